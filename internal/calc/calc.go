@@ -1,0 +1,38 @@
+// Package calc answers the computations that the product offers by name: the same JSON in and out
+// for `pony calc NAME` and for POST /api/v1/calc/NAME, so that the core can be used and checked
+// without the rest.
+//
+// It reads strictly. An input with unknown fields, fields of another kind, missing ones or values
+// out of range is refused with a [Refusal] that lists every fault, and nothing is computed.
+// Numbers in answers are not rounded, and neither NaN nor infinity appears in them.
+package calc
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+)
+
+// byName holds every computation.
+var byName = map[string]func(input []byte) (any, error){
+	"wear": func(input []byte) (any, error) { return Wear(input) },
+}
+
+// Names lists the computations there are.
+func Names() []string {
+	names := make([]string, 0, len(byName))
+	for name := range byName {
+		names = append(names, name)
+	}
+	slices.Sort(names)
+	return names
+}
+
+// Run answers the computation of that name.
+func Run(name string, input []byte) (any, error) {
+	answer, ok := byName[name]
+	if !ok {
+		return nil, fmt.Errorf("there is no computation %q: one of %s", name, strings.Join(Names(), ", "))
+	}
+	return answer(input)
+}

@@ -1,0 +1,119 @@
+package calc_test
+
+import (
+	"encoding/json"
+	"os"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"earnestpony/internal/calc"
+)
+
+// printed is half a unit in the last of the six decimals that the worked examples are printed to.
+const printed = 0.6e-6
+
+// The worked examples in testdata carry their answers; every field of each answer must agree.
+func TestWorkedExamples(t *testing.T) {
+	for _, name := range calc.Names() {
+		raw, err := os.ReadFile("testdata/" + name + ".json")
+		require.NoError(t, err)
+		var cases []struct{ In, Out json.RawMessage }
+		require.NoError(t, json.Unmarshal(raw, &cases))
+		require.NotEmpty(t, cases)
+		for i, c := range cases {
+			got, err := calc.Run(name, c.In)
+			require.NoError(t, err, "%s %d: %s", name, i, c.In)
+			text, err := json.Marshal(got)
+			require.NoError(t, err)
+			var have, want map[string]any
+			require.NoError(t, json.Unmarshal(text, &have))
+			require.NoError(t, json.Unmarshal(c.Out, &want))
+			for field, value := range want {
+				agrees(t, value, have[field], "%s %d: %s of %s", name, i, field, c.In)
+			}
+			for _, field := range []string{"elongation_pct", "interval"} {
+				assert.Equal(t, want[field] == nil, have[field] == nil, "%s %d: %s must be there just when it belongs", name, i, field)
+			}
+		}
+	}
+}
+
+func agrees(t *testing.T, want, have any, msg string, args ...any) {
+	t.Helper()
+	switch w := want.(type) {
+	case float64:
+		assert.InDelta(t, w, have, printed, append([]any{msg}, args...)...)
+	case map[string]any:
+		h, ok := have.(map[string]any)
+		require.True(t, ok, append([]any{msg}, args...)...)
+		for k := range w {
+			agrees(t, w[k], h[k], msg, args...)
+		}
+	default:
+		assert.Equal(t, want, have, append([]any{msg}, args...)...)
+	}
+}
+
+const good = `{"drivetrain":{"kind":"derailleur","sprockets":12,"motor":"none","carry":false},"school":"protect",
+	"instrument":{"kind":"ruler"},"readings":[{"place":1,"length_mm":306.4}]}`
+
+func TestWearRefusals(t *testing.T) {
+	for _, c := range []struct {
+		name, in string
+		want     []calc.Field // path and code only
+	}{
+		{"not JSON", `{`, []calc.Field{{Path: "", Code: "not-json"}}},
+		{"not an object", `[]`, []calc.Field{{Path: "", Code: "not-json"}}},
+		{"nothing given", `{}`, []calc.Field{{Path: "drivetrain", Code: "missing"}, {Path: "school", Code: "missing"},
+			{Path: "instrument", Code: "missing"}, {Path: "readings", Code: "missing"}}},
+		{"every fault at once", `{"drivetrain":{"kind":"shaft","sprockets":12.5,"motor":1,"carry":false},"school":"half","colour":"red",
+			"instrument":{"kind":"ruler","zero_offset_pct":7},"readings":[{"place":9,"length_mm":"306","links":24,"percent":1}]}`,
+			[]calc.Field{{Path: "drivetrain.kind", Code: "unknown-value"}, {Path: "drivetrain.sprockets", Code: "not-whole"},
+				{Path: "drivetrain.motor", Code: "wrong-kind"}, {Path: "instrument.zero_offset_pct", Code: "out-of-range"},
+				{Path: "readings[0].place", Code: "out-of-range"}, {Path: "readings[0].length_mm", Code: "wrong-kind"},
+				{Path: "readings[0].percent", Code: "unknown-field"}, {Path: "colour", Code: "unknown-field"}}},
+		{"impossible readings", `{"drivetrain":{"kind":"derailleur","sprockets":12,"motor":"none","carry":false},"school":"protect",
+			"instrument":{"kind":"ruler"},"readings":[{"place":1,"length_mm":12.06},{"place":1,"length_mm":306.4}]}`,
+			[]calc.Field{{Path: "readings[0].length_mm", Code: "inches-for-mm"}, {Path: "readings[1].place", Code: "place-twice"}}},
+		{"marks out of order", `{"drivetrain":{"kind":"derailleur","sprockets":12,"motor":"none","carry":false},"school":"protect",
+			"instrument":{"kind":"gauge-dropin"},"readings":[{"place":1,"marks":[{"mark_pct":0.5,"drops_in":false},{"mark_pct":0.75,"drops_in":true}]}]}`,
+			[]calc.Field{{Path: "readings[0].marks", Code: "measure-again"}}},
+		{"run out under a motor", `{"drivetrain":{"kind":"derailleur","sprockets":10,"motor":"mid","carry":false},"school":"run-out",
+			"instrument":{"kind":"gauge-percent"},"readings":[{"place":1,"percent":0.4}]}`,
+			[]calc.Field{{Path: "school", Code: "school-refused"}}},
+		{"limits the wrong way round", `{"drivetrain":{"kind":"hub-gear","sprockets":1,"motor":"none","carry":false},"school":"half",
+			"limits":{"limit_pct":0.8,"together_pct":0.5,"source":"school"},"instrument":{"kind":"gauge-percent"},"readings":[{"place":1,"percent":0.4}]}`,
+			[]calc.Field{{Path: "limits.source", Code: "unknown-value"}, {Path: "limits.together_pct", Code: "out-of-range"}}},
+		{"a whole chain of unknown count", `{"drivetrain":{"kind":"hub-gear","sprockets":1,"motor":"none","carry":false},"school":"half",
+			"instrument":{"kind":"whole-chain"},"readings":[{"place":1,"length_mm":1400}]}`,
+			[]calc.Field{{Path: "readings[0].links", Code: "missing"}}},
+	} {
+		_, err := calc.Run("wear", []byte(c.in))
+		var refusal *calc.Refusal
+		require.ErrorAs(t, err, &refusal, c.name)
+		var got []calc.Field
+		for _, f := range refusal.Fields {
+			assert.NotEmpty(t, f.Message, "%s: %s", c.name, f.Path)
+			got = append(got, calc.Field{Path: f.Path, Code: f.Code})
+		}
+		assert.Equal(t, c.want, got, c.name)
+	}
+	_, err := calc.Run("wear", []byte(good))
+	require.NoError(t, err, "the input that the others were broken from")
+	_, err = calc.Run("horoscope", []byte(good))
+	require.ErrorContains(t, err, "there is no computation")
+}
+
+// A maker's limit wins over the school and is shown as such; the schools are still heard.
+func TestMakersLimit(t *testing.T) {
+	a, err := calc.Wear([]byte(`{"drivetrain":{"kind":"derailleur","sprockets":12,"motor":"none","carry":true},"school":"protect",
+		"limits":{"limit_pct":0.8,"together_pct":1.1,"source":"maker"},"instrument":{"kind":"gauge-percent","spreads":true,"zero_checked_on":"2026-05-01"},
+		"readings":[{"place":1,"percent":0.6}],"findings":["smells-of-fish"]}`))
+	require.NoError(t, err)
+	assert.Equal(t, "ok", a.Verdict)
+	assert.InDelta(t, 0.8, a.LimitPct, 0)
+	assert.Equal(t, "maker", a.Reasons[0].Source)
+	assert.Equal(t, []calc.SchoolOpinion{{School: "half", Verdict: "replace"}, {School: "three-quarter", Verdict: "watch"}}, a.OtherSchools)
+}
