@@ -55,6 +55,33 @@ func ParseVerdict(s string) (Verdict, error) {
 	return NoVerdict, fmt.Errorf("%q is not a verdict: one of %v", s, verdictNames[1:])
 }
 
+// State is how pressing something is, drawn as the plate sign. Zero is fresh.
+type State uint8
+
+// The states.
+const (
+	Fresh State = iota
+	Soon
+	Due
+	Overdue
+)
+
+func (s State) String() string { return [...]string{"fresh", "soon", "due", "overdue"}[s] }
+
+// State returns how pressing the verdict makes the chain. An unsure reading wants another soon.
+func (v Verdict) State() State {
+	switch v {
+	case Watch, Unsure:
+		return Soon
+	case Replace:
+		return Due
+	case ReplaceTogether:
+		return Overdue
+	default:
+		return Fresh
+	}
+}
+
 // Finding is something seen on the chain or the teeth. The list is open: a finding this package
 // does not know is kept and forces nothing.
 type Finding string

@@ -73,7 +73,9 @@ func TestFindingsForceAVerdict(t *testing.T) {
 // A tool that did not look further may neither clear nor wholly condemn a chain, and a look alone
 // settles nothing.
 func TestWhatComparingToolsMayNotSay(t *testing.T) {
-	open := func(marks ...wear.Mark) wear.Measurement { return measure(t, wear.GaugeDropin, wear.DropIn(1, marks...)) }
+	open := func(marks ...wear.Mark) wear.Measurement {
+		return measure(t, wear.GaugeDropin, wear.DropIn(1, marks...))
+	}
 	allIn := open(wear.Mark{At: 0.5, DropsIn: true})
 	assert.Equal(t, wear.Unsure, wear.Judge(allIn, wear.RunOut.Limits(twelve)).Verdict, "all in, far below the limit")
 	assert.Equal(t, wear.Replace, wear.Judge(allIn, wear.Limits{Limit: 0.4, Together: 0.6}).Verdict, "all in, mostly past both lines")

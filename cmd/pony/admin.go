@@ -1,0 +1,124 @@
+package main
+
+import (
+	"bufio"
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"strings"
+	"time"
+
+	"github.com/urfave/cli/v3"
+
+	"earnestpony/internal/localpg"
+	"earnestpony/internal/shop"
+)
+
+func stopCommand() *cli.Command {
+	return &cli.Command{
+		Name:  "stop",
+		Usage: "stop the private PostgreSQL servers of the state folder",
+		Flags: []cli.Flag{stateFlag},
+		Action: func(ctx context.Context, cmd *cli.Command) error {
+			for _, name := range []string{clusterName, "test"} {
+				cluster, err := localpg.Find(cmd.String("state"), name, false)
+				if errors.Is(err, localpg.ErrNoBinaries) {
+					return nil // nothing can be running
+				}
+				if err != nil {
+					return err
+				}
+				if err := cluster.Stop(ctx); err != nil {
+					return err
+				}
+			}
+			return nil
+		},
+	}
+}
+
+func migrateCommand() *cli.Command {
+	return &cli.Command{
+		Name:  "migrate",
+		Usage: "bring the database's schema up to date without serving",
+		Flags: []cli.Flag{databaseFlag, stateFlag},
+		Action: func(ctx context.Context, cmd *cli.Command) error {
+			s, err := openStore(ctx, cmd, "shop")
+			if err != nil {
+				return err
+			}
+			s.Close()
+			slog.Info("the schema is up to date")
+			return nil
+		},
+	}
+}
+
+func shopCommand() *cli.Command {
+	return &cli.Command{
+		Name:      "shop",
+		Usage:     "set up a new shop in an empty database",
+		ArgsUsage: "NAME",
+		Flags:     []cli.Flag{databaseFlag, stateFlag},
+		Action: func(ctx context.Context, cmd *cli.Command) error {
+			if cmd.Args().Len() != 1 {
+				return errors.New(`shop takes the shop's name: pony shop "Harbour Cycles"`)
+			}
+			s, err := openStore(ctx, cmd, "shop")
+			if err != nil {
+				return err
+			}
+			defer s.Close()
+			if err := shop.New(s, time.Now).SetUp(ctx, cmd.Args().First(), shop.HouseTools()); err != nil {
+				return err
+			}
+			fmt.Fprintln(cmd.Root().Writer, "Set up. Add who works there with: pony person NAME")
+			return nil
+		},
+	}
+}
+
+func personCommand() *cli.Command {
+	return &cli.Command{
+		Name:        "person",
+		Usage:       "add somebody who works in the shop",
+		ArgsUsage:   "NAME",
+		Description: "Reads the PIN, or the owner's password, as one line from standard input.",
+		Flags: []cli.Flag{databaseFlag, stateFlag, &cli.StringFlag{
+			Name: "role", Value: "mechanic", Usage: "owner, mechanic, counter or apprentice",
+			Validator: func(role string) error {
+				switch role {
+				case "owner", "mechanic", "counter", "apprentice":
+					return nil
+				}
+				return fmt.Errorf("%q is no role: owner, mechanic, counter or apprentice", role)
+			},
+		}},
+		Action: func(ctx context.Context, cmd *cli.Command) error {
+			if cmd.Args().Len() != 1 {
+				return errors.New(`person takes a name: pony person "Mira Oxenholt"`)
+			}
+			s, err := openStore(ctx, cmd, "shop")
+			if err != nil {
+				return err
+			}
+			defer s.Close()
+			fmt.Fprint(cmd.Root().ErrWriter, "PIN: ")
+			line, err := bufio.NewReader(cmd.Root().Reader).ReadString('\n')
+			if err != nil && line == "" {
+				return fmt.Errorf("no PIN on standard input: %w", err)
+			}
+			p, err := shop.New(s, time.Now).AddPerson(ctx, cmd.Args().First(), cmd.String("role"), strings.TrimRight(line, "\r\n"))
+			var problem *shop.Problem
+			if errors.As(err, &problem) {
+				return errors.New(problem.Message)
+			}
+			if err != nil {
+				return err
+			}
+			fmt.Fprintf(cmd.Root().Writer, "Added %s (%s).\n", p.Name, p.Role)
+			return nil
+		},
+	}
+}

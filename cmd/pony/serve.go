@@ -1,0 +1,149 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"net"
+	"net/http"
+	"net/url"
+	"sync"
+	"time"
+
+	"github.com/urfave/cli/v3"
+
+	"earnestpony/internal/httpapi"
+	"earnestpony/internal/live"
+	"earnestpony/internal/localpg"
+	"earnestpony/internal/shop"
+	"earnestpony/internal/store"
+	"earnestpony/web"
+)
+
+func serveCommand() *cli.Command {
+	return &cli.Command{
+		Name:  "serve",
+		Usage: "serve a shop",
+		Description: "Brings the database's schema up to date, then serves until it is told to stop. Any number of\n" +
+			"processes may serve one database. A new database is set up with pony shop and pony person.",
+		Flags: []cli.Flag{addrFlag, databaseFlag, stateFlag, publicFlag},
+		Action: func(ctx context.Context, cmd *cli.Command) error {
+			s, err := openStore(ctx, cmd, "shop")
+			if err != nil {
+				return err
+			}
+			defer s.Close()
+			ln, err := (&net.ListenConfig{}).Listen(ctx, "tcp", cmd.String("addr"))
+			if err != nil {
+				return fmt.Errorf("cannot serve there, choose another address with --addr: %w", err)
+			}
+			slog.Info("serving", "address", "http://"+ln.Addr().String())
+			return serve(ctx, ln, s, cmd.String("public-url"))
+		},
+	}
+}
+
+// clusterName is the private server that shop and demo share; each has its own database in it.
+const clusterName = "main"
+
+// openStore opens and migrates the database that the flags name, or the one called name in a
+// private server.
+func openStore(ctx context.Context, cmd *cli.Command, name string) (*store.Store, error) {
+	dsn := cmd.String("database")
+	if dsn == "" {
+		cluster, err := localpg.Find(cmd.String("state"), clusterName, false)
+		if err != nil {
+			return nil, err
+		}
+		if dsn, err = cluster.Start(ctx, name); err != nil {
+			return nil, err
+		}
+	}
+	s, err := store.Open(ctx, dsn)
+	if err != nil {
+		return nil, err
+	}
+	if err := s.Migrate(ctx); err != nil {
+		s.Close()
+		return nil, fmt.Errorf("bring the schema up to date: %w", err)
+	}
+	return s, nil
+}
+
+// drainTime is how long requests that are under way may take to end when the server is stopped.
+const drainTime = 10 * time.Second
+
+// serve serves a shop on ln until ctx ends.
+func serve(ctx context.Context, ln net.Listener, s *store.Store, public string) error {
+	var publicURL *url.URL
+	if public != "" {
+		u, err := url.Parse(public)
+		if err != nil || u.Host == "" || (u.Scheme != "https" && u.Scheme != "http") {
+			return fmt.Errorf("--public-url %q is not an address such as https://pony.example", public)
+		}
+		publicURL = u
+	}
+	service := shop.New(s, time.Now)
+	hub := &live.Hub{}
+	background, stop := context.WithCancel(context.WithoutCancel(ctx))
+	var running sync.WaitGroup
+	defer running.Wait()
+	defer stop()
+	listening := make(chan struct{})
+	running.Go(func() { hub.Run(background, s.Pool(), store.Channel, sync.OnceFunc(func() { close(listening) })) })
+	running.Go(func() { housekeeping(background, service) })
+	select {
+	case <-listening:
+	case <-ctx.Done():
+		return nil
+	}
+	handler, err := httpapi.New(httpapi.Options{
+		Shop: service, Hub: hub, Page: web.Dist(), PublicURL: publicURL,
+		Ready: func(ctx context.Context) error {
+			current, err := s.Current(ctx)
+			if err == nil && !current {
+				err = errors.New("the schema is not up to date")
+			}
+			return err
+		},
+	})
+	if err != nil {
+		return err
+	}
+	requests, endRequests := context.WithCancel(background)
+	defer endRequests()
+	server := &http.Server{
+		Handler:           handler,
+		ReadHeaderTimeout: 5 * time.Second,
+		IdleTimeout:       2 * time.Minute,
+		BaseContext:       func(net.Listener) context.Context { return requests },
+	}
+	server.RegisterOnShutdown(hub.Close) // event streams never end by themselves
+	drained := make(chan error, 1)
+	go func() {
+		<-ctx.Done()
+		time.AfterFunc(drainTime/2, endRequests) // whatever still waits then is given up
+		grace, cancel := context.WithTimeout(background, drainTime)
+		defer cancel()
+		drained <- server.Shutdown(grace)
+	}()
+	if err := server.Serve(ln); !errors.Is(err, http.ErrServerClosed) {
+		return err
+	}
+	return <-drained // Serve returns as soon as Shutdown is called
+}
+
+// housekeeping clears away what nobody will ask for again.
+func housekeeping(ctx context.Context, s *shop.Service) {
+	for {
+		if err := s.ForgetOldDeeds(ctx); err != nil && ctx.Err() == nil {
+			slog.Warn("clear away old answers", "err", err)
+		}
+		select {
+		case <-time.After(time.Hour):
+		case <-ctx.Done():
+			return
+		}
+	}
+}

@@ -1,0 +1,160 @@
+// Package demo makes the demo shop: Tidewrack Lane Cycle Workshop, by the tidal harbour of Saltern
+// Mouth, with eighteen months of history that ends on the day it is made.
+//
+// Everything is written through the same use cases as real work, by a clock that walks through the
+// history, so the demo holds nothing that a shop could not have done. The same seed and day give
+// the same history. All of it is invented.
+package demo
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"math/rand/v2"
+	"slices"
+	"time"
+
+	"github.com/google/uuid"
+
+	"earnestpony/core/wear"
+	"earnestpony/internal/shop"
+	"earnestpony/internal/store"
+)
+
+// ShopName is the demo shop.
+const ShopName = "Tidewrack Lane Cycle Workshop"
+
+// Person is somebody who works in the demo shop, with the PIN to sign in.
+type Person struct {
+	Name, Role, PIN string
+}
+
+// People returns who works in the demo shop.
+func People() []Person {
+	return []Person{
+		{"Mira Oxenholt", "mechanic", "2718"},
+		{"Tobiah Marsh", "mechanic", "3141"},
+		{"Maud Kestle", "mechanic", "1618"},
+		{"Odalys Finch", "counter", "5772"},
+		{"Posy Peake", "apprentice", "4669"},
+	}
+}
+
+// history is how long the shop has kept its records.
+const history = 18 * 30 * 24 * time.Hour
+
+// seed makes the history; another one makes another, just as believable.
+const seed = 20
+
+// Load makes the demo shop in an empty database, with a history that ends now.
+func Load(ctx context.Context, s *store.Store, now time.Time) error {
+	l := &loader{ctx: ctx, clock: now.Add(-history), end: now, random: rand.New(rand.NewPCG(seed, seed)), tools: map[string]shop.Instrument{}}
+	l.shop = shop.New(s, func() time.Time { return l.clock })
+	if err := l.setUp(); err != nil {
+		return err
+	}
+	for _, o := range owners() {
+		l.plan(o)
+	}
+	// Things happen in the order of their time, whoever's bike they are about.
+	slices.SortStableFunc(l.events, func(a, b event) int { return cmp.Compare(a.at.Unix(), b.at.Unix()) })
+	for _, e := range l.events {
+		l.clock = e.at
+		if err := e.do(); err != nil {
+			return fmt.Errorf("on %s: %w", e.at.Format(time.DateOnly), err)
+		}
+	}
+	return nil
+}
+
+type event struct {
+	at time.Time
+	do func() error
+}
+
+// loader walks through the history.
+type loader struct {
+	ctx    context.Context
+	shop   *shop.Service
+	clock  time.Time
+	end    time.Time
+	random *rand.Rand
+	people []shop.Actor
+	tools  map[string]shop.Instrument // by name
+	events []event
+}
+
+func (l *loader) setUp() error {
+	checked := l.end.AddDate(0, 0, -40)
+	longAgo := l.end.AddDate(0, 0, -230)
+	err := l.shop.SetUp(l.ctx, ShopName, []shop.Tool{
+		{Name: "Steel rule 300", Kind: wear.Ruler, CheckedOn: &checked},
+		{Name: "Caliper 2", Kind: wear.CaliperInside, CheckedOn: &checked},
+		{Name: "Dial gauge", Kind: wear.GaugePercent, Offset: 0.05, CheckedOn: &longAgo, Spreads: true},
+		{Name: "Drop-in pair", Kind: wear.GaugeDropin, CheckedOn: &checked, Spreads: true, Marks: []float64{0.5, 0.75}},
+		{Name: "Whole chain, hung", Kind: wear.WholeChain, CheckedOn: &checked},
+		{Name: "Pull-off look", Kind: wear.PullOff},
+	})
+	if err != nil {
+		return err
+	}
+	for i, p := range People() {
+		person, err := l.shop.AddPerson(l.ctx, p.Name, p.Role, p.PIN)
+		if err != nil {
+			return err
+		}
+		device := [...]string{"stand 1 tablet", "stand 2 tablet", "stand 3 tablet", "counter", "wash bay phone"}[i]
+		l.people = append(l.people, shop.Actor{Person: person, Device: device})
+	}
+	tools, err := l.shop.Instruments(l.ctx)
+	for _, t := range tools {
+		l.tools[t.Name] = t
+	}
+	return err
+}
+
+// The people by what they do in the history.
+func (l *loader) counter() shop.Actor  { return l.people[3] }
+func (l *loader) mechanic() shop.Actor { return l.people[l.random.IntN(3)] }
+func (l *loader) anyone() shop.Actor {
+	return l.people[[...]int{0, 0, 1, 1, 2, 2, 4}[l.random.IntN(7)]]
+}
+
+func (l *loader) at(t time.Time, do func() error) { l.events = append(l.events, event{t, do}) }
+
+// openHours moves a day into the shop's hours of a day on which it is open.
+func (l *loader) openHours(day time.Time) time.Time {
+	t := time.Date(day.Year(), day.Month(), day.Day(), 9+l.random.IntN(8), l.random.IntN(60), l.random.IntN(60), 0, day.Location())
+	if t.Weekday() == time.Sunday {
+		t = t.AddDate(0, 0, -1)
+	}
+	if t.After(l.end) {
+		t = l.end.Add(-time.Duration(5+l.random.IntN(50)) * time.Minute)
+	}
+	return t
+}
+
+// plan lays out the history of an owner and the bikes.
+func (l *loader) plan(o owner) {
+	var customer shop.Customer
+	first := l.openHours(l.end.Add(-history + time.Duration(l.random.IntN(60*24))*time.Hour))
+	if len(o.bikes) > 0 && o.bikes[0].since > 0 {
+		first = l.openHours(l.end.AddDate(0, 0, -o.bikes[0].since))
+	}
+	l.at(first, func() (err error) {
+		customer, err = l.shop.AddCustomer(l.ctx, l.counter(), "", o.facts)
+		return err
+	})
+	for i := range o.bikes {
+		b := &life{loader: l, plan: o.bikes[i], owner: func() uuid.UUID { return customer.ID }}
+		added := first.Add(time.Duration(10+20*i) * time.Minute)
+		l.at(added, b.add)
+		b.visits(added)
+	}
+	if o.left {
+		l.at(l.openHours(l.end.AddDate(0, 0, -30)), func() error {
+			_, err := l.shop.ArchiveCustomer(l.ctx, l.counter(), customer.ID, customer.Version, true)
+			return err
+		})
+	}
+}

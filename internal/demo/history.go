@@ -1,0 +1,180 @@
+package demo
+
+import (
+	"fmt"
+	"math"
+	"time"
+
+	"github.com/google/uuid"
+
+	"earnestpony/core/chain"
+	"earnestpony/internal/shop"
+	"earnestpony/internal/store"
+)
+
+// ridingMix is the riding mix of a bike's facts.
+type ridingMix = store.Mix
+
+// life is the life of one bike in the shop.
+type life struct {
+	*loader
+	plan  bike
+	owner func() uuid.UUID
+	bike  shop.Bike
+	worn  float64 // true elongation of the chain now on, percent
+	at0   time.Time
+}
+
+func (h *life) add() (err error) {
+	h.bike, err = h.shop.AddBike(h.ctx, h.counter(), "", shop.NewBike{CustomerID: h.owner(), Facts: h.plan.facts})
+	h.at0 = h.clock
+	return err
+}
+
+// visits lays out when the bike is read.
+func (h *life) visits(added time.Time) {
+	if h.plan.end == neverRead {
+		return
+	}
+	h.worn = 0.1 * h.random.Float64() // the chain is not always new when a bike first comes
+	gone := h.plan.end == archivedNow
+	last := h.end
+	if gone {
+		last = h.end.AddDate(0, -3, 0)
+	}
+	for day := added.AddDate(0, 0, 2); day.Before(last.AddDate(0, 0, -18)); day = day.AddDate(0, 0, 35+h.random.IntN(50)) {
+		when := h.openHours(day)
+		h.loader.at(when, func() error { return h.visit(when) })
+	}
+	// The last visit comes within the last fortnight and shows what the bike is in the demo for.
+	when := h.openHours(last.AddDate(0, 0, -h.random.IntN(13)))
+	h.loader.at(when, func() error { return h.lastVisit(when) })
+	if gone {
+		h.loader.at(h.openHours(h.end.AddDate(0, 0, -40)), func() error {
+			b, err := h.shop.Bike(h.ctx, h.bike.Tag)
+			if err != nil {
+				return err
+			}
+			_, err = h.shop.ArchiveBike(h.ctx, h.counter(), h.bike.Tag, b.Version, true)
+			return err
+		})
+	}
+}
+
+// ride wears the chain by what was ridden since the last visit.
+func (h *life) ride(until time.Time) {
+	weeks := until.Sub(h.at0).Hours() / (7 * 24)
+	h.at0 = until
+	weekly := 40.0
+	if h.plan.facts.WeeklyKM != nil {
+		weekly = *h.plan.facts.WeeklyKM
+	}
+	h.worn += 0.5 * weekly * weeks * (0.8 + 0.4*h.random.Float64()) / h.plan.lasts * h.speedUp()
+}
+
+// speedUp is how much faster a chain wears once its joints slide instead of rolling.
+func (h *life) speedUp() float64 { return 1 + 2*math.Max(0, h.worn-0.5) }
+
+func (h *life) visit(when time.Time) error {
+	h.ride(when)
+	h.worn = math.Min(h.worn, 1.4) // by then somebody brings the bike in
+	m, err := h.read(h.plan.tools[h.random.IntN(len(h.plan.tools))], h.anyone(), nil, "")
+	if err != nil {
+		return err
+	}
+	if v := m.Wear.Verdict; v == "replace" || v == "replace-together" {
+		h.worn = 0 // a new chain goes on after the reading
+	}
+	return nil
+}
+
+func (h *life) lastVisit(when time.Time) error {
+	h.ride(when)
+	limit := 0.75
+	if n := h.plan.facts.SprocketCount; n != nil && *n >= 11 {
+		limit = 0.5
+	}
+	if own := h.plan.facts.LimitPct; own != nil {
+		limit = *own
+	}
+	tool, findings, note := h.plan.tools[0], []string(nil), ""
+	switch h.plan.end {
+	case freshChain:
+		h.worn, note = 0.02, "New chain run in for a week."
+	case unsureNow:
+		h.worn, tool, note = limit+0.02, "Steel rule 300", "Calipers were out at the other stand."
+	case nearLimit:
+		h.worn, tool = limit-0.1, "Caliper 2"
+	case pastLimit:
+		h.worn, tool, findings = limit+0.12, "Caliper 2", []string{"noise"}
+	case wornSet:
+		h.worn, tool, findings = limit+0.55, "Dial gauge", []string{"hooked-teeth", "noise"}
+	case struckOut:
+		return h.slip()
+	case asItComes:
+		h.worn = math.Min(h.worn, limit+0.3)
+	}
+	_, err := h.read(tool, h.mechanic(), findings, note)
+	return err
+}
+
+// slip records a reading over miscounted links and strikes it out, then reads again.
+func (h *life) slip() error {
+	h.worn = math.Min(h.worn, 0.35)
+	wrong := h.worn
+	h.worn = 1.1
+	m, err := h.read("Steel rule 300", h.people[4], nil, "")
+	if err != nil {
+		return err
+	}
+	h.worn = wrong
+	h.clock = h.clock.Add(4 * time.Minute)
+	if _, err := h.shop.StrikeOut(h.ctx, h.mechanic(), "", m.EntryID, "Rule lay on the plate's edge, not on the pin. Read again."); err != nil {
+		return err
+	}
+	h.clock = h.clock.Add(3 * time.Minute)
+	_, err = h.read("Dial gauge", h.mechanic(), nil, "")
+	return err
+}
+
+// read reads the chain at three places with a tool, each with the tool's own error.
+func (h *life) read(name string, who shop.Actor, findings []string, note string) (shop.Measurement, error) {
+	tool := h.tools[name]
+	n := shop.NewMeasurement{InstrumentID: tool.ID, Findings: findings, Note: note}
+	places := 3
+	links := chain.Links(tool.DefaultLinks)
+	if tool.NeedsCount {
+		places = 1
+		links = 111
+		if h.plan.facts.ChainLinks != nil {
+			links = chain.Links(*h.plan.facts.ChainLinks - 1)
+		}
+		n.Links = ptr(int(links))
+	}
+	if tool.Kind == "caliper-inside" && h.random.IntN(3) > 0 {
+		n.NewLength = "119.35" // taken when the chain was new
+	}
+	for p := 1; p <= places; p++ {
+		here := chain.Percent(math.Max(-0.02, h.worn*(1+0.06*h.random.NormFloat64())))
+		e := shop.BenchEntry{Place: p}
+		switch tool.Kind {
+		case "gauge-dropin":
+			for _, mark := range tool.MarksPct {
+				e.Marks = append(e.Marks, shop.Mark{MarkPct: mark, DropsIn: float64(here)+0.04*h.random.NormFloat64() >= mark})
+			}
+			if len(e.Marks) == 2 && !e.Marks[0].DropsIn {
+				e.Marks[1].DropsIn = false // a larger mark does not drop in where a smaller one did not
+			}
+		case "gauge-percent":
+			e.Text = fmt.Sprintf("%.2f", float64(here)+tool.ZeroOffsetPct+0.05*h.random.NormFloat64())
+		case "caliper-inside":
+			e.Text = fmt.Sprintf("%.2f", float64(here.Length(links))-7.65+0.03*1.27*h.random.NormFloat64())
+		case "whole-chain":
+			e.Text = fmt.Sprintf("%.0f", float64(here.Length(links))+0.7*h.random.NormFloat64())
+		default:
+			e.Text = fmt.Sprintf("%.1f", float64(here.Length(links))+0.3*h.random.NormFloat64())
+		}
+		n.Entries = append(n.Entries, e)
+	}
+	return h.shop.RecordMeasurement(h.ctx, who, "", h.bike.Tag, n)
+}

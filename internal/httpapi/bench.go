@@ -1,0 +1,64 @@
+package httpapi
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"time"
+
+	"earnestpony/internal/calc"
+	"earnestpony/internal/httpapi/apigen"
+)
+
+func (a *api) ListInstruments(ctx context.Context, _ apigen.ListInstrumentsRequestObject) (apigen.ListInstrumentsResponseObject, error) {
+	tools, err := a.Shop.Instruments(ctx)
+	return apigen.ListInstruments200JSONResponse(tools), err
+}
+
+func (a *api) ReadBench(ctx context.Context, req apigen.ReadBenchRequestObject) (apigen.ReadBenchResponseObject, error) {
+	answer, err := a.Shop.ReadBench(ctx, *req.Body)
+	return apigen.ReadBench200JSONResponse(answer), err
+}
+
+func (a *api) RecordMeasurement(ctx context.Context, req apigen.RecordMeasurementRequestObject) (apigen.RecordMeasurementResponseObject, error) {
+	m, err := a.Shop.RecordMeasurement(ctx, actor(ctx), deed(req.Params.IdempotencyKey), req.Tag, *req.Body)
+	return apigen.RecordMeasurement201JSONResponse(m), err
+}
+
+func (a *api) CalcWear(_ context.Context, req apigen.CalcWearRequestObject) (apigen.CalcWearResponseObject, error) {
+	answer, err := calc.Wear(*req.Body)
+	if err != nil {
+		return nil, err
+	}
+	return apigen.CalcWear200JSONResponse(*answer), nil
+}
+
+// heartbeat keeps whatever stands between from closing a stream that has nothing to say.
+const heartbeat = 20 * time.Second
+
+// StreamEvents tells the page what changes. The generated server flushes after each piece.
+func (a *api) StreamEvents(ctx context.Context, _ apigen.StreamEventsRequestObject) (apigen.StreamEventsResponseObject, error) {
+	reader, writer := io.Pipe()
+	changes, end := a.Hub.Subscribe()
+	go func() {
+		defer end()
+		defer func() { _ = writer.Close() }() // never fails
+		tick := time.NewTicker(heartbeat)
+		defer tick.Stop()
+		_, err := io.WriteString(writer, "retry: 1000\nevent: ready\ndata: {}\n\n")
+		for err == nil {
+			select {
+			case <-ctx.Done():
+				return
+			case change, open := <-changes:
+				if !open {
+					return
+				}
+				_, err = fmt.Fprintf(writer, "event: change\ndata: %s\n\n", change)
+			case <-tick.C:
+				_, err = io.WriteString(writer, ": still here\n\n")
+			}
+		}
+	}()
+	return apigen.StreamEvents200TexteventStreamResponse{Body: reader}, nil
+}

@@ -1,0 +1,85 @@
+package httpapi
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"log/slog"
+	"net/http"
+	"strconv"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"earnestpony/internal/calc"
+	"earnestpony/internal/httpapi/apigen"
+	"earnestpony/internal/shop"
+)
+
+// statusOf is the status that each kind of problem is answered with.
+var statusOf = map[shop.Kind]int{
+	shop.Invalid:     http.StatusUnprocessableEntity,
+	shop.Missing:     http.StatusNotFound,
+	shop.Conflict:    http.StatusConflict,
+	shop.NotSignedIn: http.StatusUnauthorized,
+	shop.TooSoon:     http.StatusTooManyRequests,
+}
+
+// fail answers with what is wrong: problems and refusals as they are worded, everything else as a
+// bare 500 whose cause is in the log under the request's id.
+func fail(c *gin.Context, err error) {
+	var p *shop.Problem
+	var refused *calc.Refusal
+	switch {
+	case errors.As(err, &p):
+		out := apigen.Problem{Status: statusOf[p.Kind], Code: p.Code, Title: p.Message}
+		if len(p.Fields) > 0 {
+			out.Fields = faults(p.Fields)
+		}
+		if p.RetryAfter > 0 {
+			seconds := int((p.RetryAfter + time.Second - 1) / time.Second)
+			out.RetryAfterSeconds = &seconds
+			c.Header("Retry-After", strconv.Itoa(seconds))
+		}
+		if p.Theirs != nil {
+			out.Yours, out.Theirs = &p.Yours, &p.Theirs
+		}
+		write(c, out)
+	case errors.As(err, &refused):
+		write(c, apigen.Problem{Status: http.StatusUnprocessableEntity, Code: "invalid-input", Title: "The input cannot be computed.", Fields: faults(refused.Fields)})
+	case errors.Is(err, context.Canceled) && c.Request.Context().Err() != nil:
+		c.Abort() // whoever asked has gone
+	default:
+		slog.ErrorContext(c.Request.Context(), "request failed", "err", err, "request_id", requestID(c))
+		refuse(c, http.StatusInternalServerError, "internal", "Something went wrong on our side. Nothing was saved; try again.")
+	}
+}
+
+// refuse answers with a problem of the web's own.
+func refuse(c *gin.Context, status int, code, sentence string, fields ...shop.Field) {
+	p := apigen.Problem{Status: status, Code: code, Title: sentence}
+	if len(fields) > 0 {
+		p.Fields = faults(fields)
+	}
+	write(c, p)
+}
+
+func write(c *gin.Context, p apigen.Problem) {
+	p.Type = "about:blank"
+	id := requestID(c)
+	p.RequestId = &id
+	body, err := json.Marshal(p)
+	if err != nil { // only for a version that cannot be written as JSON, and all of ours can
+		slog.Error("write problem", "err", err)
+	}
+	c.Abort()
+	c.Data(p.Status, "application/problem+json", body)
+}
+
+func faults(fields []shop.Field) *[]apigen.FieldFault {
+	out := make([]apigen.FieldFault, len(fields))
+	for i, f := range fields {
+		out[i] = apigen.FieldFault{Path: f.Path, Code: f.Code, Message: f.Message}
+	}
+	return &out
+}

@@ -1,0 +1,106 @@
+package httpapi
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+
+	"rsc.io/qr"
+
+	"earnestpony/internal/httpapi/apigen"
+	"earnestpony/internal/shop"
+)
+
+// The defaults that the contract states for parameters left out.
+const (
+	pageOfBikes   = 60
+	pageOfEntries = 50
+)
+
+func (a *api) ListBikes(ctx context.Context, req apigen.ListBikesRequestObject) (apigen.ListBikesResponseObject, error) {
+	p := req.Params
+	page, err := a.Shop.FindBikes(ctx, or(p.Q, ""), or(p.Archived, false), or(p.After, ""), or(p.Limit, pageOfBikes))
+	return apigen.ListBikes200JSONResponse(page), err
+}
+
+func (a *api) AddBike(ctx context.Context, req apigen.AddBikeRequestObject) (apigen.AddBikeResponseObject, error) {
+	bike, err := a.Shop.AddBike(ctx, actor(ctx), deed(req.Params.IdempotencyKey), shop.NewBike{CustomerID: req.Body.CustomerId, Facts: req.Body.Facts})
+	return apigen.AddBike201JSONResponse(bike), err
+}
+
+func (a *api) GetBike(ctx context.Context, req apigen.GetBikeRequestObject) (apigen.GetBikeResponseObject, error) {
+	bike, err := a.Shop.Bike(ctx, req.Tag)
+	return apigen.GetBike200JSONResponse(bike), err
+}
+
+func (a *api) ChangeBike(ctx context.Context, req apigen.ChangeBikeRequestObject) (apigen.ChangeBikeResponseObject, error) {
+	n := shop.NewBike{CustomerID: req.Body.CustomerId, Facts: req.Body.Facts}
+	bike, err := a.Shop.ChangeBike(ctx, actor(ctx), req.Tag, req.Body.Version, n)
+	return apigen.ChangeBike200JSONResponse(bike), err
+}
+
+func (a *api) ArchiveBike(ctx context.Context, req apigen.ArchiveBikeRequestObject) (apigen.ArchiveBikeResponseObject, error) {
+	bike, err := a.Shop.ArchiveBike(ctx, actor(ctx), req.Tag, req.Body.Version, req.Body.Archived)
+	return apigen.ArchiveBike200JSONResponse(bike), err
+}
+
+// GetTagCode draws the tag's text as a code: a scanner in keyboard mode then types the tag.
+func (a *api) GetTagCode(ctx context.Context, req apigen.GetTagCodeRequestObject) (apigen.GetTagCodeResponseObject, error) {
+	bike, err := a.Shop.Bike(ctx, req.Tag)
+	if err != nil {
+		return nil, err
+	}
+	code, err := qr.Encode(bike.Tag, qr.M)
+	if err != nil {
+		return nil, fmt.Errorf("draw code of %s: %w", bike.Tag, err)
+	}
+	const quiet = 4 // modules of white that scanners need around a code
+	var path bytes.Buffer
+	for y := range code.Size {
+		for x := range code.Size {
+			if code.Black(x, y) {
+				fmt.Fprintf(&path, "M%d %dh1v1h-1z", x+quiet, y+quiet)
+			}
+		}
+	}
+	side := code.Size + 2*quiet
+	svg := fmt.Sprintf(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" shape-rendering="crispEdges"><path fill="#fff" d="M0 0h%dv%dH0z"/><path d="%s"/></svg>`,
+		side, side, side, side, path.String())
+	return apigen.GetTagCode200ImagesvgXmlResponse{Body: bytes.NewBufferString(svg), ContentLength: int64(len(svg))}, nil
+}
+
+func (a *api) ListLedger(ctx context.Context, req apigen.ListLedgerRequestObject) (apigen.ListLedgerResponseObject, error) {
+	page, err := a.Shop.Ledger(ctx, req.Tag, or(req.Params.Before, 0), or(req.Params.Limit, pageOfEntries))
+	return apigen.ListLedger200JSONResponse(page), err
+}
+
+func (a *api) StrikeOut(ctx context.Context, req apigen.StrikeOutRequestObject) (apigen.StrikeOutResponseObject, error) {
+	entry, err := a.Shop.StrikeOut(ctx, actor(ctx), deed(req.Params.IdempotencyKey), req.Entry, req.Body.Reason)
+	return apigen.StrikeOut201JSONResponse(entry), err
+}
+
+func (a *api) ListCustomers(ctx context.Context, req apigen.ListCustomersRequestObject) (apigen.ListCustomersResponseObject, error) {
+	p := req.Params
+	found, err := a.Shop.FindCustomers(ctx, or(p.Q, ""), or(p.Archived, false), or(p.Limit, pageOfBikes))
+	return apigen.ListCustomers200JSONResponse(found), err
+}
+
+func (a *api) AddCustomer(ctx context.Context, req apigen.AddCustomerRequestObject) (apigen.AddCustomerResponseObject, error) {
+	c, err := a.Shop.AddCustomer(ctx, actor(ctx), deed(req.Params.IdempotencyKey), *req.Body)
+	return apigen.AddCustomer201JSONResponse(c), err
+}
+
+func (a *api) GetCustomer(ctx context.Context, req apigen.GetCustomerRequestObject) (apigen.GetCustomerResponseObject, error) {
+	c, err := a.Shop.Customer(ctx, req.Customer)
+	return apigen.GetCustomer200JSONResponse(c), err
+}
+
+func (a *api) ChangeCustomer(ctx context.Context, req apigen.ChangeCustomerRequestObject) (apigen.ChangeCustomerResponseObject, error) {
+	c, err := a.Shop.ChangeCustomer(ctx, actor(ctx), req.Customer, req.Body.Version, req.Body.Facts)
+	return apigen.ChangeCustomer200JSONResponse(c), err
+}
+
+func (a *api) ArchiveCustomer(ctx context.Context, req apigen.ArchiveCustomerRequestObject) (apigen.ArchiveCustomerResponseObject, error) {
+	c, err := a.Shop.ArchiveCustomer(ctx, actor(ctx), req.Customer, req.Body.Version, req.Body.Archived)
+	return apigen.ArchiveCustomer200JSONResponse(c), err
+}

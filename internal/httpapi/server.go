@@ -1,0 +1,166 @@
+package httpapi
+
+import (
+	"context"
+	"crypto/rand"
+	"errors"
+	"fmt"
+	"io/fs"
+	"log/slog"
+	"net/http"
+	"net/url"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"earnestpony/internal/httpapi/apigen"
+	"earnestpony/internal/live"
+	"earnestpony/internal/shop"
+)
+
+// Options is what a handler is built from.
+type Options struct {
+	Shop *shop.Service
+	Hub  *live.Hub
+	// Ready reports why the server cannot do its work, or nil.
+	Ready func(context.Context) error
+	// Page is the built page.
+	Page fs.FS
+	// PublicURL is where browsers find the server when something stands in front of it; https makes
+	// cookies travel only over TLS. Nil: as the request says.
+	PublicURL *url.URL
+}
+
+// api implements the contract.
+type api struct {
+	Options
+}
+
+var _ apigen.StrictServerInterface = (*api)(nil)
+
+// Names under which a request carries what was found out about it.
+const (
+	requestIDKey = "pony.request-id"
+	needsPerson  = "pony.needs-person"
+)
+
+type actorKey struct{}
+
+// cookieName is the session's cookie.
+const cookieName = "pony_session"
+
+// New returns the handler of everything: the contract, the page, and the two health addresses.
+func New(o Options) (http.Handler, error) {
+	gin.SetMode(gin.ReleaseMode)
+	k, err := newContract()
+	if err != nil {
+		return nil, err
+	}
+	a := &api{o}
+	r := gin.New()
+	r.ContextWithFallback = true // strict handlers get *gin.Context as their context
+	r.HandleMethodNotAllowed = true
+	if err := r.SetTrustedProxies(nil); err != nil {
+		return nil, err
+	}
+	crossOrigin := http.NewCrossOriginProtection()
+	if o.PublicURL != nil {
+		if err := crossOrigin.AddTrustedOrigin(o.PublicURL.Scheme + "://" + o.PublicURL.Host); err != nil {
+			return nil, fmt.Errorf("public address: %w", err)
+		}
+	}
+	r.Use(logged, guarded, headers, func(c *gin.Context) {
+		if err := crossOrigin.Check(c.Request); err != nil {
+			refuse(c, http.StatusForbidden, "cross-origin", "Writes from other sites are refused.")
+		}
+	})
+	r.GET("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "ok\n") })
+	r.GET("/readyz", func(c *gin.Context) {
+		if err := o.Ready(c.Request.Context()); err != nil {
+			slog.WarnContext(c.Request.Context(), "not ready", "err", err)
+			c.String(http.StatusServiceUnavailable, "not ready\n")
+			return
+		}
+		c.String(http.StatusOK, "ready\n")
+	})
+	strict := apigen.NewStrictHandlerWithOptions(a, nil, apigen.StrictGinServerOptions{
+		RequestErrorHandlerFunc: func(c *gin.Context, err error) {
+			refuse(c, http.StatusBadRequest, "not-json", "What was sent is not JSON of the right form.")
+		},
+		HandlerErrorFunc: fail,
+		ResponseErrorHandlerFunc: func(c *gin.Context, err error) {
+			if !c.Writer.Written() { // to a stream whose reader left there is nothing to say
+				fail(c, err)
+			}
+		},
+	})
+	apigen.RegisterHandlersWithOptions(r.Group(k.base, k.check, a.signedIn), strict, apigen.GinServerOptions{
+		ErrorHandler: func(c *gin.Context, err error, status int) { refuse(c, status, "invalid-input", err.Error()) },
+	})
+	r.NoMethod(func(c *gin.Context) {
+		refuse(c, http.StatusMethodNotAllowed, "method-not-allowed", "This address does not take "+c.Request.Method+".")
+	})
+	r.NoRoute(page(o.Page))
+	return r, nil
+}
+
+func requestID(c *gin.Context) string { return c.GetString(requestIDKey) }
+
+// logged gives each request an id and the log a line about it.
+func logged(c *gin.Context) {
+	began := time.Now()
+	id := rand.Text()[:12]
+	c.Set(requestIDKey, id)
+	c.Header("X-Request-Id", id)
+	c.Next()
+	level := slog.LevelInfo
+	if c.Writer.Status() >= http.StatusInternalServerError {
+		level = slog.LevelError
+	}
+	slog.Log(c.Request.Context(), level, "request", "request_id", id, "method", c.Request.Method, "path", c.Request.URL.Path,
+		"status", c.Writer.Status(), "took_ms", float64(time.Since(began).Microseconds())/1000)
+}
+
+// guarded turns a panic into an answer that has an id which the log has too.
+var guarded = gin.CustomRecoveryWithWriter(nil, func(c *gin.Context, panicked any) {
+	slog.ErrorContext(c.Request.Context(), "panic", "panic", panicked, "request_id", requestID(c), "path", c.FullPath())
+	refuse(c, http.StatusInternalServerError, "internal", "Something went wrong on our side. Nothing was saved; try again.")
+})
+
+// headers keeps the page to what ships with it.
+func headers(c *gin.Context) {
+	h := c.Writer.Header()
+	h.Set("Content-Security-Policy", "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; frame-ancestors 'none'; base-uri 'self'; form-action 'self'")
+	h.Set("X-Content-Type-Options", "nosniff")
+	h.Set("Referrer-Policy", "same-origin")
+}
+
+// signedIn finds out who asks, and refuses where somebody must be signed in and nobody is.
+func (a *api) signedIn(c *gin.Context) {
+	if !c.GetBool(needsPerson) {
+		return
+	}
+	who, err := a.Shop.Whose(c.Request.Context(), tokenOf(c.Request))
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	c.Request = c.Request.WithContext(context.WithValue(c.Request.Context(), actorKey{}, who))
+}
+
+// actor returns who asks; only called where the contract asks for somebody signed in.
+func actor(ctx context.Context) shop.Actor {
+	who, ok := ctx.Value(actorKey{}).(shop.Actor)
+	if !ok {
+		panic("a handler that writes is not behind the sign-in")
+	}
+	return who
+}
+
+func tokenOf(r *http.Request) shop.Token {
+	cookie, err := r.Cookie(cookieName)
+	if errors.Is(err, http.ErrNoCookie) {
+		return ""
+	}
+	return shop.Token(cookie.Value)
+}

@@ -1,0 +1,163 @@
+package httpapi
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"strings"
+
+	"github.com/getkin/kin-openapi/openapi3"
+	"github.com/getkin/kin-openapi/openapi3filter"
+	"github.com/getkin/kin-openapi/routers"
+	"github.com/getkin/kin-openapi/routers/gorillamux"
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"earnestpony/internal/httpapi/apigen"
+	"earnestpony/internal/shop"
+)
+
+// maxBody is the most that a request may carry: the longest notes many times over.
+const maxBody = 1 << 20
+
+// contract checks every request against the OpenAPI document, and says of each whether it needs
+// somebody signed in.
+type contract struct {
+	router routers.Router
+	base   string
+}
+
+func newContract() (*contract, error) {
+	// The library's own pattern knows only older versions of UUIDs. This is set for the process.
+	openapi3.DefineStringFormatCallback("uuid", uuid.Validate)
+	doc, err := apigen.GetSpec()
+	if err != nil {
+		return nil, fmt.Errorf("read the contract: %w", err)
+	}
+	router, err := gorillamux.NewRouter(doc)
+	if err != nil {
+		return nil, fmt.Errorf("read the contract: %w", err)
+	}
+	return &contract{router: router, base: doc.Servers[0].URL}, nil
+}
+
+func (k *contract) check(c *gin.Context) {
+	route, params, err := k.router.FindRoute(c.Request)
+	switch {
+	case errors.Is(err, routers.ErrMethodNotAllowed):
+		refuse(c, http.StatusMethodNotAllowed, "method-not-allowed", "This address does not take "+c.Request.Method+".")
+		return
+	case err != nil:
+		refuse(c, http.StatusNotFound, "not-found", "There is nothing at this address.")
+		return
+	}
+	c.Set(needsPerson, route.Operation.Security == nil || len(*route.Operation.Security) > 0)
+	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, maxBody)
+	err = openapi3filter.ValidateRequest(c.Request.Context(), &openapi3filter.RequestValidationInput{
+		Request: c.Request, PathParams: params, Route: route,
+		Options: &openapi3filter.Options{
+			MultiError:         true,
+			AuthenticationFunc: openapi3filter.NoopAuthenticationFunc, // signedIn does that
+			// Calculations read their input themselves, the same way as on the command line.
+			ExcludeRequestBody: strings.HasPrefix(route.Path, "/calc/"),
+		},
+	})
+	var tooLarge *http.MaxBytesError
+	switch {
+	case errors.As(err, &tooLarge):
+		refuse(c, http.StatusRequestEntityTooLarge, "too-large", "That is more than can be sent at once.")
+	case err != nil:
+		fields := flatten("", err)
+		sentence := "Something entered is not right."
+		if len(fields) == 1 {
+			sentence = fields[0].Message
+		}
+		refuse(c, http.StatusUnprocessableEntity, "invalid-input", sentence, fields...)
+	}
+}
+
+// flatten walks the library's tree of errors down to the values that are wrong.
+func flatten(where string, err error) []shop.Field {
+	switch e := err.(type) { //nolint:errorlint // each level is looked at by itself
+	case openapi3.MultiError:
+		var all []shop.Field
+		for _, sub := range e {
+			all = append(all, flatten(where, sub)...)
+		}
+		return all
+	case *openapi3filter.RequestError:
+		if e.Parameter != nil {
+			where = e.Parameter.Name
+		}
+		var parse *openapi3filter.ParseError
+		if e.Err != nil && !errors.As(e.Err, &parse) {
+			return flatten(where, e.Err)
+		}
+		if parse != nil && e.Parameter == nil {
+			return []shop.Field{{Path: where, Code: "not-json", Message: "What was sent is not JSON of the right form."}}
+		}
+		return []shop.Field{{Path: where, Code: "wrong-kind", Message: "This is not of the right kind."}}
+	case *openapi3.SchemaError:
+		return []shop.Field{{Path: pathOf(where, e.JSONPointer()), Code: e.SchemaField, Message: worded(e)}}
+	default:
+		text, _, _ := strings.Cut(err.Error(), "\n")
+		return []shop.Field{{Path: where, Code: "invalid", Message: text}}
+	}
+}
+
+// pathOf writes a pointer as the rest of the contract does: entries[0].text.
+func pathOf(where string, pointer []string) string {
+	for _, p := range pointer {
+		switch {
+		case p != "" && strings.Trim(p, "0123456789") == "":
+			where += "[" + p + "]"
+		case where == "":
+			where = p
+		default:
+			where += "." + p
+		}
+	}
+	return where
+}
+
+// worded says what is wrong with a value in a mechanic's words.
+func worded(e *openapi3.SchemaError) string {
+	s := e.Schema
+	switch e.SchemaField {
+	case "required":
+		return "This is needed."
+	case "maxLength":
+		return fmt.Sprintf("This is too long: at most %d characters.", *s.MaxLength)
+	case "minLength":
+		if s.MinLength == 1 {
+			return "This is needed."
+		}
+		return fmt.Sprintf("This is too short: at least %d characters.", s.MinLength)
+	case "minimum", "maximum":
+		return fmt.Sprintf("%v is outside %s.", e.Value, bounds(s))
+	case "maxItems":
+		return fmt.Sprintf("Too many: at most %d.", *s.MaxItems)
+	case "minItems":
+		return fmt.Sprintf("Too few: at least %d.", s.MinItems)
+	case "enum":
+		return fmt.Sprintf("%q is not one of the choices.", fmt.Sprint(e.Value))
+	case "type":
+		return fmt.Sprintf("This must be %s.", strings.Join(s.Type.Slice(), " or "))
+	case "properties":
+		return "There is no field of this name here."
+	}
+	text, _, _ := strings.Cut(e.Reason, "\n")
+	return text
+}
+
+func bounds(s *openapi3.Schema) string {
+	switch {
+	case s.Min != nil && s.Max != nil:
+		return fmt.Sprintf("%g to %g", *s.Min, *s.Max)
+	case s.Min != nil:
+		return fmt.Sprintf("%g and up", *s.Min)
+	case s.Max != nil:
+		return fmt.Sprintf("up to %g", *s.Max)
+	}
+	return "what can be"
+}

@@ -1,0 +1,475 @@
+package shop
+
+import (
+	"context"
+	"errors"
+	"math"
+	"time"
+
+	"github.com/google/uuid"
+
+	"earnestpony/core/chain"
+	"earnestpony/core/wear"
+	"earnestpony/internal/calc"
+	"earnestpony/internal/store"
+)
+
+// Instrument is a measuring tool of the shop.
+type Instrument struct {
+	ID            uuid.UUID `json:"id"`
+	Name          string    `json:"name"`
+	Kind          string    `json:"kind"`
+	ZeroOffsetPct float64   `json:"zero_offset_pct"`
+	ZeroCheckedOn string    `json:"zero_checked_on,omitempty"` // a day; empty before the first check
+	ZeroCheckDue  bool      `json:"zero_check_due"`
+	Spreads       bool      `json:"spreads"`
+	Compares      bool      `json:"compares"`
+	DefaultLinks  int       `json:"default_links,omitempty"`
+	NeedsCount    bool      `json:"needs_count"`
+	MarksPct      []float64 `json:"marks_pct,omitempty"`
+}
+
+// Instruments returns the tools in use, in the order of the bench.
+func (s *Service) Instruments(ctx context.Context) ([]Instrument, error) {
+	rows, err := s.store.Read().Instruments(ctx)
+	if err != nil {
+		return nil, err
+	}
+	tools := make([]Instrument, 0, len(rows))
+	for _, row := range rows {
+		kind := kindOf(row)
+		tool := Instrument{ID: row.ID, Name: row.Name, Kind: row.Kind, ZeroOffsetPct: row.ZeroOffsetPct, Spreads: row.Spreads,
+			Compares: kind.Compares(), DefaultLinks: int(kind.DefaultLinks()), NeedsCount: kind == wear.WholeChain, MarksPct: row.Marks}
+		if row.ZeroCheckedOn != nil {
+			tool.ZeroCheckedOn = row.ZeroCheckedOn.Format(time.DateOnly)
+		}
+		// The look has no zero to check.
+		tool.ZeroCheckDue = kind != wear.PullOff && (row.ZeroCheckedOn == nil || s.now().Sub(*row.ZeroCheckedOn) > wear.ZeroCheckDays*24*time.Hour)
+		tools = append(tools, tool)
+	}
+	return tools, nil
+}
+
+func kindOf(row store.Instrument) wear.Kind {
+	k, err := wear.ParseKind(row.Kind)
+	if err != nil {
+		panic("instrument in the database: " + err.Error()) // a constraint forbids it
+	}
+	return k
+}
+
+// Drivetrain is what a verdict needs to know of the bike; what is not known is empty or nil.
+type Drivetrain struct {
+	Kind      string `json:"kind,omitempty"`
+	Sprockets *int   `json:"sprockets,omitempty"`
+	Motor     string `json:"motor,omitempty"`
+	Carry     bool   `json:"carry,omitempty"`
+}
+
+// Mark is one mark of a drop-in gauge.
+type Mark struct {
+	MarkPct float64 `json:"mark_pct"`
+	DropsIn bool    `json:"drops_in"`
+}
+
+// BenchEntry is what was typed or tapped for one place; an empty one is not read yet.
+type BenchEntry struct {
+	Place int    `json:"place"`
+	Text  string `json:"text,omitempty"`
+	Marks []Mark `json:"marks,omitempty"`
+	Look  string `json:"look,omitempty"`
+}
+
+func (e BenchEntry) empty() bool { return tidy(e.Text) == "" && len(e.Marks) == 0 && e.Look == "" }
+
+// BenchQuestion is the state of the bench: everything typed so far.
+type BenchQuestion struct {
+	Tag          string       `json:"tag,omitempty"` // empty for a walk-in
+	Drivetrain   *Drivetrain  `json:"drivetrain,omitempty"`
+	InstrumentID uuid.UUID    `json:"instrument_id"`
+	Links        *int         `json:"links,omitempty"`
+	NewLength    string       `json:"new_length,omitempty"`
+	Entries      []BenchEntry `json:"entries"`
+	Findings     []string     `json:"findings,omitempty"`
+}
+
+// Understood is what was made of one place.
+type Understood struct {
+	LengthMM      *float64 `json:"length_mm,omitempty"`
+	PastMM        *float64 `json:"past_mm,omitempty"`
+	ElongationPct *float64 `json:"elongation_pct,omitempty"` // after the zero offset
+}
+
+// EntryAnswer is what was understood of one place, or what is wrong with it.
+type EntryAnswer struct {
+	Place      int         `json:"place"`
+	Understood *Understood `json:"understood,omitempty"`
+	Fault      *Field      `json:"fault,omitempty"`
+}
+
+// Strip is a measurement laid along a ruler, in millimetres from the first pin.
+type Strip struct {
+	Links      int          `json:"links"`
+	NewMM      float64      `json:"new_mm"`
+	LimitMM    float64      `json:"limit_mm"`
+	TogetherMM float64      `json:"together_mm"`
+	MeanMM     *float64     `json:"mean_mm,omitempty"`
+	ErrorMM    *float64     `json:"error_mm,omitempty"`
+	LowMM      *float64     `json:"low_mm,omitempty"`
+	HighMM     *float64     `json:"high_mm,omitempty"` // missing when the tool looked no further
+	Places     []StripPlace `json:"places"`
+}
+
+// StripPlace is where the last pin lies at one place.
+type StripPlace struct {
+	Place int     `json:"place"`
+	AtMM  float64 `json:"at_mm"`
+}
+
+// BenchAnswer is what the state of the bench says.
+type BenchAnswer struct {
+	Links          int              `json:"links,omitempty"`
+	Drivetrain     Drivetrain       `json:"drivetrain"`
+	Missing        []string         `json:"missing"` // what must be known before there can be a verdict
+	Entries        []EntryAnswer    `json:"entries"`
+	NewLengthFault *Field           `json:"new_length_fault,omitempty"`
+	LinksFault     *Field           `json:"links_fault,omitempty"`
+	Wear           *calc.WearAnswer `json:"wear,omitempty"`
+	Strip          *Strip           `json:"strip,omitempty"`
+	ChainLinks     int              `json:"chain_links,omitempty"`
+	GrowthMM       *float64         `json:"growth_mm,omitempty"`
+	Recordable     bool             `json:"recordable"`
+}
+
+// ReadBench says what the readings typed so far mean. It writes nothing.
+func (s *Service) ReadBench(ctx context.Context, q BenchQuestion) (BenchAnswer, error) {
+	b, err := s.bench(ctx, s.store.Read(), q)
+	if err != nil {
+		return BenchAnswer{}, err
+	}
+	return b.read(), nil
+}
+
+// bench is a question with everything that its answer hangs on.
+type bench struct {
+	BenchQuestion
+	tool   store.Instrument
+	bike   *store.Bike // nil for a walk-in
+	school wear.School
+	unit   wear.Unit
+}
+
+func (s *Service) bench(ctx context.Context, tx store.Tx, q BenchQuestion) (bench, error) {
+	b := bench{BenchQuestion: q}
+	settings, err := tx.Shop(ctx)
+	if err != nil {
+		return b, err
+	}
+	if b.school, err = wear.ParseSchool(settings.WearSchool); err != nil {
+		return b, err
+	}
+	if b.unit, err = wear.ParseUnit(settings.LengthUnit); err != nil {
+		return b, err
+	}
+	b.tool, err = tx.Instrument(ctx, q.InstrumentID)
+	if notFound(err) {
+		return b, invalid(Field{Path: "instrument_id", Code: "instrument-not-found", Message: "This tool is no longer in use. Choose another."})
+	}
+	if err != nil {
+		return b, err
+	}
+	if q.Tag != "" {
+		bike, err := bikeByTag(ctx, tx, q.Tag)
+		if err != nil {
+			return b, err
+		}
+		b.bike = &bike
+	}
+	return b, nil
+}
+
+// drivetrain joins what is on record with what was typed; the record wins where it knows.
+func (b bench) drivetrain() Drivetrain {
+	var d Drivetrain
+	if b.Drivetrain != nil {
+		d = *b.Drivetrain
+	}
+	if b.bike != nil {
+		f := b.bike.BikeFacts
+		if f.DrivetrainKind != "" {
+			d.Kind = f.DrivetrainKind
+		}
+		if f.SprocketCount != nil {
+			d.Sprockets = f.SprocketCount
+		}
+		if f.Motor != "" {
+			d.Motor = f.Motor
+		}
+		if f.Kind != "" {
+			d.Carry = f.Kind == "cargo" || f.Kind == "child-carrying"
+		}
+	}
+	if d.Kind == chain.SingleSpeed.String() || d.Kind == chain.HubGear.String() {
+		one := 1
+		d.Sprockets = &one
+	}
+	return d
+}
+
+// rules returns the drivetrain as the core knows it, the school that judges it and its limits;
+// missing names what is not known for that.
+func (b bench) rules(d Drivetrain) (dt chain.Drivetrain, school wear.School, l wear.Limits, missing []string) {
+	dt.Carry = d.Carry
+	var err error
+	if dt.Kind, err = chain.ParseDrivetrainKind(d.Kind); err != nil {
+		missing = append(missing, "kind")
+	}
+	if d.Sprockets == nil {
+		missing = append(missing, "sprockets")
+	} else {
+		dt.Sprockets = *d.Sprockets
+	}
+	school = b.school
+	if dt.Motor, err = chain.ParseMotor(d.Motor); err != nil {
+		dt.Motor = chain.NoMotor
+		if school == wear.RunOut { // only there does a verdict turn on the motor
+			missing = append(missing, "motor")
+		}
+	}
+	if !school.Allows(dt) {
+		school = wear.DefaultSchool
+	}
+	l = school.Limits(dt)
+	if b.bike != nil && b.bike.LimitPct != nil {
+		source, err := wear.ParseSource(b.bike.LimitSource)
+		if err != nil {
+			panic("limit source in the database: " + err.Error()) // a constraint forbids it
+		}
+		l = wear.Limits{Limit: chain.Percent(*b.bike.LimitPct), Together: chain.Percent(*b.bike.TogetherPct), Source: source}
+	}
+	return dt, school, l, missing
+}
+
+// maxLinks is more than any chain has, and keeps a slip from being taken for one.
+const maxLinks = 300
+
+// read answers the question. Places with a fault are left out of the verdict, so that the others
+// can be seen, but then nothing can be recorded.
+func (b bench) read() BenchAnswer {
+	kind := kindOf(b.tool)
+	d := b.drivetrain()
+	dt, school, limits, missing := b.rules(d)
+	a := BenchAnswer{Drivetrain: d, Missing: append([]string{}, missing...), Entries: []EntryAnswer{}}
+	known := len(missing) == 0
+
+	links := kind.DefaultLinks()
+	if b.Links != nil && (links > 0 || kind == wear.WholeChain) {
+		links = chain.Links(*b.Links)
+		if links < 2 || links > maxLinks {
+			a.LinksFault = &Field{Path: "links", Code: "out-of-range", Message: "A reading spans 2 to 300 links."}
+			return a
+		}
+	}
+	a.Links = int(links)
+	if kind == wear.WholeChain && links == 0 {
+		a.Missing = append(a.Missing, "links")
+		return a
+	}
+	newLength, fault := b.newLength(kind, links)
+	if fault != nil {
+		a.NewLengthFault = fault
+		return a
+	}
+
+	readings, at := b.readings(&a, kind, links, newLength)
+	tool := wear.Instrument{Kind: kind, ZeroOffset: chain.Percent(b.tool.ZeroOffsetPct), Spreads: b.tool.Spreads}
+	findings := make([]wear.Finding, len(b.Findings))
+	for i, f := range b.Findings {
+		findings[i] = wear.Finding(f)
+	}
+	m, ok := b.measure(&a, tool, readings, at, findings)
+	if known {
+		strip := newStrip(wear.EmptyStrip(limits))
+		a.Strip = &strip
+	}
+	if !ok {
+		return a
+	}
+	for _, p := range m.Places() {
+		e := float64(p.Elongation)
+		for i := range a.Entries {
+			if a.Entries[i].Place == p.Number && a.Entries[i].Understood != nil {
+				a.Entries[i].Understood.ElongationPct = &e
+			}
+		}
+	}
+	if !known {
+		return a
+	}
+	a.Wear = calc.NewWearAnswer(m, dt, school, limits)
+	strip := newStrip(wear.StripOf(m, limits))
+	a.Strip = &strip
+	if est, ok := m.Estimate(); ok {
+		if a.ChainLinks = b.chainLinks(kind, links); a.ChainLinks > 0 {
+			growth := float64(est.Mean.Growth(chain.Links(a.ChainLinks)))
+			a.GrowthMM = &growth
+		}
+	}
+	a.Recordable = true
+	for _, e := range a.Entries {
+		a.Recordable = a.Recordable && e.Fault == nil
+	}
+	return a
+}
+
+// newLength reads what inside jaws say on a new chain, if anything was typed.
+func (b bench) newLength(kind wear.Kind, links chain.Links) (chain.MM, *Field) {
+	if kind != wear.CaliperInside || tidy(b.NewLength) == "" {
+		return 0, nil
+	}
+	entry, err := wear.ParseEntry(kind, links, 0, b.unit, b.NewLength)
+	if err == nil {
+		// Held against itself a new chain reads zero; what is wrong with it is wrong with the number.
+		_, err = wear.NewMeasurement(wear.Instrument{Kind: kind}, []wear.Reading{wear.Inside(1, links, entry.Length, entry.Length)}, nil)
+	}
+	if err != nil {
+		f := faultOf(err)
+		f.Path = "new_length"
+		return 0, &f
+	}
+	return entry.Length, nil
+}
+
+// readings makes readings of the entries that have something in them. at[i] is the index among the
+// answer's entries of reading i.
+func (b bench) readings(a *BenchAnswer, kind wear.Kind, links chain.Links, newLength chain.MM) (readings []wear.Reading, at []int) {
+	for _, e := range b.Entries {
+		answer := EntryAnswer{Place: e.Place}
+		if e.empty() {
+			a.Entries = append(a.Entries, answer)
+			continue
+		}
+		reading, understood, err := readEntry(kind, links, newLength, b.unit, e)
+		if err != nil {
+			f := faultOf(err)
+			answer.Fault = &f
+		} else {
+			answer.Understood = &understood
+			readings, at = append(readings, reading), append(at, len(a.Entries))
+		}
+		a.Entries = append(a.Entries, answer)
+	}
+	return readings, at
+}
+
+func readEntry(kind wear.Kind, links chain.Links, newLength chain.MM, unit wear.Unit, e BenchEntry) (wear.Reading, Understood, error) {
+	switch kind {
+	case wear.GaugeDropin:
+		marks := make([]wear.Mark, len(e.Marks))
+		for i, m := range e.Marks {
+			marks[i] = wear.Mark{At: chain.Percent(m.MarkPct), DropsIn: m.DropsIn}
+		}
+		return wear.DropIn(e.Place, marks...), Understood{}, nil
+	case wear.PullOff:
+		look, err := wear.ParseLook(e.Look)
+		if err != nil {
+			return wear.Reading{}, Understood{}, wear.Fault{Field: "look", Code: "unknown", Message: err.Error()}
+		}
+		return wear.Looked(e.Place, look), Understood{}, nil
+	}
+	entry, err := wear.ParseEntry(kind, links, newLength, unit, e.Text)
+	if err != nil {
+		return wear.Reading{}, Understood{}, err
+	}
+	if kind == wear.GaugePercent {
+		return wear.Percent(e.Place, entry.Pct), Understood{}, nil
+	}
+	length, past := float64(entry.Length), float64(entry.Past)
+	understood := Understood{LengthMM: &length, PastMM: &past}
+	if kind == wear.CaliperInside {
+		return wear.Inside(e.Place, links, entry.Length, newLength), understood, nil
+	}
+	return wear.Length(e.Place, links, entry.Length), understood, nil
+}
+
+// measure makes a measurement of the readings that can stand, noting the faults of the others.
+func (b bench) measure(a *BenchAnswer, tool wear.Instrument, readings []wear.Reading, at []int, findings []wear.Finding) (wear.Measurement, bool) {
+	for len(readings) > 0 {
+		m, err := wear.NewMeasurement(tool, readings, findings)
+		if err == nil {
+			return m, true
+		}
+		var faults wear.Faults
+		if !errors.As(err, &faults) {
+			return m, false
+		}
+		var keep []wear.Reading
+		var keepAt []int
+		for i, r := range readings {
+			fault := faultOfReading(faults, i)
+			if fault == nil {
+				keep, keepAt = append(keep, r), append(keepAt, at[i])
+				continue
+			}
+			entry := &a.Entries[at[i]]
+			entry.Fault, entry.Understood = fault, nil
+		}
+		if len(keep) == len(readings) { // the fault is of the whole, and no reading's to mend
+			return m, false
+		}
+		readings, at = keep, keepAt
+	}
+	return wear.Measurement{}, false
+}
+
+func faultOfReading(faults wear.Faults, i int) *Field {
+	for _, f := range faults {
+		if f.Reading == i {
+			return &Field{Path: f.Field, Code: f.Code, Message: f.Message}
+		}
+	}
+	return nil
+}
+
+// faultOf words an error of reading one entry.
+func faultOf(err error) Field {
+	var one wear.Fault
+	var many wear.Faults
+	switch {
+	case errors.As(err, &one):
+		return Field{Path: one.Field, Code: one.Code, Message: one.Message}
+	case errors.As(err, &many):
+		return Field{Path: many[0].Field, Code: many[0].Code, Message: many[0].Message}
+	}
+	return Field{Code: "invalid", Message: err.Error()}
+}
+
+// chainLinks is how many links the whole chain has: as on record, or as just counted.
+func (b bench) chainLinks(kind wear.Kind, spanned chain.Links) int {
+	switch {
+	case b.bike != nil && b.bike.ChainLinks != nil:
+		return *b.bike.ChainLinks
+	case kind == wear.WholeChain:
+		return int(spanned) + 1 // with the joining link off, one pitch less than the chain's links
+	}
+	return 0
+}
+
+func newStrip(s wear.Strip) Strip {
+	out := Strip{Links: int(s.Links), NewMM: float64(s.New), LimitMM: float64(s.Limit), TogetherMM: float64(s.Together), Places: []StripPlace{}}
+	if s.Mean != 0 {
+		mean, e := float64(s.Mean), float64(s.Error)
+		out.MeanMM, out.ErrorMM = &mean, &e
+	}
+	if s.Low != 0 {
+		low := float64(s.Low)
+		out.LowMM = &low
+		if high := float64(s.High); !math.IsInf(high, 1) {
+			out.HighMM = &high
+		}
+	}
+	for _, p := range s.Places {
+		out.Places = append(out.Places, StripPlace{p.Number, float64(p.At)})
+	}
+	return out
+}

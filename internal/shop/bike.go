@@ -1,0 +1,379 @@
+package shop
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+
+	"earnestpony/core/chain"
+	"earnestpony/core/tag"
+	"earnestpony/core/wear"
+	"earnestpony/internal/store"
+)
+
+// BikeFacts is what is written down about a bike; what is not known is empty or nil.
+type BikeFacts = store.BikeFacts
+
+// Owner is whose a bike is.
+type Owner struct {
+	ID   uuid.UUID `json:"id"`
+	Name string    `json:"name"`
+}
+
+// ChainState is what the last measurement that stands said of a bike's chain. A value or an
+// interval is there, by the kind of tool.
+type ChainState struct {
+	Verdict       string    `json:"verdict"`
+	State         string    `json:"state"`
+	TakenAt       time.Time `json:"taken_at"`
+	ElongationPct *float64  `json:"elongation_pct,omitempty"`
+	SigmaPct      *float64  `json:"sigma_pct,omitempty"`
+	LowPct        *float64  `json:"low_pct,omitempty"`
+	HighPct       *float64  `json:"high_pct,omitempty"`
+	LimitPct      float64   `json:"limit_pct"`
+}
+
+// BikeRow is a bike in a list.
+type BikeRow struct {
+	Tag           string      `json:"tag"`
+	Owner         Owner       `json:"owner"`
+	Make          string      `json:"make"`
+	Model         string      `json:"model"`
+	Colour        string      `json:"colour"`
+	Kind          string      `json:"kind"`
+	SprocketCount *int        `json:"sprocket_count,omitempty"`
+	Archived      bool        `json:"archived"`
+	Chain         *ChainState `json:"chain,omitempty"` // nil before the first measurement
+}
+
+// BikePage is a page of a list of bikes.
+type BikePage struct {
+	Bikes []BikeRow `json:"bikes"`
+	Total int       `json:"total"`          // how many match in all
+	Next  string    `json:"next,omitempty"` // tag to go on after; empty on the last page
+}
+
+// Bike is a bike on its own page.
+type Bike struct {
+	Tag      string       `json:"tag"`
+	Owner    Owner        `json:"owner"`
+	Facts    BikeFacts    `json:"facts"`
+	Archived bool         `json:"archived"`
+	Version  int          `json:"version"`
+	AddedAt  time.Time    `json:"added_at"`
+	Last     *Measurement `json:"last,omitempty"` // the last measurement that stands
+}
+
+func tagOf(b store.Bike) string { return tag.Number(b.TagNumber).String() }
+
+func newBikeRow(b store.Bike) BikeRow {
+	row := BikeRow{Tag: tagOf(b), Owner: Owner{b.CustomerID, b.OwnerName}, Make: b.Make, Model: b.Model, Colour: b.Colour, Kind: b.Kind,
+		SprocketCount: b.SprocketCount, Archived: b.ArchivedAt != nil}
+	if l := b.Last; l.Verdict != nil {
+		row.Chain = &ChainState{Verdict: *l.Verdict, State: stateOf(*l.Verdict), TakenAt: *l.TakenAt, ElongationPct: l.ElongationPct,
+			SigmaPct: l.SigmaPct, LowPct: l.LowPct, HighPct: l.HighPct, LimitPct: *l.LimitPct}
+	}
+	return row
+}
+
+func newBikeRows(bikes []store.Bike) []BikeRow {
+	rows := make([]BikeRow, 0, len(bikes))
+	for _, b := range bikes {
+		rows = append(rows, newBikeRow(b))
+	}
+	return rows
+}
+
+// stateOf is the sign that a verdict kept in the database shows.
+func stateOf(verdict string) string {
+	v, err := wear.ParseVerdict(verdict)
+	if err != nil {
+		panic(fmt.Sprintf("verdict in the database: %v", err)) // a constraint forbids it
+	}
+	return v.State().String()
+}
+
+// parseTag reads a tag and words its refusal.
+func parseTag(text string) (tag.Number, error) {
+	n, err := tag.Parse(text)
+	switch {
+	case errors.Is(err, tag.ErrMistyped):
+		return 0, &Problem{Kind: Invalid, Code: "tag-mistyped", Message: fmt.Sprintf("%s is mistyped: its letter does not belong to its number. Read the tag once more.", strings.ToUpper(tidy(text)))}
+	case err != nil:
+		return 0, &Problem{Kind: Invalid, Code: "not-a-tag", Message: fmt.Sprintf("%q is not a tag. A tag looks like %v.", tidy(text), tag.Number(186))}
+	}
+	return n, nil
+}
+
+func bikeByTag(ctx context.Context, tx store.Tx, text string) (store.Bike, error) {
+	n, err := parseTag(text)
+	if err != nil {
+		return store.Bike{}, err
+	}
+	b, err := tx.BikeByTag(ctx, int(n))
+	if notFound(err) {
+		return b, &Problem{Kind: Missing, Code: "bike-not-found", Message: fmt.Sprintf("No bike here has the tag %v.", n)}
+	}
+	return b, err
+}
+
+// FindBikes returns bikes in which, or in whose owner, every word is found.
+func (s *Service) FindBikes(ctx context.Context, q string, archived bool, after string, limit int) (BikePage, error) {
+	from := tag.Number(0)
+	if after != "" {
+		var err error
+		if from, err = parseTag(after); err != nil {
+			return BikePage{}, err
+		}
+	}
+	rows, total, err := s.store.Read().FindBikes(ctx, searchWords(q), archived, int(from), limit+1)
+	page := BikePage{Total: total}
+	if len(rows) > limit {
+		rows = rows[:limit]
+		page.Next = tagOf(rows[limit-1])
+	}
+	page.Bikes = newBikeRows(rows)
+	return page, err
+}
+
+// Bike opens a bike by its tag.
+func (s *Service) Bike(ctx context.Context, tagText string) (Bike, error) {
+	tx := s.store.Read()
+	row, err := bikeByTag(ctx, tx, tagText)
+	if err != nil {
+		return Bike{}, err
+	}
+	return newBike(ctx, tx, row)
+}
+
+func newBike(ctx context.Context, tx store.Tx, row store.Bike) (Bike, error) {
+	b := Bike{Tag: tagOf(row), Owner: Owner{row.CustomerID, row.OwnerName}, Facts: row.BikeFacts, Archived: row.ArchivedAt != nil,
+		Version: row.Version, AddedAt: row.CreatedAt}
+	if row.Last.EntryID != nil {
+		e, err := tx.Entry(ctx, *row.Last.EntryID)
+		if err != nil {
+			return b, err
+		}
+		b.Last, err = newMeasurement(e)
+		if err != nil {
+			return b, err
+		}
+	}
+	return b, nil
+}
+
+// checkBike tidies facts in place and says what is wrong with them together; single values out of
+// range are refused by the contract and, last, by the database.
+func checkBike(f *BikeFacts) error {
+	for _, text := range []*string{&f.Make, &f.Model, &f.Colour, &f.FrameNumber, &f.LimitReason, &f.Notes} {
+		*text = tidy(*text)
+	}
+	slices.Sort(f.SprocketTeeth)
+	slices.Sort(f.RingTeeth)
+	var fields []Field
+	fault := func(path, code, format string, args ...any) {
+		fields = append(fields, Field{Path: "facts." + path, Code: code, Message: fmt.Sprintf(format, args...)})
+	}
+	if n := len(f.SprocketTeeth); n > 0 {
+		switch {
+		case f.SprocketCount == nil:
+			f.SprocketCount = &n
+		case *f.SprocketCount != n && n != 2:
+			fault("sprocket_teeth", "count-differs", "%d sizes for %d sprockets: give all of them, or only the smallest and the largest.", n, *f.SprocketCount)
+		}
+	}
+	if k := f.DrivetrainKind; f.SprocketCount != nil && *f.SprocketCount > 1 && (k == chain.SingleSpeed.String() || k == chain.HubGear.String()) {
+		fault("sprocket_count", "one-sprocket", "A single-speed or hub gear has one sprocket, not %d.", *f.SprocketCount)
+	}
+	if f.ChainLinks != nil && *f.ChainLinks%2 == 1 && f.DrivetrainKind == chain.Derailleur.String() {
+		fault("chain_links", "odd-count", "A derailleur chain has an even number of links. Count inner and outer links alike.")
+	}
+	if m := f.Mix; m != nil {
+		if sum := m.Fair + m.Dusty + m.Wet + m.Mud + m.Salt; math.Abs(sum-1) > 0.005 {
+			fault("mix", "not-whole", "The shares add up to %.0f %%: they must add up to 100 %%.", 100*sum)
+		}
+	}
+	switch {
+	case f.LimitPct == nil && f.TogetherPct == nil:
+		f.LimitSource, f.LimitReason = "", ""
+	case f.LimitPct == nil:
+		fault("limit_pct", "missing", "A limit of its own needs both lines: at which wear the chain is replaced, and at which the sprockets go with it.")
+	case f.TogetherPct == nil:
+		fault("together_pct", "missing", "A limit of its own needs both lines: at which wear the chain is replaced, and at which the sprockets go with it.")
+	case *f.TogetherPct < *f.LimitPct:
+		fault("together_pct", "out-of-range", "The sprockets cannot be expected to go before the chain.")
+	case f.LimitSource == "":
+		fault("limit_source", "missing", "Say whose limit it is: the maker's, or the shop's for this bike.")
+	case f.LimitSource == wear.FromBike.String() && f.LimitReason == "":
+		fault("limit_reason", "missing", "Say why this bike has a limit of its own.")
+	}
+	if len(fields) > 0 {
+		return invalid(fields...)
+	}
+	return nil
+}
+
+// foldBike is what finding looks in; the tag is in it with its dashes and without.
+func foldBike(n tag.Number, f BikeFacts) string {
+	stamped := n.String()
+	return fold(strings.Join([]string{stamped, strings.ReplaceAll(stamped, "-", ""), f.Make, f.Model, f.Colour, f.FrameNumber}, " "))
+}
+
+// bikeBody is what the ledger keeps of a bike's facts. Notes are left out: they may hold what is
+// personal, and nothing is computed from them.
+type bikeBody struct {
+	Facts      *BikeFacts `json:"facts,omitempty"`
+	CustomerID *uuid.UUID `json:"customer_id,omitempty"`
+	Changed    []string   `json:"changed,omitempty"`
+}
+
+func ledgerFacts(f BikeFacts) *BikeFacts {
+	f.Notes = ""
+	return &f
+}
+
+// NewBike is a bike to be added.
+type NewBike struct {
+	CustomerID uuid.UUID `json:"customer_id"`
+	Facts      BikeFacts `json:"facts"`
+}
+
+// AddBike adds a customer's bike; it gets the next tag.
+func (s *Service) AddBike(ctx context.Context, who Actor, d Deed, n NewBike) (Bike, error) {
+	if err := checkBike(&n.Facts); err != nil {
+		return Bike{}, err
+	}
+	return once(ctx, s, who, d, "add-bike", n, func(tx store.Tx) (Bike, error) {
+		owner, err := bikeOwner(ctx, tx, n.CustomerID)
+		if err != nil {
+			return Bike{}, err
+		}
+		id, err := uuid.NewV7()
+		if err != nil {
+			return Bike{}, err
+		}
+		number, err := tx.NextTagNumber(ctx)
+		if err != nil {
+			return Bike{}, err
+		}
+		row := store.Bike{ID: id, TagNumber: number, CustomerID: owner.ID, OwnerName: owner.Name, BikeFacts: n.Facts,
+			Folded: foldBike(tag.Number(number), n.Facts), CreatedAt: s.now()}
+		if err := tx.AddBike(ctx, &row); err != nil {
+			return Bike{}, err
+		}
+		e := store.Entry{BikeID: &id, Kind: "bike-added"}
+		err = s.append(ctx, tx, who, &e, bikeBody{Facts: ledgerFacts(n.Facts), CustomerID: &owner.ID}, Change{Topic: "bike", Tag: tagOf(row)})
+		if err != nil {
+			return Bike{}, err
+		}
+		return newBike(ctx, tx, row)
+	})
+}
+
+// bikeOwner returns a customer who may be given a bike.
+func bikeOwner(ctx context.Context, tx store.Tx, id uuid.UUID) (Owner, error) {
+	c, err := tx.Customer(ctx, id)
+	switch {
+	case notFound(err):
+		return Owner{}, invalid(Field{Path: "customer_id", Code: "customer-not-found", Message: "There is no such customer. Choose the owner again."})
+	case err != nil:
+		return Owner{}, err
+	case c.ArchivedAt != nil:
+		return Owner{}, invalid(Field{Path: "customer_id", Code: "customer-archived", Message: "This customer is archived. Take them out of the archive first."})
+	}
+	return Owner{ID: c.ID, Name: c.Name}, nil
+}
+
+// ChangeBike writes new facts over the version that the sender saw.
+func (s *Service) ChangeBike(ctx context.Context, who Actor, tagText string, version int, n NewBike) (Bike, error) {
+	if err := checkBike(&n.Facts); err != nil {
+		return Bike{}, err
+	}
+	return s.updateBike(ctx, who, tagText, version, n, func(tx store.Tx, row *store.Bike) (string, bikeBody, error) {
+		changed, err := changedFields(row.BikeFacts, n.Facts)
+		if err != nil {
+			return "", bikeBody{}, err
+		}
+		body := bikeBody{Facts: ledgerFacts(n.Facts)}
+		if row.CustomerID != n.CustomerID {
+			owner, err := bikeOwner(ctx, tx, n.CustomerID)
+			if err != nil {
+				return "", bikeBody{}, err
+			}
+			row.CustomerID, row.OwnerName, body.CustomerID = owner.ID, owner.Name, &owner.ID
+			changed = append(changed, "owner")
+		}
+		body.Changed = changed
+		row.BikeFacts, row.Folded = n.Facts, foldBike(tag.Number(row.TagNumber), n.Facts)
+		return "bike-changed", body, nil
+	})
+}
+
+// ArchiveBike puts a bike away, or takes it back out.
+func (s *Service) ArchiveBike(ctx context.Context, who Actor, tagText string, version int, archived bool) (Bike, error) {
+	return s.updateBike(ctx, who, tagText, version, nil, func(tx store.Tx, row *store.Bike) (string, bikeBody, error) {
+		switch {
+		case archived == (row.ArchivedAt != nil):
+			return "", bikeBody{}, nil
+		case archived:
+			now := s.now()
+			row.ArchivedAt = &now
+			return "bike-archived", bikeBody{Changed: []string{"archived"}}, nil
+		}
+		if _, err := bikeOwner(ctx, tx, row.CustomerID); err != nil {
+			return "", bikeBody{}, err
+		}
+		row.ArchivedAt = nil
+		return "bike-restored", bikeBody{Changed: []string{"archived"}}, nil
+	})
+}
+
+// updateBike lets change alter the row and writes it if nobody else did meanwhile. A body that
+// names nothing changed means there is nothing to do.
+func (s *Service) updateBike(ctx context.Context, who Actor, tagText string, version int, yours any,
+	change func(store.Tx, *store.Bike) (kind string, body bikeBody, err error),
+) (Bike, error) {
+	var after Bike
+	err := s.store.Write(ctx, func(tx store.Tx) error {
+		row, err := bikeByTag(ctx, tx, tagText)
+		if err != nil {
+			return err
+		}
+		if row.Version != version {
+			now, err := newBike(ctx, tx, row)
+			if err != nil {
+				return err
+			}
+			return conflict(yours, now)
+		}
+		kind, body, err := change(tx, &row)
+		if err != nil {
+			return err
+		}
+		if len(body.Changed) > 0 {
+			if err := tx.SaveBike(ctx, &row); err != nil {
+				return err
+			}
+			e := store.Entry{BikeID: &row.ID, Kind: kind}
+			if err := s.append(ctx, tx, who, &e, body, Change{Topic: "bike", Tag: tagOf(row)}); err != nil {
+				return err
+			}
+		}
+		after, err = newBike(ctx, tx, row)
+		return err
+	})
+	if errors.Is(err, store.ErrStale) { // somebody was quicker between our reading and our writing
+		now, err := s.Bike(ctx, tagText)
+		if err != nil {
+			return Bike{}, err
+		}
+		return Bike{}, conflict(yours, now)
+	}
+	return after, err
+}

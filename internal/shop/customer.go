@@ -1,0 +1,182 @@
+package shop
+
+import (
+	"context"
+	"errors"
+	"net/mail"
+
+	"github.com/google/uuid"
+
+	"earnestpony/internal/store"
+)
+
+// CustomerFacts is what is written down about a customer.
+type CustomerFacts = store.CustomerFacts
+
+// Customer owns bikes.
+type Customer struct {
+	ID       uuid.UUID     `json:"id"`
+	Facts    CustomerFacts `json:"facts"`
+	Archived bool          `json:"archived"`
+	Version  int           `json:"version"`
+	Bikes    int           `json:"bikes"` // current ones
+}
+
+// CustomerWithBikes is a customer and all the bikes, current ones first.
+type CustomerWithBikes struct {
+	Customer Customer  `json:"customer"`
+	Bikes    []BikeRow `json:"bikes"`
+}
+
+func newCustomer(c store.Customer) Customer {
+	return Customer{ID: c.ID, Facts: c.CustomerFacts, Archived: c.ArchivedAt != nil, Version: c.Version, Bikes: c.Bikes}
+}
+
+// checkCustomer tidies facts in place and says what is wrong with them.
+func checkCustomer(f *CustomerFacts) error {
+	for _, text := range []*string{&f.Name, &f.Phone, &f.Email, &f.Notes} {
+		*text = tidy(*text)
+	}
+	var fields []Field
+	if f.Name == "" {
+		fields = append(fields, Field{Path: "facts.name", Code: "missing", Message: "The name is missing."})
+	}
+	if f.Email != "" {
+		if a, err := mail.ParseAddress(f.Email); err != nil || a.Address != f.Email {
+			fields = append(fields, Field{Path: "facts.email", Code: "not-an-address", Message: "This is not a mail address: it looks like name@example.com."})
+		}
+	}
+	if f.ContactWay == "mail" && f.Email == "" {
+		fields = append(fields, Field{Path: "facts.email", Code: "missing", Message: "To be told by mail a mail address is needed."})
+	}
+	if f.ContactWay == "message" && f.Phone == "" {
+		fields = append(fields, Field{Path: "facts.phone", Code: "missing", Message: "To be told by message a phone number is needed."})
+	}
+	if len(fields) > 0 {
+		return invalid(fields...)
+	}
+	return nil
+}
+
+func foldCustomer(f CustomerFacts) string { return fold(f.Name + " " + f.Phone + " " + f.Email) }
+
+// customerBody is what the ledger keeps of a change: which facts, never what they said, so that a
+// customer's personal facts can be erased and the ledger stays whole.
+type customerBody struct {
+	Changed []string `json:"changed,omitempty"`
+}
+
+// FindCustomers returns customers in whose name, phone or mail every word is found.
+func (s *Service) FindCustomers(ctx context.Context, q string, archived bool, limit int) ([]Customer, error) {
+	rows, err := s.store.Read().FindCustomers(ctx, searchWords(q), archived, limit)
+	found := make([]Customer, 0, len(rows))
+	for _, c := range rows {
+		found = append(found, newCustomer(c))
+	}
+	return found, err
+}
+
+// Customer returns a customer and the bikes.
+func (s *Service) Customer(ctx context.Context, id uuid.UUID) (CustomerWithBikes, error) {
+	tx := s.store.Read()
+	c, err := tx.Customer(ctx, id)
+	if notFound(err) {
+		return CustomerWithBikes{}, missing("customer", "customer-not-found")
+	}
+	if err != nil {
+		return CustomerWithBikes{}, err
+	}
+	bikes, err := tx.BikesOf(ctx, id)
+	return CustomerWithBikes{Customer: newCustomer(c), Bikes: newBikeRows(bikes)}, err
+}
+
+// AddCustomer adds a customer.
+func (s *Service) AddCustomer(ctx context.Context, who Actor, d Deed, f CustomerFacts) (Customer, error) {
+	if err := checkCustomer(&f); err != nil {
+		return Customer{}, err
+	}
+	return once(ctx, s, who, d, "add-customer", f, func(tx store.Tx) (Customer, error) {
+		id, err := uuid.NewV7()
+		if err != nil {
+			return Customer{}, err
+		}
+		row := store.Customer{ID: id, CustomerFacts: f, Folded: foldCustomer(f), CreatedAt: s.now()}
+		if err := tx.AddCustomer(ctx, &row); err != nil {
+			return Customer{}, err
+		}
+		e := store.Entry{CustomerID: &id, Kind: "customer-added"}
+		return newCustomer(row), s.append(ctx, tx, who, &e, customerBody{}, Change{Topic: "customer"})
+	})
+}
+
+// ChangeCustomer writes new facts over the version that the sender saw.
+func (s *Service) ChangeCustomer(ctx context.Context, who Actor, id uuid.UUID, version int, f CustomerFacts) (Customer, error) {
+	if err := checkCustomer(&f); err != nil {
+		return Customer{}, err
+	}
+	return s.updateCustomer(ctx, who, id, version, f, func(row *store.Customer) (string, []string, error) {
+		changed, err := changedFields(row.CustomerFacts, f)
+		row.CustomerFacts, row.Folded = f, foldCustomer(f)
+		return "customer-changed", changed, err
+	})
+}
+
+// ArchiveCustomer puts a customer who has no current bikes away, or takes one back out.
+func (s *Service) ArchiveCustomer(ctx context.Context, who Actor, id uuid.UUID, version int, archived bool) (Customer, error) {
+	return s.updateCustomer(ctx, who, id, version, nil, func(row *store.Customer) (string, []string, error) {
+		if archived == (row.ArchivedAt != nil) {
+			return "", nil, nil
+		}
+		if !archived {
+			row.ArchivedAt = nil
+			return "customer-restored", []string{"archived"}, nil
+		}
+		if row.Bikes > 0 {
+			return "", nil, &Problem{Kind: Conflict, Code: "has-bikes", Message: "This customer still has bikes here. Archive those or give them to somebody else first."}
+		}
+		now := s.now()
+		row.ArchivedAt = &now
+		return "customer-archived", []string{"archived"}, nil
+	})
+}
+
+// updateCustomer lets change alter the row and writes it if nobody else did meanwhile. change
+// returns the kind of entry and the names of what it changed; none means there is nothing to do.
+func (s *Service) updateCustomer(ctx context.Context, who Actor, id uuid.UUID, version int, yours any, change func(*store.Customer) (string, []string, error)) (Customer, error) {
+	var after Customer
+	err := s.store.Write(ctx, func(tx store.Tx) error {
+		row, err := tx.Customer(ctx, id)
+		if notFound(err) {
+			return missing("customer", "customer-not-found")
+		}
+		if err != nil {
+			return err
+		}
+		if row.Version != version {
+			return conflict(yours, newCustomer(row))
+		}
+		kind, changed, err := change(&row)
+		if err != nil {
+			return err
+		}
+		if len(changed) > 0 {
+			if err := tx.SaveCustomer(ctx, &row); err != nil {
+				return err
+			}
+			e := store.Entry{CustomerID: &id, Kind: kind}
+			if err := s.append(ctx, tx, who, &e, customerBody{changed}, Change{Topic: "customer"}); err != nil {
+				return err
+			}
+		}
+		after = newCustomer(row)
+		return nil
+	})
+	if errors.Is(err, store.ErrStale) { // somebody was quicker between our reading and our writing
+		now, err := s.Customer(ctx, id)
+		if err != nil {
+			return Customer{}, err
+		}
+		return Customer{}, conflict(yours, now.Customer)
+	}
+	return after, err
+}

@@ -1,0 +1,293 @@
+package shop
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"github.com/google/uuid"
+
+	"earnestpony/internal/calc"
+	"earnestpony/internal/store"
+)
+
+// NewMeasurement is a measurement to be recorded: the state of the bench, and a note.
+type NewMeasurement struct {
+	Drivetrain   *Drivetrain  `json:"drivetrain,omitempty"`
+	InstrumentID uuid.UUID    `json:"instrument_id"`
+	Links        *int         `json:"links,omitempty"`
+	NewLength    string       `json:"new_length,omitempty"`
+	Entries      []BenchEntry `json:"entries"`
+	Findings     []string     `json:"findings,omitempty"`
+	Note         string       `json:"note,omitempty"`
+	TakenAt      *time.Time   `json:"taken_at,omitempty"` // now when nil
+}
+
+// InstrumentUsed is the tool as it was when it was used.
+type InstrumentUsed struct {
+	Name          string  `json:"name"`
+	Kind          string  `json:"kind"`
+	ZeroOffsetPct float64 `json:"zero_offset_pct"`
+	Spreads       bool    `json:"spreads"`
+}
+
+// RecordedReading is one place, as typed and as understood.
+type RecordedReading struct {
+	BenchEntry
+	LengthMM      *float64 `json:"length_mm,omitempty"`
+	ElongationPct *float64 `json:"elongation_pct,omitempty"`
+}
+
+// MeasurementBody is what the ledger keeps of a measurement: all that was read, and the verdict as
+// it was given then.
+type MeasurementBody struct {
+	Instrument InstrumentUsed    `json:"instrument"`
+	Links      int               `json:"links,omitempty"`
+	Readings   []RecordedReading `json:"readings"`
+	Findings   []string          `json:"findings"`
+	Note       string            `json:"note,omitempty"`
+	ChainLinks int               `json:"chain_links,omitempty"`
+	GrowthMM   *float64          `json:"growth_mm,omitempty"`
+	Drivetrain *Drivetrain       `json:"drivetrain,omitempty"`
+	Wear       calc.WearAnswer   `json:"wear"`
+	Strip      Strip             `json:"strip"`
+}
+
+// Measurement is a recorded measurement.
+type Measurement struct {
+	EntryID uuid.UUID `json:"entry_id"`
+	TakenAt time.Time `json:"taken_at"`
+	By      string    `json:"by"`
+	State   string    `json:"state"`
+	MeasurementBody
+}
+
+func newMeasurement(e store.EntryView) (*Measurement, error) {
+	m := Measurement{EntryID: e.ID, TakenAt: e.HappenedAt, By: e.PersonName}
+	if err := json.Unmarshal(e.Body, &m.MeasurementBody); err != nil {
+		return nil, fmt.Errorf("measurement of entry %s: %w", e.ID, err)
+	}
+	m.State = stateOf(m.Wear.Verdict)
+	return &m, nil
+}
+
+// clockSlack is how far a tablet's clock may run ahead of ours.
+const clockSlack = 2 * time.Minute
+
+// RecordMeasurement records what was read on a bike's chain. Readings that are not understood, or a
+// drivetrain that is not known, are refused and nothing is recorded.
+func (s *Service) RecordMeasurement(ctx context.Context, who Actor, d Deed, tagText string, n NewMeasurement) (Measurement, error) {
+	n.Note = tidy(n.Note)
+	takenAt := s.now()
+	if n.TakenAt != nil {
+		if n.TakenAt.After(takenAt.Add(clockSlack)) {
+			return Measurement{}, invalid(Field{Path: "taken_at", Code: "in-the-future", Message: "The reading is dated in the future. Check the clock of this device."})
+		}
+		takenAt = store.Stamp(*n.TakenAt)
+	}
+	return once(ctx, s, who, d, "record-measurement "+tagText, n, func(tx store.Tx) (Measurement, error) {
+		b, err := s.bench(ctx, tx, BenchQuestion{Tag: tagText, Drivetrain: n.Drivetrain, InstrumentID: n.InstrumentID, Links: n.Links,
+			NewLength: n.NewLength, Entries: n.Entries, Findings: n.Findings})
+		if err != nil {
+			return Measurement{}, err
+		}
+		if b.bike.ArchivedAt != nil {
+			return Measurement{}, &Problem{Kind: Conflict, Code: "bike-archived", Message: "This bike is archived. Take it out of the archive first."}
+		}
+		a := b.read()
+		if !a.Recordable {
+			return Measurement{}, refuseBench(a)
+		}
+		body := measurementBody(b, a, n.Note)
+		e := store.Entry{BikeID: &b.bike.ID, Kind: "measurement", HappenedAt: takenAt}
+		if err := s.append(ctx, tx, who, &e, body, Change{Topic: "bike", Tag: tagOf(*b.bike)}); err != nil {
+			return Measurement{}, err
+		}
+		row := store.Measurement{EntryID: e.ID, BikeID: b.bike.ID, InstrumentID: b.tool.ID, TakenAt: takenAt,
+			ElongationPct: a.Wear.ElongationPct, SigmaPct: a.Wear.SigmaPct, LimitPct: a.Wear.LimitPct, Verdict: a.Wear.Verdict}
+		if v := a.Wear.Interval; v != nil {
+			row.LowPct, row.HighPct = &v.LowPct, v.HighPct
+		}
+		if err := tx.AddMeasurement(ctx, &row); err != nil {
+			return Measurement{}, err
+		}
+		return Measurement{EntryID: e.ID, TakenAt: takenAt, By: who.Person.Name, State: stateOf(a.Wear.Verdict), MeasurementBody: body}, nil
+	})
+}
+
+func measurementBody(b bench, a BenchAnswer, note string) MeasurementBody {
+	body := MeasurementBody{
+		Instrument: InstrumentUsed{Name: b.tool.Name, Kind: b.tool.Kind, ZeroOffsetPct: b.tool.ZeroOffsetPct, Spreads: b.tool.Spreads},
+		Links:      a.Links, Readings: []RecordedReading{}, Findings: append([]string{}, b.Findings...), Note: note,
+		ChainLinks: a.ChainLinks, GrowthMM: a.GrowthMM, Drivetrain: &a.Drivetrain, Wear: *a.Wear, Strip: *a.Strip,
+	}
+	for i, e := range b.Entries {
+		if u := a.Entries[i].Understood; u != nil {
+			body.Readings = append(body.Readings, RecordedReading{BenchEntry: e, LengthMM: u.LengthMM, ElongationPct: u.ElongationPct})
+		}
+	}
+	return body
+}
+
+// refuseBench says everything that keeps the bench from being recorded.
+func refuseBench(a BenchAnswer) *Problem {
+	var fields []Field
+	for i, e := range a.Entries {
+		if e.Fault != nil {
+			f := *e.Fault
+			f.Path = fmt.Sprintf("entries[%d].%s", i, f.Path)
+			fields = append(fields, f)
+		}
+	}
+	for _, f := range []*Field{a.NewLengthFault, a.LinksFault} {
+		if f != nil {
+			fields = append(fields, *f)
+		}
+	}
+	for _, what := range a.Missing {
+		path, message := "drivetrain."+what, "Without this there is no verdict: "+missingWords[what]+"."
+		if what == "links" {
+			path = "links"
+		}
+		fields = append(fields, Field{Path: path, Code: "missing", Message: message})
+	}
+	if len(fields) == 0 {
+		fields = []Field{{Path: "entries", Code: "missing", Message: "Nothing was read yet. Read at least one place."}}
+	}
+	return invalid(fields...)
+}
+
+var missingWords = map[string]string{
+	"kind":      "derailleur, single-speed or hub gear",
+	"sprockets": "how many sprockets side by side",
+	"motor":     "whether a motor pulls the chain",
+	"links":     "how many links lie between the two end pins",
+}
+
+// LedgerEntry is one fact that happened, as it is shown.
+type LedgerEntry struct {
+	ID          uuid.UUID    `json:"id"`
+	Number      int64        `json:"number"`
+	Kind        string       `json:"kind"`
+	HappenedAt  time.Time    `json:"happened_at"`
+	WrittenAt   time.Time    `json:"written_at"`
+	By          string       `json:"by"`
+	Device      string       `json:"device"`
+	Changed     []string     `json:"changed,omitempty"`
+	Measurement *Measurement `json:"measurement,omitempty"`
+	Struck      *Struck      `json:"struck,omitempty"`
+	Strikes     *uuid.UUID   `json:"strikes,omitempty"`
+	Reason      string       `json:"reason,omitempty"`
+}
+
+// Struck says who struck an entry out, and why.
+type Struck struct {
+	At     time.Time `json:"at"`
+	By     string    `json:"by"`
+	Reason string    `json:"reason"`
+}
+
+// LedgerPage is a page of a ledger, newest first.
+type LedgerPage struct {
+	Entries []LedgerEntry `json:"entries"`
+	Next    *int64        `json:"next,omitempty"` // number to go on before; nil on the last page
+}
+
+func newLedgerEntry(e store.EntryView) (LedgerEntry, error) {
+	out := LedgerEntry{ID: e.ID, Number: e.Number, Kind: e.Kind, HappenedAt: e.HappenedAt, WrittenAt: e.WrittenAt, By: e.PersonName,
+		Device: e.Device, Strikes: e.Strikes}
+	if e.StruckAt != nil {
+		out.Struck = &Struck{At: *e.StruckAt, By: *e.StruckBy, Reason: *e.StruckReason}
+	}
+	if e.Kind == "measurement" {
+		var err error
+		out.Measurement, err = newMeasurement(e)
+		return out, err
+	}
+	var body struct {
+		Changed []string `json:"changed"`
+		Reason  string   `json:"reason"`
+	}
+	if err := json.Unmarshal(e.Body, &body); err != nil {
+		return out, fmt.Errorf("entry %s: %w", e.ID, err)
+	}
+	out.Changed, out.Reason = body.Changed, body.Reason
+	return out, nil
+}
+
+// Ledger returns what happened to a bike, newest first, from before the entry of that number.
+func (s *Service) Ledger(ctx context.Context, tagText string, before int64, limit int) (LedgerPage, error) {
+	tx := s.store.Read()
+	bike, err := bikeByTag(ctx, tx, tagText)
+	if err != nil {
+		return LedgerPage{}, err
+	}
+	rows, err := tx.LedgerOf(ctx, bike.ID, before, limit+1)
+	if err != nil {
+		return LedgerPage{}, err
+	}
+	page := LedgerPage{Entries: []LedgerEntry{}}
+	if len(rows) > limit {
+		rows = rows[:limit]
+		page.Next = &rows[limit-1].Number
+	}
+	for _, row := range rows {
+		e, err := newLedgerEntry(row)
+		if err != nil {
+			return LedgerPage{}, err
+		}
+		page.Entries = append(page.Entries, e)
+	}
+	return page, nil
+}
+
+// strikeBody is what the ledger keeps of a correction.
+type strikeBody struct {
+	Reason string `json:"reason"`
+}
+
+// StrikeOut takes a wrong measurement out of what counts. Both entries stay visible.
+func (s *Service) StrikeOut(ctx context.Context, who Actor, d Deed, entry uuid.UUID, reason string) (LedgerEntry, error) {
+	if reason = tidy(reason); len([]rune(reason)) < 3 {
+		return LedgerEntry{}, invalid(Field{Path: "reason", Code: "missing", Message: "Say in a few words what was wrong: it stays in the ledger."})
+	}
+	e, err := once(ctx, s, who, d, "strike-out "+entry.String(), reason, func(tx store.Tx) (LedgerEntry, error) {
+		wrong, err := tx.Entry(ctx, entry)
+		switch {
+		case notFound(err):
+			return LedgerEntry{}, missing("entry", "entry-not-found")
+		case err != nil:
+			return LedgerEntry{}, err
+		case wrong.Kind != "measurement":
+			return LedgerEntry{}, &Problem{Kind: Conflict, Code: "not-struck-out", Message: "Only a measurement can be struck out. Other facts are changed where they stand."}
+		case wrong.StruckAt != nil:
+			return LedgerEntry{}, alreadyStruck()
+		}
+		bike, err := tx.BikeByID(ctx, *wrong.BikeID)
+		if err != nil {
+			return LedgerEntry{}, err
+		}
+		e := store.Entry{BikeID: wrong.BikeID, Kind: "strike-out", Strikes: &entry}
+		if err := s.append(ctx, tx, who, &e, strikeBody{reason}, Change{Topic: "bike", Tag: tagOf(bike)}); err != nil {
+			return LedgerEntry{}, err
+		}
+		if err := tx.StrikeMeasurement(ctx, entry, e.ID); err != nil {
+			return LedgerEntry{}, err
+		}
+		written, err := tx.Entry(ctx, e.ID)
+		if err != nil {
+			return LedgerEntry{}, err
+		}
+		return newLedgerEntry(written)
+	})
+	if errors.Is(err, store.ErrTaken) || errors.Is(err, store.ErrStale) { // somebody was quicker
+		return LedgerEntry{}, alreadyStruck()
+	}
+	return e, err
+}
+
+func alreadyStruck() *Problem {
+	return &Problem{Kind: Conflict, Code: "already-struck", Message: "This entry is struck out already."}
+}

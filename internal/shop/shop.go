@@ -1,0 +1,183 @@
+// Package shop holds the use cases: what a person in the shop can do, one method each. A method
+// that writes does so in one transaction together with its ledger entry, and is the only place
+// where stored facts and the rules of the core meet.
+//
+// Errors that a person can do something about are [Problem]s, worded for a mechanic. Everything
+// else is trouble of our own, for the log.
+package shop
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"github.com/google/uuid"
+
+	"earnestpony/internal/calc"
+	"earnestpony/internal/store"
+)
+
+// Service does the use cases on one database.
+type Service struct {
+	store *store.Store
+	now   func() time.Time
+}
+
+// New returns a service that asks now for the time.
+func New(s *store.Store, now func() time.Time) *Service {
+	return &Service{store: s, now: func() time.Time { return store.Stamp(now()) }}
+}
+
+// Actor is who does something, and on which device.
+type Actor struct {
+	Person Person
+	Device string
+}
+
+// Kind groups problems by what can be done about them. Zero is [Invalid].
+type Kind uint8
+
+// The kinds of problem.
+const (
+	Invalid     Kind = iota // something entered is wrong
+	Missing                 // there is no such thing
+	Conflict                // it does not go with what is there now
+	NotSignedIn             // nobody, or not this person
+	TooSoon                 // try again after a while
+)
+
+// Problem is an error that the person who caused it can act on.
+type Problem struct {
+	Kind       Kind
+	Code       string // stable
+	Message    string // a sentence that a mechanic understands
+	Fields     []Field
+	RetryAfter time.Duration
+	Yours      any // the version sent, in a conflict
+	Theirs     any // the version that is there now
+}
+
+// Field is one thing wrong with an input, at the path of the value that is wrong.
+type Field = calc.Field
+
+func (p *Problem) Error() string { return p.Code + ": " + p.Message }
+
+func invalid(fields ...Field) *Problem {
+	p := &Problem{Kind: Invalid, Code: "invalid-input", Message: "Something entered is not right.", Fields: fields}
+	if len(fields) == 1 {
+		p.Message = fields[0].Message
+	}
+	return p
+}
+
+func missing(what, code string) *Problem {
+	return &Problem{Kind: Missing, Code: code, Message: "There is no such " + what + " here."}
+}
+
+// Deed is the key that a sender gave to a write, so that sending it twice does it once. An empty
+// key means the sender did not ask for that.
+type Deed string
+
+// deedsKept is how long a deed's first answer is kept: longer than any tablet stays away.
+const deedsKept = 14 * 24 * time.Hour
+
+// once runs do in one transaction, unless the same person did the same deed before: then its first
+// answer is returned. A key used again for something else is refused.
+func once[T any](ctx context.Context, s *Service, who Actor, d Deed, name string, request any, do func(store.Tx) (T, error)) (answer T, err error) {
+	if d == "" {
+		err = s.store.Write(ctx, func(tx store.Tx) error {
+			answer, err = do(tx)
+			return err
+		})
+		return answer, err
+	}
+	text, err := json.Marshal(request)
+	if err != nil {
+		return answer, fmt.Errorf("deed %s: %w", name, err)
+	}
+	hash := sha256.Sum256(append([]byte(name+"\x00"), text...))
+	err = s.store.Write(ctx, func(tx store.Tx) error {
+		before, err := tx.BeginDeed(ctx, store.Deed{PersonID: who.Person.ID, Key: string(d), RequestHash: hash[:], CreatedAt: s.now()})
+		if err != nil {
+			return err
+		}
+		if before != nil {
+			if string(before.RequestHash) != string(hash[:]) {
+				return &Problem{Kind: Invalid, Code: "idempotency-key-reused", Message: "This Idempotency-Key was used for something else already."}
+			}
+			return json.Unmarshal(before.Answer, &answer)
+		}
+		if answer, err = do(tx); err != nil {
+			return err
+		}
+		kept, err := json.Marshal(answer)
+		if err != nil {
+			return err
+		}
+		return tx.FinishDeed(ctx, who.Person.ID, string(d), kept)
+	})
+	return answer, err
+}
+
+// ForgetOldDeeds removes first answers that nobody will ask for again.
+func (s *Service) ForgetOldDeeds(ctx context.Context) error {
+	return s.store.Read().ForgetDeeds(ctx, s.now().Add(-deedsKept))
+}
+
+// Change is what other screens are told when something was written: what it names is to be asked
+// for again.
+type Change struct {
+	Topic string `json:"topic"` // bike, customer, everything
+	Tag   string `json:"tag,omitempty"`
+}
+
+// append writes a ledger entry about a bike or a customer and tells of it.
+func (s *Service) append(ctx context.Context, tx store.Tx, who Actor, e *store.Entry, body any, c Change) error {
+	id, err := uuid.NewV7()
+	if err != nil {
+		return err
+	}
+	e.ID, e.WrittenAt, e.PersonID, e.Device = id, s.now(), who.Person.ID, who.Device
+	if e.HappenedAt.IsZero() {
+		e.HappenedAt = e.WrittenAt
+	}
+	if e.Body, err = json.Marshal(body); err != nil {
+		return err
+	}
+	notice, err := json.Marshal(c)
+	if err != nil {
+		return err
+	}
+	return tx.Append(ctx, e, string(notice))
+}
+
+// conflict is a change that came second: the person is shown both versions and chooses.
+func conflict(yours, theirs any) *Problem {
+	return &Problem{Kind: Conflict, Code: "changed-meanwhile", Message: "Somebody else changed this meanwhile. Look at both and choose.",
+		Yours: yours, Theirs: theirs}
+}
+
+func notFound(err error) bool { return errors.Is(err, store.ErrNotFound) }
+
+// changedFields names the top-level JSON fields in which two values of one type differ.
+func changedFields(before, after any) ([]string, error) {
+	fields := func(v any) (m map[string]json.RawMessage, err error) {
+		text, err := json.Marshal(v)
+		if err != nil {
+			return nil, err
+		}
+		return m, json.Unmarshal(text, &m)
+	}
+	a, err := fields(before)
+	if err != nil {
+		return nil, err
+	}
+	b, err := fields(after)
+	if err != nil {
+		return nil, err
+	}
+	return differing(a, b), nil
+}

@@ -1,0 +1,155 @@
+package store
+
+import (
+	"context"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+	"gorm.io/gorm"
+)
+
+// Mix is how the riding is shared between conditions; the shares add to 1.
+type Mix struct {
+	Fair  float64 `json:"fair"`
+	Dusty float64 `json:"dusty"`
+	Wet   float64 `json:"wet"`
+	Mud   float64 `json:"mud"`
+	Salt  float64 `json:"salt"`
+}
+
+// BikeFacts is what may be written down about a bike. What is not known is empty or nil.
+type BikeFacts struct {
+	Make              string   `json:"make,omitempty"`
+	Model             string   `json:"model,omitempty"`
+	Colour            string   `json:"colour,omitempty"`
+	FrameNumber       string   `json:"frame_number,omitempty"`
+	Kind              string   `json:"kind,omitempty"`
+	DrivetrainKind    string   `json:"drivetrain_kind,omitempty"`
+	SprocketCount     *int     `json:"sprocket_count,omitempty"`
+	SprocketTeeth     []int    `json:"sprocket_teeth,omitempty" gorm:"serializer:json"` // smallest first
+	RingTeeth         []int    `json:"ring_teeth,omitempty" gorm:"serializer:json"`     // smallest first
+	ChainstayMM       *float64 `json:"chainstay_mm,omitempty"`
+	ChainstayGrowthMM *float64 `json:"chainstay_growth_mm,omitempty"` // to its longest, with rear suspension
+	CageMM            *float64 `json:"cage_mm,omitempty"`
+	Clutch            *bool    `json:"clutch,omitempty"`
+	CapacityTeeth     *int     `json:"capacity_teeth,omitempty"`
+	ChainLinks        *int     `json:"chain_links,omitempty"`
+	Brakes            string   `json:"brakes,omitempty"`
+	Motor             string   `json:"motor,omitempty"`
+	Lubricant         string   `json:"lubricant,omitempty"`
+	WeeklyKM          *float64 `json:"weekly_km,omitempty"`
+	Mix               *Mix     `json:"mix,omitempty" gorm:"serializer:json"`
+	LimitPct          *float64 `json:"limit_pct,omitempty"`
+	TogetherPct       *float64 `json:"together_pct,omitempty"`
+	LimitSource       string   `json:"limit_source,omitempty"`
+	LimitReason       string   `json:"limit_reason,omitempty"`
+	Notes             string   `json:"notes,omitempty"`
+}
+
+// Bike is a customer's bike.
+type Bike struct {
+	ID         uuid.UUID
+	TagNumber  int
+	CustomerID uuid.UUID
+	BikeFacts
+	Folded     string // what finding looks in, besides the owner
+	ArchivedAt *time.Time
+	Version    int
+	CreatedAt  time.Time
+
+	OwnerName string   `gorm:"->"` // read only
+	Last      LastWear `gorm:"embedded;embeddedPrefix:last_"`
+}
+
+// LastWear is what the last measurement that stands said of a bike's chain; Verdict is empty
+// before the first.
+type LastWear struct {
+	EntryID       *uuid.UUID `gorm:"->"`
+	Verdict       *string    `gorm:"->"`
+	TakenAt       *time.Time `gorm:"->"`
+	ElongationPct *float64   `gorm:"->"`
+	SigmaPct      *float64   `gorm:"->"`
+	LowPct        *float64   `gorm:"->"`
+	HighPct       *float64   `gorm:"->"`
+	LimitPct      *float64   `gorm:"->"`
+}
+
+const selectBikes = `
+	select b.*, c.name owner_name, m.entry_id last_entry_id, m.verdict last_verdict, m.taken_at last_taken_at,
+		m.elongation_pct last_elongation_pct, m.sigma_pct last_sigma_pct, m.low_pct last_low_pct, m.high_pct last_high_pct, m.limit_pct last_limit_pct
+	from bikes b join customers c on c.id = b.customer_id
+	left join lateral (select * from measurements where bike_id = b.id and struck_by is null
+		order by taken_at desc, entry_id desc limit 1) m on true `
+
+// NextTagNumber takes the next number for a tag. A number taken by a deed that then failed is not
+// given again: a gap is harmless, a second bike of the same number is not.
+func (t Tx) NextTagNumber(ctx context.Context) (int, error) {
+	var n int
+	err := t.db.WithContext(ctx).Raw(`select nextval('bike_tag_number')`).Scan(&n).Error
+	return n, translate(err, "take a tag number")
+}
+
+// AddBike adds a bike.
+func (t Tx) AddBike(ctx context.Context, b *Bike) error {
+	b.Version = 1
+	return translate(gorm.G[Bike](t.db).Create(ctx, b), "add bike %d", b.TagNumber)
+}
+
+// BikeByTag returns the bike of a tag number.
+func (t Tx) BikeByTag(ctx context.Context, number int) (Bike, error) {
+	var b Bike
+	err := t.db.WithContext(ctx).Raw(selectBikes+`where b.tag_number = ?`, number).First(&b).Error
+	return b, translate(err, "load bike of tag %d", number)
+}
+
+// BikeByID returns the bike of an id.
+func (t Tx) BikeByID(ctx context.Context, id uuid.UUID) (Bike, error) {
+	var b Bike
+	err := t.db.WithContext(ctx).Raw(selectBikes+`where b.id = ?`, id).First(&b).Error
+	return b, translate(err, "load bike %s", id)
+}
+
+// SaveBike writes b if its version is still the one in the database, else [ErrStale].
+func (t Tx) SaveBike(ctx context.Context, b *Bike) error {
+	seen := b.Version
+	b.Version++
+	result := t.db.WithContext(ctx).Model(&Bike{}).Where("id = ? and version = ?", b.ID, seen).
+		Select("*").Omit("id", "tag_number", "created_at").Updates(b)
+	return changed(result, "save bike %d", b.TagNumber)
+}
+
+// BikesOf returns a customer's bikes, current ones first.
+func (t Tx) BikesOf(ctx context.Context, customer uuid.UUID) ([]Bike, error) {
+	var bikes []Bike
+	err := t.db.WithContext(ctx).Raw(selectBikes+`where b.customer_id = ? order by b.archived_at is not null, b.tag_number`, customer).Scan(&bikes).Error
+	return bikes, translate(err, "list bikes of customer %s", customer)
+}
+
+// FindBikes returns bikes by tag number in which, or in whose owner, every word is found, from the
+// first number after `after`; and how many there are in all.
+func (t Tx) FindBikes(ctx context.Context, words []string, archived bool, after, limit int) ([]Bike, int, error) {
+	where, args := contains("b.folded || ' ' || c.folded", words)
+	where += ` and (b.archived_at is not null) = ?`
+	args = append(args, archived)
+	var total int
+	err := t.db.WithContext(ctx).Raw(`select count(*) from bikes b join customers c on c.id = b.customer_id where `+where, args...).Scan(&total).Error
+	if err != nil {
+		return nil, 0, translate(err, "count bikes")
+	}
+	var bikes []Bike
+	err = t.db.WithContext(ctx).Raw(selectBikes+`where `+where+` and b.tag_number > ? order by b.tag_number limit ?`, append(args, after, limit)...).Scan(&bikes).Error
+	return bikes, total, translate(err, "find bikes")
+}
+
+// contains is a condition that every word is in the column; always true for no words.
+func contains(column string, words []string) (string, []any) {
+	conditions, args := []string{"true"}, []any{}
+	for _, w := range words {
+		conditions = append(conditions, "("+column+`) like ? escape '\'`)
+		args = append(args, "%"+likeEscape.Replace(w)+"%")
+	}
+	return strings.Join(conditions, " and "), args
+}
+
+var likeEscape = strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`)

@@ -1,0 +1,131 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"time"
+
+	"github.com/google/uuid"
+	"gorm.io/gorm"
+)
+
+// Entry is one fact that happened. Exactly one of BikeID and CustomerID is set.
+type Entry struct {
+	ID         uuid.UUID
+	Number     int64 `gorm:"->"` // given by the database, in the order of writing
+	BikeID     *uuid.UUID
+	CustomerID *uuid.UUID
+	Kind       string
+	HappenedAt time.Time
+	WrittenAt  time.Time
+	PersonID   uuid.UUID
+	Device     string
+	Strikes    *uuid.UUID      // the entry that this one strikes out
+	Body       json.RawMessage `gorm:"type:jsonb"`
+}
+
+// TableName is ledger: a ledger has entries.
+func (Entry) TableName() string { return "ledger" }
+
+// EntryView is an entry as it is shown: with names, and with who struck it out.
+type EntryView struct {
+	Entry
+	PersonName   string
+	StruckAt     *time.Time
+	StruckBy     *string
+	StruckReason *string
+}
+
+const selectEntries = `
+	select l.*, p.name person_name, s.written_at struck_at, sp.name struck_by, s.body->>'reason' struck_reason
+	from ledger l join people p on p.id = l.person_id
+	left join ledger s on s.strikes = l.id left join people sp on sp.id = s.person_id `
+
+// Append writes an entry and tells every process that listens, once the unit of work is kept.
+// notice is what they are told; PostgreSQL allows it 8000 bytes.
+func (t Tx) Append(ctx context.Context, e *Entry, notice string) error {
+	if err := gorm.G[Entry](t.db).Create(ctx, e); err != nil {
+		return translate(err, "append %s", e.Kind)
+	}
+	return translate(t.db.WithContext(ctx).Exec(`select pg_notify(?, ?)`, Channel, notice).Error, "tell of %s", e.Kind)
+}
+
+// Channel is where [Tx.Append] tells of what was written.
+const Channel = "pony_changes"
+
+// Entry returns one entry.
+func (t Tx) Entry(ctx context.Context, id uuid.UUID) (EntryView, error) {
+	var e EntryView
+	err := t.db.WithContext(ctx).Raw(selectEntries+`where l.id = ?`, id).First(&e).Error
+	return e, translate(err, "load entry %s", id)
+}
+
+// LedgerOf returns a bike's entries as they happened, newest first, from before the entry of that
+// number; 0 starts at the newest.
+func (t Tx) LedgerOf(ctx context.Context, bike uuid.UUID, before int64, limit int) ([]EntryView, error) {
+	var entries []EntryView
+	err := t.db.WithContext(ctx).Raw(selectEntries+`
+		where l.bike_id = @bike and (@before = 0 or (l.happened_at, l.number) < (select happened_at, number from ledger where number = @before))
+		order by l.happened_at desc, l.number desc limit @limit`,
+		map[string]any{"bike": bike, "before": before, "limit": limit}).Scan(&entries).Error
+	return entries, translate(err, "list ledger of bike %s", bike)
+}
+
+// Measurement is a measurement laid out to be asked; its entry holds all of it.
+type Measurement struct {
+	EntryID       uuid.UUID `gorm:"primaryKey"`
+	BikeID        uuid.UUID
+	InstrumentID  uuid.UUID
+	TakenAt       time.Time
+	ElongationPct *float64
+	SigmaPct      *float64
+	LowPct        *float64
+	HighPct       *float64
+	LimitPct      float64
+	Verdict       string
+	StruckBy      *uuid.UUID
+}
+
+// AddMeasurement adds a measurement whose entry is written.
+func (t Tx) AddMeasurement(ctx context.Context, m *Measurement) error {
+	return translate(gorm.G[Measurement](t.db).Create(ctx, m), "add measurement")
+}
+
+// StrikeMeasurement takes a measurement out of what counts.
+func (t Tx) StrikeMeasurement(ctx context.Context, entry, by uuid.UUID) error {
+	result := t.db.WithContext(ctx).Exec(`update measurements set struck_by = ? where entry_id = ? and struck_by is null`, by, entry)
+	return changed(result, "strike measurement %s", entry)
+}
+
+// Instrument is a measuring tool of the shop.
+type Instrument struct {
+	ID            uuid.UUID
+	Name          string
+	Kind          string
+	ZeroOffsetPct float64
+	ZeroCheckedOn *time.Time
+	Spreads       bool
+	Marks         []float64 `gorm:"serializer:json"` // percent, of a drop-in gauge
+	Position      int       // on the bench
+	RetiredAt     *time.Time
+	Version       int
+	CreatedAt     time.Time
+}
+
+// Instruments returns the tools in use, in the order of the bench.
+func (t Tx) Instruments(ctx context.Context) ([]Instrument, error) {
+	found, err := gorm.G[Instrument](t.db).Where("retired_at is null").Order("position, name").Find(ctx)
+	return found, translate(err, "list instruments")
+}
+
+// Instrument returns one tool in use.
+func (t Tx) Instrument(ctx context.Context, id uuid.UUID) (Instrument, error) {
+	i, err := gorm.G[Instrument](t.db).Where("id = ? and retired_at is null", id).First(ctx)
+	return i, translate(err, "load instrument %s", id)
+}
+
+// AddInstrument adds a tool; [ErrTaken] when the name is in use.
+func (t Tx) AddInstrument(ctx context.Context, i *Instrument) error {
+	i.Version = 1
+	return translate(gorm.G[Instrument](t.db).Create(ctx, i), "add instrument %q", i.Name)
+}

@@ -1,0 +1,123 @@
+package store
+
+import (
+	"context"
+	"time"
+
+	"github.com/google/uuid"
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+)
+
+// Shop is the shop's own settings; a database has one.
+type Shop struct {
+	ID                 int16
+	Name               string
+	LengthUnit         string
+	WearSchool         string
+	WearPlaces         int
+	SessionIdleMinutes int
+	Version            int
+}
+
+// TableName is the singular: there is one.
+func (Shop) TableName() string { return "shop" }
+
+// Person works in the shop.
+type Person struct {
+	ID         uuid.UUID
+	Name       string
+	Role       string
+	SecretHash string
+	WrongTries int
+	NextTryAt  *time.Time // no PIN is looked at before
+	LeftAt     *time.Time
+	CreatedAt  time.Time
+}
+
+// TableName is people, not persons.
+func (Person) TableName() string { return "people" }
+
+// Session is one device signed in by one person.
+type Session struct {
+	TokenHash  []byte `gorm:"primaryKey"`
+	PersonID   uuid.UUID
+	Device     string
+	CreatedAt  time.Time
+	LastSeenAt time.Time
+}
+
+// Shop returns the shop's settings, or [ErrNotFound] before it is set up.
+func (t Tx) Shop(ctx context.Context) (Shop, error) {
+	s, err := gorm.G[Shop](t.db).Where("id = 1").First(ctx)
+	return s, translate(err, "load shop")
+}
+
+// SetUpShop writes the settings of a new shop.
+func (t Tx) SetUpShop(ctx context.Context, s *Shop) error {
+	s.ID = 1
+	return translate(gorm.G[Shop](t.db).Create(ctx, s), "set up shop")
+}
+
+// People returns everyone who works here, by name.
+func (t Tx) People(ctx context.Context) ([]Person, error) {
+	people, err := gorm.G[Person](t.db).Where("left_at is null").Order("name").Find(ctx)
+	return people, translate(err, "list people")
+}
+
+// Person returns one person who works here.
+func (t Tx) Person(ctx context.Context, id uuid.UUID) (Person, error) {
+	p, err := gorm.G[Person](t.db).Where("id = ? and left_at is null", id).First(ctx)
+	return p, translate(err, "load person %s", id)
+}
+
+// LockPerson is [Tx.Person], and keeps others from trying the same person's PIN until the unit of
+// work ends: guesses sent side by side are counted one by one.
+func (t Tx) LockPerson(ctx context.Context, id uuid.UUID) (Person, error) {
+	p, err := gorm.G[Person](t.db, clause.Locking{Strength: "UPDATE"}).Where("id = ? and left_at is null", id).First(ctx)
+	return p, translate(err, "load person %s", id)
+}
+
+// AddPerson adds a person; [ErrTaken] when the name is in use.
+func (t Tx) AddPerson(ctx context.Context, p *Person) error {
+	return translate(gorm.G[Person](t.db).Create(ctx, p), "add person %q", p.Name)
+}
+
+// SetTries notes how many PINs in a row were wrong and when the next may be tried.
+func (t Tx) SetTries(ctx context.Context, id uuid.UUID, wrong int, next *time.Time) error {
+	err := t.db.WithContext(ctx).Model(&Person{}).Where("id = ?", id).
+		Updates(map[string]any{"wrong_tries": wrong, "next_try_at": next}).Error
+	return translate(err, "note tries of person %s", id)
+}
+
+// AddSession signs a device in.
+func (t Tx) AddSession(ctx context.Context, s *Session) error {
+	return translate(gorm.G[Session](t.db).Create(ctx, s), "add session")
+}
+
+// UseSession returns the person and device of a session seen since idleSince, and notes that it
+// was seen now. Sessions idle for longer are [ErrNotFound].
+func (t Tx) UseSession(ctx context.Context, tokenHash []byte, idleSince, now time.Time) (Person, string, error) {
+	var row struct {
+		Person
+		Device     string
+		LastSeenAt time.Time
+	}
+	err := t.db.WithContext(ctx).Raw(`
+		select p.*, s.device, s.last_seen_at from sessions s join people p on p.id = s.person_id
+		where s.token_hash = ? and s.last_seen_at >= ? and p.left_at is null`, tokenHash, idleSince).First(&row).Error
+	if err != nil {
+		return Person{}, "", translate(err, "load session")
+	}
+	// Once a minute is exact enough for an idle time of hours, and spares a write on every request.
+	if now.Sub(row.LastSeenAt) > time.Minute {
+		err = t.db.WithContext(ctx).Exec(`update sessions set last_seen_at = ? where token_hash = ?`, now, tokenHash).Error
+	}
+	return row.Person, row.Device, translate(err, "note session seen")
+}
+
+// RemoveSession signs a device out. It is no error when it was not signed in.
+func (t Tx) RemoveSession(ctx context.Context, tokenHash []byte) error {
+	_, err := gorm.G[Session](t.db).Where("token_hash = ?", tokenHash).Delete(ctx)
+	return translate(err, "remove session")
+}

@@ -1,0 +1,148 @@
+package store_test
+
+import (
+	"context"
+	"encoding/json"
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"earnestpony/internal/pgtest"
+	"earnestpony/internal/store"
+)
+
+func open(t *testing.T) *store.Store {
+	t.Helper()
+	s, err := store.Open(context.Background(), pgtest.New(t))
+	require.NoError(t, err)
+	t.Cleanup(s.Close)
+	return s
+}
+
+var noon = store.Stamp(time.Date(2026, 5, 4, 12, 0, 0, 0, time.UTC))
+
+// aBike adds a person, a customer and a bike with every fact set.
+func aBike(t *testing.T, s *store.Store) (store.Person, store.Bike) {
+	t.Helper()
+	ctx := context.Background()
+	p := store.Person{ID: uuid.New(), Name: "Mira Oxenholt", Role: "mechanic", SecretHash: "x", CreatedAt: noon}
+	c := store.Customer{ID: uuid.New(), CustomerFacts: store.CustomerFacts{Name: "Aldous Fenwick-Reyes", Phone: "01"}, Folded: "aldous fenwick-reyes", CreatedAt: noon}
+	twelve, links, seventy, yes := 12, 114, 75.0, true
+	b := store.Bike{ID: uuid.New(), TagNumber: 186, CustomerID: c.ID, Folded: "b-0186-g 100%_wool", CreatedAt: noon, BikeFacts: store.BikeFacts{
+		Make: "Wharfinger", SprocketCount: &twelve, SprocketTeeth: []int{11, 42}, RingTeeth: []int{40}, ChainLinks: &links, CageMM: &seventy,
+		Clutch: &yes, Mix: &store.Mix{Fair: 0.7, Wet: 0.3},
+	}}
+	require.NoError(t, s.Write(ctx, func(tx store.Tx) error {
+		require.NoError(t, tx.AddPerson(ctx, &p))
+		require.NoError(t, tx.AddCustomer(ctx, &c))
+		return tx.AddBike(ctx, &b)
+	}))
+	return p, b
+}
+
+func entry(p store.Person, b store.Bike, kind string) store.Entry {
+	return store.Entry{ID: uuid.New(), BikeID: &b.ID, Kind: kind, HappenedAt: noon, WrittenAt: noon, PersonID: p.ID, Device: "bench", Body: json.RawMessage(`{}`)}
+}
+
+func TestBikeRoundTrip(t *testing.T) {
+	ctx, s := context.Background(), open(t)
+	_, b := aBike(t, s)
+	got, err := s.Read().BikeByTag(ctx, 186)
+	require.NoError(t, err)
+	assert.Equal(t, b.BikeFacts, got.BikeFacts)
+	assert.Equal(t, "Aldous Fenwick-Reyes", got.OwnerName)
+	assert.Nil(t, got.Last.Verdict, "nothing is measured yet")
+
+	// A fact can become unknown again: zero values are written, not skipped.
+	got.BikeFacts = store.BikeFacts{}
+	require.NoError(t, s.Read().SaveBike(ctx, &got))
+	again, err := s.Read().BikeByID(ctx, b.ID)
+	require.NoError(t, err)
+	assert.Empty(t, again.Make)
+	assert.Nil(t, again.SprocketCount)
+	assert.Nil(t, again.Mix)
+	assert.Equal(t, 2, again.Version)
+
+	// Whoever saw version 1 comes too late.
+	assert.ErrorIs(t, s.Read().SaveBike(ctx, &b), store.ErrStale)
+	_, err = s.Read().BikeByTag(ctx, 187)
+	assert.ErrorIs(t, err, store.ErrNotFound)
+}
+
+func TestFindTakesWordsLiterally(t *testing.T) {
+	ctx, s := context.Background(), open(t)
+	aBike(t, s)
+	for words, want := range map[string]int{"": 1, "0186": 1, "fenwick": 1, "100%_": 1, "1%6": 0, "b_0186": 0, `\`: 0} {
+		_, total, err := s.Read().FindBikes(ctx, []string{words}, false, 0, 10)
+		require.NoError(t, err)
+		assert.Equal(t, want, total, "%q", words)
+	}
+}
+
+func TestLedgerIsKept(t *testing.T) {
+	ctx, s := context.Background(), open(t)
+	p, b := aBike(t, s)
+	e := entry(p, b, "bike-added")
+	require.NoError(t, s.Write(ctx, func(tx store.Tx) error { return tx.Append(ctx, &e, "{}") }))
+	for _, sql := range []string{"update ledger set device = 'x'", "delete from ledger", "truncate ledger cascade"} {
+		_, err := s.Pool().Exec(ctx, sql)
+		assert.ErrorContains(t, err, "never changed or removed", sql)
+	}
+	// An entry is struck out once; the second finds it taken.
+	strike := entry(p, b, "strike-out")
+	strike.Strikes = &e.ID
+	require.NoError(t, s.Write(ctx, func(tx store.Tx) error { return tx.Append(ctx, &strike, "{}") }))
+	second := entry(p, b, "strike-out")
+	second.Strikes = &e.ID
+	assert.ErrorIs(t, s.Write(ctx, func(tx store.Tx) error { return tx.Append(ctx, &second, "{}") }), store.ErrTaken)
+
+	seen, err := s.Read().Entry(ctx, e.ID)
+	require.NoError(t, err)
+	require.NotNil(t, seen.StruckBy)
+	assert.Equal(t, "Mira Oxenholt", *seen.StruckBy)
+}
+
+// What a unit of work wrote before it failed is not there, and nobody is told of it.
+func TestWriteIsAllOrNothing(t *testing.T) {
+	ctx, s := context.Background(), open(t)
+	p, b := aBike(t, s)
+	conn, err := s.Pool().Acquire(ctx)
+	require.NoError(t, err)
+	defer conn.Release()
+	_, err = conn.Exec(ctx, "listen "+store.Channel)
+	require.NoError(t, err)
+	e := entry(p, b, "bike-changed")
+	require.ErrorIs(t, s.Write(ctx, func(tx store.Tx) error {
+		require.NoError(t, tx.Append(ctx, &e, "lost"))
+		return assert.AnError
+	}), assert.AnError)
+	_, err = s.Read().Entry(ctx, e.ID)
+	assert.ErrorIs(t, err, store.ErrNotFound)
+	require.NoError(t, s.Write(ctx, func(tx store.Tx) error { return tx.Append(ctx, &e, "kept") }))
+	wait, cancel := context.WithTimeout(ctx, 5*time.Second)
+	defer cancel()
+	n, err := conn.Conn().WaitForNotification(wait)
+	require.NoError(t, err)
+	assert.Equal(t, "kept", n.Payload)
+}
+
+func TestDatabaseRefusesWhatCannotBe(t *testing.T) {
+	ctx, s := context.Background(), open(t)
+	_, b := aBike(t, s)
+	for name, change := range map[string]func(*store.BikeFacts){
+		"half of its own limits":  func(f *store.BikeFacts) { f.LimitPct = new(float64); *f.LimitPct = 0.5 },
+		"a chain of 3 links":      func(f *store.BikeFacts) { *f.ChainLinks = 3 },
+		"a motor nobody knows of": func(f *store.BikeFacts) { f.Motor = "steam" },
+	} {
+		row, err := s.Read().BikeByID(ctx, b.ID)
+		require.NoError(t, err)
+		change(&row.BikeFacts)
+		assert.ErrorContains(t, s.Read().SaveBike(ctx, &row), "check constraint", name)
+	}
+	current, err := s.Current(ctx)
+	require.NoError(t, err)
+	assert.True(t, current, "the schema is the newest")
+}
