@@ -38,7 +38,7 @@ var (
 	ruleAndGauge = []string{"Steel rule 300", "Dial gauge"}
 	fine         = []string{"Caliper 2", "Dial gauge"}
 	quick        = []string{"Drop-in pair", "Dial gauge"}
-	hung         = []string{"Whole chain, hung", "Dial gauge"}
+	hung         = []string{"Whole chain", "Dial gauge"}
 )
 
 func ptr[T any](v T) *T { return &v }

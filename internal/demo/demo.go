@@ -92,7 +92,7 @@ func (l *loader) setUp() error {
 		{Name: "Caliper 2", Kind: wear.CaliperInside, CheckedOn: &checked},
 		{Name: "Dial gauge", Kind: wear.GaugePercent, Offset: 0.05, CheckedOn: &longAgo, Spreads: true},
 		{Name: "Drop-in pair", Kind: wear.GaugeDropin, CheckedOn: &checked, Spreads: true, Marks: []float64{0.5, 0.75}},
-		{Name: "Whole chain, hung", Kind: wear.WholeChain, CheckedOn: &checked},
+		{Name: "Whole chain", Kind: wear.WholeChain, CheckedOn: &checked},
 		{Name: "Pull-off look", Kind: wear.PullOff},
 	})
 	if err != nil {

@@ -31,7 +31,7 @@ func HouseTools() []Tool {
 		{Name: "Caliper, inside jaws", Kind: wear.CaliperInside},
 		{Name: "Percent gauge", Kind: wear.GaugePercent, Spreads: true},
 		{Name: "Drop-in gauge", Kind: wear.GaugeDropin, Spreads: true, Marks: []float64{0.5, 0.75, 1}},
-		{Name: "Whole chain, hung", Kind: wear.WholeChain},
+		{Name: "Whole chain", Kind: wear.WholeChain},
 		{Name: "Pull-off look", Kind: wear.PullOff},
 	}
 }

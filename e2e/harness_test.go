@@ -1,0 +1,344 @@
+// Package e2e drives the real page against the real server and database, as a mechanic would.
+package e2e
+
+import (
+	"bufio"
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"net/http"
+	"net/http/cookiejar"
+	"net/url"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"syscall"
+	"testing"
+	"time"
+
+	"github.com/chromedp/cdproto/network"
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/require"
+
+	"earnestpony/internal/pgtest"
+)
+
+// patience is how long a step may take before the test is over. Nothing waits for it to pass.
+const patience = 15 * time.Second
+
+var program string // the built server
+
+func TestMain(m *testing.M) {
+	dir, err := os.MkdirTemp("", "pony-e2e-")
+	if err != nil {
+		panic(err)
+	}
+	program = filepath.Join(dir, "pony")
+	build := exec.Command("go", "build", "-o", program, "earnestpony/cmd/pony")
+	if out, err := build.CombinedOutput(); err != nil {
+		fmt.Fprintf(os.Stderr, "build the server: %v\n%s", err, out)
+		os.Exit(1)
+	}
+	code := m.Run()
+	_ = os.RemoveAll(dir) // left over at worst
+	os.Exit(code)
+}
+
+// server is a running server process.
+type server struct {
+	t       *testing.T
+	dsn     string
+	addr    string // host:port, the same after a restart
+	process *exec.Cmd
+}
+
+// startServer sets up a shop in a fresh database and serves it.
+func startServer(t *testing.T) *server {
+	t.Helper()
+	s := &server{t: t, dsn: pgtest.New(t), addr: "127.0.0.1:0"}
+	s.pony("", "shop", "Tidewrack Lane Cycle Workshop")
+	s.pony("2718\n", "person", "Mira Oxenholt")
+	s.pony("3141\n", "person", "Tobiah Marsh")
+	s.start()
+	t.Cleanup(s.kill)
+	return s
+}
+
+// pony runs a command of the program on the server's database.
+func (s *server) pony(input string, args ...string) string {
+	s.t.Helper()
+	cmd := exec.Command(program, args...)
+	cmd.Env = append(os.Environ(), "PONY_DATABASE="+s.dsn)
+	cmd.Stdin = strings.NewReader(input)
+	out, err := cmd.CombinedOutput()
+	require.NoError(s.t, err, "pony %v: %s", args, out)
+	return string(out)
+}
+
+var servingAt = regexp.MustCompile(`msg=serving address=http://(\S+)`)
+
+func (s *server) start() {
+	s.t.Helper()
+	s.process = exec.Command(program, "serve", "--addr", s.addr)
+	s.process.Env = append(os.Environ(), "PONY_DATABASE="+s.dsn)
+	logs, err := s.process.StderrPipe()
+	require.NoError(s.t, err)
+	require.NoError(s.t, s.process.Start())
+	found := make(chan string, 1)
+	go func() {
+		lines := bufio.NewScanner(logs)
+		for lines.Scan() {
+			if m := servingAt.FindStringSubmatch(lines.Text()); m != nil {
+				found <- m[1]
+			}
+		}
+	}()
+	select {
+	case s.addr = <-found:
+	case <-time.After(patience):
+		require.Fail(s.t, "the server did not start")
+	}
+}
+
+// kill ends the server as a power cut does.
+func (s *server) kill() {
+	if s.process.ProcessState != nil {
+		return
+	}
+	_ = s.process.Process.Kill() // it may have ended by itself
+	_ = s.process.Wait()         // which reports the kill
+}
+
+// stop asks the server to stop, and says how long it took.
+func (s *server) stop() time.Duration {
+	s.t.Helper()
+	began := time.Now()
+	require.NoError(s.t, s.process.Process.Signal(syscall.SIGTERM))
+	require.NoError(s.t, s.process.Wait(), "a server that is asked to stop ends well")
+	return time.Since(began)
+}
+
+func (s *server) url(path string) string { return "http://" + s.addr + path }
+
+// client is a program that uses the contract, signed in as Mira.
+type client struct {
+	*server
+	http *http.Client
+}
+
+func (s *server) client() *client {
+	s.t.Helper()
+	jar, err := cookiejar.New(nil)
+	require.NoError(s.t, err)
+	c := &client{s, &http.Client{Jar: jar, Timeout: patience}}
+	var people []struct{ ID, Name string }
+	c.do("GET", "/people", nil, "", http.StatusOK, &people)
+	for _, p := range people {
+		if p.Name == "Mira Oxenholt" {
+			c.do("PUT", "/session", map[string]string{"person_id": p.ID, "pin": "2718", "device": "test"}, "", http.StatusOK, nil)
+		}
+	}
+	return c
+}
+
+// do sends a request and reads the answer, which must have the status.
+func (c *client) do(method, path string, body any, key string, status int, into any) {
+	c.t.Helper()
+	text, err := json.Marshal(body)
+	require.NoError(c.t, err)
+	req, err := http.NewRequest(method, c.url("/api/v1"+path), bytes.NewReader(text))
+	require.NoError(c.t, err)
+	req.Header.Set("Content-Type", "application/json")
+	if key != "" {
+		req.Header.Set("Idempotency-Key", key)
+	}
+	res, err := c.http.Do(req)
+	require.NoError(c.t, err)
+	defer func() { _ = res.Body.Close() }()
+	answer, err := io.ReadAll(res.Body)
+	require.NoError(c.t, err)
+	require.Equal(c.t, status, res.StatusCode, "%s %s: %s", method, path, answer)
+	if into != nil {
+		require.NoError(c.t, json.Unmarshal(answer, into), "%s", answer)
+	}
+}
+
+// addBike adds an owner and a bike, and returns its tag.
+func (c *client) addBike(owner string, facts map[string]any) string {
+	c.t.Helper()
+	var customer struct{ ID string }
+	c.do("POST", "/customers", map[string]string{"name": owner}, "", http.StatusCreated, &customer)
+	var bike struct{ Tag string }
+	c.do("POST", "/bikes", map[string]any{"customer_id": customer.ID, "facts": facts}, "", http.StatusCreated, &bike)
+	return bike.Tag
+}
+
+var twelveSpeed = map[string]any{"make": "Wharfinger", "model": "Loper", "drivetrain_kind": "derailleur", "sprocket_count": 12, "motor": "none", "chain_links": 114}
+
+// startBrowser starts one browser without any network but loopback.
+func startBrowser(t *testing.T) context.Context {
+	t.Helper()
+	opts := append(chromedp.DefaultExecAllocatorOptions[:],
+		chromedp.ExecPath(browserPath(t)),
+		chromedp.UserDataDir(t.TempDir()),
+		chromedp.WindowSize(1280, 800),
+		chromedp.DisableGPU,
+		chromedp.Flag("disable-component-update", true),
+		chromedp.Flag("disable-domain-reliability", true),
+		chromedp.Flag("disable-quic", true),
+		chromedp.Flag("no-pings", true),
+		chromedp.Flag("no-proxy-server", true),
+		chromedp.Flag("hide-scrollbars", true),
+		chromedp.Flag("disable-features", "Translate,BlinkGenPropertyTrees,OptimizationHints,MediaRouter,DialMediaRouteProvider,AutofillServerCommunication,CertificateTransparencyComponentUpdater"),
+		chromedp.Flag("host-resolver-rules", "MAP * ~NOTFOUND, EXCLUDE 127.0.0.1"),
+	)
+	if os.Geteuid() == 0 {
+		opts = append(opts, chromedp.NoSandbox) // the browser does not start as root otherwise
+	}
+	allocator, cancelAllocator := chromedp.NewExecAllocator(context.Background(), opts...)
+	t.Cleanup(cancelAllocator)
+	ctx, cancel := chromedp.NewContext(allocator, chromedp.WithErrorf(t.Logf))
+	t.Cleanup(cancel)
+	require.NoError(t, chromedp.Do(ctx), "start the browser") // a time limit here would end the browser later
+	t.Cleanup(func() {
+		bye, done := context.WithTimeout(ctx, patience)
+		defer done()
+		_ = chromedp.Cancel(bye) // waits, so that the profile folder can be removed
+	})
+	return ctx
+}
+
+func browserPath(t *testing.T) string {
+	t.Helper()
+	for _, path := range []string{os.Getenv("PONY_BROWSER"), "/usr/bin/chromium-headless-shell", "/usr/bin/chromium"} {
+		if _, err := os.Stat(path); path != "" && err == nil {
+			return path
+		}
+	}
+	require.Fail(t, "no browser: apt-get install chromium-headless-shell, or name one in PONY_BROWSER")
+	return ""
+}
+
+// tab is one window with cookies and storage of its own, as on a device of its own.
+type tab struct {
+	t   *testing.T
+	ctx context.Context
+	s   *server
+}
+
+// open opens a window of the given size. It fails the test on any error the page logs, and on any
+// request that would leave the machine.
+func (s *server) open(browser context.Context, width, height int64) *tab {
+	s.t.Helper()
+	t := s.t
+	ctx, cancel := chromedp.NewContext(browser, chromedp.WithNewBrowserContext())
+	t.Cleanup(cancel)
+	require.NoError(t, chromedp.Do(ctx, chromedp.EmulateViewport(width, height)))
+	require.NoError(t, chromedp.Listen(ctx, func(event any) {
+		if e, ok := event.(*network.EventRequestWillBeSent); ok {
+			if u, err := url.Parse(e.Request.URL); err == nil && strings.HasPrefix(u.Scheme, "http") && u.Hostname() != "127.0.0.1" {
+				t.Errorf("a request left the machine: %s", e.Request.URL)
+			}
+		}
+	}))
+	_, err := chromedp.Call(ctx, network.Enable, network.EnableParams{})
+	require.NoError(t, err)
+	messages := chromedp.Console(ctx)
+	go func() {
+		for m, err := range messages {
+			if err != nil {
+				return
+			}
+			// The browser itself logs every answer that is an error, and some of ours are meant to be.
+			if m.IsException() || (m.Type == "error" && m.Source != "network") {
+				t.Errorf("console: %s", m)
+			}
+		}
+	}()
+	return &tab{t, ctx, s}
+}
+
+// do runs steps within the test's patience.
+func (b *tab) do(steps ...chromedp.Action[chromedp.Void]) {
+	b.t.Helper()
+	ctx, cancel := context.WithTimeout(b.ctx, patience)
+	defer cancel()
+	if err := chromedp.Do(ctx, steps...); err != nil {
+		b.t.Logf("the page said:\n%s", b.text("body"))
+		require.NoError(b.t, err)
+	}
+}
+
+func get[T any](b *tab, a chromedp.Action[T]) T {
+	b.t.Helper()
+	ctx, cancel := context.WithTimeout(b.ctx, patience)
+	defer cancel()
+	v, err := chromedp.Run(ctx, a)
+	require.NoError(b.t, err)
+	return v
+}
+
+// text returns what an element shows.
+func (b *tab) text(css string) string {
+	b.t.Helper()
+	return get(b, chromedp.Evaluate[string](fmt.Sprintf("document.querySelector(%q)?.innerText ?? ''", css)))
+}
+
+// sees waits until the page shows a text within an element.
+func (b *tab) sees(css, text string) {
+	b.t.Helper()
+	b.until(fmt.Sprintf("[...document.querySelectorAll(%q)].some(e => e.innerText.includes(%q))", css, text), "%q in %s", text, css)
+}
+
+// until waits for a condition of the page, looking at every change of it.
+func (b *tab) until(condition, what string, args ...any) {
+	b.t.Helper()
+	ctx, cancel := context.WithTimeout(b.ctx, patience)
+	defer cancel()
+	if _, err := chromedp.Run(ctx, chromedp.Poll[bool](condition, chromedp.WithPollingTimeout(patience), chromedp.WithPollingInterval(20*time.Millisecond))); err != nil {
+		require.Fail(b.t, "waited in vain for "+fmt.Sprintf(what, args...), "%v; the page said:\n%s", err, b.text("body"))
+	}
+}
+
+// press clicks the button or link that shows a text.
+func (b *tab) press(text string) {
+	b.t.Helper()
+	at := fmt.Sprintf(`//*[self::button or self::a][contains(normalize-space(.), %q)]`, text)
+	b.do(chromedp.WaitEnabled(chromedp.Search(at)), chromedp.Click(chromedp.Search(at)))
+}
+
+// fill puts text into a field, over whatever is there.
+func (b *tab) fill(name, text string) {
+	b.t.Helper()
+	field := chromedp.CSS(fmt.Sprintf(`[name=%q]`, name))
+	b.do(chromedp.WaitVisible(field))
+	get(b, chromedp.Evaluate[bool](fmt.Sprintf("(document.querySelector('[name=%s]').select?.(), true)", name)))
+	b.do(chromedp.SendKeys(field, text))
+}
+
+// visit goes to an address by hand.
+func (b *tab) visit(path string) {
+	b.t.Helper()
+	b.do(chromedp.Navigate(b.s.url(path)))
+}
+
+// signIn taps a name and types the PIN.
+func (b *tab) signIn(name, pin string) {
+	b.t.Helper()
+	b.visit("/")
+	b.press(name)
+	b.do(chromedp.WaitVisible(chromedp.CSS(`input[type=password]`)), chromedp.SendKeys(chromedp.CSS(`input[type=password]`), pin+"\r"))
+	b.do(chromedp.WaitVisible(chromedp.CSS(`nav[aria-label=Places]`)))
+}
+
+// shot saves a picture of the window.
+func (b *tab) shot(path string) {
+	b.t.Helper()
+	picture := get(b, chromedp.CaptureScreenshot())
+	require.NoError(b.t, os.MkdirAll(filepath.Dir(path), 0o755))
+	require.NoError(b.t, os.WriteFile(path, picture, 0o644))
+}

@@ -1,0 +1,80 @@
+package e2e
+
+import (
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+)
+
+// view is one picture of the demo shop.
+type view struct {
+	name          string
+	width, height int64
+	night         bool
+	show          func(*tab) // from the signed-in first screen
+}
+
+// The main views, from the demo's data. The last words that each waits for say that it is drawn.
+var views = []view{
+	{"bench", 1280, 800, false, showBench},
+	{"bench-night", 1280, 800, true, showBench},
+	{"bench-phone", 390, 844, false, showBench},
+	{"bike", 1280, 800, false, showBike},
+	{"bike-tablet-night", 768, 1024, true, showBike},
+	{"bikes", 1280, 800, false, func(b *tab) { b.sees("main", "bikes") }},
+	{"bikes-phone", 390, 844, true, func(b *tab) { b.sees("main", "bikes") }},
+	{"tag", 1280, 800, false, func(b *tab) {
+		b.visit("/bikes/B-0009-V/print")
+		b.do(chromedp.WaitVisible(chromedp.CSS("section img")))
+	}},
+	{"sign-in", 1280, 800, false, func(b *tab) {
+		get(b, chromedp.Evaluate[bool](`fetch('/api/v1/session', {method: 'DELETE'}).then(() => true)`, chromedp.EvalAwaitPromise))
+		b.visit("/")
+		b.sees("main, body", "Mira Oxenholt")
+	}},
+}
+
+func showBike(b *tab) {
+	b.visit("/bikes/B-0036-B")
+	b.sees("[data-testid=entry]", "struck out")
+}
+
+func showBench(b *tab) {
+	b.visit("/bikes/B-0009-V")
+	b.press("Measure")
+	for i, text := range []string{"306.2", "306.5", "306.4"} {
+		b.sees("main", []string{"Place 1 of 3", "Place 2 of 3", "Place 3 of 3"}[i])
+		b.do(chromedp.SendKeys(chromedp.CSS(`[name=reading]`), text))
+		if i < 2 {
+			b.do(chromedp.SendKeys(chromedp.CSS(`[name=reading]`), "\r"))
+		}
+	}
+	b.sees("[data-testid=wear]", "0.51")
+}
+
+// TestShots takes the pictures in docs/screenshots for `make shots`, which names the folder and a
+// running demo. It is no check, so it does not run without them.
+func TestShots(t *testing.T) {
+	dir, demo := os.Getenv("PONY_SHOTS"), os.Getenv("PONY_SHOTS_DEMO")
+	if dir == "" || demo == "" {
+		t.Skip("make shots takes pictures")
+	}
+	s := &server{t: t, addr: demo}
+	browser := startBrowser(t)
+	for _, v := range views {
+		if only := os.Getenv("PONY_SHOTS_ONLY"); only != "" && only != v.name {
+			continue
+		}
+		b := s.open(browser, v.width, v.height)
+		b.visit("/")
+		if v.night {
+			get(b, chromedp.Evaluate[bool](`(localStorage.setItem('pony.look', '{"theme":"night"}'), true)`))
+		}
+		b.signIn("Mira Oxenholt", "2718")
+		v.show(b)
+		b.until("document.fonts.status === 'loaded'", "the fonts")
+		b.shot(filepath.Join(dir, v.name+".png"))
+	}
+}

@@ -1,0 +1,61 @@
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useRef } from "react";
+import { Navigate, Route, Routes } from "react-router";
+import type { Session } from "./api/client";
+import { sessionOptions } from "./api/queries";
+import { BenchPlace } from "./places/bench/BenchPlace";
+import { AddBike, EditBike } from "./places/bikes/BikeForm";
+import { BikePage } from "./places/bikes/BikePage";
+import { BikesPlace } from "./places/bikes/BikesPlace";
+import { TagPage } from "./places/bikes/TagPage";
+import { AddCustomer, CustomerPage, EditCustomer } from "./places/customers/CustomerPage";
+import { CustomersPlace } from "./places/customers/CustomersPlace";
+import { PeopleAndPin, SignIn } from "./places/signin/SignIn";
+import { Frame } from "./ui/Frame";
+import { Dialog, Empty, Failure } from "./ui/parts";
+
+export function App() {
+  const session = useQuery(sessionOptions);
+  // When a session ends while somebody works, the page stays as it is under the sign-in, so that
+  // nothing typed is lost.
+  const last = useRef<Session | null>(null);
+  useEffect(() => {
+    if (session.data) last.current = session.data;
+  }, [session.data]);
+
+  if (session.isPending) return <div className="h-full bg-frame" />;
+  if (session.isError)
+    return (
+      <div className="p-6">
+        <div className="panel p-4">
+          <Failure error={session.error} again={() => session.refetch()} />
+        </div>
+      </div>
+    );
+  const known = session.data ?? last.current;
+  if (!known) return <SignIn />;
+  return (
+    <Frame session={known}>
+      <Routes>
+        <Route path="/" element={<Navigate to="/bikes" replace />} />
+        <Route path="/bikes" element={<BikesPlace />} />
+        <Route path="/bikes/new" element={<AddBike />} />
+        <Route path="/bikes/:tag" element={<BikePage />} />
+        <Route path="/bikes/:tag/edit" element={<EditBike />} />
+        <Route path="/bikes/:tag/print" element={<TagPage />} />
+        <Route path="/bench" element={<BenchPlace />} />
+        <Route path="/customers" element={<CustomersPlace />} />
+        <Route path="/customers/new" element={<AddCustomer />} />
+        <Route path="/customers/:id" element={<CustomerPage />} />
+        <Route path="/customers/:id/edit" element={<EditCustomer />} />
+        <Route path="*" element={<Empty title="There is nothing at this address." />} />
+      </Routes>
+      {!session.data && (
+        <Dialog title="Signed out meanwhile" close={() => {}}>
+          <p>Sign in to go on. What you typed is still here.</p>
+          <PeopleAndPin />
+        </Dialog>
+      )}
+    </Frame>
+  );
+}

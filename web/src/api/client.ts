@@ -1,0 +1,78 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+type Schemas = components["schemas"];
+export type Bike = Schemas["Bike"];
+export type BikeFacts = Schemas["BikeFacts"];
+export type BikeRow = Schemas["BikeRow"];
+export type Customer = Schemas["Customer"];
+export type CustomerFacts = Schemas["CustomerFacts"];
+export type Person = Schemas["Person"];
+export type Session = Schemas["Session"];
+export type Instrument = Schemas["Instrument"];
+export type BenchQuestion = Schemas["BenchQuestion"];
+export type BenchAnswer = Schemas["BenchAnswer"];
+export type BenchEntry = Schemas["BenchEntry"];
+export type NewMeasurement = Schemas["NewMeasurement"];
+export type Measurement = Schemas["Measurement"];
+export type LedgerEntry = Schemas["LedgerEntry"];
+export type WearAnswer = Schemas["WearAnswer"];
+export type WearReason = Schemas["WearReason"];
+export type Strip = Schemas["Strip"];
+export type Verdict = Schemas["Verdict"];
+export type School = Schemas["School"];
+export type ChainState = Schemas["ChainState"];
+export type FieldFault = Schemas["FieldFault"];
+export type Change = Schemas["Change"];
+export type State = ChainState["state"];
+type ProblemBody = Schemas["Problem"];
+
+/** What the server says is wrong; its title is worded for a mechanic. */
+export class Problem extends Error {
+  readonly body: ProblemBody;
+  constructor(body: ProblemBody) {
+    super(body.title);
+    this.body = body;
+  }
+  /** The message about the value at a path, if there is one. */
+  at(path: string): string | undefined {
+    return this.body.fields?.find((f) => f.path === path)?.message;
+  }
+}
+
+/** The server could not be reached: nothing is known of whether it heard. */
+export class Unreachable extends Error {
+  constructor() {
+    super("The server cannot be reached. What you typed is kept here.");
+  }
+}
+
+// fetch is looked up at each call: openapi-fetch would keep the one it saw at import, and stubs in
+// tests would be missed.
+export const api = createClient<paths>({ baseUrl: "/api/v1", fetch: (request) => globalThis.fetch(request) });
+
+type Answer<T> = { data?: T; error?: unknown; response: Response };
+
+/** Waits for an answer and returns what it holds; throws a Problem or Unreachable. */
+export async function ask<T>(answer: Promise<Answer<T>>): Promise<T> {
+  let got: Answer<T>;
+  try {
+    got = await answer;
+  } catch (cause) {
+    if (cause instanceof DOMException && cause.name === "AbortError") throw cause;
+    throw new Unreachable();
+  }
+  if (got.response.ok) return got.data as T;
+  if (isProblem(got.error)) throw new Problem(got.error);
+  // A proxy in front of a server that is down answers in its own words.
+  throw new Unreachable();
+}
+
+function isProblem(v: unknown): v is ProblemBody {
+  return typeof v === "object" && v !== null && "code" in v && "title" in v;
+}
+
+/** A key for one deed: sent again it gets the first answer. randomUUID is missing on plain http. */
+export function deedKey(): string {
+  return Array.from(crypto.getRandomValues(new Uint8Array(16)), (b) => b.toString(16).padStart(2, "0")).join("");
+}

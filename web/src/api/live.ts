@@ -1,0 +1,44 @@
+import { type QueryClient, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import type { Change } from "./client";
+
+/** Asks again for whatever a change on some other screen touches. */
+export function refresh(client: QueryClient, change: Change): void {
+  const again = (queryKey: unknown[]) => void client.invalidateQueries({ queryKey });
+  switch (change.topic) {
+    case "bike":
+      again(["bike", change.tag]);
+      again(["bikes"]);
+      again(["customers"]);
+      again(["bench"]);
+      return;
+    case "customer":
+      again(["customers"]);
+      again(["bikes"]);
+      again(["bike"]);
+      return;
+    case "everything":
+      void client.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "bench" });
+      return;
+  }
+}
+
+/** Follows what happens in the shop; reports whether the server is heard. */
+export function useLive(signedIn: boolean): boolean {
+  const client = useQueryClient();
+  const [heard, setHeard] = useState(true);
+  useEffect(() => {
+    if (!signedIn) return;
+    const source = new EventSource("/api/v1/events");
+    source.addEventListener("ready", () => setHeard(true));
+    source.addEventListener("change", (e) => refresh(client, JSON.parse(e.data)));
+    // The browser tries again by itself; what was missed comes with the first "everything".
+    source.onerror = () => setHeard(false);
+    source.onopen = () => {
+      setHeard(true);
+      refresh(client, { topic: "everything" });
+    };
+    return () => source.close();
+  }, [client, signedIn]);
+  return heard;
+}

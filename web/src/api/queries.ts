@@ -1,0 +1,94 @@
+import { infiniteQueryOptions, keepPreviousData, queryOptions } from "@tanstack/react-query";
+import { api, ask, type BenchQuestion, Problem, type Session } from "./client";
+
+/** Who is signed in; null when nobody is. */
+export const sessionOptions = queryOptions({
+  queryKey: ["session"],
+  queryFn: async ({ signal }): Promise<Session | null> => {
+    try {
+      return await ask(api.GET("/session", { signal }));
+    } catch (e) {
+      if (e instanceof Problem && e.body.status === 401) return null;
+      throw e;
+    }
+  },
+  staleTime: Number.POSITIVE_INFINITY,
+});
+
+export const peopleOptions = queryOptions({
+  queryKey: ["people"],
+  queryFn: ({ signal }) => ask(api.GET("/people", { signal })),
+});
+
+export const bikesOptions = (q: string, archived: boolean) =>
+  infiniteQueryOptions({
+    queryKey: ["bikes", { q, archived }],
+    queryFn: ({ signal, pageParam }) =>
+      ask(
+        api.GET("/bikes", {
+          signal,
+          params: { query: { q, archived, ...(pageParam ? { after: pageParam } : {}) } },
+        }),
+      ),
+    initialPageParam: "",
+    getNextPageParam: (page) => page.next,
+    placeholderData: keepPreviousData,
+  });
+
+/** The few bikes that fit best while somebody types. */
+export const findOptions = (q: string) =>
+  queryOptions({
+    queryKey: ["bikes", "find", q],
+    queryFn: ({ signal }) => ask(api.GET("/bikes", { signal, params: { query: { q, limit: 7 } } })),
+    enabled: q.trim() !== "",
+    placeholderData: keepPreviousData,
+  });
+
+export const bikeOptions = (tag: string) =>
+  queryOptions({
+    queryKey: ["bike", tag],
+    queryFn: ({ signal }) => ask(api.GET("/bikes/{tag}", { signal, params: { path: { tag } } })),
+  });
+
+export const ledgerOptions = (tag: string) =>
+  infiniteQueryOptions({
+    queryKey: ["bike", tag, "ledger"],
+    queryFn: ({ signal, pageParam }) =>
+      ask(
+        api.GET("/bikes/{tag}/ledger", {
+          signal,
+          params: { path: { tag }, query: pageParam ? { before: pageParam } : {} },
+        }),
+      ),
+    initialPageParam: 0,
+    getNextPageParam: (page) => page.next,
+  });
+
+export const customersOptions = (q: string, archived = false) =>
+  queryOptions({
+    queryKey: ["customers", { q, archived }],
+    queryFn: ({ signal }) => ask(api.GET("/customers", { signal, params: { query: { q, archived, limit: 200 } } })),
+    placeholderData: keepPreviousData,
+  });
+
+export const customerOptions = (customer: string) =>
+  queryOptions({
+    queryKey: ["customers", customer],
+    queryFn: ({ signal }) => ask(api.GET("/customers/{customer}", { signal, params: { path: { customer } } })),
+  });
+
+export const instrumentsOptions = queryOptions({
+  queryKey: ["instruments"],
+  queryFn: ({ signal }) => ask(api.GET("/instruments", { signal })),
+});
+
+/** What the bench says of everything typed so far. */
+export const benchOptions = (question: BenchQuestion | null) =>
+  queryOptions({
+    queryKey: ["bench", question],
+    queryFn: ({ signal }) => ask(api.POST("/bench/read", { signal, body: question as BenchQuestion })),
+    enabled: question !== null,
+    placeholderData: keepPreviousData,
+    gcTime: 10_000, // one a keystroke: not worth keeping
+    retry: (count, e) => !(e instanceof Problem) && count < 3,
+  });

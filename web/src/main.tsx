@@ -1,0 +1,43 @@
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { BrowserRouter } from "react-router";
+import { App } from "./App";
+import { Problem, Unreachable } from "./api/client";
+import { sessionOptions } from "./api/queries";
+import "./styles.css";
+import { applyLook } from "./ui/theme";
+
+applyLook();
+
+// What the server refuses is not asked again; what did not reach it is.
+const client = new QueryClient({
+  defaultOptions: {
+    queries: {
+      retry: (count, e) => e instanceof Unreachable && count < 2,
+      retryDelay: 800,
+      networkMode: "always",
+      staleTime: 30_000, // other screens' changes come by themselves
+      refetchOnWindowFocus: false,
+    },
+  },
+});
+
+// A session that ended is noticed wherever it is noticed first.
+const noticeSignedOut = (e: unknown) => {
+  if (e instanceof Problem && e.body.code === "not-signed-in") client.setQueryData(sessionOptions.queryKey, null);
+};
+client.getQueryCache().config.onError = noticeSignedOut;
+client.getMutationCache().config.onError = noticeSignedOut;
+
+const root = document.getElementById("root");
+if (!root) throw new Error("the page has no root");
+createRoot(root).render(
+  <StrictMode>
+    <QueryClientProvider client={client}>
+      <BrowserRouter>
+        <App />
+      </BrowserRouter>
+    </QueryClientProvider>
+  </StrictMode>,
+);

@@ -1,0 +1,251 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import { api, ask, type BenchAnswer, type NewMeasurement, Problem } from "../../api/client";
+import { benchOptions, instrumentsOptions } from "../../api/queries";
+import { CreepStrip } from "../../draw/CreepStrip";
+import { Find } from "../../ui/Find";
+import { fineMM, mm, percent } from "../../ui/format";
+import { useDeeds, useSession } from "../../ui/frame";
+import { Empty, Failure, Field, Waiting } from "../../ui/parts";
+import { useDeed } from "../../ui/sending";
+import { findingWords, intervalWords, verdictWords, wearLine } from "../../ui/words";
+import { Entering } from "./Entering";
+import { isEmpty, nextEmpty, question, useBench } from "./state";
+import { BikeOnBench, DrivetrainAsked, VerdictOf } from "./Verdict";
+
+/** Measuring: what is read on the left, how it looks in the middle, what it means on the right. */
+export function BenchPlace() {
+  const { shop } = useSession();
+  const navigate = useNavigate();
+  const [bench, act] = useBench(shop.wear_places);
+  const [choosing, setChoosing] = useState<"no" | "bike" | "then-record">("no");
+  const tools = useQuery(instrumentsOptions);
+  const tool = tools.data?.find((t) => t.id === bench.instrument) ?? tools.data?.[0];
+  const asked = question(bench, tool);
+  const read = useQuery(benchOptions(asked));
+  const answer = read.data;
+
+  const record = useDeed(
+    ({ tag, body }: { tag: string; body: NewMeasurement }, key) =>
+      ask(
+        api.POST("/bikes/{tag}/measurements", { params: { path: { tag }, header: { "Idempotency-Key": key } }, body }),
+      ),
+    [["bike"], ["bikes"], ["customers"]],
+  );
+  const send = (tag: string | null) => {
+    if (record.isPending || !asked) return;
+    if (!tag) {
+      setChoosing("then-record");
+      return;
+    }
+    const { tag: _, ...body } = asked;
+    record.mutate(
+      { input: { tag, body: bench.note.trim() ? { ...body, note: bench.note } : body }, key: bench.key },
+      {
+        onSuccess: () => {
+          act({ kind: "cleared", places: shop.wear_places });
+          navigate(`/bikes/${tag}`);
+        },
+        onError: (e) => e instanceof Problem && act({ kind: "refused" }),
+      },
+    );
+  };
+  // Enter goes on to the next place that is not read, and records once all are.
+  const enter = () => {
+    const here = answer?.entries.find((e) => e.place === bench.at);
+    if (here?.fault && !read.isPlaceholderData) return; // say it first
+    const to = nextEmpty(bench);
+    if (to !== null) act({ kind: "place", at: to });
+    else send(bench.tag);
+  };
+  const recordable = answer?.recordable === true;
+  const unread = nextEmpty(bench);
+  const here = bench.entries[bench.at - 1];
+  const hereRead = here !== undefined && !isEmpty(here);
+  useDeeds({ c: { words: "Clear the bench", run: () => act({ kind: "cleared", places: shop.wear_places }) } });
+
+  if (tools.isPending) return <Waiting what="the tools" />;
+  if (tools.isError)
+    return (
+      <div className="p-4">
+        <div className="panel p-4">
+          <Failure error={tools.error} again={() => tools.refetch()} />
+        </div>
+      </div>
+    );
+  if (!tool) return <Empty title="No measuring tool is entered yet." />;
+
+  return (
+    <div className="grid gap-3 p-3 min-[700px]:grid-cols-[284px_minmax(0,1fr)] min-[1100px]:min-h-full min-[1100px]:grid-cols-[284px_minmax(0,1fr)_346px] min-[1100px]:grid-rows-[1fr_auto]">
+      <div className="panel flex flex-col gap-2 p-3 min-[700px]:row-span-2">
+        <div className="min-[1100px]:hidden">
+          <BikeOnBench bench={bench} act={act} choose={() => setChoosing("bike")} />
+        </div>
+        <Entering
+          bench={bench}
+          act={act}
+          tools={tools.data}
+          tool={tool}
+          answer={answer}
+          unit={shop.length_unit}
+          enter={enter}
+        />
+      </div>
+
+      <div className="panel flex min-w-0 flex-col gap-3 p-4 max-[1099px]:order-1 min-[1100px]:row-span-2">
+        {answer?.strip ? (
+          <>
+            <p className="label-small">
+              {answer.strip.links} links on the rule{answer.wear ? "" : ", nothing read yet"}
+            </p>
+            <CreepStrip strip={answer.strip} />
+          </>
+        ) : (
+          <Empty title="The chain along the rule will be drawn here.">
+            <p>As soon as its gears are known, the limits stand on the rule, and the last pin where you read it.</p>
+          </Empty>
+        )}
+        <Numbers answer={answer} />
+        <Findings bench={bench} toggle={(code) => act({ kind: "finding", code })} />
+        <Field label="Note">
+          {(a) => (
+            <input
+              {...a}
+              name="note"
+              value={bench.note}
+              maxLength={1000}
+              onChange={(e) => act({ kind: "note", text: e.target.value })}
+            />
+          )}
+        </Field>
+      </div>
+
+      <div className="panel flex min-w-0 flex-col gap-3 p-4">
+        <div className="max-[1099px]:hidden">
+          <BikeOnBench bench={bench} act={act} choose={() => setChoosing("bike")} />
+        </div>
+        <DrivetrainAsked bench={bench} act={act} answer={answer} />
+        {read.isError ? (
+          <Failure error={read.error} again={() => read.refetch()} />
+        ) : (
+          <VerdictOf answer={answer} asking={read.isFetching} />
+        )}
+      </div>
+      <div className="panel flex min-w-0 flex-col gap-2 p-3 max-[1099px]:sticky max-[1099px]:bottom-0 max-[1099px]:order-last max-[1099px]:col-span-full min-[1100px]:col-start-3">
+        {record.isError && <Failure error={record.error} />}
+        {answer?.wear && answer.entries.some((e) => e.fault) && (
+          <p className="text-[14px] font-semibold text-error">
+            One place is not understood: mend or empty it, then record.
+          </p>
+        )}
+        <div className="flex items-center gap-2">
+          {answer?.wear && (
+            <p className="min-w-0 grow leading-tight min-[1100px]:hidden">
+              <b>{verdictWords[answer.wear.verdict]}</b>
+              <span className="block truncate font-mono text-[13px] text-quiet">{wearLine(answer.wear)}</span>
+            </p>
+          )}
+          {unread !== null && (
+            <button type="button" className="deed-plain shrink-0" onClick={enter} disabled={!hereRead}>
+              Next place {hereRead && <kbd className="key">Enter</kbd>}
+            </button>
+          )}
+          <button
+            type="button"
+            className="deed-main min-w-0 grow text-lg"
+            disabled={!recordable || record.isPending}
+            onClick={() => send(bench.tag)}
+          >
+            {record.isPending ? "Sending…" : bench.tag ? "Record reading" : "Choose the bike and record"}
+            {recordable && unread === null && <kbd className="key">Enter</kbd>}
+          </button>
+        </div>
+      </div>
+      {choosing !== "no" && (
+        <Find
+          title="Put on which bike?"
+          close={() => setChoosing("no")}
+          open={(tag) => {
+            const then = choosing;
+            setChoosing("no");
+            act({ kind: "bike", tag });
+            if (then === "then-record")
+              window.setTimeout(() => document.querySelector<HTMLInputElement>("input[name=reading]")?.focus());
+          }}
+        />
+      )}
+    </div>
+  );
+}
+
+/** The same wear said three ways: percent, play of a joint, growth of the chain. */
+function Numbers({ answer: a }: { answer: BenchAnswer | undefined }) {
+  const w = a?.wear;
+  if (!w) return null;
+  return (
+    <div className="flex flex-wrap items-end justify-between gap-x-6 gap-y-2 border-t border-base-300 pt-3">
+      <div>
+        <p className="label-small">wear</p>
+        <p className="font-mono text-[42px] leading-none font-semibold whitespace-nowrap" data-testid="wear">
+          {w.elongation_pct !== undefined ? (
+            <>
+              {percent(w.elongation_pct)}
+              <span className="text-[20px]"> ± {percent(w.sigma_pct ?? 0)} %</span>
+            </>
+          ) : (
+            <span className="text-[28px]">{w.interval && intervalWords(w.interval.low_pct, w.interval.high_pct)}</span>
+          )}
+        </p>
+      </div>
+      {w.play_per_joint_mm !== undefined && (
+        <div>
+          <p className="label-small">play, a joint</p>
+          <p className="font-mono text-xl font-semibold">{fineMM(w.play_per_joint_mm)} mm</p>
+        </div>
+      )}
+      {a?.growth_mm !== undefined && (
+        <div>
+          <p className="label-small">{a.chain_links} links</p>
+          <p className="font-mono text-xl font-semibold">
+            {a.growth_mm >= 0 ? "+" : ""}
+            {mm(Math.round(a.growth_mm * 10) / 10)} mm
+          </p>
+        </div>
+      )}
+    </div>
+  );
+}
+
+/** What was seen on chain and teeth while measuring. */
+function Findings({ bench, toggle }: { bench: { findings: string[] }; toggle: (code: string) => void }) {
+  const { shop } = useSession();
+  return (
+    <fieldset className="min-w-0">
+      <legend className="label-small mb-1">Seen on chain and teeth</legend>
+      <div className="flex flex-wrap gap-1">
+        {shop.findings.map((f) => {
+          const on = bench.findings.includes(f.code);
+          return (
+            <button
+              key={f.code}
+              type="button"
+              aria-pressed={on}
+              onClick={() => toggle(f.code)}
+              title={f.forces ? "Decides by itself" : "Noted"}
+              className={`min-h-(--target) rounded-field border px-2.5 text-[14px] ${
+                on
+                  ? "border-neutral bg-neutral text-neutral-content"
+                  : f.forces
+                    ? "border-base-content/60 hover:bg-base-200"
+                    : "border-base-300 hover:bg-base-200"
+              }`}
+            >
+              {findingWords(f.code)}
+            </button>
+          );
+        })}
+      </div>
+    </fieldset>
+  );
+}

@@ -1,0 +1,335 @@
+import { useEffect, useRef } from "react";
+import type { BenchAnswer, Instrument } from "../../api/client";
+import { Loop } from "../../draw/Loop";
+import { Icon } from "../../ui/icons";
+import { takesText } from "../../ui/keys";
+import { Field } from "../../ui/parts";
+import { kindWords, lookWords, understoodLine } from "../../ui/words";
+import { type Action, type Bench, isEmpty } from "./state";
+
+type Props = {
+  bench: Bench;
+  act: (a: Action) => void;
+  tools: Instrument[];
+  tool: Instrument;
+  answer: BenchAnswer | undefined;
+  unit: "mm" | "in";
+  enter: () => void;
+};
+
+/** The left of the bench: which tool, which place, and what it reads. */
+export function Entering(p: Props) {
+  const { bench, act, tool, answer } = p;
+  const answerAt = (place: number) => answer?.entries.find((e) => e.place === place);
+  const places = bench.entries.map((e, i) => ({
+    number: i + 1,
+    state: isEmpty(e) ? ("empty" as const) : answerAt(i + 1)?.fault ? ("fault" as const) : ("read" as const),
+  }));
+  return (
+    <>
+      <section aria-label="Measured with">
+        <h2 className="label-small mb-1">Measured with</h2>
+        <ul className="grid grid-cols-2 gap-1 min-[560px]:max-[699px]:grid-cols-3">
+          {p.tools.map((t) => (
+            <li key={t.id}>
+              <button
+                type="button"
+                aria-pressed={t.id === tool.id}
+                onClick={() => act({ kind: "instrument", id: t.id })}
+                className={`flex min-h-(--target) w-full flex-col items-start justify-center rounded-field border px-2 py-0.5 text-left leading-tight ${
+                  t.id === tool.id
+                    ? "border-neutral bg-neutral font-semibold text-neutral-content"
+                    : "border-base-300 hover:bg-base-200"
+                }`}
+              >
+                <span className="w-full truncate text-[14px]">{t.name}</span>
+                <span className="text-[12px] opacity-80">
+                  {t.marks_pct?.length ? t.marks_pct.join(" · ") : kindWords[t.kind]}
+                  {t.zero_check_due && " · zero?"}
+                </span>
+              </button>
+            </li>
+          ))}
+        </ul>
+        {tool.zero_check_due && (
+          <p className="mt-1 text-[13px] text-soon-ink">
+            {tool.zero_checked_on
+              ? `Zero last checked ${tool.zero_checked_on}, over half a year ago: check it on a new chain.`
+              : "Its zero was never checked: check it on a new chain."}
+          </p>
+        )}
+      </section>
+      <section aria-label="Places">
+        <h2 className="label-small">
+          Place {bench.at} of {bench.entries.length}
+          {bench.at === 1 && <span className="font-normal"> · beside the joining link</span>}
+        </h2>
+        <div className="flex items-center justify-between gap-2">
+          <div className="min-w-0 grow">
+            <Loop places={places} at={bench.at} choose={(at) => act({ kind: "place", at })} />
+          </div>
+          <span className="flex flex-col gap-1">
+            <Small label="One place more" press={() => act({ kind: "more-places" })} off={bench.entries.length >= 8}>
+              +
+            </Small>
+            <Small label="One place fewer" press={() => act({ kind: "fewer-places" })} off={bench.entries.length <= 1}>
+              −
+            </Small>
+          </span>
+        </div>
+      </section>
+      {tool.kind === "gauge-dropin" ? (
+        <Marks {...p} />
+      ) : tool.kind === "pull-off" ? (
+        <Looks {...p} />
+      ) : (
+        <Typing {...p} />
+      )}
+    </>
+  );
+}
+
+function Small({ label, press, off, children }: { label: string; press: () => void; off: boolean; children: string }) {
+  return (
+    <button
+      type="button"
+      aria-label={label}
+      onClick={press}
+      disabled={off}
+      className="size-11 rounded-field border border-base-300 font-mono text-lg hover:bg-base-200 disabled:opacity-40"
+    >
+      {children}
+    </button>
+  );
+}
+
+/** The one big field, what it understood, and a keypad for gloves. */
+function Typing({ bench, act, tool, answer, unit, enter }: Props) {
+  const input = useRef<HTMLInputElement>(null);
+  const text = bench.entries[bench.at - 1]?.text ?? "";
+  const here = answer?.entries.find((e) => e.place === bench.at);
+  const length = tool.kind !== "gauge-percent";
+  const touch = window.matchMedia("(pointer: coarse)").matches;
+
+  // biome-ignore lint/correctness/useExhaustiveDependencies: going to another place or tool puts the cursor into the field
+  useEffect(() => {
+    if (!touch) input.current?.focus();
+  }, [bench.at, tool.id, touch]);
+  // A number typed, by a person or by a tool that types for itself, lands in the field wherever the focus is.
+  useEffect(() => {
+    const toField = (e: KeyboardEvent) => {
+      if (/^[\d.,+-]$/.test(e.key) && !takesText(document.activeElement) && !document.querySelector("dialog[open]"))
+        input.current?.focus();
+    };
+    window.addEventListener("keydown", toField);
+    return () => window.removeEventListener("keydown", toField);
+  }, []);
+
+  const type = (key: string) => {
+    const spaced = key === "in" || key === "mm" ? ` ${key}` : key;
+    act({ kind: "typed", text: text + spaced });
+  };
+  const fault = answer?.new_length_fault ? undefined : here?.fault?.message;
+  const keys = [
+    "7",
+    "8",
+    "9",
+    "/",
+    "4",
+    "5",
+    "6",
+    length ? "in" : "%",
+    "1",
+    "2",
+    "3",
+    length ? "mm" : "−",
+    "0",
+    ".",
+    "space",
+    "+",
+  ];
+  return (
+    <section aria-label="Reading" className="flex flex-col gap-1.5">
+      {length && (
+        <div className="grid grid-cols-2 gap-2">
+          <Field
+            label={tool.needs_count ? "Links between end pins" : "Over links"}
+            fault={answer?.links_fault?.message}
+          >
+            {(a) => (
+              <input
+                {...a}
+                name="links"
+                inputMode="numeric"
+                value={bench.links}
+                maxLength={4}
+                placeholder={tool.default_links ? String(tool.default_links) : "count them"}
+                onChange={(e) => act({ kind: "links", links: e.target.value.replace(/\D/g, "") })}
+              />
+            )}
+          </Field>
+          {tool.kind === "caliper-inside" && (
+            <Field label="On a new chain" fault={answer?.new_length_fault?.message}>
+              {(a) => (
+                <input
+                  {...a}
+                  name="new_length"
+                  inputMode="decimal"
+                  value={bench.newLength}
+                  maxLength={40}
+                  placeholder="119.35"
+                  onChange={(e) => act({ kind: "new-length", text: e.target.value })}
+                />
+              )}
+            </Field>
+          )}
+        </div>
+      )}
+      <div
+        className={`flex h-16 items-center rounded-field border-2 bg-base-100 ${fault ? "border-error" : "border-base-content"}`}
+      >
+        <input
+          ref={input}
+          name="reading"
+          aria-label={`Reading at place ${bench.at}`}
+          aria-invalid={fault !== undefined}
+          aria-describedby="understood"
+          autoComplete="off"
+          inputMode={touch ? "none" : "text"} // the keypad below is larger than the device's own
+          className="h-full w-full min-w-0 bg-transparent px-3 font-mono text-[42px] font-semibold outline-none"
+          value={text}
+          maxLength={200}
+          onChange={(e) => act({ kind: "typed", text: e.target.value })}
+          onKeyDown={(e) => {
+            if (e.key === "Enter") enter();
+            else if (e.key === "ArrowDown") act({ kind: "place", at: bench.at + 1 });
+            else if (e.key === "ArrowUp") act({ kind: "place", at: bench.at - 1 });
+            else if (e.key === "Escape") act({ kind: "typed", text: "" });
+            else return;
+            e.preventDefault();
+          }}
+        />
+        <span className="font-mono text-xl text-quiet">{length ? unit : "%"}</span>
+        <button
+          type="button"
+          tabIndex={-1} // the keyboard has this key
+          aria-label="Erase"
+          onClick={() => act({ kind: "typed", text: text.slice(0, -1) })}
+          className="ml-2 flex h-full w-14 shrink-0 items-center justify-center border-l border-base-300 hover:bg-base-200"
+        >
+          <Icon name="erase" />
+        </button>
+      </div>
+      <p
+        id="understood"
+        data-testid="understood"
+        role={fault ? "alert" : undefined}
+        className={`min-h-[38px] text-[13.500px] leading-snug ${fault ? "font-semibold text-error" : "text-quiet"}`}
+      >
+        {fault ??
+          (here?.understood
+            ? understoodLine(here.understood, answer?.links, tool.zero_offset_pct)
+            : length
+              ? "306.4, 12 1/16 in, or +1.6 past the mark"
+              : "Percent as the gauge reads it, such as 0.62")}
+      </p>
+      <div className="grid grid-cols-4 gap-1">
+        {keys.map((k) => (
+          <button
+            key={k}
+            type="button"
+            tabIndex={-1} // the keyboard has these keys
+            aria-label={k === "space" ? "Space" : k}
+            onClick={() => type(k === "space" ? " " : k === "−" ? "-" : k)}
+            className="flex min-h-(--target) items-center justify-center rounded-field border border-base-300 font-mono text-[19px] font-semibold hover:bg-base-200"
+          >
+            {k === "space" ? "␣" : k}
+          </button>
+        ))}
+      </div>
+    </section>
+  );
+}
+
+/** Each mark of a drop-in gauge: does it drop in between the rollers, or not? */
+function Marks({ bench, act, tool, answer }: Props) {
+  const marks = bench.entries[bench.at - 1]?.marks ?? {};
+  const fault = answer?.entries.find((e) => e.place === bench.at)?.fault?.message;
+  return (
+    <section aria-label="Reading" className="flex flex-col gap-3">
+      {(tool.marks_pct ?? []).map((mark) => (
+        <fieldset key={mark} className="flex flex-col gap-1">
+          <legend className="mb-1 font-mono text-2xl font-semibold">{mark} %</legend>
+          <div className="grid grid-cols-2 gap-1.5">
+            {[true, false].map((dropsIn) => (
+              <button
+                key={String(dropsIn)}
+                type="button"
+                aria-pressed={marks[mark] === dropsIn}
+                onClick={() => act({ kind: "marked", mark, dropsIn })}
+                className={`flex min-h-[64px] flex-col items-center justify-center gap-1 rounded-field border ${
+                  marks[mark] === dropsIn
+                    ? "border-neutral bg-neutral text-neutral-content"
+                    : "border-base-300 hover:bg-base-200"
+                }`}
+              >
+                <svg
+                  width="56"
+                  height="24"
+                  viewBox="0 0 56 24"
+                  aria-hidden
+                  fill="none"
+                  stroke="currentColor"
+                  strokeWidth="2"
+                >
+                  <circle cx="8" cy="17" r="5" />
+                  <circle cx="48" cy="17" r="5" />
+                  <path d={dropsIn ? "M18 2v14h20V2" : "M13 2v6l5 4h20l5 -4V2"} />
+                </svg>
+                {dropsIn ? "Drops in" : "Does not"}
+              </button>
+            ))}
+          </div>
+        </fieldset>
+      ))}
+      {fault && (
+        <p role="alert" className="text-[13.500px] font-semibold text-error">
+          {fault}
+        </p>
+      )}
+    </section>
+  );
+}
+
+/** How the chain lies when it is pulled forward off the front of the big ring. */
+function Looks({ bench, act }: Props) {
+  const look = bench.entries[bench.at - 1]?.look;
+  const lift: Record<string, number> = { flush: 0, daylight: 5, "clears-tooth": 13 };
+  return (
+    <section aria-label="Reading" className="flex flex-col gap-2">
+      <p className="text-[13.500px] text-quiet">
+        Pull the chain forward off the front of the big ring and look from the side.
+      </p>
+      {Object.entries(lookWords).map(([value, words]) => (
+        <button
+          key={value}
+          type="button"
+          aria-pressed={look === value}
+          onClick={() => act({ kind: "looked", look: value })}
+          className={`flex min-h-[72px] items-center gap-4 rounded-field border px-4 text-left font-semibold ${
+            look === value ? "border-neutral bg-neutral text-neutral-content" : "border-base-300 hover:bg-base-200"
+          }`}
+        >
+          <svg width="84" height="52" viewBox="0 0 84 52" aria-hidden fill="none" stroke="currentColor" strokeWidth="2">
+            <path d="M2 50L10 30L18 50L26 30L34 50L42 30L50 50L58 30L66 50L74 30L82 50" strokeLinejoin="round" />
+            {[10, 26, 42, 58, 74].map((x) => {
+              const up = (lift[value] ?? 0) * Math.max(0, 1 - Math.abs(x - 42) / 40);
+              return <circle key={x} cx={x + 8} cy={36 - up} r="6" className="fill-current" opacity="0.75" />;
+            })}
+          </svg>
+          {words}
+        </button>
+      ))}
+    </section>
+  );
+}

@@ -1,0 +1,211 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "react-router";
+import type { BenchAnswer } from "../../api/client";
+import { bikeOptions } from "../../api/queries";
+import { ChanceBar } from "../../draw/ChanceBar";
+import { Failure } from "../../ui/parts";
+import { Tag } from "../../ui/Tag";
+import {
+  bikeName,
+  drivetrainLine,
+  drivetrainWords,
+  motorWords,
+  reasonWords,
+  schoolWords,
+  verdictSentence,
+  verdictWords,
+  whatNow,
+} from "../../ui/words";
+import type { Action, Bench } from "./state";
+
+/** Whose chain lies on the bench. */
+export function BikeOnBench({ bench, act, choose }: { bench: Bench; act: (a: Action) => void; choose: () => void }) {
+  const bike = useQuery({ ...bikeOptions(bench.tag ?? ""), enabled: bench.tag !== null });
+  if (bench.tag === null)
+    return (
+      <div className="flex flex-wrap items-center justify-between gap-2">
+        <span className="text-quiet">Walk-in: no bike chosen</span>
+        <button type="button" className="deed-plain" onClick={choose}>
+          Put on a bike
+        </button>
+      </div>
+    );
+  return (
+    <div className="flex flex-col gap-1">
+      <div className="flex items-center gap-2">
+        <Link to={`/bikes/${bench.tag}`} aria-label={`Open the bike of tag ${bench.tag}`}>
+          <Tag tag={bike.data?.tag ?? bench.tag} />
+        </Link>
+        <span className="grow" />
+        <button
+          type="button"
+          className="min-h-(--target) px-2 text-[14px] underline underline-offset-4"
+          onClick={choose}
+        >
+          Other bike
+        </button>
+        <button
+          type="button"
+          className="min-h-(--target) px-2 text-[14px] underline underline-offset-4"
+          onClick={() => act({ kind: "bike", tag: null })}
+        >
+          Walk-in
+        </button>
+      </div>
+      {bike.isError && <Failure error={bike.error} again={() => bike.refetch()} />}
+      {bike.data && (
+        <p className="text-[14px] leading-snug">
+          <b className="break-words">{bike.data.owner.name}</b>
+          <span className="block text-quiet">
+            {bikeName(bike.data.facts)}. {drivetrainLine(bike.data.facts)}
+          </span>
+        </p>
+      )}
+    </div>
+  );
+}
+
+/** Asks for what a verdict cannot do without, where neither record nor bench knows it. */
+export function DrivetrainAsked({
+  bench,
+  act,
+  answer,
+}: {
+  bench: Bench;
+  act: (a: Action) => void;
+  answer: BenchAnswer | undefined;
+}) {
+  const d = bench.drivetrain;
+  const asked =
+    bench.tag === null || (answer?.missing ?? []).some((m) => m !== "links") || d.kind !== "" || d.sprockets !== "";
+  if (!asked) return null;
+  const one = d.kind === "single-speed" || d.kind === "hub-gear";
+  return (
+    <fieldset className="grid grid-cols-2 gap-2">
+      <legend className="label-small mb-1">
+        {bench.tag === null ? "Its drivetrain" : "Not on record: asked for the verdict"}
+      </legend>
+      <select
+        className="entry"
+        aria-label="Gears"
+        name="kind"
+        value={d.kind}
+        onChange={(e) => act({ kind: "drivetrain", change: { kind: e.target.value } })}
+      >
+        <option value="">Gears?</option>
+        {Object.entries(drivetrainWords).map(([v, w]) => (
+          <option key={v} value={v}>
+            {w}
+          </option>
+        ))}
+      </select>
+      <select
+        className="entry"
+        aria-label="Sprockets side by side"
+        name="sprockets"
+        disabled={one}
+        value={one ? "1" : d.sprockets}
+        onChange={(e) => act({ kind: "drivetrain", change: { sprockets: e.target.value } })}
+      >
+        <option value="">Sprockets?</option>
+        {Array.from({ length: 14 }, (_, i) => String(i + 1)).map((n) => (
+          <option key={n} value={n}>
+            {n} {n === "1" ? "sprocket" : "sprockets"}
+          </option>
+        ))}
+      </select>
+      <select
+        className="entry"
+        aria-label="Motor"
+        name="motor"
+        value={d.motor}
+        onChange={(e) => act({ kind: "drivetrain", change: { motor: e.target.value } })}
+      >
+        <option value="">Motor?</option>
+        {Object.entries(motorWords).map(([v, w]) => (
+          <option key={v} value={v}>
+            {w}
+          </option>
+        ))}
+      </select>
+      <label className="flex min-h-(--target) items-center gap-2 text-[14px]">
+        <input
+          type="checkbox"
+          className="size-6 accent-primary"
+          checked={d.carry}
+          onChange={(e) => act({ kind: "drivetrain", change: { carry: e.target.checked } })}
+        />
+        Cargo or children
+      </label>
+    </fieldset>
+  );
+}
+
+const missingWords: Record<string, string> = {
+  kind: "what gears it has",
+  sprockets: "how many sprockets side by side",
+  motor: "whether a motor pulls the chain",
+  links: "how many links lie between the end pins",
+};
+
+/** The verdict in a word and a sentence, what to do now, why, and what others would say. */
+export function VerdictOf({ answer, asking }: { answer: BenchAnswer | undefined; asking: boolean }) {
+  const w = answer?.wear;
+  if (!w) {
+    const missing = answer?.missing ?? [];
+    const typed = (answer?.entries.length ?? 0) > 0;
+    return (
+      <div className="text-quiet" aria-live="polite">
+        <p className="text-lg text-base-content">{asking || typed ? "No verdict yet" : "Read the first place."}</p>
+        {missing.length > 0 ? (
+          <p>To judge it, say {missing.map((m) => missingWords[m]).join(" and ")}.</p>
+        ) : typed ? (
+          <p>Nothing that was typed is understood yet.</p>
+        ) : (
+          <p>The verdict, its reasons and what the other schools say appear as you type.</p>
+        )}
+      </div>
+    );
+  }
+  return (
+    <div className="flex flex-col gap-2.5">
+      <div aria-live="polite">
+        <p className="flex items-center gap-3">
+          <span className="text-[34px] leading-[1.08] font-bold" data-testid="verdict">
+            {verdictWords[w.verdict]}
+          </span>
+        </p>
+        <p className="mt-1 text-[16px] leading-snug">{verdictSentence(w)}</p>
+      </div>
+      <ChanceBar wear={w} />
+      <section>
+        <h2 className="label-small">Now</h2>
+        <ul className="leading-snug">
+          {whatNow(w).map((d) => (
+            <li key={d}>{d}</li>
+          ))}
+        </ul>
+      </section>
+      <section>
+        <h2 className="label-small">Why</h2>
+        <ul className="text-[14px] leading-snug">
+          {w.reasons.map((r) => {
+            const said = reasonWords(r);
+            return said && <li key={r.code + (r.finding ?? "")}>{said}</li>;
+          })}
+        </ul>
+      </section>
+      <section>
+        <h2 className="label-small mb-0.5">Other schools would say</h2>
+        <ul>
+          {w.other_schools.map((o) => (
+            <li key={o.school} className="flex justify-between gap-3 border-t border-base-300 py-0.5 text-[14px]">
+              <span title={schoolWords[o.school].why}>{schoolWords[o.school].name}</span>
+              <b>{verdictWords[o.verdict]}</b>
+            </li>
+          ))}
+        </ul>
+      </section>
+    </div>
+  );
+}

@@ -1,0 +1,281 @@
+import { useQuery } from "@tanstack/react-query";
+import { type FormEvent, useState } from "react";
+import { Link, useNavigate, useParams, useSearchParams } from "react-router";
+import { api, ask, type Bike, type BikeFacts, deedKey, Problem } from "../../api/client";
+import { bikeOptions } from "../../api/queries";
+import { Conflict, versionsOf } from "../../ui/Conflict";
+import { forget, useKept } from "../../ui/kept";
+import { Choice, Failure, Field, Waiting } from "../../ui/parts";
+import { faultAt, useDeed } from "../../ui/sending";
+import { Tag } from "../../ui/Tag";
+import { bikeKindWords, drivetrainWords, lubricantWords, mixWords, motorWords } from "../../ui/words";
+import { OwnerPicker, type PickedOwner } from "../customers/OwnerPicker";
+import { type Draft, emptyDraft, fromDraft, isDraft, toDraft } from "./draft";
+
+type Kept = { draft: Draft; owner: PickedOwner | null; version: number; key: string };
+
+const fits = (v: unknown): v is Kept =>
+  typeof v === "object" &&
+  v !== null &&
+  isDraft((v as Kept).draft) &&
+  typeof (v as Kept).version === "number" &&
+  typeof (v as Kept).key === "string";
+
+/** Adding a customer's bike. */
+export function AddBike() {
+  const [params] = useSearchParams();
+  const ownerID = params.get("owner");
+  const ownerName = params.get("name");
+  const owner = ownerID && ownerName ? { id: ownerID, name: ownerName } : null;
+  return (
+    <BikeForm
+      slot={`pony.draft.bike.new.${ownerID ?? ""}`}
+      start={{ draft: emptyDraft, owner, version: 0, key: deedKey() }}
+    />
+  );
+}
+
+/** Changing a bike's facts. */
+export function EditBike() {
+  const { tag = "" } = useParams();
+  const bike = useQuery(bikeOptions(tag));
+  if (bike.isPending) return <Waiting what={`the bike of tag ${tag}`} />;
+  if (bike.isError)
+    return (
+      <div className="p-4">
+        <Failure error={bike.error} again={() => bike.refetch()} />
+      </div>
+    );
+  const b = bike.data;
+  return (
+    <BikeForm
+      key={b.tag}
+      slot={`pony.draft.bike.${b.tag}`}
+      bike={b}
+      start={{ draft: toDraft(b.facts), owner: b.owner, version: b.version, key: deedKey() }}
+    />
+  );
+}
+
+function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bike }) {
+  const navigate = useNavigate();
+  const [kept, setKept] = useKept<Kept>(slot, start, fits);
+  const [faults, setFaults] = useState<Record<string, string>>({});
+  const { draft, owner } = kept;
+  const touches = [["bikes"], ["customers"], ...(bike ? [["bike", bike.tag]] : [])];
+  const send = useDeed(
+    ({ facts, customer, version }: { facts: BikeFacts; customer: string; version: number }, key) =>
+      bike
+        ? ask(
+            api.PUT("/bikes/{tag}", {
+              params: { path: { tag: bike.tag } },
+              body: { version, customer_id: customer, facts },
+            }),
+          )
+        : ask(
+            api.POST("/bikes", {
+              params: { header: { "Idempotency-Key": key } },
+              body: { customer_id: customer, facts },
+            }),
+          ),
+    touches,
+  );
+  const leave = (to: string) => {
+    forget(slot);
+    navigate(to);
+    // The form's own keeping runs once more as it goes; what it kept is dropped after that.
+    window.setTimeout(() => forget(slot));
+  };
+  const submit = (version: number) => {
+    const read = fromDraft(draft);
+    const found = { ...read.faults, ...(owner ? {} : { customer_id: "Choose whose bike it is, or add the owner." }) };
+    setFaults(found);
+    if (Object.keys(found).length > 0 || !owner) return;
+    send.mutate(
+      { input: { facts: read.facts, customer: owner.id, version }, key: kept.key },
+      {
+        onSuccess: (b) => leave(`/bikes/${b.tag}`),
+        // A refused deed is another deed when it is sent again with other facts.
+        onError: (e) => e instanceof Problem && setKept({ ...kept, key: deedKey() }),
+      },
+    );
+  };
+  const set = (name: keyof Draft) => (value: string) => setKept({ ...kept, draft: { ...draft, [name]: value } });
+  const fault = (path: string) => faults[path] ?? faultAt(send.error, path);
+  const versions = versionsOf(send.error);
+
+  const text = (
+    name: keyof Draft,
+    label: string,
+    extra: { unit?: string; hint?: string; numeric?: boolean; max?: number } = {},
+  ) => (
+    <Field label={label} unit={extra.unit} hint={extra.hint} fault={fault(`facts.${name}`)}>
+      {(a) => (
+        <input
+          {...a}
+          name={name}
+          value={draft[name]}
+          inputMode={extra.numeric ? "decimal" : "text"}
+          maxLength={extra.max ?? 80}
+          onChange={(e) => set(name)(e.target.value)}
+        />
+      )}
+    </Field>
+  );
+  const pick = (name: keyof Draft, label: string, words: Record<string, string>) => (
+    <Field label={label} fault={fault(`facts.${name}`)}>
+      {(a) => (
+        <select {...a} name={name} value={draft[name]} onChange={(e) => set(name)(e.target.value)}>
+          <option value="">not known</option>
+          {Object.entries(words).map(([value, w]) => (
+            <option key={value} value={value}>
+              {w}
+            </option>
+          ))}
+        </select>
+      )}
+    </Field>
+  );
+
+  return (
+    <form
+      className="mx-auto flex max-w-[980px] flex-col gap-3 p-3 sm:p-4"
+      onSubmit={(e: FormEvent) => {
+        e.preventDefault();
+        submit(kept.version);
+      }}
+    >
+      <h1 className="flex items-center gap-3 text-2xl">
+        {bike ? (
+          <>
+            Change <Tag tag={bike.tag} size="middle" />
+          </>
+        ) : (
+          "Add a bike"
+        )}
+      </h1>
+      {versions && (
+        <Conflict
+          yours={factsOf(versions.yours)}
+          theirs={factsOf(versions.theirs)}
+          keepMine={() => {
+            const version = (versions.theirs as Bike).version;
+            setKept({ ...kept, version });
+            submit(version);
+          }}
+          takeTheirs={() => {
+            const theirs = versions.theirs as Bike;
+            setKept({ ...kept, draft: toDraft(theirs.facts), owner: theirs.owner, version: theirs.version });
+            send.reset();
+          }}
+        />
+      )}
+      <Section title="Whose bike">
+        <OwnerPicker owner={owner} pick={(o) => setKept({ ...kept, owner: o })} fault={fault("customer_id")} />
+      </Section>
+      <Section title="The bike">
+        {text("make", "Make")}
+        {text("model", "Model")}
+        {text("colour", "Colour", { max: 60 })}
+        {text("frame_number", "Frame number", { max: 60 })}
+        {pick("kind", "Kind", bikeKindWords)}
+        {pick("brakes", "Brakes", { rim: "rim", disc: "disc", drum: "drum", coaster: "coaster" })}
+        {pick("motor", "Motor", motorWords)}
+      </Section>
+      <Section title="Drivetrain">
+        {pick("drivetrain_kind", "Gears", drivetrainWords)}
+        {text("sprocket_count", "Sprockets side by side", { numeric: true })}
+        {text("sprocket_teeth", "Sprocket teeth", { hint: "all, or smallest and largest: 11–42" })}
+        {text("ring_teeth", "Ring teeth", { hint: "34, 50" })}
+        {text("chain_links", "Links in the chain", { numeric: true, hint: "inner and outer counted alike" })}
+        {text("chainstay_mm", "Chainstay", { unit: "mm", numeric: true })}
+        {text("chainstay_growth_mm", "Grows under travel", { unit: "mm", numeric: true })}
+        {text("cage_mm", "Derailleur cage", { unit: "mm", numeric: true })}
+        {text("capacity_teeth", "Capacity", { unit: "teeth", numeric: true })}
+        <Choice
+          label="Clutch"
+          value={draft.clutch}
+          options={[
+            { value: "", words: "Not known" },
+            { value: "yes", words: "Yes" },
+            { value: "no", words: "No" },
+          ]}
+          choose={set("clutch")}
+        />
+      </Section>
+      <Section title="How it is ridden and kept">
+        {text("weekly_km", "A week", { unit: "km", numeric: true })}
+        {pick("lubricant", "Lubricant now", lubricantWords)}
+        <fieldset className="min-w-0 sm:col-span-2 lg:col-span-3">
+          <legend className="label-small mb-1">Shares of its riding, together 100 %</legend>
+          <div className="grid grid-cols-2 gap-2 sm:grid-cols-5">
+            {Object.entries(mixWords).map(([name, words]) => (
+              <div key={name}>{text(name as keyof Draft, words, { unit: "%", numeric: true })}</div>
+            ))}
+          </div>
+          {fault("facts.mix") && <p className="mt-1 text-[13px] font-semibold text-error">{fault("facts.mix")}</p>}
+        </fieldset>
+      </Section>
+      <Section title="Wear limits of its own, where it has any">
+        {text("limit_pct", "Replace the chain at", { unit: "%", numeric: true })}
+        {text("together_pct", "Sprockets with it past", { unit: "%", numeric: true })}
+        {pick("limit_source", "Whose limit", { maker: "the maker's", bike: "the shop's, for this bike" })}
+        <div className="sm:col-span-2 lg:col-span-3">{text("limit_reason", "Why", { max: 300 })}</div>
+      </Section>
+      <Section title="Notes">
+        <div className="sm:col-span-2 lg:col-span-3">
+          <Field label="What the next mechanic should know" fault={fault("facts.notes")}>
+            {(a) => (
+              <textarea
+                {...a}
+                name="notes"
+                rows={3}
+                className={`${a.className} py-2`}
+                value={draft.notes}
+                maxLength={4000}
+                onChange={(e) => set("notes")(e.target.value)}
+              />
+            )}
+          </Field>
+        </div>
+      </Section>
+      {send.isError && !versions && <Failure error={send.error} />}
+      {Object.keys(faults).length > 0 && (
+        <p role="alert" className="font-semibold text-error">
+          Some fields are not right yet: see above.
+        </p>
+      )}
+      <div className="sticky bottom-0 flex flex-wrap gap-3 border-t border-base-300 bg-base-200 py-3">
+        <button type="submit" className="deed-main" disabled={send.isPending}>
+          {bike ? "Save changes" : "Add the bike"} <kbd className="key">Enter</kbd>
+        </button>
+        <button type="button" className="deed-quiet" onClick={() => leave(bike ? `/bikes/${bike.tag}` : "/bikes")}>
+          Leave without saving
+        </button>
+        {bike && bike.version > kept.version && kept.version > 0 && !versions && (
+          <span className="self-center text-[13px] text-quiet">
+            Somebody changed this bike since you began. <Link to={`/bikes/${bike.tag}`}>Look</Link>
+          </span>
+        )}
+      </div>
+    </form>
+  );
+}
+
+/** The facts and owner of either side of a conflict, flat. */
+function factsOf(v: unknown): Record<string, unknown> {
+  const side = v as { facts?: Record<string, unknown> };
+  return side.facts ?? {};
+}
+
+function Section({ title, children }: { title: string; children: React.ReactNode }) {
+  return (
+    <fieldset className="panel grid min-w-0 gap-3 p-4 sm:grid-cols-2 lg:grid-cols-3">
+      <legend className="sr-only">{title}</legend>
+      <p aria-hidden className="text-base font-semibold sm:col-span-2 lg:col-span-3">
+        {title}
+      </p>
+      {children}
+    </fieldset>
+  );
+}

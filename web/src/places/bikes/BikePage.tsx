@@ -1,0 +1,271 @@
+import { useQuery } from "@tanstack/react-query";
+import { type ReactNode, useState } from "react";
+import { Link, useNavigate, useParams } from "react-router";
+import { api, ask, type Bike, type Measurement, Problem } from "../../api/client";
+import { bikeOptions } from "../../api/queries";
+import { CreepStrip } from "../../draw/CreepStrip";
+import { ago, dayAndTime, fineMM, mm, percent } from "../../ui/format";
+import { useDeeds } from "../../ui/frame";
+import { Plate } from "../../ui/Plate";
+import { Dialog, Empty, Failure, Waiting } from "../../ui/parts";
+import { deed, useDeed } from "../../ui/sending";
+import { Tag } from "../../ui/Tag";
+import {
+  bikeKindWords,
+  bikeName,
+  drivetrainLine,
+  ridingLine,
+  verdictSentence,
+  verdictWords,
+  wearLine,
+} from "../../ui/words";
+import { useBenchBike } from "../bench/state";
+import { Ledger } from "./Ledger";
+
+/** One bike: who and what, the last verdict, and everything that happened. */
+export function BikePage() {
+  const { tag = "" } = useParams();
+  const bike = useQuery(bikeOptions(tag));
+  if (bike.isPending) return <Waiting what={`the bike of tag ${tag}`} />;
+  if (bike.isError) return <NoBike tag={tag} error={bike.error} again={() => bike.refetch()} />;
+  return <Shown bike={bike.data} />;
+}
+
+function NoBike({ tag, error, again }: { tag: string; error: unknown; again: () => void }) {
+  if (error instanceof Problem && error.body.status < 500)
+    return (
+      <div className="p-4">
+        <div className="panel">
+          <Empty title={error.message}>
+            <p>
+              Press <kbd className="rounded-[4px] border px-1.5 font-mono text-[13px]">/</kbd> to find the bike by its
+              owner or make.
+            </p>
+            <Link to="/bikes" className="deed-plain">
+              All bikes
+            </Link>
+          </Empty>
+        </div>
+      </div>
+    );
+  return (
+    <div className="p-4" data-tag={tag}>
+      <div className="panel p-4">
+        <Failure error={error} again={again} />
+      </div>
+    </div>
+  );
+}
+
+function Shown({ bike }: { bike: Bike }) {
+  const navigate = useNavigate();
+  const putOnBench = useBenchBike();
+  const [archiving, setArchiving] = useState(false);
+  const measure = () => {
+    putOnBench(bike.tag);
+    navigate("/bench");
+  };
+  useDeeds({
+    m: { words: "Measure this bike's chain", run: measure },
+    e: { words: "Change this bike's facts", run: () => navigate(`/bikes/${bike.tag}/edit`) },
+    p: { words: "Print the tag", run: () => navigate(`/bikes/${bike.tag}/print`) },
+  });
+  return (
+    <div className="flex flex-col gap-3 p-3 sm:p-4">
+      <section className="panel flex flex-wrap items-center gap-x-5 gap-y-3 px-4 py-3" aria-label="This bike">
+        <Tag tag={bike.tag} size="large" />
+        <div className="min-w-0 basis-56 max-lg:grow">
+          <h1 className="line-clamp-2 text-xl leading-tight">
+            <Link to={`/customers/${bike.owner.id}`} className="underline-offset-4 hover:underline">
+              {bike.owner.name}
+            </Link>
+          </h1>
+          <p className="line-clamp-2 text-quiet">{bikeName(bike.facts)}</p>
+        </div>
+        <div className="min-w-0 grow basis-72 text-[14px] lg:border-l lg:border-base-300 lg:pl-5">
+          <p>{drivetrainLine(bike.facts)}</p>
+          <p className="text-quiet">{ridingLine(bike.facts)}</p>
+        </div>
+        <div className="flex flex-wrap gap-2 max-sm:w-full">
+          <Link to={`/bikes/${bike.tag}/print`} className="deed-plain max-sm:grow">
+            Print tag <kbd className="key">P</kbd>
+          </Link>
+          <Link to={`/bikes/${bike.tag}/edit`} className="deed-plain max-sm:grow">
+            Change <kbd className="key">E</kbd>
+          </Link>
+          {!bike.archived && (
+            <button type="button" className="deed-main max-sm:w-full" onClick={measure}>
+              Measure <kbd className="key">M</kbd>
+            </button>
+          )}
+        </div>
+      </section>
+      {bike.archived && (
+        <div
+          role="status"
+          className="panel flex flex-wrap items-center justify-between gap-3 border-l-4 border-l-warning px-4 py-2"
+        >
+          This bike is archived: its record stays, and nothing new is written to it.
+          <button type="button" className="deed-plain" onClick={() => setArchiving(true)}>
+            Take out of the archive
+          </button>
+        </div>
+      )}
+      <div className="grid gap-3 lg:grid-cols-[minmax(0,1fr)_340px]">
+        <div className="flex min-w-0 flex-col gap-3">
+          <LastWear last={bike.last} measure={measure} archived={bike.archived} />
+          <Ledger tag={bike.tag} />
+        </div>
+        <Facts bike={bike} archive={() => setArchiving(true)} />
+      </div>
+      {archiving && <Archiving bike={bike} close={() => setArchiving(false)} />}
+    </div>
+  );
+}
+
+/** The last verdict that stands, with the strip it came from. */
+function LastWear(props: { last: Measurement | undefined; measure: () => void; archived: boolean }) {
+  const { last } = props;
+  if (!last)
+    return (
+      <section className="panel" aria-label="Wear">
+        <Empty title="This chain was not read yet.">
+          <p>Read it at three places and its verdict will stand here, with the reasons.</p>
+          {!props.archived && (
+            <button type="button" className="deed-main" onClick={props.measure}>
+              Measure <kbd className="key">M</kbd>
+            </button>
+          )}
+        </Empty>
+      </section>
+    );
+  const w = last.wear;
+  return (
+    <section className="panel p-4" aria-label="Wear">
+      <div className="flex flex-wrap items-start justify-between gap-x-6 gap-y-2">
+        <div className="min-w-0 basis-80 grow">
+          <p className="flex items-center gap-3">
+            <Plate state={last.state} size={28} />
+            <span className="text-[28px] leading-tight font-bold" data-testid="last-verdict">
+              {verdictWords[w.verdict]}
+            </span>
+          </p>
+          <p className="mt-1 max-w-prose">{verdictSentence(w)}</p>
+        </div>
+        <div className="text-right max-sm:text-left">
+          <p className="font-mono text-[34px] leading-tight font-semibold whitespace-nowrap">{wearLine(w)}</p>
+          <p className="text-[13px] text-quiet">
+            <time dateTime={last.taken_at} title={dayAndTime(last.taken_at)}>
+              {ago(last.taken_at)}
+            </time>{" "}
+            by {last.by}, {last.instrument.name}
+          </p>
+        </div>
+      </div>
+      <div className="mt-3">
+        <CreepStrip strip={last.strip} compact />
+      </div>
+      {w.play_per_joint_mm !== undefined && (
+        <p className="mt-2 text-[13px] text-quiet">
+          Play a joint <b className="font-mono">{fineMM(w.play_per_joint_mm)} mm</b>
+          {last.growth_mm !== undefined && (
+            <>
+              ; the whole chain of {last.chain_links} links has grown{" "}
+              <b className="font-mono">{mm(Math.round(last.growth_mm * 10) / 10)} mm</b>
+            </>
+          )}
+          . Plates keep their length; pins and bushings wear, and the play adds up.
+        </p>
+      )}
+    </section>
+  );
+}
+
+function Facts({ bike, archive }: { bike: Bike; archive: () => void }) {
+  const f = bike.facts;
+  const known: [string, ReactNode][] = [];
+  const add = (label: string, value: ReactNode, there: unknown) => {
+    if (there !== undefined && there !== "" && there !== null) known.push([label, value]);
+  };
+  add("Kind", bikeKindWords[f.kind ?? ""], f.kind);
+  add("Frame number", <span className="font-mono break-all">{f.frame_number}</span>, f.frame_number);
+  add("Chain", <span className="font-mono">{f.chain_links} links</span>, f.chain_links);
+  add("Chainstay", <span className="font-mono">{f.chainstay_mm} mm</span>, f.chainstay_mm);
+  add("Grows under travel", <span className="font-mono">{f.chainstay_growth_mm} mm</span>, f.chainstay_growth_mm);
+  add("Cage", <span className="font-mono">{f.cage_mm} mm</span>, f.cage_mm);
+  add("Clutch", f.clutch ? "yes" : "no", f.clutch);
+  add("Capacity", <span className="font-mono">{f.capacity_teeth} teeth</span>, f.capacity_teeth);
+  if (f.limit_pct !== undefined)
+    add(
+      f.limit_source === "maker" ? "Maker's limits" : "Limits of its own",
+      <>
+        <span className="font-mono">
+          {percent(f.limit_pct)} / {percent(f.together_pct ?? 0)} %
+        </span>
+        {f.limit_reason && <span className="block text-[13px] text-quiet">{f.limit_reason}</span>}
+      </>,
+      f.limit_pct,
+    );
+  return (
+    <aside className="panel flex flex-col gap-2 self-start p-4" aria-label="Facts">
+      <h2 className="label-small">On record</h2>
+      {known.length === 0 && <p className="text-quiet">Nothing beyond the owner yet.</p>}
+      <dl>
+        {known.map(([label, value]) => (
+          <div key={label} className="flex justify-between gap-4 border-t border-base-300 py-1.5">
+            <dt className="text-quiet">{label}</dt>
+            <dd className="text-right">{value}</dd>
+          </div>
+        ))}
+      </dl>
+      {f.notes && (
+        <>
+          <h2 className="label-small mt-1">Notes</h2>
+          <p className="break-words whitespace-pre-wrap">{f.notes}</p>
+        </>
+      )}
+      <p className="mt-1 text-[13px] text-quiet">In care since {dayAndTime(bike.added_at).split(",")[0]}</p>
+      {!bike.archived && (
+        <button type="button" className="deed-quiet -ml-4 self-start text-[14px]" onClick={archive}>
+          Archive this bike
+        </button>
+      )}
+    </aside>
+  );
+}
+
+function Archiving({ bike, close }: { bike: Bike; close: () => void }) {
+  const send = useDeed(
+    () =>
+      ask(
+        api.PUT("/bikes/{tag}/archived", {
+          params: { path: { tag: bike.tag } },
+          body: { version: bike.version, archived: !bike.archived },
+        }),
+      ),
+    [["bike", bike.tag], ["bikes"], ["customers"]],
+  );
+  return (
+    <Dialog title={bike.archived ? "Take out of the archive?" : "Archive this bike?"} close={close}>
+      <p>
+        {bike.archived
+          ? "It shows among the bikes in care again, with all that happened before."
+          : "It leaves the list of bikes in care. Its record stays and it can be taken out of the archive again."}
+      </p>
+      {send.isError && <Failure error={send.error} />}
+      <div className="flex flex-wrap gap-3">
+        <button
+          type="button"
+          className="deed-main"
+          disabled={send.isPending}
+          onClick={() => send.mutate(deed(undefined), { onSuccess: close })}
+        >
+          {bike.archived ? "Take out" : "Archive"}
+        </button>
+        <button type="button" className="deed-quiet" onClick={close}>
+          Leave it
+        </button>
+      </div>
+    </Dialog>
+  );
+}

@@ -1,0 +1,158 @@
+import { useInfiniteQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link, useNavigate } from "react-router";
+import type { BikeRow } from "../../api/client";
+import { bikesOptions } from "../../api/queries";
+import { ago } from "../../ui/format";
+import { useDeeds } from "../../ui/frame";
+import { Plate } from "../../ui/Plate";
+import { Choice, Empty, Failure, Waiting } from "../../ui/parts";
+import { Tag } from "../../ui/Tag";
+import { bikeName, verdictWords, wearLine } from "../../ui/words";
+
+/** Every customer bike, found by part of anything written on it. */
+export function BikesPlace() {
+  const [q, setQ] = useState("");
+  const [which, setWhich] = useState<"current" | "archived">("current");
+  const bikes = useInfiniteQuery(bikesOptions(q, which === "archived"));
+  const navigate = useNavigate();
+  useDeeds({ n: { words: "Add a bike", run: () => navigate("/bikes/new") } });
+  const rows = bikes.data?.pages.flatMap((p) => p.bikes) ?? [];
+  const total = bikes.data?.pages[0]?.total ?? 0;
+
+  return (
+    <div className="mx-auto flex max-w-[1180px] flex-col gap-3 p-3 sm:p-4">
+      <div className="flex flex-wrap items-end gap-3">
+        <input
+          className="entry max-w-md grow basis-56"
+          type="search"
+          placeholder="Tag, owner, make or frame number"
+          aria-label="Find among the bikes"
+          value={q}
+          maxLength={100}
+          onChange={(e) => setQ(e.target.value)}
+        />
+        <Choice
+          label=""
+          value={which}
+          options={[
+            { value: "current", words: "In care" },
+            { value: "archived", words: "Archived" },
+          ]}
+          choose={setWhich}
+        />
+        <Link to="/bikes/new" className="deed-main ml-auto max-sm:w-full">
+          Add a bike <kbd className="key">N</kbd>
+        </Link>
+      </div>
+      <section className="panel overflow-hidden" aria-label="Bikes">
+        {bikes.isPending && <Waiting what="the bikes" />}
+        {bikes.isError && (
+          <div className="p-3">
+            <Failure error={bikes.error} again={() => bikes.refetch()} />
+          </div>
+        )}
+        {bikes.isSuccess && rows.length === 0 && <NoBikes q={q} archived={which === "archived"} />}
+        {rows.length > 0 && (
+          <>
+            <p className="px-4 py-2 text-[13px] text-quiet">
+              {total} {total === 1 ? "bike" : "bikes"}
+              {q.trim() !== "" && ` with “${q.trim()}”`}
+            </p>
+            <ul>
+              {rows.map((b) => (
+                <BikeLine key={b.tag} bike={b} />
+              ))}
+            </ul>
+            {bikes.hasNextPage && (
+              <div className="border-t border-base-300 p-3">
+                <button
+                  type="button"
+                  className="deed-plain"
+                  onClick={() => bikes.fetchNextPage()}
+                  disabled={bikes.isFetchingNextPage}
+                >
+                  Show more
+                </button>
+              </div>
+            )}
+          </>
+        )}
+      </section>
+    </div>
+  );
+}
+
+function NoBikes({ q, archived }: { q: string; archived: boolean }) {
+  if (q.trim() !== "")
+    return (
+      <Empty title="Nothing here fits.">
+        <p>Part of a tag, an owner's name, a make or a frame number will do. Accents and capitals do not matter.</p>
+      </Empty>
+    );
+  if (archived)
+    return (
+      <Empty title="No bike is archived.">
+        <p>A bike that was sold or given up is archived on its own page; its record stays.</p>
+      </Empty>
+    );
+  return (
+    <Empty title="The bikes you care for will be here.">
+      <p>Each gets a tag with a number. Scan it, or type it and Enter, and its page opens from anywhere.</p>
+      <Link to="/bikes/new" className="deed-main">
+        Add the first bike
+      </Link>
+    </Empty>
+  );
+}
+
+/** One bike in a list: how pressing its chain is, tag, owner, bike, and what was last read. */
+export function BikeLine({ bike }: { bike: BikeRow }) {
+  return (
+    <li>
+      <Link
+        to={`/bikes/${bike.tag}`}
+        className="row-link grid grid-cols-[auto_1fr] items-center gap-x-3 gap-y-0.5 px-4 py-2 sm:grid-cols-[44px_130px_minmax(0,1.2fr)_minmax(0,1fr)_minmax(0,190px)_100px]"
+      >
+        <span className="max-sm:row-span-2">{bike.chain ? <Plate state={bike.chain.state} /> : <NotRead />}</span>
+        <span className="max-sm:hidden">
+          <Tag tag={bike.tag} />
+        </span>
+        <span className="flex min-w-0 items-center gap-2 font-semibold">
+          <span className="sm:hidden">
+            <Tag tag={bike.tag} />
+          </span>
+          <span className="truncate">{bike.owner.name}</span>
+        </span>
+        <span className="truncate text-quiet max-sm:col-start-2">{bikeName(bike)}</span>
+        <span className="max-sm:hidden">
+          {bike.chain ? (
+            <>
+              <span className="block truncate font-semibold">{verdictWords[bike.chain.verdict]}</span>
+              <span className="block truncate font-mono text-[13px] text-quiet">{chainLine(bike.chain)}</span>
+            </>
+          ) : (
+            <span className="text-quiet">not read yet</span>
+          )}
+        </span>
+        <span className="text-right text-[13px] text-quiet max-sm:hidden">
+          {bike.chain && ago(bike.chain.taken_at)}
+        </span>
+      </Link>
+    </li>
+  );
+}
+
+function chainLine(c: NonNullable<BikeRow["chain"]>): string {
+  if (c.elongation_pct !== undefined) return wearLine(c);
+  return wearLine({ interval: { low_pct: c.low_pct ?? 0, high_pct: c.high_pct ?? null, edge_pct: 0 } });
+}
+
+/** The place of the state sign where nothing was read yet. */
+function NotRead() {
+  return (
+    <svg width="40" height="22" viewBox="0 0 44 24" role="img" aria-label="not read yet">
+      <path d="M12 12h20" className="stroke-base-300" strokeWidth="3" strokeLinecap="round" strokeDasharray="1 7" />
+    </svg>
+  );
+}

@@ -1,0 +1,233 @@
+import { useInfiniteQuery } from "@tanstack/react-query";
+import { useRef, useState } from "react";
+import { api, ask, type LedgerEntry, type Measurement } from "../../api/client";
+import { ledgerOptions } from "../../api/queries";
+import { dayAndTime, mm, percent, shortDay } from "../../ui/format";
+import { Dialog, Failure, Field, Waiting } from "../../ui/parts";
+import { deed, faultAt, useDeed } from "../../ui/sending";
+import {
+  factWords,
+  findingWords,
+  lookWords,
+  measurementLine,
+  reasonWords,
+  verdictWords,
+  wearLine,
+} from "../../ui/words";
+
+/** Everything that happened to a bike, newest first. Nothing leaves it: wrong entries are struck out. */
+export function Ledger({ tag }: { tag: string }) {
+  const ledger = useInfiniteQuery(ledgerOptions(tag));
+  const [open, setOpen] = useState<string | null>(null);
+  const [striking, setStriking] = useState<LedgerEntry | null>(null);
+  const entries = ledger.data?.pages.flatMap((p) => p.entries) ?? [];
+  // What was written after the ledger was first shown is marked as it arrives.
+  const seen = useRef<number | null>(null);
+  if (seen.current === null && ledger.data) seen.current = Math.max(0, ...entries.map((e) => e.number));
+  return (
+    <section className="panel" aria-label="Ledger">
+      <h2 className="label-small px-4 pt-3 pb-1">Ledger</h2>
+      {ledger.isPending && <Waiting what="the ledger" />}
+      {ledger.isError && (
+        <div className="p-3">
+          <Failure error={ledger.error} again={() => ledger.refetch()} />
+        </div>
+      )}
+      <ul>
+        {entries.map((e) => (
+          <Entry
+            key={e.id}
+            entry={e}
+            arrived={e.number > (seen.current ?? Number.POSITIVE_INFINITY)}
+            open={open === e.id}
+            toggle={() => setOpen(open === e.id ? null : e.id)}
+            strike={() => setStriking(e)}
+          />
+        ))}
+      </ul>
+      {ledger.hasNextPage && (
+        <div className="border-t border-base-300 p-3">
+          <button
+            type="button"
+            className="deed-plain"
+            onClick={() => ledger.fetchNextPage()}
+            disabled={ledger.isFetchingNextPage}
+          >
+            Show earlier
+          </button>
+        </div>
+      )}
+      {striking && <StrikeOut tag={tag} entry={striking} close={() => setStriking(null)} />}
+    </section>
+  );
+}
+
+type EntryProps = { entry: LedgerEntry; arrived: boolean; open: boolean; toggle: () => void; strike: () => void };
+
+function Entry({ entry: e, arrived, open, toggle, strike }: EntryProps) {
+  const m = e.measurement;
+  return (
+    <li
+      className="border-t border-base-300"
+      data-testid="entry"
+      data-kind={e.kind}
+      data-struck={e.struck ? "yes" : "no"}
+    >
+      <button
+        type="button"
+        onClick={toggle}
+        aria-expanded={open}
+        className={`${arrived ? "arrived" : ""} grid min-h-(--target) w-full grid-cols-[auto_1fr] items-center gap-x-3 px-4 py-1.5 text-left hover:bg-base-200 sm:grid-cols-[92px_70px_minmax(0,1fr)_auto]`}
+      >
+        <time dateTime={e.happened_at} className="font-mono text-[13px] text-quiet">
+          {shortDay(e.happened_at)}
+        </time>
+        <span className="truncate text-quiet max-sm:text-right">{e.by.split(" ")[0]}</span>
+        <span className="min-w-0 max-sm:col-span-2">
+          {m ? (
+            <>
+              {e.struck ? <s className="text-quiet">{measurementLine(m)}</s> : measurementLine(m)}
+              {m.findings.length > 0 && !e.struck && (
+                <span className="text-quiet">, {m.findings.map(findingWords).join(", ").toLowerCase()}</span>
+              )}
+              {e.struck && <span> struck out: {e.struck.reason}</span>}
+            </>
+          ) : (
+            <EntryLine entry={e} />
+          )}
+        </span>
+        <span className="text-[14px] font-semibold max-sm:col-span-2">
+          {m && !e.struck && verdictWords[m.wear.verdict]}
+        </span>
+      </button>
+      {open && (
+        <div className="flex flex-col gap-2 bg-base-200 px-4 py-3 text-[14px]">
+          {m && <MeasurementDetail m={m} />}
+          <p className="text-[13px] text-quiet">
+            {dayAndTime(e.happened_at)}, {e.by}, {e.device}
+            {e.written_at.slice(0, 16) !== e.happened_at.slice(0, 16) && `; written ${dayAndTime(e.written_at)}`}
+            {e.struck && `. Struck out ${dayAndTime(e.struck.at)} by ${e.struck.by}.`}
+          </p>
+          {m && !e.struck && (
+            <button type="button" className="deed-plain self-start" onClick={strike}>
+              Strike out
+            </button>
+          )}
+        </div>
+      )}
+    </li>
+  );
+}
+
+function EntryLine({ entry: e }: { entry: LedgerEntry }) {
+  switch (e.kind) {
+    case "bike-added":
+      return <>Came into care, tag given</>;
+    case "bike-changed":
+      return <>Facts changed: {(e.changed ?? []).map((c) => factWords[c] ?? c).join(", ")}</>;
+    case "bike-archived":
+      return <>Archived</>;
+    case "bike-restored":
+      return <>Taken out of the archive</>;
+    case "strike-out":
+      return <span className="text-quiet">Struck an entry out: {e.reason}</span>;
+    case "measurement":
+      return null; // its line is the measurement's own
+  }
+}
+
+function MeasurementDetail({ m }: { m: Measurement }) {
+  return (
+    <>
+      <table className="w-full max-w-xl font-mono text-[14px]">
+        <thead className="text-left font-sans text-[13px] text-quiet">
+          <tr>
+            <th className="font-semibold">Place</th>
+            <th className="font-semibold">Read</th>
+            <th className="font-semibold">Wear</th>
+          </tr>
+        </thead>
+        <tbody>
+          {m.readings.map((r) => (
+            <tr key={r.place}>
+              <td>{r.place}</td>
+              <td>
+                {r.text ||
+                  (r.look && lookWords[r.look]) ||
+                  r.marks?.map((k) => `${k.mark_pct} ${k.drops_in ? "in" : "out"}`).join(", ")}
+                {r.length_mm !== undefined && r.text && !r.text.startsWith(mm(r.length_mm)) && (
+                  <span className="text-quiet"> = {mm(r.length_mm)} mm</span>
+                )}
+              </td>
+              <td>{r.elongation_pct === undefined ? "" : `${percent(r.elongation_pct)} %`}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <p>
+        <b>{verdictWords[m.wear.verdict]}.</b> {wearLine(m.wear)}
+        {m.links ? ` over ${m.links} links` : ""}. {m.wear.reasons.map(reasonWords).filter(Boolean).join(" ")}
+      </p>
+      {m.findings.length > 0 && <p>Seen: {m.findings.map(findingWords).join(", ")}</p>}
+      {m.note && <p className="break-words whitespace-pre-wrap">Note: {m.note}</p>}
+    </>
+  );
+}
+
+const usualReasons = ["Links miscounted", "Wrong bike", "Tool was not at zero", "Rule slipped"];
+
+function StrikeOut({ tag, entry, close }: { tag: string; entry: LedgerEntry; close: () => void }) {
+  const [reason, setReason] = useState("");
+  const send = useDeed(
+    (input: string, key) =>
+      ask(
+        api.POST("/ledger/{entry}/strike", {
+          params: { path: { entry: entry.id }, header: { "Idempotency-Key": key } },
+          body: { reason: input },
+        }),
+      ),
+    [["bike", tag], ["bikes"]],
+  );
+  return (
+    <Dialog title="Strike this reading out?" close={close}>
+      {entry.measurement && (
+        <p>
+          {shortDay(entry.happened_at)}, {entry.by}: {measurementLine(entry.measurement)}. It stays visible, with the
+          reason, and counts no more.
+        </p>
+      )}
+      <form
+        className="flex flex-col gap-3"
+        onSubmit={(e) => {
+          e.preventDefault();
+          send.mutate(deed(reason), { onSuccess: close });
+        }}
+      >
+        <div className="flex flex-wrap gap-1.5">
+          {usualReasons.map((r) => (
+            <button
+              key={r}
+              type="button"
+              onClick={() => setReason(r)}
+              className="min-h-(--target) rounded-field border border-base-300 px-3 hover:bg-base-200"
+            >
+              {r}
+            </button>
+          ))}
+        </div>
+        <Field label="What was wrong" fault={faultAt(send.error, "reason")}>
+          {(a) => <input {...a} value={reason} maxLength={300} onChange={(e) => setReason(e.target.value)} />}
+        </Field>
+        {send.isError && !faultAt(send.error, "reason") && <Failure error={send.error} />}
+        <div className="flex flex-wrap gap-3">
+          <button type="submit" className="deed-main" disabled={send.isPending}>
+            Strike out
+          </button>
+          <button type="button" className="deed-quiet" onClick={close}>
+            Leave it
+          </button>
+        </div>
+      </form>
+    </Dialog>
+  );
+}

@@ -1,0 +1,47 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link, useParams } from "react-router";
+import { bikeOptions } from "../../api/queries";
+import { Failure, Waiting } from "../../ui/parts";
+import { Tag } from "../../ui/Tag";
+import { bikeName } from "../../ui/words";
+
+/** The tag for the bike, on paper: cut out, laminated, tied to the frame. */
+export function TagPage() {
+  const { tag = "" } = useParams();
+  const bike = useQuery(bikeOptions(tag));
+  if (bike.isPending) return <Waiting what="the tag" />;
+  if (bike.isError)
+    return (
+      <div className="p-4">
+        <Failure error={bike.error} again={() => bike.refetch()} />
+      </div>
+    );
+  return (
+    <div className="flex flex-col items-center gap-5 p-6">
+      <div className="no-print flex w-full max-w-md flex-wrap gap-3">
+        <button type="button" className="deed-main" onClick={() => window.print()}>
+          Print
+        </button>
+        <Link to={`/bikes/${bike.data.tag}`} className="deed-plain">
+          Back to the bike
+        </Link>
+      </div>
+      {/* On paper it is black on white at its true size, 85 by 40 mm, whatever the theme. */}
+      <section
+        aria-label="The tag"
+        className="flex h-[40mm] w-[85mm] items-center gap-[3mm] rounded-[3mm] border border-dashed border-[#1b1a19] bg-white p-[3mm] text-[#1b1a19]"
+      >
+        <img src={`/api/v1/bikes/${bike.data.tag}/qr`} alt="Code that a scanner reads" className="h-full" />
+        <div className="flex min-w-0 flex-col gap-[2mm]">
+          <Tag tag={bike.data.tag} size="middle" />
+          <p className="line-clamp-2 text-[11px] leading-tight">{bikeName(bike.data.facts)}</p>
+          <p className="line-clamp-1 font-mono text-[10px]">{bike.data.facts.frame_number}</p>
+        </div>
+      </section>
+      <p className="no-print max-w-md text-quiet">
+        The last letter checks the number: a mistyped tag is refused and never opens another bike. No owner's name is
+        printed.
+      </p>
+    </div>
+  );
+}

@@ -1,0 +1,100 @@
+import type { BikeFacts } from "../../api/client";
+
+/** A bike's facts as they are typed: every field is text, empty when not known. */
+export type Draft = Record<DraftField, string>;
+
+const texts = [
+  "make",
+  "model",
+  "colour",
+  "frame_number",
+  "kind",
+  "drivetrain_kind",
+  "brakes",
+  "motor",
+  "lubricant",
+  "limit_source",
+  "limit_reason",
+  "notes",
+] as const;
+const numbers = [
+  "sprocket_count",
+  "chainstay_mm",
+  "chainstay_growth_mm",
+  "cage_mm",
+  "capacity_teeth",
+  "chain_links",
+  "weekly_km",
+  "limit_pct",
+  "together_pct",
+] as const;
+const teeth = ["sprocket_teeth", "ring_teeth"] as const;
+const shares = ["fair", "dusty", "wet", "mud", "salt"] as const;
+
+type DraftField =
+  | (typeof texts)[number]
+  | (typeof numbers)[number]
+  | (typeof teeth)[number]
+  | (typeof shares)[number]
+  | "clutch";
+
+export const draftFields: readonly DraftField[] = [...texts, ...numbers, ...teeth, ...shares, "clutch"];
+
+export const emptyDraft = Object.fromEntries(draftFields.map((f) => [f, ""])) as Draft;
+
+export function isDraft(v: unknown): v is Draft {
+  return typeof v === "object" && v !== null && draftFields.every((f) => typeof (v as Draft)[f] === "string");
+}
+
+export function toDraft(f: BikeFacts): Draft {
+  const d = { ...emptyDraft };
+  for (const name of texts) d[name] = f[name] ?? "";
+  for (const name of numbers) d[name] = f[name] === undefined ? "" : String(f[name]);
+  for (const name of teeth) d[name] = (f[name] ?? []).join(", ");
+  for (const name of shares) d[name] = f.mix ? String(Math.round(1000 * f.mix[name]) / 10) : "";
+  d.clutch = f.clutch === undefined ? "" : f.clutch ? "yes" : "no";
+  return d;
+}
+
+/** A typed number: 410, 410.5 or 410,5. */
+function number(text: string): number | undefined {
+  const t = text.trim().replace(",", ".");
+  return /^\d*\.?\d+$/.test(t) ? Number(t) : undefined;
+}
+
+/** Teeth as they are written down: 34/50, 34, 50 or 11–42. */
+function numberList(text: string): number[] | undefined {
+  const parts = text.trim().split(/[\s,/–-]+/);
+  return parts.every((p) => /^\d+$/.test(p)) ? parts.map(Number) : undefined;
+}
+
+/** Reads a draft. What is no number gets its fault here; whether it can be is for the server to say. */
+export function fromDraft(d: Draft): { facts: BikeFacts; faults: Record<string, string> } {
+  const facts: BikeFacts = {};
+  const faults: Record<string, string> = {};
+  for (const name of texts) if (d[name].trim()) Object.assign(facts, { [name]: d[name].trim() });
+  for (const name of numbers) {
+    if (!d[name].trim()) continue;
+    const n = number(d[name]);
+    if (n === undefined) faults[`facts.${name}`] = `“${d[name].trim()}” is not a number.`;
+    else facts[name] = n;
+  }
+  for (const name of teeth) {
+    if (!d[name].trim()) continue;
+    const list = numberList(d[name]);
+    if (!list) faults[`facts.${name}`] = `“${d[name].trim()}” is not a list of teeth: write 34, 50 or 11–42.`;
+    else facts[name] = list;
+  }
+  if (d.clutch) facts.clutch = d.clutch === "yes";
+  if (shares.some((s) => d[s].trim())) {
+    const mix = { fair: 0, dusty: 0, wet: 0, mud: 0, salt: 0 };
+    for (const s of shares) {
+      if (!d[s].trim()) continue;
+      const n = number(d[s]);
+      if (n === undefined) faults["facts.mix"] = `“${d[s].trim()}” is not a number.`;
+      else mix[s] = n / 100;
+    }
+    if (!faults["facts.mix"]) facts.mix = mix;
+  }
+  return { facts, faults };
+}

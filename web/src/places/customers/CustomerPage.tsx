@@ -1,0 +1,281 @@
+import { useQuery } from "@tanstack/react-query";
+import { type FormEvent, useState } from "react";
+import { Link, useNavigate, useParams } from "react-router";
+import { api, ask, type Customer, type CustomerFacts, deedKey, Problem } from "../../api/client";
+import { customerOptions } from "../../api/queries";
+import { Conflict, versionsOf } from "../../ui/Conflict";
+import { useDeeds } from "../../ui/frame";
+import { forget, useKept } from "../../ui/kept";
+import { Choice, Dialog, Empty, Failure, Field, Waiting } from "../../ui/parts";
+import { deed, faultAt, useDeed } from "../../ui/sending";
+import { BikeLine } from "../bikes/BikesPlace";
+
+const ways = [
+  { value: "", words: "Not asked" },
+  { value: "message", words: "Message" },
+  { value: "mail", words: "Mail" },
+  { value: "none", words: "Not at all" },
+] as const;
+
+/** One owner: how to reach them, and their bikes. */
+export function CustomerPage() {
+  const { id = "" } = useParams();
+  const customer = useQuery(customerOptions(id));
+  const navigate = useNavigate();
+  const [archiving, setArchiving] = useState(false);
+  useDeeds({ e: { words: "Change this owner", run: () => navigate(`/customers/${id}/edit`) } });
+  if (customer.isPending) return <Waiting what="the owner" />;
+  if (customer.isError)
+    return (
+      <div className="p-4">
+        <div className="panel p-4">
+          <Failure error={customer.error} again={() => customer.refetch()} />
+        </div>
+      </div>
+    );
+  const { customer: c, bikes } = customer.data;
+  const f = c.facts;
+  const way = ways.find((w) => w.value === (f.contact_way ?? ""))?.words;
+  return (
+    <div className="mx-auto flex max-w-[1180px] flex-col gap-3 p-3 sm:p-4">
+      <section className="panel flex flex-wrap items-start gap-4 p-4" aria-label="Owner">
+        <div className="min-w-0 grow basis-72">
+          <h1 className="text-2xl break-words">{f.name}</h1>
+          <p className="mt-1 flex flex-wrap gap-x-4 font-mono">
+            {f.phone && <a href={`tel:${f.phone}`}>{f.phone}</a>}
+            {f.email && (
+              <a className="break-all" href={`mailto:${f.email}`}>
+                {f.email}
+              </a>
+            )}
+            {!f.phone && !f.email && <span className="font-sans text-quiet">no way to reach them noted</span>}
+          </p>
+          <p className="mt-1 text-[14px] text-quiet">
+            To be told: {way?.toLowerCase()}
+            {f.consent ? ", agreed to reminders" : ", has not agreed to reminders"}
+          </p>
+          {f.notes && <p className="mt-2 max-w-prose break-words whitespace-pre-wrap">{f.notes}</p>}
+        </div>
+        <div className="flex flex-wrap gap-2">
+          <Link to={`/customers/${c.id}/edit`} className="deed-plain">
+            Change <kbd className="key">E</kbd>
+          </Link>
+          {!c.archived && (
+            <Link to={`/bikes/new?owner=${c.id}&name=${encodeURIComponent(f.name)}`} className="deed-main">
+              Add a bike
+            </Link>
+          )}
+        </div>
+      </section>
+      <section className="panel overflow-hidden" aria-label="Bikes">
+        {bikes.length === 0 ? (
+          <Empty title="No bike of theirs is in care." />
+        ) : (
+          <ul className="[&>li:first-child>a]:border-t-0">
+            {bikes.map((b) => (
+              <BikeLine key={b.tag} bike={b} />
+            ))}
+          </ul>
+        )}
+      </section>
+      <button type="button" className="deed-quiet self-start" onClick={() => setArchiving(true)}>
+        {c.archived ? "Take this owner out of the archive" : "Archive this owner"}
+      </button>
+      {archiving && <Archiving customer={c} close={() => setArchiving(false)} />}
+    </div>
+  );
+}
+
+function Archiving({ customer, close }: { customer: Customer; close: () => void }) {
+  const send = useDeed(
+    () =>
+      ask(
+        api.PUT("/customers/{customer}/archived", {
+          params: { path: { customer: customer.id } },
+          body: { version: customer.version, archived: !customer.archived },
+        }),
+      ),
+    [["customers"]],
+  );
+  return (
+    <Dialog title={customer.archived ? "Take out of the archive?" : "Archive this owner?"} close={close}>
+      <p>
+        {customer.archived
+          ? "The owner can be given bikes again."
+          : "The owner leaves the list; the records of their bikes stay."}
+      </p>
+      {send.isError && <Failure error={send.error} />}
+      <div className="flex flex-wrap gap-3">
+        <button
+          type="button"
+          className="deed-main"
+          disabled={send.isPending}
+          onClick={() => send.mutate(deed(undefined), { onSuccess: close })}
+        >
+          {customer.archived ? "Take out" : "Archive"}
+        </button>
+        <button type="button" className="deed-quiet" onClick={close}>
+          Leave it
+        </button>
+      </div>
+    </Dialog>
+  );
+}
+
+const nobody: CustomerFacts = { name: "", phone: "", email: "", contact_way: "", consent: false, notes: "" };
+
+type Kept = { facts: CustomerFacts; version: number; key: string };
+
+const fits = (v: unknown): v is Kept =>
+  typeof v === "object" &&
+  v !== null &&
+  typeof (v as Kept).facts?.name === "string" &&
+  typeof (v as Kept).version === "number" &&
+  typeof (v as Kept).key === "string";
+
+/** Adding an owner. */
+export const AddCustomer = () => (
+  <CustomerForm slot="pony.draft.customer.new" start={{ facts: nobody, version: 0, key: deedKey() }} />
+);
+
+/** Changing an owner's facts. */
+export function EditCustomer() {
+  const { id = "" } = useParams();
+  const customer = useQuery(customerOptions(id));
+  if (customer.isPending) return <Waiting what="the owner" />;
+  if (customer.isError)
+    return (
+      <div className="p-4">
+        <Failure error={customer.error} again={() => customer.refetch()} />
+      </div>
+    );
+  const c = customer.data.customer;
+  return (
+    <CustomerForm
+      key={c.id}
+      slot={`pony.draft.customer.${c.id}`}
+      id={c.id}
+      start={{ facts: { ...nobody, ...c.facts }, version: c.version, key: deedKey() }}
+    />
+  );
+}
+
+function CustomerForm({ slot, start, id }: { slot: string; start: Kept; id?: string }) {
+  const navigate = useNavigate();
+  const [kept, setKept] = useKept<Kept>(slot, start, fits);
+  const facts = kept.facts;
+  const send = useDeed(
+    (input: { facts: CustomerFacts; version: number }, key) =>
+      id
+        ? ask(
+            api.PUT("/customers/{customer}", {
+              params: { path: { customer: id } },
+              body: { version: input.version, facts: input.facts },
+            }),
+          )
+        : ask(api.POST("/customers", { params: { header: { "Idempotency-Key": key } }, body: input.facts })),
+    [["customers"], ["bikes"], ["bike"]],
+  );
+  const leave = (to: string) => {
+    forget(slot);
+    navigate(to);
+    window.setTimeout(() => forget(slot)); // after the form's own keeping ran once more
+  };
+  const submit = (version: number) =>
+    send.mutate(
+      { input: { facts, version }, key: kept.key },
+      {
+        onSuccess: (c) => leave(`/customers/${c.id}`),
+        onError: (e) => e instanceof Problem && setKept({ ...kept, key: deedKey() }),
+      },
+    );
+  const set = (change: Partial<CustomerFacts>) => setKept({ ...kept, facts: { ...facts, ...change } });
+  // The contract names a new customer's facts by themselves, a changed one's under facts.
+  const fault = (name: string) => faultAt(send.error, name) ?? faultAt(send.error, `facts.${name}`);
+  const versions = versionsOf(send.error);
+  const text = (name: "name" | "phone" | "email", label: string, type: string, max: number) => (
+    <Field label={label} fault={fault(name)}>
+      {(a) => (
+        <input
+          {...a}
+          name={name}
+          type={type}
+          value={facts[name] ?? ""}
+          maxLength={max}
+          onChange={(e) => set({ [name]: e.target.value })}
+        />
+      )}
+    </Field>
+  );
+  return (
+    <form
+      noValidate
+      className="mx-auto flex max-w-[720px] flex-col gap-3 p-3 sm:p-4"
+      onSubmit={(e: FormEvent) => {
+        e.preventDefault();
+        submit(kept.version);
+      }}
+    >
+      <h1 className="text-2xl">{id ? "Change an owner" : "Add an owner"}</h1>
+      {versions && (
+        <Conflict
+          yours={versions.yours as Record<string, unknown>}
+          theirs={(versions.theirs as Customer).facts}
+          keepMine={() => {
+            const version = (versions.theirs as Customer).version;
+            setKept({ ...kept, version });
+            submit(version);
+          }}
+          takeTheirs={() => {
+            const theirs = versions.theirs as Customer;
+            setKept({ ...kept, facts: { ...nobody, ...theirs.facts }, version: theirs.version });
+            send.reset();
+          }}
+        />
+      )}
+      <div className="panel flex flex-col gap-4 p-4">
+        {text("name", "Name", "text", 120)}
+        <div className="grid gap-4 sm:grid-cols-2">
+          {text("phone", "Phone", "tel", 40)}
+          {text("email", "Mail", "email", 200)}
+        </div>
+        <Choice
+          label="How to be told when something is due"
+          value={facts.contact_way}
+          options={ways}
+          choose={(contact_way) => set({ contact_way })}
+        />
+        <label className="flex min-h-(--target) items-center gap-3">
+          <input
+            type="checkbox"
+            className="size-6 accent-primary"
+            checked={facts.consent ?? false}
+            onChange={(e) => set({ consent: e.target.checked })}
+          />
+          Agreed to be told
+        </label>
+        <Field label="Notes" fault={fault("notes")}>
+          {(a) => (
+            <textarea
+              {...a}
+              rows={3}
+              className={`${a.className} py-2`}
+              value={facts.notes ?? ""}
+              maxLength={4000}
+              onChange={(e) => set({ notes: e.target.value })}
+            />
+          )}
+        </Field>
+      </div>
+      {send.isError && !versions && <Failure error={send.error} />}
+      <div className="flex flex-wrap gap-3">
+        <button type="submit" className="deed-main" disabled={send.isPending}>
+          {id ? "Save changes" : "Add the owner"} <kbd className="key">Enter</kbd>
+        </button>
+        <button type="button" className="deed-quiet" onClick={() => leave(id ? `/customers/${id}` : "/customers")}>
+          Leave without saving
+        </button>
+      </div>
+    </form>
+  );
+}

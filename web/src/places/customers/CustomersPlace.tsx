@@ -1,0 +1,85 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link, useNavigate } from "react-router";
+import { customersOptions } from "../../api/queries";
+import { useDeeds } from "../../ui/frame";
+import { Choice, Empty, Failure, Waiting } from "../../ui/parts";
+
+/** Everybody who owns a bike in care. */
+export function CustomersPlace() {
+  const [q, setQ] = useState("");
+  const [which, setWhich] = useState<"current" | "archived">("current");
+  const customers = useQuery(customersOptions(q, which === "archived"));
+  const navigate = useNavigate();
+  useDeeds({ n: { words: "Add an owner", run: () => navigate("/customers/new") } });
+  return (
+    <div className="mx-auto flex max-w-[1180px] flex-col gap-3 p-3 sm:p-4">
+      <div className="flex flex-wrap items-end gap-3">
+        <input
+          className="entry max-w-md grow basis-56"
+          type="search"
+          placeholder="Name, phone or mail"
+          aria-label="Find among the owners"
+          value={q}
+          maxLength={100}
+          onChange={(e) => setQ(e.target.value)}
+        />
+        <Choice
+          label=""
+          value={which}
+          options={[
+            { value: "current", words: "Current" },
+            { value: "archived", words: "Archived" },
+          ]}
+          choose={setWhich}
+        />
+        <Link to="/customers/new" className="deed-main ml-auto max-sm:w-full">
+          Add an owner <kbd className="key">N</kbd>
+        </Link>
+      </div>
+      <section className="panel overflow-hidden" aria-label="Owners">
+        {customers.isPending && <Waiting what="the owners" />}
+        {customers.isError && (
+          <div className="p-3">
+            <Failure error={customers.error} again={() => customers.refetch()} />
+          </div>
+        )}
+        {customers.data?.length === 0 && (
+          <Empty
+            title={
+              q.trim() !== ""
+                ? "Nobody here fits."
+                : which === "archived"
+                  ? "Nobody is archived."
+                  : "The owners of the bikes you care for will be here."
+            }
+          >
+            {q.trim() === "" && which === "current" && (
+              <Link to="/customers/new" className="deed-main">
+                Add the first owner
+              </Link>
+            )}
+          </Empty>
+        )}
+        <ul>
+          {customers.data?.map((c) => (
+            <li key={c.id}>
+              <Link
+                to={`/customers/${c.id}`}
+                className="row-link grid grid-cols-[minmax(0,1fr)_auto] items-center gap-x-4 px-4 py-2 sm:grid-cols-[minmax(0,1.4fr)_minmax(0,1fr)_120px]"
+              >
+                <span className="truncate font-semibold">{c.facts.name}</span>
+                <span className="truncate font-mono text-[14px] text-quiet max-sm:col-start-1 max-sm:row-start-2">
+                  {c.facts.phone || c.facts.email || ""}
+                </span>
+                <span className="text-right text-quiet">
+                  {c.bikes} {c.bikes === 1 ? "bike" : "bikes"}
+                </span>
+              </Link>
+            </li>
+          ))}
+        </ul>
+      </section>
+    </div>
+  );
+}

@@ -1,0 +1,148 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { type FormEvent, useEffect, useState } from "react";
+import { api, ask, type Person, Problem } from "../../api/client";
+import { peopleOptions, sessionOptions } from "../../api/queries";
+import { deviceName } from "../../ui/device";
+import { Icon, PonyHead } from "../../ui/icons";
+import { Failure, Waiting } from "../../ui/parts";
+import { roleWords } from "../../ui/words";
+
+/** The first screen of a device: tap a name, type the PIN. */
+export function SignIn() {
+  return (
+    <div className="grid min-h-full place-items-center overflow-auto bg-frame p-3 text-frame-ink">
+      <div className="flex w-full max-w-md flex-col gap-4">
+        <h1 className="flex items-center gap-3 text-2xl">
+          <PonyHead size={40} /> Earnest Pony
+        </h1>
+        <div className="panel flex flex-col gap-3 p-5 text-base-content">
+          <h2 className="text-lg">Who is at the bench?</h2>
+          <PeopleAndPin />
+        </div>
+      </div>
+    </div>
+  );
+}
+
+/** The names, and the PIN of the one tapped. */
+export function PeopleAndPin({ without, done }: { without?: string; done?: () => void }) {
+  const people = useQuery(peopleOptions);
+  const [person, setPerson] = useState<Person | null>(null);
+  if (people.isPending) return <Waiting what="the names" />;
+  if (people.isError) return <Failure error={people.error} again={() => people.refetch()} />;
+  if (person) return <Pin person={person} back={() => setPerson(null)} done={done} />;
+  const names = people.data.filter((p) => p.id !== without);
+  if (names.length === 0)
+    return (
+      <p>
+        Nobody is entered yet. On the shop's machine: <code className="font-mono">pony person "Name"</code>
+      </p>
+    );
+  return (
+    <ul className="grid grid-cols-1 gap-2 min-[420px]:grid-cols-2">
+      {names.map((p) => (
+        <li key={p.id}>
+          <button
+            type="button"
+            onClick={() => setPerson(p)}
+            className="flex min-h-[calc(var(--target)+12px)] w-full flex-col items-start justify-center rounded-field border border-base-300 px-3 text-left hover:bg-base-200"
+          >
+            <span className="font-semibold">{p.name}</span>
+            <span className="text-[13px] text-quiet">{roleWords[p.role]}</span>
+          </button>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function Pin({ person, back, done }: { person: Person; back: () => void; done: (() => void) | undefined }) {
+  const client = useQueryClient();
+  const [pin, setPin] = useState("");
+  const [wait, setWait] = useState(0); // seconds until the next try is looked at
+  const password = person.role === "owner";
+  const signIn = useMutation({
+    mutationFn: () => ask(api.PUT("/session", { body: { person_id: person.id, pin, device: deviceName() } })),
+    onSuccess: (session) => {
+      client.setQueryData(sessionOptions.queryKey, session);
+      void client.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "session" });
+      done?.();
+    },
+    onError: (e) => {
+      setPin("");
+      if (e instanceof Problem) setWait(e.body.retry_after_seconds ?? 0);
+    },
+  });
+  useEffect(() => {
+    if (wait <= 0) return;
+    const tick = window.setTimeout(() => setWait(wait - 1), 1000);
+    return () => window.clearTimeout(tick);
+  }, [wait]);
+
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    if (pin && wait === 0) signIn.mutate();
+  };
+  const type = (digit: string) => setPin((p) => (p.length < 8 ? p + digit : p));
+  return (
+    <form onSubmit={submit} className="flex flex-col gap-3">
+      <button
+        type="button"
+        onClick={back}
+        className="flex min-h-(--target) items-center gap-1 self-start font-semibold"
+      >
+        <Icon name="back" size={20} /> {person.name}
+      </button>
+      <input
+        // biome-ignore lint/a11y/noAutofocus: the name was tapped to type this
+        autoFocus
+        type="password"
+        inputMode={password ? "text" : "numeric"}
+        autoComplete="off"
+        aria-label={password ? "Password" : "PIN"}
+        placeholder={password ? "Password" : "PIN"}
+        className="entry text-center font-mono text-3xl tracking-[0.3em]"
+        value={pin}
+        maxLength={200}
+        onChange={(e) => setPin(password ? e.target.value : e.target.value.replace(/\D/g, "").slice(0, 8))}
+      />
+      {signIn.isError && (
+        <p role="alert" className="font-semibold text-error">
+          {wait > 0 ? `Too many wrong PINs. Next try in ${wait} s.` : signIn.error.message}
+        </p>
+      )}
+      {!password && (
+        <div className="grid grid-cols-3 gap-1.5">
+          {["1", "2", "3", "4", "5", "6", "7", "8", "9"].map((d) => (
+            <PadKey key={d} press={() => type(d)}>
+              {d}
+            </PadKey>
+          ))}
+          <PadKey press={() => setPin("")}>
+            <span className="font-sans text-base">Clear</span>
+          </PadKey>
+          <PadKey press={() => type("0")}>0</PadKey>
+          <PadKey press={() => setPin((p) => p.slice(0, -1))} label="Erase">
+            <Icon name="erase" />
+          </PadKey>
+        </div>
+      )}
+      <button type="submit" className="deed-main" disabled={!pin || wait > 0 || signIn.isPending}>
+        Sign in <kbd className="key">Enter</kbd>
+      </button>
+    </form>
+  );
+}
+
+function PadKey({ press, label, children }: { press: () => void; label?: string; children: React.ReactNode }) {
+  return (
+    <button
+      type="button"
+      onClick={press}
+      aria-label={label}
+      className="flex min-h-(--target) items-center justify-center rounded-field border border-base-300 font-mono text-xl font-semibold hover:bg-base-200"
+    >
+      {children}
+    </button>
+  );
+}

@@ -1,0 +1,69 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { findOptions } from "../api/queries";
+import { Plate } from "./Plate";
+import { Dialog, Failure } from "./parts";
+import { Tag } from "./Tag";
+import { bikeName } from "./words";
+
+/** Finds a bike by part of its tag, owner, make or frame number, and opens or picks it. */
+export function Find(props: { close: () => void; open: (tag: string) => void; title?: string }) {
+  const [q, setQ] = useState("");
+  const [at, setAt] = useState(0);
+  const found = useQuery(findOptions(q));
+  const bikes = q.trim() === "" ? [] : (found.data?.bikes ?? []);
+  const chosen = bikes[Math.min(at, bikes.length - 1)];
+
+  const onKey = (e: React.KeyboardEvent) => {
+    if (e.key === "ArrowDown") setAt(Math.min(at + 1, bikes.length - 1));
+    else if (e.key === "ArrowUp") setAt(Math.max(at - 1, 0));
+    else if (e.key === "Enter" && chosen && !found.isPlaceholderData) props.open(chosen.tag);
+    else return;
+    e.preventDefault();
+  };
+
+  return (
+    <Dialog title={props.title ?? "Find a bike"} close={props.close}>
+      <input
+        autoFocus
+        className="entry text-lg"
+        placeholder="Tag, owner, make or frame number"
+        aria-label="Tag, owner, make or frame number"
+        value={q}
+        maxLength={100}
+        onChange={(e) => {
+          setQ(e.target.value);
+          setAt(0);
+        }}
+        onKeyDown={onKey}
+      />
+      {found.isError && <Failure error={found.error} again={() => found.refetch()} />}
+      <ul className="-mx-2 max-h-[50vh] overflow-auto" aria-label="Found">
+        {bikes.map((b) => (
+          <li key={b.tag}>
+            <button
+              type="button"
+              onClick={() => props.open(b.tag)}
+              className={`flex min-h-(--target) w-full items-center gap-3 rounded-field px-2 py-1 text-left ${b === chosen ? "bg-base-200" : "hover:bg-base-200"}`}
+            >
+              <Tag tag={b.tag} />
+              <span className="min-w-0 grow">
+                <span className="block truncate font-semibold">{b.owner.name}</span>
+                <span className="block truncate text-[13px] text-quiet">{bikeName(b)}</span>
+              </span>
+              {b.chain && <Plate state={b.chain.state} size={18} />}
+            </button>
+          </li>
+        ))}
+      </ul>
+      {q.trim() !== "" && found.data?.bikes.length === 0 && (
+        <p>Nothing here fits. Part of a tag, an owner's name, a make or a frame number will do.</p>
+      )}
+      {found.data && found.data.total > bikes.length && bikes.length > 0 && (
+        <p className="text-[13px] text-quiet">
+          {bikes.length} of {found.data.total}. Type more to narrow it down.
+        </p>
+      )}
+    </Dialog>
+  );
+}

@@ -1,0 +1,146 @@
+import { type ReactNode, useMemo, useRef, useState } from "react";
+import { NavLink, useLocation, useNavigate } from "react-router";
+import type { Session } from "../api/client";
+import { useLive } from "../api/live";
+import { Find } from "./Find";
+import { shortName } from "./format";
+import { type Deeds, frameContext } from "./frame";
+import { Icon, PonyHead } from "./icons";
+import { useKeys } from "./keys";
+import { PersonMenu } from "./PersonMenu";
+import { Dialog } from "./parts";
+import { useToSend } from "./sending";
+
+const places = [
+  { to: "/bikes", words: "Bikes", key: "b", icon: "bikes" },
+  { to: "/bench", words: "Bench", key: "m", icon: "bench" },
+  { to: "/customers", words: "Owners", key: "o", icon: "customers" },
+] as const;
+
+/** The dark frame round every place: the bar with finding and person, and the rail of places. */
+export function Frame({ session, children }: { session: Session; children: ReactNode }) {
+  const navigate = useNavigate();
+  const deeds = useRef<Deeds>({});
+  const [shown, setShown] = useState<"nothing" | "find" | "person" | "keys">("nothing");
+  const context = useMemo(() => ({ session, deeds }), [session]);
+  const heard = useLive(true);
+  const openTag = (tag: string) => {
+    setShown("nothing");
+    navigate(`/bikes/${tag.toUpperCase()}`);
+  };
+
+  const commands: Record<string, () => void> = {
+    "/": () => setShown("find"),
+    "?": () => setShown("keys"),
+  };
+  for (const p of places) commands[p.key] = () => navigate(p.to);
+  // A place's own deeds come after, so that they win: M on a bike's page measures that bike.
+  const all = new Proxy(commands, { get: (own, k: string) => deeds.current[k]?.run ?? own[k] });
+  useKeys(shown === "nothing" ? all : {}, openTag);
+
+  return (
+    <frameContext.Provider value={context}>
+      <div className="grid h-full grid-cols-[1fr] grid-rows-[auto_1fr_auto] bg-frame text-frame-ink sm:grid-cols-[76px_1fr] sm:grid-rows-[52px_1fr]">
+        <header className="no-print flex items-center gap-2 px-3 py-1 sm:col-span-2 sm:gap-3 sm:py-0">
+          <NavLink to="/bikes" className="flex items-center gap-2 rounded-field" aria-label="Earnest Pony">
+            <PonyHead />
+            <span className="hidden whitespace-nowrap text-[17px] font-bold md:inline">Earnest Pony</span>
+          </NavLink>
+          <span className="min-w-0 shrink truncate text-frame-quiet max-lg:hidden lg:max-w-64">
+            {session.shop.name}
+          </span>
+          <button
+            type="button"
+            onClick={() => setShown("find")}
+            className="mx-auto flex min-h-[36px] w-full max-w-[430px] min-w-0 items-center justify-between gap-2 rounded-field bg-frame-raised px-3 text-frame-quiet max-sm:min-h-[44px]"
+          >
+            <span className="truncate">Find: tag, owner, bike</span>
+            <kbd className="key">/</kbd>
+          </button>
+          <SendState heard={heard} />
+          <button
+            type="button"
+            onClick={() => setShown("person")}
+            aria-haspopup="dialog"
+            className="min-h-[40px] shrink-0 rounded-field bg-frame-raised px-3 max-sm:min-h-[44px]"
+          >
+            {shortName(session.person.name)}
+          </button>
+        </header>
+        <nav
+          aria-label="Places"
+          className="no-print order-last flex justify-around gap-1 px-1 pb-[env(safe-area-inset-bottom)] sm:order-none sm:flex-col sm:justify-start sm:px-0 sm:py-1.5"
+        >
+          {places.map((p) => (
+            <PlaceLink key={p.to} place={p} />
+          ))}
+        </nav>
+        <main className="relative min-h-0 overflow-auto bg-base-200 text-base-content">{children}</main>
+      </div>
+      {shown === "find" && <Find close={() => setShown("nothing")} open={openTag} />}
+      {shown === "person" && <PersonMenu close={() => setShown("nothing")} />}
+      {shown === "keys" && <Keys deeds={deeds.current} close={() => setShown("nothing")} />}
+    </frameContext.Provider>
+  );
+}
+
+function PlaceLink({ place }: { place: (typeof places)[number] }) {
+  const here = useLocation().pathname.startsWith(place.to);
+  return (
+    <NavLink
+      to={place.to}
+      className={`relative flex min-h-[52px] grow flex-col items-center justify-center gap-0.5 rounded-field text-[13px] sm:ml-1.5 sm:min-h-[66px] sm:grow-0 sm:rounded-r-none ${
+        here ? "bg-base-200 font-semibold text-base-content" : "text-frame-quiet hover:text-frame-ink"
+      }`}
+    >
+      <Icon name={place.icon} />
+      {place.words}
+      <kbd className="absolute top-1.5 right-2 hidden font-mono text-[11px] opacity-70 sm:inline pointer-coarse:hidden">
+        {place.key.toUpperCase()}
+      </kbd>
+    </NavLink>
+  );
+}
+
+/** Whether everything typed has reached the server. */
+function SendState({ heard }: { heard: boolean }) {
+  const toSend = useToSend();
+  const said = toSend > 0 ? `${toSend} to send` : heard ? "All saved" : "No server";
+  const alarm = toSend > 0 || !heard;
+  return (
+    <span
+      role="status"
+      className={`shrink-0 text-[14px] ${alarm ? "font-semibold text-accent" : "text-frame-quiet max-lg:hidden"}`}
+    >
+      {said}
+    </span>
+  );
+}
+
+function Keys({ deeds, close }: { deeds: Deeds; close: () => void }) {
+  const rows: [string, string][] = [
+    ["/", "Find a bike or owner"],
+    ...places.map((p): [string, string] => [p.key.toUpperCase(), p.words]),
+    ...Object.entries(deeds).map(([key, d]): [string, string] => [key.toUpperCase(), d.words]),
+    ["Enter", "The main deed of the screen"],
+    ["Escape", "Back out"],
+    ["Tag, Enter", "A scanned tag opens its bike from anywhere"],
+  ];
+  return (
+    <Dialog title="Keys" close={close}>
+      <dl className="grid grid-cols-[auto_1fr] gap-x-4 gap-y-2">
+        {rows.map(([key, words]) => (
+          <div key={key + words} className="contents">
+            <dt>
+              <kbd className="rounded-[4px] border border-base-content px-1.5 font-mono text-[13px]">{key}</kbd>
+            </dt>
+            <dd>{words}</dd>
+          </div>
+        ))}
+      </dl>
+      <button type="button" className="deed-plain" onClick={close}>
+        Close
+      </button>
+    </Dialog>
+  );
+}

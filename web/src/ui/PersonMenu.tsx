@@ -1,0 +1,74 @@
+import { useMutation } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, ask } from "../api/client";
+import { PeopleAndPin } from "../places/signin/SignIn";
+import { deviceName, nameDevice } from "./device";
+import { useSession } from "./frame";
+import { Choice, Dialog, Failure, Field } from "./parts";
+import { setLook, useLook } from "./theme";
+import { roleWords } from "./words";
+
+/** Switching person (a tap here, a tap on the name, the PIN), how this device looks, signing out. */
+export function PersonMenu({ close }: { close: () => void }) {
+  const session = useSession();
+  const look = useLook();
+  const [device, setDevice] = useState(deviceName);
+  const signOut = useMutation({
+    mutationFn: () => ask(api.DELETE("/session")),
+    onSuccess: () => window.location.assign("/"), // a fresh page: the next person sees nothing fetched for this one
+  });
+  return (
+    <Dialog title={session.person.name} close={close}>
+      <p className="-mt-3 text-quiet">
+        {roleWords[session.person.role]} · {session.device}
+      </p>
+      <section className="flex flex-col gap-2">
+        <h3 className="label-small">Switch to</h3>
+        <PeopleAndPin without={session.person.id} done={close} />
+      </section>
+      <section className="flex flex-wrap gap-x-6 gap-y-3 border-t border-base-300 pt-4">
+        <Choice
+          label="Light"
+          value={look.theme}
+          options={[
+            { value: "day", words: "Day" },
+            { value: "night", words: "Night" },
+            { value: "auto", words: "As the device" },
+          ]}
+          choose={(theme) => setLook({ theme })}
+        />
+        <Choice
+          label="Buttons"
+          value={look.size}
+          options={[
+            { value: "bare", words: "Bare hands" },
+            { value: "glove", words: "Gloves" },
+          ]}
+          choose={(size) => setLook({ size })}
+        />
+      </section>
+      <Field label="This device is called" hint="As it stands in the ledger, from the next sign-in on.">
+        {(a) => (
+          <input
+            {...a}
+            value={device}
+            maxLength={40}
+            onChange={(e) => {
+              setDevice(e.target.value);
+              if (e.target.value.trim()) nameDevice(e.target.value.trim());
+            }}
+          />
+        )}
+      </Field>
+      {signOut.isError && <Failure error={signOut.error} />}
+      <div className="flex justify-between gap-3">
+        <button type="button" className="deed-plain" onClick={() => signOut.mutate()} disabled={signOut.isPending}>
+          Sign out
+        </button>
+        <button type="button" className="deed-quiet" onClick={close}>
+          Close
+        </button>
+      </div>
+    </Dialog>
+  );
+}

@@ -1,0 +1,33 @@
+import { useEffect, useState } from "react";
+
+/**
+ * State that a reload does not lose: what is typed and not sent yet. It belongs to this device
+ * alone. What is stored is trusted only as far as `fits` says.
+ */
+export function useKept<T>(key: string, initial: T, fits: (v: unknown) => v is T) {
+  const [value, setValue] = useState<T>(() => {
+    try {
+      const stored: unknown = JSON.parse(localStorage.getItem(key) ?? "null");
+      if (fits(stored)) return stored;
+    } catch {
+      // nothing usable there
+    }
+    return initial;
+  });
+  useEffect(() => {
+    try {
+      localStorage.setItem(key, JSON.stringify(value));
+    } catch {
+      // storage is full or shut: the page still has it
+    }
+  }, [key, value]);
+  return [value, setValue] as const;
+}
+
+export function forget(key: string): void {
+  try {
+    localStorage.removeItem(key);
+  } catch {
+    // nothing to forget
+  }
+}

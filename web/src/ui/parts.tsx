@@ -1,0 +1,149 @@
+import { type ReactNode, useEffect, useId, useRef } from "react";
+import { Problem } from "../api/client";
+
+/** Says what will be in an empty place, and gives the first deed. */
+export function Empty({ title, children }: { title: string; children?: ReactNode }) {
+  return (
+    <div className="flex flex-col items-start gap-3 px-4 py-8">
+      <h2 className="text-xl">{title}</h2>
+      {children}
+    </div>
+  );
+}
+
+/** Says what went wrong and lets one try again. */
+export function Failure({ error, again }: { error: unknown; again?: () => void }) {
+  const said = error instanceof Error ? error.message : "Something went wrong.";
+  const id = error instanceof Problem && error.body.status >= 500 ? error.body.request_id : undefined;
+  return (
+    <div
+      role="alert"
+      className="flex flex-wrap items-center gap-3 rounded-field border-l-4 border-error bg-base-200 px-4 py-3"
+    >
+      <span className="grow">
+        {said}
+        {id && <span className="block text-[13px] text-quiet">Number for the log: {id}</span>}
+      </span>
+      {again && (
+        <button type="button" className="deed-plain" onClick={again}>
+          Try again
+        </button>
+      )}
+    </div>
+  );
+}
+
+/** Holds the room of something that is being fetched. It says so to those who cannot see it. */
+export function Waiting({ what }: { what: string }) {
+  return (
+    <div role="status" className="px-4 py-8 text-quiet">
+      Fetching {what}…
+    </div>
+  );
+}
+
+type FieldProps = {
+  label: string;
+  hint?: string | undefined;
+  fault?: string | undefined;
+  unit?: string | undefined;
+  children: (a: {
+    id: string;
+    "aria-invalid": boolean;
+    "aria-describedby": string | undefined;
+    className: string;
+  }) => ReactNode;
+};
+
+/** A labelled field with its unit, and what is wrong with it beneath. */
+export function Field({ label, hint, fault, unit, children }: FieldProps) {
+  const id = useId();
+  const said = fault ?? hint;
+  return (
+    <div className="min-w-0">
+      <label htmlFor={id} className="label-small mb-1 block">
+        {label}
+      </label>
+      <div className="relative">
+        {children({
+          id,
+          "aria-invalid": fault !== undefined,
+          "aria-describedby": said ? `${id}-said` : undefined,
+          className: unit ? "entry pr-14" : "entry",
+        })}
+        {unit && (
+          <span className="pointer-events-none absolute inset-y-0 right-3 flex items-center font-mono text-quiet">
+            {unit}
+          </span>
+        )}
+      </div>
+      {said && (
+        <p id={`${id}-said`} className={`mt-1 text-[13px] ${fault ? "font-semibold text-error" : "text-quiet"}`}>
+          {said}
+        </p>
+      )}
+    </div>
+  );
+}
+
+/** A window over the page; Escape and a tap beside it close it. */
+export function Dialog({ title, close, children }: { title: string; close: () => void; children: ReactNode }) {
+  const ref = useRef<HTMLDialogElement>(null);
+  const id = useId();
+  useEffect(() => {
+    const dialog = ref.current;
+    dialog?.showModal();
+    return () => dialog?.close();
+  }, []);
+  return (
+    // biome-ignore lint/a11y/useKeyWithClickEvents: the keyboard has Escape
+    <dialog
+      ref={ref}
+      aria-labelledby={id}
+      className="m-auto w-[min(36rem,calc(100vw-1.5rem))] rounded-box border border-base-300 bg-base-100 p-0 text-base-content backdrop:bg-black/55"
+      onCancel={(e) => {
+        e.preventDefault();
+        close();
+      }}
+      onClick={(e) => e.target === ref.current && close()}
+    >
+      <div className="flex flex-col gap-4 p-5">
+        <h2 id={id} className="text-xl">
+          {title}
+        </h2>
+        {children}
+      </div>
+    </dialog>
+  );
+}
+
+/** One of several choices, as buttons side by side. */
+export function Choice<T extends string>(props: {
+  label: string;
+  value: T | undefined;
+  options: readonly { value: T; words: string }[];
+  choose: (v: T) => void;
+}) {
+  return (
+    <fieldset className="min-w-0">
+      <legend className="label-small mb-1">{props.label}</legend>
+      <div className="flex flex-wrap gap-1.5">
+        {props.options.map((o) => (
+          <button
+            key={o.value}
+            type="button"
+            aria-pressed={o.value === props.value}
+            onClick={() => props.choose(o.value)}
+            className={`min-h-(--target) rounded-field border px-3 font-medium ${
+              o.value === props.value
+                ? "border-neutral bg-neutral text-neutral-content"
+                : "border-base-300 bg-base-100 hover:bg-base-200"
+            }`}
+          >
+            {o.words}
+          </button>
+        ))}
+      </div>
+    </fieldset>
+  );
+}

@@ -1,0 +1,29 @@
+import { useMutation, useMutationState, useQueryClient } from "@tanstack/react-query";
+import { deedKey, Problem, Unreachable } from "../api/client";
+
+/**
+ * A deed that is written once, however often it is sent: it keeps its key until it is answered, is
+ * sent again by itself while the server cannot be reached, and only then counts as done.
+ */
+export function useDeed<In, Out>(send: (input: In, key: string) => Promise<Out>, touches: unknown[][]) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationKey: ["deed"],
+    mutationFn: ({ input, key }: { input: In; key: string }) => send(input, key),
+    networkMode: "always", // whether the server is there is seen by asking it
+    retry: (_, e) => e instanceof Unreachable,
+    retryDelay: (n) => Math.min(500 * 2 ** n, 5000),
+    onSuccess: () => Promise.all(touches.map((queryKey) => client.invalidateQueries({ queryKey }))),
+  });
+}
+
+/** What useDeed's mutate takes: the input with a key of its own. */
+export const deed = <In>(input: In) => ({ input, key: deedKey() });
+
+/** How many deeds wait for the server. */
+export function useToSend(): number {
+  return useMutationState({ filters: { mutationKey: ["deed"], status: "pending" } }).length;
+}
+
+/** The message at a path of a failed deed. */
+export const faultAt = (error: unknown, path: string) => (error instanceof Problem ? error.at(path) : undefined);

@@ -1,0 +1,296 @@
+import type { BikeFacts, BikeRow, Measurement, School, State, Verdict, WearAnswer, WearReason } from "../api/client";
+import { mm, percent } from "./format";
+
+// The rules answer in codes and numbers; here they become a mechanic's words.
+
+export const verdictWords: Record<Verdict, string> = {
+  ok: "Ride on",
+  watch: "Near the limit",
+  unsure: "Unsure",
+  replace: "Replace the chain",
+  "replace-together": "Chain and sprockets",
+};
+
+export const schoolWords: Record<School, { name: string; why: string }> = {
+  protect: { name: "Protect", why: "narrow chains and dear cassettes: change early" },
+  half: { name: "Change at half", why: "change while the joints still roll; past 0.5 % wear speeds up" },
+  "three-quarter": { name: "Three-quarter", why: "longest chain life, some sprocket life given up" },
+  "run-out": { name: "Run it out", why: "a cheap drivetrain run to its end and replaced whole" },
+};
+
+export const stateWords: Record<State, string> = { fresh: "fresh", soon: "soon", due: "due", overdue: "overdue" };
+
+const findingNames: Record<string, string> = {
+  "skips-on-new-chain": "Skips on a new chain",
+  "hooked-teeth": "Hooked teeth",
+  "broken-teeth": "Broken teeth",
+  "cracked-plate": "Cracked plate",
+  "stiff-link": "Stiff link that stays",
+  "rust-pitting": "Rust pitting",
+  noise: "Noise",
+  "uneven-wear": "Uneven wear",
+  "surface-rust": "Surface rust",
+  "chipped-tooth": "Chipped tooth",
+  "side-slack": "Side slack",
+};
+
+/** A finding in words; one the page does not know is shown as it was written. */
+export const findingWords = (code: string) => findingNames[code] ?? code.replaceAll("-", " ");
+
+export const kindWords: Record<string, string> = {
+  ruler: "ruler",
+  "whole-chain": "hung or laid flat",
+  "caliper-inside": "inside jaws",
+  "gauge-percent": "percent",
+  "gauge-dropin": "drop-in",
+  "pull-off": "a look",
+};
+
+export const lookWords: Record<string, string> = {
+  flush: "Lies flush",
+  daylight: "Daylight under it",
+  "clears-tooth": "Clears a tooth",
+};
+
+export const bikeKindWords: Record<string, string> = {
+  everyday: "everyday",
+  road: "road",
+  gravel: "gravel",
+  trail: "trail",
+  cargo: "cargo",
+  "child-carrying": "child-carrying",
+  "hub-gear": "hub gear",
+  "fixed-gear": "fixed gear",
+};
+
+export const drivetrainWords: Record<string, string> = {
+  derailleur: "derailleur",
+  "single-speed": "single-speed",
+  "hub-gear": "hub gear",
+};
+
+export const motorWords: Record<string, string> = { none: "no motor", hub: "hub motor", mid: "mid motor" };
+
+export const lubricantWords: Record<string, string> = {
+  "wet-oil": "wet oil",
+  "dry-oil": "dry oil",
+  "all-weather": "all-weather oil",
+  "drip-wax": "drip wax",
+  "immersion-wax": "immersion wax",
+  "factory-grease": "factory grease",
+};
+
+export const mixWords = { fair: "fair", dusty: "dusty", wet: "wet", mud: "mud", salt: "salt" } as const;
+
+export const roleWords: Record<string, string> = {
+  owner: "owner",
+  mechanic: "mechanic",
+  counter: "counter",
+  apprentice: "apprentice",
+};
+
+/** What a fact of a bike or customer is called, for the ledger and for comparing versions. */
+export const factWords: Record<string, string> = {
+  make: "make",
+  model: "model",
+  colour: "colour",
+  frame_number: "frame number",
+  kind: "kind",
+  drivetrain_kind: "gears",
+  sprocket_count: "sprockets",
+  sprocket_teeth: "sprocket teeth",
+  ring_teeth: "ring teeth",
+  chainstay_mm: "chainstay",
+  chainstay_growth_mm: "chainstay growth",
+  cage_mm: "cage",
+  clutch: "clutch",
+  capacity_teeth: "capacity",
+  chain_links: "links in the chain",
+  brakes: "brakes",
+  motor: "motor",
+  lubricant: "lubricant",
+  weekly_km: "weekly distance",
+  mix: "riding",
+  limit_pct: "own limit",
+  together_pct: "own together line",
+  limit_source: "whose limit",
+  limit_reason: "why its own limit",
+  notes: "notes",
+  owner: "owner",
+  name: "name",
+  phone: "phone",
+  email: "mail",
+  contact_way: "how to tell",
+  consent: "consent",
+};
+
+/** The bike in one line: make, model, colour. */
+export function bikeName(b: Pick<BikeRow, "make" | "model" | "colour"> | BikeFacts): string {
+  const name = [b.make, b.model].filter(Boolean).join(" ");
+  return [name, b.colour].filter(Boolean).join(", ") || "make not noted";
+}
+
+/** Gears, brakes and motor in one line; what is not known is left out. */
+export function drivetrainLine(f: BikeFacts): string {
+  const parts: string[] = [];
+  if (f.drivetrain_kind === "derailleur" && f.sprocket_count) {
+    parts.push(`${f.ring_teeth?.length ? f.ring_teeth.length : "?"}×${f.sprocket_count}`);
+  } else if (f.drivetrain_kind) parts.push(drivetrainWords[f.drivetrain_kind] ?? "");
+  if (f.ring_teeth?.length) parts.push(`${f.ring_teeth.length > 1 ? "rings" : "ring"} ${f.ring_teeth.join("/")}`);
+  const teeth = f.sprocket_teeth ?? [];
+  if (teeth.length === 1) parts.push(`sprocket ${teeth[0]}`);
+  if (teeth.length > 1) parts.push(`sprockets ${teeth[0]}–${teeth.at(-1)}`);
+  if (f.brakes) parts.push(f.brakes);
+  if (f.motor) parts.push(motorWords[f.motor] ?? "");
+  return parts.join(" · ") || "drivetrain not noted yet";
+}
+
+/** How the bike is ridden and kept, in one line. */
+export function ridingLine(f: BikeFacts): string {
+  const parts: string[] = [];
+  if (f.weekly_km !== undefined) parts.push(`${Math.round(f.weekly_km)} km a week`);
+  const m = f.mix;
+  if (m) {
+    const shares = Object.entries(mixWords)
+      .map(([key, word]) => ({ word, share: m[key as keyof typeof mixWords] }))
+      .filter((x) => x.share > 0.005)
+      .sort((a, b) => b.share - a.share)
+      .map((x) => `${Math.round(100 * x.share)} % ${x.word}`);
+    parts.push(shares.join(", "));
+  }
+  if (f.lubricant) parts.push(lubricantWords[f.lubricant] ?? "");
+  return parts.join(" · ");
+}
+
+/** An interval in words: from the one edge to the other. */
+export const intervalWords = (low: number, high: number | null | undefined) =>
+  high == null
+    ? `${percent(low)} % or more`
+    : low <= 0
+      ? `under ${percent(high)} %`
+      : `${percent(low)} to ${percent(high)} %`;
+
+/** What was read, in one line: 0.44 % ± 0.05. */
+export function wearLine(w: Pick<WearAnswer, "elongation_pct" | "sigma_pct" | "interval">): string {
+  if (w.elongation_pct !== undefined) return `${percent(w.elongation_pct)} % ± ${percent(w.sigma_pct ?? 0)}`;
+  if (w.interval) return intervalWords(w.interval.low_pct, w.interval.high_pct);
+  return "";
+}
+
+const chance = (p = 0) => {
+  const outOf = Math.round(100 * p);
+  if (outOf <= 0) return "less than 1 in 100";
+  if (outOf >= 100) return "more than 99 in 100";
+  return `${outOf} in 100`;
+};
+
+const reason = (w: WearAnswer, code: WearReason["code"]) => w.reasons.find((r) => r.code === code);
+
+/** The verdict in one sentence. */
+export function verdictSentence(w: WearAnswer): string {
+  const limit = `${percent(w.limit_pct)} %`;
+  const forced = w.reasons.filter((r) => r.code === "finding-forces").map((r) => findingWords(r.finding ?? ""));
+  if (forced.length > 0) {
+    const seen = forced.join(", ").toLowerCase();
+    return w.verdict === "replace-together"
+      ? `Seen: ${seen}. Chain and sprockets go together whatever the reading; look at rings and pulleys.`
+      : `Seen: ${seen}. The chain comes off whatever the reading.`;
+  }
+  if (reason(w, "screening-only")) return "A look alone neither clears nor condemns a chain. Measure it.";
+  const open = reason(w, "open-above-mark");
+  if (open && w.verdict === "unsure")
+    return `Past ${percent(open.at_pct ?? 0)} %, but this tool looks no further: the wear may be far beyond. Measure it.`;
+  switch (w.verdict) {
+    case "ok":
+      return `Well under the limit of ${limit} for this bike.`;
+    case "watch":
+      return `Still under the limit of ${limit}, but near it: order the chain now.`;
+    case "unsure":
+      return `The limit here is ${limit}, and this tool cannot tell on which side of it the chain is.`;
+    case "replace":
+      return `Past the limit of ${limit}. Replace the chain and ride-test the sprockets under load.`;
+    case "replace-together":
+      return `Past ${percent(w.together_pct)} %, where the sprockets have worn with it. Replace both; look at rings and pulleys.`;
+  }
+}
+
+/** What to do now, one deed a line. */
+export function whatNow(w: WearAnswer): string[] {
+  const uneven = reason(w, "worst-place") ? ["Uneven: look for stiff links or a replaced section."] : [];
+  const more = "Measure more places, or measure with a finer tool.";
+  switch (w.verdict) {
+    case "ok":
+      return [...uneven, "Clean and lubricate as planned."];
+    case "watch":
+      return [...uneven, "Order the chain and a joining link."];
+    case "unsure":
+      return [...uneven, reason(w, "open-above-mark") ? "Try a larger mark, or measure with a finer tool." : more];
+    case "replace":
+      return [
+        ...uneven,
+        "Wipe this chain at most: it comes off.",
+        "Warn the rider: a new chain on worn sprockets can skip under load.",
+      ];
+    case "replace-together":
+      return [...uneven, "Look at ring teeth and pulleys before ordering.", "Wipe this chain at most: it comes off."];
+  }
+}
+
+/** A reason in words; null for those that the verdict's sentence says already. */
+export function reasonWords(r: WearReason): string | null {
+  switch (r.code) {
+    case "limit-from": {
+      const lines = `replace at ${percent(r.at_pct ?? 0)} %, sprockets with it past ${percent(r.bound_pct ?? 0)} %`;
+      if (r.source === "maker") return `The maker's limit wins here: ${lines}.`;
+      if (r.source === "bike") return `This bike has limits of its own: ${lines}.`;
+      const school = r.school ? schoolWords[r.school] : undefined;
+      return school ? `House rule ${school.name} (${school.why}): ${lines}.` : `Limits: ${lines}.`;
+    }
+    case "chance-past-limit":
+      return `${capital(chance(r.chance))} that it is at ${percent(r.bound_pct ?? 0)} % or past it.`;
+    case "worst-place":
+      return `Uneven: the places differ by more than ${percent(r.bound_pct ?? 0)} %, so the worst, ${percent(r.at_pct ?? 0)} %, is judged.`;
+    case "open-above-mark":
+      return `The tool looked no further than ${percent(r.at_pct ?? 0)} %.`;
+    case "screening-only":
+      return "A chain pulled off the ring is a screening look.";
+    case "finding-forces":
+      return `${findingWords(r.finding ?? "")} decides, whatever the reading.`;
+    case "rollers-counted":
+      return "This tool spreads the rollers and counts their wear in: it reads high.";
+    case "new-chain-assumed":
+      return `No reading of this chain when new: ± ${percent(r.bound_pct ?? 0)} instead of ± ${percent(r.at_pct ?? 0)} %.`;
+    case "past-together":
+      return `${capital(chance(r.chance))} that it is past the line for the sprockets.`;
+    case "read-as":
+    case "well-below":
+    case "near-limit":
+    case "tool-cannot-tell":
+    case "past-limit":
+      return null;
+  }
+}
+
+const capital = (s: string) => s.charAt(0).toUpperCase() + s.slice(1);
+
+/** A measurement in the ledger's one line. */
+export function measurementLine(m: Measurement): string {
+  const places = m.readings.length;
+  const where =
+    places === 1 ? "one place" : `${["", "", "two", "three", "four", "five", "six", "seven", "eight"][places]} places`;
+  return `Wear ${wearLine(m.wear)}, ${m.instrument.name}, ${where}`;
+}
+
+/** How a reading was understood, before it is saved. */
+export function understoodLine(
+  u: { length_mm?: number; past_mm?: number; elongation_pct?: number },
+  links: number | undefined,
+  offset: number,
+): string {
+  const wear = u.elongation_pct === undefined ? "" : `${percent(u.elongation_pct)} %`;
+  if (u.length_mm !== undefined) {
+    const past = u.past_mm ?? 0;
+    return `${mm(u.length_mm)} mm over ${links} links, ${mm(Math.abs(past))} mm ${past < 0 ? "short of" : "past"} new: ${wear}`;
+  }
+  return offset === 0 ? `${wear} wear` : `${wear} wear, after the zero offset of ${percent(offset)} %`;
+}

@@ -1,0 +1,10 @@
+import tailwindcss from "@tailwindcss/vite";
+import react from "@vitejs/plugin-react";
+import { defineConfig } from "vitest/config";
+
+export default defineConfig({
+  plugins: [react(), tailwindcss()],
+  build: { outDir: "dist", emptyOutDir: true, assetsInlineLimit: 0 },
+  server: { proxy: { "/api": { target: process.env.PONY ?? "http://127.0.0.1:8321" } } },
+  test: { environment: "happy-dom", setupFiles: ["src/test-setup.ts"] },
+});
