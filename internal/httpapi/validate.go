@@ -65,6 +65,7 @@ func (k *contract) check(c *gin.Context) {
 	var tooLarge *http.MaxBytesError
 	switch {
 	case errors.As(err, &tooLarge):
+		c.Header("Connection", "close") // what was not read must not be taken for the next request
 		refuse(c, http.StatusRequestEntityTooLarge, "too-large", "That is more than can be sent at once.")
 	case err != nil:
 		fields := flatten("", err)
