@@ -6,6 +6,7 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"net/http"
@@ -20,6 +21,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/chromedp/cdproto"
 	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/require"
@@ -299,7 +301,14 @@ func (b *tab) until(condition, what string, args ...any) {
 	b.t.Helper()
 	ctx, cancel := context.WithTimeout(b.ctx, patience)
 	defer cancel()
-	if _, err := chromedp.Run(ctx, chromedp.Poll[bool](condition, chromedp.WithPollingTimeout(patience), chromedp.WithPollingInterval(20*time.Millisecond))); err != nil {
+	for {
+		_, err := chromedp.Run(ctx, chromedp.Poll[bool](condition, chromedp.WithPollingTimeout(patience), chromedp.WithPollingInterval(20*time.Millisecond)))
+		if err == nil {
+			return
+		}
+		if _, gone := errors.AsType[*cdproto.Error](err); gone && ctx.Err() == nil {
+			continue // the page was loaded anew meanwhile: look at the new one
+		}
 		require.Fail(b.t, "waited in vain for "+fmt.Sprintf(what, args...), "%v; the page said:\n%s", err, b.text("body"))
 	}
 }
@@ -318,6 +327,17 @@ func (b *tab) fill(name, text string) {
 	b.do(chromedp.WaitVisible(field))
 	get(b, chromedp.Evaluate[bool](fmt.Sprintf("(document.querySelector('[name=%s]').select?.(), true)", name)))
 	b.do(chromedp.SendKeys(field, text))
+}
+
+// choose picks an option of a select field.
+func (b *tab) choose(name, value string) {
+	b.t.Helper()
+	b.until(fmt.Sprintf(`(() => {
+		const field = document.querySelector('select[name=%s]');
+		if (!field) return false;
+		field.value = %q;
+		return field.dispatchEvent(new Event('change', { bubbles: true }));
+	})()`, name, value), "the field %s", name)
 }
 
 // visit goes to an address by hand.

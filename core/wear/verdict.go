@@ -14,9 +14,9 @@ const tie = 1e-9
 
 // The lines of the verdict (handbook: wear, The verdict).
 const (
-	sureBelow = 0.10 // a smaller chance of being past the limit is no reason to worry
-	surePast  = 0.90 // a larger one is reason enough to act
-	together  = 0.5  // at this chance of being past the together line the sprockets go too
+	sureBelow float64 = 0.10 // a smaller chance of being past the limit is no reason to worry
+	surePast  float64 = 0.90 // a larger one is reason enough to act
+	together  float64 = 0.5  // at this chance of being past the together line the sprockets go too
 
 	// margin is how far under the limit a chain must be to be simply fine.
 	margin chain.Percent = 0.15
@@ -25,7 +25,7 @@ const (
 // unevenFloor and unevenSigmas are what two places must differ by to call a chain uneven.
 const (
 	unevenFloor  chain.Percent = 0.15
-	unevenSigmas               = 3
+	unevenSigmas chain.Percent = 3
 )
 
 // Verdict is what to do about a chain, mildest first. Zero is no verdict.

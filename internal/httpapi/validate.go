@@ -29,7 +29,7 @@ type contract struct {
 
 func newContract() (*contract, error) {
 	// The library's own pattern knows only older versions of UUIDs. This is set for the process.
-	openapi3.DefineStringFormatCallback("uuid", uuid.Validate)
+	openapi3.DefineStringFormatValidator("uuid", openapi3.NewCallbackValidator(uuid.Validate))
 	doc, err := apigen.GetSpec()
 	if err != nil {
 		return nil, fmt.Errorf("read the contract: %w", err)

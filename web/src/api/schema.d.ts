@@ -201,7 +201,7 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
-                customer: components["parameters"]["Customer"];
+                customer: components["parameters"]["CustomerId"];
             };
             cookie?: never;
         };
@@ -221,7 +221,7 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
-                customer: components["parameters"]["Customer"];
+                customer: components["parameters"]["CustomerId"];
             };
             cookie?: never;
         };
@@ -848,7 +848,7 @@ export interface components {
         IdempotencyKey: string;
         /** @description The bike's tag, with its check letter */
         Tag: string;
-        Customer: string;
+        CustomerId: string;
     };
     requestBodies: never;
     headers: never;
@@ -1251,7 +1251,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                customer: components["parameters"]["Customer"];
+                customer: components["parameters"]["CustomerId"];
             };
             cookie?: never;
         };
@@ -1274,7 +1274,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                customer: components["parameters"]["Customer"];
+                customer: components["parameters"]["CustomerId"];
             };
             cookie?: never;
         };
@@ -1301,7 +1301,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                customer: components["parameters"]["Customer"];
+                customer: components["parameters"]["CustomerId"];
             };
             cookie?: never;
         };

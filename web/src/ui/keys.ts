@@ -10,8 +10,12 @@ export function takesText(el: Element | null): el is HTMLInputElement | HTMLText
   );
 }
 
-/** The shape of a tag as a scanner types it. */
-const tagShape = /^b-?\d{4,7}-?[a-z]$/i;
+type Held = { field: HTMLInputElement | HTMLTextAreaElement; value: string };
+
+/** A tag as a scanner types it, at the end of what was typed. */
+const tagAtEnd = /b-?\d{4,7}-?[a-z]$/i;
+
+const longestBurst = 200;
 
 /** Keys closer together than this are a scanner's, or somebody's who types a tag blind. */
 const scanGap = 90; // ms
@@ -28,36 +32,40 @@ export function useKeys(commands: Record<string, () => void>, onTag: (tag: strin
   const latest = useRef({ commands, onTag });
   latest.current = { commands, onTag };
   useEffect(() => {
-    let typed = "";
+    let typed = ""; // the keys of one burst
+    let before: (Held | null)[] = []; // what the field held before each of them
     let last = 0;
-    let before: { field: HTMLInputElement | HTMLTextAreaElement; value: string } | null = null;
     let pending = 0;
 
+    const forget = () => {
+      typed = "";
+      before = [];
+    };
     const onKey = (e: KeyboardEvent) => {
       if (e.ctrlKey || e.metaKey || e.altKey) return;
       const now = performance.now();
       const active = document.activeElement;
       const inText = takesText(active);
       if (e.key === "Enter") {
-        if (tagShape.test(typed) && now - last < scanGap * 4) {
+        const tag = now - last < scanGap * 4 ? tagAtEnd.exec(typed) : null;
+        if (tag) {
           e.preventDefault();
           e.stopPropagation();
           window.clearTimeout(pending);
-          if (before) restore(before.field, before.value);
-          latest.current.onTag(typed);
+          const held = before[tag.index];
+          if (held) restore(held.field, held.value);
+          latest.current.onTag(tag[0]);
         }
-        typed = "";
+        forget();
         return;
       }
       if (e.key.length !== 1) {
         if (e.key === "Escape" && !inText) run("Escape");
         return;
       }
-      if (now - last > scanGap) {
-        typed = "";
-        before = inText && "value" in active ? { field: active, value: active.value } : null;
-      }
+      if (now - last > scanGap || typed.length > longestBurst) forget();
       typed += e.key;
+      before.push(inText && "value" in active ? { field: active, value: active.value } : null);
       last = now;
       window.clearTimeout(pending);
       if (inText || typed.length > 1) return;

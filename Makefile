@@ -1,0 +1,67 @@
+# Earnest Pony. `make demo` and `make test` do everything, on a fresh Debian machine with Go and Node.
+SHELL := /bin/bash
+.SHELLFLAGS := -euo pipefail -c
+.DEFAULT_GOAL := help
+export CGO_ENABLED := 0
+
+web_sources := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts web/package-lock.json
+staticcheck := go tool -modfile=tools/go.mod staticcheck
+
+.PHONY: help demo demo-reset test stop build generate check-generated lint shots bench count setup setup-test
+
+help: ## say what there is
+	@awk -F ':.*## ' '/^[a-z-]+:.*## / { printf "  make %-16s %s\n", $$1, $$2 }' $(MAKEFILE_LIST)
+
+demo: setup build ## serve the demo shop; the first time it is made, later its data are kept
+	@bin/pony demo
+
+demo-reset: setup build ## make the demo shop anew and serve it
+	@bin/pony demo --reset
+
+stop: build ## stop the private PostgreSQL servers
+	@bin/pony stop
+
+test: setup-test build check-generated lint ## pass every test: page, core, store, API, browser
+	cd web && npm run -s typecheck && npm run -s test
+	go test -count=1 ./...
+
+setup:
+	@scripts/setup.sh run
+setup-test:
+	@scripts/setup.sh test
+
+build: web/dist/index.html ## build the page and the program
+	@go build -o bin/pony ./cmd/pony
+
+web/dist/index.html: $(web_sources) | setup
+	@cd web && npm run -s build -- --logLevel warn
+
+generate: setup ## generate server interface and client from api/openapi.yaml
+	go generate ./...
+	cd web && npm run -s generate
+
+check-generated: setup ## fail when what is generated is not what api/openapi.yaml says
+	@fresh=$$(mktemp -d); trap 'rm -rf "$$fresh"' EXIT; \
+	go tool oapi-codegen -config api/oapi-codegen.yaml -o $$fresh/api.gen.go api/openapi.yaml; \
+	(cd web && npx --no-install openapi-typescript ../api/openapi.yaml -o $$fresh/schema.d.ts >/dev/null 2>&1); \
+	cmp $$fresh/api.gen.go internal/httpapi/apigen/api.gen.go && cmp $$fresh/schema.d.ts web/src/api/schema.d.ts || \
+	{ echo "generated code is not current: run make generate and commit" >&2; exit 1; }
+
+lint: setup web/dist/index.html ## go vet, staticcheck, gofmt, biome
+	@unformatted=$$(gofmt -l $$(git ls-files '*.go')); [ -z "$$unformatted" ] || { echo "gofmt: $$unformatted" >&2; exit 1; }
+	go vet ./...
+	$(staticcheck) ./...
+	cd web && npm run -s lint
+
+shots: setup-test build ## take the pictures in docs/screenshots from the demo shop
+	@bin/pony demo --load-only --reset --state .local/shots
+	@bin/pony demo --state .local/shots --addr 127.0.0.1:8329 2>.local/shots/server.log >/dev/null & server=$$!; \
+	trap 'kill $$server; bin/pony stop --state .local/shots' EXIT; \
+	for i in {1..100}; do curl -sf http://127.0.0.1:8329/readyz >/dev/null && break; sleep 0.1; done; \
+	PONY_SHOTS=$(CURDIR)/docs/screenshots PONY_SHOTS_DEMO=127.0.0.1:8329 go test -count=1 -run '^TestShots$$' ./e2e
+
+bench: setup build ## measure what is asked to be fast
+	go test -run '^$$' -bench . -benchmem ./core/... ./internal/...
+
+count: ## lines of code, and which share of them are tests
+	@scripts/count.sh

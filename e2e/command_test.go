@@ -1,0 +1,89 @@
+package e2e
+
+import (
+	"bytes"
+	"encoding/json"
+	"os"
+	"os/exec"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// pony runs the program without a database and returns both outputs and the exit status.
+func pony(t *testing.T, input string, args ...string) (out, errs string, status int) {
+	t.Helper()
+	cmd := exec.Command(program, args...)
+	var stdout, stderr bytes.Buffer
+	cmd.Stdin, cmd.Stdout, cmd.Stderr = strings.NewReader(input), &stdout, &stderr
+	err := cmd.Run()
+	if _, exited := err.(*exec.ExitError); err != nil && !exited { //nolint:errorlint // it is returned bare
+		require.NoError(t, err)
+	}
+	return stdout.String(), stderr.String(), cmd.ProcessState.ExitCode()
+}
+
+func TestCalcOnTheCommandLine(t *testing.T) {
+	raw, err := os.ReadFile("../internal/calc/testdata/wear.json")
+	require.NoError(t, err)
+	var cases []struct{ In, Out json.RawMessage }
+	require.NoError(t, json.Unmarshal(raw, &cases))
+	for i, c := range cases {
+		out, errs, status := pony(t, string(c.In), "calc", "wear")
+		require.Zero(t, status, errs)
+		var got, want struct {
+			Verdict string
+			Limit   float64 `json:"limit_pct"`
+		}
+		require.NoError(t, json.Unmarshal([]byte(out), &got))
+		require.NoError(t, json.Unmarshal(c.Out, &want))
+		assert.Equal(t, want, got, "example %d", i)
+	}
+
+	out, errs, status := pony(t, `{"school":"protect"}`, "calc", "wear")
+	assert.Equal(t, 2, status)
+	assert.Empty(t, out, "nothing is computed")
+	var problem struct {
+		Code   string
+		Fields []struct{ Path, Code string }
+	}
+	require.NoError(t, json.Unmarshal([]byte(errs), &problem), errs)
+	assert.Equal(t, "invalid-input", problem.Code)
+	assert.Len(t, problem.Fields, 3)
+
+	_, errs, status = pony(t, "", "calc", "horoscope")
+	assert.Equal(t, 1, status)
+	assert.Contains(t, errs, "there is no computation")
+}
+
+func TestHelpNamesFlagsAndEnvironment(t *testing.T) {
+	out, _, status := pony(t, "", "help")
+	assert.Zero(t, status)
+	for _, command := range []string{"serve", "demo", "stop", "migrate", "shop", "person", "calc"} {
+		assert.Contains(t, out, "\n   "+command)
+	}
+	out, _, _ = pony(t, "", "serve", "--help")
+	for _, want := range []string{"PONY_ADDR", "PONY_DATABASE", "PONY_STATE", "PONY_PUBLIC_URL", "127.0.0.1:8321"} {
+		assert.Contains(t, out, want)
+	}
+	_, errs, status := pony(t, "", "gallop")
+	assert.Equal(t, 1, status)
+	assert.Contains(t, errs, `there is no command "gallop"`)
+}
+
+// A new shop is set up on the command line, with PINs that are not the first anybody would try.
+func TestSettingUpAShop(t *testing.T) {
+	s := startServer(t)
+	for pin, said := range map[string]string{"1234": "first that anybody would try", "77": "4 to 8 digits", "": "no PIN"} {
+		cmd := exec.Command(program, "person", "Maud Kestle")
+		cmd.Env = append(os.Environ(), "PONY_DATABASE="+s.dsn)
+		cmd.Stdin = strings.NewReader(pin)
+		out, err := cmd.CombinedOutput()
+		require.Error(t, err)
+		assert.Contains(t, string(out), said)
+	}
+	assert.Contains(t, s.pony("1618\n", "person", "Maud Kestle"), "Added Maud Kestle (mechanic).")
+	assert.Contains(t, s.pony("tide tables for ever\n", "person", "--role", "owner", "Wenna Oxenholt"), "(owner)")
+}

@@ -1,0 +1,91 @@
+package demo_test
+
+import (
+	"context"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"earnestpony/internal/demo"
+	"earnestpony/internal/pgtest"
+	"earnestpony/internal/shop"
+	"earnestpony/internal/store"
+)
+
+var today = time.Date(2026, 3, 3, 10, 30, 0, 0, time.UTC)
+
+func load(t *testing.T) *shop.Service {
+	t.Helper()
+	s, err := store.Open(context.Background(), pgtest.New(t))
+	require.NoError(t, err)
+	t.Cleanup(s.Close)
+	require.NoError(t, demo.Load(context.Background(), s, today))
+	return shop.New(s, func() time.Time { return today })
+}
+
+// The demo shows every state that a bike can be in, and nothing in it is from the future.
+func TestDemoShowsEverything(t *testing.T) {
+	ctx := context.Background()
+	service := load(t)
+	page, err := service.FindBikes(ctx, "", false, "", 200)
+	require.NoError(t, err)
+	archived, err := service.FindBikes(ctx, "", true, "", 200)
+	require.NoError(t, err)
+	assert.GreaterOrEqual(t, page.Total+archived.Total, 40)
+	assert.NotZero(t, archived.Total, "an archived bike")
+
+	seen := map[string]int{}
+	oldest := today
+	for _, b := range page.Bikes {
+		if b.Chain == nil {
+			seen["not read"]++
+		} else {
+			seen[b.Chain.State]++
+			seen[b.Chain.Verdict]++
+		}
+		ledger, err := service.Ledger(ctx, b.Tag, 0, 200)
+		require.NoError(t, err)
+		after := today.Add(time.Second)
+		for _, e := range ledger.Entries {
+			assert.False(t, e.HappenedAt.After(after), "%s: the ledger runs backwards", b.Tag)
+			after = e.HappenedAt
+			if e.Struck != nil {
+				seen["struck out"]++
+			}
+		}
+		if after.Before(oldest) {
+			oldest = after
+		}
+	}
+	for _, state := range []string{"fresh", "soon", "due", "overdue", "not read", "struck out", "ok", "watch", "unsure", "replace", "replace-together"} {
+		assert.NotZero(t, seen[state], "no bike shows %q: %v", state, seen)
+	}
+	assert.Greater(t, today.Sub(oldest), 500*24*time.Hour, "eighteen months of history")
+
+	// The same day gives the same shop again.
+	again, err := load(t).FindBikes(ctx, "", false, "", 200)
+	require.NoError(t, err)
+	require.Len(t, again.Bikes, len(page.Bikes))
+	for i, b := range page.Bikes {
+		assert.Equal(t, b.Chain, again.Bikes[i].Chain, b.Tag)
+	}
+}
+
+// Everybody of the demo can sign in.
+func TestPeopleSignIn(t *testing.T) {
+	ctx := context.Background()
+	service := load(t)
+	people, err := service.People(ctx)
+	require.NoError(t, err)
+	pins := map[string]string{}
+	for _, p := range demo.People() {
+		pins[p.Name] = p.PIN
+	}
+	require.Len(t, people, len(pins))
+	for _, p := range people {
+		_, _, err := service.SignIn(ctx, p.ID, pins[p.Name], "test", "")
+		assert.NoError(t, err, p.Name)
+	}
+}

@@ -1,0 +1,62 @@
+#!/usr/bin/env bash
+# Installs what is missing from Debian's packages and the registries, without asking.
+#   scripts/setup.sh run    PostgreSQL, Go modules, npm packages
+#   scripts/setup.sh test   the same and a browser
+set -euo pipefail
+cd "$(dirname "${BASH_SOURCE[0]}")/.."
+what=${1:-run}
+
+say() { printf 'setup: %s\n' "$*" >&2; }
+
+missing=()
+[ -n "$(ls -d /usr/lib/postgresql/*/bin/initdb 2>/dev/null)" ] || missing+=(postgresql)
+if [ "$what" = test ] && [ ! -x "${PONY_BROWSER:-/nonexistent}" ] &&
+  [ ! -x /usr/bin/chromium-headless-shell ] && [ ! -x /usr/bin/chromium ]; then
+  missing+=(chromium-headless-shell)
+fi
+
+if [ ${#missing[@]} -gt 0 ]; then
+  command -v apt-get >/dev/null || {
+    say "this machine has no apt-get. Install by hand: PostgreSQL's server (initdb under /usr/lib/postgresql/VERSION/bin)" \
+      "and, for the tests, Chromium (name it in PONY_BROWSER). Missing now: ${missing[*]}"
+    exit 1
+  }
+  root=()
+  if [ "$(id -u)" != 0 ]; then
+    command -v sudo >/dev/null || {
+      say "not root and no sudo. As root run: apt-get install -y --no-install-recommends ${missing[*]}"
+      exit 1
+    }
+    root=(sudo)
+  fi
+  say "installing ${missing[*]}"
+  log=$(mktemp)
+  install() {
+    # Debian's package would make and start a system cluster; ours is private, so it is told not to.
+    "${root[@]}" mkdir -p /etc/postgresql-common/createcluster.d
+    printf 'create_main_cluster = false\n' | "${root[@]}" tee /etc/postgresql-common/createcluster.d/pony.conf >/dev/null
+    "${root[@]}" env DEBIAN_FRONTEND=noninteractive apt-get update -qq &&
+      "${root[@]}" env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "${missing[@]}"
+  }
+  install >"$log" 2>&1 || {
+    tail -n 20 "$log" >&2
+    say "could not install ${missing[*]}: see above"
+    exit 1
+  }
+  rm -f "$log"
+fi
+
+for tool in go node npm; do
+  command -v $tool >/dev/null || {
+    say "$tool is not installed. Go 1.26 and Node 20.19 or newer are needed."
+    exit 1
+  }
+done
+
+# npm packages, when the lock file changed since they were last installed.
+stamp=web/node_modules/.pony-lock
+if ! cmp -s web/package-lock.json "$stamp" 2>/dev/null; then
+  say "installing npm packages"
+  (cd web && npm ci --no-audit --no-fund --loglevel=error)
+  cp web/package-lock.json "$stamp"
+fi
