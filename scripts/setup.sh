@@ -30,11 +30,14 @@ if [ ${#missing[@]} -gt 0 ]; then
     root=(sudo)
   fi
   say "installing ${missing[*]}"
+  keep_out=/etc/postgresql-common/createcluster.d/pony-setup.conf
   log=$(mktemp)
   install() {
-    # Debian's package would make and start a system cluster; ours is private, so it is told not to.
-    "${root[@]}" mkdir -p /etc/postgresql-common/createcluster.d
-    printf 'create_main_cluster = false\n' | "${root[@]}" tee /etc/postgresql-common/createcluster.d/pony.conf >/dev/null
+    # Debian's package would make and start a system cluster; ours is private, so for the time of the
+    # installation it is told not to.
+    "${root[@]}" mkdir -p "${keep_out%/*}"
+    printf 'create_main_cluster = false\n' | "${root[@]}" tee "$keep_out" >/dev/null
+    trap '"${root[@]}" rm -f "$keep_out"' EXIT
     "${root[@]}" env DEBIAN_FRONTEND=noninteractive apt-get update -qq &&
       "${root[@]}" env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "${missing[@]}"
   }
@@ -44,6 +47,7 @@ if [ ${#missing[@]} -gt 0 ]; then
     exit 1
   }
   rm -f "$log"
+  "${root[@]}" rm -f "$keep_out"
 fi
 
 for tool in go node npm; do

@@ -186,6 +186,9 @@ const chance = (p = 0) => {
 
 const reason = (w: WearAnswer, code: WearReason["code"]) => w.reasons.find((r) => r.code === code);
 
+/** Whether the tool found no upper edge: wear may be far beyond its largest mark. */
+const openAbove = (w: WearAnswer) => w.interval !== undefined && w.interval.high_pct === null;
+
 /** The verdict in one sentence. */
 export function verdictSentence(w: WearAnswer): string {
   const limit = `${percent(w.limit_pct)} %`;
@@ -197,9 +200,8 @@ export function verdictSentence(w: WearAnswer): string {
       : `Seen: ${seen}. The chain comes off whatever the reading.`;
   }
   if (reason(w, "screening-only")) return "A look alone neither clears nor condemns a chain. Measure it.";
-  const open = reason(w, "open-above-mark");
-  if (open && w.verdict === "unsure")
-    return `Past ${percent(open.at_pct ?? 0)} %, but this tool looks no further: the wear may be far beyond. Measure it.`;
+  if (openAbove(w) && w.verdict === "unsure")
+    return `Past ${percent(w.interval?.low_pct ?? 0)} %, but this tool looked no further: the wear may be far beyond.`;
   switch (w.verdict) {
     case "ok":
       return `Well under the limit of ${limit} for this bike.`;
@@ -224,7 +226,7 @@ export function whatNow(w: WearAnswer): string[] {
     case "watch":
       return [...uneven, "Order the chain and a joining link."];
     case "unsure":
-      return [...uneven, reason(w, "open-above-mark") ? "Try a larger mark, or measure with a finer tool." : more];
+      return [...uneven, openAbove(w) ? "Try a larger mark, or measure with a finer tool." : more];
     case "replace":
       return [
         ...uneven,

@@ -132,32 +132,32 @@ export function BenchPlace() {
           <VerdictOf answer={answer} asking={read.isFetching} />
         )}
       </div>
-      <div className="panel flex min-w-0 flex-col gap-2 p-3 max-[1099px]:sticky max-[1099px]:bottom-0 max-[1099px]:order-last max-[1099px]:col-span-full min-[1100px]:col-start-3">
+      <div className="panel flex min-w-0 flex-col gap-2 p-3 sticky bottom-0 max-[1099px]:order-last max-[1099px]:col-span-full min-[1100px]:bottom-3 min-[1100px]:col-start-3">
         {record.isError && <Failure error={record.error} />}
         {answer?.wear && answer.entries.some((e) => e.fault) && (
           <p className="text-[14px] font-semibold text-error">
             One place is not understood: mend or empty it, then record.
           </p>
         )}
-        <div className="flex items-center gap-2">
+        <div className="flex flex-wrap items-center gap-2">
           {answer?.wear && (
-            <p className="min-w-0 grow leading-tight min-[1100px]:hidden">
+            <p className="flex min-w-0 grow flex-wrap items-baseline gap-x-3 leading-tight max-[520px]:basis-full min-[1100px]:hidden">
               <b>{verdictWords[answer.wear.verdict]}</b>
-              <span className="block truncate font-mono text-[13px] text-quiet">{wearLine(answer.wear)}</span>
+              <span className="font-mono text-[13px] text-quiet">{wearLine(answer.wear)}</span>
             </p>
           )}
           {unread !== null && (
-            <button type="button" className="deed-plain shrink-0" onClick={enter} disabled={!hereRead}>
+            <button type="button" className="deed-plain shrink-0 px-3" onClick={enter} disabled={!hereRead}>
               Next place {hereRead && <kbd className="key">Enter</kbd>}
             </button>
           )}
           <button
             type="button"
-            className="deed-main min-w-0 grow text-lg"
+            className="deed-main min-w-0 grow whitespace-nowrap px-2"
             disabled={!recordable || record.isPending}
             onClick={() => send(bench.tag)}
           >
-            {record.isPending ? "Sending…" : bench.tag ? "Record reading" : "Choose the bike and record"}
+            {record.isPending ? "Sending…" : bench.tag ? "Record reading" : "Record on a bike"}
             {recordable && unread === null && <kbd className="key">Enter</kbd>}
           </button>
         </div>

@@ -304,7 +304,9 @@ function Marks({ bench, act, tool, answer }: Props) {
 /** How the chain lies when it is pulled forward off the front of the big ring. */
 function Looks({ bench, act }: Props) {
   const look = bench.entries[bench.at - 1]?.look;
-  const lift: Record<string, number> = { flush: 0, daylight: 5, "clears-tooth": 13 };
+  // How far the middle of the chain lifts off the teeth, in the drawing's pixels.
+  const lift: Record<string, number> = { flush: 0, daylight: 13, "clears-tooth": 28 };
+  const rollers = (up: number) => [18, 34, 50, 66, 82].map((x) => ({ x, y: 46 - up * (1 - Math.abs(x - 50) / 40) }));
   return (
     <section aria-label="Reading" className="flex flex-col gap-2">
       <p className="text-[13.500px] text-quiet">
@@ -320,12 +322,29 @@ function Looks({ bench, act }: Props) {
             look === value ? "border-neutral bg-neutral text-neutral-content" : "border-base-300 hover:bg-base-200"
           }`}
         >
-          <svg width="84" height="52" viewBox="0 0 84 52" aria-hidden fill="none" stroke="currentColor" strokeWidth="2">
-            <path d="M2 50L10 30L18 50L26 30L34 50L42 30L50 50L58 30L66 50L74 30L82 50" strokeLinejoin="round" />
-            {[10, 26, 42, 58, 74].map((x) => {
-              const up = (lift[value] ?? 0) * Math.max(0, 1 - Math.abs(x - 42) / 40);
-              return <circle key={x} cx={x + 8} cy={36 - up} r="6" className="fill-current" opacity="0.75" />;
-            })}
+          <svg
+            width="100"
+            height="56"
+            viewBox="0 0 100 56"
+            aria-hidden
+            fill="none"
+            stroke="currentColor"
+            strokeWidth="2"
+          >
+            <path
+              d="M2 54L10 34L18 54L26 34L34 54L42 34L50 54L58 34L66 54L74 34L82 54L90 34L98 54"
+              strokeLinejoin="round"
+            />
+            <polyline
+              points={rollers(lift[value] ?? 0)
+                .map((r) => `${r.x},${r.y}`)
+                .join(" ")}
+              strokeWidth="5"
+              opacity="0.45"
+            />
+            {rollers(lift[value] ?? 0).map((r) => (
+              <circle key={r.x} cx={r.x} cy={r.y} r="5" className="fill-current" />
+            ))}
           </svg>
           {words}
         </button>

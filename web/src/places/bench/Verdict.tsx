@@ -39,14 +39,14 @@ export function BikeOnBench({ bench, act, choose }: { bench: Bench; act: (a: Act
         <span className="grow" />
         <button
           type="button"
-          className="min-h-(--target) px-2 text-[14px] underline underline-offset-4"
+          className="min-h-(--target) whitespace-nowrap px-1.5 text-[14px] underline underline-offset-4"
           onClick={choose}
         >
           Other bike
         </button>
         <button
           type="button"
-          className="min-h-(--target) px-2 text-[14px] underline underline-offset-4"
+          className="min-h-(--target) whitespace-nowrap px-1.5 text-[14px] underline underline-offset-4"
           onClick={() => act({ kind: "bike", tag: null })}
         >
           Walk-in

@@ -250,7 +250,7 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
           {bike ? "Save changes" : "Add the bike"} <kbd className="key">Enter</kbd>
         </button>
         <button type="button" className="deed-quiet" onClick={() => leave(bike ? `/bikes/${bike.tag}` : "/bikes")}>
-          Leave without saving
+          Leave unsaved
         </button>
         {bike && bike.version > kept.version && kept.version > 0 && !versions && (
           <span className="self-center text-[13px] text-quiet">

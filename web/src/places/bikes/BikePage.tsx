@@ -74,15 +74,17 @@ function Shown({ bike }: { bike: Bike }) {
     <div className="flex flex-col gap-3 p-3 sm:p-4">
       <section className="panel flex flex-wrap items-center gap-x-5 gap-y-3 px-4 py-3" aria-label="This bike">
         <Tag tag={bike.tag} size="large" />
-        <div className="min-w-0 basis-56 max-lg:grow">
-          <h1 className="line-clamp-2 text-xl leading-tight">
+        <div className="min-w-0 basis-60 max-lg:grow">
+          <h1 className="line-clamp-3 text-lg leading-tight" title={bike.owner.name}>
             <Link to={`/customers/${bike.owner.id}`} className="underline-offset-4 hover:underline">
               {bike.owner.name}
             </Link>
           </h1>
-          <p className="line-clamp-2 text-quiet">{bikeName(bike.facts)}</p>
+          <p className="line-clamp-2 text-quiet" title={bikeName(bike.facts)}>
+            {bikeName(bike.facts)}
+          </p>
         </div>
-        <div className="min-w-0 grow basis-72 text-[14px] lg:border-l lg:border-base-300 lg:pl-5">
+        <div className="min-w-0 grow basis-52 text-[14px] lg:border-l lg:border-base-300 lg:pl-5">
           <p>{drivetrainLine(bike.facts)}</p>
           <p className="text-quiet">{ridingLine(bike.facts)}</p>
         </div>

@@ -8,7 +8,7 @@ import { useDeeds } from "../../ui/frame";
 import { Plate } from "../../ui/Plate";
 import { Choice, Empty, Failure, Waiting } from "../../ui/parts";
 import { Tag } from "../../ui/Tag";
-import { bikeName, verdictWords, wearLine } from "../../ui/words";
+import { bikeKindWords, bikeName, verdictWords, wearLine } from "../../ui/words";
 
 /** Every customer bike, found by part of anything written on it. */
 export function BikesPlace() {
@@ -106,8 +106,14 @@ function NoBikes({ q, archived }: { q: string; archived: boolean }) {
   );
 }
 
-/** One bike in a list: how pressing its chain is, tag, owner, bike, and what was last read. */
-export function BikeLine({ bike }: { bike: BikeRow }) {
+/**
+ * One bike in a list: how pressing its chain is, tag, owner, bike, and what was last read. Among one
+ * owner's bikes the owner is left out.
+ */
+export function BikeLine({ bike, ofOwner = false }: { bike: BikeRow; ofOwner?: boolean }) {
+  const [first, second] = ofOwner
+    ? [bikeName(bike), [bikeKindWords[bike.kind], bike.archived && "archived"].filter(Boolean).join(", ")]
+    : [bike.owner.name, bikeName(bike)];
   return (
     <li>
       <Link
@@ -122,9 +128,9 @@ export function BikeLine({ bike }: { bike: BikeRow }) {
           <span className="sm:hidden">
             <Tag tag={bike.tag} />
           </span>
-          <span className="truncate">{bike.owner.name}</span>
+          <span className="truncate">{first}</span>
         </span>
-        <span className="truncate text-quiet max-sm:col-start-2">{bikeName(bike)}</span>
+        <span className="truncate text-quiet max-sm:col-start-2">{second}</span>
         <span className="max-sm:hidden">
           {bike.chain ? (
             <>

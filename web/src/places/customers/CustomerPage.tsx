@@ -73,7 +73,7 @@ export function CustomerPage() {
         ) : (
           <ul className="[&>li:first-child>a]:border-t-0">
             {bikes.map((b) => (
-              <BikeLine key={b.tag} bike={b} />
+              <BikeLine key={b.tag} bike={b} ofOwner />
             ))}
           </ul>
         )}
@@ -273,7 +273,7 @@ function CustomerForm({ slot, start, id }: { slot: string; start: Kept; id?: str
           {id ? "Save changes" : "Add the owner"} <kbd className="key">Enter</kbd>
         </button>
         <button type="button" className="deed-quiet" onClick={() => leave(id ? `/customers/${id}` : "/customers")}>
-          Leave without saving
+          Leave unsaved
         </button>
       </div>
     </form>
