@@ -1,0 +1,128 @@
+package wear_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"earnestpony/core/chain"
+	"earnestpony/core/wear"
+)
+
+// The handbook's table of limits, row by row: limit and together line for one sprocket, for a
+// derailleur of ten sprockets or fewer, and for one of eleven and more.
+func TestLimitsOfTheSchools(t *testing.T) {
+	type pair struct{ limit, together chain.Percent }
+	for school, want := range map[wear.School][3]pair{
+		wear.Protect:      {{0.75, 1.25}, {0.75, 1.0}, {0.5, 0.75}},
+		wear.Half:         {{0.5, 1.0}, {0.5, 0.75}, {0.5, 0.75}},
+		wear.ThreeQuarter: {{1.0, 1.25}, {0.75, 1.0}, {0.75, 1.0}},
+		wear.RunOut:       {{1.5, 1.5}, {1.5, 1.5}, {1.5, 1.5}},
+	} {
+		for sprockets := 1; sprockets <= chain.MaxSprockets; sprockets++ {
+			column := 1
+			if sprockets >= 11 {
+				column = 2
+			}
+			l := school.Limits(chain.Drivetrain{Kind: chain.Derailleur, Sprockets: sprockets, Motor: chain.NoMotor})
+			assert.Equal(t, want[column], pair{l.Limit, l.Together}, "%v, derailleur with %d", school, sprockets)
+			assert.Equal(t, school, l.School)
+		}
+		for _, kind := range []chain.DrivetrainKind{chain.SingleSpeed, chain.HubGear} {
+			l := school.Limits(chain.Drivetrain{Kind: kind, Sprockets: 1, Motor: chain.NoMotor})
+			assert.Equal(t, want[0], pair{l.Limit, l.Together}, "%v, %v", school, kind)
+		}
+	}
+}
+
+// The error of each tool, as the handbook states it.
+func TestErrorsOfTheTools(t *testing.T) {
+	sigma := func(kind wear.Kind, r wear.Reading) float64 {
+		est, ok := measure(t, kind, r).Estimate()
+		require.True(t, ok)
+		return float64(est.Sigma)
+	}
+	assert.InDelta(t, 0.116, sigma(wear.Ruler, wear.Length(1, 24, 306)), 0.0005)
+	assert.InDelta(t, 0.05, sigma(wear.WholeChain, wear.Length(1, 110, 1400)), 0.0002)
+	assert.InDelta(t, 0.03, sigma(wear.CaliperInside, wear.Inside(1, 10, 119.8, 119.4)), 1e-12)
+	assert.InDelta(t, 0.08, sigma(wear.CaliperInside, wear.Inside(1, 10, 119.8, 0)), 1e-12)
+	assert.InDelta(t, 0.05, sigma(wear.GaugePercent, wear.Percent(1, 0.4)), 1e-12)
+}
+
+// Several places: the error falls with their number but never below half the tool's own, and an
+// uneven chain is judged by its worst place.
+func TestSeveralPlaces(t *testing.T) {
+	even := make([]wear.Reading, 0, wear.MaxPlaces)
+	for place := 1; place <= wear.MaxPlaces; place++ {
+		even = append(even, wear.Percent(place, 0.4))
+	}
+	for k, want := range map[int]float64{1: 0.05, 2: 0.05 / 1.41421356, 3: 0.05 / 1.7320508, 4: 0.025, 8: 0.025} {
+		est, _ := measure(t, wear.GaugePercent, even[:k]...).Estimate()
+		assert.InDelta(t, want, float64(est.Sigma), 1e-8, "%d places alike", k)
+	}
+	uneven := measure(t, wear.GaugePercent, wear.Percent(1, 0.2), wear.Percent(2, 0.2), wear.Percent(3, 0.62))
+	est, _ := uneven.Estimate()
+	assert.True(t, est.Uneven)
+	assert.InDelta(t, 0.34, float64(est.Mean), 1e-9, "the mean is reported all the same")
+	a := wear.Judge(uneven, wear.Half.Limits(ten))
+	assert.Equal(t, wear.Replace, a.Verdict, "the mean alone would say ride on")
+	worst := false
+	for _, r := range a.Reasons {
+		worst = worst || r.Code == wear.WorstPlace
+	}
+	assert.True(t, worst, "and the reasons say so: %v", a.Reasons)
+}
+
+// The strip shows a length over the links it was read over, and everything else over a foot.
+func TestStrip(t *testing.T) {
+	l := wear.Protect.Limits(twelve)
+	s := wear.StripOf(measure(t, wear.Ruler, wear.Length(1, 20, 255.2), wear.Length(2, 20, 255)), l)
+	assert.Equal(t, chain.Links(20), s.Links)
+	assert.InDelta(t, 254*1.005, float64(s.Limit), 1e-9)
+	require.Len(t, s.Places, 2)
+	assert.InDelta(t, 255.2, float64(s.Places[0].At), 1e-9)
+	assert.InDelta(t, 255.1, float64(s.Mean), 1e-9)
+
+	s = wear.StripOf(measure(t, wear.WholeChain, wear.Length(1, 111, 111*12.7*1.004)), l)
+	assert.Equal(t, chain.Links(24), s.Links)
+	assert.InDelta(t, 304.8*1.004, float64(s.Mean), 1e-9)
+
+	s = wear.StripOf(measure(t, wear.GaugeDropin, wear.DropIn(1, wear.Mark{At: 0.5, DropsIn: true}, wear.Mark{At: 0.75})), l)
+	assert.InDelta(t, 304.8*1.005, float64(s.Low), 1e-9)
+	assert.InDelta(t, 304.8*1.0075, float64(s.High), 1e-9)
+	assert.Zero(t, s.Mean, "an interval has no mean")
+}
+
+// A name read back is the thing it named, and the unnamed zero value is no name.
+func TestNames(t *testing.T) {
+	for _, k := range wear.Kinds() {
+		got, err := wear.ParseKind(k.String())
+		require.NoError(t, err)
+		assert.Equal(t, k, got)
+	}
+	for _, s := range wear.Schools() {
+		got, err := wear.ParseSchool(s.String())
+		require.NoError(t, err)
+		assert.Equal(t, s, got)
+	}
+	last := wear.Fresh
+	for v := wear.OK; v <= wear.ReplaceTogether; v++ {
+		got, err := wear.ParseVerdict(v.String())
+		require.NoError(t, err)
+		assert.Equal(t, v, got)
+		assert.GreaterOrEqual(t, v.State(), last, "a graver verdict is never less pressing")
+		last = v.State()
+	}
+	for _, parse := range []func(string) error{
+		func(s string) error { _, err := wear.ParseKind(s); return err },
+		func(s string) error { _, err := wear.ParseSchool(s); return err },
+		func(s string) error { _, err := wear.ParseVerdict(s); return err },
+		func(s string) error { _, err := wear.ParseLook(s); return err },
+		func(s string) error { _, err := wear.ParseUnit(s); return err },
+		func(s string) error { _, err := wear.ParseSource(s); return err },
+	} {
+		assert.Error(t, parse(""))
+		assert.Error(t, parse("Ruler"))
+	}
+}
