@@ -4,6 +4,8 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"image"
+	"image/png"
 	"io"
 	"net/http"
 	"net/http/cookiejar"
@@ -34,7 +36,7 @@ import (
 
 // fixture is a served shop whose clock the test moves.
 type fixture struct {
-	t      *testing.T
+	t      testing.TB
 	now    time.Time
 	url    string
 	shop   *shop.Service
@@ -43,7 +45,7 @@ type fixture struct {
 	hub    *live.Hub
 }
 
-func serve(t *testing.T) *fixture {
+func serve(t testing.TB) *fixture {
 	t.Helper()
 	ctx := context.Background()
 	s, err := store.Open(ctx, pgtest.New(t))
@@ -125,6 +127,7 @@ func (c *caller) call(method, path string, body any, header map[string]string) a
 	if text != nil {
 		req.Header.Set("Content-Type", "application/json")
 	}
+
 	for k, v := range header {
 		req.Header.Set(k, v)
 	}
@@ -141,7 +144,7 @@ func (c *caller) call(method, path string, body any, header map[string]string) a
 		err = openapi3filter.ValidateResponse(context.Background(), &openapi3filter.ResponseValidationInput{
 			RequestValidationInput: &openapi3filter.RequestValidationInput{Request: req, PathParams: params, Route: route},
 			Status:                 res.StatusCode, Header: res.Header, Body: io.NopCloser(bytes.NewReader(got)),
-			Options: &openapi3filter.Options{ExcludeResponseBody: path == "/events" || strings.HasSuffix(path, "/qr")},
+			Options: &openapi3filter.Options{ExcludeResponseBody: path == "/events" || strings.HasSuffix(path, "/qr") || strings.HasSuffix(path, "/photo")},
 		})
 		require.NoError(c.t, err, "%s %s: the answer is not what the contract says: %s", method, path, got)
 	}
@@ -533,6 +536,53 @@ func TestInputIsCheckedByTheContract(t *testing.T) {
 	var now shop.Bike
 	c.must(http.StatusOK, "GET", "/bikes/"+bike.Tag, nil, &now)
 	assert.Equal(t, bike, now, "nothing was half saved")
+}
+
+// A photo is drawn anew and small; what is no picture is refused.
+func TestPhoto(t *testing.T) {
+	c := serve(t).signedIn()
+	bike := c.addBike("Aldous Fenwick-Reyes", twelve())
+	at := "/bikes/" + bike.Tag + "/photo"
+	put := func(body []byte) answer {
+		return c.call("PUT", at, string(body), map[string]string{"Content-Type": "application/octet-stream"})
+	}
+	assert.Equal(t, "photo-not-found", c.must(http.StatusNotFound, "GET", at, nil, nil).Code)
+	big := image.NewNRGBA(image.Rect(0, 0, 2400, 1200))
+	var picture, junk bytes.Buffer
+	require.NoError(t, png.Encode(&picture, big))
+	a := put(picture.Bytes())
+	require.Equal(t, http.StatusOK, a.status, "%s", a.body)
+	a = c.must(http.StatusOK, "GET", at, nil, nil)
+	config, format, err := image.DecodeConfig(bytes.NewReader(a.body))
+	require.NoError(t, err)
+	assert.Equal(t, []any{"jpeg", 1600, 800}, []any{format, config.Width, config.Height})
+
+	junk.WriteString("<svg onload=alert(1)>")
+	assert.Equal(t, "not-a-picture", put(junk.Bytes()).Code)
+	assert.Equal(t, "not-a-picture", put(picture.Bytes()[:picture.Len()/2]).Code, "a picture cut short")
+	assert.Equal(t, http.StatusRequestEntityTooLarge, put(bytes.Repeat([]byte{0xff}, shop.MaxPhotoBytes+1)).status)
+	var now shop.Bike
+	c.must(http.StatusOK, "GET", "/bikes/"+bike.Tag, nil, &now)
+	assert.NotNil(t, now.PhotoAt, "the good one is still there")
+	var without shop.Bike
+	c.must(http.StatusOK, "DELETE", at, nil, &without)
+	assert.Nil(t, without.PhotoAt)
+	c.must(http.StatusOK, "DELETE", at, nil, nil)
+	var page shop.LedgerPage
+	c.must(http.StatusOK, "GET", "/bikes/"+bike.Tag+"/ledger", nil, &page)
+	assert.Len(t, page.Entries, 3, "added, photo kept, photo taken away")
+}
+
+// BenchmarkBenchKey is one key typed at the bench: a reading understood and judged, over HTTP and
+// from the database.
+func BenchmarkBenchKey(b *testing.B) {
+	f := serve(b)
+	c := f.signedIn()
+	bike := c.addBike("Aldous Fenwick-Reyes", twelve())
+	q := shop.BenchQuestion{Tag: bike.Tag, InstrumentID: c.tool("ruler"), Entries: places("306.4", "306.2", "306.5")}
+	for b.Loop() {
+		c.must(http.StatusOK, "POST", "/bench/read", q, nil)
+	}
 }
 
 // A change reaches a listener of another process, through the database.

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"fmt"
+	"io"
 
 	"rsc.io/qr"
 
@@ -67,6 +68,25 @@ func (a *api) GetTagCode(ctx context.Context, req apigen.GetTagCodeRequestObject
 	svg := fmt.Sprintf(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" shape-rendering="crispEdges"><path fill="#fff" d="M0 0h%dv%dH0z"/><path d="%s"/></svg>`,
 		side, side, side, side, path.String())
 	return apigen.GetTagCode200ImagesvgXmlResponse{Body: bytes.NewBufferString(svg), ContentLength: int64(len(svg))}, nil
+}
+
+func (a *api) GetPhoto(ctx context.Context, req apigen.GetPhotoRequestObject) (apigen.GetPhotoResponseObject, error) {
+	photo, err := a.Shop.Photo(ctx, req.Tag)
+	return apigen.GetPhoto200ImagejpegResponse{Body: bytes.NewReader(photo), ContentLength: int64(len(photo))}, err
+}
+
+func (a *api) SetPhoto(ctx context.Context, req apigen.SetPhotoRequestObject) (apigen.SetPhotoResponseObject, error) {
+	picture, err := io.ReadAll(req.Body)
+	if err != nil {
+		return nil, err
+	}
+	bike, err := a.Shop.SetPhoto(ctx, actor(ctx), req.Tag, picture)
+	return apigen.SetPhoto200JSONResponse(bike), err
+}
+
+func (a *api) RemovePhoto(ctx context.Context, req apigen.RemovePhotoRequestObject) (apigen.RemovePhotoResponseObject, error) {
+	bike, err := a.Shop.RemovePhoto(ctx, actor(ctx), req.Tag)
+	return apigen.RemovePhoto200JSONResponse(bike), err
 }
 
 func (a *api) ListLedger(ctx context.Context, req apigen.ListLedgerRequestObject) (apigen.ListLedgerResponseObject, error) {

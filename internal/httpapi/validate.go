@@ -17,7 +17,8 @@ import (
 	"earnestpony/internal/shop"
 )
 
-// maxBody is the most that a request may carry: the longest notes many times over.
+// maxBody is the most that a request may carry: the longest notes many times over. A photo may be
+// larger.
 const maxBody = 1 << 20
 
 // contract checks every request against the OpenAPI document, and says of each whether it needs
@@ -52,7 +53,11 @@ func (k *contract) check(c *gin.Context) {
 		return
 	}
 	c.Set(needsPerson, route.Operation.Security == nil || len(*route.Operation.Security) > 0)
-	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, maxBody)
+	most := int64(maxBody)
+	if route.Operation.OperationID == "setPhoto" {
+		most = shop.MaxPhotoBytes
+	}
+	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, most)
 	err = openapi3filter.ValidateRequest(c.Request.Context(), &openapi3filter.RequestValidationInput{
 		Request: c.Request, PathParams: params, Route: route,
 		Options: &openapi3filter.Options{

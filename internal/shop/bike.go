@@ -67,7 +67,8 @@ type Bike struct {
 	Archived bool         `json:"archived"`
 	Version  int          `json:"version"`
 	AddedAt  time.Time    `json:"added_at"`
-	Last     *Measurement `json:"last,omitempty"` // the last measurement that stands
+	PhotoAt  *time.Time   `json:"photo_at,omitempty"` // when its photo was taken; nil without one
+	Last     *Measurement `json:"last,omitempty"`     // the last measurement that stands
 }
 
 func tagOf(b store.Bike) string { return tag.Number(b.TagNumber).String() }
@@ -154,7 +155,7 @@ func (s *Service) Bike(ctx context.Context, tagText string) (Bike, error) {
 
 func newBike(ctx context.Context, tx store.Tx, row store.Bike) (Bike, error) {
 	b := Bike{Tag: tagOf(row), Owner: Owner{row.CustomerID, row.OwnerName}, Facts: row.BikeFacts, Archived: row.ArchivedAt != nil,
-		Version: row.Version, AddedAt: row.CreatedAt}
+		Version: row.Version, AddedAt: row.CreatedAt, PhotoAt: row.PhotoAt}
 	if row.Last.EntryID != nil {
 		e, err := tx.Entry(ctx, *row.Last.EntryID)
 		if err != nil {

@@ -58,8 +58,9 @@ type Bike struct {
 	Version    int
 	CreatedAt  time.Time
 
-	OwnerName string   `gorm:"->"` // read only
-	Last      LastWear `gorm:"embedded;embeddedPrefix:last_"`
+	OwnerName string     `gorm:"->"` // read only
+	PhotoAt   *time.Time `gorm:"->"` // when its photo was taken; nil without one
+	Last      LastWear   `gorm:"embedded;embeddedPrefix:last_"`
 }
 
 // LastWear is what the last measurement that stands said of a bike's chain; Verdict is empty
@@ -76,9 +77,9 @@ type LastWear struct {
 }
 
 const selectBikes = `
-	select b.*, c.name owner_name, m.entry_id last_entry_id, m.verdict last_verdict, m.taken_at last_taken_at,
+	select b.*, c.name owner_name, ph.taken_at photo_at, m.entry_id last_entry_id, m.verdict last_verdict, m.taken_at last_taken_at,
 		m.elongation_pct last_elongation_pct, m.sigma_pct last_sigma_pct, m.low_pct last_low_pct, m.high_pct last_high_pct, m.limit_pct last_limit_pct
-	from bikes b join customers c on c.id = b.customer_id
+	from bikes b join customers c on c.id = b.customer_id left join bike_photos ph on ph.bike_id = b.id
 	left join lateral (select * from measurements where bike_id = b.id and struck_by is null
 		order by taken_at desc, entry_id desc limit 1) m on true `
 
@@ -117,6 +118,27 @@ func (t Tx) SaveBike(ctx context.Context, b *Bike) error {
 	result := t.db.WithContext(ctx).Model(&Bike{}).Where("id = ? and version = ?", b.ID, seen).
 		Select("*").Omit("id", "tag_number", "created_at").Updates(b)
 	return changed(result, "save bike %d", b.TagNumber)
+}
+
+// SetPhoto keeps a bike's photo in place of any it had.
+func (t Tx) SetPhoto(ctx context.Context, bike uuid.UUID, jpeg []byte, takenAt time.Time) error {
+	err := t.db.WithContext(ctx).Exec(`
+		insert into bike_photos (bike_id, jpeg, taken_at) values (?, ?, ?)
+		on conflict (bike_id) do update set jpeg = excluded.jpeg, taken_at = excluded.taken_at`, bike, jpeg, takenAt).Error
+	return translate(err, "keep photo of bike %s", bike)
+}
+
+// RemovePhoto takes a bike's photo away, and reports whether there was one.
+func (t Tx) RemovePhoto(ctx context.Context, bike uuid.UUID) (bool, error) {
+	result := t.db.WithContext(ctx).Exec(`delete from bike_photos where bike_id = ?`, bike)
+	return result.RowsAffected > 0, translate(result.Error, "remove photo of bike %s", bike)
+}
+
+// Photo returns a bike's photo.
+func (t Tx) Photo(ctx context.Context, bike uuid.UUID) ([]byte, error) {
+	var row struct{ JPEG []byte }
+	err := t.db.WithContext(ctx).Raw(`select jpeg from bike_photos where bike_id = ?`, bike).First(&row).Error
+	return row.JPEG, translate(err, "load photo of bike %s", bike)
 }
 
 // BikesOf returns a customer's bikes, current ones first.

@@ -789,6 +789,15 @@ type ServerInterface interface {
 	// RecordMeasurement Record a measurement of a bike's chain
 	// (POST /bikes/{tag}/measurements)
 	RecordMeasurement(c *gin.Context, tag Tag, params RecordMeasurementParams)
+	// RemovePhoto Take a bike's photo away
+	// (DELETE /bikes/{tag}/photo)
+	RemovePhoto(c *gin.Context, tag Tag)
+	// GetPhoto A bike's photo
+	// (GET /bikes/{tag}/photo)
+	GetPhoto(c *gin.Context, tag Tag)
+	// SetPhoto Keep a photo of a bike, a JPEG or PNG, in place of any it had
+	// (PUT /bikes/{tag}/photo)
+	SetPhoto(c *gin.Context, tag Tag)
 	// GetTagCode The tag as a code that a scanner types
 	// (GET /bikes/{tag}/qr)
 	GetTagCode(c *gin.Context, tag Tag)
@@ -1112,6 +1121,81 @@ func (siw *ServerInterfaceWrapper) RecordMeasurement(c *gin.Context) {
 	}
 
 	siw.Handler.RecordMeasurement(c, tag, params)
+}
+
+// RemovePhoto operation middleware
+func (siw *ServerInterfaceWrapper) RemovePhoto(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "tag" -------------
+	var tag Tag
+
+	err = runtime.BindStyledParameterWithOptions("simple", "tag", c.Param("tag"), &tag, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tag: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RemovePhoto(c, tag)
+}
+
+// GetPhoto operation middleware
+func (siw *ServerInterfaceWrapper) GetPhoto(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "tag" -------------
+	var tag Tag
+
+	err = runtime.BindStyledParameterWithOptions("simple", "tag", c.Param("tag"), &tag, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tag: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetPhoto(c, tag)
+}
+
+// SetPhoto operation middleware
+func (siw *ServerInterfaceWrapper) SetPhoto(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "tag" -------------
+	var tag Tag
+
+	err = runtime.BindStyledParameterWithOptions("simple", "tag", c.Param("tag"), &tag, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tag: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SetPhoto(c, tag)
 }
 
 // GetTagCode operation middleware
@@ -1473,6 +1557,9 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/bikes/:tag", wrapper.GetBike)
 	router.PUT(options.BaseURL+"/bikes/:tag", wrapper.ChangeBike)
 	router.PUT(options.BaseURL+"/bikes/:tag/archived", wrapper.ArchiveBike)
+	router.DELETE(options.BaseURL+"/bikes/:tag/photo", wrapper.RemovePhoto)
+	router.GET(options.BaseURL+"/bikes/:tag/photo", wrapper.GetPhoto)
+	router.PUT(options.BaseURL+"/bikes/:tag/photo", wrapper.SetPhoto)
 	router.GET(options.BaseURL+"/bikes/:tag/qr", wrapper.GetTagCode)
 	router.GET(options.BaseURL+"/bikes/:tag/ledger", wrapper.ListLedger)
 	router.POST(options.BaseURL+"/bikes/:tag/measurements", wrapper.RecordMeasurement)
@@ -1797,6 +1884,130 @@ type RecordMeasurementdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response RecordMeasurementdefaultApplicationProblemPlusJSONResponse) VisitRecordMeasurementResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemovePhotoRequestObject struct {
+	Tag Tag `json:"tag"`
+}
+
+type RemovePhotoResponseObject interface {
+	VisitRemovePhotoResponse(w http.ResponseWriter) error
+}
+
+type RemovePhoto200JSONResponse Bike
+
+func (response RemovePhoto200JSONResponse) VisitRemovePhotoResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemovePhotodefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemovePhotodefaultApplicationProblemPlusJSONResponse) VisitRemovePhotoResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetPhotoRequestObject struct {
+	Tag Tag `json:"tag"`
+}
+
+type GetPhotoResponseObject interface {
+	VisitGetPhotoResponse(w http.ResponseWriter) error
+}
+
+type GetPhoto200ImagejpegResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response GetPhoto200ImagejpegResponse) VisitGetPhotoResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "image/jpeg")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetPhotodefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetPhotodefaultApplicationProblemPlusJSONResponse) VisitGetPhotoResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetPhotoRequestObject struct {
+	Tag  Tag `json:"tag"`
+	Body io.Reader
+}
+
+type SetPhotoResponseObject interface {
+	VisitSetPhotoResponse(w http.ResponseWriter) error
+}
+
+type SetPhoto200JSONResponse Bike
+
+func (response SetPhoto200JSONResponse) VisitSetPhotoResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetPhotodefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetPhotodefaultApplicationProblemPlusJSONResponse) VisitSetPhotoResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -2427,6 +2638,15 @@ type StrictServerInterface interface {
 	// RecordMeasurement Record a measurement of a bike's chain
 	// (POST /bikes/{tag}/measurements)
 	RecordMeasurement(ctx context.Context, request RecordMeasurementRequestObject) (RecordMeasurementResponseObject, error)
+	// RemovePhoto Take a bike's photo away
+	// (DELETE /bikes/{tag}/photo)
+	RemovePhoto(ctx context.Context, request RemovePhotoRequestObject) (RemovePhotoResponseObject, error)
+	// GetPhoto A bike's photo
+	// (GET /bikes/{tag}/photo)
+	GetPhoto(ctx context.Context, request GetPhotoRequestObject) (GetPhotoResponseObject, error)
+	// SetPhoto Keep a photo of a bike, a JPEG or PNG, in place of any it had
+	// (PUT /bikes/{tag}/photo)
+	SetPhoto(ctx context.Context, request SetPhotoRequestObject) (SetPhotoResponseObject, error)
 	// GetTagCode The tag as a code that a scanner types
 	// (GET /bikes/{tag}/qr)
 	GetTagCode(ctx context.Context, request GetTagCodeRequestObject) (GetTagCodeResponseObject, error)
@@ -2819,6 +3039,86 @@ func (sh *strictHandler) RecordMeasurement(ctx *gin.Context, tag Tag, params Rec
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(RecordMeasurementResponseObject); ok {
 		if err := validResponse.VisitRecordMeasurementResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RemovePhoto operation middleware
+func (sh *strictHandler) RemovePhoto(ctx *gin.Context, tag Tag) {
+	var request RemovePhotoRequestObject
+
+	request.Tag = tag
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RemovePhoto(ctx, request.(RemovePhotoRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RemovePhoto")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RemovePhotoResponseObject); ok {
+		if err := validResponse.VisitRemovePhotoResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetPhoto operation middleware
+func (sh *strictHandler) GetPhoto(ctx *gin.Context, tag Tag) {
+	var request GetPhotoRequestObject
+
+	request.Tag = tag
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetPhoto(ctx, request.(GetPhotoRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetPhoto")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetPhotoResponseObject); ok {
+		if err := validResponse.VisitGetPhotoResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SetPhoto operation middleware
+func (sh *strictHandler) SetPhoto(ctx *gin.Context, tag Tag) {
+	var request SetPhotoRequestObject
+
+	request.Tag = tag
+
+	request.Body = ctx.Request.Body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SetPhoto(ctx, request.(SetPhotoRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetPhoto")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SetPhotoResponseObject); ok {
+		if err := validResponse.VisitSetPhotoResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -3290,109 +3590,112 @@ func (sh *strictHandler) SignIn(ctx *gin.Context) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"3H1bc9s4lv9XQfH/r+qZGsp2Oj2zvfZTJtOZzU5fsnFm+qGTkiHySESLBNgAaEWb8nffwgFIgiIokpac",
-	"zu5TIgsEgXPD71xw9ClKRFEKDlyr6PpTVFJJC9Ag8dPLSmlRgHydmk+MR9dRSXUWxRGnBUTXUeIGRHEk",
-	"4beKSUijay0riCOVZFBQ89xayILq6DqqKpZGcaT3pXlWacn4Jnp4iKPXKRSl0MCT/T9gb55JQSWSlZoJ",
-	"89IfaApktSc6A5LQPAdJ1kISnTFFUoD0hijgKeMbwjShG8o4kaAryRU+smZSaUK52uFKcR8Z0BQ/uZ14",
-	"S1iYNfgbKOjH74FvdBZdP7u6iqOC8frzt6HtvKOb/h7eZUBWbAtfKaLpJiY7pjPCtCJJBsmW5KB1u7ou",
-	"lTXdHCWwt76vr/oLejDPqlJwBcjVN1KscijMfxPBNXBt/kvLMmcJNau9LO2IP/2qzNI/ea/6/xLW0XX0",
-	"/y5bsbm036rLel58Y3fzP2dUE6bITgq+iQlVhBL3EpKKpCrMIsxjbi7zqhcyydi92YJZXZoyMxfN30hR",
-	"gtTM7GVNcwVxVHp/+hRRfA5QZB0pVkLkQHn0EEf3IBWzuyoYZ0VVRNfPGpoxrmEDMrI0q+n9S/NU3M7+",
-	"oXlIrH6FRJvJ/wo8yV5YOTPK1FlXklHGlznjW9WXju/Nn4lYo7zuMpEDwfEx2WUggWy52PGov844SiW7",
-	"By0p42P8+Vs78iGOgGvpVsY0FGrs6e+4lnu3t4dmIVRKujefN1LsdLYsiv7e/o5fBTYXxa1tSEW1yqHd",
-	"Ia+KlX1TQ7H+3vGr5ZpWuR5b/isGefoKRz4YDVbKSVZAUItKabJyRCcrWAsJZu3SWB/zB0LJPciUJdoo",
-	"bE094EaYfom2jBszp0opki1oFcVRIbQwym338qGno316ctgtc1Tqx+xPQiJkSg1Fe1v87h7knpQ5TYCY",
-	"t6ZkRxWpeApSaSE8C+2pjVloObaGWxz0EEc7oHJs8M9AZS1OB9pWi2ZHuFumdbbXU8M4+rjYiEVN4EyU",
-	"F75ael8vWFEKqe2xZ4xnBFRyULoUfH9pxExyml+aKXCJOA2qwUyLlAux9QVknVfKmPeU7nO2ycyakxyo",
-	"VAsthM6C8lFQuZ2urD9QubVPfXxtx3sHQyNjKAPuALGW8Nv4qFWMIw0fdV+kXigrSVHcPYuuQqejz2m7",
-	"gsk8tMQ/lYX/VYHS7gyYwcXPZWi9nXY4+G2fgWuGqKc7t8eBv1wFJame8XlAJhhXWuJ5vGTpBPTm2efQ",
-	"iaaNPQWaZEQCRYSmSsqVFRQnZ1cOUx0Ru9YaDphsxhVLgfxKdwrfRAQnlHDY1cconSyiMeKtQfxGCqCq",
-	"kgZ0GggnKk0EBwM8mUE1O5pvF9ZcHUdlXUXokr0Vmsmq0Qj1KdrBttDHLTRNIV1S3RGGlGpYaFZASCKO",
-	"I7A1TfS4ErAtvMKBRsKoGj3/frBcsUAyjsSOw+gR9BMOahne24gHFkcAooXo9q31Fj1CxD6CrOk5ibeG",
-	"JSey9GVG+QZmWrvas5tqBeZz9VQk7q+wfn8QlDcvHaNA2GexKFCsCUX9vyE79wUX2n3JFMlhrQkaA0mg",
-	"KLU5proUXUm6hQ5QNEiGFQYIMJUg2qnMp0RQZXzBEAxI6AYcyO5D59ak/tm3qJ6Zb1F1QkuaML1fagBr",
-	"VX2DPGaPD3yZ5tHnVwMvPnxWabpfdnyGI9v5iz9pcDPNlFNI48/mHwDefHmlkyxsvhKRi0pOOWhbwLBE",
-	"l6DL+RQkZXkOlTEYBtfmsFAloLHIqtViYzB0SATWkhawdIudsIzAu8G4ACk1MioFNW/cSHoPuVFssyoj",
-	"hFRuhPk3Y3m6SKiUe4u9m7UZ+PER0uGF5qxgelkmeoQlz33uXjwLuoBmJgnUxSO8LT8PnuD2ASUqaQGu",
-	"t/eVtagF3Q6oWF6tJEuojYp4D+5ALwTSJpV79z+a54sdUOMbWm+lXOzoR+MUFoU1VO6zMU9C7hcbswkY",
-	"QPhbONjct0H8xj6OHobsI44UKeSTpkT3tLtdLjhYdqPrlQbXzIWGQ9D5zVWQJebf1tgcW/07HPTQetDL",
-	"RFSWHa0afzNmopqH571Tiw0Ydp5FbncA23y/3I4ZpeddCNw3SQ8TocIrBzxOwgtv6CYAA43ezHBi2Bbe",
-	"il04shFyIf/O7sGA9Du61iDvXHwXiBlNSrqBG+L8fwPtzTeICkPoXWia91/wH2JHCsr3pKA6yQjjhOZ5",
-	"NIo37LbrWadCNiThiWww5OuD8aPQ2kbVRljz0gy61VRD9zgbPDgGLVXAjjiD0/tmHh7vK34gEhHE7Edh",
-	"Oa67XmWz9bgO2A2Hdge4bDh0ApM9RgS9TSPgtbdp/JoWg36lrFtr3esdtVjUeJDJ1oDQHvaEXPANxvaH",
-	"7VrPemVsk80YPnLc98eL3YzRim0KOmd8Tdcm6CYBg25KoPeQVuYxcQ/S/C8YkaVb4LP83jomPCLm/3LD",
-	"Aq6NCynbxXtL8Kkb8nFaF68vRinV1IrOXYLD7gjcA9e1I6MJpwUo48RogcFttYUUDTCm0nrCNOQta1Gy",
-	"xCe5g1pekhCBp87MAx/GQiJ2uuBu6wlnmsfmCBs4GZJKSqNnjc3vGZ1JXm69vMbTnehCT482eB7vQJDB",
-	"bmGKIXvZcufxlszN8ahIw+Noemr0YDhe0H3VzKiJ4MrlUw8i5BsJkDoF0yJPyS4DTpQoANXBaJ81SSGP",
-	"k2ua6OWO7sPCa9AQnnFkR7lW3lswkthA+gKUssCksE4eYvyQ7QMccJhaDsF6m6Lu5si/7ubIn53mOJSZ",
-	"WeXh0DHrgeuaI/8nQ+d6op+Zzv5aW5onwtCJZwGnqE2PPJ5Nnm8q2h2eQK6/ddIpc3SMSpuB62vKOcMs",
-	"j/aJ27zvHIf1IWCJ/JR7T5YekRVu8n39g81L/45M+c925MRsXr2TfxxwxwjeAqPhTgoXFp80H72TDT9L",
-	"UFpIm8Pxwv02O72FhUG+IY54VOhXZYh0wJdxxjL0nRXwTxF8pEWZm+9cdkv9cvXhwqXtiyIaTX/aMh9c",
-	"Q/vGEAFf2UxfTcKJe1gLmYQQj4GFBctTULouZDA4MAd6D4qIEviNDWLbU4ppYmcybkZmw4DHN+Z25N4f",
-	"2tDrJuEV2k9RUhlauFUGZYunKCdoVu5pThhXGtN+Bufe03zgKE0B1WaoCqdBgvg9od2kJal4DkoRRVlK",
-	"hM5A7piCIE6ciPhqe3VM31pCIfPrUoDaFToslJO2jIiSVIpywTjZ0AqP/ObImeA89UI27pDvH+MAqWq9",
-	"9IAPi4Rk2lGwrqzBJyC1meGuO+UXnZSG/ips6/8bpFhi7dzSAKfe238UxAxx5XWsjRmRjOZrsgcqr8k6",
-	"p5sNpDH6z6vc2O1w/Uv7NkiXFnZ2fMIQd/EZsV4rmO4Wh4A+Ur+JUhzO2pIpbhWny5kpZ7unjycc6gfC",
-	"6hl7WeWINrD8a1GXfyU0ZyXIhU3fR3GE0rooQSZ2JfazkWXriFZ5vhDrddDMty//p4KAmXyctg3K/rh0",
-	"nsb7qWwPWdfvId2AbGqVDlDoPrif+vDtaxKGB1z5HvpNNu7UntaNbRkta0vhniVhema0LIHPLDU4o6Ft",
-	"McpDF1/MqzxoE3PNqhjXf/kmeE60Ka2+eCGmGTi8wazVcgGLoAUH4h5w8b9Rktho4YSSPjPqIY52kmk9",
-	"KyAWtGWWOo1Y+0zvvCM2YtrIyxQL5sv8CSbMThPOgcwt5fKXND8TYgtPA6kQn71DsjVQUjmdkKemMLAE",
-	"cW6FnSjVkvGwSTWw57G2tHk2bl8Ssps/dNV+qt30ayH6So7KOrmOJlTSN2pWRyopegCPddD3tAMRD9Xj",
-	"9dhc6LBtr92jyZrzFit8IX1rHwzt+fQI/7yi5vn5gDOUQe9tdZOXCECzyHy0VmcLGiJ7UuQWUe91ivr/",
-	"0HGtH6//tkxhRsHVbWawqwEakqHXhecbTTFs+qyXhkgrpfdj1T4jhUNryuSJUxRVeuIMiub6xCl2cNoM",
-	"B5KHZIkdhe3sdqNusSHT+SPs6vrRL6jMcCDsOVYz+CPsDo6C/12F4gXj7sOzL71q/IQ68PHkhDuPuhf4",
-	"rkaSvYdloDYCtqO2svyGcLGzcbG65rNzj2k6Hj6h5PtAPk8w0z/VhRldGZ7IxQHneDCKEdK1NyCdD3TO",
-	"JcSRFPb201GYYcYcC7rgJFM44nZxAie8a5lTw7sM8nS6vegmAw5V2FAAVK2/XR14JSqe1jE0BfIe5FeK",
-	"5GITYogEA1uwjGupIBE8HUCLBrdUA9/pDJgccH5dEtfCA6bczTzuMmVMhy69vSAKuAaegEMVpIAko5wl",
-	"9c03ylMVDV7M682X7+heEboSlb5e5ZRvb+ztZJEC0ZDnqr7fqggtqQxWqu1FNbZHZdW7SRavRLonkCtA",
-	"e/RbxZKtUV9e5XmvfsK8riZIQ22XbQgp4iHm7ru/j6kiarMhU8uC7GW5M92AG7zz9oi7bY+6y2YI6yxR",
-	"7ag09WhOBJEpFbf3v2lZSuC6G/VoqXCbZELk/mylFNoapYzma7PMTAIsfquotDPKig+mxux0P5WMs5AN",
-	"Vs3bjrpIdtTpFVDude08IWreglLBxR6JLZbNGXP0ArsdZUyTMcpju64Nd0cI6mPALcZNNeUEcfv6F4OT",
-	"qgpv3dIPssUhzHf8sGgTjgE1clpdcdYpk8ecZye2MuGgNh7qErUnYAzf4N/RtmaiUoAYTBGJJxJt7pH3",
-	"tRlnnSe/4QC8v9XutN2le8A6KLZsw1/PvnPaiHTgbpJrf2FGmGMQG2M0p3SOQbzuNcRvguU1KLFTYXvJ",
-	"eAh5H632CaqIxbzlQBzuFmPZM4k1fD/EW97zseW5WYZWVQ5k070y3ZyylFBzVhJKMO8VG64ULM9ZAVqC",
-	"ImspCq81SRmosgQphZx+bGKx7vRDFqtJZwwfbsEgdtPnKYDy6aONszd5cGs/Jpk3ZCXalpB1ay6BTHz9",
-	"gQhZcjUb8MjdnbpZ9aCwvanRykGZq55JmAk1pXZc7OYeWJHLGB2uZnpIdCCGPpgHO1hkGwE9oqbv6gs/",
-	"fnDD9TfwIwzfho6NNs7x7Ju+YPyzUyY1ho4PgKTxiFDpsS7B5nIntkCZiaFLqvQM2e1R8F8tjGsw69Yc",
-	"d1QnWRRHFTfGDrlQi43736KW7yAE8ILd53Eu6vqfKVH21/XYR9xVwGofd+zPMDIdcB1yRpa4kKlcXTbE",
-	"naz6+2UJcvmrYHyGybC6NX2fhrpvrT6G8jQzb26M38DrPVJxuAc+2PBplksSRzsh1aOrNlrJOthJy+0O",
-	"J2Pv2kdN90N5G/EeEponF55qzXcezAy4k46e9FU03cAj7w8dVJRUeW5DqMYcaiFyYtx+SAkXZF1JR5n+",
-	"O3iV57arke2BdtKlokPOuUe9hcftlkMHjaHWWZrJPE318/lKn5+27tlnwpHeWXbnIT5My5lPzWDMZMjj",
-	"qsomljaeVGx44KXQLXCDOlDnsEQWc61m/a6gyzkxN/7fXEkhyeg9ECcHE9OMi2djKoe0C3EUDeXchh1e",
-	"h0Wx48TOQYTELot43/8rhVHaPdkxTsS9g2PWzH6lei7Y+RoY9DsRjLYhOONF9OlHlFtniCXBEo45TdDm",
-	"xoGP+Zy/Vz+1I136poNzV9w6032b2qNtclR6esL4pChap4VfEzjrFLA0ojUCdH5Vgl+8pbsf3EUJdwS/",
-	"bZzHnpc8HaysRMXTGeOTjHLLmCmDXQavFljUwMVaisLtfkExM4NzLoz3tqih4g7yfLGCHK+ac6Cy+cbA",
-	"pkVCORd6oQF7GXSexA8ezkRYu6j9NVECX9CVuIeFUQXkjQTgjG8Wguf7Npy5cLc4MBmag1QLV71vIxy2",
-	"lntBlaoKCCMDN1G4zHVmhqFvSRuZGjGpoSsqfb0wr4Ckkkzvb83LXR6kzTlgf95EiC2DtkOvgdPLelCr",
-	"QCX7B+xtP1zG1yIcOkwE15ImmqxA7wD8JCuhPCXtnWlX8EvzLd7xZPqCvPMTsojn1zSB9/wPDbbPtC5p",
-	"yS5pyTbA/4hTmjeUdIN9BHIGXJM/7GB1qWRihjmqX6QXWv2RmMN/Axwk1ZBi4PI9x8jzmuVw7YrACdMx",
-	"kRUnd4b6zfi7mLCizDEsevGev+ffSSmkwjkP2/8q8oe3r16Sf//mz//2R3e/hyhtwD65M7y6uyF4d8de",
-	"b+GE8bLSOFPOlMbA93t+Z1PidxfEdjl989PtO9ckQTINimSCi8qsgJO7g5bPd9d44acE3OgW9v0e0u+5",
-	"bSJt6W68pirHkIWy89f3o2KihGUjLcCtdMPuXR4D/2gnIpTvd3R/8Z43mdrr6DvropE3gu+9S93X0TMM",
-	"RZTAacmi6+j5xdXF88jeRkMpvVwBT7JLY1DQGgrbNs/YRFzl6zS6jt4CTbFyKGpy/n8V6f5IN+h5XaC7",
-	"3QgfumpnvLbDdtRfX12d9+VNOWW4DXW3223cKERzEW7tKgqYIsBFtcmwAttA3/YG2dBCmp153bDjSFVF",
-	"QY3bViduoL5Z5pLLRl7WVBJF9ze1qNZ37cwEl83N4Q0EePo9U7q+kOt3cP/FmavfKsCieGetfjva3bxn",
-	"NnuBTHct0/ZJ8K/e1Q0UBMelhN7t3elsl9AQ1SHHQ5eov4Z3dFPfSME7XdiZ0/3BWDbXtXloEWubGZ/c",
-	"Qj0OE7I+agM7wZ51NWT7eqyy7eHDUypF3ZAooBEvLLXE2jW9OF3CXzFeS8ZqT0oqsW8NtrzHuocYXbGY",
-	"YBce451hPzviId6g2XqRpq4X5oGAh9bYDrk8+GkBS+jzW726+nWSvXt2VtaG2Fq7wmfg54sU8+yucPYr",
-	"5ZpgMk02oFV7MUVT31RdftJ08zBosP4O2nHzSaX+iUnzUwncdWQyss40/rTDDaGkYMradU2xtYeEdeWu",
-	"T8wT33eGqh/iqKwCVLTtVhpCPsFZ3naP/dwH+Qj3CFWu5bKr+zuRlXaXbXste83RHPu2J9mBYF/6jYbO",
-	"yFF3tD4hS9tf1fg/zlFHSsfS2PBSG9+EuTa9Fis4PvYZ7OpnjiGu7+sSmwMBOMx1mIOtA1bs7c3JaKX5",
-	"MvCTOvX1v+MRodno5c9fDnrxbiMexS91+fyZMHp9MdU42rUIcdgZvwxdwcea8kM58wqH1AnGZMDVS4RM",
-	"uxcFvlT01LlF/XlBVO/Vx8u78B6IrZQ+g7BZHmE9+pFGj3379Js8Bq7e0c1L24JlRC9ZQTdwqe43f/pY",
-	"5F2SBX5G6lD3Ukl3jG/QPy4lsxfgTySIIbdBTfgbUbac3hbsq4RyDhIdZnWK+iU0Ty7ru5lhzXlJ8+Rn",
-	"e3HyKeS9kzj+zOdw58JpUNjrQAjlKWLauizh0bx18dTo+pcPPqf/s0oRctlWplgSWUdFbrxAmSJ3peB7",
-	"DLcRw7Y7qw21S3I8LPKyGfU0oZGzxji+7BjDpExZ23HuMI/UF7aGN8Z7wu2eKfyQ+BPXIQjzgphgN0ED",
-	"BrHD4bFwg9cY84s8NA9aYn7eM9NrLBi0IYknBmcNQBzo/uWn+r9Hgw0v/d+pfCLD2u+O+Blo00zWhLGb",
-	"ON48ofV+6nMk3vCy+5ufTyXWv0/cYapcP1n8YVzOT4g9TGGy85ufmMu/Wxji92JwG45o3lD/fFin7XQb",
-	"qMBzaiBSgQ28h4HPrZZAi+/soFFiavio7YwLhQ/O9ANuMf+8UGYPdmE35M4guf0dETzBDDeHREMam53w",
-	"tg+5S/PWwq+wV/m5PHj7EtVcW85EGTuuWufetoe4bEtRjiPJ1964z4GkvI58E7CUt7p6x8ZFbQJPmBo+",
-	"k3tmXVUsSBAix/dVykmmjZtdfsIY18Olai5yhcB392eOwbXuevwvSQ9GQux9sp+qLzYC4i68fWYU1+lP",
-	"NmAPhZSQaMNsqFuNnChCdq9o26j9RWg7tftNbJcdV4LfkJXQGVGa7sk9U2zlmjVcliBKe6V6UFvf2CGf",
-	"Q1Hba8NjSmoIatdeq6W1Sie7PwMe9s+ZIAXdE8U23GgpNk1oLo1aWnqlTSnkYBumHGgP23CrOwfE/KZf",
-	"0WTGQmqYWzdEEFuGtRQbV0SOP7yOE9yCXry0lVTHT5xz08UsEhu3PMSDLsNtU831ZFikfsWApNScOcd5",
-	"KAwHlOUN4yQDCW3li707PoAH3b3lJzJ7dvLPjAGP0P22JpGLQNmRnhTbO3tfjBAzjoBR7ZhOMmKvVjf2",
-	"BBn85vWPdqPePF5B4y8fzJFmSwjtgVjJPLqOsBDw/ln08OHhfwIAAP//",
+	"3H1bc9s4uuBfQXG3qmdqKNvpZGZ77adMptOb6Zs3zkw/dFI2RH4i0SIBNgBa0Un5v5/CB5AERVCkLDmd",
+	"M0+JLBAEvvtdn6JElJXgwLWKLj9FFZW0BA0SP72qlRYlyDep+cR4dBlVVOdRHHFaQnQZJW5BFEcSfq+Z",
+	"hDS61LKGOFJJDiU1z62ELKmOLqO6ZmkUR3pbmWeVloxn0cNDHL1JoayEBp5sv4eteSYFlUhWaSbMS3+k",
+	"KZDllugcSEKLAiRZCUl0zhRJAdIrooCnjGeEaUIzyjiRoGvJFT6yYlJpQrna4EnxHjnQFD+5m3hHWJgz",
+	"+Bco6ccfgGc6jy6fXVzEUcl48/mb0HXe0Wx4h3c5kCVbw1eKaJrFZMN0TphWJMkhWZMCtO5O14eyptle",
+	"AHvn+/pieKAH86yqBFeAWL2WYllAaf6bCK6Ba/NfWlUFS6g57XllV/zlN2WO/sl71f+WsIouo/913pHN",
+	"uf1WnTf74hv7l/8lp5owRTZS8CwmVBFK3EtIKpK6NIcwj7m9zKteyiRn9+YK5nRpysxetLiWogKpmbnL",
+	"ihYK4qjy/vQpovgcIMk6UCyFKIDy6CGO7kEqZm9VMs7Kuowun7UwY1xDBjKyMGvg/Wv7VNzt/qF9SCx/",
+	"g0Sbzf8OPMlfWjozzNQ7V5JTxm8LxtdqSB0/mD8TsUJ63eSiAILrY7LJQQJZc7Hh0fCccZRKdg9aUsan",
+	"8POPbuVDHAHX0p2MaSjV1NPfci237m4P7UGolHRrPmdSbHR+W5bDu32HXwUuF8WdbEhFvSyguyGvy6V9",
+	"Uwux4d3xq9sVrQs9dfzXDIr0Na58MByslKOsAKGWtdJk6YBOlrASEszZpZE+5g+EknuQKUu0YdgGesAN",
+	"Mf0arRk3Yk5VUiRr0CqKo1JoYZjb3uXDgEeH8OSwuS2QqR9zPwmJkCk1EB1c8dt7kFtSFTQBYt6akg1V",
+	"pOYpSKWF8CS0xzbmoNXUGW5w0UMcbYDKqcW/AJUNOe1wW0OaPeLukNa73oAN4+jjIhOLBsC5qM58tvS+",
+	"XrCyElJbtWeEZwRUclC6Enx7bshMclqcmy3wiLgNssGBEqkQYu0TyKqolRHvKd0WLMvNmZMCqFQLLYTO",
+	"g/RRUrmez6w/Urm2T318Y9d7iqGlMaQBp0CsJPwm3isV40jDRz0kqZfKUlIU93XRRUg7+pi2J5iNQwv8",
+	"Y1H4/2tQ2umAA7D4uQStd9MeBr8ZInDF0Orp7+1h4G8XQUpqdnweoAnGlZaoj29ZOsN68+RzSKNpI0+B",
+	"JjmRQNFCUxXlyhKKo7MLZ1PtIbtOGo6IbMYVS4H8RjcK30QEJ5Rw2DRqlM4m0RjtrVH7jZRAVS2N0WlM",
+	"OFFrIjgYw5MZq2ZDi/XCiqv9VlmfEfpg74hmNmu0RH0Md7A1DO0WmqaQ3lLdI4aUalhoVkKIIvZbYCua",
+	"6GkmYGt4jQsNhVE1qf9+tFixhmQciQ2HSRX0My4ygjAXWrgr7hIXcLTScQlqSk3XwK+I00Y+EfTsmX0A",
+	"cgQ2+LtnnE4YpNYlsLdsQOoBPvYt1gZ/s2jJkMCRJPQqpzyDA6Vr40nOlTqHU9Gxlr9/wub9QSegfekU",
+	"BMI+krU6xYpQlDdXZOO+4EK7L5kiBaw0QbqTBMpKG7XYh+hS0jX0DFNjObHSGB5MJWhd1eZTIqgyvmfI",
+	"7EhoBs6oH5rqnQj/qy/BPbXSWfEJrWjC9PZWA1gp7iuAKfm/4zu1jz6/GHnx7rNK0+1tz0fZc52/+ZsG",
+	"L9NuOQc0/m6+wvH2K2qd5GFxmYhC1HKOYu8MlFt0QfqYT0FSVhRQG4FhJFcBC1UBCou8Xi4yY7OHSGAl",
+	"aQm37rAzjhF4NxiXI6WGRqWg5o2ZpPdQGMY2pzJESGUmzL85K9JFQqXcWlu/PZsxdz5COn7QgpVM31aJ",
+	"nkDJcx+7Z8+CLqfZSQJ18Q/vys+DFoN9QIlaWoPau/vSStSSrkdYrKiXkiXURmG8BzegFwJhk8qt+x8t",
+	"isUGqPFFrXdULTb0o3FCy9IKKvfZiCcht4vMXAJGPIo17Fzum6C9yD5OKl/2EVeKFIpZW6I73L8utwo0",
+	"r5fo6qXBM3OhYdfIfXERRIn5txM2+07/Dhc9dB77bSJqi46OjV9Miaj24cPeqUUGBp0nodsNwLrY3q6n",
+	"hNLzvsk9FEkPM02F187wOMpeuKZZwOw0fHOA08TW8FZswpGUkMv6HbsH4xTc0ZUGeefiyUDMalLRDDoL",
+	"T3D8Bq3QkDEnNC2GL/h/YkNKyrekpDrJCeOEFkU0aW/Yaze7zjXZEIRHosGAb2j87zXlbRRvAjWvzKIb",
+	"TTX01dmo4hiVVAE54gTO4JvD7P8h4wciH0Gbfa9ZjuduTtlePW4ChOOh5BEsGwwdgWQPEUHv1hB4490a",
+	"P6qzQb9S1o227rxxgowtajzWZG2M0IHtCYXgGeYSxuXaQHrlLMsPWD6h7ofrxeaA1YplJT1kfQPXNsgn",
+	"AYN8SqD3kNbmMXEP0vwvGAE2fuVBfnYTg54g83+7ZQHXxoWw7eG9I/jQDfk4nYs3JKOUampJ5y7BZXcE",
+	"7oHrxpHRhNMSlHFitMBgulpDigIYU3cDYhrzlrWoWOKD3JlaXlISDU+dmwc+TIVg7HbB2zYbHigeWxU2",
+	"ohmSWkrDZ63MHwidWV5uc7zW053pQs+PNnge70iQwV5hjiB71WHn8ZLM7fGoSMPjYHps9GA8XtB/1YFR",
+	"E8GVy9/uROQzCZA6BtOiSMkmB06UKAHZwXCfFUkhj5NrmujbDd2GiddYQ6jjyIZyrby3YOSyNelLUMoa",
+	"JqV18tDGD8k+wAW7qeyQWW9T4v2c/Nf9nPyz4xyHKjen3F06JT3wXIfQ/9Gmc7PRL0znf28kzRPZ0Ikn",
+	"AeewzQA8nkw+XFR0NzwCXP/opW8O4TEqbcZvyCmnDLM82ifu8syHOKwPAUnkp/gHtPSILHSbXxwqNi/d",
+	"PLHlv7qVM7OHzU2+38GOIbwFRsMdFS6sfdJ+9DQbfpagtJA2Z+SlF2w2fA0LY/mGMOJBYVgFItIRX8YJ",
+	"y9B3lsA/RfCRllVhvnPZNPXrxYczVyZQltFkutWWFeEZujeGAPjaZhYbEM68w0rIJGTxGLOwZEUKSjeF",
+	"E8YOLIDegyKiAn5lg9hWSzFN7E7GzchtGHD/xdyN3PtDF3rTJthC9ykrKkMHt8ygbLEW5QTFyj0tCONK",
+	"Y5rR2Ln3tBhRpSkg24xV/bSWIH5PaD9JSmpegFJEUZYSoXOQG6YgaCfOtPgaebWP3zpAIfKb0oPGFdot",
+	"zJO2bImSVIpqwTjJaI0qv1U5M5ynQcjGKfmhGgdIVeelB3xYBCTTDoJNJQ8+AanNRPfdKb/IpTLwV2FZ",
+	"/18gxS3W6t0aw2nw9p8EMUtcOR/rYkYkp8WKbIHKS7IqaJZBGqP/vCyM3A7X23Rvg/TWmp09nzCEXXxG",
+	"rFYK5rvFIUMfod9GKXZ37cAUd4zTx8wc3e7x4xFKfYdYPWEv6wKtDSw3WzTlZgktWAVyYcsFojhCal1U",
+	"IBN7EvvZ0LJ1ROuiWIjVKijmu5f/S0FATD6O20Zpf5o6j8P9XLSHpOsPkGYg29qoHSt0G7xPo3yHnITh",
+	"AVcuiH6TjTt12rqVLZNldCncsyQMz5xWFfADSxtOKGg7G+Whb18cVunQJebaUzGu//YiqCe6lNaQvNCm",
+	"GVHeYM5qsYBF14IDcQ+4+N8kSGy0cEYJoVn1EEcbybQ+KCAWlGUWOi1Z+0jvvSM2ZNrSyxwJ5tP8ESLM",
+	"bhPOgRxaOuYf6fBMiC10DaRCfPSO0dZICed8QB6bwsCSx0Mr+kSlbhkPi1Rj9jxWlrbPxt1LQnLzxz7b",
+	"z5Wbfi3EkMmRWWfX0YRKCCfF6kQlxcDAYz3re55CRKW6v/6bCx2W7Y17NJtz3mJFMaRv7YOhOx8f4T+s",
+	"iPrwfMAJyq63trrJSwSgWGS+tdZkC1oge1TkDtHcdQ77/9hzrR/P/7ZM4YCCq5vc2K7G0JAMvS7UbzTF",
+	"sOmzQRoirZXeTlX7TBQOrSiTR25R1umROyha6CO32MBxO+xQHoIldhC2u9uLusOGROdPsGnqVb+gMsOR",
+	"sOdUzeBPsNlRBf+zCtNLxt2HZ196lfoRdefTyQmnj/oNgxcTyd5gxTFm2Y2EvSJcbGxcrKn5nFlnfMIS",
+	"8x36PEJM/9wUZvRpeCYWR5zj0ShGiNeuQTof6JRHiCMpbLfVXjPDrNkXdMFN5mDE3eIITHhtoHPDuwyK",
+	"dL686CcDdlnYQABUw799Hngtap42MTQF8h7kV4oUIgshRIIxW7CM61ZBIng6Yi0au6Ue+U7nwOSI8+uS",
+	"uNY8YMp1AnKXKWM61GT3kijgGngCzqogJSQ55SxpOu0oT1U02gg42K/Y0K0idClqfbksKF9f2W5okQLR",
+	"UBSq6adVhFZUBivVtqKeuqOy7N0mi5ci3RIoFKA8+r1mydqwL6+LYlA/YV7XAKSFtss2hBhx1+Yeur+P",
+	"qSLqsiFzy4Jsc96JOu5Ge+we0Uv3qN45A1gniRpHpa1HcySISKm57TenVSWB637Uo4PCTZILUfi7VVJo",
+	"K5RyWqzMMXMJsPi9ptLuKGs+mhqz2/1cMc5CMli1b9vrItlVx1dAudd1+4SgeQNKBQ+7J7ZYtTpmb8O8",
+	"XWVEkxHKU7duBHePCBo14A7jtpqjQdy9/s3gqKrCG3f0nWxxyObbryy6hGOAjRxX15z1yuQx59mLrcxQ",
+	"1MZDvUXuCQjDa/w7ytZc1ArQBlNEokaibd/6kJtx18PoNxyA96/a37Z/dM+wDpIty/ibg3tcW5IO9Ca5",
+	"cRtmhVGDOIij1dIFBvH6bY8vguU1SLFzzfaK8ZDlvbfaJ8gi1uatRuJwNxjLPhBY4/0h3vGeTx3P7TJ2",
+	"qmokm+6V6RaUpYQaXUkowbxXbLBSsqJgJWgJiqykKL1RKFWgyhKkFHK+2sRi3flKFqtJD1g+PvJBbObv",
+	"UwLl81cbZ2/24k5+zBJviEqULSHp1jaBzHz9DglZcLUX8MDd37o99SixXTfWyk6Zqz4QMDNqSu262O09",
+	"ciKXMdo9zfyQ6EgMfTQPtnPILgK6h03fNQ0/fnDDzVPwIwzfhNRGF+d49mJIGP/qlUlNWcc7hqTxiJDp",
+	"sS7B5nJnjlw50IauqNIH0O4Agv/uzLjWZl0bdUd1kkdxVHMj7BALDdm4/y0a+g6aAF6w+zTORVP/MyfK",
+	"/qZZ+4heBaz2cWr/ACHTM65DzsgtHmQuVm9b4M5m/e1tBfL2N8H4ASLD8tb8exrovrX8GMrTHNi5Md2B",
+	"N3ik5nAPfHTA1EEuSRxthFSPrtroKGvnJh22e5iMvbaPBu679DbhPSS0SM481jrceTA74E16fDJk0TSD",
+	"R/YP7VSU1EVhQ6hGHGohCmLcfkgJF2RVSweZ4Tt4XRR2ipKduXZUU9Eu5tyj3sHj7sohRWOgdZLhNU9T",
+	"/Xy60uenrXv2kbBnVpe9eQgP83LmczMYByLkcVVlM0sbjyo23PFS6Bq4sTqQ57BEFnOt5vyuoMs5MVf+",
+	"31xJIcnpPRC+O1Rlb5px8WyK5RB2IYyioDx0YIc30VFsOLF7ECFxXgz2+3+lMEq7JRvGibh35pgVs1+p",
+	"gQt2ugEGw0kEk2MITtiIPl9FuXOGUBIs4Thk6NqhceB9PucfNb9tz1TA+ca5K2490H2bOxNudlR6fsL4",
+	"qChab2RgGzjrFbC0pDVh6PymBD97Szc/ukYJp4Lfts7jwEueb6wsRc3TA9YnOeUWMXMWuwxeQ7DIgYuV",
+	"FKW7/YJiZgb3XBjvbdGYihsoisUSCmw150Bl+40xmxYJ5VzohQacZdB7Ej94diaatYvGXxMV8AVdintY",
+	"GFZA3EgAzni2ELzYduHMheviwGRoAVItXPW+jXDYWu4FVaouIWwZuI3CZa4HZhiGkrSlqQmRGmpRGfKF",
+	"eQUktWR6e2Ne7vIgXc4B5wEnQqwZdBOBjTl92yzqGKhi38PWzt9lfCXCocNEcC1poskS9AbAT7ISylPS",
+	"9Uy7gl9arLHHk+kz8s5PyKI9v6IJvOd/am37XOuKVuycViwD/mfc0ryhohnOESgYcE3+tIHluZKJWeag",
+	"fpaeafVnYpR/Bhwk1ZBi4PI9x8jzihVw6YrACdMxkTUndwb67fq7mLCyKjAsevaev+ffSimkwj13xw0r",
+	"8qe3r1+R//vir//nz66/hyhtjH1yZ3B1d0Wwd8e2t3DCeFVr3KlgSmPg+z2/synxuzNip6pe/3zzzg1J",
+	"kEyDIrngojYn4ORuZ8T03SU2/FSAF13Ddjiz+j23Q6st3I3XVBcYslB2/6Y/KiZKWDTSEtxJM3bv8hj4",
+	"R7sRoXy7oduz97zN1F5G31oXjVwLvvWaui+jZxiKqIDTikWX0fOzi7Pnke1GQyo9XwJP8nMjUFAaCjum",
+	"z8hEPOWbNLqM3gJNsXIoanP+fxfpds/06cOmTvenHz702c54bbvjr7++uDjty9tyyvDY6/503bhliLYR",
+	"buUqCpgiwEWd5ViBbUzfroNs7CDtzbzp23Gk6rKkxm1rEjfQdJa55LKhlxWVRNHtVUOqTa+d2eC87RzO",
+	"IIDTH5jSTUOuPzH+Vyeufq8Bi+KdtPp97zT1gdgcBDJdW6adk+C33jUDFATHo4Te7fV0dkdogeosx12X",
+	"aHiGdzRrOlKwpwsngbo/GMnmpkSPHWJlM+OzR7bHYUA2qjZwE5xZ15hsX09Vtj18eEqmaAYSBTjipYWW",
+	"WLmhF8dT+GvGG8pYbklFJc6twRH7WPcQoysWE5zCY7wznGdHPIs3KLZepqmbhblD4KEzdkvOd37KwAL6",
+	"9FKvqX6dJe+enRS1IbQ2rvAJ8PkyxTy7K5z9SrkhmEyTDLTqGlM09UXV+SdNs4dRgfUdaIfNJ6X6JwbN",
+	"zxVwN5HJ0DrT+FMSV4SSkikr1zXF0R4SVrVrnziMfN8ZqH6Io6oOQNGOW2kB+QS6vJse+7kV+QT2CFVu",
+	"xLOr+zsSlfaW3Xgt2+Zo1L6dSbZD2Of+oKETYtSp1idEafcrHv/hGHWgdCiNDS618U2YG9NrbQWHxyGC",
+	"Xf3MPovrh6bEZocAdnMdRrH1jBXbvTnbWmm/DPyET9P+tz8idLD18tcvx3rxuhH32i9N+fyJbPSmMdU4",
+	"2g0JcdgYvwxdwceK8l068wqH1BHCZMTVS4RM+40CX6r11Oui/rxG1ODV+8u7sA/EVkqfgNgsjrAefc+g",
+	"x6F8wvn3lmcLsF0uu8gvxT1c47L/ILH+zsjwFjj2VwDoxnXBjpiaM4HASprB+W8VZP3rt8J2yThFARr4",
+	"Ra/h7S2GTqDIepc9sQl540NnDmOLRINeKC2Blo8A03+uvfE9QEWoo8iWgWNCyT+vv/3OmB/XP32HhaD2",
+	"p54wimmcBpLTdMjfv8t9ztM7mr2yI5Zm0bS6z/7ysSz6wJsk4pcklXTDeIbxr0oyO+DiWAbOAb0i/M05",
+	"2y5jG3JUQjkHiQExdYx6TWiRnDe912HN+IoWyS+2Mfop9FmvMOQz032voTxI/U2gk/IUfdam7OjRuHX5",
+	"kujy1w8+pv9Zp+hS2VHFWPLcRD2vvEC4IneV4FsMpxODtjvLDU3IYX/Y81W76mlCnyeNYX7ZMcRZmfBu",
+	"ouRunnhIbC1uyHKLQ4ZPFV5M/I2bEKN5QUxwWqiRtjjBdF840Rt8+0UaxTsjbz+vTewNDg3KkMQjg5MG",
+	"GHd4//xT89+9wcRX/u/ePpFgHU4//QywaTdr01RtnP4wovV+Onginviq/xvCT0XWf0xccS5dP1l8cZrO",
+	"j4gtzkGyi4s9MZb/sDDjH4XgLtzYvqH5JbreWPkuEIl6aiQSiQP6xw2fG3S/vrWLJoGp4aO2Owb9tkk/",
+	"4AbrSxbK3MEe7IrcGUtue0cET7CChUOiIY3NTXj3OwOujKMhfoW/RXCqCJ19iWrHEuSiih1WbfDOjn85",
+	"70rN9luSb7x1n8OS8iZuzrClvNM1NxYy7QLLWPpxIvfMhqKw4EiIAt9XK0eZNi5+/glj2A/nqm3UDBnf",
+	"/Z9NBzea7/G/TD8a6bT9oj/XX2yE0zW0fmYrrjd/cEQeCikh0QbZ0IwSOpKE7F1RtlH7C/N2a/cb+676",
+	"RQl+RZZC50RpuiX3TLGlG8ZyXoGo7MiEUW69tks+B6N2YwGmmBTDfniwhi2tVDra/RnxsH/JBSnpliiW",
+	"ccOlOBSlbQq3sPRKF8dCxTcs45Z3doD5YlixaNZCapDbDDwRa4a1UplrEgGaOqf9BvTila2U3K9xTg0X",
+	"c0gczLQnKHzTVms+mS3SvGKEUhrMnEIfCoMBZXHDOMlBQlfZZmdDjEWA7VyCJxJ7dvPPbAPugftNAyIX",
+	"gbIrPSq2PblfDBEzjgaj2jCd5MSOTmjlCSL4+s1P9qLePl7B8q8fjEqzJcJWIdayiC4jLPS9fxY9fHj4",
+	"7wAAAP//",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -88,6 +88,14 @@ create table bikes (
 );
 create index bikes_customer on bikes (customer_id);
 
+-- One picture a bike, made small by the server. Pictures live beside the bikes, not in them, so that
+-- a list of bikes carries none.
+create table bike_photos (
+  bike_id  uuid primary key references bikes,
+  jpeg     bytea not null check (octet_length(jpeg) between 1 and 4000000),
+  taken_at timestamptz not null
+);
+
 create table instruments (
   id              uuid primary key,
   name            text not null check (btrim(name) <> ''),
@@ -165,6 +173,6 @@ create table deeds (
 create index deeds_age on deeds (created_at);
 
 -- +goose Down
-drop table deeds, measurements, ledger, instruments, bikes, customers, sessions, people, shop;
+drop table deeds, measurements, ledger, instruments, bike_photos, bikes, customers, sessions, people, shop;
 drop sequence bike_tag_number;
 drop function ledger_is_kept;

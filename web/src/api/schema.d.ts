@@ -99,6 +99,28 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/bikes/{tag}/photo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        /** A bike's photo */
+        get: operations["getPhoto"];
+        /** Keep a photo of a bike, a JPEG or PNG, in place of any it had */
+        put: operations["setPhoto"];
+        post?: never;
+        /** Take a bike's photo away */
+        delete: operations["removePhoto"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/bikes/{tag}/qr": {
         parameters: {
             query?: never;
@@ -511,6 +533,11 @@ export interface components {
             version: number;
             /** Format: date-time */
             added_at: string;
+            /**
+             * Format: date-time
+             * @description When its photo was taken; missing without one
+             */
+            photo_at?: string;
             last?: components["schemas"]["Measurement"];
         };
         /** @enum {string} */
@@ -1067,6 +1094,82 @@ export interface operations {
                 "application/json": components["schemas"]["Archiving"];
             };
         };
+        responses: {
+            /** @description The bike as it is now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bike"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPhoto: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The photo */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setPhoto: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description The bike as it is now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bike"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    removePhoto: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description The bike as it is now */
             200: {

@@ -117,6 +117,7 @@ export const factWords: Record<string, string> = {
   limit_reason: "why its own limit",
   notes: "notes",
   owner: "owner",
+  photo: "photo",
   name: "name",
   phone: "phone",
   email: "mail",

@@ -77,7 +77,7 @@ export function BenchPlace() {
   if (!tool) return <Empty title="No measuring tool is entered yet." />;
 
   return (
-    <div className="grid gap-3 p-3 min-[700px]:grid-cols-[284px_minmax(0,1fr)] min-[1100px]:min-h-full min-[1100px]:grid-cols-[284px_minmax(0,1fr)_346px] min-[1100px]:grid-rows-[1fr_auto]">
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-3 p-3 min-[700px]:grid-cols-[284px_minmax(0,1fr)] min-[1100px]:min-h-full min-[1100px]:grid-cols-[284px_minmax(0,1fr)_346px] min-[1100px]:grid-rows-[1fr_auto]">
       <div className="panel flex flex-col gap-2 p-3 min-[700px]:row-span-2">
         <div className="min-[1100px]:hidden">
           <BikeOnBench bench={bench} act={act} choose={() => setChoosing("bike")} />

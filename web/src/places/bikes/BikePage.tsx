@@ -21,6 +21,7 @@ import {
 } from "../../ui/words";
 import { useBenchBike } from "../bench/state";
 import { Ledger } from "./Ledger";
+import { Photo } from "./Photo";
 
 /** One bike: who and what, the last verdict, and everything that happened. */
 export function BikePage() {
@@ -113,7 +114,7 @@ function Shown({ bike }: { bike: Bike }) {
           </button>
         </div>
       )}
-      <div className="grid gap-3 lg:grid-cols-[minmax(0,1fr)_340px]">
+      <div className="grid grid-cols-[minmax(0,1fr)] gap-3 lg:grid-cols-[minmax(0,1fr)_340px]">
         <div className="flex min-w-0 flex-col gap-3">
           <LastWear last={bike.last} measure={measure} archived={bike.archived} />
           <Ledger tag={bike.tag} />
@@ -210,6 +211,7 @@ function Facts({ bike, archive }: { bike: Bike; archive: () => void }) {
     );
   return (
     <aside className="panel flex flex-col gap-2 self-start p-4" aria-label="Facts">
+      <Photo bike={bike} />
       <h2 className="label-small">On record</h2>
       {known.length === 0 && <p className="text-quiet">Nothing beyond the owner yet.</p>}
       <dl>

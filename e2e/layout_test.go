@@ -1,0 +1,108 @@
+package e2e
+
+import (
+	"fmt"
+	"image"
+	"image/color"
+	"image/png"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// tooWide names what sticks out of the place to the right.
+const tooWide = `(() => {
+	const main = document.querySelector('main');
+	if (main.scrollWidth <= main.clientWidth + 1) return '';
+	const edge = main.getBoundingClientRect().right + 1;
+	return [...main.querySelectorAll('*')].filter(e => e.getBoundingClientRect().right > edge)
+		.map(e => e.tagName + '.' + e.className).slice(0, 4).join('\n') || 'something';
+})()`
+
+// hardToUse names buttons, links and fields that are too small for a finger or have no name.
+const hardToUse = `[...document.querySelectorAll('main button, main a, main input, main select, main textarea, nav a, header button')]
+	.filter(e => e.offsetParent !== null && getComputedStyle(e).display !== 'inline' && e.type !== 'checkbox')
+	.map(e => {
+		const box = e.getBoundingClientRect();
+		const name = e.getAttribute('aria-label') || e.innerText?.trim() || e.labels?.[0]?.innerText || e.querySelector('[aria-label]')?.getAttribute('aria-label');
+		if (!name) return 'no name: ' + e.outerHTML.slice(0, 120);
+		if (box.height < 35 || (e.closest('main') && box.height < 43.5)) return 'only ' + box.height + ' px high: ' + name;
+		return '';
+	}).filter(Boolean).join('\n')`
+
+// Every place fits its width, from a phone to a desk, with long names and with none; everything in
+// it can be hit with a finger and has a name.
+func TestPlacesFitTheirWidth(t *testing.T) {
+	s := startServer(t)
+	c := s.client()
+	long := strings.Repeat("Featherstonehaugh-", 5) + "of Upper Saltings"
+	facts := map[string]any{"make": "Wharfinger", "model": "Loper", "colour": "claret and cream with a painted headland", "frame_number": strings.Repeat("W", 60),
+		"drivetrain_kind": "derailleur", "sprocket_count": 12, "ring_teeth": []int{34, 50}, "sprocket_teeth": []int{11, 34}, "motor": "mid", "brakes": "disc",
+		"chain_links": 114, "weekly_km": 180, "lubricant": "immersion-wax", "notes": strings.Repeat("unbrokennotes", 40),
+		"mix": map[string]float64{"fair": 0.2, "dusty": 0.2, "wet": 0.2, "mud": 0.2, "salt": 0.2}}
+	tag := c.addBike(long, facts)
+	bare := c.addBike("O", map[string]any{})
+	for _, text := range []string{"306.4", "305.1"} {
+		c.do("POST", "/bikes/"+tag+"/measurements", map[string]any{"instrument_id": instrument(c, "ruler"), "note": strings.Repeat("longword", 30),
+			"findings": []string{"noise", "hooked-teeth", "smells-of-low-tide-and-worse"}, "entries": []map[string]any{{"place": 1, "text": text}}}, "", 201, nil)
+	}
+	var bike struct{ Owner struct{ ID string } }
+	c.do("GET", "/bikes/"+tag, nil, "", 200, &bike)
+
+	browser := startBrowser(t)
+	for _, width := range []int64{390, 768, 1280} {
+		b := s.open(browser, width, 800)
+		b.signIn("Mira Oxenholt", "2718")
+		for _, place := range []struct{ path, shows string }{
+			{"/bikes", tag}, {"/bikes/" + tag, "Wear 0.10 %"}, {"/bikes/" + bare, "Came into care"}, {"/bikes/" + tag + "/edit", "Change"},
+			{"/bikes/new", "Whose bike"}, {"/bikes/" + tag + "/print", "Print"}, {"/bench", "Measured with"}, {"/customers", "Featherstonehaugh"},
+			{"/customers/" + bike.Owner.ID, "Archive this owner"}, {"/customers/new", "Name"}, {"/nowhere", "nothing at this address"},
+		} {
+			b.visit(place.path)
+			b.until(fmt.Sprintf("document.querySelector('main')?.innerText.includes(%[1]q) || document.querySelector('main svg[aria-label*=%[1]q]') !== null", place.shows), "%q at %s", place.shows, place.path)
+			assert.Empty(t, get(b, chromedp.Evaluate[string](tooWide)), "%s at %d px is wider than its place", place.path, width)
+			assert.Empty(t, get(b, chromedp.Evaluate[string](hardToUse)), "%s at %d px", place.path, width)
+		}
+		// The same with the bench in use, and in gloves.
+		get(b, chromedp.Evaluate[bool](`(localStorage.setItem('pony.look', '{"size":"glove"}'), true)`))
+		b.visit("/bikes/" + tag)
+		b.press("Measure")
+		b.read("12.06", "looks like inches")
+		assert.Empty(t, get(b, chromedp.Evaluate[string](tooWide)), "the bench at %d px, in gloves", width)
+	}
+}
+
+// A photo is taken, shown and taken away; a file that is no picture says so.
+func TestPhotoOfABike(t *testing.T) {
+	s := startServer(t)
+	tag := s.client().addBike("Ottoline Brack", twelveSpeed)
+	dir := t.TempDir()
+	picture := image.NewRGBA(image.Rect(0, 0, 640, 400))
+	for x := range 640 {
+		picture.Set(x, x*400/640, color.RGBA{R: 0x8a, G: 0x45, B: 0x20, A: 0xff})
+	}
+	good, bad := filepath.Join(dir, "bike.png"), filepath.Join(dir, "list.png")
+	f, err := os.Create(good)
+	require.NoError(t, err)
+	require.NoError(t, png.Encode(f, picture))
+	require.NoError(t, f.Close())
+	require.NoError(t, os.WriteFile(bad, []byte("not a picture"), 0o600))
+
+	b := s.open(startBrowser(t), 768, 1024)
+	b.signIn("Mira Oxenholt", "2718")
+	b.visit("/bikes/" + tag)
+	b.sees("aside", "Take a photo")
+	input := chromedp.CSS("input[name=photo]")
+	b.do(chromedp.SetUploadFiles(input, []string{bad}))
+	b.sees("aside", "This file is not a picture")
+	b.do(chromedp.SetUploadFiles(input, []string{good}))
+	b.until("document.querySelector('aside img')?.naturalWidth === 640", "the photo to be shown")
+	b.press("Take it away")
+	b.until("!document.querySelector('aside img')", "the photo to go")
+	b.sees("[data-kind=bike-changed]", "Facts changed: photo")
+}

@@ -1,0 +1,108 @@
+import { useRef, useState } from "react";
+import { api, ask, type Bike } from "../../api/client";
+import { Failure } from "../../ui/parts";
+import { deed, useDeed } from "../../ui/sending";
+import { bikeName } from "../../ui/words";
+
+/** The bike's photo, taken with the tablet's camera or chosen from its files. */
+export function Photo({ bike }: { bike: Bike }) {
+  const input = useRef<HTMLInputElement>(null);
+  const [unreadable, setUnreadable] = useState(false);
+  const path = { tag: bike.tag };
+  const touches = [["bike", bike.tag]];
+  const keep = useDeed(
+    (picture: Blob) =>
+      ask(
+        api.PUT("/bikes/{tag}/photo", {
+          params: { path },
+          headers: { "Content-Type": "application/octet-stream" },
+          body: picture as unknown as string, // the contract's word for bytes
+          bodySerializer: (b) => b,
+        }),
+      ),
+    touches,
+  );
+  const remove = useDeed(() => ask(api.DELETE("/bikes/{tag}/photo", { params: { path } })), touches);
+  const choose = async (file: File | undefined) => {
+    if (!file) return;
+    try {
+      setUnreadable(false);
+      keep.mutate(deed(await smaller(file)));
+    } catch {
+      setUnreadable(true);
+    }
+  };
+  return (
+    <figure className="flex flex-col gap-2">
+      {bike.photo_at && (
+        <img
+          src={`/api/v1/bikes/${bike.tag}/photo?at=${encodeURIComponent(bike.photo_at)}`}
+          alt={bikeName(bike.facts)}
+          className="max-h-64 w-full rounded-field bg-base-200 object-contain"
+        />
+      )}
+      {unreadable && (
+        <p role="alert" className="font-semibold text-error">
+          This file is not a picture that can be shown here.
+        </p>
+      )}
+      {keep.isError && <Failure error={keep.error} />}
+      {remove.isError && <Failure error={remove.error} />}
+      {!bike.archived && (
+        <figcaption className="no-print flex flex-wrap gap-2">
+          <button
+            type="button"
+            className="deed-plain grow"
+            disabled={keep.isPending}
+            onClick={() => input.current?.click()}
+          >
+            {keep.isPending ? "Sending…" : bike.photo_at ? "Another photo" : "Take a photo"}
+          </button>
+          {bike.photo_at && (
+            <button
+              type="button"
+              className="deed-quiet text-[14px]"
+              disabled={remove.isPending}
+              onClick={() => remove.mutate(deed(undefined))}
+            >
+              Take it away
+            </button>
+          )}
+          <input
+            ref={input}
+            name="photo"
+            type="file"
+            accept="image/*"
+            capture="environment"
+            className="hidden"
+            aria-label="Photo of the bike"
+            onChange={(e) => {
+              void choose(e.target.files?.[0]);
+              e.target.value = ""; // the same file may be chosen again
+            }}
+          />
+        </figcaption>
+      )}
+    </figure>
+  );
+}
+
+const longestSide = 1600;
+
+/** Draws a picture upright and no larger than it is kept, so that little travels over the shop's network. */
+async function smaller(file: File): Promise<Blob> {
+  const picture = await createImageBitmap(file);
+  const by = Math.min(1, longestSide / Math.max(picture.width, picture.height));
+  const canvas = document.createElement("canvas");
+  canvas.width = Math.round(picture.width * by);
+  canvas.height = Math.round(picture.height * by);
+  const pen = canvas.getContext("2d");
+  if (!pen) throw new Error("no canvas");
+  pen.fillStyle = "#fff"; // under what is transparent
+  pen.fillRect(0, 0, canvas.width, canvas.height);
+  pen.drawImage(picture, 0, 0, canvas.width, canvas.height);
+  picture.close();
+  return new Promise((done, failed) => {
+    canvas.toBlob((b) => (b ? done(b) : failed(new Error("no picture"))), "image/jpeg", 0.85);
+  });
+}
