@@ -70,6 +70,15 @@ func startServer(t *testing.T) *server {
 	return s
 }
 
+// beside starts another process on the same database.
+func (s *server) beside() *server {
+	s.t.Helper()
+	other := &server{t: s.t, dsn: s.dsn, addr: "127.0.0.1:0"}
+	other.start()
+	s.t.Cleanup(other.kill)
+	return other
+}
+
 // pony runs a command of the program on the server's database.
 func (s *server) pony(input string, args ...string) string {
 	s.t.Helper()
@@ -188,6 +197,9 @@ func startBrowser(t *testing.T) context.Context {
 		chromedp.ExecPath(browserPath(t)),
 		chromedp.UserDataDir(t.TempDir()),
 		chromedp.WindowSize(1280, 800),
+		// It opens our own pages alone, and neither root nor a machine without the sandbox's helper
+		// could start it otherwise.
+		chromedp.NoSandbox,
 		chromedp.DisableGPU,
 		chromedp.Flag("disable-component-update", true),
 		chromedp.Flag("disable-domain-reliability", true),
@@ -198,9 +210,6 @@ func startBrowser(t *testing.T) context.Context {
 		chromedp.Flag("disable-features", "Translate,BlinkGenPropertyTrees,OptimizationHints,MediaRouter,DialMediaRouteProvider,AutofillServerCommunication,CertificateTransparencyComponentUpdater"),
 		chromedp.Flag("host-resolver-rules", "MAP * ~NOTFOUND, EXCLUDE 127.0.0.1"),
 	)
-	if os.Geteuid() == 0 {
-		opts = append(opts, chromedp.NoSandbox) // the browser does not start as root otherwise
-	}
 	allocator, cancelAllocator := chromedp.NewExecAllocator(context.Background(), opts...)
 	t.Cleanup(cancelAllocator)
 	ctx, cancel := chromedp.NewContext(allocator, chromedp.WithErrorf(t.Logf))
@@ -313,11 +322,21 @@ func (b *tab) until(condition, what string, args ...any) {
 	}
 }
 
-// press clicks the button or link that shows a text.
+// press clicks the button or link that shows a text, once it can be hit: enabled, in view and not
+// under anything. Looking and clicking are one step, so that nothing can move in between.
 func (b *tab) press(text string) {
 	b.t.Helper()
-	at := fmt.Sprintf(`//*[self::button or self::a][contains(normalize-space(.), %q)]`, text)
-	b.do(chromedp.WaitEnabled(chromedp.Search(at)), chromedp.Click(chromedp.Search(at)))
+	b.until(fmt.Sprintf(`(() => {
+		const shows = e => e.innerText.replace(/\s+/g, ' ').includes(%q) && e.offsetParent !== null && !e.disabled;
+		const target = [...document.querySelectorAll('dialog[open] button, dialog[open] a'), ...document.querySelectorAll('button, a')].find(shows);
+		if (!target) return false;
+		target.scrollIntoView({ block: 'center' });
+		const box = target.getBoundingClientRect();
+		const hit = document.elementFromPoint(box.x + box.width / 2, box.y + box.height / 2);
+		if (!target.contains(hit)) return false;
+		target.click();
+		return true;
+	})()`, text), "a button %q to press", text)
 }
 
 // fill puts text into a field, over whatever is there.

@@ -20,7 +20,7 @@ const (
 
 func (a *api) ListBikes(ctx context.Context, req apigen.ListBikesRequestObject) (apigen.ListBikesResponseObject, error) {
 	p := req.Params
-	page, err := a.Shop.FindBikes(ctx, or(p.Q, ""), or(p.Archived, false), or(p.After, ""), or(p.Limit, pageOfBikes))
+	page, err := a.Shop.FindBikes(ctx, valueOr(p.Q, ""), valueOr(p.Archived, false), valueOr(p.After, ""), valueOr(p.Limit, pageOfBikes))
 	return apigen.ListBikes200JSONResponse(page), err
 }
 
@@ -90,7 +90,7 @@ func (a *api) RemovePhoto(ctx context.Context, req apigen.RemovePhotoRequestObje
 }
 
 func (a *api) ListLedger(ctx context.Context, req apigen.ListLedgerRequestObject) (apigen.ListLedgerResponseObject, error) {
-	page, err := a.Shop.Ledger(ctx, req.Tag, or(req.Params.Before, 0), or(req.Params.Limit, pageOfEntries))
+	page, err := a.Shop.Ledger(ctx, req.Tag, valueOr(req.Params.Before, 0), valueOr(req.Params.Limit, pageOfEntries))
 	return apigen.ListLedger200JSONResponse(page), err
 }
 
@@ -101,7 +101,7 @@ func (a *api) StrikeOut(ctx context.Context, req apigen.StrikeOutRequestObject) 
 
 func (a *api) ListCustomers(ctx context.Context, req apigen.ListCustomersRequestObject) (apigen.ListCustomersResponseObject, error) {
 	p := req.Params
-	found, err := a.Shop.FindCustomers(ctx, or(p.Q, ""), or(p.Archived, false), or(p.Limit, pageOfBikes))
+	found, err := a.Shop.FindCustomers(ctx, valueOr(p.Q, ""), valueOr(p.Archived, false), valueOr(p.Limit, pageOfBikes))
 	return apigen.ListCustomers200JSONResponse(found), err
 }
 

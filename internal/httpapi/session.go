@@ -64,8 +64,8 @@ func deed(key *apigen.IdempotencyKey) shop.Deed {
 	return shop.Deed(*key)
 }
 
-// or returns what v points at, or otherwise.
-func or[T any](v *T, otherwise T) T {
+// valueOr returns what v points at, or otherwise.
+func valueOr[T any](v *T, otherwise T) T {
 	if v == nil {
 		return otherwise
 	}

@@ -3,9 +3,14 @@ import { deedKey, Problem, Unreachable } from "../api/client";
 
 /**
  * A deed that is written once, however often it is sent: it keeps its key until it is answered, is
- * sent again by itself while the server cannot be reached, and only then counts as done.
+ * sent again by itself while the server cannot be reached, and only then counts as done. `done` is
+ * told of it even when nobody looks at the place any longer.
  */
-export function useDeed<In, Out>(send: (input: In, key: string) => Promise<Out>, touches: unknown[][]) {
+export function useDeed<In, Out>(
+  send: (input: In, key: string) => Promise<Out>,
+  touches: unknown[][],
+  done?: (key: string) => void,
+) {
   const client = useQueryClient();
   return useMutation({
     mutationKey: ["deed"],
@@ -13,7 +18,10 @@ export function useDeed<In, Out>(send: (input: In, key: string) => Promise<Out>,
     networkMode: "always", // whether the server is there is seen by asking it
     retry: (_, e) => e instanceof Unreachable,
     retryDelay: (n) => Math.min(500 * 2 ** n, 5000),
-    onSuccess: () => Promise.all(touches.map((queryKey) => client.invalidateQueries({ queryKey }))),
+    onSuccess: (_, { key }) => {
+      done?.(key);
+      return Promise.all(touches.map((queryKey) => client.invalidateQueries({ queryKey })));
+    },
   });
 }
 

@@ -1,17 +1,17 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useEffectEvent, useState } from "react";
 import { useNavigate } from "react-router";
 import { api, ask, type BenchAnswer, type NewMeasurement, Problem } from "../../api/client";
 import { benchOptions, instrumentsOptions } from "../../api/queries";
 import { CreepStrip } from "../../draw/CreepStrip";
 import { Find } from "../../ui/Find";
 import { fineMM, mm, percent } from "../../ui/format";
-import { useDeeds, useSession } from "../../ui/frame";
+import { useSession } from "../../ui/frame";
 import { Empty, Failure, Field, Waiting } from "../../ui/parts";
 import { useDeed } from "../../ui/sending";
 import { findingWords, intervalWords, verdictWords, wearLine } from "../../ui/words";
 import { Entering } from "./Entering";
-import { isEmpty, nextEmpty, question, useBench } from "./state";
+import { isEmpty, isUsed, nextEmpty, question, useBench } from "./state";
 import { BikeOnBench, DrivetrainAsked, VerdictOf } from "./Verdict";
 
 /** Measuring: what is read on the left, how it looks in the middle, what it means on the right. */
@@ -32,6 +32,7 @@ export function BenchPlace() {
         api.POST("/bikes/{tag}/measurements", { params: { path: { tag }, header: { "Idempotency-Key": key } }, body }),
       ),
     [["bike"], ["bikes"], ["customers"]],
+    (key) => act({ kind: "recorded", key, places: shop.wear_places }),
   );
   const send = (tag: string | null) => {
     if (record.isPending || !asked) return;
@@ -43,27 +44,31 @@ export function BenchPlace() {
     record.mutate(
       { input: { tag, body: bench.note.trim() ? { ...body, note: bench.note } : body }, key: bench.key },
       {
-        onSuccess: () => {
-          act({ kind: "cleared", places: shop.wear_places });
-          navigate(`/bikes/${tag}`);
-        },
+        onSuccess: () => navigate(`/bikes/${tag}`),
         onError: (e) => e instanceof Problem && act({ kind: "refused" }),
       },
     );
   };
-  // Enter goes on to the next place that is not read, and records once all are.
-  const enter = () => {
-    const here = answer?.entries.find((e) => e.place === bench.at);
-    if (here?.fault && !read.isPlaceholderData) return; // say it first
+  // Enter goes on to the next place that is not read, and records once all are. A tool that types for
+  // itself sends Enter before the answer is here: then it is waited for, so that what is wrong is
+  // said before anything else happens.
+  const advance = useEffectEvent(() => {
+    if (answer?.entries.find((e) => e.place === bench.at)?.fault) return;
     const to = nextEmpty(bench);
     if (to !== null) act({ kind: "place", at: to });
     else send(bench.tag);
-  };
+  });
+  const [advancing, setAdvancing] = useState(false);
+  useEffect(() => {
+    if (!advancing || read.isPlaceholderData) return;
+    setAdvancing(false);
+    advance();
+  }, [advancing, read.isPlaceholderData]);
+  const enter = () => setAdvancing(true);
   const recordable = answer?.recordable === true;
   const unread = nextEmpty(bench);
   const here = bench.entries[bench.at - 1];
   const hereRead = here !== undefined && !isEmpty(here);
-  useDeeds({ c: { words: "Clear the bench", run: () => act({ kind: "cleared", places: shop.wear_places }) } });
 
   if (tools.isPending) return <Waiting what="the tools" />;
   if (tools.isError)
@@ -119,6 +124,20 @@ export function BenchPlace() {
             />
           )}
         </Field>
+        {isUsed(bench) && (
+          <button
+            type="button"
+            className="deed-quiet -ml-4 self-start text-[14px]"
+            onClick={() => act({ kind: "cleared", places: shop.wear_places })}
+          >
+            Clear the bench
+          </button>
+        )}
+        {bench.cleared && !isUsed(bench) && (
+          <button type="button" className="deed-plain self-start" onClick={() => act({ kind: "put-back" })}>
+            Put back what was cleared
+          </button>
+        )}
       </div>
 
       <div className="panel flex min-w-0 flex-col gap-3 p-4">

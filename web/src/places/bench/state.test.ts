@@ -80,6 +80,20 @@ describe("the bench", () => {
     expect(next(b, { kind: "cleared", places: 3 }).key).not.toBe(b.key);
   });
 
+  it("gives back what was cleared, until work goes on", () => {
+    const typed = play([{ kind: "typed", text: "306.4" }]);
+    const cleared = next(typed, { kind: "cleared", places: 3 });
+    expect(cleared.entries[0]?.text).toBe("");
+    expect(next(cleared, { kind: "put-back" })).toEqual(typed);
+    expect(next(cleared, { kind: "typed", text: "1" }).cleared).toBeUndefined();
+  });
+
+  it("is emptied by its own recording and by no other", () => {
+    const typed = play([{ kind: "typed", text: "306.4" }]);
+    expect(next(typed, { kind: "recorded", key: typed.key, places: 3 }).entries[0]?.text).toBe("");
+    expect(next(typed, { kind: "recorded", key: "another", places: 3 })).toBe(typed);
+  });
+
   it("keeps between one and eight places", () => {
     const many = play(Array.from({ length: 12 }, (): Action => ({ kind: "more-places" })));
     expect(many.entries).toHaveLength(8);

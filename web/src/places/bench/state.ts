@@ -17,6 +17,7 @@ export type Bench = {
   findings: string[];
   note: string;
   key: string; // of the deed of recording this
+  cleared?: Omit<Bench, "cleared"> | undefined; // what lay there before somebody cleared it
 };
 
 const noEntry: Entry = { text: "", marks: {}, look: "" };
@@ -54,12 +55,15 @@ export type Action =
   | { kind: "note"; text: string }
   | { kind: "bike"; tag: string | null }
   | { kind: "cleared"; places: number }
+  | { kind: "put-back" }
+  | { kind: "recorded"; key: string; places: number }
   | { kind: "refused" };
 
 /** What an action makes of the bench. */
 export function next(b: Bench, a: Action): Bench {
   const entry = (change: Partial<Entry>): Bench => ({
     ...b,
+    cleared: undefined, // work goes on: what was cleared is not wanted back
     entries: b.entries.map((e, i) => (i === b.at - 1 ? { ...e, ...change } : e)),
   });
   switch (a.kind) {
@@ -101,12 +105,21 @@ export function next(b: Bench, a: Action): Bench {
       return b.tag === null || a.tag === null
         ? { ...b, tag: a.tag, key: deedKey() }
         : { ...emptyBench(b.entries.length, { tag: a.tag, instrument: b.instrument }) };
-    case "cleared":
-      return emptyBench(a.places, b);
+    case "cleared": {
+      const { cleared: _, ...before } = b;
+      return { ...emptyBench(a.places, b), cleared: before };
+    }
+    case "put-back":
+      return b.cleared ?? b;
+    case "recorded":
+      return a.key === b.key ? emptyBench(a.places, b) : b; // something else lies there by now
     case "refused":
       return { ...b, key: deedKey() }; // sent again with other readings it is another deed
   }
 }
+
+/** Whether there is anything on the bench to clear. */
+export const isUsed = (b: Bench) => b.entries.some((e) => !isEmpty(e)) || b.findings.length > 0 || b.note !== "";
 
 /** The place to go to after the one being read: the next that is empty, or null when all are read. */
 export function nextEmpty(b: Bench): number | null {

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
-import { Link, useNavigate, useParams } from "react-router";
+import { Link, Navigate, useNavigate, useParams } from "react-router";
 import { api, ask, type Bike, type Measurement, Problem } from "../../api/client";
 import { bikeOptions } from "../../api/queries";
 import { CreepStrip } from "../../draw/CreepStrip";
@@ -29,6 +29,8 @@ export function BikePage() {
   const bike = useQuery(bikeOptions(tag));
   if (bike.isPending) return <Waiting what={`the bike of tag ${tag}`} />;
   if (bike.isError) return <NoBike tag={tag} error={bike.error} again={() => bike.refetch()} />;
+  // However the tag was typed, the page stands at its one address: changes are told under that.
+  if (bike.data.tag !== tag) return <Navigate to={`/bikes/${bike.data.tag}`} replace />;
   return <Shown bike={bike.data} />;
 }
 
