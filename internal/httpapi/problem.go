@@ -47,6 +47,8 @@ func fail(c *gin.Context, err error) {
 		write(c, out)
 	case errors.As(err, &refused):
 		write(c, apigen.Problem{Status: http.StatusUnprocessableEntity, Code: "invalid-input", Title: "The input cannot be computed.", Fields: faults(refused.Fields)})
+	case isTooLarge(err):
+		refuseTooLarge(c)
 	case errors.Is(err, context.Canceled) && c.Request.Context().Err() != nil:
 		c.Abort() // whoever asked has gone
 	default:

@@ -42,6 +42,7 @@ var _ apigen.StrictServerInterface = (*api)(nil)
 const (
 	requestIDKey = "pony.request-id"
 	needsPerson  = "pony.needs-person"
+	wholeBody    = "pony.whole-body" // before it was cut to what a request may carry
 )
 
 type actorKey struct{}

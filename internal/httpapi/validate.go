@@ -3,6 +3,7 @@ package httpapi
 import (
 	"errors"
 	"fmt"
+	"io"
 	"net/http"
 	"strings"
 
@@ -20,6 +21,9 @@ import (
 // maxBody is the most that a request may carry: the longest notes many times over. A photo may be
 // larger.
 const maxBody = 1 << 20
+
+// maxOvershoot is how much too much is still read, for the sake of an answer.
+const maxOvershoot = 8 << 20
 
 // contract checks every request against the OpenAPI document, and says of each whether it needs
 // somebody signed in.
@@ -57,7 +61,9 @@ func (k *contract) check(c *gin.Context) {
 	if route.Operation.OperationID == "setPhoto" {
 		most = shop.MaxPhotoBytes
 	}
-	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, most)
+	c.Set(wholeBody, c.Request.Body)
+	// The library closes what it has read; the server closes the body itself in the end.
+	c.Request.Body = io.NopCloser(http.MaxBytesReader(c.Writer, c.Request.Body, most))
 	err = openapi3filter.ValidateRequest(c.Request.Context(), &openapi3filter.RequestValidationInput{
 		Request: c.Request, PathParams: params, Route: route,
 		Options: &openapi3filter.Options{
@@ -67,12 +73,11 @@ func (k *contract) check(c *gin.Context) {
 			ExcludeRequestBody: strings.HasPrefix(route.Path, "/calc/"),
 		},
 	})
-	var tooLarge *http.MaxBytesError
 	switch {
-	case errors.As(err, &tooLarge):
-		c.Header("Connection", "close") // what was not read must not be taken for the next request
-		refuse(c, http.StatusRequestEntityTooLarge, "too-large", "That is more than can be sent at once.")
-	case err != nil:
+	case err == nil:
+	case isTooLarge(err):
+		refuseTooLarge(c)
+	default:
 		fields := flatten("", err)
 		sentence := "Something entered is not right."
 		if len(fields) == 1 {
@@ -80,6 +85,22 @@ func (k *contract) check(c *gin.Context) {
 		}
 		refuse(c, http.StatusUnprocessableEntity, "invalid-input", sentence, fields...)
 	}
+}
+
+func isTooLarge(err error) bool {
+	_, tooLarge := errors.AsType[*http.MaxBytesError](err)
+	return tooLarge
+}
+
+// refuseTooLarge answers a request that carries too much. Its sender hears the answer only once it
+// has sent all, so a little more is read and thrown away; what is left even then must not be taken
+// for the next request.
+func refuseTooLarge(c *gin.Context) {
+	if whole, ok := c.Value(wholeBody).(io.Reader); ok {
+		_, _ = io.CopyN(io.Discard, whole, maxOvershoot) // it may well end sooner
+	}
+	c.Header("Connection", "close")
+	refuse(c, http.StatusRequestEntityTooLarge, "too-large", "That is more than can be sent at once.")
 }
 
 // flatten walks the library's tree of errors down to the values that are wrong.
