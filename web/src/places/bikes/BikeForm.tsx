@@ -4,8 +4,9 @@ import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { api, ask, type Bike, type BikeFacts, deedKey, Problem } from "../../api/client";
 import { bikeOptions } from "../../api/queries";
 import { Conflict, versionsOf } from "../../ui/Conflict";
+import { Fetched } from "../../ui/Fetched";
 import { forget, useKept } from "../../ui/kept";
-import { Choice, Failure, Field, Waiting } from "../../ui/parts";
+import { Choice, Failure, Field } from "../../ui/parts";
 import { faultAt, useDeed } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
 import { bikeKindWords, drivetrainWords, lubricantWords, mixWords, motorWords } from "../../ui/words";
@@ -39,21 +40,17 @@ export function AddBike() {
 export function EditBike() {
   const { tag = "" } = useParams();
   const bike = useQuery(bikeOptions(tag));
-  if (bike.isPending) return <Waiting what={`the bike of tag ${tag}`} />;
-  if (bike.isError)
-    return (
-      <div className="p-4">
-        <Failure error={bike.error} again={() => bike.refetch()} />
-      </div>
-    );
-  const b = bike.data;
   return (
-    <BikeForm
-      key={b.tag}
-      slot={`pony.draft.bike.${b.tag}`}
-      bike={b}
-      start={{ draft: toDraft(b.facts), owner: b.owner, version: b.version, key: deedKey() }}
-    />
+    <Fetched query={bike} what={`the bike of tag ${tag}`}>
+      {(b) => (
+        <BikeForm
+          key={b.tag}
+          slot={`pony.draft.bike.${b.tag}`}
+          bike={b}
+          start={{ draft: toDraft(b.facts), owner: b.owner, version: b.version, key: deedKey() }}
+        />
+      )}
+    </Fetched>
   );
 }
 

@@ -4,11 +4,11 @@ import { Link, Navigate, useNavigate, useParams } from "react-router";
 import { api, ask, type Bike, type Measurement, Problem } from "../../api/client";
 import { bikeOptions } from "../../api/queries";
 import { CreepStrip } from "../../draw/CreepStrip";
+import { Archiving } from "../../ui/Archiving";
 import { ago, dayAndTime, fineMM, mm, percent } from "../../ui/format";
 import { useDeeds } from "../../ui/frame";
 import { Plate } from "../../ui/Plate";
-import { Dialog, Empty, Failure, Waiting } from "../../ui/parts";
-import { deed, useDeed } from "../../ui/sending";
+import { Empty, Failure, Waiting } from "../../ui/parts";
 import { Tag } from "../../ui/Tag";
 import {
   bikeKindWords,
@@ -123,7 +123,27 @@ function Shown({ bike }: { bike: Bike }) {
         </div>
         <Facts bike={bike} archive={() => setArchiving(true)} />
       </div>
-      {archiving && <Archiving bike={bike} close={() => setArchiving(false)} />}
+      {archiving && (
+        <Archiving
+          what="this bike"
+          archived={bike.archived}
+          means={
+            bike.archived
+              ? "It shows among the bikes in care again, with all that happened before."
+              : "It leaves the list of bikes in care. Its record stays and it can be taken out of the archive again."
+          }
+          send={() =>
+            ask(
+              api.PUT("/bikes/{tag}/archived", {
+                params: { path: { tag: bike.tag } },
+                body: { version: bike.version, archived: !bike.archived },
+              }),
+            )
+          }
+          touches={[["bike", bike.tag], ["bikes"], ["customers"]]}
+          close={() => setArchiving(false)}
+        />
+      )}
     </div>
   );
 }
@@ -237,41 +257,5 @@ function Facts({ bike, archive }: { bike: Bike; archive: () => void }) {
         </button>
       )}
     </aside>
-  );
-}
-
-function Archiving({ bike, close }: { bike: Bike; close: () => void }) {
-  const send = useDeed(
-    () =>
-      ask(
-        api.PUT("/bikes/{tag}/archived", {
-          params: { path: { tag: bike.tag } },
-          body: { version: bike.version, archived: !bike.archived },
-        }),
-      ),
-    [["bike", bike.tag], ["bikes"], ["customers"]],
-  );
-  return (
-    <Dialog title={bike.archived ? "Take out of the archive?" : "Archive this bike?"} close={close}>
-      <p>
-        {bike.archived
-          ? "It shows among the bikes in care again, with all that happened before."
-          : "It leaves the list of bikes in care. Its record stays and it can be taken out of the archive again."}
-      </p>
-      {send.isError && <Failure error={send.error} />}
-      <div className="flex flex-wrap gap-3">
-        <button
-          type="button"
-          className="deed-main"
-          disabled={send.isPending}
-          onClick={() => send.mutate(deed(undefined), { onSuccess: close })}
-        >
-          {bike.archived ? "Take out" : "Archive"}
-        </button>
-        <button type="button" className="deed-quiet" onClick={close}>
-          Leave it
-        </button>
-      </div>
-    </Dialog>
   );
 }

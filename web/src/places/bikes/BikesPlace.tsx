@@ -5,15 +5,16 @@ import type { BikeRow } from "../../api/client";
 import { bikesOptions } from "../../api/queries";
 import { ago } from "../../ui/format";
 import { useDeeds } from "../../ui/frame";
+import { ListHead, type Which } from "../../ui/ListHead";
 import { Plate } from "../../ui/Plate";
-import { Choice, Empty, Failure, Waiting } from "../../ui/parts";
+import { Empty, Failure, Waiting } from "../../ui/parts";
 import { Tag } from "../../ui/Tag";
 import { bikeKindWords, bikeName, verdictWords, wearLine } from "../../ui/words";
 
 /** Every customer bike, found by part of anything written on it. */
 export function BikesPlace() {
   const [q, setQ] = useState("");
-  const [which, setWhich] = useState<"current" | "archived">("current");
+  const [which, setWhich] = useState<Which>("current");
   const bikes = useInfiniteQuery(bikesOptions(q, which === "archived"));
   const navigate = useNavigate();
   useDeeds({ n: { words: "Add a bike", run: () => navigate("/bikes/new") } });
@@ -22,29 +23,11 @@ export function BikesPlace() {
 
   return (
     <div className="mx-auto flex max-w-[1180px] flex-col gap-3 p-3 sm:p-4">
-      <div className="flex flex-wrap items-end gap-3">
-        <input
-          className="entry max-w-md grow basis-56"
-          type="search"
-          placeholder="Tag, owner, make or frame number"
-          aria-label="Find among the bikes"
-          value={q}
-          maxLength={100}
-          onChange={(e) => setQ(e.target.value)}
-        />
-        <Choice
-          label=""
-          value={which}
-          options={[
-            { value: "current", words: "In care" },
-            { value: "archived", words: "Archived" },
-          ]}
-          choose={setWhich}
-        />
-        <Link to="/bikes/new" className="deed-main ml-auto max-sm:w-full">
-          Add a bike <kbd className="key">N</kbd>
-        </Link>
-      </div>
+      <ListHead
+        find={{ words: "Tag, owner, make or frame number", label: "Find among the bikes", value: q, set: setQ }}
+        which={{ current: "In care", value: which, set: setWhich }}
+        add={{ words: "Add a bike", to: "/bikes/new" }}
+      />
       <section className="panel overflow-hidden" aria-label="Bikes">
         {bikes.isPending && <Waiting what="the bikes" />}
         {bikes.isError && (

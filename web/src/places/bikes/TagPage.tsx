@@ -1,7 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "react-router";
+import type { Bike } from "../../api/client";
 import { bikeOptions } from "../../api/queries";
-import { Failure, Waiting } from "../../ui/parts";
+import { Fetched } from "../../ui/Fetched";
 import { Tag } from "../../ui/Tag";
 import { bikeName } from "../../ui/words";
 
@@ -9,20 +10,21 @@ import { bikeName } from "../../ui/words";
 export function TagPage() {
   const { tag = "" } = useParams();
   const bike = useQuery(bikeOptions(tag));
-  if (bike.isPending) return <Waiting what="the tag" />;
-  if (bike.isError)
-    return (
-      <div className="p-4">
-        <Failure error={bike.error} again={() => bike.refetch()} />
-      </div>
-    );
+  return (
+    <Fetched query={bike} what="the tag">
+      {(b) => <Shown bike={b} />}
+    </Fetched>
+  );
+}
+
+function Shown({ bike }: { bike: Bike }) {
   return (
     <div className="flex flex-col items-center gap-5 p-6">
       <div className="no-print flex w-full max-w-md flex-wrap gap-3">
         <button type="button" className="deed-main" onClick={() => window.print()}>
           Print
         </button>
-        <Link to={`/bikes/${bike.data.tag}`} className="deed-plain">
+        <Link to={`/bikes/${bike.tag}`} className="deed-plain">
           Back to the bike
         </Link>
       </div>
@@ -31,11 +33,11 @@ export function TagPage() {
         aria-label="The tag"
         className="flex h-[40mm] w-[85mm] items-center gap-[3mm] rounded-[3mm] border border-dashed border-[#1b1a19] bg-white p-[3mm] text-[#1b1a19]"
       >
-        <img src={`/api/v1/bikes/${bike.data.tag}/qr`} alt="Code that a scanner reads" className="h-full" />
+        <img src={`/api/v1/bikes/${bike.tag}/qr`} alt="Code that a scanner reads" className="h-full" />
         <div className="flex min-w-0 flex-col gap-[2mm]">
-          <Tag tag={bike.data.tag} size="middle" />
-          <p className="line-clamp-2 text-[11px] leading-tight">{bikeName(bike.data.facts)}</p>
-          <p className="line-clamp-1 font-mono text-[10px]">{bike.data.facts.frame_number}</p>
+          <Tag tag={bike.tag} size="middle" />
+          <p className="line-clamp-2 text-[11px] leading-tight">{bikeName(bike.facts)}</p>
+          <p className="line-clamp-1 font-mono text-[10px]">{bike.facts.frame_number}</p>
         </div>
       </section>
       <p className="no-print max-w-md text-quiet">

@@ -1,13 +1,15 @@
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { api, ask, type Customer, type CustomerFacts, deedKey, Problem } from "../../api/client";
+import { api, ask, type BikeRow, type Customer, type CustomerFacts, deedKey, Problem } from "../../api/client";
 import { customerOptions } from "../../api/queries";
+import { Archiving } from "../../ui/Archiving";
 import { Conflict, versionsOf } from "../../ui/Conflict";
+import { Fetched } from "../../ui/Fetched";
 import { useDeeds } from "../../ui/frame";
 import { forget, useKept } from "../../ui/kept";
-import { Choice, Dialog, Empty, Failure, Field, Waiting } from "../../ui/parts";
-import { deed, faultAt, useDeed } from "../../ui/sending";
+import { Choice, Empty, Failure, Field } from "../../ui/parts";
+import { faultAt, useDeed } from "../../ui/sending";
 import { BikeLine } from "../bikes/BikesPlace";
 
 const ways = [
@@ -22,18 +24,16 @@ export function CustomerPage() {
   const { id = "" } = useParams();
   const customer = useQuery(customerOptions(id));
   const navigate = useNavigate();
-  const [archiving, setArchiving] = useState(false);
   useDeeds({ e: { words: "Change this owner", run: () => navigate(`/customers/${id}/edit`) } });
-  if (customer.isPending) return <Waiting what="the owner" />;
-  if (customer.isError)
-    return (
-      <div className="p-4">
-        <div className="panel p-4">
-          <Failure error={customer.error} again={() => customer.refetch()} />
-        </div>
-      </div>
-    );
-  const { customer: c, bikes } = customer.data;
+  return (
+    <Fetched query={customer} what="the owner">
+      {(data) => <Shown customer={data.customer} bikes={data.bikes} />}
+    </Fetched>
+  );
+}
+
+function Shown({ customer: c, bikes }: { customer: Customer; bikes: BikeRow[] }) {
+  const [archiving, setArchiving] = useState(false);
   const f = c.facts;
   const way = ways.find((w) => w.value === (f.contact_way ?? ""))?.words;
   return (
@@ -81,44 +81,28 @@ export function CustomerPage() {
       <button type="button" className="deed-quiet self-start" onClick={() => setArchiving(true)}>
         {c.archived ? "Take this owner out of the archive" : "Archive this owner"}
       </button>
-      {archiving && <Archiving customer={c} close={() => setArchiving(false)} />}
+      {archiving && (
+        <Archiving
+          what="this owner"
+          archived={c.archived}
+          means={
+            c.archived
+              ? "The owner can be given bikes again."
+              : "The owner leaves the list; the records of their bikes stay."
+          }
+          send={() =>
+            ask(
+              api.PUT("/customers/{customer}/archived", {
+                params: { path: { customer: c.id } },
+                body: { version: c.version, archived: !c.archived },
+              }),
+            )
+          }
+          touches={[["customers"]]}
+          close={() => setArchiving(false)}
+        />
+      )}
     </div>
-  );
-}
-
-function Archiving({ customer, close }: { customer: Customer; close: () => void }) {
-  const send = useDeed(
-    () =>
-      ask(
-        api.PUT("/customers/{customer}/archived", {
-          params: { path: { customer: customer.id } },
-          body: { version: customer.version, archived: !customer.archived },
-        }),
-      ),
-    [["customers"]],
-  );
-  return (
-    <Dialog title={customer.archived ? "Take out of the archive?" : "Archive this owner?"} close={close}>
-      <p>
-        {customer.archived
-          ? "The owner can be given bikes again."
-          : "The owner leaves the list; the records of their bikes stay."}
-      </p>
-      {send.isError && <Failure error={send.error} />}
-      <div className="flex flex-wrap gap-3">
-        <button
-          type="button"
-          className="deed-main"
-          disabled={send.isPending}
-          onClick={() => send.mutate(deed(undefined), { onSuccess: close })}
-        >
-          {customer.archived ? "Take out" : "Archive"}
-        </button>
-        <button type="button" className="deed-quiet" onClick={close}>
-          Leave it
-        </button>
-      </div>
-    </Dialog>
   );
 }
 
@@ -142,21 +126,17 @@ export const AddCustomer = () => (
 export function EditCustomer() {
   const { id = "" } = useParams();
   const customer = useQuery(customerOptions(id));
-  if (customer.isPending) return <Waiting what="the owner" />;
-  if (customer.isError)
-    return (
-      <div className="p-4">
-        <Failure error={customer.error} again={() => customer.refetch()} />
-      </div>
-    );
-  const c = customer.data.customer;
   return (
-    <CustomerForm
-      key={c.id}
-      slot={`pony.draft.customer.${c.id}`}
-      id={c.id}
-      start={{ facts: { ...nobody, ...c.facts }, version: c.version, key: deedKey() }}
-    />
+    <Fetched query={customer} what="the owner">
+      {({ customer: c }) => (
+        <CustomerForm
+          key={c.id}
+          slot={`pony.draft.customer.${c.id}`}
+          id={c.id}
+          start={{ facts: { ...nobody, ...c.facts }, version: c.version, key: deedKey() }}
+        />
+      )}
+    </Fetched>
   );
 }
 

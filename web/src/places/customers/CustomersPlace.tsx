@@ -3,40 +3,23 @@ import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { customersOptions } from "../../api/queries";
 import { useDeeds } from "../../ui/frame";
-import { Choice, Empty, Failure, Waiting } from "../../ui/parts";
+import { ListHead, type Which } from "../../ui/ListHead";
+import { Empty, Failure, Waiting } from "../../ui/parts";
 
 /** Everybody who owns a bike in care. */
 export function CustomersPlace() {
   const [q, setQ] = useState("");
-  const [which, setWhich] = useState<"current" | "archived">("current");
+  const [which, setWhich] = useState<Which>("current");
   const customers = useQuery(customersOptions(q, which === "archived"));
   const navigate = useNavigate();
   useDeeds({ n: { words: "Add an owner", run: () => navigate("/customers/new") } });
   return (
     <div className="mx-auto flex max-w-[1180px] flex-col gap-3 p-3 sm:p-4">
-      <div className="flex flex-wrap items-end gap-3">
-        <input
-          className="entry max-w-md grow basis-56"
-          type="search"
-          placeholder="Name, phone or mail"
-          aria-label="Find among the owners"
-          value={q}
-          maxLength={100}
-          onChange={(e) => setQ(e.target.value)}
-        />
-        <Choice
-          label=""
-          value={which}
-          options={[
-            { value: "current", words: "Current" },
-            { value: "archived", words: "Archived" },
-          ]}
-          choose={setWhich}
-        />
-        <Link to="/customers/new" className="deed-main ml-auto max-sm:w-full">
-          Add an owner <kbd className="key">N</kbd>
-        </Link>
-      </div>
+      <ListHead
+        find={{ words: "Name, phone or mail", label: "Find among the owners", value: q, set: setQ }}
+        which={{ current: "Current", value: which, set: setWhich }}
+        add={{ words: "Add an owner", to: "/customers/new" }}
+      />
       <section className="panel overflow-hidden" aria-label="Owners">
         {customers.isPending && <Waiting what="the owners" />}
         {customers.isError && (

@@ -1,0 +1,33 @@
+import { Dialog, Failure } from "./parts";
+import { deed, useDeed } from "./sending";
+
+/** Asks before something is archived or taken out of the archive, and does it. */
+export function Archiving(props: {
+  what: string;
+  archived: boolean; // as it is now
+  means: string;
+  send: () => Promise<unknown>;
+  touches: unknown[][];
+  close: () => void;
+}) {
+  const send = useDeed(props.send, props.touches);
+  return (
+    <Dialog title={props.archived ? "Take out of the archive?" : `Archive ${props.what}?`} close={props.close}>
+      <p>{props.means}</p>
+      {send.isError && <Failure error={send.error} />}
+      <div className="flex flex-wrap gap-3">
+        <button
+          type="button"
+          className="deed-main"
+          disabled={send.isPending}
+          onClick={() => send.mutate(deed(undefined), { onSuccess: props.close })}
+        >
+          {props.archived ? "Take out" : "Archive"}
+        </button>
+        <button type="button" className="deed-quiet" onClick={props.close}>
+          Leave it
+        </button>
+      </div>
+    </Dialog>
+  );
+}

@@ -1,0 +1,18 @@
+import type { UseQueryResult } from "@tanstack/react-query";
+import type { ReactNode } from "react";
+import { Failure, Waiting } from "./parts";
+
+/** Shows what a query fetched; until then that it is being fetched, or that it could not be. */
+export function Fetched<T>(props: { query: UseQueryResult<T>; what: string; children: (data: T) => ReactNode }) {
+  const { query } = props;
+  if (query.isPending) return <Waiting what={props.what} />;
+  if (query.isError)
+    return (
+      <div className="p-4">
+        <div className="panel p-4">
+          <Failure error={query.error} again={() => query.refetch()} />
+        </div>
+      </div>
+    );
+  return <>{props.children(query.data)}</>;
+}
