@@ -248,7 +248,11 @@ func (s *server) open(browser context.Context, width, height int64) *tab {
 	t := s.t
 	ctx, cancel := chromedp.NewContext(browser, chromedp.WithNewBrowserContext())
 	t.Cleanup(cancel)
-	require.NoError(t, chromedp.Do(ctx, chromedp.EmulateViewport(width, height)))
+	var like []chromedp.EmulateViewportOption
+	if width < 500 { // a phone, that is touched and has no keyboard
+		like = append(like, chromedp.EmulateMobile, chromedp.EmulateTouch)
+	}
+	require.NoError(t, chromedp.Do(ctx, chromedp.EmulateViewport(width, height, like...)))
 	require.NoError(t, chromedp.Listen(ctx, func(event any) {
 		if e, ok := event.(*network.EventRequestWillBeSent); ok {
 			if u, err := url.Parse(e.Request.URL); err == nil && strings.HasPrefix(u.Scheme, "http") && u.Hostname() != "127.0.0.1" {

@@ -143,7 +143,7 @@ export function drivetrainLine(f: BikeFacts): string {
   if (teeth.length > 1) parts.push(`sprockets ${teeth[0]}–${teeth.at(-1)}`);
   if (f.brakes) parts.push(f.brakes);
   if (f.motor) parts.push(motorWords[f.motor] ?? "");
-  return parts.join(" · ") || "drivetrain not noted yet";
+  return unbroken(parts) || "drivetrain not noted yet";
 }
 
 /** How the bike is ridden and kept, in one line. */
@@ -160,8 +160,12 @@ export function ridingLine(f: BikeFacts): string {
     parts.push(shares.join(", "));
   }
   if (f.lubricant) parts.push(lubricantWords[f.lubricant] ?? "");
-  return parts.join(" · ");
+  return unbroken(parts);
 }
+
+/** Facts side by side; a line breaks between them and not within one. */
+const unbroken = (parts: string[]) =>
+  parts.map((p) => p.replaceAll(" ", "\u00a0").replaceAll(",\u00a0", ", ")).join(" · ");
 
 /** An interval in words: from the one edge to the other. */
 export const intervalWords = (low: number, high: number | null | undefined) =>

@@ -96,6 +96,20 @@ export function BenchPlace() {
           unit={shop.length_unit}
           enter={enter}
         />
+        {isUsed(bench) && (
+          <button
+            type="button"
+            className="deed-quiet -ml-4 self-start text-[14px]"
+            onClick={() => act({ kind: "cleared", places: shop.wear_places })}
+          >
+            Clear the bench
+          </button>
+        )}
+        {bench.cleared && !isUsed(bench) && (
+          <button type="button" className="deed-plain self-start" onClick={() => act({ kind: "put-back" })}>
+            Put back what was cleared
+          </button>
+        )}
       </div>
 
       <div className="panel flex min-w-0 flex-col gap-3 p-4 max-[1099px]:order-1 min-[1100px]:row-span-2">
@@ -124,20 +138,6 @@ export function BenchPlace() {
             />
           )}
         </Field>
-        {isUsed(bench) && (
-          <button
-            type="button"
-            className="deed-quiet -ml-4 self-start text-[14px]"
-            onClick={() => act({ kind: "cleared", places: shop.wear_places })}
-          >
-            Clear the bench
-          </button>
-        )}
-        {bench.cleared && !isUsed(bench) && (
-          <button type="button" className="deed-plain self-start" onClick={() => act({ kind: "put-back" })}>
-            Put back what was cleared
-          </button>
-        )}
       </div>
 
       <div className="panel flex min-w-0 flex-col gap-3 p-4">

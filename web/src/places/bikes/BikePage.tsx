@@ -77,7 +77,7 @@ function Shown({ bike }: { bike: Bike }) {
     <div className="flex flex-col gap-3 p-3 sm:p-4">
       <section className="panel flex flex-wrap items-center gap-x-5 gap-y-3 px-4 py-3" aria-label="This bike">
         <Tag tag={bike.tag} size="large" />
-        <div className="min-w-0 basis-60 max-lg:grow">
+        <div className="min-w-0 basis-52 max-lg:grow">
           <h1 className="line-clamp-3 text-lg leading-tight" title={bike.owner.name}>
             <Link to={`/customers/${bike.owner.id}`} className="underline-offset-4 hover:underline">
               {bike.owner.name}
@@ -87,7 +87,7 @@ function Shown({ bike }: { bike: Bike }) {
             {bikeName(bike.facts)}
           </p>
         </div>
-        <div className="min-w-0 grow basis-52 text-[14px] lg:border-l lg:border-base-300 lg:pl-5">
+        <div className="min-w-0 grow basis-64 text-[14px] lg:border-l lg:border-base-300 lg:pl-5">
           <p>{drivetrainLine(bike.facts)}</p>
           <p className="text-quiet">{ridingLine(bike.facts)}</p>
         </div>
@@ -233,7 +233,7 @@ function Facts({ bike, archive }: { bike: Bike; archive: () => void }) {
     );
   return (
     <aside className="panel flex flex-col gap-2 self-start p-4" aria-label="Facts">
-      <Photo bike={bike} />
+      {bike.photo_at && <Photo bike={bike} />}
       <h2 className="label-small">On record</h2>
       {known.length === 0 && <p className="text-quiet">Nothing beyond the owner yet.</p>}
       <dl>
@@ -250,6 +250,7 @@ function Facts({ bike, archive }: { bike: Bike; archive: () => void }) {
           <p className="break-words whitespace-pre-wrap">{f.notes}</p>
         </>
       )}
+      {!bike.photo_at && <Photo bike={bike} />}
       <p className="mt-1 text-[13px] text-quiet">In care since {dayAndTime(bike.added_at).split(",")[0]}</p>
       {!bike.archived && (
         <button type="button" className="deed-quiet -ml-4 self-start text-[14px]" onClick={archive}>

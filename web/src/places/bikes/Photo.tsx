@@ -52,7 +52,7 @@ export function Photo({ bike }: { bike: Bike }) {
         <figcaption className="no-print flex flex-wrap gap-2">
           <button
             type="button"
-            className="deed-plain grow"
+            className={bike.photo_at ? "deed-plain grow" : "deed-quiet -ml-4 text-[14px]"}
             disabled={keep.isPending}
             onClick={() => input.current?.click()}
           >
