@@ -64,6 +64,7 @@ func TestHelpNamesFlagsAndEnvironment(t *testing.T) {
 	for _, command := range []string{"serve", "demo", "stop", "migrate", "shop", "person", "calc"} {
 		assert.Contains(t, out, "\n   "+command)
 	}
+	assert.Contains(t, out, "PONY_DATABASE")
 	out, _, _ = pony(t, "", "serve", "--help")
 	for _, want := range []string{"PONY_ADDR", "PONY_DATABASE", "PONY_STATE", "PONY_PUBLIC_URL", "127.0.0.1:8321"} {
 		assert.Contains(t, out, want)

@@ -57,8 +57,13 @@ func root() *cli.Command {
 		Usage:          "wear, service and records for a bike shop's workshop",
 		HideVersion:    true,
 		ExitErrHandler: func(context.Context, *cli.Command, error) {}, // main says it
-		Description:    "Every flag can be set in the environment too, as shown beside it.",
-		Commands:       []*cli.Command{serveCommand(), demoCommand(), stopCommand(), migrateCommand(), shopCommand(), personCommand(), calcCommand()},
+		Description: "Every flag can be set in the environment instead; pony COMMAND --help shows them all.\n\n" +
+			"PONY_ADDR        address to serve on; 127.0.0.1:8321\n" +
+			"PONY_DATABASE    address of the shop's PostgreSQL database, postgres://…; without one a private\n" +
+			"                 server is started\n" +
+			"PONY_STATE       folder for the private server; .local\n" +
+			"PONY_PUBLIC_URL  where browsers find the server when something stands in front of it",
+		Commands: []*cli.Command{serveCommand(), demoCommand(), stopCommand(), migrateCommand(), shopCommand(), personCommand(), calcCommand()},
 		CommandNotFound: func(_ context.Context, _ *cli.Command, name string) {
 			fmt.Fprintf(os.Stderr, "pony: there is no command %q: see pony help\n", name)
 			os.Exit(1)
