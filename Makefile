@@ -7,7 +7,7 @@ export CGO_ENABLED := 0
 web_sources := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts web/package-lock.json
 staticcheck := go tool -modfile=tools/go.mod staticcheck
 
-.PHONY: help demo demo-reset test stop build generate check-generated lint shots bench count setup setup-test
+.PHONY: help demo demo-reset test stop build generate check-generated lint shots bench count calibration setup setup-test
 
 help: ## say what there is
 	@awk -F ':.*## ' '/^[a-z-]+:.*## / { printf "  make %-16s %s\n", $$1, $$2 }' $(MAKEFILE_LIST)
@@ -62,6 +62,9 @@ shots: setup-test build ## take the pictures in docs/screenshots from the demo s
 
 bench: setup build ## measure what is asked to be fast
 	go test -run '^$$' -bench . -benchmem ./core/... ./internal/...
+
+calibration: setup build ## hold the forecast against simulated chains: docs/calibration.md
+	@bin/pony calibration | tee docs/calibration.md
 
 count: ## lines of code, and which share of them are tests
 	@scripts/count.sh

@@ -15,7 +15,9 @@ import (
 
 // byName holds every computation.
 var byName = map[string]func(input []byte) (any, error){
-	"wear": func(input []byte) (any, error) { return Wear(input) },
+	"cost":     func(input []byte) (any, error) { return Cost(input) },
+	"forecast": func(input []byte) (any, error) { return Forecast(input) },
+	"wear":     func(input []byte) (any, error) { return Wear(input) },
 }
 
 // Names lists the computations there are.

@@ -33,6 +33,22 @@ func (a *api) CalcWear(_ context.Context, req apigen.CalcWearRequestObject) (api
 	return apigen.CalcWear200JSONResponse(*answer), nil
 }
 
+func (a *api) CalcForecast(_ context.Context, req apigen.CalcForecastRequestObject) (apigen.CalcForecastResponseObject, error) {
+	answer, err := calc.Forecast(*req.Body)
+	if err != nil {
+		return nil, err
+	}
+	return apigen.CalcForecast200JSONResponse(*answer), nil
+}
+
+func (a *api) CalcCost(_ context.Context, req apigen.CalcCostRequestObject) (apigen.CalcCostResponseObject, error) {
+	answer, err := calc.Cost(*req.Body)
+	if err != nil {
+		return nil, err
+	}
+	return apigen.CalcCost200JSONResponse(*answer), nil
+}
+
 // heartbeat keeps whatever stands between from closing a stream that has nothing to say.
 const heartbeat = 20 * time.Second
 

@@ -408,6 +408,12 @@ type Change struct {
 // ChangeTopic defines model for Change.Topic.
 type ChangeTopic string
 
+// CostAnswer defines model for CostAnswer.
+type CostAnswer = calc.CostAnswer
+
+// CostQuestion defines model for CostQuestion.
+type CostQuestion = json.RawMessage
+
 // Customer defines model for Customer.
 type Customer = shop.Customer
 
@@ -464,6 +470,12 @@ type FindingKind struct {
 	Forces string `json:"forces"`
 }
 
+// ForecastAnswer defines model for ForecastAnswer.
+type ForecastAnswer = calc.ForecastAnswer
+
+// ForecastQuestion defines model for ForecastQuestion.
+type ForecastQuestion = json.RawMessage
+
 // Instrument defines model for Instrument.
 type Instrument = shop.Instrument
 
@@ -517,6 +529,13 @@ type NewMeasurement = shop.NewMeasurement
 type Owner struct {
 	Id   openapi_types.UUID `json:"id"`
 	Name string             `json:"name"`
+}
+
+// Percentiles defines model for Percentiles.
+type Percentiles struct {
+	P10 float64 `json:"p10"`
+	P50 float64 `json:"p50"`
+	P90 float64 `json:"p90"`
 }
 
 // Person defines model for Person.
@@ -745,6 +764,12 @@ type ArchiveBikeJSONRequestBody = Archiving
 // RecordMeasurementJSONRequestBody defines body for RecordMeasurement for application/json ContentType.
 type RecordMeasurementJSONRequestBody = NewMeasurement
 
+// CalcCostJSONRequestBody defines body for CalcCost for application/json ContentType.
+type CalcCostJSONRequestBody = CostQuestion
+
+// CalcForecastJSONRequestBody defines body for CalcForecast for application/json ContentType.
+type CalcForecastJSONRequestBody = ForecastQuestion
+
 // CalcWearJSONRequestBody defines body for CalcWear for application/json ContentType.
 type CalcWearJSONRequestBody = WearQuestion
 
@@ -801,6 +826,12 @@ type ServerInterface interface {
 	// GetTagCode The tag as a code that a scanner types
 	// (GET /bikes/{tag}/qr)
 	GetTagCode(c *gin.Context, tag Tag)
+	// CalcCost What replacing a chain early or late costs; the same as `pony calc cost`
+	// (POST /calc/cost)
+	CalcCost(c *gin.Context)
+	// CalcForecast When a chain reaches its limit; the same as `pony calc forecast`
+	// (POST /calc/forecast)
+	CalcForecast(c *gin.Context)
 	// CalcWear Judge a chain from readings; the same as `pony calc wear`
 	// (POST /calc/wear)
 	CalcWear(c *gin.Context)
@@ -1223,6 +1254,32 @@ func (siw *ServerInterfaceWrapper) GetTagCode(c *gin.Context) {
 	siw.Handler.GetTagCode(c, tag)
 }
 
+// CalcCost operation middleware
+func (siw *ServerInterfaceWrapper) CalcCost(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.CalcCost(c)
+}
+
+// CalcForecast operation middleware
+func (siw *ServerInterfaceWrapper) CalcForecast(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.CalcForecast(c)
+}
+
 // CalcWear operation middleware
 func (siw *ServerInterfaceWrapper) CalcWear(c *gin.Context) {
 
@@ -1572,6 +1629,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/instruments", wrapper.ListInstruments)
 	router.POST(options.BaseURL+"/bench/read", wrapper.ReadBench)
 	router.POST(options.BaseURL+"/calc/wear", wrapper.CalcWear)
+	router.POST(options.BaseURL+"/calc/forecast", wrapper.CalcForecast)
+	router.POST(options.BaseURL+"/calc/cost", wrapper.CalcCost)
 	router.GET(options.BaseURL+"/events", wrapper.StreamEvents)
 }
 
@@ -2053,6 +2112,84 @@ type GetTagCodedefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetTagCodedefaultApplicationProblemPlusJSONResponse) VisitGetTagCodeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CalcCostRequestObject struct {
+	Body *CalcCostJSONRequestBody
+}
+
+type CalcCostResponseObject interface {
+	VisitCalcCostResponse(w http.ResponseWriter) error
+}
+
+type CalcCost200JSONResponse CostAnswer
+
+func (response CalcCost200JSONResponse) VisitCalcCostResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CalcCostdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CalcCostdefaultApplicationProblemPlusJSONResponse) VisitCalcCostResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CalcForecastRequestObject struct {
+	Body *CalcForecastJSONRequestBody
+}
+
+type CalcForecastResponseObject interface {
+	VisitCalcForecastResponse(w http.ResponseWriter) error
+}
+
+type CalcForecast200JSONResponse ForecastAnswer
+
+func (response CalcForecast200JSONResponse) VisitCalcForecastResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CalcForecastdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CalcForecastdefaultApplicationProblemPlusJSONResponse) VisitCalcForecastResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -2650,6 +2787,12 @@ type StrictServerInterface interface {
 	// GetTagCode The tag as a code that a scanner types
 	// (GET /bikes/{tag}/qr)
 	GetTagCode(ctx context.Context, request GetTagCodeRequestObject) (GetTagCodeResponseObject, error)
+	// CalcCost What replacing a chain early or late costs; the same as `pony calc cost`
+	// (POST /calc/cost)
+	CalcCost(ctx context.Context, request CalcCostRequestObject) (CalcCostResponseObject, error)
+	// CalcForecast When a chain reaches its limit; the same as `pony calc forecast`
+	// (POST /calc/forecast)
+	CalcForecast(ctx context.Context, request CalcForecastRequestObject) (CalcForecastResponseObject, error)
 	// CalcWear Judge a chain from readings; the same as `pony calc wear`
 	// (POST /calc/wear)
 	CalcWear(ctx context.Context, request CalcWearRequestObject) (CalcWearResponseObject, error)
@@ -3152,6 +3295,90 @@ func (sh *strictHandler) GetTagCode(ctx *gin.Context, tag Tag) {
 	}
 }
 
+// CalcCost operation middleware
+func (sh *strictHandler) CalcCost(ctx *gin.Context) {
+	var request CalcCostRequestObject
+
+	var body CalcCostJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CalcCost(ctx, request.(CalcCostRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CalcCost")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(CalcCostResponseObject); ok {
+		if err := validResponse.VisitCalcCostResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// CalcForecast operation middleware
+func (sh *strictHandler) CalcForecast(ctx *gin.Context) {
+	var request CalcForecastRequestObject
+
+	var body CalcForecastJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CalcForecast(ctx, request.(CalcForecastRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CalcForecast")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(CalcForecastResponseObject); ok {
+		if err := validResponse.VisitCalcForecastResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // CalcWear operation middleware
 func (sh *strictHandler) CalcWear(ctx *gin.Context) {
 	var request CalcWearRequestObject
@@ -3590,112 +3817,125 @@ func (sh *strictHandler) SignIn(ctx *gin.Context) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"3H1bc9s4uuBfQXG3qmdqKNvpZGZ77adMptOb6Zs3zkw/dFI2RH4i0SIBNgBa0Un5v5/CB5AERVCkLDmd",
-	"M0+JLBAEvvtdn6JElJXgwLWKLj9FFZW0BA0SP72qlRYlyDep+cR4dBlVVOdRHHFaQnQZJW5BFEcSfq+Z",
-	"hDS61LKGOFJJDiU1z62ELKmOLqO6ZmkUR3pbmWeVloxn0cNDHL1JoayEBp5sv4eteSYFlUhWaSbMS3+k",
-	"KZDllugcSEKLAiRZCUl0zhRJAdIrooCnjGeEaUIzyjiRoGvJFT6yYlJpQrna4EnxHjnQFD+5m3hHWJgz",
-	"+Bco6ccfgGc6jy6fXVzEUcl48/mb0HXe0Wx4h3c5kCVbw1eKaJrFZMN0TphWJMkhWZMCtO5O14eyptle",
-	"AHvn+/pieKAH86yqBFeAWL2WYllAaf6bCK6Ba/NfWlUFS6g57XllV/zlN2WO/sl71f+WsIouo/913pHN",
-	"uf1WnTf74hv7l/8lp5owRTZS8CwmVBFK3EtIKpK6NIcwj7m9zKteyiRn9+YK5nRpysxetLiWogKpmbnL",
-	"ihYK4qjy/vQpovgcIMk6UCyFKIDy6CGO7kEqZm9VMs7Kuowun7UwY1xDBjKyMGvg/Wv7VNzt/qF9SCx/",
-	"g0Sbzf8OPMlfWjozzNQ7V5JTxm8LxtdqSB0/mD8TsUJ63eSiAILrY7LJQQJZc7Hh0fCccZRKdg9aUsan",
-	"8POPbuVDHAHX0p2MaSjV1NPfci237m4P7UGolHRrPmdSbHR+W5bDu32HXwUuF8WdbEhFvSyguyGvy6V9",
-	"Uwux4d3xq9sVrQs9dfzXDIr0Na58MByslKOsAKGWtdJk6YBOlrASEszZpZE+5g+EknuQKUu0YdgGesAN",
-	"Mf0arRk3Yk5VUiRr0CqKo1JoYZjb3uXDgEeH8OSwuS2QqR9zPwmJkCk1EB1c8dt7kFtSFTQBYt6akg1V",
-	"pOYpSKWF8CS0xzbmoNXUGW5w0UMcbYDKqcW/AJUNOe1wW0OaPeLukNa73oAN4+jjIhOLBsC5qM58tvS+",
-	"XrCyElJbtWeEZwRUclC6Enx7bshMclqcmy3wiLgNssGBEqkQYu0TyKqolRHvKd0WLMvNmZMCqFQLLYTO",
-	"g/RRUrmez6w/Urm2T318Y9d7iqGlMaQBp0CsJPwm3isV40jDRz0kqZfKUlIU93XRRUg7+pi2J5iNQwv8",
-	"Y1H4/2tQ2umAA7D4uQStd9MeBr8ZInDF0Orp7+1h4G8XQUpqdnweoAnGlZaoj29ZOsN68+RzSKNpI0+B",
-	"JjmRQNFCUxXlyhKKo7MLZ1PtIbtOGo6IbMYVS4H8RjcK30QEJ5Rw2DRqlM4m0RjtrVH7jZRAVS2N0WlM",
-	"OFFrIjgYw5MZq2ZDi/XCiqv9VlmfEfpg74hmNmu0RH0Md7A1DO0WmqaQ3lLdI4aUalhoVkKIIvZbYCua",
-	"6GkmYGt4jQsNhVE1qf9+tFixhmQciQ2HSRX0My4ygjAXWrgr7hIXcLTScQlqSk3XwK+I00Y+EfTsmX0A",
-	"cgQ2+LtnnE4YpNYlsLdsQOoBPvYt1gZ/s2jJkMCRJPQqpzyDA6Vr40nOlTqHU9Gxlr9/wub9QSegfekU",
-	"BMI+krU6xYpQlDdXZOO+4EK7L5kiBaw0QbqTBMpKG7XYh+hS0jX0DFNjObHSGB5MJWhd1eZTIqgyvmfI",
-	"7EhoBs6oH5rqnQj/qy/BPbXSWfEJrWjC9PZWA1gp7iuAKfm/4zu1jz6/GHnx7rNK0+1tz0fZc52/+ZsG",
-	"L9NuOQc0/m6+wvH2K2qd5GFxmYhC1HKOYu8MlFt0QfqYT0FSVhRQG4FhJFcBC1UBCou8Xi4yY7OHSGAl",
-	"aQm37rAzjhF4NxiXI6WGRqWg5o2ZpPdQGMY2pzJESGUmzL85K9JFQqXcWlu/PZsxdz5COn7QgpVM31aJ",
-	"nkDJcx+7Z8+CLqfZSQJ18Q/vys+DFoN9QIlaWoPau/vSStSSrkdYrKiXkiXURmG8BzegFwJhk8qt+x8t",
-	"isUGqPFFrXdULTb0o3FCy9IKKvfZiCcht4vMXAJGPIo17Fzum6C9yD5OKl/2EVeKFIpZW6I73L8utwo0",
-	"r5fo6qXBM3OhYdfIfXERRIn5txM2+07/Dhc9dB77bSJqi46OjV9Miaj24cPeqUUGBp0nodsNwLrY3q6n",
-	"hNLzvsk9FEkPM02F187wOMpeuKZZwOw0fHOA08TW8FZswpGUkMv6HbsH4xTc0ZUGeefiyUDMalLRDDoL",
-	"T3D8Bq3QkDEnNC2GL/h/YkNKyrekpDrJCeOEFkU0aW/Yaze7zjXZEIRHosGAb2j87zXlbRRvAjWvzKIb",
-	"TTX01dmo4hiVVAE54gTO4JvD7P8h4wciH0Gbfa9ZjuduTtlePW4ChOOh5BEsGwwdgWQPEUHv1hB4490a",
-	"P6qzQb9S1o227rxxgowtajzWZG2M0IHtCYXgGeYSxuXaQHrlLMsPWD6h7ofrxeaA1YplJT1kfQPXNsgn",
-	"AYN8SqD3kNbmMXEP0vwvGAE2fuVBfnYTg54g83+7ZQHXxoWw7eG9I/jQDfk4nYs3JKOUampJ5y7BZXcE",
-	"7oHrxpHRhNMSlHFitMBgulpDigIYU3cDYhrzlrWoWOKD3JlaXlISDU+dmwc+TIVg7HbB2zYbHigeWxU2",
-	"ohmSWkrDZ63MHwidWV5uc7zW053pQs+PNnge70iQwV5hjiB71WHn8ZLM7fGoSMPjYHps9GA8XtB/1YFR",
-	"E8GVy9/uROQzCZA6BtOiSMkmB06UKAHZwXCfFUkhj5NrmujbDd2GiddYQ6jjyIZyrby3YOSyNelLUMoa",
-	"JqV18tDGD8k+wAW7qeyQWW9T4v2c/Nf9nPyz4xyHKjen3F06JT3wXIfQ/9Gmc7PRL0znf28kzRPZ0Ikn",
-	"AeewzQA8nkw+XFR0NzwCXP/opW8O4TEqbcZvyCmnDLM82ifu8syHOKwPAUnkp/gHtPSILHSbXxwqNi/d",
-	"PLHlv7qVM7OHzU2+38GOIbwFRsMdFS6sfdJ+9DQbfpagtJA2Z+SlF2w2fA0LY/mGMOJBYVgFItIRX8YJ",
-	"y9B3lsA/RfCRllVhvnPZNPXrxYczVyZQltFkutWWFeEZujeGAPjaZhYbEM68w0rIJGTxGLOwZEUKSjeF",
-	"E8YOLIDegyKiAn5lg9hWSzFN7E7GzchtGHD/xdyN3PtDF3rTJthC9ykrKkMHt8ygbLEW5QTFyj0tCONK",
-	"Y5rR2Ln3tBhRpSkg24xV/bSWIH5PaD9JSmpegFJEUZYSoXOQG6YgaCfOtPgaebWP3zpAIfKb0oPGFdot",
-	"zJO2bImSVIpqwTjJaI0qv1U5M5ynQcjGKfmhGgdIVeelB3xYBCTTDoJNJQ8+AanNRPfdKb/IpTLwV2FZ",
-	"/18gxS3W6t0aw2nw9p8EMUtcOR/rYkYkp8WKbIHKS7IqaJZBGqP/vCyM3A7X23Rvg/TWmp09nzCEXXxG",
-	"rFYK5rvFIUMfod9GKXZ37cAUd4zTx8wc3e7x4xFKfYdYPWEv6wKtDSw3WzTlZgktWAVyYcsFojhCal1U",
-	"IBN7EvvZ0LJ1ROuiWIjVKijmu5f/S0FATD6O20Zpf5o6j8P9XLSHpOsPkGYg29qoHSt0G7xPo3yHnITh",
-	"AVcuiH6TjTt12rqVLZNldCncsyQMz5xWFfADSxtOKGg7G+Whb18cVunQJebaUzGu//YiqCe6lNaQvNCm",
-	"GVHeYM5qsYBF14IDcQ+4+N8kSGy0cEYJoVn1EEcbybQ+KCAWlGUWOi1Z+0jvvSM2ZNrSyxwJ5tP8ESLM",
-	"bhPOgRxaOuYf6fBMiC10DaRCfPSO0dZICed8QB6bwsCSx0Mr+kSlbhkPi1Rj9jxWlrbPxt1LQnLzxz7b",
-	"z5Wbfi3EkMmRWWfX0YRKCCfF6kQlxcDAYz3re55CRKW6v/6bCx2W7Y17NJtz3mJFMaRv7YOhOx8f4T+s",
-	"iPrwfMAJyq63trrJSwSgWGS+tdZkC1oge1TkDtHcdQ77/9hzrR/P/7ZM4YCCq5vc2K7G0JAMvS7UbzTF",
-	"sOmzQRoirZXeTlX7TBQOrSiTR25R1umROyha6CO32MBxO+xQHoIldhC2u9uLusOGROdPsGnqVb+gMsOR",
-	"sOdUzeBPsNlRBf+zCtNLxt2HZ196lfoRdefTyQmnj/oNgxcTyd5gxTFm2Y2EvSJcbGxcrKn5nFlnfMIS",
-	"8x36PEJM/9wUZvRpeCYWR5zj0ShGiNeuQTof6JRHiCMpbLfVXjPDrNkXdMFN5mDE3eIITHhtoHPDuwyK",
-	"dL686CcDdlnYQABUw799Hngtap42MTQF8h7kV4oUIgshRIIxW7CM61ZBIng6Yi0au6Ue+U7nwOSI8+uS",
-	"uNY8YMp1AnKXKWM61GT3kijgGngCzqogJSQ55SxpOu0oT1U02gg42K/Y0K0idClqfbksKF9f2W5okQLR",
-	"UBSq6adVhFZUBivVtqKeuqOy7N0mi5ci3RIoFKA8+r1mydqwL6+LYlA/YV7XAKSFtss2hBhx1+Yeur+P",
-	"qSLqsiFzy4Jsc96JOu5Ge+we0Uv3qN45A1gniRpHpa1HcySISKm57TenVSWB637Uo4PCTZILUfi7VVJo",
-	"K5RyWqzMMXMJsPi9ptLuKGs+mhqz2/1cMc5CMli1b9vrItlVx1dAudd1+4SgeQNKBQ+7J7ZYtTpmb8O8",
-	"XWVEkxHKU7duBHePCBo14A7jtpqjQdy9/s3gqKrCG3f0nWxxyObbryy6hGOAjRxX15z1yuQx59mLrcxQ",
-	"1MZDvUXuCQjDa/w7ytZc1ArQBlNEokaibd/6kJtx18PoNxyA96/a37Z/dM+wDpIty/ibg3tcW5IO9Ca5",
-	"cRtmhVGDOIij1dIFBvH6bY8vguU1SLFzzfaK8ZDlvbfaJ8gi1uatRuJwNxjLPhBY4/0h3vGeTx3P7TJ2",
-	"qmokm+6V6RaUpYQaXUkowbxXbLBSsqJgJWgJiqykKL1RKFWgyhKkFHK+2sRi3flKFqtJD1g+PvJBbObv",
-	"UwLl81cbZ2/24k5+zBJviEqULSHp1jaBzHz9DglZcLUX8MDd37o99SixXTfWyk6Zqz4QMDNqSu262O09",
-	"ciKXMdo9zfyQ6EgMfTQPtnPILgK6h03fNQ0/fnDDzVPwIwzfhNRGF+d49mJIGP/qlUlNWcc7hqTxiJDp",
-	"sS7B5nJnjlw50IauqNIH0O4Agv/uzLjWZl0bdUd1kkdxVHMj7BALDdm4/y0a+g6aAF6w+zTORVP/MyfK",
-	"/qZZ+4heBaz2cWr/ACHTM65DzsgtHmQuVm9b4M5m/e1tBfL2N8H4ASLD8tb8exrovrX8GMrTHNi5Md2B",
-	"N3ik5nAPfHTA1EEuSRxthFSPrtroKGvnJh22e5iMvbaPBu679DbhPSS0SM481jrceTA74E16fDJk0TSD",
-	"R/YP7VSU1EVhQ6hGHGohCmLcfkgJF2RVSweZ4Tt4XRR2ipKduXZUU9Eu5tyj3sHj7sohRWOgdZLhNU9T",
-	"/Xy60uenrXv2kbBnVpe9eQgP83LmczMYByLkcVVlM0sbjyo23PFS6Bq4sTqQ57BEFnOt5vyuoMs5MVf+",
-	"31xJIcnpPRC+O1Rlb5px8WyK5RB2IYyioDx0YIc30VFsOLF7ECFxXgz2+3+lMEq7JRvGibh35pgVs1+p",
-	"gQt2ugEGw0kEk2MITtiIPl9FuXOGUBIs4Thk6NqhceB9PucfNb9tz1TA+ca5K2490H2bOxNudlR6fsL4",
-	"qChab2RgGzjrFbC0pDVh6PymBD97Szc/ukYJp4Lfts7jwEueb6wsRc3TA9YnOeUWMXMWuwxeQ7DIgYuV",
-	"FKW7/YJiZgb3XBjvbdGYihsoisUSCmw150Bl+40xmxYJ5VzohQacZdB7Ej94diaatYvGXxMV8AVdintY",
-	"GFZA3EgAzni2ELzYduHMheviwGRoAVItXPW+jXDYWu4FVaouIWwZuI3CZa4HZhiGkrSlqQmRGmpRGfKF",
-	"eQUktWR6e2Ne7vIgXc4B5wEnQqwZdBOBjTl92yzqGKhi38PWzt9lfCXCocNEcC1poskS9AbAT7ISylPS",
-	"9Uy7gl9arLHHk+kz8s5PyKI9v6IJvOd/am37XOuKVuycViwD/mfc0ryhohnOESgYcE3+tIHluZKJWeag",
-	"fpaeafVnYpR/Bhwk1ZBi4PI9x8jzihVw6YrACdMxkTUndwb67fq7mLCyKjAsevaev+ffSimkwj13xw0r",
-	"8qe3r1+R//vir//nz66/hyhtjH1yZ3B1d0Wwd8e2t3DCeFVr3KlgSmPg+z2/synxuzNip6pe/3zzzg1J",
-	"kEyDIrngojYn4ORuZ8T03SU2/FSAF13Ddjiz+j23Q6st3I3XVBcYslB2/6Y/KiZKWDTSEtxJM3bv8hj4",
-	"R7sRoXy7oduz97zN1F5G31oXjVwLvvWaui+jZxiKqIDTikWX0fOzi7Pnke1GQyo9XwJP8nMjUFAaCjum",
-	"z8hEPOWbNLqM3gJNsXIoanP+fxfpds/06cOmTvenHz702c54bbvjr7++uDjty9tyyvDY6/503bhliLYR",
-	"buUqCpgiwEWd5ViBbUzfroNs7CDtzbzp23Gk6rKkxm1rEjfQdJa55LKhlxWVRNHtVUOqTa+d2eC87RzO",
-	"IIDTH5jSTUOuPzH+Vyeufq8Bi+KdtPp97zT1gdgcBDJdW6adk+C33jUDFATHo4Te7fV0dkdogeosx12X",
-	"aHiGdzRrOlKwpwsngbo/GMnmpkSPHWJlM+OzR7bHYUA2qjZwE5xZ15hsX09Vtj18eEqmaAYSBTjipYWW",
-	"WLmhF8dT+GvGG8pYbklFJc6twRH7WPcQoysWE5zCY7wznGdHPIs3KLZepqmbhblD4KEzdkvOd37KwAL6",
-	"9FKvqX6dJe+enRS1IbQ2rvAJ8PkyxTy7K5z9SrkhmEyTDLTqGlM09UXV+SdNs4dRgfUdaIfNJ6X6JwbN",
-	"zxVwN5HJ0DrT+FMSV4SSkikr1zXF0R4SVrVrnziMfN8ZqH6Io6oOQNGOW2kB+QS6vJse+7kV+QT2CFVu",
-	"xLOr+zsSlfaW3Xgt2+Zo1L6dSbZD2Of+oKETYtSp1idEafcrHv/hGHWgdCiNDS618U2YG9NrbQWHxyGC",
-	"Xf3MPovrh6bEZocAdnMdRrH1jBXbvTnbWmm/DPyET9P+tz8idLD18tcvx3rxuhH32i9N+fyJbPSmMdU4",
-	"2g0JcdgYvwxdwceK8l068wqH1BHCZMTVS4RM+40CX6r11Oui/rxG1ODV+8u7sA/EVkqfgNgsjrAefc+g",
-	"x6F8wvn3lmcLsF0uu8gvxT1c47L/ILH+zsjwFjj2VwDoxnXBjpiaM4HASprB+W8VZP3rt8J2yThFARr4",
-	"Ra/h7S2GTqDIepc9sQl540NnDmOLRINeKC2Blo8A03+uvfE9QEWoo8iWgWNCyT+vv/3OmB/XP32HhaD2",
-	"p54wimmcBpLTdMjfv8t9ztM7mr2yI5Zm0bS6z/7ysSz6wJsk4pcklXTDeIbxr0oyO+DiWAbOAb0i/M05",
-	"2y5jG3JUQjkHiQExdYx6TWiRnDe912HN+IoWyS+2Mfop9FmvMOQz032voTxI/U2gk/IUfdam7OjRuHX5",
-	"kujy1w8+pv9Zp+hS2VHFWPLcRD2vvEC4IneV4FsMpxODtjvLDU3IYX/Y81W76mlCnyeNYX7ZMcRZmfBu",
-	"ouRunnhIbC1uyHKLQ4ZPFV5M/I2bEKN5QUxwWqiRtjjBdF840Rt8+0UaxTsjbz+vTewNDg3KkMQjg5MG",
-	"GHd4//xT89+9wcRX/u/ePpFgHU4//QywaTdr01RtnP4wovV+Onginviq/xvCT0XWf0xccS5dP1l8cZrO",
-	"j4gtzkGyi4s9MZb/sDDjH4XgLtzYvqH5JbreWPkuEIl6aiQSiQP6xw2fG3S/vrWLJoGp4aO2Owb9tkk/",
-	"4AbrSxbK3MEe7IrcGUtue0cET7CChUOiIY3NTXj3OwOujKMhfoW/RXCqCJ19iWrHEuSiih1WbfDOjn85",
-	"70rN9luSb7x1n8OS8iZuzrClvNM1NxYy7QLLWPpxIvfMhqKw4EiIAt9XK0eZNi5+/glj2A/nqm3UDBnf",
-	"/Z9NBzea7/G/TD8a6bT9oj/XX2yE0zW0fmYrrjd/cEQeCikh0QbZ0IwSOpKE7F1RtlH7C/N2a/cb+676",
-	"RQl+RZZC50RpuiX3TLGlG8ZyXoGo7MiEUW69tks+B6N2YwGmmBTDfniwhi2tVDra/RnxsH/JBSnpliiW",
-	"ccOlOBSlbQq3sPRKF8dCxTcs45Z3doD5YlixaNZCapDbDDwRa4a1UplrEgGaOqf9BvTila2U3K9xTg0X",
-	"c0gczLQnKHzTVms+mS3SvGKEUhrMnEIfCoMBZXHDOMlBQlfZZmdDjEWA7VyCJxJ7dvPPbAPugftNAyIX",
-	"gbIrPSq2PblfDBEzjgaj2jCd5MSOTmjlCSL4+s1P9qLePl7B8q8fjEqzJcJWIdayiC4jLPS9fxY9fHj4",
-	"7wAAAP//",
+	"3H1tk9u2tfBfwfDpTNop5V3HSZ90/cl141w3b75et5m5tq8WIo9ERCTAAODKup7973dwAJIgCUrkSuv4",
+	"9pOtJQgC5w3nHR+jRBSl4MC1iq4+RiWVtAANEn89r5QWBciXqfnFeHQVlVRnURxxWkB0FSVuQBRHEn6r",
+	"mIQ0utKygjhSSQYFNe+thSyojq6iqmJpFEd6X5p3lZaMb6K7uzh6mUJRCg082X8Pe/NOCiqRrNRMmI/+",
+	"SFMgqz3RGZCE5jlIshaS6IwpkgKkT4kCnjK+IUwTuqGMEwm6klzhK2smlSaUqx2uFPeRAU3xl9uJt4SF",
+	"WYO/gYJ++AH4RmfR1ePLyzgqGK9/fxPazhu6Ge7hTQZkxbbwhSKabmKyYzojTCuSZJBsSQ5at6vrQlnT",
+	"zUEAe+v78nK4oDvzrioFV4BYfSXFKofC/DcRXAPX5r+0LHOWULPai9KO+POvyiz9o/epP0hYR1fR/7to",
+	"yebCPlUX9bz4xe7mf8moJkyRnRR8ExOqCCXuIyQVSVWYRZjX3FzmU89kkrFbswWzujRlZi6av5KiBKmZ",
+	"2cua5griqPT+9DGi+B4gyTpQrITIgfLoLo5uQSpmd1UwzoqqiK4eNzBjXMMGZGRhVsP7bfNW3M7+vnlJ",
+	"rH6FRJvJ/wY8yZ5ZOjPM1FlXklHGlznjWzWkjh/Mn4lYI73uMpEDwfEx2WUggWy52PFouM44SiW7BS0p",
+	"48fw8/d25F0cAdfSrYxpKNSxt7/lWu7d3u6ahVAp6d783kix09myKIZ7+w4fBTYXxa1sSEW1yqHdIa+K",
+	"lf1SA7Hh3vHRck2rXB9b/gsGefoCR94ZDlbKUVaAUItKabJyQCcrWAsJZu3SSB/zB0LJLciUJdowbA09",
+	"4IaY3kZbxo2YU6UUyRa0iuKoEFoY5rZ7eT/g0SE8OeyWOTL1ffYnIREypQaigy1+ewtyT8qcJkDMV1Oy",
+	"o4pUPAWptBCehPbYxiy0PLaGaxx0F0c7oPLY4F+AypqcetxWk2aHuFukdbY3YMM4+rDYiEUN4EyUj3y2",
+	"9B4vWFEKqe2xZ4RnBFRyULoUfH9hyExyml+YKXCJOA2ywUyJlAux9QlknVfKiPeU7nO2ycyakxyoVAst",
+	"hM6C9FFQuZ3OrD9SubVvfXhpx3sHQ0NjSAPuALGS8Jv4oFSMIw0f9JCknilLSVHcPYsuQ6ejj2m7gsk4",
+	"tMA/FYX/WYHS7gyYgcVPJWi9nXYw+M0QgWuGWk93bg8Df7kMUlI945MATTCutMTzeMnSCdqbJ59DJ5o2",
+	"8hRokhEJFDU0VVKuLKE4Ort0OtUBsmul4YjIZlyxFMivdKfwS0RwQgmHXX2M0skkGqO+Naq/kQKoqqRR",
+	"Oo0KJypNBAejeDKj1exovl1YcXVYK+syQhfsLdFMZo2GqE/hDraFod5C0xTSJdUdYkiphoVmBYQo4rAG",
+	"tqaJPs4EbAsvcKChMKqOnn8/WqxYRTKOxI7D0SPoZxxkBGEmtHBb7BMXcNTScQielJpugT8l7jTyiaCj",
+	"zxwCkCOwwd895fSIQmpNArvLGqQe4GNfY63xN4mWDAmcSELPM8o3MFO61pbkVKkzn4pO1fz9FdbfDxoB",
+	"zUePQSBsI1mtU6wJRXnzlOzcAy60e8gUyWGtCdKdJFCU2hyLXYiuJN1CRzE1mhMrjOLBVILaVWV+JYIq",
+	"Y3uG1I6EbsAp9UNVvRXhX/sS3DtWWi0+oSVNmN4vNYCV4v4BcEz+92yn5tUnlyMf7r+rNN0vOzbKge38",
+	"xZ80uJlmyimg8WfzDxxvvrzSSRYWl4nIRSWnHOytgrJEE6SL+RQkZXkOlREYRnLlsFAloLDIqtViY3T2",
+	"EAmsJS1g6RY7YRmBb4MxOVJqaFQKar64kfQWcsPYZlWGCKncCPNvxvJ0kVAp91bXb9Zm1J0PkI4vNGcF",
+	"08sy0UdQ8sTH7qPHQZPTzCSBOv+Ht+UnQY3BvqBEJa1C7e19ZSVqQbcjLJZXK8kSar0w3os70AuBsEnl",
+	"3v2P5vliB9TYotY6Khc7+sEYoUVhBZX7bcSTkPvFxmwCRiyKLfQ2901QX2Qfjh6+7AOOFCnkk6ZEc7i7",
+	"XW4P0KxaoamXBtfMhYa+kvvVZRAl5t9W2Bxa/RscdNda7MtEVBYdLRt/dUxENS/P+6YWGzDoPAvd7gC2",
+	"+X65PSaUnnRV7qFIupuoKrxwisdJ+sIrugmonYZvZhhNbAuvxS7sSQmZrN+xWzBGwQ1da5A3zp8MxIwm",
+	"Jd1Aq+EJjk9QCw0pc0LTfPiB/xA7UlC+JwXVSUYYJzTPo6P6ht12PetUlQ1BeCIaDPiGyv9BVd568Y6g",
+	"5rkZdK2phu5xNnpwjEqqgBxxAmfwZJ7+P2T8gOcjqLMfVMtx3fUqm63HtYNw3JU8gmWDoROQ7CEiaN0a",
+	"Aq+tW2NHtTroF8qa0dacN0aQ0UWNxZpsjRI60D0hF3yDsYRxuTaQXhnbZDOGHznuh+PFbsZoxTYFnTO+",
+	"hmvj5JOATj4l0HpIK/OauAVp/hf0ABu7cpadXfugj5D5v9ywgGnjXNh28d4SfOiGbJzWxBuSUUo1taRz",
+	"k+CwGwK3wHVtyGjCaQHKGDFaoDNdbSFFAYyhuwExjVnLWpQs8UHuVC0vKImKp87MC++PuWDsdMHdCqXH",
+	"ojpKS6ph03fwBUI/almCXDaiRsFDEbr5zOPLy8tlRmXqlIHuegynTeeaiSOLnuU+NrIH9hyFWoFGNa5r",
+	"iIH+Gw084lHIBqAQwmxXV+h9x0PtEQmd0Dx55FHJfCFtZrBCWih9Twd1cxpTZXQNQgtzmqnoild53vc2",
+	"vOSkYFxIUnGmm8hjUkkJPNkHI43NQ7sXs/LoKvrvt88W//X+45O7PwSdw3QlKrlslhaI4dkRsvZjj45o",
+	"42nBUQcmOPLmCAvPCfCwNfjcdjBKDjIBrlkO6pxG6wEe6awuxAXdKFHBuPv1eDqD1LpgN+xpcdKjggBC",
+	"e1TgkdoRxvtVCf7oNd39CEoZFdgwUC39Z+qyjb0xosbbJWnSKOgDOprkkqyX17glJ/o7p7uGPffkiEfY",
+	"bmGK1vm8PUrvr3a6Oe7lFr4fTE919Y47d7ufmimfBVcu2aYXPt1IgNRpQ1rkKdllwIkSBaDuYlQlqz+G",
+	"3INc00Qvd3QfJl4j1tEgITvKtfK+gmGmxv9SOBYy4gB9TeiQCSmqgAP6eUchH4zNX+omUH3ZTaB6fJqX",
+	"p8zMKvtDj6l6uK459H+yn6Oe6Bems7/VkuaBHB6JJwGnsM0APJ4CPV9UtDs8AVx/78Ta5/AYlTY9Y8gp",
+	"5/SJ39uB2VFFJnsX7wKSyM/HGtDSPVKGmmSQ4cHm5QYdmfKf7ciJqR71Tr7vYccQ3gJDl44KF9aYbH56",
+	"Jxv+lqC0kDbA78WCberSFhai0kGMeFAY2m0iHXE8OWEZemYJ/GMEH2hR5uaZS31Qby/fP3I5XUURHc2N",
+	"sTmguIb2iyEAvrBpIDUIJ+5hLWQS0niMDV+wPAWl6yw3Y7TnQG9BEVECf2ojjvaUYprYmQgX1tI+tjG3",
+	"I/f94IaEhISOG90ranc6Ym57mvgUc/nx5dSRX08e+dfL+9jC9cLtouwH7WTHjdc42t7XBIG1XqZ0r+7z",
+	"3v0+WefQDKnvhZHq1hlENhUoRdZSFCRzmox1QzJFtlDqoELE4YNeYk51s6cJCPPe8nbUXdqlDcLvpqWt",
+	"lsuSKr1EQ2ziInZU8kE6V5ibazFZi5ZFKhZc6MWaGaiscyHkQtyClCwFddz3hdPOdpB0CKC34yBIPcT7",
+	"5BpbhvYAMMXf0hMSJ/hc6pnu63ehsoMTDpscEo2b5GK3oDxd6AyMYVHHc0fitqHzyQEJXVypVfJP9xnO",
+	"iClysRtniWvGE/AYE0MDEOaQgxkVYqVA3mLEYIYXpmdGkVuaV9BWVoCUQsbEyBJOEO23NLePzZJXeSWJ",
+	"WNuh6QY11l4YI93ADMfr/aIehw6rgzA7HC/hVZ7bBHBbLvJJ4yEj59ph59PXl6EcZcmspj2DEF5yl95e",
+	"ezWphC8UsRUUPc8dX26XBaSM8jmAuJej2/tUPc1RXzfKlrjjzvMZssc4871lL5u809BZU5RUhlREK3KV",
+	"ZSWftxhXGrNv14Rabgye0SmggTJWDNP43PA5od3cYVLx3OgFirKUCJ2B3DEFQY/cRN9abRkeUmBaQKGa",
+	"XWfk1xzRr1eTtpqHklSKcsE42dAKnSuNYJtAaoNMBudOGTpMAFLVBq8DoV0EJNMOgnWBC74BqU3Q7kYZ",
+	"/dqP0sBfha3q/wEpanWrCkQEfxLEDHFVbqxNpSAZzddkD1RekXVONxtIYwwrr3JjIYfLUNqvQboUfBAq",
+	"DWEX3xHrtQJ9X/mFZIPQb4L3/VlbMMUt43QxM8WL4vHjCe6THrH6+mKVo66EVViL2iGf0JyVIBc2iz6K",
+	"I6TWRWmV9ua3oWUbn63yfCHW66DC0n78nwoCBun9uG2U9o9T52m4n4r20Nn2g1EgZFMy1DNi98H91G6O",
+	"ISdh1NwdaeihtukYrV+kkS1Hq8tSuGVJGJ4ZLUvgMzP+zyhoW2/QXdeTM68AoM1XbVbFuP7LV8Fzos30",
+	"HJIXeo9G3CRg1mqxgLXIggNxL7i0mKMgsUk0EyrrzChjI0qm9aw8kaAss9BpyNpHeucbsSHThl6mSDCf",
+	"5k8QYXaacGrg3Ioqf0nzEwRt/WcgQ9BH7xhtjVQ2TgfkqZl9WAk4t9BNlGrZidd7ItWoPfeVpc27cfuR",
+	"kNz8scv2U+WmXyIwZHJk1snlJaHKuqNi9UiBwUDBYx3te9qBiIfq4bJoLnRYttfeosmc8xoLbSF9bV8M",
+	"7fn0xLd5tcXz0+TOUI28t0U/Xn4cikXma2t1El0DZI+K3CLqvU5h/x87QYz787/N3p9hPV9nRnc1ioZk",
+	"aHXh+UZTDFA/HljQaaX0/lgRzBFPxpoyeeIURZWeOIOiuT5xih2cNkOP8hAssYOwnd1u1C02JDp/gl1d",
+	"xvkZVd+NBJiPldL9BLveUfB/q177QCrV51a8fUI59vE0EHcedfvoXB7JgQ4W4qKH2UjYp4SLnY1A1qWQ",
+	"E8tvz1h53aPPE8T0z3W9QpeGJ2JxxDge9WKEeM2P0A3W8RnFSKdERl+BdPbcOcEZR1LYhioHVSYz5pAD",
+	"CSeZQl1uFydQldfpaWpSAIM8nS77uikkfXFkIACqlkW9OK+oeFr7AxXIW5BfKJKLTQghEowKhpVaSwWJ",
+	"4OloKi/V1cgznQGTI4a8S/2zqg5TrtkPd/lVTIf66DwjCrgGGwAzGhIpIMkoZ0ndTIfyVEWjvX4G8+U7",
+	"uleErkSlr1Y55dunNnohUiAa8lzVLbMUoSWVwWK0vaiO7VFZUdWkGK5EuieQK0DZ+lvFkq0RRbzK80GJ",
+	"hPlcDZAG2vF4+LhvPwxN+fuEzNocmqk1DLb/zpma6oy20blHu5x7tccxgHWSqDa6mpIzR4KIlIrblnK0",
+	"LKUR7UnY/rpOMiFyf7ZSCm2FUkbztVlmJgEWv1VU2hllxUcTqux0P5eMs5AMVs3XDpp7dtTpRU7uc+08",
+	"IWheg1LBxR7wk5bNGXMk78WMMqLJCOVju64Fd4cI6mPALcZNNeUEcfv6F4OTCgev3dJ7OYYh/fXwYdGm",
+	"qQXYyHF1xVmnEh4z5Tp+ogkHtbG2l8g9AWH4Cv+OsjUTlQLUJxWReCLRpjXdkJtx1nn0Gw4m+FvtTttd",
+	"umckBMmWbfjL2W2sGpIOtB9xHTXNCHMMYq/N5pTO0SHZ7Wz0VTApGyl2qglSMh6yIg7miAdZxOrv5YhP",
+	"8Rr98jOBNd4Cwlvek2PLc7OMraocycH0KnFzylJCzVlJKMEYXmywUrA8ZwVoCS5Nru12WgYKKTEfZvqx",
+	"ifkl0w9ZTFGYMXy8q6PYTZ+nAMqnjzaG6+TBrfyYJN4QlShbQtKt6fMw8fODei4DrmYDHri7UzerHiW2",
+	"V7W20iuO0jMBM6ESyY6L3dwjK3LRr/5qprt3R+IBozG93iJbb+4BNn1T9/TwHTWuZaLvLfkmdGy0PpvH",
+	"Xw0J45+d5Ppj2nFPkTQWETI95ljYuPTErqozdWhM7ZxOuwMI/qtV4xqddYspnzrJojiquBF2iIWabNz/",
+	"FjV9B1UAz3F/HuOizmWaEjF4WY+9R5U2Zi65Y3+GkOko1yFjZFbGcblsgDuZ9feYivqrYHyGyLC8NX2f",
+	"BrqvLT+GYk4zmzMcb7IzeKXicAt8tIf0LJMkjnZCqntnoPjJf52dtNjuYDL2OjvUcO/T25QEa4+1Tkiu",
+	"7vDJkEXnZdj6Ka+97Jgqz6072IhDLUROjNkPKeGCrCvpIPPAebLD3gYOUc3C43bLoYPGQOss/Wkfpmbu",
+	"fAVzD1st5yPhQDtuu/MQHqbF/6dGY2Yi5H4ZchPTNE9KnOxZKXQL3GgdyHOY7otxY7N+l5zmjJin/t9c",
+	"eiTJ6C0Q3u+bejBkujja+ABhF8IoCsq5JQXepQ1ix4mdgwiJNQPY0u8LhV7aPdkxTsStU8esmP1iWFFw",
+	"vrqMYbPBo50Gz9hrbvoR5dYZQkkwHWVO2425fuBDNufv1aL9QOP/6cq5S9Sdab5Nbfs+2Ss9Pfh9khet",
+	"cytA4zjrJOM0pDW/JMJTPUNW8nRlZSUqns4Yn2SUW8RMGdwrBEQOXKylKNzuF9R1ZeEJLIz1tqhVxR3k",
+	"+WIFtvESByqbJ0ZtWiSUc6EXGrBdYedN/OHpmajWLmp7TZTAF3QlbmFhWAFxIwE445uF4Pm+dWcuXO0v",
+	"BkNzkGrhKhGsh8PmpS+oUlUBYc3ATRRO2Z0ZYRhK0oamjojUaVWU5hOQVJLp/bX5uIuDtDEHvPInEWLL",
+	"oL30x6jTy3pQy0Al+x729oodxtci7DpMBNeSJpqsQO8A/CAroTwlbVs0l7xM8y12BmH6EXnjB2RRn1/T",
+	"BN7xPza6faZ1SUt2QUu2Af4nnNJ8oaQbbBWYM+Ca/HEHqwslEzPMQf1R+kirPxFz+G+Ag6QaUnRcvuPo",
+	"eV6zHK5cQjthOiay4uTGQL8ZfxMTVpQ5ukUfvePv+LdSCqlwzv6NQor88fWL5+SvX339///kapWI0kbZ",
+	"JzcGVzdPCdYh2VIdThgvK40z5UxpdHy/4zc2JH7ziNiLU179fP3G9UGUTIMimeCiMivg5KZ3i9TNFRYv",
+	"lYAb3cJ+eC3VO27vpbJwN1ZTldtqLjt/XVUfEyUsGmkBbqUbduviGPhHOxGhfL+j+0fveBOpvYq+tSYa",
+	"eSX43msFdBU9RldECZyWLLqKnjy6fPQksj0MkEovVsCT7MIIFJSGwnbiNzIRV/kyja6i10BTzIKKmpj/",
+	"30S6P3DB1LyLpboXHNx12c5Ybf0brr68vDzvx5vU0PDNVt0LdOKGIZr2CWuXUcAUAS6qTYbZ5Eb1bavh",
+	"xhbS7My7YCuOVFUU1JhtdeAG6io5F1w29LKmkii6f1qTat2hwUxw0fSb2UAApz8wpes2Lv6lcG+duPqt",
+	"Akzwd9Lqt4MXpg3E5sCR6Zp52O5afhlh3XZLcFxK6NteJ5B2CQ1QnebYN4mGa3hDN3V1Ddan4WUf7g9G",
+	"srmLoMYWsbaR8cm3ssVhQNZHbWAn2Ja+Vtm+PJald/f+IZmi7jkc4IhnFlpi7VqlnU7hLxivKWO1JyWV",
+	"2JoWb9HDvIcYTbGYYKNdY51hy3riabxBsfUsTd11Fz0CD62xHXLRu63QAvr8Uq/O5J0k7x6fFbUhtNam",
+	"8Bnw+SzFOLtLAv5CuXsumCYb0KotstHUF1UXHzXd3I0KrO9AO2w+KNU/MGh+LoG7psuG1pnG2yKfEkoK",
+	"pqxc1xQbwklYV64UZB75vjFQfR9HZRWAom3S1wDyAc7y9oKYT32QH8Eeocrd4uTy/k5Epd1l20Hblmya",
+	"Y9+2He8R9oXfnvKMGHVH6wOitL2o898cow6UDqXYWEQb24S5m3isruDwOESwy585pHH9UKfY9AigH+sw",
+	"B1tHWbGVqJO1leZh4JbeupTxsEdotvby9eejvXiVlQf1l7oU4Ew6el1kawztmoQ47IxdhqbgfUV5n868",
+	"xCF1gjAZMfUSIdNu0cPnqj11KsI/rRI1+PTh9C6sabGZ0mcgNosjzEc/cJfDUD7hFXeWZ3OwFTt95Bfi",
+	"Fl7hsH8jsf7GyPAGOPaiP7pzFb0jquZEILCCbuDi1xI23e03wnbFOJX7KHhp93D3FkNnOMg6mz2zCnnt",
+	"Q2cKY4tEg14oLYEW9wDTv6++8T1ASaijyIaBY0LJP159+51RP1799B0mgjbtrig3RgPJaDrk79/kIePp",
+	"Dd08t405J9G0ut38+UORd4F3lIifkVTSHeMb9H+VktlmHacycAZoFeG18rZcxhbkqIRyDhIdYuqU4zWh",
+	"eXKRuBMxfDI+p3nyXCj9QEp2516IT0z33s0WI9Tf3gRA8B7e1R7/vT9uXbwkunr7fqBH2bxAhrnQtu0g",
+	"UJnvDT/kVAMxeLJReecXV+SmFHyP3nV8emOZA7G6ds0fD2O2bhH5QNgddKD8xBju9dIc83O7e0djl2gl",
+	"MMUKfTWtz3uF/xHI6A+Af3SPWKxLoEkGCp0kaHiM4rzGsY/3uivEOM5/sS0bHgLfnTSvT4zrTquLIDfX",
+	"YQuDSQPcOonw3Nj8R5Wig8SiEwsY6hjGKCoN2mo0Ogfi4SDG82bUwwQyzhqR+LwjApPyWtpbBQbdgwfE",
+	"1uDGHBi43TMFCxJ/4jpgYD4QE7wxwpwVeIvFoeCAd/nJZ2ni9q49+bQWrnd5RFCGJB4ZnDVc0OP9i4/1",
+	"fw+GBjxcPpyaNLgB4xPAppmsPYDrqNs8oq1X/zI9Fh3owPLhyPr3iRJMpesHixYcp/MTIgVTkOy83A+M",
+	"5d8taPB7IbgNHjRf2DGdiUp3rxZrwwp4To3EFfBGzXHF5xqdKd/aQUeBqeGDtjMGvTBHrfprzBZbKLMH",
+	"u7Cn5MZocvsbIniC+WgcO+LHZie8vRjUJWXVxK/w8tBz+dvtR1TTZCQTZeywal3xtjHVRZs4eliTfOmN",
+	"+xSalNcLeIIu5a2u3rGQaRsmwkSuMzlbrGMZ0weFyPF7lXKUaaNcFx8xInV3oZqy65Dy7e64cZouuKah",
+	"XWEQDFKFi8nH4xa2+vvn6rONV7jy9E+sxXU6o47IQyElJNogG+omZyeSkN0ryjZKdlLUU8ft3QzW5HxK",
+	"VkJnRGm6J7dMsZVrrXRRgihtA5RRbn1lh3wKRm2bfBxjUnTi48JqtrRS6WTzZ9RfIkhB90SxDTdcii2O",
+	"mhYPFpZeIvJY4OeabbjlnR4wvwpdCbLhkBrk1u2LxJZh5uPGlXwBTZ3Rfg168dzmPR8+cc4NF7NIbBl3",
+	"IMRz3eReP5guUn9izKtaPz7DeSgMBpTFDeMkAwmtz852ehmL59guIw8k9uzkn1gHPAD36xpEzgNlR3pU",
+	"bCvsPxsiZhwVRrVjOsmIbYTSyBNE8KuXP9mNevN45Qdv35sjzSb82wOxknl0FWHa/u3j6O793f8GAAD/",
+	"/w==",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

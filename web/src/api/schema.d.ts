@@ -308,6 +308,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/calc/forecast": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** When a chain reaches its limit; the same as `pony calc forecast` */
+        post: operations["calcForecast"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/calc/cost": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What replacing a chain early or late costs; the same as `pony calc cost` */
+        post: operations["calcCost"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/events": {
         parameters: {
             query?: never;
@@ -857,6 +891,109 @@ export interface components {
         SchoolOpinion: {
             school: components["schemas"]["School"];
             verdict: components["schemas"]["Verdict"];
+        };
+        Percentiles: {
+            /** Format: double */
+            p10: number;
+            /** Format: double */
+            p50: number;
+            /** Format: double */
+            p90: number;
+        };
+        ForecastQuestion: {
+            /** @enum {string} */
+            care: "neglected" | "now-and-then" | "oil" | "drip-wax" | "immersion-wax";
+            /** Format: double */
+            limit_pct: number;
+            /**
+             * Format: double
+             * @description Since the chain was new
+             */
+            now_hard_km: number;
+            observations: {
+                /** Format: double */
+                hard_km: number;
+                /** Format: double */
+                elongation_pct?: number;
+                /** Format: double */
+                sigma_pct?: number;
+                /** Format: double */
+                low_pct?: number;
+                /** Format: double */
+                high_pct?: number | null;
+                /** Format: double */
+                edge_pct?: number;
+            }[];
+            /** Format: double */
+            hard_km_per_day?: number;
+            /** @description In place of the care's own */
+            prior?: {
+                /** Format: double */
+                ln_k_median: number;
+                /** Format: double */
+                sigma: number;
+            };
+        };
+        ForecastAnswer: {
+            left_hard_km: components["schemas"]["Percentiles"];
+            /** Format: double */
+            p_past_limit: number;
+            /**
+             * Format: double
+             * @description 0 is now
+             */
+            next_check_hard_km: number;
+            left_days?: components["schemas"]["Percentiles"];
+            /** Format: double */
+            next_check_days?: number;
+            /** @description False for a guess from how the chain is kept */
+            measured: boolean;
+            k_hard_km: components["schemas"]["Percentiles"];
+            band: {
+                /** Format: double */
+                hard_km: number;
+                /** Format: double */
+                p10: number;
+                /** Format: double */
+                p50: number;
+                /** Format: double */
+                p90: number;
+            }[];
+            warnings: {
+                /** @enum {string} */
+                code: "readings-do-not-fit" | "floor-overrides";
+            }[];
+        };
+        CostQuestion: {
+            strategies: {
+                /** Format: double */
+                limit_pct: number;
+                life_hard_km: components["schemas"]["Percentiles"];
+            }[];
+            /** @description In minor units of the currency */
+            chain: number;
+            sprockets: number;
+            rings: number;
+            labour_chain: number;
+            labour_sprockets: number;
+            labour_rings: number;
+            currency: string;
+        };
+        CostAnswer: {
+            strategies: {
+                /** Format: double */
+                limit_pct: number;
+                /** Format: double */
+                chains_per_sprocket_set: number;
+                per_1000_hard_km: {
+                    /** Format: double */
+                    low: number;
+                    /** Format: double */
+                    mid: number;
+                    /** Format: double */
+                    high: number;
+                };
+            }[];
         };
     };
     responses: {
@@ -1492,6 +1629,56 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WearAnswer"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    calcForecast: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ForecastQuestion"];
+            };
+        };
+        responses: {
+            /** @description What is left, when to look next, and the band to draw */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ForecastAnswer"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    calcCost: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CostQuestion"];
+            };
+        };
+        responses: {
+            /** @description The strategies side by side */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CostAnswer"];
                 };
             };
             default: components["responses"]["Problem"];
