@@ -29,7 +29,7 @@ var mayImport = map[string][]string{
 
 	"internal/calc":    {"core/chain", "core/forecast", "core/wear"},
 	"internal/store":   {},
-	"internal/shop":    {"core/chain", "core/tag", "core/wear", "internal/calc", "internal/store"},
+	"internal/shop":    {"core/chain", "core/forecast", "core/tag", "core/wear", "internal/calc", "internal/store"},
 	"internal/live":    {},
 	"internal/localpg": {},
 	"internal/demo":    {"core/chain", "core/wear", "internal/shop", "internal/store"},

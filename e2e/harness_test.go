@@ -306,7 +306,7 @@ func (b *tab) text(css string) string {
 // sees waits until the page shows a text within an element.
 func (b *tab) sees(css, text string) {
 	b.t.Helper()
-	b.until(fmt.Sprintf("[...document.querySelectorAll(%q)].some(e => e.innerText.includes(%q))", css, text), "%q in %s", text, css)
+	b.until(fmt.Sprintf("[...document.querySelectorAll(%q)].some(e => (e.innerText ?? e.textContent).includes(%q))", css, text), "%q in %s", text, css)
 }
 
 // until waits for a condition of the page, looking at every change of it.
@@ -332,7 +332,7 @@ func (b *tab) press(text string) {
 	b.t.Helper()
 	b.until(fmt.Sprintf(`(() => {
 		const shows = e => e.innerText.replace(/\s+/g, ' ').includes(%q) && e.offsetParent !== null && !e.disabled;
-		const target = [...document.querySelectorAll('dialog[open] button, dialog[open] a'), ...document.querySelectorAll('button, a')].find(shows);
+		const target = [...document.querySelectorAll('dialog[open] button, dialog[open] a'), ...document.querySelectorAll('button, a, summary')].find(shows);
 		if (!target) return false;
 		target.scrollIntoView({ block: 'center' });
 		const box = target.getBoundingClientRect();

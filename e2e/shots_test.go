@@ -1,11 +1,14 @@
 package e2e
 
 import (
+	"fmt"
+	"net/url"
 	"os"
 	"path/filepath"
 	"testing"
 
 	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/require"
 )
 
 // view is one picture of the demo shop.
@@ -23,10 +26,12 @@ var views = []view{
 	{"bench-phone", 390, 844, false, showBench},
 	{"bike", 1280, 800, false, showBike},
 	{"bike-tablet-night", 768, 1024, true, showBike},
+	{"wear-track", 1280, 800, false, showTrack},
+	{"wear-track-phone-night", 390, 844, true, showTrack},
 	{"bikes", 1280, 800, false, func(b *tab) { b.sees("main", "bikes") }},
 	{"bikes-phone", 390, 844, true, func(b *tab) { b.sees("main", "bikes") }},
 	{"tag", 1280, 800, false, func(b *tab) {
-		b.visit("/bikes/B-0009-V/print")
+		b.visit("/bikes/" + bikeOf(b, "Fenwick") + "/print")
 		b.do(chromedp.WaitVisible(chromedp.CSS("section img")))
 	}},
 	{"sign-in", 1280, 800, false, func(b *tab) {
@@ -37,12 +42,28 @@ var views = []view{
 }
 
 func showBike(b *tab) {
-	b.visit("/bikes/B-0036-B")
+	b.visit("/bikes/" + bikeOf(b, "Vanstone brick"))
 	b.sees("[data-testid=entry]", "struck out")
+	b.sees("[data-testid=track-says]", "km left")
+}
+
+// bikeOf finds a bike of the demo by its owner: tags are given in the order in which bikes came.
+func bikeOf(b *tab, q string) string {
+	b.t.Helper()
+	tag := get(b, chromedp.Evaluate[string](fmt.Sprintf(`fetch('/api/v1/bikes?q=%s').then(r => r.json()).then(p => p.bikes[0].tag)`, url.QueryEscape(q)), chromedp.EvalAwaitPromise))
+	require.NotEmpty(b.t, tag)
+	return tag
+}
+
+// showTrack shows a bike with several readings and more than one chain.
+func showTrack(b *tab) {
+	b.visit("/bikes/" + bikeOf(b, "Bakehouse seed"))
+	b.sees("[data-testid=track-says]", "km left")
+	get(b, chromedp.Evaluate[bool](`(document.querySelector('[aria-label="Wear track"]').scrollIntoView(), true)`))
 }
 
 func showBench(b *tab) {
-	b.visit("/bikes/B-0009-V")
+	b.visit("/bikes/" + bikeOf(b, "Fenwick"))
 	b.press("Measure")
 	for i, text := range []string{"306.2", "306.5", "306.4"} {
 		b.sees("main", []string{"Place 1 of 3", "Place 2 of 3", "Place 3 of 3"}[i])

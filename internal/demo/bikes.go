@@ -43,8 +43,8 @@ var (
 
 func ptr[T any](v T) *T { return &v }
 
-func mix(fair, dusty, wet, mud, salt float64) *ridingMix {
-	return &ridingMix{Fair: fair, Dusty: dusty, Wet: wet, Mud: mud, Salt: salt}
+func mix(fair, dusty, wet, mud, salt float64) *shop.Mix {
+	return &shop.Mix{Fair: fair, Dusty: dusty, Wet: wet, Mud: mud, Salt: salt}
 }
 
 // geared returns the facts of a bike with a derailleur.
@@ -68,7 +68,7 @@ func with(f shop.BikeFacts, change func(*shop.BikeFacts)) shop.BikeFacts {
 	return f
 }
 
-func rides(weekly float64, lubricant string, m *ridingMix) func(*shop.BikeFacts) {
+func rides(weekly float64, lubricant string, m *shop.Mix) func(*shop.BikeFacts) {
 	return func(f *shop.BikeFacts) { f.WeeklyKM, f.Lubricant, f.Mix = &weekly, lubricant, m }
 }
 
@@ -123,11 +123,11 @@ func owners() []owner {
 			{facts: kids("thrift pink"), lasts: 2500, tools: quick, since: 20, end: neverRead},
 		}},
 		{facts: person("Gannet Stack lighthouse, relief crew", "0555 014 730", "message", true), bikes: []bike{
-			{facts: trail("storm grey"), lasts: 1500, tools: fine},
+			{facts: trail("storm grey"), lasts: 2600, tools: fine},
 			{facts: trail("storm grey"), lasts: 1400, tools: fine, end: unsureNow},
 			{facts: trail("signal red"), lasts: 1700, tools: ruleAndGauge},
 			{facts: trail("signal red"), lasts: 1300, tools: quick, end: wornSet},
-			{facts: trail("lamp yellow"), lasts: 1600, tools: fine},
+			{facts: trail("lamp yellow"), lasts: 3000, tools: fine},
 		}},
 		{facts: person("Ottoline Brack, shellfish courier", "0555 014 612", "message", true), bikes: []bike{
 			{facts: with(geared("cargo", "Brinewell", "Coble", "oyster", []int{42}, []int{11, 42}, 10, 122), func(f *shop.BikeFacts) {

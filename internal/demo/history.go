@@ -9,11 +9,7 @@ import (
 
 	"earnestpony/core/chain"
 	"earnestpony/internal/shop"
-	"earnestpony/internal/store"
 )
-
-// ridingMix is the riding mix of a bike's facts.
-type ridingMix = store.Mix
 
 // life is the life of one bike in the shop.
 type life struct {
@@ -22,13 +18,31 @@ type life struct {
 	owner func() uuid.UUID
 	bike  shop.Bike
 	worn  float64 // true elongation of the chain now on, percent
+	km    float64 // on the odometer
 	at0   time.Time
 }
 
 func (h *life) add() (err error) {
 	h.bike, err = h.shop.AddBike(h.ctx, h.counter(), "", shop.NewBike{CustomerID: h.owner(), Facts: h.plan.facts})
-	h.at0 = h.clock
+	if err != nil {
+		return err
+	}
+	h.at0, h.km = h.clock, float64(200+h.random.IntN(4000))
+	return h.fit()
+}
+
+// fit puts a new chain on.
+func (h *life) fit() error {
+	h.worn = 0
+	h.clock = h.clock.Add(25 * time.Minute)
+	_, err := h.shop.FitChain(h.ctx, h.mechanic(), "", h.bike.Tag, shop.ChainFitting{OdometerKM: h.odometer()})
 	return err
+}
+
+// odometer is what the bike's computer shows.
+func (h *life) odometer() *float64 {
+	km := math.Floor(h.km)
+	return &km
 }
 
 // visits lays out when the bike is read.
@@ -36,7 +50,6 @@ func (h *life) visits(added time.Time) {
 	if h.plan.end == neverRead {
 		return
 	}
-	h.worn = 0.1 * h.random.Float64() // the chain is not always new when a bike first comes
 	gone := h.plan.end == archivedNow
 	last := h.end
 	if gone {
@@ -48,6 +61,13 @@ func (h *life) visits(added time.Time) {
 	}
 	// The last visit comes within the last fortnight and shows what the bike is in the demo for.
 	when := h.openHours(last.AddDate(0, 0, -h.random.IntN(13)))
+	if h.plan.end == freshChain {
+		fitted := h.openHours(when.AddDate(0, 0, -8))
+		h.loader.at(fitted, func() error {
+			h.ride(fitted)
+			return h.fit()
+		})
+	}
 	h.loader.at(when, func() error { return h.lastVisit(when) })
 	if gone {
 		h.loader.at(h.openHours(h.end.AddDate(0, 0, -40)), func() error {
@@ -69,7 +89,9 @@ func (h *life) ride(until time.Time) {
 	if h.plan.facts.WeeklyKM != nil {
 		weekly = *h.plan.facts.WeeklyKM
 	}
-	h.worn += 0.5 * weekly * weeks * (0.8 + 0.4*h.random.Float64()) / h.plan.lasts * h.speedUp()
+	ridden := weekly * weeks * (0.8 + 0.4*h.random.Float64())
+	h.km += ridden
+	h.worn += 0.5 * ridden / h.plan.lasts * h.speedUp()
 }
 
 // speedUp is how much faster a chain wears once its joints slide instead of rolling.
@@ -82,10 +104,20 @@ func (h *life) visit(when time.Time) error {
 	if err != nil {
 		return err
 	}
-	if v := m.Wear.Verdict; v == "replace" || v == "replace-together" {
-		h.worn = 0 // a new chain goes on after the reading
+	if v := m.Wear.Verdict; (v == "replace" || v == "replace-together") && !h.keepsItsChain(when) {
+		return h.fit()
 	}
 	return nil
+}
+
+// keepsItsChain reports whether the chain is left on although it is worn, because the bike's last days
+// show what comes of that.
+func (h *life) keepsItsChain(when time.Time) bool {
+	switch h.plan.end {
+	case unsureNow, nearLimit, pastLimit, wornSet:
+		return h.end.Sub(when) < 170*24*time.Hour
+	}
+	return false
 }
 
 func (h *life) lastVisit(when time.Time) error {
@@ -100,7 +132,7 @@ func (h *life) lastVisit(when time.Time) error {
 	tool, findings, note := h.plan.tools[0], []string(nil), ""
 	switch h.plan.end {
 	case freshChain:
-		h.worn, note = 0.02, "New chain run in for a week."
+		note = "New chain run in for a week."
 	case unsureNow:
 		h.worn, tool, note = limit+0.02, "Steel rule 300", "Calipers were out at the other stand."
 	case nearLimit:
@@ -141,6 +173,9 @@ func (h *life) slip() error {
 func (h *life) read(name string, who shop.Actor, findings []string, note string) (shop.Measurement, error) {
 	tool := h.tools[name]
 	n := shop.NewMeasurement{InstrumentID: tool.ID, Findings: findings, Note: note}
+	if h.random.IntN(5) > 0 { // not everybody looks at it each time
+		n.OdometerKM = h.odometer()
+	}
 	places := 3
 	links := chain.Links(tool.DefaultLinks)
 	if tool.NeedsCount {

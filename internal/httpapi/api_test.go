@@ -542,6 +542,55 @@ func TestInputIsCheckedByTheContract(t *testing.T) {
 	assert.Equal(t, bike, now, "nothing was half saved")
 }
 
+// The wear track over HTTP: every answer on the way is held against the contract.
+func TestWearTrackOfABike(t *testing.T) {
+	f := serve(t)
+	c := f.signedIn()
+	bike := c.addBike("Aldous Fenwick-Reyes", twelve())
+	at := "/bikes/" + bike.Tag
+	track := func() (w shop.WearTrack) {
+		c.must(http.StatusOK, "GET", at+"/wear-track", nil, &w)
+		return w
+	}
+	assert.ElementsMatch(t, []string{"chain-fitted", "distance"}, track().Missing)
+	key := map[string]string{"Idempotency-Key": "fit-this-chain"}
+	first := c.call("POST", at+"/chain", map[string]any{"odometer_km": 1200}, key)
+	require.Equal(t, http.StatusCreated, first.status, "%s", first.body)
+	assert.JSONEq(t, string(first.body), string(c.call("POST", at+"/chain", map[string]any{"odometer_km": 1200}, key).body), "fitted once")
+	f.now = f.now.Add(40 * 24 * time.Hour)
+	c = f.signedIn() // nobody stays signed in for that long
+	c.must(http.StatusCreated, "POST", at+"/measurements", shop.NewMeasurement{InstrumentID: c.tool("gauge-dropin"), OdometerKM: ptr(2000.0),
+		Entries: []shop.BenchEntry{{Place: 1, Marks: []shop.Mark{{MarkPct: 0.5, DropsIn: false}}}}}, nil)
+	c.must(http.StatusCreated, "POST", at+"/measurements", shop.NewMeasurement{InstrumentID: c.tool("ruler"), Entries: places("305.4", "305.3", "305.2")}, nil)
+	w := track()
+	require.NotNil(t, w.Forecast)
+	assert.True(t, w.Forecast.Measured)
+	assert.Len(t, w.Chains, 1)
+	assert.InDelta(t, 800, w.NowHardKM, 1e-6)
+	assert.InDelta(t, 20, w.RateHardKMPerDay, 1e-9)
+	require.Len(t, w.Readings, 2)
+	assert.InDelta(t, 0.5, *w.Readings[0].HighPct, 0)
+	assert.Nil(t, w.Readings[1].LowPct)
+
+	a := c.call("POST", at+"/odometer", map[string]any{"km": 1999}, nil)
+	assert.Equal(t, "lower-than-last", a.Code)
+	assert.Equal(t, "odometer_km", a.Fields[0].Path)
+	c.must(http.StatusCreated, "POST", at+"/odometer", map[string]any{"km": 3, "new_computer": true}, nil)
+	assert.Equal(t, "minimum", c.call("POST", at+"/odometer", map[string]any{"km": -3}, nil).Fields[0].Code)
+	var page shop.LedgerPage
+	c.must(http.StatusOK, "GET", at+"/ledger", nil, &page)
+	var kinds []string
+	for _, e := range page.Entries {
+		kinds = append(kinds, e.Kind)
+	}
+	assert.Equal(t, []string{"odometer", "measurement", "measurement", "odometer", "chain-fitted", "odometer", "bike-added"}, kinds)
+
+	// A bike of which too little is on record says what is missing, and shows its readings all the same.
+	bare := c.addBike("Quillon Dace", shop.BikeFacts{})
+	c.must(http.StatusOK, "GET", "/bikes/"+bare.Tag+"/wear-track", nil, &w)
+	assert.ElementsMatch(t, []string{"kind", "sprockets", "chain-fitted", "distance"}, w.Missing)
+}
+
 // A photo is drawn anew and small; what is no picture is refused.
 func TestPhoto(t *testing.T) {
 	c := serve(t).signedIn()

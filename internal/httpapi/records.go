@@ -89,6 +89,21 @@ func (a *api) RemovePhoto(ctx context.Context, req apigen.RemovePhotoRequestObje
 	return apigen.RemovePhoto200JSONResponse(bike), err
 }
 
+func (a *api) GetWearTrack(ctx context.Context, req apigen.GetWearTrackRequestObject) (apigen.GetWearTrackResponseObject, error) {
+	track, err := a.Shop.WearTrack(ctx, req.Tag)
+	return apigen.GetWearTrack200JSONResponse(track), err
+}
+
+func (a *api) NoteOdometer(ctx context.Context, req apigen.NoteOdometerRequestObject) (apigen.NoteOdometerResponseObject, error) {
+	entry, err := a.Shop.NoteOdometer(ctx, actor(ctx), deed(req.Params.IdempotencyKey), req.Tag, *req.Body)
+	return apigen.NoteOdometer201JSONResponse(entry), err
+}
+
+func (a *api) FitChain(ctx context.Context, req apigen.FitChainRequestObject) (apigen.FitChainResponseObject, error) {
+	entry, err := a.Shop.FitChain(ctx, actor(ctx), deed(req.Params.IdempotencyKey), req.Tag, *req.Body)
+	return apigen.FitChain201JSONResponse(entry), err
+}
+
 func (a *api) ListLedger(ctx context.Context, req apigen.ListLedgerRequestObject) (apigen.ListLedgerResponseObject, error) {
 	page, err := a.Shop.Ledger(ctx, req.Tag, valueOr(req.Params.Before, 0), valueOr(req.Params.Limit, pageOfEntries))
 	return apigen.ListLedger200JSONResponse(page), err

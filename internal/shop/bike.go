@@ -20,6 +20,9 @@ import (
 // BikeFacts is what is written down about a bike; what is not known is empty or nil.
 type BikeFacts = store.BikeFacts
 
+// Mix is how a bike's riding is shared between conditions; the shares add to 1.
+type Mix = store.Mix
+
 // Owner is whose a bike is.
 type Owner struct {
 	ID   uuid.UUID `json:"id"`

@@ -23,6 +23,7 @@ type NewMeasurement struct {
 	Findings     []string     `json:"findings,omitempty"`
 	Note         string       `json:"note,omitempty"`
 	TakenAt      *time.Time   `json:"taken_at,omitempty"` // now when nil
+	OdometerKM   *float64     `json:"odometer_km,omitempty"`
 }
 
 // InstrumentUsed is the tool as it was when it was used.
@@ -100,8 +101,13 @@ func (s *Service) RecordMeasurement(ctx context.Context, who Actor, d Deed, tagT
 		if !a.Recordable {
 			return Measurement{}, refuseBench(a)
 		}
+		if n.OdometerKM != nil {
+			if _, err := s.noteOdometer(ctx, tx, who, *b.bike, OdometerNote{KM: *n.OdometerKM}, takenAt); err != nil {
+				return Measurement{}, err
+			}
+		}
 		body := measurementBody(b, a, n.Note)
-		e := store.Entry{BikeID: &b.bike.ID, Kind: "measurement", HappenedAt: takenAt}
+		e := store.Entry{BikeID: &b.bike.ID, Kind: kindMeasurement, HappenedAt: takenAt}
 		if err := s.append(ctx, tx, who, &e, body, Change{Topic: "bike", Tag: tagOf(*b.bike)}); err != nil {
 			return Measurement{}, err
 		}
@@ -178,6 +184,8 @@ type LedgerEntry struct {
 	Changed     []string     `json:"changed,omitempty"`
 	Measurement *Measurement `json:"measurement,omitempty"`
 	Struck      *Struck      `json:"struck,omitempty"`
+	OdometerKM  *float64     `json:"odometer_km,omitempty"`
+	NewComputer bool         `json:"new_computer,omitempty"`
 	Strikes     *uuid.UUID   `json:"strikes,omitempty"`
 	Reason      string       `json:"reason,omitempty"`
 }
@@ -201,19 +209,21 @@ func newLedgerEntry(e store.EntryView) (LedgerEntry, error) {
 	if e.StruckAt != nil {
 		out.Struck = &Struck{At: *e.StruckAt, By: *e.StruckBy, Reason: *e.StruckReason}
 	}
-	if e.Kind == "measurement" {
+	if e.Kind == kindMeasurement {
 		var err error
 		out.Measurement, err = newMeasurement(e)
 		return out, err
 	}
 	var body struct {
-		Changed []string `json:"changed"`
-		Reason  string   `json:"reason"`
+		Changed     []string `json:"changed"`
+		Reason      string   `json:"reason"`
+		KM          *float64 `json:"km"`
+		NewComputer bool     `json:"new_computer"`
 	}
 	if err := json.Unmarshal(e.Body, &body); err != nil {
 		return out, fmt.Errorf("entry %s: %w", e.ID, err)
 	}
-	out.Changed, out.Reason = body.Changed, body.Reason
+	out.Changed, out.Reason, out.OdometerKM, out.NewComputer = body.Changed, body.Reason, body.KM, body.NewComputer
 	return out, nil
 }
 
@@ -248,7 +258,7 @@ type strikeBody struct {
 	Reason string `json:"reason"`
 }
 
-// StrikeOut takes a wrong measurement out of what counts. Both entries stay visible.
+// StrikeOut takes a wrong entry out of what counts. Both entries stay visible.
 func (s *Service) StrikeOut(ctx context.Context, who Actor, d Deed, entry uuid.UUID, reason string) (LedgerEntry, error) {
 	if reason = tidy(reason); len([]rune(reason)) < 3 {
 		return LedgerEntry{}, invalid(Field{Path: "reason", Code: "missing", Message: "Say in a few words what was wrong: it stays in the ledger."})
@@ -260,8 +270,8 @@ func (s *Service) StrikeOut(ctx context.Context, who Actor, d Deed, entry uuid.U
 			return LedgerEntry{}, missing("entry", "entry-not-found")
 		case err != nil:
 			return LedgerEntry{}, err
-		case wrong.Kind != "measurement":
-			return LedgerEntry{}, &Problem{Kind: Conflict, Code: "not-struck-out", Message: "Only a measurement can be struck out. Other facts are changed where they stand."}
+		case wrong.Kind != kindMeasurement && wrong.Kind != kindOdometer && wrong.Kind != kindChainFitted:
+			return LedgerEntry{}, &Problem{Kind: Conflict, Code: "not-struck-out", Message: "Only what was read or fitted can be struck out. Other facts are changed where they stand."}
 		case wrong.StruckAt != nil:
 			return LedgerEntry{}, alreadyStruck()
 		}
@@ -273,8 +283,10 @@ func (s *Service) StrikeOut(ctx context.Context, who Actor, d Deed, entry uuid.U
 		if err := s.append(ctx, tx, who, &e, strikeBody{reason}, Change{Topic: "bike", Tag: tagOf(bike)}); err != nil {
 			return LedgerEntry{}, err
 		}
-		if err := tx.StrikeMeasurement(ctx, entry, e.ID); err != nil {
-			return LedgerEntry{}, err
+		if wrong.Kind == kindMeasurement {
+			if err := tx.StrikeMeasurement(ctx, entry, e.ID); err != nil {
+				return LedgerEntry{}, err
+			}
 		}
 		written, err := tx.Entry(ctx, e.ID)
 		if err != nil {

@@ -38,6 +38,7 @@ type BikeFacts struct {
 	Brakes            string   `json:"brakes,omitempty"`
 	Motor             string   `json:"motor,omitempty"`
 	Lubricant         string   `json:"lubricant,omitempty"`
+	Care              string   `json:"care,omitempty"`
 	WeeklyKM          *float64 `json:"weekly_km,omitempty"`
 	Mix               *Mix     `json:"mix,omitempty" gorm:"serializer:json"`
 	LimitPct          *float64 `json:"limit_pct,omitempty"`

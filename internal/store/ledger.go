@@ -71,6 +71,14 @@ func (t Tx) LedgerOf(ctx context.Context, bike uuid.UUID, before int64, limit in
 	return entries, translate(err, "list ledger of bike %s", bike)
 }
 
+// StandingFacts returns a bike's entries of these kinds that are not struck out, as they happened.
+func (t Tx) StandingFacts(ctx context.Context, bike uuid.UUID, kinds ...string) ([]EntryView, error) {
+	var entries []EntryView
+	err := t.db.WithContext(ctx).Raw(selectEntries+`
+		where l.bike_id = ? and l.kind in ? and s.id is null order by l.happened_at, l.number`, bike, kinds).Scan(&entries).Error
+	return entries, translate(err, "list facts of bike %s", bike)
+}
+
 // Measurement is a measurement laid out to be asked; its entry holds all of it.
 type Measurement struct {
 	EntryID       uuid.UUID `gorm:"primaryKey"`

@@ -126,7 +126,9 @@ const (
 	EntryKindBikeArchived EntryKind = "bike-archived"
 	EntryKindBikeChanged  EntryKind = "bike-changed"
 	EntryKindBikeRestored EntryKind = "bike-restored"
+	EntryKindChainFitted  EntryKind = "chain-fitted"
 	EntryKindMeasurement  EntryKind = "measurement"
+	EntryKindOdometer     EntryKind = "odometer"
 	EntryKindStrikeOut    EntryKind = "strike-out"
 )
 
@@ -141,7 +143,11 @@ func (e EntryKind) Valid() bool {
 		return true
 	case EntryKindBikeRestored:
 		return true
+	case EntryKindChainFitted:
+		return true
 	case EntryKindMeasurement:
+		return true
+	case EntryKindOdometer:
 		return true
 	case EntryKindStrikeOut:
 		return true
@@ -384,6 +390,9 @@ type BikePage = shop.BikePage
 // BikeRow defines model for BikeRow.
 type BikeRow = shop.BikeRow
 
+// ChainFitting defines model for ChainFitting.
+type ChainFitting = shop.ChainFitting
+
 // ChainState The last measurement of a bike's chain that was not struck out
 type ChainState struct {
 	ElongationPct *float64        `json:"elongation_pct,omitempty"`
@@ -524,6 +533,9 @@ type NewBike struct {
 
 // NewMeasurement defines model for NewMeasurement.
 type NewMeasurement = shop.NewMeasurement
+
+// OdometerNote defines model for OdometerNote.
+type OdometerNote = shop.OdometerNote
 
 // Owner defines model for Owner.
 type Owner struct {
@@ -690,6 +702,9 @@ type WearReasonCode string
 // WearReasonSource defines model for WearReason.Source.
 type WearReasonSource string
 
+// WearTrack defines model for WearTrack.
+type WearTrack = shop.WearTrack
+
 // CustomerId defines model for CustomerId.
 type CustomerId = openapi_types.UUID
 
@@ -717,6 +732,12 @@ type AddBikeParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// FitChainParams defines parameters for FitChain.
+type FitChainParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // ListLedgerParams defines parameters for ListLedger.
 type ListLedgerParams struct {
 	// Before Number of the last entry of the page before
@@ -726,6 +747,12 @@ type ListLedgerParams struct {
 
 // RecordMeasurementParams defines parameters for RecordMeasurement.
 type RecordMeasurementParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// NoteOdometerParams defines parameters for NoteOdometer.
+type NoteOdometerParams struct {
 	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
@@ -761,8 +788,14 @@ type ChangeBikeJSONRequestBody = BikeChange
 // ArchiveBikeJSONRequestBody defines body for ArchiveBike for application/json ContentType.
 type ArchiveBikeJSONRequestBody = Archiving
 
+// FitChainJSONRequestBody defines body for FitChain for application/json ContentType.
+type FitChainJSONRequestBody = ChainFitting
+
 // RecordMeasurementJSONRequestBody defines body for RecordMeasurement for application/json ContentType.
 type RecordMeasurementJSONRequestBody = NewMeasurement
+
+// NoteOdometerJSONRequestBody defines body for NoteOdometer for application/json ContentType.
+type NoteOdometerJSONRequestBody = OdometerNote
 
 // CalcCostJSONRequestBody defines body for CalcCost for application/json ContentType.
 type CalcCostJSONRequestBody = CostQuestion
@@ -808,12 +841,18 @@ type ServerInterface interface {
 	// ArchiveBike Archive a bike, or take it out of the archive
 	// (PUT /bikes/{tag}/archived)
 	ArchiveBike(c *gin.Context, tag Tag)
+	// FitChain Note that a new chain was put on
+	// (POST /bikes/{tag}/chain)
+	FitChain(c *gin.Context, tag Tag, params FitChainParams)
 	// ListLedger What happened to a bike, newest first
 	// (GET /bikes/{tag}/ledger)
 	ListLedger(c *gin.Context, tag Tag, params ListLedgerParams)
 	// RecordMeasurement Record a measurement of a bike's chain
 	// (POST /bikes/{tag}/measurements)
 	RecordMeasurement(c *gin.Context, tag Tag, params RecordMeasurementParams)
+	// NoteOdometer Note what the odometer shows; one lower than before is asked about
+	// (POST /bikes/{tag}/odometer)
+	NoteOdometer(c *gin.Context, tag Tag, params NoteOdometerParams)
 	// RemovePhoto Take a bike's photo away
 	// (DELETE /bikes/{tag}/photo)
 	RemovePhoto(c *gin.Context, tag Tag)
@@ -826,6 +865,9 @@ type ServerInterface interface {
 	// GetTagCode The tag as a code that a scanner types
 	// (GET /bikes/{tag}/qr)
 	GetTagCode(c *gin.Context, tag Tag)
+	// GetWearTrack The wear of a bike's chains over distance, and the forecast of the one now on
+	// (GET /bikes/{tag}/wear-track)
+	GetWearTrack(c *gin.Context, tag Tag)
 	// CalcCost What replacing a chain early or late costs; the same as `pony calc cost`
 	// (POST /calc/cost)
 	CalcCost(c *gin.Context)
@@ -1061,6 +1103,55 @@ func (siw *ServerInterfaceWrapper) ArchiveBike(c *gin.Context) {
 	siw.Handler.ArchiveBike(c, tag)
 }
 
+// FitChain operation middleware
+func (siw *ServerInterfaceWrapper) FitChain(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "tag" -------------
+	var tag Tag
+
+	err = runtime.BindStyledParameterWithOptions("simple", "tag", c.Param("tag"), &tag, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tag: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params FitChainParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.FitChain(c, tag, params)
+}
+
 // ListLedger operation middleware
 func (siw *ServerInterfaceWrapper) ListLedger(c *gin.Context) {
 
@@ -1152,6 +1243,55 @@ func (siw *ServerInterfaceWrapper) RecordMeasurement(c *gin.Context) {
 	}
 
 	siw.Handler.RecordMeasurement(c, tag, params)
+}
+
+// NoteOdometer operation middleware
+func (siw *ServerInterfaceWrapper) NoteOdometer(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "tag" -------------
+	var tag Tag
+
+	err = runtime.BindStyledParameterWithOptions("simple", "tag", c.Param("tag"), &tag, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tag: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params NoteOdometerParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.NoteOdometer(c, tag, params)
 }
 
 // RemovePhoto operation middleware
@@ -1252,6 +1392,31 @@ func (siw *ServerInterfaceWrapper) GetTagCode(c *gin.Context) {
 	}
 
 	siw.Handler.GetTagCode(c, tag)
+}
+
+// GetWearTrack operation middleware
+func (siw *ServerInterfaceWrapper) GetWearTrack(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "tag" -------------
+	var tag Tag
+
+	err = runtime.BindStyledParameterWithOptions("simple", "tag", c.Param("tag"), &tag, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tag: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetWearTrack(c, tag)
 }
 
 // CalcCost operation middleware
@@ -1619,6 +1784,9 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PUT(options.BaseURL+"/bikes/:tag/photo", wrapper.SetPhoto)
 	router.GET(options.BaseURL+"/bikes/:tag/qr", wrapper.GetTagCode)
 	router.GET(options.BaseURL+"/bikes/:tag/ledger", wrapper.ListLedger)
+	router.GET(options.BaseURL+"/bikes/:tag/wear-track", wrapper.GetWearTrack)
+	router.POST(options.BaseURL+"/bikes/:tag/odometer", wrapper.NoteOdometer)
+	router.POST(options.BaseURL+"/bikes/:tag/chain", wrapper.FitChain)
 	router.POST(options.BaseURL+"/bikes/:tag/measurements", wrapper.RecordMeasurement)
 	router.POST(options.BaseURL+"/ledger/:entry/strike", wrapper.StrikeOut)
 	router.GET(options.BaseURL+"/customers", wrapper.ListCustomers)
@@ -1873,6 +2041,47 @@ func (response ArchiveBikedefaultApplicationProblemPlusJSONResponse) VisitArchiv
 	return err
 }
 
+type FitChainRequestObject struct {
+	Tag    Tag `json:"tag"`
+	Params FitChainParams
+	Body   *FitChainJSONRequestBody
+}
+
+type FitChainResponseObject interface {
+	VisitFitChainResponse(w http.ResponseWriter) error
+}
+
+type FitChain201JSONResponse LedgerEntry
+
+func (response FitChain201JSONResponse) VisitFitChainResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FitChaindefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FitChaindefaultApplicationProblemPlusJSONResponse) VisitFitChainResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListLedgerRequestObject struct {
 	Tag    Tag `json:"tag"`
 	Params ListLedgerParams
@@ -1943,6 +2152,47 @@ type RecordMeasurementdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response RecordMeasurementdefaultApplicationProblemPlusJSONResponse) VisitRecordMeasurementResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type NoteOdometerRequestObject struct {
+	Tag    Tag `json:"tag"`
+	Params NoteOdometerParams
+	Body   *NoteOdometerJSONRequestBody
+}
+
+type NoteOdometerResponseObject interface {
+	VisitNoteOdometerResponse(w http.ResponseWriter) error
+}
+
+type NoteOdometer201JSONResponse LedgerEntry
+
+func (response NoteOdometer201JSONResponse) VisitNoteOdometerResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type NoteOdometerdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response NoteOdometerdefaultApplicationProblemPlusJSONResponse) VisitNoteOdometerResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -2112,6 +2362,45 @@ type GetTagCodedefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetTagCodedefaultApplicationProblemPlusJSONResponse) VisitGetTagCodeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetWearTrackRequestObject struct {
+	Tag Tag `json:"tag"`
+}
+
+type GetWearTrackResponseObject interface {
+	VisitGetWearTrackResponse(w http.ResponseWriter) error
+}
+
+type GetWearTrack200JSONResponse WearTrack
+
+func (response GetWearTrack200JSONResponse) VisitGetWearTrackResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetWearTrackdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetWearTrackdefaultApplicationProblemPlusJSONResponse) VisitGetWearTrackResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -2769,12 +3058,18 @@ type StrictServerInterface interface {
 	// ArchiveBike Archive a bike, or take it out of the archive
 	// (PUT /bikes/{tag}/archived)
 	ArchiveBike(ctx context.Context, request ArchiveBikeRequestObject) (ArchiveBikeResponseObject, error)
+	// FitChain Note that a new chain was put on
+	// (POST /bikes/{tag}/chain)
+	FitChain(ctx context.Context, request FitChainRequestObject) (FitChainResponseObject, error)
 	// ListLedger What happened to a bike, newest first
 	// (GET /bikes/{tag}/ledger)
 	ListLedger(ctx context.Context, request ListLedgerRequestObject) (ListLedgerResponseObject, error)
 	// RecordMeasurement Record a measurement of a bike's chain
 	// (POST /bikes/{tag}/measurements)
 	RecordMeasurement(ctx context.Context, request RecordMeasurementRequestObject) (RecordMeasurementResponseObject, error)
+	// NoteOdometer Note what the odometer shows; one lower than before is asked about
+	// (POST /bikes/{tag}/odometer)
+	NoteOdometer(ctx context.Context, request NoteOdometerRequestObject) (NoteOdometerResponseObject, error)
 	// RemovePhoto Take a bike's photo away
 	// (DELETE /bikes/{tag}/photo)
 	RemovePhoto(ctx context.Context, request RemovePhotoRequestObject) (RemovePhotoResponseObject, error)
@@ -2787,6 +3082,9 @@ type StrictServerInterface interface {
 	// GetTagCode The tag as a code that a scanner types
 	// (GET /bikes/{tag}/qr)
 	GetTagCode(ctx context.Context, request GetTagCodeRequestObject) (GetTagCodeResponseObject, error)
+	// GetWearTrack The wear of a bike's chains over distance, and the forecast of the one now on
+	// (GET /bikes/{tag}/wear-track)
+	GetWearTrack(ctx context.Context, request GetWearTrackRequestObject) (GetWearTrackResponseObject, error)
 	// CalcCost What replacing a chain early or late costs; the same as `pony calc cost`
 	// (POST /calc/cost)
 	CalcCost(ctx context.Context, request CalcCostRequestObject) (CalcCostResponseObject, error)
@@ -3117,6 +3415,51 @@ func (sh *strictHandler) ArchiveBike(ctx *gin.Context, tag Tag) {
 	}
 }
 
+// FitChain operation middleware
+func (sh *strictHandler) FitChain(ctx *gin.Context, tag Tag, params FitChainParams) {
+	var request FitChainRequestObject
+
+	request.Tag = tag
+	request.Params = params
+
+	var body FitChainJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.FitChain(ctx, request.(FitChainRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "FitChain")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(FitChainResponseObject); ok {
+		if err := validResponse.VisitFitChainResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListLedger operation middleware
 func (sh *strictHandler) ListLedger(ctx *gin.Context, tag Tag, params ListLedgerParams) {
 	var request ListLedgerRequestObject
@@ -3182,6 +3525,51 @@ func (sh *strictHandler) RecordMeasurement(ctx *gin.Context, tag Tag, params Rec
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(RecordMeasurementResponseObject); ok {
 		if err := validResponse.VisitRecordMeasurementResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// NoteOdometer operation middleware
+func (sh *strictHandler) NoteOdometer(ctx *gin.Context, tag Tag, params NoteOdometerParams) {
+	var request NoteOdometerRequestObject
+
+	request.Tag = tag
+	request.Params = params
+
+	var body NoteOdometerJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.NoteOdometer(ctx, request.(NoteOdometerRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "NoteOdometer")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(NoteOdometerResponseObject); ok {
+		if err := validResponse.VisitNoteOdometerResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -3288,6 +3676,32 @@ func (sh *strictHandler) GetTagCode(ctx *gin.Context, tag Tag) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetTagCodeResponseObject); ok {
 		if err := validResponse.VisitGetTagCodeResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetWearTrack operation middleware
+func (sh *strictHandler) GetWearTrack(ctx *gin.Context, tag Tag) {
+	var request GetWearTrackRequestObject
+
+	request.Tag = tag
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetWearTrack(ctx, request.(GetWearTrackRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetWearTrack")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetWearTrackResponseObject); ok {
+		if err := validResponse.VisitGetWearTrackResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -3817,125 +4231,134 @@ func (sh *strictHandler) SignIn(ctx *gin.Context) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"3H1tk9u2tfBfwfDpTNop5V3HSZ90/cl141w3b75et5m5tq8WIo9ERCTAAODKup7973dwAJIgCUrkSuv4",
-	"9pOtJQgC5w3nHR+jRBSl4MC1iq4+RiWVtAANEn89r5QWBciXqfnFeHQVlVRnURxxWkB0FSVuQBRHEn6r",
-	"mIQ0utKygjhSSQYFNe+thSyojq6iqmJpFEd6X5p3lZaMb6K7uzh6mUJRCg082X8Pe/NOCiqRrNRMmI/+",
-	"SFMgqz3RGZCE5jlIshaS6IwpkgKkT4kCnjK+IUwTuqGMEwm6klzhK2smlSaUqx2uFPeRAU3xl9uJt4SF",
-	"WYO/gYJ++AH4RmfR1ePLyzgqGK9/fxPazhu6Ge7hTQZkxbbwhSKabmKyYzojTCuSZJBsSQ5at6vrQlnT",
-	"zUEAe+v78nK4oDvzrioFV4BYfSXFKofC/DcRXAPX5r+0LHOWULPai9KO+POvyiz9o/epP0hYR1fR/7to",
-	"yebCPlUX9bz4xe7mf8moJkyRnRR8ExOqCCXuIyQVSVWYRZjX3FzmU89kkrFbswWzujRlZi6av5KiBKmZ",
-	"2cua5griqPT+9DGi+B4gyTpQrITIgfLoLo5uQSpmd1UwzoqqiK4eNzBjXMMGZGRhVsP7bfNW3M7+vnlJ",
-	"rH6FRJvJ/wY8yZ5ZOjPM1FlXklHGlznjWzWkjh/Mn4lYI73uMpEDwfEx2WUggWy52PFouM44SiW7BS0p",
-	"48fw8/d25F0cAdfSrYxpKNSxt7/lWu7d3u6ahVAp6d783kix09myKIZ7+w4fBTYXxa1sSEW1yqHdIa+K",
-	"lf1SA7Hh3vHRck2rXB9b/gsGefoCR94ZDlbKUVaAUItKabJyQCcrWAsJZu3SSB/zB0LJLciUJdowbA09",
-	"4IaY3kZbxo2YU6UUyRa0iuKoEFoY5rZ7eT/g0SE8OeyWOTL1ffYnIREypQaigy1+ewtyT8qcJkDMV1Oy",
-	"o4pUPAWptBCehPbYxiy0PLaGaxx0F0c7oPLY4F+AypqcetxWk2aHuFukdbY3YMM4+rDYiEUN4EyUj3y2",
-	"9B4vWFEKqe2xZ4RnBFRyULoUfH9hyExyml+YKXCJOA2ywUyJlAux9QlknVfKiPeU7nO2ycyakxyoVAst",
-	"hM6C9FFQuZ3OrD9SubVvfXhpx3sHQ0NjSAPuALGS8Jv4oFSMIw0f9JCknilLSVHcPYsuQ6ejj2m7gsk4",
-	"tMA/FYX/WYHS7gyYgcVPJWi9nXYw+M0QgWuGWk93bg8Df7kMUlI945MATTCutMTzeMnSCdqbJ59DJ5o2",
-	"8hRokhEJFDU0VVKuLKE4Ort0OtUBsmul4YjIZlyxFMivdKfwS0RwQgmHXX2M0skkGqO+Naq/kQKoqqRR",
-	"Oo0KJypNBAejeDKj1exovl1YcXVYK+syQhfsLdFMZo2GqE/hDraFod5C0xTSJdUdYkiphoVmBYQo4rAG",
-	"tqaJPs4EbAsvcKChMKqOnn8/WqxYRTKOxI7D0SPoZxxkBGEmtHBb7BMXcNTScQielJpugT8l7jTyiaCj",
-	"zxwCkCOwwd895fSIQmpNArvLGqQe4GNfY63xN4mWDAmcSELPM8o3MFO61pbkVKkzn4pO1fz9FdbfDxoB",
-	"zUePQSBsI1mtU6wJRXnzlOzcAy60e8gUyWGtCdKdJFCU2hyLXYiuJN1CRzE1mhMrjOLBVILaVWV+JYIq",
-	"Y3uG1I6EbsAp9UNVvRXhX/sS3DtWWi0+oSVNmN4vNYCV4v4BcEz+92yn5tUnlyMf7r+rNN0vOzbKge38",
-	"xZ80uJlmyimg8WfzDxxvvrzSSRYWl4nIRSWnHOytgrJEE6SL+RQkZXkOlREYRnLlsFAloLDIqtViY3T2",
-	"EAmsJS1g6RY7YRmBb4MxOVJqaFQKar64kfQWcsPYZlWGCKncCPNvxvJ0kVAp91bXb9Zm1J0PkI4vNGcF",
-	"08sy0UdQ8sTH7qPHQZPTzCSBOv+Ht+UnQY3BvqBEJa1C7e19ZSVqQbcjLJZXK8kSar0w3os70AuBsEnl",
-	"3v2P5vliB9TYotY6Khc7+sEYoUVhBZX7bcSTkPvFxmwCRiyKLfQ2901QX2Qfjh6+7AOOFCnkk6ZEc7i7",
-	"XW4P0KxaoamXBtfMhYa+kvvVZRAl5t9W2Bxa/RscdNda7MtEVBYdLRt/dUxENS/P+6YWGzDoPAvd7gC2",
-	"+X65PSaUnnRV7qFIupuoKrxwisdJ+sIrugmonYZvZhhNbAuvxS7sSQmZrN+xWzBGwQ1da5A3zp8MxIwm",
-	"Jd1Aq+EJjk9QCw0pc0LTfPiB/xA7UlC+JwXVSUYYJzTPo6P6ht12PetUlQ1BeCIaDPiGyv9BVd568Y6g",
-	"5rkZdK2phu5xNnpwjEqqgBxxAmfwZJ7+P2T8gOcjqLMfVMtx3fUqm63HtYNw3JU8gmWDoROQ7CEiaN0a",
-	"Aq+tW2NHtTroF8qa0dacN0aQ0UWNxZpsjRI60D0hF3yDsYRxuTaQXhnbZDOGHznuh+PFbsZoxTYFnTO+",
-	"hmvj5JOATj4l0HpIK/OauAVp/hf0ABu7cpadXfugj5D5v9ywgGnjXNh28d4SfOiGbJzWxBuSUUo1taRz",
-	"k+CwGwK3wHVtyGjCaQHKGDFaoDNdbSFFAYyhuwExjVnLWpQs8UHuVC0vKImKp87MC++PuWDsdMHdCqXH",
-	"ojpKS6ph03fwBUI/almCXDaiRsFDEbr5zOPLy8tlRmXqlIHuegynTeeaiSOLnuU+NrIH9hyFWoFGNa5r",
-	"iIH+Gw084lHIBqAQwmxXV+h9x0PtEQmd0Dx55FHJfCFtZrBCWih9Twd1cxpTZXQNQgtzmqnoild53vc2",
-	"vOSkYFxIUnGmm8hjUkkJPNkHI43NQ7sXs/LoKvrvt88W//X+45O7PwSdw3QlKrlslhaI4dkRsvZjj45o",
-	"42nBUQcmOPLmCAvPCfCwNfjcdjBKDjIBrlkO6pxG6wEe6awuxAXdKFHBuPv1eDqD1LpgN+xpcdKjggBC",
-	"e1TgkdoRxvtVCf7oNd39CEoZFdgwUC39Z+qyjb0xosbbJWnSKOgDOprkkqyX17glJ/o7p7uGPffkiEfY",
-	"bmGK1vm8PUrvr3a6Oe7lFr4fTE919Y47d7ufmimfBVcu2aYXPt1IgNRpQ1rkKdllwIkSBaDuYlQlqz+G",
-	"3INc00Qvd3QfJl4j1tEgITvKtfK+gmGmxv9SOBYy4gB9TeiQCSmqgAP6eUchH4zNX+omUH3ZTaB6fJqX",
-	"p8zMKvtDj6l6uK459H+yn6Oe6Bems7/VkuaBHB6JJwGnsM0APJ4CPV9UtDs8AVx/78Ta5/AYlTY9Y8gp",
-	"5/SJ39uB2VFFJnsX7wKSyM/HGtDSPVKGmmSQ4cHm5QYdmfKf7ciJqR71Tr7vYccQ3gJDl44KF9aYbH56",
-	"Jxv+lqC0kDbA78WCberSFhai0kGMeFAY2m0iHXE8OWEZemYJ/GMEH2hR5uaZS31Qby/fP3I5XUURHc2N",
-	"sTmguIb2iyEAvrBpIDUIJ+5hLWQS0niMDV+wPAWl6yw3Y7TnQG9BEVECf2ojjvaUYprYmQgX1tI+tjG3",
-	"I/f94IaEhISOG90ranc6Ym57mvgUc/nx5dSRX08e+dfL+9jC9cLtouwH7WTHjdc42t7XBIG1XqZ0r+7z",
-	"3v0+WefQDKnvhZHq1hlENhUoRdZSFCRzmox1QzJFtlDqoELE4YNeYk51s6cJCPPe8nbUXdqlDcLvpqWt",
-	"lsuSKr1EQ2ziInZU8kE6V5ibazFZi5ZFKhZc6MWaGaiscyHkQtyClCwFddz3hdPOdpB0CKC34yBIPcT7",
-	"5BpbhvYAMMXf0hMSJ/hc6pnu63ehsoMTDpscEo2b5GK3oDxd6AyMYVHHc0fitqHzyQEJXVypVfJP9xnO",
-	"iClysRtniWvGE/AYE0MDEOaQgxkVYqVA3mLEYIYXpmdGkVuaV9BWVoCUQsbEyBJOEO23NLePzZJXeSWJ",
-	"WNuh6QY11l4YI93ADMfr/aIehw6rgzA7HC/hVZ7bBHBbLvJJ4yEj59ph59PXl6EcZcmspj2DEF5yl95e",
-	"ezWphC8UsRUUPc8dX26XBaSM8jmAuJej2/tUPc1RXzfKlrjjzvMZssc4871lL5u809BZU5RUhlREK3KV",
-	"ZSWftxhXGrNv14Rabgye0SmggTJWDNP43PA5od3cYVLx3OgFirKUCJ2B3DEFQY/cRN9abRkeUmBaQKGa",
-	"XWfk1xzRr1eTtpqHklSKcsE42dAKnSuNYJtAaoNMBudOGTpMAFLVBq8DoV0EJNMOgnWBC74BqU3Q7kYZ",
-	"/dqP0sBfha3q/wEpanWrCkQEfxLEDHFVbqxNpSAZzddkD1RekXVONxtIYwwrr3JjIYfLUNqvQboUfBAq",
-	"DWEX3xHrtQJ9X/mFZIPQb4L3/VlbMMUt43QxM8WL4vHjCe6THrH6+mKVo66EVViL2iGf0JyVIBc2iz6K",
-	"I6TWRWmV9ua3oWUbn63yfCHW66DC0n78nwoCBun9uG2U9o9T52m4n4r20Nn2g1EgZFMy1DNi98H91G6O",
-	"ISdh1NwdaeihtukYrV+kkS1Hq8tSuGVJGJ4ZLUvgMzP+zyhoW2/QXdeTM68AoM1XbVbFuP7LV8Fzos30",
-	"HJIXeo9G3CRg1mqxgLXIggNxL7i0mKMgsUk0EyrrzChjI0qm9aw8kaAss9BpyNpHeucbsSHThl6mSDCf",
-	"5k8QYXaacGrg3Ioqf0nzEwRt/WcgQ9BH7xhtjVQ2TgfkqZl9WAk4t9BNlGrZidd7ItWoPfeVpc27cfuR",
-	"kNz8scv2U+WmXyIwZHJk1snlJaHKuqNi9UiBwUDBYx3te9qBiIfq4bJoLnRYttfeosmc8xoLbSF9bV8M",
-	"7fn0xLd5tcXz0+TOUI28t0U/Xn4cikXma2t1El0DZI+K3CLqvU5h/x87QYz787/N3p9hPV9nRnc1ioZk",
-	"aHXh+UZTDFA/HljQaaX0/lgRzBFPxpoyeeIURZWeOIOiuT5xih2cNkOP8hAssYOwnd1u1C02JDp/gl1d",
-	"xvkZVd+NBJiPldL9BLveUfB/q177QCrV51a8fUI59vE0EHcedfvoXB7JgQ4W4qKH2UjYp4SLnY1A1qWQ",
-	"E8tvz1h53aPPE8T0z3W9QpeGJ2JxxDge9WKEeM2P0A3W8RnFSKdERl+BdPbcOcEZR1LYhioHVSYz5pAD",
-	"CSeZQl1uFydQldfpaWpSAIM8nS77uikkfXFkIACqlkW9OK+oeFr7AxXIW5BfKJKLTQghEowKhpVaSwWJ",
-	"4OloKi/V1cgznQGTI4a8S/2zqg5TrtkPd/lVTIf66DwjCrgGGwAzGhIpIMkoZ0ndTIfyVEWjvX4G8+U7",
-	"uleErkSlr1Y55dunNnohUiAa8lzVLbMUoSWVwWK0vaiO7VFZUdWkGK5EuieQK0DZ+lvFkq0RRbzK80GJ",
-	"hPlcDZAG2vF4+LhvPwxN+fuEzNocmqk1DLb/zpma6oy20blHu5x7tccxgHWSqDa6mpIzR4KIlIrblnK0",
-	"LKUR7UnY/rpOMiFyf7ZSCm2FUkbztVlmJgEWv1VU2hllxUcTqux0P5eMs5AMVs3XDpp7dtTpRU7uc+08",
-	"IWheg1LBxR7wk5bNGXMk78WMMqLJCOVju64Fd4cI6mPALcZNNeUEcfv6F4OTCgev3dJ7OYYh/fXwYdGm",
-	"qQXYyHF1xVmnEh4z5Tp+ogkHtbG2l8g9AWH4Cv+OsjUTlQLUJxWReCLRpjXdkJtx1nn0Gw4m+FvtTttd",
-	"umckBMmWbfjL2W2sGpIOtB9xHTXNCHMMYq/N5pTO0SHZ7Wz0VTApGyl2qglSMh6yIg7miAdZxOrv5YhP",
-	"8Rr98jOBNd4Cwlvek2PLc7OMraocycH0KnFzylJCzVlJKMEYXmywUrA8ZwVoCS5Nru12WgYKKTEfZvqx",
-	"ifkl0w9ZTFGYMXy8q6PYTZ+nAMqnjzaG6+TBrfyYJN4QlShbQtKt6fMw8fODei4DrmYDHri7UzerHiW2",
-	"V7W20iuO0jMBM6ESyY6L3dwjK3LRr/5qprt3R+IBozG93iJbb+4BNn1T9/TwHTWuZaLvLfkmdGy0PpvH",
-	"Xw0J45+d5Ppj2nFPkTQWETI95ljYuPTErqozdWhM7ZxOuwMI/qtV4xqddYspnzrJojiquBF2iIWabNz/",
-	"FjV9B1UAz3F/HuOizmWaEjF4WY+9R5U2Zi65Y3+GkOko1yFjZFbGcblsgDuZ9feYivqrYHyGyLC8NX2f",
-	"BrqvLT+GYk4zmzMcb7IzeKXicAt8tIf0LJMkjnZCqntnoPjJf52dtNjuYDL2OjvUcO/T25QEa4+1Tkiu",
-	"7vDJkEXnZdj6Ka+97Jgqz6072IhDLUROjNkPKeGCrCvpIPPAebLD3gYOUc3C43bLoYPGQOss/Wkfpmbu",
-	"fAVzD1st5yPhQDtuu/MQHqbF/6dGY2Yi5H4ZchPTNE9KnOxZKXQL3GgdyHOY7otxY7N+l5zmjJin/t9c",
-	"eiTJ6C0Q3u+bejBkujja+ABhF8IoCsq5JQXepQ1ix4mdgwiJNQPY0u8LhV7aPdkxTsStU8esmP1iWFFw",
-	"vrqMYbPBo50Gz9hrbvoR5dYZQkkwHWVO2425fuBDNufv1aL9QOP/6cq5S9Sdab5Nbfs+2Ss9Pfh9khet",
-	"cytA4zjrJOM0pDW/JMJTPUNW8nRlZSUqns4Yn2SUW8RMGdwrBEQOXKylKNzuF9R1ZeEJLIz1tqhVxR3k",
-	"+WIFtvESByqbJ0ZtWiSUc6EXGrBdYedN/OHpmajWLmp7TZTAF3QlbmFhWAFxIwE445uF4Pm+dWcuXO0v",
-	"BkNzkGrhKhGsh8PmpS+oUlUBYc3ATRRO2Z0ZYRhK0oamjojUaVWU5hOQVJLp/bX5uIuDtDEHvPInEWLL",
-	"oL30x6jTy3pQy0Al+x729oodxtci7DpMBNeSJpqsQO8A/CAroTwlbVs0l7xM8y12BmH6EXnjB2RRn1/T",
-	"BN7xPza6faZ1SUt2QUu2Af4nnNJ8oaQbbBWYM+Ca/HEHqwslEzPMQf1R+kirPxFz+G+Ag6QaUnRcvuPo",
-	"eV6zHK5cQjthOiay4uTGQL8ZfxMTVpQ5ukUfvePv+LdSCqlwzv6NQor88fWL5+SvX339///kapWI0kbZ",
-	"JzcGVzdPCdYh2VIdThgvK40z5UxpdHy/4zc2JH7ziNiLU179fP3G9UGUTIMimeCiMivg5KZ3i9TNFRYv",
-	"lYAb3cJ+eC3VO27vpbJwN1ZTldtqLjt/XVUfEyUsGmkBbqUbduviGPhHOxGhfL+j+0fveBOpvYq+tSYa",
-	"eSX43msFdBU9RldECZyWLLqKnjy6fPQksj0MkEovVsCT7MIIFJSGwnbiNzIRV/kyja6i10BTzIKKmpj/",
-	"30S6P3DB1LyLpboXHNx12c5Ybf0brr68vDzvx5vU0PDNVt0LdOKGIZr2CWuXUcAUAS6qTYbZ5Eb1bavh",
-	"xhbS7My7YCuOVFUU1JhtdeAG6io5F1w29LKmkii6f1qTat2hwUxw0fSb2UAApz8wpes2Lv6lcG+duPqt",
-	"Akzwd9Lqt4MXpg3E5sCR6Zp52O5afhlh3XZLcFxK6NteJ5B2CQ1QnebYN4mGa3hDN3V1Ddan4WUf7g9G",
-	"srmLoMYWsbaR8cm3ssVhQNZHbWAn2Ja+Vtm+PJald/f+IZmi7jkc4IhnFlpi7VqlnU7hLxivKWO1JyWV",
-	"2JoWb9HDvIcYTbGYYKNdY51hy3riabxBsfUsTd11Fz0CD62xHXLRu63QAvr8Uq/O5J0k7x6fFbUhtNam",
-	"8Bnw+SzFOLtLAv5CuXsumCYb0KotstHUF1UXHzXd3I0KrO9AO2w+KNU/MGh+LoG7psuG1pnG2yKfEkoK",
-	"pqxc1xQbwklYV64UZB75vjFQfR9HZRWAom3S1wDyAc7y9oKYT32QH8Eeocrd4uTy/k5Epd1l20Hblmya",
-	"Y9+2He8R9oXfnvKMGHVH6wOitL2o898cow6UDqXYWEQb24S5m3isruDwOESwy585pHH9UKfY9AigH+sw",
-	"B1tHWbGVqJO1leZh4JbeupTxsEdotvby9eejvXiVlQf1l7oU4Ew6el1kawztmoQ47IxdhqbgfUV5n868",
-	"xCF1gjAZMfUSIdNu0cPnqj11KsI/rRI1+PTh9C6sabGZ0mcgNosjzEc/cJfDUD7hFXeWZ3OwFTt95Bfi",
-	"Fl7hsH8jsf7GyPAGOPaiP7pzFb0jquZEILCCbuDi1xI23e03wnbFOJX7KHhp93D3FkNnOMg6mz2zCnnt",
-	"Q2cKY4tEg14oLYEW9wDTv6++8T1ASaijyIaBY0LJP159+51RP1799B0mgjbtrig3RgPJaDrk79/kIePp",
-	"Dd08t405J9G0ut38+UORd4F3lIifkVTSHeMb9H+VktlmHacycAZoFeG18rZcxhbkqIRyDhIdYuqU4zWh",
-	"eXKRuBMxfDI+p3nyXCj9QEp2516IT0z33s0WI9Tf3gRA8B7e1R7/vT9uXbwkunr7fqBH2bxAhrnQtu0g",
-	"UJnvDT/kVAMxeLJReecXV+SmFHyP3nV8emOZA7G6ds0fD2O2bhH5QNgddKD8xBju9dIc83O7e0djl2gl",
-	"MMUKfTWtz3uF/xHI6A+Af3SPWKxLoEkGCp0kaHiM4rzGsY/3uivEOM5/sS0bHgLfnTSvT4zrTquLIDfX",
-	"YQuDSQPcOonw3Nj8R5Wig8SiEwsY6hjGKCoN2mo0Ogfi4SDG82bUwwQyzhqR+LwjApPyWtpbBQbdgwfE",
-	"1uDGHBi43TMFCxJ/4jpgYD4QE7wxwpwVeIvFoeCAd/nJZ2ni9q49+bQWrnd5RFCGJB4ZnDVc0OP9i4/1",
-	"fw+GBjxcPpyaNLgB4xPAppmsPYDrqNs8oq1X/zI9Fh3owPLhyPr3iRJMpesHixYcp/MTIgVTkOy83A+M",
-	"5d8taPB7IbgNHjRf2DGdiUp3rxZrwwp4To3EFfBGzXHF5xqdKd/aQUeBqeGDtjMGvTBHrfprzBZbKLMH",
-	"u7Cn5MZocvsbIniC+WgcO+LHZie8vRjUJWXVxK/w8tBz+dvtR1TTZCQTZeywal3xtjHVRZs4eliTfOmN",
-	"+xSalNcLeIIu5a2u3rGQaRsmwkSuMzlbrGMZ0weFyPF7lXKUaaNcFx8xInV3oZqy65Dy7e64cZouuKah",
-	"XWEQDFKFi8nH4xa2+vvn6rONV7jy9E+sxXU6o47IQyElJNogG+omZyeSkN0ryjZKdlLUU8ft3QzW5HxK",
-	"VkJnRGm6J7dMsZVrrXRRgihtA5RRbn1lh3wKRm2bfBxjUnTi48JqtrRS6WTzZ9RfIkhB90SxDTdcii2O",
-	"mhYPFpZeIvJY4OeabbjlnR4wvwpdCbLhkBrk1u2LxJZh5uPGlXwBTZ3Rfg168dzmPR8+cc4NF7NIbBl3",
-	"IMRz3eReP5guUn9izKtaPz7DeSgMBpTFDeMkAwmtz852ehmL59guIw8k9uzkn1gHPAD36xpEzgNlR3pU",
-	"bCvsPxsiZhwVRrVjOsmIbYTSyBNE8KuXP9mNevN45Qdv35sjzSb82wOxknl0FWHa/u3j6O793f8GAAD/",
-	"/w==",
+	"3H1rk9s2tuBfQXFvVWbqSu72OJnNbX/y+MZZ3zzsTXsmVZt41RB5JCIiAQYAW9a6+r9v4QAkQRIUSUnt",
+	"+OaTrSYIAueF88bHKBZ5IThwraKbj1FBJc1Bg8RfL0ulRQ7ydWJ+MR7dRAXVabSIOM0huoliNyBaRBJ+",
+	"L5mEJLrRsoRFpOIUcmre2wiZUx3dRGXJkmgR6UNh3lVaMr6NHh4W0esE8kJo4PHhOziYdxJQsWSFZsJ8",
+	"9AeaAFkfiE6BxDTLQJKNkESnTJEEIHlOFPCE8S1hmtAtZZxI0KXkCl/ZMKk0oVztcaW4jxRogr/cTrwl",
+	"LM0a/A3k9MP3wLc6jW6eXl8vopzx6vfXoe28o9v+Ht6lQNZsB18ooul2QfZMp4RpReIU4h3JQOtmdW0o",
+	"a7o9CmBvfX+77i/owbyrCsEVIFbfSrHOIDf/jQXXwLX5Ly2KjMXUrPaqsCP+/Tdllv7R+9S/SdhEN9H/",
+	"uGrI5so+VVfVvPjF9uZ/TqkmTJG9FHy7IFQRStxHSCLiMjeLMK+5ucynXsg4ZfdmC2Z1ScLMXDR7K0UB",
+	"UjOzlw3NFCyiwvvTx4jie4Ak60CxFiIDyqOHRXQPUjG7q5xxlpd5dPO0hhnjGrYgIwuzCt6/1G8tmtnf",
+	"1y+J9W8QazP5P4DH6QtLZ4aZWuuKU8r4KmN8p/rU8b35MxEbpNd9KjIgOH5B9ilIIDsu9jzqr3MRJZLd",
+	"g5aU8TH8/Gcz8mERAdfSrYxpyNXY299wLQ9ubw/1QqiU9GB+b6XY63SV5/29fYuPApuLFo1sSES5zqDZ",
+	"IS/ztf1SDbH+3vHRakPLTI8t/xWDLHmFIx8MByvlKCtAqHmpNFk7oJM1bIQEs3ZppI/5A6HkHmTCYm0Y",
+	"toIecENMv0Q7xo2YU4UU8Q60ihZRLrQwzG338r7Ho314ctivMmTqU/YnIRYyoQaivS1+cw/yQIqMxkDM",
+	"VxOyp4qUPAGptBCehPbYxiy0GFvDLQ56WER7oHJs8M9AZUVOHW6rSLNF3A3SWtvrseEi+rDcimUF4FQU",
+	"T3y29B4vWV4Iqe2xZ4RnBFRyULoQ/HBlyExyml2ZKXCJOA2ywUyJlAmx8wlkk5XKiPeEHjK2Tc2a4wyo",
+	"VEsthE6D9JFTuZvOrD9QubNvfXhtx3sHQ01jSAPuALGS8OvFUam4iDR80H2SeqEsJUWL9ll0HTodfUzb",
+	"FUzGoQX+uSj83yUo7c6AGVj8VILW22kLg1/3EbhhqPW05/Yw8PfrICVVMz4L0ATjSks8j1csmaC9efI5",
+	"dKJpI0+BximRQFFDUwXlyhKKo7Nrp1MdIbtGGg6IbMYVS4D8RvcKv0QEJ5Rw2FfHKJ1MogvUtwb1N5ID",
+	"VaU0SqdR4USpieBgFE9mtJo9zXZLK66Oa2VtRmiDvSGayaxRE/U53MF20NdbaJJAsqK6RQwJ1bDULIcQ",
+	"RRzXwDY01uNMwHbwCgcaCqNq9Pz7wWLFKpKLSOw5jB5Bb3CQEYSp0MJtsUtcwFFLxyF4Umq6A/6cuNPI",
+	"J4KWPnMMQI7Aen/3lNMRhdSaBHaXFUg9wC98jbXC3yRaMiRwJgm9TCnfwkzpWlmSU6XOfCo6V/P3V1h9",
+	"P2gE1B8dg0DYRrJap9gQivLmOdm7B1xo95ApksFGE6Q7SSAvtDkW2xBdS7qDlmJqNCeWG8WDqRi1q9L8",
+	"igVVxvYMqR0x3YJT6vuqeiPCv/IluHesNFp8TAsaM31YaQArxf0DYEz+x1QGNNn/JfbWJWBEPAJFiB0k",
+	"hG6sKe3tm8M2g1gja3CxX1KeLHUKBq+CZVbTLJZ7+sEo9HlukY6/g1Bpm3L1Tp5dD8DB34p5V2l6WLVM",
+	"piPQ/bs/aRC29ZRTMOXP5p9/3nxZqeM0LL1jkYlSTtEzGn1phRZRmxATkJRlGZQGUUaQZrBUBSCC0nK9",
+	"3BoTIgT7jaQ5rNxiJywj8G0wFlBCDctIQc0Xt5LegyEDs17zb0zlVph/U5Yly5hKebCmR702o319gGR4",
+	"oRnLmV4VsR5ByTMfu0+eBi1gM5ME6twx3pafBRUY+4ISpbT6vbf3tRXwOd0NcHxWriWLqXUKeS/uQS8r",
+	"Vjm4/9EsW+6BGtP4GAtZaSnkYbk1m4ABA2cHnc19HVRf2YdRXYB9wJEigWzSlGidt7fL7Xmelmu0PJPg",
+	"mrnQ0NW5v7wOosT828i+Y6t/h4MeGgfCKhalRUfDxl+OScz65Xnf1GILBp0Xods9wC47rHZjQulZ2wLo",
+	"i6SHiZrLK6cHnaW+vKXbgBZs+GaGDcd28JPYhx07IQv6W3YPxka5w7Przrm3gZjRpKBbaBROwfEJKsUh",
+	"3VJomoXPypzyA8mpjlPCOKFZFo2qP3bb1axTNUgE4ZloMODr2yJHLQvrVBxBzUsz6FZTDe3jbPDgGJRU",
+	"ATniBE7vyTxzpM/4AUdM0IQ4aiXguqtV1ltfVP7KYc/2AJYNhs5AMiLiFdN6vot/w7SeaZOKRGBca1wa",
+	"fXV9fQl51NreuWCy9Br0SRg5UPkkjPXbWA5fKKcZoxPGmK7GglBalvHOmA49iwEywbcYARoW/z0hn7Jt",
+	"OmP4iFbUHy/2M0Yrts3pnPEVXGvXrAR0zSqBNl9SmtfEPUjzv6Dfnu6Az6LEKnIwIg3+5YYFDFIXeLCL",
+	"95bgQzdkmTaGeZ+MEqqpJZ27GIfdEbgHrivzUxNOc1DGytICQyDKmFrmnMKAa4+YhnwcWhQs9kHuNFIv",
+	"lIz6uU7NC+/HHGd2uuBuhdJDsTilJdWw7bplAwE7tSpArmqJrOCxCN185un19fUqpTJxUqq9HsNp07lm",
+	"4si8428ZGtkBe4ayP0dXCK6rj4HuGzU8FoOQDUAhhNm2StX5jofakYMspln8xKOS+ULazGCFtFD6xLBC",
+	"rbRQZVQyQnNz6KvohpdZ1vURveYkZ1xIUnKm63hxXEoJPD4E48P1Q7sXs/LoJvq/v7xY/p/3H589/FvQ",
+	"pU/XopSremmByKsdIavow+CIJgoaHHVkgpE3B1h4TliObcDntqO5DSBj4JploC5p2x/hkdbqQlzQju3l",
+	"jLtfT6czSKUyt4PVFicdKgggtEMFHqmNMN5vSvAnP9H9D6CUsRQMA1XSf6bKX5tlA9aOXZImtR3To6NJ",
+	"juRqebUzeaKXerpD33MqD/jx7RamKOcvm6P0dLXTzXGSM/80mJ7roB92ybc/NVM+C65cilQn6L2VAInT",
+	"hrTIErJPgRNl7IwUc9EUsfpjyIvKNY31ak8Pw25ttNvInnKtvK+0/dq5YyEjDtAlh36rkKIKOKCbLRZy",
+	"Vdmss3ba29/aaW9Pz3OGFalZZXfomKqH65pD/2e7g6qJfmY6/UclaR7JLxR7EnAK2/TA4ynQ80VFs8Mz",
+	"wPWfrQyJOTxGpU2q6XPKJUMHJ/t5W6rIZCfsQ0AS+Vl0PVo6IdGrTuHpH2xeRtfIlP9sRk5M0Kl28l0H",
+	"O4bwlhhwdlS4tMZk/dM72fC3BKWFtGkZXgS/8ddUOsrS+nwim4q2g6UodRBXHnz6Fp1IBjx3ToyGnlnS",
+	"/xjBB5oXmXnmUlnUL9fvn7gcvTyPRnOdbE4vrqH5Ygi0r2xaTwXciXvYCBmHdCFj3ecsS0DpKmvRmPMZ",
+	"0HtQRBTAn9sIsj2/mCZ2JsKFtcHHNuZ25L4f3JCQENNhc3xN7U4HDHFPR59iSD+9njryq8kj/+P6FCu5",
+	"WrhdlP2gnWzcrF1Eu1ONE9joVUIP6pT3TvtklRPVp75XRt5bNxHZlqAU2UiRk7Qbut9BoYOqEocPeoU5",
+	"8vWeJiDMe8vbUXtp1zapYj8tDblYFVTpFZpoExexp5L30vPC3FwJ0Eq0LBOx5EIbqWeWlwkhl+IepGQJ",
+	"qHGvGE4723XSIoDOjoMg9RDvk+vCMrQHgCmemI6QOMMbU810qkfGJZtUOLls7ogDEjq/Eqv+n+9NnBGU",
+	"5WI/zBK3jMfgMSYGDSDMIUdTUsRagbzHWMIM/0zHwCL3NCuhqZQBKYVcECNLOEG039PMPjZLXmelJGJj",
+	"hyZb1GU7AY5kCzNcsqfFQ44dVkdhdjySwsssswn9tvznk0ZKBs61426pr65DOeeSWR18BiG85q5cofJ3",
+	"UglfKGIrYjo+Pb7arXJIGOVzAHGSC9z7VDXNqBccZcui5ejzGbLDOPP9aK/rPOLQWZMXVIZURCtylWUl",
+	"n7cYVxqzqTeEWm4MntEJoOkyVNxUe+PwOaHtXHBS8szoBYqyhAidgtwzBUFf3USvW2UzHlNgGkChml1V",
+	"WFQc0a0/lLY6i5JEimLJONnSEt0utWCbQGq9VBDnaOm7UgAS1UT/A0FfBCTTDoJVwRK+AYlNuG/HH/1a",
+	"nsLAX4Xt7f8HUlTqVhmIFf4oiBniqhZZk4tCUpptyAGovCGbjG63kCww4LzOjO0cLitqvgbJSvBeEDWE",
+	"XXxHbDYK9KnyC8kGoV9nP3RnbcC0aBinjZkp/hWPH89wrHSI1dcXywx1JayqW1au+phmrAC5tFUR0SJC",
+	"al0WVmmvfxtatpHbMsuWYrMJKizNx/+pIGCQnsZtg7Q/Tp3n4X4q2kNn2/dGgZB1CVjHiD0E91M5QPqc",
+	"hPF0d6Sh79omajQek1q2jFYLJnDP4jA8U1oUwGdmy1xQ0DZ+ooe2j2deQQeH/cqMKjXIMG00KcH1uhnX",
+	"f/8yeJKMpgP1hHeTftsnWfRIDbhewOzfYhbr1QUH4l5wSTijYLYpOxOqL80oY3dKpvWsrJSgfLRbr1nF",
+	"J6TWNxaG9GsanCIVfT46QyzaacL5mnOr7vwlzc/atDXCgbRNH71D1DhQ/TodkOemW2K16NxiSFGoVSs7",
+	"wGNFo0qdKp/rdxfNR0Ky+Ie2KJkqi/26jb5YQGadXIIUqr4cFdUjVR89ucNaGv20QxYP6uOl81zo8HlR",
+	"eaAmc85PWIwNyU/2xdCez0+zm1d/Pj8p7wIV6wdbGOZl46FYZL4GWKXs1UD2qMgtotrrFPb/oRUyOZ3/",
+	"bUnFDIv8NjX6sFFeJENLDs83mmA4/GnPKk9KpQ9jlUkj3pENZfLMKfIyOXMGRTN95hR7OG+GDuUhWBYO",
+	"wnZ2u1G32JDo/BH2VanvZ1ShORDOHiu3/BH2naPgv1dN/5HErc+twP+Mkv3xpBN3HrV7LV2PZ/IHimgx",
+	"ecaNIioVe0iIc9ifl/ffPlmCleLoMjfi/TnhYm9DqlWt7sT68Au2BugwxxlnxBsHzx8dnmYw2SUqLvoG",
+	"YMdFrMkatpS77l8YY+zFrz0N1WDodPso5PoOQL8Fs3NgX1UPteE6kX0HPC2DLrGQkPXDvb11fEYB9ylh",
+	"9rcgnSF/SXAuIilst6WjurIZc8wbiZNMoS23izOoymsDNzXDhEGWTD/02plK3XPIQABUdQh1kgZEyZPK",
+	"uaxA3oP8QpFMbEMIkWB0b6ybXCmIBU8GM8apLgee6RSYHPDguAxTq+My5TqBcZfGx3SoydYLooBrsNFU",
+	"oxqTHOKUchZXnbYoT1Q02AisN1+2pwdF6FqU+madUb57bkNhIgGiIctU1U9PEVpQGSwNPYhybI/KHhN1",
+	"JutaJAcCmQI8134vWbwzooiXWdarxDGfqwBSQ3sxnIvQNRz7PpxT4q9NQtbUUhnbnOtCHbcGe2yd0Evr",
+	"pN5ZBrBOElXWdl0A6kgQkVJym11Hi0Ia0R6HDe/bOBUi82crpNBWKKU025hlphJg+XtJpZ1RlnwwO89O",
+	"96ZgnIVksKq/dtTOt6POr6Vzn2vmCUHzFpQKLvaI072oz5iRJCozyogmI5THdl0J7hYRVMeAW4ybasoJ",
+	"4vb1LwZnlfHeuqV3K3T5PC+Sn/MYYCPH1SVnrb4UmHbZchBOOKj3QOUKuScgDN/i31G2pqJUgLq8IhJP",
+	"JFr3rexzM846j37DkSl/q+1p20v3rMMg2bItfz27x11N0kGzCtvtmhHmGMRGvPUpnaEnut327Mtg7j9S",
+	"7FTbs2A8ZD4eLUUIsoi1nYoBZ/ItBmRmAmu4IYu3vGdjy3OzDK2qGEjo9Qq+M8oSQs1ZSSjBgPDCYCVn",
+	"WcZy0BJczmXTCrkI1OtictX0YxOTlaYfspjvMmP4cMtXsZ8+Tw6UTx9tLMzJgxv5MUm8ISpRtoSkW911",
+	"ZeLne2WDBlz1Bjxwt6euVz1IbG8rbaVTg6dnAmZCwZsdt3BzD6zIhT27q5nu1x8IBA0GczuLbNz4R9j0",
+	"XdVhx/fQuX6qvlfj69Cx0Tjrnn7ZJ4x/tmo4xrTjjiJpLCJkekzYsUkOE1suz9ShMU94Ou32IPivRo2r",
+	"ddYd5g/rOI0WUcmNsEMsVGTj/res6DuoAngRm8sYF1Vi3JRQ0etq7AnNADANzh37M4RMS7kOGSOz0teL",
+	"VQ3cyax/wLzm3wTjM0SG5a3p+zTQ/cnyYyjYOLMHyHjLq94rJYd74IMN5meZJItoL6Q6OZ3JzyRt7aTB",
+	"dguTC6+BSAX3Lr1Nydb3WOuMTP0Wn/RZdF66tp8/3Um1KrPMuuKNONRCZFWrSC7IppQOMo+cdN1voeEQ",
+	"VS980Ww5dNAYaF2kefXjlGZeri7zcYsyW5784V79duchPExL/JgahpsbTTkp3XJizu9ZWbgdK4XugBut",
+	"A3kOc8cxYcCs32U6OiPmuf83l2tLUnoPhHebKh+NlS9H+2sg7EIYRUE5tz7Fu9FF7DmxcxAhsQAFG2x+",
+	"odBLeyB7xom4d+qYFbNf9MtTLlfk02/9Odr384KdH6cfUW6dIZQE85DmdHeZ6wc+ZnP+Ufc3HLkVZLpy",
+	"7rK+Z5pvU++EmOyVnp71cJYXrXVlSO04a2Vh1aQ1v77GUz1DVvJ0ZWUtSp7MGB+nlFvETBncqSpFDlxu",
+	"pMjd7pfUNf/hMSyN9basVMU9ZNlyDba/Fwcq6ydGbVrGlHOhlxqweWjrTfzh6Zmo1i4re00UwJd0Le5h",
+	"aVgBcSMBOOPbpeDZoXFnLl0hOQZDM5Bq6cparIfDFjksqVJlDmHNwE0UztWeGWHoS9KapkZE6tSSXENS",
+	"7yQNeTpsn7T+2frGVvOjM+95U4FjY5OYYc7FnmBcYKDu+IQOmoZ8VnNK8buZavUnO3NNqYXfuJLe0TBC",
+	"u4i4qscsBtKF3ljtpFQlzUjOPky9kWqeNX/+bVP19uddN9XpnJEwpVGKTLqAql0n7LrTGdWmmmagR90r",
+	"KXJ3axlaW4a0yRq2DC3NKc6PKsHrjP6uvZgqMogRfdPWIKmuu6/NLNUOKi7T09MDuU08gQ+E5gLzbF1p",
+	"tnpOlk89anGefe1fIhGMU53k95qVFz+vXcfM/rFtu+lCpZ+P22R2bjb6ibnldZlOVUpsyWmKdJ3tAutG",
+	"LlslzL7EHeCkqgVoOxW+kpNTotfNqXly7NqgEuJSMn24NaThUhCacD9exRkLsWPQXMZpplpVgxpQFuw7",
+	"ONhJGd+IcNQuFtyIQyPu9R7Az28ilCekaXzrCsZotsPeb0w/Ie/8XCjcy4bG8Cv/S72vVOuCFuyKFmwL",
+	"/K84pflCQbfYDDpjwDX5yx7WV0rGZpjjiSfJE63+SozdvQUOBmUJxgx/5Rj03bAMblxhImF6QWTJyZ1R",
+	"fOrxdwvC8iLDiOSTX/mv/BsphVQ4Z/emT0X+8tOrl+Q/vvzqf/7V1ZwTpek6A3Jn1KS75wTryW3JNSeM",
+	"F6XGmTKmNMacf+V3Nhvt7gmxFxq+fXP7znW6lkyDIqngojQr4OSuc7vr3Q0WoReAG93BoX9d7K/c3hdr",
+	"4R7TLC4zW5Vv56+ySxdECYtGmoNb6ZbduxQC/KOdiFB+2NPDk195nSR1E31jyZO8FfzgNXu8iZ7imVYA",
+	"pwWLbqJnT66fPItsLyqk0qs18Di9wgPNULuwqpE5ZHCVr5PoJvoJaIKZ51GdbvcPkRyOXPw678LX9sVj",
+	"D22poGUJ3Ztn/3Z9fdmP1+U44Rtn2xdbLmqGqNtgbZyixRQBLsptihV8goPX1WBoIfXOvItvF5Eq85zK",
+	"g5+KXkk4d9umEmRDJVH08Lwi1SpT2UxwVXcU3EIAp98zpatGff5lzb84cfV7CVhU6aTV70cvMu4dPD3F",
+	"ybVrs/1T/XYQVWNVwXEpoW97vd6aJdRAdU6brjeyv4Z3dFtVSaMSh5fwuT8YyeaUoKFFuLugJt+WvAgD",
+	"srJyAzvB+5kqb8nfxiojHt4/JlNUl28EOOKFhZbYuGa451P4K8YrylgfSEElXj6At1tjyuECvaALgjdO",
+	"ECEJ3t1EPGdTUGy9SBJ3DV2HwENrbIZcdW4Rt4C+vNSrqqcmybunF0VtCK2VF/oC+HyRYIqbK7z6Qrn7",
+	"55gmW9CqKWzW1BdVVx813T4MCqxvQTtsPirVPzJo3hTA3bUahtaNGazp9jmhJGfKynVNseWvhE3pym/n",
+	"ke87A9X3i6goA1C0bZhrQD7CWd5c3PipD/IR7BGq3O2qLuX+TFTaXTZ3pNjWG+bYt/fvdAj7ym9AfkGM",
+	"uqP1EVHaXKD/J8eoA6VDKTaIM5ay+QbekGl1BYfHPoJrt8uJ2A0eYq+YfulyhT/LU6x1PdEnPspavTbC",
+	"ZAJVreyZpPGj0HUFTn0bNNoFBd7Z26cGl8h8TP/+vsp17mC2m3Ri1JyW6mp7wUzWXeuHDVh7zUSOh+Zm",
+	"67JffT66rNfb5Kg2W9XDXshiq9rcEC1qgcJhX8dbTj3Yu3TmZXCrSwsfW1nVrvz9XHXpVp+nTyuHep8+",
+	"nmePhd22ZO0CxGZxhIWBR+5u68unujH6hWnGSMo3TdP1z5JcWgXVf/JDax/sZKCeY3g3E3tMJqJ1wJAp",
+	"dyMbloj2yQbvr7eiPgNbwt+VGbm4h7c47E+kG74zimDNU/YWf7p3rZgG7NWJQGA53cLVbwVs29uvz+g1",
+	"41QeAgGe4O4thi6gDbc2e2E79NaHzhQGF7EGvVRaAs1PANOf12j5DqAg1FFkLfcXhJL/evvNt8aGefvj",
+	"t1jIVfc+pvxglpDSpM/fv8tjHph3dPvS3tIwiabV/fbfP+RZG3ijRPyCJJLuGd+iE72QzHZuPJeBU0DX",
+	"ClWEunJ3q86rmHJupOChsNrfJbSyPVC51FU2zhA4/eDjoxFk85EBqrTLvAyEzb772oeySatVwkcTQKny",
+	"USpbxks5OgMRMc3iq9hpJ2Et5SXN4pdC6UdymbTucfzEAsi7iXIA4c3NfUSxBB2R2N/3ZBJw0e/o5pf3",
+	"PTvIFlgxLCq1VjNQmR2MYMqoBmLwZNObXZRTkbtC8APGSvHpnZVSiFU/f2sYs6+aNKfHwG7vXohPjOFu",
+	"ctpA1JIp7Bi1cBUrAmtV0PPeMOAa/yNQ4j4C/tHZbbEugcYpKHR5o+NgEOcVjn28V30Vh3H+s216+Bj4",
+	"btXLfGJct5pFBrm5CkIbTBrgVtVYl8bmf5UJurstOrESvIpID6LSoK1CowsHHQ9Jv6xHPU5Y+qLx5c87",
+	"vjupQKC5BbB3p0+P2GrcmAMDt3uh0G/sT1yFf80HFgRveDRnBd46eSzU611W+nk6ytvXlH5ap4N32WNQ",
+	"hsQeGVw0+Nvh/auP1X+PBno9XD6emtS7sfITwKaerDmAqxyKeURbrf51MhbrbcHy8cj6j4n5TqXrR4v9",
+	"jtP5GXHfKUh2MctHxvIfFgL+oxDchILrL+yZTkWp21eBN0FiPKcGosRwX0VnghLvFr1a39hBo8DU8EHb",
+	"GYPusFH3yi3m/i6V2YNd2HNyZzS5wx0RPMbsYo731C2w2y25swm7d1WKbUX8iiRU00vFy+xHVN2tMRXF",
+	"wmHVhtJsa+erJlf9uCb52hv3KTQp74aeCbqUt7pqx0ImTZgX03Iv5JOxgSFMBhciw++VylGmjVJffcSQ",
+	"w8OVqvtXhZRvd/Os03TBXbvRFgbBIHO4wmM4hmTbaL0pP9t4o+vz9fmFjmIhJcTaIPtSUSS7V5RtlOyl",
+	"qKZeNDcmWpPzOVkLnRKl6YHcM8XWrkftVQGisJ0kB7n1rR3yKRi16ZY4xqQYTcGFVWxppdLZ5s+gv0SQ",
+	"nB6IYltuuBR7xda98iwsvbKSoQjcLdtyyzsdYH4ZuqhzyyExyK36wIodwyjg1vXOAJo4o/0W9PKlrWI5",
+	"fuJcGi5mkdj3/Eis7baupHk0XaT6xJBXtXp8gfNQGAwoixvGSQrSc5rbsqOhwJpt1/hIYs9O/ol1wCNw",
+	"v61A5DxQdqRHxbZV2WdDxIyjwqj2TMcpsR0la3mCCH77+sd2SRmeejXX//LeHGm2fMseiKXMopsIi7Du",
+	"n0YP7x/+fwAAAP//",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -19,6 +19,7 @@ export type LedgerEntry = Schemas["LedgerEntry"];
 export type WearAnswer = Schemas["WearAnswer"];
 export type WearReason = Schemas["WearReason"];
 export type Strip = Schemas["Strip"];
+export type WearTrack = Schemas["WearTrack"];
 export type Verdict = Schemas["Verdict"];
 export type School = Schemas["School"];
 export type ChainState = Schemas["ChainState"];

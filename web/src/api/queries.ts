@@ -50,6 +50,12 @@ export const bikeOptions = (tag: string) =>
     queryFn: ({ signal }) => ask(api.GET("/bikes/{tag}", { signal, params: { path: { tag } } })),
   });
 
+export const wearTrackOptions = (tag: string) =>
+  queryOptions({
+    queryKey: ["bike", tag, "track"],
+    queryFn: ({ signal }) => ask(api.GET("/bikes/{tag}/wear-track", { signal, params: { path: { tag } } })),
+  });
+
 export const ledgerOptions = (tag: string) =>
   infiniteQueryOptions({
     queryKey: ["bike", tag, "ledger"],

@@ -161,6 +161,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/bikes/{tag}/wear-track": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        /** The wear of a bike's chains over distance, and the forecast of the one now on */
+        get: operations["getWearTrack"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/bikes/{tag}/odometer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note what the odometer shows; one lower than before is asked about */
+        post: operations["noteOdometer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/bikes/{tag}/chain": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note that a new chain was put on */
+        post: operations["fitChain"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/bikes/{tag}/measurements": {
         parameters: {
             query?: never;
@@ -494,6 +554,11 @@ export interface components {
             motor?: "" | "none" | "hub" | "mid";
             /** @enum {string} */
             lubricant?: "" | "wet-oil" | "dry-oil" | "all-weather" | "drip-wax" | "immersion-wax" | "factory-grease";
+            /**
+             * @description How the chain is looked after
+             * @enum {string}
+             */
+            care?: "" | "neglected" | "now-and-then" | "oil" | "drip-wax" | "immersion-wax";
             /** Format: double */
             weekly_km?: number;
             mix?: components["schemas"]["Mix"];
@@ -705,6 +770,11 @@ export interface components {
              * @description When it was read; now when left out
              */
             taken_at?: string;
+            /**
+             * Format: double
+             * @description What the odometer showed then
+             */
+            odometer_km?: number;
         };
         RecordedReading: {
             place: number;
@@ -747,7 +817,7 @@ export interface components {
             reason: string;
         };
         /** @enum {string} */
-        EntryKind: "bike-added" | "bike-changed" | "bike-archived" | "bike-restored" | "measurement" | "strike-out";
+        EntryKind: "bike-added" | "bike-changed" | "bike-archived" | "bike-restored" | "measurement" | "odometer" | "chain-fitted" | "strike-out";
         LedgerEntry: {
             /** Format: uuid */
             id: string;
@@ -763,6 +833,9 @@ export interface components {
             /** @description Names of the facts that changed */
             changed?: string[];
             measurement?: components["schemas"]["Measurement"];
+            /** Format: double */
+            odometer_km?: number;
+            new_computer?: boolean;
             struck?: components["schemas"]["Struck"];
             /**
              * Format: uuid
@@ -994,6 +1067,76 @@ export interface components {
                     high: number;
                 };
             }[];
+        };
+        OdometerNote: {
+            /** Format: double */
+            km: number;
+            /** @description It began again from nothing */
+            new_computer?: boolean;
+            /** Format: date-time */
+            read_at?: string;
+        };
+        ChainFitting: {
+            /** Format: date-time */
+            fitted_at?: string;
+            /** Format: double */
+            odometer_km?: number;
+        };
+        WearTrack: {
+            /**
+             * Format: double
+             * @description As last read
+             */
+            odometer_km?: number;
+            /** Format: date-time */
+            odometer_at?: string;
+            /**
+             * Format: double
+             * @description From where the track begins
+             */
+            now_hard_km: number;
+            /**
+             * Format: double
+             * @description Of the usual mix
+             */
+            hard_per_km: number;
+            /** Format: double */
+            rate_hard_km_per_day: number;
+            /** @description Oldest first; the last is the one now on */
+            chains: {
+                /** Format: date-time */
+                fitted_at: string;
+                /** Format: double */
+                from_hard_km: number;
+            }[];
+            readings: {
+                /** Format: uuid */
+                entry_id: string;
+                /** Format: date-time */
+                taken_at: string;
+                by: string;
+                instrument: string;
+                kind: components["schemas"]["InstrumentKind"];
+                /** Format: double */
+                hard_km: number;
+                /** @description Index among the chains; -1 before the first that is known */
+                chain: number;
+                /** Format: double */
+                elongation_pct?: number;
+                /** Format: double */
+                sigma_pct?: number;
+                /** Format: double */
+                low_pct?: number;
+                /** Format: double */
+                high_pct?: number;
+            }[];
+            /** Format: double */
+            limit_pct?: number;
+            /** Format: double */
+            together_pct?: number;
+            forecast?: components["schemas"]["ForecastAnswer"];
+            /** @description What must be known before there can be a forecast */
+            missing: ("kind" | "sprockets" | "motor" | "chain-fitted" | "distance")[];
         };
     };
     responses: {
@@ -1367,6 +1510,92 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LedgerPage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getWearTrack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The track */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WearTrack"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    noteOdometer: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OdometerNote"];
+            };
+        };
+        responses: {
+            /** @description The entry */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerEntry"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    fitChain: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChainFitting"];
+            };
+        };
+        responses: {
+            /** @description The entry */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerEntry"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -1,7 +1,7 @@
 import { expect, it } from "vitest";
-import type { WearAnswer } from "../api/client";
+import type { WearAnswer, WearTrack } from "../api/client";
 import { ago, mm, percent, shortDay, shortName } from "./format";
-import { reasonWords, understoodLine, verdictSentence, wearLine, whatNow } from "./words";
+import { reasonWords, trackSentence, understoodLine, verdictSentence, wearLine, whatNow } from "./words";
 
 const worn: WearAnswer = {
   elongation_pct: 0.52493,
@@ -40,6 +40,44 @@ it("lets a finding speak before the reading, and gives every verdict something t
   expect(reasonWords({ code: "limit-from", at_pct: 0.8, bound_pct: 1.1, source: "maker" })).toContain(
     "maker's limit wins",
   );
+});
+
+it("says a forecast in the kilometres of the road, and what it rests on", () => {
+  const spread = (p10: number, p50: number, p90: number) => ({ p10, p50, p90 });
+  const forecast = {
+    left_hard_km: spread(700, 1260, 2000),
+    p_past_limit: 0.01,
+    next_check_hard_km: 700,
+    next_check_days: 50,
+    measured: true,
+    k_hard_km: spread(1, 2, 3),
+    band: [],
+    warnings: [],
+  };
+  const t: WearTrack = {
+    now_hard_km: 900,
+    hard_per_km: 1.4,
+    rate_hard_km_per_day: 14,
+    chains: [],
+    readings: [],
+    missing: [],
+    forecast,
+  };
+  const now = new Date(2026, 10, 24, 9);
+  expect(trackSentence(t, now)).toBe(
+    "About 900 km left in weather like this, maybe only 500. Look again in 500 km, or by 13 Jan 2027.",
+  );
+  expect(trackSentence({ ...t, forecast: { ...forecast, measured: false } }, now)).toContain(
+    "A guess from how the bike is kept, nothing measured yet: about 900 km",
+  );
+  expect(trackSentence({ ...t, forecast: { ...forecast, p_past_limit: 0.3, next_check_hard_km: 0 } }, now)).toContain(
+    "look now",
+  );
+  expect(trackSentence({ ...t, forecast: { ...forecast, p_past_limit: 0.9, next_check_hard_km: 0 } }, now)).toContain(
+    "replace it",
+  );
+  const { forecast: _, ...without } = t;
+  expect(trackSentence(without, now)).toBe("No forecast yet.");
 });
 
 it("says days and names as people do", () => {

@@ -1,5 +1,15 @@
-import type { BikeFacts, BikeRow, Measurement, School, State, Verdict, WearAnswer, WearReason } from "../api/client";
-import { mm, percent } from "./format";
+import type {
+  BikeFacts,
+  BikeRow,
+  Measurement,
+  School,
+  State,
+  Verdict,
+  WearAnswer,
+  WearReason,
+  WearTrack,
+} from "../api/client";
+import { mm, percent, shortDay } from "./format";
 
 // The rules answer in codes and numbers; here they become a mechanic's words.
 
@@ -80,6 +90,14 @@ export const lubricantWords: Record<string, string> = {
   "factory-grease": "factory grease",
 };
 
+export const careWords: Record<string, string> = {
+  neglected: "neglected, lubricated when it squeals",
+  "now-and-then": "oil on top of dirt, now and then",
+  oil: "oil, cleaned and wiped regularly",
+  "drip-wax": "drip wax, kept clean",
+  "immersion-wax": "immersion wax, on time",
+};
+
 export const mixWords = { fair: "fair", dusty: "dusty", wet: "wet", mud: "mud", salt: "salt" } as const;
 
 export const roleWords: Record<string, string> = {
@@ -110,6 +128,7 @@ export const factWords: Record<string, string> = {
   motor: "motor",
   lubricant: "lubricant",
   weekly_km: "weekly distance",
+  care: "care",
   mix: "riding",
   limit_pct: "own limit",
   together_pct: "own together line",
@@ -286,6 +305,38 @@ export function measurementLine(m: Measurement): string {
   const where =
     places === 1 ? "one place" : `${["", "", "two", "three", "four", "five", "six", "seven", "eight"][places]} places`;
   return `Wear ${wearLine(m.wear)}, ${m.instrument.name}, ${where}`;
+}
+
+export const trackMissing: Record<WearTrack["missing"][number], string> = {
+  kind: "What gears the bike has is not on record.",
+  sprockets: "How many sprockets it has is not on record.",
+  motor: "Whether a motor pulls the chain is not on record.",
+  "chain-fitted": "When this chain was fitted is not on record.",
+  distance: "How far it is ridden is not on record: note the odometer, or the owner's weekly distance.",
+};
+
+/** A distance as a person says it: two digits are exact enough. */
+function about(km: number): string {
+  if (km < 10) return "0";
+  const step = 10 ** (Math.floor(Math.log10(km)) - 1);
+  return String(Math.round(km / step) * step);
+}
+
+/** What the forecast says, as a person would, in the kilometres of the road and not in hard ones. */
+export function trackSentence(t: WearTrack, now = new Date()): string {
+  const f = t.forecast;
+  if (!f) return "No forecast yet.";
+  const km = (hard: number) => hard / t.hard_per_km;
+  const guess = f.measured ? "" : "A guess from how the bike is kept, nothing measured yet: ";
+  if (f.p_past_limit > 0.5) return "It is most likely past its limit: replace it.";
+  if (f.next_check_hard_km === 0) return "It may be past its limit already: look now.";
+  const soonest = km(f.left_hard_km.p10) >= 10 ? `, maybe only ${about(km(f.left_hard_km.p10))}` : "";
+  const left = `about ${about(km(f.left_hard_km.p50))} km left in weather like this${soonest}.`;
+  const by =
+    f.next_check_days === undefined
+      ? ""
+      : `, or by ${shortDay(new Date(now.getTime() + f.next_check_days * 86_400_000).toISOString(), now)}`;
+  return `${guess}${guess ? left : capital(left)} Look again in ${about(km(f.next_check_hard_km))} km${by}.`;
 }
 
 /** How a reading was understood, before it is saved. */

@@ -8,7 +8,8 @@ import { Find } from "../../ui/Find";
 import { fineMM, mm, percent } from "../../ui/format";
 import { useSession } from "../../ui/frame";
 import { Empty, Failure, Field, Waiting } from "../../ui/parts";
-import { useDeed } from "../../ui/sending";
+import { faultAt, useDeed } from "../../ui/sending";
+import { kilometres, notKilometres } from "../../ui/typed";
 import { findingWords, intervalWords, verdictWords, wearLine } from "../../ui/words";
 import { Entering } from "./Entering";
 import { isEmpty, isUsed, nextEmpty, question, useBench } from "./state";
@@ -34,15 +35,20 @@ export function BenchPlace() {
     [["bike"], ["bikes"], ["customers"]],
     (key) => act({ kind: "recorded", key, places: shop.wear_places }),
   );
+  const odometer = kilometres(bench.odometer ?? "");
+  const odometerWrong = (bench.odometer ?? "").trim() !== "" && odometer === undefined;
   const send = (tag: string | null) => {
-    if (record.isPending || !asked) return;
+    if (record.isPending || !asked || odometerWrong) return;
     if (!tag) {
       setChoosing("then-record");
       return;
     }
-    const { tag: _, ...body } = asked;
+    const { tag: _, ...readings } = asked;
+    const body: NewMeasurement = { ...readings };
+    if (bench.note.trim()) body.note = bench.note;
+    if (odometer !== undefined) body.odometer_km = odometer;
     record.mutate(
-      { input: { tag, body: bench.note.trim() ? { ...body, note: bench.note } : body }, key: bench.key },
+      { input: { tag, body }, key: bench.key },
       {
         onSuccess: () => navigate(`/bikes/${tag}`),
         onError: (e) => e instanceof Problem && act({ kind: "refused" }),
@@ -127,17 +133,35 @@ export function BenchPlace() {
         )}
         <Numbers answer={answer} />
         <Findings bench={bench} toggle={(code) => act({ kind: "finding", code })} />
-        <Field label="Note">
-          {(a) => (
-            <input
-              {...a}
-              name="note"
-              value={bench.note}
-              maxLength={1000}
-              onChange={(e) => act({ kind: "note", text: e.target.value })}
-            />
-          )}
-        </Field>
+        <div className="grid gap-3 sm:grid-cols-[1fr_170px]">
+          <Field label="Note">
+            {(a) => (
+              <input
+                {...a}
+                name="note"
+                value={bench.note}
+                maxLength={1000}
+                onChange={(e) => act({ kind: "note", text: e.target.value })}
+              />
+            )}
+          </Field>
+          <Field
+            label="Odometer"
+            unit="km"
+            fault={odometerWrong ? notKilometres : faultAt(record.error, "odometer_km")}
+          >
+            {(a) => (
+              <input
+                {...a}
+                name="odometer"
+                inputMode="decimal"
+                value={bench.odometer ?? ""}
+                maxLength={9}
+                onChange={(e) => act({ kind: "odometer", text: e.target.value })}
+              />
+            )}
+          </Field>
+        </div>
       </div>
 
       <div className="panel flex min-w-0 flex-col gap-3 p-4">

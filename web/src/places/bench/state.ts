@@ -16,6 +16,7 @@ export type Bench = {
   at: number; // place being read, from 1
   findings: string[];
   note: string;
+  odometer?: string | undefined; // km, as typed
   key: string; // of the deed of recording this
   cleared?: Omit<Bench, "cleared"> | undefined; // what lay there before somebody cleared it
 };
@@ -53,6 +54,7 @@ export type Action =
   | { kind: "drivetrain"; change: Partial<Bench["drivetrain"]> }
   | { kind: "finding"; code: string }
   | { kind: "note"; text: string }
+  | { kind: "odometer"; text: string }
   | { kind: "bike"; tag: string | null }
   | { kind: "cleared"; places: number }
   | { kind: "put-back" }
@@ -99,6 +101,8 @@ export function next(b: Bench, a: Action): Bench {
     }
     case "note":
       return { ...b, note: a.text };
+    case "odometer":
+      return { ...b, odometer: a.text };
     case "bike":
       // Readings of a walk-in are put on the bike that is chosen; those of another bike are not.
       if (a.tag === b.tag) return b;

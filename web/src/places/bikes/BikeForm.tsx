@@ -9,7 +9,7 @@ import { forget, useKept } from "../../ui/kept";
 import { Choice, Failure, Field } from "../../ui/parts";
 import { faultAt, useDeed } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
-import { bikeKindWords, drivetrainWords, lubricantWords, mixWords, motorWords } from "../../ui/words";
+import { bikeKindWords, careWords, drivetrainWords, lubricantWords, mixWords, motorWords } from "../../ui/words";
 import { OwnerPicker, type PickedOwner } from "../customers/OwnerPicker";
 import { type Draft, emptyDraft, fromDraft, isDraft, toDraft } from "./draft";
 
@@ -203,6 +203,7 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
       <Section title="How it is ridden and kept">
         {text("weekly_km", "A week", { unit: "km", numeric: true })}
         {pick("lubricant", "Lubricant now", lubricantWords)}
+        {pick("care", "How the chain is kept", careWords)}
         <fieldset className="min-w-0 sm:col-span-2 lg:col-span-3">
           <legend className="label-small mb-1">Shares of its riding, together 100 %</legend>
           <div className="grid grid-cols-2 gap-2 sm:grid-cols-5">

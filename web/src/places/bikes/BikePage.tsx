@@ -22,6 +22,7 @@ import {
 import { useBenchBike } from "../bench/state";
 import { Ledger } from "./Ledger";
 import { Photo } from "./Photo";
+import { Track } from "./Track";
 
 /** One bike: who and what, the last verdict, and everything that happened. */
 export function BikePage() {
@@ -119,6 +120,7 @@ function Shown({ bike }: { bike: Bike }) {
       <div className="grid grid-cols-[minmax(0,1fr)] gap-3 lg:grid-cols-[minmax(0,1fr)_340px]">
         <div className="flex min-w-0 flex-col gap-3">
           <LastWear last={bike.last} measure={measure} archived={bike.archived} />
+          <Track bike={bike} />
           <Ledger tag={bike.tag} />
         </div>
         <Facts bike={bike} archive={() => setArchiving(true)} />

@@ -108,7 +108,7 @@ function Entry({ entry: e, arrived, open, toggle, strike }: EntryProps) {
             {e.written_at.slice(0, 16) !== e.happened_at.slice(0, 16) && `; written ${dayAndTime(e.written_at)}`}
             {e.struck && `. Struck out ${dayAndTime(e.struck.at)} by ${e.struck.by}.`}
           </p>
-          {m && !e.struck && (
+          {canBeStruck(e) && (
             <button type="button" className="deed-plain self-start" onClick={strike}>
               Strike out
             </button>
@@ -118,6 +118,8 @@ function Entry({ entry: e, arrived, open, toggle, strike }: EntryProps) {
     </li>
   );
 }
+
+const canBeStruck = (e: LedgerEntry) => !e.struck && ["measurement", "odometer", "chain-fitted"].includes(e.kind);
 
 function EntryLine({ entry: e }: { entry: LedgerEntry }) {
   switch (e.kind) {
@@ -129,11 +131,30 @@ function EntryLine({ entry: e }: { entry: LedgerEntry }) {
       return <>Archived</>;
     case "bike-restored":
       return <>Taken out of the archive</>;
+    case "odometer":
+      return (
+        <Standing entry={e}>
+          Odometer <span className="font-mono">{e.odometer_km} km</span>
+          {e.new_computer && ", on a new computer"}
+        </Standing>
+      );
+    case "chain-fitted":
+      return <Standing entry={e}>New chain fitted</Standing>;
     case "strike-out":
       return <span className="text-quiet">Struck an entry out: {e.reason}</span>;
     case "measurement":
       return null; // its line is the measurement's own
   }
+}
+
+/** A fact that may have been struck out. */
+function Standing({ entry, children }: { entry: LedgerEntry; children: React.ReactNode }) {
+  if (!entry.struck) return <>{children}</>;
+  return (
+    <>
+      <s className="text-quiet">{children}</s> struck out: {entry.struck.reason}
+    </>
+  );
 }
 
 function MeasurementDetail({ m }: { m: Measurement }) {
@@ -189,13 +210,12 @@ function StrikeOut({ tag, entry, close }: { tag: string; entry: LedgerEntry; clo
     [["bike", tag], ["bikes"]],
   );
   return (
-    <Dialog title="Strike this reading out?" close={close}>
-      {entry.measurement && (
-        <p>
-          {shortDay(entry.happened_at)}, {entry.by}: {measurementLine(entry.measurement)}. It stays visible, with the
-          reason, and counts no more.
-        </p>
-      )}
+    <Dialog title={entry.measurement ? "Strike this reading out?" : "Strike this out?"} close={close}>
+      <p>
+        {shortDay(entry.happened_at)}, {entry.by}:{" "}
+        {entry.measurement ? measurementLine(entry.measurement) : <EntryLine entry={entry} />}. It stays visible, with
+        the reason, and counts no more.
+      </p>
       <form
         className="flex flex-col gap-3"
         onSubmit={(e) => {

@@ -13,6 +13,7 @@ const texts = [
   "brakes",
   "motor",
   "lubricant",
+  "care",
   "limit_source",
   "limit_reason",
   "notes",
