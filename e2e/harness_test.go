@@ -30,7 +30,7 @@ import (
 )
 
 // patience is how long a step may take before the test is over. Nothing waits for it to pass.
-const patience = 15 * time.Second
+const patience = 30 * time.Second
 
 var program string // the built server
 

@@ -6,5 +6,5 @@ export default defineConfig({
   plugins: [react(), tailwindcss()],
   build: { outDir: "dist", emptyOutDir: true, assetsInlineLimit: 0 },
   server: { proxy: { "/api": { target: process.env.PONY ?? "http://127.0.0.1:8321" } } },
-  test: { environment: "happy-dom", setupFiles: ["src/test-setup.ts"] },
+  test: { environment: "happy-dom", setupFiles: ["src/test-setup.ts"], testTimeout: 30_000 },
 });

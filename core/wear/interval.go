@@ -82,8 +82,8 @@ const spread chain.Percent = 0.5
 // body returns the stretch [a, h) over which the true value is taken as evenly spread.
 func (v Interval) body() (a, h chain.Percent) { return v.Low, min(v.High, v.Low+spread) }
 
-// middle is the value that stands for the interval.
-func (v Interval) middle() chain.Percent {
+// Middle returns the value that stands for the interval.
+func (v Interval) Middle() chain.Percent {
 	a, h := v.body()
 	return (a + h) / 2
 }

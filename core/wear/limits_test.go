@@ -94,6 +94,29 @@ func TestStrip(t *testing.T) {
 	assert.Zero(t, s.Mean, "an interval has no mean")
 }
 
+// What would settle an unsure reading is settled by it, should it read the same; and no number of
+// places makes a tool better than half its own error.
+func TestWhatWouldSettleIt(t *testing.T) {
+	l := wear.Protect.Limits(twelve)
+	ruler := measure(t, wear.Ruler, wear.Length(1, 24, 305.9))
+	require.Equal(t, wear.Unsure, wear.Judge(ruler, l).Verdict)
+	est, _ := ruler.Estimate()
+	for _, k := range []wear.Kind{wear.CaliperInside, wear.GaugePercent, wear.WholeChain} {
+		sigma, measures := wear.SigmaOf(k, 3)
+		require.True(t, measures)
+		require.True(t, wear.Settles(est.Mean, sigma, l), "%v", k)
+	}
+	fine := measure(t, wear.GaugePercent, wear.Percent(1, est.Mean), wear.Percent(2, est.Mean), wear.Percent(3, est.Mean))
+	assert.NotEqual(t, wear.Unsure, wear.Judge(fine, l).Verdict)
+	assert.Equal(t, 2, wear.PlacesToSettle(est.Mean, wear.Ruler, 1, l))
+	assert.Zero(t, wear.PlacesToSettle(0.49, wear.Ruler, 3, l), "too near for a ruler, however often it is laid on")
+	assert.Zero(t, wear.PlacesToSettle(est.Mean, wear.WholeChain, 1, l), "a whole chain has one length")
+	for _, k := range []wear.Kind{wear.GaugeDropin, wear.PullOff} {
+		_, measures := wear.SigmaOf(k, 3)
+		assert.False(t, measures)
+	}
+}
+
 // A name read back is the thing it named, and the unnamed zero value is no name.
 func TestNames(t *testing.T) {
 	for _, k := range wear.Kinds() {

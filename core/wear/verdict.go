@@ -254,8 +254,8 @@ func (a *Answer) judgeEstimate(m Measurement, est Estimate) {
 func (a *Answer) judgeInterval(m Measurement) {
 	v := worstInterval(m.spans)
 	a.PastLim, a.PastBoth = v.atLeast(a.Limits.Limit), v.atLeast(a.Limits.Together)
-	a.because(Reason{Code: ReadAs, At: v.middle(), Bound: v.Edge})
-	a.decide(v.middle())
+	a.because(Reason{Code: ReadAs, At: v.Middle(), Bound: v.Edge})
+	a.decide(v.Middle())
 	if v.OpenAbove() {
 		switch {
 		case a.Verdict < Unsure:

@@ -491,6 +491,18 @@ func TestBenchSaysWhatIsWrong(t *testing.T) {
 	assert.InDelta(t, 306.4, a.Strip.Places[0].AtMM, 1e-9)
 	assert.InDelta(t, 304.8*1.005, a.Strip.LimitMM, 1e-9)
 
+	// Unsure, it names what would tell more: first what would leave no doubt, should it read the same.
+	a = ask(shop.BenchQuestion{Tag: bike.Tag, InstrumentID: ruler, Entries: places("305.9")})
+	require.Equal(t, "unsure", a.Wear.Verdict)
+	require.NotEmpty(t, a.Settle)
+	assert.Equal(t, caliper, a.Settle[0].InstrumentID)
+	assert.True(t, a.Settle[0].Settles)
+	assert.Equal(t, 2, a.SettlePlaces)
+	a = ask(shop.BenchQuestion{Tag: bike.Tag, InstrumentID: ruler, Entries: places("306.32")})
+	require.NotEmpty(t, a.Settle)
+	assert.False(t, a.Settle[0].Settles, "right at the limit no tool leaves no doubt, but a finer one tells more")
+	assert.Zero(t, a.SettlePlaces)
+
 	// A walk-in says what it must know, and is judged once it does.
 	a = ask(shop.BenchQuestion{InstrumentID: ruler, Entries: places("306.4")})
 	assert.Equal(t, []string{"kind", "sprockets"}, a.Missing)

@@ -1,9 +1,11 @@
 package shop
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"math"
+	"slices"
 	"time"
 
 	"github.com/google/uuid"
@@ -139,6 +141,19 @@ type BenchAnswer struct {
 	ChainLinks     int              `json:"chain_links,omitempty"`
 	GrowthMM       *float64         `json:"growth_mm,omitempty"`
 	Recordable     bool             `json:"recordable"`
+	// Settle says, where the verdict is unsure, which other tools of the shop would tell more: those that
+	// would settle it first, then the finest; SettlePlaces how many places in all with this one, if that
+	// many would do.
+	Settle       []SettlingTool `json:"settle,omitempty"`
+	SettlePlaces int            `json:"settle_places,omitempty"`
+}
+
+// SettlingTool is a tool of the shop that would tell more where a verdict is unsure.
+type SettlingTool struct {
+	InstrumentID uuid.UUID `json:"instrument_id"`
+	Name         string    `json:"name"`
+	SigmaPct     float64   `json:"sigma_pct"` // at the house's number of places
+	Settles      bool      `json:"settles"`   // whether it would leave no doubt, should it read the same
 }
 
 // ReadBench says what the readings typed so far mean. It writes nothing.
@@ -154,7 +169,9 @@ func (s *Service) ReadBench(ctx context.Context, q BenchQuestion) (BenchAnswer, 
 type bench struct {
 	BenchQuestion
 	tool   store.Instrument
-	bike   *store.Bike // nil for a walk-in
+	tools  []store.Instrument // all that are in use
+	places int                // that the house reads
+	bike   *store.Bike        // nil for a walk-in
 	school wear.School
 	unit   wear.Unit
 }
@@ -171,13 +188,15 @@ func (s *Service) bench(ctx context.Context, tx store.Tx, q BenchQuestion) (benc
 	if b.unit, err = wear.ParseUnit(settings.LengthUnit); err != nil {
 		return b, err
 	}
-	b.tool, err = tx.Instrument(ctx, q.InstrumentID)
-	if notFound(err) {
-		return b, invalid(Field{Path: "instrument_id", Code: "instrument-not-found", Message: "This tool is no longer in use. Choose another."})
-	}
-	if err != nil {
+	b.places = settings.WearPlaces
+	if b.tools, err = tx.Instruments(ctx); err != nil {
 		return b, err
 	}
+	inUse := slices.IndexFunc(b.tools, func(i store.Instrument) bool { return i.ID == q.InstrumentID })
+	if inUse < 0 {
+		return b, invalid(Field{Path: "instrument_id", Code: "instrument-not-found", Message: "This tool is no longer in use. Choose another."})
+	}
+	b.tool = b.tools[inUse]
 	if q.Tag != "" {
 		bike, err := bikeByTag(ctx, tx, q.Tag)
 		if err != nil {
@@ -315,11 +334,41 @@ func (b bench) read() BenchAnswer {
 			a.GrowthMM = &growth
 		}
 	}
+	if a.Wear.Verdict == wear.Unsure.String() {
+		b.settle(&a, kind, m, limits)
+	}
 	a.Recordable = true
 	for _, e := range a.Entries {
 		a.Recordable = a.Recordable && e.Fault == nil
 	}
 	return a
+}
+
+// settle names what would tell more, were the chain as worn as it now seems.
+func (b bench) settle(a *BenchAnswer, kind wear.Kind, m wear.Measurement, l wear.Limits) {
+	e, inHand := chain.Percent(0), chain.Percent(math.Inf(1)) // a tool that compares is coarser than any that measures
+	if est, ok := m.Estimate(); ok {
+		e, inHand = est.Mean, est.Sigma
+		a.SettlePlaces = wear.PlacesToSettle(e, kind, len(m.Places()), l)
+	} else if v, ok := m.Interval(); ok {
+		e = v.Middle()
+	}
+	for _, tool := range b.tools {
+		sigma, measures := wear.SigmaOf(kindOf(tool), b.places)
+		settles := measures && wear.Settles(e, sigma, l)
+		if tool.ID != b.tool.ID && (settles || (measures && sigma < inHand)) {
+			a.Settle = append(a.Settle, SettlingTool{tool.ID, tool.Name, float64(sigma), settles})
+		}
+	}
+	slices.SortStableFunc(a.Settle, func(x, y SettlingTool) int {
+		if x.Settles != y.Settles {
+			if x.Settles {
+				return -1
+			}
+			return 1
+		}
+		return cmp.Compare(x.SigmaPct, y.SigmaPct)
+	})
 }
 
 // newLength reads what inside jaws say on a new chain, if anything was typed.

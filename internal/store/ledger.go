@@ -126,12 +126,6 @@ func (t Tx) Instruments(ctx context.Context) ([]Instrument, error) {
 	return found, translate(err, "list instruments")
 }
 
-// Instrument returns one tool in use.
-func (t Tx) Instrument(ctx context.Context, id uuid.UUID) (Instrument, error) {
-	i, err := gorm.G[Instrument](t.db).Where("id = ? and retired_at is null", id).First(ctx)
-	return i, translate(err, "load instrument %s", id)
-}
-
 // AddInstrument adds a tool; [ErrTaken] when the name is in use.
 func (t Tx) AddInstrument(ctx context.Context, i *Instrument) error {
 	i.Version = 1

@@ -755,6 +755,18 @@ export interface components {
             growth_mm?: number;
             /** @description Every place typed was understood */
             recordable: boolean;
+            /** @description Where the verdict is unsure: the other tools of the shop that would tell more, those that would settle it first */
+            settle?: {
+                /** Format: uuid */
+                instrument_id: string;
+                name: string;
+                /** Format: double */
+                sigma_pct: number;
+                /** @description It would leave no doubt, should it read the same */
+                settles: boolean;
+            }[];
+            /** @description Where the verdict is unsure: how many places in all would settle it with this tool; missing when none would */
+            settle_places?: number;
         };
         NewMeasurement: {
             drivetrain?: components["schemas"]["Drivetrain"];

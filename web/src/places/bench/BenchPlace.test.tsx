@@ -67,7 +67,13 @@ function answer(q: BenchQuestion): BenchAnswer {
     missing: q.tag ? [] : ["kind", "sprockets"],
     entries,
     recordable: good && entries.every((e) => "understood" in e) && q.tag !== undefined,
-    ...(good && q.tag ? { wear } : {}),
+    ...(good && q.tag
+      ? {
+          wear,
+          settle: [{ instrument_id: "d", name: "Drop-in pair", sigma_pct: 0.03, settles: true }],
+          settle_places: 5,
+        }
+      : {}),
   };
 }
 
@@ -105,6 +111,8 @@ it("goes from place to place with Enter, stays where something is wrong, and rec
   await user.type(screen.getByLabelText("Reading at place 3"), "306.5");
   expect(await screen.findByTestId("verdict")).toHaveTextContent("Unsure");
   expect(screen.getByText(/House rule Protect/)).toBeVisible();
+  expect(screen.getByText("What would settle it")).toBeVisible();
+  expect(screen.getByText(/Or 5 places in all/)).toBeVisible();
   await user.click(screen.getByRole("button", { name: "Noise" }));
   await waitFor(() => expect(screen.getByRole("button", { name: /Record reading/ })).toBeEnabled());
   await user.click(screen.getByLabelText("Reading at place 3"));
@@ -156,4 +164,15 @@ it("asks a walk-in for its drivetrain and takes taps for a tool that compares", 
       drivetrain: { kind: "hub-gear" },
     }),
   );
+});
+
+it("takes up the tool that would settle it, and lays what was typed aside", async () => {
+  serve(handlers);
+  await bench("B-0001-C");
+  const user = userEvent.setup();
+  await user.type(await screen.findByLabelText("Reading at place 1"), "306.4");
+  await user.click(await screen.findByRole("button", { name: /Measure with Drop-in pair/ }));
+  expect(screen.getByRole("button", { name: /Drop-in pair/, pressed: true })).toBeVisible();
+  await user.click(screen.getByRole("button", { name: "Put back what was cleared" }));
+  expect(screen.getByLabelText("Reading at place 1")).toHaveValue("306.4");
 });

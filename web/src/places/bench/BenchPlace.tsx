@@ -172,7 +172,7 @@ export function BenchPlace() {
         {read.isError ? (
           <Failure error={read.error} again={() => read.refetch()} />
         ) : (
-          <VerdictOf answer={answer} asking={read.isFetching} />
+          <VerdictOf answer={answer} asking={read.isFetching} act={act} />
         )}
       </div>
       <div className="panel flex min-w-0 flex-col gap-2 p-3 sticky bottom-0 max-[1099px]:order-last max-[1099px]:col-span-full min-[1100px]:bottom-3 min-[1100px]:col-start-3">

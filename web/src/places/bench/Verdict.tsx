@@ -3,6 +3,7 @@ import { Link } from "react-router";
 import type { BenchAnswer } from "../../api/client";
 import { bikeOptions } from "../../api/queries";
 import { ChanceBar } from "../../draw/ChanceBar";
+import { percent } from "../../ui/format";
 import { Failure } from "../../ui/parts";
 import { Tag } from "../../ui/Tag";
 import {
@@ -149,7 +150,15 @@ const missingWords: Record<string, string> = {
 };
 
 /** The verdict in a word and a sentence, what to do now, why, and what others would say. */
-export function VerdictOf({ answer, asking }: { answer: BenchAnswer | undefined; asking: boolean }) {
+export function VerdictOf({
+  answer,
+  asking,
+  act,
+}: {
+  answer: BenchAnswer | undefined;
+  asking: boolean;
+  act: (a: Action) => void;
+}) {
   const w = answer?.wear;
   if (!w) {
     const missing = answer?.missing ?? [];
@@ -186,6 +195,7 @@ export function VerdictOf({ answer, asking }: { answer: BenchAnswer | undefined;
           ))}
         </ul>
       </section>
+      <Settling answer={answer} act={act} />
       <section>
         <h2 className="label-small">Why</h2>
         <ul className="text-[14px] leading-snug">
@@ -207,5 +217,34 @@ export function VerdictOf({ answer, asking }: { answer: BenchAnswer | undefined;
         </ul>
       </section>
     </div>
+  );
+}
+
+/** What would settle an unsure verdict: a finer tool of the shop, or more places with this one. */
+function Settling({ answer, act }: { answer: BenchAnswer; act: (a: Action) => void }) {
+  const finest = answer.settle?.[0];
+  if (!finest && !answer.settle_places) return null;
+  return (
+    <section className="flex flex-col gap-1.5">
+      <h2 className="label-small">
+        {finest && !finest.settles && !answer.settle_places ? "What would tell more" : "What would settle it"}
+      </h2>
+      {finest && (
+        <button
+          type="button"
+          className="deed-plain"
+          onClick={() => act({ kind: "instrument", id: finest.instrument_id })}
+        >
+          <span>
+            Measure with {finest.name} <span className="font-mono font-normal">± {percent(finest.sigma_pct)} %</span>
+          </span>
+        </button>
+      )}
+      {answer.settle_places !== undefined && (
+        <p className="text-[14px]">
+          Or {answer.settle_places} places in all with this tool, should they read the same.
+        </p>
+      )}
+    </section>
   );
 }

@@ -71,6 +71,7 @@ describe("the bench", () => {
     ]);
     expect(question(b, dropin)?.entries).toEqual([]);
     expect(b.links).toBe("");
+    expect(next(b, { kind: "put-back" }).entries[0]?.text).toBe("306.4"); // it was only laid aside
   });
 
   it("is another deed once it was refused or cleared, and the same while it is only sent again", () => {

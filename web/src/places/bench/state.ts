@@ -84,11 +84,21 @@ export function next(b: Bench, a: Action): Bench {
       const entries = b.entries.slice(0, -1);
       return { ...b, entries, at: Math.min(b.at, entries.length) };
     }
-    case "instrument":
-      // Another tool reads in another way: what was typed for the one is not the other's.
-      return a.id === b.instrument
-        ? b
-        : { ...b, instrument: a.id, links: "", newLength: "", at: 1, entries: b.entries.map(() => noEntry) };
+    case "instrument": {
+      // Another tool reads in another way: what was typed for the one is not the other's, but it can be
+      // put back.
+      if (a.id === b.instrument) return b;
+      const { cleared: _, ...before } = b;
+      return {
+        ...b,
+        instrument: a.id,
+        links: "",
+        newLength: "",
+        at: 1,
+        entries: b.entries.map(() => noEntry),
+        ...(b.entries.some((e) => !isEmpty(e)) ? { cleared: before } : {}),
+      };
+    }
     case "links":
       return { ...b, links: a.links };
     case "new-length":
