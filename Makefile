@@ -23,7 +23,7 @@ stop: build ## stop the private PostgreSQL servers
 
 test: setup-test build check-generated lint ## pass every test: page, core, store, API, browser
 	cd web && npm run -s typecheck && npm run -s test
-	go test -count=1 ./...
+	@trap 'bin/pony stop --tests' EXIT; echo go test -count=1 ./...; go test -count=1 ./...
 
 setup:
 	@scripts/setup.sh run

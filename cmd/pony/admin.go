@@ -15,13 +15,20 @@ import (
 	"earnestpony/internal/shop"
 )
 
+// testClusterName is the server that internal/pgtest starts.
+const testClusterName = "test"
+
 func stopCommand() *cli.Command {
 	return &cli.Command{
 		Name:  "stop",
 		Usage: "stop the private PostgreSQL servers of the state folder",
-		Flags: []cli.Flag{stateFlag},
+		Flags: []cli.Flag{stateFlag, &cli.BoolFlag{Name: "tests", Usage: "only the one that the tests run on"}},
 		Action: func(ctx context.Context, cmd *cli.Command) error {
-			for _, name := range []string{clusterName, "test"} {
+			names := []string{testClusterName}
+			if !cmd.Bool("tests") {
+				names = append(names, clusterName)
+			}
+			for _, name := range names {
 				cluster, err := localpg.Find(cmd.String("state"), name, false)
 				if errors.Is(err, localpg.ErrNoBinaries) {
 					return nil // nothing can be running

@@ -1,0 +1,198 @@
+package httpapi_test
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"io"
+	"net/http"
+	"net/http/cookiejar"
+	"net/http/httptest"
+	"strings"
+	"sync"
+	"testing"
+	"testing/fstest"
+	"time"
+
+	"github.com/getkin/kin-openapi/openapi3filter"
+	"github.com/getkin/kin-openapi/routers"
+	"github.com/getkin/kin-openapi/routers/gorillamux"
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/require"
+
+	"earnestpony/internal/calc"
+	"earnestpony/internal/httpapi"
+	"earnestpony/internal/httpapi/apigen"
+	"earnestpony/internal/live"
+	"earnestpony/internal/pgtest"
+	"earnestpony/internal/shop"
+	"earnestpony/internal/store"
+)
+
+// fixture is a served shop whose clock the test moves.
+type fixture struct {
+	t      testing.TB
+	now    time.Time
+	url    string
+	shop   *shop.Service
+	router routers.Router
+	mira   shop.Person
+	hub    *live.Hub
+}
+
+func serve(t testing.TB) *fixture {
+	t.Helper()
+	ctx := context.Background()
+	s, err := store.Open(ctx, pgtest.New(t))
+	require.NoError(t, err)
+	t.Cleanup(s.Close)
+	f := &fixture{t: t, now: time.Date(2026, 5, 4, 12, 0, 0, 0, time.UTC), hub: &live.Hub{}}
+	f.shop = shop.New(s, func() time.Time { return f.now })
+	require.NoError(t, f.shop.SetUp(ctx, "Tidewrack Lane", shop.HouseTools()))
+	f.mira, err = f.shop.AddPerson(ctx, "Mira Oxenholt", "mechanic", "2718")
+	require.NoError(t, err)
+	listen, stop := context.WithCancel(ctx)
+	t.Cleanup(stop)
+	listening := make(chan struct{})
+	go f.hub.Run(listen, s.Pool(), store.Channel, sync.OnceFunc(func() { close(listening) }))
+	<-listening
+	handler, err := httpapi.New(httpapi.Options{Shop: f.shop, Hub: f.hub, Ready: s.Ping, Page: fstest.MapFS{
+		"index.html": {Data: []byte("<!doctype html>")}, "assets/a.js": {Data: []byte("1")},
+	}})
+	require.NoError(t, err)
+	server := httptest.NewServer(handler)
+	t.Cleanup(server.Close)
+	f.url = server.URL
+	doc, err := apigen.GetSpec()
+	require.NoError(t, err)
+	f.router, err = gorillamux.NewRouter(doc)
+	require.NoError(t, err)
+	return f
+}
+
+// caller is one device.
+type caller struct {
+	*fixture
+	http *http.Client
+}
+
+func (f *fixture) caller() *caller {
+	jar, err := cookiejar.New(nil)
+	require.NoError(f.t, err)
+	return &caller{f, &http.Client{Jar: jar}}
+}
+
+func (f *fixture) signedIn() *caller {
+	f.t.Helper()
+	c := f.caller()
+	c.must(http.StatusOK, "PUT", "/session", map[string]any{"person_id": f.mira.ID, "pin": "2718", "device": "stand 1"}, nil)
+	return c
+}
+
+type answer struct {
+	status int
+	header http.Header
+	body   []byte
+	problem
+}
+
+type problem struct {
+	Code, Title string
+	Fields      []calc.Field
+	Yours       map[string]any
+	Theirs      map[string]any
+	RetryAfter  int `json:"retry_after_seconds"`
+}
+
+// call sends a request and checks that the answer is one that the contract allows.
+func (c *caller) call(method, path string, body any, header map[string]string) answer {
+	c.t.Helper()
+	var text []byte
+	switch b := body.(type) {
+	case nil:
+	case string:
+		text = []byte(b)
+	default:
+		var err error
+		text, err = json.Marshal(b)
+		require.NoError(c.t, err)
+	}
+	req, err := http.NewRequest(method, c.url+"/api/v1"+path, bytes.NewReader(text))
+	require.NoError(c.t, err)
+	if text != nil {
+		req.Header.Set("Content-Type", "application/json")
+	}
+
+	for k, v := range header {
+		req.Header.Set(k, v)
+	}
+	res, err := c.http.Do(req)
+	require.NoError(c.t, err)
+	defer func() { _ = res.Body.Close() }()
+	got, err := io.ReadAll(res.Body)
+	require.NoError(c.t, err)
+	a := answer{status: res.StatusCode, header: res.Header, body: got}
+	if strings.HasPrefix(res.Header.Get("Content-Type"), "application/problem+json") {
+		require.NoError(c.t, json.Unmarshal(got, &a.problem))
+	}
+	if route, params, err := c.router.FindRoute(req); err == nil {
+		err = openapi3filter.ValidateResponse(context.Background(), &openapi3filter.ResponseValidationInput{
+			RequestValidationInput: &openapi3filter.RequestValidationInput{Request: req, PathParams: params, Route: route},
+			Status:                 res.StatusCode, Header: res.Header, Body: io.NopCloser(bytes.NewReader(got)),
+			Options: &openapi3filter.Options{ExcludeResponseBody: path == "/events" || strings.HasSuffix(path, "/qr") || strings.HasSuffix(path, "/photo")},
+		})
+		require.NoError(c.t, err, "%s %s: the answer is not what the contract says: %s", method, path, got)
+	}
+	return a
+}
+
+func (c *caller) must(status int, method, path string, body, into any) answer {
+	c.t.Helper()
+	a := c.call(method, path, body, nil)
+	require.Equal(c.t, status, a.status, "%s %s: %s", method, path, a.body)
+	if into != nil {
+		require.NoError(c.t, json.Unmarshal(a.body, into))
+	}
+	return a
+}
+
+func (c *caller) addBike(owner string, facts shop.BikeFacts) shop.Bike {
+	c.t.Helper()
+	var customer shop.Customer
+	c.must(http.StatusCreated, "POST", "/customers", shop.CustomerFacts{Name: owner}, &customer)
+	var bike shop.Bike
+	c.must(http.StatusCreated, "POST", "/bikes", shop.NewBike{CustomerID: customer.ID, Facts: facts}, &bike)
+	return bike
+}
+
+func (c *caller) tool(kind string) uuid.UUID {
+	c.t.Helper()
+	var tools []shop.Instrument
+	c.must(http.StatusOK, "GET", "/instruments", nil, &tools)
+	for _, tool := range tools {
+		if tool.Kind == kind {
+			return tool.ID
+		}
+	}
+	require.Fail(c.t, "no tool of kind "+kind)
+	return uuid.Nil
+}
+
+func ptr[T any](v T) *T { return &v }
+
+func twelve() shop.BikeFacts {
+	return shop.BikeFacts{Make: "Wharfinger", Model: "Loper", DrivetrainKind: "derailleur", SprocketCount: ptr(12), ChainLinks: ptr(114), Motor: "none"}
+}
+
+func places(texts ...string) []shop.BenchEntry {
+	entries := make([]shop.BenchEntry, len(texts))
+	for i, text := range texts {
+		entries[i] = shop.BenchEntry{Place: i + 1, Text: text}
+	}
+	return entries
+}
+
+func jsonOf(v any) string {
+	text, _ := json.Marshal(v) // our own answers alone come here
+	return string(text)
+}
