@@ -17,8 +17,10 @@ type life struct {
 	plan  bike
 	owner func() uuid.UUID
 	bike  shop.Bike
-	worn  float64 // true elongation of the chain now on, percent
-	km    float64 // on the odometer
+	worn  float64   // true elongation of the chain now on, percent
+	km    float64   // on the odometer
+	last  time.Time // of its last visit
+	pace  float64   // percent a week, once its last chain heads for what its last visit must show
 	at0   time.Time
 }
 
@@ -28,6 +30,9 @@ func (h *life) add() (err error) {
 		return err
 	}
 	h.at0, h.km = h.clock, float64(200+h.random.IntN(4000))
+	if h.plan.facts.DrivetrainKind == "" {
+		return nil // nobody knows a thing about it yet
+	}
 	return h.fit()
 }
 
@@ -61,6 +66,7 @@ func (h *life) visits(added time.Time) {
 	}
 	// The last visit comes within the last fortnight and shows what the bike is in the demo for.
 	when := h.openHours(last.AddDate(0, 0, -h.random.IntN(13)))
+	h.last = when
 	if h.plan.end == freshChain {
 		fitted := h.openHours(when.AddDate(0, 0, -8))
 		h.loader.at(fitted, func() error {
@@ -91,6 +97,10 @@ func (h *life) ride(until time.Time) {
 	}
 	ridden := weekly * weeks * (0.8 + 0.4*h.random.Float64())
 	h.km += ridden
+	if h.pace > 0 {
+		h.worn += h.pace * weeks
+		return
+	}
 	h.worn += 0.5 * ridden / h.plan.lasts * h.speedUp()
 }
 
@@ -104,47 +114,64 @@ func (h *life) visit(when time.Time) error {
 	if err != nil {
 		return err
 	}
-	if v := m.Wear.Verdict; (v == "replace" || v == "replace-together") && !h.keepsItsChain(when) {
+	switch v := m.Wear.Verdict; {
+	case h.pace > 0:
+		return nil // it stays on, so that its last visit can show what comes of it
+	case h.heading() > 0 && h.last.Sub(when) < 200*24*time.Hour:
+		if err := h.fit(); err != nil {
+			return err
+		}
+		h.pace = h.heading() / (h.last.Sub(when).Hours() / (7 * 24))
+	case v == "replace" || v == "replace-together":
 		return h.fit()
 	}
 	return nil
 }
 
-// keepsItsChain reports whether the chain is left on although it is worn, because the bike's last days
-// show what comes of that.
-func (h *life) keepsItsChain(when time.Time) bool {
-	switch h.plan.end {
-	case unsureNow, nearLimit, pastLimit, wornSet:
-		return h.end.Sub(when) < 170*24*time.Hour
+// limit is the wear at which the bike's chain is replaced under the house rule.
+func (h *life) limit() float64 {
+	if own := h.plan.facts.LimitPct; own != nil {
+		return *own
 	}
-	return false
+	if n := h.plan.facts.SprocketCount; n != nil && *n >= 11 {
+		return 0.5
+	}
+	return 0.75
+}
+
+// heading is the wear that the last visit must show, 0 where it is as it comes.
+func (h *life) heading() float64 {
+	switch h.plan.end {
+	case unsureNow:
+		return h.limit() + 0.02
+	case nearLimit:
+		return h.limit() - 0.1
+	case pastLimit:
+		return h.limit() + 0.12
+	case wornSet:
+		return h.limit() + 0.55
+	}
+	return 0
 }
 
 func (h *life) lastVisit(when time.Time) error {
 	h.ride(when)
-	limit := 0.75
-	if n := h.plan.facts.SprocketCount; n != nil && *n >= 11 {
-		limit = 0.5
-	}
-	if own := h.plan.facts.LimitPct; own != nil {
-		limit = *own
-	}
 	tool, findings, note := h.plan.tools[0], []string(nil), ""
 	switch h.plan.end {
 	case freshChain:
 		note = "New chain run in for a week."
 	case unsureNow:
-		h.worn, tool, note = limit+0.02, "Steel rule 300", "Calipers were out at the other stand."
+		h.worn, tool, note = h.heading(), "Steel rule 300", "Calipers were out at the other stand."
 	case nearLimit:
-		h.worn, tool = limit-0.1, "Caliper 2"
+		h.worn, tool = h.heading(), "Caliper 2"
 	case pastLimit:
-		h.worn, tool, findings = limit+0.12, "Caliper 2", []string{"noise"}
+		h.worn, tool, findings = h.heading(), "Caliper 2", []string{"noise"}
 	case wornSet:
-		h.worn, tool, findings = limit+0.55, "Dial gauge", []string{"hooked-teeth", "noise"}
+		h.worn, tool, findings = h.heading(), "Dial gauge", []string{"hooked-teeth", "noise"}
 	case struckOut:
 		return h.slip()
 	case asItComes:
-		h.worn = math.Min(h.worn, limit+0.3)
+		h.worn = math.Min(h.worn, h.limit()+0.3)
 	}
 	_, err := h.read(tool, h.mechanic(), findings, note)
 	return err
