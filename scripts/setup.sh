@@ -38,8 +38,9 @@ if [ ${#missing[@]} -gt 0 ]; then
     "${root[@]}" mkdir -p "${keep_out%/*}"
     printf 'create_main_cluster = false\n' | "${root[@]}" tee "$keep_out" >/dev/null
     trap '"${root[@]}" rm -f "$keep_out"' EXIT
-    "${root[@]}" env DEBIAN_FRONTEND=noninteractive apt-get update -qq &&
-      "${root[@]}" env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "${missing[@]}"
+    # A source of somebody else's that does not answer need not keep Debian's own packages away.
+    "${root[@]}" env DEBIAN_FRONTEND=noninteractive apt-get update -qq || true
+    "${root[@]}" env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "${missing[@]}"
   }
   install >"$log" 2>&1 || {
     tail -n 20 "$log" >&2
