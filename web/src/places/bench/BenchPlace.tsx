@@ -7,6 +7,7 @@ import { CreepStrip } from "../../draw/CreepStrip";
 import { Find } from "../../ui/Find";
 import { fineMM, mm, percent } from "../../ui/format";
 import { useSession } from "../../ui/frame";
+import { OdometerField } from "../../ui/OdometerField";
 import { Empty, Failure, Field, Waiting } from "../../ui/parts";
 import { faultAt, useDeed } from "../../ui/sending";
 import { kilometres, notKilometres } from "../../ui/typed";
@@ -145,22 +146,12 @@ export function BenchPlace() {
               />
             )}
           </Field>
-          <Field
+          <OdometerField
             label="Odometer"
-            unit="km"
+            value={bench.odometer ?? ""}
+            set={(text) => act({ kind: "odometer", text })}
             fault={odometerWrong ? notKilometres : faultAt(record.error, "odometer_km")}
-          >
-            {(a) => (
-              <input
-                {...a}
-                name="odometer"
-                inputMode="decimal"
-                value={bench.odometer ?? ""}
-                maxLength={9}
-                onChange={(e) => act({ kind: "odometer", text: e.target.value })}
-              />
-            )}
-          </Field>
+          />
         </div>
       </div>
 

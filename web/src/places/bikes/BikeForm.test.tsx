@@ -75,7 +75,12 @@ it("keeps what was typed over a reload, and forgets it when one leaves", async (
 });
 
 it("shows both versions when somebody else was quicker, and takes theirs or keeps mine", async () => {
-  const theirs: Bike = { ...bike, version: 2, facts: { ...bike.facts, colour: "oyster" } };
+  const theirs: Bike = {
+    ...bike,
+    version: 2,
+    owner: { id: "o9", name: "Jago Tidwell" },
+    facts: { ...bike.facts, colour: "oyster" },
+  };
   const asked = serve({
     "GET /bikes/B-0001-C": () => bike,
     "PUT /bikes/B-0001-C": ({ body }) => {
@@ -96,6 +101,7 @@ it("shows both versions when somebody else was quicker, and takes theirs or keep
   await user.click(screen.getByRole("button", { name: /Save changes/ }));
   const both = within(await screen.findByRole("alert", { name: "Two versions" }));
   expect(both.getByRole("row", { name: "colour pearl oyster" })).toBeVisible();
+  expect(both.getByRole("row", { name: "owner Imelda Harrowgate Jago Tidwell" })).toBeVisible();
   await user.click(both.getByRole("button", { name: /Take what is there now/ }));
   expect(colour).toHaveValue("oyster");
   await user.clear(colour);
@@ -104,6 +110,7 @@ it("shows both versions when somebody else was quicker, and takes theirs or keep
   await waitFor(() => expect(screen.getByLabelText("address")).toHaveTextContent("/bikes/B-0001-C"));
   expect(asked.filter((a) => a.method === "PUT").at(-1)?.body).toMatchObject({
     version: 2,
+    customer_id: "o9",
     facts: { make: "Quernstone", colour: "coral", ring_teeth: [39] },
   });
 });

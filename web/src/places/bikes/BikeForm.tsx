@@ -153,8 +153,8 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
       </h1>
       {versions && (
         <Conflict
-          yours={factsOf(versions.yours)}
-          theirs={factsOf(versions.theirs)}
+          yours={{ ...(versions.yours as { facts: BikeFacts }).facts, owner: owner?.name }}
+          theirs={{ ...(versions.theirs as Bike).facts, owner: (versions.theirs as Bike).owner.name }}
           keepMine={() => {
             const version = (versions.theirs as Bike).version;
             setKept({ ...kept, version });
@@ -258,12 +258,6 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
       </div>
     </form>
   );
-}
-
-/** The facts and owner of either side of a conflict, flat. */
-function factsOf(v: unknown): Record<string, unknown> {
-  const side = v as { facts?: Record<string, unknown> };
-  return side.facts ?? {};
 }
 
 function Section({ title, children }: { title: string; children: React.ReactNode }) {

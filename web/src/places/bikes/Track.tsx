@@ -4,6 +4,7 @@ import { api, ask, type Bike, Problem, type WearTrack } from "../../api/client";
 import { wearTrackOptions } from "../../api/queries";
 import { readWords, WearTrackChart } from "../../draw/WearTrackChart";
 import { shortDay } from "../../ui/format";
+import { OdometerField } from "../../ui/OdometerField";
 import { Dialog, Failure, Field, Waiting } from "../../ui/parts";
 import { deed, faultAt, useDeed } from "../../ui/sending";
 import { kilometres, notKilometres } from "../../ui/typed";
@@ -121,23 +122,13 @@ function NoteOdometer({ bike, last, close }: { bike: Bike; last: number | undefi
           submit(false);
         }}
       >
-        <Field
+        <OdometerField
           label="Odometer"
-          unit="km"
+          value={typed}
+          set={setTyped}
           hint={last === undefined ? undefined : `Last read: ${last} km`}
           fault={wrong ? notKilometres : lower ? send.error?.message : faultAt(send.error, "km")}
-        >
-          {(a) => (
-            <input
-              {...a}
-              name="odometer"
-              inputMode="decimal"
-              value={typed}
-              maxLength={9}
-              onChange={(e) => setTyped(e.target.value)}
-            />
-          )}
-        </Field>
+        />
         {send.isError && !lower && !faultAt(send.error, "km") && <Failure error={send.error} />}
         <div className="flex flex-wrap gap-3">
           <button type="submit" className="deed-main" disabled={send.isPending}>
@@ -194,22 +185,12 @@ function FitChain({ bike, close }: { bike: Bike; close: () => void }) {
             <input {...a} type="date" name="fitted" value={day} max={today} onChange={(e) => setDay(e.target.value)} />
           )}
         </Field>
-        <Field
+        <OdometerField
           label="Odometer then, if known"
-          unit="km"
+          value={typed}
+          set={setTyped}
           fault={wrong ? notKilometres : faultAt(send.error, "odometer_km")}
-        >
-          {(a) => (
-            <input
-              {...a}
-              name="odometer"
-              inputMode="decimal"
-              value={typed}
-              maxLength={9}
-              onChange={(e) => setTyped(e.target.value)}
-            />
-          )}
-        </Field>
+        />
         {send.isError && <Failure error={send.error} />}
         <div className="flex flex-wrap gap-3">
           <button type="submit" className="deed-main" disabled={send.isPending}>

@@ -1,0 +1,27 @@
+import { Field } from "./parts";
+
+type Props = {
+  label: string;
+  value: string;
+  set: (typed: string) => void;
+  hint?: string | undefined;
+  fault?: string | undefined;
+};
+
+/** What an odometer shows, in kilometres. */
+export function OdometerField({ label, value, set, hint, fault }: Props) {
+  return (
+    <Field label={label} unit="km" hint={hint} fault={fault}>
+      {(a) => (
+        <input
+          {...a}
+          name="odometer"
+          inputMode="decimal"
+          value={value}
+          maxLength={9}
+          onChange={(e) => set(e.target.value)}
+        />
+      )}
+    </Field>
+  );
+}
