@@ -16,6 +16,7 @@ import (
 	"earnestpony/internal/httpapi"
 	"earnestpony/internal/live"
 	"earnestpony/internal/localpg"
+	"earnestpony/internal/outside"
 	"earnestpony/internal/shop"
 	"earnestpony/internal/store"
 	"earnestpony/web"
@@ -27,7 +28,8 @@ func serveCommand() *cli.Command {
 		Usage: "serve a shop",
 		Description: "Brings the database's schema up to date, then serves until it is told to stop. Any number of\n" +
 			"processes may serve one database. A new database is set up with pony shop and pony person.",
-		Flags: []cli.Flag{addrFlag, databaseFlag, stateFlag, publicFlag},
+		Flags: []cli.Flag{addrFlag, databaseFlag, stateFlag, publicFlag,
+			&cli.BoolFlag{Name: "simulated-tool", Usage: "offer a stand-in for a data caliper or gauge that types for itself"}},
 		Action: func(ctx context.Context, cmd *cli.Command) error {
 			s, err := openStore(ctx, cmd, "shop")
 			if err != nil {
@@ -39,7 +41,7 @@ func serveCommand() *cli.Command {
 				return fmt.Errorf("cannot serve there, choose another address with --addr: %w", err)
 			}
 			slog.Info("serving", "address", "http://"+ln.Addr().String())
-			return serve(ctx, ln, s, cmd.String("public-url"))
+			return serve(ctx, ln, s, cmd.String("public-url"), cmd.Bool("simulated-tool"))
 		},
 	}
 }
@@ -74,8 +76,8 @@ func openStore(ctx context.Context, cmd *cli.Command, name string) (*store.Store
 // drainTime is how long requests that are under way may take to end when the server is stopped.
 const drainTime = 10 * time.Second
 
-// serve serves a shop on ln until ctx ends.
-func serve(ctx context.Context, ln net.Listener, s *store.Store, public string) error {
+// serve serves a shop on ln until ctx ends; simulated plugs in a simulated measuring tool.
+func serve(ctx context.Context, ln net.Listener, s *store.Store, public string, simulated bool) error {
 	var publicURL *url.URL
 	if public != "" {
 		u, err := url.Parse(public)
@@ -85,6 +87,9 @@ func serve(ctx context.Context, ln net.Listener, s *store.Store, public string) 
 		publicURL = u
 	}
 	service := shop.New(s, time.Now)
+	if simulated {
+		service.PlugIn(outside.NewTool(uint64(time.Now().UnixNano())))
+	}
 	hub := &live.Hub{}
 	background, stop := context.WithCancel(context.WithoutCancel(ctx))
 	var running sync.WaitGroup

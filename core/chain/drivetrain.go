@@ -76,3 +76,42 @@ func parseName[T ~uint8](names []string, s, what string) (T, error) {
 	}
 	return 0, fmt.Errorf("%q is not a %s: one of %v", s, what, names[1:])
 }
+
+// Class groups drivetrains whose chains wear and cost alike. Zero is one sprocket.
+type Class uint8
+
+// The classes (handbook: wear, Limits).
+const (
+	OneSprocket Class = iota // single-speed and hub gear
+	WideChain                // a derailleur of ten sprockets or fewer
+	NarrowChain              // a derailleur of eleven and more: narrow chains, dear sprockets
+	Classes                  // how many there are
+)
+
+// fewestNarrow is the fewest sprockets side by side that need a narrow chain.
+const fewestNarrow = 11
+
+func (c Class) String() string {
+	return [Classes]string{"one-sprocket", "wide-chain", "narrow-chain"}[c]
+}
+
+// Class returns which class the drivetrain is of.
+func (d Drivetrain) Class() Class {
+	switch {
+	case d.Kind != Derailleur:
+		return OneSprocket
+	case d.Sprockets >= fewestNarrow:
+		return NarrowChain
+	}
+	return WideChain
+}
+
+// ParseClass reads the name that [Class.String] writes.
+func ParseClass(s string) (Class, error) {
+	for c := range Classes {
+		if c.String() == s {
+			return c, nil
+		}
+	}
+	return 0, fmt.Errorf("%q is not a class of drivetrain: one-sprocket, wide-chain or narrow-chain", s)
+}

@@ -1,6 +1,11 @@
 package forecast
 
-import "earnestpony/core/chain"
+import (
+	"slices"
+
+	"earnestpony/core/chain"
+	"earnestpony/core/wear"
+)
 
 // Money is an amount in the minor units of the shop's currency; a fraction of one is kept until a
 // price is shown.
@@ -12,43 +17,70 @@ type Prices struct {
 	LabourChain, LabourSprockets, LabourRings Money
 }
 
+// ChainsPerSet is how many chains one set of sprockets lasts when each is replaced at half a percent
+// or sooner, at three quarters, and at one or later; in between it runs in a straight line. A shop may
+// set its own.
+type ChainsPerSet struct {
+	Half, ThreeQuarter, One float64
+}
+
+// HouseChainsPerSet is what a shop that set none goes by: an early change spares the sprockets
+// (handbook: forecast, What replacing early or late costs).
+var HouseChainsPerSet = ChainsPerSet{Half: 4, ThreeQuarter: 2.5, One: 1}
+
+// setsPerRings is how many sets of sprockets a set of rings lasts.
+const setsPerRings = 3
+
+// At returns how many chains one set of sprockets lasts when each is replaced at the limit.
+func (c ChainsPerSet) At(limit chain.Percent) float64 {
+	between := func(from, to float64, begin chain.Percent) float64 { return from + float64(limit-begin)/0.25*(to-from) }
+	switch {
+	case limit <= 0.5:
+		return c.Half
+	case limit <= 0.75:
+		return between(c.Half, c.ThreeQuarter, 0.5)
+	case limit < 1:
+		return between(c.ThreeQuarter, c.One, 0.75)
+	}
+	return c.One
+}
+
 // Strategy is replacing the chain at a limit, with the chain's life at it.
 type Strategy struct {
 	Limit chain.Percent
 	Life  Percentiles[HardKM]
 }
 
-// StrategyCost is what a strategy costs in the long run.
+// StrategyCost is what a strategy costs in the long run, per 1000 hard km.
 type StrategyCost struct {
 	ChainsPerSet float64 // chains that one set of sprockets lasts
-	// Per 1000 hard km: Low for a chain that lasts long (the 90th percentile of its life), High for one
-	// that does not.
+	// Low is for a chain that lasts long (the 90th percentile of its life), High for one that does not.
 	Low, Mid, High Money
+	// What Mid is made of: the chain each time it is worn, the sprockets every few chains, the rings
+	// every few sprockets.
+	Chain, Sprockets, Rings Money
 }
 
-// setsPerRings is how many sets of sprockets a set of rings lasts.
-const setsPerRings = 3
+// Cost returns what the strategy costs.
+func (p Prices) Cost(s Strategy, sets ChainsPerSet) StrategyCost {
+	n := Money(sets.At(s.Limit))
+	once := p.Chain + p.LabourChain
+	sprockets := (p.Sprockets + p.LabourSprockets) / n
+	rings := (p.Rings + p.LabourRings) / (setsPerRings * n)
+	each := once + sprockets + rings
+	per := func(m Money, life HardKM) Money { return m * 1000 / Money(life) }
+	return StrategyCost{ChainsPerSet: float64(n), Low: per(each, s.Life.P90), Mid: per(each, s.Life.P50), High: per(each, s.Life.P10),
+		Chain: per(once, s.Life.P50), Sprockets: per(sprockets, s.Life.P50), Rings: per(rings, s.Life.P50)}
+}
 
-// chainsPerSet returns how many chains one set of sprockets lasts when each is replaced at the limit:
-// an early change spares the sprockets (handbook: forecast, What replacing early or late costs).
-func chainsPerSet(limit chain.Percent) float64 {
-	switch {
-	case limit <= 0.5:
-		return 4
-	case limit <= 0.75:
-		return 4 - float64(limit-0.5)/0.25*1.5
-	case limit < 1:
-		return 2.5 - float64(limit-0.75)/0.25*1.5
-	default:
-		return 1
+// StrategyLimits returns the limits worth comparing on a bike whose chain is held to limit, the
+// earliest first: half a percent, three quarters, the bike's own, and run to the end where that is
+// not refused.
+func StrategyLimits(d chain.Drivetrain, limit chain.Percent) []chain.Percent {
+	limits := []chain.Percent{0.5, 0.75, limit}
+	if wear.RunOut.Allows(d) {
+		limits = append(limits, wear.RunOut.Limits(d).Limit)
 	}
-}
-
-// Cost returns what the strategy costs per 1000 hard km: the chain each time it is worn, the sprockets
-// every few chains, the rings every few sprockets.
-func (p Prices) Cost(s Strategy) StrategyCost {
-	n := Money(chainsPerSet(s.Limit))
-	each := p.Chain + p.LabourChain + (p.Sprockets+p.LabourSprockets)/n + (p.Rings+p.LabourRings)/(setsPerRings*n)
-	per := func(life HardKM) Money { return each * 1000 / Money(life) }
-	return StrategyCost{ChainsPerSet: float64(n), Low: per(s.Life.P90), Mid: per(s.Life.P50), High: per(s.Life.P10)}
+	slices.Sort(limits)
+	return slices.Compact(limits)
 }

@@ -100,6 +100,7 @@ const (
 // Forecast is what is to be expected of a chain.
 type Forecast struct {
 	Left      Percentiles[HardKM] // to the limit, from now; zero when it may be reached already
+	Life      Percentiles[HardKM] // to the limit, from new
 	Past      float64             // chance that it is past its limit already
 	NextCheck HardKM              // from now; zero when it should be looked at now
 	Measured  bool                // false: a guess from how the chain is kept
@@ -161,7 +162,7 @@ func Look(q Question) (Forecast, error) {
 	}
 	life := percentilesOf[HardKM](lives)
 	left := func(x HardKM) HardKM { return max(x-q.Now, 0) }
-	f.Left = Percentiles[HardKM]{left(life.P10), left(life.P50), left(life.P90)}
+	f.Life, f.Left = life, Percentiles[HardKM]{left(life.P10), left(life.P50), left(life.P90)}
 	f.K = percentilesOf[HardKM](g.spread(func(p point) float64 { return float64(knee) / p.growth.Rate }))
 	f.NextCheck = min(max(f.Left.P10, soonestCheck), latestCheck)
 	switch {

@@ -160,12 +160,22 @@ func TestCost(t *testing.T) {
 	life := forecast.Percentiles[forecast.HardKM]{P10: 4200, P50: 6000, P90: 9000}
 	last := 99.0
 	for _, limit := range []chain.Percent{0.3, 0.5, 0.6, 0.75, 0.9, 1, 1.5} {
-		c := p.Cost(forecast.Strategy{Limit: limit, Life: life})
+		c := p.Cost(forecast.Strategy{Limit: limit, Life: life}, forecast.HouseChainsPerSet)
 		assert.True(t, c.Low < c.Mid && c.Mid < c.High, "a chain that lasts long costs less")
+		assert.InDelta(t, float64(c.Mid), float64(c.Chain+c.Sprockets+c.Rings), 1e-9, "the shares are the whole")
 		assert.LessOrEqual(t, c.ChainsPerSet, last, "a later change spares the sprockets less")
 		last = c.ChainsPerSet
 	}
-	assert.InDelta(t, 3.4, p.Cost(forecast.Strategy{Limit: 0.6, Life: life}).ChainsPerSet, 1e-9)
+	at := func(limit chain.Percent, sets forecast.ChainsPerSet) float64 {
+		return p.Cost(forecast.Strategy{Limit: limit, Life: life}, sets).ChainsPerSet
+	}
+	assert.InDelta(t, 3.4, at(0.6, forecast.HouseChainsPerSet), 1e-9)
+	assert.InDelta(t, 2.5, at(0.875, forecast.ChainsPerSet{Half: 5, ThreeQuarter: 3, One: 2}), 1e-9, "a shop's own numbers, half-way between two")
+
+	twelve := chain.Drivetrain{Kind: chain.Derailleur, Sprockets: 12, Motor: chain.NoMotor}
+	assert.Equal(t, []chain.Percent{0.5, 0.75, 1.5}, forecast.StrategyLimits(twelve, 0.5))
+	twelve.Carry = true
+	assert.Equal(t, []chain.Percent{0.5, 0.6, 0.75}, forecast.StrategyLimits(twelve, 0.6), "cargo is never run out, and a limit of its own is compared too")
 }
 
 func ExampleLook() {

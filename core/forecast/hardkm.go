@@ -43,6 +43,12 @@ type Factors struct {
 // HouseFactors are the factors of a shop that set none (handbook: forecast, Hard kilometres).
 var HouseFactors = Factors{Conditions: [conditions]float64{Fair: 1, Dusty: 1.4, Wet: 2, Mud: 2.8, Salt: 2.8}, MidMotor: 1.6}
 
+// The bounds that factors of a shop's own must keep: no kilometre counts for nothing.
+const (
+	LowestFactor  = 0.2
+	HighestFactor = 10
+)
+
 // Mix is how riding is shared between the conditions. The shares add to 1; the zero Mix is not known,
 // and counts as fair.
 type Mix [conditions]float64

@@ -12,6 +12,9 @@ type OdometerReading struct {
 	At          time.Time
 	KM          KM
 	NewComputer bool // this one began again from nothing
+	// PerKM is how many hard km a km of the segment that ends here counts for; 0 is as the bike is
+	// usually ridden.
+	PerKM float64
 }
 
 // HardKMPerDay is a riding rate. Zero is not known, or not ridden.
@@ -25,7 +28,8 @@ type Odometer struct {
 	stated   HardKMPerDay
 }
 
-// NewOdometer counts each segment between two readings by perKM, the factor of how the bike is ridden.
+// NewOdometer counts each segment between two readings by its own factor, or by perKM, that of how the
+// bike is usually ridden.
 // stated is the rate by the owner's own word, for where readings do not say.
 func NewOdometer(readings []OdometerReading, perKM float64, stated HardKMPerDay) Odometer {
 	o := Odometer{readings: slices.Clone(readings), stated: stated}
@@ -37,7 +41,11 @@ func NewOdometer(readings []OdometerReading, perKM float64, stated HardKMPerDay)
 			if r.NewComputer {
 				ridden = r.KM
 			}
-			sum += HardKM(float64(max(ridden, 0)) * perKM)
+			factor := perKM
+			if r.PerKM > 0 {
+				factor = r.PerKM
+			}
+			sum += HardKM(float64(max(ridden, 0)) * factor)
 		}
 		o.hard = append(o.hard, sum)
 	}

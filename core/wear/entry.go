@@ -98,7 +98,7 @@ func ParseEntry(k Kind, n chain.Links, newLength chain.MM, plain Unit, text stri
 	}
 	mark := n.Nominal()
 	if k == CaliperInside {
-		mark = newInside(n)
+		mark = NewInside(n)
 		if newLength != 0 {
 			mark = newLength
 		}

@@ -1,6 +1,7 @@
 package wear
 
 import (
+	"errors"
 	"fmt"
 	"math"
 
@@ -76,8 +77,8 @@ const (
 // between rollers n links apart read n·p less one roller on a new chain.
 const defaultRoller chain.MM = 7.65
 
-// newInside returns what inside jaws read on a new chain with ordinary rollers.
-func newInside(n chain.Links) chain.MM { return n.Nominal() - defaultRoller }
+// NewInside returns what inside jaws read on a new chain with ordinary rollers.
+func NewInside(n chain.Links) chain.MM { return n.Nominal() - defaultRoller }
 
 // lengthError returns the error of a length read with two ends, in percent of n links.
 func lengthError(ends chain.MM, n chain.Links) chain.Percent {
@@ -117,3 +118,34 @@ type Instrument struct {
 
 // CountsRollers reports whether the tool's readings include the play of the rollers.
 func (i Instrument) CountsRollers() bool { return i.Spreads || i.Kind == CaliperInside }
+
+// HighestOffset is the most that a tool may read on a new chain and still be of use, percent either
+// way. Some gauges read a quarter.
+const HighestOffset chain.Percent = 1
+
+// ZeroOffset reads what a tool of kind k said of a new chain over n links, typed as for [ParseEntry],
+// and returns the tool's zero offset. Kinds that compare have none. Its error is a [Fault].
+func ZeroOffset(k Kind, n chain.Links, plain Unit, text string) (chain.Percent, Entry, error) {
+	entry, err := ParseEntry(k, n, 0, plain, text)
+	if err != nil {
+		return 0, entry, err
+	}
+	reading := Length(1, n, entry.Length)
+	if k == GaugePercent {
+		reading = Percent(1, entry.Pct)
+	}
+	m, err := NewMeasurement(Instrument{Kind: k}, []Reading{reading}, nil)
+	if err != nil {
+		var many Faults
+		if errors.As(err, &many) {
+			err = many[0]
+		}
+		return 0, entry, err
+	}
+	offset := m.values[0]
+	if offset > HighestOffset+tie || offset < -HighestOffset-tie {
+		return 0, entry, Fault{Reading: -1, Field: "text", Code: "not-a-new-chain",
+			Message: fmt.Sprintf("%.2f %% on a new chain: a tool that far off is of no use. Is the chain new, and are the links counted right?", float64(offset))}
+	}
+	return offset, entry, nil
+}

@@ -44,18 +44,18 @@ func (s School) Allows(d chain.Drivetrain) bool {
 	return s != RunOut || !(d.Carry || d.Motor == chain.MidMotor)
 }
 
-// Source says whose limits they are. A maker's limit wins over the bike's own, and that over a
-// school's.
+// Source says whose limits they are, the weakest first.
 type Source uint8
 
 // The sources of limits.
 const (
 	FromSchool Source = iota
+	FromShop          // the shop has lines of its own for drivetrains of this class
 	FromBike          // the shop set them for this bike, with a reason
 	FromMaker         // the chain's maker states them
 )
 
-var sourceNames = [...]string{FromSchool: "school", FromBike: "bike", FromMaker: "maker"}
+var sourceNames = [...]string{FromSchool: "school", FromShop: "shop", FromBike: "bike", FromMaker: "maker"}
 
 func (s Source) String() string { return sourceNames[s] }
 
@@ -86,30 +86,73 @@ const (
 // Limits returns what the school holds a drivetrain's chain to.
 func (s School) Limits(d chain.Drivetrain) Limits {
 	l := Limits{School: s}
-	geared := d.Kind == chain.Derailleur
-	narrow := geared && d.Sprockets >= 11 // narrow chains, dear sprockets
+	class := d.Class()
 	switch s {
 	case Half:
 		l.Limit, l.Together = 0.5, 0.75
-		if !geared {
+		if class == chain.OneSprocket {
 			l.Together = 1.0
 		}
 	case ThreeQuarter:
 		l.Limit, l.Together = 0.75, 1.0
-		if !geared {
+		if class == chain.OneSprocket {
 			l.Limit, l.Together = 1.0, 1.25
 		}
 	case RunOut:
 		l.Limit, l.Together = 1.5, 1.5
 	default: // Protect
-		switch {
-		case narrow:
+		switch class {
+		case chain.NarrowChain:
 			l.Limit, l.Together = 0.5, 0.75
-		case geared:
+		case chain.WideChain:
 			l.Limit, l.Together = 0.75, 1.0
 		default:
 			l.Limit, l.Together = 0.75, 1.25
 		}
 	}
 	return l
+}
+
+// MostAllowed returns the highest limit that a shop may set for a drivetrain: where running a chain
+// out is refused, no further than the latest of the other schools.
+func MostAllowed(d chain.Drivetrain) chain.Percent {
+	if RunOut.Allows(d) {
+		return HighestLimit
+	}
+	return ThreeQuarter.Limits(d).Limit
+}
+
+// House is a shop's rule of when a chain is worn: a school, and lines of its own for some classes of
+// drivetrains in place of the school's. The zero House goes by [DefaultSchool].
+type House struct {
+	School School
+	Own    map[chain.Class]Limits // their Source and School do not count
+}
+
+// Override is what one bike has in place of the house rule. The zero Override is nothing.
+type Override struct {
+	School School // in place of the shop's
+	Limits Limits // the bike's own or its maker's, by its Source; FromSchool: none
+}
+
+// Limits returns what a bike's chain is held to, and by which school. The maker's limits win over the
+// bike's own, those over the bike's school, that over the shop's lines for the class, those over the
+// shop's school. Where running a chain out is refused a school that does so gives way to
+// [DefaultSchool], and the shop's lines to its school where they are later than any other school's.
+func (h House) Limits(d chain.Drivetrain, o Override) (Limits, School) {
+	school := h.School
+	if o.School != SchoolUnknown {
+		school = o.School
+	}
+	if school == SchoolUnknown || !school.Allows(d) {
+		school = DefaultSchool
+	}
+	own, has := h.Own[d.Class()]
+	switch {
+	case o.Limits.Source == FromMaker || o.Limits.Source == FromBike:
+		return o.Limits, school
+	case o.School == SchoolUnknown && has && own.Limit <= MostAllowed(d):
+		return Limits{Limit: own.Limit, Together: own.Together, Source: FromShop}, school
+	}
+	return school.Limits(d), school
 }

@@ -36,6 +36,73 @@ func TestLimitsOfTheSchools(t *testing.T) {
 	}
 }
 
+// Who has the last word on a bike's limits: its maker, then the bike's own, then its school, then the
+// shop's lines for the class, then the shop's school.
+func TestWhoseLimits(t *testing.T) {
+	shop := wear.House{School: wear.ThreeQuarter, Own: map[chain.Class]wear.Limits{chain.NarrowChain: {Limit: 0.6, Together: 0.8}}}
+	maker := wear.Limits{Limit: 0.4, Together: 0.7, Source: wear.FromMaker}
+	own := wear.Limits{Limit: 0.3, Together: 0.3, Source: wear.FromBike}
+	cargo := twelve
+	cargo.Carry = true
+	for _, c := range []struct {
+		what   string
+		house  wear.House
+		d      chain.Drivetrain
+		o      wear.Override
+		limit  chain.Percent
+		source wear.Source
+		school wear.School
+	}{
+		{"nothing chosen", wear.House{}, twelve, wear.Override{}, 0.5, wear.FromSchool, wear.Protect},
+		{"the shop's lines", shop, twelve, wear.Override{}, 0.6, wear.FromShop, wear.ThreeQuarter},
+		{"no lines for this class", shop, ten, wear.Override{}, 0.75, wear.FromSchool, wear.ThreeQuarter},
+		{"the bike's school", shop, twelve, wear.Override{School: wear.Half}, 0.5, wear.FromSchool, wear.Half},
+		{"the bike's own", shop, twelve, wear.Override{School: wear.Half, Limits: own}, 0.3, wear.FromBike, wear.Half},
+		{"the maker's", shop, twelve, wear.Override{School: wear.RunOut, Limits: maker}, 0.4, wear.FromMaker, wear.RunOut},
+		{"run out, where it may be", wear.House{School: wear.RunOut}, twelve, wear.Override{}, 1.5, wear.FromSchool, wear.RunOut},
+		{"run out, with cargo", wear.House{School: wear.RunOut}, cargo, wear.Override{}, 0.5, wear.FromSchool, wear.Protect},
+		{"run out by a bike's own school, with cargo", shop, cargo, wear.Override{School: wear.RunOut}, 0.5, wear.FromSchool, wear.Protect},
+		{"lines later than any school's, with cargo", wear.House{School: wear.Half, Own: map[chain.Class]wear.Limits{chain.NarrowChain: {Limit: 1.2, Together: 1.2}}},
+			cargo, wear.Override{}, 0.5, wear.FromSchool, wear.Half},
+	} {
+		l, school := c.house.Limits(c.d, c.o)
+		assert.Equal(t, c.limit, l.Limit, c.what)
+		assert.Equal(t, c.source, l.Source, c.what)
+		assert.Equal(t, c.school, school, c.what)
+	}
+}
+
+// What a tool reads on a new chain is its zero offset; what cannot be one is refused with the reason.
+func TestZeroOffset(t *testing.T) {
+	for _, c := range []struct {
+		kind wear.Kind
+		n    chain.Links
+		text string
+		want float64 // percent
+		code string
+	}{
+		{wear.GaugePercent, 0, "0,12", 0.12, ""},
+		{wear.Ruler, 24, "304.8", 0, ""},
+		{wear.Ruler, 24, "+0.3mm", 0.0984, ""},
+		{wear.CaliperInside, 10, "119.35", 0, ""},
+		{wear.WholeChain, 111, "1410.4", 0.0497, ""},
+		{wear.GaugePercent, 0, "1.4", 0, "not-a-new-chain"},
+		{wear.GaugePercent, 0, "12", 0, "decimal-point"},
+		{wear.Ruler, 24, "12", 0, "inches-for-mm"},
+		{wear.Ruler, 24, "new", 0, "not-a-reading"},
+	} {
+		got, _, err := wear.ZeroOffset(c.kind, c.n, wear.Millimetres, c.text)
+		if c.code == "" {
+			require.NoError(t, err, c.text)
+			assert.InDelta(t, c.want, float64(got), 1e-4, "%v %q", c.kind, c.text)
+			continue
+		}
+		var fault wear.Fault
+		require.ErrorAs(t, err, &fault, c.text)
+		assert.Equal(t, c.code, fault.Code, "%v %q", c.kind, c.text)
+	}
+}
+
 // The error of each tool, as the handbook states it.
 func TestErrorsOfTheTools(t *testing.T) {
 	sigma := func(kind wear.Kind, r wear.Reading) float64 {

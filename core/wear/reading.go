@@ -243,7 +243,7 @@ func (m *Measurement) value(i int, r Reading) (chain.Percent, Fault, bool) {
 	}
 	nominal := r.links.Nominal()
 	if m.tool.Kind == CaliperInside {
-		nominal = newInside(r.links)
+		nominal = NewInside(r.links)
 		if first := m.readings[0]; (r.newLen != 0) != (first.newLen != 0) {
 			return fault("new_length_mm", "new-reading-missing", "the new-chain reading belongs to every place or to none")
 		}

@@ -189,7 +189,7 @@ func Cost(input []byte) (*CostAnswer, error) {
 	}
 	a := &CostAnswer{}
 	for _, s := range strategies {
-		c := prices.Cost(s)
+		c := prices.Cost(s, forecast.HouseChainsPerSet)
 		a.Strategies = append(a.Strategies, StrategyCost{float64(s.Limit), c.ChainsPerSet, CostRange{float64(c.Low), float64(c.Mid), float64(c.High)}})
 	}
 	return a, nil

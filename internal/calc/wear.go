@@ -154,7 +154,7 @@ func readLimits(in *object) (l wear.Limits, given bool) {
 	l.Limit = chain.Percent(o.numberNeeded("limit_pct", lo, hi))
 	l.Together = chain.Percent(o.numberNeeded("together_pct", lo, hi))
 	l.Source = named(o, "source", true, wear.ParseSource)
-	if o.has("source") && l.Source == wear.FromSchool {
+	if o.has("source") && (l.Source == wear.FromSchool || l.Source == wear.FromShop) {
 		o.faults.add(o.at("source"), "unknown-value", "limits given here are the bike's or its maker's")
 	}
 	if l.Together < l.Limit {

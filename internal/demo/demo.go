@@ -40,6 +40,12 @@ func People() []Person {
 	}
 }
 
+// oldCaliper was dropped on the floor one day and retired; newCaliper came in its place.
+const (
+	oldCaliper = "Caliper 1"
+	newCaliper = "Caliper 2"
+)
+
 // history is how long the shop has kept its records.
 const history = 18 * 30 * 24 * time.Hour
 
@@ -85,14 +91,12 @@ type loader struct {
 }
 
 func (l *loader) setUp() error {
-	checked := l.end.AddDate(0, 0, -40)
-	longAgo := l.end.AddDate(0, 0, -230)
 	err := l.shop.SetUp(l.ctx, ShopName, []shop.Tool{
-		{Name: "Steel rule 300", Kind: wear.Ruler, CheckedOn: &checked},
-		{Name: "Caliper 2", Kind: wear.CaliperInside, CheckedOn: &checked},
-		{Name: "Dial gauge", Kind: wear.GaugePercent, Offset: 0.05, CheckedOn: &longAgo, Spreads: true},
-		{Name: "Drop-in pair", Kind: wear.GaugeDropin, CheckedOn: &checked, Spreads: true, Marks: []float64{0.5, 0.75}},
-		{Name: "Whole chain", Kind: wear.WholeChain, CheckedOn: &checked},
+		{Name: "Steel rule 300", Kind: wear.Ruler},
+		{Name: oldCaliper, Kind: wear.CaliperInside, Spreads: true},
+		{Name: "Dial gauge", Kind: wear.GaugePercent, Spreads: true},
+		{Name: "Drop-in pair", Kind: wear.GaugeDropin, Spreads: true, Marks: []float64{0.5, 0.75}},
+		{Name: "Whole chain", Kind: wear.WholeChain},
 		{Name: "Pull-off look", Kind: wear.PullOff},
 	})
 	if err != nil {
@@ -106,7 +110,15 @@ func (l *loader) setUp() error {
 		device := [...]string{"stand 1 tablet", "stand 2 tablet", "stand 3 tablet", "counter", "wash bay phone"}[i]
 		l.people = append(l.people, shop.Actor{Person: person, Device: device})
 	}
-	tools, err := l.shop.Instruments(l.ctx)
+	if err := l.learnTools(); err != nil {
+		return err
+	}
+	l.planTools()
+	return l.setRules()
+}
+
+func (l *loader) learnTools() error {
+	tools, err := l.shop.Instruments(l.ctx, false)
 	for _, t := range tools {
 		l.tools[t.Name] = t
 	}

@@ -198,7 +198,10 @@ func (h *life) slip() error {
 
 // read reads the chain at three places with a tool, each with the tool's own error.
 func (h *life) read(name string, who shop.Actor, findings []string, note string) (shop.Measurement, error) {
-	tool := h.tools[name]
+	tool, there := h.tools[name]
+	if !there { // the caliper of that time
+		tool = h.tools[oldCaliper]
+	}
 	n := shop.NewMeasurement{InstrumentID: tool.ID, Findings: findings, Note: note}
 	if h.random.IntN(5) > 0 { // not everybody looks at it each time
 		n.OdometerKM = h.odometer()

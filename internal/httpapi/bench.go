@@ -10,11 +10,6 @@ import (
 	"earnestpony/internal/httpapi/apigen"
 )
 
-func (a *api) ListInstruments(ctx context.Context, _ apigen.ListInstrumentsRequestObject) (apigen.ListInstrumentsResponseObject, error) {
-	tools, err := a.Shop.Instruments(ctx)
-	return apigen.ListInstruments200JSONResponse(tools), err
-}
-
 func (a *api) ReadBench(ctx context.Context, req apigen.ReadBenchRequestObject) (apigen.ReadBenchResponseObject, error) {
 	answer, err := a.Shop.ReadBench(ctx, *req.Body)
 	return apigen.ReadBench200JSONResponse(answer), err
@@ -23,6 +18,11 @@ func (a *api) ReadBench(ctx context.Context, req apigen.ReadBenchRequestObject) 
 func (a *api) RecordMeasurement(ctx context.Context, req apigen.RecordMeasurementRequestObject) (apigen.RecordMeasurementResponseObject, error) {
 	m, err := a.Shop.RecordMeasurement(ctx, actor(ctx), deed(req.Params.IdempotencyKey), req.Tag, *req.Body)
 	return apigen.RecordMeasurement201JSONResponse(m), err
+}
+
+func (a *api) SimulateReading(_ context.Context, req apigen.SimulateReadingRequestObject) (apigen.SimulateReadingResponseObject, error) {
+	text, err := a.Shop.SimulateReading(*req.Body)
+	return apigen.SimulateReading200JSONResponse{Text: text}, err
 }
 
 func (a *api) CalcWear(_ context.Context, req apigen.CalcWearRequestObject) (apigen.CalcWearResponseObject, error) {

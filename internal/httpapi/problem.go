@@ -23,6 +23,7 @@ var statusOf = map[shop.Kind]int{
 	shop.Conflict:    http.StatusConflict,
 	shop.NotSignedIn: http.StatusUnauthorized,
 	shop.TooSoon:     http.StatusTooManyRequests,
+	shop.Forbidden:   http.StatusForbidden,
 }
 
 // fail answers with what is wrong: problems and refusals as they are worded, everything else as a

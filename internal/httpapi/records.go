@@ -94,6 +94,11 @@ func (a *api) GetWearTrack(ctx context.Context, req apigen.GetWearTrackRequestOb
 	return apigen.GetWearTrack200JSONResponse(track), err
 }
 
+func (a *api) GetCosts(ctx context.Context, req apigen.GetCostsRequestObject) (apigen.GetCostsResponseObject, error) {
+	costs, err := a.Shop.Costs(ctx, req.Tag)
+	return apigen.GetCosts200JSONResponse(costs), err
+}
+
 func (a *api) NoteOdometer(ctx context.Context, req apigen.NoteOdometerRequestObject) (apigen.NoteOdometerResponseObject, error) {
 	entry, err := a.Shop.NoteOdometer(ctx, actor(ctx), deed(req.Params.IdempotencyKey), req.Tag, *req.Body)
 	return apigen.NoteOdometer201JSONResponse(entry), err

@@ -16,50 +16,6 @@ import (
 	"earnestpony/internal/store"
 )
 
-// Instrument is a measuring tool of the shop.
-type Instrument struct {
-	ID            uuid.UUID `json:"id"`
-	Name          string    `json:"name"`
-	Kind          string    `json:"kind"`
-	ZeroOffsetPct float64   `json:"zero_offset_pct"`
-	ZeroCheckedOn string    `json:"zero_checked_on,omitempty"` // a day; empty before the first check
-	ZeroCheckDue  bool      `json:"zero_check_due"`
-	Spreads       bool      `json:"spreads"`
-	Compares      bool      `json:"compares"`
-	DefaultLinks  int       `json:"default_links,omitempty"`
-	NeedsCount    bool      `json:"needs_count"`
-	MarksPct      []float64 `json:"marks_pct,omitempty"`
-}
-
-// Instruments returns the tools in use, in the order of the bench.
-func (s *Service) Instruments(ctx context.Context) ([]Instrument, error) {
-	rows, err := s.store.Read().Instruments(ctx)
-	if err != nil {
-		return nil, err
-	}
-	tools := make([]Instrument, 0, len(rows))
-	for _, row := range rows {
-		kind := kindOf(row)
-		tool := Instrument{ID: row.ID, Name: row.Name, Kind: row.Kind, ZeroOffsetPct: row.ZeroOffsetPct, Spreads: row.Spreads,
-			Compares: kind.Compares(), DefaultLinks: int(kind.DefaultLinks()), NeedsCount: kind == wear.WholeChain, MarksPct: row.Marks}
-		if row.ZeroCheckedOn != nil {
-			tool.ZeroCheckedOn = row.ZeroCheckedOn.Format(time.DateOnly)
-		}
-		// The look has no zero to check.
-		tool.ZeroCheckDue = kind != wear.PullOff && (row.ZeroCheckedOn == nil || s.now().Sub(*row.ZeroCheckedOn) > wear.ZeroCheckDays*24*time.Hour)
-		tools = append(tools, tool)
-	}
-	return tools, nil
-}
-
-func kindOf(row store.Instrument) wear.Kind {
-	k, err := wear.ParseKind(row.Kind)
-	if err != nil {
-		panic("instrument in the database: " + err.Error()) // a constraint forbids it
-	}
-	return k
-}
-
 // Drivetrain is what a verdict needs to know of the bike; what is not known is empty or nil.
 type Drivetrain struct {
 	Kind      string `json:"kind,omitempty"`
@@ -146,6 +102,19 @@ type BenchAnswer struct {
 	// many would do.
 	Settle       []SettlingTool `json:"settle,omitempty"`
 	SettlePlaces int            `json:"settle_places,omitempty"`
+	// Bias says that this chain was read by a tool of the other sort: one of the two spreads the rollers
+	// and reads high, and the other is to be trusted.
+	Bias *Bias `json:"bias,omitempty"`
+}
+
+// Bias is the last reading of a chain by a tool of the other sort than the one in hand.
+type Bias struct {
+	Spreads       bool      `json:"spreads"` // the tool in hand does; otherwise the other did
+	Instrument    string    `json:"instrument"`
+	TakenAt       time.Time `json:"taken_at"`
+	ElongationPct *float64  `json:"elongation_pct,omitempty"`
+	LowPct        *float64  `json:"low_pct,omitempty"`
+	HighPct       *float64  `json:"high_pct,omitempty"`
 }
 
 // SettlingTool is a tool of the shop that would tell more where a verdict is unsure.
@@ -168,28 +137,19 @@ func (s *Service) ReadBench(ctx context.Context, q BenchQuestion) (BenchAnswer, 
 // bench is a question with everything that its answer hangs on.
 type bench struct {
 	BenchQuestion
+	house  house
 	tool   store.Instrument
 	tools  []store.Instrument // all that are in use
-	places int                // that the house reads
 	bike   *store.Bike        // nil for a walk-in
-	school wear.School
-	unit   wear.Unit
+	before []store.EntryView  // measurements and chains fitted of the bike that stand, as they happened
 }
 
-func (s *Service) bench(ctx context.Context, tx store.Tx, q BenchQuestion) (bench, error) {
-	b := bench{BenchQuestion: q}
-	settings, err := tx.Shop(ctx)
-	if err != nil {
+func (s *Service) bench(ctx context.Context, tx store.Tx, q BenchQuestion) (b bench, err error) {
+	b.BenchQuestion = q
+	if b.house, err = loadHouse(ctx, tx); err != nil {
 		return b, err
 	}
-	if b.school, err = wear.ParseSchool(settings.WearSchool); err != nil {
-		return b, err
-	}
-	if b.unit, err = wear.ParseUnit(settings.LengthUnit); err != nil {
-		return b, err
-	}
-	b.places = settings.WearPlaces
-	if b.tools, err = tx.Instruments(ctx); err != nil {
+	if b.tools, err = tx.Instruments(ctx, false); err != nil {
 		return b, err
 	}
 	inUse := slices.IndexFunc(b.tools, func(i store.Instrument) bool { return i.ID == q.InstrumentID })
@@ -203,70 +163,11 @@ func (s *Service) bench(ctx context.Context, tx store.Tx, q BenchQuestion) (benc
 			return b, err
 		}
 		b.bike = &bike
+		if b.before, err = tx.StandingFacts(ctx, bike.ID, kindMeasurement, kindChainFitted); err != nil {
+			return b, err
+		}
 	}
 	return b, nil
-}
-
-// drivetrain joins what is on record with what was typed; the record wins where it knows.
-func (b bench) drivetrain() Drivetrain {
-	var d Drivetrain
-	if b.Drivetrain != nil {
-		d = *b.Drivetrain
-	}
-	if b.bike != nil {
-		f := b.bike.BikeFacts
-		if f.DrivetrainKind != "" {
-			d.Kind = f.DrivetrainKind
-		}
-		if f.SprocketCount != nil {
-			d.Sprockets = f.SprocketCount
-		}
-		if f.Motor != "" {
-			d.Motor = f.Motor
-		}
-		if f.Kind != "" {
-			d.Carry = f.Kind == "cargo" || f.Kind == "child-carrying"
-		}
-	}
-	if d.Kind == chain.SingleSpeed.String() || d.Kind == chain.HubGear.String() {
-		one := 1
-		d.Sprockets = &one
-	}
-	return d
-}
-
-// rules returns the drivetrain as the core knows it, the school that judges it and its limits;
-// missing names what is not known for that.
-func (b bench) rules(d Drivetrain) (dt chain.Drivetrain, school wear.School, l wear.Limits, missing []string) {
-	dt.Carry = d.Carry
-	var err error
-	if dt.Kind, err = chain.ParseDrivetrainKind(d.Kind); err != nil {
-		missing = append(missing, "kind")
-	}
-	if d.Sprockets == nil {
-		missing = append(missing, "sprockets")
-	} else {
-		dt.Sprockets = *d.Sprockets
-	}
-	school = b.school
-	if dt.Motor, err = chain.ParseMotor(d.Motor); err != nil {
-		dt.Motor = chain.NoMotor
-		if school == wear.RunOut { // only there does a verdict turn on the motor
-			missing = append(missing, "motor")
-		}
-	}
-	if !school.Allows(dt) {
-		school = wear.DefaultSchool
-	}
-	l = school.Limits(dt)
-	if b.bike != nil && b.bike.LimitPct != nil {
-		source, err := wear.ParseSource(b.bike.LimitSource)
-		if err != nil {
-			panic("limit source in the database: " + err.Error()) // a constraint forbids it
-		}
-		l = wear.Limits{Limit: chain.Percent(*b.bike.LimitPct), Together: chain.Percent(*b.bike.TogetherPct), Source: source}
-	}
-	return dt, school, l, missing
 }
 
 // maxLinks is more than any chain has, and keeps a slip from being taken for one.
@@ -276,10 +177,10 @@ const maxLinks = 300
 // can be seen, but then nothing can be recorded.
 func (b bench) read() BenchAnswer {
 	kind := kindOf(b.tool)
-	d := b.drivetrain()
-	dt, school, limits, missing := b.rules(d)
-	a := BenchAnswer{Drivetrain: d, Missing: append([]string{}, missing...), Entries: []EntryAnswer{}}
-	known := len(missing) == 0
+	d := drivetrainOf(b.bike, b.Drivetrain)
+	r := b.house.rule(b.bike, d)
+	a := BenchAnswer{Drivetrain: d, Missing: append([]string{}, r.missing...), Entries: []EntryAnswer{}}
+	known := len(r.missing) == 0
 
 	links := kind.DefaultLinks()
 	if b.Links != nil && (links > 0 || kind == wear.WholeChain) {
@@ -302,13 +203,10 @@ func (b bench) read() BenchAnswer {
 
 	readings, at := b.readings(&a, kind, links, newLength)
 	tool := wear.Instrument{Kind: kind, ZeroOffset: chain.Percent(b.tool.ZeroOffsetPct), Spreads: b.tool.Spreads}
-	findings := make([]wear.Finding, len(b.Findings))
-	for i, f := range b.Findings {
-		findings[i] = wear.Finding(f)
-	}
-	m, ok := b.measure(&a, tool, readings, at, findings)
+	a.Bias = b.bias(tool)
+	m, ok := b.measure(&a, tool, readings, at, findingsOf(b.Findings))
 	if known {
-		strip := newStrip(wear.EmptyStrip(limits))
+		strip := newStrip(wear.EmptyStrip(r.limits))
 		a.Strip = &strip
 	}
 	if !ok {
@@ -325,8 +223,8 @@ func (b bench) read() BenchAnswer {
 	if !known {
 		return a
 	}
-	a.Wear = calc.NewWearAnswer(m, dt, school, limits)
-	strip := newStrip(wear.StripOf(m, limits))
+	a.Wear = calc.NewWearAnswer(m, r.drivetrain, r.school, r.limits)
+	strip := newStrip(wear.StripOf(m, r.limits))
 	a.Strip = &strip
 	if est, ok := m.Estimate(); ok {
 		if a.ChainLinks = b.chainLinks(kind, links); a.ChainLinks > 0 {
@@ -335,13 +233,36 @@ func (b bench) read() BenchAnswer {
 		}
 	}
 	if a.Wear.Verdict == wear.Unsure.String() {
-		b.settle(&a, kind, m, limits)
+		b.settle(&a, kind, m, r.limits)
 	}
 	a.Recordable = true
 	for _, e := range a.Entries {
 		a.Recordable = a.Recordable && e.Fault == nil
 	}
 	return a
+}
+
+// bias finds the last reading of the chain now on by a tool of the other sort than the one in hand. It
+// changes no number. A look touches no roller and reads nothing.
+func (b bench) bias(tool wear.Instrument) *Bias {
+	if tool.Kind == wear.PullOff {
+		return nil
+	}
+	for _, e := range slices.Backward(b.before) {
+		if e.Kind == kindChainFitted {
+			return nil
+		}
+		m, err := newMeasurement(e)
+		if err != nil || m.Instrument.Kind == wear.PullOff.String() || m.Instrument.counts() == tool.CountsRollers() {
+			continue
+		}
+		out := &Bias{Spreads: tool.CountsRollers(), Instrument: m.Instrument.Name, TakenAt: m.TakenAt, ElongationPct: m.Wear.ElongationPct}
+		if v := m.Wear.Interval; v != nil {
+			out.LowPct, out.HighPct = &v.LowPct, v.HighPct
+		}
+		return out
+	}
+	return nil
 }
 
 // settle names what would tell more, were the chain as worn as it now seems.
@@ -354,7 +275,7 @@ func (b bench) settle(a *BenchAnswer, kind wear.Kind, m wear.Measurement, l wear
 		e = v.Middle()
 	}
 	for _, tool := range b.tools {
-		sigma, measures := wear.SigmaOf(kindOf(tool), b.places)
+		sigma, measures := wear.SigmaOf(kindOf(tool), b.house.places)
 		settles := measures && wear.Settles(e, sigma, l)
 		if tool.ID != b.tool.ID && (settles || (measures && sigma < inHand)) {
 			a.Settle = append(a.Settle, SettlingTool{tool.ID, tool.Name, float64(sigma), settles})
@@ -376,7 +297,7 @@ func (b bench) newLength(kind wear.Kind, links chain.Links) (chain.MM, *Field) {
 	if kind != wear.CaliperInside || tidy(b.NewLength) == "" {
 		return 0, nil
 	}
-	entry, err := wear.ParseEntry(kind, links, 0, b.unit, b.NewLength)
+	entry, err := wear.ParseEntry(kind, links, 0, b.house.unit, b.NewLength)
 	if err == nil {
 		// Held against itself a new chain reads zero; what is wrong with it is wrong with the number.
 		_, err = wear.NewMeasurement(wear.Instrument{Kind: kind}, []wear.Reading{wear.Inside(1, links, entry.Length, entry.Length)}, nil)
@@ -398,7 +319,7 @@ func (b bench) readings(a *BenchAnswer, kind wear.Kind, links chain.Links, newLe
 			a.Entries = append(a.Entries, answer)
 			continue
 		}
-		reading, understood, err := readEntry(kind, links, newLength, b.unit, e)
+		reading, understood, err := readEntry(kind, links, newLength, b.house.unit, e)
 		if err != nil {
 			f := faultOf(err)
 			answer.Fault = &f

@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"math"
 	"slices"
 	"strings"
 	"time"
@@ -76,22 +75,31 @@ type Bike struct {
 
 func tagOf(b store.Bike) string { return tag.Number(b.TagNumber).String() }
 
-func newBikeRow(b store.Bike) BikeRow {
+func (h house) newBikeRow(b store.Bike) (BikeRow, error) {
 	row := BikeRow{Tag: tagOf(b), Owner: Owner{b.CustomerID, b.OwnerName}, Make: b.Make, Model: b.Model, Colour: b.Colour, Kind: b.Kind,
 		SprocketCount: b.SprocketCount, Archived: b.ArchivedAt != nil}
-	if l := b.Last; l.Verdict != nil {
-		row.Chain = &ChainState{Verdict: *l.Verdict, State: stateOf(*l.Verdict), TakenAt: *l.TakenAt, ElongationPct: l.ElongationPct,
-			SigmaPct: l.SigmaPct, LowPct: l.LowPct, HighPct: l.HighPct, LimitPct: *l.LimitPct}
+	m, err := h.last(b)
+	if m == nil || err != nil {
+		return row, err
 	}
-	return row
+	row.Chain = &ChainState{Verdict: m.Wear.Verdict, State: m.State, TakenAt: m.TakenAt, ElongationPct: m.Wear.ElongationPct,
+		SigmaPct: m.Wear.SigmaPct, LimitPct: m.Wear.LimitPct}
+	if v := m.Wear.Interval; v != nil {
+		row.Chain.LowPct, row.Chain.HighPct = &v.LowPct, v.HighPct
+	}
+	return row, nil
 }
 
-func newBikeRows(bikes []store.Bike) []BikeRow {
+func (h house) newBikeRows(bikes []store.Bike) ([]BikeRow, error) {
 	rows := make([]BikeRow, 0, len(bikes))
 	for _, b := range bikes {
-		rows = append(rows, newBikeRow(b))
+		row, err := h.newBikeRow(b)
+		if err != nil {
+			return nil, err
+		}
+		rows = append(rows, row)
 	}
-	return rows
+	return rows, nil
 }
 
 // stateOf is the sign that a verdict kept in the database shows.
@@ -136,13 +144,21 @@ func (s *Service) FindBikes(ctx context.Context, q string, archived bool, after 
 			return BikePage{}, err
 		}
 	}
-	rows, total, err := s.store.Read().FindBikes(ctx, searchWords(q), archived, int(from), limit+1)
+	tx := s.store.Read()
+	h, err := loadHouse(ctx, tx)
+	if err != nil {
+		return BikePage{}, err
+	}
+	rows, total, err := tx.FindBikes(ctx, searchWords(q), archived, int(from), limit+1)
+	if err != nil {
+		return BikePage{}, err
+	}
 	page := BikePage{Total: total}
 	if len(rows) > limit {
 		rows = rows[:limit]
 		page.Next = tagOf(rows[limit-1])
 	}
-	page.Bikes = newBikeRows(rows)
+	page.Bikes, err = h.newBikeRows(rows)
 	return page, err
 }
 
@@ -164,8 +180,14 @@ func newBike(ctx context.Context, tx store.Tx, row store.Bike) (Bike, error) {
 		if err != nil {
 			return b, err
 		}
-		b.Last, err = newMeasurement(e)
+		if b.Last, err = newMeasurement(e); err != nil {
+			return b, err
+		}
+		h, err := loadHouse(ctx, tx)
 		if err != nil {
+			return b, err
+		}
+		if err := h.judge(row, b.Last); err != nil {
 			return b, err
 		}
 	}
@@ -198,14 +220,23 @@ func checkBike(f *BikeFacts) error {
 	if f.ChainLinks != nil && *f.ChainLinks%2 == 1 && f.DrivetrainKind == chain.Derailleur.String() {
 		fault("chain_links", "odd-count", "A derailleur chain has an even number of links. Count inner and outer links alike.")
 	}
-	if m := f.Mix; m != nil {
-		if sum := m.Fair + m.Dusty + m.Wet + m.Mud + m.Salt; math.Abs(sum-1) > 0.005 {
-			fault("mix", "not-whole", "The shares add up to %.0f %%: they must add up to 100 %%.", 100*sum)
+	if f.Mix != nil {
+		if message := mixFault(*f.Mix); message != "" {
+			fault("mix", "not-whole", "%s", message)
 		}
 	}
+	checkLimits(f, fault)
+	if len(fields) > 0 {
+		return invalid(fields...)
+	}
+	return nil
+}
+
+// checkLimits holds what a bike has in place of the house rule against what may be.
+func checkLimits(f *BikeFacts, fault func(path, code, format string, args ...any)) {
 	switch {
 	case f.LimitPct == nil && f.TogetherPct == nil:
-		f.LimitSource, f.LimitReason = "", ""
+		f.LimitSource = ""
 	case f.LimitPct == nil:
 		fault("limit_pct", "missing", "A limit of its own needs both lines: at which wear the chain is replaced, and at which the sprockets go with it.")
 	case f.TogetherPct == nil:
@@ -214,13 +245,27 @@ func checkBike(f *BikeFacts) error {
 		fault("together_pct", "out-of-range", "The sprockets cannot be expected to go before the chain.")
 	case f.LimitSource == "":
 		fault("limit_source", "missing", "Say whose limit it is: the maker's, or the shop's for this bike.")
-	case f.LimitSource == wear.FromBike.String() && f.LimitReason == "":
-		fault("limit_reason", "missing", "Say why this bike has a limit of its own.")
 	}
-	if len(fields) > 0 {
-		return invalid(fields...)
+	own := f.LimitSource == wear.FromBike.String() || f.WearSchool != ""
+	switch {
+	case own && f.LimitReason == "":
+		fault("limit_reason", "missing", "Say why this bike has a rule of its own.")
+	case !own && f.LimitSource == "":
+		f.LimitReason = ""
 	}
-	return nil
+	// A chain that breaks under such a load throws the rider.
+	strained := chain.Drivetrain{Carry: carries(f.Kind)}
+	strained.Kind, _ = chain.ParseDrivetrainKind(f.DrivetrainKind) // unknown until somebody says
+	strained.Motor, _ = chain.ParseMotor(f.Motor)
+	if f.SprocketCount != nil {
+		strained.Sprockets = *f.SprocketCount
+	}
+	if f.WearSchool == wear.RunOut.String() && !wear.RunOut.Allows(strained) {
+		fault("wear_school", "school-refused", "Running a chain out is refused for cargo, child-carrying and mid-motor bikes.")
+	}
+	if most := wear.MostAllowed(strained); f.LimitSource == wear.FromBike.String() && f.LimitPct != nil && chain.Percent(*f.LimitPct) > most {
+		fault("limit_pct", "school-refused", "A chain on a cargo, child-carrying or mid-motor bike is not run past %g %%: only its maker may say otherwise.", float64(most))
+	}
 }
 
 // foldBike is what finding looks in; the tag is in it with its dashes and without.

@@ -86,8 +86,16 @@ func (s *Service) Customer(ctx context.Context, id uuid.UUID) (CustomerWithBikes
 	if err != nil {
 		return CustomerWithBikes{}, err
 	}
+	h, err := loadHouse(ctx, tx)
+	if err != nil {
+		return CustomerWithBikes{}, err
+	}
 	bikes, err := tx.BikesOf(ctx, id)
-	return CustomerWithBikes{Customer: newCustomer(c), Bikes: newBikeRows(bikes)}, err
+	if err != nil {
+		return CustomerWithBikes{}, err
+	}
+	rows, err := h.newBikeRows(bikes)
+	return CustomerWithBikes{Customer: newCustomer(c), Bikes: rows}, err
 }
 
 // AddCustomer adds a customer.

@@ -9,6 +9,8 @@ import (
 
 	"github.com/google/uuid"
 
+	"earnestpony/core/chain"
+	"earnestpony/core/wear"
 	"earnestpony/internal/calc"
 	"earnestpony/internal/store"
 )
@@ -34,6 +36,12 @@ type InstrumentUsed struct {
 	Spreads       bool    `json:"spreads"`
 }
 
+// counts reports whether its readings include the play of the rollers.
+func (i InstrumentUsed) counts() bool {
+	kind, err := wear.ParseKind(i.Kind)
+	return err == nil && wear.Instrument{Kind: kind, Spreads: i.Spreads}.CountsRollers()
+}
+
 // RecordedReading is one place, as typed and as understood.
 type RecordedReading struct {
 	BenchEntry
@@ -44,16 +52,18 @@ type RecordedReading struct {
 // MeasurementBody is what the ledger keeps of a measurement: all that was read, and the verdict as
 // it was given then.
 type MeasurementBody struct {
-	Instrument InstrumentUsed    `json:"instrument"`
-	Links      int               `json:"links,omitempty"`
-	Readings   []RecordedReading `json:"readings"`
-	Findings   []string          `json:"findings"`
-	Note       string            `json:"note,omitempty"`
-	ChainLinks int               `json:"chain_links,omitempty"`
-	GrowthMM   *float64          `json:"growth_mm,omitempty"`
-	Drivetrain *Drivetrain       `json:"drivetrain,omitempty"`
-	Wear       calc.WearAnswer   `json:"wear"`
-	Strip      Strip             `json:"strip"`
+	Instrument InstrumentUsed `json:"instrument"`
+	Links      int            `json:"links,omitempty"`
+	// NewLengthMM is what inside jaws read on a new chain of the family; nil where nobody took it.
+	NewLengthMM *float64          `json:"new_length_mm,omitempty"`
+	Readings    []RecordedReading `json:"readings"`
+	Findings    []string          `json:"findings"`
+	Note        string            `json:"note,omitempty"`
+	ChainLinks  int               `json:"chain_links,omitempty"`
+	GrowthMM    *float64          `json:"growth_mm,omitempty"`
+	Drivetrain  *Drivetrain       `json:"drivetrain,omitempty"`
+	Wear        calc.WearAnswer   `json:"wear"`
+	Strip       Strip             `json:"strip"`
 }
 
 // Measurement is a recorded measurement.
@@ -62,6 +72,8 @@ type Measurement struct {
 	TakenAt time.Time `json:"taken_at"`
 	By      string    `json:"by"`
 	State   string    `json:"state"`
+	// RecordedVerdict is what was said then, where the rules or the bike's facts say otherwise today.
+	RecordedVerdict string `json:"recorded_verdict,omitempty"`
 	MeasurementBody
 }
 
@@ -129,6 +141,10 @@ func measurementBody(b bench, a BenchAnswer, note string) MeasurementBody {
 		Links:      a.Links, Readings: []RecordedReading{}, Findings: append([]string{}, b.Findings...), Note: note,
 		ChainLinks: a.ChainLinks, GrowthMM: a.GrowthMM, Drivetrain: &a.Drivetrain, Wear: *a.Wear, Strip: *a.Strip,
 	}
+	if newLength, _ := b.newLength(kindOf(b.tool), chain.Links(a.Links)); newLength != 0 {
+		mm := float64(newLength)
+		body.NewLengthMM = &mm
+	}
 	for i, e := range b.Entries {
 		if u := a.Entries[i].Understood; u != nil {
 			body.Readings = append(body.Readings, RecordedReading{BenchEntry: e, LengthMM: u.LengthMM, ElongationPct: u.ElongationPct})
@@ -186,6 +202,10 @@ type LedgerEntry struct {
 	Struck      *Struck      `json:"struck,omitempty"`
 	OdometerKM  *float64     `json:"odometer_km,omitempty"`
 	NewComputer bool         `json:"new_computer,omitempty"`
+	Mix         *Mix         `json:"mix,omitempty"`
+	What        string       `json:"what,omitempty"`
+	OffsetPct   *float64     `json:"offset_pct,omitempty"`
+	BeforePct   *float64     `json:"before_pct,omitempty"`
 	Strikes     *uuid.UUID   `json:"strikes,omitempty"`
 	Reason      string       `json:"reason,omitempty"`
 }
@@ -219,11 +239,16 @@ func newLedgerEntry(e store.EntryView) (LedgerEntry, error) {
 		Reason      string   `json:"reason"`
 		KM          *float64 `json:"km"`
 		NewComputer bool     `json:"new_computer"`
+		Mix         *Mix     `json:"mix"`
+		What        string   `json:"what"`
+		OffsetPct   *float64 `json:"offset_pct"`
+		BeforePct   *float64 `json:"before_pct"`
 	}
 	if err := json.Unmarshal(e.Body, &body); err != nil {
 		return out, fmt.Errorf("entry %s: %w", e.ID, err)
 	}
 	out.Changed, out.Reason, out.OdometerKM, out.NewComputer = body.Changed, body.Reason, body.KM, body.NewComputer
+	out.Mix, out.What, out.OffsetPct, out.BeforePct = body.Mix, body.What, body.OffsetPct, body.BeforePct
 	return out, nil
 }
 

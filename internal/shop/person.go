@@ -34,11 +34,14 @@ type SessionView struct {
 
 // Shop is what every screen needs to know of the shop.
 type Shop struct {
-	Name       string        `json:"name"`
-	LengthUnit string        `json:"length_unit"`
-	WearSchool string        `json:"wear_school"`
-	WearPlaces int           `json:"wear_places"`
-	Findings   []FindingKind `json:"findings"`
+	Name         string        `json:"name"`
+	LengthUnit   string        `json:"length_unit"`
+	DistanceUnit string        `json:"distance_unit"`
+	WearSchool   string        `json:"wear_school"`
+	WearPlaces   int           `json:"wear_places"`
+	Findings     []FindingKind `json:"findings"`
+	// SimulatedTool says that a stand-in for a data caliper or gauge may be plugged in here.
+	SimulatedTool bool `json:"simulated_tool,omitempty"`
 }
 
 // FindingKind is a finding that the rules know.
@@ -234,8 +237,9 @@ func (s *Service) Session(ctx context.Context, who Actor) (SessionView, error) {
 		return SessionView{}, err
 	}
 	view := SessionView{Person: who.Person, Device: who.Device, Shop: Shop{
-		Name: settings.Name, LengthUnit: settings.LengthUnit, WearSchool: settings.WearSchool, WearPlaces: settings.WearPlaces,
+		Name: settings.Name, LengthUnit: settings.LengthUnit, DistanceUnit: settings.DistanceUnit, WearSchool: settings.WearSchool, WearPlaces: settings.WearPlaces,
 	}}
+	view.Shop.SimulatedTool = s.simulated != nil
 	for _, f := range wear.Findings() {
 		view.Shop.Findings = append(view.Shop.Findings, FindingKind{Code: string(f), Forces: f.Forces().String()})
 	}

@@ -3,7 +3,6 @@ package shop
 import (
 	"context"
 	"errors"
-	"time"
 
 	"github.com/google/uuid"
 
@@ -16,19 +15,17 @@ var ErrSetUp = errors.New("this database holds a shop already")
 
 // Tool is a measuring tool that a new shop starts with.
 type Tool struct {
-	Name      string
-	Kind      wear.Kind
-	Offset    float64 // percent
-	CheckedOn *time.Time
-	Spreads   bool
-	Marks     []float64 // percent
+	Name    string
+	Kind    wear.Kind
+	Spreads bool
+	Marks   []float64 // percent
 }
 
 // HouseTools is one tool of every kind, with no zero check yet: what a shop starts with.
 func HouseTools() []Tool {
 	return []Tool{
 		{Name: "Steel rule", Kind: wear.Ruler},
-		{Name: "Caliper, inside jaws", Kind: wear.CaliperInside},
+		{Name: "Caliper, inside jaws", Kind: wear.CaliperInside, Spreads: true},
 		{Name: "Percent gauge", Kind: wear.GaugePercent, Spreads: true},
 		{Name: "Drop-in gauge", Kind: wear.GaugeDropin, Spreads: true, Marks: []float64{0.5, 0.75, 1}},
 		{Name: "Whole chain", Kind: wear.WholeChain},
@@ -42,14 +39,14 @@ func (s *Service) SetUp(ctx context.Context, name string, tools []Tool) error {
 		return invalid(Field{Path: "name", Code: "missing", Message: "The shop's name is missing."})
 	}
 	err := s.store.Write(ctx, func(tx store.Tx) error {
-		err := tx.SetUpShop(ctx, &store.Shop{Name: name, LengthUnit: wear.Millimetres.String(), WearSchool: wear.DefaultSchool.String(),
+		err := tx.SetUpShop(ctx, &store.Shop{Name: name, LengthUnit: wear.Millimetres.String(), DistanceUnit: "km", Currency: "EUR", WearSchool: wear.DefaultSchool.String(),
 			WearPlaces: wear.DefaultPlaces, SessionIdleMinutes: 480, Version: 1})
 		if err != nil {
 			return err
 		}
-		for i, t := range tools {
-			row := store.Instrument{ID: uuid.New(), Name: t.Name, Kind: t.Kind.String(), ZeroOffsetPct: t.Offset, ZeroCheckedOn: t.CheckedOn,
-				Spreads: t.Spreads, Marks: append([]float64{}, t.Marks...), Position: i, CreatedAt: s.now()}
+		for _, t := range tools {
+			row := store.Instrument{ID: uuid.New(), Name: t.Name, Kind: t.Kind.String(), Spreads: t.Spreads,
+				Marks: append([]float64{}, t.Marks...), CreatedAt: s.now()}
 			if err := tx.AddInstrument(ctx, &row); err != nil {
 				return err
 			}

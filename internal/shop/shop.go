@@ -22,8 +22,9 @@ import (
 
 // Service does the use cases on one database.
 type Service struct {
-	store *store.Store
-	now   func() time.Time
+	store     *store.Store
+	now       func() time.Time
+	simulated MeasuringTool // nil: none is plugged in
 }
 
 // New returns a service that asks now for the time.
@@ -47,6 +48,7 @@ const (
 	Conflict                // it does not go with what is there now
 	NotSignedIn             // nobody, or not this person
 	TooSoon                 // try again after a while
+	Forbidden               // not for this person to do
 )
 
 // Problem is an error that the person who caused it can act on.
@@ -130,7 +132,7 @@ func (s *Service) ForgetOldDeeds(ctx context.Context) error {
 // Change is what other screens are told when something was written: what it names is to be asked
 // for again.
 type Change struct {
-	Topic string `json:"topic"` // bike, customer, everything
+	Topic string `json:"topic"` // bike, customer, instruments, rules, everything
 	Tag   string `json:"tag,omitempty"`
 }
 

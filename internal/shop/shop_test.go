@@ -44,7 +44,7 @@ func TestSettingUpOnce(t *testing.T) {
 	ready, err := s.IsSetUp(ctx)
 	require.NoError(t, err)
 	assert.True(t, ready)
-	tools, err := s.Instruments(ctx)
+	tools, err := s.Instruments(ctx, false)
 	require.NoError(t, err)
 	require.Len(t, tools, 6, "one tool of every kind")
 	for _, tool := range tools {

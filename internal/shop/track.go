@@ -27,6 +27,7 @@ const (
 type OdometerNote struct {
 	KM          float64    `json:"km"`
 	NewComputer bool       `json:"new_computer,omitempty"` // it began again from nothing
+	Mix         *Mix       `json:"mix,omitempty"`          // how it was ridden since the last reading; nil: as usual
 	ReadAt      *time.Time `json:"read_at,omitempty"`      // now when nil
 }
 
@@ -53,6 +54,11 @@ func (s *Service) noteOdometer(ctx context.Context, tx store.Tx, who Actor, bike
 	if !(n.KM >= 0 && n.KM <= maxOdometer) {
 		return LedgerEntry{}, invalid(Field{Path: "odometer_km", Code: "out-of-range", Message: fmt.Sprintf("%g km: an odometer shows 0 to %d km.", n.KM, maxOdometer)})
 	}
+	if n.Mix != nil {
+		if message := mixFault(*n.Mix); message != "" {
+			return LedgerEntry{}, invalid(Field{Path: "mix", Code: "not-whole", Message: message})
+		}
+	}
 	facts, err := tx.StandingFacts(ctx, bike.ID, kindOdometer)
 	if err != nil {
 		return LedgerEntry{}, err
@@ -62,7 +68,7 @@ func (s *Service) noteOdometer(ctx context.Context, tx store.Tx, who Actor, bike
 		if e.HappenedAt.After(at) {
 			break
 		}
-		r, err := odometerOf(e)
+		_, r, err := odometerOf(e, nil)
 		if err != nil {
 			return LedgerEntry{}, err
 		}
@@ -73,17 +79,32 @@ func (s *Service) noteOdometer(ctx context.Context, tx store.Tx, who Actor, bike
 			Message: fmt.Sprintf("%.0f km is less than the %.0f km of %s. A new computer, or a slip?", n.KM, float64(last.KM), last.At.Format("2 January")),
 			Fields:  []Field{{Path: "odometer_km", Code: "lower-than-last", Message: "Less than it showed before."}}}
 	}
-	return s.appendFact(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: kindOdometer, HappenedAt: at}, OdometerNote{KM: n.KM, NewComputer: n.NewComputer})
+	return s.appendFact(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: kindOdometer, HappenedAt: at}, OdometerNote{KM: n.KM, NewComputer: n.NewComputer, Mix: n.Mix})
+}
+
+// mixFault says what is wrong with shares of riding; empty when nothing is.
+func mixFault(m Mix) string {
+	if sum := m.Fair + m.Dusty + m.Wet + m.Mud + m.Salt; math.Abs(sum-1) > 0.005 {
+		return fmt.Sprintf("The shares add up to %.0f %%: they must add up to 100 %%.", 100*sum)
+	}
+	return ""
 }
 
 // ChainFitting is a new chain put on a bike.
 type ChainFitting struct {
 	FittedAt   *time.Time `json:"fitted_at,omitempty"` // now when nil
 	OdometerKM *float64   `json:"odometer_km,omitempty"`
+	What       string     `json:"what,omitempty"` // which chain, in the shop's words
+}
+
+// chainBody is what the ledger keeps of a chain that was fitted.
+type chainBody struct {
+	What string `json:"what,omitempty"`
 }
 
 // FitChain notes that a new chain was put on: its wear begins anew.
 func (s *Service) FitChain(ctx context.Context, who Actor, d Deed, tagText string, n ChainFitting) (LedgerEntry, error) {
+	n.What = tidy(n.What)
 	at, err := s.happened(n.FittedAt)
 	if err != nil {
 		return LedgerEntry{}, err
@@ -98,7 +119,7 @@ func (s *Service) FitChain(ctx context.Context, who Actor, d Deed, tagText strin
 				return LedgerEntry{}, err
 			}
 		}
-		return s.appendFact(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: kindChainFitted, HappenedAt: at}, struct{}{})
+		return s.appendFact(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: kindChainFitted, HappenedAt: at}, chainBody{n.What})
 	})
 }
 
@@ -134,10 +155,15 @@ func bikeInCare(ctx context.Context, tx store.Tx, tagText string) (store.Bike, e
 	return bike, err
 }
 
-func odometerOf(e store.EntryView) (forecast.OdometerReading, error) {
+// odometerOf reads an odometer as the core knows it; perKM counts how a segment was ridden that says so.
+func odometerOf(e store.EntryView, perKM func(forecast.Mix) float64) (OdometerNote, forecast.OdometerReading, error) {
 	var n OdometerNote
 	err := json.Unmarshal(e.Body, &n)
-	return forecast.OdometerReading{At: e.HappenedAt, KM: forecast.KM(n.KM), NewComputer: n.NewComputer}, err
+	r := forecast.OdometerReading{At: e.HappenedAt, KM: forecast.KM(n.KM), NewComputer: n.NewComputer}
+	if n.Mix != nil && perKM != nil {
+		r.PerKM = perKM(mixOf(n.Mix))
+	}
+	return n, r, err
 }
 
 // WearTrack is the wear of a bike's chains over the distance it was ridden. Distances are hard km from
@@ -149,17 +175,35 @@ type WearTrack struct {
 	HardPerKM        float64              `json:"hard_per_km"` // of the usual mix
 	RateHardKMPerDay float64              `json:"rate_hard_km_per_day"`
 	Chains           []ChainSpan          `json:"chains"`
+	Segments         []Segment            `json:"segments"`
 	Readings         []TrackReading       `json:"readings"`
+	LimitFrom        string               `json:"limit_from,omitempty"` // school, shop, bike or maker
+	BothSorts        bool                 `json:"both_sorts"`           // tools that spread the rollers and others read the chain now on
 	LimitPct         *float64             `json:"limit_pct,omitempty"`
 	TogetherPct      *float64             `json:"together_pct,omitempty"`
 	Forecast         *calc.ForecastAnswer `json:"forecast,omitempty"` // of the chain now on, from when it was new
 	Missing          []string             `json:"missing"`            // what must be known before there can be one
 }
 
-// ChainSpan is one chain on the bike; the last is the one now on.
+// ChainSpan is one chain on the bike, a part with a distance of its own; the last is the one now on.
 type ChainSpan struct {
+	EntryID    uuid.UUID `json:"entry_id"` // of its fitting
 	FittedAt   time.Time `json:"fitted_at"`
+	FittedBy   string    `json:"fitted_by"`
+	What       string    `json:"what,omitempty"`
+	OdometerKM *float64  `json:"odometer_km,omitempty"` // when it was fitted, where somebody looked
 	FromHardKM float64   `json:"from_hard_km"`
+	HardKM     float64   `json:"hard_km"` // its own, until the next or today
+}
+
+// Segment is what was ridden between two readings of the odometer.
+type Segment struct {
+	From   time.Time `json:"from"`
+	To     time.Time `json:"to"`
+	KM     float64   `json:"km"`
+	Factor float64   `json:"factor"` // hard km a km
+	HardKM float64   `json:"hard_km"`
+	Usual  bool      `json:"usual"` // counted as the bike is usually ridden
 }
 
 // TrackReading is one measurement on the track: a value with its error, or an interval.
@@ -170,7 +214,8 @@ type TrackReading struct {
 	Instrument    string    `json:"instrument"`
 	Kind          string    `json:"kind"`
 	HardKM        float64   `json:"hard_km"`
-	Chain         int       `json:"chain"` // index among the chains; -1 before the first that is known
+	Spreads       bool      `json:"spreads"` // its tool counts the play of the rollers in
+	Chain         int       `json:"chain"`   // index among the chains; -1 before the first that is known
 	ElongationPct *float64  `json:"elongation_pct,omitempty"`
 	SigmaPct      *float64  `json:"sigma_pct,omitempty"`
 	LowPct        *float64  `json:"low_pct,omitempty"`
@@ -179,35 +224,57 @@ type TrackReading struct {
 
 // WearTrack tells a bike's wear and forecasts the chain now on.
 func (s *Service) WearTrack(ctx context.Context, tagText string) (WearTrack, error) {
+	t, facts, err := s.tracker(ctx, tagText)
+	if err != nil {
+		return WearTrack{}, err
+	}
+	w, err := t.track(facts)
+	if err != nil || len(w.Missing) > 0 {
+		return w, err
+	}
+	q, err := t.question(&w)
+	if err != nil {
+		return w, err
+	}
+	f, err := forecast.Look(q)
+	if err != nil {
+		return w, fmt.Errorf("the chain now on: %w", err)
+	}
+	w.Forecast = calc.NewForecastAnswer(f, w.RateHardKMPerDay)
+	return w, nil
+}
+
+// tracker loads what a bike's track is made of.
+func (s *Service) tracker(ctx context.Context, tagText string) (*tracker, []store.EntryView, error) {
 	tx := s.store.Read()
 	bike, err := bikeByTag(ctx, tx, tagText)
 	if err != nil {
-		return WearTrack{}, err
+		return nil, nil, err
 	}
-	settings, err := tx.Shop(ctx)
+	h, err := loadHouse(ctx, tx)
 	if err != nil {
-		return WearTrack{}, err
-	}
-	school, err := wear.ParseSchool(settings.WearSchool)
-	if err != nil {
-		return WearTrack{}, err
+		return nil, nil, err
 	}
 	facts, err := tx.StandingFacts(ctx, bike.ID, kindMeasurement, kindOdometer, kindChainFitted)
 	if err != nil {
-		return WearTrack{}, err
+		return nil, nil, err
 	}
-	b := bench{bike: &bike, school: school}
-	dt, _, limits, missing := b.rules(b.drivetrain())
-	t := tracker{bike: bike, limits: limits, now: s.now(), perKM: forecast.HouseFactors.Factor(mixOf(bike.BikeFacts), dt.Motor)}
-	return t.track(facts, missing)
+	t := &tracker{bike: bike, house: h, ruling: h.rule(&bike, drivetrainOf(&bike, nil)), now: s.now()}
+	t.perKM = t.factor(mixOf(bike.Mix))
+	return t, facts, nil
 }
 
-// mixOf is how a bike is usually ridden, as the core knows it.
-func mixOf(f BikeFacts) forecast.Mix {
-	if f.Mix == nil {
+// factor counts how hard a mix is on this bike.
+func (t *tracker) factor(m forecast.Mix) float64 {
+	return t.house.factors.Factor(m, t.ruling.drivetrain.Motor)
+}
+
+// mixOf is how a bike is ridden, as the core knows it.
+func mixOf(m *Mix) forecast.Mix {
+	if m == nil {
 		return forecast.Mix{}
 	}
-	return forecast.Mix{forecast.Fair: f.Mix.Fair, forecast.Dusty: f.Mix.Dusty, forecast.Wet: f.Mix.Wet, forecast.Mud: f.Mix.Mud, forecast.Salt: f.Mix.Salt}
+	return forecast.Mix{forecast.Fair: m.Fair, forecast.Dusty: m.Dusty, forecast.Wet: m.Wet, forecast.Mud: m.Mud, forecast.Salt: m.Salt}
 }
 
 // careOf is how a chain is looked after: as noted, or as its lubricant lets one suppose.
@@ -227,34 +294,23 @@ func careOf(f BikeFacts) forecast.Care {
 // tracker makes a track of what is known of a bike.
 type tracker struct {
 	bike   store.Bike
-	limits wear.Limits
+	house  house
+	ruling ruling
 	now    time.Time
-	perKM  float64
+	perKM  float64 // hard km a km, as the bike is usually ridden
 
 	odometer forecast.Odometer
 	begin    forecast.HardKM // the odometer's count where the track begins
 	seen     [][]forecast.Observation
 }
 
-func (t *tracker) track(facts []store.EntryView, missing []string) (WearTrack, error) {
-	w := WearTrack{HardPerKM: t.perKM, Chains: []ChainSpan{}, Readings: []TrackReading{}, Missing: append([]string{}, missing...)}
-	var odometer []forecast.OdometerReading
-	for _, e := range facts {
-		if e.Kind == kindOdometer {
-			r, err := odometerOf(e)
-			if err != nil {
-				return w, err
-			}
-			odometer = append(odometer, r)
-			km := float64(r.KM)
-			w.OdometerKM, w.OdometerAt = &km, &r.At
-		}
+// track lays out what is known; what is missing for a forecast it says.
+func (t *tracker) track(facts []store.EntryView) (WearTrack, error) {
+	w := WearTrack{HardPerKM: t.perKM, Chains: []ChainSpan{}, Segments: []Segment{}, Readings: []TrackReading{}, Missing: append([]string{}, t.ruling.missing...)}
+	odometer, err := t.readOdometer(&w, facts)
+	if err != nil {
+		return w, err
 	}
-	stated := forecast.HardKMPerDay(0)
-	if t.bike.WeeklyKM != nil {
-		stated = forecast.HardKMPerDay(*t.bike.WeeklyKM / 7 * t.perKM)
-	}
-	t.odometer = forecast.NewOdometer(odometer, t.perKM, stated)
 	first := t.bike.CreatedAt
 	if len(facts) > 0 && facts[0].HappenedAt.Before(first) {
 		first = facts[0].HappenedAt
@@ -264,20 +320,55 @@ func (t *tracker) track(facts []store.EntryView, missing []string) (WearTrack, e
 	if err := t.place(&w, facts); err != nil {
 		return w, err
 	}
-	if len(missing) == 0 {
-		limit, together := float64(t.limits.Limit), float64(t.limits.Together)
-		w.LimitPct, w.TogetherPct = &limit, &together
+	if len(t.ruling.missing) == 0 {
+		limit, together := float64(t.ruling.limits.Limit), float64(t.ruling.limits.Together)
+		w.LimitPct, w.TogetherPct, w.LimitFrom = &limit, &together, t.ruling.limits.Source.String()
 	}
 	if len(w.Chains) == 0 {
 		w.Missing = append(w.Missing, kindChainFitted)
 	}
-	if len(odometer) == 0 && stated == 0 {
+	if odometer == 0 && t.stated() == 0 {
 		w.Missing = append(w.Missing, "distance")
 	}
-	if len(w.Missing) > 0 {
-		return w, nil
+	return w, nil
+}
+
+// stated is the riding rate by the owner's word.
+func (t *tracker) stated() forecast.HardKMPerDay {
+	if t.bike.WeeklyKM == nil {
+		return 0
 	}
-	return w, t.look(&w)
+	return forecast.HardKMPerDay(*t.bike.WeeklyKM / 7 * t.perKM)
+}
+
+// readOdometer counts the distance from the odometer's readings, and returns how many there are.
+func (t *tracker) readOdometer(w *WearTrack, facts []store.EntryView) (int, error) {
+	var readings []forecast.OdometerReading
+	for _, e := range facts {
+		if e.Kind != kindOdometer {
+			continue
+		}
+		n, r, err := odometerOf(e, t.factor)
+		if err != nil {
+			return 0, err
+		}
+		if w.OdometerAt != nil {
+			km := n.KM - *w.OdometerKM
+			if n.NewComputer {
+				km = n.KM
+			}
+			s := Segment{From: *w.OdometerAt, To: r.At, KM: max(km, 0), Factor: r.PerKM, Usual: n.Mix == nil}
+			if s.Usual {
+				s.Factor = t.perKM
+			}
+			s.HardKM = s.KM * s.Factor
+			w.Segments = append(w.Segments, s)
+		}
+		readings = append(readings, r)
+		w.OdometerKM, w.OdometerAt = &n.KM, &r.At
+	}
+	t.odometer = forecast.NewOdometer(readings, t.perKM, t.stated())
+	return len(readings), nil
 }
 
 // at is the distance at a time, from where the track begins.
@@ -285,18 +376,26 @@ func (t *tracker) at(when time.Time) forecast.HardKM { return t.odometer.At(when
 
 // place puts chains and readings on the track, and sorts the readings by chain.
 func (t *tracker) place(w *WearTrack, facts []store.EntryView) error {
+	shown := map[time.Time]float64{} // what the odometer showed when a chain was fitted
 	for _, e := range facts {
 		switch e.Kind {
+		case kindOdometer:
+			n, _, err := odometerOf(e, nil)
+			if err != nil {
+				return err
+			}
+			shown[e.HappenedAt] = n.KM
 		case kindChainFitted:
-			w.Chains = append(w.Chains, ChainSpan{e.HappenedAt, float64(t.at(e.HappenedAt))})
-			t.seen = append(t.seen, nil)
+			if err := t.placeChain(w, e, shown); err != nil {
+				return err
+			}
 		case kindMeasurement:
 			m, err := newMeasurement(e)
 			if err != nil {
 				return err
 			}
 			r := TrackReading{EntryID: m.EntryID, TakenAt: m.TakenAt, By: m.By, Instrument: m.Instrument.Name, Kind: m.Instrument.Kind,
-				HardKM: float64(t.at(m.TakenAt)), Chain: len(w.Chains) - 1, ElongationPct: m.Wear.ElongationPct, SigmaPct: m.Wear.SigmaPct}
+				HardKM: float64(t.at(m.TakenAt)), Spreads: m.Instrument.counts(), Chain: len(w.Chains) - 1, ElongationPct: m.Wear.ElongationPct, SigmaPct: m.Wear.SigmaPct}
 			if v := m.Wear.Interval; v != nil {
 				r.LowPct, r.HighPct = &v.LowPct, v.HighPct
 			}
@@ -307,7 +406,39 @@ func (t *tracker) place(w *WearTrack, facts []store.EntryView) error {
 			}
 		}
 	}
+	if n := len(w.Chains); n > 0 {
+		w.Chains[n-1].HardKM = max(w.NowHardKM-w.Chains[n-1].FromHardKM, 0)
+	}
+	w.BothSorts = bothSorts(w.Readings, len(w.Chains)-1)
 	return nil
+}
+
+func (t *tracker) placeChain(w *WearTrack, e store.EntryView, shown map[time.Time]float64) error {
+	var body chainBody
+	if err := json.Unmarshal(e.Body, &body); err != nil {
+		return fmt.Errorf("entry %s: %w", e.ID, err)
+	}
+	span := ChainSpan{EntryID: e.ID, FittedAt: e.HappenedAt, FittedBy: e.PersonName, What: body.What, FromHardKM: float64(t.at(e.HappenedAt))}
+	if km, looked := shown[e.HappenedAt]; looked {
+		span.OdometerKM = &km
+	}
+	if n := len(w.Chains); n > 0 {
+		w.Chains[n-1].HardKM = span.FromHardKM - w.Chains[n-1].FromHardKM
+	}
+	w.Chains = append(w.Chains, span)
+	t.seen = append(t.seen, nil)
+	return nil
+}
+
+// bothSorts reports whether a chain was read by tools that spread the rollers and by others.
+func bothSorts(readings []TrackReading, chain int) bool {
+	var spread, other bool
+	for _, r := range readings {
+		if r.Chain == chain && r.Kind != wear.PullOff.String() {
+			spread, other = spread || r.Spreads, other || !r.Spreads
+		}
+	}
+	return spread && other
 }
 
 func observationOf(x forecast.HardKM, w calc.WearAnswer) forecast.Observation {
@@ -321,30 +452,26 @@ func observationOf(x forecast.HardKM, w calc.WearAnswer) forecast.Observation {
 	return forecast.Read(x, chain.Percent(*w.ElongationPct), chain.Percent(*w.SigmaPct))
 }
 
-// look forecasts the chain now on. What its forerunners showed moves what is expected of it.
-func (t *tracker) look(w *WearTrack) error {
+// question asks about the chain now on of a track from which nothing is missing. What its forerunners
+// showed moves what is expected of it.
+func (t *tracker) question(w *WearTrack) (forecast.Question, error) {
+	limit := t.ruling.limits.Limit
 	prior := careOf(t.bike.BikeFacts).Prior()
 	last := len(w.Chains) - 1
 	for i, span := range w.Chains[:last] {
 		if len(t.seen[i]) == 0 {
 			continue
 		}
-		ridden := forecast.HardKM(w.Chains[i+1].FromHardKM - span.FromHardKM)
-		f, err := forecast.Look(forecast.Question{Prior: prior, Limit: t.limits.Limit, Now: ridden, Observations: t.seen[i], WithoutBand: true})
+		f, err := forecast.Look(forecast.Question{Prior: prior, Limit: limit, Now: forecast.HardKM(span.HardKM), Observations: t.seen[i], WithoutBand: true})
 		if err != nil {
-			return fmt.Errorf("chain %d: %w", i, err)
+			return forecast.Question{}, fmt.Errorf("chain %d: %w", i, err)
 		}
 		prior = prior.After(f.K.P50)
 	}
-	now := forecast.HardKM(max(w.NowHardKM-w.Chains[last].FromHardKM, 0))
+	now := forecast.HardKM(w.Chains[last].HardKM)
 	if n := len(w.Readings); n > 0 && w.Readings[n-1].Chain == last {
 		// A tablet's clock may run a little ahead of ours, and its reading with it.
 		now = max(now, forecast.HardKM(w.Readings[n-1].HardKM-w.Chains[last].FromHardKM))
 	}
-	f, err := forecast.Look(forecast.Question{Prior: prior, Limit: t.limits.Limit, Now: now, Observations: t.seen[last]})
-	if err != nil {
-		return fmt.Errorf("the chain now on: %w", err)
-	}
-	w.Forecast = calc.NewForecastAnswer(f, w.RateHardKMPerDay)
-	return nil
+	return forecast.Question{Prior: prior, Limit: limit, Now: now, Observations: t.seen[last]}, nil
 }

@@ -29,7 +29,7 @@ func openTracked(t *testing.T, facts shop.BikeFacts) *tracked {
 	require.NoError(t, err)
 	bike, err := s.AddBike(ctx, mira, "", shop.NewBike{CustomerID: owner.ID, Facts: facts})
 	require.NoError(t, err)
-	tools, err := s.Instruments(ctx)
+	tools, err := s.Instruments(ctx, false)
 	require.NoError(t, err)
 	tr := &tracked{T: t, Service: s, mira: mira, now: now, tag: bike.Tag}
 	for _, tool := range tools {

@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"encoding/json"
 	"strings"
 	"time"
 
@@ -44,7 +45,8 @@ type BikeFacts struct {
 	LimitPct          *float64 `json:"limit_pct,omitempty"`
 	TogetherPct       *float64 `json:"together_pct,omitempty"`
 	LimitSource       string   `json:"limit_source,omitempty"`
-	LimitReason       string   `json:"limit_reason,omitempty"`
+	WearSchool        string   `json:"wear_school,omitempty"`  // in place of the house's
+	LimitReason       string   `json:"limit_reason,omitempty"` // why it has limits or a school of its own
 	Notes             string   `json:"notes,omitempty"`
 }
 
@@ -64,25 +66,19 @@ type Bike struct {
 	Last      LastWear   `gorm:"embedded;embeddedPrefix:last_"`
 }
 
-// LastWear is what the last measurement that stands said of a bike's chain; Verdict is empty
-// before the first.
+// LastWear is the last measurement of a bike's chain that stands; nothing in it before the first.
 type LastWear struct {
-	EntryID       *uuid.UUID `gorm:"->"`
-	Verdict       *string    `gorm:"->"`
-	TakenAt       *time.Time `gorm:"->"`
-	ElongationPct *float64   `gorm:"->"`
-	SigmaPct      *float64   `gorm:"->"`
-	LowPct        *float64   `gorm:"->"`
-	HighPct       *float64   `gorm:"->"`
-	LimitPct      *float64   `gorm:"->"`
+	EntryID *uuid.UUID      `gorm:"->"`
+	TakenAt *time.Time      `gorm:"->"`
+	Body    json.RawMessage `gorm:"->;type:jsonb"` // of its entry
 }
 
 const selectBikes = `
-	select b.*, c.name owner_name, ph.taken_at photo_at, m.entry_id last_entry_id, m.verdict last_verdict, m.taken_at last_taken_at,
-		m.elongation_pct last_elongation_pct, m.sigma_pct last_sigma_pct, m.low_pct last_low_pct, m.high_pct last_high_pct, m.limit_pct last_limit_pct
+	select b.*, c.name owner_name, ph.taken_at photo_at, m.entry_id last_entry_id, m.taken_at last_taken_at, l.body last_body
 	from bikes b join customers c on c.id = b.customer_id left join bike_photos ph on ph.bike_id = b.id
-	left join lateral (select * from measurements where bike_id = b.id and struck_by is null
-		order by taken_at desc, entry_id desc limit 1) m on true `
+	left join lateral (select entry_id, taken_at from measurements where bike_id = b.id and struck_by is null
+		order by taken_at desc, entry_id desc limit 1) m on true
+	left join ledger l on l.id = m.entry_id `
 
 // NextTagNumber takes the next number for a tag. A number taken by a deed that then failed is not
 // given again: a gap is harmless, a second bike of the same number is not.
@@ -147,6 +143,13 @@ func (t Tx) BikesOf(ctx context.Context, customer uuid.UUID) ([]Bike, error) {
 	var bikes []Bike
 	err := t.db.WithContext(ctx).Raw(selectBikes+`where b.customer_id = ? order by b.archived_at is not null, b.tag_number`, customer).Scan(&bikes).Error
 	return bikes, translate(err, "list bikes of customer %s", customer)
+}
+
+// MeasuredBikes returns the bikes in care whose chain was measured, by tag number.
+func (t Tx) MeasuredBikes(ctx context.Context) ([]Bike, error) {
+	var bikes []Bike
+	err := t.db.WithContext(ctx).Raw(selectBikes + `where b.archived_at is null and m.entry_id is not null order by b.tag_number`).Scan(&bikes).Error
+	return bikes, translate(err, "list measured bikes")
 }
 
 // FindBikes returns bikes by tag number in which, or in whose owner, every word is found, from the

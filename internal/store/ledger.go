@@ -9,19 +9,21 @@ import (
 	"gorm.io/gorm"
 )
 
-// Entry is one fact that happened. Exactly one of BikeID and CustomerID is set.
+// Entry is one fact that happened. It is about one bike, customer or instrument; one about the rules is
+// about the whole shop.
 type Entry struct {
-	ID         uuid.UUID
-	Number     int64 `gorm:"->"` // given by the database, in the order of writing
-	BikeID     *uuid.UUID
-	CustomerID *uuid.UUID
-	Kind       string
-	HappenedAt time.Time
-	WrittenAt  time.Time
-	PersonID   uuid.UUID
-	Device     string
-	Strikes    *uuid.UUID      // the entry that this one strikes out
-	Body       json.RawMessage `gorm:"type:jsonb"`
+	ID           uuid.UUID
+	Number       int64 `gorm:"->"` // given by the database, in the order of writing
+	BikeID       *uuid.UUID
+	CustomerID   *uuid.UUID
+	InstrumentID *uuid.UUID
+	Kind         string
+	HappenedAt   time.Time
+	WrittenAt    time.Time
+	PersonID     uuid.UUID
+	Device       string
+	Strikes      *uuid.UUID      // the entry that this one strikes out
+	Body         json.RawMessage `gorm:"type:jsonb"`
 }
 
 // TableName is ledger: a ledger has entries.
@@ -71,6 +73,20 @@ func (t Tx) LedgerOf(ctx context.Context, bike uuid.UUID, before int64, limit in
 	return entries, translate(err, "list ledger of bike %s", bike)
 }
 
+// LedgerOfInstrument returns an instrument's entries, newest first.
+func (t Tx) LedgerOfInstrument(ctx context.Context, instrument uuid.UUID, limit int) ([]EntryView, error) {
+	var entries []EntryView
+	err := t.db.WithContext(ctx).Raw(selectEntries+`where l.instrument_id = ? order by l.number desc limit ?`, instrument, limit).Scan(&entries).Error
+	return entries, translate(err, "list ledger of instrument %s", instrument)
+}
+
+// LastRulesEntry returns the last change of the rules, or [ErrNotFound] before the first.
+func (t Tx) LastRulesEntry(ctx context.Context) (EntryView, error) {
+	var e EntryView
+	err := t.db.WithContext(ctx).Raw(selectEntries + `where l.kind = 'rules-changed' order by l.number desc limit 1`).First(&e).Error
+	return e, translate(err, "load last change of rules")
+}
+
 // StandingFacts returns a bike's entries of these kinds that are not struck out, as they happened.
 func (t Tx) StandingFacts(ctx context.Context, bike uuid.UUID, kinds ...string) ([]EntryView, error) {
 	var entries []EntryView
@@ -103,31 +119,4 @@ func (t Tx) AddMeasurement(ctx context.Context, m *Measurement) error {
 func (t Tx) StrikeMeasurement(ctx context.Context, entry, by uuid.UUID) error {
 	result := t.db.WithContext(ctx).Exec(`update measurements set struck_by = ? where entry_id = ? and struck_by is null`, by, entry)
 	return changed(result, "strike measurement %s", entry)
-}
-
-// Instrument is a measuring tool of the shop.
-type Instrument struct {
-	ID            uuid.UUID
-	Name          string
-	Kind          string
-	ZeroOffsetPct float64
-	ZeroCheckedOn *time.Time
-	Spreads       bool
-	Marks         []float64 `gorm:"serializer:json"` // percent, of a drop-in gauge
-	Position      int       // on the bench
-	RetiredAt     *time.Time
-	Version       int
-	CreatedAt     time.Time
-}
-
-// Instruments returns the tools in use, in the order of the bench.
-func (t Tx) Instruments(ctx context.Context) ([]Instrument, error) {
-	found, err := gorm.G[Instrument](t.db).Where("retired_at is null").Order("position, name").Find(ctx)
-	return found, translate(err, "list instruments")
-}
-
-// AddInstrument adds a tool; [ErrTaken] when the name is in use.
-func (t Tx) AddInstrument(ctx context.Context, i *Instrument) error {
-	i.Version = 1
-	return translate(gorm.G[Instrument](t.db).Create(ctx, i), "add instrument %q", i.Name)
 }

@@ -9,20 +9,6 @@ import (
 	"gorm.io/gorm/clause"
 )
 
-// Shop is the shop's own settings; a database has one.
-type Shop struct {
-	ID                 int16
-	Name               string
-	LengthUnit         string
-	WearSchool         string
-	WearPlaces         int
-	SessionIdleMinutes int
-	Version            int
-}
-
-// TableName is the singular: there is one.
-func (Shop) TableName() string { return "shop" }
-
 // Person works in the shop.
 type Person struct {
 	ID         uuid.UUID
@@ -45,18 +31,6 @@ type Session struct {
 	Device     string
 	CreatedAt  time.Time
 	LastSeenAt time.Time
-}
-
-// Shop returns the shop's settings, or [ErrNotFound] before it is set up.
-func (t Tx) Shop(ctx context.Context) (Shop, error) {
-	s, err := gorm.G[Shop](t.db).Where("id = 1").First(ctx)
-	return s, translate(err, "load shop")
-}
-
-// SetUpShop writes the settings of a new shop.
-func (t Tx) SetUpShop(ctx context.Context, s *Shop) error {
-	s.ID = 1
-	return translate(gorm.G[Shop](t.db).Create(ctx, s), "set up shop")
 }
 
 // People returns everyone who works here, by name.

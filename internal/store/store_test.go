@@ -54,7 +54,7 @@ func TestBikeRoundTrip(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, b.BikeFacts, got.BikeFacts)
 	assert.Equal(t, "Aldous Fenwick-Reyes", got.OwnerName)
-	assert.Nil(t, got.Last.Verdict, "nothing is measured yet")
+	assert.Nil(t, got.Last.EntryID, "nothing is measured yet")
 
 	// A fact can become unknown again: zero values are written, not skipped.
 	got.BikeFacts = store.BikeFacts{}

@@ -53,9 +53,11 @@ func (e ChainStateState) Valid() bool {
 
 // Defines values for ChangeTopic.
 const (
-	ChangeTopicBike       ChangeTopic = "bike"
-	ChangeTopicCustomer   ChangeTopic = "customer"
-	ChangeTopicEverything ChangeTopic = "everything"
+	ChangeTopicBike        ChangeTopic = "bike"
+	ChangeTopicCustomer    ChangeTopic = "customer"
+	ChangeTopicEverything  ChangeTopic = "everything"
+	ChangeTopicInstruments ChangeTopic = "instruments"
+	ChangeTopicRules       ChangeTopic = "rules"
 )
 
 // Valid indicates whether the value is a known member of the ChangeTopic enum.
@@ -66,6 +68,10 @@ func (e ChangeTopic) Valid() bool {
 	case ChangeTopicCustomer:
 		return true
 	case ChangeTopicEverything:
+		return true
+	case ChangeTopicInstruments:
+		return true
+	case ChangeTopicRules:
 		return true
 	default:
 		return false
@@ -120,16 +126,42 @@ func (e DrivetrainMotor) Valid() bool {
 	}
 }
 
+// Defines values for DrivetrainClass.
+const (
+	NarrowChain DrivetrainClass = "narrow-chain"
+	OneSprocket DrivetrainClass = "one-sprocket"
+	WideChain   DrivetrainClass = "wide-chain"
+)
+
+// Valid indicates whether the value is a known member of the DrivetrainClass enum.
+func (e DrivetrainClass) Valid() bool {
+	switch e {
+	case NarrowChain:
+		return true
+	case OneSprocket:
+		return true
+	case WideChain:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for EntryKind.
 const (
-	EntryKindBikeAdded    EntryKind = "bike-added"
-	EntryKindBikeArchived EntryKind = "bike-archived"
-	EntryKindBikeChanged  EntryKind = "bike-changed"
-	EntryKindBikeRestored EntryKind = "bike-restored"
-	EntryKindChainFitted  EntryKind = "chain-fitted"
-	EntryKindMeasurement  EntryKind = "measurement"
-	EntryKindOdometer     EntryKind = "odometer"
-	EntryKindStrikeOut    EntryKind = "strike-out"
+	EntryKindBikeAdded          EntryKind = "bike-added"
+	EntryKindBikeArchived       EntryKind = "bike-archived"
+	EntryKindBikeChanged        EntryKind = "bike-changed"
+	EntryKindBikeRestored       EntryKind = "bike-restored"
+	EntryKindChainFitted        EntryKind = "chain-fitted"
+	EntryKindInstrumentAdded    EntryKind = "instrument-added"
+	EntryKindInstrumentChanged  EntryKind = "instrument-changed"
+	EntryKindInstrumentRestored EntryKind = "instrument-restored"
+	EntryKindInstrumentRetired  EntryKind = "instrument-retired"
+	EntryKindMeasurement        EntryKind = "measurement"
+	EntryKindOdometer           EntryKind = "odometer"
+	EntryKindStrikeOut          EntryKind = "strike-out"
+	EntryKindZeroChecked        EntryKind = "zero-checked"
 )
 
 // Valid indicates whether the value is a known member of the EntryKind enum.
@@ -145,11 +177,21 @@ func (e EntryKind) Valid() bool {
 		return true
 	case EntryKindChainFitted:
 		return true
+	case EntryKindInstrumentAdded:
+		return true
+	case EntryKindInstrumentChanged:
+		return true
+	case EntryKindInstrumentRestored:
+		return true
+	case EntryKindInstrumentRetired:
+		return true
 	case EntryKindMeasurement:
 		return true
 	case EntryKindOdometer:
 		return true
 	case EntryKindStrikeOut:
+		return true
+	case EntryKindZeroChecked:
 		return true
 	default:
 		return false
@@ -228,6 +270,24 @@ func (e School) Valid() bool {
 	case RunOut:
 		return true
 	case ThreeQuarter:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ShopDistanceUnit.
+const (
+	Km ShopDistanceUnit = "km"
+	Mi ShopDistanceUnit = "mi"
+)
+
+// Valid indicates whether the value is a known member of the ShopDistanceUnit enum.
+func (e ShopDistanceUnit) Valid() bool {
+	switch e {
+	case Km:
+		return true
+	case Mi:
 		return true
 	default:
 		return false
@@ -338,6 +398,7 @@ const (
 	WearReasonSourceBike   WearReasonSource = "bike"
 	WearReasonSourceMaker  WearReasonSource = "maker"
 	WearReasonSourceSchool WearReasonSource = "school"
+	WearReasonSourceShop   WearReasonSource = "shop"
 )
 
 // Valid indicates whether the value is a known member of the WearReasonSource enum.
@@ -348,6 +409,8 @@ func (e WearReasonSource) Valid() bool {
 	case WearReasonSourceMaker:
 		return true
 	case WearReasonSourceSchool:
+		return true
+	case WearReasonSourceShop:
 		return true
 	default:
 		return false
@@ -381,6 +444,9 @@ type BikeChange struct {
 	Version int       `json:"version"`
 }
 
+// BikeCosts Amounts in minor units; distances in km of the road as this bike is ridden
+type BikeCosts = shop.BikeCosts
+
 // BikeFacts What is known of a bike; what is not known is left out or empty
 type BikeFacts = shop.BikeFacts
 
@@ -408,6 +474,13 @@ type ChainState struct {
 // ChainStateState defines model for ChainState.State.
 type ChainStateState string
 
+// ChainsPerSet How many chains a set of sprockets lasts when each is replaced at half a percent, three quarters, one or later
+type ChainsPerSet struct {
+	Half         float64 `json:"half"`
+	One          float64 `json:"one"`
+	ThreeQuarter float64 `json:"three_quarter"`
+}
+
 // Change The data of a `change` event; what it names is to be asked for again
 type Change struct {
 	Tag   *string     `json:"tag,omitempty"`
@@ -417,11 +490,21 @@ type Change struct {
 // ChangeTopic defines model for Change.Topic.
 type ChangeTopic string
 
+// ClassRule What the shop says of one class of drivetrains. Limits and prices come whole or not at all; prices are in minor units
+type ClassRule = shop.ClassRule
+
 // CostAnswer defines model for CostAnswer.
 type CostAnswer = calc.CostAnswer
 
 // CostQuestion defines model for CostQuestion.
 type CostQuestion = json.RawMessage
+
+// CostRange Low for a chain that lasts long, high for one that does not
+type CostRange struct {
+	High float64 `json:"high"`
+	Low  float64 `json:"low"`
+	Mid  float64 `json:"mid"`
+}
 
 // Customer defines model for Customer.
 type Customer = shop.Customer
@@ -452,6 +535,9 @@ type DrivetrainKind string
 // DrivetrainMotor defines model for Drivetrain.Motor.
 type DrivetrainMotor string
 
+// DrivetrainClass defines model for DrivetrainClass.
+type DrivetrainClass string
+
 // EntryAnswer defines model for EntryAnswer.
 type EntryAnswer struct {
 	Fault      *FieldFault `json:"fault,omitempty"`
@@ -461,6 +547,16 @@ type EntryAnswer struct {
 
 // EntryKind defines model for EntryKind.
 type EntryKind string
+
+// Factors How many hard km a km of each condition counts for, and by how much a mid motor raises it
+type Factors struct {
+	Dusty    float64 `json:"dusty"`
+	Fair     float64 `json:"fair"`
+	MidMotor float64 `json:"mid_motor"`
+	Mud      float64 `json:"mud"`
+	Salt     float64 `json:"salt"`
+	Wet      float64 `json:"wet"`
+}
 
 // FieldFault defines model for FieldFault.
 type FieldFault struct {
@@ -488,6 +584,15 @@ type ForecastQuestion = json.RawMessage
 // Instrument defines model for Instrument.
 type Instrument = shop.Instrument
 
+// InstrumentChange defines model for InstrumentChange.
+type InstrumentChange struct {
+	Facts   InstrumentFacts `json:"facts"`
+	Version int             `json:"version"`
+}
+
+// InstrumentFacts defines model for InstrumentFacts.
+type InstrumentFacts = shop.InstrumentFacts
+
 // InstrumentKind defines model for InstrumentKind.
 type InstrumentKind string
 
@@ -498,6 +603,9 @@ type InstrumentUsed struct {
 	Spreads       bool           `json:"spreads"`
 	ZeroOffsetPct float64        `json:"zero_offset_pct"`
 }
+
+// InstrumentView defines model for InstrumentView.
+type InstrumentView = shop.InstrumentView
 
 // LedgerEntry defines model for LedgerEntry.
 type LedgerEntry = shop.LedgerEntry
@@ -530,6 +638,9 @@ type NewBike struct {
 	// Facts What is known of a bike; what is not known is left out or empty
 	Facts BikeFacts `json:"facts"`
 }
+
+// NewInstrument defines model for NewInstrument.
+type NewInstrument = shop.NewInstrument
 
 // NewMeasurement defines model for NewMeasurement.
 type NewMeasurement = shop.NewMeasurement
@@ -588,8 +699,29 @@ type RecordedReading struct {
 	Text *string `json:"text,omitempty"`
 }
 
+// Retiring defines model for Retiring.
+type Retiring struct {
+	Retired bool `json:"retired"`
+	Version int  `json:"version"`
+}
+
 // Role defines model for Role.
 type Role string
+
+// Rules defines model for Rules.
+type Rules = shop.Rules
+
+// RulesChange defines model for RulesChange.
+type RulesChange struct {
+	Rules   Rules `json:"rules"`
+	Version int   `json:"version"`
+}
+
+// RulesPreview defines model for RulesPreview.
+type RulesPreview = shop.RulesPreview
+
+// RulesView defines model for RulesView.
+type RulesView = shop.RulesView
 
 // School defines model for School.
 type School string
@@ -605,14 +737,21 @@ type Session = shop.SessionView
 
 // Shop defines model for Shop.
 type Shop struct {
-	Findings   []FindingKind  `json:"findings"`
-	LengthUnit ShopLengthUnit `json:"length_unit"`
-	Name       string         `json:"name"`
+	DistanceUnit ShopDistanceUnit `json:"distance_unit"`
+	Findings     []FindingKind    `json:"findings"`
+	LengthUnit   ShopLengthUnit   `json:"length_unit"`
+	Name         string           `json:"name"`
+
+	// SimulatedTool A stand-in for a data caliper or gauge may be plugged in here
+	SimulatedTool *bool `json:"simulated_tool,omitempty"`
 
 	// WearPlaces Places the house reads round a chain
 	WearPlaces int    `json:"wear_places"`
 	WearSchool School `json:"wear_school"`
 }
+
+// ShopDistanceUnit defines model for Shop.DistanceUnit.
+type ShopDistanceUnit string
 
 // ShopLengthUnit defines model for Shop.LengthUnit.
 type ShopLengthUnit string
@@ -623,6 +762,14 @@ type SignIn struct {
 	Device   *string            `json:"device,omitempty"`
 	PersonId openapi_types.UUID `json:"person_id"`
 	Pin      string             `json:"pin"`
+}
+
+// SimulatedChain defines model for SimulatedChain.
+type SimulatedChain = shop.SimulatedChain
+
+// SimulatedReading defines model for SimulatedReading.
+type SimulatedReading struct {
+	Text string `json:"text"`
 }
 
 // Strike defines model for Strike.
@@ -705,11 +852,20 @@ type WearReasonSource string
 // WearTrack defines model for WearTrack.
 type WearTrack = shop.WearTrack
 
+// ZeroReading What a tool said of a new chain
+type ZeroReading = shop.ZeroReading
+
+// ZeroUnderstood defines model for ZeroUnderstood.
+type ZeroUnderstood = shop.ZeroUnderstood
+
 // CustomerId defines model for CustomerId.
 type CustomerId = openapi_types.UUID
 
 // IdempotencyKey defines model for IdempotencyKey.
 type IdempotencyKey = string
+
+// InstrumentId defines model for InstrumentId.
+type InstrumentId = openapi_types.UUID
 
 // Tag defines model for Tag.
 type Tag = string
@@ -770,6 +926,23 @@ type AddCustomerParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// ListInstrumentsParams defines parameters for ListInstruments.
+type ListInstrumentsParams struct {
+	Retired *bool `form:"retired,omitempty" json:"retired,omitempty"`
+}
+
+// AddInstrumentParams defines parameters for AddInstrument.
+type AddInstrumentParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// CheckZeroParams defines parameters for CheckZero.
+type CheckZeroParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // StrikeOutParams defines parameters for StrikeOut.
 type StrikeOutParams struct {
 	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
@@ -815,11 +988,35 @@ type ChangeCustomerJSONRequestBody = CustomerChange
 // ArchiveCustomerJSONRequestBody defines body for ArchiveCustomer for application/json ContentType.
 type ArchiveCustomerJSONRequestBody = Archiving
 
+// AddInstrumentJSONRequestBody defines body for AddInstrument for application/json ContentType.
+type AddInstrumentJSONRequestBody = NewInstrument
+
+// ChangeInstrumentJSONRequestBody defines body for ChangeInstrument for application/json ContentType.
+type ChangeInstrumentJSONRequestBody = InstrumentChange
+
+// RetireInstrumentJSONRequestBody defines body for RetireInstrument for application/json ContentType.
+type RetireInstrumentJSONRequestBody = Retiring
+
+// CheckZeroJSONRequestBody defines body for CheckZero for application/json ContentType.
+type CheckZeroJSONRequestBody = ZeroReading
+
+// ReadZeroJSONRequestBody defines body for ReadZero for application/json ContentType.
+type ReadZeroJSONRequestBody = ZeroReading
+
 // StrikeOutJSONRequestBody defines body for StrikeOut for application/json ContentType.
 type StrikeOutJSONRequestBody = Strike
 
+// ChangeRulesJSONRequestBody defines body for ChangeRules for application/json ContentType.
+type ChangeRulesJSONRequestBody = RulesChange
+
+// PreviewRulesJSONRequestBody defines body for PreviewRules for application/json ContentType.
+type PreviewRulesJSONRequestBody = Rules
+
 // SignInJSONRequestBody defines body for SignIn for application/json ContentType.
 type SignInJSONRequestBody = SignIn
+
+// SimulateReadingJSONRequestBody defines body for SimulateReading for application/json ContentType.
+type SimulateReadingJSONRequestBody = SimulatedChain
 
 // ServerInterface represents all server handlers.
 type ServerInterface interface {
@@ -844,6 +1041,9 @@ type ServerInterface interface {
 	// FitChain Note that a new chain was put on
 	// (POST /bikes/{tag}/chain)
 	FitChain(c *gin.Context, tag Tag, params FitChainParams)
+	// GetCosts What replacing the chain early or late costs on this bike
+	// (GET /bikes/{tag}/costs)
+	GetCosts(c *gin.Context, tag Tag)
 	// ListLedger What happened to a bike, newest first
 	// (GET /bikes/{tag}/ledger)
 	ListLedger(c *gin.Context, tag Tag, params ListLedgerParams)
@@ -895,15 +1095,42 @@ type ServerInterface interface {
 	// StreamEvents What changes in the shop, as it happens
 	// (GET /events)
 	StreamEvents(c *gin.Context)
-	// ListInstruments The measuring tools in use
+	// ListInstruments The measuring tools in use, or those retired
 	// (GET /instruments)
-	ListInstruments(c *gin.Context)
+	ListInstruments(c *gin.Context, params ListInstrumentsParams)
+	// AddInstrument Add a measuring tool
+	// (POST /instruments)
+	AddInstrument(c *gin.Context, params AddInstrumentParams)
+	// GetInstrument A measuring tool with its history
+	// (GET /instruments/{instrument})
+	GetInstrument(c *gin.Context, instrument InstrumentId)
+	// ChangeInstrument Change a tool's name, its marks, or whether it spreads the rollers
+	// (PUT /instruments/{instrument})
+	ChangeInstrument(c *gin.Context, instrument InstrumentId)
+	// RetireInstrument Take a tool off the bench, or put it back; what was read with it stays
+	// (PUT /instruments/{instrument}/retired)
+	RetireInstrument(c *gin.Context, instrument InstrumentId)
+	// CheckZero Note what a tool said of a new chain; from then on that is taken off what it reads
+	// (POST /instruments/{instrument}/zero-checks)
+	CheckZero(c *gin.Context, instrument InstrumentId, params CheckZeroParams)
+	// ReadZero What a reading of a new chain means for a tool; writes nothing
+	// (POST /instruments/{instrument}/zero-reading)
+	ReadZero(c *gin.Context, instrument InstrumentId)
 	// StrikeOut Strike out a wrong entry, with the reason; both stay visible
 	// (POST /ledger/{entry}/strike)
 	StrikeOut(c *gin.Context, entry openapi_types.UUID, params StrikeOutParams)
 	// ListPeople Who may sign in on this device
 	// (GET /people)
 	ListPeople(c *gin.Context)
+	// GetRules How this shop does things
+	// (GET /rules)
+	GetRules(c *gin.Context)
+	// ChangeRules Change the house rules
+	// (PUT /rules)
+	ChangeRules(c *gin.Context)
+	// PreviewRules Which verdicts in the shop would change under a draft of the rules; writes nothing
+	// (POST /rules/preview)
+	PreviewRules(c *gin.Context)
 	// SignOut Sign out
 	// (DELETE /session)
 	SignOut(c *gin.Context)
@@ -913,6 +1140,9 @@ type ServerInterface interface {
 	// SignIn Sign in, or switch person, by name and PIN
 	// (PUT /session)
 	SignIn(c *gin.Context)
+	// SimulateReading What the simulated measuring tool would type; only where one is plugged in
+	// (POST /simulated-tool/readings)
+	SimulateReading(c *gin.Context)
 }
 
 // ServerInterfaceWrapper converts contexts to parameters.
@@ -1150,6 +1380,31 @@ func (siw *ServerInterfaceWrapper) FitChain(c *gin.Context) {
 	}
 
 	siw.Handler.FitChain(c, tag, params)
+}
+
+// GetCosts operation middleware
+func (siw *ServerInterfaceWrapper) GetCosts(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "tag" -------------
+	var tag Tag
+
+	err = runtime.BindStyledParameterWithOptions("simple", "tag", c.Param("tag"), &tag, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tag: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetCosts(c, tag)
 }
 
 // ListLedger operation middleware
@@ -1632,6 +1887,20 @@ func (siw *ServerInterfaceWrapper) StreamEvents(c *gin.Context) {
 // ListInstruments operation middleware
 func (siw *ServerInterfaceWrapper) ListInstruments(c *gin.Context) {
 
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListInstrumentsParams
+
+	// ------------- Optional query parameter "retired" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "retired", c.Request.URL.Query(), &params.Retired, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter retired: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -1639,7 +1908,196 @@ func (siw *ServerInterfaceWrapper) ListInstruments(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.ListInstruments(c)
+	siw.Handler.ListInstruments(c, params)
+}
+
+// AddInstrument operation middleware
+func (siw *ServerInterfaceWrapper) AddInstrument(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddInstrumentParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddInstrument(c, params)
+}
+
+// GetInstrument operation middleware
+func (siw *ServerInterfaceWrapper) GetInstrument(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "instrument" -------------
+	var instrument InstrumentId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "instrument", c.Param("instrument"), &instrument, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter instrument: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetInstrument(c, instrument)
+}
+
+// ChangeInstrument operation middleware
+func (siw *ServerInterfaceWrapper) ChangeInstrument(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "instrument" -------------
+	var instrument InstrumentId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "instrument", c.Param("instrument"), &instrument, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter instrument: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChangeInstrument(c, instrument)
+}
+
+// RetireInstrument operation middleware
+func (siw *ServerInterfaceWrapper) RetireInstrument(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "instrument" -------------
+	var instrument InstrumentId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "instrument", c.Param("instrument"), &instrument, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter instrument: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RetireInstrument(c, instrument)
+}
+
+// CheckZero operation middleware
+func (siw *ServerInterfaceWrapper) CheckZero(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "instrument" -------------
+	var instrument InstrumentId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "instrument", c.Param("instrument"), &instrument, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter instrument: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params CheckZeroParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.CheckZero(c, instrument, params)
+}
+
+// ReadZero operation middleware
+func (siw *ServerInterfaceWrapper) ReadZero(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "instrument" -------------
+	var instrument InstrumentId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "instrument", c.Param("instrument"), &instrument, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter instrument: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ReadZero(c, instrument)
 }
 
 // StrikeOut operation middleware
@@ -1704,6 +2162,45 @@ func (siw *ServerInterfaceWrapper) ListPeople(c *gin.Context) {
 	siw.Handler.ListPeople(c)
 }
 
+// GetRules operation middleware
+func (siw *ServerInterfaceWrapper) GetRules(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetRules(c)
+}
+
+// ChangeRules operation middleware
+func (siw *ServerInterfaceWrapper) ChangeRules(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChangeRules(c)
+}
+
+// PreviewRules operation middleware
+func (siw *ServerInterfaceWrapper) PreviewRules(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PreviewRules(c)
+}
+
 // SignOut operation middleware
 func (siw *ServerInterfaceWrapper) SignOut(c *gin.Context) {
 
@@ -1741,6 +2238,19 @@ func (siw *ServerInterfaceWrapper) SignIn(c *gin.Context) {
 	}
 
 	siw.Handler.SignIn(c)
+}
+
+// SimulateReading operation middleware
+func (siw *ServerInterfaceWrapper) SimulateReading(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SimulateReading(c)
 }
 
 // GinServerOptions provides options for the Gin server.
@@ -1785,6 +2295,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/bikes/:tag/qr", wrapper.GetTagCode)
 	router.GET(options.BaseURL+"/bikes/:tag/ledger", wrapper.ListLedger)
 	router.GET(options.BaseURL+"/bikes/:tag/wear-track", wrapper.GetWearTrack)
+	router.GET(options.BaseURL+"/bikes/:tag/costs", wrapper.GetCosts)
 	router.POST(options.BaseURL+"/bikes/:tag/odometer", wrapper.NoteOdometer)
 	router.POST(options.BaseURL+"/bikes/:tag/chain", wrapper.FitChain)
 	router.POST(options.BaseURL+"/bikes/:tag/measurements", wrapper.RecordMeasurement)
@@ -1795,6 +2306,16 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PUT(options.BaseURL+"/customers/:customer", wrapper.ChangeCustomer)
 	router.PUT(options.BaseURL+"/customers/:customer/archived", wrapper.ArchiveCustomer)
 	router.GET(options.BaseURL+"/instruments", wrapper.ListInstruments)
+	router.POST(options.BaseURL+"/instruments", wrapper.AddInstrument)
+	router.GET(options.BaseURL+"/instruments/:instrument", wrapper.GetInstrument)
+	router.PUT(options.BaseURL+"/instruments/:instrument", wrapper.ChangeInstrument)
+	router.PUT(options.BaseURL+"/instruments/:instrument/retired", wrapper.RetireInstrument)
+	router.POST(options.BaseURL+"/instruments/:instrument/zero-reading", wrapper.ReadZero)
+	router.POST(options.BaseURL+"/instruments/:instrument/zero-checks", wrapper.CheckZero)
+	router.GET(options.BaseURL+"/rules", wrapper.GetRules)
+	router.PUT(options.BaseURL+"/rules", wrapper.ChangeRules)
+	router.POST(options.BaseURL+"/rules/preview", wrapper.PreviewRules)
+	router.POST(options.BaseURL+"/simulated-tool/readings", wrapper.SimulateReading)
 	router.POST(options.BaseURL+"/bench/read", wrapper.ReadBench)
 	router.POST(options.BaseURL+"/calc/wear", wrapper.CalcWear)
 	router.POST(options.BaseURL+"/calc/forecast", wrapper.CalcForecast)
@@ -2071,6 +2592,45 @@ type FitChaindefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response FitChaindefaultApplicationProblemPlusJSONResponse) VisitFitChainResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetCostsRequestObject struct {
+	Tag Tag `json:"tag"`
+}
+
+type GetCostsResponseObject interface {
+	VisitGetCostsResponse(w http.ResponseWriter) error
+}
+
+type GetCosts200JSONResponse BikeCosts
+
+func (response GetCosts200JSONResponse) VisitGetCostsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetCostsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetCostsdefaultApplicationProblemPlusJSONResponse) VisitGetCostsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -2795,6 +3355,7 @@ func (response StreamEventsdefaultApplicationProblemPlusJSONResponse) VisitStrea
 }
 
 type ListInstrumentsRequestObject struct {
+	Params ListInstrumentsParams
 }
 
 type ListInstrumentsResponseObject interface {
@@ -2821,6 +3382,246 @@ type ListInstrumentsdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ListInstrumentsdefaultApplicationProblemPlusJSONResponse) VisitListInstrumentsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddInstrumentRequestObject struct {
+	Params AddInstrumentParams
+	Body   *AddInstrumentJSONRequestBody
+}
+
+type AddInstrumentResponseObject interface {
+	VisitAddInstrumentResponse(w http.ResponseWriter) error
+}
+
+type AddInstrument201JSONResponse Instrument
+
+func (response AddInstrument201JSONResponse) VisitAddInstrumentResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddInstrumentdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddInstrumentdefaultApplicationProblemPlusJSONResponse) VisitAddInstrumentResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetInstrumentRequestObject struct {
+	Instrument InstrumentId `json:"instrument"`
+}
+
+type GetInstrumentResponseObject interface {
+	VisitGetInstrumentResponse(w http.ResponseWriter) error
+}
+
+type GetInstrument200JSONResponse InstrumentView
+
+func (response GetInstrument200JSONResponse) VisitGetInstrumentResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetInstrumentdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetInstrumentdefaultApplicationProblemPlusJSONResponse) VisitGetInstrumentResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeInstrumentRequestObject struct {
+	Instrument InstrumentId `json:"instrument"`
+	Body       *ChangeInstrumentJSONRequestBody
+}
+
+type ChangeInstrumentResponseObject interface {
+	VisitChangeInstrumentResponse(w http.ResponseWriter) error
+}
+
+type ChangeInstrument200JSONResponse Instrument
+
+func (response ChangeInstrument200JSONResponse) VisitChangeInstrumentResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeInstrumentdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeInstrumentdefaultApplicationProblemPlusJSONResponse) VisitChangeInstrumentResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RetireInstrumentRequestObject struct {
+	Instrument InstrumentId `json:"instrument"`
+	Body       *RetireInstrumentJSONRequestBody
+}
+
+type RetireInstrumentResponseObject interface {
+	VisitRetireInstrumentResponse(w http.ResponseWriter) error
+}
+
+type RetireInstrument200JSONResponse Instrument
+
+func (response RetireInstrument200JSONResponse) VisitRetireInstrumentResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RetireInstrumentdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RetireInstrumentdefaultApplicationProblemPlusJSONResponse) VisitRetireInstrumentResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CheckZeroRequestObject struct {
+	Instrument InstrumentId `json:"instrument"`
+	Params     CheckZeroParams
+	Body       *CheckZeroJSONRequestBody
+}
+
+type CheckZeroResponseObject interface {
+	VisitCheckZeroResponse(w http.ResponseWriter) error
+}
+
+type CheckZero201JSONResponse Instrument
+
+func (response CheckZero201JSONResponse) VisitCheckZeroResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CheckZerodefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CheckZerodefaultApplicationProblemPlusJSONResponse) VisitCheckZeroResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReadZeroRequestObject struct {
+	Instrument InstrumentId `json:"instrument"`
+	Body       *ReadZeroJSONRequestBody
+}
+
+type ReadZeroResponseObject interface {
+	VisitReadZeroResponse(w http.ResponseWriter) error
+}
+
+type ReadZero200JSONResponse ZeroUnderstood
+
+func (response ReadZero200JSONResponse) VisitReadZeroResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReadZerodefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReadZerodefaultApplicationProblemPlusJSONResponse) VisitReadZeroResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -2900,6 +3701,122 @@ type ListPeopledefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ListPeopledefaultApplicationProblemPlusJSONResponse) VisitListPeopleResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetRulesRequestObject struct {
+}
+
+type GetRulesResponseObject interface {
+	VisitGetRulesResponse(w http.ResponseWriter) error
+}
+
+type GetRules200JSONResponse RulesView
+
+func (response GetRules200JSONResponse) VisitGetRulesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetRulesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetRulesdefaultApplicationProblemPlusJSONResponse) VisitGetRulesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeRulesRequestObject struct {
+	Body *ChangeRulesJSONRequestBody
+}
+
+type ChangeRulesResponseObject interface {
+	VisitChangeRulesResponse(w http.ResponseWriter) error
+}
+
+type ChangeRules200JSONResponse RulesView
+
+func (response ChangeRules200JSONResponse) VisitChangeRulesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeRulesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeRulesdefaultApplicationProblemPlusJSONResponse) VisitChangeRulesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PreviewRulesRequestObject struct {
+	Body *PreviewRulesJSONRequestBody
+}
+
+type PreviewRulesResponseObject interface {
+	VisitPreviewRulesResponse(w http.ResponseWriter) error
+}
+
+type PreviewRules200JSONResponse RulesPreview
+
+func (response PreviewRules200JSONResponse) VisitPreviewRulesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PreviewRulesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PreviewRulesdefaultApplicationProblemPlusJSONResponse) VisitPreviewRulesResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -3038,6 +3955,45 @@ func (response SignIndefaultApplicationProblemPlusJSONResponse) VisitSignInRespo
 	return err
 }
 
+type SimulateReadingRequestObject struct {
+	Body *SimulateReadingJSONRequestBody
+}
+
+type SimulateReadingResponseObject interface {
+	VisitSimulateReadingResponse(w http.ResponseWriter) error
+}
+
+type SimulateReading200JSONResponse SimulatedReading
+
+func (response SimulateReading200JSONResponse) VisitSimulateReadingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SimulateReadingdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SimulateReadingdefaultApplicationProblemPlusJSONResponse) VisitSimulateReadingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 // StrictServerInterface represents all server handlers.
 type StrictServerInterface interface {
 	// ReadBench What the readings typed so far say; writes nothing
@@ -3061,6 +4017,9 @@ type StrictServerInterface interface {
 	// FitChain Note that a new chain was put on
 	// (POST /bikes/{tag}/chain)
 	FitChain(ctx context.Context, request FitChainRequestObject) (FitChainResponseObject, error)
+	// GetCosts What replacing the chain early or late costs on this bike
+	// (GET /bikes/{tag}/costs)
+	GetCosts(ctx context.Context, request GetCostsRequestObject) (GetCostsResponseObject, error)
 	// ListLedger What happened to a bike, newest first
 	// (GET /bikes/{tag}/ledger)
 	ListLedger(ctx context.Context, request ListLedgerRequestObject) (ListLedgerResponseObject, error)
@@ -3112,15 +4071,42 @@ type StrictServerInterface interface {
 	// StreamEvents What changes in the shop, as it happens
 	// (GET /events)
 	StreamEvents(ctx context.Context, request StreamEventsRequestObject) (StreamEventsResponseObject, error)
-	// ListInstruments The measuring tools in use
+	// ListInstruments The measuring tools in use, or those retired
 	// (GET /instruments)
 	ListInstruments(ctx context.Context, request ListInstrumentsRequestObject) (ListInstrumentsResponseObject, error)
+	// AddInstrument Add a measuring tool
+	// (POST /instruments)
+	AddInstrument(ctx context.Context, request AddInstrumentRequestObject) (AddInstrumentResponseObject, error)
+	// GetInstrument A measuring tool with its history
+	// (GET /instruments/{instrument})
+	GetInstrument(ctx context.Context, request GetInstrumentRequestObject) (GetInstrumentResponseObject, error)
+	// ChangeInstrument Change a tool's name, its marks, or whether it spreads the rollers
+	// (PUT /instruments/{instrument})
+	ChangeInstrument(ctx context.Context, request ChangeInstrumentRequestObject) (ChangeInstrumentResponseObject, error)
+	// RetireInstrument Take a tool off the bench, or put it back; what was read with it stays
+	// (PUT /instruments/{instrument}/retired)
+	RetireInstrument(ctx context.Context, request RetireInstrumentRequestObject) (RetireInstrumentResponseObject, error)
+	// CheckZero Note what a tool said of a new chain; from then on that is taken off what it reads
+	// (POST /instruments/{instrument}/zero-checks)
+	CheckZero(ctx context.Context, request CheckZeroRequestObject) (CheckZeroResponseObject, error)
+	// ReadZero What a reading of a new chain means for a tool; writes nothing
+	// (POST /instruments/{instrument}/zero-reading)
+	ReadZero(ctx context.Context, request ReadZeroRequestObject) (ReadZeroResponseObject, error)
 	// StrikeOut Strike out a wrong entry, with the reason; both stay visible
 	// (POST /ledger/{entry}/strike)
 	StrikeOut(ctx context.Context, request StrikeOutRequestObject) (StrikeOutResponseObject, error)
 	// ListPeople Who may sign in on this device
 	// (GET /people)
 	ListPeople(ctx context.Context, request ListPeopleRequestObject) (ListPeopleResponseObject, error)
+	// GetRules How this shop does things
+	// (GET /rules)
+	GetRules(ctx context.Context, request GetRulesRequestObject) (GetRulesResponseObject, error)
+	// ChangeRules Change the house rules
+	// (PUT /rules)
+	ChangeRules(ctx context.Context, request ChangeRulesRequestObject) (ChangeRulesResponseObject, error)
+	// PreviewRules Which verdicts in the shop would change under a draft of the rules; writes nothing
+	// (POST /rules/preview)
+	PreviewRules(ctx context.Context, request PreviewRulesRequestObject) (PreviewRulesResponseObject, error)
 	// SignOut Sign out
 	// (DELETE /session)
 	SignOut(ctx context.Context, request SignOutRequestObject) (SignOutResponseObject, error)
@@ -3130,6 +4116,9 @@ type StrictServerInterface interface {
 	// SignIn Sign in, or switch person, by name and PIN
 	// (PUT /session)
 	SignIn(ctx context.Context, request SignInRequestObject) (SignInResponseObject, error)
+	// SimulateReading What the simulated measuring tool would type; only where one is plugged in
+	// (POST /simulated-tool/readings)
+	SimulateReading(ctx context.Context, request SimulateReadingRequestObject) (SimulateReadingResponseObject, error)
 }
 
 type StrictHandlerFunc func(ctx *gin.Context, request any) (any, error)
@@ -3453,6 +4442,32 @@ func (sh *strictHandler) FitChain(ctx *gin.Context, tag Tag, params FitChainPara
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(FitChainResponseObject); ok {
 		if err := validResponse.VisitFitChainResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetCosts operation middleware
+func (sh *strictHandler) GetCosts(ctx *gin.Context, tag Tag) {
+	var request GetCostsRequestObject
+
+	request.Tag = tag
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetCosts(ctx, request.(GetCostsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetCosts")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetCostsResponseObject); ok {
+		if err := validResponse.VisitGetCostsResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -4044,8 +5059,10 @@ func (sh *strictHandler) StreamEvents(ctx *gin.Context) {
 }
 
 // ListInstruments operation middleware
-func (sh *strictHandler) ListInstruments(ctx *gin.Context) {
+func (sh *strictHandler) ListInstruments(ctx *gin.Context, params ListInstrumentsParams) {
 	var request ListInstrumentsRequestObject
+
+	request.Params = params
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
 		return sh.ssi.ListInstruments(ctx, request.(ListInstrumentsRequestObject))
@@ -4060,6 +5077,253 @@ func (sh *strictHandler) ListInstruments(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ListInstrumentsResponseObject); ok {
 		if err := validResponse.VisitListInstrumentsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddInstrument operation middleware
+func (sh *strictHandler) AddInstrument(ctx *gin.Context, params AddInstrumentParams) {
+	var request AddInstrumentRequestObject
+
+	request.Params = params
+
+	var body AddInstrumentJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddInstrument(ctx, request.(AddInstrumentRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddInstrument")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddInstrumentResponseObject); ok {
+		if err := validResponse.VisitAddInstrumentResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetInstrument operation middleware
+func (sh *strictHandler) GetInstrument(ctx *gin.Context, instrument InstrumentId) {
+	var request GetInstrumentRequestObject
+
+	request.Instrument = instrument
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetInstrument(ctx, request.(GetInstrumentRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetInstrument")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetInstrumentResponseObject); ok {
+		if err := validResponse.VisitGetInstrumentResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ChangeInstrument operation middleware
+func (sh *strictHandler) ChangeInstrument(ctx *gin.Context, instrument InstrumentId) {
+	var request ChangeInstrumentRequestObject
+
+	request.Instrument = instrument
+
+	var body ChangeInstrumentJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeInstrument(ctx, request.(ChangeInstrumentRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeInstrument")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ChangeInstrumentResponseObject); ok {
+		if err := validResponse.VisitChangeInstrumentResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RetireInstrument operation middleware
+func (sh *strictHandler) RetireInstrument(ctx *gin.Context, instrument InstrumentId) {
+	var request RetireInstrumentRequestObject
+
+	request.Instrument = instrument
+
+	var body RetireInstrumentJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RetireInstrument(ctx, request.(RetireInstrumentRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RetireInstrument")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RetireInstrumentResponseObject); ok {
+		if err := validResponse.VisitRetireInstrumentResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// CheckZero operation middleware
+func (sh *strictHandler) CheckZero(ctx *gin.Context, instrument InstrumentId, params CheckZeroParams) {
+	var request CheckZeroRequestObject
+
+	request.Instrument = instrument
+	request.Params = params
+
+	var body CheckZeroJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CheckZero(ctx, request.(CheckZeroRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CheckZero")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(CheckZeroResponseObject); ok {
+		if err := validResponse.VisitCheckZeroResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ReadZero operation middleware
+func (sh *strictHandler) ReadZero(ctx *gin.Context, instrument InstrumentId) {
+	var request ReadZeroRequestObject
+
+	request.Instrument = instrument
+
+	var body ReadZeroJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReadZero(ctx, request.(ReadZeroRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReadZero")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ReadZeroResponseObject); ok {
+		if err := validResponse.VisitReadZeroResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -4129,6 +5393,114 @@ func (sh *strictHandler) ListPeople(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ListPeopleResponseObject); ok {
 		if err := validResponse.VisitListPeopleResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetRules operation middleware
+func (sh *strictHandler) GetRules(ctx *gin.Context) {
+	var request GetRulesRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetRules(ctx, request.(GetRulesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetRules")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetRulesResponseObject); ok {
+		if err := validResponse.VisitGetRulesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ChangeRules operation middleware
+func (sh *strictHandler) ChangeRules(ctx *gin.Context) {
+	var request ChangeRulesRequestObject
+
+	var body ChangeRulesJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeRules(ctx, request.(ChangeRulesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeRules")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ChangeRulesResponseObject); ok {
+		if err := validResponse.VisitChangeRulesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PreviewRules operation middleware
+func (sh *strictHandler) PreviewRules(ctx *gin.Context) {
+	var request PreviewRulesRequestObject
+
+	var body PreviewRulesJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PreviewRules(ctx, request.(PreviewRulesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PreviewRules")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PreviewRulesResponseObject); ok {
+		if err := validResponse.VisitPreviewRulesResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -4226,141 +5598,227 @@ func (sh *strictHandler) SignIn(ctx *gin.Context) {
 	}
 }
 
+// SimulateReading operation middleware
+func (sh *strictHandler) SimulateReading(ctx *gin.Context) {
+	var request SimulateReadingRequestObject
+
+	var body SimulateReadingJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SimulateReading(ctx, request.(SimulateReadingRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SimulateReading")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SimulateReadingResponseObject); ok {
+		if err := validResponse.VisitSimulateReadingResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // Base64 encoded, compressed with deflate, json marshaled OpenAPI spec.
 // Stored as a slice of fixed-width chunks rather than one concatenated
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"3H1/k9s2suBXQfFeVXbrUZ7xJtnLm/nL6xfn/DaJfRnvpuoSnwYiWyIiEmAAcGSda777FRogCZKgREoa",
-	"r1/+sjUEQaC70b+78TFKRFEKDlyr6OZjVFJJC9Ag8dfLSmlRgHydml+MRzdRSXUWxRGnBUQ3UeIGRHEk",
-	"4feKSUijGy0riCOVZFBQ895ayILq6CaqKpZGcaT3pXlXacn4Jnp8jKPXKRSl0MCT/d9hb95JQSWSlZoJ",
-	"89EfaApktSc6A5LQPAdJ1kISnTFFUoD0lijgKeMbwjShG8o4kaAryRW+smZSaUK52uFKcR8Z0BR/uZ14",
-	"S1iYNfgbKOiH74FvdBbdPL++jqOC8fr3N6HtvKOb4R7eZUBWbAtfKKLpJiY7pjPCtCJJBsmW5KB1u7ou",
-	"lDXdHASwt76/XA8X9GjeVaXgChCrb6VY5VCY/yaCa+Da/JeWZc4SalZ7VdoR//6bMkv/6H3q3ySso5vo",
-	"f1y1ZHNln6qrel78YnfzP2dUE6bITgq+iQlVhBL3EZKKpCrMIsxrbi7zqRcyydiD2YJZXZoyMxfN30pR",
-	"gtTM7GVNcwVxVHp/+hhRfA+QZB0oVkLkQHn0GEcPIBWzuyoYZ0VVRDfPG5gxrmEDMrIwq+H9S/NW3M7+",
-	"vnlJrH6DRJvJ/wY8yV5YOjOHqbOuJKOML3PGt2pIHd+bPxOxRnrdZSIHguNjsstAAtlysePRcJ1xlEr2",
-	"AFpSxo/h5z/bkY9xBFxLtzKmoVDH3v6Wa7l3e3tsFkKlpHvzeyPFTmfLohju7Tt8FNhcFLe8IRXVKod2",
-	"h7wqVvZLDcSGe8dHyzWtcn1s+a8Y5OkrHPloTrBSjrIChFpUSpOVAzpZwVpIMGuXhvuYPxBKHkCmLNHm",
-	"wNbQA26I6Zdoy7hhc6qUItmCVlEcFUILc7jtXt4PzugQnhx2yxwP9Sn7k5AImVID0cEWv30AuSdlThMg",
-	"5qsp2VFFKp6CVFoIj0N7x0aB1qHJfkaoGLw6gJhTXnFVSbjBPwsDN6KFyBvyVpkoiTaA3okqT4mGPCeF",
-	"kBATnQkF/jP7XcPWkYn74O6eLsaVlshHliydIHVq5vpx+MB+M3BIX9eryoE+AOGCGKrVsdmR+TPTRAJN",
-	"7SbN7EFIsk1Bl2WiO4scI/8eH+ru0u3Bn7NdfYg/9YnMjl0iLaiZyM3EjhSUO0pShHFC83yANhRzKKgN",
-	"DdwSd/IMW+OECw72jSBrMygpjxH+HQ56jKMdUHls8M9AZc3DeqCt+WGHo7aconOmBrCNow+LjVjUpJSJ",
-	"8pkvC7zHC1aUQmqraxmJHQGVHJQuBd9fmc1LTvMrMwUuEadB3jtTDOZCbH2utM4rZXSKlO5ztsnMmpMc",
-	"qFQLLYTOgkypoHI7XUL8QOXWvvXhtR3vaSMNzSG5OK3Fit9v4oOiOI40fNBD6nyhLPuK4q4CdB1SyXxM",
-	"2xVMxqEF/rko/N8VKO0UjxlY/FTS3dtpB4PfDBG4Zqhqd+f2MPDX6yAl1TN+GaCJ+cz7oBqF8gNokiE7",
-	"NtxGlZQrSyiOzq6dIn+A7FoRPKInMK5YCuQ3ulOW8QtOKOGwq3U3OplEY1TyR40GUgA1bDe9RYYqKk0M",
-	"62TIkSnZ0Xy7sOzqsClwWJrURDP5aDREfc7pYFsYinOappAuaU9IUg0LzXzB2sLvsNq/pok+fgjYFl7h",
-	"QENhVB1Vun6wWLHWSxyJHYejIugNDjKMMBNauC0O5C5H0xCHoHqm6Ra4Jz1bIugo0YcA5Ahs8HfPIjpi",
-	"BVk71O6yBqkH+Ng3k2r8TaIlQwJnktDLjPINzOSutftiKteZT0Xnmpv+CuvvBy3P5qPHIBA2zK2pI9aE",
-	"Ir+5JTv3gAvtHjJFclhrgnQnCRSlNmKxC9GVpFvoWENGc2KFUTyYSlC7qsyvRFClQQbVjoRuwFmSQwW5",
-	"ZeFf+xzcEyut6ZjQkiZM75cawHJxXwAc4/8JlQGL53+JnfVDGRaPQBFiCymha+u/8fbNYZNDovFocLFb",
-	"UJ4udAYGr4LlVtMsFzv6wZg1RWGRjr+DUOn6D5qdfHk9Agd/K+Zdpel+2bHTD0D3r/6kQdg2U07BlD+b",
-	"L/+8+fJKJ1mYeyciF5Wcome0+tISzfAuIaYgKctzqCQaTXyTw0KVgAjKqtViY0yIEOzXkhawdIudsIzA",
-	"t8GY3Sk1R0YKar64kfQBDBmY9Zp/Eyo3wvybsTxdJFTKvTU9mrUZ7esDpOMLzVnB9Lh12RKNj91nz4Nu",
-	"FzOTBOp8gN6WvwwqMPYFJSpp9Xtv7yvL4Au6HTnxebWSLKHWE+m9uAO9qI/K3v2P5vliB1RneNxGj5Dl",
-	"lkLuFxuzCRgxcLbQ29w3QfWVfTiqC7APOFKkkE+aEl1C3e1yK8+zaoWWZxpcMxca+jr3V9dBlJh/W953",
-	"aPXvcNBj67VaJqKy6GiP8VfHOGbz8rxvarEBg86L0O0OYJvvl9tjTOnLrgVwHXK9TNJcXjk96Cz15S3d",
-	"BLRgc25m2HBsCz+JXdibGLKgv2MPYGyUe5Rd9y6mAsSMJiXdQKtwCo5PUCkO6ZZC0zwsK9FHVFCdZM5F",
-	"FB1Vf+y261mnapAIwjPRYMA3tEUOWhbWk30ENS/NoDtNNXTF2ajgGOVUAT7iGM7gyTxzZHjwA46YoAlx",
-	"0ErAdderbLYe107y8XDKCJYNhs5AMiLiFdN6flxpzbSeaZOKVGAw9Tg3+vr6+hL8qLO9c8Fk6TXokzB8",
-	"oPZJGOu3tRy+UE4ztk58ai0IpWWVbI3pMLAYIBd8g2HHyU7xOMrYJpsx/IhWNBwvdjNGz/Pox5Gq4dq4",
-	"ZiWga1YJtPnSyrwmHkCa/wWDRXQLfBYl1uGqI9zgn25YwCB10S67eG8JPnRDlmlrmA/JKKWaWtK5T3DY",
-	"PYEH4Lo2PzXhtABFMHqAcTdlTC0jpzDKPyCmMR+HFiVLfJA7jdTLX0D9XGfmhffHHGd2uuBuhdJjAWCl",
-	"JdWw6btlA1FitSxBLhuOrOCpCN185vn19fUyozJ1XKq7HnPSpp+aiSOLnr9lYvQrR95foCsE1zXEQP+N",
-	"Bh7xKGQDUDgeO+t9x0PtEUGW0Dx55lHJfCZtZrBMWih9YlihUVqowqgdLYzQV9ENr/K87yN6zUnBuJCk",
-	"4kw3UdykkhJ4sg9G7pqHdi9m5dFN9H9/ebH4P+8/fvn4b0GXPl2JSi6bpQXC/XaErKMPoyPa0Htw1IEJ",
-	"jrw5coTnhOXYGvzTdjChBmQCXLMc1CVt+wNnpLO60CnoxvYKxt2v59MPSK0ydzMkLE56VBBAaI8KPFI7",
-	"cvB+U4I/+4nufgCljKVgDlDN/Weq/I1ZNmLt2CVp0tgxAzqa5Eiul9c4kyd6qac79D2n8ogf325hinL+",
-	"shWlp6udbo6TnPmnwfRcB/24S777qZn8WXDl8vJ6Qe+NBEidNqRFntpECmXsjAwTIBWx+mPIi8o1TfRy",
-	"R/fjbm2028iOcq28r3T92oU7QoYdoEsO/VYhRRVwQD9F8fpANo6fa/mXbq7l8/OcYWVmVtkfekzVw3XN",
-	"of+z3UH1RD8znf2t5jRP5BdKPA445dgMwOMp0PNZRbvDM8D1n50MiTlnjEqbVDM8KZcMHZzs5+2oIpOd",
-	"sI8BTuSnbg5o6YTswiaFZyjYvDTCI1P+ox05MUGn3snfe9gxhLfAgLOjwoU1JpufnmTD3xKUFtKmZXgR",
-	"/NZfU+soC+vziWwq2hYWotJBXHnwGVp0Ih3x3Dk2GnpmSf9jBB9oUebmmUtlUb9cv3/mEkOLIjqa62QT",
-	"yXEN7RdDoH1l03pq4E7cw1rIYOqgse4LlqegdJs8qG3ipCKiBH5rI8hWfjFN7EyEC2uDH9uY25H7fnBD",
-	"QkJCx83xFbU7HTHEPR19iiH9/HrqyK8nj/yP61Os5HrhdlH2g3ayKSmh21ONE1jrZUr36pT3TvtknRM1",
-	"pL5Xht9bNxHZVKAUWUtRYMpqJ3S/hVIHVSUOH/QSCzOaPU1AmPeWt6Pu0q5tUsVuWu57uSyp0ks00SYu",
-	"YkclH6TnhU9zzUBr1rJIxYILbbieWV4uhFyIB5CSpaCOe8Vw2tmukw4B9HYcBKmHeJ9cY3ugPQBM8cT0",
-	"mMQZ3ph6plM9Mi7ZpMbJZXNHHJDQ+ZVa9f98b+KMoCwXu/Ejccd4At7BxKABhE/IwZQUsVIgHzCWMMM/",
-	"0zOwyAPNK2jLs0BKIWNieAkniPYHmtdp7UBWeSWJWNuh6QZ12V6AI93ADJfsafGQQ8LqIMwOR1J4lee2",
-	"isTWnH3SSMmIXDvslvr6OpRzLpnVwWcQwmvuamRqfyeV8IUitgyr59Pjy+2ygJRRPgcQJ7nAvU/V0xz1",
-	"giNviTuOPv9A9g7OfD/a6yaPOCRripLKkIpoWa6yR8k/W4wrjdnUa0LtaQzK6BTQdBmrqGu8cfic0G4u",
-	"OKl4bvQCRVlqa5R2TEHQVzfR61bbjIcUmBZQqGbXFRb1iegXvUpbEkhJKkW5YJxsaIVul4axTSC1QSrI",
-	"WNkTB0hVG/0PBH0RkEw7CNZVcvgGpDbhvht/9MueSgN/Fba3/x9IUatbVSBW+KMgZogrlWVtLgrJaL4m",
-	"e6DyhqxzutlAGmPAeZUb2zlcy9Z+DdKl4IMgagi7+I5YrxXok2u3vIItl/3Qn7UFU9wenC5mpvhXvPN4",
-	"hmOlR6y+vljlqCthKeeidtUnNGclyIWtiojiCKl1UVqlvfltaNlGbqs8X4j1OqiwtB//h4KAQXraaRsv",
-	"+TtKnefhfiraQ7Lte6NAyKYErGfE7oP7qR0gw5OE8XQn0tB3bRM1Wo9Jw1uOlqim8MCSMDwzWpbAZ2bL",
-	"XJDRtn6ix66PZ15BB4fd0oyqNMgwbbQpwc26Gdd//SooSY6mAw2Yd5t+OyRZ9EiNuF7A7N9iFmsvBQfi",
-	"XnBJOEfBbFN2JlRfmlHG7pRM61lZKUH+aLfeHBWfkDrfiA3pNzQ4hSv65+gMtminCedrzq2685c0P2vT",
-	"FqYH0jZ99I5R40j163RAnptuidWic4shRamWnewA7ygaVepU/ty8G7cfCfHiH7qsZCov9us2hmwBD+vk",
-	"EqRQ9eVRVn2k6mPAd1hHo58mZFFQH+7XwIUOy4vaAzX55PyExdiQ/mRfDBa3n51mN6/+fH5S3gUq1ve2",
-	"MMzLxkO2yHwNsE7Za4DsUZFbRL3XKcf/h07I5PTzb0sqZljkd5nRh43yIhlacijfaIrh8OcDqzytlN4f",
-	"q0w64h1ZUybPnKKo0jNnUDTXZ06xg/Nm6FEegiV2ELaz2426xYZY54+wq0t9P6MKzZFw9rFyyx9h1xMF",
-	"/71q+g8kbn1uBf5nlOwfTzpx8qjb4Ov6eCZ/oIgWk2fcKKIysQNsBBNucjQn778rWYKV4ugyN+z9lnCx",
-	"syHVulZ3Yn34BVsD9A7HGTLijYPnjw5PMw7ZJSouhgbgoB/QCjaUu5ZzGGMcxK89DdVg6HT7KOT6DkC/",
-	"A7NzYF9XD/X6LJ3VXGnUJRZisn64d7COzyjgPiXM/hakM+QvCc44ksJ25TqoK5sxh7yROMkU2nK7OIOq",
-	"vN6DUzNMGOTpdKHXzVTqyyEDAVC1EOolDYiKp7VzWYF8APmFIrnYhBAiwejeWDe5VJAIno5mjFNdjTzT",
-	"GTA54sFxGaZWx2XKtZ/jLo2PBZuxvSAKuAYbTTWqMSkgyShnSd3ejfJURaPd5wbz5Tu6V4SuRKVvVjnl",
-	"21sbChMpYNc2VTdxVISWVAZLQ/eiOrZHZcVEk8m6EumeQK4A5drvFUu2hhXxKs8HlTjmczVAGmjH47kI",
-	"fcNx6MM5Jf7aJmRNLZWxzbku1HFrtMfWCb20TuqdZQDrOFFtbTcFoI4EESkVt9l1tCylYe1J2PC+SzIh",
-	"cn+2UgptmVJG87VZZiYBFr9XVNoZZcVHs/PsdG9KxlmIB6vmawftfDvq/Fo697l2nhA070Cp4GIPON3L",
-	"RsYcSaIyowxrMkz52K5rxt0hgloMuMW4qaZIELevfzI4q4z3zi29X6HL53mR/JzHwDFyp7rirNOXAtMu",
-	"Ow7CCYJ6B1SONlp8a1soGt6aiUoB6vKKSJRItGmWOjzNOOs8+g1HpvytdqftLt2zDoNkyzb89ewedw1J",
-	"B80q7PFsRhgxiN2fGymdoye62/bsq2DuP1LsVNuzZDxkPh4sRQgeEWs7lSPO5DsMyMwE1nhDFm95Xx5b",
-	"nptlbFXlSEKvV/CdU5YSamQloQQDwrHBSsHynBWgJbicy7b/dhmo18XkquliE5OVpgtZzHeZMXy8z7DY",
-	"TZ+nAMqnjzYW5uTBLf+YxN4QlchbQtyt6boy8fODskEDrmYDHri7UzerHiW2t7W20qvB0zMBM6HgzY6L",
-	"3dwjK3Jhz/5qpvv1RwJBo8Hc3iJbN/6BY/qu7rDje+hcP1Xfq/FNSGy0zrrnXw0J4x+dGo5j2nFPkTQW",
-	"ER56TNixSQ4T+3zP1KExT3g67Q4g+M9WjWt01i3mD+ski+LINjpGLNRk4/63qOk7qAJ4EZvLGBd1YtyU",
-	"UNHreuwJzQAwDc6J/RlMpqNch4yRWenr5bIB7uSjv8e85t8E4zNYhj1b0/dpoPuTPY+hYOPMHiDHW14N",
-	"Xqk4PAAfvdVglkkSRzsh1cnpTH4maWcnLbY7mIy9BiI13Pv0NiVb3ztaZ2Tqd87J8IjOS9f286d7qVZV",
-	"nltXvGGHWoi8bhXJBVlX0kHmiZOuhy00HKKahcftlkOCxkDrIs2rn6Y083J1mU9blNnx5I9fEGF3HsLD",
-	"tMSPqWG4udGUk9ItJ+b8npWF27NS6Ba40TrsrQU0r2zCgFm/y3R0Rsyt/zeXa0sye61Dr6nywVj54mh/",
-	"DYRdCKPIKOfWp3jXCIkdJ3YOIiQWoGCDzS8Uemn3ZMc4EQ9OHbNs9othecrlinyGrT+P9v28YOfH6SLK",
-	"rTOEkmAe0pzuLnP9wIdszn/V/Q0HrqKZrpy7rO+Z5tvUOyEme6WnZz2c5UXrXBnSOM46WVgNac2vr/FU",
-	"z5CVPF1ZWYmKpzPGJxnlFjFTBveqSvEELtZSFG73C+qa//AEFsZ6W9Sq4g7yfLEC29+LA5XNE6M2LRLK",
-	"udALDdg8tPMm/vD0TFRrF7W9JkrgC7oSD7AwRwFxIwE445uF4Pm+dWcuXCE5BkNzkGrhylqsh8MWOSyo",
-	"UlUBYc3ATRTO1Z4ZYRhy0oamjrDUqSW5hqTeSRrydNg+aUPZ+sZW86Mz77atwLGxScww52JHMC4wUnd8",
-	"QgdNQz7LOaX4/Uy15pO9uabUwq9dSe/RMEK3iLiuxyxH0oXeWO2kUhXNScE+TL0GbZ41f/4VZ832591x",
-	"1uuckTKlkYtMuvWsWyfsutMZ1aaeZqRH3SspCndVHlpbhrTJCjYMLc0pzo86weuM/q6DmCoeEMP6pq1B",
-	"Ut10X5tZqh1UXKanpwdym3gKHwgtBObZutJsdUsWzz1qcZ597V8iEYxTneT3mpUXP69dx8z+sV276UKl",
-	"n0/bZHZuNvqJueVNmU5dSmzJaQp3ne0C60cuOyXMPscdOUl1C9BuKnzNJ6dEr1upeXLsGm/dSyrJ9P7O",
-	"kIZLQWjD/Xj/ayLElkF7A6yZalkPakFZsr/D3k7K+FqEo3aJ4IYdGnavdwB+fhOhPCVt41tXMEbzLfZ+",
-	"Y/oZeefnQuFe1jSBX/mfmn1lWpe0ZFe0ZBvgf8YpzRdKusFm0DkDrsmfdrC6UjIxw9yZeJY+0+rPxNjd",
-	"G+BgUJZizPBXjkHfNcvhxhUmEqZjIitO7o3i04y/jwkryhwjks9+5b/yb6UUUuGc/etlFfnTT69ekv/4",
-	"6uv/+WdXc06UpqscyL1Rk+5vCdaT25JrThgvK40z5UxpjDn/yu9tNtr9M2Jv0Xz75u6d63QtmQZFMsFF",
-	"ZVbAyX3vSuH7GyxCLwE3uoX98I7iX7m9pNjCPaF5UuW2Kt/OX2eXxkSJ5pZJt9INe3ApBPhHOxGhfL+j",
-	"+2e/8iZJ6ib61pIneSv43mv2eBM9R5lWAqcli26iL59dP/sysr2okEqvVsCT7AoFmqF2YVUjI2Rwla/T",
-	"6Cb6CWiKmedRk273N5HuD9w2PO+W4e7FY49drqBlBf3rjv9yfX3ZjzflOOFrjru3qcbNgWjaYK2dosUU",
-	"AS6qTYYVfIKD19VgbCHNzrzbluNIVUVB5d5PRa85nLviVQmyppIour+tSbXOVDYTXDUdBTcQwOn3TOm6",
-	"UZ9/Q/gvjl39XgEWVTpu9fvB27MHgmegOLl2bbZ/qt8Oom6sKjguJfRtr9dbu4QGqM5p0/dGDtfwjm7q",
-	"KmlU4vASPvcHw9mcEjS2CHcX1OQruuMwIGsrN7ATvJ+p9pb85VhlxOP7pzwU9eUbgRPxwkJLrF0z3PMp",
-	"/BXjNWWs9qSkEi8fwCvVMeUwRi9oTPDGCSIkwbubiOdsCrKtF2nqrqHrEXhoje2Qq97V9RbQl+d6dfXU",
-	"JH73/KKoDaG19kJfAJ8vUkxxc4VXXyh3/xzTZANatYXNmvqs6uqjppvHUYb1HWiHzSel+icGzZsSuLtW",
-	"w9C6MYM13dwSSgqmLF/XFFv+SlhXrvx2Hvm+M1B9H0dlFYCibcPcAPIJZHl7ceOnFuRHsEeocrerupT7",
-	"M1Fpd9nekWJbbxixb+/f6RH2ld+A/IIYdaL1CVFqv2Cl2h8aow6UDqXYIM5YyuYbeEOm1RUcHocIbtwu",
-	"J2I3KMReMf3S5Qp/llKscz3RJxZlnV4bYTKBulb2TNL4UeimAqe5DRrtghLv7B1Sg0tkPqR/f1/nOvcw",
-	"2086MWpOR3W1vWAm667Nwxasg2Yih0Nzs3XZrz8fXdbrbXJQm63rYS9ksdVtbogWDUPhsGviLacK9j6d",
-	"eRnc6tLMx1ZWdSt/P1ddutPn6dPyocGnD+fZY2G3LVm7ALFZHGFh4IG724b8qWmMfmGaMZzyTdt0/bMk",
-	"l05B9R9caO2CnQzULYZ3c7HDZCLaBAyZcjeyYYnokGzw/nrL6nOwJfx9nlGIB3iLw/5AuuE7owg2Z8re",
-	"4k93rhXTiL06EQisoBu4+q2ETXf7jYxeMU7lPhDgCe7eYugC2nBnsxe2Q+986Ew54CLRoBdKS6DFCWD6",
-	"4xotfwcoCXUU2fD9mFDyX2+//c7YMG9//A4LuZrex5TvzRIymg7P9+/ykAfmHd28tLc0TKJp9bD59w9F",
-	"3gXeUSJ+QVJJd4xv0IleSmY7N557gDNA1wpVhLpyd6vOq4RybrjgvrTa3yW0sh1QudB1Ns4YOP3g45MR",
-	"ZPuREaq0y7wMhM2+h9qHskmrdcJHG0Cp81FqW8ZLOToDEQnNk6vEaSdhLeUlzZOXQukncpl07nH8xAzI",
-	"u4lyBOHtzX1EsRQdkdjf92QScNHv6OaX9wM7yBZYMSwqtVYzUJnvDWPKqQZi8GTTm12UU5H7UvA9xkrx",
-	"6b3lUohVP39rHLOv2jSnp8Du4F6IT4zhfnLaSNSSKewYFbuKFYG1Kuh5bw/gCv8jkOM+Af7R2W2xLoEm",
-	"GSh0eaPjYBTnNY59vNd9Fcdx/rNtevgU+O7Uy3xiXHeaRQZPcx2ENpg0wK2rsS6Nzf+qUnR3W3RiJXgd",
-	"kR5FpUFbjUYXDjockn7ZjHqasPRF48ufd3x3UoFAewvg4E6fAbE1uDECA7d7odBv4k9ch3/NB2KCNzwa",
-	"WYG3Th4K9XqXlX6ejvLuNaWf1ungXfYY5CGJRwYXDf72zv7Vx/q/BwO9Hi6fTk0a3Fj5CWDTTNYK4DqH",
-	"Yh7R1qt/nR6L9XZg+XRk/a+J+U6l6yeL/R6n8zPivlOQ7GKWT4zlf1kI+F+F4DYU3Hxhx3QmKt29CrwN",
-	"EqOcGokSw0MdnQlyvDv0an1rBx0FpoYP2s4YdIcdda/cYe7vQpk92IXdknujye3vieAJZhdzvKcuxm63",
-	"5N4m7N7XKbY18SuSUk0vFS+zH1FNt8ZMlLHDqg2l2dbOV22u+mFN8rU37lNoUt4NPRN0KW919Y6FTNsw",
-	"L6blXsgnYwNDmAwuRI7fq5SjTBulvvqIIYfHK9X0rwop3+7mWafpgrt2o8sMgkHmcIXHeAzJttF6U322",
-	"8UbX5+vzCx0lQkpItEH2paJIdq/I2yjZSVFPHbc3JlqT85ashM6I0nRPHphiK9ej9qoEUdpOkqOn9a0d",
-	"8ikOatst8dghxWgKLqw+lpYrnW3+jPpLBCnonii24eaUYq/YpleehaVXVjIWgbtjG27PTg+YX4Uu6txw",
-	"SA1y6z6wYsswCrhxvTOAps5ovwO9eGmrWA5LnEvDxSwS+54fiLXdNZU0T6aL1J8Y86rWjy8gD4XBgLK4",
-	"YZxkID2nuS07Ggus2XaNT8T27OSfWAc8APe7GkTOA2VHelRsW5V9NkTMOCqMasd0khHbUbLhJ4jgt69/",
-	"7JaUodRrTv0v741Is+VbViBWMo9uIizCengePb5//P8BAAD//w==",
+	"5H39k9s2kui/gtK7Ku/WSZ5xPvblZn7y+uKcL4njZ3s3VZv4yRDZEhGRAAOAI+tc87+/QgMgQRKUSEnj",
+	"ePf9ZI8E4aO70ejv/jhLRFEKDlyr2c3HWUklLUCDxL+eVUqLAuSL1PzF+OxmVlKdzeYzTguY3cwSN2A2",
+	"n0n4vWIS0tmNlhXMZyrJoKDmd2shC6pnN7OqYulsPtP70vxWacn4ZnZ/P5+9SKEohQae7L+HvflNCiqR",
+	"rNRMmEV/pCmQ1Z7oDEhC8xwkWQtJdMYUSQHSW6KAp4xvCNOEbijjRIKuJFf4kzWTShPK1Q53iufIgKb4",
+	"lztJsIWF2UN4gIJ++AH4RmezmyfX1/NZwbj/+5vocbjSsiqA60HAsXrImaB7Szd9eL3NgKzYFh4poulm",
+	"TnZMZ4RpRZIMki3JQesGEu2Nabo5uKMAFl9c9zd0b36rSsEVIAW9kmKVQ2H+mwiuzXlvPs5oWeYsoWa3",
+	"V6Ud8e+/KbP1j8FS/yZhPbuZ/a+rhkSv7Lfqys+LK7YP/3NGNWGK7KTgmzmhilDiFiGpSCzQzc/cXGap",
+	"pzLJ2J05gtldmjIzF81fSVGC1MycZU1zBfNZGXz0cUbxd4BYdqBYCZED5bP7+ewOpGL2VAXjrKiK2c2T",
+	"GmaMa9iAnFmYeXj/Uv9q3sz+rv6RWP0GiTaT/xV4kj21NG0ubmtfK2bP1SULZkjAXI8dVUQCTc2tokQL",
+	"kROxxssidAaSKCG1Ad0O8vzWfs6BaANaVZof2pslhbmMdipFMrYxlNTeCuSCbxDVyzLRLaJORbXKoSFr",
+	"XhUrA5D5zMw0YXhwm6J3wZ7JnLJ/h+azXOwmrOWOH18IAck4yShPQ0AVt3YPO6YggHIaXuqAcDTdAl/S",
+	"zpaohoVmBUT5QEhBfovzNpupZ42RE5LFMmd8GznaD+ZjTyC7TORgyWhOdhlIIFsudnzWp+z5LJXsDrSk",
+	"jB+70f/ZjLyfz4Br6QiIaSjUsV9/y7Xcu9twX2+ESkn35u+NFDudLYuif7bv8KvI4WbzMeRQQ6x/dvxq",
+	"uaZVro9t/zmDPH2OI+/N+6KU40UR1lZUSpOVAzpZwVpIpClp3kbzAaHkDmTKEoP0GnrADfv5ZbZl3BCd",
+	"KqVItqANlRRCC/Mc2LO8i1yRLjw57JY5PgOnnE9CImRKDUR7R/z2DuSelDlNgJhVU2RVFU9BKi1E/L4o",
+	"0Do22c8IFYNXBxDzLlRcVRJugmtobm1N3ioTpWV0O1HlKdGQ56QQEuZEZ0JB+J1d1wgdKGKE4G4zweYe",
+	"Llk64mH3z/HH/hd2zcglfeF3lQO9A8IFMVSr5+ZE5mOmLcfHQ9KQjYSQZJuCjuaGHb7TPqU7Qzhns/sY",
+	"C+oSmR27RFpQE5GbiR0pKHeUpAxPpnneQxsKRihGGhq4Je7mGbbGCTdPHv4iytoMSspjhP8GB93PZzug",
+	"8tjgn4FKz8M6oPX8sMVRG07RulM92M5nHxYbsfCklInycSg9BF8vWFEKqa0mYGS8GVDJQelS8P2VObzk",
+	"NL8yU+AWcRrkvRMFp1yIbciV1nmljOyQ0n3ONpnZc5IDlWqhhdBZlCkVVG7HvxA/Urm1v/rwwo4P5Nea",
+	"5pBcnJxrBbZv5geFt/lMw4eI2PFUWfY1m7dF5utjj7fdwWgcWuCfi8L/U4HSTlSdgMVP9boHJ21h8Js+",
+	"AtcMFcH23AEG/nIdpSQ/45cRmpjOvA+KUfh+AE0yZMeG26iScmUJxdHZtVMzD5Bd8wQPyAmMK5YC+Y3u",
+	"nKgvOKGEw87LbnQ0ic5RLRxUM0kB1LDd9BYZqqg0agsMOTIlO5pvF5ZdHVYeD78mnmhGX42aqM+5HWwL",
+	"/eecpimkE+Tz+RFFcU0TffwSsC08x4GGwqg6KnT9aLFi9d35TOw4HH2CfsJBhhFmQgt3xN67y9GYgENQ",
+	"PEPNIng9GyJoCdGHAOQIrPd5oEMf0Zut5cKe0oM0APw8VKw9/kbRkiGBM0noWUb5BiZyV29cG8t1plPR",
+	"uQaKcId+/aitwoBAKB3hiU8LUXGNAlrBuJCk4kyrW5IypSl3otu28NK5FDRFxmVkNuQ9TBHJ0hR4z/KQ",
+	"5FSp8Q/TMxxuVOFKSuDJPkqPGZXpsgS53BYjDQaBNjdFGUMmvVgzrZF4PTzwlCyBcXqaG3oEBnjy11UO",
+	"Vjmj9QPaRtVPFgXWgMTFjgg+t68ZGlmFhIQq5PkFTYGIdVRslhVfikovJawrZRlie5nXFeeGizRrGV7C",
+	"FOFCE1oI+1VxQxIqN2JOkozlqQROhCSUFCwlHoQR9UZLqmHTlT06dIOmEJVRCYNAKFia5jD3CoTRE+TW",
+	"vLBMj7Mb4CIKKcljf6lgrBEqyYCWYJ+A/ikZX66FTGBAMGjdnQyMjiui0MrZGhydH7TFgkyAa2b0OvxV",
+	"wfQEg5oBgRF4RqxkeMhr5KTud/sRWlXrR+aiqAa3I7bn6DUi/QhEPPB0TihPCdyB3OvMkK4ElOINYDeg",
+	"MxggRn/rJ+ynw4obWDcbDfAfEEqDzWHaa+Ni3roI/e22gXlcoe9sveayActps9fWde0zjoazjn3F7RN0",
+	"5lP+3L+yB1/yuEvCmuzEmlC8f7dk574wrM1+yRTJYa2R5wlJoCj1vveyrSTdQushQWwU9p1I0EpQIQYF",
+	"VRpk9K1I6AacRbRPdo0q8nWoiQTqUcCMaEkTpvdLDWC1kVCROabHJFE2+19iFzwABihCbCEldG09V8G5",
+	"OWxySOwrycVuQXm60BnKA4Ll1mJSLnb0g7kZRWGFF/w7CpW2Hbw+yZfXA3AIj4L3StP9smVvPgDdv4ST",
+	"Xg8+E2bKMZgKZwv1uGC+vNJJFn82EpGLSo7Rlxu9f4kSTJsQU5CU5TlUEo1/fJPDQpWACMqq1WJjmHYM",
+	"9mtJC1i6zY7YRmRtZMIpRa4iqFlxI+kdoN/H7GqGBLcRyN1Yni4SKuXemtDqvc1na/YB0uGNHnniGqIJ",
+	"sfv4SdR9YGaSQJ33s8s39kaLzqgiOFBZGUclmXPY4Ue7jmr9ZVSDtyspUTnBIADaymo4Bd0OsIq8WkmW",
+	"UOteC364A73wd2zv/kfzfLED6l69wbtn1QUh94uNOT0MWPi20CGEb6L2G/bhqDLMPuBIkUI+akqUIdvH",
+	"5VahzaoVPj5pdM9caOganb66jqLE/NswzUO7f4uDAplhmRi1qc1rvzrGausfT1vTCzEXIfgdULm0BBxx",
+	"YXDn+XHaXiYqBY9Um9+XUmj7yGc0Rx0jkwCL3ysq7dsgK74wglAMOzuAbb4fVN5Cdn+YNd+PlDmeOzvE",
+	"WTLHK7qBmJN/O8WGyrbwWuzi3ryYBfs7dgdG1X6Pb+57F3EDxIwmJd1AY/ARHL9Bo1RMKxWa5vE3Hn00",
+	"BdVJ5lw0s6PmB3tsP+tY2Q9BeCYaDPj6tsCDlj3rST6moZhBbzTV0H6GBx+8QUYZYWOO3/W+mWYO7POd",
+	"iCMkasI7aKXDfftd1kefe7vIcADMAJYNhs5AMiLiOdN6eiSQNdRMsgmLVGCo3XFu9PX19TF+NJ8ZXSIm",
+	"QrAk8xZ/xmsX9yNFdkKmqi06PImb5Y/CvgW4cxFgb0LU22A4jPc2FMB1o0s98pFN1j1PrU6ltKySLbFq",
+	"8aePS5pqCpkYiTTJV2+0aQfX2ukqAZ2uSqA1N63Mz8QdSPO/qHlxYlwSWpgxEOUIn/m7GxYxNbs4Frv5",
+	"YAshdGPGByQl9QrkG2tVm6Cu1w+T1b6MxA1IarUJBAlR2TABdOUx1Rh9qJHYc0OYpbWMzQmKKMSJKGqO",
+	"7jEhSU6txNKmTBRrxqHUCKTjRuIOll5IOsHUFApby0bYMjsYAL/zePRvcUo1tTf3fYLD3hO4A669PUQT",
+	"TgtQBMMyMKBJGd3fCCAY3NuD2JDzSIuSJSHFO00nCFtuvIzWxpSjbNHY8iL3oPui4SJRGNR29RPMRXUs",
+	"kqJ7DE4yNIMuDfNHo4Grx+QHqxtSnhJr8CeJKHwsm5DWcK6NdHXrB1AJHZdL333iRZeIoeNEz0pOV6KS",
+	"ywMzuxHSeyAGRzQuk4HYu4fS0I8q2gf2fmTTF1S0usZWxMAYKaqh2XOecaH0UGjyeBfMyd6Rkz0QaH22",
+	"0liHJbNNNv4NH+0YTE+y+aOMW6DLFffVZz0HvAQjbP8eCpNN+gFqj5BaQvPkcUAl02nNzFDT2onhSzUf",
+	"ogqjA6n1Rc9ueJXn875tIuCW3kIReDEibDJwJJdUm53Pbmb/95eni3+8+/jl/b9FQ4c+GYs8nU8NXOEp",
+	"4X9sDeFtu5x78VQOGd6R1u5it6AdQ1gw7v56Mv6CeNNA2/kvnRusRQURhHaoICC1IxfvNyX449d09yMo",
+	"Ra1LtPGP9gPWxM5KXaFuZUXfHJNrDP/BEXV2SCoAVa++VPvPxULndfLbVJNPbZYbUioQVZrUdqze/RoV",
+	"yOO3VwfzjIwSGh9QFQT1DMRR2SOMEisaift0qcLNcVIw1WkwPTdAajgkqr3UxHdLcBXNdXq6kYBRB0Zp",
+	"0iJPrYaqRAE2MIEpYrX8mPePa5ro5Y7uh92xaLcjO8q1ClZp2+cLx1oMm0SPEG/riA0pAg7oJhVeH8iG",
+	"6JqqgkzMJ+f5YsrM6dKtocd0P9zXFPo/2x3gJ/qZ6eyvntM8kF8gCTjgmGsTifGob/10VtGc8Axw/Wcr",
+	"Qn3KHaNS7uMM/pIu75PdjC0RbbQP8D7Cibp6erAZwc0x7EKz+WzHUlh4mYRTKcXO/RnbYZiS16PRE7LG",
+	"6tSM/oMZpIcdmfJvzciRiRf+JN93sG4IeoGBxI66F9aWVf8ZvJj4twSlhbSBS0FkduMH6Ad9GmBuYeGj",
+	"urylql42+KhZ/H9AigUmenfHSNBM9j9024rh8Dn66NWp9lMjQ5NtQaiL4EVTaSK4nYkkNvR3LaSNoFvt",
+	"bd5WlWRhJCeRlClQNrSyk4BSKb0fKSuuKZPjxcplfTPHjK/SsTZ4mo+1SuzgpCQ8PObcQcbOYjfoFg9P",
+	"FyP24NL1zTIiHXAzujc/9p3l0x9n8IEWZW6+8/F+v1y/e+yySIviaFazq1OAe2hWjB8Bc4D8jR15BgyZ",
+	"HMjrLliegtJNpqG2WZaKiBL4rQ3Ts8IW08TOZLSgzPrDDh/MncitHz2Qi60eTPen9qQD1rRA0R5jDXty",
+	"PXbk16NH/sf1aT4Hu3G7KbugnWxM/uj2VAsDrPUypXt1yu9OW9InUPWp77lhsE4J31SgFFlLUSCfbMVH",
+	"bqHUUbmewwe9xOegPtMIhAW/Ck7U3tq1jVzdjQt4L5clVXqJdpaxHJBK3svli99m/yp71rJIxYILbZ5S",
+	"s71cCLkQdyAlS6OpE7ErOdn+2SKAzomjIA0QH5Lr3F7oAABjzKkdJnGGSdXPdKpZ1UX0epxcNkDXAQkt",
+	"2CndX8YlMMEfxMVu+Eq8YTyB4GJiHALEb8jBYA6xUiDvMDxhgpG1Yw0gdzSvoKn+A1IaUcvwEk4Q7Xc0",
+	"b1JYVnklfVAppBvouwTNpxP8KqeFWBx6rA7C7HBwBq/y3JacsCWNPmnwxcC7dti2/PX1dTSjy4qlEwih",
+	"G1ZpLugjHzjcMczz5XZZQMoonwKIk4ywwVJ+mqOurMRmnoTW+vBCdi7OdGP4i1Yloe5bU5RUxkREy3KV",
+	"vUrh3TJ6FqZerwm1tzH6RqeA+vBQ+Z1an8LvCW0njpOK50YuUJSlTZWhqGF5pInYGzgOCTANoFDM9uUY",
+	"/I3o1m+Ttn4QJakU5YJxsqEV2ghrxjYmhqUbtzpUI4UDpKoJVYzEkSEgmXYQ9CV18BeQWj21HdIUYMur",
+	"0VHjUFAe6mBBsD5yjN7uBbUq4ox5KYgZ4mq4sSbk1kYb7YHKG7LO6WYD6RxjPla5cEaA/laa1SBdCt6L",
+	"6IrRBf5GrNcK9MklYoK6MC7IsztrDxLzoKBVfQfbSG6Q0gB5jK3xRVgf62QjYzPLw7kmmjU+gXOiu9i0",
+	"8xxgBD+dywIOV2+JuAn+ctxLMFjR7VWlMlBE70Rd6I6WVGo0Vinh7Vc6AybJDqgkjEcuW8xn0Kw6jUzP",
+	"9h90+HaoOlU5qg0YNlabeROasxLkwlYTmc1niLWFi2ys/zY4tYF5VZ4vxHodld2bxf/mUr/blHPawzNc",
+	"KusQL74AMzvGxwZR3ALF3xnsYhFHSgsZccW9hB2oSMGxQzD7wQjusi6gM1zgZjzwD5RrQae63f004kZI",
+	"nEHb4TH7NjIslBdnSz/7mHGMLiZibZUgb0wgFdcsJ05nHcGlVvHaEd5G38cphrs66RzZsg2maIz6NZqP",
+	"lnxI4Y4lMFC7oiyBT8xSuKDM2PhR7ts+kGmFbMZn+3HYLc23lYt5jljH6mTT+oSM6798FRWfjyZs9NX4",
+	"Fn+JEJ2rvRqpzzSO0pq41D73Q+fRgEEbDCp88Q6mMH7H/cBlSxzFuM2tGFEAz4wak5+CN9D6voZSVfr5",
+	"fNKMP6NWqhVILTxrVh5elNYaeLXrOzaGu4U86WzWFs8DnFpN7chrcCQb0PLRSDpgSDNDd2igquF4QJ6b",
+	"xodVAKcWuROlWraiMQMGYoTdU+WH+rfzZpGYrPBjm1V23rXBtyasY9BnZsgBRpeWilXVO/oUHamCcKSM",
+	"8zg5BAXJw3V4g2K1sQLAY4rljWPGXOj4wxvWVBp1RV9jNU9IX9sfxoAr3ZBlkGI1INWgZchIL75eM1bS",
+	"qnLAegK6KRZvRQ9F92G1amHLKUT4/7npZNMqqE5PPrtAzdW9LW0WZJ3hA9ASdn1qWlDGpr4vbhP+rGMY",
+	"3Y+t4JDTOZ2VkiaYid9kVFoxVLLUVuAyEkqKAYVPpsReNPFIR0z2wzEZo6cYjL0YPcNwTMboKQZjNUbO",
+	"MDGGI/ZIvISdL1b5GdUYHAgIPFYw8CXs2pb4T2BOO8X40DmeEx8HzhW56+1znnHbX8KuIyX8c5XxPZBD",
+	"8bnV9D2jSu/xOGcnQbQ7zlwfLx4wkEDqRxk9agfpsAljWqmB8CmOFoet+4vcYqFIDIzyZc1GloS9YDXg",
+	"zuU445r95OD50uFpwiW7TJGH020fvWYBK9hQ7rolYUxRL16t5fOi6elKdszVHcFTC7rnYMmXNuk0YTir",
+	"88KgIyv2foXhXb19fEYBdmPC6l6BdCamS4JzPpPCJsYf1IPMmEM+RJxkDG25U5xBVUErq7ERpQzydPzz",
+	"2A537+t7v1eg/HPVCRIUFU9rkxnIO5CPFMnFJoYQCUatwaJOSwWJ4OlgmifV1VCqegZMDtgWnYfRqg9M",
+	"ud403OWYsGinlqdEAddgo6fQLlpAklHOEt/7hfK4BdB+0Jsv39G9InQlKn2zyinf2i5WBlfY0kX5nmDO",
+	"pxebei+qY2dU9kGp06xWIt0TyBXgC/h7xZKtYUW8yvNe3QiznAdIDe35cOxh1yjQNwSeEm/VsoyMSs60",
+	"nTsu1I5jsAHHCY02TmqsgYDVTE4v+XQwDuRc57yfPLpfxznrNB1fTctdGSSiituUElqW0jxFSdwG87rK",
+	"QZ2SN+9qCIAeVd3MF+LxxUMmaA2t6uSBVB/LV2vy7VsSdKyEqaunvqw4a5W1tGG5LF6gtEmHOcjI3bDm",
+	"dnUXwXSHgbwpBcrQwJKlOSwLxiuXw9i/EFhLsWmPNDCgKbZ40MxmR3UJMpyhvWD7bF2AzsP6zh5s8y7l",
+	"NMQwcOwxL/trV7Pn5IcdJzgpckf6y3NQhqlckP/ZLKEa6pyFS7yScBcNJRh0O7+te6Na13Mx3MDsQFFC",
+	"ozuMru/VicRu7weT8/CZTiVdjyyk/+ClD4eLS51a1WxcDUSEKy5zrNRZlw/+VqVRfGM2rRETEypdWDht",
+	"VdOz/T07olZYMmSoZ4PtilC0WuTVeHykfMXigu4xMBE3GF3hWKlQ5+xQrpObJe3jjkYHkeYETTDGlEKi",
+	"rXt2Lsf5+6HLGjWu/OjKrTY9H931rcEwzi/i1xhwHbpo5CNlmaY//FNfz55RfOAViV2JaZzZkufBPKOI",
+	"0HKZbjNTi1UdLxI2phRYO4S+Neeo1oznyBS1OOGBOmbF8WVLfA2/5uGsCbrB9Ojbfm5M2psaUl72O6t+",
+	"tZ3up5JxFrPJTMPL2eU5a0z6eWKYfGMFu/5mD0SqlbXN6UgSpRll6NGA+9ipPUpaSqE3C7nNuKnGkIc7",
+	"19kE4rbegc1J6knMT3LY4tQkSkfu3AnKy3AsLiuqnGpIlzpa+v2plTsWjLtkVywS6qKPiZA2WhwliBWQ",
+	"Mq82G0CTVwYynqbR0Y46od22LWxdZN51MJdoSKN10MdDqFTOcnlYezqkd9Vojt42tuEvJvfxrG/iULso",
+	"O4IwZVCSQ21szDEqq11E+qtofR28aGOdbSXjMX/ZwUD+6M22zqJyILDqjSfKZ9n0CjHdMjBHIuXfjfIp",
+	"ttvMfBGlQCF5XH8yUrL5tp0ZrgXZYZClrhvU27Zfhx2BYSbs4vrxF8fkCuf7rnc3ioW24X8OF/UzDRpH",
+	"vfXwSDFfMypKKhgcO9lCOFQ1NqDkL49RsptlaFflQMmKQK/LKUsJzQXfEIqBX3Juq//mOStAS3BVBRqN",
+	"ooxUWcb04fGGYkzHHW9WRnF0wvDhtvtiN36eAigfP5rDhKmbp2fUW4yoxGcp9hTXEvrI5XvVLQ246gME",
+	"4G5PXe96kNheeft8pySingiYEYK8HTd3cw/syIWgd3czPkhwQAkeDKzvbLKJCTxwTd/6fjth9IprLx7y",
+	"+29i/L4xeT/5qk8Yf2uVvjrmD+rIXGvt7G2YWGqTFcZZ3aZ6jbASxnja7UHw742iUns9tlghQyfZbD6z",
+	"ff8RC55s3P8WdQ/G2AschH9exp3mU7/HxJ2+8GNPMANggO4yZrg4LpJ69THmfptUoKVc1sAdffX3aLf5",
+	"TTA+gWXYuzX+nAa6r+19jFkvJjbOmGxyMfQId8AHXYOTlG4UqtTJWYqDhp4G2y1MzoOuGx7uXXobU48m",
+	"uFpn1KJp3ZP+FZ1WkCSsENLJwKvy3Iap1VKy6zjJBVlX0kHmgcuK9MsUO0TVG583R449NAZaJ1btST9B",
+	"pczLlcl82BqZEb0m2qIbTx7Dw7h8mbEhqicqptOyqI8nS59fLaKjpdTJtubOYXUUzD4w+3cJsE6JuQ0/",
+	"cyUgSEbvgDg6GBl4v3gySouNYdT235yYUfG2Sa0ROx708DT/YLvNRwrjkvZkxzgRd04cs2z2Ub8A0+XK",
+	"WPUbgR7tAvpw7UkOPFFun1EfTyyrakoTgqmRT4d0ThsUVadC5RWmQqV0n7NNZiMdgEq10ELobKDZ6SXi",
+	"p3rJbuP6nySOzUxR3xodZhJDHY7DGp8RcJYBNnjp5o0Lo5XSVZPW9ApSgegZ05LHCysrUfF0wvgkozwZ",
+	"2w6sWzcRb+DChRyY0y+o87TyBBZGe1t4UXEHeb5Yge2hwIHK+hsjNi0SyrnQCw3Yy7P1S/wjkDNRrF14",
+	"fU2UwBd0Je5gYa4C4kYCcMY3C8HzfWP5XrhSqRj+m4NUC1e4yVo4bO2SBVWqKgbqGruJ4p6KiT60Piet",
+	"aQrNk0f7K4+tPWko662kMYPHSuhsqYTUsXBVI7G70A584236py9ow13RMJf32piOudgRweO9AtABHwkD",
+	"sVVy0YR429SnsjHAWGOgnnTAiz4xK3lyz033kwGjj6H/5bRquYOlIF/Y1tzzpniITZUXsk6pHaPmH07z",
+	"aZJtfN0Em+BbhyJbJWbcWr5Aw2HyDLJiG/iHgO2AcT4b308Kt4mlR496LtvFTj0iygFI2fgkUqmK5qRg",
+	"H0YauVAs8fFtJ97u6aYd11V5wB3na9VtuREpm1AgCSShHLslkhqKwT2rHcgH9Jl29Xnvk4wLg125o10W",
+	"1XXUMnKun2agr9ZzKYogLV0bBkdWsGFodphyRc7ovdsLKUe+ZRjiyDIsVNcdoyZWpo1KseNLPMSaqKfw",
+	"gdBCYAa34+bqliye9APHfIoGElPU332SEXQSF5/Ib6d14G0r0ReqdPnAbXqHytG9wKY7Ig/qzpEyp3tf",
+	"OMo/6Sz+aE+tn3BiNYS6hI5n/0Hxxk6vkAPxZbCxLVmHi1pIlqZg+J3eAXBbpM/X63IA8Zd8TkQgmAwL",
+	"HzbCMOJXD9pYjOMH/s0Yx4ym3YDRA22A8rgt4MvYP/kzVxCVqrpMiGEXODrfOxwcL3kYhjJbEFpIh2Ri",
+	"dzCGOM6NgGwXDA7lhgFGXgu8AWG2yn0E4nfzfI8JgGhE+jNiH/4BUgRhD1MbDbsSZLZ88LpT9aYb/2st",
+	"gLHg5Jcn5nmfmllvq4wqTfdLs1hkPxwiJYcfKYK/xE9LDGSKc8tjyWZHcvnHdM0PEXcm/g+5gS9o5zqv",
+	"Xmbw63cjwROc62QI4XuSVJLp/RvzprtQ2SYs1UhRs0SILQOfWXwzM1Mt/aCGCZXse9jbSRlfi3jsTSK4",
+	"kWN18zrVebmocDftxV2qBM23GKjF9GPyNszhxbOsaQK/8j/V58q0LmnJrmjJNsD/jFOiMECRvpOcAdfk",
+	"TztYXSmZmGFOmHmcPtbqz9j8ewMcDLNLMfLnV45RfmuWw43LJiBMz4msOHlvNJt6/Ps5YUWZY1zR41/5",
+	"r/xbKYW0DcVdRi1JRWI7qpM/vX7+jPzHV1//7z/7dBOl6SoH8j4RKby/JTYwG+8pJ4yXlcaZcqY03s1f",
+	"+XubRf3+MfnWQI28+unNWwu1nWQaFMkEFxVaMsj7FykUpdDAk/3ie9i/v8Fi6SXgQbewJxJ0JblqROBf",
+	"OUUV0sI9oXlS5bZ6vJ3fV0WYEyUsGmkBbqcbdudiSPFDOxGhfL+j+8e/8jq592b2rSVP8krwfRCafjN7",
+	"greqBE5LNruZffn4+vGXM9szCan0agU8ya5QEzHULqxqbK437vJFOruZGR6CtVVmdZr4X0W6d60itfcg",
+	"lWXOEvzV1W/OPGnJYlTdltqteN++1lpWgB+oUnCXIvHF9fVlF68rdN3Ph+TBpgfcvL4QdbumtdOQmSLA",
+	"RdU0rQ3yXYY2Up/sylcAQI5SFQWV+7DYSi1+4hNh6GVNJVF0f+tJ1VfYMBNc1W0aNxDB6Q9Mad/9sKSS",
+	"oiCrZje/OHb1ewVYUdJxq9+tKdvBs10+JvI29d4116vONqUN2xb4brWC41ZiaweN7pot1EB1gkdfQuy7",
+	"AzdecEftG4VN94HhbE57HdrE2iZPRIHwRRwGsXm8rTpyEiwl7kWUL45JKPfvHvJSsC1gKczIjXhqoSXW",
+	"rsPw+RT+nHFPGas9wQroBi90M7cNYefoy5wTTGEkQpK1oVcSuIyibOtpmv7V2s46BB7bYzPkKmDy+Ba/",
+	"exiu5wuqjeJ3Ty6K2hhavS/5Avh8mmKOg6vF9kjhvLeEabIBZ1dAU7WmIau6+qjp5n6QYX0H2mHzQan+",
+	"gUHzUwmcUMt7Vnu0X2q6ucV2lMrydU2xj7LPJL2fSr5vDVTfzWdlFYGiTUOvAfkAbznbgst1/9QP+RHs",
+	"EYodWVxPufNRaU/pkFkXNzXPvs3s7hD2VdjV/YIYdU/rA6LUrmBftX9pjDpQOpRiIzNtdBOG9gYvKzg8",
+	"9hFc28tPxG70EXvOtE9e+SxfMdzcc6b1aPq43FPWKjQeJxPw1SDPJI2XQteVo2r7FeoFRlETPEINQml1",
+	"6DV7hgMe+PrYRQaAo7TRuDcMFMHq1Ks9/nspncUGyLPQTUSAynxvLlZONRCEEcFSXkzVT+wp16cLfZc3",
+	"eEj7+cGnFnbW6wbuGiGzpTjY3gajNYf6ywZrvTr2h8ObJmsSX38+mkRQVv+gLuHrbV6I9nyHBaJFzc55",
+	"2NnmQnQWZMGpS7N+W4+tXVn0c9VkWi1UPu0r0Fv6cK4iFo61he4uQGwWR50yN+gVcFKhFQp6r0Pdk//C",
+	"NGPeqZ+afv+fJbm0yrD+i4sMu2ilZHWLwWq52GFANq3jbJgiVG0htYUl+2RTZkI7n0AOtkRwl2cU4g5e",
+	"4bB/Icn8rRHD6zuFUCB057qADMhXI4HACrqBq99K2LSPX7/RK8apjHSoiJ/eYugCukjrsBe2ArwJoTPm",
+	"gotEg14oLYEWJ4DpX1dl/B6gJNRRZM3354SS/3717XdG0H318jtMhq87JFO+N1vIaNq/37/LQxrDW7p5",
+	"JlIYS9PqbvPvH4q8DbyjRPyUpJLujNS+FpKUktmmaOde4AzQsEUVoa5IrlWmVEI5N1xwX1rp7xJS2Q6o",
+	"XGgfyjwEzjA44sEIsllkgCrtNi8DYewR2pM+lE388XGSjfvKh3HW8UxNAPUZiEhonqD2O+xQfEbzxGim",
+	"D2SwMlP/Ue5Es/awN/FBtG4XezC7+eXdAR2cDmvgt4GPWZH3peB79FTjt+8tl0KshtHTw5h93kQHPwR2",
+	"/fR/FIa7oeEDPmOmMFJp7rJ+BYbKo9+juYAr/I9AjvsA+EdXg8W6BJpkoNDhgIaDQZx7HId4942uhnH+",
+	"s+1C9RD4buUcf2Jct7p3RW+zDwEwmHQ9XTGj/dLY/O8qRWeDRSdW0/HxAIOoNGjzaHTOuMMBAc/qUQ8T",
+	"FHBR7/7n7V0fV3rcwbsfhdontho35sHA417I8Z6EE3vnu1lgbsRaDuatKCjLDzra65N8rm4Ktz/fNuyT",
+	"Gh0aNMd5SBKQwUVd7527f/XR//egmz3A5cOJSW6Nn5nObBjSJ4BNPVnzAPsIlmlE63f/Ij3maW/B8uHI",
+	"+o/xuI+l6wfzvB+n8zO87mOQ7DzGD4zlP8wB/0chuHHE1yvsmM5Epet4Qby5jYse36kBHz3cee9MlOO9",
+	"QavWt3d12sVBYGr4oO2MUXPYUfPKG4y8XihzBruxW/LeSHL790TwBGO7OSSYa6uNBP/ehku/9wHOnvgV",
+	"VrC9lL/MLqLCtuhzh1XrSrP10q+aVKzDkuSLYNwoWdL3o5kkBX4SIS1ooDlCTAsO7oEpZNp4kDHe+kLm",
+	"HutzQgc75uAzTirl4lawT4IH6iHJrdUf9HN1L4Y4+LSyW3fliAHP1Wm4iOTWRmnvzl19bP44KMO9aFcb",
+	"eaD3oVkFq5Q/MIA6wLEM0ejcGVNaWJ/dRAKu939ckutA9PJk3izwx0hz4yj9wWQ5jRWpnOJp61fJrX3h",
+	"dxnmY5p1XbJvmI98+JJcBV3UHoI4sLfbwxNH3ULu/wuicO5enNrXb8OHE8mhrLRZbUWT7a11sPtuwJ4l",
+	"EKXp/hhh/A9IscCMU3UJ4oibRs30/wApPte3NUwR/Sxf1kuTVhOVMZyXfFtXK+ck7DNa1xPE3zNbwGMU",
+	"mcmgavxD0JlBoSOzz4JKri+6dJCkOy5D71JaEfU29g6BGEmEK9dIxFBRPAPPBqFefcSIovsrVZf4j+lD",
+	"mGhcq0M2CKkL6GgMabzuyTCt2E4DP1WfrbzvWiF8fpFhiZASEm3o4VJBYvasaLqgZCeFn3punzKX9qkE",
+	"vyUroTN82MgdU2zlGldflSBK2651UBl/ZYd8CmW5aZl0TFHGYCncmFeNrdHhbO/GoDtUYHcfxTbcaMo+",
+	"6tz1pkFY1l3dhtQq3wv0wdhd0xNsAGSum5DvLHcm+f2X2FkoGNiTVGC6ORYduT+oDDVweABRN2iX+okf",
+	"m6PQR7i7ajV7rCRwUS1IdxFcE+VVGXRfjbJ11zbywTHzh+DE98Q87IR3VShbrTsvIQmwJGuWCCykrZWs",
+	"+IHlYOi6NkQj8uLSQVAgZCia9w3bcPtQd8D7Vb8uiBkLqXlJfCd6sWUYUbxxtcyBpi4A4A3oxTNbj+Sw",
+	"9frSTNhsEmv3HIjbfVPXRHkwmvJLDEVo+a8vQDvCYEBZ3Lhuck38jy0gMxSkazutPZCMZSf/xHf5ANzf",
+	"eBC5aBY7MqBi2zrmsyFixtEWoXZMJxmxzeBq4QUR/OrFS3fRfe+whVEVrsKCjAMSuvtBU7vpYUig1Rzt",
+	"U5NCt6HakA0ACwU4fbsOEr5USZUaNT3bMnJ2s94tETzfuwqigiMtNu0h2+WfUImq+fov74yGZEstWf2q",
+	"kvnsZoYFk+6ezO7f3f+/AAAA//8=",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

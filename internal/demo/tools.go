@@ -1,0 +1,65 @@
+package demo
+
+import (
+	"time"
+
+	"earnestpony/internal/shop"
+)
+
+// caliperDropped is how long ago the old caliper fell.
+const caliperDropped = 260 // days
+
+// planTools lays out the life of the tools: zeros checked every few months, but the gauge's was last
+// checked too long ago; one caliper retired, another in its place.
+func (l *loader) planTools() {
+	ago := func(days int) time.Time { return l.openHours(l.end.AddDate(0, 0, -days)) }
+	check := func(days int, name string, r shop.ZeroReading) {
+		l.at(ago(days), func() error {
+			tool, err := l.shop.CheckZero(l.ctx, l.mechanic(), "", l.tools[name].ID, r)
+			l.tools[name] = tool
+			return err
+		})
+	}
+	l.at(ago(caliperDropped), func() error {
+		if _, err := l.shop.RetireInstrument(l.ctx, l.people[0], l.tools[oldCaliper].ID, l.tools[oldCaliper].Version, true); err != nil {
+			return err
+		}
+		facts := shop.InstrumentFacts{Name: newCaliper, Spreads: true}
+		if _, err := l.shop.AddInstrument(l.ctx, l.people[0], "", shop.NewInstrument{Kind: "caliper-inside", Facts: facts}); err != nil {
+			return err
+		}
+		return l.learnTools()
+	})
+	for _, days := range []int{535, 370, 210, 40} {
+		check(days, "Steel rule 300", shop.ZeroReading{Text: "304.8"})
+		check(days, "Drop-in pair", shop.ZeroReading{MarksStayOut: true})
+		check(days, "Whole chain", shop.ZeroReading{Text: "1409.7", Links: ptr(111)})
+	}
+	for _, days := range []int{255, 40} {
+		check(days, newCaliper, shop.ZeroReading{Text: "119.35"})
+	}
+	check(534, "Dial gauge", shop.ZeroReading{Text: "0.03"})
+	check(390, "Dial gauge", shop.ZeroReading{Text: "0.04"})
+	check(230, "Dial gauge", shop.ZeroReading{Text: "0.05"})
+}
+
+// setRules gives the shop its prices.
+func (l *loader) setRules() error {
+	v, err := l.shop.Rules(l.ctx)
+	if err != nil {
+		return err
+	}
+	r := v.Rules
+	for i := range r.Classes {
+		c := &r.Classes[i]
+		p := map[string][6]int{ // chain, sprockets, rings, and the work on each, in cents
+			"one-sprocket": {1800, 1900, 3900, 1200, 1500, 1800},
+			"wide-chain":   {2400, 4200, 5200, 1200, 1500, 2400},
+			"narrow-chain": {4200, 11500, 7800, 1400, 1500, 2400},
+		}[c.Class]
+		c.Chain, c.Sprockets, c.Rings = &p[0], &p[1], &p[2]
+		c.LabourChain, c.LabourSprockets, c.LabourRings = &p[3], &p[4], &p[5]
+	}
+	_, err = l.shop.ChangeRules(l.ctx, l.people[0], v.Version, r)
+	return err
+}

@@ -1,0 +1,223 @@
+package shop
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+
+	"earnestpony/core/chain"
+	"earnestpony/core/forecast"
+	"earnestpony/core/wear"
+	"earnestpony/internal/calc"
+	"earnestpony/internal/store"
+)
+
+// house is the shop's rules as the core takes them.
+type house struct {
+	rules    Rules
+	wear     wear.House
+	places   int // read round a chain
+	unit     wear.Unit
+	factors  forecast.Factors
+	sets     forecast.ChainsPerSet
+	prices   map[chain.Class]forecast.Prices
+	currency string
+}
+
+func loadHouse(ctx context.Context, tx store.Tx) (house, error) {
+	r, _, err := loadRules(ctx, tx)
+	if err != nil {
+		return house{}, err
+	}
+	return newHouse(r)
+}
+
+// newHouse reads rules that were checked, or a draft of some that were.
+func newHouse(r Rules) (h house, err error) {
+	h = house{rules: r, places: r.WearPlaces, currency: r.Currency, prices: map[chain.Class]forecast.Prices{}, wear: wear.House{Own: map[chain.Class]wear.Limits{}}}
+	if h.wear.School, err = wear.ParseSchool(r.WearSchool); err != nil {
+		return h, err
+	}
+	if h.unit, err = wear.ParseUnit(r.LengthUnit); err != nil {
+		return h, err
+	}
+	f := r.Factors
+	for c, factor := range map[forecast.Condition]float64{forecast.Fair: f.Fair, forecast.Dusty: f.Dusty, forecast.Wet: f.Wet, forecast.Mud: f.Mud, forecast.Salt: f.Salt} {
+		h.factors.Conditions[c] = factor
+	}
+	h.factors.MidMotor = f.MidMotor
+	h.sets = forecast.ChainsPerSet{Half: r.ChainsPerSet.Half, ThreeQuarter: r.ChainsPerSet.ThreeQuarter, One: r.ChainsPerSet.One}
+	for _, rule := range r.Classes {
+		class, err := chain.ParseClass(rule.Class)
+		if err != nil {
+			return h, err
+		}
+		if rule.LimitPct != nil && rule.TogetherPct != nil {
+			h.wear.Own[class] = wear.Limits{Limit: chain.Percent(*rule.LimitPct), Together: chain.Percent(*rule.TogetherPct)}
+		}
+		if rule.Chain != nil {
+			m := func(minor *int) forecast.Money { return forecast.Money(*minor) }
+			h.prices[class] = forecast.Prices{Chain: m(rule.Chain), Sprockets: m(rule.Sprockets), Rings: m(rule.Rings),
+				LabourChain: m(rule.LabourChain), LabourSprockets: m(rule.LabourSprockets), LabourRings: m(rule.LabourRings)}
+		}
+	}
+	return h, nil
+}
+
+// drivetrainOf joins what is on record with what was typed, if anything was; the record wins where it
+// knows.
+func drivetrainOf(bike *store.Bike, typed *Drivetrain) Drivetrain {
+	var d Drivetrain
+	if typed != nil {
+		d = *typed
+	}
+	if bike != nil {
+		f := bike.BikeFacts
+		if f.DrivetrainKind != "" {
+			d.Kind = f.DrivetrainKind
+		}
+		if f.SprocketCount != nil {
+			d.Sprockets = f.SprocketCount
+		}
+		if f.Motor != "" {
+			d.Motor = f.Motor
+		}
+		if f.Kind != "" {
+			d.Carry = carries(f.Kind)
+		}
+	}
+	if d.Kind == chain.SingleSpeed.String() || d.Kind == chain.HubGear.String() {
+		one := 1
+		d.Sprockets = &one
+	}
+	return d
+}
+
+func carries(kind string) bool { return kind == "cargo" || kind == "child-carrying" }
+
+// ruling is what a chain is judged by.
+type ruling struct {
+	drivetrain chain.Drivetrain
+	school     wear.School
+	limits     wear.Limits
+	missing    []string // what is not known and the limits turn on
+}
+
+// rule finds what the chain of a drivetrain is judged by; bike is nil for a walk-in.
+func (h house) rule(bike *store.Bike, d Drivetrain) ruling {
+	r := ruling{drivetrain: chain.Drivetrain{Carry: d.Carry}}
+	var err error
+	if r.drivetrain.Kind, err = chain.ParseDrivetrainKind(d.Kind); err != nil {
+		r.missing = append(r.missing, "kind")
+	}
+	if d.Sprockets == nil {
+		r.missing = append(r.missing, "sprockets")
+	} else {
+		r.drivetrain.Sprockets = *d.Sprockets
+	}
+	own := overrideOf(bike)
+	if r.drivetrain.Motor, err = chain.ParseMotor(d.Motor); err != nil {
+		r.drivetrain.Motor = chain.MidMotor
+		strict, _ := h.wear.Limits(r.drivetrain, own)
+		r.drivetrain.Motor = chain.NoMotor
+		if plain, _ := h.wear.Limits(r.drivetrain, own); plain != strict {
+			r.missing = append(r.missing, "motor")
+		}
+	}
+	r.limits, r.school = h.wear.Limits(r.drivetrain, own)
+	return r
+}
+
+// overrideOf is what a bike has in place of the house rule.
+func overrideOf(bike *store.Bike) (o wear.Override) {
+	if bike == nil {
+		return o
+	}
+	if bike.WearSchool != "" {
+		school, err := wear.ParseSchool(bike.WearSchool)
+		if err != nil {
+			panic("school of a bike in the database: " + err.Error()) // a constraint forbids it
+		}
+		o.School = school
+	}
+	if bike.LimitPct != nil {
+		source, err := wear.ParseSource(bike.LimitSource)
+		if err != nil {
+			panic("limit source in the database: " + err.Error()) // a constraint forbids it
+		}
+		o.Limits = wear.Limits{Limit: chain.Percent(*bike.LimitPct), Together: chain.Percent(*bike.TogetherPct), Source: source}
+	}
+	return o
+}
+
+// judge holds a recorded measurement against what the rules and the bike's facts say today. Where they
+// do not say enough it stays as it was judged.
+func (h house) judge(bike store.Bike, m *Measurement) error {
+	r := h.rule(&bike, drivetrainOf(&bike, m.Drivetrain))
+	if len(r.missing) > 0 {
+		return nil
+	}
+	read, err := m.MeasurementBody.measurement()
+	if err != nil {
+		return fmt.Errorf("measurement of bike %d: %w", bike.TagNumber, err)
+	}
+	then := m.Wear.Verdict
+	m.Wear = *calc.NewWearAnswer(read, r.drivetrain, r.school, r.limits)
+	m.Strip = newStrip(wear.StripOf(read, r.limits))
+	m.State = stateOf(m.Wear.Verdict)
+	if m.Wear.Verdict != then {
+		m.RecordedVerdict = then
+	}
+	return nil
+}
+
+// measurement makes what the core judges of what the ledger keeps.
+func (b MeasurementBody) measurement() (wear.Measurement, error) {
+	kind, err := wear.ParseKind(b.Instrument.Kind)
+	if err != nil {
+		return wear.Measurement{}, err
+	}
+	links := chain.Links(b.Links)
+	var newLength chain.MM
+	if b.NewLengthMM != nil {
+		newLength = chain.MM(*b.NewLengthMM)
+	}
+	readings := make([]wear.Reading, len(b.Readings))
+	for i, r := range b.Readings {
+		switch {
+		case r.LengthMM == nil: // a percent, marks or a look: no unit of length in what was typed
+			readings[i], _, err = readEntry(kind, links, 0, wear.Millimetres, r.BenchEntry)
+			if err != nil {
+				return wear.Measurement{}, err
+			}
+		case kind == wear.CaliperInside:
+			readings[i] = wear.Inside(r.Place, links, chain.MM(*r.LengthMM), newLength)
+		default:
+			readings[i] = wear.Length(r.Place, links, chain.MM(*r.LengthMM))
+		}
+	}
+	tool := wear.Instrument{Kind: kind, ZeroOffset: chain.Percent(b.Instrument.ZeroOffsetPct), Spreads: b.Instrument.Spreads}
+	return wear.NewMeasurement(tool, readings, findingsOf(b.Findings))
+}
+
+func findingsOf(names []string) []wear.Finding {
+	findings := make([]wear.Finding, len(names))
+	for i, name := range names {
+		findings[i] = wear.Finding(name)
+	}
+	return findings
+}
+
+// last is the last measurement that stands of a bike that was loaded with it, judged by today's rules;
+// nil before the first. Who took it is not loaded.
+func (h house) last(bike store.Bike) (*Measurement, error) {
+	if bike.Last.EntryID == nil {
+		return nil, nil
+	}
+	m := Measurement{EntryID: *bike.Last.EntryID, TakenAt: *bike.Last.TakenAt}
+	if err := json.Unmarshal(bike.Last.Body, &m.MeasurementBody); err != nil {
+		return nil, fmt.Errorf("measurement of bike %d: %w", bike.TagNumber, err)
+	}
+	m.State = stateOf(m.Wear.Verdict)
+	return &m, h.judge(bike, &m)
+}

@@ -1,0 +1,383 @@
+package shop
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"time"
+
+	"github.com/google/uuid"
+
+	"earnestpony/core/chain"
+	"earnestpony/core/wear"
+	"earnestpony/internal/store"
+)
+
+// Instrument is a measuring tool of the shop.
+type Instrument struct {
+	ID            uuid.UUID `json:"id"`
+	Name          string    `json:"name"`
+	Kind          string    `json:"kind"`
+	ZeroOffsetPct float64   `json:"zero_offset_pct"`
+	ZeroCheckedOn string    `json:"zero_checked_on,omitempty"` // a day; empty before the first check
+	ZeroCheckDue  bool      `json:"zero_check_due"`
+	Spreads       bool      `json:"spreads"`
+	Compares      bool      `json:"compares"`
+	DefaultLinks  int       `json:"default_links,omitempty"`
+	NeedsCount    bool      `json:"needs_count"`
+	MarksPct      []float64 `json:"marks_pct,omitempty"`
+	Retired       bool      `json:"retired"`
+	Version       int       `json:"version"`
+}
+
+// InstrumentFacts is what is written down about a tool besides its kind.
+type InstrumentFacts struct {
+	Name     string    `json:"name"`
+	Spreads  bool      `json:"spreads"`
+	MarksPct []float64 `json:"marks_pct,omitempty"` // of a drop-in gauge
+}
+
+// InstrumentView is a tool with what happened to it, newest first.
+type InstrumentView struct {
+	Instrument Instrument    `json:"instrument"`
+	History    []LedgerEntry `json:"history"`
+}
+
+func (s *Service) newInstrument(row store.Instrument) Instrument {
+	kind := kindOf(row)
+	tool := Instrument{ID: row.ID, Name: row.Name, Kind: row.Kind, ZeroOffsetPct: row.ZeroOffsetPct, Spreads: row.Spreads,
+		Compares: kind.Compares(), DefaultLinks: int(kind.DefaultLinks()), NeedsCount: kind == wear.WholeChain, MarksPct: row.Marks,
+		Retired: row.RetiredAt != nil, Version: row.Version}
+	if row.ZeroCheckedOn != nil {
+		tool.ZeroCheckedOn = row.ZeroCheckedOn.Format(time.DateOnly)
+	}
+	// The look has no zero to check.
+	tool.ZeroCheckDue = kind != wear.PullOff && (row.ZeroCheckedOn == nil || s.now().Sub(*row.ZeroCheckedOn) > wear.ZeroCheckDays*24*time.Hour)
+	return tool
+}
+
+func kindOf(row store.Instrument) wear.Kind {
+	k, err := wear.ParseKind(row.Kind)
+	if err != nil {
+		panic("instrument in the database: " + err.Error()) // a constraint forbids it
+	}
+	return k
+}
+
+// Instruments returns the tools in use, or those retired, in the order of the bench.
+func (s *Service) Instruments(ctx context.Context, retired bool) ([]Instrument, error) {
+	rows, err := s.store.Read().Instruments(ctx, retired)
+	if err != nil {
+		return nil, err
+	}
+	tools := make([]Instrument, 0, len(rows))
+	for _, row := range rows {
+		tools = append(tools, s.newInstrument(row))
+	}
+	return tools, nil
+}
+
+// historyShown is how much of a tool's history is shown: many years of checks.
+const historyShown = 60
+
+// Instrument returns a tool, in use or retired, with its history.
+func (s *Service) Instrument(ctx context.Context, id uuid.UUID) (InstrumentView, error) {
+	tx := s.store.Read()
+	row, err := instrumentByID(ctx, tx, id)
+	if err != nil {
+		return InstrumentView{}, err
+	}
+	entries, err := tx.LedgerOfInstrument(ctx, id, historyShown)
+	if err != nil {
+		return InstrumentView{}, err
+	}
+	v := InstrumentView{Instrument: s.newInstrument(row), History: make([]LedgerEntry, 0, len(entries))}
+	for _, e := range entries {
+		shown, err := newLedgerEntry(e)
+		if err != nil {
+			return v, err
+		}
+		v.History = append(v.History, shown)
+	}
+	return v, nil
+}
+
+func instrumentByID(ctx context.Context, tx store.Tx, id uuid.UUID) (store.Instrument, error) {
+	row, err := tx.Instrument(ctx, id)
+	if notFound(err) {
+		return row, missing("tool", "instrument-not-found")
+	}
+	return row, err
+}
+
+// The marks that a drop-in gauge may have.
+const mostMarks = 8
+
+// checkInstrument tidies facts in place and says what is wrong with them.
+func checkInstrument(kind wear.Kind, f *InstrumentFacts) error {
+	f.Name = tidy(f.Name)
+	slices.Sort(f.MarksPct)
+	var fields []Field
+	fault := func(path, code, message string) {
+		fields = append(fields, Field{Path: "facts." + path, Code: code, Message: message})
+	}
+	if f.Name == "" {
+		fault("name", "missing", "The tool needs a name, as the shop calls it.")
+	}
+	switch {
+	case kind != wear.GaugeDropin && len(f.MarksPct) > 0:
+		fault("marks_pct", "not-for-this-kind", "Only a drop-in gauge has marks.")
+	case kind == wear.GaugeDropin && len(f.MarksPct) == 0:
+		fault("marks_pct", "missing", "Say which marks the gauge has, such as 0.5, 0.75.")
+	case len(f.MarksPct) > mostMarks:
+		fault("marks_pct", "out-of-range", fmt.Sprintf("%d marks: a gauge has at most %d.", len(f.MarksPct), mostMarks))
+	case len(slices.Compact(slices.Clone(f.MarksPct))) != len(f.MarksPct):
+		fault("marks_pct", "mark-twice", "A mark stands there twice.")
+	}
+	for _, m := range f.MarksPct {
+		if chain.Percent(m) < wear.LowestLimit || chain.Percent(m) > wear.HighestLimit {
+			fault("marks_pct", "out-of-range", fmt.Sprintf("%g %% is no mark of a gauge: %g to %g.", m, float64(wear.LowestLimit), float64(wear.HighestLimit)))
+			break
+		}
+	}
+	switch kind {
+	case wear.CaliperInside:
+		f.Spreads = true // its jaws push the rollers apart, whatever was said
+	case wear.Ruler, wear.WholeChain, wear.PullOff:
+		f.Spreads = false // these touch no roller
+	}
+	if len(fields) > 0 {
+		return invalid(fields...)
+	}
+	return nil
+}
+
+// instrumentBody is what the ledger keeps of a tool.
+type instrumentBody struct {
+	Facts   *InstrumentFacts `json:"facts,omitempty"`
+	Kind    string           `json:"instrument_kind,omitempty"`
+	Changed []string         `json:"changed,omitempty"`
+}
+
+// NewInstrument is a tool to be added.
+type NewInstrument struct {
+	Kind  string          `json:"kind"`
+	Facts InstrumentFacts `json:"facts"`
+}
+
+// AddInstrument adds a tool to the bench; its zero is not checked yet.
+func (s *Service) AddInstrument(ctx context.Context, who Actor, d Deed, n NewInstrument) (Instrument, error) {
+	if err := s.mayRule(who); err != nil {
+		return Instrument{}, err
+	}
+	kind, err := wear.ParseKind(n.Kind)
+	if err != nil {
+		return Instrument{}, invalid(Field{Path: "kind", Code: "unknown-value", Message: "Say what kind of tool it is."})
+	}
+	if err := checkInstrument(kind, &n.Facts); err != nil {
+		return Instrument{}, err
+	}
+	tool, err := once(ctx, s, who, d, "add-instrument", n, func(tx store.Tx) (Instrument, error) {
+		row := store.Instrument{ID: uuid.New(), Name: n.Facts.Name, Kind: n.Kind, Spreads: n.Facts.Spreads, Marks: append([]float64{}, n.Facts.MarksPct...), CreatedAt: s.now()}
+		if err := tx.AddInstrument(ctx, &row); err != nil {
+			return Instrument{}, err
+		}
+		err := s.append(ctx, tx, who, &store.Entry{InstrumentID: &row.ID, Kind: "instrument-added"}, instrumentBody{Facts: &n.Facts, Kind: n.Kind}, toolsChanged)
+		return s.newInstrument(row), err
+	})
+	return tool, nameTaken(err)
+}
+
+var toolsChanged = Change{Topic: "instruments"}
+
+func nameTaken(err error) error {
+	if errors.Is(err, store.ErrTaken) {
+		return invalid(Field{Path: "facts.name", Code: "name-taken", Message: "A tool in use has this name already: they must be told apart."})
+	}
+	return err
+}
+
+// ChangeInstrument writes new facts over the version that the sender saw.
+func (s *Service) ChangeInstrument(ctx context.Context, who Actor, id uuid.UUID, version int, f InstrumentFacts) (Instrument, error) {
+	return s.updateInstrument(ctx, who, id, version, f, func(row *store.Instrument) (string, instrumentBody, error) {
+		if err := checkInstrument(kindOf(*row), &f); err != nil {
+			return "", instrumentBody{}, err
+		}
+		before := InstrumentFacts{Name: row.Name, Spreads: row.Spreads, MarksPct: row.Marks}
+		changed, err := changedFields(before, f)
+		row.Name, row.Spreads, row.Marks = f.Name, f.Spreads, append([]float64{}, f.MarksPct...)
+		return "instrument-changed", instrumentBody{Facts: &f, Changed: changed}, err
+	})
+}
+
+// RetireInstrument takes a tool off the bench, or puts it back. What was read with it stays.
+func (s *Service) RetireInstrument(ctx context.Context, who Actor, id uuid.UUID, version int, retired bool) (Instrument, error) {
+	return s.updateInstrument(ctx, who, id, version, nil, func(row *store.Instrument) (string, instrumentBody, error) {
+		body := instrumentBody{Changed: []string{"retired"}}
+		switch {
+		case retired == (row.RetiredAt != nil):
+			return "", instrumentBody{}, nil
+		case retired:
+			now := s.now()
+			row.RetiredAt = &now
+			return "instrument-retired", body, nil
+		}
+		row.RetiredAt = nil
+		return "instrument-restored", body, nil
+	})
+}
+
+// updateInstrument lets change alter the row and writes it if nobody else did meanwhile. A body that
+// names nothing changed means there is nothing to do.
+func (s *Service) updateInstrument(ctx context.Context, who Actor, id uuid.UUID, version int, yours any,
+	change func(*store.Instrument) (kind string, body instrumentBody, err error),
+) (Instrument, error) {
+	if err := s.mayRule(who); err != nil {
+		return Instrument{}, err
+	}
+	var after Instrument
+	err := s.store.Write(ctx, func(tx store.Tx) error {
+		row, err := instrumentByID(ctx, tx, id)
+		if err != nil {
+			return err
+		}
+		if row.Version != version {
+			return store.ErrStale
+		}
+		kind, body, err := change(&row)
+		if err != nil {
+			return err
+		}
+		if len(body.Changed) > 0 {
+			if err := tx.SaveInstrument(ctx, &row); err != nil {
+				return err
+			}
+			if err := s.append(ctx, tx, who, &store.Entry{InstrumentID: &id, Kind: kind}, body, toolsChanged); err != nil {
+				return err
+			}
+		}
+		after = s.newInstrument(row)
+		return nil
+	})
+	if errors.Is(err, store.ErrStale) {
+		now, err := instrumentByID(ctx, s.store.Read(), id)
+		if err != nil {
+			return Instrument{}, err
+		}
+		return Instrument{}, conflict(yours, s.newInstrument(now))
+	}
+	return after, nameTaken(err)
+}
+
+// ZeroReading is what a tool said of a new chain: as typed, or that none of a drop-in gauge's marks
+// dropped in.
+type ZeroReading struct {
+	Text         string     `json:"text,omitempty"`
+	Links        *int       `json:"links,omitempty"`
+	MarksStayOut bool       `json:"marks_stay_out,omitempty"`
+	CheckedAt    *time.Time `json:"checked_at,omitempty"` // now when nil
+}
+
+// ZeroUnderstood is what was made of a reading of a new chain.
+type ZeroUnderstood struct {
+	OffsetPct float64  `json:"offset_pct"`
+	LengthMM  *float64 `json:"length_mm,omitempty"`
+	Links     int      `json:"links,omitempty"`
+}
+
+// ReadZero says what a reading of a new chain means for a tool. It writes nothing.
+func (s *Service) ReadZero(ctx context.Context, id uuid.UUID, r ZeroReading) (ZeroUnderstood, error) {
+	tx := s.store.Read()
+	row, err := instrumentByID(ctx, tx, id)
+	if err != nil {
+		return ZeroUnderstood{}, err
+	}
+	return readZero(ctx, tx, row, r)
+}
+
+func readZero(ctx context.Context, tx store.Tx, row store.Instrument, r ZeroReading) (ZeroUnderstood, error) {
+	kind := kindOf(row)
+	fault := func(path, code, message string) (ZeroUnderstood, error) {
+		return ZeroUnderstood{}, invalid(Field{Path: path, Code: code, Message: message})
+	}
+	switch {
+	case kind == wear.PullOff:
+		return fault("text", "no-zero", "A look has no zero to check.")
+	case kind == wear.GaugeDropin && !r.MarksStayOut:
+		return fault("marks_stay_out", "not-true", "A gauge whose mark drops into a new chain tells nothing: retire it.")
+	case kind == wear.GaugeDropin:
+		return ZeroUnderstood{}, nil
+	}
+	links := kind.DefaultLinks()
+	if r.Links != nil && kind != wear.GaugePercent {
+		links = chain.Links(*r.Links)
+	}
+	if kind == wear.WholeChain && links == 0 {
+		return fault("links", "missing", "Count the links between the two end pins.")
+	}
+	h, err := loadHouse(ctx, tx)
+	if err != nil {
+		return ZeroUnderstood{}, err
+	}
+	offset, entry, err := wear.ZeroOffset(kind, links, h.unit, r.Text)
+	if err != nil {
+		f := faultOf(err)
+		if f.Path != "links" {
+			f.Path = "text"
+		}
+		return ZeroUnderstood{}, invalid(f)
+	}
+	u := ZeroUnderstood{OffsetPct: float64(offset)}
+	if kind != wear.GaugePercent {
+		length := float64(entry.Length)
+		u.LengthMM, u.Links = &length, int(links)
+	}
+	return u, nil
+}
+
+// zeroBody is what the ledger keeps of a zero check.
+type zeroBody struct {
+	Reading   ZeroReading `json:"reading"`
+	OffsetPct float64     `json:"offset_pct"`
+	LengthMM  *float64    `json:"length_mm,omitempty"`
+	BeforePct float64     `json:"before_pct"` // the offset until then
+}
+
+// CheckZero notes what a tool said of a new chain: from then on that is taken off what it reads.
+func (s *Service) CheckZero(ctx context.Context, who Actor, d Deed, id uuid.UUID, r ZeroReading) (Instrument, error) {
+	r.Text = tidy(r.Text)
+	at, err := s.happened(r.CheckedAt)
+	if err != nil {
+		return Instrument{}, err
+	}
+	return once(ctx, s, who, d, "check-zero "+id.String(), r, func(tx store.Tx) (Instrument, error) {
+		row, err := instrumentByID(ctx, tx, id)
+		if err != nil {
+			return Instrument{}, err
+		}
+		switch {
+		case row.RetiredAt != nil:
+			return Instrument{}, &Problem{Kind: Conflict, Code: "instrument-retired", Message: "This tool is retired. Put it back on the bench first."}
+		case row.ZeroCheckedOn != nil && dayOf(at).Before(*row.ZeroCheckedOn):
+			return Instrument{}, invalid(Field{Path: "checked_at", Code: "before-last-check", Message: "Its zero was checked after that day already."})
+		}
+		u, err := readZero(ctx, tx, row, r)
+		if err != nil {
+			return Instrument{}, err
+		}
+		body := zeroBody{Reading: r, OffsetPct: u.OffsetPct, LengthMM: u.LengthMM, BeforePct: row.ZeroOffsetPct}
+		day := dayOf(at)
+		row.ZeroOffsetPct, row.ZeroCheckedOn = u.OffsetPct, &day
+		if err := tx.SaveInstrument(ctx, &row); err != nil {
+			return Instrument{}, err
+		}
+		err = s.append(ctx, tx, who, &store.Entry{InstrumentID: &id, Kind: "zero-checked", HappenedAt: at}, body, toolsChanged)
+		return s.newInstrument(row), err
+	})
+}
+
+// dayOf is the day of a time, as the database keeps days.
+func dayOf(t time.Time) time.Time {
+	return time.Date(t.Year(), t.Month(), t.Day(), 0, 0, 0, 0, time.UTC)
+}

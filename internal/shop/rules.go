@@ -1,0 +1,378 @@
+package shop
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"regexp"
+	"time"
+
+	"earnestpony/core/chain"
+	"earnestpony/core/forecast"
+	"earnestpony/core/wear"
+	"earnestpony/internal/store"
+)
+
+// Factors is how many hard km a km of each condition counts for, and by how much a mid motor raises it.
+type Factors = store.Factors
+
+// ChainsPerSet is how many chains a set of sprockets lasts, by the wear at which they are replaced.
+type ChainsPerSet = store.ChainsPerSet
+
+// ClassRule is what the shop says of one class of drivetrains; prices are in minor units.
+type ClassRule = store.ClassRule
+
+// Rules is how this shop does things.
+type Rules struct {
+	WearSchool         string       `json:"wear_school"`
+	WearPlaces         int          `json:"wear_places"`
+	LengthUnit         string       `json:"length_unit"`
+	DistanceUnit       string       `json:"distance_unit"`
+	Currency           string       `json:"currency"`
+	Factors            Factors      `json:"factors"`
+	ChainsPerSet       ChainsPerSet `json:"chains_per_set"`
+	Classes            []ClassRule  `json:"classes"` // every class, in the order of the core
+	SessionIdleMinutes int          `json:"session_idle_minutes"`
+}
+
+// RulesView is the rules with what they are held against.
+type RulesView struct {
+	Rules     Rules         `json:"rules"`
+	Version   int           `json:"version"`
+	ChangedAt *time.Time    `json:"changed_at,omitempty"` // nil before the first change
+	ChangedBy string        `json:"changed_by,omitempty"`
+	Defaults  RulesDefaults `json:"defaults"`
+	Schools   []SchoolLines `json:"schools"`
+}
+
+// RulesDefaults is what holds where a shop set nothing of its own.
+type RulesDefaults struct {
+	Factors      Factors      `json:"factors"`
+	ChainsPerSet ChainsPerSet `json:"chains_per_set"`
+}
+
+// SchoolLines is where a school draws its lines.
+type SchoolLines struct {
+	School  string       `json:"school"`
+	Classes []ClassLines `json:"classes"`
+}
+
+// ClassLines is the two lines for a class of drivetrains.
+type ClassLines struct {
+	Class       string  `json:"class"`
+	LimitPct    float64 `json:"limit_pct"`
+	TogetherPct float64 `json:"together_pct"`
+}
+
+func houseFactors() Factors {
+	c, m := forecast.HouseFactors.Conditions, forecast.HouseFactors.MidMotor
+	return Factors{Fair: c[forecast.Fair], Dusty: c[forecast.Dusty], Wet: c[forecast.Wet], Mud: c[forecast.Mud], Salt: c[forecast.Salt], MidMotor: m}
+}
+
+func houseChainsPerSet() ChainsPerSet {
+	h := forecast.HouseChainsPerSet
+	return ChainsPerSet{Half: h.Half, ThreeQuarter: h.ThreeQuarter, One: h.One}
+}
+
+// loadRules returns the rules with the shop's row that they are kept in.
+func loadRules(ctx context.Context, tx store.Tx) (Rules, store.Shop, error) {
+	row, err := tx.Shop(ctx)
+	if err != nil {
+		return Rules{}, row, err
+	}
+	kept, err := tx.ClassRules(ctx)
+	if err != nil {
+		return Rules{}, row, err
+	}
+	r := Rules{WearSchool: row.WearSchool, WearPlaces: row.WearPlaces, LengthUnit: row.LengthUnit, DistanceUnit: row.DistanceUnit,
+		Currency: row.Currency, Factors: houseFactors(), ChainsPerSet: houseChainsPerSet(), SessionIdleMinutes: row.SessionIdleMinutes}
+	if row.Factors != nil {
+		r.Factors = *row.Factors
+	}
+	if row.ChainsPerSet != nil {
+		r.ChainsPerSet = *row.ChainsPerSet
+	}
+	r.Classes = everyClass(kept)
+	return r, row, nil
+}
+
+// everyClass returns one rule for each class, in the core's order; one that says nothing where none was
+// given.
+func everyClass(given []ClassRule) []ClassRule {
+	classes := make([]ClassRule, 0, chain.Classes)
+	for c := range chain.Classes {
+		rule := ClassRule{Class: c.String()}
+		for _, g := range given {
+			if g.Class == rule.Class {
+				rule = g
+			}
+		}
+		classes = append(classes, rule)
+	}
+	return classes
+}
+
+// Rules returns the house rules.
+func (s *Service) Rules(ctx context.Context) (RulesView, error) {
+	return rulesView(ctx, s.store.Read())
+}
+
+func rulesView(ctx context.Context, tx store.Tx) (RulesView, error) {
+	r, row, err := loadRules(ctx, tx)
+	if err != nil {
+		return RulesView{}, err
+	}
+	v := RulesView{Rules: r, Version: row.Version, Defaults: RulesDefaults{houseFactors(), houseChainsPerSet()}}
+	for _, school := range wear.Schools() {
+		lines := SchoolLines{School: school.String()}
+		for c, d := range exampleOf {
+			l := school.Limits(d)
+			lines.Classes = append(lines.Classes, ClassLines{chain.Class(c).String(), float64(l.Limit), float64(l.Together)})
+		}
+		v.Schools = append(v.Schools, lines)
+	}
+	last, err := tx.LastRulesEntry(ctx)
+	switch {
+	case notFound(err):
+		return v, nil
+	case err != nil:
+		return v, err
+	}
+	v.ChangedAt, v.ChangedBy = &last.WrittenAt, last.PersonName
+	return v, nil
+}
+
+// exampleOf is a drivetrain of each class: a school draws its lines for the class alone.
+var exampleOf = [chain.Classes]chain.Drivetrain{
+	chain.OneSprocket: {Kind: chain.SingleSpeed, Sprockets: 1, Motor: chain.NoMotor},
+	chain.WideChain:   {Kind: chain.Derailleur, Sprockets: 10, Motor: chain.NoMotor},
+	chain.NarrowChain: {Kind: chain.Derailleur, Sprockets: 12, Motor: chain.NoMotor},
+}
+
+// Who may set how the shop works.
+func (s *Service) mayRule(who Actor) error {
+	if who.Person.Role == "owner" || who.Person.Role == "mechanic" {
+		return nil
+	}
+	return &Problem{Kind: Forbidden, Code: "not-allowed", Message: "A mechanic or the shop's owner sets this."}
+}
+
+// The bounds of what a shop may set.
+const (
+	mostChainsPerSet = 20
+	mostMinutesIdle  = 7 * 24 * 60
+	mostPrice        = 100_000_000 // minor units
+)
+
+var currencyForm = regexp.MustCompile(`^[A-Z]{3}$`)
+
+// checkRules tidies rules in place and says what is wrong with them together.
+func checkRules(r *Rules) error {
+	var fields []Field
+	fault := func(path, code, format string, args ...any) {
+		fields = append(fields, Field{Path: "rules." + path, Code: code, Message: fmt.Sprintf(format, args...)})
+	}
+	if r.WearPlaces < 1 || r.WearPlaces > wear.MaxPlaces {
+		fault("wear_places", "out-of-range", "A measurement has one to %d places.", wear.MaxPlaces)
+	}
+	if !currencyForm.MatchString(r.Currency) {
+		fault("currency", "not-a-currency", "A currency is three capital letters, such as EUR.")
+	}
+	if r.SessionIdleMinutes < 1 || r.SessionIdleMinutes > mostMinutesIdle {
+		fault("session_idle_minutes", "out-of-range", "Somebody is signed out after 1 to %d minutes.", mostMinutesIdle)
+	}
+	for name, f := range map[string]float64{"fair": r.Factors.Fair, "dusty": r.Factors.Dusty, "wet": r.Factors.Wet, "mud": r.Factors.Mud, "salt": r.Factors.Salt, "mid_motor": r.Factors.MidMotor} {
+		if f < forecast.LowestFactor || f > forecast.HighestFactor {
+			fault("factors."+name, "out-of-range", "A kilometre counts for %g to %g.", forecast.LowestFactor, float64(forecast.HighestFactor))
+		}
+	}
+	n := r.ChainsPerSet
+	for name, v := range map[string]float64{"half": n.Half, "three_quarter": n.ThreeQuarter, "one": n.One} {
+		if v < 1 || v > mostChainsPerSet {
+			fault("chains_per_set."+name, "out-of-range", "A set of sprockets lasts 1 to %d chains.", mostChainsPerSet)
+		}
+	}
+	if n.Half < n.ThreeQuarter || n.ThreeQuarter < n.One {
+		fault("chains_per_set", "out-of-order", "Sprockets do not last longer when their chains are changed later.")
+	}
+	r.Classes = everyClass(r.Classes)
+	for i := range r.Classes {
+		checkClass(&r.Classes[i], func(name, code, format string, args ...any) {
+			fault(fmt.Sprintf("classes[%d].%s", i, name), code, format, args...)
+		})
+	}
+	if len(fields) > 0 {
+		return invalid(fields...)
+	}
+	return nil
+}
+
+func checkClass(c *ClassRule, fault func(name, code, format string, args ...any)) {
+	c.LimitReason = tidy(c.LimitReason)
+	switch {
+	case c.LimitPct == nil && c.TogetherPct == nil:
+		c.LimitReason = ""
+	case c.LimitPct == nil:
+		fault("limit_pct", "missing", "Lines of the shop's own need both: where the chain is replaced, and where the sprockets go with it.")
+	case c.TogetherPct == nil:
+		fault("together_pct", "missing", "Lines of the shop's own need both: where the chain is replaced, and where the sprockets go with it.")
+	case *c.TogetherPct < *c.LimitPct:
+		fault("together_pct", "out-of-range", "The sprockets cannot be expected to go before the chain.")
+	case c.LimitReason == "":
+		fault("limit_reason", "missing", "Say why the shop has lines of its own here.")
+	}
+	prices := map[string]*int{"chain": c.Chain, "sprockets": c.Sprockets, "rings": c.Rings,
+		"labour_chain": c.LabourChain, "labour_sprockets": c.LabourSprockets, "labour_rings": c.LabourRings}
+	given := 0
+	for name, p := range prices {
+		if p == nil {
+			continue
+		}
+		given++
+		if *p < 0 || *p > mostPrice {
+			fault(name, "out-of-range", "This cannot be a price.")
+		}
+	}
+	if given == 0 || given == len(prices) {
+		return
+	}
+	for name, p := range prices {
+		if p == nil {
+			fault(name, "missing", "A cost needs all six prices; 0 is a price too.")
+		}
+	}
+}
+
+// rulesBody is what the ledger keeps of a change of the rules.
+type rulesBody struct {
+	Changed []string `json:"changed"`
+	Rules   Rules    `json:"rules"`
+}
+
+// ChangeRules writes new rules over the version that the sender saw.
+func (s *Service) ChangeRules(ctx context.Context, who Actor, version int, r Rules) (RulesView, error) {
+	if err := s.mayRule(who); err != nil {
+		return RulesView{}, err
+	}
+	if err := checkRules(&r); err != nil {
+		return RulesView{}, err
+	}
+	var after RulesView
+	err := s.store.Write(ctx, func(tx store.Tx) error {
+		before, row, err := loadRules(ctx, tx)
+		if err != nil {
+			return err
+		}
+		if row.Version != version {
+			return store.ErrStale
+		}
+		changed, err := changedFields(before, r)
+		if err != nil {
+			return err
+		}
+		if len(changed) > 0 {
+			if err := s.saveRules(ctx, tx, row, r); err != nil {
+				return err
+			}
+			e := store.Entry{Kind: "rules-changed"}
+			if err := s.append(ctx, tx, who, &e, rulesBody{changed, r}, Change{Topic: "rules"}); err != nil {
+				return err
+			}
+		}
+		after, err = rulesView(ctx, tx)
+		return err
+	})
+	if errors.Is(err, store.ErrStale) {
+		now, err := s.Rules(ctx)
+		if err != nil {
+			return RulesView{}, err
+		}
+		return RulesView{}, conflict(r, now)
+	}
+	return after, err
+}
+
+func (s *Service) saveRules(ctx context.Context, tx store.Tx, row store.Shop, r Rules) error {
+	row.WearSchool, row.WearPlaces, row.LengthUnit, row.DistanceUnit = r.WearSchool, r.WearPlaces, r.LengthUnit, r.DistanceUnit
+	row.Currency, row.SessionIdleMinutes = r.Currency, r.SessionIdleMinutes
+	// What is as the house has it stays the house's, should that ever learn better.
+	row.Factors, row.ChainsPerSet = nil, nil
+	if r.Factors != houseFactors() {
+		row.Factors = &r.Factors
+	}
+	if r.ChainsPerSet != houseChainsPerSet() {
+		row.ChainsPerSet = &r.ChainsPerSet
+	}
+	if err := tx.SaveShop(ctx, &row); err != nil {
+		return err
+	}
+	return tx.SaveClassRules(ctx, r.Classes)
+}
+
+// RulesPreview is what a draft of the rules would change.
+type RulesPreview struct {
+	Judged  int             `json:"judged"`  // bikes in care with a measurement that stands
+	Refused int             `json:"refused"` // of them, those that the draft's school may not judge
+	Changed []VerdictChange `json:"changed"` // the first of them
+	Total   int             `json:"total"`   // how many verdicts would change
+}
+
+// VerdictChange is one bike whose verdict would be another.
+type VerdictChange struct {
+	Tag      string  `json:"tag"`
+	Owner    Owner   `json:"owner"`
+	Make     string  `json:"make"`
+	Model    string  `json:"model"`
+	Colour   string  `json:"colour"`
+	From     string  `json:"from"`
+	To       string  `json:"to"`
+	LimitPct float64 `json:"limit_pct"` // under the draft
+}
+
+// mostChanges is how many changes a preview lists; nobody reads more of them.
+const mostChanges = 100
+
+// PreviewRules says which verdicts in the shop would change under a draft of the rules. It writes
+// nothing.
+func (s *Service) PreviewRules(ctx context.Context, draft Rules) (RulesPreview, error) {
+	if err := checkRules(&draft); err != nil {
+		return RulesPreview{}, err
+	}
+	tx := s.store.Read()
+	now, err := loadHouse(ctx, tx)
+	if err != nil {
+		return RulesPreview{}, err
+	}
+	then, err := newHouse(draft)
+	if err != nil {
+		return RulesPreview{}, err
+	}
+	bikes, err := tx.MeasuredBikes(ctx)
+	if err != nil {
+		return RulesPreview{}, err
+	}
+	p := RulesPreview{Judged: len(bikes), Changed: []VerdictChange{}}
+	for _, bike := range bikes {
+		from, err := now.last(bike)
+		if err != nil {
+			return p, err
+		}
+		to, err := then.last(bike)
+		if err != nil {
+			return p, err
+		}
+		r := then.rule(&bike, drivetrainOf(&bike, to.Drivetrain))
+		if bike.WearSchool == "" && !then.wear.School.Allows(r.drivetrain) {
+			p.Refused++
+		}
+		if from.Wear.Verdict == to.Wear.Verdict {
+			continue
+		}
+		p.Total++
+		if len(p.Changed) < mostChanges {
+			p.Changed = append(p.Changed, VerdictChange{Tag: tagOf(bike), Owner: Owner{bike.CustomerID, bike.OwnerName}, Make: bike.Make,
+				Model: bike.Model, Colour: bike.Colour, From: from.Wear.Verdict, To: to.Wear.Verdict, LimitPct: to.Wear.LimitPct})
+		}
+	}
+	return p, nil
+}

@@ -1,0 +1,56 @@
+package store
+
+import (
+	"context"
+	"time"
+
+	"github.com/google/uuid"
+	"gorm.io/gorm"
+)
+
+// Instrument is a measuring tool of the shop.
+type Instrument struct {
+	ID            uuid.UUID
+	Name          string
+	Kind          string
+	ZeroOffsetPct float64
+	ZeroCheckedOn *time.Time
+	Spreads       bool
+	Marks         []float64 `gorm:"serializer:json"` // percent, of a drop-in gauge
+	Position      int       // on the bench
+	RetiredAt     *time.Time
+	Version       int
+	CreatedAt     time.Time
+}
+
+// Instruments returns the tools in use, or those retired, in the order of the bench.
+func (t Tx) Instruments(ctx context.Context, retired bool) ([]Instrument, error) {
+	found, err := gorm.G[Instrument](t.db).Where("(retired_at is not null) = ?", retired).Order("position, name").Find(ctx)
+	return found, translate(err, "list instruments")
+}
+
+// Instrument returns a tool, in use or retired.
+func (t Tx) Instrument(ctx context.Context, id uuid.UUID) (Instrument, error) {
+	i, err := gorm.G[Instrument](t.db).Where("id = ?", id).First(ctx)
+	return i, translate(err, "load instrument %s", id)
+}
+
+// AddInstrument adds a tool as the last on the bench; [ErrTaken] when the name is in use.
+func (t Tx) AddInstrument(ctx context.Context, i *Instrument) error {
+	i.Version = 1
+	err := t.db.WithContext(ctx).Raw(`select coalesce(max(position) + 1, 0) from instruments`).Scan(&i.Position).Error
+	if err != nil {
+		return translate(err, "find a place on the bench")
+	}
+	return translate(gorm.G[Instrument](t.db).Create(ctx, i), "add instrument %q", i.Name)
+}
+
+// SaveInstrument writes i if its version is still the one in the database, else [ErrStale]; [ErrTaken]
+// when the name is in use.
+func (t Tx) SaveInstrument(ctx context.Context, i *Instrument) error {
+	seen := i.Version
+	i.Version++
+	result := t.db.WithContext(ctx).Model(&Instrument{}).Where("id = ? and version = ?", i.ID, seen).
+		Select("*").Omit("id", "kind", "created_at").Updates(i)
+	return changed(result, "save instrument %q", i.Name)
+}

@@ -1,0 +1,96 @@
+package store
+
+import (
+	"context"
+
+	"gorm.io/gorm"
+)
+
+// Shop is the shop's own settings; a database has one.
+type Shop struct {
+	ID                 int16
+	Name               string
+	LengthUnit         string
+	DistanceUnit       string
+	WearSchool         string
+	WearPlaces         int
+	Currency           string
+	Factors            *Factors      `gorm:"serializer:json"` // nil: the house's
+	ChainsPerSet       *ChainsPerSet `gorm:"serializer:json"` // nil: the house's
+	SessionIdleMinutes int
+	Version            int
+}
+
+// TableName is the singular: there is one.
+func (Shop) TableName() string { return "shop" }
+
+// Factors is how many hard km a km of each condition counts for, and by how much a mid motor raises it.
+type Factors struct {
+	Fair     float64 `json:"fair"`
+	Dusty    float64 `json:"dusty"`
+	Wet      float64 `json:"wet"`
+	Mud      float64 `json:"mud"`
+	Salt     float64 `json:"salt"`
+	MidMotor float64 `json:"mid_motor"`
+}
+
+// ChainsPerSet is how many chains a set of sprockets lasts, by the wear at which they are replaced.
+type ChainsPerSet struct {
+	Half         float64 `json:"half"`
+	ThreeQuarter float64 `json:"three_quarter"`
+	One          float64 `json:"one"`
+}
+
+// ClassRule is what the shop says of one class of drivetrains. Limits and prices come whole or not at
+// all; prices are in minor units of the shop's currency.
+type ClassRule struct {
+	Class           string   `json:"class" gorm:"primaryKey"`
+	LimitPct        *float64 `json:"limit_pct,omitempty"`
+	TogetherPct     *float64 `json:"together_pct,omitempty"`
+	LimitReason     string   `json:"limit_reason,omitempty"`
+	Chain           *int     `json:"chain,omitempty"`
+	Sprockets       *int     `json:"sprockets,omitempty"`
+	Rings           *int     `json:"rings,omitempty"`
+	LabourChain     *int     `json:"labour_chain,omitempty"`
+	LabourSprockets *int     `json:"labour_sprockets,omitempty"`
+	LabourRings     *int     `json:"labour_rings,omitempty"`
+}
+
+// Shop returns the shop's settings, or [ErrNotFound] before it is set up.
+func (t Tx) Shop(ctx context.Context) (Shop, error) {
+	s, err := gorm.G[Shop](t.db).Where("id = 1").First(ctx)
+	return s, translate(err, "load shop")
+}
+
+// SetUpShop writes the settings of a new shop.
+func (t Tx) SetUpShop(ctx context.Context, s *Shop) error {
+	s.ID = 1
+	return translate(gorm.G[Shop](t.db).Create(ctx, s), "set up shop")
+}
+
+// SaveShop writes s if its version is still the one in the database, else [ErrStale].
+func (t Tx) SaveShop(ctx context.Context, s *Shop) error {
+	seen := s.Version
+	s.Version++
+	result := t.db.WithContext(ctx).Model(&Shop{}).Where("id = 1 and version = ?", seen).Select("*").Omit("id", "name").Updates(s)
+	return changed(result, "save shop")
+}
+
+// ClassRules returns what the shop says of each class of drivetrains it says anything of.
+func (t Tx) ClassRules(ctx context.Context) ([]ClassRule, error) {
+	rules, err := gorm.G[ClassRule](t.db).Order("class").Find(ctx)
+	return rules, translate(err, "list class rules")
+}
+
+// SaveClassRules writes the rules of all classes in place of those there were.
+func (t Tx) SaveClassRules(ctx context.Context, rules []ClassRule) error {
+	if err := t.db.WithContext(ctx).Exec(`delete from class_rules`).Error; err != nil {
+		return translate(err, "clear class rules")
+	}
+	for i := range rules {
+		if err := gorm.G[ClassRule](t.db).Create(ctx, &rules[i]); err != nil {
+			return translate(err, "save rules of %s", rules[i].Class)
+		}
+	}
+	return nil
+}
