@@ -51,6 +51,9 @@ func TestPlacesFitTheirWidth(t *testing.T) {
 		c.do("POST", "/bikes/"+tag+"/measurements", map[string]any{"instrument_id": instrument(c, "ruler"), "note": strings.Repeat("longword", 30),
 			"findings": []string{"noise", "hooked-teeth", "smells-of-low-tide-and-worse"}, "entries": []map[string]any{{"place": 1, "text": text}}}, "", 201, nil)
 	}
+	priced := c.addBike(long+" the second", facts)
+	c.do("POST", "/bikes/"+priced+"/chain", map[string]any{"odometer_km": 100, "what": strings.Repeat("longword", 12)}, "", 201, nil)
+	setPrices(c)
 	var bike struct{ Owner struct{ ID string } }
 	c.do("GET", "/bikes/"+tag, nil, "", 200, &bike)
 
@@ -61,7 +64,10 @@ func TestPlacesFitTheirWidth(t *testing.T) {
 		for _, place := range []struct{ path, shows string }{
 			{"/bikes", tag}, {"/bikes/" + tag, "Wear 0.10 %"}, {"/bikes/" + bare, "Came into care"}, {"/bikes/" + tag + "/edit", "Change"},
 			{"/bikes/new", "Whose bike"}, {"/bikes/" + tag + "/print", "Print"}, {"/bench", "Measured with"}, {"/customers", "Featherstonehaugh"},
-			{"/customers/" + bike.Owner.ID, "Archive this owner"}, {"/customers/new", "Name"}, {"/nowhere", "nothing at this address"},
+			{"/customers/" + bike.Owner.ID, "Archive this owner"}, {"/customers/new", "Name"},
+			{"/bikes/" + tag + "/cost", "cannot be told yet"}, {"/bikes/" + priced + "/cost", "least money"}, {"/rules", "Last changed"},
+			{"/rules/tools", "Zero never checked"}, {"/rules/tools/new", "What it is"}, {"/rules/tools/" + instrument(c, "caliper-inside"), "What happened to it"},
+			{"/nowhere", "nothing at this address"},
 		} {
 			b.visit(place.path)
 			b.until(fmt.Sprintf("document.querySelector('main')?.innerText.includes(%[1]q) || document.querySelector('main svg[aria-label*=%[1]q]') !== null", place.shows), "%q at %s", place.shows, place.path)

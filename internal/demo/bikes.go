@@ -139,7 +139,10 @@ func owners() []owner {
 			{facts: with(oneSprocket("hub-gear", "hub-gear", "Quernstone", "Nightway", "midnight", 39, 18, 112), rides(70, "all-weather", mix(0.6, 0, 0.35, 0, 0.05))), lasts: 4200, tools: ruleAndGauge},
 		}},
 		{facts: person("Jago Tidwell, messenger", "0555 014 909", "message", true), bikes: []bike{
-			{facts: with(oneSprocket("fixed-gear", "single-speed", "Pellowe", "Thole", "raw steel", 46, 17, 98), rides(230, "dry-oil", mix(0.7, 0, 0.3, 0, 0))), lasts: 3600, tools: fine},
+			{facts: with(oneSprocket("fixed-gear", "single-speed", "Pellowe", "Thole", "raw steel", 46, 17, 98), func(f *shop.BikeFacts) {
+				rides(230, "dry-oil", mix(0.7, 0, 0.3, 0, 0))(f)
+				f.WearSchool, f.LimitReason = "half", "no brake but the chain at the back: change early"
+			}), lasts: 3600, tools: fine},
 		}},
 		{facts: person("Aldous Fenwick-Reyes", "0555 014 118", "message", true), bikes: []bike{
 			{facts: with(geared("everyday", "Wharfinger", "Loper", "slate green", []int{40}, []int{11, 42}, 12, 114), ferry), lasts: 4200, tools: fine, end: unsureNow},

@@ -40,8 +40,24 @@ func (h *life) add() (err error) {
 func (h *life) fit() error {
 	h.worn = 0
 	h.clock = h.clock.Add(25 * time.Minute)
-	_, err := h.shop.FitChain(h.ctx, h.mechanic(), "", h.bike.Tag, shop.ChainFitting{OdometerKM: h.odometer()})
+	_, err := h.shop.FitChain(h.ctx, h.mechanic(), "", h.bike.Tag, shop.ChainFitting{OdometerKM: h.odometer(), What: h.chain()})
 	return err
+}
+
+// chain is what the shop writes down of a new one.
+func (h *life) chain() string {
+	f := h.plan.facts
+	switch {
+	case f.SprocketCount == nil || f.ChainLinks == nil:
+		return ""
+	case *f.SprocketCount == 1:
+		return fmt.Sprintf("wide, %d links", *f.ChainLinks)
+	}
+	what := fmt.Sprintf("%d-speed, %d links", *f.SprocketCount, *f.ChainLinks)
+	if f.Lubricant == "immersion-wax" {
+		what += ", waxed before fitting"
+	}
+	return what
 }
 
 // odometer is what the bike's computer shows.
@@ -128,12 +144,18 @@ func (h *life) visit(when time.Time) error {
 	return nil
 }
 
+// salted reports whether a bike that is ridden every day comes in from salted roads.
+func (h *life) salted() bool {
+	m := h.clock.Month()
+	return h.plan.facts.Mix != nil && h.plan.facts.Mix.Salt > 0 && (m == time.January || m == time.February)
+}
+
 // limit is the wear at which the bike's chain is replaced under the house rule.
 func (h *life) limit() float64 {
 	if own := h.plan.facts.LimitPct; own != nil {
 		return *own
 	}
-	if n := h.plan.facts.SprocketCount; n != nil && *n >= 11 {
+	if n := h.plan.facts.SprocketCount; (n != nil && *n >= 11) || h.plan.facts.WearSchool == "half" {
 		return 0.5
 	}
 	return 0.75
@@ -203,7 +225,14 @@ func (h *life) read(name string, who shop.Actor, findings []string, note string)
 		tool = h.tools[oldCaliper]
 	}
 	n := shop.NewMeasurement{InstrumentID: tool.ID, Findings: findings, Note: note}
-	if h.random.IntN(5) > 0 { // not everybody looks at it each time
+	switch { // not everybody looks at it each time
+	case h.random.IntN(5) == 0:
+	case h.salted() && findings == nil:
+		winter := shop.OdometerNote{KM: *h.odometer(), Mix: mix(0.2, 0, 0.45, 0, 0.35)}
+		if _, err := h.shop.NoteOdometer(h.ctx, who, "", h.bike.Tag, winter); err != nil {
+			return shop.Measurement{}, err
+		}
+	default:
 		n.OdometerKM = h.odometer()
 	}
 	places := 3

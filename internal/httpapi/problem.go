@@ -43,7 +43,10 @@ func fail(c *gin.Context, err error) {
 			c.Header("Retry-After", strconv.Itoa(seconds))
 		}
 		if p.Theirs != nil {
-			out.Yours, out.Theirs = &p.Yours, &p.Theirs
+			out.Theirs = &p.Theirs
+			if p.Yours != nil {
+				out.Yours = &p.Yours
+			}
 		}
 		write(c, out)
 	case errors.As(err, &refused):

@@ -64,6 +64,14 @@ func newHouse(r Rules) (h house, err error) {
 	return h, nil
 }
 
+// distance says a distance in the shop's unit.
+func (h house) distance(km forecast.KM) string {
+	if h.rules.DistanceUnit == "mi" {
+		return fmt.Sprintf("%.0f mi", float64(km/forecast.Mile))
+	}
+	return fmt.Sprintf("%.0f km", float64(km))
+}
+
 // drivetrainOf joins what is on record with what was typed, if anything was; the record wins where it
 // knows.
 func drivetrainOf(bike *store.Bike, typed *Drivetrain) Drivetrain {

@@ -75,8 +75,12 @@ func (s *Service) noteOdometer(ctx context.Context, tx store.Tx, who Actor, bike
 		last = &r
 	}
 	if last != nil && n.KM < float64(last.KM) && !n.NewComputer {
+		h, err := loadHouse(ctx, tx)
+		if err != nil {
+			return LedgerEntry{}, err
+		}
 		return LedgerEntry{}, &Problem{Kind: Conflict, Code: "lower-than-last",
-			Message: fmt.Sprintf("%.0f km is less than the %.0f km of %s. A new computer, or a slip?", n.KM, float64(last.KM), last.At.Format("2 January")),
+			Message: fmt.Sprintf("%s is less than the %s of %s. A new computer, or a slip?", h.distance(forecast.KM(n.KM)), h.distance(last.KM), last.At.Format("2 January")),
 			Fields:  []Field{{Path: "odometer_km", Code: "lower-than-last", Message: "Less than it showed before."}}}
 	}
 	return s.appendFact(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: kindOdometer, HappenedAt: at}, OdometerNote{KM: n.KM, NewComputer: n.NewComputer, Mix: n.Mix})
@@ -362,7 +366,9 @@ func (t *tracker) readOdometer(w *WearTrack, facts []store.EntryView) (int, erro
 				s.Factor = t.perKM
 			}
 			s.HardKM = s.KM * s.Factor
-			w.Segments = append(w.Segments, s)
+			if s.KM > 0 { // looked at twice in one visit
+				w.Segments = append(w.Segments, s)
+			}
 		}
 		readings = append(readings, r)
 		w.OdometerKM, w.OdometerAt = &n.KM, &r.At

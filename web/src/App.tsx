@@ -1,21 +1,27 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
-import { Navigate, Route, Routes } from "react-router";
+import { Navigate, Route, Routes, useLocation } from "react-router";
 import type { Session } from "./api/client";
 import { sessionOptions } from "./api/queries";
 import { BenchPlace } from "./places/bench/BenchPlace";
+import { SimulatedTool } from "./places/bench/SimulatedTool";
 import { AddBike, EditBike } from "./places/bikes/BikeForm";
 import { BikePage } from "./places/bikes/BikePage";
 import { BikesPlace } from "./places/bikes/BikesPlace";
+import { CostPage } from "./places/bikes/CostPage";
 import { TagPage } from "./places/bikes/TagPage";
 import { AddCustomer, CustomerPage, EditCustomer } from "./places/customers/CustomerPage";
 import { CustomersPlace } from "./places/customers/CustomersPlace";
+import { RulesPlace } from "./places/rules/RulesPlace";
+import { AddTool, ToolPage } from "./places/rules/ToolPage";
+import { ToolsPlace } from "./places/rules/ToolsPlace";
 import { PeopleAndPin, SignIn } from "./places/signin/SignIn";
 import { Frame } from "./ui/Frame";
 import { Dialog, Empty, Failure } from "./ui/parts";
 
 export function App() {
   const session = useQuery(sessionOptions);
+  const alone = useLocation().pathname.startsWith("/simulated-tool/"); // a window of its own, without the frame
   // When a session ends while somebody works, the page stays as it is under the sign-in, so that
   // nothing typed is lost.
   const last = useRef<Session | null>(null);
@@ -34,6 +40,12 @@ export function App() {
     );
   const known = session.data ?? last.current;
   if (!known) return <SignIn />;
+  if (alone)
+    return (
+      <Routes>
+        <Route path="/simulated-tool/:channel" element={<SimulatedTool />} />
+      </Routes>
+    );
   return (
     <Frame session={known}>
       <Routes>
@@ -42,12 +54,17 @@ export function App() {
         <Route path="/bikes/new" element={<AddBike />} />
         <Route path="/bikes/:tag" element={<BikePage />} />
         <Route path="/bikes/:tag/edit" element={<EditBike />} />
+        <Route path="/bikes/:tag/cost" element={<CostPage />} />
         <Route path="/bikes/:tag/print" element={<TagPage />} />
         <Route path="/bench" element={<BenchPlace />} />
         <Route path="/customers" element={<CustomersPlace />} />
         <Route path="/customers/new" element={<AddCustomer />} />
         <Route path="/customers/:id" element={<CustomerPage />} />
         <Route path="/customers/:id/edit" element={<EditCustomer />} />
+        <Route path="/rules" element={<RulesPlace />} />
+        <Route path="/rules/tools" element={<ToolsPlace />} />
+        <Route path="/rules/tools/new" element={<AddTool />} />
+        <Route path="/rules/tools/:id" element={<ToolPage />} />
         <Route path="*" element={<Empty title="There is nothing at this address." />} />
       </Routes>
       {!session.data && (

@@ -51,6 +51,7 @@ export const session: Session = {
   shop: {
     name: "Tidewrack Lane",
     length_unit: "mm",
+    distance_unit: "km",
     wear_school: "protect",
     wear_places: 3,
     findings: [

@@ -17,6 +17,13 @@ export function refresh(client: QueryClient, change: Change): void {
       again(["bikes"]);
       again(["bike"]);
       return;
+    case "instruments":
+      again(["instruments"]);
+      again(["bench"]);
+      return;
+    case "rules": // they reach into every verdict and forecast
+      void client.invalidateQueries();
+      return;
     case "everything":
       void client.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "bench" });
       return;

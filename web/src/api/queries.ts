@@ -1,5 +1,5 @@
 import { infiniteQueryOptions, keepPreviousData, queryOptions } from "@tanstack/react-query";
-import { api, ask, type BenchQuestion, Problem, type Session } from "./client";
+import { api, ask, type BenchQuestion, Problem, type Rules, type Session, type ZeroReading } from "./client";
 
 /** Who is signed in; null when nobody is. */
 export const sessionOptions = queryOptions({
@@ -87,6 +87,56 @@ export const instrumentsOptions = queryOptions({
   queryKey: ["instruments"],
   queryFn: ({ signal }) => ask(api.GET("/instruments", { signal })),
 });
+
+export const retiredOptions = queryOptions({
+  queryKey: ["instruments", "retired"],
+  queryFn: ({ signal }) => ask(api.GET("/instruments", { signal, params: { query: { retired: true } } })),
+});
+
+export const instrumentOptions = (instrument: string) =>
+  queryOptions({
+    queryKey: ["instruments", instrument],
+    queryFn: ({ signal }) => ask(api.GET("/instruments/{instrument}", { signal, params: { path: { instrument } } })),
+  });
+
+/** What a reading of a new chain means; null while nothing is typed. */
+export const zeroOptions = (instrument: string, reading: ZeroReading | null) =>
+  queryOptions({
+    queryKey: ["instruments", instrument, "zero", reading],
+    queryFn: ({ signal }) =>
+      ask(
+        api.POST("/instruments/{instrument}/zero-reading", {
+          signal,
+          params: { path: { instrument } },
+          body: reading as ZeroReading,
+        }),
+      ),
+    enabled: reading !== null,
+    placeholderData: keepPreviousData,
+    gcTime: 10_000,
+    retry: (count, e) => !(e instanceof Problem) && count < 3,
+  });
+
+export const rulesOptions = queryOptions({
+  queryKey: ["rules"],
+  queryFn: ({ signal }) => ask(api.GET("/rules", { signal })),
+});
+
+/** What a draft of the rules would change; null while it cannot be asked. */
+export const previewOptions = (draft: Rules | null) =>
+  queryOptions({
+    queryKey: ["rules", "preview", draft],
+    queryFn: ({ signal }) => ask(api.POST("/rules/preview", { signal, body: draft as Rules })),
+    enabled: draft !== null,
+    placeholderData: keepPreviousData,
+    retry: (count, e) => !(e instanceof Problem) && count < 3,
+  });
+
+export const costsOptions = (tag: string) =>
+  queryOptions({
+    queryKey: ["bike", tag, "costs"],
+    queryFn: ({ signal }) => ask(api.GET("/bikes/{tag}/costs", { signal, params: { path: { tag } } })),
+  });
 
 /** What the bench says of everything typed so far. */
 export const benchOptions = (question: BenchQuestion | null) =>

@@ -181,6 +181,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/bikes/{tag}/costs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        /** What replacing the chain early or late costs on this bike */
+        get: operations["getCosts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/bikes/{tag}/odometer": {
         parameters: {
             query?: never;
@@ -324,10 +344,140 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The measuring tools in use */
+        /** The measuring tools in use, or those retired */
         get: operations["listInstruments"];
         put?: never;
+        /** Add a measuring tool */
+        post: operations["addInstrument"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/instruments/{instrument}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                instrument: components["parameters"]["InstrumentId"];
+            };
+            cookie?: never;
+        };
+        /** A measuring tool with its history */
+        get: operations["getInstrument"];
+        /** Change a tool's name, its marks, or whether it spreads the rollers */
+        put: operations["changeInstrument"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/instruments/{instrument}/retired": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                instrument: components["parameters"]["InstrumentId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Take a tool off the bench, or put it back; what was read with it stays */
+        put: operations["retireInstrument"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/instruments/{instrument}/zero-reading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                instrument: components["parameters"]["InstrumentId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a reading of a new chain means for a tool; writes nothing */
+        post: operations["readZero"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/instruments/{instrument}/zero-checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                instrument: components["parameters"]["InstrumentId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note what a tool said of a new chain; from then on that is taken off what it reads */
+        post: operations["checkZero"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How this shop does things */
+        get: operations["getRules"];
+        /** Change the house rules */
+        put: operations["changeRules"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/rules/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Which verdicts in the shop would change under a draft of the rules; writes nothing */
+        post: operations["previewRules"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/simulated-tool/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What the simulated measuring tool would type; only where one is plugged in */
+        post: operations["simulateReading"];
         delete?: never;
         options?: never;
         head?: never;
@@ -434,7 +584,7 @@ export interface components {
             request_id?: string;
             fields?: components["schemas"]["FieldFault"][];
             retry_after_seconds?: number;
-            /** @description The version sent */
+            /** @description The version sent, when somebody else was quicker; missing where none was sent */
             yours?: unknown;
             /** @description The version that is there now */
             theirs?: unknown;
@@ -469,6 +619,10 @@ export interface components {
             name: string;
             /** @enum {string} */
             length_unit: "mm" | "in";
+            /** @enum {string} */
+            distance_unit: "km" | "mi";
+            /** @description A stand-in for a data caliper or gauge may be plugged in here */
+            simulated_tool?: boolean;
             wear_school: components["schemas"]["School"];
             /** @description Places the house reads round a chain */
             wear_places: number;
@@ -568,6 +722,12 @@ export interface components {
             together_pct?: number;
             /** @enum {string} */
             limit_source?: "" | "bike" | "maker";
+            /**
+             * @description In place of the house's
+             * @enum {string}
+             */
+            wear_school?: "" | "protect" | "half" | "three-quarter" | "run-out";
+            /** @description Why it has limits or a school of its own */
             limit_reason?: string;
             notes?: string;
         };
@@ -651,7 +811,7 @@ export interface components {
             /** Format: date */
             zero_checked_on?: string;
             /** @description No zero check in the last half year: flagged, not blocked */
-            zero_check_due?: boolean;
+            zero_check_due: boolean;
             spreads: boolean;
             /** @description Answers with an interval instead of a value */
             compares: boolean;
@@ -661,6 +821,170 @@ export interface components {
             needs_count: boolean;
             /** @description Marks of a drop-in gauge */
             marks_pct?: number[];
+            retired: boolean;
+            version: number;
+        };
+        InstrumentFacts: {
+            name: string;
+            /** @description Pushes two rollers apart and so counts their wear in */
+            spreads: boolean;
+            /** @description Of a drop-in gauge */
+            marks_pct?: number[];
+        };
+        NewInstrument: {
+            kind: components["schemas"]["InstrumentKind"];
+            facts: components["schemas"]["InstrumentFacts"];
+        };
+        InstrumentChange: {
+            version: number;
+            facts: components["schemas"]["InstrumentFacts"];
+        };
+        Retiring: {
+            version: number;
+            retired: boolean;
+        };
+        InstrumentView: {
+            instrument: components["schemas"]["Instrument"];
+            /** @description Newest first */
+            history: components["schemas"]["LedgerEntry"][];
+        };
+        /** @description What a tool said of a new chain */
+        ZeroReading: {
+            /** @description As typed */
+            text?: string;
+            links?: number;
+            /** @description None of a drop-in gauge's marks dropped in */
+            marks_stay_out?: boolean;
+            /**
+             * Format: date-time
+             * @description Now when left out
+             */
+            checked_at?: string;
+        };
+        ZeroUnderstood: {
+            /** Format: double */
+            offset_pct: number;
+            /** Format: double */
+            length_mm?: number;
+            links?: number;
+        };
+        /** @description How many hard km a km of each condition counts for, and by how much a mid motor raises it */
+        Factors: {
+            /** Format: double */
+            fair: number;
+            /** Format: double */
+            dusty: number;
+            /** Format: double */
+            wet: number;
+            /** Format: double */
+            mud: number;
+            /** Format: double */
+            salt: number;
+            /** Format: double */
+            mid_motor: number;
+        };
+        /** @description How many chains a set of sprockets lasts when each is replaced at half a percent, three quarters, one or later */
+        ChainsPerSet: {
+            /** Format: double */
+            half: number;
+            /** Format: double */
+            three_quarter: number;
+            /** Format: double */
+            one: number;
+        };
+        /** @enum {string} */
+        DrivetrainClass: "one-sprocket" | "wide-chain" | "narrow-chain";
+        /** @description What the shop says of one class of drivetrains. Limits and prices come whole or not at all; prices are in minor units */
+        ClassRule: {
+            class: components["schemas"]["DrivetrainClass"];
+            /** Format: double */
+            limit_pct?: number;
+            /** Format: double */
+            together_pct?: number;
+            limit_reason?: string;
+            chain?: number;
+            sprockets?: number;
+            rings?: number;
+            labour_chain?: number;
+            labour_sprockets?: number;
+            labour_rings?: number;
+        };
+        Rules: {
+            wear_school: components["schemas"]["School"];
+            wear_places: number;
+            /** @enum {string} */
+            length_unit: "mm" | "in";
+            /** @enum {string} */
+            distance_unit: "km" | "mi";
+            currency: string;
+            factors: components["schemas"]["Factors"];
+            chains_per_set: components["schemas"]["ChainsPerSet"];
+            classes: components["schemas"]["ClassRule"][];
+            session_idle_minutes: number;
+        };
+        RulesChange: {
+            version: number;
+            rules: components["schemas"]["Rules"];
+        };
+        RulesView: {
+            rules: components["schemas"]["Rules"];
+            version: number;
+            /**
+             * Format: date-time
+             * @description Missing before the first change
+             */
+            changed_at?: string;
+            changed_by?: string;
+            defaults: {
+                factors: components["schemas"]["Factors"];
+                chains_per_set: components["schemas"]["ChainsPerSet"];
+            };
+            schools: {
+                school: components["schemas"]["School"];
+                classes: {
+                    class: components["schemas"]["DrivetrainClass"];
+                    /** Format: double */
+                    limit_pct: number;
+                    /** Format: double */
+                    together_pct: number;
+                }[];
+            }[];
+        };
+        RulesPreview: {
+            /** @description Bikes in care with a measurement that stands */
+            judged: number;
+            /** @description Of them, those that the draft's school may not judge */
+            refused: number;
+            /** @description How many verdicts would change */
+            total: number;
+            /** @description The first of them */
+            changed: {
+                tag: string;
+                owner: components["schemas"]["Owner"];
+                make: string;
+                model: string;
+                colour: string;
+                from: components["schemas"]["Verdict"];
+                to: components["schemas"]["Verdict"];
+                /**
+                 * Format: double
+                 * @description Under the draft
+                 */
+                limit_pct: number;
+            }[];
+        };
+        SimulatedChain: {
+            /** @enum {string} */
+            kind: "caliper-inside" | "gauge-percent";
+            /**
+             * Format: double
+             * @description How worn the chain is to which the tool is held
+             */
+            worn_pct: number;
+            links?: number;
+        };
+        SimulatedReading: {
+            text: string;
         };
         Mark: {
             /** Format: double */
@@ -765,6 +1089,21 @@ export interface components {
                 /** @description It would leave no doubt, should it read the same */
                 settles: boolean;
             }[];
+            /** @description This chain was read by a tool of the other sort as well; the one that spreads the rollers reads high */
+            bias?: {
+                /** @description The tool in hand spreads them; otherwise the other did */
+                spreads: boolean;
+                /** @description The other tool */
+                instrument: string;
+                /** Format: date-time */
+                taken_at: string;
+                /** Format: double */
+                elongation_pct?: number;
+                /** Format: double */
+                low_pct?: number;
+                /** Format: double */
+                high_pct?: number;
+            };
             /** @description Where the verdict is unsure: how many places in all would settle it with this tool; missing when none would */
             settle_places?: number;
         };
@@ -809,6 +1148,13 @@ export interface components {
             links?: number;
             /** @enum {string} */
             state: "fresh" | "soon" | "due" | "overdue";
+            /**
+             * Format: double
+             * @description What inside jaws read on a new chain
+             */
+            new_length_mm?: number;
+            /** @description What was said then, where the rules or the bike's facts say otherwise today */
+            recorded_verdict?: string;
             readings: components["schemas"]["RecordedReading"][];
             findings: string[];
             note?: string;
@@ -829,7 +1175,7 @@ export interface components {
             reason: string;
         };
         /** @enum {string} */
-        EntryKind: "bike-added" | "bike-changed" | "bike-archived" | "bike-restored" | "measurement" | "odometer" | "chain-fitted" | "strike-out";
+        EntryKind: "bike-added" | "bike-changed" | "bike-archived" | "bike-restored" | "measurement" | "odometer" | "chain-fitted" | "strike-out" | "instrument-added" | "instrument-changed" | "zero-checked" | "instrument-retired" | "instrument-restored";
         LedgerEntry: {
             /** Format: uuid */
             id: string;
@@ -848,6 +1194,19 @@ export interface components {
             /** Format: double */
             odometer_km?: number;
             new_computer?: boolean;
+            mix?: components["schemas"]["Mix"];
+            /** @description Which chain was fitted, in the shop's words */
+            what?: string;
+            /**
+             * Format: double
+             * @description What a tool read on a new chain
+             */
+            offset_pct?: number;
+            /**
+             * Format: double
+             * @description What was taken off its readings until then
+             */
+            before_pct?: number;
             struck?: components["schemas"]["Struck"];
             /**
              * Format: uuid
@@ -873,7 +1232,7 @@ export interface components {
         /** @description The data of a `change` event; what it names is to be asked for again */
         Change: {
             /** @enum {string} */
-            topic: "bike" | "customer" | "everything";
+            topic: "bike" | "customer" | "instruments" | "rules" | "everything";
             tag?: string;
         };
         /** @enum {string} */
@@ -970,7 +1329,7 @@ export interface components {
             chance?: number;
             finding?: string;
             /** @enum {string} */
-            source?: "school" | "bike" | "maker";
+            source?: "school" | "shop" | "bike" | "maker";
             school?: components["schemas"]["School"];
         };
         SchoolOpinion: {
@@ -1055,7 +1414,7 @@ export interface components {
                 limit_pct: number;
                 life_hard_km: components["schemas"]["Percentiles"];
             }[];
-            /** @description In minor units of the currency */
+            /** @description In minor units of the currency, as all amounts */
             chain: number;
             sprockets: number;
             rings: number;
@@ -1085,6 +1444,7 @@ export interface components {
             km: number;
             /** @description It began again from nothing */
             new_computer?: boolean;
+            mix?: components["schemas"]["Mix"];
             /** Format: date-time */
             read_at?: string;
         };
@@ -1093,6 +1453,8 @@ export interface components {
             fitted_at?: string;
             /** Format: double */
             odometer_km?: number;
+            /** @description Which chain, in the shop's words */
+            what?: string;
         };
         WearTrack: {
             /**
@@ -1104,7 +1466,7 @@ export interface components {
             odometer_at?: string;
             /**
              * Format: double
-             * @description From where the track begins
+             * @description From where the track begins, as all its distances
              */
             now_hard_km: number;
             /**
@@ -1116,11 +1478,47 @@ export interface components {
             rate_hard_km_per_day: number;
             /** @description Oldest first; the last is the one now on */
             chains: {
+                /** Format: uuid */
+                entry_id: string;
                 /** Format: date-time */
                 fitted_at: string;
+                fitted_by: string;
+                what?: string;
+                /**
+                 * Format: double
+                 * @description When it was fitted, where somebody looked
+                 */
+                odometer_km?: number;
                 /** Format: double */
                 from_hard_km: number;
+                /**
+                 * Format: double
+                 * @description Its own, until the next or today
+                 */
+                hard_km: number;
             }[];
+            /** @description What was ridden between two readings of the odometer, oldest first */
+            segments: {
+                /** Format: date-time */
+                from: string;
+                /** Format: date-time */
+                to: string;
+                /** Format: double */
+                km: number;
+                /**
+                 * Format: double
+                 * @description Hard km a km
+                 */
+                factor: number;
+                /** Format: double */
+                hard_km: number;
+                /** @description Counted as the bike is usually ridden */
+                usual: boolean;
+            }[];
+            /** @description Tools that spread the rollers and others read the chain now on */
+            both_sorts: boolean;
+            /** @enum {string} */
+            limit_from?: "school" | "shop" | "bike" | "maker";
             readings: {
                 /** Format: uuid */
                 entry_id: string;
@@ -1131,6 +1529,8 @@ export interface components {
                 kind: components["schemas"]["InstrumentKind"];
                 /** Format: double */
                 hard_km: number;
+                /** @description Its tool counts the play of the rollers in */
+                spreads: boolean;
                 /** @description Index among the chains; -1 before the first that is known */
                 chain: number;
                 /** Format: double */
@@ -1150,6 +1550,51 @@ export interface components {
             /** @description What must be known before there can be a forecast */
             missing: ("kind" | "sprockets" | "motor" | "chain-fitted" | "distance")[];
         };
+        /** @description Low for a chain that lasts long, high for one that does not */
+        CostRange: {
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            mid: number;
+            /** Format: double */
+            high: number;
+        };
+        /** @description Amounts in minor units; distances in km of the road as this bike is ridden */
+        BikeCosts: {
+            currency: string;
+            class?: components["schemas"]["DrivetrainClass"];
+            prices?: components["schemas"]["ClassRule"];
+            /** @description Of the chain now on, that the forecast is made of */
+            readings: number;
+            /** Format: double */
+            hard_per_km: number;
+            /** @description Running the chain out is not among them: cargo, children or a mid motor */
+            run_out_refused: boolean;
+            missing: ("kind" | "sprockets" | "motor" | "chain-fitted" | "distance" | "prices")[];
+            strategies: {
+                /** Format: double */
+                limit_pct: number;
+                /** @description To the end, and everything replaced together */
+                run_out: boolean;
+                /** @description What this bike is held to */
+                in_force: boolean;
+                cheapest: boolean;
+                life_km: components["schemas"]["Percentiles"];
+                /** Format: double */
+                chains_per_sprocket_set: number;
+                per_1000_km: components["schemas"]["CostRange"];
+                per_year?: components["schemas"]["CostRange"];
+                /**
+                 * Format: double
+                 * @description Of the middle, with the work on it
+                 */
+                chain_share: number;
+                /** Format: double */
+                sprockets_share: number;
+                /** Format: double */
+                rings_share: number;
+            }[];
+        };
     };
     responses: {
         /** @description What is wrong, as a problem document */
@@ -1168,6 +1613,7 @@ export interface components {
         /** @description The bike's tag, with its check letter */
         Tag: string;
         CustomerId: string;
+        InstrumentId: string;
     };
     requestBodies: never;
     headers: never;
@@ -1551,6 +1997,30 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    getCosts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The strategies side by side */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BikeCosts"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     noteOdometer: {
         parameters: {
             query?: never;
@@ -1806,7 +2276,9 @@ export interface operations {
     };
     listInstruments: {
         parameters: {
-            query?: never;
+            query?: {
+                retired?: boolean;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -1820,6 +2292,264 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Instrument"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addInstrument: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewInstrument"];
+            };
+        };
+        responses: {
+            /** @description The tool */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Instrument"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getInstrument: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                instrument: components["parameters"]["InstrumentId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The tool */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changeInstrument: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                instrument: components["parameters"]["InstrumentId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InstrumentChange"];
+            };
+        };
+        responses: {
+            /** @description The tool as it is now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Instrument"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    retireInstrument: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                instrument: components["parameters"]["InstrumentId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Retiring"];
+            };
+        };
+        responses: {
+            /** @description The tool as it is now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Instrument"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    readZero: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                instrument: components["parameters"]["InstrumentId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ZeroReading"];
+            };
+        };
+        responses: {
+            /** @description What was understood */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ZeroUnderstood"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    checkZero: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                instrument: components["parameters"]["InstrumentId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ZeroReading"];
+            };
+        };
+        responses: {
+            /** @description The tool as it is now */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Instrument"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getRules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The house rules */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulesView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changeRules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RulesChange"];
+            };
+        };
+        responses: {
+            /** @description The rules as they are now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulesView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    previewRules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Rules"];
+            };
+        };
+        responses: {
+            /** @description The verdicts that would change */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulesPreview"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    simulateReading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SimulatedChain"];
+            };
+        };
+        responses: {
+            /** @description The text that it types */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SimulatedReading"];
                 };
             };
             default: components["responses"]["Problem"];

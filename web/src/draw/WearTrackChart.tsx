@@ -1,7 +1,8 @@
 import { useState } from "react";
 import type { WearTrack } from "../api/client";
+import { type Distance, useDistance } from "../ui/distance";
 import { percent, shortDay } from "../ui/format";
-import { intervalWords } from "../ui/words";
+import { intervalWords, limitWords } from "../ui/words";
 import { type Mark, track } from "./track";
 import { useWidth } from "./useWidth";
 
@@ -9,18 +10,22 @@ import { useWidth } from "./useWidth";
 export function WearTrackChart({ data }: { data: WearTrack }) {
   const [ref, width] = useWidth<HTMLDivElement>();
   const [chosen, setChosen] = useState<string | null>(null);
+  const d = useDistance();
   const reading = data.readings.find((r) => r.entry_id === chosen);
   return (
     <div ref={ref} className="w-full">
-      {width > 0 && <Drawing data={data} width={width} chosen={chosen} choose={setChosen} />}
+      {width > 0 && <Drawing data={data} width={width} chosen={chosen} choose={setChosen} d={d} />}
       <p className="min-h-[22px] text-[14px]" aria-live="polite">
         {reading ? (
           <>
-            <b className="font-mono">{readWords(reading)}</b> at {Math.round(reading.hard_km)} hard km,{" "}
+            <b className="font-mono">{readWords(reading)}</b> at {Math.round(d.of(reading.hard_km))} hard {d.unit},{" "}
             {shortDay(reading.taken_at)}, {reading.by}, {reading.instrument}
           </>
         ) : (
-          <span className="text-quiet">Square: ruler · diamond: caliper · circle: gauge · bar: between two marks</span>
+          <span className="text-quiet">
+            Square: ruler · diamond: caliper · circle: gauge · bar: between two marks
+            {data.readings.some((r) => r.spreads) && " · hollow: spreads the rollers"}
+          </span>
         )}
       </p>
     </div>
@@ -33,11 +38,17 @@ export const readWords = (r: WearTrack["readings"][number]) =>
     ? `${percent(r.elongation_pct)} % ± ${percent(r.sigma_pct ?? 0)}`
     : intervalWords(r.low_pct ?? 0, r.high_pct);
 
-type DrawingProps = { data: WearTrack; width: number; chosen: string | null; choose: (id: string | null) => void };
+type DrawingProps = {
+  data: WearTrack;
+  width: number;
+  chosen: string | null;
+  choose: (id: string | null) => void;
+  d: Distance;
+};
 
-function Drawing({ data, width, chosen, choose }: DrawingProps) {
+function Drawing({ data, width, chosen, choose, d }: DrawingProps) {
   const height = Math.round(Math.min(340, Math.max(240, width * 0.45)));
-  const t = track(data, width, height);
+  const t = track(data, width, height, d.of);
   const foot = height - 40;
   const titleLeft = (t.nextCheck ?? 0) > t.left + 130; // or "look again" would lie over it
   return (
@@ -70,7 +81,7 @@ function Drawing({ data, width, chosen, choose }: DrawingProps) {
         textAnchor={titleLeft ? "start" : "end"}
         className="fill-quiet"
       >
-        hard km on the bike
+        hard {d.unit} on the bike
       </text>
       <text x={4} y={13} fontSize="12" className="fill-quiet">
         % wear
@@ -92,7 +103,7 @@ function Drawing({ data, width, chosen, choose }: DrawingProps) {
           y={t.limit}
           left={t.left}
           right={t.right}
-          words={`limit for this chain ${percent(data.limit_pct ?? 0)}`}
+          words={`${limitWords[data.limit_from ?? "school"]} ${percent(data.limit_pct ?? 0)}`}
           line="stroke-rust"
           ink="fill-due-ink"
         />
@@ -175,6 +186,7 @@ function Limit(p: { y: number; left: number; right: number; words: string; line:
 
 function Point({ mark: m, chosen }: { mark: Mark; chosen: boolean }) {
   const size = chosen ? 7 : 5.2;
+  const fill = m.hollow ? "fill-base-100" : "fill-current";
   if (m.shape === "bar")
     return (
       <rect
@@ -183,21 +195,22 @@ function Point({ mark: m, chosen }: { mark: Mark; chosen: boolean }) {
         width={size * 1.4}
         height={Math.max(m.bottom - m.top, 2)}
         rx="2"
-        className="fill-current"
-        opacity="0.55"
+        className={m.hollow ? "fill-base-100" : "fill-current"}
+        stroke="currentColor"
+        strokeWidth="2"
+        opacity="0.6"
       />
     );
+  const shape = { className: fill, stroke: "currentColor", strokeWidth: 2 };
   return (
     <>
       <line x1={m.x} x2={m.x} y1={m.top} y2={m.bottom} stroke="currentColor" strokeWidth="2" />
-      {m.shape === "circle" && <circle cx={m.x} cy={m.y} r={size} className="fill-current" />}
-      {m.shape === "square" && (
-        <rect x={m.x - size} y={m.y - size} width={2 * size} height={2 * size} className="fill-current" />
-      )}
+      {m.shape === "circle" && <circle cx={m.x} cy={m.y} r={size} {...shape} />}
+      {m.shape === "square" && <rect x={m.x - size} y={m.y - size} width={2 * size} height={2 * size} {...shape} />}
       {m.shape === "diamond" && (
         <path
           d={`M${m.x} ${m.y - size * 1.3}l${size * 1.3} ${size * 1.3}l${-size * 1.3} ${size * 1.3}l${-size * 1.3} ${-size * 1.3}z`}
-          className="fill-current"
+          {...shape}
         />
       )}
     </>

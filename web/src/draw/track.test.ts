@@ -14,6 +14,7 @@ const reading = (
   instrument: "Dial gauge",
   kind: "gauge-percent",
   hard_km,
+  spreads: id === "old",
   chain,
   elongation_pct,
   sigma_pct: 0.05,
@@ -26,9 +27,11 @@ const data: WearTrack = {
   limit_pct: 0.5,
   together_pct: 0.75,
   chains: [
-    { fitted_at: "2025-11-04T12:00:00Z", from_hard_km: 0 },
-    { fitted_at: "2026-03-04T12:00:00Z", from_hard_km: 2500 },
+    { entry_id: "a", fitted_at: "2025-11-04T12:00:00Z", fitted_by: "Mira Oxenholt", from_hard_km: 0, hard_km: 2500 },
+    { entry_id: "b", fitted_at: "2026-03-04T12:00:00Z", fitted_by: "Mira Oxenholt", from_hard_km: 2500, hard_km: 1500 },
   ],
+  segments: [],
+  both_sorts: false,
   readings: [
     reading("old", 2000, 0.45, 0),
     {
@@ -64,6 +67,8 @@ it("puts everything where its numbers say, and within the drawing", () => {
   expect((old?.x ?? 0) - t.left).toBeCloseTo(2000 * perKM, 6);
   expect([old?.current, bar?.current, latest?.current]).toEqual([false, true, true]);
   expect([bar?.shape, latest?.shape]).toEqual(["bar", "circle"]);
+  expect([old?.hollow, latest?.hollow]).toEqual([true, false]); // what spreads the rollers is told apart
+
   expect(bar?.top).toBeCloseTo(t.limit ?? 0, 6); // the interval ends at the limit
   expect(bar?.bottom).toBeCloseTo(t.base, 6);
   expect((latest?.bottom ?? 0) - (latest?.top ?? 0)).toBeCloseTo((2 * 0.05 * (t.base - (t.limit ?? 0))) / 0.5, 6);
@@ -91,4 +96,10 @@ it("chooses round numbers", () => {
   expect(ticks(0, 9000, 6)).toEqual([0, 2000, 4000, 6000, 8000]);
   expect(ticks(0, 0.9, 5)).toEqual([0, 0.2, 0.4, 0.6, 0.8]);
   expect(ticks(-0.05, 1.2, 5)).toEqual([0, 0.25, 0.5, 0.75, 1]);
+});
+
+it("counts in miles where the shop does", () => {
+  const t = track(data, 700, 320, (km) => km / 1.609344);
+  const mile = t.xTicks.find((k) => k.label === "2000");
+  expect((mile?.x ?? 0) - t.left).toBeCloseTo((2000 * 1.609344 * (t.today - t.left)) / 4000, 6);
 });

@@ -10,6 +10,7 @@ export type Mark = {
   bottom: number;
   shape: "circle" | "square" | "diamond" | "bar";
   current: boolean; // of the chain now on
+  hollow: boolean; // the tool spreads the rollers and reads high
 };
 
 export type Track = {
@@ -35,8 +36,8 @@ const margin = { left: 46, right: 14, top: 24, bottom: 40 };
 /** The room that "new chain, 05 Nov 2025" takes. */
 const labelWidth = 138;
 
-/** Lays a track out over a drawing of a size in pixels. */
-export function track(t: WearTrack, width: number, height: number): Track {
+/** Lays a track out over a drawing of a size in pixels; `of` says kilometres in the shop's unit. */
+export function track(t: WearTrack, width: number, height: number, of = (km: number) => km): Track {
   const current = t.chains.at(-1)?.from_hard_km ?? 0;
   const band = t.forecast?.band ?? [];
   const high = t.readings.map((r) => (r.elongation_pct ?? r.high_pct ?? (r.low_pct ?? 0) + 0.25) + (r.sigma_pct ?? 0));
@@ -59,7 +60,10 @@ export function track(t: WearTrack, width: number, height: number): Track {
   const shown = band.filter((p) => current + p.hard_km <= xMax * 1.0001);
   const line = (points: [number, number][]) => points.map(([px, py]) => `${px.toFixed(1)},${py.toFixed(1)}`).join(" ");
   return {
-    xTicks: ticks(0, xMax, Math.max(3, Math.floor((right - left) / 90))).map((v) => ({ x: x(v), label: String(v) })),
+    xTicks: ticks(0, of(xMax), Math.max(3, Math.floor((right - left) / 90))).map((v) => ({
+      x: x(v / of(1)),
+      label: String(v),
+    })),
     yTicks: ticks(Math.min(0, yMin), yMax, 5).map((v) => ({ y: y(v), label: String(Math.round(100 * v) / 100) })),
     left,
     right,
@@ -91,6 +95,7 @@ export function track(t: WearTrack, width: number, height: number): Track {
         bottom: y(bottom),
         shape: interval ? "bar" : (shapes[r.kind] ?? "circle"),
         current: r.chain === t.chains.length - 1,
+        hollow: r.spreads,
       };
     }),
   };

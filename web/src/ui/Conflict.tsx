@@ -67,7 +67,7 @@ export function Conflict(props: { yours: Facts; theirs: Facts; keepMine: () => v
 
 function shown(v: unknown): string {
   if (v === undefined || v === null || v === "") return "not noted";
-  if (Array.isArray(v)) return v.join(", ");
+  if (Array.isArray(v)) return v.map(shown).join(typeof v[0] === "object" ? "; " : ", ");
   if (typeof v === "boolean") return v ? "yes" : "no";
   if (typeof v === "object")
     return Object.entries(v)

@@ -10,11 +10,13 @@ import { useKeys } from "./keys";
 import { PersonMenu } from "./PersonMenu";
 import { Dialog } from "./parts";
 import { useToSend } from "./sending";
+import { useWedge } from "./wedge";
 
 const places = [
   { to: "/bikes", words: "Bikes", key: "b", icon: "bikes" },
   { to: "/bench", words: "Bench", key: "m", icon: "bench" },
   { to: "/customers", words: "Owners", key: "o", icon: "customers" },
+  { to: "/rules", words: "Rules", key: "r", icon: "rules" },
 ] as const;
 
 /** The dark frame round every place: the bar with finding and person, and the rail of places. */
@@ -24,6 +26,7 @@ export function Frame({ session, children }: { session: Session; children: React
   const [shown, setShown] = useState<"nothing" | "find" | "person" | "keys">("nothing");
   const context = useMemo(() => ({ session, deeds }), [session]);
   const heard = useLive(true);
+  useWedge(session.shop.simulated_tool === true);
   const openTag = (tag: string) => {
     setShown("nothing");
     navigate(`/bikes/${tag.toUpperCase()}`);

@@ -1,3 +1,4 @@
+import { useDistance } from "./distance";
 import { Field } from "./parts";
 
 type Props = {
@@ -8,10 +9,11 @@ type Props = {
   fault?: string | undefined;
 };
 
-/** What an odometer shows, in kilometres. */
+/** What an odometer shows, in the shop's unit. */
 export function OdometerField({ label, value, set, hint, fault }: Props) {
+  const { unit } = useDistance();
   return (
-    <Field label={label} unit="km" hint={hint} fault={fault}>
+    <Field label={label} unit={unit} hint={hint} fault={fault}>
       {(a) => (
         <input
           {...a}

@@ -17,6 +17,7 @@ const paths = {
       <path d="M5 20c0-4 3-6 7-6s7 2 7 6" />
     </>
   ),
+  rules: <path d="M4 4v16h16zM8 13v3h3M4 8h2M4 12h2M4 16h2" />,
   find: (
     <>
       <circle cx="10.5" cy="10.5" r="6" />

@@ -53,7 +53,7 @@ export function useKeys(commands: Record<string, () => void>, onTag: (tag: strin
           e.stopPropagation();
           window.clearTimeout(pending);
           const held = before[tag.index];
-          if (held) restore(held.field, held.value);
+          if (held) setValue(held.field, held.value);
           latest.current.onTag(tag[0]);
         }
         forget();
@@ -88,7 +88,7 @@ export function useKeys(commands: Record<string, () => void>, onTag: (tag: strin
 }
 
 /** Sets a field's value so that React notices. */
-function restore(field: HTMLInputElement | HTMLTextAreaElement, value: string): void {
+export function setValue(field: HTMLInputElement | HTMLTextAreaElement, value: string): void {
   const proto = field instanceof HTMLTextAreaElement ? HTMLTextAreaElement.prototype : HTMLInputElement.prototype;
   Object.getOwnPropertyDescriptor(proto, "value")?.set?.call(field, value);
   field.dispatchEvent(new Event("input", { bubbles: true }));

@@ -1,5 +1,6 @@
 import { expect, it } from "vitest";
 import type { WearAnswer, WearTrack } from "../api/client";
+import { kilometres, miles } from "./distance";
 import { ago, mm, percent, shortDay, shortName } from "./format";
 import { reasonWords, trackSentence, understoodLine, verdictSentence, wearLine, whatNow } from "./words";
 
@@ -59,25 +60,28 @@ it("says a forecast in the kilometres of the road, and what it rests on", () => 
     hard_per_km: 1.4,
     rate_hard_km_per_day: 14,
     chains: [],
+    segments: [],
     readings: [],
+    both_sorts: false,
     missing: [],
     forecast,
   };
   const now = new Date(2026, 10, 24, 9);
-  expect(trackSentence(t, now)).toBe(
+  expect(trackSentence(t, kilometres, now)).toBe(
     "About 900 km left in weather like this, maybe only 500. Look again in 500 km, or by 13 Jan 2027.",
   );
-  expect(trackSentence({ ...t, forecast: { ...forecast, measured: false } }, now)).toContain(
+  expect(trackSentence(t, miles, now)).toContain("About 560 mi left in weather like this, maybe only 310.");
+  expect(trackSentence({ ...t, forecast: { ...forecast, measured: false } }, kilometres, now)).toContain(
     "A guess from how the bike is kept, nothing measured yet: about 900 km",
   );
-  expect(trackSentence({ ...t, forecast: { ...forecast, p_past_limit: 0.3, next_check_hard_km: 0 } }, now)).toContain(
-    "look now",
-  );
-  expect(trackSentence({ ...t, forecast: { ...forecast, p_past_limit: 0.9, next_check_hard_km: 0 } }, now)).toContain(
-    "replace it",
-  );
+  expect(
+    trackSentence({ ...t, forecast: { ...forecast, p_past_limit: 0.3, next_check_hard_km: 0 } }, kilometres, now),
+  ).toContain("look now");
+  expect(
+    trackSentence({ ...t, forecast: { ...forecast, p_past_limit: 0.9, next_check_hard_km: 0 } }, kilometres, now),
+  ).toContain("replace it");
   const { forecast: _, ...without } = t;
-  expect(trackSentence(without, now)).toBe("No forecast yet.");
+  expect(trackSentence(without, kilometres, now)).toBe("No forecast yet.");
 });
 
 it("says days and names as people do", () => {

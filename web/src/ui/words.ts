@@ -1,6 +1,9 @@
 import type {
+  BenchAnswer,
   BikeFacts,
   BikeRow,
+  DrivetrainClass,
+  Instrument,
   Measurement,
   School,
   State,
@@ -9,6 +12,7 @@ import type {
   WearReason,
   WearTrack,
 } from "../api/client";
+import type { Distance } from "./distance";
 import { mm, percent, shortDay } from "./format";
 
 // The rules answer in codes and numbers; here they become a mechanic's words.
@@ -54,6 +58,30 @@ export const kindWords: Record<string, string> = {
   "gauge-percent": "percent",
   "gauge-dropin": "drop-in",
   "pull-off": "a look",
+};
+
+/** What each kind of tool is, where it is chosen. */
+export const kindLong: Record<Instrument["kind"], string> = {
+  ruler: "Ruler, pin to pin",
+  "whole-chain": "Whole chain, hung or laid straight",
+  "caliper-inside": "Caliper, inside jaws between rollers",
+  "gauge-percent": "Gauge that reads percent",
+  "gauge-dropin": "Gauge with marks that drop in",
+  "pull-off": "Look at the chain pulled off the ring",
+};
+
+export const classWords: Record<DrivetrainClass, { name: string; short: string }> = {
+  "one-sprocket": { name: "Single-speed and hub gear", short: "one" },
+  "wide-chain": { name: "Derailleur, 10 sprockets or fewer", short: "up to 10" },
+  "narrow-chain": { name: "Derailleur, 11 sprockets and more", short: "11 and more" },
+};
+
+/** Whose limit a line on the track is. */
+export const limitWords: Record<NonNullable<WearTrack["limit_from"]>, string> = {
+  school: "limit for this chain",
+  shop: "the shop's own limit",
+  bike: "this bike's own limit",
+  maker: "the maker's limit",
 };
 
 export const lookWords: Record<string, string> = {
@@ -133,7 +161,8 @@ export const factWords: Record<string, string> = {
   limit_pct: "own limit",
   together_pct: "own together line",
   limit_source: "whose limit",
-  limit_reason: "why its own limit",
+  wear_school: "school of its own",
+  limit_reason: "why its own rule",
   notes: "notes",
   owner: "owner",
   photo: "photo",
@@ -142,6 +171,16 @@ export const factWords: Record<string, string> = {
   email: "mail",
   contact_way: "how to tell",
   consent: "consent",
+  spreads: "whether it spreads the rollers",
+  marks_pct: "marks",
+  wear_places: "places round a chain",
+  length_unit: "unit of length",
+  distance_unit: "unit of distance",
+  currency: "currency",
+  factors: "factors of hard km",
+  chains_per_set: "chains a set of sprockets lasts",
+  classes: "lines and prices by drivetrain",
+  session_idle_minutes: "minutes until signed out",
 };
 
 /** The bike in one line: make, model, colour. */
@@ -166,21 +205,22 @@ export function drivetrainLine(f: BikeFacts): string {
 }
 
 /** How the bike is ridden and kept, in one line. */
-export function ridingLine(f: BikeFacts): string {
+export function ridingLine(f: BikeFacts, d: Distance): string {
   const parts: string[] = [];
-  if (f.weekly_km !== undefined) parts.push(`${Math.round(f.weekly_km)} km a week`);
-  const m = f.mix;
-  if (m) {
-    const shares = Object.entries(mixWords)
-      .map(([key, word]) => ({ word, share: m[key as keyof typeof mixWords] }))
-      .filter((x) => x.share > 0.005)
-      .sort((a, b) => b.share - a.share)
-      .map((x) => `${Math.round(100 * x.share)} % ${x.word}`);
-    parts.push(shares.join(", "));
-  }
+  if (f.weekly_km !== undefined) parts.push(`${Math.round(d.of(f.weekly_km))} ${d.unit} a week`);
+  if (f.mix) parts.push(mixLine(f.mix));
   if (f.lubricant) parts.push(lubricantWords[f.lubricant] ?? "");
   return unbroken(parts);
 }
+
+/** Shares of riding, the largest first: 60 % fair, 40 % wet. */
+export const mixLine = (m: NonNullable<BikeFacts["mix"]>) =>
+  Object.entries(mixWords)
+    .map(([key, word]) => ({ word, share: m[key as keyof typeof mixWords] }))
+    .filter((x) => x.share > 0.005)
+    .sort((a, b) => b.share - a.share)
+    .map((x) => `${Math.round(100 * x.share)} % ${x.word}`)
+    .join(", ");
 
 /** Facts side by side; a line breaks between them and not within one. */
 const unbroken = (parts: string[]) =>
@@ -269,6 +309,7 @@ export function reasonWords(r: WearReason): string | null {
       const lines = `replace at ${percent(r.at_pct ?? 0)} %, sprockets with it past ${percent(r.bound_pct ?? 0)} %`;
       if (r.source === "maker") return `The maker's limit wins here: ${lines}.`;
       if (r.source === "bike") return `This bike has limits of its own: ${lines}.`;
+      if (r.source === "shop") return `The shop has lines of its own here: ${lines}.`;
       const school = r.school ? schoolWords[r.school] : undefined;
       return school ? `House rule ${school.name} (${school.why}): ${lines}.` : `Limits: ${lines}.`;
     }
@@ -316,27 +357,37 @@ export const trackMissing: Record<WearTrack["missing"][number], string> = {
 };
 
 /** A distance as a person says it: two digits are exact enough. */
-function about(km: number): string {
-  if (km < 10) return "0";
-  const step = 10 ** (Math.floor(Math.log10(km)) - 1);
-  return String(Math.round(km / step) * step);
+export function about(distance: number): string {
+  if (distance < 10) return "0";
+  const step = 10 ** (Math.floor(Math.log10(distance)) - 1);
+  return String(Math.round(distance / step) * step);
 }
 
-/** What the forecast says, as a person would, in the kilometres of the road and not in hard ones. */
-export function trackSentence(t: WearTrack, now = new Date()): string {
+/** What the forecast says, as a person would, in the distance of the road and not in hard kilometres. */
+export function trackSentence(t: WearTrack, d: Distance, now = new Date()): string {
   const f = t.forecast;
   if (!f) return "No forecast yet.";
-  const km = (hard: number) => hard / t.hard_per_km;
+  const road = (hard: number) => d.of(hard / t.hard_per_km);
   const guess = f.measured ? "" : "A guess from how the bike is kept, nothing measured yet: ";
   if (f.p_past_limit > 0.5) return "It is most likely past its limit: replace it.";
   if (f.next_check_hard_km === 0) return "It may be past its limit already: look now.";
-  const soonest = km(f.left_hard_km.p10) >= 10 ? `, maybe only ${about(km(f.left_hard_km.p10))}` : "";
-  const left = `about ${about(km(f.left_hard_km.p50))} km left in weather like this${soonest}.`;
+  const soonest = road(f.left_hard_km.p10) >= 10 ? `, maybe only ${about(road(f.left_hard_km.p10))}` : "";
+  const left = `about ${about(road(f.left_hard_km.p50))} ${d.unit} left in weather like this${soonest}.`;
   const by =
     f.next_check_days === undefined
       ? ""
       : `, or by ${shortDay(new Date(now.getTime() + f.next_check_days * 86_400_000).toISOString(), now)}`;
-  return `${guess}${guess ? left : capital(left)} Look again in ${about(km(f.next_check_hard_km))} km${by}.`;
+  return `${guess}${guess ? left : capital(left)} Look again in ${about(road(f.next_check_hard_km))} ${d.unit}${by}.`;
+}
+
+/** What to make of readings of both sorts of tools. */
+export function biasWords(b: NonNullable<BenchAnswer["bias"]>, now = new Date()): string {
+  const read =
+    b.elongation_pct !== undefined ? `${percent(b.elongation_pct)} %` : intervalWords(b.low_pct ?? 0, b.high_pct);
+  const other = `${b.instrument} read ${read} on ${shortDay(b.taken_at, now)}`;
+  return b.spreads
+    ? `This tool spreads the rollers and reads high. ${other} without spreading them: trust that one more.`
+    : `${other}, but spreads the rollers and reads high: trust this one more.`;
 }
 
 /** How a reading was understood, before it is saved. */

@@ -1,16 +1,16 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useEffectEvent, useState } from "react";
-import { useNavigate } from "react-router";
+import { Link, useNavigate } from "react-router";
 import { api, ask, type BenchAnswer, type NewMeasurement, Problem } from "../../api/client";
 import { benchOptions, instrumentsOptions } from "../../api/queries";
 import { CreepStrip } from "../../draw/CreepStrip";
+import { useDistance } from "../../ui/distance";
 import { Find } from "../../ui/Find";
 import { fineMM, mm, percent } from "../../ui/format";
 import { useSession } from "../../ui/frame";
 import { OdometerField } from "../../ui/OdometerField";
 import { Empty, Failure, Field, Waiting } from "../../ui/parts";
 import { faultAt, useDeed } from "../../ui/sending";
-import { kilometres, notKilometres } from "../../ui/typed";
 import { findingWords, intervalWords, verdictWords, wearLine } from "../../ui/words";
 import { Entering } from "./Entering";
 import { isEmpty, isUsed, nextEmpty, question, useBench } from "./state";
@@ -36,7 +36,8 @@ export function BenchPlace() {
     [["bike"], ["bikes"], ["customers"]],
     (key) => act({ kind: "recorded", key, places: shop.wear_places }),
   );
-  const odometer = kilometres(bench.odometer ?? "");
+  const d = useDistance();
+  const odometer = d.typed(bench.odometer ?? "");
   const odometerWrong = (bench.odometer ?? "").trim() !== "" && odometer === undefined;
   const send = (tag: string | null) => {
     if (record.isPending || !asked || odometerWrong) return;
@@ -86,7 +87,19 @@ export function BenchPlace() {
         </div>
       </div>
     );
-  if (!tool) return <Empty title="No measuring tool is entered yet." />;
+  if (!tool)
+    return (
+      <div className="p-4">
+        <div className="panel">
+          <Empty title="No measuring tool is on the bench.">
+            <p>Add what the shop measures with; a steel ruler is enough to begin.</p>
+            <Link to="/rules/tools/new" className="deed-main">
+              Add a tool
+            </Link>
+          </Empty>
+        </div>
+      </div>
+    );
 
   return (
     <div className="grid grid-cols-[minmax(0,1fr)] gap-3 p-3 min-[700px]:grid-cols-[284px_minmax(0,1fr)] min-[1100px]:min-h-full min-[1100px]:grid-cols-[284px_minmax(0,1fr)_346px] min-[1100px]:grid-rows-[1fr_auto]">
@@ -102,6 +115,7 @@ export function BenchPlace() {
           answer={answer}
           unit={shop.length_unit}
           enter={enter}
+          simulated={shop.simulated_tool === true}
         />
         {isUsed(bench) && (
           <button
@@ -150,7 +164,7 @@ export function BenchPlace() {
             label="Odometer"
             value={bench.odometer ?? ""}
             set={(text) => act({ kind: "odometer", text })}
-            fault={odometerWrong ? notKilometres : faultAt(record.error, "odometer_km")}
+            fault={odometerWrong ? d.wrong : faultAt(record.error, "odometer_km")}
           />
         </div>
       </div>

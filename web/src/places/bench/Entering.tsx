@@ -1,9 +1,12 @@
 import { useEffect, useRef } from "react";
+import { Link } from "react-router";
 import type { BenchAnswer, Instrument } from "../../api/client";
 import { Loop } from "../../draw/Loop";
+import { shortDay } from "../../ui/format";
 import { Icon } from "../../ui/icons";
 import { takesText } from "../../ui/keys";
 import { Field } from "../../ui/parts";
+import { wedgeChannel } from "../../ui/wedge";
 import { kindWords, lookWords, understoodLine } from "../../ui/words";
 import { type Action, type Bench, isEmpty } from "./state";
 
@@ -15,6 +18,7 @@ type Props = {
   answer: BenchAnswer | undefined;
   unit: "mm" | "in";
   enter: () => void;
+  simulated: boolean; // a simulated tool may be plugged in
 };
 
 /** The left of the bench: which tool, which place, and what it reads. */
@@ -28,7 +32,19 @@ export function Entering(p: Props) {
   return (
     <>
       <section aria-label="Measured with">
-        <h2 className="label-small mb-1">Measured with</h2>
+        <div className="mb-1 flex items-center justify-between gap-2">
+          <h2 className="label-small">Measured with</h2>
+          {p.simulated && (
+            <button
+              type="button"
+              className="-my-3 min-h-(--target) text-[13px] underline underline-offset-4"
+              onClick={plugIn}
+              data-testid="plug-in"
+            >
+              Plug in simulated tool
+            </button>
+          )}
+        </div>
         <ul className="grid grid-cols-2 gap-1 min-[560px]:max-[699px]:grid-cols-3">
           {p.tools.map((t) => (
             <li key={t.id}>
@@ -52,10 +68,16 @@ export function Entering(p: Props) {
           ))}
         </ul>
         {tool.zero_check_due && (
-          <p className="mt-1 text-[13px] text-soon-ink">
+          <p className="flex flex-wrap items-center justify-between gap-x-3 text-[13px] text-soon-ink">
             {tool.zero_checked_on
-              ? `Zero last checked ${tool.zero_checked_on}, over half a year ago: check it on a new chain.`
-              : "Its zero was never checked: check it on a new chain."}
+              ? `Zero last checked ${shortDay(tool.zero_checked_on)}`
+              : "Its zero was never checked"}
+            <Link
+              to={`/rules/tools/${tool.id}`}
+              className="flex min-h-(--target) items-center underline underline-offset-4"
+            >
+              Check it
+            </Link>
           </p>
         )}
       </section>
@@ -87,6 +109,11 @@ export function Entering(p: Props) {
       )}
     </>
   );
+}
+
+/** Opens the simulated tool in a window of its own, plugged into this one. */
+function plugIn() {
+  window.open(`/simulated-tool/${wedgeChannel()}`, "pony-simulated-tool", "popup,width=380,height=560");
 }
 
 function Small({ label, press, off, children }: { label: string; press: () => void; off: boolean; children: string }) {

@@ -7,6 +7,7 @@ import { percent } from "../../ui/format";
 import { Failure } from "../../ui/parts";
 import { Tag } from "../../ui/Tag";
 import {
+  biasWords,
   bikeName,
   drivetrainLine,
   drivetrainWords,
@@ -186,6 +187,11 @@ export function VerdictOf({
         </p>
         <p className="mt-1 text-[16px] leading-snug">{verdictSentence(w)}</p>
       </div>
+      {answer?.bias && (
+        <p className="border-l-4 border-warning pl-3 text-[14px]" data-testid="bias">
+          {biasWords(answer.bias)}
+        </p>
+      )}
       <ChanceBar wear={w} />
       <section>
         <h2 className="label-small">Now</h2>

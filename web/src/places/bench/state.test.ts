@@ -10,6 +10,9 @@ const ruler: Instrument = {
   spreads: false,
   compares: false,
   needs_count: false,
+  zero_check_due: false,
+  retired: false,
+  version: 1,
 };
 const dropin: Instrument = { ...ruler, id: "d", kind: "gauge-dropin", compares: true, marks_pct: [0.5, 0.75] };
 

@@ -16,7 +16,7 @@ export type Bench = {
   at: number; // place being read, from 1
   findings: string[];
   note: string;
-  odometer?: string | undefined; // km, as typed
+  odometer?: string | undefined; // as typed, in the shop's unit
   key: string; // of the deed of recording this
   cleared?: Omit<Bench, "cleared"> | undefined; // what lay there before somebody cleared it
 };

@@ -4,12 +4,21 @@ import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { api, ask, type Bike, type BikeFacts, deedKey, Problem } from "../../api/client";
 import { bikeOptions } from "../../api/queries";
 import { Conflict, versionsOf } from "../../ui/Conflict";
+import { useDistance } from "../../ui/distance";
 import { Fetched } from "../../ui/Fetched";
 import { forget, useKept } from "../../ui/kept";
 import { Choice, Failure, Field } from "../../ui/parts";
 import { faultAt, useDeed } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
-import { bikeKindWords, careWords, drivetrainWords, lubricantWords, mixWords, motorWords } from "../../ui/words";
+import {
+  bikeKindWords,
+  careWords,
+  drivetrainWords,
+  lubricantWords,
+  mixWords,
+  motorWords,
+  schoolWords,
+} from "../../ui/words";
 import { OwnerPicker, type PickedOwner } from "../customers/OwnerPicker";
 import { type Draft, emptyDraft, fromDraft, isDraft, toDraft } from "./draft";
 
@@ -39,6 +48,7 @@ export function AddBike() {
 /** Changing a bike's facts. */
 export function EditBike() {
   const { tag = "" } = useParams();
+  const d = useDistance();
   const bike = useQuery(bikeOptions(tag));
   return (
     <Fetched query={bike} what={`the bike of tag ${tag}`}>
@@ -47,7 +57,7 @@ export function EditBike() {
           key={b.tag}
           slot={`pony.draft.bike.${b.tag}`}
           bike={b}
-          start={{ draft: toDraft(b.facts), owner: b.owner, version: b.version, key: deedKey() }}
+          start={{ draft: toDraft(b.facts, d), owner: b.owner, version: b.version, key: deedKey() }}
         />
       )}
     </Fetched>
@@ -59,6 +69,7 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
   const [kept, setKept] = useKept<Kept>(slot, start, fits);
   const [faults, setFaults] = useState<Record<string, string>>({});
   const { draft, owner } = kept;
+  const d = useDistance();
   const touches = [["bikes"], ["customers"], ...(bike ? [["bike", bike.tag]] : [])];
   const send = useDeed(
     ({ facts, customer, version }: { facts: BikeFacts; customer: string; version: number }, key) =>
@@ -84,7 +95,7 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
     window.setTimeout(() => forget(slot));
   };
   const submit = (version: number) => {
-    const read = fromDraft(draft);
+    const read = fromDraft(draft, d);
     const found = { ...read.faults, ...(owner ? {} : { customer_id: "Choose whose bike it is, or add the owner." }) };
     setFaults(found);
     if (Object.keys(found).length > 0 || !owner) return;
@@ -162,7 +173,7 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
           }}
           takeTheirs={() => {
             const theirs = versions.theirs as Bike;
-            setKept({ ...kept, draft: toDraft(theirs.facts), owner: theirs.owner, version: theirs.version });
+            setKept({ ...kept, draft: toDraft(theirs.facts, d), owner: theirs.owner, version: theirs.version });
             send.reset();
           }}
         />
@@ -201,7 +212,7 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
         />
       </Section>
       <Section title="How it is ridden and kept">
-        {text("weekly_km", "A week", { unit: "km", numeric: true })}
+        {text("weekly_km", "A week", { unit: d.unit, numeric: true })}
         {pick("lubricant", "Lubricant now", lubricantWords)}
         {pick("care", "How the chain is kept", careWords)}
         <fieldset className="min-w-0 sm:col-span-2 lg:col-span-3">
@@ -214,7 +225,12 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
           {fault("facts.mix") && <p className="mt-1 text-[13px] font-semibold text-error">{fault("facts.mix")}</p>}
         </fieldset>
       </Section>
-      <Section title="Wear limits of its own, where it has any">
+      <Section title="In place of the house rule, where this bike needs it">
+        {pick(
+          "wear_school",
+          "Judged by",
+          Object.fromEntries(Object.entries(schoolWords).map(([school, words]) => [school, words.name])),
+        )}
         {text("limit_pct", "Replace the chain at", { unit: "%", numeric: true })}
         {text("together_pct", "Sprockets with it past", { unit: "%", numeric: true })}
         {pick("limit_source", "Whose limit", { maker: "the maker's", bike: "the shop's, for this bike" })}

@@ -5,6 +5,7 @@ import { api, ask, type Bike, type Measurement, Problem } from "../../api/client
 import { bikeOptions } from "../../api/queries";
 import { CreepStrip } from "../../draw/CreepStrip";
 import { Archiving } from "../../ui/Archiving";
+import { useDistance } from "../../ui/distance";
 import { ago, dayAndTime, fineMM, mm, percent } from "../../ui/format";
 import { useDeeds } from "../../ui/frame";
 import { Plate } from "../../ui/Plate";
@@ -15,11 +16,13 @@ import {
   bikeName,
   drivetrainLine,
   ridingLine,
+  schoolWords,
   verdictSentence,
   verdictWords,
   wearLine,
 } from "../../ui/words";
 import { useBenchBike } from "../bench/state";
+import { Chains } from "./Chains";
 import { Ledger } from "./Ledger";
 import { Photo } from "./Photo";
 import { Track } from "./Track";
@@ -64,6 +67,7 @@ function NoBike({ tag, error, again }: { tag: string; error: unknown; again: () 
 function Shown({ bike }: { bike: Bike }) {
   const navigate = useNavigate();
   const putOnBench = useBenchBike();
+  const d = useDistance();
   const [archiving, setArchiving] = useState(false);
   const measure = () => {
     putOnBench(bike.tag);
@@ -90,7 +94,7 @@ function Shown({ bike }: { bike: Bike }) {
         </div>
         <div className="min-w-0 grow basis-64 text-[14px] lg:border-l lg:border-base-300 lg:pl-5">
           <p>{drivetrainLine(bike.facts)}</p>
-          <p className="text-quiet">{ridingLine(bike.facts)}</p>
+          <p className="text-quiet">{ridingLine(bike.facts, d)}</p>
         </div>
         <div className="flex flex-wrap gap-2 max-sm:w-full">
           <Link to={`/bikes/${bike.tag}/print`} className="deed-plain max-sm:grow">
@@ -123,7 +127,10 @@ function Shown({ bike }: { bike: Bike }) {
           <Track bike={bike} />
           <Ledger tag={bike.tag} />
         </div>
-        <Facts bike={bike} archive={() => setArchiving(true)} />
+        <div className="flex min-w-0 flex-col gap-3">
+          <Chains tag={bike.tag} />
+          <Facts bike={bike} archive={() => setArchiving(true)} />
+        </div>
       </div>
       {archiving && (
         <Archiving
@@ -178,6 +185,12 @@ function LastWear(props: { last: Measurement | undefined; measure: () => void; a
             </span>
           </p>
           <p className="mt-1 max-w-prose">{verdictSentence(w)}</p>
+          {last.recorded_verdict && (
+            <p className="mt-1 text-[14px] text-quiet">
+              Recorded as “{verdictWords[last.recorded_verdict as keyof typeof verdictWords]}”: the rules or this bike's
+              facts have changed since.
+            </p>
+          )}
         </div>
         <div className="text-right max-sm:text-left">
           <p className="font-mono text-[34px] leading-tight font-semibold whitespace-nowrap">{wearLine(w)}</p>
@@ -222,6 +235,17 @@ function Facts({ bike, archive }: { bike: Bike; archive: () => void }) {
   add("Cage", <span className="font-mono">{f.cage_mm} mm</span>, f.cage_mm);
   add("Clutch", f.clutch ? "yes" : "no", f.clutch);
   add("Capacity", <span className="font-mono">{f.capacity_teeth} teeth</span>, f.capacity_teeth);
+  if (f.wear_school)
+    add(
+      "Judged by",
+      <>
+        {schoolWords[f.wear_school].name}
+        {f.limit_pct === undefined && f.limit_reason && (
+          <span className="block text-[13px] text-quiet">{f.limit_reason}</span>
+        )}
+      </>,
+      f.wear_school,
+    );
   if (f.limit_pct !== undefined)
     add(
       f.limit_source === "maker" ? "Maker's limits" : "Limits of its own",
@@ -234,14 +258,14 @@ function Facts({ bike, archive }: { bike: Bike; archive: () => void }) {
       f.limit_pct,
     );
   return (
-    <aside className="panel flex flex-col gap-2 self-start p-4" aria-label="Facts">
+    <aside className="panel flex flex-col gap-2 p-4" aria-label="Facts">
       {bike.photo_at && <Photo bike={bike} />}
       <h2 className="label-small">On record</h2>
       {known.length === 0 && <p className="text-quiet">Nothing beyond the owner yet.</p>}
       <dl>
         {known.map(([label, value]) => (
           <div key={label} className="flex justify-between gap-4 border-t border-base-300 py-1.5">
-            <dt className="text-quiet">{label}</dt>
+            <dt className="shrink-0 text-quiet">{label}</dt>
             <dd className="text-right">{value}</dd>
           </div>
         ))}

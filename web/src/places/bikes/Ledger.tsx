@@ -2,6 +2,7 @@ import { useInfiniteQuery } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { api, ask, type LedgerEntry, type Measurement } from "../../api/client";
 import { ledgerOptions } from "../../api/queries";
+import { useDistance } from "../../ui/distance";
 import { dayAndTime, mm, percent, shortDay } from "../../ui/format";
 import { Dialog, Failure, Field, Waiting } from "../../ui/parts";
 import { deed, faultAt, useDeed } from "../../ui/sending";
@@ -10,6 +11,7 @@ import {
   findingWords,
   lookWords,
   measurementLine,
+  mixLine,
   reasonWords,
   verdictWords,
   wearLine,
@@ -122,6 +124,7 @@ function Entry({ entry: e, arrived, open, toggle, strike }: EntryProps) {
 const canBeStruck = (e: LedgerEntry) => !e.struck && ["measurement", "odometer", "chain-fitted"].includes(e.kind);
 
 function EntryLine({ entry: e }: { entry: LedgerEntry }) {
+  const d = useDistance();
   switch (e.kind) {
     case "bike-added":
       return <>Came into care, tag given</>;
@@ -134,16 +137,25 @@ function EntryLine({ entry: e }: { entry: LedgerEntry }) {
     case "odometer":
       return (
         <Standing entry={e}>
-          Odometer <span className="font-mono">{e.odometer_km} km</span>
+          Odometer{" "}
+          <span className="font-mono">
+            {Math.round(d.of(e.odometer_km ?? 0))} {d.unit}
+          </span>
           {e.new_computer && ", on a new computer"}
+          {e.mix && `, since then ${mixLine(e.mix)}`}
         </Standing>
       );
     case "chain-fitted":
-      return <Standing entry={e}>New chain fitted</Standing>;
+      return <Standing entry={e}>New chain fitted{e.what && `: ${e.what}`}</Standing>;
     case "strike-out":
       return <span className="text-quiet">Struck an entry out: {e.reason}</span>;
     case "measurement":
-      return null; // its line is the measurement's own
+    case "instrument-added":
+    case "instrument-changed":
+    case "instrument-retired":
+    case "instrument-restored":
+    case "zero-checked":
+      return null; // a measurement has its own line, and a tool's entries stand with the tool
   }
 }
 

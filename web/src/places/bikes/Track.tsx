@@ -1,18 +1,21 @@
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { api, ask, type Bike, Problem, type WearTrack } from "../../api/client";
+import { Link } from "react-router";
+import { api, ask, type Bike, type Mix, Problem, type WearTrack } from "../../api/client";
 import { wearTrackOptions } from "../../api/queries";
 import { readWords, WearTrackChart } from "../../draw/WearTrackChart";
+import { useDistance } from "../../ui/distance";
 import { shortDay } from "../../ui/format";
 import { OdometerField } from "../../ui/OdometerField";
-import { Dialog, Failure, Field, Waiting } from "../../ui/parts";
+import { Choice, Dialog, Failure, Field, Waiting } from "../../ui/parts";
 import { deed, faultAt, useDeed } from "../../ui/sending";
-import { kilometres, notKilometres } from "../../ui/typed";
-import { trackMissing, trackSentence } from "../../ui/words";
+import { mixWords, trackMissing, trackSentence } from "../../ui/words";
+import { noShares, readShares, type Shares } from "./draft";
 
 /** The wear track of a bike: what is left, when to look again, and the deeds it is told from. */
 export function Track({ bike }: { bike: Bike }) {
   const track = useQuery(wearTrackOptions(bike.tag));
+  const d = useDistance();
   const [asking, setAsking] = useState<"nothing" | "odometer" | "chain">("nothing");
   return (
     <section className="panel p-4" aria-label="Wear track">
@@ -21,7 +24,7 @@ export function Track({ bike }: { bike: Bike }) {
       {track.data && (
         <>
           <h2 className="text-lg" data-testid="track-says">
-            {trackSentence(track.data)}
+            {trackSentence(track.data, d)}
           </h2>
           {track.data.missing.length > 0 && (
             <ul className="mt-1 text-quiet">
@@ -29,6 +32,12 @@ export function Track({ bike }: { bike: Bike }) {
                 <li key={m}>{trackMissing[m]}</li>
               ))}
             </ul>
+          )}
+          {track.data.both_sorts && (
+            <p className="mt-1 text-[14px]">
+              Some readings of this chain come from tools that spread the rollers and read high, drawn hollow: trust the
+              others more.
+            </p>
           )}
           {(track.data.readings.length > 0 || track.data.forecast) && (
             <div className="mt-2">
@@ -40,6 +49,9 @@ export function Track({ bike }: { bike: Bike }) {
       )}
       {!bike.archived && (
         <div className="mt-3 flex flex-wrap gap-2">
+          <Link to={`/bikes/${bike.tag}/cost`} className="deed-plain">
+            What it costs
+          </Link>
           <button type="button" className="deed-plain" onClick={() => setAsking("odometer")}>
             Note the odometer
           </button>
@@ -58,6 +70,7 @@ export function Track({ bike }: { bike: Bike }) {
 
 /** The same in numbers, for those who do not see the drawing and for copying. */
 function Numbers({ data }: { data: WearTrack }) {
+  const d = useDistance();
   return (
     <details className="mt-1 text-[14px]">
       <summary className="flex min-h-(--target) items-center font-semibold">The same in numbers</summary>
@@ -66,7 +79,7 @@ function Numbers({ data }: { data: WearTrack }) {
           <thead className="text-left font-sans text-[13px] text-quiet">
             <tr>
               <th className="font-semibold">Day</th>
-              <th className="font-semibold">Hard km</th>
+              <th className="font-semibold">Hard {d.unit}</th>
               <th className="font-semibold">Wear</th>
               <th className="font-semibold">Tool</th>
             </tr>
@@ -75,7 +88,7 @@ function Numbers({ data }: { data: WearTrack }) {
             {data.readings.toReversed().map((r) => (
               <tr key={r.entry_id} className="border-t border-base-300">
                 <td className="pr-3">{shortDay(r.taken_at)}</td>
-                <td className="pr-3">{Math.round(r.hard_km)}</td>
+                <td className="pr-3">{Math.round(d.of(r.hard_km))}</td>
                 <td className="pr-3">{readWords(r)}</td>
                 <td className="font-sans">{r.instrument}</td>
               </tr>
@@ -85,20 +98,51 @@ function Numbers({ data }: { data: WearTrack }) {
       </div>
       {data.forecast && (
         <p className="mt-1">
-          Left: {data.forecast.left_hard_km.p10.toFixed(0)} / {data.forecast.left_hard_km.p50.toFixed(0)} /{" "}
-          {data.forecast.left_hard_km.p90.toFixed(0)} hard km (10, 50 and 90 in 100). A kilometre here counts as{" "}
-          {data.hard_per_km.toFixed(2)}.
+          Left: {d.of(data.forecast.left_hard_km.p10).toFixed(0)} / {d.of(data.forecast.left_hard_km.p50).toFixed(0)} /{" "}
+          {d.of(data.forecast.left_hard_km.p90).toFixed(0)} hard {d.unit} (10, 50 and 90 in 100). As this bike is
+          usually ridden, a {d.unit} counts as {data.hard_per_km.toFixed(2)}.
         </p>
+      )}
+      {data.segments.length > 0 && (
+        <div className="mt-3 overflow-x-auto">
+          <table className="w-full font-mono">
+            <caption className="text-left font-sans text-[13px] font-semibold text-quiet">
+              Ridden between two looks at the odometer
+            </caption>
+            <thead className="text-left font-sans text-[13px] text-quiet">
+              <tr>
+                <th className="font-semibold">Until</th>
+                <th className="font-semibold">{d.unit}</th>
+                <th className="font-semibold">Counts as</th>
+                <th className="font-semibold">Hard {d.unit}</th>
+              </tr>
+            </thead>
+            <tbody>
+              {data.segments.toReversed().map((s) => (
+                <tr key={s.to} className="border-t border-base-300">
+                  <td className="pr-3">{shortDay(s.to)}</td>
+                  <td className="pr-3">{Math.round(d.of(s.km))}</td>
+                  <td className="pr-3">
+                    × {s.factor.toFixed(2)} {!s.usual && <span className="font-sans">as noted</span>}
+                  </td>
+                  <td>{Math.round(d.of(s.hard_km))}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
       )}
     </details>
   );
 }
 
 function NoteOdometer({ bike, last, close }: { bike: Bike; last: number | undefined; close: () => void }) {
+  const d = useDistance();
   const [typed, setTyped] = useState("");
-  const [wrong, setWrong] = useState(false);
+  const [shares, setShares] = useState<Shares | null>(null); // null: ridden as usual
+  const [wrong, setWrong] = useState<{ km?: string; mix?: string }>({});
   const send = useDeed(
-    (body: { km: number; new_computer: boolean }, key) =>
+    (body: { km: number; new_computer: boolean; mix?: Mix }, key) =>
       ask(
         api.POST("/bikes/{tag}/odometer", {
           params: { path: { tag: bike.tag }, header: { "Idempotency-Key": key } },
@@ -107,11 +151,16 @@ function NoteOdometer({ bike, last, close }: { bike: Bike; last: number | undefi
       ),
     [["bike", bike.tag]],
   );
+  const outOfRange = faultAt(send.error, "odometer_km") ?? faultAt(send.error, "km");
   const lower = send.error instanceof Problem && send.error.body.code === "lower-than-last";
   const submit = (newComputer: boolean) => {
-    const km = kilometres(typed);
-    setWrong(km === undefined);
-    if (km !== undefined) send.mutate(deed({ km, new_computer: newComputer }), { onSuccess: close });
+    const km = d.typed(typed);
+    const read = shares ? readShares(shares) : {};
+    const found = { ...(km === undefined ? { km: d.wrong } : {}), ...(read.fault ? { mix: read.fault } : {}) };
+    setWrong(found);
+    if (km === undefined || read.fault) return;
+    const body = { km, new_computer: newComputer, ...(read.mix ? { mix: read.mix } : {}) };
+    send.mutate(deed(body), { onSuccess: close });
   };
   return (
     <Dialog title="What does the odometer show?" close={close}>
@@ -126,10 +175,43 @@ function NoteOdometer({ bike, last, close }: { bike: Bike; last: number | undefi
           label="Odometer"
           value={typed}
           set={setTyped}
-          hint={last === undefined ? undefined : `Last read: ${last} km`}
-          fault={wrong ? notKilometres : lower ? send.error?.message : faultAt(send.error, "km")}
+          hint={last === undefined ? undefined : `Last read: ${Math.round(d.of(last))} ${d.unit}`}
+          fault={wrong.km ?? (lower ? send.error?.message : outOfRange)}
         />
-        {send.isError && !lower && !faultAt(send.error, "km") && <Failure error={send.error} />}
+        <Choice
+          label="Ridden since then"
+          value={shares ? "other" : "usual"}
+          options={[
+            { value: "usual", words: "As usual" },
+            { value: "other", words: "Harder or easier" },
+          ]}
+          choose={(v) => setShares(v === "usual" ? null : noShares)}
+        />
+        {shares && (
+          <fieldset className="min-w-0">
+            <legend className="label-small mb-1">Shares of that riding, together 100 %</legend>
+            <div className="grid grid-cols-2 gap-2 sm:grid-cols-3">
+              {Object.entries(mixWords).map(([name, words]) => (
+                <Field key={name} label={words} unit="%">
+                  {(a) => (
+                    <input
+                      {...a}
+                      name={name}
+                      inputMode="decimal"
+                      maxLength={5}
+                      value={shares[name as keyof Shares]}
+                      onChange={(e) => setShares({ ...shares, [name]: e.target.value })}
+                    />
+                  )}
+                </Field>
+              ))}
+            </div>
+            {(wrong.mix ?? faultAt(send.error, "mix")) && (
+              <p className="mt-1 text-[13px] font-semibold text-error">{wrong.mix ?? faultAt(send.error, "mix")}</p>
+            )}
+          </fieldset>
+        )}
+        {send.isError && !lower && !outOfRange && !faultAt(send.error, "mix") && <Failure error={send.error} />}
         <div className="flex flex-wrap gap-3">
           <button type="submit" className="deed-main" disabled={send.isPending}>
             Note it
@@ -151,10 +233,12 @@ function NoteOdometer({ bike, last, close }: { bike: Bike; last: number | undefi
 function FitChain({ bike, close }: { bike: Bike; close: () => void }) {
   const today = new Date().toLocaleDateString("sv"); // 2026-05-04, as the field wants it
   const [day, setDay] = useState(today);
+  const d = useDistance();
   const [typed, setTyped] = useState("");
+  const [what, setWhat] = useState("");
   const [wrong, setWrong] = useState(false);
   const send = useDeed(
-    (body: { fitted_at?: string; odometer_km?: number }, key) =>
+    (body: { fitted_at?: string; odometer_km?: number; what?: string }, key) =>
       ask(
         api.POST("/bikes/{tag}/chain", {
           params: { path: { tag: bike.tag }, header: { "Idempotency-Key": key } },
@@ -165,12 +249,13 @@ function FitChain({ bike, close }: { bike: Bike; close: () => void }) {
   );
   const submit = (e: FormEvent) => {
     e.preventDefault();
-    const km = kilometres(typed);
+    const km = d.typed(typed);
     const bad = typed.trim() !== "" && km === undefined;
     setWrong(bad);
     if (bad) return;
     const then = day === "" || day === today ? {} : { fitted_at: new Date(`${day}T12:00`).toISOString() };
-    send.mutate(deed({ ...then, ...(km === undefined ? {} : { odometer_km: km }) }), { onSuccess: close });
+    const known = { ...(km === undefined ? {} : { odometer_km: km }), ...(what.trim() ? { what: what.trim() } : {}) };
+    send.mutate(deed({ ...then, ...known }), { onSuccess: close });
   };
   return (
     <Dialog title="A new chain was fitted" close={close}>
@@ -185,11 +270,14 @@ function FitChain({ bike, close }: { bike: Bike; close: () => void }) {
             <input {...a} type="date" name="fitted" value={day} max={today} onChange={(e) => setDay(e.target.value)} />
           )}
         </Field>
+        <Field label="Which chain" hint="As the shop calls it: twelve-speed, waxed before fitting.">
+          {(a) => <input {...a} name="what" value={what} maxLength={120} onChange={(e) => setWhat(e.target.value)} />}
+        </Field>
         <OdometerField
           label="Odometer then, if known"
           value={typed}
           set={setTyped}
-          fault={wrong ? notKilometres : faultAt(send.error, "odometer_km")}
+          fault={wrong ? d.wrong : faultAt(send.error, "odometer_km")}
         />
         {send.isError && <Failure error={send.error} />}
         <div className="flex flex-wrap gap-3">

@@ -1,4 +1,5 @@
-import type { BikeFacts } from "../../api/client";
+import type { BikeFacts, Mix } from "../../api/client";
+import type { Distance } from "../../ui/distance";
 
 /** A bike's facts as they are typed: every field is text, empty when not known. */
 export type Draft = Record<DraftField, string>;
@@ -15,6 +16,7 @@ const texts = [
   "lubricant",
   "care",
   "limit_source",
+  "wear_school",
   "limit_reason",
   "notes",
 ] as const;
@@ -47,10 +49,12 @@ export function isDraft(v: unknown): v is Draft {
   return typeof v === "object" && v !== null && draftFields.every((f) => typeof (v as Draft)[f] === "string");
 }
 
-export function toDraft(f: BikeFacts): Draft {
+/** Facts as they are typed, distances in the shop's unit. */
+export function toDraft(f: BikeFacts, dist: Distance): Draft {
   const d = { ...emptyDraft };
   for (const name of texts) d[name] = f[name] ?? "";
   for (const name of numbers) d[name] = f[name] === undefined ? "" : String(f[name]);
+  if (f.weekly_km !== undefined) d.weekly_km = String(Math.round(10 * dist.of(f.weekly_km)) / 10);
   for (const name of teeth) d[name] = (f[name] ?? []).join(", ");
   for (const name of shares) d[name] = f.mix ? String(Math.round(1000 * f.mix[name]) / 10) : "";
   d.clutch = f.clutch === undefined ? "" : f.clutch ? "yes" : "no";
@@ -58,7 +62,7 @@ export function toDraft(f: BikeFacts): Draft {
 }
 
 /** A typed number: 410, 410.5 or 410,5. */
-function number(text: string): number | undefined {
+export function number(text: string): number | undefined {
   const t = text.trim().replace(",", ".");
   return /^\d*\.?\d+$/.test(t) ? Number(t) : undefined;
 }
@@ -70,13 +74,13 @@ function numberList(text: string): number[] | undefined {
 }
 
 /** Reads a draft. What is no number gets its fault here; whether it can be is for the server to say. */
-export function fromDraft(d: Draft): { facts: BikeFacts; faults: Record<string, string> } {
+export function fromDraft(d: Draft, dist: Distance): { facts: BikeFacts; faults: Record<string, string> } {
   const facts: BikeFacts = {};
   const faults: Record<string, string> = {};
   for (const name of texts) if (d[name].trim()) Object.assign(facts, { [name]: d[name].trim() });
   for (const name of numbers) {
     if (!d[name].trim()) continue;
-    const n = number(d[name]);
+    const n = name === "weekly_km" ? dist.typed(d[name]) : number(d[name]);
     if (n === undefined) faults[`facts.${name}`] = `“${d[name].trim()}” is not a number.`;
     else facts[name] = n;
   }
@@ -87,15 +91,25 @@ export function fromDraft(d: Draft): { facts: BikeFacts; faults: Record<string, 
     else facts[name] = list;
   }
   if (d.clutch) facts.clutch = d.clutch === "yes";
-  if (shares.some((s) => d[s].trim())) {
-    const mix = { fair: 0, dusty: 0, wet: 0, mud: 0, salt: 0 };
-    for (const s of shares) {
-      if (!d[s].trim()) continue;
-      const n = number(d[s]);
-      if (n === undefined) faults["facts.mix"] = `“${d[s].trim()}” is not a number.`;
-      else mix[s] = n / 100;
-    }
-    if (!faults["facts.mix"]) facts.mix = mix;
-  }
+  const read = readShares(d);
+  if (read.fault) faults["facts.mix"] = read.fault;
+  if (read.mix) facts.mix = read.mix;
   return { facts, faults };
+}
+
+export type Shares = Record<(typeof shares)[number], string>;
+
+export const noShares: Shares = { fair: "", dusty: "", wet: "", mud: "", salt: "" };
+
+/** Reads shares typed in percent; neither a mix nor a fault when none is. */
+export function readShares(d: Shares): { mix?: Mix; fault?: string } {
+  if (!shares.some((s) => d[s].trim())) return {};
+  const mix = { fair: 0, dusty: 0, wet: 0, mud: 0, salt: 0 };
+  for (const s of shares) {
+    if (!d[s].trim()) continue;
+    const n = number(d[s]);
+    if (n === undefined) return { fault: `“${d[s].trim()}” is not a number.` };
+    mix[s] = n / 100;
+  }
+  return { mix };
 }

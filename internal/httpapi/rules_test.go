@@ -1,0 +1,105 @@
+package httpapi_test
+
+import (
+	"net/http"
+	"strconv"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"earnestpony/internal/outside"
+	"earnestpony/internal/shop"
+)
+
+// The rules, the tools and the costs over HTTP: every answer on the way is held against the contract.
+func TestRulesToolsAndCosts(t *testing.T) {
+	f := serve(t)
+	c := f.signedIn()
+	bike := c.addBike("Aldous Fenwick-Reyes", twelve())
+	at := "/bikes/" + bike.Tag
+	c.must(http.StatusCreated, "POST", at+"/chain", map[string]any{"odometer_km": 1200, "what": "twelve-speed"}, nil)
+	c.must(http.StatusCreated, "POST", at+"/measurements", shop.NewMeasurement{InstrumentID: c.tool("gauge-percent"), Entries: places("0.6")}, nil)
+
+	var v shop.RulesView
+	c.must(http.StatusOK, "GET", "/rules", nil, &v)
+	assert.Len(t, v.Rules.Classes, 3)
+	assert.Len(t, v.Schools, 4)
+	draft := v.Rules
+	draft.WearSchool = "run-out"
+	var p shop.RulesPreview
+	c.must(http.StatusOK, "POST", "/rules/preview", draft, &p)
+	require.Len(t, p.Changed, 1)
+	assert.Equal(t, "ok", p.Changed[0].To)
+
+	var costs shop.BikeCosts
+	c.must(http.StatusOK, "GET", at+"/costs", nil, &costs)
+	assert.Equal(t, []string{"prices"}, costs.Missing)
+	draft.Factors.Wet = 99
+	a := c.call("PUT", "/rules", map[string]any{"version": v.Version, "rules": draft}, nil)
+	assert.Equal(t, http.StatusUnprocessableEntity, a.status)
+	assert.Equal(t, "rules.factors.wet", a.Fields[0].Path)
+	draft.Factors.Wet = 2.5
+	price := 4200
+	for i := range draft.Classes {
+		k := &draft.Classes[i]
+		k.Chain, k.Sprockets, k.Rings, k.LabourChain, k.LabourSprockets, k.LabourRings = &price, &price, &price, &price, &price, &price
+	}
+	c.must(http.StatusOK, "PUT", "/rules", map[string]any{"version": v.Version, "rules": draft}, &v)
+	assert.Equal(t, "Mira Oxenholt", v.ChangedBy)
+	a = c.must(http.StatusConflict, "PUT", "/rules", map[string]any{"version": 1, "rules": draft}, nil)
+	assert.Contains(t, a.Theirs, "rules")
+	var session shop.SessionView
+	c.must(http.StatusOK, "GET", "/session", nil, &session)
+	assert.Equal(t, "run-out", session.Shop.WearSchool, "every screen knows")
+	var now shop.Bike
+	c.must(http.StatusOK, "GET", at, nil, &now)
+	assert.Equal(t, []string{"ok", "replace"}, []string{now.Last.Wear.Verdict, now.Last.RecordedVerdict})
+	c.must(http.StatusOK, "GET", at+"/costs", nil, &costs)
+	assert.Len(t, costs.Strategies, 3)
+	assert.Equal(t, 1, costs.Readings)
+
+	key := map[string]string{"Idempotency-Key": "add-a-gauge-1"}
+	add := map[string]any{"kind": "gauge-dropin", "facts": map[string]any{"name": "Blue gauge", "spreads": true, "marks_pct": []float64{0.5, 1}}}
+	first := c.call("POST", "/instruments", add, key)
+	require.Equal(t, http.StatusCreated, first.status, "%s", first.body)
+	assert.JSONEq(t, string(first.body), string(c.call("POST", "/instruments", add, key).body), "added once")
+	gauge := "/instruments/" + c.tool("gauge-percent").String()
+	var understood shop.ZeroUnderstood
+	c.must(http.StatusOK, "POST", gauge+"/zero-reading", map[string]any{"text": "0.1"}, &understood)
+	assert.InDelta(t, 0.1, understood.OffsetPct, 1e-12)
+	assert.Equal(t, "text", c.call("POST", gauge+"/zero-reading", map[string]any{"text": "x"}, nil).Fields[0].Path)
+	var tool shop.Instrument
+	c.must(http.StatusCreated, "POST", gauge+"/zero-checks", map[string]any{"text": "0.1"}, &tool)
+	c.must(http.StatusOK, "PUT", gauge, map[string]any{"version": tool.Version, "facts": map[string]any{"name": "Percent gauge", "spreads": false}}, &tool)
+	a = c.must(http.StatusConflict, "PUT", gauge+"/retired", map[string]any{"version": 1, "retired": true}, nil)
+	assert.NotNil(t, a.Theirs)
+	c.must(http.StatusOK, "PUT", gauge+"/retired", map[string]any{"version": tool.Version, "retired": true}, &tool)
+	var view shop.InstrumentView
+	c.must(http.StatusOK, "GET", gauge, nil, &view)
+	assert.Len(t, view.History, 3)
+	var retired []shop.Instrument
+	c.must(http.StatusOK, "GET", "/instruments?retired=true", nil, &retired)
+	assert.Len(t, retired, 1)
+
+	c.must(http.StatusCreated, "POST", at+"/odometer", map[string]any{"km": 1300, "mix": map[string]float64{"fair": 0, "dusty": 0, "wet": 1, "mud": 0, "salt": 0}}, nil)
+	var w shop.WearTrack
+	c.must(http.StatusOK, "GET", at+"/wear-track", nil, &w)
+	assert.InDelta(t, 250, w.Segments[0].HardKM, 1e-9, "all of it wet, by the shop's own factor")
+	assert.Equal(t, "twelve-speed", w.Chains[0].What)
+}
+
+// The simulated tool is only there where it was plugged in, and says what it would type.
+func TestSimulatedTool(t *testing.T) {
+	f := serve(t)
+	c := f.signedIn()
+	body := map[string]any{"kind": "gauge-percent", "worn_pct": 0.6}
+	assert.Equal(t, "no-simulated-tool", c.must(http.StatusNotFound, "POST", "/simulated-tool/readings", body, nil).Code)
+	f.shop.PlugIn(outside.NewTool(11))
+	var said struct{ Text string }
+	c.must(http.StatusOK, "POST", "/simulated-tool/readings", body, &said)
+	v, err := strconv.ParseFloat(said.Text, 64)
+	require.NoError(t, err)
+	assert.InDelta(t, 0.6, v, 0.4)
+	assert.Equal(t, http.StatusUnprocessableEntity, c.call("POST", "/simulated-tool/readings", map[string]any{"kind": "ruler", "worn_pct": 0.6}, nil).status)
+}

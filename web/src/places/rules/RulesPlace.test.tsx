@@ -1,0 +1,135 @@
+import { fireEvent, screen, waitFor } from "@testing-library/react";
+import { beforeEach, expect, it } from "vitest";
+import type { Rules, RulesView } from "../../api/client";
+import { Refused, serve, show } from "../../test-kit";
+import { fromDraft, judgedBy, toDraft } from "./draft";
+import { RulesPlace } from "./RulesPlace";
+
+const rules: Rules = {
+  wear_school: "protect",
+  wear_places: 3,
+  length_unit: "mm",
+  distance_unit: "km",
+  currency: "EUR",
+  factors: { fair: 1, dusty: 1.4, wet: 2, mud: 2.8, salt: 2.8, mid_motor: 1.6 },
+  chains_per_set: { half: 4, three_quarter: 2.5, one: 1 },
+  classes: [
+    { class: "one-sprocket" },
+    { class: "wide-chain", limit_pct: 0.8, together_pct: 1, limit_reason: "our roads" },
+    {
+      class: "narrow-chain",
+      chain: 4200,
+      sprockets: 11500,
+      rings: 0,
+      labour_chain: 1400,
+      labour_sprockets: 1500,
+      labour_rings: 2400,
+    },
+  ],
+  session_idle_minutes: 480,
+};
+
+const view = (part: Partial<RulesView> = {}): RulesView => ({
+  rules,
+  version: 3,
+  defaults: { factors: rules.factors, chains_per_set: rules.chains_per_set },
+  schools: [
+    { school: "protect", classes: [{ class: "narrow-chain", limit_pct: 0.5, together_pct: 0.75 }] },
+    { school: "half", classes: [{ class: "narrow-chain", limit_pct: 0.5, together_pct: 0.75 }] },
+  ],
+  ...part,
+});
+
+const none = { judged: 5, refused: 0, total: 0, changed: [] };
+const one = {
+  judged: 5,
+  refused: 1,
+  total: 1,
+  changed: [
+    {
+      tag: "B-0001-A",
+      owner: { id: "o", name: "Ottoline Brack" },
+      make: "Brinewell",
+      model: "Coble",
+      colour: "",
+      from: "ok",
+      to: "replace",
+      limit_pct: 0.5,
+    },
+  ],
+};
+
+beforeEach(() => localStorage.clear());
+
+it("reads back what it shows, and names what is no number", () => {
+  expect(fromDraft(toDraft(rules))).toEqual({ rules, faults: {} });
+  const draft = toDraft(rules);
+  draft.factors.wet = "lots";
+  draft.classes["narrow-chain"].chain = "42.999";
+  draft.wear_places = "";
+  expect(Object.keys(fromDraft(draft).faults)).toEqual([
+    "rules.classes[2].chain",
+    "rules.wear_places",
+    "rules.factors.wet",
+  ]);
+  // A preview turns on the school and whole pairs of lines, and on nothing that is half typed.
+  draft.classes["one-sprocket"].limit_pct = "0.7";
+  const asked = judgedBy(rules, draft, "half");
+  expect(asked).toEqual({ ...rules, wear_school: "half" });
+});
+
+it("says what a school would change, saves it, and shows both versions when somebody was quicker", async () => {
+  let saved = view();
+  let quicker = true;
+  const asked = serve({
+    "GET /rules": () => saved,
+    "POST /rules/preview": ({ body }) => ((body as Rules).wear_school === "half" ? one : none),
+    "PUT /rules": ({ body }) => {
+      const sent = body as { version: number; rules: Rules };
+      if (quicker) {
+        quicker = false;
+        saved = view({ version: 4, rules: { ...rules, wear_places: 4 } });
+        return new Refused(409, "changed-meanwhile", "Somebody else changed this meanwhile.", {
+          yours: sent.rules,
+          theirs: saved,
+        });
+      }
+      saved = view({ version: sent.version + 1, rules: sent.rules });
+      return saved;
+    },
+  });
+  show(<RulesPlace />);
+  fireEvent.click(await screen.findByRole("button", { name: /Change at half/ }));
+  expect(await screen.findByText("One verdict would change of 5 when this is saved")).toBeTruthy();
+  expect(screen.getByText(/a chain that breaks throws the rider/)).toBeTruthy();
+  expect(screen.getByRole("link", { name: /Ottoline Brack/ }).textContent).toContain("Replace the chain");
+
+  fireEvent.click(screen.getByRole("button", { name: /Save the rules/ }));
+  const versions = await screen.findByRole("alert", { name: "Two versions" });
+  expect(versions.textContent).toContain("places round a chain");
+  fireEvent.click(screen.getByRole("button", { name: "Keep mine" }));
+  await waitFor(() => expect(saved.version).toBe(5));
+  expect(saved.rules.wear_school).toBe("half");
+  expect(asked.filter((a) => a.method === "PUT").map((a) => (a.body as { version: number }).version)).toEqual([3, 4]);
+});
+
+it("shows what the server refuses at its own field, and keeps what was typed", async () => {
+  serve({
+    "GET /rules": () => view(),
+    "POST /rules/preview": () => none,
+    "PUT /rules": () =>
+      new Refused(422, "invalid-input", "A kilometre counts for 0.2 to 10.", {
+        fields: [{ path: "rules.factors.mud", code: "out-of-range", message: "A kilometre counts for 0.2 to 10." }],
+      }),
+  });
+  const page = show(<RulesPlace />);
+  const mud = await screen.findByLabelText("mud");
+  fireEvent.change(mud, { target: { value: "28" } });
+  fireEvent.click(screen.getByRole("button", { name: /Save the rules/ }));
+  await waitFor(() => expect(mud.getAttribute("aria-invalid")).toBe("true"));
+  page.unmount();
+  show(<RulesPlace />);
+  expect(await screen.findByLabelText("mud")).toHaveProperty("value", "28"); // somebody looked at another place meanwhile
+  fireEvent.click(screen.getByRole("button", { name: "Leave as they were" }));
+  expect(screen.getByLabelText("mud")).toHaveProperty("value", "2.8");
+});

@@ -1,0 +1,350 @@
+import { useQuery } from "@tanstack/react-query";
+import { type ReactNode, useState } from "react";
+import { api, ask, type DrivetrainClass, type Rules, type RulesView } from "../../api/client";
+import { rulesOptions } from "../../api/queries";
+import { Conflict, versionsOf } from "../../ui/Conflict";
+import { Fetched } from "../../ui/Fetched";
+import { dayAndTime } from "../../ui/format";
+import { useSession } from "../../ui/frame";
+import { forget, useKept } from "../../ui/kept";
+import { Choice, Failure, Field } from "../../ui/parts";
+import { deed, faultAt, useDeed } from "../../ui/sending";
+import { classWords, mixWords } from "../../ui/words";
+import { type Draft, factorNames, fromDraft, isDraft, priceNames, setNames, toDraft } from "./draft";
+import { RulesHead } from "./RulesHead";
+import { Schools } from "./Schools";
+
+/** How the shop does things: when a chain is worn, what a hard kilometre is, what parts cost. */
+export function RulesPlace() {
+  const rules = useQuery(rulesOptions);
+  return (
+    <div className="flex flex-col gap-3 p-3 sm:p-4">
+      <RulesHead />
+      <Fetched query={rules} what="the house rules">
+        {(view) => <RulesForm view={view} />}
+      </Fetched>
+    </div>
+  );
+}
+
+type Kept = { draft: Draft; version: number };
+
+const slot = "pony.draft.rules";
+const fits = (v: unknown): v is Kept =>
+  typeof v === "object" && v !== null && isDraft((v as Kept).draft) && typeof (v as Kept).version === "number";
+
+function RulesForm({ view }: { view: RulesView }) {
+  const { person } = useSession();
+  const may = person.role === "owner" || person.role === "mechanic";
+  const start: Kept = { draft: toDraft(view.rules), version: view.version };
+  const [stored, setKept] = useKept<Kept>(slot, start, fits);
+  // Rules that nobody changed here follow what is saved elsewhere.
+  const dirty = !same(stored.draft, toDraft(view.rules));
+  const kept = dirty ? stored : start;
+  const { draft } = kept;
+  const change = (part: Partial<Draft>) => setKept({ ...kept, draft: { ...draft, ...part } });
+  const [faults, setFaults] = useState<Record<string, string>>({});
+  const send = useDeed(
+    (body: { version: number; rules: Rules }) => ask(api.PUT("/rules", { body })),
+    [["rules"], ["session"], ["bike"], ["bikes"], ["customers"], ["bench"]],
+  );
+  const fault = (path: string) => faults[`rules.${path}`] ?? faultAt(send.error, `rules.${path}`);
+  const save = (version: number) => {
+    const read = fromDraft(draft);
+    setFaults(read.faults);
+    if (Object.keys(read.faults).length > 0) return;
+    send.mutate(deed({ version, rules: read.rules }), {
+      onSuccess: (now) => {
+        setKept({ draft: toDraft(now.rules), version: now.version });
+        forget(slot);
+      },
+    });
+  };
+  const versions = versionsOf(send.error);
+  const theirs = versions?.theirs as RulesView | undefined;
+  const wrong = Object.keys(faults).length > 0;
+
+  return (
+    <form
+      className="flex flex-col gap-3"
+      noValidate
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (!send.isPending) save(kept.version);
+      }}
+    >
+      {!may && (
+        <p role="status" className="panel border-l-4 border-l-warning px-4 py-2">
+          A mechanic or the shop's owner sets these. You can look.
+        </p>
+      )}
+      {versions && theirs && (
+        <Conflict
+          yours={versions.yours as Record<string, unknown>}
+          theirs={theirs.rules}
+          keepMine={() => {
+            setKept({ ...kept, version: theirs.version });
+            save(theirs.version);
+          }}
+          takeTheirs={() => {
+            setKept({ draft: toDraft(theirs.rules), version: theirs.version });
+            send.reset();
+          }}
+        />
+      )}
+      <fieldset disabled={!may} className="flex min-w-0 flex-col gap-3">
+        <Section title="When a chain is worn">
+          <Schools view={view} draft={draft} choose={(wear_school) => change({ wear_school })} />
+          <OwnLines draft={draft} change={change} fault={fault} />
+          <div className="max-w-60">
+            <Line
+              label="Places read round a chain"
+              value={draft.wear_places}
+              set={(wear_places) => change({ wear_places })}
+              fault={fault("wear_places")}
+            />
+          </div>
+        </Section>
+        <Section title="What a hard kilometre is">
+          <p className="max-w-prose text-quiet">
+            A kilometre counts for more when it is harder on the chain. Wear and intervals go by these.
+          </p>
+          <div className="grid grid-cols-2 gap-3 sm:grid-cols-3 lg:grid-cols-6">
+            {factorNames.map((n) => (
+              <Line
+                key={n}
+                label={n === "mid_motor" ? "mid motor, times" : mixWords[n]}
+                hint={`house: ${view.defaults.factors[n]}`}
+                value={draft.factors[n]}
+                set={(v) => change({ factors: { ...draft.factors, [n]: v } })}
+                fault={fault(`factors.${n}`)}
+              />
+            ))}
+          </div>
+        </Section>
+        <Prices view={view} draft={draft} change={change} fault={fault} />
+        <Section title="Units and devices">
+          <div className="flex flex-wrap gap-x-8 gap-y-3">
+            <Choice
+              label="Rulers are read in"
+              value={draft.length_unit}
+              options={[
+                { value: "mm", words: "Millimetres" },
+                { value: "in", words: "Inches" },
+              ]}
+              choose={(length_unit) => change({ length_unit })}
+            />
+            <Choice
+              label="Distances are told in"
+              value={draft.distance_unit}
+              options={[
+                { value: "km", words: "Kilometres" },
+                { value: "mi", words: "Miles" },
+              ]}
+              choose={(distance_unit) => change({ distance_unit })}
+            />
+            <div className="w-60">
+              <Line
+                label="Signed out after"
+                unit="min"
+                value={draft.session_idle_minutes}
+                set={(session_idle_minutes) => change({ session_idle_minutes })}
+                fault={fault("session_idle_minutes")}
+              />
+            </div>
+          </div>
+        </Section>
+      </fieldset>
+      {send.isError && !versions && <Failure error={send.error} />}
+      {wrong && (
+        <p role="alert" className="font-semibold text-error">
+          Some fields are not right yet: see above.
+        </p>
+      )}
+      {may && (
+        <div className="sticky bottom-0 flex flex-wrap items-center gap-3 border-t border-base-300 bg-base-200 py-3">
+          <button type="submit" className="deed-main" disabled={send.isPending || !dirty}>
+            Save the rules <kbd className="key">Enter</kbd>
+          </button>
+          {dirty && (
+            <button
+              type="button"
+              className="deed-quiet"
+              onClick={() => {
+                setKept(start);
+                setFaults({});
+                send.reset();
+              }}
+            >
+              Leave as they were
+            </button>
+          )}
+          <span className="text-[13px] text-quiet">
+            {view.changed_at
+              ? `Last changed ${dayAndTime(view.changed_at)} by ${view.changed_by}`
+              : "As every shop begins"}
+          </span>
+        </div>
+      )}
+    </form>
+  );
+}
+
+const same = (a: Draft, b: Draft) => JSON.stringify(a) === JSON.stringify(b);
+
+function Section({ title, children }: { title: string; children: ReactNode }) {
+  return (
+    <section className="panel flex flex-col gap-3 p-4" aria-label={title}>
+      <h2 className="text-lg">{title}</h2>
+      {children}
+    </section>
+  );
+}
+
+function Line(props: {
+  label: string;
+  value: string;
+  set: (v: string) => void;
+  fault?: string | undefined;
+  hint?: string | undefined;
+  unit?: string;
+  numeric?: boolean;
+}) {
+  return (
+    <Field label={props.label} hint={props.hint} fault={props.fault} unit={props.unit}>
+      {(a) => (
+        <input
+          {...a}
+          inputMode={props.numeric === false ? "text" : "decimal"}
+          maxLength={300}
+          value={props.value}
+          onChange={(e) => props.set(e.target.value)}
+        />
+      )}
+    </Field>
+  );
+}
+
+type PartProps = { draft: Draft; change: (part: Partial<Draft>) => void; fault: (path: string) => string | undefined };
+
+const classes = Object.keys(classWords) as DrivetrainClass[];
+
+const changedClass = (draft: Draft, name: DrivetrainClass, part: Partial<Draft["classes"][DrivetrainClass]>) => ({
+  classes: { ...draft.classes, [name]: { ...draft.classes[name], ...part } },
+});
+
+/** Lines of the shop's own, in place of its school's. */
+function OwnLines({ draft, change, fault }: PartProps) {
+  const used = classes.some((c) => draft.classes[c].limit_pct || draft.classes[c].together_pct);
+  const [open, setOpen] = useState(used);
+  return (
+    <details open={open} onToggle={(e) => setOpen(e.currentTarget.open)}>
+      <summary className="min-h-(--target) py-2.5 font-semibold">Lines of the shop's own</summary>
+      {open && (
+        <>
+          <p className="mb-2 max-w-prose text-quiet">
+            They go before the school's. A bike may still have its own, and a maker's stated limit wins over all.
+          </p>
+          <div className="flex flex-col gap-3">
+            {classes.map((name, i) => (
+              <fieldset key={name} className="grid gap-2 sm:grid-cols-[170px_170px_minmax(0,1fr)]">
+                <legend className="label-small mb-1">{classWords[name].name}</legend>
+                <Line
+                  label="Replace at"
+                  unit="%"
+                  value={draft.classes[name].limit_pct}
+                  set={(limit_pct) => change(changedClass(draft, name, { limit_pct }))}
+                  fault={fault(`classes[${i}].limit_pct`)}
+                />
+                <Line
+                  label="Sprockets too past"
+                  unit="%"
+                  value={draft.classes[name].together_pct}
+                  set={(together_pct) => change(changedClass(draft, name, { together_pct }))}
+                  fault={fault(`classes[${i}].together_pct`)}
+                />
+                <Line
+                  label="Why"
+                  numeric={false}
+                  value={draft.classes[name].limit_reason}
+                  set={(limit_reason) => change(changedClass(draft, name, { limit_reason }))}
+                  fault={fault(`classes[${i}].limit_reason`)}
+                />
+              </fieldset>
+            ))}
+          </div>
+        </>
+      )}
+    </details>
+  );
+}
+
+const priceWords: Record<(typeof priceNames)[number], string> = {
+  chain: "Chain",
+  sprockets: "Sprockets",
+  rings: "Rings",
+  labour_chain: "Chain, work",
+  labour_sprockets: "Sprockets, work",
+  labour_rings: "Rings, work",
+};
+
+const setWords: Record<(typeof setNames)[number], string> = {
+  half: "changed at 0.5 %",
+  three_quarter: "changed at 0.75 %",
+  one: "changed at 1 % or later",
+};
+
+/** What parts and the work on them cost, and how many chains a set of sprockets sees. */
+function Prices({ view, draft, change, fault }: PartProps & { view: RulesView }) {
+  return (
+    <Section title="Prices">
+      <p className="max-w-prose text-quiet">
+        What a change costs the owner, from which a bike's page tells what replacing early or late comes to.
+      </p>
+      <div className="max-w-40">
+        <Line
+          label="Currency"
+          numeric={false}
+          value={draft.currency}
+          set={(currency) => change({ currency })}
+          fault={fault("currency")}
+        />
+      </div>
+      {classes.map((name, i) => (
+        <fieldset key={name} className="min-w-0">
+          <legend className="label-small mb-1">{classWords[name].name}</legend>
+          <div className="grid grid-cols-2 gap-2 sm:grid-cols-3 lg:grid-cols-6">
+            {priceNames.map((p) => (
+              <Line
+                key={p}
+                label={priceWords[p]}
+                unit={draft.currency.slice(0, 3)}
+                value={draft.classes[name][p]}
+                set={(v) => change(changedClass(draft, name, { [p]: v }))}
+                fault={fault(`classes[${i}].${p}`)}
+              />
+            ))}
+          </div>
+        </fieldset>
+      ))}
+      <fieldset className="min-w-0">
+        <legend className="label-small mb-1">Chains that a set of sprockets lasts</legend>
+        <div className="grid gap-2 sm:grid-cols-3 lg:max-w-2xl">
+          {setNames.map((n) => (
+            <Line
+              key={n}
+              label={setWords[n]}
+              hint={`house: ${view.defaults.chains_per_set[n]}`}
+              value={draft.sets[n]}
+              set={(v) => change({ sets: { ...draft.sets, [n]: v } })}
+              fault={fault(`chains_per_set.${n}`)}
+            />
+          ))}
+        </div>
+        {fault("chains_per_set") && (
+          <p className="mt-1 text-[13px] font-semibold text-error">{fault("chains_per_set")}</p>
+        )}
+      </fieldset>
+    </Section>
+  );
+}

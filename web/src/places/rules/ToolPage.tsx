@@ -1,0 +1,459 @@
+import { useQuery } from "@tanstack/react-query";
+import { type FormEvent, type ReactNode, useDeferredValue, useState } from "react";
+import { Link, useNavigate, useParams } from "react-router";
+import { api, ask, type Instrument, type InstrumentFacts, type LedgerEntry, type ZeroReading } from "../../api/client";
+import { instrumentOptions, zeroOptions } from "../../api/queries";
+import { Conflict, versionsOf } from "../../ui/Conflict";
+import { Fetched } from "../../ui/Fetched";
+import { dayAndTime, mm, percent, shortDay } from "../../ui/format";
+import { useSession } from "../../ui/frame";
+import { Choice, Dialog, Failure, Field } from "../../ui/parts";
+import { deed, faultAt, useDeed } from "../../ui/sending";
+import { factWords, kindLong } from "../../ui/words";
+import { number } from "../bikes/draft";
+import { RulesHead } from "./RulesHead";
+import { ZeroState } from "./ToolsPlace";
+
+const touched = [["instruments"], ["bench"]];
+
+/** One measuring tool: its zero, its facts, and what happened to it. */
+export function ToolPage() {
+  const { id = "" } = useParams();
+  const tool = useQuery(instrumentOptions(id));
+  return (
+    <div className="flex flex-col gap-3 p-3 sm:p-4">
+      <RulesHead />
+      <Fetched query={tool} what="the tool">
+        {(v) => <Shown key={v.instrument.version} tool={v.instrument} history={v.history} />}
+      </Fetched>
+    </div>
+  );
+}
+
+function Shown({ tool, history }: { tool: Instrument; history: LedgerEntry[] }) {
+  const { person } = useSession();
+  const may = person.role === "owner" || person.role === "mechanic";
+  const [doing, setDoing] = useState<"nothing" | "changing" | "retiring">("nothing");
+  return (
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-3 lg:grid-cols-[minmax(0,1fr)_minmax(0,1fr)]">
+      <section className="panel flex flex-col gap-3 p-4" aria-label="Tool">
+        <div>
+          <h1 className="text-xl break-words">{tool.name}</h1>
+          <p className="text-quiet">
+            {kindLong[tool.kind]}
+            {tool.marks_pct?.length ? `: ${tool.marks_pct.join(" · ")} %` : ""}
+          </p>
+          <p className="text-quiet">
+            {tool.spreads
+              ? "Spreads the rollers and counts their wear in: it reads high."
+              : tool.kind === "pull-off"
+                ? "A screening look, never enough alone to condemn a chain."
+                : "Does not spread the rollers."}
+          </p>
+        </div>
+        {tool.retired ? (
+          <p role="status" className="border-l-4 border-warning pl-3">
+            Retired. What it read stays on record with its name and zero of then.
+          </p>
+        ) : (
+          tool.kind !== "pull-off" && <ZeroCheck tool={tool} />
+        )}
+        {may && (
+          <div className="flex flex-wrap gap-2 border-t border-base-300 pt-3">
+            <button type="button" className="deed-plain" onClick={() => setDoing("changing")}>
+              Change
+            </button>
+            <button type="button" className="deed-plain" onClick={() => setDoing("retiring")}>
+              {tool.retired ? "Put back on the bench" : "Retire"}
+            </button>
+          </div>
+        )}
+      </section>
+      <History entries={history} />
+      {doing === "changing" && <ChangeTool tool={tool} close={() => setDoing("nothing")} />}
+      {doing === "retiring" && <RetireTool tool={tool} close={() => setDoing("nothing")} />}
+    </div>
+  );
+}
+
+/** Holding the tool to a new chain: what it reads there is its zero. */
+function ZeroCheck({ tool }: { tool: Instrument }) {
+  const { shop } = useSession();
+  const [text, setText] = useState("");
+  const [links, setLinks] = useState("");
+  const [out, setOut] = useState(false);
+  const typed: ZeroReading = tool.compares
+    ? { marks_stay_out: out }
+    : { text, ...(/^\d{1,4}$/.test(links) ? { links: Number(links) } : {}) };
+  const asked = useDeferredValue(!tool.compares && text.trim() !== "" ? typed : null);
+  const read = useQuery(zeroOptions(tool.id, asked));
+  const send = useDeed(
+    (body: ZeroReading, key) =>
+      ask(
+        api.POST("/instruments/{instrument}/zero-checks", {
+          params: { path: { instrument: tool.id }, header: { "Idempotency-Key": key } },
+          body,
+        }),
+      ),
+    touched,
+  );
+  const gauge = tool.kind === "gauge-percent";
+  const error = send.error ?? (asked ? read.error : null);
+  const fault = faultAt(error, "text");
+  const understood = asked && !read.isError ? read.data : undefined;
+  return (
+    <form
+      className="flex flex-col gap-3 border-t border-base-300 pt-3"
+      aria-label="Zero check"
+      onSubmit={(e: FormEvent) => {
+        e.preventDefault();
+        if (!send.isPending) send.mutate(deed(typed));
+      }}
+    >
+      <h2 className="text-base">
+        <ZeroState tool={tool} />
+      </h2>
+      {tool.compares ? (
+        <label className="flex min-h-(--target) items-center gap-3">
+          <input
+            type="checkbox"
+            className="size-6 accent-primary"
+            checked={out}
+            onChange={(e) => setOut(e.target.checked)}
+          />
+          Held to a new chain, none of its marks drops in
+        </label>
+      ) : (
+        <div className="grid gap-3 sm:grid-cols-[minmax(0,1fr)_150px]">
+          <Field
+            label="It reads, on a new chain"
+            unit={gauge ? "%" : shop.length_unit}
+            fault={fault}
+            hint={
+              understood
+                ? understood.length_mm !== undefined
+                  ? `${mm(understood.length_mm)} mm over ${understood.links} links: ${percent(understood.offset_pct)} % is taken off what it reads`
+                  : `${percent(understood.offset_pct)} % is taken off what it reads`
+                : "Read a chain fresh from its box, at the middle of the run."
+            }
+          >
+            {(a) => (
+              <input
+                {...a}
+                name="zero"
+                autoComplete="off"
+                inputMode="decimal"
+                maxLength={40}
+                className={`${a.className} font-mono text-xl`}
+                value={text}
+                onChange={(e) => {
+                  setText(e.target.value);
+                  send.reset();
+                }}
+              />
+            )}
+          </Field>
+          {!gauge && (
+            <Field label="Over links" fault={faultAt(error, "links")}>
+              {(a) => (
+                <input
+                  {...a}
+                  name="links"
+                  inputMode="numeric"
+                  maxLength={4}
+                  placeholder={tool.default_links ? String(tool.default_links) : "count them"}
+                  value={links}
+                  onChange={(e) => setLinks(e.target.value.replace(/\D/g, ""))}
+                />
+              )}
+            </Field>
+          )}
+        </div>
+      )}
+      {send.isError && !fault && !faultAt(send.error, "links") && <Failure error={send.error} />}
+      <button
+        type="submit"
+        className="deed-main self-start"
+        disabled={send.isPending || (tool.compares ? !out : text.trim() === "")}
+      >
+        Note the zero check <kbd className="key">Enter</kbd>
+      </button>
+    </form>
+  );
+}
+
+function History({ entries }: { entries: LedgerEntry[] }) {
+  return (
+    <section className="panel self-start" aria-label="History">
+      <h2 className="label-small px-4 pt-3 pb-1">What happened to it</h2>
+      {entries.length === 0 && <p className="px-4 pb-3 text-quiet">Nothing yet: it was here when the shop began.</p>}
+      <ul>
+        {entries.map((e) => (
+          <li key={e.id} className="flex gap-3 border-t border-base-300 px-4 py-2" data-kind={e.kind}>
+            <time
+              dateTime={e.happened_at}
+              title={dayAndTime(e.happened_at)}
+              className="w-24 shrink-0 font-mono text-[13px] leading-6 text-quiet"
+            >
+              {shortDay(e.happened_at)}
+            </time>
+            <span className="min-w-0 grow">{historyLine(e)}</span>
+            <span className="shrink-0 text-quiet">{e.by.split(" ")[0]}</span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function historyLine(e: LedgerEntry): ReactNode {
+  switch (e.kind) {
+    case "instrument-added":
+      return "Came to the bench";
+    case "instrument-changed":
+      return `Changed: ${(e.changed ?? []).map((c) => factWords[c] ?? c).join(", ")}`;
+    case "instrument-retired":
+      return "Retired";
+    case "instrument-restored":
+      return "Put back on the bench";
+    case "zero-checked":
+      return (
+        <>
+          Zero checked: <span className="font-mono">{percent(e.offset_pct ?? 0)} %</span>
+          {e.before_pct !== undefined && e.before_pct !== e.offset_pct && (
+            <span className="text-quiet">, {percent(e.before_pct)} until then</span>
+          )}
+        </>
+      );
+    default:
+      return e.kind;
+  }
+}
+
+function RetireTool({ tool, close }: { tool: Instrument; close: () => void }) {
+  const send = useDeed(
+    () =>
+      ask(
+        api.PUT("/instruments/{instrument}/retired", {
+          params: { path: { instrument: tool.id } },
+          body: { version: tool.version, retired: !tool.retired },
+        }),
+      ),
+    touched,
+  );
+  return (
+    <Dialog title={tool.retired ? `Put ${tool.name} back on the bench?` : `Retire ${tool.name}?`} close={close}>
+      <p>
+        {tool.retired
+          ? "It can be chosen at the bench again. Check its zero first."
+          : "It leaves the bench. What was read with it stays, with its name and its zero of then."}
+      </p>
+      {send.isError && <Failure error={send.error} />}
+      <div className="flex flex-wrap gap-3">
+        <button
+          type="button"
+          className="deed-main"
+          disabled={send.isPending}
+          onClick={() => send.mutate(deed(undefined), { onSuccess: close })}
+        >
+          {tool.retired ? "Put back" : "Retire it"}
+        </button>
+        <button type="button" className="deed-quiet" onClick={close}>
+          Leave it
+        </button>
+      </div>
+    </Dialog>
+  );
+}
+
+function ChangeTool({ tool, close }: { tool: Instrument; close: () => void }) {
+  const [facts, setFacts] = useState(() => factsOf(tool));
+  const [version, setVersion] = useState(tool.version);
+  const [marksFault, setMarksFault] = useState<string>();
+  const send = useDeed(
+    (body: { version: number; facts: InstrumentFacts }) =>
+      ask(api.PUT("/instruments/{instrument}", { params: { path: { instrument: tool.id } }, body })),
+    touched,
+  );
+  const submit = (seen: number) => {
+    const read = readFacts(facts, tool.kind);
+    setMarksFault(read.fault);
+    if (read.facts) send.mutate(deed({ version: seen, facts: read.facts }), { onSuccess: close });
+  };
+  const versions = versionsOf(send.error);
+  const theirs = versions?.theirs as Instrument | undefined;
+  return (
+    <Dialog title={`Change ${tool.name}`} close={close}>
+      {versions && theirs && (
+        <Conflict
+          yours={versions.yours as Record<string, unknown>}
+          theirs={{
+            name: theirs.name,
+            spreads: theirs.spreads,
+            ...(theirs.marks_pct ? { marks_pct: theirs.marks_pct } : {}),
+          }}
+          keepMine={() => {
+            setVersion(theirs.version);
+            submit(theirs.version);
+          }}
+          takeTheirs={close}
+        />
+      )}
+      <form
+        className="flex flex-col gap-3"
+        onSubmit={(e: FormEvent) => {
+          e.preventDefault();
+          submit(version);
+        }}
+      >
+        <ToolFields kind={tool.kind} typed={facts} set={setFacts} error={send.error} marksFault={marksFault} />
+        {send.isError && !versions && !faultAt(send.error, "facts.name") && !faultAt(send.error, "facts.marks_pct") && (
+          <Failure error={send.error} />
+        )}
+        <div className="flex flex-wrap gap-3">
+          <button type="submit" className="deed-main" disabled={send.isPending}>
+            Save changes
+          </button>
+          <button type="button" className="deed-quiet" onClick={close}>
+            Leave it
+          </button>
+        </div>
+      </form>
+    </Dialog>
+  );
+}
+
+/** Adding a tool to the bench. */
+export function AddTool() {
+  const navigate = useNavigate();
+  const [kind, setKind] = useState<Instrument["kind"]>("ruler");
+  const [facts, setFacts] = useState<Typed>({ name: "", spreads: "no", marks: "" });
+  const [marksFault, setMarksFault] = useState<string>();
+  const send = useDeed(
+    (body: { kind: Instrument["kind"]; facts: InstrumentFacts }, key) =>
+      ask(api.POST("/instruments", { params: { header: { "Idempotency-Key": key } }, body })),
+    touched,
+  );
+  return (
+    <div className="flex flex-col gap-3 p-3 sm:p-4">
+      <RulesHead />
+      <form
+        className="panel flex max-w-2xl flex-col gap-4 p-4"
+        noValidate
+        onSubmit={(e: FormEvent) => {
+          e.preventDefault();
+          const read = readFacts(facts, kind);
+          setMarksFault(read.fault);
+          if (read.facts)
+            send.mutate(deed({ kind, facts: read.facts }), {
+              onSuccess: (tool) => navigate(`/rules/tools/${tool.id}`),
+            });
+        }}
+      >
+        <h1 className="text-xl">Add a tool</h1>
+        <Field label="What it is">
+          {(a) => (
+            <select {...a} name="kind" value={kind} onChange={(e) => setKind(e.target.value as Instrument["kind"])}>
+              {Object.entries(kindLong).map(([k, words]) => (
+                <option key={k} value={k}>
+                  {words}
+                </option>
+              ))}
+            </select>
+          )}
+        </Field>
+        <ToolFields kind={kind} typed={facts} set={setFacts} error={send.error} marksFault={marksFault} />
+        {send.isError && !faultAt(send.error, "facts.name") && !faultAt(send.error, "facts.marks_pct") && (
+          <Failure error={send.error} />
+        )}
+        <div className="flex flex-wrap gap-3">
+          <button type="submit" className="deed-main" disabled={send.isPending}>
+            Add the tool <kbd className="key">Enter</kbd>
+          </button>
+          <Link to="/rules/tools" className="deed-quiet">
+            Leave it
+          </Link>
+        </div>
+      </form>
+    </div>
+  );
+}
+
+type Typed = { name: string; spreads: "yes" | "no"; marks: string };
+
+const factsOf = (t: Instrument): Typed => ({
+  name: t.name,
+  spreads: t.spreads ? "yes" : "no",
+  marks: (t.marks_pct ?? []).join(", "),
+});
+
+const mayDiffer = (kind: Instrument["kind"]) => kind === "gauge-percent" || kind === "gauge-dropin";
+
+/** Reads what was typed of a tool; marks are separated by spaces, semicolons, or commas and spaces. */
+function readFacts(t: Typed, kind: Instrument["kind"]): { facts?: InstrumentFacts; fault?: string } {
+  const facts: InstrumentFacts = { name: t.name.trim(), spreads: t.spreads === "yes" };
+  if (kind !== "gauge-dropin") return { facts };
+  const parts = t.marks.trim().split(/[;\s]+|,\s+/);
+  const marks = parts.map((p) => number(p.replace(/,$/, "")));
+  if (t.marks.trim() !== "" && marks.some((m) => m === undefined))
+    return { fault: `“${t.marks.trim()}” is not a list of marks: write 0.5, 0.75.` };
+  return { facts: { ...facts, marks_pct: t.marks.trim() === "" ? [] : (marks as number[]) } };
+}
+
+function ToolFields(props: {
+  kind: Instrument["kind"];
+  typed: Typed;
+  set: (t: Typed) => void;
+  error: unknown;
+  marksFault: string | undefined;
+}) {
+  const { kind, typed, set } = props;
+  return (
+    <>
+      <Field
+        label="Name"
+        hint="As the shop calls it: Caliper 2, the blue gauge."
+        fault={faultAt(props.error, "facts.name")}
+      >
+        {(a) => (
+          <input
+            {...a}
+            name="name"
+            maxLength={60}
+            value={typed.name}
+            onChange={(e) => set({ ...typed, name: e.target.value })}
+          />
+        )}
+      </Field>
+      {kind === "gauge-dropin" && (
+        <Field label="Its marks" unit="%" fault={props.marksFault ?? faultAt(props.error, "facts.marks_pct")}>
+          {(a) => (
+            <input
+              {...a}
+              name="marks"
+              maxLength={80}
+              placeholder="0.5, 0.75"
+              value={typed.marks}
+              onChange={(e) => set({ ...typed, marks: e.target.value })}
+            />
+          )}
+        </Field>
+      )}
+      {mayDiffer(kind) ? (
+        <Choice
+          label="Does it push two rollers apart?"
+          value={typed.spreads}
+          options={[
+            { value: "yes", words: "Yes, it reads high by their play" },
+            { value: "no", words: "No" },
+          ]}
+          choose={(spreads) => set({ ...typed, spreads })}
+        />
+      ) : (
+        kind === "caliper-inside" && (
+          <p className="text-[14px] text-quiet">Inside jaws push the rollers apart and count their wear in.</p>
+        )
+      )}
+    </>
+  );
+}
