@@ -28,6 +28,17 @@ var views = []view{
 	{"bike-tablet-night", 768, 1024, true, showBike},
 	{"wear-track", 1280, 800, false, showTrack},
 	{"wear-track-phone-night", 390, 844, true, showTrack},
+	{"cost", 1280, 800, false, showCost},
+	{"cost-phone", 390, 844, true, showCost},
+	{"rules", 1280, 800, false, func(b *tab) {
+		b.visit("/rules")
+		b.press("Three-quarter")
+		b.sees("[data-testid=changes]", "when this is saved")
+	}},
+	{"tools", 1280, 800, false, func(b *tab) {
+		b.visit("/rules/tools")
+		b.sees("main", "Retired")
+	}},
 	{"bikes", 1280, 800, false, func(b *tab) { b.sees("main", "bikes") }},
 	{"bikes-phone", 390, 844, true, func(b *tab) { b.sees("main", "bikes") }},
 	{"tag", 1280, 800, false, func(b *tab) {
@@ -57,9 +68,14 @@ func bikeOf(b *tab, q string) string {
 
 // showTrack shows a bike with several readings and more than one chain.
 func showTrack(b *tab) {
-	b.visit("/bikes/" + bikeOf(b, "Bakehouse seed"))
+	b.visit("/bikes/" + bikeOf(b, "Merrick"))
 	b.sees("[data-testid=track-says]", "km left")
 	get(b, chromedp.Evaluate[bool](`(document.querySelector('[aria-label="Wear track"]').scrollIntoView(), true)`))
+}
+
+func showCost(b *tab) {
+	b.visit("/bikes/" + bikeOf(b, "Fenwick") + "/cost")
+	b.sees("main", "least money")
 }
 
 func showBench(b *tab) {

@@ -5,6 +5,7 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
 
 	"earnestpony/core/chain"
 	"earnestpony/core/wear"
@@ -70,6 +71,26 @@ func TestWhoseLimits(t *testing.T) {
 		assert.Equal(t, c.source, l.Source, c.what)
 		assert.Equal(t, c.school, school, c.what)
 	}
+}
+
+// Whatever a shop sets, a chain under cargo, children or a mid motor is not held to a later limit than the
+// latest school that may judge it; only a bike's own limit or its maker's says otherwise.
+func TestNoHouseRunsOutAStrainedChain(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		d := chain.Drivetrain{Kind: chain.DrivetrainKind(rapid.IntRange(1, 3).Draw(t, "kind")), Sprockets: rapid.IntRange(1, 14).Draw(t, "sprockets"),
+			Motor: chain.Motor(rapid.IntRange(1, 3).Draw(t, "motor")), Carry: rapid.Bool().Draw(t, "carry")}
+		h := wear.House{School: wear.School(rapid.IntRange(0, 4).Draw(t, "school")), Own: map[chain.Class]wear.Limits{}}
+		for c := range chain.Classes {
+			if rapid.Bool().Draw(t, "own line") {
+				limit := chain.Percent(rapid.Float64Range(0.1, 3).Draw(t, "limit"))
+				h.Own[c] = wear.Limits{Limit: limit, Together: limit}
+			}
+		}
+		l, school := h.Limits(d, wear.Override{School: wear.School(rapid.IntRange(0, 4).Draw(t, "its school"))})
+		require.True(t, school.Allows(d), "%v may not judge %+v", school, d)
+		require.LessOrEqual(t, l.Limit, wear.MostAllowed(d))
+		require.LessOrEqual(t, l.Limit, l.Together)
+	})
 }
 
 // What a tool reads on a new chain is its zero offset; what cannot be one is refused with the reason.

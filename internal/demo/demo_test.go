@@ -73,6 +73,67 @@ func TestDemoShowsEverything(t *testing.T) {
 	}
 }
 
+// A forecast narrows as readings come in: each that is taken away again from a bike of the demo leaves
+// the rest less sure.
+func TestForecastOfADemoBikeNarrows(t *testing.T) {
+	ctx := context.Background()
+	service := load(t)
+	people, err := service.People(ctx)
+	require.NoError(t, err)
+	mira := shop.Actor{Person: people[0], Device: "test"}
+	page, err := service.FindBikes(ctx, "", false, "", 200)
+	require.NoError(t, err)
+	most, tag := 0, ""
+	for _, b := range page.Bikes {
+		w, err := service.WearTrack(ctx, b.Tag)
+		require.NoError(t, err)
+		n := 0
+		for _, r := range w.Readings {
+			if r.Chain == len(w.Chains)-1 && r.ElongationPct != nil {
+				n++
+			}
+		}
+		if w.Forecast != nil && n > most {
+			most, tag = n, b.Tag
+		}
+	}
+	require.GreaterOrEqual(t, most, 4)
+	var widths []float64
+	for {
+		w, err := service.WearTrack(ctx, tag)
+		require.NoError(t, err)
+		widths = append(widths, w.Forecast.KHardKM.P90/w.Forecast.KHardKM.P10)
+		if len(w.Readings) == 0 || w.Readings[len(w.Readings)-1].Chain < len(w.Chains)-1 {
+			break
+		}
+		last := w.Readings[len(w.Readings)-1]
+		_, err = service.StrikeOut(ctx, mira, "", last.EntryID, "to see how sure one is without it")
+		require.NoError(t, err)
+	}
+	first := len(widths) - 2 // a reading of a chain just fitted tells nothing yet
+	assert.IsIncreasing(t, widths[:first+1], "%s: %v", tag, widths)
+	assert.Less(t, widths[0], widths[len(widths)-1]/1.5, "%s: %v", tag, widths)
+}
+
+// The demo's tools show every state: checked, checked too long ago, and retired with what it read.
+func TestDemoTools(t *testing.T) {
+	ctx := context.Background()
+	service := load(t)
+	tools, err := service.Instruments(ctx, false)
+	require.NoError(t, err)
+	seen := map[bool]int{}
+	for _, tool := range tools {
+		seen[tool.ZeroCheckDue]++
+	}
+	assert.Equal(t, map[bool]int{true: 1, false: 5}, seen)
+	retired, err := service.Instruments(ctx, true)
+	require.NoError(t, err)
+	require.Len(t, retired, 1)
+	view, err := service.Instrument(ctx, retired[0].ID)
+	require.NoError(t, err)
+	assert.Equal(t, "instrument-retired", view.History[0].Kind)
+}
+
 // Everybody of the demo can sign in.
 func TestPeopleSignIn(t *testing.T) {
 	ctx := context.Background()

@@ -21,7 +21,8 @@ func (l *loader) planTools() {
 		})
 	}
 	l.at(ago(caliperDropped), func() error {
-		if _, err := l.shop.RetireInstrument(l.ctx, l.people[0], l.tools[oldCaliper].ID, l.tools[oldCaliper].Version, true); err != nil {
+		old := l.tools[oldCaliper]
+		if _, err := l.shop.RetireInstrument(l.ctx, l.people[0], old.ID, old.Version, true); err != nil {
 			return err
 		}
 		facts := shop.InstrumentFacts{Name: newCaliper, Spreads: true}
@@ -34,6 +35,9 @@ func (l *loader) planTools() {
 		check(days, "Steel rule 300", shop.ZeroReading{Text: "304.8"})
 		check(days, "Drop-in pair", shop.ZeroReading{MarksStayOut: true})
 		check(days, "Whole chain", shop.ZeroReading{Text: "1409.7", Links: ptr(111)})
+	}
+	for _, days := range []int{536, 400} {
+		check(days, oldCaliper, shop.ZeroReading{Text: "119.36"})
 	}
 	for _, days := range []int{255, 40} {
 		check(days, newCaliper, shop.ZeroReading{Text: "119.35"})

@@ -192,7 +192,7 @@ function LastWear(props: { last: Measurement | undefined; measure: () => void; a
             </p>
           )}
         </div>
-        <div className="text-right max-sm:text-left">
+        <div className="lg:text-right">
           <p className="font-mono text-[34px] leading-tight font-semibold whitespace-nowrap">{wearLine(w)}</p>
           <p className="text-[13px] text-quiet">
             <time dateTime={last.taken_at} title={dayAndTime(last.taken_at)}>

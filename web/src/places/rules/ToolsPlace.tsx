@@ -69,7 +69,7 @@ function ToolRow({ tool: t }: { tool: Instrument }) {
         to={`/rules/tools/${t.id}`}
         className="row-link grid grid-cols-[auto_minmax(0,1fr)] items-center gap-x-3 px-4 py-2 sm:grid-cols-[auto_minmax(0,1fr)_minmax(0,1.2fr)]"
       >
-        {t.retired ? <span className="size-6" /> : <Plate state={t.zero_check_due ? "soon" : "fresh"} size={24} />}
+        {t.retired ? <span className="w-[42px]" /> : <Plate state={t.zero_check_due ? "soon" : "fresh"} size={24} />}
         <span className="min-w-0">
           <span className="block font-semibold break-words">{t.name}</span>
           <span className="block text-[14px] text-quiet">
@@ -93,7 +93,9 @@ export function ZeroState({ tool: t }: { tool: Instrument }) {
   const day = shortDay(t.zero_checked_on);
   return (
     <>
-      {!t.compares && (
+      {t.compares ? (
+        "Marks, "
+      ) : (
         <>
           Zero <span className="font-mono">{percent(t.zero_offset_pct)} %</span>,{" "}
         </>
