@@ -22,6 +22,7 @@ import (
 	"time"
 
 	"github.com/chromedp/cdproto"
+	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/require"
@@ -350,6 +351,16 @@ func (b *tab) fill(name, text string) {
 	b.do(chromedp.WaitVisible(field))
 	get(b, chromedp.Evaluate[bool](fmt.Sprintf("(document.querySelector('[name=%s]').select?.(), true)", name)))
 	b.do(chromedp.SendKeys(field, text))
+}
+
+// scan types a tag and Enter as a scanner does, a key every few milliseconds however busy the machine is.
+func (b *tab) scan(tag string) {
+	b.t.Helper()
+	at := time.Now()
+	b.do(chromedp.KeyEvent(tag+"\r", func(p *input.DispatchKeyEventParams) {
+		at = at.Add(2 * time.Millisecond)
+		p.Timestamp = input.TimeSinceEpoch(float64(at.UnixMicro()) / 1e6)
+	}))
 }
 
 // choose picks an option of a select field.

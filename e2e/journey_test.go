@@ -60,7 +60,7 @@ func TestMeasureRecordAndStrikeOut(t *testing.T) {
 	// On the other device somebody types the tag where nothing is selected, as a scanner does.
 	tobiah.signIn("Tobiah Marsh", "3141")
 	tobiah.sees("main", "Délphine Arosteguy")
-	tobiah.do(chromedp.KeyEvent(strings.ToLower(strings.ReplaceAll(tag, "-", "")) + "\r"))
+	tobiah.scan(strings.ToLower(strings.ReplaceAll(tag, "-", "")))
 	tobiah.sees("main", "This chain was not read yet.")
 	get(tobiah, chromedp.Evaluate[bool](`window.notReloaded = true`))
 
@@ -140,7 +140,7 @@ func TestWalkInAndScanner(t *testing.T) {
 
 	b.visit("/customers/new")
 	b.fill("name", "Half a na")
-	b.do(chromedp.KeyEvent(tag + "\r"))
+	b.scan(tag)
 	b.sees("[data-testid=last-verdict]", "Replace the chain")
 	b.visit("/customers/new")
 	assert.Equal(t, "Half a na", get(b, chromedp.Value(chromedp.CSS("[name=name]"))), "the tag did not land in the name")

@@ -43,7 +43,7 @@ export function useKeys(commands: Record<string, () => void>, onTag: (tag: strin
     };
     const onKey = (e: KeyboardEvent) => {
       if (e.ctrlKey || e.metaKey || e.altKey) return;
-      const now = performance.now();
+      const now = e.timeStamp; // when the key was pressed: a busy page hears of it later
       const active = document.activeElement;
       const inText = takesText(active);
       if (e.key === "Enter") {
