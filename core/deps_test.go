@@ -25,9 +25,10 @@ var mayImport = map[string][]string{
 	"core/tag":               {},
 	"core/wear":              {"core/chain"},
 	"core/forecast":          {"core/chain", "core/wear"},
+	"core/sizing":            {"core/chain"},
 	"core/forecast/fairtest": {"core/chain", "core/forecast"},
 
-	"internal/calc":    {"core/chain", "core/forecast", "core/wear"},
+	"internal/calc":    {"core/chain", "core/forecast", "core/sizing", "core/wear"},
 	"internal/store":   {},
 	"internal/shop":    {"core/chain", "core/forecast", "core/tag", "core/wear", "internal/calc", "internal/store"},
 	"internal/outside": {"core/chain", "core/wear"},

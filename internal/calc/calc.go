@@ -17,6 +17,9 @@ import (
 var byName = map[string]func(input []byte) (any, error){
 	"cost":     func(input []byte) (any, error) { return Cost(input) },
 	"forecast": func(input []byte) (any, error) { return Forecast(input) },
+	"gear":     func(input []byte) (any, error) { return Gear(input) },
+	"length":   func(input []byte) (any, error) { return Length(input) },
+	"single":   Single,
 	"wear":     func(input []byte) (any, error) { return Wear(input) },
 }
 

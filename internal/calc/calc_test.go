@@ -16,8 +16,8 @@ import (
 // make would be as right; ours is the one the examples were made with.)
 const near = 0.6e-6
 
-// printedForecast is the same for the four decimals that forecasts are printed to.
-const printedForecast = 0.6e-4
+// printed is the same for the answers that are printed to fewer decimals.
+var printed = map[string]float64{"forecast": 0.6e-4, "length": 0.6e-4, "gear": 0.6e-3}
 
 // The worked examples in testdata carry their answers; every field of each answer must agree.
 func TestWorkedExamples(t *testing.T) {
@@ -53,8 +53,8 @@ func agrees(t *testing.T, name string, want, have any, msg string, args ...any) 
 	switch w := want.(type) {
 	case float64:
 		digits := near
-		if name == "forecast" {
-			digits = printedForecast
+		if fewer, ok := printed[name]; ok {
+			digits = fewer
 		}
 		assert.InDelta(t, w, have, digits, append([]any{msg}, args...)...)
 	case map[string]any:
