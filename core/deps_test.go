@@ -26,6 +26,7 @@ var mayImport = map[string][]string{
 	"core/wear":              {"core/chain"},
 	"core/forecast":          {"core/chain", "core/wear"},
 	"core/sizing":            {"core/chain"},
+	"core/fitting":           {"core/chain", "core/sizing", "core/wear"},
 	"core/forecast/fairtest": {"core/chain", "core/forecast"},
 
 	"internal/calc":    {"core/chain", "core/forecast", "core/sizing", "core/wear"},
