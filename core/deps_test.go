@@ -31,7 +31,7 @@ var mayImport = map[string][]string{
 
 	"internal/calc":    {"core/chain", "core/forecast", "core/sizing", "core/wear"},
 	"internal/store":   {},
-	"internal/shop":    {"core/chain", "core/forecast", "core/tag", "core/wear", "internal/calc", "internal/store"},
+	"internal/shop":    {"core/chain", "core/fitting", "core/forecast", "core/sizing", "core/tag", "core/wear", "internal/calc", "internal/store"},
 	"internal/outside": {"core/chain", "core/wear"},
 	"internal/live":    {},
 	"internal/localpg": {},

@@ -255,7 +255,7 @@ type WheelPair struct {
 }
 
 // Single finds lengths, or pairs of wheels, for one gear without a derailleur; see the contract.
-func Single(input []byte) (any, error) {
+func Single(input []byte) (*SingleAnswer, error) {
 	var f faults
 	in, ok := root(input, &f)
 	if !ok {
@@ -276,7 +276,8 @@ func Single(input []byte) (any, error) {
 		if err := f.refusal(); err != nil {
 			return nil, err
 		}
-		return slots(s)
+		a, err := NewSlotsAnswer(s)
+		return &SingleAnswer{SlotsAnswer: a}, err
 	case "vertical":
 		v := sizing.Vertical{Ring: ring, Sprocket: sprocket, HalfLink: half, Chainstay: chain.MM(in.numberNeeded("chainstay_mm", minChainstay, maxChainstay))}
 		v.Fixed = in.boolean("fixed", false)
@@ -291,7 +292,8 @@ func Single(input []byte) (any, error) {
 		if err := f.refusal(); err != nil {
 			return nil, err
 		}
-		return vertical(v)
+		a, err := NewPairsAnswer(v)
+		return &SingleAnswer{PairsAnswer: a}, err
 	}
 	if mode == "" && !in.has("mode") {
 		in.need("mode")
@@ -299,6 +301,12 @@ func Single(input []byte) (any, error) {
 		f.add("mode", "unknown-value", "%q is not a mode: slots or vertical", mode)
 	}
 	return nil, f.refusal()
+}
+
+// SingleAnswer is what [Single] answers: one of the two.
+type SingleAnswer struct {
+	*SlotsAnswer
+	*PairsAnswer
 }
 
 // SlotsAnswer has its recommendation even where there is none, as null.
@@ -312,7 +320,8 @@ type PairsAnswer struct {
 	Pairs []WheelPair `json:"pairs"`
 }
 
-func slots(s sizing.Slots) (*SlotsAnswer, error) {
+// NewSlotsAnswer finds the lengths that slots allow; a refusal is at the chainstay.
+func NewSlotsAnswer(s sizing.Slots) (*SlotsAnswer, error) {
 	options, err := s.Options()
 	if err != nil {
 		return nil, refuseSizing(err)
@@ -328,7 +337,8 @@ func slots(s sizing.Slots) (*SlotsAnswer, error) {
 	return a, nil
 }
 
-func vertical(v sizing.Vertical) (*PairsAnswer, error) {
+// NewPairsAnswer finds the pairs that need no tensioner; a refusal is at the chainstay.
+func NewPairsAnswer(v sizing.Vertical) (*PairsAnswer, error) {
 	pairs, err := v.Pairs()
 	if err != nil {
 		return nil, refuseSizing(err)

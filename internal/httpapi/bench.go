@@ -49,6 +49,30 @@ func (a *api) CalcCost(_ context.Context, req apigen.CalcCostRequestObject) (api
 	return apigen.CalcCost200JSONResponse(*answer), nil
 }
 
+func (a *api) CalcLength(_ context.Context, req apigen.CalcLengthRequestObject) (apigen.CalcLengthResponseObject, error) {
+	answer, err := calc.Length(*req.Body)
+	if err != nil {
+		return nil, err
+	}
+	return apigen.CalcLength200JSONResponse(*answer), nil
+}
+
+func (a *api) CalcGear(_ context.Context, req apigen.CalcGearRequestObject) (apigen.CalcGearResponseObject, error) {
+	answer, err := calc.Gear(*req.Body)
+	if err != nil {
+		return nil, err
+	}
+	return apigen.CalcGear200JSONResponse(*answer), nil
+}
+
+func (a *api) CalcSingle(_ context.Context, req apigen.CalcSingleRequestObject) (apigen.CalcSingleResponseObject, error) {
+	answer, err := calc.Single(*req.Body)
+	if err != nil {
+		return nil, err
+	}
+	return apigen.CalcSingle200JSONResponse(*answer), nil
+}
+
 // heartbeat keeps whatever stands between from closing a stream that has nothing to say.
 const heartbeat = 20 * time.Second
 

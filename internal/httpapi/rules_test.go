@@ -103,3 +103,51 @@ func TestSimulatedTool(t *testing.T) {
 	assert.InDelta(t, 0.6, v, 0.4)
 	assert.Equal(t, http.StatusUnprocessableEntity, c.call("POST", "/simulated-tool/readings", map[string]any{"kind": "ruler", "worn_pct": 0.6}, nil).status)
 }
+
+// Sizing, replacing and the shelf over HTTP: every answer on the way is held against the contract.
+func TestSizingReplacingAndStock(t *testing.T) {
+	c := serve(t).signedIn()
+	bike := c.addBike("Aldous Fenwick-Reyes", twelve())
+	at := "/bikes/" + bike.Tag
+	c.must(http.StatusCreated, "POST", at+"/chain", map[string]any{"odometer_km": 1200}, nil)
+	c.must(http.StatusCreated, "POST", at+"/measurements", shop.NewMeasurement{InstrumentID: c.tool("gauge-percent"), Entries: places("0.6")}, nil)
+
+	var a shop.SizerAnswer
+	c.must(http.StatusOK, "POST", "/sizer", map[string]any{"kind": "derailleur"}, &a)
+	assert.Contains(t, a.Missing, "rings")
+	c.must(http.StatusOK, "POST", "/sizer", map[string]any{"kind": "derailleur", "rings": []int{32}, "sprockets": []int{10, 52}, "chainstay_mm": 440, "cage_mm": 93, "maker_links": 110, "box_links": 118}, &a)
+	assert.Equal(t, "maker-too-short", a.Length.Warnings[0].Code, "it does not reach round 111.6 links")
+	c.must(http.StatusOK, "POST", "/sizer", map[string]any{"kind": "single-speed", "rings": []int{46}, "sprockets": []int{17}, "chainstay_mm": 405}, &a)
+	c.must(http.StatusOK, "POST", "/sizer", map[string]any{"kind": "single-speed", "rings": []int{46}, "sprockets": []int{17}, "chainstay_mm": 405, "slot_mm": 20}, &a)
+
+	var chain, link shop.StockItem
+	c.must(http.StatusCreated, "POST", "/stock", map[string]any{"kind": "chain", "facts": map[string]any{"name": "Box", "sprockets": 12, "quantity": 1, "low_mark": 1, "box_links": 116}}, &chain)
+	c.must(http.StatusCreated, "POST", "/stock", map[string]any{"kind": "joining-link", "facts": map[string]any{"name": "Links", "sprockets": 12, "quantity": 2, "low_mark": 1}}, &link)
+	var needs []shop.StockNeed
+	c.must(http.StatusOK, "GET", "/stock/needs", nil, &needs)
+	require.Len(t, needs, 1)
+	var plan shop.ReplacementPlan
+	c.must(http.StatusOK, "GET", at+"/replacement", nil, &plan)
+	job := map[string]any{"chain": map[string]any{"stock_item_id": chain.ID, "links": 114, "joint": "joining-link"}, "joining_link": map[string]any{"stock_item_id": link.ID},
+		"old_chain": "kept", "grease": "keep-inside", "checks": plan.Checks[1:], "ride_test": "no-skip"}
+	refused := c.call("POST", at+"/replacement", job, nil)
+	assert.Equal(t, "checks-open", refused.Fields[0].Code)
+	job["checks"] = plan.Checks
+	c.must(http.StatusCreated, "POST", at+"/replacement", job, nil)
+	c.must(http.StatusCreated, "POST", at+"/chain/opened", map[string]any{"why": "soak", "joining_link": map[string]any{"stock_item_id": link.ID}}, nil)
+	assert.Equal(t, "link-spent", c.call("POST", at+"/chain/opened", map[string]any{"joining_link": map[string]any{"reuse": true, "sound": true}}, nil).Fields[0].Code)
+	var w shop.WearTrack
+	c.must(http.StatusOK, "GET", at+"/wear-track", nil, &w)
+	assert.Equal(t, "kept", w.Parts.Chains[0].State)
+	c.must(http.StatusOK, "GET", at+"/ledger", nil, nil)
+	var items []shop.StockItem
+	c.must(http.StatusOK, "GET", "/stock", nil, &items)
+	require.Len(t, items, 2)
+	f := items[0].Facts
+	f.Quantity = 5
+	c.must(http.StatusConflict, "PUT", "/stock/"+chain.ID.String(), map[string]any{"version": chain.Version, "facts": f}, nil)
+	c.must(http.StatusOK, "PUT", "/stock/"+chain.ID.String(), map[string]any{"version": items[0].Version, "facts": f}, &chain)
+	c.must(http.StatusOK, "PUT", "/stock/"+chain.ID.String()+"/retired", map[string]any{"version": chain.Version, "retired": true}, nil)
+	c.must(http.StatusOK, "GET", "/stock?retired=true", nil, &items)
+	assert.Len(t, items, 1)
+}

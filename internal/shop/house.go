@@ -6,7 +6,9 @@ import (
 	"fmt"
 
 	"earnestpony/core/chain"
+	"earnestpony/core/fitting"
 	"earnestpony/core/forecast"
+	"earnestpony/core/sizing"
 	"earnestpony/core/wear"
 	"earnestpony/internal/calc"
 	"earnestpony/internal/store"
@@ -22,6 +24,10 @@ type house struct {
 	sets     forecast.ChainsPerSet
 	prices   map[chain.Class]forecast.Prices
 	currency string
+	length   sizing.Method
+	sprocket fitting.SprocketSchool
+	link     fitting.LinkSchool
+	grease   fitting.GreaseSchool
 }
 
 func loadHouse(ctx context.Context, tx store.Tx) (house, error) {
@@ -39,6 +45,18 @@ func newHouse(r Rules) (h house, err error) {
 		return h, err
 	}
 	if h.unit, err = wear.ParseUnit(r.LengthUnit); err != nil {
+		return h, err
+	}
+	if h.length, err = sizing.ParseHouseMethod(r.LengthMethod); err != nil {
+		return h, err
+	}
+	if h.sprocket, err = fitting.ParseSprocketSchool(r.SprocketSchool); err != nil {
+		return h, err
+	}
+	if h.link, err = fitting.ParseLinkSchool(r.LinkSchool); err != nil {
+		return h, err
+	}
+	if h.grease, err = fitting.ParseGreaseSchool(r.GreaseSchool); err != nil {
 		return h, err
 	}
 	f := r.Factors

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"time"
 
 	"github.com/google/uuid"
@@ -204,10 +205,24 @@ type LedgerEntry struct {
 	NewComputer bool         `json:"new_computer,omitempty"`
 	Mix         *Mix         `json:"mix,omitempty"`
 	What        string       `json:"what,omitempty"`
+	Part        string       `json:"part,omitempty"`  // sprockets, rings, pulleys
+	Links       int          `json:"links,omitempty"` // of a chain
+	Link        *LinkUsed    `json:"joining_link,omitempty"`
+	RideTest    string       `json:"ride_test,omitempty"`
+	Checks      []string     `json:"checks,omitempty"`
+	Parts       []string     `json:"parts,omitempty"` // that went with a chain
+	Note        string       `json:"note,omitempty"`
+	Why         string       `json:"why,omitempty"`
 	OffsetPct   *float64     `json:"offset_pct,omitempty"`
 	BeforePct   *float64     `json:"before_pct,omitempty"`
 	Strikes     *uuid.UUID   `json:"strikes,omitempty"`
 	Reason      string       `json:"reason,omitempty"`
+}
+
+// LinkUsed is the joining link that closed a chain.
+type LinkUsed struct {
+	What  string `json:"what,omitempty"`
+	Again bool   `json:"again,omitempty"` // it had closed one before
 }
 
 // Struck says who struck an entry out, and why.
@@ -235,19 +250,28 @@ func newLedgerEntry(e store.EntryView) (LedgerEntry, error) {
 		return out, err
 	}
 	var body struct {
-		Changed     []string `json:"changed"`
-		Reason      string   `json:"reason"`
-		KM          *float64 `json:"km"`
-		NewComputer bool     `json:"new_computer"`
-		Mix         *Mix     `json:"mix"`
-		What        string   `json:"what"`
-		OffsetPct   *float64 `json:"offset_pct"`
-		BeforePct   *float64 `json:"before_pct"`
+		Changed     []string  `json:"changed"`
+		Reason      string    `json:"reason"`
+		KM          *float64  `json:"km"`
+		NewComputer bool      `json:"new_computer"`
+		Mix         *Mix      `json:"mix"`
+		What        string    `json:"what"`
+		Part        string    `json:"part"`
+		Links       int       `json:"links"`
+		Link        *LinkUsed `json:"joining_link"`
+		RideTest    string    `json:"ride_test"`
+		Checks      []string  `json:"checks"`
+		Parts       []string  `json:"parts"`
+		Note        string    `json:"note"`
+		Why         string    `json:"why"`
+		OffsetPct   *float64  `json:"offset_pct"`
+		BeforePct   *float64  `json:"before_pct"`
 	}
 	if err := json.Unmarshal(e.Body, &body); err != nil {
 		return out, fmt.Errorf("entry %s: %w", e.ID, err)
 	}
 	out.Changed, out.Reason, out.OdometerKM, out.NewComputer = body.Changed, body.Reason, body.KM, body.NewComputer
+	out.Part, out.Links, out.Link, out.RideTest, out.Checks, out.Parts, out.Note, out.Why = body.Part, body.Links, body.Link, body.RideTest, body.Checks, body.Parts, body.Note, body.Why
 	out.Mix, out.What, out.OffsetPct, out.BeforePct = body.Mix, body.What, body.OffsetPct, body.BeforePct
 	return out, nil
 }
@@ -295,7 +319,7 @@ func (s *Service) StrikeOut(ctx context.Context, who Actor, d Deed, entry uuid.U
 			return LedgerEntry{}, missing("entry", "entry-not-found")
 		case err != nil:
 			return LedgerEntry{}, err
-		case wrong.Kind != kindMeasurement && wrong.Kind != kindOdometer && wrong.Kind != kindChainFitted:
+		case !slices.Contains(trackKinds, wrong.Kind):
 			return LedgerEntry{}, &Problem{Kind: Conflict, Code: "not-struck-out", Message: "Only what was read or fitted can be struck out. Other facts are changed where they stand."}
 		case wrong.StruckAt != nil:
 			return LedgerEntry{}, alreadyStruck()
@@ -313,6 +337,9 @@ func (s *Service) StrikeOut(ctx context.Context, who Actor, d Deed, entry uuid.U
 				return LedgerEntry{}, err
 			}
 		}
+		if err := putBack(ctx, tx, wrong); err != nil {
+			return LedgerEntry{}, err
+		}
 		written, err := tx.Entry(ctx, e.ID)
 		if err != nil {
 			return LedgerEntry{}, err
@@ -323,6 +350,30 @@ func (s *Service) StrikeOut(ctx context.Context, who Actor, d Deed, entry uuid.U
 		return LedgerEntry{}, alreadyStruck()
 	}
 	return e, err
+}
+
+// putBack puts what an entry took from the shelf back on it: it was not used after all.
+func putBack(ctx context.Context, tx store.Tx, wrong store.EntryView) error {
+	if wrong.Kind != kindChainFitted && wrong.Kind != kindChainOpened {
+		return nil
+	}
+	b, err := bodyOf[chainBody](wrong)
+	if err != nil {
+		return err
+	}
+	taken := []*uuid.UUID{b.StockItemID}
+	if b.Link != nil {
+		taken = append(taken, b.Link.StockItemID)
+	}
+	for _, id := range taken {
+		if id == nil {
+			continue
+		}
+		if err := tx.TakeStock(ctx, *id, 1); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 func alreadyStruck() *Problem {

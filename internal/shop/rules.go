@@ -32,6 +32,10 @@ type Rules struct {
 	Factors            Factors      `json:"factors"`
 	ChainsPerSet       ChainsPerSet `json:"chains_per_set"`
 	Classes            []ClassRule  `json:"classes"` // every class, in the order of the core
+	LengthMethod       string       `json:"length_method"`
+	SprocketSchool     string       `json:"sprocket_school"`
+	LinkSchool         string       `json:"link_school"`
+	GreaseSchool       string       `json:"grease_school"`
 	SessionIdleMinutes int          `json:"session_idle_minutes"`
 }
 
@@ -85,7 +89,8 @@ func loadRules(ctx context.Context, tx store.Tx) (Rules, store.Shop, error) {
 		return Rules{}, row, err
 	}
 	r := Rules{WearSchool: row.WearSchool, WearPlaces: row.WearPlaces, LengthUnit: row.LengthUnit, DistanceUnit: row.DistanceUnit,
-		Currency: row.Currency, Factors: houseFactors(), ChainsPerSet: houseChainsPerSet(), SessionIdleMinutes: row.SessionIdleMinutes}
+		Currency: row.Currency, Factors: houseFactors(), ChainsPerSet: houseChainsPerSet(), LengthMethod: row.LengthMethod,
+		SprocketSchool: row.SprocketSchool, LinkSchool: row.LinkSchool, GreaseSchool: row.GreaseSchool, SessionIdleMinutes: row.SessionIdleMinutes}
 	if row.Factors != nil {
 		r.Factors = *row.Factors
 	}
@@ -295,6 +300,7 @@ func (s *Service) ChangeRules(ctx context.Context, who Actor, version int, r Rul
 func (s *Service) saveRules(ctx context.Context, tx store.Tx, row store.Shop, r Rules) error {
 	row.WearSchool, row.WearPlaces, row.LengthUnit, row.DistanceUnit = r.WearSchool, r.WearPlaces, r.LengthUnit, r.DistanceUnit
 	row.Currency, row.SessionIdleMinutes = r.Currency, r.SessionIdleMinutes
+	row.LengthMethod, row.SprocketSchool, row.LinkSchool, row.GreaseSchool = r.LengthMethod, r.SprocketSchool, r.LinkSchool, r.GreaseSchool
 	// What is as the house has it stays the house's, should that ever learn better.
 	row.Factors, row.ChainsPerSet = nil, nil
 	if r.Factors != houseFactors() {

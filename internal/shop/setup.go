@@ -6,6 +6,8 @@ import (
 
 	"github.com/google/uuid"
 
+	"earnestpony/core/fitting"
+	"earnestpony/core/sizing"
 	"earnestpony/core/wear"
 	"earnestpony/internal/store"
 )
@@ -39,7 +41,9 @@ func (s *Service) SetUp(ctx context.Context, name string, tools []Tool) error {
 		return invalid(Field{Path: "name", Code: "missing", Message: "The shop's name is missing."})
 	}
 	err := s.store.Write(ctx, func(tx store.Tx) error {
-		err := tx.SetUpShop(ctx, &store.Shop{Name: name, LengthUnit: wear.Millimetres.String(), DistanceUnit: "km", Currency: "EUR", WearSchool: wear.DefaultSchool.String(),
+		err := tx.SetUpShop(ctx, &store.Shop{Name: name, LengthUnit: wear.Millimetres.String(), DistanceUnit: "km", Currency: "EUR",
+			LengthMethod: sizing.Wrap.String(), SprocketSchool: fitting.TestFirst.String(), LinkSchool: fitting.NewEachTime.String(),
+			GreaseSchool: fitting.ByLubricant.String(), WearSchool: wear.DefaultSchool.String(),
 			WearPlaces: wear.DefaultPlaces, SessionIdleMinutes: 480, Version: 1})
 		if err != nil {
 			return err

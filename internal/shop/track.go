@@ -21,7 +21,12 @@ const (
 	kindMeasurement = "measurement"
 	kindOdometer    = "odometer"
 	kindChainFitted = "chain-fitted"
+	kindChainOpened = "chain-opened"
+	kindPartFitted  = "part-fitted"
 )
+
+// trackKinds are all of them.
+var trackKinds = []string{kindMeasurement, kindOdometer, kindChainFitted, kindChainOpened, kindPartFitted}
 
 // OdometerNote is an odometer read off a bike.
 type OdometerNote struct {
@@ -101,11 +106,6 @@ type ChainFitting struct {
 	What       string     `json:"what,omitempty"` // which chain, in the shop's words
 }
 
-// chainBody is what the ledger keeps of a chain that was fitted.
-type chainBody struct {
-	What string `json:"what,omitempty"`
-}
-
 // FitChain notes that a new chain was put on: its wear begins anew.
 func (s *Service) FitChain(ctx context.Context, who Actor, d Deed, tagText string, n ChainFitting) (LedgerEntry, error) {
 	n.What = tidy(n.What)
@@ -123,7 +123,7 @@ func (s *Service) FitChain(ctx context.Context, who Actor, d Deed, tagText strin
 				return LedgerEntry{}, err
 			}
 		}
-		return s.appendFact(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: kindChainFitted, HappenedAt: at}, chainBody{n.What})
+		return s.appendFact(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: kindChainFitted, HappenedAt: at}, chainBody{What: n.What})
 	})
 }
 
@@ -179,6 +179,7 @@ type WearTrack struct {
 	HardPerKM        float64              `json:"hard_per_km"` // of the usual mix
 	RateHardKMPerDay float64              `json:"rate_hard_km_per_day"`
 	Chains           []ChainSpan          `json:"chains"`
+	Parts            Parts                `json:"parts"`
 	Segments         []Segment            `json:"segments"`
 	Readings         []TrackReading       `json:"readings"`
 	LimitFrom        string               `json:"limit_from,omitempty"` // school, shop, bike or maker
@@ -192,12 +193,15 @@ type WearTrack struct {
 // ChainSpan is one chain on the bike, a part with a distance of its own; the last is the one now on.
 type ChainSpan struct {
 	EntryID    uuid.UUID `json:"entry_id"` // of its fitting
+	PartID     uuid.UUID `json:"part_id"`
 	FittedAt   time.Time `json:"fitted_at"`
 	FittedBy   string    `json:"fitted_by"`
 	What       string    `json:"what,omitempty"`
 	OdometerKM *float64  `json:"odometer_km,omitempty"` // when it was fitted, where somebody looked
 	FromHardKM float64   `json:"from_hard_km"`
-	HardKM     float64   `json:"hard_km"` // its own, until the next or today
+	// BeforeHardKM is what the same chain had run before it came on this time.
+	BeforeHardKM float64 `json:"before_hard_km"`
+	HardKM       float64 `json:"hard_km"` // its own this time, until the next or today
 }
 
 // Segment is what was ridden between two readings of the odometer.
@@ -259,11 +263,15 @@ func (s *Service) tracker(ctx context.Context, tagText string) (*tracker, []stor
 	if err != nil {
 		return nil, nil, err
 	}
-	facts, err := tx.StandingFacts(ctx, bike.ID, kindMeasurement, kindOdometer, kindChainFitted)
+	return s.trackerOf(ctx, tx, h, bike)
+}
+
+func (s *Service) trackerOf(ctx context.Context, tx store.Tx, h house, bike store.Bike) (*tracker, []store.EntryView, error) {
+	facts, err := tx.StandingFacts(ctx, bike.ID, trackKinds...)
 	if err != nil {
 		return nil, nil, err
 	}
-	t := &tracker{bike: bike, house: h, ruling: h.rule(&bike, drivetrainOf(&bike, nil)), now: s.now()}
+	t := &tracker{bike: bike, house: h, ruling: h.rule(&bike, drivetrainOf(&bike, nil)), now: s.now(), fitted: newFitted()}
 	t.perKM = t.factor(mixOf(bike.Mix))
 	return t, facts, nil
 }
@@ -305,7 +313,8 @@ type tracker struct {
 
 	odometer forecast.Odometer
 	begin    forecast.HardKM // the odometer's count where the track begins
-	seen     [][]forecast.Observation
+	fitted   *fitted
+	seen     [][]forecast.Observation // by chain, as a part
 }
 
 // track lays out what is known; what is missing for a forecast it says.
@@ -395,6 +404,18 @@ func (t *tracker) place(w *WearTrack, facts []store.EntryView) error {
 			if err := t.placeChain(w, e, shown); err != nil {
 				return err
 			}
+		case kindChainOpened:
+			b, err := bodyOf[openedBody](e)
+			if err != nil {
+				return err
+			}
+			t.fitted.open(b)
+		case kindPartFitted:
+			b, err := bodyOf[partBody](e)
+			if err != nil {
+				return err
+			}
+			t.fitted.fitSet(e, b, float64(t.at(e.HappenedAt)))
 		case kindMeasurement:
 			m, err := newMeasurement(e)
 			if err != nil {
@@ -407,33 +428,46 @@ func (t *tracker) place(w *WearTrack, facts []store.EntryView) error {
 			}
 			w.Readings = append(w.Readings, r)
 			if r.Chain >= 0 {
-				x := forecast.HardKM(max(r.HardKM-w.Chains[r.Chain].FromHardKM, 0))
-				t.seen[r.Chain] = append(t.seen[r.Chain], observationOf(x, m.Wear))
+				span, part := w.Chains[r.Chain], t.fitted.spans[r.Chain]
+				x := forecast.HardKM(span.BeforeHardKM + max(r.HardKM-span.FromHardKM, 0))
+				t.seen[part] = append(t.seen[part], observationOf(x, m.Wear))
 			}
 		}
 	}
-	if n := len(w.Chains); n > 0 {
-		w.Chains[n-1].HardKM = max(w.NowHardKM-w.Chains[n-1].FromHardKM, 0)
-	}
+	t.endSpan(w, w.NowHardKM)
+	w.Parts = t.fitted.view(w.NowHardKM, t.house.link)
 	w.BothSorts = bothSorts(w.Readings, len(w.Chains)-1)
 	return nil
 }
 
 func (t *tracker) placeChain(w *WearTrack, e store.EntryView, shown map[time.Time]float64) error {
-	var body chainBody
-	if err := json.Unmarshal(e.Body, &body); err != nil {
-		return fmt.Errorf("entry %s: %w", e.ID, err)
+	body, err := bodyOf[chainBody](e)
+	if err != nil {
+		return err
 	}
-	span := ChainSpan{EntryID: e.ID, FittedAt: e.HappenedAt, FittedBy: e.PersonName, What: body.What, FromHardKM: float64(t.at(e.HappenedAt))}
+	from := float64(t.at(e.HappenedAt))
+	t.endSpan(w, from)
+	part := t.fitted.putOn(e, body)
+	if part == len(t.seen) {
+		t.seen = append(t.seen, nil)
+	}
+	c := t.fitted.chains[part]
+	span := ChainSpan{EntryID: e.ID, PartID: c.PartID, FittedAt: e.HappenedAt, FittedBy: e.PersonName, What: c.What, FromHardKM: from, BeforeHardKM: c.HardKM}
 	if km, looked := shown[e.HappenedAt]; looked {
 		span.OdometerKM = &km
 	}
-	if n := len(w.Chains); n > 0 {
-		w.Chains[n-1].HardKM = span.FromHardKM - w.Chains[n-1].FromHardKM
-	}
 	w.Chains = append(w.Chains, span)
-	t.seen = append(t.seen, nil)
 	return nil
+}
+
+// endSpan ends the span of the chain that was on until then.
+func (t *tracker) endSpan(w *WearTrack, at float64) {
+	n := len(w.Chains)
+	if n == 0 {
+		return
+	}
+	w.Chains[n-1].HardKM = max(at-w.Chains[n-1].FromHardKM, 0)
+	t.fitted.chains[t.fitted.spans[n-1]].HardKM += w.Chains[n-1].HardKM
 }
 
 // bothSorts reports whether a chain was read by tools that spread the rollers and by others.
@@ -458,26 +492,28 @@ func observationOf(x forecast.HardKM, w calc.WearAnswer) forecast.Observation {
 	return forecast.Read(x, chain.Percent(*w.ElongationPct), chain.Percent(*w.SigmaPct))
 }
 
-// question asks about the chain now on of a track from which nothing is missing. What its forerunners
-// showed moves what is expected of it.
+// question asks about the chain now on of a track from which nothing is missing. What the bike's other
+// chains showed moves what is expected of it.
 func (t *tracker) question(w *WearTrack) (forecast.Question, error) {
 	limit := t.ruling.limits.Limit
 	prior := careOf(t.bike.BikeFacts).Prior()
 	last := len(w.Chains) - 1
-	for i, span := range w.Chains[:last] {
-		if len(t.seen[i]) == 0 {
+	on := t.fitted.spans[last]
+	for i, c := range t.fitted.chains {
+		if i == on || len(t.seen[i]) == 0 {
 			continue
 		}
-		f, err := forecast.Look(forecast.Question{Prior: prior, Limit: limit, Now: forecast.HardKM(span.HardKM), Observations: t.seen[i], WithoutBand: true})
+		f, err := forecast.Look(forecast.Question{Prior: prior, Limit: limit, Now: forecast.HardKM(c.HardKM), Observations: t.seen[i], WithoutBand: true})
 		if err != nil {
 			return forecast.Question{}, fmt.Errorf("chain %d: %w", i, err)
 		}
 		prior = prior.After(f.K.P50)
 	}
-	now := forecast.HardKM(w.Chains[last].HardKM)
+	span := w.Chains[last]
+	now := forecast.HardKM(t.fitted.chains[on].HardKM)
 	if n := len(w.Readings); n > 0 && w.Readings[n-1].Chain == last {
 		// A tablet's clock may run a little ahead of ours, and its reading with it.
-		now = max(now, forecast.HardKM(w.Readings[n-1].HardKM-w.Chains[last].FromHardKM))
+		now = max(now, forecast.HardKM(span.BeforeHardKM+w.Readings[n-1].HardKM-span.FromHardKM))
 	}
-	return forecast.Question{Prior: prior, Limit: limit, Now: now, Observations: t.seen[last]}, nil
+	return forecast.Question{Prior: prior, Limit: limit, Now: now, Observations: t.seen[on]}, nil
 }

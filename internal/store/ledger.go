@@ -9,7 +9,7 @@ import (
 	"gorm.io/gorm"
 )
 
-// Entry is one fact that happened. It is about one bike, customer or instrument; one about the rules is
+// Entry is one fact that happened. It is about one bike, customer, instrument or stock item; one about the rules is
 // about the whole shop.
 type Entry struct {
 	ID           uuid.UUID
@@ -17,6 +17,7 @@ type Entry struct {
 	BikeID       *uuid.UUID
 	CustomerID   *uuid.UUID
 	InstrumentID *uuid.UUID
+	StockItemID  *uuid.UUID
 	Kind         string
 	HappenedAt   time.Time
 	WrittenAt    time.Time

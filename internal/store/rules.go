@@ -17,6 +17,10 @@ type Shop struct {
 	Currency           string
 	Factors            *Factors      `gorm:"serializer:json"` // nil: the house's
 	ChainsPerSet       *ChainsPerSet `gorm:"serializer:json"` // nil: the house's
+	LengthMethod       string
+	SprocketSchool     string
+	LinkSchool         string
+	GreaseSchool       string
 	SessionIdleMinutes int
 	Version            int
 }

@@ -58,6 +58,7 @@ const (
 	ChangeTopicEverything  ChangeTopic = "everything"
 	ChangeTopicInstruments ChangeTopic = "instruments"
 	ChangeTopicRules       ChangeTopic = "rules"
+	ChangeTopicStock       ChangeTopic = "stock"
 )
 
 // Valid indicates whether the value is a known member of the ChangeTopic enum.
@@ -72,6 +73,8 @@ func (e ChangeTopic) Valid() bool {
 	case ChangeTopicInstruments:
 		return true
 	case ChangeTopicRules:
+		return true
+	case ChangeTopicStock:
 		return true
 	default:
 		return false
@@ -154,12 +157,15 @@ const (
 	EntryKindBikeChanged        EntryKind = "bike-changed"
 	EntryKindBikeRestored       EntryKind = "bike-restored"
 	EntryKindChainFitted        EntryKind = "chain-fitted"
+	EntryKindChainOpened        EntryKind = "chain-opened"
 	EntryKindInstrumentAdded    EntryKind = "instrument-added"
 	EntryKindInstrumentChanged  EntryKind = "instrument-changed"
 	EntryKindInstrumentRestored EntryKind = "instrument-restored"
 	EntryKindInstrumentRetired  EntryKind = "instrument-retired"
 	EntryKindMeasurement        EntryKind = "measurement"
 	EntryKindOdometer           EntryKind = "odometer"
+	EntryKindPartFitted         EntryKind = "part-fitted"
+	EntryKindReplacement        EntryKind = "replacement"
 	EntryKindStrikeOut          EntryKind = "strike-out"
 	EntryKindZeroChecked        EntryKind = "zero-checked"
 )
@@ -177,6 +183,8 @@ func (e EntryKind) Valid() bool {
 		return true
 	case EntryKindChainFitted:
 		return true
+	case EntryKindChainOpened:
+		return true
 	case EntryKindInstrumentAdded:
 		return true
 	case EntryKindInstrumentChanged:
@@ -189,9 +197,73 @@ func (e EntryKind) Valid() bool {
 		return true
 	case EntryKindOdometer:
 		return true
+	case EntryKindPartFitted:
+		return true
+	case EntryKindReplacement:
+		return true
 	case EntryKindStrikeOut:
 		return true
 	case EntryKindZeroChecked:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for FittingCheck.
+const (
+	AxleTight    FittingCheck = "axle-tight"
+	BrakesTested FittingCheck = "brakes-tested"
+	GearsIndexed FittingCheck = "gears-indexed"
+	JointLoaded  FittingCheck = "joint-loaded"
+	JointSeated  FittingCheck = "joint-seated"
+	NoStiffLink  FittingCheck = "no-stiff-link"
+	Routing      FittingCheck = "routing"
+	RunsFree     FittingCheck = "runs-free"
+	TensionSet   FittingCheck = "tension-set"
+)
+
+// Valid indicates whether the value is a known member of the FittingCheck enum.
+func (e FittingCheck) Valid() bool {
+	switch e {
+	case AxleTight:
+		return true
+	case BrakesTested:
+		return true
+	case GearsIndexed:
+		return true
+	case JointLoaded:
+		return true
+	case JointSeated:
+		return true
+	case NoStiffLink:
+		return true
+	case Routing:
+		return true
+	case RunsFree:
+		return true
+	case TensionSet:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for GearStateState.
+const (
+	GearStateStateOk    GearStateState = "ok"
+	GearStateStateSlack GearStateState = "slack"
+	GearStateStateTight GearStateState = "tight"
+)
+
+// Valid indicates whether the value is a known member of the GearStateState enum.
+func (e GearStateState) Valid() bool {
+	switch e {
+	case GearStateStateOk:
+		return true
+	case GearStateStateSlack:
+		return true
+	case GearStateStateTight:
 		return true
 	default:
 		return false
@@ -222,6 +294,96 @@ func (e InstrumentKind) Valid() bool {
 	case Ruler:
 		return true
 	case WholeChain:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for Joint.
+const (
+	JointJoiningLink Joint = "joining-link"
+	JointJoiningPin  Joint = "joining-pin"
+	JointPressFitPin Joint = "press-fit-pin"
+)
+
+// Valid indicates whether the value is a known member of the Joint enum.
+func (e Joint) Valid() bool {
+	switch e {
+	case JointJoiningLink:
+		return true
+	case JointJoiningPin:
+		return true
+	case JointPressFitPin:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for LengthMethod.
+const (
+	LengthMethodFormula  LengthMethod = "formula"
+	LengthMethodGeometry LengthMethod = "geometry"
+	LengthMethodMaker    LengthMethod = "maker"
+	LengthMethodOldChain LengthMethod = "old-chain"
+	LengthMethodWrap     LengthMethod = "wrap"
+)
+
+// Valid indicates whether the value is a known member of the LengthMethod enum.
+func (e LengthMethod) Valid() bool {
+	switch e {
+	case LengthMethodFormula:
+		return true
+	case LengthMethodGeometry:
+		return true
+	case LengthMethodMaker:
+		return true
+	case LengthMethodOldChain:
+		return true
+	case LengthMethodWrap:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for LinkPartSpent.
+const (
+	NewEachTime LinkPartSpent = "new-each-time"
+	SeatWorn    LinkPartSpent = "seat-worn"
+	UsedUp      LinkPartSpent = "used-up"
+)
+
+// Valid indicates whether the value is a known member of the LinkPartSpent enum.
+func (e LinkPartSpent) Valid() bool {
+	switch e {
+	case NewEachTime:
+		return true
+	case SeatWorn:
+		return true
+	case UsedUp:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for PartsSetsPart.
+const (
+	Pulleys   PartsSetsPart = "pulleys"
+	Rings     PartsSetsPart = "rings"
+	Sprockets PartsSetsPart = "sprockets"
+)
+
+// Valid indicates whether the value is a known member of the PartsSetsPart enum.
+func (e PartsSetsPart) Valid() bool {
+	switch e {
+	case Pulleys:
+		return true
+	case Rings:
+		return true
+	case Sprockets:
 		return true
 	default:
 		return false
@@ -312,27 +474,45 @@ func (e ShopLengthUnit) Valid() bool {
 	}
 }
 
+// Defines values for StockKind.
+const (
+	StockKindChain       StockKind = "chain"
+	StockKindJoiningLink StockKind = "joining-link"
+)
+
+// Valid indicates whether the value is a known member of the StockKind enum.
+func (e StockKind) Valid() bool {
+	switch e {
+	case StockKindChain:
+		return true
+	case StockKindJoiningLink:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Verdict.
 const (
-	Ok              Verdict = "ok"
-	Replace         Verdict = "replace"
-	ReplaceTogether Verdict = "replace-together"
-	Unsure          Verdict = "unsure"
-	Watch           Verdict = "watch"
+	VerdictOk              Verdict = "ok"
+	VerdictReplace         Verdict = "replace"
+	VerdictReplaceTogether Verdict = "replace-together"
+	VerdictUnsure          Verdict = "unsure"
+	VerdictWatch           Verdict = "watch"
 )
 
 // Valid indicates whether the value is a known member of the Verdict enum.
 func (e Verdict) Valid() bool {
 	switch e {
-	case Ok:
+	case VerdictOk:
 		return true
-	case Replace:
+	case VerdictReplace:
 		return true
-	case ReplaceTogether:
+	case VerdictReplaceTogether:
 		return true
-	case Unsure:
+	case VerdictUnsure:
 		return true
-	case Watch:
+	case VerdictWatch:
 		return true
 	default:
 		return false
@@ -459,6 +639,9 @@ type BikeRow = shop.BikeRow
 // ChainFitting defines model for ChainFitting.
 type ChainFitting = shop.ChainFitting
 
+// ChainPart defines model for ChainPart.
+type ChainPart = shop.ChainPart
+
 // ChainState The last measurement of a bike's chain that was not struck out
 type ChainState struct {
 	ElongationPct *float64        `json:"elongation_pct,omitempty"`
@@ -575,11 +758,39 @@ type FindingKind struct {
 	Forces string `json:"forces"`
 }
 
+// FittingCheck defines model for FittingCheck.
+type FittingCheck string
+
 // ForecastAnswer defines model for ForecastAnswer.
 type ForecastAnswer = calc.ForecastAnswer
 
 // ForecastQuestion defines model for ForecastQuestion.
 type ForecastQuestion = json.RawMessage
+
+// GearAnswer defines model for GearAnswer.
+type GearAnswer = calc.GearAnswer
+
+// GearQuestion defines model for GearQuestion.
+type GearQuestion = json.RawMessage
+
+// GearState defines model for GearState.
+type GearState struct {
+	// CageDeg From straight down, positive forward
+	CageDeg   *float64 `json:"cage_deg,omitempty"`
+	MarginDeg *struct {
+		ToSlack float64 `json:"to_slack"`
+		ToTight float64 `json:"to_tight"`
+	} `json:"margin_deg,omitempty"`
+
+	// OverMm Missing where tight, spare where slack
+	OverMm   float64        `json:"over_mm"`
+	Ring     int            `json:"ring"`
+	Sprocket int            `json:"sprocket"`
+	State    GearStateState `json:"state"`
+}
+
+// GearStateState defines model for GearState.State.
+type GearStateState string
 
 // Instrument defines model for Instrument.
 type Instrument = shop.Instrument
@@ -607,11 +818,42 @@ type InstrumentUsed struct {
 // InstrumentView defines model for InstrumentView.
 type InstrumentView = shop.InstrumentView
 
+// Joint defines model for Joint.
+type Joint string
+
 // LedgerEntry defines model for LedgerEntry.
 type LedgerEntry = shop.LedgerEntry
 
 // LedgerPage defines model for LedgerPage.
 type LedgerPage = shop.LedgerPage
+
+// LengthAnswer defines model for LengthAnswer.
+type LengthAnswer = calc.LengthAnswer
+
+// LengthMethod defines model for LengthMethod.
+type LengthMethod string
+
+// LengthQuestion defines model for LengthQuestion.
+type LengthQuestion = json.RawMessage
+
+// LinkPart defines model for LinkPart.
+type LinkPart struct {
+	// Openings And how often that was opened again
+	Openings int                `json:"openings"`
+	PartId   openapi_types.UUID `json:"part_id"`
+
+	// Spent Why the house would not close it again; missing when it may
+	Spent      *LinkPartSpent `json:"spent,omitempty"`
+	Sprockets  *int           `json:"sprockets,omitempty"`
+	StatedUses *int           `json:"stated_uses,omitempty"`
+
+	// Uses How often it closed a chain
+	Uses int     `json:"uses"`
+	What *string `json:"what,omitempty"`
+}
+
+// LinkPartSpent Why the house would not close it again; missing when it may
+type LinkPartSpent string
 
 // Mark defines model for Mark.
 type Mark struct {
@@ -642,16 +884,67 @@ type NewBike struct {
 // NewInstrument defines model for NewInstrument.
 type NewInstrument = shop.NewInstrument
 
+// NewLink The joining link that closes a chain: from the shelf, of the chain's box, the one there was, or from elsewhere
+type NewLink struct {
+	FromBox *bool `json:"from_box,omitempty"`
+	Reuse   *bool `json:"reuse,omitempty"`
+
+	// Sound Looked at: no wear at the pin seat, and it snaps firmly
+	Sound       *bool               `json:"sound,omitempty"`
+	Sprockets   *int                `json:"sprockets,omitempty"`
+	StatedUses  *int                `json:"stated_uses,omitempty"`
+	StockItemId *openapi_types.UUID `json:"stock_item_id,omitempty"`
+	What        *string             `json:"what,omitempty"`
+}
+
 // NewMeasurement defines model for NewMeasurement.
 type NewMeasurement = shop.NewMeasurement
 
+// NewStock defines model for NewStock.
+type NewStock = shop.NewStock
+
 // OdometerNote defines model for OdometerNote.
 type OdometerNote = shop.OdometerNote
+
+// Opening defines model for Opening.
+type Opening = shop.Opening
 
 // Owner defines model for Owner.
 type Owner struct {
 	Id   openapi_types.UUID `json:"id"`
 	Name string             `json:"name"`
+}
+
+// PairsAnswer defines model for PairsAnswer.
+type PairsAnswer struct {
+	Pairs []WheelPair `json:"pairs"`
+}
+
+// Parts What is fitted to a bike
+type Parts struct {
+	// Chains In the order in which they first came on
+	Chains      []ChainPart `json:"chains"`
+	JoiningLink *LinkPart   `json:"joining_link,omitempty"`
+
+	// Sets Sprockets, rings and pulleys now on
+	Sets []struct {
+		// Chains That ran on it, the one now on among them
+		Chains   int                `json:"chains"`
+		FittedAt time.Time          `json:"fitted_at"`
+		HardKm   float64            `json:"hard_km"`
+		Part     PartsSetsPart      `json:"part"`
+		PartId   openapi_types.UUID `json:"part_id"`
+		What     *string            `json:"what,omitempty"`
+	} `json:"sets"`
+}
+
+// PartsSetsPart defines model for Parts.Sets.Part.
+type PartsSetsPart string
+
+// PathPoint In millimetres; forward of the bottom bracket, and above it
+type PathPoint struct {
+	XMm float64 `json:"x_mm"`
+	YMm float64 `json:"y_mm"`
 }
 
 // Percentiles defines model for Percentiles.
@@ -698,6 +991,12 @@ type RecordedReading struct {
 	// Text As typed
 	Text *string `json:"text,omitempty"`
 }
+
+// Replacement defines model for Replacement.
+type Replacement = shop.Replacement
+
+// ReplacementPlan defines model for ReplacementPlan.
+type ReplacementPlan = shop.ReplacementPlan
 
 // Retiring defines model for Retiring.
 type Retiring struct {
@@ -771,6 +1070,52 @@ type SimulatedChain = shop.SimulatedChain
 type SimulatedReading struct {
 	Text string `json:"text"`
 }
+
+// SingleAnswer Options and a recommendation where the axle moves; pairs where it does not
+type SingleAnswer = calc.SingleAnswer
+
+// SingleQuestion defines model for SingleQuestion.
+type SingleQuestion = json.RawMessage
+
+// SizerAnswer defines model for SizerAnswer.
+type SizerAnswer = shop.SizerAnswer
+
+// SizerQuestion A drivetrain as it stands in the sizer; what is not known is left out. Bounds are answered as faults
+type SizerQuestion = shop.SizerQuestion
+
+// SlotOption defines model for SlotOption.
+type SlotOption struct {
+	ChainstayMm float64 `json:"chainstay_mm"`
+
+	// GrowthMm How far back the axle must go by the time the chain is worn to its limit
+	GrowthMm     float64 `json:"growth_mm"`
+	Links        int     `json:"links"`
+	ReachesLimit bool    `json:"reaches_limit"`
+}
+
+// SlotsAnswer defines model for SlotsAnswer.
+type SlotsAnswer struct {
+	Options          []SlotOption `json:"options"`
+	RecommendedLinks *int         `json:"recommended_links"`
+}
+
+// StockChange defines model for StockChange.
+type StockChange struct {
+	Facts   StockFacts `json:"facts"`
+	Version int        `json:"version"`
+}
+
+// StockFacts defines model for StockFacts.
+type StockFacts = shop.StockFacts
+
+// StockItem defines model for StockItem.
+type StockItem = shop.StockItem
+
+// StockKind defines model for StockKind.
+type StockKind string
+
+// StockNeed defines model for StockNeed.
+type StockNeed = shop.StockNeed
 
 // Strike defines model for Strike.
 type Strike struct {
@@ -852,6 +1197,18 @@ type WearReasonSource string
 // WearTrack defines model for WearTrack.
 type WearTrack = shop.WearTrack
 
+// WheelPair defines model for WheelPair.
+type WheelPair struct {
+	Links          int     `json:"links"`
+	PlayNewMm      float64 `json:"play_new_mm"`
+	Ratio          float64 `json:"ratio"`
+	RatioChangePct float64 `json:"ratio_change_pct"`
+	Ring           int     `json:"ring"`
+	SpareMm        float64 `json:"spare_mm"`
+	Sprocket       int     `json:"sprocket"`
+	WearAtBoundPct float64 `json:"wear_at_bound_pct"`
+}
+
 // ZeroReading What a tool said of a new chain
 type ZeroReading = shop.ZeroReading
 
@@ -866,6 +1223,9 @@ type IdempotencyKey = string
 
 // InstrumentId defines model for InstrumentId.
 type InstrumentId = openapi_types.UUID
+
+// StockItemId defines model for StockItemId.
+type StockItemId = openapi_types.UUID
 
 // Tag defines model for Tag.
 type Tag = string
@@ -894,6 +1254,12 @@ type FitChainParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// OpenChainParams defines parameters for OpenChain.
+type OpenChainParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // ListLedgerParams defines parameters for ListLedger.
 type ListLedgerParams struct {
 	// Before Number of the last entry of the page before
@@ -909,6 +1275,12 @@ type RecordMeasurementParams struct {
 
 // NoteOdometerParams defines parameters for NoteOdometer.
 type NoteOdometerParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// ReplaceChainParams defines parameters for ReplaceChain.
+type ReplaceChainParams struct {
 	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
@@ -949,6 +1321,18 @@ type StrikeOutParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// ListStockParams defines parameters for ListStock.
+type ListStockParams struct {
+	// Retired What is no longer kept instead
+	Retired *bool `form:"retired,omitempty" json:"retired,omitempty"`
+}
+
+// AddStockParams defines parameters for AddStock.
+type AddStockParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // ReadBenchJSONRequestBody defines body for ReadBench for application/json ContentType.
 type ReadBenchJSONRequestBody = BenchQuestion
 
@@ -964,17 +1348,32 @@ type ArchiveBikeJSONRequestBody = Archiving
 // FitChainJSONRequestBody defines body for FitChain for application/json ContentType.
 type FitChainJSONRequestBody = ChainFitting
 
+// OpenChainJSONRequestBody defines body for OpenChain for application/json ContentType.
+type OpenChainJSONRequestBody = Opening
+
 // RecordMeasurementJSONRequestBody defines body for RecordMeasurement for application/json ContentType.
 type RecordMeasurementJSONRequestBody = NewMeasurement
 
 // NoteOdometerJSONRequestBody defines body for NoteOdometer for application/json ContentType.
 type NoteOdometerJSONRequestBody = OdometerNote
 
+// ReplaceChainJSONRequestBody defines body for ReplaceChain for application/json ContentType.
+type ReplaceChainJSONRequestBody = Replacement
+
 // CalcCostJSONRequestBody defines body for CalcCost for application/json ContentType.
 type CalcCostJSONRequestBody = CostQuestion
 
 // CalcForecastJSONRequestBody defines body for CalcForecast for application/json ContentType.
 type CalcForecastJSONRequestBody = ForecastQuestion
+
+// CalcGearJSONRequestBody defines body for CalcGear for application/json ContentType.
+type CalcGearJSONRequestBody = GearQuestion
+
+// CalcLengthJSONRequestBody defines body for CalcLength for application/json ContentType.
+type CalcLengthJSONRequestBody = LengthQuestion
+
+// CalcSingleJSONRequestBody defines body for CalcSingle for application/json ContentType.
+type CalcSingleJSONRequestBody = SingleQuestion
 
 // CalcWearJSONRequestBody defines body for CalcWear for application/json ContentType.
 type CalcWearJSONRequestBody = WearQuestion
@@ -1018,6 +1417,18 @@ type SignInJSONRequestBody = SignIn
 // SimulateReadingJSONRequestBody defines body for SimulateReading for application/json ContentType.
 type SimulateReadingJSONRequestBody = SimulatedChain
 
+// SizeChainJSONRequestBody defines body for SizeChain for application/json ContentType.
+type SizeChainJSONRequestBody = SizerQuestion
+
+// AddStockJSONRequestBody defines body for AddStock for application/json ContentType.
+type AddStockJSONRequestBody = NewStock
+
+// ChangeStockJSONRequestBody defines body for ChangeStock for application/json ContentType.
+type ChangeStockJSONRequestBody = StockChange
+
+// RetireStockJSONRequestBody defines body for RetireStock for application/json ContentType.
+type RetireStockJSONRequestBody = Retiring
+
 // ServerInterface represents all server handlers.
 type ServerInterface interface {
 	// ReadBench What the readings typed so far say; writes nothing
@@ -1041,6 +1452,9 @@ type ServerInterface interface {
 	// FitChain Note that a new chain was put on
 	// (POST /bikes/{tag}/chain)
 	FitChain(c *gin.Context, tag Tag, params FitChainParams)
+	// OpenChain Count an opening of the chain now on, and what closed it again; a spent joining link is refused
+	// (POST /bikes/{tag}/chain/opened)
+	OpenChain(c *gin.Context, tag Tag, params OpenChainParams)
 	// GetCosts What replacing the chain early or late costs on this bike
 	// (GET /bikes/{tag}/costs)
 	GetCosts(c *gin.Context, tag Tag)
@@ -1065,6 +1479,12 @@ type ServerInterface interface {
 	// GetTagCode The tag as a code that a scanner types
 	// (GET /bikes/{tag}/qr)
 	GetTagCode(c *gin.Context, tag Tag)
+	// PlanReplacement What a new chain on a bike asks for; writes nothing
+	// (GET /bikes/{tag}/replacement)
+	PlanReplacement(c *gin.Context, tag Tag)
+	// ReplaceChain Note a chain that was replaced, with all that went with it; what cannot hold is refused
+	// (POST /bikes/{tag}/replacement)
+	ReplaceChain(c *gin.Context, tag Tag, params ReplaceChainParams)
 	// GetWearTrack The wear of a bike's chains over distance, and the forecast of the one now on
 	// (GET /bikes/{tag}/wear-track)
 	GetWearTrack(c *gin.Context, tag Tag)
@@ -1074,6 +1494,15 @@ type ServerInterface interface {
 	// CalcForecast When a chain reaches its limit; the same as `pony calc forecast`
 	// (POST /calc/forecast)
 	CalcForecast(c *gin.Context)
+	// CalcGear Where the cage stands in every gear; the same as `pony calc gear`
+	// (POST /calc/gear)
+	CalcGear(c *gin.Context)
+	// CalcLength How long a chain must be; the same as `pony calc length`
+	// (POST /calc/length)
+	CalcLength(c *gin.Context)
+	// CalcSingle Lengths and pairs for one gear without a derailleur; the same as `pony calc single`
+	// (POST /calc/single)
+	CalcSingle(c *gin.Context)
 	// CalcWear Judge a chain from readings; the same as `pony calc wear`
 	// (POST /calc/wear)
 	CalcWear(c *gin.Context)
@@ -1143,6 +1572,24 @@ type ServerInterface interface {
 	// SimulateReading What the simulated measuring tool would type; only where one is plugged in
 	// (POST /simulated-tool/readings)
 	SimulateReading(c *gin.Context)
+	// SizeChain How long a chain must be, by every method, and the gear it runs in; writes nothing
+	// (POST /sizer)
+	SizeChain(c *gin.Context)
+	// ListStock Chains and joining links on the shelf
+	// (GET /stock)
+	ListStock(c *gin.Context, params ListStockParams)
+	// AddStock Put something new on the shelf
+	// (POST /stock)
+	AddStock(c *gin.Context, params AddStockParams)
+	// ListStockNeeds Which chains the verdicts and forecasts will ask for within a month
+	// (GET /stock/needs)
+	ListStockNeeds(c *gin.Context)
+	// ChangeStock Change what is written down about an item, its count among it
+	// (PUT /stock/{item})
+	ChangeStock(c *gin.Context, item StockItemId)
+	// RetireStock Stop keeping an item, or keep it again
+	// (PUT /stock/{item}/retired)
+	RetireStock(c *gin.Context, item StockItemId)
 }
 
 // ServerInterfaceWrapper converts contexts to parameters.
@@ -1380,6 +1827,55 @@ func (siw *ServerInterfaceWrapper) FitChain(c *gin.Context) {
 	}
 
 	siw.Handler.FitChain(c, tag, params)
+}
+
+// OpenChain operation middleware
+func (siw *ServerInterfaceWrapper) OpenChain(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "tag" -------------
+	var tag Tag
+
+	err = runtime.BindStyledParameterWithOptions("simple", "tag", c.Param("tag"), &tag, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tag: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params OpenChainParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.OpenChain(c, tag, params)
 }
 
 // GetCosts operation middleware
@@ -1649,6 +2145,80 @@ func (siw *ServerInterfaceWrapper) GetTagCode(c *gin.Context) {
 	siw.Handler.GetTagCode(c, tag)
 }
 
+// PlanReplacement operation middleware
+func (siw *ServerInterfaceWrapper) PlanReplacement(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "tag" -------------
+	var tag Tag
+
+	err = runtime.BindStyledParameterWithOptions("simple", "tag", c.Param("tag"), &tag, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tag: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PlanReplacement(c, tag)
+}
+
+// ReplaceChain operation middleware
+func (siw *ServerInterfaceWrapper) ReplaceChain(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "tag" -------------
+	var tag Tag
+
+	err = runtime.BindStyledParameterWithOptions("simple", "tag", c.Param("tag"), &tag, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tag: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ReplaceChainParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ReplaceChain(c, tag, params)
+}
+
 // GetWearTrack operation middleware
 func (siw *ServerInterfaceWrapper) GetWearTrack(c *gin.Context) {
 
@@ -1698,6 +2268,45 @@ func (siw *ServerInterfaceWrapper) CalcForecast(c *gin.Context) {
 	}
 
 	siw.Handler.CalcForecast(c)
+}
+
+// CalcGear operation middleware
+func (siw *ServerInterfaceWrapper) CalcGear(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.CalcGear(c)
+}
+
+// CalcLength operation middleware
+func (siw *ServerInterfaceWrapper) CalcLength(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.CalcLength(c)
+}
+
+// CalcSingle operation middleware
+func (siw *ServerInterfaceWrapper) CalcSingle(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.CalcSingle(c)
 }
 
 // CalcWear operation middleware
@@ -2253,6 +2862,149 @@ func (siw *ServerInterfaceWrapper) SimulateReading(c *gin.Context) {
 	siw.Handler.SimulateReading(c)
 }
 
+// SizeChain operation middleware
+func (siw *ServerInterfaceWrapper) SizeChain(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SizeChain(c)
+}
+
+// ListStock operation middleware
+func (siw *ServerInterfaceWrapper) ListStock(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListStockParams
+
+	// ------------- Optional query parameter "retired" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "retired", c.Request.URL.Query(), &params.Retired, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter retired: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListStock(c, params)
+}
+
+// AddStock operation middleware
+func (siw *ServerInterfaceWrapper) AddStock(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddStockParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddStock(c, params)
+}
+
+// ListStockNeeds operation middleware
+func (siw *ServerInterfaceWrapper) ListStockNeeds(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListStockNeeds(c)
+}
+
+// ChangeStock operation middleware
+func (siw *ServerInterfaceWrapper) ChangeStock(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "item" -------------
+	var item StockItemId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "item", c.Param("item"), &item, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter item: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChangeStock(c, item)
+}
+
+// RetireStock operation middleware
+func (siw *ServerInterfaceWrapper) RetireStock(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "item" -------------
+	var item StockItemId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "item", c.Param("item"), &item, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter item: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RetireStock(c, item)
+}
+
 // GinServerOptions provides options for the Gin server.
 type GinServerOptions struct {
 	BaseURL      string
@@ -2296,6 +3048,15 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/bikes/:tag/ledger", wrapper.ListLedger)
 	router.GET(options.BaseURL+"/bikes/:tag/wear-track", wrapper.GetWearTrack)
 	router.GET(options.BaseURL+"/bikes/:tag/costs", wrapper.GetCosts)
+	router.GET(options.BaseURL+"/bikes/:tag/replacement", wrapper.PlanReplacement)
+	router.POST(options.BaseURL+"/bikes/:tag/replacement", wrapper.ReplaceChain)
+	router.POST(options.BaseURL+"/bikes/:tag/chain/opened", wrapper.OpenChain)
+	router.POST(options.BaseURL+"/sizer", wrapper.SizeChain)
+	router.GET(options.BaseURL+"/stock", wrapper.ListStock)
+	router.POST(options.BaseURL+"/stock", wrapper.AddStock)
+	router.GET(options.BaseURL+"/stock/needs", wrapper.ListStockNeeds)
+	router.PUT(options.BaseURL+"/stock/:item", wrapper.ChangeStock)
+	router.PUT(options.BaseURL+"/stock/:item/retired", wrapper.RetireStock)
 	router.POST(options.BaseURL+"/bikes/:tag/odometer", wrapper.NoteOdometer)
 	router.POST(options.BaseURL+"/bikes/:tag/chain", wrapper.FitChain)
 	router.POST(options.BaseURL+"/bikes/:tag/measurements", wrapper.RecordMeasurement)
@@ -2320,6 +3081,9 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/calc/wear", wrapper.CalcWear)
 	router.POST(options.BaseURL+"/calc/forecast", wrapper.CalcForecast)
 	router.POST(options.BaseURL+"/calc/cost", wrapper.CalcCost)
+	router.POST(options.BaseURL+"/calc/length", wrapper.CalcLength)
+	router.POST(options.BaseURL+"/calc/gear", wrapper.CalcGear)
+	router.POST(options.BaseURL+"/calc/single", wrapper.CalcSingle)
 	router.GET(options.BaseURL+"/events", wrapper.StreamEvents)
 }
 
@@ -2592,6 +3356,47 @@ type FitChaindefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response FitChaindefaultApplicationProblemPlusJSONResponse) VisitFitChainResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type OpenChainRequestObject struct {
+	Tag    Tag `json:"tag"`
+	Params OpenChainParams
+	Body   *OpenChainJSONRequestBody
+}
+
+type OpenChainResponseObject interface {
+	VisitOpenChainResponse(w http.ResponseWriter) error
+}
+
+type OpenChain201JSONResponse LedgerEntry
+
+func (response OpenChain201JSONResponse) VisitOpenChainResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type OpenChaindefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response OpenChaindefaultApplicationProblemPlusJSONResponse) VisitOpenChainResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -2933,6 +3738,86 @@ func (response GetTagCodedefaultApplicationProblemPlusJSONResponse) VisitGetTagC
 	return err
 }
 
+type PlanReplacementRequestObject struct {
+	Tag Tag `json:"tag"`
+}
+
+type PlanReplacementResponseObject interface {
+	VisitPlanReplacementResponse(w http.ResponseWriter) error
+}
+
+type PlanReplacement200JSONResponse ReplacementPlan
+
+func (response PlanReplacement200JSONResponse) VisitPlanReplacementResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PlanReplacementdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PlanReplacementdefaultApplicationProblemPlusJSONResponse) VisitPlanReplacementResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReplaceChainRequestObject struct {
+	Tag    Tag `json:"tag"`
+	Params ReplaceChainParams
+	Body   *ReplaceChainJSONRequestBody
+}
+
+type ReplaceChainResponseObject interface {
+	VisitReplaceChainResponse(w http.ResponseWriter) error
+}
+
+type ReplaceChain201JSONResponse LedgerEntry
+
+func (response ReplaceChain201JSONResponse) VisitReplaceChainResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReplaceChaindefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReplaceChaindefaultApplicationProblemPlusJSONResponse) VisitReplaceChainResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetWearTrackRequestObject struct {
 	Tag Tag `json:"tag"`
 }
@@ -3039,6 +3924,123 @@ type CalcForecastdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response CalcForecastdefaultApplicationProblemPlusJSONResponse) VisitCalcForecastResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CalcGearRequestObject struct {
+	Body *CalcGearJSONRequestBody
+}
+
+type CalcGearResponseObject interface {
+	VisitCalcGearResponse(w http.ResponseWriter) error
+}
+
+type CalcGear200JSONResponse GearAnswer
+
+func (response CalcGear200JSONResponse) VisitCalcGearResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CalcGeardefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CalcGeardefaultApplicationProblemPlusJSONResponse) VisitCalcGearResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CalcLengthRequestObject struct {
+	Body *CalcLengthJSONRequestBody
+}
+
+type CalcLengthResponseObject interface {
+	VisitCalcLengthResponse(w http.ResponseWriter) error
+}
+
+type CalcLength200JSONResponse LengthAnswer
+
+func (response CalcLength200JSONResponse) VisitCalcLengthResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CalcLengthdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CalcLengthdefaultApplicationProblemPlusJSONResponse) VisitCalcLengthResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CalcSingleRequestObject struct {
+	Body *CalcSingleJSONRequestBody
+}
+
+type CalcSingleResponseObject interface {
+	VisitCalcSingleResponse(w http.ResponseWriter) error
+}
+
+type CalcSingle200JSONResponse SingleAnswer
+
+func (response CalcSingle200JSONResponse) VisitCalcSingleResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CalcSingledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CalcSingledefaultApplicationProblemPlusJSONResponse) VisitCalcSingleResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -3994,6 +4996,242 @@ func (response SimulateReadingdefaultApplicationProblemPlusJSONResponse) VisitSi
 	return err
 }
 
+type SizeChainRequestObject struct {
+	Body *SizeChainJSONRequestBody
+}
+
+type SizeChainResponseObject interface {
+	VisitSizeChainResponse(w http.ResponseWriter) error
+}
+
+type SizeChain200JSONResponse SizerAnswer
+
+func (response SizeChain200JSONResponse) VisitSizeChainResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SizeChaindefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SizeChaindefaultApplicationProblemPlusJSONResponse) VisitSizeChainResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListStockRequestObject struct {
+	Params ListStockParams
+}
+
+type ListStockResponseObject interface {
+	VisitListStockResponse(w http.ResponseWriter) error
+}
+
+type ListStock200JSONResponse []StockItem
+
+func (response ListStock200JSONResponse) VisitListStockResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListStockdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListStockdefaultApplicationProblemPlusJSONResponse) VisitListStockResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddStockRequestObject struct {
+	Params AddStockParams
+	Body   *AddStockJSONRequestBody
+}
+
+type AddStockResponseObject interface {
+	VisitAddStockResponse(w http.ResponseWriter) error
+}
+
+type AddStock201JSONResponse StockItem
+
+func (response AddStock201JSONResponse) VisitAddStockResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddStockdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddStockdefaultApplicationProblemPlusJSONResponse) VisitAddStockResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListStockNeedsRequestObject struct {
+}
+
+type ListStockNeedsResponseObject interface {
+	VisitListStockNeedsResponse(w http.ResponseWriter) error
+}
+
+type ListStockNeeds200JSONResponse []StockNeed
+
+func (response ListStockNeeds200JSONResponse) VisitListStockNeedsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListStockNeedsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListStockNeedsdefaultApplicationProblemPlusJSONResponse) VisitListStockNeedsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeStockRequestObject struct {
+	Item StockItemId `json:"item"`
+	Body *ChangeStockJSONRequestBody
+}
+
+type ChangeStockResponseObject interface {
+	VisitChangeStockResponse(w http.ResponseWriter) error
+}
+
+type ChangeStock200JSONResponse StockItem
+
+func (response ChangeStock200JSONResponse) VisitChangeStockResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeStockdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeStockdefaultApplicationProblemPlusJSONResponse) VisitChangeStockResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RetireStockRequestObject struct {
+	Item StockItemId `json:"item"`
+	Body *RetireStockJSONRequestBody
+}
+
+type RetireStockResponseObject interface {
+	VisitRetireStockResponse(w http.ResponseWriter) error
+}
+
+type RetireStock200JSONResponse StockItem
+
+func (response RetireStock200JSONResponse) VisitRetireStockResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RetireStockdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RetireStockdefaultApplicationProblemPlusJSONResponse) VisitRetireStockResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 // StrictServerInterface represents all server handlers.
 type StrictServerInterface interface {
 	// ReadBench What the readings typed so far say; writes nothing
@@ -4017,6 +5255,9 @@ type StrictServerInterface interface {
 	// FitChain Note that a new chain was put on
 	// (POST /bikes/{tag}/chain)
 	FitChain(ctx context.Context, request FitChainRequestObject) (FitChainResponseObject, error)
+	// OpenChain Count an opening of the chain now on, and what closed it again; a spent joining link is refused
+	// (POST /bikes/{tag}/chain/opened)
+	OpenChain(ctx context.Context, request OpenChainRequestObject) (OpenChainResponseObject, error)
 	// GetCosts What replacing the chain early or late costs on this bike
 	// (GET /bikes/{tag}/costs)
 	GetCosts(ctx context.Context, request GetCostsRequestObject) (GetCostsResponseObject, error)
@@ -4041,6 +5282,12 @@ type StrictServerInterface interface {
 	// GetTagCode The tag as a code that a scanner types
 	// (GET /bikes/{tag}/qr)
 	GetTagCode(ctx context.Context, request GetTagCodeRequestObject) (GetTagCodeResponseObject, error)
+	// PlanReplacement What a new chain on a bike asks for; writes nothing
+	// (GET /bikes/{tag}/replacement)
+	PlanReplacement(ctx context.Context, request PlanReplacementRequestObject) (PlanReplacementResponseObject, error)
+	// ReplaceChain Note a chain that was replaced, with all that went with it; what cannot hold is refused
+	// (POST /bikes/{tag}/replacement)
+	ReplaceChain(ctx context.Context, request ReplaceChainRequestObject) (ReplaceChainResponseObject, error)
 	// GetWearTrack The wear of a bike's chains over distance, and the forecast of the one now on
 	// (GET /bikes/{tag}/wear-track)
 	GetWearTrack(ctx context.Context, request GetWearTrackRequestObject) (GetWearTrackResponseObject, error)
@@ -4050,6 +5297,15 @@ type StrictServerInterface interface {
 	// CalcForecast When a chain reaches its limit; the same as `pony calc forecast`
 	// (POST /calc/forecast)
 	CalcForecast(ctx context.Context, request CalcForecastRequestObject) (CalcForecastResponseObject, error)
+	// CalcGear Where the cage stands in every gear; the same as `pony calc gear`
+	// (POST /calc/gear)
+	CalcGear(ctx context.Context, request CalcGearRequestObject) (CalcGearResponseObject, error)
+	// CalcLength How long a chain must be; the same as `pony calc length`
+	// (POST /calc/length)
+	CalcLength(ctx context.Context, request CalcLengthRequestObject) (CalcLengthResponseObject, error)
+	// CalcSingle Lengths and pairs for one gear without a derailleur; the same as `pony calc single`
+	// (POST /calc/single)
+	CalcSingle(ctx context.Context, request CalcSingleRequestObject) (CalcSingleResponseObject, error)
 	// CalcWear Judge a chain from readings; the same as `pony calc wear`
 	// (POST /calc/wear)
 	CalcWear(ctx context.Context, request CalcWearRequestObject) (CalcWearResponseObject, error)
@@ -4119,6 +5375,24 @@ type StrictServerInterface interface {
 	// SimulateReading What the simulated measuring tool would type; only where one is plugged in
 	// (POST /simulated-tool/readings)
 	SimulateReading(ctx context.Context, request SimulateReadingRequestObject) (SimulateReadingResponseObject, error)
+	// SizeChain How long a chain must be, by every method, and the gear it runs in; writes nothing
+	// (POST /sizer)
+	SizeChain(ctx context.Context, request SizeChainRequestObject) (SizeChainResponseObject, error)
+	// ListStock Chains and joining links on the shelf
+	// (GET /stock)
+	ListStock(ctx context.Context, request ListStockRequestObject) (ListStockResponseObject, error)
+	// AddStock Put something new on the shelf
+	// (POST /stock)
+	AddStock(ctx context.Context, request AddStockRequestObject) (AddStockResponseObject, error)
+	// ListStockNeeds Which chains the verdicts and forecasts will ask for within a month
+	// (GET /stock/needs)
+	ListStockNeeds(ctx context.Context, request ListStockNeedsRequestObject) (ListStockNeedsResponseObject, error)
+	// ChangeStock Change what is written down about an item, its count among it
+	// (PUT /stock/{item})
+	ChangeStock(ctx context.Context, request ChangeStockRequestObject) (ChangeStockResponseObject, error)
+	// RetireStock Stop keeping an item, or keep it again
+	// (PUT /stock/{item}/retired)
+	RetireStock(ctx context.Context, request RetireStockRequestObject) (RetireStockResponseObject, error)
 }
 
 type StrictHandlerFunc func(ctx *gin.Context, request any) (any, error)
@@ -4449,6 +5723,51 @@ func (sh *strictHandler) FitChain(ctx *gin.Context, tag Tag, params FitChainPara
 	}
 }
 
+// OpenChain operation middleware
+func (sh *strictHandler) OpenChain(ctx *gin.Context, tag Tag, params OpenChainParams) {
+	var request OpenChainRequestObject
+
+	request.Tag = tag
+	request.Params = params
+
+	var body OpenChainJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.OpenChain(ctx, request.(OpenChainRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "OpenChain")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(OpenChainResponseObject); ok {
+		if err := validResponse.VisitOpenChainResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // GetCosts operation middleware
 func (sh *strictHandler) GetCosts(ctx *gin.Context, tag Tag) {
 	var request GetCostsRequestObject
@@ -4698,6 +6017,77 @@ func (sh *strictHandler) GetTagCode(ctx *gin.Context, tag Tag) {
 	}
 }
 
+// PlanReplacement operation middleware
+func (sh *strictHandler) PlanReplacement(ctx *gin.Context, tag Tag) {
+	var request PlanReplacementRequestObject
+
+	request.Tag = tag
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PlanReplacement(ctx, request.(PlanReplacementRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PlanReplacement")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PlanReplacementResponseObject); ok {
+		if err := validResponse.VisitPlanReplacementResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ReplaceChain operation middleware
+func (sh *strictHandler) ReplaceChain(ctx *gin.Context, tag Tag, params ReplaceChainParams) {
+	var request ReplaceChainRequestObject
+
+	request.Tag = tag
+	request.Params = params
+
+	var body ReplaceChainJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReplaceChain(ctx, request.(ReplaceChainRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReplaceChain")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ReplaceChainResponseObject); ok {
+		if err := validResponse.VisitReplaceChainResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // GetWearTrack operation middleware
 func (sh *strictHandler) GetWearTrack(ctx *gin.Context, tag Tag) {
 	var request GetWearTrackRequestObject
@@ -4801,6 +6191,132 @@ func (sh *strictHandler) CalcForecast(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(CalcForecastResponseObject); ok {
 		if err := validResponse.VisitCalcForecastResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// CalcGear operation middleware
+func (sh *strictHandler) CalcGear(ctx *gin.Context) {
+	var request CalcGearRequestObject
+
+	var body CalcGearJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CalcGear(ctx, request.(CalcGearRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CalcGear")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(CalcGearResponseObject); ok {
+		if err := validResponse.VisitCalcGearResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// CalcLength operation middleware
+func (sh *strictHandler) CalcLength(ctx *gin.Context) {
+	var request CalcLengthRequestObject
+
+	var body CalcLengthJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CalcLength(ctx, request.(CalcLengthRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CalcLength")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(CalcLengthResponseObject); ok {
+		if err := validResponse.VisitCalcLengthResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// CalcSingle operation middleware
+func (sh *strictHandler) CalcSingle(ctx *gin.Context) {
+	var request CalcSingleRequestObject
+
+	var body CalcSingleJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CalcSingle(ctx, request.(CalcSingleRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CalcSingle")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(CalcSingleResponseObject); ok {
+		if err := validResponse.VisitCalcSingleResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -5640,185 +7156,474 @@ func (sh *strictHandler) SimulateReading(ctx *gin.Context) {
 	}
 }
 
+// SizeChain operation middleware
+func (sh *strictHandler) SizeChain(ctx *gin.Context) {
+	var request SizeChainRequestObject
+
+	var body SizeChainJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SizeChain(ctx, request.(SizeChainRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SizeChain")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SizeChainResponseObject); ok {
+		if err := validResponse.VisitSizeChainResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListStock operation middleware
+func (sh *strictHandler) ListStock(ctx *gin.Context, params ListStockParams) {
+	var request ListStockRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListStock(ctx, request.(ListStockRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListStock")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListStockResponseObject); ok {
+		if err := validResponse.VisitListStockResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddStock operation middleware
+func (sh *strictHandler) AddStock(ctx *gin.Context, params AddStockParams) {
+	var request AddStockRequestObject
+
+	request.Params = params
+
+	var body AddStockJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddStock(ctx, request.(AddStockRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddStock")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddStockResponseObject); ok {
+		if err := validResponse.VisitAddStockResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListStockNeeds operation middleware
+func (sh *strictHandler) ListStockNeeds(ctx *gin.Context) {
+	var request ListStockNeedsRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListStockNeeds(ctx, request.(ListStockNeedsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListStockNeeds")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListStockNeedsResponseObject); ok {
+		if err := validResponse.VisitListStockNeedsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ChangeStock operation middleware
+func (sh *strictHandler) ChangeStock(ctx *gin.Context, item StockItemId) {
+	var request ChangeStockRequestObject
+
+	request.Item = item
+
+	var body ChangeStockJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeStock(ctx, request.(ChangeStockRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeStock")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ChangeStockResponseObject); ok {
+		if err := validResponse.VisitChangeStockResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RetireStock operation middleware
+func (sh *strictHandler) RetireStock(ctx *gin.Context, item StockItemId) {
+	var request RetireStockRequestObject
+
+	request.Item = item
+
+	var body RetireStockJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RetireStock(ctx, request.(RetireStockRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RetireStock")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RetireStockResponseObject); ok {
+		if err := validResponse.VisitRetireStockResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // Base64 encoded, compressed with deflate, json marshaled OpenAPI spec.
 // Stored as a slice of fixed-width chunks rather than one concatenated
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"5H39k9s2kui/gtK7Ku/WSZ5xPvblZn7y+uKcL4njZ3s3VZv4yRDZkhCRAAOAI+tc87+/QgMgQRKkSEnj",
-	"ePf9ZI8E4aO70ejv/jhLRF4IDlyr2c3HWUElzUGDxL+elUqLHOSL1PzF+OxmVlC9nc1nnOYwu5klbsBs",
-	"PpPwe8kkpLMbLUuYz1SyhZya362FzKme3czKkqWz+UwfCvNbpSXjm9n9/Xz2IoW8EBp4cvgeDuY3KahE",
-	"skIzYRb9kaZAVgeit0ASmmUgyVpIordMkRQgvSUKeMr4hjBN6IYyTiToUnKFP1kzqTShXO1xp3iOLdAU",
-	"/3InCbawMHsID5DTDz8A3+jt7ObJ9fV8ljPu//4mehyutCxz4LoXcKwacibo3tJNF15vt0BWbAePFNF0",
-	"Myd7preEaUWSLSQ7koHWNSSaG9N0M7ijABZfXHc3dG9+qwrBFSAFvZJilUFu/psIrs15bz7OaFFkLKFm",
-	"t1eFHfHvvymz9Y/BUv8mYT27mf2vq5pEr+y36srPiys2D//zlmrCFNlLwTdzQhWhxC1CUpFYoJufubnM",
-	"Uk9lsmV35ghmd2nKzFw0eyVFAVIzc5Y1zRTMZ0Xw0ccZxd8BYtmBYiVEBpTP7uezO5CK2VPljLO8zGc3",
-	"TyqYMa5hA3JmYebh/Uv1q3k9+7vqR2L1GyTaTP5X4Mn2qaVpc3Eb+1oxe642WTBDAuZ67KkiEmhqbhUl",
-	"WoiMiDVeFqG3IIkSUhvQ7SHLbu3nHIg2oFWF+aG9WVKYy2inUmTLNoaSmluBTPANonpZJLpB1KkoVxnU",
-	"ZM3LfGUAMp+ZmSYMD25T9C7YM5lTdu/QfJaJ/YS13PHjCyEgGSdbytMQUPmt3cOeKQignIaXOiAcTXfA",
-	"l7S1JaphoVkOUT4QUpDf4rzJZqpZY+SEZLHMGN9FjvaD+dgTyH4rMrBkNCf7LUggOy72fNal7PkslewO",
-	"tKSMH7vR/1mPvJ/PgGvpCIhpyNWxX3/LtTy423BfbYRKSQ/m740Ue71d5nn3bN/hV5HDzeZjyKGCWPfs",
-	"+NVyTctMH9v+cwZZ+hxH3pv3RSnHiyKsLS+VJisHdLKCtZBIU9K8jeYDQskdyJQlBukV9IAb9vPLbMe4",
-	"ITpVSJHsQBsqyYUW5jmwZ3kXuSJteHLYLzN8Bk45n4REyJQaiHaO+O0dyAMpMpoAMaumyKpKnoJUWoj4",
-	"fVGgdWyynxEqBq8OIOZdKLkqJdwE19Dc2oq81VYUltHtRZmlREOWkVxImBO9FQrC7+y6RuhAESMEd5MJ",
-	"1vdwydIRD7t/jj92v7BrRi7pC7+rDOgdEC6IoVo9NycyHzNtOT4ekoZsJIQk2+R0NDds8Z3mKd0Zwjnr",
-	"3cdYUJvI7Ngl0oKaiNyt2JOcckdJyvBkmmUdtKFghGKkoYFb4m6eYWuccPPk4S+irM2gpDhG+G9w0P18",
-	"tgcqjw3+Gaj0PKwFWs8PGxy15hSNO9WB7Xz2YbERC09KW1E8DqWH4OsFywshtdUEjIw3Ayo5KF0Ifrgy",
-	"h5ecZldmCtwiToO8d6LglAmxC7nSOiuVkR1SesjYZmv2nGRApVpoIfQ2ypRyKnfjX4gfqdzZX314YccH",
-	"8mtFc0guTs61Ats380HhbT7T8CEidjxVln3N5k2R+frY4213MBqHFvjnovD/lKC0E1UnYPFTve7BSRsY",
-	"/KaLwDVDRbA5d4CBv1xHKcnP+GWEJqYz70ExCt8PoMkW2bHhNqqgXFlCcXR27dTMAbKrn+AeOYFxxVIg",
-	"v9G9E/UFJ5Rw2HvZjY4m0Tmqhb1qJsmBGrab3iJDFaVGbYEhR6ZkT7PdwrKrYeVx+DXxRDP6alREfc7t",
-	"YDvoPuc0TSGdIJ/PjyiKa5ro45eA7eA5DjQURtVRoetHixWr785nYs/h6BP0Ew4yjHArtHBH7Ly7HI0J",
-	"OATFM9QsgtezJoKGED0EIEdgnc8DHfqI3mwtF/aUHqQB4OehYu3xN4qWDAmcSULPtpRvYCJ39ca1sVxn",
-	"OhWda6AId+jXj9oqDAiE0hGe+DQXJdcooOWMC0lKzrS6JSlTmnInuu1yL51LQVNkXEZmQ97DFJEsTYF3",
-	"LA9JRpUa/zA9w+FGFS6lBJ4covS4pTJdFiCXu3ykwSDQ5qYoY8ikF2umNRKvhweekiUwTk9zQ4/AAE/+",
-	"uszAKme0ekCbqPrJosAakLjYE8Hn9jVDI6uQkFCFPD+nKRCxjorNsuRLUeqlhHWpLENsLvO65NxwkXot",
-	"w0uYIlxoQnNhv8pvSELlRsxJsmVZKoETIQklOUuJB2FEvdGSati0ZY8W3aApRG2phF4g5CxNM5h7BcLo",
-	"CXJnXlimx9kNcBGFlOSxv1Qw1giVbIEWYJ+A7ikZX66FTKBHMGjcnS0YHVdEoZWxNTg6H7TFgkyAa2b0",
-	"OvxVzvQEg5oBgRF4RqxkeMhr5KTud4cRWlXjR+aiqBq3I7bn6DUi/QhEPPB0TihPCdyBPOitIV0JKMUb",
-	"wG5Ab6GHGP2tn7CfFiuuYV1vNMB/QCg1Nvtpr4mLeeMidLfbBOZxhb619YrLBiynyV4b17XLOGrOOvYV",
-	"t0/QmU/5c//KDr7kcZeENdmJNaF4/27J3n1hWJv9kimSwVojzxOSQF7oQ+dlW0m6g8ZDgtjI7TuRoJWg",
-	"RAwKqjTI6FuR0A04i2iX7GpV5OtQEwnUo4AZ0YImTB+WGsBqI6Eic0yPSaJs9r/EPngADFCE2EFK6Np6",
-	"roJzc9hkkNhXkov9gvJ0obcoDwiWWYtJsdjTD+Zm5LkVXvDvKFSadvDqJF9e98AhPAreK00Py4a9eQC6",
-	"fwknve59JsyUYzAVzhbqccF8WamTbfzZSEQmSjlGX671/iVKME1CTEFSlmVQSjT+8U0GC1UAImhbrhYb",
-	"w7RjsF9LmsPSbXbENiJrIxNOKXIVQc2KG0nvAP0+ZlczJLiNQO7GsnSRUCkP1oRW7W0+W7MPkPZv9MgT",
-	"VxNNiN3HT6LuAzOTBOq8n22+cTBa9JYqggOVlXFUsnUOO/xo31Ktv4xq8HYlJUonGARAW1kNJ6e7HlaR",
-	"lSvJEmrda8EP96AX/o4d3P9oli32QN2r13v3rLog5GGxMaeHHgvfDlqE8E3UfsM+HFWG2QccKVLIRk2J",
-	"MmTzuNwqtNtyhY9PGt0zFxraRqevrqMoMf/WTHNo929xUCAzLBOjNjV57VfHWG3142lreiHmIgS/ByqX",
-	"loAjLgzuPD9O29uKUsEj1eT3hRTaPvJbmqGOsZUAi99LKu3bIEu+MIJQDDt7gF126FXeQnY/zJrvR8oc",
-	"z50d4iyZ4xXdQMzJv5tiQ2U7eC32cW9ezIL9HbsDo2q/xzf3vYu4AWJGk4JuoDb4CI7foFEqppUKTbP4",
-	"G48+mpzqZOtcNLOj5gd7bD/rWNkPQXgmGgz4urbAQcue9SQf01DMoDeaamg+w70PXi+jjLAxx+8630wz",
-	"B3b5TsQREjXhDVrpcN9+l9XR594u0h8A04Nlg6EzkIyIeM60nh4JZA01k2zCIhUYanecG319fX2MH81n",
-	"RpeIiRAs2XqLP+OVi/uRInshU9UUHZ7EzfJHYd8A3LkIsDch6m0wHMZ7G3LgutalHvnIJuuep1anUlqW",
-	"yY5YtfjTxyVNNYVMjESa5Ks32rSDa+V0lYBOVyXQmpuW5mfiDqT5X9S8ODEuCS3MGIhyhM/83Q2LmJpd",
-	"HIvdfLCFELox4wOSknoF8o21qk1Q16uHyWpfRuIGJLXKBIKEqGyYALrymKqNPtRI7JkhzMJaxuYERRTi",
-	"RBQ1R/eYkCSjVmJpUiaKNeNQagTScSNxB0svJJ1gagqFrWUtbJkd9IDfeTy6tzilmtqb+z7BYe8J3AHX",
-	"3h6iCac5KIJhGRjQpIzubwQQDO7tQKzPeaRFwZKQ4p2mE4Qt115Ga2PKULaobXmRe9B+0XCRKAwqu/oJ",
-	"5qIqFknRAwYnGZpBl4b5o9bA1WPyg9UNKU+JNfiTROQ+lk1IazjXRrq69QOohJbLpes+8aJLxNBxomcl",
-	"oytRyuXAzG6E9B6I3hG1y6Qn9u6hNPSjivbA3o9s+oKKVtvYihgYI0XVNHvOMy6U7gtNHu+COdk7crIH",
-	"Aq3PVhprsWS22Y5/w0c7BtOTbP4o4+bocsV9dVnPgJdghO3fQ2GyST9A7RFSS2iWPA6oZDqtmRkqWjsx",
-	"fKniQx0rRMAXvS3C+ytsRkGWEWo911EnZ+hCLqg2e57dzP7vL08X/3j38cv7f4sGDX0y5ng6h+q5vFMC",
-	"/9gawnt2OcfiqbwxvB2N3cXovxk9mDPu/noy/mp4o0DT7S+dA6xBBRGEtqggILUjV+43Jfjj13T/IyhF",
-	"rTO09ox2Q9XE3spboVZlhd4M02oM58ERVV5IKgCVrq48+8/FPOdV2ttUY09lkOtTJxBVmlQWrM79GhXC",
-	"47dXhfGMjA8aH0oVhPP0RFDZI4wSKGpZ+3R5ws1xUhjVaTA9NzSqPxiqudTEF0twFc1yerqRgPEGRl3S",
-	"IkutbqpEDjYkgSli9fuY349rmujlnh76HbFosSN7yrUKVmla5nPHWgybRF8Qb2qHNSkCDminE14P5EG0",
-	"jVRBDuaT87wwxdZp0Y2hx7Q+3NcU+j/bEeAn+pnp7V89p3kgj0AScMAx1yYS3VHd+umsoj7hGeD6z0Zs",
-	"+pQ7RqU8xBn8JZ3dJzsYGyLaaO/ffYQTtTX0YDOCm2PYhWbz2Z6lsPAyCadSir37M7bDMBmvQ6Mn5ItV",
-	"SRndBzNIDDsy5d/qkSNTLvxJvm9h3RD0AkOIHXUvrBWr+jN4MfFvCUoLaUOWgpjs2gPQDfc0wNzBwsdz",
-	"eRtVtWzwUb34/4AUC0zxbo+RoJnsfui2FcPhc/TOq1Mtp0aGJrucUBe7i0bSRHA7E0ls0O9aSBs7tzrY",
-	"jK0y2YYxnERSpkDZoMpW6kmp9GGkrLimTI4XK5fVzRwzvkzHWt9pNtYesYeT0u/wmHMHGTuL3aBbPDxd",
-	"jNiDS9c1yIi0x8Ho3vzYd5ZPf5zBB5oXmfnOR/r9cv3uscsfzfOj+cyuQgHuoV4xfgTM/vE3duQZMFiy",
-	"J6M7Z1kKStc5htrmVyoiCuC3NkDPCltMEzuT0YK21hM2fDB3Ird+9EAuqro30Z/ak/bY0QJFe4wd7Mn1",
-	"2JFfjx75H9eneRvsxu2m7IJ2sjGZo7tTLQyw1suUHtQpvzttSZ861aW+54bBOiV8U4JSZC1FjnyyERm5",
-	"g0JH5XoOH/QSn4PqTCMQFvwqOFFza9c2ZnU/LtS9WBZU6SXaWcZyQCp5J4svfpv9q+xZyyIVCy60eUrN",
-	"9jIh5ELcgZQsjSZNxK7kZMtngwBaJ46CNEB8SK5ze6EDAIwxpLaYxBnGVD/TqQZVF8vrcXLZ0FwHJLRd",
-	"p/RwGWfABE8QF/v+K/GG8QSCi4kRCBC/IYNhHGKlQN5hYMIEI2vLGkDuaFZCXfcHpDSiluElnCDa72hW",
-	"J6+sslL6cFJIN9B1BppPJ3hUTguuGHqsBmE2HJbByyyzxSZsMaNPGnbR864N25a/vr6O5nJZsXQCIbQD",
-	"Ks0FfeRDhluGeb7cLXNIGeVTAHGSETZYyk9z1ImV2JyT0FofXsjWxZluDH/RqCHUfmvygsqYiGhZrrJX",
-	"KbxbRs/CpOs1ofY2Rt/oFFAf7iu8U+lT+D2hzZRxUvLMyAWKsrSuLxQ1LI80EXsDx5AAUwMKxWxfiMHf",
-	"iHblNmkrB1GSSlEsGCcbWqKNsGJsY6JX2hGrfdVROECq6iDFSAQZApJpB0FfTAd/AanVU5vBTAG2vBod",
-	"NQ4FhaEGS4F1kWP0di+olRFnzEtBzBBXvY3VwbY2zugAVN6QdUY3G0jnGO2xyoQzAnS3Uq8G6VLwTixX",
-	"jC7wN2K9VqBPLg4TVIRx4Z3tWTuQmAelrKo72ERyjZQayGNsjS/CylgnGxnrWR7ONVGv8QmcE+3Fpp1n",
-	"gBH8dC4LGK7bEnETRFOGequ3vSrVFhTRe1EVtaMFlRrNU0p4i5XeApNkD1QSxiPXK+YlqFedRphnewxa",
-	"nDpUlsoMFQUMEasMuwnNWAFyYSuHzOYzxNPCRTFWfxss2iC8MssWYr2OSuv14n9zad5NWjntqekvizXE",
-	"fS/Avo5xrl4UN0Dxdwb7WHSR0kJGnG8vYQ8qUlxsCGY/GFFdVsVy+ovZjAf+QGkWdKPb3U8jboTEGbQd",
-	"HrNrFcOieHFG9LOPD8dIYiLWVu3x5gNScs0y4rTUEXxpFa8T4a3yXZxiaKuTx5ER2/CJ2oxfofloeYcU",
-	"7lgCPXUqigL4xIyEC0qJtefkvun1mFa0ZnxmH4f90nxbuvjmiD2sSiytTsi4/stXUYH5aHJGV3Fv8JcI",
-	"0bk6q5FaTOMorY5B7XI/dBf1mLDBoMIX6mAKI3bcD1xmxFGM2zyKEcXuzKgxuSh4A623qy8tpZu7J834",
-	"M+qiWhHUwrNi5eFFaayBV7u6Y2O4W8iTzmZt8Zy/qZXTjrwGRzL/LB+NpP6FNNN3h3oqGI4H5Lkpe1jx",
-	"b2pBO1GoZSP+MmAgRrw9VX6ofjuvF4nJCj82WWXrXet9a8KaBV1mhhxgdBmpWAW9o0/RkYoHR0o2j5ND",
-	"UJAcrrkbFKaNFfsdUxhvHDPmQscf3rB+0qgr+hord0L62v4wBlzphiyDdKoeqQZtQUZ68bWZsWpWmQHW",
-	"DtB1YXgreih6CCtTC1s6IcL/z00dm1YtdXqi2QXqqx5sGbMgwwwfgIaw69PQgpI11X1xm/BnHcPofmyE",
-	"g5zO6ayUNMEw/GZLpRVDJUtttS0joaQYQvhkSrRFHYF0xEjfH4UxeoreaIvRM/RHYYyeojc6Y+QME6M2",
-	"Yo/ES9j7wpSfUT3BnhDAY8UBX8K+aXv/BAa0U4wPreM58bHnXJG73jznGbf9JexbUsI/V8negayJz61+",
-	"7xkVeY9HNjsJotld5vp4oYCeZFE/yuhRe0j7TRjTygqET3G0EGzVS+QWi0JiKJQvYTay/OsFK/+2LscZ",
-	"1+wnB8+XDk8TLtllCjqcbvvoNAZYwYZy1xkJo4g6EWoNLxdNT1eyY87tCJ4a0D0HS76MSavhwlldFnpd",
-	"V7H3Kwzo6uzjMwqpGxNI9wqkMzFdEpzzmRQ2CX5QDzJjhryGOMkY2nKnOIOqgrZVY2NIGWTp+OexGeDe",
-	"1fd+L0H556oVFihKnlYmM5B3IB8pkolNDCESjFqDBZyWChLB097ETqrLvrT0LTDZY1t0PkWrPjDl+tBw",
-	"l1XCol1ZnhIFXIONl0K7aA7JlnKW+D4vlMctgPaDznzZnh4UoStR6ptVRvnOdqwyuML2Lcr3/3I+vdjU",
-	"B1EeO6PCUh5VXtVKpAcCmQJ8AH8vWbID2WghgpDg9nsV86PgLjycKiTM+4MQ27aCrn3wlMCrhsFkVJam",
-	"bd5xoY4cvT04Tui1cVJvDQSsZnJ61afBgJBzvfR+8uh+HUOt8nV8QS13k5CISm5zS2hRSPNCJXHTzOsy",
-	"A3VK6rwrIwB6VIEzX4vH1w+ZoEw0CpQHwn4sca1OvG8I1rEqpq6k+rLkrFHZ0sbnsniN0jovZpC/u2H1",
-	"7WovgnkPPQlUCpShgSVLM1jmjJcumbF7IbCcYt0hqWdAXW9x0PpmR7UJMpyhuWDzbG2AzsMSzx5s8zbl",
-	"1MTQc+wxD/5rV7bn5PceJzgphEf6yzMo2pQu2v9sllD2Nc/CJV5JuItGGPR6o99W7VGtRzrv72E2UJfQ",
-	"qBSjS3y1QrKb+8EsPXy9U0nXI2vpP3j1w/76UqcWNhtXBhHhisscq3bW5oO/lWkU35hWa6THhEoXH04b",
-	"BfVsi8+WBBbWDulr22AbI+SNLnkVHh8pX7Q4pweMUMQNRlc4Vi3U+UCUa+ZmSfu4/9FBpD5BHaMxpZZo",
-	"456dy3H+PnRZozaXH510Wbd9dNe3AsM4d4lfo8ej6MKSj1Rmmv7wT309O7bynlckdiWmcWZLnoMJRxGh",
-	"5TINZ6bWqzpeJ2xMNbBmLH1jzlHdGc+RKSpxwgN1zIrj65f4Mn71w1kRdI3p0bf93FC1NxWkvOx3Vglr",
-	"O91PBeMsZqqZhpezK3RWmPTzxDD5xgp23c0OBLAVlSnqSDalGWXo0YD72Kk9ShpKobcWuc24qcaQhzvX",
-	"2QTitt6CzUnqScx9MmyIqjOmI3fuBOWlP0SX5WVGNaRLHa3+/tTKHQvGXdYr1gl1QclESBs2jhLECkiR",
-	"lZsNoCVsCzKer9HSjloR37YzbFVn3jUxl2hfo1UsyEOoVM6gOaw9DeldFZqjt41t+IvJrTyrm9jXMcqO",
-	"IEwZlGRQ2SAzDNZq1pH+KlpoBy/aWB9cwXjMjTZY9yd6s60PqeiJt3rjifLZdnqpmHY9mCMB9O9GuRqb",
-	"nWa+iFKgkDyuPxkp2XzbTBHXguwx9lJXPept569h/2CYEru4fvzFMbnCucSr3Y1ioU34n8NF/Uy9xlFv",
-	"PTxSz9eMipIKxsxOthD2FY4NKPnLY5TsZunbVdFTuyLQ6zLKUkIzwTeEYjyYnNsCwFnGctASXHmBWqMo",
-	"IoWWMY94vKEY83LHm5VRHJ0wvL/zvtiPnycHyseP5jBh6vrpGfUWIyrxWYo9xZWEPnL5TplLA67qAAG4",
-	"m1NXu+4ltlfePt+qjagnAmaEIG/Hzd3cPTtykent3YyPHexRgnvj7VubrEMFB67pW99yJwxqcR3GQ37/",
-	"TYzf1ybvJ191CeNvjRpYx/xBLZlrrZ29DTNMbQ7DOKvbVK8RlsQYT7sdCP69VlQqr8cOS2XoZDubz2zr",
-	"f8SCJxv3v0XVhjH2AgdRoZdxp/kc8DHhqC/82BPMABi3u4wZLo6LpF59jLnfJlVqKZYVcEdf/QPabX4T",
-	"jE9gGfZujT+nge5rex9j1ouJvTMmm1wMPcId8F7X4CSlG4UqdXLyYq+hp8Z2A5PzoPGGh3ub3sYUpgmu",
-	"1hlFaRr3pHtFp1UmCUuFtBLzyiyz3v1KSnZNJ7kg61I6yDxwfZFuvWKHqGrj8/rIsYfGQOvE8j3pJyiZ",
-	"ebl6mQ9bLDOi10S7dOPJY3gYl0YzNnL1RMV0WnL18Rzq88tGtLSUKgfX3Dksk4JJCWb/Li/WKTG34Weu",
-	"FgTZ0jsbYjOsx4bx+Isno7TYGEZtC86JiRZv64wbsedBG0/zD3bcfKQwXOlA9owTcefEMctmH3UrMV2u",
-	"nlW3F+jRRqAP16Fk4Ily+4z6eGLJVlO6EUyNfBrSOW1QVJUhlZWYIZXSQ8Y2WxvpAFSqhRZCb3v6nV4i",
-	"fqqTAzeuBUri2MwU9a3WYSYx1P44rPGJAmcZYIOXbl67MBqZXhVpTS8lFYieMS15vLCyEiVPJ4xPtpQn",
-	"YzuCtQso4g1cuJADc/oFdZ5WnsDCaG8LLyruIcsWK7DNFDhQWX1jxKZFQjkXeqEB23k2fol/BHImirUL",
-	"r6+JAviCrsQdLMxVQNxIAM74ZiF4dqgt3wtXMxWjgjOQauEqOFkLhy1psqBKlXlPgWM3UdxTMdGH1uWk",
-	"FU2hefJoi+WxRSgNZb2VNGbwWAm9XSohdSyK1UjsLrQD33ibFerr3HBXPcylw9amYy72RPB40wB0wEfC",
-	"QGy5XDQh3taFqmxoMJYeqCbt8aJPTFae3HbT/aTH6GPofzmtbG5vTcgXtjv3vK4pYjPohawybceo+cPZ",
-	"P3UOji+nYCOPqxBlq8SMW8vXbRgmzyBZtoZ/CNgWGOez8S2lcJtYg/So57JZ9dQjouiBlI1PIqUqaUZy",
-	"9mGkkQvFEh/fduLtnm7acUHkPe44X7Rux41IWYcCSSAJ5dgwkVRQDO5Z5UAe0GeaZei9TzIuDLbljqH6",
-	"qM+lyIOMdG2YGFnBhnFVddQyIrFfUU28HGc03u0EkyPHMqxwZF0WqqumUROL00bl1/E1H2K9y1L4QGgu",
-	"MKXb8XF1SxZPuiFjPmcDySjq6T7J/DmJf0/ktNPa7zbV5wsVu3zgHr199eleYN8dkQWF6EiR0YOvJOUf",
-	"cxZ/rqcWVDixPEJVU8cz/qB+Y6tdyEBkGWxsP9b+KheSpSkYTqf3ANxW7fMFvBxA/CWfExGIJP1ih40t",
-	"jHjUg04W4/iBfy3GMaNpN2D0QBuaPG4L+CZ2T/7M1USlqqobYtgFjs4ODgfHayCGQcwWhBbSIZnYHYwh",
-	"jnNjH5s1g0OJoYeRV6JuQJiN+h+B4F0/3GNCH2ph/oyoh3+AFEHAw9Quw64mma0gvG6VwWlH/lrbXyws",
-	"+eWJid+nptrbQqNK08PSLBbZD4dI1eFHiuAv8dMCQ5ji3PJYmtmR5P4xLfNDxJ2J/yEH8AUtXOcV0Ax+",
-	"/W4keIJznQwhfE+SUjJ9eGPedBckWwekGilqlgixY+BTjW9mZqqlH1QzoYJ9Dwc7KeNrEY+6SQQ30q2u",
-	"X6cqURdV7bq3uEuSoNkOQ7SYfkzehkm9eJY1TeBX/qfqXFutC1qwK1qwDfA/45QoDFCk7yRjwDX50x5W",
-	"V0omZpgTZh6nj7X6M3b+3gAHw+xSjPn5lWN835plcOPyCAjTcyJLTt4bnaYa/35OWF5kGFH0+Ff+K/9W",
-	"SiFtN3GXYktSkdh26uRPr58/I//x1df/+88+0URpusqAvE9ECu9viQ3JxnvKCeNFqXGmjCmNd/NX/t6m",
-	"Vb9/TL41UCOvfnrz1kJtL5kGRbaCixJtGOT9ixTyQmjgyWHxPRze32C99ALwoDs4EAm6lFzVIvCvnKLy",
-	"aOGe0CwpM1tA3s7vyyTMiRIWjTQHt9MNu3PRo/ihnYhQftjTw+NfeZXWezP71pIneSX4IQhKv5k9wVtV",
-	"AKcFm93Mvnx8/fjLmW2bhFR6tQKebK9QEzHULqxSbK437vJFOruZGR6CxVZmVd74X0V6cN0itfcdFUXG",
-	"EvzV1W/OMGnJYlQhl8qheN+81lqWgB+oQnCXHPHF9fVlF69Kdt3P++TBug3cvLoQVcemtdONmSLARVn3",
-	"rQ0yXfo2Up3sypcEQI5S5jmVh7D6SiV+4hNh6GVNJVH0cOtJ1ZfcMBNcVZ0aNxDB6Q9Mad8AsaCSoiCr",
-	"Zje/OHb1ewlYYtJxq9+tEdvBs1lPJvI2dd41167O9qUNOxf4hrWC41Ziawe97uotVEB1gkdXQuw6Ajde",
-	"cEftG4VN94HhbE577dvE2qZNRIHwRRwGsXm8lTpykr9cB76tL45JKPfvHvJSsB1gbczIjXhqoSXWrsnw",
-	"+RT+nHFPGasDwZLoBi90M7c9YefoxZwTTF4kQpK1oVcSOIuibOtpmv7VWs1aBB7bYz3kKmDy+Ba/exiu",
-	"5yusjeJ3Ty6K2hhavRf5Avh8mmJ2gyvO9kjhvLeEabIBZ1dAI7WmIau6+qjp5r6XYX0H2mHzQan+gUHz",
-	"UwGcUMt7Vgc0R2q6ucWOlMrydU2xlbLPIb2fSr5vDVTfzWdFGYGiTUCvAPkAbznbgcty/9QP+RHsEYpN",
-	"WVxbufNRaU/pkFlVOzXPvs3pbhH2VdjY/YIYdU/rA6LUrmBftX9pjDpQOpRiLzNtdBOG9gYvKzg8dhFc",
-	"2ctPxG70EXvOtE9b+SxfMdzcc6b1aPq43FPWqDweJxPw5SHPJI2XQlelpCr7FeoFRlETPEINQmk19Jo9",
-	"wwEPfH3sIj3AUdpo3BsGimC56tUB/72UzmJD41noJiJAZXYwFyujGgjCiGBtL6aqJ/aU69OGvssYHNJ+",
-	"fvBJha312iG7RshsKA622cFozaH6ssZap7D9cGDTZE3i689Hkwjq7A/qEr4A54Voz7dcIFpU7JyHrW4u",
-	"RGdB/pu6NOu3ldiapUY/V02m0VPl074CnaWHsxSxkqwtcXcBYrM4ahW4Qa+AkwqtUNB5Haq2/BemGfNO",
-	"/VS3/P8syaVRl/VfXGTYR0snq1sMU8vEHkOxaRVhwxShageprTTZJZtiK7TzCWRgawa3eUYu7uAVDvsX",
-	"kszfGjG8ulMIBUL3ri1Ij3w1Eggspxu4+q2ATfP41Ru9YpzKSMuK+Okthi6gizQOe2ErwJsQOmMuuEg0",
-	"6IXSEmh+Apj+dVXG7wEKQh1FVnx/Tij571fffmcE3Vcvv8M0+KpJMuUHs4UtTbv3+3c5pDG8pZtnIoWx",
-	"NK3uNv/+Ic+awDtKxE9JKuneSO1rIUkhme2Sdu4F3gIatqgi1FXNtcqUSijnhgseCiv9XUIq2wOVC+2D",
-	"mPvAGQZHPBhB1ov0UKXd5mUgjE1DO9KHsik/Puyxdl/5AM4qnqkOnT4DEQnNEtR++x2Kz2iWGM30gQxW",
-	"Zuo/yp1o1u73Jj6I1u1iD2Y3v7wb0MFpvwZ+G/iYFXlfCH5ATzV++95yKcRqGDfdj9nndVzwQ2DXT/9H",
-	"YbgdFN7jM2YKI5VcNW8tMEge/R71BVzhfwRy3AfAP7oaLNYl0GQLCh0OaDjoxbnHcYh33/mqH+c/27ZU",
-	"D4HvRrbxJ8Z1o51X9Db7EACDSdfkFXPZL43N/y5TdDZYdGIdHR8P0ItKgzaPRueMGw4IeFaNepiggIt6",
-	"9z9v7/q4ouMO3t0o1C6xVbgxDwYe90KO9ySc2DvfzQJzI9ZyMG9FTlk26GivTvK5uinc/nwfsU9qdKjR",
-	"HOchSUAGF3W9t+7+1Uf/30E3e4DLhxOT3Bo/M721YUifADbVZPUD7CNYphGt3/2L9JinvQHLhyPrP8bj",
-	"PpauH8zzfpzOz/C6j0Gy8xg/MJb/MAf8H4Xg2hFfrbBneitKXcUL4s2tXfT4TvX46OHOe2eiHO8NWrW+",
-	"vavSLgaBqeGDtjNGzWFHzStvMPJ6ocwZ7MZuyXsjyR3eE8ETjO3mkGCWrTYS/HsbLv3eBzh74ldYu/ZS",
-	"/jK7iAr7pM8dVq0rzVZKv6pTsYYlyRfBuFGypO9EM0kK/CRCWtBRc4SYFhzcA1PItPYgY7z1hcw91ueE",
-	"DnbMvmeclMrFrWCHBA/UIcmt0TD0c3Uvhjj4tLJbe+WIAc9VaLiI5NZEaefOXX2s/xiU4V4064w80PtQ",
-	"r4L1yR8YQC3gWIZodO4tU1pYn91EAq72f1ySa0H08mReL/DHSHPjKP3BZDmNtaic4mkrV8mdfeH3W8zH",
-	"NOu6ZN8wH3n4klwF/dMegjiwq9vDE0fVPO7/C6Jw7l6c2lduw4cTyaEotVltRZPdrXWw+/bAniUQpenh",
-	"GGH8D0ixwIxTdQniiJtGzfT/ACk+17c1TBH9LF/WS5NWHZXRn5d8W9Up5yRsPFpVEsTfM1vAYxSZyaBe",
-	"/EPQmUGhI7PPgkquL7p0kKQ7LkPvUloR9Tb2FoEYSYQr10LEUFE8A88GoV59xIii+ytVFfeP6UOYaFyp",
-	"QzYIqQ3oaAxpvO5JP63YHgM/lZ+tvO+aIHx+kWGJkBISbejhUkFi9qxouqBkL4Wfem6fMpf2qQS/JSuh",
-	"t/iwkTum2Mp1sr4qQBS2UWuvMv7KDvkUynLdLOmYoozBUrgxrxpbo8PZ3o1ed6jAvj6KbbjRlH3UuetK",
-	"g7Cs+rn1qVW+C+iDsbu6G1gPyFwfId9T7kzy+y+xt1AwsCepwHRzLDpyP6gM1XB4AFE3aJT6iR+bo9BH",
-	"uLtqNQesJHBRLUi3EVwR5VUR9F2NsnXXMPLBMfOH4MR3wxx2wrv6k42mnZeQBFiyrZcILKSNlaz4geVg",
-	"6LoyRCPy4tJBUCCkL5r3Ddtw+1C3wPtVty6IGQupeUl8a3qxYxhRvHFVzIGmLgDgDejFM1uPZNh6fWkm",
-	"bDaJtXsG4nbfVDVRHoym/BJ9EVr+6wvQjjAYUBY3ro9cHf9jC8j0BenaHmsPJGPZyT/xXR6A+xsPIhfN",
-	"YkcGVGybxnw2RMw42iLUnulkS2wbuEp4QQS/evHSXXTfNWxhVIWrsCBjj4TuflDXbnoYEmi0RfvUpNBu",
-	"pdZnA8BCAU7froKEL1VSpUJNx7aMnN2sd0sEzw6urqjgSIt1Y8hm+SdUoiq+/ss7oyHZUktWvyplNruZ",
-	"YcGkuyez+3f3/y8AAP//",
+	"3L1/k9s2kjf+VlD6XlXu6iSPvcnud2/mL28uznk3cfzYuU3VbfzIENmSEJEAA4CjUVJ+70+hAZAgCf6S",
+	"NLZv/7JHokAA3Wj0z0//vkhEXggOXKvF7e+LgkqagwaJf31dKi1ykC9T8xfji9tFQfV+sVxwmsPidpG4",
+	"BxbLhYRfSyYhXdxqWcJyoZI95NT8bitkTvXidlGWLF0sF/pUmN8qLRnfLT58WC5eppAXQgNPTn+Dk/lN",
+	"CiqRrNBMmJd+T1MgmxPReyAJzTKQZCsk0XumSAqQ3hEFPGV8R5gmdEcZJxJ0KbnCn2yZVJpQro44U1zH",
+	"HmiKf7mVBFNYmTmEC8jpw3fAd3q/uH329OlykTPu//5zdDlcaVnmwHXvxrHqkQu37q0WyeGlhrz/VRry",
+	"C1/yI911ifLjHsiGHeALRTTdLcmR6T1hWpFkD8mBZKB1vd3NKWm6G5xRsOF/eNqd0AfzW1UIrgDZ9LUU",
+	"mwxy899EcG029fb3BS2KjCXUzPamsE/8+y/KTP334FX/ImG7uF38fzf1Obix36obPy6+sbn4n/ZUE6bI",
+	"UQq+WxKqCCXuJSQViaWs+Zkby7zquUz27N4swcwuTZkZi2avpShAambWsqWZguWiCD76fUHxd4D0dVux",
+	"ESIDyhcflot7kIrZVeWMs7zMF7fPqj1jXMMO5MLumd/vf1S/Wtajv6t+JDa/QKLN4H8Bnuyf24NjpENj",
+	"Xhtm19VmC2ZYwJzBI1VEAk3N0aVEC5ERscUTKfQeJFFCarN1R8iyO/s5B6LN1qrC/NAeXynMibdDKbJn",
+	"O8NJzalAJvgOSb0uEt1g6lSUmwxqtuZlvjEbslyYkWY8HhzZ6FmwazKr7J6h5SITxxnvcsuPvwg3knGy",
+	"pzwNNyq/s3M4MgXBLqfhoQ4YR9MD8DVtTYlqWGmWQ1QOhBzkp7hsyrJq1Bg7IVusM8YPkaV9Zz72DHLc",
+	"iwwsGy3JcQ8SyIGLI190OXu5SCW7By0p42Mn+j/rJz8sF8C1dAxkhKQa+/U3XMuTOw0fqolQKenJ/L2T",
+	"4qj36zzvru1b/CqyuMVyCjtUO9ZdO3613tIy02PTf8EgS1/gkx/MJaaUk0UR0ZaXSpON23Syga2QyFPS",
+	"XMDmA0LJPciUJYbo1e4BN+LnH4sD44bpVCFFcgBtuCQXWpjrwK7lXeSItPeTw3Gd4TVwzvokJEKm1Oxo",
+	"Z4nf3IM8kSKjCRDz1hRFVclTkEoLET8vCrSODfYT7oqhq9sQcy+UXJUSboNjaE5txd5qLwor6I6izFKi",
+	"IctILiQsid4LBeF39r1Gs0E9JtzuphCsz+GapRMudn8d/979wr4zckhf+lllQO+BcEEM1+qlWZH5mGkr",
+	"8XGRNBQj4U6yXU4nS8OW3Gmu0q0hHLOefUwEtZnMPrtGXlAzibsXR5JT7jhJGZlMs6xDNlSMUFc1PHBH",
+	"3MkzYo0Tbq48/EVUtBmSFGOM/xYf+rBcHIHKsYd/Aiq9DGttrZeHDYlaS4rGmers7XLxsNqJlWelvSie",
+	"hNpD8PWK5YWQ2pobRsdbAJUclC4EP92YxUtOsxszBE4Rh0HZO1NxyoQ4hFJpm5XK6A4pPWVstzdzTjKg",
+	"Uq20EHofFUo5lYfpN8T3VB7srx5e2ucD/bXiOWQXp+dahe3Py0HlbbnQ8BBRO54rK74Wy6bK/HTs8rYz",
+	"mExDu/mXkvD/lKC0U1VnUPFj3e7BShsU/HOXgFuG1mZz7IACf3oa5SQ/4pcRnpgvvAfVKLw/gCZ7FMdG",
+	"2qiCcmUZxfHZU2fLDrBdfQX36AmMK5YC+YUenaovOKGEw9HrbnQyiy7RLOw1M0kO1Ijd9A4Fqig1WgsM",
+	"JTIlR5odVlZcDRuPw7eJZ5rJR6Ni6ktOBztA9zqnaQrpDP18OWIobmmixw8BO8ALfNBwGFWjStf3lirW",
+	"3l0uxJHD6BX0Az5kBOFeaOGW2Ll3OToT8BFUz9CyCG7PmgkaSvTQBjkG63we2NAjdrP1XNhV+i0NNn4Z",
+	"GtaefpN4ybDAhSz09Z7yHcyUrt6DN1XqzOeiSx0U4Qz9+6O+CrMFQumITHyei5JrVNByxoUkJWda3ZGU",
+	"KU25U90OudfOpaApCi6js6HsYYpIlqbAO56HJKNKTb+YvsbHjSlcSgk8OUX5cU9lui5Arg/5RIdBYM3N",
+	"McZQSK+2TGtkXr8fuEqWwDQ7zT06sge48jdlBtY4o9UF2iTVD5YE1oHExZEIvrS3GXpyhYSEKpT5OU2B",
+	"iG1UbZYlX4tSryVsS2UFYvM1b0rOjRSp32VkCVOEC01oLuxX+S1JqNyJJUn2LEslcCIkoSRnKfFbGDFv",
+	"tKQadm3do8U36ApReyqhdxNylqYZLL0BYewEeTA3LNPT/Ab4EoWc5Km/VjDVCZXsgRZgr4DuKhlfb4VM",
+	"oEcxaJydPRgbV0R3K2NbcHw+6IsFmQDXzNh1+Kuc6RkONbMFRuGZ8CYjQ96gJHW/O02wqho/MgdF1bSd",
+	"MD3HrxHtRyDhgadLQnlK4B7kSe8N60pALd5s7A70HnqY0Z/6GfNpieJ6r+uJBvQPGKWmZj/vNWmxbByE",
+	"7nSbmzlu0LemXknZQOQ0xWvjuHYFRy1Zp97i9gq68Cp/4W/ZwZs8HpKwLjuxJRTP3x05ui+MaLNfMkUy",
+	"2GqUeUISyAt96txsG0kP0LhIkBq5vScS9BKUSEFBlQYZvSsSugPnEe2yXW2K/DG0RALzKBBGtKAJ06e1",
+	"BrDWSGjIjNkxSVTM/pc4BheA2RQhDpASurWRq2DdHHYZJPaW5OK4ojxd6T3qA4Jl1mNSrI70wZyMPLfK",
+	"C/4d3ZWmH7xayZdPe/YhXAqeK01P64a/eWB3/xQO+rT3mjBDTqFUOFpoxwXjZaVO9vFrIxGZKOUUe7m2",
+	"+9eowTQZMQVJWZZBKdH5x3cZrFQBSKB9uVntjNCO7f1W0hzWbrITphF5NwrhlKJUEdS8cSfpPWDcx8xq",
+	"gQy3EyjdWJauEirlybrQqrktF1v2AGn/REeuuJppQuo+eRYNH5iRJFAX/WzLjZOxovdUEXxQWR1HJXsX",
+	"sMOPji3T+suoBW/fpETpFINg0zbWwsnpoUdUZOVGsoTa8FrwwyPolT9jJ/c/mmWrI1B36/WePWsuCHla",
+	"7czqocfDd4AWI/w56r9hD6PGMHvAJ0UK2aQhUYdsLpdbg3ZfbvDySaNz5kJD2+n01dMoScy/tdAcmv2P",
+	"+FCgM6wTYzY1Ze1XY6K2+vG8d3ol5ioMfwQq15aBIyEM7iI/ztrbi1LBF6op7wsptL3k9zRDG2MvAVa/",
+	"llTau0GWfGUUoRh1jgCH7NRrvIXiflg0f5ioc7xwfoiLdI7XdAexIP9hjg+VHeCNOMajeTEP9rfsHoyp",
+	"/R7v3PcurQeIeZoUdAe1w0dw/AadUjGrVGiaxe94jNHkVCd7F6JZjLof7LL9qFN1P9zCC8lgtq/rCxz0",
+	"7NlI8piFYh56q6mG5jXce+H1CsqIGHPyrvPNPHdgV+5EAiFRF96glw7n7WdZLX3p/SL9CTA9VDYUuoDI",
+	"SIgXTOv5mUDWUTPLJyxSgfl849Loj0+fjsmj5cLYEjEVgiV77/FnvApxf6HIUchUNVWHZ3G3/OjeNzbu",
+	"UgK8pu4XTWknHtYDyRYpk5Dopqc40CznUwct0clOvl8E46MO+b/iQ8NJIwWVk8NMtdswEpoxhqVW5MhS",
+	"vTcG1DZ0iTXC2EbuBIoOenYPUGC4PpG0KCCu6Zidi7z6NXr+o+/yLDoSAXVb4OcWks+/tabPu6nsiWx1",
+	"KW++9bvVjYSZ289HwnLgurbzv/BZdzZ1hFp7X2lZJgdiXTYfP2durptuZpbcrDySCBduJWBCgBLIS2lp",
+	"fibuQZr/RblxZs4cRj8wSWrk1P7dPRYJg7gcK8+m1RTC3Y05xpCV1GuQb63Hd4YrqVKarGfAWIOArFYJ",
+	"A2REZVNYMMzMVO2QpMaazAxjFtZruySoPhOnPqslhm6FJBm12nSTM1HlnkZSYyxNexJnsPYK/Blu0NAQ",
+	"WNeGgJlBz/a7aFz3FKdUU3ty3yf42HsC98C199VpwmkOimDKECbbqQOkqBxjdntnx/oCm1oULAk53lnh",
+	"Qd5+HQFXyGUiOaB5k6EArP3NkfPQ1rrwZdG9qGI/Z7g0q3w5RU+YQGd4B8Nu5o/aS6SekO+s/4LylNig",
+	"FElE7vMthbTBHW0sgDv/AJXQCgt2Q3xevY44486M/mV0I0q5HhjZPSF9lKz3icb9HMsPfSwv0qgzaGDu",
+	"I5O+ojOgHRBACky6ziueveQ6F0r3pc9PDxOeHcE7O0oW6KUt0cx2++l3+eTgdXpWXArtsByVOJxXV/QM",
+	"RLImxKd6tb+xsFNA2hFWS2iWPAm4ZD6vmREqXjszxa6SQx1PWSAXvb/Mx9Rs1UuWEWqzK6LKeJjmUFBt",
+	"5ry4Xfzffzxf/c+737/88C/RxLaPJhzPl1A9h3dOcirbQnjOrhf8Plc2hqejMbsY/zczXHPG3V/Pph8N",
+	"77hqpqZIF6RtcEGEoC0uCFht5Mj9ogR/8oYevwelqA3Y19H7bjqlOFq9K7SurPKbYemXkTz4RFW7lApA",
+	"46ur1/7vEp7Lqv5zrkOychr3mRVIKk0qL2vnfE1KM/PTq1LNJro0pqf7BSlnPVl+dgmTFIpa5z5fn3Bj",
+	"nJXqd96eXpq+15+w13zVzBtLcBWtxHu+k4A5McZs0iJLrY2qRA42bYYpYu38WGyaa5ro9ZGe+pMF0KtM",
+	"jpRrFbylGT3KnWgxYhLjlbxpJdasCPhAu+T16UCtTtuRGhQjP7ssUljsnTXdeHTM6sN5zeH/i4NVfqCf",
+	"mN7/xUuaR4paJYEEnHJsIhlI1amfLyrqFV6wXf/ZqJ+Yc8aolKe4gL9mQsbZQfCGijY5Qv0hIonaFnrD",
+	"UW2WYV+0WC6OLIWV10k4lVIc3Z+xGYYFox0ePaOmsSoc6l6YQfHiyJD/XT85sSzIr+RvLaobhl5hmrvj",
+	"7pX1ZlV/Bjcm/i1BaSFtWl1QN1BHqbopyfZPUQDHPwsqdf2l8zi6Qcy+H2Dl0xO9W6uaYfBRPc/fQIoV",
+	"Iha0n5Ggmex+6FYQI/cLTDZR5zpbjbpNDjmhLhUd/aqJ4HYkktgc9q2QNhV0c7IFiGWyD1OSiaRMgbI5",
+	"wq1KqlLp00S1ckuZnK6BrqtDPOX5Mp3qsKfZVNfFEc6qJsVlLt3O2FHsBN3Lw9XFzkVwPru+G5H2xMud",
+	"ehD7zor03xfwQPMiM9/5xNV/PH33xJVD5/loeb4D3MA51G+MLwGL2fzhnrgGzP3tASjIWZaC0nXJrLbl",
+	"woqYc3xn802tXsY0sSMZg2lvA7vDC3Mrcu+PLwhDxF+bQx2KKwyfrhRQKzzsn5mgqcvqXCnNtttVxjh6",
+	"wEXpAs2y5Gq1lWBeu8NyUcZTeMBfaeCYbWY9R/Qhg5V2paU2f3alQek+eeGqGXoBNqglSY9vcF7wuHj2",
+	"dOqTf5z85H88PS+SYiduJ2VfaAebUrF9ONdrAlu9TulJnfO7817pSxa7x+SFuQmcY2FXglJkK0WOAr2R",
+	"kexC5F0NjMODXuO9Va1pAsGCXwUrak7tqc0VP04rMSnWBVV6jb6jqaKaSt6pno2LHX90vQxcpWLFBWoA",
+	"ZnqZEHIl7kFKlkaLlWKyY7Y3t8EArRVHtzQgfMiuS3uggw2Y4hxuCYkLHMR+pHOdxC6H3tPkuinxbpPQ",
+	"H5/S03UCHDOiW1wc+4/EW8YTCA4mZldA/IQMpk+JjQJ5j0kXMxzHLQ8HuadZCTXeFkhpdEIjSzhBst/T",
+	"rC4a22Sl9GnckO6gG+A0n86IEp2XODJ0WQ3u2XDKCS+zzIK8WBCxj5pS0nOvDfvL//j0abSG0urPMxih",
+	"nchsDugXPlW/FWzg68M6h5RRPmcjznIsB6/yw4wG5hJb6xVGIMID2To48x3839agJ527BlW6SIWokdBE",
+	"lFqxFJZB5ouFPMDo147do7yb5GUyc6jybzv0d2p/W+TuYJ1CBBXhuTaHHXjqwLEM/c1CquAD2U4tEq1t",
+	"iom1ii5vtT9mFv/2uAfIVDTKiH5VmYIkRrhiMmktbHMwu673iGLYoy9QvstgLelUw9IoafY2G9TmqN6/",
+	"9umUSSaSw5Ep6EFXkCKfNZ7351YqjjN+nEFRlFmGMJS7kqVQ/1ntcewSlTRlpZpOyqpEI5aCMWM1MZew",
+	"H73a7HB64Xa6vcNXLgNKztbT3A4G3rrq/IRcXnFi7AVHxtNYAr4tkYxSPqeDOcN5WOk3EjWxbxmVllZi",
+	"VZOdokUGAvACDdKMcrb2OFAIekZFYucnqaTHmXM6T5KNcF2Mq87SmHa0mL76kVrQOYiCVtSsB2SD7Fhv",
+	"EfnRxlkLnfWTfxfZa9XKF2iwSrgRdfFxF3Rwjt5QZWNPvZtfGEteaUnZbq9JKo58SQqhmGb3aPIfqUyn",
+	"Xc05lTvG/VtaKZ9irTJqPVxTRL1YW8fUGSpd9apgmBibG0s8Cn/5fY14Z3QVM4DRqKgE95Ef/hHVj24J",
+	"Aq7HOevsBEYdCN0rxqdl+7XH9uVlAzm27enIzT7EQGtQXCtryIWWnWF3hNraEmptwaiHKAWMMPXBrVZh",
+	"B/ye0CZQGCl5BkoRRVlao8pGUzUmJl34kOGQSlFvFHqjPfyeF5ptUHBp8WIpSaUoVoyTHS0x6l7JlykH",
+	"o12n2IeJyQFSVZemRWozcCOZdjvoIVTxF5DacE6zTCCglo82RVWMAA54EAC6S5zfQArvJiwj6U2vBDGP",
+	"OMxuVpdY2gz+E1B5S7YZ3e0gXaJdsTGKG8QhUuu3QboWvFMlEeML/I3YbhXosyFBAxxQV9TXHrWzE8sA",
+	"wLg6g00i10SpN3lK9P5liId8dti+HuXxkn3qd3yEdJ/2y+atZ0AQ/HCpCBhG64wk3kSBInoxu1+Xag+K",
+	"6KOooMxpQaXGKK4SPrCr98AkORojnvHI8YobWf6t8xjz4hyclqQO7dgyQyMDiy6qVImEZqwAubLOE6On",
+	"GTqtXH1Q9behoi1vKbNsJbbbqJlbv/y/HbhXk1fOu2r6wZCHpO8VxNeY5OolcWMr/s7gGMvXV1rISDrb",
+	"KziCikBKD+3Zd5DuQFYQqf0QptM3fwCQExNT7eznMTfuxAW8/VdfZhsGjhnf+ciw/9NxqgSlVlum8e8Y",
+	"u4bb1o3xIrR6XLD95Cs5seaPiK114vtgGCm5ZhlxMZcJcm4TRxv0yTBdHsEiNOddRsFuE5zr7Jm2IdcP",
+	"Eog37/SUvEYMPzJcCvcsgR7wxAKzhWaVaU5UYh3pUafuqYdOMqEgrf2XHV+8reCLIavvaep/Ljg41P2o",
+	"otVf49yREFOEYZ3d1Y8rjLesX1HEzRXkc82DjJ2Oq8PhuDbflq6CMxIVF7pHea/wnioaM67/9FV0LaOY",
+	"Cd24XuMCiJxi1/4kApE8Mczu4Aq8SIpVTFjHTRyz0/y+r4L/CNyB1NcEnn6w64LASAFgCmvtECSrsLFY",
+	"qQMrzL12YEV8tjaTrye7CAyzekhQpvCouB+4OvdxTAOsip8Aq19a6TOKekGEJKjSGWlt0xP7gDC6aEH7",
+	"uFg+SjPOBR1arFlkWahSL0Lp2HgHXg+VYJ1y44b32gXXrR0mjj40F8N9REMZwSCyAjcCQhTyVJ/Y6Oml",
+	"MH0jLwUPssZJX5Szwk80Fm7ssn/JiQ/YdCXiDoxElKc+Z9IbUfLU+Q7kziiWhiOJa1CEkmrpu8hQfiLi",
+	"HmRGi2my7wBQDEZYQO/H057t9nxvn61+NZSEdOVXthjEDdHrm46K2lzcQx8NXpVZVqGiU7IRD/3pEaFf",
+	"dC+kXm9OQzt8RsbWRjystBArHN7j/jU+EWm68o4Www8rz6LeLbvasN1KC/PPY6V2Bay1rCnS2OfODtWs",
+	"0zkXy84xm5ns1TjDFwTqGpwXUOUoq0NXZjRYQIXMuFyILB0oabAjnxkE3IiH9Z6qdVuNjlQQhkBM40yM",
+	"wZiKf6b/pC9eNppVdEaAcm6Ibk+z7cAOzQODahfsnF+tY7hkDmlEls563N4Mc37yycKRTqWaGZW0hJsf",
+	"i/yO8UMctUwUwONo+s95ijnFYqshQIay5TQVlsylAGHRQsyf9qcaXtP1xOLC2cdVn9ZWNyymSY64unWS",
+	"6XEFNNl7jbdUkK5KtB6A6tVRSD5eG9YTDEzXpWsgGimnUn0FzHYrWWXoDxnFc6HI8K3Lmp6x+wxbTM3t",
+	"oCQKtW6AKTTyV+ThXNdl9dtl/ZLopJvegdat0OuWGkqdsb16TpP7lsRaNo0at3Nl9jkuUPRhD6dkBJ0Q",
+	"Y+H1KZ2Ypqnavf6TsGHHJEvsDbaKg/SN/WFcnbWPrAOMtB4HKIah9R6qZqDYpqXMAMGqdd2J2HopFT2F",
+	"rVCFxeqOuAEuxYOb155vPnrcFRr6naxoCWDj0M5v+Nl9EkPQI6E6L24Sfq1T7NnvG7WdZxu031vH4IyM",
+	"6Ld7Kq3HWrLUtnehmtAU8QCezamHrMuJR7LT++skJw/RWw85eYT+OsnJQ/TWT04cYWZdZeySeAVH3wnt",
+	"M2pg1VPPP9aN6hUcm2k/HyF2f07cM67S9qwrctab67zgtL+C43fO2Jlx4n/cA3HWJObfuACVUc2UV81u",
+	"bW2d9cVCtl1WBRPm2y8U2YiHZdB+3NwvR6qwogZ/CZkCvHY6EsR8vd6Ih7hmJaHsSxdXouRpDG3INiDR",
+	"t4QLmwvgEBALxolReW3tN9NEcVoosmUyz07DnX/mAvg3deM5bVYQPXJt9IOpp9FryHPhoS3DtNTK/11N",
+	"RQcwsz63DqMX9Awdx7VxKmfIAXF8mlZYrgcq1D9F1F4cbSA2rvzOAz4Pdbdoq0rUU40CdYdt69Cc9U2W",
+	"JjaovGJv0tbhuEwuv0VQ2Ee4w3DgWdcX/uJqN9dbh3Z79ub84JjtlWPiGRt0HTz+84PnneyDDewot14Z",
+	"e+11EBkaVxtNz49MTkRUb+zuJVSy/pSZBGo7qYf22CsvdTh3vB/3+PLdtC9Zue+/0VzaRPnfkxHXm30b",
+	"04NfUyZVX1CyMF9Ovkt/2gNkZrxRx6wdNz6daB6E751nQ/fGWrSg+nEs6DlFjCebYkcSmoPtWDBprXUz",
+	"gYjjZA5nVl5jo55Fuzi89XriEoO2Dj7b5pK4Dqz9hZd9+4GJJZJy26201q7teEGH1Tj642N30rhGOs1c",
+	"FXeqE7iwLSTCdhRul5eLsxGJqxGQB+Inw5dzxnGAs4zloCWoO1/D5M2ojdBa5GQjqY3zG/6hG3EPMQyq",
+	"h+nO1MmxtdZaH2yc5dRXjhOCtHRF0ucDkzMFHOc1SJd9dU0Jv1xIkY2WR78xzwzVYuAgUy56t4oLLrrX",
+	"UmwyyOcAWDHI0jkJqSEQX9eV/WsJyouEVjkg5sb4ZDCQ9yC/UCQTuxhBJGYTYDO0tYJE8HQgglX2BS33",
+	"wGRP9pyr1LB+Eqacu4M79Eums0iR0HOigGuwGCiYzJhDsqecJcTBDlIez22zH3TGy470pIyMKPXtJqP8",
+	"cGf9MSIFoiHLFCksPV2lRGzokyjH1qiw9UiF/7oR6Ql9OWiq/Vqy5ACyEYDEneD2exXLTsdZ+H2qiLDs",
+	"zz5ph0G6GW7nlAbPhWzIhDj0tHSTM5KyMfQYA6/oh6XU0Yy754qYR9NxFLteQMo3AfTjmWD3M9yML1oO",
+	"xAMUeop/cE4/sc4WGeJYrMxh59i1U0Wg0Os5Ck5PPtpzI8RIUvp+bSMY+7M8lI/nZmwC4tukrp6Mjcur",
+	"GoYLz1zP2kBNPQAUdQkVBuRWNMuiKuqZ5uvZ7rhLPRkiS+uWDwEU8JQmcV5VH6dwT1K6w38cy0uvMo1G",
+	"3zLQNa8KalsNv5UBg4ZShgUgiihNT5N6J3ZU/UW4oRUrVQw7RSl70wDXPVszC4Z5ndGIqkpTX8oz3HYp",
+	"EGj+PutgInUM2LjzKmSBTpWLp4Cq7WLUckhme32PRFpGyjbjLS/8fNzS4qLGW9qTRA26No1wGS7GailP",
+	"iGef0xR8PUgYW7sjFMNQWCNNuCAtQNUrFXZViYlR0l8mFFGYTN3CQR+M2ZCgxXRfvhrjqoBEIziiDQe+",
+	"G7pBLyetEyaNwYLSmwq6XKwaVY3vluPJUD6Tc5bLaah7KLjGob6okHE8uo14LqIo7Ol9HHviwu6KTvQ0",
+	"5KPzk/i7310/IbnrTW6h3p8nXFEqXiRgNZPz3duDgBOXogD4waOau3MtVDgsvk2zsynRnCq5RYOnRSGB",
+	"62ZJUs2ib8oM1Dn6v2v8BXqSEPBdNH3HvxkB4LqNXDNAG2s1UbfKamhfkXWnzNjcCaxLzhqKjEWfZdHN",
+	"2tbw9IMS2j1WCduImNucVlm5kSyhqBzMEcHedh2vTRguRHDjtDcAXX99P7mmzFagDLOvWZrBOme81DDS",
+	"SizyanPpr3wNvu96uKJ6ZdGF3/WkBK5RePQV65gH6lcN3iT2qfY5DkdovrC57W0+DHi45rZl+8DVZ6jN",
+	"DN2tagveJkP2EGGS/HX9Tc+XumaAs5BZpJdZg77V0kGIXyyJcaCoHDbfvJZwHwWO6AUFMNe2DWlZ9/8A",
+	"KqfrtB/1vk6Ay6xu7RbOc3M+2M4ElfZU0q2eCqx26GnNIFLIot8IH0odmrKNt2K6SF9D3nN1FTPisr4s",
+	"KQYn7XSXfqebUJrD7aE7QcUyjdIb+w8RxhFe2JsFYQdy1N7aLuCwPAe2pYqNbG2tfEn0XijwFd2Ojl8o",
+	"Yk85yekJC0dwgtE3aKFpNoBw5rRE5apQLGuPl/C6HalXUENl+HdOFjX+nF0qcf4+dFij6Ukee89V3+rq",
+	"+FbbMC3A6t/RU63h0OZGWtjO17fmKi2dPOSeWyh2JOZJZsuegzWxEV0x8sQ5/aNnNvYdb6g8pW1yE6C7",
+	"MeYUCXORTlJd+X5Tp7xxeqNH3++8vjgrhq4pPfm0X4pA9LajKBZSaPvGsA39qm5DL0uOna9iKqMd7oeC",
+	"cRaLFc+jy8VGd0VJP06Mkm+tYted7ADwT1HFwkdatJinbOX7eO2OJ0kjKuXD1W4ybqgp7OHWdTGDuKm3",
+	"9uYsqzCWaTzswav7RcUcY/Ptsn7kNWZMQQ3pWjsO7QSmjd6xYty10kmppsRhzREhLRogahAbIEVW7naA",
+	"oXgXrIsAKzWtqxaQH34eVLUiLhuRGOAfrAO92CRzGRXD1teQ3VaROXra2I6/nFvMX5/EaCY2U8Q+QZgy",
+	"JMmgSoLIEO+kGdj4KtqRFA/a1CBfYcMF7czLwQap0ZPt8rB6alnfeqb8ej+/p2a7Dn8EF/HdpKz8LxvB",
+	"tT9EOVBIHrefjJZsvm32ndIi6MOA0FVMkT1k6XAqfdhnZ/X0yR/G9AqXtF3NbpIIbe7/JVLUj9SbneHT",
+	"F4a5Bp+KswrfZVBnv7bsH/yPDVdRIiEReQ48xWSQoMyVPmRAcnEP6o5gYqv7jg10GhdFt8XQoNTJhLbT",
+	"iTcnuVKarq35xVXCDFSIDxOQUxpbfQFyih3nbHyTkqdndTmgD2f9jPFH7amwZQ99EYKRlJO5Bkregg9S",
+	"mdBOH9csoVlvOP7i/g257SfZRXYfcJ+MYnW8Zb9Bb8OhuVxSxouOjHgQJCn1LcF8QaJEAOi+rHDHMUXJ",
+	"NQvyWX8IJ89BEgdp2gK+okqv8fs+4k5rZ+JjaMF4MSmZSnqMZEB9h3DqYalmNX37i2jmeOWEuEJW5xaO",
+	"4y6/Rlun3YR6/aAVizlHomyGs88Kg0xDIqvfOvt4DkSVp6DgTIov52K8JVNjtz2KXA+spaRFgSh0rv9z",
+	"DOaGjbuWwgoWI1pQMk24T4Pf6KNY+9W1ZnoUrm+A+Z5sJdQQelr4/46jgdcR6cprYTlrmkZVS6uL1Knf",
+	"YHp7oLYlV1fkEmq7KKBLuUqcNoPfkaOTAFxocuDiiMqqL7N8Qv5iRKsiFGEGzXogNaNVe3IVOLKZWGJd",
+	"ge4x4gZa7PyTNUAaUCQeCxYtSO27EL+7bbO10z4ugE8bgUubAI92HhxanYjwVcRPmwkdxRkypuKWYptR",
+	"NEoSyjFfTNxDSjaTO/hMxV6rJ/ksMksXYWtY+7FLph+0FHu24G+bisVdjQUhyAGg6BRzz7GvfxhSYKb4",
+	"4aeJ70ruXiLAayuwJ4pzPuBhnJMM0wRGbqk02QmyschxmuXQ9EpYP4VAFHzff/myZmcSaLIHVfevHrln",
+	"K5zPfny/5pBRt0CgHUTA/K5pup9rb4dr9jOKjRZdnhbJ4fGa1jRBAx6vX03wnvkop0PKguhJPBYcEDQ8",
+	"Z1xIUnKm4wH1aSpLJo7r3GEFRkA6uk1t4onsv5aUa9bofdlXwdHumZ2COcm2Wa4VfFq5jE+myFbIxQT4",
+	"mUgTgjA/dGleYcb16LUjhK+75lRGSrXCYM8mac01f1wic6tk3o4kOOM0XLEXW4C0gRsTzbdHQYxpFvKA",
+	"9VA2U57p+T3OpsdqcU0NuA87wXP7ddUkuJSO7V5IPiI0mmqNv34FsWZGm/5OCLlQmqD+ao5Dp5VPK1xD",
+	"TyqWPaVZhmSsLll3UPH6wi7XGTtAdjL/40J3AVurIlKaSaDpadqdfI10qoEMqSnZAX3YBT/wutQvKqIG",
+	"hLsFN+8MabNaXPWsBFKb6yMydeQodJ0tQeq6B1q3HDT5JLyyZswFJ0HOR/Gru4gEN9KXrfDdl6PtOe0o",
+	"8dvcIXVGjlGQzJZRlhKaCb4jFAFGpbuSK/iDGkzOplEVkRY/IKWQM0xatpvVujdn+iqdfvG6mzpODnRG",
+	"sIHDjKHrePvE+hfJCozFx051lZZ0HniEPzxuAcF2N4euZt3LbK99VXSr3E3P3JgJYsA+t3Rj98zIdbxp",
+	"z2Y6xEpP5l9vA6B2sU2FPTtwTH/0LrEQ9M5q9X8Og9x/Xs52GPy3hSoQIp1ShR+rZTaHHrul2nZPE43P",
+	"mbX6BVV6Bu92dvDvdXZWo9Pxkepkv1guSm6EHVLBs43738rzd1RFCWCGrwNi4PsZT8E3fumfPSN2gUDQ",
+	"61i25ngejs+ZiwXFa5/BFKquq82dfPRPmKyKDs3p7GPP1oxoPVD5xp7HWMom2+X0MfNMDT/CPfBem2BW",
+	"piH64dTZjTh7s1trajcoWU+w3vc2v03p+hIcrQsyFxrnpHtE0x3MoAqqJFFRaNsM+VJ1TA3KLGotF2Rb",
+	"SrczZ/RUMerIuZRzPw0mvqyXHLtozG6dmeXRxI6dU3lIpTzFOf16/VmEFrJZ9MvB/ghzQNPxdhmTkTji",
+	"yVyhTWJns3Qrj0eGpvRlmIpse2Y23rxGweP9gC9vgd6yUqr+r+bMYct/zIww83dWpTNi7sLPXF9zLJ8m",
+	"jg8mAryvnk1K3YtRFAWlOgPH27VwEEdunQ/Y26Hy7X2h7iye4pFx7B9njXQUs190Y7sjWkI0Y/Hpk2ex",
+	"cJUoZdLsbWaRIa3LMZrZMHoNTn7/9CvKzTNa2BLr3jHjnMzGmxqyOS10R9VyIyux5UZKTxnb7W15KFCp",
+	"VloIve8Jol4DtarTVGWKVubycmeab7UNM0ug9qNfTQcSvyjrPLjplnXdRqN1SMVa85PkAtUzZiVPV1Zs",
+	"Qt3055M95ZYwUx5uZSbiCVy5Okuz+hV13jeewMpYbyuvKh4hy1YbsL5pDlRW3xi1aZVQzoVeaciyhbX7",
+	"qu/xj0DPRLV25e01UQBfIcLmCqMViI4ECBa8EhzbAbhrdbUV0ub/S5FlINXKZQVaD4fNK1tRpcq8B1rJ",
+	"DRQvz5hZONSVpHUh914UzlU5IFmn9nw0nPWjpDGHx0bo/VqJeDdko7G7ela8422bIbtzmKaNur3rr1RH",
+	"piuQ3K460OtjztKq/f6da5yqvC89QMrt9+e7xvEB7m0PIL6iuZ/onqZEltzXgrIKltjWazjHz4RDMbP1",
+	"1mw0X/eTHo8Tdt2YB/jbu00vNWocy7qZvm37K2TVN2qKj2G4NUHdIMD3hrYp/BUqpbWgprcCvy72cNAm",
+	"qoYhDvGHa3K0Nn/ZZsM5EMW4WkioGjXwX7jngrRZ85aiZ8Ndyk2pSpqRnD1MzRIxqpUHJjhTQl2UWhs5",
+	"wJgSswGX61jXcMsq+4qSaheXvcm5UZsMZb8lbVBMNilVl4tjv+RBsMy6fkUbQUw2sGNcYTyRZjbi6N+o",
+	"Zp6xOYJk8GA+V1bqGnE+/exNSBiWNhovqa5OBjKrkSeT3XjpSMflobaJMQzvFB5q3HV7Iag7snrWRQbw",
+	"WWrIdNEY5VkO31mXxkzxHrirZrdpPCs9ousWmOO+mu9ZDZwO3QsMvXCo2Vn9ocjoyVdOePWFxRWUuT0J",
+	"z+ww6ORQfU349XiGnQQgADsz3BCmpmRpCkYu6iMAJ/ooiD9KfkO8SFgSEShh/YqWhZCI5DBSmZJDTijB",
+	"BU0pp3J3y2N0NJj8oEWgmTYFvEEj2QyusoiqqvWmERf4dHZyNBivWQixauwW2p0O2cTOYApzXApxEV5p",
+	"Tf2iR5Avw6YKjjEbLTQDU8PfHPV1PyUdozZjLkjHqMsxO5w94KbB8NOsIL4018GcZ9cWUWaGDBwqV6By",
+	"RgXGUHWDK5ynej3PrTBSFRGk5fi5+j2L7EeTALEpxY7E/4AUQSnzDPfrTxbWH+8R7LUrtq3mwe1scOvg",
+	"jgEOvTqz+9m5/ebQG7jGXGxRRufDwa4nlaJYMW5RIb6wAOsKPy0QnCB+QY4h2F+h01NIuAuOuhlmKMvh",
+	"im7cZrRi7uEIfv1u4vYE6zp7h1CFSErJ9OmtUeMc/E0NNWMU50UixIGB72JyuzBDrf1D9b1TsL/ByQ7K",
+	"+FbEU8sSwY35o2uFpOoBgv4kuAd5wi5rDv6MZgdlKxyekB/DfiG4li1N4Gf+r9W69loXtGA3tGA74P+G",
+	"Q6L+R5G/k4wB1+Rfj7C5UTIxjzn99Un6RKt/w1TEHXAw95stFP6ZoydoyzK4dQhh2L9Jlpy8N0Zv9fz7",
+	"JWF5kWHa3JOf+c/8GymFtLV3rnsHSUWCCqAi//rmxdfkP7764///bx5CTmm6yYC8T0QK7+9ciR6eU04Y",
+	"L0qbKJkxpfFs/szf244t75+Qb8yukdc/vP3R7tpRMg2K7AUXJTrqyPuXKeSF0MCT0+pvcHp/iwgLBUJV",
+	"kwOciARdSq5qq+dnbisG7b4nNEvKjFqABhzft8NbEiVqv5qd6Y7dO1wY/NAORCg/Henpyc+86hhyu/jG",
+	"sid5LfgpSFO+XTzDU1UApwVb3C6+fPL0yZeoNug9cunNBniyv0FT1XC7KyIwxxtn+TJd3C6MDMGOo4uq",
+	"Jc1fRHqyWIxc+wBpUWQswV/d/OK875YtJnUzraLmH5rHWssS8ANVCO6y9//w9Ol1X141Ov+w7DMBykpS",
+	"LKsD4fI0CNs65wlTBLgod3sEDhIcAgy7volUK7vx3YZQopR5TuUp9LhWFgdeEYZftlQSRU93nlV9a0Uz",
+	"wE2V4b2DCE2/Y0ojBqNVIinaLmpx+w8nrn4tQZ5qafWrjdS4/Wx2cYjcTZ17TSZ7huV8DvZRaaCoDlho",
+	"V42NCSyUU+fd1P24MYVqU53i0TUKutHunbfV0D2D9oX7wEg257Dom8TWAqJFN+EP8T2IjeNDMZGV/Olp",
+	"EMD9w5iG8uHdYx4KdoDXGE/rnojndrfE1hLzChz+gnHPGZsTMSYN0oXulgTT7pcYql8ShCW17XGMPAz8",
+	"Z1Gx9TxN/+KaLTYZPDbH+pGbQMjjXfzucaSe70s/Sd49uyppY2T1qRJXoOfzFHHLXEv7LxSOe0eYJjtw",
+	"riQMhmgaiqqb3zXdfegVWN+CdtR8VK5/5K35oQDumoD6EjNNd3eEkpwpK9c13Zl7xKPDfpjLvj+aXX23",
+	"XBRlZBdt/WS1kY9wl7MDuCLNj32Rj1DP4T8gysPxCqS0q3TE/EIRrBkz0smWCrUZ+6a6xtCquBpF3dX6",
+	"iCS1b7C32j81Rd1WOpJi4aE2tglDf4PXFRwduwSuQiRnUjd6ib1g2gPSfZa3GE7Odd/52FfZdwj4+A3X",
+	"8tTHJmC/vJg1Xglddams/FdoFxhDTfAebrgxptdFRz7KFOYW+ay5wvcY/+dlCAxWEMqJsEttIorZLBtr",
+	"KCK2UJIJBamRJNgJ31z4qjB2T6MrUXjtd/hJKK2GtKOv8YFHFsf2JT17q7SkGnYMFJbn+zL9a9nAtp6I",
+	"hZFmAlRmJyOoM6qB4B5VeUdeZTvn5LV332HLDlnT33n42db72nUOxmhpGKLIktMt0erLmmqVo5Rx/aev",
+	"FmPZoLMt0z9+Ppap3eVx29RsKruKdYq8t6cFSvK6h//S3AN1nPdKfBYUDatr3xq2afD39Rs+Y8s4nOVH",
+	"vkQ6rx4u7aYKMXZlam21C5nN0qjVCgWjTM7KsEpm53bw2QfX5hmj9/zgx/5clQ03PzPXf3YV9OidwZ7g",
+	"RO3FUd1hbm8mjli/QutUXEWoOkBqm6J32abYC+1iTBnYDr1tmZGLe3iNj/0TWXo/GrOuOlO4C4QeXX/k",
+	"Hv1q4iawnO7g5pcCds3lV3f0hnGK927bYxxdvaXQFWzbxmKv7FV6G+7OlAMuEg16pbQEmp+xTf+8Loi/",
+	"ARSEOo6s5P6SUPLX1998axTd16++RewQrNqwgc2TmcKeRoyGX+WQxfAj3X3tYKqn8LS63/37Q541N2+U",
+	"iZ8jKiEiCQlJCunawV96gPeAjlKqCCWJSCvjXCUUEajNvNS1tDIZ9Kzu28/XGeXN3taPxpTtLq99oiOz",
+	"qSbX0H9Dr4eoPNhUHRBxrRuAXF5Zc8UFf9Yuj5D2n6kS4m3MX8TmWvoIDRFIMVPWbkO6dAkZWea+M4os",
+	"fsS0w1u2hWpkL7J00PNxBCpX2tdd9QmzMKvx0U5e/ZKefbbTvI58M+vu6v7KVin7Koc6GcHXa1QJyXW1",
+	"1wViMKFZcuOxJeOn82uaJV8LpR8p/GCG/lTJIebd/bkhj+Lzcplki9t/vBvwgNF+/9ddkDGkyPtC8BPm",
+	"HeG37+3xQqqGZVL9lH1RlwE9BnX98J+Kwu0asJ4MIAcHv3QQJQJL6zCKXR/ADf5HoL7zCPTHwLGlusMC",
+	"rgEVe2nuaRzS3XeT6Kf5t+aJx6H3tyFAykemddgiI36azdaomqI2s9XV7h6FPDwGWV2NVEJ3EDQnwBRO",
+	"nE8vbc2XIV3rnh39lHUZS49DWzv4p6JusxlJnL4Ol31zcvvrOoRfm6r/JY7EgT3aA+vqLXtJaecVEtOC",
+	"8wwT0zaVeiRitjpWfWRiNvpuRYjpm5zF+pkte/uZXZvO3zn5YOSFfadL+8SziequKI3xVOMu9bKAJXjI",
+	"AsdROf3T48npnz6hnP5pVE77xFuz8eYS9DBp1ybwX8t0Vxs5CNHqs3B7CXkMxLJLgRtOw/26eupxUnGv",
+	"mlP7eee0TkLu8fvdLffrMltFG3Nn4HKvlO6ahAP7lFfzgiUp9lhaJElOWTaY3lqt5HNNDnLzc0DyH9cr",
+	"UpM5LkOSgA2umvDaOvs3v/v/Dia3BrR8PHPWveMnpvc2+f8j7E01WG0o+bzxeUzrZ/8yHctvbezl47H1",
+	"p8lzncrXj5bvOs7nF+S6TiGyy9N8ZCp/srTXT0XgOv21eoPXYH2VDp7cOjEW76mezFi49zksUYn3FmN/",
+	"39xX9e2Dm6nhQdsRo0HD0SDUW6x3XCmzBjuxO/Ie20q8J4InWFHJIUEMJb0HTt7bIsX3vqzQM7/CXvDX",
+	"iqrYl9TNCPeiWDqq2oQjZfeyxrwY1iRfBs9N0iXrziYztMCPoqTVS5mipgUL95spZFrn2WGV45Xc8jYz",
+	"B9MQEdiNcVIqly2+F9i+327qkOb2MkQx+VyTsEIafFzdrf3mSKDFgf9dRXNrkrRz5m5+r/8Y1OFeNiEs",
+	"H+l+qN/ydwbHx96g1ub4GJ4ie6a0kKf5elw9/3FNrrWj12fz+gWfRpubxumPpstphDl2hqcFRZYHe8Mf",
+	"9wh8gz1zLapSCPw0fEhugp5cj8Ecb3D4R2cOfM0n0AA/DVO4pDgc2oOC48WJ7FCU2rxtQ5ODi9/bcD9N",
+	"vUggStPTGGP8BlKsEOdFXYM54q5RM/z/gBSf690aArN8ljfrtVmrzl3tRwO6q1pgcVvCYcOuugKpt026",
+	"La7iJDaTNWjRo/CZIaFjs8+CS55e9dUBNM40XIzr5Zo5wrUYxGgi3IZYLBfFcS9sqc7N75jy9OFGVX3j",
+	"YvYQwvtU5pBN1W5vdLTSJg4w2c8rtn3dD+Vnq++7/nqfX+paIqSERBt+uFYqvV0rsbG5oxR+aJe05sBW",
+	"lOB3ZCP0Hi82cs8U22TOu1GAKGx4ttcYf20f+RjG8muQ0U5LPXmhODFvGlunw8XRjd78BkFyeiKK7Thh",
+	"vKrNS+GeJW4vZZnBYGXjG3zgMRNqzQuGjKm9KI1hj/O4nP3+SxztLpi9t9FplF/WJ95vDNX78Aiqrhn7",
+	"05hAo7uP++5gQU+I33VVK0i3CVwx5U0h4d5MrDcK/9o+8OiU+SQ0cYsbCcJX6VFlljqP5lU0AZbs61cE",
+	"HtLGm1xnaEpSSbeVIxqJF9cOAli+vpqnt2zH7UXd2t6vYu3IdxxSc5PYfACL8mf01p1rkAU0dQkAb0Gv",
+	"vrYogMPe62sLYTNJRMwcqG56WyERPl5Oj3tFXyat//oKvCMMBZSlDeNkDzJIlLawjX2lTGzHX/JHy6nC",
+	"wT92LlX/vr/1W+SyWeyTARfbfqSfDRMzjr4IdWQ62ZMC1Z5KeUECv375yh10lpcZ1ZCujKlwEyLf92jo",
+	"7gc1YurjsICb1teukPcjp9W5tzfsyogPAOG5nL1dlVJdC8iwIk3Ht4yS3bzvjgienVwKn+DIi0VW7nYW",
+	"UddR+DeQQ/T8raoYehxK/gby0+VH/gZyUq6rl3o7oNL5da1jxTfcNx8ZE+hKim0s73XZzrhdNqaFTp2S",
+	"K5RD0Utbi4HiH2NsYYv5MewNn8nPBc4SJDlAoT0aZQ/cxucbIsU1v9SGCuOG319O2MLRWLip44orpbN9",
+	"bauSzIghmI3DYTHXLWTbwWBoD/E+mziond9H9owE1I2fb+YofyH5XpcaG0ZZuGgOxxbdqvN3wwFSNX4K",
+	"X+FjH+0AmNdNPADI+lezTVw1ng4tIXMIfMmNIkeWZYSqA7osj8zsMKEkF9zMot7X381iP8z3UlccMh5G",
+	"9SfscRyHIjl8Gs/BpDPySLFTf42a+0oDJ6k4cguzgVDjGnIbUE0sUBh2SGK6S/fzQ6WT6G8jpY9J/08V",
+	"JP0kxH+rRUEOAAUWYXo6C4mfVfBuzaYASMvK7/CPd4ZWFoDfkrmU2eJ2gTD6988WH959+H8BAAD//w==",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

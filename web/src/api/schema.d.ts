@@ -201,6 +201,137 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/bikes/{tag}/replacement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        /** What a new chain on a bike asks for; writes nothing */
+        get: operations["planReplacement"];
+        put?: never;
+        /** Note a chain that was replaced, with all that went with it; what cannot hold is refused */
+        post: operations["replaceChain"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/bikes/{tag}/chain/opened": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Count an opening of the chain now on, and what closed it again; a spent joining link is refused */
+        post: operations["openChain"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sizer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How long a chain must be, by every method, and the gear it runs in; writes nothing */
+        post: operations["sizeChain"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/stock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Chains and joining links on the shelf */
+        get: operations["listStock"];
+        put?: never;
+        /** Put something new on the shelf */
+        post: operations["addStock"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/stock/needs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which chains the verdicts and forecasts will ask for within a month */
+        get: operations["listStockNeeds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/stock/{item}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                item: components["parameters"]["StockItemId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Change what is written down about an item, its count among it */
+        put: operations["changeStock"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/stock/{item}/retired": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                item: components["parameters"]["StockItemId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Stop keeping an item, or keep it again */
+        put: operations["retireStock"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/bikes/{tag}/odometer": {
         parameters: {
             query?: never;
@@ -546,6 +677,57 @@ export interface paths {
         put?: never;
         /** What replacing a chain early or late costs; the same as `pony calc cost` */
         post: operations["calcCost"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/calc/length": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How long a chain must be; the same as `pony calc length` */
+        post: operations["calcLength"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/calc/gear": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Where the cage stands in every gear; the same as `pony calc gear` */
+        post: operations["calcGear"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/calc/single": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Lengths and pairs for one gear without a derailleur; the same as `pony calc single` */
+        post: operations["calcSingle"];
         delete?: never;
         options?: never;
         head?: never;
@@ -920,6 +1102,14 @@ export interface components {
             factors: components["schemas"]["Factors"];
             chains_per_set: components["schemas"]["ChainsPerSet"];
             classes: components["schemas"]["ClassRule"][];
+            /** @enum {string} */
+            length_method: "wrap" | "formula" | "old-chain";
+            /** @enum {string} */
+            sprocket_school: "test-first" | "together-at-limit";
+            /** @enum {string} */
+            link_school: "new-each-time" | "inspect-and-reuse";
+            /** @enum {string} */
+            grease_school: "by-lubricant" | "keep-inside" | "strip-all";
             session_idle_minutes: number;
         };
         RulesChange: {
@@ -1175,7 +1365,7 @@ export interface components {
             reason: string;
         };
         /** @enum {string} */
-        EntryKind: "bike-added" | "bike-changed" | "bike-archived" | "bike-restored" | "measurement" | "odometer" | "chain-fitted" | "strike-out" | "instrument-added" | "instrument-changed" | "zero-checked" | "instrument-retired" | "instrument-restored";
+        EntryKind: "bike-added" | "bike-changed" | "bike-archived" | "bike-restored" | "measurement" | "odometer" | "chain-fitted" | "chain-opened" | "part-fitted" | "replacement" | "strike-out" | "instrument-added" | "instrument-changed" | "zero-checked" | "instrument-retired" | "instrument-restored";
         LedgerEntry: {
             /** Format: uuid */
             id: string;
@@ -1195,8 +1385,25 @@ export interface components {
             odometer_km?: number;
             new_computer?: boolean;
             mix?: components["schemas"]["Mix"];
-            /** @description Which chain was fitted, in the shop's words */
+            /** @description Which chain or part was fitted, in the shop's words */
             what?: string;
+            /** @enum {string} */
+            part?: "sprockets" | "rings" | "pulleys";
+            /** @description Of a chain */
+            links?: number;
+            /** @description That closed the chain */
+            joining_link?: {
+                what?: string;
+                /** @description It had closed one before */
+                again?: boolean;
+            };
+            /** @enum {string} */
+            ride_test?: "no-skip" | "skips";
+            checks?: components["schemas"]["FittingCheck"][];
+            /** @description That went with a chain */
+            parts?: string[];
+            note?: string;
+            why?: string;
             /**
              * Format: double
              * @description What a tool read on a new chain
@@ -1232,7 +1439,7 @@ export interface components {
         /** @description The data of a `change` event; what it names is to be asked for again */
         Change: {
             /** @enum {string} */
-            topic: "bike" | "customer" | "instruments" | "rules" | "everything";
+            topic: "bike" | "customer" | "instruments" | "stock" | "rules" | "everything";
             tag?: string;
         };
         /** @enum {string} */
@@ -1480,6 +1687,13 @@ export interface components {
             chains: {
                 /** Format: uuid */
                 entry_id: string;
+                /** Format: uuid */
+                part_id: string;
+                /**
+                 * Format: double
+                 * @description What the same chain had run before it came on this time
+                 */
+                before_hard_km: number;
                 /** Format: date-time */
                 fitted_at: string;
                 fitted_by: string;
@@ -1497,6 +1711,7 @@ export interface components {
                  */
                 hard_km: number;
             }[];
+            parts: components["schemas"]["Parts"];
             /** @description What was ridden between two readings of the odometer, oldest first */
             segments: {
                 /** Format: date-time */
@@ -1595,6 +1810,441 @@ export interface components {
                 rings_share: number;
             }[];
         };
+        /** @description What is fitted to a bike */
+        Parts: {
+            /** @description In the order in which they first came on */
+            chains: components["schemas"]["ChainPart"][];
+            joining_link?: components["schemas"]["LinkPart"];
+            /** @description Sprockets, rings and pulleys now on */
+            sets: {
+                /** Format: uuid */
+                part_id: string;
+                /** @enum {string} */
+                part: "sprockets" | "rings" | "pulleys";
+                what?: string;
+                /** Format: date-time */
+                fitted_at: string;
+                /** @description That ran on it, the one now on among them */
+                chains: number;
+                /** Format: double */
+                hard_km: number;
+            }[];
+        };
+        ChainPart: {
+            /** Format: uuid */
+            part_id: string;
+            what?: string;
+            links?: number;
+            joint?: components["schemas"]["Joint"];
+            /** @description That its width is for */
+            sprockets?: number;
+            direction?: string;
+            box_links?: number;
+            /** @enum {string} */
+            state: "on" | "kept" | "scrapped";
+            /** Format: date-time */
+            fitted_at: string;
+            /** @description Put on */
+            times: number;
+            /** Format: double */
+            hard_km: number;
+        };
+        LinkPart: {
+            /** Format: uuid */
+            part_id: string;
+            what?: string;
+            sprockets?: number;
+            stated_uses?: number;
+            /** @description How often it closed a chain */
+            uses: number;
+            /** @description And how often that was opened again */
+            openings: number;
+            /**
+             * @description Why the house would not close it again; missing when it may
+             * @enum {string}
+             */
+            spent?: "new-each-time" | "used-up" | "seat-worn";
+        };
+        /** @enum {string} */
+        Joint: "joining-link" | "joining-pin" | "press-fit-pin";
+        /** @enum {string} */
+        FittingCheck: "joint-seated" | "joint-loaded" | "no-stiff-link" | "routing" | "runs-free" | "gears-indexed" | "tension-set" | "axle-tight" | "brakes-tested";
+        ReplacementPlan: {
+            verdict?: components["schemas"]["Verdict"];
+            advice: {
+                chain: boolean;
+                sprockets: boolean;
+                /** @description Of the old sprockets, under load */
+                ride_test: boolean;
+                /** @description At rings and pulleys */
+                look: boolean;
+            };
+            /** @description The width that chain and joining link must have */
+            sprockets?: number;
+            /** @enum {string} */
+            grease: "keep-inside" | "strip-all";
+            chains: components["schemas"]["StockItem"][];
+            links: components["schemas"]["StockItem"][];
+            kept: components["schemas"]["ChainPart"][];
+            old_link?: components["schemas"]["LinkPart"];
+            /** @enum {string} */
+            link_school: "new-each-time" | "inspect-and-reuse";
+            missing: ("no-chain" | "no-joining-link")[];
+            derailleur: boolean;
+            /** @description To be made with a joining link; a pin needs no joint-seated */
+            checks: components["schemas"]["FittingCheck"][];
+        };
+        /** @description The joining link that closes a chain: from the shelf, of the chain's box, the one there was, or from elsewhere */
+        NewLink: {
+            /** Format: uuid */
+            stock_item_id?: string;
+            from_box?: boolean;
+            reuse?: boolean;
+            /** @description Looked at: no wear at the pin seat, and it snaps firmly */
+            sound?: boolean;
+            what?: string;
+            sprockets?: number;
+            stated_uses?: number;
+        };
+        Replacement: {
+            /** Format: double */
+            odometer_km?: number;
+            /** @description From the shelf, kept, or from elsewhere */
+            chain: {
+                /** Format: uuid */
+                stock_item_id?: string;
+                /** Format: uuid */
+                kept_part_id?: string;
+                what?: string;
+                sprockets?: number;
+                /** @description After cutting */
+                links: number;
+                box_links?: number;
+                joint: components["schemas"]["Joint"];
+                half_link?: boolean;
+                /** @description As marked */
+                direction?: string;
+            };
+            joining_link?: components["schemas"]["NewLink"];
+            /** @enum {string} */
+            old_chain: "" | "kept" | "scrapped";
+            /** @enum {string} */
+            grease: "keep-inside" | "strip-all";
+            /** @description What was fitted; missing when the old ones stay */
+            sprockets?: string;
+            rings?: string;
+            pulleys?: string;
+            checks: components["schemas"]["FittingCheck"][];
+            /** @enum {string} */
+            ride_test?: "" | "no-skip" | "skips";
+            note?: string;
+        };
+        Opening: {
+            why?: string;
+            joining_link?: components["schemas"]["NewLink"];
+        };
+        StockFacts: {
+            name: string;
+            /** @description Side by side, that its width is for */
+            sprockets: number;
+            quantity: number;
+            low_mark: number;
+            /** @description Of one, in minor units */
+            cost?: number;
+            box_links?: number;
+            has_joining_link?: boolean;
+            /** @description Of a joining link, by its maker */
+            stated_uses?: number;
+        };
+        /** @enum {string} */
+        StockKind: "chain" | "joining-link";
+        StockItem: {
+            /** Format: uuid */
+            id: string;
+            kind: components["schemas"]["StockKind"];
+            facts: components["schemas"]["StockFacts"];
+            /** @description At its low mark, or under it */
+            low: boolean;
+            retired: boolean;
+            version: number;
+        };
+        NewStock: {
+            kind: components["schemas"]["StockKind"];
+            facts: components["schemas"]["StockFacts"];
+        };
+        StockChange: {
+            version: number;
+            facts: components["schemas"]["StockFacts"];
+        };
+        StockNeed: {
+            sprockets: number;
+            /** @description On the shelf */
+            chains: number;
+            links: number;
+            /** @description Chains that are missing */
+            short: number;
+            /** @description The most pressing first */
+            bikes: {
+                tag: string;
+                owner: components["schemas"]["Owner"];
+                /**
+                 * Format: double
+                 * @description Until its chain is at its limit, as likely as not; missing when it is there already
+                 */
+                days?: number;
+            }[];
+        };
+        /** @description A drivetrain as it stands in the sizer; what is not known is left out. Bounds are answered as faults */
+        SizerQuestion: {
+            tag?: string;
+            /** @enum {string} */
+            kind?: "" | "derailleur" | "single-speed" | "hub-gear";
+            rings?: number[];
+            sprockets?: number[];
+            /** Format: double */
+            chainstay_mm?: number;
+            /** Format: double */
+            growth_mm?: number;
+            /** Format: double */
+            cage_mm?: number;
+            capacity_teeth?: number;
+            box_links?: number;
+            box_has_joining_link?: boolean;
+            /** @enum {string} */
+            joint?: "" | "joining-link" | "joining-pin" | "press-fit-pin";
+            half_link?: boolean;
+            maker_links?: number;
+            old_links?: number;
+            overlap_links?: number;
+            /** @description The length that is drawn; the one to keep when left out */
+            try_links?: number;
+            draw?: {
+                ring: number;
+                sprocket: number;
+            };
+            /**
+             * Format: double
+             * @description How far an axle can be moved back
+             */
+            slot_mm?: number;
+            fixed?: boolean;
+            /**
+             * Format: double
+             * @description Of the chain that is drawn
+             */
+            worn_pct?: number;
+        };
+        SizerAnswer: {
+            missing: ("kind" | "rings" | "sprockets" | "chainstay")[];
+            faults: components["schemas"]["FieldFault"][];
+            /** @enum {string} */
+            house: "wrap" | "formula" | "old-chain";
+            length?: components["schemas"]["LengthAnswer"];
+            /** @description Where to cut: after so many links, counted from an end that is an inner link */
+            cut?: {
+                links: number;
+                last_inner: boolean;
+            };
+            /** @description That wrapping added */
+            overlap?: number;
+            /** @description Two links more free largest to largest */
+            two_more?: boolean;
+            gear?: components["schemas"]["GearAnswer"];
+            /** @description Links of the chain that is drawn */
+            drawn?: number;
+            fewer?: components["schemas"]["GearState"];
+            more?: components["schemas"]["GearState"];
+            slots?: components["schemas"]["SlotsAnswer"];
+            pairs?: components["schemas"]["PairsAnswer"];
+            /** Format: double */
+            bound_mm?: number;
+            /** Format: double */
+            limit_pct?: number;
+        };
+        LengthQuestion: {
+            /** @enum {string} */
+            kind: "derailleur" | "single-speed" | "hub-gear";
+            rings: number[];
+            sprockets: number[];
+            /** Format: double */
+            chainstay_mm: number;
+            /** Format: double */
+            growth_mm: number;
+            box_links?: number | null;
+            box_has_joining_link?: boolean;
+            joint: components["schemas"]["Joint"];
+            half_link?: boolean;
+            overlap_links?: number | null;
+            maker_links?: number | null;
+            old_links?: number | null;
+            cage_capacity?: number | null;
+            /** Format: double */
+            cage_mm?: number | null;
+        };
+        /** @enum {string} */
+        LengthMethod: "wrap" | "formula" | "geometry" | "maker" | "old-chain";
+        LengthAnswer: {
+            keep_links: number;
+            method: components["schemas"]["LengthMethod"];
+            /** @description Null without a box */
+            remove_links: number | null;
+            short_by_links: number;
+            methods: {
+                method: components["schemas"]["LengthMethod"];
+                links: number;
+            }[];
+            /**
+             * Format: double
+             * @description Round the largest ring and sprocket, before any overlap
+             */
+            geometry_links: number;
+            /** @description In teeth */
+            capacity_needed: number;
+            warnings: {
+                /** @enum {string} */
+                code: "box-too-short" | "maker-too-short" | "odd-count" | "over-capacity" | "tight-big-to-big";
+            }[];
+        };
+        GearQuestion: {
+            rings: number[];
+            sprockets: number[];
+            /** Format: double */
+            chainstay_mm: number;
+            /** Format: double */
+            growth_mm: number;
+            /** Format: double */
+            cage_mm: number;
+            /** Format: double */
+            gap_mm?: number;
+            pulley_teeth?: number;
+            links: number;
+            /** Format: double */
+            elongation_pct?: number;
+            draw?: {
+                ring: number;
+                sprocket: number;
+            };
+        };
+        GearState: {
+            ring: number;
+            sprocket: number;
+            /** @enum {string} */
+            state: "ok" | "tight" | "slack";
+            /**
+             * Format: double
+             * @description Missing where tight, spare where slack
+             */
+            over_mm: number;
+            /**
+             * Format: double
+             * @description From straight down, positive forward
+             */
+            cage_deg?: number;
+            margin_deg?: {
+                /** Format: double */
+                to_slack: number;
+                /** Format: double */
+                to_tight: number;
+            };
+        };
+        /** @description In millimetres; forward of the bottom bracket, and above it */
+        PathPoint: {
+            /** Format: double */
+            x_mm: number;
+            /** Format: double */
+            y_mm: number;
+        };
+        GearAnswer: {
+            /** @description Rings outside, sprockets inside, as given */
+            gears: components["schemas"]["GearState"][];
+            window: {
+                empty: boolean;
+                min_links?: number;
+                max_links?: number;
+            };
+            path?: {
+                ring: number;
+                sprocket: number;
+                /**
+                 * Format: double
+                 * @description At an end where the gear does not fit
+                 */
+                cage_deg: number;
+                /** Format: double */
+                length_mm: number;
+                /** @description In the order in which the chain meets them */
+                wheels: {
+                    /** @enum {string} */
+                    name: "ring" | "tension-pulley" | "guide-pulley" | "sprocket";
+                    teeth: number;
+                    centre: components["schemas"]["PathPoint"];
+                    /** Format: double */
+                    radius_mm: number;
+                    clockwise: boolean;
+                    from: components["schemas"]["PathPoint"];
+                    to: components["schemas"]["PathPoint"];
+                    /** Format: double */
+                    angle_rad: number;
+                }[];
+            };
+        };
+        SingleQuestion: {
+            /** @enum {string} */
+            mode: "slots" | "vertical";
+            ring: number;
+            sprocket: number;
+            half_link?: boolean;
+            /** Format: double */
+            limit_pct: number;
+            /** Format: double */
+            chainstay_min_mm?: number;
+            /** Format: double */
+            chainstay_max_mm?: number;
+            /** Format: double */
+            chainstay_mm?: number;
+            /** Format: double */
+            bound_mm?: number;
+            fixed?: boolean;
+        };
+        /** @description Options and a recommendation where the axle moves; pairs where it does not */
+        SingleAnswer: {
+            options?: components["schemas"]["SlotOption"][];
+            recommended_links?: number | null;
+            pairs?: components["schemas"]["WheelPair"][];
+        };
+        SlotOption: {
+            links: number;
+            /** Format: double */
+            chainstay_mm: number;
+            /**
+             * Format: double
+             * @description How far back the axle must go by the time the chain is worn to its limit
+             */
+            growth_mm: number;
+            reaches_limit: boolean;
+        };
+        SlotsAnswer: {
+            options: components["schemas"]["SlotOption"][];
+            recommended_links: number | null;
+        };
+        WheelPair: {
+            ring: number;
+            sprocket: number;
+            links: number;
+            /** Format: double */
+            spare_mm: number;
+            /** Format: double */
+            ratio: number;
+            /** Format: double */
+            ratio_change_pct: number;
+            /** Format: double */
+            play_new_mm: number;
+            /** Format: double */
+            wear_at_bound_pct: number;
+        };
+        PairsAnswer: {
+            pairs: components["schemas"]["WheelPair"][];
+        };
     };
     responses: {
         /** @description What is wrong, as a problem document */
@@ -1613,6 +2263,7 @@ export interface components {
         /** @description The bike's tag, with its check letter */
         Tag: string;
         CustomerId: string;
+        StockItemId: string;
         InstrumentId: string;
     };
     requestBodies: never;
@@ -2016,6 +2667,244 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BikeCosts"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    planReplacement: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The plan */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReplacementPlan"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    replaceChain: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Replacement"];
+            };
+        };
+        responses: {
+            /** @description The entry of the job */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerEntry"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    openChain: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Opening"];
+            };
+        };
+        responses: {
+            /** @description The entry */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerEntry"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    sizeChain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SizerQuestion"];
+            };
+        };
+        responses: {
+            /** @description The length and the gear, or what is missing or wrong */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SizerAnswer"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listStock: {
+        parameters: {
+            query?: {
+                /** @description What is no longer kept instead */
+                retired?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description By kind, width and name */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockItem"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addStock: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewStock"];
+            };
+        };
+        responses: {
+            /** @description The item */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockItem"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listStockNeeds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description By width */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockNeed"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changeStock: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                item: components["parameters"]["StockItemId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StockChange"];
+            };
+        };
+        responses: {
+            /** @description The item as it is now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockItem"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    retireStock: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                item: components["parameters"]["StockItemId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Retiring"];
+            };
+        };
+        responses: {
+            /** @description The item as it is now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockItem"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -2650,6 +3539,81 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CostAnswer"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    calcLength: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LengthQuestion"];
+            };
+        };
+        responses: {
+            /** @description The length by every method */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LengthAnswer"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    calcGear: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GearQuestion"];
+            };
+        };
+        responses: {
+            /** @description The gears, and the lengths that work */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GearAnswer"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    calcSingle: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SingleQuestion"];
+            };
+        };
+        responses: {
+            /** @description Options where the axle moves, pairs where it does not */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SingleAnswer"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -1,0 +1,210 @@
+package shop
+
+import (
+	"encoding/json"
+	"fmt"
+	"slices"
+	"time"
+
+	"github.com/google/uuid"
+
+	"earnestpony/core/fitting"
+	"earnestpony/internal/store"
+)
+
+// chainBody is what the ledger keeps of a chain that was put on.
+type chainBody struct {
+	PartID          *uuid.UUID `json:"part_id,omitempty"` // of the chain; that of its entry when nil
+	What            string     `json:"what,omitempty"`
+	Sprockets       int        `json:"sprockets,omitempty"` // that its width is for
+	Links           int        `json:"links,omitempty"`
+	Joint           string     `json:"joint,omitempty"`
+	HalfLink        bool       `json:"half_link,omitempty"`
+	Direction       string     `json:"direction,omitempty"`
+	BoxLinks        int        `json:"box_links,omitempty"`
+	CageMM          *float64   `json:"cage_mm,omitempty"` // that it was sized for
+	LargestSprocket int        `json:"largest_sprocket,omitempty"`
+	Grease          string     `json:"grease,omitempty"`
+	StockItemID     *uuid.UUID `json:"stock_item_id,omitempty"`
+	OldChain        string     `json:"old_chain,omitempty"` // kept, scrapped: what became of the one before
+	Link            *linkBody  `json:"joining_link,omitempty"`
+}
+
+// linkBody is a joining link that closed a chain.
+type linkBody struct {
+	PartID      uuid.UUID  `json:"part_id"`
+	What        string     `json:"what,omitempty"`
+	Sprockets   int        `json:"sprockets,omitempty"`
+	StatedUses  int        `json:"stated_uses,omitempty"`
+	StockItemID *uuid.UUID `json:"stock_item_id,omitempty"`
+	Again       bool       `json:"again,omitempty"` // it had closed a chain before
+}
+
+// openedBody is what the ledger keeps of a chain that was opened and closed again.
+type openedBody struct {
+	Why  string    `json:"why,omitempty"`
+	Link *linkBody `json:"joining_link,omitempty"` // that closed it again; nil for a pin
+}
+
+// partBody is what the ledger keeps of another part.
+type partBody struct {
+	PartID uuid.UUID `json:"part_id"`
+	Part   string    `json:"part"` // sprockets, rings, pulleys
+	What   string    `json:"what,omitempty"`
+}
+
+// Parts is what is fitted to a bike beside the frame.
+type Parts struct {
+	Chains []ChainPart `json:"chains"` // in the order in which they first came on
+	Link   *LinkPart   `json:"joining_link,omitempty"`
+	Sets   []SetPart   `json:"sets"` // sprockets, rings and pulleys now on
+}
+
+// ChainPart is one chain; it may be taken off and put back.
+type ChainPart struct {
+	PartID    uuid.UUID `json:"part_id"`
+	What      string    `json:"what,omitempty"`
+	Links     int       `json:"links,omitempty"`
+	Joint     string    `json:"joint,omitempty"`
+	Sprockets int       `json:"sprockets,omitempty"`
+	Direction string    `json:"direction,omitempty"`
+	BoxLinks  int       `json:"box_links,omitempty"`
+	State     string    `json:"state"` // on, kept, scrapped
+	FittedAt  time.Time `json:"fitted_at"`
+	Times     int       `json:"times"` // put on
+	HardKM    float64   `json:"hard_km"`
+}
+
+// LinkPart is the joining link that closes the chain now on.
+type LinkPart struct {
+	PartID     uuid.UUID `json:"part_id"`
+	What       string    `json:"what,omitempty"`
+	Sprockets  int       `json:"sprockets,omitempty"`
+	StatedUses int       `json:"stated_uses,omitempty"`
+	Uses       int       `json:"uses"`     // how often it closed a chain
+	Openings   int       `json:"openings"` // and how often that was opened again
+	// Spent says why the house would not close it again even if it is sound; empty when it may.
+	Spent string `json:"spent,omitempty"`
+}
+
+// SetPart is a set of sprockets, the rings or the pulleys.
+type SetPart struct {
+	PartID   uuid.UUID `json:"part_id"`
+	Part     string    `json:"part"`
+	What     string    `json:"what,omitempty"`
+	FittedAt time.Time `json:"fitted_at"`
+	Chains   int       `json:"chains"` // that ran on it, the one now on among them
+	HardKM   float64   `json:"hard_km"`
+}
+
+// fitted gathers parts in the order of what happened.
+type fitted struct {
+	chains []ChainPart
+	spans  []int // index of the part of each span of the track
+	links  map[uuid.UUID]*LinkPart
+	link   *LinkPart
+	sets   []SetPart
+	ran    map[uuid.UUID][]uuid.UUID // chains that ran on each set
+}
+
+func newFitted() *fitted {
+	return &fitted{links: map[uuid.UUID]*LinkPart{}, ran: map[uuid.UUID][]uuid.UUID{}}
+}
+
+// putOn puts a chain on and returns the index of its part.
+func (f *fitted) putOn(e store.EntryView, b chainBody) int {
+	id := e.ID
+	if b.PartID != nil {
+		id = *b.PartID
+	}
+	if n := len(f.spans); n > 0 {
+		before := &f.chains[f.spans[n-1]]
+		before.State = "scrapped"
+		if b.OldChain == "kept" {
+			before.State = "kept"
+		}
+	}
+	i := slices.IndexFunc(f.chains, func(c ChainPart) bool { return c.PartID == id })
+	if i < 0 {
+		i = len(f.chains)
+		f.chains = append(f.chains, ChainPart{PartID: id, What: b.What, Links: b.Links, Joint: b.Joint, Sprockets: b.Sprockets,
+			Direction: b.Direction, BoxLinks: b.BoxLinks, FittedAt: e.HappenedAt})
+	}
+	c := &f.chains[i]
+	c.State = "on"
+	c.Times++
+	if b.Links > 0 {
+		c.Links = b.Links
+	}
+	f.spans = append(f.spans, i)
+	for _, set := range f.sets {
+		f.runsOn(set.PartID, id)
+	}
+	f.closeWith(b.Link)
+	return i
+}
+
+func (f *fitted) runsOn(set, chain uuid.UUID) {
+	if !slices.Contains(f.ran[set], chain) {
+		f.ran[set] = append(f.ran[set], chain)
+	}
+}
+
+// closeWith closes the chain with a link; nil is a pin, or nobody noted it.
+func (f *fitted) closeWith(b *linkBody) {
+	if b == nil {
+		f.link = nil
+		return
+	}
+	l := f.links[b.PartID]
+	if l == nil {
+		l = &LinkPart{PartID: b.PartID, What: b.What, Sprockets: b.Sprockets, StatedUses: b.StatedUses}
+		f.links[b.PartID] = l
+	}
+	l.Uses++
+	f.link = l
+}
+
+// open opens the chain and closes it again.
+func (f *fitted) open(b openedBody) {
+	if f.link != nil {
+		f.link.Openings++
+	}
+	f.closeWith(b.Link)
+}
+
+// fitSet puts a set on in place of the one of its kind.
+func (f *fitted) fitSet(e store.EntryView, b partBody, hardKM float64) {
+	f.sets = slices.DeleteFunc(f.sets, func(s SetPart) bool { return s.Part == b.Part })
+	f.sets = append(f.sets, SetPart{PartID: b.PartID, Part: b.Part, What: b.What, FittedAt: e.HappenedAt, HardKM: -hardKM}) // until its end is known
+	if n := len(f.spans); n > 0 {
+		f.runsOn(b.PartID, f.chains[f.spans[n-1]].PartID)
+	}
+}
+
+// view ends the story today.
+func (f *fitted) view(nowHardKM float64, school fitting.LinkSchool) Parts {
+	p := Parts{Chains: f.chains, Sets: f.sets}
+	if p.Chains == nil {
+		p.Chains = []ChainPart{}
+	}
+	if p.Sets == nil {
+		p.Sets = []SetPart{}
+	}
+	for i := range p.Sets {
+		p.Sets[i].HardKM += nowHardKM
+		p.Sets[i].Chains = len(f.ran[p.Sets[i].PartID])
+	}
+	if f.link != nil {
+		f.link.Spent = school.MayClose(fitting.Link{Uses: f.link.Uses, Stated: f.link.StatedUses, Sprockets: f.link.Sprockets}, true).String()
+		p.Link = f.link
+	}
+	return p
+}
+
+func bodyOf[T any](e store.EntryView) (b T, err error) {
+	if err := json.Unmarshal(e.Body, &b); err != nil {
+		return b, fmt.Errorf("entry %s: %w", e.ID, err)
+	}
+	return b, nil
+}

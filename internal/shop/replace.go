@@ -1,0 +1,491 @@
+package shop
+
+import (
+	"cmp"
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+
+	"earnestpony/core/chain"
+	"earnestpony/core/fitting"
+	"earnestpony/core/sizing"
+	"earnestpony/core/wear"
+	"earnestpony/internal/store"
+)
+
+// ReplacementPlan is what a new chain on a bike asks for.
+type ReplacementPlan struct {
+	Verdict    string      `json:"verdict,omitempty"` // of the last reading; empty before the first
+	Advice     Advice      `json:"advice"`
+	Sprockets  int         `json:"sprockets,omitempty"` // the width that chain and joining link must have; 0 is not known
+	Grease     string      `json:"grease"`              // keep-inside or strip-all
+	Chains     []StockItem `json:"chains"`              // on the shelf, of that width
+	Links      []StockItem `json:"links"`
+	Kept       []ChainPart `json:"kept"` // chains of this bike that were taken off and kept
+	OldLink    *LinkPart   `json:"old_link,omitempty"`
+	LinkSchool string      `json:"link_school"`
+	Missing    []string    `json:"missing"` // no-chain, no-joining-link: of that width on the shelf
+	Derailleur bool        `json:"derailleur"`
+	Checks     []string    `json:"checks"` // to be made with a joining link; a pin needs none that it is seated
+}
+
+// Advice is what goes together.
+type Advice struct {
+	Chain     bool `json:"chain"`
+	Sprockets bool `json:"sprockets"`
+	RideTest  bool `json:"ride_test"`
+	Look      bool `json:"look"`
+}
+
+// PlanReplacement says what a new chain on a bike asks for. It writes nothing.
+func (s *Service) PlanReplacement(ctx context.Context, tagText string) (ReplacementPlan, error) {
+	t, facts, err := s.tracker(ctx, tagText)
+	if err != nil {
+		return ReplacementPlan{}, err
+	}
+	w, err := t.track(facts)
+	if err != nil {
+		return ReplacementPlan{}, err
+	}
+	stock, err := s.Stock(ctx, false)
+	if err != nil {
+		return ReplacementPlan{}, err
+	}
+	last, err := t.house.last(t.bike)
+	if err != nil {
+		return ReplacementPlan{}, err
+	}
+	p := ReplacementPlan{Grease: t.house.grease.For(waxed(t.bike.Lubricant)).String(), Chains: []StockItem{}, Links: []StockItem{}, Kept: []ChainPart{},
+		OldLink: w.Parts.Link, LinkSchool: t.house.link.String(), Missing: []string{}, Sprockets: t.ruling.drivetrain.Sprockets,
+		Derailleur: t.ruling.drivetrain.Kind == chain.Derailleur}
+	for _, step := range fitting.Checks(t.ruling.drivetrain, sizing.JoiningLink) {
+		p.Checks = append(p.Checks, string(step))
+	}
+	if last != nil {
+		v, err := wear.ParseVerdict(last.Wear.Verdict)
+		if err != nil {
+			return p, err
+		}
+		p.Verdict, p.Advice = last.Wear.Verdict, Advice(fitting.Advise(v, t.house.sprocket))
+	}
+	for _, c := range w.Parts.Chains {
+		if c.State == "kept" {
+			p.Kept = append(p.Kept, c)
+		}
+	}
+	p.choose(stock)
+	return p, nil
+}
+
+// choose takes from the shelf what fits.
+func (p *ReplacementPlan) choose(stock []StockItem) {
+	chains, links := 0, 0
+	for _, i := range stock {
+		if p.Sprockets != 0 && i.Facts.Sprockets != p.Sprockets {
+			continue
+		}
+		if i.Kind == stockChain {
+			p.Chains = append(p.Chains, i)
+			chains += i.Facts.Quantity
+			if i.Facts.HasJoiningLink {
+				links += i.Facts.Quantity
+			}
+		} else {
+			p.Links = append(p.Links, i)
+			links += i.Facts.Quantity
+		}
+	}
+	if chains == 0 {
+		p.Missing = append(p.Missing, "no-chain")
+	}
+	if links == 0 {
+		p.Missing = append(p.Missing, "no-joining-link")
+	}
+}
+
+func waxed(lubricant string) bool { return lubricant == "drip-wax" || lubricant == "immersion-wax" }
+
+// NewChain is the chain that is put on: one from the shelf, one that was kept, or one from elsewhere.
+type NewChain struct {
+	StockItemID *uuid.UUID `json:"stock_item_id,omitempty"`
+	KeptPartID  *uuid.UUID `json:"kept_part_id,omitempty"`
+	What        string     `json:"what,omitempty"`
+	Sprockets   int        `json:"sprockets,omitempty"`
+	Links       int        `json:"links"` // after cutting
+	BoxLinks    int        `json:"box_links,omitempty"`
+	Joint       string     `json:"joint"`
+	HalfLink    bool       `json:"half_link,omitempty"`
+	Direction   string     `json:"direction,omitempty"` // as marked: none noted when empty
+}
+
+// NewLink is the joining link that closes the chain: one from the shelf, the one of the box, the one that
+// was there before, or one from elsewhere.
+type NewLink struct {
+	StockItemID *uuid.UUID `json:"stock_item_id,omitempty"`
+	FromBox     bool       `json:"from_box,omitempty"`
+	Reuse       bool       `json:"reuse,omitempty"`
+	Sound       bool       `json:"sound,omitempty"` // looked at: no wear at the pin seat, and it snaps firmly
+	What        string     `json:"what,omitempty"`
+	Sprockets   int        `json:"sprockets,omitempty"`
+	StatedUses  int        `json:"stated_uses,omitempty"`
+}
+
+// Replacement is a new chain put on, with all that went with it.
+type Replacement struct {
+	OdometerKM *float64 `json:"odometer_km,omitempty"`
+	Chain      NewChain `json:"chain"`
+	Link       *NewLink `json:"joining_link,omitempty"` // nil for a pin
+	OldChain   string   `json:"old_chain"`              // kept or scrapped
+	Grease     string   `json:"grease"`
+	Sprockets  *string  `json:"sprockets,omitempty"` // what was fitted; nil when the old ones stay
+	Rings      *string  `json:"rings,omitempty"`
+	Pulleys    *string  `json:"pulleys,omitempty"`
+	Checks     []string `json:"checks"`
+	RideTest   string   `json:"ride_test,omitempty"` // no-skip or skips; empty when none was asked for
+	Note       string   `json:"note,omitempty"`
+}
+
+// replacementBody is what the ledger keeps of the job as a whole.
+type replacementBody struct {
+	Advice    Advice   `json:"advice"`
+	Verdict   string   `json:"verdict,omitempty"`
+	ChainPart string   `json:"chain_part"` // id
+	Links     int      `json:"links"`
+	Parts     []string `json:"parts,omitempty"` // others that went with it
+	Checks    []string `json:"checks"`
+	RideTest  string   `json:"ride_test,omitempty"`
+	Note      string   `json:"note,omitempty"`
+}
+
+const kindReplacement = "replacement"
+
+// ReplaceChain notes a chain that was replaced. A joining link of another width, a spent one, a chain that
+// cannot be closed and checks that are not made are refused, and nothing is noted.
+func (s *Service) ReplaceChain(ctx context.Context, who Actor, d Deed, tagText string, r Replacement) (LedgerEntry, error) {
+	for _, text := range []*string{&r.Note, &r.Chain.What, &r.Chain.Direction, r.Sprockets, r.Rings, r.Pulleys} {
+		if text != nil {
+			*text = tidy(*text)
+		}
+	}
+	return once(ctx, s, who, d, "replace-chain "+tagText, r, func(tx store.Tx) (LedgerEntry, error) {
+		bike, err := bikeInCare(ctx, tx, tagText)
+		if err != nil {
+			return LedgerEntry{}, err
+		}
+		j, err := s.replacement(ctx, tx, bike, r)
+		if err != nil {
+			return LedgerEntry{}, err
+		}
+		return s.writeReplacement(ctx, tx, who, j)
+	})
+}
+
+// fittingJob is a replacement that was checked.
+type fittingJob struct {
+	Replacement
+	bike   store.Bike
+	at     time.Time
+	advice fitting.Advice
+	last   *Measurement
+	chain  chainBody
+}
+
+// replacement checks what is to be noted, everything together.
+func (s *Service) replacement(ctx context.Context, tx store.Tx, bike store.Bike, r Replacement) (fittingJob, error) {
+	h, err := loadHouse(ctx, tx)
+	if err != nil {
+		return fittingJob{}, err
+	}
+	t, facts, err := s.trackerOf(ctx, tx, h, bike)
+	if err != nil {
+		return fittingJob{}, err
+	}
+	w, err := t.track(facts)
+	if err != nil {
+		return fittingJob{}, err
+	}
+	j := fittingJob{Replacement: r, bike: bike, at: s.now()}
+	if j.last, err = h.last(bike); err != nil {
+		return j, err
+	}
+	if j.last != nil {
+		v, err := wear.ParseVerdict(j.last.Wear.Verdict)
+		if err != nil {
+			return j, err
+		}
+		j.advice = fitting.Advise(v, h.sprocket)
+	}
+	var fields []Field
+	fault := func(path, code, format string, args ...any) {
+		fields = append(fields, Field{Path: path, Code: code, Message: fmt.Sprintf(format, args...)})
+	}
+	if err := j.takeChain(ctx, tx, w.Parts, fault); err != nil {
+		return j, err
+	}
+	if err := j.takeLink(ctx, tx, h, w.Parts, fault); err != nil {
+		return j, err
+	}
+	j.checkFit(t.ruling.drivetrain, fault)
+	j.checkSteps(t.ruling.drivetrain, fault)
+	if len(fields) > 0 {
+		return j, invalid(fields...)
+	}
+	return j, nil
+}
+
+type faulter = func(path, code, format string, args ...any)
+
+// takeChain says which chain is put on.
+func (j *fittingJob) takeChain(ctx context.Context, tx store.Tx, parts Parts, fault faulter) error {
+	c := j.Chain
+	j.chain = chainBody{What: c.What, Sprockets: c.Sprockets, Links: c.Links, Joint: c.Joint, HalfLink: c.HalfLink, Direction: c.Direction,
+		BoxLinks: c.BoxLinks, CageMM: j.bike.CageMM, Grease: j.Grease, OldChain: j.OldChain}
+	if teeth := j.bike.SprocketTeeth; len(teeth) > 0 {
+		j.chain.LargestSprocket = slices.Max(teeth)
+	}
+	id := uuid.New()
+	j.chain.PartID = &id
+	switch {
+	case c.KeptPartID != nil:
+		i := slices.IndexFunc(parts.Chains, func(p ChainPart) bool { return p.PartID == *c.KeptPartID && p.State == "kept" })
+		if i < 0 {
+			fault("chain.kept_part_id", "not-kept", "This chain is not among those kept for this bike.")
+			return nil
+		}
+		kept := parts.Chains[i]
+		j.chain.PartID, j.chain.What, j.chain.Sprockets, j.chain.BoxLinks = &kept.PartID, kept.What, kept.Sprockets, kept.BoxLinks
+	case c.StockItemID != nil:
+		item, err := stockItemByID(ctx, tx, *c.StockItemID)
+		if err != nil {
+			return err
+		}
+		if item.Kind != stockChain {
+			fault("chain.stock_item_id", "wrong-kind", "%s is no chain.", item.Name)
+		}
+		j.chain.StockItemID, j.chain.What, j.chain.Sprockets = c.StockItemID, item.Name, item.Sprockets
+		if item.BoxLinks != nil {
+			j.chain.BoxLinks = *item.BoxLinks
+		}
+		return j.take(ctx, tx, item, "chain.stock_item_id", fault)
+	}
+	return nil
+}
+
+// take takes one from the shelf.
+func (j *fittingJob) take(ctx context.Context, tx store.Tx, item store.StockItem, path string, fault faulter) error {
+	err := tx.TakeStock(ctx, item.ID, -1)
+	if errors.Is(err, store.ErrStale) {
+		fault(path, "none-left", "There is no %s left on the shelf. Count it, or take another.", item.Name)
+		return nil
+	}
+	return err
+}
+
+// takeLink says which joining link closes the chain.
+func (j *fittingJob) takeLink(ctx context.Context, tx store.Tx, h house, parts Parts, fault faulter) error {
+	if j.Chain.Joint != sizing.JoiningLink.String() {
+		if j.Link != nil {
+			fault("joining_link", "not-for-this-joint", "A chain closed with a pin has no joining link.")
+		}
+		return nil
+	}
+	l := j.Link
+	if l == nil {
+		fault("joining_link", "missing", "Say which joining link closes it.")
+		return nil
+	}
+	body := linkBody{PartID: uuid.New(), What: tidy(l.What), Sprockets: l.Sprockets, StatedUses: l.StatedUses}
+	switch {
+	case l.Reuse:
+		if parts.Link == nil {
+			fault("joining_link.reuse", "missing", "No joining link of this bike is on record: take a new one.")
+			return nil
+		}
+		body = linkBody{PartID: parts.Link.PartID, What: parts.Link.What, Sprockets: parts.Link.Sprockets, StatedUses: parts.Link.StatedUses, Again: true}
+		if spent := spentWords(h, *parts.Link, l.Sound); spent != "" {
+			fault("joining_link.reuse", "link-spent", "%s", spent)
+		}
+	case l.FromBox:
+		body.What, body.Sprockets = "from the chain's box", j.chain.Sprockets
+	case l.StockItemID != nil:
+		item, err := stockItemByID(ctx, tx, *l.StockItemID)
+		if err != nil {
+			return err
+		}
+		if item.Kind != stockLink {
+			fault("joining_link.stock_item_id", "wrong-kind", "%s is no joining link.", item.Name)
+		}
+		body.What, body.Sprockets, body.StockItemID = item.Name, item.Sprockets, l.StockItemID
+		if item.StatedUses != nil {
+			body.StatedUses = *item.StatedUses
+		}
+		if err := j.take(ctx, tx, item, "joining_link.stock_item_id", fault); err != nil {
+			return err
+		}
+	}
+	j.chain.Link = &body
+	return nil
+}
+
+// spentWords says why a link may not close a chain again; empty when it may.
+func spentWords(h house, l LinkPart, sound bool) string {
+	switch h.link.MayClose(fitting.Link{Uses: l.Uses, Stated: l.StatedUses, Sprockets: l.Sprockets}, sound) {
+	case fitting.SchoolSays:
+		return "The house takes a new joining link each time a chain is opened."
+	case fitting.UsedUp:
+		return fmt.Sprintf("This joining link has closed a chain %d times: it is spent. One that opens throws the rider.", l.Uses)
+	case fitting.SeatWorn:
+		return "A joining link with a worn pin seat, or one that does not snap firmly, is not closed again: one that opens throws the rider."
+	}
+	return ""
+}
+
+// checkFit holds chain and link against the drivetrain.
+func (j *fittingJob) checkFit(d chain.Drivetrain, fault faulter) {
+	if n := chain.Links(j.chain.Links); n < sizing.FewestLinks || n > sizing.MostLinks {
+		fault("chain.links", "out-of-range", "A chain has %d to %d links.", sizing.FewestLinks, sizing.MostLinks)
+		return
+	}
+	if _, err := sizing.ParseJoint(j.Chain.Joint); err != nil {
+		fault("chain.joint", "unknown-value", "Say how the chain is closed.")
+	}
+	if j.OldChain != "kept" && j.OldChain != "scrapped" {
+		fault("old_chain", "missing", "Say what becomes of the old chain: kept to go on again, or scrapped.")
+	}
+	linkFor := 0
+	if j.chain.Link != nil {
+		linkFor = j.chain.Link.Sprockets
+	}
+	for _, m := range fitting.Check(d, j.chain.Sprockets, linkFor, chain.Links(j.chain.Links), j.chain.HalfLink) {
+		switch m {
+		case fitting.LinkWidth:
+			width := j.chain.Sprockets
+			if width == 0 {
+				width = d.Sprockets
+			}
+			fault("joining_link.sprockets", m.String(), "A joining link for %d sprockets does not hold a chain for %d: it opens under load and throws the rider.", linkFor, width)
+		case fitting.OddLinks:
+			fault("chain.links", m.String(), "%d links cannot be closed: an even number, or a half-link on a bike without a derailleur.", j.chain.Links)
+		case fitting.HalfLinkHere:
+			fault("chain.half_link", m.String(), "A half-link catches in a derailleur.")
+		}
+	}
+}
+
+// checkSteps holds the checks and the ride test against what this job asks for.
+func (j *fittingJob) checkSteps(d chain.Drivetrain, fault faulter) {
+	joint, _ := sizing.ParseJoint(j.Chain.Joint) // its fault is noted already
+	var open []string
+	for _, step := range fitting.Checks(d, joint) {
+		if !slices.Contains(j.Checks, string(step)) {
+			open = append(open, string(step))
+		}
+	}
+	if len(open) > 0 {
+		fault("checks", "checks-open", "Not checked yet: %s.", strings.Join(open, ", "))
+	}
+	switch {
+	case j.RideTest == "skips" && j.Sprockets == nil:
+		fault("ride_test", "sprockets-skip", "It skips under load: sprockets that throw the rider are replaced with the chain.")
+	case j.advice.RideTest && j.Sprockets == nil && j.RideTest == "":
+		fault("ride_test", "missing", "Ride-test the old sprockets under load, and say whether they skip.")
+	}
+}
+
+// writeReplacement writes the entries, and the bike's new count of links.
+func (s *Service) writeReplacement(ctx context.Context, tx store.Tx, who Actor, j fittingJob) (LedgerEntry, error) {
+	entry := func(kind string, body any) (LedgerEntry, error) {
+		return s.appendFact(ctx, tx, who, j.bike, store.Entry{BikeID: &j.bike.ID, Kind: kind, HappenedAt: j.at}, body)
+	}
+	if j.OdometerKM != nil {
+		if _, err := s.noteOdometer(ctx, tx, who, j.bike, OdometerNote{KM: *j.OdometerKM}, j.at); err != nil {
+			return LedgerEntry{}, err
+		}
+	}
+	body := replacementBody{Advice: Advice(j.advice), ChainPart: j.chain.PartID.String(), Links: j.chain.Links, Checks: j.Checks, RideTest: j.RideTest, Note: j.Note}
+	if j.last != nil {
+		body.Verdict = j.last.Wear.Verdict
+	}
+	// The chain first: it is the one that runs on what is fitted with it.
+	if _, err := entry(kindChainFitted, j.chain); err != nil {
+		return LedgerEntry{}, err
+	}
+	for _, p := range []struct {
+		part string
+		what *string
+	}{{"sprockets", j.Sprockets}, {"rings", j.Rings}, {"pulleys", j.Pulleys}} {
+		if p.what == nil {
+			continue
+		}
+		body.Parts = append(body.Parts, p.part)
+		if _, err := entry(kindPartFitted, partBody{PartID: uuid.New(), Part: p.part, What: *p.what}); err != nil {
+			return LedgerEntry{}, err
+		}
+	}
+	if n := j.chain.Links; j.bike.ChainLinks == nil || *j.bike.ChainLinks != n {
+		j.bike.ChainLinks = &n
+		if err := tx.SaveBike(ctx, &j.bike); err != nil {
+			return LedgerEntry{}, err
+		}
+	}
+	return entry(kindReplacement, body)
+}
+
+// Opening is a chain that was opened and closed again, for cleaning say.
+type Opening struct {
+	Why  string   `json:"why,omitempty"`
+	Link *NewLink `json:"joining_link,omitempty"` // that closed it again; nil for a pin
+}
+
+// OpenChain counts an opening of the chain now on, and what closed it again.
+func (s *Service) OpenChain(ctx context.Context, who Actor, d Deed, tagText string, o Opening) (LedgerEntry, error) {
+	o.Why = tidy(o.Why)
+	return once(ctx, s, who, d, "open-chain "+tagText, o, func(tx store.Tx) (LedgerEntry, error) {
+		bike, err := bikeInCare(ctx, tx, tagText)
+		if err != nil {
+			return LedgerEntry{}, err
+		}
+		h, err := loadHouse(ctx, tx)
+		if err != nil {
+			return LedgerEntry{}, err
+		}
+		t, facts, err := s.trackerOf(ctx, tx, h, bike)
+		if err != nil {
+			return LedgerEntry{}, err
+		}
+		w, err := t.track(facts)
+		if err != nil {
+			return LedgerEntry{}, err
+		}
+		if len(w.Chains) == 0 {
+			return LedgerEntry{}, &Problem{Kind: Conflict, Code: "no-chain", Message: "No chain is on record as fitted: note that first."}
+		}
+		on := w.Parts.Chains[t.fitted.spans[len(t.fitted.spans)-1]]
+		j := fittingJob{Replacement: Replacement{Link: o.Link}, bike: bike, chain: chainBody{Sprockets: on.Sprockets, Links: on.Links}}
+		if o.Link != nil {
+			j.Chain.Joint = sizing.JoiningLink.String()
+		}
+		var fields []Field
+		fault := func(path, code, format string, args ...any) {
+			fields = append(fields, Field{Path: path, Code: code, Message: fmt.Sprintf(format, args...)})
+		}
+		if err := j.takeLink(ctx, tx, h, w.Parts, fault); err != nil {
+			return LedgerEntry{}, err
+		}
+		if l := j.chain.Link; l != nil {
+			width := cmp.Or(on.Sprockets, t.ruling.drivetrain.Sprockets)
+			if l.Sprockets > 0 && width > 0 && l.Sprockets != width {
+				fault("joining_link.sprockets", fitting.LinkWidth.String(), "A joining link for %d sprockets does not hold a chain for %d: it opens under load and throws the rider.", l.Sprockets, width)
+			}
+		}
+		if len(fields) > 0 {
+			return LedgerEntry{}, invalid(fields...)
+		}
+		return s.appendFact(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: kindChainOpened, HappenedAt: s.now()}, openedBody{Why: o.Why, Link: j.chain.Link})
+	})
+}

@@ -1,0 +1,321 @@
+package shop
+
+import (
+	"cmp"
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+
+	"github.com/google/uuid"
+
+	"earnestpony/core/chain"
+	"earnestpony/core/forecast"
+	"earnestpony/core/sizing"
+	"earnestpony/core/wear"
+	"earnestpony/internal/store"
+)
+
+// StockFacts is what is written down about something on the shelf.
+type StockFacts = store.StockFacts
+
+// StockItem is one kind of chain or joining link on the shelf.
+type StockItem struct {
+	ID      uuid.UUID  `json:"id"`
+	Kind    string     `json:"kind"` // chain or joining-link
+	Facts   StockFacts `json:"facts"`
+	Low     bool       `json:"low"` // at its low mark, or under it
+	Retired bool       `json:"retired"`
+	Version int        `json:"version"`
+}
+
+// The kinds of things on the shelf.
+const (
+	stockChain = "chain"
+	stockLink  = "joining-link"
+)
+
+func newStockItem(i store.StockItem) StockItem {
+	return StockItem{ID: i.ID, Kind: i.Kind, Facts: i.StockFacts, Low: i.Quantity <= i.LowMark, Retired: i.RetiredAt != nil, Version: i.Version}
+}
+
+// Stock returns what the shop keeps on the shelf, or no longer does.
+func (s *Service) Stock(ctx context.Context, retired bool) ([]StockItem, error) {
+	rows, err := s.store.Read().Stock(ctx, retired)
+	items := make([]StockItem, 0, len(rows))
+	for _, row := range rows {
+		items = append(items, newStockItem(row))
+	}
+	return items, err
+}
+
+const mostOfOne = 10_000 // pieces of one thing; more is a slip
+
+// checkStock tidies facts in place and says what is wrong with them together.
+func checkStock(kind string, f *StockFacts) error {
+	f.Name = tidy(f.Name)
+	var fields []Field
+	fault := func(path, code, format string, args ...any) {
+		fields = append(fields, Field{Path: "facts." + path, Code: code, Message: fmt.Sprintf(format, args...)})
+	}
+	if f.Name == "" {
+		fault("name", "missing", "Say what it is, as the shop calls it.")
+	}
+	if f.Sprockets < 1 || f.Sprockets > chain.MaxSprockets {
+		fault("sprockets", "out-of-range", "Its width is for 1 to %d sprockets.", chain.MaxSprockets)
+	}
+	for path, n := range map[string]int{"quantity": f.Quantity, "low_mark": f.LowMark} {
+		if n < 0 || n > mostOfOne {
+			fault(path, "out-of-range", "There are 0 to %d of it.", mostOfOne)
+		}
+	}
+	if f.Cost != nil && (*f.Cost < 0 || *f.Cost > mostPrice) {
+		fault("cost", "out-of-range", "This cannot be a price.")
+	}
+	if f.BoxLinks != nil && (kind != stockChain || *f.BoxLinks < int(sizing.FewestLinks) || *f.BoxLinks > int(sizing.MostLinks)) {
+		fault("box_links", "out-of-range", "A chain's box says %d to %d links.", sizing.FewestLinks, sizing.MostLinks)
+	}
+	if f.StatedUses != nil && (kind != stockLink || *f.StatedUses < 1 || *f.StatedUses > 100) {
+		fault("stated_uses", "out-of-range", "A joining link's maker states 1 to 100 uses.")
+	}
+	if kind != stockChain {
+		f.HasJoiningLink = false
+	}
+	if len(fields) > 0 {
+		return invalid(fields...)
+	}
+	return nil
+}
+
+// NewStock is something to be put on the shelf.
+type NewStock struct {
+	Kind  string     `json:"kind"`
+	Facts StockFacts `json:"facts"`
+}
+
+// stockBody is what the ledger keeps of the shelf.
+type stockBody struct {
+	Facts   *StockFacts `json:"facts,omitempty"`
+	Changed []string    `json:"changed,omitempty"`
+}
+
+var stockChanged = Change{Topic: "stock"}
+
+// AddStock puts something new on the shelf.
+func (s *Service) AddStock(ctx context.Context, who Actor, d Deed, n NewStock) (StockItem, error) {
+	if n.Kind != stockChain && n.Kind != stockLink {
+		return StockItem{}, invalid(Field{Path: "kind", Code: "unknown-value", Message: "Say whether it is a chain or a joining link."})
+	}
+	if err := checkStock(n.Kind, &n.Facts); err != nil {
+		return StockItem{}, err
+	}
+	item, err := once(ctx, s, who, d, "add-stock", n, func(tx store.Tx) (StockItem, error) {
+		row := store.StockItem{ID: uuid.New(), Kind: n.Kind, StockFacts: n.Facts, CreatedAt: s.now()}
+		if err := tx.AddStockItem(ctx, &row); err != nil {
+			return StockItem{}, err
+		}
+		return newStockItem(row), s.append(ctx, tx, who, &store.Entry{StockItemID: &row.ID, Kind: "stock-added"}, stockBody{Facts: &n.Facts}, stockChanged)
+	})
+	return item, stockNameTaken(err)
+}
+
+func stockNameTaken(err error) error {
+	if errors.Is(err, store.ErrTaken) {
+		return invalid(Field{Path: "facts.name", Code: "name-taken", Message: "Something on the shelf has this name already."})
+	}
+	return err
+}
+
+// ChangeStock writes new facts, a new count among them, over the version that the sender saw.
+func (s *Service) ChangeStock(ctx context.Context, who Actor, id uuid.UUID, version int, f StockFacts) (StockItem, error) {
+	return s.updateStock(ctx, who, id, version, f, func(row *store.StockItem) (string, stockBody, error) {
+		if err := checkStock(row.Kind, &f); err != nil {
+			return "", stockBody{}, err
+		}
+		changed, err := changedFields(row.StockFacts, f)
+		row.StockFacts = f
+		return "stock-changed", stockBody{Facts: &f, Changed: changed}, err
+	})
+}
+
+// RetireStock stops keeping something, or keeps it again.
+func (s *Service) RetireStock(ctx context.Context, who Actor, id uuid.UUID, version int, retired bool) (StockItem, error) {
+	return s.updateStock(ctx, who, id, version, nil, func(row *store.StockItem) (string, stockBody, error) {
+		body := stockBody{Changed: []string{"retired"}}
+		switch {
+		case retired == (row.RetiredAt != nil):
+			return "", stockBody{}, nil
+		case retired:
+			now := s.now()
+			row.RetiredAt = &now
+			return "stock-retired", body, nil
+		}
+		row.RetiredAt = nil
+		return "stock-restored", body, nil
+	})
+}
+
+func (s *Service) updateStock(ctx context.Context, who Actor, id uuid.UUID, version int, yours any,
+	change func(*store.StockItem) (kind string, body stockBody, err error),
+) (StockItem, error) {
+	var after StockItem
+	err := s.store.Write(ctx, func(tx store.Tx) error {
+		row, err := stockItemByID(ctx, tx, id)
+		if err != nil {
+			return err
+		}
+		if row.Version != version {
+			return store.ErrStale
+		}
+		kind, body, err := change(&row)
+		if err != nil {
+			return err
+		}
+		if len(body.Changed) > 0 {
+			if err := tx.SaveStockItem(ctx, &row); err != nil {
+				return err
+			}
+			if err := s.append(ctx, tx, who, &store.Entry{StockItemID: &id, Kind: kind}, body, stockChanged); err != nil {
+				return err
+			}
+		}
+		after = newStockItem(row)
+		return nil
+	})
+	if errors.Is(err, store.ErrStale) {
+		now, err := stockItemByID(ctx, s.store.Read(), id)
+		if err != nil {
+			return StockItem{}, err
+		}
+		return StockItem{}, conflict(yours, newStockItem(now))
+	}
+	return after, stockNameTaken(err)
+}
+
+func stockItemByID(ctx context.Context, tx store.Tx, id uuid.UUID) (store.StockItem, error) {
+	row, err := tx.StockItem(ctx, id)
+	if notFound(err) {
+		return row, missing("thing on the shelf", "stock-item-not-found")
+	}
+	return row, err
+}
+
+// StockNeed is what the chains of one width will ask of the shelf.
+type StockNeed struct {
+	Sprockets int        `json:"sprockets"`
+	Chains    int        `json:"chains"` // on the shelf
+	Links     int        `json:"links"`
+	Short     int        `json:"short"` // chains that are missing
+	Bikes     []BikeNeed `json:"bikes"` // the most pressing first
+}
+
+// BikeNeed is one bike that will need a chain.
+type BikeNeed struct {
+	Tag   string   `json:"tag"`
+	Owner Owner    `json:"owner"`
+	Days  *float64 `json:"days,omitempty"` // until its chain is at its limit, as likely as not; nil when it is there already
+}
+
+// needDays is how far ahead the shelf is looked after.
+const needDays = 30
+
+// StockNeeds says which chains the verdicts and forecasts of the bikes in care will ask for within a month.
+func (s *Service) StockNeeds(ctx context.Context) ([]StockNeed, error) {
+	tx := s.store.Read()
+	items, err := tx.Stock(ctx, false)
+	if err != nil {
+		return nil, err
+	}
+	bikes, err := tx.MeasuredBikes(ctx)
+	if err != nil {
+		return nil, err
+	}
+	h, err := loadHouse(ctx, tx)
+	if err != nil {
+		return nil, err
+	}
+	byWidth := map[int]*StockNeed{}
+	for _, bike := range bikes {
+		need, width, err := s.needOf(ctx, tx, h, bike)
+		if err != nil {
+			return nil, err
+		}
+		if need == nil {
+			continue
+		}
+		if byWidth[width] == nil {
+			byWidth[width] = &StockNeed{Sprockets: width}
+		}
+		byWidth[width].Bikes = append(byWidth[width].Bikes, *need)
+	}
+	needs := []StockNeed{}
+	for width, n := range byWidth {
+		for _, i := range items {
+			if i.Sprockets == width && i.Kind == stockChain {
+				n.Chains += i.Quantity
+			}
+			if i.Sprockets == width && i.Kind == stockLink {
+				n.Links += i.Quantity
+			}
+		}
+		n.Short = max(len(n.Bikes)-n.Chains, 0)
+		slices.SortStableFunc(n.Bikes, func(a, b BikeNeed) int { return cmp.Compare(daysOf(a), daysOf(b)) })
+		needs = append(needs, *n)
+	}
+	slices.SortFunc(needs, func(a, b StockNeed) int { return cmp.Compare(b.Sprockets, a.Sprockets) })
+	return needs, nil
+}
+
+func daysOf(n BikeNeed) float64 {
+	if n.Days == nil {
+		return 0
+	}
+	return *n.Days
+}
+
+// needOf says whether a bike needs a chain within a month, and of which width.
+func (s *Service) needOf(ctx context.Context, tx store.Tx, h house, bike store.Bike) (*BikeNeed, int, error) {
+	last, err := h.last(bike)
+	if err != nil {
+		return nil, 0, err
+	}
+	verdict, err := wear.ParseVerdict(last.Wear.Verdict)
+	if err != nil {
+		return nil, 0, err
+	}
+	need := BikeNeed{Tag: tagOf(bike), Owner: Owner{bike.CustomerID, bike.OwnerName}}
+	d := drivetrainOf(&bike, last.Drivetrain)
+	if d.Sprockets == nil {
+		return nil, 0, nil
+	}
+	t, facts, err := s.trackerOf(ctx, tx, h, bike)
+	if err != nil {
+		return nil, 0, err
+	}
+	w, err := t.track(facts)
+	if err != nil {
+		return nil, 0, err
+	}
+	// A verdict of a chain that was replaced since asks for nothing.
+	if n := len(w.Chains); verdict >= wear.Replace && (n == 0 || !w.Chains[n-1].FittedAt.After(last.TakenAt)) {
+		return &need, *d.Sprockets, nil
+	}
+	if len(w.Missing) > 0 || w.RateHardKMPerDay <= 0 {
+		return nil, 0, nil
+	}
+	q, err := t.question(&w)
+	if err != nil {
+		return nil, 0, err
+	}
+	q.WithoutBand = true
+	f, err := forecast.Look(q)
+	if err != nil {
+		return nil, 0, err
+	}
+	days := float64(f.Left.P50) / w.RateHardKMPerDay
+	if days > needDays {
+		return nil, 0, nil
+	}
+	need.Days = &days
+	return &need, *d.Sprockets, nil
+}
