@@ -53,7 +53,8 @@ func geared(kind, mk, model, colour string, rings, sprockets []int, count, links
 	if sprockets[len(sprockets)-1] >= 42 {
 		cage = 93
 	}
-	return shop.BikeFacts{Kind: kind, Make: mk, Model: model, Colour: colour, DrivetrainKind: "derailleur", RingTeeth: rings, SprocketTeeth: sprockets,
+	stay := map[string]float64{"road": 410, "gravel": 430, "everyday": 445, "trail": 440, "cargo": 470}[kind]
+	return shop.BikeFacts{Kind: kind, Make: mk, Model: model, Colour: colour, DrivetrainKind: "derailleur", RingTeeth: rings, SprocketTeeth: sprockets, ChainstayMM: &stay,
 		SprocketCount: ptr(count), ChainLinks: ptr(links), CageMM: ptr(cage), Motor: "none", Brakes: "disc"}
 }
 

@@ -64,6 +64,35 @@ func (l *loader) setRules() error {
 		c.Chain, c.Sprockets, c.Rings = &p[0], &p[1], &p[2]
 		c.LabourChain, c.LabourSprockets, c.LabourRings = &p[3], &p[4], &p[5]
 	}
-	_, err = l.shop.ChangeRules(l.ctx, l.people[0], v.Version, r)
-	return err
+	if _, err = l.shop.ChangeRules(l.ctx, l.people[0], v.Version, r); err != nil {
+		return err
+	}
+	return l.fillShelf()
+}
+
+// fillShelf puts chains and joining links on the shelf; of some there are too few.
+func (l *loader) fillShelf() error {
+	chain := func(name string, sprockets, n, low, cost, box int, link bool) shop.NewStock {
+		return shop.NewStock{Kind: "chain", Facts: shop.StockFacts{Name: name, Sprockets: sprockets, Quantity: n, LowMark: low, Cost: &cost, BoxLinks: &box, HasJoiningLink: link}}
+	}
+	link := func(name string, sprockets, n, low, cost int, uses *int) shop.NewStock {
+		return shop.NewStock{Kind: "joining-link", Facts: shop.StockFacts{Name: name, Sprockets: sprockets, Quantity: n, LowMark: low, Cost: &cost, StatedUses: uses}}
+	}
+	for _, n := range []shop.NewStock{
+		chain("Twelve-speed, box of 126", 12, 4, 2, 2600, 126, true),
+		chain("Eleven-speed, box of 118", 11, 1, 2, 2200, 118, true),
+		chain("Ten-speed, box of 116", 10, 3, 1, 1500, 116, false),
+		chain("Nine-speed, box of 130", 9, 2, 2, 1300, 130, false),
+		chain("Wide, box of 122", 1, 5, 2, 900, 122, true),
+		link("Twelve-speed joining links", 12, 6, 3, 450, ptr(1)),
+		link("Eleven-speed joining links", 11, 2, 3, 420, nil),
+		link("Ten-speed joining links", 10, 8, 3, 300, ptr(5)),
+		link("Nine-speed joining links", 9, 0, 2, 280, nil),
+		link("Wide joining links", 1, 9, 3, 180, nil),
+	} {
+		if _, err := l.shop.AddStock(l.ctx, l.people[0], "", n); err != nil {
+			return err
+		}
+	}
+	return nil
 }

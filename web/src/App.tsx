@@ -9,6 +9,7 @@ import { AddBike, EditBike } from "./places/bikes/BikeForm";
 import { BikePage } from "./places/bikes/BikePage";
 import { BikesPlace } from "./places/bikes/BikesPlace";
 import { CostPage } from "./places/bikes/CostPage";
+import { ReplacePage } from "./places/bikes/ReplacePage";
 import { TagPage } from "./places/bikes/TagPage";
 import { AddCustomer, CustomerPage, EditCustomer } from "./places/customers/CustomerPage";
 import { CustomersPlace } from "./places/customers/CustomersPlace";
@@ -16,6 +17,8 @@ import { RulesPlace } from "./places/rules/RulesPlace";
 import { AddTool, ToolPage } from "./places/rules/ToolPage";
 import { ToolsPlace } from "./places/rules/ToolsPlace";
 import { PeopleAndPin, SignIn } from "./places/signin/SignIn";
+import { SizerPlace } from "./places/sizer/SizerPlace";
+import { StoresPlace } from "./places/stores/StoresPlace";
 import { Frame } from "./ui/Frame";
 import { Dialog, Empty, Failure } from "./ui/parts";
 
@@ -61,6 +64,9 @@ export function App() {
         <Route path="/customers/new" element={<AddCustomer />} />
         <Route path="/customers/:id" element={<CustomerPage />} />
         <Route path="/customers/:id/edit" element={<EditCustomer />} />
+        <Route path="/bikes/:tag/replace" element={<ReplacePage />} />
+        <Route path="/sizer" element={<SizerPlace />} />
+        <Route path="/stores" element={<StoresPlace />} />
         <Route path="/rules" element={<RulesPlace />} />
         <Route path="/rules/tools" element={<ToolsPlace />} />
         <Route path="/rules/tools/new" element={<AddTool />} />

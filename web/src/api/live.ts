@@ -11,6 +11,7 @@ export function refresh(client: QueryClient, change: Change): void {
       again(["bikes"]);
       again(["customers"]);
       again(["bench"]);
+      again(["stock"]); // a chain that is worn will be needed
       return;
     case "customer":
       again(["customers"]);
@@ -20,6 +21,10 @@ export function refresh(client: QueryClient, change: Change): void {
     case "instruments":
       again(["instruments"]);
       again(["bench"]);
+      return;
+    case "stock":
+      again(["stock"]);
+      again(["bike"]); // what a replacement can be made of
       return;
     case "rules": // they reach into every verdict and forecast
       void client.invalidateQueries();

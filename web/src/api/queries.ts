@@ -1,5 +1,14 @@
 import { infiniteQueryOptions, keepPreviousData, queryOptions } from "@tanstack/react-query";
-import { api, ask, type BenchQuestion, Problem, type Rules, type Session, type ZeroReading } from "./client";
+import {
+  api,
+  ask,
+  type BenchQuestion,
+  Problem,
+  type Rules,
+  type Session,
+  type SizerQuestion,
+  type ZeroReading,
+} from "./client";
 
 /** Who is signed in; null when nobody is. */
 export const sessionOptions = queryOptions({
@@ -148,3 +157,30 @@ export const benchOptions = (question: BenchQuestion | null) =>
     gcTime: 10_000, // one a keystroke: not worth keeping
     retry: (count, e) => !(e instanceof Problem) && count < 3,
   });
+
+/** What the sizer says of a drivetrain. */
+export const sizerOptions = (question: SizerQuestion) =>
+  queryOptions({
+    queryKey: ["sizer", question],
+    queryFn: ({ signal }) => ask(api.POST("/sizer", { signal, body: question })),
+    placeholderData: keepPreviousData,
+    gcTime: 10_000,
+    retry: (count, e) => !(e instanceof Problem) && count < 3,
+  });
+
+export const replacementOptions = (tag: string) =>
+  queryOptions({
+    queryKey: ["bike", tag, "replacement"],
+    queryFn: ({ signal }) => ask(api.GET("/bikes/{tag}/replacement", { signal, params: { path: { tag } } })),
+  });
+
+export const stockOptions = (retired: boolean) =>
+  queryOptions({
+    queryKey: ["stock", { retired }],
+    queryFn: ({ signal }) => ask(api.GET("/stock", { signal, params: { query: { retired } } })),
+  });
+
+export const needsOptions = queryOptions({
+  queryKey: ["stock", "needs"],
+  queryFn: ({ signal }) => ask(api.GET("/stock/needs", { signal })),
+});

@@ -1,6 +1,7 @@
 import { useId } from "react";
 import type { Strip } from "../api/client";
 import { mm } from "../ui/format";
+import { Chain } from "./Chain";
 import { type Creep, creep, spread } from "./creep";
 import { useWidth } from "./useWidth";
 
@@ -126,34 +127,6 @@ function Label({ x, y, text }: { x: number; y: number; text: string }) {
 }
 
 /** Inner and outer links in turn, plates shaped like a figure of eight. */
-function Chain({ pins, y }: { pins: number[]; y: number }) {
-  const pitch = (pins[1] ?? 0) - (pins[0] ?? 0);
-  const half = Math.min(pitch * 0.34, 8);
-  return (
-    <g>
-      {pins.slice(0, -1).map((x, i) => {
-        const outer = i % 2 === 0;
-        const h = outer ? half : half * 0.82;
-        const waist = h * 0.62;
-        const to = x + pitch;
-        const mid = (x + to) / 2;
-        return (
-          <path
-            // biome-ignore lint/suspicious/noArrayIndexKey: a link is its place in the chain
-            key={i}
-            d={`M${x} ${y - h}A${h} ${h} 0 0 0 ${x} ${y + h}Q${mid} ${y + waist * 0.75} ${to} ${y + h}A${h} ${h} 0 0 0 ${to} ${y - h}Q${mid} ${y - waist * 0.75} ${x} ${y - h}Z`}
-            className={outer ? "fill-steel-dark stroke-pin" : "fill-steel stroke-steel-dark"}
-            strokeWidth="0.8"
-          />
-        );
-      })}
-      {pins.map((x, i) => (
-        // biome-ignore lint/suspicious/noArrayIndexKey: a pin is its place in the chain
-        <circle key={i} cx={x} cy={y} r={half * 0.34} className="fill-base-200 stroke-pin" strokeWidth="0.9" />
-      ))}
-    </g>
-  );
-}
 
 /** What the reading leaves open: one standard error to each side, or the interval. */
 function Band({ c, top, base }: { c: Creep; top: number; base: number }) {

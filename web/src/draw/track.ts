@@ -38,7 +38,9 @@ const labelWidth = 138;
 
 /** Lays a track out over a drawing of a size in pixels; `of` says kilometres in the shop's unit. */
 export function track(t: WearTrack, width: number, height: number, of = (km: number) => km): Track {
-  const current = t.chains.at(-1)?.from_hard_km ?? 0;
+  const on = t.chains.at(-1);
+  // Where the chain now on would have been new: it may have run before, and come on again.
+  const current = on ? on.from_hard_km - on.before_hard_km : 0;
   const band = t.forecast?.band ?? [];
   const high = t.readings.map((r) => (r.elongation_pct ?? r.high_pct ?? (r.low_pct ?? 0) + 0.25) + (r.sigma_pct ?? 0));
   const low = t.readings.map((r) => (r.elongation_pct ?? 0) - (r.sigma_pct ?? 0));

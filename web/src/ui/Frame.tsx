@@ -15,6 +15,8 @@ import { useWedge } from "./wedge";
 const places = [
   { to: "/bikes", words: "Bikes", key: "b", icon: "bikes" },
   { to: "/bench", words: "Bench", key: "m", icon: "bench" },
+  { to: "/sizer", words: "Sizer", key: "z", icon: "sizer" },
+  { to: "/stores", words: "Stores", key: "s", icon: "stores" },
   { to: "/customers", words: "Owners", key: "o", icon: "customers" },
   { to: "/rules", words: "Rules", key: "r", icon: "rules" },
 ] as const;

@@ -17,6 +17,14 @@ const paths = {
       <path d="M5 20c0-4 3-6 7-6s7 2 7 6" />
     </>
   ),
+  sizer: (
+    <>
+      <circle cx="7.5" cy="9.5" r="4.5" />
+      <circle cx="18" cy="15" r="2.6" />
+      <path d="M9 5.3l10 7.2M6 13.7l11 3.7" />
+    </>
+  ),
+  stores: <path d="M4 4v17M20 4v17M4 10h16M4 18h16M7 10V6h4v4M14 18v-4h3v4" />,
   rules: <path d="M4 4v16h16zM8 13v3h3M4 8h2M4 12h2M4 16h2" />,
   find: (
     <>

@@ -35,3 +35,6 @@ export function useToSend(): number {
 
 /** The message at a path of a failed deed. */
 export const faultAt = (error: unknown, path: string) => (error instanceof Problem ? error.at(path) : undefined);
+
+/** Whether a failed deed names what is wrong field by field. */
+export const namesFields = (error: unknown) => error instanceof Problem && (error.body.fields?.length ?? 0) > 0;

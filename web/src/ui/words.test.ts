@@ -61,6 +61,7 @@ it("says a forecast in the kilometres of the road, and what it rests on", () => 
     rate_hard_km_per_day: 14,
     chains: [],
     segments: [],
+    parts: { chains: [], sets: [] },
     readings: [],
     both_sorts: false,
     missing: [],

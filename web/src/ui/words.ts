@@ -3,7 +3,10 @@ import type {
   BikeFacts,
   BikeRow,
   DrivetrainClass,
+  FittingCheck,
   Instrument,
+  Joint,
+  LengthAnswer,
   Measurement,
   School,
   State,
@@ -74,6 +77,61 @@ export const classWords: Record<DrivetrainClass, { name: string; short: string }
   "one-sprocket": { name: "Single-speed and hub gear", short: "one" },
   "wide-chain": { name: "Derailleur, 10 sprockets or fewer", short: "up to 10" },
   "narrow-chain": { name: "Derailleur, 11 sprockets and more", short: "11 and more" },
+};
+
+export const jointWords: Record<Joint, string> = {
+  "joining-link": "joining link",
+  "joining-pin": "joining pin",
+  "press-fit-pin": "press-fit master pin",
+};
+
+export const methodWords: Record<LengthAnswer["method"], string> = {
+  wrap: "Wrapped, largest to largest",
+  formula: "Workshop formula",
+  geometry: "By geometry",
+  maker: "The maker's figure",
+  "old-chain": "Old chain, counted",
+};
+
+/** Why a method says what it says. */
+export const methodWhy: Record<LengthAnswer["method"], string> = {
+  wrap: "round the largest ring and sprocket, up to whole pairs, and the overlap",
+  formula: "in inches and quarters of teeth; the added inch is in it",
+  geometry: "round ring and sprocket, up to what can be closed",
+  maker: "wins over all where it reaches round",
+  "old-chain": "right only if it was right and the gears are the same; never laid side by side, for it has grown",
+};
+
+export const lengthWarnings: Record<LengthAnswer["warnings"][number]["code"], string> = {
+  "box-too-short": "The chain in the box is too short.",
+  "maker-too-short":
+    "The maker's figure does not reach round the largest ring and sprocket: a chain that short tears the derailleur off.",
+  "odd-count": "An odd count cannot be closed without a half-link.",
+  "over-capacity": "The cage cannot take up the slack of smallest to smallest.",
+  "tight-big-to-big": "Largest to largest is tight with this length: shifting into it tears the derailleur off.",
+};
+
+/** What is checked after joining, with the caution that stands at the step. */
+export const checkWords: Record<FittingCheck, { name: string; how: string }> = {
+  "joint-seated": { name: "Joining link seated", how: "both sides level" },
+  "joint-loaded": {
+    name: "Joint load-tested",
+    how: "on the top run, rear brake held, pedal pressed hard; a chain that opens throws the rider",
+  },
+  "no-stiff-link": { name: "No stiff link", how: "back-pedal by hand and watch it pass the pulleys" },
+  routing: { name: "Routed right", how: "on both pulleys and inside the cage tab" },
+  "runs-free": { name: "Runs free", how: "turned by hand" },
+  "gears-indexed": { name: "Gears indexed", how: "through the range" },
+  "tension-set": { name: "Tension set", how: "8 to 12 mm up and down at mid-run, at the tightest point of the turn" },
+  "axle-tight": { name: "Axle tight", how: "to the part's own marking" },
+  "brakes-tested": { name: "Brakes tested", how: "both, before the bike leaves the stand" },
+};
+
+export const partWords: Record<string, string> = { sprockets: "Sprockets", rings: "Rings", pulleys: "Pulleys" };
+
+export const spentWords: Record<string, string> = {
+  "new-each-time": "the house takes a new one when it is opened",
+  "used-up": "spent: a new one when it is opened",
 };
 
 /** Whose limit a line on the track is. */
@@ -162,6 +220,13 @@ export const factWords: Record<string, string> = {
   together_pct: "own together line",
   limit_source: "whose limit",
   wear_school: "school of its own",
+  sprockets: "for sprockets",
+  quantity: "on the shelf",
+  low_mark: "order at",
+  cost: "cost of one",
+  box_links: "links in the box",
+  has_joining_link: "joining link in the box",
+  stated_uses: "uses stated",
   limit_reason: "why its own rule",
   notes: "notes",
   owner: "owner",
@@ -180,6 +245,10 @@ export const factWords: Record<string, string> = {
   factors: "factors of hard km",
   chains_per_set: "chains a set of sprockets lasts",
   classes: "lines and prices by drivetrain",
+  length_method: "how a chain is sized",
+  sprocket_school: "when sprockets go with it",
+  link_school: "joining links",
+  grease_school: "a new chain's grease",
   session_idle_minutes: "minutes until signed out",
 };
 

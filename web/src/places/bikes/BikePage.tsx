@@ -22,8 +22,8 @@ import {
   wearLine,
 } from "../../ui/words";
 import { useBenchBike } from "../bench/state";
-import { Chains } from "./Chains";
 import { Ledger } from "./Ledger";
+import { Parts } from "./Parts";
 import { Photo } from "./Photo";
 import { Track } from "./Track";
 
@@ -123,12 +123,12 @@ function Shown({ bike }: { bike: Bike }) {
       )}
       <div className="grid grid-cols-[minmax(0,1fr)] gap-3 lg:grid-cols-[minmax(0,1fr)_340px]">
         <div className="flex min-w-0 flex-col gap-3">
-          <LastWear last={bike.last} measure={measure} archived={bike.archived} />
+          <LastWear tag={bike.tag} last={bike.last} measure={measure} archived={bike.archived} />
           <Track bike={bike} />
           <Ledger tag={bike.tag} />
         </div>
         <div className="flex min-w-0 flex-col gap-3">
-          <Chains tag={bike.tag} />
+          <Parts bike={bike} />
           <Facts bike={bike} archive={() => setArchiving(true)} />
         </div>
       </div>
@@ -158,7 +158,7 @@ function Shown({ bike }: { bike: Bike }) {
 }
 
 /** The last verdict that stands, with the strip it came from. */
-function LastWear(props: { last: Measurement | undefined; measure: () => void; archived: boolean }) {
+function LastWear(props: { tag: string; last: Measurement | undefined; measure: () => void; archived: boolean }) {
   const { last } = props;
   if (!last)
     return (
@@ -185,6 +185,11 @@ function LastWear(props: { last: Measurement | undefined; measure: () => void; a
             </span>
           </p>
           <p className="mt-1 max-w-prose">{verdictSentence(w)}</p>
+          {!props.archived && (w.verdict === "replace" || w.verdict === "replace-together") && (
+            <Link to={`/bikes/${props.tag}/replace`} className="deed-main mt-2">
+              Replace the chain
+            </Link>
+          )}
           {last.recorded_verdict && (
             <p className="mt-1 text-[14px] text-quiet">
               Recorded as “{verdictWords[last.recorded_verdict as keyof typeof verdictWords]}”: the rules or this bike's

@@ -7,11 +7,13 @@ import { dayAndTime, mm, percent, shortDay } from "../../ui/format";
 import { Dialog, Failure, Field, Waiting } from "../../ui/parts";
 import { deed, faultAt, useDeed } from "../../ui/sending";
 import {
+  checkWords,
   factWords,
   findingWords,
   lookWords,
   measurementLine,
   mixLine,
+  partWords,
   reasonWords,
   verdictWords,
   wearLine,
@@ -105,6 +107,9 @@ function Entry({ entry: e, arrived, open, toggle, strike }: EntryProps) {
       {open && (
         <div className="flex flex-col gap-2 bg-base-200 px-4 py-3 text-[14px]">
           {m && <MeasurementDetail m={m} />}
+          {e.kind === "replacement" && (
+            <p>Checked: {(e.checks ?? []).map((c) => checkWords[c].name.toLowerCase()).join(", ")}.</p>
+          )}
           <p className="text-[13px] text-quiet">
             {dayAndTime(e.happened_at)}, {e.by}, {e.device}
             {e.written_at.slice(0, 16) !== e.happened_at.slice(0, 16) && `; written ${dayAndTime(e.written_at)}`}
@@ -121,7 +126,8 @@ function Entry({ entry: e, arrived, open, toggle, strike }: EntryProps) {
   );
 }
 
-const canBeStruck = (e: LedgerEntry) => !e.struck && ["measurement", "odometer", "chain-fitted"].includes(e.kind);
+const canBeStruck = (e: LedgerEntry) =>
+  !e.struck && ["measurement", "odometer", "chain-fitted", "chain-opened", "part-fitted"].includes(e.kind);
 
 function EntryLine({ entry: e }: { entry: LedgerEntry }) {
   const d = useDistance();
@@ -146,9 +152,43 @@ function EntryLine({ entry: e }: { entry: LedgerEntry }) {
         </Standing>
       );
     case "chain-fitted":
-      return <Standing entry={e}>New chain fitted{e.what && `: ${e.what}`}</Standing>;
+      return (
+        <Standing entry={e}>
+          Chain fitted{e.what && `: ${e.what}`}
+          {e.links && `, ${e.links} links`}
+          {e.joining_link &&
+            `, closed with ${e.joining_link.again ? "the joining link it had" : e.joining_link.what || "a new joining link"}`}
+        </Standing>
+      );
     case "strike-out":
       return <span className="text-quiet">Struck an entry out: {e.reason}</span>;
+    case "part-fitted":
+      return (
+        <Standing entry={e}>
+          {partWords[e.part ?? ""]} fitted{e.what && `: ${e.what}`}
+        </Standing>
+      );
+    case "chain-opened":
+      return (
+        <Standing entry={e}>
+          Chain opened{e.why && ` (${e.why})`}, closed with{" "}
+          {e.joining_link
+            ? e.joining_link.again
+              ? "the same joining link"
+              : e.joining_link.what || "a new joining link"
+            : "a pin"}
+        </Standing>
+      );
+    case "replacement":
+      return (
+        <>
+          Chain replaced
+          {e.parts?.length ? `, with ${e.parts.join(" and ")}` : ""}; {e.checks?.length ?? 0} checks made
+          {e.ride_test === "no-skip" && ", ride-tested: nothing skips"}
+          {e.ride_test === "skips" && ", ride-tested: it skipped, so sprockets too"}
+          {e.note && <span className="text-quiet">. {e.note}</span>}
+        </>
+      );
     case "measurement":
     case "instrument-added":
     case "instrument-changed":

@@ -68,7 +68,7 @@ export function number(text: string): number | undefined {
 }
 
 /** Teeth as they are written down: 34/50, 34, 50 or 11–42. */
-function numberList(text: string): number[] | undefined {
+export function numberList(text: string): number[] | undefined {
   const parts = text.trim().split(/[\s,/–-]+/);
   return parts.every((p) => /^\d+$/.test(p)) ? parts.map(Number) : undefined;
 }

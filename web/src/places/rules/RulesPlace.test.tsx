@@ -26,6 +26,10 @@ const rules: Rules = {
       labour_rings: 2400,
     },
   ],
+  length_method: "wrap",
+  sprocket_school: "test-first",
+  link_school: "new-each-time",
+  grease_school: "by-lubricant",
   session_idle_minutes: 480,
 };
 

@@ -105,6 +105,49 @@ function RulesForm({ view }: { view: RulesView }) {
             />
           </div>
         </Section>
+        <Section title="Replacing a chain">
+          <SchoolChoice
+            label="How long a chain is"
+            value={draft.length_method}
+            options={{
+              wrap: ["Wrapped largest to largest, and an overlap", "the bench method"],
+              formula: ["By the workshop's formula", "in inches; the added inch is in it"],
+              "old-chain": ["As many links as the old one", "right only if it was right and the gears are the same"],
+            }}
+            choose={(length_method) => change({ length_method })}
+          />
+          <SchoolChoice
+            label="Sprockets, when the chain is at its limit"
+            value={draft.sprocket_school}
+            options={{
+              "test-first": ["Ride-test them first", "they stay if nothing skips under load"],
+              "together-at-limit": ["Always with the chain", "as a pair"],
+            }}
+            choose={(sprocket_school) => change({ sprocket_school })}
+          />
+          <SchoolChoice
+            label="A joining link that was opened"
+            value={draft.link_school}
+            options={{
+              "new-each-time": ["A new one each time", "the house default"],
+              "inspect-and-reuse": [
+                "Looked at and used again",
+                "as often as its maker states, while its seat shows no wear",
+              ],
+            }}
+            choose={(link_school) => change({ link_school })}
+          />
+          <SchoolChoice
+            label="The grease of a new chain"
+            value={draft.grease_school}
+            options={{
+              "by-lubricant": ["Kept for oil, stripped for wax", "as it will be lubricated"],
+              "keep-inside": ["Kept inside, the outside cleaned", "stripped all the same before wax"],
+              "strip-all": ["Stripped always", ""],
+            }}
+            choose={(grease_school) => change({ grease_school })}
+          />
+        </Section>
         <Section title="What a hard kilometre is">
           <p className="max-w-prose text-quiet">
             A kilometre counts for more when it is harder on the chain. Wear and intervals go by these.
@@ -187,6 +230,38 @@ function RulesForm({ view }: { view: RulesView }) {
         </div>
       )}
     </form>
+  );
+}
+
+/** One of a few ways of doing something, each with why. */
+function SchoolChoice<T extends string>(props: {
+  label: string;
+  value: T;
+  options: Record<T, [name: string, why: string]>;
+  choose: (v: T) => void;
+}) {
+  return (
+    <fieldset className="min-w-0">
+      <legend className="label-small mb-1">{props.label}</legend>
+      <div className="grid gap-1.5 sm:grid-cols-2 lg:grid-cols-3">
+        {(Object.entries(props.options) as [T, [string, string]][]).map(([value, [name, why]]) => (
+          <button
+            key={value}
+            type="button"
+            aria-pressed={value === props.value}
+            onClick={() => props.choose(value)}
+            className={`min-h-(--target) rounded-field border px-3 py-1.5 text-left leading-snug ${
+              value === props.value
+                ? "border-neutral bg-neutral text-neutral-content"
+                : "border-base-300 bg-base-100 enabled:hover:bg-base-200"
+            }`}
+          >
+            <span className="block font-semibold">{name}</span>
+            {why && <span className="block text-[13px] opacity-80">{why}</span>}
+          </button>
+        ))}
+      </div>
+    </fieldset>
   );
 }
 

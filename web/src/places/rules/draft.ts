@@ -10,7 +10,7 @@ const lineNames = ["limit_pct", "together_pct"] as const;
 type ClassDraft = Record<(typeof priceNames)[number] | (typeof lineNames)[number] | "limit_reason", string>;
 
 /** The house rules as they are typed: what is a number is text here. */
-export type Draft = {
+export type Draft = Pick<Rules, "length_method" | "sprocket_school" | "link_school" | "grease_school"> & {
   wear_school: School;
   length_unit: Rules["length_unit"];
   distance_unit: Rules["distance_unit"];
@@ -29,6 +29,10 @@ const shown = (n: number | undefined) => (n === undefined ? "" : String(n));
 export function toDraft(r: Rules): Draft {
   return {
     wear_school: r.wear_school,
+    length_method: r.length_method,
+    sprocket_school: r.sprocket_school,
+    link_school: r.link_school,
+    grease_school: r.grease_school,
     length_unit: r.length_unit,
     distance_unit: r.distance_unit,
     currency: r.currency,
@@ -71,6 +75,10 @@ export function fromDraft(d: Draft): { rules: Rules; faults: Record<string, stri
     Object.fromEntries(names.map((n) => [n, read(of[n], `${path}.${n}`)])) as Record<K, number>;
   const rules: Rules = {
     wear_school: d.wear_school,
+    length_method: d.length_method,
+    sprocket_school: d.sprocket_school,
+    link_school: d.link_school,
+    grease_school: d.grease_school,
     length_unit: d.length_unit,
     distance_unit: d.distance_unit,
     currency,
@@ -109,6 +117,7 @@ export function isDraft(v: unknown): v is Draft {
     v !== null &&
     typeof d.wear_school === "string" &&
     typeof d.currency === "string" &&
+    typeof d.length_method === "string" &&
     typeof d.factors === "object" &&
     factorNames.every((n) => typeof d.factors[n] === "string") &&
     typeof d.sets === "object" &&

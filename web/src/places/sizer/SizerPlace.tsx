@@ -1,0 +1,497 @@
+import { useQuery } from "@tanstack/react-query";
+import { useDeferredValue, useState } from "react";
+import { Link, useNavigate, useSearchParams } from "react-router";
+import { api, ask, type Bike, type BikeFacts, type SizerAnswer } from "../../api/client";
+import { bikeOptions, sizerOptions } from "../../api/queries";
+import { CutDrawing, GearDrawing } from "../../draw/GearDrawing";
+import { Find } from "../../ui/Find";
+import { percent } from "../../ui/format";
+import { useDeeds } from "../../ui/frame";
+import { useKept } from "../../ui/kept";
+import { Empty, Failure, Field } from "../../ui/parts";
+import { deed, useDeed } from "../../ui/sending";
+import { Tag } from "../../ui/Tag";
+import { drivetrainWords, jointWords, lengthWarnings, methodWhy, methodWords } from "../../ui/words";
+import { type Draft, differs, emptyDraft, fromBike, isDraft, slackGears, toQuestion, withDraft } from "./draft";
+import { GearMap, LengthBar } from "./Lengths";
+
+/** How long a chain must be: the drivetrain on the left, the gear in the middle, the answer on the right. */
+export function SizerPlace() {
+  const [params] = useSearchParams();
+  const tag = params.get("tag");
+  const bike = useQuery({ ...bikeOptions(tag ?? ""), enabled: tag !== null });
+  if (tag !== null && bike.isPending) return null;
+  return <Sizer key={tag ?? ""} start={bike.data ? fromBike(bike.data.tag, bike.data.facts) : null} />;
+}
+
+function Sizer({ start }: { start: Draft | null }) {
+  const navigate = useNavigate();
+  const [kept, setDraft] = useKept<Draft>("pony.sizer", emptyDraft, isDraft);
+  // A bike that is opened in the sizer takes the place of what stood there.
+  const draft = start && kept.tag !== start.tag ? start : kept;
+  const set = (part: Partial<Draft>) => setDraft({ ...draft, ...part });
+  const [tried, setTried] = useState<number | null>(null);
+  const [drawn, setDrawn] = useState<{ ring: number; sprocket: number } | null>(null);
+  const [choosing, setChoosing] = useState(false);
+  const read = toQuestion(draft);
+  const question = useDeferredValue({
+    ...read.question,
+    ...(tried === null ? {} : { try_links: tried }),
+    ...(drawn ? { draw: drawn } : {}),
+  });
+  const answer = useQuery(sizerOptions(question));
+  const a = answer.data;
+  const fault = (path: string) => read.faults[path] ?? a?.faults.find((f) => f.path === path)?.message;
+  useDeeds({ n: { words: "Size for another bike", run: () => setChoosing(true) } });
+  const geared = draft.kind === "derailleur";
+
+  return (
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-3 p-3 min-[700px]:grid-cols-[240px_minmax(0,1fr)] min-[1100px]:grid-cols-[240px_minmax(0,1fr)_330px]">
+      <section className="panel flex flex-col gap-2 self-start p-3" aria-label="This drivetrain">
+        <div className="flex items-center justify-between gap-2">
+          {draft.tag ? (
+            <Link to={`/bikes/${draft.tag}`} aria-label={`Open the bike of tag ${draft.tag}`}>
+              <Tag tag={draft.tag} />
+            </Link>
+          ) : (
+            <span className="text-quiet">Typed, no bike</span>
+          )}
+          <button
+            type="button"
+            className="min-h-(--target) px-1 text-[14px] underline underline-offset-4"
+            onClick={() => setChoosing(true)}
+          >
+            {draft.tag ? "Other bike" : "From a bike"}
+          </button>
+        </div>
+        <Typed draft={draft} set={set} fault={fault} geared={geared} />
+        <SaveBack draft={draft} />
+        <button
+          type="button"
+          className="deed-quiet -ml-4 self-start text-[14px]"
+          onClick={() => {
+            setDraft(emptyDraft);
+            setTried(null);
+            setDrawn(null);
+            navigate("/sizer");
+          }}
+        >
+          Clear the sizer
+        </button>
+      </section>
+      <section className="panel flex min-w-0 flex-col gap-3 p-4 max-[1099px]:order-last" aria-label="The gear">
+        {answer.isError ? (
+          <Failure error={answer.error} again={() => answer.refetch()} />
+        ) : (
+          <Middle a={a} drawn={drawn} draw={setDrawn} tried={tried} attempt={setTried} geared={geared} />
+        )}
+      </section>
+      <section className="panel flex min-w-0 flex-col gap-3 self-start p-4" aria-label="The length" aria-live="polite">
+        <Answer a={a} draft={draft} />
+      </section>
+      {choosing && (
+        <Find
+          title="Size a chain for which bike?"
+          close={() => setChoosing(false)}
+          open={(t) => {
+            setChoosing(false);
+            setTried(null);
+            setDrawn(null);
+            navigate(`/sizer?tag=${t}`);
+          }}
+        />
+      )}
+    </div>
+  );
+}
+
+type TypedProps = {
+  draft: Draft;
+  set: (part: Partial<Draft>) => void;
+  fault: (path: string) => string | undefined;
+  geared: boolean;
+};
+
+function Typed({ draft, set, fault, geared }: TypedProps) {
+  type Text = { [K in keyof Draft]: Draft[K] extends string ? K : never }[keyof Draft];
+  const line = (name: Text, label: string, more: { unit?: string; hint?: string; place?: string } = {}) => (
+    <Field label={label} unit={more.unit} hint={more.hint} fault={fault(name)}>
+      {(f) => (
+        <input
+          {...f}
+          name={name}
+          inputMode={more.unit ? "decimal" : "text"}
+          maxLength={60}
+          placeholder={more.place}
+          className={`${f.className} font-mono`}
+          value={draft[name]}
+          onChange={(e) => set({ [name]: e.target.value })}
+        />
+      )}
+    </Field>
+  );
+  return (
+    <>
+      <Field label="Gears" fault={fault("kind")}>
+        {(f) => (
+          <select {...f} name="kind" value={draft.kind} onChange={(e) => set({ kind: e.target.value })}>
+            <option value="">choose</option>
+            {Object.entries(drivetrainWords).map(([v, w]) => (
+              <option key={v} value={v}>
+                {w}
+              </option>
+            ))}
+          </select>
+        )}
+      </Field>
+      <div className="grid grid-cols-2 gap-2">
+        {line("rings", "Rings", { place: "34, 50" })}
+        {line("sprockets", geared ? "Sprockets" : "Sprocket", { place: geared ? "11–34" : "17" })}
+        {line("chainstay_mm", "Chainstay", { unit: "mm" })}
+        {line("growth_mm", "Grows by", { unit: "mm" })}
+        {geared && line("cage_mm", "Cage", { unit: "mm", place: "75" })}
+        {geared && line("capacity_teeth", "Capacity", { unit: "t" })}
+        {!geared && line("slot_mm", "Slots", { unit: "mm" })}
+        {line("box_links", "In the box", { unit: "links" })}
+        {line("old_links", "Old chain", { unit: "links" })}
+        {line("maker_links", "Maker says", { unit: "links" })}
+        {geared && line("overlap_links", "Overlap", { unit: "links", place: "usual" })}
+      </div>
+      {geared && (
+        <div className="flex gap-1">
+          {[
+            ["short", "56"],
+            ["middle", "75"],
+            ["long", "93"],
+          ].map(([name = "", mm = ""]) => (
+            <button
+              key={mm}
+              type="button"
+              aria-pressed={draft.cage_mm === mm}
+              onClick={() => set({ cage_mm: mm })}
+              className={`min-h-(--target) grow rounded-field border px-1 text-[13px] leading-tight ${
+                draft.cage_mm === mm
+                  ? "border-neutral bg-neutral text-neutral-content"
+                  : "border-base-300 hover:bg-base-200"
+              }`}
+            >
+              {name} {mm}
+            </button>
+          ))}
+        </div>
+      )}
+      <Field label="Joined with" fault={fault("joint")}>
+        {(f) => (
+          <select
+            {...f}
+            name="joint"
+            value={draft.joint}
+            onChange={(e) => set({ joint: e.target.value as Draft["joint"] })}
+          >
+            {Object.entries(jointWords).map(([v, w]) => (
+              <option key={v} value={v}>
+                {w}
+              </option>
+            ))}
+          </select>
+        )}
+      </Field>
+      {draft.joint !== "joining-link" && (
+        <Tick
+          words="The box counts a joining link"
+          on={draft.box_has_joining_link}
+          set={(box_has_joining_link) => set({ box_has_joining_link })}
+        />
+      )}
+      {!geared && draft.kind !== "" && (
+        <>
+          <Tick words="With a half-link" on={draft.half_link} set={(half_link) => set({ half_link })} />
+          <Tick words="Fixed gear" on={draft.fixed} set={(fixed) => set({ fixed })} />
+        </>
+      )}
+      {fault("half_link") && <p className="text-[13px] font-semibold text-error">{fault("half_link")}</p>}
+    </>
+  );
+}
+
+function Tick({ words, on, set }: { words: string; on: boolean; set: (on: boolean) => void }) {
+  return (
+    <label className="flex min-h-(--target) items-center gap-2 text-[14px]">
+      <input type="checkbox" className="size-6 accent-primary" checked={on} onChange={(e) => set(e.target.checked)} />
+      {words}
+    </label>
+  );
+}
+
+/** Saves what was typed back to the bike it came from. */
+function SaveBack({ draft }: { draft: Draft }) {
+  const bike = useQuery({ ...bikeOptions(draft.tag), enabled: draft.tag !== "" });
+  const save = useDeed(
+    (b: Bike) =>
+      ask(
+        api.PUT("/bikes/{tag}", {
+          params: { path: { tag: b.tag } },
+          body: { version: b.version, customer_id: b.owner.id, facts: withDraft(b.facts, draft) satisfies BikeFacts },
+        }),
+      ),
+    [["bike", draft.tag], ["bikes"]],
+  );
+  if (!bike.data || !differs(bike.data.facts, draft)) return null;
+  const b = bike.data;
+  return (
+    <>
+      {save.isError && <Failure error={save.error} />}
+      <button type="button" className="deed-plain" disabled={save.isPending} onClick={() => save.mutate(deed(b))}>
+        Save back to the bike
+      </button>
+    </>
+  );
+}
+
+type MiddleProps = {
+  a: SizerAnswer | undefined;
+  drawn: { ring: number; sprocket: number } | null;
+  draw: (g: { ring: number; sprocket: number }) => void;
+  tried: number | null;
+  attempt: (n: number | null) => void;
+  geared: boolean;
+};
+
+function Middle({ a, draw, tried, attempt, geared }: MiddleProps) {
+  if (!a?.length)
+    return (
+      <Empty title="The gear will be drawn here, to scale.">
+        <p>Say what gears it has, the teeth, and how long the chainstay is, from bottom bracket to rear axle.</p>
+      </Empty>
+    );
+  if (!geared) return <OneGear a={a} />;
+  const path = a.gear?.path;
+  if (!a.gear || !path)
+    return (
+      <Empty title="How long the cage is, is not known.">
+        <p>With it every gear is drawn, and the lengths between too tight and too slack.</p>
+      </Empty>
+    );
+  const here = a.gear.gears.find((g) => g.ring === path.ring && g.sprocket === path.sprocket);
+  const say =
+    here?.state === "tight"
+      ? `${Math.ceil(here.over_mm * 10) / 10} mm too short: do not shift into it`
+      : here?.state === "slack"
+        ? `hangs ${Math.round(here.over_mm)} mm slack`
+        : `cage ${Math.round(path.cage_deg)}° of −70 to 85`;
+  return (
+    <>
+      <div className="flex flex-wrap items-baseline justify-between gap-x-4">
+        <p className="label-small">
+          {a.drawn} links, to scale{tried !== null && tried !== a.length.keep_links ? ", tried" : ""}
+        </p>
+        <p className={`font-mono text-[14px] ${here?.state === "ok" ? "text-quiet" : "font-semibold text-error"}`}>
+          {path.ring} × {path.sprocket} · {say}
+        </p>
+      </div>
+      <GearDrawing path={path} state={here?.state} />
+      <GearMap gears={a.gear.gears} at={path} draw={draw} />
+      <LengthBar a={a} attempt={attempt} />
+    </>
+  );
+}
+
+/** One gear without a derailleur: where the axle may sit, or which pairs need no tensioner. */
+function OneGear({ a }: { a: SizerAnswer }) {
+  if (a.slots)
+    return (
+      <>
+        <h2 className="text-lg">Chain lengths that the slots allow</h2>
+        {a.slots.options.length === 0 && (
+          <p>None: no chain that can be closed lies between the two ends. Other teeth, or a half-link, move it.</p>
+        )}
+        <ul>
+          {a.slots.options.map((o) => (
+            <li key={o.links} className="border-t border-base-300 py-2">
+              <b className="font-mono text-xl">{o.links} links</b>
+              {o.links === a.slots?.recommended_links && (
+                <span className="text-quiet"> · most room behind the axle</span>
+              )}
+              <p className="text-[14px]">
+                Axle at <span className="font-mono">{o.chainstay_mm.toFixed(1)} mm</span>; worn to{" "}
+                {percent(a.limit_pct ?? 0)} % it goes back by{" "}
+                <span className="font-mono">{o.growth_mm.toFixed(1)} mm</span>
+                {o.reaches_limit ? ", which the slots allow." : ": the slots end before that."}
+              </p>
+            </li>
+          ))}
+        </ul>
+        <p className="text-[14px] text-quiet">
+          Tension: 8 to 12 mm up and down at mid-run, at the tightest point of the turn.
+        </p>
+      </>
+    );
+  const pairs = a.pairs?.pairs ?? [];
+  return (
+    <>
+      <h2 className="text-lg">The axle does not move: a tensioner is the normal answer</h2>
+      <p>
+        Without one only a pair of wheels will do on which a new chain fits within 0.3 mm. It holds for a few hundredths
+        of a percent of wear; then the chain has more than {a.bound_mm} mm of play.
+      </p>
+      {pairs.length === 0 && <p className="font-semibold">No ring and sprocket within three teeth of these fit so.</p>}
+      {pairs.length > 0 && (
+        <div className="overflow-x-auto">
+          <table className="w-full font-mono text-[14px]">
+            <thead className="text-left font-sans text-[13px] text-quiet">
+              <tr>
+                <th className="pr-3 font-semibold">Ring × sprocket</th>
+                <th className="pr-3 font-semibold">Links</th>
+                <th className="pr-3 font-semibold">Ratio</th>
+                <th className="pr-3 font-semibold">Play, new</th>
+                <th className="font-semibold">Too loose at</th>
+              </tr>
+            </thead>
+            <tbody>
+              {pairs.map((p) => (
+                <tr key={`${p.ring}x${p.sprocket}`} className="border-t border-base-300">
+                  <td className="py-1 pr-3">
+                    {p.ring} × {p.sprocket}
+                  </td>
+                  <td className="pr-3">{p.links}</td>
+                  <td className="pr-3 whitespace-nowrap">
+                    {p.ratio.toFixed(2)} ({p.ratio_change_pct >= 0 ? "+" : "−"}
+                    {Math.abs(p.ratio_change_pct).toFixed(1)} %)
+                  </td>
+                  <td className="pr-3 whitespace-nowrap">{p.play_new_mm.toFixed(0)} mm</td>
+                  <td className="whitespace-nowrap">{p.wear_at_bound_pct.toFixed(3)} %</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
+      )}
+      <p className="border-l-4 border-rust pl-3 text-[14px]">
+        On a fixed gear a chain that comes off throws the rider: past its bound it is not ridden.
+      </p>
+    </>
+  );
+}
+
+const missingWords: Record<SizerAnswer["missing"][number], string> = {
+  kind: "what gears it has",
+  rings: "the teeth of the rings",
+  sprockets: "the teeth of the sprockets",
+  chainstay: "the length of the chainstay",
+};
+
+/** The answer: how many to keep, what comes off the box and where to cut, every method, and why. */
+function Answer({ a, draft }: { a: SizerAnswer | undefined; draft: Draft }) {
+  const l = a?.length;
+  if (!a || !l)
+    return (
+      <p className="text-lg">
+        {a && a.missing.length > 0 ? `Say ${a.missing.map((m) => missingWords[m]).join(", ")}.` : "No length yet."}
+        {a && a.faults.length > 0 && (
+          <span className="block text-[14px] text-error">Something typed is not right: see its field.</span>
+        )}
+      </p>
+    );
+  const box = Number(draft.box_links);
+  const slack = slackGears(a);
+  return (
+    <>
+      <div>
+        <h1 className="text-[42px] leading-tight font-bold" data-testid="keep">
+          Keep {l.keep_links}
+        </h1>
+        {l.remove_links !== null && l.short_by_links === 0 && (
+          <p className="text-lg font-semibold">
+            {l.remove_links === 0 ? "The whole box" : `Take off ${l.remove_links} of ${box}`}
+          </p>
+        )}
+        {l.short_by_links > 0 && (
+          <p className="text-lg font-semibold text-error">
+            The box is {l.short_by_links} short: buy one of {l.keep_links} or more
+          </p>
+        )}
+      </div>
+      {a.cut && l.short_by_links === 0 && (
+        <div>
+          <CutDrawing after={a.cut.links} lastInner={a.cut.last_inner} />
+          <p className="text-[14px] text-quiet">
+            Begin at an inner link, count {a.cut.links} and press out the pin after them.{" "}
+            {a.cut.last_inner
+              ? "Both ends are inner links then, as a joining link wants them."
+              : "One end is an inner link then and the other an outer one, as a pin wants them."}
+          </p>
+        </div>
+      )}
+      {l.warnings.map((w) => (
+        <p key={w.code} className="border-l-4 border-error pl-3 text-[14px] font-semibold">
+          {lengthWarnings[w.code]}
+          {w.code === "tight-big-to-big" && a.two_more && ` Two links more, ${l.keep_links + 2}, free it.`}
+          {w.code === "over-capacity" &&
+            slack.length > 0 &&
+            ` Keep off ${slack.map((g) => `${g.ring} × ${g.sprocket}`).join(", ")}.`}
+        </p>
+      ))}
+      {a.fewer && (
+        <section>
+          <h2 className="label-small">Why not fewer</h2>
+          <p className="text-[14px]">{whyNotFewer(a)}</p>
+        </section>
+      )}
+      <section>
+        <h2 className="label-small mb-0.5">Every method</h2>
+        <ul>
+          {l.methods.map((m) => (
+            <li key={m.method} className="border-t border-base-300 py-1">
+              <span className={`flex justify-between gap-3 ${m.method === l.method ? "font-bold" : ""}`}>
+                <span>
+                  {methodWords[m.method]}
+                  {m.method === "wrap" && `, + ${a.overlap}`}
+                </span>
+                <span className="font-mono">
+                  {m.links}
+                  {m.links !== l.keep_links && (
+                    <span className="font-normal text-quiet">
+                      {" "}
+                      ({m.links > l.keep_links ? "+" : "−"}
+                      {Math.abs(m.links - l.keep_links)})
+                    </span>
+                  )}
+                </span>
+              </span>
+              <span className="block text-[13px] leading-snug text-quiet">{methodWhy[m.method]}</span>
+            </li>
+          ))}
+          <li className="flex justify-between gap-3 border-t border-base-300 py-1 text-[14px]">
+            <span>Round the largest two, before overlap</span>
+            <span className="font-mono">{l.geometry_links.toFixed(1)}</span>
+          </li>
+          {l.capacity_needed > 0 && (
+            <li className="flex justify-between gap-3 border-t border-base-300 py-1 text-[14px]">
+              <span>Capacity the cage needs</span>
+              <span className="font-mono">{l.capacity_needed} teeth</span>
+            </li>
+          )}
+        </ul>
+      </section>
+      <p className="text-[13px] text-quiet">
+        The maker's figure, where there is one, comes first. The drawing is an estimate, good to a pair of links: check
+        largest to largest by hand before cutting.
+      </p>
+      {draft.tag && (
+        <Link to={`/bikes/${draft.tag}/replace`} className="deed-main">
+          Fit this chain
+        </Link>
+      )}
+    </>
+  );
+}
+
+function whyNotFewer(a: SizerAnswer): string {
+  const keep = a.length?.keep_links ?? 0;
+  const f = a.fewer;
+  if (f?.state === "tight")
+    return `At ${keep - 2} the largest pair is ${Math.ceil(f.over_mm * 10) / 10} mm short with the cage fully pulled: shifting into it tears the derailleur off.`;
+  const m = a.more;
+  const more = m?.state === "slack" ? ` At ${keep + 2} the smallest pair hangs ${Math.round(m.over_mm)} mm slack.` : "";
+  return `At ${keep - 2} the largest pair would still go, with the cage at ${Math.round(f?.cage_deg ?? 0)}°; the method leaves room for the chain on a shift.${more}`;
+}

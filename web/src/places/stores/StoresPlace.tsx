@@ -1,0 +1,327 @@
+import { useQuery } from "@tanstack/react-query";
+import { type FormEvent, useState } from "react";
+import { Link } from "react-router";
+import { api, ask, type StockFacts, type StockItem } from "../../api/client";
+import { needsOptions, rulesOptions, stockOptions } from "../../api/queries";
+import { Conflict, versionsOf } from "../../ui/Conflict";
+import { Fetched } from "../../ui/Fetched";
+import { useDeeds } from "../../ui/frame";
+import { minorUnits, money, typedMoney } from "../../ui/money";
+import { Choice, Dialog, Empty, Failure, Field } from "../../ui/parts";
+import { deed, faultAt, namesFields, useDeed } from "../../ui/sending";
+import { Tag } from "../../ui/Tag";
+
+/** The shelf: chains and joining links, and what the forecasts will ask of them. */
+export function StoresPlace() {
+  const stock = useQuery(stockOptions(false));
+  const retired = useQuery(stockOptions(true));
+  const [editing, setEditing] = useState<StockItem | "new" | null>(null);
+  useDeeds({ n: { words: "Put something new on the shelf", run: () => setEditing("new") } });
+  return (
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-3 p-3 sm:p-4 lg:grid-cols-[minmax(0,1fr)_360px]">
+      <div className="flex min-w-0 flex-col gap-3">
+        <div className="flex flex-wrap items-center justify-between gap-3">
+          <h1 className="text-xl">Chains and joining links</h1>
+          <button type="button" className="deed-main max-sm:w-full" onClick={() => setEditing("new")}>
+            Put on the shelf <kbd className="key">N</kbd>
+          </button>
+        </div>
+        <section className="panel" aria-label="On the shelf">
+          <Fetched query={stock} what="the shelf">
+            {(items) =>
+              items.length === 0 ? (
+                <Empty title="The shelf is not counted yet.">
+                  <p>Enter the chains and joining links there are. A replacement then takes what it uses.</p>
+                </Empty>
+              ) : (
+                <ul>
+                  {items.map((i) => (
+                    <Item key={i.id} item={i} edit={() => setEditing(i)} />
+                  ))}
+                </ul>
+              )
+            }
+          </Fetched>
+        </section>
+        {(retired.data?.length ?? 0) > 0 && (
+          <section className="panel" aria-label="No longer kept">
+            <h2 className="label-small px-4 pt-3 pb-1">No longer kept</h2>
+            <ul>
+              {retired.data?.map((i) => (
+                <Item key={i.id} item={i} edit={() => setEditing(i)} />
+              ))}
+            </ul>
+          </section>
+        )}
+      </div>
+      <Needs />
+      {editing && (
+        <ItemForm
+          key={editing === "new" ? "new" : editing.id}
+          item={editing === "new" ? null : editing}
+          close={() => setEditing(null)}
+        />
+      )}
+    </div>
+  );
+}
+
+const kindWords: Record<StockItem["kind"], string> = { chain: "chain", "joining-link": "joining link" };
+
+function Item({ item: i, edit }: { item: StockItem; edit: () => void }) {
+  const rules = useQuery(rulesOptions);
+  return (
+    <li data-testid="stock">
+      <button
+        type="button"
+        onClick={edit}
+        className="row-link flex w-full flex-wrap items-center gap-x-4 gap-y-1 px-4 py-2 text-left"
+      >
+        <span className="min-w-0 grow basis-52">
+          <span className="block font-semibold break-words">{i.facts.name}</span>
+          <span className="block text-[14px] text-quiet">
+            {kindWords[i.kind]} for {i.facts.sprockets} {i.facts.sprockets === 1 ? "sprocket" : "sprockets"}
+            {i.facts.box_links && `, box of ${i.facts.box_links}`}
+            {i.facts.has_joining_link && ", joining link in it"}
+            {i.facts.stated_uses && `, ${i.facts.stated_uses} uses stated`}
+          </span>
+        </span>
+        {i.facts.cost !== undefined && rules.data && (
+          <span className="font-mono text-[14px] text-quiet">{money(i.facts.cost, rules.data.rules.currency)}</span>
+        )}
+        <span className="text-right">
+          <span className="font-mono text-xl font-semibold">{i.facts.quantity}</span>
+          <span className={`block text-[13px] ${i.low && !i.retired ? "font-semibold text-due-ink" : "text-quiet"}`}>
+            {i.retired ? "not kept" : i.low ? `order: low at ${i.facts.low_mark}` : `low at ${i.facts.low_mark}`}
+          </span>
+        </span>
+      </button>
+    </li>
+  );
+}
+
+/** What verdicts and forecasts will ask of the shelf within a month. */
+function Needs() {
+  const needs = useQuery(needsOptions);
+  return (
+    <section className="panel self-start p-4" aria-label="Needed within 30 days">
+      <h2 className="text-lg">Needed within 30 days</h2>
+      <Fetched query={needs} what="what will be needed">
+        {(widths) =>
+          widths.length === 0 ? (
+            <p className="mt-1 text-quiet">No verdict and no forecast asks for a chain within a month.</p>
+          ) : (
+            <ul className="mt-1 flex flex-col gap-3">
+              {widths.map((n) => (
+                <li key={n.sprockets} data-testid="need">
+                  <p className="flex items-baseline justify-between gap-3 border-t border-base-300 pt-2">
+                    <b>
+                      {n.bikes.length} {n.bikes.length === 1 ? "chain" : "chains"} for {n.sprockets}{" "}
+                      {n.sprockets === 1 ? "sprocket" : "sprockets"}
+                    </b>
+                    <span className={n.short > 0 ? "font-semibold text-due-ink" : "text-quiet"}>
+                      {n.short > 0 ? `${n.short} short` : "on the shelf"}
+                    </span>
+                  </p>
+                  <p className="text-[13px] text-quiet">
+                    On the shelf: {n.chains} {n.chains === 1 ? "chain" : "chains"}, {n.links} joining{" "}
+                    {n.links === 1 ? "link" : "links"}
+                  </p>
+                  <ul>
+                    {n.bikes.map((b) => (
+                      <li key={b.tag}>
+                        <Link
+                          to={`/bikes/${b.tag}`}
+                          className="flex min-h-(--target) items-center gap-2 text-[14px] hover:bg-base-200"
+                        >
+                          <Tag tag={b.tag} />
+                          <span className="min-w-0 grow truncate">{b.owner.name}</span>
+                          <span className="shrink-0 text-quiet">
+                            {b.days === undefined ? "now" : `in ${Math.max(1, Math.round(b.days))} d`}
+                          </span>
+                        </Link>
+                      </li>
+                    ))}
+                  </ul>
+                </li>
+              ))}
+            </ul>
+          )
+        }
+      </Fetched>
+    </section>
+  );
+}
+
+type Draft = Record<"name" | "sprockets" | "quantity" | "low_mark" | "cost" | "box_links" | "stated_uses", string> & {
+  kind: StockItem["kind"];
+  has_joining_link: boolean;
+};
+
+function draftOf(i: StockItem | null, currency: string): Draft {
+  const f = i?.facts;
+  const shown = (n: number | undefined) => (n === undefined ? "" : String(n));
+  return {
+    kind: i?.kind ?? "chain",
+    name: f?.name ?? "",
+    sprockets: shown(f?.sprockets),
+    quantity: shown(f?.quantity),
+    low_mark: shown(f?.low_mark),
+    cost: f?.cost === undefined ? "" : typedMoney(f.cost, currency),
+    box_links: shown(f?.box_links),
+    stated_uses: shown(f?.stated_uses),
+    has_joining_link: f?.has_joining_link ?? false,
+  };
+}
+
+function ItemForm({ item, close }: { item: StockItem | null; close: () => void }) {
+  const rules = useQuery(rulesOptions);
+  const currency = rules.data?.rules.currency ?? "EUR";
+  const [draft, setDraft] = useState(() => draftOf(item, currency));
+  const [faults, setFaults] = useState<Record<string, string>>({});
+  const set = (part: Partial<Draft>) => setDraft({ ...draft, ...part });
+  const send = useDeed(
+    ({ facts, version }: { facts: StockFacts; version: number }, key) =>
+      item
+        ? ask(api.PUT("/stock/{item}", { params: { path: { item: item.id } }, body: { version, facts } }))
+        : ask(
+            api.POST("/stock", { params: { header: { "Idempotency-Key": key } }, body: { kind: draft.kind, facts } }),
+          ),
+    [["stock"], ["bike"]],
+  );
+  const keep = useDeed(
+    () =>
+      ask(
+        api.PUT("/stock/{item}/retired", {
+          params: { path: { item: item?.id ?? "" } },
+          body: { version: item?.version ?? 1, retired: !item?.retired },
+        }),
+      ),
+    [["stock"], ["bike"]],
+  );
+  const submit = (version: number) => {
+    const found: Record<string, string> = {};
+    const whole = (name: keyof Draft & string, needed: boolean): number | undefined => {
+      const text = String(draft[name]).trim();
+      if (!text && !needed) return undefined;
+      if (/^\d{1,6}$/.test(text)) return Number(text);
+      found[`facts.${name}`] = text ? `“${text}” is no count.` : "This is needed.";
+      return undefined;
+    };
+    const facts: StockFacts = {
+      name: draft.name.trim(),
+      sprockets: whole("sprockets", true) ?? 0,
+      quantity: whole("quantity", true) ?? 0,
+      low_mark: draft.low_mark.trim() ? (whole("low_mark", true) ?? 0) : 0,
+    };
+    if (draft.cost.trim()) {
+      const cost = minorUnits(draft.cost, currency);
+      if (cost === undefined) found["facts.cost"] = `“${draft.cost.trim()}” is no price.`;
+      else facts.cost = cost;
+    }
+    if (draft.kind === "chain") {
+      const box = whole("box_links", false);
+      if (box !== undefined) facts.box_links = box;
+      if (draft.has_joining_link) facts.has_joining_link = true;
+    } else {
+      const uses = whole("stated_uses", false);
+      if (uses !== undefined) facts.stated_uses = uses;
+    }
+    setFaults(found);
+    if (Object.keys(found).length === 0) send.mutate(deed({ facts, version }), { onSuccess: close });
+  };
+  const fault = (name: string) => faults[`facts.${name}`] ?? faultAt(send.error, `facts.${name}`);
+  const versions = versionsOf(send.error);
+  const theirs = versions?.theirs as StockItem | undefined;
+  const line = (
+    name: Exclude<keyof Draft, "kind" | "has_joining_link">,
+    label: string,
+    more: { unit?: string; hint?: string } = {},
+  ) => (
+    <Field label={label} fault={fault(name)} unit={more.unit} hint={more.hint}>
+      {(a) => (
+        <input
+          {...a}
+          name={name}
+          inputMode={name === "name" ? "text" : "decimal"}
+          maxLength={name === "name" ? 120 : 12}
+          value={draft[name]}
+          onChange={(e) => set({ [name]: e.target.value })}
+        />
+      )}
+    </Field>
+  );
+  return (
+    <Dialog title={item ? item.facts.name : "Put on the shelf"} close={close}>
+      {versions && theirs && (
+        <Conflict
+          yours={versions.yours as Record<string, unknown>}
+          theirs={theirs.facts as unknown as Record<string, unknown>}
+          keepMine={() => submit(theirs.version)}
+          takeTheirs={close}
+        />
+      )}
+      <form
+        className="flex flex-col gap-3"
+        noValidate
+        onSubmit={(e: FormEvent) => {
+          e.preventDefault();
+          if (!send.isPending) submit(item?.version ?? 0);
+        }}
+      >
+        {!item && (
+          <Choice
+            label="What it is"
+            value={draft.kind}
+            options={[
+              { value: "chain", words: "Chains" },
+              { value: "joining-link", words: "Joining links" },
+            ]}
+            choose={(kind) => set({ kind })}
+          />
+        )}
+        {line("name", "Name", { hint: "As the shop calls it." })}
+        <div className="grid grid-cols-2 gap-3">
+          {line("sprockets", "For sprockets", { hint: "side by side: its width" })}
+          {line("quantity", "On the shelf")}
+          {line("low_mark", "Order at", { hint: "so many or fewer" })}
+          {line("cost", "Cost of one", { unit: currency })}
+          {draft.kind === "chain"
+            ? line("box_links", "In the box", { unit: "links" })
+            : line("stated_uses", "Uses stated", { hint: "by its maker" })}
+        </div>
+        {draft.kind === "chain" && (
+          <label className="flex min-h-(--target) items-center gap-3">
+            <input
+              type="checkbox"
+              className="size-6 accent-primary"
+              checked={draft.has_joining_link}
+              onChange={(e) => set({ has_joining_link: e.target.checked })}
+            />
+            A joining link is in the box, and counted on it
+          </label>
+        )}
+        {send.isError && !versions && !namesFields(send.error) && <Failure error={send.error} />}
+        {keep.isError && <Failure error={keep.error} />}
+        <div className="flex flex-wrap gap-3">
+          <button type="submit" className="deed-main" disabled={send.isPending}>
+            {item ? "Save" : "Put on the shelf"}
+          </button>
+          {item && (
+            <button
+              type="button"
+              className="deed-plain"
+              disabled={keep.isPending}
+              onClick={() => keep.mutate(deed(undefined), { onSuccess: close })}
+            >
+              {item.retired ? "Keep it again" : "Keep it no longer"}
+            </button>
+          )}
+          <button type="button" className="deed-quiet" onClick={close}>
+            Leave it
+          </button>
+        </div>
+      </form>
+    </Dialog>
+  );
+}
