@@ -26,7 +26,7 @@ const tooWide = `(() => {
 
 // hardToUse names buttons, links and fields that are too small for a finger or have no name.
 const hardToUse = `[...document.querySelectorAll('main button, main a, main input, main select, main textarea, nav a, header button')]
-	.filter(e => e.offsetParent !== null && getComputedStyle(e).display !== 'inline' && e.type !== 'checkbox')
+	.filter(e => e.offsetParent !== null && getComputedStyle(e).display !== 'inline' && e.type !== 'checkbox' && e.type !== 'radio')
 	.map(e => {
 		const box = e.getBoundingClientRect();
 		const name = e.getAttribute('aria-label') || e.innerText?.trim() || e.labels?.[0]?.innerText || e.querySelector('[aria-label]')?.getAttribute('aria-label');
@@ -43,7 +43,7 @@ func TestPlacesFitTheirWidth(t *testing.T) {
 	long := strings.Repeat("Featherstonehaugh-", 5) + "of Upper Saltings"
 	facts := map[string]any{"make": "Wharfinger", "model": "Loper", "colour": "claret and cream with a painted headland", "frame_number": strings.Repeat("W", 60),
 		"drivetrain_kind": "derailleur", "sprocket_count": 12, "ring_teeth": []int{34, 50}, "sprocket_teeth": []int{11, 34}, "motor": "mid", "brakes": "disc",
-		"chain_links": 114, "weekly_km": 180, "lubricant": "immersion-wax", "notes": strings.Repeat("unbrokennotes", 40),
+		"chain_links": 114, "chainstay_mm": 430, "chainstay_growth_mm": 12, "cage_mm": 75, "capacity_teeth": 37, "weekly_km": 180, "lubricant": "immersion-wax", "notes": strings.Repeat("unbrokennotes", 40),
 		"mix": map[string]float64{"fair": 0.2, "dusty": 0.2, "wet": 0.2, "mud": 0.2, "salt": 0.2}}
 	tag := c.addBike(long, facts)
 	bare := c.addBike("O", map[string]any{})
@@ -65,6 +65,7 @@ func TestPlacesFitTheirWidth(t *testing.T) {
 			{"/bikes", tag}, {"/bikes/" + tag, "Wear 0.10 %"}, {"/bikes/" + bare, "Came into care"}, {"/bikes/" + tag + "/edit", "Change"},
 			{"/bikes/new", "Whose bike"}, {"/bikes/" + tag + "/print", "Print"}, {"/bench", "Measured with"}, {"/customers", "Featherstonehaugh"},
 			{"/customers/" + bike.Owner.ID, "Archive this owner"}, {"/customers/new", "Name"},
+			{"/sizer", "From a bike"}, {"/sizer?tag=" + tag, "Keep 1"}, {"/stores", "Needed within 30 days"}, {"/bikes/" + tag + "/replace", "After joining"},
 			{"/bikes/" + tag + "/cost", "cannot be told yet"}, {"/bikes/" + priced + "/cost", "least money"}, {"/rules", "Last changed"},
 			{"/rules/tools", "Zero never checked"}, {"/rules/tools/new", "What it is"}, {"/rules/tools/" + instrument(c, "caliper-inside"), "What happened to it"},
 			{"/nowhere", "nothing at this address"},

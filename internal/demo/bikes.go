@@ -47,8 +47,21 @@ func mix(fair, dusty, wet, mud, salt float64) *shop.Mix {
 	return &shop.Mix{Fair: fair, Dusty: dusty, Wet: wet, Mud: mud, Salt: salt}
 }
 
+// everySprocket is what lies between the smallest and the largest, by how many there are.
+var everySprocket = map[[3]int][]int{
+	{11, 42, 12}: {11, 13, 15, 17, 19, 21, 24, 27, 30, 34, 38, 42},
+	{11, 42, 11}: {11, 13, 15, 17, 19, 21, 24, 28, 32, 37, 42},
+	{11, 42, 10}: {11, 13, 15, 18, 21, 24, 28, 32, 37, 42},
+	{10, 52, 12}: {10, 12, 14, 16, 18, 21, 24, 28, 33, 39, 45, 52},
+	{11, 34, 11}: {11, 12, 13, 15, 17, 19, 21, 23, 26, 30, 34},
+	{11, 34, 10}: {11, 13, 15, 17, 19, 21, 23, 26, 30, 34},
+}
+
 // geared returns the facts of a bike with a derailleur.
 func geared(kind, mk, model, colour string, rings, sprockets []int, count, links int) shop.BikeFacts {
+	if all, known := everySprocket[[3]int{sprockets[0], sprockets[len(sprockets)-1], count}]; known {
+		sprockets = all
+	}
 	cage := 75.0
 	if sprockets[len(sprockets)-1] >= 42 {
 		cage = 93

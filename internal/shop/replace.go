@@ -351,6 +351,9 @@ func (j *fittingJob) checkFit(d chain.Drivetrain, fault faulter) {
 		fault("chain.links", "out-of-range", "A chain has %d to %d links.", sizing.FewestLinks, sizing.MostLinks)
 		return
 	}
+	if box := j.chain.BoxLinks; box > 0 && j.chain.Links > box && j.Chain.KeptPartID == nil {
+		fault("chain.links", "box-too-short", "%d links do not come out of a box of %d.", j.chain.Links, box)
+	}
 	if _, err := sizing.ParseJoint(j.Chain.Joint); err != nil {
 		fault("chain.joint", "unknown-value", "Say how the chain is closed.")
 	}

@@ -123,6 +123,7 @@ func TestReplacementsThatAreRefused(t *testing.T) {
 		"a link of another width":     {func(r *shop.Replacement) { r.Link.StockItemID = &twelve.ID }, map[string]string{"joining_link.sprockets": "link-width"}},
 		"an odd count":                {func(r *shop.Replacement) { r.Chain.Links = 111 }, map[string]string{"chain.links": "odd-count"}},
 		"a half-link in a derailleur": {func(r *shop.Replacement) { r.Chain.Links, r.Chain.HalfLink = 111, true }, map[string]string{"chain.half_link": "half-link-refused"}},
+		"more than the box has":       {func(r *shop.Replacement) { r.Chain.Links = 118 }, map[string]string{"chain.links": "box-too-short"}},
 		"no count at all":             {func(r *shop.Replacement) { r.Chain.Links = 4 }, map[string]string{"chain.links": "out-of-range"}},
 		"no link":                     {func(r *shop.Replacement) { r.Link = nil }, map[string]string{"joining_link": "missing"}},
 		"a link with a pin":           {func(r *shop.Replacement) { r.Chain.Joint = "joining-pin" }, map[string]string{"joining_link": "not-for-this-joint"}},

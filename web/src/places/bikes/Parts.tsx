@@ -45,8 +45,11 @@ export function Parts({ bike }: { bike: Bike }) {
           <li className="border-t border-base-300 py-1.5">
             Joining link{parts.joining_link.what && `, ${parts.joining_link.what}`}
             <span className="block text-[13px] text-quiet">
-              opened {parts.joining_link.openings === 0 ? "never" : `${parts.joining_link.openings} times`}
-              {parts.joining_link.stated_uses && `, its maker states ${parts.joining_link.stated_uses} uses`}
+              {parts.joining_link.openings === 0
+                ? "not opened yet"
+                : `opened ${parts.joining_link.openings === 1 ? "once" : `${parts.joining_link.openings} times`}`}
+              {parts.joining_link.stated_uses &&
+                `, its maker states ${parts.joining_link.stated_uses === 1 ? "one use" : `${parts.joining_link.stated_uses} uses`}`}
               {parts.joining_link.spent && `; ${spentWords[parts.joining_link.spent]}`}
             </span>
           </li>

@@ -161,7 +161,7 @@ function Job({ bike, plan }: { bike: Bike; plan: ReplacementPlan }) {
       }}
     >
       <header className="flex flex-wrap items-center gap-x-4 gap-y-2">
-        <Link to={`/bikes/${bike.tag}`}>
+        <Link to={`/bikes/${bike.tag}`} className="flex min-h-(--target) items-center">
           <Tag tag={bike.tag} size="middle" />
         </Link>
         <div className="min-w-0 grow basis-52">
@@ -382,7 +382,7 @@ function ChainChoice({ draft, set, plan, fault }: PartProps) {
   return (
     <>
       <fieldset className="flex min-w-0 flex-col gap-1.5">
-        <legend className="sr-only">Which chain</legend>
+        <legend className="label-small mb-1">Which chain</legend>
         {choices.map((c) => (
           <label
             key={c.from + c.id}

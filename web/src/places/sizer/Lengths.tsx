@@ -104,7 +104,7 @@ export function LengthBar({ a, attempt }: { a: SizerAnswer; attempt: (n: number 
       <input
         type="range"
         aria-label="Links that are drawn"
-        className="mx-1 h-8 accent-primary"
+        className="mx-1 h-11 accent-primary"
         min={bar.from}
         max={bar.to}
         step={2}

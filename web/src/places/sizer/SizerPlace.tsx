@@ -50,7 +50,11 @@ function Sizer({ start }: { start: Draft | null }) {
       <section className="panel flex flex-col gap-2 self-start p-3" aria-label="This drivetrain">
         <div className="flex items-center justify-between gap-2">
           {draft.tag ? (
-            <Link to={`/bikes/${draft.tag}`} aria-label={`Open the bike of tag ${draft.tag}`}>
+            <Link
+              to={`/bikes/${draft.tag}`}
+              aria-label={`Open the bike of tag ${draft.tag}`}
+              className="flex min-h-(--target) items-center"
+            >
               <Tag tag={draft.tag} />
             </Link>
           ) : (
@@ -150,12 +154,12 @@ function Typed({ draft, set, fault, geared }: TypedProps) {
         {line("chainstay_mm", "Chainstay", { unit: "mm" })}
         {line("growth_mm", "Grows by", { unit: "mm" })}
         {geared && line("cage_mm", "Cage", { unit: "mm", place: "75" })}
-        {geared && line("capacity_teeth", "Capacity", { unit: "t" })}
+        {geared && line("capacity_teeth", "Capacity", { unit: "teeth" })}
         {!geared && line("slot_mm", "Slots", { unit: "mm" })}
         {line("box_links", "In the box", { unit: "links" })}
         {line("old_links", "Old chain", { unit: "links" })}
         {line("maker_links", "Maker says", { unit: "links" })}
-        {geared && line("overlap_links", "Overlap", { unit: "links", place: "usual" })}
+        {geared && line("overlap_links", "Overlap", { place: "usual" })}
       </div>
       {geared && (
         <div className="flex gap-1">
@@ -278,7 +282,7 @@ function Middle({ a, draw, tried, attempt, geared }: MiddleProps) {
       ? `${Math.ceil(here.over_mm * 10) / 10} mm too short: do not shift into it`
       : here?.state === "slack"
         ? `hangs ${Math.round(here.over_mm)} mm slack`
-        : `cage ${Math.round(path.cage_deg)}° of −70 to 85`;
+        : `cage ${String(Math.round(path.cage_deg)).replace("-", "−")}° of −70 to 85`;
   return (
     <>
       <div className="flex flex-wrap items-baseline justify-between gap-x-4">
@@ -431,6 +435,12 @@ function Answer({ a, draft }: { a: SizerAnswer | undefined; draft: Draft }) {
             ` Keep off ${slack.map((g) => `${g.ring} × ${g.sprocket}`).join(", ")}.`}
         </p>
       ))}
+      {a.overlap === 4 && l.method === "wrap" && Number(draft.growth_mm.replace(",", ".")) > 0 && (
+        <p className="border-l-4 border-warning pl-3 text-[14px]">
+          With rear suspension measured at its longest, makers often want an overlap of 2: {l.keep_links - 2}. Type it
+          under Overlap to see.
+        </p>
+      )}
       {a.fewer && (
         <section>
           <h2 className="label-small">Why not fewer</h2>

@@ -83,7 +83,7 @@ function Item({ item: i, edit }: { item: StockItem; edit: () => void }) {
             {kindWords[i.kind]} for {i.facts.sprockets} {i.facts.sprockets === 1 ? "sprocket" : "sprockets"}
             {i.facts.box_links && `, box of ${i.facts.box_links}`}
             {i.facts.has_joining_link && ", joining link in it"}
-            {i.facts.stated_uses && `, ${i.facts.stated_uses} uses stated`}
+            {i.facts.stated_uses && `, ${i.facts.stated_uses === 1 ? "one use" : `${i.facts.stated_uses} uses`} stated`}
           </span>
         </span>
         {i.facts.cost !== undefined && rules.data && (
