@@ -37,6 +37,7 @@ func TestDemoShowsEverything(t *testing.T) {
 	assert.NotZero(t, archived.Total, "an archived bike")
 
 	seen := map[string]int{}
+	replaced, sets := 0, 0
 	oldest := today
 	for _, b := range page.Bikes {
 		if b.Chain == nil {
@@ -45,6 +46,10 @@ func TestDemoShowsEverything(t *testing.T) {
 			seen[b.Chain.State]++
 			seen[b.Chain.Verdict]++
 		}
+		track, err := service.WearTrack(ctx, b.Tag)
+		require.NoError(t, err)
+		replaced += max(len(track.Parts.Chains)-1, 0)
+		sets += len(track.Parts.Sets)
 		ledger, err := service.Ledger(ctx, b.Tag, 0, 200)
 		require.NoError(t, err)
 		after := today.Add(time.Second)
@@ -62,22 +67,34 @@ func TestDemoShowsEverything(t *testing.T) {
 	for _, state := range []string{"fresh", "soon", "due", "overdue", "not read", "struck out", "ok", "watch", "unsure", "replace", "replace-together"} {
 		assert.NotZero(t, seen[state], "no bike shows %q: %v", state, seen)
 	}
+	assert.Greater(t, replaced, 10, "chains that were replaced")
+	assert.NotZero(t, sets, "sprockets that went with one")
+	needs, err := service.StockNeeds(ctx)
+	require.NoError(t, err)
+	short := 0
+	for _, n := range needs {
+		short += n.Short
+	}
+	assert.NotZero(t, short, "a chain that the shelf is short of")
 	assert.Greater(t, today.Sub(oldest), 500*24*time.Hour, "eighteen months of history")
 
 	// The same day gives the same shop again.
-	again, err := load(t).FindBikes(ctx, "", false, "", 200)
+	second := load(t)
+	again, err := second.FindBikes(ctx, "", false, "", 200)
 	require.NoError(t, err)
 	require.Len(t, again.Bikes, len(page.Bikes))
 	for i, b := range page.Bikes {
 		assert.Equal(t, b.Chain, again.Bikes[i].Chain, b.Tag)
 	}
+	t.Run("tools", func(t *testing.T) { toolsShowEveryState(t, second) })
+	t.Run("people", func(t *testing.T) { everybodySignsIn(t, second) })
+	t.Run("forecast", func(t *testing.T) { forecastNarrows(t, second) })
 }
 
 // A forecast narrows as readings come in: each that is taken away again from a bike of the demo leaves
 // the rest less sure.
-func TestForecastOfADemoBikeNarrows(t *testing.T) {
+func forecastNarrows(t *testing.T, service *shop.Service) {
 	ctx := context.Background()
-	service := load(t)
 	people, err := service.People(ctx)
 	require.NoError(t, err)
 	mira := shop.Actor{Person: people[0], Device: "test"}
@@ -116,9 +133,8 @@ func TestForecastOfADemoBikeNarrows(t *testing.T) {
 }
 
 // The demo's tools show every state: checked, checked too long ago, and retired with what it read.
-func TestDemoTools(t *testing.T) {
+func toolsShowEveryState(t *testing.T, service *shop.Service) {
 	ctx := context.Background()
-	service := load(t)
 	tools, err := service.Instruments(ctx, false)
 	require.NoError(t, err)
 	seen := map[bool]int{}
@@ -135,9 +151,8 @@ func TestDemoTools(t *testing.T) {
 }
 
 // Everybody of the demo can sign in.
-func TestPeopleSignIn(t *testing.T) {
+func everybodySignsIn(t *testing.T, service *shop.Service) {
 	ctx := context.Background()
-	service := load(t)
 	people, err := service.People(ctx)
 	require.NoError(t, err)
 	pins := map[string]string{}

@@ -44,6 +44,34 @@ func (h *life) fit() error {
 	return err
 }
 
+// replace puts a new chain on as a job: joined, checked, ride-tested; with sprockets where they are due.
+func (h *life) replace(verdict string) error {
+	f := h.plan.facts
+	if f.SprocketCount == nil || f.ChainLinks == nil {
+		return h.fit() // too little is on record for more
+	}
+	h.worn = 0
+	h.clock = h.clock.Add(40 * time.Minute)
+	plan, err := h.shop.PlanReplacement(h.ctx, h.bike.Tag)
+	if err != nil {
+		return err
+	}
+	r := shop.Replacement{OdometerKM: h.odometer(), OldChain: "scrapped", Grease: plan.Grease, Checks: plan.Checks,
+		Chain: shop.NewChain{What: h.chain(), Sprockets: *f.SprocketCount, Links: *f.ChainLinks, Joint: "joining-link"},
+		Link:  &shop.NewLink{What: "new from its card", Sprockets: *f.SprocketCount}}
+	switch {
+	case verdict == "replace-together" || plan.Advice.Sprockets:
+		r.Sprockets = ptr(fmt.Sprintf("%d–%d", f.SprocketTeeth[0], f.SprocketTeeth[len(f.SprocketTeeth)-1]))
+		if len(f.SprocketTeeth) == 1 {
+			r.Sprockets = ptr(fmt.Sprintf("%d teeth", f.SprocketTeeth[0]))
+		}
+	default:
+		r.RideTest = "no-skip"
+	}
+	_, err = h.shop.ReplaceChain(h.ctx, h.mechanic(), "", h.bike.Tag, r)
+	return err
+}
+
 // chain is what the shop writes down of a new one.
 func (h *life) chain() string {
 	f := h.plan.facts
@@ -134,12 +162,12 @@ func (h *life) visit(when time.Time) error {
 	case h.pace > 0:
 		return nil // it stays on, so that its last visit can show what comes of it
 	case h.heading() > 0 && h.last.Sub(when) < 200*24*time.Hour:
-		if err := h.fit(); err != nil {
+		if err := h.replace(v); err != nil {
 			return err
 		}
 		h.pace = h.heading() / (h.last.Sub(when).Hours() / (7 * 24))
 	case v == "replace" || v == "replace-together":
-		return h.fit()
+		return h.replace(v)
 	}
 	return nil
 }

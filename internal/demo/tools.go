@@ -81,7 +81,7 @@ func (l *loader) fillShelf() error {
 	for _, n := range []shop.NewStock{
 		chain("Twelve-speed, box of 126", 12, 4, 2, 2600, 126, true),
 		chain("Eleven-speed, box of 118", 11, 1, 2, 2200, 118, true),
-		chain("Ten-speed, box of 116", 10, 3, 1, 1500, 116, false),
+		chain("Ten-speed, box of 126", 10, 3, 1, 1500, 126, false),
 		chain("Nine-speed, box of 130", 9, 2, 2, 1300, 130, false),
 		chain("Wide, box of 122", 1, 5, 2, 900, 122, true),
 		link("Twelve-speed joining links", 12, 6, 3, 450, ptr(1)),

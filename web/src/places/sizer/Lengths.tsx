@@ -13,7 +13,7 @@ export function GearMap(props: {
       {rings.map((ring) => (
         <div key={ring} className="flex items-center gap-1">
           {rings.length > 1 && <span className="w-8 shrink-0 font-mono text-[14px] text-quiet">{ring}</span>}
-          <div className="flex min-w-0 grow flex-wrap gap-1">
+          <div className="grid min-w-0 grow grid-cols-[repeat(auto-fill,minmax(44px,1fr))] gap-0.5">
             {props.gears
               .filter((g) => g.ring === ring)
               .map((g) => {
@@ -25,7 +25,7 @@ export function GearMap(props: {
                     aria-pressed={on}
                     aria-label={`${g.ring} × ${g.sprocket}, ${stateWords[g.state]}`}
                     onClick={() => props.draw({ ring: g.ring, sprocket: g.sprocket })}
-                    className={`flex min-h-(--target) min-w-[44px] grow flex-col items-center justify-center rounded-field border font-mono leading-tight ${
+                    className={`flex min-h-(--target) min-w-0 flex-col items-center justify-center rounded-field border font-mono leading-tight ${
                       on
                         ? "border-2 border-base-content bg-accent text-accent-content"
                         : "border-base-300 hover:bg-base-200"

@@ -148,9 +148,9 @@ function Typed({ draft, set, fault, geared }: TypedProps) {
           </select>
         )}
       </Field>
+      {line("rings", "Rings", { place: "34, 50" })}
+      {line("sprockets", geared ? "Sprockets" : "Sprocket", { place: geared ? "11–34" : "17" })}
       <div className="grid grid-cols-2 gap-2">
-        {line("rings", "Rings", { place: "34, 50" })}
-        {line("sprockets", geared ? "Sprockets" : "Sprocket", { place: geared ? "11–34" : "17" })}
         {line("chainstay_mm", "Chainstay", { unit: "mm" })}
         {line("growth_mm", "Grows by", { unit: "mm" })}
         {geared && line("cage_mm", "Cage", { unit: "mm", place: "75" })}

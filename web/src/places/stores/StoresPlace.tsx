@@ -283,7 +283,7 @@ function ItemForm({ item, close }: { item: StockItem | null; close: () => void }
         {line("name", "Name", { hint: "As the shop calls it." })}
         <div className="grid grid-cols-2 gap-3">
           {line("sprockets", "For sprockets", { hint: "side by side: its width" })}
-          {line("quantity", "On the shelf")}
+          {line("quantity", "How many")}
           {line("low_mark", "Order at", { hint: "so many or fewer" })}
           {line("cost", "Cost of one", { unit: currency })}
           {draft.kind === "chain"
