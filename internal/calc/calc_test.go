@@ -172,3 +172,25 @@ func TestMakersLimit(t *testing.T) {
 	assert.Equal(t, "maker", a.Reasons[0].Source)
 	assert.Equal(t, []calc.SchoolOpinion{{School: "half", Verdict: "replace"}, {School: "three-quarter", Verdict: "watch"}}, a.OtherSchools)
 }
+
+func TestSizingRefusals(t *testing.T) {
+	assert.Equal(t, []string{"kind missing", "rings missing", "sprockets missing", "chainstay_mm missing", "growth_mm missing", "joint missing"}, refusals(t, "length", `{}`))
+	const bike = `"rings":[50,34],"sprockets":[11,34],"growth_mm":0,`
+	assert.Equal(t, []string{"rings out-of-range", "sprockets out-of-range", "chainstay_mm out-of-range", "old_links not-whole", "joint unknown-value", "overlap_links odd-count", "glue unknown-field"},
+		refusals(t, "length", `{"kind":"derailleur","rings":[3],"sprockets":[11.5],"growth_mm":0,"chainstay_mm":4,"old_links":110.5,"joint":"glue","overlap_links":3,"glue":1}`))
+	assert.Equal(t, []string{"chainstay_mm wheels-overlap"}, refusals(t, "length", `{"kind":"derailleur","rings":[80],"sprockets":[80],"growth_mm":0,"chainstay_mm":310,"joint":"joining-pin"}`))
+	assert.Equal(t, []string{"half_link half-link-refused"}, refusals(t, "length", `{"kind":"derailleur",`+bike+`"chainstay_mm":410,"joint":"joining-link","half_link":true}`))
+
+	assert.Equal(t, []string{"cage_mm pulleys-overlap"}, refusals(t, "gear", `{`+bike+`"chainstay_mm":410,"cage_mm":40,"links":110}`))
+	assert.Equal(t, []string{"links missing", "draw.sprocket missing"}, refusals(t, "gear", `{`+bike+`"chainstay_mm":410,"cage_mm":75,"draw":{"ring":50}}`))
+	a, err := calc.Gear([]byte(`{` + bike + `"chainstay_mm":410,"cage_mm":75,"links":106,"draw":{"ring":50,"sprocket":34}}`))
+	require.NoError(t, err)
+	assert.Equal(t, "tight", a.Gears[1].State)
+	assert.InDelta(t, 85, a.Path.CageDeg, 0, "what does not fit is drawn with the cage at its end")
+	assert.Len(t, a.Path.Wheels, 4)
+
+	assert.Equal(t, []string{"ring missing", "sprocket missing", "limit_pct missing", "mode missing"}, refusals(t, "single", `{}`))
+	assert.Equal(t, []string{"mode unknown-value"}, refusals(t, "single", `{"mode":"horizontal","ring":46,"sprocket":17,"limit_pct":0.5}`))
+	assert.Equal(t, []string{"chainstay_max_mm out-of-order"}, refusals(t, "single", `{"mode":"slots","ring":46,"sprocket":17,"limit_pct":0.5,"chainstay_min_mm":420,"chainstay_max_mm":400}`))
+	assert.Equal(t, []string{"chainstay_mm out-of-range"}, refusals(t, "single", `{"mode":"vertical","ring":46,"sprocket":17,"limit_pct":0.5,"chainstay_mm":4}`))
+}

@@ -95,6 +95,8 @@ type SetPart struct {
 	FittedAt time.Time `json:"fitted_at"`
 	Chains   int       `json:"chains"` // that ran on it, the one now on among them
 	HardKM   float64   `json:"hard_km"`
+	// SinceCare says that nobody noted when it was fitted: what is counted is since the bike came into care.
+	SinceCare bool `json:"since_care,omitempty"`
 }
 
 // fitted gathers parts in the order of what happened.
@@ -183,14 +185,28 @@ func (f *fitted) fitSet(e store.EntryView, b partBody, hardKM float64) {
 }
 
 // view ends the story today.
-func (f *fitted) view(nowHardKM float64, school fitting.LinkSchool) Parts {
+func (f *fitted) view(bike store.Bike, nowHardKM float64, school fitting.LinkSchool) Parts {
 	p := Parts{Chains: f.chains, Sets: f.sets}
 	if p.Chains == nil {
 		p.Chains = []ChainPart{}
 	}
+	for _, part := range []string{"sprockets", "rings"} {
+		has := slices.ContainsFunc(p.Sets, func(s SetPart) bool { return s.Part == part })
+		if has || len(f.chains) == 0 {
+			continue
+		}
+		came := SetPart{PartID: bike.ID, Part: part, FittedAt: bike.CreatedAt, SinceCare: true}
+		for _, c := range f.chains {
+			came.HardKM += c.HardKM
+			f.runsOn(bike.ID, c.PartID)
+		}
+		came.HardKM -= nowHardKM // the same sum is added below for all
+		p.Sets = append(p.Sets, came)
+	}
 	if p.Sets == nil {
 		p.Sets = []SetPart{}
 	}
+	slices.SortStableFunc(p.Sets, func(a, b SetPart) int { return slices.Index(setOrder, a.Part) - slices.Index(setOrder, b.Part) })
 	for i := range p.Sets {
 		p.Sets[i].HardKM += nowHardKM
 		p.Sets[i].Chains = len(f.ran[p.Sets[i].PartID])
@@ -201,6 +217,8 @@ func (f *fitted) view(nowHardKM float64, school fitting.LinkSchool) Parts {
 	}
 	return p
 }
+
+var setOrder = []string{"sprockets", "rings", "pulleys"}
 
 func bodyOf[T any](e store.EntryView) (b T, err error) {
 	if err := json.Unmarshal(e.Body, &b); err != nil {

@@ -184,7 +184,9 @@ func TestChainsInTurn(t *testing.T) {
 	assert.InDelta(t, 600*1.5, w.Parts.Chains[1].HardKM, 1e-6)
 	assert.InDelta(t, 1500, w.Chains[2].BeforeHardKM, 1e-6)
 	assert.True(t, w.Forecast.Measured, "it was read before it was taken off")
-	assert.Equal(t, []any{"sprockets", 2}, []any{w.Parts.Sets[0].Part, w.Parts.Sets[0].Chains})
+	assert.Equal(t, []any{"sprockets", 2, false}, []any{w.Parts.Sets[0].Part, w.Parts.Sets[0].Chains, w.Parts.Sets[0].SinceCare})
+	assert.Equal(t, []any{"rings", 2, true}, []any{w.Parts.Sets[1].Part, w.Parts.Sets[1].Chains, w.Parts.Sets[1].SinceCare}, "of the rings nobody noted when they were fitted")
+	assert.InDelta(t, 2000*1.5, w.Parts.Sets[1].HardKM, 1e-6)
 	assert.InDelta(t, 2000*1.5, w.Parts.Sets[0].HardKM, 1e-6)
 
 	// The same joining link closes it again while it may: three uses stated, then it is spent.

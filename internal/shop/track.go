@@ -435,7 +435,7 @@ func (t *tracker) place(w *WearTrack, facts []store.EntryView) error {
 		}
 	}
 	t.endSpan(w, w.NowHardKM)
-	w.Parts = t.fitted.view(w.NowHardKM, t.house.link)
+	w.Parts = t.fitted.view(t.bike, w.NowHardKM, t.house.link)
 	w.BothSorts = bothSorts(w.Readings, len(w.Chains)-1)
 	return nil
 }

@@ -146,3 +146,83 @@ func TestDatabaseRefusesWhatCannotBe(t *testing.T) {
 	require.NoError(t, err)
 	assert.True(t, current, "the schema is the newest")
 }
+
+// The shelf never holds fewer than none, whoever takes at once; a name is free again when a thing is no
+// longer kept.
+func TestStock(t *testing.T) {
+	ctx, s := context.Background(), open(t)
+	item := store.StockItem{ID: uuid.New(), Kind: "chain", StockFacts: store.StockFacts{Name: "Ten-speed", Sprockets: 10, Quantity: 3}, CreatedAt: noon}
+	require.NoError(t, s.Read().AddStockItem(ctx, &item))
+	taken := make(chan error, 8)
+	for range cap(taken) {
+		go func() {
+			taken <- s.Write(ctx, func(tx store.Tx) error { return tx.TakeStock(ctx, item.ID, -1) })
+		}()
+	}
+	none := 0
+	for range cap(taken) {
+		if err := <-taken; err != nil {
+			require.ErrorIs(t, err, store.ErrStale)
+			none++
+		}
+	}
+	assert.Equal(t, 5, none, "eight hands reach for three")
+	got, err := s.Read().StockItem(ctx, item.ID)
+	require.NoError(t, err)
+	assert.Zero(t, got.Quantity)
+	assert.ErrorIs(t, s.Read().SaveStockItem(ctx, &item), store.ErrStale, "what was taken meanwhile is not put back by an older count")
+
+	same := store.StockItem{ID: uuid.New(), Kind: "chain", StockFacts: store.StockFacts{Name: "TEN-speed", Sprockets: 10}, CreatedAt: noon}
+	assert.ErrorIs(t, s.Read().AddStockItem(ctx, &same), store.ErrTaken)
+	got.RetiredAt = &noon
+	require.NoError(t, s.Read().SaveStockItem(ctx, &got))
+	require.NoError(t, s.Read().AddStockItem(ctx, &same))
+	kept, err := s.Read().Stock(ctx, false)
+	require.NoError(t, err)
+	require.Len(t, kept, 1)
+	assert.Equal(t, "TEN-speed", kept[0].Name)
+	for name, change := range map[string]func(*store.StockItem){
+		"a box of three links":    func(i *store.StockItem) { three := 3; i.BoxLinks = &three },
+		"uses stated of a chain":  func(i *store.StockItem) { one := 1; i.StatedUses = &one },
+		"a width of no sprockets": func(i *store.StockItem) { i.Sprockets = 0 },
+	} {
+		bad := store.StockItem{ID: uuid.New(), Kind: "chain", StockFacts: store.StockFacts{Name: name, Sprockets: 10}, CreatedAt: noon}
+		change(&bad)
+		assert.ErrorContains(t, s.Read().AddStockItem(ctx, &bad), "check constraint", name)
+	}
+}
+
+// The rules are one row and a few of classes, saved over the version that was seen; the ledger takes an
+// entry about them that is about nothing else.
+func TestRulesRoundTrip(t *testing.T) {
+	ctx, s := context.Background(), open(t)
+	p, b := aBike(t, s)
+	row := store.Shop{Name: "Tidewrack Lane", LengthUnit: "mm", DistanceUnit: "km", Currency: "EUR", WearSchool: "protect", WearPlaces: 3, LengthMethod: "wrap",
+		SprocketSchool: "test-first", LinkSchool: "new-each-time", GreaseSchool: "by-lubricant", SessionIdleMinutes: 480, Version: 1}
+	require.NoError(t, s.Read().SetUpShop(ctx, &row))
+	limit, together := 0.6, 0.8
+	rules := []store.ClassRule{{Class: "narrow-chain", LimitPct: &limit, TogetherPct: &together, LimitReason: "dear"}, {Class: "wide-chain"}}
+	row.Factors = &store.Factors{Fair: 1, Dusty: 1.4, Wet: 2.2, Mud: 3, Salt: 3, MidMotor: 1.6}
+	require.NoError(t, s.Write(ctx, func(tx store.Tx) error {
+		require.NoError(t, tx.SaveShop(ctx, &row))
+		return tx.SaveClassRules(ctx, rules)
+	}))
+	got, err := s.Read().Shop(ctx)
+	require.NoError(t, err)
+	assert.Equal(t, row, got)
+	kept, err := s.Read().ClassRules(ctx)
+	require.NoError(t, err)
+	assert.Equal(t, rules, kept)
+	old := row
+	old.Version = 1
+	assert.ErrorIs(t, s.Read().SaveShop(ctx, &old), store.ErrStale)
+
+	e := entry(p, b, "rules-changed")
+	assert.ErrorContains(t, s.Write(ctx, func(tx store.Tx) error { return tx.Append(ctx, &e, "{}") }), "ledger_subject", "the rules are the whole shop's")
+	e = entry(p, b, "rules-changed")
+	e.BikeID = nil
+	require.NoError(t, s.Write(ctx, func(tx store.Tx) error { return tx.Append(ctx, &e, "{}") }))
+	last, err := s.Read().LastRulesEntry(ctx)
+	require.NoError(t, err)
+	assert.Equal(t, e.ID, last.ID)
+}

@@ -1828,6 +1828,8 @@ export interface components {
                 chains: number;
                 /** Format: double */
                 hard_km: number;
+                /** @description Nobody noted when it was fitted: counted since the bike came into care */
+                since_care?: boolean;
             }[];
         };
         ChainPart: {

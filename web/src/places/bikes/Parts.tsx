@@ -56,7 +56,8 @@ export function Parts({ bike }: { bike: Bike }) {
         )}
         {parts.sets.map((s) => (
           <Part key={s.part_id} name={partWords[s.part] ?? s.part} strong what={s.what ?? ""} hardKM={s.hard_km}>
-            {shortDay(s.fitted_at)}, {s.chains === 1 ? "one chain" : `${s.chains} chains`} so far
+            {s.since_care ? "since it came into care" : shortDay(s.fitted_at)},{" "}
+            {s.chains === 1 ? "one chain" : `${s.chains} chains`} so far
           </Part>
         ))}
       </ul>

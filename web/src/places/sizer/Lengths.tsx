@@ -51,6 +51,14 @@ export function GearMap(props: {
 
 const stateWords: Record<GearState["state"], string> = { ok: "fits", tight: "too tight", slack: "hangs slack" };
 
+const shortMethod: Record<NonNullable<SizerAnswer["length"]>["method"], string> = {
+  wrap: "wrapped",
+  formula: "formula",
+  geometry: "geometry",
+  maker: "maker",
+  "old-chain": "old chain",
+};
+
 /** The lengths from too tight to too slack, with what the methods say; dragged, the cage swings. */
 export function LengthBar({ a, attempt }: { a: SizerAnswer; attempt: (n: number | null) => void }) {
   const l = a.length;
@@ -95,6 +103,9 @@ export function LengthBar({ a, attempt }: { a: SizerAnswer; attempt: (n: number 
             >
               {n === l.keep_links || (n - bar.from) % step === 0 ? n : ""}
             </span>
+            {l.methods.some((m) => m.links === n) && (
+              <span className="absolute top-[44px] left-1/2 size-2 -translate-x-1/2 rotate-45 bg-base-content" />
+            )}
             <span
               className={`mx-auto block w-[2px] ${n === l.keep_links ? "mt-0 h-[24px] w-[3px] bg-primary" : "mt-[2px] h-[16px] bg-steel-dark"}`}
             />
@@ -111,6 +122,19 @@ export function LengthBar({ a, attempt }: { a: SizerAnswer; attempt: (n: number 
         value={drawn}
         onChange={(e) => attempt(Number(e.target.value))}
       />
+      <ul className="flex flex-wrap gap-x-4 text-[13px] text-quiet" aria-label="What the methods say">
+        {[...new Set(l.methods.map((m) => m.links))]
+          .sort((x, y) => x - y)
+          .map((n) => (
+            <li key={n}>
+              <span className="font-mono font-semibold text-base-content">{n}</span>{" "}
+              {l.methods
+                .filter((m) => m.links === n)
+                .map((m) => shortMethod[m.method])
+                .join(", ")}
+            </li>
+          ))}
+      </ul>
       <div className="flex justify-between gap-3 text-[13px] font-semibold">
         <span className="text-error">too tight: tears the derailleur off</span>
         <span className="text-right text-due-ink">slack in smallest to smallest</span>
