@@ -30,6 +30,16 @@ var views = []view{
 	{"wear-track-phone-night", 390, 844, true, showTrack},
 	{"cost", 1280, 800, false, showCost},
 	{"cost-phone", 390, 844, true, showCost},
+	{"sizer", 1280, 800, false, showSizer},
+	{"sizer-tablet-night", 768, 1024, true, showSizer},
+	{"replace", 1280, 800, false, func(b *tab) {
+		b.visit("/bikes/" + bikeOf(b, "Brack") + "/replace")
+		b.sees("main", "The sizer says")
+	}},
+	{"stores", 1280, 800, false, func(b *tab) {
+		b.visit("/stores")
+		b.sees("[data-testid=need]", "chain")
+	}},
 	{"rules", 1280, 800, false, func(b *tab) {
 		b.visit("/rules")
 		b.press("Three-quarter")
@@ -76,6 +86,13 @@ func showTrack(b *tab) {
 func showCost(b *tab) {
 	b.visit("/bikes/" + bikeOf(b, "Fenwick") + "/cost")
 	b.sees("main", "least money")
+}
+
+func showSizer(b *tab) {
+	b.visit("/sizer?tag=" + bikeOf(b, "Fenwick"))
+	b.sees("[data-testid=keep]", "Keep")
+	b.fill("box_links", "126")
+	b.sees("main", "Take off")
 }
 
 func showBench(b *tab) {

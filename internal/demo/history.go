@@ -76,16 +76,14 @@ func (h *life) replace(verdict string) error {
 func (h *life) chain() string {
 	f := h.plan.facts
 	switch {
-	case f.SprocketCount == nil || f.ChainLinks == nil:
+	case f.SprocketCount == nil:
 		return ""
 	case *f.SprocketCount == 1:
-		return fmt.Sprintf("wide, %d links", *f.ChainLinks)
+		return "wide"
+	case f.Lubricant == "immersion-wax":
+		return fmt.Sprintf("%d-speed, waxed before fitting", *f.SprocketCount)
 	}
-	what := fmt.Sprintf("%d-speed, %d links", *f.SprocketCount, *f.ChainLinks)
-	if f.Lubricant == "immersion-wax" {
-		what += ", waxed before fitting"
-	}
-	return what
+	return fmt.Sprintf("%d-speed", *f.SprocketCount)
 }
 
 // odometer is what the bike's computer shows.

@@ -83,7 +83,10 @@ function Sizer({ start }: { start: Draft | null }) {
           Clear the sizer
         </button>
       </section>
-      <section className="panel flex min-w-0 flex-col gap-3 p-4 max-[1099px]:order-last" aria-label="The gear">
+      <section
+        className="panel flex min-w-0 flex-col gap-3 p-4 max-[1099px]:order-last min-[700px]:max-[1099px]:col-span-2"
+        aria-label="The gear"
+      >
         {answer.isError ? (
           <Failure error={answer.error} again={() => answer.refetch()} />
         ) : (
@@ -430,9 +433,6 @@ function Answer({ a, draft }: { a: SizerAnswer | undefined; draft: Draft }) {
         <p key={w.code} className="border-l-4 border-error pl-3 text-[14px] font-semibold">
           {lengthWarnings[w.code]}
           {w.code === "tight-big-to-big" && a.two_more && ` Two links more, ${l.keep_links + 2}, free it.`}
-          {w.code === "over-capacity" &&
-            slack.length > 0 &&
-            ` Keep off ${slack.map((g) => `${g.ring} × ${g.sprocket}`).join(", ")}.`}
         </p>
       ))}
       {a.overlap === 4 && l.method === "wrap" && Number(draft.growth_mm.replace(",", ".")) > 0 && (
@@ -446,6 +446,12 @@ function Answer({ a, draft }: { a: SizerAnswer | undefined; draft: Draft }) {
           <h2 className="label-small">Why not fewer</h2>
           <p className="text-[14px]">{whyNotFewer(a)}</p>
         </section>
+      )}
+      {a.drawn === l.keep_links && slack.length > 0 && (
+        <p className="border-l-4 border-warning pl-3 text-[14px]">
+          By the drawing it hangs slack in {slack.map((g) => `${g.ring} × ${g.sprocket}`).join(", ")}: keep off them, or
+          see by hand whether two links fewer still reach largest to largest.
+        </p>
       )}
       <section>
         <h2 className="label-small mb-0.5">Every method</h2>
