@@ -73,6 +73,7 @@ func TestReplaceAWornChain(t *testing.T) {
 	mira.sees(parts, "Joining link, Ten-speed links")
 	mira.sees(parts, "one chain so far")
 	mira.sees("[data-testid=track-says]", "A guess from how the bike is kept")
+	mira.sees("main", "This chain was not read yet.") // what was read was the old one's
 	odalys.until(`!document.querySelector('[data-testid=need]')`, "nothing to be needed")
 	counts := odalys.text("section[aria-label='On the shelf']")
 	assert.Contains(t, counts, "box of 116\n1\norder: low at 1")

@@ -351,7 +351,7 @@ func (s *Service) CheckZero(ctx context.Context, who Actor, d Deed, id uuid.UUID
 	if err != nil {
 		return Instrument{}, err
 	}
-	return once(ctx, s, who, d, "check-zero "+id.String(), r, func(tx store.Tx) (Instrument, error) {
+	tool, err := once(ctx, s, who, d, "check-zero "+id.String(), r, func(tx store.Tx) (Instrument, error) {
 		row, err := instrumentByID(ctx, tx, id)
 		if err != nil {
 			return Instrument{}, err
@@ -375,6 +375,7 @@ func (s *Service) CheckZero(ctx context.Context, who Actor, d Deed, id uuid.UUID
 		err = s.append(ctx, tx, who, &store.Entry{InstrumentID: &id, Kind: "zero-checked", HappenedAt: at}, body, toolsChanged)
 		return s.newInstrument(row), err
 	})
+	return tool, sendAgain(err)
 }
 
 // dayOf is the day of a time, as the database keeps days.

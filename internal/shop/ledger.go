@@ -319,7 +319,7 @@ func (s *Service) StrikeOut(ctx context.Context, who Actor, d Deed, entry uuid.U
 			return LedgerEntry{}, missing("entry", "entry-not-found")
 		case err != nil:
 			return LedgerEntry{}, err
-		case !slices.Contains(trackKinds, wrong.Kind):
+		case !slices.Contains(trackKinds, wrong.Kind) && wrong.Kind != kindReplacement:
 			return LedgerEntry{}, &Problem{Kind: Conflict, Code: "not-struck-out", Message: "Only what was read or fitted can be struck out. Other facts are changed where they stand."}
 		case wrong.StruckAt != nil:
 			return LedgerEntry{}, alreadyStruck()

@@ -172,7 +172,7 @@ func (s *Service) ReplaceChain(ctx context.Context, who Actor, d Deed, tagText s
 			*text = tidy(*text)
 		}
 	}
-	return once(ctx, s, who, d, "replace-chain "+tagText, r, func(tx store.Tx) (LedgerEntry, error) {
+	entry, err := once(ctx, s, who, d, "replace-chain "+tagText, r, func(tx store.Tx) (LedgerEntry, error) {
 		bike, err := bikeInCare(ctx, tx, tagText)
 		if err != nil {
 			return LedgerEntry{}, err
@@ -183,6 +183,16 @@ func (s *Service) ReplaceChain(ctx context.Context, who Actor, d Deed, tagText s
 		}
 		return s.writeReplacement(ctx, tx, who, j)
 	})
+	return entry, sendAgain(err)
+}
+
+// sendAgain words a change that came between reading and writing, where there is nothing to choose: the
+// same deed goes through when it is sent again.
+func sendAgain(err error) error {
+	if errors.Is(err, store.ErrStale) {
+		return &Problem{Kind: Conflict, Code: "send-again", Message: "Somebody else changed something of this meanwhile. Nothing was noted; send it again."}
+	}
+	return err
 }
 
 // fittingJob is a replacement that was checked.
@@ -193,6 +203,8 @@ type fittingJob struct {
 	advice fitting.Advice
 	last   *Measurement
 	chain  chainBody
+	// boxHasLink says that the box which the chain came in has a joining link.
+	boxHasLink bool
 }
 
 // replacement checks what is to be noted, everything together.
@@ -268,6 +280,7 @@ func (j *fittingJob) takeChain(ctx context.Context, tx store.Tx, parts Parts, fa
 			fault("chain.stock_item_id", "wrong-kind", "%s is no chain.", item.Name)
 		}
 		j.chain.StockItemID, j.chain.What, j.chain.Sprockets = c.StockItemID, item.Name, item.Sprockets
+		j.boxHasLink = item.HasJoiningLink
 		if item.BoxLinks != nil {
 			j.chain.BoxLinks = *item.BoxLinks
 		}
@@ -310,6 +323,8 @@ func (j *fittingJob) takeLink(ctx context.Context, tx store.Tx, h house, parts P
 		if spent := spentWords(h, *parts.Link, l.Sound); spent != "" {
 			fault("joining_link.reuse", "link-spent", "%s", spent)
 		}
+	case l.FromBox && j.chain.StockItemID != nil && !j.boxHasLink:
+		fault("joining_link.from_box", "missing", "The box of %s has no joining link.", j.chain.What)
 	case l.FromBox:
 		body.What, body.Sprockets = "from the chain's box", j.chain.Sprockets
 	case l.StockItemID != nil:

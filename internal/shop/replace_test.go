@@ -81,6 +81,10 @@ func TestReplaceAChain(t *testing.T) {
 	bike, err := b.Bike(ctx, b.tag)
 	require.NoError(t, err)
 	assert.Equal(t, 112, *bike.Facts.ChainLinks)
+	assert.Nil(t, bike.Last, "what was read was the old chain's")
+	page, err := b.FindBikes(ctx, "", false, "", 10)
+	require.NoError(t, err)
+	assert.Nil(t, page.Bikes[0].Chain)
 	w := b.track()
 	assert.False(t, w.Forecast.Measured, "the forecast starts again")
 	require.Len(t, w.Parts.Chains, 2)
@@ -105,6 +109,10 @@ func TestReplaceAChain(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, map[string]int{"Chain box": 2, "Joining links": 1}, b.onShelf())
 	assert.Len(t, b.track().Parts.Chains, 1)
+	bike, err = b.Bike(ctx, b.tag)
+	require.NoError(t, err)
+	require.NotNil(t, bike.Last, "and it is the old chain's verdict again")
+	assert.Equal(t, "replace", bike.Last.Wear.Verdict)
 }
 
 // Whatever cannot hold is refused at its own field, and nothing is noted or taken.
@@ -127,6 +135,7 @@ func TestReplacementsThatAreRefused(t *testing.T) {
 		"no count at all":             {func(r *shop.Replacement) { r.Chain.Links = 4 }, map[string]string{"chain.links": "out-of-range"}},
 		"no link":                     {func(r *shop.Replacement) { r.Link = nil }, map[string]string{"joining_link": "missing"}},
 		"a link with a pin":           {func(r *shop.Replacement) { r.Chain.Joint = "joining-pin" }, map[string]string{"joining_link": "not-for-this-joint"}},
+		"a link that is not there":    {func(r *shop.Replacement) { r.Link = &shop.NewLink{FromBox: true} }, map[string]string{"joining_link.from_box": "missing"}},
 		"checks left open":            {func(r *shop.Replacement) { r.Checks = allChecks[2:] }, map[string]string{"checks": "checks-open"}},
 		"no ride test":                {func(r *shop.Replacement) { r.RideTest = "" }, map[string]string{"ride_test": "missing"}},
 		"it skips":                    {func(r *shop.Replacement) { r.RideTest = "skips" }, map[string]string{"ride_test": "sprockets-skip"}},

@@ -226,7 +226,7 @@ func (s *Service) StockNeeds(ctx context.Context) ([]StockNeed, error) {
 	if err != nil {
 		return nil, err
 	}
-	bikes, err := tx.MeasuredBikes(ctx)
+	bikes, err := tx.BikesInCare(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -279,14 +279,19 @@ func (s *Service) needOf(ctx context.Context, tx store.Tx, h house, bike store.B
 	if err != nil {
 		return nil, 0, err
 	}
-	verdict, err := wear.ParseVerdict(last.Wear.Verdict)
-	if err != nil {
-		return nil, 0, err
+	verdict, d := wear.NoVerdict, drivetrainOf(&bike, nil)
+	if last != nil {
+		d = drivetrainOf(&bike, last.Drivetrain)
+		if verdict, err = wear.ParseVerdict(last.Wear.Verdict); err != nil {
+			return nil, 0, err
+		}
 	}
-	need := BikeNeed{Tag: tagOf(bike), Owner: Owner{bike.CustomerID, bike.OwnerName}}
-	d := drivetrainOf(&bike, last.Drivetrain)
 	if d.Sprockets == nil {
 		return nil, 0, nil
+	}
+	need := BikeNeed{Tag: tagOf(bike), Owner: Owner{bike.CustomerID, bike.OwnerName}}
+	if verdict >= wear.Replace {
+		return &need, *d.Sprockets, nil
 	}
 	t, facts, err := s.trackerOf(ctx, tx, h, bike)
 	if err != nil {
@@ -295,10 +300,6 @@ func (s *Service) needOf(ctx context.Context, tx store.Tx, h house, bike store.B
 	w, err := t.track(facts)
 	if err != nil {
 		return nil, 0, err
-	}
-	// A verdict of a chain that was replaced since asks for nothing.
-	if n := len(w.Chains); verdict >= wear.Replace && (n == 0 || !w.Chains[n-1].FittedAt.After(last.TakenAt)) {
-		return &need, *d.Sprockets, nil
 	}
 	if len(w.Missing) > 0 || w.RateHardKMPerDay <= 0 {
 		return nil, 0, nil

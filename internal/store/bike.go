@@ -66,7 +66,8 @@ type Bike struct {
 	Last      LastWear   `gorm:"embedded;embeddedPrefix:last_"`
 }
 
-// LastWear is the last measurement of a bike's chain that stands; nothing in it before the first.
+// LastWear is the last measurement of the chain now on that stands; nothing in it before the first. What
+// was read before that chain was fitted is another chain's.
 type LastWear struct {
 	EntryID *uuid.UUID      `gorm:"->"`
 	TakenAt *time.Time      `gorm:"->"`
@@ -77,7 +78,9 @@ const selectBikes = `
 	select b.*, c.name owner_name, ph.taken_at photo_at, m.entry_id last_entry_id, m.taken_at last_taken_at, l.body last_body
 	from bikes b join customers c on c.id = b.customer_id left join bike_photos ph on ph.bike_id = b.id
 	left join lateral (select entry_id, taken_at from measurements where bike_id = b.id and struck_by is null
-		order by taken_at desc, entry_id desc limit 1) m on true
+		order by taken_at desc, entry_id desc limit 1) r on true
+	left join lateral (select r.entry_id, r.taken_at where not exists (select from ledger f where f.bike_id = b.id and f.kind = 'chain-fitted'
+		and f.happened_at > r.taken_at and not exists (select from ledger s where s.strikes = f.id))) m on true
 	left join ledger l on l.id = m.entry_id `
 
 // NextTagNumber takes the next number for a tag. A number taken by a deed that then failed is not
@@ -150,6 +153,13 @@ func (t Tx) MeasuredBikes(ctx context.Context) ([]Bike, error) {
 	var bikes []Bike
 	err := t.db.WithContext(ctx).Raw(selectBikes + `where b.archived_at is null and m.entry_id is not null order by b.tag_number`).Scan(&bikes).Error
 	return bikes, translate(err, "list measured bikes")
+}
+
+// BikesInCare returns every bike that is not archived, by tag number.
+func (t Tx) BikesInCare(ctx context.Context) ([]Bike, error) {
+	var bikes []Bike
+	err := t.db.WithContext(ctx).Raw(selectBikes + `where b.archived_at is null order by b.tag_number`).Scan(&bikes).Error
+	return bikes, translate(err, "list bikes in care")
 }
 
 // FindBikes returns bikes by tag number in which, or in whose owner, every word is found, from the

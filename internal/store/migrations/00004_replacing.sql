@@ -40,7 +40,11 @@ alter table ledger add constraint ledger_kind_check check (kind in (
   'instrument-added', 'instrument-changed', 'zero-checked', 'instrument-retired', 'instrument-restored',
   'stock-added', 'stock-changed', 'stock-retired', 'stock-restored', 'rules-changed'));
 
+-- Whether a chain was fitted since a bike was read.
+create index ledger_chains on ledger (bike_id, happened_at) where kind = 'chain-fitted';
+
 -- +goose Down
+drop index ledger_chains;
 alter table ledger drop constraint ledger_kind_check;
 alter table ledger add constraint ledger_kind_check check (kind in (
   'bike-added', 'bike-changed', 'bike-archived', 'bike-restored', 'measurement', 'odometer', 'chain-fitted', 'strike-out',

@@ -127,7 +127,8 @@ function Entry({ entry: e, arrived, open, toggle, strike }: EntryProps) {
 }
 
 const canBeStruck = (e: LedgerEntry) =>
-  !e.struck && ["measurement", "odometer", "chain-fitted", "chain-opened", "part-fitted"].includes(e.kind);
+  !e.struck &&
+  ["measurement", "odometer", "chain-fitted", "chain-opened", "part-fitted", "replacement"].includes(e.kind);
 
 function EntryLine({ entry: e }: { entry: LedgerEntry }) {
   const d = useDistance();
@@ -181,13 +182,13 @@ function EntryLine({ entry: e }: { entry: LedgerEntry }) {
       );
     case "replacement":
       return (
-        <>
+        <Standing entry={e}>
           Chain replaced
           {e.parts?.length ? `, with ${e.parts.join(" and ")}` : ""}; {e.checks?.length ?? 0} checks made
           {e.ride_test === "no-skip" && ", ride-tested: nothing skips"}
           {e.ride_test === "skips" && ", ride-tested: it skipped, so sprockets too"}
           {e.note && <span className="text-quiet">. {e.note}</span>}
-        </>
+        </Standing>
       );
     case "measurement":
     case "instrument-added":

@@ -47,6 +47,7 @@ type Props = {
 export function LinkChoice({ draft, set, old, links, box, pin, error }: Props) {
   const fault =
     faultAt(error, "joining_link.reuse") ??
+    faultAt(error, "joining_link.from_box") ??
     faultAt(error, "joining_link.sprockets") ??
     faultAt(error, "joining_link.stock_item_id") ??
     faultAt(error, "joining_link");

@@ -176,7 +176,16 @@ function Job({ bike, plan }: { bike: Bike; plan: ReplacementPlan }) {
         <ChainChoice draft={draft} set={set} plan={plan} fault={fault} />
       </Step>
       <Step title="Its length">
-        <Length bike={bike} draft={draft} set={set} box={box} plan={plan} fault={fault} keptLinks={kept?.links} />
+        <Length
+          bike={bike}
+          draft={draft}
+          set={set}
+          box={box}
+          boxHasLink={draft.from === "shelf" && stocked?.facts.has_joining_link === true}
+          plan={plan}
+          fault={fault}
+          keptLinks={kept?.links}
+        />
       </Step>
       <Step title="What closes it">
         <Choice
@@ -469,15 +478,21 @@ function ChainChoice({ draft, set, plan, fault }: PartProps) {
   );
 }
 
-type LengthProps = PartProps & { bike: Bike; box: number | undefined; keptLinks: number | undefined };
+type LengthProps = PartProps & {
+  bike: Bike;
+  box: number | undefined;
+  boxHasLink: boolean;
+  keptLinks: number | undefined;
+};
 
 /** How many links, by the sizer's answer for this bike and box, and where to cut. */
-function Length({ bike, draft, set, box, fault, keptLinks }: LengthProps) {
+function Length({ bike, draft, set, box, boxHasLink, fault, keptLinks }: LengthProps) {
   const sizer = useQuery(
     sizerOptions({
       ...toQuestion(fromBike(bike.tag, bike.facts)).question,
       joint: draft.joint,
       ...(box === undefined ? {} : { box_links: box }),
+      ...(boxHasLink ? { box_has_joining_link: true } : {}),
       ...(draft.halfLink ? { half_link: true } : {}),
     }),
   );
