@@ -188,6 +188,7 @@ func TestSizingRefusals(t *testing.T) {
 	assert.Equal(t, "tight", a.Gears[1].State)
 	assert.InDelta(t, 85, a.Path.CageDeg, 0, "what does not fit is drawn with the cage at its end")
 	assert.Len(t, a.Path.Wheels, 4)
+	assert.Len(t, a.Path.Idle, 2, "the other ring, and the other sprocket")
 
 	assert.Equal(t, []string{"ring missing", "sprocket missing", "limit_pct missing", "mode missing"}, refusals(t, "single", `{}`))
 	assert.Equal(t, []string{"mode unknown-value"}, refusals(t, "single", `{"mode":"horizontal","ring":46,"sprocket":17,"limit_pct":0.5}`))

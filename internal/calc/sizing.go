@@ -133,6 +133,14 @@ type GearPath struct {
 	CageDeg  float64     `json:"cage_deg"` // at an end where the gear does not fit
 	LengthMM float64     `json:"length_mm"`
 	Wheels   []PathWheel `json:"wheels"` // in the order in which the chain meets them
+	Idle     []IdleWheel `json:"idle"`   // rings and sprockets that the chain does not run on in this gear
+}
+
+// IdleWheel is a ring or sprocket beside those in use.
+type IdleWheel struct {
+	Teeth    int       `json:"teeth"`
+	Centre   PathPoint `json:"centre"`
+	RadiusMM float64   `json:"radius_mm"`
 }
 
 // PathWheel is a wheel that the chain runs round, from where it comes on to where it leaves.
@@ -226,11 +234,20 @@ func NewGearPath(g sizing.Gearing, gear sizing.Gear) *GearPath {
 		cage = sizing.SlackEnd
 	}
 	path := g.Path(gear.Ring, gear.Sprocket, cage)
-	out := &GearPath{Ring: int(gear.Ring), Sprocket: int(gear.Sprocket), CageDeg: float64(cage), LengthMM: float64(path.Length)}
+	out := &GearPath{Ring: int(gear.Ring), Sprocket: int(gear.Sprocket), CageDeg: float64(cage), LengthMM: float64(path.Length), Idle: []IdleWheel{}}
 	for _, w := range path.Wheels {
 		out.Wheels = append(out.Wheels, PathWheel{Name: w.Name, Teeth: int(w.Teeth), Centre: PathPoint(w.Centre), RadiusMM: float64(w.Radius),
 			Clockwise: w.Turn == sizing.Clockwise, From: PathPoint(w.From), To: PathPoint(w.To), AngleRad: w.Angle})
 	}
+	idle := func(teeth []sizing.Teeth, inUse sizing.Teeth, at sizing.Point) {
+		for _, n := range teeth {
+			if n != inUse {
+				out.Idle = append(out.Idle, IdleWheel{int(n), PathPoint(at), float64(n.PitchRadius())})
+			}
+		}
+	}
+	idle(g.Rings, gear.Ring, path.Wheels[0].Centre)
+	idle(g.Sprockets, gear.Sprocket, path.Wheels[3].Centre)
 	return out
 }
 

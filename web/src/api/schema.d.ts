@@ -2174,6 +2174,13 @@ export interface components {
                 cage_deg: number;
                 /** Format: double */
                 length_mm: number;
+                /** @description Rings and sprockets that the chain does not run on in this gear */
+                idle: {
+                    teeth: number;
+                    centre: components["schemas"]["PathPoint"];
+                    /** Format: double */
+                    radius_mm: number;
+                }[];
                 /** @description In the order in which the chain meets them */
                 wheels: {
                     /** @enum {string} */

@@ -28,6 +28,9 @@ function Drawing({ path, state, width }: { path: GearPath; state: GearState["sta
       className="block"
     >
       <path d={g.swing} fill="none" className="stroke-accent" strokeWidth="5" opacity="0.7" />
+      {g.idle.map((w) => (
+        <circle key={w.key} cx={w.x} cy={w.y} r={w.r} fill="none" className="stroke-steel" strokeDasharray="2 3" />
+      ))}
       {g.wheels.map((w) => (
         <g key={w.name}>
           <polygon

@@ -28,6 +28,7 @@ const path: GearPath = {
   sprocket: 20,
   cage_deg: 0,
   length_mm: 110 * 12.7,
+  idle: [{ teeth: 48, centre: { x_mm: 0, y_mm: 0 }, radius_mm: 97.1 }],
   wheels: [
     wheel("ring", 40, 0, 0, true),
     wheel("tension-pulley", 12, -410, -150, true),
@@ -47,6 +48,8 @@ it("draws every wheel to one scale, within the drawing, with room for the cage t
     expect((tension?.y ?? 0) - (guide?.y ?? 0)).toBeCloseTo(75 * g.scale, 6); // below on the screen too
     expect(g.link).toBeCloseTo(12.7 * g.scale, 6);
     expect(g.height).toBeLessThanOrEqual(tallest + 1);
+    expect((ring?.x ?? 0) + (g.idle[0]?.r ?? 0)).toBeLessThanOrEqual(width); // a larger ring beside it is in view too
+    expect(g.idle[0]?.r).toBeCloseTo(97.1 * g.scale, 6);
     for (const w of g.wheels)
       for (const point of w.teeth.split(" ")) {
         const [x = -1, y = -1] = point.split(",").map(Number);

@@ -14,6 +14,7 @@ export type Gear = {
   height: number;
   scale: number; // pixels a millimetre
   wheels: Wheel[];
+  idle: { key: string; x: number; y: number; r: number }[]; // the others, beside those in use
   chain: string; // its closed way
   link: number; // pixels
   cage: { x1: number; y1: number; x2: number; y2: number };
@@ -40,9 +41,10 @@ export function gear(p: GearPath, width: number, tallest: number): Gear {
   });
   // Room for the cage wherever it swings, so that the drawing does not jump when it does.
   const lowest = Math.min(...by((w) => w.centre.y_mm - radius(w)), guide.centre.y_mm - cageLength - radius(tension));
-  const left = Math.min(...by((w) => w.centre.x_mm - radius(w)));
-  const right = Math.max(...by((w) => w.centre.x_mm + radius(w)));
-  const top = Math.max(...by((w) => w.centre.y_mm + radius(w)));
+  const idle = p.idle.map((w) => ({ ...w, out: w.radius_mm + toothHeight }));
+  const left = Math.min(...by((w) => w.centre.x_mm - radius(w)), ...idle.map((w) => w.centre.x_mm - w.out));
+  const right = Math.max(...by((w) => w.centre.x_mm + radius(w)), ...idle.map((w) => w.centre.x_mm + w.out));
+  const top = Math.max(...by((w) => w.centre.y_mm + radius(w)), ...idle.map((w) => w.centre.y_mm + w.out));
   const scale = Math.min((width - 2 * margin) / (right - left), (tallest - 2 * margin) / (top - lowest));
   const inset = (width - scale * (right - left)) / 2;
   const x = (mm: number) => inset + (mm - left) * scale;
@@ -66,6 +68,12 @@ export function gear(p: GearPath, width: number, tallest: number): Gear {
       y: y(w.centre.y_mm),
       teeth: outline(x(w.centre.x_mm), y(w.centre.y_mm), w.radius_mm * scale, w.teeth, toothHeight * scale),
       hole: (w.name.endsWith("pulley") ? 3 : 8) * scale,
+    })),
+    idle: idle.map((w) => ({
+      key: `${w.centre.x_mm}:${w.teeth}`,
+      x: x(w.centre.x_mm),
+      y: y(w.centre.y_mm),
+      r: w.radius_mm * scale,
     })),
     chain: `${way.join("")}Z`,
     link: (p.length_mm / Math.round(p.length_mm / 12.7)) * scale,

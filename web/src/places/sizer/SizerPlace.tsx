@@ -8,7 +8,7 @@ import { Find } from "../../ui/Find";
 import { percent } from "../../ui/format";
 import { useDeeds } from "../../ui/frame";
 import { useKept } from "../../ui/kept";
-import { Empty, Failure, Field } from "../../ui/parts";
+import { Empty, Failure, Field, Waiting } from "../../ui/parts";
 import { deed, useDeed } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
 import { drivetrainWords, jointWords, lengthWarnings, methodWhy, methodWords } from "../../ui/words";
@@ -20,7 +20,18 @@ export function SizerPlace() {
   const [params] = useSearchParams();
   const tag = params.get("tag");
   const bike = useQuery({ ...bikeOptions(tag ?? ""), enabled: tag !== null });
-  if (tag !== null && bike.isPending) return null;
+  if (tag !== null && bike.isPending) return <Waiting what={`the bike of tag ${tag}`} />;
+  if (tag !== null && bike.isError)
+    return (
+      <div className="p-4">
+        <div className="panel flex flex-col gap-3 p-4">
+          <Failure error={bike.error} again={() => bike.refetch()} />
+          <Link to="/sizer" className="deed-plain self-start">
+            Size without a bike
+          </Link>
+        </div>
+      </div>
+    );
   return <Sizer key={tag ?? ""} start={bike.data ? fromBike(bike.data.tag, bike.data.facts) : null} />;
 }
 

@@ -72,12 +72,8 @@ function Item({ item: i, edit }: { item: StockItem; edit: () => void }) {
   const rules = useQuery(rulesOptions);
   return (
     <li data-testid="stock">
-      <button
-        type="button"
-        onClick={edit}
-        className="row-link flex w-full flex-wrap items-center gap-x-4 gap-y-1 px-4 py-2 text-left"
-      >
-        <span className="min-w-0 grow basis-52">
+      <button type="button" onClick={edit} className="row-link flex w-full items-center gap-x-4 px-4 py-2 text-left">
+        <span className="min-w-0 grow">
           <span className="block font-semibold break-words">{i.facts.name}</span>
           <span className="block text-[14px] text-quiet">
             {kindWords[i.kind]} for {i.facts.sprockets} {i.facts.sprockets === 1 ? "sprocket" : "sprockets"}
@@ -86,13 +82,17 @@ function Item({ item: i, edit }: { item: StockItem; edit: () => void }) {
             {i.facts.stated_uses && `, ${i.facts.stated_uses === 1 ? "one use" : `${i.facts.stated_uses} uses`} stated`}
           </span>
         </span>
-        {i.facts.cost !== undefined && rules.data && (
-          <span className="font-mono text-[14px] text-quiet">{money(i.facts.cost, rules.data.rules.currency)}</span>
-        )}
-        <span className="text-right">
-          <span className="font-mono text-xl font-semibold">{i.facts.quantity}</span>
-          <span className={`block text-[13px] ${i.low && !i.retired ? "font-semibold text-due-ink" : "text-quiet"}`}>
-            {i.retired ? "not kept" : i.low ? `order: low at ${i.facts.low_mark}` : `low at ${i.facts.low_mark}`}
+        <span className="shrink-0 text-right sm:flex sm:items-center sm:gap-4">
+          {i.facts.cost !== undefined && rules.data && (
+            <span className="block font-mono text-[14px] text-quiet">
+              {money(i.facts.cost, rules.data.rules.currency)}
+            </span>
+          )}
+          <span className="block sm:w-32">
+            <span className="font-mono text-xl font-semibold">{i.facts.quantity}</span>
+            <span className={`block text-[13px] ${i.low && !i.retired ? "font-semibold text-due-ink" : "text-quiet"}`}>
+              {i.retired ? "not kept" : i.low ? `order: low at ${i.facts.low_mark}` : `low at ${i.facts.low_mark}`}
+            </span>
           </span>
         </span>
       </button>
