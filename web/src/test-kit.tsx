@@ -36,7 +36,7 @@ export function serve(handlers: Record<string, Handler>): Asked[] {
     asked.push(one);
     const handler = handlers[`${request.method} ${path}`];
     if (!handler) throw new Error(`nobody answers ${request.method} ${path}`);
-    const answer = handler(one);
+    const answer = await handler(one);
     const json = (body: unknown, status: number, type: string) =>
       new Response(JSON.stringify(body), { status, headers: { "Content-Type": type } });
     if (answer instanceof Refused) return json(answer.body, answer.status, "application/problem+json");

@@ -117,6 +117,35 @@ it("says what a school would change, saves it, and shows both versions when some
   expect(asked.filter((a) => a.method === "PUT").map((a) => (a.body as { version: number }).version)).toEqual([3, 4]);
 });
 
+it("keeps what is changed while the save is under way", async () => {
+  let saved = view();
+  let answer = () => {};
+  const asked = serve({
+    "GET /rules": () => saved,
+    "POST /rules/preview": () => none,
+    "PUT /rules": ({ body }) => {
+      const sent = body as { version: number; rules: Rules };
+      saved = view({ version: sent.version + 1, rules: sent.rules });
+      return new Promise((resolve) => {
+        answer = () => resolve(saved);
+      });
+    },
+  });
+  show(<RulesPlace />);
+  fireEvent.click(await screen.findByRole("button", { name: /Change at half/ }));
+  const save = screen.getByRole("button", { name: /Save the rules/ });
+  fireEvent.click(save);
+  await waitFor(() => expect(asked.some((a) => a.method === "PUT")).toBe(true));
+  fireEvent.click(screen.getByRole("button", { name: "Miles" }));
+  answer();
+  await waitFor(() => expect(save).toHaveProperty("disabled", false));
+  fireEvent.click(save);
+  await waitFor(() => expect(saved.rules.distance_unit).toBe("mi"));
+  expect(saved).toMatchObject({ version: 5, rules: { wear_school: "half" } });
+  answer();
+  await waitFor(() => expect(save).toHaveProperty("disabled", true));
+});
+
 it("shows what the server refuses at its own field, and keeps what was typed", async () => {
   serve({
     "GET /rules": () => view(),

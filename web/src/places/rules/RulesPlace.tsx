@@ -55,7 +55,8 @@ function RulesForm({ view }: { view: RulesView }) {
     if (Object.keys(read.faults).length > 0) return;
     send.mutate(deed({ version, rules: read.rules }), {
       onSuccess: (now) => {
-        setKept({ draft: toDraft(now.rules), version: now.version });
+        // What was changed while the answer was under way is kept, and saved next time.
+        setKept((at) => ({ draft: same(at.draft, draft) ? toDraft(now.rules) : at.draft, version: now.version }));
         forget(slot);
       },
     });
@@ -209,7 +210,7 @@ function RulesForm({ view }: { view: RulesView }) {
           <button type="submit" className="deed-main" disabled={send.isPending || !dirty}>
             Save the rules <kbd className="key">Enter</kbd>
           </button>
-          {dirty && (
+          {dirty && !send.isPending && (
             <button
               type="button"
               className="deed-quiet"
