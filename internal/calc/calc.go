@@ -19,6 +19,7 @@ var byName = map[string]func(input []byte) (any, error){
 	"forecast": func(input []byte) (any, error) { return Forecast(input) },
 	"gear":     func(input []byte) (any, error) { return Gear(input) },
 	"length":   func(input []byte) (any, error) { return Length(input) },
+	"mix":      func(input []byte) (any, error) { return Mix(input) },
 	"single":   func(input []byte) (any, error) { return Single(input) },
 	"wear":     func(input []byte) (any, error) { return Wear(input) },
 }

@@ -29,12 +29,19 @@ func TestWorkedExamples(t *testing.T) {
 		require.NotEmpty(t, cases)
 		for i, c := range cases {
 			got, err := calc.Run(name, c.In)
+			var have, want map[string]any
+			require.NoError(t, json.Unmarshal(c.Out, &want))
+			if code, refused := want["error"]; refused {
+				var refusal *calc.Refusal
+				require.ErrorAs(t, err, &refusal, "%s %d: %s", name, i, c.In)
+				require.Len(t, refusal.Fields, 1)
+				assert.Equal(t, code, refusal.Fields[0].Code)
+				continue
+			}
 			require.NoError(t, err, "%s %d: %s", name, i, c.In)
 			text, err := json.Marshal(got)
 			require.NoError(t, err)
-			var have, want map[string]any
 			require.NoError(t, json.Unmarshal(text, &have))
-			require.NoError(t, json.Unmarshal(c.Out, &want))
 			for field, value := range want {
 				agrees(t, name, value, have[field], "%s %d: %s of %s", name, i, field, c.In)
 			}
@@ -194,4 +201,16 @@ func TestSizingRefusals(t *testing.T) {
 	assert.Equal(t, []string{"mode unknown-value"}, refusals(t, "single", `{"mode":"horizontal","ring":46,"sprocket":17,"limit_pct":0.5}`))
 	assert.Equal(t, []string{"chainstay_max_mm out-of-order"}, refusals(t, "single", `{"mode":"slots","ring":46,"sprocket":17,"limit_pct":0.5,"chainstay_min_mm":420,"chainstay_max_mm":400}`))
 	assert.Equal(t, []string{"chainstay_mm out-of-range"}, refusals(t, "single", `{"mode":"vertical","ring":46,"sprocket":17,"limit_pct":0.5,"chainstay_mm":4}`))
+}
+
+func TestMixRefusals(t *testing.T) {
+	assert.Equal(t, []string{"mode missing", "colour unknown-field"}, refusals(t, "mix", `{"volume_ml":500,"colour":1}`))
+	assert.Equal(t, []string{"mode unknown-value"}, refusals(t, "mix", `{"mode":"shaken","want_ml":5}`))
+	assert.Equal(t, []string{"product_parts missing", "water_parts out-of-range", "volume_ml wrong-kind", "strength_pct unknown-field"},
+		refusals(t, "mix", `{"mode":"ratio","water_parts":-1,"volume_ml":"a lot","strength_pct":10}`))
+	assert.Equal(t, []string{"product_parts out-of-range"}, refusals(t, "mix", `{"mode":"ratio","product_parts":0,"water_parts":0,"volume_ml":500}`))
+	assert.Equal(t, []string{"have_ml missing", "want_strength_pct out-of-range"},
+		refusals(t, "mix", `{"mode":"top-up","have_strength_pct":10,"want_ml":500,"want_strength_pct":101}`))
+	assert.Equal(t, []string{"want_strength_pct cannot-reach"},
+		refusals(t, "mix", `{"mode":"top-up","have_ml":501,"have_strength_pct":10,"want_ml":500,"want_strength_pct":10}`))
 }

@@ -73,6 +73,14 @@ func (a *api) CalcSingle(_ context.Context, req apigen.CalcSingleRequestObject) 
 	return apigen.CalcSingle200JSONResponse(*answer), nil
 }
 
+func (a *api) CalcMix(_ context.Context, req apigen.CalcMixRequestObject) (apigen.CalcMixResponseObject, error) {
+	answer, err := calc.Mix(*req.Body)
+	if err != nil {
+		return nil, err
+	}
+	return apigen.CalcMix200JSONResponse(*answer), nil
+}
+
 // heartbeat keeps whatever stands between from closing a stream that has nothing to say.
 const heartbeat = 20 * time.Second
 

@@ -873,6 +873,12 @@ type Mix struct {
 	Wet   float64 `json:"wet"`
 }
 
+// MixAnswer defines model for MixAnswer.
+type MixAnswer = calc.MixAnswer
+
+// MixQuestion Product counts as 100 %. `ratio` takes product_parts, water_parts and volume_ml; `strength` takes strength_pct and volume_ml; `top-up` takes what there is and what it shall become, and is refused with `cannot-reach` when pouring in neither product nor water can do it.
+type MixQuestion = json.RawMessage
+
 // NewBike defines model for NewBike.
 type NewBike struct {
 	CustomerId openapi_types.UUID `json:"customer_id"`
@@ -1375,6 +1381,9 @@ type CalcGearJSONRequestBody = GearQuestion
 // CalcLengthJSONRequestBody defines body for CalcLength for application/json ContentType.
 type CalcLengthJSONRequestBody = LengthQuestion
 
+// CalcMixJSONRequestBody defines body for CalcMix for application/json ContentType.
+type CalcMixJSONRequestBody = MixQuestion
+
 // CalcSingleJSONRequestBody defines body for CalcSingle for application/json ContentType.
 type CalcSingleJSONRequestBody = SingleQuestion
 
@@ -1503,6 +1512,9 @@ type ServerInterface interface {
 	// CalcLength How long a chain must be; the same as `pony calc length`
 	// (POST /calc/length)
 	CalcLength(c *gin.Context)
+	// CalcMix How much product and water to pour; the same as `pony calc mix`
+	// (POST /calc/mix)
+	CalcMix(c *gin.Context)
 	// CalcSingle Lengths and pairs for one gear without a derailleur; the same as `pony calc single`
 	// (POST /calc/single)
 	CalcSingle(c *gin.Context)
@@ -2299,6 +2311,19 @@ func (siw *ServerInterfaceWrapper) CalcLength(c *gin.Context) {
 	siw.Handler.CalcLength(c)
 }
 
+// CalcMix operation middleware
+func (siw *ServerInterfaceWrapper) CalcMix(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.CalcMix(c)
+}
+
 // CalcSingle operation middleware
 func (siw *ServerInterfaceWrapper) CalcSingle(c *gin.Context) {
 
@@ -3087,6 +3112,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/calc/length", wrapper.CalcLength)
 	router.POST(options.BaseURL+"/calc/gear", wrapper.CalcGear)
 	router.POST(options.BaseURL+"/calc/single", wrapper.CalcSingle)
+	router.POST(options.BaseURL+"/calc/mix", wrapper.CalcMix)
 	router.GET(options.BaseURL+"/events", wrapper.StreamEvents)
 }
 
@@ -4005,6 +4031,45 @@ type CalcLengthdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response CalcLengthdefaultApplicationProblemPlusJSONResponse) VisitCalcLengthResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CalcMixRequestObject struct {
+	Body *CalcMixJSONRequestBody
+}
+
+type CalcMixResponseObject interface {
+	VisitCalcMixResponse(w http.ResponseWriter) error
+}
+
+type CalcMix200JSONResponse MixAnswer
+
+func (response CalcMix200JSONResponse) VisitCalcMixResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CalcMixdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CalcMixdefaultApplicationProblemPlusJSONResponse) VisitCalcMixResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5306,6 +5371,9 @@ type StrictServerInterface interface {
 	// CalcLength How long a chain must be; the same as `pony calc length`
 	// (POST /calc/length)
 	CalcLength(ctx context.Context, request CalcLengthRequestObject) (CalcLengthResponseObject, error)
+	// CalcMix How much product and water to pour; the same as `pony calc mix`
+	// (POST /calc/mix)
+	CalcMix(ctx context.Context, request CalcMixRequestObject) (CalcMixResponseObject, error)
 	// CalcSingle Lengths and pairs for one gear without a derailleur; the same as `pony calc single`
 	// (POST /calc/single)
 	CalcSingle(ctx context.Context, request CalcSingleRequestObject) (CalcSingleResponseObject, error)
@@ -6278,6 +6346,48 @@ func (sh *strictHandler) CalcLength(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(CalcLengthResponseObject); ok {
 		if err := validResponse.VisitCalcLengthResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// CalcMix operation middleware
+func (sh *strictHandler) CalcMix(ctx *gin.Context) {
+	var request CalcMixRequestObject
+
+	var body CalcMixJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CalcMix(ctx, request.(CalcMixRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CalcMix")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(CalcMixResponseObject); ok {
+		if err := validResponse.VisitCalcMixResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -7388,247 +7498,253 @@ func (sh *strictHandler) RetireStock(ctx *gin.Context, item StockItemId) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"3L1/k9s2kjf+VlD6XlXu6iSPvcnud2/mL28uznk3cfzYuU3VbfzIENmSEJEAA4CjUVJ+70+hAZAgCf6S",
-	"NLZv/7JHokAA3Wj0z0//vkhEXggOXKvF7e+LgkqagwaJf31dKi1ykC9T8xfji9tFQfV+sVxwmsPidpG4",
-	"BxbLhYRfSyYhXdxqWcJyoZI95NT8bitkTvXidlGWLF0sF/pUmN8qLRnfLT58WC5eppAXQgNPTn+Dk/lN",
-	"CiqRrNBMmJd+T1MgmxPReyAJzTKQZCsk0XumSAqQ3hEFPGV8R5gmdEcZJxJ0KbnCn2yZVJpQro44U1zH",
-	"HmiKf7mVBFNYmTmEC8jpw3fAd3q/uH329OlykTPu//5zdDlcaVnmwHXvxrHqkQu37q0WyeGlhrz/VRry",
-	"C1/yI911ifLjHsiGHeALRTTdLcmR6T1hWpFkD8mBZKB1vd3NKWm6G5xRsOF/eNqd0AfzW1UIrgDZ9LUU",
-	"mwxy899EcG029fb3BS2KjCXUzPamsE/8+y/KTP334FX/ImG7uF38fzf1Obix36obPy6+sbn4n/ZUE6bI",
-	"UQq+WxKqCCXuJSQViaWs+Zkby7zquUz27N4swcwuTZkZi2avpShAambWsqWZguWiCD76fUHxd4D0dVux",
-	"ESIDyhcflot7kIrZVeWMs7zMF7fPqj1jXMMO5MLumd/vf1S/Wtajv6t+JDa/QKLN4H8Bnuyf24NjpENj",
-	"Xhtm19VmC2ZYwJzBI1VEAk3N0aVEC5ERscUTKfQeJFFCarN1R8iyO/s5B6LN1qrC/NAeXynMibdDKbJn",
-	"O8NJzalAJvgOSb0uEt1g6lSUmwxqtuZlvjEbslyYkWY8HhzZ6FmwazKr7J6h5SITxxnvcsuPvwg3knGy",
-	"pzwNNyq/s3M4MgXBLqfhoQ4YR9MD8DVtTYlqWGmWQ1QOhBzkp7hsyrJq1Bg7IVusM8YPkaV9Zz72DHLc",
-	"iwwsGy3JcQ8SyIGLI190OXu5SCW7By0p42Mn+j/rJz8sF8C1dAxkhKQa+/U3XMuTOw0fqolQKenJ/L2T",
-	"4qj36zzvru1b/CqyuMVyCjtUO9ZdO3613tIy02PTf8EgS1/gkx/MJaaUk0UR0ZaXSpON23Syga2QyFPS",
-	"XMDmA0LJPciUJYbo1e4BN+LnH4sD44bpVCFFcgBtuCQXWpjrwK7lXeSItPeTw3Gd4TVwzvokJEKm1Oxo",
-	"Z4nf3IM8kSKjCRDz1hRFVclTkEoLET8vCrSODfYT7oqhq9sQcy+UXJUSboNjaE5txd5qLwor6I6izFKi",
-	"IctILiQsid4LBeF39r1Gs0E9JtzuphCsz+GapRMudn8d/979wr4zckhf+lllQO+BcEEM1+qlWZH5mGkr",
-	"8XGRNBQj4U6yXU4nS8OW3Gmu0q0hHLOefUwEtZnMPrtGXlAzibsXR5JT7jhJGZlMs6xDNlSMUFc1PHBH",
-	"3MkzYo0Tbq48/EVUtBmSFGOM/xYf+rBcHIHKsYd/Aiq9DGttrZeHDYlaS4rGmers7XLxsNqJlWelvSie",
-	"hNpD8PWK5YWQ2pobRsdbAJUclC4EP92YxUtOsxszBE4Rh0HZO1NxyoQ4hFJpm5XK6A4pPWVstzdzTjKg",
-	"Uq20EHofFUo5lYfpN8T3VB7srx5e2ucD/bXiOWQXp+dahe3Py0HlbbnQ8BBRO54rK74Wy6bK/HTs8rYz",
-	"mExDu/mXkvD/lKC0U1VnUPFj3e7BShsU/HOXgFuG1mZz7IACf3oa5SQ/4pcRnpgvvAfVKLw/gCZ7FMdG",
-	"2qiCcmUZxfHZU2fLDrBdfQX36AmMK5YC+YUenaovOKGEw9HrbnQyiy7RLOw1M0kO1Ijd9A4Fqig1WgsM",
-	"JTIlR5odVlZcDRuPw7eJZ5rJR6Ni6ktOBztA9zqnaQrpDP18OWIobmmixw8BO8ALfNBwGFWjStf3lirW",
-	"3l0uxJHD6BX0Az5kBOFeaOGW2Ll3OToT8BFUz9CyCG7PmgkaSvTQBjkG63we2NAjdrP1XNhV+i0NNn4Z",
-	"GtaefpN4ybDAhSz09Z7yHcyUrt6DN1XqzOeiSx0U4Qz9+6O+CrMFQumITHyei5JrVNByxoUkJWda3ZGU",
-	"KU25U90OudfOpaApCi6js6HsYYpIlqbAO56HJKNKTb+YvsbHjSlcSgk8OUX5cU9lui5Arg/5RIdBYM3N",
-	"McZQSK+2TGtkXr8fuEqWwDQ7zT06sge48jdlBtY4o9UF2iTVD5YE1oHExZEIvrS3GXpyhYSEKpT5OU2B",
-	"iG1UbZYlX4tSryVsS2UFYvM1b0rOjRSp32VkCVOEC01oLuxX+S1JqNyJJUn2LEslcCIkoSRnKfFbGDFv",
-	"tKQadm3do8U36ApReyqhdxNylqYZLL0BYewEeTA3LNPT/Ab4EoWc5Km/VjDVCZXsgRZgr4DuKhlfb4VM",
-	"oEcxaJydPRgbV0R3K2NbcHw+6IsFmQDXzNh1+Kuc6RkONbMFRuGZ8CYjQ96gJHW/O02wqho/MgdF1bSd",
-	"MD3HrxHtRyDhgadLQnlK4B7kSe8N60pALd5s7A70HnqY0Z/6GfNpieJ6r+uJBvQPGKWmZj/vNWmxbByE",
-	"7nSbmzlu0LemXknZQOQ0xWvjuHYFRy1Zp97i9gq68Cp/4W/ZwZs8HpKwLjuxJRTP3x05ui+MaLNfMkUy",
-	"2GqUeUISyAt96txsG0kP0LhIkBq5vScS9BKUSEFBlQYZvSsSugPnEe2yXW2K/DG0RALzKBBGtKAJ06e1",
-	"BrDWSGjIjNkxSVTM/pc4BheA2RQhDpASurWRq2DdHHYZJPaW5OK4ojxd6T3qA4Jl1mNSrI70wZyMPLfK",
-	"C/4d3ZWmH7xayZdPe/YhXAqeK01P64a/eWB3/xQO+rT3mjBDTqFUOFpoxwXjZaVO9vFrIxGZKOUUe7m2",
-	"+9eowTQZMQVJWZZBKdH5x3cZrFQBSKB9uVntjNCO7f1W0hzWbrITphF5NwrhlKJUEdS8cSfpPWDcx8xq",
-	"gQy3EyjdWJauEirlybrQqrktF1v2AGn/REeuuJppQuo+eRYNH5iRJFAX/WzLjZOxovdUEXxQWR1HJXsX",
-	"sMOPji3T+suoBW/fpETpFINg0zbWwsnpoUdUZOVGsoTa8FrwwyPolT9jJ/c/mmWrI1B36/WePWsuCHla",
-	"7czqocfDd4AWI/w56r9hD6PGMHvAJ0UK2aQhUYdsLpdbg3ZfbvDySaNz5kJD2+n01dMoScy/tdAcmv2P",
-	"+FCgM6wTYzY1Ze1XY6K2+vG8d3ol5ioMfwQq15aBIyEM7iI/ztrbi1LBF6op7wsptL3k9zRDG2MvAVa/",
-	"llTau0GWfGUUoRh1jgCH7NRrvIXiflg0f5ioc7xwfoiLdI7XdAexIP9hjg+VHeCNOMajeTEP9rfsHoyp",
-	"/R7v3PcurQeIeZoUdAe1w0dw/AadUjGrVGiaxe94jNHkVCd7F6JZjLof7LL9qFN1P9zCC8lgtq/rCxz0",
-	"7NlI8piFYh56q6mG5jXce+H1CsqIGHPyrvPNPHdgV+5EAiFRF96glw7n7WdZLX3p/SL9CTA9VDYUuoDI",
-	"SIgXTOv5mUDWUTPLJyxSgfl849Loj0+fjsmj5cLYEjEVgiV77/FnvApxf6HIUchUNVWHZ3G3/OjeNzbu",
-	"UgK8pu4XTWknHtYDyRYpk5Dopqc40CznUwct0clOvl8E46MO+b/iQ8NJIwWVk8NMtdswEpoxhqVW5MhS",
-	"vTcG1DZ0iTXC2EbuBIoOenYPUGC4PpG0KCCu6Zidi7z6NXr+o+/yLDoSAXVb4OcWks+/tabPu6nsiWx1",
-	"KW++9bvVjYSZ289HwnLgurbzv/BZdzZ1hFp7X2lZJgdiXTYfP2durptuZpbcrDySCBduJWBCgBLIS2lp",
-	"fibuQZr/RblxZs4cRj8wSWrk1P7dPRYJg7gcK8+m1RTC3Y05xpCV1GuQb63Hd4YrqVKarGfAWIOArFYJ",
-	"A2REZVNYMMzMVO2QpMaazAxjFtZruySoPhOnPqslhm6FJBm12nSTM1HlnkZSYyxNexJnsPYK/Blu0NAQ",
-	"WNeGgJlBz/a7aFz3FKdUU3ty3yf42HsC98C199VpwmkOimDKECbbqQOkqBxjdntnx/oCm1oULAk53lnh",
-	"Qd5+HQFXyGUiOaB5k6EArP3NkfPQ1rrwZdG9qGI/Z7g0q3w5RU+YQGd4B8Nu5o/aS6SekO+s/4LylNig",
-	"FElE7vMthbTBHW0sgDv/AJXQCgt2Q3xevY44486M/mV0I0q5HhjZPSF9lKz3icb9HMsPfSwv0qgzaGDu",
-	"I5O+ojOgHRBACky6ziueveQ6F0r3pc9PDxOeHcE7O0oW6KUt0cx2++l3+eTgdXpWXArtsByVOJxXV/QM",
-	"RLImxKd6tb+xsFNA2hFWS2iWPAm4ZD6vmREqXjszxa6SQx1PWSAXvb/Mx9Rs1UuWEWqzK6LKeJjmUFBt",
-	"5ry4Xfzffzxf/c+737/88C/RxLaPJhzPl1A9h3dOcirbQnjOrhf8Plc2hqejMbsY/zczXHPG3V/Pph8N",
-	"77hqpqZIF6RtcEGEoC0uCFht5Mj9ogR/8oYevwelqA3Y19H7bjqlOFq9K7SurPKbYemXkTz4RFW7lApA",
-	"46ur1/7vEp7Lqv5zrkOychr3mRVIKk0qL2vnfE1KM/PTq1LNJro0pqf7BSlnPVl+dgmTFIpa5z5fn3Bj",
-	"nJXqd96eXpq+15+w13zVzBtLcBWtxHu+k4A5McZs0iJLrY2qRA42bYYpYu38WGyaa5ro9ZGe+pMF0KtM",
-	"jpRrFbylGT3KnWgxYhLjlbxpJdasCPhAu+T16UCtTtuRGhQjP7ssUljsnTXdeHTM6sN5zeH/i4NVfqCf",
-	"mN7/xUuaR4paJYEEnHJsIhlI1amfLyrqFV6wXf/ZqJ+Yc8aolKe4gL9mQsbZQfCGijY5Qv0hIonaFnrD",
-	"UW2WYV+0WC6OLIWV10k4lVIc3Z+xGYYFox0ePaOmsSoc6l6YQfHiyJD/XT85sSzIr+RvLaobhl5hmrvj",
-	"7pX1ZlV/Bjcm/i1BaSFtWl1QN1BHqbopyfZPUQDHPwsqdf2l8zi6Qcy+H2Dl0xO9W6uaYfBRPc/fQIoV",
-	"Iha0n5Ggmex+6FYQI/cLTDZR5zpbjbpNDjmhLhUd/aqJ4HYkktgc9q2QNhV0c7IFiGWyD1OSiaRMgbI5",
-	"wq1KqlLp00S1ckuZnK6BrqtDPOX5Mp3qsKfZVNfFEc6qJsVlLt3O2FHsBN3Lw9XFzkVwPru+G5H2xMud",
-	"ehD7zor03xfwQPMiM9/5xNV/PH33xJVD5/loeb4D3MA51G+MLwGL2fzhnrgGzP3tASjIWZaC0nXJrLbl",
-	"woqYc3xn802tXsY0sSMZg2lvA7vDC3Mrcu+PLwhDxF+bQx2KKwyfrhRQKzzsn5mgqcvqXCnNtttVxjh6",
-	"wEXpAs2y5Gq1lWBeu8NyUcZTeMBfaeCYbWY9R/Qhg5V2paU2f3alQek+eeGqGXoBNqglSY9vcF7wuHj2",
-	"dOqTf5z85H88PS+SYiduJ2VfaAebUrF9ONdrAlu9TulJnfO7817pSxa7x+SFuQmcY2FXglJkK0WOAr2R",
-	"kexC5F0NjMODXuO9Va1pAsGCXwUrak7tqc0VP04rMSnWBVV6jb6jqaKaSt6pno2LHX90vQxcpWLFBWoA",
-	"ZnqZEHIl7kFKlkaLlWKyY7Y3t8EArRVHtzQgfMiuS3uggw2Y4hxuCYkLHMR+pHOdxC6H3tPkuinxbpPQ",
-	"H5/S03UCHDOiW1wc+4/EW8YTCA4mZldA/IQMpk+JjQJ5j0kXMxzHLQ8HuadZCTXeFkhpdEIjSzhBst/T",
-	"rC4a22Sl9GnckO6gG+A0n86IEp2XODJ0WQ3u2XDKCS+zzIK8WBCxj5pS0nOvDfvL//j0abSG0urPMxih",
-	"nchsDugXPlW/FWzg68M6h5RRPmcjznIsB6/yw4wG5hJb6xVGIMID2To48x3839agJ527BlW6SIWokdBE",
-	"lFqxFJZB5ouFPMDo147do7yb5GUyc6jybzv0d2p/W+TuYJ1CBBXhuTaHHXjqwLEM/c1CquAD2U4tEmVp",
-	"DNXILt8hjLmVV2W4VgpWr5Ilx6pUbqs+XXlL39UOXNuLZFCRonr/2mcySpqyUvUWJ3VTfXzlwVgxPz63",
-	"9FMKXzRFEa2NsYlFni7htz/YGP/2uAfIVDQ8iw5pmYI0m3/ELNyaPjlYoiH8Yw81KN9lsJZ0qkV+BvWS",
-	"TCSHI1PQA0shRT5rPO8Ir3RDZzU6S6woswzxO3clS6H+s9rjmPZxNQ5bLrSYsZqYL305xJfhdrq9w1cu",
-	"A0rOVnDdDgZuzkrwhFxecaKTGbH3HBlPYwUMtsQ0ygA5Hcy5zsNKyZEDbd8yettYiV9NdooWHlwgF2jg",
-	"ZpSzte+BQtozKjo7P0klPc6c03kCbYT5Ylx1lsa5o8X01Y/U0s5BZLQSZz0gImTH+o2IkTZOXRjsmPy7",
-	"yF6rVr5Fg1XCjaiLt7ugjXP0riqbfapu80KKnCgtKdvtNUnFkS9JIRTT7B5dJkcq02mqTU7ljnH/llbK",
-	"rFirjFoP4RSJL9bWsXeGSly9KhgmxubiHmQUPvT7GjHQ6HpmAKORUgnuIz/8I2oh3RIOXI9zdtoJjDpg",
-	"ujeNT2v3a4/ty8sG8m7bU5SbfYiB/qC4VtYQDi1jw+4IVbYl1NrSUQ9bChih64OrrcI2+D2hTaA1UvIM",
-	"lCKKsrRG5Y2mukxMWvEh1yHNot4o9OZ7+EIvNNug6tLi7VKSSlGsGCc7WmLWQiVfphyMdp1nH6YoB0hV",
-	"XdoXqW3BjWTa7aCHoMVfQGrDYc0yi4BaPloXVTECOOVBAO0ucX4DKbybtYyYSa8EMY84zHNWl6jaCogT",
-	"UHlLthnd7SBdorG0MfobxCFm67dBuha8U2US4wv8jdhuFeizIVUDHFVXFNketbMTywAAujqDTSLXRKk3",
-	"eUr2w8sQT/rstId6lMdLlqrf8RHSpdovm7eeAUHww6UiYBjtNJK4FAXa6MU8f12qPSiij6KCgqcFldp6",
-	"J4QPjOs9MEmOQI0xHDlecVvLv3UeY16cw9SS1KE5W2ZoZGDRSpVqktCMFSBX1vlk9DRDp5Wrr6r+NlS0",
-	"5UFllq3Edhu1duuX/7cDR2vyynlXTT+Y9JD0vYL4GpNcvSRubMXfGRxj9Q5KCxlJB3wFR1ARSO6hPfsO",
-	"0h3ICmK2HwJ2+uYPAJpiYq+d/Tzmxp24gLf/6suUw8A74zsfWfd/Ok6VoNRqyzT+HWPXcNu6MXKEpo8L",
-	"tp98JSzWTBKxtUEQH0wkJdcsIy5mNUHObeJojT6ZqMsjWMTnvPMo2K0Ltc4+ahty/SCLePNOT2ls5EBE",
-	"hkvhniXQAz5ZYLbVrDLXiUqsIz3q1D315EkmFKS1G7MTy7AVkDFk+j1N/c8FB9e1IKpo9deIdyTEFGFY",
-	"Z8f14zLjLetXFHFzBflw8yB3p+MScTiuzbelq4CNZBUI3aO8V3hZFY0Z13/6KrqWUcyJbly0cQFETrFr",
-	"HxOBmJ6YpuDgHrxIilWcWMdNHPPU/L4PAeEI3IH81wSefrDrgspIAWUKa+0QOKuwu1ipAyvMvXZgRXy2",
-	"NhOyJzsLDLP6WA5TeFTcDxxOwDgmBKIKTGhLUFrpM4oaQoQkqNIZaW3TO/uARLpoS/u4WD5KM84FHW6s",
-	"WWRZqFIvQunYeAdeD5VgnXLjhvfaBdetHSaO3jQXA39EQxnBcLICNwLiFPJUn9jo6UUxfSMvBV+yxklf",
-	"lLjCnzQWbuyyf8mJj9t0JeIOjESUpz5n0htR8tT5DuTOKJaGIxvh16XvwkP5iYh7kBktpsm+A0AxGGEB",
-	"vR9PG7fb8719tvrVUBLXlV/ZYhA3RK9vOipqc3EPfTR4VWZZhSpPyUY89KeXhH7RvZB6vTkN7fAZGW8b",
-	"8bDSQqxweI+b2PhEpOnKO1oMP6w8i3q37GrDdistzD+PlRoXsNaypkhjnzs7VLNO51wsO8dsZrJc4wxf",
-	"EKhrcF5AlaOsDl2Z0WABFbLlciGydKAkxI58ZhBwIx7We6rWbTU6UoEZAlmNMzEGYyr+mf6TvnjZaFbW",
-	"GQHKuSG6Pc22Azs0D0yrXfB0frWT4ZI5pBFZOutxezPM+cknC0c6lWpmVNISbn4s8jvGD3HUN1EAj3cj",
-	"eM5TzMkWWw0BspYtR6qweC4FWIsWsv60P9XwpK6nGBfOPq763La6iTFNcsQlrpN0jyugyd5rvKWCdFWi",
-	"9QBUr45C8vHaup5gYLouXQPWSDma6isAt1vJKkN/yCieC+WGb13W9IzdZ9iia24HKlGodQOMopG/Ig/n",
-	"ui6r3y7rl0Qn3fQOtG6FXrfUUOqM7XV0mtz3JdbyatS4nSuzz3GBog97OCUj6CQZC69P6WQ1TdXu9Z+E",
-	"DU8mWWJvsNUepG/sD+PqrH1kHWDM9ThAMQyt91A1U8U2N2UGCPat607O1kup6ClsJSss1nnEDXApnt68",
-	"9obz0feu0BDxZEVLALuHdn7Dz+6TGIIeE9V5cZPwa51iz37fqI0926D93joGZ2SUv91TaT3WkqW2PQ7V",
-	"hKaIp/BsTj1pXY49kt3fX2c6eYjeetLJI/TXmU4eorf+dOIIM+tSY5fEKzj6TnKfUQOwHjyEsW5er+DY",
-	"TPv5CLH7c+KecZW2Z12Rs95c5wWn/RUcv3PGzowT/+MeiLMmMf/GBaiMaqa8anZraxOtLxay7bIqODHf",
-	"fqHIRjwsg/bt5n45UoUVSfhLyBTgtdORIObr9UY8xDUrCWVf1rgSJU9jaE22gYu+JVzYXABXslAwTozK",
-	"a2vnmSaK00KRLZN5dhrunDS3AUJTN57TpgbRN9dGP5h6Gr2GPBde2zJMS63839WUdQBz7HPr0HpBz9Vx",
-	"XCCncoYcEMf3aYXleqBW/VNE7cXRBmLjyu884PhQd4u2+kQ91ShQd9j2D81Z36RqYoPPK/Z2bR2Oy+Ty",
-	"WwTVfYQ7DAeedX3hL652c711aMFnb84PjtleOSaesUHX6WdwfvC8k32wgR3l1itjr70OokXjaqPp+ZHJ",
-	"iYj0jd29hErWnzKTQG0n9dAee+WlDueO9zMfX76b9iUr9/1LmkubKP97MuJ6s29jevBryqTqC0oW5svJ",
-	"d+lPe4DMjDfqmLXjxqcTzYPwvQdt6N5Yi7YpQRxLe04t48mm2JGE5mA7Pkxaa92MIeI4mcOZldfYqGfR",
-	"LhhvvZ64xKCtgx+3uSSug+1ANWzPfmBiiaS2rlbX2rUdL+hQG0fPfOxOJNdIp5nsH2c8gXW8g+MrsRHp",
-	"yUhaSCsPeJ1DclsVD6gKwQF70iI3Ma4FcZXnc1LE4r7nwnb+CLuIOOIuF2cDSVcjIOvFD6QvJo3DN2cZ",
-	"y0FLUHe+dMpbbxuhtcjJRlKbXmDYlm7EPcSgwx6m+3Anh/Raa32w4Z1TXxVQiK3TlYSfD7rRFEyj1yBd",
-	"0tc1L5blQopstDj7jXlmqAQEB5miX7hVXHC/vpZik0E+B3eMQZbOyYMN8RO7HvRfS1BeErWqEDElx+eg",
-	"gbwH+YUimdjFCCIxiQF72K0VJIKnA4Gzsi9Wugcme5L2XIGIdc8w5bws3IGWMh2DcHhOFHANVvBhDmUO",
-	"yZ5ylhCHFkl5PKXOftAZLzvSkzIyotS3m4zyw511A4kUiIYsU6Sw9HQFGrGhT6IcW6PCjjEVbC9KeMgU",
-	"OpXIryVLDiAbcU/cCW6/V7GkeJyF36eKCMv+pJd29KWbWHdORfJcwIhMiENPJz45IxccI54xzJF+NFEd",
-	"TfR7roh5NB0HH+zFEX0TIHae2aNghnfzRctveYBCT3FLzmkD19kiQxwLcTrsk7t2hgoUej1Hr+pJg3tu",
-	"hBhJSt9mb6Q1wizH6ON5N5t9DGwuWU+iyOXFFMP1bq7VcKAdHwCKunIL44ArmmVRzfhMq/lsL+ClDhSR",
-	"pXWnjgDBeUpvP28hjFO4JxfewXaOpcNXCU6jbxlodljF0q2G30q8Qfssw7oTRZSmp0ktLzuq/iLc0IqV",
-	"KoadopS9aWAin62ZBcO8zmhEVaWpryAa7pYVCDR/n3WgrDp2c9xnFrJAp7jGU0DV5jhqOSSzLdpHAjwj",
-	"1aLxTiV+Pm5pcVHjDfxJogY9qka4DNeAtZQnbEOQ0xR8GUoY0rsjFKNfWJpNuCAtHNwr1ZNV+ZBR0l8m",
-	"FFGYTN3CQdeP2ZCgM3hfmhzjqoBEI6aljUK+G7pBLyetEyaNwYKKnwpxXqwaxZTvluM5WD6BdJana6jp",
-	"K7h+r76WkXE8uo0wMoI37Ol9HPLiwqaYTvQ05KPzk/i7310/IbnrTW41KzhPuKJUvEjAaibne9UHcS4u",
-	"BR/wg0c1d+daqOBffHdtZ1OiOVVyC+JPi0IC181KqJpF35QZqHP0f9evDfQkIeCbn/pGjTPiznX3v2Zc",
-	"ONYhpO5w1tC+IutOmbG5E1iXnDUUGQsazKKbta27CgxKaPdYJWwjYm5zWmXlRrKEonIwRwR723W8JGK4",
-	"/sGN094AdP31/eSaMluBMsy+ZmkG65zxUsNIB7jIq82lv/Kl/75Z5YrqlQWFfteTibhG4dFXI2QeqF81",
-	"eJPYp9rnOByh+cLmtrf5MODhmtuW7QNXn6E2M3S3qi14mwzZQ4RJ8te1pT1f6poBzgKEkV5mDfpWS4f8",
-	"frEkxoGicth881rCfRSvoheLwFzbNpJm3f8DmKCJyERDjwtk0QSwzurWbsFzN+eDXWhQaU8l3eqpeG6H",
-	"no4aIoUs+o3wEdyhKdswL2ap9PVRPldXMSMu68uSYkzUTnfpd7oJ5Dnc1bsTyyzTKL2xbRRhHANc3iwI",
-	"G8ej9tZ2AYdVQbAtVWxka2vlS6L3QkENCox0/EIRe8pJTjEuR3CC0TdooWk2AKzmtETlil8sa49XDrsd",
-	"qVdQI3T4d04WNf6cXSpx/j50WKNZUR7yzxX96ur4VtswLa7r39FTJOJA7kY6D8/Xt+YqLZ30555bKHYk",
-	"5klmy56DpbgRXTHyxDltv2f2Yx7vgz2l23UTV70x5hQJc5FOUl35flOnvHF6f07fpr6+OCuGrik9+bRf",
-	"Cnz0tqMoFlJo+8Y9zbZm9/cSYPVrSaU1lGTJsWFZTGW0w/1QMM5iseJ5dLnY6K4o6ceJUfKtVey6kx3A",
-	"GyqqWPhIZx3zlC24Hy8Z8iRpRKV8uNpNxg01hT3cui5mEDf11t6cZRXGEpyHPXh1m69+MPs5dlk/4Bsz",
-	"pqCGdK0dh3YC00bvWDHuOiClVFPiIO6IkBaEEDWIDZAiK3c7wFC8C9ZFknWa1lULPxA/D4ppEQ6OSAzw",
-	"D5afXmySuYyKYetryG6ryBw9bWzHX87FEKhPYjQBnClinyBMGZJkUCVBZAiz0gxsfBVtJIsHbWqQr7Dh",
-	"gnbC52Bf2+jJdnlYPSW0bz1Tfr2f3wq1Xf4/Asf4blIxwJeN4NofohwoJI/bT0ZLNt8224VpEXSBQMQs",
-	"psgesnQ4gz9sj7R6+uQPY3qFyxWvZjdJhDb3/xIp6kfqzc7w6QvDXINPxVmF7zKok25b9g/+x4arKJGQ",
-	"iDwHnmIySFBdSx8yILm4B3VHMJ/WfccGGsSLotsZalDqZELb6cR7ylwpO9iWGuMqYQYYxYcJgC2Nrb4A",
-	"sMWOczasSsnTs5or0Iezfsb4o7Zy2LKHvgjBSMrJXAMlb6EWqUxop49rltCsNxx/cduI3LYB7QLKD7hP",
-	"RiFC3rLfoLdP1FwuKeO1TkY8CJKU+pZgviBRIsCRX1YZy5ii5Ho8+aw/RLHnIIlDUm3hbVGl1/h9H3Gn",
-	"dVHxMbRgvJiUTCU9RjKgvkMU97BCtJq+/UU0Yb1yQlwhq3MLx3GXX6Mb124CTEDQAcacI1E2w9lnhUGm",
-	"AaDVb519PAeiylPAdybFl3Mx3hCqsdsevK4HTVPSokDwO9e2O4auw8ZdS2HhjBEtKJkm3KfBb/RRrP3q",
-	"WjM9CteuwHxPthJq5D4t/H/HQcjriHTltbCcNU2jqqXVRerUbzC9K1HbkqsLgQm1zRvQpVwlTpvB78jR",
-	"SQAuNDlwcURl1Vd3PiF/MaJVEYrohmY9kJrRqj25CgraTAizrkD30HQDnX3+yfouDSgSj4XGFqT2XQgb",
-	"3rbZ2mkfF6C2jaC0TUBlOw+FrU5E+Crip82EjsIbGVNxS7E7LBolCeWYLybuISWbyY2DpkK+1ZN8Fpml",
-	"i7A1rP3YJdOPlYqtYvC3TcXiroagEOQAUHRqyOfY1z8MKTBT/PDTxHcldy8R4LUV2BPFOR9nMc5JhmkC",
-	"I7dUmuwE2VjAOs1yaHolrJ9CIPi+b5t9WY81CTTZg6rbjo/csxW8aD+sYHPIqFsg0A4iGILXNN3PtbfD",
-	"NfsZxUaLLk+L5PB4vXKaWAWP1yYneM98cNUhZUH0JB4LDohVnjMuJCk50/GA+jSVJRPHde4gCiPYIN1e",
-	"OvFE9l9LyjVrtNzsq+BotzpPwZxk2+PYCj6tXMYnU2Qr5GIC6k2k90GYH7o0rzDjetDcEcLXzXoqI6Va",
-	"YbBnk7Tmmj8ukblVMm9HEpxxGq7YAi4A+MCNiebboyDGNAt5wHoomynP9PzWatNjtbimBsqIneC5bcJq",
-	"ElxKx3YLJh8RGk21xl+/glgPpU1/A4ZcKE1QfzXHodNBqBWuoScVy57SLEMyVpesO6h4fWFz8owdIDuZ",
-	"/3GhuzixVREpzSTQ9DTtTr5GOtVAhtSU7IA+yIQfeF3qFxVRA8LdYqp3hrRZLa56VgKpzfURmTpyFLrO",
-	"liB13eO7Ww6afBJeWTPmgpMg54MH1s1Lghvpy1b47svRrqB2lPht7gBCI8coSGbLKEsJzQTfEYq4ptJd",
-	"yRX8QY1hZ9OoikhnIZBSyBkmLdvN6hicM32VBsN43U0dJwc6I9jAYcbQdbx9Yv2LZAXG4mOnukpLOg88",
-	"wh8et4Bgu5tDV7PuZbbXviq6Ve6mZ27MBDFgn1u6sXtm5BrttGczHdmlJ/Ovt+9Qu9imgrwdOKY/epdY",
-	"iLVntfo/h0HuPy9nOwz+20IVCJFOqcKP1TKbQ49NWm2XqYnG58xa/YIqPYN3Ozv49zo7q9Fg+Uh1sl8s",
-	"FyU3wg6p4NnG/W/l+TuqogToxtcBMfBtlKfAKr/0z54Ru0D86XUsW3M8D8fnzMWC4rXPYApV19XmTj76",
-	"J0xWRYfmdPaxZ2tGtB6ofGPPYyxlk+1y+ph5poYf4R54r00wK9MQ/XDq7P6fvdmtNbUblKwnWO97m9+m",
-	"NJsJjtYFmQuNc9I9oukOZlAFVZKoKLTdjXypOqYGZRYslwuyLaXbmTNauRh15FzKuZ8GE1/WS45dNGa3",
-	"zszyaELWzqk8pFKe4px+vbYwQgvZLPrlYH+EOaDpeJeOyUgc8WSu0Caxs1m6lccjQ1PaQUwF1D0zG29e",
-	"f+LxNsSXd15vWSlV21lz5u5pVlpwfTN/Z1U6I+Yu/My1U8fyaeL4YCKu/OrZpNS9GEVRUKoz4MNd5whx",
-	"5Nb5gC0lKt/eF+rOwjgeGce2ddZIRzH7RTe2O6IlRDMWnz55FgtXiVImzZZqFpDSuhyjmQ2j1+Dk90+/",
-	"otw8o4UtsaYhM87JbLypIZvTQndUnT6yEjt9pPSUsd3elocClWqlhdD7niDqNVCrOr1cpmhlLi93pvlW",
-	"2zCzBGo/+tV0/PKLss6Dm25Z1200OpZUrDU/SS5QPWNW8nRlxSbUTX8+2VNuCTPl4VZmIp7AlauzNKtf",
-	"Ued94wmsjPW28qriEbJstQHrm+ZAZfWNUZtWCeVc6JWGLFtYu6/6Hv8I9ExUa1feXhMF8BUibK4wWoHo",
-	"SIAYxSvBsQuBu1ZXWyFt/r8UWQZSrVxWoPVw2LyyFVWqzHugldxA8fKMmYVDXUlaF3LvReFclQOSdWqr",
-	"ScNZP0oac3hshN6vlYg3YTYau6tnxTvedjeyO4dp2qjbu7ZOdWS6wubtqgO9PuYsrbr+37l+rcr70gOA",
-	"3n5/vutXH8Dt9uDwK5r7ie5pSmTJfS0oq9CQbb2Gc/xMOBQzO37NBhF2P+nxOGGzj3k4w73b9FKjxrGs",
-	"e/jbbsNCVu2qpvgYhjsitOGEffOsCpXSWlDTO5DPxb0bPkdBd6oahjjEH67J0dr8ZZsN50AU42ohoWrU",
-	"wH/hngvSZs1bip4Ndyk3pSppRnL2MDVLxKhWHpjgTAl1UWpt5ABjSswGXK5jXcMtq+wrSqpdXPYm50Zt",
-	"MpT9lrRBMdmkVF0ujv2SB8Ey6/oVbQQx2cCOcYXxRJrZiKN/o5p5xuYIksGD+VxZqWvE+fSzNyFhWNpo",
-	"vKS6OhnIrEaeTHbjpSONnoe6NcYwvFN4qOHe7YWg7sjqWRcZwGepIdNFY5RnOXxnXRozxXvgrprdHfKs",
-	"9IiuW2CO+2q+ZzVwOnQvMPTCoWZn9YcioydfOeHVFxZXUOa2QjyzsaGTQ/U14dfjGXYSgADszHBDmJqS",
-	"pSkYuaiPAJzooyD+KPkN8SJhSUSghPUrWhZCIpLDSGVKDjmhBBc0pZzK3S2P0Uhh8oMWgWbaFPAGjWQz",
-	"uMoiqupGCEzZ+zY7ORqM1yyEWDV2C+1Oh2xiZzCFOS6FuAivtKZ+0SPIl2FTBceYjc6dganhb476up+S",
-	"jlGbMRekY9TlmB3OHnDTYPhpVhBfmutgzrNriygzQwYOlStQOaMCY6i6wRXOU72e51YYqYoI0nL8XP2e",
-	"RfajSYDYlGJH4n9AiqCUeYb79ScL64/3CLb4FdtWz+J2Nrh1cMcAh16d2XTt3DZ36A1cYy62KKPz4WDX",
-	"k0pRrBi3qBBfWIB1hZ8WCE4QvyDHEOyv0GAqJNwFR90MM5TlcEU3bjNaMfdwBL9+N3F7gnWdvUOoQiSl",
-	"ZPr01qhxDv6mhpoxivMiEeLAwHcxuV2Yodb+ofreKdjf4GQHZXwr4qllieDG/NG1QlL1AEF/EtyDPGFz",
-	"Nwd/RrODshUOT8iPYb8QXMuWJvAz/9dqXXutC1qwG1qwHfB/wyFR/6PI30nGgGvyr0fY3CiZmMec/vok",
-	"faLVv2Eq4g44mPvNFgr/zNETtGUZ3DqEMGwbJUtO3hujt3r+/ZKwvMgwbe7Jz/xn/o2UQtraO9e9g6Qi",
-	"QQVQkX998+Jr8h9f/fH//zcPIac03WRA3icihfd3rkQPzyknjBelTZTMmNJ4Nn/m723HlvdPyDdm18jr",
-	"H97+aHftKJkGRfaCixIddeT9yxTyQmjgyWn1Nzi9v0WEhQKhqskBTkSCLiVXtdXzM7cVg3bfE5olZUYt",
-	"QAOO77vwLYkStV/NznTH7h0uDH5oByKUn4709ORnXnUMuV18Y9mTvBb8FKQp3y6e4akqgNOCLW4XXz55",
-	"+uRLVBv0Hrn0ZgM82d+gqWq43RURmOONs3yZLm4XRoZgo9NF1ZLmLyI9WSxGrn2AtCgyluCvbn5x3nfL",
-	"FpOaqFZR8w/NY61lCfiBKgR32ft/ePr0ui+v+qt/WPaZAGUlKZbVgXB5GoRtnfOEKQJclLs9AgcJDgGG",
-	"Xd9EqpXd+G5DKFHKPKfyFHpcK4sDrwjDL1sqiaKnO8+qvqOjGeCmyvDeQYSm3zGlEYPRKpEUbRe1uP2H",
-	"E1e/liBPtbT61UZq3H42uzhE7qbOvSaTPcNyPgf7qDRQVAcstKvGxgQWyqnzbup+3JhCtalO8egaBd1o",
-	"987bauieQfvCfWAkm3NY9E1iawHRopvwh/gexMbxoZjISv70NAjg/mFMQ/nw7jEPBTvAa4yndU/Ec7tb",
-	"YmuJeQUOf8G454zNiRiTBulCd0uCafdLDNUvCcKS2vY4Rh4G/rOo2Hqepn9xPR6bDB6bY/3ITSDk8S5+",
-	"9zhSz7fDnyTvnl2VtDGy+lSJK9DzeYq4Za6T/hcKx70jTJMdOFcSBkM0DUXVze+a7j70CqxvQTtqPirX",
-	"P/LW/FAAd71HfYmZprs7QknOlJXrmu7MPeLRYT/MZd8fza6+Wy6KMrKLtn6y2shHuMvZAVyR5se+yEeo",
-	"5/AfEOXheAVS2lU6Yn6hCNaMGelkS4XajH1TXWNoVVyNou5qfUSS2jfYW+2fmqJuKx1JsfBQG9uEob/B",
-	"6wqOjl0CVyGSM6kbvcReMO0B6T7LWwwn57rvfOyr7DsEfPyGa3nqYxOwX17MGq+ErrpUVv4rtAuMoSZ4",
-	"DzfcGNProiMfZQpzi3zWXOFbm//zMgQGKwjlRNilNhHFbJaNNRQRWyjJhILUSBJswG8ufFUYu6fRlSi8",
-	"9jv8JJRWQ9rR1/jAI4tj+5KevVVaUg07BgrL832Z/rVsYFtPxMJIMwEqs5MR1BnVQHCPqrwjr7Kdc/La",
-	"u++wZYes6e88/Gzrfe06B2O0NAxRZMnplmj1ZU21ylHKuP7TV4uxbNDZlukfPx/L1O7yuG1qNpVdxTpF",
-	"3tvTAiU50aJSDzgc6zjvlfgsKBpW1741bNPg7+s3fMaWcTjLj3yJdF49XNpNFWLsytTaahcym6VRqxUK",
-	"RpmclWGVzM7t4LMPrs0zRu/5wY/9uSobbn5mrv/sKujRO4M9wYnai6O6w9zeTByxfoXWqbiKUHWA1DZF",
-	"77JNsRfaxZgysB162zIjF/fwGh/7J7L0fjRmXXWmcBcIPbr+yD361cRNYDndwc0vBeyay6/u6A3jFO/d",
-	"tsc4unpLoSvYto3FXtmr9DbcnSkHXCQa9EppCTQ/Y5v+eV0QfwMoCHUcWcn9JaHkr6+/+dYouq9ffYvY",
-	"IVi1YQObJzOFPY0YDb/KIYvhR7r72sFUT+Fpdb/794c8a27eKBM/R1RCRBISkhTStYO/9ADvAR2lVBFK",
-	"EpFWxrlKKCJQm3mpa2llMuhZ3befrzPKm72tH40p211e+0RHZlNNrqH/hl4PUXmwqTog4lo3ALm8suaK",
-	"C/6sXR4h7T9TJcTbmL+IzbX0ERoikGKmrN2GdOkSMrLMfWcUWfyIaYe3bAvVyF5k6aDn4whUrrSvu+oT",
-	"ZmFW46OdvPolPftsp3kd+WbW3dX9la1S9lUOdTKCr9eoEpLraq8LxGBCs+TGY0vGT+fXNEu+Fko/UvjB",
-	"DP2pkkPMu/tzQx7F5+UyyRa3/3g34AGj/f6vuyBjSJH3heAnzDvCb9/b44VUDcuk+in7oi4Degzq+uE/",
-	"FYXbNWA9GUAODn7pIEoEltZhFLs+gBv8j0B95xHoj4FjS3WHBVwDKvbS3NM4pLvvJtFP82/NE49D729D",
-	"gJSPTOuwRUb8NJutUTVFbWarq909Cnl4DLK6GqmE7iBoToApnDifXtqaL0O61j07+inrMpYeh7Z28E9F",
-	"3WYzkjh9HS775uT213UIvzZV/0sciQN7tAfW1Vv2ktLOKySmBecZJqZtKvVIxGx1rPrIxGz03YoQ0zc5",
-	"i/UzW/b2M7s2nb9z8sHIC/tOl/aJZxPVXVEa46nGXeplAUvwkAWOo3L6p8eT0z99Qjn906ic9om3ZuPN",
-	"Jehh0q5N4L+W6a42chCi1Wfh9hLyGIhllwI3nIb7dfXU46TiXjWn9vPOaZ2E3OP3u1vu12W2ijbmzsDl",
-	"XindNQkH9imv5gVLUuyxtEiSnLJsML21Wsnnmhzk5ueA5D+uV6Qmc1yGJAEbXDXhtXX2b373/x1Mbg1o",
-	"+XjmrHvHT0zvbfL/R9ibarDaUPJ54/OY1s/+ZTqW39rYy8dj60+T5zqVrx8t33Wczy/IdZ1CZJen+chU",
-	"/mRpr5+KwHX6a/UGr8H6Kh08uXViLN5TPZmxcO9zWKIS7y3G/r65r+rbBzdTw4O2I0aDhqNBqLdY77hS",
-	"Zg12YnfkPbaVeE8ET7CikkOCGEp6D5y8t0WK731ZoWd+hb3grxVVsS+pmxHuRbF0VLUJR8ruZY15MaxJ",
-	"vgyem6RL1p1NZmiBH0VJq5cyRU0LFu43U8i0zrPDKscrueVtZg6mISKwG+OkVC5bfC+wfb/d1CHN7WWI",
-	"YvK5JmGFNPi4ulv7zZFAiwP/u4rm1iRp58zd/F7/MajDvWxCWD7S/VC/5e8Mjo+9Qa3N8TE8RfZMaSFP",
-	"8/W4ev7jmlxrR6/P5vULPo02N43TH02X0whz7AxPC4osD/aGP+4R+AZ75lpUpRD4afiQ3AQ9uR6DOd7g",
-	"8I/OHPiaT6ABfhqmcElxOLQHBceLE9mhKLV524YmBxe/t+F+mnqRQJSmpzHG+A2kWCHOi7oGc8Rdo2b4",
-	"/wEpPte7NQRm+Sxv1muzVp272o8GdFe1wOK2hMOGXXUFUm+bdFtcxUlsJmvQokfhM0NCx2afBZc8veqr",
-	"A2icabgY18s1c4RrMYjRRLgNsVguiuNe2FKdm98x5enDjar6xsXsIYT3qcwhm6rd3uhopU0cYLKfV2z7",
-	"uh/Kz1bfd/31Pr/UtURICYk2/HCtVHq7VmJjc0cp/NAuac2BrSjB78hG6D1ebOSeKbbJnHejAFHY8Gyv",
-	"Mf7aPvIxjOXXIKOdlnryQnFi3jS2ToeLoxu9+Q2C5PREFNtxwnhVm5fCPUvcXsoyg8HKxjf4wGMm1JoX",
-	"DBlTe1Eawx7ncTn7/Zc42l0we2+j0yi/rE+83xiq9+ERVF0z9qcxgUZ3H/fdwYKeEL/rqlaQbhO4Ysqb",
-	"QsK9mVhvFP61feDRKfNJaOIWNxKEr9Kjyix1Hs2raAIs2devCDykjTe5ztCUpJJuK0c0Ei+uHQSwfH01",
-	"T2/ZjtuLurW9X8Xake84pOYmsfkAFuXP6K071yALaOoSAN6CXn1tUQCHvdfXFsJmkoiYOVDd9LZCIny8",
-	"nB73ir5MWv/1FXhHGAooSxvGyR5kkChtYRv7SpnYjr/kj5ZThYN/7Fyq/n1/67fIZbPYJwMutv1IPxsm",
-	"Zhx9EerIdLInBao9lfKCBH798pU76CwvM6ohXRlT4SZEvu/R0N0PasTUx2EBN62vXSHvR06rc29v2JUR",
-	"HwDCczl7uyqluhaQYUWajm8ZJbt53x0RPDu5FD7BkReLrNztLKKuo/BvIIfo+VtVMfQ4lPwN5KfLj/wN",
-	"5KRcVy/1dkCl8+tax4pvuG8+MibQlRTbWN7rsp1xu2xMC506JVcoh6KXthYDxT/G2MIW82PYGz6Tnwuc",
-	"JUhygEJ7NMoeuI3PN0SKa36pDRXGDb+/nLCFo7FwU8cVV0pn+9pWJZkRQzAbh8NirlvItoPB0B7ifTZx",
-	"UDu/j+wZCagbP9/MUf5C8r0uNTaMsnDRHI4tulXn74YDpGr8FL7Cxz7aATCvm3gAkPWvZpu4ajwdWkLm",
-	"EPiSG0WOLMsIVQd0WR6Z2WFCSS64mUW9r7+bxX6Y76WuOGQ8jOpP2OM4DkVy+DSeg0ln5JFip/4aNfeV",
-	"Bk5SceQWZgOhxjXkNqCaWKAw7JDEdJfu54dKJ9HfRkofk/6fKkj6SYj/VouCHAAKLML0dBYSP6vg3ZpN",
-	"AZCWld/hH+8MrSwAvyVzKbPF7QJh9O+fLT68+/D/AgAA//8=",
+	"3H17s9s2ku9XQenurezWSn5MMnNnz/nL442znkkcXzs7qZrEV4bIloSIBBgAPDpKyt/9FhoACZLgS9Kx",
+	"vfOXfSQKBNCNRj9//fsiEXkhOHCtFje/LwoqaQ4aJP71vFRa5CBfpuYvxhc3i4Lq/WK54DSHxc0icQ8s",
+	"lgsJv5ZMQrq40bKE5UIle8ip+d1WyJzqxc2iLFm6WC70qTC/VVoyvlt8+LBcvEwhL4QGnpz+BifzmxRU",
+	"IlmhmTAv/Y6mQDYnovdAEpplIMlWSKL3TJEUIL0lCnjK+I4wTeiOMk4k6FJyhT/ZMqk0oVwdcaa4jj3Q",
+	"FP9yKwmmsDJzCBeQ0/tvge/0fnHz9MmT5SJn3P/95+hyuNKyzIHr3o1j1SMXbt1bLZLDSw15/6s05Be+",
+	"5Ae66xLlhz2QDTvAF4pouluSI9N7wrQiyR6SA8lA63q7m1PSdDc4o2DD//CkO6EP5reqEFwBsulrKTYZ",
+	"5Oa/ieDabOrN7wtaFBlLqJnt48I+8e+/KDP134NX/YuE7eJm8b8e1+fgsf1WPfbj4hubi/9xTzVhihyl",
+	"4LsloYpQ4l5CUpFYypqfubHMq57JZM/uzBLM7NKUmbFo9lqKAqRmZi1bmilYLorgo98XFH8HSF+3FRsh",
+	"MqB88WG5uAOpmF1VzjjLy3xx87TaM8Y17EAu7J75/f6p+tWyHv1d9SOx+QUSbQb/C/Bk/8weHCMdGvPa",
+	"MLuuNlswwwLmDB6pIhJoao4uJVqIjIgtnkih9yCJElKbrTtClt3azzkQbbZWFeaH9vhKYU68HUqRPdsZ",
+	"TmpOBTLBd0jqdZHoBlOnotxkULM1L/ON2ZDlwow04/HgyEbPgl2TWWX3DC0XmTjOeJdbfvxFuJGMkz3l",
+	"abhR+a2dw5EpCHY5DQ91wDiaHoCvaWtKVMNKsxyiciDkID/FZVOWVaPG2AnZYp0xfogs7VvzsWeQ415k",
+	"YNloSY57kEAOXBz5osvZy0Uq2R1oSRkfO9H/WT/5YbkArqVjICMk1divv+Zantxp+FBNhEpJT+bvnRRH",
+	"vV/neXdt3+BXkcUtllPYodqx7trxq/WWlpkem/4LBln6Ap/8YC4xpZwsioi2vFSabNymkw1shUSekuYC",
+	"Nh8QSu5ApiwxRK92D7gRPz8tDowbplOFFMkBtOGSXGhhrgO7lneRI9LeTw7HdYbXwDnrk5AImVKzo50l",
+	"fn0H8kSKjCZAzFtTFFUlT0EqLUT8vCjQOjbYj7grhq5uQ8y9UHJVSrgJjqE5tRV7q70orKA7ijJLiYYs",
+	"I7mQsCR6LxSE39n3Gs0G9Zhwu5tCsD6Ha5ZOuNj9dfx79wv7zsghfelnlQG9A8IFMVyrl2ZF5mOmrcTH",
+	"RdJQjIQ7yXY5nSwNW3KnuUq3hnDMevYxEdRmMvvsGnlBzSTuXhxJTrnjJGVkMs2yDtlQMUJd1fDALXEn",
+	"z4g1Tri58vAXUdFmSFKMMf5bfOjDcnEEKsce/hGo9DKstbVeHjYkai0pGmeqs7fLxf1qJ1aelfaieBRq",
+	"D8HXK5YXQmprbhgdbwFUclC6EPz02Cxecpo9NkPgFHEYlL0zFadMiEMolbZZqYzukNJTxnZ7M+ckAyrV",
+	"Sguh91GhlFN5mH5DfEflwf7q/qV9PtBfK55DdnF6rlXY/rwcVN6WCw33EbXjmbLia7FsqsxPxi5vO4PJ",
+	"NLSbfykJ/28JSjtVdQYVP9btHqy0QcE/dwm4ZWhtNscOKPCnJ1FO8iN+GeGJ+cJ7UI3C+wNoskdxbKSN",
+	"KihXllEcnz1xtuwA29VXcI+ewLhiKZBf6NGp+oITSjgcve5GJ7PoEs3CXjOT5ECN2E1vUaCKUqO1wFAi",
+	"U3Kk2WFlxdWw8Th8m3immXw0Kqa+5HSwA3Svc5qmkM7Qz5cjhuKWJnr8ELADvMAHDYdRNap0fWepYu3d",
+	"5UIcOYxeQd/jQ0YQ7oUWbomde5ejMwEfQfUMLYvg9qyZoKFED22QY7DO54ENPWI3W8+FXaXf0mDjl6Fh",
+	"7ek3iZcMC1zIQs/3lO9gpnT1HrypUmc+F13qoAhn6N8f9VWYLRBKR2Tis1yUXKOCljMuJCk50+qWpExp",
+	"yp3qdsi9di4FTVFwGZ0NZQ9TRLI0Bd7xPCQZVWr6xfQcHzemcCkl8OQU5cc9lem6ALk+5BMdBoE1N8cY",
+	"QyG92jKtkXn9fuAqWQLT7DT36Mge4MrflBlY44xWF2iTVN9bElgHEhdHIvjS3mboyRUSEqpQ5uc0BSK2",
+	"UbVZlnwtSr2WsC2VFYjN17wpOTdSpH6XkSVMES40obmwX+U3JKFyJ5Yk2bMslcCJkISSnKXEb2HEvNGS",
+	"ati1dY8W36ArRO2phN5NyFmaZrD0BoSxE+TB3LBMT/Mb4EsUcpKn/lrBVCdUsgdagL0CuqtkfL0VMoEe",
+	"xaBxdvZgbFwR3a2MbcHx+aAvFmQCXDNj1+GvcqZnONTMFhiFZ8KbjAx5g5LU/e40wapq/MgcFFXTdsL0",
+	"HL9GtB+BhAeeLgnlKYE7kCe9N6wrAbV4s7E70HvoYUZ/6mfMpyWK672uJxrQP2CUmpr9vNekxbJxELrT",
+	"bW7muEHfmnolZQOR0xSvjePaFRy1ZJ16i9sr6MKr/IW/ZQdv8nhIwrrsxJZQPH+35Oi+MKLNfskUyWCr",
+	"UeYJSSAv9Klzs20kPUDjIkFq5PaeSNBLUCIFBVUaZPSuSOgOnEe0y3a1KfLH0BIJzKNAGNGCJkyf1hrA",
+	"WiOhITNmxyRRMftf4hhcAGZThDhASujWRq6CdXPYZZDYW5KL44rydKX3qA8IllmPSbE60ntzMvLcKi/4",
+	"d3RXmn7waiVfPunZh3ApeK40Pa0b/uaB3f1TOOiT3mvCDDmFUuFooR0XjJeVOtnHr41EZKKUU+zl2u5f",
+	"owbTZMQUJGVZBqVE5x/fZbBSBSCB9uVmtTNCO7b3W0lzWLvJTphG5N0ohFOKUkVQ88adpHeAcR8zqwUy",
+	"3E6gdGNZukqolCfrQqvmtlxs2T2k/RMdueJqpgmp++hpNHxgRpJAXfSzLTdOxoreU0XwQWV1HJXsXcAO",
+	"Pzq2TOsvoxa8fZMSpVMMgk3bWAsnp4ceUZGVG8kSasNrwQ+PoFf+jJ3c/2iWrY5A3a3Xe/asuSDkabUz",
+	"q4ceD98BWozw56j/ht2PGsPsHp8UKWSThkQdsrlcbg3afbnByyeNzpkLDW2n01dPoiQx/9ZCc2j2P+BD",
+	"gc6wTozZ1JS1X42J2urH897plZirMPwRqFxbBo6EMLiL/Dhrby9KBV+oprwvpND2kt/TDG2MvQRY/VpS",
+	"ae8GWfKVUYRi1DkCHLJTr/EWivth0fxhos7xwvkhLtI5XtMdxIL8hzk+VHaAN+IYj+bFPNjfsDswpvZ7",
+	"vHPfu7QeIOZpUtAd1A4fwfEbdErFrFKhaRa/4zFGk1Od7F2IZjHqfrDL9qNO1f1wCy8kg9m+ri9w0LNn",
+	"I8ljFop56K2mGprXcO+F1ysoI2LMybvON/PcgV25EwmERF14g146nLefZbX0pfeL9CfA9FDZUOgCIiMh",
+	"XjCt52cCWUfNLJ+wSAXm841Loz8+eTImj5YLY0vEVAiW7L3Hn/EqxP2FIkchU9VUHZ7G3fKje9/YuEsJ",
+	"8Jq6XzSlnbhfDyRbpExCopue4kCznE8dtEQnO/l+EYyPOuT/ig8NJ40UVE4OM9Vuw0hoxhiWWpEjS/Xe",
+	"GFDb0CXWCGMbuRMoOujZPUCB4fpE0qKAuKZjdi7y6tfo+Y++y7PoSATUbYGfW0g+/9aaPu+msiey1aW8",
+	"+dbvVjcSZm4/HwnLgevazv/CZ93Z1BFq7X2lZZkciHXZfPycubluuplZcrPySCJcuJWACQFKIC+lpfmZ",
+	"uANp/hflxpk5cxj9wCSpkVP7d/dYJAzicqw8m1ZTCHc35hhDVlKvQb61Ht8ZrqRKabKeAWMNArJaJQyQ",
+	"EZVNYcEwM1O1Q5IaazIzjFlYr+2SoPpMnPqslhi6FZJk1GrTTc5ElXsaSY2xNO1JnMHaK/BnuEFDQ2Bd",
+	"GwJmBj3b76Jx3VOcUk3tyX2f4GPvCdwB195XpwmnOSiCKUOYbKcOkKJyjNntnR3rC2xqUbAk5HhnhQd5",
+	"+3UEXCGXieSA5k2GArD2N0fOQ1vrwpdF96KK/Zzh0qzy5RQ9YQKd4R0Mu5k/ai+RekS+tf4LylNig1Ik",
+	"EbnPtxTSBne0sQBu/QNUQiss2A3xefU64ow7M/qX0Y0o5XpgZPeE9FGy3ica93MsP/ShvEijzqCBuY9M",
+	"+orOgHZAACkw6TqvePaS61wo3Zc+Pz1MeHYE7+woWaCXtkQz2+2n3+WTg9fpWXEptMNyVOJwXl3RMxDJ",
+	"mhCf6tX+xsJOAWlHWC2hWfIo4JL5vGZGqHjtzBS7Sg51PGWBXPT+Mh9Ts1UvWUaoza6IKuNhmkNBtZnz",
+	"4mbx/356tvrHu9+//PAv0cS2jyYcz5dQPYd3TnIq20J4zq4X/D5XNoanozG7GP83M1xzxt1fT6cfDe+4",
+	"aqamSBekbXBBhKAtLghYbeTI/aIEf/SGHr8DpagN2NfR+246pThavSu0rqzym2Hpl5E8+ERVu5QKQOOr",
+	"q9f+zxKey6r+c65DsnIa95kVSCpNKi9r53xNSjPz06tSzSa6NKan+wUpZz1ZfnYJkxSKWuc+X59wY5yV",
+	"6nfenl6avtefsNd81cwbS3AVrcR7tpOAOTHGbNIiS62NqkQONm2GKWLt/Fhsmmua6PWRnvqTBdCrTI6U",
+	"axW8pRk9yp1oMWIS45W8aSXWrAj4QLvk9clArU7bkRoUIz+9LFJY7J013Xh0zOrDec3h/4uDVX6gH5ne",
+	"/8VLmgeKWiWBBJxybCIZSNWpny8q6hVesF3/2aifmHPGqJSnuIC/ZkLG2UHwhoo2OUL9ISKJ2hZ6w1Ft",
+	"lmFftFgujiyFlddJOJVSHN2fsRmGBaMdHj2jprEqHOpemEHx4siQ/10/ObEsyK/kby2qG4ZeYZq74+6V",
+	"9WZVfwY3Jv4tQWkhbVpdUDdQR6m6Kcn2T1EAxz8LKnX9pfM4ukHMvh9g5dMTvVurmmHwUT3P30CKFSIW",
+	"tJ+RoJnsfuhWECP3C0w2Uec6W426TQ45oS4VHf2qieB2JJLYHPatkDYVdHOyBYhlsg9TkomkTIGyOcKt",
+	"SqpS6dNEtXJLmZyuga6rQzzl+TKd6rCn2VTXxRHOqibFZS7dzthR7ATdy8PVxc5FcD67vhuR9sTLnXoQ",
+	"+86K9N8XcE/zIjPf+cTVn568e+TKofN8tDzfAW7gHOo3xpeAxWz+cE9cA+b+9gAU5CxLQem6ZFbbcmFF",
+	"zDm+tfmmVi9jmtiRjMG0t4Hd4YW5Fbn3xxeEIeLn5lCH4grDpysF1AoP+2cmaOqyOldKs+12lTGOHnBR",
+	"ukCzLLlabSWY1+6wXJTxFO7xVxo4ZptZzxG9z2ClXWmpzZ9daVC6T164aoZegA1qSdLjG5wXPC6ePpn6",
+	"5B8nP/kfT86LpNiJ20nZF9rBplRsH871msBWr1N6Uuf87rxX+pLF7jF5YW4C51jYlaAU2UqRo0BvZCS7",
+	"EHlXA+Nwr9d4b1VrmkCw4FfBippTe2JzxY/TSkyKdUGVXqPvaKqoppJ3qmfjYscfXS8DV6lYcYEagJle",
+	"JoRciTuQkqXRYqWY7JjtzW0wQGvF0S0NCB+y69Ie6GADpjiHW0LiAgexH+lcJ7HLofc0uW5KvNsk9Men",
+	"9HSdAMeM6BYXx/4j8ZbxBIKDidkVED8hg+lTYqNA3mHSxQzHccvDQe5oVkKNtwVSGp3QyBJOkOx3NKuL",
+	"xjZZKX0aN6Q76AY4zaczokTnJY4MXVaDezaccsLLLLMgLxZE7KOmlPTca8P+8j8+eRKtobT68wxGaCcy",
+	"mwP6hU/VbwUb+PqwziFllM/ZiLMcy8Gr/DCjgbnE1nqFEYjwQLYOznwH/zc16EnnrkGVLlIhaiQ0EaVW",
+	"LIVlkPliIQ8w+rVjdyjvJnmZzByq/NsO/Z3a3xa5O1inEEFFeKbNYQeeOnAsQ3+zkCr4QLZTi0RZGkM1",
+	"sst3CGNu5VUZrpWC1atkybEqlduqT1fe0ne1A9f2IhlUpKjev/aZjJKmrFS9xUndVB9feTBWzI/PLf2U",
+	"whdNUURrY2xikadL+O0PNsa/Pe4BMhUNz6JDWqYgzeYfMQu3pk8OlmgI/9hDDcp3GawlnWqRn0G9JBPJ",
+	"4cgU9MBSSJHPGs87wivd0FmNzhIryixD/M5dyVKo/6z2OKZ9XI3DlgstZqwm5ktfDvFluJ1u7/CVy4CS",
+	"sxVct4OBm7MSPCGXV5zoZEbsPUfG01gBgy0xjTJATgdzrvOwUnLkQNu3jN42VuJXk52ihQcXyAUauBnl",
+	"bO17oJD2jIrOzk9SSY8z53SeQBthvhhXnaVx7mgxffUjtbRzEBmtxFkPiAjZsX4jYqSNUxcGOyb/LrLX",
+	"qpVv0WCVcCPq4u0uaOMcvavKZp+q27yQIidKS8p2e01SceRLUgjFNLtDl8mRynSaapNTuWPcv6WVMivW",
+	"KqPWQzhF4ou1deydoRJXrwqGibG5uAMZhQ/9rkYMNLqeGcBopFSC+8gP/4BaSLeEA9fjnJ12AqMOmO5N",
+	"49Pa/dpj+/Kygbzb9hTlZh9ioD8orpU1hEPL2LA7QpVtCbW2dNTDlgJG6PrgaquwDX5PaBNojZQ8A6WI",
+	"oiytUXmjqS4Tk1Z8yHVIs6g3Cr35Hr7QC802qLq0eLuUpFIUK8bJjpaYtVDJlykHo13n2YcpygFSVZf2",
+	"RWpbcCOZdjvoIWjxF5DacFizzCKglo/WRVWMAE55EEC7S5zfQArvZi0jZtIrQcwjDvOc1SWqtgLiBFTe",
+	"kG1GdztIl2gsbYz+BnGI2fptkK4F71SZxPgCfyO2WwX6bEjVAEfVFUW2R+3sxDIAgK7OYJPINVHqTZ6S",
+	"/fAyxJM+O+2hHuXhkqXqd3yEdKn2y+atZ0AQfH+pCBhGO40kLkWBNnoxz1+Xag+K6KOooOBpQaW23gnh",
+	"A+N6D0ySI1BjDEeOV9zW8m+dx5gX5zC1JHVozpYZGhlYtFKlmiQ0YwXIlXU+GT3N0Gnl6quqvw0VbXlQ",
+	"mWUrsd1Grd365f/twNGavHLeVdMPJj0kfa8gvsYkVy+JG1vxdwbHWL2D0kJG0gFfwRFUBJJ7aM++hXQH",
+	"soKY7YeAnb75A4CmmNhrZz+PuXEnLuDtv/oy5TDwzvjOR9b9n45TJSi12jKNf8fYNdy2bowcoenjgu1H",
+	"XwmLNZNEbG0QxAcTSck1y4iLWU2Qc5s4WqNPJuryCBbxOe88CnbrQq2zj9qGXD/IIt6801MaGzkQkeFS",
+	"uGMJ9IBPFphtNavMdaIS60iPOnVPPXmSCQVp7cbsxDJsBWQMmX5PU/9zwcF1LYgqWv014h0JMUUY1tlx",
+	"/bjMeMv6FUXcXEE+3DzI3em4RByOa/Nt6SpgI1kFQvco7xVeVkVjxvWfvoquZRRzohsXbVwAkVPs2sdE",
+	"IKYnpik4uAcvkmIVJ9ZxE8c8Nb/vQ0A4Ancg/zWBpx/suqAyUkCZwlo7BM4q7C5W6sAKc68dWBGfrc2E",
+	"7MnOAsOsPpbDFB4V9wOHEzCOCYGoAhPaEpRW+oyihhAhCap0Rlrb9M4+IJEu2tI+LpaP0oxzQYcbaxZZ",
+	"FqrUi1A6Nt6B10MlWKfcuOG9dsF1a4eJozfNxcAf0VBGMJyswI2AOIU81Sc2enpRTN/IS8GXrHHSFyWu",
+	"8CeNhRu77F9y4uM2XYm4AyMR5anPmfRGlDx1vgO5M4ql4chG+HXpu/BQfiLiDmRGi2my7wBQDEZYQO/H",
+	"08bt9nxnn61+NZTEdeVXthjEDdHrm46K2lzcQR8NXpVZVqHKU7IR9/3pJaFfdC+kXm9OQzt8RsbbRtyv",
+	"tBArHN7jJjY+EWm68o4Www8rz6LeLbvasN1KC/PPQ6XGBay1rCnS2OfODtWs0zkXy84xm5ks1zjDFwTq",
+	"GpwXUOUoq0NXZjRYQIVsuVyILB0oCbEjnxkE3Ij79Z6qdVuNjlRghkBW40yMwZiKf6b/pC9eNpqVdUaA",
+	"cm6Ibk+z7cAOzQPTahc8nV/tZLhkDmlEls563N4Mc37yycKRTqWaGZW0hJsfi/yW8UMc9U0UwOPdCJ7x",
+	"FHOyxVZDgKxly5EqLJ5LAdaihaw/7k81PKnrKcaFs4+rPretbmJMkxxxiesk3eMKaLL3Gm+pIF2VaD0A",
+	"1aujkHy8tq4nGJiuS9eANVKOpvoKwO1WssrQHzKK50K54VuXNT1j9xm26JrbgUoUat0Ao2jkr8jDua7L",
+	"6rfL+iXRSTe9A61bodctNZQ6Y3sdnSb3fYm1vBo1bufK7HNcoOjDHk7JCDpJxsLrUzpZTVO1e/0nYcOT",
+	"SZbYG2y1B+kb+8O4OmsfWQcYcz0OUAxD6z1UzVSxzU2ZAYJ967qTs/VSKnoKW8kKi3UecQNciqc3r73h",
+	"fPS9KzREPFnREsDuoZ3f8LP7JIagx0R1Xtwk/Fqn2LPfNWpjzzZov7OOwRkZ5W/3VFqPtWSpbY9DNaEp",
+	"4ik8nVNPWpdjj2T399eZTh6it5508gj9daaTh+itP504wsy61Oglwe77vBeFFGmZ6HWeTYbKlFZe9kWM",
+	"qz7GUcEoeOJb8xXCVsAZPTRaDKZBTp1X++KvVxUM1Jr8FLOx3rkLbMbv2P1ks64V4Lbr8IFsqsjTJ0/I",
+	"/35E3kuqmXiP8StF/HLRF70kdsH4BzqK7kRW5rDOs1vy3u+A/2m4I52HtShWZeEfPbokf4mdmyhWGFhM",
+	"SrWnWUY2kIgcbAk6gn5ioxzr/36fUM6FXkmjcr63KqmhP+KucMKBYStktxDChbSrwJ7SqSBMP4qAgd7B",
+	"dL7Fp9vMOyWFoV1waDY+YCVM3TPbFI8OhJQ584RN+ElFtMmFllzPfPqMWQV8eJYKHHU8jVpzr+Do22Z+",
+	"Rt0Oe8BfxloXvoJjM8fxIyQqnZPkEbffe9YVUWya67xAtXkFx2+dZ2eGnP1hD8S5zjDZ0EXjjR2qvB16",
+	"YwuxbeAJsu2yqq4z336hyEbcL23dDfcd8Y9UYfkl/hIyBahjdySZ+Xq9EfdxM1JC2Vcio0TJ0xg0ne1W",
+	"pW8IFzbxydVnFYwTY987Ka2J4rRQZMtknp2G28TN7fbSdATM6cmFUMNrYwxNPY3eHTC3l4BlmJYN/T+r",
+	"A/UAwOLn1o76ggbT4yBozr4OOSAOZtbKQejBlfZPEbUXR5t1Erf053XJCA3VaF9jNMqNtXiLPU5RUfId",
+	"+SZ2M75iI+vW4bhMLr9FBPEHuMNw4FnXF/7iajfXWweNfvbmfO+Y7ZVj4hkbdJ3mLednCnVSrTawo9y6",
+	"oO2114HvaVxtND0/DWNi+43G7l5CJes8nkmgdkRuaI+98lLnrozIvSnNcfy0L1m5b9bUXNpE+d+T/ttb",
+	"ahDTg19TJlWvD8N8Ofku/XEPkJnxRqNQdtz4dKJJX77Rqs1TIlq4DizxxgFzCrdPNp+YJDQH295m0lrr",
+	"zjMRL/EczqxCZEY9i7b8eev1xCVmqLheCzZxzrXrHij979kPzKKT1III6Fq7tuMF7bjjUMEP3XbpGrmD",
+	"k4OBjCewjrerfSU2Ij0ZSQtpFe6rE+ZuqkopVcHVYANu5CbGtSAOZmNOPmw80FbYNkdhyyRH3OXibNT8",
+	"agRkvfiB9JXzcaz6LGM5aAnq1teJeuttI7QWOdlIanOpDNvSjbiDGE7i/fSA1eT8hdZa720s+9RX8hgC",
+	"iXUl4ecD5TYFwO01SJfhes2LZbmQIhtFonhjnhmqd8NBpugXbhUX3K+vpdhkkM8BWWSQpXOS/kOw2G64",
+	"8NcSlJdErZJrzD/0Cbcg70B+oUgmdjGCSMzYwoadawWJ4OlAlkDZlxiyByZ7MpRdNZx1zzDlvCzcITQz",
+	"HcOreUYUcA1W8GHCeA7JnnKWEAeNS3k8f9h+0BkvO9KTMjKi1DebjPLDrXUDiRSIhixDf7yhp6tGiw19",
+	"EuXYGhW2x6owylHCQ6bQqUR+LVlyANlI8sCd4PZ7FasAwln4faqIsOzP8GuHmrtZxOfAL8xFx8mEOPS0",
+	"HZUzCl8wvSMGsNQPnayjWc3PFDGPpuNIq72gyW8CeOIzG7LM8G6+aPktD1DoKW7JOT0vO1tkiGPxnId9",
+	"ctdOx4PCRltme6daK9hi9Kn0PUVH+sDMcow+nHez2bTFJs72ZMVdXjk2XNzr+qoH2vEBoKjLVDHpYUWz",
+	"LKoZn2k1n+0FvNSBIrK0bksUwNVPaWTqLYRxCvcU/jiM4rHanyqbc/QtA51dq8Qhq+G3sgzRPsuwyE4R",
+	"pelpUn/fjqq/CDe0YqWKYacoZW8aAPBna2bBMK8zGlFVaerLJYdbAwYCzd9nHdy+jt0c95mFLBDNvjAU",
+	"ULU5jloOyQRNxwM8I6Xx8bZMfj5uaXFR4w38SaIGPapGuAwXvLaUJ+y5ktMUfM1dGNK7JRSjX4hDQbgg",
+	"LdDvKxXPVsnfUdJfJhRRmEzdwkHXj9mQtUr2QmRN4N5mTjDjqoBEI4CvjUK+G7pBLyetEyaNwYLyxqq9",
+	"hlg1KsffLccTTn22/CxP11CHa3DNrX3hNuN4dBthZESq2dO7OL7PhR2AnehpyEfnJ/F3v7t+QnLXm9zq",
+	"zHKecEWpeJGA1UzO96oPgvpcirTiB49q7s61UGFdoWt8ufA2JZpTJbcdS2hRSOC6WfZZs+ibMgN1jv7v",
+	"mlOCniQEfKdn35V2Rty5bnXajAvH2iHV7Rwb2ldk3SkzNncC65KzhiJjEdJZdLO2dQuVQQntHquEbUTM",
+	"bU6rrNxIllBUDuaIYG+7jtd/DRd7uXHaG4Cuv76fXFNmK1CG2dcszWCdM15qGGl3GXm1ufRXHufEd+Zd",
+	"Ub2yCPjvetKu1yg8+goizQP1qwZvEvtU+xyHIzRf2Nz2Nh8GPFxz27J94Ooz1GaG7la1BW+TIXuIMEn+",
+	"uh7c50tdM8BZ6FfSy6xB32rp2lxcLIlxoKgcNt+8lnAXBefpBV4x17aNpFn3/wAAciIy0dDjAlk0AZm4",
+	"urVbvQia88GWW6i0p5Ju9VTwykNP+yCRQhb9RvgI7tCUbZgXs1T6msafq6uYEZf1ZUkxJmqnu/Q73UQt",
+	"rjdtSgH3L2UapTf2yCOMY4DLmwUBoorV3tou4LAE0mYx99la+ZLovVBQI6AjHb9QxJ5yklOMyxGcYPQN",
+	"WmiaDaBIOi1RuUo/y9rjMAluR+oV1HBE/p2TRY0/Z5dKnL8PHdZoVpTHN3UIB7o6vtU2TIvr+nf0VMQ5",
+	"RM+RNuvz9a25Skun1qPnFoodiXmS2bLnIO5ARFeMPDE98dF2UDyj+fx40/8prf2bTSQaY06RMBfpJNWV",
+	"7zd1yhunNyOWTh+oL86KoWtKTz7tl6K8ve0oioUU2r5xT7Ot2f29BFj9WlJpDSVZcuzOGFMZ7XDfF4yz",
+	"WKx4Hl0uNrorSvpxYpR8axW77mQHwNWKKhY+0kbMPGXRRcbrIz1JGlEpH652k3FDTWEPt66LGcRNvbU3",
+	"Z1mFsQTnYQ9e3dOwv3PHHLusH92SGVNQQ7rWjkM7gWmjd6wYd+3eUqopcXieREiLuIoaxAZIkZW7HWAo",
+	"3gXrIsk6TeuqVUuGnwfIAYh9SSQG+Adr7S82yVxGxbD1NWS3VWSOnja24y/nAqbUJzGaAM4UsU8QpgxJ",
+	"MqiSIDLElGoGNr6Kds3GgzY1yFfYcEE74XOwiXf0ZLs8rB68gLeeKZ/v5/d9bmOdjGDPvptUDPBlI7j2",
+	"hygHCsnj9pPRks23zd6IWgQtbxAekCmyhywdzuAPe8Gtnjz6w5he4XLFq9lNEqHN/b9EivqRerMzfPrC",
+	"MNfgU3FW4bsM6qTblv2D/7HhKkokJCLPgaeYDBJACdD7DEgu7kDdEsyndd8xXXWJ6uQdiKLbBm9Q6mRC",
+	"2+nEG2hdKTvY4irgKmEG8s6HCWXGja2+oNLYjnM2hlTJ07M6ydD7s37G+IP2rdmy+74IwUjKyVwDpV0j",
+	"rDKhnT6uWUKz3nD8xT1yctvzuNs9Y8B9MlpB+5b9Br1N8eZySRmvdTLiQZCk1DcE8wWJEkHTjGWVsYwp",
+	"Sq6hnc/6w5YdHCRxsNEtcEGq9Bq/7yPutJZRPoYWjBeTkqmkx0gG1LfYsiKsEK2mb38RTVivnBBXyOrc",
+	"wnHc5ddoPbibgIkStLsy50iUzXD2WWGQaWiP9VtnH8+BqPIUpLFJ8eVcjHe/a+y2R+rsgQ6WtCgQ6TNN",
+	"w1TDBpQYG3cthYUzRrSgZJpwnwa/0Uex9qtrzfQoXG8W8z3ZSqhhSrXw/x3vuFBHpCuvheWsaRpVLa0u",
+	"Uqd+A3kmTMczUhcCE2o71aBLuUqcNoPfOrwM2xrzwMURlVVf3fmI/MWIVkUoQrma9UBqRqv25CqQjzPx",
+	"GrsC3eNwDrQx+ydrMjegSDwU9GSQ2ndhj4S2zdZO+7gAonIEknICBOV5kJN1IsJXET9tJnQUy82YiluK",
+	"rbDRKEkox3wxcQcp2UzukjYV37Ke5NPILF2ErWHtxy6ZfmBo7IuFv20qFrc1BIUgB4CiU0M+x77+fkiB",
+	"meKHnya+K7l7iQCvrcCeKM75oLJxTjJMExi5pdJkJ8jGonNqlkPTK2H9FAI7jdgMieWFDSURTQnU2o42",
+	"nr5ZYSn3Y6g2h4y6BQLtIAKYek3T/Vx7O1yzn1FstOjytEgOD9cYrIlV8HA9wYL3zEeSHlIWRE/iseCA",
+	"jRlyxoUkJWc6HlCfprJk4rjOHR5rBBuk2zgsnsj+a0m5Zo3+wn0VHK1qZpaCOcm2obsVfFq5jE+myFbI",
+	"xQTUm0ijlzA/dGleYcb1COEjhK87k1VGSrXCYM8mac01f1wic6tk3o4kOOM0XLHfZQDwgRsTzbdHQYxp",
+	"FvKA9VA2U57p+X0kp8dqcU0NlBE7wXN7ItYkuJSO7X5zPiI0mmqNv34FsYZxm/5uM7lQmqD+ao5Dp11a",
+	"K1xDTyqWPaVZhmSsLll3UPH6WhrrKWMHyE7mf1zoLih2VURKMwk0PU27k6+RTjWQITUlO6APMuF7Xpf6",
+	"RUXUgHC3DSQ6Q9qsFlc9K4HU5vqITB05Cl1nS5C67ptZWA6afBJeWTPmgpMg54MH1p2aghvpy1b47svR",
+	"Fsh2lPht7tCQI8coSGbLKEsJzQTfEYogztJdyRX8QY1hZ9OoikgbNZBSyBkmLdvNao+eM32Vbup43U0d",
+	"Jwc6I9jAYcbQdbx9Yv2LZAXG4mOnukpLOg88wh8et4Bgu5tDV7PuZbbXviq6Ve6mZ27MBDFgn1u6sXtm",
+	"5LqKtWczHdmlJ/Ovt8lau9imwvceOKY/eJdYiLVntfo/h0HuPy9nOwz+20IVCJFOqcKP1TKbQ48dqW1L",
+	"vYnG58xa/YIqPYN3Ozv49zo7q9FN/kh1sl8sFyU3wg6p4NnG/W/l+TuqogRQ7tcBMfA946dgyL/0z54R",
+	"u0Cw/XUsW3M8D8fnzMWC4rXPYApV19XmTj76J0xWRYfmdPaxZ2tGtB6ofGPPYyxlk+1y+pB5poYf4Q54",
+	"r00wK9MQ/XDq7GbHvdmtNbUblKwnWO97m9+mQKQHR+uCzIXGOeke0XQHM6iCKklUFNpWbr5UHVODMguW",
+	"ywXZltLtzBl9q4w6ci7l3E+DiS/rJccuGrNbZ2Z5NCFr51QeUilPcU6/Xg8soYVsFv1ysD/CHNB0vCXR",
+	"ZCSOeDJXaJPY2SzdyuORoSm9b6YC6p6ZjTevGft4z3UsBIZ0bVmroV3FFKtIn/aWlVL12DZn7o5mpe0k",
+	"YubvrEpnxNyGn5nVGGtzT+8ssNFw8l7YRGP1dFLqXoyiKCjVGfDhrk2OOHLrfMD+OZVv7wt1a2Ecj4xj",
+	"j05rpKOY/aIb2x3REqIZi08ePY2Fq0Qpk2b/SAtIaV2O0cyG0Wtw8vunX1FuntHClliHpBnnZDbe1JDN",
+	"aaE7qrZGWYltjVJ6ythub8tDgUq10kLofU8Q9RqoVZ3GVVO0MpeXO9N8q22YWQK1H/1qOn75RVnnwU23",
+	"rOs2Gu2ZKtaanyQXqJ4xK3m6smIT6qY/n+wpt4SZ8nArMxFP4MrVWZrVr6jzvvEEVsZ6W3lV8QhZttqA",
+	"9U1zoLL6xqhNK9fQRUOWLazdV32PfwR6Jqq1K2+viQL4ChE2VxitQHQkQIzileDYhcBdq6utkDb/X4os",
+	"A6lWLivQejhsXtmKKlXmPdBKbqB4ecbMwqGuJK0LufeicK7KAck6ta+u4awfJI05PDZC79dKxDvOG43d",
+	"1bPiHW9budmdwzRt1O1dD7s6Ml1h83bVgV4fc5aC0taFeOuaUyvvSw8Aevv9+baecx3A7fbg8Cua+4nu",
+	"aUpkyX0tKKvQkG29hnP8TDgUM9sbzgYRdj/p8Thhs495OMO92/RSo8axJCVGQqrW6kJWvfmm+BiGOyK0",
+	"4YR9p8AKldJaUNPeNQeabxr2cNCKr4YhDvGHa3K0Nn/ZZsM5EMW4WkioGjXwX7jngrRZ85aiZ8Ndyk2p",
+	"SpqRnN1PzRIxqpUHJjhTQl2UWhs5wJgSswGX61jXcMsq+4qSaheXvcm5UZsMZb8lbVBMNilVl4tjv+RB",
+	"sMy6fkUbQUw2sGNcYTyRZjbi6N+oZp6xOYJk8GA+U1bqGnE+/exNSBiWNhovqa5OBjKrkSeT3XjpSFf7",
+	"oda0MQzvFO5ruHd7IahbsnraRQbwWWrIdNEY5VkO31mXxkzxHrirZrfCPSs9ousWmOO+mu9ZDZwO3QsM",
+	"vXCuwyH2qMroyVdOePWFxRWUuX1fz+zi6uRQfU349XiGnQQgADsz3BCmpmRpCkYu6iMAJ/ooiD9KfkO8",
+	"SFgSEShh/YqWhZCI5DBSmZJDTijBBU0pp3J3y0M0Upj8oEWgmTYFvEEj2QyusoiquhECU/a+zU6OBuM1",
+	"CyFWjd1Cu9Mhm9gZTGGOSyEuwiutqV/0CPJl2FTBMWajTXFgavibo77up6Rj1GbMBekYdTlmh7MH3DQY",
+	"fpoVxLddPWc8u7aIMjNk4FC5ApUzKjCGqhtc4TzV63luhZGqiCAtx891WXVC7exHkwCxKcWOxD9AiqCU",
+	"eYb79UcL64/3CPYzF9tWg/Z2Nrh1cMcAh16d2XTt3DZ36A1cYy62KKPz4WDXk0pRrBi3qBBfWIB1hZ8W",
+	"CE4QvyDHEOyv0GAqJNwFR90MM5TlcEU3bjNaMfdwBL9+N3F7gnWdvUOoQiSlZPr01qhxDv6mhpoxivMi",
+	"EeLAwHcxuVmYodb+ofreKdjf4GQHZXwr4qllieDG/NG1QlL1AEF/EtyBPGFzNwd/RrODshUOj8gPYb8Q",
+	"XMuWJvAz/9dqXXutC1qwx7RgO+D/hkOi/keRv5OMAdfkX4+weaxkYh5z+uuj9JFW/4apiDvgYO43Wyj8",
+	"M0dP0JZlcOMQwrBtlCw5eW+M3ur590vC8iLDtLlHP/Of+ddSCmlr71z3DpKKBBVARf71zYvn5D+++uP/",
+	"+TcPIac03WRA3icihfe3rkQPzyknjBelTZTMmNJ4Nn/m723HlvePyNdm18jr79/+YHftKJkGRfaCixId",
+	"deT9yxTyQmjgyWn1Nzi9v0GEhQKhqskBTkSCLiVXtdXzM7cVg3bfE5olZUYtQAOO77vwLYkStV/NznTH",
+	"7hwuDH5oByKUn4709OhnXnUMuVl8bdmTvBb8FKQp3yye4qkqgNOCLW4WXz568uhLVBv0Hrn08QZ4sn+M",
+	"pqrhdldEYI43zvJlurhZGBmCjU4XVUuav4j0ZLEYufYB0qLIWIK/evyL875btpjURLWKmn9oHmstS8AP",
+	"VCG4y97/w5Mn13259wB9+LDsMwHKSlIsqwPh8jQI29bt14GLcrdH4CDBIcCw65tItbLHvtsQSpQyz6k8",
+	"hR7XyuLAK8Lwy5ZKoujp1rOq7+hoBnhcZXjvIELTb5nSiMFolUiKtota3PzkxNWvJchTLa1+tZEat5/N",
+	"Lg6Ru6lzr8lkz7Ccz8E+Kg0U1QEL7aqxMYGFcuq8m7ofN6ZQbapTPLpGQTfavfO2Grpn0L5wHxjJ5hwW",
+	"fZPYWkC06Cb8Ib4HsXF8KCaykj89CQK4fxjTUD68e8hDwQ7wGuNp3RPxzO6W2FpiXoHDXzDuOWNzIsak",
+	"QbrQ3ZJg2v0SQ/VLgrCktj2OkYeB/ywqtp6l6V9cj8cmg8fmWD/yOBDyeBe/exip59vhT5J3T69K2hhZ",
+	"farEFej5LEXcMtdJ/wuF494SpskOnCsJgyGahqLq8e+a7j70CqxvQDtqPijXP/DWfF8Ad71HfYmZprtb",
+	"QknOlJXrmu7MPeLRYT/MZd8fzK6+Wy6KMrKLtn6y2sgHuMvZAVyR5se+yEeo5/AfEOXheAVS2lU6Yn6h",
+	"CNaMGelkS4XajP24usbQqrgaRd3V+oAktW+wt9o/NUXdVjqSYuGhNrYJQ3+D1xUcHbsErkIkZ1I3eom9",
+	"YNoD0n2WtxhOznXf+dhX2bcI+Pg11/LUxyZgv7yYNV4JXXWprPxXaBcYQ03wHm54bEyvi458lCnMLfJZ",
+	"c4Vvbf7PyxAYrCCUE2GX2kQUs1k21lBEbKEkEwpSI0mwAb+58FVh7J5GV6Lw2u/wk1BaDWlHz/GBBxbH",
+	"9iU9e6u0pBp2DBSW5/sy/WvZwLaeiIWRZgJUZicjqDOqgeAeVXlHXmU75+S1d99hyw5Z0996+NnW+9p1",
+	"DsZoaRiiyJLTLdHqy5pqlaOUcf2nrxZj2aCzLdM/fj6Wqd3lcdvUbCq7inWKvLenBUpyokWlHnA41nHe",
+	"K/FZUDSsrn1r2KbB39Vv+Iwt43CWH/kS6bx6uLSbKsTYlam11S5kNkujVisUjDI5K8MqmZ3bwWcfXJtn",
+	"jN7zvR/7c1U23PzMXP/ZVdCjdwZ7ghO1F0d1i7m9mThi/QqtU3EVoeoAqW2K3mWbYi+0izFlYDv0tmVG",
+	"Lu7gNT72T2Tp/WDMuupM4S4QenT9kXv0q4mbwHK6g8e/FLBrLr+6ozeMU7x32x7j6Ootha5g2zYWe2Wv",
+	"0ttwd6YccJFo0CulJdD8jG3653VB/A2gINRxZCX3l4SSv77++huj6L5+9Q1ih2DVhg1snswU9jRiNPwq",
+	"hyyGH+juuYOpnsLT6m737/d51ty8USZ+hqiEiCQkJCmkawd/6QHeAzpKqSKUJCKtjHOVUESgNvNS19LK",
+	"ZNCzum8/X2eUN3tbPxhTtru89omOzKaaXEP/Db0eovJgU3VAxLVuAHJ5Zc0VF/xZuzxC2n+mSoi3MX8R",
+	"m2vpIzREIMVMWbsN6dIlZGSZ+84osvgR0w5v2Raqkb3I0kHPxxGoXGlfd9UnzMKsxgc7efVLevbZTvM6",
+	"8s2su6v7K1ul7Ksc6mQEX69RJSTX1V4XiMGEZsljjy0ZP53PaZY8F0o/UPjBDP2pkkPMu/tzQx7E5+Uy",
+	"yRY3P70b8IDRfv/XbZAxpMj7QvAT5h3ht+/t8UKqhmVS/ZR9UZcBPQR1/fCfisLtGrCeDCAHB790ECUC",
+	"S+swil0fwA3+R6C+8wD0x8CxpbrDAq4BFXtp7mkc0t13k+in+TfmiYeh9zchQMpHpnXYIiN+ms3WqJqi",
+	"NrPV1e4ehTw8BFldjVRCdxA0J8AUTpxPL23NlyFd654d/ZR1GUsPQ1s7+KeibrMZSZy+Dpd9c3L76zqE",
+	"X5uq/yWOxIE92gPr6i17SWnnFRIzZ/fDlPwOC1AfgozfsftPRcPv2P2IINaCFKKUxNfl2Ci9IDR9GDLm",
+	"ZbInhRRpmWgbzqOI2Wen0UvQnN2H1LRQS8MEtS3CHoimrf5jH5msjS5qEcr6lnWx7nTL3u501yb3t07a",
+	"Gyrbd7okXpS0aLyI0pjCNYpWL/0twUMWOI7euj8+3K374ye8dX8cvXV9GrXZeKPSeNC7axP4r2W6q01W",
+	"BNz1OdW9hDwGl6xLaBxOqn5ePfUwidVXzZD+vDOUJ+Ew+f3uFm92ma2ijdEAcLlXSl5OwoF9ArN5wZIU",
+	"eywUkySnLBtMVq5W8rmmern5ubYAH9fHVZM5LkOSgA2umr7cOvuPf/f/HUxVDmj5cM4J944fmd7bUo6P",
+	"sDfVYLXZ66sA5jGtn/3LdCxbubGXD8fWnyZreSpfP1j28jifX5C5PIXILuv2gan8yZKYPxWB62Tm6g1e",
+	"g/U1V3hy6zRnvKd68pzhzmckRSXeW4zkfn1XoRUMbqaGe21HjIaAR0OKb7F6daXMGuzEbsl7bBLyngie",
+	"YH0shwQRsfQeOHlvS07f+yJRz/wKO/tfK0ZmX1K3ltyLYumoatPHlN3LGsFkWJN8GTw3SZes+9TM0AI/",
+	"ipJWL2WKmhYs3G+mkGmdNYk1q1cKstg8K0wqRZg+xkmpXO7/XiggflOHNLeXISbN55pSF9Lg4+pu7TdH",
+	"wmYOyvEqmluTpJ0z9/j3+o9BHe5lE5D0ge6H+i1/Z3B86A1qbY6PyCqyZ0oLeZqvx9XzH9fkWjt6fTav",
+	"X/BptLlpnP5gupxG0GpneFqIa3mwN/xxj+5S7IBsMbJCGK/hQ/I46LD2EMzxBod/cObA13wCDfDTMIVL",
+	"ccShPcQ7XpzIDkWpzds2NDm4bAybvEFTLxKI0vQ0xhi/gRQrRO1R12COuGvUDP8PkOJzvVtDmJ3P8ma9",
+	"NmvVmcj92E63VUMzbgtybBBdVy0HbMt1i5I5ic1kDUH1IHxmSOjY7LPgkidXfXUAdDQN5eR6mYOOcC0G",
+	"MZoItyEWy0VxFBNbePX4d0xg+/BYVV0AY/YQgjVV5pBNvG9vdLRuKg4X2s8rthnh9+Vnq++7bomfXyJi",
+	"IqSERBt+uFZhhF0rsbG5oxR+aJeC6KBzlOC3ZCP0Hi82cscU22TOu1GAKGx4ttcYf20f+RjG8muQ0b5Z",
+	"PVm+ODFvGlunw8XRjd5sFUFyeiKK7ThhvKq0TOGOJW4vZZnBYJ3qG3zgIdOjzQuGjKm9KI1hj/O4nP3+",
+	"SxztLpi9t9FplF/WJ95vDNX78ACqrhn705hAo7uP++5AXk+IxnZVK0i3CVwx5eNCwp2ZWG8U/rV94MEp",
+	"80lo4hY3EoSvkt3KLHUezatoAizZ168IPKSNN7k+35Skkm4rRzQSL64dBCCLfRVsb9mO24u6tb1fxZrL",
+	"7zik5iax+QAWs9HorTvX7gxo6hIA3oJePbeYjsPe62sLYTNJxD8dqFV7W+FKPlxOj3tFX160//oKvCMM",
+	"BZSlDeNkDzJIe7cgnH2FaWzHX/IHy6nCwT92LlX/vr/1W+SyWeyTARfb7rKfDRMzjr4IdWQ62ZMC1Z5K",
+	"eUECv375yh10lpcZ1ZCujKnwOOxj0KOhux/U+LcPwwJuWs9dWfZHTqtzb2/YlREfAIKtOXu7Koy7Fixl",
+	"RZqObxklu3nfLRE8O7kUPsGRF4us3O0sPrKj8G8gh+j5W1X/9TCU/A3kp8uP/A3kpMxlL/V2QKXz61rH",
+	"igOAx4+MCXQlxTaWxbxs508vG9NCp07JFcqh6KWtxUAplzG23uITI0gqvi6DC5wlSHKAQnts0R7wlM83",
+	"RIprfqkNFcYNv7+csCGnsXBTxxVXSmd7bmvMzIghNJFD1THXLWTbwWBoD/E+mziond9H9owE1I2fb+Yo",
+	"fyH5Xpca239Z8G8OxxbdqvP3mAOkavwUvsLHPtoBMK+beACQ9a9mm7jaSh1aQuYQ+AIqRY4sywhVB3RZ",
+	"HpnZYUJJLriZRb2vv5vFfpjvpa44ZDyM6k/YwzgORXL4NJ6DSWfkgWKn/ho195UGTlJx5BY0BYHjNeQ2",
+	"oJpY2Dfsd8V0l+7nh0on0d9GSh+S/p8qSPpJiP9Wi4IcAAosqfV0FhI/q8D6mi0ekJaV3+Gnd4ZWtp2C",
+	"JXMps8XNApsi3D1dfHj34f8HAAD//w==",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

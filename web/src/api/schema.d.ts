@@ -734,6 +734,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/calc/mix": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How much product and water to pour; the same as `pony calc mix` */
+        post: operations["calcMix"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/events": {
         parameters: {
             query?: never;
@@ -2197,6 +2214,38 @@ export interface components {
                 }[];
             };
         };
+        /** @description Product counts as 100 %. `ratio` takes product_parts, water_parts and volume_ml; `strength` takes strength_pct and volume_ml; `top-up` takes what there is and what it shall become, and is refused with `cannot-reach` when pouring in neither product nor water can do it. */
+        MixQuestion: {
+            /** @enum {string} */
+            mode: "ratio" | "strength" | "top-up";
+            /** Format: double */
+            product_parts?: number;
+            /** Format: double */
+            water_parts?: number;
+            /** Format: double */
+            volume_ml?: number;
+            /** Format: double */
+            strength_pct?: number;
+            /** Format: double */
+            have_ml?: number;
+            /** Format: double */
+            have_strength_pct?: number;
+            /** Format: double */
+            want_ml?: number;
+            /** Format: double */
+            want_strength_pct?: number;
+        };
+        MixAnswer: {
+            /** Format: double */
+            product_ml: number;
+            /** Format: double */
+            water_ml: number;
+            /**
+             * Format: double
+             * @description Of the whole
+             */
+            strength_pct: number;
+        };
         SingleQuestion: {
             /** @enum {string} */
             mode: "slots" | "vertical";
@@ -3623,6 +3672,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SingleAnswer"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    calcMix: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MixQuestion"];
+            };
+        };
+        responses: {
+            /** @description What to pour together, or to add */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixAnswer"];
                 };
             };
             default: components["responses"]["Problem"];
