@@ -1,8 +1,9 @@
-import { infiniteQueryOptions, keepPreviousData, queryOptions } from "@tanstack/react-query";
+import { infiniteQueryOptions, keepPreviousData, queryOptions, skipToken } from "@tanstack/react-query";
 import {
   api,
   ask,
   type BenchQuestion,
+  type MixQuestion,
   Problem,
   type Rules,
   type Session,
@@ -172,6 +173,18 @@ export const replacementOptions = (tag: string) =>
   queryOptions({
     queryKey: ["bike", tag, "replacement"],
     queryFn: ({ signal }) => ask(api.GET("/bikes/{tag}/replacement", { signal, params: { path: { tag } } })),
+  });
+
+/** How much product and water a mixture takes, with the question, since the answer to the last one stays up meanwhile. */
+export const mixOptions = (question: MixQuestion | undefined) =>
+  queryOptions({
+    queryKey: ["mix", question],
+    queryFn: question
+      ? async ({ signal }) => ({ question, answer: await ask(api.POST("/calc/mix", { signal, body: question })) })
+      : skipToken,
+    placeholderData: keepPreviousData,
+    gcTime: 10_000,
+    retry: (count, e) => !(e instanceof Problem) && count < 3,
   });
 
 export const stockOptions = (retired: boolean) =>

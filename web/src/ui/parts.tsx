@@ -78,7 +78,10 @@ export function Field({ label, hint, fault, unit, children }: FieldProps) {
         )}
       </div>
       {said && (
-        <p id={`${id}-said`} className={`mt-1 text-[13px] ${fault ? "font-semibold text-error" : "text-quiet"}`}>
+        <p
+          id={`${id}-said`}
+          className={`mt-1 text-[13px] first-letter:uppercase ${fault ? "font-semibold text-error" : "text-quiet"}`}
+        >
           {said}
         </p>
       )}

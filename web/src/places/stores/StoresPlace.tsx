@@ -10,6 +10,7 @@ import { minorUnits, money, typedMoney } from "../../ui/money";
 import { Choice, Dialog, Empty, Failure, Field } from "../../ui/parts";
 import { deed, faultAt, namesFields, useDeed } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
+import { Mixing } from "./Mixing";
 
 /** The shelf: chains and joining links, and what the forecasts will ask of them. */
 export function StoresPlace() {
@@ -54,7 +55,10 @@ export function StoresPlace() {
           </section>
         )}
       </div>
-      <Needs />
+      <div className="flex min-w-0 flex-col gap-3">
+        <Mixing />
+        <Needs />
+      </div>
       {editing && (
         <ItemForm
           key={editing === "new" ? "new" : editing.id}
@@ -104,7 +108,7 @@ function Item({ item: i, edit }: { item: StockItem; edit: () => void }) {
 function Needs() {
   const needs = useQuery(needsOptions);
   return (
-    <section className="panel self-start p-4" aria-label="Needed within 30 days">
+    <section className="panel p-4" aria-label="Needed within 30 days">
       <h2 className="text-lg">Needed within 30 days</h2>
       <Fetched query={needs} what="what will be needed">
         {(widths) =>

@@ -1,0 +1,110 @@
+import { useQuery } from "@tanstack/react-query";
+import { useDeferredValue } from "react";
+import { Problem } from "../../api/client";
+import { mixOptions } from "../../api/queries";
+import { Vessel } from "../../draw/Vessel";
+import { useKept } from "../../ui/kept";
+import { Choice, Failure, Field } from "../../ui/parts";
+import { faultAt, namesFields } from "../../ui/sending";
+import { asks, type Draft, houseMix, isDraft, poured, toQuestion } from "./mix";
+
+const fields: Record<(typeof asks)[Draft["mode"]][number], { label: string; unit: string }> = {
+  product_parts: { label: "Product", unit: "parts" },
+  water_parts: { label: "Water", unit: "parts" },
+  volume_ml: { label: "For", unit: "mL" },
+  strength_pct: { label: "Strength", unit: "%" },
+  have_ml: { label: "There is", unit: "mL" },
+  have_strength_pct: { label: "Its strength", unit: "%" },
+  want_ml: { label: "It shall be", unit: "mL" },
+  want_strength_pct: { label: "Strength wanted", unit: "%" },
+};
+
+const vessels = [
+  { ml: "60", words: "Chain bath 60" },
+  { ml: "250", words: "Jar 250" },
+  { ml: "500", words: "Tray 500" },
+] as const;
+
+/** How much product and how much water. */
+export function Mixing() {
+  const [draft, setDraft] = useKept<Draft>("pony.mix", houseMix, isDraft);
+  const read = toQuestion(draft);
+  const answer = useQuery(mixOptions(useDeferredValue(read.question)));
+  const fault = (name: keyof typeof fields) => read.faults[name] ?? faultAt(answer.error, name);
+  return (
+    <section className="panel flex flex-col gap-3 p-4" aria-label="Mixing">
+      <h2 className="text-lg">Mixing</h2>
+      <Choice
+        label="By"
+        value={draft.mode}
+        options={[
+          { value: "ratio", words: "Parts" },
+          { value: "strength", words: "Strength" },
+          { value: "top-up", words: "Topping up" },
+        ]}
+        choose={(mode) => setDraft({ ...draft, mode })}
+      />
+      <div className={`grid gap-2 ${draft.mode === "ratio" ? "grid-cols-3" : "grid-cols-2"}`}>
+        {asks[draft.mode].map((name) => (
+          <Field key={name} {...fields[name]} fault={fault(name)}>
+            {(a) => (
+              <input
+                {...a}
+                name={name}
+                inputMode="decimal"
+                autoComplete="off"
+                maxLength={10}
+                value={draft[name]}
+                onChange={(e) => setDraft({ ...draft, [name]: e.target.value })}
+              />
+            )}
+          </Field>
+        ))}
+      </div>
+      {draft.mode !== "top-up" && (
+        <Choice
+          label="Vessels"
+          value={vessels.find((v) => v.ml === draft.volume_ml)?.ml}
+          options={vessels.map((v) => ({ value: v.ml, words: v.words }))}
+          choose={(volume_ml) => setDraft({ ...draft, volume_ml })}
+        />
+      )}
+      {answer.isError && !(answer.error instanceof Problem && namesFields(answer.error)) && (
+        <Failure error={answer.error} again={() => answer.refetch()} />
+      )}
+      {read.question && answer.data && !answer.isError && (
+        <Answer pour={poured(answer.data.question, answer.data.answer)} strength={answer.data.answer.strength_pct} />
+      )}
+      <p className="border-l-4 border-warning pl-3 text-[14px]">
+        <b>Gloves and eye protection.</b> The product's label comes first. Acid goes into water, never water onto acid,
+        and never near a chlorine cleaner.
+      </p>
+    </section>
+  );
+}
+
+function Answer({ pour, strength }: { pour: ReturnType<typeof poured>; strength: number }) {
+  return (
+    <div className="flex items-center gap-4" aria-live="polite" data-testid="mix">
+      <Vessel poured={pour} holds={pour.there + pour.water + pour.product} />
+      <dl className="flex min-w-0 flex-col gap-2">
+        {pour.there > 0 && <Amount what="There already" ml={pour.there} />}
+        <Amount what={pour.there > 0 ? "Add water" : "Water first"} ml={pour.water} />
+        <Amount what={pour.there > 0 ? "Add product" : "Then product"} ml={pour.product} />
+        <div>
+          <dt className="label-small">Strength then</dt>
+          <dd className="font-mono">{strength.toFixed(1)} %</dd>
+        </div>
+      </dl>
+    </div>
+  );
+}
+
+function Amount({ what, ml }: { what: string; ml: number }) {
+  return (
+    <div>
+      <dt className="label-small">{what}</dt>
+      <dd className="font-mono text-xl font-semibold">{Math.round(ml)} mL</dd>
+    </div>
+  );
+}
