@@ -26,11 +26,12 @@ var mayImport = map[string][]string{
 	"core/wear":              {"core/chain"},
 	"core/forecast":          {"core/chain", "core/wear"},
 	"core/sizing":            {"core/chain"},
+	"core/clean":             {"core/chain"},
 	"core/fluids":            {},
 	"core/fitting":           {"core/chain", "core/sizing", "core/wear"},
 	"core/forecast/fairtest": {"core/chain", "core/forecast"},
 
-	"internal/calc":    {"core/chain", "core/fluids", "core/forecast", "core/sizing", "core/wear"},
+	"internal/calc":    {"core/chain", "core/clean", "core/fluids", "core/forecast", "core/sizing", "core/wear"},
 	"internal/store":   {},
 	"internal/shop":    {"core/chain", "core/fitting", "core/forecast", "core/sizing", "core/tag", "core/wear", "internal/calc", "internal/store"},
 	"internal/outside": {"core/chain", "core/wear"},

@@ -20,6 +20,7 @@ var byName = map[string]func(input []byte) (any, error){
 	"gear":     func(input []byte) (any, error) { return Gear(input) },
 	"length":   func(input []byte) (any, error) { return Length(input) },
 	"mix":      func(input []byte) (any, error) { return Mix(input) },
+	"route":    func(input []byte) (any, error) { return Route(input) },
 	"single":   func(input []byte) (any, error) { return Single(input) },
 	"wear":     func(input []byte) (any, error) { return Wear(input) },
 }

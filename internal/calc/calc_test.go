@@ -214,3 +214,12 @@ func TestMixRefusals(t *testing.T) {
 	assert.Equal(t, []string{"want_strength_pct cannot-reach"},
 		refusals(t, "mix", `{"mode":"top-up","have_ml":501,"have_strength_pct":10,"want_ml":500,"want_strength_pct":10}`))
 }
+
+func TestRouteRefusals(t *testing.T) {
+	assert.Equal(t, []string{"frame_grade missing", "drivetrain_grade missing", "drivetrain missing", "brakes missing", "lubricant_on missing", "lubricant_next missing"},
+		refusals(t, "route", `{}`))
+	assert.Equal(t, []string{"frame_grade out-of-range", "drivetrain_grade not-whole", "brakes unknown-value", "lubricant_on unknown-value", "lubricant_next unknown-value",
+		"rust unknown-value", "verdict unknown-value", "can_open wrong-kind", "pressure_school unknown-value", "mood unknown-field"},
+		refusals(t, "route", `{"frame_grade":5,"drivetrain_grade":1.5,"drivetrain":{"kind":"derailleur","sprockets":11,"motor":"none","carry":false},"brakes":"feet",
+		"lubricant_on":"butter","lubricant_next":"factory-grease","rust":"red","verdict":"guilty","can_open":"yes","pressure_school":"high","mood":1}`))
+}

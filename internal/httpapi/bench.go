@@ -81,6 +81,14 @@ func (a *api) CalcMix(_ context.Context, req apigen.CalcMixRequestObject) (apige
 	return apigen.CalcMix200JSONResponse(*answer), nil
 }
 
+func (a *api) CalcRoute(_ context.Context, req apigen.CalcRouteRequestObject) (apigen.CalcRouteResponseObject, error) {
+	answer, err := calc.Route(*req.Body)
+	if err != nil {
+		return nil, err
+	}
+	return apigen.CalcRoute200JSONResponse(*answer), nil
+}
+
 // heartbeat keeps whatever stands between from closing a stream that has nothing to say.
 const heartbeat = 20 * time.Second
 

@@ -414,6 +414,36 @@ func (e Role) Valid() bool {
 	}
 }
 
+// Defines values for RouteName.
+const (
+	RouteNameBare  RouteName = "bare"
+	RouteNameBath  RouteName = "bath"
+	RouteNameQuick RouteName = "quick"
+	RouteNameSoak  RouteName = "soak"
+	RouteNameStrip RouteName = "strip"
+	RouteNameWipe  RouteName = "wipe"
+)
+
+// Valid indicates whether the value is a known member of the RouteName enum.
+func (e RouteName) Valid() bool {
+	switch e {
+	case RouteNameBare:
+		return true
+	case RouteNameBath:
+		return true
+	case RouteNameQuick:
+		return true
+	case RouteNameSoak:
+		return true
+	case RouteNameStrip:
+		return true
+	case RouteNameWipe:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for School.
 const (
 	Half         School = "half"
@@ -1016,6 +1046,15 @@ type Retiring struct {
 // Role defines model for Role.
 type Role string
 
+// RouteAnswer defines model for RouteAnswer.
+type RouteAnswer = calc.RouteAnswer
+
+// RouteName defines model for RouteName.
+type RouteName string
+
+// RouteQuestion Grades are 0 (clean) to 4 (caked). A verdict of `replace` or worse takes the chain off for good.
+type RouteQuestion = json.RawMessage
+
 // Rules defines model for Rules.
 type Rules = shop.Rules
 
@@ -1384,6 +1423,9 @@ type CalcLengthJSONRequestBody = LengthQuestion
 // CalcMixJSONRequestBody defines body for CalcMix for application/json ContentType.
 type CalcMixJSONRequestBody = MixQuestion
 
+// CalcRouteJSONRequestBody defines body for CalcRoute for application/json ContentType.
+type CalcRouteJSONRequestBody = RouteQuestion
+
 // CalcSingleJSONRequestBody defines body for CalcSingle for application/json ContentType.
 type CalcSingleJSONRequestBody = SingleQuestion
 
@@ -1515,6 +1557,9 @@ type ServerInterface interface {
 	// CalcMix How much product and water to pour; the same as `pony calc mix`
 	// (POST /calc/mix)
 	CalcMix(c *gin.Context)
+	// CalcRoute How a dirty bike is cleaned; the same as `pony calc route`
+	// (POST /calc/route)
+	CalcRoute(c *gin.Context)
 	// CalcSingle Lengths and pairs for one gear without a derailleur; the same as `pony calc single`
 	// (POST /calc/single)
 	CalcSingle(c *gin.Context)
@@ -2324,6 +2369,19 @@ func (siw *ServerInterfaceWrapper) CalcMix(c *gin.Context) {
 	siw.Handler.CalcMix(c)
 }
 
+// CalcRoute operation middleware
+func (siw *ServerInterfaceWrapper) CalcRoute(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.CalcRoute(c)
+}
+
 // CalcSingle operation middleware
 func (siw *ServerInterfaceWrapper) CalcSingle(c *gin.Context) {
 
@@ -3113,6 +3171,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/calc/gear", wrapper.CalcGear)
 	router.POST(options.BaseURL+"/calc/single", wrapper.CalcSingle)
 	router.POST(options.BaseURL+"/calc/mix", wrapper.CalcMix)
+	router.POST(options.BaseURL+"/calc/route", wrapper.CalcRoute)
 	router.GET(options.BaseURL+"/events", wrapper.StreamEvents)
 }
 
@@ -4070,6 +4129,45 @@ type CalcMixdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response CalcMixdefaultApplicationProblemPlusJSONResponse) VisitCalcMixResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CalcRouteRequestObject struct {
+	Body *CalcRouteJSONRequestBody
+}
+
+type CalcRouteResponseObject interface {
+	VisitCalcRouteResponse(w http.ResponseWriter) error
+}
+
+type CalcRoute200JSONResponse RouteAnswer
+
+func (response CalcRoute200JSONResponse) VisitCalcRouteResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CalcRoutedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CalcRoutedefaultApplicationProblemPlusJSONResponse) VisitCalcRouteResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5374,6 +5472,9 @@ type StrictServerInterface interface {
 	// CalcMix How much product and water to pour; the same as `pony calc mix`
 	// (POST /calc/mix)
 	CalcMix(ctx context.Context, request CalcMixRequestObject) (CalcMixResponseObject, error)
+	// CalcRoute How a dirty bike is cleaned; the same as `pony calc route`
+	// (POST /calc/route)
+	CalcRoute(ctx context.Context, request CalcRouteRequestObject) (CalcRouteResponseObject, error)
 	// CalcSingle Lengths and pairs for one gear without a derailleur; the same as `pony calc single`
 	// (POST /calc/single)
 	CalcSingle(ctx context.Context, request CalcSingleRequestObject) (CalcSingleResponseObject, error)
@@ -6388,6 +6489,48 @@ func (sh *strictHandler) CalcMix(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(CalcMixResponseObject); ok {
 		if err := validResponse.VisitCalcMixResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// CalcRoute operation middleware
+func (sh *strictHandler) CalcRoute(ctx *gin.Context) {
+	var request CalcRouteRequestObject
+
+	var body CalcRouteJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CalcRoute(ctx, request.(CalcRouteRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CalcRoute")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(CalcRouteResponseObject); ok {
+		if err := validResponse.VisitCalcRouteResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -7498,253 +7641,264 @@ func (sh *strictHandler) RetireStock(ctx *gin.Context, item StockItemId) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"3H17s9s2ku9XQenurezWSn5MMnNnz/nL442znkkcXzs7qZrEV4bIloSIBBgAPDpKyt/9FhoACZLgS9Kx",
-	"vfOXfSQKBNCNRj9//fsiEXkhOHCtFje/LwoqaQ4aJP71vFRa5CBfpuYvxhc3i4Lq/WK54DSHxc0icQ8s",
-	"lgsJv5ZMQrq40bKE5UIle8ip+d1WyJzqxc2iLFm6WC70qTC/VVoyvlt8+LBcvEwhL4QGnpz+BifzmxRU",
-	"IlmhmTAv/Y6mQDYnovdAEpplIMlWSKL3TJEUIL0lCnjK+I4wTeiOMk4k6FJyhT/ZMqk0oVwdcaa4jj3Q",
-	"FP9yKwmmsDJzCBeQ0/tvge/0fnHz9MmT5SJn3P/95+hyuNKyzIHr3o1j1SMXbt1bLZLDSw15/6s05Be+",
-	"5Ae66xLlhz2QDTvAF4pouluSI9N7wrQiyR6SA8lA63q7m1PSdDc4o2DD//CkO6EP5reqEFwBsulrKTYZ",
-	"5Oa/ieDabOrN7wtaFBlLqJnt48I+8e+/KDP134NX/YuE7eJm8b8e1+fgsf1WPfbj4hubi/9xTzVhihyl",
-	"4LsloYpQ4l5CUpFYypqfubHMq57JZM/uzBLM7NKUmbFo9lqKAqRmZi1bmilYLorgo98XFH8HSF+3FRsh",
-	"MqB88WG5uAOpmF1VzjjLy3xx87TaM8Y17EAu7J75/f6p+tWyHv1d9SOx+QUSbQb/C/Bk/8weHCMdGvPa",
-	"MLuuNlswwwLmDB6pIhJoao4uJVqIjIgtnkih9yCJElKbrTtClt3azzkQbbZWFeaH9vhKYU68HUqRPdsZ",
-	"TmpOBTLBd0jqdZHoBlOnotxkULM1L/ON2ZDlwow04/HgyEbPgl2TWWX3DC0XmTjOeJdbfvxFuJGMkz3l",
-	"abhR+a2dw5EpCHY5DQ91wDiaHoCvaWtKVMNKsxyiciDkID/FZVOWVaPG2AnZYp0xfogs7VvzsWeQ415k",
-	"YNloSY57kEAOXBz5osvZy0Uq2R1oSRkfO9H/WT/5YbkArqVjICMk1divv+Zantxp+FBNhEpJT+bvnRRH",
-	"vV/neXdt3+BXkcUtllPYodqx7trxq/WWlpkem/4LBln6Ap/8YC4xpZwsioi2vFSabNymkw1shUSekuYC",
-	"Nh8QSu5ApiwxRK92D7gRPz8tDowbplOFFMkBtOGSXGhhrgO7lneRI9LeTw7HdYbXwDnrk5AImVKzo50l",
-	"fn0H8kSKjCZAzFtTFFUlT0EqLUT8vCjQOjbYj7grhq5uQ8y9UHJVSrgJjqE5tRV7q70orKA7ijJLiYYs",
-	"I7mQsCR6LxSE39n3Gs0G9Zhwu5tCsD6Ha5ZOuNj9dfx79wv7zsghfelnlQG9A8IFMVyrl2ZF5mOmrcTH",
-	"RdJQjIQ7yXY5nSwNW3KnuUq3hnDMevYxEdRmMvvsGnlBzSTuXhxJTrnjJGVkMs2yDtlQMUJd1fDALXEn",
-	"z4g1Tri58vAXUdFmSFKMMf5bfOjDcnEEKsce/hGo9DKstbVeHjYkai0pGmeqs7fLxf1qJ1aelfaieBRq",
-	"D8HXK5YXQmprbhgdbwFUclC6EPz02Cxecpo9NkPgFHEYlL0zFadMiEMolbZZqYzukNJTxnZ7M+ckAyrV",
-	"Sguh91GhlFN5mH5DfEflwf7q/qV9PtBfK55DdnF6rlXY/rwcVN6WCw33EbXjmbLia7FsqsxPxi5vO4PJ",
-	"NLSbfykJ/28JSjtVdQYVP9btHqy0QcE/dwm4ZWhtNscOKPCnJ1FO8iN+GeGJ+cJ7UI3C+wNoskdxbKSN",
-	"KihXllEcnz1xtuwA29VXcI+ewLhiKZBf6NGp+oITSjgcve5GJ7PoEs3CXjOT5ECN2E1vUaCKUqO1wFAi",
-	"U3Kk2WFlxdWw8Th8m3immXw0Kqa+5HSwA3Svc5qmkM7Qz5cjhuKWJnr8ELADvMAHDYdRNap0fWepYu3d",
-	"5UIcOYxeQd/jQ0YQ7oUWbomde5ejMwEfQfUMLYvg9qyZoKFED22QY7DO54ENPWI3W8+FXaXf0mDjl6Fh",
-	"7ek3iZcMC1zIQs/3lO9gpnT1HrypUmc+F13qoAhn6N8f9VWYLRBKR2Tis1yUXKOCljMuJCk50+qWpExp",
-	"yp3qdsi9di4FTVFwGZ0NZQ9TRLI0Bd7xPCQZVWr6xfQcHzemcCkl8OQU5cc9lem6ALk+5BMdBoE1N8cY",
-	"QyG92jKtkXn9fuAqWQLT7DT36Mge4MrflBlY44xWF2iTVN9bElgHEhdHIvjS3mboyRUSEqpQ5uc0BSK2",
-	"UbVZlnwtSr2WsC2VFYjN17wpOTdSpH6XkSVMES40obmwX+U3JKFyJ5Yk2bMslcCJkISSnKXEb2HEvNGS",
-	"ati1dY8W36ArRO2phN5NyFmaZrD0BoSxE+TB3LBMT/Mb4EsUcpKn/lrBVCdUsgdagL0CuqtkfL0VMoEe",
-	"xaBxdvZgbFwR3a2MbcHx+aAvFmQCXDNj1+GvcqZnONTMFhiFZ8KbjAx5g5LU/e40wapq/MgcFFXTdsL0",
-	"HL9GtB+BhAeeLgnlKYE7kCe9N6wrAbV4s7E70HvoYUZ/6mfMpyWK672uJxrQP2CUmpr9vNekxbJxELrT",
-	"bW7muEHfmnolZQOR0xSvjePaFRy1ZJ16i9sr6MKr/IW/ZQdv8nhIwrrsxJZQPH+35Oi+MKLNfskUyWCr",
-	"UeYJSSAv9Klzs20kPUDjIkFq5PaeSNBLUCIFBVUaZPSuSOgOnEe0y3a1KfLH0BIJzKNAGNGCJkyf1hrA",
-	"WiOhITNmxyRRMftf4hhcAGZThDhASujWRq6CdXPYZZDYW5KL44rydKX3qA8IllmPSbE60ntzMvLcKi/4",
-	"d3RXmn7waiVfPunZh3ApeK40Pa0b/uaB3f1TOOiT3mvCDDmFUuFooR0XjJeVOtnHr41EZKKUU+zl2u5f",
-	"owbTZMQUJGVZBqVE5x/fZbBSBSCB9uVmtTNCO7b3W0lzWLvJTphG5N0ohFOKUkVQ88adpHeAcR8zqwUy",
-	"3E6gdGNZukqolCfrQqvmtlxs2T2k/RMdueJqpgmp++hpNHxgRpJAXfSzLTdOxoreU0XwQWV1HJXsXcAO",
-	"Pzq2TOsvoxa8fZMSpVMMgk3bWAsnp4ceUZGVG8kSasNrwQ+PoFf+jJ3c/2iWrY5A3a3Xe/asuSDkabUz",
-	"q4ceD98BWozw56j/ht2PGsPsHp8UKWSThkQdsrlcbg3afbnByyeNzpkLDW2n01dPoiQx/9ZCc2j2P+BD",
-	"gc6wTozZ1JS1X42J2urH897plZirMPwRqFxbBo6EMLiL/Dhrby9KBV+oprwvpND2kt/TDG2MvQRY/VpS",
-	"ae8GWfKVUYRi1DkCHLJTr/EWivth0fxhos7xwvkhLtI5XtMdxIL8hzk+VHaAN+IYj+bFPNjfsDswpvZ7",
-	"vHPfu7QeIOZpUtAd1A4fwfEbdErFrFKhaRa/4zFGk1Od7F2IZjHqfrDL9qNO1f1wCy8kg9m+ri9w0LNn",
-	"I8ljFop56K2mGprXcO+F1ysoI2LMybvON/PcgV25EwmERF14g146nLefZbX0pfeL9CfA9FDZUOgCIiMh",
-	"XjCt52cCWUfNLJ+wSAXm841Loz8+eTImj5YLY0vEVAiW7L3Hn/EqxP2FIkchU9VUHZ7G3fKje9/YuEsJ",
-	"8Jq6XzSlnbhfDyRbpExCopue4kCznE8dtEQnO/l+EYyPOuT/ig8NJ40UVE4OM9Vuw0hoxhiWWpEjS/Xe",
-	"GFDb0CXWCGMbuRMoOujZPUCB4fpE0qKAuKZjdi7y6tfo+Y++y7PoSATUbYGfW0g+/9aaPu+msiey1aW8",
-	"+dbvVjcSZm4/HwnLgevazv/CZ93Z1BFq7X2lZZkciHXZfPycubluuplZcrPySCJcuJWACQFKIC+lpfmZ",
-	"uANp/hflxpk5cxj9wCSpkVP7d/dYJAzicqw8m1ZTCHc35hhDVlKvQb61Ht8ZrqRKabKeAWMNArJaJQyQ",
-	"EZVNYcEwM1O1Q5IaazIzjFlYr+2SoPpMnPqslhi6FZJk1GrTTc5ElXsaSY2xNO1JnMHaK/BnuEFDQ2Bd",
-	"GwJmBj3b76Jx3VOcUk3tyX2f4GPvCdwB195XpwmnOSiCKUOYbKcOkKJyjNntnR3rC2xqUbAk5HhnhQd5",
-	"+3UEXCGXieSA5k2GArD2N0fOQ1vrwpdF96KK/Zzh0qzy5RQ9YQKd4R0Mu5k/ai+RekS+tf4LylNig1Ik",
-	"EbnPtxTSBne0sQBu/QNUQiss2A3xefU64ow7M/qX0Y0o5XpgZPeE9FGy3ica93MsP/ShvEijzqCBuY9M",
-	"+orOgHZAACkw6TqvePaS61wo3Zc+Pz1MeHYE7+woWaCXtkQz2+2n3+WTg9fpWXEptMNyVOJwXl3RMxDJ",
-	"mhCf6tX+xsJOAWlHWC2hWfIo4JL5vGZGqHjtzBS7Sg51PGWBXPT+Mh9Ts1UvWUaoza6IKuNhmkNBtZnz",
-	"4mbx/356tvrHu9+//PAv0cS2jyYcz5dQPYd3TnIq20J4zq4X/D5XNoanozG7GP83M1xzxt1fT6cfDe+4",
-	"aqamSBekbXBBhKAtLghYbeTI/aIEf/SGHr8DpagN2NfR+246pThavSu0rqzym2Hpl5E8+ERVu5QKQOOr",
-	"q9f+zxKey6r+c65DsnIa95kVSCpNKi9r53xNSjPz06tSzSa6NKan+wUpZz1ZfnYJkxSKWuc+X59wY5yV",
-	"6nfenl6avtefsNd81cwbS3AVrcR7tpOAOTHGbNIiS62NqkQONm2GKWLt/Fhsmmua6PWRnvqTBdCrTI6U",
-	"axW8pRk9yp1oMWIS45W8aSXWrAj4QLvk9clArU7bkRoUIz+9LFJY7J013Xh0zOrDec3h/4uDVX6gH5ne",
-	"/8VLmgeKWiWBBJxybCIZSNWpny8q6hVesF3/2aifmHPGqJSnuIC/ZkLG2UHwhoo2OUL9ISKJ2hZ6w1Ft",
-	"lmFftFgujiyFlddJOJVSHN2fsRmGBaMdHj2jprEqHOpemEHx4siQ/10/ObEsyK/kby2qG4ZeYZq74+6V",
-	"9WZVfwY3Jv4tQWkhbVpdUDdQR6m6Kcn2T1EAxz8LKnX9pfM4ukHMvh9g5dMTvVurmmHwUT3P30CKFSIW",
-	"tJ+RoJnsfuhWECP3C0w2Uec6W426TQ45oS4VHf2qieB2JJLYHPatkDYVdHOyBYhlsg9TkomkTIGyOcKt",
-	"SqpS6dNEtXJLmZyuga6rQzzl+TKd6rCn2VTXxRHOqibFZS7dzthR7ATdy8PVxc5FcD67vhuR9sTLnXoQ",
-	"+86K9N8XcE/zIjPf+cTVn568e+TKofN8tDzfAW7gHOo3xpeAxWz+cE9cA+b+9gAU5CxLQem6ZFbbcmFF",
-	"zDm+tfmmVi9jmtiRjMG0t4Hd4YW5Fbn3xxeEIeLn5lCH4grDpysF1AoP+2cmaOqyOldKs+12lTGOHnBR",
-	"ukCzLLlabSWY1+6wXJTxFO7xVxo4ZptZzxG9z2ClXWmpzZ9daVC6T164aoZegA1qSdLjG5wXPC6ePpn6",
-	"5B8nP/kfT86LpNiJ20nZF9rBplRsH871msBWr1N6Uuf87rxX+pLF7jF5YW4C51jYlaAU2UqRo0BvZCS7",
-	"EHlXA+Nwr9d4b1VrmkCw4FfBippTe2JzxY/TSkyKdUGVXqPvaKqoppJ3qmfjYscfXS8DV6lYcYEagJle",
-	"JoRciTuQkqXRYqWY7JjtzW0wQGvF0S0NCB+y69Ie6GADpjiHW0LiAgexH+lcJ7HLofc0uW5KvNsk9Men",
-	"9HSdAMeM6BYXx/4j8ZbxBIKDidkVED8hg+lTYqNA3mHSxQzHccvDQe5oVkKNtwVSGp3QyBJOkOx3NKuL",
-	"xjZZKX0aN6Q76AY4zaczokTnJY4MXVaDezaccsLLLLMgLxZE7KOmlPTca8P+8j8+eRKtobT68wxGaCcy",
-	"mwP6hU/VbwUb+PqwziFllM/ZiLMcy8Gr/DCjgbnE1nqFEYjwQLYOznwH/zc16EnnrkGVLlIhaiQ0EaVW",
-	"LIVlkPliIQ8w+rVjdyjvJnmZzByq/NsO/Z3a3xa5O1inEEFFeKbNYQeeOnAsQ3+zkCr4QLZTi0RZGkM1",
-	"sst3CGNu5VUZrpWC1atkybEqlduqT1fe0ne1A9f2IhlUpKjev/aZjJKmrFS9xUndVB9feTBWzI/PLf2U",
-	"whdNUURrY2xikadL+O0PNsa/Pe4BMhUNz6JDWqYgzeYfMQu3pk8OlmgI/9hDDcp3GawlnWqRn0G9JBPJ",
-	"4cgU9MBSSJHPGs87wivd0FmNzhIryixD/M5dyVKo/6z2OKZ9XI3DlgstZqwm5ktfDvFluJ1u7/CVy4CS",
-	"sxVct4OBm7MSPCGXV5zoZEbsPUfG01gBgy0xjTJATgdzrvOwUnLkQNu3jN42VuJXk52ihQcXyAUauBnl",
-	"bO17oJD2jIrOzk9SSY8z53SeQBthvhhXnaVx7mgxffUjtbRzEBmtxFkPiAjZsX4jYqSNUxcGOyb/LrLX",
-	"qpVv0WCVcCPq4u0uaOMcvavKZp+q27yQIidKS8p2e01SceRLUgjFNLtDl8mRynSaapNTuWPcv6WVMivW",
-	"KqPWQzhF4ou1deydoRJXrwqGibG5uAMZhQ/9rkYMNLqeGcBopFSC+8gP/4BaSLeEA9fjnJ12AqMOmO5N",
-	"49Pa/dpj+/Kygbzb9hTlZh9ioD8orpU1hEPL2LA7QpVtCbW2dNTDlgJG6PrgaquwDX5PaBNojZQ8A6WI",
-	"oiytUXmjqS4Tk1Z8yHVIs6g3Cr35Hr7QC802qLq0eLuUpFIUK8bJjpaYtVDJlykHo13n2YcpygFSVZf2",
-	"RWpbcCOZdjvoIWjxF5DacFizzCKglo/WRVWMAE55EEC7S5zfQArvZi0jZtIrQcwjDvOc1SWqtgLiBFTe",
-	"kG1GdztIl2gsbYz+BnGI2fptkK4F71SZxPgCfyO2WwX6bEjVAEfVFUW2R+3sxDIAgK7OYJPINVHqTZ6S",
-	"/fAyxJM+O+2hHuXhkqXqd3yEdKn2y+atZ0AQfH+pCBhGO40kLkWBNnoxz1+Xag+K6KOooOBpQaW23gnh",
-	"A+N6D0ySI1BjDEeOV9zW8m+dx5gX5zC1JHVozpYZGhlYtFKlmiQ0YwXIlXU+GT3N0Gnl6quqvw0VbXlQ",
-	"mWUrsd1Grd365f/twNGavHLeVdMPJj0kfa8gvsYkVy+JG1vxdwbHWL2D0kJG0gFfwRFUBJJ7aM++hXQH",
-	"soKY7YeAnb75A4CmmNhrZz+PuXEnLuDtv/oy5TDwzvjOR9b9n45TJSi12jKNf8fYNdy2bowcoenjgu1H",
-	"XwmLNZNEbG0QxAcTSck1y4iLWU2Qc5s4WqNPJuryCBbxOe88CnbrQq2zj9qGXD/IIt6801MaGzkQkeFS",
-	"uGMJ9IBPFphtNavMdaIS60iPOnVPPXmSCQVp7cbsxDJsBWQMmX5PU/9zwcF1LYgqWv014h0JMUUY1tlx",
-	"/bjMeMv6FUXcXEE+3DzI3em4RByOa/Nt6SpgI1kFQvco7xVeVkVjxvWfvoquZRRzohsXbVwAkVPs2sdE",
-	"IKYnpik4uAcvkmIVJ9ZxE8c8Nb/vQ0A4Ancg/zWBpx/suqAyUkCZwlo7BM4q7C5W6sAKc68dWBGfrc2E",
-	"7MnOAsOsPpbDFB4V9wOHEzCOCYGoAhPaEpRW+oyihhAhCap0Rlrb9M4+IJEu2tI+LpaP0oxzQYcbaxZZ",
-	"FqrUi1A6Nt6B10MlWKfcuOG9dsF1a4eJozfNxcAf0VBGMJyswI2AOIU81Sc2enpRTN/IS8GXrHHSFyWu",
-	"8CeNhRu77F9y4uM2XYm4AyMR5anPmfRGlDx1vgO5M4ql4chG+HXpu/BQfiLiDmRGi2my7wBQDEZYQO/H",
-	"08bt9nxnn61+NZTEdeVXthjEDdHrm46K2lzcQR8NXpVZVqHKU7IR9/3pJaFfdC+kXm9OQzt8RsbbRtyv",
-	"tBArHN7jJjY+EWm68o4Www8rz6LeLbvasN1KC/PPQ6XGBay1rCnS2OfODtWs0zkXy84xm5ks1zjDFwTq",
-	"GpwXUOUoq0NXZjRYQIVsuVyILB0oCbEjnxkE3Ij79Z6qdVuNjlRghkBW40yMwZiKf6b/pC9eNpqVdUaA",
-	"cm6Ibk+z7cAOzQPTahc8nV/tZLhkDmlEls563N4Mc37yycKRTqWaGZW0hJsfi/yW8UMc9U0UwOPdCJ7x",
-	"FHOyxVZDgKxly5EqLJ5LAdaihaw/7k81PKnrKcaFs4+rPretbmJMkxxxiesk3eMKaLL3Gm+pIF2VaD0A",
-	"1aujkHy8tq4nGJiuS9eANVKOpvoKwO1WssrQHzKK50K54VuXNT1j9xm26JrbgUoUat0Ao2jkr8jDua7L",
-	"6rfL+iXRSTe9A61bodctNZQ6Y3sdnSb3fYm1vBo1bufK7HNcoOjDHk7JCDpJxsLrUzpZTVO1e/0nYcOT",
-	"SZbYG2y1B+kb+8O4OmsfWQcYcz0OUAxD6z1UzVSxzU2ZAYJ967qTs/VSKnoKW8kKi3UecQNciqc3r73h",
-	"fPS9KzREPFnREsDuoZ3f8LP7JIagx0R1Xtwk/Fqn2LPfNWpjzzZov7OOwRkZ5W/3VFqPtWSpbY9DNaEp",
-	"4ik8nVNPWpdjj2T399eZTh6it5508gj9daaTh+itP504wsy61Oglwe77vBeFFGmZ6HWeTYbKlFZe9kWM",
-	"qz7GUcEoeOJb8xXCVsAZPTRaDKZBTp1X++KvVxUM1Jr8FLOx3rkLbMbv2P1ks64V4Lbr8IFsqsjTJ0/I",
-	"/35E3kuqmXiP8StF/HLRF70kdsH4BzqK7kRW5rDOs1vy3u+A/2m4I52HtShWZeEfPbokf4mdmyhWGFhM",
-	"SrWnWUY2kIgcbAk6gn5ioxzr/36fUM6FXkmjcr63KqmhP+KucMKBYStktxDChbSrwJ7SqSBMP4qAgd7B",
-	"dL7Fp9vMOyWFoV1waDY+YCVM3TPbFI8OhJQ584RN+ElFtMmFllzPfPqMWQV8eJYKHHU8jVpzr+Do22Z+",
-	"Rt0Oe8BfxloXvoJjM8fxIyQqnZPkEbffe9YVUWya67xAtXkFx2+dZ2eGnP1hD8S5zjDZ0EXjjR2qvB16",
-	"YwuxbeAJsu2yqq4z336hyEbcL23dDfcd8Y9UYfkl/hIyBahjdySZ+Xq9EfdxM1JC2Vcio0TJ0xg0ne1W",
-	"pW8IFzbxydVnFYwTY987Ka2J4rRQZMtknp2G28TN7fbSdATM6cmFUMNrYwxNPY3eHTC3l4BlmJYN/T+r",
-	"A/UAwOLn1o76ggbT4yBozr4OOSAOZtbKQejBlfZPEbUXR5t1Erf053XJCA3VaF9jNMqNtXiLPU5RUfId",
-	"+SZ2M75iI+vW4bhMLr9FBPEHuMNw4FnXF/7iajfXWweNfvbmfO+Y7ZVj4hkbdJ3mLednCnVSrTawo9y6",
-	"oO2114HvaVxtND0/DWNi+43G7l5CJes8nkmgdkRuaI+98lLnrozIvSnNcfy0L1m5b9bUXNpE+d+T/ttb",
-	"ahDTg19TJlWvD8N8Ofku/XEPkJnxRqNQdtz4dKJJX77Rqs1TIlq4DizxxgFzCrdPNp+YJDQH295m0lrr",
-	"zjMRL/EczqxCZEY9i7b8eev1xCVmqLheCzZxzrXrHij979kPzKKT1III6Fq7tuMF7bjjUMEP3XbpGrmD",
-	"k4OBjCewjrerfSU2Ij0ZSQtpFe6rE+ZuqkopVcHVYANu5CbGtSAOZmNOPmw80FbYNkdhyyRH3OXibNT8",
-	"agRkvfiB9JXzcaz6LGM5aAnq1teJeuttI7QWOdlIanOpDNvSjbiDGE7i/fSA1eT8hdZa720s+9RX8hgC",
-	"iXUl4ecD5TYFwO01SJfhes2LZbmQIhtFonhjnhmqd8NBpugXbhUX3K+vpdhkkM8BWWSQpXOS/kOw2G64",
-	"8NcSlJdErZJrzD/0Cbcg70B+oUgmdjGCSMzYwoadawWJ4OlAlkDZlxiyByZ7MpRdNZx1zzDlvCzcITQz",
-	"HcOreUYUcA1W8GHCeA7JnnKWEAeNS3k8f9h+0BkvO9KTMjKi1DebjPLDrXUDiRSIhixDf7yhp6tGiw19",
-	"EuXYGhW2x6owylHCQ6bQqUR+LVlyANlI8sCd4PZ7FasAwln4faqIsOzP8GuHmrtZxOfAL8xFx8mEOPS0",
-	"HZUzCl8wvSMGsNQPnayjWc3PFDGPpuNIq72gyW8CeOIzG7LM8G6+aPktD1DoKW7JOT0vO1tkiGPxnId9",
-	"ctdOx4PCRltme6daK9hi9Kn0PUVH+sDMcow+nHez2bTFJs72ZMVdXjk2XNzr+qoH2vEBoKjLVDHpYUWz",
-	"LKoZn2k1n+0FvNSBIrK0bksUwNVPaWTqLYRxCvcU/jiM4rHanyqbc/QtA51dq8Qhq+G3sgzRPsuwyE4R",
-	"pelpUn/fjqq/CDe0YqWKYacoZW8aAPBna2bBMK8zGlFVaerLJYdbAwYCzd9nHdy+jt0c95mFLBDNvjAU",
-	"ULU5jloOyQRNxwM8I6Xx8bZMfj5uaXFR4w38SaIGPapGuAwXvLaUJ+y5ktMUfM1dGNK7JRSjX4hDQbgg",
-	"LdDvKxXPVsnfUdJfJhRRmEzdwkHXj9mQtUr2QmRN4N5mTjDjqoBEI4CvjUK+G7pBLyetEyaNwYLyxqq9",
-	"hlg1KsffLccTTn22/CxP11CHa3DNrX3hNuN4dBthZESq2dO7OL7PhR2AnehpyEfnJ/F3v7t+QnLXm9zq",
-	"zHKecEWpeJGA1UzO96oPgvpcirTiB49q7s61UGFdoWt8ufA2JZpTJbcdS2hRSOC6WfZZs+ibMgN1jv7v",
-	"mlOCniQEfKdn35V2Rty5bnXajAvH2iHV7Rwb2ldk3SkzNncC65KzhiJjEdJZdLO2dQuVQQntHquEbUTM",
-	"bU6rrNxIllBUDuaIYG+7jtd/DRd7uXHaG4Cuv76fXFNmK1CG2dcszWCdM15qGGl3GXm1ufRXHufEd+Zd",
-	"Ub2yCPjvetKu1yg8+goizQP1qwZvEvtU+xyHIzRf2Nz2Nh8GPFxz27J94Ooz1GaG7la1BW+TIXuIMEn+",
-	"uh7c50tdM8BZ6FfSy6xB32rp2lxcLIlxoKgcNt+8lnAXBefpBV4x17aNpFn3/wAAciIy0dDjAlk0AZm4",
-	"urVbvQia88GWW6i0p5Ju9VTwykNP+yCRQhb9RvgI7tCUbZgXs1T6msafq6uYEZf1ZUkxJmqnu/Q73UQt",
-	"rjdtSgH3L2UapTf2yCOMY4DLmwUBoorV3tou4LAE0mYx99la+ZLovVBQI6AjHb9QxJ5yklOMyxGcYPQN",
-	"WmiaDaBIOi1RuUo/y9rjMAluR+oV1HBE/p2TRY0/Z5dKnL8PHdZoVpTHN3UIB7o6vtU2TIvr+nf0VMQ5",
-	"RM+RNuvz9a25Skun1qPnFoodiXmS2bLnIO5ARFeMPDE98dF2UDyj+fx40/8prf2bTSQaY06RMBfpJNWV",
-	"7zd1yhunNyOWTh+oL86KoWtKTz7tl6K8ve0oioUU2r5xT7Ot2f29BFj9WlJpDSVZcuzOGFMZ7XDfF4yz",
-	"WKx4Hl0uNrorSvpxYpR8axW77mQHwNWKKhY+0kbMPGXRRcbrIz1JGlEpH652k3FDTWEPt66LGcRNvbU3",
-	"Z1mFsQTnYQ9e3dOwv3PHHLusH92SGVNQQ7rWjkM7gWmjd6wYd+3eUqopcXieREiLuIoaxAZIkZW7HWAo",
-	"3gXrIsk6TeuqVUuGnwfIAYh9SSQG+Adr7S82yVxGxbD1NWS3VWSOnja24y/nAqbUJzGaAM4UsU8QpgxJ",
-	"MqiSIDLElGoGNr6Kds3GgzY1yFfYcEE74XOwiXf0ZLs8rB68gLeeKZ/v5/d9bmOdjGDPvptUDPBlI7j2",
-	"hygHCsnj9pPRks23zd6IWgQtbxAekCmyhywdzuAPe8Gtnjz6w5he4XLFq9lNEqHN/b9EivqRerMzfPrC",
-	"MNfgU3FW4bsM6qTblv2D/7HhKkokJCLPgaeYDBJACdD7DEgu7kDdEsyndd8xXXWJ6uQdiKLbBm9Q6mRC",
-	"2+nEG2hdKTvY4irgKmEG8s6HCWXGja2+oNLYjnM2hlTJ07M6ydD7s37G+IP2rdmy+74IwUjKyVwDpV0j",
-	"rDKhnT6uWUKz3nD8xT1yctvzuNs9Y8B9MlpB+5b9Br1N8eZySRmvdTLiQZCk1DcE8wWJEkHTjGWVsYwp",
-	"Sq6hnc/6w5YdHCRxsNEtcEGq9Bq/7yPutJZRPoYWjBeTkqmkx0gG1LfYsiKsEK2mb38RTVivnBBXyOrc",
-	"wnHc5ddoPbibgIkStLsy50iUzXD2WWGQaWiP9VtnH8+BqPIUpLFJ8eVcjHe/a+y2R+rsgQ6WtCgQ6TNN",
-	"w1TDBpQYG3cthYUzRrSgZJpwnwa/0Uex9qtrzfQoXG8W8z3ZSqhhSrXw/x3vuFBHpCuvheWsaRpVLa0u",
-	"Uqd+A3kmTMczUhcCE2o71aBLuUqcNoPfOrwM2xrzwMURlVVf3fmI/MWIVkUoQrma9UBqRqv25CqQjzPx",
-	"GrsC3eNwDrQx+ydrMjegSDwU9GSQ2ndhj4S2zdZO+7gAonIEknICBOV5kJN1IsJXET9tJnQUy82YiluK",
-	"rbDRKEkox3wxcQcp2UzukjYV37Ke5NPILF2ErWHtxy6ZfmBo7IuFv20qFrc1BIUgB4CiU0M+x77+fkiB",
-	"meKHnya+K7l7iQCvrcCeKM75oLJxTjJMExi5pdJkJ8jGonNqlkPTK2H9FAI7jdgMieWFDSURTQnU2o42",
-	"nr5ZYSn3Y6g2h4y6BQLtIAKYek3T/Vx7O1yzn1FstOjytEgOD9cYrIlV8HA9wYL3zEeSHlIWRE/iseCA",
-	"jRlyxoUkJWc6HlCfprJk4rjOHR5rBBuk2zgsnsj+a0m5Zo3+wn0VHK1qZpaCOcm2obsVfFq5jE+myFbI",
-	"xQTUm0ijlzA/dGleYcb1COEjhK87k1VGSrXCYM8mac01f1wic6tk3o4kOOM0XLHfZQDwgRsTzbdHQYxp",
-	"FvKA9VA2U57p+X0kp8dqcU0NlBE7wXN7ItYkuJSO7X5zPiI0mmqNv34FsYZxm/5uM7lQmqD+ao5Dp11a",
-	"K1xDTyqWPaVZhmSsLll3UPH6WhrrKWMHyE7mf1zoLih2VURKMwk0PU27k6+RTjWQITUlO6APMuF7Xpf6",
-	"RUXUgHC3DSQ6Q9qsFlc9K4HU5vqITB05Cl1nS5C67ptZWA6afBJeWTPmgpMg54MH1p2aghvpy1b47svR",
-	"Fsh2lPht7tCQI8coSGbLKEsJzQTfEYogztJdyRX8QY1hZ9OoikgbNZBSyBkmLdvNao+eM32Vbup43U0d",
-	"Jwc6I9jAYcbQdbx9Yv2LZAXG4mOnukpLOg88wh8et4Bgu5tDV7PuZbbXviq6Ve6mZ27MBDFgn1u6sXtm",
-	"5LqKtWczHdmlJ/Ovt8lau9imwvceOKY/eJdYiLVntfo/h0HuPy9nOwz+20IVCJFOqcKP1TKbQ48dqW1L",
-	"vYnG58xa/YIqPYN3Ozv49zo7q9FN/kh1sl8sFyU3wg6p4NnG/W/l+TuqogRQ7tcBMfA946dgyL/0z54R",
-	"u0Cw/XUsW3M8D8fnzMWC4rXPYApV19XmTj76J0xWRYfmdPaxZ2tGtB6ofGPPYyxlk+1y+pB5poYf4Q54",
-	"r00wK9MQ/XDq7GbHvdmtNbUblKwnWO97m9+mQKQHR+uCzIXGOeke0XQHM6iCKklUFNpWbr5UHVODMguW",
-	"ywXZltLtzBl9q4w6ci7l3E+DiS/rJccuGrNbZ2Z5NCFr51QeUilPcU6/Xg8soYVsFv1ysD/CHNB0vCXR",
-	"ZCSOeDJXaJPY2SzdyuORoSm9b6YC6p6ZjTevGft4z3UsBIZ0bVmroV3FFKtIn/aWlVL12DZn7o5mpe0k",
-	"YubvrEpnxNyGn5nVGGtzT+8ssNFw8l7YRGP1dFLqXoyiKCjVGfDhrk2OOHLrfMD+OZVv7wt1a2Ecj4xj",
-	"j05rpKOY/aIb2x3REqIZi08ePY2Fq0Qpk2b/SAtIaV2O0cyG0Wtw8vunX1FuntHClliHpBnnZDbe1JDN",
-	"aaE7qrZGWYltjVJ6ythub8tDgUq10kLofU8Q9RqoVZ3GVVO0MpeXO9N8q22YWQK1H/1qOn75RVnnwU23",
-	"rOs2Gu2ZKtaanyQXqJ4xK3m6smIT6qY/n+wpt4SZ8nArMxFP4MrVWZrVr6jzvvEEVsZ6W3lV8QhZttqA",
-	"9U1zoLL6xqhNK9fQRUOWLazdV32PfwR6Jqq1K2+viQL4ChE2VxitQHQkQIzileDYhcBdq6utkDb/X4os",
-	"A6lWLivQejhsXtmKKlXmPdBKbqB4ecbMwqGuJK0LufeicK7KAck6ta+u4awfJI05PDZC79dKxDvOG43d",
-	"1bPiHW9budmdwzRt1O1dD7s6Ml1h83bVgV4fc5aC0taFeOuaUyvvSw8Aevv9+baecx3A7fbg8Cua+4nu",
-	"aUpkyX0tKKvQkG29hnP8TDgUM9sbzgYRdj/p8Thhs495OMO92/RSo8axJCVGQqrW6kJWvfmm+BiGOyK0",
-	"4YR9p8AKldJaUNPeNQeabxr2cNCKr4YhDvGHa3K0Nn/ZZsM5EMW4WkioGjXwX7jngrRZ85aiZ8Ndyk2p",
-	"SpqRnN1PzRIxqpUHJjhTQl2UWhs5wJgSswGX61jXcMsq+4qSaheXvcm5UZsMZb8lbVBMNilVl4tjv+RB",
-	"sMy6fkUbQUw2sGNcYTyRZjbi6N+oZp6xOYJk8GA+U1bqGnE+/exNSBiWNhovqa5OBjKrkSeT3XjpSFf7",
-	"oda0MQzvFO5ruHd7IahbsnraRQbwWWrIdNEY5VkO31mXxkzxHrirZrfCPSs9ousWmOO+mu9ZDZwO3QsM",
-	"vXCuwyH2qMroyVdOePWFxRWUuX1fz+zi6uRQfU349XiGnQQgADsz3BCmpmRpCkYu6iMAJ/ooiD9KfkO8",
-	"SFgSEShh/YqWhZCI5DBSmZJDTijBBU0pp3J3y0M0Upj8oEWgmTYFvEEj2QyusoiquhECU/a+zU6OBuM1",
-	"CyFWjd1Cu9Mhm9gZTGGOSyEuwiutqV/0CPJl2FTBMWajTXFgavibo77up6Rj1GbMBekYdTlmh7MH3DQY",
-	"fpoVxLddPWc8u7aIMjNk4FC5ApUzKjCGqhtc4TzV63luhZGqiCAtx891WXVC7exHkwCxKcWOxD9AiqCU",
-	"eYb79UcL64/3CPYzF9tWg/Z2Nrh1cMcAh16d2XTt3DZ36A1cYy62KKPz4WDXk0pRrBi3qBBfWIB1hZ8W",
-	"CE4QvyDHEOyv0GAqJNwFR90MM5TlcEU3bjNaMfdwBL9+N3F7gnWdvUOoQiSlZPr01qhxDv6mhpoxivMi",
-	"EeLAwHcxuVmYodb+ofreKdjf4GQHZXwr4qllieDG/NG1QlL1AEF/EtyBPGFzNwd/RrODshUOj8gPYb8Q",
-	"XMuWJvAz/9dqXXutC1qwx7RgO+D/hkOi/keRv5OMAdfkX4+weaxkYh5z+uuj9JFW/4apiDvgYO43Wyj8",
-	"M0dP0JZlcOMQwrBtlCw5eW+M3ur590vC8iLDtLlHP/Of+ddSCmlr71z3DpKKBBVARf71zYvn5D+++uP/",
-	"+TcPIac03WRA3icihfe3rkQPzyknjBelTZTMmNJ4Nn/m723HlvePyNdm18jr79/+YHftKJkGRfaCixId",
-	"deT9yxTyQmjgyWn1Nzi9v0GEhQKhqskBTkSCLiVXtdXzM7cVg3bfE5olZUYtQAOO77vwLYkStV/NznTH",
-	"7hwuDH5oByKUn4709OhnXnUMuVl8bdmTvBb8FKQp3yye4qkqgNOCLW4WXz568uhLVBv0Hrn08QZ4sn+M",
-	"pqrhdldEYI43zvJlurhZGBmCjU4XVUuav4j0ZLEYufYB0qLIWIK/evyL875btpjURLWKmn9oHmstS8AP",
-	"VCG4y97/w5Mn13259wB9+LDsMwHKSlIsqwPh8jQI29bt14GLcrdH4CDBIcCw65tItbLHvtsQSpQyz6k8",
-	"hR7XyuLAK8Lwy5ZKoujp1rOq7+hoBnhcZXjvIELTb5nSiMFolUiKtota3PzkxNWvJchTLa1+tZEat5/N",
-	"Lg6Ru6lzr8lkz7Ccz8E+Kg0U1QEL7aqxMYGFcuq8m7ofN6ZQbapTPLpGQTfavfO2Grpn0L5wHxjJ5hwW",
-	"fZPYWkC06Cb8Ib4HsXF8KCaykj89CQK4fxjTUD68e8hDwQ7wGuNp3RPxzO6W2FpiXoHDXzDuOWNzIsak",
-	"QbrQ3ZJg2v0SQ/VLgrCktj2OkYeB/ywqtp6l6V9cj8cmg8fmWD/yOBDyeBe/exip59vhT5J3T69K2hhZ",
-	"farEFej5LEXcMtdJ/wuF494SpskOnCsJgyGahqLq8e+a7j70CqxvQDtqPijXP/DWfF8Ad71HfYmZprtb",
-	"QknOlJXrmu7MPeLRYT/MZd8fzK6+Wy6KMrKLtn6y2sgHuMvZAVyR5se+yEeo5/AfEOXheAVS2lU6Yn6h",
-	"CNaMGelkS4XajP24usbQqrgaRd3V+oAktW+wt9o/NUXdVjqSYuGhNrYJQ3+D1xUcHbsErkIkZ1I3eom9",
-	"YNoD0n2WtxhOznXf+dhX2bcI+Pg11/LUxyZgv7yYNV4JXXWprPxXaBcYQ03wHm54bEyvi458lCnMLfJZ",
-	"c4Vvbf7PyxAYrCCUE2GX2kQUs1k21lBEbKEkEwpSI0mwAb+58FVh7J5GV6Lw2u/wk1BaDWlHz/GBBxbH",
-	"9iU9e6u0pBp2DBSW5/sy/WvZwLaeiIWRZgJUZicjqDOqgeAeVXlHXmU75+S1d99hyw5Z0996+NnW+9p1",
-	"DsZoaRiiyJLTLdHqy5pqlaOUcf2nrxZj2aCzLdM/fj6Wqd3lcdvUbCq7inWKvLenBUpyokWlHnA41nHe",
-	"K/FZUDSsrn1r2KbB39Vv+Iwt43CWH/kS6bx6uLSbKsTYlam11S5kNkujVisUjDI5K8MqmZ3bwWcfXJtn",
-	"jN7zvR/7c1U23PzMXP/ZVdCjdwZ7ghO1F0d1i7m9mThi/QqtU3EVoeoAqW2K3mWbYi+0izFlYDv0tmVG",
-	"Lu7gNT72T2Tp/WDMuupM4S4QenT9kXv0q4mbwHK6g8e/FLBrLr+6ozeMU7x32x7j6Ootha5g2zYWe2Wv",
-	"0ttwd6YccJFo0CulJdD8jG3653VB/A2gINRxZCX3l4SSv77++huj6L5+9Q1ih2DVhg1snswU9jRiNPwq",
-	"hyyGH+juuYOpnsLT6m737/d51ty8USZ+hqiEiCQkJCmkawd/6QHeAzpKqSKUJCKtjHOVUESgNvNS19LK",
-	"ZNCzum8/X2eUN3tbPxhTtru89omOzKaaXEP/Db0eovJgU3VAxLVuAHJ5Zc0VF/xZuzxC2n+mSoi3MX8R",
-	"m2vpIzREIMVMWbsN6dIlZGSZ+84osvgR0w5v2Raqkb3I0kHPxxGoXGlfd9UnzMKsxgc7efVLevbZTvM6",
-	"8s2su6v7K1ul7Ksc6mQEX69RJSTX1V4XiMGEZsljjy0ZP53PaZY8F0o/UPjBDP2pkkPMu/tzQx7E5+Uy",
-	"yRY3P70b8IDRfv/XbZAxpMj7QvAT5h3ht+/t8UKqhmVS/ZR9UZcBPQR1/fCfisLtGrCeDCAHB790ECUC",
-	"S+swil0fwA3+R6C+8wD0x8CxpbrDAq4BFXtp7mkc0t13k+in+TfmiYeh9zchQMpHpnXYIiN+ms3WqJqi",
-	"NrPV1e4ehTw8BFldjVRCdxA0J8AUTpxPL23NlyFd654d/ZR1GUsPQ1s7+KeibrMZSZy+Dpd9c3L76zqE",
-	"X5uq/yWOxIE92gPr6i17SWnnFRIzZ/fDlPwOC1AfgozfsftPRcPv2P2IINaCFKKUxNfl2Ci9IDR9GDLm",
-	"ZbInhRRpmWgbzqOI2Wen0UvQnN2H1LRQS8MEtS3CHoimrf5jH5msjS5qEcr6lnWx7nTL3u501yb3t07a",
-	"Gyrbd7okXpS0aLyI0pjCNYpWL/0twUMWOI7euj8+3K374ye8dX8cvXV9GrXZeKPSeNC7axP4r2W6q01W",
-	"BNz1OdW9hDwGl6xLaBxOqn5ePfUwidVXzZD+vDOUJ+Ew+f3uFm92ma2ijdEAcLlXSl5OwoF9ArN5wZIU",
-	"eywUkySnLBtMVq5W8rmmern5ubYAH9fHVZM5LkOSgA2umr7cOvuPf/f/HUxVDmj5cM4J944fmd7bUo6P",
-	"sDfVYLXZ66sA5jGtn/3LdCxbubGXD8fWnyZreSpfP1j28jifX5C5PIXILuv2gan8yZKYPxWB62Tm6g1e",
-	"g/U1V3hy6zRnvKd68pzhzmckRSXeW4zkfn1XoRUMbqaGe21HjIaAR0OKb7F6daXMGuzEbsl7bBLyngie",
-	"YH0shwQRsfQeOHlvS07f+yJRz/wKO/tfK0ZmX1K3ltyLYumoatPHlN3LGsFkWJN8GTw3SZes+9TM0AI/",
-	"ipJWL2WKmhYs3G+mkGmdNYk1q1cKstg8K0wqRZg+xkmpXO7/XiggflOHNLeXISbN55pSF9Lg4+pu7TdH",
-	"wmYOyvEqmluTpJ0z9/j3+o9BHe5lE5D0ge6H+i1/Z3B86A1qbY6PyCqyZ0oLeZqvx9XzH9fkWjt6fTav",
-	"X/BptLlpnP5gupxG0GpneFqIa3mwN/xxj+5S7IBsMbJCGK/hQ/I46LD2EMzxBod/cObA13wCDfDTMIVL",
-	"ccShPcQ7XpzIDkWpzds2NDm4bAybvEFTLxKI0vQ0xhi/gRQrRO1R12COuGvUDP8PkOJzvVtDmJ3P8ma9",
-	"NmvVmcj92E63VUMzbgtybBBdVy0HbMt1i5I5ic1kDUH1IHxmSOjY7LPgkidXfXUAdDQN5eR6mYOOcC0G",
-	"MZoItyEWy0VxFBNbePX4d0xg+/BYVV0AY/YQgjVV5pBNvG9vdLRuKg4X2s8rthnh9+Vnq++7bomfXyJi",
-	"IqSERBt+uFZhhF0rsbG5oxR+aJeC6KBzlOC3ZCP0Hi82cscU22TOu1GAKGx4ttcYf20f+RjG8muQ0b5Z",
-	"PVm+ODFvGlunw8XRjd5sFUFyeiKK7ThhvKq0TOGOJW4vZZnBYJ3qG3zgIdOjzQuGjKm9KI1hj/O4nP3+",
-	"SxztLpi9t9FplF/WJ95vDNX78ACqrhn705hAo7uP++5AXk+IxnZVK0i3CVwx5eNCwp2ZWG8U/rV94MEp",
-	"80lo4hY3EoSvkt3KLHUezatoAizZ168IPKSNN7k+35Skkm4rRzQSL64dBCCLfRVsb9mO24u6tb1fxZrL",
-	"7zik5iax+QAWs9HorTvX7gxo6hIA3oJePbeYjsPe62sLYTNJxD8dqFV7W+FKPlxOj3tFX160//oKvCMM",
-	"BZSlDeNkDzJIe7cgnH2FaWzHX/IHy6nCwT92LlX/vr/1W+SyWeyTARfb7rKfDRMzjr4IdWQ62ZMC1Z5K",
-	"eUECv375yh10lpcZ1ZCujKnwOOxj0KOhux/U+LcPwwJuWs9dWfZHTqtzb2/YlREfAIKtOXu7Koy7Fixl",
-	"RZqObxklu3nfLRE8O7kUPsGRF4us3O0sPrKj8G8gh+j5W1X/9TCU/A3kp8uP/A3kpMxlL/V2QKXz61rH",
-	"igOAx4+MCXQlxTaWxbxs508vG9NCp07JFcqh6KWtxUAplzG23uITI0gqvi6DC5wlSHKAQnts0R7wlM83",
-	"RIprfqkNFcYNv7+csCGnsXBTxxVXSmd7bmvMzIghNJFD1THXLWTbwWBoD/E+mziond9H9owE1I2fb+Yo",
-	"fyH5Xpca239Z8G8OxxbdqvP3mAOkavwUvsLHPtoBMK+beACQ9a9mm7jaSh1aQuYQ+AIqRY4sywhVB3RZ",
-	"HpnZYUJJLriZRb2vv5vFfpjvpa44ZDyM6k/YwzgORXL4NJ6DSWfkgWKn/ho195UGTlJx5BY0BYHjNeQ2",
-	"oJpY2Dfsd8V0l+7nh0on0d9GSh+S/p8qSPpJiP9Wi4IcAAosqfV0FhI/q8D6mi0ekJaV3+Gnd4ZWtp2C",
-	"JXMps8XNApsi3D1dfHj34f8HAAD//w==",
+	"3L17s9y2kTj6VVBz95aT2hk9Yic3q/OX4rW8SmxZV/LGVZvoN8KQPTPwkAANgGfO2KXv/is0ABIkwdc8",
+	"JG3+ks6QxKO70eh3/7ZIRF4IDlyrxbPfFgWVNAcNEv/6ulRa5CBfpuYvxhfPFgXV+8VywWkOi2eLxL2w",
+	"WC4k/FIyCenimZYlLBcq2UNOzXdbIXOqF88WZcnSxXKhT4X5VmnJ+G7x4cNy8TKFvBAaeHL6G5zMNymo",
+	"RLJCM2Em/Z6mQDYnovdAEpplIMlWSKL3TJEUIL0jCnjK+I4wTeiOMk4k6FJyhZ9smVSaUK6OuFLcxx5o",
+	"in+5nQRLWJk1hBvI6cN3wHd6v3j29MmT5SJn3P/95+h2uNKyzIHrXsCx6pULQfdWi+TwUkPeP5WG/MJJ",
+	"fqS7LlJ+3APZsAN8oYimuyU5Mr0nTCuS7CE5kAy0rsHdXJKmu8EVBQD/w5Pugj6Yb1UhuAIk09dSbDLI",
+	"zX8TwbUB6rPfFrQoMpZQs9rHhX3j339WZum/BVP9m4Tt4tni/3lcn4PH9ql67MfFGZub/2lPNWGKHKXg",
+	"uyWhilDiJiGpSCxmzWduLDPVc5ns2b3ZglldmjIzFs1eS1GA1MzsZUszBctFEfz024Lid4D4daDYCJEB",
+	"5YsPy8U9SMXsrnLGWV7mi2dPK5gxrmEHcmFh5uH9j+qrZT36u+ojsfkZEm0G/wvwZP/cHhzDHRrr2jC7",
+	"rzZZMEMC5gweqSISaGqOLiVaiIyILZ5IofcgiRJSG9AdIcvu7O8ciDagVYX50B5fKcyJt0Mpsmc7Q0nN",
+	"pUAm+A5RvS4S3SDqVJSbDGqy5mW+MQBZLsxIM14Pjmz0LNg9mV12z9BykYnjjLnc9uMTISAZJ3vK0xBQ",
+	"+Z1dw5EpCKCchoc6IBxND8DXtLUkqmGlWQ5RPhBSkF/issnLqlFj5IRksc4YP0S29p352RPIcS8ysGS0",
+	"JMc9SCAHLo580aXs5SKV7B60pIyPnej/rN/8sFwA19IRkGGSauzrb7iWJ3caPlQLoVLSk/l7J8VR79d5",
+	"3t3bt/gosrnFcgo5VBDr7h0frbe0zPTY8l8wyNIX+OYHc4kp5XhRhLXlpdJk44BONrAVEmlKmgvY/EAo",
+	"uQeZssQgvYIecMN+/rE4MG6IThVSJAfQhkpyoYW5Duxe3kWOSBueHI7rDK+Bc/YnIREypQainS1+cw/y",
+	"RIqMJkDMrCmyqpKnIJUWIn5eFGgdG+wnhIrBqwOIuRdKrkoJz4JjaE5tRd5qLwrL6I6izFKiIctILiQs",
+	"id4LBeEzO6+RbFCOCcHdZIL1OVyzdMLF7q/j37oP7JyRQ/rSryoDeg+EC2KoVi/NjszPTFuOj5ukIRsJ",
+	"Icl2OZ3MDVt8p7lLt4dwzHr1MRbUJjL77hppQc1E7l4cSU65oyRleDLNsg7aUDBCWdXQwB1xJ8+wNU64",
+	"ufLwiyhrMygpxgj/Lb70Ybk4ApVjL/8EVHoe1gKt54cNjlpzisaZ6sB2uXhY7cTKk9JeFI9C6SF4vGJ5",
+	"IaS26oaR8RZAJQelC8FPj83mJafZYzMELhGHQd47U3DKhDiEXGmblcrIDik9ZWy3N2tOMqBSrbQQeh9l",
+	"SjmVh+k3xPdUHuxXDy/t+4H8WtEckouTc63A9ufloPC2XGh4iIgdz5VlX4tlU2R+MnZ52xVMxqEF/qUo",
+	"/P9LUNqJqjOw+LFu92CnDQz+uYvALUNtszl2gIE/PYlSkh/xywhNzGfeg2IU3h9Akz2yY8NtVEG5soTi",
+	"6OyJ02UHyK6+gnvkBMYVS4H8TI9O1BecUMLh6GU3OplEl6gW9qqZJAdq2G56hwxVlBq1BYYcmZIjzQ4r",
+	"y66Glcfh28QTzeSjURH1JaeDHaB7ndM0hXSGfL4cURS3NNHjh4Ad4AW+aCiMqlGh63uLFavvLhfiyGH0",
+	"CvoBXzKMcC+0cFvs3LscjQn4CopnqFkEt2dNBA0heghAjsA6vwc69IjebC0XdpcepAHgl6Fi7fE3iZYM",
+	"CVxIQl/vKd/BTO7qLXhTuc58KrrUQBGu0M8ftVUYEAilIzzxeS5KrlFAyxkXkpScaXVHUqY05U50O+Re",
+	"OpeCpsi4jMyGvIcpIlmaAu9YHpKMKjX9YvoaXzeqcCkl8OQUpcc9lem6ALk+5BMNBoE2N0cZQya92jKt",
+	"kXg9PHCXLIFpepp7dQQGuPM3ZQZWOaPVBdpE1Q8WBdaAxMWRCL60txlacoWEhCrk+TlNgYhtVGyWJV+L",
+	"Uq8lbEtlGWJzmjcl54aL1HMZXsIU4UITmgv7KH9GEip3YkmSPctSCZwISSjJWUo8CCPqjZZUw64te7To",
+	"Bk0hak8l9AIhZ2mawdIrEEZPkAdzwzI9zW6AkyikJI/9tYKpRqhkD7QAewV0d8n4eitkAj2CQePs7MHo",
+	"uCIKrYxtwdH5oC0WZAJcM6PX4Vc50zMMagYERuCZMJPhIW+Qk7rvThO0qsZH5qCoGrcTlufoNSL9CEQ8",
+	"8HRJKE8J3IM86b0hXQkoxRvA7kDvoYcY/amfsZ4WK65hXS80wH9AKDU2+2mviYtl4yB0l9sE5rhC31p6",
+	"xWUDltNkr43j2mUcNWedeovbK+jCq/yFv2UHb/K4S8Ka7MSWUDx/d+ToHhjWZh8yRTLYauR5QhLIC33q",
+	"3GwbSQ/QuEgQG7m9JxK0EpSIQUGVBhm9KxK6A2cR7ZJdrYr8MdREAvUoYEa0oAnTp7UGsNpIqMiM6TFJ",
+	"lM3+lzgGF4ABihAHSAndWs9VsG8OuwwSe0tycVxRnq70HuUBwTJrMSlWR/pgTkaeW+EF/45CpWkHr3by",
+	"5ZMeOIRbwXOl6WndsDcPQPdP4aBPeq8JM+QUTIWjhXpcMF5W6mQfvzYSkYlSTtGXa71/jRJMkxBTkJRl",
+	"GZQSjX98l8FKFYAI2peb1c4w7Rjst5LmsHaLnbCMyNzIhFOKXEVQM+NO0ntAv49Z1QIJbieQu7EsXSVU",
+	"ypM1oVVrWy627AHS/oWOXHE10YTYffQ06j4wI0mgzvvZ5hsno0XvqSL4orIyjkr2zmGHPx1bqvWXUQ3e",
+	"zqRE6QSDAGgbq+Hk9NDDKrJyI1lCrXst+PAIeuXP2Mn9j2bZ6gjU3Xq9Z8+qC0KeVjuze+ix8B2gRQh/",
+	"jtpv2MOoMswe8E2RQjZpSJQhm9vlVqHdlxu8fNLomrnQ0DY6ffUkihLzb800h1b/I74UyAzrxKhNTV77",
+	"1RirrT6eN6cXYq5C8Eegcm0JOOLC4M7z47S9vSgVfKGa/L6QQttLfk8z1DH2EmD1S0mlvRtkyVdGEIph",
+	"5whwyE69ylvI7odZ84eJMscLZ4e4SOZ4TXcQc/If5thQ2QHeiGPcmxezYH/L7sGo2u/xzn3vwnqAmLdJ",
+	"QXdQG3wExydolIpppULTLH7Ho48mpzrZOxfNYtT8YLftR50q+yEIL0SDAV/XFjho2bOe5DENxbz0VlMN",
+	"zWu498LrZZQRNub4XefJPHNgl+9EHCFRE96glQ7X7VdZbX3p7SL9ATA9WDYYugDJiIgXTOv5kUDWUDPL",
+	"JixSgfF849zoj0+ejPGj5cLoEjERgiV7b/FnvHJxf6HIUchUNUWHp3Gz/CjsG4C7FAGvqfuiye3Ew3og",
+	"2CJlEhLdtBQHkuV87KAmOtnI97NgfNQg/1d8aThopKByspupNhtGXDNGsdSKHFmq90aB2oYmsYYb2/Cd",
+	"QNBBy+4BCnTXJ5IWBcQlHQO5yNSv0fIfncuT6IgH1IHAry1En5+1xs+7qeSJZHUpbb710Op6wszt5z1h",
+	"OXBd6/lf+Kg7GzpCrb6vtCyTA7Emm48fMzfXTDczSm5WHEmECrcSMCBACaSltDSfiXuQ5n9RapwZM4fe",
+	"DwySGjm1f3evRdwgLsbKk2m1hBC6McMYkpJ6DfKttfjOMCVVQpO1DBhtEJDUKmaAhKhsCAu6mZmqDZLU",
+	"aJOZIczCWm2XBMVn4sRntUTXrZAko1aablImitzTUGqUpWlv4grWXoA/wwwaKgLrWhEwK+gBv/PGdU9x",
+	"SjW1J/d9gq+9J3APXHtbnSac5qAIhgxhsJ06QIrCMUa3dyDW59jUomBJSPFOCw/i9msPuEIqE8kB1ZsM",
+	"GWBtb46ch7bUhZNFYVH5fs4waVbxcoqeMIDO0A663cwftZVIPSLfWfsF5SmxTimSiNzHWwppnTvaaAB3",
+	"/gUqoeUW7Lr4vHgdMcad6f3L6EaUcj0wsntDei9Z7xuN+zkWH3orK9KoMWhg7SOLvqIxoO0QQAxMus4r",
+	"mr3kOhdK94XPT3cTnu3BO9tLFsilLdbMdvvpd/lk53V6ll8K9bAchThcV5f1DHiyJvineqW/MbdTgNoR",
+	"UktoljwKqGQ+rZkRKlo7M8Su4kMdS1nAF729zPvUbNZLlhFqoyuiwngY5lBQbda8eLb4P/94vvqfd799",
+	"+eHfooFtH405ns+heg7vnOBUtoXwnF3P+X0ubwxPR2N1MfpvRrjmjLu/nk4/Gt5w1QxNkc5J26CCCEJb",
+	"VBCQ2siR+1kJ/ugNPX4PSlHrsK+9991wSnG0cleoXVnhN8PUL8N58I0qdykVgMpXV67938U8l1X+51yD",
+	"ZGU07lMrEFWaVFbWzvmaFGbml1eFmk00aUwP9wtCznqi/OwWJgkUtcx9vjzhxjgr1O88mF4avtcfsNec",
+	"auaNJbiKZuI930nAmBijNmmRpVZHVSIHGzbDFLF6fsw3zTVN9PpIT/3BAmhVJkfKtQpmaXqPcsdaDJtE",
+	"fyVvaok1KQK+0E55fTKQq9M2pAbJyE8v8xQWe6dNN14d0/pwXXPo/2JnlR/oJ6b3f/Gc5kZeqyTggFOO",
+	"TSQCqTr181lFvcMLwPWfjfyJOWeMSnmKM/hrBmSc7QRviGiTPdQfIpyoraE3DNVmG3aixXJxZCmsvEzC",
+	"qZTi6P6MrTBMGO3Q6Bk5jVXiUPfCDJIXR4b87/rNiWlBfid/a2HdEPQKw9wdda+sNav6M7gx8W8JSgtp",
+	"w+qCvIHaS9UNSbZ/igI4/llQqeuHzuLoBjFwP8DKhyd6s1a1wuCnep2/ghQrrFjQfkeCZrL7o9tBDN0v",
+	"MNhEnWtsNeI2OeSEulB0tKsmgtuRSGJj2LdC2lDQzckmIJbJPgxJJpIyBcrGCLcyqUqlTxPFyi1lcroE",
+	"uq4O8ZT3y3SqwZ5mU00XRzgrmxS3uXSQsaPYBbrJw93FzkVwPru2G5H2+MudeBB7Zln6bwt4oHmRmWc+",
+	"cPUfT949cunQeT6anu8KbuAa6hnjW8BkNn+4J+4BY397ChTkLEtB6TplVtt0YUXMOb6z8aZWLmOa2JGM",
+	"wrS3jt3hjbkdufnjG0IX8dfmUIfsCt2nKwXUMg/7ZyZo6qI6V0qz7XaVMY4WcFE6R7MsuVptJZhpd5gu",
+	"yngKD/iVBo7RZtZyRB8yWGmXWmrjZ1calO7jFy6bobfABrUo6bENznMeF0+fTH3zj5Pf/I8n53lS7MLt",
+	"ouyEdrApGduHc60msNXrlJ7UOd+dN6VPWewekxfmJnCGhV0JSpGtFDky9EZEsnORdyUwDg96jfdWtacJ",
+	"CAu+CnbUXNoTGyt+nJZiUqwLqvQabUdTWTWVvJM9G2c7/uh6HrhKxYoLlADM8jIh5Ercg5QsjSYrxXjH",
+	"bGtugwBaO46CNEB8SK5Le6ADAEwxDreYxAUGYj/SuUZiF0PvcXLdkHgHJLTHp/R0HQfHDO8WF8f+I/GW",
+	"8QSCg4nRFRA/IYPhU2KjQN5j0MUMw3HLwkHuaVZCXW8LpDQyoeElnCDa72lWJ41tslL6MG5Id9B1cJpf",
+	"Z3iJzgscGbqsBmE2HHLCyyyzRV5sEbGPGlLSc68N28v/+ORJNIfSys8zCKEdyGwO6Bc+VL/lbODrwzqH",
+	"lFE+BxBnGZaDqfwwo465xOZ6hR6I8EC2Ds58A/+3ddGTzl2DIl0kQ9RwaCJKrVgKyyDyxZY8QO/Xjt0j",
+	"v5tkZTJrqOJvO/h3Yn+b5e5gnUKkKsJzbQ478NQVxzL4NxupnA9kOzVJlKWxqkZ2+67CmNt5lYZruWA1",
+	"lSw5ZqVym/Xp0lv6rnbg2l4kg4IU1fvXPpJR0pSVqjc5qRvq4zMPxpL58b2lX1I40RRBtFbGJiZ5uoDf",
+	"fmdj/OlxD5CpqHsWDdIyBWmAf8Qo3Bo/OVikYfnHHmxQvstgLelUjfwM7CWZSA5HpqCnLIUU+azxvCG8",
+	"kg2d1ug0saLMMqzfuStZCvWfFYxj0sfVKGy50GLGbmK29OUQXYbgdLDDKZcBJmcLuA6CgZmzYjwhlVeU",
+	"6HhGbJ4j42ksgcGmmEYJIKeDMdd5mCk5cqDtLKO3jeX41WKnSOHBBXKBBG5GOVv6HkikPSOjs/NJKulx",
+	"5prOY2gjxBejqrMkzh0tpu9+JJd2TkVGy3HWAyxCdrTfCBtp16kLnR2Tv4vAWrXiLRqkEgKiTt7uFm2c",
+	"I3dV0exTZZsXUuREaUnZbq9JKo58SQqhmGb3aDI5UplOE21yKneM+1laIbNirTJqLYRTOL5YW8PeGSJx",
+	"NVUwTIzMxT3IaPnQ7+uKgUbWMwMYiZRKcD/54W8ohXRTOHA/zthpFzBqgOneND6s3e89BpeXjcq7bUtR",
+	"buAQK/qD7FpZRTjUjA25Y6myLaFWl45a2FJAD11fudrKbYPPCW0WWiMlz0ApoihL66q80VCXiUEr3uU6",
+	"JFnUgEJrvi9f6Jlmu6i6tPV2KUmlKFaMkx0tMWqh4i9TDkY7z7OvpigHSFWd2hfJbUFAMu0g6EvQ4heQ",
+	"WndYM80iwJb31kVFjKCc8mAB7S5yfgUpvJm1jKhJrwQxr7ia56xOUbUZECeg8hnZZnS3g3SJytLGyG8Q",
+	"LzFbzwbpWvBOlkmMLvAbsd0q0GeXVA3qqLqkyPaoHUgsgwLQ1RlsIrlGSg3kKdEPL8N60meHPdSj3C5Y",
+	"qp7jI4RLtSebt58BRvDDpSxguNppJHApWmijt+b561LtQRF9FFUpeFpQqa11QnjHuN4Dk+QI1CjDkeMV",
+	"17X8rPMI8+IYphanDtXZMkMlA5NWqlCThGasALmyxicjpxk8rVx+VfW3waJNDyqzbCW226i2W0/+3644",
+	"WpNWzrtq+otJD3HfK7CvMc7Vi+IGKP7O4BjLd1BayEg44Cs4goqU5B6C2XeQ7kBWJWb7S8BOB/5AQVMM",
+	"7LWrn0fcCIkLaPuvPk05dLwzvvOedf+no1QJSq22TOPfMXINwdb1kWNp+jhj+8lnwmLOJBFb6wTxzkRS",
+	"cs0y4nxWE/jcJl6t0QcTdWkEk/icdR4ZuzWh1tFHbUWuv8gi3rzTQxobMRCR4VK4Zwn0FJ8sMNpqVprr",
+	"RCHWoR5l6p588iQTCtLajNnxZdgMyFhl+j1N/eeCg+taEBW0+nPEOxxiCjOso+P66zLjLet3FDFzBfFw",
+	"80ruTq9LxOG4Nk9LlwEbiSoQukd4r+plVThmXP/pq+heRmtOdP2ijQsgcopd+5hIiemJYQqu3INnSbGM",
+	"E2u4idc8Nd/3VUA4AndF/msETz/YdUJlJIEyhbV2FTgrt7tYqQMrzL12YEV8tTYSsic6Cwyxel8OU3hU",
+	"3AeuTsB4TQisKjChLUFpuc9o1RAiJEGRznBrG97ZV0ikW21pH2fLR2nGuaDDjVWLLAlV4kXIHRtz4PVQ",
+	"MdYpN254r11w3dph4tWb5tbAH5FQRmo4WYYbKeIU0lQf2+jpRTEdkJcWX7LKSZ+XuKo/aTTc2GX/khPv",
+	"t+lyxB0YjihPfcakN6LkqbMdyJ0RLA1FNtyvS9+Fh/ITEfcgM1pM430HgGLQwwJ6Px42bsHzvX23+moo",
+	"iOvKU7YIxA3Ra5uOstpc3EMfDl6VWVZVladkIx76w0tCu+heSL3enIYgfEbE20Y8rLQQKxze101s/CLS",
+	"dOUNLYYeVp5EvVl2tWG7lRbmn1uFxgWktawx0oBzB0I16XTOxbJzzGYGyzXO8AWOugblBVg5yurQlRkN",
+	"NlBVtlwuRJYOpITYkc90Am7Ew3pP1botRkcyMMNCVuNEjM6Yin6mf9LnLxuNyjrDQTnXRben2XYAQvOK",
+	"abUTns7PdjJUMgc1IktnvW5vhjmffDJ3pBOpZnolLeLm+yK/Y/wQr/omCuDxbgTPeYox2WKrIaisZdOR",
+	"qlo8lxZYiyay/rQ/1eVJXU8xLpx+XPW5bXUTY5rkWJe4DtI9roAmey/xlgrSVYnaA1C9OgrJx3PrepyB",
+	"6bp0DVgj6WiqLwHcgpJViv6QUjy3lBvOuqzxGbvPsEXX3A5UolDrRjGKRvyKPJxruqy+XdaTRBfdtA60",
+	"boVes9RQ6IztdXSa3Pcl1vJqVLmdy7PPMYGiDXs4JCPoJBlzr0/pZDVN1O61n4QNTyZpYm+w1R6kb+yH",
+	"cXHWvrIOasz1GEDRDa33UDVTxTY3ZQZY7FvXnZytlVLRU9hKVtha5xEzwKX19Oa1N5xffe8KDRFPlrUE",
+	"ZfdQz2/Y2X0QQ9BjojovbhF+r1P02e8bubFnK7TfW8PgjIjyt3sqrcVastS2x6Ga0BTrKTydk09ap2OP",
+	"RPf355lOHqI3n3TyCP15ppOH6M0/nTjCzLzU6CXBHvqsF4UUaZnodZ5NLpUpLb/s8xhXfYyjjFHwxLfm",
+	"K4TNgDNyaDQZTIOcuq72xV/vKhiotfgpamMNuQt0xu/Zw2S1ruXgtvvwjmyqyNMnT8j/+4i8l1Qz8R79",
+	"V4r47aIteknshvEPNBTdi6zMYZ1nd+S9h4D/NIRI52UtilVZ+FePLshfYucmihkGtial2tMsIxtIRA42",
+	"BR2LfmKjHGv/fp9QzoVeSSNyvrciqcE/1l3hhAPDVshuI4QLaXeBPaVTQZh+FCkGeg/T6RbfbhPvlBCG",
+	"dsKhAXxAShi6Z8AU9w6EmDnzhE34pELa5ERLrme+fcaqAjo8SwSOGp5GtblXcPRtMz+jboc9xV/GWhe+",
+	"gmMzxvEjBCqdE+QR19979hURbJr7vEC0eQXH75xlZwaf/XEPxJnOMNjQeeONHqq8HvrMJmJbxxNk22WV",
+	"XWeefqHIRjwsbd4N9x3xj1Rh+iV+CZkClLE7nMw8Xm/EQ1yNlFD2pcgoUfI0VprOdqvSzwgXNvDJ5WcV",
+	"jBOj3zsurYnitFBky2SenYbbxM3t9tI0BMzpyYWlhtdGGZp6Gr05YG4vAUswLR36f1cH6oECi59bO+oL",
+	"GkyPF0Fz+nVIAfFiZq0YhJ660v4tovbiaKNO4pr+vC4ZoaIa7WuMSrnRFu+wxykKSr4j38RuxldsZN06",
+	"HJfx5bdYQfwGdxgOPOv6wi+udnO9daXRzwbOD47YXjkingGg6zRvOT9SqBNqtYEd5dYEba+9TvmextVG",
+	"0/PDMCa232hA9xIsWePxTAS1PXJDMPbCSx27MsL3pjTH8cu+ZOe+WVNzaxP5f0/4b2+qQUwOfk2ZVL02",
+	"DPNw8l360x4gM+ONeqHsuPHlRIO+fKNVG6dEtHAdWOKNA+Ykbp9sPDFJaA62vc2kvdadZyJW4jmUWbnI",
+	"jHgWbfnz1suJS4xQcb0WbOCca9c9kPrfAw+MopPUFhHQtXRtxwvaccdLBd+67dI1YgcnOwMZT2Adb1f7",
+	"SmxEejKcFtLK3VcHzD2rMqVUVa4GG3AjNTGuBXFlNubEw8YdbYVtcxS2THLIXS7OrppfjYCkFz+QPnM+",
+	"Xqs+y1gOWoK683miXnvbCK1FTjaS2lgqQ7Z0I+4hVifxYbrDanL8QmuvD9aXfepLeQwLiXU54edTym1K",
+	"AbfXIF2E6zUvluVCimy0EsUb885QvhsOMkW+cLu44H59LcUmg3xOkUUGWTon6D8sFtt1F/5SgvKcqJVy",
+	"jfGHPuAW5D3ILxTJxC6GEIkRW9iwc60gETwdiBIo+wJD9sBkT4Syy4az5hmmnJWFuwrNTMfq1TwnCrgG",
+	"y/gwYDyHZE85S4grjUt5PH7Y/tAZLzvSkzI8otTPNhnlhztrBhIpEA1ZhvZ4g0+XjRYb+iTKsT0qbI9V",
+	"1ShHDg+ZQqMS+aVkyQFkI8gDIcHtcxXLAMJVeDhVSFj2R/i1Xc3dKOJzyi/MrY6TCXHoaTsqZyS+YHhH",
+	"rMBSf+lkHY1qfq6IeTUdr7TaWzT5TVCe+MyGLDOsmy9adssDFHqKWXJOz8sOiAxybD3nYZvctcPxoLDe",
+	"ltnWqdYOtuh9Kn1P0ZE+MLMMo7ezbjabttjA2Z6ouMszx4aTe11f9UA6PgAUdZoqBj2saJZFJeMzteaz",
+	"rYCXGlBEltZtiYJy9VMamXoNYRzDPYk/rkbxWO5PFc05OstAZ9cqcMhK+K0oQ9TPMkyyU0RpeprU37cj",
+	"6i9CgFakVBHsFKHsTaMA/NmSWTDM64xGRFWa+nTJ4daAAUPz91mnbl9Hb47bzEISiEZfGAyoWh1HKYdk",
+	"gqbjDp6R1Ph4Wya/Hre1OKvxCv4kVoMWVcNchhNeW8IT9lzJaQo+5y506d0Rit4vrENBuCCtot9XSp6t",
+	"gr+jqL+MKSIzmQrCQdOPAchaJXshsmbh3mZMMOOqgERjAV/rhXw3dINejlrHTBqDBemNVXsNsWpkjr9b",
+	"jgec+mj5WZauoQ7X4Jpb+8RtxvHoNtzIWKlmT+/j9X0u7ADsWE+DPzo7ib/73fUTorsGcqszy3nMFbni",
+	"RQxWMznfqj5Y1OfSSit+8Kjk7kwLVa0rNI0vF16nRHWq5LZjCS0KCVw30z5rEn0jSg39aYVltxj0hGIA",
+	"lPG1NAOPG0BKDa9ojkEzWbmRLKFcr+OZnHjt7wQoNLuibIy9co/0AUP5So1FFOoQYnsgbNSXYcsbasv9",
+	"VHCbXwgcreITMpww4OgMGNh86ympeFdJmLONJGYu0fwxtEL0uyk9j2io1sBTSNd5bzfjs4jRMBqY+Y2L",
+	"GuyJhJkNsCNlep0BVbp/c/hOLvpfaZeqw1W0wNaZqj1uBY5lhaR6twGEpxDOkap9I+dMnlZHhsadTenK",
+	"5+0FXgmZOK6wkEopYWW+g3j2GT76X0NZg1Rydei08I/jd9B/IVJ7aCzk503OFuWHHUZec7VgNRUfWfq9",
+	"OOxPiYgOL60LYqLrUxom0VosoXETm2JomzNCD1WWhPlVDlynZwZafytp6nq+PyG/Swwp/Z5oQb4iv0vo",
+	"AdLfPyLPq65FYkveuwZj74mQ5CikAhckXd995j7cCkl2QqTd4GXbA6hZrTo3NyJTCUreq325iW4zoXwt",
+	"CuBxmdTOvaeqpf4gvbi0JcExgptxYpv6NyPwG4UuoVgjMHyNw8g7Z4bA1d+tdwb4cfawlTSHoRf2QO8j",
+	"Rbh+uAdJ/vCEHOJxJ11x5wK5pB5M8BlD2SAjIU+rSn4vRHbKQa62LDO0UPIDF0feE1huuVZEi7MNfDnc",
+	"97B6WbbrxnDbYsEWbNVUcqb2tqme7af3Lt4qN55a9kMzKtblOA2z1BDNEdJoUJnvn7VoQb6D1fmh42/K",
+	"DNQ5BnnXLR70JK1cvQb5FlwJfNqRkQa/N++bZbYCNWP9Sev+6g1zaASXKVOa8gTWJWcN0rAti1iUALZ1",
+	"T8NBk4l7rbJ+RCh2c1pVuFssZ9lEvDNpvCDDcPUFN04bAOiL7/vkmkYUBcpwhjVLMzAShZfz+/0Okak1",
+	"KL3yhQe12IHeg1xRvbItqd715EGu8Srrq1BiXqinGjTt2Lc68lIwQnPCJtjbdBjQcE1ty/aBq89Qmxi6",
+	"oGpbQpoE2YOESQYRZByXmEHMAGeVo5WeZw3qRKXrO3exaQQHihpGzJPXEu6j1TJ7KyEamcWGttl4nIGO",
+	"JInIRMOwGvCiCa1CKjNaqzlYcz3YAxcvsFTSrZ5aTf7Q089TpJBFnwgfUjm0ZBt3iWHju7heJM41HpoR",
+	"l7X1imKQol3u0kO62UakBtoUFfXnMo3iG5tWEzQNycpOH5Q4tObUdkxGWJOkVv1icke+JNood3VLIsTj",
+	"F4rYU05yioFyBBcYnUELTbOBsu5O8lGu9IYl7fG6ZQ4iDf2wKvdp55zMavw5u5Tj/H3osEbTFHzDAVdy",
+	"TFfHtwLDtEBLP0dPiQpXYr83VPRceWuu0NJJvu65hWJHYh5ntuQ5aH2MyIqRN6arYbal+XizxEjLCyta",
+	"nFvcxK6z2dWtMeYUDnORTFJd+R6oU2Yc6AfQNt84eaC+OCuCrjE9+bRfWnb5bUdQLKTQdsY9zbYG+nsJ",
+	"sPqlpNJ6LmTJsV16TGS0w/1QMM5iwZvz8HKxF6zCpB8nhsm3VrDrLnag2nFRBaeO9PU1b9lyf+MFSzxK",
+	"GmFiPn7ULcYNNYU83L4uJhC39BZsztIKYxmHwy71usl4fyu9OXpZf7l5ZlRBDelaOwrtRIoauWPFuOu/",
+	"nFJNiSuwT4S0LRBQgtgAKbJytwOMjXXRcxFTdFO7ahV3wN+DUl5YjJ5IjLgdLH51sUrmQpyHta8hva1C",
+	"c/S0sR1/ObeCYX0SoxmZTBH7BmHKoCSDKio5wyKvzUijr2JmDnvQpkbdFdai2c7AyhmvbCmjAaDVhHa4",
+	"OLAcUX49KbIz3o/BH4uRZhDvJmXnftmIdvtDlAKF5HH9yUjJ5mmzWbkWQQ9KrNfNFNlDlg6n1IbNmVdP",
+	"Hv1hTK5wyZvV6iax0Cb8L+GifqTecGkfTzxMNTpqvMQJ+C4LAgZa+g/+x8aPUSIhEXkOPMXo7MAxTx8y",
+	"ILm4B3VHMMHNPWO6atvacVaIouujG+Q6mdB2OfGOtldK17OFznCXMKMU5ocJXq4GqC9wc9lxzi7qWvL0",
+	"rNaO9OGszxi/aSPJLXvo89mOxIDPVVDaRXtUJrSTxzVLaNYbH3tx00qceRlpZzdgPhn1S7xlv0Jvl+q5",
+	"VFLGiw8Y9iBIUupnLr5HiaCL3bJKIcScAddh2qfhYA89DtJ7GlvVvqnSa3zeh9xpPVx9UFswXoxLppIe",
+	"I87R77CHXFiypVq+/SKaQVoZIa6QZrWF47jJr9ELfDehSGHQf9acI1E240vPcoNMK79ezzr7eA6EeU4p",
+	"/Tsp4DMX4+2oG9D2pfN7enlIWhRYej9Nw9yfRm1fNm5aCjPZDWtBzjThPg2+0Uex9rtrrfQoXLNE85xs",
+	"JdR9A7Tw/x1vgVaHiFZWC0tZ0ySqmltdJE79CvLMcI7npHYYE2pbR6JJucpkNIPfuQJ2tlc9+trNH77c",
+	"yiPyF8NabVQIxf1AakarYHKVGuwzC6h3GbovjD/QV/hfrOvzgCBxq1rwQa7NhU3L2jpbOw77gprxIzXi",
+	"J9SEP68GfB2I8FXETpsJHS2ubFTFLZVGekClJKEcEzjEPaRkM7lt8dSC8/Uin0ZW6TxsDW0/dsn0d2rB",
+	"RrX4bVOwuKtrwglyACg6RZ3m6Nc/DAkwU+zw09h3xXcvYeC1FtjjxTm/y0OckgzRBEpuqTTZCbKx5fI1",
+	"y6FplbB2CoGt/2yExPLCDu9Y3hTU2o42nk9VNTfpb2rQHDJqFgikg0gHg2uq7ufq2+Ge/Ypio0W3p0Vy",
+	"uF2n3mbxsNs16Q3mmd/aZUhYED2ZgIIDdkrLGReSlJzpuEN9msiSieM6dw0SIsX6up1845mlv5SUa9dJ",
+	"ZiSlulVeiKVgTrJiKSwd49PKpWAxRbZCLiaUoYx0XgyjZJdmCjOub9kzgvi6VXClpFQ7DGA2SWqu6eMS",
+	"nltl13U4wRmn4YoN6IOKewiYaAIsMmIMs5AHLFBgU1eZnt/YfbqvFvfUKPu3dCG05zUpr1FwKR7bDaC9",
+	"R2g09xG/fgWxDs6b/vaPuVCaoPxqjkOnf3HLXUNPKhY9pVmGaKwuWXdQ8fpaGu0pYwfITuZ/XOhul5qq",
+	"qgvNJND0NO1OvkY41UCE1JTogL4aZj/wuvZGlEUNMHfb0a0zpI1qceVsJJBaXR/hqSNHoWtsCXJJfXc5",
+	"S0GTT8Irq8ZccBLk/GredevU4Eb6suW++3LMfedGid/mrj1J5BgFwWwZZSmhmeA7QrGrinRXclWPrC4q",
+	"bcOoikhfY5BSyBkqLdvNqa6DtrsZr/cSK153U8fJgc5wNnCYMXTtb5+YkC5Zgb742KmuwpLOq+bmD4/b",
+	"QADu5tDVqnuJ7bUvU9RKy9MzATOBDdj3lm7snhW5Nr/t1UwvtdgT+dfb9bid/V413Bk4pj96k1hY/NpK",
+	"9X8Ondx/Xs42GPy3rR0mRDqlLFasuJA59L+CFMT2uJ6ofM4snlVgPupk2u1A8O91dFaV13SwTVWSPeYo",
+	"GWaHWPBk4/638vQdFVGC3krXqSqGN8c9zaY0dXrp3z3Dd4Hdr9axaM3xOBwfMxdzitc2gylYXVfAnXz0",
+	"TxisigbN6eQTy4kfg+4bex5jIZtsl9NbxpkaeoR74L06waxIQ7TDKX1ulGtvdGuN7QYm6wWGWbtNepuS",
+	"oRscrQsiFxrnpHtE0x3MwAqKJFFWaHsr+9pRGBqU2e4VXJBtKR1kzmgka8SRczHnPg0Wvqy3HLtoDLTO",
+	"jPJoJtDOyTykUp7ilH69prRCCxlJFt2XG4wBTcd7hE4ujRcP5gp1Eruapdt53DM0pRnl1A4XZ0bjzWmc",
+	"gxsEmqo4Io18sMbKPJC69OKGdBUTrPAbK1PEz9yP9AA2P92cuXualba1n1m/0yqdEnMX/mZ2Y7TNPb23",
+	"lUaHg/fCrnarp5NC92IYRUapzujn4/pWiiO3xgdsaFnZ9r5Qd7au+pFxbJpvlXRks190fbsjUkI0YvHJ",
+	"o6cxd5UoZdJs6G4rxFuTYzSyYfQanDz/9CvKrTOa2BJrWTrjnMwuADukc9paelWf0azEghYpPfl89iQD",
+	"KtVKC6H3PU7Ua5SR7XSSnSKVubjcmepbrcPMYqj95WinNxS6KOq8kcRfBZY3+qVWpDU/SC4QPWNa8nRh",
+	"xQbUTX8/2VNuETPl5VZkIp7AlcuzNLtfUWd94wmsjPa28qLiEbJstQFf3oHK6okRm1auw6KGLFtYva96",
+	"jn8EciaKtSuvr4kC+ApL3q/QW4HlSgGbhqwEx7Zg7lpdbYW08f9SZBlItXJRgdbCYePKVlSpMu+pGuEG",
+	"iqdnzEwc6nLSOpF7LwpnqhzgrFPrdhnK+lHSmMFjI/R+rUS0G8iPRmJ3+ax4x9veyhZyGKaNsr1rKl17",
+	"pqtmGV1xoNfGnKWgtDUh2niDjCpvSw86ZvTb820+5zrof9HTGEvRvK4ykxJZcp8Lyqr2JDZfwxl+JhyK",
+	"mf3GZ3f1cJ/0WJyw+968xh+9YHqpUeJYkhI9IQZgHB409tJ2zbKn2BiGW5S1+3v41t1VmXirQU2ba06t",
+	"7GnNQILe2HVfkLAhSI2OFvCXbTKc0zMEdwsJVaMK/gv3XhA2a2YpegDuQm5KVdKM5OxhapSIEa18YYIz",
+	"OdRFobWRA4whMRtwsY51Dresoq8oqaC47A3OjepkyPstaoNkskmhulwc+zkPVq+v81e0YcRkAzvGFfoT",
+	"aWY9jn5GNfOMzWEkgwfzubJc17Dz6WdvQsCwtN54SXV1MpBYDT+ZbMbrSuytCyDOHKs61u2mOik81P2X",
+	"7IWg7sjqabcygI9Ss8WsYpb2swy+sy6Nmew9MFdNMj2HBoOzwiO6ZoE55qv5ltXA6NC9wNAK51qOY9PY",
+	"jJ585oQXX1hcQAn7W57R0S+4OqqRnJenoSY4PlRfE34/nmAnFRCAnRluqMi9ZGkKhi/qIwAn+iiIP0oe",
+	"IJ4lLIkIhLB+QcuWkIjEMFKZkkNOKMENTUmncnfLLTqbTX7RVqCZtgS8QSPRDC6ziKq6MxlT9r7NTg4H",
+	"4zkLYa0aC0IL6ZBM7AqmEMelJS7CK60pX/Qw8mXY5cwRZsC4l6Gq4W+O+rqfEo5RqzEXhGPU6Zgdyh4w",
+	"06D7aZYT37bZn/Hu2laUmcEDh9IVqJyRgTGU3eAS56lezzMrjGRFBGE5fq0eZhF4NBEQW1LsSPwPSBGk",
+	"Ms8wv/5k+2zhPaIow157tvSoD2FrR4NbA3es4NCrM7sgn9t3Gq2Ba4zFFmV0PRzsflIpihXjtirEF7bj",
+	"kcJfCyxOEL8gx1pKXaHja4i4C466GWYoyuGKZtymt2Lu4Qi+fjcRPMG+zoYQihBJKZk+vTVinCt/U5ea",
+	"MYLzIhHiwMC3FXy2MEOt/Uv1vVOwv8HJDsr4VvQU9xXcqD+6FkiqpnxoT4J7kCfstuzKn9HsoGyGwyPy",
+	"Y9jAD/eypQn8k/+u2tde64IW7DEt2A7473FIlP8o0neSMeCa/O4Im8dKJuY1J78+Sh9p9XsMRdwBB3O/",
+	"2UThf3K0BG1ZBs9chTDs4ypLTt4bpbd6//2SsLzIMGzu0T/5P/k3Ugppc+9cOz2SigQFQEV+9+bF1+Q/",
+	"vvrj//d7X0JOabrJgLxPRArv71yKHp5TThgvShsomTGl8Wz+k7+3LRTfPyLfGKiR1z+8/dFC7SiZBkX2",
+	"gosSDXXk/csU8kJo4Mlp9Tc4vX+GFRYK7B1DDnAiEnQpuaq1nn9ymzFo4Z7QLCkzags04Pi+LfaSKFHb",
+	"1exKd+ze1YXBH+1AhPLTkZ4e/ZNXLfyeLb6x5EleC34KwpSfLZ7iqSqA04Itni2+fPTk0ZcoNug9Uunj",
+	"DfBk/xhVVUPtLonAHG9c5ct08WxheMhfzHuLqkfkX0R6srUYufYO0qLIWIJfPf7ZWd8tWYwpPTh25TX/",
+	"0DzWWpaAP6hCcBe9/4cnT647ubcAffiw7FMByopTLKsD4QuBs60znjBFgItyt8fCQYJDUMOubyHVzh77",
+	"9p/IUco8p/IUWlwrjQOvCEMvWyqJoqc7T6q+xboZ4HEV4b2DCE6/Y0pjDUYrRFLUXdTi2T8cu/qlBHmq",
+	"udUv1lPj4Nlsqxa5mzr3mkz2DNP5XNlHpYGiOGBLu2rsFGZLOXXmpu7jxhIqoDrBo6sUdL3dO6+roXkG",
+	"9Qv3g+FszmDRt4itLYgWBcIf4jCIjeNdMZGd/OlJ4MD9w5iE8uHdLQ8FO8Br9Kd1T8RzCy2xtci8AoW/",
+	"YNxTxuZEjEqDeKG7JcGw+yW66pcEy5LafpWGHwb2syjbep6mf3FN15sEHltj/crjgMnjXfzuNlzvFRxx",
+	"eZP43dOrojaGVh8qcQV8Pk+xblmptMhRyjDj3hGmyQ6cKQmdIZqGrOrxb5ruPvQyrG9BO2zelOpvDJof",
+	"CuCEWt7jUsw03d0RSnKmLF/XdGfuEV8d9sNc8v3RQPXdclGUESja/MkKkDe4y9kBXJLmx77IR7Dn6j9g",
+	"lYfjFVBpd+mQ+YUimDNmuJNNFWoT9uPqGkOt4moYdVfrDVFqZ7C32r80Rh0oHUox8VAb3YShvcHLCg6P",
+	"XQRXLpIzsRu9xF4w7QvSfZa3GC7OtcP82FfZd1jw8Ruu5amPTMA+vJg0XgldtY2v7FeoF2DLO95DDY+N",
+	"6nXRkY8ShblFPmuqMAv81yYIdFYQyomwW21WFLNRNlZRxNpCSSYUpIaTYH8wc+Grwug9jTah4bXfoSeh",
+	"tBqSjr7GF27Mju0kPbBVWlINOwYK0/N9mv61dGCbT8RCTzMBKrOTYdQZ1UAQRlXckRfZzjl5bei72rJD",
+	"2vR3vvxsa752noNRWhqKKJLkdE20elhjrTKUMq7/9NViLBp0tmb6x89HM7VQHtdNDVDZVbRTpL09LZCT",
+	"Ey0q8YDDsfbzXonOgqRhde1b4w0kQqbf1zN8xppxuMqPfIl0ph5O7aYKa+zK1OpqFxKbxVGrFQp6mZyW",
+	"YYXMzu3gow+uTTNG7vnBj/25ChtufWat/+oi6NEbgz3CidqLo7rD2N5MHDF/hdahuIpQdYCU0I0odZds",
+	"ir3QzseUgW2p2+YZubiH1/jav5Cm96NR66ozhVAg9GgjPvrkq4lAYDndweOfC9g1t1/d0RvGKd67bYtx",
+	"dPcWQ1fQbRubvbJV6W0InSkHXCQa9EppCTQ/A0z/uiaIvwEUhDqKrPj+klDy19fffGsE3devvsXaIZi1",
+	"YR2bJ7OEPY0oDb/IIY3hR7r72pWpnkLT6n737w951gTeKBE/x6qEWElISFJIxvU1DvAe0FCK/W0TkVbK",
+	"uUooVqA261LXkspcJQMf2RmF5+uM8jfBezckymAaM2sv68h8997L5d/Q6iEqCzZVB6y41nVALq8sueKG",
+	"P2uTR4j7z1QI8Trmz2JzLXmEhhVIMVLWgiFduoCMLHPPjCCLPzHt6i3bRDWyF1k6aPk4ApUr7fOu+phZ",
+	"GNV4s5NXT9IDZ7vM6/A3s++u7K9slrLPcqiDEXy+RhWQXGd7XcAGE5olj31tyfjp/JpmydfCtby/gYVZ",
+	"KP2pgkPM3P2xITexeblIssWzf7wbsIDRfvvXXRAxpMj7QvATxh3h0/f2eCFWwzSpfsy+qNOAboFdP/yn",
+	"wnA7B6wnAsiVg1+6EiUCU+vQi10fwA3+R6C8cwP8o+PYYt3VAq4LKvbi3OM4xLvvJtGP829tr/Zb4Pvb",
+	"sEDKR8Z12CIjfpoNaFSNURvZ6nJ3j0IeboFWlyOV0B0EzQkwhBPX04tb8zDEa92zox+zLmLpNri1g38q",
+	"7DabkcTx6+qyb04Ovq5D+LWx+l/iSFyxR3tgXb5lLyrtukJk5uxhGJPfYwLqLdD4PXv4VDj8nj2MMGIt",
+	"SCFKSXxejvXSC0LT26AxL5M9KaRIy0Rbdx7Fmn12Gb0IzdlDiE0pSmtd68fnG3zlRrqJGftT4RQnHz6W",
+	"CJ4qPzQoB7+sw9ltkQSyARSzmL4JtilJmdSnKvcsyYBySHvRjAsPEW1rag1j2vaCuxGqW43mPjKuG+3y",
+	"Isj2vQljbQiXvW0Ir43p79y1bmjLzumitfFKRS1VlNoQQ1UurZcCLMJDEjiOilc/3U68+ukTilc/jYpX",
+	"Pl7eAN7Irr664bUR/Ncy3dW2Cays7IPnexF5DKQpF7k6HD3/dfXWbSLorxoK/3mHok8quOXh3c3S7RJb",
+	"hRsj6uF2rxSlnoQD+0h1M8GSFHvMCJQkpywbjEqvdvK5xvS59bn+Dx/XmFmjOc5DkoAMrhqn3jr7j3/z",
+	"/x2MSQ9weTsrlJvjJ6b3NmfnI8CmGqy2b/h0j3lE61f/Mh0LS2/A8nZk/WnC06fS9c3C1Mfp/IIQ9SlI",
+	"duHVN8byJ4tW/1QIrqPWqxm8BOuT6/Dk1vHseE/1BLTDvQ89i3K8t+iy/+a+KksxCEwND9qOGPX1j/qO",
+	"32Ka8kqZPdiF3ZH32A3mPRE8wURoDgmWPtN74OS9zS1+77OBPfErklJNr+UMtZPUPUT3olg6rNo4QWVh",
+	"WZeqGZYkXwbvTZIl64ZEM6TAjyKk1VuZIqYFG/fAFDKtw2MxOflK3jQbUIfRw1iPkXFSKpfksRcKiAfq",
+	"kOT2Miw+9LnGToY4+LiyW3vmiH/U1ey8iuTWRGnnzD3+rf5jUIZ72aw8e6P7oZ7l7wyOtwZQCzje9a7I",
+	"niktbEDiTAKu1j8uybUgen0yryf4NNLcNEq/mSynsTq5UzxtLXN5sDf8cY92cWx1bYuhhfXahg/J46CV",
+	"3i2I4w0Of3PiwGk+gQT4aYjCxbLi0L6WP16cSA5Fqc1sG5ocXNiNjdKhqWcJRGl6GiOMX0GKFZZnUtcg",
+	"jrhp1Az/PyDF53q3hvWUPsub9dqkVYec9xfxuqs613GbeWWdOLrqLWF769tyqJPITNa1xm5CZwaFjsw+",
+	"Cyp5ctWpg4pW08rZXC9E1CGuRSBGEuHWxWKpKF6uxmbYPf4NIxU/PFZVu8eYPoRVuSp1yGZYtAEdTZCL",
+	"14XtpxXbdfKH8rOV911bzM8v4jQRUkKiDT1cKwPG7pVY39xRCj+0izV1NZKU4HdkI/QeLzZyzxTbZM66",
+	"UYAorHu2Vxl/bV/5GMrya5DRBmk94dy4MK8aW6PDxd6N3rAkQXJ6IortOGG8SqlN4Z4lDpayzGAwIfkN",
+	"vnDLyAIzwZAytRelUexxHZeT33+Jo4WCgb31TiP/sjbxfmWohsMNRF0z9qdRgUahj3B31XxPWHbvqlqQ",
+	"biO4IsrHhYR7s7BeL/xr+8LNMfNJcOI2N+KEr6Iayyx1Fs2rSAIs2ddTBBbSxkyuoTslqaTbyhCNyItL",
+	"B0E1zb5Uxbdsx+1F3QLvV90imuZdSM1NYuMBbHFOI7fuXF87oKkLAHgLevW1Ld45bL2+NhM2i8RCtwNJ",
+	"iW+rAqK3i+lxU/QFwPvHV6AdYTCgLG4YJ3uQQX6Drbbal4HIdvwlv1lMFQ7+sWOp+uH+1oPIRbPYNwMq",
+	"tm2EPxsiZhxtEerIdLInBYo9lfCCCH798pU76CwvM6ohXRlV4XHYsKJHQncf1IWOb0MCbllfu/z7jxxW",
+	"52Zv6JURGwBW1XP6dpUBea36oxVqOrZl5OxmvjsieHZyIXyCIy0WWbnb2ULYDsO/ghzC569Vot9tMPkr",
+	"yE8XH/kryEkh6p7r7YBKZ9e1hhVX6R9/MirQlQTbWLj6sh0ov2wsC406JVfIh6KXthYDOXtG2XqLb4yU",
+	"zPEJOFzgKkGSAxTaF5HtqZLz+bpIcc8vtcHCuOL3lxN2XjUabuqo4krhbF/bZEIzYliDypVPMtctZNtB",
+	"Z2gP8j4bP6hd30e2jATYjZ9v5jB/Ifpelxr7vNkq7xyOLbxV5+8xB0jV+Cl8ha99tANgppt4AJD0r6ab",
+	"uCRaHWpC5hD4TDlFjizLCFUHNFkemYEwoSQX3KyihutvZrMf5lupKwoZd6P6E3Ybw6FIDp/GcjDpjNzI",
+	"d+qvUXNfaeAkFUduq+NghwANuXWoJra+HzY2Y7qL9/NdpZPwbz2lt8T/p3KSfhLkv9WiIAeAAnOnPZ6F",
+	"xN+qqozNXh6Iy8ru8I93Ble2b4ZFcymzxbMFdr+4f7r48O7D/w0AAP//",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -751,6 +751,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/calc/route": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How a dirty bike is cleaned; the same as `pony calc route` */
+        post: operations["calcRoute"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/events": {
         parameters: {
             query?: never;
@@ -2246,6 +2263,66 @@ export interface components {
              */
             strength_pct: number;
         };
+        /** @description Grades are 0 (clean) to 4 (caked). A verdict of `replace` or worse takes the chain off for good. */
+        RouteQuestion: {
+            frame_grade: number;
+            drivetrain_grade: number;
+            drivetrain: components["schemas"]["Drivetrain"];
+            /** @enum {string} */
+            brakes: "rim" | "disc" | "in-hub";
+            /** @description Over 20 kg */
+            heavy?: boolean;
+            /** @enum {string} */
+            lubricant_on: "oil" | "drip-wax" | "immersion-wax" | "factory-grease" | "polymer-film" | "unknown";
+            /** @enum {string} */
+            lubricant_next: "oil" | "drip-wax" | "immersion-wax";
+            /** @enum {string} */
+            rust?: "none" | "light" | "tarnished" | "pitted";
+            /** @description Of the chain's wear */
+            verdict?: string;
+            /** @description The chain has a joining link */
+            can_open?: boolean;
+            deep_clean_due?: boolean;
+            /** @enum {string} */
+            pressure_school?: "low" | "never";
+        };
+        RouteAnswer: {
+            route: components["schemas"]["RouteName"];
+            chain_route: components["schemas"]["RouteName"];
+            parts_route: components["schemas"]["RouteName"];
+            order_joining_link: boolean;
+            /**
+             * @description What goes on after all; wax is put off where the chain cannot be bared
+             * @enum {string}
+             */
+            lubricant_next: "oil" | "drip-wax" | "immersion-wax";
+            reasons: {
+                code: string;
+            }[];
+            cautions: string[];
+            routes: {
+                route: components["schemas"]["RouteName"];
+                attended_min: number;
+                wait_least_min: number;
+                wait_most_min: number;
+                misses: string[];
+                against: string[];
+                refused: boolean;
+                cautions: string[];
+            }[];
+            /** @enum {string} */
+            wash: "dry-wipe" | "bucket" | "hose" | "low-pressure-washer";
+            washes: {
+                /** @enum {string} */
+                wash: "dry-wipe" | "bucket" | "hose" | "low-pressure-washer";
+                attended_min: number;
+                against: string[];
+                refused: boolean;
+                cautions: string[];
+            }[];
+        };
+        /** @enum {string} */
+        RouteName: "wipe" | "quick" | "bath" | "soak" | "strip" | "bare";
         SingleQuestion: {
             /** @enum {string} */
             mode: "slots" | "vertical";
@@ -3697,6 +3774,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MixAnswer"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    calcRoute: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RouteQuestion"];
+            };
+        };
+        responses: {
+            /** @description The route that is recommended, and every other beside it */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RouteAnswer"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -1,0 +1,61 @@
+package clean
+
+import "earnestpony/core/chain"
+
+// Wash is one way to wash a bike.
+type Wash uint8
+
+// The washes.
+const (
+	DryWipe Wash = iota
+	Bucket
+	Hose
+	Washer // low pressure, at a distance
+)
+
+var washes = [...]string{"dry-wipe", "bucket", "hose", "low-pressure-washer"}
+
+func (w Wash) String() string { return washes[w] }
+
+// What the grades of a frame mean for washing it.
+const (
+	dust     Grade = 1 // the most that a cloth takes off without scratching
+	driedMud Grade = 3 // loose grit is rinsed off before a brush touches it
+)
+
+// WashOption is one wash as it stands beside the others.
+type WashOption struct {
+	Wash     Wash
+	Attended Minutes
+	Against  []Why
+	Refused  bool
+	Cautions []Caution
+}
+
+// wash recommends one, and says of every one what speaks against it.
+func wash(b Bike, r Rules) (Wash, []WashOption) {
+	best := Hose
+	switch {
+	case b.Frame <= dust:
+		best = DryWipe
+	case b.Frame < driedMud:
+		best = Bucket
+	}
+	var all []WashOption
+	for i := range washes {
+		w := Wash(i)
+		o := WashOption{Wash: w, Attended: r.WashTimes[w], Cautions: washCautions(b, w)}
+		if w == DryWipe && b.Frame > dust {
+			o.Against = append(o.Against, WashTooLight)
+		}
+		if w == Washer && r.Pressure == NeverPressure {
+			o.Refused = true
+			o.Against = append(o.Against, NeverWasher)
+		}
+		if w == Washer && b.Train.Motor != chain.NoMotor {
+			o.Against = append(o.Against, WasherMotor)
+		}
+		all = append(all, o)
+	}
+	return best, all
+}
