@@ -33,7 +33,7 @@ var mayImport = map[string][]string{
 
 	"internal/calc":    {"core/chain", "core/clean", "core/fluids", "core/forecast", "core/sizing", "core/wear"},
 	"internal/store":   {},
-	"internal/shop":    {"core/chain", "core/fitting", "core/forecast", "core/sizing", "core/tag", "core/wear", "internal/calc", "internal/store"},
+	"internal/shop":    {"core/chain", "core/clean", "core/fitting", "core/forecast", "core/sizing", "core/tag", "core/wear", "internal/calc", "internal/store"},
 	"internal/outside": {"core/chain", "core/wear"},
 	"internal/live":    {},
 	"internal/localpg": {},

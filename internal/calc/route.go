@@ -69,10 +69,11 @@ func Route(input []byte) (*RouteAnswer, error) {
 	if err := f.refusal(); err != nil {
 		return nil, err
 	}
-	return newRouteAnswer(clean.Choose(b, rules)), nil
+	return NewRouteAnswer(clean.Choose(b, rules)), nil
 }
 
-func newRouteAnswer(c clean.Choice) *RouteAnswer {
+// NewRouteAnswer writes a choice as the contract has it.
+func NewRouteAnswer(c clean.Choice) *RouteAnswer {
 	a := &RouteAnswer{Route: c.Route.String(), ChainRoute: c.Chain.String(), PartsRoute: c.Parts.String(), OrderJoiningLink: c.OrderLink,
 		LubricantNext: c.Next.String(), Cautions: texts(c.Cautions), Wash: c.Wash.String()}
 	for _, why := range c.Why {

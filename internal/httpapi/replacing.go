@@ -50,3 +50,8 @@ func (a *api) ListStockNeeds(ctx context.Context, _ apigen.ListStockNeedsRequest
 	needs, err := a.Shop.StockNeeds(ctx)
 	return apigen.ListStockNeeds200JSONResponse(needs), err
 }
+
+func (a *api) PlanCleaning(ctx context.Context, req apigen.PlanCleaningRequestObject) (apigen.PlanCleaningResponseObject, error) {
+	plan, err := a.Shop.PlanCleaning(ctx, req.Tag, *req.Body)
+	return apigen.PlanCleaning200JSONResponse(plan), err
+}

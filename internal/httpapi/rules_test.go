@@ -126,6 +126,10 @@ func TestSizingReplacingAndStock(t *testing.T) {
 	var needs []shop.StockNeed
 	c.must(http.StatusOK, "GET", "/stock/needs", nil, &needs)
 	require.Len(t, needs, 1)
+	var cleaning shop.CleaningPlan
+	c.must(http.StatusOK, "POST", at+"/cleaning-plan", map[string]any{"frame_grade": 2, "drivetrain_grade": 3}, &cleaning)
+	assert.Equal(t, "wipe", cleaning.Choice.ChainRoute, "a chain at its limit is not worth more")
+	c.must(http.StatusUnprocessableEntity, "POST", at+"/cleaning-plan", map[string]any{"frame_grade": 2, "drivetrain_grade": 9}, nil)
 	var plan shop.ReplacementPlan
 	c.must(http.StatusOK, "GET", at+"/replacement", nil, &plan)
 	job := map[string]any{"chain": map[string]any{"stock_item_id": chain.ID, "links": 114, "joint": "joining-link"}, "joining_link": map[string]any{"stock_item_id": link.ID},

@@ -8,6 +8,7 @@ import { SimulatedTool } from "./places/bench/SimulatedTool";
 import { AddBike, EditBike } from "./places/bikes/BikeForm";
 import { BikePage } from "./places/bikes/BikePage";
 import { BikesPlace } from "./places/bikes/BikesPlace";
+import { CleanPage } from "./places/bikes/CleanPage";
 import { CostPage } from "./places/bikes/CostPage";
 import { ReplacePage } from "./places/bikes/ReplacePage";
 import { TagPage } from "./places/bikes/TagPage";
@@ -65,6 +66,7 @@ export function App() {
         <Route path="/customers/:id" element={<CustomerPage />} />
         <Route path="/customers/:id/edit" element={<EditCustomer />} />
         <Route path="/bikes/:tag/replace" element={<ReplacePage />} />
+        <Route path="/bikes/:tag/clean" element={<CleanPage />} />
         <Route path="/sizer" element={<SizerPlace />} />
         <Route path="/stores" element={<StoresPlace />} />
         <Route path="/rules" element={<RulesPlace />} />

@@ -706,6 +706,12 @@ type ChangeTopic string
 // ClassRule What the shop says of one class of drivetrains. Limits and prices come whole or not at all; prices are in minor units
 type ClassRule = shop.ClassRule
 
+// CleaningPlan defines model for CleaningPlan.
+type CleaningPlan = shop.CleaningPlan
+
+// CleaningQuestion What was seen; what is left out is as the bike's card has it
+type CleaningQuestion = shop.CleaningQuestion
+
 // CostAnswer defines model for CostAnswer.
 type CostAnswer = calc.CostAnswer
 
@@ -1399,6 +1405,9 @@ type FitChainJSONRequestBody = ChainFitting
 // OpenChainJSONRequestBody defines body for OpenChain for application/json ContentType.
 type OpenChainJSONRequestBody = Opening
 
+// PlanCleaningJSONRequestBody defines body for PlanCleaning for application/json ContentType.
+type PlanCleaningJSONRequestBody = CleaningQuestion
+
 // RecordMeasurementJSONRequestBody defines body for RecordMeasurement for application/json ContentType.
 type RecordMeasurementJSONRequestBody = NewMeasurement
 
@@ -1509,6 +1518,9 @@ type ServerInterface interface {
 	// OpenChain Count an opening of the chain now on, and what closed it again; a spent joining link is refused
 	// (POST /bikes/{tag}/chain/opened)
 	OpenChain(c *gin.Context, tag Tag, params OpenChainParams)
+	// PlanCleaning How a bike that came in dirty is cleaned; writes nothing
+	// (POST /bikes/{tag}/cleaning-plan)
+	PlanCleaning(c *gin.Context, tag Tag)
 	// GetCosts What replacing the chain early or late costs on this bike
 	// (GET /bikes/{tag}/costs)
 	GetCosts(c *gin.Context, tag Tag)
@@ -1936,6 +1948,31 @@ func (siw *ServerInterfaceWrapper) OpenChain(c *gin.Context) {
 	}
 
 	siw.Handler.OpenChain(c, tag, params)
+}
+
+// PlanCleaning operation middleware
+func (siw *ServerInterfaceWrapper) PlanCleaning(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "tag" -------------
+	var tag Tag
+
+	err = runtime.BindStyledParameterWithOptions("simple", "tag", c.Param("tag"), &tag, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tag: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PlanCleaning(c, tag)
 }
 
 // GetCosts operation middleware
@@ -3137,6 +3174,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/bikes/:tag/replacement", wrapper.PlanReplacement)
 	router.POST(options.BaseURL+"/bikes/:tag/replacement", wrapper.ReplaceChain)
 	router.POST(options.BaseURL+"/bikes/:tag/chain/opened", wrapper.OpenChain)
+	router.POST(options.BaseURL+"/bikes/:tag/cleaning-plan", wrapper.PlanCleaning)
 	router.POST(options.BaseURL+"/sizer", wrapper.SizeChain)
 	router.GET(options.BaseURL+"/stock", wrapper.ListStock)
 	router.POST(options.BaseURL+"/stock", wrapper.AddStock)
@@ -3485,6 +3523,46 @@ type OpenChaindefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response OpenChaindefaultApplicationProblemPlusJSONResponse) VisitOpenChainResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PlanCleaningRequestObject struct {
+	Tag  Tag `json:"tag"`
+	Body *PlanCleaningJSONRequestBody
+}
+
+type PlanCleaningResponseObject interface {
+	VisitPlanCleaningResponse(w http.ResponseWriter) error
+}
+
+type PlanCleaning200JSONResponse CleaningPlan
+
+func (response PlanCleaning200JSONResponse) VisitPlanCleaningResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PlanCleaningdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PlanCleaningdefaultApplicationProblemPlusJSONResponse) VisitPlanCleaningResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5424,6 +5502,9 @@ type StrictServerInterface interface {
 	// OpenChain Count an opening of the chain now on, and what closed it again; a spent joining link is refused
 	// (POST /bikes/{tag}/chain/opened)
 	OpenChain(ctx context.Context, request OpenChainRequestObject) (OpenChainResponseObject, error)
+	// PlanCleaning How a bike that came in dirty is cleaned; writes nothing
+	// (POST /bikes/{tag}/cleaning-plan)
+	PlanCleaning(ctx context.Context, request PlanCleaningRequestObject) (PlanCleaningResponseObject, error)
 	// GetCosts What replacing the chain early or late costs on this bike
 	// (GET /bikes/{tag}/costs)
 	GetCosts(ctx context.Context, request GetCostsRequestObject) (GetCostsResponseObject, error)
@@ -5933,6 +6014,50 @@ func (sh *strictHandler) OpenChain(ctx *gin.Context, tag Tag, params OpenChainPa
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(OpenChainResponseObject); ok {
 		if err := validResponse.VisitOpenChainResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PlanCleaning operation middleware
+func (sh *strictHandler) PlanCleaning(ctx *gin.Context, tag Tag) {
+	var request PlanCleaningRequestObject
+
+	request.Tag = tag
+
+	var body PlanCleaningJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PlanCleaning(ctx, request.(PlanCleaningRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PlanCleaning")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PlanCleaningResponseObject); ok {
+		if err := validResponse.VisitPlanCleaningResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -7641,264 +7766,269 @@ func (sh *strictHandler) RetireStock(ctx *gin.Context, item StockItemId) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"3L17s9y2kTj6VVBz95aT2hk9Yic3q/OX4rW8SmxZV/LGVZvoN8KQPTPwkAANgGfO2KXv/is0ABIkwdc8",
-	"JG3+ks6QxKO70eh3/7ZIRF4IDlyrxbPfFgWVNAcNEv/6ulRa5CBfpuYvxhfPFgXV+8VywWkOi2eLxL2w",
-	"WC4k/FIyCenimZYlLBcq2UNOzXdbIXOqF88WZcnSxXKhT4X5VmnJ+G7x4cNy8TKFvBAaeHL6G5zMNymo",
-	"RLJCM2Em/Z6mQDYnovdAEpplIMlWSKL3TJEUIL0jCnjK+I4wTeiOMk4k6FJyhZ9smVSaUK6OuFLcxx5o",
-	"in+5nQRLWJk1hBvI6cN3wHd6v3j29MmT5SJn3P/95+h2uNKyzIHrXsCx6pULQfdWi+TwUkPeP5WG/MJJ",
-	"fqS7LlJ+3APZsAN8oYimuyU5Mr0nTCuS7CE5kAy0rsHdXJKmu8EVBQD/w5Pugj6Yb1UhuAIk09dSbDLI",
-	"zX8TwbUB6rPfFrQoMpZQs9rHhX3j339WZum/BVP9m4Tt4tni/3lcn4PH9ql67MfFGZub/2lPNWGKHKXg",
-	"uyWhilDiJiGpSCxmzWduLDPVc5ns2b3ZglldmjIzFs1eS1GA1MzsZUszBctFEfz024Lid4D4daDYCJEB",
-	"5YsPy8U9SMXsrnLGWV7mi2dPK5gxrmEHcmFh5uH9j+qrZT36u+ojsfkZEm0G/wvwZP/cHhzDHRrr2jC7",
-	"rzZZMEMC5gweqSISaGqOLiVaiIyILZ5IofcgiRJSG9AdIcvu7O8ciDagVYX50B5fKcyJt0Mpsmc7Q0nN",
-	"pUAm+A5RvS4S3SDqVJSbDGqy5mW+MQBZLsxIM14Pjmz0LNg9mV12z9BykYnjjLnc9uMTISAZJ3vK0xBQ",
-	"+Z1dw5EpCKCchoc6IBxND8DXtLUkqmGlWQ5RPhBSkF/issnLqlFj5IRksc4YP0S29p352RPIcS8ysGS0",
-	"JMc9SCAHLo580aXs5SKV7B60pIyPnej/rN/8sFwA19IRkGGSauzrb7iWJ3caPlQLoVLSk/l7J8VR79d5",
-	"3t3bt/gosrnFcgo5VBDr7h0frbe0zPTY8l8wyNIX+OYHc4kp5XhRhLXlpdJk44BONrAVEmlKmgvY/EAo",
-	"uQeZssQgvYIecMN+/rE4MG6IThVSJAfQhkpyoYW5Duxe3kWOSBueHI7rDK+Bc/YnIREypQainS1+cw/y",
-	"RIqMJkDMrCmyqpKnIJUWIn5eFGgdG+wnhIrBqwOIuRdKrkoJz4JjaE5tRd5qLwrL6I6izFKiIctILiQs",
-	"id4LBeEzO6+RbFCOCcHdZIL1OVyzdMLF7q/j37oP7JyRQ/rSryoDeg+EC2KoVi/NjszPTFuOj5ukIRsJ",
-	"Icl2OZ3MDVt8p7lLt4dwzHr1MRbUJjL77hppQc1E7l4cSU65oyRleDLNsg7aUDBCWdXQwB1xJ8+wNU64",
-	"ufLwiyhrMygpxgj/Lb70Ybk4ApVjL/8EVHoe1gKt54cNjlpzisaZ6sB2uXhY7cTKk9JeFI9C6SF4vGJ5",
-	"IaS26oaR8RZAJQelC8FPj83mJafZYzMELhGHQd47U3DKhDiEXGmblcrIDik9ZWy3N2tOMqBSrbQQeh9l",
-	"SjmVh+k3xPdUHuxXDy/t+4H8WtEckouTc63A9ufloPC2XGh4iIgdz5VlX4tlU2R+MnZ52xVMxqEF/qUo",
-	"/P9LUNqJqjOw+LFu92CnDQz+uYvALUNtszl2gIE/PYlSkh/xywhNzGfeg2IU3h9Akz2yY8NtVEG5soTi",
-	"6OyJ02UHyK6+gnvkBMYVS4H8TI9O1BecUMLh6GU3OplEl6gW9qqZJAdq2G56hwxVlBq1BYYcmZIjzQ4r",
-	"y66Glcfh28QTzeSjURH1JaeDHaB7ndM0hXSGfL4cURS3NNHjh4Ad4AW+aCiMqlGh63uLFavvLhfiyGH0",
-	"CvoBXzKMcC+0cFvs3LscjQn4CopnqFkEt2dNBA0heghAjsA6vwc69IjebC0XdpcepAHgl6Fi7fE3iZYM",
-	"CVxIQl/vKd/BTO7qLXhTuc58KrrUQBGu0M8ftVUYEAilIzzxeS5KrlFAyxkXkpScaXVHUqY05U50O+Re",
-	"OpeCpsi4jMyGvIcpIlmaAu9YHpKMKjX9YvoaXzeqcCkl8OQUpcc9lem6ALk+5BMNBoE2N0cZQya92jKt",
-	"kXg9PHCXLIFpepp7dQQGuPM3ZQZWOaPVBdpE1Q8WBdaAxMWRCL60txlacoWEhCrk+TlNgYhtVGyWJV+L",
-	"Uq8lbEtlGWJzmjcl54aL1HMZXsIU4UITmgv7KH9GEip3YkmSPctSCZwISSjJWUo8CCPqjZZUw64te7To",
-	"Bk0hak8l9AIhZ2mawdIrEEZPkAdzwzI9zW6AkyikJI/9tYKpRqhkD7QAewV0d8n4eitkAj2CQePs7MHo",
-	"uCIKrYxtwdH5oC0WZAJcM6PX4Vc50zMMagYERuCZMJPhIW+Qk7rvThO0qsZH5qCoGrcTlufoNSL9CEQ8",
-	"8HRJKE8J3IM86b0hXQkoxRvA7kDvoYcY/amfsZ4WK65hXS80wH9AKDU2+2mviYtl4yB0l9sE5rhC31p6",
-	"xWUDltNkr43j2mUcNWedeovbK+jCq/yFv2UHb/K4S8Ka7MSWUDx/d+ToHhjWZh8yRTLYauR5QhLIC33q",
-	"3GwbSQ/QuEgQG7m9JxK0EpSIQUGVBhm9KxK6A2cR7ZJdrYr8MdREAvUoYEa0oAnTp7UGsNpIqMiM6TFJ",
-	"lM3+lzgGF4ABihAHSAndWs9VsG8OuwwSe0tycVxRnq70HuUBwTJrMSlWR/pgTkaeW+EF/45CpWkHr3by",
-	"5ZMeOIRbwXOl6WndsDcPQPdP4aBPeq8JM+QUTIWjhXpcMF5W6mQfvzYSkYlSTtGXa71/jRJMkxBTkJRl",
-	"GZQSjX98l8FKFYAI2peb1c4w7Rjst5LmsHaLnbCMyNzIhFOKXEVQM+NO0ntAv49Z1QIJbieQu7EsXSVU",
-	"ypM1oVVrWy627AHS/oWOXHE10YTYffQ06j4wI0mgzvvZ5hsno0XvqSL4orIyjkr2zmGHPx1bqvWXUQ3e",
-	"zqRE6QSDAGgbq+Hk9NDDKrJyI1lCrXst+PAIeuXP2Mn9j2bZ6gjU3Xq9Z8+qC0KeVjuze+ix8B2gRQh/",
-	"jtpv2MOoMswe8E2RQjZpSJQhm9vlVqHdlxu8fNLomrnQ0DY6ffUkihLzb800h1b/I74UyAzrxKhNTV77",
-	"1RirrT6eN6cXYq5C8Eegcm0JOOLC4M7z47S9vSgVfKGa/L6QQttLfk8z1DH2EmD1S0mlvRtkyVdGEIph",
-	"5whwyE69ylvI7odZ84eJMscLZ4e4SOZ4TXcQc/If5thQ2QHeiGPcmxezYH/L7sGo2u/xzn3vwnqAmLdJ",
-	"QXdQG3wExydolIpppULTLH7Ho48mpzrZOxfNYtT8YLftR50q+yEIL0SDAV/XFjho2bOe5DENxbz0VlMN",
-	"zWu498LrZZQRNub4XefJPHNgl+9EHCFRE96glQ7X7VdZbX3p7SL9ATA9WDYYugDJiIgXTOv5kUDWUDPL",
-	"JixSgfF849zoj0+ejPGj5cLoEjERgiV7b/FnvHJxf6HIUchUNUWHp3Gz/CjsG4C7FAGvqfuiye3Ew3og",
-	"2CJlEhLdtBQHkuV87KAmOtnI97NgfNQg/1d8aThopKByspupNhtGXDNGsdSKHFmq90aB2oYmsYYb2/Cd",
-	"QNBBy+4BCnTXJ5IWBcQlHQO5yNSv0fIfncuT6IgH1IHAry1En5+1xs+7qeSJZHUpbb710Op6wszt5z1h",
-	"OXBd6/lf+Kg7GzpCrb6vtCyTA7Emm48fMzfXTDczSm5WHEmECrcSMCBACaSltDSfiXuQ5n9RapwZM4fe",
-	"DwySGjm1f3evRdwgLsbKk2m1hBC6McMYkpJ6DfKttfjOMCVVQpO1DBhtEJDUKmaAhKhsCAu6mZmqDZLU",
-	"aJOZIczCWm2XBMVn4sRntUTXrZAko1aablImitzTUGqUpWlv4grWXoA/wwwaKgLrWhEwK+gBv/PGdU9x",
-	"SjW1J/d9gq+9J3APXHtbnSac5qAIhgxhsJ06QIrCMUa3dyDW59jUomBJSPFOCw/i9msPuEIqE8kB1ZsM",
-	"GWBtb46ch7bUhZNFYVH5fs4waVbxcoqeMIDO0A663cwftZVIPSLfWfsF5SmxTimSiNzHWwppnTvaaAB3",
-	"/gUqoeUW7Lr4vHgdMcad6f3L6EaUcj0wsntDei9Z7xuN+zkWH3orK9KoMWhg7SOLvqIxoO0QQAxMus4r",
-	"mr3kOhdK94XPT3cTnu3BO9tLFsilLdbMdvvpd/lk53V6ll8K9bAchThcV5f1DHiyJvineqW/MbdTgNoR",
-	"UktoljwKqGQ+rZkRKlo7M8Su4kMdS1nAF729zPvUbNZLlhFqoyuiwngY5lBQbda8eLb4P/94vvqfd799",
-	"+eHfooFtH405ns+heg7vnOBUtoXwnF3P+X0ubwxPR2N1MfpvRrjmjLu/nk4/Gt5w1QxNkc5J26CCCEJb",
-	"VBCQ2siR+1kJ/ugNPX4PSlHrsK+9991wSnG0cleoXVnhN8PUL8N58I0qdykVgMpXV67938U8l1X+51yD",
-	"ZGU07lMrEFWaVFbWzvmaFGbml1eFmk00aUwP9wtCznqi/OwWJgkUtcx9vjzhxjgr1O88mF4avtcfsNec",
-	"auaNJbiKZuI930nAmBijNmmRpVZHVSIHGzbDFLF6fsw3zTVN9PpIT/3BAmhVJkfKtQpmaXqPcsdaDJtE",
-	"fyVvaok1KQK+0E55fTKQq9M2pAbJyE8v8xQWe6dNN14d0/pwXXPo/2JnlR/oJ6b3f/Gc5kZeqyTggFOO",
-	"TSQCqTr181lFvcMLwPWfjfyJOWeMSnmKM/hrBmSc7QRviGiTPdQfIpyoraE3DNVmG3aixXJxZCmsvEzC",
-	"qZTi6P6MrTBMGO3Q6Bk5jVXiUPfCDJIXR4b87/rNiWlBfid/a2HdEPQKw9wdda+sNav6M7gx8W8JSgtp",
-	"w+qCvIHaS9UNSbZ/igI4/llQqeuHzuLoBjFwP8DKhyd6s1a1wuCnep2/ghQrrFjQfkeCZrL7o9tBDN0v",
-	"MNhEnWtsNeI2OeSEulB0tKsmgtuRSGJj2LdC2lDQzckmIJbJPgxJJpIyBcrGCLcyqUqlTxPFyi1lcroE",
-	"uq4O8ZT3y3SqwZ5mU00XRzgrmxS3uXSQsaPYBbrJw93FzkVwPru2G5H2+MudeBB7Zln6bwt4oHmRmWc+",
-	"cPUfT949cunQeT6anu8KbuAa6hnjW8BkNn+4J+4BY397ChTkLEtB6TplVtt0YUXMOb6z8aZWLmOa2JGM",
-	"wrS3jt3hjbkdufnjG0IX8dfmUIfsCt2nKwXUMg/7ZyZo6qI6V0qz7XaVMY4WcFE6R7MsuVptJZhpd5gu",
-	"yngKD/iVBo7RZtZyRB8yWGmXWmrjZ1calO7jFy6bobfABrUo6bENznMeF0+fTH3zj5Pf/I8n53lS7MLt",
-	"ouyEdrApGduHc60msNXrlJ7UOd+dN6VPWewekxfmJnCGhV0JSpGtFDky9EZEsnORdyUwDg96jfdWtacJ",
-	"CAu+CnbUXNoTGyt+nJZiUqwLqvQabUdTWTWVvJM9G2c7/uh6HrhKxYoLlADM8jIh5Ercg5QsjSYrxXjH",
-	"bGtugwBaO46CNEB8SK5Le6ADAEwxDreYxAUGYj/SuUZiF0PvcXLdkHgHJLTHp/R0HQfHDO8WF8f+I/GW",
-	"8QSCg4nRFRA/IYPhU2KjQN5j0MUMw3HLwkHuaVZCXW8LpDQyoeElnCDa72lWJ41tslL6MG5Id9B1cJpf",
-	"Z3iJzgscGbqsBmE2HHLCyyyzRV5sEbGPGlLSc68N28v/+ORJNIfSys8zCKEdyGwO6Bc+VL/lbODrwzqH",
-	"lFE+BxBnGZaDqfwwo465xOZ6hR6I8EC2Ds58A/+3ddGTzl2DIl0kQ9RwaCJKrVgKyyDyxZY8QO/Xjt0j",
-	"v5tkZTJrqOJvO/h3Yn+b5e5gnUKkKsJzbQ478NQVxzL4NxupnA9kOzVJlKWxqkZ2+67CmNt5lYZruWA1",
-	"lSw5ZqVym/Xp0lv6rnbg2l4kg4IU1fvXPpJR0pSVqjc5qRvq4zMPxpL58b2lX1I40RRBtFbGJiZ5uoDf",
-	"fmdj/OlxD5CpqHsWDdIyBWmAf8Qo3Bo/OVikYfnHHmxQvstgLelUjfwM7CWZSA5HpqCnLIUU+azxvCG8",
-	"kg2d1ug0saLMMqzfuStZCvWfFYxj0sfVKGy50GLGbmK29OUQXYbgdLDDKZcBJmcLuA6CgZmzYjwhlVeU",
-	"6HhGbJ4j42ksgcGmmEYJIKeDMdd5mCk5cqDtLKO3jeX41WKnSOHBBXKBBG5GOVv6HkikPSOjs/NJKulx",
-	"5prOY2gjxBejqrMkzh0tpu9+JJd2TkVGy3HWAyxCdrTfCBtp16kLnR2Tv4vAWrXiLRqkEgKiTt7uFm2c",
-	"I3dV0exTZZsXUuREaUnZbq9JKo58SQqhmGb3aDI5UplOE21yKneM+1laIbNirTJqLYRTOL5YW8PeGSJx",
-	"NVUwTIzMxT3IaPnQ7+uKgUbWMwMYiZRKcD/54W8ohXRTOHA/zthpFzBqgOneND6s3e89BpeXjcq7bUtR",
-	"buAQK/qD7FpZRTjUjA25Y6myLaFWl45a2FJAD11fudrKbYPPCW0WWiMlz0ApoihL66q80VCXiUEr3uU6",
-	"JFnUgEJrvi9f6Jlmu6i6tPV2KUmlKFaMkx0tMWqh4i9TDkY7z7OvpigHSFWd2hfJbUFAMu0g6EvQ4heQ",
-	"WndYM80iwJb31kVFjKCc8mAB7S5yfgUpvJm1jKhJrwQxr7ia56xOUbUZECeg8hnZZnS3g3SJytLGyG8Q",
-	"LzFbzwbpWvBOlkmMLvAbsd0q0GeXVA3qqLqkyPaoHUgsgwLQ1RlsIrlGSg3kKdEPL8N60meHPdSj3C5Y",
-	"qp7jI4RLtSebt58BRvDDpSxguNppJHApWmijt+b561LtQRF9FFUpeFpQqa11QnjHuN4Dk+QI1CjDkeMV",
-	"17X8rPMI8+IYphanDtXZMkMlA5NWqlCThGasALmyxicjpxk8rVx+VfW3waJNDyqzbCW226i2W0/+3644",
-	"WpNWzrtq+otJD3HfK7CvMc7Vi+IGKP7O4BjLd1BayEg44Cs4goqU5B6C2XeQ7kBWJWb7S8BOB/5AQVMM",
-	"7LWrn0fcCIkLaPuvPk05dLwzvvOedf+no1QJSq22TOPfMXINwdb1kWNp+jhj+8lnwmLOJBFb6wTxzkRS",
-	"cs0y4nxWE/jcJl6t0QcTdWkEk/icdR4ZuzWh1tFHbUWuv8gi3rzTQxobMRCR4VK4Zwn0FJ8sMNpqVprr",
-	"RCHWoR5l6p588iQTCtLajNnxZdgMyFhl+j1N/eeCg+taEBW0+nPEOxxiCjOso+P66zLjLet3FDFzBfFw",
-	"80ruTq9LxOG4Nk9LlwEbiSoQukd4r+plVThmXP/pq+heRmtOdP2ijQsgcopd+5hIiemJYQqu3INnSbGM",
-	"E2u4idc8Nd/3VUA4AndF/msETz/YdUJlJIEyhbV2FTgrt7tYqQMrzL12YEV8tTYSsic6Cwyxel8OU3hU",
-	"3AeuTsB4TQisKjChLUFpuc9o1RAiJEGRznBrG97ZV0ikW21pH2fLR2nGuaDDjVWLLAlV4kXIHRtz4PVQ",
-	"MdYpN254r11w3dph4tWb5tbAH5FQRmo4WYYbKeIU0lQf2+jpRTEdkJcWX7LKSZ+XuKo/aTTc2GX/khPv",
-	"t+lyxB0YjihPfcakN6LkqbMdyJ0RLA1FNtyvS9+Fh/ITEfcgM1pM430HgGLQwwJ6Px42bsHzvX23+moo",
-	"iOvKU7YIxA3Ra5uOstpc3EMfDl6VWVZVladkIx76w0tCu+heSL3enIYgfEbE20Y8rLQQKxze101s/CLS",
-	"dOUNLYYeVp5EvVl2tWG7lRbmn1uFxgWktawx0oBzB0I16XTOxbJzzGYGyzXO8AWOugblBVg5yurQlRkN",
-	"NlBVtlwuRJYOpITYkc90Am7Ew3pP1botRkcyMMNCVuNEjM6Yin6mf9LnLxuNyjrDQTnXRben2XYAQvOK",
-	"abUTns7PdjJUMgc1IktnvW5vhjmffDJ3pBOpZnolLeLm+yK/Y/wQr/omCuDxbgTPeYox2WKrIaisZdOR",
-	"qlo8lxZYiyay/rQ/1eVJXU8xLpx+XPW5bXUTY5rkWJe4DtI9roAmey/xlgrSVYnaA1C9OgrJx3PrepyB",
-	"6bp0DVgj6WiqLwHcgpJViv6QUjy3lBvOuqzxGbvPsEXX3A5UolDrRjGKRvyKPJxruqy+XdaTRBfdtA60",
-	"boVes9RQ6IztdXSa3Pcl1vJqVLmdy7PPMYGiDXs4JCPoJBlzr0/pZDVN1O61n4QNTyZpYm+w1R6kb+yH",
-	"cXHWvrIOasz1GEDRDa33UDVTxTY3ZQZY7FvXnZytlVLRU9hKVtha5xEzwKX19Oa1N5xffe8KDRFPlrUE",
-	"ZfdQz2/Y2X0QQ9BjojovbhF+r1P02e8bubFnK7TfW8PgjIjyt3sqrcVastS2x6Ga0BTrKTydk09ap2OP",
-	"RPf355lOHqI3n3TyCP15ppOH6M0/nTjCzLzU6CXBHvqsF4UUaZnodZ5NLpUpLb/s8xhXfYyjjFHwxLfm",
-	"K4TNgDNyaDQZTIOcuq72xV/vKhiotfgpamMNuQt0xu/Zw2S1ruXgtvvwjmyqyNMnT8j/+4i8l1Qz8R79",
-	"V4r47aIteknshvEPNBTdi6zMYZ1nd+S9h4D/NIRI52UtilVZ+FePLshfYucmihkGtial2tMsIxtIRA42",
-	"BR2LfmKjHGv/fp9QzoVeSSNyvrciqcE/1l3hhAPDVshuI4QLaXeBPaVTQZh+FCkGeg/T6RbfbhPvlBCG",
-	"dsKhAXxAShi6Z8AU9w6EmDnzhE34pELa5ERLrme+fcaqAjo8SwSOGp5GtblXcPRtMz+jboc9xV/GWhe+",
-	"gmMzxvEjBCqdE+QR19979hURbJr7vEC0eQXH75xlZwaf/XEPxJnOMNjQeeONHqq8HvrMJmJbxxNk22WV",
-	"XWeefqHIRjwsbd4N9x3xj1Rh+iV+CZkClLE7nMw8Xm/EQ1yNlFD2pcgoUfI0VprOdqvSzwgXNvDJ5WcV",
-	"jBOj3zsurYnitFBky2SenYbbxM3t9tI0BMzpyYWlhtdGGZp6Gr05YG4vAUswLR36f1cH6oECi59bO+oL",
-	"GkyPF0Fz+nVIAfFiZq0YhJ660v4tovbiaKNO4pr+vC4ZoaIa7WuMSrnRFu+wxykKSr4j38RuxldsZN06",
-	"HJfx5bdYQfwGdxgOPOv6wi+udnO9daXRzwbOD47YXjkingGg6zRvOT9SqBNqtYEd5dYEba+9TvmextVG",
-	"0/PDMCa232hA9xIsWePxTAS1PXJDMPbCSx27MsL3pjTH8cu+ZOe+WVNzaxP5f0/4b2+qQUwOfk2ZVL02",
-	"DPNw8l360x4gM+ONeqHsuPHlRIO+fKNVG6dEtHAdWOKNA+Ykbp9sPDFJaA62vc2kvdadZyJW4jmUWbnI",
-	"jHgWbfnz1suJS4xQcb0WbOCca9c9kPrfAw+MopPUFhHQtXRtxwvaccdLBd+67dI1YgcnOwMZT2Adb1f7",
-	"SmxEejKcFtLK3VcHzD2rMqVUVa4GG3AjNTGuBXFlNubEw8YdbYVtcxS2THLIXS7OrppfjYCkFz+QPnM+",
-	"Xqs+y1gOWoK683miXnvbCK1FTjaS2lgqQ7Z0I+4hVifxYbrDanL8QmuvD9aXfepLeQwLiXU54edTym1K",
-	"AbfXIF2E6zUvluVCimy0EsUb885QvhsOMkW+cLu44H59LcUmg3xOkUUGWTon6D8sFtt1F/5SgvKcqJVy",
-	"jfGHPuAW5D3ILxTJxC6GEIkRW9iwc60gETwdiBIo+wJD9sBkT4Syy4az5hmmnJWFuwrNTMfq1TwnCrgG",
-	"y/gwYDyHZE85S4grjUt5PH7Y/tAZLzvSkzI8otTPNhnlhztrBhIpEA1ZhvZ4g0+XjRYb+iTKsT0qbI9V",
-	"1ShHDg+ZQqMS+aVkyQFkI8gDIcHtcxXLAMJVeDhVSFj2R/i1Xc3dKOJzyi/MrY6TCXHoaTsqZyS+YHhH",
-	"rMBSf+lkHY1qfq6IeTUdr7TaWzT5TVCe+MyGLDOsmy9adssDFHqKWXJOz8sOiAxybD3nYZvctcPxoLDe",
-	"ltnWqdYOtuh9Kn1P0ZE+MLMMo7ezbjabttjA2Z6ouMszx4aTe11f9UA6PgAUdZoqBj2saJZFJeMzteaz",
-	"rYCXGlBEltZtiYJy9VMamXoNYRzDPYk/rkbxWO5PFc05OstAZ9cqcMhK+K0oQ9TPMkyyU0RpeprU37cj",
-	"6i9CgFakVBHsFKHsTaMA/NmSWTDM64xGRFWa+nTJ4daAAUPz91mnbl9Hb47bzEISiEZfGAyoWh1HKYdk",
-	"gqbjDp6R1Ph4Wya/Hre1OKvxCv4kVoMWVcNchhNeW8IT9lzJaQo+5y506d0Rit4vrENBuCCtot9XSp6t",
-	"gr+jqL+MKSIzmQrCQdOPAchaJXshsmbh3mZMMOOqgERjAV/rhXw3dINejlrHTBqDBemNVXsNsWpkjr9b",
-	"jgec+mj5WZauoQ7X4Jpb+8RtxvHoNtzIWKlmT+/j9X0u7ADsWE+DPzo7ib/73fUTorsGcqszy3nMFbni",
-	"RQxWMznfqj5Y1OfSSit+8Kjk7kwLVa0rNI0vF16nRHWq5LZjCS0KCVw30z5rEn0jSg39aYVltxj0hGIA",
-	"lPG1NAOPG0BKDa9ojkEzWbmRLKFcr+OZnHjt7wQoNLuibIy9co/0AUP5So1FFOoQYnsgbNSXYcsbasv9",
-	"VHCbXwgcreITMpww4OgMGNh86ympeFdJmLONJGYu0fwxtEL0uyk9j2io1sBTSNd5bzfjs4jRMBqY+Y2L",
-	"GuyJhJkNsCNlep0BVbp/c/hOLvpfaZeqw1W0wNaZqj1uBY5lhaR6twGEpxDOkap9I+dMnlZHhsadTenK",
-	"5+0FXgmZOK6wkEopYWW+g3j2GT76X0NZg1Rydei08I/jd9B/IVJ7aCzk503OFuWHHUZec7VgNRUfWfq9",
-	"OOxPiYgOL60LYqLrUxom0VosoXETm2JomzNCD1WWhPlVDlynZwZafytp6nq+PyG/Swwp/Z5oQb4iv0vo",
-	"AdLfPyLPq65FYkveuwZj74mQ5CikAhckXd995j7cCkl2QqTd4GXbA6hZrTo3NyJTCUreq325iW4zoXwt",
-	"CuBxmdTOvaeqpf4gvbi0JcExgptxYpv6NyPwG4UuoVgjMHyNw8g7Z4bA1d+tdwb4cfawlTSHoRf2QO8j",
-	"Rbh+uAdJ/vCEHOJxJ11x5wK5pB5M8BlD2SAjIU+rSn4vRHbKQa62LDO0UPIDF0feE1huuVZEi7MNfDnc",
-	"97B6WbbrxnDbYsEWbNVUcqb2tqme7af3Lt4qN55a9kMzKtblOA2z1BDNEdJoUJnvn7VoQb6D1fmh42/K",
-	"DNQ5BnnXLR70JK1cvQb5FlwJfNqRkQa/N++bZbYCNWP9Sev+6g1zaASXKVOa8gTWJWcN0rAti1iUALZ1",
-	"T8NBk4l7rbJ+RCh2c1pVuFssZ9lEvDNpvCDDcPUFN04bAOiL7/vkmkYUBcpwhjVLMzAShZfz+/0Okak1",
-	"KL3yhQe12IHeg1xRvbItqd715EGu8Srrq1BiXqinGjTt2Lc68lIwQnPCJtjbdBjQcE1ty/aBq89Qmxi6",
-	"oGpbQpoE2YOESQYRZByXmEHMAGeVo5WeZw3qRKXrO3exaQQHihpGzJPXEu6j1TJ7KyEamcWGttl4nIGO",
-	"JInIRMOwGvCiCa1CKjNaqzlYcz3YAxcvsFTSrZ5aTf7Q089TpJBFnwgfUjm0ZBt3iWHju7heJM41HpoR",
-	"l7X1imKQol3u0kO62UakBtoUFfXnMo3iG5tWEzQNycpOH5Q4tObUdkxGWJOkVv1icke+JNood3VLIsTj",
-	"F4rYU05yioFyBBcYnUELTbOBsu5O8lGu9IYl7fG6ZQ4iDf2wKvdp55zMavw5u5Tj/H3osEbTFHzDAVdy",
-	"TFfHtwLDtEBLP0dPiQpXYr83VPRceWuu0NJJvu65hWJHYh5ntuQ5aH2MyIqRN6arYbal+XizxEjLCyta",
-	"nFvcxK6z2dWtMeYUDnORTFJd+R6oU2Yc6AfQNt84eaC+OCuCrjE9+bRfWnb5bUdQLKTQdsY9zbYG+nsJ",
-	"sPqlpNJ6LmTJsV16TGS0w/1QMM5iwZvz8HKxF6zCpB8nhsm3VrDrLnag2nFRBaeO9PU1b9lyf+MFSzxK",
-	"GmFiPn7ULcYNNYU83L4uJhC39BZsztIKYxmHwy71usl4fyu9OXpZf7l5ZlRBDelaOwrtRIoauWPFuOu/",
-	"nFJNiSuwT4S0LRBQgtgAKbJytwOMjXXRcxFTdFO7ahV3wN+DUl5YjJ5IjLgdLH51sUrmQpyHta8hva1C",
-	"c/S0sR1/ObeCYX0SoxmZTBH7BmHKoCSDKio5wyKvzUijr2JmDnvQpkbdFdai2c7AyhmvbCmjAaDVhHa4",
-	"OLAcUX49KbIz3o/BH4uRZhDvJmXnftmIdvtDlAKF5HH9yUjJ5mmzWbkWQQ9KrNfNFNlDlg6n1IbNmVdP",
-	"Hv1hTK5wyZvV6iax0Cb8L+GifqTecGkfTzxMNTpqvMQJ+C4LAgZa+g/+x8aPUSIhEXkOPMXo7MAxTx8y",
-	"ILm4B3VHMMHNPWO6atvacVaIouujG+Q6mdB2OfGOtldK17OFznCXMKMU5ocJXq4GqC9wc9lxzi7qWvL0",
-	"rNaO9OGszxi/aSPJLXvo89mOxIDPVVDaRXtUJrSTxzVLaNYbH3tx00qceRlpZzdgPhn1S7xlv0Jvl+q5",
-	"VFLGiw8Y9iBIUupnLr5HiaCL3bJKIcScAddh2qfhYA89DtJ7GlvVvqnSa3zeh9xpPVx9UFswXoxLppIe",
-	"I87R77CHXFiypVq+/SKaQVoZIa6QZrWF47jJr9ELfDehSGHQf9acI1E240vPcoNMK79ezzr7eA6EeU4p",
-	"/Tsp4DMX4+2oG9D2pfN7enlIWhRYej9Nw9yfRm1fNm5aCjPZDWtBzjThPg2+0Uex9rtrrfQoXLNE85xs",
-	"JdR9A7Tw/x1vgVaHiFZWC0tZ0ySqmltdJE79CvLMcI7npHYYE2pbR6JJucpkNIPfuQJ2tlc9+trNH77c",
-	"yiPyF8NabVQIxf1AakarYHKVGuwzC6h3GbovjD/QV/hfrOvzgCBxq1rwQa7NhU3L2jpbOw77gprxIzXi",
-	"J9SEP68GfB2I8FXETpsJHS2ubFTFLZVGekClJKEcEzjEPaRkM7lt8dSC8/Uin0ZW6TxsDW0/dsn0d2rB",
-	"RrX4bVOwuKtrwglyACg6RZ3m6Nc/DAkwU+zw09h3xXcvYeC1FtjjxTm/y0OckgzRBEpuqTTZCbKx5fI1",
-	"y6FplbB2CoGt/2yExPLCDu9Y3hTU2o42nk9VNTfpb2rQHDJqFgikg0gHg2uq7ufq2+Ge/Ypio0W3p0Vy",
-	"uF2n3mbxsNs16Q3mmd/aZUhYED2ZgIIDdkrLGReSlJzpuEN9msiSieM6dw0SIsX6up1845mlv5SUa9dJ",
-	"ZiSlulVeiKVgTrJiKSwd49PKpWAxRbZCLiaUoYx0XgyjZJdmCjOub9kzgvi6VXClpFQ7DGA2SWqu6eMS",
-	"nltl13U4wRmn4YoN6IOKewiYaAIsMmIMs5AHLFBgU1eZnt/YfbqvFvfUKPu3dCG05zUpr1FwKR7bDaC9",
-	"R2g09xG/fgWxDs6b/vaPuVCaoPxqjkOnf3HLXUNPKhY9pVmGaKwuWXdQ8fpaGu0pYwfITuZ/XOhul5qq",
-	"qgvNJND0NO1OvkY41UCE1JTogL4aZj/wuvZGlEUNMHfb0a0zpI1qceVsJJBaXR/hqSNHoWtsCXJJfXc5",
-	"S0GTT8Irq8ZccBLk/GredevU4Eb6suW++3LMfedGid/mrj1J5BgFwWwZZSmhmeA7QrGrinRXclWPrC4q",
-	"bcOoikhfY5BSyBkqLdvNqa6DtrsZr/cSK153U8fJgc5wNnCYMXTtb5+YkC5Zgb742KmuwpLOq+bmD4/b",
-	"QADu5tDVqnuJ7bUvU9RKy9MzATOBDdj3lm7snhW5Nr/t1UwvtdgT+dfb9bid/V413Bk4pj96k1hY/NpK",
-	"9X8Ondx/Xs42GPy3rR0mRDqlLFasuJA59L+CFMT2uJ6ofM4snlVgPupk2u1A8O91dFaV13SwTVWSPeYo",
-	"GWaHWPBk4/638vQdFVGC3krXqSqGN8c9zaY0dXrp3z3Dd4Hdr9axaM3xOBwfMxdzitc2gylYXVfAnXz0",
-	"TxisigbN6eQTy4kfg+4bex5jIZtsl9NbxpkaeoR74L06waxIQ7TDKX1ulGtvdGuN7QYm6wWGWbtNepuS",
-	"oRscrQsiFxrnpHtE0x3MwAqKJFFWaHsr+9pRGBqU2e4VXJBtKR1kzmgka8SRczHnPg0Wvqy3HLtoDLTO",
-	"jPJoJtDOyTykUp7ilH69prRCCxlJFt2XG4wBTcd7hE4ujRcP5gp1Eruapdt53DM0pRnl1A4XZ0bjzWmc",
-	"gxsEmqo4Io18sMbKPJC69OKGdBUTrPAbK1PEz9yP9AA2P92cuXualba1n1m/0yqdEnMX/mZ2Y7TNPb23",
-	"lUaHg/fCrnarp5NC92IYRUapzujn4/pWiiO3xgdsaFnZ9r5Qd7au+pFxbJpvlXRks190fbsjUkI0YvHJ",
-	"o6cxd5UoZdJs6G4rxFuTYzSyYfQanDz/9CvKrTOa2BJrWTrjnMwuADukc9paelWf0azEghYpPfl89iQD",
-	"KtVKC6H3PU7Ua5SR7XSSnSKVubjcmepbrcPMYqj95WinNxS6KOq8kcRfBZY3+qVWpDU/SC4QPWNa8nRh",
-	"xQbUTX8/2VNuETPl5VZkIp7AlcuzNLtfUWd94wmsjPa28qLiEbJstQFf3oHK6okRm1auw6KGLFtYva96",
-	"jn8EciaKtSuvr4kC+ApL3q/QW4HlSgGbhqwEx7Zg7lpdbYW08f9SZBlItXJRgdbCYePKVlSpMu+pGuEG",
-	"iqdnzEwc6nLSOpF7LwpnqhzgrFPrdhnK+lHSmMFjI/R+rUS0G8iPRmJ3+ax4x9veyhZyGKaNsr1rKl17",
-	"pqtmGV1xoNfGnKWgtDUh2niDjCpvSw86ZvTb820+5zrof9HTGEvRvK4ykxJZcp8Lyqr2JDZfwxl+JhyK",
-	"mf3GZ3f1cJ/0WJyw+968xh+9YHqpUeJYkhI9IQZgHB409tJ2zbKn2BiGW5S1+3v41t1VmXirQU2ba06t",
-	"7GnNQILe2HVfkLAhSI2OFvCXbTKc0zMEdwsJVaMK/gv3XhA2a2YpegDuQm5KVdKM5OxhapSIEa18YYIz",
-	"OdRFobWRA4whMRtwsY51Dresoq8oqaC47A3OjepkyPstaoNkskmhulwc+zkPVq+v81e0YcRkAzvGFfoT",
-	"aWY9jn5GNfOMzWEkgwfzubJc17Dz6WdvQsCwtN54SXV1MpBYDT+ZbMbrSuytCyDOHKs61u2mOik81P2X",
-	"7IWg7sjqabcygI9Ss8WsYpb2swy+sy6Nmew9MFdNMj2HBoOzwiO6ZoE55qv5ltXA6NC9wNAK51qOY9PY",
-	"jJ585oQXX1hcQAn7W57R0S+4OqqRnJenoSY4PlRfE34/nmAnFRCAnRluqMi9ZGkKhi/qIwAn+iiIP0oe",
-	"IJ4lLIkIhLB+QcuWkIjEMFKZkkNOKMENTUmncnfLLTqbTX7RVqCZtgS8QSPRDC6ziKq6MxlT9r7NTg4H",
-	"4zkLYa0aC0IL6ZBM7AqmEMelJS7CK60pX/Qw8mXY5cwRZsC4l6Gq4W+O+rqfEo5RqzEXhGPU6Zgdyh4w",
-	"06D7aZYT37bZn/Hu2laUmcEDh9IVqJyRgTGU3eAS56lezzMrjGRFBGE5fq0eZhF4NBEQW1LsSPwPSBGk",
-	"Ms8wv/5k+2zhPaIow157tvSoD2FrR4NbA3es4NCrM7sgn9t3Gq2Ba4zFFmV0PRzsflIpihXjtirEF7bj",
-	"kcJfCyxOEL8gx1pKXaHja4i4C466GWYoyuGKZtymt2Lu4Qi+fjcRPMG+zoYQihBJKZk+vTVinCt/U5ea",
-	"MYLzIhHiwMC3FXy2MEOt/Uv1vVOwv8HJDsr4VvQU9xXcqD+6FkiqpnxoT4J7kCfstuzKn9HsoGyGwyPy",
-	"Y9jAD/eypQn8k/+u2tde64IW7DEt2A7473FIlP8o0neSMeCa/O4Im8dKJuY1J78+Sh9p9XsMRdwBB3O/",
-	"2UThf3K0BG1ZBs9chTDs4ypLTt4bpbd6//2SsLzIMGzu0T/5P/k3Ugppc+9cOz2SigQFQEV+9+bF1+Q/",
-	"vvrj//d7X0JOabrJgLxPRArv71yKHp5TThgvShsomTGl8Wz+k7+3LRTfPyLfGKiR1z+8/dFC7SiZBkX2",
-	"gosSDXXk/csU8kJo4Mlp9Tc4vX+GFRYK7B1DDnAiEnQpuaq1nn9ymzFo4Z7QLCkzags04Pi+LfaSKFHb",
-	"1exKd+ze1YXBH+1AhPLTkZ4e/ZNXLfyeLb6x5EleC34KwpSfLZ7iqSqA04Itni2+fPTk0ZcoNug9Uunj",
-	"DfBk/xhVVUPtLonAHG9c5ct08WxheMhfzHuLqkfkX0R6srUYufYO0qLIWIJfPf7ZWd8tWYwpPTh25TX/",
-	"0DzWWpaAP6hCcBe9/4cnT647ubcAffiw7FMByopTLKsD4QuBs60znjBFgItyt8fCQYJDUMOubyHVzh77",
-	"9p/IUco8p/IUWlwrjQOvCEMvWyqJoqc7T6q+xboZ4HEV4b2DCE6/Y0pjDUYrRFLUXdTi2T8cu/qlBHmq",
-	"udUv1lPj4Nlsqxa5mzr3mkz2DNP5XNlHpYGiOGBLu2rsFGZLOXXmpu7jxhIqoDrBo6sUdL3dO6+roXkG",
-	"9Qv3g+FszmDRt4itLYgWBcIf4jCIjeNdMZGd/OlJ4MD9w5iE8uHdLQ8FO8Br9Kd1T8RzCy2xtci8AoW/",
-	"YNxTxuZEjEqDeKG7JcGw+yW66pcEy5LafpWGHwb2syjbep6mf3FN15sEHltj/crjgMnjXfzuNlzvFRxx",
-	"eZP43dOrojaGVh8qcQV8Pk+xblmptMhRyjDj3hGmyQ6cKQmdIZqGrOrxb5ruPvQyrG9BO2zelOpvDJof",
-	"CuCEWt7jUsw03d0RSnKmLF/XdGfuEV8d9sNc8v3RQPXdclGUESja/MkKkDe4y9kBXJLmx77IR7Dn6j9g",
-	"lYfjFVBpd+mQ+YUimDNmuJNNFWoT9uPqGkOt4moYdVfrDVFqZ7C32r80Rh0oHUox8VAb3YShvcHLCg6P",
-	"XQRXLpIzsRu9xF4w7QvSfZa3GC7OtcP82FfZd1jw8Ruu5amPTMA+vJg0XgldtY2v7FeoF2DLO95DDY+N",
-	"6nXRkY8ShblFPmuqMAv81yYIdFYQyomwW21WFLNRNlZRxNpCSSYUpIaTYH8wc+Grwug9jTah4bXfoSeh",
-	"tBqSjr7GF27Mju0kPbBVWlINOwYK0/N9mv61dGCbT8RCTzMBKrOTYdQZ1UAQRlXckRfZzjl5bei72rJD",
-	"2vR3vvxsa752noNRWhqKKJLkdE20elhjrTKUMq7/9NViLBp0tmb6x89HM7VQHtdNDVDZVbRTpL09LZCT",
-	"Ey0q8YDDsfbzXonOgqRhde1b4w0kQqbf1zN8xppxuMqPfIl0ph5O7aYKa+zK1OpqFxKbxVGrFQp6mZyW",
-	"YYXMzu3gow+uTTNG7vnBj/25ChtufWat/+oi6NEbgz3CidqLo7rD2N5MHDF/hdahuIpQdYCU0I0odZds",
-	"ir3QzseUgW2p2+YZubiH1/jav5Cm96NR66ozhVAg9GgjPvrkq4lAYDndweOfC9g1t1/d0RvGKd67bYtx",
-	"dPcWQ1fQbRubvbJV6W0InSkHXCQa9EppCTQ/A0z/uiaIvwEUhDqKrPj+klDy19fffGsE3devvsXaIZi1",
-	"YR2bJ7OEPY0oDb/IIY3hR7r72pWpnkLT6n737w951gTeKBE/x6qEWElISFJIxvU1DvAe0FCK/W0TkVbK",
-	"uUooVqA261LXkspcJQMf2RmF5+uM8jfBezckymAaM2sv68h8997L5d/Q6iEqCzZVB6y41nVALq8sueKG",
-	"P2uTR4j7z1QI8Trmz2JzLXmEhhVIMVLWgiFduoCMLHPPjCCLPzHt6i3bRDWyF1k6aPk4ApUr7fOu+phZ",
-	"GNV4s5NXT9IDZ7vM6/A3s++u7K9slrLPcqiDEXy+RhWQXGd7XcAGE5olj31tyfjp/JpmydfCtby/gYVZ",
-	"KP2pgkPM3P2xITexeblIssWzf7wbsIDRfvvXXRAxpMj7QvATxh3h0/f2eCFWwzSpfsy+qNOAboFdP/yn",
-	"wnA7B6wnAsiVg1+6EiUCU+vQi10fwA3+R6C8cwP8o+PYYt3VAq4LKvbi3OM4xLvvJtGP829tr/Zb4Pvb",
-	"sEDKR8Z12CIjfpoNaFSNURvZ6nJ3j0IeboFWlyOV0B0EzQkwhBPX04tb8zDEa92zox+zLmLpNri1g38q",
-	"7DabkcTx6+qyb04Ovq5D+LWx+l/iSFyxR3tgXb5lLyrtukJk5uxhGJPfYwLqLdD4PXv4VDj8nj2MMGIt",
-	"SCFKSXxejvXSC0LT26AxL5M9KaRIy0Rbdx7Fmn12Gb0IzdlDiE0pSmtd68fnG3zlRrqJGftT4RQnHz6W",
-	"CJ4qPzQoB7+sw9ltkQSyARSzmL4JtilJmdSnKvcsyYBySHvRjAsPEW1rag1j2vaCuxGqW43mPjKuG+3y",
-	"Isj2vQljbQiXvW0Ir43p79y1bmjLzumitfFKRS1VlNoQQ1UurZcCLMJDEjiOilc/3U68+ukTilc/jYpX",
-	"Pl7eAN7Irr664bUR/Ncy3dW2Cays7IPnexF5DKQpF7k6HD3/dfXWbSLorxoK/3mHok8quOXh3c3S7RJb",
-	"hRsj6uF2rxSlnoQD+0h1M8GSFHvMCJQkpywbjEqvdvK5xvS59bn+Dx/XmFmjOc5DkoAMrhqn3jr7j3/z",
-	"/x2MSQ9weTsrlJvjJ6b3NmfnI8CmGqy2b/h0j3lE61f/Mh0LS2/A8nZk/WnC06fS9c3C1Mfp/IIQ9SlI",
-	"duHVN8byJ4tW/1QIrqPWqxm8BOuT6/Dk1vHseE/1BLTDvQ89i3K8t+iy/+a+KksxCEwND9qOGPX1j/qO",
-	"32Ka8kqZPdiF3ZH32A3mPRE8wURoDgmWPtN74OS9zS1+77OBPfErklJNr+UMtZPUPUT3olg6rNo4QWVh",
-	"WZeqGZYkXwbvTZIl64ZEM6TAjyKk1VuZIqYFG/fAFDKtw2MxOflK3jQbUIfRw1iPkXFSKpfksRcKiAfq",
-	"kOT2Miw+9LnGToY4+LiyW3vmiH/U1ey8iuTWRGnnzD3+rf5jUIZ72aw8e6P7oZ7l7wyOtwZQCzje9a7I",
-	"niktbEDiTAKu1j8uybUgen0yryf4NNLcNEq/mSynsTq5UzxtLXN5sDf8cY92cWx1bYuhhfXahg/J46CV",
-	"3i2I4w0Of3PiwGk+gQT4aYjCxbLi0L6WP16cSA5Fqc1sG5ocXNiNjdKhqWcJRGl6GiOMX0GKFZZnUtcg",
-	"jrhp1Az/PyDF53q3hvWUPsub9dqkVYec9xfxuqs613GbeWWdOLrqLWF769tyqJPITNa1xm5CZwaFjsw+",
-	"Cyp5ctWpg4pW08rZXC9E1CGuRSBGEuHWxWKpKF6uxmbYPf4NIxU/PFZVu8eYPoRVuSp1yGZYtAEdTZCL",
-	"14XtpxXbdfKH8rOV911bzM8v4jQRUkKiDT1cKwPG7pVY39xRCj+0izV1NZKU4HdkI/QeLzZyzxTbZM66",
-	"UYAorHu2Vxl/bV/5GMrya5DRBmk94dy4MK8aW6PDxd6N3rAkQXJ6IortOGG8SqlN4Z4lDpayzGAwIfkN",
-	"vnDLyAIzwZAytRelUexxHZeT33+Jo4WCgb31TiP/sjbxfmWohsMNRF0z9qdRgUahj3B31XxPWHbvqlqQ",
-	"biO4IsrHhYR7s7BeL/xr+8LNMfNJcOI2N+KEr6Iayyx1Fs2rSAIs2ddTBBbSxkyuoTslqaTbyhCNyItL",
-	"B0E1zb5Uxbdsx+1F3QLvV90imuZdSM1NYuMBbHFOI7fuXF87oKkLAHgLevW1Ld45bL2+NhM2i8RCtwNJ",
-	"iW+rAqK3i+lxU/QFwPvHV6AdYTCgLG4YJ3uQQX6Drbbal4HIdvwlv1lMFQ7+sWOp+uH+1oPIRbPYNwMq",
-	"tm2EPxsiZhxtEerIdLInBYo9lfCCCH798pU76CwvM6ohXRlV4XHYsKJHQncf1IWOb0MCbllfu/z7jxxW",
-	"52Zv6JURGwBW1XP6dpUBea36oxVqOrZl5OxmvjsieHZyIXyCIy0WWbnb2ULYDsO/ghzC569Vot9tMPkr",
-	"yE8XH/kryEkh6p7r7YBKZ9e1hhVX6R9/MirQlQTbWLj6sh0ov2wsC406JVfIh6KXthYDOXtG2XqLb4yU",
-	"zPEJOFzgKkGSAxTaF5HtqZLz+bpIcc8vtcHCuOL3lxN2XjUabuqo4krhbF/bZEIzYliDypVPMtctZNtB",
-	"Z2gP8j4bP6hd30e2jATYjZ9v5jB/Ifpelxr7vNkq7xyOLbxV5+8xB0jV+Cl8ha99tANgppt4AJD0r6ab",
-	"uCRaHWpC5hD4TDlFjizLCFUHNFkemYEwoSQX3KyihutvZrMf5lupKwoZd6P6E3Ybw6FIDp/GcjDpjNzI",
-	"d+qvUXNfaeAkFUduq+NghwANuXWoJra+HzY2Y7qL9/NdpZPwbz2lt8T/p3KSfhLkv9WiIAeAAnOnPZ6F",
-	"xN+qqozNXh6Iy8ru8I93Ble2b4ZFcymzxbMFdr+4f7r48O7D/w0AAP//",
+	"3L17l9s2kjj6VXB0957MnJX8mGTmznb/5fEmWc8kTl87OzlnZ/yTIbIkISIBBgBbreT4u/8OCgAJkuBL",
+	"Utve+ctukcSjqlCod/22SEReCA5cq8XNb4uCSpqDBol/vSyVFjnIV6n5i/HFzaKger9YLjjNYXGzSNwL",
+	"i+VCwi8lk5AubrQsYblQyR5yar7bCplTvbhZlCVLF8uFPhXmW6Ul47vFhw/LxasU8kJo4Mnpb3Ay36Sg",
+	"EskKzYSZ9HuaAtmciN4DSWiWgSRbIYneM0VSgPSWKOAp4zvCNKE7yjiRoEvJFX6yZVJpQrk64kpxH3ug",
+	"Kf7ldhIsYWXWEG4gpw/fAd/p/eLm+bNny0XOuP/7z9HtcKVlmQPXvYBj1SsXgu6tFsnhlYa8fyoN+YWT",
+	"/Eh3XaT8uAeyYQf4QhFNd0tyZHpPmFYk2UNyIBloXYO7uSRNd4MrCgD+h2fdBX0w36pCcAVIpndSbDLI",
+	"zX8TwbUB6s1vC1oUGUuoWe3Twr7x7z8rs/Tfgqn+TcJ2cbP4f57W5+Cpfaqe+nFxxubmf9pTTZgiRyn4",
+	"bkmoIpS4SUgqEotZ85kby0z1QiZ7dm+2YFaXpsyMRbM7KQqQmpm9bGmmYLkogp9+W1D8DhC/DhQbITKg",
+	"fPFhubgHqZjdVc44y8t8cfO8ghnjGnYgFxZmHt7/qL5a1qO/qz4Sm58h0WbwvwBP9i/swTHcobGuDbP7",
+	"apMFMyRgzuCRKiKBpuboUqKFyIjY4okUeg+SKCG1Ad0RsuzW/s6BaANaVZgP7fGVwpx4O5Qie7YzlNRc",
+	"CmSC7xDV6yLRDaJORbnJoCZrXuYbA5Dlwow04/XgyEbPgt2T2WX3DC0XmTjOmMttPz4RApJxsqc8DQGV",
+	"39o1HJmCAMppeKgDwtH0AHxNW0uiGlaa5RDlAyEF+SUum7ysGjVGTkgW64zxQ2Rr35mfPYEc9yIDS0ZL",
+	"ctyDBHLg4sgXXcpeLlLJ7kFLyvjYif7P+s0PywVwLR0BGSapxr7+mmt5cqfhQ7UQKiU9mb93Uhz1fp3n",
+	"3b19i48im1ssp5BDBbHu3vHRekvLTI8t/xsGWfoNvvnBXGJKOV4UYW15qTTZOKCTDWyFRJqS5gI2PxBK",
+	"7kGmLDFIr6AH3LCffywOjBuiU4UUyQG0oZJcaGGuA7uXd5Ej0oYnh+M6w2vgnP1JSIRMqYFoZ4tf34M8",
+	"kSKjCRAza4qsquQpSKWFiJ8XBVrHBvsJoWLw6gBi7oWSq1LCTXAMzamtyFvtRWEZ3VGUWUo0ZBnJhYQl",
+	"0XuhIHxm5zWSDcoxIbibTLA+h2uWTrjY/XX8W/eBnTNySF/5VWVA74FwQQzV6qXZkfmZacvxcZM0ZCMh",
+	"JNkup5O5YYvvNHfp9hCOWa8+xoLaRGbfXSMtqJnI3YsjySl3lKQMT6ZZ1kEbCkYoqxoauCXu5Bm2xgk3",
+	"Vx5+EWVtBiXFGOG/xZc+LBdHoHLs5Z+ASs/DWqD1/LDBUWtO0ThTHdguFw+rnVh5UtqL4kkoPQSPVywv",
+	"hNRW3TAy3gKo5KB0Ifjpqdm85DR7aobAJeIwyHtnCk6ZEIeQK22zUhnZIaWnjO32Zs1JBlSqlRZC76NM",
+	"KafyMP2G+J7Kg/3q4ZV9P5BfK5pDcnFyrhXY/rwcFN6WCw0PEbHjhbLsa7FsiszPxi5vu4LJOLTAvxSF",
+	"/38JSjtRdQYWP9btHuy0gcE/dxG4ZahtNscOMPCnZ1FK8iN+GaGJ+cx7UIzC+wNoskd2bLiNKihXllAc",
+	"nT1zuuwA2dVXcI+cwLhiKZCf6dGJ+oITSjgcvexGJ5PoEtXCXjWT5EAN201vkaGKUqO2wJAjU3Kk2WFl",
+	"2dWw8jh8m3iimXw0KqK+5HSwA3Svc5qmkM6Qz5cjiuKWJnr8ELADfIMvGgqjalTo+t5ixeq7y4U4chi9",
+	"gn7Alwwj3Ast3BY79y5HYwK+guIZahbB7VkTQUOIHgKQI7DO74EOPaI3W8uF3aUHaQD4ZahYe/xNoiVD",
+	"AheS0Ms95TuYyV29BW8q15lPRZcaKMIV+vmjtgoDAqF0hCe+yEXJNQpoOeNCkpIzrW5JypSm3Iluh9xL",
+	"51LQFBmXkdmQ9zBFJEtT4B3LQ5JRpaZfTC/xdaMKl1ICT05RetxTma4LkOtDPtFgEGhzc5QxZNKrLdMa",
+	"idfDA3fJEpimp7lXR2CAO39TZmCVM1pdoE1U/WBRYA1IXByJ4Et7m6ElV0hIqEKen9MUiNhGxWZZ8rUo",
+	"9VrCtlSWITaneVNybrhIPZfhJUwRLjShubCP8huSULkTS5LsWZZK4ERIQknOUuJBGFFvtKQadm3Zo0U3",
+	"aApReyqhFwg5S9MMll6BMHqCPJgblulpdgOcRCEleeyvFUw1QiV7oAXYK6C7S8bXWyET6BEMGmdnD0bH",
+	"FVFoZWwLjs4HbbEgE+CaGb0Ov8qZnmFQMyAwAs+EmQwPeYOc1H13mqBVNT4yB0XVuJ2wPEevEelHIOKB",
+	"p0tCeUrgHuRJ7w3pSkAp3gB2B3oPPcToT/2M9bRYcQ3reqEB/gNCqbHZT3tNXCwbB6G73CYwxxX61tIr",
+	"LhuwnCZ7bRzXLuOoOevUW9xeQRde5d/4W3bwJo+7JKzJTmwJxfN3S47ugWFt9iFTJIOtRp4nJIG80KfO",
+	"zbaR9ACNiwSxkdt7IkErQYkYFFRpkNG7IqE7cBbRLtnVqsgfQ00kUI8CZkQLmjB9WmsAq42EisyYHpNE",
+	"2ex/iWNwARigCHGAlNCt9VwF++awyyCxtyQXxxXl6UrvUR4QLLMWk2J1pA/mZOS5FV7w7yhUmnbwaidf",
+	"PuuBQ7gVPFeantYNe/MAdP8UDvqs95owQ07BVDhaqMcF42WlTvbxayMRmSjlFH251vvXKME0CTEFSVmW",
+	"QSnR+Md3GaxUAYigfblZ7QzTjsF+K2kOa7fYCcuIzI1MOKXIVQQ1M+4kvQf0+5hVLZDgdgK5G8vSVUKl",
+	"PFkTWrW25WLLHiDtX+jIFVcTTYjdJ8+j7gMzkgTqvJ9tvnEyWvSeKoIvKivjqGTvHHb407GlWn8Z1eDt",
+	"TEqUTjAIgLaxGk5ODz2sIis3kiXUuteCD4+gV/6Mndz/aJatjkDdrdd79qy6IORptTO7hx4L3wFahPDn",
+	"qP2GPYwqw+wB3xQpZJOGRBmyuV1uFdp9ucHLJ42umQsNbaPTV8+iKDH/1kxzaPU/4kuBzLBOjNrU5LVf",
+	"jbHa6uN5c3oh5ioEfwQq15aAIy4M7jw/Ttvbi1LBF6rJ7wsptL3k9zRDHWMvAVa/lFTau0GWfGUEoRh2",
+	"jgCH7NSrvIXsfpg1f5goc3zj7BAXyRx3dAcxJ/9hjg2VHeCNOMa9eTEL9rfsHoyq/R7v3PcurAeIeZsU",
+	"dAe1wUdwfIJGqZhWKjTN4nc8+mhyqpO9c9EsRs0Pdtt+1KmyH4LwQjQY8HVtgYOWPetJHtNQzEtvNdXQ",
+	"vIZ7L7xeRhlhY47fdZ7MMwd2+U7EERI14Q1a6XDdfpXV1pfeLtIfANODZYOhC5CMiPiGaT0/EsgaambZ",
+	"hEUqMJ5vnBv98dmzMX60XBhdIiZCsGTvLf6MVy7uLxQ5CpmqpujwPG6WH4V9A3CXIuCOui+a3E48rAeC",
+	"LVImIdFNS3EgWc7HDmqik418PwvGRw3yf8WXhoNGCionu5lqs2HENWMUS63IkaV6bxSobWgSa7ixDd8J",
+	"BB207B6gQHd9ImlRQFzSMZCLTH2Hlv/oXJ5ERzygDgR+bSH6/Kw1ft5NJU8kq0tp862HVtcTZm4/7wnL",
+	"getaz//CR93Z0BFq9X2lZZkciDXZfPyYublmuplRcrPiSCJUuJWAAQFKIC2lpflM3IM0/4tS48yYOfR+",
+	"YJDUyKn9u3st4gZxMVaeTKslhNCNGcaQlNQdyLfW4jvDlFQJTdYyYLRBQFKrmAESorIhLOhmZqo2SFKj",
+	"TWaGMAtrtV0SFJ+JE5/VEl23QpKMWmm6SZkock9DqVGWpr2JK1h7Af4MM2ioCKxrRcCsoAf8zhvXPcUp",
+	"1dSe3PcJvvaewD1w7W11mnCagyIYMoTBduoAKQrHGN3egVifY1OLgiUhxTstPIjbrz3gCqlMJAdUbzJk",
+	"gLW9OXIe2lIXThaFReX7OcOkWcXLKXrCADpDO+h2M3/UViL1hHxn7ReUp8Q6pUgich9vKaR17mijAdz6",
+	"F6iElluw6+Lz4nXEGHem9y+jG1HK9cDI7g3pvWS9bzTu51h86GNZkUaNQQNrH1n0FY0BbYcAYmDSdV7R",
+	"7CXXuVHRGN/dZZTHfICCWTvZEPm8EaWGOuq4MpOte8RQUQBXY8ZuF8SLlwkR2y2emSQTyrBvx2ICc4iR",
+	"PBnfrYxMabjEHrJt9IIsuQ3T7kz/WmivwSdUpjifnd2r/EfRim7183tPq3NITHFJB7du1LOKYpTzCI1G",
+	"ujcg7uFbb3Xp8TiNqgKCuAJhTY6pizBWIyMqAF57iCqnEFM2/qHK8EGc7amyrudWgB5AsU7MgtZGboqa",
+	"KAJj/k7SFOLn3trmB17YU7V2tIh6WhfBb8EQNK9JvesVtSqCudnMPgUnNqx1ccPLLDOTAL2PJKH9YD74",
+	"wzNy2MX92BWVeEtXv4W77+jKUk1QXUIoRSA7hwyvEb32UijdlyI0PRTi7CiFsyMBAt27JX6y3X66vjI5",
+	"QCc9y/eOtqYcFVVcV1e8GvDWT/DB92q4Y671ALUjFJfQLHkSUMl8WjMjVLR2ZhhxJWt1vAGB7Od9Aj5u",
+	"wGb2ZRmhNoIsanAIQ7kKqs2aFzeL//OPF6v/effblx/+LRq8+9EEwPOlsJ7DOycAn20hPGfXC/A5V/4L",
+	"T0djdTH6b0bx54y7v55PPxreON8Mv5MuEKVBBRGEtqggILWRI/ezEvzJG3r8HpSiNiipjlDqhoyLo9Ut",
+	"QwuSVfAzTG81nAffqPIzUwFoYOrq7v+7mOeyynGf63SpHGN9phNElSaVJ6kr7UwJpfXLq8JpJ5ptp4c0",
+	"B2G1PZHMdguT5IrarnC+POHGOCuc+TyYXhqi3B+U3Jxq5o0luIpmG7/YScC4P1ThRJZaO5wSOdjQQKaI",
+	"tWXG4m+4poleH+mpX0dEzxk5Uq5VMEtTJcwdazFsEmMyeNMSVpMi4AvttP5nA/mIbWdRUHDh+WXREMXe",
+	"WQwbr45pgLiuOfR/sUPeD/QT0/u/eE7zSJ75JOCAU45NJMqyOvXzWUW9wwvA9Z+NHLE5Z4xKeYoz+GsG",
+	"nZ0d6NMQ0SZH4XyIcKK2FbLhjDPbsBMZ7ZilsPIyCadSiqP7M7bCMCm+Q6Nn5G1XyZHdCzNI0B4Z8r/r",
+	"NyemPvqd/K2FdUPQK0zlcdS9shb76s/gxsS/JSgtpA0dDnKjak98N+3C/ikK4PhnQaWuHzqvihvEwP0A",
+	"Kx+C7U331QqDn+p1/gpSrLAqS/sdCZrJ7o9uBzF0f4MBdepch5IRt8khJ9Sl26DvKBHcjkQSm6ezFdKG",
+	"u29ONsm6TPZh2gWRlCmIG6NKpU8TxcotZXK6BLquDvGU98t0qlOSZlNNF0c4K2Met7l0kLGj2AW6ycPd",
+	"xc5FcD67thuR9sQEOfEg9syy9N8W8EDzIjPPfHD+P569e+JKPuT5qGHWFRXCNdQzxreACbv+cE/cA+Y3",
+	"9BRhyVmWgtJ1WQBtSyIoYs7xrY2pt3IZ08SOZBSm/RSLs9uRmz++IQyDeWkOdciuMERkpYBa5mH/zARN",
+	"XeT6Smm23Xo7vhSlC6aRJVerrQQz7Q5T4hlP4QG/0sAxotZajuhDBivt0uetSX6lQek+fuEytnqLCFGL",
+	"kh7b4LwAmeL5s6lv/nHym//x7DxvsV24XZSd0A42pSrF4VyrCWz1OqUndc53503p07K7x+QbcxM4w8Ku",
+	"BKXIVoocGXoj68KFAXUlMA4Peo33VrWnCQgLvgp21FzaM5sPc5yWRlesC6r0Gm1HU1k1lbxTISDOdvzR",
+	"9TxwlYoVFygBmOVlQsiVuAcpWRr1fsV4x2xrboMAWjuOgjRAfEiuS3ugAwBMMQ63mMQFBmI/0rlGYpcn",
+	"5HFy3bQfByS0x6f0dB0HxwwPPhfH/iPxlvEEgoOJEWQQPyGDIaJio0DeY2DZDMNxy8JB7mlWQl1TEKQ0",
+	"MqHhJZwg2u9pVifGbrJS+lQVSHfQDeIwv87wEp0XHDd0WQ3CbDisjpdZZgtZ2UKJHzVsrudeG7aX//HZ",
+	"s2ieuJWfZxBCO1nDHNAvfDpSy9nA14d1DimzoRZTAXGWYTmYyg8z6phLbD5r6IEID2Tr4Mw38H9bF3bq",
+	"3DUo0kWy4A2HJqLUiqWwDKL7bFkX9H7t2D3yu0lWJrOGKsegg38n9rdZ7g7WKUQqv7zQ5rADT10BQIN/",
+	"s5HK+UC2UxPhWRqr3Ga376ooup1XpQYsF6ymkiWGFaB3hCniUvj6rnbgWo4G9txRvb/z0dqSpqxUvQmY",
+	"3XBGn101VrAE31v6JYUTTRFEa2VsYiK7S2rodzbGnx73AJmKumfRIC1TkAb4R8w0qPGTg0UalrjtwQbl",
+	"uwzWkk7VyM/AXpKJ5HBkqif6xci9s8bzhvBKNnRao9PEijLLsEbxrmQp1H9WMI5JH1ejsOVCixm7idnS",
+	"l0N0GYLTwQ6nXAaYnC3gOggGZs6K8YRUXlGi4xmxeY6Mp7EkLZtGHyWAnA7mleRhNvjIgbazjN42luNX",
+	"i50ihQcXyAUSuBnlbOl7oFjAGVnrnU9SSY8z13QeQxshvhhVnSVx7mgxffcj9QLmVJ21HGc9wCJkR/uN",
+	"sJF2Lc7Q2TH5uwisVSveokEqISDqAhXdwrRz5K4qY2eqbPONFDlRWlK222uSiiNfkkIoptk9mkyOVKbT",
+	"RJucyh3jfpZWWoBYq4xaC+EUji/W1rB3hkhcTRUMEyNzcQ8yWiL5+7oqqpH1zABGIqUS3E9++EeUQrpp",
+	"argfZ+y0Cxg1wHRvGp+64/ceg8urRnXxtqUoN3CIFTZDdq2sIhxqxobcsRzjllCrS0ctbCmgh66vJHfl",
+	"tsHnhDaLSZKSZ6AUUZSldeXxaKjLxKAV73IdkixqQKE135do9Uyz3ThC2prilKRSFCvGyY6WGLVQ8Zcp",
+	"B6Ody95XN5kDpKpOX47k7yEgmXYQ9GW28QtIrTusmUoWYMt766IiRlAyfrBJQBc5v4IU3sxaQix0n5hX",
+	"XF8HVqfh2yyvE1B5Q7YZ3e0gXaKytDHyG8TLaNezQerioBuZdDG6wG/EdqtAn102OqgV7RK/26N2ILEM",
+	"itxXZ7CJ5BopNZCnRD+8Cmvmnx32UI/yeMFS9RwfIVyqPdm8/Qwwgh8uZQHDFZ0jgUvRYkK9fR3uSrUH",
+	"RfRRVO0uaEGlttYJ4R3jeg9MkiNQowxHjldc1/KzziPMi2OYWpw6VGfLDJUMTMyrQk0SmrEC5Moan4yc",
+	"ZvC0cjmk1d8GizYFssyyldjGE5Hqyf/bFYBs0sp5V01/wfwh7nsF9jXGuXpR3ADF3xkcY/kOSgsZCQd8",
+	"DUdQkbYDQzD7DtIdyKqMdn+Z6+nAHyjajIG9dvXziBshcQFt/9WXYggd70GGnP/TUaoEpVZbpvHvGLmG",
+	"YOv6yLH9RpyxVZlcdSof08oLakZG0ywjzmc1gc9t4hVpfTBRl0YwUdlZ55GxWxNqHX3UVuT6s/bw5p0e",
+	"0tiIgYgMl8I9S6CnwG6B0VazUvknCrHD+WlYM8MlWoY5ai2T5S6erGJEripPU3BwnVmiglZ/HYwOh5jC",
+	"DOvouP7a83jLtrLuQjNXEA83r6z49NprHI5r87R0Wf6RqAKhe4T3qiZghWPG9Z++iu5ltK5O1y/auAAi",
+	"p9i1yIqU0Z8YpuBK2niWFMs4sYabeBKt+b6vyssRuGtkUiN4+sGuk8YjSeIprLWrMly53cVKHVhh7rUD",
+	"K+KrtZGQPdFZYIjV+3IwyROI+8DVQhmve4OVUya0Xikt9xmtjESEJCjSGW5twzv7iiV1K8rt42z5KM04",
+	"F3TxsmqRJaFKvAi5Y2MOvB4qxjrlxg3vtQuuWztMvELd3D4fIxLKSJ06y3AjhepCmupjGz39dqYD8tIC",
+	"c1Y56fMSVzV2jYYbu+xfceL9Nl2OuAPDEeWpz5j0RpQ8dbYDuTOCpaHIhvt16TuNUX4i4h5kRotpvO8A",
+	"UAx6WEDvx8PGLXi+t+9WXw0FcV15yhaBuCF6bdNRVpuLe+jDwesyy6rOGZRsxEN/eEloF90Lqdeb0xCE",
+	"z4h424iHlRZihcP72rCNX0SarryhxdDDypOoN8uuNmy30sL881ihcQFpLWuMNODcgVBNOp1zsewcs5nB",
+	"co0zfIGjrkF5AVaOsjp0ZUaDDVTVe5cLkaUDKSF25DOdgBvxsI6VeYhkYIbF+saJGJ0xFf1M/6TPXzYa",
+	"lXWGg3Kui25Ps+0AhOYVDGwnPJ2f7WSoZA5qRJbOet3eDHM++WTuSCdSzfRKWsTN90V+x/ghXtlSFMDj",
+	"HVde8BRjssVWQ1A90KYjVcWALi0iGU1k/Wl/qkswu76JXDj9uOrl3eqYyDTJsfZ6HaR7XAFN9l7iLRWk",
+	"qxK1B6B6dRSSj+fW9TgD03XpmkxH0tFUXwK4BSWrFP0hpXhuuUqcdVnjM3afYRvCuV32RKHWjWIUjfgV",
+	"eTjXdFl9u6wniS66aR1o3Qq9Zqmh0Bnbz+00ubdVrK3fqHI7l2efYwJFG/ZwSEbQLTfmXp/SrW+aqN1r",
+	"PwmbOk3SxN5g3SVI37hCXFFx1r6y7q3oVZeyogzVi6phNLbyKjPAhgZBLStrpVT0FLbLFrafQ8QMcGnN",
+	"0HktXOdXGL1C09eTZS1BaVHU8xt2dh/EEPTRqc6LW4Tf6xR99vtGbuzZCu331jA4I6L87Z5Ka7GWLLUt",
+	"wKgmNMV6Cs/n5JPW6dgj0f39eaaTh+jNJ508Qn+e6eQhevNPJ44wMy81ekmwhz7rRSFFWiZ6nWeTywFL",
+	"yy+LgUqB6KKMMkbBE99+tBA2A87IodFkMA1y6rraF3+9q2Cg1uKnqI015C7QGb9nD2dWHLyz+/CObKrI",
+	"82fPyP/7hLyXVDPxHv1Xivjtoi16SeyG8Q80FN2LrMxhnWe35L2HgP80hEjnZS2KVVn4V48uyF9idzqK",
+	"GQa27q7a0ywjG0hEDjYFHQsbYzMwa/9+n1DOhV5JI3K+tyKpwT/WXeGEA8N2724jhAtpd4ElN1NBmH4S",
+	"KXh8D9PpFt9uE++UEIZ2wqEBfEBKGLpnwBT3DoSYOfOETfikQtrkREuuZ759xqoCOjxLBBbjdRkj2txr",
+	"OPrWwJ9RR9ee4i9j7Vlfw7EZ4/gRApXOCfKI6+89+4oINs19XiDavIbjd86yM4PP/rgH4kxnGGzovPFG",
+	"D1VeD72xidjW8QTZdlll15mnXyiyEQ9Lm3eD9d4MnzxShemX+CVkClDG7nAy83i9EQ9xNVJC2Zcio0TJ",
+	"01hpOtuRT98QLmzgk8vPKhgnRr93XFoTxWmhyJbJPDsNt8Kc29GqaQiY03cQy6mvjTI09TR6c8DcfimW",
+	"YFo69P+uLvsDBRY/t5b7FzTRHy+C5vTrkALixcxaMQg9tfP9W0TtxdFGncQ1/XmdgEJFNdq7HZVyoy3e",
+	"Yh9nFJR8gemJHduv2Ky/dTgu48tvsUvCI9xhOPCs6wu/uNrN9da1fzgbOD84YnvtiHgGgK7ToOr8SKFO",
+	"qNUGdpRbE7S99jrlexpXG03PD8OY2GKoAd1LsGSNxzMR1PbIDcHYCy917MoI35vSAMwv+5Kd+4Z0za1N",
+	"5P894b+9qQYxOfiOMql6bRjm4eS79Kc9QGbGG/VC2XHjy4kGfflm0jZOiWjhukzFm6PMSdw+2XhiktAc",
+	"bAuvSXutu2tFrMRzKLNykRnxLNrW7K2XE5cYoeL6ydjAObzKmqueBg+MopPUFhHQtXRtxyM0F2iKhDxe",
+	"KvixW8tdI3ZwsjOQ8QTW8Zbcr8VGpCfDaSGt3H11wNxNlSmlqnI1hiwtNTGuBXFlNubEw8YdbYVt5Ra2",
+	"hXPIXS7OrppfjYCkFz+QPnM+Xqs+y1gOWoK69XmiXnvbCK1FTjaS2lgqQ7Z0I+4hVifxYbrDanL8Qmuv",
+	"D9aXfepLeQwLiXU54edTym1KAbc7kC7C9ZoXy3IhRTahQVAGg/luOMgU+cLt4oL79U6KTQb5nCKLDLJ0",
+	"TtB/WCy26y78pQTlOVEr5RrjD33ALch7kF8okoldDCESI7awKfFaQSJ4OhAlUPYFhuyByZ4IZZcNZ80z",
+	"TDkrC3cVmpmO1at5QRRwDZbxYcB4DsmecpYQVxqX8nj8sP2hM152pCdleESpbzYZ5YdbawYSKRANWYb2",
+	"eINPl40WG/okyrE9KmwBWNUoRw4PmUKjEvmlZMkBZCPIAyHBwXUoimQA4So8nCokLPsj/Nqu5m4U8Tnl",
+	"F+ZWx8mEOPS0VpYzEl8wvCNWYKm/dLKORjW/UMS8mo5XWu0tmvwmKE98ZkOWGdbNb1p2ywMUeopZck5f",
+	"3w6IDHJsPedhm9y1w/GgsN6W2dap1g626H0qfd/kkT4wswyjj2fdbDZtsYGzPVFxl2eODSf37iRQ1fCc",
+	"HQCKOk0Vgx5WNMuikvGZWvPZVsBLDSgiS+u2REG5+inNmr2GMI7hnsQfV6N4LPeniuYcnWWge3UVOGQl",
+	"/FaUIepnGSbZKaI0PU3qYd4R9RchQCtSqgh2ilD2plEA/mzJLBgm3o2Spj5dcrj9adjzzt1nnbp9Hb05",
+	"bjMLSSAafWEwoGp1HKUckgmajjt4RlLj422Z/Hrc1uKsxiv4k1gNWlQNcxlOeG0JT9hzJacp+Jy70KV3",
+	"Syh6v7AOBeGCtIp+Xyl5tgr+jqL+MqaIzGQqCAdNPwYga5XshciahXubMcGMqwISjQV8rRfy3dANejlq",
+	"HTNpDBakN1btNcSqkTk+pbmpj5afZeka6uIProG/T9xmHI9uw42MlWr29D5e3+fCLueO9TT4o7OT+Lvf",
+	"XT8humsgtzqznMdcL23J+gY0k/Ot6oNFfS6ttOIHj0ruzrRQ1bpC0/hy4XVKVKdKbjuW0KKQwHUz7bMm",
+	"0bBHcSStsOwWg55QDIAyvpZm4Ekdkl/THOJ9WCPX/k4Adn5FBd/2Az/SBwzlKzUWUahDiKuGyVjZCMiG",
+	"2nI/FdzmFwJHq/iEDCcMODoDBjbfekoq3lUS5mwjiZlLNH8MrRD9bkrPIxqqNfAU0nXe27H9LGI0jAZm",
+	"fuOiBnsiYWYD7EiZXmdAle7fHL6Ti/5X2qXqcBUtsHWmao9bgWNZIanebQDhKYRzpGrfyDmTp9WRoXFn",
+	"U7ryeXuBV0ImjisspFJKWJnvIJ59ho/+11DWIJVcHTot/OP4HfRfiNQeGgv5eZOzRflhh5HXXC1YTcVH",
+	"ln4vDvtTIqLDS+uCmOj6lIZJtBZLaNzEphja5ozQQ5UlYX6VA9fpmYHW30qagiJUAnlGfodt2X9PtCBf",
+	"kd8l9ADp75+QF1XXIrEl712DsfdESOzBDy5Iur77zH24FZLshEi7wcuuLX+jWnVubkSmEpS8V/tyE91m",
+	"QvlaFMDjMqmde09VS/1BenFpS4JjBDfjRNmQnEYEfqPQ5Zwe9fNC4K7V2/5KbecvkEvaDeonDmWDjIQ8",
+	"rSr5vRDZKQe52rLM0ELJD1wceU9gueVaES3ONvDlcN/D6n2//Fqx4rbFgi3YqqnkTO1tUz3bT+9dvFVu",
+	"PLXsh2ZUrMtxuqg5f4PKfP+sRQvyHazODx1/U2agzjHIu27xoCdp5eoO5FtwJfBpR0Ya/N68b5bZCtSM",
+	"9Set+6s3zKERXKZMacoTWJecNUjDtixiUQLY1j0NB00m7rXK+hGh2M1pVeFusZxlE/HOpPGCDMPVF9w4",
+	"bQCgL77vk2saURQowxnWLM3ASBRezu/3O0Sm1qD0yhce1GIHeg9yRfXKtqR615MHucarrK9CiXmhnmrQ",
+	"tGPf6shLwQjNCZtgb9NhQMM1tS3bB64+Q21i6IKqbQlpEmQPEiYZRJBxXGIGMQOcVY5Wep41qBOVru/c",
+	"xaYRHChqGDFP7iTcR6tl9lZCNDKLDW2z8TgDHUkSkYmGYTXgRRNahVRmtFZzsOZ6sAcuXmCppFs9tZr8",
+	"oaefp0ghiz4RPqRyaMk27hLDxndxvUicazw0Iy5r6xXFIEW73KWHdLONSA20KSrqz2UaxTc2rSZoGpKV",
+	"nT4ocWjNqe2YjLAmSa36xeSOfEm0Ue7qlkSIxy8Usaec5BQD5QguMDqDFppmA2XdneSjXOkNS9rjdcsc",
+	"RBr6YVXu0845mdX4c3Ypx/n70GGNpin4hgOu5Jiujm8FhmmBln6OnhIVrsR+b6joufLWXKGlk3zdcwvF",
+	"jsQ8zmzJc9D6GJEVI29MV8NsS/PxZomRlhdWtDi3uIldZ7OrW2PMKRzmIpmkuvI9UKfMONAPoG2+cfJA",
+	"fXFWBF1jevJpv7Ts8tuOoFhIoe2Me5ptDfT3EmD1S0ml9VzIkmO79JjIaIf7oWCcxYI35+HlYi9YhUk/",
+	"TgyTb61g113sQLXjogpOHenra96y5f7GC5Z4lDTCxHz8qFuMG2oKebh9XUwgbukt2JylFcYyDodd6nWT",
+	"8f5WenP0sv5y88yoghrStXYU2okUNXLHinHXfzmlmhJXYJ8IaVsgoASxAVJk5W4HGBvroucipuimdtUq",
+	"7oC/B6W8sBg9kRhxO1j86mKVzIU4D2tfQ3pbheboaWM7/mpuBcP6JEYzMpki9g3ClEFJBlVUcoZFXpuR",
+	"Rl/FzBz2oE2NuiusRbOdgZUzXtlSRgNAqwntcHFgOaJ8OSmyM96PwR+LkWYQ7yZl537ZiHb7Q5QCheRx",
+	"/clIyeZps1m5FkEPSqzXzRTZQ5YOp9SGzZlXz578YUyucMmb1eomsdAm/C/hon6k3nBpH088TDU6arzE",
+	"CfguCwIGWvoP/sfGj1EiIRF5DjzF6OzAMU8fMiC5uAd1SzDBzT1jumrb2nFWiKLroxvkOpnQdjnxjrZX",
+	"Stezhc5wlzCjFOaHCV6uBqgvcHPZcc4u6lry9KzWjvThrM8Yf9RGklv20OezHYkBn6ugtIv2qExoJ49r",
+	"ltCsNz724qaVOPMy0s5uwHwy6pd4y36F3i7Vc6mkjBcfMOxBkKTUNy6+R4mgi92ySiHEnAHXYdqn4WAP",
+	"PQ7Sexpb1b6p0mt83ofcaT1cfVBbMF6MS6aSHiPO0e+wh1xYsqVavv0imkFaGSGukGa1heO4ya/RC3w3",
+	"oUhh0H/WnCNRNuNLz3KDTCu/Xs86+3gOhHlOKf07KeAzF+PtqBvQ9qXze3p5SFoUWHo/TcPcn0ZtXzZu",
+	"Wgoz2Q1rQc404T4NvtFHsfa7a630KFyzRPOcbCXUfQO08P8db4FWh4hWVgtLWdMkqppbXSRO/QryzHCO",
+	"F6R2GBNqW0eiSbnKZDSD37oCdrZXPfrazR++3MoT8hfDWm1UCMX9QGpGq2BylRrsMwuodxm6L4w/0Ff4",
+	"X6zr84Ag8Vi14INcmwublrV1tnYc9gU140dqxE+oCX9eDfg6EOGriJ02EzpaXNmoilsqjfSASklCOSZw",
+	"iHtIyWZy2+KpBefrRT6PrNJ52BrafuyS6e/Ugo1q8dumYHFb14QT5ABQdIo6zdGvfxgSYKbY4aex74rv",
+	"XsLAay2wx4tzfpeHOCUZogmU3FJpshNkY8vla5ZD0yph7RQCW//ZCInlhR3esbwpqLUdbTyfqmpu0t/U",
+	"oDlk1CwQSAeRDgbXVN3P1bfDPfsVxUaLbk+L5PB4nXqbxcMer0lvMM/81i5DwoLoyQQUHLBTWs64kKTk",
+	"TMcd6tNElkwc17lrkBAp1tft5BvPLP2lpFy7TjIjKdWt8kIsBXOSFUth6RifVi4FiymyFXIxoQxlpPNi",
+	"GCW7NFOYcX3LnhHE162CKyWl2mEAs0lSc00fl/DcKruuwwnOOA1XbEAfVNxDwEQTYJERY5iFPGCBApu6",
+	"yvT8xu7TfbW4p0bZv6ULoT2vSXmNgkvx2G4A7T1Co7mP+PVriHVw3vS3f8yF0gTlV3McOv2LW+4aelKx",
+	"6CnNMkRjdcm6g4rX19JoTxk7QHYy/+NCd7vUVFVdaCaBpqdpd/I1wqkGIqSmRAf01TD7gde1N6IsaoC5",
+	"245unSFtVIsrZyOB1Or6CE8dOQpdY0uQS+q7y1kKmnwSXls15oKTIOdX865bpwY30pct992XY+47N0r8",
+	"NnftSSLHKAhmyyhLCc0E3xGKXVWku5KremR1UWkbRlVE+hqDlELOUGnZbk51HbTdzXi9l1jxups6Tg50",
+	"hrOBw4yha3/7xIR0yQr0xcdOdRWWdF41N3943AYCcDeHrlbdS2x3vkxRKy1PzwTMBDZg31u6sXtW5Nr8",
+	"tlczvdRiT+Rfb9fjdvZ71XBn4Jj+6E1iYfFrK9X/OXRy/3k522Dw37Z2mBDplLJYseJC5tD/ClIQ2+N6",
+	"ovI5s3hWgfmok2m3A8G/19FZVV7TwTZVSfaYo2SYHWLBk43738rTd1RECXorXaeqGN4c9zSb0tTplX/3",
+	"DN8Fdr9ax6I1x+NwfMxczCle2wymYHVdAXfy0T9hsCoaNKeTTywnfgy6b+x5jIVssl1OHzPO1NAj3APv",
+	"1QlmRRqiHU7pc6Nce6Nba2w3MFkvMMzabdLblAzd4GhdELnQOCfdI5ruYAZWUCSJskLbW9nXjsLQoMx2",
+	"r+CCbEvpIHNGI1kjjpyLOfdpsPBlveXYRWOgdWaURzOBdk7mIZXyFKf06zWlFVrISLLovtxgDGg63iN0",
+	"cmm8eDBXqJPY1SzdzuOeoSnNKKd2uDgzGm9O4xzcINBUxRFp5IM1VuaB1KUXN6SrmGCF31iZIn7mfqQH",
+	"sPnp5szd06y0rf3M+p1W6ZSY2/A3sxujbe7pva00Ohy8F3a1Wz2fFLoXwygySnVGPx/Xt1IcuTU+YEPL",
+	"yrb3hbq1ddWPjGPTfKukI5v9ouvbHZESohGLz548j7mrRCmTZkN3WyHemhyjkQ2j1+Dk+adfUW6d0cSW",
+	"WMvSGedkdgHYIZ3T1tKr+oxmJRa0SOnJ57MnGVCpVloIve9xol6jjGynk+wUqczF5c5U32odZhZD7S9H",
+	"O72h0EVR540k/iqwvNEvtSKt+UFygegZ05KnCys2oG76+8mecouYKS+3IhPxBK5cnqXZ/Yo66xtPYGW0",
+	"t5UXFY+QZasN+PIOVFZPjNi0ch0WNWTZwup91XP8I5AzUaxdeX1NFMBXWPJ+hd4KLFcK2DRkJTi2BXPX",
+	"6morpI3/lyLLQKqViwq0Fg4bV7aiSpV5T9UIN1A8PWNm4lCXk9aJ3HtROFPlAGedWrfLUNaPksYMHhuh",
+	"92slot1AfjQSu8tnxTve9la2kMMwbZTtXVPp2jNdNcvoigO9NuYsBaWtCdHGG2RUeVt60DGj355v8znX",
+	"Qf+LnsZYiuZ1lZmUyJL7XFBWtSex+RrO8DPhUMzsNz67q4f7pMfihN335jX+6AXTK40Sx5KU6AkxAOPw",
+	"oLGXtmuWPcXGMNyirN3fw7fursrEWw1q2lxzamVPawYS9Mau+4KEDUFqdLSAv2yT4ZyeIbhbSKgaVfC/",
+	"ce8FYbNmlqIH4C7kplQlzUjOHqZGiRjRyhcmOJNDXRRaGznAGBKzARfrWOdwyyr6ipIKisve4NyoToa8",
+	"36I2SCabFKrLxbGf82D1+jp/RRtGTDawY1yhP5Fm1uPoZ1Qzz9gcRjJ4MF8oy3UNO59+9iYEDEvrjZdU",
+	"VycDidXwk8lmvK7E3roA4syxqmPdbqqTwkPdf8leCOqWrJ53KwP4KDVbzCpmaT/L4Dvr0pjJ3gNz1STT",
+	"c2gwOCs8omsWmGO+mm9ZDYwO3QsMrXCu5Tg2jc3oyWdOePGFxQWUsL/lGR39gqujGsl5eRpqguND9TXh",
+	"9+MJdlIBAdiZ4YaK3EuWpmD4oj4CcKKPgvij5AHiWcKSiEAI6xe0bAmJSAwjlSk55IQS3NCUdCp3tzxG",
+	"Z7PJL9oKNNOWgDdoJJrBZRZRVXcmY8ret9nJ4WA8ZyGsVWNBaCEdkoldwRTiuLTERXilNeWLHka+DLuc",
+	"OcIMGPcyVDX8zVFf91PCMWo15oJwjDods0PZA2YadD/NcuLbNvsz3l3bijIzeOBQugKVMzIwhrIbXOI8",
+	"1et5ZoWRrIggLMev1cMsAo8mAmJLih2J/wEpglTmGebXn2yfLbxHFGXYa8+WHvUhbO1ocGvgjhUcen1m",
+	"F+Rz+06jNXCNsdiijK6Hg91PKkWxYtxWhfjCdjxS+GuBxQniF+RYS6krdHwNEXfBUTfDDEU5XNGM2/RW",
+	"zD0cwdfvJoIn2NfZEEIRIikl06e3Roxz5W/qUjNGcF4kQhwY+LaCNwsz1Nq/VN87BfsbnOygjG9FT3Ff",
+	"wY36o2uBpGrKh/YkuAd5wm7LrvwZzQ7KZjg8IT+GDfxwL1uawD/576p97bUuaMGe0oLtgP8eh0T5jyJ9",
+	"JxkDrsnvjrB5qmRiXnPy65P0iVa/x1DEHXAw95tNFP4nR0vQlmVw4yqEYR9XWXLy3ii91fvvl4TlRYZh",
+	"c0/+yf/Jv5ZSSJt759rpkVQkKAAq8rs337wk//HVH/+/3/sSckrTTQbkfSJSeH/rUvTwnHLCeFHaQMmM",
+	"KY1n85/8vW2h+P4J+dpAjdz98PZHC7WjZBoU2QsuSjTUkfevUsgLoYEnp9Xf4PT+BissFNg7hhzgRCTo",
+	"UnJVaz3/5DZj0MI9oVlSZtQWaMDxfVvsJVGitqvZle7YvasLgz/agQjlpyM9Pfknr1r43Sy+tuRJ7gQ/",
+	"BWHKN4vneKoK4LRgi5vFl0+ePfkSxQa9Ryp9ugGe7J+iqmqo3SURmOONq3yVLm4Whof8xby3qHpE/kWk",
+	"J1uLkWvvIC2KjCX41dOfnfXdksWY0oNjV17zD81jrWUJ+IMqBHfR+3949uy6k3sL0IcPyz4VoKw4xbI6",
+	"EL4QONs64wlTBLgod3ssHCQ4BDXs+hZS7eypb/+JHKXMcypPocW10jjwijD0sqWSKHq69aTqW6ybAZ5W",
+	"Ed47iOD0O6Y01mC0QiRF3UUtbv7h2NUvJchTza1+sZ4aB89mW7XI3dS512SyZ5jO58o+Kg0UxQFb2lVj",
+	"pzBbyqkzN3UfN5ZQAdUJHl2loOvt3nldDc0zqF+4HwxncwaLvkVsbUG0KBD+EIdBbBzvions5E/PAgfu",
+	"H8YklA/vHvNQsAPcoT+teyJeWGiJrUXmFSj8G8Y9ZWxOxKg0iBe6WxIMu1+iq35JsCyp7Vdp+GFgP4uy",
+	"rRdp+hfXdL1J4LE11q88DZg83sXvHofrvYYjLm8Sv3t+VdTG0OpDJa6Azxcp1i0rlRY5Shlm3FvCNNmB",
+	"MyWhM0TTkFU9/U3T3YdehvUtaIfNR6X6RwbNDwVwQi3vcSlmmu5uCSU5U5ava7oz94ivDvthLvn+aKD6",
+	"brkoyggUbf5kBchHuMvZAVyS5se+yEew5+o/YJWH4xVQaXfpkPmFIpgzZriTTRVqE/bT6hpDreJqGHVX",
+	"6yOi1M5gb7V/aYw6UDqUYuKhNroJQ3uDlxUcHrsIrlwkZ2I3eol9w7QvSPdZ3mK4ONcO82NfZd9hwcev",
+	"uZanPjIB+/Bi0ngtdNU2vrJfoV6ALe94DzU8NarXRUc+ShTmFvmsqcIs8F+bINBZQSgnwm61WVHMRtlY",
+	"RRFrCyWZUJAaToL9wcyFrwqj9zTahIbXfoeejF6D9WV8/+ErEtRdRvlLN8Ej3SJ++E+l5/v5sVFpD3Fg",
+	"O7TKTx2UpVjWZjUbrEU2oFhqroYr0NJ/iaOXCW2AtTUBkZRJfcI6t2btkA7o+Z5IhNJqSIR+iS888p1t",
+	"J+mBsdKSatgxUFjDwddyuJahxCadsTAcgQCV2cnc5hnVQBBGVXCal+vPOU1t6LsCxEMml+98jeLWfO1k",
+	"GKPZNqwVyLemmyuqhzXWKms64/pPXy3GQoZnmy/++PmYLyyUxw0YBqjsKiYMpL09LfC6J1pUMiSHYx0M",
+	"cCU6CzLL1bVvgjeQCJl+X8/wGZtPwlV+ZEmjM/Vw/j+1t4lMrUJ/IbFZHLX65aAr0qmiVhPp3A4+ROXa",
+	"NGOE4x/82J+rROrWZ9b6r66nHL3HwCOcqL04qlsMAM/EEZOcaB2vrQhVB0gJ3YhSd8mm2AvtHJEZ2L7L",
+	"bZ6Ri3u4w9f+hcwBPxrdvzpTCAVCjzYsqE++mggEltMdPP25gF1z+9UdvWGc4r3bditEd28xdAUDSGOz",
+	"VzY9vg2hM+WAi0SDXiktgeZngOlf1071N4CCUEeRFd9fEkr+evf1t0bQvXv9LRaYwdQe6/0+mSXsaUSz",
+	"/EUOaQw/0t1LV8t8Ck2r+92/P+RZE3ijRPwCS1diuSkhSSEZv4ZeZeCv6Q6Dw0ki0sqCoxKKZcrNutS1",
+	"pDJX7sKH/0bhaZTPN8F7j0iUwTRDKi9aE64k/4amMVG5Oag6YFm+rva6vLLkihv+rO1iIe4/UyHE65g/",
+	"i8215BEalqnFcGoLhnTponayzD0zgiz+xLQrym2zGcleZOmgeewIVK60T87rY2Zh6Oujnbx6kh4422Ve",
+	"h7+ZfXdlf2VT2X0qTB2x4pN6qqj1OiXwAjaY0Cx56guQxk/nS5olL4XSj2VdFEp/MsuiqFPIPpLNy4Ub",
+	"Lm7+8W7AAkb77V+3QViZIu8LwU8YnIZP39vjhVgNc+n6MftNnSv2GNj1w38qDLcTBXvCxFzPgKWrYyMw",
+	"/xJDHeoDuMH/CJR3HgH/GF1gse4KRtdVN3tx7nEc4t23HOnH+be2of9j4PvbsIrOR8Z12EclfpoNaFSN",
+	"URv+7BK8j0IeHgOtLpEuoTsIOlhYh4RZTy9uzcMQr3Vjl37MurC2x8GtHfxTYbfZsSaOX1e8f3Ny8HVt",
+	"5K+N1f8SR+IqgtoD65Jye1Fp1xUiM2cPw5j8HrOUHwON37OHT4XD79nDCCPWghSilMQnb9lQDkFo+jho",
+	"zMtkTwop0jLR1udLsbCjXUYvQnP2EGITvY/D+HyDrzySbmLG/lQ4xcmHj+XHdc4OYJs6x6xPUKy8sz1o",
+	"xoWHiLaF14YxbRsGPhKqW90IPzKuGz0VI8j2DSxjvSqXvb0qr43p79y1bmjLzulC+vFKRS1VlNoQQ1VT",
+	"r5cCLMJDEjiOilc/PZ549dMnFK9+GhWvfFKFAbyRXX0JzGsj+K9luqttE1h+22dY9CLyGEhTLrx5OMXi",
+	"ZfXW46RZXDVf4vPOV5hUlc3Du5vK3SW2CjdG1MPtXimVIQkH9ukMZoIlKfaYNipJTlk2mLpQ7eRzDfx0",
+	"63NNQj6uMbNGc5yHJAEZXDWZoXX2n/7m/zuYuBDg8vGsUG6On5je28SujwCbarDavuFzguYRrV/9q3Qs",
+	"d6EBy8cj60+TwzCVrh8tl2Gczi/IY5iCZBeD/8hY/mQpDZ8KwXVqQzWDl2B9Biae3DrpAe+pnqwHuPeh",
+	"Z1GO9xZd9l/fV7VLBoGp4UHbEaO+/lHf8VvMZV8pswe7sFvyHlsGvSeCJ5gtzyHB+nh6D5y8twno733K",
+	"uCd+RVKq6bWcoXaSutHsXhRLh1UbJ6gsLOt6RsOS5KvgvUmyZN21aoYU+FGEtHorU8S0YOMemEKmdXgs",
+	"ZrBfyZtmA+owehiLdjJOSuUygfZCAfFAHZLcXoUVqj7X2MkQBx9XdmvPHPGPusKuV5HcmijtnLmnv9V/",
+	"DMpwr5rliR/pfqhn+TuD42MDqAUc73pXZM+UFjYgcSYBV+sfl+RaEL0+mdcTfBppbhqlP5osp7GEvVM8",
+	"bcF7ebA3/HGPdnHsh24r5oVF/YYPydOg3+JjEMcbHP7RiQOn+QQS4KchChfLikP7hg94cSI5FKU2s21o",
+	"cnBhNzZKh6aeJRCl6WmMMH4FKVZYw0tdgzjiplEz/P+AFJ/r3RoW3fosb9Zrk1Ydct5f6e22am/IbeaV",
+	"deLoqgHJ0TbyJbZ65wQyk3VBukehM4NCR2afBZU8u+rUQdmzaTWPrhci6hDXIhAjiXDrYrFUFM91tBl2",
+	"T3/DSMUPT1XVEzSmD2HptkodshkWbUBHE+TixYP7acW2Jv2h/Gzlfdc79fOLOE2ElJBoQw/XyoCxeyXW",
+	"N3eUwg/tYk1dIS0l+C3ZCL3Hi43cM8U2mbNuFCAK657tVcbv7CsfQ1m+AxntotcTzo0L86qxNTpc7N3o",
+	"DUsSJKcnotiOE8arlNoU7lniYCnLDAYTkt/gC48ZWWAmGFKm9qI0ij2u4zq53AgFA3vrnUb+ZW3i/cpQ",
+	"DYdHEHXN2J9GBRqFPsLdlXw+YW3Gq2pBuo3giiifFhLuzcJ6vfB39oVHx8wnwYnb3IgTvopqLLPUWTSv",
+	"IgmwZF9PEVhIGzO5rv+UpJJuK0M0Ii8uHQQlV/tSFd+yHbcXdQu8X3UrrZp3ITU3iY0HsBVcjdy6c80P",
+	"gaYuAOAt6NVLW+F12Hp9bSZsFonVkAeSEt9WVWYfL6bHTdEXAO8fX4F2hMGAsrhhnOxBBvkNtiRvXwYi",
+	"2/FX/NFiqnDwjx1L1Q/3tx5ELprFvhlQse01/dkQMeNoi1BHppM9KVDsqYQXRPDdq9fuoLO8zKiGdGVU",
+	"hadhV5MeCd19UFfDfhwScMt66fLvP3JYnZu9oVdGbABYetHp21UG5LWK1Fao6diWkbOb+W6J4NnJhfAJ",
+	"jrRYZOVuZ6ulOwz/CnIIn79WiX6Pg8lfQX66+MhfQU4KUfdcbwdUOruuNay4dhD4k1GBriTYxsLVl+1A",
+	"+WVjWWjUKblCPhS9tLUYyNkzytZbfGOkZI5PwOECVwmSHKDQvtJwT5Wcz9dFint+pQ0WxhW/v5ywPa/R",
+	"cFNHFVcKZ3tpkwnNiGGhMlc+yVy3kG0HnaE9yPts/KB2fR/ZMhJgN36+mcP8hei7KzU2A7StADgcW3ir",
+	"zt9TDpCq8VP4Gl/7aAfATDfxACDpX003cUm0OtSEzCHwmXKKHFmWEaoOaLI8MgNhQkkuuFlFDdffzGY/",
+	"zLdSVxQy7kb1J+xxDIciOXway8GkM/JIvlN/jZr7SgMnqThyWx0H20hoyK1DNbFFILH7HdNdvJ/vKp2E",
+	"f+spfUz8fyon6SdB/lstCnIAKDB32uNZSPytKt3ZbPiCuKzsDv94Z3Blm6tYNJcyW9wssEXK/fPFh3cf",
+	"/m8AAAD//w==",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

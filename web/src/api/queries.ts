@@ -3,6 +3,7 @@ import {
   api,
   ask,
   type BenchQuestion,
+  type CleaningQuestion,
   type MixQuestion,
   Problem,
   type Rules,
@@ -181,6 +182,19 @@ export const mixOptions = (question: MixQuestion | undefined) =>
     queryKey: ["mix", question],
     queryFn: question
       ? async ({ signal }) => ({ question, answer: await ask(api.POST("/calc/mix", { signal, body: question })) })
+      : skipToken,
+    placeholderData: keepPreviousData,
+    gcTime: 10_000,
+    retry: (count, e) => !(e instanceof Problem) && count < 3,
+  });
+
+/** How a bike is cleaned, once both grades were given. */
+export const cleaningOptions = (tag: string, question: CleaningQuestion | undefined) =>
+  queryOptions({
+    queryKey: ["bike", tag, "cleaning", question],
+    queryFn: question
+      ? ({ signal }) =>
+          ask(api.POST("/bikes/{tag}/cleaning-plan", { signal, params: { path: { tag } }, body: question }))
       : skipToken,
     placeholderData: keepPreviousData,
     gcTime: 10_000,

@@ -242,6 +242,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/bikes/{tag}/cleaning-plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How a bike that came in dirty is cleaned; writes nothing */
+        post: operations["planCleaning"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/sizer": {
         parameters: {
             query?: never;
@@ -2321,6 +2341,32 @@ export interface components {
                 cautions: string[];
             }[];
         };
+        /** @description What was seen; what is left out is as the bike's card has it */
+        CleaningQuestion: {
+            frame_grade: number;
+            drivetrain_grade: number;
+            lubricant_on?: string;
+            lubricant_next?: string;
+            rust?: string;
+            /** @description Over 20 kg */
+            heavy?: boolean;
+            deep_clean_due?: boolean;
+            /** @description Seen on the chain */
+            has_joining_link?: boolean;
+        };
+        CleaningPlan: {
+            lubricant_on: string;
+            /**
+             * @description How the chain can be taken off and closed again
+             * @enum {string}
+             */
+            opens: "" | "joining-link" | "shelf";
+            /** @description Of the last reading */
+            verdict?: string;
+            /** @description Not on the card and taken for the worst */
+            unknown: ("motor" | "brakes")[];
+            choice: components["schemas"]["RouteAnswer"];
+        };
         /** @enum {string} */
         RouteName: "wipe" | "quick" | "bath" | "soak" | "strip" | "bare";
         SingleQuestion: {
@@ -2888,6 +2934,34 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LedgerEntry"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    planCleaning: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CleaningQuestion"];
+            };
+        };
+        responses: {
+            /** @description The route that is recommended, and every other beside it */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CleaningPlan"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -77,6 +77,7 @@ function Shown({ bike }: { bike: Bike }) {
     m: { words: "Measure this bike's chain", run: measure },
     e: { words: "Change this bike's facts", run: () => navigate(`/bikes/${bike.tag}/edit`) },
     p: { words: "Print the tag", run: () => navigate(`/bikes/${bike.tag}/print`) },
+    c: { words: "See how this bike is cleaned", run: () => navigate(`/bikes/${bike.tag}/clean`) },
   });
   return (
     <div className="flex flex-col gap-3 p-3 sm:p-4">
@@ -102,6 +103,9 @@ function Shown({ bike }: { bike: Bike }) {
           </Link>
           <Link to={`/bikes/${bike.tag}/edit`} className="deed-plain max-sm:grow">
             Change <kbd className="key">E</kbd>
+          </Link>
+          <Link to={`/bikes/${bike.tag}/clean`} className="deed-plain max-sm:grow">
+            Clean <kbd className="key">C</kbd>
           </Link>
           {!bike.archived && (
             <button type="button" className="deed-main max-sm:w-full" onClick={measure}>

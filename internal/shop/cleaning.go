@@ -1,0 +1,129 @@
+package shop
+
+import (
+	"cmp"
+	"context"
+
+	"earnestpony/core/chain"
+	"earnestpony/core/clean"
+	"earnestpony/internal/calc"
+)
+
+// CleaningQuestion is what was seen of a bike that came in dirty. What is empty is as the bike's card has it.
+type CleaningQuestion struct {
+	FrameGrade      int    `json:"frame_grade"`
+	DrivetrainGrade int    `json:"drivetrain_grade"`
+	LubricantOn     string `json:"lubricant_on,omitempty"`
+	LubricantNext   string `json:"lubricant_next,omitempty"`
+	Rust            string `json:"rust,omitempty"`
+	Heavy           bool   `json:"heavy,omitempty"`
+	DeepCleanDue    bool   `json:"deep_clean_due,omitempty"`
+	// HasLink reports that a joining link was seen on the chain, whatever is on record.
+	HasLink bool `json:"has_joining_link,omitempty"`
+}
+
+// CleaningPlan is how the bike is cleaned, and what that was chosen by.
+type CleaningPlan struct {
+	LubricantOn string            `json:"lubricant_on"`
+	Opens       string            `json:"opens"`             // joining-link on it, shelf for a new one, or empty
+	Verdict     string            `json:"verdict,omitempty"` // of the last reading; empty before the first
+	Unknown     []string          `json:"unknown"`           // motor, brakes: not on the card, and taken for the worst
+	Choice      *calc.RouteAnswer `json:"choice"`
+}
+
+// The ways to open a chain.
+const (
+	opensByLink  = "joining-link"
+	opensByShelf = "shelf"
+)
+
+// PlanCleaning says how a bike is cleaned. It writes nothing.
+func (s *Service) PlanCleaning(ctx context.Context, tagText string, q CleaningQuestion) (CleaningPlan, error) {
+	replacing, err := s.PlanReplacement(ctx, tagText)
+	if err != nil {
+		return CleaningPlan{}, err
+	}
+	bike, err := bikeByTag(ctx, s.store.Read(), tagText)
+	if err != nil {
+		return CleaningPlan{}, err
+	}
+	p := CleaningPlan{Verdict: replacing.Verdict, Opens: opens(replacing), Unknown: []string{}}
+	if q.HasLink {
+		p.Opens = opensByLink
+	}
+	b := clean.Bike{Train: chain.Drivetrain{Carry: carries(bike.Kind)}, CanOpen: p.Opens != "", ChainGoes: replacing.Advice.Chain, Heavy: q.Heavy, DeepCleanDue: q.DeepCleanDue}
+	var wrong []Field
+	fault := func(path, code, message string) {
+		wrong = append(wrong, Field{Path: path, Code: code, Message: message})
+	}
+	grade := func(path string, g int) clean.Grade {
+		if g < 0 || g > int(clean.MaxGrade) {
+			fault(path, "out-of-range", "A grade is 0, clean, to 4, caked.")
+		}
+		return clean.Grade(g)
+	}
+	b.Frame, b.Drivetrain = grade("frame_grade", q.FrameGrade), grade("drivetrain_grade", q.DrivetrainGrade)
+	on, err := clean.ParseCoat(cmp.Or(q.LubricantOn, familyOf(bike.Lubricant)))
+	if err != nil {
+		fault("lubricant_on", "unknown-value", err.Error())
+	}
+	b.On = on
+	if b.Next, err = clean.ParseLubricant(cmp.Or(q.LubricantNext, again(on).String())); err != nil {
+		fault("lubricant_next", "unknown-value", err.Error())
+	}
+	if b.Rust, err = clean.ParseRust(cmp.Or(q.Rust, clean.NoRust.String())); err != nil {
+		fault("rust", "unknown-value", err.Error())
+	}
+	if len(wrong) > 0 {
+		return CleaningPlan{}, invalid(wrong...)
+	}
+	if b.Train.Motor, err = chain.ParseMotor(bike.Motor); err != nil || b.Train.Motor == chain.MotorUnknown {
+		p.Unknown = append(p.Unknown, "motor")
+	}
+	switch bike.Brakes {
+	case "rim":
+		b.Brakes = clean.Rim
+	case "drum", "coaster":
+		b.Brakes = clean.InHub
+	case "":
+		p.Unknown = append(p.Unknown, "brakes")
+		b.Brakes = clean.Disc
+	default:
+		b.Brakes = clean.Disc
+	}
+	p.LubricantOn = b.On.String()
+	p.Choice = calc.NewRouteAnswer(clean.Choose(b, clean.HouseRules()))
+	return p, nil
+}
+
+// opens says how the chain of a bike can be taken off and closed again.
+func opens(p ReplacementPlan) string {
+	if p.OldLink != nil && p.OldLink.Spent == "" {
+		return opensByLink
+	}
+	for _, l := range p.Links {
+		if l.Facts.Quantity > 0 {
+			return opensByShelf
+		}
+	}
+	return ""
+}
+
+// familyOf is what a bike's card says is on its chain, as cleaning tells it apart.
+func familyOf(lubricant string) string {
+	switch lubricant {
+	case "wet-oil", "dry-oil", "all-weather":
+		return clean.Oil.String()
+	case "":
+		return clean.Unknown.String()
+	}
+	return lubricant
+}
+
+// again is what goes on where nobody asked for another family.
+func again(on clean.Coat) clean.Coat {
+	if on == clean.DripWax || on == clean.ImmersionWax {
+		return on
+	}
+	return clean.Oil
+}

@@ -1,0 +1,96 @@
+import { fireEvent, screen, waitFor } from "@testing-library/react";
+import { Route, Routes } from "react-router";
+import { beforeEach, expect, it } from "vitest";
+import type { CleaningPlan, CleaningQuestion } from "../../api/client";
+import { Refused, serve, show } from "../../test-kit";
+import { CleanPage } from "./CleanPage";
+import { minutes } from "./cleaning";
+
+const option = {
+  attended_min: 60,
+  wait_least_min: 60,
+  wait_most_min: 1440,
+  misses: ["behind-crank"],
+  against: [],
+  refused: false,
+  cautions: [],
+};
+
+const plan = (q: CleaningQuestion): CleaningPlan => ({
+  lubricant_on: q.lubricant_on ?? "oil",
+  opens: "",
+  unknown: ["brakes"],
+  choice: {
+    route: "soak",
+    chain_route: "soak",
+    parts_route: "strip",
+    order_joining_link: false,
+    lubricant_next: "oil",
+    reasons: [{ code: "grade" }],
+    cautions: ["gloves", "waste"],
+    routes: [
+      { ...option, route: "soak" },
+      { ...option, route: "bare", refused: true, against: ["no-joining-link"] },
+    ],
+    wash: "hose",
+    washes: [{ wash: "hose", attended_min: 20, against: [], refused: false, cautions: [] }],
+  },
+});
+
+const open = () =>
+  show(
+    <Routes>
+      <Route path="/bikes/:tag/clean" element={<CleanPage />} />
+    </Routes>,
+    "/bikes/B-0001-A/clean",
+  );
+
+beforeEach(() => localStorage.clear());
+
+it("asks nothing before somebody looked, then says the route, why, and the cautions, and keeps what was seen", async () => {
+  let away = false;
+  const asked = serve({
+    "GET /bikes/B-0001-A": () => ({ tag: "B-0001-A", facts: { make: "Brinewell" }, owner: { id: "o", name: "Brack" } }),
+    "POST /bikes/B-0001-A/cleaning-plan": ({ body }) =>
+      away ? new Refused(503, "busy", "The server is busy.") : plan(body as CleaningQuestion),
+  });
+  const page = open();
+  expect(await screen.findByText("First, look.")).toBeTruthy();
+  fireEvent.click(screen.getByRole("button", { name: /Grit heard/ }));
+  expect(asked.some((a) => a.method === "POST")).toBe(false);
+  fireEvent.click(screen.getByRole("button", { name: /Caked everywhere/ }));
+  expect((await screen.findByTestId("route")).textContent).toBe("Soak");
+  expect(screen.getByText(/Sprockets, rings and pulleys/).textContent).toContain("Strip");
+  expect(screen.getAllByTestId("caution").map((c) => c.textContent)).toEqual([
+    "Nitrile gloves and eye protection.",
+    "Spent fluid into its container, never to drain or ground.",
+  ]);
+  expect(screen.getByTestId("route-soak").textContent).toContain("60 min by hand, 60 min to 24 h waiting");
+  expect(screen.getByTestId("route-bare").textContent).toContain("none on the shelf");
+  expect(screen.getByText(/does not say what brakes it has/)).toBeTruthy();
+  expect(screen.getByRole("button", { name: "Read its wear first" })).toBeTruthy();
+
+  away = true;
+  fireEvent.click(screen.getByRole("button", { name: "Nobody knows" }));
+  expect(await screen.findByText("The server is busy.", {}, { timeout: 3000 })).toBeTruthy();
+  away = false;
+  fireEvent.click(screen.getByRole("button", { name: "Try again" }));
+  expect(await screen.findByTestId("route")).toBeTruthy();
+  await waitFor(() =>
+    expect(asked.at(-1)?.body).toEqual({ drivetrain_grade: 3, frame_grade: 4, lubricant_on: "unknown" }),
+  );
+  page.unmount();
+  open();
+  expect(await screen.findByTestId("route")).toBeTruthy();
+  fireEvent.click(screen.getByRole("button", { name: "Look anew" }));
+  expect(screen.getByText("First, look.")).toBeTruthy();
+});
+
+it("says minutes as a person does", () => {
+  expect([minutes(5), minutes(60, 1440), minutes(120), minutes(150)]).toEqual([
+    "5 min",
+    "60 min to 24 h",
+    "2 h",
+    "150 min",
+  ]);
+});

@@ -1,0 +1,258 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link, useNavigate, useParams } from "react-router";
+import type { Bike, CleaningPlan } from "../../api/client";
+import { bikeOptions, cleaningOptions } from "../../api/queries";
+import { Fetched } from "../../ui/Fetched";
+import { useKept } from "../../ui/kept";
+import { Choice, Failure } from "../../ui/parts";
+import { Tag } from "../../ui/Tag";
+import { bikeName, drivetrainLine } from "../../ui/words";
+import { useBenchBike } from "../bench/state";
+import {
+  cautionWords,
+  coatWords,
+  drivetrainGrades,
+  frameGrades,
+  isSeen,
+  minutes,
+  placeWords,
+  routeWords,
+  rustWords,
+  type Seen,
+  toQuestion,
+  washWords,
+  whyWords,
+} from "./cleaning";
+
+/** How a bike that came in dirty is cleaned: what was seen on the left, the routes side by side on the right. */
+export function CleanPage() {
+  const { tag = "" } = useParams();
+  const bike = useQuery(bikeOptions(tag));
+  return (
+    <Fetched query={bike} what={`the bike of tag ${tag}`}>
+      {(b) => <Look key={b.tag} bike={b} />}
+    </Fetched>
+  );
+}
+
+function Look({ bike }: { bike: Bike }) {
+  const [seen, setSeen] = useKept<Seen>(`pony.draft.clean.${bike.tag}`, {}, isSeen);
+  const set = (part: Seen) => setSeen({ ...seen, ...part });
+  const plan = useQuery(cleaningOptions(bike.tag, toQuestion(seen)));
+  return (
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-3 p-3 min-[700px]:grid-cols-[300px_minmax(0,1fr)] min-[1100px]:grid-cols-[340px_minmax(0,1fr)]">
+      <section className="panel flex flex-col gap-4 self-start p-4" aria-label="What was seen">
+        <div className="flex flex-col items-start gap-2">
+          <Link to={`/bikes/${bike.tag}`} aria-label={`Open the bike of tag ${bike.tag}`}>
+            <Tag tag={bike.tag} />
+          </Link>
+          <h1 className="text-xl break-words">Clean {bikeName(bike.facts)}</h1>
+          <p className="text-[14px] text-quiet">{drivetrainLine(bike.facts)}</p>
+        </div>
+        <Grades
+          label="Drivetrain"
+          telltales={drivetrainGrades}
+          value={seen.drivetrain_grade}
+          choose={(drivetrain_grade) => set({ drivetrain_grade })}
+        />
+        <Grades
+          label="Frame"
+          telltales={frameGrades}
+          value={seen.frame_grade}
+          choose={(frame_grade) => set({ frame_grade })}
+        />
+        <Choice
+          label="On the chain now"
+          value={(seen.lubricant_on ?? plan.data?.lubricant_on) as keyof typeof coatWords | undefined}
+          options={entries(coatWords)}
+          choose={(lubricant_on) => set({ lubricant_on })}
+        />
+        <Choice
+          label="Goes on next"
+          value={(seen.lubricant_next ?? plan.data?.choice.lubricant_next) as keyof typeof coatWords | undefined}
+          options={entries(coatWords).slice(0, 3)}
+          choose={(lubricant_next) => set({ lubricant_next })}
+        />
+        <Choice
+          label="Rust on the chain"
+          value={(seen.rust ?? "none") as keyof typeof rustWords}
+          options={entries(rustWords)}
+          choose={(rust) => set({ rust })}
+        />
+        <div className="flex flex-col">
+          <Tick
+            words="A joining link is on the chain"
+            on={seen.has_joining_link}
+            set={(has_joining_link) => set({ has_joining_link })}
+          />
+          <Tick words="Heavier than 20 kg" on={seen.heavy} set={(heavy) => set({ heavy })} />
+          <Tick
+            words="The deep clean is past due"
+            on={seen.deep_clean_due}
+            set={(deep_clean_due) => set({ deep_clean_due })}
+          />
+        </div>
+        <button type="button" className="deed-quiet -ml-4 self-start text-[14px]" onClick={() => setSeen({})}>
+          Look anew
+        </button>
+      </section>
+      {plan.isError ? (
+        <Failure error={plan.error} again={() => plan.refetch()} />
+      ) : plan.data && toQuestion(seen) ? (
+        <Plan plan={plan.data} tag={bike.tag} />
+      ) : (
+        <section className="panel self-start p-4" aria-label="The route">
+          <h2 className="text-lg">First, look.</h2>
+          <p className="mt-1 max-w-prose text-quiet">
+            Draw a finger along the chain, flex it by the ear, look between the sprockets. Choose what fits for the
+            drivetrain and the frame, and the routes stand here side by side.
+          </p>
+        </section>
+      )}
+    </div>
+  );
+}
+
+function entries<T extends string>(words: Record<T, string>) {
+  return (Object.keys(words) as T[]).map((value) => ({ value, words: words[value] }));
+}
+
+function Grades(props: {
+  label: string;
+  telltales: readonly string[];
+  value: number | undefined;
+  choose: (grade: number) => void;
+}) {
+  return (
+    <fieldset className="min-w-0">
+      <legend className="label-small mb-1">{props.label}</legend>
+      <div className="flex flex-col">
+        {props.telltales.map((words, grade) => (
+          <button
+            key={words}
+            type="button"
+            aria-pressed={grade === props.value}
+            onClick={() => props.choose(grade)}
+            className={`-mt-px flex min-h-(--target) items-center gap-3 border px-3 py-1 text-left first:rounded-t-field last:rounded-b-field ${
+              grade === props.value
+                ? "border-neutral bg-neutral text-neutral-content"
+                : "border-base-300 bg-base-100 hover:bg-base-200"
+            }`}
+          >
+            <span className="font-mono font-semibold">{grade}</span>
+            <span className="min-w-0">{words}</span>
+          </button>
+        ))}
+      </div>
+    </fieldset>
+  );
+}
+
+function Tick({ words, on, set }: { words: string; on: boolean | undefined; set: (on: boolean) => void }) {
+  return (
+    <label className="flex min-h-(--target) items-center gap-3">
+      <input type="checkbox" className="checkbox" checked={on ?? false} onChange={(e) => set(e.target.checked)} />
+      <span>{words}</span>
+    </label>
+  );
+}
+
+function Plan({ plan, tag }: { plan: CleaningPlan; tag: string }) {
+  const c = plan.choice;
+  const navigate = useNavigate();
+  const putOnBench = useBenchBike();
+  const measure = () => {
+    putOnBench(tag);
+    navigate("/bench");
+  };
+  return (
+    <div className="flex min-w-0 flex-col gap-3">
+      <section className="panel p-4" aria-label="The route" aria-live="polite">
+        <h2 className="text-[34px] leading-tight font-bold" data-testid="route">
+          {routeWords[c.route].name}
+        </h2>
+        <p className="text-lg">{routeWords[c.route].what}</p>
+        {c.parts_route !== c.route && (
+          <p className="mt-1">
+            Sprockets, rings and pulleys: <b>{routeWords[c.parts_route].name}</b>, {routeWords[c.parts_route].what}.
+          </p>
+        )}
+        <ul className="mt-3 flex max-w-prose flex-col gap-1" aria-label="Why">
+          {c.reasons.map((r) => (
+            <li key={r.code}>{whyWords(r.code)}</li>
+          ))}
+          {plan.unknown.map((u) => (
+            <li key={u} className="text-quiet">
+              The card does not say what {u === "motor" ? "motor it has" : "brakes it has"}: the worst is taken.
+            </li>
+          ))}
+        </ul>
+        {plan.verdict === undefined && (
+          <p className="mt-3 border-l-4 border-warning pl-3">
+            The chain was not read yet: work on a chain that is thrown away is wasted.{" "}
+            <button type="button" className="min-h-(--target) underline underline-offset-4" onClick={measure}>
+              Read its wear first
+            </button>
+          </p>
+        )}
+      </section>
+      <section className="panel border-l-4 border-l-warning p-4" aria-label="Cautions">
+        <h2 className="label-small mb-1">Before you start</h2>
+        <ul className="flex flex-col gap-1">
+          {c.cautions.map((code) => (
+            <li key={code} data-testid="caution">
+              {cautionWords(code)}
+            </li>
+          ))}
+        </ul>
+        <p className="mt-2 text-[13px] text-quiet">
+          Part markings, product labels and makers' instructions come before anything here.
+        </p>
+      </section>
+      <section className="panel" aria-label="Every route">
+        <ul>
+          {c.routes.map((o) => (
+            <li
+              key={o.route}
+              data-testid={`route-${o.route}`}
+              className={`border-t border-base-300 px-4 py-2 first:border-t-0 ${o.route === c.route ? "bg-accent/15" : ""}`}
+            >
+              <p className="flex flex-wrap items-baseline justify-between gap-x-4">
+                <b className={o.refused ? "text-quiet line-through" : ""}>{routeWords[o.route].name}</b>
+                <span className="font-mono text-[14px]">
+                  {minutes(o.attended_min)} by hand, {minutes(o.wait_least_min, o.wait_most_min)} waiting
+                </span>
+              </p>
+              <p className="text-[14px] text-quiet">
+                {o.misses.length === 0
+                  ? "Reaches all of it."
+                  : `Does not reach: ${o.misses.map(placeWords).join(", ")}.`}
+              </p>
+              {o.against.length > 0 && (
+                <p className={`text-[14px] ${o.refused ? "font-semibold text-error" : "text-due-ink"}`}>
+                  <span className="inline-block first-letter:uppercase">{o.against.map(whyWords).join("; ")}</span>
+                </p>
+              )}
+            </li>
+          ))}
+        </ul>
+      </section>
+      <section className="panel p-4" aria-label="The wash">
+        <h2 className="text-lg">
+          Wash: <span data-testid="wash">{washWords[c.wash]}</span>
+        </h2>
+        <ul className="mt-1">
+          {c.washes.map((w) => (
+            <li key={w.wash} className="flex flex-wrap items-baseline gap-x-3">
+              <span className={w.wash === c.wash ? "font-semibold" : ""}>{washWords[w.wash]}</span>
+              <span className="font-mono text-[14px] text-quiet">{minutes(w.attended_min)}</span>
+              {w.against.length > 0 && (
+                <span className="text-[14px] text-due-ink">{w.against.map(whyWords).join("; ")}</span>
+              )}
+            </li>
+          ))}
+        </ul>
+      </section>
+    </div>
+  );
+}

@@ -1,0 +1,134 @@
+import type { CleaningPlan, CleaningQuestion } from "../../api/client";
+
+// The words of cleaning: what the server names by codes.
+
+type Choice = CleaningPlan["choice"];
+type RouteName = Choice["route"];
+
+/** What one sees of a grade, worst last. */
+export const frameGrades = [
+  "Clean",
+  "Dust",
+  "Road film, splashes",
+  "Mud dried on",
+  "Caked everywhere, or long stored",
+] as const;
+
+export const drivetrainGrades = [
+  "A finger on the chain comes off clean",
+  "Finger comes off grey; quiet",
+  "Black finger; black rings on the pulleys",
+  "Grit heard when the chain is flexed; clumps between sprockets",
+  "Sprocket teeth hidden; chain rusty or under a peeling film",
+] as const;
+
+export const routeWords: Record<RouteName, { name: string; what: string }> = {
+  wipe: { name: "Wipe", what: "chain, pulleys and ring wiped, dripped, wiped off" },
+  quick: { name: "Quick", what: "on the bike, cleaner on brush and rag" },
+  bath: { name: "Bath", what: "chain-bath device on the lower run, degreaser, then soapy water" },
+  soak: { name: "Soak", what: "chain off into a jar, wheel out, scraped and brushed" },
+  strip: { name: "Strip", what: "everything off, each part by itself, looked at, rebuilt" },
+  bare: { name: "Bare", what: "the chain to bare metal, for wax" },
+};
+
+export const washWords: Record<Choice["wash"], string> = {
+  "dry-wipe": "Dry wipe",
+  bucket: "Bucket",
+  hose: "Hose",
+  "low-pressure-washer": "Low-pressure washer",
+};
+
+const places: Record<string, string> = {
+  "joints-inside": "inside of the joints",
+  "rollers-inside": "inside of the rollers, mostly",
+  "ring-backs": "ring backs",
+  "bottom-bracket": "bottom bracket area",
+  "under-chain-guide": "under a chain guide",
+  "behind-crank": "behind the crank",
+  "clutch-inside": "inside the clutch",
+  "pulley-bearings": "pulley bearings",
+  "all-but-the-chain": "anything but the chain",
+};
+
+const whys: Record<string, string> = {
+  grade: "The lightest that covers this grade.",
+  "lubricant-changes": "Another lubricant goes on: one step further.",
+  "coat-is-not-known": "Nobody knows what is on it, so it counts as a change.",
+  "deep-clean-due": "The deep clean is past due: one step further.",
+  "wax-needs-bare": "Wax holds on bare, dry metal only.",
+  "film-needs-solvent": "Degreaser does not lift a dried film: a solvent made for it, then bare metal.",
+  "chain-is-replaced": "The chain is replaced, so it only gets a wipe; the rest is done for the parts that stay.",
+  "no-joining-link": "No joining link on it and none on the shelf: a bath is the most until one is here.",
+  "no-wax-over-oil": "Wax does not go over oil, so it stays with oil this time.",
+  "acid-refused": "Tarnished: no acid on mid-motor, cargo and child-carrying bikes. Brush and oil it, or replace it.",
+  "rust-past-saving": "Pitted or stiff with rust: replace the chain.",
+  "acid-off-the-bike":
+    "Tarnished: citric bath off the bike, looked at every hour, 12 h at most, then neutralise, rinse, dry and lubricate at once.",
+  "oil-and-wipe-rust": "Light rust: oil it and wipe it off.",
+  "pre-rinse-the-frame": "Mud on the frame: rinse loose grit off before anything is opened.",
+  "too-light": "too light for this grade",
+  "serves-chain-only": "does the chain alone",
+  "pressure-not-here": "not by the house's rule",
+  "no-washer-at-motor": "never at motor, battery, display or switches",
+  "frame-needs-more": "dried dirt scratches when wiped",
+};
+
+const cautions: Record<string, string> = {
+  electric:
+    "Motor: power off, battery as its maker says before lifting or wetting. No jet at motor, battery, display or contacts.",
+  lifting: "Heavy bike: two people or a lift.",
+  carry: "Carries cargo or children: stricter limits, and a second person signs the release.",
+  fingers:
+    "Back-pedal by hand, rag away from where chain meets teeth. Never on a fixed gear or with a motor on: chain off, or wheel out with the dummy hub.",
+  gloves: "Nitrile gloves and eye protection.",
+  air: "Solvent or alcohol: ventilate; no flame, spark or heater; soaked rags in a closed metal bin. Never petrol.",
+  tank: "Ultrasonic or heated tank: water-based fluid only, never flammable. Lid on, hands out.",
+  acid: "Acid into water, never water onto acid; never with chlorine cleaners.",
+  brakes: "Cover or remove rotor and pads. Test both brakes before the bike leaves.",
+  pressure: "At a distance, never at bearings, seals or skin.",
+  "hot-wax": "Chain bone dry before the pot. Thermostat and alarm; lid at hand; no water, no flame, never unattended.",
+  joint: "Seat and load-test the joint: a chain that opens throws the rider.",
+  torque: "Torque: the part's own marking wins.",
+  load: "A new chain on worn sprockets skips under load: warn the rider.",
+  waste: "Spent fluid into its container, never to drain or ground.",
+};
+
+const said = (words: Record<string, string>) => (code: string) => words[code] ?? code.replaceAll("-", " ");
+export const placeWords = said(places);
+export const whyWords = said(whys);
+export const cautionWords = said(cautions);
+
+/** Minutes as a person says them. */
+export function minutes(least: number, most = least): string {
+  const one = (m: number) => (m >= 120 && m % 60 === 0 ? `${m / 60} h` : `${m} min`);
+  return least === most ? one(least) : `${one(least)} to ${one(most)}`;
+}
+
+export const coatWords = {
+  oil: "Oil",
+  "drip-wax": "Drip wax",
+  "immersion-wax": "Immersion wax",
+  "factory-grease": "Factory grease",
+  "polymer-film": "Dried polymer film",
+  unknown: "Nobody knows",
+} as const;
+
+export const rustWords = {
+  none: "None",
+  light: "Orange, wipes off",
+  tarnished: "Does not wipe off",
+  pitted: "Pitted or stiff",
+} as const;
+
+/** What was seen, before anybody chose: nothing is graded until somebody looked. */
+export type Seen = Partial<Pick<CleaningQuestion, "frame_grade" | "drivetrain_grade">> &
+  Omit<CleaningQuestion, "frame_grade" | "drivetrain_grade">;
+
+export const isSeen = (v: unknown): v is Seen => typeof v === "object" && v !== null && !Array.isArray(v);
+
+export function toQuestion(s: Seen): CleaningQuestion | undefined {
+  const { frame_grade, drivetrain_grade, ...rest } = s;
+  return frame_grade === undefined || drivetrain_grade === undefined
+    ? undefined
+    : { frame_grade, drivetrain_grade, ...rest };
+}
