@@ -102,6 +102,23 @@ type Bike struct {
 	CanOpen bool
 	// DeepCleanDue reports that the deep clean is past its interval.
 	DeepCleanDue bool
+
+	// What the steps need to know beyond the choice of a route.
+	Turns  Turning
+	Clutch bool        // at the rear derailleur
+	Guide  bool        // a chain guide or guard
+	Links  chain.Links // of the chain; 0 is not known
+	Read   bool        // its wear was read in this visit
+}
+
+// usualLinks is what the amounts are counted by where nobody counted the chain.
+const usualLinks chain.Links = 114
+
+func (b Bike) links() chain.Links {
+	if b.Links == 0 {
+		return usualLinks
+	}
+	return b.Links
 }
 
 // changes reports whether what goes on is of another family than what is on.

@@ -90,6 +90,12 @@ type Rules struct {
 	Times     [len(routes)]Time
 	WashTimes [len(washes)]Minutes
 	Pressure  Pressure
+	First     First
+	// StripNewGrease takes a new chain's grease off under oil too; FreehubDry leaves the freehub body
+	// without a smear; Blower reports that compressed air or a blower halves the drying.
+	StripNewGrease, FreehubDry, Blower bool
+	// StepMinutes and WaitLeast are the shop's own minutes by step, where it set some.
+	StepMinutes, WaitLeast map[string]Minutes
 }
 
 // HouseRules are the times of the handbook (clean, routes and minutes by hand).

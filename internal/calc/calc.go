@@ -19,6 +19,7 @@ var byName = map[string]func(input []byte) (any, error){
 	"forecast": func(input []byte) (any, error) { return Forecast(input) },
 	"gear":     func(input []byte) (any, error) { return Gear(input) },
 	"length":   func(input []byte) (any, error) { return Length(input) },
+	"lube":     func(input []byte) (any, error) { return Lube(input) },
 	"mix":      func(input []byte) (any, error) { return Mix(input) },
 	"route":    func(input []byte) (any, error) { return Route(input) },
 	"single":   func(input []byte) (any, error) { return Single(input) },

@@ -81,6 +81,14 @@ func (a *api) CalcMix(_ context.Context, req apigen.CalcMixRequestObject) (apige
 	return apigen.CalcMix200JSONResponse(*answer), nil
 }
 
+func (a *api) CalcLube(_ context.Context, req apigen.CalcLubeRequestObject) (apigen.CalcLubeResponseObject, error) {
+	answer, err := calc.Lube(*req.Body)
+	if err != nil {
+		return nil, err
+	}
+	return apigen.CalcLube200JSONResponse(*answer), nil
+}
+
 func (a *api) CalcRoute(_ context.Context, req apigen.CalcRouteRequestObject) (apigen.CalcRouteResponseObject, error) {
 	answer, err := calc.Route(*req.Body)
 	if err != nil {

@@ -891,6 +891,12 @@ type LinkPart struct {
 // LinkPartSpent Why the house would not close it again; missing when it may
 type LinkPartSpent string
 
+// LubeAnswer defines model for LubeAnswer.
+type LubeAnswer = calc.LubeAnswer
+
+// LubeQuestion defines model for LubeQuestion.
+type LubeQuestion = json.RawMessage
+
 // Mark defines model for Mark.
 type Mark struct {
 	DropsIn bool    `json:"drops_in"`
@@ -1429,6 +1435,9 @@ type CalcGearJSONRequestBody = GearQuestion
 // CalcLengthJSONRequestBody defines body for CalcLength for application/json ContentType.
 type CalcLengthJSONRequestBody = LengthQuestion
 
+// CalcLubeJSONRequestBody defines body for CalcLube for application/json ContentType.
+type CalcLubeJSONRequestBody = LubeQuestion
+
 // CalcMixJSONRequestBody defines body for CalcMix for application/json ContentType.
 type CalcMixJSONRequestBody = MixQuestion
 
@@ -1566,6 +1575,9 @@ type ServerInterface interface {
 	// CalcLength How long a chain must be; the same as `pony calc length`
 	// (POST /calc/length)
 	CalcLength(c *gin.Context)
+	// CalcLube What goes on a chain, best first, and how much; the same as `pony calc lube`
+	// (POST /calc/lube)
+	CalcLube(c *gin.Context)
 	// CalcMix How much product and water to pour; the same as `pony calc mix`
 	// (POST /calc/mix)
 	CalcMix(c *gin.Context)
@@ -2393,6 +2405,19 @@ func (siw *ServerInterfaceWrapper) CalcLength(c *gin.Context) {
 	siw.Handler.CalcLength(c)
 }
 
+// CalcLube operation middleware
+func (siw *ServerInterfaceWrapper) CalcLube(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.CalcLube(c)
+}
+
 // CalcMix operation middleware
 func (siw *ServerInterfaceWrapper) CalcMix(c *gin.Context) {
 
@@ -3209,6 +3234,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/calc/gear", wrapper.CalcGear)
 	router.POST(options.BaseURL+"/calc/single", wrapper.CalcSingle)
 	router.POST(options.BaseURL+"/calc/mix", wrapper.CalcMix)
+	router.POST(options.BaseURL+"/calc/lube", wrapper.CalcLube)
 	router.POST(options.BaseURL+"/calc/route", wrapper.CalcRoute)
 	router.GET(options.BaseURL+"/events", wrapper.StreamEvents)
 }
@@ -4168,6 +4194,45 @@ type CalcLengthdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response CalcLengthdefaultApplicationProblemPlusJSONResponse) VisitCalcLengthResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CalcLubeRequestObject struct {
+	Body *CalcLubeJSONRequestBody
+}
+
+type CalcLubeResponseObject interface {
+	VisitCalcLubeResponse(w http.ResponseWriter) error
+}
+
+type CalcLube200JSONResponse LubeAnswer
+
+func (response CalcLube200JSONResponse) VisitCalcLubeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CalcLubedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CalcLubedefaultApplicationProblemPlusJSONResponse) VisitCalcLubeResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5550,6 +5615,9 @@ type StrictServerInterface interface {
 	// CalcLength How long a chain must be; the same as `pony calc length`
 	// (POST /calc/length)
 	CalcLength(ctx context.Context, request CalcLengthRequestObject) (CalcLengthResponseObject, error)
+	// CalcLube What goes on a chain, best first, and how much; the same as `pony calc lube`
+	// (POST /calc/lube)
+	CalcLube(ctx context.Context, request CalcLubeRequestObject) (CalcLubeResponseObject, error)
 	// CalcMix How much product and water to pour; the same as `pony calc mix`
 	// (POST /calc/mix)
 	CalcMix(ctx context.Context, request CalcMixRequestObject) (CalcMixResponseObject, error)
@@ -6572,6 +6640,48 @@ func (sh *strictHandler) CalcLength(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(CalcLengthResponseObject); ok {
 		if err := validResponse.VisitCalcLengthResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// CalcLube operation middleware
+func (sh *strictHandler) CalcLube(ctx *gin.Context) {
+	var request CalcLubeRequestObject
+
+	var body CalcLubeJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CalcLube(ctx, request.(CalcLubeRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CalcLube")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(CalcLubeResponseObject); ok {
+		if err := validResponse.VisitCalcLubeResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -7766,269 +7876,280 @@ func (sh *strictHandler) RetireStock(ctx *gin.Context, item StockItemId) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"3L17l9s2kjj6VXB0957MnJX8mGTmznb/5fEmWc8kTl87OzlnZ/yTIbIkISIBBgBbreT4u/8OCgAJkuBL",
-	"Utve+ctukcSjqlCod/22SEReCA5cq8XNb4uCSpqDBol/vSyVFjnIV6n5i/HFzaKger9YLjjNYXGzSNwL",
-	"i+VCwi8lk5AubrQsYblQyR5yar7bCplTvbhZlCVLF8uFPhXmW6Ul47vFhw/LxasU8kJo4Mnpb3Ay36Sg",
-	"EskKzYSZ9HuaAtmciN4DSWiWgSRbIYneM0VSgPSWKOAp4zvCNKE7yjiRoEvJFX6yZVJpQrk64kpxH3ug",
-	"Kf7ldhIsYWXWEG4gpw/fAd/p/eLm+bNny0XOuP/7z9HtcKVlmQPXvYBj1SsXgu6tFsnhlYa8fyoN+YWT",
-	"/Eh3XaT8uAeyYQf4QhFNd0tyZHpPmFYk2UNyIBloXYO7uSRNd4MrCgD+h2fdBX0w36pCcAVIpndSbDLI",
-	"zX8TwbUB6s1vC1oUGUuoWe3Twr7x7z8rs/Tfgqn+TcJ2cbP4f57W5+Cpfaqe+nFxxubmf9pTTZgiRyn4",
-	"bkmoIpS4SUgqEotZ85kby0z1QiZ7dm+2YFaXpsyMRbM7KQqQmpm9bGmmYLkogp9+W1D8DhC/DhQbITKg",
-	"fPFhubgHqZjdVc44y8t8cfO8ghnjGnYgFxZmHt7/qL5a1qO/qz4Sm58h0WbwvwBP9i/swTHcobGuDbP7",
-	"apMFMyRgzuCRKiKBpuboUqKFyIjY4okUeg+SKCG1Ad0RsuzW/s6BaANaVZgP7fGVwpx4O5Qie7YzlNRc",
-	"CmSC7xDV6yLRDaJORbnJoCZrXuYbA5Dlwow04/XgyEbPgt2T2WX3DC0XmTjOmMttPz4RApJxsqc8DQGV",
-	"39o1HJmCAMppeKgDwtH0AHxNW0uiGlaa5RDlAyEF+SUum7ysGjVGTkgW64zxQ2Rr35mfPYEc9yIDS0ZL",
-	"ctyDBHLg4sgXXcpeLlLJ7kFLyvjYif7P+s0PywVwLR0BGSapxr7+mmt5cqfhQ7UQKiU9mb93Uhz1fp3n",
-	"3b19i48im1ssp5BDBbHu3vHRekvLTI8t/xsGWfoNvvnBXGJKOV4UYW15qTTZOKCTDWyFRJqS5gI2PxBK",
-	"7kGmLDFIr6AH3LCffywOjBuiU4UUyQG0oZJcaGGuA7uXd5Ej0oYnh+M6w2vgnP1JSIRMqYFoZ4tf34M8",
-	"kSKjCRAza4qsquQpSKWFiJ8XBVrHBvsJoWLw6gBi7oWSq1LCTXAMzamtyFvtRWEZ3VGUWUo0ZBnJhYQl",
-	"0XuhIHxm5zWSDcoxIbibTLA+h2uWTrjY/XX8W/eBnTNySF/5VWVA74FwQQzV6qXZkfmZacvxcZM0ZCMh",
-	"JNkup5O5YYvvNHfp9hCOWa8+xoLaRGbfXSMtqJnI3YsjySl3lKQMT6ZZ1kEbCkYoqxoauCXu5Bm2xgk3",
-	"Vx5+EWVtBiXFGOG/xZc+LBdHoHLs5Z+ASs/DWqD1/LDBUWtO0ThTHdguFw+rnVh5UtqL4kkoPQSPVywv",
-	"hNRW3TAy3gKo5KB0Ifjpqdm85DR7aobAJeIwyHtnCk6ZEIeQK22zUhnZIaWnjO32Zs1JBlSqlRZC76NM",
-	"KafyMP2G+J7Kg/3q4ZV9P5BfK5pDcnFyrhXY/rwcFN6WCw0PEbHjhbLsa7FsiszPxi5vu4LJOLTAvxSF",
-	"/38JSjtRdQYWP9btHuy0gcE/dxG4ZahtNscOMPCnZ1FK8iN+GaGJ+cx7UIzC+wNoskd2bLiNKihXllAc",
-	"nT1zuuwA2dVXcI+cwLhiKZCf6dGJ+oITSjgcvexGJ5PoEtXCXjWT5EAN201vkaGKUqO2wJAjU3Kk2WFl",
-	"2dWw8jh8m3iimXw0KqK+5HSwA3Svc5qmkM6Qz5cjiuKWJnr8ELADfIMvGgqjalTo+t5ixeq7y4U4chi9",
-	"gn7Alwwj3Ast3BY79y5HYwK+guIZahbB7VkTQUOIHgKQI7DO74EOPaI3W8uF3aUHaQD4ZahYe/xNoiVD",
-	"AheS0Ms95TuYyV29BW8q15lPRZcaKMIV+vmjtgoDAqF0hCe+yEXJNQpoOeNCkpIzrW5JypSm3Iluh9xL",
-	"51LQFBmXkdmQ9zBFJEtT4B3LQ5JRpaZfTC/xdaMKl1ICT05RetxTma4LkOtDPtFgEGhzc5QxZNKrLdMa",
-	"idfDA3fJEpimp7lXR2CAO39TZmCVM1pdoE1U/WBRYA1IXByJ4Et7m6ElV0hIqEKen9MUiNhGxWZZ8rUo",
-	"9VrCtlSWITaneVNybrhIPZfhJUwRLjShubCP8huSULkTS5LsWZZK4ERIQknOUuJBGFFvtKQadm3Zo0U3",
-	"aApReyqhFwg5S9MMll6BMHqCPJgblulpdgOcRCEleeyvFUw1QiV7oAXYK6C7S8bXWyET6BEMGmdnD0bH",
-	"FVFoZWwLjs4HbbEgE+CaGb0Ov8qZnmFQMyAwAs+EmQwPeYOc1H13mqBVNT4yB0XVuJ2wPEevEelHIOKB",
-	"p0tCeUrgHuRJ7w3pSkAp3gB2B3oPPcToT/2M9bRYcQ3reqEB/gNCqbHZT3tNXCwbB6G73CYwxxX61tIr",
-	"LhuwnCZ7bRzXLuOoOevUW9xeQRde5d/4W3bwJo+7JKzJTmwJxfN3S47ugWFt9iFTJIOtRp4nJIG80KfO",
-	"zbaR9ACNiwSxkdt7IkErQYkYFFRpkNG7IqE7cBbRLtnVqsgfQ00kUI8CZkQLmjB9WmsAq42EisyYHpNE",
-	"2ex/iWNwARigCHGAlNCt9VwF++awyyCxtyQXxxXl6UrvUR4QLLMWk2J1pA/mZOS5FV7w7yhUmnbwaidf",
-	"PuuBQ7gVPFeantYNe/MAdP8UDvqs95owQ07BVDhaqMcF42WlTvbxayMRmSjlFH251vvXKME0CTEFSVmW",
-	"QSnR+Md3GaxUAYigfblZ7QzTjsF+K2kOa7fYCcuIzI1MOKXIVQQ1M+4kvQf0+5hVLZDgdgK5G8vSVUKl",
-	"PFkTWrW25WLLHiDtX+jIFVcTTYjdJ8+j7gMzkgTqvJ9tvnEyWvSeKoIvKivjqGTvHHb407GlWn8Z1eDt",
-	"TEqUTjAIgLaxGk5ODz2sIis3kiXUuteCD4+gV/6Mndz/aJatjkDdrdd79qy6IORptTO7hx4L3wFahPDn",
-	"qP2GPYwqw+wB3xQpZJOGRBmyuV1uFdp9ucHLJ42umQsNbaPTV8+iKDH/1kxzaPU/4kuBzLBOjNrU5LVf",
-	"jbHa6uN5c3oh5ioEfwQq15aAIy4M7jw/Ttvbi1LBF6rJ7wsptL3k9zRDHWMvAVa/lFTau0GWfGUEoRh2",
-	"jgCH7NSrvIXsfpg1f5goc3zj7BAXyRx3dAcxJ/9hjg2VHeCNOMa9eTEL9rfsHoyq/R7v3PcurAeIeZsU",
-	"dAe1wUdwfIJGqZhWKjTN4nc8+mhyqpO9c9EsRs0Pdtt+1KmyH4LwQjQY8HVtgYOWPetJHtNQzEtvNdXQ",
-	"vIZ7L7xeRhlhY47fdZ7MMwd2+U7EERI14Q1a6XDdfpXV1pfeLtIfANODZYOhC5CMiPiGaT0/EsgaambZ",
-	"hEUqMJ5vnBv98dmzMX60XBhdIiZCsGTvLf6MVy7uLxQ5CpmqpujwPG6WH4V9A3CXIuCOui+a3E48rAeC",
-	"LVImIdFNS3EgWc7HDmqik418PwvGRw3yf8WXhoNGCionu5lqs2HENWMUS63IkaV6bxSobWgSa7ixDd8J",
-	"BB207B6gQHd9ImlRQFzSMZCLTH2Hlv/oXJ5ERzygDgR+bSH6/Kw1ft5NJU8kq0tp862HVtcTZm4/7wnL",
-	"getaz//CR93Z0BFq9X2lZZkciDXZfPyYublmuplRcrPiSCJUuJWAAQFKIC2lpflM3IM0/4tS48yYOfR+",
-	"YJDUyKn9u3st4gZxMVaeTKslhNCNGcaQlNQdyLfW4jvDlFQJTdYyYLRBQFKrmAESorIhLOhmZqo2SFKj",
-	"TWaGMAtrtV0SFJ+JE5/VEl23QpKMWmm6SZkock9DqVGWpr2JK1h7Af4MM2ioCKxrRcCsoAf8zhvXPcUp",
-	"1dSe3PcJvvaewD1w7W11mnCagyIYMoTBduoAKQrHGN3egVifY1OLgiUhxTstPIjbrz3gCqlMJAdUbzJk",
-	"gLW9OXIe2lIXThaFReX7OcOkWcXLKXrCADpDO+h2M3/UViL1hHxn7ReUp8Q6pUgich9vKaR17mijAdz6",
-	"F6iElluw6+Lz4nXEGHem9y+jG1HK9cDI7g3pvWS9bzTu51h86GNZkUaNQQNrH1n0FY0BbYcAYmDSdV7R",
-	"7CXXuVHRGN/dZZTHfICCWTvZEPm8EaWGOuq4MpOte8RQUQBXY8ZuF8SLlwkR2y2emSQTyrBvx2ICc4iR",
-	"PBnfrYxMabjEHrJt9IIsuQ3T7kz/WmivwSdUpjifnd2r/EfRim7183tPq3NITHFJB7du1LOKYpTzCI1G",
+	"3L17s9s2sjj4VVDa31Zm6kr2cZKZnevzl+Ob5Homcby2Z1J1Z7wyRLYkRCTAAODRUVL+7ltoACRIgi9J",
+	"x/adv+wjknh0Nxr97t8XicgLwYFrtXj6+6KgkuagQeJfz0ulRQ7yRWr+YnzxdFFQvV8sF5zmsHi6SNwL",
+	"i+VCwq8lk5AunmpZwnKhkj3k1Hy3FTKnevF0UZYsXSwX+lSYb5WWjO8WHz4sFy9SyAuhgSenv8HJfJOC",
+	"SiQrNBNm0h9pCmRzInoPJKFZBpJshSR6zxRJAdJbooCnjO8I04TuKONEgi4lV/jJlkmlCeXqiCvFfeyB",
+	"pviX20mwhJVZQ7iBnN7/AHyn94unT25ulouccf/3X6Lb4UrLMgeuewHHqlcuBN0bLZLDCw15/1Qa8gsn",
+	"eUt3XaS83QPZsAN8oYimuyU5Mr0nTCuS7CE5kAy0rsHdXJKmu8EVBQD/8qa7oA/mW1UIrgDJ9JUUmwxy",
+	"899EcG2A+vT3BS2KjCXUrPZxYd/4j1+UWfrvwVT/R8J28XTxfz2uz8Fj+1Q99uPijM3N/7ynmjBFjlLw",
+	"3ZJQRShxk5BUJBaz5jM3lpnqmUz27M5swawuTZkZi2avpChAamb2sqWZguWiCH76fUHxO0D8OlBshMiA",
+	"8sWH5eIOpGJ2VznjLC/zxdMnFcwY17ADubAw8/D+Z/XVsh79XfWR2PwCiTaDfwM82T+zB8dwh8a6Nszu",
+	"q00WzJCAOYNHqogEmpqjS4kWIiNiiydS6D1IooTUBnRHyLJb+zsHog1oVWE+tMdXCnPi7VCK7NnOUFJz",
+	"KZAJvkNUr4tEN4g6FeUmg5qseZlvDECWCzPSjNeDIxs9C3ZPZpfdM7RcZOI4Yy63/fhECEjGyZ7yNARU",
+	"fmvXcGQKAiin4aEOCEfTA/A1bS2JalhplkOUD4QU5Je4bPKyatQYOSFZrDPGD5Gt/WB+9gRy3IsMLBkt",
+	"yXEPEsiBiyNfdCl7uUgluwMtKeNjJ/q/6jc/LBfAtXQEZJikGvv6W67lyZ2GD9VCqJT0ZP7eSXHU+3We",
+	"d/f2PT6KbG6xnEIOFcS6e8dH6y0tMz22/O8YZOl3+OYHc4kp5XhRhLXlpdJk44BONrAVEmlKmgvY/EAo",
+	"uQOZssQgvYIecMN+/rk4MG6IThVSJAfQhkpyoYW5Duxe3kWOSBueHI7rDK+Bc/YnIREypQainS1+ewfy",
+	"RIqMJkDMrCmyqpKnIJUWIn5eFGgdG+xnhIrBqwOIuRdKrkoJT4NjaE5tRd5qLwrL6I6izFKiIctILiQs",
+	"id4LBeEzO6+RbFCOCcHdZIL1OVyzdMLF7q/j37sP7JyRQ/rCryoDegeEC2KoVi/NjszPTFuOj5ukIRsJ",
+	"Icl2OZ3MDVt8p7lLt4dwzHr1MRbUJjL77hppQc1E7l4cSU65oyRleDLNsg7aUDBCWdXQwC1xJ8+wNU64",
+	"ufLwiyhrMygpxgj/Db70Ybk4ApVjL/8MVHoe1gKt54cNjlpzisaZ6sB2ubhf7cTKk9JeFI9C6SF4vGJ5",
+	"IaS26oaR8RZAJQelC8FPj83mJafZYzMELhGHQd47U3DKhDiEXGmblcrIDik9ZWy3N2tOMqBSrbQQeh9l",
+	"SjmVh+k3xI9UHuxX9y/s+4H8WtEckouTc63A9pfloPC2XGi4j4gdz5RlX4tlU2S+Gbu87Qom49AC/1IU",
+	"/r8lKO1E1RlY/Fi3e7DTBgb/0kXglqG22Rw7wMCfb6KU5Ef8KkIT85n3oBiF9wfQZI/s2HAbVVCuLKE4",
+	"OrtxuuwA2dVXcI+cwLhiKZBf6NGJ+oITSjgcvexGJ5PoEtXCXjWT5EAN201vkaGKUqO2wJAjU3Kk2WFl",
+	"2dWw8jh8m3iimXw0KqK+5HSwA3Svc5qmkM6Qz5cjiuKWJnr8ELADfIcvGgqjalTo+tFixeq7y4U4chi9",
+	"gn7Clwwj3Ast3BY79y5HYwK+guIZahbB7VkTQUOIHgKQI7DO74EOPaI3W8uF3aUHaQD4ZahYe/xNoiVD",
+	"AheS0PM95TuYyV29BW8q15lPRZcaKMIV+vmjtgoDAqF0hCc+y0XJNQpoOeNCkpIzrW5JypSm3Iluh9xL",
+	"51LQFBmXkdmQ9zBFJEtT4B3LQ5JRpaZfTM/xdaMKl1ICT05RetxTma4LkOtDPtFgEGhzc5QxZNKrLdMa",
+	"idfDA3fJEpimp7lXR2CAO39dZmCVM1pdoE1U/WRRYA1IXByJ4Et7m6ElV0hIqEKen9MUiNhGxWZZ8rUo",
+	"9VrCtlSWITaneV1ybrhIPZfhJUwRLjShubCP8qckoXInliTZsyyVwImQhJKcpcSDMKLeaEk17NqyR4tu",
+	"0BSi9lRCLxBylqYZLL0CYfQEeTA3LNPT7AY4iUJK8thfK5hqhEr2QAuwV0B3l4yvt0Im0CMYNM7OHoyO",
+	"K6LQytgWHJ0P2mJBJsA1M3odfpUzPcOgZkBgBJ4JMxke8ho5qfvuNEGranxkDoqqcTtheY5eI9KPQMQD",
+	"T5eE8pTAHciT3hvSlYBSvAHsDvQeeojRn/oZ62mx4hrW9UID/AeEUmOzn/aauFg2DkJ3uU1gjiv0raVX",
+	"XDZgOU322jiuXcZRc9apt7i9gi68yr/zt+zgTR53SViTndgSiufvlhzdA8Pa7EOmSAZbjTxPSAJ5oU+d",
+	"m20j6QEaFwliI7f3RIJWghIxKKjSIKN3RUJ34CyiXbKrVZE/hZpIoB4FzIgWNGH6tNYAVhsJFZkxPSaJ",
+	"stn/FsfgAjBAEeIAKaFb67kK9s1hl0Fib0kujivK05XeozwgWGYtJsXqSO/NychzK7zg31GoNO3g1U6+",
+	"uumBQ7gVPFeantYNe/MAdP8cDnrTe02YIadgKhwt1OOC8bJSJ/v4tZGITJRyir5c6/1rlGCahJiCpCzL",
+	"oJRo/OO7DFaqAETQvtysdoZpx2C/lTSHtVvshGVE5kYmnFLkKoKaGXeS3gH6fcyqFkhwO4HcjWXpKqFS",
+	"nqwJrVrbcrFl95D2L3TkiquJJsTuoydR94EZSQJ13s823zgZLXpPFcEXlZVxVLJ3Djv86dhSrb+KavB2",
+	"JiVKJxgEQNtYDSenhx5WkZUbyRJq3WvBh0fQK3/GTu5/NMtWR6Du1us9e1ZdEPK02pndQ4+F7wAtQvhL",
+	"1H7D7keVYXaPb4oUsklDogzZ3C63Cu2+3ODlk0bXzIWGttHp65soSsy/NdMcWv1bfCmQGdaJUZuavPbr",
+	"MVZbfTxvTi/EXIXgj0Dl2hJwxIXBnefHaXt7USr4QjX5fSGFtpf8nmaoY+wlwOrXkkp7N8iSr4wgFMPO",
+	"EeCQnXqVt5DdD7PmDxNlju+cHeIimeMV3UHMyX+YY0NlB3gtjnFvXsyC/T27A6Nqv8c7970L6wFi3iYF",
+	"3UFt8BEcn6BRKqaVCk2z+B2PPpqc6mTvXDSLUfOD3bYfdarshyC8EA0GfF1b4KBlz3qSxzQU89IbTTU0",
+	"r+HeC6+XUUbYmON3nSfzzIFdvhNxhERNeINWOly3X2W19aW3i/QHwPRg2WDoAiQjIr5jWs+PBLKGmlk2",
+	"YZEKjOcb50Z/urkZ40fLhdElYiIES/be4s945eL+QpGjkKlqig5P4mb5Udg3AHcpAl5R90WT24n79UCw",
+	"RcokJLppKQ4ky/nYQU10spHvF8H4qEH+r/jScNBIQeVkN1NtNoy4ZoxiqRU5slTvjQK1DU1iDTe24TuB",
+	"oIOW3QMU6K5PJC0KiEs6BnKRqV+h5T86lyfREQ+oA4FfW4g+P2uNn3dTyRPJ6lLafOOh1fWEmdvPe8Jy",
+	"4LrW87/wUXc2dIRafV9pWSYHYk02Hz9mbq6ZbmaU3Kw4kggVbiVgQIASSEtpaT4TdyDN/6LUODNmDr0f",
+	"GCQ1cmr/4V6LuEFcjJUn02oJIXRjhjEkJfUK5Btr8Z1hSqqEJmsZMNogIKlVzAAJUdkQFnQzM1UbJKnR",
+	"JjNDmIW12i4Jis/Eic9qia5bIUlGrTTdpEwUuaeh1ChL097EFay9AH+GGTRUBNa1ImBW0AN+543rnuKU",
+	"ampP7vsEX3tP4A649rY6TTjNQREMGcJgO3WAFIVjjG7vQKzPsalFwZKQ4p0WHsTt1x5whVQmkgOqNxky",
+	"wNreHDkPbakLJ4vCovL9nGHSrOLlFD1hAJ2hHXS7mT9qK5F6RH6w9gvKU2KdUiQRuY+3FNI6d7TRAG79",
+	"C1RCyy3YdfF58TpijDvT+5fRjSjlemBk94b0XrLeNxr3cyw+9KGsSKPGoIG1jyz6isaAtkMAMTDpOq9o",
+	"9pLr3KhojO9eZZTHfICCWTvZEPm8FqWGOuq4MpOte8RQUQBXY8ZuF8SLlwkR2y2emSQTyrBvx2ICc4iR",
+	"PBnfrYxMabjEHrJt9IIsuQ3T7kz/UmivwSdUpjifnd2r/EfRim7183tPq3NITHFJB7du1LOKYpTzCI1G",
 	"ujcg7uFbb3Xp8TiNqgKCuAJhTY6pizBWIyMqAF57iCqnEFM2/qHK8EGc7amyrudWgB5AsU7MgtZGboqa",
-	"KAJj/k7SFOLn3trmB17YU7V2tIh6WhfBb8EQNK9JvesVtSqCudnMPgUnNqx1ccPLLDOTAL2PJKH9YD74",
-	"wzNy2MX92BWVeEtXv4W77+jKUk1QXUIoRSA7hwyvEb32UijdlyI0PRTi7CiFsyMBAt27JX6y3X66vjI5",
-	"QCc9y/eOtqYcFVVcV1e8GvDWT/DB92q4Y671ALUjFJfQLHkSUMl8WjMjVLR2ZhhxJWt1vAGB7Od9Aj5u",
-	"wGb2ZRmhNoIsanAIQ7kKqs2aFzeL//OPF6v/effblx/+LRq8+9EEwPOlsJ7DOycAn20hPGfXC/A5V/4L",
-	"T0djdTH6b0bx54y7v55PPxreON8Mv5MuEKVBBRGEtqggILWRI/ezEvzJG3r8HpSiNiipjlDqhoyLo9Ut",
-	"QwuSVfAzTG81nAffqPIzUwFoYOrq7v+7mOeyynGf63SpHGN9phNElSaVJ6kr7UwJpfXLq8JpJ5ptp4c0",
-	"B2G1PZHMdguT5IrarnC+POHGOCuc+TyYXhqi3B+U3Jxq5o0luIpmG7/YScC4P1ThRJZaO5wSOdjQQKaI",
-	"tWXG4m+4poleH+mpX0dEzxk5Uq5VMEtTJcwdazFsEmMyeNMSVpMi4AvttP5nA/mIbWdRUHDh+WXREMXe",
-	"WQwbr45pgLiuOfR/sUPeD/QT0/u/eE7zSJ75JOCAU45NJMqyOvXzWUW9wwvA9Z+NHLE5Z4xKeYoz+GsG",
-	"nZ0d6NMQ0SZH4XyIcKK2FbLhjDPbsBMZ7ZilsPIyCadSiqP7M7bCMCm+Q6Nn5G1XyZHdCzNI0B4Z8r/r",
-	"NyemPvqd/K2FdUPQK0zlcdS9shb76s/gxsS/JSgtpA0dDnKjak98N+3C/ikK4PhnQaWuHzqvihvEwP0A",
-	"Kx+C7U331QqDn+p1/gpSrLAqS/sdCZrJ7o9uBzF0f4MBdepch5IRt8khJ9Sl26DvKBHcjkQSm6ezFdKG",
-	"u29ONsm6TPZh2gWRlCmIG6NKpU8TxcotZXK6BLquDvGU98t0qlOSZlNNF0c4K2Met7l0kLGj2AW6ycPd",
-	"xc5FcD67thuR9sQEOfEg9syy9N8W8EDzIjPPfHD+P569e+JKPuT5qGHWFRXCNdQzxreACbv+cE/cA+Y3",
-	"9BRhyVmWgtJ1WQBtSyIoYs7xrY2pt3IZ08SOZBSm/RSLs9uRmz++IQyDeWkOdciuMERkpYBa5mH/zARN",
-	"XeT6Smm23Xo7vhSlC6aRJVerrQQz7Q5T4hlP4QG/0sAxotZajuhDBivt0uetSX6lQek+fuEytnqLCFGL",
-	"kh7b4LwAmeL5s6lv/nHym//x7DxvsV24XZSd0A42pSrF4VyrCWz1OqUndc53503p07K7x+QbcxM4w8Ku",
-	"BKXIVoocGXoj68KFAXUlMA4Peo33VrWnCQgLvgp21FzaM5sPc5yWRlesC6r0Gm1HU1k1lbxTISDOdvzR",
-	"9TxwlYoVFygBmOVlQsiVuAcpWRr1fsV4x2xrboMAWjuOgjRAfEiuS3ugAwBMMQ63mMQFBmI/0rlGYpcn",
-	"5HFy3bQfByS0x6f0dB0HxwwPPhfH/iPxlvEEgoOJEWQQPyGDIaJio0DeY2DZDMNxy8JB7mlWQl1TEKQ0",
-	"MqHhJZwg2u9pVifGbrJS+lQVSHfQDeIwv87wEp0XHDd0WQ3CbDisjpdZZgtZ2UKJHzVsrudeG7aX//HZ",
-	"s2ieuJWfZxBCO1nDHNAvfDpSy9nA14d1DimzoRZTAXGWYTmYyg8z6phLbD5r6IEID2Tr4Mw38H9bF3bq",
-	"3DUo0kWy4A2HJqLUiqWwDKL7bFkX9H7t2D3yu0lWJrOGKsegg38n9rdZ7g7WKUQqv7zQ5rADT10BQIN/",
-	"s5HK+UC2UxPhWRqr3Ga376ooup1XpQYsF6ymkiWGFaB3hCniUvj6rnbgWo4G9txRvb/z0dqSpqxUvQmY",
-	"3XBGn101VrAE31v6JYUTTRFEa2VsYiK7S2rodzbGnx73AJmKumfRIC1TkAb4R8w0qPGTg0UalrjtwQbl",
-	"uwzWkk7VyM/AXpKJ5HBkqif6xci9s8bzhvBKNnRao9PEijLLsEbxrmQp1H9WMI5JH1ejsOVCixm7idnS",
-	"l0N0GYLTwQ6nXAaYnC3gOggGZs6K8YRUXlGi4xmxeY6Mp7EkLZtGHyWAnA7mleRhNvjIgbazjN42luNX",
-	"i50ihQcXyAUSuBnlbOl7oFjAGVnrnU9SSY8z13QeQxshvhhVnSVx7mgxffcj9QLmVJ21HGc9wCJkR/uN",
-	"sJF2Lc7Q2TH5uwisVSveokEqISDqAhXdwrRz5K4qY2eqbPONFDlRWlK222uSiiNfkkIoptk9mkyOVKbT",
-	"RJucyh3jfpZWWoBYq4xaC+EUji/W1rB3hkhcTRUMEyNzcQ8yWiL5+7oqqpH1zABGIqUS3E9++EeUQrpp",
-	"argfZ+y0Cxg1wHRvGp+64/ceg8urRnXxtqUoN3CIFTZDdq2sIhxqxobcsRzjllCrS0ctbCmgh66vJHfl",
-	"tsHnhDaLSZKSZ6AUUZSldeXxaKjLxKAV73IdkixqQKE135do9Uyz3ThC2prilKRSFCvGyY6WGLVQ8Zcp",
-	"B6Ody95XN5kDpKpOX47k7yEgmXYQ9GW28QtIrTusmUoWYMt766IiRlAyfrBJQBc5v4IU3sxaQix0n5hX",
-	"XF8HVqfh2yyvE1B5Q7YZ3e0gXaKytDHyG8TLaNezQerioBuZdDG6wG/EdqtAn102OqgV7RK/26N2ILEM",
-	"itxXZ7CJ5BopNZCnRD+8Cmvmnx32UI/yeMFS9RwfIVyqPdm8/Qwwgh8uZQHDFZ0jgUvRYkK9fR3uSrUH",
-	"RfRRVO0uaEGlttYJ4R3jeg9MkiNQowxHjldc1/KzziPMi2OYWpw6VGfLDJUMTMyrQk0SmrEC5Moan4yc",
-	"ZvC0cjmk1d8GizYFssyyldjGE5Hqyf/bFYBs0sp5V01/wfwh7nsF9jXGuXpR3ADF3xkcY/kOSgsZCQd8",
-	"DUdQkbYDQzD7DtIdyKqMdn+Z6+nAHyjajIG9dvXziBshcQFt/9WXYggd70GGnP/TUaoEpVZbpvHvGLmG",
-	"YOv6yLH9RpyxVZlcdSof08oLakZG0ywjzmc1gc9t4hVpfTBRl0YwUdlZ55GxWxNqHX3UVuT6s/bw5p0e",
-	"0tiIgYgMl8I9S6CnwG6B0VazUvknCrHD+WlYM8MlWoY5ai2T5S6erGJEripPU3BwnVmiglZ/HYwOh5jC",
-	"DOvouP7a83jLtrLuQjNXEA83r6z49NprHI5r87R0Wf6RqAKhe4T3qiZghWPG9Z++iu5ltK5O1y/auAAi",
-	"p9i1yIqU0Z8YpuBK2niWFMs4sYabeBKt+b6vyssRuGtkUiN4+sGuk8YjSeIprLWrMly53cVKHVhh7rUD",
-	"K+KrtZGQPdFZYIjV+3IwyROI+8DVQhmve4OVUya0Xikt9xmtjESEJCjSGW5twzv7iiV1K8rt42z5KM04",
-	"F3TxsmqRJaFKvAi5Y2MOvB4qxjrlxg3vtQuuWztMvELd3D4fIxLKSJ06y3AjhepCmupjGz39dqYD8tIC",
-	"c1Y56fMSVzV2jYYbu+xfceL9Nl2OuAPDEeWpz5j0RpQ8dbYDuTOCpaHIhvt16TuNUX4i4h5kRotpvO8A",
-	"UAx6WEDvx8PGLXi+t+9WXw0FcV15yhaBuCF6bdNRVpuLe+jDwesyy6rOGZRsxEN/eEloF90Lqdeb0xCE",
-	"z4h424iHlRZihcP72rCNX0SarryhxdDDypOoN8uuNmy30sL881ihcQFpLWuMNODcgVBNOp1zsewcs5nB",
-	"co0zfIGjrkF5AVaOsjp0ZUaDDVTVe5cLkaUDKSF25DOdgBvxsI6VeYhkYIbF+saJGJ0xFf1M/6TPXzYa",
-	"lXWGg3Kui25Ps+0AhOYVDGwnPJ2f7WSoZA5qRJbOet3eDHM++WTuSCdSzfRKWsTN90V+x/ghXtlSFMDj",
-	"HVde8BRjssVWQ1A90KYjVcWALi0iGU1k/Wl/qkswu76JXDj9uOrl3eqYyDTJsfZ6HaR7XAFN9l7iLRWk",
-	"qxK1B6B6dRSSj+fW9TgD03XpmkxH0tFUXwK4BSWrFP0hpXhuuUqcdVnjM3afYRvCuV32RKHWjWIUjfgV",
-	"eTjXdFl9u6wniS66aR1o3Qq9Zqmh0Bnbz+00ubdVrK3fqHI7l2efYwJFG/ZwSEbQLTfmXp/SrW+aqN1r",
-	"PwmbOk3SxN5g3SVI37hCXFFx1r6y7q3oVZeyogzVi6phNLbyKjPAhgZBLStrpVT0FLbLFrafQ8QMcGnN",
-	"0HktXOdXGL1C09eTZS1BaVHU8xt2dh/EEPTRqc6LW4Tf6xR99vtGbuzZCu331jA4I6L87Z5Ka7GWLLUt",
-	"wKgmNMV6Cs/n5JPW6dgj0f39eaaTh+jNJ508Qn+e6eQhevNPJ44wMy81ekmwhz7rRSFFWiZ6nWeTywFL",
-	"yy+LgUqB6KKMMkbBE99+tBA2A87IodFkMA1y6rraF3+9q2Cg1uKnqI015C7QGb9nD2dWHLyz+/CObKrI",
-	"82fPyP/7hLyXVDPxHv1Xivjtoi16SeyG8Q80FN2LrMxhnWe35L2HgP80hEjnZS2KVVn4V48uyF9idzqK",
-	"GQa27q7a0ywjG0hEDjYFHQsbYzMwa/9+n1DOhV5JI3K+tyKpwT/WXeGEA8N2724jhAtpd4ElN1NBmH4S",
-	"KXh8D9PpFt9uE++UEIZ2wqEBfEBKGLpnwBT3DoSYOfOETfikQtrkREuuZ759xqoCOjxLBBbjdRkj2txr",
-	"OPrWwJ9RR9ee4i9j7Vlfw7EZ4/gRApXOCfKI6+89+4oINs19XiDavIbjd86yM4PP/rgH4kxnGGzovPFG",
-	"D1VeD72xidjW8QTZdlll15mnXyiyEQ9Lm3eD9d4MnzxShemX+CVkClDG7nAy83i9EQ9xNVJC2Zcio0TJ",
-	"01hpOtuRT98QLmzgk8vPKhgnRr93XFoTxWmhyJbJPDsNt8Kc29GqaQiY03cQy6mvjTI09TR6c8DcfimW",
-	"YFo69P+uLvsDBRY/t5b7FzTRHy+C5vTrkALixcxaMQg9tfP9W0TtxdFGncQ1/XmdgEJFNdq7HZVyoy3e",
-	"Yh9nFJR8gemJHduv2Ky/dTgu48tvsUvCI9xhOPCs6wu/uNrN9da1fzgbOD84YnvtiHgGgK7ToOr8SKFO",
-	"qNUGdpRbE7S99jrlexpXG03PD8OY2GKoAd1LsGSNxzMR1PbIDcHYCy917MoI35vSAMwv+5Kd+4Z0za1N",
-	"5P894b+9qQYxOfiOMql6bRjm4eS79Kc9QGbGG/VC2XHjy4kGfflm0jZOiWjhukzFm6PMSdw+2XhiktAc",
-	"bAuvSXutu2tFrMRzKLNykRnxLNrW7K2XE5cYoeL6ydjAObzKmqueBg+MopPUFhHQtXRtxyM0F2iKhDxe",
-	"KvixW8tdI3ZwsjOQ8QTW8Zbcr8VGpCfDaSGt3H11wNxNlSmlqnI1hiwtNTGuBXFlNubEw8YdbYVt5Ra2",
-	"hXPIXS7OrppfjYCkFz+QPnM+Xqs+y1gOWoK69XmiXnvbCK1FTjaS2lgqQ7Z0I+4hVifxYbrDanL8Qmuv",
-	"D9aXfepLeQwLiXU54edTym1KAbc7kC7C9ZoXy3IhRTahQVAGg/luOMgU+cLt4oL79U6KTQb5nCKLDLJ0",
-	"TtB/WCy26y78pQTlOVEr5RrjD33ALch7kF8okoldDCESI7awKfFaQSJ4OhAlUPYFhuyByZ4IZZcNZ80z",
-	"TDkrC3cVmpmO1at5QRRwDZbxYcB4DsmecpYQVxqX8nj8sP2hM152pCdleESpbzYZ5YdbawYSKRANWYb2",
-	"eINPl40WG/okyrE9KmwBWNUoRw4PmUKjEvmlZMkBZCPIAyHBwXUoimQA4So8nCokLPsj/Nqu5m4U8Tnl",
-	"F+ZWx8mEOPS0VpYzEl8wvCNWYKm/dLKORjW/UMS8mo5XWu0tmvwmKE98ZkOWGdbNb1p2ywMUeopZck5f",
-	"3w6IDHJsPedhm9y1w/GgsN6W2dap1g626H0qfd/kkT4wswyjj2fdbDZtsYGzPVFxl2eODSf37iRQ1fCc",
-	"HQCKOk0Vgx5WNMuikvGZWvPZVsBLDSgiS+u2REG5+inNmr2GMI7hnsQfV6N4LPeniuYcnWWge3UVOGQl",
-	"/FaUIepnGSbZKaI0PU3qYd4R9RchQCtSqgh2ilD2plEA/mzJLBgm3o2Spj5dcrj9adjzzt1nnbp9Hb05",
-	"bjMLSSAafWEwoGp1HKUckgmajjt4RlLj422Z/Hrc1uKsxiv4k1gNWlQNcxlOeG0JT9hzJacp+Jy70KV3",
-	"Syh6v7AOBeGCtIp+Xyl5tgr+jqL+MqaIzGQqCAdNPwYga5XshciahXubMcGMqwISjQV8rRfy3dANejlq",
-	"HTNpDBakN1btNcSqkTk+pbmpj5afZeka6uIProG/T9xmHI9uw42MlWr29D5e3+fCLueO9TT4o7OT+Lvf",
-	"XT8humsgtzqznMdcL23J+gY0k/Ot6oNFfS6ttOIHj0ruzrRQ1bpC0/hy4XVKVKdKbjuW0KKQwHUz7bMm",
-	"0bBHcSStsOwWg55QDIAyvpZm4Ekdkl/THOJ9WCPX/k4Adn5FBd/2Az/SBwzlKzUWUahDiKuGyVjZCMiG",
-	"2nI/FdzmFwJHq/iEDCcMODoDBjbfekoq3lUS5mwjiZlLNH8MrRD9bkrPIxqqNfAU0nXe27H9LGI0jAZm",
-	"fuOiBnsiYWYD7EiZXmdAle7fHL6Ti/5X2qXqcBUtsHWmao9bgWNZIanebQDhKYRzpGrfyDmTp9WRoXFn",
-	"U7ryeXuBV0ImjisspFJKWJnvIJ59ho/+11DWIJVcHTot/OP4HfRfiNQeGgv5eZOzRflhh5HXXC1YTcVH",
-	"ln4vDvtTIqLDS+uCmOj6lIZJtBZLaNzEphja5ozQQ5UlYX6VA9fpmYHW30qagiJUAnlGfodt2X9PtCBf",
-	"kd8l9ADp75+QF1XXIrEl712DsfdESOzBDy5Iur77zH24FZLshEi7wcuuLX+jWnVubkSmEpS8V/tyE91m",
-	"QvlaFMDjMqmde09VS/1BenFpS4JjBDfjRNmQnEYEfqPQ5Zwe9fNC4K7V2/5KbecvkEvaDeonDmWDjIQ8",
-	"rSr5vRDZKQe52rLM0ELJD1wceU9gueVaES3ONvDlcN/D6n2//Fqx4rbFgi3YqqnkTO1tUz3bT+9dvFVu",
-	"PLXsh2ZUrMtxuqg5f4PKfP+sRQvyHazODx1/U2agzjHIu27xoCdp5eoO5FtwJfBpR0Ya/N68b5bZCtSM",
-	"9Set+6s3zKERXKZMacoTWJecNUjDtixiUQLY1j0NB00m7rXK+hGh2M1pVeFusZxlE/HOpPGCDMPVF9w4",
-	"bQCgL77vk2saURQowxnWLM3ASBRezu/3O0Sm1qD0yhce1GIHeg9yRfXKtqR615MHucarrK9CiXmhnmrQ",
-	"tGPf6shLwQjNCZtgb9NhQMM1tS3bB64+Q21i6IKqbQlpEmQPEiYZRJBxXGIGMQOcVY5Wep41qBOVru/c",
-	"xaYRHChqGDFP7iTcR6tl9lZCNDKLDW2z8TgDHUkSkYmGYTXgRRNahVRmtFZzsOZ6sAcuXmCppFs9tZr8",
-	"oaefp0ghiz4RPqRyaMk27hLDxndxvUicazw0Iy5r6xXFIEW73KWHdLONSA20KSrqz2UaxTc2rSZoGpKV",
-	"nT4ocWjNqe2YjLAmSa36xeSOfEm0Ue7qlkSIxy8Usaec5BQD5QguMDqDFppmA2XdneSjXOkNS9rjdcsc",
-	"RBr6YVXu0845mdX4c3Ypx/n70GGNpin4hgOu5Jiujm8FhmmBln6OnhIVrsR+b6joufLWXKGlk3zdcwvF",
-	"jsQ8zmzJc9D6GJEVI29MV8NsS/PxZomRlhdWtDi3uIldZ7OrW2PMKRzmIpmkuvI9UKfMONAPoG2+cfJA",
-	"fXFWBF1jevJpv7Ts8tuOoFhIoe2Me5ptDfT3EmD1S0ml9VzIkmO79JjIaIf7oWCcxYI35+HlYi9YhUk/",
-	"TgyTb61g113sQLXjogpOHenra96y5f7GC5Z4lDTCxHz8qFuMG2oKebh9XUwgbukt2JylFcYyDodd6nWT",
-	"8f5WenP0sv5y88yoghrStXYU2okUNXLHinHXfzmlmhJXYJ8IaVsgoASxAVJk5W4HGBvroucipuimdtUq",
-	"7oC/B6W8sBg9kRhxO1j86mKVzIU4D2tfQ3pbheboaWM7/mpuBcP6JEYzMpki9g3ClEFJBlVUcoZFXpuR",
-	"Rl/FzBz2oE2NuiusRbOdgZUzXtlSRgNAqwntcHFgOaJ8OSmyM96PwR+LkWYQ7yZl537ZiHb7Q5QCheRx",
-	"/clIyeZps1m5FkEPSqzXzRTZQ5YOp9SGzZlXz578YUyucMmb1eomsdAm/C/hon6k3nBpH088TDU6arzE",
-	"CfguCwIGWvoP/sfGj1EiIRF5DjzF6OzAMU8fMiC5uAd1SzDBzT1jumrb2nFWiKLroxvkOpnQdjnxjrZX",
-	"Stezhc5wlzCjFOaHCV6uBqgvcHPZcc4u6lry9KzWjvThrM8Yf9RGklv20OezHYkBn6ugtIv2qExoJ49r",
-	"ltCsNz724qaVOPMy0s5uwHwy6pd4y36F3i7Vc6mkjBcfMOxBkKTUNy6+R4mgi92ySiHEnAHXYdqn4WAP",
-	"PQ7Sexpb1b6p0mt83ofcaT1cfVBbMF6MS6aSHiPO0e+wh1xYsqVavv0imkFaGSGukGa1heO4ya/RC3w3",
-	"oUhh0H/WnCNRNuNLz3KDTCu/Xs86+3gOhHlOKf07KeAzF+PtqBvQ9qXze3p5SFoUWHo/TcPcn0ZtXzZu",
-	"Wgoz2Q1rQc404T4NvtFHsfa7a630KFyzRPOcbCXUfQO08P8db4FWh4hWVgtLWdMkqppbXSRO/QryzHCO",
-	"F6R2GBNqW0eiSbnKZDSD37oCdrZXPfrazR++3MoT8hfDWm1UCMX9QGpGq2BylRrsMwuodxm6L4w/0Ff4",
-	"X6zr84Ag8Vi14INcmwublrV1tnYc9gU140dqxE+oCX9eDfg6EOGriJ02EzpaXNmoilsqjfSASklCOSZw",
-	"iHtIyWZy2+KpBefrRT6PrNJ52BrafuyS6e/Ugo1q8dumYHFb14QT5ABQdIo6zdGvfxgSYKbY4aex74rv",
-	"XsLAay2wx4tzfpeHOCUZogmU3FJpshNkY8vla5ZD0yph7RQCW//ZCInlhR3esbwpqLUdbTyfqmpu0t/U",
-	"oDlk1CwQSAeRDgbXVN3P1bfDPfsVxUaLbk+L5PB4nXqbxcMer0lvMM/81i5DwoLoyQQUHLBTWs64kKTk",
-	"TMcd6tNElkwc17lrkBAp1tft5BvPLP2lpFy7TjIjKdWt8kIsBXOSFUth6RifVi4FiymyFXIxoQxlpPNi",
-	"GCW7NFOYcX3LnhHE162CKyWl2mEAs0lSc00fl/DcKruuwwnOOA1XbEAfVNxDwEQTYJERY5iFPGCBApu6",
-	"yvT8xu7TfbW4p0bZv6ULoT2vSXmNgkvx2G4A7T1Co7mP+PVriHVw3vS3f8yF0gTlV3McOv2LW+4aelKx",
-	"6CnNMkRjdcm6g4rX19JoTxk7QHYy/+NCd7vUVFVdaCaBpqdpd/I1wqkGIqSmRAf01TD7gde1N6IsaoC5",
-	"245unSFtVIsrZyOB1Or6CE8dOQpdY0uQS+q7y1kKmnwSXls15oKTIOdX865bpwY30pct992XY+47N0r8",
-	"NnftSSLHKAhmyyhLCc0E3xGKXVWku5KremR1UWkbRlVE+hqDlELOUGnZbk51HbTdzXi9l1jxups6Tg50",
-	"hrOBw4yha3/7xIR0yQr0xcdOdRWWdF41N3943AYCcDeHrlbdS2x3vkxRKy1PzwTMBDZg31u6sXtW5Nr8",
-	"tlczvdRiT+Rfb9fjdvZ71XBn4Jj+6E1iYfFrK9X/OXRy/3k522Dw37Z2mBDplLJYseJC5tD/ClIQ2+N6",
-	"ovI5s3hWgfmok2m3A8G/19FZVV7TwTZVSfaYo2SYHWLBk43738rTd1RECXorXaeqGN4c9zSb0tTplX/3",
-	"DN8Fdr9ax6I1x+NwfMxczCle2wymYHVdAXfy0T9hsCoaNKeTTywnfgy6b+x5jIVssl1OHzPO1NAj3APv",
-	"1QlmRRqiHU7pc6Nce6Nba2w3MFkvMMzabdLblAzd4GhdELnQOCfdI5ruYAZWUCSJskLbW9nXjsLQoMx2",
-	"r+CCbEvpIHNGI1kjjpyLOfdpsPBlveXYRWOgdWaURzOBdk7mIZXyFKf06zWlFVrISLLovtxgDGg63iN0",
-	"cmm8eDBXqJPY1SzdzuOeoSnNKKd2uDgzGm9O4xzcINBUxRFp5IM1VuaB1KUXN6SrmGCF31iZIn7mfqQH",
-	"sPnp5szd06y0rf3M+p1W6ZSY2/A3sxujbe7pva00Ohy8F3a1Wz2fFLoXwygySnVGPx/Xt1IcuTU+YEPL",
-	"yrb3hbq1ddWPjGPTfKukI5v9ouvbHZESohGLz548j7mrRCmTZkN3WyHemhyjkQ2j1+Dk+adfUW6d0cSW",
-	"WMvSGedkdgHYIZ3T1tKr+oxmJRa0SOnJ57MnGVCpVloIve9xol6jjGynk+wUqczF5c5U32odZhZD7S9H",
-	"O72h0EVR540k/iqwvNEvtSKt+UFygegZ05KnCys2oG76+8mecouYKS+3IhPxBK5cnqXZ/Yo66xtPYGW0",
-	"t5UXFY+QZasN+PIOVFZPjNi0ch0WNWTZwup91XP8I5AzUaxdeX1NFMBXWPJ+hd4KLFcK2DRkJTi2BXPX",
-	"6morpI3/lyLLQKqViwq0Fg4bV7aiSpV5T9UIN1A8PWNm4lCXk9aJ3HtROFPlAGedWrfLUNaPksYMHhuh",
-	"92slot1AfjQSu8tnxTve9la2kMMwbZTtXVPp2jNdNcvoigO9NuYsBaWtCdHGG2RUeVt60DGj355v8znX",
-	"Qf+LnsZYiuZ1lZmUyJL7XFBWtSex+RrO8DPhUMzsNz67q4f7pMfihN335jX+6AXTK40Sx5KU6AkxAOPw",
-	"oLGXtmuWPcXGMNyirN3fw7fursrEWw1q2lxzamVPawYS9Mau+4KEDUFqdLSAv2yT4ZyeIbhbSKgaVfC/",
-	"ce8FYbNmlqIH4C7kplQlzUjOHqZGiRjRyhcmOJNDXRRaGznAGBKzARfrWOdwyyr6ipIKisve4NyoToa8",
-	"36I2SCabFKrLxbGf82D1+jp/RRtGTDawY1yhP5Fm1uPoZ1Qzz9gcRjJ4MF8oy3UNO59+9iYEDEvrjZdU",
-	"VycDidXwk8lmvK7E3roA4syxqmPdbqqTwkPdf8leCOqWrJ53KwP4KDVbzCpmaT/L4Dvr0pjJ3gNz1STT",
-	"c2gwOCs8omsWmGO+mm9ZDYwO3QsMrXCu5Tg2jc3oyWdOePGFxQWUsL/lGR39gqujGsl5eRpqguND9TXh",
-	"9+MJdlIBAdiZ4YaK3EuWpmD4oj4CcKKPgvij5AHiWcKSiEAI6xe0bAmJSAwjlSk55IQS3NCUdCp3tzxG",
-	"Z7PJL9oKNNOWgDdoJJrBZRZRVXcmY8ret9nJ4WA8ZyGsVWNBaCEdkoldwRTiuLTERXilNeWLHka+DLuc",
-	"OcIMGPcyVDX8zVFf91PCMWo15oJwjDods0PZA2YadD/NcuLbNvsz3l3bijIzeOBQugKVMzIwhrIbXOI8",
-	"1et5ZoWRrIggLMev1cMsAo8mAmJLih2J/wEpglTmGebXn2yfLbxHFGXYa8+WHvUhbO1ocGvgjhUcen1m",
-	"F+Rz+06jNXCNsdiijK6Hg91PKkWxYtxWhfjCdjxS+GuBxQniF+RYS6krdHwNEXfBUTfDDEU5XNGM2/RW",
-	"zD0cwdfvJoIn2NfZEEIRIikl06e3Roxz5W/qUjNGcF4kQhwY+LaCNwsz1Nq/VN87BfsbnOygjG9FT3Ff",
-	"wY36o2uBpGrKh/YkuAd5wm7LrvwZzQ7KZjg8IT+GDfxwL1uawD/576p97bUuaMGe0oLtgP8eh0T5jyJ9",
-	"JxkDrsnvjrB5qmRiXnPy65P0iVa/x1DEHXAw95tNFP4nR0vQlmVw4yqEYR9XWXLy3ii91fvvl4TlRYZh",
-	"c0/+yf/Jv5ZSSJt759rpkVQkKAAq8rs337wk//HVH/+/3/sSckrTTQbkfSJSeH/rUvTwnHLCeFHaQMmM",
-	"KY1n85/8vW2h+P4J+dpAjdz98PZHC7WjZBoU2QsuSjTUkfevUsgLoYEnp9Xf4PT+BissFNg7hhzgRCTo",
-	"UnJVaz3/5DZj0MI9oVlSZtQWaMDxfVvsJVGitqvZle7YvasLgz/agQjlpyM9Pfknr1r43Sy+tuRJ7gQ/",
-	"BWHKN4vneKoK4LRgi5vFl0+ePfkSxQa9Ryp9ugGe7J+iqmqo3SURmOONq3yVLm4Whof8xby3qHpE/kWk",
-	"J1uLkWvvIC2KjCX41dOfnfXdksWY0oNjV17zD81jrWUJ+IMqBHfR+3949uy6k3sL0IcPyz4VoKw4xbI6",
-	"EL4QONs64wlTBLgod3ssHCQ4BDXs+hZS7eypb/+JHKXMcypPocW10jjwijD0sqWSKHq69aTqW6ybAZ5W",
-	"Ed47iOD0O6Y01mC0QiRF3UUtbv7h2NUvJchTza1+sZ4aB89mW7XI3dS512SyZ5jO58o+Kg0UxQFb2lVj",
-	"pzBbyqkzN3UfN5ZQAdUJHl2loOvt3nldDc0zqF+4HwxncwaLvkVsbUG0KBD+EIdBbBzvions5E/PAgfu",
-	"H8YklA/vHvNQsAPcoT+teyJeWGiJrUXmFSj8G8Y9ZWxOxKg0iBe6WxIMu1+iq35JsCyp7Vdp+GFgP4uy",
-	"rRdp+hfXdL1J4LE11q88DZg83sXvHofrvYYjLm8Sv3t+VdTG0OpDJa6Azxcp1i0rlRY5Shlm3FvCNNmB",
-	"MyWhM0TTkFU9/U3T3YdehvUtaIfNR6X6RwbNDwVwQi3vcSlmmu5uCSU5U5ava7oz94ivDvthLvn+aKD6",
-	"brkoyggUbf5kBchHuMvZAVyS5se+yEew5+o/YJWH4xVQaXfpkPmFIpgzZriTTRVqE/bT6hpDreJqGHVX",
-	"6yOi1M5gb7V/aYw6UDqUYuKhNroJQ3uDlxUcHrsIrlwkZ2I3eol9w7QvSPdZ3mK4ONcO82NfZd9hwcev",
-	"uZanPjIB+/Bi0ngtdNU2vrJfoV6ALe94DzU8NarXRUc+ShTmFvmsqcIs8F+bINBZQSgnwm61WVHMRtlY",
-	"RRFrCyWZUJAaToL9wcyFrwqj9zTahIbXfoeejF6D9WV8/+ErEtRdRvlLN8Ej3SJ++E+l5/v5sVFpD3Fg",
-	"O7TKTx2UpVjWZjUbrEU2oFhqroYr0NJ/iaOXCW2AtTUBkZRJfcI6t2btkA7o+Z5IhNJqSIR+iS888p1t",
-	"J+mBsdKSatgxUFjDwddyuJahxCadsTAcgQCV2cnc5hnVQBBGVXCal+vPOU1t6LsCxEMml+98jeLWfO1k",
-	"GKPZNqwVyLemmyuqhzXWKms64/pPXy3GQoZnmy/++PmYLyyUxw0YBqjsKiYMpL09LfC6J1pUMiSHYx0M",
-	"cCU6CzLL1bVvgjeQCJl+X8/wGZtPwlV+ZEmjM/Vw/j+1t4lMrUJ/IbFZHLX65aAr0qmiVhPp3A4+ROXa",
-	"NGOE4x/82J+rROrWZ9b6r66nHL3HwCOcqL04qlsMAM/EEZOcaB2vrQhVB0gJ3YhSd8mm2AvtHJEZ2L7L",
-	"bZ6Ri3u4w9f+hcwBPxrdvzpTCAVCjzYsqE++mggEltMdPP25gF1z+9UdvWGc4r3bditEd28xdAUDSGOz",
-	"VzY9vg2hM+WAi0SDXiktgeZngOlf1071N4CCUEeRFd9fEkr+evf1t0bQvXv9LRaYwdQe6/0+mSXsaUSz",
-	"/EUOaQw/0t1LV8t8Ck2r+92/P+RZE3ijRPwCS1diuSkhSSEZv4ZeZeCv6Q6Dw0ki0sqCoxKKZcrNutS1",
-	"pDJX7sKH/0bhaZTPN8F7j0iUwTRDKi9aE64k/4amMVG5Oag6YFm+rva6vLLkihv+rO1iIe4/UyHE65g/",
-	"i8215BEalqnFcGoLhnTponayzD0zgiz+xLQrym2zGcleZOmgeewIVK60T87rY2Zh6Oujnbx6kh4422Ve",
-	"h7+ZfXdlf2VT2X0qTB2x4pN6qqj1OiXwAjaY0Cx56guQxk/nS5olL4XSj2VdFEp/MsuiqFPIPpLNy4Ub",
-	"Lm7+8W7AAkb77V+3QViZIu8LwU8YnIZP39vjhVgNc+n6MftNnSv2GNj1w38qDLcTBXvCxFzPgKWrYyMw",
-	"/xJDHeoDuMH/CJR3HgH/GF1gse4KRtdVN3tx7nEc4t23HOnH+be2of9j4PvbsIrOR8Z12EclfpoNaFSN",
-	"URv+7BK8j0IeHgOtLpEuoTsIOlhYh4RZTy9uzcMQr3Vjl37MurC2x8GtHfxTYbfZsSaOX1e8f3Ny8HVt",
-	"5K+N1f8SR+IqgtoD65Jye1Fp1xUiM2cPw5j8HrOUHwON37OHT4XD79nDCCPWghSilMQnb9lQDkFo+jho",
-	"zMtkTwop0jLR1udLsbCjXUYvQnP2EGITvY/D+HyDrzySbmLG/lQ4xcmHj+XHdc4OYJs6x6xPUKy8sz1o",
-	"xoWHiLaF14YxbRsGPhKqW90IPzKuGz0VI8j2DSxjvSqXvb0qr43p79y1bmjLzulC+vFKRS1VlNoQQ1VT",
-	"r5cCLMJDEjiOilc/PZ549dMnFK9+GhWvfFKFAbyRXX0JzGsj+K9luqttE1h+22dY9CLyGEhTLrx5OMXi",
-	"ZfXW46RZXDVf4vPOV5hUlc3Du5vK3SW2CjdG1MPtXimVIQkH9ukMZoIlKfaYNipJTlk2mLpQ7eRzDfx0",
-	"63NNQj6uMbNGc5yHJAEZXDWZoXX2n/7m/zuYuBDg8vGsUG6On5je28SujwCbarDavuFzguYRrV/9q3Qs",
-	"d6EBy8cj60+TwzCVrh8tl2Gczi/IY5iCZBeD/8hY/mQpDZ8KwXVqQzWDl2B9Biae3DrpAe+pnqwHuPeh",
-	"Z1GO9xZd9l/fV7VLBoGp4UHbEaO+/lHf8VvMZV8pswe7sFvyHlsGvSeCJ5gtzyHB+nh6D5y8twno733K",
-	"uCd+RVKq6bWcoXaSutHsXhRLh1UbJ6gsLOt6RsOS5KvgvUmyZN21aoYU+FGEtHorU8S0YOMemEKmdXgs",
-	"ZrBfyZtmA+owehiLdjJOSuUygfZCAfFAHZLcXoUVqj7X2MkQBx9XdmvPHPGPusKuV5HcmijtnLmnv9V/",
-	"DMpwr5rliR/pfqhn+TuD42MDqAUc73pXZM+UFjYgcSYBV+sfl+RaEL0+mdcTfBppbhqlP5osp7GEvVM8",
-	"bcF7ebA3/HGPdnHsh24r5oVF/YYPydOg3+JjEMcbHP7RiQOn+QQS4KchChfLikP7hg94cSI5FKU2s21o",
-	"cnBhNzZKh6aeJRCl6WmMMH4FKVZYw0tdgzjiplEz/P+AFJ/r3RoW3fosb9Zrk1Ydct5f6e22am/IbeaV",
-	"deLoqgHJ0TbyJbZ65wQyk3VBukehM4NCR2afBZU8u+rUQdmzaTWPrhci6hDXIhAjiXDrYrFUFM91tBl2",
-	"T3/DSMUPT1XVEzSmD2HptkodshkWbUBHE+TixYP7acW2Jv2h/Gzlfdc79fOLOE2ElJBoQw/XyoCxeyXW",
-	"N3eUwg/tYk1dIS0l+C3ZCL3Hi43cM8U2mbNuFCAK657tVcbv7CsfQ1m+AxntotcTzo0L86qxNTpc7N3o",
-	"DUsSJKcnotiOE8arlNoU7lniYCnLDAYTkt/gC48ZWWAmGFKm9qI0ij2u4zq53AgFA3vrnUb+ZW3i/cpQ",
-	"DYdHEHXN2J9GBRqFPsLdlXw+YW3Gq2pBuo3giiifFhLuzcJ6vfB39oVHx8wnwYnb3IgTvopqLLPUWTSv",
-	"IgmwZF9PEVhIGzO5rv+UpJJuK0M0Ii8uHQQlV/tSFd+yHbcXdQu8X3UrrZp3ITU3iY0HsBVcjdy6c80P",
-	"gaYuAOAt6NVLW+F12Hp9bSZsFonVkAeSEt9WVWYfL6bHTdEXAO8fX4F2hMGAsrhhnOxBBvkNtiRvXwYi",
-	"2/FX/NFiqnDwjx1L1Q/3tx5ELprFvhlQse01/dkQMeNoi1BHppM9KVDsqYQXRPDdq9fuoLO8zKiGdGVU",
-	"hadhV5MeCd19UFfDfhwScMt66fLvP3JYnZu9oVdGbABYetHp21UG5LWK1Fao6diWkbOb+W6J4NnJhfAJ",
-	"jrRYZOVuZ6ulOwz/CnIIn79WiX6Pg8lfQX66+MhfQU4KUfdcbwdUOruuNay4dhD4k1GBriTYxsLVl+1A",
-	"+WVjWWjUKblCPhS9tLUYyNkzytZbfGOkZI5PwOECVwmSHKDQvtJwT5Wcz9dFint+pQ0WxhW/v5ywPa/R",
-	"cFNHFVcKZ3tpkwnNiGGhMlc+yVy3kG0HnaE9yPts/KB2fR/ZMhJgN36+mcP8hei7KzU2A7StADgcW3ir",
-	"zt9TDpCq8VP4Gl/7aAfATDfxACDpX003cUm0OtSEzCHwmXKKHFmWEaoOaLI8MgNhQkkuuFlFDdffzGY/",
-	"zLdSVxQy7kb1J+xxDIciOXway8GkM/JIvlN/jZr7SgMnqThyWx0H20hoyK1DNbFFILH7HdNdvJ/vKp2E",
-	"f+spfUz8fyon6SdB/lstCnIAKDB32uNZSPytKt3ZbPiCuKzsDv94Z3Blm6tYNJcyW9wssEXK/fPFh3cf",
-	"/m8AAAD//w==",
+	"KAJj/k7SFOLn3trmB17YU7V2tIh6WhfBb8AQNK9JvesVtSqCudnMPgUnNqx18ZSXWWYmAXoXSUL7yXzw",
+	"5Q057OJ+7IpKvKWr38Ldd3RlqSaoLiGUIpCdQ4bXiF57LpTuSxGaHgpxdpTC2ZEAge7dEj/Zbj9dX5kc",
+	"oJOe5XtHW1OOiiquqyteDXjrJ/jgezXcMdd6gNoRiktoljwKqGQ+rZkRKlo7M4y4krU63oBA9vM+AR83",
+	"YDP7soxQG0EWNTiEoVwF1WbNi6eL/++fz1b/8+73rz78n2jw7kcTAM+XwnoO75wAfLaF8JxdL8DnXPkv",
+	"PB2N1cXovxnFnzPu/noy/Wh443wz/E66QJQGFUQQ2qKCgNRGjtwvSvBHr+nxR1CK2qCkOkKpGzIujla3",
+	"DC1IVsHPML3VcB58o8rPTAWggamru//vYp7LKsd9rtOlcoz1mU4QVZpUnqSutDMllNYvrwqnnWi2nR7S",
+	"HITV9kQy2y1Mkitqu8L58oQb46xw5vNgemmIcn9QcnOqmTeW4CqabfxsJwHj/lCFE1lq7XBK5GBDA5ki",
+	"1pYZi7/hmiZ6faSnfh0RPWfkSLlWwSxNlTB3rMWwSYzJ4E1LWE2KgC+00/pvBvIR286ioODCk8uiIYq9",
+	"sxg2Xh3TAHFdc+j/Yoe8H+hnpvffeE7zQJ75JOCAU45NJMqyOvXzWUW9wwvA9V+NHLE5Z4xKeYoz+GsG",
+	"nZ0d6NMQ0SZH4XyIcKK2FbLhjDPbsBMZ7ZilsPIyCadSiqP7M7bCMCm+Q6Nn5G1XyZHdCzNI0B4Z8u/1",
+	"mxNTH/1O/tbCuiHoFabyOOpeWYt99WdwY+LfEpQW0oYOB7lRtSe+m3Zh/xQFcPyzoFLXD51XxQ1i4H6A",
+	"lQ/B9qb7aoXBT/U6fwMpVliVpf2OBM1k90e3gxi6v8OAOnWuQ8mI2+SQE+rSbdB3lAhuRyKJzdPZCmnD",
+	"3Tcnm2RdJvsw7YJIyhTEjVGl0qeJYuWWMjldAl1Xh3jK+2U61SlJs6mmiyOclTGP21w6yNhR7ALd5OHu",
+	"YuciOJ9d241Ie2KCnHgQe2ZZ+u8LuKd5kZlnPjj/nzfvHrmSD3k+aph1RYVwDfWM8S1gwq4/3BP3gPkN",
+	"PUVYcpaloHRdFkDbkgiKmHN8a2PqrVzGNLEjGYVpP8Xi7Hbk5o9vCMNgnptDHbIrDBFZKaCWedg/M0FT",
+	"F7m+Upptt96OL0XpgmlkydVqK8FMu8OUeMZTuMevNHCMqLWWI3qfwUq79Hlrkl9pULqPX7iMrd4iQtSi",
+	"pMc2OC9ApnhyM/XNP01+8z9vzvMW24XbRdkJ7WBTqlIczrWawFavU3pS53x33pQ+Lbt7TL4zN4EzLOxK",
+	"UIpspciRoTeyLlwYUFcC43Cv13hvVXuagLDgq2BHzaXd2HyY47Q0umJdUKXXaDuayqqp5J0KAXG244+u",
+	"54GrVKy4QAnALC8TQq7EHUjJ0qj3K8Y7ZltzGwTQ2nEUpAHiQ3Jd2gMdAGCKcbjFJC4wEPuRzjUSuzwh",
+	"j5Prpv04IKE9PqWn6zg4ZnjwuTj2H4k3jCcQHEyMIIP4CRkMERUbBfIOA8tmGI5bFg5yR7MS6pqCIKWR",
+	"CQ0v4QTRfkezOjF2k5XSp6pAuoNuEIf5dYaX6LzguKHLahBmw2F1vMwyW8jKFkr8qGFzPffasL38Tzc3",
+	"0TxxKz/PIIR2soY5oF/4dKSWs4GvD+scUmZDLaYC4izDcjCVH2bUMZfYfNbQAxEeyNbBmW/g/74u7NS5",
+	"a1Cki2TBGw5NRKkVS2EZRPfZsi7o/dqxO+R3k6xMZg1VjkEH/07sb7PcHaxTiFR+eabNYQeeugKABv9m",
+	"I5XzgWynJsKzNFa5zW7fVVF0O69KDVguWE0lSwwrQO8IU8Sl8PVd7cC1HA3seUX1/pWP1pY0ZaXqTcDs",
+	"hjP67KqxgiX43tIvKZxoiiBaK2MTE9ldUkO/szH+9LgHyFTUPYsGaZmCNMA/YqZBjZ8cLNKwxG0PNijf",
+	"ZbCWdKpGfgb2kkwkhyNTPdEvRu6dNZ43hFeyodManSZWlFmGNYp3JUuh/rOCcUz6uBqFLRdazNhNzJa+",
+	"HKLLEJwOdjjlMsDkbAHXQTAwc1aMJ6TyihIdz4jNc2Q8jSVp2TT6KAHkdDCvJA+zwUcOtJ1l9LaxHL9a",
+	"7BQpPLhALpDAzShnS98DxQLOyFrvfJJKepy5pvMY2gjxxajqLIlzR4vpux+pFzCn6qzlOOsBFiE72m+E",
+	"jbRrcYbOjsnfRWCtWvEWDVIJAVEXqOgWpp0jd1UZO1Nlm++kyInSkrLdXpNUHPmSFEIxze7QZHKkMp0m",
+	"2uRU7hj3s7TSAsRaZdRaCKdwfLG2hr0zROJqqmCYGJmLO5DREsk/1lVRjaxnBjASKZXgfvLDP6AU0k1T",
+	"w/04Y6ddwKgBpnvT+NQdv/cYXF40qou3LUW5gUOssBmya2UV4VAzNuSO5Ri3hFpdOmphSwE9dH0luSu3",
+	"DT4ntFlMkpQ8A6WIoiytK49HQ10mBq14l+uQZFEDCq35vkSrZ5rtxhHS1hSnJJWiWDFOdrTEqIWKv0w5",
+	"GO1c9r66yRwgVXX6ciR/DwHJtIOgL7ONX0Bq3WHNVLIAW95bFxUxgpLxg00Cusj5DaTwZtYSYqH7xLzi",
+	"+jqwOg3fZnmdgMqnZJvR3Q7SJSpLGyO/QbyMdj0bpC4OupFJF6ML/EZstwr02WWjg1rRLvG7PWoHEsug",
+	"yH11BptIrpFSA3lK9MOLsGb+2WEP9SgPFyxVz/ERwqXak83bzwAj+OlSFjBc0TkSuBQtJtTb1+FVqfag",
+	"iD6Kqt0FLajU1johvGNc74FJcgRqlOHI8YrrWn7WeYR5cQxTi1OH6myZoZKBiXlVqElCM1aAXFnjk5HT",
+	"DJ5WLoe0+ttg0aZAllm2Ett4IlI9+d9dAcgmrZx31fQXzB/ivldgX2OcqxfFDVD8g8Exlu+gtJCRcMCX",
+	"cAQVaTswBLMfIN2BrMpo95e5ng78gaLNGNhrVz+PuBESF9D2X30phtDxHmTI+T8dpUpQarVlGv+OkWsI",
+	"tq6PHNtvxBlblclVp/IxrbygZmQ0zTLifFYT+NwmXpHWBxN1aQQTlZ11Hhm7NaHW0UdtRa4/aw9v3ukh",
+	"jY0YiMhwKdyxBHoK7BYYbTUrlX+iEDucn4Y1M1yiZZij1jJZ7uLJKkbkqvI0BQfXmSUqaPXXwehwiCnM",
+	"sI6O6689j7dsK+suNHMF8XDzyopPr73G4bg2T0uX5R+JKhC6R3ivagJWOGZc//nr6F5G6+p0/aKNCyBy",
+	"il2LrEgZ/YlhCq6kjWdJsYwTa7iJJ9Ga7/uqvByBu0YmNYKnH+w6aTySJJ7CWrsqw5XbXazUgRXmXjuw",
+	"Ir5aGwnZE50Fhli9LweTPIG4D1wtlPG6N1g5ZULrldJyn9HKSERIgiKd4dY2vLOvWFK3otw+zpaP0oxz",
+	"QRcvqxZZEqrEi5A7NubA66FirFNu3PBeu+C6tcPEK9TN7fMxIqGM1KmzDDdSqC6kqT620dNvZzogLy0w",
+	"Z5WTPi9xVWPXaLixy/4FJ95v0+WIOzAcUZ76jEmvRclTZzuQOyNYGopsuF+XvtMY5Sci7kBmtJjG+w4A",
+	"xaCHBfR+PGzcgudH+2711VAQ15WnbBGIG6LXNh1ltbm4gz4cvCyzrOqcQclG3PeHl4R20b2Qer05DUH4",
+	"jIi3jbhfaSFWOLyvDdv4RaTpyhtaDD2sPIl6s+xqw3YrLcw/DxUaF5DWssZIA84dCNWk0zkXy84xmxks",
+	"1zjDFzjqGpQXYOUoq0NXZjTYQFW9d7kQWTqQEmJHPtMJuBH361iZh0gGZlisb5yI0RlT0c/0T/r8ZaNR",
+	"WWc4KOe66PY02w5AaF7BwHbC0/nZToZK5qBGZOms1+3NMOeTT+aOdCLVTK+kRdx8X+QPjB/ilS1FATze",
+	"ceUZTzEmW2w1BNUDbTpSVQzo0iKS0UTWn/enugSz65vIhdOPq17erY6JTJMca6/XQbrHFdBk7yXeUkG6",
+	"KlF7AKpXRyH5eG5djzMwXZeuyXQkHU31JYBbULJK0R9SiueWq8RZlzU+Y/fZD+UGeoU8LFY0dE0j0K1C",
+	"Nl3FswUyYnc+7QNwKkURo0divomLmJI2lhOY57O4NSLLiF1BvOkK3jB5Fh3SP8Y+8pE3YoaUDTY9X6NS",
+	"m/cWjRNKr21hh+jE9nlYDT/+SqunTfwl3xK0G+F8B/IUhoNH0uNylp0aosH5pfijrRiYVHoEWFsbMjzH",
+	"1lC1fBrxjrj91Z/Y2ZbVAWgDqbPiLsKrgxDBUQezTVIIETa/0Y071ZMEyJo7XCI+lhs4O86LrzfRjixv",
+	"hwvUYTfcwpY+yEHTLF7iYLDZi6ttwLIM273YZi82k/Rhsj5SmhcxLrcvc5YSIYmimXY9hKP7CdNGYpkb",
+	"35zCPgbEtrxQlYUiZ/fVxckUqbv5dqVJUUq11gLJuTvP370rwRo9zEu35KbRWWgwjGxWm5t2rbQqImcY",
+	"AZ2OH8tFIbJTDnK1ZVkelO1719/io5UYs6fSujgkS23POKoJTVNSFoYQn9QNSZkmLtm2Jym5NwW5L4G4",
+	"N124Lzl4wiVV9+sbKoVVVwX00pdhT2EOa6dNb7E+0vu+67TCE760i77jqh3t+25GwbK+4Y2Ut+6p8fXM",
+	"pzT5bCLsJtasZ2zYixfSJ8BQRlvnYzeTqotkTSuGcQHNscQiBktx0iPhmIMadC6pLCWnVXhtZEzrDJAv",
+	"oahpw5b5immjoNHDhDRBb4xonLP5Cgc2vJ7bz1kUat247xuR0vJwrpO8+nZZTxK7SX9s+qFa9odeB+hQ",
+	"kLbtHHya3EU11kB6VLSZax04x9mO0RLDwb91U+hoIOeUvtDTjLq9nrqwfegkm/9rrPAJ6WtX8jUqN9pX",
+	"1r21Y+uiqeYMG4FgGWQmYcVs4u5cVzXV+sMVPdXhkUQL2zks4nC6tDo9ikcTPFasOK+W/XFCI8yf6ySC",
+	"mLvjZJXYoIg9epQaER0+XDbo2FidF7cIv9cpnpMfG1VYznad/Ghlgxm5i/2Cg5Ea5lQuqQv/jOSR9lc0",
+	"mTxEb+WSySP0VzSZPERvpZOJI8ysgBK9JNh9nwmlkCItE+1EkUmNJ6Tll8VATWoMhosyRsET3+i+ELbW",
+	"Ai+zLFp2wGijE9fVNjHVuwoGai1+in5ZQ+4C9fJHdn9mbetXdh8+ZJIq8uTmhvzfj8h7STUT71GnVMRv",
+	"F6MelsRuGP9AWfBOZGUO6zy7Je89BPynIUQ6L2tRrMrCv3p06aQS+yBTzGW1HR7UnmYZ2UAicrDFjrCF",
+	"BloirKT6PqGcC72SQJP9e6vDGfxjhT9OODAzsN8IMZI77gJ151QQph9FWmvcwXS6xbfbxDslWLZd2sIA",
+	"PiAlTBIxYIrHoYSYOfOETfikQtrkkh5cz3z7jFUFdHiWCCzGK4BHxPiXcPyGHebGj4ed+SdJvVPizet+",
+	"hn1lBtdBxdIY534Jx2Y2zUcIiT8nnDjuKerZV0Swae7zAtHmJRx/cD7EGXz27R6Ic9JiWouL+8yEAuU9",
+	"Hk9tyR8b4gTZdlnVcTBPv1BkI+6X1iyHlYUNnzxShYU+8EvIFKCM3eFk5vF6I+7jaqSEsi8ZW4mSp7Ei",
+	"yLb3s35KuLAh9q4SQME4UUC149KaKE4LRbZM5tlpuOn63N6pTZfTnA7X2LhnbZShqafRO57mduazBNPS",
+	"oWfp/2GtzmmNc7yCPSfO6xvgyb4K86rzN/4yWMq7RzcfS+yoh//qZijqfSpyukbTJzfjRFBr5tPK7Tr9",
+	"OqSAeNncVrRrT5cm/xZRe3G08c1xTX9ez8lQUW3PbM3aRik32uIt4eJoBSXfyqQx//SwyAbClrMi9VqH",
+	"4zK+/Ab7cT3AHYYDz7q+8Iur3VxvXKOxs4HzkyO2l46IZwDoOq1Qz49J7wT1b2BHuQ12sNdep1Bk42qj",
+	"6fkBvxObWTagewmWbJjCTAS1Y7+GYOyFlzpKeoTvTWk165d9yc596+Pm1iby/55Es96k1pgc/IoyqXpt",
+	"GObh5Lv05z1AZsYbdUTbcePLiaYX/Oy8TDYinmjh+pnG2/DNKRF0splrJKE52Gaxk/Za93GNWInnUGYV",
+	"jGXEs2gD3TdeTlxa35PtXGhTNPAqa656GjwwX0NSW65K19K1HY/QXKApEvJ4U4qHbmJ8jSyVyWFnjCew",
+	"jscDvBQbkZ4Mp4W08o/XqRlPq5x8VRVGNGRpqYlxLYgr6DYn8yoe0lXYpsFhA2KH3OXi7P5M1QhIevED",
+	"6Ws0xV3BWcZy0BLUra9I4rW3jdBa5GQjqY3aN2RLN+IOYhW576c7rCZHyrb2em+jJk99xTXCkrVdTvj5",
+	"FA2eUir4FUiXS3XNi2W5kCKb0Ioyg8HKCjjIFPnC7eKC+/WVFJsM8jnlvBlk6Zz00rAtQddd+GsJynOi",
+	"VnEfzHTxqV0g70B+oUgmdjGESMwNwCiktYJE8HQgHrXsC0HeA5M9uXCu7oI1zzDlrCzc9QJhOlYZ8RlR",
+	"wDVYxocRDDkke8pZQlwTBsrjmWr2h8542ZGelOERpX66ySg/3FozkEiBaMgytMcbfLq6B7GhT6Ic26PC",
+	"ZtNVNxzk8JApNCqRX0uWHEA2wokREhxcL8xIrjmuwsOpQsKyP5ek7Wru5qudU+hrbh3GTIhDvC4/lTNS",
+	"rDG8I1bKs79Jh47mzz1TxLyajtf0723P8TpohHFm678Z1s3vWnbLAxR6ilmykZQSiXlmEhLv1OqAyCDH",
+	"dg4ZtsldO/EDCuttmW2dau0AQymTUuuG7trXcXCWYfThrJuxqKie/IvLaxQMl5FxMYuBdHwAKOqCKBj0",
+	"sKJZFpWMz9Saz7YCXmpAEVlaR+wFjZFcPwCVSFoUPW0lvIYwjuGeFHPXDWMsy7zKGxqdpUHaPYFDVsJv",
+	"5bOgfpZhOQdFlKan8fMfE/UXIUArUqoIdopQ9rrRauhsySwYJt73nKa+MMdwo/2wu7K7zzoVojt6c9xm",
+	"FpJANPrCYEDV6jhKOSQTNB138IykGcQbgPr1uK3FWY1X8CexGrSoGuYyXFqlJTxhd7+cpuCrO4QuvVtC",
+	"0fuFFc8IF6TVXuZKZVqqNMMo6i9jishMpoJw0PRjABIJzW1nnzGuCkg0BudaL+S7oRv0ctT6gP5wsKCQ",
+	"RtXITawaNYqmtNH3eZmzLF39fNBI6keWYs8GWyKIcTy6DTcy1kTc07t4JckgOnNoRf9wr7UPo2M9Df7o",
+	"7CT+7nfXT4juGsitHoDnMddLm/+/Bs3kfKv6YPnIS2v6+cGjkrszLVQ5HGgaXy68TonqVMltbzxaFBK4",
+	"bhYYqUn0tSh1f24jLbttRyaUnaKMr6UZeNwAUmp4SXOId/yPXPs7AQrNrigb0yy7JUd6j6F8pcbEpjqE",
+	"uMp8whqaQDbUFpacmPsSAxdaxSfk0mPA0RkwsJV9phR9uEppBtuybOYSzR/Xz3fVGngK6UCa51nEaBgN",
+	"qKulPJ4DsCNlep0BVbp/c/hOLvpfaRdFxlW0wNaZqj1uBY4wJ7PO1qwgPIVwjlTtG9UN5Gl1ZGjc2ZSu",
+	"UPNe4JWQieMKS/aVElbmO4jXOcBH/2soa5BKrg6dFv5x/A76L0RqD42F/LzJ2aL8sMPIa64WrKbiI0u/",
+	"F4f9KRHR4aV1QUx0fUrDnGyLJTRuYvs1bXNG6KHKkjC/yoHr9MxA6+8lTUERKoHckD8khpT+SLQgX5M/",
+	"JPQA6R8fkWdVf0yxJe9dK9v3REhyFFKBC5Ku7z5zH26FJDsh0m7wsu022eyLkpsbkakEJe/VvtxEt5lQ",
+	"vhYF8KGM4z1VLfUH6cWlLQmOEdyME2VDchoR+I2S6lCsERi+mnbknTND4Orv1jsD/J6UeUlzGHphD/Qu",
+	"Uu71pzuQ5MsbcojHnXTFnQvkkk+S3uu5VkSLy7AXJIe7HlYvy3aFQm6bednWAJpKztTetm+2nZtjo/Sm",
+	"lv3UjIp1OU7DLDVEc4Q0GlTmO7W2Ez47WJ0fOv66zECdY5BXmNCuQE/SytUrkG/ANVuiHRlp8Hvzvllm",
+	"K1Az1glfSuDJqWMOjaX1M6UpT2BdctYgDdsck8UrXtTdswdNJu61yvoxnhI8xybinUnjpb+G63y5cdoA",
+	"QF983yfXNKIoUJhQztIMq294Ob/f7xCZWoPSK1/iWosd6D3IFdUr2/z0XU8e5Bqvsr5aeOaFeqpB0459",
+	"qyMvBSM0J2yCvU2HAQ3X1LZsH7j6DLWJoQuqtiWkSZA9SJhkEEHGcYkZxAxwVuMD6XnWoE5Uug7HF5tG",
+	"cKCoYcQ8eSXhLlqXvbfmtpFZbGibjccZ6H2XiKxZTCHgRROa0lVmtFYb2nZhkBRs3nMq6VZP7Vt06Okc",
+	"L1LIok+ED6kcWrKNu8Sw8V1cLxLnGg/NiMvaekUxSNEud+kh3WxYVwNtior6S5lG8f0N1i1G05Cs7PRB",
+	"MW1rTm3HZITV72rVLyZ35EuijXJXN79EPH6hiD3lJKcYKEdwgdEZtNA0G2gg5CQf5Yq8WdIer5DrINLQ",
+	"D6vC8nbOyazGn7NLOc4/hg5rNE3Bt7ZyxW11dXwrMEwLtPRz9JSocM2cekNFz5W35gotneTrnlsodiTm",
+	"cWZLnoPWx4isGHljuhqGwuSEttyR5mpWtDi3uIldZ7N/cGPMKRzmIpmkuvI9UKfMONB5qm2+cfJAfXFW",
+	"BF1jevJpv7TBx5uOoFhIoe2Me5ptDfT3EmD1a0ml9VzIkq9EGRcZ7XA/FYyzWPDmPLxc7AWrMOnHiWHy",
+	"jRXsuosd6KtRVMGpg81h7Vu2sPR4wRKPkkaYmI8fdYtxQ00hD7eviwnELb0Fm7O0wljG4bBLHT/w3Th6",
+	"mjbP0cv6GxsxowpqSNfaUWgnUtTIHSvG0XBHSUo1Ja6VExHSNttCCWIDpMjK3Q4wNtZFz0VM0U3tqlXc",
+	"AX8PisZi2yMiMeJ2sMzqxSqZC3Ee1r6G9LYKzdHTxnb8xdxCivVJjGZkMkXsG4Qpg5IMqqjkDNsJNCON",
+	"vo6ZOexBmxp1V1iLZjsDK2e8sqWMBoBWE9rh4sByRPl8UmRnvPOXPxYjbcfeTcrObZY0/DJKgULyuP5k",
+	"pGTzNDCEM0W0CLqdY2cYpsgesnQ4pfarYB2rm0dfjskVLnmzWt0kFtqE/yVc1I/UGy7t44mHqUZHjZc4",
+	"Ad9lQcBAS//B/9j4MUokJCLPgacYnR045ul9BiQXd6BuCSa4uWdMk1QA1kTsOCtE0fXRDXKdTGi7nGjA",
+	"9bXS9WyhM9wlzCi6/mGCl6sB6gvcXHacs9sHlDw9q4k4vT/rM8YftGX5lt33+WxHYsDnKijtoj0qE9rJ",
+	"45olNOuNj724PTrOvIw0Th4wn4z6Jd6w30D2BQrNpZIyXnzAsAdBklI/dfE9SgT9kpdVCiHmDFBOABvg",
+	"2DQc7NbMQXpPY6uvDFV6jc/7kNuTYtBX5rMeL8YlU0mPEefoD9itOCzZUi3ffhHNIK2MEFdIs9rCcdzk",
+	"V3dgxzZEdNIHvkghlj1uxpee5QaZ1uinnnX28RwI85zSZGJSwGcuJMyCtm/S1NM1TtKiwCZPaRrm/jS6",
+	"SLBx01KYyW5YC3KmCfdp8I0+irXfXWulR+HacpvnZCuh7lClhf/veLPdOkS0slpYypomUdXc6iJx6jeQ",
+	"Z4ZzPCO1w5hQ26QcTcpVJqMZvC4LXRX9xrLGrtzKI/KNYa02KoTifiA1o1UwuUq3n5mteroM3bdgsu3M",
+	"4iPOv6wNU5zrirrGBdq+OWMsfkCQeKiuQ0GuzYXtcds6WzsO+4LuRCPdiCZ0Hzqv21AdiPB1xE6bCR0t",
+	"rmxUxS2VRnpApcS1STC6SUo2FEPAppRLnNjaqF7kk8gqnYetoe3HLpn+noBv0RRhvm0KFrd1TThBDgBF",
+	"p6jTHP36pyEBZoodfhr7rvjuJQy81gJ7vDjn9xOLU5IhmkDJLZUmO0E2tqeEZjk0rRLWTiGwjL6NkJhE",
+	"cEOHBWiyB7W2o43nU1Vt9PrbZzWHjJoFAukg0ivrmqr7ufp2uGe/otho0e1pkRzOCo04o3jYpfER/ZU8",
+	"g3nmNxEcEhZETyag4IA9eYM+GFFeM01kycRxnbsGCZFifc7kPppZ+mtJuWaNBiJ9KdWt8kIsBXOSFUth",
+	"6RifVi4Fi2GHmMWEMpSRHt9hlOzSTGHG9c0hRxDv7OihklLtMIDZJKm5po9LeG6VXdfhBGechomW8pkV",
+	"9xAw0QRYZMQYZiEPWKDApq4y3VM8bloO2AgOcU+Nsn9LF0LrJ6hHm4xIRMGlePxb27rvLNSjuY/49Uuw",
+	"sGlxk/5G47lQmqD8ao6DDyPsCTVI6Un1tVUyaKwuWXdQ8fpaGu0pYwfITuZ/XOhuP8SqqgvNJND0NO1O",
+	"vkY41UCE1JTogL4aZj/xuvZGlEUNMHfbO7gzpI1qceVsJHT7YPXx1JGj0DW2BLmkvo+xpaDJJ+GlVWMu",
+	"OAlyfjXvukl/cCN91XLffTXmvnOjxG9z154kcoyCYDbskEQzwXeEYlcV6a7kqh5ZXVTahlF5LbJRZUdK",
+	"IWeotGw3p7oO2u5mvN5LrHjdTR0nBzrD2cBhxtC1v31iQrpkBfriY6e6Cks6r5qbPzxuAwG4m0NXq+4l",
+	"tle+TFErLU/PBMwENuDb99mxe1ZU2lq+7dVML7XYE/lXH93hw1k33Bk4pm+9SSwsfm2l+r+ETu6/LGcb",
+	"DP5ua4cJkU4pixUrLmQO/W8gBRHbrY1kf4DiWQXmo06m3Q4E/1FHZ1V5TQfbVCXZY46SYXaIBU827n8r",
+	"T99RESXorXSdqmJ4c9zRbEpTpxf+3TN8F9j9ah2L1hyPw/ExczGneG0zmILVdQXcyUf/hMGqaNCcTj6x",
+	"nPgx6L625zEWssl2OX3IOFNDj3AHvFcnmBVpiHY4pc+Ncu2Nbq2x3cBkvcAwa7dJb1MydIOjdUHkQuOc",
+	"dI9ouoMZWEGRJMoKX5ZZVteOwtCgzHav4IJsS+kg052jx+oUlg08no0592mw8GW95dhFY6B1ZpRHM4F2",
+	"VuthKU9xSm/7GM53MAhtm1a3kkX35QZjQNPxbvSTS+PFg7lCncSuZul2HvcMTWlGObXDxZnReHMa5+AG",
+	"gaYqjkgjH6yxMg+kLr24IV3FBCv8xsoU8TP3tmpEbc7cHc1K29rPrN9plU6JuQ1/M7sx2uae3tlKo8PB",
+	"e2FXu9WTSaF7MYwio1Rn9PNxfSvFkVvjAza0rGx7X6hbW1f9yDgRd04cs2z2i65vd0RKiEYs3jx6EnNX",
+	"iVImjRANVyHemhyjkQ2j1+Dk+adfUW6d0cSWWMvSGedkdgHYIZ3T1tKr+oxmJRa0SOnJ57MnGVCpVloI",
+	"ve9xol6jjGynk+wUqczF5c5U32odZhZD7S9HO72h0EVR540k/iqwvNEvtSKt+UFygegZ05KnCys2oG76",
+	"+8mecouYKS+3IhPxBK5cnqXZ/Yo66xtPYGW0t5UXFY+QZasN+PIOVFZPjNi0ch0WNWTZwup91XP8I5Az",
+	"UaxdeX1NFMBXWPJ+hd4KLFcK2DRkJTi2BXPX6morpI3/lyLLQKqViwq0Fg4bV7aiSpV5T9UIN1A8PWNm",
+	"4lCXk9aJ3HtROFPlAGedWrfLUNZbSWMGj43Q+7US0W4gb43E7vJZ8Y63vZUt5DBMG2V711S69kxXzTK6",
+	"4kCvjTlLQWlrQrTxBhlV3pYedMzot+fbfM510P+ipzGWonldZSYlsuQ+F5RV7UlsvoYz/Ew4FDP7jc/u",
+	"6uE+6bE4Yfe9eY0/esH0QqPEsSQlekIMwDjca+yl7ZplT7ExDLcoa/f38K27qzLxVoOaNtecWtnTmoEE",
+	"vbHrviBhQ5AaHS3gL9tkOKdnCO4WEqpGFfzv3HtB2KyZpegBuAu5KVVJM5Kz+6lRIka08oUJzuRQF4XW",
+	"Rg4whsRswMU61jncsoq+oqSC4rI3ODeqkyHvt6gNkskmhepyceznPFi9vs5f0YYRkw3sGFfoT6SZ9Tj6",
+	"GdXMMzaHkQwezGfKcl3DzqefvQkBw9J64yXV1clAYjX8ZLIZryuxty6AOHOs6li3m+qkcF/3X7IXgrol",
+	"qyfdygA+Ss0Ws4pZ2s8y+M66NGay98BcNcn0HBoMzgqP6JoF5piv5ltWA6ND9wJDK5xrOY5NYzN68pkT",
+	"XnxhcQEl7G95Rke/4OqoRnJenoaa4PhQfU34/XiCnVRAAHZmuKEi95KlKRi+qI8AnOijIP4oeYB4lrAk",
+	"IhDC+gUtW0IiEsNIZUoOOaEENzQlncrdLQ/R2Wzyi7YCzbQl4A0aiWZwmUVU1Z3JmLL3bXZyOBjPWQhr",
+	"1VgQWkiHZGJXMIU4Li1xEV5pTfmih5Evwy5njjADxr0MVQ1/c9TX/ZRwjFqNuSAco07H7FD2gJkG3U+z",
+	"nPi2zf6Md9e2oswMHjiUrkDljAyMoewGlzhP9XqeWWEkKyIIy/Fr9TCLwKOJgNiSYkfif0CKIJV5hvn1",
+	"Z9tnC+8RRRn22rOlR30IWzsa3Bq4YwWHXp7ZBfncvtNoDVxjLLYoo+vhYPeTSlGsGLdVIb6wHY8U/lpg",
+	"cYL4BTnWUuoKHV9DxF1w1M0wQ1EOVzTjNr0Vcw9H8PW7ieAJ9nU2hFCESErJ9OmNEeNc+Zu61IwRnBeJ",
+	"EAcGvq3g04UZau1fqu+dgv0NTnZQxreip7iv4Eb90bVAUjXlQ3sS3IE8YbdlV/6MZgdlMxwekbdhAz/c",
+	"y5Ym8C/+h2pfe60LWrDHtGA74H/EIVH+o0jfScaAa/KHI2weK5mY15z8+ih9pNUfMRRxBxzM/WYThf/F",
+	"0RK0ZRk8dRXCsI+rLDl5b5Te6v33S8LyIsOwuUf/4v/i30oppM29c+30SCoSFAAV+cPr756T//z6T//P",
+	"H30JOaXpJgPyPhEpvL91KXp4TjlhvChtoGTGlMaz+S/+3rZQfP+IfGugRl799OathdpRMg2K7AUXJRrq",
+	"yPsXKeSF0MCT0+pvcHr/FCssFNg7hhzgRCToUnJVaz3/4jZj0MI9oVlSZtQWaMDxfVvsJVGitqvZle7Y",
+	"nasLgz/agQjlpyM9PfoXr1r4PV18a8mTvBL8FIQpP108wVNVAKcFWzxdfPXo5tFXKDboPVLp4w3wZP8Y",
+	"VVVD7S6JwBxvXOWLdPF0YXjIN+a9RdUj8huRnmwtRq69g7QoMpbgV49/cdZ3SxZjSg+OXXnNPzSPtZYl",
+	"4A+qENxF7395c3Pdyb0F6MOHZZ8KUFacYlkdCF8InG2d8YQpAlyUuz0WDhIcghp2fQupdvbYt/9EjlLm",
+	"OZWn0OJaaRx4RRh62VJJFD3delL1LdbNAI+rCO8dRHD6A1MaazBaIZKi7qIWT//p2NWvJchTza1+tZ4a",
+	"B89mW7XI3dS512SyZ5jO58o+Kg0UxQFb2lVjpzBbyqkzN3UfN5ZQAdUJHl2loOvt3nldDc0zqF+4Hwxn",
+	"cwaLvkVsbUG0KBC+jMMgNo53xUR28uebwIH75ZiE8uHdQx4KdoBX6E/rnohnFlpia5F5BQr/jnFPGZsT",
+	"MSoN4oXulgTD7pfoql8SLEtq+1UafhjYz6Js61mafuOarjcJPLbG+pXHAZPHu/jdw3C9l3DE5U3id0+u",
+	"itoYWn2oxBXw+SzFumWl0iJHKcOMe0uYJjtwpiR0hmgasqrHv2u6+9DLsL4H7bD5oFT/wKD5qQBOqOU9",
+	"LsVM090toSRnyvJ1TXfmHvHVYT/MJd+3BqrvlouijEDR5k9WgHyAu5wdwCVpfuyLfAR7rv4DVnk4XgGV",
+	"dpcOmV8ogjljhjvZVKE2YT+urjHUKq6GUXe1PiBK7Qz2Vvu3xqgDpUMpJh5qo5swtDd4WcHhsYvgykVy",
+	"Jnajl9h3TPuCdJ/lLYaLc+0wP/ZV9gMWfPyWa3nqIxOwDy8mjZdCV23jK/sV6gXY8o73UMNjo3pddOSj",
+	"RGFukc+aKswC/70JAp0VhHIi7FabFcVslI1VFLG2UJIJBanhJNgfzFz4qjB6T6NNaHjtd+jJ6DVYX8b3",
+	"H74iQb3KKH/uJnigW8QP/6n0fD8/NirtIQ5sh1b5qYOyFMvarGaDtcgGFEvN1XAFWvpvcfQyoQ2wtiYg",
+	"kjKpT1jn1qwd0gE93xOJUFoNidDP8YUHvrPtJD0wVlpSDTsGCms4+FoO1zKU2KQzFoYjEKAyO5nbPKMa",
+	"CMKoCk7zcv05p6kNfVeAeMjk8oOvUdyar50MYzTbhrUC+dZ0c0X1sMZaZU1nXP/568VYyPBs88WfPh/z",
+	"hYXyuAHDAJVdxYSBtLenBV73RItKhuRwrIMBrkRnQWa5uvZN8BoSIdMf6xk+Y/NJuMqPLGl0ph7O/6f2",
+	"NpGpVegvJDaLo1a/HHRFOlXUaiKd28GHqFybZoxw/JMf+3OVSN36zFr/3fWUo/cYeIQTtRdHdYsB4Jk4",
+	"YpITreO1FaHqACmhG1HqLtkUe6GdIzID23e5zTNycQev8LV/I3PAW6P7V2cKoUDo0YYF9clXE4HAcrqD",
+	"x78UsGtuv7qjN4xTvHfbboXo7i2GrmAAaWz2yqbHNyF0phxwkWjQK6Ul0PwMMP372qn+BlAQ6iiy4vtL",
+	"QslfX337vRF0X738HgvMYGqP9X6fzBL2NKJZ/iqHNIa3dPfc1TKfQtPqbvcf93nWBN4oET/D0pVYbkpI",
+	"UkjGr6FXGfhrusPgcJKItLLgqIRimXKzLnUtqcyVu/Dhv1F4GuXzdfDeAxJlMM2QyovWhCvJv6FpTFRu",
+	"DqoOWJavq70uryy54oY/a7tYiPvPVAjxOuYvYnMteYSGZWoxnNqCIV26qJ0sc8+MIIs/Me2KcttsRrIX",
+	"WTpoHjsClSvtk/P6mFkY+vpgJ6+epAfOdpnX4W9m313ZX9lUdp8KU0es+KSeKmq9Tgm8gA0mNEse+wKk",
+	"8dP5nGbJc6H0Q1kXhdKfzLIo6hSyj2TzcuGGi6f/fDdgAaP99q/bIKxMkfeF4CcMTsOn7+3xQqyGuXT9",
+	"mP2uzhV7COz64T8VhtuJgj1hYq5nwNLVsRGYf4mhDvUB3OB/BMo7D4B/jC6wWHcFo+uqm7049zgO8e5b",
+	"jvTj/Hvb0P8h8P19WEXnI+M67KMSP80GNKrGqA1/dgneRyEPD4FWl0iX0B0EHSysQ8Kspxe35mGI17qx",
+	"Sz9mXVjbw+DWDv6psNvsWBPHryvevzk5+Lo28tfG6n+LI3EVQe2BdUm5vai062ogs9zACCrNGw+EyHID",
+	"nwyN5Qb6kWgDubc0Z9lpSTYN+/v179udAGXVHURjOKFlEntxJHmZ7PsRW24gRGvO7oex+iMmnz8EUn9k",
+	"958Kpz+y+5H7VQtSiFISn5NnI3QEoenDnE6DNFJIkZaJtq58ivU67TJ60Zmz+xCb6FQexudrfOWBVE4z",
+	"9qfCKU4+zG0/rs99ANvU+dt93mnldO9BMy48RLStpzeMadsH8oFQ3Woy+ZFx3WiVGUG270saa0G67G1B",
+	"em1M/+CkNUNbdk6XqYGSEhofRKkNMVSlEnspwCI8JIHjqNT888NJzT9/Qqn551Gp2efKGMAblcRXNr02",
+	"gv9aprva5IRV1X3iTC8ij4GQ7KLWhzNnnldvPUz2zFXTYD7vNJRJxfY8vLsZ+l1iq3BjJHjc7pUyVJJw",
+	"YJ+lYiZYkmKP2cCS5JRlgxkp1U4+13hetz7X++Xj2qhrNMd5SBKQwVVzVFpn//Hv/r+D+SgBLh/OuOjm",
+	"+Jnpvc3X+wiwqQarzVY+1Wse0frVv0jHUlIasHw4sv40qSlT6frBUlTG6fyC9JQpSHapFQ+M5U+WqfKp",
+	"EFxnrFQzeAnWJ9biya1zWfCe6klmgTsfURjleG8wEuPbu6okzSAwNdxrO2I0hGM0JOANlihYKbMHu7Bb",
+	"8h47Qb0ngidYBIFDgmUP9R44eW/rCrz3lQA88SuSUk2v5eO2k9T9g/eiWDqs2vBPZWFZl6kaliRfBO9N",
+	"kiXrZmQzpMCPIqTVW5kipgUb98AUMq2jnrEwwZWcpDZOEoPCsRYr46RULsFrLxQQD9Qhye1FWHjscw2J",
+	"DXHwcWW39swRt7er13sVya2J0s6Ze/x7/cegDPeiWXX6ge6HepZ/MDg+NIBawPERFYrsmdLCxpnOJOBq",
+	"/eOSXAui1yfzeoJPI81No/QHk+U0diZwiqftYyAP9oY/7tEujm3ubSHEsFbj8CF5HLTRfAjieI3DPzhx",
+	"4DSfQAL8NEThQpRxaN/HAy9OJIei1Ga2DU0OLprKBl/R1LMEojQ9jRHGbyDFCkuzqWsQR9w0aob/H5Di",
+	"c71bw1pqn+XNem3SqjMJ+gv43VZdK7lNqLNOHF31lTna/szEFmWdQGayrjP4IHRmUOjI7LOgkpurTh1U",
+	"s5tWyup6kb8OcS0CMZIIty4WS0XxFFabOPn4dwxA/fBYVa1eY/oQVuSr1CGbONMGdDTvMV4Tup9WbMfZ",
+	"n8rPVt53LXE/v0DiREgJiTb0cK3EJrtXYn1zRyn80C6E2NVHU4Lfko3Qe7zYyB1TbJM560YBorDu2V5l",
+	"/JV95WMoy69ARpsj9kTp48K8amyNDhd7N3qDWgTJ6YkotuOE8SpTOoU7ljhYyjKDwTzz1/jCQ0YWmAmG",
+	"lKm9KI1ij+u4Too+QsHA3nqnkX9Zm3i/MlTD4QFEXTP2p1GBRqGPcHeVvE9YcvOqWpBuI7giyseFhDuz",
+	"sF4v/Cv7woNj5pPgxG1uxAlfBauWWeosmleRBFiyr6cILKSNmaz4gXWT6bYyRCPy4tJBUEm3LwP1Ddtx",
+	"e1G3wPt1t4CueRdSc5PYeABbmNfIrTvX0xJo6gIA3oBePbeFe4et19dmwmaRWOR6INf0TVU8+OFietwU",
+	"fXkN/vEVaEcYDCiLG8bJHmSQtmIrLfcllrIdf8EfLKYKB//YsVT9cH/jQeSiWeybARXbFuKfDREzjrYI",
+	"dWQ62ZMCxZ5KeEEEv3rx0h10lpcZ1ZCujKrwOGxW0yOhuw/qIucPQwJuWc9dWYWPHFbnZm/olREbAFbU",
+	"dPp2ldh6rdrDFWo6tmXk7Ga+WyJ4dnIhfIIjLRZZudvZIvgOw7+BHMLnb1X+5sNg8jeQny4+8jeQkzIP",
+	"PNfbAZXOrmsNK67LB/5kVKArCbaxLIRlO/9h2VgWGnVKrpAPRS9tLQZSMY2y9QbfGKmE5POquMBVgiQH",
+	"KLQvIN1T/OjzdZHinl9og4Vxxe+bE3ZdNhpu6qjiSuFsz22OqBkxrD/nqmKZ6xay7aAztAd5n40f1K7v",
+	"I1tGAuzGzzdzmL8Qfa9KjT0ebYcHDscW3qrz95gDpGr8FL7E1z7aATDTTTwASPpX001cbrQONSFzCHwC",
+	"pCJHlmWEqgOaLI/MQJhQkgtuVlHD9Xez2Q/zrdQVhYy7Uf0JexjDoUgOn8ZyMOmMPJDv1F+j5r7SwEkq",
+	"jtwWPcLuIBpy61BNbG1PbGrIdBfv57tKJ+HfekofEv+fykn6SZD/RouCHAAKTIn3eBYSf6sqsjb7+CAu",
+	"K7vDP98ZXNmeORbNpcwWTxfY+ebuyeLDuw//fwAAAP//",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

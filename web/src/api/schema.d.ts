@@ -771,6 +771,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/calc/lube": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What goes on a chain, best first, and how much; the same as `pony calc lube` */
+        post: operations["calcLube"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/calc/route": {
         parameters: {
             query?: never;
@@ -2282,6 +2299,71 @@ export interface components {
              * @description Of the whole
              */
             strength_pct: number;
+        };
+        LubeQuestion: {
+            links: number;
+            /** @description Teeth of the ring that a stream is laid on at */
+            ring?: number;
+            /** @description Shares of riding that add up to 1; without it fair */
+            mix?: {
+                fair?: number;
+                dusty?: number;
+                wet?: number;
+                mud?: number;
+                salt?: number;
+            };
+            /** @description A humid or salty place */
+            damp?: boolean;
+            /**
+             * @description How the owner will look after it
+             * @enum {string}
+             */
+            care?: "neglected" | "now-and-then" | "oil" | "drip-wax" | "immersion-wax";
+            /** @description Until the next ride; 0 is not known */
+            hours_to_ride?: number;
+            /** @enum {string} */
+            lubricant_on: "oil" | "drip-wax" | "immersion-wax" | "factory-grease" | "polymer-film" | "unknown";
+            /** @description The chain can be taken off and stripped to metal */
+            can_bare?: boolean;
+            /** @enum {string} */
+            when_school?: "by-lubricant" | "little-and-often" | "when-it-speaks";
+            /** @description By the house's factors for the mix when it is missing */
+            hard_km_per_km?: number;
+            /** @description In minor units; what is missing costs nothing */
+            prices?: {
+                labour_hour?: number;
+                /** @description A chain with its share of sprockets and rings */
+                worn_chain?: number;
+                oil_ml?: number;
+                drip_wax_ml?: number;
+                immersion_wax_g?: number;
+            };
+        };
+        LubeAnswer: {
+            choices: {
+                /** @enum {string} */
+                family: "wet-oil" | "dry-oil" | "all-weather" | "drip-wax" | "immersion-wax";
+                refused: boolean;
+                for: string[];
+                against: string[];
+                every_hard_km: number;
+                first_ride_min: number;
+                better_ride_min: number;
+                cost_per_1000_km: number;
+                cost_lubricant: number;
+                cost_labour: number;
+                cost_wear: number;
+                amount: {
+                    /** @description A coat */
+                    drops?: number;
+                    coats?: number;
+                    /** @description Of all coats */
+                    ml?: number;
+                    grams?: number;
+                    running_turns?: number;
+                    running_ml?: number;
+                };
+            }[];
         };
         /** @description Grades are 0 (clean) to 4 (caked). A verdict of `replace` or worse takes the chain off for good. */
         RouteQuestion: {
@@ -3848,6 +3930,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MixAnswer"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    calcLube: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LubeQuestion"];
+            };
+        };
+        responses: {
+            /** @description Every family, best first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LubeAnswer"];
                 };
             };
             default: components["responses"]["Problem"];

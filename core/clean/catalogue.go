@@ -1,0 +1,263 @@
+package clean
+
+// House amounts (handbook: fluids, how much; lubricate, application).
+const (
+	jarML     = 250.0
+	trayML    = 500.0
+	bathML    = 60.0
+	bucketML  = 50.0 // shampoo to 10 L where the label is silent
+	oilDropML = 0.04
+	waxDropML = 0.05
+	waxTakeG  = 7.0
+	acidG     = 50.0 // to a litre, which covers a chain in its jar four times over
+	sodaG     = 20.0
+)
+
+// Bounds of waits that the handbook fixes.
+const (
+	alloyMost Minutes = 120  // soak of alloy parts
+	soakMost  Minutes = 1440 // only where the product's card allows it
+	acidMost  Minutes = 720
+	bareMost  Minutes = 60 // from dry to lubricated: bare steel flash-rusts
+)
+
+// catalogue is every step there is (handbook: clean, step catalogue), in one order in which the work can
+// be done: what waits longest is begun early.
+var catalogue = []Step{
+	// Intake
+	{Code: "floor", Phase: Intake, Title: "Ready the floor", Station: AtStand, Minutes: 1,
+		Do: "Cover the floor under the stand, or wet the concrete.", Why: "Dirt and oil come up off wet concrete; from dry they soak in.", Done: "Floor is ready"},
+	{Code: "motor-off", Phase: Intake, Title: "Motor off", Station: AtStand, Minutes: 1, When: "motor", Cautions: []Caution{Electric}, Gate: true,
+		Do: "Power off, battery handled as its maker says, before the bike is lifted or wet.", Why: "A motor that starts takes fingers with it, and water and current do not go together.", Done: "Power is off"},
+	{Code: "clamp", Phase: Intake, Title: "Into the stand", Station: AtStand, Minutes: 2, Tools: []string{"soft cloth"}, After: []string{"floor", "motor-off"}, Cautions: []Caution{Electric, Lifting},
+		Do: "Clamp the seatpost, its tube and the jaws wiped. Never a carbon or thin tube.", Why: "Grit in the jaws scratches, and a thin tube is crushed.", Done: "It stands firm",
+		Or: []Variant{{When: "heavy", Do: "Two people or a lift, and a stand rated for the weight. Clamp the seatpost, its tube and the jaws wiped."}}},
+	{Code: "read-wear", Phase: Intake, Title: "Read the wear", Station: AtStand, Minutes: 2, Tools: []string{"wear tool"}, After: []string{"clamp"}, When: "!read",
+		Do: "Read the chain at three places, before any cleaning.", Why: "Work on a chain that is thrown away is wasted.", Done: "Wear is read"},
+	{Code: "look-teeth", Phase: Intake, Title: "Look at teeth and pulleys", Station: AtStand, Minutes: 2, After: []string{"clamp"},
+		Do: "Sprockets, rings, pulleys: square tops are fine, rounded ones are noted, points are replaced.", Why: "What is worn is agreed on with the owner before the work, not after.", Done: "Teeth are looked at"},
+	{Code: "photograph", Phase: Intake, Title: "Photograph the drivetrain", Station: AtStand, Minutes: 1, After: []string{"clamp"}, When: "takes-apart",
+		Do: "One picture of the whole, one of the chain's way past the pulleys, one of the spacers' order.", Why: "For putting it together again, and for the owner.", Done: "Pictures are taken"},
+	{Code: "agree", Phase: Intake, Title: "Agree on work and price", Station: AtStand, Minutes: 2, After: []string{"read-wear", "look-teeth"},
+		Do: "Say what was found, what is planned, what it costs and when it is ready.", Why: "Nobody likes a bill that they did not expect.", Done: "The owner agrees"},
+	{Code: "pre-rinse", Phase: Intake, Title: "Rinse loose grit off", Station: AtStand, Minutes: 3, After: []string{"clamp", "agree"}, When: "mud", Tools: []string{"hose or watering can"},
+		Do: "Gentle water from the top down, bike upright, nothing pressed or rubbed.", Why: "Grit under a brush scratches, and falls into whatever is opened.", Done: "Loose grit is off"},
+	{Code: "cover-brakes", Phase: Intake, Title: "Protect the brakes", Station: AtStand, Minutes: 1, After: []string{"clamp", "pre-rinse"}, When: "disc | rim", Cautions: []Caution{Braking}, Tools: []string{"brake covers"},
+		Do: "Cover rotors and pads, or take the wheel out. With a wheel out: spacer between the pads, lever not squeezed.", Why: "A trace of degreaser or oil on rotor, pad or rim spoils the brake.", Done: "Brakes are protected",
+		Or: []Variant{{When: "rim", Do: "Keep cleaner and oil off rims and pads: cover the rim where it passes the chain, apply with brush and rag."}}},
+
+	// Chain off
+	{Code: "link-ready", Phase: ChainOff, Title: "Joining link in the tray", Station: AtStand, Minutes: 1, After: []string{"agree"}, When: "opens",
+		Do: "Is the link that closes it again here, of the chain's width? Put it in the job's tray.", Why: "A chain that cannot be closed keeps the bike in the stand.", Done: "Link is in the tray"},
+	{Code: "clutch-off", Phase: ChainOff, Title: "Clutch off", Station: AtStand, Minutes: 1, After: []string{"clamp"}, When: "leaves clutch | wheel-out clutch",
+		Do: "Switch the rear derailleur's clutch off.", Why: "A sprung cage snaps at the fingers when the chain opens.", Done: "Clutch is off"},
+	{Code: "open-chain", Phase: ChainOff, Title: "Open the chain", Station: AtStand, Minutes: 3, After: []string{"link-ready", "clutch-off", "cover-brakes", "agree"}, When: "opens", Cautions: []Caution{Gloves},
+		Tools: []string{"slack hook", "joining-link pliers"}, Uses: []Use{{GlovePair, 1, Once}},
+		Do: "Smallest ring and sprocket, slack hook on, open the joint, draw the chain out. Both halves of the link into the tray; the opening is counted.", Why: "Halves of two links never meet, and a link opens only so many times.", Done: "Chain is off"},
+	{Code: "old-chain-off", Phase: ChainOff, Title: "Take the worn chain off", Station: AtStand, Minutes: 3, After: []string{"clutch-off", "cover-brakes", "agree"}, When: "chain-goes", Cautions: []Caution{Gloves},
+		Tools: []string{"chain tool"}, Uses: []Use{{GlovePair, 1, Once}},
+		Do: "Wipe it so that it can be handled, cut it, keep it until the new one is sized.", Why: "Its length is one of the ways to size the new one.", Done: "Old chain is off"},
+	{Code: "jar", Phase: ChainOff, Title: "Chain into the jar", Station: InTub, Minutes: 3, After: []string{"open-chain"}, When: "jar !film", Cautions: []Caution{Gloves, Air, Waste},
+		Wait: &Wait{Code: "jar-soak", Least: 30, Most: alloyMost}, Uses: []Use{{Degreaser, jarML, Mixed}}, Tools: []string{"jar"},
+		Do: "Degreaser to cover, headspace left, lid on. Shake, vent, let it soak.", Why: "The dirt that wears a chain is inside its joints; only soaking and shaking reach it.", Done: "Start the soak",
+		Or: []Variant{{When: "long-soak", Wait: &Wait{Code: "jar-soak", Least: 30, Most: soakMost}}}},
+	{Code: "film-soak", Phase: ChainOff, Title: "Film off in its solvent", Station: InTub, Minutes: 4, After: []string{"open-chain"}, When: "film leaves-again", Cautions: []Caution{Gloves, Air, Waste},
+		Wait: &Wait{Code: "solvent-soak", Least: 60, Most: alloyMost}, Uses: []Use{{Solvent, jarML, Once}}, Tools: []string{"jar", "scraper"},
+		Do: "Chain into a solvent made for this film, lid on. Scrape what peels when it has stood.", Why: "Water-based degreaser does not lift a dried film.", Done: "Start the soak"},
+
+	// Strip: apart
+	{Code: "gear-set", Phase: Apart, Title: "Gear to stand in", Station: AtStand, Minutes: 1, After: []string{"cover-brakes", "agree"}, When: "on-bike derailleur",
+		Do: "Biggest ring and smallest sprocket for wiping.", Why: "The chain runs straight and there is room for a rag.", Done: "Gear is set", Or: []Variant{{When: "chain-bath", Do: "Smallest ring and smallest sprocket for the bath."}}},
+	{Code: "wheel-out", Phase: Apart, Title: "Rear wheel out", Station: AtStand, Minutes: 2, After: []string{"gear-set", "cover-brakes", "open-chain", "old-chain-off", "clutch-off", "agree"}, When: "wheel-out", Cautions: []Caution{Braking}, Tools: []string{"hex 5 and 6 mm", "pad spacer"},
+		Do: "Smallest sprocket, wheel out, spacer between the pads. Lever not squeezed.", Why: "Sprockets are brushed tilted so that nothing runs into the hub.", Done: "Wheel is out"},
+	{Code: "dummy-hub", Phase: Apart, Title: "Dummy hub in", Station: AtStand, Minutes: 1, After: []string{"wheel-out"}, When: "wheel-out on-bike", Tools: []string{"dummy hub"},
+		Do: "A dummy hub carries the chain where the wheel was.", Why: "The chain stays off the frame, and runs straight.", Done: "Chain is carried"},
+	{Code: "sprockets-off", Phase: Apart, Title: "Sprockets off", Station: InTub, Minutes: 3, After: []string{"wheel-out"}, When: "strip derailleur", Cautions: []Caution{Gloves, Air, Waste},
+		Wait: &Wait{Code: "tub-soak", Least: 30, Most: alloyMost}, Uses: []Use{{Degreaser, trayML, Mixed}}, Tools: []string{"chain whip", "lockring tool", "tub"},
+		Do: "Lockring off, spacers on a wire in their order, everything into the tub. The chain's spent fluid can serve.", Why: "Between sprockets a brush reaches half of it. Alloy soaks two hours at most.", Done: "Start the soak"},
+	{Code: "pulleys-off", Phase: Apart, Title: "Pulleys out", Station: AtStand, Minutes: 6, After: []string{"open-chain", "old-chain-off", "photograph"}, When: "strip derailleur", Tools: []string{"hex 3 mm", "parts tray"},
+		Do: "Pulleys out before the derailleur meets degreaser. Note which is upper and which way round.", Why: "Their bearings or bushes lose their grease in degreaser.", Done: "Pulleys are out"},
+	{Code: "derailleur-off", Phase: Apart, Title: "Rear derailleur off and clean", Station: AtStand, Minutes: 12, After: []string{"pulleys-off"}, When: "strip derailleur", Cautions: []Caution{Gloves}, Tools: []string{"hex 5 mm", "detail brush"}, Uses: []Use{{Degreaser, bathML, Once}},
+		Do: "Off, brushed with degreaser in every position, wiped dry. Clutch cover: look only; the maker's grease, none on the friction band.", Why: "Grit in its pivots shifts badly and wears them.", Done: "Derailleur is clean"},
+	{Code: "pulley-bearings", Phase: Apart, Title: "Feel the pulley bearings", Station: AtStand, Minutes: 4, After: []string{"pulleys-off"}, When: "strip derailleur", Tools: []string{"seal pick"}, Uses: []Use{{Grease, 1, Once}},
+		Do: "Wipe both, spin, feel. Cartridge: lift the seal, fresh grease, seal back.", Why: "A rough pulley grinds, and sounds like a worn chain.", Done: "They run smooth"},
+	{Code: "guide-off", Phase: Apart, Title: "Chain guide off", Station: AtStand, Minutes: 4, After: []string{"open-chain", "old-chain-off"}, When: "strip guide", Tools: []string{"hex 4 mm"},
+		Do: "Guide or guard off and cleaned; it may need the crank off first.", Why: "What stays under it fouls the clean chain.", Done: "Guide is off"},
+	{Code: "crank-off", Phase: Apart, Title: "Crank and rings off", Station: InTub, Minutes: 12, After: []string{"open-chain", "old-chain-off", "guide-off"}, When: "strip", Tools: []string{"crank tool", "soft mallet", "hex 8 mm"}, Cautions: []Caution{Gloves, Air, Waste},
+		Wait: &Wait{Code: "tub-soak", Least: 15, Most: alloyMost}, Uses: []Use{{Degreaser, trayML, Mixed}},
+		Do: "Crank off, rings off where the back is foul, their orientation noted, rings into the tub.", Why: "The backs of the rings and the spider are reached no other way.", Done: "Start the soak"},
+	{Code: "look-bearings", Phase: Apart, Title: "Look behind the crank", Station: AtStand, Minutes: 3, After: []string{"crank-off"}, When: "strip",
+		Do: "Bottom bracket, back of the crank, frame behind the ring. Wipe splines and interfaces dry of old grease.", Why: "Cracks and rough bearings hide here. Write down what you find.", Done: "Looked at and wiped"},
+
+	// Degrease on the bike
+	{Code: "chain-wipe", Phase: Degrease, Title: "Wipe the chain", Station: AtStand, Minutes: 2, After: []string{"gear-set", "cover-brakes", "dummy-hub", "agree"}, When: "chain-wipe on-bike", Cautions: []Caution{Fingers, Gloves}, Uses: []Use{{Rags, 1, Once}, {GlovePair, 1, Once}},
+		Do: "A dry rag around the lower run, back-pedal by hand, a fresh part of it until no more comes.", Why: "What sits outside is carried into the joints.", Done: "Chain is wiped",
+		Or: turned("A dry rag along the chain, link by link.")},
+	{Code: "chain-brush", Phase: Degrease, Title: "Cleaner on brush and rag", Station: AtStand, Minutes: 5, After: []string{"gear-set", "cover-brakes", "dummy-hub", "agree"}, When: "chain-quick on-bike", Cautions: []Caution{Fingers, Gloves, Waste},
+		Wait: &Wait{Code: "degreaser-on", Least: 1, Most: 10}, Uses: []Use{{Degreaser, 20, Once}, {Rags, 2, Once}, {GlovePair, 1, Once}}, Tools: []string{"claw brush"},
+		Do: "Degreaser on the brush, never sprayed toward the wheel. Brush all four sides of the lower run while you back-pedal.", Why: "A spray drives dirt inward and reaches the rotor.", Done: "Degreaser is on",
+		Or: turned("Degreaser on the brush, all four sides, link by link.")},
+	{Code: "chain-brush-off", Phase: Degrease, Title: "Wipe the degreaser off", Station: AtStand, Minutes: 3, After: []string{"chain-brush"}, When: "chain-quick on-bike", Cautions: []Caution{Fingers}, Tools: []string{"drivetrain cloth"},
+		Do: "Damp cloth around the run, then a dry one. Rinse where the label asks for it.", Why: "Degreaser left in the joints eats the new oil.", Done: "Degreaser is off",
+		Or: turned("Damp cloth along the chain, then a dry one.")},
+	{Code: "pulleys-wipe", Phase: Degrease, Title: "Wipe pulleys and ring", Station: AtStand, Minutes: 2, After: []string{"chain-wipe", "cover-brakes", "old-chain-off", "agree"}, When: "parts-wipe", Cautions: []Caution{Fingers},
+		Do: "Both faces of each pulley and the ring with the drivetrain cloth.", Why: "The black rings on them go straight back onto the chain.", Done: "They are wiped"},
+	{Code: "sprockets-wet", Phase: Degrease, Title: "Degreaser between the sprockets", Station: AtStand, Minutes: 1, After: []string{"wheel-out", "cover-brakes", "old-chain-off", "open-chain", "agree"}, When: "parts-brush", Cautions: []Caution{Gloves, Air, Braking},
+		Wait: &Wait{Code: "degreaser-on", Least: 1, Most: 10}, Uses: []Use{{Degreaser, 15, Once}},
+		Do: "On the brush, wheel tilted so that nothing runs into the hub. A minute or two.", Why: "Clumps let go by themselves when they have stood wet.", Done: "Start the wait"},
+	{Code: "pulleys-scrape", Phase: Degrease, Title: "Scrape the pulleys", Station: AtStand, Minutes: 2, After: []string{"cover-brakes", "wheel-out", "open-chain", "old-chain-off", "agree"}, When: "parts-brush derailleur", Cautions: []Caution{Fingers}, Tools: []string{"plastic scraper", "brush"},
+		Do: "Plastic scraper along both faces of each pulley while you turn it by hand. Brush, then a wipe with the drivetrain cloth. Look at the shape of the teeth.", Why: "What stays on the pulleys is back in the chain after the first ride.", Done: "Pulleys are clean"},
+	{Code: "sprockets-brush", Phase: Degrease, Title: "Brush the sprockets", Station: AtStand, Minutes: 4, After: []string{"sprockets-wet"}, When: "parts-brush", Tools: []string{"claw brush", "bottle brush"}, Cautions: []Caution{Gloves},
+		Do: "Claw clumps out, brush between each pair, a rag edge drawn through.", Why: "Packed dirt lifts the chain off the teeth, and it skips.", Done: "Sprockets are clean", Fail: "Still clumps between", Back: []string{"sprockets-wet"}},
+	{Code: "rings-brush", Phase: Degrease, Title: "Brush the rings", Station: AtStand, Minutes: 3, After: []string{"cover-brakes", "open-chain", "old-chain-off", "agree"}, When: "parts-brush !strip", Tools: []string{"detail brush"}, Cautions: []Caution{Fingers, Gloves}, Uses: []Use{{Degreaser, 10, Once}},
+		Do: "Both faces and between rings, the chain set aside on the frame side.", Why: "The back of a ring is where nobody looks and grit waits.", Done: "Rings are clean"},
+	{Code: "bath-on", Phase: Degrease, Title: "Chain bath on", Station: AtStand, Minutes: 2, After: []string{"gear-set", "pulleys-scrape", "sprockets-brush", "rings-brush", "dummy-hub"}, When: "chain-bath on-bike", Tools: []string{"chain-bath device", "rag"}, Uses: []Use{{Degreaser, bathML, Mixed}, {GlovePair, 1, Once}}, Cautions: []Caution{Gloves, Braking},
+		Do: "Device level on the lower run, rag around it to catch drips, filled to its line.", Why: "Off level it pulls the chain from the ring and drips on the rotor.", Done: "Bath is on",
+		Or: []Variant{{When: "!derailleur", Do: "No derailleur to hang it on: held by hand, level, never sideways. Rag around it, filled to its line."}}},
+	{Code: "bath-degrease", Phase: Degrease, Title: "Twenty to thirty turns", Station: AtStand, Minutes: 3, After: []string{"bath-on"}, When: "chain-bath on-bike", Cautions: []Caution{Fingers},
+		Wait: &Wait{Code: "degreaser-on", Least: 1, Most: 10},
+		Do:   "Back-pedal slowly, 20 to 30 turns of the crank, until the chain is bright and fresh fluid no longer darkens.", Why: "Clear fluid means that no more comes out; dark means that it works.", Done: "Chain is bright",
+		Or: turned("Wheel off the ground, motor off, the wheel turned forward by hand for 20 to 30 turns.")},
+	{Code: "bath-soap", Phase: Degrease, Title: "Soapy water, the same turns", Station: AtStand, Minutes: 4, After: []string{"bath-degrease"}, When: "chain-bath on-bike", Cautions: []Caution{Fingers, Waste}, Uses: []Use{{Shampoo, 5, Once}},
+		Wait: &Wait{Code: "drip", Least: 5},
+		Do:   "Drain into its container, wipe the device out. Warm soapy water to the line, turn again, drain. Clear water where the label asks for it. Let it drip.", Why: "Degreaser left in the joints eats the new oil.", Done: "Chain is rinsed",
+		Or: turned("Drain into its container. Warm soapy water to the line, the wheel turned forward by hand again, drain, let it drip.")},
+	{Code: "rag-test", Phase: Degrease, Title: "White rag test", Station: AtStand, Minutes: 1, After: []string{"chain-wipe", "chain-brush-off", "bath-soap"}, When: "on-bike !chain-wipe", Cautions: []Caution{Fingers}, Uses: []Use{{Rags, 1, Once}},
+		Do: "Draw a white rag through for ten turns; a finger on a roller. A grey trace passes, black repeats.", Why: "The eye says clean long before the joints are.", Done: "Grey trace: passes", Fail: "Black: again", Back: []string{"bath-on", "chain-brush"},
+		Or: turned("White rag along the chain for its whole length; a finger on a roller. A grey trace passes, black repeats.")},
+
+	// Wash
+	{Code: "frame-wipe", Phase: Washing, Title: "Wipe the frame", Station: AtStand, Minutes: 8, After: []string{"clamp", "cover-brakes", "agree"}, When: "dry-wipe", Tools: []string{"soft cloth"}, Uses: []Use{{Rags, 1, Once}},
+		Do: "Soft cloth from the top down, the drivetrain last. Look for damage.", Why: "On dust a cloth is enough, and water stays out of the bearings.", Done: "Frame is wiped"},
+	{Code: "cleaner-on", Phase: Washing, Title: "Cleaner on, top down", Station: AtStand, Minutes: 3, After: []string{"pre-rinse", "cover-brakes", "agree"}, When: "wet-wash", Cautions: []Caution{Electric, Braking}, Uses: []Use{{Shampoo, bucketML, Once}},
+		Wait: &Wait{Code: "cleaner-on", Least: 1, Most: 10}, Tools: []string{"bucket", "soft frame brush"},
+		Do: "From the top down, on brush or cloth near the rotors. The label's time wins; it never dries on.", Why: "Dried cleaner marks paint.", Done: "Start the wait"},
+	{Code: "agitate", Phase: Washing, Title: "Brush, top down", Station: AtStand, Minutes: 10, After: []string{"cleaner-on"}, When: "wet-wash", Tools: []string{"soft frame brush"},
+		Do: "Soft clean brush from the top down. This set never touches the drivetrain.", Why: "Chain dirt on a frame brush sands the paint.", Done: "Frame is brushed", Or: []Variant{{When: "hose", Minutes: 7}, {When: "washer", Minutes: 2}}},
+	{Code: "under-parts", Phase: Washing, Title: "Under and behind", Station: AtStand, Minutes: 5, After: []string{"agitate"}, When: "wet-wash", Cautions: []Caution{Braking}, Tools: []string{"bottle brush", "rotor cloth"},
+		Do: "Under the bottom bracket, guards, cages and racks, both sides of the rims, hubs with the bottle brush. Rotors only with their own clean cloth.", Why: "Mud left there holds water against bolts and bearings.", Done: "All of it is reached", Or: []Variant{{When: "washer", Minutes: 2}}},
+	{Code: "look-wet", Phase: Washing, Title: "Look while it is wet", Station: AtStand, Minutes: 1, After: []string{"agitate", "frame-wipe"},
+		Do: "Frame, fork, rims, rotors, pads, tyres, cables, bolts. Write down what you find.", Why: "Cracks show dark when they are wet; loose parts show under a brush.", Done: "Looked over"},
+	{Code: "rinse", Phase: Washing, Title: "Rinse, top down", Station: AtStand, Minutes: 3, After: []string{"under-parts", "look-wet"}, When: "wet-wash", Cautions: []Caution{Electric, Braking},
+		Do: "Gently, from the top down, standing on the non-drive side for the drivetrain. Never at bearings, hubs, headset or seals.", Why: "Water driven past a seal stays there.", Done: "It is rinsed"},
+	{Code: "jet", Phase: Washing, Title: "Low pressure, at a distance", Station: AtStand, Minutes: 2, After: []string{"rinse"}, When: "washer", Cautions: []Caution{Electric, Spray, Braking}, Tools: []string{"low-pressure washer"},
+		Do: "For wheels and guards only, a metre off. Never at bearings, hubs, headset, fork and shock seals, motor, battery, display, switches.", Why: "Pressure puts water where it cannot get out.", Done: "It is rinsed"},
+	{Code: "shed-water", Phase: Washing, Title: "Shed the water", Station: AtStand, Minutes: 1, After: []string{"rinse", "jet", "bath-soap", "chain-brush-off"}, When: "wet-wash",
+		Do: "Lift and drop the wheels lightly, spin wheels and sprockets.", Why: "Most of the water leaves by itself.", Done: "Water is off"},
+	{Code: "frame-dry", Phase: Washing, Title: "Dry the frame", Station: AtStand, Minutes: 3, After: []string{"shed-water"}, When: "wet-wash", Tools: []string{"soft cloth"}, Uses: []Use{{Rags, 1, Once}},
+		Do: "Soft cloth for the frame, the old one for the drivetrain, never swapped. Compressed air not at bearings.", Why: "Standing water finds every screw.", Done: "Frame is dry"},
+	{Code: "contacts-dry", Phase: Washing, Title: "Dry the contacts", Station: AtStand, Minutes: 2, After: []string{"frame-dry", "frame-wipe"}, When: "motor", Cautions: []Caution{Electric}, Gate: true,
+		Do: "Battery and display contacts dry, contact spray as the maker allows.", Why: "Wet contacts corrode, and short when the power comes on.", Done: "Contacts are dry"},
+
+	// The chain off the bike
+	{Code: "film-scrape", Phase: ChainBath, Title: "Scrape what peels", Station: InTub, Minutes: 6, After: []string{"film-soak"}, When: "film leaves-again", Cautions: []Caution{Gloves, Air}, Tools: []string{"scraper", "brush"},
+		Do: "Scrape and brush the loosened film from plates and rollers.", Why: "A film that stays keeps wax and oil off the metal.", Done: "Metal shows all round", Fail: "Film is still on", Back: []string{"film-soak"}},
+	{Code: "chain-scrub", Phase: ChainBath, Title: "Scrub the chain", Station: InTub, Minutes: 12, After: []string{"jar"}, When: "jar !film", Cautions: []Caution{Gloves}, Tools: []string{"brush", "tray"},
+		Do: "Outer faces, then between the rollers; flip it and do the other side.", Why: "Shaking alone leaves what is packed between plates.", Done: "Scrubbed on both sides"},
+	{Code: "jar-refresh", Phase: ChainBath, Title: "Dump, refresh, shake", Station: InTub, Minutes: 4, After: []string{"chain-scrub"}, When: "jar !film", Cautions: []Caution{Gloves, Waste}, Uses: []Use{{Degreaser, jarML, Mixed}},
+		Do: "Spent fluid to its container, fresh to cover, shake, vent, look. Three fillings for a foul one.", Why: "Only fluid that stays clear says that nothing more comes out.", Done: "It stays clear", Fail: "Dark again", Back: []string{"jar-refresh"}},
+	{Code: "new-grease", Phase: ChainBath, Title: "Grease off the new chain", Station: InTank, Minutes: 5, After: []string{"old-chain-off"}, When: "bare chain-goes", Cautions: []Caution{Gloves, Air, Tank, Waste}, Wait: &Wait{Code: "tank", Least: 60, Most: 120}, Tools: []string{"basket"}, Uses: []Use{{Degreaser, trayML, Mixed}},
+		Do: "New chain in the clean-only bath: about 30 °C, 30 minutes, turn over, 30 more. Never a bath that had dirty ones.", Why: "Wax does not hold on factory grease.", Done: "Start the tank"},
+	{Code: "bare-one", Phase: ChainBath, Title: "First bath, dirt out", Station: InTub, Minutes: 5, After: []string{"open-chain", "jar-refresh", "film-scrape"}, When: "bare !chain-goes !film", Cautions: []Caution{Gloves, Air, Waste}, Wait: &Wait{Code: "jar-soak", Least: 15, Most: alloyMost}, Uses: []Use{{Degreaser, jarML, Mixed}}, Tools: []string{"jar"},
+		Do: "Chain in fresh degreaser, shaken; refreshed until it stays clear.", Why: "Dirt first: the second bath only has to take the last oil.", Done: "Start the soak"},
+	{Code: "bare-two", Phase: ChainBath, Title: "Ultrasonic, last oil out", Station: InTank, Minutes: 4, After: []string{"bare-one", "film-scrape"}, When: "bare !chain-goes", Cautions: []Caution{Gloves, Tank, Waste}, Wait: &Wait{Code: "tank", Least: 15, Most: 60}, Tools: []string{"basket"}, Uses: []Use{{Degreaser, trayML, Mixed}},
+		Do: "Basket in the tank, water-based fluid to cover, lid on, hands out. 15 to 20 minutes and look.", Why: "What is left of the oil keeps wax off the pins.", Done: "Start the tank"},
+	{Code: "bare-look", Phase: ChainBath, Title: "Is it bare", Station: InTank, Minutes: 2, After: []string{"bare-two", "new-grease"}, When: "bare", Cautions: []Caution{Gloves},
+		Do: "A drop of water spreads on bare metal and beads on oil. A white rag stays white.", Why: "Wax over oil does not hold.", Done: "Water spreads: bare", Fail: "Water beads: again", Back: []string{"bare-two", "new-grease"}},
+	{Code: "acid-bath", Phase: ChainBath, Title: "Citric bath", Station: InTub, Minutes: 4, After: []string{"jar-refresh", "bare-look"}, When: "acid", Cautions: []Caution{Gloves, Acid, Waste}, Wait: &Wait{Code: "acid-soak", Least: 60, Most: acidMost}, Uses: []Use{{CitricAcid, acidG, Once}},
+		Do: "50 g to a litre, acid into water. Look every hour, twelve hours at most.", Why: "It takes the tarnish; too long embrittles hardened steel.", Done: "Start the bath"},
+	{Code: "neutralise", Phase: ChainBath, Title: "Neutralise", Station: InTub, Minutes: 2, After: []string{"acid-bath"}, When: "acid", Cautions: []Caution{Gloves}, Wait: &Wait{Code: "neutralise", Least: 5, Most: 30}, Uses: []Use{{Bicarbonate, sodaG, Once}},
+		Do: "Bicarbonate, 20 g to a litre, five minutes. Pitted or stiff after that: replace it.", Why: "Acid left in the joints goes on eating.", Done: "Start the five minutes"},
+	{Code: "chain-rinse", Phase: ChainBath, Title: "Rinse the chain", Station: InTub, Minutes: 2, After: []string{"jar-refresh", "bare-look", "neutralise", "film-scrape"}, When: "leaves-again | bare",
+		Do: "Hot water for a water-based fluid until it runs clear; none for a solvent that says so.", Why: "Degreaser left inside eats the new lubricant.", Done: "It runs clear"},
+	{Code: "flex", Phase: ChainBath, Title: "Flex it by the ear", Station: InTub, Minutes: 1, After: []string{"chain-rinse"}, When: "jar !film",
+		Do: "Bend the chain close to the ear, its whole length.", Why: "Grit that is heard is grit that wears.", Done: "No grit heard", Fail: "Grit is heard", Back: []string{"jar-refresh"}},
+	{Code: "chain-hang", Phase: Drying, Title: "Hang the chain to dry", Station: OnRack, Minutes: 2, After: []string{"chain-rinse", "flex"}, When: "leaves-again | bare", Wait: &Wait{Code: "dry", Least: 30, Most: 90},
+		Do: "Through the cloth, then hung in moving air. Compressed air along its length where there is some.", Why: "Water in the joints keeps lubricant out and rusts.", Done: "Start drying", Or: []Variant{{When: "blower", Wait: &Wait{Code: "dry", Least: 15, Most: 75}}}},
+	// The pot is hot by the time the chain is dry, and not for hours before.
+	{Code: "wax-melt", Phase: ChainBath, Title: "Melt the wax", Station: OnPot, Minutes: 2, After: []string{"chain-rinse"}, When: "immersion-wax", Cautions: []Caution{HotWax},
+		Wait: &Wait{Code: "wax-melt", Least: 15}, Tools: []string{"wax pot", "thermometer"},
+		Do: "Pot on by its product card; without one 95 °C, never above 110. Lid at hand, no flame, no water near.", Why: "Hot wax near its smoke point is the danger, and more heat gains nothing.", Done: "Pot is on"},
+
+	// Parts off the bike
+	{Code: "sprockets-scrub", Phase: Rebuild, Title: "Scrub the sprockets", Station: InTub, Minutes: 10, After: []string{"sprockets-off"}, When: "strip derailleur", Cautions: []Caution{Gloves}, Tools: []string{"brush"},
+		Do: "Each by itself, both faces, rinse, dry. Every tooth looked at.", Why: "Off the hub is the only time that all of it shows.", Done: "Sprockets are clean"},
+	{Code: "rings-scrub", Phase: Rebuild, Title: "Scrub the rings", Station: InTub, Minutes: 5, After: []string{"crank-off"}, When: "strip", Cautions: []Caution{Gloves}, Tools: []string{"brush"},
+		Do: "Both faces, the spider and the bolts; rinse, dry, every tooth looked at.", Why: "Worn rings drop chains.", Done: "Rings are clean"},
+	{Code: "freehub", Phase: Rebuild, Title: "Wipe and grease the freehub", Station: AtStand, Minutes: 2, After: []string{"sprockets-scrub"}, When: "strip derailleur", Uses: []Use{{Grease, 1, Once}},
+		Do: "Body wiped, a thin smear of grease, unless the maker says dry.", Why: "Dry splines creak and seize.", Done: "Thin smear is on", Or: []Variant{{When: "freehub-dry", Do: "Body wiped and left dry, as the house has it, unless the maker says otherwise."}}},
+	{Code: "sprockets-on", Phase: Rebuild, Title: "Sprockets on", Station: AtStand, Minutes: 4, After: []string{"freehub"}, When: "strip derailleur", Cautions: []Caution{Torque}, Tools: []string{"torque wrench", "lockring tool"}, Gate: true,
+		Do: "By the wide spline, spacers in order, markings outward. Lockring to the torque marked on it (40 N·m where it is so marked).", Why: "A loose lockring lets sprockets walk.", Done: "Lockring is at its torque"},
+	{Code: "crank-on", Phase: Rebuild, Title: "Rings and crank on", Station: AtStand, Minutes: 10, After: []string{"rings-scrub", "look-bearings"}, When: "strip", Cautions: []Caution{Torque}, Tools: []string{"torque wrench"}, Uses: []Use{{Threadlock, 0.3, Once}, {Grease, 1, Once}}, Gate: true,
+		Do: "Ring bolts with a drop of medium threadlocker, crank to the torque marked on it.", Why: "A crank that works loose is ruined, and throws its rider.", Done: "Crank is at its torque"},
+	{Code: "derailleur-on", Phase: Rebuild, Title: "Derailleur and pulleys on", Station: AtStand, Minutes: 8, After: []string{"derailleur-off", "pulley-bearings"}, When: "strip derailleur", Cautions: []Caution{Torque}, Tools: []string{"hex 3 and 5 mm"}, Uses: []Use{{Threadlock, 0.2, Once}}, Gate: true,
+		Do: "Hanger bolt and pulley bolts with a drop of medium threadlocker, upper and lower the right way round.", Why: "A pulley bolt that works out takes the derailleur into the wheel.", Done: "Bolts are tight"},
+	{Code: "wheel-in", Phase: Rebuild, Title: "Wheel in", Station: AtStand, Minutes: 2, After: []string{"wheel-out", "sprockets-on", "sprockets-brush", "frame-dry", "rag-test", "derailleur-on", "look-wet"}, When: "wheel-out", Cautions: []Caution{Torque}, Tools: []string{"torque wrench"},
+		Do: "Pad spacer out, wheel seated fully, axle to the torque marked on it.", Why: "A wheel that is not seated rubs, and can come out.", Done: "Wheel is in"},
+
+	// Dry
+	{Code: "air-dry", Phase: Drying, Title: "Let the drivetrain dry", Station: OnRack, Minutes: 2, After: []string{"frame-dry", "rag-test", "shed-water"}, When: "on-bike wetted", Wait: &Wait{Code: "dry", Least: 30, Most: 90}, Uses: []Use{{Displacer, 5, Once}}, Cautions: []Caution{Braking, Air},
+		Do: "Cloth through chain and sprockets, water-dispersing spray on a cloth where it does not reach, away from rotor and rim.", Why: "Water in the joints keeps lubricant out and rusts.", Done: "Start drying", Or: []Variant{{When: "blower", Wait: &Wait{Code: "dry", Least: 15, Most: 75}}}},
+	{Code: "dry-check", Phase: Drying, Title: "Dry to the inside", Station: OnRack, Minutes: 1, After: []string{"chain-hang", "air-dry"}, When: "wetted | leaves-again | bare", Wait: &Wait{Code: "bare-steel", Most: bareMost},
+		Do: "Flex a joint over white paper: no drop, no dark edge. From here the clock of bare steel runs.", Why: "Bare steel flash-rusts within the hour; displacing spray or a film of oil is the way out.", Done: "It is dry", Fail: "Still wet inside", Back: []string{"chain-hang", "air-dry"}},
+
+	// Wax
+	{Code: "wax-in", Phase: Lubricate, Title: "Chain into the wax", Station: OnPot, Minutes: 3, After: []string{"dry-check", "wax-melt"}, When: "immersion-wax", Cautions: []Caution{HotWax}, Wait: &Wait{Code: "wax-hold", Least: 30, Most: 60}, Uses: []Use{{WaxSolid, waxTakeG, Once}}, Tools: []string{"wire"},
+		Do: "Bone dry, on a wire through both ends, into the wax. Stir now and then; the dip is counted.", Why: "Solvent left in it burns, and water spits.", Done: "Start the hold"},
+	{Code: "wax-lift", Phase: Lubricate, Title: "Heat off, lift at the skin", Station: OnPot, Minutes: 3, After: []string{"wax-in"}, When: "immersion-wax", Cautions: []Caution{HotWax}, Wait: &Wait{Code: "wax-hang", Least: 20},
+		Do: "Heat off. Lift when a skin just forms, hang it vertical over the pot.", Why: "Lifted hotter, the wax runs out of the joints again.", Done: "Start hanging"},
+	{Code: "wax-break", Phase: Lubricate, Title: "Break the joints free", Station: OnRack, Minutes: 4, After: []string{"wax-lift"}, When: "immersion-wax", Tools: []string{"dowel"},
+		Do: "Cold to the touch, each joint bent over a dowel.", Why: "A waxed chain is stiff and would climb the teeth.", Done: "Every joint moves"},
+
+	// Chain on
+	{Code: "new-chain", Phase: Lubricate, Title: "Fit the new chain", Station: AtStand, Minutes: 10, After: []string{"old-chain-off", "wheel-in", "sprockets-brush", "rings-brush", "pulleys-scrape", "pulleys-wipe", "crank-on", "derailleur-on", "frame-dry", "frame-wipe", "dry-check", "wax-break"}, When: "chain-goes", Cautions: []Caution{Fingers, Joint, Load}, Gate: true, Tools: []string{"chain tool", "joining-link pliers"},
+		Do: "Sized, cut, threaded, joined, load-tested. Note it under Replace: parts and counts are kept there.", Why: "Length, joint and old teeth decide whether it holds.", Done: "Chain is on and noted"},
+	{Code: "chain-on", Phase: Lubricate, Title: "Chain on, joint seated", Station: AtStand, Minutes: 4, After: []string{"wheel-in", "dry-check", "wax-break", "crank-on", "derailleur-on", "frame-dry", "frame-wipe"}, When: "opens", Cautions: []Caution{Fingers, Joint}, Gate: true, Tools: []string{"joining-link pliers"}, Uses: []Use{{JoinLink, 1, Once}},
+		Do: "Over the front of the upper pulley, round the back of the lower, inside the tab. Join, seat it with a push on the pedal, rear brake held.", Why: "A chain that opens throws the rider.", Done: "Joint is seated and loaded"},
+
+	// Oil and drip wax
+	{Code: "oil", Phase: Lubricate, Title: "One drop a joint", Station: AtStand, Minutes: 2, After: []string{"dry-check", "chain-on", "new-chain", "chain-wipe", "frame-wipe", "frame-dry"}, When: "oil !new-grease-stays", Cautions: []Caution{Fingers, Braking}, Wait: &Wait{Code: "soak-in", Least: 5, Most: 60}, Uses: []Use{{ChainOil, oilDropML, PerLink}},
+		Do: "One drop on each roller, inside of the chain, from the joining link round to it again.", Why: "Only the joints need it; oil on plates only gathers grit.", Done: "Every joint has its drop"},
+	{Code: "oil-wipe", Phase: Lubricate, Title: "Run it, wipe it off", Station: AtStand, Minutes: 2, After: []string{"oil"}, When: "oil !new-grease-stays", Cautions: []Caution{Fingers}, Uses: []Use{{Rags, 1, Once}},
+		Do: "Through the gears, then wipe top, bottom and both sides until nearly dry, with a clean part of the rag.", Why: "Too much is the commonest fault.", Done: "Finger takes only a trace", Fail: "Still wet outside", Back: []string{"oil-wipe"},
+		Or: turned("Wipe top, bottom and both sides until nearly dry, the chain standing still.")},
+	{Code: "grease-wipe", Phase: Lubricate, Title: "Outside of the new chain", Station: AtStand, Minutes: 2, After: []string{"new-chain"}, When: "new-grease-stays", Cautions: []Caution{Gloves}, Uses: []Use{{Rags, 1, Once}},
+		Do: "A cloth damp with degreaser over the outside only. The good grease inside stays.", Why: "The sticky outside gathers dirt, and a dry cloth does not lift it.", Done: "Outside is clean"},
+	{Code: "drip-one", Phase: Lubricate, Title: "Drip wax, first coat", Station: AtStand, Minutes: 3, After: []string{"dry-check", "chain-on", "new-chain", "chain-wipe", "frame-wipe", "frame-dry"}, When: "drip-wax", Cautions: []Caution{Braking}, Wait: &Wait{Code: "wax-dry", Least: 30, Most: 1440}, Uses: []Use{{WaxDrip, waxDropML, PerLink}},
+		Do: "One drop on each roller. Not wiped while wet.", Why: "It must run in before it sets.", Done: "Start drying"},
+	{Code: "drip-two", Phase: Lubricate, Title: "Drip wax, second coat", Station: AtStand, Minutes: 3, After: []string{"drip-one"}, When: "drip-wax", Cautions: []Caution{Braking}, Wait: &Wait{Code: "wax-set", Least: 240}, Uses: []Use{{WaxDrip, waxDropML, PerLink}},
+		Do: "First coat touch-dry, the same again. Overnight is better; cold and damp lengthen it. Dry flakes fall off by themselves.", Why: "The first coat wets the joint, the second fills it.", Done: "Start setting"},
+	{Code: "pivots", Phase: Lubricate, Title: "A trace on the pivots", Station: AtStand, Minutes: 2, After: []string{"oil-wipe", "grease-wipe", "drip-one", "chain-on", "frame-dry", "frame-wipe"}, Cautions: []Caution{Braking}, Uses: []Use{{ChainOil, 0.3, Once}},
+		Do: "Lever and cable ends a trace, never near rim or rotor.", Why: "Dry pivots shift late.", Done: "Pivots move freely", Or: []Variant{{When: "derailleur", Do: "Four pivots of each derailleur, lever and cable ends a trace, never near rim or rotor."}}},
+
+	// Finish
+	{Code: "index", Phase: Finish, Title: "Index the gears", Station: AtStand, Minutes: 8, After: []string{"chain-on", "new-chain", "wheel-in", "derailleur-on"}, When: "strip derailleur | chain-goes derailleur",
+		Do: "Limit screws, then the cable, up and down through the whole range. Clutch on.", Why: "Everything was apart; nothing stands where it did.", Done: "It shifts cleanly"},
+	{Code: "brake-faces", Phase: Finish, Title: "Clean the braking faces", Station: AtStand, Minutes: 2, After: []string{"pivots", "wheel-in", "rinse", "oil-wipe", "frame-wipe"}, When: "disc | rim", Cautions: []Caution{Air, Braking}, Uses: []Use{{Alcohol, 10, Once}}, Tools: []string{"rotor cloth"},
+		Do: "Covers off. Rotors or rims with alcohol on their own cloth. Oil on one: wipe at once, clean, then decide on the pads.", Why: "What the cleaning left there is the first thing the brake meets.", Done: "Faces are clean"},
+	{Code: "frame-protect", Phase: Finish, Title: "Protect the frame", Station: AtStand, Minutes: 2, After: []string{"frame-dry", "frame-wipe"}, When: "protect", Uses: []Use{{Protectant, 5, Once}},
+		Do: "On a cloth, not sprayed. Never on tyres, saddle, grips, pedals, rims or rotors.", Why: "Mud slides off next time.", Done: "Frame is done"},
+	{Code: "gears-through", Phase: Finish, Title: "Gears through the range", Station: AtStand, Minutes: 1, After: []string{"index", "oil-wipe", "chain-on", "new-chain", "wheel-in", "drip-one", "grease-wipe"}, When: "derailleur | hub-gear",
+		Do: "Every gear, up and down, by hand.", Why: "A stiff link or a bent hanger shows now or on the road.", Done: "All gears run"},
+	{Code: "axles", Phase: Finish, Title: "Axles tight", Station: AtStand, Minutes: 1, After: []string{"wheel-in", "chain-on", "new-chain", "frame-dry", "frame-wipe"}, Cautions: []Caution{Torque}, Gate: true, Tools: []string{"torque wrench"},
+		Do: "Both axles at the torque marked on them, levers closed.", Why: "A wheel that comes out is the worst that can happen.", Done: "Both axles are tight"},
+	{Code: "brakes-test", Phase: Finish, Title: "Test both brakes", Station: AtStand, Minutes: 1, After: []string{"brake-faces", "axles", "wheel-in"}, Cautions: []Caution{Braking, Carry}, Gate: true,
+		Do: "Each lever pulled hard, wheel held, no squeal, no fade, no lever to the bar.", Why: "The bike does not leave the stand before both hold.", Done: "Both brakes hold", Fail: "One does not hold", Back: []string{"brake-faces", "brakes-test"}},
+	{Code: "motor-on", Phase: Finish, Title: "Motor on, assisted turn", Station: AtStand, Minutes: 2, After: []string{"contacts-dry", "axles", "brakes-test", "gears-through"}, When: "motor", Cautions: []Caution{Electric, Fingers}, Gate: true,
+		Do: "Contacts dry, battery in, power on, one assisted turn, hands away from the chain.", Why: "What got wet shows here, not on the owner's way home.", Done: "Motor runs"},
+	{Code: "ride", Phase: Finish, Title: "Short ride", Station: AtStand, Minutes: 3, After: []string{"brakes-test", "gears-through", "motor-on", "drip-two", "oil-wipe"},
+		Do: "Under load in a few gears, both brakes, quiet.", Why: "The stand does not load a chain.", Done: "It rides well", Fail: "Something is not right", Back: []string{"gears-through", "brakes-test"}},
+	{Code: "waste", Phase: Finish, Title: "Note the waste", Station: AtStand, Minutes: 1, After: []string{"bath-soap", "jar-refresh", "bare-two", "new-grease", "sprockets-scrub", "crank-off", "chain-brush-off", "film-scrape"}, When: "wastes", Cautions: []Caution{Waste},
+		Do: "Spent fluid, oily water, sludge and rags into their containers, with about how much.", Why: "It goes to the local authority or a contractor, never to drain or ground.", Done: "Waste is noted"},
+	{Code: "final-look", Phase: Finish, Title: "Final look", Station: AtStand, Minutes: 1, After: []string{"ride", "waste", "frame-protect", "pivots"},
+		Do: "Walk round it once. Nothing wet on sprockets, nothing left in the tray.", Why: "The owner looks too.", Done: "Ready to hand back"},
+}
+
+// turned words a step for chains that back-pedalling does not move: nothing stops a fixed chain, so it
+// stands still or runs on the dummy hub.
+func turned(do string) []Variant {
+	return []Variant{
+		{When: "fixed", Do: do + " The wheel is out and the chain on the dummy hub: it moves only as far as you pull it."},
+		{When: "forward-only", Do: do + " It cannot be back-pedalled: wheel off the ground, turned forward by hand, motor off."},
+	}
+}

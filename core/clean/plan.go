@@ -1,0 +1,420 @@
+package clean
+
+import (
+	"slices"
+
+	"earnestpony/core/chain"
+)
+
+// tags are what may hold of a job; the conditions of steps are made of them.
+var tags = []string{"read", "motor", "heavy", "carry", "disc", "rim", "derailleur", "hub-gear", "clutch", "guide", "fixed", "forward-only",
+	"mud", "dry-wipe", "wet-wash", "hose", "washer",
+	"on-bike", "opens", "leaves", "leaves-again", "chain-goes", "chain-wipe", "chain-quick", "chain-bath", "jar", "bare", "film", "acid",
+	"strip", "parts-wipe", "parts-brush", "wheel-out", "takes-apart", "long-soak", "blower", "wetted", "wastes",
+	"oil", "drip-wax", "immersion-wax", "new-grease-stays", "freehub-dry", "protect"}
+
+// Turning says how the chain of a bike in the stand is moved.
+type Turning uint8
+
+// The ways of turning.
+const (
+	BackPedals  Turning = iota
+	ForwardOnly         // coaster brake, some mid motors: wheel off the ground, by hand, motor off
+	FixedGear           // nothing stops the chain
+)
+
+// First is the school of what is cleaned first.
+type First uint8
+
+// The schools of what is first.
+const (
+	DrivetrainFirst First = iota // what splashes onto the frame is washed off after: the house default
+	FrameFirst                   // grit gone before the drivetrain is opened
+)
+
+var firsts = [...]string{"drivetrain-first", "frame-first"}
+
+func (f First) String() string { return firsts[f] }
+
+// ParseFirst reads the name that [First.String] writes.
+func ParseFirst(s string) (First, error) {
+	return parse[First](firsts[:], s, "school of what is first")
+}
+
+// Order is what is to be done on a bike.
+type Order struct {
+	Chain, Parts Route
+	Wash         Wash
+	Next         Coat
+	// Acid asks for the citric bath; LongSoak for a soak beyond two hours, which the product's card must
+	// allow; Protect for a film on the frame.
+	Acid, LongSoak, Protect bool
+}
+
+// Order is what a choice recommends. A chain that gets the citric bath comes off for it, whatever else it
+// needs.
+func (c Choice) Order() Order {
+	o := Order{Chain: c.Chain, Parts: c.Parts, Wash: c.Wash, Next: c.Next, Acid: slices.Contains(c.Why, AcidBath)}
+	if o.Acid && !o.Chain.OpensChain() {
+		o.Chain = Soak
+	}
+	return o
+}
+
+// With is the order when another route is picked instead.
+func (c Choice) With(b Bike, r Route) Order {
+	o := c.Order()
+	o.Chain = r
+	if r != Bare {
+		o.Parts = r
+	}
+	if b.ChainGoes {
+		o.Chain = Wipe
+	}
+	if !b.ChainGoes && r != Bare && b.Next.wax() && b.bares() {
+		o.Next = b.withoutOpening()
+	}
+	o.Acid = o.Chain.OpensChain() && slices.Contains(rustCare(b), AcidBath)
+	return o
+}
+
+// RefusedError is an order that is not planned, with every reason.
+type RefusedError struct{ Why []Why }
+
+func (e *RefusedError) Error() string {
+	text := "not planned:"
+	for _, w := range e.Why {
+		text += " " + string(w)
+	}
+	return text
+}
+
+// refusals are the reasons for which an order is impossible or unsafe.
+func refusals(b Bike, o Order, r Rules) []Why {
+	var why []Why
+	wanted := b
+	wanted.Next = o.Next
+	if o.Next.wax() && !b.ChainGoes && o.Chain != Bare && wanted.bares() {
+		if b.On.wax() {
+			why = append(why, UnderWax)
+		} else {
+			why = append(why, WaxRefused)
+		}
+	}
+	opens := b.CanOpen || b.ChainGoes
+	if !opens && (o.Chain.OpensChain() || o.Parts.OpensChain()) {
+		why = append(why, CannotOpen)
+	}
+	if o.Acid {
+		switch {
+		case !AcidAllowed(b.Train):
+			why = append(why, AcidRefused)
+		case !o.Chain.OpensChain() || b.ChainGoes:
+			why = append(why, CannotOpen)
+		}
+	}
+	if o.Wash == Washer && r.Pressure == NeverPressure {
+		why = append(why, NeverWasher)
+	}
+	if o.Wash == DryWipe && b.Frame >= driedMud {
+		why = append(why, WashTooLight)
+	}
+	return why
+}
+
+// Amount is how much of a material a step of one job takes. Of a mixture Amount is the product alone and
+// Water what goes with it.
+type Amount struct {
+	Material Material
+	Amount   float64 // in the material's unit
+	Water    float64 // mL
+}
+
+// Planned is a step of one job.
+type Planned struct {
+	Step
+	Before  []string // codes of steps of this job that come first; their waits must be over
+	Amounts []Amount
+}
+
+// Plan is the work on one bike, in an order in which it can be done.
+type Plan struct {
+	Order Order
+	Steps []Planned
+}
+
+// houseDilution is the share of product in a mixture where its card is silent: 2 parts to 1 of water
+// (handbook: fluids).
+const houseDilution = 2.0 / 3
+
+// New lays out the steps of an order on a bike. A link count of zero is not known and taken as usual.
+// An order that is impossible or unsafe is refused with a [*RefusedError].
+func New(b Bike, o Order, r Rules) (Plan, error) {
+	if why := refusals(b, o, r); len(why) > 0 {
+		return Plan{}, &RefusedError{why}
+	}
+	of := tagsOf(b, o, r)
+	included := map[string]bool{}
+	for _, s := range catalogue {
+		included[s.Code] = holds(s.When, of)
+	}
+	var steps []Planned
+	for _, s := range catalogue {
+		if included[s.Code] {
+			p := Planned{Step: s.on(of, r), Before: ancestors(s, included)}
+			p.Amounts = amounts(s.Uses, b.links())
+			steps = append(steps, p)
+		}
+	}
+	sequence(steps, r.First)
+	return Plan{Order: o, Steps: inSequence(steps, r.First)}, nil
+}
+
+// tagsOf says what holds of a job.
+func tagsOf(b Bike, o Order, r Rules) map[string]bool {
+	opens := !b.ChainGoes && (o.Chain.OpensChain() || o.Parts.OpensChain())
+	geared := b.Train.Kind == chain.Derailleur
+	of := map[string]bool{
+		"read": b.Read, "motor": b.Train.Motor != chain.NoMotor, "heavy": b.Heavy, "carry": b.Train.Carry,
+		"disc": b.Brakes == Disc, "rim": b.Brakes == Rim, "derailleur": geared, "hub-gear": b.Train.Kind == chain.HubGear,
+		"clutch": b.Clutch, "guide": b.Guide, "fixed": b.Turns == FixedGear, "forward-only": b.Turns == ForwardOnly,
+		"mud": b.Frame >= driedMud, "dry-wipe": o.Wash == DryWipe, "wet-wash": o.Wash != DryWipe, "hose": o.Wash == Hose, "washer": o.Wash == Washer,
+		"opens": opens, "leaves-again": opens, "leaves": opens || b.ChainGoes, "on-bike": !opens && !b.ChainGoes, "chain-goes": b.ChainGoes,
+		"acid": o.Acid, "strip": o.Parts == Strip, "long-soak": o.LongSoak, "blower": r.Blower, "protect": o.Protect,
+		"oil": o.Next == Oil, "drip-wax": o.Next == DripWax, "immersion-wax": o.Next == ImmersionWax, "freehub-dry": r.FreehubDry,
+	}
+	of["film"] = b.On == Film && opens
+	of["bare"] = opens && o.Chain == Bare || b.ChainGoes && (o.Next.wax() || r.StripNewGrease)
+	of["jar"] = opens && !of["bare"]
+	of["new-grease-stays"] = b.ChainGoes && !of["bare"]
+	onBike := of["on-bike"]
+	of["chain-wipe"], of["chain-quick"], of["chain-bath"] = onBike && o.Chain == Wipe, onBike && o.Chain == Quick, onBike && o.Chain == Bath
+	of["parts-wipe"] = o.Parts == Wipe
+	of["parts-brush"] = o.Parts == Quick || o.Parts == Bath || o.Parts == Soak || o.Parts == Strip && !geared
+	of["wheel-out"] = geared && o.Parts >= Bath && o.Parts <= Strip || b.Turns == FixedGear && onBike
+	of["takes-apart"] = of["leaves"] || of["strip"] || of["wheel-out"]
+	of["wetted"] = onBike && (o.Chain != Wipe || o.Wash != DryWipe)
+	of["wastes"] = o.Parts != Wipe || of["leaves-again"] || of["bare"] || of["chain-quick"] || of["chain-bath"]
+	return of
+}
+
+// on is the step as it is on such a job: with its variant's words, and only the cautions that apply.
+func (s Step) on(of map[string]bool, r Rules) Step {
+	for _, v := range s.Or {
+		if !holds(v.When, of) {
+			continue
+		}
+		if v.Do != "" {
+			s.Do = v.Do
+		}
+		if v.Minutes != 0 {
+			s.Minutes = v.Minutes
+		}
+		if v.Wait != nil {
+			s.Wait = v.Wait
+		}
+	}
+	if m, set := r.StepMinutes[s.Code]; set {
+		s.Minutes = m
+	}
+	if least, set := r.WaitLeast[s.Code]; set && s.Wait != nil {
+		w := *s.Wait
+		w.Least = least
+		if w.Most != 0 {
+			w.Least = min(least, w.Most)
+		}
+		s.Wait = &w
+	}
+	s.Cautions = slices.DeleteFunc(slices.Clone(s.Cautions), func(c Caution) bool {
+		switch c {
+		case Electric:
+			return !of["motor"]
+		case Lifting:
+			return !of["heavy"]
+		case Carry:
+			return !of["carry"]
+		case Braking:
+			return !of["disc"] && !of["rim"]
+		}
+		return false
+	})
+	return s
+}
+
+// ancestors are the nearest steps of the job that come before; through those that are not part of it.
+func ancestors(s Step, included map[string]bool) []string {
+	var found []string
+	for _, code := range s.After {
+		if included[code] {
+			found = append(found, code)
+		} else {
+			found = append(found, ancestors(stepOf(code), included)...)
+		}
+	}
+	slices.Sort(found)
+	return slices.Compact(found)
+}
+
+func stepOf(code string) Step {
+	i := slices.IndexFunc(catalogue, func(s Step) bool { return s.Code == code })
+	return catalogue[i]
+}
+
+// sequence adds what the school of what is first asks for.
+func sequence(steps []Planned, first First) {
+	from, to := Degrease, Washing
+	for i := range steps {
+		s := &steps[i]
+		switch first {
+		case DrivetrainFirst:
+			if s.Phase != to || s.Code != "cleaner-on" && s.Code != "frame-wipe" {
+				continue
+			}
+			for _, other := range steps {
+				if other.Phase == from {
+					s.Before = append(s.Before, other.Code)
+				}
+			}
+		case FrameFirst:
+			if s.Phase != ChainOff && s.Phase != Apart && s.Phase != Degrease || s.Code == "wax-melt" || s.Code == "link-ready" {
+				continue
+			}
+			for _, other := range steps {
+				if other.Code == "rinse" || other.Code == "jet" || other.Code == "frame-wipe" {
+					s.Before = append(s.Before, other.Code)
+				}
+			}
+		}
+		slices.Sort(s.Before)
+		s.Before = slices.Compact(s.Before)
+	}
+}
+
+// inSequence puts the steps in an order in which each comes after what is before it; among those that
+// could be next, the one that stands first in the catalogue, with the wash moved up where the frame is first.
+func inSequence(steps []Planned, first First) []Planned {
+	rank := func(i int) int {
+		if first == FrameFirst && steps[i].Phase == Washing {
+			return i - len(catalogue)
+		}
+		if first == FrameFirst && steps[i].Phase == Intake {
+			return i - 2*len(catalogue)
+		}
+		return i
+	}
+	placed := map[string]bool{}
+	order := make([]Planned, 0, len(steps))
+	for len(order) < len(steps) {
+		best := -1
+		for i, s := range steps {
+			free := !slices.ContainsFunc(s.Before, func(code string) bool { return !placed[code] })
+			if free && !placed[s.Code] && (best < 0 || rank(i) < rank(best)) {
+				best = i
+			}
+		}
+		if best < 0 {
+			panic("steps wait for each other in a circle: the catalogue was not validated")
+		}
+		placed[steps[best].Code] = true
+		order = append(order, steps[best])
+	}
+	return order
+}
+
+func amounts(uses []Use, links chain.Links) []Amount {
+	var all []Amount
+	for _, u := range uses {
+		a := Amount{Material: u.Material, Amount: u.Amount}
+		switch u.Per {
+		case PerLink:
+			a.Amount *= float64(links)
+		case Mixed:
+			a.Amount = u.Amount * houseDilution
+			a.Water = u.Amount - a.Amount
+		}
+		all = append(all, a)
+	}
+	return all
+}
+
+// Hands is the time that the plan takes of people.
+func (p Plan) Hands() Minutes {
+	var sum Minutes
+	for _, s := range p.Steps {
+		sum += s.Minutes
+	}
+	return sum
+}
+
+// Ready is the least time from the first step to the last, for one person who starts the longest wait
+// first and never stands idle; what only a wait can finish is waited for.
+func (p Plan) Ready() Minutes {
+	over := map[string]Minutes{} // when what follows the step may begin
+	done := map[string]bool{}
+	var now, last Minutes
+	for range p.Steps {
+		best, begins := -1, Minutes(0)
+		for i, s := range p.Steps {
+			if done[s.Code] || slices.ContainsFunc(s.Before, func(code string) bool { return !done[code] }) {
+				continue
+			}
+			at := now
+			for _, code := range s.Before {
+				at = max(at, over[code])
+			}
+			if best < 0 || at < begins {
+				best, begins = i, at
+			}
+		}
+		s := p.Steps[best]
+		now = begins + s.Minutes
+		over[s.Code], done[s.Code] = now, true
+		if s.Wait != nil {
+			over[s.Code] += s.Wait.Least
+		}
+		last = max(last, over[s.Code])
+	}
+	return last
+}
+
+// Uses sums what the plan takes of each material, by name.
+func (p Plan) Uses() []Amount {
+	sums := map[Material]Amount{}
+	for _, s := range p.Steps {
+		for _, a := range s.Amounts {
+			sum := sums[a.Material]
+			sums[a.Material] = Amount{a.Material, sum.Amount + a.Amount, sum.Water + a.Water}
+		}
+	}
+	var all []Amount
+	for _, m := range Materials() {
+		if a, used := sums[m]; used {
+			all = append(all, a)
+		}
+	}
+	return all
+}
+
+// Cautions are those of all its steps, in the order in which they are shown.
+func (p Plan) Cautions() []Caution {
+	said := map[Caution]bool{}
+	for _, s := range p.Steps {
+		for _, c := range s.Cautions {
+			said[c] = true
+		}
+	}
+	return ordered(said)
+}
+
+// Tools are those of all its steps, each once, by first use.
+func (p Plan) Tools() []string {
+	var all []string
+	for _, s := range p.Steps {
+		for _, t := range s.Tools {
+			if !slices.Contains(all, t) {
+				all = append(all, t)
+			}
+		}
+	}
+	return all
+}

@@ -1,0 +1,218 @@
+package clean_test
+
+import (
+	"maps"
+	"slices"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"earnestpony/core/chain"
+	"earnestpony/core/clean"
+)
+
+func TestCatalogue(t *testing.T) {
+	require.NoError(t, clean.Validate())
+	assert.GreaterOrEqual(t, clean.Size(), 60)
+	assert.LessOrEqual(t, clean.Size(), 90)
+}
+
+// dirty draws a bike that came in, and what is to be done with it.
+func dirty(t *rapid.T) (clean.Bike, clean.Route, clean.Rules) {
+	pick := func(name string, most int) int { return rapid.IntRange(0, most).Draw(t, name) }
+	yes := func(name string) bool { return rapid.Bool().Draw(t, name) }
+	b := clean.Bike{
+		Frame: clean.Grade(pick("frame", 4)), Drivetrain: clean.Grade(pick("drivetrain", 4)),
+		Train:  chain.Drivetrain{Kind: chain.DrivetrainKind(1 + pick("kind", 2)), Sprockets: 1, Motor: chain.Motor(pick("motor", 3)), Carry: yes("carry")},
+		Brakes: clean.Brakes(pick("brakes", 2)), Heavy: yes("heavy"), On: clean.Coat(pick("on", 5)), Next: clean.Coat(pick("next", 2)),
+		Rust: clean.Rust(pick("rust", 3)), ChainGoes: yes("chain goes"), CanOpen: yes("can open"), DeepCleanDue: yes("deep clean due"),
+		Turns: clean.Turning(pick("turns", 2)), Clutch: yes("clutch"), Guide: yes("guide"), Read: yes("read"),
+	}
+	r := clean.HouseRules()
+	r.First, r.Pressure = clean.First(pick("first", 1)), clean.Pressure(pick("pressure", 1))
+	r.StripNewGrease, r.FreehubDry, r.Blower = yes("strip new grease"), yes("freehub dry"), yes("blower")
+	return b, clean.Route(pick("route", 5)), r
+}
+
+// What must hold of every plan there can be, recommended or picked: it can be done in its order, its
+// waits are in bounds, its cautions are said, and nobody is hurt by what it leaves out.
+func TestEveryPlan(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		b, route, rules := dirty(t)
+		choice := clean.Choose(b, rules)
+		recommended, err := clean.New(b, choice.Order(), rules)
+		require.NoError(t, err, "what is recommended is planned")
+		assert.Subset(t, recommended.Cautions(), choice.Cautions, "no plan without its cautions")
+		picked, err := clean.New(b, choice.With(b, route), rules)
+		plans := []clean.Plan{recommended}
+		if err == nil {
+			plans = append(plans, picked)
+		} else {
+			assert.True(t, choice.Options[route].Refused, "%s refused by surprise: %v", route, err)
+		}
+		for _, p := range plans {
+			checkPlan(t, b, p)
+		}
+	})
+}
+
+func checkPlan(t *rapid.T, b clean.Bike, p clean.Plan) {
+	at := map[string]int{}
+	for i, s := range p.Steps {
+		for _, before := range s.Before {
+			earlier, there := at[before]
+			require.True(t, there && earlier < i, "%s before %s", before, s.Code)
+		}
+		at[s.Code] = i
+		if w := s.Wait; w != nil {
+			assert.True(t, w.Least > 0 || w.Most > 0, "%s waits for nothing", s.Code)
+			assert.True(t, w.Most == 0 || w.Least <= w.Most, "%s waits %d to %d", s.Code, w.Least, w.Most)
+		}
+		assert.GreaterOrEqual(t, s.Minutes, clean.Minutes(0))
+	}
+	lead := followers(p)
+	has := func(code string) bool { _, there := at[code]; return there }
+	before := func(first, then string) bool {
+		return !has(then) || has(first) && lead[then][first]
+	}
+	open := b.Brakes != clean.InHub
+	for _, s := range p.Steps {
+		for _, a := range s.Amounts {
+			if a.Material == clean.Degreaser && s.Station == clean.AtStand && s.Phase == clean.Degrease && open {
+				assert.True(t, before("cover-brakes", s.Code), "degreaser near an unprotected brake: %s", s.Code)
+			}
+			assert.Positive(t, a.Amount)
+		}
+		if slices.Contains(s.Cautions, clean.Electric) {
+			assert.NotEqual(t, chain.NoMotor, b.Train.Motor, "%s warns of a motor that is not there", s.Code)
+		}
+	}
+	wet := has("cleaner-on") || has("bath-soap") || has("chain-brush-off") || has("chain-rinse")
+	for _, lube := range []string{"oil", "drip-one", "wax-in"} {
+		if has(lube) && wet && !(b.ChainGoes && !has("chain-rinse")) {
+			assert.True(t, before("dry-check", lube), "not dried before %s", lube)
+		}
+	}
+	for _, s := range p.Steps {
+		if s.Code == "dry-check" {
+			assert.Equal(t, clean.Minutes(60), s.Wait.Most, "bare steel without its clock")
+		}
+	}
+	if b.Train.Motor != chain.NoMotor {
+		assert.True(t, before("motor-off", "clamp"), "lifted with the motor on")
+		assert.True(t, before("contacts-dry", "motor-on") && has("motor-on"), "power on with wet contacts")
+	}
+	assert.True(t, has("brakes-test") && has("axles"), "not safe to ride")
+	if has("open-chain") {
+		assert.True(t, before("chain-on", "final-look") && before("link-ready", "open-chain"), "chain off without a way back on")
+	}
+	assert.Equal(t, b.ChainGoes, has("new-chain"))
+	if has("acid-bath") {
+		assert.True(t, clean.AcidAllowed(b.Train) && before("neutralise", "chain-rinse"))
+	}
+	if has("wax-in") {
+		assert.True(t, b.ChainGoes || before("bare-look", "wax-in"), "waxed on what is not bare")
+		assert.True(t, before("wax-melt", "wax-in"))
+	}
+	assert.LessOrEqual(t, p.Hands(), p.Ready(), "ready before the hands are done")
+}
+
+// followers says of each step which ones lead to it.
+func followers(p clean.Plan) map[string]map[string]bool {
+	lead := map[string]map[string]bool{}
+	for _, s := range p.Steps { // in sequence: what comes before is known already
+		all := map[string]bool{}
+		for _, before := range s.Before {
+			all[before] = true
+			maps.Copy(all, lead[before])
+		}
+		lead[s.Code] = all
+	}
+	return lead
+}
+
+// What is impossible or unsafe is not planned, and says why.
+func TestRefusedPlans(t *testing.T) {
+	oiled := clean.Bike{Drivetrain: 2, Frame: 2, Train: geared, On: clean.Oil, Next: clean.Oil, CanOpen: true, Brakes: clean.Disc}
+	for _, c := range []struct {
+		what   string
+		change func(*clean.Bike, *clean.Order, *clean.Rules)
+		why    clean.Why
+	}{
+		{"wax over oil", func(_ *clean.Bike, o *clean.Order, _ *clean.Rules) { o.Next = clean.DripWax }, clean.WaxRefused},
+		{"immersion wax on a chain that was only wiped", func(b *clean.Bike, o *clean.Order, _ *clean.Rules) {
+			b.On, o.Next = clean.ImmersionWax, clean.ImmersionWax
+		}, clean.UnderWax},
+		{"acid under a mid motor", func(b *clean.Bike, o *clean.Order, _ *clean.Rules) {
+			b.Train.Motor, o.Chain, o.Acid = chain.MidMotor, clean.Soak, true
+		}, clean.AcidRefused},
+		{"chain off, no joining link", func(b *clean.Bike, o *clean.Order, _ *clean.Rules) { b.CanOpen, o.Chain = false, clean.Soak }, clean.CannotOpen},
+		{"washer where the house has none", func(_ *clean.Bike, o *clean.Order, r *clean.Rules) {
+			o.Wash, r.Pressure = clean.Washer, clean.NeverPressure
+		}, clean.NeverWasher},
+		{"dry mud wiped off", func(b *clean.Bike, o *clean.Order, _ *clean.Rules) { b.Frame, o.Wash = 3, clean.DryWipe }, clean.WashTooLight},
+	} {
+		b, r := oiled, clean.HouseRules()
+		o := clean.Choose(b, r).Order()
+		c.change(&b, &o, &r)
+		_, err := clean.New(b, o, r)
+		var refused *clean.RefusedError
+		if assert.ErrorAs(t, err, &refused, c.what) {
+			assert.Equal(t, []clean.Why{c.why}, refused.Why, c.what)
+		}
+	}
+}
+
+func TestFirst(t *testing.T) {
+	b := clean.Bike{Drivetrain: 3, Frame: 3, Train: geared, On: clean.Oil, Next: clean.Oil, CanOpen: true, Brakes: clean.Disc}
+	at := func(first clean.First, code string) int {
+		r := clean.HouseRules()
+		r.First = first
+		c := clean.Choose(b, r)
+		p, err := clean.New(b, c.With(b, clean.Soak), r)
+		require.NoError(t, err)
+		return slices.IndexFunc(p.Steps, func(s clean.Planned) bool { return s.Code == code })
+	}
+	assert.Less(t, at(clean.DrivetrainFirst, "open-chain"), at(clean.DrivetrainFirst, "cleaner-on"))
+	assert.Less(t, at(clean.FrameFirst, "rinse"), at(clean.FrameFirst, "open-chain"))
+	assert.Less(t, at(clean.DrivetrainFirst, "pre-rinse"), at(clean.DrivetrainFirst, "open-chain"), "dried mud is rinsed off before anything is opened")
+}
+
+// A failed rag test sends the bath back to its filling, and nothing else; the wait of a step holds what follows it alone.
+func TestProgress(t *testing.T) {
+	b := clean.Bike{Drivetrain: 3, Frame: 1, Train: geared, On: clean.Oil, Next: clean.Oil, Brakes: clean.Disc, Links: 114}
+	p, err := clean.New(b, clean.Choose(b, clean.HouseRules()).Order(), clean.HouseRules())
+	require.NoError(t, err)
+	assert.Equal(t, []string{"bath-on", "bath-degrease", "bath-soap", "rag-test"}, clean.SendBack(p.Steps, "rag-test"))
+	assert.Empty(t, clean.SendBack(p.Steps, "floor"))
+
+	step := func(code string) clean.Planned {
+		return p.Steps[slices.IndexFunc(p.Steps, func(s clean.Planned) bool { return s.Code == code })]
+	}
+	noon := time.Date(2026, 3, 3, 12, 0, 0, 0, time.UTC)
+	marks := map[string]clean.Mark{}
+	for _, s := range p.Steps {
+		if s.Code == "sprockets-brush" {
+			break
+		}
+		marks[s.Code] = clean.Mark{Done: true}
+	}
+	marks["sprockets-wet"] = clean.Mark{Done: true, Over: noon.Add(time.Minute), Late: noon.Add(10 * time.Minute)}
+	standing := func(code string, at time.Time) clean.Standing {
+		how, _ := clean.StandingOf(step(code), marks, at)
+		return how
+	}
+	assert.Equal(t, clean.Held, standing("sprockets-brush", noon))
+	assert.Equal(t, clean.Ready, standing("sprockets-brush", noon.Add(time.Minute)))
+	assert.Equal(t, clean.Ready, standing("rings-brush", noon), "a wait holds only what follows it")
+	assert.Equal(t, clean.Blocked, standing("rag-test", noon))
+	assert.Equal(t, []string{"axles", "brakes-test"}, clean.OpenChecks(p.Steps, marks))
+
+	oil := step("oil").Amounts
+	assert.InDelta(t, 4.56, oil[0].Amount, 1e-9, "mL: 114 links, a drop each")
+	bath := step("bath-on").Amounts[0]
+	assert.InDeltaSlice(t, []float64{40, 20}, []float64{bath.Amount, bath.Water}, 1e-9, "mL: two parts to one, to the line")
+}
