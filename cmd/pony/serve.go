@@ -13,6 +13,7 @@ import (
 
 	"github.com/urfave/cli/v3"
 
+	"earnestpony/core/clean"
 	"earnestpony/internal/httpapi"
 	"earnestpony/internal/live"
 	"earnestpony/internal/localpg"
@@ -86,7 +87,11 @@ func serve(ctx context.Context, ln net.Listener, s *store.Store, public string, 
 		}
 		publicURL = u
 	}
+	if err := clean.Validate(); err != nil {
+		return fmt.Errorf("step catalogue: %w", err)
+	}
 	service := shop.New(s, time.Now)
+	service.PlugInProbe(outside.Pot)
 	if simulated {
 		service.PlugIn(outside.NewTool(uint64(time.Now().UnixNano())))
 	}

@@ -103,6 +103,9 @@ type Bike struct {
 	// DeepCleanDue reports that the deep clean is past its interval.
 	DeepCleanDue bool
 
+	// Least is the lightest route that what the owner reports asks for.
+	Least Route
+
 	// What the steps need to know beyond the choice of a route.
 	Turns  Turning
 	Clutch bool        // at the rear derailleur

@@ -133,7 +133,8 @@ type Amount struct {
 // Planned is a step of one job.
 type Planned struct {
 	Step
-	Before  []string // codes of steps of this job that come first; their waits must be over
+	Before  []string // codes of steps of this job that come first
+	Waits   []string // of those whose waits must be over
 	Amounts []Amount
 }
 
@@ -154,20 +155,41 @@ func New(b Bike, o Order, r Rules) (Plan, error) {
 		return Plan{}, &RefusedError{why}
 	}
 	of := tagsOf(b, o, r)
-	included := map[string]bool{}
-	for _, s := range catalogue {
-		included[s.Code] = holds(s.When, of)
-	}
+	// nearest are, for each step that is not part of the job, those that stand for it to what comes after.
+	nearest := map[string][]string{}
 	var steps []Planned
-	for _, s := range catalogue {
-		if included[s.Code] {
-			p := Planned{Step: s.on(of, r), Before: ancestors(s, included)}
-			p.Amounts = amounts(s.Uses, b.links())
-			steps = append(steps, p)
+	for _, s := range catalogue { // what comes before stands before
+		var before []string
+		for _, code := range s.After {
+			before = append(before, nearest[code]...)
 		}
+		slices.Sort(before)
+		before = slices.Compact(before)
+		if !holds(s.When, of) {
+			nearest[s.Code] = before
+			continue
+		}
+		nearest[s.Code] = []string{s.Code}
+		steps = append(steps, Planned{Step: s.on(of, r), Before: before, Amounts: amounts(s.Uses, b.links())})
 	}
 	sequence(steps, r.First)
+	hold(steps)
 	return Plan{Order: o, Steps: inSequence(steps, r.First)}, nil
+}
+
+// hold says of each step which waits hold it.
+func hold(steps []Planned) {
+	for _, first := range steps {
+		if first.Wait == nil {
+			continue
+		}
+		for i := range steps {
+			s := &steps[i]
+			if until := first.Wait.Until; len(until) > 0 && slices.Contains(until, s.Code) || len(until) == 0 && slices.Contains(s.Before, first.Code) {
+				s.Waits = append(s.Waits, first.Code)
+			}
+		}
+	}
 }
 
 // tagsOf says what holds of a job.
@@ -239,25 +261,6 @@ func (s Step) on(of map[string]bool, r Rules) Step {
 		return false
 	})
 	return s
-}
-
-// ancestors are the nearest steps of the job that come before; through those that are not part of it.
-func ancestors(s Step, included map[string]bool) []string {
-	var found []string
-	for _, code := range s.After {
-		if included[code] {
-			found = append(found, code)
-		} else {
-			found = append(found, ancestors(stepOf(code), included)...)
-		}
-	}
-	slices.Sort(found)
-	return slices.Compact(found)
-}
-
-func stepOf(code string) Step {
-	i := slices.IndexFunc(catalogue, func(s Step) bool { return s.Code == code })
-	return catalogue[i]
 }
 
 // sequence adds what the school of what is first asks for.
@@ -359,7 +362,7 @@ func (p Plan) Ready() Minutes {
 				continue
 			}
 			at := now
-			for _, code := range s.Before {
+			for _, code := range s.Waits {
 				at = max(at, over[code])
 			}
 			if best < 0 || at < begins {

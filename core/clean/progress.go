@@ -40,12 +40,13 @@ func StandingOf(s Planned, marks map[string]Mark, now time.Time) (standing Stand
 		return Underway, until
 	}
 	for _, code := range s.Before {
-		before := marks[code]
-		if !before.Done && !before.Skipped {
-			return Blocked, time.Time{}
+		if before := marks[code]; !before.Done && !before.Skipped {
+			return Blocked, until
 		}
-		if before.Over.After(now) && before.Over.After(until) {
-			until = before.Over
+	}
+	for _, code := range s.Waits {
+		if over := marks[code].Over; over.After(now) && over.After(until) {
+			until = over
 		}
 	}
 	if !until.IsZero() {

@@ -19,6 +19,9 @@ var routes = [...]string{"wipe", "quick", "bath", "soak", "strip", "bare"}
 
 func (r Route) String() string { return routes[r] }
 
+// ParseRoute reads the name that [Route.String] writes.
+func ParseRoute(s string) (Route, error) { return parse[Route](routes[:], s, "route") }
+
 // Routes lists them all, in order.
 func Routes() []Route { return []Route{Wipe, Quick, Bath, Soak, Strip, Bare} }
 
@@ -117,6 +120,7 @@ const (
 	GradeCovered  Why = "grade"               // the lightest that covers the grade
 	FamilyChanges Why = "lubricant-changes"   // raised by one
 	DeepDue       Why = "deep-clean-due"      // raised by one
+	Complaint     Why = "complaint"           // what the owner reports sits deeper than the grade
 	UnderWax      Why = "wax-needs-bare"      // wax holds on bare metal only
 	FilmOn        Why = "film-needs-solvent"  // degreaser does not lift it
 	ChainComesOff Why = "chain-is-replaced"   // it gets a wipe; the route serves what stays
@@ -188,6 +192,10 @@ func Choose(b Bike, r Rules) Choice {
 	}
 	if b.changes() || b.DeepCleanDue {
 		c.Parts = min(c.Parts+1, Strip)
+	}
+	if b.Least > c.Parts && b.Least <= Strip {
+		c.Parts = b.Least
+		c.Why = append(c.Why, Complaint)
 	}
 	if b.On == Film && !b.ChainGoes {
 		c.Parts = max(c.Parts, Soak)

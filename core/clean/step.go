@@ -102,6 +102,8 @@ type Wait struct {
 	// Least must pass before what follows; it may be zero. After Most it is too late: cleaner dries on,
 	// bare steel rusts. Zero is no limit.
 	Least, Most Minutes
+	// Until are the steps that it holds, and that end it; none is all that come right after.
+	Until []string
 }
 
 // Step is one thing to do, as the catalogue has it. A product's label, a part's marking and the maker's
@@ -122,6 +124,7 @@ type Step struct {
 	Done, Fail string
 	Back       []string
 	Gate       bool     // the bike is not handed back before it
+	Bath       string   // the kind of standing bath that it puts a load into
 	After      []string // codes; through what is not part of a job to what is
 	When       string   // alternatives between "|", each of tags that must all hold, "!" for one that must not
 	Or         []Variant
@@ -180,6 +183,9 @@ func (s Step) check(at map[string]int, place int) error {
 		waits, conditions = append(waits, v.Wait), append(conditions, v.When)
 	}
 	for _, w := range waits {
+		if w != nil && slices.ContainsFunc(w.Until, func(code string) bool { after, known := at[code]; return !known || after <= place }) {
+			return fmt.Errorf("wait %+v holds what does not come after", *w)
+		}
 		if w != nil && (w.Code == "" || w.Least < 0 || w.Least == 0 && w.Most == 0 || w.Most != 0 && w.Most < w.Least) {
 			return fmt.Errorf("wait %+v is none", *w)
 		}
@@ -219,3 +225,12 @@ func holds(condition string, of map[string]bool) bool {
 
 // Size is how many steps the catalogue has.
 func Size() int { return len(catalogue) }
+
+// Codes lists the codes of all steps, in the catalogue's order.
+func Codes() []string {
+	codes := make([]string, len(catalogue))
+	for i, s := range catalogue {
+		codes[i] = s.Code
+	}
+	return codes
+}

@@ -17,6 +17,9 @@ var washes = [...]string{"dry-wipe", "bucket", "hose", "low-pressure-washer"}
 
 func (w Wash) String() string { return washes[w] }
 
+// ParseWash reads the name that [Wash.String] writes.
+func ParseWash(s string) (Wash, error) { return parse[Wash](washes[:], s, "wash") }
+
 // What the grades of a frame mean for washing it.
 const (
 	dust     Grade = 1 // the most that a cloth takes off without scratching

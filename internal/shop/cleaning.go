@@ -7,6 +7,7 @@ import (
 	"earnestpony/core/chain"
 	"earnestpony/core/clean"
 	"earnestpony/internal/calc"
+	"earnestpony/internal/store"
 )
 
 // CleaningQuestion is what was seen of a bike that came in dirty. What is empty is as the bike's card has it.
@@ -39,19 +40,58 @@ const (
 
 // PlanCleaning says how a bike is cleaned. It writes nothing.
 func (s *Service) PlanCleaning(ctx context.Context, tagText string, q CleaningQuestion) (CleaningPlan, error) {
+	d, err := s.look(ctx, tagText, q)
+	if err != nil {
+		return CleaningPlan{}, err
+	}
+	d.plan.Choice = calc.NewRouteAnswer(clean.Choose(d.bike, d.rules))
+	return d.plan, nil
+}
+
+// dirtyBike is a bike that came in, as cleaning takes it.
+type dirtyBike struct {
+	row   store.Bike
+	bike  clean.Bike
+	rules clean.Rules
+	house house
+	plan  CleaningPlan
+}
+
+// look joins what was seen of a bike with what is on its card, in its record and on the shelf.
+func (s *Service) look(ctx context.Context, tagText string, q CleaningQuestion) (dirtyBike, error) {
+	var d dirtyBike
 	replacing, err := s.PlanReplacement(ctx, tagText)
 	if err != nil {
-		return CleaningPlan{}, err
+		return d, err
 	}
-	bike, err := bikeByTag(ctx, s.store.Read(), tagText)
-	if err != nil {
-		return CleaningPlan{}, err
+	if d.row, err = bikeByTag(ctx, s.store.Read(), tagText); err != nil {
+		return d, err
 	}
+	if d.house, err = loadHouse(ctx, s.store.Read()); err != nil {
+		return d, err
+	}
+	if d.rules, err = d.house.cleaning(); err != nil {
+		return d, err
+	}
+	bike := d.row
 	p := CleaningPlan{Verdict: replacing.Verdict, Opens: opens(replacing), Unknown: []string{}}
 	if q.HasLink {
 		p.Opens = opensByLink
 	}
 	b := clean.Bike{Train: chain.Drivetrain{Carry: carries(bike.Kind)}, CanOpen: p.Opens != "", ChainGoes: replacing.Advice.Chain, Heavy: q.Heavy, DeepCleanDue: q.DeepCleanDue}
+	if b.Train.Kind, err = chain.ParseDrivetrainKind(bike.DrivetrainKind); err != nil || b.Train.Kind == chain.KindUnknown {
+		b.Train.Kind = chain.Derailleur // what most have; its steps are seen to be missing at the stand
+	}
+	b.Clutch = bike.Clutch != nil && *bike.Clutch
+	if bike.ChainLinks != nil {
+		b.Links = chain.Links(*bike.ChainLinks)
+	}
+	switch {
+	case bike.Kind == "fixed-gear":
+		b.Turns = clean.FixedGear
+	case bike.Brakes == "coaster":
+		b.Turns = clean.ForwardOnly
+	}
 	var wrong []Field
 	fault := func(path, code, message string) {
 		wrong = append(wrong, Field{Path: path, Code: code, Message: message})
@@ -75,7 +115,7 @@ func (s *Service) PlanCleaning(ctx context.Context, tagText string, q CleaningQu
 		fault("rust", "unknown-value", err.Error())
 	}
 	if len(wrong) > 0 {
-		return CleaningPlan{}, invalid(wrong...)
+		return d, invalid(wrong...)
 	}
 	if b.Train.Motor, err = chain.ParseMotor(bike.Motor); err != nil || b.Train.Motor == chain.MotorUnknown {
 		p.Unknown = append(p.Unknown, "motor")
@@ -92,8 +132,8 @@ func (s *Service) PlanCleaning(ctx context.Context, tagText string, q CleaningQu
 		b.Brakes = clean.Disc
 	}
 	p.LubricantOn = b.On.String()
-	p.Choice = calc.NewRouteAnswer(clean.Choose(b, clean.HouseRules()))
-	return p, nil
+	d.bike, d.plan = b, p
+	return d, nil
 }
 
 // opens says how the chain of a bike can be taken off and closed again.

@@ -217,6 +217,9 @@ type LedgerEntry struct {
 	BeforePct   *float64     `json:"before_pct,omitempty"`
 	Strikes     *uuid.UUID   `json:"strikes,omitempty"`
 	Reason      string       `json:"reason,omitempty"`
+	Job         *uuid.UUID   `json:"job,omitempty"`
+	Route       string       `json:"route,omitempty"`
+	Finding     *FindingRow  `json:"finding,omitempty"`
 }
 
 // LinkUsed is the joining link that closed a chain.
@@ -250,28 +253,37 @@ func newLedgerEntry(e store.EntryView) (LedgerEntry, error) {
 		return out, err
 	}
 	var body struct {
-		Changed     []string  `json:"changed"`
-		Reason      string    `json:"reason"`
-		KM          *float64  `json:"km"`
-		NewComputer bool      `json:"new_computer"`
-		Mix         *Mix      `json:"mix"`
-		What        string    `json:"what"`
-		Part        string    `json:"part"`
-		Links       int       `json:"links"`
-		Link        *LinkUsed `json:"joining_link"`
-		RideTest    string    `json:"ride_test"`
-		Checks      []string  `json:"checks"`
-		Parts       []string  `json:"parts"`
-		Note        string    `json:"note"`
-		Why         string    `json:"why"`
-		OffsetPct   *float64  `json:"offset_pct"`
-		BeforePct   *float64  `json:"before_pct"`
+		Changed     []string    `json:"changed"`
+		Reason      string      `json:"reason"`
+		KM          *float64    `json:"km"`
+		NewComputer bool        `json:"new_computer"`
+		Mix         *Mix        `json:"mix"`
+		What        string      `json:"what"`
+		Part        string      `json:"part"`
+		Links       int         `json:"links"`
+		Link        *LinkUsed   `json:"joining_link"`
+		RideTest    string      `json:"ride_test"`
+		Checks      []string    `json:"checks"`
+		Parts       []string    `json:"parts"`
+		Note        string      `json:"note"`
+		Why         string      `json:"why"`
+		OffsetPct   *float64    `json:"offset_pct"`
+		BeforePct   *float64    `json:"before_pct"`
+		Job         *uuid.UUID  `json:"job"`
+		Finding     *FindingRow `json:"finding"`
+		Plan        *struct {
+			Route string `json:"route"`
+		} `json:"plan"`
 	}
 	if err := json.Unmarshal(e.Body, &body); err != nil {
 		return out, fmt.Errorf("entry %s: %w", e.ID, err)
 	}
 	out.Changed, out.Reason, out.OdometerKM, out.NewComputer = body.Changed, body.Reason, body.KM, body.NewComputer
 	out.Part, out.Links, out.Link, out.RideTest, out.Checks, out.Parts, out.Note, out.Why = body.Part, body.Links, body.Link, body.RideTest, body.Checks, body.Parts, body.Note, body.Why
+	out.Job, out.Finding = body.Job, body.Finding
+	if body.Plan != nil {
+		out.Route = body.Plan.Route
+	}
 	out.Mix, out.What, out.OffsetPct, out.BeforePct = body.Mix, body.What, body.OffsetPct, body.BeforePct
 	return out, nil
 }

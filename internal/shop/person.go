@@ -139,6 +139,32 @@ func (t Token) hash() []byte {
 // SignIn checks a person's PIN and opens a session on a device; the session that the device had
 // before, if any, ends.
 func (s *Service) SignIn(ctx context.Context, person uuid.UUID, pin, device string, before Token) (SessionView, Token, error) {
+	who, err := s.checkPIN(ctx, person, pin)
+	if err != nil {
+		return SessionView{}, "", err
+	}
+	token := Token(rand.Text())
+	if device = tidy(device); device == "" {
+		device = "unnamed device"
+	}
+	err = s.store.Write(ctx, func(tx store.Tx) error {
+		if before != "" {
+			if err := tx.RemoveSession(ctx, before.hash()); err != nil {
+				return err
+			}
+		}
+		now := s.now()
+		return tx.AddSession(ctx, &store.Session{TokenHash: token.hash(), PersonID: who.ID, Device: device, CreatedAt: now, LastSeenAt: now})
+	})
+	if err != nil {
+		return SessionView{}, "", err
+	}
+	view, err := s.Session(ctx, Actor{Person: newPerson(who), Device: device})
+	return view, token, err
+}
+
+// checkPIN says whose secret it is; wrong ones are counted and slowed.
+func (s *Service) checkPIN(ctx context.Context, person uuid.UUID, pin string) (store.Person, error) {
 	var who store.Person
 	var refused *Problem
 	// The outcome of a try is kept even when it was wrong, so a refusal is no error in here.
@@ -171,29 +197,12 @@ func (s *Service) SignIn(ctx context.Context, person uuid.UUID, pin, device stri
 		return tx.SetTries(ctx, who.ID, wrong, next)
 	})
 	if err != nil {
-		return SessionView{}, "", err
+		return who, err
 	}
 	if refused != nil {
-		return SessionView{}, "", refused
+		return who, refused
 	}
-	token := Token(rand.Text())
-	if device = tidy(device); device == "" {
-		device = "unnamed device"
-	}
-	err = s.store.Write(ctx, func(tx store.Tx) error {
-		if before != "" {
-			if err := tx.RemoveSession(ctx, before.hash()); err != nil {
-				return err
-			}
-		}
-		now := s.now()
-		return tx.AddSession(ctx, &store.Session{TokenHash: token.hash(), PersonID: who.ID, Device: device, CreatedAt: now, LastSeenAt: now})
-	})
-	if err != nil {
-		return SessionView{}, "", err
-	}
-	view, err := s.Session(ctx, Actor{Person: newPerson(who), Device: device})
-	return view, token, err
+	return who, nil
 }
 
 func wrongPIN() *Problem {

@@ -24,7 +24,7 @@ const (
 
 // SetPhoto keeps a photo of a bike in place of any it had.
 func (s *Service) SetPhoto(ctx context.Context, who Actor, tagText string, picture []byte) (Bike, error) {
-	small, err := shrink(picture)
+	small, err := shrink(picture, longestSide)
 	if err != nil {
 		return Bike{}, err
 	}
@@ -80,8 +80,8 @@ func (s *Service) Photo(ctx context.Context, tagText string) ([]byte, error) {
 	return photo, err
 }
 
-// shrink reads a picture and writes it anew, small enough to keep.
-func shrink(picture []byte) ([]byte, error) {
+// shrink reads a picture and writes it anew, its longer side no longer than longest.
+func shrink(picture []byte, longest int) ([]byte, error) {
 	refused := func(code, message string) error {
 		return &Problem{Kind: Invalid, Code: code, Message: message}
 	}
@@ -99,7 +99,7 @@ func shrink(picture []byte) ([]byte, error) {
 	if err != nil {
 		return nil, refused("not-a-picture", "This picture is damaged: take it again.")
 	}
-	width, height := fit(config.Width, config.Height, longestSide)
+	width, height := fit(config.Width, config.Height, longest)
 	to := image.NewRGBA(image.Rect(0, 0, width, height))
 	draw.Draw(to, to.Bounds(), image.White, image.Point{}, draw.Src) // under what is transparent
 	draw.CatmullRom.Scale(to, to.Bounds(), from, from.Bounds(), draw.Over, nil)

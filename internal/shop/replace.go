@@ -468,42 +468,50 @@ func (s *Service) OpenChain(ctx context.Context, who Actor, d Deed, tagText stri
 		if err != nil {
 			return LedgerEntry{}, err
 		}
-		h, err := loadHouse(ctx, tx)
-		if err != nil {
-			return LedgerEntry{}, err
-		}
-		t, facts, err := s.trackerOf(ctx, tx, h, bike)
-		if err != nil {
-			return LedgerEntry{}, err
-		}
-		w, err := t.track(facts)
-		if err != nil {
-			return LedgerEntry{}, err
-		}
-		if len(w.Chains) == 0 {
-			return LedgerEntry{}, &Problem{Kind: Conflict, Code: "no-chain", Message: "No chain is on record as fitted: note that first."}
-		}
-		on := w.Parts.Chains[t.fitted.spans[len(t.fitted.spans)-1]]
-		j := fittingJob{Replacement: Replacement{Link: o.Link}, bike: bike, chain: chainBody{Sprockets: on.Sprockets, Links: on.Links}}
-		if o.Link != nil {
-			j.Chain.Joint = sizing.JoiningLink.String()
-		}
-		var fields []Field
-		fault := func(path, code, format string, args ...any) {
-			fields = append(fields, Field{Path: path, Code: code, Message: fmt.Sprintf(format, args...)})
-		}
-		if err := j.takeLink(ctx, tx, h, w.Parts, fault); err != nil {
-			return LedgerEntry{}, err
-		}
-		if l := j.chain.Link; l != nil {
-			width := cmp.Or(on.Sprockets, t.ruling.drivetrain.Sprockets)
-			if l.Sprockets > 0 && width > 0 && l.Sprockets != width {
-				fault("joining_link.sprockets", fitting.LinkWidth.String(), "A joining link for %d sprockets does not hold a chain for %d: it opens under load and throws the rider.", l.Sprockets, width)
-			}
-		}
-		if len(fields) > 0 {
-			return LedgerEntry{}, invalid(fields...)
-		}
-		return s.appendFact(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: kindChainOpened, HappenedAt: s.now()}, openedBody{Why: o.Why, Link: j.chain.Link})
+		return s.openChain(ctx, tx, who, bike, o)
 	})
+}
+
+func (s *Service) openChain(ctx context.Context, tx store.Tx, who Actor, bike store.Bike, o Opening) (LedgerEntry, error) {
+	h, err := loadHouse(ctx, tx)
+	if err != nil {
+		return LedgerEntry{}, err
+	}
+	t, facts, err := s.trackerOf(ctx, tx, h, bike)
+	if err != nil {
+		return LedgerEntry{}, err
+	}
+	w, err := t.track(facts)
+	if err != nil {
+		return LedgerEntry{}, err
+	}
+	if len(w.Chains) == 0 {
+		return LedgerEntry{}, noChainOn()
+	}
+	on := w.Parts.Chains[t.fitted.spans[len(t.fitted.spans)-1]]
+	j := fittingJob{Replacement: Replacement{Link: o.Link}, bike: bike, chain: chainBody{Sprockets: on.Sprockets, Links: on.Links}}
+	if o.Link != nil {
+		j.Chain.Joint = sizing.JoiningLink.String()
+	}
+	var fields []Field
+	fault := func(path, code, format string, args ...any) {
+		fields = append(fields, Field{Path: path, Code: code, Message: fmt.Sprintf(format, args...)})
+	}
+	if err := j.takeLink(ctx, tx, h, w.Parts, fault); err != nil {
+		return LedgerEntry{}, err
+	}
+	if l := j.chain.Link; l != nil {
+		width := cmp.Or(on.Sprockets, t.ruling.drivetrain.Sprockets)
+		if l.Sprockets > 0 && width > 0 && l.Sprockets != width {
+			fault("joining_link.sprockets", fitting.LinkWidth.String(), "A joining link for %d sprockets does not hold a chain for %d: it opens under load and throws the rider.", l.Sprockets, width)
+		}
+	}
+	if len(fields) > 0 {
+		return LedgerEntry{}, invalid(fields...)
+	}
+	return s.appendFact(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: kindChainOpened, HappenedAt: s.now()}, openedBody{Why: o.Why, Link: j.chain.Link})
+}
+
+func noChainOn() *Problem {
+	return &Problem{Kind: Conflict, Code: "no-chain", Message: "No chain is on record as fitted: note that first."}
 }

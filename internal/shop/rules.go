@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"reflect"
 	"regexp"
 	"time"
 
@@ -37,6 +38,7 @@ type Rules struct {
 	LinkSchool         string       `json:"link_school"`
 	GreaseSchool       string       `json:"grease_school"`
 	SessionIdleMinutes int          `json:"session_idle_minutes"`
+	Work               Work         `json:"work"`
 }
 
 // RulesView is the rules with what they are held against.
@@ -98,6 +100,10 @@ func loadRules(ctx context.Context, tx store.Tx) (Rules, store.Shop, error) {
 		r.ChainsPerSet = *row.ChainsPerSet
 	}
 	r.Classes = everyClass(kept)
+	r.Work = houseWork()
+	if row.Work != nil {
+		r.Work = *row.Work
+	}
 	return r, row, nil
 }
 
@@ -206,6 +212,7 @@ func checkRules(r *Rules) error {
 			fault(fmt.Sprintf("classes[%d].%s", i, name), code, format, args...)
 		})
 	}
+	checkWork(&r.Work, func(name, code, format string, args ...any) { fault("work."+name, code, format, args...) })
 	if len(fields) > 0 {
 		return invalid(fields...)
 	}
@@ -308,6 +315,10 @@ func (s *Service) saveRules(ctx context.Context, tx store.Tx, row store.Shop, r 
 	}
 	if r.ChainsPerSet != houseChainsPerSet() {
 		row.ChainsPerSet = &r.ChainsPerSet
+	}
+	row.Work = nil
+	if !reflect.DeepEqual(r.Work, houseWork()) {
+		row.Work = &r.Work
 	}
 	if err := tx.SaveShop(ctx, &row); err != nil {
 		return err

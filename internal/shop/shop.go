@@ -25,6 +25,7 @@ type Service struct {
 	store     *store.Store
 	now       func() time.Time
 	simulated MeasuringTool // nil: none is plugged in
+	pots      PotProbe      // nil: none is plugged in
 }
 
 // New returns a service that asks now for the time.

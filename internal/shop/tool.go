@@ -1,6 +1,8 @@
 package shop
 
 import (
+	"time"
+
 	"earnestpony/core/chain"
 	"earnestpony/core/wear"
 )
@@ -13,6 +15,13 @@ type MeasuringTool interface {
 
 // PlugIn gives the shop a simulated measuring tool. It is called before the service is used.
 func (s *Service) PlugIn(t MeasuringTool) { s.simulated = t }
+
+// PotProbe says what the temperature probe of a wax pot reads, in °C: of one that is on since a time, or
+// off where that is nil.
+type PotProbe func(onSince *time.Time, now time.Time) float64
+
+// PlugInProbe gives the shop a probe for its wax pots. It is called before the service is used.
+func (s *Service) PlugInProbe(p PotProbe) { s.pots = p }
 
 // SimulatedChain is the chain to which the simulated tool is held.
 type SimulatedChain struct {

@@ -68,7 +68,7 @@ func (t Tx) Entry(ctx context.Context, id uuid.UUID) (EntryView, error) {
 func (t Tx) LedgerOf(ctx context.Context, bike uuid.UUID, before int64, limit int) ([]EntryView, error) {
 	var entries []EntryView
 	err := t.db.WithContext(ctx).Raw(selectEntries+`
-		where l.bike_id = @bike and (@before = 0 or (l.happened_at, l.number) < (select happened_at, number from ledger where number = @before))
+		where l.bike_id = @bike and l.kind <> 'job-step' and (@before = 0 or (l.happened_at, l.number) < (select happened_at, number from ledger where number = @before))
 		order by l.happened_at desc, l.number desc limit @limit`,
 		map[string]any{"bike": bike, "before": before, "limit": limit}).Scan(&entries).Error
 	return entries, translate(err, "list ledger of bike %s", bike)

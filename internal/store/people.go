@@ -95,3 +95,9 @@ func (t Tx) RemoveSession(ctx context.Context, tokenHash []byte) error {
 	_, err := gorm.G[Session](t.db).Where("token_hash = ?", tokenHash).Delete(ctx)
 	return translate(err, "remove session")
 }
+
+// EverybodyEver returns everyone who works here or did.
+func (t Tx) EverybodyEver(ctx context.Context) ([]Person, error) {
+	people, err := gorm.G[Person](t.db).Find(ctx)
+	return people, translate(err, "list everybody")
+}

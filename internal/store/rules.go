@@ -22,7 +22,27 @@ type Shop struct {
 	LinkSchool         string
 	GreaseSchool       string
 	SessionIdleMinutes int
+	Work               *Work `gorm:"serializer:json"` // nil: the house's
 	Version            int
+}
+
+// Work is how the shop cleans and what it charges. Amounts are in minor units.
+type Work struct {
+	First      string         `json:"first"`
+	Pressure   string         `json:"pressure"`
+	When       string         `json:"when"`
+	FreehubDry bool           `json:"freehub_dry"`
+	Blower     bool           `json:"blower"`
+	Damp       bool           `json:"damp"`
+	Minutes    map[string]int `json:"minutes"` // of hands, by step
+	LabourHour int            `json:"labour_hour"`
+	LabourStep int            `json:"labour_step"` // minutes that labour is rounded up to
+	FixedRoute map[string]int `json:"fixed_route"`
+	FluidsBy   float64        `json:"fluids_by"`
+	WasteRoute map[string]int `json:"waste_route"`
+	TaxPct     float64        `json:"tax_pct"`
+	TaxInside  bool           `json:"tax_inside"`
+	AskOverPct float64        `json:"ask_over_pct"` // beyond an agreed price by more than that the owner is asked
 }
 
 // TableName is the singular: there is one.

@@ -57,8 +57,10 @@ const (
 	ChangeTopicCustomer    ChangeTopic = "customer"
 	ChangeTopicEverything  ChangeTopic = "everything"
 	ChangeTopicInstruments ChangeTopic = "instruments"
+	ChangeTopicJob         ChangeTopic = "job"
 	ChangeTopicRules       ChangeTopic = "rules"
 	ChangeTopicStock       ChangeTopic = "stock"
+	ChangeTopicStores      ChangeTopic = "stores"
 )
 
 // Valid indicates whether the value is a known member of the ChangeTopic enum.
@@ -72,9 +74,13 @@ func (e ChangeTopic) Valid() bool {
 		return true
 	case ChangeTopicInstruments:
 		return true
+	case ChangeTopicJob:
+		return true
 	case ChangeTopicRules:
 		return true
 	case ChangeTopicStock:
+		return true
+	case ChangeTopicStores:
 		return true
 	default:
 		return false
@@ -162,6 +168,15 @@ const (
 	EntryKindInstrumentChanged  EntryKind = "instrument-changed"
 	EntryKindInstrumentRestored EntryKind = "instrument-restored"
 	EntryKindInstrumentRetired  EntryKind = "instrument-retired"
+	EntryKindJobArrived         EntryKind = "job-arrived"
+	EntryKindJobCancelled       EntryKind = "job-cancelled"
+	EntryKindJobChanged         EntryKind = "job-changed"
+	EntryKindJobFinding         EntryKind = "job-finding"
+	EntryKindJobFindingResolved EntryKind = "job-finding-resolved"
+	EntryKindJobHandedBack      EntryKind = "job-handed-back"
+	EntryKindJobNote            EntryKind = "job-note"
+	EntryKindJobPhoto           EntryKind = "job-photo"
+	EntryKindJobPlanned         EntryKind = "job-planned"
 	EntryKindMeasurement        EntryKind = "measurement"
 	EntryKindOdometer           EntryKind = "odometer"
 	EntryKindPartFitted         EntryKind = "part-fitted"
@@ -192,6 +207,24 @@ func (e EntryKind) Valid() bool {
 	case EntryKindInstrumentRestored:
 		return true
 	case EntryKindInstrumentRetired:
+		return true
+	case EntryKindJobArrived:
+		return true
+	case EntryKindJobCancelled:
+		return true
+	case EntryKindJobChanged:
+		return true
+	case EntryKindJobFinding:
+		return true
+	case EntryKindJobFindingResolved:
+		return true
+	case EntryKindJobHandedBack:
+		return true
+	case EntryKindJobNote:
+		return true
+	case EntryKindJobPhoto:
+		return true
+	case EntryKindJobPlanned:
 		return true
 	case EntryKindMeasurement:
 		return true
@@ -384,6 +417,24 @@ func (e PartsSetsPart) Valid() bool {
 	case Rings:
 		return true
 	case Sprockets:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ResolutionResolution.
+const (
+	Fixed     ResolutionResolution = "fixed"
+	OwnerTold ResolutionResolution = "owner-told"
+)
+
+// Valid indicates whether the value is a known member of the ResolutionResolution enum.
+func (e ResolutionResolution) Valid() bool {
+	switch e {
+	case Fixed:
+		return true
+	case OwnerTold:
 		return true
 	default:
 		return false
@@ -633,6 +684,27 @@ type Archiving struct {
 	Version  int  `json:"version"`
 }
 
+// Arrival defines model for Arrival.
+type Arrival = shop.Arrival
+
+// ArrivalChange defines model for ArrivalChange.
+type ArrivalChange struct {
+	Arrival Arrival `json:"arrival"`
+	Version int     `json:"version"`
+}
+
+// AtStep defines model for AtStep.
+type AtStep = shop.AtStep
+
+// Bath defines model for Bath.
+type Bath = shop.Bath
+
+// BathDeed defines model for BathDeed.
+type BathDeed = shop.BathDeed
+
+// BathFacts defines model for BathFacts.
+type BathFacts = shop.BathFacts
+
 // BenchAnswer defines model for BenchAnswer.
 type BenchAnswer = shop.BenchAnswer
 
@@ -665,6 +737,12 @@ type BikePage = shop.BikePage
 
 // BikeRow defines model for BikeRow.
 type BikeRow = shop.BikeRow
+
+// Cancelling defines model for Cancelling.
+type Cancelling struct {
+	Reason  string `json:"reason"`
+	Version int    `json:"version"`
+}
 
 // ChainFitting defines model for ChainFitting.
 type ChainFitting = shop.ChainFitting
@@ -794,6 +872,9 @@ type FindingKind struct {
 	Forces string `json:"forces"`
 }
 
+// FindingRow defines model for FindingRow.
+type FindingRow = shop.FindingRow
+
 // FittingCheck defines model for FittingCheck.
 type FittingCheck string
 
@@ -828,6 +909,12 @@ type GearState struct {
 // GearStateState defines model for GearState.State.
 type GearStateState string
 
+// HandBack defines model for HandBack.
+type HandBack = shop.HandBack
+
+// Hold defines model for Hold.
+type Hold = shop.Hold
+
 // Instrument defines model for Instrument.
 type Instrument = shop.Instrument
 
@@ -853,6 +940,30 @@ type InstrumentUsed struct {
 
 // InstrumentView defines model for InstrumentView.
 type InstrumentView = shop.InstrumentView
+
+// Job defines model for Job.
+type Job = shop.Job
+
+// JobOption defines model for JobOption.
+type JobOption = shop.JobOption
+
+// JobOptions defines model for JobOptions.
+type JobOptions = shop.JobOptions
+
+// JobOrder defines model for JobOrder.
+type JobOrder = shop.JobOrder
+
+// JobPlan defines model for JobPlan.
+type JobPlan = shop.JobPlan
+
+// JobRef defines model for JobRef.
+type JobRef = shop.JobRefFull
+
+// JobSummary defines model for JobSummary.
+type JobSummary = shop.JobSummary
+
+// JobWords defines model for JobWords.
+type JobWords = shop.JobWords
 
 // Joint defines model for Joint.
 type Joint string
@@ -903,6 +1014,19 @@ type Mark struct {
 	MarkPct float64 `json:"mark_pct"`
 }
 
+// Material defines model for Material.
+type Material = shop.Material
+
+// MaterialChange defines model for MaterialChange.
+type MaterialChange struct {
+	Facts   MaterialFacts `json:"facts"`
+	Retired *bool         `json:"retired,omitempty"`
+	Version int           `json:"version"`
+}
+
+// MaterialFacts defines model for MaterialFacts.
+type MaterialFacts = shop.MaterialFacts
+
 // Measurement defines model for Measurement.
 type Measurement = shop.Measurement
 
@@ -921,6 +1045,9 @@ type MixAnswer = calc.MixAnswer
 // MixQuestion Product counts as 100 %. `ratio` takes product_parts, water_parts and volume_ml; `strength` takes strength_pct and volume_ml; `top-up` takes what there is and what it shall become, and is refused with `cannot-reach` when pouring in neither product nor water can do it.
 type MixQuestion = json.RawMessage
 
+// NewBath defines model for NewBath.
+type NewBath = shop.NewBath
+
 // NewBike defines model for NewBike.
 type NewBike struct {
 	CustomerId openapi_types.UUID `json:"customer_id"`
@@ -928,6 +1055,9 @@ type NewBike struct {
 	// Facts What is known of a bike; what is not known is left out or empty
 	Facts BikeFacts `json:"facts"`
 }
+
+// NewFinding defines model for NewFinding.
+type NewFinding = shop.NewFinding
 
 // NewInstrument defines model for NewInstrument.
 type NewInstrument = shop.NewInstrument
@@ -945,11 +1075,28 @@ type NewLink struct {
 	What        *string             `json:"what,omitempty"`
 }
 
+// NewMaterial defines model for NewMaterial.
+type NewMaterial = shop.NewMaterialFacts
+
 // NewMeasurement defines model for NewMeasurement.
 type NewMeasurement = shop.NewMeasurement
 
+// NewNote defines model for NewNote.
+type NewNote struct {
+	Text string `json:"text"`
+}
+
 // NewStock defines model for NewStock.
 type NewStock = shop.NewStock
+
+// NewWait defines model for NewWait.
+type NewWait = shop.NewWait
+
+// NewWaste defines model for NewWaste.
+type NewWaste = shop.NewWaste
+
+// NoteRow defines model for NoteRow.
+type NoteRow = shop.NoteRow
 
 // OdometerNote defines model for OdometerNote.
 type OdometerNote = shop.OdometerNote
@@ -1008,6 +1155,12 @@ type Percentiles struct {
 // Person defines model for Person.
 type Person = shop.Person
 
+// PhotoRow defines model for PhotoRow.
+type PhotoRow = shop.PhotoRow
+
+// PotView defines model for PotView.
+type PotView = shop.PotView
+
 // Problem defines model for Problem.
 type Problem struct {
 	Code   string        `json:"code"`
@@ -1031,6 +1184,15 @@ type Problem struct {
 	Yours interface{} `json:"yours,omitempty"`
 }
 
+// ProductCard defines model for ProductCard.
+type ProductCard = shop.ProductCard
+
+// Quote defines model for Quote.
+type Quote = shop.Quote
+
+// QuoteLine defines model for QuoteLine.
+type QuoteLine = shop.QuoteLine
+
 // RecordedReading defines model for RecordedReading.
 type RecordedReading struct {
 	ElongationPct *float64 `json:"elongation_pct,omitempty"`
@@ -1048,6 +1210,14 @@ type Replacement = shop.Replacement
 
 // ReplacementPlan defines model for ReplacementPlan.
 type ReplacementPlan = shop.ReplacementPlan
+
+// Resolution defines model for Resolution.
+type Resolution struct {
+	Resolution ResolutionResolution `json:"resolution"`
+}
+
+// ResolutionResolution defines model for Resolution.Resolution.
+type ResolutionResolution string
 
 // Retiring defines model for Retiring.
 type Retiring struct {
@@ -1159,6 +1329,18 @@ type SlotsAnswer struct {
 	RecommendedLinks *int         `json:"recommended_links"`
 }
 
+// StepAmount defines model for StepAmount.
+type StepAmount = shop.StepAmount
+
+// StepDeed defines model for StepDeed.
+type StepDeed = shop.StepDeed
+
+// StepShort defines model for StepShort.
+type StepShort = shop.StepShort
+
+// StepView defines model for StepView.
+type StepView = shop.StepView
+
 // StockChange defines model for StockChange.
 type StockChange struct {
 	Facts   StockFacts `json:"facts"`
@@ -1219,8 +1401,23 @@ type Understood struct {
 	PastMm        *float64 `json:"past_mm,omitempty"`
 }
 
+// UsedRow defines model for UsedRow.
+type UsedRow = shop.UsedRow
+
 // Verdict defines model for Verdict.
 type Verdict string
+
+// WaitDeed defines model for WaitDeed.
+type WaitDeed = shop.WaitDeed
+
+// WaitList defines model for WaitList.
+type WaitList = shop.WaitList
+
+// WaitView defines model for WaitView.
+type WaitView = shop.WaitView
+
+// WasteRow defines model for WasteRow.
+type WasteRow = shop.WasteRow
 
 // WearAnswer defines model for WearAnswer.
 type WearAnswer = calc.WearAnswer
@@ -1269,6 +1466,9 @@ type WheelPair struct {
 	WearAtBoundPct float64 `json:"wear_at_bound_pct"`
 }
 
+// Work How the shop cleans and what it charges; amounts in minor units
+type Work = shop.Work
+
 // ZeroReading What a tool said of a new chain
 type ZeroReading = shop.ZeroReading
 
@@ -1284,11 +1484,26 @@ type IdempotencyKey = string
 // InstrumentId defines model for InstrumentId.
 type InstrumentId = openapi_types.UUID
 
+// JobId defines model for JobId.
+type JobId = openapi_types.UUID
+
 // StockItemId defines model for StockItemId.
 type StockItemId = openapi_types.UUID
 
 // Tag defines model for Tag.
 type Tag = string
+
+// AddBathParams defines parameters for AddBath.
+type AddBathParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// DoBathParams defines parameters for DoBath.
+type DoBathParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
 
 // ListBikesParams defines parameters for ListBikes.
 type ListBikesParams struct {
@@ -1316,6 +1531,12 @@ type FitChainParams struct {
 
 // OpenChainParams defines parameters for OpenChain.
 type OpenChainParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// OpenJobParams defines parameters for OpenJob.
+type OpenJobParams struct {
 	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
@@ -1375,8 +1596,37 @@ type CheckZeroParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// GetJobPhotoParams defines parameters for GetJobPhoto.
+type GetJobPhotoParams struct {
+	Small *bool `form:"small,omitempty" json:"small,omitempty"`
+}
+
+// AddFindingParams defines parameters for AddFinding.
+type AddFindingParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// AddNoteParams defines parameters for AddNote.
+type AddNoteParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// DoStepParams defines parameters for DoStep.
+type DoStepParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // StrikeOutParams defines parameters for StrikeOut.
 type StrikeOutParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// AddMaterialParams defines parameters for AddMaterial.
+type AddMaterialParams struct {
 	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
@@ -1392,6 +1642,30 @@ type AddStockParams struct {
 	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
+
+// StartWaitParams defines parameters for StartWait.
+type StartWaitParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// DoWaitParams defines parameters for DoWait.
+type DoWaitParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// NoteWasteParams defines parameters for NoteWaste.
+type NoteWasteParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// AddBathJSONRequestBody defines body for AddBath for application/json ContentType.
+type AddBathJSONRequestBody = NewBath
+
+// DoBathJSONRequestBody defines body for DoBath for application/json ContentType.
+type DoBathJSONRequestBody = BathDeed
 
 // ReadBenchJSONRequestBody defines body for ReadBench for application/json ContentType.
 type ReadBenchJSONRequestBody = BenchQuestion
@@ -1413,6 +1687,9 @@ type OpenChainJSONRequestBody = Opening
 
 // PlanCleaningJSONRequestBody defines body for PlanCleaning for application/json ContentType.
 type PlanCleaningJSONRequestBody = CleaningQuestion
+
+// OpenJobJSONRequestBody defines body for OpenJob for application/json ContentType.
+type OpenJobJSONRequestBody = Arrival
 
 // RecordMeasurementJSONRequestBody defines body for RecordMeasurement for application/json ContentType.
 type RecordMeasurementJSONRequestBody = NewMeasurement
@@ -1474,8 +1751,38 @@ type CheckZeroJSONRequestBody = ZeroReading
 // ReadZeroJSONRequestBody defines body for ReadZero for application/json ContentType.
 type ReadZeroJSONRequestBody = ZeroReading
 
+// ChangeArrivalJSONRequestBody defines body for ChangeArrival for application/json ContentType.
+type ChangeArrivalJSONRequestBody = ArrivalChange
+
+// CancelJobJSONRequestBody defines body for CancelJob for application/json ContentType.
+type CancelJobJSONRequestBody = Cancelling
+
+// AddFindingJSONRequestBody defines body for AddFinding for application/json ContentType.
+type AddFindingJSONRequestBody = NewFinding
+
+// ResolveFindingJSONRequestBody defines body for ResolveFinding for application/json ContentType.
+type ResolveFindingJSONRequestBody = Resolution
+
+// HandBackJSONRequestBody defines body for HandBack for application/json ContentType.
+type HandBackJSONRequestBody = HandBack
+
+// AddNoteJSONRequestBody defines body for AddNote for application/json ContentType.
+type AddNoteJSONRequestBody = NewNote
+
+// PlanJobJSONRequestBody defines body for PlanJob for application/json ContentType.
+type PlanJobJSONRequestBody = JobOrder
+
+// DoStepJSONRequestBody defines body for DoStep for application/json ContentType.
+type DoStepJSONRequestBody = StepDeed
+
 // StrikeOutJSONRequestBody defines body for StrikeOut for application/json ContentType.
 type StrikeOutJSONRequestBody = Strike
+
+// AddMaterialJSONRequestBody defines body for AddMaterial for application/json ContentType.
+type AddMaterialJSONRequestBody = NewMaterial
+
+// ChangeMaterialJSONRequestBody defines body for ChangeMaterial for application/json ContentType.
+type ChangeMaterialJSONRequestBody = MaterialChange
 
 // ChangeRulesJSONRequestBody defines body for ChangeRules for application/json ContentType.
 type ChangeRulesJSONRequestBody = RulesChange
@@ -1501,8 +1808,26 @@ type ChangeStockJSONRequestBody = StockChange
 // RetireStockJSONRequestBody defines body for RetireStock for application/json ContentType.
 type RetireStockJSONRequestBody = Retiring
 
+// StartWaitJSONRequestBody defines body for StartWait for application/json ContentType.
+type StartWaitJSONRequestBody = NewWait
+
+// DoWaitJSONRequestBody defines body for DoWait for application/json ContentType.
+type DoWaitJSONRequestBody = WaitDeed
+
+// NoteWasteJSONRequestBody defines body for NoteWaste for application/json ContentType.
+type NoteWasteJSONRequestBody = NewWaste
+
 // ServerInterface represents all server handlers.
 type ServerInterface interface {
+	// ListBaths The standing baths
+	// (GET /baths)
+	ListBaths(c *gin.Context)
+	// AddBath Start to keep a standing bath
+	// (POST /baths)
+	AddBath(c *gin.Context, params AddBathParams)
+	// DoBath Let a bath settle, renew it, heat a pot or let it cool, or no longer keep it
+	// (POST /baths/{bath})
+	DoBath(c *gin.Context, bath openapi_types.UUID, params DoBathParams)
 	// ReadBench What the readings typed so far say; writes nothing
 	// (POST /bench/read)
 	ReadBench(c *gin.Context)
@@ -1533,6 +1858,12 @@ type ServerInterface interface {
 	// GetCosts What replacing the chain early or late costs on this bike
 	// (GET /bikes/{tag}/costs)
 	GetCosts(c *gin.Context, tag Tag)
+	// ListBikeJobs A bike's jobs, newest first
+	// (GET /bikes/{tag}/jobs)
+	ListBikeJobs(c *gin.Context, tag Tag)
+	// OpenJob Take a bike in: what was seen and said
+	// (POST /bikes/{tag}/jobs)
+	OpenJob(c *gin.Context, tag Tag, params OpenJobParams)
 	// ListLedger What happened to a bike, newest first
 	// (GET /bikes/{tag}/ledger)
 	ListLedger(c *gin.Context, tag Tag, params ListLedgerParams)
@@ -1629,9 +1960,60 @@ type ServerInterface interface {
 	// ReadZero What a reading of a new chain means for a tool; writes nothing
 	// (POST /instruments/{instrument}/zero-reading)
 	ReadZero(c *gin.Context, instrument InstrumentId)
+	// GetJobPhoto A picture of a job
+	// (GET /job-photos/{photo})
+	GetJobPhoto(c *gin.Context, photo openapi_types.UUID, params GetJobPhotoParams)
+	// GetJobWords What owners say and what may be found
+	// (GET /job-words)
+	GetJobWords(c *gin.Context)
+	// ListJobs The jobs that are open, by promised time
+	// (GET /jobs)
+	ListJobs(c *gin.Context)
+	// GetJob A job as it is for whoever asks
+	// (GET /jobs/{job})
+	GetJob(c *gin.Context, job JobId)
+	// ChangeArrival Change what was seen and said
+	// (PUT /jobs/{job}/arrival)
+	ChangeArrival(c *gin.Context, job JobId)
+	// CancelJob Cancel a job, with the reason
+	// (POST /jobs/{job}/cancel)
+	CancelJob(c *gin.Context, job JobId)
+	// AddFinding Note something that was found
+	// (POST /jobs/{job}/findings)
+	AddFinding(c *gin.Context, job JobId, params AddFindingParams)
+	// ResolveFinding Settle a finding
+	// (PUT /jobs/{job}/findings/{finding})
+	ResolveFinding(c *gin.Context, job JobId, finding openapi_types.UUID)
+	// HandBack Hand the bike back; what is open is said and nothing is closed
+	// (POST /jobs/{job}/hand-back)
+	HandBack(c *gin.Context, job JobId)
+	// AddNote Write something down about a job
+	// (POST /jobs/{job}/notes)
+	AddNote(c *gin.Context, job JobId, params AddNoteParams)
+	// GetJobOptions The ways to do a job, side by side
+	// (GET /jobs/{job}/options)
+	GetJobOptions(c *gin.Context, job JobId)
+	// AddJobPhoto Keep a picture of a job, a JPEG or PNG
+	// (POST /jobs/{job}/photos)
+	AddJobPhoto(c *gin.Context, job JobId)
+	// PlanJob Plan a job, as recommended or otherwise with a reason; an unsafe plan is refused
+	// (PUT /jobs/{job}/plan)
+	PlanJob(c *gin.Context, job JobId)
+	// DoStep Do something about a step of a job
+	// (POST /jobs/{job}/steps/{step})
+	DoStep(c *gin.Context, job JobId, step string, params DoStepParams)
 	// StrikeOut Strike out a wrong entry, with the reason; both stay visible
 	// (POST /ledger/{entry}/strike)
 	StrikeOut(c *gin.Context, entry openapi_types.UUID, params StrikeOutParams)
+	// ListMaterials What cleans and lubricates
+	// (GET /materials)
+	ListMaterials(c *gin.Context)
+	// AddMaterial Start to keep a material
+	// (POST /materials)
+	AddMaterial(c *gin.Context, params AddMaterialParams)
+	// ChangeMaterial Change what is known of a material
+	// (PUT /materials/{material})
+	ChangeMaterial(c *gin.Context, material openapi_types.UUID)
 	// ListPeople Who may sign in on this device
 	// (GET /people)
 	ListPeople(c *gin.Context)
@@ -1674,6 +2056,21 @@ type ServerInterface interface {
 	// RetireStock Stop keeping an item, or keep it again
 	// (PUT /stock/{item}/retired)
 	RetireStock(c *gin.Context, item StockItemId)
+	// ListWaits What runs by itself anywhere in the shop
+	// (GET /waits)
+	ListWaits(c *gin.Context)
+	// StartWait Start a timer of the shop's own
+	// (POST /waits)
+	StartWait(c *gin.Context, params StartWaitParams)
+	// DoWait Take a wait, make it longer, or end it early
+	// (POST /waits/{wait})
+	DoWait(c *gin.Context, wait openapi_types.UUID, params DoWaitParams)
+	// ListWaste The waste log of the last year
+	// (GET /waste)
+	ListWaste(c *gin.Context)
+	// NoteWaste Note what went into its container
+	// (POST /waste)
+	NoteWaste(c *gin.Context, params NoteWasteParams)
 }
 
 // ServerInterfaceWrapper converts contexts to parameters.
@@ -1684,6 +2081,108 @@ type ServerInterfaceWrapper struct {
 }
 
 type MiddlewareFunc func(c *gin.Context)
+
+// ListBaths operation middleware
+func (siw *ServerInterfaceWrapper) ListBaths(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListBaths(c)
+}
+
+// AddBath operation middleware
+func (siw *ServerInterfaceWrapper) AddBath(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddBathParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddBath(c, params)
+}
+
+// DoBath operation middleware
+func (siw *ServerInterfaceWrapper) DoBath(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "bath" -------------
+	var bath openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "bath", c.Param("bath"), &bath, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter bath: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params DoBathParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DoBath(c, bath, params)
+}
 
 // ReadBench operation middleware
 func (siw *ServerInterfaceWrapper) ReadBench(c *gin.Context) {
@@ -2010,6 +2509,80 @@ func (siw *ServerInterfaceWrapper) GetCosts(c *gin.Context) {
 	}
 
 	siw.Handler.GetCosts(c, tag)
+}
+
+// ListBikeJobs operation middleware
+func (siw *ServerInterfaceWrapper) ListBikeJobs(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "tag" -------------
+	var tag Tag
+
+	err = runtime.BindStyledParameterWithOptions("simple", "tag", c.Param("tag"), &tag, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tag: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListBikeJobs(c, tag)
+}
+
+// OpenJob operation middleware
+func (siw *ServerInterfaceWrapper) OpenJob(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "tag" -------------
+	var tag Tag
+
+	err = runtime.BindStyledParameterWithOptions("simple", "tag", c.Param("tag"), &tag, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tag: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params OpenJobParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.OpenJob(c, tag, params)
 }
 
 // ListLedger operation middleware
@@ -2857,6 +3430,433 @@ func (siw *ServerInterfaceWrapper) ReadZero(c *gin.Context) {
 	siw.Handler.ReadZero(c, instrument)
 }
 
+// GetJobPhoto operation middleware
+func (siw *ServerInterfaceWrapper) GetJobPhoto(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "photo" -------------
+	var photo openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "photo", c.Param("photo"), &photo, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter photo: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetJobPhotoParams
+
+	// ------------- Optional query parameter "small" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "small", c.Request.URL.Query(), &params.Small, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter small: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetJobPhoto(c, photo, params)
+}
+
+// GetJobWords operation middleware
+func (siw *ServerInterfaceWrapper) GetJobWords(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetJobWords(c)
+}
+
+// ListJobs operation middleware
+func (siw *ServerInterfaceWrapper) ListJobs(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListJobs(c)
+}
+
+// GetJob operation middleware
+func (siw *ServerInterfaceWrapper) GetJob(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "job" -------------
+	var job JobId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "job", c.Param("job"), &job, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter job: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetJob(c, job)
+}
+
+// ChangeArrival operation middleware
+func (siw *ServerInterfaceWrapper) ChangeArrival(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "job" -------------
+	var job JobId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "job", c.Param("job"), &job, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter job: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChangeArrival(c, job)
+}
+
+// CancelJob operation middleware
+func (siw *ServerInterfaceWrapper) CancelJob(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "job" -------------
+	var job JobId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "job", c.Param("job"), &job, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter job: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.CancelJob(c, job)
+}
+
+// AddFinding operation middleware
+func (siw *ServerInterfaceWrapper) AddFinding(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "job" -------------
+	var job JobId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "job", c.Param("job"), &job, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter job: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddFindingParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddFinding(c, job, params)
+}
+
+// ResolveFinding operation middleware
+func (siw *ServerInterfaceWrapper) ResolveFinding(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "job" -------------
+	var job JobId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "job", c.Param("job"), &job, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter job: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "finding" -------------
+	var finding openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "finding", c.Param("finding"), &finding, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter finding: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ResolveFinding(c, job, finding)
+}
+
+// HandBack operation middleware
+func (siw *ServerInterfaceWrapper) HandBack(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "job" -------------
+	var job JobId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "job", c.Param("job"), &job, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter job: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.HandBack(c, job)
+}
+
+// AddNote operation middleware
+func (siw *ServerInterfaceWrapper) AddNote(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "job" -------------
+	var job JobId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "job", c.Param("job"), &job, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter job: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddNoteParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddNote(c, job, params)
+}
+
+// GetJobOptions operation middleware
+func (siw *ServerInterfaceWrapper) GetJobOptions(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "job" -------------
+	var job JobId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "job", c.Param("job"), &job, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter job: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetJobOptions(c, job)
+}
+
+// AddJobPhoto operation middleware
+func (siw *ServerInterfaceWrapper) AddJobPhoto(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "job" -------------
+	var job JobId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "job", c.Param("job"), &job, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter job: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddJobPhoto(c, job)
+}
+
+// PlanJob operation middleware
+func (siw *ServerInterfaceWrapper) PlanJob(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "job" -------------
+	var job JobId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "job", c.Param("job"), &job, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter job: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PlanJob(c, job)
+}
+
+// DoStep operation middleware
+func (siw *ServerInterfaceWrapper) DoStep(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "job" -------------
+	var job JobId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "job", c.Param("job"), &job, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter job: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "step" -------------
+	var step string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "step", c.Param("step"), &step, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter step: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params DoStepParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DoStep(c, job, step, params)
+}
+
 // StrikeOut operation middleware
 func (siw *ServerInterfaceWrapper) StrikeOut(c *gin.Context) {
 
@@ -2904,6 +3904,84 @@ func (siw *ServerInterfaceWrapper) StrikeOut(c *gin.Context) {
 	}
 
 	siw.Handler.StrikeOut(c, entry, params)
+}
+
+// ListMaterials operation middleware
+func (siw *ServerInterfaceWrapper) ListMaterials(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListMaterials(c)
+}
+
+// AddMaterial operation middleware
+func (siw *ServerInterfaceWrapper) AddMaterial(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddMaterialParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddMaterial(c, params)
+}
+
+// ChangeMaterial operation middleware
+func (siw *ServerInterfaceWrapper) ChangeMaterial(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "material" -------------
+	var material openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "material", c.Param("material"), &material, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter material: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChangeMaterial(c, material)
 }
 
 // ListPeople operation middleware
@@ -3153,6 +4231,161 @@ func (siw *ServerInterfaceWrapper) RetireStock(c *gin.Context) {
 	siw.Handler.RetireStock(c, item)
 }
 
+// ListWaits operation middleware
+func (siw *ServerInterfaceWrapper) ListWaits(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListWaits(c)
+}
+
+// StartWait operation middleware
+func (siw *ServerInterfaceWrapper) StartWait(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params StartWaitParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.StartWait(c, params)
+}
+
+// DoWait operation middleware
+func (siw *ServerInterfaceWrapper) DoWait(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "wait" -------------
+	var wait openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "wait", c.Param("wait"), &wait, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter wait: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params DoWaitParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DoWait(c, wait, params)
+}
+
+// ListWaste operation middleware
+func (siw *ServerInterfaceWrapper) ListWaste(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListWaste(c)
+}
+
+// NoteWaste operation middleware
+func (siw *ServerInterfaceWrapper) NoteWaste(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params NoteWasteParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.NoteWaste(c, params)
+}
+
 // GinServerOptions provides options for the Gin server.
 type GinServerOptions struct {
 	BaseURL      string
@@ -3200,6 +4433,33 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/bikes/:tag/replacement", wrapper.ReplaceChain)
 	router.POST(options.BaseURL+"/bikes/:tag/chain/opened", wrapper.OpenChain)
 	router.POST(options.BaseURL+"/bikes/:tag/cleaning-plan", wrapper.PlanCleaning)
+	router.GET(options.BaseURL+"/bikes/:tag/jobs", wrapper.ListBikeJobs)
+	router.POST(options.BaseURL+"/bikes/:tag/jobs", wrapper.OpenJob)
+	router.GET(options.BaseURL+"/jobs", wrapper.ListJobs)
+	router.GET(options.BaseURL+"/jobs/:job", wrapper.GetJob)
+	router.PUT(options.BaseURL+"/jobs/:job/arrival", wrapper.ChangeArrival)
+	router.GET(options.BaseURL+"/jobs/:job/options", wrapper.GetJobOptions)
+	router.PUT(options.BaseURL+"/jobs/:job/plan", wrapper.PlanJob)
+	router.POST(options.BaseURL+"/jobs/:job/steps/:step", wrapper.DoStep)
+	router.POST(options.BaseURL+"/jobs/:job/findings", wrapper.AddFinding)
+	router.PUT(options.BaseURL+"/jobs/:job/findings/:finding", wrapper.ResolveFinding)
+	router.POST(options.BaseURL+"/jobs/:job/notes", wrapper.AddNote)
+	router.POST(options.BaseURL+"/jobs/:job/photos", wrapper.AddJobPhoto)
+	router.GET(options.BaseURL+"/job-photos/:photo", wrapper.GetJobPhoto)
+	router.POST(options.BaseURL+"/jobs/:job/hand-back", wrapper.HandBack)
+	router.POST(options.BaseURL+"/jobs/:job/cancel", wrapper.CancelJob)
+	router.GET(options.BaseURL+"/job-words", wrapper.GetJobWords)
+	router.GET(options.BaseURL+"/waits", wrapper.ListWaits)
+	router.POST(options.BaseURL+"/waits", wrapper.StartWait)
+	router.POST(options.BaseURL+"/waits/:wait", wrapper.DoWait)
+	router.GET(options.BaseURL+"/materials", wrapper.ListMaterials)
+	router.POST(options.BaseURL+"/materials", wrapper.AddMaterial)
+	router.PUT(options.BaseURL+"/materials/:material", wrapper.ChangeMaterial)
+	router.GET(options.BaseURL+"/baths", wrapper.ListBaths)
+	router.POST(options.BaseURL+"/baths", wrapper.AddBath)
+	router.POST(options.BaseURL+"/baths/:bath", wrapper.DoBath)
+	router.GET(options.BaseURL+"/waste", wrapper.ListWaste)
+	router.POST(options.BaseURL+"/waste", wrapper.NoteWaste)
 	router.POST(options.BaseURL+"/sizer", wrapper.SizeChain)
 	router.GET(options.BaseURL+"/stock", wrapper.ListStock)
 	router.POST(options.BaseURL+"/stock", wrapper.AddStock)
@@ -3240,6 +4500,125 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 }
 
 type ProblemApplicationProblemPlusJSONResponse Problem
+
+type ListBathsRequestObject struct {
+}
+
+type ListBathsResponseObject interface {
+	VisitListBathsResponse(w http.ResponseWriter) error
+}
+
+type ListBaths200JSONResponse []Bath
+
+func (response ListBaths200JSONResponse) VisitListBathsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListBathsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListBathsdefaultApplicationProblemPlusJSONResponse) VisitListBathsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddBathRequestObject struct {
+	Params AddBathParams
+	Body   *AddBathJSONRequestBody
+}
+
+type AddBathResponseObject interface {
+	VisitAddBathResponse(w http.ResponseWriter) error
+}
+
+type AddBath201JSONResponse Bath
+
+func (response AddBath201JSONResponse) VisitAddBathResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddBathdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddBathdefaultApplicationProblemPlusJSONResponse) VisitAddBathResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DoBathRequestObject struct {
+	Bath   openapi_types.UUID `json:"bath"`
+	Params DoBathParams
+	Body   *DoBathJSONRequestBody
+}
+
+type DoBathResponseObject interface {
+	VisitDoBathResponse(w http.ResponseWriter) error
+}
+
+type DoBath200JSONResponse Bath
+
+func (response DoBath200JSONResponse) VisitDoBathResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DoBathdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DoBathdefaultApplicationProblemPlusJSONResponse) VisitDoBathResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
 
 type ReadBenchRequestObject struct {
 	Body *ReadBenchJSONRequestBody
@@ -3628,6 +5007,86 @@ type GetCostsdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetCostsdefaultApplicationProblemPlusJSONResponse) VisitGetCostsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListBikeJobsRequestObject struct {
+	Tag Tag `json:"tag"`
+}
+
+type ListBikeJobsResponseObject interface {
+	VisitListBikeJobsResponse(w http.ResponseWriter) error
+}
+
+type ListBikeJobs200JSONResponse []JobRef
+
+func (response ListBikeJobs200JSONResponse) VisitListBikeJobsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListBikeJobsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListBikeJobsdefaultApplicationProblemPlusJSONResponse) VisitListBikeJobsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type OpenJobRequestObject struct {
+	Tag    Tag `json:"tag"`
+	Params OpenJobParams
+	Body   *OpenJobJSONRequestBody
+}
+
+type OpenJobResponseObject interface {
+	VisitOpenJobResponse(w http.ResponseWriter) error
+}
+
+type OpenJob201JSONResponse Job
+
+func (response OpenJob201JSONResponse) VisitOpenJobResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type OpenJobdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response OpenJobdefaultApplicationProblemPlusJSONResponse) VisitOpenJobResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4944,6 +6403,571 @@ func (response ReadZerodefaultApplicationProblemPlusJSONResponse) VisitReadZeroR
 	return err
 }
 
+type GetJobPhotoRequestObject struct {
+	Photo  openapi_types.UUID `json:"photo"`
+	Params GetJobPhotoParams
+}
+
+type GetJobPhotoResponseObject interface {
+	VisitGetJobPhotoResponse(w http.ResponseWriter) error
+}
+
+type GetJobPhoto200ImagejpegResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response GetJobPhoto200ImagejpegResponse) VisitGetJobPhotoResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "image/jpeg")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetJobPhotodefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetJobPhotodefaultApplicationProblemPlusJSONResponse) VisitGetJobPhotoResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetJobWordsRequestObject struct {
+}
+
+type GetJobWordsResponseObject interface {
+	VisitGetJobWordsResponse(w http.ResponseWriter) error
+}
+
+type GetJobWords200JSONResponse JobWords
+
+func (response GetJobWords200JSONResponse) VisitGetJobWordsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetJobWordsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetJobWordsdefaultApplicationProblemPlusJSONResponse) VisitGetJobWordsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListJobsRequestObject struct {
+}
+
+type ListJobsResponseObject interface {
+	VisitListJobsResponse(w http.ResponseWriter) error
+}
+
+type ListJobs200JSONResponse []JobSummary
+
+func (response ListJobs200JSONResponse) VisitListJobsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListJobsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListJobsdefaultApplicationProblemPlusJSONResponse) VisitListJobsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetJobRequestObject struct {
+	Job JobId `json:"job"`
+}
+
+type GetJobResponseObject interface {
+	VisitGetJobResponse(w http.ResponseWriter) error
+}
+
+type GetJob200JSONResponse Job
+
+func (response GetJob200JSONResponse) VisitGetJobResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetJobdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetJobdefaultApplicationProblemPlusJSONResponse) VisitGetJobResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeArrivalRequestObject struct {
+	Job  JobId `json:"job"`
+	Body *ChangeArrivalJSONRequestBody
+}
+
+type ChangeArrivalResponseObject interface {
+	VisitChangeArrivalResponse(w http.ResponseWriter) error
+}
+
+type ChangeArrival200JSONResponse Job
+
+func (response ChangeArrival200JSONResponse) VisitChangeArrivalResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeArrivaldefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeArrivaldefaultApplicationProblemPlusJSONResponse) VisitChangeArrivalResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CancelJobRequestObject struct {
+	Job  JobId `json:"job"`
+	Body *CancelJobJSONRequestBody
+}
+
+type CancelJobResponseObject interface {
+	VisitCancelJobResponse(w http.ResponseWriter) error
+}
+
+type CancelJob200JSONResponse Job
+
+func (response CancelJob200JSONResponse) VisitCancelJobResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CancelJobdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CancelJobdefaultApplicationProblemPlusJSONResponse) VisitCancelJobResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddFindingRequestObject struct {
+	Job    JobId `json:"job"`
+	Params AddFindingParams
+	Body   *AddFindingJSONRequestBody
+}
+
+type AddFindingResponseObject interface {
+	VisitAddFindingResponse(w http.ResponseWriter) error
+}
+
+type AddFinding201JSONResponse Job
+
+func (response AddFinding201JSONResponse) VisitAddFindingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddFindingdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddFindingdefaultApplicationProblemPlusJSONResponse) VisitAddFindingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ResolveFindingRequestObject struct {
+	Job     JobId              `json:"job"`
+	Finding openapi_types.UUID `json:"finding"`
+	Body    *ResolveFindingJSONRequestBody
+}
+
+type ResolveFindingResponseObject interface {
+	VisitResolveFindingResponse(w http.ResponseWriter) error
+}
+
+type ResolveFinding200JSONResponse Job
+
+func (response ResolveFinding200JSONResponse) VisitResolveFindingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ResolveFindingdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ResolveFindingdefaultApplicationProblemPlusJSONResponse) VisitResolveFindingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type HandBackRequestObject struct {
+	Job  JobId `json:"job"`
+	Body *HandBackJSONRequestBody
+}
+
+type HandBackResponseObject interface {
+	VisitHandBackResponse(w http.ResponseWriter) error
+}
+
+type HandBack200JSONResponse Job
+
+func (response HandBack200JSONResponse) VisitHandBackResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type HandBackdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response HandBackdefaultApplicationProblemPlusJSONResponse) VisitHandBackResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddNoteRequestObject struct {
+	Job    JobId `json:"job"`
+	Params AddNoteParams
+	Body   *AddNoteJSONRequestBody
+}
+
+type AddNoteResponseObject interface {
+	VisitAddNoteResponse(w http.ResponseWriter) error
+}
+
+type AddNote201JSONResponse Job
+
+func (response AddNote201JSONResponse) VisitAddNoteResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddNotedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddNotedefaultApplicationProblemPlusJSONResponse) VisitAddNoteResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetJobOptionsRequestObject struct {
+	Job JobId `json:"job"`
+}
+
+type GetJobOptionsResponseObject interface {
+	VisitGetJobOptionsResponse(w http.ResponseWriter) error
+}
+
+type GetJobOptions200JSONResponse JobOptions
+
+func (response GetJobOptions200JSONResponse) VisitGetJobOptionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetJobOptionsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetJobOptionsdefaultApplicationProblemPlusJSONResponse) VisitGetJobOptionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddJobPhotoRequestObject struct {
+	Job  JobId `json:"job"`
+	Body io.Reader
+}
+
+type AddJobPhotoResponseObject interface {
+	VisitAddJobPhotoResponse(w http.ResponseWriter) error
+}
+
+type AddJobPhoto201JSONResponse Job
+
+func (response AddJobPhoto201JSONResponse) VisitAddJobPhotoResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddJobPhotodefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddJobPhotodefaultApplicationProblemPlusJSONResponse) VisitAddJobPhotoResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PlanJobRequestObject struct {
+	Job  JobId `json:"job"`
+	Body *PlanJobJSONRequestBody
+}
+
+type PlanJobResponseObject interface {
+	VisitPlanJobResponse(w http.ResponseWriter) error
+}
+
+type PlanJob200JSONResponse Job
+
+func (response PlanJob200JSONResponse) VisitPlanJobResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PlanJobdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PlanJobdefaultApplicationProblemPlusJSONResponse) VisitPlanJobResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DoStepRequestObject struct {
+	Job    JobId  `json:"job"`
+	Step   string `json:"step"`
+	Params DoStepParams
+	Body   *DoStepJSONRequestBody
+}
+
+type DoStepResponseObject interface {
+	VisitDoStepResponse(w http.ResponseWriter) error
+}
+
+type DoStep200JSONResponse Job
+
+func (response DoStep200JSONResponse) VisitDoStepResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DoStepdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DoStepdefaultApplicationProblemPlusJSONResponse) VisitDoStepResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type StrikeOutRequestObject struct {
 	Entry  openapi_types.UUID `json:"entry"`
 	Params StrikeOutParams
@@ -4974,6 +6998,124 @@ type StrikeOutdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response StrikeOutdefaultApplicationProblemPlusJSONResponse) VisitStrikeOutResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListMaterialsRequestObject struct {
+}
+
+type ListMaterialsResponseObject interface {
+	VisitListMaterialsResponse(w http.ResponseWriter) error
+}
+
+type ListMaterials200JSONResponse []Material
+
+func (response ListMaterials200JSONResponse) VisitListMaterialsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListMaterialsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListMaterialsdefaultApplicationProblemPlusJSONResponse) VisitListMaterialsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddMaterialRequestObject struct {
+	Params AddMaterialParams
+	Body   *AddMaterialJSONRequestBody
+}
+
+type AddMaterialResponseObject interface {
+	VisitAddMaterialResponse(w http.ResponseWriter) error
+}
+
+type AddMaterial201JSONResponse Material
+
+func (response AddMaterial201JSONResponse) VisitAddMaterialResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddMaterialdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddMaterialdefaultApplicationProblemPlusJSONResponse) VisitAddMaterialResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeMaterialRequestObject struct {
+	Material openapi_types.UUID `json:"material"`
+	Body     *ChangeMaterialJSONRequestBody
+}
+
+type ChangeMaterialResponseObject interface {
+	VisitChangeMaterialResponse(w http.ResponseWriter) error
+}
+
+type ChangeMaterial200JSONResponse Material
+
+func (response ChangeMaterial200JSONResponse) VisitChangeMaterialResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeMaterialdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeMaterialdefaultApplicationProblemPlusJSONResponse) VisitChangeMaterialResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5541,8 +7683,214 @@ func (response RetireStockdefaultApplicationProblemPlusJSONResponse) VisitRetire
 	return err
 }
 
+type ListWaitsRequestObject struct {
+}
+
+type ListWaitsResponseObject interface {
+	VisitListWaitsResponse(w http.ResponseWriter) error
+}
+
+type ListWaits200JSONResponse WaitList
+
+func (response ListWaits200JSONResponse) VisitListWaitsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListWaitsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListWaitsdefaultApplicationProblemPlusJSONResponse) VisitListWaitsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type StartWaitRequestObject struct {
+	Params StartWaitParams
+	Body   *StartWaitJSONRequestBody
+}
+
+type StartWaitResponseObject interface {
+	VisitStartWaitResponse(w http.ResponseWriter) error
+}
+
+type StartWait201JSONResponse WaitList
+
+func (response StartWait201JSONResponse) VisitStartWaitResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type StartWaitdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response StartWaitdefaultApplicationProblemPlusJSONResponse) VisitStartWaitResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DoWaitRequestObject struct {
+	Wait   openapi_types.UUID `json:"wait"`
+	Params DoWaitParams
+	Body   *DoWaitJSONRequestBody
+}
+
+type DoWaitResponseObject interface {
+	VisitDoWaitResponse(w http.ResponseWriter) error
+}
+
+type DoWait200JSONResponse WaitList
+
+func (response DoWait200JSONResponse) VisitDoWaitResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DoWaitdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DoWaitdefaultApplicationProblemPlusJSONResponse) VisitDoWaitResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListWasteRequestObject struct {
+}
+
+type ListWasteResponseObject interface {
+	VisitListWasteResponse(w http.ResponseWriter) error
+}
+
+type ListWaste200JSONResponse []WasteRow
+
+func (response ListWaste200JSONResponse) VisitListWasteResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListWastedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListWastedefaultApplicationProblemPlusJSONResponse) VisitListWasteResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type NoteWasteRequestObject struct {
+	Params NoteWasteParams
+	Body   *NoteWasteJSONRequestBody
+}
+
+type NoteWasteResponseObject interface {
+	VisitNoteWasteResponse(w http.ResponseWriter) error
+}
+
+type NoteWaste201JSONResponse []WasteRow
+
+func (response NoteWaste201JSONResponse) VisitNoteWasteResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type NoteWastedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response NoteWastedefaultApplicationProblemPlusJSONResponse) VisitNoteWasteResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 // StrictServerInterface represents all server handlers.
 type StrictServerInterface interface {
+	// ListBaths The standing baths
+	// (GET /baths)
+	ListBaths(ctx context.Context, request ListBathsRequestObject) (ListBathsResponseObject, error)
+	// AddBath Start to keep a standing bath
+	// (POST /baths)
+	AddBath(ctx context.Context, request AddBathRequestObject) (AddBathResponseObject, error)
+	// DoBath Let a bath settle, renew it, heat a pot or let it cool, or no longer keep it
+	// (POST /baths/{bath})
+	DoBath(ctx context.Context, request DoBathRequestObject) (DoBathResponseObject, error)
 	// ReadBench What the readings typed so far say; writes nothing
 	// (POST /bench/read)
 	ReadBench(ctx context.Context, request ReadBenchRequestObject) (ReadBenchResponseObject, error)
@@ -5573,6 +7921,12 @@ type StrictServerInterface interface {
 	// GetCosts What replacing the chain early or late costs on this bike
 	// (GET /bikes/{tag}/costs)
 	GetCosts(ctx context.Context, request GetCostsRequestObject) (GetCostsResponseObject, error)
+	// ListBikeJobs A bike's jobs, newest first
+	// (GET /bikes/{tag}/jobs)
+	ListBikeJobs(ctx context.Context, request ListBikeJobsRequestObject) (ListBikeJobsResponseObject, error)
+	// OpenJob Take a bike in: what was seen and said
+	// (POST /bikes/{tag}/jobs)
+	OpenJob(ctx context.Context, request OpenJobRequestObject) (OpenJobResponseObject, error)
 	// ListLedger What happened to a bike, newest first
 	// (GET /bikes/{tag}/ledger)
 	ListLedger(ctx context.Context, request ListLedgerRequestObject) (ListLedgerResponseObject, error)
@@ -5669,9 +8023,60 @@ type StrictServerInterface interface {
 	// ReadZero What a reading of a new chain means for a tool; writes nothing
 	// (POST /instruments/{instrument}/zero-reading)
 	ReadZero(ctx context.Context, request ReadZeroRequestObject) (ReadZeroResponseObject, error)
+	// GetJobPhoto A picture of a job
+	// (GET /job-photos/{photo})
+	GetJobPhoto(ctx context.Context, request GetJobPhotoRequestObject) (GetJobPhotoResponseObject, error)
+	// GetJobWords What owners say and what may be found
+	// (GET /job-words)
+	GetJobWords(ctx context.Context, request GetJobWordsRequestObject) (GetJobWordsResponseObject, error)
+	// ListJobs The jobs that are open, by promised time
+	// (GET /jobs)
+	ListJobs(ctx context.Context, request ListJobsRequestObject) (ListJobsResponseObject, error)
+	// GetJob A job as it is for whoever asks
+	// (GET /jobs/{job})
+	GetJob(ctx context.Context, request GetJobRequestObject) (GetJobResponseObject, error)
+	// ChangeArrival Change what was seen and said
+	// (PUT /jobs/{job}/arrival)
+	ChangeArrival(ctx context.Context, request ChangeArrivalRequestObject) (ChangeArrivalResponseObject, error)
+	// CancelJob Cancel a job, with the reason
+	// (POST /jobs/{job}/cancel)
+	CancelJob(ctx context.Context, request CancelJobRequestObject) (CancelJobResponseObject, error)
+	// AddFinding Note something that was found
+	// (POST /jobs/{job}/findings)
+	AddFinding(ctx context.Context, request AddFindingRequestObject) (AddFindingResponseObject, error)
+	// ResolveFinding Settle a finding
+	// (PUT /jobs/{job}/findings/{finding})
+	ResolveFinding(ctx context.Context, request ResolveFindingRequestObject) (ResolveFindingResponseObject, error)
+	// HandBack Hand the bike back; what is open is said and nothing is closed
+	// (POST /jobs/{job}/hand-back)
+	HandBack(ctx context.Context, request HandBackRequestObject) (HandBackResponseObject, error)
+	// AddNote Write something down about a job
+	// (POST /jobs/{job}/notes)
+	AddNote(ctx context.Context, request AddNoteRequestObject) (AddNoteResponseObject, error)
+	// GetJobOptions The ways to do a job, side by side
+	// (GET /jobs/{job}/options)
+	GetJobOptions(ctx context.Context, request GetJobOptionsRequestObject) (GetJobOptionsResponseObject, error)
+	// AddJobPhoto Keep a picture of a job, a JPEG or PNG
+	// (POST /jobs/{job}/photos)
+	AddJobPhoto(ctx context.Context, request AddJobPhotoRequestObject) (AddJobPhotoResponseObject, error)
+	// PlanJob Plan a job, as recommended or otherwise with a reason; an unsafe plan is refused
+	// (PUT /jobs/{job}/plan)
+	PlanJob(ctx context.Context, request PlanJobRequestObject) (PlanJobResponseObject, error)
+	// DoStep Do something about a step of a job
+	// (POST /jobs/{job}/steps/{step})
+	DoStep(ctx context.Context, request DoStepRequestObject) (DoStepResponseObject, error)
 	// StrikeOut Strike out a wrong entry, with the reason; both stay visible
 	// (POST /ledger/{entry}/strike)
 	StrikeOut(ctx context.Context, request StrikeOutRequestObject) (StrikeOutResponseObject, error)
+	// ListMaterials What cleans and lubricates
+	// (GET /materials)
+	ListMaterials(ctx context.Context, request ListMaterialsRequestObject) (ListMaterialsResponseObject, error)
+	// AddMaterial Start to keep a material
+	// (POST /materials)
+	AddMaterial(ctx context.Context, request AddMaterialRequestObject) (AddMaterialResponseObject, error)
+	// ChangeMaterial Change what is known of a material
+	// (PUT /materials/{material})
+	ChangeMaterial(ctx context.Context, request ChangeMaterialRequestObject) (ChangeMaterialResponseObject, error)
 	// ListPeople Who may sign in on this device
 	// (GET /people)
 	ListPeople(ctx context.Context, request ListPeopleRequestObject) (ListPeopleResponseObject, error)
@@ -5714,6 +8119,21 @@ type StrictServerInterface interface {
 	// RetireStock Stop keeping an item, or keep it again
 	// (PUT /stock/{item}/retired)
 	RetireStock(ctx context.Context, request RetireStockRequestObject) (RetireStockResponseObject, error)
+	// ListWaits What runs by itself anywhere in the shop
+	// (GET /waits)
+	ListWaits(ctx context.Context, request ListWaitsRequestObject) (ListWaitsResponseObject, error)
+	// StartWait Start a timer of the shop's own
+	// (POST /waits)
+	StartWait(ctx context.Context, request StartWaitRequestObject) (StartWaitResponseObject, error)
+	// DoWait Take a wait, make it longer, or end it early
+	// (POST /waits/{wait})
+	DoWait(ctx context.Context, request DoWaitRequestObject) (DoWaitResponseObject, error)
+	// ListWaste The waste log of the last year
+	// (GET /waste)
+	ListWaste(ctx context.Context, request ListWasteRequestObject) (ListWasteResponseObject, error)
+	// NoteWaste Note what went into its container
+	// (POST /waste)
+	NoteWaste(ctx context.Context, request NoteWasteRequestObject) (NoteWasteResponseObject, error)
 }
 
 type StrictHandlerFunc func(ctx *gin.Context, request any) (any, error)
@@ -5771,6 +8191,119 @@ type strictHandler struct {
 	ssi         StrictServerInterface
 	middlewares []StrictMiddlewareFunc
 	options     StrictGinServerOptions
+}
+
+// ListBaths operation middleware
+func (sh *strictHandler) ListBaths(ctx *gin.Context) {
+	var request ListBathsRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListBaths(ctx, request.(ListBathsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListBaths")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListBathsResponseObject); ok {
+		if err := validResponse.VisitListBathsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddBath operation middleware
+func (sh *strictHandler) AddBath(ctx *gin.Context, params AddBathParams) {
+	var request AddBathRequestObject
+
+	request.Params = params
+
+	var body AddBathJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddBath(ctx, request.(AddBathRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddBath")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddBathResponseObject); ok {
+		if err := validResponse.VisitAddBathResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// DoBath operation middleware
+func (sh *strictHandler) DoBath(ctx *gin.Context, bath openapi_types.UUID, params DoBathParams) {
+	var request DoBathRequestObject
+
+	request.Bath = bath
+	request.Params = params
+
+	var body DoBathJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DoBath(ctx, request.(DoBathRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DoBath")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DoBathResponseObject); ok {
+		if err := validResponse.VisitDoBathResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
 }
 
 // ReadBench operation middleware
@@ -6152,6 +8685,77 @@ func (sh *strictHandler) GetCosts(ctx *gin.Context, tag Tag) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetCostsResponseObject); ok {
 		if err := validResponse.VisitGetCostsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListBikeJobs operation middleware
+func (sh *strictHandler) ListBikeJobs(ctx *gin.Context, tag Tag) {
+	var request ListBikeJobsRequestObject
+
+	request.Tag = tag
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListBikeJobs(ctx, request.(ListBikeJobsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListBikeJobs")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListBikeJobsResponseObject); ok {
+		if err := validResponse.VisitListBikeJobsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// OpenJob operation middleware
+func (sh *strictHandler) OpenJob(ctx *gin.Context, tag Tag, params OpenJobParams) {
+	var request OpenJobRequestObject
+
+	request.Tag = tag
+	request.Params = params
+
+	var body OpenJobJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.OpenJob(ctx, request.(OpenJobRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "OpenJob")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(OpenJobResponseObject); ok {
+		if err := validResponse.VisitOpenJobResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -7338,6 +9942,518 @@ func (sh *strictHandler) ReadZero(ctx *gin.Context, instrument InstrumentId) {
 	}
 }
 
+// GetJobPhoto operation middleware
+func (sh *strictHandler) GetJobPhoto(ctx *gin.Context, photo openapi_types.UUID, params GetJobPhotoParams) {
+	var request GetJobPhotoRequestObject
+
+	request.Photo = photo
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetJobPhoto(ctx, request.(GetJobPhotoRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetJobPhoto")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetJobPhotoResponseObject); ok {
+		if err := validResponse.VisitGetJobPhotoResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetJobWords operation middleware
+func (sh *strictHandler) GetJobWords(ctx *gin.Context) {
+	var request GetJobWordsRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetJobWords(ctx, request.(GetJobWordsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetJobWords")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetJobWordsResponseObject); ok {
+		if err := validResponse.VisitGetJobWordsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListJobs operation middleware
+func (sh *strictHandler) ListJobs(ctx *gin.Context) {
+	var request ListJobsRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListJobs(ctx, request.(ListJobsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListJobs")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListJobsResponseObject); ok {
+		if err := validResponse.VisitListJobsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetJob operation middleware
+func (sh *strictHandler) GetJob(ctx *gin.Context, job JobId) {
+	var request GetJobRequestObject
+
+	request.Job = job
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetJob(ctx, request.(GetJobRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetJob")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetJobResponseObject); ok {
+		if err := validResponse.VisitGetJobResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ChangeArrival operation middleware
+func (sh *strictHandler) ChangeArrival(ctx *gin.Context, job JobId) {
+	var request ChangeArrivalRequestObject
+
+	request.Job = job
+
+	var body ChangeArrivalJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeArrival(ctx, request.(ChangeArrivalRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeArrival")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ChangeArrivalResponseObject); ok {
+		if err := validResponse.VisitChangeArrivalResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// CancelJob operation middleware
+func (sh *strictHandler) CancelJob(ctx *gin.Context, job JobId) {
+	var request CancelJobRequestObject
+
+	request.Job = job
+
+	var body CancelJobJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CancelJob(ctx, request.(CancelJobRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CancelJob")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(CancelJobResponseObject); ok {
+		if err := validResponse.VisitCancelJobResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddFinding operation middleware
+func (sh *strictHandler) AddFinding(ctx *gin.Context, job JobId, params AddFindingParams) {
+	var request AddFindingRequestObject
+
+	request.Job = job
+	request.Params = params
+
+	var body AddFindingJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddFinding(ctx, request.(AddFindingRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddFinding")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddFindingResponseObject); ok {
+		if err := validResponse.VisitAddFindingResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ResolveFinding operation middleware
+func (sh *strictHandler) ResolveFinding(ctx *gin.Context, job JobId, finding openapi_types.UUID) {
+	var request ResolveFindingRequestObject
+
+	request.Job = job
+	request.Finding = finding
+
+	var body ResolveFindingJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ResolveFinding(ctx, request.(ResolveFindingRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ResolveFinding")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ResolveFindingResponseObject); ok {
+		if err := validResponse.VisitResolveFindingResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// HandBack operation middleware
+func (sh *strictHandler) HandBack(ctx *gin.Context, job JobId) {
+	var request HandBackRequestObject
+
+	request.Job = job
+
+	var body HandBackJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.HandBack(ctx, request.(HandBackRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "HandBack")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(HandBackResponseObject); ok {
+		if err := validResponse.VisitHandBackResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddNote operation middleware
+func (sh *strictHandler) AddNote(ctx *gin.Context, job JobId, params AddNoteParams) {
+	var request AddNoteRequestObject
+
+	request.Job = job
+	request.Params = params
+
+	var body AddNoteJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddNote(ctx, request.(AddNoteRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddNote")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddNoteResponseObject); ok {
+		if err := validResponse.VisitAddNoteResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetJobOptions operation middleware
+func (sh *strictHandler) GetJobOptions(ctx *gin.Context, job JobId) {
+	var request GetJobOptionsRequestObject
+
+	request.Job = job
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetJobOptions(ctx, request.(GetJobOptionsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetJobOptions")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetJobOptionsResponseObject); ok {
+		if err := validResponse.VisitGetJobOptionsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddJobPhoto operation middleware
+func (sh *strictHandler) AddJobPhoto(ctx *gin.Context, job JobId) {
+	var request AddJobPhotoRequestObject
+
+	request.Job = job
+
+	request.Body = ctx.Request.Body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddJobPhoto(ctx, request.(AddJobPhotoRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddJobPhoto")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddJobPhotoResponseObject); ok {
+		if err := validResponse.VisitAddJobPhotoResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PlanJob operation middleware
+func (sh *strictHandler) PlanJob(ctx *gin.Context, job JobId) {
+	var request PlanJobRequestObject
+
+	request.Job = job
+
+	var body PlanJobJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PlanJob(ctx, request.(PlanJobRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PlanJob")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PlanJobResponseObject); ok {
+		if err := validResponse.VisitPlanJobResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// DoStep operation middleware
+func (sh *strictHandler) DoStep(ctx *gin.Context, job JobId, step string, params DoStepParams) {
+	var request DoStepRequestObject
+
+	request.Job = job
+	request.Step = step
+	request.Params = params
+
+	var body DoStepJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DoStep(ctx, request.(DoStepRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DoStep")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DoStepResponseObject); ok {
+		if err := validResponse.VisitDoStepResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // StrikeOut operation middleware
 func (sh *strictHandler) StrikeOut(ctx *gin.Context, entry openapi_types.UUID, params StrikeOutParams) {
 	var request StrikeOutRequestObject
@@ -7376,6 +10492,118 @@ func (sh *strictHandler) StrikeOut(ctx *gin.Context, entry openapi_types.UUID, p
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(StrikeOutResponseObject); ok {
 		if err := validResponse.VisitStrikeOutResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListMaterials operation middleware
+func (sh *strictHandler) ListMaterials(ctx *gin.Context) {
+	var request ListMaterialsRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListMaterials(ctx, request.(ListMaterialsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListMaterials")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListMaterialsResponseObject); ok {
+		if err := validResponse.VisitListMaterialsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddMaterial operation middleware
+func (sh *strictHandler) AddMaterial(ctx *gin.Context, params AddMaterialParams) {
+	var request AddMaterialRequestObject
+
+	request.Params = params
+
+	var body AddMaterialJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddMaterial(ctx, request.(AddMaterialRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddMaterial")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddMaterialResponseObject); ok {
+		if err := validResponse.VisitAddMaterialResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ChangeMaterial operation middleware
+func (sh *strictHandler) ChangeMaterial(ctx *gin.Context, material openapi_types.UUID) {
+	var request ChangeMaterialRequestObject
+
+	request.Material = material
+
+	var body ChangeMaterialJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeMaterial(ctx, request.(ChangeMaterialRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeMaterial")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ChangeMaterialResponseObject); ok {
+		if err := validResponse.VisitChangeMaterialResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -7871,285 +11099,541 @@ func (sh *strictHandler) RetireStock(ctx *gin.Context, item StockItemId) {
 	}
 }
 
+// ListWaits operation middleware
+func (sh *strictHandler) ListWaits(ctx *gin.Context) {
+	var request ListWaitsRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListWaits(ctx, request.(ListWaitsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListWaits")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListWaitsResponseObject); ok {
+		if err := validResponse.VisitListWaitsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// StartWait operation middleware
+func (sh *strictHandler) StartWait(ctx *gin.Context, params StartWaitParams) {
+	var request StartWaitRequestObject
+
+	request.Params = params
+
+	var body StartWaitJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.StartWait(ctx, request.(StartWaitRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "StartWait")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(StartWaitResponseObject); ok {
+		if err := validResponse.VisitStartWaitResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// DoWait operation middleware
+func (sh *strictHandler) DoWait(ctx *gin.Context, wait openapi_types.UUID, params DoWaitParams) {
+	var request DoWaitRequestObject
+
+	request.Wait = wait
+	request.Params = params
+
+	var body DoWaitJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DoWait(ctx, request.(DoWaitRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DoWait")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DoWaitResponseObject); ok {
+		if err := validResponse.VisitDoWaitResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListWaste operation middleware
+func (sh *strictHandler) ListWaste(ctx *gin.Context) {
+	var request ListWasteRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListWaste(ctx, request.(ListWasteRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListWaste")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListWasteResponseObject); ok {
+		if err := validResponse.VisitListWasteResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// NoteWaste operation middleware
+func (sh *strictHandler) NoteWaste(ctx *gin.Context, params NoteWasteParams) {
+	var request NoteWasteRequestObject
+
+	request.Params = params
+
+	var body NoteWasteJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.NoteWaste(ctx, request.(NoteWasteRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "NoteWaste")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(NoteWasteResponseObject); ok {
+		if err := validResponse.VisitNoteWasteResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // Base64 encoded, compressed with deflate, json marshaled OpenAPI spec.
 // Stored as a slice of fixed-width chunks rather than one concatenated
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"3L17s9s2sjj4VVDa31Zm6kr2cZKZnevzl+Ob5Homcby2Z1J1Z7wyRLYkRCTAAODRUVL+7ltoACRIgi9J",
-	"x/adv+wjknh0Nxr97t8XicgLwYFrtXj6+6KgkuagQeJfz0ulRQ7yRWr+YnzxdFFQvV8sF5zmsHi6SNwL",
-	"i+VCwq8lk5AunmpZwnKhkj3k1Hy3FTKnevF0UZYsXSwX+lSYb5WWjO8WHz4sFy9SyAuhgSenv8HJfJOC",
-	"SiQrNBNm0h9pCmRzInoPJKFZBpJshSR6zxRJAdJbooCnjO8I04TuKONEgi4lV/jJlkmlCeXqiCvFfeyB",
-	"pviX20mwhJVZQ7iBnN7/AHyn94unT25ulouccf/3X6Lb4UrLMgeuewHHqlcuBN0bLZLDCw15/1Qa8gsn",
-	"eUt3XaS83QPZsAN8oYimuyU5Mr0nTCuS7CE5kAy0rsHdXJKmu8EVBQD/8qa7oA/mW1UIrgDJ9JUUmwxy",
-	"899EcG2A+vT3BS2KjCXUrPZxYd/4j1+UWfrvwVT/R8J28XTxfz2uz8Fj+1Q99uPijM3N/7ynmjBFjlLw",
-	"3ZJQRShxk5BUJBaz5jM3lpnqmUz27M5swawuTZkZi2avpChAamb2sqWZguWiCH76fUHxO0D8OlBshMiA",
-	"8sWH5eIOpGJ2VznjLC/zxdMnFcwY17ADubAw8/D+Z/XVsh79XfWR2PwCiTaDfwM82T+zB8dwh8a6Nszu",
-	"q00WzJCAOYNHqogEmpqjS4kWIiNiiydS6D1IooTUBnRHyLJb+zsHog1oVWE+tMdXCnPi7VCK7NnOUFJz",
-	"KZAJvkNUr4tEN4g6FeUmg5qseZlvDECWCzPSjNeDIxs9C3ZPZpfdM7RcZOI4Yy63/fhECEjGyZ7yNARU",
-	"fmvXcGQKAiin4aEOCEfTA/A1bS2JalhplkOUD4QU5Je4bPKyatQYOSFZrDPGD5Gt/WB+9gRy3IsMLBkt",
-	"yXEPEsiBiyNfdCl7uUgluwMtKeNjJ/q/6jc/LBfAtXQEZJikGvv6W67lyZ2GD9VCqJT0ZP7eSXHU+3We",
-	"d/f2PT6KbG6xnEIOFcS6e8dH6y0tMz22/O8YZOl3+OYHc4kp5XhRhLXlpdJk44BONrAVEmlKmgvY/EAo",
-	"uQOZssQgvYIecMN+/rk4MG6IThVSJAfQhkpyoYW5Duxe3kWOSBueHI7rDK+Bc/YnIREypQainS1+ewfy",
-	"RIqMJkDMrCmyqpKnIJUWIn5eFGgdG+xnhIrBqwOIuRdKrkoJT4NjaE5tRd5qLwrL6I6izFKiIctILiQs",
-	"id4LBeEzO6+RbFCOCcHdZIL1OVyzdMLF7q/j37sP7JyRQ/rCryoDegeEC2KoVi/NjszPTFuOj5ukIRsJ",
-	"Icl2OZ3MDVt8p7lLt4dwzHr1MRbUJjL77hppQc1E7l4cSU65oyRleDLNsg7aUDBCWdXQwC1xJ8+wNU64",
-	"ufLwiyhrMygpxgj/Db70Ybk4ApVjL/8MVHoe1gKt54cNjlpzisaZ6sB2ubhf7cTKk9JeFI9C6SF4vGJ5",
-	"IaS26oaR8RZAJQelC8FPj83mJafZYzMELhGHQd47U3DKhDiEXGmblcrIDik9ZWy3N2tOMqBSrbQQeh9l",
-	"SjmVh+k3xI9UHuxX9y/s+4H8WtEckouTc63A9pfloPC2XGi4j4gdz5RlX4tlU2S+Gbu87Qom49AC/1IU",
-	"/r8lKO1E1RlY/Fi3e7DTBgb/0kXglqG22Rw7wMCfb6KU5Ef8KkIT85n3oBiF9wfQZI/s2HAbVVCuLKE4",
-	"OrtxuuwA2dVXcI+cwLhiKZBf6NGJ+oITSjgcvexGJ5PoEtXCXjWT5EAN201vkaGKUqO2wJAjU3Kk2WFl",
-	"2dWw8jh8m3iimXw0KqK+5HSwA3Svc5qmkM6Qz5cjiuKWJnr8ELADfIcvGgqjalTo+tFixeq7y4U4chi9",
-	"gn7Clwwj3Ast3BY79y5HYwK+guIZahbB7VkTQUOIHgKQI7DO74EOPaI3W8uF3aUHaQD4ZahYe/xNoiVD",
-	"AheS0PM95TuYyV29BW8q15lPRZcaKMIV+vmjtgoDAqF0hCc+y0XJNQpoOeNCkpIzrW5JypSm3Iluh9xL",
-	"51LQFBmXkdmQ9zBFJEtT4B3LQ5JRpaZfTM/xdaMKl1ICT05RetxTma4LkOtDPtFgEGhzc5QxZNKrLdMa",
-	"idfDA3fJEpimp7lXR2CAO39dZmCVM1pdoE1U/WRRYA1IXByJ4Et7m6ElV0hIqEKen9MUiNhGxWZZ8rUo",
-	"9VrCtlSWITaneV1ybrhIPZfhJUwRLjShubCP8qckoXInliTZsyyVwImQhJKcpcSDMKLeaEk17NqyR4tu",
-	"0BSi9lRCLxBylqYZLL0CYfQEeTA3LNPT7AY4iUJK8thfK5hqhEr2QAuwV0B3l4yvt0Im0CMYNM7OHoyO",
-	"K6LQytgWHJ0P2mJBJsA1M3odfpUzPcOgZkBgBJ4JMxke8ho5qfvuNEGranxkDoqqcTtheY5eI9KPQMQD",
-	"T5eE8pTAHciT3hvSlYBSvAHsDvQeeojRn/oZ62mx4hrW9UID/AeEUmOzn/aauFg2DkJ3uU1gjiv0raVX",
-	"XDZgOU322jiuXcZRc9apt7i9gi68yr/zt+zgTR53SViTndgSiufvlhzdA8Pa7EOmSAZbjTxPSAJ5oU+d",
-	"m20j6QEaFwliI7f3RIJWghIxKKjSIKN3RUJ34CyiXbKrVZE/hZpIoB4FzIgWNGH6tNYAVhsJFZkxPSaJ",
-	"stn/FsfgAjBAEeIAKaFb67kK9s1hl0Fib0kujivK05XeozwgWGYtJsXqSO/NychzK7zg31GoNO3g1U6+",
-	"uumBQ7gVPFeantYNe/MAdP8cDnrTe02YIadgKhwt1OOC8bJSJ/v4tZGITJRyir5c6/1rlGCahJiCpCzL",
-	"oJRo/OO7DFaqAETQvtysdoZpx2C/lTSHtVvshGVE5kYmnFLkKoKaGXeS3gH6fcyqFkhwO4HcjWXpKqFS",
-	"nqwJrVrbcrFl95D2L3TkiquJJsTuoydR94EZSQJ13s823zgZLXpPFcEXlZVxVLJ3Djv86dhSrb+KavB2",
-	"JiVKJxgEQNtYDSenhx5WkZUbyRJq3WvBh0fQK3/GTu5/NMtWR6Du1us9e1ZdEPK02pndQ4+F7wAtQvhL",
-	"1H7D7keVYXaPb4oUsklDogzZ3C63Cu2+3ODlk0bXzIWGttHp65soSsy/NdMcWv1bfCmQGdaJUZuavPbr",
-	"MVZbfTxvTi/EXIXgj0Dl2hJwxIXBnefHaXt7USr4QjX5fSGFtpf8nmaoY+wlwOrXkkp7N8iSr4wgFMPO",
-	"EeCQnXqVt5DdD7PmDxNlju+cHeIimeMV3UHMyX+YY0NlB3gtjnFvXsyC/T27A6Nqv8c7970L6wFi3iYF",
-	"3UFt8BEcn6BRKqaVCk2z+B2PPpqc6mTvXDSLUfOD3bYfdarshyC8EA0GfF1b4KBlz3qSxzQU89IbTTU0",
-	"r+HeC6+XUUbYmON3nSfzzIFdvhNxhERNeINWOly3X2W19aW3i/QHwPRg2WDoAiQjIr5jWs+PBLKGmlk2",
-	"YZEKjOcb50Z/urkZ40fLhdElYiIES/be4s945eL+QpGjkKlqig5P4mb5Udg3AHcpAl5R90WT24n79UCw",
-	"RcokJLppKQ4ky/nYQU10spHvF8H4qEH+r/jScNBIQeVkN1NtNoy4ZoxiqRU5slTvjQK1DU1iDTe24TuB",
-	"oIOW3QMU6K5PJC0KiEs6BnKRqV+h5T86lyfREQ+oA4FfW4g+P2uNn3dTyRPJ6lLafOOh1fWEmdvPe8Jy",
-	"4LrW87/wUXc2dIRafV9pWSYHYk02Hz9mbq6ZbmaU3Kw4kggVbiVgQIASSEtpaT4TdyDN/6LUODNmDr0f",
-	"GCQ1cmr/4V6LuEFcjJUn02oJIXRjhjEkJfUK5Btr8Z1hSqqEJmsZMNogIKlVzAAJUdkQFnQzM1UbJKnR",
-	"JjNDmIW12i4Jis/Eic9qia5bIUlGrTTdpEwUuaeh1ChL097EFay9AH+GGTRUBNa1ImBW0AN+543rnuKU",
-	"ampP7vsEX3tP4A649rY6TTjNQREMGcJgO3WAFIVjjG7vQKzPsalFwZKQ4p0WHsTt1x5whVQmkgOqNxky",
-	"wNreHDkPbakLJ4vCovL9nGHSrOLlFD1hAJ2hHXS7mT9qK5F6RH6w9gvKU2KdUiQRuY+3FNI6d7TRAG79",
-	"C1RCyy3YdfF58TpijDvT+5fRjSjlemBk94b0XrLeNxr3cyw+9KGsSKPGoIG1jyz6isaAtkMAMTDpOq9o",
-	"9pLr3KhojO9eZZTHfICCWTvZEPm8FqWGOuq4MpOte8RQUQBXY8ZuF8SLlwkR2y2emSQTyrBvx2ICc4iR",
-	"PBnfrYxMabjEHrJt9IIsuQ3T7kz/UmivwSdUpjifnd2r/EfRim7183tPq3NITHFJB7du1LOKYpTzCI1G",
-	"ujcg7uFbb3Xp8TiNqgKCuAJhTY6pizBWIyMqAF57iCqnEFM2/qHK8EGc7amyrudWgB5AsU7MgtZGboqa",
-	"KAJj/k7SFOLn3trmB17YU7V2tIh6WhfBb8AQNK9JvesVtSqCudnMPgUnNqx18ZSXWWYmAXoXSUL7yXzw",
-	"5Q057OJ+7IpKvKWr38Ldd3RlqSaoLiGUIpCdQ4bXiF57LpTuSxGaHgpxdpTC2ZEAge7dEj/Zbj9dX5kc",
-	"oJOe5XtHW1OOiiquqyteDXjrJ/jgezXcMdd6gNoRiktoljwKqGQ+rZkRKlo7M4y4krU63oBA9vM+AR83",
-	"YDP7soxQG0EWNTiEoVwF1WbNi6eL/++fz1b/8+73rz78n2jw7kcTAM+XwnoO75wAfLaF8JxdL8DnXPkv",
-	"PB2N1cXovxnFnzPu/noy/Wh443wz/E66QJQGFUQQ2qKCgNRGjtwvSvBHr+nxR1CK2qCkOkKpGzIujla3",
-	"DC1IVsHPML3VcB58o8rPTAWggamru//vYp7LKsd9rtOlcoz1mU4QVZpUnqSutDMllNYvrwqnnWi2nR7S",
-	"HITV9kQy2y1Mkitqu8L58oQb46xw5vNgemmIcn9QcnOqmTeW4CqabfxsJwHj/lCFE1lq7XBK5GBDA5ki",
-	"1pYZi7/hmiZ6faSnfh0RPWfkSLlWwSxNlTB3rMWwSYzJ4E1LWE2KgC+00/pvBvIR286ioODCk8uiIYq9",
-	"sxg2Xh3TAHFdc+j/Yoe8H+hnpvffeE7zQJ75JOCAU45NJMqyOvXzWUW9wwvA9V+NHLE5Z4xKeYoz+GsG",
-	"nZ0d6NMQ0SZH4XyIcKK2FbLhjDPbsBMZ7ZilsPIyCadSiqP7M7bCMCm+Q6Nn5G1XyZHdCzNI0B4Z8u/1",
-	"mxNTH/1O/tbCuiHoFabyOOpeWYt99WdwY+LfEpQW0oYOB7lRtSe+m3Zh/xQFcPyzoFLXD51XxQ1i4H6A",
-	"lQ/B9qb7aoXBT/U6fwMpVliVpf2OBM1k90e3gxi6v8OAOnWuQ8mI2+SQE+rSbdB3lAhuRyKJzdPZCmnD",
-	"3Tcnm2RdJvsw7YJIyhTEjVGl0qeJYuWWMjldAl1Xh3jK+2U61SlJs6mmiyOclTGP21w6yNhR7ALd5OHu",
-	"YuciOJ9d241Ie2KCnHgQe2ZZ+u8LuKd5kZlnPjj/nzfvHrmSD3k+aph1RYVwDfWM8S1gwq4/3BP3gPkN",
-	"PUVYcpaloHRdFkDbkgiKmHN8a2PqrVzGNLEjGYVpP8Xi7Hbk5o9vCMNgnptDHbIrDBFZKaCWedg/M0FT",
-	"F7m+Upptt96OL0XpgmlkydVqK8FMu8OUeMZTuMevNHCMqLWWI3qfwUq79Hlrkl9pULqPX7iMrd4iQtSi",
-	"pMc2OC9ApnhyM/XNP01+8z9vzvMW24XbRdkJ7WBTqlIczrWawFavU3pS53x33pQ+Lbt7TL4zN4EzLOxK",
-	"UIpspciRoTeyLlwYUFcC43Cv13hvVXuagLDgq2BHzaXd2HyY47Q0umJdUKXXaDuayqqp5J0KAXG244+u",
-	"54GrVKy4QAnALC8TQq7EHUjJ0qj3K8Y7ZltzGwTQ2nEUpAHiQ3Jd2gMdAGCKcbjFJC4wEPuRzjUSuzwh",
-	"j5Prpv04IKE9PqWn6zg4ZnjwuTj2H4k3jCcQHEyMIIP4CRkMERUbBfIOA8tmGI5bFg5yR7MS6pqCIKWR",
-	"CQ0v4QTRfkezOjF2k5XSp6pAuoNuEIf5dYaX6LzguKHLahBmw2F1vMwyW8jKFkr8qGFzPffasL38Tzc3",
-	"0TxxKz/PIIR2soY5oF/4dKSWs4GvD+scUmZDLaYC4izDcjCVH2bUMZfYfNbQAxEeyNbBmW/g/74u7NS5",
-	"a1Cki2TBGw5NRKkVS2EZRPfZsi7o/dqxO+R3k6xMZg1VjkEH/07sb7PcHaxTiFR+eabNYQeeugKABv9m",
-	"I5XzgWynJsKzNFa5zW7fVVF0O69KDVguWE0lSwwrQO8IU8Sl8PVd7cC1HA3seUX1/pWP1pY0ZaXqTcDs",
-	"hjP67KqxgiX43tIvKZxoiiBaK2MTE9ldUkO/szH+9LgHyFTUPYsGaZmCNMA/YqZBjZ8cLNKwxG0PNijf",
-	"ZbCWdKpGfgb2kkwkhyNTPdEvRu6dNZ43hFeyodManSZWlFmGNYp3JUuh/rOCcUz6uBqFLRdazNhNzJa+",
-	"HKLLEJwOdjjlMsDkbAHXQTAwc1aMJ6TyihIdz4jNc2Q8jSVp2TT6KAHkdDCvJA+zwUcOtJ1l9LaxHL9a",
-	"7BQpPLhALpDAzShnS98DxQLOyFrvfJJKepy5pvMY2gjxxajqLIlzR4vpux+pFzCn6qzlOOsBFiE72m+E",
-	"jbRrcYbOjsnfRWCtWvEWDVIJAVEXqOgWpp0jd1UZO1Nlm++kyInSkrLdXpNUHPmSFEIxze7QZHKkMp0m",
-	"2uRU7hj3s7TSAsRaZdRaCKdwfLG2hr0zROJqqmCYGJmLO5DREsk/1lVRjaxnBjASKZXgfvLDP6AU0k1T",
-	"w/04Y6ddwKgBpnvT+NQdv/cYXF40qou3LUW5gUOssBmya2UV4VAzNuSO5Ri3hFpdOmphSwE9dH0luSu3",
-	"DT4ntFlMkpQ8A6WIoiytK49HQ10mBq14l+uQZFEDCq35vkSrZ5rtxhHS1hSnJJWiWDFOdrTEqIWKv0w5",
-	"GO1c9r66yRwgVXX6ciR/DwHJtIOgL7ONX0Bq3WHNVLIAW95bFxUxgpLxg00Cusj5DaTwZtYSYqH7xLzi",
-	"+jqwOg3fZnmdgMqnZJvR3Q7SJSpLGyO/QbyMdj0bpC4OupFJF6ML/EZstwr02WWjg1rRLvG7PWoHEsug",
-	"yH11BptIrpFSA3lK9MOLsGb+2WEP9SgPFyxVz/ERwqXak83bzwAj+OlSFjBc0TkSuBQtJtTb1+FVqfag",
-	"iD6Kqt0FLajU1johvGNc74FJcgRqlOHI8YrrWn7WeYR5cQxTi1OH6myZoZKBiXlVqElCM1aAXFnjk5HT",
-	"DJ5WLoe0+ttg0aZAllm2Ett4IlI9+d9dAcgmrZx31fQXzB/ivldgX2OcqxfFDVD8g8Exlu+gtJCRcMCX",
-	"cAQVaTswBLMfIN2BrMpo95e5ng78gaLNGNhrVz+PuBESF9D2X30phtDxHmTI+T8dpUpQarVlGv+OkWsI",
-	"tq6PHNtvxBlblclVp/IxrbygZmQ0zTLifFYT+NwmXpHWBxN1aQQTlZ11Hhm7NaHW0UdtRa4/aw9v3ukh",
-	"jY0YiMhwKdyxBHoK7BYYbTUrlX+iEDucn4Y1M1yiZZij1jJZ7uLJKkbkqvI0BQfXmSUqaPXXwehwiCnM",
-	"sI6O6689j7dsK+suNHMF8XDzyopPr73G4bg2T0uX5R+JKhC6R3ivagJWOGZc//nr6F5G6+p0/aKNCyBy",
-	"il2LrEgZ/YlhCq6kjWdJsYwTa7iJJ9Ga7/uqvByBu0YmNYKnH+w6aTySJJ7CWrsqw5XbXazUgRXmXjuw",
-	"Ir5aGwnZE50Fhli9LweTPIG4D1wtlPG6N1g5ZULrldJyn9HKSERIgiKd4dY2vLOvWFK3otw+zpaP0oxz",
-	"QRcvqxZZEqrEi5A7NubA66FirFNu3PBeu+C6tcPEK9TN7fMxIqGM1KmzDDdSqC6kqT620dNvZzogLy0w",
-	"Z5WTPi9xVWPXaLixy/4FJ95v0+WIOzAcUZ76jEmvRclTZzuQOyNYGopsuF+XvtMY5Sci7kBmtJjG+w4A",
-	"xaCHBfR+PGzcgudH+2711VAQ15WnbBGIG6LXNh1ltbm4gz4cvCyzrOqcQclG3PeHl4R20b2Qer05DUH4",
-	"jIi3jbhfaSFWOLyvDdv4RaTpyhtaDD2sPIl6s+xqw3YrLcw/DxUaF5DWssZIA84dCNWk0zkXy84xmxks",
-	"1zjDFzjqGpQXYOUoq0NXZjTYQFW9d7kQWTqQEmJHPtMJuBH361iZh0gGZlisb5yI0RlT0c/0T/r8ZaNR",
-	"WWc4KOe66PY02w5AaF7BwHbC0/nZToZK5qBGZOms1+3NMOeTT+aOdCLVTK+kRdx8X+QPjB/ilS1FATze",
-	"ceUZTzEmW2w1BNUDbTpSVQzo0iKS0UTWn/enugSz65vIhdOPq17erY6JTJMca6/XQbrHFdBk7yXeUkG6",
-	"KlF7AKpXRyH5eG5djzMwXZeuyXQkHU31JYBbULJK0R9SiueWq8RZlzU+Y/fZD+UGeoU8LFY0dE0j0K1C",
-	"Nl3FswUyYnc+7QNwKkURo0divomLmJI2lhOY57O4NSLLiF1BvOkK3jB5Fh3SP8Y+8pE3YoaUDTY9X6NS",
-	"m/cWjRNKr21hh+jE9nlYDT/+SqunTfwl3xK0G+F8B/IUhoNH0uNylp0aosH5pfijrRiYVHoEWFsbMjzH",
-	"1lC1fBrxjrj91Z/Y2ZbVAWgDqbPiLsKrgxDBUQezTVIIETa/0Y071ZMEyJo7XCI+lhs4O86LrzfRjixv",
-	"hwvUYTfcwpY+yEHTLF7iYLDZi6ttwLIM273YZi82k/Rhsj5SmhcxLrcvc5YSIYmimXY9hKP7CdNGYpkb",
-	"35zCPgbEtrxQlYUiZ/fVxckUqbv5dqVJUUq11gLJuTvP370rwRo9zEu35KbRWWgwjGxWm5t2rbQqImcY",
-	"AZ2OH8tFIbJTDnK1ZVkelO1719/io5UYs6fSujgkS23POKoJTVNSFoYQn9QNSZkmLtm2Jym5NwW5L4G4",
-	"N124Lzl4wiVV9+sbKoVVVwX00pdhT2EOa6dNb7E+0vu+67TCE760i77jqh3t+25GwbK+4Y2Ut+6p8fXM",
-	"pzT5bCLsJtasZ2zYixfSJ8BQRlvnYzeTqotkTSuGcQHNscQiBktx0iPhmIMadC6pLCWnVXhtZEzrDJAv",
-	"oahpw5b5immjoNHDhDRBb4xonLP5Cgc2vJ7bz1kUat247xuR0vJwrpO8+nZZTxK7SX9s+qFa9odeB+hQ",
-	"kLbtHHya3EU11kB6VLSZax04x9mO0RLDwb91U+hoIOeUvtDTjLq9nrqwfegkm/9rrPAJ6WtX8jUqN9pX",
-	"1r21Y+uiqeYMG4FgGWQmYcVs4u5cVzXV+sMVPdXhkUQL2zks4nC6tDo9ikcTPFasOK+W/XFCI8yf6ySC",
-	"mLvjZJXYoIg9epQaER0+XDbo2FidF7cIv9cpnpMfG1VYznad/Ghlgxm5i/2Cg5Ea5lQuqQv/jOSR9lc0",
-	"mTxEb+WSySP0VzSZPERvpZOJI8ysgBK9JNh9nwmlkCItE+1EkUmNJ6Tll8VATWoMhosyRsET3+i+ELbW",
-	"Ai+zLFp2wGijE9fVNjHVuwoGai1+in5ZQ+4C9fJHdn9mbetXdh8+ZJIq8uTmhvzfj8h7STUT71GnVMRv",
-	"F6MelsRuGP9AWfBOZGUO6zy7Je89BPynIUQ6L2tRrMrCv3p06aQS+yBTzGW1HR7UnmYZ2UAicrDFjrCF",
-	"BloirKT6PqGcC72SQJP9e6vDGfxjhT9OODAzsN8IMZI77gJ151QQph9FWmvcwXS6xbfbxDslWLZd2sIA",
-	"PiAlTBIxYIrHoYSYOfOETfikQtrkkh5cz3z7jFUFdHiWCCzGK4BHxPiXcPyGHebGj4ed+SdJvVPizet+",
-	"hn1lBtdBxdIY534Jx2Y2zUcIiT8nnDjuKerZV0Swae7zAtHmJRx/cD7EGXz27R6Ic9JiWouL+8yEAuU9",
-	"Hk9tyR8b4gTZdlnVcTBPv1BkI+6X1iyHlYUNnzxShYU+8EvIFKCM3eFk5vF6I+7jaqSEsi8ZW4mSp7Ei",
-	"yLb3s35KuLAh9q4SQME4UUC149KaKE4LRbZM5tlpuOn63N6pTZfTnA7X2LhnbZShqafRO57mduazBNPS",
-	"oWfp/2GtzmmNc7yCPSfO6xvgyb4K86rzN/4yWMq7RzcfS+yoh//qZijqfSpyukbTJzfjRFBr5tPK7Tr9",
-	"OqSAeNncVrRrT5cm/xZRe3G08c1xTX9ez8lQUW3PbM3aRik32uIt4eJoBSXfyqQx//SwyAbClrMi9VqH",
-	"4zK+/Ab7cT3AHYYDz7q+8Iur3VxvXKOxs4HzkyO2l46IZwDoOq1Qz49J7wT1b2BHuQ12sNdep1Bk42qj",
-	"6fkBvxObWTagewmWbJjCTAS1Y7+GYOyFlzpKeoTvTWk165d9yc596+Pm1iby/55Es96k1pgc/IoyqXpt",
-	"GObh5Lv05z1AZsYbdUTbcePLiaYX/Oy8TDYinmjh+pnG2/DNKRF0splrJKE52Gaxk/Za93GNWInnUGYV",
-	"jGXEs2gD3TdeTlxa35PtXGhTNPAqa656GjwwX0NSW65K19K1HY/QXKApEvJ4U4qHbmJ8jSyVyWFnjCew",
-	"jscDvBQbkZ4Mp4W08o/XqRlPq5x8VRVGNGRpqYlxLYgr6DYn8yoe0lXYpsFhA2KH3OXi7P5M1QhIevED",
-	"6Ws0xV3BWcZy0BLUra9I4rW3jdBa5GQjqY3aN2RLN+IOYhW576c7rCZHyrb2em+jJk99xTXCkrVdTvj5",
-	"FA2eUir4FUiXS3XNi2W5kCKb0Ioyg8HKCjjIFPnC7eKC+/WVFJsM8jnlvBlk6Zz00rAtQddd+GsJynOi",
-	"VnEfzHTxqV0g70B+oUgmdjGESMwNwCiktYJE8HQgHrXsC0HeA5M9uXCu7oI1zzDlrCzc9QJhOlYZ8RlR",
-	"wDVYxocRDDkke8pZQlwTBsrjmWr2h8542ZGelOERpX66ySg/3FozkEiBaMgytMcbfLq6B7GhT6Ic26PC",
-	"ZtNVNxzk8JApNCqRX0uWHEA2wokREhxcL8xIrjmuwsOpQsKyP5ek7Wru5qudU+hrbh3GTIhDvC4/lTNS",
-	"rDG8I1bKs79Jh47mzz1TxLyajtf0723P8TpohHFm678Z1s3vWnbLAxR6ilmykZQSiXlmEhLv1OqAyCDH",
-	"dg4ZtsldO/EDCuttmW2dau0AQymTUuuG7trXcXCWYfThrJuxqKie/IvLaxQMl5FxMYuBdHwAKOqCKBj0",
-	"sKJZFpWMz9Saz7YCXmpAEVlaR+wFjZFcPwCVSFoUPW0lvIYwjuGeFHPXDWMsy7zKGxqdpUHaPYFDVsJv",
-	"5bOgfpZhOQdFlKan8fMfE/UXIUArUqoIdopQ9rrRauhsySwYJt73nKa+MMdwo/2wu7K7zzoVojt6c9xm",
-	"FpJANPrCYEDV6jhKOSQTNB138IykGcQbgPr1uK3FWY1X8CexGrSoGuYyXFqlJTxhd7+cpuCrO4QuvVtC",
-	"0fuFFc8IF6TVXuZKZVqqNMMo6i9jishMpoJw0PRjABIJzW1nnzGuCkg0BudaL+S7oRv0ctT6gP5wsKCQ",
-	"RtXITawaNYqmtNH3eZmzLF39fNBI6keWYs8GWyKIcTy6DTcy1kTc07t4JckgOnNoRf9wr7UPo2M9Df7o",
-	"7CT+7nfXT4juGsitHoDnMddLm/+/Bs3kfKv6YPnIS2v6+cGjkrszLVQ5HGgaXy68TonqVMltbzxaFBK4",
-	"bhYYqUn0tSh1f24jLbttRyaUnaKMr6UZeNwAUmp4SXOId/yPXPs7AQrNrigb0yy7JUd6j6F8pcbEpjqE",
-	"uMp8whqaQDbUFpacmPsSAxdaxSfk0mPA0RkwsJV9phR9uEppBtuybOYSzR/Xz3fVGngK6UCa51nEaBgN",
-	"qKulPJ4DsCNlep0BVbp/c/hOLvpfaRdFxlW0wNaZqj1uBY4wJ7PO1qwgPIVwjlTtG9UN5Gl1ZGjc2ZSu",
-	"UPNe4JWQieMKS/aVElbmO4jXOcBH/2soa5BKrg6dFv5x/A76L0RqD42F/LzJ2aL8sMPIa64WrKbiI0u/",
-	"F4f9KRHR4aV1QUx0fUrDnGyLJTRuYvs1bXNG6KHKkjC/yoHr9MxA6+8lTUERKoHckD8khpT+SLQgX5M/",
-	"JPQA6R8fkWdVf0yxJe9dK9v3REhyFFKBC5Ku7z5zH26FJDsh0m7wsu022eyLkpsbkakEJe/VvtxEt5lQ",
-	"vhYF8KGM4z1VLfUH6cWlLQmOEdyME2VDchoR+I2S6lCsERi+mnbknTND4Orv1jsD/J6UeUlzGHphD/Qu",
-	"Uu71pzuQ5MsbcojHnXTFnQvkkk+S3uu5VkSLy7AXJIe7HlYvy3aFQm6bednWAJpKztTetm+2nZtjo/Sm",
-	"lv3UjIp1OU7DLDVEc4Q0GlTmO7W2Ez47WJ0fOv66zECdY5BXmNCuQE/SytUrkG/ANVuiHRlp8Hvzvllm",
-	"K1Az1glfSuDJqWMOjaX1M6UpT2BdctYgDdsck8UrXtTdswdNJu61yvoxnhI8xybinUnjpb+G63y5cdoA",
-	"QF983yfXNKIoUJhQztIMq294Ob/f7xCZWoPSK1/iWosd6D3IFdUr2/z0XU8e5Bqvsr5aeOaFeqpB0459",
-	"qyMvBSM0J2yCvU2HAQ3X1LZsH7j6DLWJoQuqtiWkSZA9SJhkEEHGcYkZxAxwVuMD6XnWoE5Uug7HF5tG",
-	"cKCoYcQ8eSXhLlqXvbfmtpFZbGibjccZ6H2XiKxZTCHgRROa0lVmtFYb2nZhkBRs3nMq6VZP7Vt06Okc",
-	"L1LIok+ED6kcWrKNu8Sw8V1cLxLnGg/NiMvaekUxSNEud+kh3WxYVwNtior6S5lG8f0N1i1G05Cs7PRB",
-	"MW1rTm3HZITV72rVLyZ35EuijXJXN79EPH6hiD3lJKcYKEdwgdEZtNA0G2gg5CQf5Yq8WdIer5DrINLQ",
-	"D6vC8nbOyazGn7NLOc4/hg5rNE3Bt7ZyxW11dXwrMEwLtPRz9JSocM2cekNFz5W35gotneTrnlsodiTm",
-	"cWZLnoPWx4isGHljuhqGwuSEttyR5mpWtDi3uIldZ7N/cGPMKRzmIpmkuvI9UKfMONB5qm2+cfJAfXFW",
-	"BF1jevJpv7TBx5uOoFhIoe2Me5ptDfT3EmD1a0ml9VzIkq9EGRcZ7XA/FYyzWPDmPLxc7AWrMOnHiWHy",
-	"jRXsuosd6KtRVMGpg81h7Vu2sPR4wRKPkkaYmI8fdYtxQ00hD7eviwnELb0Fm7O0wljG4bBLHT/w3Th6",
-	"mjbP0cv6GxsxowpqSNfaUWgnUtTIHSvG0XBHSUo1Ja6VExHSNttCCWIDpMjK3Q4wNtZFz0VM0U3tqlXc",
-	"AX8PisZi2yMiMeJ2sMzqxSqZC3Ee1r6G9LYKzdHTxnb8xdxCivVJjGZkMkXsG4Qpg5IMqqjkDNsJNCON",
-	"vo6ZOexBmxp1V1iLZjsDK2e8sqWMBoBWE9rh4sByRPl8UmRnvPOXPxYjbcfeTcrObZY0/DJKgULyuP5k",
-	"pGTzNDCEM0W0CLqdY2cYpsgesnQ4pfarYB2rm0dfjskVLnmzWt0kFtqE/yVc1I/UGy7t44mHqUZHjZc4",
-	"Ad9lQcBAS//B/9j4MUokJCLPgacYnR045ul9BiQXd6BuCSa4uWdMk1QA1kTsOCtE0fXRDXKdTGi7nGjA",
-	"9bXS9WyhM9wlzCi6/mGCl6sB6gvcXHacs9sHlDw9q4k4vT/rM8YftGX5lt33+WxHYsDnKijtoj0qE9rJ",
-	"45olNOuNj724PTrOvIw0Th4wn4z6Jd6w30D2BQrNpZIyXnzAsAdBklI/dfE9SgT9kpdVCiHmDFBOABvg",
-	"2DQc7NbMQXpPY6uvDFV6jc/7kNuTYtBX5rMeL8YlU0mPEefoD9itOCzZUi3ffhHNIK2MEFdIs9rCcdzk",
-	"V3dgxzZEdNIHvkghlj1uxpee5QaZ1uinnnX28RwI85zSZGJSwGcuJMyCtm/S1NM1TtKiwCZPaRrm/jS6",
-	"SLBx01KYyW5YC3KmCfdp8I0+irXfXWulR+HacpvnZCuh7lClhf/veLPdOkS0slpYypomUdXc6iJx6jeQ",
-	"Z4ZzPCO1w5hQ26QcTcpVJqMZvC4LXRX9xrLGrtzKI/KNYa02KoTifiA1o1UwuUq3n5mteroM3bdgsu3M",
-	"4iPOv6wNU5zrirrGBdq+OWMsfkCQeKiuQ0GuzYXtcds6WzsO+4LuRCPdiCZ0Hzqv21AdiPB1xE6bCR0t",
-	"rmxUxS2VRnpApcS1STC6SUo2FEPAppRLnNjaqF7kk8gqnYetoe3HLpn+noBv0RRhvm0KFrd1TThBDgBF",
-	"p6jTHP36pyEBZoodfhr7rvjuJQy81gJ7vDjn9xOLU5IhmkDJLZUmO0E2tqeEZjk0rRLWTiGwjL6NkJhE",
-	"cEOHBWiyB7W2o43nU1Vt9PrbZzWHjJoFAukg0ivrmqr7ufp2uGe/otho0e1pkRzOCo04o3jYpfER/ZU8",
-	"g3nmNxEcEhZETyag4IA9eYM+GFFeM01kycRxnbsGCZFifc7kPppZ+mtJuWaNBiJ9KdWt8kIsBXOSFUth",
-	"6RifVi4Fi2GHmMWEMpSRHt9hlOzSTGHG9c0hRxDv7OihklLtMIDZJKm5po9LeG6VXdfhBGechomW8pkV",
-	"9xAw0QRYZMQYZiEPWKDApq4y3VM8bloO2AgOcU+Nsn9LF0LrJ6hHm4xIRMGlePxb27rvLNSjuY/49Uuw",
-	"sGlxk/5G47lQmqD8ao6DDyPsCTVI6Un1tVUyaKwuWXdQ8fpaGu0pYwfITuZ/XOhuP8SqqgvNJND0NO1O",
-	"vkY41UCE1JTogL4aZj/xuvZGlEUNMHfbO7gzpI1qceVsJHT7YPXx1JGj0DW2BLmkvo+xpaDJJ+GlVWMu",
-	"OAlyfjXvukl/cCN91XLffTXmvnOjxG9z154kcoyCYDbskEQzwXeEYlcV6a7kqh5ZXVTahlF5LbJRZUdK",
-	"IWeotGw3p7oO2u5mvN5LrHjdTR0nBzrD2cBhxtC1v31iQrpkBfriY6e6Cks6r5qbPzxuAwG4m0NXq+4l",
-	"tle+TFErLU/PBMwENuDb99mxe1ZU2lq+7dVML7XYE/lXH93hw1k33Bk4pm+9SSwsfm2l+r+ETu6/LGcb",
-	"DP5ua4cJkU4pixUrLmQO/W8gBRHbrY1kf4DiWQXmo06m3Q4E/1FHZ1V5TQfbVCXZY46SYXaIBU827n8r",
-	"T99RESXorXSdqmJ4c9zRbEpTpxf+3TN8F9j9ah2L1hyPw/ExczGneG0zmILVdQXcyUf/hMGqaNCcTj6x",
-	"nPgx6L625zEWssl2OX3IOFNDj3AHvFcnmBVpiHY4pc+Ncu2Nbq2x3cBkvcAwa7dJb1MydIOjdUHkQuOc",
-	"dI9ouoMZWEGRJMoKX5ZZVteOwtCgzHav4IJsS+kg052jx+oUlg08no0592mw8GW95dhFY6B1ZpRHM4F2",
-	"VuthKU9xSm/7GM53MAhtm1a3kkX35QZjQNPxbvSTS+PFg7lCncSuZul2HvcMTWlGObXDxZnReHMa5+AG",
-	"gaYqjkgjH6yxMg+kLr24IV3FBCv8xsoU8TP3tmpEbc7cHc1K29rPrN9plU6JuQ1/M7sx2uae3tlKo8PB",
-	"e2FXu9WTSaF7MYwio1Rn9PNxfSvFkVvjAza0rGx7X6hbW1f9yDgRd04cs2z2i65vd0RKiEYs3jx6EnNX",
-	"iVImjRANVyHemhyjkQ2j1+Dk+adfUW6d0cSWWMvSGedkdgHYIZ3T1tKr+oxmJRa0SOnJ57MnGVCpVloI",
-	"ve9xol6jjGynk+wUqczF5c5U32odZhZD7S9HO72h0EVR540k/iqwvNEvtSKt+UFygegZ05KnCys2oG76",
-	"+8mecouYKS+3IhPxBK5cnqXZ/Yo66xtPYGW0t5UXFY+QZasN+PIOVFZPjNi0ch0WNWTZwup91XP8I5Az",
-	"UaxdeX1NFMBXWPJ+hd4KLFcK2DRkJTi2BXPX6morpI3/lyLLQKqViwq0Fg4bV7aiSpV5T9UIN1A8PWNm",
-	"4lCXk9aJ3HtROFPlAGedWrfLUNZbSWMGj43Q+7US0W4gb43E7vJZ8Y63vZUt5DBMG2V711S69kxXzTK6",
-	"4kCvjTlLQWlrQrTxBhlV3pYedMzot+fbfM510P+ipzGWonldZSYlsuQ+F5RV7UlsvoYz/Ew4FDP7jc/u",
-	"6uE+6bE4Yfe9eY0/esH0QqPEsSQlekIMwDjca+yl7ZplT7ExDLcoa/f38K27qzLxVoOaNtecWtnTmoEE",
-	"vbHrviBhQ5AaHS3gL9tkOKdnCO4WEqpGFfzv3HtB2KyZpegBuAu5KVVJM5Kz+6lRIka08oUJzuRQF4XW",
-	"Rg4whsRswMU61jncsoq+oqSC4rI3ODeqkyHvt6gNkskmhepyceznPFi9vs5f0YYRkw3sGFfoT6SZ9Tj6",
-	"GdXMMzaHkQwezGfKcl3DzqefvQkBw9J64yXV1clAYjX8ZLIZryuxty6AOHOs6li3m+qkcF/3X7IXgrol",
-	"qyfdygA+Ss0Ws4pZ2s8y+M66NGay98BcNcn0HBoMzgqP6JoF5piv5ltWA6ND9wJDK5xrOY5NYzN68pkT",
-	"XnxhcQEl7G95Rke/4OqoRnJenoaa4PhQfU34/XiCnVRAAHZmuKEi95KlKRi+qI8AnOijIP4oeYB4lrAk",
-	"IhDC+gUtW0IiEsNIZUoOOaEENzQlncrdLQ/R2Wzyi7YCzbQl4A0aiWZwmUVU1Z3JmLL3bXZyOBjPWQhr",
-	"1VgQWkiHZGJXMIU4Li1xEV5pTfmih5Evwy5njjADxr0MVQ1/c9TX/ZRwjFqNuSAco07H7FD2gJkG3U+z",
-	"nPi2zf6Md9e2oswMHjiUrkDljAyMoewGlzhP9XqeWWEkKyIIy/Fr9TCLwKOJgNiSYkfif0CKIJV5hvn1",
-	"Z9tnC+8RRRn22rOlR30IWzsa3Bq4YwWHXp7ZBfncvtNoDVxjLLYoo+vhYPeTSlGsGLdVIb6wHY8U/lpg",
-	"cYL4BTnWUuoKHV9DxF1w1M0wQ1EOVzTjNr0Vcw9H8PW7ieAJ9nU2hFCESErJ9OmNEeNc+Zu61IwRnBeJ",
-	"EAcGvq3g04UZau1fqu+dgv0NTnZQxreip7iv4Eb90bVAUjXlQ3sS3IE8YbdlV/6MZgdlMxwekbdhAz/c",
-	"y5Ym8C/+h2pfe60LWrDHtGA74H/EIVH+o0jfScaAa/KHI2weK5mY15z8+ih9pNUfMRRxBxzM/WYThf/F",
-	"0RK0ZRk8dRXCsI+rLDl5b5Te6v33S8LyIsOwuUf/4v/i30oppM29c+30SCoSFAAV+cPr756T//z6T//P",
-	"H30JOaXpJgPyPhEpvL91KXp4TjlhvChtoGTGlMaz+S/+3rZQfP+IfGugRl799OathdpRMg2K7AUXJRrq",
-	"yPsXKeSF0MCT0+pvcHr/FCssFNg7hhzgRCToUnJVaz3/4jZj0MI9oVlSZtQWaMDxfVvsJVGitqvZle7Y",
-	"nasLgz/agQjlpyM9PfoXr1r4PV18a8mTvBL8FIQpP108wVNVAKcFWzxdfPXo5tFXKDboPVLp4w3wZP8Y",
-	"VVVD7S6JwBxvXOWLdPF0YXjIN+a9RdUj8huRnmwtRq69g7QoMpbgV49/cdZ3SxZjSg+OXXnNPzSPtZYl",
-	"4A+qENxF7395c3Pdyb0F6MOHZZ8KUFacYlkdCF8InG2d8YQpAlyUuz0WDhIcghp2fQupdvbYt/9EjlLm",
-	"OZWn0OJaaRx4RRh62VJJFD3delL1LdbNAI+rCO8dRHD6A1MaazBaIZKi7qIWT//p2NWvJchTza1+tZ4a",
-	"B89mW7XI3dS512SyZ5jO58o+Kg0UxQFb2lVjpzBbyqkzN3UfN5ZQAdUJHl2loOvt3nldDc0zqF+4Hwxn",
-	"cwaLvkVsbUG0KBC+jMMgNo53xUR28uebwIH75ZiE8uHdQx4KdoBX6E/rnohnFlpia5F5BQr/jnFPGZsT",
-	"MSoN4oXulgTD7pfoql8SLEtq+1UafhjYz6Js61mafuOarjcJPLbG+pXHAZPHu/jdw3C9l3DE5U3id0+u",
-	"itoYWn2oxBXw+SzFumWl0iJHKcOMe0uYJjtwpiR0hmgasqrHv2u6+9DLsL4H7bD5oFT/wKD5qQBOqOU9",
-	"LsVM090toSRnyvJ1TXfmHvHVYT/MJd+3BqrvlouijEDR5k9WgHyAu5wdwCVpfuyLfAR7rv4DVnk4XgGV",
-	"dpcOmV8ogjljhjvZVKE2YT+urjHUKq6GUXe1PiBK7Qz2Vvu3xqgDpUMpJh5qo5swtDd4WcHhsYvgykVy",
-	"Jnajl9h3TPuCdJ/lLYaLc+0wP/ZV9gMWfPyWa3nqIxOwDy8mjZdCV23jK/sV6gXY8o73UMNjo3pddOSj",
-	"RGFukc+aKswC/70JAp0VhHIi7FabFcVslI1VFLG2UJIJBanhJNgfzFz4qjB6T6NNaHjtd+jJ6DVYX8b3",
-	"H74iQb3KKH/uJnigW8QP/6n0fD8/NirtIQ5sh1b5qYOyFMvarGaDtcgGFEvN1XAFWvpvcfQyoQ2wtiYg",
-	"kjKpT1jn1qwd0gE93xOJUFoNidDP8YUHvrPtJD0wVlpSDTsGCms4+FoO1zKU2KQzFoYjEKAyO5nbPKMa",
-	"CMKoCk7zcv05p6kNfVeAeMjk8oOvUdyar50MYzTbhrUC+dZ0c0X1sMZaZU1nXP/568VYyPBs88WfPh/z",
-	"hYXyuAHDAJVdxYSBtLenBV73RItKhuRwrIMBrkRnQWa5uvZN8BoSIdMf6xk+Y/NJuMqPLGl0ph7O/6f2",
-	"NpGpVegvJDaLo1a/HHRFOlXUaiKd28GHqFybZoxw/JMf+3OVSN36zFr/3fWUo/cYeIQTtRdHdYsB4Jk4",
-	"YpITreO1FaHqACmhG1HqLtkUe6GdIzID23e5zTNycQev8LV/I3PAW6P7V2cKoUDo0YYF9clXE4HAcrqD",
-	"x78UsGtuv7qjN4xTvHfbboXo7i2GrmAAaWz2yqbHNyF0phxwkWjQK6Ul0PwMMP372qn+BlAQ6iiy4vtL",
-	"QslfX337vRF0X738HgvMYGqP9X6fzBL2NKJZ/iqHNIa3dPfc1TKfQtPqbvcf93nWBN4oET/D0pVYbkpI",
-	"UkjGr6FXGfhrusPgcJKItLLgqIRimXKzLnUtqcyVu/Dhv1F4GuXzdfDeAxJlMM2QyovWhCvJv6FpTFRu",
-	"DqoOWJavq70uryy54oY/a7tYiPvPVAjxOuYvYnMteYSGZWoxnNqCIV26qJ0sc8+MIIs/Me2KcttsRrIX",
-	"WTpoHjsClSvtk/P6mFkY+vpgJ6+epAfOdpnX4W9m313ZX9lUdp8KU0es+KSeKmq9Tgm8gA0mNEse+wKk",
-	"8dP5nGbJc6H0Q1kXhdKfzLIo6hSyj2TzcuGGi6f/fDdgAaP99q/bIKxMkfeF4CcMTsOn7+3xQqyGuXT9",
-	"mP2uzhV7COz64T8VhtuJgj1hYq5nwNLVsRGYf4mhDvUB3OB/BMo7D4B/jC6wWHcFo+uqm7049zgO8e5b",
-	"jvTj/Hvb0P8h8P19WEXnI+M67KMSP80GNKrGqA1/dgneRyEPD4FWl0iX0B0EHSysQ8Kspxe35mGI17qx",
-	"Sz9mXVjbw+DWDv6psNvsWBPHryvevzk5+Lo28tfG6n+LI3EVQe2BdUm5vai062ogs9zACCrNGw+EyHID",
-	"nwyN5Qb6kWgDubc0Z9lpSTYN+/v179udAGXVHURjOKFlEntxJHmZ7PsRW24gRGvO7oex+iMmnz8EUn9k",
-	"958Kpz+y+5H7VQtSiFISn5NnI3QEoenDnE6DNFJIkZaJtq58ivU67TJ60Zmz+xCb6FQexudrfOWBVE4z",
-	"9qfCKU4+zG0/rs99ANvU+dt93mnldO9BMy48RLStpzeMadsH8oFQ3Woy+ZFx3WiVGUG270saa0G67G1B",
-	"em1M/+CkNUNbdk6XqYGSEhofRKkNMVSlEnspwCI8JIHjqNT888NJzT9/Qqn551Gp2efKGMAblcRXNr02",
-	"gv9aprva5IRV1X3iTC8ij4GQ7KLWhzNnnldvPUz2zFXTYD7vNJRJxfY8vLsZ+l1iq3BjJHjc7pUyVJJw",
-	"YJ+lYiZYkmKP2cCS5JRlgxkp1U4+13hetz7X++Xj2qhrNMd5SBKQwVVzVFpn//Hv/r+D+SgBLh/OuOjm",
-	"+Jnpvc3X+wiwqQarzVY+1Wse0frVv0jHUlIasHw4sv40qSlT6frBUlTG6fyC9JQpSHapFQ+M5U+WqfKp",
-	"EFxnrFQzeAnWJ9biya1zWfCe6klmgTsfURjleG8wEuPbu6okzSAwNdxrO2I0hGM0JOANlihYKbMHu7Bb",
-	"8h47Qb0ngidYBIFDgmUP9R44eW/rCrz3lQA88SuSUk2v5eO2k9T9g/eiWDqs2vBPZWFZl6kaliRfBO9N",
-	"kiXrZmQzpMCPIqTVW5kipgUb98AUMq2jnrEwwZWcpDZOEoPCsRYr46RULsFrLxQQD9Qhye1FWHjscw2J",
-	"DXHwcWW39swRt7er13sVya2J0s6Ze/x7/cegDPeiWXX6ge6HepZ/MDg+NIBawPERFYrsmdLCxpnOJOBq",
-	"/eOSXAui1yfzeoJPI81No/QHk+U0diZwiqftYyAP9oY/7tEujm3ubSHEsFbj8CF5HLTRfAjieI3DPzhx",
-	"4DSfQAL8NEThQpRxaN/HAy9OJIei1Ga2DU0OLprKBl/R1LMEojQ9jRHGbyDFCkuzqWsQR9w0aob/H5Di",
-	"c71bw1pqn+XNem3SqjMJ+gv43VZdK7lNqLNOHF31lTna/szEFmWdQGayrjP4IHRmUOjI7LOgkpurTh1U",
-	"s5tWyup6kb8OcS0CMZIIty4WS0XxFFabOPn4dwxA/fBYVa1eY/oQVuSr1CGbONMGdDTvMV4Tup9WbMfZ",
-	"n8rPVt53LXE/v0DiREgJiTb0cK3EJrtXYn1zRyn80C6E2NVHU4Lfko3Qe7zYyB1TbJM560YBorDu2V5l",
-	"/JV95WMoy69ARpsj9kTp48K8amyNDhd7N3qDWgTJ6YkotuOE8SpTOoU7ljhYyjKDwTzz1/jCQ0YWmAmG",
-	"lKm9KI1ij+u4Too+QsHA3nqnkX9Zm3i/MlTD4QFEXTP2p1GBRqGPcHeVvE9YcvOqWpBuI7giyseFhDuz",
-	"sF4v/Cv7woNj5pPgxG1uxAlfBauWWeosmleRBFiyr6cILKSNmaz4gXWT6bYyRCPy4tJBUEm3LwP1Ddtx",
-	"e1G3wPt1t4CueRdSc5PYeABbmNfIrTvX0xJo6gIA3oBePbeFe4et19dmwmaRWOR6INf0TVU8+OFietwU",
-	"fXkN/vEVaEcYDCiLG8bJHmSQtmIrLfcllrIdf8EfLKYKB//YsVT9cH/jQeSiWeybARXbFuKfDREzjrYI",
-	"dWQ62ZMCxZ5KeEEEv3rx0h10lpcZ1ZCujKrwOGxW0yOhuw/qIucPQwJuWc9dWYWPHFbnZm/olREbAFbU",
-	"dPp2ldh6rdrDFWo6tmXk7Ga+WyJ4dnIhfIIjLRZZudvZIvgOw7+BHMLnb1X+5sNg8jeQny4+8jeQkzIP",
-	"PNfbAZXOrmsNK67LB/5kVKArCbaxLIRlO/9h2VgWGnVKrpAPRS9tLQZSMY2y9QbfGKmE5POquMBVgiQH",
-	"KLQvIN1T/OjzdZHinl9og4Vxxe+bE3ZdNhpu6qjiSuFsz22OqBkxrD/nqmKZ6xay7aAztAd5n40f1K7v",
-	"I1tGAuzGzzdzmL8Qfa9KjT0ebYcHDscW3qrz95gDpGr8FL7E1z7aATDTTTwASPpX001cbrQONSFzCHwC",
-	"pCJHlmWEqgOaLI/MQJhQkgtuVlHD9Xez2Q/zrdQVhYy7Uf0JexjDoUgOn8ZyMOmMPJDv1F+j5r7SwEkq",
-	"jtwWPcLuIBpy61BNbG1PbGrIdBfv57tKJ+HfekofEv+fykn6SZD/RouCHAAKTIn3eBYSf6sqsjb7+CAu",
-	"K7vDP98ZXNmeORbNpcwWTxfY+ebuyeLDuw//fwAAAP//",
+	"3L1ts9u2tT/6VTC6/ztp50j2dpL29tivHLdOnSaOj3fazJw2V4ZISIRFAgwAbm3F4+/+HywAJEiCJKiH",
+	"bbevkm2RIIC1sLAef+vDIuFFyRlhSi6efliUWOCCKCLgrxeVVLwg4lWq/6Js8XRRYpUtlguGC7J4ukjs",
+	"A4vlQpBfKypIuniqREWWC5lkpMD6vS0XBVaLp4uqouliuVDHUr8rlaBst/j4cbl4lZKi5Iqw5Pg3ctTv",
+	"pEQmgpaKcv3RH3BK0OaIVEZQgvOcCLTlAqmMSpQSkj5DkrCUsh2iCuEdpgwJoirBJLyypUIqhJk8wExh",
+	"HRnBKfxlV+JNYaXn4C+gwPffE7ZT2eLpk5ub5aKgzP39p+BymFSiKghTgxtH60fO3Lrv+GbwI+/55szR",
+	"bxVP9q8UKYYXokhx5kd+wrs+yX/KCNrQPflCIoV3S3SgKkNUSZRkJNmjnCjVELM9JYV3ozPyyPnlTX9C",
+	"H/W7suRMEjgEbwTf5KTQ/5twpjTJnn5Y4LLMaYL1bB+X5on/ei/11D94n/o/gmwXTxf/z+PmlD02v8rH",
+	"blz4YnvxP2dYISrRQXC2WyIsEUb2IyjlieEb/ZodS3/quUgyeqeXoGeXplSPhfM3gpdEKKrXssW5JMtF",
+	"6f3ThwWG9wjQ127FhvOcYLb4uFzcESGpWVVBGS2qYvH0Sb1nlCmyI2Jh9szt9z/rt5bN6L/UL/HNe5Io",
+	"PfhzIegdzmdOWG9ljqkVWJr/pDd3R8alJvMr86NHZSwEPi5gw0m5TvQy12lFwotPBb0jSmDK1juBU/+p",
+	"euXLxVZLzLEHdhVNB76QYbl+zymjbLfOKdsPPEXw3TH8U15tBE0wU2tG7lVwH5pHDB17D5SCF1SSdI1V",
+	"68CmWJGVogXpn1pN7pILQ4LWebq5CT1cyfDcDpjFjdFhMH/PA3Ra+kzS47zl4n614yv3hYyXjxwnej+t",
+	"aKFXaC5FPa8FwYIRqUrOjo81eQXD+WP9OkzPDvEiw2xHZp/B+iCMSQw3y4ucSzNU8FiqW0VKWHjn4LXY",
+	"2DtplFWKyDD3l0RYsTgqDM1TWqRRlpB4PlRU5aFZdVYOc3dPNzOup+e+G8UsZn/O4JVv4KHu/qZUqIFj",
+	"vsWJOSdje6hHfQkP6jdons880juBC7nOybbzDq82ufcCq4qNIS1NIy745WJPGTxImObSfy6qXAksOaPJ",
+	"SmG213vP8zvC1Oo9FvAX3q9UpXWXA75flVx5ZPHkmp1ogOW4ux1Cv6lJXuTqH5QcgBmJUnnrbvSGMj/K",
+	"dcHFgHiHJ7RsVzyWDB2+hR2FDXRM4JO2XqrdjWbCndktLXPFsPc3Rpk6i7n/TMymzZCBqX3FcYmZPyhy",
+	"jBwWcAsqkOw8h39VVJAAY3Q2EIaNXTZM+8ylv3RHdY5KA3oIZ/nQ8c8rc9ba12TgUBgVOOJBqYT9Peqo",
+	"3/G8Ksi6yKOe79AAJuVW4Y+19FceS6SX9hicTiXCkuy5sQZ7QnhDsQxZI1RbHtqwPGCJBMGptkcxUpzn",
+	"iG/BzOQqIwJJLpTW2A8kz5+Zf2cEKa3Ry1K/aGxSwbUZa4aSKKM7febaUyE5ZzuwMNZlEiuT9UgzHvfs",
+	"0KAJZtakzJnri2B+mPEtu/zwh2AjKUMZZqm/UcUzM4cDlcTb5dS/aryTovCesBm3XodT3RSXbQO9HjWk",
+	"LgFbgPYeWNr3+p8dgxwynhPDRkt0yIggaM/4gS2WgdulUWqn7qs/N09+XC4IU8IyUG0bjb39F6bE0Z6G",
+	"j307aSf4QWXrouiv7Vv4KbA4fdan2aHesf7a4af1Flf55GX9kpI8fQlPgiYqpTWBAxZ1UUmFNnbT0YZs",
+	"uQCeEgQlWP8DwuiOiJSC8Kl3z91I9hqWpeDJnoAMKrjiWmUxawlpKd39ZOSwzkHynrI+QRIuUrwxKm97",
+	"iX+5I+KIyhwnBOmvpiCqKpYSIRXn4fNib9nAfhGzN25DENVjyUqQp94x1Ke2Zm8tYI2gO/AqT5EieY60",
+	"+rFEKuOS+L+Z7yKqjHPO3+62EGzO4TpS3XRXYP/KMxpRf7Gv3Kxygu8IYhxprlVLvSL9z1QZiQ+LxL4Y",
+	"8XeS7gocLQ27al5rlUt3YzZjNrMPiaAuk5ln18ALciZxM35ABWaWk6SWyTjPe2QDfxw4YDUPPEP25Gmx",
+	"xhDTVx68ERRtmiTlFOPfwkMfl4sDwWLq4Z8JFk6GdbbWycOWRG0kRetMRakgnvZwrhICsnemrphzvvel",
+	"0javpNYdUnzM6S5TVqkScqU4V1lQKBVY7ONviB+w2E871IBdrOpp/BF/Wo76JpYLZV1Wbe58Lo34Wiyn",
+	"tNgOpc0MomloNv9cEv5PRaSynpg51s4D3e7eSlsU/FOfgFsKIZT22B4F/nizHHOyfhXgifnCe1SNgvuD",
+	"4CQDcayljSwxk4ZRLJ/d2ADNCNs1V/CAnkCZpClB7/HBqvqcIYwYOTjdDUez6BKiEYPRDVQQrMVu+gwE",
+	"Kq8UWAsUJDJGB5zvV0Zcjccsxm8TxzTRR6Nm6nNOB92T/nWO03SmV2o8PhHnGKN7UjvGciwnla4fDFVM",
+	"mGW54AdGJq+gH+EhLQgzrrhdYu/eZRDDgkdAPQPLwrs9GyZoKdGjHlDDYL1/91zEE25hEzAzq2zcTPXG",
+	"L32/saNfFC9pFjiThU7yp7uwdKzUmc9F5/rf/Rm674c0O9gCLlVAJj4veMUUKGgFZVygilEln6GUSoWZ",
+	"Vd32hdPOBccpCC6ts4HsoRIJmqaELfr+KCxl/MX0Ah7XpnAlBGHJMciPGRbpuiRivS8iHQaeNTfHGAMh",
+	"vdpSpYB53X7AKmlC4uw0++jEHsDK31Y5McYZri/QNql+NCQwDiTGD4izpbnNID2BC5JgCTK/wClBfBtU",
+	"m0XF1rxSa0G2lTQCsf2ZtxVjWoo039KyhErEuEK44Oan4ilKsNjxJUoymqeCMMQFwqigKXJbGDBvlMCK",
+	"7Lq6R4dvwBUiMyzI4CYUNE1zsnQGhLYTxF7fsFTF+Q3gIxI4yVF/LUmsEyrJCC5JKxzprZKy9ZaLhAwo",
+	"Bq2zkxFt4/LgbuV0SyyfT0S9EsIU1XYdvFVQNcOhprdAKzwRX9Iy5C1IUvveMcKqar2kD4psaBsxPcuv",
+	"Ae2HA+EJS5cIsxSROyKOKtOsKwho8Xpjd0RlZIAZ3amfMZ+OKG72upmoR3+PURpqDvNemxbL1kHoT7e9",
+	"mdMGfTeW6aSsJ3La4rV1XPuCo5Gssbe4uYLOvMrjIiPhTBjjsuNbhOH8PUMH+4MWbeZHKlFOtgpkHheI",
+	"FKU69m62jcB70rpIgBqFuScS8BJUQEGOpSIieFckeEesR7TPdo0p8gffEvHMI08Y4RInVB3XihBjjfiG",
+	"zJQdkwTF7F/5wbsA9KZwvicpwluTMOWtm5FdThJzSzJ+WGGWrlQG+gCnufGYlKsDvtcnoyiM8gJ/B3el",
+	"7QevV/LVzcA++EuBc6Xwcd3yN4/s7h/9QW8Grwk9ZAyl/NF8O84bL69UkoWvjYTnvBIx9rKXqtINi+v9",
+	"JgLTPCeVMAkJu5ysZGmCklm1We200A7tvcmHsZONmEbg2yCEUwxShWP9xZ3AdwTiPnpWC2C4HQfpRvN0",
+	"lWAhjsaFVs9tudjSe5IOT3TiimuYxqfuoyfB8IEeSRBss0u6cuOoregMSwQPSqPjyCSzATv4p0PHtP4q",
+	"aMGbL0leWcXA27SNsXAKvB8QFXXyVefFA1Erd8aO9v9wnq8OBNtbb/DsGXOBi+Nqp1dPBjx8+24c+E9B",
+	"/w29nzSG6T08yVOSRw0JOmR7ucwYtBkkdRQ0Dc6ZcZtE5H3h64GEMkiqcEJzbPY/wUOezrBOtNnUlrVf",
+	"T4na+uV533RKzEUY/kCwWBsGDoQwmI38WGsv45UkX8i2vC8FV+aSz3AONkYmCFn9WmFh7gZRsZVWhELU",
+	"ORCyz4+Dxpsv7sdF88dIneP8OD/dkzd4R0JB/v0cHyrdk7f8EI7mhTzY39I7ok3td3DnvrO56gTpp1GJ",
+	"d6Rx+HAGv4BTKmSVcoXz8B0PMZoCqySzIZrFpPvBLNuNGqv7wRaeSQa9fX1f4Khnz0SSpywU/dCtwoq0",
+	"r+HBC29QUAbEmJV3vV/muQP7cicQCAm68Ea9dDBvN8t66XWu2HDe9QCVNYXOIPILzBKS5/PTz5sLfDqN",
+	"+Fynm/1WyOACRnpJlZq/AuNomuXT5imHIptpafqHm5spebpcaFsopALRJHMRC8rqEP0XEh24SGVb9XkS",
+	"DitM8k5r485hID3OG2zfaEtrfr8eSRZJqSCJogPJ7SdQByzpaCfle07ZZEDhO3hoPOmlxCI6TNa4PQOh",
+	"JW0YK4kONFWZNgC3vkuvFYbXctNT1OCQ7EkJ6QaJwGVJwpqa3rnAp99A5CL4LceiExFcuwVubj753Fcb",
+	"+vwSy57AVufy5q3brX4kT9/eLpJXEKYaP8UXLmvQpL5g46+QSlTJHhmX08Pn/M11M87M8puVBxPgwq0g",
+	"kNAgOfBSWunX+B0R+v+C3Dgz5w8uEkjymji1/7CPBW4UmyPm2LSegr+7g/eMfEPErfFYz3CF1Uqf8Wxo",
+	"a5YAq9XCABhRmhQcCJNT2ThUsbaGc82YpfE6LxGo/8iq/3IJoWcuUI6NNdDmTDAZ4kiqjb24J2EGa2eA",
+	"nODG9Q2ZdWPI6BkMbL+NJvZPcYoVNif3XQKPvUPkjjDlfI0KMVwQiSDlCZIF5Z6koNxDyWlvx4YCs4qX",
+	"NPE53noRvGLaJoIvgct4sgfzLAcBaOo6peIC/mzc59Pp8Obbwa2pQ1kneGjr9D+Jj5APqFkJooj6j8bp",
+	"JR+h7407BrMUmRgbSnjh0ke5MLEqpQ2aZ+4BLEgnytmPWDprIeBbPDGYmeMNr8R6ZGT7hHBBv8EnWtd1",
+	"KN31Wk6xSd/WyNwnJn1B30Y3vgEUiLrda54953bXFidluzc5ZqGQJqfG7TfGPm95pUiTRD1ZcslLwuSU",
+	"797mJMPdgvh2C2cmybnU0txKHM+7Y+tIV1BHulzIjOTb4H1ZMZN13vv8a66cQyLBIoXvma87D8aBd5J1",
+	"3fdd4NjGV2Ii7N4lHAwUg1ZlA1yTifutHXf72yx16egYx1UeQ1yAsaJTBAOCVauMkhDWBLzqGBeVJp2j",
+	"rpMHmmVYmkh6r7rqocqdQzXN7ZXdEs3QrGH1fpDXWAz6ZtPr5AyZLN3FU1bluV8S3WEd/cKXN2i/C4fl",
+	"L1AtPVDLPK9AeQ4bXiIZ7wWXaqjiKT6z4+Ski5MTGzxTvKON0l0Wb75E5xulJ6USgOusALsV5tVXr0aS",
+	"DyJSCgYN3qlMAY+0ExyX4Dx55HHJfF7TI9S8dmJWdK1r9YIbnu7nQhwuDcLgY+Q5wiYhLuh/8DPTSqz0",
+	"nBdPF///P5+v/veXD199/D/BXOQHUwBP18IGDu+cegK6Jf45u1y+0qn6n386WrML8X+7KKGgzP71JP5o",
+	"uFhDO5tQ2LyaFhcECNrhAo/VJo7ce8nZo7f48AOREpscqybhqp8Bzw/G1PQdSsbezwEkRkseeKIuN005",
+	"AX9T35T/9xKeyxqHam4MqY7zDXlSgFQK1YGxvrYTkxnspldnB0d6ceMztGk6lZhtlhClVzRuhtP1CTvG",
+	"SdnZp+3pucGf4Rzr9qfmghExGSyefr4TBNIYwYTjeWrccpIXxGQ6UomMazOUTsQUTtT6gI/DNiIEAhEA",
+	"6HhfaZuEhRUtWkxCiglrO8YaViTwwIkIA0++bIOiPTkvuaPMrAOx9eiUBQjzmsP/Z+cXuIF+pir7xkma",
+	"KyUaJJ4EjDk2gaTR+tTPFxXNCs/Yrj+3St7mnDEsxAAwxiVz6E7OW2qpaNFJRR8DkqjrhWzF5vQyzIe0",
+	"dUxTsnI6CcNC8IP9MzRDv8a/x6MnlKHXtZ79C9OrN58Y8u/Nk5GVnG4lf+tQXTP0CiqTLHevjAO//tO7",
+	"MeFvQcB5DpnQXqlXE5jvV5GYP3lJGPxZYqGaH22QxQ6i931PVi6j3Hny6xl6/9TM8zci+AqwDbvPGKSb",
+	"3j/WK3jPNyuA86r/akbVf5U5Zqz+y1Z5tv/Sw/G8GUALa/d2xqHGQf9/hllK0tUGQzQCvmTSPgbCxC8h",
+	"T1GeGufSaj/aFwjbKiYIaSWcmZFQYsqftlyYKoLN0dSuV0nmV7MggakkYadYJQ3gVoR6u8VUxGvC61qY",
+	"xDxfpbGxUpzHulAO5CQgAljm0u6MGcVM0H7cX13ofHpyYgZ+nFVTguCEFiqN3OOizPVvrubhnze/PLJI",
+	"GkUx6SC2EKEWB859MbwEOBNOyESuAcpGBrBtCpqnRKoGbUEZpAmJtDx5ZkoVjH5IFTIjacMti/F82xXZ",
+	"748sKJiDtwnX6o0ss2LzsmliUTu4GmCAzl3jQ1BKnlfOzeTd2pCD7nLlVqAW/7IceP9uNu6lfWlg5yS5",
+	"I4IaseKmZMWpTWiQipfTgVrYJUvbekxv/5eadDE6nEf9M5Q3m+H1Ql9Q/tIg+2klCVb28tB/5hyntqhk",
+	"JRXdbl1MSvDK5omJisnVVhC9vB2gVVCWEkM2RRgkuxsvKL7PNTUMsoUJL60UkWrozrHFlIP4Xtgc6wE/",
+	"97zcr/LJTeyTf4h+8r9vTkuEMBM3kzIfNIPFAMbsT/UAkq1ap/goT3nvtE86xIS+qH2ptQnrJNtVREq0",
+	"FbwApaBVEGUz3PrWBCP3ag06WL2mCIJ5b3krak/txpSqHeIqXMt1iaVagx809rrHgvXAO8JXlzu67h5d",
+	"pVwrfFqbBZA+zsWK3xEhaBqM5Ibun9mRiRYDdFYc3FKP8D67Ls2B9jYgJtDRERJnBDvcSKcGPGwJX31T",
+	"XLQiz24SxJZSfLxMsG5GNgrjh+EjcUtZQryDCcmRJHxCRrOf+UYScQc5kzOCIB1vHbrDeUUalHkihLYr",
+	"tCxhCMh+h/OmZn2TV8JVkZF0R/oJSfpfZ0Q8T8v7HLusRvdsPGOUVXluMOYMdP6DZoQO3GvjsZ8/3NwE",
+	"IRyMDTaDEbp1VPqAfuEqBTuBM7berwuSUpM2FLsRJwVJvE+5YSaDzIkpNfejaf6B7Byc+cGqbxvMtd5d",
+	"AypdAKBCS2jEKyVpSpZe4qpBXIJI7o7egbyL8pjqOdTlPz36B1G2oXg7JQFQpudKH3bCUovNqemvF1IH",
+	"0tA2FqOCpiFQRbN8C3BqV16jgBgpWH9KVJAiA5E+KpGtrh262glTYjJJ7Q1W2RtXiCBwSis5WBvdz9R1",
+	"hY9TWELw3NJNyf9QjCLaGPSRGBO2Xmc4cB7+9ZARkstgqgEEV0RKhN78AxTRNPQpiCEaND0ZoAZmu5ys",
+	"BY716pxAvSTnyf5A5UAml9Z7Z43ngjq1bmg9D9YSK6s8h5440Mqi+bPe46B5fSkOWy4MfHrkasLg0yN8",
+	"6W+n3Tv45NKj5GwF1+6g57KvBY/P5TUnWpkR+s6BsjTkuzEIF0EGKPBoyVThAzVMHGjzlcnbxkj8erIx",
+	"Wrh3gZyhgetRTta+R3A8TgCU6L2SCnyYWw95kkCbYL4QV52kce5wGb/6CSiPOYDQRuKsR0SE6Fm/ATHS",
+	"hcn1A3fR7wX2WnZyh1qs4m9Egx3Tx4yeo3fVxWixus1LwQsklcB0lymU8gNbopJLqugduEwOWKRxqk2B",
+	"xY4y95VOxQtfyxwbD2GMxOdr49g7QSWuP+UNE2JzfkdEEL38hwawWOt6egCtkWJB7D+54a+ohfQrMGE9",
+	"1tlpJjDpgOnfNK4qza09tC9/xSz9xpJqTqciuR9KtpIk4SyNrmA1T5eURWWdnJf9E+MnrzfkDC/5X3me",
+	"TjvewLEFoWSgFSnd/zex2QOmaiUqFq6kkNY52cfoiKqytVEFeNgOFrVBJr3o5M151Wo10e/phkUofmYU",
+	"BGlcL74vRgtYwObdImy8N0Gfbkogv2GoP0MdbIbfEW4jC6OK5URKJDFNmzYUwUTBmb2QxnTZZqMgBunw",
+	"ut013W2NKUyDCYxSwcsVZWiHK8j5qm+0GFHcBTYZAtFnhKSywbIIFEPDRlJld9D1XIA3SGqC+O3gmkct",
+	"l+sQFjBN/5DRRoV94vxGBHeO/YqECp+QfsT2lqQNJospmT0SLJ6ibY53O5IuwTzfaIuBhHsqNF8jqa0i",
+	"acUWQ3wB7/DtVhJ1cg8Br3GARQHpjtrbiaXX8aQ+g20iN0RZzpKnr/wGKhcQGtdLNW2+8QDJpt2PzVvP",
+	"iCD48VwRMA7vH0j7DCLLDTb5eVPJjEikDrzufYRLLJTxh3GXzqMyQgU6ECxQqC5swLp3X53HmGdngHYk",
+	"te9AqXIwa6GsuU7US3BOSyJWxt2pLQNNp5UtyK//1lQ09eRVnq/4NlzG2Xz87xYNuM0rp101w91TxqTv",
+	"BcTXlOQaJHFrK6BxX6BaTCouAsnUr8mByEAPmrE9+56kOyLqngrDPQ/iN38EwR/KIszs5zE37MQZvP0d",
+	"3wRcm5DVHr5k5zcx3dAB7K0mrTD4K5RAz8rasa8MZjsVZGNtoS4Q+uxPRSqCglcqom8pDbseEwEZN/P2",
+	"wBS7BHcgtRn3gQKYUFeQ8UzhOt8ocDoyzFK5LoYK6jKSp+uKKZrPgGvieRo/PbBiQsd2nv4e7EY6vC6j",
+	"UBmbNyxBXUHyeEskUt5m+hD7BRVRy37N1VBpgTY+jUo44P6q8e46nbnOasc1qLyG2B2SkOMX+0Y/PrDa",
+	"0qI8jKN1baD2//Te2DgdcMzXx34STeK13ozGUTKYbkjYeBv0ntOz63NqcsebTPF2pvd4lrdUpFzn1FTF",
+	"R9FH87HrsNufHikHa1354E/VbkcGeowPwfBApYItsYqatu37HJi0a8cQNYzW1gaYc9SIPWCq4s/Az5iq",
+	"oT0+cKFNUyutTrIz22CUFsDI+R2928leLY6u3q63BY+jridI3TlaBtqW+1zndsa7q2qJ4cSkJZE9L81d",
+	"6G6PjoT276nWdsWoYN8BOtM5etePpQtmdbUvCCvMO+8JrvqpUZNvFVRKMvOdmaLVa2MS/4258rPrK4fX",
+	"m28v6z2tl+ztWCS1LbkuQfNQboeFAZluReOh1vhAJtMGTbXxsIt42WeXCYraDbg8ueq1L2vKuem1FjiL",
+	"UPJcSomUiLlhkxG7Kedst5Yc78Maw0kaiEP6DusgMyB3h8yUaBeZls4ym1YA57gWayKcR8gBwK+T5KVp",
+	"fjFfu5uwh/qARXWkcH468EkyHQslT1iXVSWH1NZfKz494P/AQ06fHt6khp9DmricTUtBEl4URGvAs9Y8",
+	"f5egffK8yVVyhtWn9VXTJi6oBtqD6VgqFcfVgZZaoGwqG0rOOMS7cn5YlYJIWQmy0u8F210MXLb+2Whz",
+	"lJ1Dj8/bNGjI2NbLGrbw7my3qXanvGvd8FykfDkX++07vnlLthdxKJ3i6znTCeVZiRFme0Dtj9zlt2T7",
+	"soLOBeds9G1VFNh4d/voC2GH3wlbOuwiO8VpFdsOd8KrNNNn9O/g6vn0DpdrOEjmuzSu7rb4xGZ9pIhw",
+	"h/s8EfEzNDwIpp3kmDI1Dn1oa17jq6QHEnTCeTjw8NJ+JiZHPuiSjy1Th9LoQALEhqdHVOAjAL7aMnSU",
+	"EynDDRiHMpAuVf7c3hu/ABoWML9nYkNpbwMjefBn2y7jDA6k7Q5gHaxe96eN+mpFa7WlCv4OSRQ/BNm/",
+	"9ciWCxJOEqgxZRtQYaqkS3qSCG4xZCsOI3IGhgJqFoCkz2eAoG5rqyBJwhTANIglc0wud49FxqW8CvbA",
+	"cCm5o8nQoTF5ebMiXxkuASzmGnrbexObjXhuDIYXOoVYPGkfijfgdAwUyiiU4RqOmjOCDN8FxcVwXmLv",
+	"FMdkLTQgQH7WeCAdpgMu7FdAeLA/85rBx3fMY+Sw1r9WtrdBIOg3BHrRdHKsaUyZ+uPXwbVMdhPql8y2",
+	"MjUCIgIjbUWBXECcIYwYOdS7GVPBbhv5OHkXAtY0Of3hDFcwEgc49kCYsumg9ZTmGPfDzgKakrWyYaTm",
+	"8lrJPS31JbSnZXi2p+iYIgxN+RP0RVbi6AoDAf2aIPuC7RkznV0NHWambQN4KqaDFOICQbaWvjwM7tVQ",
+	"U6lAVnL4ljgIPc6czi1BS8IwXZ055Mvd1jfgtqrlfMzV71+zZ9z+ZphwJ0JNazrDozORfDTRj9CI6EBD",
+	"Qp+nhgRNty7Mzjx+I89tJGhc1UMlx3UvZUZIGtI9XjHkigD7MnRHtAwVx6E88be8YqlNCxY7IhXSHNmq",
+	"5V3aGxBhdkT8jogcl3HSck8gljlcrkdUNo2nZ7bnB/Ns/daYlXDhT3YYxA4xWOgUFM4FvyNDNHhd5QaC",
+	"gVf6htrw+2GsAt/GzrhQ681xbIdPgE/Z8PuV4nwFw7sewK1/4Wm6cjnUmh9WjkVdjc9qQ3crxfV/roWz",
+	"4rHWsqFIa597O9SwTu9cLHvHbCbySusMn1H12eI8jyoHUR+6KsfeAuouzcsFz9MRrEwz8okVpRt+vw71",
+	"vwhAU/tNDaeZGCr7av6Jf2Wo+HIS4uOEate59Z4ZzrcjOzSvsWIXCfZ0GFjNJXNIw/N01uPmZpjzyier",
+	"bbUq1cwSV0O4+YWt31O2D3cA5SWpxXO3PCwFgC++VcTrsmhwWusuSec22wwifP+cHZtW2+jAqzyF0iAw",
+	"iRFV5utNq2eH71iAl7RBfDqsCE4yp/FWkqSrCuwNgtXqwAWbBh0eqCxN1y5aGMDplUPI+GYrae0aGDOj",
+	"57b1tDG5mp6h+8xLRxnoxjV2TZ+UI2U6h4TufDy0wamwnvsukJR+J6xiCtyajld5k4f9F3mOzAxCJccV",
+	"gxumyINDup9VJVjooyHXy4YoRcQazODBmFPCpVqbjhfBD5vfXTh3+JG6uY1xWoQfOmghHfoVWh762GIB",
+	"vN6C5i039IGolcuaONr/w3m+OhCsMlAMZmVTQM3IxGZtDf7UHO9EnRM3Ufhk1+enspk+v01CW3uTejPu",
+	"E7w+CAEa9SjbZgWfYPOd8/ZURymQjXQ4R32sNuRk0BC23ljYvr7vZqRzn6Z6WZqeEAVROA/3fggO3Wn6",
+	"QPMc5ZzvEd4qIgy09XUgBFNclCEpl1UFTREXSOJcHQ1mWnA9PgZhCAbwG+8S/UJCTIALWXsoCnpfX5xU",
+	"urs0qE3ySsi14sDO/e/83UU2jNNDP/QMWVhOhVyXwGFMkgb2sNWO/aub5WjaVhubeIIApm6Ui+NqJwiG",
+	"xJuS58eCiNWW5oXXzzCc3nUfQFnMsDARF0Ghrh1UJJymqCo1Iz55VlvUVCGL/j2Akj6IiT6EaD6IXz6E",
+	"Vh5xSZmWsFM9wpp2iU770uLJB9XurFHQcn3A90PXaU0neGgXfMa2gcqGbkZO86HhtZa3Hmh+9tzhYzpo",
+	"SqlJ2u77rMWLU9Ij9tDBlXTEFyEqc7E50fCKFlwEF9B7EnAQGBrQcPRBXcsk4zxveUqOK//ayKlSOQG5",
+	"BKqmwcBiK6q0gYb3EZizzhnROmfzDY4fsJiLfwJq37p137dgt8T+1PrX+t1l85HQTfoDVkRQU2d5QrG7",
+	"e31ur6rhwjcDTdbfDH0QWy1iteyDo0dJEu5CNLMhljVP4UNNeyzTUWxOPnG9pWc4p90Y14Mp6FFuFCzj",
+	"eggG7XnMxjuedCq/ETytEvVCP2qxZgt7UGPQuPs4BWFEoRIn+7W+FQYQx/TPkv4W28n+1wozRSPbiYRL",
+	"3+shvEUvzZbN4eKzUQ1+aMfG4xpGQI7viIcdgpqxHpdghtOk8TTX/3hKpT5ALYxj1TFyWLdgTAPxdQMA",
+	"gd7jgzw9yD6YPeDSeaKjim+huTJJ39pu2wNJ8fqR9WDb7qZftdYStMmx9IB0RZVrPVT4DatNApDExwZb",
+	"CSmegn9sOCPZ3SdbQSB33OaVGTgbrqdXkYE8TEHLiJg4NcmS2niblbzjvBWjZZkN5mUooHpc2zTMfStm",
+	"3YKDcOmYNZVbhY8HAxRs1holNloNsE4XGsb6mAG1PWyaaLtkTrOmpufaBOz5cBOn6CEGmzVFjzDcxCl6",
+	"iMHmTpEjzGz6FNQC6P2Qk7Y0F7g1dmJw0ZUw8nII2EjLDEDSCQpGzhJi/QMlN61BWJXnwS4ZiojYeXWd",
+	"2M2qvIE6k4/xYDU7d4YD6wd6H+2/6uAwmXU4vCUs0ZObG/T/PkLvBFaUvwOvlURuuZCJtURmwfAHWJt3",
+	"PK8Ksi7yZ+id2wH3qr8jvYcVL1dV6R49WPRzQTT1MECvY3BFyAznOdqQhBfE9Hej+qoEX6exhd8lmDGu",
+	"VoLgJHtnvESa/tBclSFGqB7YLQQxLswqwDuXckTVo35nZHxH4vkWnu4ybwzSVrcTi954j5WgiElvUzg3",
+	"zqfMiScs4pWaaNEdaJia+fQJs/L48CQjO5hEMekoeE0O39hmApe26vS4tUU3YGSHo7IDFlrginfTP+N6",
+	"10PYaqo55p7tHxut90ftGN0Tu2MDPW7XNB21YF+Tw8smpXtWt+eBsgqnik8XVNft7KYf9WspTskNCnPC",
+	"yxpk9hxmaIO5PgAi4ylodhc4N5dBsXxNDt/bPJcZN/VPGUE2kQhQVW2pRM4lkS4q/9T0ODNpuCTfLuvG",
+	"NfrXLyTa8PulCR0xYm/aA5bQ2QjeJLkkYKX17kL983rD74dABKqh7hOSVyyQf/k953uSIqyeIsYNwqNt",
+	"fVJShiTByt7zCkmGS4m2VBT5MVx/dFLL5V5aRPNmK6gz8CpP9mttTsdKM5cc0e2UHlEF8ZocfD/v1V2J",
+	"17t4LuaV0mO1HVOz3PZ+7/GxrfG6lFuv1Zz07G8IS7I6O7tBVP0TcJf940lkSd8U1Goz/Fc3YziUsfza",
+	"j3U+uZk+F427K8rtGrgpn4Svv05ZS8DZBGLNPoVkxg+mkCnsPqsX9Yebm/ayQha27/3pftlEow/YuO6e",
+	"IcYPxvrIyVZ1KzRmVDO0CLaclWDfORznHbPXlkQzzpeydQceVb8OUbXXLOpeDWlot1reXkP4wcCz9Ap4",
+	"42IqhVnYeST6GdO5IrCgrFJD2YCBq+rLafLZDgJu5Mj1w9zPXb6czaJNjl+Emfmeb9bnBkZjbYIwS9np",
+	"Ru+pVGfV1jh80H4+5QwH+EBsyAmH8XU33u6wVAgt3E76jHX/aK+PE2TeYOPNWRfN6eWkvXrcDdlhZrKO",
+	"jW7fayHfBgFLT6+8CzXkDBCotbvnUMnkC88kULcIYxQf11poTbnitCicXr6d9jkr/+SALG8wFXLQ1a9/",
+	"jMckzQjJ9XiTGaFm3PB0gpXBP9t0L1OaihRHGFn4km4GOaZsTuPHo0GHRwkutBEdixL/Qn8HqhkCwdQ5",
+	"nFlXRYBHKLT2W2cML00SGFjRtroalNP2rOP2A0qtBTZNSFXjQjDjIVxwiNhBH8wQariai680s/P+BQrM",
+	"o+s/KEvIOpyYa4FT9F2f1omqTY3007rvjazbXWu2NNxEmeLItumdA5oQrq2ALfG33hXpLJajXZQnUrPt",
+	"CMB64QPpOm+GczLznBZECSKfuT5zzkW14UrxAm0ENuWzmm3xht8Rk9Dc5tP7+LyO6JK1zlrvTfnScahl",
+	"2hvTpoPmJHCOyic3saz7h+gn//vmpEjlk5uF+YwZYmAtMgQxfN7FslwInkcgIeRktHsRDBKjX9hVnHG/",
+	"1lDxsYlOkRs0N3skDMblZ4FE7YdbzTk7wgeaqOAci2KdRDc1ziWtYuOTGcFKX4ggJePvjJxgqaKnVPAZ",
+	"D0taVDlWISCBnzKCSsE3JmaNpMIsXQWbFQWylhLTRc9Bm2dcQRkSFkXwnjpgfXtEzrqbJW13xxul3oRl",
+	"Tc4ovuJnt5N5I/gmJ8UsqDIyp7HHS/34S1zlA8gCv1ZEuiu/0xsVsB0cmAkRd0R8IVHOd2GoQSWOa6i7",
+	"sWjxIxWY1VDRbUaoGEB/sSm4JthDpY3ZMNswgKpQY/nnSBKmiNEwIGe/IEmGGU0QAPMBiwaxWcw/9MbL",
+	"D/go9WVcqaebHLP9MxNU4ilBiuQ55IdoetomXqGhj7yaWqOe9dKoTZIXBFQpkksIUaFfK5rsiWgV0MJO",
+	"MPO7DDVOglm4faqJsBxGT/CzjWc6lPKcH9cSbwfCYOmB5PnaHMLBCkHzEBzK4SrCHBeFqRAPfSfXlnza",
+	"BuSLhxcvSA6SN1YuMr4WlA2F/kpMmRrZk1NyVxQpyvU8SQ+vzBL3J+SVTEtNj7XOkJz/47Cyu7kVQhCW",
+	"hLWUjO4G+mTrX9bDuL85ZTPCXTC17ykjQQQCfNc0GQnIR/MzZ+Q41PRf4TyiFKTeCDd792rMzWY291zq",
+	"wBb0FaY5HufBazCZMUgXBKMuznW2YW7U1YN1FysoOlT43nUk/CXSO23hOR26zQxndbNfZ2x6N1+9D6t1",
+	"SnP7VtJ+zPOch3FhoUtn9CGCKrRwO5VkAHFaBWG+nkukH00nrQszcug2fEvgtxMi7HX14owEl5ed1JU9",
+	"KVVMZkoLOydwp1JBEpcZ29siTRzYo4m0jEvj05DSXHuzo/GdFUDFd1IBmGnQ93Z6bsz1ElxCxZsDMDHn",
+	"I7uON7K1pdWelNwTUjYtWaFyYoXzPGiPnRhTODnr4dzwEs/TprDYLXhh2FEvNhG4LAdwy53/dJrCA9iZ",
+	"gEAQAZ/pMl8mv9Ji7YHqI+P/7MDugPc6B5xaqQ324/T5DzlCF/6G1qxUM2zM/edL2LNuwHqYcBsbnDo4",
+	"4wE5HTAk7H3WETiqH1UIRxR9FgiWcGgKyCZYAaYpyjlOp3P8JtBQHEXaYQA3H7u0sKhx4Y/Ihio82Wvh",
+	"Mg5I3bF4OdoQVOCUONhaP6vzGcKQAAkN6BDj8KNaScDaj402TYNb12hoQdKfJxRBmMRu4WhgTG9IAEGg",
+	"C5JFmSxJogBDwCSi/jJ2g55PWoc74g/mIQQ79mN81UJ2/2U5XbXq4ONmxQGH5eBPmeayVGU1sDplcHRb",
+	"mcRFJRXK8B0JahBeiefYjP5hH+tlchjR05KPNork7n57/fjkbjZ52QbvO024ntvA5y2RPK9OwAcSrRfr",
+	"YlVoW2Bba6wUz9OI/knNSGFdXVExPyviqqgBbvDgfG1oqAbDsV1GnKvS2ZPwj7gsBWGKDgBFAJj2MBLw",
+	"Q3Zw67doCygmO04khM1Be8d5/gwd8D1ULFYKEKKaSukaQopxpS+ODRYk9QCeTkBxgqyGCFDSU7u9hdqs",
+	"RXn5T8O4PQVxHd64PHCgUtCjbAQv78Har45gx52yYQdM1ZT3Gp4Zc14PdIRrbVvvU91xvR5uDbhdA3s3",
+	"3K71IXremSH/fThrlEuu3RHQdvvrkP9Mop7QdTAgD4M9CF3XQa+7oJUjdedCS/2Ywm//0jqj9Ls5pT64",
+	"paESxMw0tUy5J4R9HBiE/lcxcp2eWE/+rcApkQgLgm7Q76Bj7++R4uhr9LsE70n6+0foObIaJeJb9E4Y",
+	"Je0d4gIduJDE1oI3d5++D7dcoB3nab9GeyPwnrQ0cEELfSNSmYBtsMqqTXCZCWZrXhI2Bt2YYdkx0IBf",
+	"LDoLZxD0pwxJU57QAhrwg3+ElGvYjHVaDQUITyxKat5b7/TmD0QNBS7I2AMZwXfHgK1+RwT68gbtw3nD",
+	"F+1I+0lwEp3UCtiZBjqMkbsBUS+qbnMYiGPkdJdBCBwLRmVmWgWCG2oI5SyMoPNju3TTQrmMi1SfzAHW",
+	"aHHZ0p2dzs73qDq/Qv5tlRN5SshAAjKoJCrKbyDfEHFLjOcmx3JOL9wX+nk9zU7pXMAS8CKrLYdtCB+V",
+	"SoVZQtZdtDuAzC1oGDrYgJxOOnXsY7V/ZhpbcY7XxoW7pnsojDdMsOP04P4KEMaDnpmLuXkkkYDMSdMc",
+	"YIyHq5yc2yTwaUWkWkGiN4SPd0RlRKywWuW0oCqs9xEs1nCVDRVV6QeaT406n8xTBgp00hX0s36mp1t5",
+	"X2tPrk2iLs8u/QC648xl93A2563LOP1t7fp12sw7QDC78igvD8iac3w7eoCTgBqFE3OjZhQ8dAlvCgwU",
+	"9KXoX94IchfM1Bxsv6jVHFPNYFKwi5G6AJ63gWw98SV4Ee0b1MxQ0IFec3+HCIC+81KBtyoO9q7AA12d",
+	"C56SPPhL3dZ4bMqm1Gak867ip3pE2211YQFuuku303Zf4TP+psVYte+rNEjvb6BnHHiTRB188FofGh9x",
+	"Nzuw1Vq/thZDqkqxRErbg65ZnaXjFxKZww4NZRlXCCYY/EKd5dMHPC8wOzrLQdoGG4a1p7uT2R1pmZR1",
+	"j9H49KDWOTtX4vxj7LAGa81/sDFM21hM1ce33obIFvL2GwM57SnZ4ipXg9VBp6poc/WcHizdwGUUOhLz",
+	"JLNhz1GHZUC9DDwRb7mB/tmThzHJjFYbORVY2szT/25nzBgJM0+N6cygvvndpsZ8MR4LWlh9oLk4a4Zu",
+	"KB192s9NdL/t6Zal4Mp8McP5Vu9+JghZ/VphYYIdomIrXoW1TDPcjyVlNFSvM1e9PDO0V1PSjROi5K3R",
+	"7/qTHWmxXNb1SKPQ0OYp09RvGsrVkaSV++ZKhuxk7FAx7GHXdTaD2Kl39uYkQzIEGxPRotr1Tu6F3+eb",
+	"coOVYHUBzVpZDu3VLNjCGfD1YZRihVGCc1oSgbhAO1ztCGgQG4LKvNrtCFRp2JTAgPe6bZB1YC/h372G",
+	"XYLgVCIBtR+jLa7mW3FheO9xI2zMfBvuV6/Zie7Yq7lB6uYkBmF1qETmCUSlJklO6vqYHFq5ttOnvg4C",
+	"3cFBi00lLI0TtFt0X1BWu18ms1rrD5rhwptlmfJFVLpqB/Chk11tebXxtwDHrkpTJjqekjLQTubLIAdy",
+	"wcL2k9aS9a+e75xKpHhTvW76eFOJMpKn47hIX3nzWN08+nJKr7Cp4PXsokRoe//PkaJupMEc8DjYkUEI",
+	"olvoGdnkGHTsH/gfkxSHkSAJLwrCUkg592L5+D4nqOB3RD5DgGlgf6MKpZxAP5pefIOX/bDeqNTJuTLT",
+	"CWaRXwqhwUDAwyrJjIaXHyMCY62tPiMyZsY5uXVrxdL45H+v/yW+P+k1yk56LfYVk3EUDDxNJLbPNVC6",
+	"cMYy58rq44omOB9M+h330kZo/oUpQxEma6x+cdR9MhnKuKW/ETGUWzSXS6owgpwWDxwllXpqU4IkN+4O",
+	"OFfLGjUCCiEwQwSaj5uCUMwQZYwIF5zs9PTGUq3h9yHiDtRNDLVYasYLSclU4EMgnvq9frsFRVpP37wR",
+	"BA2pnRAXKPjdksO0y+9bgsUtVGhDC3gc9YJr3wAt59pJsydFTuKarDdfnX08R3JXYxr8RmWxFlyQWbvt",
+	"GuSHgWf0RpbQYD9N/YKmVoMeOu1a8sGLtGgByRRxn3rvqANfu9V1Znrg5rwi/TvaCkJQjsWOSKVPt/3f",
+	"gKnSlWJ13mvttTCcFadRNdLqLHXqNyJOzAB5jpoYM8ISAHzBpVzX1OvBm5Z8dcNFaClnMTMfoW+0aDWJ",
+	"JBjWQ1I9Wr0nF+m0PrNNel+gu/b3ihA1UGJ7wmWtheLcUNQlLtDuzRkS8SOKxLU6vnsFRK18+ubPEqwH",
+	"SOVYbalalQMitmuzdZPLz+gMP9EJPqLz+2md3pvcha8Dftqcq2DbKW0qbrHQ2gMYJbZFrbZNUrTBkDUW",
+	"A4sS2Va+meSTwCxthK1l7YcuGXFcD5RB/gSuCP1uW7F41mCdc7QnpOwh886xr38cU2AughHQlrvnCPDG",
+	"ChyI4swSSK2THeYkzTSekVtJhXYcbUw/X0UL0vZKGD8FhxamJqkiiuHGDgvBSUbk2ow2XSTmVNrWdvhL",
+	"7Q4ZdAt42kFvoy9rup9qb/trdjMKjRZcniLl84Fu+LPwDAoPvr53sE9oDXpO66ai6e9ZNziHKUQpWM2O",
+	"nHM8FSn/TMhcjJkNVlmsCzXB7Y4MfnyXtC7BDdnB9Zma9MUthnTLEt43hboQq2Lpig9lQu74mg+UkfIG",
+	"rHU03cI+NttVbNKyY1uomGzf4fz4MRD9DhvBNsayzJ+NQnEWw9xm7o04xKzR5LcaOiqiBKcBUJqD7d1M",
+	"+cx1D+DPwSGcU9BZH9yAcAWVZ1blxAa3FH4P9hqyM2YONtBGFVcTSQdDtM8JTsOflm1oqHG6w8NutJgw",
+	"/YnFdkPLSPnAPzMy+MMsmFkQdsGsNkzzgaOzw2oghT/jedr1rUQUd40c0zLDcrCrq2zJXB91s2qB0PvG",
+	"4DxERTDc7Yrq6yLXKj+YR6QFXggF/AcAU9hSm/n+S0zrVijC0AdnV3n3kL54ypEh6MDqhyTbcqF6ST6T",
+	"xKmYovmMnq+2EUP8KR2rp/NL6cKZYAeqMl4phGsdegody5zr5sOhQ20hz/ur42JP0nWMv9h+x7Bvc3+k",
+	"fGGGb9i+IaYj0LKW7a1SK8sWVrw2h61pgVtzqzsCsdfU2Tkciif767V6b7couV4rd+87c4Nl4z41PoAC",
+	"whlZIspQQRkXSOvg4bzTOM+e3xo+0Jio3wk+jCrjt26fgFPqAK/TlGiDV9KULK1/QEkLv0Al2nKxiOhC",
+	"1tuldv3ZUn9Cjwv+p+kTb9NNfF9+qLN83FGp+ePcwwLIGj1BecJpmNmWJbKvD2xMEPwG/BWQjSz2AE5m",
+	"YGuoGmirEYeuMEFDWFOrudDSFqe5DzSjRRMSSHAuHf/WTYKxiRyTuCfw9mtriXakCd2TAR+fvhERuHn1",
+	"cXAFOgPKsQNB7RYZKJoDGWtflD2ocIUuEdb/tyf5Uf8f46qDHUU9GF6cO90nwgVyiaqDkUKCKO18oLvD",
+	"j6zB3QuKqBHhLp1V2h7SJH9b/GFBUBPVmpCpE0ehH5P0cGSkNTcNB0WfhNdnG+difjPcoN/iq06W21fT",
+	"oDAwSvg2F7QcOEZezUeOaYpwztkOYSSqnAh7JdedGpqeoqbawAVbWgibQnAxI/JDd3OQNSHEPePxQWaF",
+	"6y52nILgGTk5jMwYuklLjfRdCFpCymroVNfZ+6f1uXCHxy7A2+720PWsB5ntjYMo7fYMm7kxEWLAPLe0",
+	"Yw/MqDI+nYt3MBs0vQd7mI0c059c5Nhv9Gm0+j/5uaB/Ws6Oq/3dgL1znsZA4oaARfWh/40Ijvh2a+o+",
+	"rwCcW4ItWpwGtK2XKUkablZXnACWHJ/S7sIWURDJVg2fH3BwqzvjfvpHU+VRu1z2AFaikgzmom8DYFN3",
+	"ruz/rZwACOpwP2OqTohidOMPyhRAkntFmEG2Cjt9Rh1l8WGAU9349WrPoIQe43sqAz4iFrI3vjHR0yTn",
+	"yd6lz5mOFNG1fgdMZzjJ9fzAGTIFq8OAI83gsZsHCz9z88KxAGh1OMvvG2k2zmj8aVxqc+YA7r05L3Qv",
+	"xyhnsFSkDLs6B+qa4xqNGeB40/G13n5vF2KZ4lzXG7Q6PV/6X0ArmOmJaFrVEaZWkud3BgOY0/y4gvC2",
+	"NmhyWykt8C6MluygpKPJ2w22f79YLva7abAu3wfRvsWWizlNqWqCnUP0Ju/2Mlj/8Ik7PFnSpT/8yj17",
+	"QvItB2U6VG48XUjmij5DVR1N0kuMvrWub/VopfwI1daQkRev2IVwIKd2962RZKGaY7or8DULpTU7kzvC",
+	"Br11s0plIVwi1all2oPl2Q21W5RsJugj1bX5LQaVzjtaZ5TetM5J/4imOzKDKuAsCBopr6s8bxDdobYt",
+	"53xPUsQ42lbC7kz/GwNpU34zj8PJlLOvehNfNksOmYB6t04sU2qDxs1B28JCHMOc3r2hTs+Q5YqLAEBa",
+	"Vm0gADgQ2z2pYUXY6vK9hWY2S7vycGpzoH56VooQgFQpUZ3QMSUmQvGqHtyFKWQpOpkeHiG15b4GvGyS",
+	"2vysloYTUk/gHWPth8/cT3hPDCajPnN3OK8IlPbo+Vt/r3UvPvP/Ta8GCwIo48jywUj16RO/+vRJVO1p",
+	"iKIgKOXMAoafbFfeLyTiB2bCAhJx0UTdvpDPTC/oA2WI31lHiRGzX/SLEya0hGDJ7c2jJ6F8a16JpJU7",
+	"Ybtam2BgsDRn8hqM/n78FWXnGURmMQW67UM245zMbss05g02HS5qVPa8AhDXFB8dhmOSEyzkSnGusoEq",
+	"gEs0d2LksJ7tNrOF5TMdq413cZZAHW4S1chDM6JzSF4YNaYFXFkjI3ji1mOt+VWenuoZ8l/HKyumIjT+",
+	"+STDvYysya5wNUCpPoErCxSmV7/CNi7GErIqsXSAhcvFgeT5akMcpCkW9S9abVoZfPmVIrnJ/fXehD88",
+	"PRPU2pVzFPKSsBW06V5BHgE0ESKQy7viLD82eBWrLRcGwELwPCdCrmxZq4k9mMLIFZayKgayvuxAYTfH",
+	"TOSbviRtAAm1mbmckqyxWPWas34SOBSK2HCVrSUXwcYdWmO3gGxwx8MVY3cOcAZAt5eo/s2Es+sG/311",
+	"YDD6m6dEKhPcMwUzOZYuyu11+R+OtJucrLXXsz+II0KQxEWDrJwiUTEHZkaVaYIPrW71p43zJeJQEKbE",
+	"MdZL17TDj08RNa8MeH304fMXHlX2NrBNrxRoHEsEWYewYYzcK616KJ7i2DyDdsuwXrE5pDA0rbGWFoOi",
+	"7rhrLKi4b83pYBfnV6yp2QzuU80nR2fzl102bHY6JjdCv5pgOWngv7TPeXXf+ivlwIbbmrFKVjhHBb2P",
+	"LXPSqpVD1jxRQp1VGx44wFDTtSG2WLcBIRR1+SBG9S4uB6vLgzYZyH5DWg8NKarWnPHDsOSBnpINAIvS",
+	"ghhBwYuETB+cm1wg90U584zNESSjB/O5NFJXi/P4sxdR8S5MnpzAqj4ZwKxankS78foae+cCGKhfcLBK",
+	"HTnHUnKPcMHZrrm55DO0etKHtnRllgbAPRQDP8nhO+vSmCnePXdVlOvZdxiclLjYdwvMcV/N96x6Tof+",
+	"BQZeONDsjP5Q5vjoYpdOfaFhBUXhPZkTxhu+OuqRbP5Fy0ywcqi5Jtx6HMNGIWCSnR5urPWkoGlKtFxU",
+	"B0IYUgeO3FFyG+JEwhJxTwkbVrQMBmqgCBeLFO0LhBEsKAYPyN4tcaJr3gmIftBAKMdNAW7QQJ6hhcbB",
+	"htv0lajFBTydHy0NpkE3fLBls4Vmp302MTOIYY5zMVr9K62tXwwIci8XsmZMT3AvfVPD3RzNdR8VtqvN",
+	"mHPidjWeWI+zR9w0EH6alV4n9HUw59m1gUSeIQPH8DawmAEhMgbPYZEfsVrPcytMwHp4CbNurm7PAvvR",
+	"JkBoSkGz1zYumOF3/Ss/2DRkXiJolmMMXQMUAyjXYkfkM2TLg/qVIx2/jdyv+d2sAOAm54chqKwUF2UI",
+	"tzSrCppqG03iXB2Rc4z0BzCyvdVPy7m06l4T0L/F/hV2gdyTtGnJF97dYL1vL9iRVzSV1qyNujAIyarN",
+	"Oh0KG+V4wyuxztp9Anx3q3mgk5DiZzM2CV5nLMw19JnTyUfh+7XF7QyuTf8ez0UHLBW5CJEOGWEj/V1y",
+	"qlROoCEK3yq45/QbK6pWsiR4L6f9Vo7x6l2zH20TvD4Z9hj45Xs+3dtEbrOrz3LtPWr2t0WJZfsER91S",
+	"XJx1Qf0vEdxDEJ0hvEDrw0b7lVgLhK1tEuZKYrogLCYsF8L5f80PPZyaOCWpDyj7pN0U/kk4i1js5Rog",
+	"UHgVnA8jZj2p4OWKMgPG/IWEKigJ/1oCJnBYrQ82Qn0ukX40bWMHfxlO2JwkvE+4M+k/ljV9weBTO8Y6",
+	"90r33v4lcnu8dZ28Q2D4JJWg6nirjU+LOt8gvGtzf5FwvqfEJT0/Xeih1u6hRlsu6d/I0QxK2ZYPtOHj",
+	"TAmcqMaMqnNgQTnQIv2oMgquBKyQwvleGmChR+in+tkvtLagiNjihPyL/a5eV6ZUiUv6GJd0R9jvYUiw",
+	"WjHwd5JTwhT63YFsHkuR6Mes1f0ofaTk76G0aUcY0Vq5wef8FwP/9Zbm5KltzIGoWoKv+12B983z75aI",
+	"FmUOZTiP/sX+xf4iBBcG8q4UfJOTAqU8AbNVot+9ffkC/ffXf/j/fu86t0iFNzlB7xKeknfPLDIenFOG",
+	"KCsrU3iVU6ngbP6LvdtSkqfy3SP0F71r6M2Ptz+ZXTsIqohEGWe8gvACevcqJUXJFWHJcfU3cnz3FICN",
+	"S+hDj/bkiARRlWCy8dX8ixmgPrPvCc6TKscGFxnGR4wDoZZI8iYaYGa6o3cWjh3+0QyEMDse8PHRv1hd",
+	"Qv508RfDnugNZ0ev7PHp4olDm8ElXTxdfPXo5tFXYOyoDLj08cb9385o2/pgw/xepYBRKtU38IQ+abLk",
+	"zNbjfnlzY4r4mXJZHWWZ0wReffzehgwNV0QHgvWXAknWH5f9DPA9ZSnwJbOteG07i6FP1JN//MYwEQgP",
+	"WRUF1qobnCpXKY/MnmitydZotzfleZp+Y3qHllhrpooIuXj6z/CHm0cee8wDZ/wXI72IVN/w9DhrO8d2",
+	"8TU5mI1si0clKvKxR8UnF/ts883elUYtpOXhAoS6VVioGrgOt4kGzxqWfvxB/+ejEeEtKoE0Lg0BrSy2",
+	"rWDbm7X0Fj7hDdWkDPPKn/nnzCp6blC9EcUrN/9uvPI90dqnJi6SRBsFSySI1j711ZMR0E1LDqHEnBhr",
+	"mvMcCtgZRzlnOyIMn1FlWYuwJHsM4QjNWEGSa43rG/3c4kpE02PXmZEPTTn9cRfl6xOwdvNWtV61rNUH",
+	"1+CYbm2AjEpEGK92GXQ34ewSgryOqtdeZVCo9e26xQJJfHzmLnZ781rKuvr64XuQmrawIXHya0XAILTy",
+	"5NeFLzxa/VFDmnzPChBJRgFz1Pamk4pgMJ5MG0ql90qafjO9b2P7cmsK9aZaM63v+O1nNO6cPx5CcOBD",
+	"tv+g9UBUQ84EJ7G1pRqhTfgyvAehcVy6TWAlf7zxkvS+nLLnjAS91qGge/IGcqYCIs3sFt8aYl6Aw19q",
+	"1cdwxuaISn0darrg3RIB6MES0jGXCHonalkG7jPkxUgHtRoTOv9stRo9vYfWaupvhtNhL0DP5yk0V6qk",
+	"4gXYZHrcZ/o22hEbLoSEF4V9UfX4g8K7j4MC61uiLDWvyvVX3pofS8L0Da5ljwX4UXj3DGFUUGnkusI7",
+	"fY+4FpYf57LvT3pXtfpWBXbRoFfVG3mFu5zuiYXIeuiLfIJ6FqT+YrqYWaUl5hcSAWKPlk4GqKXL2I/r",
+	"a6yvwJ9DUXu1XpGk5gvmVvuPpqjdSktS0JoV3kPSIq9c92Rk6dgncJ0GcyJ1g5fYS6pc16zP8haDyb2k",
+	"SkXzx+Wusu+hK91fmBLHITYh5sezWeM1V7bfseftB7ug1JzBBrjhMS8JO+vIB5lC3yKfNVfUMM//sQwB",
+	"CSkIM2SBr9ttj0wm9bKJayc5lyTVkgTvMGX6woeK8BbmX+va7/GTtmugCUaOLy5l3uSYvbAfuNIt4ob/",
+	"VHa++75e6hBzQJyyzkX0sPOXTRDCJOSjDZE0JeBGOZuX/soPTic0RXTGYY5SKtQRmnHquZN0xM53TMKl",
+	"kmMq9At44Mp3tvnIwB5LJbAiO0okIGg6JM1LOUoMog31U04RwSI/gk8MK4Jgj+oCBKfXn3Kaurv/nm+m",
+	"HS7f6YceIvbwHd+8JduY6IMmC8z9AiqU04b1eEt9VTbpjqdbMoOX4Hd887legc+FoAAf8bBXoN6RYRJf",
+	"Iq6kNWIrrSh7aq43rQhJok1blkJeRF802RbCY8fje9dluEPQLhpAsSGi5cqDSz3el1f/GAiHUKb++PVi",
+	"qmZytm/vD5+Pb8/s8rR3T28qvYh/DwRzhkvQhZHitYF1CfHQ5TMP9FJeWk16SxIu0h+aL3zGvkV/lg8s",
+	"g3qfHocmxUbVEqnxdp3JbIZGCLc+AVlN9mYyZnpPPrkc/UvzjLYcf3Rjf67mmp2fnut/uhF/cOE0R3Ak",
+	"M36Qz6ACFrIftRLeFKxKhOWepAhveKX6bFNmXNmcppyYRNCuzCj4HXkDj/0H+co8NeALiWAXED6Yuogh",
+	"4yNyE2iBd+Tx+5Ls2suv7+gNZRju3W7MLbh6Q6ELqrb1gBf04t76uxNzwHmiiFpJJQguTtim/1wn7t9M",
+	"Fo3hyFruLxFG3735y7faCnzz+lvAvoYUfpNId9RTyHBAbf1VjJnTP+HdC9uNPIan5d3uv+5NN7tm8yaZ",
+	"+Dk0nwQkfC5QKShTF8oPU3gH1bEo4Wnt3pQJhkbjel7yUlqZBZp19Y/B/XyTY/bWe+6KTOl9ZswfBK62",
+	"C+m/vt+Y1zFALPfQMaTv2lleWHOFBX/WTmOf9p+pEuJszMuY0qCPYL/RLNSTmm1IlzYBOM/tb1qRhX+i",
+	"yrbVNnAuKON5Ouo7PhAsVsqhkwwJM7/272onr/nIwD6baV5Gvul193V/abC8HBZAk87lUA3qst0GE+UM",
+	"MZjgPHnseiOFT+cLnCcvuFTXcr1zqT6Z2503GBoP5BC2lQuLp//8ZcQ9jIedw8+8DHWJ3pWcHSHPHX59",
+	"Z44XUNUHExmm7MsGLOMa1HXDfyoKd5FSBnIobdf/pQXy5ABAA3lAzQHcwP9w0HeuQH9IvTFUty2fm4ZA",
+	"gzR3NPbpDlCYozT/Vj9xHXp/68OIPjCtv21gYwdOs94a2VDUVFJZhKsDF/trkNUiiSR4Z0seoGbYROv0",
+	"fAZpq3/06ZrbfM4xytqcz+vQ1gz+qahrvj5OX9t+f3O0+1sQlfH04lT9Kz8g26zIHFiLSjRISjOvFjGr",
+	"DZkgpX7iSoSsNuSTkbHakGEimpqwLS5oflyiTcv/fvn7dseJNOYOkNH/oBESGT+gokqyYcJWG+KTtaD3",
+	"41T9AdC3rkHUH+j9p6LpD/R+4n5VHJW8EsiBkpj0NY5wep3TqYmGSsHTKlEmzwVDKyEzjUFyFvTep2Zd",
+	"PT9Mz7e2ePwqJqce+1PRFD4+Lm0fNiFlhNrYJqM44J06I2WAzDBxn9AGUHyc0rfmmeuQ2gz+qWhtvj5M",
+	"7B9LW0FbazP4Pieo4HdELlGJqXC/UYVSbhxFF6f091Zb07xlvmnLmEBT8tpQN1jxgxxgCO6zwGFSa/75",
+	"elrzz59Qa/55Umt2hWR647VJ4lo7XJrA31XprnE5QcNHV1U2SMiDpyTbko7xLKcX9VPXKS27aI3Y512j",
+	"FZXo5fY7JtWrpo3W4C9UaQ7lW4k/sCvh0h9YojIDYBGBCkzz0XKteiWfa7K7nZ9tS/2wPuqGzGEZknhs",
+	"cNECrs7Zf/zB/e9osZZHy+s5F+03fqYqM8WsD7A39WCN28rVQc5jWjf7V+lUvVZrL6/H1p+mbiuWr69W",
+	"vzXN52fUbsUQ2dYdXZnKn6yM61MRuCnnqr/gNFhXdQ4ntyn0gntqoNKL3LmMwqDEu4VMjL/c1Zico5up",
+	"yL0yIwZTOCZTAm4B7Wgl9RrMxJ6hd9Ck/h3iLAE8JUYSwH1XGWHonYEoeudAhRzzS5RihS8V4zYfAe+r",
+	"Q3hcWqqa9E9p9rLB6R3XJF95z0XpkoIo4OlZWuCDKGnNUmLUNG/hbjO5SJusZ0DtuFCQ1ORJQsUENKOg",
+	"DFXSVj9mXBLkNnVMc3vlIy9/rimxPg0eVnfrfjkQ9rYNSy6iubVJ2jtzjz80f4zqcK/abXeudD80XzE9",
+	"ia+7QZ3NcRkVEmVUKm7yTGcycD3/aU2us6OXZ/PmA59Gm4vj9Kvpcgpas1nD0zRyE3tzwx8y8Ivr71ok",
+	"eB+sfvyQPHYycLb+F8ccb2H4qzMHfOYTaICfhilsijIM7RoZwsUJ7FBWgI+1wcn+WVPEBG2WrEhAUuHj",
+	"FGP8RgRfAcqrvARzhF2jevj/JYJ/rnerD8v6Wd6sl2atppJgGAv4mfGvgvrNWR3EUXVjTQd4brpSRLCZ",
+	"aCCLr8JnmoSWzT4LLrm56Kc9YNw4nLfLZf5awnUYRGsizIRYDBeF67vf880Kstnl4w/w31GV7Tu+cYUE",
+	"EfaSLDB0AryotXTp+g2aqEpcBJfKjWUIYZN4p8E0S68y40Q0TUfIAxepnKDfz/DMFU9D/Y2hHB8q1cXq",
+	"PgENSSKJjw0aRoGPaEPQllcsrZl83BXwkGXzt3YFD1s674aydRiaS0vClhBPEbygkqSmXWK9YY8/vOeb",
+	"KWlwZUZ6ANDT53pbmht8C7o8JwANLvcnON6/4xu4B9v7+Bjbiv3Z16sbb9Tyc3gAV0Ub+DQ238OwgbXx",
+	"xvAGPGImmCXkPFoOpCnocd25ukIsBsbPP4GO9EBUhPWZ29dWuFhsW+lQtDwq+q36L0vH52n60vYZ/nwd",
+	"lm6GnweGyPMr2FCSF8Rr6wD9attaQYcTHn+w//fxZJ5YBpW8bc0N54Gmh907kud35GXrE5d37kieV58i",
+	"v+lh+OUWAM8RRtv6VLRZJMMsXW1cC+6LSou/YpZ+4yrjLk+6evj/SML91c+T8B1uVIKKq/8L/hPofmFM",
+	"X5NjyutqRo/MjNvmYRe/EAD+4vO9DT4FOsfDcMjP0DemuQtSfmAGcMOZ6R0e4CZddsL0sUm1V7aA3FeG",
+	"UribpO1zCy3ata34CA2QUu6UqW715EWMIuN5uspx81xVnwXmxb/bqXFIFx2fVgfqond2TsMPnbBx3+SY",
+	"Xc8o0qdMpC6D6D/tftR7V5OuVeUBaOIqI+JAJXGpO8ZUeoYwQxWTeGtgKnr1/x7FpSKlfPxB/+fSWrNt",
+	"ADmsMnv53H+8mdVm6NYM/Vnexnpun6LN0MMw5J+5dxe7a1hT2vObaxYzkI6PPwA0hmYzQfckrj+VgfS6",
+	"SoOqW5jGj5X6fJlHfIK+HxEQJwkXgiRKU/1SkGtmrciw0EFwN3TP9fMMbbjKIOSO7qikm9w6ugusiKA4",
+	"Hw8P/FA/9RAxAve1T9Taz+RaNp2zba9gRcZb/NWz/oxBK+uNfWDEytZ3H7TdX9F82uf2xx/c/0Z2/Csa",
+	"6l7egWV87z+0P3Hx8mo7/KcJYjwgC/iRDCrRnmlzF67WNjOUhJemZnZQ7r0xjzyE0HtDhDRISDFBUTN3",
+	"l69sMsHPLjkbRBrgEFKWdMcQZTW2e0ruaGKvEVHlZNRf8BYeuGa5t/7AWIZrxitJkJnoZZoKwC7ovTcl",
+	"w6DQmTti+JA3+3AFF7Ue+9Mc78ndh33X9pfKyBHC7xc97KpL4JopH5eC3OmJDZZGvzEPXJ0yn4QmdnET",
+	"ldE1glCVp7bM5CKKFE2y5hNe2UrrSyYnDPri421dHQTEC6dseZ3Sh2CBb+mOGRuls71f9xuk62dJqpVo",
+	"U6RtGq/rq2PHmRb+GcGprcq+JWr1wjRmHy8purQQ1pNEAJE8DAB8WzeHvx7Qgv3EENic+/kCvMMhcGFo",
+	"QxnKiPCwBE0n/SG0X7pjr9jVgC5g8IcGuBje91u3RRZiwDzpcbEk6nNiYsogQVweqEoyVILaUysvQOA3",
+	"r17bg06LKseKpCvFef7YYSkMi/Jb+4LLg70WC9hpvbBY9w+MdWK/3kr2DSRmQw9QmwRdow1fqltyTZpe",
+	"wQ9Idv29Z4iz/GhxVTgDXizzarcDbnUU/o2IMXr+VoPqXoeSvxHx6UBrfiMiCg7OSb0dwcIW2xjbpqBS",
+	"QuazMN6fCym2IWi4ZReUbtmaFmTaV0yCHApe2oqP4ONqY+sWnphoT+PALv1+66VyLa8HOtJ8vnWrsOZX",
+	"SlMh2te1RAeaWq64kMvrhQHu1SP6HfNsHy993ZJ8O+r9GiDeZ+P6MvN7YL+XR93w+aaW8ueGuCrlhRQY",
+	"OXToVp+/x4yQVE6fwtfw2IMdgNfE1D9HHABg/YvZJhawWvmWkD4EDpVWogPNc4Tl3uRFU73DCKOCMz2L",
+	"Zl8/6MWeEP2rOWQ6w9mdsOvETHiy/zSeg6gzcqWCVneN6vtKEdZKjGHwYVPlmphupIW+Fqnq0/30+tUo",
+	"+pvy1WvS/1NVrn4S4t8qXkJ4AOKvjs5cmJCB6yFrqHzAdAJE42d44prwdpgq/aGhLTK9/jki7HIZUAbM",
+	"Xatzpos+yaGNi4VIZG0TfCBMjAXszWesE8D0HlglGKPmVUJhGKqahB8q+EIifvAZ/PEH/Z/ISNjBEPUK",
+	"qQV/5p8zw+i5fYqklAfkGFvSrym8RIXtzW/MLBCQBPAzTU8Hxz5SkQn5KNXDRNDgS2/NRsTE0LrtMS+S",
+	"NSoVQTnftfqnHgkWw5LyNVfEbdLnKynldZKjL07Y59dCIoD+QJQpbjVCpjBlznPjOTw/LOrwxD9/0SSR",
+	"ACZmCFqJfPF08RiX9PHdk8XHXz7+3wAAAP//",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -262,6 +262,420 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/bikes/{tag}/jobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        /** A bike's jobs, newest first */
+        get: operations["listBikeJobs"];
+        put?: never;
+        /** Take a bike in: what was seen and said */
+        post: operations["openJob"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/jobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The jobs that are open, by promised time */
+        get: operations["listJobs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/jobs/{job}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: components["parameters"]["JobId"];
+            };
+            cookie?: never;
+        };
+        /** A job as it is for whoever asks */
+        get: operations["getJob"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/jobs/{job}/arrival": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: components["parameters"]["JobId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Change what was seen and said */
+        put: operations["changeArrival"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/jobs/{job}/options": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: components["parameters"]["JobId"];
+            };
+            cookie?: never;
+        };
+        /** The ways to do a job, side by side */
+        get: operations["getJobOptions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/jobs/{job}/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: components["parameters"]["JobId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Plan a job, as recommended or otherwise with a reason; an unsafe plan is refused */
+        put: operations["planJob"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/jobs/{job}/steps/{step}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: components["parameters"]["JobId"];
+                step: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Do something about a step of a job */
+        post: operations["doStep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/jobs/{job}/findings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: components["parameters"]["JobId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note something that was found */
+        post: operations["addFinding"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/jobs/{job}/findings/{finding}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: components["parameters"]["JobId"];
+                finding: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Settle a finding */
+        put: operations["resolveFinding"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/jobs/{job}/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: components["parameters"]["JobId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Write something down about a job */
+        post: operations["addNote"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/jobs/{job}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: components["parameters"]["JobId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a picture of a job, a JPEG or PNG */
+        post: operations["addJobPhoto"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/job-photos/{photo}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                photo: string;
+            };
+            cookie?: never;
+        };
+        /** A picture of a job */
+        get: operations["getJobPhoto"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/jobs/{job}/hand-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: components["parameters"]["JobId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hand the bike back; what is open is said and nothing is closed */
+        post: operations["handBack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/jobs/{job}/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: components["parameters"]["JobId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Cancel a job, with the reason */
+        post: operations["cancelJob"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/job-words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What owners say and what may be found */
+        get: operations["getJobWords"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/waits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What runs by itself anywhere in the shop */
+        get: operations["listWaits"];
+        put?: never;
+        /** Start a timer of the shop's own */
+        post: operations["startWait"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/waits/{wait}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                wait: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a wait, make it longer, or end it early */
+        post: operations["doWait"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/materials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What cleans and lubricates */
+        get: operations["listMaterials"];
+        put?: never;
+        /** Start to keep a material */
+        post: operations["addMaterial"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/materials/{material}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                material: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Change what is known of a material */
+        put: operations["changeMaterial"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/baths": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The standing baths */
+        get: operations["listBaths"];
+        put?: never;
+        /** Start to keep a standing bath */
+        post: operations["addBath"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/baths/{bath}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bath: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let a bath settle, renew it, heat a pot or let it cool, or no longer keep it */
+        post: operations["doBath"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/waste": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The waste log of the last year */
+        get: operations["listWaste"];
+        put?: never;
+        /** Note what went into its container */
+        post: operations["noteWaste"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/sizer": {
         parameters: {
             query?: never;
@@ -1182,6 +1596,7 @@ export interface components {
             /** @enum {string} */
             grease_school: "by-lubricant" | "keep-inside" | "strip-all";
             session_idle_minutes: number;
+            work: components["schemas"]["Work"];
         };
         RulesChange: {
             version: number;
@@ -1436,7 +1851,7 @@ export interface components {
             reason: string;
         };
         /** @enum {string} */
-        EntryKind: "bike-added" | "bike-changed" | "bike-archived" | "bike-restored" | "measurement" | "odometer" | "chain-fitted" | "chain-opened" | "part-fitted" | "replacement" | "strike-out" | "instrument-added" | "instrument-changed" | "zero-checked" | "instrument-retired" | "instrument-restored";
+        EntryKind: "bike-added" | "bike-changed" | "bike-archived" | "bike-restored" | "measurement" | "odometer" | "chain-fitted" | "chain-opened" | "part-fitted" | "replacement" | "strike-out" | "instrument-added" | "instrument-changed" | "zero-checked" | "instrument-retired" | "instrument-restored" | "job-arrived" | "job-changed" | "job-planned" | "job-finding" | "job-finding-resolved" | "job-note" | "job-photo" | "job-handed-back" | "job-cancelled";
         LedgerEntry: {
             /** Format: uuid */
             id: string;
@@ -1470,6 +1885,10 @@ export interface components {
             };
             /** @enum {string} */
             ride_test?: "no-skip" | "skips";
+            /** Format: uuid */
+            job?: string;
+            route?: components["schemas"]["RouteName"];
+            finding?: components["schemas"]["FindingRow"];
             checks?: components["schemas"]["FittingCheck"][];
             /** @description That went with a chain */
             parts?: string[];
@@ -1510,7 +1929,7 @@ export interface components {
         /** @description The data of a `change` event; what it names is to be asked for again */
         Change: {
             /** @enum {string} */
-            topic: "bike" | "customer" | "instruments" | "stock" | "rules" | "everything";
+            topic: "bike" | "customer" | "instruments" | "stock" | "rules" | "job" | "stores" | "everything";
             tag?: string;
         };
         /** @enum {string} */
@@ -2423,6 +2842,541 @@ export interface components {
                 cautions: string[];
             }[];
         };
+        Arrival: {
+            frame_grade: number;
+            drivetrain_grade: number;
+            lubricant_on?: string;
+            lubricant_next?: string;
+            rust?: string;
+            heavy?: boolean;
+            deep_clean_due?: boolean;
+            has_joining_link?: boolean;
+            complaints: string[];
+            reports?: string;
+            wants?: string;
+            guide?: boolean;
+            /** Format: date-time */
+            promised_at?: string;
+        };
+        ArrivalChange: {
+            version: number;
+            arrival: components["schemas"]["Arrival"];
+        };
+        JobRef: {
+            /** Format: uuid */
+            id: string;
+            state: string;
+            /** Format: date-time */
+            created_at: string;
+            /** Format: date-time */
+            closed_at?: string;
+            route?: string;
+        };
+        StepShort: {
+            code: string;
+            title: string;
+            minutes: number;
+        };
+        AtStep: {
+            code: string;
+            title: string;
+            minutes: number;
+            person: components["schemas"]["Person"];
+            /** Format: date-time */
+            since: string;
+        };
+        JobSummary: {
+            /** Format: uuid */
+            id: string;
+            tag: string;
+            owner: {
+                /** Format: uuid */
+                id: string;
+                name: string;
+            };
+            bike: string;
+            /** @enum {string} */
+            state: "arrived" | "planned" | "handed-back" | "cancelled";
+            /** Format: date-time */
+            created_at: string;
+            /** Format: date-time */
+            promised_at?: string;
+            route?: components["schemas"]["RouteName"];
+            done: number;
+            steps: number;
+            next?: components["schemas"]["StepShort"];
+            underway: components["schemas"]["AtStep"][];
+            /** Format: date-time */
+            held_until?: string;
+            open_checks: number;
+            stops: number;
+            left_min: number;
+            ready: boolean;
+        };
+        Job: {
+            /** Format: uuid */
+            id: string;
+            tag: string;
+            owner: {
+                /** Format: uuid */
+                id: string;
+                name: string;
+            };
+            bike: string;
+            /** @enum {string} */
+            state: "arrived" | "planned" | "handed-back" | "cancelled";
+            /** Format: date-time */
+            created_at: string;
+            /** Format: date-time */
+            promised_at?: string;
+            route?: components["schemas"]["RouteName"];
+            done: number;
+            steps: number;
+            next?: components["schemas"]["StepShort"];
+            underway: components["schemas"]["AtStep"][];
+            /** Format: date-time */
+            held_until?: string;
+            open_checks: number;
+            stops: number;
+            left_min: number;
+            ready: boolean;
+            version: number;
+            kind?: string;
+            arrival: components["schemas"]["Arrival"];
+            comeback?: {
+                /** Format: uuid */
+                id: string;
+                /** Format: date-time */
+                closed_at?: string;
+                route?: string;
+            };
+            plan?: components["schemas"]["JobPlan"];
+            step_list: components["schemas"]["StepView"][];
+            waits: components["schemas"]["WaitView"][];
+            findings: components["schemas"]["FindingRow"][];
+            photos: components["schemas"]["PhotoRow"][];
+            notes: components["schemas"]["NoteRow"][];
+            used: components["schemas"]["UsedRow"][];
+            agreed?: number;
+            seen: string[];
+            current: string;
+            holds: components["schemas"]["Hold"][];
+            needs_second: boolean;
+            suggest?: string;
+            hands_min: number;
+            /** Format: double */
+            worked_min: number;
+            /** Format: date-time */
+            closed_at?: string;
+            closed_by?: string;
+            second_by?: string;
+            cancelled?: string;
+        };
+        JobPlan: {
+            route: components["schemas"]["RouteName"];
+            chain_route: components["schemas"]["RouteName"];
+            parts_route: components["schemas"]["RouteName"];
+            /** @enum {string} */
+            wash: "dry-wipe" | "bucket" | "hose" | "low-pressure-washer";
+            /** @enum {string} */
+            lubricant_next: "oil" | "drip-wax" | "immersion-wax";
+            recommended: components["schemas"]["RouteName"];
+            reason?: string;
+            reasons: string[];
+            hands_min: number;
+            ready_min: number;
+            cautions: string[];
+            tools: string[];
+            uses: components["schemas"]["StepAmount"][];
+            misses: string[];
+            quote: components["schemas"]["Quote"];
+            planned_by?: string;
+        };
+        Quote: {
+            currency: string;
+            lines: components["schemas"]["QuoteLine"][];
+            total: number;
+            high?: number;
+            high_route?: string;
+            saved_min?: number;
+            saved_money?: number;
+        };
+        QuoteLine: {
+            /** @enum {string} */
+            kind: "labour" | "part" | "fluid" | "waste" | "tax" | "tax-inside";
+            code: string;
+            /** Format: double */
+            count: number;
+            /** Format: double */
+            amount: number;
+        };
+        JobOption: {
+            route: components["schemas"]["RouteName"];
+            refused: string[];
+            against: string[];
+            misses: string[];
+            plan?: components["schemas"]["JobPlan"];
+            cautions: string[];
+        };
+        JobOptions: {
+            cleaning: components["schemas"]["CleaningPlan"];
+            route: components["schemas"]["RouteName"];
+            options: components["schemas"]["JobOption"][];
+            lubricants: components["schemas"]["LubeAnswer"];
+        };
+        JobOrder: {
+            version: number;
+            route?: string;
+            wash?: string;
+            reason?: string;
+            long_soak?: boolean;
+            protect?: boolean;
+            agreed?: number;
+            /** Format: date-time */
+            promised_at?: string;
+        };
+        StepView: {
+            code: string;
+            phase: string;
+            title: string;
+            do: string;
+            why: string;
+            minutes: number;
+            wait?: {
+                code: string;
+                least_min: number;
+                /** @description Missing without a limit */
+                most_min?: number;
+            };
+            station: string;
+            tools: string[];
+            amounts: components["schemas"]["StepAmount"][];
+            cautions: string[];
+            done: string;
+            fail?: string;
+            back?: string[];
+            gate?: boolean;
+            bath?: string;
+            before: string[];
+            holding: string[];
+            causes?: {
+                code: string;
+                says: string;
+                leads: string;
+            }[];
+            /** @enum {string} */
+            state: "open" | "begun" | "done" | "skipped";
+            /** @enum {string} */
+            standing: "blocked" | "held" | "ready" | "underway" | "finished";
+            /** Format: date-time */
+            until?: string;
+            round: number;
+            fails?: number;
+            by?: string;
+            /** Format: date-time */
+            since?: string;
+            /** Format: date-time */
+            done_at?: string;
+            worked_s?: number;
+            reason?: string;
+        };
+        StepAmount: {
+            material: string;
+            /** Format: double */
+            amount: number;
+            /** @enum {string} */
+            unit: "ml" | "g" | "piece";
+            /** Format: double */
+            water_ml?: number;
+        };
+        StepDeed: {
+            /** @enum {string} */
+            deed: "begin" | "done" | "fail" | "pause" | "skip" | "hand-over";
+            seen?: string[];
+            reason?: string;
+            cause?: string;
+            /** Format: uuid */
+            person_id?: string;
+            go_on?: boolean;
+            opening?: components["schemas"]["Opening"];
+            /** Format: uuid */
+            bath_id?: string;
+        };
+        FindingRow: {
+            /** Format: uuid */
+            id: string;
+            code: string;
+            place?: string;
+            /** @enum {string} */
+            severity: "note" | "soon" | "stop";
+            note?: string;
+            /** Format: date-time */
+            found_at: string;
+            by: string;
+            /** @enum {string} */
+            resolution?: "" | "fixed" | "owner-told";
+            resolved_by?: string;
+            /** Format: date-time */
+            resolved_at?: string;
+        };
+        NewFinding: {
+            code: string;
+            place?: string;
+            severity?: string;
+            note?: string;
+        };
+        Resolution: {
+            /** @enum {string} */
+            resolution: "fixed" | "owner-told";
+        };
+        NewNote: {
+            text: string;
+        };
+        PhotoRow: {
+            /** Format: uuid */
+            id: string;
+            /** Format: date-time */
+            taken_at: string;
+            by: string;
+        };
+        NoteRow: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+            text: string;
+        };
+        UsedRow: {
+            kind: string;
+            name: string;
+            /** Format: double */
+            amount: number;
+            unit: string;
+        };
+        Hold: {
+            /** @enum {string} */
+            code: "check-open" | "step-open" | "finding" | "wait-runs";
+            what: string;
+            says: string;
+        };
+        HandBack: {
+            version: number;
+            /** Format: uuid */
+            second_id?: string;
+            second_pin?: string;
+            asked?: boolean;
+        };
+        Cancelling: {
+            version: number;
+            reason: string;
+        };
+        JobWords: {
+            complaints: {
+                code: string;
+                says: string;
+                check: string;
+            }[];
+            findings: {
+                code: string;
+                says: string;
+                /** @enum {string} */
+                severity: "note" | "soon" | "stop";
+                /** @description Nobody may take it for less */
+                fixed: boolean;
+            }[];
+        };
+        WaitView: {
+            /** Format: uuid */
+            id: string;
+            tag?: string;
+            /** Format: uuid */
+            job_id?: string;
+            step?: string;
+            what: string;
+            place?: string;
+            /** Format: date-time */
+            began_at: string;
+            /** Format: date-time */
+            least_at: string;
+            /** Format: date-time */
+            most_at?: string;
+            reason?: string;
+        };
+        WaitList: {
+            /**
+             * Format: date-time
+             * @description By the clock of the server
+             */
+            now: string;
+            waits: components["schemas"]["WaitView"][];
+        };
+        NewWait: {
+            what: string;
+            minutes: number;
+        };
+        WaitDeed: {
+            /** @enum {string} */
+            deed: "take" | "extend" | "end";
+            minutes?: number;
+            reason?: string;
+        };
+        ProductCard: {
+            /** Format: double */
+            product_parts?: number;
+            /** Format: double */
+            water_parts?: number;
+            dwell_least_min?: number;
+            dwell_most_min?: number;
+            no_rinse?: boolean;
+            long_soak?: boolean;
+            paint_safe?: boolean;
+            alloy_safe?: boolean;
+            flammable?: boolean;
+            /** Format: double */
+            temp_least_c?: number;
+            /** Format: double */
+            temp_most_c?: number;
+            /** Format: double */
+            melting_c?: number;
+            lead_days?: number;
+        };
+        MaterialFacts: {
+            name: string;
+            /** Format: double */
+            quantity: number;
+            /** Format: double */
+            low_mark: number;
+            /** Format: double */
+            pack_size?: number;
+            pack_cost?: number;
+            card: components["schemas"]["ProductCard"];
+        };
+        Material: {
+            /** Format: uuid */
+            id: string;
+            kind: string;
+            /** @enum {string} */
+            unit: "ml" | "g" | "piece";
+            facts: components["schemas"]["MaterialFacts"];
+            low: boolean;
+            version: number;
+        };
+        NewMaterial: {
+            kind: string;
+            facts: components["schemas"]["MaterialFacts"];
+        };
+        MaterialChange: {
+            version: number;
+            facts: components["schemas"]["MaterialFacts"];
+            retired?: boolean;
+        };
+        BathFacts: {
+            name: string;
+            fluid: string;
+            /** Format: double */
+            strength?: number;
+            /** Format: double */
+            volume_ml: number;
+            clean_only: boolean;
+        };
+        NewBath: {
+            kind: string;
+            facts: components["schemas"]["BathFacts"];
+        };
+        BathDeed: {
+            /** @enum {string} */
+            deed: "settle" | "renew" | "heat" | "cool" | "retire";
+        };
+        Bath: {
+            /** Format: uuid */
+            id: string;
+            /** @enum {string} */
+            kind: "ultrasonic-tank" | "solvent-jar" | "soak-tub" | "wax-pot";
+            facts: components["schemas"]["BathFacts"];
+            /** Format: date-time */
+            filled_at: string;
+            points: number;
+            left: number;
+            settled: number;
+            settles_more: boolean;
+            /** Format: date-time */
+            settling_to?: string;
+            dirty: boolean;
+            /** Format: double */
+            grams_left?: number;
+            pot?: components["schemas"]["PotView"];
+        };
+        PotView: {
+            /** Format: date-time */
+            heating_since?: string;
+            /** Format: double */
+            celsius?: number;
+            /** @enum {string} */
+            state?: "cold" | "ready" | "hot" | "alarm";
+            /** Format: double */
+            least_c: number;
+            /** Format: double */
+            wanted_c: number;
+            /** Format: double */
+            most_c: number;
+            /** Format: double */
+            alarm_c: number;
+            /** @description The probe is a stand-in */
+            simulated?: boolean;
+        };
+        WasteRow: {
+            /** Format: uuid */
+            id: string;
+            /** @enum {string} */
+            kind: "spent-solvent" | "oily-water" | "sludge" | "rags";
+            /** Format: double */
+            amount: number;
+            /** @enum {string} */
+            unit: "L" | "kg";
+            note?: string;
+            /** Format: date-time */
+            at: string;
+            by: string;
+            tag?: string;
+        };
+        NewWaste: {
+            kind: string;
+            /** Format: double */
+            amount: number;
+            note?: string;
+            /** Format: uuid */
+            job_id?: string;
+        };
+        /** @description How the shop cleans and what it charges; amounts in minor units */
+        Work: {
+            /** @enum {string} */
+            first: "drivetrain-first" | "frame-first";
+            /** @enum {string} */
+            pressure: "low" | "never";
+            /** @enum {string} */
+            when: "by-lubricant" | "little-and-often" | "when-it-speaks";
+            freehub_dry: boolean;
+            blower: boolean;
+            /** @description A humid or salty place */
+            damp: boolean;
+            minutes: {
+                [key: string]: number;
+            };
+            labour_hour: number;
+            labour_step: number;
+            fixed_route: {
+                [key: string]: number;
+            };
+            /** Format: double */
+            fluids_by: number;
+            waste_route: {
+                [key: string]: number;
+            };
+            /** Format: double */
+            tax_pct: number;
+            tax_inside: boolean;
+            /** Format: double */
+            ask_over_pct: number;
+        };
         /** @description What was seen; what is left out is as the bike's card has it */
         CleaningQuestion: {
             frame_grade: number;
@@ -2523,6 +3477,7 @@ export interface components {
     parameters: {
         /** @description Made by the caller for this deed; sending it again returns the first answer */
         IdempotencyKey: string;
+        JobId: string;
         /** @description The bike's tag, with its check letter */
         Tag: string;
         CustomerId: string;
@@ -3044,6 +3999,711 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CleaningPlan"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listBikeJobs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The jobs */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobRef"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    openJob: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Arrival"];
+            };
+        };
+        responses: {
+            /** @description The job */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listJobs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The jobs */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobSummary"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getJob: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: components["parameters"]["JobId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description As it is now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changeArrival: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: components["parameters"]["JobId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArrivalChange"];
+            };
+        };
+        responses: {
+            /** @description As it is now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getJobOptions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: components["parameters"]["JobId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The recommended first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOptions"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    planJob: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: components["parameters"]["JobId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JobOrder"];
+            };
+        };
+        responses: {
+            /** @description As it is now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    doStep: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                job: components["parameters"]["JobId"];
+                step: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepDeed"];
+            };
+        };
+        responses: {
+            /** @description As it is now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addFinding: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                job: components["parameters"]["JobId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewFinding"];
+            };
+        };
+        responses: {
+            /** @description As it is now */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    resolveFinding: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: components["parameters"]["JobId"];
+                finding: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Resolution"];
+            };
+        };
+        responses: {
+            /** @description As it is now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addNote: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                job: components["parameters"]["JobId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewNote"];
+            };
+        };
+        responses: {
+            /** @description As it is now */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addJobPhoto: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: components["parameters"]["JobId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description As it is now */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getJobPhoto: {
+        parameters: {
+            query?: {
+                small?: boolean;
+            };
+            header?: never;
+            path: {
+                photo: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The picture */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    handBack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: components["parameters"]["JobId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandBack"];
+            };
+        };
+        responses: {
+            /** @description As it is now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    cancelJob: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: components["parameters"]["JobId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Cancelling"];
+            };
+        };
+        responses: {
+            /** @description As it is now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getJobWords: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The lists */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobWords"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listWaits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The next to end first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaitList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    startWait: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewWait"];
+            };
+        };
+        responses: {
+            /** @description As it is now */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaitList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    doWait: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                wait: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WaitDeed"];
+            };
+        };
+        responses: {
+            /** @description As it is now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaitList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listMaterials: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description By kind and name */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Material"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addMaterial: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewMaterial"];
+            };
+        };
+        responses: {
+            /** @description As it is now */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Material"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changeMaterial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                material: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MaterialChange"];
+            };
+        };
+        responses: {
+            /** @description As it is now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Material"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listBaths: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description By kind and name */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bath"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addBath: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewBath"];
+            };
+        };
+        responses: {
+            /** @description As it is now */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bath"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    doBath: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                bath: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BathDeed"];
+            };
+        };
+        responses: {
+            /** @description As it is now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bath"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listWaste: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The newest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WasteRow"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    noteWaste: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewWaste"];
+            };
+        };
+        responses: {
+            /** @description As it is now */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WasteRow"][];
                 };
             };
             default: components["responses"]["Problem"];

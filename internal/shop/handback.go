@@ -1,0 +1,317 @@
+package shop
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+
+	"github.com/google/uuid"
+
+	"earnestpony/core/fault"
+	"earnestpony/core/price"
+	"earnestpony/internal/store"
+)
+
+// NewFinding is something that somebody found.
+type NewFinding struct {
+	Code     string `json:"code"`
+	Place    string `json:"place,omitempty"`
+	Severity string `json:"severity,omitempty"` // what is usual for it when empty
+	Note     string `json:"note,omitempty"`
+}
+
+// AddFinding notes a finding. What must hold a bike holds it, whatever was said of it.
+func (s *Service) AddFinding(ctx context.Context, who Actor, d Deed, id uuid.UUID, n NewFinding) (Job, error) {
+	n.Place, n.Note = tidy(n.Place), tidy(n.Note)
+	var wrong []Field
+	if n.Severity != "" {
+		if _, err := fault.ParseSeverity(n.Severity); err != nil {
+			wrong = append(wrong, Field{Path: "severity", Code: "unknown-value", Message: err.Error()})
+		}
+	}
+	severity, err := fault.Take(n.Code, fault.Severity(n.Severity))
+	if err != nil {
+		wrong = append(wrong, Field{Path: "code", Code: "unknown-value", Message: err.Error()})
+	}
+	if n.Code == "other" && n.Note == "" {
+		wrong = append(wrong, Field{Path: "note", Code: "missing", Message: "Say what was found."})
+	}
+	if len(wrong) > 0 {
+		return Job{}, invalid(wrong...)
+	}
+	_, err = once(ctx, s, who, d, "finding "+id.String(), n, func(tx store.Tx) (string, error) {
+		l, err := s.openLayout(ctx, tx, id)
+		if err != nil {
+			return "", err
+		}
+		f := store.Finding{ID: uuid.New(), JobID: id, Code: n.Code, Place: n.Place, Severity: string(severity), Note: n.Note, FoundAt: s.now(), FoundBy: who.Person.ID}
+		if err := tx.AddFinding(ctx, &f); err != nil {
+			return "", err
+		}
+		row := FindingRow{ID: f.ID, Code: f.Code, Place: f.Place, Severity: f.Severity, Note: f.Note, FoundAt: f.FoundAt, By: who.Person.Name}
+		return f.ID.String(), s.jobEntry(ctx, tx, who, l.bike, "job-finding", jobBody{Job: id.String(), Finding: &row})
+	})
+	if err != nil {
+		return Job{}, err
+	}
+	return s.Job(ctx, who, id)
+}
+
+// ResolveFinding settles a finding: it was fixed, or the owner was told and the bike leaves unridden,
+// which a mechanic signs.
+func (s *Service) ResolveFinding(ctx context.Context, who Actor, id, finding uuid.UUID, resolution string) (Job, error) {
+	if resolution != "fixed" && resolution != "owner-told" {
+		return Job{}, invalid(Field{Path: "resolution", Code: "unknown-value", Message: "It is fixed, or the owner was told."})
+	}
+	if resolution == "owner-told" {
+		if err := s.mayRule(who); err != nil {
+			return Job{}, &Problem{Kind: Forbidden, Code: "not-allowed", Message: "A mechanic signs that the owner was told and the bike leaves unridden."}
+		}
+	}
+	err := s.store.Write(ctx, func(tx store.Tx) error {
+		l, err := s.openLayout(ctx, tx, id)
+		if err != nil {
+			return err
+		}
+		f, err := tx.Finding(ctx, finding)
+		if notFound(err) || err == nil && f.JobID != id {
+			return missing("finding", "finding-not-found")
+		}
+		if err != nil {
+			return err
+		}
+		if err := tx.ResolveFinding(ctx, finding, who.Person.ID, resolution, s.now()); err != nil {
+			return err
+		}
+		return s.jobEntry(ctx, tx, who, l.bike, "job-finding-resolved", jobBody{Job: id.String(), What: f.Code, Reason: resolution})
+	})
+	if err != nil {
+		return Job{}, sendAgain(err)
+	}
+	return s.Job(ctx, who, id)
+}
+
+// AddNote writes something down about a job.
+func (s *Service) AddNote(ctx context.Context, who Actor, d Deed, id uuid.UUID, text string) (Job, error) {
+	if text = tidy(text); text == "" {
+		return Job{}, invalid(Field{Path: "text", Code: "missing", Message: "There is nothing to write down."})
+	}
+	_, err := once(ctx, s, who, d, "note "+id.String(), text, func(tx store.Tx) (string, error) {
+		l, err := s.openLayout(ctx, tx, id)
+		if err != nil {
+			return "", err
+		}
+		return "", s.jobEntry(ctx, tx, who, l.bike, "job-note", jobBody{Job: id.String(), Note: text})
+	})
+	if err != nil {
+		return Job{}, err
+	}
+	return s.Job(ctx, who, id)
+}
+
+const (
+	thumbnailSide   = 240
+	mostPhotosOfJob = 40
+)
+
+// AddJobPhoto keeps a picture of a job.
+func (s *Service) AddJobPhoto(ctx context.Context, who Actor, id uuid.UUID, picture []byte) (Job, error) {
+	large, err := shrink(picture, longestSide)
+	if err != nil {
+		return Job{}, err
+	}
+	small, err := shrink(picture, thumbnailSide)
+	if err != nil {
+		return Job{}, err
+	}
+	err = s.store.Write(ctx, func(tx store.Tx) error {
+		l, err := s.openLayout(ctx, tx, id)
+		if err != nil {
+			return err
+		}
+		had, err := tx.JobPhotos(ctx, id)
+		if err != nil {
+			return err
+		}
+		if len(had) >= mostPhotosOfJob {
+			return &Problem{Kind: Conflict, Code: "too-many-photos", Message: fmt.Sprintf("A job keeps %d photos at most.", mostPhotosOfJob)}
+		}
+		p := store.JobPhoto{ID: uuid.New(), JobID: id, JPEG: large, Thumbnail: small, TakenAt: s.now(), TakenBy: who.Person.ID}
+		if err := tx.AddJobPhoto(ctx, &p); err != nil {
+			return err
+		}
+		return s.jobEntry(ctx, tx, who, l.bike, "job-photo", jobBody{Job: id.String(), Photo: p.ID.String()})
+	})
+	if err != nil {
+		return Job{}, err
+	}
+	return s.Job(ctx, who, id)
+}
+
+// JobPhoto returns a picture of a job as JPEG, or its thumbnail.
+func (s *Service) JobPhoto(ctx context.Context, id uuid.UUID, thumbnail bool) ([]byte, error) {
+	p, err := s.store.Read().JobPhoto(ctx, id)
+	if notFound(err) {
+		return nil, missing("photo", "photo-not-found")
+	}
+	if thumbnail {
+		return p.Thumbnail, err
+	}
+	return p.JPEG, err
+}
+
+// HandBack is a bike that goes back to its owner.
+type HandBack struct {
+	Version   int        `json:"version"`
+	SecondID  *uuid.UUID `json:"second_id,omitempty"`
+	SecondPIN string     `json:"second_pin,omitempty"`
+	// Asked says that the owner agreed to a price beyond the one that was agreed.
+	Asked bool `json:"asked,omitempty"`
+}
+
+// HandBackJob closes a job: every safety check made, nothing found that holds the bike, and a second
+// person's signature where cargo or children are carried or an apprentice hands it back. Otherwise it
+// says all that is open.
+func (s *Service) HandBackJob(ctx context.Context, who Actor, id uuid.UUID, h HandBack) (Job, error) {
+	if who.Person.Role == "counter" {
+		return Job{}, &Problem{Kind: Forbidden, Code: "not-allowed", Message: "A mechanic hands the bike back."}
+	}
+	l, err := s.loadLayout(ctx, s.store.Read(), id, false)
+	if err != nil {
+		return Job{}, err
+	}
+	var second *store.Person
+	if l.needsSecond(who) {
+		if second, err = s.secondSignature(ctx, who, h); err != nil {
+			return Job{}, err
+		}
+	}
+	err = s.store.Write(ctx, func(tx store.Tx) error {
+		l, err := s.openLayout(ctx, tx, id)
+		if err != nil {
+			return err
+		}
+		if l.job.Version != h.Version {
+			return store.ErrStale
+		}
+		return s.closeJob(ctx, tx, who, l, h, second)
+	})
+	return s.afterJob(ctx, who, id, map[string]any{"hand_back": true}, err)
+}
+
+// secondSignature is the other person who signs.
+func (s *Service) secondSignature(ctx context.Context, who Actor, h HandBack) (*store.Person, error) {
+	refuse := func(path, code, message string) error {
+		return &Problem{Kind: Conflict, Code: "second-signature", Message: message, Fields: []Field{{Path: path, Code: code, Message: message}}}
+	}
+	switch {
+	case h.SecondID == nil:
+		return nil, refuse("second_id", "missing", "A second person signs this hand-back: choose who.")
+	case *h.SecondID == who.Person.ID:
+		return nil, refuse("second_id", "same-person", "The second signature is somebody else's.")
+	}
+	p, err := s.checkPIN(ctx, *h.SecondID, h.SecondPIN)
+	if err != nil {
+		if problem, ok := errors.AsType[*Problem](err); ok && problem.Kind == NotSignedIn { // whoever asks stays signed in
+			return nil, refuse("second_pin", "wrong-pin", problem.Message)
+		}
+		return nil, err
+	}
+	if p.Role != "mechanic" && p.Role != "owner" {
+		return nil, refuse("second_id", "not-allowed", "A mechanic or the shop's owner signs second.")
+	}
+	return &p, nil
+}
+
+func (s *Service) closeJob(ctx context.Context, tx store.Tx, who Actor, l *layout, h HandBack, second *store.Person) error {
+	if l.job.State != jobPlanned {
+		return &Problem{Kind: Conflict, Code: "not-planned", Message: "This job was never planned: plan it, or cancel it."}
+	}
+	if holds := l.holds(); len(holds) > 0 {
+		p := &Problem{Kind: Conflict, Code: "not-ready", Message: fmt.Sprintf("Not yet: %d things are open.", len(holds))}
+		if len(holds) == 1 {
+			p.Message = "Not yet: “" + holds[0].Says + "” is open."
+		}
+		for _, hold := range holds {
+			p.Fields = append(p.Fields, Field{Path: hold.What, Code: hold.Code, Message: hold.Says})
+		}
+		return p
+	}
+	plan := planOf(l.job)
+	house, err := loadHouse(ctx, tx)
+	if err != nil {
+		return err
+	}
+	if l.job.Agreed != nil && plan != nil && !h.Asked && price.Over(*l.job.Agreed, plan.Quote.Total, house.rules.Work.AskOverPct) {
+		return &Problem{Kind: Conflict, Code: "ask-owner", Message: "The price went beyond what was agreed: ask the owner first.",
+			Fields: []Field{{Path: "asked", Code: "missing", Message: "Ask the owner first, then say so here."}}}
+	}
+	now := s.now()
+	l.job.State, l.job.ClosedAt, l.job.ClosedBy = jobHandedBack, &now, &who.Person.ID
+	body := jobBody{Job: l.job.ID.String(), Plan: plan}
+	if second != nil {
+		l.job.SecondBy, body.Second = &second.ID, second.Name
+	}
+	for i := range l.waits {
+		if w := &l.waits[i].Wait; w.EndedAt == nil {
+			if err := s.endWait(ctx, tx, who, w, ""); err != nil {
+				return err
+			}
+		}
+	}
+	if err := tx.SaveJob(ctx, &l.job); err != nil {
+		return err
+	}
+	if err := s.keepLubricant(ctx, tx, l, plan); err != nil {
+		return err
+	}
+	return s.jobEntry(ctx, tx, who, l.bike, "job-handed-back", body)
+}
+
+// keepLubricant writes what was put on onto the bike's card, where it is of another family than it says.
+func (s *Service) keepLubricant(ctx context.Context, tx store.Tx, l *layout, plan *JobPlan) error {
+	if plan == nil || familyOf(l.bike.Lubricant) == plan.LubricantNext {
+		return nil
+	}
+	l.bike.Lubricant = plan.LubricantNext
+	if plan.LubricantNext == "oil" {
+		l.bike.Lubricant = "all-weather"
+	}
+	return tx.SaveBike(ctx, &l.bike)
+}
+
+// CancelJob ends a job that is not done, with the reason.
+func (s *Service) CancelJob(ctx context.Context, who Actor, id uuid.UUID, version int, reason string) (Job, error) {
+	if reason = tidy(reason); len([]rune(reason)) < 3 {
+		return Job{}, invalid(Field{Path: "reason", Code: "missing", Message: "Say in a few words why the job is cancelled."})
+	}
+	err := s.store.Write(ctx, func(tx store.Tx) error {
+		l, err := s.openLayout(ctx, tx, id)
+		if err != nil {
+			return err
+		}
+		if l.job.Version != version {
+			return store.ErrStale
+		}
+		for i, st := range l.steps {
+			if st.Code == "open-chain" && st.State == "done" && !l.marks[stepChainOn].Done || st.Code == "old-chain-off" && st.State == "done" && !l.marks[stepNewChain].Done {
+				return &Problem{Kind: Conflict, Code: "chain-is-off", Message: fmt.Sprintf("The chain is off (“%s”): put it on before the job is cancelled.", l.specs[i].Title)}
+			}
+		}
+		now := s.now()
+		l.job.State, l.job.ClosedAt, l.job.ClosedBy = jobCancelled, &now, &who.Person.ID
+		for i := range l.waits {
+			if w := &l.waits[i].Wait; w.EndedAt == nil {
+				if err := s.endWait(ctx, tx, who, w, "job cancelled"); err != nil {
+					return err
+				}
+			}
+		}
+		if err := tx.SaveJob(ctx, &l.job); err != nil {
+			return err
+		}
+		return s.jobEntry(ctx, tx, who, l.bike, "job-cancelled", jobBody{Job: id.String(), Reason: reason})
+	})
+	return s.afterJob(ctx, who, id, json.RawMessage(`{"cancel":true}`), err)
+}

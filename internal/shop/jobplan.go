@@ -1,0 +1,561 @@
+package shop
+
+import (
+	"cmp"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+
+	"earnestpony/core/chain"
+	"earnestpony/core/clean"
+	"earnestpony/core/fault"
+	"earnestpony/core/forecast"
+	"earnestpony/core/lube"
+	"earnestpony/core/price"
+	"earnestpony/internal/calc"
+	"earnestpony/internal/store"
+)
+
+// JobPlan is what is done in a job, as it was agreed.
+type JobPlan struct {
+	Route         string       `json:"route"`
+	ChainRoute    string       `json:"chain_route"`
+	PartsRoute    string       `json:"parts_route"`
+	Wash          string       `json:"wash"`
+	LubricantNext string       `json:"lubricant_next"`
+	Recommended   string       `json:"recommended"` // route
+	Reason        string       `json:"reason,omitempty"`
+	Reasons       []string     `json:"reasons"` // of the recommendation, by code
+	HandsMin      int          `json:"hands_min"`
+	ReadyMin      int          `json:"ready_min"`
+	Cautions      []string     `json:"cautions"`
+	Tools         []string     `json:"tools"`
+	Uses          []StepAmount `json:"uses"`
+	Misses        []string     `json:"misses"`
+	Quote         Quote        `json:"quote"`
+	PlannedBy     string       `json:"planned_by,omitempty"`
+}
+
+// Quote is the price of a job, in minor units.
+type Quote struct {
+	Currency string      `json:"currency"`
+	Lines    []QuoteLine `json:"lines"`
+	Total    int         `json:"total"`
+	// High is what it comes to where the lighter way does not do; nil where that is not to be expected.
+	High       *int   `json:"high,omitempty"`
+	HighRoute  string `json:"high_route,omitempty"`
+	SavedMin   int    `json:"saved_min,omitempty"` // by doing it all in one visit
+	SavedMoney int    `json:"saved_money,omitempty"`
+}
+
+// QuoteLine is one line of a quote; a fraction of a minor unit is kept until the total.
+type QuoteLine struct {
+	Kind   string  `json:"kind"` // labour, part, fluid, waste, tax, tax-inside
+	Code   string  `json:"code"`
+	Count  float64 `json:"count"`
+	Amount float64 `json:"amount"`
+}
+
+// JobOption is one way to do a job, beside the others.
+type JobOption struct {
+	Route    string   `json:"route"`
+	Refused  []string `json:"refused"` // why it cannot be done; empty when it can
+	Against  []string `json:"against"`
+	Misses   []string `json:"misses"`
+	Plan     *JobPlan `json:"plan,omitempty"`
+	Cautions []string `json:"cautions"`
+}
+
+// JobOptions is what a job can be.
+type JobOptions struct {
+	Cleaning CleaningPlan     `json:"cleaning"`
+	Route    string           `json:"route"` // recommended
+	Options  []JobOption      `json:"options"`
+	Lubes    *calc.LubeAnswer `json:"lubricants"`
+}
+
+// JobOrder is what is picked. What is empty is as recommended.
+type JobOrder struct {
+	Version    int        `json:"version"`
+	Route      string     `json:"route,omitempty"`
+	Wash       string     `json:"wash,omitempty"`
+	Reason     string     `json:"reason,omitempty"` // why not as recommended
+	LongSoak   bool       `json:"long_soak,omitempty"`
+	Protect    bool       `json:"protect,omitempty"`
+	Agreed     *int       `json:"agreed,omitempty"`
+	PromisedAt *time.Time `json:"promised_at,omitempty"`
+}
+
+func planOf(j store.Job) *JobPlan {
+	if len(j.Plan) == 0 || string(j.Plan) == "null" {
+		return nil
+	}
+	var p JobPlan
+	if err := json.Unmarshal(j.Plan, &p); err != nil {
+		return nil // written by us alone; a job with no plan that can be read is planned again
+	}
+	return &p
+}
+
+// planner is a job that is being planned.
+type planner struct {
+	dirtyBike
+	arrival Arrival
+	choice  clean.Choice
+	prices  map[string]price.Money // of a unit of each material
+	link    *price.Item            // a joining link, where one is put on
+}
+
+func (s *Service) planner(ctx context.Context, tx store.Tx, tagText string, since time.Time, a Arrival) (planner, error) {
+	p := planner{arrival: a, prices: map[string]price.Money{}}
+	var err error
+	if p.dirtyBike, err = s.look(ctx, tagText, a.CleaningQuestion); err != nil {
+		return p, err
+	}
+	p.bike.Guide = a.Guide
+	p.bike.Least = fault.Least(a.Complaints)
+	if last, err := p.house.last(p.row); err != nil {
+		return p, err
+	} else if last != nil {
+		p.bike.Read = !last.TakenAt.Before(since.Add(-readLately))
+	}
+	p.choice = clean.Choose(p.bike, p.rules)
+	p.plan.Choice = calc.NewRouteAnswer(p.choice)
+	materials, err := tx.Materials(ctx)
+	if err != nil {
+		return p, err
+	}
+	for _, m := range materials {
+		if m.PackCost != nil && m.PackSize != nil {
+			p.prices[m.Kind] = price.Money(float64(*m.PackCost) / *m.PackSize)
+		}
+	}
+	stock, err := tx.Stock(ctx, false)
+	if err != nil {
+		return p, err
+	}
+	for _, i := range stock {
+		fits := p.row.SprocketCount == nil || i.Sprockets == *p.row.SprocketCount
+		if i.Kind == stockLink && fits && i.Cost != nil {
+			p.link = &price.Item{Code: "joining-link", Count: 1, PerOne: price.Money(*i.Cost)}
+			break
+		}
+	}
+	return p, nil
+}
+
+// readLately is how long before a bike is taken in its wear may have been read, to count for the visit.
+const readLately = 12 * time.Hour
+
+// order is what is done when a route is picked; the recommended one where none is.
+func (p planner) order(route string, wash string) (clean.Order, error) {
+	o := p.choice.Order()
+	if route != "" && route != p.choice.Route.String() {
+		r, err := clean.ParseRoute(route)
+		if err != nil {
+			return o, invalid(Field{Path: "route", Code: "unknown-value", Message: err.Error()})
+		}
+		o = p.choice.With(p.bike, r)
+	}
+	if wash != "" {
+		w, err := clean.ParseWash(wash)
+		if err != nil {
+			return o, invalid(Field{Path: "wash", Code: "unknown-value", Message: err.Error()})
+		}
+		o.Wash = w
+	}
+	return o, nil
+}
+
+// lay lays a job out, with its price.
+func (p planner) lay(o clean.Order, route string) (clean.Plan, JobPlan, error) {
+	plan, err := clean.New(p.bike, o, p.rules)
+	if err != nil {
+		return plan, JobPlan{}, err
+	}
+	r, err := clean.ParseRoute(route)
+	if err != nil {
+		return plan, JobPlan{}, err
+	}
+	j := JobPlan{Route: route, ChainRoute: o.Chain.String(), PartsRoute: o.Parts.String(), Wash: o.Wash.String(), LubricantNext: o.Next.String(),
+		Recommended: p.choice.Route.String(), HandsMin: int(plan.Hands()), ReadyMin: int(plan.Ready()), Tools: plan.Tools(), Misses: codesOf(r.Misses()),
+		Cautions: codesOf(plan.Cautions()), Reasons: codesOf(p.choice.Why), Uses: []StepAmount{}}
+	if j.Tools == nil {
+		j.Tools = []string{}
+	}
+	work := price.Job{Route: route, Minutes: j.HandsMin}
+	for _, a := range plan.Uses() {
+		j.Uses = append(j.Uses, newStepAmount(a))
+		if per, known := p.prices[string(a.Material)]; known && a.Material != clean.JoinLink {
+			work.Fluids = append(work.Fluids, price.Item{Code: string(a.Material), Count: a.Amount, PerOne: per})
+		}
+		if a.Material == clean.JoinLink && p.link != nil {
+			work.Parts = append(work.Parts, *p.link)
+		}
+	}
+	rules := p.house.pricing()
+	q := rules.Of(work)
+	j.Quote = Quote{Currency: p.house.currency, Total: q.Total, Lines: []QuoteLine{}}
+	for _, l := range q.Lines {
+		j.Quote.Lines = append(j.Quote.Lines, QuoteLine{l.Kind, l.Code, l.Count, float64(l.Amount)})
+	}
+	// Set-up, wash and final checks are done once, whatever else is done in the visit.
+	shared := 0
+	for _, s := range plan.Steps {
+		if s.Phase == clean.Intake || s.Phase == clean.Washing || s.Phase == clean.Finish {
+			shared += int(s.Minutes)
+		}
+	}
+	tasks := 1 + len(p.arrival.Complaints)
+	if p.bike.ChainGoes {
+		tasks++
+	}
+	saved, money := rules.Saved(shared, tasks)
+	j.Quote.SavedMin, j.Quote.SavedMoney = saved, price.Round(money)
+	return plan, j, nil
+}
+
+// quoteRange adds to a plan what it comes to where its route does not bring the chain clean: a bath or less
+// may turn into a soak.
+func (p planner) quoteRange(j *JobPlan) {
+	if j.ChainRoute != clean.Bath.String() && j.ChainRoute != clean.Quick.String() || !p.bike.CanOpen {
+		return
+	}
+	o, err := p.order(clean.Soak.String(), j.Wash)
+	if err != nil {
+		return
+	}
+	if _, more, err := p.lay(o, clean.Soak.String()); err == nil && more.Quote.Total > j.Quote.Total {
+		j.Quote.High, j.Quote.HighRoute = &more.Quote.Total, more.Route
+	}
+}
+
+func newStepAmount(a clean.Amount) StepAmount {
+	return StepAmount{Material: string(a.Material), Amount: a.Amount, Unit: a.Material.Unit(), WaterML: a.Water}
+}
+
+func codesOf[T ~string](codes []T) []string {
+	list := make([]string, len(codes))
+	for i, c := range codes {
+		list[i] = string(c)
+	}
+	return list
+}
+
+// JobOptions lays the ways to do a job side by side. It writes nothing.
+func (s *Service) JobOptions(ctx context.Context, id uuid.UUID) (JobOptions, error) {
+	tx := s.store.Read()
+	l, err := s.loadLayout(ctx, tx, id, false)
+	if err != nil {
+		return JobOptions{}, err
+	}
+	a, err := arrivalOf(l.job)
+	if err != nil {
+		return JobOptions{}, err
+	}
+	p, err := s.planner(ctx, tx, tagOf(l.bike), l.job.CreatedAt, a)
+	if err != nil {
+		return JobOptions{}, err
+	}
+	o := JobOptions{Cleaning: p.plan, Route: p.choice.Route.String(), Options: []JobOption{}}
+	for _, option := range p.choice.Options {
+		name := option.Route.String()
+		v := JobOption{Route: name, Refused: []string{}, Against: codesOf(option.Against), Misses: codesOf(option.Misses), Cautions: codesOf(option.Cautions)}
+		order, err := p.order(name, "")
+		if err != nil {
+			return o, err
+		}
+		_, plan, err := p.lay(order, name)
+		if refused, ok := errors.AsType[*clean.RefusedError](err); ok {
+			v.Refused = codesOf(refused.Why)
+		} else if err != nil {
+			return o, err
+		} else {
+			p.quoteRange(&plan)
+			v.Plan, v.Cautions = &plan, plan.Cautions
+		}
+		o.Options = append(o.Options, v)
+	}
+	// The recommended stands first, the others in their order.
+	slices.SortStableFunc(o.Options, func(x, y JobOption) int {
+		return cmp.Compare(boolInt(y.Route == o.Route), boolInt(x.Route == o.Route))
+	})
+	o.Lubes = p.lubes()
+	return o, nil
+}
+
+func boolInt(b bool) int {
+	if b {
+		return 1
+	}
+	return 0
+}
+
+// lubes picks what goes on, for this owner's rides and by the shop's prices.
+func (p planner) lubes() *calc.LubeAnswer {
+	f := p.row.BikeFacts
+	links := chain.Links(114)
+	if f.ChainLinks != nil {
+		links = chain.Links(*f.ChainLinks)
+	}
+	ring := 0
+	if len(f.RingTeeth) > 0 {
+		ring = f.RingTeeth[0]
+	}
+	mix := mixOf(f.Mix)
+	motor, err := chain.ParseMotor(f.Motor)
+	if err != nil {
+		motor = chain.MotorUnknown
+	}
+	when, err := lube.ParseWhen(p.house.rules.Work.When)
+	if err != nil {
+		when = lube.ByLubricant
+	}
+	q := lube.Question{Mix: mix, Damp: p.house.rules.Work.Damp, Care: careOf(f), On: p.bike.On, CanBare: p.bike.CanOpen || p.bike.ChainGoes, When: when,
+		Factor: p.house.factors.Factor(mix, motor)}
+	prices := lube.Prices{Links: links, LabourHour: forecast.Money(p.house.rules.Work.LabourHour), PerML: map[lube.Family]forecast.Money{}, PerGram: map[lube.Family]forecast.Money{}}
+	oil := forecast.Money(p.prices[string(clean.ChainOil)])
+	prices.PerML[lube.WetOil], prices.PerML[lube.DryOil], prices.PerML[lube.AllWeather] = oil, oil, oil
+	prices.PerML[lube.DripWax] = forecast.Money(p.prices[string(clean.WaxDrip)])
+	prices.PerGram[lube.ImmersionWax] = forecast.Money(p.prices[string(clean.WaxSolid)])
+	class := p.house.rule(&p.row, drivetrainOf(&p.row, nil)).drivetrain.Class()
+	if of, known := p.house.prices[class]; known {
+		prices.Wear = of.Chain + of.LabourChain + (of.Sprockets+of.LabourSprockets)/forecast.Money(p.house.sets.At(0.5))
+	}
+	return calc.NewLubeAnswer(lube.Picks(q, prices), links, ring)
+}
+
+func arrivalOf(j store.Job) (a Arrival, err error) {
+	if err = json.Unmarshal(j.Intake, &a); err != nil {
+		err = fmt.Errorf("intake of job %s: %w", j.ID, err)
+	}
+	return a, err
+}
+
+// ChangeArrival changes what was seen and said of a bike that is not planned yet, or plans anew from it.
+func (s *Service) ChangeArrival(ctx context.Context, who Actor, id uuid.UUID, version int, a Arrival) (Job, error) {
+	if err := checkArrival(&a, s.now().Add(-30*24*time.Hour)); err != nil {
+		return Job{}, err
+	}
+	err := s.store.Write(ctx, func(tx store.Tx) error {
+		l, err := s.openLayout(ctx, tx, id)
+		if err != nil {
+			return err
+		}
+		if l.job.Version != version {
+			return store.ErrStale
+		}
+		if _, err := s.look(ctx, tagOf(l.bike), a.CleaningQuestion); err != nil {
+			return err
+		}
+		if l.job.Intake, err = json.Marshal(a); err != nil {
+			return err
+		}
+		l.job.PromisedAt = a.PromisedAt
+		if err := tx.SaveJob(ctx, &l.job); err != nil {
+			return err
+		}
+		return s.jobEntry(ctx, tx, who, l.bike, "job-changed", jobBody{Job: id.String(), Arrival: &a})
+	})
+	return s.afterJob(ctx, who, id, a, err)
+}
+
+// openLayout is a job that is worked on; locked.
+func (s *Service) openLayout(ctx context.Context, tx store.Tx, id uuid.UUID) (*layout, error) {
+	l, err := s.loadLayout(ctx, tx, id, true)
+	if err == nil && l.job.ClosedAt != nil {
+		return nil, &Problem{Kind: Conflict, Code: "job-closed", Message: "This job is closed: the bike was handed back, or the job was cancelled."}
+	}
+	return l, err
+}
+
+// afterJob answers with the job as it is now, or with both versions where somebody else was first.
+func (s *Service) afterJob(ctx context.Context, who Actor, id uuid.UUID, yours any, err error) (Job, error) {
+	if errors.Is(err, store.ErrStale) {
+		now, err := s.Job(ctx, who, id)
+		if err != nil {
+			return Job{}, err
+		}
+		return Job{}, conflict(yours, now)
+	}
+	if err != nil {
+		return Job{}, err
+	}
+	return s.Job(ctx, who, id)
+}
+
+// PlanJob plans a job: as recommended, or otherwise with a reason. Planned again while it runs, what was
+// done stays done.
+func (s *Service) PlanJob(ctx context.Context, who Actor, id uuid.UUID, order JobOrder) (Job, error) {
+	order.Reason = tidy(order.Reason)
+	err := s.store.Write(ctx, func(tx store.Tx) error {
+		l, err := s.openLayout(ctx, tx, id)
+		if err != nil {
+			return err
+		}
+		if l.job.Version != order.Version {
+			return store.ErrStale
+		}
+		return s.planJob(ctx, tx, who, l, order)
+	})
+	return s.afterJob(ctx, who, id, order, err)
+}
+
+func (s *Service) planJob(ctx context.Context, tx store.Tx, who Actor, l *layout, order JobOrder) error {
+	a, err := arrivalOf(l.job)
+	if err != nil {
+		return err
+	}
+	p, err := s.planner(ctx, tx, tagOf(l.bike), l.job.CreatedAt, a)
+	if err != nil {
+		return err
+	}
+	route := cmp.Or(order.Route, p.choice.Route.String())
+	o, err := p.order(route, order.Wash)
+	if err != nil {
+		return err
+	}
+	o.LongSoak, o.Protect = order.LongSoak, order.Protect
+	var wrong []Field
+	if (route != p.choice.Route.String() || o.Wash != p.choice.Wash) && len([]rune(order.Reason)) < 3 {
+		wrong = append(wrong, Field{Path: "reason", Code: "missing", Message: "Say in a few words why it is not done as recommended: it stays with the job."})
+	}
+	if order.Agreed != nil && (*order.Agreed < 0 || *order.Agreed > mostPrice) {
+		wrong = append(wrong, Field{Path: "agreed", Code: "out-of-range", Message: "This cannot be a price."})
+	}
+	if len(wrong) > 0 {
+		return invalid(wrong...)
+	}
+	plan, summary, err := p.lay(o, route)
+	if refused, ok := errors.AsType[*clean.RefusedError](err); ok {
+		return refusedPlan(refused)
+	} else if err != nil {
+		return err
+	}
+	p.quoteRange(&summary)
+	summary.Reason, summary.PlannedBy = order.Reason, who.Person.Name
+	steps, err := newSteps(l, plan, a.Complaints)
+	if err != nil {
+		return err
+	}
+	if l.job.Plan, err = json.Marshal(summary); err != nil {
+		return err
+	}
+	if order.Agreed != nil {
+		l.job.Agreed = order.Agreed
+	}
+	if order.PromisedAt != nil {
+		at := store.Stamp(*order.PromisedAt)
+		l.job.PromisedAt = &at
+	}
+	l.job.State = jobPlanned
+	if err := tx.SetSteps(ctx, l.job.ID, steps); err != nil {
+		return err
+	}
+	if err := s.endLostWaits(ctx, tx, who, l, steps); err != nil {
+		return err
+	}
+	if err := tx.SaveJob(ctx, &l.job); err != nil {
+		return err
+	}
+	return s.jobEntry(ctx, tx, who, l.bike, "job-planned", jobBody{Job: l.job.ID.String(), Plan: &summary, Reason: order.Reason})
+}
+
+// refusals in words; the page has its own for what it offers.
+var refusalWords = map[clean.Why]string{
+	clean.WaxRefused:   "wax does not go over oil: the chain must be bare first",
+	clean.UnderWax:     "immersion wax needs bare metal",
+	clean.CannotOpen:   "the chain cannot be taken off: there is no joining link on it and none on the shelf",
+	clean.AcidRefused:  "no acid on mid-motor, cargo and child-carrying bikes",
+	clean.NeverWasher:  "the house uses no water under pressure",
+	clean.WashTooLight: "dried mud is not wiped off dry: it scratches",
+}
+
+func refusedPlan(e *clean.RefusedError) *Problem {
+	said := make([]string, len(e.Why))
+	fields := make([]Field, len(e.Why))
+	for i, w := range e.Why {
+		said[i] = refusalWords[w]
+		fields[i] = Field{Path: "route", Code: string(w), Message: refusalWords[w]}
+	}
+	return &Problem{Kind: Conflict, Code: "plan-refused", Message: "This is not planned: " + strings.Join(said, "; ") + ".", Fields: fields}
+}
+
+// newSteps lays the steps of a plan out to be kept; what was done before in the job stays done.
+func newSteps(l *layout, plan clean.Plan, complaints []string) ([]store.JobStep, error) {
+	var specs []StepSpec
+	for _, p := range plan.Steps {
+		spec := StepSpec{Code: p.Code, Phase: string(p.Phase), Title: p.Title, Do: p.Do, Why: p.Why, Minutes: int(p.Minutes), Station: string(p.Station),
+			Tools: append([]string{}, p.Tools...), Amounts: []StepAmount{}, Cautions: codesOf(p.Cautions), Done: p.Done, Fail: p.Fail, Back: p.Back, Gate: p.Gate,
+			Bath: p.Bath, Before: append([]string{}, p.Before...), Holding: append([]string{}, p.Waits...)}
+		if p.Wait != nil {
+			spec.Wait = &StepWait{p.Wait.Code, int(p.Wait.Least), int(p.Wait.Most)}
+		}
+		for _, a := range p.Amounts {
+			spec.Amounts = append(spec.Amounts, newStepAmount(a))
+		}
+		if p.Code == "agree" { // what the owner reports is looked into before the work is agreed on
+			for _, code := range complaints {
+				check, err := complaintStep(code)
+				if err != nil {
+					return nil, err
+				}
+				specs = append(specs, check)
+				spec.Before = append(spec.Before, check.Code)
+			}
+		}
+		specs = append(specs, spec)
+	}
+	before := map[string]store.JobStep{}
+	for _, st := range l.steps {
+		before[st.Code] = st
+	}
+	var steps []store.JobStep
+	for i, spec := range specs {
+		text, err := json.Marshal(spec)
+		if err != nil {
+			return nil, err
+		}
+		st := store.JobStep{JobID: l.job.ID, Code: spec.Code, State: "open", Round: 1}
+		if was, there := before[spec.Code]; there {
+			st = was
+		}
+		st.Position, st.Spec = i, text
+		steps = append(steps, st)
+	}
+	return steps, nil
+}
+
+// complaintStep is the check that tells the causes of a complaint apart.
+func complaintStep(code string) (StepSpec, error) {
+	c, err := fault.Parse(code)
+	if err != nil {
+		return StepSpec{}, err
+	}
+	s := StepSpec{Code: "check-" + code, Phase: string(clean.Intake), Title: c.Says, Do: c.Check, Why: "It is one of these, likeliest first. Which one is remembered with the bike.",
+		Minutes: 2, Station: string(clean.AtStand), Tools: []string{}, Amounts: []StepAmount{}, Cautions: []string{}, Done: "That is it", Before: []string{"clamp"}, Holding: []string{}}
+	for _, cause := range c.Causes {
+		s.Causes = append(s.Causes, StepCause{cause.Code, cause.Says, cause.Leads})
+	}
+	return s, nil
+}
+
+// endLostWaits ends waits of steps that are no longer part of the job.
+func (s *Service) endLostWaits(ctx context.Context, tx store.Tx, who Actor, l *layout, steps []store.JobStep) error {
+	for _, w := range l.waits {
+		kept := slices.ContainsFunc(steps, func(st store.JobStep) bool { return st.Code == w.StepCode })
+		if w.EndedAt != nil || kept {
+			continue
+		}
+		if err := s.endWait(ctx, tx, who, &w.Wait, "planned otherwise"); err != nil {
+			return err
+		}
+	}
+	return nil
+}

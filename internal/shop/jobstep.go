@@ -1,0 +1,457 @@
+package shop
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+
+	"earnestpony/core/clean"
+	"earnestpony/core/fluids"
+	"earnestpony/internal/store"
+)
+
+// StepDeed is what somebody does about a step of a job.
+type StepDeed struct {
+	Deed     string     `json:"deed"`                // begin, done, fail, pause, skip, hand-over
+	Seen     []string   `json:"seen,omitempty"`      // cautions of it that were just tapped
+	Reason   string     `json:"reason,omitempty"`    // why it is left out
+	Cause    string     `json:"cause,omitempty"`     // which one a check of a complaint found
+	PersonID *uuid.UUID `json:"person_id,omitempty"` // who it is handed over to
+	GoOn     bool       `json:"go_on,omitempty"`     // begin what can be begun next
+	Opening  *Opening   `json:"opening,omitempty"`   // what closed the chain again
+	BathID   *uuid.UUID `json:"bath_id,omitempty"`   // that it goes into; the first that takes it when nil
+}
+
+// The steps at which something beside the step itself is to be on record.
+const (
+	stepReadWear = "read-wear"
+	stepNewChain = "new-chain"
+	stepChainOn  = "chain-on"
+	stepWaxIn    = "wax-in"
+)
+
+// DoStep does something about a step. A step that something comes before, or that a wait holds, is
+// refused, and so is one whose cautions were not seen today.
+func (s *Service) DoStep(ctx context.Context, who Actor, d Deed, id uuid.UUID, code string, deed StepDeed) (Job, error) {
+	if who.Person.Role == "counter" {
+		return Job{}, &Problem{Kind: Forbidden, Code: "not-allowed", Message: "Work at the stand is a mechanic's or an apprentice's."}
+	}
+	deed.Reason = tidy(deed.Reason)
+	_, err := once(ctx, s, who, d, "step "+id.String()+" "+code, deed, func(tx store.Tx) (string, error) {
+		l, err := s.openLayout(ctx, tx, id)
+		if err != nil {
+			return "", err
+		}
+		i := slices.IndexFunc(l.steps, func(st store.JobStep) bool { return st.Code == code })
+		if i < 0 {
+			return "", missing("step", "step-not-found")
+		}
+		w := &work{Service: s, layout: l, who: who, deed: deed}
+		return code, w.do(ctx, tx, i)
+	})
+	if err != nil {
+		return Job{}, sendAgain(err)
+	}
+	return s.Job(ctx, who, id)
+}
+
+// work is one deed on a step of a job.
+type work struct {
+	*Service
+	*layout
+	who  Actor
+	deed StepDeed
+}
+
+func (w *work) do(ctx context.Context, tx store.Tx, i int) error {
+	switch w.deed.Deed {
+	case "begin":
+		return w.begin(ctx, tx, i)
+	case "done":
+		return w.finish(ctx, tx, i)
+	case "fail":
+		return w.fail(ctx, tx, i)
+	case "pause":
+		return w.pause(ctx, tx, i)
+	case "skip":
+		return w.skip(ctx, tx, i)
+	case "hand-over":
+		return w.handOver(ctx, tx, i)
+	}
+	return invalid(Field{Path: "deed", Code: "unknown-value", Message: "There is no such deed."})
+}
+
+// note writes the deed into the ledger.
+func (w *work) note(ctx context.Context, tx store.Tx, i int, b jobBody) error {
+	b.Job, b.Step, b.Round = w.job.ID.String(), w.steps[i].Code, w.steps[i].Round
+	if b.Deed == "" {
+		b.Deed = w.deed.Deed
+	}
+	return w.jobEntry(ctx, tx, w.who, w.bike, "job-step", b)
+}
+
+// free says why a step cannot be done now, if it cannot.
+func (w *work) free(i int) error {
+	how, until := w.standing(i)
+	spec := w.specs[i]
+	switch how {
+	case clean.Finished:
+		return &Problem{Kind: Conflict, Code: "step-done", Message: fmt.Sprintf("“%s” is done already.", spec.Title)}
+	case clean.Blocked:
+		var open []string
+		for _, code := range spec.Before {
+			if m := w.marks[code]; !m.Done && !m.Skipped {
+				open = append(open, w.title(code))
+			}
+		}
+		return &Problem{Kind: Conflict, Code: "step-blocked", Message: fmt.Sprintf("Not yet: first %s.", strings.Join(open, ", "))}
+	case clean.Held:
+		return &Problem{Kind: Conflict, Code: "wait-runs", Message: fmt.Sprintf("Not yet: what it waits for runs for %s more. End the wait early with a reason if it is done.", waitLeft(until.Sub(w.at)))}
+	case clean.Ready, clean.Underway:
+	}
+	return nil
+}
+
+func (l *layout) title(code string) string {
+	for _, spec := range l.specs {
+		if spec.Code == code {
+			return spec.Title
+		}
+	}
+	return code
+}
+
+func waitLeft(d time.Duration) string {
+	if d < 2*time.Minute {
+		return fmt.Sprintf("%d s", int(d.Seconds())+1)
+	}
+	return fmt.Sprintf("%d min", int(d.Minutes())+1)
+}
+
+// see refuses a step whose cautions whoever does it has not seen today, and notes those that were tapped.
+func (w *work) see(ctx context.Context, tx store.Tx, i int) error {
+	seen, err := tx.TappedCautions(ctx, w.who.Person.ID, w.at)
+	if err != nil {
+		return err
+	}
+	var tapped, unseen []string
+	for _, c := range w.specs[i].Cautions {
+		switch {
+		case slices.Contains(seen, c):
+		case slices.Contains(w.deed.Seen, c):
+			tapped = append(tapped, c)
+		default:
+			unseen = append(unseen, c)
+		}
+	}
+	if len(unseen) > 0 {
+		fields := make([]Field, len(unseen))
+		for i, c := range unseen {
+			fields[i] = Field{Path: "seen", Code: c, Message: "Tap this caution first: " + c + "."}
+		}
+		return &Problem{Kind: Conflict, Code: "caution-not-seen", Message: "Look at the cautions first and tap each.", Fields: fields}
+	}
+	return tx.TapCautions(ctx, w.who.Person.ID, w.at, tapped)
+}
+
+// begin puts whoever asks to a step. A person is at one step at a time: what they were at is paused.
+func (w *work) begin(ctx context.Context, tx store.Tx, i int) error {
+	if err := w.free(i); err != nil {
+		return err
+	}
+	st := &w.steps[i]
+	if st.State == "begun" {
+		if *st.BegunBy == w.who.Person.ID {
+			return nil
+		}
+		return &Problem{Kind: Conflict, Code: "step-taken", Message: fmt.Sprintf("%s is at “%s”. Have it handed over, or take another step.", w.people[*st.BegunBy].Name, w.specs[i].Title)}
+	}
+	for k := range w.steps {
+		if other := &w.steps[k]; other.State == "begun" && *other.BegunBy == w.who.Person.ID {
+			if err := w.put(ctx, tx, k, "open"); err != nil {
+				return err
+			}
+		}
+	}
+	if err := w.follow(ctx, tx, i); err != nil {
+		return err
+	}
+	st.State, st.BegunAt, st.BegunBy = "begun", &w.at, &w.who.Person.ID
+	if err := tx.SaveStep(ctx, st); err != nil {
+		return err
+	}
+	return w.note(ctx, tx, i, jobBody{Deed: "begin"})
+}
+
+// put banks the time that was worked on a step and gives it a state.
+func (w *work) put(ctx context.Context, tx store.Tx, i int, state string) error {
+	st := &w.steps[i]
+	if st.BegunAt != nil {
+		st.WorkedS += int(w.at.Sub(*st.BegunAt).Seconds())
+	}
+	st.State, st.BegunAt, st.BegunBy, st.DoneAt, st.DoneBy = state, nil, nil, nil, nil
+	if state == "done" || state == "skipped" {
+		st.DoneAt, st.DoneBy = &w.at, &w.who.Person.ID
+	}
+	m := w.marks[st.Code]
+	m.Begun, m.Done, m.Skipped = false, state == "done", state == "skipped"
+	w.marks[st.Code] = m
+	return tx.SaveStep(ctx, st)
+}
+
+// follow ends the waits that held a step, which is now begun.
+func (w *work) follow(ctx context.Context, tx store.Tx, i int) error {
+	for k := range w.waits {
+		if v := &w.waits[k]; v.EndedAt == nil && slices.Contains(w.specs[i].Holding, v.StepCode) {
+			if err := w.endWait(ctx, tx, w.who, &v.Wait, ""); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+func (w *work) finish(ctx context.Context, tx store.Tx, i int) error {
+	if err := w.free(i); err != nil {
+		return err
+	}
+	if err := w.see(ctx, tx, i); err != nil {
+		return err
+	}
+	if err := w.onRecord(ctx, tx, i); err != nil {
+		return err
+	}
+	if err := w.follow(ctx, tx, i); err != nil {
+		return err
+	}
+	spec, st := w.specs[i], &w.steps[i]
+	if err := w.put(ctx, tx, i, "done"); err != nil {
+		return err
+	}
+	for _, a := range spec.Amounts {
+		if a.Material == string(clean.JoinLink) {
+			continue // taken with the opening
+		}
+		if err := tx.UseMaterial(ctx, a.Material, a.Amount, w.job.ID, spec.Code, w.at); err != nil {
+			return err
+		}
+	}
+	if spec.Wait != nil {
+		if err := w.startWait(ctx, tx, spec); err != nil {
+			return err
+		}
+	}
+	if err := w.note(ctx, tx, i, jobBody{WorkedS: st.WorkedS, Reason: st.Reason}); err != nil {
+		return err
+	}
+	if !w.deed.GoOn {
+		return nil
+	}
+	code := w.current(w.who.Person.ID)
+	if next := slices.IndexFunc(w.specs, func(s StepSpec) bool { return s.Code == code }); next >= 0 {
+		return w.begin(ctx, tx, next)
+	}
+	return nil
+}
+
+// onRecord settles what must be on record beside the step itself.
+func (w *work) onRecord(ctx context.Context, tx store.Tx, i int) error {
+	spec, st := w.specs[i], &w.steps[i]
+	since := w.job.CreatedAt.Add(-readLately)
+	has := func(kind string) (bool, error) {
+		facts, err := tx.StandingFacts(ctx, w.bike.ID, kind)
+		return slices.ContainsFunc(facts, func(e store.EntryView) bool { return !e.HappenedAt.Before(since) }), err
+	}
+	switch {
+	case len(spec.Causes) > 0:
+		if !slices.ContainsFunc(spec.Causes, func(c StepCause) bool { return c.Code == w.deed.Cause }) {
+			return invalid(Field{Path: "cause", Code: "missing", Message: "Say which of the causes it is."})
+		}
+		st.Reason = w.deed.Cause
+	case spec.Code == stepReadWear:
+		if read, err := has(kindMeasurement); err != nil || !read {
+			return cmpErr(err, &Problem{Kind: Conflict, Code: "not-read", Message: "No reading of this visit is on record: read the wear on the Bench, or leave the step out with a reason."})
+		}
+	case spec.Code == stepNewChain:
+		if fitted, err := has(kindReplacement); err != nil || !fitted {
+			return cmpErr(err, &Problem{Kind: Conflict, Code: "not-noted", Message: "The new chain is not on record yet: note it under Replace, where parts and counts are kept."})
+		}
+	case spec.Code == stepChainOn:
+		return w.closeChain(ctx, tx)
+	case spec.Bath != "":
+		return w.loadBath(ctx, tx, spec)
+	}
+	return nil
+}
+
+func cmpErr(err error, otherwise error) error {
+	if err != nil {
+		return err
+	}
+	return otherwise
+}
+
+// closeChain counts the opening, where the chain that is on is on record.
+func (w *work) closeChain(ctx context.Context, tx store.Tx) error {
+	if w.deed.Opening == nil {
+		return nil
+	}
+	o := *w.deed.Opening
+	o.Why = "cleaning"
+	_, err := w.openChain(ctx, tx, w.who, w.bike, o)
+	var p *Problem
+	if errors.As(err, &p) {
+		if p.Code == noChainOn().Code {
+			return nil
+		}
+		for i := range p.Fields {
+			p.Fields[i].Path = "opening." + p.Fields[i].Path
+		}
+	}
+	return err
+}
+
+// loadBath puts what the step is about into a standing bath. Where the shop keeps none of that kind nothing is counted.
+func (w *work) loadBath(ctx context.Context, tx store.Tx, spec StepSpec) error {
+	baths, err := tx.Baths(ctx)
+	if err != nil {
+		return err
+	}
+	a, err := arrivalOf(w.job)
+	if err != nil {
+		return err
+	}
+	isNew := spec.Code == "new-grease"
+	soil := fluids.SoilOf(a.DrivetrainGrade)
+	if isNew || spec.Code == stepWaxIn {
+		soil = fluids.NewChain
+	}
+	var refused error
+	for _, b := range baths {
+		if b.Kind != spec.Bath || w.deed.BathID != nil && b.ID != *w.deed.BathID {
+			continue
+		}
+		if refused = w.useBath(ctx, tx, w.who, b.ID, &w.job.ID, soil, isNew || spec.Code == stepWaxIn); refused == nil {
+			return nil
+		}
+		var p *Problem
+		if !errors.As(refused, &p) {
+			return refused
+		}
+	}
+	return refused
+}
+
+// startWait starts what runs by itself after a step.
+func (w *work) startWait(ctx context.Context, tx store.Tx, spec StepSpec) error {
+	v := store.Wait{ID: uuid.New(), JobID: &w.job.ID, StepCode: spec.Code, What: spec.Wait.Code, Place: spec.Station, BeganAt: w.at, BeganBy: w.who.Person.ID,
+		LeastAt: w.at.Add(time.Duration(spec.Wait.Least) * time.Minute)}
+	if spec.Wait.Most > 0 {
+		most := w.at.Add(time.Duration(spec.Wait.Most) * time.Minute)
+		v.MostAt = &most
+	}
+	if err := tx.AddWait(ctx, &v); err != nil {
+		return err
+	}
+	w.waits = append(w.waits, store.WaitView{Wait: v, TagNumber: w.bike.TagNumber})
+	m := w.marks[spec.Code]
+	m.Over = v.LeastAt
+	w.marks[spec.Code] = m
+	return nil
+}
+
+// fail sends the job back from a check.
+func (w *work) fail(ctx context.Context, tx store.Tx, i int) error {
+	if err := w.free(i); err != nil {
+		return err
+	}
+	if err := w.see(ctx, tx, i); err != nil {
+		return err
+	}
+	again := clean.SendBack(w.planned, w.specs[i].Code)
+	if len(again) == 0 {
+		return invalid(Field{Path: "deed", Code: "cannot-fail", Message: "This step has no check that can fail."})
+	}
+	w.steps[i].Fails++
+	for k := range w.steps {
+		if !slices.Contains(again, w.steps[k].Code) {
+			continue
+		}
+		w.steps[k].Round++
+		if err := w.put(ctx, tx, k, "open"); err != nil {
+			return err
+		}
+		for n := range w.waits {
+			if v := &w.waits[n]; v.EndedAt == nil && v.StepCode == w.steps[k].Code {
+				if err := w.endWait(ctx, tx, w.who, &v.Wait, "check failed"); err != nil {
+					return err
+				}
+			}
+		}
+	}
+	return w.note(ctx, tx, i, jobBody{Again: again, Reason: w.specs[i].Fail})
+}
+
+func (w *work) pause(ctx context.Context, tx store.Tx, i int) error {
+	if w.steps[i].State != "begun" {
+		return &Problem{Kind: Conflict, Code: "not-begun", Message: "Nobody is at this step."}
+	}
+	if err := w.put(ctx, tx, i, "open"); err != nil {
+		return err
+	}
+	return w.note(ctx, tx, i, jobBody{WorkedS: w.steps[i].WorkedS})
+}
+
+func (w *work) skip(ctx context.Context, tx store.Tx, i int) error {
+	how, _ := w.standing(i)
+	switch {
+	case how == clean.Finished:
+		return w.free(i)
+	case w.specs[i].Gate:
+		return &Problem{Kind: Conflict, Code: "safety-check", Message: fmt.Sprintf("“%s” is a safety check: it is not left out.", w.specs[i].Title)}
+	case len([]rune(w.deed.Reason)) < 3:
+		return invalid(Field{Path: "reason", Code: "missing", Message: "Say in a few words why it is left out."})
+	}
+	w.steps[i].Reason = w.deed.Reason
+	if err := w.put(ctx, tx, i, "skipped"); err != nil {
+		return err
+	}
+	return w.note(ctx, tx, i, jobBody{Reason: w.deed.Reason})
+}
+
+// handOver gives a step that is under way to a colleague.
+func (w *work) handOver(ctx context.Context, tx store.Tx, i int) error {
+	st := &w.steps[i]
+	if st.State != "begun" {
+		return &Problem{Kind: Conflict, Code: "not-begun", Message: "Nobody is at this step."}
+	}
+	to, err := uuid.Nil, error(nil)
+	if w.deed.PersonID != nil {
+		to = *w.deed.PersonID
+	}
+	person, err := tx.Person(ctx, to)
+	if notFound(err) {
+		return invalid(Field{Path: "person_id", Code: "unknown-value", Message: "Choose who takes it over."})
+	}
+	if err != nil {
+		return err
+	}
+	for k, other := range w.steps {
+		if other.State == "begun" && *other.BegunBy == person.ID && k != i {
+			if err := w.put(ctx, tx, k, "open"); err != nil {
+				return err
+			}
+		}
+	}
+	st.WorkedS += int(w.at.Sub(*st.BegunAt).Seconds())
+	st.BegunAt, st.BegunBy = &w.at, &person.ID
+	if err := tx.SaveStep(ctx, st); err != nil {
+		return err
+	}
+	return w.note(ctx, tx, i, jobBody{What: person.Name, WorkedS: st.WorkedS})
+}

@@ -1,0 +1,479 @@
+package shop
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"time"
+
+	"github.com/google/uuid"
+
+	"earnestpony/core/clean"
+	"earnestpony/core/fluids"
+	"earnestpony/core/tag"
+	"earnestpony/internal/store"
+)
+
+// MaterialFacts is what is written down about a material.
+type MaterialFacts = store.MaterialFacts
+
+// ProductCard is what a product's label says.
+type ProductCard = store.ProductCard
+
+// Material is one product that steps use up.
+type Material struct {
+	ID      uuid.UUID     `json:"id"`
+	Kind    string        `json:"kind"`
+	Unit    string        `json:"unit"`
+	Facts   MaterialFacts `json:"facts"`
+	Low     bool          `json:"low"` // at or below its mark
+	Version int           `json:"version"`
+}
+
+func newMaterial(m store.Material) Material {
+	return Material{m.ID, m.Kind, clean.Material(m.Kind).Unit(), m.MaterialFacts, m.Quantity <= m.LowMark, m.Version}
+}
+
+// Materials returns what is kept, by kind and name.
+func (s *Service) Materials(ctx context.Context) ([]Material, error) {
+	rows, err := s.store.Read().Materials(ctx)
+	all := []Material{}
+	for _, m := range rows {
+		all = append(all, newMaterial(m))
+	}
+	return all, err
+}
+
+func checkMaterial(kind string, f *MaterialFacts) error {
+	f.Name = tidy(f.Name)
+	var wrong []Field
+	fault := func(path, code, format string, args ...any) {
+		wrong = append(wrong, Field{Path: "facts." + path, Code: code, Message: fmt.Sprintf(format, args...)})
+	}
+	if f.Name == "" {
+		fault("name", "missing", "The name is missing.")
+	}
+	if err := fluids.CheckSolvent(f.Name); err != nil && (kind == string(clean.Degreaser) || kind == string(clean.Solvent) || kind == string(clean.Alcohol)) {
+		fault("name", "never-used", "%v.", err)
+	}
+	const most = 1e6
+	if !(f.Quantity >= 0 && f.Quantity <= most) {
+		fault("quantity", "out-of-range", "There is some of it, or nothing.")
+	}
+	if !(f.LowMark >= 0 && f.LowMark <= most) {
+		fault("low_mark", "out-of-range", "The low mark is an amount.")
+	}
+	if (f.PackSize == nil) != (f.PackCost == nil) {
+		fault("pack_cost", "missing", "A price needs both: what a pack holds and what it costs.")
+	}
+	if f.PackSize != nil && !(*f.PackSize > 0 && *f.PackSize <= most) {
+		fault("pack_size", "out-of-range", "A pack holds something.")
+	}
+	if f.PackCost != nil && (*f.PackCost < 0 || *f.PackCost > mostPrice) {
+		fault("pack_cost", "out-of-range", "This cannot be a price.")
+	}
+	c := f.Card
+	if (c.TempLeast == nil) != (c.TempMost == nil) || c.TempLeast != nil && !(*c.TempLeast > 20 && *c.TempLeast < *c.TempMost && *c.TempMost <= 160) {
+		fault("card.temp_most_c", "out-of-range", "A pot is held in a band, such as 93 to 149 °C; 160 °C is beyond any wax.")
+	}
+	if len(wrong) > 0 {
+		return invalid(wrong...)
+	}
+	return nil
+}
+
+// NewMaterialFacts is a material to be kept.
+type NewMaterialFacts struct {
+	Kind  string        `json:"kind"`
+	Facts MaterialFacts `json:"facts"`
+}
+
+type materialBody struct {
+	Material string        `json:"material"`
+	Deed     string        `json:"deed"`
+	Facts    MaterialFacts `json:"facts"`
+}
+
+// AddMaterial starts to keep a material. What may never be used as a solvent is refused.
+func (s *Service) AddMaterial(ctx context.Context, who Actor, d Deed, n NewMaterialFacts) (Material, error) {
+	if !slices.Contains(clean.Materials(), clean.Material(n.Kind)) {
+		return Material{}, invalid(Field{Path: "kind", Code: "unknown-value", Message: "There is no such kind of material."})
+	}
+	if err := checkMaterial(n.Kind, &n.Facts); err != nil {
+		return Material{}, err
+	}
+	m, err := once(ctx, s, who, d, "add-material", n, func(tx store.Tx) (Material, error) {
+		row := store.Material{ID: uuid.New(), Kind: n.Kind, MaterialFacts: n.Facts, CreatedAt: s.now()}
+		if err := tx.AddMaterial(ctx, &row); err != nil {
+			return Material{}, err
+		}
+		return newMaterial(row), s.append(ctx, tx, who, &store.Entry{Kind: "material"}, materialBody{row.ID.String(), "added", n.Facts}, Change{Topic: "stores"})
+	})
+	return m, storesNameTaken(err, n.Facts.Name)
+}
+
+func storesNameTaken(err error, name string) error {
+	if errors.Is(err, store.ErrTaken) {
+		return &Problem{Kind: Conflict, Code: "name-taken", Message: fmt.Sprintf("There is already something called %s here.", name),
+			Fields: []Field{{Path: "facts.name", Code: "taken", Message: "This name is in use."}}}
+	}
+	return err
+}
+
+// ChangeMaterial writes down what is known of a material over the version that the sender saw; retired, it is no longer kept.
+func (s *Service) ChangeMaterial(ctx context.Context, who Actor, id uuid.UUID, version int, f MaterialFacts, retired bool) (Material, error) {
+	var after Material
+	err := s.store.Write(ctx, func(tx store.Tx) error {
+		row, err := tx.Material(ctx, id)
+		if notFound(err) {
+			return missing("material", "material-not-found")
+		}
+		if err != nil {
+			return err
+		}
+		if err := checkMaterial(row.Kind, &f); err != nil {
+			return err
+		}
+		if row.Version != version {
+			return conflict(f, newMaterial(row))
+		}
+		row.MaterialFacts = f
+		deed := "changed"
+		if retired {
+			now := s.now()
+			row.RetiredAt, deed = &now, "retired"
+		}
+		if err := tx.SaveMaterial(ctx, &row); err != nil {
+			return err
+		}
+		after = newMaterial(row)
+		return s.append(ctx, tx, who, &store.Entry{Kind: "material"}, materialBody{id.String(), deed, f}, Change{Topic: "stores"})
+	})
+	return after, storesNameTaken(sendAgain(err), f.Name)
+}
+
+// BathFacts is what is written down about a standing bath.
+type BathFacts = store.BathFacts
+
+// Bath is one standing bath.
+type Bath struct {
+	ID          uuid.UUID  `json:"id"`
+	Kind        string     `json:"kind"`
+	Facts       BathFacts  `json:"facts"`
+	FilledAt    time.Time  `json:"filled_at"`
+	Points      int        `json:"points"` // that it bears
+	Left        int        `json:"left"`
+	Settled     int        `json:"settled"`
+	SettlesMore bool       `json:"settles_more"`
+	SettlingTo  *time.Time `json:"settling_to,omitempty"`
+	Dirty       bool       `json:"dirty"`
+	GramsLeft   *float64   `json:"grams_left,omitempty"` // of wax
+	Pot         *PotView   `json:"pot,omitempty"`
+}
+
+// PotView is how hot a wax pot is, by its probe.
+type PotView struct {
+	HeatingSince *time.Time `json:"heating_since,omitempty"`
+	Celsius      *float64   `json:"celsius,omitempty"` // nil without a probe
+	State        string     `json:"state,omitempty"`   // cold, ready, hot, alarm
+	LeastC       float64    `json:"least_c"`
+	WantedC      float64    `json:"wanted_c"`
+	MostC        float64    `json:"most_c"`
+	AlarmC       float64    `json:"alarm_c"`
+	Simulated    bool       `json:"simulated,omitempty"` // the probe is a stand-in, as all that ship are
+}
+
+func coreBath(b store.Bath) fluids.Bath {
+	return fluids.Bath{Kind: fluids.BathKind(b.Kind), Volume: fluids.ML(b.VolumeML), Used: fluids.Soil(b.Used), Settled: b.Settled, CleanOnly: b.CleanOnly, Dirty: b.Dirty}
+}
+
+func (s *Service) newBath(b store.Bath) Bath {
+	rules, core := fluids.HouseBathRules(), coreBath(b)
+	v := Bath{ID: b.ID, Kind: b.Kind, Facts: b.BathFacts, FilledAt: b.FilledAt, Points: int(rules.Points[core.Kind]), Left: int(core.Left(rules)), Settled: b.Settled,
+		SettlesMore: core.Kind == fluids.SolventJar && b.Settled < rules.SettleTimes, SettlingTo: b.Settling, Dirty: b.Dirty}
+	if core.Kind == fluids.WaxPot {
+		grams := max(b.VolumeML-b.GramsOut, 0)
+		band := fluids.HousePot()
+		v.GramsLeft = &grams
+		v.Pot = &PotView{HeatingSince: b.HeatingAt, LeastC: band.Least, WantedC: band.Wanted, MostC: band.Most, AlarmC: band.Alarm}
+		if s.pots != nil {
+			celsius := s.pots(b.HeatingAt, s.now())
+			v.Pot.Celsius, v.Pot.Simulated, v.Pot.State = &celsius, true, string(band.At(celsius))
+		}
+	}
+	return v
+}
+
+// Baths returns the standing baths, by kind and name.
+func (s *Service) Baths(ctx context.Context) ([]Bath, error) {
+	rows, err := s.store.Read().Baths(ctx)
+	all := []Bath{}
+	for _, b := range rows {
+		all = append(all, s.newBath(b))
+	}
+	return all, err
+}
+
+// NewBath is a standing bath to be kept.
+type NewBath struct {
+	Kind  string    `json:"kind"`
+	Facts BathFacts `json:"facts"`
+}
+
+type bathBody struct {
+	Bath    string    `json:"bath"`
+	Deed    string    `json:"deed"`
+	Facts   BathFacts `json:"facts"`
+	Job     string    `json:"job,omitempty"`
+	Soil    int       `json:"soil,omitempty"`
+	WasteML float64   `json:"waste_ml,omitempty"`
+}
+
+func checkBath(kind string, f *BathFacts) error {
+	f.Name, f.Fluid = tidy(f.Name), tidy(f.Fluid)
+	var wrong []Field
+	fault := func(path, code, message string) {
+		wrong = append(wrong, Field{Path: "facts." + path, Code: code, Message: message})
+	}
+	if f.Name == "" {
+		fault("name", "missing", "The name is missing.")
+	}
+	if f.Fluid == "" {
+		fault("fluid", "missing", "Say what is in it.")
+	}
+	if err := fluids.CheckSolvent(f.Fluid); err != nil {
+		fault("fluid", "never-used", err.Error()+".")
+	}
+	if !(f.VolumeML >= 50 && f.VolumeML <= 100_000) {
+		fault("volume_ml", "out-of-range", "A bath holds 50 mL to 100 L.")
+	}
+	if f.Strength != nil && !(*f.Strength > 0 && *f.Strength <= 100) {
+		fault("strength", "out-of-range", "A strength is above 0 and up to 100 %.")
+	}
+	if !slices.Contains(fluids.BathKinds(), fluids.BathKind(kind)) {
+		wrong = append(wrong, Field{Path: "kind", Code: "unknown-value", Message: "There is no such kind of bath."})
+	}
+	if len(wrong) > 0 {
+		return invalid(wrong...)
+	}
+	return nil
+}
+
+// AddBath starts to keep a standing bath, freshly filled.
+func (s *Service) AddBath(ctx context.Context, who Actor, d Deed, n NewBath) (Bath, error) {
+	if err := checkBath(n.Kind, &n.Facts); err != nil {
+		return Bath{}, err
+	}
+	b, err := once(ctx, s, who, d, "add-bath", n, func(tx store.Tx) (Bath, error) {
+		row := store.Bath{ID: uuid.New(), Kind: n.Kind, BathFacts: n.Facts, FilledAt: s.now(), CreatedAt: s.now()}
+		if err := tx.AddBath(ctx, &row); err != nil {
+			return Bath{}, err
+		}
+		return s.newBath(row), s.bathEntry(ctx, tx, who, row, bathBody{Deed: "filled"})
+	})
+	return b, storesNameTaken(err, n.Facts.Name)
+}
+
+func (s *Service) bathEntry(ctx context.Context, tx store.Tx, who Actor, b store.Bath, body bathBody) error {
+	body.Bath, body.Facts = b.ID.String(), b.BathFacts
+	return s.append(ctx, tx, who, &store.Entry{Kind: "bath"}, body, Change{Topic: "stores"})
+}
+
+// useBath puts a load into a bath, or says why it does not take it.
+func (s *Service) useBath(ctx context.Context, tx store.Tx, who Actor, id uuid.UUID, job *uuid.UUID, soil fluids.Soil, isNew bool) error {
+	b, err := tx.LockBath(ctx, id)
+	if notFound(err) {
+		return missing("bath", "bath-not-found")
+	}
+	if err != nil {
+		return err
+	}
+	if b.Settling != nil && b.Settling.After(s.now()) {
+		return &Problem{Kind: Conflict, Code: "bath-settles", Message: fmt.Sprintf("%s is settling.", b.Name)}
+	}
+	after, err := coreBath(b).Take(soil, isNew, fluids.HouseBathRules())
+	if err != nil {
+		return &Problem{Kind: Conflict, Code: "bath-refused", Message: fmt.Sprintf("%s: %v.", b.Name, err)}
+	}
+	b.Used, b.Dirty, b.Settling = int(after.Used), after.Dirty, nil
+	if after.Kind == fluids.WaxPot {
+		b.GramsOut += waxTakeUp
+	}
+	if err := tx.SaveBath(ctx, &b); err != nil {
+		return err
+	}
+	if err := tx.AddBathUse(ctx, &store.BathUse{BathID: id, JobID: job, Soil: int(soil), IsNew: isNew, UsedAt: s.now(), UsedBy: who.Person.ID}); err != nil {
+		return err
+	}
+	body := bathBody{Deed: "used", Soil: int(soil)}
+	if job != nil {
+		body.Job = job.String()
+	}
+	return s.bathEntry(ctx, tx, who, b, body)
+}
+
+// waxTakeUp is how many grams a chain carries off (handbook: lubricate, immersion wax).
+const waxTakeUp = 7.0
+
+// BathDeed is what somebody does about a bath.
+type BathDeed struct {
+	Deed string `json:"deed"` // settle, renew, heat, cool, retire
+}
+
+// DoBath lets a bath settle, renews it, heats a pot or lets it cool, or no longer keeps it. What was in it
+// when it is emptied goes into the waste log.
+func (s *Service) DoBath(ctx context.Context, who Actor, d Deed, id uuid.UUID, deed BathDeed) (Bath, error) {
+	return once(ctx, s, who, d, "bath "+id.String(), deed, func(tx store.Tx) (Bath, error) {
+		b, err := tx.LockBath(ctx, id)
+		if notFound(err) {
+			return Bath{}, missing("bath", "bath-not-found")
+		}
+		if err != nil {
+			return Bath{}, err
+		}
+		body, err := s.changeBath(ctx, tx, who, &b, deed)
+		if err != nil {
+			return Bath{}, err
+		}
+		if err := tx.SaveBath(ctx, &b); err != nil {
+			return Bath{}, err
+		}
+		return s.newBath(b), s.bathEntry(ctx, tx, who, b, body)
+	})
+}
+
+func (s *Service) changeBath(ctx context.Context, tx store.Tx, who Actor, b *store.Bath, deed BathDeed) (bathBody, error) {
+	body := bathBody{Deed: deed.Deed}
+	now := s.now()
+	pot := b.Kind == string(fluids.WaxPot)
+	throw := func(kind string, ml float64) error {
+		if ml <= 0 {
+			return nil
+		}
+		body.WasteML = ml
+		return tx.AddWaste(ctx, &store.Waste{ID: uuid.New(), Kind: kind, Amount: ml / 1000, Note: b.Name, NotedAt: now, NotedBy: who.Person.ID})
+	}
+	waste := "oily-water"
+	if b.Kind == string(fluids.SolventJar) {
+		waste = "spent-solvent"
+	}
+	switch deed.Deed {
+	case "settle":
+		after, sludge, err := coreBath(*b).Settle(fluids.HouseBathRules())
+		if err != nil {
+			return body, &Problem{Kind: Conflict, Code: "bath-refused", Message: fmt.Sprintf("%s: %v.", b.Name, err)}
+		}
+		until := now.Add(fluids.HouseBathRules().SettleFor)
+		b.VolumeML, b.Used, b.Settled, b.Settling = float64(after.Volume), int(after.Used), after.Settled, &until
+		return body, throw("sludge", float64(sludge))
+	case "renew":
+		if !pot {
+			if err := throw(waste, b.VolumeML); err != nil {
+				return body, err
+			}
+		}
+		b.FilledAt, b.Used, b.Settled, b.Settling, b.Dirty, b.GramsOut = now, 0, 0, nil, false, 0
+		return body, nil
+	case "heat", "cool":
+		if !pot {
+			return body, &Problem{Kind: Conflict, Code: "not-a-pot", Message: "Only a wax pot is heated here."}
+		}
+		b.HeatingAt = nil
+		if deed.Deed == "heat" {
+			b.HeatingAt = &now
+		}
+		return body, nil
+	case "retire":
+		b.RetiredAt = &now
+		if pot {
+			return body, nil
+		}
+		return body, throw(waste, b.VolumeML)
+	}
+	return body, invalid(Field{Path: "deed", Code: "unknown-value", Message: "There is no such deed."})
+}
+
+// NewWaste is waste to be noted.
+type NewWaste struct {
+	Kind   string     `json:"kind"`
+	Amount float64    `json:"amount"` // litres, of rags kilograms
+	Note   string     `json:"note,omitempty"`
+	JobID  *uuid.UUID `json:"job_id,omitempty"`
+}
+
+// WasteRow is an entry of the waste log.
+type WasteRow struct {
+	ID     uuid.UUID `json:"id"`
+	Kind   string    `json:"kind"`
+	Amount float64   `json:"amount"`
+	Unit   string    `json:"unit"`
+	Note   string    `json:"note,omitempty"`
+	At     time.Time `json:"at"`
+	By     string    `json:"by"`
+	Tag    string    `json:"tag,omitempty"`
+}
+
+type wasteBody struct {
+	Kind   string  `json:"kind"`
+	Amount float64 `json:"amount"`
+	Job    string  `json:"job,omitempty"`
+	Note   string  `json:"note,omitempty"`
+}
+
+// wasteKept is how far back the log is shown; wasteRows how much of it.
+const (
+	wasteKept = 366 * 24 * time.Hour
+	wasteRows = 500
+)
+
+// WasteLog returns what was thrown away in the last year, the newest first.
+func (s *Service) WasteLog(ctx context.Context) ([]WasteRow, error) {
+	rows, err := s.store.Read().WasteLog(ctx, s.now().Add(-wasteKept), wasteRows)
+	all := []WasteRow{}
+	for _, w := range rows {
+		row := WasteRow{ID: w.ID, Kind: w.Kind, Amount: w.Amount, Unit: wasteUnit(w.Kind), Note: w.Note, At: w.NotedAt, By: w.PersonName}
+		if w.TagNumber > 0 {
+			row.Tag = tag.Number(w.TagNumber).String()
+		}
+		all = append(all, row)
+	}
+	return all, err
+}
+
+func wasteUnit(kind string) string {
+	if kind == "rags" {
+		return "kg"
+	}
+	return "L"
+}
+
+// NoteWaste notes what went into its container.
+func (s *Service) NoteWaste(ctx context.Context, who Actor, d Deed, n NewWaste) ([]WasteRow, error) {
+	n.Note = tidy(n.Note)
+	var wrong []Field
+	if !slices.Contains([]string{"spent-solvent", "oily-water", "sludge", "rags"}, n.Kind) {
+		wrong = append(wrong, Field{Path: "kind", Code: "unknown-value", Message: "There is no such kind of waste."})
+	}
+	if !(n.Amount > 0 && n.Amount <= 1000) {
+		wrong = append(wrong, Field{Path: "amount", Code: "out-of-range", Message: "An amount is above 0 and up to 1000."})
+	}
+	if len(wrong) > 0 {
+		return nil, invalid(wrong...)
+	}
+	_, err := once(ctx, s, who, d, "waste", n, func(tx store.Tx) (string, error) {
+		w := store.Waste{ID: uuid.New(), Kind: n.Kind, Amount: n.Amount, JobID: n.JobID, Note: n.Note, NotedAt: s.now(), NotedBy: who.Person.ID}
+		if err := tx.AddWaste(ctx, &w); err != nil {
+			return "", err
+		}
+		b := wasteBody{Kind: n.Kind, Amount: n.Amount, Note: n.Note}
+		if n.JobID != nil {
+			b.Job = n.JobID.String()
+		}
+		return w.ID.String(), s.append(ctx, tx, who, &store.Entry{Kind: "waste"}, b, Change{Topic: "stores"})
+	})
+	if err != nil {
+		return nil, err
+	}
+	return s.WasteLog(ctx)
+}

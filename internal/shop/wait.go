@@ -1,0 +1,197 @@
+package shop
+
+import (
+	"context"
+	"time"
+
+	"github.com/google/uuid"
+
+	"earnestpony/core/tag"
+	"earnestpony/internal/store"
+)
+
+// WaitView is something that runs by itself, anywhere in the shop. Its ends are times, so that it runs on
+// while nobody looks.
+type WaitView struct {
+	ID      uuid.UUID  `json:"id"`
+	Tag     string     `json:"tag,omitempty"` // of the bike; empty for one of the shop's own
+	JobID   *uuid.UUID `json:"job_id,omitempty"`
+	Step    string     `json:"step,omitempty"`
+	What    string     `json:"what"`
+	Place   string     `json:"place,omitempty"`
+	BeganAt time.Time  `json:"began_at"`
+	LeastAt time.Time  `json:"least_at"`
+	MostAt  *time.Time `json:"most_at,omitempty"`
+	Reason  string     `json:"reason,omitempty"` // why it was made longer
+}
+
+func newWaitView(w store.WaitView) WaitView {
+	v := WaitView{ID: w.ID, JobID: w.JobID, Step: w.StepCode, What: w.What, Place: w.Place, BeganAt: w.BeganAt, LeastAt: w.LeastAt, MostAt: w.MostAt, Reason: w.Reason}
+	if w.TagNumber > 0 {
+		v.Tag = tag.Number(w.TagNumber).String()
+	}
+	return v
+}
+
+// WaitList is what runs now, with the server's time, which a tablet's clock may not agree with.
+type WaitList struct {
+	Now   time.Time  `json:"now"`
+	Waits []WaitView `json:"waits"`
+}
+
+// Waits returns what runs in the shop, the next to end first.
+func (s *Service) Waits(ctx context.Context) (WaitList, error) {
+	rows, err := s.store.Read().RunningWaits(ctx)
+	list := WaitList{Now: s.now(), Waits: []WaitView{}}
+	for _, w := range rows {
+		list.Waits = append(list.Waits, newWaitView(w))
+	}
+	return list, err
+}
+
+// NewWait is a timer that belongs to no job.
+type NewWait struct {
+	What    string `json:"what"`
+	Minutes int    `json:"minutes"`
+}
+
+// longestWait is as long as anything soaks.
+const longestWait = 3 * 24 * 60
+
+// StartWait starts a timer of the shop's own.
+func (s *Service) StartWait(ctx context.Context, who Actor, d Deed, n NewWait) (WaitList, error) {
+	n.What = tidy(n.What)
+	var wrong []Field
+	if n.What == "" || len([]rune(n.What)) > 60 {
+		wrong = append(wrong, Field{Path: "what", Code: "missing", Message: "Say in a word or two what is waited for."})
+	}
+	if n.Minutes < 1 || n.Minutes > longestWait {
+		wrong = append(wrong, Field{Path: "minutes", Code: "out-of-range", Message: "A wait takes 1 minute to 3 days."})
+	}
+	if len(wrong) > 0 {
+		return WaitList{}, invalid(wrong...)
+	}
+	_, err := once(ctx, s, who, d, "start-wait", n, func(tx store.Tx) (string, error) {
+		w := store.Wait{ID: uuid.New(), What: n.What, BeganAt: s.now(), BeganBy: who.Person.ID, LeastAt: s.now().Add(time.Duration(n.Minutes) * time.Minute)}
+		if err := tx.AddWait(ctx, &w); err != nil {
+			return "", err
+		}
+		return w.ID.String(), s.waitEntry(ctx, tx, who, w, "start", n.Minutes)
+	})
+	if err != nil {
+		return WaitList{}, err
+	}
+	return s.Waits(ctx)
+}
+
+// WaitDeed is what somebody does about a wait.
+type WaitDeed struct {
+	Deed    string `json:"deed"`              // take, extend, end
+	Minutes int    `json:"minutes,omitempty"` // by which it is extended
+	Reason  string `json:"reason,omitempty"`
+}
+
+type waitBody struct {
+	Wait    string `json:"wait"`
+	Job     string `json:"job,omitempty"`
+	Step    string `json:"step,omitempty"`
+	What    string `json:"what"`
+	Deed    string `json:"deed"`
+	Minutes int    `json:"minutes,omitempty"`
+	Reason  string `json:"reason,omitempty"`
+}
+
+func (s *Service) waitEntry(ctx context.Context, tx store.Tx, who Actor, w store.Wait, deed string, minutes int) error {
+	b := waitBody{Wait: w.ID.String(), Step: w.StepCode, What: w.What, Deed: deed, Minutes: minutes, Reason: w.Reason}
+	if w.JobID != nil {
+		b.Job = w.JobID.String()
+	}
+	return s.append(ctx, tx, who, &store.Entry{Kind: "wait"}, b, Change{Topic: "job"})
+}
+
+// endWait ends a wait in a unit of work that writes its own entry or, with a reason, in one of its own.
+func (s *Service) endWait(ctx context.Context, tx store.Tx, who Actor, w *store.Wait, reason string) error {
+	now := s.now()
+	w.EndedAt, w.EndedBy = &now, &who.Person.ID
+	if reason != "" {
+		w.Reason = reason
+	}
+	return tx.SaveWait(ctx, w)
+}
+
+// DoWait takes a wait that is over, makes one longer, or ends it early with a reason.
+func (s *Service) DoWait(ctx context.Context, who Actor, d Deed, id uuid.UUID, deed WaitDeed) (WaitList, error) {
+	deed.Reason = tidy(deed.Reason)
+	_, err := once(ctx, s, who, d, "wait "+id.String(), deed, func(tx store.Tx) (string, error) {
+		w, err := tx.LockWait(ctx, id)
+		if notFound(err) {
+			return "", missing("wait", "wait-not-found")
+		}
+		if err != nil {
+			return "", err
+		}
+		if w.EndedAt != nil {
+			return "", &Problem{Kind: Conflict, Code: "wait-over", Message: "Somebody took this wait already."}
+		}
+		if err := s.changeWait(ctx, tx, who, &w, deed); err != nil {
+			return "", err
+		}
+		return deed.Deed, s.waitEntry(ctx, tx, who, w, deed.Deed, deed.Minutes)
+	})
+	if err != nil {
+		return WaitList{}, err
+	}
+	return s.Waits(ctx)
+}
+
+func (s *Service) changeWait(ctx context.Context, tx store.Tx, who Actor, w *store.Wait, deed WaitDeed) error {
+	now := s.now()
+	early := len([]rune(deed.Reason)) < 3
+	reason := Field{Path: "reason", Code: "missing", Message: "Say in a few words why."}
+	switch deed.Deed {
+	case "take":
+		if now.Before(w.LeastAt) {
+			return &Problem{Kind: Conflict, Code: "wait-runs", Message: "This wait is not over. End it early with a reason, if it is done."}
+		}
+		return s.endWait(ctx, tx, who, w, "")
+	case "end":
+		if now.Before(w.LeastAt) && early {
+			return invalid(reason)
+		}
+		return s.endWait(ctx, tx, who, w, deed.Reason)
+	case "extend":
+		if deed.Minutes < 1 || deed.Minutes > longestWait {
+			return invalid(Field{Path: "minutes", Code: "out-of-range", Message: "A wait is made longer by 1 minute to 3 days."})
+		}
+		if early {
+			return invalid(reason)
+		}
+		from := w.LeastAt
+		if now.After(from) {
+			from = now
+		}
+		longer := from.Add(time.Duration(deed.Minutes) * time.Minute)
+		if w.MostAt != nil && longer.After(*w.MostAt) {
+			return &Problem{Kind: Conflict, Code: "too-long", Message: "That is longer than is safe for it: " + tooLong(w.What) + ".",
+				Fields: []Field{{Path: "minutes", Code: "too-long", Message: "It must end by " + w.MostAt.Format("15:04") + " UTC at the latest."}}}
+		}
+		w.LeastAt, w.Reason = longer, deed.Reason
+		return tx.SaveWait(ctx, w)
+	}
+	return invalid(Field{Path: "deed", Code: "unknown-value", Message: "There is no such deed."})
+}
+
+// tooLong says what happens when a wait runs beyond its most.
+func tooLong(what string) string {
+	switch what {
+	case "cleaner-on", "degreaser-on":
+		return "cleaner that dries on marks paint"
+	case "acid-soak":
+		return "acid embrittles hardened steel"
+	case "bare-steel", "dry":
+		return "bare steel flash-rusts"
+	case "wax-hold":
+		return "nobody leaves a hot pot"
+	}
+	return "alloy parts come out in two hours, and the rest when its label says"
+}

@@ -1,0 +1,107 @@
+package shop
+
+import (
+	"slices"
+
+	"earnestpony/core/clean"
+	"earnestpony/core/fitting"
+	"earnestpony/core/lube"
+	"earnestpony/core/price"
+	"earnestpony/internal/store"
+)
+
+// Work is how the shop cleans and what it charges.
+type Work = store.Work
+
+// houseWork is what holds where a shop set nothing.
+func houseWork() Work {
+	p := price.HouseRules()
+	return Work{First: clean.DrivetrainFirst.String(), Pressure: clean.LowPressure.String(), When: lube.ByLubricant.String(),
+		Minutes: map[string]int{}, FixedRoute: map[string]int{}, WasteRoute: map[string]int{}, LabourStep: p.StepMin, FluidsBy: p.FluidsBy, AskOverPct: 10}
+}
+
+// checkWork tidies what a shop set and says what is wrong with it.
+func checkWork(w *Work, fault func(name, code, format string, args ...any)) {
+	if w.Minutes == nil {
+		w.Minutes = map[string]int{}
+	}
+	if w.FixedRoute == nil {
+		w.FixedRoute = map[string]int{}
+	}
+	if w.WasteRoute == nil {
+		w.WasteRoute = map[string]int{}
+	}
+	if _, err := clean.ParseFirst(w.First); err != nil {
+		fault("first", "unknown-value", "%v", err)
+	}
+	if _, err := clean.ParsePressure(w.Pressure); err != nil {
+		fault("pressure", "unknown-value", "%v", err)
+	}
+	if _, err := lube.ParseWhen(w.When); err != nil {
+		fault("when", "unknown-value", "%v", err)
+	}
+	for code, minutes := range w.Minutes {
+		if !slices.Contains(clean.Codes(), code) {
+			fault("minutes."+code, "unknown-value", "There is no such step.")
+		} else if minutes < 0 || minutes > 600 {
+			fault("minutes."+code, "out-of-range", "A step takes 0 to 600 minutes of hands.")
+		}
+	}
+	if w.LabourHour < 0 || w.LabourHour > mostPrice {
+		fault("labour_hour", "out-of-range", "This cannot be a price.")
+	}
+	if w.LabourStep < 1 || w.LabourStep > 60 {
+		fault("labour_step", "out-of-range", "Labour is rounded up to 1 to 60 minutes.")
+	}
+	if !(w.FluidsBy >= 0 && w.FluidsBy <= 20) {
+		fault("fluids_by", "out-of-range", "Fluids are charged at 0 to 20 times what they cost.")
+	}
+	if !(w.TaxPct >= 0 && w.TaxPct <= 100) {
+		fault("tax_pct", "out-of-range", "Tax is 0 to 100 %%.")
+	}
+	if !(w.AskOverPct >= 0 && w.AskOverPct <= 100) {
+		fault("ask_over_pct", "out-of-range", "The owner is asked beyond 0 to 100 %%.")
+	}
+	for name, prices := range map[string]map[string]int{"fixed_route": w.FixedRoute, "waste_route": w.WasteRoute} {
+		for route, amount := range prices {
+			if _, err := clean.ParseRoute(route); err != nil {
+				fault(name+"."+route, "unknown-value", "%v", err)
+			} else if amount < 0 || amount > mostPrice {
+				fault(name+"."+route, "out-of-range", "This cannot be a price.")
+			}
+		}
+	}
+}
+
+// cleaning is the rules as cleaning takes them.
+func (h house) cleaning() (clean.Rules, error) {
+	w, r := h.rules.Work, clean.HouseRules()
+	var err error
+	if r.First, err = clean.ParseFirst(w.First); err != nil {
+		return r, err
+	}
+	if r.Pressure, err = clean.ParsePressure(w.Pressure); err != nil {
+		return r, err
+	}
+	r.FreehubDry, r.Blower = w.FreehubDry, w.Blower
+	r.StripNewGrease = h.grease.For(false) == fitting.StripAll
+	r.StepMinutes = map[string]clean.Minutes{}
+	for code, minutes := range w.Minutes {
+		r.StepMinutes[code] = clean.Minutes(minutes)
+	}
+	return r, nil
+}
+
+// pricing is the rules as a quote takes them.
+func (h house) pricing() price.Rules {
+	w := h.rules.Work
+	r := price.Rules{LabourHour: price.Money(w.LabourHour), StepMin: w.LabourStep, FluidsBy: w.FluidsBy, TaxPct: w.TaxPct, TaxInside: w.TaxInside,
+		FixedRoute: map[string]price.Money{}, WasteRoute: map[string]price.Money{}}
+	for route, amount := range w.FixedRoute {
+		r.FixedRoute[route] = price.Money(amount)
+	}
+	for route, amount := range w.WasteRoute {
+		r.WasteRoute[route] = price.Money(amount)
+	}
+	return r
+}
