@@ -367,9 +367,9 @@ func (b *tab) scan(tag string) {
 func (b *tab) choose(name, value string) {
 	b.t.Helper()
 	b.until(fmt.Sprintf(`(() => {
-		const field = document.querySelector('select[name=%s]');
-		if (!field) return false;
-		field.value = %q;
+		const field = document.querySelector('select[name=%[1]s]');
+		if (![...(field?.options ?? [])].some(o => o.value === %[2]q)) return false;
+		field.value = %[2]q;
 		return field.dispatchEvent(new Event('change', { bubbles: true }));
 	})()`, name, value), "the field %s", name)
 }

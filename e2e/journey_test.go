@@ -34,6 +34,8 @@ func TestMeasureRecordAndStrikeOut(t *testing.T) {
 	browser := startBrowser(t)
 	mira, tobiah := s.open(browser, 1280, 800), s.beside().open(browser, 768, 1024)
 	mira.signIn("Mira Oxenholt", "2718")
+	mira.sees("main", "No bike is in the workshop.")
+	mira.press("Find the bike")
 	mira.sees("main", "The bikes you care for will be here.")
 
 	mira.press("Add the first bike")
@@ -59,6 +61,7 @@ func TestMeasureRecordAndStrikeOut(t *testing.T) {
 
 	// On the other device somebody types the tag where nothing is selected, as a scanner does.
 	tobiah.signIn("Tobiah Marsh", "3141")
+	tobiah.press("Bikes")
 	tobiah.sees("main", "Délphine Arosteguy")
 	tobiah.scan(strings.ToLower(strings.ReplaceAll(tag, "-", "")))
 	tobiah.sees("main", "This chain was not read yet.")

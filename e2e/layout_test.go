@@ -57,6 +57,12 @@ func TestPlacesFitTheirWidth(t *testing.T) {
 	var bike struct{ Owner struct{ ID string } }
 	c.do("GET", "/bikes/"+tag, nil, "", 200, &bike)
 
+	open, planned := c.job(tag, false), c.job(priced, true)
+	c.do("POST", "/waits", map[string]any{"what": strings.Repeat("longword", 7), "minutes": 4000}, "", 201, nil)
+	c.do("POST", "/materials", map[string]any{"kind": "oil", "facts": map[string]any{"name": strings.Repeat("longword", 12), "quantity": 5, "low_mark": 9, "card": map[string]any{}}}, "", 201, nil)
+	c.do("POST", "/baths", map[string]any{"kind": "wax-pot", "facts": map[string]any{"name": strings.Repeat("longword", 12), "fluid": strings.Repeat("wax", 20), "volume_ml": 500, "clean_only": false}}, "", 201, nil)
+	c.do("POST", "/waste", map[string]any{"kind": "sludge", "amount": 2, "note": strings.Repeat("longword", 12)}, "", 201, nil)
+
 	browser := startBrowser(t)
 	for _, width := range []int64{390, 768, 1280} {
 		b := s.open(browser, width, 800)
@@ -68,6 +74,9 @@ func TestPlacesFitTheirWidth(t *testing.T) {
 			{"/sizer", "From a bike"}, {"/sizer?tag=" + tag, "Keep 1"}, {"/stores", "Needed within 30 days"}, {"/bikes/" + tag + "/replace", "After joining"},
 			{"/bikes/" + tag + "/cost", "cannot be told yet"}, {"/bikes/" + priced + "/cost", "least money"}, {"/rules", "Last changed"},
 			{"/rules/tools", "Zero never checked"}, {"/rules/tools/new", "What it is"}, {"/rules/tools/" + instrument(c, "caliper-inside"), "What happened to it"},
+			{"/floor", "In work"}, {"/jobs/" + open, "Recommended"}, {"/jobs/" + planned, "Ready the floor"}, {"/jobs/" + planned + "/report", "What we did"},
+			{"/jobs/" + planned + "/ticket", "safety check"}, {"/bikes/" + tag + "/clean", "First, look"}, {"/stores/fluids", "To order"},
+			{"/stores/baths", "simulated probe"}, {"/stores/waste", "Sludge"},
 			{"/nowhere", "nothing at this address"},
 		} {
 			b.visit(place.path)
@@ -82,6 +91,23 @@ func TestPlacesFitTheirWidth(t *testing.T) {
 		b.read("12.06", "looks like inches")
 		assert.Empty(t, get(b, chromedp.Evaluate[string](tooWide)), "the bench at %d px, in gloves", width)
 	}
+}
+
+// job takes a bike in, with everything about it long, and plans it where that is asked for; it returns the job's id.
+func (c *client) job(tag string, planned bool) string {
+	c.t.Helper()
+	var job struct {
+		ID      string
+		Version int
+	}
+	c.do("POST", "/bikes/"+tag+"/jobs", map[string]any{"frame_grade": 4, "drivetrain_grade": 3, "heavy": true, "complaints": []string{"gritty", "skips", "brakes"},
+		"reports": strings.Repeat("grinding", 20), "wants": strings.Repeat("soon", 30), "has_joining_link": true}, "", 201, &job)
+	if planned {
+		c.do("PUT", "/jobs/"+job.ID+"/plan", map[string]any{"version": job.Version, "route": "strip", "reason": strings.Repeat("because", 12)}, "", 200, &job)
+		c.do("POST", "/jobs/"+job.ID+"/findings", map[string]any{"code": "other", "severity": "stop", "place": strings.Repeat("behind", 9), "note": strings.Repeat("longword", 9)}, "", 201, nil)
+		c.do("POST", "/jobs/"+job.ID+"/notes", map[string]any{"text": strings.Repeat("longword", 30)}, "", 201, nil)
+	}
+	return job.ID
 }
 
 // A photo is taken, shown and taken away; a file that is no picture says so.

@@ -104,6 +104,7 @@ func TestServerAwayWhenOpened(t *testing.T) {
 	tag := c.addBike("Rosamund Pike-Hollow", twelveSpeed)
 	b := s.open(startBrowser(t), 390, 844)
 	b.signIn("Mira Oxenholt", "2718")
+	b.visit("/bikes")
 	b.sees("main", tag[2:6])
 	s.kill()
 	b.press("Rosamund Pike-Hollow")

@@ -22,16 +22,13 @@ type view struct {
 // The main views, from the demo's data. The last words that each waits for say that it is drawn.
 var views = []view{
 	{"bench", 1280, 800, false, showBench},
-	{"bench-night", 1280, 800, true, showBench},
 	{"bench-phone", 390, 844, false, showBench},
 	{"bike", 1280, 800, false, showBike},
 	{"bike-tablet-night", 768, 1024, true, showBike},
 	{"wear-track", 1280, 800, false, showTrack},
 	{"wear-track-phone-night", 390, 844, true, showTrack},
 	{"cost", 1280, 800, false, showCost},
-	{"cost-phone", 390, 844, true, showCost},
 	{"sizer", 1280, 800, false, showSizer},
-	{"sizer-tablet-night", 768, 1024, true, showSizer},
 	{"replace", 1280, 800, false, func(b *tab) {
 		b.visit("/bikes/" + bikeOf(b, "Brack") + "/replace")
 		b.sees("main", "The sizer says")
@@ -45,12 +42,21 @@ var views = []view{
 		b.press("Three-quarter")
 		b.sees("[data-testid=changes]", "when this is saved")
 	}},
-	{"tools", 1280, 800, false, func(b *tab) {
-		b.visit("/rules/tools")
-		b.sees("main", "Retired")
+	{"bikes", 1280, 800, false, func(b *tab) {
+		b.visit("/bikes")
+		b.sees("main", "bikes")
 	}},
-	{"bikes", 1280, 800, false, func(b *tab) { b.sees("main", "bikes") }},
-	{"bikes-phone", 390, 844, true, func(b *tab) { b.sees("main", "bikes") }},
+	{"floor", 1280, 800, false, func(b *tab) { b.sees("main", "Ready to hand back") }},
+	{"plan", 1280, 800, false, func(b *tab) {
+		b.visit("/jobs/" + jobOf(b, "Brack"))
+		b.sees("main", "Recommended")
+	}},
+	{"job", 1280, 800, false, showJob},
+	{"job-tablet-night", 768, 1024, true, showJob},
+	{"baths", 1280, 800, false, func(b *tab) {
+		b.visit("/stores/baths")
+		b.sees("main", "simulated probe")
+	}},
 	{"tag", 1280, 800, false, func(b *tab) {
 		b.visit("/bikes/" + bikeOf(b, "Fenwick") + "/print")
 		b.do(chromedp.WaitVisible(chromedp.CSS("section img")))
@@ -74,6 +80,19 @@ func bikeOf(b *tab, q string) string {
 	tag := get(b, chromedp.Evaluate[string](fmt.Sprintf(`fetch('/api/v1/bikes?q=%s').then(r => r.json()).then(p => p.bikes[0].tag)`, url.QueryEscape(q)), chromedp.EvalAwaitPromise))
 	require.NotEmpty(b.t, tag)
 	return tag
+}
+
+// jobOf finds an open job of the demo by its owner.
+func jobOf(b *tab, owner string) string {
+	b.t.Helper()
+	return get(b, chromedp.Evaluate[string](fmt.Sprintf(`fetch('/api/v1/jobs').then(r => r.json()).then(jobs => jobs.find(j => j.owner.name.includes(%q)).id)`, owner), chromedp.EvalAwaitPromise))
+}
+
+// showJob shows a job at the stand, with a soak that runs.
+func showJob(b *tab) {
+	b.visit("/jobs/" + jobOf(b, "Merrick"))
+	b.sees("[data-testid=wait]", "jar soak")
+	b.sees("[data-testid=step-title]", "")
 }
 
 // showTrack shows a bike with several readings and more than one chain.

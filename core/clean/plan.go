@@ -11,7 +11,7 @@ var tags = []string{"read", "motor", "heavy", "carry", "disc", "rim", "derailleu
 	"mud", "dry-wipe", "wet-wash", "hose", "washer",
 	"on-bike", "opens", "leaves", "leaves-again", "chain-goes", "chain-wipe", "chain-quick", "chain-bath", "jar", "bare", "film", "acid",
 	"strip", "parts-wipe", "parts-brush", "wheel-out", "takes-apart", "long-soak", "blower", "wetted", "wastes",
-	"oil", "drip-wax", "immersion-wax", "new-grease-stays", "freehub-dry", "protect"}
+	"oil", "drip-wax", "immersion-wax", "new-grease-stays", "freehub-dry", "protect", "no-rinse"}
 
 // Turning says how the chain of a bike in the stand is moved.
 type Turning uint8
@@ -113,6 +113,9 @@ func refusals(b Bike, o Order, r Rules) []Why {
 			why = append(why, CannotOpen)
 		}
 	}
+	if o.LongSoak && !r.Card.LongSoak {
+		why = append(why, LongSoakRefused)
+	}
 	if o.Wash == Washer && r.Pressure == NeverPressure {
 		why = append(why, NeverWasher)
 	}
@@ -144,6 +147,36 @@ type Plan struct {
 	Steps []Planned
 }
 
+// Card is what the labels of the shop's degreaser and shampoo say, where they say something: it comes
+// before any house default.
+type Card struct {
+	Dilution           float64 // share of degreaser in a mixture, 0 to 1; zero is the house's
+	NoRinse            bool    // the degreaser is not rinsed off
+	LongSoak           bool    // it may soak beyond two hours
+	Degreaser, Cleaner Dwell
+}
+
+// Dwell is how long a product stays on; zero is the house's.
+type Dwell struct{ Least, Most Minutes }
+
+func (c Card) dilution() float64 {
+	if c.Dilution == 0 {
+		return houseDilution
+	}
+	return c.Dilution
+}
+
+// dwell is the wait by the label.
+func (c Card) dwell(w *Wait) *Wait {
+	by := map[string]Dwell{"degreaser-on": c.Degreaser, "cleaner-on": c.Cleaner}[w.Code]
+	if by == (Dwell{}) {
+		return w
+	}
+	labelled := *w
+	labelled.Least, labelled.Most = by.Least, max(by.Least, by.Most)
+	return &labelled
+}
+
 // houseDilution is the share of product in a mixture where its card is silent: 2 parts to 1 of water
 // (handbook: fluids).
 const houseDilution = 2.0 / 3
@@ -170,7 +203,7 @@ func New(b Bike, o Order, r Rules) (Plan, error) {
 			continue
 		}
 		nearest[s.Code] = []string{s.Code}
-		steps = append(steps, Planned{Step: s.on(of, r), Before: before, Amounts: amounts(s.Uses, b.links())})
+		steps = append(steps, Planned{Step: s.on(of, r), Before: before, Amounts: amounts(s.Uses, b.links(), r.Card)})
 	}
 	sequence(steps, r.First)
 	hold(steps)
@@ -202,7 +235,7 @@ func tagsOf(b Bike, o Order, r Rules) map[string]bool {
 		"clutch": b.Clutch, "guide": b.Guide, "fixed": b.Turns == FixedGear, "forward-only": b.Turns == ForwardOnly,
 		"mud": b.Frame >= driedMud, "dry-wipe": o.Wash == DryWipe, "wet-wash": o.Wash != DryWipe, "hose": o.Wash == Hose, "washer": o.Wash == Washer,
 		"opens": opens, "leaves-again": opens, "leaves": opens || b.ChainGoes, "on-bike": !opens && !b.ChainGoes, "chain-goes": b.ChainGoes,
-		"acid": o.Acid, "strip": o.Parts == Strip, "long-soak": o.LongSoak, "blower": r.Blower, "protect": o.Protect,
+		"no-rinse": r.Card.NoRinse, "acid": o.Acid, "strip": o.Parts == Strip, "long-soak": o.LongSoak, "blower": r.Blower, "protect": o.Protect,
 		"oil": o.Next == Oil, "drip-wax": o.Next == DripWax, "immersion-wax": o.Next == ImmersionWax, "freehub-dry": r.FreehubDry,
 	}
 	of["film"] = b.On == Film && opens
@@ -236,16 +269,11 @@ func (s Step) on(of map[string]bool, r Rules) Step {
 			s.Wait = v.Wait
 		}
 	}
+	if s.Wait != nil {
+		s.Wait = r.Card.dwell(s.Wait)
+	}
 	if m, set := r.StepMinutes[s.Code]; set {
 		s.Minutes = m
-	}
-	if least, set := r.WaitLeast[s.Code]; set && s.Wait != nil {
-		w := *s.Wait
-		w.Least = least
-		if w.Most != 0 {
-			w.Least = min(least, w.Most)
-		}
-		s.Wait = &w
 	}
 	s.Cautions = slices.DeleteFunc(slices.Clone(s.Cautions), func(c Caution) bool {
 		switch c {
@@ -255,6 +283,8 @@ func (s Step) on(of map[string]bool, r Rules) Step {
 			return !of["heavy"]
 		case Carry:
 			return !of["carry"]
+		case Spray:
+			return !of["washer"]
 		case Braking:
 			return !of["disc"] && !of["rim"]
 		}
@@ -283,7 +313,7 @@ func sequence(steps []Planned, first First) {
 				continue
 			}
 			for _, other := range steps {
-				if other.Code == "rinse" || other.Code == "jet" || other.Code == "frame-wipe" {
+				if other.Code == "rinse" || other.Code == "frame-wipe" {
 					s.Before = append(s.Before, other.Code)
 				}
 			}
@@ -324,7 +354,7 @@ func inSequence(steps []Planned, first First) []Planned {
 	return order
 }
 
-func amounts(uses []Use, links chain.Links) []Amount {
+func amounts(uses []Use, links chain.Links, card Card) []Amount {
 	var all []Amount
 	for _, u := range uses {
 		a := Amount{Material: u.Material, Amount: u.Amount}
@@ -332,7 +362,7 @@ func amounts(uses []Use, links chain.Links) []Amount {
 		case PerLink:
 			a.Amount *= float64(links)
 		case Mixed:
-			a.Amount = u.Amount * houseDilution
+			a.Amount = u.Amount * card.dilution()
 			a.Water = u.Amount - a.Amount
 		}
 		all = append(all, a)

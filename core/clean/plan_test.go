@@ -16,8 +16,8 @@ import (
 
 func TestCatalogue(t *testing.T) {
 	require.NoError(t, clean.Validate())
-	assert.GreaterOrEqual(t, clean.Size(), 60)
-	assert.LessOrEqual(t, clean.Size(), 90)
+	assert.GreaterOrEqual(t, len(clean.Catalogue()), 60)
+	assert.LessOrEqual(t, len(clean.Catalogue()), 90)
 }
 
 // dirty draws a bike that came in, and what is to be done with it.
@@ -153,6 +153,7 @@ func TestRefusedPlans(t *testing.T) {
 		{"washer where the house has none", func(_ *clean.Bike, o *clean.Order, r *clean.Rules) {
 			o.Wash, r.Pressure = clean.Washer, clean.NeverPressure
 		}, clean.NeverWasher},
+		{"a day in the jar, and the label does not allow it", func(_ *clean.Bike, o *clean.Order, _ *clean.Rules) { o.Chain, o.LongSoak = clean.Soak, true }, clean.LongSoakRefused},
 		{"dry mud wiped off", func(b *clean.Bike, o *clean.Order, _ *clean.Rules) { b.Frame, o.Wash = 3, clean.DryWipe }, clean.WashTooLight},
 	} {
 		b, r := oiled, clean.HouseRules()
@@ -179,6 +180,26 @@ func TestFirst(t *testing.T) {
 	assert.Less(t, at(clean.DrivetrainFirst, "open-chain"), at(clean.DrivetrainFirst, "cleaner-on"))
 	assert.Less(t, at(clean.FrameFirst, "rinse"), at(clean.FrameFirst, "open-chain"))
 	assert.Less(t, at(clean.DrivetrainFirst, "pre-rinse"), at(clean.DrivetrainFirst, "open-chain"), "dried mud is rinsed off before anything is opened")
+}
+
+// What a label says comes before the house's word: how strong, how long, whether it is rinsed.
+func TestLabel(t *testing.T) {
+	b := clean.Bike{Drivetrain: 3, Frame: 2, Train: geared, On: clean.Oil, Next: clean.Oil, CanOpen: true, Brakes: clean.Disc}
+	r := clean.HouseRules()
+	r.Card = clean.Card{Dilution: 0.5, NoRinse: true, LongSoak: true, Cleaner: clean.Dwell{Least: 3, Most: 5}}
+	o := clean.Choose(b, r).With(b, clean.Soak)
+	o.LongSoak = true
+	p, err := clean.New(b, o, r)
+	require.NoError(t, err)
+	steps := map[string]clean.Planned{}
+	for _, s := range p.Steps {
+		steps[s.Code] = s
+	}
+	assert.InDelta(t, 125, steps["jar"].Amounts[0].Amount, 1e-9, "mL of product in a jar of 250")
+	assert.Equal(t, clean.Minutes(1440), steps["jar"].Wait.Most)
+	assert.Equal(t, clean.Wait{Code: "cleaner-on", Least: 3, Most: 5}, *steps["cleaner-on"].Wait)
+	assert.NotContains(t, steps, "chain-rinse")
+	assert.Contains(t, steps, "chain-hang")
 }
 
 // A failed rag test sends the bath back to its filling, and nothing else; the wait of a step holds what follows it alone.

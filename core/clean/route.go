@@ -97,8 +97,9 @@ type Rules struct {
 	// StripNewGrease takes a new chain's grease off under oil too; FreehubDry leaves the freehub body
 	// without a smear; Blower reports that compressed air or a blower halves the drying.
 	StripNewGrease, FreehubDry, Blower bool
-	// StepMinutes and WaitLeast are the shop's own minutes by step, where it set some.
-	StepMinutes, WaitLeast map[string]Minutes
+	// StepMinutes are the shop's own minutes by step, where it set some.
+	StepMinutes map[string]Minutes
+	Card        Card
 }
 
 // HouseRules are the times of the handbook (clean, routes and minutes by hand).
@@ -117,26 +118,27 @@ type Why string
 
 // The reasons for a route, and for what is refused.
 const (
-	GradeCovered  Why = "grade"               // the lightest that covers the grade
-	FamilyChanges Why = "lubricant-changes"   // raised by one
-	DeepDue       Why = "deep-clean-due"      // raised by one
-	Complaint     Why = "complaint"           // what the owner reports sits deeper than the grade
-	UnderWax      Why = "wax-needs-bare"      // wax holds on bare metal only
-	FilmOn        Why = "film-needs-solvent"  // degreaser does not lift it
-	ChainComesOff Why = "chain-is-replaced"   // it gets a wipe; the route serves what stays
-	CannotOpen    Why = "no-joining-link"     // a bath is the most that can be done
-	TooLight      Why = "too-light"           // does not cover the grade
-	WaxRefused    Why = "no-wax-over-oil"     // the chain cannot be bared, so wax is put off
-	ChainOnly     Why = "serves-chain-only"   // the rest needs a route of its own
-	AcidRefused   Why = "acid-refused"        // mid-motor, cargo or children: long acid soaks can embrittle steel
-	NothingToSave Why = "rust-past-saving"    // replace it
-	AcidBath      Why = "acid-off-the-bike"   // citric bath, then neutralised, rinsed, dried, lubricated at once
-	WipeRust      Why = "oil-and-wipe-rust"   //
-	NeverWasher   Why = "pressure-not-here"   // by the shop's school
-	WasherMotor   Why = "no-washer-at-motor"  // nothing under pressure at motor, battery, display
-	WashTooLight  Why = "frame-needs-more"    // dried mud is not wiped off dry: it scratches
-	NoFamilyKnown Why = "coat-is-not-known"   // treated as a change
-	AfterPreRinse Why = "pre-rinse-the-frame" // dried mud: loose grit off before anything is opened
+	GradeCovered    Why = "grade"              // the lightest that covers the grade
+	FamilyChanges   Why = "lubricant-changes"  // raised by one
+	DeepDue         Why = "deep-clean-due"     // raised by one
+	Complaint       Why = "complaint"          // what the owner reports sits deeper than the grade
+	UnderWax        Why = "wax-needs-bare"     // wax holds on bare metal only
+	FilmOn          Why = "film-needs-solvent" // degreaser does not lift it
+	ChainComesOff   Why = "chain-is-replaced"  // it gets a wipe; the route serves what stays
+	CannotOpen      Why = "no-joining-link"    // a bath is the most that can be done
+	TooLight        Why = "too-light"          // does not cover the grade
+	WaxRefused      Why = "no-wax-over-oil"    // the chain cannot be bared, so wax is put off
+	ChainOnly       Why = "serves-chain-only"  // the rest needs a route of its own
+	AcidRefused     Why = "acid-refused"       // mid-motor, cargo or children: long acid soaks can embrittle steel
+	NothingToSave   Why = "rust-past-saving"   // replace it
+	AcidBath        Why = "acid-off-the-bike"  // citric bath, then neutralised, rinsed, dried, lubricated at once
+	WipeRust        Why = "oil-and-wipe-rust"  //
+	NeverWasher     Why = "pressure-not-here"  // by the shop's school
+	WasherMotor     Why = "no-washer-at-motor" // nothing under pressure at motor, battery, display
+	WashTooLight    Why = "frame-needs-more"   // dried mud is not wiped off dry: it scratches
+	LongSoakRefused Why = "label-allows-no-long-soak"
+	NoFamilyKnown   Why = "coat-is-not-known"   // treated as a change
+	AfterPreRinse   Why = "pre-rinse-the-frame" // dried mud: loose grit off before anything is opened
 )
 
 // Option is one route as it stands beside the others.

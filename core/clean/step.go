@@ -223,8 +223,8 @@ func holds(condition string, of map[string]bool) bool {
 	})
 }
 
-// Size is how many steps the catalogue has.
-func Size() int { return len(catalogue) }
+// Catalogue lists every step there is. Nobody writes into it.
+func Catalogue() []Step { return slices.Clone(catalogue) }
 
 // Codes lists the codes of all steps, in the catalogue's order.
 func Codes() []string {

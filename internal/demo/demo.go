@@ -70,7 +70,7 @@ func Load(ctx context.Context, s *store.Store, now time.Time) error {
 			return fmt.Errorf("on %s: %w", e.at.Format(time.DateOnly), err)
 		}
 	}
-	return nil
+	return l.work()
 }
 
 type event struct {

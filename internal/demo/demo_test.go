@@ -2,6 +2,8 @@ package demo_test
 
 import (
 	"context"
+	"maps"
+	"slices"
 	"testing"
 	"time"
 
@@ -76,6 +78,38 @@ func TestDemoShowsEverything(t *testing.T) {
 		short += n.Short
 	}
 	assert.NotZero(t, short, "a chain that the shelf is short of")
+	jobs, err := service.Jobs(ctx)
+	require.NoError(t, err)
+	ready, stops, states := 0, 0, map[string]int{}
+	for _, j := range jobs {
+		states[j.State]++
+		stops += j.Stops
+		if j.Ready {
+			ready++
+		}
+	}
+	assert.NotZero(t, states["arrived"], "a bike that came in and is not planned")
+	assert.NotZero(t, states["planned"])
+	assert.NotZero(t, ready, "a bike that can be handed back")
+	assert.NotZero(t, stops, "something found that holds a bike")
+	waits, err := service.Waits(ctx)
+	require.NoError(t, err)
+	running := map[string]bool{}
+	for _, w := range waits.Waits {
+		if w.LeastAt.After(today) {
+			running[w.What] = true
+		}
+	}
+	assert.Subset(t, slices.Collect(maps.Keys(running)), []string{"jar-soak", "dry", "wax-hold", "soak-in"}, "what runs now")
+	materials, err := service.Materials(ctx)
+	require.NoError(t, err)
+	low := 0
+	for _, m := range materials {
+		if m.Low {
+			low++
+		}
+	}
+	assert.NotZero(t, low, "a material at its mark")
 	assert.Greater(t, today.Sub(oldest), 500*24*time.Hour, "eighteen months of history")
 
 	// The same day gives the same shop again.

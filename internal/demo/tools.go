@@ -67,7 +67,10 @@ func (l *loader) setRules() error {
 	if _, err = l.shop.ChangeRules(l.ctx, l.people[0], v.Version, r); err != nil {
 		return err
 	}
-	return l.fillShelf()
+	if err := l.fillShelf(); err != nil {
+		return err
+	}
+	return l.fillStores()
 }
 
 // fillShelf puts chains and joining links on the shelf; of some there are too few.

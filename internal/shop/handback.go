@@ -263,14 +263,14 @@ func (s *Service) closeJob(ctx context.Context, tx store.Tx, who Actor, l *layou
 	if err := tx.SaveJob(ctx, &l.job); err != nil {
 		return err
 	}
-	if err := s.keepLubricant(ctx, tx, l, plan); err != nil {
+	if err := s.keepLubricant(ctx, tx, who, l, plan); err != nil {
 		return err
 	}
 	return s.jobEntry(ctx, tx, who, l.bike, "job-handed-back", body)
 }
 
 // keepLubricant writes what was put on onto the bike's card, where it is of another family than it says.
-func (s *Service) keepLubricant(ctx context.Context, tx store.Tx, l *layout, plan *JobPlan) error {
+func (s *Service) keepLubricant(ctx context.Context, tx store.Tx, who Actor, l *layout, plan *JobPlan) error {
 	if plan == nil || familyOf(l.bike.Lubricant) == plan.LubricantNext {
 		return nil
 	}
@@ -278,7 +278,11 @@ func (s *Service) keepLubricant(ctx context.Context, tx store.Tx, l *layout, pla
 	if plan.LubricantNext == "oil" {
 		l.bike.Lubricant = "all-weather"
 	}
-	return tx.SaveBike(ctx, &l.bike)
+	if err := tx.SaveBike(ctx, &l.bike); err != nil {
+		return err
+	}
+	e := store.Entry{BikeID: &l.bike.ID, Kind: "bike-changed"}
+	return s.append(ctx, tx, who, &e, bikeBody{Facts: ledgerFacts(l.bike.BikeFacts), Changed: []string{"lubricant"}}, Change{Topic: "bike", Tag: tagOf(l.bike)})
 }
 
 // CancelJob ends a job that is not done, with the reason.

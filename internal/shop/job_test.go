@@ -349,6 +349,7 @@ func TestStores(t *testing.T) {
 	require.NoError(t, err)
 	for _, b := range baths {
 		if b.Kind == "wax-pot" {
+			assert.NotNil(t, b.Pot.HeatingSince, "melting put it on")
 			assert.Equal(t, 39, b.Left)
 			assert.InDelta(t, 493, *b.GramsLeft, 1e-9, "g")
 		}

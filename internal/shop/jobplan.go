@@ -70,6 +70,8 @@ type JobOption struct {
 	Misses   []string `json:"misses"`
 	Plan     *JobPlan `json:"plan,omitempty"`
 	Cautions []string `json:"cautions"`
+	// Spent are the kinds of standing bath that it needs and of which none takes another load.
+	Spent []string `json:"spent"`
 }
 
 // JobOptions is what a job can be.
@@ -125,17 +127,18 @@ func (s *Service) planner(ctx context.Context, tx store.Tx, tagText string, sinc
 	} else if last != nil {
 		p.bike.Read = !last.TakenAt.Before(since.Add(-readLately))
 	}
-	p.choice = clean.Choose(p.bike, p.rules)
-	p.plan.Choice = calc.NewRouteAnswer(p.choice)
 	materials, err := tx.Materials(ctx)
 	if err != nil {
 		return p, err
 	}
 	for _, m := range materials {
+		p.label(m)
 		if m.PackCost != nil && m.PackSize != nil {
 			p.prices[m.Kind] = price.Money(float64(*m.PackCost) / *m.PackSize)
 		}
 	}
+	p.choice = clean.Choose(p.bike, p.rules)
+	p.plan.Choice = calc.NewRouteAnswer(p.choice)
 	stock, err := tx.Stock(ctx, false)
 	if err != nil {
 		return p, err
@@ -148,6 +151,24 @@ func (s *Service) planner(ctx context.Context, tx store.Tx, tagText string, sinc
 		}
 	}
 	return p, nil
+}
+
+// label takes over what a product's card says.
+func (p *planner) label(m store.Material) {
+	c, card := m.Card, &p.rules.Card
+	var dwell clean.Dwell
+	if c.DwellLeast != nil && c.DwellMost != nil {
+		dwell = clean.Dwell{Least: clean.Minutes(*c.DwellLeast), Most: clean.Minutes(*c.DwellMost)}
+	}
+	switch clean.Material(m.Kind) {
+	case clean.Degreaser:
+		card.NoRinse, card.LongSoak, card.Degreaser = c.NoRinse, c.LongSoak, dwell
+		if c.ProductParts != nil && c.WaterParts != nil && *c.ProductParts > 0 {
+			card.Dilution = *c.ProductParts / (*c.ProductParts + *c.WaterParts)
+		}
+	case clean.Shampoo:
+		card.Cleaner = dwell
+	}
 }
 
 // readLately is how long before a bike is taken in its wear may have been read, to count for the visit.
@@ -263,22 +284,26 @@ func (s *Service) JobOptions(ctx context.Context, id uuid.UUID) (JobOptions, err
 	if err != nil {
 		return JobOptions{}, err
 	}
+	baths, err := s.Baths(ctx)
+	if err != nil {
+		return JobOptions{}, err
+	}
 	o := JobOptions{Cleaning: p.plan, Route: p.choice.Route.String(), Options: []JobOption{}}
 	for _, option := range p.choice.Options {
 		name := option.Route.String()
-		v := JobOption{Route: name, Refused: []string{}, Against: codesOf(option.Against), Misses: codesOf(option.Misses), Cautions: codesOf(option.Cautions)}
+		v := JobOption{Route: name, Refused: []string{}, Against: codesOf(option.Against), Misses: codesOf(option.Misses), Cautions: codesOf(option.Cautions), Spent: []string{}}
 		order, err := p.order(name, "")
 		if err != nil {
 			return o, err
 		}
-		_, plan, err := p.lay(order, name)
+		steps, plan, err := p.lay(order, name)
 		if refused, ok := errors.AsType[*clean.RefusedError](err); ok {
 			v.Refused = codesOf(refused.Why)
 		} else if err != nil {
 			return o, err
 		} else {
 			p.quoteRange(&plan)
-			v.Plan, v.Cautions = &plan, plan.Cautions
+			v.Plan, v.Cautions, v.Spent = &plan, plan.Cautions, spent(baths, steps)
 		}
 		o.Options = append(o.Options, v)
 	}
@@ -288,6 +313,27 @@ func (s *Service) JobOptions(ctx context.Context, id uuid.UUID) (JobOptions, err
 	})
 	o.Lubes = p.lubes()
 	return o, nil
+}
+
+// spent are the kinds of bath that steps put a load into and of which none has anything left.
+func spent(baths []Bath, plan clean.Plan) []string {
+	kinds := []string{}
+	for _, s := range plan.Steps {
+		if s.Bath == "" || slices.Contains(kinds, s.Bath) {
+			continue
+		}
+		kept, left := 0, 0
+		for _, b := range baths {
+			if b.Kind == s.Bath {
+				kept++
+				left += b.Left
+			}
+		}
+		if kept > 0 && left == 0 {
+			kinds = append(kinds, s.Bath)
+		}
+	}
+	return kinds
 }
 
 func boolInt(b bool) int {
@@ -469,12 +515,13 @@ func (s *Service) planJob(ctx context.Context, tx store.Tx, who Actor, l *layout
 
 // refusals in words; the page has its own for what it offers.
 var refusalWords = map[clean.Why]string{
-	clean.WaxRefused:   "wax does not go over oil: the chain must be bare first",
-	clean.UnderWax:     "immersion wax needs bare metal",
-	clean.CannotOpen:   "the chain cannot be taken off: there is no joining link on it and none on the shelf",
-	clean.AcidRefused:  "no acid on mid-motor, cargo and child-carrying bikes",
-	clean.NeverWasher:  "the house uses no water under pressure",
-	clean.WashTooLight: "dried mud is not wiped off dry: it scratches",
+	clean.WaxRefused:      "wax does not go over oil: the chain must be bare first",
+	clean.UnderWax:        "immersion wax needs bare metal",
+	clean.CannotOpen:      "the chain cannot be taken off: there is no joining link on it and none on the shelf",
+	clean.AcidRefused:     "no acid on mid-motor, cargo and child-carrying bikes",
+	clean.NeverWasher:     "the house uses no water under pressure",
+	clean.LongSoakRefused: "the degreaser's label does not allow a soak beyond two hours",
+	clean.WashTooLight:    "dried mud is not wiped off dry: it scratches",
 }
 
 func refusedPlan(e *clean.RefusedError) *Problem {

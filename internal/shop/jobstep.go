@@ -33,6 +33,8 @@ const (
 	stepNewChain = "new-chain"
 	stepChainOn  = "chain-on"
 	stepWaxIn    = "wax-in"
+	stepWaxMelt  = "wax-melt"
+	stepWaxOff   = "wax-off"
 )
 
 // DoStep does something about a step. A step that something comes before, or that a wait holds, is
@@ -283,8 +285,44 @@ func (w *work) onRecord(ctx context.Context, tx store.Tx, i int) error {
 		}
 	case spec.Code == stepChainOn:
 		return w.closeChain(ctx, tx)
+	case spec.Code == stepWaxMelt || spec.Code == stepWaxOff:
+		return w.heatPot(ctx, tx, spec.Code == stepWaxMelt)
 	case spec.Bath != "":
 		return w.loadBath(ctx, tx, spec)
+	}
+	return nil
+}
+
+// heatPot notes that the wax pot is on, or off once nobody's chain is in it any longer.
+func (w *work) heatPot(ctx context.Context, tx store.Tx, on bool) error {
+	if !on {
+		waits, err := tx.RunningWaits(ctx)
+		if err != nil {
+			return err
+		}
+		for _, v := range waits {
+			if (v.StepCode == stepWaxIn || v.StepCode == stepWaxMelt) && *v.JobID != w.job.ID {
+				return nil
+			}
+		}
+	}
+	baths, err := tx.Baths(ctx)
+	if err != nil {
+		return err
+	}
+	for _, b := range baths {
+		if b.Kind != string(fluids.WaxPot) || on == (b.HeatingAt != nil) {
+			continue
+		}
+		body := bathBody{Deed: "cool", Job: w.job.ID.String()}
+		b.HeatingAt = nil
+		if on {
+			b.HeatingAt, body.Deed = &w.at, "heat"
+		}
+		if err := tx.SaveBath(ctx, &b); err != nil {
+			return err
+		}
+		return w.bathEntry(ctx, tx, w.who, b, body)
 	}
 	return nil
 }

@@ -55,6 +55,7 @@ type RulesView struct {
 type RulesDefaults struct {
 	Factors      Factors      `json:"factors"`
 	ChainsPerSet ChainsPerSet `json:"chains_per_set"`
+	Steps        []StepShort  `json:"steps"` // of the catalogue, with their minutes
 }
 
 // SchoolLines is where a school draws its lines.
@@ -133,7 +134,7 @@ func rulesView(ctx context.Context, tx store.Tx) (RulesView, error) {
 	if err != nil {
 		return RulesView{}, err
 	}
-	v := RulesView{Rules: r, Version: row.Version, Defaults: RulesDefaults{houseFactors(), houseChainsPerSet()}}
+	v := RulesView{Rules: r, Version: row.Version, Defaults: RulesDefaults{houseFactors(), houseChainsPerSet(), houseSteps()}}
 	for _, school := range wear.Schools() {
 		lines := SchoolLines{School: school.String()}
 		for c, d := range exampleOf {

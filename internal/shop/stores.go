@@ -77,6 +77,12 @@ func checkMaterial(kind string, f *MaterialFacts) error {
 	if (c.TempLeast == nil) != (c.TempMost == nil) || c.TempLeast != nil && !(*c.TempLeast > 20 && *c.TempLeast < *c.TempMost && *c.TempMost <= 160) {
 		fault("card.temp_most_c", "out-of-range", "A pot is held in a band, such as 93 to 149 °C; 160 °C is beyond any wax.")
 	}
+	if (c.DwellLeast == nil) != (c.DwellMost == nil) || c.DwellLeast != nil && (*c.DwellLeast < 0 || *c.DwellMost < 1 || *c.DwellLeast > *c.DwellMost || *c.DwellMost > 1440) {
+		fault("card.dwell_most_min", "out-of-range", "A product stays on from so many minutes to so many.")
+	}
+	if (c.ProductParts == nil) != (c.WaterParts == nil) || c.ProductParts != nil && !(*c.ProductParts > 0 && *c.ProductParts <= 1000 && *c.WaterParts >= 0 && *c.WaterParts <= 1000) {
+		fault("card.water_parts", "out-of-range", "A mixture is so many parts of product to so many of water.")
+	}
 	if len(wrong) > 0 {
 		return invalid(wrong...)
 	}
@@ -188,13 +194,19 @@ func coreBath(b store.Bath) fluids.Bath {
 	return fluids.Bath{Kind: fluids.BathKind(b.Kind), Volume: fluids.ML(b.VolumeML), Used: fluids.Soil(b.Used), Settled: b.Settled, CleanOnly: b.CleanOnly, Dirty: b.Dirty}
 }
 
-func (s *Service) newBath(b store.Bath) Bath {
+// newBath shows a bath; a pot is held by the card of its wax, where one is kept that has a band.
+func (s *Service) newBath(b store.Bath, materials ...store.Material) Bath {
 	rules, core := fluids.HouseBathRules(), coreBath(b)
 	v := Bath{ID: b.ID, Kind: b.Kind, Facts: b.BathFacts, FilledAt: b.FilledAt, Points: int(rules.Points[core.Kind]), Left: int(core.Left(rules)), Settled: b.Settled,
 		SettlesMore: core.Kind == fluids.SolventJar && b.Settled < rules.SettleTimes, SettlingTo: b.Settling, Dirty: b.Dirty}
 	if core.Kind == fluids.WaxPot {
 		grams := max(b.VolumeML-b.GramsOut, 0)
 		band := fluids.HousePot()
+		for _, m := range materials {
+			if m.Kind == string(clean.WaxSolid) && m.Card.TempLeast != nil && m.Card.TempMost != nil {
+				band = fluids.CardPot(*m.Card.TempLeast, *m.Card.TempMost)
+			}
+		}
 		v.GramsLeft = &grams
 		v.Pot = &PotView{HeatingSince: b.HeatingAt, LeastC: band.Least, WantedC: band.Wanted, MostC: band.Most, AlarmC: band.Alarm}
 		if s.pots != nil {
@@ -208,9 +220,13 @@ func (s *Service) newBath(b store.Bath) Bath {
 // Baths returns the standing baths, by kind and name.
 func (s *Service) Baths(ctx context.Context) ([]Bath, error) {
 	rows, err := s.store.Read().Baths(ctx)
+	if err != nil {
+		return nil, err
+	}
+	materials, err := s.store.Read().Materials(ctx)
 	all := []Bath{}
 	for _, b := range rows {
-		all = append(all, s.newBath(b))
+		all = append(all, s.newBath(b, materials...))
 	}
 	return all, err
 }

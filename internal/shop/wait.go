@@ -190,7 +190,7 @@ func tooLong(what string) string {
 		return "acid embrittles hardened steel"
 	case "bare-steel", "dry":
 		return "bare steel flash-rusts"
-	case "wax-hold":
+	case "wax-hold", "wax-skin":
 		return "nobody leaves a hot pot"
 	}
 	return "alloy parts come out in two hours, and the rest when its label says"

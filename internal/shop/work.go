@@ -20,6 +20,15 @@ func houseWork() Work {
 		Minutes: map[string]int{}, FixedRoute: map[string]int{}, WasteRoute: map[string]int{}, LabourStep: p.StepMin, FluidsBy: p.FluidsBy, AskOverPct: 10}
 }
 
+// houseSteps are the steps of the catalogue with the minutes that hold where a shop set none.
+func houseSteps() []StepShort {
+	var all []StepShort
+	for _, s := range clean.Catalogue() {
+		all = append(all, StepShort{s.Code, s.Title, int(s.Minutes)})
+	}
+	return all
+}
+
 // checkWork tidies what a shop set and says what is wrong with it.
 func checkWork(w *Work, fault func(name, code, format string, args ...any)) {
 	if w.Minutes == nil {

@@ -14,12 +14,19 @@ import { ReplacePage } from "./places/bikes/ReplacePage";
 import { TagPage } from "./places/bikes/TagPage";
 import { AddCustomer, CustomerPage, EditCustomer } from "./places/customers/CustomerPage";
 import { CustomersPlace } from "./places/customers/CustomersPlace";
+import { FloorPlace } from "./places/floor/FloorPlace";
+import { JobPage, ReplanPage } from "./places/jobs/JobPage";
+import { ReportPage } from "./places/jobs/ReportPage";
+import { TicketPage } from "./places/jobs/TicketPage";
 import { RulesPlace } from "./places/rules/RulesPlace";
 import { AddTool, ToolPage } from "./places/rules/ToolPage";
 import { ToolsPlace } from "./places/rules/ToolsPlace";
 import { PeopleAndPin, SignIn } from "./places/signin/SignIn";
 import { SizerPlace } from "./places/sizer/SizerPlace";
+import { BathsPlace } from "./places/stores/BathsPlace";
+import { FluidsPlace } from "./places/stores/FluidsPlace";
 import { StoresPlace } from "./places/stores/StoresPlace";
+import { WastePlace } from "./places/stores/WastePlace";
 import { Frame } from "./ui/Frame";
 import { Dialog, Empty, Failure } from "./ui/parts";
 
@@ -34,7 +41,7 @@ export function App() {
   }, [session.data]);
 
   if (session.isPending) return <div className="h-full bg-frame" />;
-  if (session.isError)
+  if (session.isError && session.data === undefined)
     return (
       <div className="p-6">
         <div className="panel p-4">
@@ -53,7 +60,12 @@ export function App() {
   return (
     <Frame session={known}>
       <Routes>
-        <Route path="/" element={<Navigate to="/bikes" replace />} />
+        <Route path="/" element={<Navigate to="/floor" replace />} />
+        <Route path="/floor" element={<FloorPlace />} />
+        <Route path="/jobs/:id" element={<JobPage />} />
+        <Route path="/jobs/:id/plan" element={<ReplanPage />} />
+        <Route path="/jobs/:id/report" element={<ReportPage />} />
+        <Route path="/jobs/:id/ticket" element={<TicketPage />} />
         <Route path="/bikes" element={<BikesPlace />} />
         <Route path="/bikes/new" element={<AddBike />} />
         <Route path="/bikes/:tag" element={<BikePage />} />
@@ -69,6 +81,9 @@ export function App() {
         <Route path="/bikes/:tag/clean" element={<CleanPage />} />
         <Route path="/sizer" element={<SizerPlace />} />
         <Route path="/stores" element={<StoresPlace />} />
+        <Route path="/stores/fluids" element={<FluidsPlace />} />
+        <Route path="/stores/baths" element={<BathsPlace />} />
+        <Route path="/stores/waste" element={<WastePlace />} />
         <Route path="/rules" element={<RulesPlace />} />
         <Route path="/rules/tools" element={<ToolsPlace />} />
         <Route path="/rules/tools/new" element={<AddTool />} />

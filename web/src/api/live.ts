@@ -26,6 +26,19 @@ export function refresh(client: QueryClient, change: Change): void {
       again(["stock"]);
       again(["bike"]); // what a replacement can be made of
       return;
+    case "job":
+      again(["jobs"]);
+      again(["waits"]);
+      again(["materials"]); // steps draw from them
+      again(["baths"]);
+      if (change.tag) again(["bike", change.tag]);
+      return;
+    case "stores":
+      again(["baths"]);
+      again(["materials"]);
+      again(["waste"]);
+      again(["jobs"]); // what a job costs
+      return;
     case "rules": // they reach into every verdict and forecast
       void client.invalidateQueries();
       return;

@@ -211,3 +211,59 @@ export const needsOptions = queryOptions({
   queryKey: ["stock", "needs"],
   queryFn: ({ signal }) => ask(api.GET("/stock/needs", { signal })),
 });
+
+/** The jobs that are open. */
+export const jobsOptions = queryOptions({
+  queryKey: ["jobs"],
+  queryFn: ({ signal }) => ask(api.GET("/jobs", { signal })),
+});
+
+export const jobOptions = (job: string) =>
+  queryOptions({
+    queryKey: ["jobs", job],
+    queryFn: ({ signal }) => ask(api.GET("/jobs/{job}", { signal, params: { path: { job } } })),
+  });
+
+/** The ways to do a job, side by side. */
+export const waysOptions = (job: string) =>
+  queryOptions({
+    queryKey: ["jobs", job, "ways"],
+    queryFn: ({ signal }) => ask(api.GET("/jobs/{job}/options", { signal, params: { path: { job } } })),
+  });
+
+export const bikeJobsOptions = (tag: string) =>
+  queryOptions({
+    queryKey: ["jobs", "of", tag],
+    queryFn: ({ signal }) => ask(api.GET("/bikes/{tag}/jobs", { signal, params: { path: { tag } } })),
+  });
+
+/** What owners say and what may be found: it does not change while the page is open. */
+export const jobWordsOptions = queryOptions({
+  queryKey: ["job-words"],
+  queryFn: ({ signal }) => ask(api.GET("/job-words", { signal })),
+  staleTime: Number.POSITIVE_INFINITY,
+});
+
+/** What runs by itself, with how far this device's clock is behind the server's, in milliseconds. */
+export const waitsOptions = queryOptions({
+  queryKey: ["waits"],
+  queryFn: async ({ signal }) => {
+    const list = await ask(api.GET("/waits", { signal }));
+    return { waits: list.waits, behind: Date.parse(list.now) - Date.now() };
+  },
+});
+
+export const bathsOptions = queryOptions({
+  queryKey: ["baths"],
+  queryFn: ({ signal }) => ask(api.GET("/baths", { signal })),
+});
+
+export const materialsOptions = queryOptions({
+  queryKey: ["materials"],
+  queryFn: ({ signal }) => ask(api.GET("/materials", { signal })),
+});
+
+export const wasteOptions = queryOptions({
+  queryKey: ["waste"],
+  queryFn: ({ signal }) => ask(api.GET("/waste", { signal })),
+});

@@ -1612,6 +1612,8 @@ export interface components {
             changed_at?: string;
             changed_by?: string;
             defaults: {
+                /** @description Of the catalogue with their minutes */
+                steps: components["schemas"]["StepShort"][];
                 factors: components["schemas"]["Factors"];
                 chains_per_set: components["schemas"]["ChainsPerSet"];
             };
@@ -2870,7 +2872,7 @@ export interface components {
             created_at: string;
             /** Format: date-time */
             closed_at?: string;
-            route?: string;
+            route?: components["schemas"]["RouteName"];
         };
         StepShort: {
             code: string;
@@ -3016,6 +3018,8 @@ export interface components {
             against: string[];
             misses: string[];
             plan?: components["schemas"]["JobPlan"];
+            /** @description Kinds of standing bath that it needs and of which none takes a load */
+            spent: string[];
             cautions: string[];
         };
         JobOptions: {

@@ -2,11 +2,14 @@ import type { UseQueryResult } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import { Failure, Waiting } from "./parts";
 
-/** Shows what a query fetched; until then that it is being fetched, or that it could not be. */
+/**
+ * Shows what a query fetched; until then that it is being fetched, or that it could not be. What was
+ * fetched once stays up while it cannot be fetched again: the frame says that the server is away.
+ */
 export function Fetched<T>(props: { query: UseQueryResult<T>; what: string; children: (data: T) => ReactNode }) {
   const { query } = props;
   if (query.isPending) return <Waiting what={props.what} />;
-  if (query.isError)
+  if (query.data === undefined)
     return (
       <div className="p-4">
         <div className="panel p-4">

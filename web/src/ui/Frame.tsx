@@ -10,9 +10,11 @@ import { useKeys } from "./keys";
 import { PersonMenu } from "./PersonMenu";
 import { Dialog } from "./parts";
 import { useToSend } from "./sending";
+import { WaitsStrip } from "./Waits";
 import { useWedge } from "./wedge";
 
 const places = [
+  { to: "/floor", words: "Floor", key: "f", icon: "floor" },
   { to: "/bikes", words: "Bikes", key: "b", icon: "bikes" },
   { to: "/bench", words: "Bench", key: "m", icon: "bench" },
   { to: "/sizer", words: "Sizer", key: "z", icon: "sizer" },
@@ -45,9 +47,9 @@ export function Frame({ session, children }: { session: Session; children: React
 
   return (
     <frameContext.Provider value={context}>
-      <div className="grid h-full grid-cols-[1fr] grid-rows-[auto_1fr_auto] bg-frame text-frame-ink sm:grid-cols-[76px_1fr] sm:grid-rows-[52px_1fr]">
+      <div className="grid h-full grid-cols-[1fr] grid-rows-[auto_1fr_auto_auto] bg-frame text-frame-ink sm:grid-cols-[76px_1fr] sm:grid-rows-[52px_1fr_auto]">
         <header className="no-print flex items-center gap-2 px-3 py-1 sm:col-span-2 sm:gap-3 sm:py-0">
-          <NavLink to="/bikes" className="flex items-center gap-2 rounded-field" aria-label="Earnest Pony">
+          <NavLink to="/floor" className="flex items-center gap-2 rounded-field" aria-label="Earnest Pony">
             <PonyHead />
             <span className="hidden whitespace-nowrap text-[17px] font-bold md:inline">Earnest Pony</span>
           </NavLink>
@@ -81,6 +83,7 @@ export function Frame({ session, children }: { session: Session; children: React
           ))}
         </nav>
         <main className="relative min-h-0 overflow-auto bg-base-200 text-base-content">{children}</main>
+        <WaitsStrip />
       </div>
       {shown === "find" && <Find close={() => setShown("nothing")} open={openTag} />}
       {shown === "person" && <PersonMenu close={() => setShown("nothing")} />}
@@ -90,7 +93,8 @@ export function Frame({ session, children }: { session: Session; children: React
 }
 
 function PlaceLink({ place }: { place: (typeof places)[number] }) {
-  const here = useLocation().pathname.startsWith(place.to);
+  const path = useLocation().pathname;
+  const here = path.startsWith(place.to) || (place.to === "/floor" && path.startsWith("/jobs"));
   return (
     <NavLink
       to={place.to}

@@ -3,6 +3,7 @@ import type { ReactNode } from "react";
 // The signs of the places, drawn for this product on a grid of 24.
 
 const paths = {
+  floor: <path d="M3 20h18M5 20v-7h4v7M10 20V9h4v11M15 20v-9h4v9" />,
   bikes: (
     <>
       <circle cx="6" cy="16" r="4" />

@@ -78,11 +78,8 @@ export function Field({ label, hint, fault, unit, children }: FieldProps) {
         )}
       </div>
       {said && (
-        <p
-          id={`${id}-said`}
-          className={`mt-1 text-[13px] first-letter:uppercase ${fault ? "font-semibold text-error" : "text-quiet"}`}
-        >
-          {said}
+        <p id={`${id}-said`} className={`mt-1 text-[13px] ${fault ? "font-semibold text-error" : "text-quiet"}`}>
+          {said.charAt(0).toUpperCase() + said.slice(1)}
         </p>
       )}
     </div>

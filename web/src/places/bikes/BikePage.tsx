@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
 import { api, ask, type Bike, type Measurement, Problem } from "../../api/client";
-import { bikeOptions } from "../../api/queries";
+import { bikeJobsOptions, bikeOptions } from "../../api/queries";
 import { CreepStrip } from "../../draw/CreepStrip";
 import { Archiving } from "../../ui/Archiving";
 import { useDistance } from "../../ui/distance";
@@ -22,6 +22,7 @@ import {
   wearLine,
 } from "../../ui/words";
 import { useBenchBike } from "../bench/state";
+import { routeWords } from "./cleaning";
 import { Ledger } from "./Ledger";
 import { Parts } from "./Parts";
 import { Photo } from "./Photo";
@@ -77,7 +78,7 @@ function Shown({ bike }: { bike: Bike }) {
     m: { words: "Measure this bike's chain", run: measure },
     e: { words: "Change this bike's facts", run: () => navigate(`/bikes/${bike.tag}/edit`) },
     p: { words: "Print the tag", run: () => navigate(`/bikes/${bike.tag}/print`) },
-    c: { words: "See how this bike is cleaned", run: () => navigate(`/bikes/${bike.tag}/clean`) },
+    c: { words: "Take this bike in to be cleaned", run: () => navigate(`/bikes/${bike.tag}/clean`) },
   });
   return (
     <div className="flex flex-col gap-3 p-3 sm:p-4">
@@ -105,7 +106,7 @@ function Shown({ bike }: { bike: Bike }) {
             Change <kbd className="key">E</kbd>
           </Link>
           <Link to={`/bikes/${bike.tag}/clean`} className="deed-plain max-sm:grow">
-            Clean <kbd className="key">C</kbd>
+            Take in <kbd className="key">C</kbd>
           </Link>
           {!bike.archived && (
             <button type="button" className="deed-main max-sm:w-full" onClick={measure}>
@@ -114,6 +115,7 @@ function Shown({ bike }: { bike: Bike }) {
           )}
         </div>
       </section>
+      <InWork tag={bike.tag} />
       {bike.archived && (
         <div
           role="status"
@@ -158,6 +160,27 @@ function Shown({ bike }: { bike: Bike }) {
         />
       )}
     </div>
+  );
+}
+
+/** That the bike is in the workshop, and the way to its job. */
+function InWork({ tag }: { tag: string }) {
+  const open = useQuery(bikeJobsOptions(tag)).data?.find((j) => j.state === "arrived" || j.state === "planned");
+  if (!open) return null;
+  return (
+    <section
+      className="panel flex flex-wrap items-center justify-between gap-3 border-l-4 border-l-accent px-4 py-2"
+      aria-label="In the workshop"
+    >
+      <p>
+        In the workshop since {dayAndTime(open.created_at)}
+        {open.route && `, ${routeWords[open.route].name.toLowerCase()}`}
+        {open.state === "arrived" && ", not planned yet"}.
+      </p>
+      <Link to={`/jobs/${open.id}`} className="deed-main">
+        {open.state === "arrived" ? "Plan the job" : "Open the job"}
+      </Link>
+    </section>
   );
 }
 

@@ -1,14 +1,17 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "react-router";
-import type { Bike, CleaningPlan } from "../../api/client";
-import { bikeOptions, cleaningOptions } from "../../api/queries";
+import { type Arrival, api, ask, type Bike, type CleaningPlan } from "../../api/client";
+import { bikeJobsOptions, bikeOptions, cleaningOptions, jobWordsOptions } from "../../api/queries";
 import { Fetched } from "../../ui/Fetched";
-import { useKept } from "../../ui/kept";
-import { Choice, Failure } from "../../ui/parts";
+import { useDeeds } from "../../ui/frame";
+import { forget, useKept } from "../../ui/kept";
+import { Choice, Failure, Field } from "../../ui/parts";
+import { deed, faultAt, useDeed } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
 import { bikeName, drivetrainLine } from "../../ui/words";
 import { useBenchBike } from "../bench/state";
 import {
+  type Coming,
   cautionWords,
   coatWords,
   drivetrainGrades,
@@ -18,13 +21,13 @@ import {
   placeWords,
   routeWords,
   rustWords,
-  type Seen,
+  toArrival,
   toQuestion,
   washWords,
   whyWords,
 } from "./cleaning";
 
-/** How a bike that came in dirty is cleaned: what was seen on the left, the routes side by side on the right. */
+/** A bike that came in: what was seen and said on the left, how it would be cleaned on the right, and the deed that takes it in. */
 export function CleanPage() {
   const { tag = "" } = useParams();
   const bike = useQuery(bikeOptions(tag));
@@ -36,19 +39,77 @@ export function CleanPage() {
 }
 
 function Look({ bike }: { bike: Bike }) {
-  const [seen, setSeen] = useKept<Seen>(`pony.draft.clean.${bike.tag}`, {}, isSeen);
-  const set = (part: Seen) => setSeen({ ...seen, ...part });
-  const plan = useQuery(cleaningOptions(bike.tag, toQuestion(seen)));
+  const slot = `pony.draft.clean.${bike.tag}`;
+  const [seen, setSeen] = useKept<Coming>(slot, {}, isSeen);
+  const set = (part: Coming) => setSeen({ ...seen, ...part });
+  const { complaints, reports, wants, promised, guide, ...looked } = seen;
+  const plan = useQuery(cleaningOptions(bike.tag, toQuestion(looked)));
+  const words = useQuery(jobWordsOptions).data;
+  const navigate = useNavigate();
+  const open = useQuery(bikeJobsOptions(bike.tag)).data?.find((j) => j.state === "arrived" || j.state === "planned");
+  const send = useDeed(
+    async (body: Arrival, key) => {
+      const params = { path: { tag: bike.tag }, header: { "Idempotency-Key": key } };
+      const job = await ask(api.POST("/bikes/{tag}/jobs", { params, body }));
+      forget(slot);
+      navigate(`/jobs/${job.id}`);
+    },
+    [["jobs"], ["bike", bike.tag]],
+  );
+  const arrival = toArrival(seen);
+  const takeIn = () => arrival && !send.isPending && send.mutate(deed(arrival));
+  useDeeds(open ? {} : { t: { words: "Take the bike in", run: takeIn } });
   return (
     <div className="grid grid-cols-[minmax(0,1fr)] gap-3 p-3 min-[700px]:grid-cols-[300px_minmax(0,1fr)] min-[1100px]:grid-cols-[340px_minmax(0,1fr)]">
       <section className="panel flex flex-col gap-4 self-start p-4" aria-label="What was seen">
         <div className="flex flex-col items-start gap-2">
-          <Link to={`/bikes/${bike.tag}`} aria-label={`Open the bike of tag ${bike.tag}`}>
+          <Link
+            to={`/bikes/${bike.tag}`}
+            className="inline-flex min-h-(--target) items-center"
+            aria-label={`Open the bike of tag ${bike.tag}`}
+          >
             <Tag tag={bike.tag} />
           </Link>
-          <h1 className="text-xl break-words">Clean {bikeName(bike.facts)}</h1>
+          <h1 className="text-xl break-words">{bikeName(bike.facts)} came in</h1>
           <p className="text-[14px] text-quiet">{drivetrainLine(bike.facts)}</p>
         </div>
+        <fieldset className="min-w-0">
+          <legend className="label-small mb-1">The owner says</legend>
+          <div className="flex flex-wrap gap-1.5">
+            {words?.complaints.map((c) => {
+              const on = complaints?.includes(c.code) ?? false;
+              return (
+                <button
+                  key={c.code}
+                  type="button"
+                  aria-pressed={on}
+                  onClick={() =>
+                    set({
+                      complaints: on ? (complaints ?? []).filter((x) => x !== c.code) : [...(complaints ?? []), c.code],
+                    })
+                  }
+                  className={`min-h-(--target) rounded-field border px-3 ${
+                    on ? "border-neutral bg-neutral text-neutral-content" : "border-base-300 hover:bg-base-200"
+                  }`}
+                >
+                  {c.says}
+                </button>
+              );
+            })}
+          </div>
+        </fieldset>
+        <Field label="In the owner's words">
+          {(a) => (
+            <textarea
+              {...a}
+              name="reports"
+              rows={2}
+              maxLength={2000}
+              value={reports ?? ""}
+              onChange={(e) => set({ reports: e.target.value })}
+            />
+          )}
+        </Field>
         <Grades
           label="Drivetrain"
           telltales={drivetrainGrades}
@@ -85,6 +146,7 @@ function Look({ bike }: { bike: Bike }) {
             on={seen.has_joining_link}
             set={(has_joining_link) => set({ has_joining_link })}
           />
+          <Tick words="A chain guide or guard" on={guide} set={(guide) => set({ guide })} />
           <Tick words="Heavier than 20 kg" on={seen.heavy} set={(heavy) => set({ heavy })} />
           <Tick
             words="The deep clean is past due"
@@ -92,6 +154,28 @@ function Look({ bike }: { bike: Bike }) {
             set={(deep_clean_due) => set({ deep_clean_due })}
           />
         </div>
+        <Field label="Wants">
+          {(a) => (
+            <input
+              {...a}
+              name="wants"
+              maxLength={2000}
+              value={wants ?? ""}
+              onChange={(e) => set({ wants: e.target.value })}
+            />
+          )}
+        </Field>
+        <Field label="Promised for" fault={faultAt(send.error, "promised_at")}>
+          {(a) => (
+            <input
+              {...a}
+              type="datetime-local"
+              name="promised"
+              value={promised ?? ""}
+              onChange={(e) => set({ promised: e.target.value })}
+            />
+          )}
+        </Field>
         <button type="button" className="deed-quiet -ml-4 self-start text-[14px]" onClick={() => setSeen({})}>
           Look anew
         </button>
@@ -99,7 +183,27 @@ function Look({ bike }: { bike: Bike }) {
       {plan.isError ? (
         <Failure error={plan.error} again={() => plan.refetch()} />
       ) : plan.data && toQuestion(seen) ? (
-        <Plan plan={plan.data} tag={bike.tag} />
+        <div className="flex min-w-0 flex-col gap-3">
+          {send.isError && <Failure error={send.error} />}
+          {open ? (
+            <section className="panel flex flex-wrap items-center justify-between gap-3 p-4">
+              <p>This bike is in the workshop already.</p>
+              <Link to={`/jobs/${open.id}`} className="deed-main">
+                Open its job
+              </Link>
+            </section>
+          ) : bike.archived ? null : (
+            <section className="panel sticky top-0 z-10 flex flex-wrap items-center justify-between gap-3 p-4 max-sm:top-auto max-sm:bottom-0">
+              <p className="min-w-0 grow basis-60 text-quiet">
+                Taken in, its routes stand side by side with minutes, fluids and price.
+              </p>
+              <button type="button" className="deed-main max-sm:w-full" disabled={send.isPending} onClick={takeIn}>
+                Take the bike in <kbd className="key">T</kbd>
+              </button>
+            </section>
+          )}
+          <Plan plan={plan.data} tag={bike.tag} />
+        </div>
       ) : (
         <section className="panel self-start p-4" aria-label="The route">
           <h2 className="text-lg">First, look.</h2>
@@ -210,6 +314,9 @@ function Plan({ plan, tag }: { plan: CleaningPlan; tag: string }) {
         </p>
       </section>
       <section className="panel" aria-label="Every route">
+        <h2 className="label-small px-4 pt-3 pb-1">
+          The drivetrain alone, as a rule; wash and checks come on top, and the plan counts this bike's own steps
+        </h2>
         <ul>
           {c.routes.map((o) => (
             <li

@@ -1,5 +1,6 @@
 import { useInfiniteQuery } from "@tanstack/react-query";
 import { useRef, useState } from "react";
+import { Link } from "react-router";
 import { api, ask, type LedgerEntry, type Measurement } from "../../api/client";
 import { ledgerOptions } from "../../api/queries";
 import { useDistance } from "../../ui/distance";
@@ -18,6 +19,7 @@ import {
   verdictWords,
   wearLine,
 } from "../../ui/words";
+import { routeWords } from "./cleaning";
 
 /** Everything that happened to a bike, newest first. Nothing leaves it: wrong entries are struck out. */
 export function Ledger({ tag }: { tag: string }) {
@@ -110,6 +112,11 @@ function Entry({ entry: e, arrived, open, toggle, strike }: EntryProps) {
           {e.kind === "replacement" && (
             <p>Checked: {(e.checks ?? []).map((c) => checkWords[c].name.toLowerCase()).join(", ")}.</p>
           )}
+          {e.job && (
+            <Link to={`/jobs/${e.job}`} className="deed-plain self-start">
+              Open the job
+            </Link>
+          )}
           <p className="text-[13px] text-quiet">
             {dayAndTime(e.happened_at)}, {e.by}, {e.device}
             {e.written_at.slice(0, 16) !== e.happened_at.slice(0, 16) && `; written ${dayAndTime(e.written_at)}`}
@@ -190,6 +197,39 @@ function EntryLine({ entry: e }: { entry: LedgerEntry }) {
           {e.note && <span className="text-quiet">. {e.note}</span>}
         </Standing>
       );
+    case "job-arrived":
+      return <>Taken in</>;
+    case "job-changed":
+      return <>What was seen or promised changed</>;
+    case "job-planned":
+      return (
+        <>
+          Planned{e.route && `: ${routeWords[e.route].name.toLowerCase()}`}
+          {e.reason && <span className="text-quiet">, {e.reason}</span>}
+        </>
+      );
+    case "job-finding":
+      return (
+        <>
+          Found: {e.finding?.code.replaceAll("-", " ")}
+          {e.finding?.place && `, ${e.finding.place}`}
+          {e.finding?.severity === "stop" && <b className="text-error"> holds the bike</b>}
+        </>
+      );
+    case "job-finding-resolved":
+      return (
+        <>
+          {e.what?.replaceAll("-", " ")}: {e.reason === "fixed" ? "fixed" : "owner told, leaves unridden"}
+        </>
+      );
+    case "job-note":
+      return <>{e.note}</>;
+    case "job-photo":
+      return <>Photo taken</>;
+    case "job-handed-back":
+      return <>Handed back{e.route && ` after ${routeWords[e.route].name.toLowerCase()}`}</>;
+    case "job-cancelled":
+      return <>Job cancelled: {e.reason}</>;
     case "measurement":
     case "instrument-added":
     case "instrument-changed":

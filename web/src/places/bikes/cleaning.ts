@@ -1,4 +1,4 @@
-import type { CleaningPlan, CleaningQuestion } from "../../api/client";
+import type { Arrival, CleaningPlan, CleaningQuestion } from "../../api/client";
 
 // The words of cleaning: what the server names by codes.
 
@@ -59,17 +59,19 @@ const whys: Record<string, string> = {
   "film-needs-solvent": "Degreaser does not lift a dried film: a solvent made for it, then bare metal.",
   "chain-is-replaced": "The chain is replaced, so it only gets a wipe; the rest is done for the parts that stay.",
   "no-joining-link": "No joining link on it and none on the shelf: a bath is the most until one is here.",
-  "no-wax-over-oil": "Wax does not go over oil, so it stays with oil this time.",
   "acid-refused": "Tarnished: no acid on mid-motor, cargo and child-carrying bikes. Brush and oil it, or replace it.",
   "rust-past-saving": "Pitted or stiff with rust: replace the chain.",
   "acid-off-the-bike":
     "Tarnished: citric bath off the bike, looked at every hour, 12 h at most, then neutralise, rinse, dry and lubricate at once.",
   "oil-and-wipe-rust": "Light rust: oil it and wipe it off.",
+  complaint: "What the owner hears or feels sits deeper than the grade says.",
   "pre-rinse-the-frame": "Mud on the frame: rinse loose grit off before anything is opened.",
   "too-light": "too light for this grade",
   "serves-chain-only": "does the chain alone",
   "pressure-not-here": "not by the house's rule",
   "no-washer-at-motor": "never at motor, battery, display or switches",
+  "no-wax-over-oil": "Wax does not go over oil: the chain must be bare first, so it stays with oil this time.",
+  "label-allows-no-long-soak": "the degreaser's label does not allow a soak beyond two hours",
   "frame-needs-more": "dried dirt scratches when wiped",
 };
 
@@ -123,6 +125,30 @@ export const rustWords = {
 /** What was seen, before anybody chose: nothing is graded until somebody looked. */
 export type Seen = Partial<Pick<CleaningQuestion, "frame_grade" | "drivetrain_grade">> &
   Omit<CleaningQuestion, "frame_grade" | "drivetrain_grade">;
+
+/** What was seen and said, before the bike is taken in. */
+export type Coming = Seen & {
+  complaints?: string[];
+  reports?: string;
+  wants?: string;
+  promised?: string;
+  guide?: boolean;
+};
+
+/** The arrival to send; undefined until somebody looked. */
+export function toArrival(c: Coming): Arrival | undefined {
+  const { complaints, reports, wants, promised, guide, ...seen } = c;
+  const question = toQuestion(seen);
+  if (!question) return undefined;
+  return {
+    ...question,
+    complaints: complaints ?? [],
+    ...(reports?.trim() ? { reports: reports.trim() } : {}),
+    ...(wants?.trim() ? { wants: wants.trim() } : {}),
+    ...(guide ? { guide } : {}),
+    ...(promised ? { promised_at: new Date(promised).toISOString() } : {}),
+  };
+}
 
 export const isSeen = (v: unknown): v is Seen => typeof v === "object" && v !== null && !Array.isArray(v);
 

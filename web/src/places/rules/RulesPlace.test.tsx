@@ -31,12 +31,33 @@ const rules: Rules = {
   link_school: "new-each-time",
   grease_school: "by-lubricant",
   session_idle_minutes: 480,
+  work: {
+    first: "drivetrain-first",
+    pressure: "low",
+    when: "by-lubricant",
+    freehub_dry: false,
+    blower: false,
+    damp: true,
+    minutes: { oil: 3 },
+    labour_hour: 4800,
+    labour_step: 5,
+    fixed_route: { soak: 6500 },
+    fluids_by: 1.5,
+    waste_route: {},
+    tax_pct: 20,
+    tax_inside: true,
+    ask_over_pct: 10,
+  },
 };
 
 const view = (part: Partial<RulesView> = {}): RulesView => ({
   rules,
   version: 3,
-  defaults: { factors: rules.factors, chains_per_set: rules.chains_per_set },
+  defaults: {
+    factors: rules.factors,
+    chains_per_set: rules.chains_per_set,
+    steps: [{ code: "oil", title: "One drop a joint", minutes: 2 }],
+  },
   schools: [
     { school: "protect", classes: [{ class: "narrow-chain", limit_pct: 0.5, together_pct: 0.75 }] },
     { school: "half", classes: [{ class: "narrow-chain", limit_pct: 0.5, together_pct: 0.75 }] },

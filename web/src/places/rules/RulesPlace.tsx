@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { type ReactNode, useState } from "react";
+import { useState } from "react";
 import { api, ask, type DrivetrainClass, type Rules, type RulesView } from "../../api/client";
 import { rulesOptions } from "../../api/queries";
 import { Conflict, versionsOf } from "../../ui/Conflict";
@@ -7,12 +7,14 @@ import { Fetched } from "../../ui/Fetched";
 import { dayAndTime } from "../../ui/format";
 import { useSession } from "../../ui/frame";
 import { forget, useKept } from "../../ui/kept";
-import { Choice, Failure, Field } from "../../ui/parts";
+import { Choice, Failure } from "../../ui/parts";
 import { deed, faultAt, useDeed } from "../../ui/sending";
 import { classWords, mixWords } from "../../ui/words";
 import { type Draft, factorNames, fromDraft, isDraft, priceNames, setNames, toDraft } from "./draft";
+import { Line, SchoolChoice, Section } from "./fields";
 import { RulesHead } from "./RulesHead";
 import { Schools } from "./Schools";
+import { WorkRules } from "./WorkRules";
 
 /** How the shop does things: when a chain is worn, what a hard kilometre is, what parts cost. */
 export function RulesPlace() {
@@ -149,6 +151,7 @@ function RulesForm({ view }: { view: RulesView }) {
             choose={(grease_school) => change({ grease_school })}
           />
         </Section>
+        <WorkRules view={view} draft={draft} set={(work) => change({ work })} fault={fault} />
         <Section title="What a hard kilometre is">
           <p className="max-w-prose text-quiet">
             A kilometre counts for more when it is harder on the chain. Wear and intervals go by these.
@@ -234,72 +237,7 @@ function RulesForm({ view }: { view: RulesView }) {
   );
 }
 
-/** One of a few ways of doing something, each with why. */
-function SchoolChoice<T extends string>(props: {
-  label: string;
-  value: T;
-  options: Record<T, [name: string, why: string]>;
-  choose: (v: T) => void;
-}) {
-  return (
-    <fieldset className="min-w-0">
-      <legend className="label-small mb-1">{props.label}</legend>
-      <div className="grid gap-1.5 sm:grid-cols-2 lg:grid-cols-3">
-        {(Object.entries(props.options) as [T, [string, string]][]).map(([value, [name, why]]) => (
-          <button
-            key={value}
-            type="button"
-            aria-pressed={value === props.value}
-            onClick={() => props.choose(value)}
-            className={`min-h-(--target) rounded-field border px-3 py-1.5 text-left leading-snug ${
-              value === props.value
-                ? "border-neutral bg-neutral text-neutral-content"
-                : "border-base-300 bg-base-100 enabled:hover:bg-base-200"
-            }`}
-          >
-            <span className="block font-semibold">{name}</span>
-            {why && <span className="block text-[13px] opacity-80">{why}</span>}
-          </button>
-        ))}
-      </div>
-    </fieldset>
-  );
-}
-
 const same = (a: Draft, b: Draft) => JSON.stringify(a) === JSON.stringify(b);
-
-function Section({ title, children }: { title: string; children: ReactNode }) {
-  return (
-    <section className="panel flex flex-col gap-3 p-4" aria-label={title}>
-      <h2 className="text-lg">{title}</h2>
-      {children}
-    </section>
-  );
-}
-
-function Line(props: {
-  label: string;
-  value: string;
-  set: (v: string) => void;
-  fault?: string | undefined;
-  hint?: string | undefined;
-  unit?: string;
-  numeric?: boolean;
-}) {
-  return (
-    <Field label={props.label} hint={props.hint} fault={props.fault} unit={props.unit}>
-      {(a) => (
-        <input
-          {...a}
-          inputMode={props.numeric === false ? "text" : "decimal"}
-          maxLength={300}
-          value={props.value}
-          onChange={(e) => props.set(e.target.value)}
-        />
-      )}
-    </Field>
-  );
-}
 
 type PartProps = { draft: Draft; change: (part: Partial<Draft>) => void; fault: (path: string) => string | undefined };
 

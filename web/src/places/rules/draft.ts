@@ -1,4 +1,4 @@
-import type { ClassRule, DrivetrainClass, Rules, School } from "../../api/client";
+import type { ClassRule, DrivetrainClass, Rules, School, Work } from "../../api/client";
 import { minorUnits, typedMoney } from "../../ui/money";
 import { number } from "../bikes/draft";
 
@@ -20,7 +20,18 @@ export type Draft = Pick<Rules, "length_method" | "sprocket_school" | "link_scho
   factors: Record<(typeof factorNames)[number], string>;
   sets: Record<(typeof setNames)[number], string>;
   classes: Record<DrivetrainClass, ClassDraft>;
+  work: WorkDraft;
 };
+
+export const routeNames = ["wipe", "quick", "bath", "soak", "strip", "bare"] as const;
+
+/** How the shop cleans and what it charges, as it is typed. */
+export type WorkDraft = Pick<Work, "first" | "pressure" | "when" | "freehub_dry" | "blower" | "damp" | "tax_inside"> &
+  Record<"labour_hour" | "labour_step" | "fluids_by" | "tax_pct" | "ask_over_pct", string> & {
+    fixed: Record<string, string>;
+    waste: Record<string, string>;
+    minutes: Record<string, string>;
+  };
 
 const texts = <K extends string>(names: readonly K[], of: (name: K) => string) =>
   Object.fromEntries(names.map((n) => [n, of(n)])) as Record<K, string>;
@@ -50,8 +61,28 @@ export function toDraft(r: Rules): Draft {
         },
       ]),
     ) as Draft["classes"],
+    work: {
+      first: r.work.first,
+      pressure: r.work.pressure,
+      when: r.work.when,
+      freehub_dry: r.work.freehub_dry,
+      blower: r.work.blower,
+      damp: r.work.damp,
+      tax_inside: r.work.tax_inside,
+      labour_hour: typedMoney(r.work.labour_hour, r.currency),
+      labour_step: String(r.work.labour_step),
+      fluids_by: String(r.work.fluids_by),
+      tax_pct: String(r.work.tax_pct),
+      ask_over_pct: String(r.work.ask_over_pct),
+      fixed: mapped(r.work.fixed_route, (v) => typedMoney(v, r.currency)),
+      waste: mapped(r.work.waste_route, (v) => typedMoney(v, r.currency)),
+      minutes: mapped(r.work.minutes, String),
+    },
   };
 }
+
+const mapped = (m: Record<string, number>, as: (v: number) => string) =>
+  Object.fromEntries(Object.entries(m).map(([k, v]) => [k, as(v)]));
 
 /** Reads a draft. What is no number gets its fault here; whether it can be is for the server to say. */
 export function fromDraft(d: Draft): { rules: Rules; faults: Record<string, string> } {
@@ -73,6 +104,13 @@ export function fromDraft(d: Draft): { rules: Rules; faults: Record<string, stri
   });
   const numbers = <K extends string>(names: readonly K[], of: Record<K, string>, path: string) =>
     Object.fromEntries(names.map((n) => [n, read(of[n], `${path}.${n}`)])) as Record<K, number>;
+  /** What was typed of a list; an empty field is the house's. */
+  const typed = (texts: Record<string, string>, path: string, as?: (t: string) => number | undefined) =>
+    Object.fromEntries(
+      Object.entries(texts)
+        .filter(([, t]) => t.trim() !== "")
+        .map(([k, t]) => [k, read(t, `${path}.${k}`, as)]),
+    );
   const rules: Rules = {
     wear_school: d.wear_school,
     length_method: d.length_method,
@@ -87,6 +125,23 @@ export function fromDraft(d: Draft): { rules: Rules; faults: Record<string, stri
     factors: numbers(factorNames, d.factors, "factors"),
     chains_per_set: numbers(setNames, d.sets, "chains_per_set"),
     classes,
+    work: {
+      first: d.work.first,
+      pressure: d.work.pressure,
+      when: d.work.when,
+      freehub_dry: d.work.freehub_dry,
+      blower: d.work.blower,
+      damp: d.work.damp,
+      tax_inside: d.work.tax_inside,
+      labour_hour: read(d.work.labour_hour, "work.labour_hour", (t) => minorUnits(t, currency)),
+      labour_step: read(d.work.labour_step, "work.labour_step"),
+      fluids_by: read(d.work.fluids_by, "work.fluids_by"),
+      tax_pct: read(d.work.tax_pct, "work.tax_pct"),
+      ask_over_pct: read(d.work.ask_over_pct, "work.ask_over_pct"),
+      fixed_route: typed(d.work.fixed, "work.fixed_route", (t) => minorUnits(t, currency)),
+      waste_route: typed(d.work.waste, "work.waste_route", (t) => minorUnits(t, currency)),
+      minutes: typed(d.work.minutes, "work.minutes"),
+    },
   };
   return { rules, faults };
 }
@@ -118,6 +173,9 @@ export function isDraft(v: unknown): v is Draft {
     typeof d.wear_school === "string" &&
     typeof d.currency === "string" &&
     typeof d.length_method === "string" &&
+    typeof d.work === "object" &&
+    typeof d.work.labour_hour === "string" &&
+    typeof d.work.minutes === "object" &&
     typeof d.factors === "object" &&
     factorNames.every((n) => typeof d.factors[n] === "string") &&
     typeof d.sets === "object" &&

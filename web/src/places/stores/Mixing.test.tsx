@@ -39,7 +39,7 @@ it("asks only once everything is a number, and says what cannot be reached at it
   expect(screen.getByRole("img", { name: "A vessel with 300 mL there, 60 mL water, 140 mL product" })).toBeTruthy();
 
   type("It shall be", "400");
-  expect(await screen.findByText("take some out first")).toBeTruthy();
+  expect(await screen.findByText("Take some out first")).toBeTruthy();
   expect(screen.getByLabelText("Strength wanted").getAttribute("aria-invalid")).toBe("true");
   expect(screen.queryByTestId("mix")).toBeNull();
   page.unmount();

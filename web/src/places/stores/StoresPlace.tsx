@@ -10,7 +10,7 @@ import { minorUnits, money, typedMoney } from "../../ui/money";
 import { Choice, Dialog, Empty, Failure, Field } from "../../ui/parts";
 import { deed, faultAt, namesFields, useDeed } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
-import { Mixing } from "./Mixing";
+import { StoresHead } from "./StoresHead";
 
 /** The shelf: chains and joining links, and what the forecasts will ask of them. */
 export function StoresPlace() {
@@ -19,45 +19,47 @@ export function StoresPlace() {
   const [editing, setEditing] = useState<StockItem | "new" | null>(null);
   useDeeds({ n: { words: "Put something new on the shelf", run: () => setEditing("new") } });
   return (
-    <div className="grid grid-cols-[minmax(0,1fr)] gap-3 p-3 sm:p-4 lg:grid-cols-[minmax(0,1fr)_360px]">
-      <div className="flex min-w-0 flex-col gap-3">
-        <div className="flex flex-wrap items-center justify-between gap-3">
-          <h1 className="text-xl">Chains and joining links</h1>
-          <button type="button" className="deed-main max-sm:w-full" onClick={() => setEditing("new")}>
-            Put on the shelf <kbd className="key">N</kbd>
-          </button>
-        </div>
-        <section className="panel" aria-label="On the shelf">
-          <Fetched query={stock} what="the shelf">
-            {(items) =>
-              items.length === 0 ? (
-                <Empty title="The shelf is not counted yet.">
-                  <p>Enter the chains and joining links there are. A replacement then takes what it uses.</p>
-                </Empty>
-              ) : (
-                <ul>
-                  {items.map((i) => (
-                    <Item key={i.id} item={i} edit={() => setEditing(i)} />
-                  ))}
-                </ul>
-              )
-            }
-          </Fetched>
-        </section>
-        {(retired.data?.length ?? 0) > 0 && (
-          <section className="panel" aria-label="No longer kept">
-            <h2 className="label-small px-4 pt-3 pb-1">No longer kept</h2>
-            <ul>
-              {retired.data?.map((i) => (
-                <Item key={i.id} item={i} edit={() => setEditing(i)} />
-              ))}
-            </ul>
+    <div className="flex flex-col gap-3 p-3 sm:p-4">
+      <StoresHead />
+      <div className="grid grid-cols-[minmax(0,1fr)] gap-3 lg:grid-cols-[minmax(0,1fr)_360px]">
+        <div className="flex min-w-0 flex-col gap-3">
+          <div className="flex flex-wrap items-center justify-between gap-3">
+            <h1 className="text-xl">Chains and joining links</h1>
+            <button type="button" className="deed-main max-sm:w-full" onClick={() => setEditing("new")}>
+              Put on the shelf <kbd className="key">N</kbd>
+            </button>
+          </div>
+          <section className="panel" aria-label="On the shelf">
+            <Fetched query={stock} what="the shelf">
+              {(items) =>
+                items.length === 0 ? (
+                  <Empty title="The shelf is not counted yet.">
+                    <p>Enter the chains and joining links there are. A replacement then takes what it uses.</p>
+                  </Empty>
+                ) : (
+                  <ul>
+                    {items.map((i) => (
+                      <Item key={i.id} item={i} edit={() => setEditing(i)} />
+                    ))}
+                  </ul>
+                )
+              }
+            </Fetched>
           </section>
-        )}
-      </div>
-      <div className="flex min-w-0 flex-col gap-3">
-        <Mixing />
-        <Needs />
+          {(retired.data?.length ?? 0) > 0 && (
+            <section className="panel" aria-label="No longer kept">
+              <h2 className="label-small px-4 pt-3 pb-1">No longer kept</h2>
+              <ul>
+                {retired.data?.map((i) => (
+                  <Item key={i.id} item={i} edit={() => setEditing(i)} />
+                ))}
+              </ul>
+            </section>
+          )}
+        </div>
+        <div className="flex min-w-0 flex-col gap-3">
+          <Needs />
+        </div>
       </div>
       {editing && (
         <ItemForm

@@ -1,0 +1,214 @@
+package demo
+
+import (
+	"errors"
+	"fmt"
+	"strings"
+	"time"
+
+	"earnestpony/internal/shop"
+)
+
+// fillStores gives the shop what cleans and lubricates, its standing baths, and what its work costs.
+func (l *loader) fillStores() error {
+	v, err := l.shop.Rules(l.ctx)
+	if err != nil {
+		return err
+	}
+	w := &v.Rules.Work
+	w.LabourHour, w.FluidsBy, w.TaxPct, w.TaxInside, w.Damp = 5400, 1.5, 20, true, true
+	w.WasteRoute = map[string]int{"bath": 80, "soak": 150, "strip": 250, "bare": 200}
+	if _, err := l.shop.ChangeRules(l.ctx, l.people[0], v.Version, v.Rules); err != nil {
+		return err
+	}
+	for _, m := range []struct {
+		kind, name          string
+		quantity, low, pack float64
+		cost                int
+	}{
+		{"degreaser", "Citrus degreaser", 7200, 2000, 5000, 3900},
+		{"shampoo", "Bike shampoo", 2600, 1000, 1000, 1100},
+		{"film-solvent", "Film solvent", 900, 500, 1000, 1850},
+		{"alcohol", "Isopropyl alcohol", 700, 500, 1000, 790},
+		{"oil", "All-weather oil", 180, 100, 120, 1290},
+		{"drip-wax", "Drip wax", 70, 100, 120, 1590},
+		{"immersion-wax", "Chain wax, blocks", 1200, 500, 500, 1690},
+		{"grease", "Assembly grease", 300, 100, 500, 1450},
+		{"threadlocker", "Medium threadlocker", 18, 10, 50, 1990},
+		{"displacing-spray", "Water-displacing spray", 900, 400, 500, 690},
+		{"citric-acid", "Citric acid", 800, 250, 1000, 590},
+		{"bicarbonate", "Bicarbonate", 900, 250, 1000, 280},
+		{"protectant", "Frame protectant", 260, 100, 250, 1350},
+		{"rags", "Washed rags", 64, 40, 100, 900},
+		{"gloves", "Nitrile gloves, pairs", 38, 30, 50, 650},
+	} {
+		facts := shop.MaterialFacts{Name: m.name, Quantity: m.quantity, LowMark: m.low, PackSize: &m.pack, PackCost: &m.cost}
+		if _, err := l.shop.AddMaterial(l.ctx, l.people[0], "", shop.NewMaterialFacts{Kind: m.kind, Facts: facts}); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// fillBaths fills the standing baths anew, some days ago.
+func (l *loader) fillBaths() error {
+	l.clock = l.end.AddDate(0, 0, -9)
+	for _, b := range []shop.NewBath{
+		{Kind: "ultrasonic-tank", Facts: shop.BathFacts{Name: "Tank A, used chains", Fluid: "citrus degreaser", Strength: ptr(66.7), VolumeML: 3000}},
+		{Kind: "ultrasonic-tank", Facts: shop.BathFacts{Name: "Tank B, new chains", Fluid: "citrus degreaser", Strength: ptr(66.7), VolumeML: 2000, CleanOnly: true}},
+		{Kind: "solvent-jar", Facts: shop.BathFacts{Name: "Solvent jar", Fluid: "film solvent", VolumeML: 1000}},
+		{Kind: "wax-pot", Facts: shop.BathFacts{Name: "Wax pot", Fluid: "chain wax", VolumeML: 500}},
+	} {
+		if _, err := l.shop.AddBath(l.ctx, l.people[0], "", b); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// visit is one job of the demo's last days.
+type visit struct {
+	owner   string        // a part of the name
+	who     int           // of the people
+	began   time.Duration // before the end
+	free    time.Duration // before the end until which somebody works on it
+	arrival shop.Arrival
+	order   *shop.JobOrder // nil: it came in and is not planned
+	route   string
+	end     string // handed-back, cancelled; empty: it is still here
+	finding *shop.NewFinding
+	hold    string        // the step whose wait runs now
+	held    time.Duration // before the end at which it was done
+}
+
+func seen(frame, drivetrain int) shop.CleaningQuestion {
+	return shop.CleaningQuestion{FrameGrade: frame, DrivetrainGrade: drivetrain}
+}
+
+func (l *loader) visits() []visit {
+	oiled := func(frame, drivetrain int) shop.CleaningQuestion {
+		q := seen(frame, drivetrain)
+		q.LubricantOn, q.LubricantNext = "oil", "oil"
+		return q
+	}
+	recommended := &shop.JobOrder{}
+	later := func(hours int) *time.Time { t := l.end.Add(time.Duration(hours) * time.Hour); return &t }
+	return []visit{
+		{owner: "Juniper Askwith", who: 0, began: 50 * time.Hour, free: 44 * time.Hour, order: recommended, end: "handed-back",
+			arrival: shop.Arrival{CleaningQuestion: seen(1, 1), Wants: "Fresh wax before the weekend"}},
+		{owner: "Rosamund Pike-Hollow", who: 1, began: 27 * time.Hour, free: 26 * time.Hour, order: recommended, end: "cancelled", arrival: shop.Arrival{CleaningQuestion: oiled(1, 2)}},
+		{owner: "Bryony Tallisker", who: 2, began: 200 * time.Minute, free: 20 * time.Minute, order: &shop.JobOrder{Route: "quick", Reason: "needs it for the evening ferry"},
+			arrival: shop.Arrival{CleaningQuestion: oiled(1, 2), Wants: "Back for the evening ferry", PromisedAt: later(2)}},
+		{owner: "Imelda Harrowgate", who: 1, began: 110 * time.Minute, free: 10 * time.Second, order: recommended, hold: "oil", held: 2 * time.Minute,
+			arrival: shop.Arrival{CleaningQuestion: oiled(2, 2), Complaints: []string{"squeaks"}, Reports: "Squeaks on the way home at night", PromisedAt: later(3)}},
+		{owner: "Merrick Pasco-Lund", who: 0, began: 75 * time.Minute, free: 6 * time.Minute, order: &shop.JobOrder{Route: "soak", Reason: "there is time until tomorrow"},
+			hold: "jar", held: 17 * time.Minute, finding: &shop.NewFinding{Code: "pads-worn", Place: "rear"},
+			arrival: shop.Arrival{CleaningQuestion: oiled(3, 3), Complaints: []string{"gritty"}, Reports: "Grinds since the beach ride", PromisedAt: later(22)}},
+		{owner: "Délphine Arosteguy", who: 2, began: 130 * time.Minute, free: time.Minute, order: recommended, hold: "air-dry", held: 21 * time.Minute,
+			arrival: shop.Arrival{CleaningQuestion: oiled(2, 3), Wants: "Quiet again", PromisedAt: later(4)}},
+		{owner: "Kester Nightingale-Obi", who: 1, began: 7 * time.Hour, free: time.Minute, order: recommended, hold: "wax-in", held: 11 * time.Minute,
+			arrival: shop.Arrival{CleaningQuestion: seen(1, 2), Wants: "Waxed for the winter series", PromisedAt: later(7)}},
+		{owner: "courier", who: 3, began: 25 * time.Minute, arrival: shop.Arrival{Complaints: []string{"gritty"}, Reports: "Grinding under load, dirt to the elbows", Wants: "Back by four",
+			CleaningQuestion: shop.CleaningQuestion{FrameGrade: 4, DrivetrainGrade: 3, Heavy: true}, PromisedAt: later(6)}},
+	}
+}
+
+// work takes the last days' bikes in and works on them through the same use cases as a mechanic.
+func (l *loader) work() error {
+	if err := l.fillBaths(); err != nil {
+		return err
+	}
+	for _, v := range l.visits() {
+		if err := l.visit(v); err != nil {
+			return fmt.Errorf("job of %s: %w", v.owner, err)
+		}
+	}
+	return nil
+}
+
+func (l *loader) visit(v visit) error {
+	found, err := l.shop.FindBikes(l.ctx, v.owner, false, "", 1)
+	if err != nil || len(found.Bikes) == 0 {
+		return err // that owner is not in this history
+	}
+	l.clock = l.end.Add(-v.began)
+	who := l.people[v.who]
+	if v.arrival.Complaints == nil {
+		v.arrival.Complaints = []string{}
+	}
+	job, err := l.shop.OpenJob(l.ctx, l.counter(), "", found.Bikes[0].Tag, v.arrival)
+	if err != nil || v.order == nil {
+		return err
+	}
+	order := *v.order
+	order.Version = job.Version
+	if job, err = l.shop.PlanJob(l.ctx, who, job.ID, order); err != nil {
+		return err
+	}
+	stop := l.end.Add(-v.free)
+	for l.clock.Before(stop) {
+		next := job.Current
+		if next == "" {
+			if job.HeldUntil == nil {
+				break
+			}
+			if job.HeldUntil.After(stop) {
+				break // it waits now
+			}
+			l.clock = *job.HeldUntil
+			if job, err = l.shop.Job(l.ctx, who, job.ID); err != nil {
+				return err
+			}
+			continue
+		}
+		if next == v.hold {
+			l.clock = l.end.Add(-v.held)
+		}
+		if job, err = l.step(who, job, next); err != nil {
+			return fmt.Errorf("%s: %w", next, err)
+		}
+		if v.finding != nil && next == "look-teeth" {
+			if job, err = l.shop.AddFinding(l.ctx, who, "", job.ID, *v.finding); err != nil {
+				return err
+			}
+		}
+	}
+	switch v.end {
+	case "handed-back":
+		_, err = l.shop.HandBackJob(l.ctx, who, job.ID, shop.HandBack{Version: job.Version})
+	case "cancelled":
+		_, err = l.shop.CancelJob(l.ctx, who, job.ID, job.Version, "Owner took it home before the tide, comes again")
+	default:
+		if job.Current != "" {
+			_, err = l.shop.DoStep(l.ctx, who, "", job.ID, job.Current, shop.StepDeed{Deed: "begin"})
+		}
+	}
+	return err
+}
+
+// step does one step of a job, taking about as long as it was planned to.
+func (l *loader) step(who shop.Actor, job shop.Job, code string) (shop.Job, error) {
+	var step shop.StepView
+	for _, s := range job.StepList {
+		if s.Code == code {
+			step = s
+		}
+	}
+	d := shop.StepDeed{Deed: "done", Seen: step.Cautions}
+	if len(step.Causes) > 0 {
+		d.Cause = step.Causes[0].Code
+	}
+	if code == "read-wear" {
+		d = shop.StepDeed{Deed: "skip", Reason: "read at the last visit, a few days ago"}
+	}
+	if _, err := l.shop.DoStep(l.ctx, who, "", job.ID, code, shop.StepDeed{Deed: "begin"}); err != nil {
+		return job, err
+	}
+	l.clock = l.clock.Add(time.Duration(float64(step.Minutes)*(0.8+0.5*l.random.Float64())*60) * time.Second)
+	after, err := l.shop.DoStep(l.ctx, who, "", job.ID, code, d)
+	var p *shop.Problem
+	if errors.As(err, &p) && strings.HasPrefix(p.Code, "not-") { // a new chain is a job of its own
+		return l.shop.DoStep(l.ctx, who, "", job.ID, code, shop.StepDeed{Deed: "pause"})
+	}
+	return after, err
+}

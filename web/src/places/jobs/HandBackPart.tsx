@@ -1,0 +1,205 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import { api, ask, type HandBack, type Job, Problem } from "../../api/client";
+import { peopleOptions } from "../../api/queries";
+import { useSession } from "../../ui/frame";
+import { Dialog, Failure, Field } from "../../ui/parts";
+import { faultAt, namesFields } from "../../ui/sending";
+import { useChange } from "../../ui/useChange";
+import { waitWords } from "../../ui/waits";
+
+/** The hand-back, closed until everything that holds the bike is settled, and the way to cancel. */
+export function HandBackPart({ job }: { job: Job }) {
+  const [shown, setShown] = useState<"hand-back" | "cancel" | null>(null);
+  const checks = job.holds.filter((h) => h.code === "check-open").length;
+  const open = job.holds.length;
+  return (
+    <div className="flex flex-col gap-2">
+      <button
+        type="button"
+        data-testid="hand-back"
+        className={open === 0 ? "deed-main" : "deed border-[1.5px] border-dashed border-quiet text-quiet"}
+        onClick={() => setShown("hand-back")}
+      >
+        {open === 0
+          ? "Hand back"
+          : checks > 0
+            ? `Hand back · ${checks} ${checks === 1 ? "check" : "checks"} open`
+            : `Hand back · ${open} open`}
+      </button>
+      <button type="button" className="deed-quiet -ml-4 self-start text-[14px]" onClick={() => setShown("cancel")}>
+        Cancel the job
+      </button>
+      {shown === "hand-back" && <HandBackDialog job={job} close={() => setShown(null)} />}
+      {shown === "cancel" && <CancelDialog job={job} close={() => setShown(null)} />}
+    </div>
+  );
+}
+
+function useClosing<In>(job: Job, send: (input: In) => Promise<Job>, close: () => void) {
+  const client = useQueryClient();
+  const navigate = useNavigate();
+  return useChange(send, (after) => {
+    client.setQueryData(["jobs", job.id], after);
+    void client.invalidateQueries({ queryKey: ["jobs"] });
+    void client.invalidateQueries({ queryKey: ["waits"] });
+    void client.invalidateQueries({ queryKey: ["bike", job.tag] });
+    close();
+    navigate(`/jobs/${job.id}`);
+  });
+}
+
+const holdWords = { "check-open": "safety check", "step-open": "step", finding: "found", "wait-runs": "still waits" };
+
+function HandBackDialog({ job, close }: { job: Job; close: () => void }) {
+  const me = useSession().person;
+  const people = useQuery(peopleOptions).data ?? [];
+  const second = people.filter((p) => p.id !== me.id && (p.role === "mechanic" || p.role === "owner"));
+  const [secondId, setSecondId] = useState("");
+  const [pin, setPin] = useState("");
+  const [asked, setAsked] = useState(false);
+  const send = useClosing(
+    job,
+    (body: HandBack) => ask(api.POST("/jobs/{job}/hand-back", { params: { path: { job: job.id } }, body })),
+    close,
+  );
+  const steps = job.holds.filter((h) => h.code === "step-open");
+  const mustAsk = send.error instanceof Problem && send.error.body.code === "ask-owner";
+  return (
+    <Dialog title={`Hand back ${job.tag}`} close={close}>
+      {job.holds.length > 0 && (
+        <div data-testid="holds">
+          <p className="font-semibold">Still open:</p>
+          <ul className="mt-1">
+            {job.holds
+              .filter((h) => h.code !== "step-open")
+              .map((h) => (
+                <li key={h.code + h.what} className="flex justify-between gap-3 border-t border-base-300 py-1">
+                  {h.code === "wait-runs" ? waitWords(h.says) : h.says}
+                  <span className="font-semibold text-error">{holdWords[h.code]}</span>
+                </li>
+              ))}
+            {steps.length > 0 && (
+              <li className="border-t border-base-300 py-1 text-quiet">
+                {steps.length === 1 ? "The step " : `${steps.length} steps: `}
+                {steps
+                  .slice(0, 6)
+                  .map((h) => h.says.toLowerCase())
+                  .join(", ")}
+                {steps.length > 6 && " …"}
+              </li>
+            )}
+          </ul>
+        </div>
+      )}
+      <form
+        className="flex flex-col gap-4"
+        onSubmit={(e) => {
+          e.preventDefault();
+          send.mutate({
+            version: job.version,
+            ...(secondId ? { second_id: secondId, second_pin: pin } : {}),
+            ...(asked ? { asked } : {}),
+          });
+          setPin("");
+        }}
+      >
+        {job.needs_second && (
+          <fieldset className="flex flex-col gap-3">
+            <legend className="label-small mb-1">Second signature</legend>
+            <Field label="Who signs" fault={faultAt(send.error, "second_id")}>
+              {(a) => (
+                <select {...a} name="second" value={secondId} onChange={(e) => setSecondId(e.target.value)}>
+                  <option value="">Choose</option>
+                  {second.map((p) => (
+                    <option key={p.id} value={p.id}>
+                      {p.name}
+                    </option>
+                  ))}
+                </select>
+              )}
+            </Field>
+            <Field label="Their PIN" fault={faultAt(send.error, "second_pin")}>
+              {(a) => (
+                <input
+                  {...a}
+                  name="second_pin"
+                  type="password"
+                  inputMode="numeric"
+                  autoComplete="off"
+                  value={pin}
+                  onChange={(e) => setPin(e.target.value)}
+                />
+              )}
+            </Field>
+          </fieldset>
+        )}
+        {mustAsk && (
+          <label className="flex min-h-(--target) items-center gap-3">
+            <input
+              type="checkbox"
+              className="size-6 accent-primary"
+              checked={asked}
+              onChange={(e) => setAsked(e.target.checked)}
+            />
+            The owner was asked and agrees to the price
+          </label>
+        )}
+        {send.isError && !(send.error instanceof Problem && send.error.body.code === "second-signature") && (
+          <Failure error={send.error} />
+        )}
+        <div className="flex gap-2">
+          <button type="submit" className="deed-main" disabled={send.isPending}>
+            Hand back
+          </button>
+          <button type="button" className="deed-quiet" onClick={close}>
+            Not yet
+          </button>
+        </div>
+      </form>
+    </Dialog>
+  );
+}
+
+function CancelDialog({ job, close }: { job: Job; close: () => void }) {
+  const [reason, setReason] = useState("");
+  const send = useClosing(
+    job,
+    (body: { version: number; reason: string }) =>
+      ask(api.POST("/jobs/{job}/cancel", { params: { path: { job: job.id } }, body })),
+    close,
+  );
+  return (
+    <Dialog title={`Cancel the job of ${job.tag}`} close={close}>
+      <form
+        className="flex flex-col gap-4"
+        onSubmit={(e) => {
+          e.preventDefault();
+          send.mutate({ version: job.version, reason });
+        }}
+      >
+        <Field label="Why" fault={faultAt(send.error, "reason")}>
+          {(a) => (
+            <input
+              {...a}
+              name="cancel_reason"
+              maxLength={2000}
+              value={reason}
+              onChange={(e) => setReason(e.target.value)}
+            />
+          )}
+        </Field>
+        {send.isError && !namesFields(send.error) && <Failure error={send.error} />}
+        <div className="flex gap-2">
+          <button type="submit" className="deed-main" disabled={send.isPending}>
+            Cancel the job
+          </button>
+          <button type="button" className="deed-quiet" onClick={close}>
+            Keep it
+          </button>
+        </div>
+      </form>
+    </Dialog>
+  );
+}

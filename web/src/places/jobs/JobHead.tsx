@@ -1,0 +1,45 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "react-router";
+import type { Job } from "../../api/client";
+import { jobWordsOptions } from "../../api/queries";
+import { dayAndTime } from "../../ui/format";
+import { Tag } from "../../ui/Tag";
+
+/** Which bike a job is on, what its owner says and wants, and by when. */
+export function JobHead({ job }: { job: Job }) {
+  const words = useQuery(jobWordsOptions).data;
+  const says = job.arrival.complaints.map((c) => words?.complaints.find((w) => w.code === c)?.says ?? c);
+  return (
+    <section className="panel flex flex-wrap items-center gap-x-5 gap-y-2 px-4 py-3" aria-label="This job">
+      <Link
+        to={`/bikes/${job.tag}`}
+        className="inline-flex min-h-(--target) items-center"
+        aria-label={`Open the bike of tag ${job.tag}`}
+      >
+        <Tag tag={job.tag} size="middle" />
+      </Link>
+      <div className="min-w-0 grow basis-52">
+        <p className="truncate font-semibold">{job.owner.name}</p>
+        <p className="truncate text-[14px] text-quiet">{job.bike}</p>
+      </div>
+      <div className="min-w-0 grow basis-60 text-[14px] wrap-anywhere">
+        {says.length > 0 && <p className="font-semibold">{says.join(", ")}</p>}
+        {job.arrival.reports && <p>“{job.arrival.reports}”</p>}
+        {job.arrival.wants && <p className="text-quiet">Wants: {job.arrival.wants}</p>}
+        <p className="text-quiet">
+          Frame {job.arrival.frame_grade}, drivetrain {job.arrival.drivetrain_grade}
+          {job.promised_at && `, promised for ${dayAndTime(job.promised_at)}`}
+        </p>
+      </div>
+      {job.comeback && (
+        <p className="basis-full border-l-4 border-warning pl-3 text-[14px]">
+          It comes back within two weeks of{" "}
+          <Link to={`/jobs/${job.comeback.id}`} className="underline underline-offset-4">
+            the job before
+          </Link>
+          {job.comeback.closed_at && `, handed back ${dayAndTime(job.comeback.closed_at)}`}.
+        </p>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,139 @@
+import { fireEvent, screen, within } from "@testing-library/react";
+import { Route, Routes } from "react-router";
+import { beforeEach, expect, it } from "vitest";
+import type { Job, JobOptions } from "../../api/client";
+import { Refused, serve, show } from "../../test-kit";
+import { JobPage } from "./JobPage";
+import { job, plan, step, words } from "./job-kit";
+import { aftercare, amountWords, doneWords, hours, quoteWords } from "./jobs";
+
+const options: JobOptions = {
+  cleaning: {
+    lubricant_on: "oil",
+    opens: "joining-link",
+    unknown: [],
+    choice: {
+      route: "soak",
+      chain_route: "soak",
+      parts_route: "soak",
+      order_joining_link: false,
+      lubricant_next: "oil",
+      reasons: [{ code: "grade" }, { code: "complaint" }],
+      cautions: [],
+      routes: [],
+      wash: "bucket",
+      washes: [
+        { wash: "bucket", attended_min: 25, against: [], refused: false, cautions: [] },
+        { wash: "hose", attended_min: 20, against: [], refused: false, cautions: [] },
+      ],
+    },
+  },
+  route: "soak",
+  options: [
+    { route: "soak", refused: [], against: [], misses: ["behind-crank"], plan, cautions: [], spent: [] },
+    {
+      route: "bath",
+      refused: [],
+      against: [],
+      misses: ["ring-backs"],
+      plan: { ...plan, route: "bath", quote: { ...plan.quote, total: 4000, high: 6500, high_route: "soak" } },
+      cautions: [],
+      spent: ["ultrasonic-tank"],
+    },
+    { route: "bare", refused: ["no-joining-link"], against: [], misses: [], cautions: [], spent: [] },
+  ],
+  lubricants: {
+    choices: [
+      {
+        family: "wet-oil",
+        refused: false,
+        for: ["suits-the-rides"],
+        against: [],
+        every_hard_km: 300,
+        first_ride_min: 10,
+        better_ride_min: 10,
+        amount: { drops: 114, coats: 1, ml: 4.56 },
+        cost_per_1000_km: 7536,
+        cost_lubricant: 228,
+        cost_labour: 3600,
+        cost_wear: 2250,
+      },
+    ],
+  },
+};
+
+beforeEach(() => localStorage.clear());
+
+it("lays the routes side by side, asks why another is picked, and says what is refused", async () => {
+  const arrived = job({ state: "arrived", step_list: [], steps: 0 });
+  const { plan: _, route: __, ...bare } = arrived;
+  let refuse = true;
+  let planned: Job | undefined;
+  const asked = serve({
+    "GET /jobs/j1": () => planned ?? bare,
+    "GET /jobs/j1/options": () => options,
+    "GET /job-words": () => words,
+    "GET /rules": () => new Refused(503, "busy", "busy"),
+    "GET /waits": () => ({ now: new Date().toISOString(), waits: [] }),
+    "PUT /jobs/j1/plan": () => {
+      if (refuse)
+        return new Refused(422, "invalid-input", "Say why.", {
+          fields: [{ path: "reason", code: "missing", message: "Say in a few words why." }],
+        });
+      planned = job({ current: "floor", step_list: [step("floor", { standing: "ready" })] });
+      return planned;
+    },
+  });
+  show(
+    <Routes>
+      <Route path="/jobs/:id" element={<JobPage />} />
+    </Routes>,
+    "/jobs/j1",
+  );
+  expect(await screen.findByText("Soak is recommended")).toBeTruthy();
+  expect(screen.getByText("What the owner hears or feels sits deeper than the grade says.")).toBeTruthy();
+  const bath = within(screen.getByTestId("way-bath"));
+  expect(bath.getByText("61 min")).toBeTruthy();
+  expect(bath.getByText("€40.00")).toBeTruthy();
+  expect(bath.getByText("€65.00")).toBeTruthy();
+  expect(bath.getByText("Every ultrasonic tank is spent: renew one first.")).toBeTruthy();
+  expect(within(screen.getByTestId("way-bare")).queryByRole("button")).toBeNull();
+  fireEvent.click(bath.getByRole("button", { name: "Plan bath" }));
+  const dialog = within(await screen.findByRole("dialog"));
+  fireEvent.change(dialog.getByLabelText("Agreed with the owner"), { target: { value: "forty" } });
+  fireEvent.click(dialog.getByRole("button", { name: "Plan it" }));
+  expect(await dialog.findByText(/An amount such as/)).toBeTruthy();
+  fireEvent.change(dialog.getByLabelText("Agreed with the owner"), { target: { value: "42.50" } });
+  fireEvent.click(dialog.getByRole("button", { name: "Plan it" }));
+  expect(await dialog.findByText("Say in a few words why.")).toBeTruthy();
+  refuse = false;
+  fireEvent.change(dialog.getByLabelText("Why not as recommended"), { target: { value: "no time today" } });
+  fireEvent.click(dialog.getByRole("button", { name: "Plan it" }));
+  expect(await screen.findByTestId("step-title")).toBeTruthy();
+  expect(asked.filter((a) => a.method === "PUT").at(-1)?.body).toEqual({
+    version: 2,
+    route: "bath",
+    wash: "bucket",
+    reason: "no time today",
+    agreed: 4250,
+  });
+});
+
+it("says amounts, prices and what was done in plain words", () => {
+  expect(amountWords({ material: "degreaser", amount: 166.7, unit: "ml", water_ml: 83.3 })).toBe(
+    "167 mL + 83 mL water",
+  );
+  expect(amountWords({ material: "oil", amount: 4.56, unit: "ml" })).toBe("4.6 mL");
+  expect(amountWords({ material: "gloves", amount: 1, unit: "piece" })).toBe("1");
+  expect([45, 90, 125].map(hours)).toEqual(["45 min", "1 h 30 min", "2 h 5 min"]);
+  expect(quoteWords({ ...plan.quote, high: 9000 })).toBe("€65.00 to €90.00");
+  const done = job({
+    step_list: ["cleaner-on", "jar-refresh", "oil-wipe"].map((c) => step(c, { state: "done" })).concat(step("index")),
+  });
+  expect(doneWords(done)).toEqual([
+    "Washed by hand from the top down and dried.",
+    "Chain taken off, soaked and shaken until nothing more came out of its joints.",
+    "Every joint oiled, the outside wiped dry.",
+  ]);
+  expect(aftercare("drip-wax")[1]).toContain("wax protects little");
+});

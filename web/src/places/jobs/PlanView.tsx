@@ -1,0 +1,311 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link, useNavigate } from "react-router";
+import { api, ask, type Job, type JobOption, type JobOptions, type JobOrder } from "../../api/client";
+import { rulesOptions, waysOptions } from "../../api/queries";
+import { Fetched } from "../../ui/Fetched";
+import { useDeeds } from "../../ui/frame";
+import { minorUnits, money, typedMoney } from "../../ui/money";
+import { Dialog, Failure, Field } from "../../ui/parts";
+import { faultAt, namesFields } from "../../ui/sending";
+import { useChange } from "../../ui/useChange";
+import { minutes, placeWords, routeWords, washWords, whyWords } from "../bikes/cleaning";
+import { PhotoInput, Thumbnails, usePhoto } from "./Beside";
+import { JobHead } from "./JobHead";
+import { amountWords, familyWords, hours, lineWords, lubeWhy, materialWords, quoteWords } from "./jobs";
+
+/** The routes side by side, the recommended first, each with what it takes, costs and does not reach. */
+export function PlanView({ job }: { job: Job }) {
+  const ways = useQuery(waysOptions(job.id));
+  return (
+    <div className="flex flex-col gap-3 p-3 sm:p-4">
+      <JobHead job={job} />
+      <Pictures job={job} />
+      <Fetched query={ways} what="the routes">
+        {(o) => <Ways job={job} options={o} />}
+      </Fetched>
+    </div>
+  );
+}
+
+/** Pictures from when it came in, for the owner and for putting it together again. */
+function Pictures({ job }: { job: Job }) {
+  const photo = usePhoto(job.id);
+  useDeeds({ p: { words: "Take a photo", run: photo.ask } });
+  return (
+    <section className="flex flex-wrap items-center gap-2" aria-label="Photos">
+      <button type="button" className="deed-plain" disabled={photo.sending} onClick={photo.ask}>
+        {photo.sending ? "Sending…" : "Photo"} <kbd className="key">P</kbd>
+      </button>
+      <Thumbnails job={job} />
+      <PhotoInput photo={photo} />
+    </section>
+  );
+}
+
+function Ways({ job, options }: { job: Job; options: JobOptions }) {
+  const [picked, setPicked] = useState<JobOption | null>(null);
+  const c = options.cleaning.choice;
+  return (
+    <>
+      <section className="panel p-4" aria-label="Why this one">
+        <h1 className="text-xl">
+          {routeWords[options.route].name} is recommended{job.route && job.route !== options.route ? " now" : ""}
+        </h1>
+        <ul className="mt-1 max-w-prose">
+          {c.reasons.map((r) => (
+            <li key={r.code}>{whyWords(r.code)}</li>
+          ))}
+          {options.cleaning.verdict === undefined && (
+            <li className="text-due-ink">The chain was not read yet: reading it is the first step.</li>
+          )}
+        </ul>
+      </section>
+      <ul className="grid grid-cols-[minmax(0,1fr)] gap-3 sm:grid-cols-2 xl:grid-cols-3" aria-label="Routes">
+        {options.options.map((o) => (
+          <Way key={o.route} option={o} recommended={o.route === options.route} pick={() => setPicked(o)} />
+        ))}
+      </ul>
+      <Lubricants options={options} />
+      {picked && <Agree job={job} options={options} option={picked} close={() => setPicked(null)} />}
+    </>
+  );
+}
+
+function Way({ option: o, recommended, pick }: { option: JobOption; recommended: boolean; pick: () => void }) {
+  const p = o.plan;
+  return (
+    <li
+      data-testid={`way-${o.route}`}
+      className={`panel flex flex-col gap-2 p-4 ${recommended ? "border-2 border-accent" : ""}`}
+    >
+      <div className="flex items-baseline justify-between gap-2">
+        <h2 className={`text-[22px] leading-tight ${p ? "" : "text-quiet line-through"}`}>
+          {routeWords[o.route].name}
+        </h2>
+        {recommended && <span className="label-small">Recommended</span>}
+      </div>
+      <p className="text-[14px] text-quiet">{routeWords[o.route].what}</p>
+      {p ? (
+        <>
+          <dl className="flex flex-wrap justify-between gap-x-4 gap-y-1">
+            <Fact label="Hands" value={`${p.hands_min} min`} />
+            <Fact label="Ready in" value={hours(p.ready_min)} />
+            <Fact label="Price" value={money(p.quote.total, p.quote.currency)} />
+          </dl>
+          {p.quote.high !== undefined && p.quote.high_route && (
+            <p className="text-[14px]">
+              Up to <b>{money(p.quote.high, p.quote.currency)}</b> if it does not come clean and becomes a soak.
+            </p>
+          )}
+          <p className="text-[14px] text-quiet">
+            {o.misses.length === 0 ? "Reaches all of it." : `Does not reach: ${o.misses.map(placeWords).join(", ")}.`}
+          </p>
+          {o.spent.map((kind) => (
+            <p key={kind} className="text-[14px] font-semibold text-error">
+              Every {kind.replaceAll("-", " ")} is spent: renew one first.
+            </p>
+          ))}
+          {o.against.length > 0 && (
+            <p className="text-[14px] text-due-ink first-letter:uppercase">{o.against.map(whyWords).join("; ")}</p>
+          )}
+          <details className="text-[14px]">
+            <summary className="min-h-(--target) content-center">Fluids and price</summary>
+            <ul>
+              {p.uses.map((a) => (
+                <li key={a.material} className="flex justify-between gap-3 border-t border-base-300 py-1">
+                  <span>{materialWords(a.material)}</span>
+                  <span className="font-mono">{amountWords(a)}</span>
+                </li>
+              ))}
+            </ul>
+            <ul className="mt-2">
+              {p.quote.lines.map((l) => (
+                <li key={l.kind + l.code} className="flex justify-between gap-3 border-t border-base-300 py-1">
+                  <span>{lineWords(l)}</span>
+                  <span className="font-mono">{money(Math.round(l.amount), p.quote.currency)}</span>
+                </li>
+              ))}
+            </ul>
+          </details>
+          <button type="button" className={`mt-auto ${recommended ? "deed-main" : "deed-plain"}`} onClick={pick}>
+            Plan {routeWords[o.route].name.toLowerCase()}
+          </button>
+        </>
+      ) : (
+        <p className="text-[14px] font-semibold text-error first-letter:uppercase">
+          {o.refused.map(whyWords).join("; ")}
+        </p>
+      )}
+    </li>
+  );
+}
+
+function Fact({ label, value }: { label: string; value: string }) {
+  return (
+    <div>
+      <dt className="label-small">{label}</dt>
+      <dd className="font-mono text-lg font-semibold">{value}</dd>
+    </div>
+  );
+}
+
+/** What goes on next, best first, with what it costs over the distance. */
+function Lubricants({ options }: { options: JobOptions }) {
+  const currency = useQuery(rulesOptions).data?.rules.currency ?? "EUR";
+  const [first, second] = options.lubricants.choices;
+  return (
+    <section className="panel p-4" aria-label="Lubricants">
+      <h2 className="text-lg">
+        For these rides: {first && familyWords[first.family]}
+        {second && !second.refused && `, or ${familyWords[second.family]?.toLowerCase()}`}
+      </h2>
+      <ul className="mt-1">
+        {options.lubricants.choices.map((c) => (
+          <li
+            key={c.family}
+            className="flex flex-wrap justify-between gap-x-4 border-t border-base-300 py-1 text-[14px]"
+          >
+            <span className="min-w-0">
+              <b className={c.refused ? "text-quiet line-through" : ""}>{familyWords[c.family]}</b>{" "}
+              <span className="text-quiet">{c.for.map(lubeWhy).join(", ")}</span>
+              {c.against.length > 0 && <span className="text-due-ink"> {c.against.map(lubeWhy).join(", ")}</span>}
+            </span>
+            <span className="font-mono">
+              {c.cost_per_1000_km > 0 && `${money(Math.round(c.cost_per_1000_km), currency)} per 1000 km, `}
+              ride after {minutes(c.first_ride_min)}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+/** What was agreed on: the price, the time and, where it is not as recommended, why. */
+function Agree(props: { job: Job; options: JobOptions; option: JobOption; close: () => void }) {
+  const { job, options, option, close } = props;
+  const client = useQueryClient();
+  const navigate = useNavigate();
+  const quote = option.plan?.quote;
+  const currency = quote?.currency ?? "EUR";
+  const [reason, setReason] = useState("");
+  const [wash, setWash] = useState<string>(options.cleaning.choice.wash);
+  const [agreed, setAgreed] = useState(quote ? typedMoney(quote.total, currency) : "");
+  const [protect, setProtect] = useState(false);
+  const [longSoak, setLongSoak] = useState(false);
+  const [fault, setFault] = useState("");
+  const overruled = option.route !== options.route || wash !== options.cleaning.choice.wash;
+  const send = useChange(
+    (body: JobOrder) => ask(api.PUT("/jobs/{job}/plan", { params: { path: { job: job.id } }, body })),
+    (planned) => {
+      client.setQueryData(["jobs", job.id], planned);
+      void client.invalidateQueries({ queryKey: ["jobs"] });
+      navigate(`/jobs/${job.id}`);
+      close();
+    },
+  );
+  const submit = () => {
+    const price = agreed.trim() === "" ? undefined : minorUnits(agreed, currency);
+    if (agreed.trim() !== "" && price === undefined)
+      return setFault(`An amount such as ${typedMoney(4550, currency)}.`);
+    setFault("");
+    send.mutate({
+      version: job.version,
+      route: option.route,
+      wash,
+      ...(reason.trim() ? { reason: reason.trim() } : {}),
+      ...(protect ? { protect } : {}),
+      ...(longSoak ? { long_soak: longSoak } : {}),
+      ...(price === undefined ? {} : { agreed: price }),
+    });
+  };
+  return (
+    <Dialog title={`Plan: ${routeWords[option.route].name}`} close={close}>
+      <form
+        className="flex flex-col gap-4"
+        onSubmit={(e) => {
+          e.preventDefault();
+          submit();
+        }}
+      >
+        {overruled && (
+          <Field label="Why not as recommended" fault={faultAt(send.error, "reason")}>
+            {(a) => (
+              <input {...a} name="reason" maxLength={2000} value={reason} onChange={(e) => setReason(e.target.value)} />
+            )}
+          </Field>
+        )}
+        <Field label="Wash" fault={faultAt(send.error, "wash")}>
+          {(a) => (
+            <select {...a} name="wash" value={wash} onChange={(e) => setWash(e.target.value)}>
+              {options.cleaning.choice.washes.map((w) => (
+                <option key={w.wash} value={w.wash} disabled={w.refused}>
+                  {washWords[w.wash]}
+                  {w.against.length > 0 ? ` (${w.against.map(whyWords).join("; ")})` : ""}
+                </option>
+              ))}
+            </select>
+          )}
+        </Field>
+        <Field
+          label="Agreed with the owner"
+          unit={currency}
+          hint={quote && `Quoted ${quoteWords(quote)}`}
+          fault={fault || faultAt(send.error, "agreed")}
+        >
+          {(a) => (
+            <input
+              {...a}
+              name="agreed"
+              inputMode="decimal"
+              value={agreed}
+              onChange={(e) => setAgreed(e.target.value)}
+            />
+          )}
+        </Field>
+        {quote?.saved_min ? (
+          <p className="text-[14px] text-quiet">
+            Done in one visit it saves {minutes(quote.saved_min)}
+            {quote.saved_money ? `, ${money(quote.saved_money, currency)}` : ""}: set-up, wash and final checks once.
+          </p>
+        ) : null}
+        {(option.plan?.chain_route === "soak" || option.plan?.chain_route === "strip") && (
+          <label className="flex min-h-(--target) items-center gap-3">
+            <input
+              type="checkbox"
+              className="size-6 accent-primary"
+              checked={longSoak}
+              onChange={(e) => setLongSoak(e.target.checked)}
+            />
+            The chain may soak overnight, where the degreaser's label allows it
+          </label>
+        )}
+        <label className="flex min-h-(--target) items-center gap-3">
+          <input
+            type="checkbox"
+            className="size-6 accent-primary"
+            checked={protect}
+            onChange={(e) => setProtect(e.target.checked)}
+          />
+          Protect the frame at the end
+        </label>
+        {send.isError && !namesFields(send.error) && <Failure error={send.error} />}
+        {send.isError && namesFields(send.error) && faultAt(send.error, "route") && <Failure error={send.error} />}
+        <div className="flex flex-wrap gap-2">
+          <button type="submit" className="deed-main" disabled={send.isPending}>
+            Plan it
+          </button>
+          <button type="button" className="deed-quiet" onClick={close}>
+            Leave it
+          </button>
+        </div>
+      </form>
+      {job.state === "planned" && (
+        <p className="text-[14px] text-quiet">
+          What is done stays done. <Link to={`/jobs/${job.id}`}>Back to the stand</Link>
+        </p>
+      )}
+    </Dialog>
+  );
+}

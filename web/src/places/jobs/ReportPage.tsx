@@ -1,0 +1,154 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link, useParams } from "react-router";
+import type { Job } from "../../api/client";
+import { bikeOptions, jobOptions, jobWordsOptions } from "../../api/queries";
+import { Fetched } from "../../ui/Fetched";
+import { dayAndTime } from "../../ui/format";
+import { useSession } from "../../ui/frame";
+import { money } from "../../ui/money";
+import { Tag } from "../../ui/Tag";
+import { verdictSentence } from "../../ui/words";
+import { aftercare, doneWords, familyWords, lineWords, quoteWords } from "./jobs";
+
+export function ReportPage() {
+  const { id = "" } = useParams();
+  const job = useQuery(jobOptions(id));
+  return (
+    <Fetched query={job} what="the report">
+      {(j) => <ReportView job={j} />}
+    </Fetched>
+  );
+}
+
+const units = { ml: "mL", g: "g", piece: "" } as Record<string, string>;
+
+/** The job in its owner's words: found, done, used, what comes next, what to do after each ride. For print too. */
+export function ReportView({ job }: { job: Job }) {
+  const shop = useSession().shop;
+  const words = useQuery(jobWordsOptions).data;
+  const chain = useQuery(bikeOptions(job.tag)).data?.last?.wear;
+  const done = doneWords(job);
+  const p = job.plan;
+  return (
+    <div className="mx-auto flex max-w-[760px] flex-col gap-4 p-3 sm:p-6 print:max-w-none print:p-0">
+      <div className="no-print flex flex-wrap gap-2">
+        <button type="button" className="deed-main" onClick={() => window.print()}>
+          Print
+        </button>
+        <Link to={`/bikes/${job.tag}`} className="deed-plain">
+          The bike
+        </Link>
+        {job.state === "planned" && (
+          <Link to={`/jobs/${job.id}`} className="deed-plain">
+            Back to the stand
+          </Link>
+        )}
+      </div>
+      <article className="panel flex min-w-0 flex-col gap-4 p-4 wrap-anywhere sm:p-6 print:border-0">
+        <header className="flex flex-wrap items-center justify-between gap-3">
+          <div>
+            <p className="label-small">{shop.name}</p>
+            <h1 className="text-[26px] leading-tight">{job.bike}</h1>
+            <p className="text-quiet">
+              {job.owner.name}
+              {job.closed_at && `, ${dayAndTime(job.closed_at)}`}
+            </p>
+          </div>
+          <Tag tag={job.tag} size="middle" />
+        </header>
+        {job.state === "cancelled" && (
+          <p className="border-l-4 border-warning pl-3">The job was cancelled: {job.cancelled}</p>
+        )}
+        <Part title="What we found">
+          <ul className="list-disc pl-5">
+            {chain && <li>{verdictSentence(chain)}</li>}
+            {job.findings.map((f) => (
+              <li key={f.id}>
+                {f.code === "other" ? f.note : words?.findings.find((w) => w.code === f.code)?.says}
+                {f.place && `, ${f.place}`}
+                {f.resolution === "fixed" ? ": put right" : f.severity === "soon" ? ": to be seen to soon" : ""}
+                {f.resolution === "owner-told" ? ": do not ride it before it is put right" : ""}
+              </li>
+            ))}
+            {!chain && job.findings.length === 0 && <li>Nothing that needs attention.</li>}
+          </ul>
+        </Part>
+        <Part title="What we did">
+          {done.length === 0 ? (
+            <p className="text-quiet">Nothing yet.</p>
+          ) : (
+            <ul className="list-disc pl-5">
+              {done.map((d) => (
+                <li key={d}>{d}</li>
+              ))}
+            </ul>
+          )}
+        </Part>
+        {job.used.some((u) => u.unit !== "piece") && (
+          <Part title="What we used">
+            <p>
+              {job.used
+                .filter((u) => u.unit !== "piece")
+                .map((u) =>
+                  `${u.name} ${u.amount >= 20 ? Math.round(u.amount) : u.amount.toFixed(1)} ${units[u.unit]}`.trim(),
+                )
+                .join(", ")}
+            </p>
+          </Part>
+        )}
+        {p && (
+          <Part title="What comes next">
+            <p>
+              It runs on {familyWords[p.lubricant_next]?.toLowerCase()}
+              {p.lubricant_next === "drip-wax" && ": ride it tomorrow at the earliest"}
+              {p.lubricant_next === "immersion-wax" && ": top up with drip wax between visits"}. Bring it for a check
+              when the tag says, or sooner if you hear it.
+            </p>
+          </Part>
+        )}
+        {p && (
+          <Part title="After each ride">
+            <ul className="list-disc pl-5">
+              {aftercare(p.lubricant_next).map((a) => (
+                <li key={a}>{a}</li>
+              ))}
+            </ul>
+          </Part>
+        )}
+        {p && (
+          <Part title="Price">
+            <ul>
+              {p.quote.lines.map((l) => (
+                <li key={l.kind + l.code} className="flex justify-between gap-3 border-t border-base-300 py-1">
+                  <span>{lineWords(l)}</span>
+                  <span className="font-mono">{money(Math.round(l.amount), p.quote.currency)}</span>
+                </li>
+              ))}
+              <li className="flex justify-between gap-3 border-t-2 border-base-content py-1 font-semibold">
+                <span>{job.closed_at ? "Total" : "Quoted"}</span>
+                <span className="font-mono">
+                  {job.closed_at ? money(p.quote.total, p.quote.currency) : quoteWords(p.quote)}
+                </span>
+              </li>
+            </ul>
+          </Part>
+        )}
+        {job.closed_by && job.state === "handed-back" && (
+          <p className="text-[14px] text-quiet">
+            Checked and handed back by {job.closed_by}
+            {job.second_by && `, signed second by ${job.second_by}`}.
+          </p>
+        )}
+      </article>
+    </div>
+  );
+}
+
+function Part({ title, children }: { title: string; children: React.ReactNode }) {
+  return (
+    <section>
+      <h2 className="text-lg">{title}</h2>
+      {children}
+    </section>
+  );
+}

@@ -1,0 +1,139 @@
+import { fireEvent, screen, waitFor, within } from "@testing-library/react";
+import { Route, Routes } from "react-router";
+import { beforeEach, expect, it } from "vitest";
+import type { Job, NewFinding, StepDeed } from "../../api/client";
+import { Refused, serve, show } from "../../test-kit";
+import { JobPage } from "./JobPage";
+import { job, step, words } from "./job-kit";
+
+const open = () =>
+  show(
+    <Routes>
+      <Route path="/jobs/:id" element={<JobPage />} />
+    </Routes>,
+    "/jobs/j1",
+  );
+
+const base = {
+  "GET /job-words": () => words,
+  "GET /waits": () => ({ now: new Date().toISOString(), waits: [] }),
+  "GET /people": () => [
+    { id: "p1", name: "Mira Oxenholt", role: "mechanic" },
+    { id: "p2", name: "Tobiah Marsh", role: "mechanic" },
+  ],
+};
+
+const pulleys = (part = {}) =>
+  step("pulleys-scrape", {
+    standing: "ready",
+    cautions: ["fingers", "gloves"],
+    fail: "Still dirty",
+    back: ["a"],
+    ...part,
+  });
+
+beforeEach(() => localStorage.clear());
+
+it("shows the cautions before the deed, begins a step, finishes it once they are seen, and goes on", async () => {
+  let now: Job = job({
+    current: "pulleys-scrape",
+    step_list: [step("floor", { state: "done", standing: "finished" }), pulleys()],
+  });
+  const asked = serve({
+    ...base,
+    "GET /jobs/j1": () => now,
+    "POST /jobs/j1/steps/pulleys-scrape": ({ body }) => {
+      const deed = body as StepDeed;
+      now =
+        deed.deed === "begin"
+          ? {
+              ...now,
+              step_list: [
+                now.step_list[0] ?? step("x"),
+                pulleys({ state: "begun", standing: "underway", by: "Mira Oxenholt" }),
+              ],
+            }
+          : {
+              ...now,
+              current: "",
+              step_list: [step("jar", { standing: "held", until: new Date(Date.now() + 90_000).toISOString() })],
+            };
+      return now;
+    },
+  });
+  open();
+  const main = await screen.findByTestId("main-deed");
+  expect(main).toBeDisabled();
+  expect(main.textContent).toContain("First the cautions");
+  for (const seen of screen.getAllByRole("button", { name: /^Seen/ })) fireEvent.click(seen);
+  fireEvent.click(await screen.findByRole("button", { name: /Start/ }));
+  expect(await screen.findByRole("button", { name: /pulleys-scrape is done/ })).toBeTruthy();
+  expect(screen.getByRole("button", { name: "Still dirty" })).toBeTruthy();
+  fireEvent.keyDown(document.body, { key: "Enter" });
+  expect(await screen.findByText("Nothing to do here for now")).toBeTruthy();
+  expect(screen.getByText(/1:[23]\d/)).toBeTruthy();
+  const deeds = asked.filter((a) => a.method === "POST").map((a) => a.body);
+  expect(deeds).toEqual([{ deed: "begin" }, { deed: "done", go_on: true, seen: ["fingers", "gloves"] }]);
+});
+
+it("notes a finding that holds the bike, keeps what is refused, and says what keeps the hand-back", async () => {
+  let now: Job = job({
+    current: "oil",
+    needs_second: true,
+    step_list: [step("oil", { standing: "ready", amounts: [{ material: "oil", amount: 4.72, unit: "ml" }] })],
+    holds: [
+      { code: "check-open", what: "brakes-test", says: "Test both brakes" },
+      { code: "step-open", what: "oil", says: "One drop a joint" },
+    ],
+  });
+  const asked = serve({
+    ...base,
+    "GET /jobs/j1": () => now,
+    "POST /jobs/j1/findings": ({ body }) => {
+      const f = body as NewFinding;
+      now = {
+        ...now,
+        findings: [
+          {
+            id: "f1",
+            code: f.code,
+            severity: "stop",
+            found_at: "2026-03-03T10:00:00Z",
+            by: "Mira Oxenholt",
+            place: f.place ?? "",
+          },
+        ],
+      };
+      return now;
+    },
+    "POST /jobs/j1/hand-back": () =>
+      new Refused(409, "second-signature", "Not right.", {
+        fields: [{ path: "second_pin", code: "wrong-pin", message: "That PIN is not right." }],
+      }),
+    "POST /jobs/j1/steps/oil": () => new Refused(409, "step-blocked", "Not yet: first Dry to the inside."),
+  });
+  open();
+  expect((await screen.findAllByText("4.7 mL")).length).toBe(1);
+  fireEvent.click(screen.getByRole("button", { name: /Start/ }));
+  expect(await screen.findByText("Not yet: first Dry to the inside.")).toBeTruthy();
+
+  fireEvent.click(screen.getByRole("button", { name: /Finding/ }));
+  const found = within(await screen.findByRole("dialog"));
+  fireEvent.change(await found.findByLabelText("Finding"), { target: { value: "pads-worn" } });
+  expect(found.getByText(/Holds the bike until/)).toBeTruthy();
+  fireEvent.change(found.getByLabelText("Where"), { target: { value: "rear" } });
+  fireEvent.click(found.getByRole("button", { name: "Note it" }));
+  expect(await screen.findByText("holds the bike")).toBeTruthy();
+  expect(asked.find((a) => a.path.endsWith("/findings"))?.body).toEqual({ code: "pads-worn", place: "rear" });
+
+  fireEvent.click(screen.getByTestId("hand-back"));
+  const back = within(await screen.findByRole("dialog"));
+  expect(back.getByText("safety check")).toBeTruthy();
+  await waitFor(() => expect(back.getByRole("option", { name: "Tobiah Marsh" })).toBeTruthy());
+  expect(back.queryByRole("option", { name: "Mira Oxenholt" })).toBeNull();
+  fireEvent.change(back.getByLabelText("Who signs"), { target: { value: "p2" } });
+  fireEvent.change(back.getByLabelText("Their PIN"), { target: { value: "1111" } });
+  fireEvent.click(back.getByRole("button", { name: "Hand back" }));
+  expect(await back.findByText("That PIN is not right.")).toBeTruthy();
+  expect(asked.at(-1)?.body).toEqual({ version: 2, second_id: "p2", second_pin: "1111" });
+});

@@ -1,0 +1,543 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useRef, useState } from "react";
+import { Link } from "react-router";
+import { api, ask, type Job, type NewLink, type StepDeed, type StepView } from "../../api/client";
+import { bathsOptions, peopleOptions, replacementOptions } from "../../api/queries";
+import { shortDay } from "../../ui/format";
+import { useDeeds, useSession } from "../../ui/frame";
+import { useKept } from "../../ui/kept";
+import { Choice, Dialog, Failure, Field } from "../../ui/parts";
+import { deed, faultAt, namesFields, useDeed } from "../../ui/sending";
+import { Tag } from "../../ui/Tag";
+import { useServerTime } from "../../ui/Waits";
+import { clockOf, stationWords, waitState, waitWords } from "../../ui/waits";
+import { useBenchBike } from "../bench/state";
+import { cautionWords } from "../bikes/cleaning";
+import { LinkChoice, type LinkDraft, linkOf, noLink } from "../bikes/LinkChoice";
+import { Beside, FindingDialog, NoteDialog, PhotoInput, usePhoto } from "./Beside";
+import { amountWords, materialWords, stepShown, unseen } from "./jobs";
+
+/** A job at the stand: the current step large, all steps at the left, what else matters at the right. */
+export function StandView({ job }: { job: Job }) {
+  const [picked, setPicked] = useState<string | null>(null);
+  const step = stepShown(job, picked);
+  return (
+    <div className="flex flex-col gap-3 p-3 min-[720px]:h-full min-[720px]:flex-row">
+      <div className="flex shrink-0 flex-col max-[720px]:order-last min-[720px]:w-[230px] min-[1140px]:w-[280px]">
+        <Steps job={job} shown={step?.code} pick={(code) => setPicked(code === job.current ? null : code)} />
+      </div>
+      <div className="flex min-w-0 grow flex-col gap-3 min-[720px]:overflow-y-auto min-[1140px]:flex-row min-[1140px]:overflow-y-visible">
+        {step ? (
+          <Stage key={`${step.code} ${step.round}`} job={job} step={step} settle={() => setPicked(null)} />
+        ) : (
+          <Held job={job} />
+        )}
+        <div className="shrink-0 min-[1140px]:w-[270px] min-[1140px]:overflow-y-auto">
+          <Beside job={job} />
+        </div>
+      </div>
+    </div>
+  );
+}
+
+function Steps({ job, shown, pick }: { job: Job; shown: string | undefined; pick: (code: string) => void }) {
+  const now = useServerTime();
+  const list = useRef<HTMLOListElement>(null);
+  useEffect(() => {
+    // The list scrolls to the step, not the page: on a phone the list stands below.
+    const box = list.current?.parentElement;
+    const row = list.current?.querySelector<HTMLElement>('[aria-current="step"]');
+    if (shown && box && row) box.scrollTop = row.offsetTop - box.clientHeight / 3;
+  }, [shown]);
+  return (
+    <section className="panel relative min-h-0 overflow-y-auto p-2 pt-0" aria-label="Steps">
+      <div className="sticky top-0 z-10 flex items-center justify-between gap-2 bg-base-100 px-2 pt-3 pb-1">
+        <Link
+          to={`/bikes/${job.tag}`}
+          className="inline-flex min-h-(--target) items-center"
+          aria-label={`Open the bike of tag ${job.tag}`}
+        >
+          <Tag tag={job.tag} />
+        </Link>
+        {job.promised_at && (
+          <span className="text-[13px] text-quiet">
+            by <b className="font-mono text-base-content">{promise(job.promised_at)}</b>
+          </span>
+        )}
+      </div>
+      <ol ref={list}>
+        {job.step_list.map((s) => {
+          const wait = job.waits.find((w) => w.step === s.code);
+          return (
+            <li key={s.code}>
+              <button
+                type="button"
+                data-testid={`step-${s.code}`}
+                data-state={s.state}
+                aria-current={s.code === shown ? "step" : undefined}
+                onClick={() => pick(s.code)}
+                className={`flex min-h-(--target) w-full items-center gap-2 rounded-field px-2 py-1 text-left text-[14px] ${
+                  s.code === shown
+                    ? "bg-primary/12 font-semibold"
+                    : s.standing === "finished"
+                      ? "text-quiet"
+                      : "hover:bg-base-200"
+                }`}
+              >
+                <Sign step={s} />
+                <span className="min-w-0 grow truncate">{s.title}</span>
+                {s.round > 1 && <span className="font-mono text-[12px] text-due-ink">×{s.round}</span>}
+                {wait && <WaitClock wait={wait} now={now} />}
+                {s.state === "begun" && <span className="text-[12px] text-quiet">{s.by?.split(" ")[0]}</span>}
+              </button>
+            </li>
+          );
+        })}
+      </ol>
+    </section>
+  );
+}
+
+const clock = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit" });
+const dayClock = new Intl.DateTimeFormat("en-GB", { weekday: "short", hour: "2-digit", minute: "2-digit" });
+const promise = (iso: string) => {
+  const at = new Date(iso);
+  return (at.toDateString() === new Date().toDateString() ? clock : dayClock).format(at);
+};
+
+function WaitClock({ wait, now }: { wait: Job["waits"][number]; now: number }) {
+  const s = waitState(wait, now);
+  return (
+    <span className={`font-mono text-[13px] ${s.kind === "late" ? "font-semibold text-error" : ""}`}>
+      {s.kind === "runs" || s.kind === "clock" ? clockOf(s.left) : s.kind === "over" ? "done" : "late"}
+    </span>
+  );
+}
+
+const signs: Record<StepView["standing"], string> = {
+  finished: "done",
+  underway: "under way",
+  ready: "can be begun",
+  held: "waits",
+  blocked: "not yet",
+};
+
+/** How a step stands: by shape, colour only helps. A safety check is a gate until it is made. */
+function Sign({ step: s }: { step: StepView }) {
+  const how = s.state === "skipped" ? "left out" : signs[s.standing];
+  return (
+    <svg width="18" height="18" viewBox="0 0 18 18" role="img" aria-label={how} className="shrink-0" fill="none">
+      {s.state === "skipped" ? (
+        <path d="M4 9h10" className="stroke-quiet" strokeWidth="2" />
+      ) : s.standing === "finished" ? (
+        <path d="M3 9.5l4 4 8-9" className="stroke-success" strokeWidth="2.2" />
+      ) : s.standing === "underway" ? (
+        <path d="M4 3l11 6-11 6z" className="fill-primary" />
+      ) : s.standing === "held" ? (
+        <path d="M15 9a6 6 0 1 1-3-5.2" className="stroke-warning" strokeWidth="3" />
+      ) : s.gate ? (
+        <path d="M2 15V4M16 15V4M2 6h14M2 12h14M9 6v6" className="stroke-error" strokeWidth="2" />
+      ) : (
+        <circle cx="9" cy="9" r="4" className="stroke-quiet" strokeWidth="1.8" />
+      )}
+    </svg>
+  );
+}
+
+/** Nothing can be begun: what it waits for, or that all is done. */
+function Held({ job }: { job: Job }) {
+  const now = useServerTime();
+  const held = job.step_list.filter((s) => s.standing === "held");
+  const others = job.step_list.filter((s) => s.standing === "underway");
+  return (
+    <section className="panel min-w-0 grow p-5" aria-label="Current step" aria-live="polite">
+      {held.length === 0 && others.length === 0 ? (
+        <>
+          <h1 className="text-[34px] leading-tight font-bold">All steps are done</h1>
+          <p className="mt-2 text-lg">
+            {job.holds.length === 0
+              ? "The bike can be handed back."
+              : "Something still holds the hand-back: see there."}
+          </p>
+        </>
+      ) : (
+        <>
+          <h1 className="text-[34px] leading-tight font-bold">Nothing to do here for now</h1>
+          <ul className="mt-3 flex flex-col gap-1 text-lg">
+            {held.map((s) => (
+              <li key={s.code}>
+                {s.title} <span className="text-quiet">in</span>{" "}
+                <span className="font-mono font-semibold">{s.until && clockOf(Date.parse(s.until) - now)}</span>
+              </li>
+            ))}
+            {others.map((s) => (
+              <li key={s.code}>
+                {s.by} is at “{s.title}”
+              </li>
+            ))}
+          </ul>
+          <p className="mt-3">
+            <Link to="/floor" className="deed-main">
+              See what else there is
+            </Link>
+          </p>
+        </>
+      )}
+    </section>
+  );
+}
+
+const isTapped = (v: unknown): v is string[] => Array.isArray(v) && v.every((x) => typeof x === "string");
+
+function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => void }) {
+  const client = useQueryClient();
+  const me = useSession().person;
+  const putOnBench = useBenchBike();
+  const [tapped, setTapped] = useKept<string[]>(`pony.tapped.${job.id}.${step.code}`, [], isTapped);
+  const [cause, setCause] = useState<string>();
+  const [bath, setBath] = useState<string>();
+  const [link, setLink] = useState<LinkDraft>(noLink);
+  const [dialog, setDialog] = useState<"finding" | "note" | "skip" | "hand-over" | null>(null);
+  const photo = usePhoto(job.id);
+  const send = useDeed(
+    async (body: StepDeed, key) => {
+      const params = { path: { job: job.id, step: step.code }, header: { "Idempotency-Key": key } };
+      const after = await ask(api.POST("/jobs/{job}/steps/{step}", { params, body }));
+      client.setQueryData(["jobs", job.id], after);
+      if (body.deed !== "begin") settle();
+      return after;
+    },
+    [["jobs"], ["waits"]],
+  );
+  const left = unseen(job, step, tapped);
+  const mine = step.state === "begun" && step.by === me.name;
+  const others = step.state === "begun" && step.by !== me.name;
+  const can = step.standing === "ready" || step.standing === "underway";
+  const closes = step.code === "chain-on";
+  const go = (body: StepDeed) => {
+    if (!send.isPending) send.mutate(deed(body));
+  };
+  const closing = closes ? opening(link) : undefined;
+  const done = () => {
+    if (!can || left.length > 0) return;
+    if (!mine && !others) return go({ deed: "begin" });
+    go({
+      deed: "done",
+      go_on: true,
+      ...(tapped.length > 0 ? { seen: tapped } : {}),
+      ...(cause ? { cause } : {}),
+      ...(bath ? { bath_id: bath } : {}),
+      ...(closing ? { opening: closing } : {}),
+    });
+  };
+  const fail = () => go({ deed: "fail", ...(tapped.length > 0 ? { seen: tapped } : {}) });
+  useMain(dialog === null, done);
+  useDeeds({
+    f: { words: "Note a finding", run: () => setDialog("finding") },
+    p: { words: "Take a photo", run: photo.ask },
+    n: { words: "Write a note", run: () => setDialog("note") },
+  });
+  const words = !mine && !others ? "Start" : step.done;
+  return (
+    <section
+      className="panel flex min-w-0 grow flex-col gap-4 px-4 pt-4 sm:px-6 sm:pt-6 min-[1140px]:overflow-y-auto"
+      aria-label="Current step"
+    >
+      <p className="text-[14px] text-quiet">
+        Step {job.step_list.findIndex((s) => s.code === step.code) + 1} of {job.step_list.length} ·{" "}
+        {stationWords(step.station)} · about {step.minutes} min
+        {step.round > 1 && <b className="text-due-ink"> · round {step.round}</b>}
+      </p>
+      <h1 className="-mt-3 text-[34px] leading-tight font-bold sm:text-[42px]" data-testid="step-title">
+        {step.title}
+      </h1>
+      <p className="max-w-[52ch] text-lg sm:text-xl">{step.do}</p>
+      <p className="-mt-2 max-w-[60ch] text-quiet">{step.why}</p>
+      {step.cautions.length > 0 && (
+        <ul className="grid gap-2 xl:grid-cols-2" aria-label="Cautions">
+          {step.cautions.map((c) => (
+            <li
+              key={c}
+              data-testid="caution"
+              className="flex items-center justify-between gap-3 border-l-4 border-rust bg-rust/8 px-3 py-2"
+            >
+              <span className="min-w-0">{cautionWords(c)}</span>
+              {left.includes(c) && (
+                <button
+                  type="button"
+                  className="deed-plain shrink-0"
+                  onClick={() => setTapped([...tapped, c])}
+                  aria-label={`Seen: ${cautionWords(c)}`}
+                >
+                  Seen
+                </button>
+              )}
+            </li>
+          ))}
+        </ul>
+      )}
+      <Needs step={step} />
+      {step.code === "read-wear" && (
+        <Link to="/bench" className="deed-plain self-start" onClick={() => putOnBench(job.tag)}>
+          Read it on the Bench
+        </Link>
+      )}
+      {step.code === "new-chain" && (
+        <Link to={`/bikes/${job.tag}/replace`} className="deed-plain self-start">
+          Note it under Replace
+        </Link>
+      )}
+      {step.code === "waste" && (
+        <Link to={`/stores/waste?job=${job.id}`} className="deed-plain self-start">
+          Note it in the waste log
+        </Link>
+      )}
+      {step.causes && (
+        <Choice
+          label="Which is it"
+          value={cause}
+          options={step.causes.map((c) => ({ value: c.code, words: `${c.says}: ${c.leads.toLowerCase()}` }))}
+          choose={setCause}
+        />
+      )}
+      {step.bath && <BathChoice kind={step.bath} value={bath} choose={setBath} />}
+      {closes && <Closing tag={job.tag} draft={link} set={setLink} error={send.error} />}
+      {step.wait && (
+        <p className="text-[14px] text-quiet">
+          Then it waits by itself: {waitWords(step.wait.code)}
+          {step.wait.least_min > 0 && `, ${step.wait.least_min} min`}
+          {step.wait.most_min ? `, ${step.wait.most_min} min at most` : ""}.
+        </p>
+      )}
+      {step.standing === "blocked" && (
+        <p className="font-semibold text-due-ink">
+          Not yet: first{" "}
+          {step.before
+            .map((code) => job.step_list.find((s) => s.code === code))
+            .filter((s) => s && s.standing !== "finished")
+            .map((s) => s?.title)
+            .join(", ")}
+          .
+        </p>
+      )}
+      {step.standing === "finished" && (
+        <p className="text-quiet">
+          {step.state === "skipped" ? `Left out by ${step.by}: ${step.reason}` : `Done by ${step.by}`}
+          {step.done_at && `, ${shortDay(step.done_at)}`}
+        </p>
+      )}
+      {send.isError && (!namesFields(send.error) || faultAt(send.error, "opening.joining_link") === undefined) && (
+        <Failure error={send.error} />
+      )}
+      {job.suggest && step.code === "rag-test" && (
+        <p className="border-l-4 border-warning pl-3">
+          Black {step.fails} times: what is left sits inside the rollers.{" "}
+          <Link to={`/jobs/${job.id}/plan`} className="underline underline-offset-4">
+            Plan it as a soak
+          </Link>
+        </p>
+      )}
+      <div className="sticky bottom-0 -mx-1 mt-auto flex flex-wrap items-stretch gap-2 bg-base-100 px-1 py-3">
+        <button type="button" className="deed-plain" onClick={() => setDialog("finding")}>
+          Finding <kbd className="key">F</kbd>
+        </button>
+        <button type="button" className="deed-plain" onClick={photo.ask}>
+          Photo <kbd className="key">P</kbd>
+        </button>
+        <button type="button" className="deed-plain" onClick={() => setDialog("note")}>
+          Note <kbd className="key">N</kbd>
+        </button>
+        {step.fail && can && (mine || others) && (
+          <button type="button" className="deed-plain" disabled={send.isPending || left.length > 0} onClick={fail}>
+            {step.fail}
+          </button>
+        )}
+        {can && (
+          <button
+            type="button"
+            data-testid="main-deed"
+            className="deed-main min-h-16 grow text-xl"
+            disabled={send.isPending || left.length > 0}
+            onClick={done}
+          >
+            {left.length > 0 ? "First the cautions" : words} <kbd className="key">Enter</kbd>
+          </button>
+        )}
+      </div>
+      {step.standing !== "finished" && (
+        <div className="-mt-4 flex flex-wrap gap-x-2 text-[14px]">
+          {step.state === "begun" && (
+            <>
+              <button type="button" className="deed-quiet" onClick={() => go({ deed: "pause" })}>
+                Pause
+              </button>
+              <button type="button" className="deed-quiet" onClick={() => setDialog("hand-over")}>
+                Hand over
+              </button>
+            </>
+          )}
+          {!step.gate && (
+            <button type="button" className="deed-quiet" onClick={() => setDialog("skip")}>
+              Leave it out
+            </button>
+          )}
+        </div>
+      )}
+      <PhotoInput photo={photo} />
+      {dialog === "finding" && <FindingDialog job={job} close={() => setDialog(null)} />}
+      {dialog === "note" && <NoteDialog job={job} close={() => setDialog(null)} />}
+      {dialog === "skip" && (
+        <SkipDialog
+          step={step}
+          error={send.error}
+          skip={(reason) => {
+            go({ deed: "skip", reason });
+            if (reason.trim().length >= 3) setDialog(null);
+          }}
+          close={() => setDialog(null)}
+        />
+      )}
+      {dialog === "hand-over" && (
+        <HandOverDialog
+          but={me.id}
+          give={(person_id) => {
+            go({ deed: "hand-over", person_id });
+            setDialog(null);
+          }}
+          close={() => setDialog(null)}
+        />
+      )}
+    </section>
+  );
+}
+
+const opening = (d: LinkDraft): { joining_link?: NewLink } | undefined => {
+  if (d.from === "shelf" && !d.stock) return undefined; // nobody said: the opening is not counted
+  const link = linkOf(d);
+  return link ? { joining_link: link } : {};
+};
+
+/** Enter does the main deed, unless something is typed or a button has the focus. */
+function useMain(on: boolean, run: () => void): void {
+  useEffect(() => {
+    if (!on) return;
+    const key = (e: KeyboardEvent) => {
+      if (e.key !== "Enter" || e.defaultPrevented || document.querySelector("dialog[open]")) return;
+      const at = document.activeElement;
+      if (at && at !== document.body && at.tagName !== "MAIN") return;
+      run();
+    };
+    window.addEventListener("keydown", key);
+    return () => window.removeEventListener("keydown", key);
+  });
+}
+
+function Needs({ step }: { step: StepView }) {
+  if (step.amounts.length === 0 && step.tools.length === 0) return null;
+  return (
+    <div className="flex flex-wrap gap-x-8 gap-y-2">
+      {step.amounts.length > 0 && (
+        <dl className="min-w-52" aria-label="For this bike">
+          {step.amounts.map((a) => (
+            <div key={a.material} className="flex justify-between gap-4 border-b border-base-300 py-1">
+              <dt>{materialWords(a.material)}</dt>
+              <dd className="font-mono font-semibold">{amountWords(a)}</dd>
+            </div>
+          ))}
+        </dl>
+      )}
+      {step.tools.length > 0 && (
+        <p className="max-w-80 self-center text-[14px] text-quiet">At hand: {step.tools.join(", ")}</p>
+      )}
+    </div>
+  );
+}
+
+/** Which bath it goes into; spent ones say so. */
+function BathChoice(props: { kind: string; value: string | undefined; choose: (id: string) => void }) {
+  const baths = (useQuery(bathsOptions).data ?? []).filter((b) => b.kind === props.kind);
+  if (baths.length === 0) return <p className="text-[14px] text-quiet">No such bath is kept in Stores: not counted.</p>;
+  return (
+    <Choice
+      label="Into which"
+      value={props.value ?? baths.find((b) => b.left > 0)?.id}
+      options={baths.map((b) => ({
+        value: b.id,
+        words: `${b.facts.name}, ${b.left > 0 ? `${b.left} of ${b.points} left` : "spent"}${b.facts.clean_only ? ", new chains only" : ""}`,
+      }))}
+      choose={props.choose}
+    />
+  );
+}
+
+function Closing(props: { tag: string; draft: LinkDraft; set: (d: LinkDraft) => void; error: unknown }) {
+  const plan = useQuery(replacementOptions(props.tag)).data;
+  if (!plan) return null;
+  return (
+    <LinkChoice
+      draft={props.draft}
+      set={props.set}
+      old={plan.old_link}
+      links={plan.links}
+      box={false}
+      pin
+      error={props.error}
+    />
+  );
+}
+
+function SkipDialog(props: { step: StepView; error: unknown; skip: (reason: string) => void; close: () => void }) {
+  const [reason, setReason] = useState("");
+  return (
+    <Dialog title={`Leave out: ${props.step.title}`} close={props.close}>
+      <form
+        className="flex flex-col gap-4"
+        onSubmit={(e) => {
+          e.preventDefault();
+          props.skip(reason);
+        }}
+      >
+        <Field label="Why" fault={faultAt(props.error, "reason")}>
+          {(a) => (
+            <input
+              {...a}
+              name="skip_reason"
+              maxLength={2000}
+              value={reason}
+              onChange={(e) => setReason(e.target.value)}
+            />
+          )}
+        </Field>
+        <div className="flex gap-2">
+          <button type="submit" className="deed-main">
+            Leave it out
+          </button>
+          <button type="button" className="deed-quiet" onClick={props.close}>
+            Do it
+          </button>
+        </div>
+      </form>
+    </Dialog>
+  );
+}
+
+function HandOverDialog(props: { but: string; give: (person: string) => void; close: () => void }) {
+  const people = (useQuery(peopleOptions).data ?? []).filter((p) => p.id !== props.but && p.role !== "counter");
+  return (
+    <Dialog title="Who takes it over" close={props.close}>
+      <ul className="flex flex-col gap-2">
+        {people.map((p) => (
+          <li key={p.id}>
+            <button type="button" className="deed-plain w-full" onClick={() => props.give(p.id)}>
+              {p.name}
+            </button>
+          </li>
+        ))}
+      </ul>
+      {people.length === 0 && <p>Nobody else works at the stand.</p>}
+      <button type="button" className="deed-quiet self-start" onClick={props.close}>
+        Leave it
+      </button>
+    </Dialog>
+  );
+}

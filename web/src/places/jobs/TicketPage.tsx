@@ -1,0 +1,100 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link, useParams } from "react-router";
+import type { Job } from "../../api/client";
+import { jobOptions } from "../../api/queries";
+import { Fetched } from "../../ui/Fetched";
+import { stationWords, waitWords } from "../../ui/waits";
+import { cautionWords } from "../bikes/cleaning";
+import { JobHead } from "./JobHead";
+import { amountWords, hours, materialWords, quoteWords, routeName } from "./jobs";
+
+/** The job on paper, for the stand: every step with its box, the cautions first, tools and amounts. */
+export function TicketPage() {
+  const { id = "" } = useParams();
+  const job = useQuery(jobOptions(id));
+  return (
+    <Fetched query={job} what="the ticket">
+      {(j) => <Ticket job={j} />}
+    </Fetched>
+  );
+}
+
+function Ticket({ job }: { job: Job }) {
+  const p = job.plan;
+  return (
+    <div className="mx-auto flex max-w-[900px] flex-col gap-3 p-3 text-[14px] wrap-anywhere sm:p-6 print:max-w-none print:p-0 print:text-[11px]">
+      <div className="no-print flex flex-wrap gap-2">
+        <button type="button" className="deed-main" onClick={() => window.print()}>
+          Print
+        </button>
+        <Link to={`/jobs/${job.id}`} className="deed-plain">
+          Back to the job
+        </Link>
+      </div>
+      <JobHead job={job} />
+      {!p ? (
+        <p className="panel p-4">The job is not planned yet: its ticket has nothing on it.</p>
+      ) : (
+        <>
+          <section className="panel grid gap-x-6 gap-y-2 p-4 sm:grid-cols-2 print:grid-cols-2">
+            <p>
+              <b>{routeName(p.route)}</b>, hands {hours(p.hands_min)}, ready in {hours(p.ready_min)} at the least.{" "}
+              {quoteWords(p.quote)}
+              {job.agreed !== undefined && ", agreed"}.
+            </p>
+            <p>At hand: {p.tools.join(", ")}.</p>
+            <div className="sm:col-span-2 print:col-span-2">
+              <h2 className="font-semibold">Cautions</h2>
+              <ul className="grid gap-x-6 gap-y-1.5 sm:grid-cols-2 print:grid-cols-2">
+                {p.cautions.map((c) => (
+                  <li key={c} className="border-l-4 border-rust pl-2">
+                    {cautionWords(c)}
+                  </li>
+                ))}
+              </ul>
+              <p className="mt-1 text-quiet">
+                Part markings, product labels, makers' instructions and local codes come before anything here.
+              </p>
+            </div>
+          </section>
+          <ol className="panel divide-y divide-base-300">
+            {job.step_list.map((s) => (
+              <li
+                key={s.code}
+                className="grid grid-cols-[22px_minmax(0,1fr)_auto] gap-x-3 px-4 py-1.5 break-inside-avoid"
+              >
+                <span
+                  aria-hidden
+                  className={`mt-0.5 size-4 border-2 border-base-content ${s.gate ? "rounded-full border-error" : ""} ${s.standing === "finished" ? "bg-base-content" : ""}`}
+                />
+                <span className="min-w-0">
+                  <b>{s.title}</b> {s.do}
+                  {s.amounts.length > 0 && (
+                    <span className="font-mono">
+                      {" "}
+                      {s.amounts.map((a) => `${materialWords(a.material)} ${amountWords(a)}`).join(", ")}
+                    </span>
+                  )}
+                </span>
+                <span className="text-right whitespace-nowrap text-quiet">
+                  {stationWords(s.station)} {s.minutes} min
+                  {s.wait && (
+                    <span className="block">
+                      {waitWords(s.wait.code)} {s.wait.least_min > 0 && s.wait.least_min}
+                      {s.wait.most_min ? `–${s.wait.most_min}` : ""} min
+                    </span>
+                  )}
+                </span>
+              </li>
+            ))}
+          </ol>
+          <p className="text-quiet">A round box is a safety check: the bike is not handed back before it.</p>
+          <p className="mt-6 flex flex-wrap gap-x-12 gap-y-6">
+            <span className="w-64 border-t border-base-content pt-1">Mechanic</span>
+            {job.needs_second && <span className="w-64 border-t border-base-content pt-1">Second signature</span>}
+          </p>
+        </>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,147 @@
+import type { Job, JobPlan, Quote, StepAmount, StepView } from "../../api/client";
+import { money } from "../../ui/money";
+import { minutes, routeWords } from "../bikes/cleaning";
+
+// The words and reckoning-free arrangement of a job.
+
+const materials: Record<string, string> = {
+  shampoo: "Bike shampoo",
+  degreaser: "Degreaser",
+  "film-solvent": "Film solvent",
+  alcohol: "Alcohol",
+  "citric-acid": "Citric acid",
+  bicarbonate: "Bicarbonate",
+  oil: "Chain oil",
+  "drip-wax": "Drip wax",
+  "immersion-wax": "Immersion wax",
+  "displacing-spray": "Displacing spray",
+  grease: "Grease",
+  threadlocker: "Threadlocker",
+  rags: "Rags",
+  gloves: "Gloves",
+  "joining-link": "Joining link",
+  protectant: "Frame protectant",
+};
+
+export const materialWords = (kind: string) => materials[kind] ?? kind.replaceAll("-", " ");
+export const materialKinds = Object.keys(materials).filter((k) => k !== "joining-link");
+
+const units = { ml: "mL", g: "g", piece: "" } as const;
+
+/** 167 + 83 mL water, 4.6 mL, 1. */
+export function amountWords(a: StepAmount): string {
+  const n = (v: number) => (v >= 20 || Number.isInteger(v) ? String(Math.round(v)) : v.toFixed(1));
+  const own = `${n(a.amount)} ${units[a.unit]}`.trim();
+  return a.water_ml ? `${own} + ${n(a.water_ml)} mL water` : own;
+}
+
+export const familyWords: Record<string, string> = {
+  "wet-oil": "Wet oil",
+  "dry-oil": "Dry oil",
+  "all-weather": "All-weather oil",
+  "drip-wax": "Drip wax",
+  "immersion-wax": "Immersion wax",
+  oil: "Oil",
+};
+
+const lubeWhys: Record<string, string> = {
+  "suits-the-rides": "suits how it is ridden",
+  "stays-clean": "stays clean",
+  "longest-chain-life": "longest chain life",
+  "stays-with-its-family": "it runs on it now",
+  "cheapest-over-distance": "cheapest over the distance",
+  "washes-off-in-rain": "washes off in rain",
+  "gathers-dirt": "gathers dirt",
+  "weak-against-rust-here": "weak against rust in this air",
+  "needs-an-owner-who-dries-it": "needs an owner who dries it",
+  "not-dry-in-time": "not dry before the next ride",
+  "needs-bare-metal": "needs the chain bare first",
+  "cannot-be-bared": "the chain cannot be taken off",
+};
+export const lubeWhy = (code: string) => lubeWhys[code] ?? code.replaceAll("-", " ");
+
+/** The price as it is told: one amount, or from one to the other. */
+export function quoteWords(q: Quote): string {
+  return q.high === undefined
+    ? money(q.total, q.currency)
+    : `${money(q.total, q.currency)} to ${money(q.high, q.currency)}`;
+}
+
+/** A line of a quote in words. */
+export function lineWords(l: Quote["lines"][number]): string {
+  switch (l.kind) {
+    case "labour":
+      return `Work, ${minutes(l.count)}`;
+    case "part":
+      return materialWords(l.code);
+    case "fluid":
+      return materialWords(l.code);
+    case "waste":
+      return "Share of the waste";
+    case "tax":
+      return `Tax, ${l.count} %`;
+    case "tax-inside":
+      return `of it tax, ${l.count} %`;
+  }
+}
+
+/** Hours and minutes until it is ready. */
+export function hours(min: number): string {
+  if (min < 90) return `${min} min`;
+  const h = Math.floor(min / 60);
+  const m = min % 60;
+  return m === 0 ? `${h} h` : `${h} h ${m} min`;
+}
+
+/** The step that is looked at: the one that was picked, or the one for whoever is signed in. */
+export function stepShown(job: Job, picked: string | null): StepView | undefined {
+  return job.step_list.find((s) => s.code === (picked ?? job.current));
+}
+
+/** The cautions of a step that whoever is signed in has not tapped today. */
+export const unseen = (job: Job, step: StepView, tapped: readonly string[]) =>
+  step.cautions.filter((c) => !job.seen.includes(c) && !tapped.includes(c));
+
+export const routeName = (route: JobPlan["route"]) => routeWords[route].name;
+
+export const severityWords = { note: "Noted", soon: "Soon", stop: "Holds the bike" } as const;
+
+/** What was done, in an owner's words, by what a job went through. */
+export function doneWords(job: Job): string[] {
+  const done = (code: string) => job.step_list.some((s) => s.code === code && s.state === "done");
+  const said: string[] = [];
+  if (done("cleaner-on")) said.push("Washed by hand from the top down and dried.");
+  else if (done("frame-wipe")) said.push("Frame wiped down.");
+  if (done("jar-refresh")) said.push("Chain taken off, soaked and shaken until nothing more came out of its joints.");
+  else if (done("bare-look")) said.push("Chain stripped to bare metal.");
+  else if (done("bath-soap")) said.push("Chain cleaned in a bath on the bike until a white rag stayed clean.");
+  else if (done("chain-brush-off")) said.push("Chain brushed and wiped with degreaser.");
+  else if (done("chain-wipe")) said.push("Chain wiped.");
+  if (done("acid-bath")) said.push("Rust taken off the chain and neutralised.");
+  if (done("crank-off"))
+    said.push("Crank, rings, sprockets and derailleur taken off, cleaned, looked at and put back.");
+  else if (done("sprockets-brush")) said.push("Sprockets, pulleys and rings scraped and brushed.");
+  if (done("new-chain")) said.push("New chain fitted.");
+  if (done("oil-wipe")) said.push("Every joint oiled, the outside wiped dry.");
+  if (done("drip-two")) said.push("Two coats of drip wax.");
+  if (done("wax-break")) said.push("Chain waxed in the pot; it is a little stiff for the first ride or two.");
+  if (done("index")) said.push("Gears indexed.");
+  if (done("brakes-test")) said.push("Both brakes tested.");
+  if (done("motor-on")) said.push("Motor tried after its contacts were dry.");
+  return said;
+}
+
+/** What to do after each ride, by what is on the chain. */
+export function aftercare(next: JobPlan["lubricant_next"]): string[] {
+  const rain =
+    next === "oil"
+      ? "After rain: dry the chain, displace the water, oil it again."
+      : "After rain: dry the chain the same day; wax protects little against rust.";
+  return [
+    "Wipe the chain after each ride.",
+    rain,
+    "Store it dry. A little lubricant often beats much.",
+    "No kitchen cleaner, and no general-purpose spray as chain lubricant.",
+    "Come back when it squeaks, feels gritty, blackens a finger or skips.",
+  ];
+}

@@ -1,0 +1,295 @@
+import { useQuery } from "@tanstack/react-query";
+import { type FormEvent, useState } from "react";
+import { api, ask, type Bath, type BathFacts } from "../../api/client";
+import { bathsOptions } from "../../api/queries";
+import { BathDrawing } from "../../draw/BathDrawing";
+import { Fetched } from "../../ui/Fetched";
+import { dayAndTime, shortDay } from "../../ui/format";
+import { useDeeds } from "../../ui/frame";
+import { Choice, Dialog, Empty, Failure, Field } from "../../ui/parts";
+import { deed, faultAt, namesFields, useDeed } from "../../ui/sending";
+import { useServerTime } from "../../ui/Waits";
+import { number } from "../bikes/draft";
+import { StoresHead } from "./StoresHead";
+
+const kindWords: Record<Bath["kind"], string> = {
+  "ultrasonic-tank": "Ultrasonic tank",
+  "solvent-jar": "Solvent jar",
+  "soak-tub": "Soak tub",
+  "wax-pot": "Wax pot",
+};
+
+/** The standing baths as vessels, with what each still bears, and the wax pot with its temperature. */
+export function BathsPlace() {
+  const baths = useQuery({ ...bathsOptions, refetchInterval: 15_000 }); // a probe tells nobody that it warms
+  const [adding, setAdding] = useState(false);
+  useDeeds({ n: { words: "Fill a new bath", run: () => setAdding(true) } });
+  return (
+    <div className="flex flex-col gap-3 p-3 sm:p-4">
+      <StoresHead />
+      <div className="flex flex-wrap items-center justify-between gap-3">
+        <h1 className="text-xl">Standing baths</h1>
+        <button type="button" className="deed-main max-sm:w-full" onClick={() => setAdding(true)}>
+          Fill a new bath <kbd className="key">N</kbd>
+        </button>
+      </div>
+      <Fetched query={baths} what="the baths">
+        {(all) =>
+          all.length === 0 ? (
+            <section className="panel">
+              <Empty title="No bath stands yet.">
+                <p>
+                  Fill the ultrasonic tank, a solvent jar or the wax pot here, and each load is counted until it is
+                  spent.
+                </p>
+              </Empty>
+            </section>
+          ) : (
+            <ul className="grid grid-cols-[minmax(0,1fr)] gap-3 sm:grid-cols-2 xl:grid-cols-3">
+              {all.map((b) => (
+                <Vat key={b.id} bath={b} />
+              ))}
+            </ul>
+          )
+        }
+      </Fetched>
+      <p className="text-[14px] text-quiet">
+        Dispose through your local authority or waste contractor; never to drain or ground. Labels come before any
+        figure here.
+      </p>
+      {adding && <BathForm close={() => setAdding(false)} />}
+    </div>
+  );
+}
+
+function Vat({ bath: b }: { bath: Bath }) {
+  const now = useServerTime();
+  const [sure, setSure] = useState<"renew" | "retire" | "settle" | null>(null);
+  const send = useDeed(
+    (body: { deed: "settle" | "renew" | "heat" | "cool" | "retire" }, key) =>
+      ask(api.POST("/baths/{bath}", { params: { path: { bath: b.id }, header: { "Idempotency-Key": key } }, body })),
+    [["baths"], ["waste"]],
+    () => setSure(null),
+  );
+  const settles = b.settling_to !== undefined && Date.parse(b.settling_to) > now;
+  const spent = b.left === 0;
+  return (
+    <li className="panel flex flex-col gap-2 p-4" data-testid="bath">
+      <div className="flex gap-4">
+        <BathDrawing left={b.left} points={b.points} settles={settles} />
+        <div className="min-w-0 wrap-anywhere">
+          <p className="label-small">{kindWords[b.kind]}</p>
+          <h2 className="text-lg break-words">{b.facts.name}</h2>
+          <p className="text-[14px] text-quiet">
+            {b.facts.fluid}
+            {b.facts.strength !== undefined && `, ${Math.round(b.facts.strength)} %`}
+            {b.kind === "wax-pot"
+              ? `, ${Math.round(b.grams_left ?? 0)} g left`
+              : `, ${(b.facts.volume_ml / 1000).toFixed(1)} L`}
+          </p>
+          <p className={`mt-1 ${spent ? "font-semibold text-error" : ""}`}>
+            {spent
+              ? "Spent: renew it"
+              : b.kind === "wax-pot"
+                ? `${b.left} of ${b.points} chains left`
+                : `${b.left} of ${b.points} points left`}
+          </p>
+          {settles && b.settling_to && (
+            <p className="text-[14px] text-due-ink">Settles until {dayAndTime(b.settling_to)}</p>
+          )}
+          {b.facts.clean_only && <p className="text-[14px]">New, clean chains only</p>}
+          <p className="text-[13px] text-quiet">Filled {shortDay(b.filled_at)}</p>
+        </div>
+      </div>
+      {b.pot && <Pot bath={b} heat={(on) => send.mutate(deed({ deed: on ? "heat" : "cool" }))} />}
+      {send.isError && <Failure error={send.error} />}
+      <div className="mt-auto flex flex-wrap gap-2">
+        <button type="button" className="deed-plain" onClick={() => setSure("renew")}>
+          Renew
+        </button>
+        {b.settles_more && (
+          <button type="button" className="deed-plain" onClick={() => setSure("settle")}>
+            Let it settle
+          </button>
+        )}
+        <button type="button" className="deed-quiet text-[14px]" onClick={() => setSure("retire")}>
+          Keep it no longer
+        </button>
+      </div>
+      {sure && (
+        <Dialog title={`${b.facts.name}: ${sureWords[sure].title}`} close={() => setSure(null)}>
+          <p>{sureWords[sure].what}</p>
+          <p className="border-l-4 border-rust pl-3">
+            Spent fluid into its container, never to drain or ground. Gloves and eye protection.
+          </p>
+          <div className="flex gap-2">
+            <button
+              type="button"
+              className="deed-main"
+              disabled={send.isPending}
+              onClick={() => send.mutate(deed({ deed: sure }))}
+            >
+              {sureWords[sure].deed}
+            </button>
+            <button type="button" className="deed-quiet" onClick={() => setSure(null)}>
+              Leave it
+            </button>
+          </div>
+        </Dialog>
+      )}
+    </li>
+  );
+}
+
+const sureWords = {
+  renew: {
+    title: "renew",
+    what: "What is in it goes to waste and is noted; the count starts again.",
+    deed: "It is renewed",
+  },
+  settle: {
+    title: "let it settle",
+    what: "It stands a day, is decanted through a filter, and gets points back. A tenth stays behind as sludge, which is noted.",
+    deed: "Let it settle",
+  },
+  retire: {
+    title: "keep it no longer",
+    what: "It is emptied, and what was in it is noted as waste.",
+    deed: "It is emptied",
+  },
+};
+
+/** The pot's temperature on its line: the band to be held, and the alarm. */
+function Pot({ bath: b, heat }: { bath: Bath; heat: (on: boolean) => void }) {
+  const p = b.pot;
+  if (!p) return null;
+  const on = p.heating_since !== undefined;
+  const at = (c: number) => `${Math.min(100, Math.max(0, (100 * (c - 15)) / (p.alarm_c + 10 - 15)))}%`;
+  const said = {
+    cold: "below its band",
+    ready: "in its band",
+    hot: "too hot: turn it down",
+    alarm: "ALARM: heat off, lid on",
+  };
+  return (
+    <div className="rounded-field border border-base-300 p-3" data-testid="pot">
+      <p className="flex items-baseline justify-between gap-3">
+        <span>
+          {p.celsius === undefined ? (
+            "No probe"
+          ) : (
+            <span className="font-mono text-2xl font-semibold">{Math.round(p.celsius)} °C</span>
+          )}{" "}
+          <span
+            className={p.state === "alarm" || p.state === "hot" ? "font-semibold text-error" : "text-[14px] text-quiet"}
+          >
+            {on || p.state !== "cold" ? p.state && said[p.state] : "off"}
+          </span>
+        </span>
+        {p.simulated && <span className="label-small">simulated probe</span>}
+      </p>
+      <div className="relative my-2 h-3 rounded-full bg-base-300" aria-hidden>
+        <span
+          className="absolute inset-y-0 bg-success/60"
+          style={{ left: at(p.least_c), width: `calc(${at(p.most_c)} - ${at(p.least_c)})` }}
+        />
+        <span className="absolute inset-y-[-3px] w-[3px] bg-error" style={{ left: at(p.alarm_c) }} />
+        {p.celsius !== undefined && (
+          <span className="absolute inset-y-[-4px] w-[4px] bg-base-content" style={{ left: at(p.celsius) }} />
+        )}
+      </div>
+      <p className="text-[13px] text-quiet">
+        Held at {p.least_c} to {p.most_c} °C, alarm at {p.alarm_c}. Never a flame, never unattended, lid at hand, no
+        water near; chains bone dry.
+      </p>
+      <button type="button" className="deed-plain mt-2" onClick={() => heat(!on)}>
+        {on ? "Heat off" : "Heat on"}
+      </button>
+    </div>
+  );
+}
+
+function BathForm({ close }: { close: () => void }) {
+  const [kind, setKind] = useState<Bath["kind"]>("ultrasonic-tank");
+  const [draft, setDraft] = useState({ name: "", fluid: "", strength: "", volume: "" });
+  const [cleanOnly, setCleanOnly] = useState(false);
+  const [faults, setFaults] = useState<Record<string, string>>({});
+  const send = useDeed(
+    (facts: BathFacts, key) =>
+      ask(api.POST("/baths", { params: { header: { "Idempotency-Key": key } }, body: { kind, facts } })),
+    [["baths"]],
+    close,
+  );
+  const pot = kind === "wax-pot";
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    const found: Record<string, string> = {};
+    const volume = number(draft.volume);
+    const strength = draft.strength.trim() ? number(draft.strength) : undefined;
+    if (volume === undefined)
+      found["facts.volume_ml"] = pot ? "How many grams are in it?" : "How many millilitres are in it?";
+    if (draft.strength.trim() && strength === undefined) found["facts.strength"] = "This is no share.";
+    setFaults(found);
+    if (volume === undefined || Object.keys(found).length > 0 || send.isPending) return;
+    send.mutate(
+      deed({
+        name: draft.name.trim(),
+        fluid: draft.fluid.trim(),
+        volume_ml: volume,
+        clean_only: cleanOnly,
+        ...(strength === undefined ? {} : { strength }),
+      }),
+    );
+  };
+  const line = (name: keyof typeof draft, path: string, label: string, unit?: string) => (
+    <Field label={label} unit={unit} fault={faults[`facts.${path}`] ?? faultAt(send.error, `facts.${path}`)}>
+      {(a) => (
+        <input
+          {...a}
+          name={name}
+          maxLength={120}
+          value={draft[name]}
+          onChange={(e) => setDraft({ ...draft, [name]: e.target.value })}
+        />
+      )}
+    </Field>
+  );
+  return (
+    <Dialog title="Fill a new bath" close={close}>
+      <form className="flex flex-col gap-3" noValidate onSubmit={submit}>
+        <Choice
+          label="What it is"
+          value={kind}
+          options={(Object.keys(kindWords) as Bath["kind"][]).map((value) => ({ value, words: kindWords[value] }))}
+          choose={setKind}
+        />
+        {line("name", "name", "Name")}
+        {line("fluid", "fluid", "What is in it")}
+        <div className="grid grid-cols-2 gap-3">
+          {line("volume", "volume_ml", "How much", pot ? "g" : "mL")}
+          {!pot && line("strength", "strength", "Strength", "%")}
+        </div>
+        {kind === "ultrasonic-tank" && (
+          <label className="flex min-h-(--target) items-center gap-3">
+            <input
+              type="checkbox"
+              className="size-6 accent-primary"
+              checked={cleanOnly}
+              onChange={(e) => setCleanOnly(e.target.checked)}
+            />
+            For new, clean chains only
+          </label>
+        )}
+        {send.isError && !namesFields(send.error) && <Failure error={send.error} />}
+        <div className="flex gap-2">
+          <button type="submit" className="deed-main" disabled={send.isPending}>
+            It is filled
+          </button>
+          <button type="button" className="deed-quiet" onClick={close}>
+            Leave it
+          </button>
+        </div>
+      </form>
+    </Dialog>
+  );
+}

@@ -1,0 +1,310 @@
+import { useQuery } from "@tanstack/react-query";
+import { type FormEvent, useState } from "react";
+import { api, ask, type Material, type MaterialFacts } from "../../api/client";
+import { materialsOptions, needsOptions, rulesOptions, stockOptions } from "../../api/queries";
+import { Conflict, versionsOf } from "../../ui/Conflict";
+import { Fetched } from "../../ui/Fetched";
+import { useDeeds } from "../../ui/frame";
+import { minorUnits, money, typedMoney } from "../../ui/money";
+import { Dialog, Empty, Failure, Field } from "../../ui/parts";
+import { deed, faultAt, namesFields, useDeed } from "../../ui/sending";
+import { number } from "../bikes/draft";
+import { materialKinds, materialWords } from "../jobs/jobs";
+import { Mixing } from "./Mixing";
+import { StoresHead } from "./StoresHead";
+
+const unitWords = { ml: "mL", g: "g", piece: "pieces" } as const;
+const whole = (n: number) => (n >= 20 || Number.isInteger(n) ? String(Math.round(n)) : n.toFixed(1));
+
+/** What cleans and lubricates: how much there is, what a step draws from, and what is to be ordered. */
+export function FluidsPlace() {
+  const materials = useQuery(materialsOptions);
+  const currency = useQuery(rulesOptions).data?.rules.currency ?? "EUR";
+  const [editing, setEditing] = useState<Material | "new" | null>(null);
+  useDeeds({ n: { words: "Put something new in the stores", run: () => setEditing("new") } });
+  return (
+    <div className="flex flex-col gap-3 p-3 sm:p-4">
+      <StoresHead />
+      <div className="grid grid-cols-[minmax(0,1fr)] gap-3 lg:grid-cols-[minmax(0,1fr)_360px]">
+        <div className="flex min-w-0 flex-col gap-3">
+          <div className="flex flex-wrap items-center justify-between gap-3">
+            <h1 className="text-xl">Fluids and materials</h1>
+            <button type="button" className="deed-main max-sm:w-full" onClick={() => setEditing("new")}>
+              Put in the stores <kbd className="key">N</kbd>
+            </button>
+          </div>
+          <section className="panel" aria-label="Materials">
+            <Fetched query={materials} what="the materials">
+              {(all) =>
+                all.length === 0 ? (
+                  <Empty title="Nothing is counted yet.">
+                    <p>Enter degreaser, oil, wax and the rest. Each step of a job then draws what it takes.</p>
+                  </Empty>
+                ) : (
+                  <ul>
+                    {all.map((m) => (
+                      <li key={m.id} data-testid="material">
+                        <button
+                          type="button"
+                          onClick={() => setEditing(m)}
+                          className="row-link flex w-full items-center gap-4 px-4 py-2 text-left"
+                        >
+                          <span className="min-w-0 grow">
+                            <span className="block font-semibold break-words">{m.facts.name}</span>
+                            <span className="block text-[14px] text-quiet">
+                              {materialWords(m.kind)}
+                              {m.facts.pack_size !== undefined &&
+                                m.facts.pack_cost !== undefined &&
+                                `, ${money(m.facts.pack_cost, currency)} for ${whole(m.facts.pack_size)} ${unitWords[m.unit]}`}
+                            </span>
+                          </span>
+                          <span className="shrink-0 text-right sm:w-36">
+                            <span className="font-mono text-xl font-semibold">{whole(m.facts.quantity)}</span>{" "}
+                            <span className="text-[14px]">{unitWords[m.unit]}</span>
+                            <span
+                              className={`block text-[13px] ${m.low ? "font-semibold text-due-ink" : "text-quiet"}`}
+                            >
+                              {m.low ? `order: low at ${whole(m.facts.low_mark)}` : `low at ${whole(m.facts.low_mark)}`}
+                            </span>
+                          </span>
+                        </button>
+                      </li>
+                    ))}
+                  </ul>
+                )
+              }
+            </Fetched>
+          </section>
+        </div>
+        <div className="flex min-w-0 flex-col gap-3">
+          <Orders materials={materials.data ?? []} />
+          <Mixing />
+        </div>
+      </div>
+      {editing && (
+        <MaterialForm
+          key={editing === "new" ? "new" : editing.id}
+          material={editing === "new" ? null : editing}
+          currency={currency}
+          close={() => setEditing(null)}
+        />
+      )}
+    </div>
+  );
+}
+
+/** Everything at or below its mark, and the chains and links that will be needed within a month. */
+function Orders({ materials }: { materials: Material[] }) {
+  const stock = useQuery(stockOptions(false)).data ?? [];
+  const needs = useQuery(needsOptions).data ?? [];
+  const rows = [
+    ...materials.filter((m) => m.low).map((m) => ({ what: m.facts.name, why: `${whole(m.facts.quantity)} left` })),
+    ...stock.filter((i) => i.low).map((i) => ({ what: i.facts.name, why: `${i.facts.quantity} left` })),
+    ...needs
+      .filter((n) => n.short > 0)
+      .map((n) => ({ what: `Chains for ${n.sprockets} sprockets`, why: `${n.short} short within 30 days` })),
+  ];
+  return (
+    <section className="panel p-4" aria-label="Order list">
+      <h2 className="text-lg">To order</h2>
+      {rows.length === 0 ? (
+        <p className="mt-1 text-quiet">Nothing is at its low mark.</p>
+      ) : (
+        <ul className="mt-1">
+          {rows.map((r) => (
+            <li key={r.what} className="flex justify-between gap-3 border-t border-base-300 py-1.5" data-testid="order">
+              <span className="min-w-0 break-words">{r.what}</span>
+              <span className="shrink-0 text-[14px] text-due-ink">{r.why}</span>
+            </li>
+          ))}
+        </ul>
+      )}
+    </section>
+  );
+}
+
+type CardNumber =
+  | "product_parts"
+  | "water_parts"
+  | "dwell_least_min"
+  | "dwell_most_min"
+  | "temp_least_c"
+  | "temp_most_c";
+
+const numbers = ["quantity", "low_mark", "pack_size"] as const;
+
+function MaterialForm(props: { material: Material | null; currency: string; close: () => void }) {
+  const { material, currency, close } = props;
+  const f = material?.facts;
+  const shown = (n: number | undefined) => (n === undefined ? "" : whole(n));
+  const [kind, setKind] = useState(material?.kind ?? "degreaser");
+  const [draft, setDraft] = useState({
+    name: f?.name ?? "",
+    quantity: shown(f?.quantity),
+    low_mark: shown(f?.low_mark),
+    pack_size: shown(f?.pack_size),
+    pack_cost: f?.pack_cost === undefined ? "" : typedMoney(f.pack_cost, currency),
+  });
+  const [card, setCard] = useState(f?.card ?? {});
+  const [numbered, setNumbered] = useState<Partial<Record<CardNumber, string>>>({});
+  const [faults, setFaults] = useState<Record<string, string>>({});
+  const send = useDeed(
+    ({ facts, version, retired }: { facts: MaterialFacts; version: number; retired: boolean }, key) =>
+      material
+        ? ask(
+            api.PUT("/materials/{material}", {
+              params: { path: { material: material.id } },
+              body: { version, facts, retired },
+            }),
+          )
+        : ask(api.POST("/materials", { params: { header: { "Idempotency-Key": key } }, body: { kind, facts } })),
+    [["materials"]],
+    close,
+  );
+  const submit = (version: number, retired = false) => {
+    const found: Record<string, string> = {};
+    const facts: MaterialFacts = { name: draft.name.trim(), quantity: 0, low_mark: 0, card };
+    for (const n of numbers) {
+      if (!draft[n].trim()) continue;
+      const v = number(draft[n]);
+      if (v === undefined) found[`facts.${n}`] = `“${draft[n].trim()}” is no amount.`;
+      else facts[n] = v;
+    }
+    if (draft.pack_cost.trim()) {
+      const cost = minorUnits(draft.pack_cost, currency);
+      if (cost === undefined) found["facts.pack_cost"] = `“${draft.pack_cost.trim()}” is no price.`;
+      else facts.pack_cost = cost;
+    }
+    setFaults(found);
+    if (Object.keys(found).length === 0) send.mutate(deed({ facts, version, retired }));
+  };
+  const versions = versionsOf(send.error);
+  const theirs = versions?.theirs as Material | undefined;
+  const unit = material ? unitWords[material.unit] : undefined;
+  const line = (name: keyof typeof draft, label: string, more: { unit?: string | undefined; hint?: string } = {}) => (
+    <Field
+      label={label}
+      unit={more.unit}
+      hint={more.hint}
+      fault={faults[`facts.${name}`] ?? faultAt(send.error, `facts.${name}`)}
+    >
+      {(a) => (
+        <input
+          {...a}
+          name={name}
+          inputMode={name === "name" ? "text" : "decimal"}
+          maxLength={name === "name" ? 120 : 12}
+          value={draft[name]}
+          onChange={(e) => setDraft({ ...draft, [name]: e.target.value })}
+        />
+      )}
+    </Field>
+  );
+  const label = (name: CardNumber, words: string, unit?: string) => (
+    <Field label={words} unit={unit} fault={faultAt(send.error, `facts.card.${name}`)}>
+      {(a) => (
+        <input
+          {...a}
+          name={name}
+          inputMode="decimal"
+          maxLength={8}
+          value={numbered[name] ?? (card[name] === undefined ? "" : String(card[name]))}
+          onChange={(e) => {
+            const v = number(e.target.value);
+            const { [name]: _, ...others } = card;
+            setNumbered({ ...numbered, [name]: e.target.value });
+            setCard(v === undefined ? others : { ...others, [name]: v });
+          }}
+        />
+      )}
+    </Field>
+  );
+  const tick = (name: "no_rinse" | "long_soak" | "flammable" | "alloy_safe" | "paint_safe", words: string) => (
+    <label className="flex min-h-(--target) items-center gap-3">
+      <input
+        type="checkbox"
+        className="size-6 accent-primary"
+        checked={card[name] ?? false}
+        onChange={(e) => setCard({ ...card, [name]: e.target.checked })}
+      />
+      {words}
+    </label>
+  );
+  return (
+    <Dialog title={material ? material.facts.name : "Put in the stores"} close={close}>
+      {versions && theirs && (
+        <Conflict
+          yours={versions.yours as Record<string, unknown>}
+          theirs={theirs.facts as unknown as Record<string, unknown>}
+          keepMine={() => submit(theirs.version)}
+          takeTheirs={close}
+        />
+      )}
+      <form
+        className="flex flex-col gap-3"
+        noValidate
+        onSubmit={(e: FormEvent) => {
+          e.preventDefault();
+          if (!send.isPending) submit(material?.version ?? 0);
+        }}
+      >
+        {!material && (
+          <Field label="What it is" fault={faultAt(send.error, "kind")}>
+            {(a) => (
+              <select {...a} name="kind" value={kind} onChange={(e) => setKind(e.target.value)}>
+                {materialKinds.map((k) => (
+                  <option key={k} value={k}>
+                    {materialWords(k)}
+                  </option>
+                ))}
+              </select>
+            )}
+          </Field>
+        )}
+        {line("name", "Name", { hint: "As the shop calls it." })}
+        <div className="grid grid-cols-2 gap-3">
+          {line("quantity", "There is", { unit })}
+          {line("low_mark", "Order at", { unit })}
+          {line("pack_size", "A pack holds", { unit })}
+          {line("pack_cost", "A pack costs", { unit: currency })}
+        </div>
+        <fieldset>
+          <legend className="label-small">Its label says</legend>
+          <div className="grid sm:grid-cols-2">
+            {tick("no_rinse", "Not rinsed off")}
+            {tick("long_soak", "May soak beyond two hours")}
+            {tick("alloy_safe", "Safe on alloy")}
+            {tick("paint_safe", "Safe on paint")}
+            {tick("flammable", "Flammable")}
+          </div>
+          <div className="mt-2 grid grid-cols-2 gap-3">
+            {label("product_parts", "Parts of product")}
+            {label("water_parts", "to parts of water")}
+            {label("dwell_least_min", "Stays on at least", "min")}
+            {label("dwell_most_min", "and at most", "min")}
+            {(material?.kind ?? kind) === "immersion-wax" && (
+              <>
+                {label("temp_least_c", "Pot from", "°C")}
+                {label("temp_most_c", "to", "°C")}
+              </>
+            )}
+          </div>
+        </fieldset>
+        {send.isError && !versions && !namesFields(send.error) && <Failure error={send.error} />}
+        <div className="flex flex-wrap gap-3">
+          <button type="submit" className="deed-main" disabled={send.isPending}>
+            {material ? "Save" : "Put in the stores"}
+          </button>
+          {material && (
+            <button type="button" className="deed-plain" onClick={() => submit(material.version, true)}>
+              Keep it no longer
+            </button>
+          )}
+          <button type="button" className="deed-quiet" onClick={close}>
+            Leave it
+          </button>
+        </div>
+      </form>
+    </Dialog>
+  );
+}

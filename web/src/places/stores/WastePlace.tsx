@@ -1,0 +1,153 @@
+import { useQuery } from "@tanstack/react-query";
+import { type FormEvent, useState } from "react";
+import { Link, useSearchParams } from "react-router";
+import { api, ask, type WasteRow } from "../../api/client";
+import { wasteOptions } from "../../api/queries";
+import { Fetched } from "../../ui/Fetched";
+import { dayAndTime } from "../../ui/format";
+import { useSession } from "../../ui/frame";
+import { Choice, Empty, Failure, Field } from "../../ui/parts";
+import { deed, faultAt, namesFields, useDeed } from "../../ui/sending";
+import { Tag } from "../../ui/Tag";
+import { number } from "../bikes/draft";
+import { StoresHead } from "./StoresHead";
+
+const kindWords: Record<WasteRow["kind"], string> = {
+  "spent-solvent": "Spent solvent",
+  "oily-water": "Oily water",
+  sludge: "Sludge",
+  rags: "Rags",
+};
+const kinds = Object.keys(kindWords) as WasteRow["kind"][];
+
+/** The waste log of the last year, for print, and a line to add to it. */
+export function WastePlace() {
+  const waste = useQuery(wasteOptions);
+  const shop = useSession().shop;
+  return (
+    <div className="flex flex-col gap-3 p-3 sm:p-4 print:p-0">
+      <StoresHead />
+      <div className="flex flex-wrap items-center justify-between gap-3">
+        <h1 className="text-xl">
+          Waste log<span className="hidden print:inline">, {shop.name}</span>
+        </h1>
+        <button type="button" className="no-print deed-plain" onClick={() => window.print()}>
+          Print
+        </button>
+      </div>
+      <div className="grid grid-cols-[minmax(0,1fr)] gap-3 lg:grid-cols-[minmax(0,1fr)_340px] print:grid-cols-1">
+        <section className="panel self-start" aria-label="Waste">
+          <Fetched query={waste} what="the waste log">
+            {(rows) =>
+              rows.length === 0 ? (
+                <Empty title="Nothing was thrown away yet.">
+                  <p>What a renewed bath held stands here by itself; jugs and rags are noted by hand.</p>
+                </Empty>
+              ) : (
+                <>
+                  <dl className="flex flex-wrap gap-x-8 gap-y-2 px-4 py-3">
+                    {kinds.map((k) => (
+                      <div key={k}>
+                        <dt className="label-small">{kindWords[k]}, a year</dt>
+                        <dd className="font-mono text-lg font-semibold">{sum(rows, k)}</dd>
+                      </div>
+                    ))}
+                  </dl>
+                  <ul>
+                    {rows.map((r) => (
+                      <li
+                        key={r.id}
+                        data-testid="waste"
+                        className="grid grid-cols-[minmax(0,1fr)_auto] items-center gap-x-4 border-t border-base-300 px-4 py-1.5 sm:grid-cols-[170px_minmax(0,1fr)_110px]"
+                      >
+                        <span className="text-[14px] text-quiet">{dayAndTime(r.at)}</span>
+                        <span className="min-w-0 wrap-anywhere max-sm:order-last max-sm:col-span-2">
+                          {kindWords[r.kind]}
+                          {r.note && <span className="text-quiet">, {r.note}</span>}{" "}
+                          <span className="text-quiet">{r.by}</span>{" "}
+                          {r.tag && (
+                            <Link to={`/bikes/${r.tag}`}>
+                              <Tag tag={r.tag} />
+                            </Link>
+                          )}
+                        </span>
+                        <span className="text-right font-mono font-semibold">
+                          {r.amount.toFixed(1)} {r.unit}
+                        </span>
+                      </li>
+                    ))}
+                  </ul>
+                </>
+              )
+            }
+          </Fetched>
+        </section>
+        <NoteWaste />
+      </div>
+      <p className="text-[14px] text-quiet">
+        Dispose through your local authority or waste contractor; never to drain or ground.
+      </p>
+    </div>
+  );
+}
+
+function sum(rows: WasteRow[], kind: WasteRow["kind"]): string {
+  const of = rows.filter((r) => r.kind === kind);
+  return `${of.reduce((all, r) => all + r.amount, 0).toFixed(1)} ${of[0]?.unit ?? (kind === "rags" ? "kg" : "L")}`;
+}
+
+function NoteWaste() {
+  const [kind, setKind] = useState<WasteRow["kind"]>("oily-water");
+  const [amount, setAmount] = useState("");
+  const [note, setNote] = useState("");
+  const [fault, setFault] = useState<string>();
+  const job = useSearchParams()[0].get("job");
+  const send = useDeed(
+    (body: { kind: string; amount: number; note?: string; job_id?: string }, key) =>
+      ask(api.POST("/waste", { params: { header: { "Idempotency-Key": key } }, body })),
+    [["waste"]],
+    () => {
+      setAmount("");
+      setNote("");
+    },
+  );
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    const n = number(amount);
+    setFault(n === undefined ? "About how much?" : undefined);
+    if (n === undefined || send.isPending) return;
+    send.mutate(
+      deed({ kind, amount: n, ...(note.trim() ? { note: note.trim() } : {}), ...(job ? { job_id: job } : {}) }),
+    );
+  };
+  return (
+    <form className="panel no-print flex flex-col gap-3 self-start p-4" noValidate onSubmit={submit}>
+      <h2 className="text-lg">Note waste</h2>
+      <Choice
+        label="What"
+        value={kind}
+        options={kinds.map((value) => ({ value, words: kindWords[value] }))}
+        choose={setKind}
+      />
+      <Field label="About" unit={kind === "rags" ? "kg" : "L"} fault={fault ?? faultAt(send.error, "amount")}>
+        {(a) => (
+          <input {...a} name="amount" inputMode="decimal" value={amount} onChange={(e) => setAmount(e.target.value)} />
+        )}
+      </Field>
+      <Field label="Where it went">
+        {(a) => (
+          <input {...a} name="waste_note" maxLength={200} value={note} onChange={(e) => setNote(e.target.value)} />
+        )}
+      </Field>
+      {send.isError && !namesFields(send.error) && <Failure error={send.error} />}
+      <button type="submit" className="deed-main" disabled={send.isPending}>
+        Note it
+      </button>
+      {job && (
+        <Link to={`/jobs/${job}`} className="deed-plain">
+          Back to the job
+        </Link>
+      )}
+    </form>
+  );
+}

@@ -1,0 +1,82 @@
+import type { WaitView } from "../api/client";
+
+// How what runs by itself stands at a moment. Ends are times of the server's clock.
+
+export type WaitState =
+  | { kind: "runs"; left: number; share: number } // until what follows may begin; share is what is left of it
+  | { kind: "clock"; left: number; share: number } // nothing to wait for, only a latest time
+  | { kind: "over"; late: number | undefined } // calls until somebody takes it; late is until it is too late
+  | { kind: "late"; by: number };
+
+/** How a wait stands; times in milliseconds. */
+export function waitState(w: WaitView, now: number): WaitState {
+  const began = Date.parse(w.began_at);
+  const least = Date.parse(w.least_at);
+  const most = w.most_at === undefined ? undefined : Date.parse(w.most_at);
+  if (most !== undefined && now >= most) return { kind: "late", by: now - most };
+  if (least <= began && most !== undefined)
+    return { kind: "clock", left: most - now, share: part(most - now, most - began) };
+  if (now < least) return { kind: "runs", left: least - now, share: part(least - now, least - began) };
+  return { kind: "over", late: most === undefined ? undefined : most - now };
+}
+
+const part = (left: number, whole: number) => (whole <= 0 ? 0 : Math.min(1, Math.max(0, left / whole)));
+
+/** How soon before it is too late somebody is warned. */
+const warning = 5 * 60_000;
+
+/** Whether somebody must be called to it. */
+export function calls(s: WaitState): boolean {
+  return s.kind === "over" || s.kind === "late" || (s.kind === "clock" && s.left < warning);
+}
+
+/** 12:40, or 2:05:00 above an hour; part of a second counts as one, so that 0:00 is over. */
+export function clockOf(ms: number): string {
+  const s = Math.max(0, Math.ceil(ms / 1000));
+  const two = (n: number) => String(n).padStart(2, "0");
+  const h = Math.floor(s / 3600);
+  return h > 0 ? `${h}:${two(Math.floor((s % 3600) / 60))}:${two(s % 60)}` : `${Math.floor(s / 60)}:${two(s % 60)}`;
+}
+
+const whats: Record<string, string> = {
+  "jar-soak": "jar soak",
+  "solvent-soak": "solvent soak",
+  "tub-soak": "tub soak",
+  "degreaser-on": "degreaser on",
+  "cleaner-on": "cleaner on",
+  drip: "dripping",
+  tank: "ultrasonic",
+  "acid-soak": "citric bath",
+  neutralise: "neutralising",
+  dry: "drying",
+  "bare-steel": "bare: lubricate",
+  "wax-melt": "wax melting",
+  "wax-hold": "wax hold",
+  "wax-skin": "wax skin forming",
+  "wax-hang": "wax hanging",
+  "soak-in": "oil soaking in",
+  "wax-dry": "first coat drying",
+  "wax-set": "wax setting",
+};
+
+/** What is waited for; a timer of the shop's own says it itself. */
+export const waitWords = (what: string) => whats[what] ?? what;
+
+const stations: Record<string, string> = { stand: "stand", tub: "tub", tank: "tank", pot: "pot", rack: "rack" };
+export const stationWords = (place: string | undefined) => (place ? (stations[place] ?? place) : "");
+
+/** What happens when it runs too long. */
+export function tooLate(what: string): string {
+  switch (what) {
+    case "cleaner-on":
+      return "cleaner that dries on marks paint";
+    case "bare-steel":
+    case "dry":
+      return "bare steel flash-rusts: displacing spray or a film of oil, then clean again lightly";
+    case "acid-soak":
+      return "acid embrittles hardened steel: take it out";
+    case "wax-hold":
+      return "take it out: nobody leaves a hot pot";
+  }
+  return "take it out";
+}
