@@ -192,7 +192,8 @@ func (c *Cluster) init(ctx context.Context) error {
 	}
 	conf := fmt.Sprintf("listen_addresses = '127.0.0.1'\nunix_socket_directories = '%s'\nunix_socket_permissions = 0700\ntimezone = 'UTC'\nmax_connections = 200\n", c.dir)
 	if c.fast {
-		conf += "fsync = off\nsynchronous_commit = off\nfull_page_writes = off\n"
+		// An autovacuum worker belongs to another role, and keeps a test's database from being dropped.
+		conf += "fsync = off\nsynchronous_commit = off\nfull_page_writes = off\nautovacuum = off\n"
 	}
 	// The user who runs the server is its superuser over the socket, under the system's own check of
 	// who is calling; nobody else gets in without the password.

@@ -344,7 +344,7 @@ func TestStores(t *testing.T) {
 	after, err := w.DoBath(ctx, w.mira, "", tank.ID, shop.BathDeed{Deed: "renew"})
 	require.NoError(t, err)
 	assert.Equal(t, 4, after.Left)
-	w.until("wax-lift")
+	w.until("wax-off")
 	baths, err := w.Baths(ctx)
 	require.NoError(t, err)
 	for _, b := range baths {
