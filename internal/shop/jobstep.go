@@ -173,12 +173,8 @@ func (w *work) begin(ctx context.Context, tx store.Tx, i int) error {
 		}
 		return &Problem{Kind: Conflict, Code: "step-taken", Message: fmt.Sprintf("%s is at “%s”. Have it handed over, or take another step.", w.people[*st.BegunBy].Name, w.specs[i].Title)}
 	}
-	for k := range w.steps {
-		if other := &w.steps[k]; other.State == "begun" && *other.BegunBy == w.who.Person.ID {
-			if err := w.put(ctx, tx, k, "open"); err != nil {
-				return err
-			}
-		}
+	if err := w.leaveOthers(ctx, tx); err != nil {
+		return err
 	}
 	if err := w.follow(ctx, tx, i); err != nil {
 		return err
@@ -188,6 +184,40 @@ func (w *work) begin(ctx context.Context, tx store.Tx, i int) error {
 		return err
 	}
 	return w.note(ctx, tx, i, jobBody{Deed: "begin"})
+}
+
+// leaveOthers pauses what whoever asks is at, in this job and in any other.
+func (w *work) leaveOthers(ctx context.Context, tx store.Tx) error {
+	begun, err := tx.StepsBegunBy(ctx, w.who.Person.ID)
+	if err != nil {
+		return err
+	}
+	for _, st := range begun {
+		if k := slices.IndexFunc(w.steps, func(own store.JobStep) bool { return own.JobID == st.JobID && own.Code == st.Code }); k >= 0 {
+			if err := w.put(ctx, tx, k, "open"); err != nil {
+				return err
+			}
+			continue
+		}
+		st.WorkedS += int(w.at.Sub(*st.BegunAt).Seconds())
+		st.State, st.BegunAt, st.BegunBy = "open", nil, nil
+		if err := tx.SaveStep(ctx, &st); err != nil {
+			return err
+		}
+		job, err := tx.Job(ctx, st.JobID)
+		if err != nil {
+			return err
+		}
+		bike, err := tx.BikeByID(ctx, job.BikeID)
+		if err != nil {
+			return err
+		}
+		body := jobBody{Job: st.JobID.String(), Step: st.Code, Round: st.Round, Deed: "pause", WorkedS: st.WorkedS, Reason: "went to another job"}
+		if err := w.jobEntry(ctx, tx, w.who, bike, "job-step", body); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // put banks the time that was worked on a step and gives it a state.

@@ -148,6 +148,12 @@ func (t Tx) Steps(ctx context.Context, jobs ...uuid.UUID) ([]JobStep, error) {
 	return steps, translate(err, "list steps")
 }
 
+// StepsBegunBy returns the steps that a person is at, in whatever job.
+func (t Tx) StepsBegunBy(ctx context.Context, person uuid.UUID) ([]JobStep, error) {
+	steps, err := gorm.G[JobStep](t.db).Where("begun_by = ? and state = 'begun'", person).Order("job_id, position").Find(ctx)
+	return steps, translate(err, "list steps of %s", person)
+}
+
 // SaveStep writes a step.
 func (t Tx) SaveStep(ctx context.Context, s *JobStep) error {
 	result := t.db.WithContext(ctx).Model(&JobStep{}).Where("job_id = ? and code = ?", s.JobID, s.Code).

@@ -45,6 +45,8 @@ create table job_steps (
   check ((state in ('done', 'skipped')) = (done_at is not null))
 );
 
+create index job_steps_begun on job_steps (begun_by) where state = 'begun';
+
 -- What runs by itself. Ends are times, so that a wait runs on while no program does.
 create table waits (
   id         uuid primary key,

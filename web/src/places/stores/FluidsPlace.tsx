@@ -205,7 +205,7 @@ function MaterialForm(props: { material: Material | null; currency: string; clos
       {(a) => (
         <input
           {...a}
-          name={name}
+          name={`card_${name}`}
           inputMode="decimal"
           maxLength={8}
           value={numbered[name] ?? (card[name] === undefined ? "" : String(card[name]))}

@@ -1,0 +1,199 @@
+package e2e
+
+import (
+	"fmt"
+	"image"
+	"image/png"
+	"net/http"
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// Three jobs at once on a tablet in gloves: a person is at one step at a time, each job keeps its own place,
+// and every wait of the shop is on every screen.
+func TestThreeJobsOnATablet(t *testing.T) {
+	s := startServer(t)
+	c := s.client()
+	var jobs []string
+	for _, owner := range []string{"Ottoline Brack", "Imelda Harrowgate", "Jago Tidwell"} {
+		tag := c.addBike(owner, twelveSpeed)
+		var job struct {
+			ID      string
+			Version int
+		}
+		c.do("POST", "/bikes/"+tag+"/jobs", map[string]any{"frame_grade": 1, "drivetrain_grade": 1, "lubricant_on": "oil", "lubricant_next": "oil", "complaints": []string{}}, "", 201, &job)
+		c.do("PUT", "/jobs/"+job.ID+"/plan", map[string]any{"version": job.Version}, "", 200, nil)
+		jobs = append(jobs, job.ID)
+	}
+	mira := s.open(startBrowser(t), 768, 1024)
+	mira.signIn("Mira Oxenholt", "2718")
+	get(mira, chromedp.Evaluate[bool](`(localStorage.setItem('pony.look', '{"size":"glove"}'), true)`))
+	mira.visit("/jobs/" + jobs[0])
+	mira.press("Start")
+	mira.sees("[data-testid=main-deed]", "Floor is ready")
+	assert.GreaterOrEqual(t, get(mira, chromedp.Evaluate[float64](`document.querySelector('[data-testid=main-deed]').getBoundingClientRect().height`)), 64.0, "px, for gloves")
+
+	// To the next bike: the first is paused, with its place kept.
+	mira.press("Floor")
+	mira.sees("[data-testid=job]", "Mira O. at “Ready the floor”")
+	mira.press("Imelda Harrowgate")
+	mira.press("Start")
+	mira.press("Floor is ready")
+	mira.sees("[data-testid=step-title]", "Into the stand")
+	mira.press("Floor")
+	mira.sees("[data-testid=job]", "next Ready the floor")
+	mira.sees("[data-testid=job]", "Mira O. at “Into the stand”")
+
+	// A timer of the shop's own runs beside the jobs' waits, and calls.
+	mira.press("Timer")
+	mira.fill("what", "glue")
+	mira.fill("timer_minutes", "0")
+	mira.press("Start timer")
+	mira.sees("dialog", "1 minute to 3 days")
+	mira.fill("timer_minutes", "30")
+	mira.press("Start timer")
+	mira.sees("[data-testid=wait]", "glue")
+	mira.visit("/bench")
+	mira.sees("[data-testid=wait]", "glue")
+	mira.press("glue")
+	mira.fill("reason", "hard already")
+	mira.press("End it now")
+	mira.until("document.querySelector('[data-testid=wait]') === null", "the timer to be gone")
+
+	// What cannot be done now says why; what is left out says so in the record.
+	mira.visit("/jobs/" + jobs[2])
+	mira.press("One drop a joint")
+	mira.sees("main", "Not yet: first")
+	mira.press("Read the wear")
+	mira.press("Leave it out")
+	mira.fill("skip_reason", "new chain last week")
+	mira.do(chromedp.Click(chromedp.CSS("dialog[open] button[type=submit]")))
+	mira.sees("[data-testid=step-read-wear] svg[aria-label]", "")
+	mira.until(`document.querySelector('[data-testid=step-read-wear]').dataset.state === 'skipped'`, "the step to be left out")
+	mira.press("Read the wear")
+	mira.sees("main", "Left out by Mira Oxenholt: new chain last week")
+
+	// Cancelled with the reason, it leaves the floor.
+	mira.press("Cancel the job")
+	mira.fill("cancel_reason", "took it home")
+	mira.do(chromedp.Click(chromedp.CSS("dialog[open] button[type=submit]")))
+	mira.sees("main", "The job was cancelled: took it home")
+	mira.press("Floor")
+	mira.until("document.querySelectorAll('[data-testid=job]').length === 2", "two jobs to be left")
+}
+
+// Another route than the recommended, with a reason, a photo from when it came in, and its papers.
+func TestPlanOverruledAndPapers(t *testing.T) {
+	s := startServer(t)
+	c := s.client()
+	tag := c.addBike("Délphine Arosteguy", map[string]any{"make": "Wharfinger", "model": "Lugger", "drivetrain_kind": "derailleur", "sprocket_count": 11, "motor": "none", "brakes": "rim", "lubricant": "wet-oil"})
+	var job struct{ ID string }
+	c.do("POST", "/bikes/"+tag+"/jobs", map[string]any{"frame_grade": 2, "drivetrain_grade": 2, "complaints": []string{"squeaks"}, "has_joining_link": true}, "", 201, &job)
+	picture := filepath.Join(t.TempDir(), "came-in.png")
+	f, err := os.Create(picture)
+	require.NoError(t, err)
+	require.NoError(t, png.Encode(f, image.NewGray(image.Rect(0, 0, 320, 200))))
+	require.NoError(t, f.Close())
+	b := s.open(startBrowser(t), 1280, 800)
+	b.signIn("Mira Oxenholt", "2718")
+	b.visit("/jobs/" + job.ID)
+	b.sees("[data-testid=way-quick]", "Recommended")
+	b.do(chromedp.SetUploadFiles(chromedp.CSS("input[name=job_photo]"), []string{picture}))
+	b.until(`document.querySelector('main img[alt^="Taken by Mira"]')?.naturalWidth > 0`, "the picture")
+	b.press("Plan soak")
+	b.press("Plan it")
+	b.sees("dialog", "Say in a few words why it is not done as recommended")
+	b.fill("reason", "quiet afternoon, and it squeaks")
+	b.fill("agreed", "a lot")
+	b.press("Plan it")
+	b.sees("dialog", "An amount such as")
+	b.fill("agreed", "60")
+	b.press("Plan it")
+	b.sees("main", "Not as recommended: quiet afternoon")
+	b.sees("main", "€60.00 agreed")
+
+	// A finding that holds the bike, whatever else is done.
+	b.press("Finding")
+	b.choose("finding", "cable-frayed")
+	b.sees("dialog", "Holds the bike until")
+	b.fill("place", "rear")
+	b.press("Note it")
+	b.sees("[data-testid=finding]", "Cable frayed, rear holds the bike")
+	b.press("Ticket")
+	b.sees("main", "A round box is a safety check")
+	b.sees("main", "Chain into the jar")
+	b.sees("main", "Spent fluid into its container")
+	b.press("Back to the job")
+	b.press("Owner's words")
+	b.sees("article", "Cable frayed, rear")
+	b.press("Back to the stand")
+	b.press("Fixed")
+	b.sees("[data-testid=finding]", "fixed")
+	b.press("Plan anew")
+	b.sees("[data-testid=way-quick]", "Recommended")
+	b.visit("/bikes/" + tag)
+	b.sees("main", "In the workshop since")
+	b.sees("[data-kind=job-planned]", "Planned: soak, quiet afternoon")
+	b.sees("[data-kind=job-finding]", "Found: cable frayed, rear")
+}
+
+// The stores: what is counted, what is refused, what is to be ordered, and what goes to waste.
+func TestStoresOfTheWorkshop(t *testing.T) {
+	s := startServer(t)
+	c := s.client()
+	b := s.open(startBrowser(t), 1280, 800)
+	b.signIn("Mira Oxenholt", "2718")
+	b.visit("/stores/fluids")
+	b.press("Put in the stores")
+	b.fill("name", "White petrol")
+	b.fill("quantity", "1000")
+	b.do(chromedp.Click(chromedp.CSS("dialog[open] button[type=submit]")))
+	b.sees("dialog", "its vapour explodes")
+	b.fill("name", "Citrus degreaser")
+	b.fill("low_mark", "1500")
+	b.fill("card_product_parts", "1")
+	b.fill("card_water_parts", "3")
+	b.do(chromedp.Click(chromedp.CSS("dialog[open] button[type=submit]")))
+	b.sees("[data-testid=material]", "order: low at 1500")
+	b.sees("[data-testid=order]", "Citrus degreaser")
+
+	// By its label one part to three: the jar of a job takes it so.
+	tag := c.addBike("Ottoline Brack", twelveSpeed)
+	var job struct {
+		ID      string
+		Version int
+	}
+	c.do("POST", "/bikes/"+tag+"/jobs", map[string]any{"frame_grade": 1, "drivetrain_grade": 3, "lubricant_on": "oil", "complaints": []string{}, "has_joining_link": true}, "", 201, &job)
+	c.do("PUT", "/jobs/"+job.ID+"/plan", map[string]any{"version": job.Version, "route": "soak", "reason": "there is time"}, "", http.StatusOK, nil)
+	b.visit("/jobs/" + job.ID)
+	b.press("Chain into the jar")
+	b.sees("main", "63 mL + 188 mL water")
+
+	b.visit("/stores/baths")
+	b.press("Fill a new bath")
+	b.press("Wax pot")
+	b.fill("name", "Pot")
+	b.fill("fluid", "chain wax")
+	b.press("It is filled")
+	b.sees("dialog", "How many grams")
+	b.fill("volume", "500")
+	b.press("It is filled")
+	b.sees("[data-testid=pot]", "simulated probe")
+	b.press("Heat on")
+	b.sees("[data-testid=pot-on]", "Pot")
+	b.press("Heat off")
+	b.until("document.querySelector('[data-testid=pot-on]') === null", "the pot to be off")
+
+	b.visit("/stores/waste?job=" + job.ID)
+	b.press("Sludge")
+	b.fill("amount", "1.5")
+	b.fill("waste_note", "blue drum")
+	b.press("Note it")
+	b.sees("[data-testid=waste]", "1.5 L")
+	b.until(fmt.Sprintf(`document.querySelector('[data-testid=waste] svg[aria-label="Tag %s"]') !== null`, tag), "the bike it came from")
+}

@@ -1,0 +1,103 @@
+import { fireEvent, screen, waitFor } from "@testing-library/react";
+import { Route, Routes } from "react-router";
+import { beforeEach, expect, it } from "vitest";
+import type { Arrival } from "../../api/client";
+import { Refused, serve, show } from "../../test-kit";
+import { job, words } from "../jobs/job-kit";
+import { CleanPage } from "./CleanPage";
+import { toArrival } from "./cleaning";
+
+const answer = {
+  lubricant_on: "oil",
+  opens: "joining-link",
+  verdict: "ok",
+  unknown: [],
+  choice: {
+    route: "bath",
+    chain_route: "bath",
+    parts_route: "bath",
+    order_joining_link: false,
+    lubricant_next: "oil",
+    reasons: [{ code: "grade" }],
+    cautions: ["gloves"],
+    routes: [],
+    wash: "hose",
+    washes: [],
+  },
+};
+
+const open = () =>
+  show(
+    <Routes>
+      <Route path="/bikes/:tag/clean" element={<CleanPage />} />
+      <Route path="/jobs/:id" element={<p>the job</p>} />
+    </Routes>,
+    "/bikes/B-0077-R/clean",
+  );
+
+const bike = { tag: "B-0077-R", facts: { make: "Brinewell" }, owner: { id: "o", name: "Brack" } };
+
+beforeEach(() => localStorage.clear());
+
+it("takes a bike in with what was seen and said, keeps it when it is refused, and forgets it when it is done", async () => {
+  let refuse = true;
+  const asked = serve({
+    "GET /bikes/B-0077-R": () => bike,
+    "GET /bikes/B-0077-R/jobs": () => [],
+    "GET /job-words": () => words,
+    "POST /bikes/B-0077-R/cleaning-plan": () => answer,
+    "POST /bikes/B-0077-R/jobs": () =>
+      refuse
+        ? new Refused(422, "invalid-input", "The promised time has passed already.", {
+            fields: [{ path: "promised_at", code: "in-the-past", message: "The promised time has passed already." }],
+          })
+        : job({ state: "arrived" }),
+  });
+  open();
+  fireEvent.click(await screen.findByRole("button", { name: "Gritty, grinding" }));
+  fireEvent.click(screen.getByRole("button", { name: /Grit heard/ }));
+  fireEvent.click(screen.getByRole("button", { name: /Mud dried on/ }));
+  fireEvent.click(screen.getByLabelText("Heavier than 20 kg"));
+  fireEvent.change(screen.getByLabelText("In the owner's words"), { target: { value: " grinds " } });
+  fireEvent.change(screen.getByLabelText("Wants"), { target: { value: "by four" } });
+  fireEvent.change(screen.getByLabelText("Promised for"), { target: { value: "2020-01-01T16:00" } });
+  fireEvent.click(await screen.findByRole("button", { name: /Take the bike in/ }));
+  expect((await screen.findAllByText("The promised time has passed already.")).length).toBeGreaterThan(0);
+  expect((screen.getByLabelText("Wants") as HTMLInputElement).value).toBe("by four");
+  refuse = false;
+  fireEvent.click(screen.getByRole("button", { name: /Take the bike in/ }));
+  expect(await screen.findByText("the job")).toBeTruthy();
+  const body = asked.filter((a) => a.path.endsWith("/jobs") && a.method === "POST").at(-1)?.body as Arrival;
+  expect(body).toEqual({
+    frame_grade: 3,
+    drivetrain_grade: 3,
+    heavy: true,
+    complaints: ["gritty"],
+    reports: "grinds",
+    wants: "by four",
+    promised_at: new Date("2020-01-01T16:00").toISOString(),
+  });
+  expect(localStorage.getItem("pony.draft.clean.B-0077-R") ?? "{}").toBe("{}");
+});
+
+it("offers the job of a bike that is in the workshop already, in place of another", async () => {
+  localStorage.setItem("pony.draft.clean.B-0077-R", JSON.stringify({ frame_grade: 1, drivetrain_grade: 2 }));
+  serve({
+    "GET /bikes/B-0077-R": () => bike,
+    "GET /bikes/B-0077-R/jobs": () => [{ id: "j1", state: "planned", created_at: "2026-03-03T10:00:00Z" }],
+    "GET /job-words": () => words,
+    "POST /bikes/B-0077-R/cleaning-plan": () => answer,
+  });
+  open();
+  expect((await screen.findByRole("link", { name: "Open its job" })).getAttribute("href")).toBe("/jobs/j1");
+  await waitFor(() => expect(screen.queryByRole("button", { name: /Take the bike in/ })).toBeNull());
+});
+
+it("sends nothing before both grades were chosen, and nothing that was left empty", () => {
+  expect(toArrival({ drivetrain_grade: 2 })).toBeUndefined();
+  expect(toArrival({ drivetrain_grade: 2, frame_grade: 0, reports: "  ", promised: "", guide: false })).toEqual({
+    drivetrain_grade: 2,
+    frame_grade: 0,
+    complaints: [],
+  });
+});

@@ -1,0 +1,115 @@
+import { fireEvent, screen } from "@testing-library/react";
+import { useState } from "react";
+import { expect, it } from "vitest";
+import type { RulesView } from "../../api/client";
+import { show } from "../../test-kit";
+import { type Draft, fromDraft, toDraft } from "./draft";
+import { WorkRules } from "./WorkRules";
+
+const rules: RulesView["rules"] = {
+  wear_school: "protect",
+  wear_places: 3,
+  length_unit: "mm",
+  distance_unit: "km",
+  currency: "EUR",
+  factors: { fair: 1, dusty: 1.4, wet: 2, mud: 2.8, salt: 2.8, mid_motor: 1.6 },
+  chains_per_set: { half: 4, three_quarter: 2.5, one: 1 },
+  classes: [],
+  length_method: "wrap",
+  sprocket_school: "test-first",
+  link_school: "new-each-time",
+  grease_school: "by-lubricant",
+  session_idle_minutes: 480,
+  work: {
+    first: "drivetrain-first",
+    pressure: "low",
+    when: "by-lubricant",
+    freehub_dry: false,
+    blower: false,
+    damp: false,
+    minutes: { oil: 3 },
+    labour_hour: 4800,
+    labour_step: 5,
+    fixed_route: { soak: 6550 },
+    fluids_by: 1.5,
+    waste_route: {},
+    tax_pct: 20,
+    tax_inside: false,
+    ask_over_pct: 10,
+  },
+};
+
+const view: RulesView = {
+  rules,
+  version: 1,
+  defaults: {
+    factors: rules.factors,
+    chains_per_set: rules.chains_per_set,
+    steps: [
+      { code: "oil", title: "One drop a joint", minutes: 2 },
+      { code: "index", title: "Index the gears", minutes: 8 },
+    ],
+  },
+  schools: [],
+};
+
+let latest: Draft;
+
+function Held() {
+  const [draft, setDraft] = useState(toDraft(rules));
+  latest = draft;
+  return (
+    <WorkRules
+      view={view}
+      draft={draft}
+      set={(work) => setDraft({ ...draft, work })}
+      fault={(path) => (path === "work.tax_pct" ? "Tax is 0 to 100 %." : undefined)}
+    />
+  );
+}
+
+it("reads what is kept back as it was", () => {
+  expect(fromDraft(toDraft(rules))).toEqual({ rules, faults: {} });
+});
+
+it("chooses schools, prices and minutes, says the house's beside them, and takes an empty field for the house's", () => {
+  show(<Held />);
+  fireEvent.click(screen.getByRole("button", { name: /The frame/ }));
+  fireEvent.click(screen.getByRole("button", { name: /bucket and hose only/ }));
+  fireEvent.click(screen.getByRole("button", { name: /Little and often/ }));
+  fireEvent.click(screen.getByLabelText("Humid or salty air here"));
+  fireEvent.click(screen.getByLabelText("The prices hold the tax already"));
+  fireEvent.change(screen.getByLabelText("An hour of work"), { target: { value: "54,00" } });
+  expect(screen.getByText("Tax is 0 to 100 %.")).toBeTruthy();
+  expect(screen.queryByLabelText("Index the gears")).toBeNull();
+  fireEvent.click(screen.getByRole("button", { name: "Minutes of each step" }));
+  expect(screen.getByText("House: 8")).toBeTruthy();
+  fireEvent.change(screen.getByLabelText("Index the gears"), { target: { value: "12" } });
+  fireEvent.change(screen.getByLabelText("One drop a joint"), { target: { value: "" } });
+  fireEvent.change(screen.getAllByLabelText("Soak")[0] as HTMLElement, { target: { value: "" } });
+  fireEvent.change(screen.getAllByLabelText("Soak")[1] as HTMLElement, { target: { value: "1.50" } });
+  expect(fromDraft(latest)).toEqual({
+    faults: {},
+    rules: {
+      ...rules,
+      work: {
+        ...rules.work,
+        first: "frame-first",
+        pressure: "never",
+        when: "little-and-often",
+        damp: true,
+        tax_inside: true,
+        labour_hour: 5400,
+        minutes: { index: 12 },
+        fixed_route: {},
+        waste_route: { soak: 150 },
+      },
+    },
+  });
+  fireEvent.change(screen.getByLabelText("Rounded up to"), { target: { value: "five" } });
+  fireEvent.change(screen.getAllByLabelText("Bath")[0] as HTMLElement, { target: { value: "dear" } });
+  expect(fromDraft(latest).faults).toEqual({
+    "rules.work.labour_step": "“five” is not a number.",
+    "rules.work.fixed_route.bath": "“dear” is not a number.",
+  });
+});
