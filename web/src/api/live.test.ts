@@ -39,3 +39,21 @@ it("asks again for what a change touches, and for nothing else", () => {
   expect(stale({ topic: "rules" }, keys)).toEqual(keys); // they reach into every verdict, and into the session's shop
   expect(stale({ topic: "everything" }, keys)).toEqual(keys.filter((k) => k[0] !== "bench"));
 });
+
+it("tells the floor, the strip and the stores of what a job does", () => {
+  const shop = [
+    ["jobs"],
+    ["jobs", "j1"],
+    ["waits"],
+    ["baths"],
+    ["materials"],
+    ["waste"],
+    ["bike", "B-0001-A"],
+    ["rules"],
+  ];
+  expect(stale({ topic: "job", tag: "B-0001-A" }, shop)).toEqual(
+    shop.filter((k) => !["waste", "rules"].includes(k[0] ?? "")),
+  );
+  expect(stale({ topic: "job" }, shop)).toEqual(shop.filter((k) => !["waste", "rules", "bike"].includes(k[0] ?? "")));
+  expect(stale({ topic: "stores" }, shop)).toEqual([["jobs"], ["jobs", "j1"], ["baths"], ["materials"], ["waste"]]);
+});

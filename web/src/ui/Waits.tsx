@@ -42,12 +42,12 @@ export function WaitsStrip() {
         {waits.length === 0 ? "Nothing waits" : "Waits running"}
       </span>
       <ul className="flex min-w-0 grow gap-2 overflow-x-auto">
-        <HotPots sound={sound} />
         {states.map(({ wait, state }) => (
           <li key={wait.id} className="shrink-0">
             <Running wait={wait} state={state} open={() => setShown(wait.id)} />
           </li>
         ))}
+        <HotPots sound={sound} />
       </ul>
       <button
         type="button"
@@ -85,7 +85,7 @@ function HotPots({ sound }: { sound: boolean }) {
   const hot = on.filter((b) => b.pot?.state === "hot" || b.pot?.state === "alarm").length;
   useCall(hot, sound);
   return on.map((b) => (
-    <li key={b.id} className="shrink-0">
+    <li key={b.id} className={`shrink-0 ${b.pot?.state === "hot" || b.pot?.state === "alarm" ? "-order-1" : ""}`}>
       <button
         type="button"
         data-testid="pot-on"
@@ -160,8 +160,10 @@ function WaitDialog({ wait, state, close }: { wait: WaitView; state: WaitState; 
     close,
   );
   const over = state.kind === "over" || state.kind === "late";
+  const words = waitWords(wait.what);
+  const title = words.charAt(0).toUpperCase() + words.slice(1);
   return (
-    <Dialog title={`${waitWords(wait.what)}${wait.tag ? `, ${wait.tag}` : ""}`} close={close}>
+    <Dialog title={`${title}${wait.tag ? `, ${wait.tag}` : ""}`} close={close}>
       <p className="font-mono text-[42px] leading-none font-semibold">{sayState(state)}</p>
       {state.kind === "clock" && <p>Must be lubricated before it reaches zero: {tooLate(wait.what)}.</p>}
       {state.kind === "over" && state.late !== undefined && (

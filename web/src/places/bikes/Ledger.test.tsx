@@ -119,3 +119,42 @@ it("fetches earlier entries, and says when it cannot", async () => {
     "Something went wrong on our side.Number for the log: QKB",
   );
 });
+
+it("tells of the jobs of a bike in a line each, and opens one from its entry", async () => {
+  const at = (number: number, over: Partial<LedgerEntry>) => entry({ id: `j${number}`, number, job: "job-7", ...over });
+  serve({
+    "GET /bikes/B-0001-C/ledger": () =>
+      page(
+        at(9, { kind: "job-handed-back", route: "soak" }),
+        at(8, { kind: "job-finding-resolved", what: "pads-worn", reason: "owner-told" }),
+        at(7, {
+          kind: "job-finding",
+          finding: {
+            id: "f",
+            code: "pads-worn",
+            severity: "stop",
+            place: "rear",
+            found_at: "2026-05-04T12:00:00Z",
+            by: "Maud",
+          },
+        }),
+        at(6, { kind: "job-note", note: "saddle is hers" }),
+        at(5, { kind: "job-planned", route: "soak", reason: "there is time" }),
+        at(4, { kind: "job-cancelled", reason: "took it home" }),
+        at(3, { kind: "job-arrived" }),
+      ),
+  });
+  show(<Ledger tag="B-0001-C" />);
+  const lines = (await screen.findAllByTestId("entry")).map((e) => e.textContent?.replace(/^.*Maud/, ""));
+  expect(lines).toEqual([
+    "Handed back after soak",
+    "pads worn: owner told, leaves unridden",
+    "Found: pads worn, rear holds the bike",
+    "saddle is hers",
+    "Planned: soak, there is time",
+    "Job cancelled: took it home",
+    "Taken in",
+  ]);
+  await userEvent.click(screen.getByText("Taken in"));
+  expect(screen.getByRole("link", { name: "Open the job" }).getAttribute("href")).toBe("/jobs/job-7");
+});
