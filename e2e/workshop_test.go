@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"bytes"
 	"fmt"
 	"image"
 	"image/png"
@@ -9,6 +10,7 @@ import (
 	"path/filepath"
 	"testing"
 
+	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -128,6 +130,9 @@ func TestPlanOverruledAndPapers(t *testing.T) {
 	b.sees("main", "A round box is a safety check")
 	b.sees("main", "Chain into the jar")
 	b.sees("main", "Spent fluid into its container")
+	paper, err := chromedp.Call(b.ctx, page.PrintToPDF, page.PrintToPDFParams{})
+	require.NoError(t, err)
+	assert.GreaterOrEqual(t, bytes.Count(paper.Data, []byte("/Type /Page\n")), 2, "the whole ticket is on paper, not what a screen shows of it")
 	b.press("Back to the job")
 	b.press("Owner's words")
 	b.sees("article", "Cable frayed, rear")

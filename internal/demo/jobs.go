@@ -74,8 +74,7 @@ type visit struct {
 	free    time.Duration // before the end until which somebody works on it
 	arrival shop.Arrival
 	order   *shop.JobOrder // nil: it came in and is not planned
-	route   string
-	end     string // handed-back, cancelled; empty: it is still here
+	end     string         // handed-back, cancelled; empty: it is still here
 	finding *shop.NewFinding
 	hold    string        // the step whose wait runs now
 	held    time.Duration // before the end at which it was done

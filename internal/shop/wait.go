@@ -2,6 +2,7 @@ package shop
 
 import (
 	"context"
+	"fmt"
 	"time"
 
 	"github.com/google/uuid"
@@ -173,7 +174,7 @@ func (s *Service) changeWait(ctx context.Context, tx store.Tx, who Actor, w *sto
 		longer := from.Add(time.Duration(deed.Minutes) * time.Minute)
 		if w.MostAt != nil && longer.After(*w.MostAt) {
 			return &Problem{Kind: Conflict, Code: "too-long", Message: "That is longer than is safe for it: " + tooLong(w.What) + ".",
-				Fields: []Field{{Path: "minutes", Code: "too-long", Message: "It must end by " + w.MostAt.Format("15:04") + " UTC at the latest."}}}
+				Fields: []Field{{Path: "minutes", Code: "too-long", Message: fmt.Sprintf("%d min from now is the most.", max(int(w.MostAt.Sub(now).Minutes()), 0))}}}
 		}
 		w.LeastAt, w.Reason = longer, deed.Reason
 		return tx.SaveWait(ctx, w)

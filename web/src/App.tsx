@@ -8,7 +8,7 @@ import { SimulatedTool } from "./places/bench/SimulatedTool";
 import { AddBike, EditBike } from "./places/bikes/BikeForm";
 import { BikePage } from "./places/bikes/BikePage";
 import { BikesPlace } from "./places/bikes/BikesPlace";
-import { CleanPage } from "./places/bikes/CleanPage";
+import { CleanPage, LookAgain } from "./places/bikes/CleanPage";
 import { CostPage } from "./places/bikes/CostPage";
 import { ReplacePage } from "./places/bikes/ReplacePage";
 import { TagPage } from "./places/bikes/TagPage";
@@ -63,6 +63,7 @@ export function App() {
         <Route path="/" element={<Navigate to="/floor" replace />} />
         <Route path="/floor" element={<FloorPlace />} />
         <Route path="/jobs/:id" element={<JobPage />} />
+        <Route path="/jobs/:id/arrival" element={<LookAgain />} />
         <Route path="/jobs/:id/plan" element={<ReplanPage />} />
         <Route path="/jobs/:id/report" element={<ReportPage />} />
         <Route path="/jobs/:id/ticket" element={<TicketPage />} />

@@ -47,7 +47,7 @@ export function Frame({ session, children }: { session: Session; children: React
 
   return (
     <frameContext.Provider value={context}>
-      <div className="grid h-full grid-cols-[1fr] grid-rows-[auto_1fr_auto_auto] bg-frame text-frame-ink sm:grid-cols-[76px_1fr] sm:grid-rows-[52px_1fr_auto]">
+      <div className="frame grid h-full grid-cols-[1fr] grid-rows-[auto_1fr_auto_auto] bg-frame text-frame-ink sm:grid-cols-[76px_1fr] sm:grid-rows-[52px_1fr_auto]">
         <header className="no-print flex items-center gap-2 px-3 py-1 sm:col-span-2 sm:gap-3 sm:py-0">
           <NavLink to="/floor" className="flex items-center gap-2 rounded-field" aria-label="Earnest Pony">
             <PonyHead />

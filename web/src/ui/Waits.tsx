@@ -7,7 +7,7 @@ import { useKept } from "./kept";
 import { Dialog, Failure, Field } from "./parts";
 import { deed, faultAt, namesFields, useDeed } from "./sending";
 import { Tag } from "./Tag";
-import { calls, clockOf, stationWords, tooLate, type WaitState, waitState, waitWords } from "./waits";
+import { calls, clockOf, nextEnd, stationWords, tooLate, type WaitState, waitState, waitWords } from "./waits";
 
 /** The time by the server's clock, each second. */
 export function useServerTime(): number {
@@ -28,7 +28,7 @@ export function WaitsStrip() {
   const now = useServerTime();
   const [sound, setSound] = useKept("pony.sound", false, isBoolean);
   const [shown, setShown] = useState<string | "new" | null>(null);
-  const states = waits.map((w) => ({ wait: w, state: waitState(w, now) }));
+  const states = waits.toSorted((a, b) => nextEnd(a) - nextEnd(b)).map((w) => ({ wait: w, state: waitState(w, now) }));
   const calling = states.filter((s) => calls(s.state)).length;
   useCall(calling, sound);
   useTitle(calling);
@@ -149,6 +149,9 @@ function sayState(s: WaitState): string {
   }
 }
 
+const time = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit" });
+const timeOf = (iso: string) => time.format(new Date(iso));
+
 function WaitDialog({ wait, state, close }: { wait: WaitView; state: WaitState; close: () => void }) {
   const navigate = useNavigate();
   const [reason, setReason] = useState("");
@@ -165,6 +168,11 @@ function WaitDialog({ wait, state, close }: { wait: WaitView; state: WaitState; 
   return (
     <Dialog title={`${title}${wait.tag ? `, ${wait.tag}` : ""}`} close={close}>
       <p className="font-mono text-[42px] leading-none font-semibold">{sayState(state)}</p>
+      <p className="text-[14px] text-quiet">
+        Begun {timeOf(wait.began_at)}
+        {state.kind !== "clock" && `, at the least until ${timeOf(wait.least_at)}`}
+        {wait.most_at && `, at the most until ${timeOf(wait.most_at)}`}
+      </p>
       {state.kind === "clock" && <p>Must be lubricated before it reaches zero: {tooLate(wait.what)}.</p>}
       {state.kind === "over" && state.late !== undefined && (
         <p>

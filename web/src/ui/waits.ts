@@ -22,6 +22,12 @@ export function waitState(w: WaitView, now: number): WaitState {
 
 const part = (left: number, whole: number) => (whole <= 0 ? 0 : Math.min(1, Math.max(0, left / whole)));
 
+/** When a wait next asks for somebody: at its end, or at its latest time where it has no other. */
+export function nextEnd(w: WaitView): number {
+  const least = Date.parse(w.least_at);
+  return w.most_at !== undefined && least <= Date.parse(w.began_at) ? Date.parse(w.most_at) : least;
+}
+
 /** How soon before it is too late somebody is warned. */
 const warning = 5 * 60_000;
 

@@ -4,8 +4,8 @@ import { beforeEach, expect, it } from "vitest";
 import type { Arrival } from "../../api/client";
 import { Refused, serve, show } from "../../test-kit";
 import { job, words } from "../jobs/job-kit";
-import { CleanPage } from "./CleanPage";
-import { toArrival } from "./cleaning";
+import { CleanPage, LookAgain } from "./CleanPage";
+import { fromArrival, toArrival } from "./cleaning";
 
 const answer = {
   lubricant_on: "oil",
@@ -100,4 +100,44 @@ it("sends nothing before both grades were chosen, and nothing that was left empt
     frame_grade: 0,
     complaints: [],
   });
+});
+
+it("shows what was seen of a bike that was taken in, keeps a change over the version seen, and plans it again", async () => {
+  let stale = true;
+  const planned = job({ arrival: { frame_grade: 1, drivetrain_grade: 2, complaints: ["gritty"], wants: "by four" } });
+  const asked = serve({
+    "GET /jobs/j1": () => planned,
+    "GET /bikes/B-0077-R": () => bike,
+    "GET /bikes/B-0077-R/jobs": () => [{ id: "j1", state: "planned", created_at: "2026-03-03T10:00:00Z" }],
+    "GET /job-words": () => words,
+    "POST /bikes/B-0077-R/cleaning-plan": () => answer,
+    "PUT /jobs/j1/arrival": () =>
+      stale
+        ? new Refused(409, "changed-meanwhile", "Somebody else changed this meanwhile.")
+        : { ...planned, version: 3 },
+  });
+  show(
+    <Routes>
+      <Route path="/jobs/:id/arrival" element={<LookAgain />} />
+      <Route path="/jobs/:id/plan" element={<p>the routes</p>} />
+    </Routes>,
+    "/jobs/j1/arrival",
+  );
+  expect((await screen.findByLabelText("Wants")) as HTMLInputElement).toHaveValue("by four");
+  expect(screen.queryByRole("link", { name: "Open its job" })).toBeNull();
+  fireEvent.click(screen.getByRole("button", { name: /Grit heard/ }));
+  fireEvent.click(await screen.findByRole("button", { name: /Keep what was seen/ }));
+  expect(await screen.findByText("Somebody else changed this meanwhile.")).toBeTruthy();
+  stale = false;
+  fireEvent.click(screen.getByRole("button", { name: /Keep what was seen/ }));
+  expect(await screen.findByText("the routes")).toBeTruthy();
+  expect(asked.filter((a) => a.method === "PUT").at(-1)?.body).toEqual({
+    version: 2,
+    arrival: { frame_grade: 1, drivetrain_grade: 3, complaints: ["gritty"], wants: "by four" },
+  });
+});
+
+it("takes a promised time to the field and back without moving it", () => {
+  const arrival = { frame_grade: 1, drivetrain_grade: 2, complaints: [], promised_at: "2026-03-03T15:30:00.000Z" };
+  expect(toArrival(fromArrival(arrival))).toEqual(arrival);
 });

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "react-router";
-import { type Arrival, api, ask, type Bike, type CleaningPlan } from "../../api/client";
-import { bikeJobsOptions, bikeOptions, cleaningOptions, jobWordsOptions } from "../../api/queries";
+import { type Arrival, api, ask, type Bike, type CleaningPlan, type Job } from "../../api/client";
+import { bikeJobsOptions, bikeOptions, cleaningOptions, jobOptions, jobWordsOptions } from "../../api/queries";
 import { Fetched } from "../../ui/Fetched";
 import { useDeeds } from "../../ui/frame";
 import { forget, useKept } from "../../ui/kept";
@@ -16,6 +16,7 @@ import {
   coatWords,
   drivetrainGrades,
   frameGrades,
+  fromArrival,
   isSeen,
   minutes,
   placeWords,
@@ -38,27 +39,59 @@ export function CleanPage() {
   );
 }
 
-function Look({ bike }: { bike: Bike }) {
-  const slot = `pony.draft.clean.${bike.tag}`;
-  const [seen, setSeen] = useKept<Coming>(slot, {}, isSeen);
+/** What was seen and said of a bike that was taken in, looked at again. */
+export function LookAgain() {
+  const { id = "" } = useParams();
+  const job = useQuery(jobOptions(id));
+  return (
+    <Fetched query={job} what="the job">
+      {(j) => <OfJob key={j.id} job={j} />}
+    </Fetched>
+  );
+}
+
+function OfJob({ job }: { job: Job }) {
+  const bike = useQuery(bikeOptions(job.tag));
+  return (
+    <Fetched query={bike} what="the bike">
+      {(b) => <Look bike={b} job={job} />}
+    </Fetched>
+  );
+}
+
+function Look({ bike, job }: { bike: Bike; job?: Job }) {
+  const slot = job ? `pony.draft.arrival.${job.id}` : `pony.draft.clean.${bike.tag}`;
+  const [seen, setSeen] = useKept<Coming>(slot, job ? fromArrival(job.arrival) : {}, isSeen);
   const set = (part: Coming) => setSeen({ ...seen, ...part });
   const { complaints, reports, wants, promised, guide, ...looked } = seen;
   const plan = useQuery(cleaningOptions(bike.tag, toQuestion(looked)));
   const words = useQuery(jobWordsOptions).data;
   const navigate = useNavigate();
-  const open = useQuery(bikeJobsOptions(bike.tag)).data?.find((j) => j.state === "arrived" || j.state === "planned");
+  const jobs = useQuery(bikeJobsOptions(bike.tag)).data ?? [];
+  const open = job ? undefined : jobs.find((j) => j.state === "arrived" || j.state === "planned");
   const send = useDeed(
     async (body: Arrival, key) => {
-      const params = { path: { tag: bike.tag }, header: { "Idempotency-Key": key } };
-      const job = await ask(api.POST("/bikes/{tag}/jobs", { params, body }));
+      const after = job
+        ? await ask(
+            api.PUT("/jobs/{job}/arrival", {
+              params: { path: { job: job.id } },
+              body: { version: job.version, arrival: body },
+            }),
+          )
+        : await ask(
+            api.POST("/bikes/{tag}/jobs", {
+              params: { path: { tag: bike.tag }, header: { "Idempotency-Key": key } },
+              body,
+            }),
+          );
       forget(slot);
-      navigate(`/jobs/${job.id}`);
+      navigate(after.state === "planned" ? `/jobs/${after.id}/plan` : `/jobs/${after.id}`);
     },
     [["jobs"], ["bike", bike.tag]],
   );
   const arrival = toArrival(seen);
   const takeIn = () => arrival && !send.isPending && send.mutate(deed(arrival));
-  useDeeds(open ? {} : { t: { words: "Take the bike in", run: takeIn } });
+  useDeeds(open ? {} : { t: { words: job ? "Keep what was seen" : "Take the bike in", run: takeIn } });
   return (
     <div className="grid grid-cols-[minmax(0,1fr)] gap-3 p-3 min-[700px]:grid-cols-[300px_minmax(0,1fr)] min-[1100px]:grid-cols-[340px_minmax(0,1fr)]">
       <section className="panel flex flex-col gap-4 self-start p-4" aria-label="What was seen">
@@ -195,10 +228,12 @@ function Look({ bike }: { bike: Bike }) {
           ) : bike.archived ? null : (
             <section className="panel sticky top-0 z-10 flex flex-wrap items-center justify-between gap-3 p-4 max-sm:top-auto max-sm:bottom-0">
               <p className="min-w-0 grow basis-60 text-quiet">
-                Taken in, its routes stand side by side with minutes, fluids and price.
+                {job
+                  ? "The routes are reckoned again from this; what is done stays done."
+                  : "Taken in, its routes stand side by side with minutes, fluids and price."}
               </p>
               <button type="button" className="deed-main max-sm:w-full" disabled={send.isPending} onClick={takeIn}>
-                Take the bike in <kbd className="key">T</kbd>
+                {job ? "Keep what was seen" : "Take the bike in"} <kbd className="key">T</kbd>
               </button>
             </section>
           )}

@@ -150,6 +150,18 @@ export function toArrival(c: Coming): Arrival | undefined {
   };
 }
 
+/** What was seen and said of a bike that was taken in, to be looked at again. */
+export function fromArrival(a: Arrival): Coming {
+  const { promised_at, ...rest } = a;
+  return { ...rest, ...(promised_at ? { promised: localTime(promised_at) } : {}) };
+}
+
+/** A time as a field for it takes it, in this device's own time. */
+function localTime(iso: string): string {
+  const at = new Date(iso);
+  return new Date(at.getTime() - at.getTimezoneOffset() * 60_000).toISOString().slice(0, 16);
+}
+
 export const isSeen = (v: unknown): v is Seen => typeof v === "object" && v !== null && !Array.isArray(v);
 
 export function toQuestion(s: Seen): CleaningQuestion | undefined {

@@ -5,7 +5,7 @@ import type { Job, JobOptions } from "../../api/client";
 import { Refused, serve, show } from "../../test-kit";
 import { JobPage } from "./JobPage";
 import { job, plan, step, words } from "./job-kit";
-import { aftercare, amountWords, doneWords, hours, quoteWords } from "./jobs";
+import { aftercare, amountWords, causesFound, doneWords, hours, quoteWords } from "./jobs";
 
 const options: JobOptions = {
   cleaning: {
@@ -134,6 +134,15 @@ it("says amounts, prices and what was done in plain words", () => {
     "Washed by hand from the top down and dried.",
     "Chain taken off, soaked and shaken until nothing more came out of its joints.",
     "Every joint oiled, the outside wiped dry.",
+  ]);
+  const checked = step("check-squeaks", {
+    title: "It squeaks",
+    state: "done",
+    reason: "dry-joints",
+    causes: [{ code: "dry-joints", says: "Dry joints", leads: "Relubricate" }],
+  });
+  expect(causesFound(job({ step_list: [checked, step("check-rust", { causes: checked.causes ?? [] })] }))).toEqual([
+    "It squeaks: dry joints",
   ]);
   expect(aftercare("drip-wax")[1]).toContain("wax protects little");
 });

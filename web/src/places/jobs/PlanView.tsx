@@ -37,6 +37,9 @@ function Pictures({ job }: { job: Job }) {
       <button type="button" className="deed-plain" disabled={photo.sending} onClick={photo.ask}>
         {photo.sending ? "Sending…" : "Photo"} <kbd className="key">P</kbd>
       </button>
+      <Link to={`/jobs/${job.id}/arrival`} className="deed-plain">
+        Change what was seen
+      </Link>
       <Thumbnails job={job} />
       <PhotoInput photo={photo} />
     </section>

@@ -8,7 +8,7 @@ import { useSession } from "../../ui/frame";
 import { money } from "../../ui/money";
 import { Tag } from "../../ui/Tag";
 import { verdictSentence } from "../../ui/words";
-import { aftercare, doneWords, familyWords, lineWords, quoteWords } from "./jobs";
+import { aftercare, causesFound, doneWords, familyWords, lineWords, quoteWords } from "./jobs";
 
 export function ReportPage() {
   const { id = "" } = useParams();
@@ -62,6 +62,9 @@ export function ReportView({ job }: { job: Job }) {
         <Part title="What we found">
           <ul className="list-disc pl-5">
             {chain && <li>{verdictSentence(chain)}</li>}
+            {causesFound(job).map((c) => (
+              <li key={c}>{c}</li>
+            ))}
             {job.findings.map((f) => (
               <li key={f.id}>
                 {f.code === "other" ? f.note : words?.findings.find((w) => w.code === f.code)?.says}
@@ -70,7 +73,9 @@ export function ReportView({ job }: { job: Job }) {
                 {f.resolution === "owner-told" ? ": do not ride it before it is put right" : ""}
               </li>
             ))}
-            {!chain && job.findings.length === 0 && <li>Nothing that needs attention.</li>}
+            {!chain && job.findings.length === 0 && causesFound(job).length === 0 && (
+              <li>Nothing that needs attention.</li>
+            )}
           </ul>
         </Part>
         <Part title="What we did">

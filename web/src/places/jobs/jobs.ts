@@ -106,6 +106,14 @@ export const routeName = (route: JobPlan["route"]) => routeWords[route].name;
 
 export const severityWords = { note: "Noted", soon: "Soon", stop: "Holds the bike" } as const;
 
+/** What the checks of complaints came to: what the owner said, and which cause it was. */
+export function causesFound(job: Job): string[] {
+  return job.step_list.flatMap((s) => {
+    const cause = s.state === "done" ? s.causes?.find((c) => c.code === s.reason) : undefined;
+    return cause ? [`${s.title}: ${cause.says.charAt(0).toLowerCase()}${cause.says.slice(1)}`] : [];
+  });
+}
+
 /** What was done, in an owner's words, by what a job went through. */
 export function doneWords(job: Job): string[] {
   const done = (code: string) => job.step_list.some((s) => s.code === code && s.state === "done");
