@@ -210,16 +210,41 @@ func (s Step) check(at map[string]int, place int) error {
 	return nil
 }
 
-// holds reports whether a condition is met by what holds of a job. An empty one always is.
-func holds(condition string, of map[string]bool) bool {
-	if condition == "" {
-		return true
+// literal is a tag that must hold, or must not.
+type literal struct {
+	tag string
+	not bool
+}
+
+// parsed are the conditions of the catalogue, taken apart once: every plan asks them all.
+var parsed = func() map[string][][]literal {
+	all := map[string][][]literal{}
+	for _, s := range catalogue {
+		all[s.When] = parseCondition(s.When)
+		for _, v := range s.Or {
+			all[v.When] = parseCondition(v.When)
+		}
 	}
-	return slices.ContainsFunc(strings.Split(condition, "|"), func(alternative string) bool {
-		return !slices.ContainsFunc(strings.Fields(alternative), func(tag string) bool {
+	return all
+}()
+
+func parseCondition(condition string) [][]literal {
+	var alternatives [][]literal
+	for _, text := range strings.Split(condition, "|") {
+		var tags []literal
+		for _, tag := range strings.Fields(text) {
 			name, not := strings.CutPrefix(tag, "!")
-			return of[name] == not
-		})
+			tags = append(tags, literal{name, not})
+		}
+		alternatives = append(alternatives, tags)
+	}
+	return alternatives
+}
+
+// holds reports whether a condition of the catalogue is met by what holds of a job. An empty one always is.
+func holds(condition string, of map[string]bool) bool {
+	return slices.ContainsFunc(parsed[condition], func(tags []literal) bool {
+		return !slices.ContainsFunc(tags, func(l literal) bool { return of[l.tag] == l.not })
 	})
 }
 

@@ -40,6 +40,8 @@ type JobPlan struct {
 	Misses        []string     `json:"misses"`
 	Quote         Quote        `json:"quote"`
 	PlannedBy     string       `json:"planned_by,omitempty"`
+	// RelubricateKM is after how many km of this bike's riding the chain gets its lubricant again.
+	RelubricateKM float64 `json:"relubricate_km"`
 }
 
 // Quote is the price of a job, in minor units.
@@ -210,6 +212,7 @@ func (p planner) lay(o clean.Order, route string) (clean.Plan, JobPlan, error) {
 	if j.Tools == nil {
 		j.Tools = []string{}
 	}
+	j.RelubricateKM = p.relubricate(o.Next)
 	work := price.Job{Route: route, Minutes: j.HandsMin}
 	for _, a := range plan.Uses() {
 		j.Uses = append(j.Uses, newStepAmount(a))
@@ -240,6 +243,32 @@ func (p planner) lay(o clean.Order, route string) (clean.Plan, JobPlan, error) {
 	saved, money := rules.Saved(shared, tasks)
 	j.Quote.SavedMin, j.Quote.SavedMoney = saved, price.Round(money)
 	return plan, j, nil
+}
+
+// relubricate is after how many km the chain gets its lubricant again, by the house's school and by how the
+// bike is ridden.
+func (p planner) relubricate(next clean.Coat) float64 {
+	family := lube.AllWeather
+	if kept, err := lube.ParseFamily(p.row.Lubricant); err == nil {
+		family = kept
+	}
+	switch {
+	case next == clean.DripWax:
+		family = lube.DripWax
+	case next == clean.ImmersionWax:
+		family = lube.ImmersionWax
+	case family.Coat() != clean.Oil:
+		family = lube.AllWeather // what was waxed and is oiled now
+	}
+	when, err := lube.ParseWhen(p.house.rules.Work.When)
+	if err != nil {
+		when = lube.ByLubricant
+	}
+	motor, err := chain.ParseMotor(p.row.Motor)
+	if err != nil {
+		motor = chain.MotorUnknown
+	}
+	return float64(when.Every(family)) / p.house.factors.Factor(mixOf(p.row.Mix), motor)
 }
 
 // quoteRange adds to a plan what it comes to where its route does not bring the chain clean: a bath or less

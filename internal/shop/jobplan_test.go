@@ -134,7 +134,9 @@ func TestLabelsAndLubricants(t *testing.T) {
 	assert.Equal(t, 3, w.step("sprockets-wet").Wait.Least)
 	assert.False(t, slices.ContainsFunc(w.job.StepList, func(s shop.StepView) bool { return s.Code == "chain-rinse" }))
 
-	w.rule(func(r *shop.Work) { r.Damp = true })
+	assert.InDelta(t, 250/1.5, w.job.Plan.RelubricateKM, 1e-9, "km: all-weather oil, half of it in the wet")
+	w.rule(func(r *shop.Work) { r.Damp, r.When = true, "little-and-often" })
+	assert.InDelta(t, 60/1.5, way(w.ways(), "soak").Plan.RelubricateKM, 1e-9, "km, by the other school")
 	for _, c := range w.ways().Lubes.Choices {
 		if c.Family == "immersion-wax" {
 			assert.Contains(t, c.Against, "weak-against-rust-here")

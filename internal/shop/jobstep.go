@@ -199,7 +199,7 @@ func (w *work) leaveOthers(ctx context.Context, tx store.Tx) error {
 			}
 			continue
 		}
-		st.WorkedS += int(w.at.Sub(*st.BegunAt).Seconds())
+		st.WorkedS += worked(*st.BegunAt, w.at)
 		st.State, st.BegunAt, st.BegunBy = "open", nil, nil
 		if err := tx.SaveStep(ctx, &st); err != nil {
 			return err
@@ -224,7 +224,7 @@ func (w *work) leaveOthers(ctx context.Context, tx store.Tx) error {
 func (w *work) put(ctx context.Context, tx store.Tx, i int, state string) error {
 	st := &w.steps[i]
 	if st.BegunAt != nil {
-		st.WorkedS += int(w.at.Sub(*st.BegunAt).Seconds())
+		st.WorkedS += worked(*st.BegunAt, w.at)
 	}
 	st.State, st.BegunAt, st.BegunBy, st.DoneAt, st.DoneBy = state, nil, nil, nil, nil
 	if state == "done" || state == "skipped" {
@@ -235,6 +235,9 @@ func (w *work) put(ctx context.Context, tx store.Tx, i int, state string) error 
 	w.marks[st.Code] = m
 	return tx.SaveStep(ctx, st)
 }
+
+// worked is the seconds from one time to another; none where a clock was set back meanwhile.
+func worked(from, to time.Time) int { return max(int(to.Sub(from).Seconds()), 0) }
 
 // follow ends the waits that held a step, which is now begun.
 func (w *work) follow(ctx context.Context, tx store.Tx, i int) error {
@@ -516,7 +519,7 @@ func (w *work) handOver(ctx context.Context, tx store.Tx, i int) error {
 			}
 		}
 	}
-	st.WorkedS += int(w.at.Sub(*st.BegunAt).Seconds())
+	st.WorkedS += worked(*st.BegunAt, w.at)
 	st.BegunAt, st.BegunBy = &w.at, &person.ID
 	if err := tx.SaveStep(ctx, st); err != nil {
 		return err

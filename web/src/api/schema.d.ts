@@ -2992,6 +2992,11 @@ export interface components {
             uses: components["schemas"]["StepAmount"][];
             misses: string[];
             quote: components["schemas"]["Quote"];
+            /**
+             * Format: double
+             * @description Of this bike as it is ridden
+             */
+            relubricate_km: number;
             planned_by?: string;
         };
         Quote: {

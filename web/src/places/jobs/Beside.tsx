@@ -86,6 +86,9 @@ export function Beside({ job }: { job: Job }) {
         <Link className="min-h-(--target) content-center underline underline-offset-4" to={`/jobs/${job.id}/plan`}>
           Plan anew
         </Link>
+        <Link className="min-h-(--target) content-center underline underline-offset-4" to={`/bikes/${job.tag}/replace`}>
+          Parts
+        </Link>
       </nav>
     </section>
   );

@@ -19,6 +19,7 @@ const open = (at: string) =>
   );
 
 const base = {
+  "GET /bikes/B-0077-R/wear-track": () => new Refused(503, "busy", "busy"),
   "GET /job-words": () => words,
   "GET /waits": () => ({ now: new Date().toISOString(), waits: [] }),
   "GET /bikes/B-0077-R": () => ({ tag: "B-0077-R", facts: {}, owner: { id: "o1", name: "Ottoline Brack" } }),
@@ -68,6 +69,7 @@ it("tells the owner what was found, done and used, what comes next, and what it 
   expect(page.getByText("Tyre cut or worn: to be seen to soon")).toBeTruthy();
   expect(page.getByText("Chain taken off, soaked and shaken until nothing more came out of its joints.")).toBeTruthy();
   expect(page.getByText("All-weather oil 4.6 mL")).toBeTruthy();
+  expect(page.getByText(/Lubricate it again after about 170 km, and after every soaking ride/)).toBeTruthy();
   expect(page.getByText("No kitchen cleaner, and no general-purpose spray as chain lubricant.")).toBeTruthy();
   expect(page.getByText("Total").parentElement?.textContent).toBe("Total€65.00");
   expect(page.getByText(/signed second by Tobiah Marsh/)).toBeTruthy();

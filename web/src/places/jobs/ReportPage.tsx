@@ -1,13 +1,14 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "react-router";
 import type { Job } from "../../api/client";
-import { bikeOptions, jobOptions, jobWordsOptions } from "../../api/queries";
+import { bikeOptions, jobOptions, jobWordsOptions, wearTrackOptions } from "../../api/queries";
+import { useDistance } from "../../ui/distance";
 import { Fetched } from "../../ui/Fetched";
 import { dayAndTime } from "../../ui/format";
 import { useSession } from "../../ui/frame";
 import { money } from "../../ui/money";
 import { Tag } from "../../ui/Tag";
-import { verdictSentence } from "../../ui/words";
+import { about, trackSentence, verdictSentence } from "../../ui/words";
 import { aftercare, causesFound, doneWords, familyWords, lineWords, quoteWords } from "./jobs";
 
 export function ReportPage() {
@@ -20,6 +21,8 @@ export function ReportPage() {
   );
 }
 
+const lower = (s: string) => s.charAt(0).toLowerCase() + s.slice(1);
+
 const units = { ml: "mL", g: "g", piece: "" } as Record<string, string>;
 
 /** The job in its owner's words: found, done, used, what comes next, what to do after each ride. For print too. */
@@ -27,6 +30,8 @@ export function ReportView({ job }: { job: Job }) {
   const shop = useSession().shop;
   const words = useQuery(jobWordsOptions).data;
   const chain = useQuery(bikeOptions(job.tag)).data?.last?.wear;
+  const track = useQuery(wearTrackOptions(job.tag)).data;
+  const d = useDistance();
   const done = doneWords(job);
   const p = job.plan;
   return (
@@ -106,8 +111,9 @@ export function ReportView({ job }: { job: Job }) {
             <p>
               It runs on {familyWords[p.lubricant_next]?.toLowerCase()}
               {p.lubricant_next === "drip-wax" && ": ride it tomorrow at the earliest"}
-              {p.lubricant_next === "immersion-wax" && ": top up with drip wax between visits"}. Bring it for a check
-              when the tag says, or sooner if you hear it.
+              {p.lubricant_next === "immersion-wax" && ": top up with drip wax between visits"}. Lubricate it again
+              after about {about(d.of(p.relubricate_km))} {d.unit}, and after every soaking ride.
+              {track?.forecast && ` The chain: ${lower(trackSentence(track, d))}`}
             </p>
           </Part>
         )}

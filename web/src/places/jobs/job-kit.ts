@@ -16,6 +16,7 @@ export const plan: JobPlan = {
   tools: ["jar"],
   uses: [{ material: "degreaser", amount: 167, unit: "ml", water_ml: 83 }],
   misses: ["behind-crank"],
+  relubricate_km: 167.4,
   quote: {
     currency: "EUR",
     lines: [{ kind: "labour", code: "soak", count: 65, amount: 5200 }],
