@@ -36,7 +36,12 @@ const options: JobOptions = {
       refused: [],
       against: [],
       misses: ["ring-backs"],
-      plan: { ...plan, route: "bath", quote: { ...plan.quote, total: 4000, high: 6500, high_route: "soak" } },
+      plan: {
+        ...plan,
+        route: "bath",
+        lubricant_next: "drip-wax",
+        quote: { ...plan.quote, total: 4000, high: 6500, high_route: "soak" },
+      },
       cautions: [],
       spent: ["ultrasonic-tank"],
     },
@@ -96,6 +101,7 @@ it("lays the routes side by side, asks why another is picked, and says what is r
   expect(bath.getByText("61 min")).toBeTruthy();
   expect(bath.getByText("€40.00")).toBeTruthy();
   expect(bath.getByText("€65.00")).toBeTruthy();
+  expect(bath.getByText("Drip wax goes on, not oil: that needs bare metal.")).toBeTruthy();
   expect(bath.getByText("Every ultrasonic tank is spent: renew one first.")).toBeTruthy();
   expect(within(screen.getByTestId("way-bare")).queryByRole("button")).toBeNull();
   fireEvent.click(bath.getByRole("button", { name: "Plan bath" }));

@@ -66,7 +66,13 @@ function Ways({ job, options }: { job: Job; options: JobOptions }) {
       </section>
       <ul className="grid grid-cols-[minmax(0,1fr)] gap-3 sm:grid-cols-2 xl:grid-cols-3" aria-label="Routes">
         {options.options.map((o) => (
-          <Way key={o.route} option={o} recommended={o.route === options.route} pick={() => setPicked(o)} />
+          <Way
+            key={o.route}
+            option={o}
+            wanted={c.lubricant_next}
+            recommended={o.route === options.route}
+            pick={() => setPicked(o)}
+          />
         ))}
       </ul>
       <Lubricants options={options} />
@@ -75,7 +81,8 @@ function Ways({ job, options }: { job: Job; options: JobOptions }) {
   );
 }
 
-function Way({ option: o, recommended, pick }: { option: JobOption; recommended: boolean; pick: () => void }) {
+function Way(props: { option: JobOption; wanted: string; recommended: boolean; pick: () => void }) {
+  const { option: o, wanted, recommended, pick } = props;
   const p = o.plan;
   return (
     <li
@@ -104,6 +111,11 @@ function Way({ option: o, recommended, pick }: { option: JobOption; recommended:
           <p className="text-[14px] text-quiet">
             {o.misses.length === 0 ? "Reaches all of it." : `Does not reach: ${o.misses.map(placeWords).join(", ")}.`}
           </p>
+          {p.lubricant_next !== wanted && (
+            <p className="text-[14px] font-semibold text-due-ink">
+              {familyWords[p.lubricant_next]} goes on, not {familyWords[wanted]?.toLowerCase()}: that needs bare metal.
+            </p>
+          )}
           {o.spent.map((kind) => (
             <p key={kind} className="text-[14px] font-semibold text-error">
               Every {kind.replaceAll("-", " ")} is spent: renew one first.
