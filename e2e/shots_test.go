@@ -44,7 +44,7 @@ var views = []view{
 	}},
 	{"bikes", 1280, 800, false, func(b *tab) {
 		b.visit("/bikes")
-		b.sees("main", "bikes")
+		b.sees("main", "Wharfinger") // and not only that they are being fetched
 	}},
 	{"floor", 1280, 800, false, func(b *tab) { b.sees("main", "Ready to hand back") }},
 	{"plan", 1280, 800, false, func(b *tab) {
