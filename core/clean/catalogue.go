@@ -7,6 +7,8 @@ const (
 	bathML    = 60.0
 	bucketML  = 50.0 // shampoo to 10 L where the label is silent
 	oilDropML = 0.04
+	streamBy  = 1.6 // a stream takes that many times as much as drops
+	sprayBy   = 2.0 // a guess on the high side: a spray wets more than it need
 	waxDropML = 0.05
 	waxTakeG  = 7.0
 	acidG     = 50.0 // to a litre, which covers a chain in its jar four times over
@@ -96,7 +98,8 @@ var catalogue = []Step{
 	{Code: "chain-brush", Phase: Degrease, Title: "Cleaner on brush and rag", Station: AtStand, Minutes: 5, After: []string{"gear-set", "cover-brakes", "dummy-hub", "agree"}, When: "chain-quick on-bike", Cautions: []Caution{Fingers, Gloves, Waste},
 		Wait: &Wait{Code: "degreaser-on", Least: 1, Most: 10}, Uses: []Use{{Degreaser, 20, Once}, {Rags, 2, Once}, {GlovePair, 1, Once}}, Tools: []string{"claw brush"},
 		Do: "Degreaser on the brush, never sprayed toward the wheel. Brush all four sides of the lower run while you back-pedal.", Why: "A spray drives dirt inward and reaches the rotor.", Done: "Degreaser is on",
-		Or: turned("Degreaser on the brush, all four sides, link by link.")},
+		Or: append([]Variant{{When: "spray-degreaser", Do: "No rotor and no rim near: sprayed along the lower run from the drive side, a cloth behind it, then brushed on all four sides while you back-pedal."}},
+			turned("Degreaser on the brush, all four sides, link by link.")...)},
 	{Code: "chain-brush-off", Phase: Degrease, Title: "Wipe the degreaser off", Station: AtStand, Minutes: 3, After: []string{"chain-brush"}, When: "chain-quick on-bike", Cautions: []Caution{Fingers}, Tools: []string{"drivetrain cloth"},
 		Do: "Damp cloth around the run, then a dry one. Rinse where the label asks for it.", Why: "Degreaser left in the joints eats the new oil.", Done: "Degreaser is off",
 		Or: turned("Damp cloth along the chain, then a dry one.")},
@@ -131,7 +134,12 @@ var catalogue = []Step{
 		Do: "Soft cloth from the top down, the drivetrain last. Look for damage.", Why: "On dust a cloth is enough, and water stays out of the bearings.", Done: "Frame is wiped"},
 	{Code: "cleaner-on", Phase: Washing, Title: "Cleaner on, top down", Station: AtStand, Minutes: 3, After: []string{"pre-rinse", "cover-brakes", "agree"}, When: "wet-wash", Cautions: []Caution{Electric, Braking}, Uses: []Use{{Shampoo, bucketML, Once}},
 		Wait: &Wait{Code: "cleaner-on", Least: 1, Most: 10}, Tools: []string{"bucket", "soft frame brush"},
-		Do: "From the top down, on brush or cloth near the rotors. The label's time wins; it never dries on.", Why: "Dried cleaner marks paint.", Done: "Start the wait"},
+		Do: "From the top down, on brush or cloth. The label's time wins; it never dries on.", Why: "Dried cleaner marks paint.", Done: "Start the wait",
+		Or: []Variant{
+			{When: "spray-cleaner !disc", Do: "Sprayed on from the top down. The label's time wins; it never dries on."},
+			{When: "spray-cleaner disc", Do: "Sprayed on from the top down, away from the covered rotors: near them on brush or cloth. The label's time wins; it never dries on."},
+			{When: "dish-soap", Do: "Dish soap well thinned, from the top down on brush or cloth. It carries salt and strips grease: not into bearings or joints, rinsed off at once."},
+		}},
 	{Code: "agitate", Phase: Washing, Title: "Brush, top down", Station: AtStand, Minutes: 10, After: []string{"cleaner-on"}, When: "wet-wash", Tools: []string{"soft frame brush"},
 		Do: "Soft clean brush from the top down. This set never touches the drivetrain.", Why: "Chain dirt on a frame brush sands the paint.", Done: "Frame is brushed", Or: []Variant{{When: "hose", Minutes: 7}, {When: "washer", Minutes: 2}}},
 	{Code: "under-parts", Phase: Washing, Title: "Under and behind", Station: AtStand, Minutes: 5, After: []string{"agitate"}, When: "wet-wash", Cautions: []Caution{Braking}, Tools: []string{"bottle brush", "rotor cloth"},
@@ -180,9 +188,11 @@ var catalogue = []Step{
 
 	// Parts off the bike
 	{Code: "sprockets-scrub", Phase: Rebuild, Title: "Scrub the sprockets", Station: InTub, Minutes: 10, After: []string{"sprockets-off"}, When: "strip derailleur", Cautions: []Caution{Gloves}, Tools: []string{"brush"},
-		Do: "Each by itself, both faces, rinse, dry. Every tooth looked at.", Why: "Off the hub is the only time that all of it shows.", Done: "Sprockets are clean"},
+		Do: "Each by itself, both faces, rinse, dry. Every tooth looked at.", Why: "Off the hub is the only time that all of it shows.", Done: "Sprockets are clean",
+		Or: []Variant{{When: "parts-washer", Station: InWash, Do: "In the parts washer, pump and brush, each by itself, both faces. Dry. Every tooth looked at."}}},
 	{Code: "rings-scrub", Phase: Rebuild, Title: "Scrub the rings", Station: InTub, Minutes: 5, After: []string{"crank-off"}, When: "strip", Cautions: []Caution{Gloves}, Tools: []string{"brush"},
-		Do: "Both faces, the spider and the bolts; rinse, dry, every tooth looked at.", Why: "Worn rings drop chains.", Done: "Rings are clean"},
+		Do: "Both faces, the spider and the bolts; rinse, dry, every tooth looked at.", Why: "Worn rings drop chains.", Done: "Rings are clean",
+		Or: []Variant{{When: "parts-washer", Station: InWash, Do: "In the parts washer, pump and brush: both faces, the spider and the bolts. Dry, every tooth looked at."}}},
 	{Code: "freehub", Phase: Rebuild, Title: "Wipe and grease the freehub", Station: AtStand, Minutes: 2, After: []string{"sprockets-scrub"}, When: "strip derailleur", Uses: []Use{{Grease, 1, Once}},
 		Do: "Body wiped, a thin smear of grease, unless the maker says dry.", Why: "Dry splines creak and seize.", Done: "Thin smear is on", Or: []Variant{{When: "freehub-dry", Do: "Body wiped and left dry, as the house has it, unless the maker says otherwise."}}},
 	{Code: "sprockets-on", Phase: Rebuild, Title: "Sprockets on", Station: AtStand, Minutes: 4, After: []string{"freehub"}, When: "strip derailleur", Cautions: []Caution{Torque}, Tools: []string{"torque wrench", "lockring tool"}, Gate: true,
@@ -218,7 +228,13 @@ var catalogue = []Step{
 
 	// Oil and drip wax
 	{Code: "oil", Phase: Lubricate, Title: "One drop a joint", Station: AtStand, Minutes: 2, After: []string{"dry-check", "chain-on", "new-chain", "chain-wipe", "frame-wipe", "frame-dry"}, When: "oil !new-grease-stays", Cautions: []Caution{Fingers, Braking}, Wait: &Wait{Code: "soak-in", Least: 5, Most: 60}, Uses: []Use{{ChainOil, oilDropML, PerLink}},
-		Do: "One drop on each roller, inside of the chain, from the joining link round to it again.", Why: "Only the joints need it; oil on plates only gathers grit.", Done: "Every joint has its drop"},
+		Do: "One drop on each roller, inside of the chain, from the joining link round to it again.", Why: "Only the joints need it; oil on plates only gathers grit.", Done: "Every joint has its drop",
+		Or: []Variant{
+			{When: "stream", Minutes: 1, Uses: []Use{{ChainOil, oilDropML * streamBy, PerLink}}, Do: "A thin stream on the inside of the lower run while you back-pedal: one turn of the chain for each side."},
+			{When: "spray-oil", Minutes: 1, Uses: []Use{{ChainOil, oilDropML * sprayBy, PerLink}}, Do: "A cloth behind, the rotor and the rim covered: inside and each side, one turn of the chain each. Not near rotors."},
+			{When: "oil-off", Station: OnRack, Do: "Before it goes on: one drop on each roller, on the inside of the chain, from one end to the other."},
+			{When: "oil-heated", Station: InTank, Cautions: []Caution{Tank}, Minutes: 5, Wait: &Wait{Code: "oil-bath", Least: 60, Most: 120}, Do: "Rinsed and dry, into the lubricant bath, an oil made for it: 30 °C, lid on, basket shaken, 30 minutes a side. Let it drip, and look with a lamp that it has gone in."},
+		}},
 	{Code: "oil-wipe", Phase: Lubricate, Title: "Run it, wipe it off", Station: AtStand, Minutes: 2, After: []string{"oil"}, When: "oil !new-grease-stays", Cautions: []Caution{Fingers}, Uses: []Use{{Rags, 1, Once}},
 		Do: "Through the gears, then wipe top, bottom and both sides until nearly dry, with a clean part of the rag.", Why: "Too much is the commonest fault.", Done: "Finger takes only a trace", Fail: "Still wet outside", Back: []string{"oil-wipe"},
 		Or: turned("Wipe top, bottom and both sides until nearly dry, the chain standing still.")},
@@ -258,6 +274,7 @@ var catalogue = []Step{
 // stands still or runs on the dummy hub.
 func turned(do string) []Variant {
 	return []Variant{
+		{When: "turned-forward", Do: do + " As the house has it: rear wheel off the ground, turned forward, motor off."},
 		{When: "fixed", Do: do + " The wheel is out and the chain on the dummy hub: it moves only as far as you pull it."},
 		{When: "forward-only", Do: do + " It cannot be back-pedalled: wheel off the ground, turned forward by hand, motor off."},
 	}

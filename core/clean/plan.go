@@ -11,7 +11,8 @@ var tags = []string{"read", "motor", "heavy", "carry", "disc", "rim", "derailleu
 	"mud", "dry-wipe", "wet-wash", "hose", "washer",
 	"on-bike", "opens", "leaves", "leaves-again", "chain-goes", "chain-wipe", "chain-quick", "chain-bath", "jar", "bare", "film", "acid",
 	"strip", "parts-wipe", "parts-brush", "wheel-out", "takes-apart", "long-soak", "blower", "wetted", "wastes",
-	"oil", "drip-wax", "immersion-wax", "new-grease-stays", "freehub-dry", "protect", "no-rinse"}
+	"oil", "drip-wax", "immersion-wax", "new-grease-stays", "freehub-dry", "protect", "no-rinse",
+	"dish-soap", "turned-forward", "spray-cleaner", "spray-degreaser", "stream", "spray-oil", "oil-off", "oil-heated", "parts-washer"}
 
 // Turning says how the chain of a bike in the stand is moved.
 type Turning uint8
@@ -22,24 +23,6 @@ const (
 	ForwardOnly         // coaster brake, some mid motors: wheel off the ground, by hand, motor off
 	FixedGear           // nothing stops the chain
 )
-
-// First is the school of what is cleaned first.
-type First uint8
-
-// The schools of what is first.
-const (
-	DrivetrainFirst First = iota // what splashes onto the frame is washed off after: the house default
-	FrameFirst                   // grit gone before the drivetrain is opened
-)
-
-var firsts = [...]string{"drivetrain-first", "frame-first"}
-
-func (f First) String() string { return firsts[f] }
-
-// ParseFirst reads the name that [First.String] writes.
-func ParseFirst(s string) (First, error) {
-	return parse[First](firsts[:], s, "school of what is first")
-}
 
 // Order is what is to be done on a bike.
 type Order struct {
@@ -203,9 +186,13 @@ func New(b Bike, o Order, r Rules) (Plan, error) {
 			continue
 		}
 		nearest[s.Code] = []string{s.Code}
-		steps = append(steps, Planned{Step: s.on(of, r), Before: before, Amounts: amounts(s.Uses, b.links(), r.Card)})
+		s = s.on(of, r)
+		steps = append(steps, Planned{Step: s, Before: before, Amounts: amounts(s.Uses, b.links(), r.Card)})
 	}
 	sequence(steps, r.First)
+	if of["oil-off"] || of["oil-heated"] {
+		oilFirst(steps)
+	}
 	hold(steps)
 	return Plan{Order: o, Steps: inSequence(steps, r.First)}, nil
 }
@@ -249,6 +236,7 @@ func tagsOf(b Bike, o Order, r Rules) map[string]bool {
 	of["wheel-out"] = geared && o.Parts >= Bath && o.Parts <= Strip || b.Turns == FixedGear && onBike
 	of["takes-apart"] = of["leaves"] || of["strip"] || of["wheel-out"]
 	of["wetted"] = onBike && (o.Chain != Wipe || o.Wash != DryWipe)
+	r.tags(of)
 	of["wastes"] = o.Parts != Wipe || of["leaves-again"] || of["bare"] || of["chain-quick"] || of["chain-bath"]
 	return of
 }
@@ -268,6 +256,13 @@ func (s Step) on(of map[string]bool, r Rules) Step {
 		if v.Wait != nil {
 			s.Wait = v.Wait
 		}
+		if v.Uses != nil {
+			s.Uses = v.Uses
+		}
+		if v.Station != "" {
+			s.Station = v.Station
+		}
+		s.Cautions = append(slices.Clone(s.Cautions), v.Cautions...)
 	}
 	if s.Wait != nil {
 		s.Wait = r.Card.dwell(s.Wait)
@@ -320,6 +315,21 @@ func sequence(steps []Planned, first First) {
 		}
 		slices.Sort(s.Before)
 		s.Before = slices.Compact(s.Before)
+	}
+}
+
+// oilFirst has the chain oiled off the bike: before it goes on, not after.
+func oilFirst(steps []Planned) {
+	for i := range steps {
+		s := &steps[i]
+		switch s.Code {
+		case "oil":
+			s.Before = slices.DeleteFunc(s.Before, func(code string) bool { return code == "chain-on" })
+		case "chain-on":
+			s.Before = append(s.Before, "oil")
+		case "oil-wipe":
+			s.Before = append(s.Before, "chain-on")
+		}
 	}
 }
 

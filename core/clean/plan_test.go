@@ -33,6 +33,8 @@ func dirty(t *rapid.T) (clean.Bike, clean.Route, clean.Rules) {
 	}
 	r := clean.HouseRules()
 	r.First, r.Pressure = clean.First(pick("first", 1)), clean.Pressure(pick("pressure", 1))
+	r.Product, r.Crank, r.Cleaner = clean.Product(pick("product", 1)), clean.Crank(pick("crank", 1)), clean.Cleaner(pick("cleaner", 2))
+	r.Oiling, r.OilBy, r.Strip, r.PartsWasher = clean.Oiling(pick("oiling", 2)), clean.OilBy(pick("oil by", 2)), clean.Stripping(pick("strip", 1)), yes("parts washer")
 	r.StripNewGrease, r.FreehubDry, r.Blower = yes("strip new grease"), yes("freehub dry"), yes("blower")
 	return b, clean.Route(pick("route", 5)), r
 }
@@ -91,6 +93,66 @@ func TestEveryCombination(t *testing.T) {
 	}
 	assert.Equal(t, 5*3*4*6*3*2*6, plans+refused)
 	assert.Zero(t, refused, "with a way to open the chain every route can be planned")
+}
+
+// Each school changes its own steps, and only where it can be followed.
+func TestSchoolsChangeThePlan(t *testing.T) {
+	hub := clean.Bike{Train: geared, Brakes: clean.InHub, Drivetrain: 2, Frame: 2, CanOpen: true, Links: 100}
+	disc := hub
+	disc.Brakes = clean.Disc
+	caked := disc
+	caked.Drivetrain = clean.MaxGrade
+	gritty := hub
+	gritty.Drivetrain = 3
+	words := map[string]struct {
+		bike   clean.Bike
+		school func(*clean.Schools)
+		route  clean.Route
+		step   string
+		says   string
+	}{
+		"dish soap":                    {hub, func(s *clean.Schools) { s.Product = clean.DishSoap }, clean.Quick, "cleaner-on", "Dish soap"},
+		"forward":                      {hub, func(s *clean.Schools) { s.Crank = clean.Forward }, clean.Bath, "bath-degrease", "rear wheel off the ground"},
+		"sprayed, no rotor near":       {hub, func(*clean.Schools) {}, clean.Quick, "chain-brush", "sprayed along"},
+		"never sprayed near a rotor":   {disc, func(s *clean.Schools) { s.Cleaner = clean.Sprayed }, clean.Quick, "chain-brush", "on the brush, never sprayed"},
+		"on brush everywhere":          {hub, func(s *clean.Schools) { s.Cleaner = clean.OnBrush }, clean.Quick, "chain-brush", "on the brush, never sprayed"},
+		"cleaner sprayed, rotors by":   {disc, func(s *clean.Schools) { s.Cleaner = clean.Sprayed }, clean.Quick, "cleaner-on", "away from the covered rotors"},
+		"a stream of oil":              {hub, func(s *clean.Schools) { s.OilBy = clean.Stream }, clean.Quick, "oil", "thin stream"},
+		"aerosol":                      {disc, func(s *clean.Schools) { s.OilBy = clean.SprayedOn }, clean.Quick, "oil", "Not near rotors"},
+		"oiled off the bike":           {gritty, func(s *clean.Schools) { s.Oiling = clean.OffTheBike }, clean.Soak, "oil", "Before it goes on"},
+		"a chain that stays is fitted": {hub, func(s *clean.Schools) { s.Oiling = clean.OffTheBike }, clean.Quick, "oil", "from the joining link round"},
+		"heated bath":                  {gritty, func(s *clean.Schools) { s.Oiling = clean.HeatedBath }, clean.Soak, "oil", "30 °C"},
+		"parts washer":                 {caked, func(s *clean.Schools) { s.PartsWasher = true }, clean.Strip, "sprockets-scrub", "parts washer"},
+	}
+	for name, c := range words {
+		t.Run(name, func(t *testing.T) {
+			rules := clean.HouseRules()
+			c.school(&rules.Schools)
+			p, err := clean.New(c.bike, clean.Choose(c.bike, rules).With(c.bike, c.route), rules)
+			require.NoError(t, err)
+			checkPlan(t, c.bike, p)
+			i := slices.IndexFunc(p.Steps, func(s clean.Planned) bool { return s.Code == c.step })
+			require.GreaterOrEqual(t, i, 0)
+			assert.Contains(t, p.Steps[i].Do, c.says)
+			on := slices.IndexFunc(p.Steps, func(s clean.Planned) bool { return s.Code == "chain-on" })
+			switch c.says {
+			case "thin stream":
+				assert.InDelta(t, 100*0.04*1.6, p.Steps[i].Amounts[0].Amount, 1e-9)
+			case "Before it goes on", "30 °C":
+				assert.Greater(t, on, i, "oiled before it is fitted")
+				assert.Contains(t, p.Steps[on].Waits, "oil")
+			}
+		})
+	}
+	rules := clean.HouseRules()
+	rules.Strip = clean.OnBike
+	stays := clean.Choose(caked, rules)
+	assert.Equal(t, clean.Bath, stays.Route, "a house that cleans on the bike")
+	assert.Contains(t, stays.Why, clean.OnBikeOnly)
+	caked.Least = clean.Soak
+	assert.Equal(t, clean.Strip, clean.Choose(caked, rules).Route, "what the owner reports goes deeper")
+	caked.Least, caked.Next = 0, clean.ImmersionWax
+	assert.Equal(t, clean.Bare, clean.Choose(caked, rules).Route, "and wax needs bare metal")
 }
 
 func checkPlan(t require.TestingT, b clean.Bike, p clean.Plan) {

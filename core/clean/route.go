@@ -70,30 +70,11 @@ type Time struct {
 	Attended, WaitLeast, WaitMost Minutes
 }
 
-// Pressure is the school of water under pressure.
-type Pressure uint8
-
-// The schools of pressure.
-const (
-	LowPressure   Pressure = iota // low, at a distance: the house default
-	NeverPressure                 // bucket and hose only
-)
-
-var pressures = [...]string{"low", "never"}
-
-func (p Pressure) String() string { return pressures[p] }
-
-// ParsePressure reads the name that [Pressure.String] writes.
-func ParsePressure(s string) (Pressure, error) {
-	return parse[Pressure](pressures[:], s, "school of pressure")
-}
-
 // Rules are a shop's times and schools.
 type Rules struct {
 	Times     [len(routes)]Time
 	WashTimes [len(washes)]Minutes
-	Pressure  Pressure
-	First     First
+	Schools
 	// StripNewGrease takes a new chain's grease off under oil too; FreehubDry leaves the freehub body
 	// without a smear; Blower reports that compressed air or a blower halves the drying.
 	StripNewGrease, FreehubDry, Blower bool
@@ -137,8 +118,9 @@ const (
 	WasherMotor     Why = "no-washer-at-motor" // nothing under pressure at motor, battery, display
 	WashTooLight    Why = "frame-needs-more"   // dried mud is not wiped off dry: it scratches
 	LongSoakRefused Why = "label-allows-no-long-soak"
-	NoFamilyKnown   Why = "coat-is-not-known"   // treated as a change
-	AfterPreRinse   Why = "pre-rinse-the-frame" // dried mud: loose grit off before anything is opened
+	OnBikeOnly      Why = "house-cleans-on-the-bike" // a bath is the most that is done
+	NoFamilyKnown   Why = "coat-is-not-known"        // treated as a change
+	AfterPreRinse   Why = "pre-rinse-the-frame"      // dried mud: loose grit off before anything is opened
 )
 
 // Option is one route as it stands beside the others.
@@ -204,6 +186,11 @@ func Choose(b Bike, r Rules) Choice {
 		c.Why = append(c.Why, FilmOn)
 	}
 	c.Chain, c.Route = c.Parts, c.Parts
+	if r.Strip == OnBike && b.Least < Soak && c.Parts > Bath && (b.On != Film || b.ChainGoes) {
+		c.Parts = Bath
+		c.Chain, c.Route = Bath, Bath
+		c.Why = append(c.Why, OnBikeOnly)
+	}
 	if b.bares() {
 		c.Chain, c.Route = Bare, Bare
 		if b.Next.wax() {
@@ -253,6 +240,9 @@ func option(b Bike, r Rules, route Route, opens bool) Option {
 		o.Against = append(o.Against, ChainOnly)
 	case reaches[route] < b.Drivetrain:
 		o.Against = append(o.Against, TooLight)
+	}
+	if r.Strip == OnBike && (route == Soak || route == Strip) {
+		o.Against = append(o.Against, OnBikeOnly)
 	}
 	o.Cautions = cautions(b, route)
 	return o

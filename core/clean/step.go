@@ -36,9 +36,10 @@ const (
 	InTank  Station = "tank" // ultrasonic
 	OnPot   Station = "pot"  // of wax
 	OnRack  Station = "rack" // for drying
+	InWash  Station = "parts-washer"
 )
 
-var stations = []Station{AtStand, InTub, InTank, OnPot, OnRack}
+var stations = []Station{AtStand, InTub, InTank, OnPot, OnRack, InWash}
 
 // Material is something that a step uses up.
 type Material string
@@ -136,6 +137,10 @@ type Variant struct {
 	Do      string
 	Minutes Minutes
 	Wait    *Wait
+	Uses    []Use
+	Station Station
+	// Cautions come on top of the step's own.
+	Cautions []Caution
 }
 
 // Validate checks the catalogue: every code once, every word it uses known, waits and amounts in bounds,
@@ -179,8 +184,10 @@ func (s Step) check(at map[string]int, place int) error {
 	}
 	waits := []*Wait{s.Wait}
 	conditions := []string{s.When}
+	uses, cautions := slices.Clone(s.Uses), slices.Clone(s.Cautions)
 	for _, v := range s.Or {
 		waits, conditions = append(waits, v.Wait), append(conditions, v.When)
+		uses, cautions = append(uses, v.Uses...), append(cautions, v.Cautions...)
 	}
 	for _, w := range waits {
 		if w != nil && slices.ContainsFunc(w.Until, func(code string) bool { after, known := at[code]; return !known || after <= place }) {
@@ -197,12 +204,12 @@ func (s Step) check(at map[string]int, place int) error {
 			}
 		}
 	}
-	for _, u := range s.Uses {
+	for _, u := range uses {
 		if u.Material.Unit() == "" || u.Amount <= 0 {
 			return fmt.Errorf("%v %q is no amount of a material", u.Amount, u.Material)
 		}
 	}
-	for _, c := range s.Cautions {
+	for _, c := range cautions {
 		if !slices.Contains(inOrder, c) {
 			return fmt.Errorf("caution %q is not known", c)
 		}

@@ -94,6 +94,18 @@ func (b Bath) Take(s Soil, isNew bool, r BathRules) (Bath, error) {
 	return b, nil
 }
 
+// Take asks which of some baths of one kind takes a load, and says why none does, by the last that was
+// asked. No bath at all is no refusal: a shop that keeps none counts none.
+func Take(baths []Bath, s Soil, isNew bool, r BathRules) error {
+	var refused error
+	for _, b := range baths {
+		if _, refused = b.Take(s, isNew, r); refused == nil {
+			return nil
+		}
+	}
+	return refused
+}
+
 // Settle lets a solvent jar stand and decants it: it gets points back and leaves sludge behind.
 func (b Bath) Settle(r BathRules) (after Bath, sludge ML, err error) {
 	if b.Kind != SolventJar || b.Settled >= r.SettleTimes {

@@ -33,6 +33,11 @@ func TestBath(t *testing.T) {
 	_, err = fluids.Bath{Kind: fluids.UltrasonicTank, Dirty: true}.Take(fluids.NewChain, true, r)
 	require.ErrorIs(t, err, fluids.ErrDirtied)
 
+	require.NoError(t, fluids.Take(nil, 1, false, r), "a shop that keeps none counts none")
+	clean := fluids.Bath{Kind: fluids.UltrasonicTank, CleanOnly: true}
+	require.ErrorIs(t, fluids.Take([]fluids.Bath{tank, clean}, 1, false, r), fluids.ErrCleanOnly)
+	require.NoError(t, fluids.Take([]fluids.Bath{tank, clean}, fluids.NewChain, true, r))
+
 	jar := fluids.Bath{Kind: fluids.SolventJar, Volume: 1000, Used: 10}
 	jar, sludge, err := jar.Settle(r)
 	require.NoError(t, err)

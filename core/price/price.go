@@ -33,7 +33,8 @@ type Item struct {
 // Job is what is quoted.
 type Job struct {
 	Route   string
-	Minutes int // of hands; waits cost nothing
+	Minutes int    // of hands; waits cost nothing
+	Fitting []Item // work that is charged by the piece
 	Parts   []Item
 	Fluids  []Item
 }
@@ -64,6 +65,9 @@ func (r Rules) Of(j Job) Quote {
 		minutes := r.Charged(j.Minutes)
 		add("labour", j.Route, float64(minutes), r.LabourHour*Money(minutes)/60)
 	}
+	for _, f := range j.Fitting {
+		add("labour", f.Code, f.Count, f.PerOne*Money(f.Count))
+	}
 	for _, p := range j.Parts {
 		add("part", p.Code, p.Count, p.PerOne*Money(p.Count))
 	}
@@ -73,18 +77,44 @@ func (r Rules) Of(j Job) Quote {
 	if waste := r.WasteRoute[j.Route]; waste != 0 {
 		add("waste", j.Route, 1, waste)
 	}
+	if r.TaxPct == 0 {
+		return q.total("", 0)
+	}
+	if r.TaxInside {
+		return q.total("tax-inside", r.TaxPct)
+	}
+	return q.total("tax", r.TaxPct)
+}
+
+// With is a quote with more parts in it, taxed as it was.
+func (q Quote) With(parts []Item) Quote {
+	more, tax, pct := Quote{}, "", 0.0
+	for _, l := range q.Lines {
+		if l.Kind == "tax" || l.Kind == "tax-inside" {
+			tax, pct = l.Kind, l.Count
+			continue
+		}
+		more.Lines = append(more.Lines, l)
+	}
+	for _, p := range parts {
+		more.Lines = append(more.Lines, Line{"part", p.Code, p.Count, p.PerOne * Money(p.Count)})
+	}
+	return more.total(tax, pct)
+}
+
+// total adds the tax, on top of the lines or inside them, and sums up.
+func (q Quote) total(tax string, pct float64) Quote {
 	sum := Money(0)
 	for _, l := range q.Lines {
 		sum += l.Amount
 	}
-	if r.TaxPct != 0 {
-		if r.TaxInside {
-			add("tax-inside", "", r.TaxPct, sum*Money(r.TaxPct/(100+r.TaxPct)))
-		} else {
-			tax := sum * Money(r.TaxPct/100)
-			add("tax", "", r.TaxPct, tax)
-			sum += tax
-		}
+	switch tax {
+	case "tax-inside":
+		q.Lines = append(q.Lines, Line{tax, "", pct, sum * Money(pct/(100+pct))})
+	case "tax":
+		on := sum * Money(pct/100)
+		q.Lines = append(q.Lines, Line{tax, "", pct, on})
+		sum += on
 	}
 	q.Total = Round(sum)
 	return q

@@ -25,6 +25,11 @@ func TestQuote(t *testing.T) {
 	minutes, amount := r.Saved(12, 3)
 	assert.Equal(t, 24, minutes)
 	assert.InDelta(t, 1920, float64(amount), 1e-9)
+	taxed := price.Rules{LabourHour: 6000, StepMin: 5, TaxPct: 20}.Of(price.Job{Minutes: 60, Fitting: []price.Item{{"sprockets", 1, 1200}}})
+	assert.Equal(t, 8640, taxed.Total)
+	more := taxed.With([]price.Item{{"pads", 2, 500}})
+	assert.Equal(t, 9840, more.Total, "taxed as it was")
+	assert.Len(t, more.Lines, 4)
 	assert.True(t, price.Over(1000, 1101, 10))
 	assert.False(t, price.Over(1000, 1100, 10))
 }

@@ -58,6 +58,11 @@ func (a *api) ResolveFinding(ctx context.Context, req apigen.ResolveFindingReque
 	return apigen.ResolveFinding200JSONResponse(job), err
 }
 
+func (a *api) AddJobPart(ctx context.Context, req apigen.AddJobPartRequestObject) (apigen.AddJobPartResponseObject, error) {
+	job, err := a.Shop.AddJobPart(ctx, actor(ctx), deed(req.Params.IdempotencyKey), req.Job, *req.Body)
+	return apigen.AddJobPart201JSONResponse(job), err
+}
+
 func (a *api) AddNote(ctx context.Context, req apigen.AddNoteRequestObject) (apigen.AddNoteResponseObject, error) {
 	job, err := a.Shop.AddNote(ctx, actor(ctx), deed(req.Params.IdempotencyKey), req.Job, req.Body.Text)
 	return apigen.AddNote201JSONResponse(job), err

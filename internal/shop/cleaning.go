@@ -55,6 +55,8 @@ type dirtyBike struct {
 	rules clean.Rules
 	house house
 	plan  CleaningPlan
+	// replacing is what a new chain would ask for.
+	replacing ReplacementPlan
 }
 
 // look joins what was seen of a bike with what is on its card, in its record and on the shelf.
@@ -132,7 +134,7 @@ func (s *Service) look(ctx context.Context, tagText string, q CleaningQuestion) 
 		b.Brakes = clean.Disc
 	}
 	p.LubricantOn = b.On.String()
-	d.bike, d.plan = b, p
+	d.bike, d.plan, d.replacing = b, p, replacing
 	return d, nil
 }
 

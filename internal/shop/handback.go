@@ -9,7 +9,6 @@ import (
 	"github.com/google/uuid"
 
 	"earnestpony/core/fault"
-	"earnestpony/core/price"
 	"earnestpony/internal/store"
 )
 
@@ -243,7 +242,15 @@ func (s *Service) closeJob(ctx context.Context, tx store.Tx, who Actor, l *layou
 	if err != nil {
 		return err
 	}
-	if l.job.Agreed != nil && plan != nil && !h.Asked && price.Over(*l.job.Agreed, plan.Quote.Total, house.rules.Work.AskOverPct) {
+	entries, err := tx.LedgerOfJob(ctx, l.job.ID)
+	if err != nil {
+		return err
+	}
+	parts, err := partsOf(entries)
+	if err != nil {
+		return err
+	}
+	if !h.Asked && mustAsk(l.job.Agreed, billOf(plan, parts), house) {
 		return &Problem{Kind: Conflict, Code: "ask-owner", Message: "The price went beyond what was agreed: ask the owner first.",
 			Fields: []Field{{Path: "asked", Code: "missing", Message: "Ask the owner first, then say so here."}}}
 	}

@@ -83,6 +83,9 @@ type Job struct {
 	Photos    []PhotoRow   `json:"photos"`
 	Notes     []NoteRow    `json:"notes"`
 	Used      []UsedRow    `json:"used"`
+	Parts     []JobPartRow `json:"parts"`
+	Bill      *Quote       `json:"bill,omitempty"` // what was quoted and the parts noted since
+	AskOwner  bool         `json:"ask_owner"`      // the bill goes too far beyond what was agreed
 	Agreed    *int         `json:"agreed,omitempty"`
 	Seen      []string     `json:"seen"`              // cautions that whoever asks has seen today
 	Current   string       `json:"current"`           // the step for whoever asks; empty when there is none
@@ -222,6 +225,7 @@ type jobBody struct {
 	What       string      `json:"what,omitempty"`
 	Note       string      `json:"note,omitempty"`
 	Photo      string      `json:"photo,omitempty"`
+	Used       *JobPart    `json:"used,omitempty"`
 	Second     string      `json:"second,omitempty"`
 	ComebackOf string      `json:"comeback_of,omitempty"`
 }
@@ -625,6 +629,15 @@ func (s *Service) fill(ctx context.Context, tx store.Tx, who Actor, l *layout, j
 			j.Cancelled = b.Reason
 		}
 	}
+	if j.Parts, err = partsOf(entries); err != nil {
+		return err
+	}
+	h, err := loadHouse(ctx, tx)
+	if err != nil {
+		return err
+	}
+	j.Bill = billOf(j.Plan, j.Parts)
+	j.AskOwner = mustAsk(j.Agreed, j.Bill, h)
 	used, err := tx.UsesOf(ctx, l.job.ID)
 	if err != nil {
 		return err

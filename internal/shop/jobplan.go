@@ -12,11 +12,8 @@ import (
 
 	"github.com/google/uuid"
 
-	"earnestpony/core/chain"
 	"earnestpony/core/clean"
 	"earnestpony/core/fault"
-	"earnestpony/core/forecast"
-	"earnestpony/core/lube"
 	"earnestpony/core/price"
 	"earnestpony/internal/calc"
 	"earnestpony/internal/store"
@@ -44,26 +41,6 @@ type JobPlan struct {
 	RelubricateKM float64 `json:"relubricate_km"`
 }
 
-// Quote is the price of a job, in minor units.
-type Quote struct {
-	Currency string      `json:"currency"`
-	Lines    []QuoteLine `json:"lines"`
-	Total    int         `json:"total"`
-	// High is what it comes to where the lighter way does not do; nil where that is not to be expected.
-	High       *int   `json:"high,omitempty"`
-	HighRoute  string `json:"high_route,omitempty"`
-	SavedMin   int    `json:"saved_min,omitempty"` // by doing it all in one visit
-	SavedMoney int    `json:"saved_money,omitempty"`
-}
-
-// QuoteLine is one line of a quote; a fraction of a minor unit is kept until the total.
-type QuoteLine struct {
-	Kind   string  `json:"kind"` // labour, part, fluid, waste, tax, tax-inside
-	Code   string  `json:"code"`
-	Count  float64 `json:"count"`
-	Amount float64 `json:"amount"`
-}
-
 // JobOption is one way to do a job, beside the others.
 type JobOption struct {
 	Route    string   `json:"route"`
@@ -72,8 +49,8 @@ type JobOption struct {
 	Misses   []string `json:"misses"`
 	Plan     *JobPlan `json:"plan,omitempty"`
 	Cautions []string `json:"cautions"`
-	// Spent are the kinds of standing bath that it needs and of which none takes another load.
-	Spent []string `json:"spent"`
+	// Baths are the kinds of standing bath that it needs and of which none takes its load.
+	Baths []BathRefusal `json:"baths"`
 }
 
 // JobOptions is what a job can be.
@@ -113,7 +90,6 @@ type planner struct {
 	arrival Arrival
 	choice  clean.Choice
 	prices  map[string]price.Money // of a unit of each material
-	link    *price.Item            // a joining link, where one is put on
 }
 
 func (s *Service) planner(ctx context.Context, tx store.Tx, tagText string, since time.Time, a Arrival) (planner, error) {
@@ -141,17 +117,6 @@ func (s *Service) planner(ctx context.Context, tx store.Tx, tagText string, sinc
 	}
 	p.choice = clean.Choose(p.bike, p.rules)
 	p.plan.Choice = calc.NewRouteAnswer(p.choice)
-	stock, err := tx.Stock(ctx, false)
-	if err != nil {
-		return p, err
-	}
-	for _, i := range stock {
-		fits := p.row.SprocketCount == nil || i.Sprockets == *p.row.SprocketCount
-		if i.Kind == stockLink && fits && i.Cost != nil {
-			p.link = &price.Item{Code: "joining-link", Count: 1, PerOne: price.Money(*i.Cost)}
-			break
-		}
-	}
 	return p, nil
 }
 
@@ -212,78 +177,11 @@ func (p planner) lay(o clean.Order, route string) (clean.Plan, JobPlan, error) {
 	if j.Tools == nil {
 		j.Tools = []string{}
 	}
-	j.RelubricateKM = p.relubricate(o.Next)
-	work := price.Job{Route: route, Minutes: j.HandsMin}
 	for _, a := range plan.Uses() {
 		j.Uses = append(j.Uses, newStepAmount(a))
-		if per, known := p.prices[string(a.Material)]; known && a.Material != clean.JoinLink {
-			work.Fluids = append(work.Fluids, price.Item{Code: string(a.Material), Count: a.Amount, PerOne: per})
-		}
-		if a.Material == clean.JoinLink && p.link != nil {
-			work.Parts = append(work.Parts, *p.link)
-		}
 	}
-	rules := p.house.pricing()
-	q := rules.Of(work)
-	j.Quote = Quote{Currency: p.house.currency, Total: q.Total, Lines: []QuoteLine{}}
-	for _, l := range q.Lines {
-		j.Quote.Lines = append(j.Quote.Lines, QuoteLine{l.Kind, l.Code, l.Count, float64(l.Amount)})
-	}
-	// Set-up, wash and final checks are done once, whatever else is done in the visit.
-	shared := 0
-	for _, s := range plan.Steps {
-		if s.Phase == clean.Intake || s.Phase == clean.Washing || s.Phase == clean.Finish {
-			shared += int(s.Minutes)
-		}
-	}
-	tasks := 1 + len(p.arrival.Complaints)
-	if p.bike.ChainGoes {
-		tasks++
-	}
-	saved, money := rules.Saved(shared, tasks)
-	j.Quote.SavedMin, j.Quote.SavedMoney = saved, price.Round(money)
+	j.RelubricateKM, j.Quote = p.relubricate(o.Next), p.quote(plan, route)
 	return plan, j, nil
-}
-
-// relubricate is after how many km the chain gets its lubricant again, by the house's school and by how the
-// bike is ridden.
-func (p planner) relubricate(next clean.Coat) float64 {
-	family := lube.AllWeather
-	if kept, err := lube.ParseFamily(p.row.Lubricant); err == nil {
-		family = kept
-	}
-	switch {
-	case next == clean.DripWax:
-		family = lube.DripWax
-	case next == clean.ImmersionWax:
-		family = lube.ImmersionWax
-	case family.Coat() != clean.Oil:
-		family = lube.AllWeather // what was waxed and is oiled now
-	}
-	when, err := lube.ParseWhen(p.house.rules.Work.When)
-	if err != nil {
-		when = lube.ByLubricant
-	}
-	motor, err := chain.ParseMotor(p.row.Motor)
-	if err != nil {
-		motor = chain.MotorUnknown
-	}
-	return float64(when.Every(family)) / p.house.factors.Factor(mixOf(p.row.Mix), motor)
-}
-
-// quoteRange adds to a plan what it comes to where its route does not bring the chain clean: a bath or less
-// may turn into a soak.
-func (p planner) quoteRange(j *JobPlan) {
-	if j.ChainRoute != clean.Bath.String() && j.ChainRoute != clean.Quick.String() || !p.bike.CanOpen {
-		return
-	}
-	o, err := p.order(clean.Soak.String(), j.Wash)
-	if err != nil {
-		return
-	}
-	if _, more, err := p.lay(o, clean.Soak.String()); err == nil && more.Quote.Total > j.Quote.Total {
-		j.Quote.High, j.Quote.HighRoute = &more.Quote.Total, more.Route
-	}
 }
 
 func newStepAmount(a clean.Amount) StepAmount {
@@ -313,14 +211,14 @@ func (s *Service) JobOptions(ctx context.Context, id uuid.UUID) (JobOptions, err
 	if err != nil {
 		return JobOptions{}, err
 	}
-	baths, err := s.Baths(ctx)
+	baths, err := tx.Baths(ctx)
 	if err != nil {
 		return JobOptions{}, err
 	}
 	o := JobOptions{Cleaning: p.plan, Route: p.choice.Route.String(), Options: []JobOption{}}
 	for _, option := range p.choice.Options {
 		name := option.Route.String()
-		v := JobOption{Route: name, Refused: []string{}, Against: codesOf(option.Against), Misses: codesOf(option.Misses), Cautions: codesOf(option.Cautions), Spent: []string{}}
+		v := JobOption{Route: name, Refused: []string{}, Against: codesOf(option.Against), Misses: codesOf(option.Misses), Cautions: codesOf(option.Cautions), Baths: []BathRefusal{}}
 		order, err := p.order(name, "")
 		if err != nil {
 			return o, err
@@ -332,7 +230,7 @@ func (s *Service) JobOptions(ctx context.Context, id uuid.UUID) (JobOptions, err
 			return o, err
 		} else {
 			p.quoteRange(&plan)
-			v.Plan, v.Cautions, v.Spent = &plan, plan.Cautions, spent(baths, steps)
+			v.Plan, v.Cautions, v.Baths = &plan, plan.Cautions, bathRefusals(baths, l, steps, a.DrivetrainGrade)
 		}
 		o.Options = append(o.Options, v)
 	}
@@ -344,66 +242,11 @@ func (s *Service) JobOptions(ctx context.Context, id uuid.UUID) (JobOptions, err
 	return o, nil
 }
 
-// spent are the kinds of bath that steps put a load into and of which none has anything left.
-func spent(baths []Bath, plan clean.Plan) []string {
-	kinds := []string{}
-	for _, s := range plan.Steps {
-		if s.Bath == "" || slices.Contains(kinds, s.Bath) {
-			continue
-		}
-		kept, left := 0, 0
-		for _, b := range baths {
-			if b.Kind == s.Bath {
-				kept++
-				left += b.Left
-			}
-		}
-		if kept > 0 && left == 0 {
-			kinds = append(kinds, s.Bath)
-		}
-	}
-	return kinds
-}
-
 func boolInt(b bool) int {
 	if b {
 		return 1
 	}
 	return 0
-}
-
-// lubes picks what goes on, for this owner's rides and by the shop's prices.
-func (p planner) lubes() *calc.LubeAnswer {
-	f := p.row.BikeFacts
-	links := chain.Links(114)
-	if f.ChainLinks != nil {
-		links = chain.Links(*f.ChainLinks)
-	}
-	ring := 0
-	if len(f.RingTeeth) > 0 {
-		ring = f.RingTeeth[0]
-	}
-	mix := mixOf(f.Mix)
-	motor, err := chain.ParseMotor(f.Motor)
-	if err != nil {
-		motor = chain.MotorUnknown
-	}
-	when, err := lube.ParseWhen(p.house.rules.Work.When)
-	if err != nil {
-		when = lube.ByLubricant
-	}
-	q := lube.Question{Mix: mix, Damp: p.house.rules.Work.Damp, Care: careOf(f), On: p.bike.On, CanBare: p.bike.CanOpen || p.bike.ChainGoes, When: when,
-		Factor: p.house.factors.Factor(mix, motor)}
-	prices := lube.Prices{Links: links, LabourHour: forecast.Money(p.house.rules.Work.LabourHour), PerML: map[lube.Family]forecast.Money{}, PerGram: map[lube.Family]forecast.Money{}}
-	oil := forecast.Money(p.prices[string(clean.ChainOil)])
-	prices.PerML[lube.WetOil], prices.PerML[lube.DryOil], prices.PerML[lube.AllWeather] = oil, oil, oil
-	prices.PerML[lube.DripWax] = forecast.Money(p.prices[string(clean.WaxDrip)])
-	prices.PerGram[lube.ImmersionWax] = forecast.Money(p.prices[string(clean.WaxSolid)])
-	class := p.house.rule(&p.row, drivetrainOf(&p.row, nil)).drivetrain.Class()
-	if of, known := p.house.prices[class]; known {
-		prices.Wear = of.Chain + of.LabourChain + (of.Sprockets+of.LabourSprockets)/forecast.Money(p.house.sets.At(0.5))
-	}
-	return calc.NewLubeAnswer(lube.Picks(q, prices), links, ring)
 }
 
 func arrivalOf(j store.Job) (a Arrival, err error) {
@@ -512,6 +355,13 @@ func (s *Service) planJob(ctx context.Context, tx store.Tx, who Actor, l *layout
 		return refusedPlan(refused)
 	} else if err != nil {
 		return err
+	}
+	baths, err := tx.Baths(ctx)
+	if err != nil {
+		return err
+	}
+	if refused := bathRefusals(baths, l, plan, a.DrivetrainGrade); len(refused) > 0 {
+		return refusedBaths(refused)
 	}
 	p.quoteRange(&summary)
 	summary.Reason, summary.PlannedBy = order.Reason, who.Person.Name

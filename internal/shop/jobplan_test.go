@@ -99,6 +99,10 @@ func TestSchoolsChangeThePlan(t *testing.T) {
 	assert.Less(t, at("rinse"), at("bath-on"), "grit gone first")
 	assert.Equal(t, []int{25, 15}, []int{w.step("agitate").Minutes, w.step("air-dry").Wait.Least})
 	assert.Equal(t, "low-pressure-washer", w.ways().Cleaning.Choice.Washes[3].Wash)
+	w.rule(func(r *shop.Work) { r.Crank, r.OilBy, r.Washer = "forward", "stream", true })
+	w.plan(shop.JobOrder{})
+	assert.Contains(t, w.step("bath-degrease").Do, "rear wheel off the ground")
+	assert.Contains(t, w.step("oil").Do, "thin stream")
 	w.rule(func(r *shop.Work) { r.Pressure = "never" })
 	assert.True(t, w.ways().Cleaning.Choice.Washes[3].Refused)
 	_, err := w.PlanJob(context.Background(), w.mira, w.job.ID, shop.JobOrder{Version: w.job.Version, Wash: "low-pressure-washer", Reason: "it is filthy"})
@@ -113,7 +117,9 @@ func TestSchoolsChangeThePlan(t *testing.T) {
 	assert.Equal(t, map[string]string{"rules.work.first": "unknown-value", "rules.work.pressure": "unknown-value", "rules.work.when": "unknown-value",
 		"rules.work.minutes.polish": "unknown-value", "rules.work.minutes.oil": "out-of-range", "rules.work.labour_hour": "out-of-range", "rules.work.labour_step": "out-of-range",
 		"rules.work.fluids_by": "out-of-range", "rules.work.tax_pct": "out-of-range", "rules.work.ask_over_pct": "out-of-range",
-		"rules.work.fixed_route.polish": "unknown-value", "rules.work.waste_route.soak": "out-of-range"}, faults(t, err))
+		"rules.work.fixed_route.polish": "unknown-value", "rules.work.waste_route.soak": "out-of-range",
+		"rules.work.wash_product": "unknown-value", "rules.work.crank": "unknown-value", "rules.work.cleaner": "unknown-value", "rules.work.oiling": "unknown-value",
+		"rules.work.oil_by": "unknown-value", "rules.work.strip": "unknown-value"}, faults(t, err))
 }
 
 // A label that says something comes before the house; wax that is in a damp place is said to be weak there.
@@ -233,4 +239,103 @@ func TestSeveralChainsInOnePot(t *testing.T) {
 	other.until("wax-off")
 	other.done("wax-off")
 	assert.Nil(t, see().Pot.HeatingSince)
+}
+
+// A plan that needs a bath of which none takes its load is refused, until one is there that does.
+func TestPlansRefusedForTheirBaths(t *testing.T) {
+	ctx := context.Background()
+	waxed := shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "immersion-wax"}}
+	w := takeIn(t, commuter, waxed)
+	kept, err := w.AddBath(ctx, w.mira, "", shop.NewBath{Kind: "ultrasonic-tank", Facts: shop.BathFacts{Name: "New chains", Fluid: "degreaser", VolumeML: 3000, CleanOnly: true}})
+	require.NoError(t, err)
+	try := func() error {
+		_, err := w.PlanJob(ctx, w.mira, w.job.ID, shop.JobOrder{Version: w.job.Version})
+		return err
+	}
+	assert.Equal(t, map[string]string{"route": "bath-clean-only"}, faults(t, try()), "a dirty chain for a clean bath")
+	assert.Equal(t, []string{"clean-only"}, []string{way(w.ways(), "bare").Baths[0].Code})
+	_, err = w.DoBath(ctx, w.mira, "", kept.ID, shop.BathDeed{Deed: "retire"})
+	require.NoError(t, err)
+
+	tank, err := w.AddBath(ctx, w.mira, "", shop.NewBath{Kind: "ultrasonic-tank", Facts: shop.BathFacts{Name: "Tank", Fluid: "degreaser", VolumeML: 3000}})
+	require.NoError(t, err)
+	w.plan(shop.JobOrder{})
+	for range 2 { // grade 3 is two points of four
+		w.until("bare-look")
+		w.do("bare-look", shop.StepDeed{Deed: "fail", Seen: w.step("bare-look").Cautions})
+	}
+	assert.Equal(t, map[string]string{"route": "bath-spent"}, faults(t, try()))
+	_, err = w.DoBath(ctx, w.mira, "", tank.ID, shop.BathDeed{Deed: "renew"})
+	require.NoError(t, err)
+	require.NoError(t, try())
+}
+
+// Where the chain goes, what goes on instead is in the price, and what has no price is said.
+func TestQuoteOfANewChain(t *testing.T) {
+	ctx := context.Background()
+	w := takeIn(t, commuter, shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 2, LubricantOn: "oil", LubricantNext: "oil"}})
+	w.read(3000, "1.1") // past the wear at which the sprockets go too
+	_, err := w.AddStock(ctx, w.mira, "", shop.NewStock{Kind: "chain", Facts: shop.StockFacts{Name: "A dear box", Sprockets: 11, Quantity: 1, Cost: ptr(3400), HasJoiningLink: true}})
+	require.NoError(t, err)
+	q := way(w.ways(), "bath").Plan.Quote
+	assert.Equal(t, []string{"sprockets"}, q.Unpriced, "no price was set for them")
+	part := func(q shop.Quote, kind, code string) float64 {
+		i := slices.IndexFunc(q.Lines, func(l shop.QuoteLine) bool { return l.Kind == kind && l.Code == code })
+		require.GreaterOrEqual(t, i, 0, "no %s %s in %+v", kind, code, q.Lines)
+		return q.Lines[i].Amount
+	}
+	assert.InDelta(t, 3400, part(q, "part", "chain"), 1e-9, "from the shelf")
+	v, err := w.Rules(ctx)
+	require.NoError(t, err)
+	for i := range v.Rules.Classes {
+		c := &v.Rules.Classes[i]
+		c.Chain, c.Sprockets, c.Rings, c.LabourChain, c.LabourSprockets, c.LabourRings = ptr(3000), ptr(9000), ptr(6000), ptr(1500), ptr(1200), ptr(1800)
+	}
+	_, err = w.ChangeRules(ctx, w.mira, v.Version, v.Rules)
+	require.NoError(t, err)
+	priced := way(w.ways(), "bath").Plan.Quote
+	assert.Empty(t, priced.Unpriced)
+	assert.Equal(t, []float64{9000, 1200}, []float64{part(priced, "part", "sprockets"), part(priced, "labour", "sprockets")})
+	assert.Equal(t, q.Total+9000+1200, priced.Total)
+}
+
+// A part noted at the stand is on the bill, asks the owner where that goes too far, and comes off it again
+// when it was noted by mistake.
+func TestPartsOfAJob(t *testing.T) {
+	ctx := context.Background()
+	w := takeIn(t, commuter, shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 2, LubricantOn: "oil", LubricantNext: "oil"}})
+	w.rule(func(r *shop.Work) { r.LabourHour, r.TaxPct, r.AskOverPct = 6000, 20, 10 })
+	w.plan(shop.JobOrder{})
+	quoted := w.job.Plan.Quote.Total
+	w.plan(shop.JobOrder{Agreed: &quoted})
+	_, err := w.AddJobPart(ctx, w.mira, "", w.job.ID, shop.JobPart{What: "  ", Count: 0, Price: ptr(-1)})
+	assert.Equal(t, map[string]string{"what": "missing", "count": "out-of-range", "price": "out-of-range"}, faults(t, err))
+	job, err := w.AddJobPart(ctx, w.mira, "pads-once", w.job.ID, shop.JobPart{What: "Brake pads", Count: 2, Price: ptr(1500)})
+	require.NoError(t, err)
+	job, err = w.AddJobPart(ctx, w.mira, "pads-once", w.job.ID, shop.JobPart{What: "Brake pads", Count: 2, Price: ptr(1500)})
+	require.NoError(t, err)
+	require.Len(t, job.Parts, 1, "sent twice, noted once")
+	assert.Equal(t, quoted+3600, job.Bill.Total, "two at 15.00, and a fifth")
+	assert.True(t, job.AskOwner)
+	w.job = job
+	w.until("final-look")
+	w.done("final-look")
+	_, err = w.HandBackJob(ctx, w.mira, w.job.ID, shop.HandBack{Version: w.job.Version})
+	assert.Equal(t, map[string]string{"asked": "missing"}, faults(t, err))
+	_, err = w.StrikeOut(ctx, w.mira, "", job.Parts[0].EntryID, "another bike's")
+	require.NoError(t, err)
+	job, err = w.Job(ctx, w.mira, w.job.ID)
+	require.NoError(t, err)
+	assert.Equal(t, []any{0, quoted, false}, []any{len(job.Parts), job.Bill.Total, job.AskOwner})
+	cable, err := w.AddJobPart(ctx, w.mira, "", w.job.ID, shop.JobPart{What: "Cable end", Count: 1})
+	require.NoError(t, err)
+	_, err = w.HandBackJob(ctx, w.mira, w.job.ID, shop.HandBack{Version: cable.Version})
+	require.NoError(t, err)
+	_, err = w.StrikeOut(ctx, w.mira, "", cable.Parts[0].EntryID, "not fitted")
+	assert.Equal(t, "job-closed", problem(t, err).Code, "its bill is settled")
+	page, err := w.Ledger(ctx, w.tag, 0, 100)
+	require.NoError(t, err)
+	i := slices.IndexFunc(page.Entries, func(e shop.LedgerEntry) bool { return e.Kind == "job-part" && e.Struck != nil })
+	require.GreaterOrEqual(t, i, 0, "what was struck out stays to be seen")
+	assert.Equal(t, []any{"Brake pads", 2}, []any{page.Entries[i].What, page.Entries[i].Count})
 }

@@ -29,12 +29,13 @@ type StepDeed struct {
 
 // The steps at which something beside the step itself is to be on record.
 const (
-	stepReadWear = "read-wear"
-	stepNewChain = "new-chain"
-	stepChainOn  = "chain-on"
-	stepWaxIn    = "wax-in"
-	stepWaxMelt  = "wax-melt"
-	stepWaxOff   = "wax-off"
+	stepReadWear  = "read-wear"
+	stepNewChain  = "new-chain"
+	stepNewGrease = "new-grease"
+	stepChainOn   = "chain-on"
+	stepWaxIn     = "wax-in"
+	stepWaxMelt   = "wax-melt"
+	stepWaxOff    = "wax-off"
 )
 
 // DoStep does something about a step. A step that something comes before, or that a wait holds, is
@@ -397,17 +398,13 @@ func (w *work) loadBath(ctx context.Context, tx store.Tx, spec StepSpec) error {
 	if err != nil {
 		return err
 	}
-	isNew := spec.Code == "new-grease"
-	soil := fluids.SoilOf(a.DrivetrainGrade)
-	if isNew || spec.Code == stepWaxIn {
-		soil = fluids.NewChain
-	}
+	soil, isNew := loadOf(spec.Code, a.DrivetrainGrade)
 	var refused error
 	for _, b := range baths {
 		if b.Kind != spec.Bath || w.deed.BathID != nil && b.ID != *w.deed.BathID {
 			continue
 		}
-		if refused = w.useBath(ctx, tx, w.who, b.ID, &w.job.ID, soil, isNew || spec.Code == stepWaxIn); refused == nil {
+		if refused = w.useBath(ctx, tx, w.who, b.ID, &w.job.ID, soil, isNew); refused == nil {
 			return nil
 		}
 		var p *Problem

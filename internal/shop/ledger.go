@@ -219,6 +219,7 @@ type LedgerEntry struct {
 	Reason      string       `json:"reason,omitempty"`
 	Job         *uuid.UUID   `json:"job,omitempty"`
 	Route       string       `json:"route,omitempty"`
+	Count       int          `json:"count,omitempty"` // of a part that was used
 	Finding     *FindingRow  `json:"finding,omitempty"`
 }
 
@@ -270,6 +271,7 @@ func newLedgerEntry(e store.EntryView) (LedgerEntry, error) {
 		OffsetPct   *float64    `json:"offset_pct"`
 		BeforePct   *float64    `json:"before_pct"`
 		Job         *uuid.UUID  `json:"job"`
+		Used        *JobPart    `json:"used"`
 		Finding     *FindingRow `json:"finding"`
 		Plan        *struct {
 			Route string `json:"route"`
@@ -281,6 +283,9 @@ func newLedgerEntry(e store.EntryView) (LedgerEntry, error) {
 	out.Changed, out.Reason, out.OdometerKM, out.NewComputer = body.Changed, body.Reason, body.KM, body.NewComputer
 	out.Part, out.Links, out.Link, out.RideTest, out.Checks, out.Parts, out.Note, out.Why = body.Part, body.Links, body.Link, body.RideTest, body.Checks, body.Parts, body.Note, body.Why
 	out.Job, out.Finding = body.Job, body.Finding
+	if body.Used != nil {
+		body.What, out.Count = body.Used.What, body.Used.Count
+	}
 	if body.Plan != nil {
 		out.Route = body.Plan.Route
 	}
@@ -331,7 +336,7 @@ func (s *Service) StrikeOut(ctx context.Context, who Actor, d Deed, entry uuid.U
 			return LedgerEntry{}, missing("entry", "entry-not-found")
 		case err != nil:
 			return LedgerEntry{}, err
-		case !slices.Contains(trackKinds, wrong.Kind) && wrong.Kind != kindReplacement:
+		case !slices.Contains(trackKinds, wrong.Kind) && wrong.Kind != kindReplacement && wrong.Kind != kindJobPart:
 			return LedgerEntry{}, &Problem{Kind: Conflict, Code: "not-struck-out", Message: "Only what was read or fitted can be struck out. Other facts are changed where they stand."}
 		case wrong.StruckAt != nil:
 			return LedgerEntry{}, alreadyStruck()
@@ -340,8 +345,15 @@ func (s *Service) StrikeOut(ctx context.Context, who Actor, d Deed, entry uuid.U
 		if err != nil {
 			return LedgerEntry{}, err
 		}
+		topic := "bike"
+		if wrong.Kind == kindJobPart {
+			topic = "job"
+			if err := s.partOfOpenJob(ctx, tx, wrong); err != nil {
+				return LedgerEntry{}, err
+			}
+		}
 		e := store.Entry{BikeID: wrong.BikeID, Kind: "strike-out", Strikes: &entry}
-		if err := s.append(ctx, tx, who, &e, strikeBody{reason}, Change{Topic: "bike", Tag: tagOf(bike)}); err != nil {
+		if err := s.append(ctx, tx, who, &e, strikeBody{reason}, Change{Topic: topic, Tag: tagOf(bike)}); err != nil {
 			return LedgerEntry{}, err
 		}
 		if wrong.Kind == kindMeasurement {

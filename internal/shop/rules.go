@@ -103,7 +103,7 @@ func loadRules(ctx context.Context, tx store.Tx) (Rules, store.Shop, error) {
 	r.Classes = everyClass(kept)
 	r.Work = houseWork()
 	if row.Work != nil {
-		r.Work = *row.Work
+		r.Work = whole(*row.Work)
 	}
 	return r, row, nil
 }

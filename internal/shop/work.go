@@ -1,6 +1,7 @@
 package shop
 
 import (
+	"cmp"
 	"slices"
 
 	"earnestpony/core/clean"
@@ -17,6 +18,8 @@ type Work = store.Work
 func houseWork() Work {
 	p := price.HouseRules()
 	return Work{First: clean.DrivetrainFirst.String(), Pressure: clean.LowPressure.String(), When: lube.ByLubricant.String(),
+		Product: clean.BikeShampoo.String(), Crank: clean.Backward.String(), Cleaner: clean.ByPlace.String(), Oiling: clean.Fitted.String(),
+		OilBy: clean.Drops.String(), Strip: clean.ByGrade.String(),
 		Minutes: map[string]int{}, FixedRoute: map[string]int{}, WasteRoute: map[string]int{}, LabourStep: p.StepMin, FluidsBy: p.FluidsBy, AskOverPct: 10}
 }
 
@@ -27,6 +30,44 @@ func houseSteps() []StepShort {
 		all = append(all, StepShort{s.Code, s.Title, int(s.Minutes)})
 	}
 	return all
+}
+
+// whole is what a shop set, with the house's where it was set before there was such a question.
+func whole(w Work) Work {
+	house := houseWork()
+	for _, school := range [][2]*string{{&w.Product, &house.Product}, {&w.Crank, &house.Crank}, {&w.Cleaner, &house.Cleaner},
+		{&w.Oiling, &house.Oiling}, {&w.OilBy, &house.OilBy}, {&w.Strip, &house.Strip}} {
+		*school[0] = cmp.Or(*school[0], *school[1])
+	}
+	return w
+}
+
+// readSchools reads how a shop cleans, and tells of each answer that is none.
+func readSchools(w Work, wrong func(name string, err error)) (s clean.Schools) {
+	read := func(name string, err error) {
+		if err != nil {
+			wrong(name, err)
+		}
+	}
+	var err error
+	s.First, err = clean.ParseFirst(w.First)
+	read("first", err)
+	s.Pressure, err = clean.ParsePressure(w.Pressure)
+	read("pressure", err)
+	s.Product, err = clean.ParseProduct(w.Product)
+	read("wash_product", err)
+	s.Crank, err = clean.ParseCrank(w.Crank)
+	read("crank", err)
+	s.Cleaner, err = clean.ParseCleaner(w.Cleaner)
+	read("cleaner", err)
+	s.Oiling, err = clean.ParseOiling(w.Oiling)
+	read("oiling", err)
+	s.OilBy, err = clean.ParseOilBy(w.OilBy)
+	read("oil_by", err)
+	s.Strip, err = clean.ParseStripping(w.Strip)
+	read("strip", err)
+	s.PartsWasher = w.Washer
+	return s
 }
 
 // checkWork tidies what a shop set and says what is wrong with it.
@@ -40,12 +81,7 @@ func checkWork(w *Work, fault func(name, code, format string, args ...any)) {
 	if w.WasteRoute == nil {
 		w.WasteRoute = map[string]int{}
 	}
-	if _, err := clean.ParseFirst(w.First); err != nil {
-		fault("first", "unknown-value", "%v", err)
-	}
-	if _, err := clean.ParsePressure(w.Pressure); err != nil {
-		fault("pressure", "unknown-value", "%v", err)
-	}
+	readSchools(*w, func(name string, err error) { fault(name, "unknown-value", "%v", err) })
 	if _, err := lube.ParseWhen(w.When); err != nil {
 		fault("when", "unknown-value", "%v", err)
 	}
@@ -85,12 +121,10 @@ func checkWork(w *Work, fault func(name, code, format string, args ...any)) {
 // cleaning is the rules as cleaning takes them.
 func (h house) cleaning() (clean.Rules, error) {
 	w, r := h.rules.Work, clean.HouseRules()
-	var err error
-	if r.First, err = clean.ParseFirst(w.First); err != nil {
-		return r, err
-	}
-	if r.Pressure, err = clean.ParsePressure(w.Pressure); err != nil {
-		return r, err
+	var wrong error
+	r.Schools = readSchools(w, func(_ string, err error) { wrong = err })
+	if wrong != nil {
+		return r, wrong
 	}
 	r.FreehubDry, r.Blower = w.FreehubDry, w.Blower
 	r.StripNewGrease = h.grease.For(false) == fitting.StripAll

@@ -31,6 +31,13 @@ type Work struct {
 	First      string         `json:"first"`
 	Pressure   string         `json:"pressure"`
 	When       string         `json:"when"`
+	Product    string         `json:"wash_product"`
+	Crank      string         `json:"crank"`
+	Cleaner    string         `json:"cleaner"`
+	Oiling     string         `json:"oiling"`
+	OilBy      string         `json:"oil_by"`
+	Strip      string         `json:"strip"`
+	Washer     bool           `json:"parts_washer"`
 	FreehubDry bool           `json:"freehub_dry"`
 	Blower     bool           `json:"blower"`
 	Damp       bool           `json:"damp"`

@@ -175,6 +175,7 @@ const (
 	EntryKindJobFindingResolved EntryKind = "job-finding-resolved"
 	EntryKindJobHandedBack      EntryKind = "job-handed-back"
 	EntryKindJobNote            EntryKind = "job-note"
+	EntryKindJobPart            EntryKind = "job-part"
 	EntryKindJobPhoto           EntryKind = "job-photo"
 	EntryKindJobPlanned         EntryKind = "job-planned"
 	EntryKindMeasurement        EntryKind = "measurement"
@@ -221,6 +222,8 @@ func (e EntryKind) Valid() bool {
 	case EntryKindJobHandedBack:
 		return true
 	case EntryKindJobNote:
+		return true
+	case EntryKindJobPart:
 		return true
 	case EntryKindJobPhoto:
 		return true
@@ -705,6 +708,9 @@ type BathDeed = shop.BathDeed
 // BathFacts defines model for BathFacts.
 type BathFacts = shop.BathFacts
 
+// BathRefusal defines model for BathRefusal.
+type BathRefusal = shop.BathRefusal
+
 // BenchAnswer defines model for BenchAnswer.
 type BenchAnswer = shop.BenchAnswer
 
@@ -952,6 +958,12 @@ type JobOptions = shop.JobOptions
 
 // JobOrder defines model for JobOrder.
 type JobOrder = shop.JobOrder
+
+// JobPart defines model for JobPart.
+type JobPart = shop.JobPart
+
+// JobPartRow defines model for JobPartRow.
+type JobPartRow = shop.JobPartRow
 
 // JobPlan defines model for JobPlan.
 type JobPlan = shop.JobPlan
@@ -1613,6 +1625,12 @@ type AddNoteParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// AddJobPartParams defines parameters for AddJobPart.
+type AddJobPartParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // DoStepParams defines parameters for DoStep.
 type DoStepParams struct {
 	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
@@ -1768,6 +1786,9 @@ type HandBackJSONRequestBody = HandBack
 
 // AddNoteJSONRequestBody defines body for AddNote for application/json ContentType.
 type AddNoteJSONRequestBody = NewNote
+
+// AddJobPartJSONRequestBody defines body for AddJobPart for application/json ContentType.
+type AddJobPartJSONRequestBody = JobPart
 
 // PlanJobJSONRequestBody defines body for PlanJob for application/json ContentType.
 type PlanJobJSONRequestBody = JobOrder
@@ -1993,6 +2014,9 @@ type ServerInterface interface {
 	// GetJobOptions The ways to do a job, side by side
 	// (GET /jobs/{job}/options)
 	GetJobOptions(c *gin.Context, job JobId)
+	// AddJobPart Note a part that was fitted or used up in a job
+	// (POST /jobs/{job}/parts)
+	AddJobPart(c *gin.Context, job JobId, params AddJobPartParams)
 	// AddJobPhoto Keep a picture of a job, a JPEG or PNG
 	// (POST /jobs/{job}/photos)
 	AddJobPhoto(c *gin.Context, job JobId)
@@ -3749,6 +3773,55 @@ func (siw *ServerInterfaceWrapper) GetJobOptions(c *gin.Context) {
 	siw.Handler.GetJobOptions(c, job)
 }
 
+// AddJobPart operation middleware
+func (siw *ServerInterfaceWrapper) AddJobPart(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "job" -------------
+	var job JobId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "job", c.Param("job"), &job, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter job: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddJobPartParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddJobPart(c, job, params)
+}
+
 // AddJobPhoto operation middleware
 func (siw *ServerInterfaceWrapper) AddJobPhoto(c *gin.Context) {
 
@@ -4444,6 +4517,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/jobs/:job/findings", wrapper.AddFinding)
 	router.PUT(options.BaseURL+"/jobs/:job/findings/:finding", wrapper.ResolveFinding)
 	router.POST(options.BaseURL+"/jobs/:job/notes", wrapper.AddNote)
+	router.POST(options.BaseURL+"/jobs/:job/parts", wrapper.AddJobPart)
 	router.POST(options.BaseURL+"/jobs/:job/photos", wrapper.AddJobPhoto)
 	router.GET(options.BaseURL+"/job-photos/:photo", wrapper.GetJobPhoto)
 	router.POST(options.BaseURL+"/jobs/:job/hand-back", wrapper.HandBack)
@@ -6846,6 +6920,47 @@ func (response GetJobOptionsdefaultApplicationProblemPlusJSONResponse) VisitGetJ
 	return err
 }
 
+type AddJobPartRequestObject struct {
+	Job    JobId `json:"job"`
+	Params AddJobPartParams
+	Body   *AddJobPartJSONRequestBody
+}
+
+type AddJobPartResponseObject interface {
+	VisitAddJobPartResponse(w http.ResponseWriter) error
+}
+
+type AddJobPart201JSONResponse Job
+
+func (response AddJobPart201JSONResponse) VisitAddJobPartResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddJobPartdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddJobPartdefaultApplicationProblemPlusJSONResponse) VisitAddJobPartResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type AddJobPhotoRequestObject struct {
 	Job  JobId `json:"job"`
 	Body io.Reader
@@ -8056,6 +8171,9 @@ type StrictServerInterface interface {
 	// GetJobOptions The ways to do a job, side by side
 	// (GET /jobs/{job}/options)
 	GetJobOptions(ctx context.Context, request GetJobOptionsRequestObject) (GetJobOptionsResponseObject, error)
+	// AddJobPart Note a part that was fitted or used up in a job
+	// (POST /jobs/{job}/parts)
+	AddJobPart(ctx context.Context, request AddJobPartRequestObject) (AddJobPartResponseObject, error)
 	// AddJobPhoto Keep a picture of a job, a JPEG or PNG
 	// (POST /jobs/{job}/photos)
 	AddJobPhoto(ctx context.Context, request AddJobPhotoRequestObject) (AddJobPhotoResponseObject, error)
@@ -10336,6 +10454,51 @@ func (sh *strictHandler) GetJobOptions(ctx *gin.Context, job JobId) {
 	}
 }
 
+// AddJobPart operation middleware
+func (sh *strictHandler) AddJobPart(ctx *gin.Context, job JobId, params AddJobPartParams) {
+	var request AddJobPartRequestObject
+
+	request.Job = job
+	request.Params = params
+
+	var body AddJobPartJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddJobPart(ctx, request.(AddJobPartRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddJobPart")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddJobPartResponseObject); ok {
+		if err := validResponse.VisitAddJobPartResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // AddJobPhoto operation middleware
 func (sh *strictHandler) AddJobPhoto(ctx *gin.Context, job JobId) {
 	var request AddJobPhotoRequestObject
@@ -11285,357 +11448,365 @@ func (sh *strictHandler) NoteWaste(ctx *gin.Context, params NoteWasteParams) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"3P1vs9s2kjcMfxWUnuup7NYlxfZkZu5Z+5WTGWecSRyvnd1U7UxuGRJbEiIS4ADg0VFS+e53oQGQIAmS",
-	"oKRz7J1XybFIEEA3Gv33178utqIoBQeu1eL5r4uSSlqABol/fVUpLQqQrzPzF+OL54uS6sNiueC0gMXz",
-	"xdY9sFguJPyzYhKyxXMtK1gu1PYABTXv7YQsqF48X1QVyxbLhT6X5l2lJeP7xW+/LRevMyhKoYFvz3+D",
-	"s3knA7WVrNRMmI9+RzMgmzPRByBbmucgyU5Iog9MkQwge0EU8IzxPWGa0D1lnEjQleQKX9kxqTShXJ1w",
-	"priOA9AM/3IrCaawMnMIF1DQ+2+B7/Vh8fzZ06fLRcG4//tP0eVwpWVVANeDG8fqR67cum/EZvAjP4vN",
-	"laO/12J7fK2hGF6IhuLKj/xA932S/3AAsmFH+EwRTfdLcmL6QJhWZHuA7ZHkoHVDzPaUNN2Pzigg5++e",
-	"9if0m3lXlYIrwEPwVopNDoX5363g2pDs+a8LWpY521Iz2yelfeL//qzM1H8NPvV/JOwWzxf/vyfNKXti",
-	"f1VP/Lj4xfbifzxQTZgiJyn4fkmoIpS4j5BMbC3fmNfcWOZTL+X2wO7MEszssoyZsWj+VooSpGZmLTua",
-	"K1guyuCffl1QfA+Qvm4rNkLkQPnit+XiDqRidlUF46yoisXzZ/WeMa5hD3Jh98zv99/rt5bN6D/VL4nN",
-	"z7DVZvCXUrI7ms+csNnKnDInsAz/qWDunoxLQ+bX9seAylRKel7ghkO53pplrrMK4ovPJLsDLSnj672k",
-	"WfhUvfLlYmck5tgD+4plA184ULX+WTDO+H6dM34ceAro3Tn+U15tJNtSrtcc7nV0H5pHLB17D5RSFExB",
-	"tqa6dWAzqmGlWQH9U2vIXQppSdA6T0+fxh6uVHxuJ8rTxugwWLjnETotQybpcd5ycb/ai5X/wkGUn3tO",
-	"DH5ascKs0F6KZl4LoJKD0qXg5yeGvJLT/Il5HafnhvjqQPkeZp/B+iCMSQw/y5ucSztU9Fjq9xpKXHjn",
-	"4LXYODhpjFcaVJz7S5BOLI4KQ/uUEWmMbyGdDzXTeWxWnZXj3P3TzYzr6fnvJjGL3Z8reOVLfKi7vxmT",
-	"euCY7+jWnpOxPTSjvsIHzRssz2ce6b2khVrnsOu8I6pNHrzAq2JjScuyhAt+uTgyjg8CN1z690WVa0mV",
-	"4Gy70pQfzd6L/A64Xv1MJf5FjytdGd3lRO9XpdABWQK55iYaYTnhb4fYb3qSF4X+bwYnZEbQOm/djcFQ",
-	"9ke1LoQcEO/4hJHtWqSSocO3uKO4gZ4JQtLWS3W70Uy4M7ulY64U9v7SKlNXMfefwW7aDBmYuVc8l9j5",
-	"oyLH4bTAW1CjZBc5/qtmEiKM0dlAHDZ12TjtK5f+yh/VOSoN6iGC50PHP6/sWWtfk5FDYVXghAeVlu73",
-	"pKN+J/KqgHWRJz3foQFOyq8iHGsZrjyVSK/cMbicSsC3h5fWGuwJ4Q2jKmaNMGN5GMPyRBWRQDNjj1Ki",
-	"hciJ2KGZKfQBJFFCaqOxnyDPX9h/50C00ehVaV60NqkUxoy1QylyYHtz5tpTgVzwPVoY63KbKpPNSDMe",
-	"D+zQqAlm16TtmeuLYHGa8S23/PiHcCMZJwfKs3Cjihd2DiemINjlLLxqgpOi6RH4jFuvw6l+isu2gV6P",
-	"GlOXkC1Qe48s7Vvzz55BTgeRg2WjJTkdQAI5cnHii2XkdmmU2qn76s/Nk78tF8C1dAxU20Zjb/+Fa3l2",
-	"p+G3vp20l+KkD+ui6K/ta/wpsjhz1qfZod6x/trxp/WOVvnkZf2KQZ69widRE1XKmcARi7qolCYbt+lk",
-	"AzshkackkC01/0AouQOZMRQ+9e75G8ldw6qUYnsElEGF0MKoLHYtMS2lu58cTuscJe8l65OwFTKjG6vy",
-	"tpf4lzuQZ1LmdAvEfDVDUVXxDKTSQsTPi7tlI/sFdm/8hhBmxlKVhOfBMTSntmZvI2CtoDuJKs+Ihjwn",
-	"Rv1YEn0QCsLf7HcJ09Y5F253Wwg253CdqG76K7B/5VmNqL/Y135WOdA7IFwQw7V6aVZk/plpK/FxkTQU",
-	"I+FOsn1Bk6VhV81rrXLpb8xmzGb2MRHUZTL77Bp5Qc0k7kGcSEG54yRlZDLN8x7Z0B+HDljDAy+IO3lG",
-	"rHHCzZWHb0RFmyFJOcX47/Gh35aLE1A59fCPQKWXYZ2t9fKwJVEbSdE6U0kqSKA9XKuEoOydqSvmQhxD",
-	"qbTLK2V0h4yec7Y/aKdUSbXSQuhDVCgVVB7Tb4jvqDxOO9SQXZzqaf0Rf1qO+iaWC+1cVm3ufKms+Fos",
-	"p7TYDqXtDJJpaDf/WhL+ZwVKO0/MHGvnkW73YKUtCv6pT8AdwxBKe+yAAn98uhxzsn4R4Yn5wntUjcL7",
-	"A+j2gOLYSBtVUq4sozg+e+oCNCNs11zBA3oC44plQH6mJ6fqC04o4XDyuhtNZtElRiMGoxukAGrEbvYC",
-	"BaqoNFoLDCUyJSeaH1dWXI3HLMZvE880yUejZuprTgc7Qv86p1k20ys1Hp9Ic4yxI9SOsZyqSaXrO0sV",
-	"G2ZZLsSJw+QV9D0+ZAThQWjhlti7dznGsPARVM/Qsghuz4YJWkr0qAfUMljv3wMX8YRb2AbM7CobN1O9",
-	"8cvQb+zpl8RLhgWuZKGL/Ok+LJ0qdeZz0bX+93CG/vsxzQ63QCgdkYkvC1FxjQpawbiQpOJMqxckY0pT",
-	"7lS3Y+G1cylohoLL6Gwoe5gikmUZ8EXfH0WVSr+YvsLHjSlcSQl8e47y44HKbF2CXB+LRIdBYM3NMcZQ",
-	"SK92TGtkXr8fuEq2hTQ7zT06sQe48ndVDtY4o/UF2ibV95YE1oHExYkIvrS3GaYnCAlbqlDmFzQDInZR",
-	"tVlWfC0qvZawq5QViO3PvKs4N1Kk+ZaRJUwRLjShhbA/Fc/Jlsq9WJLtgeWZBE6EJJQULCN+CyPmjZZU",
-	"w76re3T4Bl0h6kAlDG5CwbIsh6U3IIydII/mhmU6zW+AH1HISZ76awWpTqjtAWgJrXBksErG1zshtzCg",
-	"GLTOzgGMjSuiu5WzHTg+n4h6bYFrZuw6fKtgeoZDzWyBUXgSvmRkyDuUpO69c4JV1XrJHBTV0DZheo5f",
-	"I9qPQMIDz5aE8ozAHcizPhjWlYBavNnYPegDDDCjP/Uz5tMRxc1eNxMN6B8wSkPNYd5r02LZOgj96bY3",
-	"c9qg78YyvZQNRE5bvLaOa19wNJI19Ra3V9CVV3laZCSeCWNddmJHKJ6/F+TkfjCizf7IFMlhp1HmCUmg",
-	"KPW5d7NtJD1C6yJBahT2ntiil6BCCgqqNMjoXbGle3Ae0T7bNabIH0JLJDCPAmFES7pl+rzWANYaCQ2Z",
-	"KTtmGxWzfxWn4AIwmyLEETJCdzZhKlg3h30OW3tLcnFaUZ6t9AH1AcFy6zEpVyd6b05GUVjlBf+O7krb",
-	"D16v5IunA/sQLgXPlabndcvfPLK7fwwHfTp4TZghUygVjhbaccF4eaW3h/i1sRW5qGSKvRykqnTD4ma/",
-	"QVKW51BJm5Cwz2GlShuUPFSb1d4I7dje23wYN9mEaUS+jUI4oyhVBDVf3Et6Bxj3MbNaIMPtBUo3lmer",
-	"LZXybF1o9dyWix27h2x4ohNXXMM0IXU/fxYNH5iRJFCXXdKVG2djRR+oIvigsjqO2h5cwA7/6dQxrb+I",
-	"WvD2S0pUTjEINm1jLZyCHgdERZ181XnxBHrlz9jZ/R/N89UJqLv1Bs+eNReEPK/2ZvUw4OE7duPAf4r6",
-	"b9j9pDHM7vFJkUGeNCTqkO3lcmvQHjCpo2BZdM5cuCSi4Au/H0gow6QKLzTHZv8DPhToDOutMZvasvb3",
-	"U6K2fnneN70ScxOGPwGVa8vAkRAGd5EfZ+0dRKXgM9WW96UU2l7yB5qjjXGQAKt/VlTau0FWfGUUoRh1",
-	"TgDH/DxovIXiflw0/5aoc1wf52dHeEv3EAvyH+f4UNkR3olTPJoX82B/ze7AmNof8M794HLVgZinSUn3",
-	"0Dh8BMdf0CkVs0qFpnn8jscYTUH19uBCNItJ94Ndth81VffDLbySDGb7+r7AUc+ejSRPWSjmofeaamhf",
-	"w4MX3qCgjIgxJ+96v8xzB/blTiQQEnXhjXrpcN5+lvXS61yx4bzrASobCl1B5K8o30Kez08/by7w6TTi",
-	"a51u7lsxgwsZ6RXTev4KrKNplk9bZAKLbKal6R+ePp2Sp8uFsYViKhDbHnzEgvE6RP+ZIichM9VWfZ7F",
-	"wwqTvNPauGsYyIzzlro32tJa3K9HkkUyJmGr2UBy+wXUQUs62Un5s2B8MqDwDT40nvRSUpkcJmvcnpHQ",
-	"kjGMtSInlumDMQB3oUuvFYY3cjNQ1PCQHKHEdIOtpGUJcU3N7Fzk028xchH9lmfRiQiu2wI/t5B8/qsN",
-	"fX5KZU9kq2t5873frX4kz9zePpJXANeNn+IznzVoU1+o9VcoLavtkViX0+Pn/M11M87M8puVBxPhwp0E",
-	"TGhQAnkpq8xr4g6k+b8oN87M+cOLBJO8Jk7tf7vHIjeKyxHzbFpPIdzdwXtGvQX53nqsZ7jCaqXPejaM",
-	"NQvIarUwQEZUNgUHw+RMNQ5Vaqzh3DBmab3OS4LqP3Hqv1pi6FlIklNrDbQ5E02GNJIaYy/tSZzB2hsg",
-	"F7hxQ0Nm3RgyZgYD2++iif1TnFFN7cn9sMXHPhC4A669r1ETTgtQBFOeMFlQHSFD5R5LTns7NhSY1aJk",
-	"25DjnRchKKZtIvgKuUxsj2ie5SgAbV2n0kLin437fDod3n47ujV1KOsCD22d/qfoGfMBDSthFNH80Ti9",
-	"1OfkW+uOoTwjNsZGtqLw6aNC2liVNgbNC/8AldCJcvYjlt5aiPgWLwxm5nQjKrkeGdk9IX3Qb/CJ1nUd",
-	"S3d9KKfYpG9rZO4Tk76hb6Mb30AKJN3uNc9ec7sbi5Px/duc8lhIUzDr9htjn3ei0tAkUU+WXIoSuJry",
-	"3bucZLxbiNjt8Mxsc6GMNHcSJ/DuuDrSFdaRLhfqAPkuel9W3Gad9z7/RmjvkNhSmeH37Ne9B+MkOsm6",
-	"/vs+cOziKykR9uASjgaKUatyAa7JxP3Wjvv9bZa69HRM46qAIW7AWMkpghHBalRGBcCbgFcd42LKpnPU",
-	"dfJIswNVNpLeq656rHLnWE1ze2XvwTA0b1i9H+S1FoO52cw6BSc2S3fxnFd5HpZEd1jHvPC7p+S4j4fl",
-	"b1AtPVDLPK9AeQ4b3iIZ7yuh9FDFU3pmx8VJFxcnNgSmeEcbZftDuvmSnG+UXZRKgK6zAu1WnFdfvRpJ",
-	"PkhIKRg0eKcyBQLSTnDclubbzwMumc9rZoSa1y7Miq51rV5wI9D9fIjDp0FYfIw8J9QmxEX9D2FmWkm1",
-	"mfPi+eL//fvL1f/89OsXv/2faC7yoymAl2thA4d3Tj0B20F4zm6Xr3Sp/heejtbsYvzfLkooGHd/PUs/",
-	"Gj7W0M4mlC6vpsUFEYJ2uCBgtYkj97MS/PN39PQdKEVtjlWTcNXPgBcna2qGDiVr7+cIEmMkDz5Rl5tm",
-	"AtDf1Dfl/3cJz2WNQzU3hlTH+YY8KUgqTerAWF/bSckM9tOrs4MTvbjpGdosm0rMtktI0isaN8Pl+oQb",
-	"46Ls7Mv29Nrgz3COdftTc8GIuIoWT7/cS8A0RjThRJ5Zt5wSBdhMR6aIdW3G0om4plu9PtHzsI2IgUCC",
-	"ADrBV9omYeFEixGTmGLC246xhhUBH7gQYeDZ79qgaM+uS+4oD86B2Hp0ygLEec3h/6vzC/xAPzJ9+NJL",
-	"mgdKNNgGEjDl2ESSRutTP19UNCu8Yrv+3Cp5m3PGqJQDwBi3zKG7OG+ppaIlJxX9FpFEXS9kKzZnlmE/",
-	"ZKxjlsHK6yScSilO7s/YDMMa/x6PXlCGXtd69i/MoN58Ysj/ap5MrOT0K/lbh+qGoVdYmeS4e2Ud+PWf",
-	"wY2Jf0tA5zlmQgelXk1gvl9FYv8UJXD8s6RSNz+6IIsbxOz7EVY+o9x78usZBv/UzPMXkGKF2IbdZyzS",
-	"Te8f6xX8LDYrhPOq/2pGNX+VOeW8/stVebb/MsOJvBnACGv/9kFgjYP5/wPlGWSrDcVoBH7Jpn0MhIlf",
-	"YZ6iujTOZdR+ciwIdVVMGNLaCm5HIltb/rQT0lYRbM62dr3aHsJqFiIpUxB3ilXKAm4lqLc7ymS6Jryu",
-	"hUnK81WWGiuleaoL5QQXARHgMpduZ+wodoLu4+HqYuczkBMz8OOcmhIFJ3RQaXBPizI3v/mah78//elz",
-	"h6RRFJMOYgcR6nDg/BfjS8Az4YVM4hqwbGQA26ZgeQZKN2gL2iJNKGLkyQtbqmD1Q6aJHckYbocUz7db",
-	"kfv+yIKiOXibeK3eyDIrPi+bJhW1Q+gBBujcNSEEpRJ55d1Mwa2NOeg+V26FavFPy4H372bjXrqXBnZO",
-	"wR1IZsWKn5ITpy6hQWlRTgdqcZccbesxg/1fGtKl6HAB9a9Q3lyG11fmggqXhtlPKwVUu8vD/JkLmrmi",
-	"kpXSbLfzMSkpKpcnJiuuVjsJZnl7RKtgPANLNg0ck92tF5Te54YaFtnChpdWGpQeunNcMeUgvhe1x3rA",
-	"zz0v96t89jT1yT8kP/kfTy9LhLATt5OyH7SDpQDGHC/1AMJOrzN6Vpe8d9knPWJCX9S+MtqEc5LtK1CK",
-	"7KQoUCloFUS5DLe+NcHhXq9RB6vXlECw4K1gRe2pPbWlaqe0CtdyXVKl1+gHTb3uqeQ98I741eWPrr9H",
-	"V5kwCp/RZhGkTwi5EncgJcuikdzY/TM7MtFigM6Ko1saED5k16U90MEGpAQ6OkLiimCHH+nSgIcr4atv",
-	"iptW5LlNwthSRs+3CdbNyEbh4jR8JN4zvoXgYGJyJMRPyGj2s9gokHeYMzkjCNLx1pE7mlfQoMyDlMau",
-	"MLKEEyT7Hc2bmvVNXklfRQbZHvoJSeZfZ0Q8L8v7HLusRvdsPGOUV3luMeYsdP6jZoQO3GvjsZ8/PH0a",
-	"hXCwNtgMRujWUZkD+pmvFOwEzvj6uC4gYzZtKHUjLgqSBJ/yw0wGmbe21DyMpoUHsnNw5gervm4w13p3",
-	"Dap0EYAKI6GJqLRiGSyDxFWLuISR3D27Q3mX5DE1c6jLf3r0j6JsY/F2BhFQppfaHHbgmcPmNPQ3C6kD",
-	"aWSXilHBshiool2+Azh1K69RQKwUrD8lK0yRwUgfU8RV1w5d7cC1nExSe0v14a0vRJA0Y5UarI3uZ+r6",
-	"wscpLCF8bumnFH4oRRFtDPpEjAlXrzMcOI//ejoA5CqaaoDBFZmBNJt/wiKahj4FWKJh05MBalC+z2Et",
-	"aapX5wLqbXOxPZ6YGsjkMnrvrPF8UKfWDZ3nwVliZZXn2BMHW1k0f9Z7HDWvb8Vhy4WFT09cTRx8eoQv",
-	"w+10e4efXAaUnK3guh0MXPa14Am5vOZEJzNi3zkxnsV8NxbhIsoABR0tmSpCoIaJA22/MnnbWIlfTzZF",
-	"Cw8ukCs0cDPKxdr3CI7HBYASvVcySU9z6yEvEmgTzBfjqos0zj0t01c/AeUxBxDaSpz1iIiQPes3Ika6",
-	"MLlh4C75vcheq07uUItVwo1osGP6mNFz9K66GC1Vt3klRUGUlpTtD5pk4sSXpBSKaXaHLpMTlVmaalNQ",
-	"uWfcf6VT8SLWKqfWQ5gi8cXaOvYuUInrTwXDxNhc3IGMopd/1wAWG13PDGA0UirB/ZMf/gG1kH4FJq7H",
-	"OTvtBCYdMP2bxlel+bXH9uWvlGdfOlLN6VSkjkPJVgq2gmfJFaz26ZLxpKyT67J/Uvzk9YZc4SX/q8iz",
-	"accbOrYwlIy0gtL/fxObPVGmV7Li8UoK5ZyTfYyOpCpbF1XAh91gSRtk04su3pzXrVYT/Z5uVMbiZ1ZB",
-	"UNb1EvpijIBFbN4dodZ7E/XpZoD5DUP9GepgM/5OaBtZmFQ8B6WIoixr2lBEEwVn9kIa02WbjcIYpMfr",
-	"9td0tzWmtA0mKMmkKFeMkz2tMOervtFSRHEX2GQIRJ8DZKrBsogUQ+NGMu120PdcwDcgs0H8dnAtoJbP",
-	"dYgLmKZ/yGijwj5xfgEpvGO/gljhEzGPuN6SrMFksSWzZ6DyOdnldL+HbInm+cZYDBDvqdB8DTJXRdKK",
-	"Lcb4At8Ru50CfXEPgaBxgEMB6Y7a24ll0PGkPoNtIjdEWc6Sp6/DBio3EBoPl2rafOMRkk27H5u3nhFB",
-	"8P21ImAc3j+S9hlFlhts8vO2UgdQRJ9E3fuIllRq6w8TPp1HH4BJcgIqSawubMC691+dx5hXZ4B2JHXo",
-	"QKlyNGuxrLlO1NvSnJUgV9bdaSwDQ6eVK8iv/zZUtPXkVZ6vxC5extl8/L8cGnCbVy67aoa7p4xJ3xuI",
-	"rynJNUji1lZg475ItZjSQkaSqd/ACVSkB83Ynn0L2R5k3VNhuOdB+uaPIPhjWYSd/Tzmxp24gre/EZuI",
-	"axOz2uOX7Pwmphs2gL3VpBVGf8US6FlZO+6VwWynAjbOFuoCoc/+VKIiKEWlE/qWsrjrcSsx42beHthi",
-	"l+gOZC7jPlIAE+sKMp4pXOcbRU7HgfJMrYuhgroD5Nm64prlM+CaRJ6lTw+tmNixnae/R7uRDq/LKlTW",
-	"5o1LUF+QPN4SCcr3B3OIw4KKpGW/EXqotMAYn1YlHHB/1Xh3nc5cV7XjGlReY+yOScjpi31rHh9YbelQ",
-	"HsbRujZY+395b2yaDTjm62M/iSbxxmxG4ygZTDcEPt4Gvef07PqcmtzxJlO8nek9nuWtNJTrnNmq+CT6",
-	"GD72HXb704NysNZVDP5U7fcw0GN8CIYHKxVciVXStF3f58ikfTuGpGGMtjbAnKNG7IkynX4GfqRMD+3x",
-	"SUhjmjppdZGd2QajdABG3u8Y3E7uavF0DXa9LXg8dQNB6s/RMtK2POQ6vzPBXVVLDC8mHYnceWnuQn97",
-	"dCR0eE+1titFBfsG0Zmu0bu+L30wq6t9YVhh3nnf0qqfGjX5VsGUgpnvzBStQRuT9G9cID/LaH2msXfQ",
-	"b6Y0Ra4hG4rJXQ7qy7ADmqZi55IAsKmhpkdQhJLcQqSnTrzrssdVNFuwrElb73xAOL+GROZz3HMLFoyl",
-	"mjhUkunOOAGIToirMm1fVZsASkmUfe6dYDC3ATfgnh4wlVv7sqagn15rgbMIpa6llMxAzo3ijJhxueD7",
-	"tRL0GFdgLlKIPPB4XCWagQA8ZDUle+zMZaEO0/roHE9nTYTrCDmAP3aR+La9OOYLywnzrI+fVAcu52cn",
-	"X3TFUKnVBetymu2QFv3PSkwP+J/4kFfvhzep4eeYYaBm01LCVhQFGIV81polOHJpiCZgI8ya72eFqGGt",
-	"jnApYe/ZdMB+0fOWX6kZZq5R0G1fvKje646+Z9pMnlcnVpq1bSoXOz8IDPDl4rQqJShVSViZ96L9PQau",
-	"9fD0tXnWzaF3ktpUbhilrYg2jNfSDuymup0KFAjL1T1GSBRp16LffSM272B3E5faJd6uuW64dH3S288J",
-	"Do2IQZS4++9g96rCng7XEOB9VRTU+r37uBRxV+gFWz3sPLzEnZfaKHjC3zbTm/a/wQn28V1RD+E6mu/s",
-	"eXCHzkd2eCSKCH+4rxMRP2IriGhCTk4Z1+OgkK4aOL1+fCB1KZ6hhA8v3WdSqgeiwYrUAn4sGo+khmxE",
-	"diYFPaPt7wr0SQ5KxVtTDuVm3aowvL03YWk4LmB+N8mG0sEGJvLgj66RyBUcyNq90Tooxv5PFw83Gtlq",
-	"xzT+HZMoYXC2f+vBTkiIp0/UaLsN3DLTyqeDKYK3GHG1mAm68VCo0UGz9PkMseVd1Rmmj1hfVIPlMsf6",
-	"8/dYYsQuqO2PDJfBHdsOHRqbsTgrJnigJcLoPIQ+97ONWic8NwZQjD1UHNJ2CFIcccdGSog0OdAaqFtw",
-	"IJbvouJiOGOzd4pT8jkaeKQwnz6SKNSBXQ5rQwJApHlt8tN7CXI4rc2vlev6EAmHDsGBND0uaxozrv/4",
-	"++haJvss9YuJWzksERFBiTG3UC4QwQklHE71bqbU9rsWR17exSBHbbVDPPcXrckBjj0B1y5Rtp7SHD/D",
-	"sN+CZbDWLsDWXF4rdWSluYSOrIzP9hIdU8ZBO3/AjtFann3JJOKCA3EvuG4603nn2Htn2jbAp1J6axEh",
-	"CeaxmcvDIoINtduK5GvHb4mTNOPM6WkTtSQs09U5VaHcbX0Db6tazqdc/eE1e8Xtb4eJ92g0tGYzXD8T",
-	"aVkTnRqtiI60agx5akjQdCvm3MzTN/LaFovWaz5UjF13meYAWUz3eM2JL4/sy9A9GBkqz0MZ9O9ExTOX",
-	"MC33oDQxHNmqcl66G5BQfibiDmROyzRpeQSM8g4XMoI+TCMN2u35zj5bvzVmJdz4kx0GcUMMloBFhXMh",
-	"7mCIBm+q3IJTiMrcUBtxP4ziENrYByH1enMe2+ELgGU24n6lhVjh8L47cutfRJatfHa54YeVZ1Ff/bTa",
-	"sP1KC/Ofh0KgCVhr2VCktc+9HWpYp3culr1jNhOTpnWGr6iHbXFeQJWTrA9dldNgAXX/6uVC5NkIiqgd",
-	"+cJa2424X8c6g0RAu8N2j9NMjDWPNf+kvzJUljoJfnJBHfDcStgDzXcjOzSv5WQXI/dygFzDJXNII/Js",
-	"1uP2Zpjzyker+nUq1cziX0u4+SW/3zJ+jPdGFSXU4rlbOJch9JnYaQj6T1oE27p/1LVtSKO5NT8ezk0T",
-	"cnISVZ5h0RSaxIRp+/WmCbZHvizQS9pgYZ1WQLcHr/FWCrJVhfYGUL06Ccmn4ZgHam6ztQ8rRhCM1VDP",
-	"ALuVrHYNjJnRcxueuuBdTc/YfRZkxgz0KRu7pi/KHrM9VWJ3Ph3a4Ew6z30XYsu8E1cxJW1NJ6hJyuP+",
-	"izwndgaxqHTF8YYp8uiQ/mddSR77aMz1sgGtQa7RDB6MOW2F0mvbCyT6Yfu7j/sOP1K3/bFOi/hDJyOk",
-	"Y79iM8gQdS2CZFywvOWGPoFe+QSOs/s/muerE1B9QMVgVmIHVtNMbNbOInPN8U7U2YITJWFufWF2ne2A",
-	"3OTYtTepN+M+weuDEKFRj7JtVggJNt857051kgLZSIdr1MdqAxfDqfD1xgEa9n03Iz0NDdXL0nbLKEBj",
-	"fm+kK0Z06E47DJbnJBfiSOhOg7Sg3w8DrpjRooxJuUNVsIwISRTN9dmiyUXXE6IzxvJzvgwu0c8UxgSE",
-	"VLWHomD39cXJlL9Lo9qkqKRaa4Hs3P/Of/nIhnV6mIdeEAdYqonvnziM1tIAQrYa1X/xdDmaQdZGbZ4g",
-	"gK2oFfK82kugmKFTivxcgFztWF4EnR7jmWb3EfzJA5U24iIZ5v+iikSzjFSlYcRnL2qLmmnicNEH8OMH",
-	"0eKHsN4Hkd2HcNwTLinbLHeqe1rTSNJrX0Y8hXDjnTVKVq5P9H7oOq3phA/to8+4BlmHoZtRsHxoeKPl",
-	"rQfawr30yKEetFMZkrY7Yhvx4pX0hD30QC4d8QWgDz42JxteMYILaIFdOREhgpMBDccc1LXaHoTIW56S",
-	"8yq8NnKmdQ4ol1DVtOhgfMW0MdDoMQGN1zsjWudsvsHxHZVzkWFQ7Vu37vsWIJk8XloZXL+7bD4Su0m/",
-	"oxoksxWoF8AA+NfndvEaLgm0oG39zTAHsdU818g+PHoMtvH+TDNbhTnzFD/UNA6zvdbmpDbXW3qFc9qP",
-	"8XAADj3KjcKIPBy2Q3ses5GgJ53Kb6XIqq3+yjzqUHgLd1BTcMr7CA5xrKWSbo9rcysMYLGZnxX7JbXH",
-	"/z8ryjVLbLQSBwWohwgWvbRbNoeLr8Z7+K4dG09rpYHJwCMedgxqpnpcohlOk8bTXP/jJRgGCEIxjuLH",
-	"4bRuAbxG4usWGoP8TE/q8iD7YPaAT+dJjiq+w7bTkL1zfcgH8vPNI+vBhuZNJ2+jJRiTYxlADMsqN3qo",
-	"DFt52wQgRc8N6hTRIkP/WCSk3UnL3EnAJHOXV2aBfoSZXgUDeZiSlQkxcWaTJY3xNit5x3srRgtWGzTQ",
-	"WED1vHZpmMdWzLoFlOHTMWsqt0pCTxZC2a41SWy0WoNdLjSs9TEDhHzYNDF2yZw2Vk03uglA+OH2VslD",
-	"DLaxSh5huL1V8hCDba8SR5jZDiuqBbD7ISdtaS9wZ+ykIMZraeXlEOSTkRmIMRQVjIJvwfkHSmGbpvAq",
-	"z6P9QzTI1Hl1ndjNqoKBOpNP8WA1O3eFA+s7dp/sv+ogVNl1eCQqqsizp0/J//9z8kFSzcQHV/zrl4uZ",
-	"WEtiF4x/oLV5J/KqgHWRvyAf/A74V8Md6T2sRbmqSv/oyeHCSzDUowhKb0uT1YHmOdnAVhRgO98xc1Wi",
-	"r9Pawh+2lHOhVxLo9vDBeokM/bHtLCccmBnYL4RwIe0q0DuXCcL05/2e0fQO0vkWn+4ybwoGWbdHjdn4",
-	"gJWw2slsUzw3LqTMhScs4ZWaaMm9ebie+fQFswr48CIjO5pEMekoeAOnL12bhVtbdWbc2qIbMLLjUdkB",
-	"Cy1yxfvpX3G9myFcNdUcc8911k3W+5N2jB3B7dhA9981y0Yt2DdwetWkdM/qgz1QVuFV8ena7rrR3/Sj",
-	"YS3FJblBcU54VcPvXsMMbZjbR8CqvATn7wbn5jb4nm/g9K3Lc5lxU/9wAOISiRBv1pVK5EIhOAdais9t",
-	"9zebhgv5blm39DG/fqbIRtwvbeiIg7tpT1Rhzyd8E3IFaKX17kLz83oj7ofwDKqhvhxKVDySf/mtEEfI",
-	"CNXPCRcW+9I1hSkZJwqodve8JorTUpEdk0V+jtcfXdSMupcW0bzZCuoMvCq2x7Uxp1OlmU+O6PaQT6iC",
-	"eAOn0M/74K7Eh7t4buaVMmO1HVOz3PZhV/axrQn6tzuv1Zz07C+Bbw91dnaDNfsn5C73x7PEkr4pENpm",
-	"+C+ejiF0pvJrP9b57On0uWjcXUlu18hN+Sx+/XXKWiLOJhRr7imiDuJkC5ni7rN6UX94+rS9rJiFHXp/",
-	"ul+20egTta67F4SLk7U+ctjpboXGjGqGFsGWsxLsO4fjumP2xpFoxvnSru4goOrvY1TttdG610Ma2nsj",
-	"bx9C+OHAs/QKfONmKoVd2HUk+pGyuSKwYLzSQ9mAkavqd9Pkc70V/MiJ68e5X7t8NZtFmxy/BDPzZ7FZ",
-	"XxsYTbUJ4izlppu8p0pfVVvjkVP7+ZQzHOADsSEvHMbX3Xi741IhtnA36SvW/b27Pi6QeYMtSWddNJeX",
-	"k/bqcTewp9xmHVvdvtdcv41Hll1eeZcIsNPa3WuoZPOFZxKoW4QxihzsLLSmXHFaFE4v3037mpV/dECW",
-	"t5RJNejqNz+mo7UeAHIz3mRGqB03Pp1oZfCPLt3LlqYSLQglDr6km0FOGZ/TEvNscfPJlhbGiE7Fz//K",
-	"fAerGSLB1DmcWVdFoEcotvb33hhe2iQwtKJddTUqp+1Zp+0HllpLatuz6saFYMcjtBAYscMOoTE8dT0X",
-	"X2m0zfODFJgn138wvoV1PDHXAaeYuz6rE1WbGunndUcgVTcCRyQ65CbGtSCugfEc0IR4bQVuSbj1vkhn",
-	"sRztLz2Rmu1GQNaLH0jfkzSek5nnrAAtQb3wHfi8i2ojtBYF2Uhqy2cN29KNuAOb0Nzm0/v0vI7kkrXO",
-	"Wu9t+dJ5qJncW9vAhOUQOUfls6eprPuH5Cf/4+lFkcpnTxf2M3aIgbWoGPjydRfLciFFnoCEkMNoXycc",
-	"JEW/cKu44n6tQfRTE50SN2hu9kgcjCvMAknaD7+aa3ZEDLSXoTmVxXqb3O45V6xKjU8egGpzIaKUTL8z",
-	"cqBKJ0+pEDMeVqyocqpjQAI/HICUUmxszNpCa6+ibZwiWUtb21/Qg74fhMYyJCqL6D11oub2SJx1N0va",
-	"7U4wSr0Jy5qcSXwlrm6081aKTQ7FLKgymNPy5JV5/BWt8gFkgX9WoPyV3+kai9gOHswE5B3IzxTJxT4O",
-	"NajleY11Nw5Hf6QCsxoquj2A05v7nOVScB1Gu3IxG+5aKTAda7n/kijgGqyGgTn7BWwPlLMtQWA+ZNEo",
-	"Nov9h954+YmelbmMK/18k1N+fGGDSiIDoiHPMT/E0NO1N4sNfRbV1BrNrJdWbVKiAFSlIFcYoiL/rNj2",
-	"CLJVQIs7we3vKtZSCmfh96kmwnIYPSHMNp7pUMpzcV4ruhsIg2UnyPO1PYSDFYL2ITyUw1WEOS0KWyEe",
-	"+05uLPmsDciXjnReQI6SN1UucrGWjA+F/krKuB7Zk0tyVzQU5XqepMdXZon7C/JKpqVmwFpXSM7/9LDd",
-	"3dwKKYFv41rKge0HOoibX9bDAPM54zPCXTi1bxmHKAIBvWvar0Tko/1ZcDgPCEmhaZ5QClJvhJ+9fzXl",
-	"ZvvP6krXVLMFfYVpjsd58BrczhikC4JRF+d62zC36urJuYs1Fh1qeu97Nf6U6J128Jwe3WaGs7rZrys2",
-	"vZuv3ofVuqTtfytpP+V5IeK4sNi/NPkQYRVavNHMdgBxWkdhvl4qYh7NJq0LO3LsNnwH+NsFEfa6enFG",
-	"gsurTurKEUqdkpnSws6J3KlMwtZnxva2yBAH92giLePW+DRQ2mtvdjS+swKs+N5WCGYa9b1dnhvzcAku",
-	"seLNAZiY65Fdx1v8utLqQEoeAcqmWS1WTqxonkftsQtjChdnPVwbXhJ51hQW+wUvLDuaxW4lLcsB3HLv",
-	"P52m8AB2JiIQJMBn+syXya+0WHug+sj6PzuwO+i9zhGnVhmD/Tx9/mOO0EW4oTUr1Qybcv+FEvaqG7Ae",
-	"Jt5Rh2YeznhATkcMCXefdQSO7kcV4hHFkAWiJRyGAqoJVqBp6nuMTeT4TaCheIq0wwB+Pm5pcVHjwx+J",
-	"nVfE9miEyzggdcfiFWQDpKAZeNjaMKvzBaGYAGl7sXGBP+qVQqz91GjTNLh1jYYWJf11QhGFSeoWjgbG",
-	"zIZEEAS6IFmMqxK2GjEEbCLqT2M36PWk9bgj4WABQrBnPy5WLWT3n5bTVasePm5WHHBYDv5wMFyW+SZ/",
-	"FjvCHN1WJnFRKU0O9A6iGkRQ4jk2o/92j/UyOazoaclHF0Xyd7+7fkJyN5u8bIP3XSZcr23s8w6UyKsL",
-	"8IFk68W6WBXbFrjWGist8iyh0VIzUlxX10zOz4p4UNQAP3h0vi40VIPhuC4j3lXp7Un8R1qWErhmA0AR",
-	"CKY9jAT8mM3k+t3iIorJXoDCsDlq7zTPX5ATvceKxUojQlRTKV1DSHGhzcWxoRKyAODpAhQnzGpIACW9",
-	"tPFcrONbkpf/MozbSxDX8Y3bAwdqjc3MRvDyHq0x7Qh23CUbdqJMT3mv8Zkx5/VA67jWtvU+1R03aPbW",
-	"gNs1sHf1Dqcwzs2b49kh//dw1iiXPHTrQNcWsEP+K4l6QXvCiDyMNiv07QmDNoROjtQtDh31Uwq/w0vr",
-	"itLv5pSG4JaWShgzM9Sy5Z4Y9vFgEOZf5ch1emE9+deSZqAIlUCekn/D5sH/TrQgvyf/tqVHyP79c/KS",
-	"OI2SiB35IK2S9oEISU5CKt9uurn7zH24E5Lshcj6NdobSY/Q0sAlK8yNyNQWbYPVodpEl7mlfC1K4GPQ",
-	"jQeqOgYa8otDZxEcg/6ME2XLE1pAA2HwD6Bc42ass2ooQHhhUVLz3npvNn8gaihpAWMPHIDenSO2+h1I",
-	"8run5BjPG75pc9yPgpPopVbEzrTQYRzuBkS9rLrNYTCOkbP9AUPgVHKmDrZVILqhhlDO4gg637dLNx2U",
-	"y7hIDckcYY0Wly392ensfI+q8yvk31U5qEtCBgqRQRXoJL+BegvyPVjPTU7VnKa5X5nnzTQ7pXMRSyCI",
-	"rLYctjF8VKY05VtYd9HuEDK3YHHoYAtyOunUcY/V/plpbMU5Xhsf7pruoTDeMMGN04P7K1AYD3pmbubm",
-	"UaAQmZNlOcIYD1c5ebdJ5NMalF5hojeGj/egDyBXVK9yVjAd1/uAyjVeZUNFVeaB5lOjzif7lIUCnXQF",
-	"/Wie6elWwdfak2uTqMuzyzCA7jlz2T2czXnrMk5/W7t+nTbzDhDMrTzJy4Oy5hrfjhngIqBG6cXcqBmF",
-	"D93Cm4IDRX0p5pe3Eu6imZqD7ReNmmOrGWwKdjFSFyDyNpBtIL6kKJJ9g4YZCjbQa+6/MAJg7rxM0p1O",
-	"g70r6EBX50JkkEd/qdsaj03ZltqMdN7V4lKPaLutLi7AT3fpd9rtK34m3LQUq/bnKovS+0vsGYfeJFkH",
-	"H4LWh9ZH3M0ObHX5r63FmKpSLIk29qBvVufo+Jki9rBjQ1kuNMEJRr9QZ/n0Ac8Lys/eclCuwYZl7enu",
-	"ZG5HWiZl3WM0PT2odc6ulTj/PXZYo7Xm37kYpmsspuvjW29DYmt5942BnPYMdrTK9WB10KUq2nw9p26V",
-	"HVeMqaa52FeOlTGLljQXSGKYJ+iHPupIGLkL7TRjJ3PeBWFPyajfNKLlRp5INyBRDe6J5ZScSqcUXYpv",
-	"becZfrczZoqgm6dNdWZQKyB+U1O+mA5JLZ1a0tzf9blqKJ0sdK7Nt3/fU3FLKbT94oHmO7P7Bwmw+mdF",
-	"pY25yIqvRBVXdu1w35eMs1jZ0Fwt98oIY01JP06Mku+tmtmf7Ein57IuixpFqLZP2d6C04iyniStFDxf",
-	"ueQm44ZKYQ+3rqsZxE29szcX2bMx9JqETtm+hXMvC2C+RTlYkFbX8ay149Be6YSr30GXIyUZ1ZRsac5K",
-	"kERIsqfVHlCR2QAp82q/BywWcZmJESd62y7soG/ivwd9wyTQTBGJJSijnbbmG5NxlPFxW3DMihxum2/Y",
-	"ie3567mx8uYkRtF9mCL2CcKUIUkOdZlOjh1l21lcv4/i7eFBS81oLK0vtlv7XzBee4Emk2vrD9rh4pvl",
-	"mPKrpKzZDu5EJ8nb8Wrj9kGOXZW2WnU8M2agq83vohwoJI+bcUZZN78GLnymiBZNEb1tJ84UOUCejcMz",
-	"fRHMY/X0899N6RUuI72eXZIIbe//NVLUjzSYip6GfjKIhPQeW1c2qQ4dxRj/x+bmUSJhK4oCeIaZ70FK",
-	"Ab3PgRTiDtQLgtAK7jemSSYA2+L0wiyi7EcXR6VOLrSdTjSZ/VZAERaJHlcJM/pu/pYQn2tt9RUBOjvO",
-	"xR1kK56l1yAEbTjp/UWvMX7Ra6mv2MSnaPxrIr9+roHSRVVWudBOH9dsS/PB3ONxZ3GC5l/Yahhpk9fq",
-	"F0e9OJMRlffsF5BDKU5zuaSKA9kZ8SDIttLPXWaSEtbrgudqWYNXYD0G5QSwB7qtS6WcMM5B+hhpp7U4",
-	"VXqNvw8Rd6B8Y6jTUzNeTEpmkp4iYd1vzdstRNR6+vaNKHZJ7Qu5Qd3xDk7Tnsevgcr3WCiOnehp0gu+",
-	"iwR2vmvn7l4UwEnr9d58dfbxHEmhTekznJRMWwgJs3bb9+mP49+YjSyxz3+WhXVVrT5BbNrDFWIoGdGC",
-	"kinhPg3e0Sex9qvrzPQk7Hkl5neykwAkp3IPSpvT7f43Yqp0pVidflt7LSxnpWlUjbS6Sp36BeSFiSgv",
-	"SRPqJlQhjjB6tuvSfjN40xmw7vuIne0cdOfn5EsjWm0+C8X1QGZGq/fkJg3fZ3Zr7wt034VfA+iBSt8L",
-	"LmsjFOdGxG5xgXZvzpiIH1EkHqrxfFDH1Errb/4s0XrAjJLVjulVOSBiuzZbN8f9igb1Ew3pExrQX9Zw",
-	"vkmh+H3ET5sLHe1+ZUzFHZVGe0CjxHXKNbZJRjYUk9dS0FkSu9s3k3wWmaUL9LWs/dglI8/rgWrMH9AV",
-	"Yd5tKxYvGsh1QY4AZQ8geI59/f2YAnMTqIK23L1GgDdW4EAwaZZAap3sOCcZpgmM3EppshdkY9sKa1ZA",
-	"2yth/RQCO6na3I4khhs7LEC3B1BrO9p0rZpXaVvbES61O2TULRBoB72Nvq3pfqm9Ha7Zzyg2WnR5GsqX",
-	"A035Z8EqFAGKfu9gX9Ch9JoOUkXTZrTus45TSFKwmh255nhqKP8MMBfqZkP1IdWFuqXtxhBhmBlal+AG",
-	"9nh9ZjaLckcx67PE9229MMaqeLYSQwmZe7EWA9WsosGMHc36cI/NdhXb7PDUTi426Xg4TX8My7/DRriN",
-	"qSzzZ6tQXMUwNlyeDtw1moNXI1glVAI1OE5zIMabKV+57gEYPDyEc+pK64MbEa6o8swq4NjQlsIfoG9j",
-	"ksjMwQa6udJqIulgiPY50Cz+adVGqBqnOz7sR0sJ019Y8ze0jEwM/DOHwR9mod2isIsm11GWDxydPdUD",
-	"lQQHkWdd30pCjdnIMS0PVA02l1UtmRuCf1YtLPzQGJwH7IiGu1tRfV3kRuVH8whaGIqII3BCTIcdcwn4",
-	"P6V0kMVaEHNw9lVwD5mLpxwZgg2sfkiyLRe6l+QzSZyKa5bPaD3r+kGkn9Kxsr6woi+ekHZi+iAqTWit",
-	"Q0+BdNlz3Xw4dqgd8np/dUIeIVun+Ivddyz7NvdHJhZ2+IbtG2J6Ai1r2d6q+HJs4cRrc9iaTrw1t/oj",
-	"kHpNXZ3DocX2+HAd59udUh6uo3zwnbnBsnGfmhgAIxEcloRxUjAuJDE6eDz9Nc2zF3aoj/RH6jekj4Pb",
-	"hB3kJ1CdOvjvLANj8CqWwdL5B7RyKBBMkZ2Qi4RmaL1dapfBLc0nzLjof5o+8S7dJPTlxxrcpx2Vmj+u",
-	"PSwI8NETlBechpndYRLbC+HGRDF40F+BSdHyiBhpFj2H6YHuHmkgDxM0xDW1ehwtXY2c/0AzWjIhkQTX",
-	"0vFv3SQYl8gxCb+Cb79xlmhHmrAjDPj4zI1I0M1rjoOvExpQjj0Wa7fWQbMcyVj7otxBxSt0Saj5vyPk",
-	"Z/N/XOgOhBUL0IBp7nWfBBfILYofRuoZkrTzgSYT3/MG/i8qokaEu/JWaXtIm4PuYJAlkCaqNSFTJ45C",
-	"PyYZwNkoZ25aDko+CW+uNs7l/J68Ub/FF50sty+msWlwlPhtLlk5cIyC0pOcsozQXPA9oURWOUh3JdcN",
-	"I5rWprbowQdbWkCfUgo5I/LD9nMAPjHEPePxQWbF6y51nALojJwcDjOGbtJSE30XkpWYsho71XX2/mXt",
-	"NvzhcQsItrs9dD3rQWZ765FSu63LZm5Mghiwzy3d2AMzqqxP5+aN1AZN78FWaiPH9AcfOQ77jVqt/k9h",
-	"LuiflrPjav9lMeeFyFKQeWP4pubQ/wJSELHb2ZKbB8DvLdEWLS7D+zbLVJDFe+YVF2A2p6e0+7BFElKz",
-	"U8PnBxz86q64n/67qfKoXS5HxEzR2wPOxdwGyKb+XLn/W3kBENXhfqRMXxDF6MYftK3DhHsN3AJsxZ0+",
-	"o46y9DDApW78erVXUMKM8S1TER8Rj9kbX9ro6TYX26NPn7ONMZJLDk+UzXCSm/mhM2SqKI8jR9rBUzcP",
-	"F37l5sVjAdhxcZbfN9FsnNF/1LrU5swB3XtzXuhejknOYKWhjLs6B8qr0/qdWfx623i23v5gF1KZ4lrX",
-	"G3ZcvV7630ArmOmJaDrmAdcrJfI7C0UsWH5eYXjbGDS5K9iWdB8HbfaI1snk7Qbbv10sF8f9NGZY6INo",
-	"32LLxZzeWDXBriF6k3d7m5YD+Ik7OlnSZT782j97QfKtQGU6Vm48XUjmiz5jVR1N0kuKvrWub/VkpfyM",
-	"VdeYkZeu2MXgKKd2952VZLGaY7Yv6EMWSht2hjvgg966WaWyGC5R+tIy7cHy7IbaLUo2EwwB89r8lgKO",
-	"FxytK0pvWuekf0SzPcygCjoLokbKmyrPG2B5rG3LhThCRrggu0q6nel/YyBtKuwpcrqYcu7VYOLLZskx",
-	"E9Ds1oVlSm3sujmgX1TKc5zTuzfU5RmyQgsZwWk7VBsMAA7Edi/qmxG3ukJvoZ3N0q08ntocqZ+elSKE",
-	"WFlaVhc0bkmJULyuB/dhClXKTqZHQEhjua8Rthsyl5/V0nBi6gm+Y639+Jn7gR7BQkOaM3dH8wqwtMfM",
-	"3/l7nXvxRfhvZjVUAoKdE8cHI9Wnz8Lq02dJtacxiqKgVDMLGH5wzYE/U0ScuA0LKCJkE3X7TL2wLalP",
-	"jBNx5xwlVsx+1i9OmNASoiW3Tz9/Fsu3FpXctnInXHNtGwyMluZMXoPJ30+/otw8o8gstkC3fchmnJPZ",
-	"3aHGvMG20UYNDp9XiCWb0bOHktzmQKVaaSH0YaAK4BY9pjic1rPdZq6wfKZjtfEuzhKow72qGnloR/QO",
-	"yRujxrTwM2tkhEDcBqw1v8ozUD1j/ut0ZcVWhKY/vz3QXkbWZHO6GifVnMCVwyszq19RFxfjW1iVVHnc",
-	"xOXiBHm+2oBHVqWy/sWoTSsLc7/SkNvc3+BN/CPQM1GtXXlHoSiBr7Bb+ArzCLCXEWAu70rw/NzgVax2",
-	"QloACynyHKRaubJWG3uwhZErqlRVDGR9uYHibo6ZyDd9SdrgIhozczklWVMh8w1n/SBpLBSxEfqwVkJG",
-	"+4cYjd3hwuEdj1eM2znEGUDdXpH6NxvO5uJERLwH8mD0N89AaRvcswUzOVU+yo3FM/WgA5F2m5O19t3t",
-	"h3BEgChaNADPGZEV95hqTNte/Nhx13zaOl8SDgVwLc+pXrqmK396iqh9ZcDrYw5fuPCksreBbXqtUeNY",
-	"Esw6xA3jcK+N6qFFRlPzDNqdy3rF5pjC0HToWjoMirrxr7Wg0r41p5Feml+xpmYzeEi1kBydzV922bDZ",
-	"6ZTcCPPqlqpJA/+Vey6o+zZfKQc23NWMVaqiOSnYfWqZk1GtPMDnhRLqqtrwyAHGmq4NuGLdBgtR1uWD",
-	"lNS7uBysLo/aZCj7LWkDNKSkWnMuTsOSB1tbNgAs2ghiggUvCjN9aG5zgfwX1cwzNkeQjB7Ml8pKXSPO",
-	"089eQsW7tHlykur6ZCCzGnmS7Mbra+ydC2CgfsHDKnXkHM/gntBC8H1zc6kXZPWsj7DpyywtjnwsBn6R",
-	"w3fWpTFTvAfuqiTXc+gwuChxse8WmOO+mu9ZDZwO/QsMvXCo2Vn9oczp2ccuvfrC4gqKpkeYE8Ybvjrq",
-	"kVz+RctMcHKouSb8ejzDJiFgwt4MN9YBU7IsAyMX9QmAE30SxB8lvyFeJCyJCJSwYUXLYqFGinCpzMix",
-	"IJTgglLwgNzdkia65p2A5ActknPaFPAGjeQZOmgcarnNXIlGXODT+dnRYBp0I8R8tltodzpkEzuDFOa4",
-	"FqM1vNLa+sWAIA9yIWvGDAT3MjQ1/M3RXPdJYbvajLkmblfjifU4e8RNg+GnWel10lwHc55dW2TmGTJw",
-	"DG+DyhkQImPwHA75ker1PLfCBKxHkDDr5+r3LLIfbQLEphQ1e13/hBl+17+Kk0tDFiXBnj3W0LVAMQi2",
-	"LfegXhBXHtSvHOn4bdRxLe5mBQA3uTgNQWVltChjuKWHqmCZsdEUzfWZeMdIfwAr21ttvbxLq255gW1k",
-	"3F9xF8g9ZE1nwPjuRut9e8GOvGKZcmZt0oUBcKg262wobJTTjajk+tBuVxC6W+0DnYSUMJuxSfC6YmG+",
-	"r9CchkKa3q8dbmd0beb3dC46UaXhJkQ6HYCPtJnJmdY5YF8WsdN4z5k3VkyvVAn0qKb9Vp7x6l1zH20T",
-	"vD4Z7hiE5Xsh3dtEbrNryHLtPWr2t0WJZfsEJ91SQl51Qf0PSBEgiM4QXqj1Uav9KmoEws71KvMlMV0Q",
-	"FhuWi7UbeCNOPZyaNCWpDyj7rN2b/lk8i1ge1RohUEQVnQ8Hu55MinLFuAVj/kxhFZTCfy0REziu1kf7",
-	"sb5UxDyatbGDfxdP2JwkfEi4K+k/ljV9w+BTO8Y690oP3v4pcXuCdV28Q2j4bCvJ9Pm9MT4d6nyD8G7M",
-	"/cVWiCMDn/T8fGGGWvuHGm25ZH+Dsx2U8Z0Y6AYouJZ0qxszqs6BReXAiPSzPjB0JVBNNM2PygILfU5+",
-	"qJ/9zGgLGuSObuEf/N/qdR20LmnJntCS7YH/Ow6JVitF/t7mDLgm/3aCzRMlt+YxZ3V/nn2u1b9jadMe",
-	"OBit3OJz/oOj/3rHcnju+oMQppfo6/5Q0GPz/IclYUWZYxnO5//g/+B/kVJIC3lXSrHJoSCZ2KLZqsi/",
-	"vXv1FfmP3//h//l330BGabrJgXzYigw+vHDIeHhOOWG8rGzhVc6UxrP5D/5hxyDP1IfPyV/MrpG337//",
-	"we7aSTINihwEFxWGF8iH1xkUpdDAt+fV3+D84TkCG5fYDp8c4Uwk6Epy1fhq/sEtUJ/d9y3Nt1VOLS4y",
-	"jk+4QEItiRJNNMDOdM/uHBw7/qMdiFB+PtHz5//gdQn588VfLHuSt4Kfg7LH54tnHm2GlmzxfPHF508/",
-	"/wKNHX1ALn2y8f+3t9q2Odg4v9cZYpQq/SU+YU6aKgV39bi/e/rUFvFz7bM6yjJnW3z1yc8uZGi5IjkQ",
-	"bL4USbL+bdnPAD8yniFfctcR2LWzGPpEPfknby0TofBQVVFQo7rhqfKV8sTuidGaXI12e1NeZtmXtoVp",
-	"SY1mqkGqxfO/xz/cPPIkYB484z9Z6QVKfymy86ztHNvFN3CyG9kWj1pW8FuPis9u9tnmm70rjTlIy9MN",
-	"CPVeU6lr4DraJho+a1n6ya/mP79ZEd6iEkrj0hLQyWLXkba9Wctg4RPeUEPKOK/8WXzKrGLmhtUbSbzy",
-	"9H8br3wLRvs0xCUKjFGwJBKM9mmungOgbloKDCXmYK1pIXIsYOeC5ILvQVo+Y9qxFvDt4QmGIwxjRUlu",
-	"NK4vzXOLByKaGbvOjHxsypmP+yhfn4C1m7eq9aplrT74Psts5wJkTBHgotofsLuJ4LcQ5HVUvfYqo0Jt",
-	"btcdlUTR8wt/sbub11HW19cP34PMdqeNiZN/VoAGoZMn/1yEwqPVpjWmyfesALk9MMQcdS3ylAaKxpPt",
-	"hqnNXinbb6b3bepebk2h3lRnpvUdv/2Mxr33x2MIDn3I7h+MHkhqyJnoJHauVCO2Cb+L70FsHJ9uE1nJ",
-	"H58GSXq/m7LnrAR9qEPBjvAWc6YiIs3ulthZYt6Aw18Z1cdyxuZMSnMdGrrQ/ZIg6MES0zGXBFs4GlmG",
-	"7jMSxEgHtRobOv9ktRozvcfWaupvxtNhb0DPlxk2V6qUFgXaZGbcF+Y22oMLF2LCi6ahqHryq6b73wYF",
-	"1tegHTUflOsfeGu+L4GbG9zIHgfwo+n+BaGkYMrKdU335h7xnTR/m8u+P5hdNepbFdlFi15Vb+QD3OXs",
-	"CA4i67Ev8gnqOZD6m+lidpWOmJ8pgog9RjpZoJYuYz+pr7G+An8NRd3V+oAktV+wt9q/NEXdVjqSotas",
-	"6RGTFkXlmzgTR8c+ges0mAupG73EXjHtu2Z9krcYTu4V0zqZP253lX2LXen+wrU8D7EJ2B+vZo03Qru2",
-	"y4G3H+2C0nAGH+CGJ6IEftWRjzKFuUU+aa6oYZ7/ZRkCE1II5cQBX7fbHtlM6mUT197mQkFmJAndU8bN",
-	"hY8V4S3Mv9a13+MnY9dgE4yc3lzKvM0p/8p94IFuET/8x7Lz/ffNUoeYA+OUdS5igJ2/bIIQNiGfbECx",
-	"DNCNcjUv/VWcvE5oi+isw5xkTOozNuM0c4dsxM73TCKUVmMq9Ff4wAPf2fYjA3ustKQa9gwUImh6JM1b",
-	"OUosog0LU04JUJmf0SdGNRDco7oAwev1l5ym7u7/LDbTDpdvzEOPEXv4RmzewS4l+mDIgnO/gQrltWEz",
-	"3tJclU264+WWzOAl+I3YfKpX4EspGcJHPO4VaHZkmMS3iCsZjdhJK8af2+vNKEIKjGnLM8yL6Ism10J4",
-	"7Hh867sMdwjaRQMoNiBbrjy81NN9efWPkXAI4/qPv19M1UzO9u394dPx7dldnvbumU1lN/HvoWA+0BJ1",
-	"YaJFbWDdQjx0+SwAvVS3VpPewVbI7LvmC5+wbzGc5SPLoN6nx6FJqVW1ZGa9XVcym6URoa1PYFaTu5ms",
-	"md6TTz5H/9Y8YyzH7/3Yn6q55uZn5vqvbsSffDjNE5yogzipF1gBi9mPRglvClYVoeoIGaEbUek+25QH",
-	"oV1OUw42EbQrMwpxB2/xsX8hX1mgBnymCO4CoSdbFzFkfCRuAivoHp78XMK+vfz6jt4wTvHe7cbcoqu3",
-	"FLqhalsPeEMv7vtwd1IOuNhq0CulJdDigm3613Xi/s1m0ViOrOX+klDyzdu/fG2swLdvvkbsa0zht4l0",
-	"ZzOFA42orf+UY+b0D3T/letGnsLT6m7/f+9tN7tm8yaZ+CU2n0QkfCFJKRnXN8oP03SP1bFkK7Lavam2",
-	"FBuNm3mpW2llDmjW1z9G9/NtTvm74LkHZMrgM2P+IHS13Uj/Df3Goo4BUnXEjiF9187yxporLviTdhqH",
-	"tP9ElRBvY97GlEZ9hIaNZrGe1G5DtnQJwHnufjOKLP4T066ttoVzIQeRZ6O+4xNQudIenWRImIW1fw92",
-	"8pqPDOyzneZt5JtZd1/3VxbLy2MBNOlcHtWgLtttMFGuEINbmm+f+N5I8dP5Fc23XwmlH8r1LpT+aG53",
-	"0WBoPJJD2FUuLJ7//acR9zAddg6/CDLUFflQCn7GPHf89YM9XkjVEExkmLKvGrCMh6CuH/5jUbiLlDKQ",
-	"Q+m6/i8dkKdAABrMA2oO4Ab/R6C+8wD0x9QbS3XX8rlpCDRIc0/jkO4IhTlK86/NEw9D769DGNFHpvXX",
-	"DWzswGk2W6MaitpKKodwdRLy+BBkdUgiW7p3JQ9YM2yjdWY+g7Q1P4Z0zV0+5xhlXc7nw9DWDv6xqGu/",
-	"Pk5f135/c3b7W4A+iOzmVP2rOBHXrMgeWIdKNEhKO68WMasNTJDSPPFAhKw28NHIWG1gmIi2JmxHC5af",
-	"l2TT8r/f/r7dC1DW3EEyhh+0QuIgTqSotodhwlYbCMlasPtxqn6H6FsPQdTv2P3Houl37H7iftWClKKS",
-	"xIOS2PQ1QWj2MKfTEI2UUmTVVts8F4qthOw0BslZsPuQmnX1/DA937ni8QcxOc3YH4um+PFxafu4CSkj",
-	"1KYuGcUD79QZKQNkxomHhLaA4uOUfm+feRhS28E/Fq3t14eJ/X3pKmhrbYbe50AKcQdqSUrKpP+NaZIJ",
-	"6yi6OaW/ddqa4S37TVfGhJpS0Ia6wYof5ABL8JAFTpNa848PpzX/+BG15h8ntWZfSGY23pgkvrXDrQn8",
-	"TZXtG5cTNnz0VWWDhDwFSrIr6RjPcvqqfuphSstuWiP2addoJSV6+f1OSfWqaWM0+BtVmmP51jYc2Jdw",
-	"mQ8sSXlAYBFJCsry0XKteiWfarK7m59rS/24PuqGzHEZsg3Y4KYFXJ2z/+RX/7+jxVoBLR/Ouei+8SPT",
-	"B1vM+gh7Uw/WuK18HeQ8pvWzf51N1Wu19vLh2Prj1G2l8vWD1W9N8/kVtVspRHZ1Rw9M5Y9WxvWxCNyU",
-	"c9Vf8BqsrzrHk9sUeuE9NVDpBXc+ozAq8d5jJsZf7mpMztHN1HCv7YjRFI7JlID3iHa0UmYNdmIvyAds",
-	"Uv+BCL5FPCUOW8R91wfg5IOFKPrgQYU88yuSUU1vFeO2H0Hvq0d4XDqq2vRPZfeywekd1yRfB88l6ZIS",
-	"NPL0LC3wUZS0ZikpalqwcL+ZQmZN1jOidtwoSGrzJLFiAptRME4q5aofD0IB8Zs6prm9DpGXP9WU2JAG",
-	"j6u7db8cCXu7hiU30dzaJO2duSe/Nn+M6nCv2213Huh+aL5iexI/7AZ1NsdnVChyYEoLm2c6k4Hr+U9r",
-	"cp0dvT2bNx/4ONpcGqc/mC6nsTWbMzxtIzd5tDf86YB+cfNdhwQfgtWPH5InXgbO1v/SmOMdDv/gzIGf",
-	"+Qga4MdhCpeijEP7RoZ4cSI7lBXiY23o9viiKWLCNktOJBCl6XmKMX4BKVaI8qpuwRxx16gZ/n9Aik/1",
-	"bg1hWT/Jm/XWrNVUEgxjAb+w/lVUvwWvgzi6bqzpAc9tV4oENpMNZPGD8JkhoWOzT4JLnt700wEwbhrO",
-	"2+0yfx3hOgxiNBFuQyyWi+L13T+LzQqz2dWTX/G/oyrbN2LjCwkS7CVVUOwEeFNr6db1G2yrK3kTXCo/",
-	"liWES+KdBtMsg8qMC9E0PSFPQmZqgn4/4jMPeBrqbwzl+DClb1b3iWhIiih6btAwCnomGyA7UfGsZvJx",
-	"V8Bjls2/dyt43NJ5P5SrwzBcWgJfYjxFioIpyGy7xHrDnvz6s9hMSYMHZqRHAD19abalucF3qMsLQGhw",
-	"dbzA8f6N2OA92N7HJ9RV7M++Xv14o5afxwN4ULSBj2PzPQ4bOBtvDG8gIOaW8i1cR8uBNAUzrj9XDxCL",
-	"wfHzj6AjPRIVcX329nUVLg7bVnkUrYCKYav+29LxZZa9cn2GP12HpZ/hp4Eh8vIBbCglCgjaOmC/2rZW",
-	"0OGEJ7+6//vtYp5YRpW8Xc0N14Gmx907SuR38Kr1ids7d5TIq4+R3/Q4/PIeAc8JJbv6VLRZ5EB5ttr4",
-	"Ftw3lRZ/pTz70lfG3Z509fD/koT7a5gnETrcmEIV1/wX/SfY/cKavjbHVNTVjAGZuXDNw25+ISD8xad7",
-	"G3wMdI7H4ZAfsW9Mcxdk4sQt4IY30zs8IGy67ITp45JqH9gC8l8ZSuFukravLbRo17bSMzZAyoRXprrV",
-	"kzcxiqzn6UGOW+Cq+iQwL/63nRqPdNHxaXWgLnpn5zL80Akb921O+cMZReaUycxnEP2r3Y9m72rStao8",
-	"EE1cH0CemAKfumNNpReEclJxRXcWpqJX/x9QXGko1ZNfzX9urTW7BpDDKnOQz/3Hp7PaDL23Q3+St7GZ",
-	"28doM/Q4DPlnEdzF/ho2lA785obFLKTjk18RGsOwmWRHSOtPZSG9HqRB1XucxveV/nSZR36Evh8JECdb",
-	"ISVstaH6rSDX7FqJZaGTFH7onuvnBdkIfcCQO7ljim1y5+guqAbJaD4eHviufuoxYgT+ax+ptZ/NtWw6",
-	"Z7tewRrGW/zVs/6EQSvrjX1kxMrWdx+13V/RfDrk9ie/+v9N7PhXNNS9vQPL+t6/a3/i5uXVbviPE8R4",
-	"RBYIIxlMkSM35i5erW1mKEGUtmZ2UO69tY88htB7C1JZJKSUoKidu89XtpngV5ecDSINCAwpK7bnhPEa",
-	"2z2DO7Z114ischj1F7zDBx6y3Nt8YCzD9SAqBcRO9DZNBXAXzN7bkmFU6OwdMXzIm314ABe1GfvjHO/J",
-	"3cd9N/aXPsAZw+83Pey6S+CaKZ+UEu7MxAZLo9/aBx6cMh+FJm5xE5XRNYJQlWeuzOQmihTbHppPBGUr",
-	"rS/ZnDDsi093dXUQEi+eshV0Sh+CBX7P9tzaKJ3t/X2/Qbp5FjKjRNsibdt43Vwde8GN8D8AzVxV9nvQ",
-	"q69sY/bxkqJbC2EzSYIQycMAwO/r5vAPB7TgPjEENud/vgHvCAxcWNowTg4gAyxB20l/CO2X7flr/mBA",
-	"Fzj4YwNcDO/7e79FDmLAPhlwsQL9KTEx45ggrk5Mbw+kRLWnVl6QwG9fv3EHnRVVTjVkKy1E/sRjKQyL",
-	"8vfuBZ8H+1As4Kb1lcO6f2SsE/f1VrJvJDEbe4C6JOgabfhW3ZJr0vQKflCym++9IILnZ4erIjjyYplX",
-	"+z1yq6fwLyDH6PlLDar7MJT8BeTHA635BWQSHJyXenug0hXbWNumYEph5rO03p8bKbYxaLhlF5Ru2ZoW",
-	"ZtpXXKEcil7aWozg4xpj6z0+MdGexoNdhv3WS+1bXg90pPl061Zxza+1oUKyr2tJTixzXHEjl9dXFrjX",
-	"jBh2zHN9vMx1C/lu1Ps1QLxPxvVl5/fIfq+AuvHzzRzlrw1xVToIKXA4dehWn78nHCBT06fwDT72aAfg",
-	"Ddj654QDgKx/M9vEAVbr0BIyh8Cj0ipyYnlOqDravGhmdphQUghuZtHs669msRdE/2oOmc5w9ifsYWIm",
-	"Ynv8OJ6DpDPyQAWt/ho195UG3kqM4fhhW+W6td1IC3MtMt2n++X1q0n0t+WrD0n/j1W5+lGI/16LEsMD",
-	"GH/1dBbShgx8D1lL5RNlEyAaP+ITDwlvR5k2HxraItvrXxDgt8uAsmDuRp2zXfQhxzYuDiKRt03wgTAx",
-	"lbg3n7BOgNN7ZJVgjJoPEgqjWNUkw1DBZ4qIU8jgT341/0mMhJ0sUR8gteDP4lNmGDO3j5GU8ogc40r6",
-	"DYWXpHC9+a2ZhQISED/T9nTw7KM0TMhHpR8ngoZfemc3IiWG1m2PeZOsUaWB5GLf6p96BiqHJeUbocFv",
-	"0qcrKdXDJEffnLAvHwqJAPsDMa6F0wi5pox7z03g8Px1UYcn/v6TIYlCMDFL0Ermi+eLJ7RkT+6eLX77",
-	"6bf/LwAA//8=",
+	"3L1ts9u2tT/6VTC6/ztp50j2dpL29tivHLdOnSaOj3fazJw2V4ZISIRFAgwAbm3F4+/+HywAJEiCJKiH",
+	"bbevkm2RIIC1sLAef+vDIuFFyRlhSi6efliUWOCCKCLgrxeVVLwg4lWq/6Js8XRRYpUtlguGC7J4ukjs",
+	"A4vlQpBfKypIuniqREWWC5lkpMD6vS0XBVaLp4uqouliuVDHUr8rlaBst/j4cbl4lZKi5Iqw5Pg3ctTv",
+	"pEQmgpaKcv3RH3BK0OaIVEZQgvOcCLTlAqmMSpQSkj5DkrCUsh2iCuEdpgwJoirBJLyypUIqhJk8wExh",
+	"HRnBKfxlV+JNYaXn4C+gwPffE7ZT2eLpk5ub5aKgzP39p+BymFSiKghTgxtH60fO3Lrv+GbwI+/55szR",
+	"bxVP9q8UKYYXokhx5kd+wrs+yX/KCNrQPflCIoV3S3SgKkNUSZRkJNmjnCjVELM9JYV3ozPyyPnlTX9C",
+	"H/W7suRMEjgEbwTf5KTQ/5twpjTJnn5Y4LLMaYL1bB+X5on/ei/11D94n/o/gmwXTxf/z+PmlD02v8rH",
+	"blz4YnvxP2dYISrRQXC2WyIsEUb2IyjlieEb/ZodS3/quUgyeqeXoGeXplSPhfM3gpdEKKrXssW5JMtF",
+	"6f3ThwWG9wjQ127FhvOcYLb4uFzcESGpWVVBGS2qYvH0Sb1nlCmyI2Jh9szt9z/rt5bN6L/UL/HNe5Io",
+	"PfhzIegdzmdOWG9ljqkVWJr/pDd3R8alJvMr86NHZSwEPi5gw0m5TvQy12lFwotPBb0jSmDK1juBU/+p",
+	"euXLxVZLzLEHdhVNB76QYbl+zymjbLfOKdsPPEXw3TH8U15tBE0wU2tG7lVwH5pHDB17D5SCF1SSdI1V",
+	"68CmWJGVogXpn1pN7pILQ4LWebq5CT1cyfDcDpjFjdFhMH/PA3Ra+kzS47zl4n614yv3hYyXjxwnej+t",
+	"aKFXaC5FPa8FwYIRqUrOjo81eQXD+WP9OkzPDvEiw2xHZp/B+iCMSQw3y4ucSzNU8FiqW0VKWHjn4LXY",
+	"2DtplFWKyDD3l0RYsTgqDM1TWqRRlpB4PlRU5aFZdVYOc3dPNzOup+e+G8UsZn/O4JVv4KHu/qZUqIFj",
+	"vsWJOSdje6hHfQkP6jdons880juBC7nOybbzDq82ufcCq4qNIS1NIy745WJPGTxImObSfy6qXAksOaPJ",
+	"SmG213vP8zvC1Oo9FvAX3q9UpXWXA75flVx5ZPHkmp1ogOW4ux1Cv6lJXuTqH5QcgBmJUnnrbvSGMj/K",
+	"dcHFgHiHJ7RsVzyWDB2+hR2FDXRM4JO2XqrdjWbCndktLXPFsPc3Rpk6i7n/TMymzZCBqX3FcYmZPyhy",
+	"jBwWcAsqkOw8h39VVJAAY3Q2EIaNXTZM+8ylv3RHdY5KA3oIZ/nQ8c8rc9ba12TgUBgVOOJBqYT9Peqo",
+	"3/G8Ksi6yKOe79AAJuVW4Y+19FceS6SX9hicRaW3ZFtJc+OGL7maDUtjo8FEVzBRc5hoi6/60q5/SxIp",
+	"8S7irrLH3V5Z7rXY7XErO2eDCEuy58Zc7m3QhmIZMteoNs205X3AEgmCU22wY6Q4zxHfgh3OVUYEklwo",
+	"bdIcSJ4/M//OCFLa5JGlftEY7YJrO98MJVFGd1ootadCcs52YIKtyyT20tIjzXjcM9SDNqpZkzJCqX9H",
+	"8cOMb9nlhz8EG0kZyjBL/Y0qnpk5HKgk3i6n/l3siRKF94TNUAs6vOmmuGx7MOpRQ/oksAWYN4Glfa//",
+	"2THIIeM5MWy0RIeMCIL2jB/YYhm4fhutf+pC/3Pz5MflgjAlLAPVxuPY239hShztafjYNyR3gh9Uti6K",
+	"/tq+hZ8Ci9PCcJod6h3rrx1+Wm9xlU9qMy8pydOX8CSo6lJaH0HA5VBUUqGN3XS0IVsugKcEQQnW/4Aw",
+	"uiMipSB+6t1zstIKLlkKnuwJCOmCK651OrOWkLzs7icjh3UOV9Mp6xMk4SLFG2MTtJf4lzsijqjMcUKQ",
+	"/moKoqpiKRFScR4+L1YNCewXMXvjNgRRPZasBHnqHUN9amv21gLWCLoDr/IUKZLnSOtnS6QyLon/m/ku",
+	"osp4L/3tbgvB5hyuI/VxpyP0dQKjMvYX+8rNKif4jiDGkeZatdQr0v9MlZH4sEjsixF/J+muwNHSsKsH",
+	"t1a5dCpFM2Yz+5AI6jKZeXYNvCBnEjfjB1RgZjlJapmM87xHNnBYgoda88AzZE+eFmsMMX3lwRtB0aZJ",
+	"Uk4x/i089HG5OBAsph7+mWDhZFhna508bEnURlK0zlSUEuJpD+cqISB7ZyrTOed7Xypt80pq3SHFx5zu",
+	"MqfMCblSnKssKJQKLPbxN8QPWOynPY7ALlY3Nw6bPy1HnTfLhbI+vTZ3PpdGfC2WU2p+h9JmBtE0NJt/",
+	"Lgn/pyJSWVfVHHPwgW53b6UtCv6pT8AthRhTe2yPAn+8WY55ob8K8MR84T2qRsH9QXCSgTjW0kaWmEnD",
+	"KJbPbmwEa4Ttmit4QE+gTNKUoPf4YFV9zhBGjByc7oajWXQJ4ZrB8A8qCNZiN30GApVXCqwFChIZowPO",
+	"9ysjrsaDOuO3iWOa6KNRM/U5p4PuSf86x2k60203HsCJ8xzSPak9hzmWk0rXD4YqJg61XPADI5NX0I/w",
+	"kBaEGVfcLrF37zII8sEjoJ6BZeHdng0TtJToURexYbDev3s+9Am/uYkomlU2frh645e+Y93RL4qXNAuc",
+	"yUInBRxc3D5W6sznonMDFP4M3fdDmh1sAZcqIBOfF7xiChS0gjIuUMWoks9QSqXCzKpu+8Jp54LjFASX",
+	"1tlA9lCJBE1TwhZ9hx2WMv5iegGPa1O4EoKw5BjkxwyLdF0Ssd4XkQ4Dz5qbY4yBkF5tqVLAvG4/YJU0",
+	"IXF2mn10Yg9g5W+rnBjjDNcXaJtUPxoSGAcS4wfE2dLcZpC/wQVJsASZX+CUIL4Nqs2iYmteqbUg20oa",
+	"gdj+zNuKMS1Fmm9pWUIlYlwhXHDzU/EUJVjs+BIlGc1TQRjiAmFU0BS5LQyYN0pgRXZd3aPDN+AKkRkW",
+	"ZHATCpqmOVk6A0LbCWKvb1iq4vwG8BEJnOSov5Yk1gmVZASXpBWv9VZJ2XrLRUIGFIPW2cmItnF5cLdy",
+	"uiWWzyfCgglhimq7Dt4qqJrhUNNboBWeiC9pGfIWJKl97xhhVbVe0gdFNrSNmJ7l14D2w4HwhKVLhFmK",
+	"yB0RR5Vp1hUEtHi9sTuiMjLAjO7Uz5hPRxQ3e91M1KO/xygNNYd5r02LZesg9Kfb3sxpg74b7HVS1hM5",
+	"bfHaOq59wdFI1thb3FxBZ17lcaGjcKqQcdnxLcJw/p6hg/1BizbzI5UoJ1sFMo8LRIpSHXs320bgPWld",
+	"JECNwtwTCXgJKqAgx1IREbwrErwj1iPaZ7vGFPmDb4l45pEnjHCJE6qOa0WIsUZ8Q2bKjkmCYvav/OBd",
+	"AHpTON+TFOGtySjz1s3ILieJuSUZP6wwS1cqA32A09x4TMrVAd/rk1EURnmBv4O70vaD1yv56mZgH/yl",
+	"wLlS+Lhu+ZtHdveP/qA3g9eEHjKGUv5ovh3njZdXKsnC10bCc16JGHvZy+Xp5g3o/SYC0zwnlTAZG7uc",
+	"rGRporZZtVnttNAO7b1JGLKTjZhG4NsghFMMUoVj/cWdwHcE4j56VgtguB0H6UbzdJVgIY7GhVbPbbnY",
+	"0nuSDk904oprmMan7qMnwfCBHkkQbNNvunLjqK3oDEsED0qj48gkswE7+KdDx7T+KmjBmy9JXlnFwNu0",
+	"jbFwCrwfEBV1dlrnxQNRK3fGjvb/cJ6vDgTbW2/w7BlzgYvjaqdXTwY8fPtuoPxPQf8NvZ80huk9PMlT",
+	"kkcNCTpke7nMGLQZZL0UNBxaZtxmWXlf+Hog4w6yTpzQHJv9T/CQpzOsE202tWXt11Oitn553jedEnMR",
+	"hj8QLNaGgQMhDGYjP9bay3glyReyLe9LwZW55DOcg42RCUJWv1ZYmLtBVGylFaEQdQ6E7PPjoPHmi/tx",
+	"0fwxUuc4PxGC7skbm5LQDfLv5/hQ6Z685YdwNC/kwf6W3hFtar+DO/edTeYnSD+NSrwjjcOHM/gFnFIh",
+	"q5QrnIfveIjRFFglmQ3RLCbdD2bZbtRY3Q+28Ewy6O3r+wJHPXsmkjxloeiHbhVWpH0Nz0hbsYIyIMas",
+	"vOv9Ms8d2Jc7gUBI0IU36qWDebtZ1kuvk+mGE9MHqKwpdAaRX2CWkDyfn5/fXODTedbnOt3st0IGFzDS",
+	"S6rU/BUYR9MsnzZPOVQhTUvTP9zcTMnT5ULbQiEViCaZi1hQVofov5DowEUq26rPk3BYYZJ3Wht3DgPp",
+	"cd5g+0ZbWvP79UiySEoFSRQdyP4/gTpgSUc7Kd9zyiYDCt/BQ+NJLyUW0WGyxu0ZCC1pw1hJdKCpyrQB",
+	"uPVdeq0wvJabnqIGh2RPSkg3SAQuy4EkQL1zgU+/gchF8FuORSciuHYL3Nx88rmvNvT5JZY9ga3O5c1b",
+	"t1v9SJ6+vV0kryBMNX6KL1zWoEl9wcZfIZWokj0yLqeHz/mb62acmeU3Kw8mwIVbQSChQXLgpbTSr/E7",
+	"IvT/BblxZs4fXCSQ5DVxav9hHwvcKDZHzLFpPQV/dwfvGfmGiFvjsZ7hCquVPuPZ0NYsAVarhQEwojQp",
+	"OBAmp7JxqGJtDeeaMUvjdV4iUP+RVf/lEkLPXKAcG2ugzZlgMsSRVBt7cU/CDNbOADnBjesbMuvGkNEz",
+	"GNh+G03sn+IUK2xO7rsEHnuHyB1hyvkaFWK4IBJByhMkC8o9SUG5h5rc3o4NBWYVL2nic7z1InjVxk0E",
+	"XwKX8WQP5lkOAtAUvkrFBfzZuM+n6wXMt4NbU4eyTvDQ1ul/Eh8hH1CzEkQR9R+N00s+Qt8bdwxmKTIx",
+	"NpTwwqWPcmFiVUobNM/cA1iQTpSzH7F01kLAt3hiMDPHG16J9cjI9gnhgn6DT7Su61C667WcYpO+rZG5",
+	"T0z6gr6NbnwDKBB1u9c8e87tri1OynZvcsxCIU1OjdtvjH3e8kqRJol6siaVl4TJKd+9zUmGuwXx7RbO",
+	"TJJzqaW5lTied8cW2q6g0Ha5kBnJt8H7smIm67z3+ddcOYdEgkUK3zNfdx6MA+8k67rvu8Cxja/ERNi9",
+	"SzgYKAatyga4JhP3Wzvu9rdZ6tLRMY6rPIa4AGNFpwgGBKtWGSUhrAl41TEuKk06Rw0kADTLsDSR9F75",
+	"2UPVg4eKvtsruyWaoVnD6v0gr7EY9M2m18kZMlm6i6esynO/ZrzDOvqFL2/QfhcOy1+gnHyg2HteBfcc",
+	"NrxEMt4LLtVQxVN8ZsfJSRcnJzZ4pnhHG6W7LN58ic43Sk9KJQDXWQF2K8yrr16NJB9EpBQMGrxTmQIe",
+	"aSc4LsF58sjjkvm8pkeoee3ErOha1+oFNzzdz4U4XBqEARDJc4RNQlzQ/+BnppVY6Tkvni7+/38+X/3v",
+	"Lx+++vh/grnID6YAnq6FDRzeOfUEdEv8c3a5fKVT9T//dLRmF+L/dlFCQZn960n80XCxhnY2obB5NS0u",
+	"CBC0wwUeq00cufeSs0dv8eEHWwFrj87bsIX6PT8YU9N3KBl7PwcUHS154Im63DTlBPxNfVP+30t4Lmug",
+	"rrkxpDrON+RJAVIpVAfG+tpOTGawm16dHRzpxY3P0KbpVGK2WUKUXtG4GU7XJ+wYJ2Vnn7an5wZ/hnOs",
+	"25+ai9bEZLB4+vlOEEhjBBOO56lxy0leEJPpSCUyrs1QOhFTOFHrAz4O24gQCESAMOR9pW0SuuJ6LSYh",
+	"xYS1HWMNKxJ44EQIhidftlHjnpyX3FFm1oHYenTKAoR5zeH/s/ML3EA/U5V94yTNlRINEk8CxhybQNJo",
+	"ferni4pmhWds159bJW9zzhgWYgA55JI5dCfnLbVUtOikoo8BSdT1QrZic3oZ5kPaOqYpWTmdhGEh+MH+",
+	"GZqhX+Pf49ETytDrWs/+henVm08M+ffmychKTreSv3Worhl6BZVJlrtXxoFf/+ndmPC3IOA8h0xor9Sr",
+	"Ccz3q0jMn7wkDP4ssVDNjzbIYgfR+74nK5dR7jz59Qy9f2rm+RsRfAXgj91nDBRQ7x/rFbznmxXgndV/",
+	"NaPqv8ocM1b/Zas823/p4XjeDKCFtXvbxE7hfzMO5Q76/zPMUpKuNhgCE/BRkwEyEDF+CSmL8tSQl7YA",
+	"0L5A2BY0QXQr4cyMhBJTCbXlwhQUbI6mjL1KMr+wBQlMJQn7xyppwMkiNN0tpiJeKV7XciXm+SqNDZvi",
+	"PNabciAnYRLAMpd2Z8woZoL24/7qQkfVExkzsPYGUYSW9pb5sCD3uChz/Zsrf/jnzS+PLKhGUUz6ii2c",
+	"6hQAESwBjoeTN5FrgAqSAZibguYpkaoBXlAGdEIiLVqemaoFoypShcxI2obLYpzgdkX2+yMLCqbjbcJl",
+	"eyPLrNi8xJpYAA+uBhigc+34cJ2S55XzOHkXOKSju7S5FWjIvywH3r+bjRFqXxrYOUnuiKBGrLgpWclq",
+	"cxuk4uV0zJZ6cFn1mN7+LzXpYtQ5j/pn6HE22euFvqv8pUEi1EoSrOw9ov/MOU5tfclKKrrduvCU4JVN",
+	"GRMVk6utIHp5OwCuoCwlhmyKMMh7Nw5RfJ9rahiQCxNpWiki1dCdY+sqB6G+sDnWAy7veWlg5ZOb2Cf/",
+	"EP3kf9+clhNhJm4mZT5oBovBjtmf6gwkW7VO8VGe8t5pn3TgCX1R+1JrE9ZftquIlGgreAFKQas2yia7",
+	"9Q0LRu7VGtSxek0RBPPe8lbUntqNqVo7xBW7lusSS7UGl2jsdY8F6+F4jKMAunt0lXKt+2nFFgANORcr",
+	"fkeEoGkwqBu6f2YHKVoM0FlxcEs9wvvsujQH2tuAmJhHR0icEfdwI50a+7DVfPVNcdHiPLtJEGZK8fEy",
+	"cbsZiSmMH4aPxC1lCfEOJuRJkvAJGU2E5htJxB2kT86Ih3Qcd+gO5xVpEPmJENqu0LKEISD7Hc6b8vVN",
+	"XglXUEbSHennJul/nRH8PC0FdOyyGt2z8eRRVuW5gZszbQYeNDl04F4bDwP94eYmiOZgbLAZjNAtqdIH",
+	"9AtXNNiJobH1fl2QlJoMotiNOCle4n3KDTMZb05M1bkfWPMPZOfgzI9bfdvAr/XuGlDpAlgVWkIjXilJ",
+	"U7L0clgN+BIEdXf0DuRdlPNUz6GuBOrRP4hIDnXcKQngMz1X+rATllqYTk1/vZA6poa2sXAVNA3hK5rl",
+	"W6xTu/IaEMRIwfpTooJsGQj6UYlsoe3Q1U6YEpP5am+wyt64mgSBU1rJwTLpftKuq4GcghWC55ZuSv6H",
+	"YhTRxqCPhJuwpTvDMfTwr4eMkFwGsw4gziJSIvTmH6CepqFPQQzRoEHMADUw2+VkLXCsV+cE6iU5T/YH",
+	"KgeSurTeO2s8F9+pdUPrebCWWFnlOfQPgrYfzZ/1HgfN60tx2HJhoOYjVxMG6h7hS3877d7BJ5ceJWcr",
+	"uHYHPe99LXh8Lq850cqM0HcOlKUh340BuwgyQIFHq6cKH7Nh4kCbr0zeNkbi15ON0cK9C+QMDVyPcrL2",
+	"PQLpcQK2RO+VVODD3NLIkwTaBPOFuOokjXOHy/jVT6B6zMGGNhJnPSIiRM/6DYiRLmKuH8OLfi+w17KT",
+	"RtRiFX8jGhiZPnz0HL2rrkuL1W1eCl4gqQSmu0yhlB/YEpVcUkXvwGVywCKNU20KLHaUua90il/4WubY",
+	"eAhjJD5fG8feCSpx/SlvmBCb8zsigkDmPzTYxVrX0wNojRQLYv/JDX9FLaRfjAnrsc5OM4FJB0z/pnEF",
+	"am7toX35K2bpN5ZUc7o6yf1Q3pUkCWdpdDGrebqkLCoB5bxEoBg/eb0hZ3jJ/8rzdNrxBo4tiCoDrUjp",
+	"/r8J0x4wVStRsXBRhbTOyT5cR1TBrY0qwMN2sKgNMplGJ2/Oq1bXiX7/OyxC8TOjIEjjevF9MVrAAkzv",
+	"FmHjvQn6dFMCqQ5DrRrqYDP8jnAbZBhVLCdSIolp2nSkCOYMzuwbNabLNhsFMUgH3e2u6W4bUWF6TWCU",
+	"Cl6uKEM7XEH6V32jxYjiLsbJEJ4+IySVDaxFoC4aNpIqu4Ou/QK8QVITxG8H1zxqubSHsIBpWomMNnXs",
+	"E+c3Irhz7FckVAOF9CO2Dydt4FlM9eyRYPEUbXO825F0Ceb5RlsMJNxeofkaSW1BSSu2GOILeIdvt5Ko",
+	"k9sJeD0ELCBId9TeTiy95if1GWwTuSHKcpY8feX3UrmA0Lhe1mnzjQfIO+1+bN56RgTBj+eKgHGk/0AG",
+	"aBBkbrDfz5tKZkQideB1GyRcYqGMP4y7dB6VESrQgWCBQiViA9a9++o8xjw7GbQjqX0HSpWDWQsVznXO",
+	"XoJzWhKxMu5ObRloOq1sbX79t6aiKS2v8nzFt+GKzubjf7fAwG1eOe2qGW6kMiZ9LyC+piTXIIlbWwFN",
+	"DgOFY1JxEcirfk0ORAba0Yzt2fck3RFRt1cYbn8Qv/kjYP5QIWFmP4+5YSfO4O3v+Cbg2oQE9/AlO7/h",
+	"K5b7dY2rFeqVkOdoxwl0m0FbLNCGHDm4522RrJ3OcqAKJMjHetSpOf5PxS24WJ3fGMySgrLsWelD9pXB",
+	"tKuCbKxR1gVnn/2pSI1U8EpFNPCjYR9oIiD1Z94emAKc4A6ktgogUJQT6lQynr1cJz4FjmmGWSrXxVCR",
+	"X0bydF0xRfMZEFI8T+OnB+ZUSH7MMySCLWSH12U0O2N8h0W5K5Ieb9NEyttMSxO/yCNq2a+5Gip30Faw",
+	"0U0H/HC1rOh0CzurRdigFh1id62wxK/1O755g4UaWC5kVscP9kY/PjSURbGYmkxuSHxic3ScDkQbahEy",
+	"iZbxWm9s4/0ZzKEkbLwPfs+T23WkNbnxTSZ8O319PHVdKlKuc2qq/qPoo8+Ea7Hcnx4pB2t5+eBP1W5H",
+	"BprMD8EMQSWGLSGLmrZt/B2YtGs3ETWMVkEHmHPUMj9gOuNA/YypGtrjAxfa3raS7yTjuQ22aQGanDPV",
+	"u+nsNeXo6u16W4g56npC2Z2jZaBvvc91bme8e6+WGE7kWhI5qeTrU/YMNXetu506N4B/D7a2MEbX/A4Q",
+	"qc5RMH8sXdSuq2ZC/GSeDNhglQXsTm3YgINMKgw7ifSDJu+CKgTbATYo39poPzQyVHgPRSMS5QYYPa6Y",
+	"z2tWHCrow1U/TW1yYQWVksx8Z+aN4HWXif/GXLHfjVvA6823lzXZ6yV7O+boG8mYlrMuwZ6hfBuL0jLd",
+	"KcgDFfJxZqaNzGrjQUvxss82E5S1G3B5stVrX9YUdNNrLXAWoeS5lBIpEXNDWSO2bM7Zbi053ocVnpMU",
+	"KAfEHlahZiAiD1ls0W5LfbnIbFoXnuPurYlwHiEdGPCsavxBiG2AEgy6Sjkjyz684KkQtjaUZmYSuVvn",
+	"4tN6xkX//pzBloOuiMFdJUyJY2yctybBRfbW+/hyMacKytutM/c8DBh40sVumufMt54mfBd9wLM6vWB+",
+	"DcFJyofWR09YlzXVhszCXys+PWDtugM9e3iTGoEbsnTlbFoKkvCiINrCnLVmQSy5FAmWSQAuomtABzB/",
+	"rRaOMckps+kADd7nLb+SM3xA2uI0jSyDhpy9mxzTpuK4OtBSr21T2QyXjEMYPueHVSmIlJUgK/1esCHP",
+	"gN7pn742z9o59E5Sm8oNo7StqIbxWuqr2VS7U56Ga7i6xwixQu1MuMrv+OYt2V7E33yKK3iujzreweQc",
+	"QhHevoCFH7n7b8n2ZQVNWM4hwG1VFNhEp/pAMuHL+YStHvasn+Lrju3sPeGMnulq/nfwEH963+o1fKHz",
+	"vZdX91B+Yg9epIhwh/s8EfEz9G4Jps3lmDI1juJqa/bjUR4GEgzDeYTw8NJ+JqbGJxjJi4XZAGiHQALX",
+	"hqdHVOAjOO4sjAbKiZThXrJDGZSXgm9o740P4AALmN/+taG0t4GRPPiz7fxzBgfSdjPDDuy4+9NmrWiN",
+	"bLWlCv4OSRQ/haJ/65EtFySc5FTDYzf46FRJl7QpEdxiyFZMR+jGQ8avxVLq8xk0g7C1oZDkZRzJDfjS",
+	"HOvP3WOR4WwPgSM0XDglE9LCIM+q7kZjva2BpkrkjiZD586kJs+KuWe4BOisa6iE7016SsRzY6Dk0DfJ",
+	"ouv7wOSBcESgVlChDNfg/JwRZFg3KHGGnR09QRCTuNVAovmFMwHSd6DW/SIwDwRtqhuo9+is/qGMHNb6",
+	"18p2egmkGwzh/jR9bWsaU6b++HVwLZO91fqoAa1ktYCUwUhbbCBaEGcII0YO9W7GgHhYT6YTmSGYYVPW",
+	"FE7yr1MNAhx7IEzZjPh6SnNcFcOuD5qStbJB5+b+W8k9LfU9tqdleLanqKkiDNT7E3SJV+LoaqOhFwBB",
+	"9gXbQWu6wAT6bU2bF/BUTD89xIURpFqGGhTAoRZ7gcKM8EVzEHqcOX2sgsaIYbo6edKXu61vwIVXy/kY",
+	"7cG/qc9QIMww4b6smtZ0hvdoIv9yojurEdGB9qw+Tw0Jmm5prJ15/Eae21bVRIaGUBfqzvKMkDSkvrxi",
+	"yNVB92XojmgZKo5DpTJvecVSWxkhdkQqpDmyBWewtDcgwuyI+B0ROS7jpOWeQObDcMUyUdk0uqjZnh/M",
+	"s/VbY4bGhT/ZYRA7xGCtZ1A4F/yODNHgdZUbFBpe6Rtqw++H4Vp8Mz3jQq03x7EdPgFBasPvV4rzFQzv",
+	"OqK3/oWn6cpFbjQ/rByLujLH1YbuVorr/1wLaspjrWVDkdY+93aoYZ3euVj2jtlM8KnWGT6j8L3FeR5V",
+	"DqI+dFWOvQXUPeuXC56nI8jBZuQTi+o3/H4d6gYUSNH2W7xOMzEUN9f8E//KUP35JMrRCQX/c0veM5xv",
+	"R3ZoXpvZLi726aDYmkvmkIbn6azHzc0w55VPVt5vVaqZVf6GcPNr+7+nbB/uh8xLUovnboVsChiHfKuI",
+	"13PWoFbXPePObT0c7Hfwc3YEhSDjlSTowKs8hepIMIkRVebrTeN7B3FbgKO1Ab07rAhOMqfxVpKkqwrs",
+	"DYLV6sAFm4ZgHyiuT9cuMhlALZdDfULMVtLaNTBmRs9tcmzjfzU9Q/eZl/010Jtw7Jo+KXvS9FEK3fl4",
+	"aINTYZ3/XSw9/U5YxRS4NR2v+DAP+y/yHJkZhALbFYMbpsiDQ7qfVSVY6KMh18uGKEXEGszgwbBVwqVa",
+	"m/4/wQ+b313oePiRutWXcVqEHzpoIR36FRrA+vCKAcjyguYtT/aBqJXLATna/8N5vjoQrDJQDGblhkDZ",
+	"3MRmbQ0E3xzvRJ2KOlH7adfnZ5CarudNHml7k3oz7hO8PggBGvUo22YFn2Dz/fv2VEcpkI10OEd9rDbk",
+	"ZNwktt5Y5NK+72akj6mmelmaDjkFUZDzHuiEExy60wKH5jnKOd8jvFVEGHT/66CoprgoQ1IuqwqaIi6Q",
+	"xLk6GtjI4Hp8GNZQis833iX6hYSwAhey9lAU9L6+OKl0d2lQm+SVkGvFgZ373/m7C44Yp4d+6BmyyMQK",
+	"uZ6pw7BMDfLrzY2HL/rVzXI0Ca0Nzz5BAFM6z8VxtRMEQ5JPyfNjQcRqS/PC6+4aTla7DwDNZliYoI2g",
+	"kP8PKhJOU1SVmhGfPKstaqqQbYAw0ChisC3EUFOHwRYOQw0bIi4p0yB7qmNi0zzWaV9aPPl9BTprFLRc",
+	"H/D90HVa0wke2gWfsU3xsqGbkdN8aHit5a0HWkE+dxDBDp1XapK2u+Br8eKU9Ig9dIhNHfFFiMpceE80",
+	"vKIFF8EFdOIFKBiGBjQcfVDXMsk4z1uekuPKvzZyqlROQC6BqmlgANmKKm2g4X0E7LZzRrTO2XyD4wcs",
+	"5kJAgdq3bt33LeRBsT8VAqB+d9l8JHST/oAVEdSUmp+A9+Fen9u5b7jk1uRg9zdDH8RWw2wt++DoUZKE",
+	"e7LNbA9ozVP4UNMs0PRXnJO+X2/pGc5pN8b1kFp6lBvFC7oeiEt7HrMh3yedym8ET6tEvdCPWrjtwh7U",
+	"mIYEfaiWMKhaiZP9Wt8KA9UT+mdJfyOR3/21wkzRyI5KYfSPeghv0UuzZXO4+Gxglx/asfG4njmQTzzi",
+	"YZ9VNxFMkpo0nub6H08BKwG0mXG4TkYO6xaScyC+bjBw0Ht8kKcH2QezB1xGUHRU8S20mifpW/PiUIq/",
+	"fmRt+ziNpCcBYJw2OZYelriocq2HCr99v8khkvjYwMshxVPwjwVC2p3Mzq0gkKduU9MMohfX06vIQCqn",
+	"oGVETJyafEttvM1K3nHeitEi7gb2NxRQtcU99bdtzLqFiOMyOmsqt8qkDwYr3aw1Smy02gGeLjSM9TGj",
+	"28CwaaLtkjn96poOlBOdH4b72EUPMdivLnqE4T520UMM9reLHGFm37ugFkDvh5y0pbnArbET0xpCCSMv",
+	"h7DdtMwAMLGgYOQsIdY/UHLTHYlVeR5sFKSIiJ1X14ndrMobqDP5GA9Ws3NnOLB+oPfR/qsOFJ1Zh4Oc",
+	"wxI9ublB/+8j9E5gRfk7W/zvlguZWEtkFgx/gLV5x/OqIOsif4beuR1wr/o70ntY8XJVle7Rg20AIYim",
+	"HnbwVlRpKzfP0YYkvCCmxSXVVyX4Oo0t/C7BjHG1EgQn2TvjJdL0h1bTDDFC9cBuIYhxYVYB3rmUI6oe",
+	"9fvE4zsSz7fwdJd5Y8AGu82o9MZ7rAQFU3qbwrlxPmVOPGERr9REi27CxdTMp0+YlceHJxnZwSSKSUfB",
+	"a3L4xvZTubRVp8etLboBIzsclR2w0AJXvJv+Gde7HsIWZM0x92w37Wi9P2rH6J7YHRvo+G2UqGEL9jU5",
+	"vGxSumdV2w9UZjhVfBq/oO7oOf2oX45xSm5QmBNe1jjb5zBDG8/6AUBpTwH0vMC5uQyQ72ty+N7mucy4",
+	"qX/KCLKJRAAsbastci6JdFH5p6bNo0nDJfl2Wffu0r9+IdGG3y9N6IgRe9MesITmbvAmySUBK613F+qf",
+	"1xt+P4TZUQ014JG8YoH8y+8535MUYfUUMW5Abm33p5IyJAlW9p5XSDJcSrSlosiP4RKmkxrQ99Iimjdb",
+	"QZ2BV3myX2tzOlaaueQI76Q/+fJmGVMF8ZocfD/v1V2J17t4LuaV0mO1HVOz3Pb0jihhAyxjW/Pn5knr",
+	"tZqTnv0NYUlWZ2c3oNJ/Au6yfzyJrAqcQptuhv/qZgyKN5Zf+7HOJzfT56Jxd0W5XQM35ZPw9dcpawk4",
+	"m0Cs2aeQzPjBFDKF3Wf1ov5wc9NeVsjC9r0/3S+baPQBG9fdM8T4wVgfOdmqboXGjGqGFsGWsxLsO4fj",
+	"vGP22pJoxvlStu7Ao+rXIar2+uXdqyEN7VbL22sIPxh4ll4Bb1xMpTALO49EP2M6VwQWlFVqKBswcFV9",
+	"OU0+i07kRo5cP8z93OXL2Sza5PhFmJnv+WZ9bmA01iYIs5SdbvSeSnVWbY1DJr4GmpYTDuPrbrzdYakQ",
+	"Wrid9Bnr/tFeHyfIvMHew7MumtPLSXv1uBuyw8xkHRvdvsl2CWLupadX3kVi9LR29xwqmXzhmQTqFmGM",
+	"InNbC60pV5wWhdPLt9M+Z+WfHNPlDaZCDrr69Y/xCMYZIbkebzIj1Iwbnk6wMvhnm+5lSlOR4ggji4DS",
+	"zSDHlM3pfXs0DTJQggttRMeC4b7Q34FqhkAwdQ5n1lUR4BEKrf3WGcNLkwQGVrStrgbltD3ruP2AUmuB",
+	"TR9m1bgQzHgIFxwidtAKONSvQM2FaBrt536VAvPo+g/KErIOJ+Za7BV916d1ompTI/20bv0l647/AGYH",
+	"3ESZ4sh2Kp8DmhCurSgNpmaz9a5IZ7EcbSQ/kZptRwDWCx9I13w4nJOZ57QgShD5zLXadC6qDVeKF2gj",
+	"sCmf1WyLN/yOmITmNp/ex+d1RJesddZ6b8qXjkNdI9+YTkU0J4FzVD65iWXdP0Q/+d83J0Uqn9wszGfM",
+	"EANrkSHw8fMuluVC8DwCCSEnow3cYJAY/cKu4oz7tW4sEZvoFLlBc7NHwnhefhZI1H641ZyzI3ygjxTO",
+	"sSjWSXRf91zSKjY+mRGs9IUIUjL+zsgJlip6SgWf8bCkRZVjFQIS+CkjqBR8Y2LWBlp/FezXFshaSkwj",
+	"UdcIIeMKypCwKIL31AHr2yNy1t0sabs73ij1JixrckbxFT+7o9YbwTc5KWahnZE5LYVe6sdf4iofQBb4",
+	"tSLSXfmd9tCA7eDATIi4I+ILiXK+C6MVKnFcQ92N7SMxUoFZDRXdZsTqzX3Osim4tkeDtDEbZtuLUJWT",
+	"UI2AJEwRo2FAzn5BkgwzmiDA9gMWDWKzmH/ojZcf8FHqy7hSTzc5ZvtnJqjEU4IUyXPID9H0tH0MQ0Mf",
+	"eTW1Rj3rpVGbJC8IqFIklxCiQr9WNNkT0SqghZ1g5ncZ6h0Hs3D7VBNhOYye4Gcbz3Qo5Tk/riXeDoTB",
+	"0gPJ87U5hIMVguYhOJTDVYQ5LgpTIR76Tq4t+bSN6ReP5l+QHCRvrFxkfC0oGwr9lZgyNbInp+SuKFKU",
+	"63mSHl6ZJe5PyCuZlpoea50hOf/HIX93cyuEICwJaykZ3WUDeLd0l62HmyjklM0Id8HUvqeMBBEI8F3T",
+	"kiggH83PnJHjgJDkCucDxesMysACshzcA4H+NsrFi/S2IkkUYhzBINoqeWoM/YSDiY8UL2dgivWSUCxd",
+	"3Ga6lXjTjrlz/6c602nWEKevys3xhQ9e0MmMQbrwHHXZsLNac6NIH6wjW0E5pML3rl3sL5F+c4s96nB3",
+	"ZrjRm/06Y9O7mfR9wC8tj7Hm1hlZb61ygpjnOQ+D3kIL5ejjDfVx4f5KQ20tVBCA7LlE+tF00u4xI4fu",
+	"6bcEfjsh9l/XVc5IvXnZSarZk1LF5My0UH0Ctz0VJHE5u70t0sSBPZpIGLk0cg4pzYU8O0+gswKoRU8q",
+	"QGoNegVPz9q5XupNqKx0AMDmfNja8S7jtujbk5J7QsqmXzbUdKxwngctxROjHSfnY5wb+OJ52pQ8uwUv",
+	"DDvqxSYCl+UAKLvz7E5TeADVE7ARIoA9XU7O5FdarD1QF2U8sx1AIPCr54CgK5FU+Dh9/kMu2oW/oTUr",
+	"1Qwbc//5EvasG7AeJtwuCKcOaHlATgdMHHufdQSO6sc7wrFOnwWCxSWaArIJo4DR7HofTmQfTuC0OIq0",
+	"AxRuPnZpYVHjAjORbWV4stfCZRxtu2OLc7QhqMApcYC6fr7pM4QhNdNo0YzDj2oloZFAbBxsCrnbw2kL",
+	"kv48oQjCJHYLR0N2ekMC2AZd+C7KZEkSBegGJkX2l7Eb9HzSOkQUfzAPu9ixH+OrFmz9L8vpeloHbDcr",
+	"QjksB3/KNJelrv2oQbXQR7eV41xUUqEM35GgBuEVn47N6B/2sV6OiRE9Lflo41vu7rfXj0/uZpOXbVjB",
+	"04TruV2L3hLJ8+oE5CLRerEuo4WeDLZvyErxPI3oItWMFNbVFRXz8zWuimfgBg/O1watapge20LFOVGd",
+	"PQn/iMtSEKboAIQFwHwPYxQ/ZKe8fiu8gGKy40RCQB+0d5znz9AB30MtZaUAu6qp4a7BrRhX+uLYYEFS",
+	"D3rqBHwpyLeIgEs9tateqJ1dVPzhNPTdU7Dg4Y3LQxoqBZ3aRpD8Hqwf8wiq3SkbdsBUTfnV4Zkxt/pA",
+	"X7zWtvU+1R3X62TXwO41gHz1DscwzsU7/5kh/304a5RLrt0X0fY87JD/TKKe0HsxIA+DnRhd70Wvx6KV",
+	"I3X/Rkv9mJJ0/9I6oyi9OaU+7KahEkTzbCNzAO3A+xqmQv+rGLlOT6x0/1bglEiEBUE36HfQuvv3SHH0",
+	"Nfpdgvck/f0j9BxZjRLxLXonjJL2DnGBDlxI1wi/ufv0fbjlAu04T/vV4xuB96SlgQta6BuRygRsg1VW",
+	"bYLLTDBb85KwMVDJDMuOgQb8YnFjOIN0BMqQNIUTLQgEPyxJSLmGzVin1VDo8sRyqea99U5v/kA8U+CC",
+	"jD2QEXx3DNjqd0SgL2/QPpzRfNHOv58EwdFJrYCdaUDNGLkbEPWi6ratgThGTncZBOexYFRmpg8iuKGG",
+	"8NfC2D4/totKLcjMuEj1yRxgjRaXLd3Z6ex8j6rza/ffVjmRp4QMJGCWSqKi/AbyDRG3xHhucizndAR+",
+	"oZ/X0+wU9QUsAS/m23LYhpBbqVSYJWTdxeEDMN+ChkGNDfzqpFPHPlb7Z6ZRH+d4bVy4a7q7w3grBztO",
+	"D4iwAGE86Jm5mJtHEgmYoTTNAWB5uP7KuU0Cn1ZEqhWkoEMkeUdURsQKq1VOC6rCeh/BYg1X2VC5l36g",
+	"+dSo88k8ZUBKJ11BP+tnerqV97X25Nok6vLs0o+lO85cdg9nc966jNPf1q5fp828AwSzK4/y8oCsOce3",
+	"owc4CUJSODE3akbBQ5fwpsBAQV+K/uWNIHfBHNLB3pJazTF1FiY5vBipWOB5G2LXE1+CF9G+Qc0MBR3o",
+	"gvd3iADoOy8VeKviAPkKPNCyuuApyYO/1D2bx6ZsioBG2gorfqpHtN0zGBbgprt0O233FT7jb1qMVfu+",
+	"SoP0/ga62YE3SdTBB68po/ERd/MW/Z4ojbUYUlWKJVLaHmwSf4COX0hkDjt0y2VcIZhg8At1/lEfir3A",
+	"7OgsB2lbfxjWnu6bZnekZVLWDVTNN6NFjTtn50qcf4wd1mAV/A82hmlbnqn6+NbbENk3335jINs+JVtc",
+	"5WqwbulUFW2+nlP3AQ8rxljhnO8qy8qQ34uaCyQyzOM1ex91JIzchWaaoZM574Iwp2TUbxrQcgNPxBuQ",
+	"oAb3xHJMtqdVik5F3jbz9L/bGTNG0M3TpjozqBUQt6kxX4wHyxZWLWnu7/pcNZSOFjrnVgLc9lTcUnBl",
+	"vpjhfKt3PxOErH6tsDAxF1GxFa/Cyq4Z7seSMhoqaJqr5Z4ZYawp6cYJUfLWqJn9yY70oC7rgq1R7Gzz",
+	"lOl6OI1160jSSsFzNVV2MnaoGPaw6zqbQezUO3tzkj0bwtWJ6OHtmkv3sgDmW5SDpXJ1hdFaWQ7tFXXY",
+	"yiJwOWKUYoVRgnNaEoG4QDtc7QgoMhuCyrza7QiUsdjMxIATvW0XdjKn4d+9jmaC4FQiAcUxoz3A5huT",
+	"YfzzcVtwzIqsyRw8bXTHXs2NlTcnMYg7RCUyTyAqNUlyUhcQ5dDrtp3F9XUQCRAOWmxGY2l8sV1UgoKy",
+	"2gs0mVxbf9AMF94sy5QvorJmO4gYnSRvy6uN2wc4dlWaOtrxzJiBfjtfBjmQCxY247Syrn/1XPhUIsWb",
+	"8n7T6JxKlJE8HQeO+sqbx+rm0ZdTeoXNSK9nFyVC2/t/jhR1Iw2mosfhsgxiNN1CU80m1aGjGMP/mNw8",
+	"jARJeFEQlkLmu5dSgO9zggp+R+QzBKAP9jeqUMoJNOzphVl42Y8ujkqdnCsznWAy+6UgLAxGPqySzOgI",
+	"+jEiPtfa6jMCdGack3vbViyNr0HwGoTi+5Neo+yk12JfMYlPwfjXRH79XAOli/csc66sPq5ogvPB3ONx",
+	"Z3GE5l+YahhhktfqF0e9OJMRlVv6GxFDKU5zuaQKQ+xp8cBRUqmnNjNJcuN1gXO1rGE1oB4DM0RcjRfA",
+	"iCPKGBEuRtppeo6lWsPvQ8QdKN8Y6kHVjBeSkqnAh0BY93v9dgurtZ6+eSOIqlL7Qi5QEb0lh2nP47cE",
+	"i1soYYce+TjqBdffAnrytXN3TwrgxHWhb746+3iOpNDGdECOSqYtuCCzdtv2iR5A5tEbWVK2QzhN/bqq",
+	"VgcjOu3h8tGdtGgByRRxn3rvqANfu9V1Znrg5rwi/TvaCkJQjsWOSKVPt/3fgKnSlWJ1+m3ttTCcFadR",
+	"NdLqLHXqNyJOTER5jppQN8ISEI7Bs12DDujBm56FdUdK6LlnQUUfoW+0aDX5LBjWQ1I9Wr0nF2lFP7OP",
+	"fF+g2x71a0WIGqhBPuGy1kJxbkTsEhdo9+YMifgRReJaLfG9OqZWWn/zZwnWA2SUrLZUrcoBEdu12bo5",
+	"7me0zp9olR/RGv+0VvhNCsXXAT9tzlWwL5c2FbdYaO0BjBLbw1fbJinaYEhei8GNiey730zySWCWNtDX",
+	"svZDl4w4rgeqMX8CV4R+t61YPGvA4DnaE1L2oIvn2Nc/jikwFwFRaMvdcwR4YwUOBJNmCaTWyQ5zkmYa",
+	"z8itpEI7jjam4bGiBWl7JYyfgkOPV5PbEcVwY4eF4CQjcm1Gm65Vcyptazv8pXaHDLoFPO2gt9GXNd1P",
+	"tbf9NbsZhUYLLk+R8nkNn3AGrELh4fv3DvYJvVPP6W1VNA1Q6w7wMIUoBavZkXOOpyLlnwmZC8KzwSqL",
+	"daEmuN2ywg8zk9YluCE7uD5Tk0W5xZD1WcL7pl4YYlUsXfGhhMwdX/OBalbeoNmOZn3Yx2a7ik12eGyP",
+	"GZN0PJymP9ZloMNGsI2xLPNno1CcxTAmXB4PKTaag1dja0VUAjUIU3PAz5spn7nuAYA+OIRz6krrgxsQ",
+	"rqDyzCrg2OCWwu/hgkOSyMzBBvrM4moi6WCI9jnBafjTso2dNU53eNiNFhOmP7Hmb2gZKR/4Z0YGf5iF",
+	"wwvCLphch2k+cHR2WA1UEmQ8T7u+lYgas5FjWmZYDra9lS2Z68OSVi2Uft8YnAc5CYa7XVF9XeRa5Qfz",
+	"iLTQHQFH4ACYDltqE/B/ieltC7Ug+uDsKu8e0hdPOTIEHVj9kGRbLlQvyWeSOBVTNJ/RFNd2qog/pWNl",
+	"fX5FXzgh7UBVxiuFcK1DTyiA9lw3Hw4daosJ318dF3uSrmP8xfY7hn2b+yPlCzN8w/YNMR2BlrVsb1V8",
+	"Wbaw4rU5bE2P4Jpb3RGIvabOzuFQPNlfrxd+u4fL9Xrde9+ZGywb96nxATASzsgSUYYKyrhAWgcPp7/G",
+	"efb83vmBzk39VvlhcBu/t/0EqlMHmZ6mRBu8kqZk6VD5pEWBoBJtuVhEtGnr7VK7DG6pP6HHBf/T9Im3",
+	"6Sa+Lz/Uej/uqNT8ce5hAYCPnqA84TTM7FsT2fgINiaIwQP+CkiKFnvASDPoOVQN9B2JA3mYoCGsqdV9",
+	"aWlr5NwHmtGiCQkkOJeOf+smwdhEjkn4FXj7tbVEO9KE7smAj0/fiAjcvPo4uDqhAeXYocR2ax0UzYGM",
+	"tS/KHlS4QpcI6//bk/yo/49x1YGwoh5OMc6d7hPhArlE8cNIPUOUdj7Q/uJH1sD/BUXUiHCXziptD2ly",
+	"0C1AsyCoiWpNyNSJo9CPSXpwNtKam4aDok/C67ONczG/W3DQb/FVJ8vtq2lsGhglfJsLWg4cI6/0JMc0",
+	"RTjnbIcwElVOhL2S61YWTdNVU/Tggi0toE8huJgR+aG7OQCfEOKe8fggs8J1FztOQfCMnBxGZgzdpKVG",
+	"+i4ELSFlNXSq6+z90xqBuMNjF+Btd3voetaDzPbGIaV2m6rN3JgIMWCeW9qxB2ZUGZ/OxVu8DZreg03e",
+	"Ro7pTy5y7HdCNVr9n/xc0D8tZ8fV/m7Q8DlPY5B5Q/im+tD/RgRHfLs1JTdXwO8twRYtTkMi18uUJA13",
+	"8ytOwGyOT2l3YYsopGarhs8POLjVnXE//aOp8qhdLnvATFFJBnPRtwGwqTtX9v9WTgAEdbifMVUnRDG6",
+	"8Qdl6jDJvSLMAGyFnT6jjrL4MMCpbvx6tWdQQo/xPZUBHxEL2RvfmOhpkvNk79LnTMuO6JLDA6YznOR6",
+	"fuAMmSrKY8CRZvDYzYOFn7l54VgA9IKc5feNNBtndEY1LrU5cwD33pwXupdjlDNYKlKGXZ0D5dVxndgM",
+	"fr1piVtvv7cLsUxxrusNesGeL/0voBXM9EQ0vfwIUyvJ8zsDRcxpflxBeFsbNLkt2BZ4FwZtdojW0eTt",
+	"Btu/XywX+900Zpjvg2jfYsvFnK5dNcHOIXqTd3uZlgPwiTs8WdKlP/zKPXtC8i0HZTpUbjxdSOaKPkNV",
+	"HU3SS4y+ta5v9Wil/AhV15CRF6/YheAop3b3rZFkoZpjuivwNQulNTuTO8IGvXWzSmUhXCLVqWXag+XZ",
+	"DbVblGwm6APmtfktBhzPO1pnlN60zkn/iKY7MoMq4CwIGimvqzxvgOWhti3nfE9SxDjaVsLuTP8bA2lT",
+	"fk+Rw8mUs696E182Sw6ZgHq3TixTamPXzQH9wkIcw5zevaFOz5DliosATltWbSAAOBDbPalvRtjq8r2F",
+	"ZjZLu/JwanOgfnpWihBgZSlRndC4JSZC8aoe3IUpZCk6mR4eIbXlvgbYbpLa/KyWhhNST+AdY+2Hz9xP",
+	"eE8MNKQ+c3c4rwiU9uj5W3+vdS8+8/9NrwYLAmDnyPLBSPXpE7/69ElU7WmIoiAo5cwChp9s2+IvJOIH",
+	"ZsICEnHRRN2+kM9MD60DZYjfWUeJEbNf9IsTJrSEYMntzaMnoXxrXomklTth236bYGCwNGfyGoz+fvwV",
+	"ZecZRGYxBbrtQzbjnMzuDjXmDTaNNmpw+LwCLNkUHx2UZJITLORKca6ygSqAS/SYYuSwnu02s4XlMx2r",
+	"jXdxlkAd7lXVyEMzonNIXhg1poWfWSMjeOLWY635VZ6e6hnyX8crK6YiNP75JMO9jKzJ5nQ1Tqo+gSuL",
+	"V6ZXv8I2LsYSsiqxdLiJy8WB5PlqQxyyKhb1L1ptWhmY+5Uiucn99d6EPzw9E9TalXMU8pKwFfQxX0Ee",
+	"AfQyIpDLu+IsPzZ4FastFwbAQvA8J0KubFmriT2YwsgVlrIqBrK+7EBhN8dM5Ju+JG1wETPoiDghWWMh",
+	"8zVn/SRwKBSx4SpbSy6C/UO0xm5x4eCOhyvG7hzgDIBuL1H9mwlnM35APNydeTD6m6dEKhPcMwUzOZYu",
+	"yg3FM/WgA5F2k5O1dn33h3BECJK4aACeUyQq5jDVqEIJtg0pM/1p43yJOBSEKXGM9dKZrlTzUkTNKwNe",
+	"H334/IVHlb0NbNMrBRrHEkHWIWwYI/dKqx6Kpzg2z6DduaxXbA4pDE2HrqXFoKhbEhsLKu5bcxrpxfkV",
+	"a2o2g/tU88nR2fxllw2bnY7JjdCvJlhOGvgv7XNe3bf+Sjmw4bZmrJIVzlFB72PLnLRq5QA+T5RQZ9WG",
+	"Bw4w1HRtiC3WbbAQRV0+iFG9i8vB6vKgTQay35DWQ0OKqjVn/DAseaC1ZQPAorQgRlDwIiHTB+cmF8h9",
+	"Uc48Y3MEyejBfC6N1NXiPP7sRVS8C5MnJ7CqTwYwq5Yn0W68vsbeuQAG6hccrFJHzrGU3CNccLZrbi75",
+	"DK2e9BE2XZmlwZEPxcBPcvjOujRminfPXRXlevYdBiclLvbdAnPcV/M9q57ToX+BgRcONDujP5Q5PrrY",
+	"pVNfaFhBUXhP5oTxhq+OeiSbf9EyE6wcaq4Jtx7HsFEImGSnhxvrgClomhItF9WBEIbUgSN3lNyGOJGw",
+	"RNxTwoYVLYOFGijCxSJF+wJhBAuKwQOyd0uc6Jp3AqIfNEjOcVOAGzSQZ2ihcbDhNn0lanEBT+dHS4Np",
+	"0A0f89lsodlpn03MDGKY41yMVv9Ka+sXA4Lcy4WsGdMT3Evf1HA3R3PdR4XtajPmnLhdjSfW4+wRNw2E",
+	"n2al1wl9Hcx5dm2QmWfIwDG8DSxmQIiMwXNY5Ees1vPcChOwHl7CrJur27PAfrQJEJpS0Oy1/RNm+F3/",
+	"yg82DZmXCHr2GEPXAMUA2LbYEfkM2fKgfuVIx28j92t+NysAuMn5YQgqC2ZERKfrh/ODyFLgo2ktyVYb",
+	"UcmwuzARmO1DdwZNMnTAxw50YyWYwdrUOqptJlV/HCf7AxZWW4T/C30xxUUZglvNqoKm2rSUOFdH5NbR",
+	"X7e5klrdyJwnru7UAd1v7F9hz809SZuGhmGmCJYp92I0eUVTaa3xqHuOkKzarNOhaFeON7wS66zdZcH3",
+	"EpsHOnk0fhJmk5d2xsI4ze2qmn3mpamPEwQXjsfCjSVpPmC3QZmCD1miNRO+3Wr24jRvdbSs7S++3a6s",
+	"cZlB/+MV8F6wixM0dLON58LNLG2fpzkNnmQ4d71GrfEhpvQ5gZgU1nPxD8hx5Zov6TOp1xO0J/H92mK2",
+	"Buevf4+XIHon1qXgadVOuJQZLkrOjXGbrSTH5VAXQ0UuclIOGWEjLYpyqlROoKcP3yrQkfQbK6pWsiR4",
+	"L6d9nu701xS2H+3sgpN6jQitGbZm+6Y5Xouh2ue3ls9WqvlFpP4xbp/ZtvTxJUh7txtKt3hi2b5HonQl",
+	"Ls5Sk/6XCO7h2M64QsH2wMYGk1jL963tmOcKs7pQQCY4HGp68ZofemhJcap6H9b4yU0L1/hJOJdd7OUa",
+	"gHh4FZwPI2Y9WjCuKDOQ4F9IqMWT8K8l3JZh4zLYFfi5RPrRtI1g/WU4bXiS8D7hzqT/WO7+BUOg7Uj/",
+	"XMXSe/uXyO3x1nXyDoH5nVSCquNtkpHC9j5o+gxQTdqE8z0lLvX+6UIPtXYPNTZbSf9GjmZQyrZ8oCcl",
+	"Z0rgRDXGfJ2JDSqqvsiOKqPg0MIKKZzvpYG3eoR+qp/9QuusiogtTsi/2O/qdWVKlbikj3FJd4T9HoYE",
+	"3wkG/k5ySphCvzuQzWMpEv2Y9f08Sh8p+XsosNsRRrRtaFBi/8UgirKlOXlqu9QgqpYQcXlX4H3z/Lsl",
+	"okWZQzHYo3+xf7G/CMGFAV4sBd/kpEApT8B5ItHv3r58gf776z/8f793bYykwpucoHcJT8m7ZxafEc4p",
+	"Q5SVlSn/y6lUcDb/xd5tKclT+e4R+oveNfTmx9ufrGoiqCISZZzxCoJc6N2rlBQlV4Qlx9XfyPHdU4DX",
+	"LkEpQXtyRIJoJVk2HsN/MQMXafY9wXlS5digc8P4iHEg1BJJ3sSkzEx39M42BYB/NAMhzI4HfHz0L1YD",
+	"GTxd/MWwJ3rD2dErvn26eOIwj3BJF08XXz26efQV3GoqAy59vHH/tzM2nz7YML9XKSDlSvUNPKFPmiw5",
+	"s1XhX97cGCgJplxuUVnmNIFXH7+3gWvDFdHpCPpLgVT/j8t+HcKeshT4ktm+1LapytAn6sk/fmOYCISH",
+	"rIoCa00cTpXDa0BmT7SuaJEC2pvyPE2/MbZPibWhoYiQi6f/DH+4eeSxxzxwxn8x0otI9Q1Pj7O2c2wX",
+	"X5OD2ci2eFSiIh97VHxysc823+xdadQCqx4uQKhbhYWq4RNxm2jwrGHpxx/0fz4aEd6iEkjj0hDQymJr",
+	"yrY3a+ktfMInr0kZ5pU/88+ZVfTcoIYoildu/t145XuitU9NXCSJNi+WSBCtfeqrR1uSCKOSQ0A7J8an",
+	"w3kOMAqMo5yzHRGGz6iyrEVYkj2GoJhmrCDJtcb1jX5ucSWi6bHr/NyHppz+uIs19wlYBxuqWq9a1uqD",
+	"6/ZNtzZMSyUijFe7DHrscHYJQV7ndtSxDVCo9e2qTXWJj8/cxW5vXktZh/IwfA9S0yM5JE5+rQgYhFae",
+	"/LrwhUerWXBIk+9ZASLJKCDf2kaNUhEMxpPpyar0XknT9aj3bWxfbk2h3lRrpvXDD/282p2LCkEgGCIZ",
+	"9h+0Hohq4KPgJLa2YCi0CV+G9yA0jkv6CqzkjzdequiXU/ackaDXOhR0T95A5l5ApJnd4ltDzAtw+Eut",
+	"+hjO2BxRqa9DTRe8WyKA3lhCUvASQSNRLcvAG4q8SP2gVmN8bJ+tVqOn99BaTf3NcFL2Bej5PIUWX5VU",
+	"vACbTI/7TN9GO2KD1pB2pbAvqh5/UHj3cVBgfUuUpeZVuf7KW/NjSZi+wbXssTBTCu+eIYwKKo1cV3in",
+	"7xHXz/XjXPb9Se+qVt+qwC4aDLV6I69wl9M9sUBtD32RT1DPtkq4mC5mVmmJ+YVEgBulpZOBC+oy9uP6",
+	"Gusr8OdQ1F6tVySp+YK51f6jKWq30pIUtGaF95A6yyvXShxZOvYJXCdjnUjd4CX2kirXu+2zvMVgci+p",
+	"UtH8cbmr7HvojfgXpsRxiE2I+fFs1njNlW3+7Xn7wS4oNWewAW54zEvCzjryQabQt8hnzRU12Ph/LENA",
+	"WhTCDFn49XbzLZPPv2yyK5KcS5JqSYJ3mDJ94QMuQQt5snXt9/hJ2zXQiiXHF5cyb3LMXtgPXOkWccN/",
+	"KjvffV8vdYg5IE5ZZ8R6HRyWTRDClIWgDZE0JeBGOZuX/soPTic0pZzGYY5SKtQRWsJCWDcdsfMdk3Cp",
+	"5JgK/QIeuPKdbT4ysMdSCazIjhIJOK4Oz/VSjhKDq0T9xGdEsMiP4BPDiiDYo7oMxun1p5ym7u6/55tp",
+	"h8t3+qGHiD18xzdvyTYm+qDJAnO/gArltGE93lJflU3S7emWzOAl+B3ffK5X4HMhKICYPOwVqHdkmMSX",
+	"iCtpjdhKK8qemutNK0KSaNOWpZAX0RdNtpH12PH43vW67hC0i0lRbIhoufLgUo/35dU/BsIhlKk/fr2Y",
+	"qtyd7dv7w+fj2zO7PO3d05tKL+LfA8Gc4RJ0YaR4bWBdQjx0+cyDXpWXVpPekoSL9IfmC5+xb9Gf5QPL",
+	"oN6nxwFysVG1RGq8XWcym6ERwq1PQFaTvZmMmd6TT65S5NI8oy3HH93Yn6u5Zuen5/qfbsQfXDjNERzJ",
+	"jB/kM6jDhuxHrYQ3ZdMSYbknKcIbXqk+25QZVzanKScmpbQrMwp+R97AY/9BvjJPDfhCItgFhA+mOmfI",
+	"+IjcBFrgHXn8viS79vLrO3pDGYZ7txtzC67eUOiCqm094AW9uLf+7sQccJ4oolY2c33+Nv3nOnH/ZrJo",
+	"DEfWcn+JMPruzV++1Vbgm9ffAgI7VGSYRLqjnkKGA2rrr2LMnP4J717YnvgxPC3vdv91b3oqNps3ycTP",
+	"oQUq9GPgApWCMnWh/DCFd1CjjRKe1u5NmWBod6/nJS+llVm4Y1eFG9zPNzlmb73nrsiU3mfG/EHgaruQ",
+	"/uv7jXkdA8RyD31r+q6d5YU1V1jwZ+009mn/mSohzsa8jCkN+kivdsgelXRpE4Dz3P6mFVn4J6psc3cD",
+	"KoQynqejvuMDwWKlHEbOkDDzK1CvdvKajwzss5nmZeSbXndf95cGUc4hUjTpXA5boy4eb5B5zhCDCc6T",
+	"x65DV/h0vsB58oJLdS3XO5fqk7ndeYPk8kAOYVu5sHj6z19G3MN42Dn8zMtQl+hdydkR8tzh13fmeAFV",
+	"fUibYcq+bCBbrkFdN/ynonAXr2cgh5JKqHNaWjhZDjBIkAfUHMAN/A8HfecK9IfUG0N123i8aUs1SHNH",
+	"Y5/uAMg6SvNv9RPXofe3PpjtA9P62wa8eOA0662RDUVNJZXFWTtwsb8GWS2eTYJ3tuQBKtdNtE7PZ5C2",
+	"+kefrrnN5xyjrM35vA5tzeCfirrm6+P0NVukhbTZ34KojKcXp+pf+QHZllnmwFpsrEFSmnm1iFltyAQp",
+	"9RNXImS1IZ+MjNWGDBPR1IRtcUHz4xJtWv73y9+3O06kMXeAjP4HjZDI+AEVVZINE7baEJ+sBb0fp+oP",
+	"gAF3DaL+QO8/FU1/oPcT96viqOSVQA4ax6SvcYTT65xOTTRkK9BNnguGhlZmGoPkLOi9T826Dn+Ynm9t",
+	"8fhVTE499qeiKXx8XNo+bELKCLWxTUZx8E91RsoAmWHiPqENrP04pW/NM9chtRn8U9HafH2Y2D+WtoK2",
+	"1mbwfU5Qwe+IXKISU+F+owql3DiKLk7p7622pnnLfNOWMYGm5DVDbzoWDHKAIbjPAodJrfnn62nNP39C",
+	"rfnnSa3ZFZLpjdcmiWswcmkCf1elu8blBG1HXVXZICEPnpJsSzrGs5xe1E9dp7TsojVin3eNVlSil9vv",
+	"mFSvmjZag79QpTmUbyX+wK6ES39gicoMgEUEKjDNR8u16pV8rsnudn62OfrD+qgbModlSOKxwUULuDpn",
+	"//EH97+jxVoeLa/nXLTf+JmqzBSzPsDe1IM1bitXBzmPad3sX6VT9VqtvbweW3+auq1Yvr5a/dY0n59R",
+	"uxVDZFt3dGUqf7Iyrk9F4Kacq/6C02Bd1Tmc3KbQC+6pgUovcucyCoMS7xYyMf5yVyPDjm6mIvfKjBhM",
+	"4ZhMCbgFtKOV1GswE3uG3mlN7vgOcZYAnhIjCXQfUBlh6J2BKHrnQIUc80uUYoUvFeM2HwHvq8MZXVqq",
+	"mvRPafayQYse1yRfec9F6ZKCKODpWVrggyhpzVJi1DRv4W4zuUibrGdA7bhQkNTkSULFBLREoQxV0lY/",
+	"ZlwS5DZ1THN75eN/f64psT4NHlZ36345EPa2bXMuorm1Sdo7c48/NH+M6nCv2s2frnQ/NF8xnbGvu0Gd",
+	"zXEZFRJlVCpu8kxnMnA9/2lNrrOjl2fz5gOfRpuL4/Sr6XIKGgRaw9O0ExR7c8MfMvCL6+/afgR+y4Tx",
+	"Q/LYycDZ+l8cc7yF4a/OHPCZT6ABfhqmsCnKMLRrpwkXJ7BDWQE+1gYn+2dNERM0+7IiAUmFj1OM8RsR",
+	"fAUor/ISzBF2jerh/5cI/rnerT4s62d5s16atZpKgmEs4GfGvwrqN2d1EEfV7V0d7L7pjRLBZqKBLL4K",
+	"n2kSWjb7LLjk5qKf9oBx43DeLpf5awnXYRCtiTATYjFcFK7vfs83K8hml48/wH9HVbbv+MYVEkTYS7LA",
+	"0I/yotbSpes3aKIqcRFcKjeWIYRN4p0G0yy9yowT0TQdIQ9cpHKCfj/DM1c8DfU3hnJ8qFQXq/sENCSJ",
+	"JD42aBgFPqINQVtesbRm8nFXwEOWzd/aFTxs6bwbytZhaC4tCVtCPEXwgkqSmqad9YY9/vCeb6akwZUZ",
+	"6QFAT5/rbWlu8C3o8pwANLjcn+B4/45v4B5s7+NjbCv2Z1+vbrxRy8/hAVwVbeDT2HwPwwbWxhvDG/CI",
+	"mWCWkPNoOZCmoMd15+oKsRgYP/8EOtIDURHWZ25fW+FisW2lQ9HyqGgbUsvL0/F5mr603a4/X4elm+Hn",
+	"gSHy/Ao2lOQF8do6QNfktlbQ4YTHH+z/fTyZJ5ZBJW9bc8N5oOlh947k+R152frE5Z07kufVp8hvehh+",
+	"uQXAc4TRtj4VbRbJMEtXG9cI/qLS4q+Ypd+4yrjLk64e/j+ScH/18yR8hxuVoOLq/4L/BLpfGNPX5Jjy",
+	"uprRIzPjthfcxS8EgL/4fG+DT4HO8TAc8jP0jWnugpQfmAHccGZ6hwe4SZedMH1sUu2VLSD3laEU7iZp",
+	"+9xCi3ZtKz5CA6SUO2WqWz15EaOoboJ+8dP2Hd+8Mf0EP8sD56b3n6t7YZOn2She0J0ScYEqSVJUlYiy",
+	"gfNn/JFXY4vPCQnl3420Dv+k4+nsAKD0KXoSquyE5+NNjtn1TGUte0Xq8sr+07QmvXc16Vq1P4AxrzIi",
+	"DlQSl9BlDOhnCDNUMYm3BrykhwrhUVwqUsrHH/R/Lm1L2bagw4aUl+X/x5tZzaduzdCf5ZWh5/Ypmk89",
+	"DEP+mXsamlPONKW9aIpmMQP0+fgDAKZoNhN0T+K6lhmgt6u0LbuFafxYqc+XecQn6AYTAXyTcCFIojTV",
+	"LwXEZ9aKDAsdBHdD9xyCz9CGqwwSMdAdlXST2/BHgRURFOfjQaMf6qceInLkvvaJGj6aDNymq7/tRa3I",
+	"eOPHetafMZRpvbEPjGPa+u6DNoEsmk/73P74g/vfyD6QRUPdy7s1TUTmh/YnLl50b4f/NKGtB2QBP75F",
+	"JdozfmDmam0zQ0l4aSqpB+XeG/PIQwi9N0RIg48VEyo3c3dZ7KY+4OxCxEH8CQ6JBpLuGKKsRvxPyR1N",
+	"7DUiqpyMepHewgPXBAHQHxjLe854JQkyE71MqwnYBb33ppAcFDpzRwwf8mYfrhC40GN/muM9ufuw79r+",
+	"Uhk5QlLGRQ+76hK4ZsrHpSB3emKDBfNvzANXp8wnoYld3ES9fI0rVeWpLT66iCJFk6z5hFfM1PqSyRRE",
+	"GKUCb+uaMSBeOJHP658/BBZ9S3fM2Cid7f263zZfP0tSrUSb0n3Tjl9fHTvOtPDPCE5trf4tUasXpl3/",
+	"eKHZpYWwniQC4OxhWOhbuy/XhN+wnxiCIHQ/X4B3OISzDG0oQxkRHsKkZqJBSav36hW7GvwJDP7QsCfD",
+	"+37rtsgCT5gnPS6WRH1OTEwZlA3IA1VJhkpQe2rlBQj85tVre9BpUeVYkXSlOM8fO4SNYVF+a19w2dHX",
+	"YgE7rRe2A8IDI+DYr7dSwAPp+tAZ1qbG1xjUl+qhXZOmVwYGkl1/7xniLD9atB3OgBfLvNrtgFsdhX8j",
+	"Yoyev9VQy9eh5G9EfDooo9+IiAIJdFJvR7CwJVjGtimolJAPL4z350KKbQgwcNmFKly2pgX1FxWTIIeC",
+	"l7biI6jJ2ti6hScmmhY5CFS/C3+pXCP0gT5Fn281M6z5ldJUiPZ1LdGBppYrLuTyemHgnPWIfh9F291N",
+	"X7ck3456vwaI99m4vsz8Htjv5VE3fL6ppfy5Ia5KeSEFRg4dutXn7zEjJJXTp/A1PPZgB+A1MVXxEQcA",
+	"WP9itomFMVe+JaQPgcMqluhA8xxhuTfZ8lTvMMKo4EzPotnXD3qxJ0T/ag6Zznt3J+w6MROe7D+N5yDq",
+	"jFypzNldo/q+UoS10qUYfNjUPiemR22hr0Wq+nQ/vao5iv6mqPma9P9U9cyfhPi3ipcQHoD4q6MzFyZk",
+	"4DoLGyofMJ2AVvkZnrgm6CGmSn9oaIsY6PkcEXa5vDgD8a/Vuc1RnwCSQ3MfC5zJ2ib4QJgYC9ibz1gn",
+	"gOk9sEowRs2rhMIw1LoJP1TwhUT84DP44w/6P5GRsIMh6hVSC/7MP2eG0XP7FEkpD8gxFuhBU3iJCv0H",
+	"VdbMAgFJAFXVdPpw7CMVmZCPUj1MBA2+9NZsREwMrds09SK5xFIRlPNdq6vukWAxLClfc0XcJn2+klJe",
+	"J2X+4oR9fi18CugaRZniViNkClPmPDeew/PDog5P/PMXTRIJEHOGoJXIF08Xj3FJH989WXz85eP/DQAA",
+	"//8=",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -454,6 +454,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/jobs/{job}/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: components["parameters"]["JobId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note a part that was fitted or used up in a job */
+        post: operations["addJobPart"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/jobs/{job}/photos": {
         parameters: {
             query?: never;
@@ -1853,7 +1872,7 @@ export interface components {
             reason: string;
         };
         /** @enum {string} */
-        EntryKind: "bike-added" | "bike-changed" | "bike-archived" | "bike-restored" | "measurement" | "odometer" | "chain-fitted" | "chain-opened" | "part-fitted" | "replacement" | "strike-out" | "instrument-added" | "instrument-changed" | "zero-checked" | "instrument-retired" | "instrument-restored" | "job-arrived" | "job-changed" | "job-planned" | "job-finding" | "job-finding-resolved" | "job-note" | "job-photo" | "job-handed-back" | "job-cancelled";
+        EntryKind: "bike-added" | "bike-changed" | "bike-archived" | "bike-restored" | "measurement" | "odometer" | "chain-fitted" | "chain-opened" | "part-fitted" | "replacement" | "strike-out" | "instrument-added" | "instrument-changed" | "zero-checked" | "instrument-retired" | "instrument-restored" | "job-arrived" | "job-changed" | "job-planned" | "job-finding" | "job-finding-resolved" | "job-note" | "job-part" | "job-photo" | "job-handed-back" | "job-cancelled";
         LedgerEntry: {
             /** Format: uuid */
             id: string;
@@ -1866,6 +1885,8 @@ export interface components {
             written_at: string;
             by: string;
             device: string;
+            /** @description Of a part that was used */
+            count?: number;
             /** @description Names of the facts that changed */
             changed?: string[];
             measurement?: components["schemas"]["Measurement"];
@@ -2959,6 +2980,10 @@ export interface components {
             photos: components["schemas"]["PhotoRow"][];
             notes: components["schemas"]["NoteRow"][];
             used: components["schemas"]["UsedRow"][];
+            parts: components["schemas"]["JobPartRow"][];
+            bill?: components["schemas"]["Quote"];
+            /** @description The bill goes too far beyond what was agreed */
+            ask_owner: boolean;
             agreed?: number;
             seen: string[];
             current: string;
@@ -2973,6 +2998,22 @@ export interface components {
             closed_by?: string;
             second_by?: string;
             cancelled?: string;
+        };
+        JobPart: {
+            what: string;
+            count: number;
+            /** @description Of one, in minor units */
+            price?: number;
+        };
+        JobPartRow: {
+            what: string;
+            count: number;
+            price?: number;
+            /** Format: uuid */
+            entry_id: string;
+            /** Format: date-time */
+            at: string;
+            by: string;
         };
         JobPlan: {
             route: components["schemas"]["RouteName"];
@@ -3002,6 +3043,8 @@ export interface components {
         Quote: {
             currency: string;
             lines: components["schemas"]["QuoteLine"][];
+            /** @description Parts that it needs and that the shop set no price for: they come on top */
+            unpriced: string[];
             total: number;
             high?: number;
             high_route?: string;
@@ -3023,9 +3066,15 @@ export interface components {
             against: string[];
             misses: string[];
             plan?: components["schemas"]["JobPlan"];
-            /** @description Kinds of standing bath that it needs and of which none takes a load */
-            spent: string[];
+            /** @description Kinds of standing bath that it needs and of which none takes its load */
+            baths: components["schemas"]["BathRefusal"][];
             cautions: string[];
+        };
+        BathRefusal: {
+            kind: string;
+            /** @enum {string} */
+            code: "spent" | "clean-only" | "dirtied";
+            message: string;
         };
         JobOptions: {
             cleaning: components["schemas"]["CleaningPlan"];
@@ -3363,6 +3412,28 @@ export interface components {
             pressure: "low" | "never";
             /** @enum {string} */
             when: "by-lubricant" | "little-and-often" | "when-it-speaks";
+            /** @enum {string} */
+            wash_product: "shampoo" | "dish-soap";
+            /**
+             * @description Which way the chain is turned in its bath
+             * @enum {string}
+             */
+            crank: "backward" | "forward";
+            /** @enum {string} */
+            cleaner: "by-place" | "sprayed" | "on-brush";
+            /**
+             * @description Where a chain that was off is oiled
+             * @enum {string}
+             */
+            oiling: "fitted" | "off-bike" | "heated-bath";
+            /** @enum {string} */
+            oil_by: "drops" | "stream" | "spray";
+            /**
+             * @description How far a drivetrain is taken apart
+             * @enum {string}
+             */
+            strip: "by-grade" | "on-bike";
+            parts_washer: boolean;
             freehub_dry: boolean;
             blower: boolean;
             /** @description A humid or salty place */
@@ -4293,6 +4364,36 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["NewNote"];
+            };
+        };
+        responses: {
+            /** @description As it is now */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addJobPart: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                job: components["parameters"]["JobId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JobPart"];
             };
         };
         responses: {

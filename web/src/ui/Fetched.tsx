@@ -1,5 +1,6 @@
 import type { UseQueryResult } from "@tanstack/react-query";
 import type { ReactNode } from "react";
+import { Problem } from "../api/client";
 import { Failure, Waiting } from "./parts";
 
 /**
@@ -13,9 +14,12 @@ export function Fetched<T>(props: { query: UseQueryResult<T>; what: string; chil
     return (
       <div className="p-4">
         <div className="panel p-4">
-          <Failure error={query.error} again={() => query.refetch()} />
+          <Failure error={query.error} {...(isThere(query.error) ? { again: () => query.refetch() } : {})} />
         </div>
       </div>
     );
   return <>{props.children(query.data)}</>;
 }
+
+/** Whether trying again may help: not for what does not exist. */
+const isThere = (e: unknown) => !(e instanceof Problem && e.body.status === 404);

@@ -1,10 +1,12 @@
 import { fireEvent, screen, waitFor } from "@testing-library/react";
 import { Route, Routes } from "react-router";
-import { beforeEach, expect, it } from "vitest";
+import { beforeEach, expect, it, vi } from "vitest";
 import type { CleaningPlan, CleaningQuestion } from "../../api/client";
 import { Refused, serve, show } from "../../test-kit";
 import { CleanPage } from "./CleanPage";
 import { minutes } from "./cleaning";
+
+vi.mock("../../ui/picture", () => ({ smaller: async (file: File) => file }));
 
 const option = {
   attended_min: 60,
@@ -93,4 +95,36 @@ it("says minutes as a person does", () => {
     "2 h",
     "150 min",
   ]);
+});
+
+it("takes photos with the bike, and keeps those that were not sent until they are", async () => {
+  vi.stubGlobal(
+    "URL",
+    Object.assign(URL, { createObjectURL: () => `blob:${Math.random()}`, revokeObjectURL: () => {} }),
+  );
+  let full = true;
+  const asked = serve({
+    "GET /bikes/B-0001-A": () => ({ tag: "B-0001-A", facts: { make: "Brinewell" }, owner: { id: "o", name: "Brack" } }),
+    "GET /bikes/B-0001-A/jobs": () => [],
+    "GET /job-words": () => ({ complaints: [], findings: [] }),
+    "POST /bikes/B-0001-A/cleaning-plan": ({ body }) => plan(body as CleaningQuestion),
+    "POST /bikes/B-0001-A/jobs": () => ({ id: "j1", state: "arrived" }),
+    "POST /jobs/j1/photos": ({ body }) =>
+      full && body === "second" ? new Refused(409, "too-many-photos", "A job keeps 40 photos at most.") : {},
+  });
+  open();
+  const input = await screen.findByLabelText("Photo of the bike");
+  for (const name of ["first", "third", "second"])
+    fireEvent.change(input, { target: { files: [new File([JSON.stringify(name)], name)] } });
+  await waitFor(() => expect(screen.getAllByRole("img", { name: /^Taken/ })).toHaveLength(3));
+  fireEvent.click(screen.getByRole("button", { name: "Leave out photo 2" }));
+  fireEvent.click(screen.getByRole("button", { name: /Grit heard/ }));
+  fireEvent.click(screen.getByRole("button", { name: /Caked everywhere/ }));
+  fireEvent.click(await screen.findByRole("button", { name: /Take the bike in/ }));
+  expect(await screen.findByText("The bike is taken in, and one photo is not kept yet.")).toBeTruthy();
+  expect(screen.getByText("A job keeps 40 photos at most.")).toBeTruthy();
+  full = false;
+  fireEvent.click(screen.getByRole("button", { name: "Try again" }));
+  await waitFor(() => expect(screen.getByLabelText("address").textContent).toBe("/jobs/j1"));
+  expect(asked.filter((a) => a.path === "/jobs/j1/photos").map((a) => a.body)).toEqual(["first", "second", "second"]);
 });

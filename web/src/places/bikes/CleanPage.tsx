@@ -10,6 +10,7 @@ import { deed, faultAt, useDeed } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
 import { bikeName, drivetrainLine } from "../../ui/words";
 import { useBenchBike } from "../bench/state";
+import { ArrivalPhotos, useArrivalPhotos } from "./ArrivalPhotos";
 import {
   type Coming,
   cautionWords,
@@ -67,6 +68,7 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
   const plan = useQuery(cleaningOptions(bike.tag, toQuestion(looked)));
   const words = useQuery(jobWordsOptions).data;
   const navigate = useNavigate();
+  const pictures = useArrivalPhotos(bike.tag);
   const jobs = useQuery(bikeJobsOptions(bike.tag)).data ?? [];
   const open = job ? undefined : jobs.find((j) => j.state === "arrived" || j.state === "planned");
   const send = useDeed(
@@ -85,6 +87,7 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
             }),
           );
       forget(slot);
+      if (!job && !(await pictures.send(after.id))) return;
       navigate(after.state === "planned" ? `/jobs/${after.id}/plan` : `/jobs/${after.id}`);
     },
     [["jobs"], ["bike", bike.tag]],
@@ -93,8 +96,8 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
   const takeIn = () => arrival && !send.isPending && send.mutate(deed(arrival));
   useDeeds(open ? {} : { t: { words: job ? "Keep what was seen" : "Take the bike in", run: takeIn } });
   return (
-    <div className="grid grid-cols-[minmax(0,1fr)] gap-3 p-3 min-[700px]:grid-cols-[300px_minmax(0,1fr)] min-[1100px]:grid-cols-[340px_minmax(0,1fr)]">
-      <section className="panel flex flex-col gap-4 self-start p-4" aria-label="What was seen">
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-3 p-3 min-[700px]:grid-cols-[300px_minmax(0,1fr)] min-[700px]:grid-rows-[auto_1fr] min-[1100px]:grid-cols-[340px_minmax(0,1fr)]">
+      <section className="panel flex flex-col gap-4 self-start p-4 min-[700px]:row-span-2" aria-label="What was seen">
         <div className="flex flex-col items-start gap-2">
           <Link
             to={`/bikes/${bike.tag}`}
@@ -209,6 +212,14 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
             />
           )}
         </Field>
+        {!job && (
+          <ArrivalPhotos
+            photos={pictures}
+            again={async () => {
+              if (pictures.left && (await pictures.send(pictures.left.job))) navigate(`/jobs/${pictures.left.job}`);
+            }}
+          />
+        )}
         <button type="button" className="deed-quiet -ml-4 self-start text-[14px]" onClick={() => setSeen({})}>
           Look anew
         </button>
@@ -216,29 +227,36 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
       {plan.isError ? (
         <Failure error={plan.error} again={() => plan.refetch()} />
       ) : plan.data && toQuestion(seen) ? (
-        <div className="flex min-w-0 flex-col gap-3">
-          {send.isError && <Failure error={send.error} />}
-          {open ? (
-            <section className="panel flex flex-wrap items-center justify-between gap-3 p-4">
-              <p>This bike is in the workshop already.</p>
-              <Link to={`/jobs/${open.id}`} className="deed-main">
-                Open its job
-              </Link>
-            </section>
-          ) : bike.archived ? null : (
-            <section className="panel sticky top-0 z-10 flex flex-wrap items-center justify-between gap-3 p-4 max-sm:top-auto max-sm:bottom-0">
-              <p className="min-w-0 grow basis-60 text-quiet">
-                {job
-                  ? "The routes are reckoned again from this; what is done stays done."
-                  : "Taken in, its routes stand side by side with minutes, fluids and price."}
-              </p>
-              <button type="button" className="deed-main max-sm:w-full" disabled={send.isPending} onClick={takeIn}>
-                {job ? "Keep what was seen" : "Take the bike in"} <kbd className="key">T</kbd>
-              </button>
-            </section>
-          )}
+        <>
+          <div className="flex min-w-0 flex-col gap-3 max-[700px]:sticky max-[700px]:bottom-0 max-[700px]:z-10 max-[700px]:order-last min-[700px]:sticky min-[700px]:top-0 min-[700px]:z-10">
+            {send.isError && <Failure error={send.error} />}
+            {open ? (
+              <section className="panel flex flex-wrap items-center justify-between gap-3 p-4">
+                <p>This bike is in the workshop already.</p>
+                <Link to={`/jobs/${open.id}`} className="deed-main">
+                  Open its job
+                </Link>
+              </section>
+            ) : bike.archived ? null : (
+              <section className="panel flex flex-wrap items-center justify-between gap-3 p-4 max-[700px]:p-2">
+                <p className="min-w-0 grow basis-60 text-quiet max-[700px]:hidden">
+                  {job
+                    ? "The routes are reckoned again from this; what is done stays done."
+                    : "Taken in, its routes stand side by side with minutes, fluids and price."}
+                </p>
+                <button
+                  type="button"
+                  className="deed-main max-[700px]:w-full"
+                  disabled={send.isPending}
+                  onClick={takeIn}
+                >
+                  {job ? "Keep what was seen" : "Take the bike in"} <kbd className="key">T</kbd>
+                </button>
+              </section>
+            )}
+          </div>
           <Plan plan={plan.data} tag={bike.tag} />
-        </div>
+        </>
       ) : (
         <section className="panel self-start p-4" aria-label="The route">
           <h2 className="text-lg">First, look.</h2>

@@ -224,6 +224,13 @@ function EntryLine({ entry: e }: { entry: LedgerEntry }) {
       );
     case "job-note":
       return <>{e.note}</>;
+    case "job-part":
+      return (
+        <Standing entry={e}>
+          Part used: {(e.count ?? 1) > 1 && `${e.count} × `}
+          {e.what}
+        </Standing>
+      );
     case "job-photo":
       return <>Photo taken</>;
     case "job-handed-back":

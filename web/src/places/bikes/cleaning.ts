@@ -31,6 +31,16 @@ export const routeWords: Record<RouteName, { name: string; what: string }> = {
   bare: { name: "Bare", what: "the chain to bare metal, for wax" },
 };
 
+/** What a route is where the chain is replaced: it serves the parts that stay. */
+export const partsWords: Record<RouteName, string> = {
+  wipe: "old chain off; ring and pulleys wiped; new chain on",
+  quick: "old chain off; sprockets, pulleys and rings brushed; new chain on",
+  bath: "old chain off, wheel out; sprockets, pulleys and rings brushed; new chain on",
+  soak: "old chain off, wheel out; sprockets, pulleys and rings scraped and brushed; new chain on",
+  strip: "everything off, each part by itself, looked at, rebuilt with the new chain",
+  bare: "the new chain to bare metal, for wax",
+};
+
 export const washWords: Record<Choice["wash"], string> = {
   "dry-wipe": "Dry wipe",
   bucket: "Bucket",
@@ -71,6 +81,7 @@ const whys: Record<string, string> = {
   "pressure-not-here": "not by the house's rule",
   "no-washer-at-motor": "never at motor, battery, display or switches",
   "no-wax-over-oil": "Wax does not go over oil: the chain must be bare first, so it stays with oil this time.",
+  "house-cleans-on-the-bike": "The house cleans on the bike: a bath is the most that is done.",
   "label-allows-no-long-soak": "the degreaser's label does not allow a soak beyond two hours",
   "frame-needs-more": "dried dirt scratches when wiped",
 };

@@ -1,15 +1,16 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { type RefObject, useRef, useState } from "react";
+import { useState } from "react";
 import { Link } from "react-router";
-import { api, ask, type FindingRow, type Job, type NewFinding } from "../../api/client";
+import { api, ask, type FindingRow, type Job, type JobPartRow } from "../../api/client";
 import { jobWordsOptions } from "../../api/queries";
+import { FormDialog } from "../../ui/FormDialog";
 import { money } from "../../ui/money";
-import { Choice, Dialog, Failure, Field } from "../../ui/parts";
-import { smaller } from "../../ui/picture";
-import { deed, faultAt, namesFields, useDeed } from "../../ui/sending";
+import { Failure, Field } from "../../ui/parts";
+import { deed, faultAt, useDeed } from "../../ui/sending";
 import { useChange } from "../../ui/useChange";
 import { HandBackPart } from "./HandBackPart";
 import { amountWords, hours, materialWords, routeName, severityWords } from "./jobs";
+import { Thumbnails } from "./photos";
 
 /** Beside the step: what the owner wants, the route and its price, amounts, what was found, and the hand-back. */
 export function Beside({ job }: { job: Job }) {
@@ -48,7 +49,11 @@ export function Beside({ job }: { job: Job }) {
           <p className="mt-1 font-mono text-[14px]">
             {money(p.quote.total, p.quote.currency)} quoted
             {job.agreed !== undefined && `, ${money(job.agreed, p.quote.currency)} agreed`}
+            {job.bill && job.parts.length > 0 && `, ${money(job.bill.total, p.quote.currency)} with parts`}
           </p>
+          {job.ask_owner && (
+            <p className="text-[14px] font-semibold text-due-ink">Beyond what was agreed: ask the owner.</p>
+          )}
         </div>
       )}
       {p && p.uses.length > 0 && (
@@ -65,6 +70,7 @@ export function Beside({ job }: { job: Job }) {
         </details>
       )}
       <Found job={job} />
+      <PartsUsed job={job} />
       <Thumbnails job={job} />
       {job.notes.length > 0 && (
         <ul className="flex flex-col gap-1 text-[14px]" aria-label="Notes">
@@ -87,30 +93,10 @@ export function Beside({ job }: { job: Job }) {
           Plan anew
         </Link>
         <Link className="min-h-(--target) content-center underline underline-offset-4" to={`/bikes/${job.tag}/replace`}>
-          Parts
+          Replace
         </Link>
       </nav>
     </section>
-  );
-}
-
-/** The pictures of a job, small; a tap opens one. */
-export function Thumbnails({ job }: { job: Job }) {
-  if (job.photos.length === 0) return null;
-  return (
-    <ul className="flex flex-wrap gap-1.5" aria-label="Photos">
-      {job.photos.map((ph) => (
-        <li key={ph.id}>
-          <a href={`/api/v1/job-photos/${ph.id}`} target="_blank" rel="noreferrer">
-            <img
-              src={`/api/v1/job-photos/${ph.id}?small=true`}
-              alt={`Taken by ${ph.by}`}
-              className="h-16 rounded-field border border-base-300"
-            />
-          </a>
-        </li>
-      ))}
-    </ul>
   );
 }
 
@@ -177,208 +163,66 @@ function Finding({ job, finding: f, says }: { job: Job; finding: FindingRow; say
   );
 }
 
-/** Notes something that was found; what must hold the bike holds it. */
-export function FindingDialog({ job, close }: { job: Job; close: () => void }) {
-  const client = useQueryClient();
-  const words = useQuery(jobWordsOptions).data;
-  const [code, setCode] = useState("");
-  const [severity, setSeverity] = useState<"note" | "soon" | "stop">();
-  const [place, setPlace] = useState("");
-  const [note, setNote] = useState("");
-  const kind = words?.findings.find((w) => w.code === code);
+/** Parts that were noted, each with the way to take it out again: it stays in the ledger, struck out. */
+function PartsUsed({ job }: { job: Job }) {
+  const [wrong, setWrong] = useState<JobPartRow | null>(null);
+  if (job.parts.length === 0) return null;
+  const currency = job.plan?.quote.currency ?? "EUR";
+  return (
+    <div>
+      <p className="label-small">Parts used</p>
+      <ul className="text-[14px]">
+        {job.parts.map((p) => (
+          <li
+            key={p.entry_id}
+            data-testid="part"
+            className="flex items-center justify-between gap-2 border-t border-base-300"
+          >
+            <span className="min-w-0 py-1">
+              {p.count > 1 && `${p.count} × `}
+              {p.what}
+              {p.price !== undefined && (
+                <span className="font-mono text-quiet"> {money(p.price * p.count, currency)}</span>
+              )}
+            </span>
+            {job.state === "planned" && (
+              <button type="button" className="deed-quiet px-2 text-[14px]" onClick={() => setWrong(p)}>
+                Strike out
+              </button>
+            )}
+          </li>
+        ))}
+      </ul>
+      {wrong && <StrikePart part={wrong} close={() => setWrong(null)} />}
+    </div>
+  );
+}
+
+function StrikePart({ part, close }: { part: JobPartRow; close: () => void }) {
+  const [reason, setReason] = useState("");
   const send = useDeed(
-    async (body: NewFinding, key) => {
-      const params = { path: { job: job.id }, header: { "Idempotency-Key": key } };
-      client.setQueryData(["jobs", job.id], await ask(api.POST("/jobs/{job}/findings", { params, body })));
+    async (input: string, key) => {
+      const params = { path: { entry: part.entry_id }, header: { "Idempotency-Key": key } };
+      await ask(api.POST("/ledger/{entry}/strike", { params, body: { reason: input } }));
       close();
     },
     [["jobs"]],
   );
   return (
-    <Dialog title="What was found" close={close}>
-      <form
-        className="flex flex-col gap-4"
-        onSubmit={(e) => {
-          e.preventDefault();
-          send.mutate(
-            deed({
-              code,
-              ...(severity ? { severity } : {}),
-              ...(place.trim() ? { place: place.trim() } : {}),
-              ...(note.trim() ? { note: note.trim() } : {}),
-            }),
-          );
-        }}
-      >
-        <Field label="Finding" fault={faultAt(send.error, "code")}>
-          {(a) => (
-            <select
-              {...a}
-              name="finding"
-              value={code}
-              onChange={(e) => {
-                setCode(e.target.value);
-                setSeverity(undefined);
-              }}
-            >
-              <option value="">Choose</option>
-              {words?.findings.map((w) => (
-                <option key={w.code} value={w.code}>
-                  {w.says}
-                </option>
-              ))}
-            </select>
-          )}
-        </Field>
-        {kind &&
-          (kind.fixed ? (
-            <p className="font-semibold text-error">
-              Holds the bike until it is fixed, or a mechanic signs that the owner was told.
-            </p>
-          ) : (
-            <Choice
-              label="How bad"
-              value={severity ?? kind.severity}
-              options={(["note", "soon", "stop"] as const).map((value) => ({ value, words: severityWords[value] }))}
-              choose={setSeverity}
-            />
-          ))}
-        <Field label="Where">
-          {(a) => (
-            <input {...a} name="place" maxLength={200} value={place} onChange={(e) => setPlace(e.target.value)} />
-          )}
-        </Field>
-        <Field label="Note" fault={faultAt(send.error, "note")}>
-          {(a) => <input {...a} name="note" maxLength={2000} value={note} onChange={(e) => setNote(e.target.value)} />}
-        </Field>
-        {send.isError && !namesFields(send.error) && <Failure error={send.error} />}
-        <div className="flex gap-2">
-          <button type="submit" className="deed-main" disabled={send.isPending}>
-            Note it
-          </button>
-          <button type="button" className="deed-quiet" onClick={close}>
-            Leave it
-          </button>
-        </div>
-      </form>
-    </Dialog>
-  );
-}
-
-export function NoteDialog({ job, close }: { job: Job; close: () => void }) {
-  const client = useQueryClient();
-  const [text, setText] = useState("");
-  const send = useDeed(
-    async (body: { text: string }, key) => {
-      const params = { path: { job: job.id }, header: { "Idempotency-Key": key } };
-      client.setQueryData(["jobs", job.id], await ask(api.POST("/jobs/{job}/notes", { params, body })));
-      close();
-    },
-    [["jobs"]],
-  );
-  return (
-    <Dialog title="Note" close={close}>
-      <form
-        className="flex flex-col gap-4"
-        onSubmit={(e) => {
-          e.preventDefault();
-          send.mutate(deed({ text }));
-        }}
-      >
-        <Field label="Note" fault={faultAt(send.error, "text")}>
-          {(a) => (
-            <textarea
-              {...a}
-              name="text"
-              rows={3}
-              maxLength={4000}
-              value={text}
-              onChange={(e) => setText(e.target.value)}
-            />
-          )}
-        </Field>
-        {send.isError && !namesFields(send.error) && <Failure error={send.error} />}
-        <div className="flex gap-2">
-          <button type="submit" className="deed-main" disabled={send.isPending}>
-            Write it down
-          </button>
-          <button type="button" className="deed-quiet" onClick={close}>
-            Leave it
-          </button>
-        </div>
-      </form>
-    </Dialog>
-  );
-}
-
-export type PhotoTaking = {
-  input: RefObject<HTMLInputElement | null>;
-  ask: () => void;
-  choose: (file: File | undefined) => Promise<void>;
-  unreadable: boolean;
-  error: unknown;
-  sending: boolean;
-};
-
-/** Takes pictures of a job with the tablet's camera. */
-export function usePhoto(job: string): PhotoTaking {
-  const client = useQueryClient();
-  const input = useRef<HTMLInputElement>(null);
-  const [unreadable, setUnreadable] = useState(false);
-  const send = useDeed(
-    async (picture: Blob) => {
-      const after = await ask(
-        api.POST("/jobs/{job}/photos", {
-          params: { path: { job } },
-          headers: { "Content-Type": "application/octet-stream" },
-          body: picture as unknown as string, // the contract's word for bytes
-          bodySerializer: (b) => b,
-        }),
-      );
-      client.setQueryData(["jobs", job], after);
-    },
-    [["jobs"]],
-  );
-  return {
-    input,
-    ask: () => input.current?.click(),
-    choose: async (file) => {
-      if (!file) return;
-      try {
-        setUnreadable(false);
-        send.mutate(deed(await smaller(file)));
-      } catch {
-        setUnreadable(true);
-      }
-    },
-    unreadable,
-    error: send.error,
-    sending: send.isPending,
-  };
-}
-
-export function PhotoInput({ photo }: { photo: PhotoTaking }) {
-  return (
-    <>
-      {photo.unreadable && (
-        <p role="alert" className="font-semibold text-error">
-          This file is not a picture that can be kept.
-        </p>
-      )}
-      {photo.error !== null && photo.error !== undefined && <Failure error={photo.error} />}
-      <input
-        ref={photo.input}
-        name="job_photo"
-        type="file"
-        accept="image/*"
-        capture="environment"
-        className="hidden"
-        aria-label="Photo of the job"
-        onChange={(e) => {
-          void photo.choose(e.target.files?.[0]);
-          e.target.value = ""; // the same file may be chosen again
-        }}
-      />
-    </>
+    <FormDialog
+      title={`Strike out: ${part.what}`}
+      deed="Strike out"
+      pending={send.isPending}
+      error={send.error}
+      close={close}
+      send={() => send.mutate(deed(reason))}
+    >
+      <p>It stays in the ledger with the reason, and off the bill.</p>
+      <Field label="What was wrong" fault={faultAt(send.error, "reason")}>
+        {(a) => (
+          <input {...a} name="strike" maxLength={300} value={reason} onChange={(e) => setReason(e.target.value)} />
+        )}
+      </Field>
+    </FormDialog>
   );
 }

@@ -30,7 +30,7 @@ const options: JobOptions = {
   },
   route: "soak",
   options: [
-    { route: "soak", refused: [], against: [], misses: ["behind-crank"], plan, cautions: [], spent: [] },
+    { route: "soak", refused: [], against: [], misses: ["behind-crank"], plan, cautions: [], baths: [] },
     {
       route: "bath",
       refused: [],
@@ -43,9 +43,9 @@ const options: JobOptions = {
         quote: { ...plan.quote, total: 4000, high: 6500, high_route: "soak" },
       },
       cautions: [],
-      spent: ["ultrasonic-tank"],
+      baths: [{ kind: "ultrasonic-tank", code: "spent", message: "Blue tank: the bath is spent: renew it" }],
     },
-    { route: "bare", refused: ["no-joining-link"], against: [], misses: [], cautions: [], spent: [] },
+    { route: "bare", refused: ["no-joining-link"], against: [], misses: [], cautions: [], baths: [] },
   ],
   lubricants: {
     choices: [
@@ -102,7 +102,7 @@ it("lays the routes side by side, asks why another is picked, and says what is r
   expect(bath.getByText("€40.00")).toBeTruthy();
   expect(bath.getByText("€65.00")).toBeTruthy();
   expect(bath.getByText("Drip wax goes on, not oil: that needs bare metal.")).toBeTruthy();
-  expect(bath.getByText("Every ultrasonic tank is spent: renew one first.")).toBeTruthy();
+  expect(bath.getByText("Blue tank: the bath is spent: renew it.")).toBeTruthy();
   expect(within(screen.getByTestId("way-bare")).queryByRole("button")).toBeNull();
   fireEvent.click(bath.getByRole("button", { name: "Plan bath" }));
   const dialog = within(await screen.findByRole("dialog"));

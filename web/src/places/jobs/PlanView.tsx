@@ -9,10 +9,10 @@ import { minorUnits, money, typedMoney } from "../../ui/money";
 import { Dialog, Failure, Field } from "../../ui/parts";
 import { faultAt, namesFields } from "../../ui/sending";
 import { useChange } from "../../ui/useChange";
-import { minutes, placeWords, routeWords, washWords, whyWords } from "../bikes/cleaning";
-import { PhotoInput, Thumbnails, usePhoto } from "./Beside";
+import { minutes, partsWords, placeWords, routeWords, washWords, whyWords } from "../bikes/cleaning";
 import { JobHead } from "./JobHead";
 import { amountWords, familyWords, hours, lineWords, lubeWhy, materialWords, quoteWords } from "./jobs";
+import { PhotoInput, Thumbnails, usePhoto } from "./photos";
 
 /** The routes side by side, the recommended first, each with what it takes, costs and does not reach. */
 export function PlanView({ job }: { job: Job }) {
@@ -71,6 +71,7 @@ function Ways({ job, options }: { job: Job; options: JobOptions }) {
             option={o}
             wanted={c.lubricant_next}
             recommended={o.route === options.route}
+            chainGoes={c.reasons.some((r) => r.code === "chain-is-replaced")}
             pick={() => setPicked(o)}
           />
         ))}
@@ -81,8 +82,8 @@ function Ways({ job, options }: { job: Job; options: JobOptions }) {
   );
 }
 
-function Way(props: { option: JobOption; wanted: string; recommended: boolean; pick: () => void }) {
-  const { option: o, wanted, recommended, pick } = props;
+function Way(props: { option: JobOption; wanted: string; recommended: boolean; chainGoes: boolean; pick: () => void }) {
+  const { option: o, wanted, recommended, chainGoes, pick } = props;
   const p = o.plan;
   return (
     <li
@@ -95,7 +96,7 @@ function Way(props: { option: JobOption; wanted: string; recommended: boolean; p
         </h2>
         {recommended && <span className="label-small">Recommended</span>}
       </div>
-      <p className="text-[14px] text-quiet">{routeWords[o.route].what}</p>
+      <p className="text-[14px] text-quiet">{chainGoes ? partsWords[o.route] : routeWords[o.route].what}</p>
       {p ? (
         <>
           <dl className="flex flex-wrap justify-between gap-x-4 gap-y-1">
@@ -116,11 +117,19 @@ function Way(props: { option: JobOption; wanted: string; recommended: boolean; p
               {familyWords[p.lubricant_next]} goes on, not {familyWords[wanted]?.toLowerCase()}: that needs bare metal.
             </p>
           )}
-          {o.spent.map((kind) => (
-            <p key={kind} className="text-[14px] font-semibold text-error">
-              Every {kind.replaceAll("-", " ")} is spent: renew one first.
+          {o.baths.map((b) => (
+            <p key={b.kind} className="text-[14px] font-semibold text-error">
+              {b.message}.{" "}
+              <Link to="/stores/baths" className="underline underline-offset-4">
+                See the baths
+              </Link>
             </p>
           ))}
+          {p.quote.unpriced.length > 0 && (
+            <p className="text-[14px] text-due-ink">
+              On top, with no price set: {p.quote.unpriced.map((u) => materialWords(u).toLowerCase()).join(", ")}.
+            </p>
+          )}
           {o.against.length > 0 && (
             <p className="text-[14px] text-due-ink first-letter:uppercase">{o.against.map(whyWords).join("; ")}</p>
           )}

@@ -9,7 +9,7 @@ import { useSession } from "../../ui/frame";
 import { money } from "../../ui/money";
 import { Tag } from "../../ui/Tag";
 import { about, trackSentence, verdictSentence } from "../../ui/words";
-import { aftercare, causesFound, doneWords, familyWords, lineWords, quoteWords } from "./jobs";
+import { aftercare, causesFound, doneWords, familyWords, lineWords, materialWords, quoteWords } from "./jobs";
 
 export function ReportPage() {
   const { id = "" } = useParams();
@@ -34,6 +34,7 @@ export function ReportView({ job }: { job: Job }) {
   const d = useDistance();
   const done = doneWords(job);
   const p = job.plan;
+  const bill = job.bill;
   return (
     <div className="mx-auto flex max-w-[760px] flex-col gap-4 p-3 sm:p-6 print:max-w-none print:p-0">
       <div className="no-print flex flex-wrap gap-2">
@@ -94,8 +95,11 @@ export function ReportView({ job }: { job: Job }) {
             </ul>
           )}
         </Part>
-        {job.used.some((u) => u.unit !== "piece") && (
+        {(job.parts.length > 0 || job.used.some((u) => u.unit !== "piece")) && (
           <Part title="What we used">
+            {job.parts.length > 0 && (
+              <p>{job.parts.map((u) => (u.count > 1 ? `${u.count} × ${u.what}` : u.what)).join(", ")}</p>
+            )}
             <p>
               {job.used
                 .filter((u) => u.unit !== "piece")
@@ -126,19 +130,24 @@ export function ReportView({ job }: { job: Job }) {
             </ul>
           </Part>
         )}
-        {p && (
+        {bill && (
           <Part title="Price">
             <ul>
-              {p.quote.lines.map((l) => (
+              {bill.lines.map((l) => (
                 <li key={l.kind + l.code} className="flex justify-between gap-3 border-t border-base-300 py-1">
                   <span>{lineWords(l)}</span>
-                  <span className="font-mono">{money(Math.round(l.amount), p.quote.currency)}</span>
+                  <span className="font-mono">{money(Math.round(l.amount), bill.currency)}</span>
                 </li>
               ))}
+              {bill.unpriced.length > 0 && !job.closed_at && (
+                <li className="border-t border-base-300 py-1 text-quiet">
+                  On top: {bill.unpriced.map((u) => materialWords(u).toLowerCase()).join(", ")}
+                </li>
+              )}
               <li className="flex justify-between gap-3 border-t-2 border-base-content py-1 font-semibold">
                 <span>{job.closed_at ? "Total" : "Quoted"}</span>
                 <span className="font-mono">
-                  {job.closed_at ? money(p.quote.total, p.quote.currency) : quoteWords(p.quote)}
+                  {job.closed_at || job.parts.length > 0 ? money(bill.total, bill.currency) : quoteWords(bill)}
                 </span>
               </li>
             </ul>

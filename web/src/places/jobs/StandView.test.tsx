@@ -1,10 +1,10 @@
 import { fireEvent, screen, waitFor, within } from "@testing-library/react";
 import { Route, Routes } from "react-router";
 import { beforeEach, expect, it } from "vitest";
-import type { Job, NewFinding, StepDeed } from "../../api/client";
+import type { Job, JobPart, NewFinding, StepDeed } from "../../api/client";
 import { Refused, serve, show } from "../../test-kit";
 import { JobPage } from "./JobPage";
-import { job, step, words } from "./job-kit";
+import { job, plan, step, words } from "./job-kit";
 
 const open = () =>
   show(
@@ -136,4 +136,56 @@ it("notes a finding that holds the bike, keeps what is refused, and says what ke
   fireEvent.click(back.getByRole("button", { name: "Hand back" }));
   expect(await back.findByText("That PIN is not right.")).toBeTruthy();
   expect(asked.at(-1)?.body).toEqual({ version: 2, second_id: "p2", second_pin: "1111" });
+});
+
+it("notes a part with its price, says that the owner is to be asked, and strikes it out again", async () => {
+  let now: Job = job({ current: "oil", agreed: 6500, step_list: [step("oil", { standing: "ready" })] });
+  const asked = serve({
+    ...base,
+    "GET /jobs/j1": () => now,
+    "POST /jobs/j1/parts": ({ body }) => {
+      const part = body as JobPart;
+      if (part.count === 0)
+        return new Refused(422, "invalid-input", "Not noted.", {
+          fields: [{ path: "count", code: "out-of-range", message: "1 to 99 pieces." }],
+        });
+      now = {
+        ...now,
+        ask_owner: true,
+        bill: { ...plan.quote, total: 9500 },
+        parts: [{ ...part, entry_id: "e1", at: "2026-03-03T10:00:00Z", by: "Mira Oxenholt" }],
+      };
+      return now;
+    },
+    "POST /ledger/e1/strike": () => {
+      now = { ...now, ask_owner: false, bill: plan.quote, parts: [] };
+      return {};
+    },
+  });
+  open();
+  fireEvent.click(await screen.findByRole("button", { name: /^Part/ }));
+  const noting = within(await screen.findByRole("dialog"));
+  fireEvent.click(noting.getByRole("button", { name: "Brake pads" }));
+  fireEvent.change(noting.getByLabelText("How many"), { target: { value: "0" } });
+  fireEvent.change(noting.getByLabelText("Price of one"), { target: { value: "a lot" } });
+  fireEvent.click(noting.getByRole("button", { name: "Note the part" }));
+  expect(await noting.findByText("An amount such as 14.50.")).toBeTruthy();
+  fireEvent.change(noting.getByLabelText("Price of one"), { target: { value: "15" } });
+  fireEvent.click(noting.getByRole("button", { name: "Note the part" }));
+  expect(await noting.findByText("1 to 99 pieces.")).toBeTruthy();
+  fireEvent.change(noting.getByLabelText("How many"), { target: { value: "2" } });
+  fireEvent.click(noting.getByRole("button", { name: "Note the part" }));
+  expect((await screen.findByTestId("part")).textContent).toContain("2 × Brake pads €30.00");
+  expect(screen.getByText("Beyond what was agreed: ask the owner.")).toBeTruthy();
+  expect(screen.getByText(/€95.00 with parts/)).toBeTruthy();
+  expect(asked.filter((a) => a.path.endsWith("/parts")).at(-1)?.body).toEqual({
+    what: "Brake pads",
+    count: 2,
+    price: 1500,
+  });
+  fireEvent.click(screen.getByRole("button", { name: "Strike out" }));
+  const strike = within(await screen.findByRole("dialog"));
+  fireEvent.change(strike.getByLabelText("What was wrong"), { target: { value: "another bike" } });
+  fireEvent.click(strike.getByRole("button", { name: "Strike out" }));
+  await waitFor(() => expect(screen.queryByTestId("part")).toBeNull());
 });

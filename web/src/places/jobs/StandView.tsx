@@ -1,21 +1,24 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useState } from "react";
 import { Link } from "react-router";
 import { api, ask, type Job, type NewLink, type StepDeed, type StepView } from "../../api/client";
 import { bathsOptions, peopleOptions, replacementOptions } from "../../api/queries";
+import { FormDialog } from "../../ui/FormDialog";
 import { shortDay } from "../../ui/format";
 import { useDeeds, useSession } from "../../ui/frame";
 import { useKept } from "../../ui/kept";
 import { Choice, Dialog, Failure, Field } from "../../ui/parts";
 import { deed, faultAt, namesFields, useDeed } from "../../ui/sending";
-import { Tag } from "../../ui/Tag";
 import { useServerTime } from "../../ui/Waits";
-import { clockOf, stationWords, waitState, waitWords } from "../../ui/waits";
+import { clockOf, stationWords, waitWords } from "../../ui/waits";
 import { useBenchBike } from "../bench/state";
 import { cautionWords } from "../bikes/cleaning";
 import { LinkChoice, type LinkDraft, linkOf, noLink } from "../bikes/LinkChoice";
-import { Beside, FindingDialog, NoteDialog, PhotoInput, usePhoto } from "./Beside";
+import { Beside } from "./Beside";
 import { amountWords, materialWords, stepShown, unseen } from "./jobs";
+import { FindingDialog, NoteDialog, PartDialog } from "./Noting";
+import { PhotoInput, usePhoto } from "./photos";
+import { Steps } from "./Steps";
 
 /** A job at the stand: the current step large, all steps at the left, what else matters at the right. */
 export function StandView({ job }: { job: Job }) {
@@ -37,110 +40,6 @@ export function StandView({ job }: { job: Job }) {
         </div>
       </div>
     </div>
-  );
-}
-
-function Steps({ job, shown, pick }: { job: Job; shown: string | undefined; pick: (code: string) => void }) {
-  const now = useServerTime();
-  const list = useRef<HTMLOListElement>(null);
-  useEffect(() => {
-    // The list scrolls to the step, not the page: on a phone the list stands below.
-    const box = list.current?.parentElement;
-    const row = list.current?.querySelector<HTMLElement>('[aria-current="step"]');
-    if (shown && box && row) box.scrollTop = row.offsetTop - box.clientHeight / 3;
-  }, [shown]);
-  return (
-    <section className="panel relative min-h-0 overflow-y-auto p-2 pt-0" aria-label="Steps">
-      <div className="sticky top-0 z-10 flex items-center justify-between gap-2 bg-base-100 px-2 pt-3 pb-1">
-        <Link
-          to={`/bikes/${job.tag}`}
-          className="inline-flex min-h-(--target) items-center"
-          aria-label={`Open the bike of tag ${job.tag}`}
-        >
-          <Tag tag={job.tag} />
-        </Link>
-        {job.promised_at && (
-          <span className="text-[13px] text-quiet">
-            by <b className="font-mono text-base-content">{promise(job.promised_at)}</b>
-          </span>
-        )}
-      </div>
-      <ol ref={list}>
-        {job.step_list.map((s) => {
-          const wait = job.waits.find((w) => w.step === s.code);
-          return (
-            <li key={s.code}>
-              <button
-                type="button"
-                data-testid={`step-${s.code}`}
-                data-state={s.state}
-                aria-current={s.code === shown ? "step" : undefined}
-                onClick={() => pick(s.code)}
-                className={`flex min-h-(--target) w-full items-center gap-2 rounded-field px-2 py-1 text-left text-[14px] ${
-                  s.code === shown
-                    ? "bg-primary/12 font-semibold"
-                    : s.standing === "finished"
-                      ? "text-quiet"
-                      : "hover:bg-base-200"
-                }`}
-              >
-                <Sign step={s} />
-                <span className="min-w-0 grow truncate">{s.title}</span>
-                {s.round > 1 && <span className="font-mono text-[12px] text-due-ink">×{s.round}</span>}
-                {wait && <WaitClock wait={wait} now={now} />}
-                {s.state === "begun" && <span className="text-[12px] text-quiet">{s.by?.split(" ")[0]}</span>}
-              </button>
-            </li>
-          );
-        })}
-      </ol>
-    </section>
-  );
-}
-
-const clock = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit" });
-const dayClock = new Intl.DateTimeFormat("en-GB", { weekday: "short", hour: "2-digit", minute: "2-digit" });
-const promise = (iso: string) => {
-  const at = new Date(iso);
-  return (at.toDateString() === new Date().toDateString() ? clock : dayClock).format(at);
-};
-
-function WaitClock({ wait, now }: { wait: Job["waits"][number]; now: number }) {
-  const s = waitState(wait, now);
-  return (
-    <span className={`font-mono text-[13px] ${s.kind === "late" ? "font-semibold text-error" : ""}`}>
-      {s.kind === "runs" || s.kind === "clock" ? clockOf(s.left) : s.kind === "over" ? "done" : "late"}
-    </span>
-  );
-}
-
-const signs: Record<StepView["standing"], string> = {
-  finished: "done",
-  underway: "under way",
-  ready: "can be begun",
-  held: "waits",
-  blocked: "not yet",
-};
-
-/** How a step stands: by shape, colour only helps. A safety check is a gate until it is made. */
-function Sign({ step: s }: { step: StepView }) {
-  const how = s.state === "skipped" ? "left out" : signs[s.standing];
-  return (
-    <svg width="18" height="18" viewBox="0 0 18 18" role="img" aria-label={how} className="shrink-0" fill="none">
-      {s.state === "skipped" ? (
-        <path d="M4 9h10" className="stroke-quiet" strokeWidth="2" />
-      ) : s.standing === "finished" ? (
-        <path d="M3 9.5l4 4 8-9" className="stroke-success" strokeWidth="2.2" />
-      ) : s.standing === "underway" ? (
-        <path d="M4 3l11 6-11 6z" className="fill-primary" />
-      ) : s.standing === "held" ? (
-        <path d="M15 9a6 6 0 1 1-3-5.2" className="stroke-warning" strokeWidth="3" />
-      ) : s.gate ? (
-        <path d="M2 15V4M16 15V4M2 6h14M2 12h14M9 6v6" className="stroke-error" strokeWidth="2" />
-      ) : (
-        <circle cx="9" cy="9" r="4" className="stroke-quiet" strokeWidth="1.8" />
-      )}
-    </svg>
   );
 }
 
@@ -197,7 +96,7 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
   const [cause, setCause] = useState<string>();
   const [bath, setBath] = useState<string>();
   const [link, setLink] = useState<LinkDraft>(noLink);
-  const [dialog, setDialog] = useState<"finding" | "note" | "skip" | "hand-over" | null>(null);
+  const [dialog, setDialog] = useState<"finding" | "note" | "part" | "skip" | "hand-over" | null>(null);
   const photo = usePhoto(job.id);
   const send = useDeed(
     async (body: StepDeed, key) => {
@@ -236,6 +135,7 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
     f: { words: "Note a finding", run: () => setDialog("finding") },
     p: { words: "Take a photo", run: photo.ask },
     n: { words: "Write a note", run: () => setDialog("note") },
+    u: { words: "Note a part that was used", run: () => setDialog("part") },
   });
   const words = !mine && !others ? "Start" : step.done;
   return (
@@ -347,6 +247,9 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
         <button type="button" className="deed-plain" onClick={() => setDialog("note")}>
           Note <kbd className="key">N</kbd>
         </button>
+        <button type="button" className="deed-plain" onClick={() => setDialog("part")}>
+          Part <kbd className="key">U</kbd>
+        </button>
         {step.fail && can && (mine || others) && (
           <button type="button" className="deed-plain" disabled={send.isPending || left.length > 0} onClick={fail}>
             {step.fail}
@@ -386,6 +289,7 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
       <PhotoInput photo={photo} />
       {dialog === "finding" && <FindingDialog job={job} close={() => setDialog(null)} />}
       {dialog === "note" && <NoteDialog job={job} close={() => setDialog(null)} />}
+      {dialog === "part" && <PartDialog job={job} close={() => setDialog(null)} />}
       {dialog === "skip" && (
         <SkipDialog
           step={step}
@@ -489,35 +393,26 @@ function Closing(props: { tag: string; draft: LinkDraft; set: (d: LinkDraft) => 
 function SkipDialog(props: { step: StepView; error: unknown; skip: (reason: string) => void; close: () => void }) {
   const [reason, setReason] = useState("");
   return (
-    <Dialog title={`Leave out: ${props.step.title}`} close={props.close}>
-      <form
-        className="flex flex-col gap-4"
-        onSubmit={(e) => {
-          e.preventDefault();
-          props.skip(reason);
-        }}
-      >
-        <Field label="Why" fault={faultAt(props.error, "reason")}>
-          {(a) => (
-            <input
-              {...a}
-              name="skip_reason"
-              maxLength={2000}
-              value={reason}
-              onChange={(e) => setReason(e.target.value)}
-            />
-          )}
-        </Field>
-        <div className="flex gap-2">
-          <button type="submit" className="deed-main">
-            Leave it out
-          </button>
-          <button type="button" className="deed-quiet" onClick={props.close}>
-            Do it
-          </button>
-        </div>
-      </form>
-    </Dialog>
+    <FormDialog
+      title={`Leave out: ${props.step.title}`}
+      deed="Leave it out"
+      back="Do it"
+      error={props.error}
+      close={props.close}
+      send={() => props.skip(reason)}
+    >
+      <Field label="Why" fault={faultAt(props.error, "reason")}>
+        {(a) => (
+          <input
+            {...a}
+            name="skip_reason"
+            maxLength={2000}
+            value={reason}
+            onChange={(e) => setReason(e.target.value)}
+          />
+        )}
+      </Field>
+    </FormDialog>
   );
 }
 

@@ -21,10 +21,14 @@ const materials: Record<string, string> = {
   gloves: "Gloves",
   "joining-link": "Joining link",
   protectant: "Frame protectant",
+  chain: "New chain",
+  sprockets: "Sprockets",
 };
 
 export const materialWords = (kind: string) => materials[kind] ?? kind.replaceAll("-", " ");
-export const materialKinds = Object.keys(materials).filter((k) => k !== "joining-link");
+export const materialKinds = Object.keys(materials).filter(
+  (k) => k !== "joining-link" && k !== "chain" && k !== "sprockets",
+);
 
 const units = { ml: "mL", g: "g", piece: "" } as const;
 
@@ -71,9 +75,9 @@ export function quoteWords(q: Quote): string {
 export function lineWords(l: Quote["lines"][number]): string {
   switch (l.kind) {
     case "labour":
-      return `Work, ${minutes(l.count)}`;
+      return l.code in routeWords ? `Work, ${minutes(l.count)}` : `Fitting ${materialWords(l.code).toLowerCase()}`;
     case "part":
-      return materialWords(l.code);
+      return `${l.count > 1 ? `${l.count} × ` : ""}${materials[l.code] ?? l.code}`;
     case "fluid":
       return materialWords(l.code);
     case "waste":

@@ -48,7 +48,69 @@ export function WorkRules({ view, draft, set, fault }: Props) {
           }}
           choose={(when) => change({ when })}
         />
+        <SchoolChoice
+          label="How far a drivetrain is taken apart"
+          value={w.strip}
+          options={{
+            "by-grade": ["By grade and interval", "off the bike where it takes that"],
+            "on-bike": ["Always on the bike", "a bath is the most; wax and film still come off"],
+          }}
+          choose={(strip) => change({ strip })}
+        />
+        <SchoolChoice
+          label="Frames are washed with"
+          value={w.wash_product}
+          options={{
+            shampoo: ["Bike or car shampoo", "leaves paint and grease alone"],
+            "dish-soap": ["Dish soap", "a degreaser: carries salt, dulls paint in time"],
+          }}
+          choose={(wash_product) => change({ wash_product })}
+        />
+        <SchoolChoice
+          label="Cleaner and degreaser go on"
+          value={w.cleaner}
+          options={{
+            "by-place": ["On brush near rotors", "sprayed elsewhere"],
+            sprayed: ["Cleaner sprayed", "degreaser still on brush at rotors and rims"],
+            "on-brush": ["On brush or cloth", "everywhere"],
+          }}
+          choose={(cleaner) => change({ cleaner })}
+        />
+        <SchoolChoice
+          label="In the chain bath the crank turns"
+          value={w.crank}
+          options={{
+            backward: ["Backward", "the wheel stands still"],
+            forward: ["Forward", "rear wheel off the ground, motor off"],
+          }}
+          choose={(crank) => change({ crank })}
+        />
+        <SchoolChoice
+          label="Oil goes on"
+          value={w.oil_by}
+          options={{
+            drops: ["A drop a joint", "least oil, and every joint gets it"],
+            stream: ["As a thin stream", "faster, 1.6 times as much"],
+            spray: ["From a spray can", "wets more than it need; not near rotors"],
+          }}
+          choose={(oil_by) => change({ oil_by })}
+        />
+        <SchoolChoice
+          label="A chain that was off is oiled"
+          value={w.oiling}
+          options={{
+            fitted: ["When it is fitted", "by the rollers, on the run"],
+            "off-bike": ["Before it goes on", "on the rack"],
+            "heated-bath": ["In a heated bath", "an oil made for it, 30 °C, 30 minutes a side"],
+          }}
+          choose={(oiling) => change({ oiling })}
+        />
         <div className="flex flex-wrap gap-x-8">
+          <Tick
+            words="Sprockets go through a parts washer"
+            on={w.parts_washer}
+            set={(parts_washer) => change({ parts_washer })}
+          />
           <Tick words="Humid or salty air here" on={w.damp} set={(damp) => change({ damp })} />
           <Tick words="A blower dries chains" on={w.blower} set={(blower) => change({ blower })} />
           <Tick words="Freehub bodies stay dry" on={w.freehub_dry} set={(freehub_dry) => change({ freehub_dry })} />
@@ -115,38 +177,49 @@ export function WorkRules({ view, draft, set, fault }: Props) {
           />
         </div>
         <Tick words="The prices hold the tax already" on={w.tax_inside} set={(tax_inside) => change({ tax_inside })} />
-        <fieldset className="min-w-0">
-          <legend className="label-small mb-1">A fixed price for the work of a route; empty goes by the hour</legend>
-          <div className="grid grid-cols-2 gap-3 sm:grid-cols-3 lg:grid-cols-6">
-            {routeNames.map((r) => (
-              <Line
-                key={r}
-                label={routeWords[r].name}
-                unit={currency}
-                value={w.fixed[r] ?? ""}
-                set={(v) => change({ fixed: { ...w.fixed, [r]: v } })}
-                fault={fault(`work.fixed_route.${r}`)}
-              />
-            ))}
-          </div>
-        </fieldset>
-        <fieldset className="min-w-0">
-          <legend className="label-small mb-1">Share of the waste</legend>
-          <div className="grid grid-cols-2 gap-3 sm:grid-cols-3 lg:grid-cols-6">
-            {routeNames.map((r) => (
-              <Line
-                key={r}
-                label={routeWords[r].name}
-                unit={currency}
-                value={w.waste[r] ?? ""}
-                set={(v) => change({ waste: { ...w.waste, [r]: v } })}
-                fault={fault(`work.waste_route.${r}`)}
-              />
-            ))}
-          </div>
-        </fieldset>
+        <ByRoute
+          label="A fixed price for the work of a route; empty goes by the hour"
+          unit={currency}
+          values={w.fixed}
+          set={(fixed) => change({ fixed })}
+          fault={(r) => fault(`work.fixed_route.${r}`)}
+        />
+        <ByRoute
+          label="Share of the waste"
+          unit={currency}
+          values={w.waste}
+          set={(waste) => change({ waste })}
+          fault={(r) => fault(`work.waste_route.${r}`)}
+        />
       </Section>
     </>
+  );
+}
+
+/** An amount for each route. */
+function ByRoute(props: {
+  label: string;
+  unit: string;
+  values: Record<string, string>;
+  set: (values: Record<string, string>) => void;
+  fault: (route: string) => string | undefined;
+}) {
+  return (
+    <fieldset className="min-w-0">
+      <legend className="label-small mb-1">{props.label}</legend>
+      <div className="grid grid-cols-2 gap-3 sm:grid-cols-3 lg:grid-cols-6">
+        {routeNames.map((r) => (
+          <Line
+            key={r}
+            label={routeWords[r].name}
+            unit={props.unit}
+            value={props.values[r] ?? ""}
+            set={(v) => props.set({ ...props.values, [r]: v })}
+            fault={props.fault(r)}
+          />
+        ))}
+      </div>
+    </fieldset>
   );
 }
 

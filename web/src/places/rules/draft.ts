@@ -25,8 +25,29 @@ export type Draft = Pick<Rules, "length_method" | "sprocket_school" | "link_scho
 
 export const routeNames = ["wipe", "quick", "bath", "soak", "strip", "bare"] as const;
 
+/** What is chosen rather than typed. */
+const schoolNames = [
+  "first",
+  "pressure",
+  "when",
+  "wash_product",
+  "crank",
+  "cleaner",
+  "oiling",
+  "oil_by",
+  "strip",
+  "parts_washer",
+  "freehub_dry",
+  "blower",
+  "damp",
+  "tax_inside",
+] as const satisfies readonly (keyof Work)[];
+
+const schoolsOf = (w: Pick<Work, (typeof schoolNames)[number]>) =>
+  Object.fromEntries(schoolNames.map((n) => [n, w[n]])) as Pick<Work, (typeof schoolNames)[number]>;
+
 /** How the shop cleans and what it charges, as it is typed. */
-export type WorkDraft = Pick<Work, "first" | "pressure" | "when" | "freehub_dry" | "blower" | "damp" | "tax_inside"> &
+export type WorkDraft = Pick<Work, (typeof schoolNames)[number]> &
   Record<"labour_hour" | "labour_step" | "fluids_by" | "tax_pct" | "ask_over_pct", string> & {
     fixed: Record<string, string>;
     waste: Record<string, string>;
@@ -62,13 +83,7 @@ export function toDraft(r: Rules): Draft {
       ]),
     ) as Draft["classes"],
     work: {
-      first: r.work.first,
-      pressure: r.work.pressure,
-      when: r.work.when,
-      freehub_dry: r.work.freehub_dry,
-      blower: r.work.blower,
-      damp: r.work.damp,
-      tax_inside: r.work.tax_inside,
+      ...schoolsOf(r.work),
       labour_hour: typedMoney(r.work.labour_hour, r.currency),
       labour_step: String(r.work.labour_step),
       fluids_by: String(r.work.fluids_by),
@@ -126,13 +141,7 @@ export function fromDraft(d: Draft): { rules: Rules; faults: Record<string, stri
     chains_per_set: numbers(setNames, d.sets, "chains_per_set"),
     classes,
     work: {
-      first: d.work.first,
-      pressure: d.work.pressure,
-      when: d.work.when,
-      freehub_dry: d.work.freehub_dry,
-      blower: d.work.blower,
-      damp: d.work.damp,
-      tax_inside: d.work.tax_inside,
+      ...schoolsOf(d.work),
       labour_hour: read(d.work.labour_hour, "work.labour_hour", (t) => minorUnits(t, currency)),
       labour_step: read(d.work.labour_step, "work.labour_step"),
       fluids_by: read(d.work.fluids_by, "work.fluids_by"),
@@ -175,6 +184,7 @@ export function isDraft(v: unknown): v is Draft {
     typeof d.length_method === "string" &&
     typeof d.work === "object" &&
     typeof d.work.labour_hour === "string" &&
+    typeof d.work.cleaner === "string" &&
     typeof d.work.minutes === "object" &&
     typeof d.factors === "object" &&
     factorNames.every((n) => typeof d.factors[n] === "string") &&

@@ -1,0 +1,72 @@
+package shop
+
+import (
+	"earnestpony/core/chain"
+	"earnestpony/core/clean"
+	"earnestpony/core/forecast"
+	"earnestpony/core/lube"
+	"earnestpony/internal/calc"
+)
+
+// relubricate is after how many km the chain gets its lubricant again, by the house's school and by how the
+// bike is ridden.
+func (p planner) relubricate(next clean.Coat) float64 {
+	family := lube.AllWeather
+	if kept, err := lube.ParseFamily(p.row.Lubricant); err == nil {
+		family = kept
+	}
+	switch {
+	case next == clean.DripWax:
+		family = lube.DripWax
+	case next == clean.ImmersionWax:
+		family = lube.ImmersionWax
+	case family.Coat() != clean.Oil:
+		family = lube.AllWeather // what was waxed and is oiled now
+	}
+	when, err := lube.ParseWhen(p.house.rules.Work.When)
+	if err != nil {
+		when = lube.ByLubricant
+	}
+	motor, err := chain.ParseMotor(p.row.Motor)
+	if err != nil {
+		motor = chain.MotorUnknown
+	}
+	return float64(when.Every(family)) / p.house.factors.Factor(mixOf(p.row.Mix), motor)
+}
+
+// lubes picks what goes on, for this owner's rides and by the shop's prices.
+func (p planner) lubes() *calc.LubeAnswer {
+	f := p.row.BikeFacts
+	links := chain.Links(114)
+	if f.ChainLinks != nil {
+		links = chain.Links(*f.ChainLinks)
+	}
+	ring := 0
+	if len(f.RingTeeth) > 0 {
+		ring = f.RingTeeth[0]
+	}
+	mix := mixOf(f.Mix)
+	motor, err := chain.ParseMotor(f.Motor)
+	if err != nil {
+		motor = chain.MotorUnknown
+	}
+	when, err := lube.ParseWhen(p.house.rules.Work.When)
+	if err != nil {
+		when = lube.ByLubricant
+	}
+	q := lube.Question{Mix: mix, Damp: p.house.rules.Work.Damp, Care: careOf(f), On: p.bike.On, CanBare: p.bike.CanOpen || p.bike.ChainGoes, When: when,
+		Factor: p.house.factors.Factor(mix, motor)}
+	prices := lube.Prices{Links: links, LabourHour: forecast.Money(p.house.rules.Work.LabourHour), PerML: map[lube.Family]forecast.Money{}, PerGram: map[lube.Family]forecast.Money{}}
+	oil := forecast.Money(p.prices[string(clean.ChainOil)])
+	prices.PerML[lube.WetOil], prices.PerML[lube.DryOil], prices.PerML[lube.AllWeather] = oil, oil, oil
+	prices.PerML[lube.DripWax] = forecast.Money(p.prices[string(clean.WaxDrip)])
+	prices.PerGram[lube.ImmersionWax] = forecast.Money(p.prices[string(clean.WaxSolid)])
+	if of, known := p.house.prices[p.class()]; known {
+		prices.Wear = of.Chain + of.LabourChain + (of.Sprockets+of.LabourSprockets)/forecast.Money(p.house.sets.At(0.5))
+	}
+	return calc.NewLubeAnswer(lube.Picks(q, prices), links, ring)
+}
+
+func (p planner) class() chain.Class {
+	return p.house.rule(&p.row, drivetrainOf(&p.row, nil)).drivetrain.Class()
+}

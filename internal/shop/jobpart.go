@@ -1,0 +1,111 @@
+package shop
+
+import (
+	"context"
+	"time"
+
+	"github.com/google/uuid"
+
+	"earnestpony/core/price"
+	"earnestpony/internal/store"
+)
+
+// JobPart is a part that was fitted or used up in a job beside chain, joining link and what the steps draw:
+// pads, a cable, a bolt.
+type JobPart struct {
+	What  string `json:"what"`
+	Count int    `json:"count"`
+	Price *int   `json:"price,omitempty"` // of one, in minor units; nil where it costs the owner nothing
+}
+
+// JobPartRow is a part that was noted.
+type JobPartRow struct {
+	JobPart
+	EntryID uuid.UUID `json:"entry_id"` // struck out when it was noted by mistake
+	At      time.Time `json:"at"`
+	By      string    `json:"by"`
+}
+
+const kindJobPart = "job-part"
+
+// mostOfPart is how many pieces of a part one entry takes.
+const mostOfPart = 99
+
+// AddJobPart notes a part in a job. Its price is on the bill from then on.
+func (s *Service) AddJobPart(ctx context.Context, who Actor, d Deed, id uuid.UUID, p JobPart) (Job, error) {
+	p.What = tidy(p.What)
+	var wrong []Field
+	if n := len([]rune(p.What)); n == 0 || n > 200 {
+		wrong = append(wrong, Field{Path: "what", Code: "missing", Message: "Say which part, in 200 characters at most."})
+	}
+	if p.Count < 1 || p.Count > mostOfPart {
+		wrong = append(wrong, Field{Path: "count", Code: "out-of-range", Message: "1 to 99 pieces."})
+	}
+	if p.Price != nil && (*p.Price < 0 || *p.Price > mostPrice) {
+		wrong = append(wrong, Field{Path: "price", Code: "out-of-range", Message: "This cannot be a price."})
+	}
+	if len(wrong) > 0 {
+		return Job{}, invalid(wrong...)
+	}
+	_, err := once(ctx, s, who, d, "job-part "+id.String(), p, func(tx store.Tx) (string, error) {
+		l, err := s.openLayout(ctx, tx, id)
+		if err != nil {
+			return "", err
+		}
+		return "", s.jobEntry(ctx, tx, who, l.bike, kindJobPart, jobBody{Job: id.String(), Used: &p})
+	})
+	if err != nil {
+		return Job{}, err
+	}
+	return s.Job(ctx, who, id)
+}
+
+// partsOf are the parts among the entries of a job that stand.
+func partsOf(entries []store.EntryView) ([]JobPartRow, error) {
+	rows := []JobPartRow{}
+	for _, e := range entries {
+		if e.Kind != kindJobPart || e.StruckAt != nil {
+			continue
+		}
+		b, err := bodyOf[jobBody](e)
+		if err != nil {
+			return nil, err
+		}
+		if b.Used != nil {
+			rows = append(rows, JobPartRow{*b.Used, e.ID, e.HappenedAt, e.PersonName})
+		}
+	}
+	return rows, nil
+}
+
+// billOf is what a job comes to: what was quoted, and the parts noted since.
+func billOf(plan *JobPlan, rows []JobPartRow) *Quote {
+	if plan == nil {
+		return nil
+	}
+	parts := make([]JobPart, len(rows))
+	for i, r := range rows {
+		parts[i] = r.JobPart
+	}
+	bill := plan.Quote.with(parts)
+	return &bill
+}
+
+// mustAsk reports whether a bill goes so far beyond what was agreed that the owner is asked first.
+func mustAsk(agreed *int, bill *Quote, h house) bool {
+	return agreed != nil && bill != nil && price.Over(*agreed, bill.Total, h.rules.Work.AskOverPct)
+}
+
+// partOfOpenJob refuses to strike a part out of a job whose bill is settled.
+func (s *Service) partOfOpenJob(ctx context.Context, tx store.Tx, entry store.EntryView) error {
+	b, err := bodyOf[jobBody](entry)
+	if err != nil {
+		return err
+	}
+	id, err := uuid.Parse(b.Job)
+	if err != nil {
+		return err
+	}
+	_, err = s.openLayout(ctx, tx, id)
+	return err
+}

@@ -1,0 +1,195 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, ask, type Job, type JobPart, type NewFinding } from "../../api/client";
+import { jobWordsOptions } from "../../api/queries";
+import { FormDialog } from "../../ui/FormDialog";
+import { minorUnits, typedMoney } from "../../ui/money";
+import { Choice, Field } from "../../ui/parts";
+import { deed, faultAt, useDeed } from "../../ui/sending";
+import { severityWords } from "./jobs";
+
+/** Notes something that was found; what must hold the bike holds it. */
+export function FindingDialog({ job, close }: { job: Job; close: () => void }) {
+  const client = useQueryClient();
+  const words = useQuery(jobWordsOptions).data;
+  const [code, setCode] = useState("");
+  const [severity, setSeverity] = useState<"note" | "soon" | "stop">();
+  const [place, setPlace] = useState("");
+  const [note, setNote] = useState("");
+  const kind = words?.findings.find((w) => w.code === code);
+  const send = useDeed(
+    async (body: NewFinding, key) => {
+      const params = { path: { job: job.id }, header: { "Idempotency-Key": key } };
+      client.setQueryData(["jobs", job.id], await ask(api.POST("/jobs/{job}/findings", { params, body })));
+      close();
+    },
+    [["jobs"]],
+  );
+  return (
+    <FormDialog
+      title="What was found"
+      deed="Note it"
+      pending={send.isPending}
+      error={send.error}
+      close={close}
+      send={() =>
+        send.mutate(
+          deed({
+            code,
+            ...(severity ? { severity } : {}),
+            ...(place.trim() ? { place: place.trim() } : {}),
+            ...(note.trim() ? { note: note.trim() } : {}),
+          }),
+        )
+      }
+    >
+      <Field label="Finding" fault={faultAt(send.error, "code")}>
+        {(a) => (
+          <select
+            {...a}
+            name="finding"
+            value={code}
+            onChange={(e) => {
+              setCode(e.target.value);
+              setSeverity(undefined);
+            }}
+          >
+            <option value="">Choose</option>
+            {words?.findings.map((w) => (
+              <option key={w.code} value={w.code}>
+                {w.says}
+              </option>
+            ))}
+          </select>
+        )}
+      </Field>
+      {kind &&
+        (kind.fixed ? (
+          <p className="font-semibold text-error">
+            Holds the bike until it is fixed, or a mechanic signs that the owner was told.
+          </p>
+        ) : (
+          <Choice
+            label="How bad"
+            value={severity ?? kind.severity}
+            options={(["note", "soon", "stop"] as const).map((value) => ({ value, words: severityWords[value] }))}
+            choose={setSeverity}
+          />
+        ))}
+      <Field label="Where">
+        {(a) => <input {...a} name="place" maxLength={200} value={place} onChange={(e) => setPlace(e.target.value)} />}
+      </Field>
+      <Field label="Note" fault={faultAt(send.error, "note")}>
+        {(a) => <input {...a} name="note" maxLength={2000} value={note} onChange={(e) => setNote(e.target.value)} />}
+      </Field>
+    </FormDialog>
+  );
+}
+
+export function NoteDialog({ job, close }: { job: Job; close: () => void }) {
+  const client = useQueryClient();
+  const [text, setText] = useState("");
+  const send = useDeed(
+    async (body: { text: string }, key) => {
+      const params = { path: { job: job.id }, header: { "Idempotency-Key": key } };
+      client.setQueryData(["jobs", job.id], await ask(api.POST("/jobs/{job}/notes", { params, body })));
+      close();
+    },
+    [["jobs"]],
+  );
+  return (
+    <FormDialog
+      title="Note"
+      deed="Write it down"
+      pending={send.isPending}
+      error={send.error}
+      close={close}
+      send={() => send.mutate(deed({ text }))}
+    >
+      <Field label="Note" fault={faultAt(send.error, "text")}>
+        {(a) => (
+          <textarea
+            {...a}
+            name="text"
+            rows={3}
+            maxLength={4000}
+            value={text}
+            onChange={(e) => setText(e.target.value)}
+          />
+        )}
+      </Field>
+    </FormDialog>
+  );
+}
+
+const usualParts = ["Brake pads", "Gear cable", "Brake cable", "Outer casing", "Inner tube", "Tyre", "Pulleys", "Bolt"];
+
+/** A part that was fitted or used up, with its price for the owner. */
+export function PartDialog({ job, close }: { job: Job; close: () => void }) {
+  const client = useQueryClient();
+  const currency = job.plan?.quote.currency ?? "EUR";
+  const [what, setWhat] = useState("");
+  const [count, setCount] = useState("1");
+  const [price, setPrice] = useState("");
+  const [fault, setFault] = useState("");
+  const send = useDeed(
+    async (body: JobPart, key) => {
+      const params = { path: { job: job.id }, header: { "Idempotency-Key": key } };
+      client.setQueryData(["jobs", job.id], await ask(api.POST("/jobs/{job}/parts", { params, body })));
+      close();
+    },
+    [["jobs"]],
+  );
+  const submit = () => {
+    const each = price.trim() === "" ? undefined : minorUnits(price, currency);
+    if (price.trim() !== "" && each === undefined) return setFault(`An amount such as ${typedMoney(1450, currency)}.`);
+    setFault("");
+    send.mutate(deed({ what, count: Number(count) || 0, ...(each === undefined ? {} : { price: each }) }));
+  };
+  return (
+    <FormDialog
+      title="A part that was used"
+      deed="Note the part"
+      pending={send.isPending}
+      error={send.error}
+      close={close}
+      send={submit}
+    >
+      <p className="text-[14px] text-quiet">A chain, its joining link and sprockets are noted under Replace.</p>
+      <div className="flex flex-wrap gap-1.5">
+        {usualParts.map((p) => (
+          <button
+            key={p}
+            type="button"
+            onClick={() => setWhat(p)}
+            className="min-h-(--target) rounded-field border border-base-300 px-3 hover:bg-base-200"
+          >
+            {p}
+          </button>
+        ))}
+      </div>
+      <Field label="Part" fault={faultAt(send.error, "what")}>
+        {(a) => <input {...a} name="part" maxLength={200} value={what} onChange={(e) => setWhat(e.target.value)} />}
+      </Field>
+      <div className="grid grid-cols-2 gap-3">
+        <Field label="How many" fault={faultAt(send.error, "count")}>
+          {(a) => (
+            <input
+              {...a}
+              name="count"
+              inputMode="numeric"
+              maxLength={2}
+              value={count}
+              onChange={(e) => setCount(e.target.value)}
+            />
+          )}
+        </Field>
+        <Field label="Price of one" unit={currency} fault={fault || faultAt(send.error, "price")}>
+          {(a) => (
+            <input {...a} name="price" inputMode="decimal" value={price} onChange={(e) => setPrice(e.target.value)} />
+          )}
+        </Field>
+      </div>
+    </FormDialog>
+  );
+}
