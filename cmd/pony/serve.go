@@ -1,6 +1,7 @@
 package main
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -95,6 +96,8 @@ func serve(ctx context.Context, ln net.Listener, s *store.Store, public string, 
 	if simulated {
 		service.PlugIn(outside.NewTool(uint64(time.Now().UnixNano())))
 	}
+	service.FoundAt(cmp.Or(public, "http://"+ln.Addr().String()))
+	service.PlugInGateway(outside.NewGateway(gatewayRates, service.GatewayMemory(), time.Now, uint64(time.Now().UnixNano())))
 	hub := &live.Hub{}
 	background, stop := context.WithCancel(context.WithoutCancel(ctx))
 	var running sync.WaitGroup
@@ -103,6 +106,7 @@ func serve(ctx context.Context, ln net.Listener, s *store.Store, public string, 
 	listening := make(chan struct{})
 	running.Go(func() { hub.Run(background, s.Pool(), store.Channel, sync.OnceFunc(func() { close(listening) })) })
 	running.Go(func() { housekeeping(background, service) })
+	running.Go(func() { keepCurrent(background, service, hub) })
 	select {
 	case <-listening:
 	case <-ctx.Done():
@@ -142,6 +146,43 @@ func serve(ctx context.Context, ln net.Listener, s *store.Store, public string, 
 		return err
 	}
 	return <-drained // Serve returns as soon as Shutdown is called
+}
+
+// gatewayRates are how the simulated gateway behaves: mostly well, as networks do.
+var gatewayRates = outside.Rates{Fail: 0.15, Delay: 0.3, Wait: 2 * time.Second}
+
+// tick is how long it takes at most until what a clock alone makes due is looked at.
+const tick = 5 * time.Second
+
+// keepCurrent keeps what bikes need up to date, drafts what owners are to be told and sends what is to be sent:
+// whenever something was written, and as time passes.
+func keepCurrent(ctx context.Context, s *shop.Service, hub *live.Hub) {
+	changes, end := hub.Subscribe()
+	defer end()
+	ticks := time.NewTicker(tick)
+	defer ticks.Stop()
+	for {
+		for _, work := range []func(context.Context) (int, error){s.KeepDue, s.DraftRecalls, s.SendMessages} {
+			for ctx.Err() == nil {
+				n, err := work(ctx)
+				if err != nil && ctx.Err() == nil {
+					slog.Warn("keep current", "err", err)
+				}
+				if n == 0 || err != nil {
+					break
+				}
+			}
+		}
+		select {
+		case _, open := <-changes:
+			if !open {
+				return
+			}
+		case <-ticks.C:
+		case <-ctx.Done():
+			return
+		}
+	}
 }
 
 // housekeeping clears away what nobody will ask for again.

@@ -18,6 +18,9 @@ type Observation struct {
 	interval wear.Interval
 }
 
+// At is how far the chain had run.
+func (o Observation) At() HardKM { return o.at }
+
 // Read is an elongation read at x hard km since the chain was new.
 func Read(x HardKM, e, sigma chain.Percent) Observation {
 	return Observation{at: x, value: e, sigma: sigma}

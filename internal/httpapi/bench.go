@@ -89,6 +89,14 @@ func (a *api) CalcLube(_ context.Context, req apigen.CalcLubeRequestObject) (api
 	return apigen.CalcLube200JSONResponse(*answer), nil
 }
 
+func (a *api) CalcDue(_ context.Context, req apigen.CalcDueRequestObject) (apigen.CalcDueResponseObject, error) {
+	answer, err := calc.Due(*req.Body)
+	if err != nil {
+		return nil, err
+	}
+	return apigen.CalcDue200JSONResponse(*answer), nil
+}
+
 func (a *api) CalcRoute(_ context.Context, req apigen.CalcRouteRequestObject) (apigen.CalcRouteResponseObject, error) {
 	answer, err := calc.Route(*req.Body)
 	if err != nil {

@@ -9,6 +9,7 @@ import (
 	"log/slog"
 	"net/http"
 	"net/url"
+	"strings"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -98,6 +99,7 @@ func New(o Options) (http.Handler, error) {
 	apigen.RegisterHandlersWithOptions(r.Group(k.base, k.check, a.signedIn), strict, apigen.GinServerOptions{
 		ErrorHandler: func(c *gin.Context, err error, status int) { refuse(c, status, "invalid-input", err.Error()) },
 	})
+	r.GET("/calendar/:file", a.calendar)
 	r.NoMethod(func(c *gin.Context) {
 		refuse(c, http.StatusMethodNotAllowed, "method-not-allowed", "This address does not take "+c.Request.Method+".")
 	})
@@ -118,8 +120,19 @@ func logged(c *gin.Context) {
 	if c.Writer.Status() >= http.StatusInternalServerError {
 		level = slog.LevelError
 	}
-	slog.Log(c.Request.Context(), level, "request", "request_id", id, "method", c.Request.Method, "path", c.Request.URL.Path,
+	slog.Log(c.Request.Context(), level, "request", "request_id", id, "method", c.Request.Method, "path", loggedPath(c),
 		"status", c.Writer.Status(), "took_ms", float64(time.Since(began).Microseconds())/1000)
+}
+
+// loggedPath is the address that was asked for; a secret one without its secret.
+func loggedPath(c *gin.Context) string {
+	path := c.Request.URL.Path
+	for _, secret := range []string{"/o/", "/calendar/", "/api/v1/owner-page/"} {
+		if strings.HasPrefix(path, secret) {
+			return secret + "…"
+		}
+	}
+	return path
 }
 
 // guarded turns a panic into an answer that has an id which the log has too.

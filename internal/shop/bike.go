@@ -226,6 +226,7 @@ func checkBike(f *BikeFacts) error {
 		}
 	}
 	checkLimits(f, fault)
+	checkTasks(f, fault)
 	if len(fields) > 0 {
 		return invalid(fields...)
 	}

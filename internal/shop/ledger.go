@@ -220,6 +220,10 @@ type LedgerEntry struct {
 	Job         *uuid.UUID   `json:"job,omitempty"`
 	Route       string       `json:"route,omitempty"`
 	Count       int          `json:"count,omitempty"` // of a part that was used
+	Task        string       `json:"task,omitempty"`
+	Event       string       `json:"event,omitempty"`
+	ByOwner     bool         `json:"by_owner,omitempty"`
+	Became      string       `json:"became,omitempty"` // of a message, a link, what an owner told
 	Finding     *FindingRow  `json:"finding,omitempty"`
 }
 
@@ -272,6 +276,12 @@ func newLedgerEntry(e store.EntryView) (LedgerEntry, error) {
 		BeforePct   *float64    `json:"before_pct"`
 		Job         *uuid.UUID  `json:"job"`
 		Used        *JobPart    `json:"used"`
+		Task        string      `json:"task"`
+		Event       string      `json:"event"`
+		Owner       bool        `json:"owner"`
+		Became      string      `json:"became"`
+		State       string      `json:"state"`
+		Deed        string      `json:"deed"`
 		Finding     *FindingRow `json:"finding"`
 		Plan        *struct {
 			Route string `json:"route"`
@@ -283,6 +293,15 @@ func newLedgerEntry(e store.EntryView) (LedgerEntry, error) {
 	out.Changed, out.Reason, out.OdometerKM, out.NewComputer = body.Changed, body.Reason, body.KM, body.NewComputer
 	out.Part, out.Links, out.Link, out.RideTest, out.Checks, out.Parts, out.Note, out.Why = body.Part, body.Links, body.Link, body.RideTest, body.Checks, body.Parts, body.Note, body.Why
 	out.Job, out.Finding = body.Job, body.Finding
+	out.Task, out.Event, out.ByOwner = body.Task, body.Event, body.Owner
+	switch e.Kind {
+	case kindMessage:
+		out.Became = body.Became
+	case "link":
+		out.Became = body.Deed
+	case "owner-report":
+		out.Became = body.State
+	}
 	if body.Used != nil {
 		body.What, out.Count = body.Used.What, body.Used.Count
 	}

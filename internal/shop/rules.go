@@ -39,6 +39,8 @@ type Rules struct {
 	GreaseSchool       string       `json:"grease_school"`
 	SessionIdleMinutes int          `json:"session_idle_minutes"`
 	Work               Work         `json:"work"`
+	Intervals          Intervals    `json:"intervals"`
+	Recalls            Recalls      `json:"recalls"`
 }
 
 // RulesView is the rules with what they are held against.
@@ -56,6 +58,7 @@ type RulesDefaults struct {
 	Factors      Factors      `json:"factors"`
 	ChainsPerSet ChainsPerSet `json:"chains_per_set"`
 	Steps        []StepShort  `json:"steps"` // of the catalogue, with their minutes
+	Tasks        []TaskLine   `json:"tasks"` // of the house's table, under the shop's school
 }
 
 // SchoolLines is where a school draws its lines.
@@ -105,6 +108,13 @@ func loadRules(ctx context.Context, tx store.Tx) (Rules, store.Shop, error) {
 	if row.Work != nil {
 		r.Work = whole(*row.Work)
 	}
+	r.Intervals, r.Recalls = houseIntervals(), houseRecalls()
+	if row.Intervals != nil {
+		r.Intervals = *row.Intervals
+	}
+	if row.Recalls != nil {
+		r.Recalls = *row.Recalls
+	}
 	return r, row, nil
 }
 
@@ -134,7 +144,7 @@ func rulesView(ctx context.Context, tx store.Tx) (RulesView, error) {
 	if err != nil {
 		return RulesView{}, err
 	}
-	v := RulesView{Rules: r, Version: row.Version, Defaults: RulesDefaults{houseFactors(), houseChainsPerSet(), houseSteps()}}
+	v := RulesView{Rules: r, Version: row.Version, Defaults: RulesDefaults{houseFactors(), houseChainsPerSet(), houseSteps(), taskLines(r)}}
 	for _, school := range wear.Schools() {
 		lines := SchoolLines{School: school.String()}
 		for c, d := range exampleOf {
@@ -214,6 +224,8 @@ func checkRules(r *Rules) error {
 		})
 	}
 	checkWork(&r.Work, func(name, code, format string, args ...any) { fault("work."+name, code, format, args...) })
+	checkIntervals(&r.Intervals, func(name, code, format string, args ...any) { fault("intervals."+name, code, format, args...) })
+	checkRecalls(&r.Recalls, func(name, code, format string, args ...any) { fault("recalls."+name, code, format, args...) })
 	if len(fields) > 0 {
 		return invalid(fields...)
 	}
@@ -320,6 +332,13 @@ func (s *Service) saveRules(ctx context.Context, tx store.Tx, row store.Shop, r 
 	row.Work = nil
 	if !reflect.DeepEqual(r.Work, houseWork()) {
 		row.Work = &r.Work
+	}
+	row.Intervals, row.Recalls = nil, nil
+	if !reflect.DeepEqual(r.Intervals, houseIntervals()) {
+		row.Intervals = &r.Intervals
+	}
+	if !reflect.DeepEqual(r.Recalls, houseRecalls()) {
+		row.Recalls = &r.Recalls
 	}
 	if err := tx.SaveShop(ctx, &row); err != nil {
 		return err

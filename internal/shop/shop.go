@@ -17,6 +17,7 @@ import (
 	"github.com/google/uuid"
 
 	"earnestpony/internal/calc"
+	"earnestpony/internal/outside"
 	"earnestpony/internal/store"
 )
 
@@ -24,8 +25,10 @@ import (
 type Service struct {
 	store     *store.Store
 	now       func() time.Time
-	simulated MeasuringTool // nil: none is plugged in
-	pots      PotProbe      // nil: none is plugged in
+	simulated MeasuringTool   // nil: none is plugged in
+	pots      PotProbe        // nil: none is plugged in
+	gateway   outside.Gateway // nil: nothing is sent
+	base      string          // where browsers find the server
 }
 
 // New returns a service that asks now for the time.
@@ -153,6 +156,16 @@ func (s *Service) append(ctx context.Context, tx store.Tx, who Actor, e *store.E
 	notice, err := json.Marshal(c)
 	if err != nil {
 		return err
+	}
+	if e.BikeID != nil && turnsDue(e.Kind) {
+		if err := tx.AskDue(ctx, *e.BikeID); err != nil {
+			return err
+		}
+	}
+	if e.Kind == "rules-changed" {
+		if err := tx.AskDueOfAll(ctx); err != nil {
+			return err
+		}
 	}
 	return tx.Append(ctx, e, string(notice))
 }

@@ -22,6 +22,7 @@ func open(t *testing.T) (*shop.Service, shop.Actor, *time.Time) {
 	t.Cleanup(s.Close)
 	now := time.Date(2026, 5, 4, 12, 0, 0, 0, time.UTC)
 	service := shop.New(s, func() time.Time { return now })
+	databases[service] = s
 	require.NoError(t, service.SetUp(ctx, "Tidewrack Lane", shop.HouseTools()))
 	mira, err := service.AddPerson(ctx, "Mira Oxenholt", "mechanic", "2718")
 	require.NoError(t, err)
@@ -162,3 +163,11 @@ func TestFirstAnswersAreForgottenInTime(t *testing.T) {
 }
 
 func ptr[T any](v T) *T { return &v }
+
+// databases are those of the services under test.
+var databases = map[*shop.Service]*store.Store{}
+
+// another is a second process on the same database, by the same clock.
+func (t *tracked) another() *shop.Service {
+	return shop.New(databases[t.Service], func() time.Time { return *t.now })
+}

@@ -48,6 +48,10 @@ type BikeFacts struct {
 	WearSchool        string   `json:"wear_school,omitempty"`  // in place of the house's
 	LimitReason       string   `json:"limit_reason,omitempty"` // why it has limits or a school of its own
 	Notes             string   `json:"notes,omitempty"`
+	// Tasks are what it does otherwise than the shop; NeededOn the day on which its owner needs it ready.
+	Tasks     map[string]TaskSetting `json:"tasks,omitempty" gorm:"serializer:json"`
+	NeededOn  string                 `json:"needed_on,omitempty"`
+	NeededFor string                 `json:"needed_for,omitempty"`
 }
 
 // Bike is a customer's bike.
@@ -189,3 +193,34 @@ func contains(column string, words []string) (string, []any) {
 }
 
 var likeEscape = strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`)
+
+// BikesAfter returns bikes by tag number, from the first after that one.
+func (t Tx) BikesAfter(ctx context.Context, after, limit int) ([]Bike, error) {
+	var bikes []Bike
+	err := t.db.WithContext(ctx).Raw(selectBikes+`where b.tag_number > ? order by b.tag_number limit ?`, after, limit).Scan(&bikes).Error
+	return bikes, translate(err, "list bikes")
+}
+
+// LastFacts returns the last entry that wrote a bike's facts down; nil where there is none.
+func (t Tx) LastFacts(ctx context.Context, bike uuid.UUID) (*EntryView, error) {
+	var entries []EntryView
+	err := t.db.WithContext(ctx).Raw(selectEntries+`where l.bike_id = ? and l.kind in ('bike-added', 'bike-changed') and l.body->'facts' is not null order by l.number desc limit 1`, bike).Scan(&entries).Error
+	if err != nil || len(entries) == 0 {
+		return nil, translate(err, "load facts of bike %s", bike)
+	}
+	return &entries[0], nil
+}
+
+// MeasurementsNotInLedger counts a bike's measurements that are laid out otherwise than their entries say, and
+// entries that are not laid out.
+func (t Tx) MeasurementsNotInLedger(ctx context.Context, bike uuid.UUID) (int, error) {
+	var n int
+	err := t.db.WithContext(ctx).Raw(`
+		select count(*) from (select * from ledger where bike_id = @bike and kind = 'measurement') l
+		full join (select * from measurements where bike_id = @bike) m on m.entry_id = l.id
+		left join ledger s on s.strikes = l.id
+		where l.id is null or m.entry_id is null or m.taken_at <> l.happened_at or (m.struck_by is distinct from s.id)
+			or m.verdict <> l.body->'wear'->>'verdict' or m.elongation_pct is distinct from (l.body->'wear'->>'elongation_pct')::double precision`,
+		map[string]any{"bike": bike}).Scan(&n).Error
+	return n, translate(err, "hold measurements of bike %s against the ledger", bike)
+}

@@ -22,7 +22,9 @@ type Shop struct {
 	LinkSchool         string
 	GreaseSchool       string
 	SessionIdleMinutes int
-	Work               *Work `gorm:"serializer:json"` // nil: the house's
+	Work               *Work      `gorm:"serializer:json"` // nil: the house's
+	Intervals          *Intervals `gorm:"serializer:json"` // nil: the house's
+	Recalls            *Recalls   `gorm:"serializer:json"` // nil: the house's
 	Version            int
 }
 

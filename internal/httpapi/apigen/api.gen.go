@@ -29,22 +29,22 @@ import (
 
 // Defines values for ChainStateState.
 const (
-	Due     ChainStateState = "due"
-	Fresh   ChainStateState = "fresh"
-	Overdue ChainStateState = "overdue"
-	Soon    ChainStateState = "soon"
+	ChainStateStateDue     ChainStateState = "due"
+	ChainStateStateFresh   ChainStateState = "fresh"
+	ChainStateStateOverdue ChainStateState = "overdue"
+	ChainStateStateSoon    ChainStateState = "soon"
 )
 
 // Valid indicates whether the value is a known member of the ChainStateState enum.
 func (e ChainStateState) Valid() bool {
 	switch e {
-	case Due:
+	case ChainStateStateDue:
 		return true
-	case Fresh:
+	case ChainStateStateFresh:
 		return true
-	case Overdue:
+	case ChainStateStateOverdue:
 		return true
-	case Soon:
+	case ChainStateStateSoon:
 		return true
 	default:
 		return false
@@ -156,11 +156,36 @@ func (e DrivetrainClass) Valid() bool {
 	}
 }
 
+// Defines values for DueState.
+const (
+	DueStateDue     DueState = "due"
+	DueStateFresh   DueState = "fresh"
+	DueStateOverdue DueState = "overdue"
+	DueStateSoon    DueState = "soon"
+)
+
+// Valid indicates whether the value is a known member of the DueState enum.
+func (e DueState) Valid() bool {
+	switch e {
+	case DueStateDue:
+		return true
+	case DueStateFresh:
+		return true
+	case DueStateOverdue:
+		return true
+	case DueStateSoon:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for EntryKind.
 const (
 	EntryKindBikeAdded          EntryKind = "bike-added"
 	EntryKindBikeArchived       EntryKind = "bike-archived"
 	EntryKindBikeChanged        EntryKind = "bike-changed"
+	EntryKindBikeEvent          EntryKind = "bike-event"
 	EntryKindBikeRestored       EntryKind = "bike-restored"
 	EntryKindChainFitted        EntryKind = "chain-fitted"
 	EntryKindChainOpened        EntryKind = "chain-opened"
@@ -178,11 +203,15 @@ const (
 	EntryKindJobPart            EntryKind = "job-part"
 	EntryKindJobPhoto           EntryKind = "job-photo"
 	EntryKindJobPlanned         EntryKind = "job-planned"
+	EntryKindLink               EntryKind = "link"
 	EntryKindMeasurement        EntryKind = "measurement"
+	EntryKindMessage            EntryKind = "message"
 	EntryKindOdometer           EntryKind = "odometer"
+	EntryKindOwnerReport        EntryKind = "owner-report"
 	EntryKindPartFitted         EntryKind = "part-fitted"
 	EntryKindReplacement        EntryKind = "replacement"
 	EntryKindStrikeOut          EntryKind = "strike-out"
+	EntryKindTaskDone           EntryKind = "task-done"
 	EntryKindZeroChecked        EntryKind = "zero-checked"
 )
 
@@ -194,6 +223,8 @@ func (e EntryKind) Valid() bool {
 	case EntryKindBikeArchived:
 		return true
 	case EntryKindBikeChanged:
+		return true
+	case EntryKindBikeEvent:
 		return true
 	case EntryKindBikeRestored:
 		return true
@@ -229,15 +260,23 @@ func (e EntryKind) Valid() bool {
 		return true
 	case EntryKindJobPlanned:
 		return true
+	case EntryKindLink:
+		return true
 	case EntryKindMeasurement:
 		return true
+	case EntryKindMessage:
+		return true
 	case EntryKindOdometer:
+		return true
+	case EntryKindOwnerReport:
 		return true
 	case EntryKindPartFitted:
 		return true
 	case EntryKindReplacement:
 		return true
 	case EntryKindStrikeOut:
+		return true
+	case EntryKindTaskDone:
 		return true
 	case EntryKindZeroChecked:
 		return true
@@ -399,6 +438,36 @@ func (e LinkPartSpent) Valid() bool {
 	case SeatWorn:
 		return true
 	case UsedUp:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for MessageState.
+const (
+	MessageStateDelivered  MessageState = "delivered"
+	MessageStateDraft      MessageState = "draft"
+	MessageStateEmpty      MessageState = ""
+	MessageStateNotReached MessageState = "not-reached"
+	MessageStateQueued     MessageState = "queued"
+	MessageStateWithdrawn  MessageState = "withdrawn"
+)
+
+// Valid indicates whether the value is a known member of the MessageState enum.
+func (e MessageState) Valid() bool {
+	switch e {
+	case MessageStateDelivered:
+		return true
+	case MessageStateDraft:
+		return true
+	case MessageStateEmpty:
+		return true
+	case MessageStateNotReached:
+		return true
+	case MessageStateQueued:
+		return true
+	case MessageStateWithdrawn:
 		return true
 	default:
 		return false
@@ -735,6 +804,9 @@ type BikeChange struct {
 // BikeCosts Amounts in minor units; distances in km of the road as this bike is ridden
 type BikeCosts = shop.BikeCosts
 
+// BikeDue defines model for BikeDue.
+type BikeDue = shop.BikeDue
+
 // BikeFacts What is known of a bike; what is not known is left out or empty
 type BikeFacts = shop.BikeFacts
 
@@ -840,6 +912,24 @@ type DrivetrainMotor string
 
 // DrivetrainClass defines model for DrivetrainClass.
 type DrivetrainClass string
+
+// DueAnswer defines model for DueAnswer.
+type DueAnswer = calc.DueAnswer
+
+// DuePage defines model for DuePage.
+type DuePage = shop.DuePage
+
+// DueQuestion defines model for DueQuestion.
+type DueQuestion = json.RawMessage
+
+// DueRow defines model for DueRow.
+type DueRow = shop.DueRow
+
+// DueState defines model for DueState.
+type DueState string
+
+// DueTask defines model for DueTask.
+type DueTask = shop.DueTask
 
 // EntryAnswer defines model for EntryAnswer.
 type EntryAnswer struct {
@@ -947,6 +1037,9 @@ type InstrumentUsed struct {
 // InstrumentView defines model for InstrumentView.
 type InstrumentView = shop.InstrumentView
 
+// Intervals How often tasks fall due in the shop
+type Intervals = shop.Intervals
+
 // Job defines model for Job.
 type Job = shop.Job
 
@@ -1042,6 +1135,15 @@ type MaterialFacts = shop.MaterialFacts
 // Measurement defines model for Measurement.
 type Measurement = shop.Measurement
 
+// Message defines model for Message.
+type Message = shop.Message
+
+// MessageDeed defines model for MessageDeed.
+type MessageDeed = shop.MessageDeed
+
+// MessageState defines model for MessageState.
+type MessageState string
+
 // Mix Shares of riding that add to 1
 type Mix struct {
 	Dusty float64 `json:"dusty"`
@@ -1066,6 +1168,13 @@ type NewBike struct {
 
 	// Facts What is known of a bike; what is not known is left out or empty
 	Facts BikeFacts `json:"facts"`
+}
+
+// NewEvent defines model for NewEvent.
+type NewEvent struct {
+	Event      string     `json:"event"`
+	HappenedAt *time.Time `json:"happened_at,omitempty"`
+	Note       *string    `json:"note,omitempty"`
 }
 
 // NewFinding defines model for NewFinding.
@@ -1121,6 +1230,15 @@ type Owner struct {
 	Id   openapi_types.UUID `json:"id"`
 	Name string             `json:"name"`
 }
+
+// OwnerPage defines model for OwnerPage.
+type OwnerPage = shop.OwnerPage
+
+// OwnerReport defines model for OwnerReport.
+type OwnerReport = shop.OwnerReport
+
+// OwnerReportRow defines model for OwnerReportRow.
+type OwnerReportRow = shop.OwnerReportRow
 
 // PairsAnswer defines model for PairsAnswer.
 type PairsAnswer struct {
@@ -1205,6 +1323,12 @@ type Quote = shop.Quote
 // QuoteLine defines model for QuoteLine.
 type QuoteLine = shop.QuoteLine
 
+// Recalls How and when owners are told what is due
+type Recalls = shop.Recalls
+
+// ReceivedMessage defines model for ReceivedMessage.
+type ReceivedMessage = shop.ReceivedMessage
+
 // RecordedReading defines model for RecordedReading.
 type RecordedReading struct {
 	ElongationPct *float64 `json:"elongation_pct,omitempty"`
@@ -1272,6 +1396,9 @@ type SchoolOpinion struct {
 	School  School  `json:"school"`
 	Verdict Verdict `json:"verdict"`
 }
+
+// SecretLink defines model for SecretLink.
+type SecretLink = shop.SecretLink
 
 // Session defines model for Session.
 type Session = shop.SessionView
@@ -1401,6 +1528,15 @@ type Struck struct {
 	By     string    `json:"by"`
 	Reason string    `json:"reason"`
 }
+
+// TaskDone defines model for TaskDone.
+type TaskDone struct {
+	DoneAt *time.Time `json:"done_at,omitempty"`
+	Note   *string    `json:"note,omitempty"`
+}
+
+// TaskSetting defines model for TaskSetting.
+type TaskSetting = shop.TaskSetting
 
 // Teeth defines model for Teeth.
 type Teeth = []int
@@ -1547,6 +1683,18 @@ type OpenChainParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// DoTaskParams defines parameters for DoTask.
+type DoTaskParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// ReportEventParams defines parameters for ReportEvent.
+type ReportEventParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // OpenJobParams defines parameters for OpenJob.
 type OpenJobParams struct {
 	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
@@ -1589,6 +1737,27 @@ type ListCustomersParams struct {
 type AddCustomerParams struct {
 	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// ListDueParams defines parameters for ListDue.
+type ListDueParams struct {
+	// State The least state
+	State *DueState `form:"state,omitempty" json:"state,omitempty"`
+
+	// Within Due in so many days, whatever the state
+	Within   *int                `form:"within,omitempty" json:"within,omitempty"`
+	Customer *openapi_types.UUID `form:"customer,omitempty" json:"customer,omitempty"`
+
+	// Quiet Only where the owner agreed to be told and was told nothing lately
+	Quiet *bool   `form:"quiet,omitempty" json:"quiet,omitempty"`
+	After *string `form:"after,omitempty" json:"after,omitempty"`
+	Limit *int    `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
+// ReplyToMessageJSONBody defines parameters for ReplyToMessage.
+type ReplyToMessageJSONBody struct {
+	From string `json:"from"`
+	Text string `json:"text"`
 }
 
 // ListInstrumentsParams defines parameters for ListInstruments.
@@ -1643,10 +1812,28 @@ type StrikeOutParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// GetLinkParams defines parameters for GetLink.
+type GetLinkParams struct {
+	// Tag Of the bike; none for the shop's
+	Tag *string `form:"tag,omitempty" json:"tag,omitempty"`
+}
+
+// ReissueLinkParams defines parameters for ReissueLink.
+type ReissueLinkParams struct {
+	// Tag Of the bike; none for the shop's
+	Tag *string `form:"tag,omitempty" json:"tag,omitempty"`
+}
+
 // AddMaterialParams defines parameters for AddMaterial.
 type AddMaterialParams struct {
 	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// DecideReportJSONBody defines parameters for DecideReport.
+type DecideReportJSONBody struct {
+	Confirm     bool  `json:"confirm"`
+	NewComputer *bool `json:"new_computer,omitempty"`
 }
 
 // ListStockParams defines parameters for ListStock.
@@ -1706,6 +1893,12 @@ type OpenChainJSONRequestBody = Opening
 // PlanCleaningJSONRequestBody defines body for PlanCleaning for application/json ContentType.
 type PlanCleaningJSONRequestBody = CleaningQuestion
 
+// DoTaskJSONRequestBody defines body for DoTask for application/json ContentType.
+type DoTaskJSONRequestBody = TaskDone
+
+// ReportEventJSONRequestBody defines body for ReportEvent for application/json ContentType.
+type ReportEventJSONRequestBody = NewEvent
+
 // OpenJobJSONRequestBody defines body for OpenJob for application/json ContentType.
 type OpenJobJSONRequestBody = Arrival
 
@@ -1720,6 +1913,9 @@ type ReplaceChainJSONRequestBody = Replacement
 
 // CalcCostJSONRequestBody defines body for CalcCost for application/json ContentType.
 type CalcCostJSONRequestBody = CostQuestion
+
+// CalcDueJSONRequestBody defines body for CalcDue for application/json ContentType.
+type CalcDueJSONRequestBody = DueQuestion
 
 // CalcForecastJSONRequestBody defines body for CalcForecast for application/json ContentType.
 type CalcForecastJSONRequestBody = ForecastQuestion
@@ -1753,6 +1949,9 @@ type ChangeCustomerJSONRequestBody = CustomerChange
 
 // ArchiveCustomerJSONRequestBody defines body for ArchiveCustomer for application/json ContentType.
 type ArchiveCustomerJSONRequestBody = Archiving
+
+// ReplyToMessageJSONRequestBody defines body for ReplyToMessage for application/json ContentType.
+type ReplyToMessageJSONRequestBody ReplyToMessageJSONBody
 
 // AddInstrumentJSONRequestBody defines body for AddInstrument for application/json ContentType.
 type AddInstrumentJSONRequestBody = NewInstrument
@@ -1804,6 +2003,15 @@ type AddMaterialJSONRequestBody = NewMaterial
 
 // ChangeMaterialJSONRequestBody defines body for ChangeMaterial for application/json ContentType.
 type ChangeMaterialJSONRequestBody = MaterialChange
+
+// DoMessageJSONRequestBody defines body for DoMessage for application/json ContentType.
+type DoMessageJSONRequestBody = MessageDeed
+
+// TellShopJSONRequestBody defines body for TellShop for application/json ContentType.
+type TellShopJSONRequestBody = OwnerReport
+
+// DecideReportJSONRequestBody defines body for DecideReport for application/json ContentType.
+type DecideReportJSONRequestBody DecideReportJSONBody
 
 // ChangeRulesJSONRequestBody defines body for ChangeRules for application/json ContentType.
 type ChangeRulesJSONRequestBody = RulesChange
@@ -1879,6 +2087,18 @@ type ServerInterface interface {
 	// GetCosts What replacing the chain early or late costs on this bike
 	// (GET /bikes/{tag}/costs)
 	GetCosts(c *gin.Context, tag Tag)
+	// DraftRecall Draft a message to a bike's owner about what is due
+	// (POST /bikes/{tag}/draft)
+	DraftRecall(c *gin.Context, tag Tag)
+	// GetBikeDue What a bike needs, in order of urgency
+	// (GET /bikes/{tag}/due)
+	GetBikeDue(c *gin.Context, tag Tag)
+	// DoTask Note that a task was done outside of a job
+	// (POST /bikes/{tag}/due/{task})
+	DoTask(c *gin.Context, tag Tag, task string, params DoTaskParams)
+	// ReportEvent Note something that happened to a bike
+	// (POST /bikes/{tag}/events)
+	ReportEvent(c *gin.Context, tag Tag, params ReportEventParams)
 	// ListBikeJobs A bike's jobs, newest first
 	// (GET /bikes/{tag}/jobs)
 	ListBikeJobs(c *gin.Context, tag Tag)
@@ -1912,12 +2132,18 @@ type ServerInterface interface {
 	// ReplaceChain Note a chain that was replaced, with all that went with it; what cannot hold is refused
 	// (POST /bikes/{tag}/replacement)
 	ReplaceChain(c *gin.Context, tag Tag, params ReplaceChainParams)
+	// ListReports What the owner told from their page and nobody decided on
+	// (GET /bikes/{tag}/reports)
+	ListReports(c *gin.Context, tag Tag)
 	// GetWearTrack The wear of a bike's chains over distance, and the forecast of the one now on
 	// (GET /bikes/{tag}/wear-track)
 	GetWearTrack(c *gin.Context, tag Tag)
 	// CalcCost What replacing a chain early or late costs; the same as `pony calc cost`
 	// (POST /calc/cost)
 	CalcCost(c *gin.Context)
+	// CalcDue How the tasks of a bike stand, in order of urgency
+	// (POST /calc/due)
+	CalcDue(c *gin.Context)
 	// CalcForecast When a chain reaches its limit; the same as `pony calc forecast`
 	// (POST /calc/forecast)
 	CalcForecast(c *gin.Context)
@@ -1957,9 +2183,18 @@ type ServerInterface interface {
 	// ArchiveCustomer Archive a customer without current bikes, or take one out of the archive
 	// (PUT /customers/{customer}/archived)
 	ArchiveCustomer(c *gin.Context, customer CustomerId)
+	// ListDue Bikes by what they need most, a page at a time
+	// (GET /due)
+	ListDue(c *gin.Context, params ListDueParams)
 	// StreamEvents What changes in the shop, as it happens
 	// (GET /events)
 	StreamEvents(c *gin.Context)
+	// ListReceived What the simulated gateway received, newest first
+	// (GET /gateway/received)
+	ListReceived(c *gin.Context)
+	// ReplyToMessage An answer as it comes in through the gateway; STOP takes its sender off
+	// (POST /gateway/replies)
+	ReplyToMessage(c *gin.Context)
 	// ListInstruments The measuring tools in use, or those retired
 	// (GET /instruments)
 	ListInstruments(c *gin.Context, params ListInstrumentsParams)
@@ -2029,6 +2264,12 @@ type ServerInterface interface {
 	// StrikeOut Strike out a wrong entry, with the reason; both stay visible
 	// (POST /ledger/{entry}/strike)
 	StrikeOut(c *gin.Context, entry openapi_types.UUID, params StrikeOutParams)
+	// GetLink A secret link; given where there is none
+	// (GET /links/{kind})
+	GetLink(c *gin.Context, kind string, params GetLinkParams)
+	// ReissueLink Withdraw a secret link and give a new one
+	// (POST /links/{kind})
+	ReissueLink(c *gin.Context, kind string, params ReissueLinkParams)
 	// ListMaterials What cleans and lubricates
 	// (GET /materials)
 	ListMaterials(c *gin.Context)
@@ -2038,6 +2279,21 @@ type ServerInterface interface {
 	// ChangeMaterial Change what is known of a material
 	// (PUT /materials/{material})
 	ChangeMaterial(c *gin.Context, material openapi_types.UUID)
+	// ListMessages What owners are told, newest first
+	// (GET /messages)
+	ListMessages(c *gin.Context)
+	// DoMessage Send a draft, take it back, or try again what reached nobody
+	// (PUT /messages/{message})
+	DoMessage(c *gin.Context, message openapi_types.UUID)
+	// GetOwnerPage A bike as its owner sees it
+	// (GET /owner-page/{token})
+	GetOwnerPage(c *gin.Context, token string)
+	// TellShop Tell the workshop something of the bike
+	// (POST /owner-page/{token})
+	TellShop(c *gin.Context, token string)
+	// DecideReport Take what an owner told into the record, or set it aside
+	// (PUT /owner-reports/{report})
+	DecideReport(c *gin.Context, report openapi_types.UUID)
 	// ListPeople Who may sign in on this device
 	// (GET /people)
 	ListPeople(c *gin.Context)
@@ -2535,6 +2791,163 @@ func (siw *ServerInterfaceWrapper) GetCosts(c *gin.Context) {
 	siw.Handler.GetCosts(c, tag)
 }
 
+// DraftRecall operation middleware
+func (siw *ServerInterfaceWrapper) DraftRecall(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "tag" -------------
+	var tag Tag
+
+	err = runtime.BindStyledParameterWithOptions("simple", "tag", c.Param("tag"), &tag, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tag: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DraftRecall(c, tag)
+}
+
+// GetBikeDue operation middleware
+func (siw *ServerInterfaceWrapper) GetBikeDue(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "tag" -------------
+	var tag Tag
+
+	err = runtime.BindStyledParameterWithOptions("simple", "tag", c.Param("tag"), &tag, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tag: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetBikeDue(c, tag)
+}
+
+// DoTask operation middleware
+func (siw *ServerInterfaceWrapper) DoTask(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "tag" -------------
+	var tag Tag
+
+	err = runtime.BindStyledParameterWithOptions("simple", "tag", c.Param("tag"), &tag, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tag: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "task" -------------
+	var task string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "task", c.Param("task"), &task, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter task: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params DoTaskParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DoTask(c, tag, task, params)
+}
+
+// ReportEvent operation middleware
+func (siw *ServerInterfaceWrapper) ReportEvent(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "tag" -------------
+	var tag Tag
+
+	err = runtime.BindStyledParameterWithOptions("simple", "tag", c.Param("tag"), &tag, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tag: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ReportEventParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ReportEvent(c, tag, params)
+}
+
 // ListBikeJobs operation middleware
 func (siw *ServerInterfaceWrapper) ListBikeJobs(c *gin.Context) {
 
@@ -2925,6 +3338,31 @@ func (siw *ServerInterfaceWrapper) ReplaceChain(c *gin.Context) {
 	siw.Handler.ReplaceChain(c, tag, params)
 }
 
+// ListReports operation middleware
+func (siw *ServerInterfaceWrapper) ListReports(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "tag" -------------
+	var tag Tag
+
+	err = runtime.BindStyledParameterWithOptions("simple", "tag", c.Param("tag"), &tag, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tag: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListReports(c, tag)
+}
+
 // GetWearTrack operation middleware
 func (siw *ServerInterfaceWrapper) GetWearTrack(c *gin.Context) {
 
@@ -2961,6 +3399,19 @@ func (siw *ServerInterfaceWrapper) CalcCost(c *gin.Context) {
 	}
 
 	siw.Handler.CalcCost(c)
+}
+
+// CalcDue operation middleware
+func (siw *ServerInterfaceWrapper) CalcDue(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.CalcDue(c)
 }
 
 // CalcForecast operation middleware
@@ -3225,6 +3676,73 @@ func (siw *ServerInterfaceWrapper) ArchiveCustomer(c *gin.Context) {
 	siw.Handler.ArchiveCustomer(c, customer)
 }
 
+// ListDue operation middleware
+func (siw *ServerInterfaceWrapper) ListDue(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListDueParams
+
+	// ------------- Optional query parameter "state" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "state", c.Request.URL.Query(), &params.State, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter state: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "within" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "within", c.Request.URL.Query(), &params.Within, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter within: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "customer" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "customer", c.Request.URL.Query(), &params.Customer, runtime.BindQueryParameterOptions{Type: "string", Format: "uuid"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter customer: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "quiet" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "quiet", c.Request.URL.Query(), &params.Quiet, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter quiet: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "after" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "after", c.Request.URL.Query(), &params.After, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter after: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", c.Request.URL.Query(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter limit: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListDue(c, params)
+}
+
 // StreamEvents operation middleware
 func (siw *ServerInterfaceWrapper) StreamEvents(c *gin.Context) {
 
@@ -3236,6 +3754,32 @@ func (siw *ServerInterfaceWrapper) StreamEvents(c *gin.Context) {
 	}
 
 	siw.Handler.StreamEvents(c)
+}
+
+// ListReceived operation middleware
+func (siw *ServerInterfaceWrapper) ListReceived(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListReceived(c)
+}
+
+// ReplyToMessage operation middleware
+func (siw *ServerInterfaceWrapper) ReplyToMessage(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ReplyToMessage(c)
 }
 
 // ListInstruments operation middleware
@@ -3979,6 +4523,78 @@ func (siw *ServerInterfaceWrapper) StrikeOut(c *gin.Context) {
 	siw.Handler.StrikeOut(c, entry, params)
 }
 
+// GetLink operation middleware
+func (siw *ServerInterfaceWrapper) GetLink(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "kind" -------------
+	var kind string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "kind", c.Param("kind"), &kind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kind: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetLinkParams
+
+	// ------------- Optional query parameter "tag" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "tag", c.Request.URL.Query(), &params.Tag, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tag: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetLink(c, kind, params)
+}
+
+// ReissueLink operation middleware
+func (siw *ServerInterfaceWrapper) ReissueLink(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "kind" -------------
+	var kind string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "kind", c.Param("kind"), &kind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kind: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ReissueLinkParams
+
+	// ------------- Optional query parameter "tag" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "tag", c.Request.URL.Query(), &params.Tag, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tag: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ReissueLink(c, kind, params)
+}
+
 // ListMaterials operation middleware
 func (siw *ServerInterfaceWrapper) ListMaterials(c *gin.Context) {
 
@@ -4055,6 +4671,119 @@ func (siw *ServerInterfaceWrapper) ChangeMaterial(c *gin.Context) {
 	}
 
 	siw.Handler.ChangeMaterial(c, material)
+}
+
+// ListMessages operation middleware
+func (siw *ServerInterfaceWrapper) ListMessages(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListMessages(c)
+}
+
+// DoMessage operation middleware
+func (siw *ServerInterfaceWrapper) DoMessage(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "message" -------------
+	var message openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "message", c.Param("message"), &message, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter message: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DoMessage(c, message)
+}
+
+// GetOwnerPage operation middleware
+func (siw *ServerInterfaceWrapper) GetOwnerPage(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "token" -------------
+	var token string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "token", c.Param("token"), &token, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter token: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetOwnerPage(c, token)
+}
+
+// TellShop operation middleware
+func (siw *ServerInterfaceWrapper) TellShop(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "token" -------------
+	var token string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "token", c.Param("token"), &token, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter token: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.TellShop(c, token)
+}
+
+// DecideReport operation middleware
+func (siw *ServerInterfaceWrapper) DecideReport(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DecideReport(c, report)
 }
 
 // ListPeople operation middleware
@@ -4561,6 +5290,21 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/rules/preview", wrapper.PreviewRules)
 	router.POST(options.BaseURL+"/simulated-tool/readings", wrapper.SimulateReading)
 	router.POST(options.BaseURL+"/bench/read", wrapper.ReadBench)
+	router.GET(options.BaseURL+"/due", wrapper.ListDue)
+	router.GET(options.BaseURL+"/bikes/:tag/due", wrapper.GetBikeDue)
+	router.POST(options.BaseURL+"/bikes/:tag/due/:task", wrapper.DoTask)
+	router.POST(options.BaseURL+"/bikes/:tag/events", wrapper.ReportEvent)
+	router.GET(options.BaseURL+"/bikes/:tag/reports", wrapper.ListReports)
+	router.PUT(options.BaseURL+"/owner-reports/:report", wrapper.DecideReport)
+	router.POST(options.BaseURL+"/bikes/:tag/draft", wrapper.DraftRecall)
+	router.GET(options.BaseURL+"/messages", wrapper.ListMessages)
+	router.PUT(options.BaseURL+"/messages/:message", wrapper.DoMessage)
+	router.GET(options.BaseURL+"/gateway/received", wrapper.ListReceived)
+	router.POST(options.BaseURL+"/gateway/replies", wrapper.ReplyToMessage)
+	router.GET(options.BaseURL+"/links/:kind", wrapper.GetLink)
+	router.POST(options.BaseURL+"/links/:kind", wrapper.ReissueLink)
+	router.GET(options.BaseURL+"/owner-page/:token", wrapper.GetOwnerPage)
+	router.POST(options.BaseURL+"/owner-page/:token", wrapper.TellShop)
 	router.POST(options.BaseURL+"/calc/wear", wrapper.CalcWear)
 	router.POST(options.BaseURL+"/calc/forecast", wrapper.CalcForecast)
 	router.POST(options.BaseURL+"/calc/cost", wrapper.CalcCost)
@@ -4569,6 +5313,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/calc/single", wrapper.CalcSingle)
 	router.POST(options.BaseURL+"/calc/mix", wrapper.CalcMix)
 	router.POST(options.BaseURL+"/calc/lube", wrapper.CalcLube)
+	router.POST(options.BaseURL+"/calc/due", wrapper.CalcDue)
 	router.POST(options.BaseURL+"/calc/route", wrapper.CalcRoute)
 	router.GET(options.BaseURL+"/events", wrapper.StreamEvents)
 }
@@ -5092,6 +5837,167 @@ func (response GetCostsdefaultApplicationProblemPlusJSONResponse) VisitGetCostsR
 	return err
 }
 
+type DraftRecallRequestObject struct {
+	Tag Tag `json:"tag"`
+}
+
+type DraftRecallResponseObject interface {
+	VisitDraftRecallResponse(w http.ResponseWriter) error
+}
+
+type DraftRecall201JSONResponse Message
+
+func (response DraftRecall201JSONResponse) VisitDraftRecallResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DraftRecalldefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DraftRecalldefaultApplicationProblemPlusJSONResponse) VisitDraftRecallResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetBikeDueRequestObject struct {
+	Tag Tag `json:"tag"`
+}
+
+type GetBikeDueResponseObject interface {
+	VisitGetBikeDueResponse(w http.ResponseWriter) error
+}
+
+type GetBikeDue200JSONResponse BikeDue
+
+func (response GetBikeDue200JSONResponse) VisitGetBikeDueResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetBikeDuedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetBikeDuedefaultApplicationProblemPlusJSONResponse) VisitGetBikeDueResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DoTaskRequestObject struct {
+	Tag    Tag    `json:"tag"`
+	Task   string `json:"task"`
+	Params DoTaskParams
+	Body   *DoTaskJSONRequestBody
+}
+
+type DoTaskResponseObject interface {
+	VisitDoTaskResponse(w http.ResponseWriter) error
+}
+
+type DoTask201JSONResponse BikeDue
+
+func (response DoTask201JSONResponse) VisitDoTaskResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DoTaskdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DoTaskdefaultApplicationProblemPlusJSONResponse) VisitDoTaskResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReportEventRequestObject struct {
+	Tag    Tag `json:"tag"`
+	Params ReportEventParams
+	Body   *ReportEventJSONRequestBody
+}
+
+type ReportEventResponseObject interface {
+	VisitReportEventResponse(w http.ResponseWriter) error
+}
+
+type ReportEvent201JSONResponse BikeDue
+
+func (response ReportEvent201JSONResponse) VisitReportEventResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReportEventdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReportEventdefaultApplicationProblemPlusJSONResponse) VisitReportEventResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListBikeJobsRequestObject struct {
 	Tag Tag `json:"tag"`
 }
@@ -5543,6 +6449,45 @@ func (response ReplaceChaindefaultApplicationProblemPlusJSONResponse) VisitRepla
 	return err
 }
 
+type ListReportsRequestObject struct {
+	Tag Tag `json:"tag"`
+}
+
+type ListReportsResponseObject interface {
+	VisitListReportsResponse(w http.ResponseWriter) error
+}
+
+type ListReports200JSONResponse []OwnerReportRow
+
+func (response ListReports200JSONResponse) VisitListReportsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListReportsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListReportsdefaultApplicationProblemPlusJSONResponse) VisitListReportsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetWearTrackRequestObject struct {
 	Tag Tag `json:"tag"`
 }
@@ -5610,6 +6555,45 @@ type CalcCostdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response CalcCostdefaultApplicationProblemPlusJSONResponse) VisitCalcCostResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CalcDueRequestObject struct {
+	Body *CalcDueJSONRequestBody
+}
+
+type CalcDueResponseObject interface {
+	VisitCalcDueResponse(w http.ResponseWriter) error
+}
+
+type CalcDue200JSONResponse DueAnswer
+
+func (response CalcDue200JSONResponse) VisitCalcDueResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CalcDuedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CalcDuedefaultApplicationProblemPlusJSONResponse) VisitCalcDueResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6131,6 +7115,45 @@ func (response ArchiveCustomerdefaultApplicationProblemPlusJSONResponse) VisitAr
 	return err
 }
 
+type ListDueRequestObject struct {
+	Params ListDueParams
+}
+
+type ListDueResponseObject interface {
+	VisitListDueResponse(w http.ResponseWriter) error
+}
+
+type ListDue200JSONResponse DuePage
+
+func (response ListDue200JSONResponse) VisitListDueResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListDuedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListDuedefaultApplicationProblemPlusJSONResponse) VisitListDueResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type StreamEventsRequestObject struct {
 }
 
@@ -6187,6 +7210,85 @@ type StreamEventsdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response StreamEventsdefaultApplicationProblemPlusJSONResponse) VisitStreamEventsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListReceivedRequestObject struct {
+}
+
+type ListReceivedResponseObject interface {
+	VisitListReceivedResponse(w http.ResponseWriter) error
+}
+
+type ListReceived200JSONResponse []ReceivedMessage
+
+func (response ListReceived200JSONResponse) VisitListReceivedResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListReceiveddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListReceiveddefaultApplicationProblemPlusJSONResponse) VisitListReceivedResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReplyToMessageRequestObject struct {
+	Body *ReplyToMessageJSONRequestBody
+}
+
+type ReplyToMessageResponseObject interface {
+	VisitReplyToMessageResponse(w http.ResponseWriter) error
+}
+
+type ReplyToMessage201JSONResponse struct {
+	Stopped int `json:"stopped"`
+}
+
+func (response ReplyToMessage201JSONResponse) VisitReplyToMessageResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReplyToMessagedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReplyToMessagedefaultApplicationProblemPlusJSONResponse) VisitReplyToMessageResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -7124,6 +8226,86 @@ func (response StrikeOutdefaultApplicationProblemPlusJSONResponse) VisitStrikeOu
 	return err
 }
 
+type GetLinkRequestObject struct {
+	Kind   string `json:"kind"`
+	Params GetLinkParams
+}
+
+type GetLinkResponseObject interface {
+	VisitGetLinkResponse(w http.ResponseWriter) error
+}
+
+type GetLink200JSONResponse SecretLink
+
+func (response GetLink200JSONResponse) VisitGetLinkResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetLinkdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetLinkdefaultApplicationProblemPlusJSONResponse) VisitGetLinkResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReissueLinkRequestObject struct {
+	Kind   string `json:"kind"`
+	Params ReissueLinkParams
+}
+
+type ReissueLinkResponseObject interface {
+	VisitReissueLinkResponse(w http.ResponseWriter) error
+}
+
+type ReissueLink201JSONResponse SecretLink
+
+func (response ReissueLink201JSONResponse) VisitReissueLinkResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReissueLinkdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReissueLinkdefaultApplicationProblemPlusJSONResponse) VisitReissueLinkResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListMaterialsRequestObject struct {
 }
 
@@ -7231,6 +8413,197 @@ type ChangeMaterialdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ChangeMaterialdefaultApplicationProblemPlusJSONResponse) VisitChangeMaterialResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListMessagesRequestObject struct {
+}
+
+type ListMessagesResponseObject interface {
+	VisitListMessagesResponse(w http.ResponseWriter) error
+}
+
+type ListMessages200JSONResponse []Message
+
+func (response ListMessages200JSONResponse) VisitListMessagesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListMessagesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListMessagesdefaultApplicationProblemPlusJSONResponse) VisitListMessagesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DoMessageRequestObject struct {
+	Message openapi_types.UUID `json:"message"`
+	Body    *DoMessageJSONRequestBody
+}
+
+type DoMessageResponseObject interface {
+	VisitDoMessageResponse(w http.ResponseWriter) error
+}
+
+type DoMessage200JSONResponse Message
+
+func (response DoMessage200JSONResponse) VisitDoMessageResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DoMessagedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DoMessagedefaultApplicationProblemPlusJSONResponse) VisitDoMessageResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetOwnerPageRequestObject struct {
+	Token string `json:"token"`
+}
+
+type GetOwnerPageResponseObject interface {
+	VisitGetOwnerPageResponse(w http.ResponseWriter) error
+}
+
+type GetOwnerPage200JSONResponse OwnerPage
+
+func (response GetOwnerPage200JSONResponse) VisitGetOwnerPageResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetOwnerPagedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetOwnerPagedefaultApplicationProblemPlusJSONResponse) VisitGetOwnerPageResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TellShopRequestObject struct {
+	Token string `json:"token"`
+	Body  *TellShopJSONRequestBody
+}
+
+type TellShopResponseObject interface {
+	VisitTellShopResponse(w http.ResponseWriter) error
+}
+
+type TellShop201JSONResponse OwnerPage
+
+func (response TellShop201JSONResponse) VisitTellShopResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TellShopdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TellShopdefaultApplicationProblemPlusJSONResponse) VisitTellShopResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DecideReportRequestObject struct {
+	Report openapi_types.UUID `json:"report"`
+	Body   *DecideReportJSONRequestBody
+}
+
+type DecideReportResponseObject interface {
+	VisitDecideReportResponse(w http.ResponseWriter) error
+}
+
+type DecideReport204Response struct {
+}
+
+func (response DecideReport204Response) VisitDecideReportResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type DecideReportdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DecideReportdefaultApplicationProblemPlusJSONResponse) VisitDecideReportResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -8036,6 +9409,18 @@ type StrictServerInterface interface {
 	// GetCosts What replacing the chain early or late costs on this bike
 	// (GET /bikes/{tag}/costs)
 	GetCosts(ctx context.Context, request GetCostsRequestObject) (GetCostsResponseObject, error)
+	// DraftRecall Draft a message to a bike's owner about what is due
+	// (POST /bikes/{tag}/draft)
+	DraftRecall(ctx context.Context, request DraftRecallRequestObject) (DraftRecallResponseObject, error)
+	// GetBikeDue What a bike needs, in order of urgency
+	// (GET /bikes/{tag}/due)
+	GetBikeDue(ctx context.Context, request GetBikeDueRequestObject) (GetBikeDueResponseObject, error)
+	// DoTask Note that a task was done outside of a job
+	// (POST /bikes/{tag}/due/{task})
+	DoTask(ctx context.Context, request DoTaskRequestObject) (DoTaskResponseObject, error)
+	// ReportEvent Note something that happened to a bike
+	// (POST /bikes/{tag}/events)
+	ReportEvent(ctx context.Context, request ReportEventRequestObject) (ReportEventResponseObject, error)
 	// ListBikeJobs A bike's jobs, newest first
 	// (GET /bikes/{tag}/jobs)
 	ListBikeJobs(ctx context.Context, request ListBikeJobsRequestObject) (ListBikeJobsResponseObject, error)
@@ -8069,12 +9454,18 @@ type StrictServerInterface interface {
 	// ReplaceChain Note a chain that was replaced, with all that went with it; what cannot hold is refused
 	// (POST /bikes/{tag}/replacement)
 	ReplaceChain(ctx context.Context, request ReplaceChainRequestObject) (ReplaceChainResponseObject, error)
+	// ListReports What the owner told from their page and nobody decided on
+	// (GET /bikes/{tag}/reports)
+	ListReports(ctx context.Context, request ListReportsRequestObject) (ListReportsResponseObject, error)
 	// GetWearTrack The wear of a bike's chains over distance, and the forecast of the one now on
 	// (GET /bikes/{tag}/wear-track)
 	GetWearTrack(ctx context.Context, request GetWearTrackRequestObject) (GetWearTrackResponseObject, error)
 	// CalcCost What replacing a chain early or late costs; the same as `pony calc cost`
 	// (POST /calc/cost)
 	CalcCost(ctx context.Context, request CalcCostRequestObject) (CalcCostResponseObject, error)
+	// CalcDue How the tasks of a bike stand, in order of urgency
+	// (POST /calc/due)
+	CalcDue(ctx context.Context, request CalcDueRequestObject) (CalcDueResponseObject, error)
 	// CalcForecast When a chain reaches its limit; the same as `pony calc forecast`
 	// (POST /calc/forecast)
 	CalcForecast(ctx context.Context, request CalcForecastRequestObject) (CalcForecastResponseObject, error)
@@ -8114,9 +9505,18 @@ type StrictServerInterface interface {
 	// ArchiveCustomer Archive a customer without current bikes, or take one out of the archive
 	// (PUT /customers/{customer}/archived)
 	ArchiveCustomer(ctx context.Context, request ArchiveCustomerRequestObject) (ArchiveCustomerResponseObject, error)
+	// ListDue Bikes by what they need most, a page at a time
+	// (GET /due)
+	ListDue(ctx context.Context, request ListDueRequestObject) (ListDueResponseObject, error)
 	// StreamEvents What changes in the shop, as it happens
 	// (GET /events)
 	StreamEvents(ctx context.Context, request StreamEventsRequestObject) (StreamEventsResponseObject, error)
+	// ListReceived What the simulated gateway received, newest first
+	// (GET /gateway/received)
+	ListReceived(ctx context.Context, request ListReceivedRequestObject) (ListReceivedResponseObject, error)
+	// ReplyToMessage An answer as it comes in through the gateway; STOP takes its sender off
+	// (POST /gateway/replies)
+	ReplyToMessage(ctx context.Context, request ReplyToMessageRequestObject) (ReplyToMessageResponseObject, error)
 	// ListInstruments The measuring tools in use, or those retired
 	// (GET /instruments)
 	ListInstruments(ctx context.Context, request ListInstrumentsRequestObject) (ListInstrumentsResponseObject, error)
@@ -8186,6 +9586,12 @@ type StrictServerInterface interface {
 	// StrikeOut Strike out a wrong entry, with the reason; both stay visible
 	// (POST /ledger/{entry}/strike)
 	StrikeOut(ctx context.Context, request StrikeOutRequestObject) (StrikeOutResponseObject, error)
+	// GetLink A secret link; given where there is none
+	// (GET /links/{kind})
+	GetLink(ctx context.Context, request GetLinkRequestObject) (GetLinkResponseObject, error)
+	// ReissueLink Withdraw a secret link and give a new one
+	// (POST /links/{kind})
+	ReissueLink(ctx context.Context, request ReissueLinkRequestObject) (ReissueLinkResponseObject, error)
 	// ListMaterials What cleans and lubricates
 	// (GET /materials)
 	ListMaterials(ctx context.Context, request ListMaterialsRequestObject) (ListMaterialsResponseObject, error)
@@ -8195,6 +9601,21 @@ type StrictServerInterface interface {
 	// ChangeMaterial Change what is known of a material
 	// (PUT /materials/{material})
 	ChangeMaterial(ctx context.Context, request ChangeMaterialRequestObject) (ChangeMaterialResponseObject, error)
+	// ListMessages What owners are told, newest first
+	// (GET /messages)
+	ListMessages(ctx context.Context, request ListMessagesRequestObject) (ListMessagesResponseObject, error)
+	// DoMessage Send a draft, take it back, or try again what reached nobody
+	// (PUT /messages/{message})
+	DoMessage(ctx context.Context, request DoMessageRequestObject) (DoMessageResponseObject, error)
+	// GetOwnerPage A bike as its owner sees it
+	// (GET /owner-page/{token})
+	GetOwnerPage(ctx context.Context, request GetOwnerPageRequestObject) (GetOwnerPageResponseObject, error)
+	// TellShop Tell the workshop something of the bike
+	// (POST /owner-page/{token})
+	TellShop(ctx context.Context, request TellShopRequestObject) (TellShopResponseObject, error)
+	// DecideReport Take what an owner told into the record, or set it aside
+	// (PUT /owner-reports/{report})
+	DecideReport(ctx context.Context, request DecideReportRequestObject) (DecideReportResponseObject, error)
 	// ListPeople Who may sign in on this device
 	// (GET /people)
 	ListPeople(ctx context.Context, request ListPeopleRequestObject) (ListPeopleResponseObject, error)
@@ -8810,6 +10231,149 @@ func (sh *strictHandler) GetCosts(ctx *gin.Context, tag Tag) {
 	}
 }
 
+// DraftRecall operation middleware
+func (sh *strictHandler) DraftRecall(ctx *gin.Context, tag Tag) {
+	var request DraftRecallRequestObject
+
+	request.Tag = tag
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DraftRecall(ctx, request.(DraftRecallRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DraftRecall")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DraftRecallResponseObject); ok {
+		if err := validResponse.VisitDraftRecallResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetBikeDue operation middleware
+func (sh *strictHandler) GetBikeDue(ctx *gin.Context, tag Tag) {
+	var request GetBikeDueRequestObject
+
+	request.Tag = tag
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetBikeDue(ctx, request.(GetBikeDueRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetBikeDue")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetBikeDueResponseObject); ok {
+		if err := validResponse.VisitGetBikeDueResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// DoTask operation middleware
+func (sh *strictHandler) DoTask(ctx *gin.Context, tag Tag, task string, params DoTaskParams) {
+	var request DoTaskRequestObject
+
+	request.Tag = tag
+	request.Task = task
+	request.Params = params
+
+	var body DoTaskJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DoTask(ctx, request.(DoTaskRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DoTask")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DoTaskResponseObject); ok {
+		if err := validResponse.VisitDoTaskResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ReportEvent operation middleware
+func (sh *strictHandler) ReportEvent(ctx *gin.Context, tag Tag, params ReportEventParams) {
+	var request ReportEventRequestObject
+
+	request.Tag = tag
+	request.Params = params
+
+	var body ReportEventJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReportEvent(ctx, request.(ReportEventRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReportEvent")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ReportEventResponseObject); ok {
+		if err := validResponse.VisitReportEventResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListBikeJobs operation middleware
 func (sh *strictHandler) ListBikeJobs(ctx *gin.Context, tag Tag) {
 	var request ListBikeJobsRequestObject
@@ -9175,6 +10739,32 @@ func (sh *strictHandler) ReplaceChain(ctx *gin.Context, tag Tag, params ReplaceC
 	}
 }
 
+// ListReports operation middleware
+func (sh *strictHandler) ListReports(ctx *gin.Context, tag Tag) {
+	var request ListReportsRequestObject
+
+	request.Tag = tag
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListReports(ctx, request.(ListReportsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListReports")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListReportsResponseObject); ok {
+		if err := validResponse.VisitListReportsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // GetWearTrack operation middleware
 func (sh *strictHandler) GetWearTrack(ctx *gin.Context, tag Tag) {
 	var request GetWearTrackRequestObject
@@ -9236,6 +10826,48 @@ func (sh *strictHandler) CalcCost(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(CalcCostResponseObject); ok {
 		if err := validResponse.VisitCalcCostResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// CalcDue operation middleware
+func (sh *strictHandler) CalcDue(ctx *gin.Context) {
+	var request CalcDueRequestObject
+
+	var body CalcDueJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CalcDue(ctx, request.(CalcDueRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CalcDue")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(CalcDueResponseObject); ok {
+		if err := validResponse.VisitCalcDueResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -9763,6 +11395,32 @@ func (sh *strictHandler) ArchiveCustomer(ctx *gin.Context, customer CustomerId) 
 	}
 }
 
+// ListDue operation middleware
+func (sh *strictHandler) ListDue(ctx *gin.Context, params ListDueParams) {
+	var request ListDueRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListDue(ctx, request.(ListDueRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListDue")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListDueResponseObject); ok {
+		if err := validResponse.VisitListDueResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // StreamEvents operation middleware
 func (sh *strictHandler) StreamEvents(ctx *gin.Context) {
 	var request StreamEventsRequestObject
@@ -9780,6 +11438,72 @@ func (sh *strictHandler) StreamEvents(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(StreamEventsResponseObject); ok {
 		if err := validResponse.VisitStreamEventsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListReceived operation middleware
+func (sh *strictHandler) ListReceived(ctx *gin.Context) {
+	var request ListReceivedRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListReceived(ctx, request.(ListReceivedRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListReceived")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListReceivedResponseObject); ok {
+		if err := validResponse.VisitListReceivedResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ReplyToMessage operation middleware
+func (sh *strictHandler) ReplyToMessage(ctx *gin.Context) {
+	var request ReplyToMessageRequestObject
+
+	var body ReplyToMessageJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReplyToMessage(ctx, request.(ReplyToMessageRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReplyToMessage")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ReplyToMessageResponseObject); ok {
+		if err := validResponse.VisitReplyToMessageResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -10662,6 +12386,60 @@ func (sh *strictHandler) StrikeOut(ctx *gin.Context, entry openapi_types.UUID, p
 	}
 }
 
+// GetLink operation middleware
+func (sh *strictHandler) GetLink(ctx *gin.Context, kind string, params GetLinkParams) {
+	var request GetLinkRequestObject
+
+	request.Kind = kind
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetLink(ctx, request.(GetLinkRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetLink")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetLinkResponseObject); ok {
+		if err := validResponse.VisitGetLinkResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ReissueLink operation middleware
+func (sh *strictHandler) ReissueLink(ctx *gin.Context, kind string, params ReissueLinkParams) {
+	var request ReissueLinkRequestObject
+
+	request.Kind = kind
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReissueLink(ctx, request.(ReissueLinkRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReissueLink")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ReissueLinkResponseObject); ok {
+		if err := validResponse.VisitReissueLinkResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListMaterials operation middleware
 func (sh *strictHandler) ListMaterials(ctx *gin.Context) {
 	var request ListMaterialsRequestObject
@@ -10767,6 +12545,188 @@ func (sh *strictHandler) ChangeMaterial(ctx *gin.Context, material openapi_types
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ChangeMaterialResponseObject); ok {
 		if err := validResponse.VisitChangeMaterialResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListMessages operation middleware
+func (sh *strictHandler) ListMessages(ctx *gin.Context) {
+	var request ListMessagesRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListMessages(ctx, request.(ListMessagesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListMessages")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListMessagesResponseObject); ok {
+		if err := validResponse.VisitListMessagesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// DoMessage operation middleware
+func (sh *strictHandler) DoMessage(ctx *gin.Context, message openapi_types.UUID) {
+	var request DoMessageRequestObject
+
+	request.Message = message
+
+	var body DoMessageJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DoMessage(ctx, request.(DoMessageRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DoMessage")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DoMessageResponseObject); ok {
+		if err := validResponse.VisitDoMessageResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetOwnerPage operation middleware
+func (sh *strictHandler) GetOwnerPage(ctx *gin.Context, token string) {
+	var request GetOwnerPageRequestObject
+
+	request.Token = token
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetOwnerPage(ctx, request.(GetOwnerPageRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetOwnerPage")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetOwnerPageResponseObject); ok {
+		if err := validResponse.VisitGetOwnerPageResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// TellShop operation middleware
+func (sh *strictHandler) TellShop(ctx *gin.Context, token string) {
+	var request TellShopRequestObject
+
+	request.Token = token
+
+	var body TellShopJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.TellShop(ctx, request.(TellShopRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "TellShop")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(TellShopResponseObject); ok {
+		if err := validResponse.VisitTellShopResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// DecideReport operation middleware
+func (sh *strictHandler) DecideReport(ctx *gin.Context, report openapi_types.UUID) {
+	var request DecideReportRequestObject
+
+	request.Report = report
+
+	var body DecideReportJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DecideReport(ctx, request.(DecideReportRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DecideReport")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DecideReportResponseObject); ok {
+		if err := validResponse.VisitDecideReportResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -11448,365 +13408,411 @@ func (sh *strictHandler) NoteWaste(ctx *gin.Context, params NoteWasteParams) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"3L1ts9u2tT/6VTC6/ztp50j2dpL29tivHLdOnSaOj3fazJw2V4ZISIRFAgwAbm3F4+/+HywAJEiCJKiH",
-	"bbevkm2RIIC1sLAef+vDIuFFyRlhSi6efliUWOCCKCLgrxeVVLwg4lWq/6Js8XRRYpUtlguGC7J4ukjs",
-	"A4vlQpBfKypIuniqREWWC5lkpMD6vS0XBVaLp4uqouliuVDHUr8rlaBst/j4cbl4lZKi5Iqw5Pg3ctTv",
-	"pEQmgpaKcv3RH3BK0OaIVEZQgvOcCLTlAqmMSpQSkj5DkrCUsh2iCuEdpgwJoirBJLyypUIqhJk8wExh",
-	"HRnBKfxlV+JNYaXn4C+gwPffE7ZT2eLpk5ub5aKgzP39p+BymFSiKghTgxtH60fO3Lrv+GbwI+/55szR",
-	"bxVP9q8UKYYXokhx5kd+wrs+yX/KCNrQPflCIoV3S3SgKkNUSZRkJNmjnCjVELM9JYV3ozPyyPnlTX9C",
-	"H/W7suRMEjgEbwTf5KTQ/5twpjTJnn5Y4LLMaYL1bB+X5on/ei/11D94n/o/gmwXTxf/z+PmlD02v8rH",
-	"blz4YnvxP2dYISrRQXC2WyIsEUb2IyjlieEb/ZodS3/quUgyeqeXoGeXplSPhfM3gpdEKKrXssW5JMtF",
-	"6f3ThwWG9wjQ127FhvOcYLb4uFzcESGpWVVBGS2qYvH0Sb1nlCmyI2Jh9szt9z/rt5bN6L/UL/HNe5Io",
-	"PfhzIegdzmdOWG9ljqkVWJr/pDd3R8alJvMr86NHZSwEPi5gw0m5TvQy12lFwotPBb0jSmDK1juBU/+p",
-	"euXLxVZLzLEHdhVNB76QYbl+zymjbLfOKdsPPEXw3TH8U15tBE0wU2tG7lVwH5pHDB17D5SCF1SSdI1V",
-	"68CmWJGVogXpn1pN7pILQ4LWebq5CT1cyfDcDpjFjdFhMH/PA3Ra+kzS47zl4n614yv3hYyXjxwnej+t",
-	"aKFXaC5FPa8FwYIRqUrOjo81eQXD+WP9OkzPDvEiw2xHZp/B+iCMSQw3y4ucSzNU8FiqW0VKWHjn4LXY",
-	"2DtplFWKyDD3l0RYsTgqDM1TWqRRlpB4PlRU5aFZdVYOc3dPNzOup+e+G8UsZn/O4JVv4KHu/qZUqIFj",
-	"vsWJOSdje6hHfQkP6jdons880juBC7nOybbzDq82ufcCq4qNIS1NIy745WJPGTxImObSfy6qXAksOaPJ",
-	"SmG213vP8zvC1Oo9FvAX3q9UpXWXA75flVx5ZPHkmp1ogOW4ux1Cv6lJXuTqH5QcgBmJUnnrbvSGMj/K",
-	"dcHFgHiHJ7RsVzyWDB2+hR2FDXRM4JO2XqrdjWbCndktLXPFsPc3Rpk6i7n/TMymzZCBqX3FcYmZPyhy",
-	"jBwWcAsqkOw8h39VVJAAY3Q2EIaNXTZM+8ylv3RHdY5KA3oIZ/nQ8c8rc9ba12TgUBgVOOJBqYT9Peqo",
-	"3/G8Ksi6yKOe79AAJuVW4Y+19FceS6SX9hicRaW3ZFtJc+OGL7maDUtjo8FEVzBRc5hoi6/60q5/SxIp",
-	"8S7irrLH3V5Z7rXY7XErO2eDCEuy58Zc7m3QhmIZMteoNs205X3AEgmCU22wY6Q4zxHfgh3OVUYEklwo",
-	"bdIcSJ4/M//OCFLa5JGlftEY7YJrO98MJVFGd1ootadCcs52YIKtyyT20tIjzXjcM9SDNqpZkzJCqX9H",
-	"8cOMb9nlhz8EG0kZyjBL/Y0qnpk5HKgk3i6n/l3siRKF94TNUAs6vOmmuGx7MOpRQ/oksAWYN4Glfa//",
-	"2THIIeM5MWy0RIeMCIL2jB/YYhm4fhutf+pC/3Pz5MflgjAlLAPVxuPY239hShztafjYNyR3gh9Uti6K",
-	"/tq+hZ8Ci9PCcJod6h3rrx1+Wm9xlU9qMy8pydOX8CSo6lJaH0HA5VBUUqGN3XS0IVsugKcEQQnW/4Aw",
-	"uiMipSB+6t1zstIKLlkKnuwJCOmCK651OrOWkLzs7icjh3UOV9Mp6xMk4SLFG2MTtJf4lzsijqjMcUKQ",
-	"/moKoqpiKRFScR4+L1YNCewXMXvjNgRRPZasBHnqHUN9amv21gLWCLoDr/IUKZLnSOtnS6QyLon/m/ku",
-	"osp4L/3tbgvB5hyuI/VxpyP0dQKjMvYX+8rNKif4jiDGkeZatdQr0v9MlZH4sEjsixF/J+muwNHSsKsH",
-	"t1a5dCpFM2Yz+5AI6jKZeXYNvCBnEjfjB1RgZjlJapmM87xHNnBYgoda88AzZE+eFmsMMX3lwRtB0aZJ",
-	"Uk4x/i089HG5OBAsph7+mWDhZFhna508bEnURlK0zlSUEuJpD+cqISB7ZyrTOed7Xypt80pq3SHFx5zu",
-	"MqfMCblSnKssKJQKLPbxN8QPWOynPY7ALlY3Nw6bPy1HnTfLhbI+vTZ3PpdGfC2WU2p+h9JmBtE0NJt/",
-	"Lgn/pyJSWVfVHHPwgW53b6UtCv6pT8AthRhTe2yPAn+8WY55ob8K8MR84T2qRsH9QXCSgTjW0kaWmEnD",
-	"KJbPbmwEa4Ttmit4QE+gTNKUoPf4YFV9zhBGjByc7oajWXQJ4ZrB8A8qCNZiN30GApVXCqwFChIZowPO",
-	"9ysjrsaDOuO3iWOa6KNRM/U5p4PuSf86x2k60203HsCJ8xzSPak9hzmWk0rXD4YqJg61XPADI5NX0I/w",
-	"kBaEGVfcLrF37zII8sEjoJ6BZeHdng0TtJToURexYbDev3s+9Am/uYkomlU2frh645e+Y93RL4qXNAuc",
-	"yUInBRxc3D5W6sznonMDFP4M3fdDmh1sAZcqIBOfF7xiChS0gjIuUMWoks9QSqXCzKpu+8Jp54LjFASX",
-	"1tlA9lCJBE1TwhZ9hx2WMv5iegGPa1O4EoKw5BjkxwyLdF0Ssd4XkQ4Dz5qbY4yBkF5tqVLAvG4/YJU0",
-	"IXF2mn10Yg9g5W+rnBjjDNcXaJtUPxoSGAcS4wfE2dLcZpC/wQVJsASZX+CUIL4Nqs2iYmteqbUg20oa",
-	"gdj+zNuKMS1Fmm9pWUIlYlwhXHDzU/EUJVjs+BIlGc1TQRjiAmFU0BS5LQyYN0pgRXZd3aPDN+AKkRkW",
-	"ZHATCpqmOVk6A0LbCWKvb1iq4vwG8BEJnOSov5Yk1gmVZASXpBWv9VZJ2XrLRUIGFIPW2cmItnF5cLdy",
-	"uiWWzyfCgglhimq7Dt4qqJrhUNNboBWeiC9pGfIWJKl97xhhVbVe0gdFNrSNmJ7l14D2w4HwhKVLhFmK",
-	"yB0RR5Vp1hUEtHi9sTuiMjLAjO7Uz5hPRxQ3e91M1KO/xygNNYd5r02LZesg9Kfb3sxpg74b7HVS1hM5",
-	"bfHaOq59wdFI1thb3FxBZ17lcaGjcKqQcdnxLcJw/p6hg/1BizbzI5UoJ1sFMo8LRIpSHXs320bgPWld",
-	"JECNwtwTCXgJKqAgx1IREbwrErwj1iPaZ7vGFPmDb4l45pEnjHCJE6qOa0WIsUZ8Q2bKjkmCYvav/OBd",
-	"AHpTON+TFOGtySjz1s3ILieJuSUZP6wwS1cqA32A09x4TMrVAd/rk1EURnmBv4O70vaD1yv56mZgH/yl",
-	"wLlS+Lhu+ZtHdveP/qA3g9eEHjKGUv5ovh3njZdXKsnC10bCc16JGHvZy+Xp5g3o/SYC0zwnlTAZG7uc",
-	"rGRporZZtVnttNAO7b1JGLKTjZhG4NsghFMMUoVj/cWdwHcE4j56VgtguB0H6UbzdJVgIY7GhVbPbbnY",
-	"0nuSDk904oprmMan7qMnwfCBHkkQbNNvunLjqK3oDEsED0qj48gkswE7+KdDx7T+KmjBmy9JXlnFwNu0",
-	"jbFwCrwfEBV1dlrnxQNRK3fGjvb/cJ6vDgTbW2/w7BlzgYvjaqdXTwY8fPtuoPxPQf8NvZ80huk9PMlT",
-	"kkcNCTpke7nMGLQZZL0UNBxaZtxmWXlf+Hog4w6yTpzQHJv9T/CQpzOsE202tWXt11Oitn553jedEnMR",
-	"hj8QLNaGgQMhDGYjP9bay3glyReyLe9LwZW55DOcg42RCUJWv1ZYmLtBVGylFaEQdQ6E7PPjoPHmi/tx",
-	"0fwxUuc4PxGC7skbm5LQDfLv5/hQ6Z685YdwNC/kwf6W3hFtar+DO/edTeYnSD+NSrwjjcOHM/gFnFIh",
-	"q5QrnIfveIjRFFglmQ3RLCbdD2bZbtRY3Q+28Ewy6O3r+wJHPXsmkjxloeiHbhVWpH0Nz0hbsYIyIMas",
-	"vOv9Ms8d2Jc7gUBI0IU36qWDebtZ1kuvk+mGE9MHqKwpdAaRX2CWkDyfn5/fXODTedbnOt3st0IGFzDS",
-	"S6rU/BUYR9MsnzZPOVQhTUvTP9zcTMnT5ULbQiEViCaZi1hQVofov5DowEUq26rPk3BYYZJ3Wht3DgPp",
-	"cd5g+0ZbWvP79UiySEoFSRQdyP4/gTpgSUc7Kd9zyiYDCt/BQ+NJLyUW0WGyxu0ZCC1pw1hJdKCpyrQB",
-	"uPVdeq0wvJabnqIGh2RPSkg3SAQuy4EkQL1zgU+/gchF8FuORSciuHYL3Nx88rmvNvT5JZY9ga3O5c1b",
-	"t1v9SJ6+vV0kryBMNX6KL1zWoEl9wcZfIZWokj0yLqeHz/mb62acmeU3Kw8mwIVbQSChQXLgpbTSr/E7",
-	"IvT/BblxZs4fXCSQ5DVxav9hHwvcKDZHzLFpPQV/dwfvGfmGiFvjsZ7hCquVPuPZ0NYsAVarhQEwojQp",
-	"OBAmp7JxqGJtDeeaMUvjdV4iUP+RVf/lEkLPXKAcG2ugzZlgMsSRVBt7cU/CDNbOADnBjesbMuvGkNEz",
-	"GNh+G03sn+IUK2xO7rsEHnuHyB1hyvkaFWK4IBJByhMkC8o9SUG5h5rc3o4NBWYVL2nic7z1InjVxk0E",
-	"XwKX8WQP5lkOAtAUvkrFBfzZuM+n6wXMt4NbU4eyTvDQ1ul/Eh8hH1CzEkQR9R+N00s+Qt8bdwxmKTIx",
-	"NpTwwqWPcmFiVUobNM/cA1iQTpSzH7F01kLAt3hiMDPHG16J9cjI9gnhgn6DT7Su61C667WcYpO+rZG5",
-	"T0z6gr6NbnwDKBB1u9c8e87tri1OynZvcsxCIU1OjdtvjH3e8kqRJol6siaVl4TJKd+9zUmGuwXx7RbO",
-	"TJJzqaW5lTied8cW2q6g0Ha5kBnJt8H7smIm67z3+ddcOYdEgkUK3zNfdx6MA+8k67rvu8Cxja/ERNi9",
-	"SzgYKAatyga4JhP3Wzvu9rdZ6tLRMY6rPIa4AGNFpwgGBKtWGSUhrAl41TEuKk06Rw0kADTLsDSR9F75",
-	"2UPVg4eKvtsruyWaoVnD6v0gr7EY9M2m18kZMlm6i6esynO/ZrzDOvqFL2/QfhcOy1+gnHyg2HteBfcc",
-	"NrxEMt4LLtVQxVN8ZsfJSRcnJzZ4pnhHG6W7LN58ic43Sk9KJQDXWQF2K8yrr16NJB9EpBQMGrxTmQIe",
-	"aSc4LsF58sjjkvm8pkeoee3ErOha1+oFNzzdz4U4XBqEARDJc4RNQlzQ/+BnppVY6Tkvni7+/38+X/3v",
-	"Lx+++vh/grnID6YAnq6FDRzeOfUEdEv8c3a5fKVT9T//dLRmF+L/dlFCQZn960n80XCxhnY2obB5NS0u",
-	"CBC0wwUeq00cufeSs0dv8eEHWwFrj87bsIX6PT8YU9N3KBl7PwcUHS154Im63DTlBPxNfVP+30t4Lmug",
-	"rrkxpDrON+RJAVIpVAfG+tpOTGawm16dHRzpxY3P0KbpVGK2WUKUXtG4GU7XJ+wYJ2Vnn7an5wZ/hnOs",
-	"25+ai9bEZLB4+vlOEEhjBBOO56lxy0leEJPpSCUyrs1QOhFTOFHrAz4O24gQCESAMOR9pW0SuuJ6LSYh",
-	"xYS1HWMNKxJ44EQIhidftlHjnpyX3FFm1oHYenTKAoR5zeH/s/ML3EA/U5V94yTNlRINEk8CxhybQNJo",
-	"ferni4pmhWds159bJW9zzhgWYgA55JI5dCfnLbVUtOikoo8BSdT1QrZic3oZ5kPaOqYpWTmdhGEh+MH+",
-	"GZqhX+Pf49ETytDrWs/+henVm08M+ffmychKTreSv3Worhl6BZVJlrtXxoFf/+ndmPC3IOA8h0xor9Sr",
-	"Ccz3q0jMn7wkDP4ssVDNjzbIYgfR+74nK5dR7jz59Qy9f2rm+RsRfAXgj91nDBRQ7x/rFbznmxXgndV/",
-	"NaPqv8ocM1b/Zas823/p4XjeDKCFtXvbxE7hfzMO5Q76/zPMUpKuNhgCE/BRkwEyEDF+CSmL8tSQl7YA",
-	"0L5A2BY0QXQr4cyMhBJTCbXlwhQUbI6mjL1KMr+wBQlMJQn7xyppwMkiNN0tpiJeKV7XciXm+SqNDZvi",
-	"PNabciAnYRLAMpd2Z8woZoL24/7qQkfVExkzsPYGUYSW9pb5sCD3uChz/Zsrf/jnzS+PLKhGUUz6ii2c",
-	"6hQAESwBjoeTN5FrgAqSAZibguYpkaoBXlAGdEIiLVqemaoFoypShcxI2obLYpzgdkX2+yMLCqbjbcJl",
-	"eyPLrNi8xJpYAA+uBhigc+34cJ2S55XzOHkXOKSju7S5FWjIvywH3r+bjRFqXxrYOUnuiKBGrLgpWclq",
-	"cxuk4uV0zJZ6cFn1mN7+LzXpYtQ5j/pn6HE22euFvqv8pUEi1EoSrOw9ov/MOU5tfclKKrrduvCU4JVN",
-	"GRMVk6utIHp5OwCuoCwlhmyKMMh7Nw5RfJ9rahiQCxNpWiki1dCdY+sqB6G+sDnWAy7veWlg5ZOb2Cf/",
-	"EP3kf9+clhNhJm4mZT5oBovBjtmf6gwkW7VO8VGe8t5pn3TgCX1R+1JrE9ZftquIlGgreAFKQas2yia7",
-	"9Q0LRu7VGtSxek0RBPPe8lbUntqNqVo7xBW7lusSS7UGl2jsdY8F6+F4jKMAunt0lXKt+2nFFgANORcr",
-	"fkeEoGkwqBu6f2YHKVoM0FlxcEs9wvvsujQH2tuAmJhHR0icEfdwI50a+7DVfPVNcdHiPLtJEGZK8fEy",
-	"cbsZiSmMH4aPxC1lCfEOJuRJkvAJGU2E5htJxB2kT86Ih3Qcd+gO5xVpEPmJENqu0LKEISD7Hc6b8vVN",
-	"XglXUEbSHennJul/nRH8PC0FdOyyGt2z8eRRVuW5gZszbQYeNDl04F4bDwP94eYmiOZgbLAZjNAtqdIH",
-	"9AtXNNiJobH1fl2QlJoMotiNOCle4n3KDTMZb05M1bkfWPMPZOfgzI9bfdvAr/XuGlDpAlgVWkIjXilJ",
-	"U7L0clgN+BIEdXf0DuRdlPNUz6GuBOrRP4hIDnXcKQngMz1X+rATllqYTk1/vZA6poa2sXAVNA3hK5rl",
-	"W6xTu/IaEMRIwfpTooJsGQj6UYlsoe3Q1U6YEpP5am+wyt64mgSBU1rJwTLpftKuq4GcghWC55ZuSv6H",
-	"YhTRxqCPhJuwpTvDMfTwr4eMkFwGsw4gziJSIvTmH6CepqFPQQzRoEHMADUw2+VkLXCsV+cE6iU5T/YH",
-	"KgeSurTeO2s8F9+pdUPrebCWWFnlOfQPgrYfzZ/1HgfN60tx2HJhoOYjVxMG6h7hS3877d7BJ5ceJWcr",
-	"uHYHPe99LXh8Lq850cqM0HcOlKUh340BuwgyQIFHq6cKH7Nh4kCbr0zeNkbi15ON0cK9C+QMDVyPcrL2",
-	"PQLpcQK2RO+VVODD3NLIkwTaBPOFuOokjXOHy/jVT6B6zMGGNhJnPSIiRM/6DYiRLmKuH8OLfi+w17KT",
-	"RtRiFX8jGhiZPnz0HL2rrkuL1W1eCl4gqQSmu0yhlB/YEpVcUkXvwGVywCKNU20KLHaUua90il/4WubY",
-	"eAhjJD5fG8feCSpx/SlvmBCb8zsigkDmPzTYxVrX0wNojRQLYv/JDX9FLaRfjAnrsc5OM4FJB0z/pnEF",
-	"am7toX35K2bpN5ZUc7o6yf1Q3pUkCWdpdDGrebqkLCoB5bxEoBg/eb0hZ3jJ/8rzdNrxBo4tiCoDrUjp",
-	"/r8J0x4wVStRsXBRhbTOyT5cR1TBrY0qwMN2sKgNMplGJ2/Oq1bXiX7/OyxC8TOjIEjjevF9MVrAAkzv",
-	"FmHjvQn6dFMCqQ5DrRrqYDP8jnAbZBhVLCdSIolp2nSkCOYMzuwbNabLNhsFMUgH3e2u6W4bUWF6TWCU",
-	"Cl6uKEM7XEH6V32jxYjiLsbJEJ4+IySVDaxFoC4aNpIqu4Ou/QK8QVITxG8H1zxqubSHsIBpWomMNnXs",
-	"E+c3Irhz7FckVAOF9CO2Dydt4FlM9eyRYPEUbXO825F0Ceb5RlsMJNxeofkaSW1BSSu2GOILeIdvt5Ko",
-	"k9sJeD0ELCBId9TeTiy95if1GWwTuSHKcpY8feX3UrmA0Lhe1mnzjQfIO+1+bN56RgTBj+eKgHGk/0AG",
-	"aBBkbrDfz5tKZkQideB1GyRcYqGMP4y7dB6VESrQgWCBQiViA9a9++o8xjw7GbQjqX0HSpWDWQsVznXO",
-	"XoJzWhKxMu5ObRloOq1sbX79t6aiKS2v8nzFt+GKzubjf7fAwG1eOe2qGW6kMiZ9LyC+piTXIIlbWwFN",
-	"DgOFY1JxEcirfk0ORAba0Yzt2fck3RFRt1cYbn8Qv/kjYP5QIWFmP4+5YSfO4O3v+Cbg2oQE9/AlO7/h",
-	"K5b7dY2rFeqVkOdoxwl0m0FbLNCGHDm4522RrJ3OcqAKJMjHetSpOf5PxS24WJ3fGMySgrLsWelD9pXB",
-	"tKuCbKxR1gVnn/2pSI1U8EpFNPCjYR9oIiD1Z94emAKc4A6ktgogUJQT6lQynr1cJz4FjmmGWSrXxVCR",
-	"X0bydF0xRfMZEFI8T+OnB+ZUSH7MMySCLWSH12U0O2N8h0W5K5Ieb9NEyttMSxO/yCNq2a+5Gip30Faw",
-	"0U0H/HC1rOh0CzurRdigFh1id62wxK/1O755g4UaWC5kVscP9kY/PjSURbGYmkxuSHxic3ScDkQbahEy",
-	"iZbxWm9s4/0ZzKEkbLwPfs+T23WkNbnxTSZ8O319PHVdKlKuc2qq/qPoo8+Ea7Hcnx4pB2t5+eBP1W5H",
-	"BprMD8EMQSWGLSGLmrZt/B2YtGs3ETWMVkEHmHPUMj9gOuNA/YypGtrjAxfa3raS7yTjuQ22aQGanDPV",
-	"u+nsNeXo6u16W4g56npC2Z2jZaBvvc91bme8e6+WGE7kWhI5qeTrU/YMNXetu506N4B/D7a2MEbX/A4Q",
-	"qc5RMH8sXdSuq2ZC/GSeDNhglQXsTm3YgINMKgw7ifSDJu+CKgTbATYo39poPzQyVHgPRSMS5QYYPa6Y",
-	"z2tWHCrow1U/TW1yYQWVksx8Z+aN4HWXif/GXLHfjVvA6823lzXZ6yV7O+boG8mYlrMuwZ6hfBuL0jLd",
-	"KcgDFfJxZqaNzGrjQUvxss82E5S1G3B5stVrX9YUdNNrLXAWoeS5lBIpEXNDWSO2bM7Zbi053ocVnpMU",
-	"KAfEHlahZiAiD1ls0W5LfbnIbFoXnuPurYlwHiEdGPCsavxBiG2AEgy6Sjkjyz684KkQtjaUZmYSuVvn",
-	"4tN6xkX//pzBloOuiMFdJUyJY2yctybBRfbW+/hyMacKytutM/c8DBh40sVumufMt54mfBd9wLM6vWB+",
-	"DcFJyofWR09YlzXVhszCXys+PWDtugM9e3iTGoEbsnTlbFoKkvCiINrCnLVmQSy5FAmWSQAuomtABzB/",
-	"rRaOMckps+kADd7nLb+SM3xA2uI0jSyDhpy9mxzTpuK4OtBSr21T2QyXjEMYPueHVSmIlJUgK/1esCHP",
-	"gN7pn742z9o59E5Sm8oNo7StqIbxWuqr2VS7U56Ga7i6xwixQu1MuMrv+OYt2V7E33yKK3iujzreweQc",
-	"QhHevoCFH7n7b8n2ZQVNWM4hwG1VFNhEp/pAMuHL+YStHvasn+Lrju3sPeGMnulq/nfwEH963+o1fKHz",
-	"vZdX91B+Yg9epIhwh/s8EfEz9G4Jps3lmDI1juJqa/bjUR4GEgzDeYTw8NJ+JqbGJxjJi4XZAGiHQALX",
-	"hqdHVOAjOO4sjAbKiZThXrJDGZSXgm9o740P4AALmN/+taG0t4GRPPiz7fxzBgfSdjPDDuy4+9NmrWiN",
-	"bLWlCv4OSRQ/haJ/65EtFySc5FTDYzf46FRJl7QpEdxiyFZMR+jGQ8avxVLq8xk0g7C1oZDkZRzJDfjS",
-	"HOvP3WOR4WwPgSM0XDglE9LCIM+q7kZjva2BpkrkjiZD586kJs+KuWe4BOisa6iE7016SsRzY6Dk0DfJ",
-	"ouv7wOSBcESgVlChDNfg/JwRZFg3KHGGnR09QRCTuNVAovmFMwHSd6DW/SIwDwRtqhuo9+is/qGMHNb6",
-	"18p2egmkGwzh/jR9bWsaU6b++HVwLZO91fqoAa1ktYCUwUhbbCBaEGcII0YO9W7GgHhYT6YTmSGYYVPW",
-	"FE7yr1MNAhx7IEzZjPh6SnNcFcOuD5qStbJB5+b+W8k9LfU9tqdleLanqKkiDNT7E3SJV+LoaqOhFwBB",
-	"9gXbQWu6wAT6bU2bF/BUTD89xIURpFqGGhTAoRZ7gcKM8EVzEHqcOX2sgsaIYbo6edKXu61vwIVXy/kY",
-	"7cG/qc9QIMww4b6smtZ0hvdoIv9yojurEdGB9qw+Tw0Jmm5prJ15/Eae21bVRIaGUBfqzvKMkDSkvrxi",
-	"yNVB92XojmgZKo5DpTJvecVSWxkhdkQqpDmyBWewtDcgwuyI+B0ROS7jpOWeQObDcMUyUdk0uqjZnh/M",
-	"s/VbY4bGhT/ZYRA7xGCtZ1A4F/yODNHgdZUbFBpe6Rtqw++H4Vp8Mz3jQq03x7EdPgFBasPvV4rzFQzv",
-	"OqK3/oWn6cpFbjQ/rByLujLH1YbuVorr/1wLaspjrWVDkdY+93aoYZ3euVj2jtlM8KnWGT6j8L3FeR5V",
-	"DqI+dFWOvQXUPeuXC56nI8jBZuQTi+o3/H4d6gYUSNH2W7xOMzEUN9f8E//KUP35JMrRCQX/c0veM5xv",
-	"R3ZoXpvZLi726aDYmkvmkIbn6azHzc0w55VPVt5vVaqZVf6GcPNr+7+nbB/uh8xLUovnboVsChiHfKuI",
-	"13PWoFbXPePObT0c7Hfwc3YEhSDjlSTowKs8hepIMIkRVebrTeN7B3FbgKO1Ab07rAhOMqfxVpKkqwrs",
-	"DYLV6sAFm4ZgHyiuT9cuMhlALZdDfULMVtLaNTBmRs9tcmzjfzU9Q/eZl/010Jtw7Jo+KXvS9FEK3fl4",
-	"aINTYZ3/XSw9/U5YxRS4NR2v+DAP+y/yHJkZhALbFYMbpsiDQ7qfVSVY6KMh18uGKEXEGszgwbBVwqVa",
-	"m/4/wQ+b313oePiRutWXcVqEHzpoIR36FRrA+vCKAcjyguYtT/aBqJXLATna/8N5vjoQrDJQDGblhkDZ",
-	"3MRmbQ0E3xzvRJ2KOlH7adfnZ5CarudNHml7k3oz7hO8PggBGvUo22YFn2Dz/fv2VEcpkI10OEd9rDbk",
-	"ZNwktt5Y5NK+72akj6mmelmaDjkFUZDzHuiEExy60wKH5jnKOd8jvFVEGHT/66CoprgoQ1IuqwqaIi6Q",
-	"xLk6GtjI4Hp8GNZQis833iX6hYSwAhey9lAU9L6+OKl0d2lQm+SVkGvFgZ373/m7C44Yp4d+6BmyyMQK",
-	"uZ6pw7BMDfLrzY2HL/rVzXI0Ca0Nzz5BAFM6z8VxtRMEQ5JPyfNjQcRqS/PC6+4aTla7DwDNZliYoI2g",
-	"kP8PKhJOU1SVmhGfPKstaqqQbYAw0ChisC3EUFOHwRYOQw0bIi4p0yB7qmNi0zzWaV9aPPl9BTprFLRc",
-	"H/D90HVa0wke2gWfsU3xsqGbkdN8aHit5a0HWkE+dxDBDp1XapK2u+Br8eKU9Ig9dIhNHfFFiMpceE80",
-	"vKIFF8EFdOIFKBiGBjQcfVDXMsk4z1uekuPKvzZyqlROQC6BqmlgANmKKm2g4X0E7LZzRrTO2XyD4wcs",
-	"5kJAgdq3bt33LeRBsT8VAqB+d9l8JHST/oAVEdSUmp+A9+Fen9u5b7jk1uRg9zdDH8RWw2wt++DoUZKE",
-	"e7LNbA9ozVP4UNMs0PRXnJO+X2/pGc5pN8b1kFp6lBvFC7oeiEt7HrMh3yedym8ET6tEvdCPWrjtwh7U",
-	"mIYEfaiWMKhaiZP9Wt8KA9UT+mdJfyOR3/21wkzRyI5KYfSPeghv0UuzZXO4+Gxglx/asfG4njmQTzzi",
-	"YZ9VNxFMkpo0nub6H08BKwG0mXG4TkYO6xaScyC+bjBw0Ht8kKcH2QezB1xGUHRU8S20mifpW/PiUIq/",
-	"fmRt+ziNpCcBYJw2OZYelriocq2HCr99v8khkvjYwMshxVPwjwVC2p3Mzq0gkKduU9MMohfX06vIQCqn",
-	"oGVETJyafEttvM1K3nHeitEi7gb2NxRQtcU99bdtzLqFiOMyOmsqt8qkDwYr3aw1Smy02gGeLjSM9TGj",
-	"28CwaaLtkjn96poOlBOdH4b72EUPMdivLnqE4T520UMM9reLHGFm37ugFkDvh5y0pbnArbET0xpCCSMv",
-	"h7DdtMwAMLGgYOQsIdY/UHLTHYlVeR5sFKSIiJ1X14ndrMobqDP5GA9Ws3NnOLB+oPfR/qsOFJ1Zh4Oc",
-	"wxI9ublB/+8j9E5gRfk7W/zvlguZWEtkFgx/gLV5x/OqIOsif4beuR1wr/o70ntY8XJVle7Rg20AIYim",
-	"HnbwVlRpKzfP0YYkvCCmxSXVVyX4Oo0t/C7BjHG1EgQn2TvjJdL0h1bTDDFC9cBuIYhxYVYB3rmUI6oe",
-	"9fvE4zsSz7fwdJd5Y8AGu82o9MZ7rAQFU3qbwrlxPmVOPGERr9REi27CxdTMp0+YlceHJxnZwSSKSUfB",
-	"a3L4xvZTubRVp8etLboBIzsclR2w0AJXvJv+Gde7HsIWZM0x92w37Wi9P2rH6J7YHRvo+G2UqGEL9jU5",
-	"vGxSumdV2w9UZjhVfBq/oO7oOf2oX45xSm5QmBNe1jjb5zBDG8/6AUBpTwH0vMC5uQyQ72ty+N7mucy4",
-	"qX/KCLKJRAAsbastci6JdFH5p6bNo0nDJfl2Wffu0r9+IdGG3y9N6IgRe9MesITmbvAmySUBK613F+qf",
-	"1xt+P4TZUQ014JG8YoH8y+8535MUYfUUMW5Abm33p5IyJAlW9p5XSDJcSrSlosiP4RKmkxrQ99Iimjdb",
-	"QZ2BV3myX2tzOlaaueQI76Q/+fJmGVMF8ZocfD/v1V2J17t4LuaV0mO1HVOz3Pb0jihhAyxjW/Pn5knr",
-	"tZqTnv0NYUlWZ2c3oNJ/Au6yfzyJrAqcQptuhv/qZgyKN5Zf+7HOJzfT56Jxd0W5XQM35ZPw9dcpawk4",
-	"m0Cs2aeQzPjBFDKF3Wf1ov5wc9NeVsjC9r0/3S+baPQBG9fdM8T4wVgfOdmqboXGjGqGFsGWsxLsO4fj",
-	"vGP22pJoxvlStu7Ao+rXIar2+uXdqyEN7VbL22sIPxh4ll4Bb1xMpTALO49EP2M6VwQWlFVqKBswcFV9",
-	"OU0+i07kRo5cP8z93OXL2Sza5PhFmJnv+WZ9bmA01iYIs5SdbvSeSnVWbY1DJr4GmpYTDuPrbrzdYakQ",
-	"Wrid9Bnr/tFeHyfIvMHew7MumtPLSXv1uBuyw8xkHRvdvsl2CWLupadX3kVi9LR29xwqmXzhmQTqFmGM",
-	"InNbC60pV5wWhdPLt9M+Z+WfHNPlDaZCDrr69Y/xCMYZIbkebzIj1Iwbnk6wMvhnm+5lSlOR4ggji4DS",
-	"zSDHlM3pfXs0DTJQggttRMeC4b7Q34FqhkAwdQ5n1lUR4BEKrf3WGcNLkwQGVrStrgbltD3ruP2AUmuB",
-	"TR9m1bgQzHgIFxwidtAKONSvQM2FaBrt536VAvPo+g/KErIOJ+Za7BV916d1ompTI/20bv0l647/AGYH",
-	"3ESZ4sh2Kp8DmhCurSgNpmaz9a5IZ7EcbSQ/kZptRwDWCx9I13w4nJOZ57QgShD5zLXadC6qDVeKF2gj",
-	"sCmf1WyLN/yOmITmNp/ex+d1RJesddZ6b8qXjkNdI9+YTkU0J4FzVD65iWXdP0Q/+d83J0Uqn9wszGfM",
-	"EANrkSHw8fMuluVC8DwCCSEnow3cYJAY/cKu4oz7tW4sEZvoFLlBc7NHwnhefhZI1H641ZyzI3ygjxTO",
-	"sSjWSXRf91zSKjY+mRGs9IUIUjL+zsgJlip6SgWf8bCkRZVjFQIS+CkjqBR8Y2LWBlp/FezXFshaSkwj",
-	"UdcIIeMKypCwKIL31AHr2yNy1t0sabs73ij1JixrckbxFT+7o9YbwTc5KWahnZE5LYVe6sdf4iofQBb4",
-	"tSLSXfmd9tCA7eDATIi4I+ILiXK+C6MVKnFcQ92N7SMxUoFZDRXdZsTqzX3Osim4tkeDtDEbZtuLUJWT",
-	"UI2AJEwRo2FAzn5BkgwzmiDA9gMWDWKzmH/ojZcf8FHqy7hSTzc5ZvtnJqjEU4IUyXPID9H0tH0MQ0Mf",
-	"eTW1Rj3rpVGbJC8IqFIklxCiQr9WNNkT0SqghZ1g5ncZ6h0Hs3D7VBNhOYye4Gcbz3Qo5Tk/riXeDoTB",
-	"0gPJ87U5hIMVguYhOJTDVYQ5LgpTIR76Tq4t+bSN6ReP5l+QHCRvrFxkfC0oGwr9lZgyNbInp+SuKFKU",
-	"63mSHl6ZJe5PyCuZlpoea50hOf/HIX93cyuEICwJaykZ3WUDeLd0l62HmyjklM0Id8HUvqeMBBEI8F3T",
-	"kiggH83PnJHjgJDkCucDxesMysACshzcA4H+NsrFi/S2IkkUYhzBINoqeWoM/YSDiY8UL2dgivWSUCxd",
-	"3Ga6lXjTjrlz/6c602nWEKevys3xhQ9e0MmMQbrwHHXZsLNac6NIH6wjW0E5pML3rl3sL5F+c4s96nB3",
-	"ZrjRm/06Y9O7mfR9wC8tj7Hm1hlZb61ygpjnOQ+D3kIL5ejjDfVx4f5KQ20tVBCA7LlE+tF00u4xI4fu",
-	"6bcEfjsh9l/XVc5IvXnZSarZk1LF5My0UH0Ctz0VJHE5u70t0sSBPZpIGLk0cg4pzYU8O0+gswKoRU8q",
-	"QGoNegVPz9q5XupNqKx0AMDmfNja8S7jtujbk5J7QsqmXzbUdKxwngctxROjHSfnY5wb+OJ52pQ8uwUv",
-	"DDvqxSYCl+UAKLvz7E5TeADVE7ARIoA9XU7O5FdarD1QF2U8sx1AIPCr54CgK5FU+Dh9/kMu2oW/oTUr",
-	"1Qwbc//5EvasG7AeJtwuCKcOaHlATgdMHHufdQSO6sc7wrFOnwWCxSWaArIJo4DR7HofTmQfTuC0OIq0",
-	"AxRuPnZpYVHjAjORbWV4stfCZRxtu2OLc7QhqMApcYC6fr7pM4QhNdNo0YzDj2oloZFAbBxsCrnbw2kL",
-	"kv48oQjCJHYLR0N2ekMC2AZd+C7KZEkSBegGJkX2l7Eb9HzSOkQUfzAPu9ixH+OrFmz9L8vpeloHbDcr",
-	"QjksB3/KNJelrv2oQbXQR7eV41xUUqEM35GgBuEVn47N6B/2sV6OiRE9Lflo41vu7rfXj0/uZpOXbVjB",
-	"04TruV2L3hLJ8+oE5CLRerEuo4WeDLZvyErxPI3oItWMFNbVFRXz8zWuimfgBg/O1watapge20LFOVGd",
-	"PQn/iMtSEKboAIQFwHwPYxQ/ZKe8fiu8gGKy40RCQB+0d5znz9AB30MtZaUAu6qp4a7BrRhX+uLYYEFS",
-	"D3rqBHwpyLeIgEs9tateqJ1dVPzhNPTdU7Dg4Y3LQxoqBZ3aRpD8Hqwf8wiq3SkbdsBUTfnV4Zkxt/pA",
-	"X7zWtvU+1R3X62TXwO41gHz1DscwzsU7/5kh/304a5RLrt0X0fY87JD/TKKe0HsxIA+DnRhd70Wvx6KV",
-	"I3X/Rkv9mJJ0/9I6oyi9OaU+7KahEkTzbCNzAO3A+xqmQv+rGLlOT6x0/1bglEiEBUE36HfQuvv3SHH0",
-	"Nfpdgvck/f0j9BxZjRLxLXonjJL2DnGBDlxI1wi/ufv0fbjlAu04T/vV4xuB96SlgQta6BuRygRsg1VW",
-	"bYLLTDBb85KwMVDJDMuOgQb8YnFjOIN0BMqQNIUTLQgEPyxJSLmGzVin1VDo8sRyqea99U5v/kA8U+CC",
-	"jD2QEXx3DNjqd0SgL2/QPpzRfNHOv58EwdFJrYCdaUDNGLkbEPWi6ratgThGTncZBOexYFRmpg8iuKGG",
-	"8NfC2D4/totKLcjMuEj1yRxgjRaXLd3Z6ex8j6rza/ffVjmRp4QMJGCWSqKi/AbyDRG3xHhucizndAR+",
-	"oZ/X0+wU9QUsAS/m23LYhpBbqVSYJWTdxeEDMN+ChkGNDfzqpFPHPlb7Z6ZRH+d4bVy4a7q7w3grBztO",
-	"D4iwAGE86Jm5mJtHEgmYoTTNAWB5uP7KuU0Cn1ZEqhWkoEMkeUdURsQKq1VOC6rCeh/BYg1X2VC5l36g",
-	"+dSo88k8ZUBKJ11BP+tnerqV97X25Nok6vLs0o+lO85cdg9nc966jNPf1q5fp828AwSzK4/y8oCsOce3",
-	"owc4CUJSODE3akbBQ5fwpsBAQV+K/uWNIHfBHNLB3pJazTF1FiY5vBipWOB5G2LXE1+CF9G+Qc0MBR3o",
-	"gvd3iADoOy8VeKviAPkKPNCyuuApyYO/1D2bx6ZsioBG2gorfqpHtN0zGBbgprt0O233FT7jb1qMVfu+",
-	"SoP0/ga62YE3SdTBB68po/ERd/MW/Z4ojbUYUlWKJVLaHmwSf4COX0hkDjt0y2VcIZhg8At1/lEfir3A",
-	"7OgsB2lbfxjWnu6bZnekZVLWDVTNN6NFjTtn50qcf4wd1mAV/A82hmlbnqn6+NbbENk3335jINs+JVtc",
-	"5WqwbulUFW2+nlP3AQ8rxljhnO8qy8qQ34uaCyQyzOM1ex91JIzchWaaoZM574Iwp2TUbxrQcgNPxBuQ",
-	"oAb3xHJMtqdVik5F3jbz9L/bGTNG0M3TpjozqBUQt6kxX4wHyxZWLWnu7/pcNZSOFjrnVgLc9lTcUnBl",
-	"vpjhfKt3PxOErH6tsDAxF1GxFa/Cyq4Z7seSMhoqaJqr5Z4ZYawp6cYJUfLWqJn9yY70oC7rgq1R7Gzz",
-	"lOl6OI1160jSSsFzNVV2MnaoGPaw6zqbQezUO3tzkj0bwtWJ6OHtmkv3sgDmW5SDpXJ1hdFaWQ7tFXXY",
-	"yiJwOWKUYoVRgnNaEoG4QDtc7QgoMhuCyrza7QiUsdjMxIATvW0XdjKn4d+9jmaC4FQiAcUxoz3A5huT",
-	"YfzzcVtwzIqsyRw8bXTHXs2NlTcnMYg7RCUyTyAqNUlyUhcQ5dDrtp3F9XUQCRAOWmxGY2l8sV1UgoKy",
-	"2gs0mVxbf9AMF94sy5QvorJmO4gYnSRvy6uN2wc4dlWaOtrxzJiBfjtfBjmQCxY247Syrn/1XPhUIsWb",
-	"8n7T6JxKlJE8HQeO+sqbx+rm0ZdTeoXNSK9nFyVC2/t/jhR1Iw2mosfhsgxiNN1CU80m1aGjGMP/mNw8",
-	"jARJeFEQlkLmu5dSgO9zggp+R+QzBKAP9jeqUMoJNOzphVl42Y8ujkqdnCsznWAy+6UgLAxGPqySzOgI",
-	"+jEiPtfa6jMCdGack3vbViyNr0HwGoTi+5Neo+yk12JfMYlPwfjXRH79XAOli/csc66sPq5ogvPB3ONx",
-	"Z3GE5l+YahhhktfqF0e9OJMRlVv6GxFDKU5zuaQKQ+xp8cBRUqmnNjNJcuN1gXO1rGE1oB4DM0RcjRfA",
-	"iCPKGBEuRtppeo6lWsPvQ8QdKN8Y6kHVjBeSkqnAh0BY93v9dgurtZ6+eSOIqlL7Qi5QEb0lh2nP47cE",
-	"i1soYYce+TjqBdffAnrytXN3TwrgxHWhb746+3iOpNDGdECOSqYtuCCzdtv2iR5A5tEbWVK2QzhN/bqq",
-	"VgcjOu3h8tGdtGgByRRxn3rvqANfu9V1Znrg5rwi/TvaCkJQjsWOSKVPt/3fgKnSlWJ1+m3ttTCcFadR",
-	"NdLqLHXqNyJOTER5jppQN8ISEI7Bs12DDujBm56FdUdK6LlnQUUfoW+0aDX5LBjWQ1I9Wr0nF2lFP7OP",
-	"fF+g2x71a0WIGqhBPuGy1kJxbkTsEhdo9+YMifgRReJaLfG9OqZWWn/zZwnWA2SUrLZUrcoBEdu12bo5",
-	"7me0zp9olR/RGv+0VvhNCsXXAT9tzlWwL5c2FbdYaO0BjBLbw1fbJinaYEhei8GNiey730zySWCWNtDX",
-	"svZDl4w4rgeqMX8CV4R+t61YPGvA4DnaE1L2oIvn2Nc/jikwFwFRaMvdcwR4YwUOBJNmCaTWyQ5zkmYa",
-	"z8itpEI7jjam4bGiBWl7JYyfgkOPV5PbEcVwY4eF4CQjcm1Gm65Vcyptazv8pXaHDLoFPO2gt9GXNd1P",
-	"tbf9NbsZhUYLLk+R8nkNn3AGrELh4fv3DvYJvVPP6W1VNA1Q6w7wMIUoBavZkXOOpyLlnwmZC8KzwSqL",
-	"daEmuN2ywg8zk9YluCE7uD5Tk0W5xZD1WcL7pl4YYlUsXfGhhMwdX/OBalbeoNmOZn3Yx2a7ik12eGyP",
-	"GZN0PJymP9ZloMNGsI2xLPNno1CcxTAmXB4PKTaag1dja0VUAjUIU3PAz5spn7nuAYA+OIRz6krrgxsQ",
-	"rqDyzCrg2OCWwu/hgkOSyMzBBvrM4moi6WCI9jnBafjTso2dNU53eNiNFhOmP7Hmb2gZKR/4Z0YGf5iF",
-	"wwvCLphch2k+cHR2WA1UEmQ8T7u+lYgas5FjWmZYDra9lS2Z68OSVi2Uft8YnAc5CYa7XVF9XeRa5Qfz",
-	"iLTQHQFH4ACYDltqE/B/ieltC7Ug+uDsKu8e0hdPOTIEHVj9kGRbLlQvyWeSOBVTNJ/RFNd2qog/pWNl",
-	"fX5FXzgh7UBVxiuFcK1DTyiA9lw3Hw4daosJ318dF3uSrmP8xfY7hn2b+yPlCzN8w/YNMR2BlrVsb1V8",
-	"Wbaw4rU5bE2P4Jpb3RGIvabOzuFQPNlfrxd+u4fL9Xrde9+ZGywb96nxATASzsgSUYYKyrhAWgcPp7/G",
-	"efb83vmBzk39VvlhcBu/t/0EqlMHmZ6mRBu8kqZk6VD5pEWBoBJtuVhEtGnr7VK7DG6pP6HHBf/T9Im3",
-	"6Sa+Lz/Uej/uqNT8ce5hAYCPnqA84TTM7FsT2fgINiaIwQP+CkiKFnvASDPoOVQN9B2JA3mYoCGsqdV9",
-	"aWlr5NwHmtGiCQkkOJeOf+smwdhEjkn4FXj7tbVEO9KE7smAj0/fiAjcvPo4uDqhAeXYocR2ax0UzYGM",
-	"tS/KHlS4QpcI6//bk/yo/49x1YGwoh5OMc6d7hPhArlE8cNIPUOUdj7Q/uJH1sD/BUXUiHCXziptD2ly",
-	"0C1AsyCoiWpNyNSJo9CPSXpwNtKam4aDok/C67ONczG/W3DQb/FVJ8vtq2lsGhglfJsLWg4cI6/0JMc0",
-	"RTjnbIcwElVOhL2S61YWTdNVU/Tggi0toE8huJgR+aG7OQCfEOKe8fggs8J1FztOQfCMnBxGZgzdpKVG",
-	"+i4ELSFlNXSq6+z90xqBuMNjF+Btd3voetaDzPbGIaV2m6rN3JgIMWCeW9qxB2ZUGZ/OxVu8DZreg03e",
-	"Ro7pTy5y7HdCNVr9n/xc0D8tZ8fV/m7Q8DlPY5B5Q/im+tD/RgRHfLs1JTdXwO8twRYtTkMi18uUJA13",
-	"8ytOwGyOT2l3YYsopGarhs8POLjVnXE//aOp8qhdLnvATFFJBnPRtwGwqTtX9v9WTgAEdbifMVUnRDG6",
-	"8Qdl6jDJvSLMAGyFnT6jjrL4MMCpbvx6tWdQQo/xPZUBHxEL2RvfmOhpkvNk79LnTMuO6JLDA6YznOR6",
-	"fuAMmSrKY8CRZvDYzYOFn7l54VgA9IKc5feNNBtndEY1LrU5cwD33pwXupdjlDNYKlKGXZ0D5dVxndgM",
-	"fr1piVtvv7cLsUxxrusNesGeL/0voBXM9EQ0vfwIUyvJ8zsDRcxpflxBeFsbNLkt2BZ4FwZtdojW0eTt",
-	"Btu/XywX+900Zpjvg2jfYsvFnK5dNcHOIXqTd3uZlgPwiTs8WdKlP/zKPXtC8i0HZTpUbjxdSOaKPkNV",
-	"HU3SS4y+ta5v9Wil/AhV15CRF6/YheAop3b3rZFkoZpjuivwNQulNTuTO8IGvXWzSmUhXCLVqWXag+XZ",
-	"DbVblGwm6APmtfktBhzPO1pnlN60zkn/iKY7MoMq4CwIGimvqzxvgOWhti3nfE9SxDjaVsLuTP8bA2lT",
-	"fk+Rw8mUs696E182Sw6ZgHq3TixTamPXzQH9wkIcw5zevaFOz5DliosATltWbSAAOBDbPalvRtjq8r2F",
-	"ZjZLu/JwanOgfnpWihBgZSlRndC4JSZC8aoe3IUpZCk6mR4eIbXlvgbYbpLa/KyWhhNST+AdY+2Hz9xP",
-	"eE8MNKQ+c3c4rwiU9uj5W3+vdS8+8/9NrwYLAmDnyPLBSPXpE7/69ElU7WmIoiAo5cwChp9s2+IvJOIH",
-	"ZsICEnHRRN2+kM9MD60DZYjfWUeJEbNf9IsTJrSEYMntzaMnoXxrXomklTth236bYGCwNGfyGoz+fvwV",
-	"ZecZRGYxBbrtQzbjnMzuDjXmDTaNNmpw+LwCLNkUHx2UZJITLORKca6ygSqAS/SYYuSwnu02s4XlMx2r",
-	"jXdxlkAd7lXVyEMzonNIXhg1poWfWSMjeOLWY635VZ6e6hnyX8crK6YiNP75JMO9jKzJ5nQ1Tqo+gSuL",
-	"V6ZXv8I2LsYSsiqxdLiJy8WB5PlqQxyyKhb1L1ptWhmY+5Uiucn99d6EPzw9E9TalXMU8pKwFfQxX0Ee",
-	"AfQyIpDLu+IsPzZ4FastFwbAQvA8J0KubFmriT2YwsgVlrIqBrK+7EBhN8dM5Ju+JG1wETPoiDghWWMh",
-	"8zVn/SRwKBSx4SpbSy6C/UO0xm5x4eCOhyvG7hzgDIBuL1H9mwlnM35APNydeTD6m6dEKhPcMwUzOZYu",
-	"yg3FM/WgA5F2k5O1dn33h3BECJK4aACeUyQq5jDVqEIJtg0pM/1p43yJOBSEKXGM9dKZrlTzUkTNKwNe",
-	"H334/IVHlb0NbNMrBRrHEkHWIWwYI/dKqx6Kpzg2z6DduaxXbA4pDE2HrqXFoKhbEhsLKu5bcxrpxfkV",
-	"a2o2g/tU88nR2fxllw2bnY7JjdCvJlhOGvgv7XNe3bf+Sjmw4bZmrJIVzlFB72PLnLRq5QA+T5RQZ9WG",
-	"Bw4w1HRtiC3WbbAQRV0+iFG9i8vB6vKgTQay35DWQ0OKqjVn/DAseaC1ZQPAorQgRlDwIiHTB+cmF8h9",
-	"Uc48Y3MEyejBfC6N1NXiPP7sRVS8C5MnJ7CqTwYwq5Yn0W68vsbeuQAG6hccrFJHzrGU3CNccLZrbi75",
-	"DK2e9BE2XZmlwZEPxcBPcvjOujRminfPXRXlevYdBiclLvbdAnPcV/M9q57ToX+BgRcONDujP5Q5PrrY",
-	"pVNfaFhBUXhP5oTxhq+OeiSbf9EyE6wcaq4Jtx7HsFEImGSnhxvrgClomhItF9WBEIbUgSN3lNyGOJGw",
-	"RNxTwoYVLYOFGijCxSJF+wJhBAuKwQOyd0uc6Jp3AqIfNEjOcVOAGzSQZ2ihcbDhNn0lanEBT+dHS4Np",
-	"0A0f89lsodlpn03MDGKY41yMVv9Ka+sXA4Lcy4WsGdMT3Evf1HA3R3PdR4XtajPmnLhdjSfW4+wRNw2E",
-	"n2al1wl9Hcx5dm2QmWfIwDG8DSxmQIiMwXNY5Ees1vPcChOwHl7CrJur27PAfrQJEJpS0Oy1/RNm+F3/",
-	"yg82DZmXCHr2GEPXAMUA2LbYEfkM2fKgfuVIx28j92t+NysAuMn5YQgqC2ZERKfrh/ODyFLgo2ktyVYb",
-	"UcmwuzARmO1DdwZNMnTAxw50YyWYwdrUOqptJlV/HCf7AxZWW4T/C30xxUUZglvNqoKm2rSUOFdH5NbR",
-	"X7e5klrdyJwnru7UAd1v7F9hz809SZuGhmGmCJYp92I0eUVTaa3xqHuOkKzarNOhaFeON7wS66zdZcH3",
-	"EpsHOnk0fhJmk5d2xsI4ze2qmn3mpamPEwQXjsfCjSVpPmC3QZmCD1miNRO+3Wr24jRvdbSs7S++3a6s",
-	"cZlB/+MV8F6wixM0dLON58LNLG2fpzkNnmQ4d71GrfEhpvQ5gZgU1nPxD8hx5Zov6TOp1xO0J/H92mK2",
-	"Buevf4+XIHon1qXgadVOuJQZLkrOjXGbrSTH5VAXQ0UuclIOGWEjLYpyqlROoKcP3yrQkfQbK6pWsiR4",
-	"L6d9nu701xS2H+3sgpN6jQitGbZm+6Y5Xouh2ue3ls9WqvlFpP4xbp/ZtvTxJUh7txtKt3hi2b5HonQl",
-	"Ls5Sk/6XCO7h2M64QsH2wMYGk1jL963tmOcKs7pQQCY4HGp68ZofemhJcap6H9b4yU0L1/hJOJdd7OUa",
-	"gHh4FZwPI2Y9WjCuKDOQ4F9IqMWT8K8l3JZh4zLYFfi5RPrRtI1g/WU4bXiS8D7hzqT/WO7+BUOg7Uj/",
-	"XMXSe/uXyO3x1nXyDoH5nVSCquNtkpHC9j5o+gxQTdqE8z0lLvX+6UIPtXYPNTZbSf9GjmZQyrZ8oCcl",
-	"Z0rgRDXGfJ2JDSqqvsiOKqPg0MIKKZzvpYG3eoR+qp/9QuusiogtTsi/2O/qdWVKlbikj3FJd4T9HoYE",
-	"3wkG/k5ySphCvzuQzWMpEv2Y9f08Sh8p+XsosNsRRrRtaFBi/8UgirKlOXlqu9QgqpYQcXlX4H3z/Lsl",
-	"okWZQzHYo3+xf7G/CMGFAV4sBd/kpEApT8B5ItHv3r58gf776z/8f793bYykwpucoHcJT8m7ZxafEc4p",
-	"Q5SVlSn/y6lUcDb/xd5tKclT+e4R+oveNfTmx9ufrGoiqCISZZzxCoJc6N2rlBQlV4Qlx9XfyPHdU4DX",
-	"LkEpQXtyRIJoJVk2HsN/MQMXafY9wXlS5digc8P4iHEg1BJJ3sSkzEx39M42BYB/NAMhzI4HfHz0L1YD",
-	"GTxd/MWwJ3rD2dErvn26eOIwj3BJF08XXz26efQV3GoqAy59vHH/tzM2nz7YML9XKSDlSvUNPKFPmiw5",
-	"s1XhX97cGCgJplxuUVnmNIFXH7+3gWvDFdHpCPpLgVT/j8t+HcKeshT4ktm+1LapytAn6sk/fmOYCISH",
-	"rIoCa00cTpXDa0BmT7SuaJEC2pvyPE2/MbZPibWhoYiQi6f/DH+4eeSxxzxwxn8x0otI9Q1Pj7O2c2wX",
-	"X5OD2ci2eFSiIh97VHxysc823+xdadQCqx4uQKhbhYWq4RNxm2jwrGHpxx/0fz4aEd6iEkjj0hDQymJr",
-	"yrY3a+ktfMInr0kZ5pU/88+ZVfTcoIYoildu/t145XuitU9NXCSJNi+WSBCtfeqrR1uSCKOSQ0A7J8an",
-	"w3kOMAqMo5yzHRGGz6iyrEVYkj2GoJhmrCDJtcb1jX5ucSWi6bHr/NyHppz+uIs19wlYBxuqWq9a1uqD",
-	"6/ZNtzZMSyUijFe7DHrscHYJQV7ndtSxDVCo9e2qTXWJj8/cxW5vXktZh/IwfA9S0yM5JE5+rQgYhFae",
-	"/LrwhUerWXBIk+9ZASLJKCDf2kaNUhEMxpPpyar0XknT9aj3bWxfbk2h3lRrpvXDD/282p2LCkEgGCIZ",
-	"9h+0Hohq4KPgJLa2YCi0CV+G9yA0jkv6CqzkjzdequiXU/ackaDXOhR0T95A5l5ApJnd4ltDzAtw+Eut",
-	"+hjO2BxRqa9DTRe8WyKA3lhCUvASQSNRLcvAG4q8SP2gVmN8bJ+tVqOn99BaTf3NcFL2Bej5PIUWX5VU",
-	"vACbTI/7TN9GO2KD1pB2pbAvqh5/UHj3cVBgfUuUpeZVuf7KW/NjSZi+wbXssTBTCu+eIYwKKo1cV3in",
-	"7xHXz/XjXPb9Se+qVt+qwC4aDLV6I69wl9M9sUBtD32RT1DPtkq4mC5mVmmJ+YVEgBulpZOBC+oy9uP6",
-	"Gusr8OdQ1F6tVySp+YK51f6jKWq30pIUtGaF95A6yyvXShxZOvYJXCdjnUjd4CX2kirXu+2zvMVgci+p",
-	"UtH8cbmr7HvojfgXpsRxiE2I+fFs1njNlW3+7Xn7wS4oNWewAW54zEvCzjryQabQt8hnzRU12Ph/LENA",
-	"WhTCDFn49XbzLZPPv2yyK5KcS5JqSYJ3mDJ94QMuQQt5snXt9/hJ2zXQiiXHF5cyb3LMXtgPXOkWccN/",
-	"KjvffV8vdYg5IE5ZZ8R6HRyWTRDClIWgDZE0JeBGOZuX/soPTic0pZzGYY5SKtQRWsJCWDcdsfMdk3Cp",
-	"5JgK/QIeuPKdbT4ysMdSCazIjhIJOK4Oz/VSjhKDq0T9xGdEsMiP4BPDiiDYo7oMxun1p5ym7u6/55tp",
-	"h8t3+qGHiD18xzdvyTYm+qDJAnO/gArltGE93lJflU3S7emWzOAl+B3ffK5X4HMhKICYPOwVqHdkmMSX",
-	"iCtpjdhKK8qemutNK0KSaNOWpZAX0RdNtpH12PH43vW67hC0i0lRbIhoufLgUo/35dU/BsIhlKk/fr2Y",
-	"qtyd7dv7w+fj2zO7PO3d05tKL+LfA8Gc4RJ0YaR4bWBdQjx0+cyDXpWXVpPekoSL9IfmC5+xb9Gf5QPL",
-	"oN6nxwFysVG1RGq8XWcym6ERwq1PQFaTvZmMmd6TT65S5NI8oy3HH93Yn6u5Zuen5/qfbsQfXDjNERzJ",
-	"jB/kM6jDhuxHrYQ3ZdMSYbknKcIbXqk+25QZVzanKScmpbQrMwp+R97AY/9BvjJPDfhCItgFhA+mOmfI",
-	"+IjcBFrgHXn8viS79vLrO3pDGYZ7txtzC67eUOiCqm094AW9uLf+7sQccJ4oolY2c33+Nv3nOnH/ZrJo",
-	"DEfWcn+JMPruzV++1Vbgm9ffAgI7VGSYRLqjnkKGA2rrr2LMnP4J717YnvgxPC3vdv91b3oqNps3ycTP",
-	"oQUq9GPgApWCMnWh/DCFd1CjjRKe1u5NmWBod6/nJS+llVm4Y1eFG9zPNzlmb73nrsiU3mfG/EHgaruQ",
-	"/uv7jXkdA8RyD31r+q6d5YU1V1jwZ+009mn/mSohzsa8jCkN+kivdsgelXRpE4Dz3P6mFVn4J6psc3cD",
-	"KoQynqejvuMDwWKlHEbOkDDzK1CvdvKajwzss5nmZeSbXndf95cGUc4hUjTpXA5boy4eb5B5zhCDCc6T",
-	"x65DV/h0vsB58oJLdS3XO5fqk7ndeYPk8kAOYVu5sHj6z19G3MN42Dn8zMtQl+hdydkR8tzh13fmeAFV",
-	"fUibYcq+bCBbrkFdN/ynonAXr2cgh5JKqHNaWjhZDjBIkAfUHMAN/A8HfecK9IfUG0N123i8aUs1SHNH",
-	"Y5/uAMg6SvNv9RPXofe3PpjtA9P62wa8eOA0662RDUVNJZXFWTtwsb8GWS2eTYJ3tuQBKtdNtE7PZ5C2",
-	"+kefrrnN5xyjrM35vA5tzeCfirrm6+P0NVukhbTZ34KojKcXp+pf+QHZllnmwFpsrEFSmnm1iFltyAQp",
-	"9RNXImS1IZ+MjNWGDBPR1IRtcUHz4xJtWv73y9+3O06kMXeAjP4HjZDI+AEVVZINE7baEJ+sBb0fp+oP",
-	"gAF3DaL+QO8/FU1/oPcT96viqOSVQA4ax6SvcYTT65xOTTRkK9BNnguGhlZmGoPkLOi9T826Dn+Ynm9t",
-	"8fhVTE499qeiKXx8XNo+bELKCLWxTUZx8E91RsoAmWHiPqENrP04pW/NM9chtRn8U9HafH2Y2D+WtoK2",
-	"1mbwfU5Qwe+IXKISU+F+owql3DiKLk7p7622pnnLfNOWMYGm5DVDbzoWDHKAIbjPAodJrfnn62nNP39C",
-	"rfnnSa3ZFZLpjdcmiWswcmkCf1elu8blBG1HXVXZICEPnpJsSzrGs5xe1E9dp7TsojVin3eNVlSil9vv",
-	"mFSvmjZag79QpTmUbyX+wK6ES39gicoMgEUEKjDNR8u16pV8rsnudn62OfrD+qgbModlSOKxwUULuDpn",
-	"//EH97+jxVoeLa/nXLTf+JmqzBSzPsDe1IM1bitXBzmPad3sX6VT9VqtvbweW3+auq1Yvr5a/dY0n59R",
-	"uxVDZFt3dGUqf7Iyrk9F4Kacq/6C02Bd1Tmc3KbQC+6pgUovcucyCoMS7xYyMf5yVyPDjm6mIvfKjBhM",
-	"4ZhMCbgFtKOV1GswE3uG3mlN7vgOcZYAnhIjCXQfUBlh6J2BKHrnQIUc80uUYoUvFeM2HwHvq8MZXVqq",
-	"mvRPafayQYse1yRfec9F6ZKCKODpWVrggyhpzVJi1DRv4W4zuUibrGdA7bhQkNTkSULFBLREoQxV0lY/",
-	"ZlwS5DZ1THN75eN/f64psT4NHlZ36345EPa2bXMuorm1Sdo7c48/NH+M6nCv2s2frnQ/NF8xnbGvu0Gd",
-	"zXEZFRJlVCpu8kxnMnA9/2lNrrOjl2fz5gOfRpuL4/Sr6XIKGgRaw9O0ExR7c8MfMvCL6+/afgR+y4Tx",
-	"Q/LYycDZ+l8cc7yF4a/OHPCZT6ABfhqmsCnKMLRrpwkXJ7BDWQE+1gYn+2dNERM0+7IiAUmFj1OM8RsR",
-	"fAUor/ISzBF2jerh/5cI/rnerT4s62d5s16atZpKgmEs4GfGvwrqN2d1EEfV7V0d7L7pjRLBZqKBLL4K",
-	"n2kSWjb7LLjk5qKf9oBx43DeLpf5awnXYRCtiTATYjFcFK7vfs83K8hml48/wH9HVbbv+MYVEkTYS7LA",
-	"0I/yotbSpes3aKIqcRFcKjeWIYRN4p0G0yy9yowT0TQdIQ9cpHKCfj/DM1c8DfU3hnJ8qFQXq/sENCSJ",
-	"JD42aBgFPqINQVtesbRm8nFXwEOWzd/aFTxs6bwbytZhaC4tCVtCPEXwgkqSmqad9YY9/vCeb6akwZUZ",
-	"6QFAT5/rbWlu8C3o8pwANLjcn+B4/45v4B5s7+NjbCv2Z1+vbrxRy8/hAVwVbeDT2HwPwwbWxhvDG/CI",
-	"mWCWkPNoOZCmoMd15+oKsRgYP/8EOtIDURHWZ25fW+FisW2lQ9HyqGgbUsvL0/F5mr603a4/X4elm+Hn",
-	"gSHy/Ao2lOQF8do6QNfktlbQ4YTHH+z/fTyZJ5ZBJW9bc8N5oOlh947k+R152frE5Z07kufVp8hvehh+",
-	"uQXAc4TRtj4VbRbJMEtXG9cI/qLS4q+Ypd+4yrjLk64e/j+ScH/18yR8hxuVoOLq/4L/BLpfGNPX5Jjy",
-	"uprRIzPjthfcxS8EgL/4fG+DT4HO8TAc8jP0jWnugpQfmAHccGZ6hwe4SZedMH1sUu2VLSD3laEU7iZp",
-	"+9xCi3ZtKz5CA6SUO2WqWz15EaOoboJ+8dP2Hd+8Mf0EP8sD56b3n6t7YZOn2She0J0ScYEqSVJUlYiy",
-	"gfNn/JFXY4vPCQnl3420Dv+k4+nsAKD0KXoSquyE5+NNjtn1TGUte0Xq8sr+07QmvXc16Vq1P4AxrzIi",
-	"DlQSl9BlDOhnCDNUMYm3BrykhwrhUVwqUsrHH/R/Lm1L2bagw4aUl+X/x5tZzaduzdCf5ZWh5/Ypmk89",
-	"DEP+mXsamlPONKW9aIpmMQP0+fgDAKZoNhN0T+K6lhmgt6u0LbuFafxYqc+XecQn6AYTAXyTcCFIojTV",
-	"LwXEZ9aKDAsdBHdD9xyCz9CGqwwSMdAdlXST2/BHgRURFOfjQaMf6qceInLkvvaJGj6aDNymq7/tRa3I",
-	"eOPHetafMZRpvbEPjGPa+u6DNoEsmk/73P74g/vfyD6QRUPdy7s1TUTmh/YnLl50b4f/NKGtB2QBP75F",
-	"JdozfmDmam0zQ0l4aSqpB+XeG/PIQwi9N0RIg48VEyo3c3dZ7KY+4OxCxEH8CQ6JBpLuGKKsRvxPyR1N",
-	"7DUiqpyMepHewgPXBAHQHxjLe854JQkyE71MqwnYBb33ppAcFDpzRwwf8mYfrhC40GN/muM9ufuw79r+",
-	"Uhk5QlLGRQ+76hK4ZsrHpSB3emKDBfNvzANXp8wnoYld3ES9fI0rVeWpLT66iCJFk6z5hFfM1PqSyRRE",
-	"GKUCb+uaMSBeOJHP658/BBZ9S3fM2Cid7f263zZfP0tSrUSb0n3Tjl9fHTvOtPDPCE5trf4tUasXpl3/",
-	"eKHZpYWwniQC4OxhWOhbuy/XhN+wnxiCIHQ/X4B3OISzDG0oQxkRHsKkZqJBSav36hW7GvwJDP7QsCfD",
-	"+37rtsgCT5gnPS6WRH1OTEwZlA3IA1VJhkpQe2rlBQj85tVre9BpUeVYkXSlOM8fO4SNYVF+a19w2dHX",
-	"YgE7rRe2A8IDI+DYr7dSwAPp+tAZ1qbG1xjUl+qhXZOmVwYGkl1/7xniLD9atB3OgBfLvNrtgFsdhX8j",
-	"Yoyev9VQy9eh5G9EfDooo9+IiAIJdFJvR7CwJVjGtimolJAPL4z350KKbQgwcNmFKly2pgX1FxWTIIeC",
-	"l7biI6jJ2ti6hScmmhY5CFS/C3+pXCP0gT5Fn281M6z5ldJUiPZ1LdGBppYrLuTyemHgnPWIfh9F291N",
-	"X7ck3456vwaI99m4vsz8Htjv5VE3fL6ppfy5Ia5KeSEFRg4dutXn7zEjJJXTp/A1PPZgB+A1MVXxEQcA",
-	"WP9itomFMVe+JaQPgcMqluhA8xxhuTfZ8lTvMMKo4EzPotnXD3qxJ0T/ag6Zznt3J+w6MROe7D+N5yDq",
-	"jFypzNldo/q+UoS10qUYfNjUPiemR22hr0Wq+nQ/vao5iv6mqPma9P9U9cyfhPi3ipcQHoD4q6MzFyZk",
-	"4DoLGyofMJ2AVvkZnrgm6CGmSn9oaIsY6PkcEXa5vDgD8a/Vuc1RnwCSQ3MfC5zJ2ib4QJgYC9ibz1gn",
-	"gOk9sEowRs2rhMIw1LoJP1TwhUT84DP44w/6P5GRsIMh6hVSC/7MP2eG0XP7FEkpD8gxFuhBU3iJCv0H",
-	"VdbMAgFJAFXVdPpw7CMVmZCPUj1MBA2+9NZsREwMrds09SK5xFIRlPNdq6vukWAxLClfc0XcJn2+klJe",
-	"J2X+4oR9fi18CugaRZniViNkClPmPDeew/PDog5P/PMXTRIJEHOGoJXIF08Xj3FJH989WXz85eP/DQAA",
-	"//8=",
+	"3P1ts9u2tT8MfxWM7v89OWf+UrydpL167FdOXKdJ8+Bj5zQzp80lQyQkISIBBgC3turJd78GCwAJkgAJ",
+	"6mHb7atkWyQIYC0srMffer/IeFlxRpiSi2fvFxUWuCSKCPjrq1oqXhLxTa7/omzxbFFhtV8sFwyXZPFs",
+	"kdkHFsuFIL/VVJB88UyJmiwXMtuTEuv3tlyUWC2eLeqa5ovlQp0q/a5UgrLd4vffl4tvclJWXBGWnf5K",
+	"TvqdnMhM0EpRrj/6Pc4J2pyQ2hOU4aIgAm25QGpPJcoJyZ8jSVhO2Q5RhfAOU4YEUbVgEl7ZUiEVwkwe",
+	"Yaawjj3BOfxlV+JNYaXn4C+gxA/fEbZT+8Wzp3d3y0VJmfv7T8HlMKlEXRKmohtHm0cu3Lpv+Sb6kV/5",
+	"5sLR3yqeHb5RpIwvRJHywo/8hHdDkv+0J2hDD+QTiRTeLdGRqj2iSqJsT7IDKohSLTG7U1J4Nzojj5yf",
+	"3Q0n9Lt+V1acSQKH4LXgm4KU+n8zzpQm2bP3C1xVBc2wnu2Tyjzxf3+VeurvvU/9H0G2i2eL/9+T9pQ9",
+	"Mb/KJ25c+GJ38T/vsUJUoqPgbLdEWCKM7EdQzjPDN/o1O5b+1AuR7em9XoKeXZ5TPRYuXgteEaGoXssW",
+	"F5IsF5X3T+8XGN4jQF+7FRvOC4LZ4vfl4p4ISc2qSspoWZeLZ0+bPaNMkR0RC7Nnbr//3ry1bEf/pXmJ",
+	"b34lmdKDvxCC3uNi5oT1VhaYWoGl+U96c3dkXGoyf2N+9KiMhcCnBWw4qdaZXuY6r0l48bmg90QJTNl6",
+	"J3DuP9WsfLnYaok59sCupnnkC3ss179yyijbrQvKDpGnCL4/hX8q6o2gGWZqzciDCu5D+4ih4+CBSvCS",
+	"SpKvseoc2BwrslK0JMNTq8ldcWFI0DlPd3ehh2sZntsRs7Qxegzm73mATkufSQact1w8rHZ85b6w59Wn",
+	"jhO9n1a01Cs0l6Ke14JgwYhUFWenJ5q8guHiiX4dpmeH+GqP2Y7MPoPNQRiTGG6WVzmXZqjgsVRvFalg",
+	"4b2D12Fj76RRVisiw9xfEWHF4qgwNE9pkUZZRtL5UFFVhGbVWznM3T3dzriZnvtuErOY/bmAV76Eh/r7",
+	"m1OhIsd8izNzTsb2UI/6Ch7Ub9CimHmkdwKXcl2Qbe8dXm8K7wVWlxtDWponXPDLxYEyeJAwzaV/X9SF",
+	"ElhyRrOVwuyg954X94Sp1a9YwF/4sFK11l2O+GFVceWRxZNrdqIBluPudgj9piZ5kau/UXIEZiRKFZ27",
+	"0RvK/CjXJRcR8Q5PaNmueCoZenwLOwob6JjAJ22zVLsb7YR7s1ta5kph7y+NMnURc78kZtNmyMDcvuK4",
+	"xMwfFDlGjgu4BRVIdl7AvyoqSIAxehsIw6YuG6Z94dJfuaM6R6UBPYSzInb8i9qcte41GTgURgVOeFAq",
+	"YX9POur3vKhLsi6LpOd7NIBJuVX4Yy39lacS6ZU9BhdR6Q3Z1tLcuOFLrmHDythoMNEVTNQcJtrhq6G0",
+	"G96SREq8S7ir7HG3V5Z7LXV73Mou2SDCsv0LYy4PNmhDsQyZa1SbZtryPmKJBMG5NtgxUpwXiG/BDudq",
+	"TwSSXCht0hxJUTw3/84IUtrkkZV+0Rjtgms73wwl0Z7utFDqToUUnO3ABFtXWeqlpUea8bhnqAdtVLMm",
+	"ZYTS8I7ixxnfsssPfwg2kjK0xyz3N6p8buZwpJJ4u5z7d7EnShQ+EDZDLejxppvisuvBaEYN6ZPAFmDe",
+	"BJb2nf5nxyDHPS+IYaMlOu6JIOjA+JEtloHrt9X6py70l+2Tvy8XhClhGagxHsfe/jNT4mRPw+9DQ3In",
+	"+FHt12U5XNvX8FNgcVoYTrNDs2PDtcNP6y2ui0lt5hUlRf4KngRVXUrrIwi4HMpaKrSxm442ZMsF8JQg",
+	"KMP6HxBG90TkFMRPs3tOVlrBJSvBswMBIV1yxbVOZ9YSkpf9/WTkuC7gajpnfYJkXOR4Y2yC7hL/fE/E",
+	"CVUFzgjSX81BVNUsJ0IqzsPnxaohgf0iZm/chiCqx5K1IM+8Y6hPbcPeWsAaQXfkdZEjRYoCaf1sidSe",
+	"S+L/Zr6LqDLeS3+7u0KwPYfrRH3c6QhDncCojMPFfuNmVRB8TxDjSHOtWuoV6X+mykh8WCT2xYi/k3RX",
+	"4mRp2NeDO6tcOpWiHbOdfUgE9ZnMPLsGXpAzibvnR1RiZjlJapmMi2JANnBYgoda88BzZE+eFmsMMX3l",
+	"wRtB0aZJUk0x/lt46Pfl4kiwmHr4Z4KFk2G9rXXysCNRW0nROVNJSoinPVyqhIDsnalMF5wffKm0LWqp",
+	"dYccnwq62ztlTsiV4lztg0KpxOKQfkN8j8Vh2uMI7GJ1c+Ow+dNy1HmzXCjr0+ty5wtpxNdiOaXm9yht",
+	"ZpBMQ7P5l5Lwv2silXVVzTEHH+l291baoeCfhgTcUogxdcf2KPDHu+WYF/rzAE/MF96jahTcHwRnexDH",
+	"WtrICjNpGMXy2Z2NYI2wXXsFR/QEyiTNCfoVH62qzxnCiJGj091wMosuIVwTDf+gkmAtdvPnIFB5rcBa",
+	"oCCRMTri4rAy4mo8qDN+mzimST4aDVNfcjrogQyvc5znM9124wGcNM8hPZDGc1hgOal0fW+oYuJQywU/",
+	"MjJ5Bf0ID2lBuOeK2yUO7l0GQT54BNQzsCy827Nlgo4SPeoiNgw2+HfPhz7hNzcRRbPK1g/XbPzSd6w7",
+	"+iXxkmaBC1norICDi9unSp35XHRpgMKfoft+SLODLeBSBWTii5LXTIGCVlLGBaoZVfI5yqlUmFnV7VA6",
+	"7VxwnIPg0jobyB4qkaB5Tthi6LDDUqZfTF/B49oUroUgLDsF+XGPRb6uiFgfykSHgWfNzTHGQEivtlQp",
+	"YF63H7BKmpE0O80+OrEHsPI3dUGMcYabC7RLqh8NCYwDifEj4mxpbjPI3+CCZFiCzC9xThDfBtVmUbM1",
+	"r9VakG0tjUDsfuZNzZiWIu23tCyhEjGuEC65+al8hjIsdnyJsj0tckEY4gJhVNIcuS0MmDdKYEV2fd2j",
+	"xzfgCpF7LEh0E0qa5wVZOgNC2wnioG9YqtL8BvARCZzkqL+WJNUJle0JrkgnXuutkrL1louMRBSDztnZ",
+	"E23j8uBuFXRLLJ9PhAUzwhTVdh28VVI1w6Gmt0ArPAlf0jLkDUhS+94pwarqvKQPimxpmzA9y68B7YcD",
+	"4QnLlwizHJF7Ik5qr1lXENDi9cbuiNqTCDO6Uz9jPj1R3O51O1GP/h6jtNSM816XFsvOQRhOt7uZ0wZ9",
+	"P9jrpKwncrritXNch4Kjlaypt7i5gi68yl/WAYUwx6eBLhj06hCiNQ9z5U4+rRe/hh05lLApg8/EvdT4",
+	"nuTrkrKwa1JhOcN0flmTn7A8hC6YeyqpGk/xGeUCvaLIQt0s3Uf8RaVSXBPrQnqnhQrDqWHGRcu3CIO8",
+	"fY6O9gd9lZkfqUQF2Sq447hApKzUaaDJbAQ+kI7iAKevNHpBBl6hGk4sx1IREdQNMrwj1gM+ZKDW9PyD",
+	"b3l65rB3+eAKZ1Sd1ooQY336huuU3ZoFr9W/8KN34etN4fxAcoS3JoPQWzcju4JkRiti/LjCLF+pPeh/",
+	"nBbGQ1atjvhBS8KyNMoq/B3clW7co1nJ53eRffCXAnJU4dO6E18Y2d0/+oPeRdUCPWQKpfzRfLvdG6+o",
+	"VbYPqwkZL3gtUvwjXu5WP09E7zcRmBYFqYXJ0NkVZCUrE6Xf15vVTl/Sob03CWJ2sgnTCHwbLl0rRDjW",
+	"X9wJfE8gzqdntQCG23G4zWiRrzIsxMm4TJu5LRdb+kDy+EQnVJqWaXzqfvo0GC7SIwmCbbpVX26cEFVo",
+	"jyWCB6XRaWW2twFa+Kdjz5XyedBjY74keW0VQW/TNsaiLfEhIiqabMTei0eiVu6Mnez/4aJYHQm2Wk70",
+	"7BnzkIvTaqdXTyIe3UM/MeJPQX8dfZh0ftAHeJLnpEgaEmyG7nKZcWDsIcuppOFUAnulb3mfhZ9+djel",
+	"AfRMYZTjk7Yhjnua7R2tiUD6HeniN6cu8Z8GP8Jtpp/34BeRrE/IfHKCfGxHf4KHPL11nWnTvSv/v5gS",
+	"/83L877ZKCzhW3hiFCwPb4lSTpoF7mqFck5kJ0iPWRMPXISUW6vaX0UsHAkWa3PMA4E9ZuOh1gey57Uk",
+	"n8jurVgJrowitMcFWN57QcjqtxoLc4OKmq20eRDi4SMhh+IUdWn4l+L4BfZ7ol52eXoQPZDXNlGnn/py",
+	"mBNZoAfyhh/DMe5QXOdrek8QlugdaCbvbIkLQfppVOEdad2g3DAQuGpDvhqucBHWhCByWWKlpQAELheT",
+	"TjmzbDdqqn4MW3ghGfT2DT3ko/5uk18xZbfrh94qbRt1lJUZyVz2OgkIe3srDH6Z5yQfSsKQqbWbzibr",
+	"+q5h3m6WzdKbFNN4uUaEyppCFxD5K8wyUhTzq1ZaNWe6+uBSV7T9VsgNAYz0ihr5P28Fxv06K9LDcw61",
+	"edPS9A93d1PydLnQFmNIUdQago3j0fai+kSiIxe57OkI4WDbJO90Nu4SBtLjvMb2ja605g/rkRSqnAqS",
+	"KRqpiTmDOtbJkOhF+ZVTNhlm+xYeGk8Fq7BIDh63wYBAwBV0FYmONFd7bSZvfUd3JzlFy01PnYVDciAV",
+	"+FEygasqkhqrdy7w6dcQzwt+y7HoRF6D3QI3N5987qstfX5JZU9gq0t5863brWF8W9/eLr5dEqZab84n",
+	"LpfWJIRh49WRStTZARlH7ONnws51vs/MfZ2VHRbgwq0gkOYjOfBSDu45fk+E/r8gN87MhIWLBFIfJ07t",
+	"3+xjgRvFZk46Nm2m4O9u9J6Rr4l4a+I4MxyGjdJn/D/a5ifAao0wAEaUJjENkkeobMMMWCGt9SOMKhOL",
+	"WSJQ/5FV/+USEjK4QAU21kCXM8FkSCOpNonTnoQZrJ0BckZwwzdk1q0ho2cQ2X4bYx+e4hwrbE7uuwwe",
+	"e4fIPWHKeWQVYrgkEkEiIKTQygPJQbmHSvXBjsXSFRSvaOZzvPW1eDX4bV6LBC7j2QHMswIEoCkHl4oL",
+	"+LMNKk1X0ZhvB7emCfCe4cdukmIlPkGWrGYliK3rP1rXoPwUfWecVpjlyESeUcZLl1TNhYngKm3QPHcP",
+	"YEF6sf9hHN9ZCwEP7Jkh/gJveC3WIyPbJ4QLhUef6FzXoSTwW7kOJz2AI3OfmPQVfRv9qB9QIOl2b3j2",
+	"kttdW5yU7V4XmIUC/Zwa5+gY+7zhtSJtacFkpTavCJNTEQ6bqQ93C+LbLZyZrOBSS3MrcTzvji0/X0H5",
+	"+XIh96TYBu/LmplajMHnf+DKOSQyLHL4nvm682AceS+F3X3fpVPYKFRK3ol3CQfTJ0CrsmHfyXKWzo67",
+	"/W2XunR0TOMqjyGuwFjJibMBwapVRkkIa8OCTSSQSpPk1MBrAM32WJr8kkFR5mOhJISgELore0s0Q7OW",
+	"1YepD8Zi0DebXidnyOSuL56xuih8JIUe6+gXPrtDh104WeUKIAsRCIR5uAZz2PAaKapfcalidYDp+U5n",
+	"pyKdne7jmeI9bZTu9unmS3IWXn5Wgg24zkqwW2FeQ/VqJCUnIdEmavBOZU54pJ3guAwX2acel8znNT1C",
+	"w2tn1go0utYguOHpfi7E4ZKDDKxOUSBs0kSD/gc/X7PCSs958Wzx//79xep/f3n/+e//J5ih/2gK4Pla",
+	"WOTwzqmyoVvin7PrZfGdq//5p6MzuxD/d0t1SsrsX0/Tj4aLNXRzbIXNNutwQYCgPS7wWG3iyP0qOfv0",
+	"DT5+b+vC7dF5E7ZQv+NHY2r6DiVj7xeALaUlDzzRFGFDtJLxoTLwLyY8lw183dwYUhPni3lSgFQKNYGx",
+	"obaTki/vptfkzCd6cdPrFmg+Va5glpCkV7RuhvP1CTvGWTUL5+3ppcGfeOVB91NzMcyYDEIKvNgJAsm9",
+	"YMLxIjduOclLYvJ/qUTGtRlKumIKZ2p9xKe4jWjSPgB3y/tK1yR0kBNaTEIiDus6xlpWJPDAmcAkTz/r",
+	"Yik+vSzdpNpbB2Ln0SkLEOY1h/8vzi9wA/1M1f5LJ2lulGiQeRIw5dgEUqmbUz9fVLQrvGC7XnYKQeec",
+	"MSxEBE/nmpmGZ2d3dVS05DSn3wOSqO+F7MTm9DLMh7R1THOycjoJw0Lwo/0zNMOXNYlZf8Ms7z4Hs7yf",
+	"VezVGeX4ZF3QLJw2FMWay2sSyXHXJr4BfjCAnwHIIxsymkhIbxJDXBHRXOXEIvfYUgIX7DFb0qwgBabg",
+	"0hT4bpZ7ii3XkvwCU+5lHUmgSq9liLhZBD/Oqi0IisVwnYAeOUW4ucVdItJqcqalW3B+wHuC8zWcoGfv",
+	"Y1zvV3Pz43pebkJ6cUjk616kbiAnZmlJESEAcuP6wybVzoTPeuRAR/anOeAQg5tBS/P8KDUnSaKtv5kM",
+	"Aa8kVhZJvCUGxjIyE+8ePhIA5DhnHWEydNbWzjtF1iqeJp0GkVEjP/xT5th+viVvRVZQIZx5HQ4e/ZVv",
+	"kszLEp/WihRFWHVqshh7KEQXQQ+FzNawYj5dfzb7lo/G269VyKYNrFl5JvBC0jos6zRruVxh8JNFbYJB",
+	"m60Sq5nzmCbxCr0wb7Sh3yUJQI5kH4PyGr7i4pffenMa+TH9G97tc9ZtM7gqdjWRMoJVPuMWYfrbUQkU",
+	"/qGqiyLm0mtzG0YurBBmGcvIyA6Z3+ft0HwBFYG4vpWB0l1UZxNGrtTwOYcDdsFB98EXB+f0DHzABoRr",
+	"SEsPCHBiyP9pn0yE2HIr+WvP8aAl7AogY6y4XZkcsuZPz2kLfwsC+VtQou5h8LS54UN4D/MnrwiDPyss",
+	"VPujzfOzg2jOOpCVK/V3yWTNDL1/auf5TyL4Crpy9J8xGM2Df2xW8CvfrACIvvmrHVX/VRWYseYvC7/V",
+	"/UsPx4t2AMaBleFtk74L/7vngEOh/3+PWU7y1QZDbhx81BQhwBj6jlvlxn0DG27ksO8TtYkycEmuTBuE",
+	"4C3wCooS5bnpmvr8oUOJsIWogczMjDMzEsoMts2WCwMRsTkZYMI62/tQJUhgKkk4t6OWKrXmf4upSA/o",
+	"rBufWMrzdZ4MPFCkZgIcyVkok7DMpd0ZM4qZoP24v7rQGfdkzYzuCVFc6KWVke8X5AGXlb4EGkCLv9/9",
+	"8qmFSS3LSSvFNsiZgpSGJcC5coIqcQ2ACRIBLi5pkROpWihNZWBEJdIy6bnBJTBhDqqQGQkxbjJTE81v",
+	"+/2RBYXNqrASNbLMms1T5VPtIq4iDNC7r/wGLJIXtfMheZoqFJw3AgqiO78sI+/fz+76Yl+K7JzUahs1",
+	"YsVNyYpkq5ZLxavpfGPqAaA3Y3r7v9SkS1FBPOpfoIXYQqWv9CXnLw2KeFaSYGUvIP1nwXFuESRWUtHt",
+	"1qVWCl7bcidRM7naCqKXtwMoUspyYsimCIPKdpPMgx8KTQ0DW2qyJFeKSBWpsHllkbKi4O3YHOuI136e",
+	"Ils9vUt98g/JT/7X3Xn5/E5Z1ZMyHzSDpbh+DucmspCtaoyDue+d90kHhzkUta+0NmFzPcAIQ1vBS1AK",
+	"OugntlBraOsw8qDWoMc1a0ogmPeWt6Lu1O4MLs0xDb6sWlfaxoB0ntTrHgs2QGYd7+vg7tFVzrXSqDVi",
+	"aFHBuVjxeyIEzYMJyaH7Z3aCXYcBeisObqlHeJ9dl+ZAexuQEuPpCYkLAj1upHPz9ixeT3NTXBV+5zx0",
+	"q+sVVfTiLr1cZm1TewcTavxI+ISMFvHyjSTiHkr/ZgRE+ugg97ioSdtjkQih7QotSxgCst/jogUk3BS1",
+	"cJAxJN+RYV2N/tcZibvnlS+OXVajezZe+DgdQLlhYWPkXhtPYfzD3V0Qn9PYYDMYoQ8Hog/oJw4WqBeJ",
+	"ZOvDuiQ5xWzORpyV6+d9yg0zmSudGRxBPym0G6LpHJz5kZqvW0D9wV0DKl0AfVRLaMRrJWlOll79pYHT",
+	"hoTkHb0HeZcUc9BzaL2EffoHe8wBUltOAojbL5Q+7ITltvGKpr9eSJMPirapAKQ0D3XMMMu33WvsyhuI",
+	"VyMFm0+JGio9IGGVSmShtGJXO2FKTHpUX2O1f+3q6QXOaS2jQGjDMLZDFJoCiobnlm5K/odSFNHWoE8M",
+	"1FvYiXj+d/jX456QQgYz5iFHUORE6M03aFEtfUpiiAYtfyPUwGxXkLXAqV6dM6iXFTw7HKmMFCRpvXfW",
+	"eC4q2eiG1vNgLTGIK2jzExq5tn82exw0r6/FYcuFaR6YuJpw67URvvS30+4dfHLpUXK2gmt30Ms8awSP",
+	"z+UNJ1qZEfrOkbI85LsxcJZBBijxKPJH6aMyThxo85XJ28ZI/GayKVq4d4FcoIHrUc7WvkdAO89Ajxy8",
+	"kgt8nAvrc5ZAm2C+EFedpXHucJW++gnczjndvozEWY+ICDGwfgNipN8Dyc8/TX4vsNeyVwLTYRV/I1qg",
+	"2GFDsDl6VxP6T9VtXgleIqkEpru9Qjk/siWquKSK3oPL5IhFnqbalFjsKHNf6eXE8rUssPEQpkh8vlbx",
+	"9Kdxlbj5lDdMiM35PRHB1nTft92otK6nB9AaKRbE/pMb/oZayBBICNZjnZ1mApMOmOFN48LZbu2hffkL",
+	"ZvmXllRz+nTLQyzBQJKMszwZiMk8XVGWVDxxWRFLip+82ZALvOR/4UU+7XgDxxaEo4FWpHL/38Z3j5iq",
+	"lahZGBBAdrMxPKjJJLAoG1WAh+1gSRtkqmTO3pxvOn1E+1tU6pMXamECCoI0rhffF6MFLDRe2iJsvDdB",
+	"n25OIEci1nyzCTbD7wh320ahmhVESiQxzVv40mC928xO4GO6bLtREIN0zdjcNd0TY/onswm54NWKMrTD",
+	"NYTpmxstRRT38TljHRIBLreFZAxgesFGUmV30DXUhDdIboL43eBaJ0nJ5EuEBUzbHHb440hJoEnQcI79",
+	"moTwO5B+BMEjDvIPYDQA+elEsHiGtgXe7Ui+BPN8oy0GEm6Y2X4tvRsBvMO3W0nU2Q0iva6QFsyyP+pg",
+	"J5ZeO9vmDHaJ3BJlOUuefuN3x72C0LhdxWT7jUeomex/bN56RgTBj5eKgPHejYHqxSCMfLSD8+ta7olE",
+	"6sibxta4wkIZfxh36TxqT6hAR4IFCsGbRKx799V5jHlxIWNPUvsOlLoAsxbQuZp6swwXtCJiZdyd2jLQ",
+	"dFpZXLnmb01FA4tWF8WKb8NoRO3H/8cmQXZ55byrJt4ad0z6XkF8TUmuKIk7W/E3So4h0BOpuAjUBP9A",
+	"jkQGGgyP7dl3JN8R0TTMjDe0TN/8kfaMUN1vZj+PuWEnLuJto2idk77Ht4owBNnyaIuLAuU18ZF0Qyh0",
+	"kPV4HQz6AX8UnB/W3aqxoZJgs6qvXaZ19fzyg8vNT61wGE/wjudWj9UmJWVXm6GbgZp5uDUk9alucPud",
+	"aAWEfsDbBaPpSCuyAoZbLBdaUytO0zazHXXIGctFm4CrGSLtzLmTcsFx+9bUJvWsbcBCCLMOpA0bjPux",
+	"o/HCPqbfkId1U7wUajZbFGjHCbTrRlss0IacOETDLJ6anc4yAhgSZCI96tQc/7vmFoe+yUMOJiUCgt+s",
+	"bD37SjTLsSQb6wPpd7ec/alEA1DwWqUVgIVORyYg027eHhislnA5jgWMCOC3hFo9j1cZNHmGgWO8xyyX",
+	"8ZK1PSnydc2UgdJIRBvnRZ4+PfBehK7reXb7EOuKbFV8XcaQMr6usPh1hd7jfe5J9XavpYmPB5K07B+4",
+	"iiFj8IowYwrGL8QPXOio7YP0tX7LN6+xUJHlQgVE+mCv9eOxoSzg6dRkCluVJXhJ5ew8Y5xHbuxGhEwC",
+	"q/6gN7Z1tkZTlgmbqU/0/dZtDUtbsdItM2lFe9CjqUi1LqhUyfTRZwJU3OD0SBWFfePRn+rdjkgVqYQN",
+	"V8hCxZRFG0qa9gulJx6atKtkSxpGW3wR5hx1hB0xnXGgfsZUxfb4yMWhLUI+y1c1Wmrr3XT2mnJ09Xa9",
+	"K8QcdT2h7M5Rpz+51Yh8rnM74917jcRwIrepFjRSyden7Blq71p3O/VuAP8e7Gxhipr5LYCXX6Jg/li5",
+	"IHlfzYRw5TwZsMFqH3Dz/FVr9gCurzDsJNIPmjQnqmy3NczAb2+Saxjg7uED1GhJVJhOg2m4T1jt35Bt",
+	"LY2CO8B+wvUwK3RyYSWVksx8Z+aN4LXnTv/GXLHfDxPC6+23lw3ZmyV7O+bom8iYlrOuwZ6h9DYL6Dvd",
+	"at3Dn/Yhiad9OvXGQyHn1ZBtJihrN+D6ZGvWvmwo6KbXWeAsQl1qqf4ociLmRo5HbNmCs91acnyIlLWf",
+	"o0C5nn0TxfDTzbNiFltylEBfLnI/rQvPia40RLiMkK5v1CxfV7QbG3SdCEYmOCPLYSeKc7sd2ci1mUni",
+	"bl3aysgzLob35wy2jLoiortKmBKn1LSKhgRX2Vvv48vFnKJDb7cu3PNwb4mzLnbTjXq+9TThuxhi4zfZ",
+	"PPNLds5SPrQ+esa6rKkWMwt/q/n0gI3rDvTs+CaNoI+Yn2auWZCMlyXRFuasNQtiyaVIsCoJWmhQCcDG",
+	"CDpCQC8omucmQychF2w2HRTnxczl13KGD0hbnC8A4j1oyNm7yTFtLk6rI60A/qG2CWV7Dh73gh9XlSBS",
+	"1oKs9HvBDtcRvdM/fV2etXMYnKQulVtG6VpRLeN11FezqXanPA3XcPWAEVKF2oWdTb7lmzdkexV/8zmu",
+	"4Lk+6nQHk3MIJXj7AhZ+4u6/IdtXNfTrvYQAb+uyxCYYnAgxd85Wxz3r5/i6Ewk35Yye6Wr+V/AQf3jf",
+	"6i18ofO9lzf3UH5gD16iiHCH+zIR8TO0+Q1mqRaY9oFX+6kMFiIjHVQlks8bDqpLF6YmneTweAQ9GMlL",
+	"RbUBJJVAvuSG5ydU4hM47ixqDSqIlMHocDRh+VpoKd298fFSYAGzq7c8SnsbmMiDP9sm0RdwoO2M7KOs",
+	"eB3q3J82SUxrZKstVfB3SKL4GUvDW49kVg4HuqiZH016scVMWiIMOb5QHA+pAZjZngq2j8LQ5iVbLkg4",
+	"bbFp1tZ266NKujRsieCiRBYDIUH9jhgzm9NY6kM7fVPUH24u0eYo9U4DdDe1BeOQ+Wnc3W0myRwb1d22",
+	"iUF3D5YnNFw4TxtyRSH5smmvbH3CgS7h5J5mIyDUEblhKhlm5QzscQUQfbdQaVOhf8f770GLcNtI0u/B",
+	"FwinBEqLFdrjpg8lZwSZcxFktrizZiDIUvI8W+hFv84uwBS9roJ+zagHtjiJyds+Cj6Nh8k36IPRUI9r",
+	"/WutYtCnUZgwKwF8GlOm/vhFcC0OKjI96a6b2xoQYRhpixPkFuIMYcTIsdnNFMwf64l1Ij/UUctUQYZr",
+	"gppUiQDHHglTtoCmmdIcV0vcdUNzslY2aN7e3yt5oJW+hw+0Cs/2HDVbhHtSafkNXkoHpQBtLwmyL9hm",
+	"8dP1aNBafto8gqcsNvZoDVafR2i2txgCXBjZq8WugSFd+smxn0h0tBpEYPDw9XYUepw5vdyDVpbhxiYJ",
+	"2xfInW/ANdtcDSlqka+CXKAZmWHCrTU0E9AZbrGJPG5nLXfp+DW9B7/gOyO73zUNfvXjqDL4qJMSqF9i",
+	"b2eevpGX9t8wIa8YekuGK5xRdVozQvKQxvMNQw5PYShcd0QLV3GKldy94TXLbYWV2BGpkObIDizK0l6N",
+	"CLMT4vdEFLhKE6MHAikdceQDovbT8MZme743zzZvjVlQV/5kj0HsENGa8aDULvk9idHgh7owaFa81lfX",
+	"hj/EYZ98/8OeC7XenMZ2+Awkug1/WCnOVzA8QIwdALez/Ree5ysXktL8sHIs6sqlVxu6Wymu/3MryDqP",
+	"tZYtRTr7PNihlnUG52I5OGYzQew6Z/gCAI0O53lUOYrm0NUF9hbgKKRpUeQj3bPMyGeCc2z4wzrUETuQ",
+	"e849sJNpJgaQhIZ/0l8pz203cwZwyFzojD0utiM79KtzKIxnsVgwoH5vuPMbw2kumUMaXuSzHjc3w5xX",
+	"PhhMiFWpZqKFGMLNxwj5jrKDy+3oHitekUY89yvtc8BKtcVbzjFgYPORMWpDW6p12WTUhyrY8/Pn/QkU",
+	"AijtQUdeFzlUWYOtjKgyX3+OyhazA6CyS/Agt+CZxxXB2d5pvLUk+aoGQ4RgtTpywabbEEZAOvK1C7kG",
+	"2ibIWK9cs5W08RmM2ddp6Rlus5vAZkPP0H3mpbUF/NScZqOt689KCzW9xEN3Po5tcC5sVKOPyanfCauY",
+	"Anem4xUxF2HHRlEgM4NQxL5mcMOURXBI97OqBQt9NOST2RCliFiDfRyNx2VcqrXpgR38sPndxcTjjzTt",
+	"7o03I/zQUQvp0K+DEsRA64OSFh0X/ZGolUtuOdn/w0WxOhKs9qAYzEp6gfLbic3aGijPOW6LJsd2oobc",
+	"rs9PjdVf8xNku5s0mPGQ4M1BCNBoQNkuK/gEmx+4sKc6SYFspcMl6mO9IWfjr7H1xiIgD506xlmSYQYt",
+	"mpvoANiJStCqMl2iS6IgmT/gsA8O3WsDTYsCFZwfEN4qIozv/zZozDkuq5CU29clzREXSOJCnQz8bHA9",
+	"PpxzKHfpS+8S/URCJIIL2XgoSvrQXJxUurs0qE3yWsi14sDOw+/8jwvJGKeHfug5sgjnCh2YAcuNw7u1",
+	"CNJ3dx5O8ed3y9Hsum6bhwkCGAgOLk6rnSAYspcqXpxKIlZbWpQQgjYzDWfhPQQAq/dYmDiPoFDYACoS",
+	"znNUV5oRnz5vLGqqkG2kEmk4E20vE2sOE20FE2v8knBJQa5oGAPVy9N9boJ8LccgLZ78/iS9NQparY/4",
+	"IXadNnSCh3bBZ4wkXO9jNyOnRWx4reWtjZYV0igM1LhD+ZaapFCs0uDxavHilPSEPXTIbz3xRYjau4ig",
+	"aHlFCy6CS72ZBUBKMRTRcPRBXQ9r3zenlX9tFFSpgoBcchXw+sUVVdpAw4cE+H7njOics/kGx/dYzIWS",
+	"A7VvTVkMwVQczoUSad5dth8J3aTfY0UENTX0Z+AGudcb1KCLa4lNcvlwM/RB9Nmg1LIPjh4lWbi140gZ",
+	"YMj1b81T+JCDLzITmof61GzpBc5pN8btEJ8GlBvFHbsdGFR3HrNbR0w6lV8LnteZ+ko/amH7S3tQUxqb",
+	"DCGfwuCMFc4Oa30rRMpC9M+S/pMkfve3GjNFEzuzhVGEmiG8RS/Nls3h4osBor7vBs3Tem9BovSIh31W",
+	"QUgw+2vSeJrrfzwH9AhQq8Zhfxk5rjuI8IHAu8HSQr/iozw/+h5NK3B5SMlRxTck4yIn+RvzYqx2QT+y",
+	"tv3gRpKiAHhSmxxLryeBqAuthxqtfkMPTtnXj59amErkGnMHYt2XNg4GAywhWE5NIqk23mZl9ThvxWh1",
+	"egsfHgqo2qql5ts2Zt1B1nKpqg2VO/XfR9Nzwaw1SWx0+pFeIDSadog9h1yei25vYS/BjefxVn5zC6XO",
+	"yHeHIo1bZG5Bu11oxxPBI31Qa03tOZ/+8Hnrv9WknrlfcqTp9Vmt0qNt310axVAgT4BLdJyEbb/YEtMi",
+	"seNhN6PcnU+TKe7Y3zK7Y+1eprmZ/UyttZnqpYf2JRlDsYsEOiMnN7djNSlhxHQ6o2oPjQWsg/JC9T8n",
+	"s6Fd/bVevmWDNvZgtuGtWrhjAqlGBb0nwrri1EoQnO2Jvx3hffjeeHJm4BfG3TyKo6dzegg3fq6nE924",
+	"4r2Fk4eI9hBOHiHeWzh5iGjP4cQRZvYiDlpU9CEW8KqMMWQdR0lt6oXRPWN4u1r/AoDXoJLJWUasr7Xi",
+	"pmMlq4si2LxREZE6r35AsF2VN1Bv8inRgHbnLggGfE8fkmMBPXhgsw4HA4wlenp3h/7/n6J3AivK31mE",
+	"GLdcSHddIrNg+AM8d/e8qEuyLovn6J3bAfeqvyODhxWvVnXlHj3aplyCaOphh4FIFZJ7XBRoQzJeEtN2",
+	"nGqzA+JGxq/4LsOskVDvjMdd01+LEsoQI1QP7BaCGBdmFRDpyDmi6tOBkNnje5LOt/B0n3lTAKD7DUL1",
+	"xnusBFW1epvCCcg+Zc48YQmvNERLbozK1Mynz5iVx4dnOSyDCWmTTtcfyPFL2+Pu2h4yPW7jHYs4LMMZ",
+	"LhFvV0CNcNO/QIXQQ9iq3Tmus1oqXhKR7ENJ2jF6IHbH+jFZ73Nj3sAfyPHPrqJmxmriVThnFdQ4V4jn",
+	"9ftDwOvXt7hhEpFVvWqrga4BqhyYYQS6p+kdP/2oX4l4TvZomL9fNR1dLmHxbueUR2h/cA50/BWkwXVa",
+	"RvxAjt/ZTMgZ+sdPe4JsqimUN9oSvoJLIl3e1jPTUNwUapBiu2y6xOpfP5Fowx+WJrmAEas/HLGESkl4",
+	"kxSSgB9vcMPrn9cb/hCDq6pjrR4lr1kgQ/87zg8kR1g9Q4ybdgq2z2hFGZIEK6u9KCQZriTaUlEWp3D1",
+	"rp8f16ryXywnUK96iXPtm52wf+RVnh3WVJEyVUa79DnvpD/9LCi2QhLKjwTePNh0u+v0anELPVY3dDEr",
+	"sEvviRI2BD+2NS/bJ21cY04Bz5eEZfumfqdtX/In4C77x9PEgvipvibt8J/fjTV9SOXXYTbM07vpc9EG",
+	"RJICc4Gb8mn4+utVRAbCESDW7FNI7vnR1MCGAyzNov5wd9ddVshv4McH+l82+UpHbII7zxHjR2NTFWSr",
+	"+sV9M+rdOgRbzirB6h2Oy47ZD5ZEM86XspVpHlW/uJtW0eC1iIb2VsvbWwg/GHiWXgFvXE2lMAu7jEQ/",
+	"YzpXBJaU1SrmRA9cVZ9Nk88C87mRE9cPc790+XI2i7ZZ4AnG8698s740dSbVJgizlJ1u8p5KdVGswIHy",
+	"3wJI0gmH8XW38dCwVAgt3E76gnX/aK+PM2RerFB/3kVzPhLBAMphQ3aYmboUo9u3+ZBBuNn8/NrsRHi6",
+	"zu5eQiVTUTKTQP0yvdGmFNZCawvap0Xh9PLttC9Z+QcPC8MMwuXtcXS6fYKm/ZV+qIn85lQqzDKy7icW",
+	"QnVCScP56xbRLlbUOx/CcIicGoe1OAMnPY6sljrYAIvbLbFFMjMTTKnIpmx95OIA3BY05cd7zBgJ2O9r",
+	"t9unNlc3901KGIDm5/iwTa5oCfwN8wrtSaiaybOxjFYdScMsuRrJARnhzLwmqW1Yk/IoXtZtDsUsUGUz",
+	"elr1vhZcppR1VmOWLnNNNzBRtmP1RJKAbdpnsjMszl9XiHjUswRpQP98xu8szX4+6XJrBOOl8v0Nce9c",
+	"xceejCA0Q0NN2w27kOvsR1Adja86VV2fuzlB/rwQ1cYN8cu8jb1Q132NqZDRVAT9Y3obnj0hhR5v8oIy",
+	"44YEzOswPNTPtrTHwBAhxRFG9ngPGnRSFq4VAseQyIlAlNmWLmpPTqapKjL4gSy1owvoKVC5HpBuc3TM",
+	"pgIeYjuhtb91bu2lKfgBf7iF2AI3U3fWafsBeFsCM8QZoqoNBpjxEC45ZBSRMlj1Y8gwS4ea1zv0Gihj",
+	"ybX+VF8O4SJMCyCqj33eFCW2eFjPmnbxMEiT6Gy4iTLFEYw7DzkvXEdfmcYQ7dY7QIZFu7lnlOHaEYD1",
+	"wgdS7V87WI5A/V1R0JIoQeRztOXiiEXugk0brhQv0UZgA5Wk2RZv+D0xxatdPn1Iz+FPhifprfXBQFXA",
+	"68GVmu7WtCCBc1Q9vUtl3T8kP/lfd2dlUj29W5jPmCEia5GhDlqXmYjaZikS4PAKMtr0HwZJueXsKi65",
+	"3Vx3xNSilsQNmlspEE4h9jP+k/bDreaSHeGR3uO4wKJcZ4m8m5FC0jo1f2pPsNIXIkjJGXY3wVIlT6nk",
+	"Mx6WtKwLrEKgcT/tCaoE35icOtMfbhXs8R+oUMkMtLDr5rfnCiAnsCiD99QR69sjcdZ9Q9bujjdKswnL",
+	"hpxJfMUv7sL+WvBNQcpZkN1kTl/cV/rxV7guInbobzWR7srv0vMV4Pg54Eoi7on4RKKC78KQ+1CjsVVE",
+	"2GaII2g7dQxgaU+s3jzkLJu/bhsNSpt9wWyPTNfjvF8PLglTxGgYUJ9dkmyPGc0QANQDiwZxOM0/DMYr",
+	"jvgk9WVcq2ebArPDc5MewnOCFCkKyF/V9JQIW71jMPSJ11Nr1LNeGrVJ8pKAKkUKCckm6LeaZgciOmBJ",
+	"sBPM/C4BlbcfGzxVfsN2S4RlHCnPryydGRoqCn5aS7yNJLTkR1IUa3MIo2gw5iE4lHHEmAKXpXOhDL9T",
+	"ND3fz2lJV5ICJG+WbOCuBWWxJJ4KU6ZG9uSc3FpFymo9T9LDK7PE/Rl5r9NS02OtCyTnf7v2Vf3cTyEI",
+	"y8JaivOnBpq20N1+HfcsF5TNSFyBqX1HGQm68PB921c3IB/Nz5yRU0RIcoWLCFAZA8iPgCwH90CgSaty",
+	"mR96W5EkCjGOYBBtlTwzhn7GwcRHCvx75/rWHV3cZrqVeNNOuXP/u74w/NUSZ6jKzYlqRy/obMYgfSjG",
+	"BiLKWa2FUaSPNiStAPpG4YeVKYuerrqzEXDbQMNhrM4IiLf7dcGmvyEZLgo5M2fzL/xoizOIbUEhERbE",
+	"NHJwqDWmmLlvpKypkqTYhsWtifPMrJk1sSE+s5O6ARaLX0NbwcvROP9UEpA+PrbV1DgjtHtiv+rebPbD",
+	"X2Rn5jOyCByhL+MVQu9Jft0y6bbAMHLfw8dSfV/CznFe0TtOyD73JtL9TLRKtl1ZIoE6u3sZoTpQCMP4",
+	"glaysD7MM0ptOngQSYFPHgbqL7GY0WkFAI7Cnb9jDVdVEEH+hUT60XzSmWFGDinfbwj8dkZqbpMrMEPK",
+	"vurlvB9IpVJS2juwzAEVngqSuULBwRZp4sAeTeRzXxv6mFRGy56dxttbAYAJZjV05wm6+s9Pqr9dZnwI",
+	"FyyCQHx5q6I2ofqzuxAADaD2+akphFROq7GgHCtcFEH3z5nJSGenS1+al8aLvMWs88rgNTvqxWYCV1Wk",
+	"XaAL10xTONKvBSrqE1q2uJT5ya90WDsCbGPCLT1EZwiWFdAbSSKp8Gn6/IfiLgt/QxtWahg27RZsJexF",
+	"N2AzTLiRNc5dc62InA74Lex91hM4ahjEDKci+iwQrGjXFJBtbBQ8YajgOJ8uDpoA2nUU6UYd3Xzs0sKi",
+	"xkVbExse8+yghct4h7Weg42jDUElzolrleSXgz1HGCqnjGnMOPyoVhKAR1KD21Pd2jyg/SDpLxOKIExS",
+	"t3A0Dq83JABO2cdfp0xWJFMAT2kq2H4Zu0EvJ62DtPUH87pSOfZjfNVpqPjLctpOc50JZqUdxOXgT3vN",
+	"ZbnaN50CKYOj2ylBLGup0B7fk6AG4aGHjc3ob/axQQq4ET0d+WiD1u7ut9ePT+52k5fdvhDnCddL+2m/",
+	"IZIX9RnQ06LzYoODBt1CLf7QqpecFutv3o4U1tUVFfPTqW8KSOkGD87XRqIbnGULxeQiI85JBP+Iq0oQ",
+	"pmgEgxQauMWbTNle7fPcLF4X+Tnt44apxgHFZMeJhCwd0N5xUTxHR/wAAC61AvDxFoSvQSdnXOmLY4NN",
+	"6mMiPnVouyCJKqHfjd87f84euP75s/sAn9c+6Zwuf/DG9XtSKGXg6eKtGM5iRi0K52LrjbQlOGfDjpiq",
+	"qWAZPDMWK+tLNJhFb9sGn+qP22yH3zeh7ajQ7HAK4xyx3Hc6EInT6kghRLmp9ZUKKQBwaRX8uIIOyLUg",
+	"K/0eEZGMALn/1+GsUS65+u70s9UxgIH2yH8hUSM85svzrmQLysOBIG+lmjebRo4s3Vos9VNwsPxL6wIk",
+	"rPaU+n1TDJUgRK+pZdBvIMrscEb1v4qR6/RMeK2vBc6JiY7cof/INCv9J1IcfYH+I8MHkv/np+gFshol",
+	"4lv0Thgl7R10+eZCEguN1d59+j7ccoF2nOdDyKqNwAfS0cAFLU3VQAa2wWpfb4LLzDBb84qwsa4geyx7",
+	"BhrwiwX+5QxyjChD0tQ1d3DX/FwDQqo1bMY6r2P5CGeiGbTvrXd682PxHVySsQf2BN+fArb6PRHoszt0",
+	"CBccDtWdC/SSD9KCw0mtgJ1pKo0YuY+IelH3GxJDcLKguz1k3GDBqDTgkRW4oWIImmFw5h+7mC8WJXhc",
+	"pPpkDrBGh8uW7uz0dn5A1fmAYW/qgshzQgYSms5IopL8BvI1EW+J8dwUeKAjjb6vn9fT7GFuBCwBL5Gj",
+	"47ANlS6eU+9o++dMOnXsY41/ZrptxxyvDdws97hIgHFyD3pBsummnuMdPO04g/4TJYjwqD/nas4h0eYF",
+	"TICuw2NQ6yGhuQzNC+jEFYdhcO6ZwGQVkWoF9SuQhrIjak/ECqtVQUuqwvolwWINV2YM9UE/0H5q1Mll",
+	"njLdbCZdTj/rZwY6nPe17uS6RB2W8XmJOO4ELPtCoD3XfVYbbmvff9Q9JBGC2ZX77N8yQ5KPCSTdJZ4l",
+	"PcBZHUiEE7KjHAsPXcOXAwMFPTn6l9eC3AfT0jNYWiRN25RumXqTcqQIihfdDk2e8LR5K0meSc0iJVVh",
+	"nN3/gfiDvnEdKHRKzjqOFMuXPCdF8JcGE35sygYhYLSe9lx/bBf5HBbgprt0O91k5ii+8Dctxab+tc6D",
+	"9P6SarUefFmiCX2ULb6R8VD3U6H9lrqtrRpSlMolUtoabXMJgY6fSGREACoxFIIhmGDwC01K4zD9q8Ts",
+	"5OwWaTvHGtaebrtvd6Rj0NpT4b6ZLGrcObtU4vxt7LAGIbK+txFU2zFfNce32Ya07CP3jU0sP2qL60JF",
+	"SyHPVRDna1kNikNYLccKF3xXW1aGkgHUXiuJQSZSvYXO84FzpLA8xD8Phe02ZuryZhtWj0tS8DjP9ITH",
+	"8kunUgoHDV9TynrwlnSwUX13FAHD6oxKG5t02m+u2skstKM3U1javZrtcRpRZhyWhyFtaOR5d7qh9qij",
+	"PWAWBZ5I9ziA3TS4SVNy/q12e26vPTNP/7u9MVPupnlqcR+bwp0tt6kpX0zvjyGsJtmqXI0obCmdfE9c",
+	"Wg/2dmCrVIIr88U9huRdtReErH6rsTBBOlGzFa/DVosZ7seKMhoqa51rrlwYkm4o6cYJUfItyQRRDuG3",
+	"d2jOaFwURd2pLLT6MKFaFMnwrZVx8epXOn1qUhjGW+klHGPsqwAsDnG5R8OlN2XOo90FzVMe7Mwol7gJ",
+	"dXJcXSWynYwdKm13YF0XHyg79d7enOUwCuHKjucDwQsG7DKQZjPf+RItMG/qctfKnuhBKaStxwWfPkY5",
+	"VhhluKAVEYgLtMP1joCuviGoKurdjkDxp039DakFHYdIr94I/r1tVw3grhIJKCnFTee+q3hRwh0ix50g",
+	"Y+6ThsxB6UR37Ju5ySjtSQzi7lKJzBOISk2SgjRltwXJd9Ze9MpAlrETnZoyXJlgRx+Vr6SscbNOZq83",
+	"HzTDhTfLMuVXSWnpPUTIXmmU5dXWrwocu6oM+sR46lmkI/lnQQ7kgoU9Fdoe1b96MTIqkeItKA7Sh0//",
+	"455AOftI3vDn3jxWd59+NqWH2fummV2SCO3u/yVS1I0UrfVIwyWNYhS/pWxXeLlEPeML/sckv2IkSMbL",
+	"krAcSku8nB38UBBU8nsinyOASrK/UYVyTqCl+SCOyath+H5U6hRcmekEq0WuBfxkuojCKknellmwuihM",
+	"ybMSNQl6QCYD4J2tviACbsZJjlf3i0dqlqcX+RiTTuHTusQPZ71G2Vmvpb5iMguD9vNEActcg67fxUkW",
+	"XFn7RdEMF9Hk/vEoSYKlVBpzXpjs0ObFUUflZMjyLf0nEbEcwrlcUoch5qFkFGW1emZT/yQ3jkU4V8sG",
+	"jAoKnjBDxFVGQ3MwRBkjwiUhdCcIzUvh9xhxI/VRsS797XghKWn6IA6bgei3O71KmumbN4JYZI277wo4",
+	"IltynHauf02waIA1dwkdgL/2OgAvF6BIXhzrnEzwhqfar84+niM56vYOd0BsfplEI3KSstVLLsis3eb3",
+	"RBS4iuDZ6Y2sKNshnOd+4WKnxzudduL6mIhatIBkSrhPvXfUka/d6nozPXJzXpH+HW0FIajAYkek0qfb",
+	"/m/AVOlLsSa/vfHyGM5K06haaXWROvVPIs7M9HqB2lwShCV0+IHgTQPVowd/3tTHM64QpOHoP1xTjU/R",
+	"l1q0moQxDOshuR6t2ZNhrecey4Tk5Ymq0AzvyAyBjiucUXVaK0JUBLnjjMsauuvODPpe4wLt35whET+i",
+	"SMxt2p9aOesVCnbqZto/K7AeIGVrtaVqVUVEbN9m6xeRSFAZV7IynYX39WYF98AvwYY8ByLGWMmV7MR+",
+	"NiJv7BEx8OYMn2lzlL4I+LULriw9hqbiFgutPYBRkmEG1Wf8nuRogyE7NCUs41cYJU3y6RehiNZuYO2H",
+	"LhlxWkfKnX8CV4R+t6tYPG+boXF0IKQatO6ZY1//OKbAXAV6qCt3LxHgrRUYiZfOEkidkx3mJM00npFb",
+	"S4V2HG1Oxu1AS9L1Shg/BUdUSWSSmpIYbuywQEduuTajTReDOpW2sx3+UvtDBt0CnnYw2Ojrmu7n2tv+",
+	"mt2MQqMFl6dI9aIBHboAjKj0+tsFAGJ6DmZI0wK/HYlUdl3SsbqZSwMzZKeQpGC1O3LJ8VSkOqdTP1b7",
+	"VBdqhrstG+Nt/TdkB9enRcvfYkirruB9U5APsT2Wr3gs43nH1zxSLs7bbi6jiU32sdmuYlN+kdpjlUzA",
+	"I4112euxEWxjKsu8NArFRQxjMkLSgThHk08bRMqEUrsWl3FO8692yheuOwJrC4dwTuF2c3ADwhVUnlnp",
+	"L5tYdNbkQc0cLJzzBGf4jHpJAy4Z/rTs5uWM012aHBgzWkpaw5lFtbFl5Dzyz4xEf5gVfAdhF8wfxbSI",
+	"HJ0dVpFSnT0v8r5vJaGIc+SYVnsckeKt3AuAedcsjxiD84CawXC3K2qui0Kr/GAekQ4mMiSdGQywLbUV",
+	"Lr+M9bhp6ngq6OK5Ibvau4f0xVONDEEjq49JtuVCDZKiJonTYNelIqhRNe+UjtXN+iWz4ZzLI1V7XiuE",
+	"Gx16QgG057r9cOhQ255ow9VxcSD5OsVfbL9j2Le9P3K+MMO3bN8S0xFo2cj2TkmlZQsrXtvD5hjK41Z3",
+	"BFKvqYtzOBTPDmfl6p/Rw/TShP14/3/vO3ODZeM+NR5B++GMLBFlqKSMC6R18HCGd5pnr+DHdYnFITwJ",
+	"l5kyiR71W42Z6jbij8Gm9fq50Jxog1fSnCwdlq20MCtUoi0Xi4Q25YNd6taZLvUn9Ljgf5o+8TbdxPfl",
+	"Nyv09iztqDT8celhAQSdgaA84zTM7Nua2Pi3aVc3ALkCfwXk/YsDgBCaVGuqIn0301BUJmgIa+p0H17a",
+	"IlT3gXa0ZEICCS6l41/7STA2kWMS3wje/sFaosNGkxEfn74REbh59XFwBXKxtntW0+2X8yhaABkbX5Q9",
+	"qHCFLhHW/3cgxUn/H+OqhxFHPXR/XDjdJ8EFco36npGSnSTtPNI06kfW4msGRdSIcJfOKu0OacosbFsD",
+	"QVAb1ZqQqVONAAcxSQ8vSlpz03BQ8kn44WLjXNjeqLMAlgJ+i897WW6fT4M/wSjh21zQKnKMvOqqAtMc",
+	"4YKzHcJI1AUR9kpuGkCZtIO2rscFWzpIukJwMSPyQ3dzEHQhxD3j8SizwnWXOk5J8IycHEZmDN2mpSb6",
+	"LgStIGU1WBDkqh3Oa5/lDo9dgLfd3aGbWUeZ7bWDIu43FZ+5MQliwDy3tGNHZlRnh5u0OI+a3tEm5yPH",
+	"9CcsDy+tP2NOyu5cT0cAW/YPKd0/7RTfEgMlPLtt6dVLwfg2gpofl6iBYvk5JWOTt4i/QRfcIz+5JIJG",
+	"KDTZuH/y04L/tJwdYv0f006I8zwFBT2EJa3l/z+J4Ihvt6Zq7QZY6RW4JcrzCKOXKUke7Ao3K1gVrciJ",
+	"Vje4CFZSSY61yObHntzqLmCxv7UFUo337QD4VCqDOiGmFQPTJdmKWPt/K3cXBNX5nzFVZwS0+qEoZarO",
+	"yYMizIAZhv1/oz7T9IjQuRGdZrUXUEKP8R2VAXchC5meX5pAelbw7OAyKU3Ps+QC6yOmM+Ilen7gF5uq",
+	"a2XAkWbw1M2DhV+4eeGw0IbsMJt1MSZ6EH7lm2RMfvCuzpkDeHrnvNDXk5LiAlKRec3Z01rZmgZApsN8",
+	"s/3eLqQyxaVe2J+xVORy6X8FBXGmU6pthkyYWkle3BvYd06L0woyHbRtW1h4CoF3YYD8eA/zCHn7eRff",
+	"LZaLw24an9F3R3VvseViTtvThmCXEL1Nwb5OexcH+DMpHwkWDvLqnDxsDnZVqFJ/uqbQ1UuHCnza/KcU",
+	"fWvd3OrJ9tkJgAsgOTNdsQtB/07t7hsjyULl+nRX4ltiDGh2JveERR23s6rMIXIm1bkIB1Fkg5baHUq2",
+	"E/TBSbv8lgJE6h2tC6qwOudkeETzHZlBFfAbBY2UH+qiaJt4QJljwfmB5IhxtK2F3ZnhNyIZdH7/puPZ",
+	"lLOvehNftksOeQP0bp1ZsdbFCZ0DsIiFiECr9G+o85OlueIigIm5rzcQC46E+c/qURS2unzHsZnN0q48",
+	"nOUeKKWflS0GCINK1Gc0yUoJVn3TDO4iVrISvaQfj5Dacl9Di4SmR2BHwwmpJ/COsfbDZ+4nfCAGhlef",
+	"uXtc1ASqvPT8revfepqf+/+mV4MFgcYSyPLBSCHyU78Q+WlSGXKIoiAo5zZ4/GlP0IYeyCcS8SMzESKJ",
+	"uGgDsJ/I56YJ6ZEyxO8d6hKI2U+GdSoTWkKw+vru06eh1Htei6yTRqMnapHbwodw+hpM/n76FWXnGQQ1",
+	"MrXa3UM245zM7sQ3FhgwTY2aRhxFDbjdOT452N6sIFjIleJc7SMFIdfo58fIcT3bbWYxBmb62Fvv4iyB",
+	"Gu8L2MpDM6JzSF4ZcKmDVdwim7Xi1mOt+QW/nuoZCmWkKyumODj9+WyPB8l5k919G0xqfQJXFp1Rr36F",
+	"bYiUZWRVYemwY5eLIymK1YY4FGssml+02rQyLUVWihQmDdx7E/7w9ExQa1fOUcgrwlZ4w+/JClJKoG8c",
+	"gbTuFWfFqYUuWW25MFgmghcFEXJlK5xNGMrUyK6wlHUZSQC0A4XdHDNBo4aStMWG3UNL6QnJmtqeRHPW",
+	"TwKHolIbrvZryUWwV5PW2C0KJtzxcMXYnQPICdDtJWp+M5kNjB8RZ8G8lGgiQJETqUyc19ROFVi6hAeo",
+	"o2oGjSRdmPQ8P6QThJQhSOKyBdPPkaiZQ5CkCmXYdvTe608b50vCoSBMiVOql850AJyXLWxeiXh99OGb",
+	"GcuKbtM3CjSOJYIEVNgwRh6UVj0Uz3Fqykm3S+QAdwCyWdpuiEsLRyJ5STY8P1kLKu1bc5qWpvkVG2q2",
+	"g/tU88nR2/xlnw3bnU5Jk9GvZlhOGviv7HMeBID+ShXZcFs+WMsaF6ikD6kVb1q1cnDGZ0qoi2ACAgcY",
+	"yvs2xNZtt8ivoqkkxajZxWUUaCBok4HsN6T1gLGSYAcYP8YlD7QRbrF4lBbECGqfJCR94cKkhbkvypln",
+	"bI4gGT2YL6SRulqcp5+9BPADYVImBVbNyQBmzU3f7zQ33lBj77e2D5eyOIStnpxjOXlAuORs195c8jla",
+	"PR3iCbuKW9OzIxQDP8vhO+vSmCnePXdVkuvZdxiclcM6dAvMcV/N96x6TofhBQZeONDsjP5QFfjkYpdO",
+	"faFhBUXhA5kTxotfHc1INhWnYyZYOdReE249jmGTwGPJTg831m1Y0DwnWi6qIyEMqSNH7ii5DXEiYYm4",
+	"p4TFFS0DJxyox8YiR4cSYQQLSoGGsndLmuiadwKSHzS49WlTgBs0kHJqUZKw4TZ9JWpxAU8XJ0uDafwV",
+	"H+HebKHZaZ9NzAxSmONSeGP/SuvqFxFB7qXFNozpCe6lb2q4m6O97pPCdo0Zc0ncroGWG3D2iJsGwk+z",
+	"Mi2Fvg7mPLs2OPQzZOAY9AoWM9BkxpBaLAgoVut5boUJhBcvd9rN1e1ZYD+6BAhNKWj22h4yM/yuf+HH",
+	"Br0eQX80Y+gazCBoLSB2RD5HtlJsWETU89vIw5rfzwoAbgp+jKGmwYyI6HVYcn4QWQl8Mm182Wojahl2",
+	"F2YCs0PozqDZHh3xqYfiWQtmYFe1jmob9zUfx9nhiIXVFuH/Ql/McVmFkHf3dUlzbVpKXKgTcusYrttc",
+	"SZ3Oj84T13Qrgk5j9q+w5+aB5G3z2DBTBCvWBzGaoqa5tNZ40j1HyL7erPNYtKvAG16L9b7bU8b3EpsH",
+	"enk0fhJmm5d2wcI4Leyq2n3mlSmVFASXjsfCTXxpEbHboGLFR6/RmgnfbjV7cVp0ugc39hffblfWuNwD",
+	"ePgKeC/YMQ+aZ9omn+HGwban3pxmejJcxtAAGPloY/qcQEwK67n4B+S0co3u9JnU6wnak/hhbeF7g/PX",
+	"v6dLEL0T60rwvO4mXMo9LivOjXG7X0mOq1jHWEWuclKOe8JG2sEVVKmCQCc0vlWgI+k3VlStZEXwQU77",
+	"PN3pbyhsP9rbBSf1WhHaMGzD9m0j0g5Ddc9vI5+tVPPrif1j3D2zXenjS5DubreU7vDEsnuPJOlKpovY",
+	"2WrS/xLBPUjjGVco2B7Y2GASa/m+td1JXY1eHxXKBIdDLX5+4McBcFaaqj5EuH5614G4fhrOZRcHuQZM",
+	"Jl4H58OIWY8WjCvKDDr8JxLKMiX8awW3Zdi4DHZgfyGRfjTvgpl/llIjESC8T7gL6T+Wu3/FEGg30j9X",
+	"sfTe/iVxe7x1nb1DYH5ntaDq9Dbbk9K2DWlbTlBN2ozzAyUu9f7ZQg+1dg+1NltF/0pOZlDKtjzS/5cz",
+	"JXCmWmO+ycQGFRVKWtSegkMLK6RwcZAG6exT9FPz7CdaZ1VEbHFG/sH+o1nXXqkKV/QJruiOsP+EIcF3",
+	"goG/s4ISptB/HMnmiRSZfsz6fj7NP1XyP6HWckcY0bahAQz+B4MoypYW5JntyYWoWkLE5V2JD+3z75aI",
+	"llUBdYGf/oP9g/1ZCC4MBmcl+KYgJcp5Bs4Tif7jzauv0H998Yf/5z9d0zZpmk+9y3hO3j23UJ1wThmi",
+	"rKpNJWhBpYKz+Q/2bktJkct3n6I/611Dr398+5NVTQRVRKI9Z7yGIBd6901OyoorwrLT6q/k9O4ZIK1X",
+	"oJSgAzkhQbSSLFuP4T+YQQ41+57hIqsLbIDaYXzEOBBqiSRvY1Jmpjt6b/tDwD+agRBmpyM+ffoP1mBa",
+	"PFv82bAnes3ZyavDfrZ46uCvcEUXzxaff3r36ee2Iwtw6ZON+7+dsfn0wYb5fZMDaLJUX8IT+qTJijML",
+	"EPDZ3Z1BFWHK5RZVVUEzePXJrzZwbbgiOR1BfymQ6v/7cliHcKAsB76E09S2Zot9opn8k9eGiUB4yLos",
+	"sdbE4VQ56A5k9kTrihY0orspL/L8S2P7VFgbGooIuXj29/CH20eeeMwDZ/wXI72IVF/y/DRrO8d28Qdy",
+	"NBvZFY9K1OT3ARWfXu2z7TcHVxq1GLvHKxDqrcJCNUiauEs0eNaw9JP3+j+/GxHeoRJIY9uSyMpia8p2",
+	"N2vpLXzCJ69JGeaVl/xjZhU9N6ghSuKVu381XvmOaO1TExdJos2LJRJEa5/66tGWJMKo4hDQLojx6XBe",
+	"AKIG46jgbEeE4TOqLGsRlu2fQFBMM1aQ5Frj+lI/t7gR0fTYTX7uY1NOf9zFmocEbIINdaNXLRv1wWaE",
+	"I7q1YVoqEWG83u2h3RJn1xDkTW5HE9sAhVrfrtpUl/j03F3s9ua1lHWAH/F7kJp+9CFx8ltNwCC08uS3",
+	"hS88Oo3ZQ5r8wAoQ2Z4CCLJtSysVwWA8mb7USu+VNA2wBt/G9uXOFJpNtWbaMPwwzKvduagQBIIhkmH/",
+	"QeuBqMHACk5iawuGQpvwWXgPQuO4pK/ASv5456WKfjZlzxkJeqtDQQ/kNWTuBUSa2S2+NcS8Aoe/0qqP",
+	"4YzNCVX6OtR0wbslAhSWJSQFLxG0TdayDLyhyIvUR7Ua42P7aLUaPb3H1mqab4aTsq9Azxc5dHurpeIl",
+	"2GR63Of6NtoRG7SGtCuFfVH15L3Cu9+jAutroiw1b8r1N96aHyvC9A2uZY9FHFN49xxhVFJp5LrCO32P",
+	"uO7Vv89l35/0rmr1rQ7sooHTazbyBnc5PRCL2ffYF/kE9WzXjKvpYmaVlpifSAQQYlo6GeSoPmM/aa6x",
+	"oQJ/CUXt1XpDkpovmFvt35qidistSUFrVvgAqbO8Vk5XsHQcErhJxjqTusFL7BVVro3fR3mLweReUYPS",
+	"8shX2XfQJvPPTIlTjE2I+fFi1viBK2Jh11pvP9gFleYMFuGGJ7wi7KIjH2QKfYt81FzR4M7/2zIEpEUh",
+	"zJBF4u/2YTP5/Ms2uyIruCS5liR4hynTFz7gEnRASDvX/oCftF0DXXkKfHUp87rA7Cv7gRvdIm74D2Xn",
+	"u+/rpcaYA+KUTUas18xj2QYhTFkI2hBJcwJulIt56S/86HRCU8ppHOYop0KdoDswhHXzETvfMQmXSo6p",
+	"0F/BAze+s81HInsslcCK7CiRAOnroH2v5SgxuErUT3xGBIviBD4xrAiCPWrKYJxef85p6u9+LvBWXfto",
+	"vtSDviEZhsKxm4nOplQvTDWztMtpBKvR1o75HFK8VaBBb0Z4o3Ut18YurwOKlv7HCTPxZX1zS/FlHdwt",
+	"SNHG8iCvxdFWMjBCcgkgolzkROj7phY7fZFfjX1rov9PHn4/k4eXwVCEHnE0FDEj9PCTGeuj1HkayMkP",
+	"4NCZ4sUrGUi+FqzHBQU4h7SRWoE05wZYfTM8tOTeZfNfUzq+IRUX6s8W2ulj9fOZ+f2b84XkJfEyNPa4",
+	"AtunFfFDnviVb6YjFN/qhx4jWP8t37wh25Rwvb4RYe5X8Dm420+Pt9S2ZVulcr7rL2o1fss3H+s5eSEE",
+	"BdSvxz0m34KwipH4GokY+OBcSoiyZ0a10YJTEsLArpCYBgy+AozZ0eNh7N0hQfsgTuXGKAxN7Aus4PTg",
+	"V/NjIH+AMvXHLxZTUBezg2F/+HiCYWaXp8NhelMpuZreNxSg1xEPfT7zYOtvcD1nXOTft1/4iC9pf5aP",
+	"LIMGnx5vLoCNb0LkJjx0IbMZGoFN1n4C9Dh7Mxm/9kA+udLKa/OMViZ+dGN/rP5NOz891393r/fR5Z84",
+	"giO550f5HIBLoFxAK3wtzohEWB5Ibgz5IdtUe65sEnBBTA1GX2aU/J68hsf+jYJLnhrwiUSwCwgfTTlr",
+	"zJORuAm0xDvy5NeK7LrLb+7oDWUY7t2+qR1cvaHQFVXbZsArhj3f+ruTcsB5poha2VKv+dv07xv1/KtJ",
+	"OzUc2cj9JcLo29d//hpxgV7/8DU4nqCE0WSen/QU9jigtv4mxnxzP+HdV6aJYRJPy/vd/30w/ajj/qKA",
+	"SpYLfIReVlygSlCmrpRQrfAOQE1QxvPGEyIzzJiWgqfKaH/X0MpsfwAHWxHcz9cFZm+8527IlN5nxgIo",
+	"EJu6mt+zDbTyJmkGvBZbLoaxkOW1HUt6wR91lNWn/UeqhDgb8zqmNOgjg2Jbe1Typa2YKQr7m1Zk4Z+o",
+	"em7DsIDCh/a8yEeDrQLciuO+qTf2mcdwTUEDO/PBN/yY6qJyq7hiDrKJ0Si9f65/GRXGAobaFQ4IZznJ",
+	"aE5yZHDGryEOjwSLlXIof7HbxcfQuJkobD8S2XYzzetcOHrdQ2NMGkxch6nVJqQ7dLAG/qbFFryAEBku",
+	"sieu3WxYXH6Fi+wrLtWtkge4VB8scYC3WHSPFNK2tZeLZ3//ZSTAjePh7edejZ1E7yrOTlCpB7++M/IO",
+	"qGpDqXGiukDq9Wn6siYfiqQvazJOUdxgD16VgA6AxcRemmNtSr4isd2GVD5+Ypxer1p8wFsQzQ3/oSjX",
+	"B4eMFOxQCUX1S9u7gAPmJiSdt7JyA//DwVa4wVGFPG9zQAXB2Z7Ith1u9Hg6GvtHFND/R2n+tX7iNvT+",
+	"2u+c8Mi0/rrtlBE5pnprZEtRU7ZvQX2PXBxuQVYLnphplQfOLcAkmdQwPZ8obfWPPl0LWzw0RllbYHQb",
+	"2prBPxR1zdfH6Wu2SN+nZn9LovY8v4lYtq16zYG1QKxRUpp5dYhZbyYu0u/0EzciZL35YFep/naciAaA",
+	"YItLWpyWaNOJXV1fNdpxIo2rAMjof9AIiT0/orLO9nHC1hvik7WkD+NU/R4Ah29B1O/pw4ei6ff0YeJ+",
+	"VRxVvNaGoMFhNLUSHOH8NqdTEw1ZuCOTVI2he6qZRpScJX3wqdmAPsXp+cYiFd3EXaPH/lA0hY+PS9vH",
+	"zX4eoTa2mc8Oa7RJf46QGSbuE9r0UBqn9FvzzG1IbQb/ULQ2X48T+8fKwrU02gx+KAgq+T2RS1RhKtxv",
+	"VKGcGyfr1Sn9ndXWNG+Zb9qaedCUwHHHa6WZoWmPFeUAQ3CfBY6TWvPPt9Oaf/6AWvPPk1qzQy3QG69N",
+	"EtfN7toE/rbOd627FtyFDsIgSsijpyTb+uFxL+xXzVO3wTG4KiDBxw0IkOSJdvud4oNuaKM1+CvBGgFW",
+	"QOYP7PAC9AeWqNpDOrJAJabFKDZAs5KPtbLSzu8Vzlw1zePFd1oyh2VI5rHBVdECemf/yXv3v6PIAB4t",
+	"b+cHtt/4maq9QU55hL1pBmvdVg50Yx7Tutl/k0+BA3T28nZs/WFAAlL5+mZgAdN8fgFQQAqRbZH7jan8",
+	"wTADPhSBW+yA5gtOg3UQR3ByW1QBWzYThBUYq3DTWo+JyoxmfRv/GZYKSWVakYa0D/dbctzkLbwQgFd6",
+	"WUPNquSoxOyEcnySSwi6k6Z958g89F65xoOtcma7Zv7xj37fzPT08qzl8XTgu8HCfmTFyTOVbJXiThCT",
+	"mr0hJhxuvBLS/GGTUiAiV5wia/6tpqSr+aXqjEMwqrPRpz6SHPuX9QTe1BWO6JcOYcpltJ6gqBKVHPyD",
+	"NosBattoaQ9iW7UWPItvIZ3wz/dNP5DR7VHkQZkRg3mIk3ltbwHjdiW1MDETe47eaZPq9A5xlgGKLiMZ",
+	"9JxTe8LQOwNM+85BybpbSKIcK3ytvBDzEQiDuO4SSyteTQ2DNHu5w4oc8emJIBlx99tIdo196DGMGvcx",
+	"r19pSn6NLWK+aoKNpGVdAPiu3S7ktqtf/dHd0qqw2NXxdLbTT9wt8PxLf0YjYdcBadgQwCKFT4Df245B",
+	"+uFhA5Trm0PdyUsFYOchUO/ePN2T4TkO+yvA9Qi3iERHuFVcw+9rqCGsAVWWBv6zdCdTAC6l5jHLNc/R",
+	"259+fA2fN7FpSZjJPtga7mqbeo37YL7xnkvywgiiYPdm+U8exb3RLiVFCHgLd9KvSeAAWw1AU6+TCWaq",
+	"c6C8FjrXUoZqaUGq9lwS5DZ1zOfxjd+m7WMtxPJp8Lhej/6XA7l9trvxVXweXZIOztyT9+0fo96Pb7o9",
+	"um+korVf+Rslx1tvUG9zXB6vRHsqFRdngF6085/2gfR29Pps3n7gw/hB0jj9Zl4QPfgn0rpsNVWhwwgI",
+	"s+MeIsr6u7ZtpN/ZcvyQPHEycLbnJI053sDwN2cO+MwH8J18GKawhXEwNN96FyewQ1UDjPkGZ4fnbek8",
+	"9GS3IgFJhU9TjPFPIvgKmvHIazBHOKioh/9fIvjHerf63XM+ypv12qzV1q/GWzY9bwoZmAEFM+kPjVLe",
+	"dEc0LWwT2Ey0naVuwmeahJbNPgouubvqp73+RWlw/NerN7OE6zGI1kSYSU4wXBSG4fuVb1ZQQymfvIf/",
+	"jqps3/KNK19NsJdkadDfrmotXbtqmGaqFleBD3djeWhSy4SeJ5VXD3xm0xNHyCMXuZyg38/wzA1PQ/ON",
+	"WHYsldcr7rIOCYlPLWhpiU9oQ9CW1yxvmHzcFfCYYE1v7QoeF7DJDWWrfzWXVoQtIRNB8JJKknv+Y/3k",
+	"k/e/8s2UNLgxIz1Cb5oXelvaG3wLujyH6I+DQ5x3HX7LN3APdvfxCbY4UbOvVzfeqOXnUKhuinH1YWy+",
+	"x2EDa+ONoVx5xMwwy8hltIwk+Olx3bm6QRYDjF98AB3pkagI6zO3r62rti2IpAM796i4pcz0wb86HV/k",
+	"+Ssz+EfssHQz/DiQ617cwIbqYTvqc93TCnqc8OS9/b/fz+aJMJrstuGGy3rbhd07khf35FXnE9d37khe",
+	"1B8iM/hx+OUt9KVDGG2bU9FlkT1m+WpjK/mvKy3+gln+pSv/vz7pmuH/LQn3Fz/D0He4UQkqrv4v+E8M",
+	"0IMRB1CdwRsMDY/MjNuW/Ve/EAB07eO9DT4EJtzjcMjP0N63vQtyfmQWr90DffZ4gJtCkwnTx5aj3NgC",
+	"cl+JYqU05U6Xlih2ATzwCfpU59wpU32IiKsYRdDU/yan7Vu+eY3FRxsvdtP799W9sKlwaBUvqhTJEReo",
+	"liRHdYUoi5w/44+8GVt8TPh7/2qkdah7PU9nD3ZvSNGzmv9MeD5eF5jdzlTWslfkLiP7301r0nvXkK5T",
+	"NQutANWeiCOVxGVgGgP6OcIM1UzirYHMG2CReRSXilTyyXv9n2vbUnrMUUPKq4/7492sHuFvzdAf5ZWh",
+	"5/YheoQ/DkO+5J6G5pQzTelebw4DL//kPcD0aTYT9EDSmssbeOGbdJd/C9P4sVYfL/OID9C0NwFuMeNC",
+	"kExpql8L/tmsFRkWOgruhh44BJ+jDVd7SMRA91TSTWHDHwVlB/nk/YGyfDQA8h1lN8Xse0syYb8SDaax",
+	"w1WCIBI+BeM9Rzt6T1hbPGLgsZntCz990PS+jZ4zwupy8ezvC9NydrnIcEFYjsVK7nnl/w39V35JqXbZ",
+	"Nj6A5zBTCOS4vP5PYj3aFd4tzurp9IZQKWsSZoCnj8gAjByv1bCfqn0u8FHL3ZYZwG2yMyVizbf0GSmx",
+	"IoLiYjyw+n3z1GNEV93XUmKrX56Q5lPjFrpOkbcpKykg70IPW9QboVdkC19jNkkz64+4yUSzsY/cYaLz",
+	"3ds6gBWYqxwdjIlTtp/2uf3Je/e/v6dpHWVL3eu7/k3U8vvuJ64O6WSH/zDh30dkAT8GTCU6MH5kRv3s",
+	"MYMroBqVfO6hRxF8H7YCzGbhYGGKSkMlX+6TT97b/0s9Pp3Sr+uenpdXKCxLoMqHMNpG+qJePXCmL1HT",
+	"aXXZNJ7f4OxginzEyfSONsfKYIo6xG3DGsA9qwrvyJP3ih8IG9W5AVP8tSPajbav/UgsbfCi2t4I8tAL",
+	"r1GG6ysrCVS5pSnesHvJrpEvZhi4P5GieGuU85s0JmqB4h9bxRgl9QvZtpq79MREiK53Fj5y5OKgjRXP",
+	"D8Jbq8Y/KhYg/8l78z+JktQ8fBtBCsD5b/wP3LhIN+NsS0UZQh9YLhg5rjU9atvma4hP0KmEdWOdV637",
+	"hclr7mBKmD4C1yoyMZUAzG9iQJni1pGRcZGDpJUE8v2xCdBpbqkIr4pxRI7X5pHH0FFeEyENoH+KimLm",
+	"7k6AKc6/GI4risLKIWlY0h1DlDVN1nNyTzO7l6IuyGhE+A08cEsoTP2BsRrGPa8lQWai1+nuD7sAMgng",
+	"FEEoGVs2boy0+3CDJCQ99ocxQyZ3H/Zd392A0KFV4asaJapP4IYpn1SC3OuJRVEUXpsHbk6ZD0ITu7gJ",
+	"1MgGXb0ucov8cRXjh2b79hMekkjnS6bqxynJTqYB8cJFOZJISc1OxNoNvqU7ZuIN0/eRfpbkiNcWwT/j",
+	"/EBBodlxpoX/nuDcIla+JWr1Ffw+gfJybSGsJ4mg9WK8seBbuy83dbmbT8R6prifr8A7HFLTDG0oQ3si",
+	"vJY44AmPSVq9V9+wm4EAw+CPDf4b3/e3boss/Kp50uNiCXhUHw0TU2b0sSNV2R5VoPY0ygsQ+PU3P9iD",
+	"7mBzVorz4onDmY2L8rf2BVfpeCsWsNP6yvbQfWQcaPv1TjlnoPSWPNj8IqraLobXRzTqQzqAZNffe454",
+	"C7LGGfBiVdS7HXCro/A/iRij5z+bZn23oeQ/ifhwgN7/JCKpVYaTejuChYVTMD7YkkoJlrAwkdwrKbah",
+	"thnLfsOOZWdaUEtdMwlyKHhpKz7S5k0bW2/hiQkARNcIiHGYJRHoQCqFKJOK4DwSx/x4kYlgzd8oTYXk",
+	"mNwSHWluueJKobmvTP85PeKvnDIAOaTsII2tp69bUmxHo3QR4n00ITozv0d2nnnUDZ9vail/abparTy3",
+	"mIlD+3Rrzt8TRkgup0/hD/DYox2AH4hxByUcAGD9q9kmtu+i8i0hfQhcxy6JjrQoEJYHU/kKeKYIo5Iz",
+	"PYt2X9/rxZ6RyddwyHQNqztht8l/4tnhw3gOks7IjSCL3DWq7ytFWKf0gcGHDY5RxmumEC71tUjVkO7n",
+	"IxQl0d8AFN2S/h8Km+iDEP+t4hWkMUAupaMzFya1gSoTkDNUPmI6AZP4Mzxxy9YfmCr9oXiK0wMkZhB2",
+	"vRoX05NUq3Obkz4BpID28LZ9DOua4JGUTyxgbz5inQCm98gqwRg1b5KyY3CPhR8q+ASipx6DP3mv/5MY",
+	"KDsaot4gTfgl/5gZRs/tQ+QqPCLHWNA2TeElKm2ugjGzQEAS6C1kWhM79pGKTMhHqR4nggZfmtFIvZuF",
+	"c6W6QKkIKngTmy6wVOhEsIhLyh+4Im6TPl5JKW9T/np1wr64FdbckTBlAstGI2QKU+Y8N57D8/2iCU/8",
+	"/RdNEgn47oagtSgWzxZPcEWf3D9d/P7L7/9fAAAA//8=",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -1085,6 +1085,256 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/due": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Bikes by what they need most, a page at a time */
+        get: operations["listDue"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/bikes/{tag}/due": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        /** What a bike needs, in order of urgency */
+        get: operations["getBikeDue"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/bikes/{tag}/due/{task}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+                task: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note that a task was done outside of a job */
+        post: operations["doTask"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/bikes/{tag}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note something that happened to a bike */
+        post: operations["reportEvent"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/bikes/{tag}/reports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        /** What the owner told from their page and nobody decided on */
+        get: operations["listReports"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/owner-reports/{report}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                report: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Take what an owner told into the record, or set it aside */
+        put: operations["decideReport"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/bikes/{tag}/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Draft a message to a bike's owner about what is due */
+        post: operations["draftRecall"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/messages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What owners are told, newest first */
+        get: operations["listMessages"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/messages/{message}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                message: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Send a draft, take it back, or try again what reached nobody */
+        put: operations["doMessage"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/gateway/received": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the simulated gateway received, newest first */
+        get: operations["listReceived"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/gateway/replies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** An answer as it comes in through the gateway; STOP takes its sender off */
+        post: operations["replyToMessage"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/links/{kind}": {
+        parameters: {
+            query?: {
+                /** @description Of the bike; none for the shop's */
+                tag?: string;
+            };
+            header?: never;
+            path: {
+                kind: "owner" | "calendar-shop" | "calendar-bike";
+            };
+            cookie?: never;
+        };
+        /** A secret link; given where there is none */
+        get: operations["getLink"];
+        put?: never;
+        /** Withdraw a secret link and give a new one */
+        post: operations["reissueLink"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/owner-page/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        /** A bike as its owner sees it */
+        get: operations["getOwnerPage"];
+        put?: never;
+        /** Tell the workshop something of the bike */
+        post: operations["tellShop"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/calc/wear": {
         parameters: {
             query?: never;
@@ -1215,6 +1465,23 @@ export interface paths {
         put?: never;
         /** What goes on a chain, best first, and how much; the same as `pony calc lube` */
         post: operations["calcLube"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/calc/due": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How the tasks of a bike stand, in order of urgency */
+        post: operations["calcDue"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1416,6 +1683,13 @@ export interface components {
             /** @description Why it has limits or a school of its own */
             limit_reason?: string;
             notes?: string;
+            /** @description What it does otherwise than the shop */
+            tasks?: {
+                [key: string]: components["schemas"]["TaskSetting"];
+            };
+            /** @description A day on which its owner needs it ready */
+            needed_on?: string;
+            needed_for?: string;
         };
         Teeth: number[];
         NewBike: {
@@ -1616,6 +1890,8 @@ export interface components {
             grease_school: "by-lubricant" | "keep-inside" | "strip-all";
             session_idle_minutes: number;
             work: components["schemas"]["Work"];
+            intervals: components["schemas"]["Intervals"];
+            recalls: components["schemas"]["Recalls"];
         };
         RulesChange: {
             version: number;
@@ -1631,6 +1907,17 @@ export interface components {
             changed_at?: string;
             changed_by?: string;
             defaults: {
+                /** @description Of the table under the shop's school */
+                tasks: {
+                    code: string;
+                    /** Format: double */
+                    every_hard_km: number;
+                    every_days: number;
+                    /** Format: double */
+                    weight: number;
+                    safety: boolean;
+                    after: string[];
+                }[];
                 /** @description Of the catalogue with their minutes */
                 steps: components["schemas"]["StepShort"][];
                 factors: components["schemas"]["Factors"];
@@ -1872,7 +2159,7 @@ export interface components {
             reason: string;
         };
         /** @enum {string} */
-        EntryKind: "bike-added" | "bike-changed" | "bike-archived" | "bike-restored" | "measurement" | "odometer" | "chain-fitted" | "chain-opened" | "part-fitted" | "replacement" | "strike-out" | "instrument-added" | "instrument-changed" | "zero-checked" | "instrument-retired" | "instrument-restored" | "job-arrived" | "job-changed" | "job-planned" | "job-finding" | "job-finding-resolved" | "job-note" | "job-part" | "job-photo" | "job-handed-back" | "job-cancelled";
+        EntryKind: "bike-added" | "bike-changed" | "bike-archived" | "bike-restored" | "measurement" | "odometer" | "chain-fitted" | "chain-opened" | "part-fitted" | "replacement" | "strike-out" | "instrument-added" | "instrument-changed" | "zero-checked" | "instrument-retired" | "instrument-restored" | "job-arrived" | "job-changed" | "job-planned" | "job-finding" | "job-finding-resolved" | "job-note" | "job-part" | "job-photo" | "job-handed-back" | "job-cancelled" | "task-done" | "bike-event" | "message" | "link" | "owner-report";
         LedgerEntry: {
             /** Format: uuid */
             id: string;
@@ -1887,6 +2174,12 @@ export interface components {
             device: string;
             /** @description Of a part that was used */
             count?: number;
+            task?: string;
+            event?: string;
+            /** @description The owner told of it */
+            by_owner?: boolean;
+            /** @description What became of a message, a link, or what an owner told */
+            became?: string;
             /** @description Names of the facts that changed */
             changed?: string[];
             measurement?: components["schemas"]["Measurement"];
@@ -3485,6 +3778,271 @@ export interface components {
         };
         /** @enum {string} */
         RouteName: "wipe" | "quick" | "bath" | "soak" | "strip" | "bare";
+        DueTask: {
+            code: string;
+            title?: string;
+            /** Format: double */
+            used: number;
+            state: components["schemas"]["DueState"];
+            /** @enum {string} */
+            binds: "" | "distance" | "days" | "event";
+            /** Format: date */
+            due_on?: string;
+            pulled?: boolean;
+            /** Format: double */
+            every_hard_km?: number;
+            every_days?: number;
+            /** Format: double */
+            since_hard_km: number;
+            since_days: number;
+            /** Format: date */
+            last_on: string;
+            never?: boolean;
+            safety?: boolean;
+            event?: string;
+            /** Format: date */
+            event_on?: string;
+            event_by?: string;
+            own?: boolean;
+            reason?: string;
+            guess?: boolean;
+        };
+        BikeDue: {
+            /** Format: date */
+            day: string;
+            /** Format: double */
+            rate_hard_km_per_day: number;
+            tasks: components["schemas"]["DueTask"][];
+            visit: string[];
+            saved_min: number;
+            /** Format: date */
+            needed_on?: string;
+        };
+        DueRow: {
+            tag: string;
+            owner: {
+                /** Format: uuid */
+                id: string;
+                name: string;
+            };
+            bike: string;
+            state: components["schemas"]["DueState"];
+            /** Format: date */
+            due_on?: string;
+            tasks: components["schemas"]["DueTask"][];
+            visit: string[];
+            saved_min: number;
+            may_tell: boolean;
+            /** Format: date-time */
+            told_at?: string;
+            told_state?: components["schemas"]["MessageState"];
+            /** Format: uuid */
+            job?: string;
+        };
+        DuePage: {
+            /** Format: date */
+            day: string;
+            rows: components["schemas"]["DueRow"][];
+            next?: string;
+        };
+        /** @enum {string} */
+        MessageState: "" | "draft" | "queued" | "delivered" | "not-reached" | "withdrawn";
+        TaskDone: {
+            note?: string;
+            /** Format: date-time */
+            done_at?: string;
+        };
+        NewEvent: {
+            event: string;
+            note?: string;
+            /** Format: date-time */
+            happened_at?: string;
+        };
+        Message: {
+            /** Format: uuid */
+            id: string;
+            tag: string;
+            owner: {
+                /** Format: uuid */
+                id: string;
+                name: string;
+            };
+            state: components["schemas"]["MessageState"];
+            /** @enum {string} */
+            way: "message" | "mail";
+            address: string;
+            body: string;
+            codes: string[];
+            /** Format: date-time */
+            created_at: string;
+            /** Format: date-time */
+            queued_at?: string;
+            sent_by?: string;
+            tries: number;
+            /** Format: date-time */
+            next_try_at?: string;
+            last_error?: string;
+            /** Format: date-time */
+            ended_at?: string;
+            version: number;
+        };
+        MessageDeed: {
+            /** @enum {string} */
+            deed: "send" | "withdraw" | "again";
+            version: number;
+            body?: string;
+        };
+        ReceivedMessage: {
+            /** Format: uuid */
+            message_id: string;
+            /** Format: date-time */
+            received_at: string;
+            way: string;
+            address: string;
+            body: string;
+            delivered: boolean;
+        };
+        SecretLink: {
+            kind: string;
+            path: string;
+            url: string;
+            /** Format: date-time */
+            created_at: string;
+        };
+        OwnerReport: {
+            /** Format: double */
+            km?: number;
+            event?: string;
+            note?: string;
+        };
+        OwnerReportRow: {
+            /** Format: double */
+            km?: number;
+            event?: string;
+            note?: string;
+            /** Format: uuid */
+            id: string;
+            /** Format: date-time */
+            told_at: string;
+        };
+        OwnerPage: {
+            shop: string;
+            tag: string;
+            bike: string;
+            kind?: string;
+            motor?: string;
+            lubricant?: string;
+            /** @enum {string} */
+            distance_unit: "km" | "mi";
+            chain?: components["schemas"]["ChainState"];
+            left_km?: {
+                /** Format: double */
+                low: number;
+                /** Format: double */
+                mid: number;
+                /** Format: double */
+                high: number;
+            };
+            measured: boolean;
+            next: {
+                what: string;
+                state: components["schemas"]["DueState"];
+                /** Format: date */
+                due_on?: string;
+            }[];
+            done: {
+                /** Format: date-time */
+                closed_at: string;
+                route?: string;
+                lubricant_next?: string;
+                steps: string[];
+                parts: string[];
+            }[];
+            in_workshop: boolean;
+            reportable: string[];
+            told: number;
+        };
+        TaskSetting: {
+            /** Format: double */
+            every_hard_km?: number;
+            every_days?: number;
+            /** Format: double */
+            weight?: number;
+            off?: boolean;
+            reason?: string;
+        };
+        /** @description How often tasks fall due in the shop */
+        Intervals: {
+            /** @enum {string} */
+            school: "house" | "keen" | "wipe-often" | "yearly";
+            look_ahead_days: number;
+            changed: {
+                [key: string]: components["schemas"]["TaskSetting"];
+            };
+            own: {
+                code: string;
+                title: string;
+                /** Format: double */
+                every_hard_km?: number;
+                every_days?: number;
+                /** Format: double */
+                weight: number;
+                safety: boolean;
+                kinds: string[];
+            }[];
+        };
+        /** @description How and when owners are told what is due */
+        Recalls: {
+            by_itself: boolean;
+            from: string;
+            until: string;
+            closed: string[];
+            closed_on: string[];
+            every_days: number;
+            text: string;
+        };
+        DueQuestion: {
+            /** Format: date */
+            today: string;
+            /** Format: double */
+            now_hard_km: number;
+            /** Format: double */
+            rate_hard_km_per_day?: number | null;
+            lookahead_days?: number | null;
+            tasks: {
+                code: string;
+                /** Format: double */
+                every_hard_km?: number | null;
+                every_days?: number | null;
+                /** Format: double */
+                last_hard_km: number;
+                /** Format: date */
+                last_on: string;
+                /** Format: double */
+                weight?: number | null;
+                safety?: boolean | null;
+                events?: {
+                    code: string;
+                    /** Format: date */
+                    on: string;
+                }[] | null;
+            }[];
+        };
+        DueAnswer: {
+            tasks: {
+                code: string;
+                /** Format: double */
+                used: number;
+                state: components["schemas"]["DueState"];
+                /** @enum {string} */
+                binds: "" | "distance" | "days" | "event";
+                /** Format: date */
+                due_on: string | null;
+            }[];
+            visit: string[];
+        };
+        /** @enum {string} */
+        DueState: "fresh" | "soon" | "due" | "overdue";
         SingleQuestion: {
             /** @enum {string} */
             mode: "slots" | "vertical";
@@ -5530,6 +6088,401 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    listDue: {
+        parameters: {
+            query?: {
+                /** @description The least state */
+                state?: components["schemas"]["DueState"];
+                /** @description Due in so many days, whatever the state */
+                within?: number;
+                customer?: string;
+                /** @description Only where the owner agreed to be told and was told nothing lately */
+                quiet?: boolean;
+                after?: string;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A page */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DuePage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getBikeDue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Its tasks */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BikeDue"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    doTask: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+                task: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TaskDone"];
+            };
+        };
+        responses: {
+            /** @description Its tasks now */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BikeDue"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    reportEvent: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewEvent"];
+            };
+        };
+        responses: {
+            /** @description Its tasks now */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BikeDue"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listReports: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The reports */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnerReportRow"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    decideReport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                report: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    confirm: boolean;
+                    new_computer?: boolean;
+                };
+            };
+        };
+        responses: {
+            /** @description Decided */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    draftRecall: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The draft */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listMessages: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The messages */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    doMessage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                message: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MessageDeed"];
+            };
+        };
+        responses: {
+            /** @description As it is now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listReceived: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The messages */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceivedMessage"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    replyToMessage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    from: string;
+                    text: string;
+                };
+            };
+        };
+        responses: {
+            /** @description How many owners were taken off */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        stopped: number;
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getLink: {
+        parameters: {
+            query?: {
+                /** @description Of the bike; none for the shop's */
+                tag?: string;
+            };
+            header?: never;
+            path: {
+                kind: "owner" | "calendar-shop" | "calendar-bike";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The link */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SecretLink"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    reissueLink: {
+        parameters: {
+            query?: {
+                /** @description Of the bike; none for the shop's */
+                tag?: string;
+            };
+            header?: never;
+            path: {
+                kind: "owner" | "calendar-shop" | "calendar-bike";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The new one */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SecretLink"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getOwnerPage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The page */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnerPage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    tellShop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnerReport"];
+            };
+        };
+        responses: {
+            /** @description As the page is now */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnerPage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     calcWear: {
         parameters: {
             query?: never;
@@ -5725,6 +6678,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LubeAnswer"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    calcDue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DueQuestion"];
+            };
+        };
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DueAnswer"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -1,0 +1,117 @@
+package httpapi
+
+import (
+	"context"
+	"net/http"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"earnestpony/internal/httpapi/apigen"
+	"earnestpony/internal/shop"
+)
+
+// duePage is how many bikes a page of the list of what is due has where nobody says.
+const duePage = 50
+
+func (a *api) ListDue(ctx context.Context, req apigen.ListDueRequestObject) (apigen.ListDueResponseObject, error) {
+	p := req.Params
+	f := shop.DueFilter{State: string(or(p.State, "")), Within: p.Within, Customer: p.Customer, Quiet: or(p.Quiet, false), After: or(p.After, ""), Limit: or(p.Limit, duePage)}
+	page, err := a.Shop.Due(ctx, f)
+	return apigen.ListDue200JSONResponse(page), err
+}
+
+func or[T any](given *T, otherwise T) T {
+	if given == nil {
+		return otherwise
+	}
+	return *given
+}
+
+func (a *api) GetBikeDue(ctx context.Context, req apigen.GetBikeDueRequestObject) (apigen.GetBikeDueResponseObject, error) {
+	due, err := a.Shop.BikeDue(ctx, req.Tag)
+	return apigen.GetBikeDue200JSONResponse(due), err
+}
+
+func (a *api) DoTask(ctx context.Context, req apigen.DoTaskRequestObject) (apigen.DoTaskResponseObject, error) {
+	due, err := a.Shop.TaskDone(ctx, actor(ctx), deed(req.Params.IdempotencyKey), req.Tag, req.Task, or(req.Body.Note, ""), req.Body.DoneAt)
+	return apigen.DoTask201JSONResponse(due), err
+}
+
+func (a *api) ReportEvent(ctx context.Context, req apigen.ReportEventRequestObject) (apigen.ReportEventResponseObject, error) {
+	due, err := a.Shop.ReportEvent(ctx, actor(ctx), deed(req.Params.IdempotencyKey), req.Tag, req.Body.Event, or(req.Body.Note, ""), req.Body.HappenedAt)
+	return apigen.ReportEvent201JSONResponse(due), err
+}
+
+func (a *api) ListReports(ctx context.Context, req apigen.ListReportsRequestObject) (apigen.ListReportsResponseObject, error) {
+	rows, err := a.Shop.OwnerReports(ctx, req.Tag)
+	return apigen.ListReports200JSONResponse(rows), err
+}
+
+func (a *api) DecideReport(ctx context.Context, req apigen.DecideReportRequestObject) (apigen.DecideReportResponseObject, error) {
+	return apigen.DecideReport204Response{}, a.Shop.DecideReport(ctx, actor(ctx), req.Report, req.Body.Confirm, or(req.Body.NewComputer, false))
+}
+
+func (a *api) DraftRecall(ctx context.Context, req apigen.DraftRecallRequestObject) (apigen.DraftRecallResponseObject, error) {
+	m, err := a.Shop.DraftRecall(ctx, actor(ctx), req.Tag)
+	return apigen.DraftRecall201JSONResponse(m), err
+}
+
+func (a *api) ListMessages(ctx context.Context, _ apigen.ListMessagesRequestObject) (apigen.ListMessagesResponseObject, error) {
+	all, err := a.Shop.Messages(ctx)
+	return apigen.ListMessages200JSONResponse(all), err
+}
+
+func (a *api) DoMessage(ctx context.Context, req apigen.DoMessageRequestObject) (apigen.DoMessageResponseObject, error) {
+	m, err := a.Shop.DoMessage(ctx, actor(ctx), req.Message, *req.Body)
+	return apigen.DoMessage200JSONResponse(m), err
+}
+
+func (a *api) ListReceived(ctx context.Context, _ apigen.ListReceivedRequestObject) (apigen.ListReceivedResponseObject, error) {
+	all, err := a.Shop.Received(ctx)
+	return apigen.ListReceived200JSONResponse(all), err
+}
+
+func (a *api) ReplyToMessage(ctx context.Context, req apigen.ReplyToMessageRequestObject) (apigen.ReplyToMessageResponseObject, error) {
+	stopped, err := a.Shop.Reply(ctx, actor(ctx), req.Body.From, req.Body.Text)
+	return apigen.ReplyToMessage201JSONResponse{Stopped: stopped}, err
+}
+
+func (a *api) GetLink(ctx context.Context, req apigen.GetLinkRequestObject) (apigen.GetLinkResponseObject, error) {
+	l, err := a.Shop.Link(ctx, string(req.Kind), or(req.Params.Tag, ""))
+	return apigen.GetLink200JSONResponse(l), err
+}
+
+func (a *api) ReissueLink(ctx context.Context, req apigen.ReissueLinkRequestObject) (apigen.ReissueLinkResponseObject, error) {
+	l, err := a.Shop.Reissue(ctx, actor(ctx), string(req.Kind), or(req.Params.Tag, ""))
+	return apigen.ReissueLink201JSONResponse(l), err
+}
+
+func (a *api) GetOwnerPage(ctx context.Context, req apigen.GetOwnerPageRequestObject) (apigen.GetOwnerPageResponseObject, error) {
+	p, err := a.Shop.OwnerPage(ctx, req.Token)
+	return apigen.GetOwnerPage200JSONResponse(p), err
+}
+
+func (a *api) TellShop(ctx context.Context, req apigen.TellShopRequestObject) (apigen.TellShopResponseObject, error) {
+	if err := a.Shop.Tell(ctx, req.Token, *req.Body); err != nil {
+		return nil, err
+	}
+	p, err := a.Shop.OwnerPage(ctx, req.Token)
+	return apigen.TellShop201JSONResponse(p), err
+}
+
+// calendar serves the feeds that calendar programs ask for by secret address.
+func (a *api) calendar(c *gin.Context) {
+	token, is := strings.CutSuffix(c.Param("file"), ".ics")
+	if !is {
+		c.Status(http.StatusNotFound)
+		return
+	}
+	feed, err := a.Shop.Calendar(c.Request.Context(), token)
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	c.Header("Cache-Control", "private, max-age=900")
+	c.Data(http.StatusOK, "text/calendar; charset=utf-8", feed)
+}

@@ -1,0 +1,389 @@
+package shop
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+
+	"earnestpony/core/chain"
+	"earnestpony/core/clean"
+	"earnestpony/core/forecast"
+	"earnestpony/core/interval"
+	"earnestpony/internal/store"
+)
+
+// The kinds of entry by which a task is done or falls due beside those that wear is told from.
+const (
+	kindTaskDone  = "task-done"
+	kindBikeEvent = "bike-event"
+)
+
+// dueKinds are all that what a bike needs is reckoned from.
+var dueKinds = append([]string{kindTaskDone, kindBikeEvent, "job-arrived", "job-step", "bike-added", "bike-changed"}, trackKinds...)
+
+// taskDoneBody is what the ledger keeps of a task that was done outside of a job.
+type taskDoneBody struct {
+	Task string `json:"task"`
+	Note string `json:"note,omitempty"`
+}
+
+// eventBody is what the ledger keeps of something that happened to a bike.
+type eventBody struct {
+	Event string `json:"event"`
+	Note  string `json:"note,omitempty"`
+	Owner bool   `json:"owner,omitempty"` // who told of it, confirmed by whoever wrote
+}
+
+// dueBasis is what the tasks of a bike count from, whatever the day: how they stand on a day follows from it
+// without the ledger. Distances are hard km from where the bike's track begins.
+type dueBasis struct {
+	From     interval.Day          `json:"from"` // on which the count stood at HardKM
+	HardKM   forecast.HardKM       `json:"hard_km"`
+	Rate     forecast.HardKMPerDay `json:"rate"`
+	NeededOn *interval.Day         `json:"needed_on,omitempty"`
+	Tasks    []basisTask           `json:"tasks"`
+}
+
+// basisTask is one task and what happened since it was done.
+type basisTask struct {
+	Code        string          `json:"code"`
+	Title       string          `json:"title,omitempty"` // of the shop's own
+	EveryHardKM forecast.HardKM `json:"every_hard_km,omitempty"`
+	EveryDays   int             `json:"every_days,omitempty"`
+	LastHardKM  forecast.HardKM `json:"last_hard_km"`
+	LastOn      interval.Day    `json:"last_on"`
+	Never       bool            `json:"never,omitempty"` // counted from when the bike was first seen
+	Weight      float64         `json:"weight"`
+	Safety      bool            `json:"safety,omitempty"`
+	Own         bool            `json:"own,omitempty"`    // the bike's or the shop's interval, not the table's
+	Reason      string          `json:"reason,omitempty"` // why the bike's is another
+	Guess       bool            `json:"guess,omitempty"`  // by a forecast with nothing measured yet
+	Events      []basisEvent    `json:"events,omitempty"` // since it was done
+}
+
+type basisEvent struct {
+	Code string       `json:"code"`
+	On   interval.Day `json:"on"`
+	By   string       `json:"by,omitempty"`
+}
+
+// BikeDue is what a bike needs today.
+type BikeDue struct {
+	Day              string    `json:"day"`
+	RateHardKMPerDay float64   `json:"rate_hard_km_per_day"`
+	Tasks            []DueTask `json:"tasks"` // in order of urgency
+	Visit            []string  `json:"visit"` // codes of those to be done together
+	SavedMin         int       `json:"saved_min"`
+	NeededOn         string    `json:"needed_on,omitempty"`
+}
+
+// DueTask is how one task stands, and why.
+type DueTask struct {
+	Code        string   `json:"code"`
+	Title       string   `json:"title,omitempty"` // of the shop's own
+	Used        float64  `json:"used"`
+	State       string   `json:"state"`
+	Binds       string   `json:"binds"`
+	DueOn       *string  `json:"due_on,omitempty"`
+	Pulled      bool     `json:"pulled,omitempty"` // forward, to before the day on which the bike is needed
+	EveryHardKM *float64 `json:"every_hard_km,omitempty"`
+	EveryDays   *int     `json:"every_days,omitempty"`
+	SinceHardKM float64  `json:"since_hard_km"`
+	SinceDays   int      `json:"since_days"`
+	LastOn      string   `json:"last_on"`
+	Never       bool     `json:"never,omitempty"`
+	Safety      bool     `json:"safety,omitempty"`
+	Event       string   `json:"event,omitempty"`
+	EventOn     string   `json:"event_on,omitempty"`
+	EventBy     string   `json:"event_by,omitempty"`
+	Own         bool     `json:"own,omitempty"`
+	Reason      string   `json:"reason,omitempty"`
+	Guess       bool     `json:"guess,omitempty"`
+}
+
+// today is the calendar day in the shop.
+func (s *Service) today() interval.Day { return s.dayOf(s.now()) }
+
+func (s *Service) dayOf(t time.Time) interval.Day { return interval.DayOf(t.In(time.Local)) }
+
+// on says how the tasks stand on a day.
+func (b dueBasis) on(day interval.Day, lookAhead int) (interval.Answer, interval.Question) {
+	q := interval.Question{Today: day, Now: b.HardKM + forecast.HardKM(float64(b.Rate)*float64(max(day-b.From, 0))), Rate: b.Rate, LookAhead: lookAhead}
+	for _, t := range b.Tasks {
+		task := interval.Task{Code: t.Code, EveryHardKM: t.EveryHardKM, EveryDays: t.EveryDays, LastHardKM: t.LastHardKM, LastOn: t.LastOn, Never: t.Never, Weight: t.Weight, Safety: t.Safety}
+		for _, e := range t.Events {
+			task.Events = append(task.Events, interval.Event{Code: interval.EventCode(e.Code), On: e.On})
+		}
+		q.Tasks = append(q.Tasks, task)
+	}
+	return interval.Look(q), q
+}
+
+// view is the tasks of a bike on a day, as they are shown.
+func (b dueBasis) view(day interval.Day, lookAhead, sharedMin int) BikeDue {
+	a, q := b.on(day, lookAhead)
+	v := BikeDue{Day: day.String(), RateHardKMPerDay: float64(b.Rate), Tasks: []DueTask{}, Visit: []string{}}
+	if b.NeededOn != nil {
+		v.NeededOn = b.NeededOn.String()
+	}
+	for _, s := range a.Tasks {
+		i := slices.IndexFunc(b.Tasks, func(t basisTask) bool { return t.Code == s.Code })
+		t := b.Tasks[i]
+		d := DueTask{Code: t.Code, Title: t.Title, Used: s.Used, State: s.State.String(), Binds: s.Binds.String(), SinceHardKM: max(float64(q.Now-t.LastHardKM), 0),
+			SinceDays: int(max(day-t.LastOn, 0)), LastOn: t.LastOn.String(), Never: t.Never, Safety: t.Safety, Own: t.Own, Reason: t.Reason, Guess: t.Guess}
+		if t.EveryHardKM > 0 {
+			every := float64(t.EveryHardKM)
+			d.EveryHardKM = &every
+		}
+		if t.EveryDays > 0 {
+			d.EveryDays = &t.EveryDays
+		}
+		if s.Event != nil {
+			d.Event, d.EventOn = string(s.Event.Code), s.Event.On.String()
+			k := slices.IndexFunc(t.Events, func(e basisEvent) bool { return e.On == s.Event.On && e.Code == d.Event })
+			d.EventBy = t.Events[k].By
+		}
+		if s.DueOn != nil {
+			due := *s.DueOn
+			if b.NeededOn != nil && *b.NeededOn >= day {
+				due = interval.Pull(t.Code, due, *b.NeededOn)
+			}
+			d.Pulled = due != *s.DueOn
+			on := due.String()
+			d.DueOn = &on
+			if d.Pulled && due <= day+interval.Day(lookAhead) && !slices.Contains(a.Visit, t.Code) {
+				a.Visit = append(a.Visit, t.Code)
+			}
+		}
+		v.Tasks = append(v.Tasks, d)
+	}
+	v.Visit = append(v.Visit, a.Visit...)
+	if n := len(v.Visit); n > 1 {
+		v.SavedMin = sharedMin * (n - 1)
+	}
+	return v
+}
+
+// sharedMinutes is what every visit takes for set-up, wash and final checks, whatever is done in it.
+func (h house) sharedMinutes() (int, error) {
+	rules, err := h.cleaning()
+	if err != nil {
+		return 0, err
+	}
+	p, err := clean.New(clean.Bike{Train: chain.Drivetrain{Kind: chain.Derailleur, Motor: chain.NoMotor}, Read: true, CanOpen: true}, clean.Order{Wash: clean.DryWipe}, rules)
+	if err != nil {
+		return 0, err
+	}
+	shared := 0
+	for _, s := range p.Steps {
+		if s.Phase == clean.Intake || s.Phase == clean.Washing || s.Phase == clean.Finish {
+			shared += int(s.Minutes)
+		}
+	}
+	return shared, nil
+}
+
+// row is what is kept of what a bike needs.
+func (b dueBasis) row(bike uuid.UUID, asked int64, day interval.Day, lookAhead, sharedMin int) (store.BikeDue, error) {
+	v := b.view(day, lookAhead, sharedMin)
+	row := store.BikeDue{BikeID: bike, Asked: asked, Day: day.Time()}
+	if len(v.Tasks) > 0 {
+		first := v.Tasks[0]
+		i := slices.IndexFunc(b.Tasks, func(t basisTask) bool { return t.Code == first.Code })
+		row.State, row.Safety, row.Code, row.Urgency = int(interval.StateOf(first.Used)), first.Safety, first.Code, first.Used*b.Tasks[i].Weight
+	}
+	for _, t := range v.Tasks {
+		if t.DueOn == nil {
+			continue
+		}
+		day, err := interval.ParseDay(*t.DueOn)
+		if err != nil {
+			return row, err
+		}
+		if at := day.Time(); row.DueOn == nil || at.Before(*row.DueOn) {
+			row.DueOn = &at
+		}
+	}
+	var err error
+	if row.Basis, err = json.Marshal(b); err != nil {
+		return row, err
+	}
+	row.Tasks, err = json.Marshal(v)
+	return row, err
+}
+
+// remake reckons what a bike needs from its ledger and keeps it.
+func (s *Service) remake(ctx context.Context, h house, shared int, id uuid.UUID) (store.BikeDue, error) {
+	tx := s.store.Read()
+	before, err := tx.DueOf(ctx, id)
+	if err != nil {
+		return before, err
+	}
+	bike, err := tx.BikeByID(ctx, id)
+	if err != nil {
+		return before, err
+	}
+	b, err := s.basis(ctx, tx, h, bike)
+	if err != nil {
+		return before, fmt.Errorf("what bike %d needs: %w", bike.TagNumber, err)
+	}
+	row, err := b.row(id, before.Asked, s.today(), h.rules.Intervals.LookAhead, shared)
+	if err != nil {
+		return before, err
+	}
+	return row, tx.SaveDue(ctx, &row)
+}
+
+// dueNow is what a bike needs today: as it is kept, or made again where something was written since, or
+// where it was made for an earlier day.
+func (s *Service) dueNow(ctx context.Context, id uuid.UUID) (BikeDue, error) {
+	tx := s.store.Read()
+	row, err := tx.DueOf(ctx, id)
+	if err != nil {
+		return BikeDue{}, err
+	}
+	if row.Asked != row.Made || !row.Day.Equal(s.today().Time()) {
+		h, shared, err := s.dueHouse(ctx, tx)
+		if err != nil {
+			return BikeDue{}, err
+		}
+		if row, err = s.remake(ctx, h, shared, id); err != nil {
+			return BikeDue{}, err
+		}
+	}
+	var v BikeDue
+	return v, json.Unmarshal(row.Tasks, &v)
+}
+
+func (s *Service) dueHouse(ctx context.Context, tx store.Tx) (house, int, error) {
+	h, err := loadHouse(ctx, tx)
+	if err != nil {
+		return h, 0, err
+	}
+	shared, err := h.sharedMinutes()
+	return h, shared, err
+}
+
+// BikeDue returns what a bike needs.
+func (s *Service) BikeDue(ctx context.Context, tagText string) (BikeDue, error) {
+	bike, err := bikeByTag(ctx, s.store.Read(), tagText)
+	if err != nil {
+		return BikeDue{}, err
+	}
+	return s.dueNow(ctx, bike.ID)
+}
+
+// dueBatch is how many bikes are made again in one go.
+const dueBatch = 100
+
+// KeepDue makes what bikes need again where something was written of them, or a day has passed, a batch at a
+// time, and reports how many it made. Several processes may do so at once.
+func (s *Service) KeepDue(ctx context.Context) (int, error) {
+	tx := s.store.Read()
+	h, shared, err := s.dueHouse(ctx, tx)
+	if err != nil {
+		if notFound(err) {
+			return 0, nil // no shop is set up yet
+		}
+		return 0, err
+	}
+	stale, err := tx.StaleDue(ctx, dueBatch)
+	if err != nil {
+		return 0, err
+	}
+	for _, id := range stale {
+		if _, err := s.remake(ctx, h, shared, id); err != nil {
+			return 0, err
+		}
+	}
+	old, err := tx.OldDue(ctx, s.today().Time(), dueBatch)
+	if err != nil {
+		return 0, err
+	}
+	for _, row := range old {
+		var b dueBasis
+		if err := json.Unmarshal(row.Basis, &b); err != nil {
+			return 0, err
+		}
+		next, err := b.row(row.BikeID, row.Asked, s.today(), h.rules.Intervals.LookAhead, shared)
+		if err != nil {
+			return 0, err
+		}
+		if err := tx.SaveDue(ctx, &next); err != nil {
+			return 0, err
+		}
+	}
+	return len(stale) + len(old), nil
+}
+
+// TaskDone notes that a task of a bike was done outside of a job.
+func (s *Service) TaskDone(ctx context.Context, who Actor, d Deed, tagText, task, note string, at *time.Time) (BikeDue, error) {
+	note = tidy(note)
+	when, err := s.happened(at)
+	if err != nil {
+		return BikeDue{}, err
+	}
+	now, err := s.BikeDue(ctx, tagText)
+	if err != nil {
+		return BikeDue{}, err
+	}
+	switch {
+	case !slices.ContainsFunc(now.Tasks, func(t DueTask) bool { return t.Code == task }):
+		return BikeDue{}, missing("task on this bike", "task-not-found")
+	case task == interval.ReplaceChain:
+		return BikeDue{}, &Problem{Kind: Conflict, Code: "not-noted-here", Message: "A chain that was replaced is noted under Replace, where parts and counts are kept."}
+	case task == interval.ReadWear:
+		return BikeDue{}, &Problem{Kind: Conflict, Code: "not-noted-here", Message: "Wear is read on the Bench."}
+	}
+	_, err = once(ctx, s, who, d, "task-done "+tagText+" "+task, taskDoneBody{task, note}, func(tx store.Tx) (string, error) {
+		bike, err := bikeInCare(ctx, tx, tagText)
+		if err != nil {
+			return "", err
+		}
+		e := store.Entry{BikeID: &bike.ID, Kind: kindTaskDone, HappenedAt: when}
+		return "", s.append(ctx, tx, who, &e, taskDoneBody{task, note}, Change{Topic: "bike", Tag: tagOf(bike)})
+	})
+	if err != nil {
+		return BikeDue{}, err
+	}
+	return s.BikeDue(ctx, tagText)
+}
+
+// ReportEvent notes something that happened to a bike.
+func (s *Service) ReportEvent(ctx context.Context, who Actor, d Deed, tagText, code, note string, at *time.Time) (BikeDue, error) {
+	note = tidy(note)
+	event, err := interval.ParseReported(strings.TrimSpace(code))
+	if err != nil {
+		return BikeDue{}, invalid(Field{Path: "event", Code: "unknown-value", Message: err.Error()})
+	}
+	when, err := s.happened(at)
+	if err != nil {
+		return BikeDue{}, err
+	}
+	_, err = once(ctx, s, who, d, "bike-event "+tagText, eventBody{Event: string(event), Note: note}, func(tx store.Tx) (string, error) {
+		bike, err := bikeInCare(ctx, tx, tagText)
+		if err != nil {
+			return "", err
+		}
+		e := store.Entry{BikeID: &bike.ID, Kind: kindBikeEvent, HappenedAt: when}
+		return "", s.append(ctx, tx, who, &e, eventBody{Event: string(event), Note: note}, Change{Topic: "bike", Tag: tagOf(bike)})
+	})
+	if err != nil {
+		return BikeDue{}, err
+	}
+	return s.BikeDue(ctx, tagText)
+}
+
+// turnsDue reports whether what a bike needs may turn on an entry of that kind.
+func turnsDue(kind string) bool {
+	switch kind {
+	case "job-note", "job-photo", "job-part", "job-finding", "job-finding-resolved", "job-planned", "message":
+		return false
+	}
+	return true
+}

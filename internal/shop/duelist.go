@@ -1,0 +1,131 @@
+package shop
+
+import (
+	"cmp"
+	"context"
+	"encoding/base64"
+	"encoding/json"
+	"time"
+
+	"github.com/google/uuid"
+
+	"earnestpony/core/interval"
+	"earnestpony/internal/store"
+)
+
+// DueFilter says which bikes are listed.
+type DueFilter struct {
+	State    string // least: overdue, due, soon; fresh lists all
+	Within   *int   // due in so many days, whatever the state
+	Customer *uuid.UUID
+	Quiet    bool // owners who agreed to be told and were told nothing lately
+	After    string
+	Limit    int
+}
+
+// DueRow is a bike in the list of what is due.
+type DueRow struct {
+	Tag        string     `json:"tag"`
+	Owner      Owner      `json:"owner"`
+	Bike       string     `json:"bike"`
+	State      string     `json:"state"`
+	DueOn      *string    `json:"due_on,omitempty"` // the earliest
+	Tasks      []DueTask  `json:"tasks"`            // soon or worse, and what else is done in the same visit
+	Visit      []string   `json:"visit"`
+	SavedMin   int        `json:"saved_min"`
+	MayTell    bool       `json:"may_tell"` // its owner agreed and has an address for it
+	ToldAt     *time.Time `json:"told_at,omitempty"`
+	ToldState  string     `json:"told_state,omitempty"`
+	InWorkshop *uuid.UUID `json:"job,omitempty"`
+}
+
+// DuePage is a page of the list of what is due.
+type DuePage struct {
+	Day  string   `json:"day"`
+	Rows []DueRow `json:"rows"`
+	Next string   `json:"next,omitempty"`
+}
+
+var dueStates = []string{"fresh", "soon", "due", "overdue"}
+
+// Due lists bikes by urgency. What was written since is taken in first, so that it agrees with each bike's own
+// page.
+func (s *Service) Due(ctx context.Context, f DueFilter) (DuePage, error) {
+	if _, err := s.KeepDue(ctx); err != nil {
+		return DuePage{}, err
+	}
+	day := s.today()
+	q := store.DueQuery{Customer: f.Customer, Limit: f.Limit + 1}
+	q.LeastState = max(indexOf(dueStates, f.State), 0)
+	if f.Within != nil {
+		by := (day + interval.Day(*f.Within)).Time()
+		q.By = &by
+	}
+	tx := s.store.Read()
+	if f.Quiet {
+		h, err := loadHouse(ctx, tx)
+		if err != nil {
+			return DuePage{}, err
+		}
+		since := s.now().AddDate(0, 0, -h.rules.Recalls.EveryDays)
+		q.QuietSince = &since
+	}
+	if f.After != "" {
+		text, err := base64.RawURLEncoding.DecodeString(f.After)
+		q.After = &store.DueKey{}
+		if err != nil || json.Unmarshal(text, q.After) != nil {
+			return DuePage{}, invalid(Field{Path: "after", Code: "unknown-value", Message: "There is no such place in the list."})
+		}
+	}
+	rows, err := tx.DueList(ctx, q)
+	if err != nil {
+		return DuePage{}, err
+	}
+	page := DuePage{Day: day.String(), Rows: []DueRow{}}
+	if len(rows) > f.Limit {
+		rows = rows[:f.Limit]
+		last := rows[f.Limit-1]
+		key, err := json.Marshal(store.DueKey{State: last.State, Safety: last.Safety, Urgency: last.Urgency, BikeID: last.BikeID})
+		if err != nil {
+			return page, err
+		}
+		page.Next = base64.RawURLEncoding.EncodeToString(key)
+	}
+	for _, r := range rows {
+		row, err := newDueRow(r)
+		if err != nil {
+			return page, err
+		}
+		page.Rows = append(page.Rows, row)
+	}
+	return page, nil
+}
+
+func indexOf(list []string, s string) int {
+	for i, v := range list {
+		if v == s {
+			return i
+		}
+	}
+	return -1
+}
+
+func newDueRow(r store.DueRow) (DueRow, error) {
+	var v BikeDue
+	if err := json.Unmarshal(r.Tasks, &v); err != nil {
+		return DueRow{}, err
+	}
+	row := DueRow{Tag: tagOf(store.Bike{TagNumber: r.TagNumber}), Owner: Owner{r.CustomerID, r.OwnerName}, Bike: bikeWords(store.Bike{BikeFacts: BikeFacts{Make: r.Make, Model: r.Model, Colour: r.Colour}}),
+		State: dueStates[r.State], Tasks: []DueTask{}, Visit: v.Visit, SavedMin: v.SavedMin, MayTell: r.Consent && cmp.Or(r.ContactWay, "none") != "none",
+		ToldAt: r.ToldAt, ToldState: r.ToldState, InWorkshop: r.JobID}
+	if r.DueOn != nil {
+		on := r.DueOn.Format(time.DateOnly)
+		row.DueOn = &on
+	}
+	for _, t := range v.Tasks {
+		if t.State != "fresh" || indexOf(v.Visit, t.Code) >= 0 {
+			row.Tasks = append(row.Tasks, t)
+		}
+	}
+	return row, nil
+}

@@ -1,0 +1,94 @@
+package shop
+
+import (
+	"cmp"
+	"fmt"
+	"strings"
+
+	"earnestpony/core/forecast"
+	"earnestpony/core/interval"
+	"earnestpony/core/price"
+	"earnestpony/internal/store"
+)
+
+// The words that owners read where the program writes to them: messages and calendars. What screens say, the
+// page words.
+
+// TaskWords are tasks as an owner understands them.
+var taskWords = map[string]string{
+	interval.Relubricate: "the chain needs lubricating", interval.CleanOnBike: "the drivetrain needs cleaning", interval.DeepClean: "the drivetrain needs a deep clean",
+	interval.StripService: "the drivetrain needs taking apart and servicing", interval.Wash: "it needs a wash", interval.ReadWear: "its chain should be measured",
+	interval.ReplaceChain: "the chain is worn and should be replaced", interval.LookAtTeeth: "sprockets and rings should be looked at",
+	interval.Pivots: "derailleurs and cables need a drop of oil", interval.BrakesLook: "the brakes should be looked at", interval.Contacts: "the motor contacts need care",
+}
+
+var eventWords = map[interval.EventCode]string{
+	interval.SoakedRide: "after a soaking ride", interval.Squeak: "it squeaked", interval.Washed: "it was washed", interval.MudRide: "after a ride in mud",
+	interval.WaterCrossing: "after a ride through water", interval.BlackFinger: "it blackens the finger", interval.GritHeard: "grit is heard", interval.ToWax: "it changes to wax",
+	interval.StoredWet: "it stood in the wet", interval.DirtyFrame: "it was dirty", interval.Visit: "it was in the workshop", interval.ToReplace: "the last reading says so",
+	interval.Skips: "it skips", interval.NewChain: "its chain is new", interval.Contamination: "the brake may be contaminated",
+}
+
+// titleOf is a task as an owner understands it.
+func titleOf(t DueTask) string {
+	return cmp.Or(taskWords[t.Code], t.Title, strings.ReplaceAll(t.Code, "-", " "))
+}
+
+// whyDue says what is due, and the first of it why.
+func whyDue(tasks []DueTask, h house) string {
+	said := make([]string, len(tasks))
+	for i, t := range tasks {
+		said[i] = titleOf(t)
+	}
+	why := reasonOf(tasks[0], h)
+	if why != "" {
+		said[0] += " (" + why + ")"
+	}
+	if n := len(said); n > 1 {
+		return strings.Join(said[:n-1], ", ") + " and " + said[n-1]
+	}
+	return said[0]
+}
+
+// reasonOf is why a task is due, in an owner's words.
+func reasonOf(t DueTask, h house) string {
+	switch t.Binds {
+	case interval.ByEvent.String():
+		return eventWords[interval.EventCode(t.Event)]
+	case interval.ByDays.String():
+		if t.Never {
+			return ""
+		}
+		return fmt.Sprintf("%d days since the last time", t.SinceDays)
+	case interval.ByDistance.String():
+		return fmt.Sprintf("about %s of riding", h.distance(forecast.KM(t.SinceHardKM)))
+	}
+	return ""
+}
+
+// leave says what it would cost to leave a task undone.
+func (h house) leave(t DueTask, bike store.Bike) string {
+	switch t.Code {
+	case interval.ReplaceChain:
+		if of, known := h.prices[h.rule(&bike, drivetrainOf(&bike, nil)).drivetrain.Class()]; known && of.Sprockets > 0 {
+			return fmt.Sprintf("Ridden on, it wears the sprockets with it: %s more.", h.amount(price.Money(of.Sprockets+of.LabourSprockets)))
+		}
+		return "Ridden on, it wears the sprockets with it."
+	case interval.Relubricate:
+		return "A dry chain wears several times as fast."
+	case interval.CleanOnBike, interval.DeepClean, interval.StripService:
+		return "Grit inside the chain grinds it away."
+	case interval.BrakesLook:
+		return "Brakes are not left waiting."
+	case interval.ReadWear:
+		return "A chain found worn in time saves the sprockets."
+	case interval.Contacts:
+		return "Wet contacts corrode."
+	}
+	return ""
+}
+
+// amount is money as a person reads it.
+func (h house) amount(m price.Money) string {
+	return fmt.Sprintf("%s %.2f", h.currency, float64(m)/100)
+}

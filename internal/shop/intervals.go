@@ -1,0 +1,150 @@
+package shop
+
+import (
+	"fmt"
+	"regexp"
+	"slices"
+
+	"earnestpony/core/chain"
+	"earnestpony/core/interval"
+	"earnestpony/core/lube"
+	"earnestpony/internal/store"
+)
+
+// Intervals is how often tasks fall due in the shop.
+type Intervals = store.Intervals
+
+// OwnTask is a task that the shop made.
+type OwnTask = store.OwnTask
+
+// TaskSetting is what a shop or a bike does otherwise than the table.
+type TaskSetting = store.TaskSetting
+
+// TaskLine is a task of the house's table with what holds where neither shop nor bike say otherwise. What
+// turns on the bike, as the lubricant, is left out.
+type TaskLine struct {
+	Code        string   `json:"code"`
+	EveryHardKM float64  `json:"every_hard_km"`
+	EveryDays   int      `json:"every_days"`
+	Weight      float64  `json:"weight"`
+	Safety      bool     `json:"safety"`
+	After       []string `json:"after"` // events
+}
+
+func houseIntervals() Intervals {
+	return Intervals{School: interval.House.String(), LookAhead: 14, Changed: map[string]TaskSetting{}, Own: []store.OwnTask{}}
+}
+
+// taskLines are the table under a shop's school.
+func taskLines(r Rules) []TaskLine {
+	school, err := interval.ParseSchool(r.Intervals.School)
+	if err != nil {
+		school = interval.House
+	}
+	var lines []TaskLine
+	for _, rule := range interval.Rules(interval.Bike{Train: chain.Drivetrain{Motor: chain.MidMotor}, Lube: lube.AllWeather}, school) {
+		l := TaskLine{Code: rule.Code, EveryHardKM: float64(rule.EveryHardKM), EveryDays: rule.EveryDays, Weight: rule.Weight, Safety: rule.Safety, After: codesOf(rule.After)}
+		if rule.Code == interval.Relubricate {
+			l.EveryHardKM, l.EveryDays = 0, 0 // by lubricant
+		}
+		lines = append(lines, l)
+	}
+	return lines
+}
+
+// The bounds of intervals.
+const (
+	mostHardKM    = 50_000
+	mostDays      = 3650
+	mostOwnTasks  = 40
+	mostLookAhead = 90
+)
+
+var taskCode = regexp.MustCompile(`^[a-z][a-z0-9-]{1,39}$`)
+
+func checkIntervals(v *Intervals, fault func(name, code, format string, args ...any)) {
+	if _, err := interval.ParseSchool(v.School); err != nil {
+		fault("school", "unknown-value", "%v", err)
+	}
+	if v.LookAhead < 0 || v.LookAhead > mostLookAhead {
+		fault("look_ahead_days", "out-of-range", "Visits look 0 to %d days ahead.", mostLookAhead)
+	}
+	if v.Changed == nil {
+		v.Changed = map[string]TaskSetting{}
+	}
+	for code, s := range v.Changed {
+		if _, known := houseRules[code]; !known {
+			fault("changed."+code, "unknown-value", "There is no such task.")
+			continue
+		}
+		checkSetting(s, func(name, c, format string, args ...any) { fault("changed."+code+"."+name, c, format, args...) })
+	}
+	if v.Own == nil {
+		v.Own = []store.OwnTask{}
+	}
+	if len(v.Own) > mostOwnTasks {
+		fault("own", "out-of-range", "A shop makes %d tasks of its own at most.", mostOwnTasks)
+	}
+	for i := range v.Own {
+		checkOwnTask(v.Own, i, fault)
+	}
+}
+
+func checkOwnTask(all []store.OwnTask, i int, fault func(name, code, format string, args ...any)) {
+	t := &all[i]
+	at := func(name string) string { return fmt.Sprintf("own[%d].%s", i, name) }
+	t.Title = tidy(t.Title)
+	if n := len([]rune(t.Title)); n == 0 || n > 80 {
+		fault(at("title"), "missing", "Say what is to be done, in 80 characters at most.")
+	}
+	_, known := houseRules[t.Code]
+	twice := slices.ContainsFunc(all[:i], func(o store.OwnTask) bool { return o.Code == t.Code })
+	if !taskCode.MatchString(t.Code) || known || twice {
+		fault(at("code"), "unknown-value", "A task of the shop's own has a short name of its own, such as sealant.")
+	}
+	if t.EveryHardKM == nil && t.EveryDays == nil {
+		fault(at("every_days"), "missing", "Say after how many days or kilometres it is due.")
+	}
+	checkSetting(TaskSetting{EveryHardKM: t.EveryHardKM, EveryDays: t.EveryDays, Weight: &t.Weight}, func(name, c, format string, args ...any) { fault(at(name), c, format, args...) })
+	if t.Kinds == nil {
+		t.Kinds = []string{}
+	}
+}
+
+// checkSetting holds an interval against its bounds; zero takes one away.
+func checkSetting(s TaskSetting, fault func(name, code, format string, args ...any)) {
+	if s.EveryHardKM != nil && !(*s.EveryHardKM >= 0 && *s.EveryHardKM <= mostHardKM) {
+		fault("every_hard_km", "out-of-range", "A task is due after 0 to %d km; 0 is never by distance.", mostHardKM)
+	}
+	if s.EveryDays != nil && (*s.EveryDays < 0 || *s.EveryDays > mostDays) {
+		fault("every_days", "out-of-range", "A task is due after 0 to %d days; 0 is never by time.", mostDays)
+	}
+	if s.Weight != nil && !(*s.Weight >= 0 && *s.Weight <= 100) {
+		fault("weight", "out-of-range", "A weight is 0 to 100.")
+	}
+}
+
+// checkTasks holds what a bike does otherwise against what may be.
+func checkTasks(f *BikeFacts, fault func(path, code, format string, args ...any)) {
+	f.NeededFor = tidy(f.NeededFor)
+	if f.NeededOn != "" {
+		if _, err := interval.ParseDay(f.NeededOn); err != nil {
+			fault("needed_on", "not-a-date", "This is not a day of the calendar.")
+		}
+	}
+	for code, s := range f.Tasks {
+		s.Reason = tidy(s.Reason)
+		f.Tasks[code] = s
+		at := func(name string) string { return "tasks." + code + "." + name }
+		if !taskCode.MatchString(code) {
+			fault("tasks."+code, "unknown-value", "There is no such task.")
+		}
+		checkSetting(s, func(name, c, format string, args ...any) { fault(at(name), c, format, args...) })
+		if len([]rune(s.Reason)) < 3 {
+			fault(at("reason"), "missing", "Say in a few words why this bike is another.")
+		}
+	}
+	if len(f.Tasks) == 0 {
+		f.Tasks = nil
+	}
+}

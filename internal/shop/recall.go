@@ -1,0 +1,546 @@
+package shop
+
+import (
+	"cmp"
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"regexp"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+
+	"earnestpony/internal/outside"
+	"earnestpony/internal/store"
+)
+
+// Recalls is how and when owners are told what is due.
+type Recalls = store.Recalls
+
+const kindMessage = "message"
+
+// houseRecalls is what holds where a shop set nothing (handbook: intervals, Recalls).
+func houseRecalls() Recalls {
+	return Recalls{From: "09:00", Until: "18:00", Closed: []string{"sunday"}, ClosedOn: []string{}, EveryDays: 21,
+		Text: "Hello {owner}, your bike {bike} is due at {shop}: {why}. {leave} Bring it in or answer when it suits you. Answer STOP to hear no more of this."}
+}
+
+// placeholders are what a template may leave open.
+var placeholders = []string{"{owner}", "{bike}", "{tag}", "{why}", "{leave}", "{shop}", "{link}"}
+
+var (
+	placeholder = regexp.MustCompile(`\{[^}]*\}`)
+	clockTime   = regexp.MustCompile(`^([01]\d|2[0-3]):[0-5]\d$`)
+	weekdays    = []string{"sunday", "monday", "tuesday", "wednesday", "thursday", "friday", "saturday"}
+)
+
+const longestMessage = 1000
+
+func checkRecalls(r *Recalls, fault func(name, code, format string, args ...any)) {
+	if r.Closed == nil {
+		r.Closed = []string{}
+	}
+	if r.ClosedOn == nil {
+		r.ClosedOn = []string{}
+	}
+	for name, at := range map[string]string{"from": r.From, "until": r.Until} {
+		if !clockTime.MatchString(at) {
+			fault(name, "not-a-time", "A time of day looks like 09:00.")
+		}
+	}
+	if r.From >= r.Until {
+		fault("until", "out-of-order", "Owners are told from an earlier to a later time of the same day.")
+	}
+	for _, day := range r.Closed {
+		if !slices.Contains(weekdays, day) {
+			fault("closed", "unknown-value", "%q is no day of the week.", day)
+		}
+	}
+	if len(r.Closed) > 6 {
+		fault("closed", "out-of-range", "A shop that is always closed tells nobody.")
+	}
+	for _, day := range r.ClosedOn {
+		if _, err := time.Parse(time.DateOnly, day); err != nil {
+			fault("closed_on", "not-a-date", "%q is not a day written 2026-12-25.", day)
+		}
+	}
+	if r.EveryDays < 1 || r.EveryDays > 365 {
+		fault("every_days", "out-of-range", "At most one message for a bike in 1 to 365 days.")
+	}
+	r.Text = tidy(r.Text)
+	if n := len([]rune(r.Text)); n < 10 || n > longestMessage {
+		fault("text", "out-of-range", "A message is 10 to %d characters.", longestMessage)
+	}
+	for _, p := range placeholder.FindAllString(r.Text, -1) {
+		if !slices.Contains(placeholders, p) {
+			fault("text", "unknown-value", "%s stands for nothing: there are %s.", p, strings.Join(placeholders, ", "))
+		}
+	}
+	if !strings.Contains(r.Text, "{why}") {
+		fault("text", "missing", "Say why, with {why}.")
+	}
+}
+
+// PlugInGateway says what carries messages.
+func (s *Service) PlugInGateway(g outside.Gateway) { s.gateway = g }
+
+// Message is something that an owner is told, or was to be told.
+type Message struct {
+	ID        uuid.UUID  `json:"id"`
+	Tag       string     `json:"tag"`
+	Owner     Owner      `json:"owner"`
+	State     string     `json:"state"`
+	Way       string     `json:"way"`
+	Address   string     `json:"address"`
+	Body      string     `json:"body"`
+	Codes     []string   `json:"codes"`
+	CreatedAt time.Time  `json:"created_at"`
+	QueuedAt  *time.Time `json:"queued_at,omitempty"`
+	SentBy    string     `json:"sent_by,omitempty"` // empty: by itself
+	Tries     int        `json:"tries"`
+	NextTryAt *time.Time `json:"next_try_at,omitempty"`
+	LastError string     `json:"last_error,omitempty"`
+	EndedAt   *time.Time `json:"ended_at,omitempty"`
+	Version   int        `json:"version"`
+}
+
+func newMessage(m store.MessageView) Message {
+	v := Message{ID: m.ID, Tag: tagOf(store.Bike{TagNumber: m.TagNumber}), Owner: Owner{m.CustomerID, m.OwnerName}, State: m.State, Way: m.Way, Address: m.Address,
+		Body: m.Body, Codes: append([]string{}, m.Codes...), CreatedAt: m.CreatedAt, QueuedAt: m.QueuedAt, Tries: m.Tries, NextTryAt: m.NextTryAt,
+		LastError: m.LastError, EndedAt: m.EndedAt, Version: m.Version}
+	if m.SentBy != nil {
+		v.SentBy = *m.SentBy
+	}
+	return v
+}
+
+// messagesShown is how many messages a list shows.
+const messagesShown = 200
+
+// Messages returns what owners are told: drafts, what is under way, and what became of the rest.
+func (s *Service) Messages(ctx context.Context) ([]Message, error) {
+	rows, err := s.store.Read().Messages(ctx, []string{"draft", "queued", "delivered", "not-reached", "withdrawn"}, nil, messagesShown)
+	all := make([]Message, 0, len(rows))
+	for _, m := range rows {
+		all = append(all, newMessage(m))
+	}
+	return all, err
+}
+
+// messageBody is what the ledger keeps of a message: what it told of, never to whom or in which words.
+type messageBody struct {
+	Message string   `json:"message"`
+	Became  string   `json:"became"` // draft, queued, delivered, not-reached, withdrawn, stopped
+	Way     string   `json:"way,omitempty"`
+	Codes   []string `json:"codes,omitempty"`
+}
+
+func (s *Service) noteMessage(ctx context.Context, tx store.Tx, who Actor, m store.Message, tagNumber int) error {
+	e := store.Entry{BikeID: &m.BikeID, Kind: kindMessage}
+	return s.append(ctx, tx, who, &e, messageBody{m.ID.String(), m.State, m.Way, m.Codes}, Change{Topic: "message", Tag: tagOf(store.Bike{TagNumber: tagNumber})})
+}
+
+// mostTold is how many tasks one message tells of; more are nagging.
+const mostTold = 4
+
+// draft words what is due on a bike for its owner; nothing where nothing is, or the owner is not to be told.
+func (s *Service) draft(ctx context.Context, tx store.Tx, h house, shopName string, bike store.Bike) (*store.Message, error) {
+	owner, err := tx.Customer(ctx, bike.CustomerID)
+	if err != nil {
+		return nil, err
+	}
+	if !owner.Consent || owner.ContactWay != "message" && owner.ContactWay != "mail" || bike.ArchivedAt != nil {
+		return nil, nil
+	}
+	due, err := s.dueNow(ctx, bike.ID)
+	if err != nil {
+		return nil, err
+	}
+	m := store.Message{ID: uuid.New(), BikeID: bike.ID, CustomerID: owner.ID, State: "draft", Way: owner.ContactWay, Address: owner.Phone, CreatedAt: s.now(), Codes: []string{}}
+	if m.Way == "mail" {
+		m.Address = owner.Email
+	}
+	var told []DueTask
+	for _, t := range due.Tasks {
+		if (t.State == "due" || t.State == "overdue") && len(told) < mostTold {
+			told, m.Codes = append(told, t), append(m.Codes, t.Code)
+		}
+	}
+	if len(told) == 0 || m.Address == "" {
+		return nil, nil
+	}
+	link := ""
+	if strings.Contains(h.rules.Recalls.Text, "{link}") {
+		if link, err = s.ownerLink(ctx, tx, bike); err != nil {
+			return nil, err
+		}
+	}
+	m.Body = tidy(strings.NewReplacer("{owner}", owner.Name, "{bike}", nameOf(bike), "{tag}", tagOf(bike), "{why}", whyDue(told, h),
+		"{leave}", h.leave(told[0], bike), "{shop}", shopName, "{link}", link).Replace(h.rules.Recalls.Text))
+	return &m, nil
+}
+
+// DraftRecalls drafts messages for bikes that are due, by the shop's rules, and reports how many. Where the
+// shop sends by itself they are queued at once.
+func (s *Service) DraftRecalls(ctx context.Context) (int, error) {
+	tx := s.store.Read()
+	h, err := loadHouse(ctx, tx)
+	if err != nil {
+		if notFound(err) {
+			return 0, nil
+		}
+		return 0, err
+	}
+	ids, err := tx.ToRecall(ctx, s.now().AddDate(0, 0, -h.rules.Recalls.EveryDays), dueBatch)
+	if err != nil || len(ids) == 0 {
+		return 0, err
+	}
+	writer, err := s.writer(ctx, tx)
+	if err != nil || writer == nil {
+		return 0, err
+	}
+	drafted := 0
+	for _, id := range ids {
+		if _, err := s.draftFor(ctx, *writer, h, id, h.rules.Recalls.ByItself); err != nil && !errors.Is(err, store.ErrTaken) {
+			return drafted, err
+		} else if err == nil {
+			drafted++
+		}
+	}
+	return drafted, nil
+}
+
+// writer is in whose name the program writes: the shop's owner, or who comes next to that.
+func (s *Service) writer(ctx context.Context, tx store.Tx) (*Actor, error) {
+	people, err := tx.People(ctx)
+	if err != nil || len(people) == 0 {
+		return nil, err
+	}
+	rank := []string{"owner", "mechanic", "counter", "apprentice"}
+	first := slices.MinFunc(people, func(a, b store.Person) int {
+		return cmp.Compare(slices.Index(rank, a.Role), slices.Index(rank, b.Role))
+	})
+	return &Actor{Person: newPerson(first), Device: "by itself"}, nil
+}
+
+func (s *Service) draftFor(ctx context.Context, who Actor, h house, id uuid.UUID, queue bool) (*store.Message, error) {
+	var made *store.Message
+	err := s.store.Write(ctx, func(tx store.Tx) error {
+		row, err := tx.Shop(ctx)
+		if err != nil {
+			return err
+		}
+		bike, err := tx.BikeByID(ctx, id)
+		if err != nil {
+			return err
+		}
+		m, err := s.draft(ctx, tx, h, row.Name, bike)
+		if err != nil || m == nil {
+			return err
+		}
+		if queue {
+			s.enqueue(m, nil, h)
+		}
+		if err := tx.AddMessage(ctx, m); err != nil {
+			return err
+		}
+		made = m
+		return s.noteMessage(ctx, tx, who, *m, bike.TagNumber)
+	})
+	return made, err
+}
+
+// DraftRecall drafts a message for one bike now, whenever its owner was told last.
+func (s *Service) DraftRecall(ctx context.Context, who Actor, tagText string) (Message, error) {
+	tx := s.store.Read()
+	if err := mayTell(who); err != nil {
+		return Message{}, err
+	}
+	bike, err := bikeInCare(ctx, tx, tagText)
+	if err != nil {
+		return Message{}, err
+	}
+	h, err := loadHouse(ctx, tx)
+	if err != nil {
+		return Message{}, err
+	}
+	m, err := s.draftFor(ctx, who, h, bike.ID, false)
+	switch {
+	case errors.Is(err, store.ErrTaken):
+		return Message{}, &Problem{Kind: Conflict, Code: "has-draft", Message: "There is a message about this bike already that is not delivered yet."}
+	case err != nil:
+		return Message{}, err
+	case m == nil:
+		return Message{}, &Problem{Kind: Conflict, Code: "not-told", Message: "Nothing is due on this bike, or its owner did not agree to be told, or has no address for it."}
+	}
+	row, err := tx.Message(ctx, m.ID)
+	return newMessage(row), err
+}
+
+func mayTell(who Actor) error {
+	if who.Person.Role == "apprentice" {
+		return &Problem{Kind: Forbidden, Code: "not-allowed", Message: "Owners are told by the counter or a mechanic."}
+	}
+	return nil
+}
+
+// enqueue has a message sent as soon as owners are told anything.
+func (s *Service) enqueue(m *store.Message, by *uuid.UUID, h house) {
+	now := s.now()
+	at := nextOpen(now, h.rules.Recalls)
+	m.State, m.QueuedAt, m.QueuedBy, m.NextTryAt = "queued", &now, by, &at
+}
+
+// nextOpen is the first time from t on at which owners are told anything: not at night, not on closed days.
+func nextOpen(t time.Time, r Recalls) time.Time {
+	local := t.In(time.Local)
+	clock := func(day time.Time, text string) time.Time {
+		at, err := time.Parse("15:04", text)
+		if err != nil {
+			return day // rules are checked before they are kept
+		}
+		return time.Date(day.Year(), day.Month(), day.Day(), at.Hour(), at.Minute(), 0, 0, time.Local)
+	}
+	for range 400 {
+		closed := slices.Contains(r.Closed, weekdays[local.Weekday()]) || slices.Contains(r.ClosedOn, local.Format(time.DateOnly))
+		from, until := clock(local, r.From), clock(local, r.Until)
+		switch {
+		case closed || !local.Before(until):
+			local = time.Date(local.Year(), local.Month(), local.Day()+1, 0, 0, 0, 0, time.Local)
+		case local.Before(from):
+			return store.Stamp(from)
+		default:
+			return store.Stamp(local)
+		}
+	}
+	return t
+}
+
+// MessageDeed is what somebody does about a message.
+type MessageDeed struct {
+	Deed    string `json:"deed"` // send, withdraw, again
+	Version int    `json:"version"`
+	Body    string `json:"body,omitempty"` // in other words than the template's
+}
+
+// DoMessage sends a draft, takes one back, or tries again what did not reach its owner.
+func (s *Service) DoMessage(ctx context.Context, who Actor, id uuid.UUID, d MessageDeed) (Message, error) {
+	if err := mayTell(who); err != nil {
+		return Message{}, err
+	}
+	d.Body = tidy(d.Body)
+	if n := len([]rune(d.Body)); n > longestMessage || n > 0 && n < 10 {
+		return Message{}, invalid(Field{Path: "body", Code: "out-of-range", Message: fmt.Sprintf("A message is 10 to %d characters.", longestMessage)})
+	}
+	err := s.store.Write(ctx, func(tx store.Tx) error {
+		row, err := tx.Message(ctx, id)
+		if notFound(err) {
+			return missing("message", "message-not-found")
+		}
+		if err != nil {
+			return err
+		}
+		if row.Version != d.Version {
+			return conflict(d, newMessage(row))
+		}
+		h, err := loadHouse(ctx, tx)
+		if err != nil {
+			return err
+		}
+		if err := s.change(ctx, tx, who, &row.Message, d, h); err != nil {
+			return err
+		}
+		if err := tx.SaveMessage(ctx, &row.Message); err != nil {
+			return err
+		}
+		return s.noteMessage(ctx, tx, who, row.Message, row.TagNumber)
+	})
+	if errors.Is(err, store.ErrTaken) {
+		return Message{}, &Problem{Kind: Conflict, Code: "has-draft", Message: "There is a newer message about this bike that is not delivered yet."}
+	}
+	if err != nil {
+		return Message{}, sendAgain(err)
+	}
+	row, err := s.store.Read().Message(ctx, id)
+	return newMessage(row), err
+}
+
+func (s *Service) change(ctx context.Context, tx store.Tx, who Actor, m *store.Message, d MessageDeed, h house) error {
+	done := &Problem{Kind: Conflict, Code: "not-so-now", Message: "This message is not what it was: look at it again."}
+	switch d.Deed {
+	case "send", "again":
+		if d.Deed == "send" && m.State != "draft" || d.Deed == "again" && m.State != "not-reached" {
+			return done
+		}
+		owner, err := tx.Customer(ctx, m.CustomerID)
+		if err != nil {
+			return err
+		}
+		if !owner.Consent {
+			return &Problem{Kind: Conflict, Code: "no-consent", Message: "The owner does not agree to be told."}
+		}
+		if d.Body != "" {
+			m.Body = d.Body
+		}
+		m.Tries, m.LastError, m.EndedAt = 0, "", nil
+		s.enqueue(m, &who.Person.ID, h)
+	case "withdraw":
+		if m.State != "draft" && m.State != "queued" {
+			return done
+		}
+		now := s.now()
+		m.State, m.NextTryAt, m.EndedAt = "withdrawn", nil, &now
+	default:
+		return invalid(Field{Path: "deed", Code: "unknown-value", Message: "There is no such deed."})
+	}
+	return nil
+}
+
+// retries are how long after each failed try a message is tried again (handbook: intervals, Recalls).
+var retries = []time.Duration{time.Minute, 5 * time.Minute, 30 * time.Minute, 2 * time.Hour, 12 * time.Hour}
+
+// sendLease is how long a try may take before another process takes the message over.
+const sendLease = 2 * time.Minute
+
+// sendBatch is how many messages a process takes at once.
+const sendBatch = 20
+
+// SendMessages tries the messages whose time has come, and reports how many it took. Several processes may do
+// so at once: a message is taken by one of them, and carries one number through all its tries.
+func (s *Service) SendMessages(ctx context.Context) (int, error) {
+	if s.gateway == nil {
+		return 0, nil
+	}
+	tx := s.store.Read()
+	now := s.now()
+	claimed, err := tx.ClaimMessages(ctx, now, now.Add(sendLease), sendBatch)
+	if err != nil || len(claimed) == 0 {
+		return 0, err
+	}
+	h, err := loadHouse(ctx, tx)
+	if err != nil {
+		return 0, err
+	}
+	writer, err := s.writer(ctx, tx)
+	if err != nil || writer == nil {
+		return 0, err
+	}
+	for _, m := range claimed {
+		sent := s.gateway.Send(ctx, outside.Message{ID: m.ID, Way: m.Way, Address: m.Address, Body: m.Body})
+		if err := s.tried(ctx, *writer, m, sent, h); err != nil {
+			return len(claimed), err
+		}
+	}
+	return len(claimed), nil
+}
+
+// tried writes what became of a try.
+func (s *Service) tried(ctx context.Context, who Actor, m store.Message, failed error, h house) error {
+	now := s.now()
+	if failed == nil {
+		m.State, m.NextTryAt, m.EndedAt, m.LastError = "delivered", nil, &now, ""
+	} else {
+		m.LastError = tidy(failed.Error())
+		if m.Tries > len(retries) {
+			m.State, m.NextTryAt, m.EndedAt = "not-reached", nil, &now
+		} else {
+			at := nextOpen(now.Add(retries[m.Tries-1]), h.rules.Recalls)
+			m.NextTryAt = &at
+		}
+	}
+	err := s.store.Write(ctx, func(tx store.Tx) error {
+		if err := tx.SaveMessage(ctx, &m); err != nil {
+			return err
+		}
+		bike, err := tx.BikeByID(ctx, m.BikeID)
+		if err != nil {
+			return err
+		}
+		if m.State == "queued" {
+			return tx.Notify(ctx, `{"topic":"message"}`)
+		}
+		return s.noteMessage(ctx, tx, who, m, bike.TagNumber)
+	})
+	if errors.Is(err, store.ErrStale) { // it was withdrawn while it was under way
+		slog.Info("a message changed while it was sent", "message", m.ID)
+		return nil
+	}
+	return err
+}
+
+// Reply takes what somebody answered to a message: STOP takes its sender off.
+func (s *Service) Reply(ctx context.Context, who Actor, from, text string) (stopped int, err error) {
+	if !strings.EqualFold(strings.Trim(text, " .!\n"), "stop") {
+		return 0, nil
+	}
+	err = s.store.Write(ctx, func(tx store.Tx) error {
+		owners, err := tx.CustomersAt(ctx, tidy(from))
+		if err != nil {
+			return err
+		}
+		for _, owner := range owners {
+			if err := tx.WithdrawMessages(ctx, owner.ID, s.now()); err != nil {
+				return err
+			}
+			if !owner.Consent {
+				continue
+			}
+			owner.Consent = false
+			if err := tx.SaveCustomer(ctx, &owner); err != nil {
+				return err
+			}
+			stopped++
+			e := store.Entry{CustomerID: &owner.ID, Kind: "customer-changed"}
+			if err := s.append(ctx, tx, who, &e, customerBody{Changed: []string{"consent"}}, Change{Topic: "customer"}); err != nil {
+				return err
+			}
+		}
+		return tx.Notify(ctx, `{"topic":"message"}`)
+	})
+	return stopped, sendAgain(err)
+}
+
+// ReceivedMessage is a message as the simulated gateway saw it.
+type ReceivedMessage struct {
+	MessageID  uuid.UUID `json:"message_id"`
+	ReceivedAt time.Time `json:"received_at"`
+	Way        string    `json:"way"`
+	Address    string    `json:"address"`
+	Body       string    `json:"body"`
+	Delivered  bool      `json:"delivered"`
+}
+
+// Received returns what the simulated gateway received, newest first.
+func (s *Service) Received(ctx context.Context) ([]ReceivedMessage, error) {
+	rows, err := s.store.Read().ReceivedList(ctx, messagesShown)
+	all := make([]ReceivedMessage, 0, len(rows))
+	for _, r := range rows {
+		all = append(all, ReceivedMessage{r.MessageID, r.ReceivedAt, r.Way, r.Address, r.Body, r.Delivered})
+	}
+	return all, err
+}
+
+// GatewayMemory is where a simulated gateway remembers what it received: beside the shop's own data, so that
+// every process has the same.
+func (s *Service) GatewayMemory() outside.Memory { return gatewayMemory{s} }
+
+type gatewayMemory struct{ *Service }
+
+func (g gatewayMemory) Delivered(ctx context.Context, id uuid.UUID) (bool, error) {
+	return g.store.Read().WasDelivered(ctx, id)
+}
+
+func (g gatewayMemory) Keep(ctx context.Context, m outside.Message, delivered bool, at time.Time) error {
+	return g.store.Read().AddReceived(ctx, &store.Received{MessageID: m.ID, ReceivedAt: at, Way: m.Way, Address: m.Address, Body: m.Body, Delivered: delivered})
+}
+
+// nameOf is what an owner calls the bike: its make, or its tag.
+func nameOf(b store.Bike) string {
+	if b.Make+b.Model+b.Colour == "" {
+		return tagOf(b)
+	}
+	return bikeWords(b)
+}

@@ -1,0 +1,325 @@
+package shop
+
+import (
+	"context"
+	"fmt"
+	"slices"
+
+	"earnestpony/core/chain"
+	"earnestpony/core/forecast"
+	"earnestpony/core/interval"
+	"earnestpony/core/lube"
+	"earnestpony/core/wear"
+	"earnestpony/internal/store"
+)
+
+// basis reckons from the ledger what a bike's tasks count from. It turns on the bike's facts, the house rules
+// and what was written alone, not on the day.
+func (s *Service) basis(ctx context.Context, tx store.Tx, h house, bike store.Bike) (dueBasis, error) {
+	t, track, err := s.trackerOf(ctx, tx, h, bike)
+	if err != nil {
+		return dueBasis{}, err
+	}
+	facts, err := tx.StandingFacts(ctx, bike.ID, dueKinds...)
+	if err != nil {
+		return dueBasis{}, err
+	}
+	w, err := t.track(track)
+	if err != nil {
+		return dueBasis{}, err
+	}
+	// The count stands at the last fact, and goes on by the rate: the same whenever it is asked.
+	from := bike.CreatedAt
+	if len(facts) > 0 && facts[0].HappenedAt.Before(from) {
+		from = facts[0].HappenedAt
+	}
+	last := from
+	for _, e := range facts {
+		if e.Kind == kindOdometer && e.HappenedAt.After(last) {
+			last = e.HappenedAt
+		}
+	}
+	b := dueBasis{From: s.dayOf(last), HardKM: t.at(last), Rate: t.odometer.Rate()}
+	if bike.NeededOn != "" {
+		day, err := interval.ParseDay(bike.NeededOn)
+		if err != nil {
+			return b, err
+		}
+		b.NeededOn = &day
+	}
+	r := reckoning{Service: s, tracker: t, track: w, house: h, first: s.dayOf(from), firstKM: t.at(from)}
+	for _, e := range facts {
+		if err := r.take(e); err != nil {
+			return b, err
+		}
+	}
+	b.Tasks, err = r.tasks()
+	return b, err
+}
+
+// mark is when something was last done, and how far the bike had run.
+type mark struct {
+	on interval.Day
+	km forecast.HardKM
+}
+
+// reckoning gathers what was done to a bike and what happened to it.
+type reckoning struct {
+	*Service
+	*tracker
+	track   WearTrack
+	house   house
+	first   interval.Day
+	firstKM forecast.HardKM
+
+	done   map[string]mark
+	events []basisEvent
+	fitted *mark // the chain now on
+	waxed  bool
+	wear   *mark // last reading of the chain now on
+	going  *basisEvent
+}
+
+func (r *reckoning) take(e store.EntryView) error {
+	here := mark{r.dayOf(e.HappenedAt), r.at(e.HappenedAt)}
+	happened := func(code interval.EventCode) {
+		r.events = append(r.events, basisEvent{string(code), here.on, e.PersonName})
+	}
+	did := func(tasks ...string) {
+		if r.done == nil {
+			r.done = map[string]mark{}
+		}
+		for _, t := range tasks {
+			r.done[t] = here
+		}
+	}
+	switch e.Kind {
+	case kindTaskDone:
+		b, err := bodyOf[taskDoneBody](e)
+		if err != nil {
+			return err
+		}
+		did(b.Task)
+	case kindBikeEvent:
+		b, err := bodyOf[eventBody](e)
+		if err != nil {
+			return err
+		}
+		happened(interval.EventCode(b.Event))
+	case "job-arrived":
+		b, err := bodyOf[jobBody](e)
+		if err != nil {
+			return err
+		}
+		happened(interval.Visit)
+		if b.Arrival == nil {
+			break
+		}
+		for _, c := range b.Arrival.Complaints {
+			if code, is := interval.FollowsComplaint(c); is {
+				happened(code)
+			}
+		}
+		if interval.FollowsFrame(b.Arrival.FrameGrade) {
+			happened(interval.DirtyFrame)
+		}
+	case "job-step":
+		b, err := bodyOf[jobBody](e)
+		if err != nil {
+			return err
+		}
+		if b.Deed != "done" {
+			break
+		}
+		did(interval.DoneBy(b.Step)...)
+		if code, is := interval.FollowsStep(b.Step); is {
+			happened(code)
+		}
+	case "bike-added":
+		b, err := bodyOf[bikeBody](e)
+		if err != nil {
+			return err
+		}
+		r.waxed = b.Facts != nil && waxed(b.Facts.Lubricant)
+	case "bike-changed":
+		b, err := bodyOf[bikeBody](e)
+		if err != nil {
+			return err
+		}
+		if slices.Contains(b.Changed, "lubricant") && b.Facts != nil {
+			if now := waxed(b.Facts.Lubricant); now && !r.waxed {
+				happened(interval.ToWax)
+				r.waxed = true
+			} else {
+				r.waxed = now
+			}
+		}
+	case kindChainFitted:
+		happened(interval.NewChain)
+		r.fitted, r.wear, r.going = &here, nil, nil
+	case kindMeasurement:
+		m, err := newMeasurement(e)
+		if err != nil {
+			return err
+		}
+		r.wear, r.going = &here, nil
+		if v, err := wear.ParseVerdict(m.Wear.Verdict); err == nil && v >= wear.Replace {
+			r.going = &basisEvent{string(interval.ToReplace), here.on, e.PersonName}
+		}
+	}
+	return nil
+}
+
+// tasks lays out the tasks of the bike's rules with what was done.
+func (r *reckoning) tasks() ([]basisTask, error) {
+	rules, err := r.rules()
+	if err != nil {
+		return nil, err
+	}
+	limit, check, guess, err := r.ahead()
+	if err != nil {
+		return nil, err
+	}
+	var all []basisTask
+	for _, rule := range rules {
+		t := rule
+		since := mark{r.first, r.firstKM}
+		t.Never = true
+		if done, ever := r.done[t.Code]; ever {
+			since, t.Never = done, false
+		}
+		// A new chain starts what is about the chain afresh.
+		if restarts(t.Code) && r.fitted != nil && (t.Never || r.fitted.on > since.on) {
+			since, t.Never = *r.fitted, false
+		}
+		switch t.Code {
+		case interval.ReadWear:
+			if r.wear != nil {
+				since, t.Never = *r.wear, false
+			}
+			if check > since.km && !t.Own {
+				t.EveryHardKM, t.Guess = check-since.km, guess
+			}
+		case interval.ReplaceChain:
+			if limit > since.km {
+				t.EveryHardKM, t.Guess = limit-since.km, guess
+			}
+		}
+		t.LastOn, t.LastHardKM = since.on, since.km
+		all = append(all, t)
+	}
+	return r.withEvents(all), nil
+}
+
+// withEvents gives each task what happened since it was done.
+func (r *reckoning) withEvents(tasks []basisTask) []basisTask {
+	for i := range tasks {
+		t := &tasks[i]
+		if t.Code == interval.ReplaceChain {
+			if r.going != nil {
+				t.Events = []basisEvent{*r.going}
+			}
+			continue
+		}
+		for _, e := range r.events {
+			if slices.Contains(after(t.Code), interval.EventCode(e.Code)) && (e.On > t.LastOn || t.Never && e.On == t.LastOn) {
+				t.Events = append(t.Events, e)
+			}
+		}
+	}
+	return tasks
+}
+
+// houseRules are the table's rules by code: what restarts and follows does not turn on the bike.
+var houseRules = func() map[string]interval.Rule {
+	all := map[string]interval.Rule{}
+	for _, rule := range interval.Rules(interval.Bike{Train: chain.Drivetrain{Motor: chain.MidMotor}}, interval.House) {
+		all[rule.Code] = rule
+	}
+	return all
+}()
+
+func restarts(code string) bool              { return houseRules[code].Restarts }
+func after(code string) []interval.EventCode { return houseRules[code].After }
+
+// rules are the tasks that this bike has, with its intervals: the table's, the shop's in its place, the
+// bike's in that.
+func (r *reckoning) rules() ([]basisTask, error) {
+	iv := r.house.rules.Intervals
+	school, err := interval.ParseSchool(iv.School)
+	if err != nil {
+		return nil, err
+	}
+	when, err := lube.ParseWhen(r.house.rules.Work.When)
+	if err != nil {
+		return nil, err
+	}
+	family := lube.AllWeather
+	if kept, err := lube.ParseFamily(r.bike.Lubricant); err == nil {
+		family = kept
+	}
+	b := interval.Bike{Train: r.ruling.drivetrain, FixedGear: r.bike.Kind == "fixed-gear", Salt: mixOf(r.bike.Mix)[forecast.Salt], Lube: family, When: when}
+	var all []basisTask
+	for _, rule := range interval.Rules(b, school) {
+		all = append(all, basisTask{Code: rule.Code, EveryHardKM: rule.EveryHardKM, EveryDays: rule.EveryDays, Weight: rule.Weight, Safety: rule.Safety})
+	}
+	for _, own := range iv.Own {
+		if len(own.Kinds) > 0 && !slices.Contains(own.Kinds, r.bike.Kind) {
+			continue
+		}
+		t := basisTask{Code: own.Code, Title: own.Title, Weight: own.Weight, Safety: own.Safety, Own: true}
+		set(&t, store.TaskSetting{EveryHardKM: own.EveryHardKM, EveryDays: own.EveryDays})
+		all = append(all, t)
+	}
+	kept := all[:0]
+	for _, t := range all {
+		off := false
+		for _, settings := range []map[string]store.TaskSetting{iv.Changed, r.bike.Tasks} {
+			if s, changed := settings[t.Code]; changed {
+				set(&t, s)
+				off, t.Own, t.Reason = s.Off, true, s.Reason
+			}
+		}
+		if !off {
+			kept = append(kept, t)
+		}
+	}
+	return kept, nil
+}
+
+// set puts a setting in place of what a task had; zero takes an interval away.
+func set(t *basisTask, s store.TaskSetting) {
+	if s.EveryHardKM != nil {
+		t.EveryHardKM = forecast.HardKM(*s.EveryHardKM)
+	}
+	if s.EveryDays != nil {
+		t.EveryDays = *s.EveryDays
+	}
+	if s.Weight != nil {
+		t.Weight = *s.Weight
+	}
+}
+
+// ahead is where the chain now on is at its limit as likely as not, and where it is to be read again; zero
+// where no forecast says. It is asked as of the last reading, so that the answer does not turn on the day.
+func (r *reckoning) ahead() (limit, check forecast.HardKM, guess bool, err error) {
+	w := r.track
+	if len(w.Missing) > 0 || r.fitted == nil {
+		return 0, 0, false, nil
+	}
+	q, err := r.question(&w)
+	if err != nil {
+		return 0, 0, false, err
+	}
+	span := w.Chains[len(w.Chains)-1]
+	start := forecast.HardKM(span.FromHardKM - span.BeforeHardKM) // where the chain was new, on the bike's count
+	q.Now, q.WithoutBand = 0, true
+	for _, o := range q.Observations {
+		q.Now = max(q.Now, o.At())
+	}
+	f, err := forecast.Look(q)
+	if err != nil {
+		return 0, 0, false, fmt.Errorf("the chain now on: %w", err)
+	}
+	return start + f.Life.P50, start + q.Now + f.NextCheck, !f.Measured, nil
+}

@@ -1,0 +1,103 @@
+package shop
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"reflect"
+
+	"earnestpony/core/interval"
+	"earnestpony/internal/store"
+)
+
+// verifyBatch is how many bikes are held against the ledger in one go.
+const verifyBatch = 500
+
+// Verify holds what is kept beside the ledger against what the ledger alone says, and lists every difference:
+// what each bike needs, its facts, and its measurements.
+func (s *Service) Verify(ctx context.Context) ([]string, error) {
+	tx := s.store.Read()
+	h, shared, err := s.dueHouse(ctx, tx)
+	if err != nil {
+		return nil, err
+	}
+	for {
+		n, err := s.KeepDue(ctx)
+		if err != nil {
+			return nil, err
+		}
+		if n == 0 {
+			break
+		}
+	}
+	var odd []string
+	for after := 0; ; {
+		bikes, err := tx.BikesAfter(ctx, after, verifyBatch)
+		if err != nil || len(bikes) == 0 {
+			return odd, err
+		}
+		for _, bike := range bikes {
+			differences, err := s.verifyBike(ctx, tx, h, shared, bike)
+			if err != nil {
+				return odd, fmt.Errorf("%s: %w", tagOf(bike), err)
+			}
+			for _, d := range differences {
+				odd = append(odd, tagOf(bike)+": "+d)
+			}
+			after = bike.TagNumber
+		}
+	}
+}
+
+func (s *Service) verifyBike(ctx context.Context, tx store.Tx, h house, shared int, bike store.Bike) (odd []string, err error) {
+	kept, err := tx.DueOf(ctx, bike.ID)
+	if err != nil {
+		return nil, err
+	}
+	b, err := s.basis(ctx, tx, h, bike)
+	if err != nil {
+		return nil, err
+	}
+	day := interval.DayOf(kept.Day)
+	again, err := b.row(bike.ID, kept.Asked, day, h.rules.Intervals.LookAhead, shared)
+	if err != nil {
+		return nil, err
+	}
+	if same, err := sameJSON(kept.Tasks, again.Tasks); err != nil {
+		return nil, err
+	} else if !same || kept.State != again.State || kept.Code != again.Code {
+		odd = append(odd, "what it needs is not what its ledger says")
+	}
+	facts, err := tx.LastFacts(ctx, bike.ID)
+	if err != nil {
+		return nil, err
+	}
+	if facts != nil {
+		body, err := bodyOf[bikeBody](*facts)
+		if err != nil {
+			return nil, err
+		}
+		if changed, err := changedFields(ledgerFacts(bike.BikeFacts), body.Facts); err != nil {
+			return nil, err
+		} else if body.Facts != nil && len(changed) > 0 {
+			odd = append(odd, fmt.Sprintf("its facts are not what was written last: %v", changed))
+		}
+	}
+	measured, err := tx.MeasurementsNotInLedger(ctx, bike.ID)
+	if err != nil {
+		return nil, err
+	}
+	if measured > 0 {
+		odd = append(odd, fmt.Sprintf("%d measurements are kept otherwise than the ledger has them", measured))
+	}
+	return odd, nil
+}
+
+func sameJSON(a, b []byte) (bool, error) {
+	var x, y any
+	if err := json.Unmarshal(a, &x); err != nil {
+		return false, err
+	}
+	err := json.Unmarshal(b, &y)
+	return reflect.DeepEqual(x, y), err
+}

@@ -1,0 +1,160 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"time"
+
+	"github.com/google/uuid"
+)
+
+// TaskSetting is what a shop or a bike does otherwise than the table. What is nil is as the table has it.
+type TaskSetting struct {
+	EveryHardKM *float64 `json:"every_hard_km,omitempty"`
+	EveryDays   *int     `json:"every_days,omitempty"`
+	Weight      *float64 `json:"weight,omitempty"`
+	Off         bool     `json:"off,omitempty"`
+	Reason      string   `json:"reason,omitempty"`
+}
+
+// OwnTask is a task that the shop made.
+type OwnTask struct {
+	Code        string   `json:"code"`
+	Title       string   `json:"title"`
+	EveryHardKM *float64 `json:"every_hard_km,omitempty"`
+	EveryDays   *int     `json:"every_days,omitempty"`
+	Weight      float64  `json:"weight"`
+	Safety      bool     `json:"safety"`
+	Kinds       []string `json:"kinds"` // of bike; none is all
+}
+
+// Intervals is how often tasks fall due in a shop.
+type Intervals struct {
+	School    string                 `json:"school"`
+	LookAhead int                    `json:"look_ahead_days"`
+	Changed   map[string]TaskSetting `json:"changed"`
+	Own       []OwnTask              `json:"own"`
+}
+
+// BikeDue is what a bike needs, made for a day.
+type BikeDue struct {
+	BikeID  uuid.UUID `gorm:"primaryKey"`
+	Asked   int64
+	Made    int64
+	Day     time.Time
+	State   int
+	Safety  bool
+	Urgency float64
+	Code    string
+	DueOn   *time.Time
+	Basis   json.RawMessage `gorm:"type:jsonb"`
+	Tasks   json.RawMessage `gorm:"type:jsonb"`
+}
+
+// TableName is the singular: a row for each bike.
+func (BikeDue) TableName() string { return "bike_due" }
+
+// AskDue notes that something was written of a bike that what it needs may turn on.
+func (t Tx) AskDue(ctx context.Context, bike uuid.UUID) error {
+	err := t.db.WithContext(ctx).Exec(`insert into bike_due (bike_id) values (?) on conflict (bike_id) do update set asked = bike_due.asked + 1`, bike).Error
+	return translate(err, "ask what bike %s needs", bike)
+}
+
+// AskDueOfAll notes that rules changed which what every bike needs turns on.
+func (t Tx) AskDueOfAll(ctx context.Context) error {
+	return translate(t.db.WithContext(ctx).Exec(`update bike_due set asked = asked + 1`).Error, "ask what every bike needs")
+}
+
+// DueOf returns what a bike needs, as it was made last.
+func (t Tx) DueOf(ctx context.Context, bike uuid.UUID) (BikeDue, error) {
+	var d BikeDue
+	err := t.db.WithContext(ctx).Raw(`select * from bike_due where bike_id = ?`, bike).First(&d).Error
+	return d, translate(err, "load what bike %s needs", bike)
+}
+
+// StaleDue returns bikes of which something was written since what they need was made.
+func (t Tx) StaleDue(ctx context.Context, limit int) ([]uuid.UUID, error) {
+	var ids []uuid.UUID
+	err := t.db.WithContext(ctx).Raw(`select bike_id from bike_due where asked <> made limit ?`, limit).Scan(&ids).Error
+	return ids, translate(err, "list bikes to look at again")
+}
+
+// OldDue returns what was made for an earlier day and holds but for that.
+func (t Tx) OldDue(ctx context.Context, today time.Time, limit int) ([]BikeDue, error) {
+	var rows []BikeDue
+	err := t.db.WithContext(ctx).Raw(`select * from bike_due where day < ? and asked = made limit ?`, today, limit).Scan(&rows).Error
+	return rows, translate(err, "list what was made for an earlier day")
+}
+
+// SaveDue keeps what a bike needs, unless what was written later was taken in already.
+func (t Tx) SaveDue(ctx context.Context, d *BikeDue) error {
+	err := t.db.WithContext(ctx).Exec(`
+		update bike_due set made = @asked, day = @day, state = @state, safety = @safety, urgency = @urgency, code = @code, due_on = @due, basis = @basis, tasks = @tasks
+		where bike_id = @bike and made <= @asked`,
+		map[string]any{"bike": d.BikeID, "asked": d.Asked, "day": d.Day, "state": d.State, "safety": d.Safety, "urgency": d.Urgency, "code": d.Code,
+			"due": d.DueOn, "basis": string(d.Basis), "tasks": string(d.Tasks)}).Error
+	return translate(err, "keep what bike %s needs", d.BikeID)
+}
+
+// DueQuery asks for bikes by urgency.
+type DueQuery struct {
+	LeastState int
+	By         *time.Time // due by that day, whatever the state
+	Customer   *uuid.UUID
+	QuietSince *time.Time // owners who agreed and were told nothing since then
+	After      *DueKey
+	Limit      int
+}
+
+// DueKey is where a page of [Tx.DueList] goes on.
+type DueKey struct {
+	State   int       `json:"s"`
+	Safety  bool      `json:"f"`
+	Urgency float64   `json:"u"`
+	BikeID  uuid.UUID `json:"b"`
+}
+
+// DueRow is a bike in the list of what is due.
+type DueRow struct {
+	BikeDue
+	TagNumber  int
+	CustomerID uuid.UUID
+	OwnerName  string
+	Make       string
+	Model      string
+	Colour     string
+	ContactWay string
+	Consent    bool
+	JobID      *uuid.UUID // where it is in the workshop
+	ToldAt     *time.Time // when its owner was last told of something due, on it or on the way
+	ToldState  string     // of that message
+}
+
+// DueList returns bikes in care by urgency: state, safety, share used by weight.
+func (t Tx) DueList(ctx context.Context, q DueQuery) ([]DueRow, error) {
+	where, args := `b.archived_at is null and d.state >= @least`, map[string]any{"least": q.LeastState, "limit": q.Limit}
+	if q.By != nil {
+		where += ` and d.due_on <= @by`
+		args["by"] = *q.By
+	}
+	if q.Customer != nil {
+		where += ` and b.customer_id = @customer`
+		args["customer"] = *q.Customer
+	}
+	if q.QuietSince != nil {
+		args["since"] = *q.QuietSince
+		where += ` and c.consent and c.contact_way <> 'none' and (told.at is null or told.at < @since)`
+	}
+	if a := q.After; a != nil {
+		where += ` and (d.state, d.safety, d.urgency, d.bike_id) < (@state, @safety, @urgency, @bike)`
+		args["state"], args["safety"], args["urgency"], args["bike"] = a.State, a.Safety, a.Urgency, a.BikeID
+	}
+	var rows []DueRow
+	err := t.db.WithContext(ctx).Raw(`
+		select d.*, b.tag_number, b.customer_id, c.name owner_name, b.make, b.model, b.colour, c.contact_way, c.consent, j.id job_id, told.at told_at, told.state told_state
+		from bike_due d join bikes b on b.id = d.bike_id join customers c on c.id = b.customer_id
+		left join jobs j on j.bike_id = b.id and j.state in ('arrived', 'planned')
+		left join lateral (select created_at at, state from messages m where m.bike_id = d.bike_id and m.state <> 'withdrawn' order by created_at desc limit 1) told on true
+		where `+where+` order by d.state desc, d.safety desc, d.urgency desc, d.bike_id desc limit @limit`, args).Scan(&rows).Error
+	return rows, translate(err, "list what is due")
+}

@@ -1,0 +1,163 @@
+package store
+
+import (
+	"context"
+	"time"
+
+	"github.com/google/uuid"
+	"gorm.io/gorm"
+)
+
+// Recalls is how and when owners are told what is due.
+type Recalls struct {
+	ByItself  bool     `json:"by_itself"` // drafts are sent without a person
+	From      string   `json:"from"`      // the first minute of the day at which an owner is told, 09:00
+	Until     string   `json:"until"`
+	Closed    []string `json:"closed"`     // weekdays: sunday
+	ClosedOn  []string `json:"closed_on"`  // days: 2026-12-25
+	EveryDays int      `json:"every_days"` // at most one for a bike in that time
+	Text      string   `json:"text"`
+}
+
+// Message is something that an owner is told about a bike.
+type Message struct {
+	ID         uuid.UUID
+	BikeID     uuid.UUID
+	CustomerID uuid.UUID
+	State      string
+	Way        string
+	Address    string
+	Body       string
+	Codes      []string `gorm:"serializer:json"`
+	CreatedAt  time.Time
+	QueuedAt   *time.Time
+	QueuedBy   *uuid.UUID
+	Tries      int
+	NextTryAt  *time.Time
+	LastError  string
+	EndedAt    *time.Time
+	Version    int
+}
+
+// MessageView is a message as it is listed.
+type MessageView struct {
+	Message
+	TagNumber int
+	OwnerName string
+	SentBy    *string
+}
+
+const selectMessages = `select m.*, b.tag_number, c.name owner_name, p.name sent_by
+	from messages m join bikes b on b.id = m.bike_id join customers c on c.id = m.customer_id left join people p on p.id = m.queued_by `
+
+// Messages returns messages of some states, newest first; of one bike where bike is given.
+func (t Tx) Messages(ctx context.Context, states []string, bike *uuid.UUID, limit int) ([]MessageView, error) {
+	where, args := `where m.state in @states`, map[string]any{"states": states, "limit": limit}
+	if bike != nil {
+		where += ` and m.bike_id = @bike`
+		args["bike"] = *bike
+	}
+	var rows []MessageView
+	err := t.db.WithContext(ctx).Raw(selectMessages+where+` order by m.created_at desc, m.id limit @limit`, args).Scan(&rows).Error
+	return rows, translate(err, "list messages")
+}
+
+// Message returns one message.
+func (t Tx) Message(ctx context.Context, id uuid.UUID) (MessageView, error) {
+	var m MessageView
+	err := t.db.WithContext(ctx).Raw(selectMessages+`where m.id = ?`, id).First(&m).Error
+	return m, translate(err, "load message %s", id)
+}
+
+// AddMessage adds a draft; [ErrTaken] where the bike has one that is not sent yet.
+func (t Tx) AddMessage(ctx context.Context, m *Message) error {
+	m.Version = 1
+	return translate(gorm.G[Message](t.db).Create(ctx, m), "add message")
+}
+
+// SaveMessage writes m if its version is still the one in the database, else [ErrStale].
+func (t Tx) SaveMessage(ctx context.Context, m *Message) error {
+	seen := m.Version
+	m.Version++
+	result := t.db.WithContext(ctx).Model(&Message{}).Where("id = ? and version = ?", m.ID, seen).Select("*").Omit("id", "bike_id", "created_at").Updates(m)
+	return changed(result, "save message %s", m.ID)
+}
+
+// ToRecall returns bikes that are due, whose owner agreed to be told and was told nothing of it since.
+func (t Tx) ToRecall(ctx context.Context, toldSince time.Time, limit int) ([]uuid.UUID, error) {
+	var ids []uuid.UUID
+	err := t.db.WithContext(ctx).Raw(`
+		select d.bike_id from bike_due d join bikes b on b.id = d.bike_id join customers c on c.id = b.customer_id
+		where d.state >= 2 and d.asked = d.made and b.archived_at is null and c.archived_at is null and c.consent and c.contact_way in ('message', 'mail')
+		and not exists (select from messages m where m.bike_id = d.bike_id and m.created_at > @since)
+		and not exists (select from messages m where m.bike_id = d.bike_id and m.state in ('draft', 'queued'))
+		and not exists (select from jobs j where j.bike_id = d.bike_id and j.state in ('arrived', 'planned'))
+		order by d.state desc, d.safety desc, d.urgency desc limit @limit`, map[string]any{"since": toldSince, "limit": limit}).Scan(&ids).Error
+	return ids, translate(err, "list bikes to recall")
+}
+
+// ClaimMessages takes messages whose time has come to be tried, so that no other process tries them until the
+// lease is over.
+func (t Tx) ClaimMessages(ctx context.Context, now, lease time.Time, limit int) ([]Message, error) {
+	var rows []Message
+	err := t.db.WithContext(ctx).Raw(`
+		update messages set next_try_at = @lease, tries = tries + 1, version = version + 1
+		where id in (select id from messages where state = 'queued' and next_try_at <= @now order by next_try_at limit @limit for update skip locked)
+		returning *`, map[string]any{"now": now, "lease": lease, "limit": limit}).Scan(&rows).Error
+	return rows, translate(err, "claim messages")
+}
+
+// NextMessageAt is when the next message is to be tried; nil when none waits.
+func (t Tx) NextMessageAt(ctx context.Context) (*time.Time, error) {
+	var row struct{ At *time.Time }
+	err := t.db.WithContext(ctx).Raw(`select min(next_try_at) at from messages where state = 'queued'`).Scan(&row).Error
+	return row.At, translate(err, "look when the next message is due")
+}
+
+// WithdrawMessages takes back what a customer was not told yet.
+func (t Tx) WithdrawMessages(ctx context.Context, customer uuid.UUID, at time.Time) error {
+	err := t.db.WithContext(ctx).Exec(`update messages set state = 'withdrawn', next_try_at = null, ended_at = ?, version = version + 1
+		where customer_id = ? and state in ('draft', 'queued')`, at, customer).Error
+	return translate(err, "withdraw messages of %s", customer)
+}
+
+// CustomersAt returns the customers who are told at an address.
+func (t Tx) CustomersAt(ctx context.Context, address string) ([]Customer, error) {
+	var rows []Customer
+	err := t.db.WithContext(ctx).Raw(`select * from customers where (phone = @at and contact_way = 'message' or lower(email) = lower(@at) and contact_way = 'mail')`,
+		map[string]any{"at": address}).Scan(&rows).Error
+	return rows, translate(err, "find who is told at an address")
+}
+
+// Received is a message as the simulated gateway saw it.
+type Received struct {
+	MessageID  uuid.UUID
+	ReceivedAt time.Time
+	Way        string
+	Address    string
+	Body       string
+	Delivered  bool
+	Number     int64 `gorm:"->"`
+}
+
+// TableName says whose memory it is.
+func (Received) TableName() string { return "gateway_received" }
+
+// AddReceived notes what the simulated gateway received.
+func (t Tx) AddReceived(ctx context.Context, r *Received) error {
+	return translate(gorm.G[Received](t.db).Create(ctx, r), "note what the gateway received")
+}
+
+// ReceivedList returns what the simulated gateway received, newest first.
+func (t Tx) ReceivedList(ctx context.Context, limit int) ([]Received, error) {
+	var rows []Received
+	err := t.db.WithContext(ctx).Raw(`select * from gateway_received order by number desc limit ?`, limit).Scan(&rows).Error
+	return rows, translate(err, "list what the gateway received")
+}
+
+// WasDelivered reports whether the simulated gateway delivered a message.
+func (t Tx) WasDelivered(ctx context.Context, id uuid.UUID) (bool, error) {
+	var row struct{ Yes bool }
+	err := t.db.WithContext(ctx).Raw(`select exists (select from gateway_received where message_id = ? and delivered) yes`, id).Scan(&row).Error
+	return row.Yes, translate(err, "look what the gateway delivered")
+}
