@@ -42,7 +42,7 @@ var mayImport = map[string][]string{
 	"internal/outside": {"core/chain", "core/wear"},
 	"internal/live":    {},
 	"internal/localpg": {},
-	"internal/demo":    {"core/chain", "core/wear", "internal/shop", "internal/store"},
+	"internal/demo":    {"core/chain", "core/wear", "internal/outside", "internal/shop", "internal/store"},
 	"internal/pgtest":  {"internal/localpg", "internal/store"},
 	"web":              {},
 

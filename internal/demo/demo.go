@@ -54,7 +54,7 @@ const seed = 20
 
 // Load makes the demo shop in an empty database, with a history that ends now.
 func Load(ctx context.Context, s *store.Store, now time.Time) error {
-	l := &loader{ctx: ctx, clock: now.Add(-history), end: now, random: rand.New(rand.NewPCG(seed, seed)), tools: map[string]shop.Instrument{}}
+	l := &loader{ctx: ctx, clock: now.Add(-history), end: now, random: rand.New(rand.NewPCG(seed, seed)), services: rand.New(rand.NewPCG(seed, seed+1)), tools: map[string]shop.Instrument{}}
 	l.shop = shop.New(s, func() time.Time { return l.clock })
 	if err := l.setUp(); err != nil {
 		return err
@@ -70,7 +70,10 @@ func Load(ctx context.Context, s *store.Store, now time.Time) error {
 			return fmt.Errorf("on %s: %w", e.at.Format(time.DateOnly), err)
 		}
 	}
-	return l.work()
+	if err := l.work(); err != nil {
+		return err
+	}
+	return l.tellOwners()
 }
 
 type event struct {
@@ -85,9 +88,11 @@ type loader struct {
 	clock  time.Time
 	end    time.Time
 	random *rand.Rand
-	people []shop.Actor
-	tools  map[string]shop.Instrument // by name
-	events []event
+	// services draws what was done in visits, apart from all else, so that one more changes nothing but itself.
+	services *rand.Rand
+	people   []shop.Actor
+	tools    map[string]shop.Instrument // by name
+	events   []event
 }
 
 func (l *loader) setUp() error {

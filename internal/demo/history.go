@@ -156,6 +156,9 @@ func (h *life) visit(when time.Time) error {
 	if err != nil {
 		return err
 	}
+	if err := h.serve(len(services)); err != nil {
+		return err
+	}
 	switch v := m.Wear.Verdict; {
 	case h.pace > 0:
 		return nil // it stays on, so that its last visit can show what comes of it
@@ -221,8 +224,31 @@ func (h *life) lastVisit(when time.Time) error {
 	case asItComes:
 		h.worn = math.Min(h.worn, h.limit()+0.3)
 	}
-	_, err := h.read(tool, h.mechanic(), findings, note)
-	return err
+	if _, err := h.read(tool, h.mechanic(), findings, note); err != nil {
+		return err
+	}
+	// A bike that was only looked in on was not serviced, and falls due.
+	return h.serve(h.loader.services.IntN(len(services) + 1))
+}
+
+// services is what is done to a bike in a visit, the most usual first.
+var services = []string{"relubricate", "clean-on-bike", "wash", "brakes", "look-at-teeth", "pivots", "contacts", "deep-clean"}
+
+// serve notes what was done to a bike in a visit: the first so many services that it can need.
+func (h *life) serve(count int) error {
+	who := h.people[h.loader.services.IntN(3)]
+	for _, task := range services[:count] {
+		rare := task == "deep-clean" && h.loader.services.IntN(3) > 0
+		none := task == "contacts" && (h.plan.facts.Motor == "none" || h.plan.facts.Motor == "") || task == "pivots" && h.plan.facts.Kind == "fixed-gear"
+		if rare || none {
+			continue
+		}
+		h.clock = h.clock.Add(3 * time.Minute)
+		if err := h.shop.TaskDone(h.ctx, who, "", h.bike.Tag, task, "", nil); err != nil {
+			return fmt.Errorf("%s: %w", task, err)
+		}
+	}
+	return nil
 }
 
 // slip records a reading over miscounted links and strikes it out, then reads again.

@@ -34,12 +34,18 @@ func (a *api) GetBikeDue(ctx context.Context, req apigen.GetBikeDueRequestObject
 }
 
 func (a *api) DoTask(ctx context.Context, req apigen.DoTaskRequestObject) (apigen.DoTaskResponseObject, error) {
-	due, err := a.Shop.TaskDone(ctx, actor(ctx), deed(req.Params.IdempotencyKey), req.Tag, req.Task, or(req.Body.Note, ""), req.Body.DoneAt)
+	if err := a.Shop.TaskDone(ctx, actor(ctx), deed(req.Params.IdempotencyKey), req.Tag, req.Task, or(req.Body.Note, ""), req.Body.DoneAt); err != nil {
+		return nil, err
+	}
+	due, err := a.Shop.BikeDue(ctx, req.Tag)
 	return apigen.DoTask201JSONResponse(due), err
 }
 
 func (a *api) ReportEvent(ctx context.Context, req apigen.ReportEventRequestObject) (apigen.ReportEventResponseObject, error) {
-	due, err := a.Shop.ReportEvent(ctx, actor(ctx), deed(req.Params.IdempotencyKey), req.Tag, req.Body.Event, or(req.Body.Note, ""), req.Body.HappenedAt)
+	if err := a.Shop.ReportEvent(ctx, actor(ctx), deed(req.Params.IdempotencyKey), req.Tag, req.Body.Event, or(req.Body.Note, ""), req.Body.HappenedAt); err != nil {
+		return nil, err
+	}
+	due, err := a.Shop.BikeDue(ctx, req.Tag)
 	return apigen.ReportEvent201JSONResponse(due), err
 }
 

@@ -25,23 +25,54 @@ func New(t testing.TB) string {
 	require.NoError(t, err)
 	admin, err := cluster.Start(ctx, "pony_tests")
 	require.NoError(t, err)
+	conn, err := pgx.Connect(ctx, admin)
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, conn.Close(ctx)) })
+	template := migrated(t, conn, admin)
 	name := "t_" + strings.ReplaceAll(uuid.NewString(), "-", "")
-	run := func(sql string) {
-		conn, err := pgx.Connect(ctx, admin)
+	_, err = conn.Exec(ctx, fmt.Sprintf("create database %s template %s", name, template))
+	require.NoError(t, err)
+	t.Cleanup(func() {
+		_, err := conn.Exec(ctx, fmt.Sprintf("drop database %s with (force)", name))
 		require.NoError(t, err)
-		defer func() { require.NoError(t, conn.Close(ctx)) }()
-		_, err = conn.Exec(ctx, sql)
+	})
+	return at(admin, name)
+}
+
+// migrated returns the name of a database with the schema of today, which each test's own is copied from. It
+// is made once for each schema, by whichever package's tests come first.
+func migrated(t testing.TB, conn *pgx.Conn, admin string) string {
+	t.Helper()
+	ctx := context.Background()
+	schema, err := store.Schema()
+	require.NoError(t, err)
+	name := "tpl_" + schema
+	_, err = conn.Exec(ctx, "select pg_advisory_lock(7331)")
+	require.NoError(t, err)
+	defer func() {
+		_, err := conn.Exec(ctx, "select pg_advisory_unlock(7331)")
+		require.NoError(t, err)
+	}()
+	var there bool
+	require.NoError(t, conn.QueryRow(ctx, "select exists (select from pg_database where datname = $1)", name).Scan(&there))
+	if there {
+		return name
+	}
+	making := name + "_in_the_works"
+	for _, sql := range []string{"drop database if exists " + making + " with (force)", "create database " + making} {
+		_, err := conn.Exec(ctx, sql)
 		require.NoError(t, err)
 	}
-	run("create database " + name)
-	t.Cleanup(func() { run(fmt.Sprintf("drop database %s with (force)", name)) })
-	dsn := strings.Replace(admin, "/pony_tests?", "/"+name+"?", 1)
-	s, err := store.Open(ctx, dsn)
+	s, err := store.Open(ctx, at(admin, making))
 	require.NoError(t, err)
-	defer s.Close()
 	require.NoError(t, s.Migrate(ctx))
-	return dsn
+	s.Close()
+	_, err = conn.Exec(ctx, fmt.Sprintf("alter database %s rename to %s", making, name))
+	require.NoError(t, err)
+	return name
 }
+
+func at(admin, name string) string { return strings.Replace(admin, "/pony_tests?", "/"+name+"?", 1) }
 
 // root is the folder of go.mod, so that every package's tests share one cluster.
 func root(t testing.TB) string {

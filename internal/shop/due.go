@@ -322,48 +322,50 @@ func (s *Service) KeepDue(ctx context.Context) (int, error) {
 }
 
 // TaskDone notes that a task of a bike was done outside of a job.
-func (s *Service) TaskDone(ctx context.Context, who Actor, d Deed, tagText, task, note string, at *time.Time) (BikeDue, error) {
+func (s *Service) TaskDone(ctx context.Context, who Actor, d Deed, tagText, task, note string, at *time.Time) error {
 	note = tidy(note)
 	when, err := s.happened(at)
 	if err != nil {
-		return BikeDue{}, err
+		return err
 	}
-	now, err := s.BikeDue(ctx, tagText)
-	if err != nil {
-		return BikeDue{}, err
-	}
-	switch {
-	case !slices.ContainsFunc(now.Tasks, func(t DueTask) bool { return t.Code == task }):
-		return BikeDue{}, missing("task on this bike", "task-not-found")
-	case task == interval.ReplaceChain:
-		return BikeDue{}, &Problem{Kind: Conflict, Code: "not-noted-here", Message: "A chain that was replaced is noted under Replace, where parts and counts are kept."}
-	case task == interval.ReadWear:
-		return BikeDue{}, &Problem{Kind: Conflict, Code: "not-noted-here", Message: "Wear is read on the Bench."}
+	switch task {
+	case interval.ReplaceChain:
+		return &Problem{Kind: Conflict, Code: "not-noted-here", Message: "A chain that was replaced is noted under Replace, where parts and counts are kept."}
+	case interval.ReadWear:
+		return &Problem{Kind: Conflict, Code: "not-noted-here", Message: "Wear is read on the Bench."}
 	}
 	_, err = once(ctx, s, who, d, "task-done "+tagText+" "+task, taskDoneBody{task, note}, func(tx store.Tx) (string, error) {
 		bike, err := bikeInCare(ctx, tx, tagText)
 		if err != nil {
 			return "", err
 		}
+		h, err := loadHouse(ctx, tx)
+		if err != nil {
+			return "", err
+		}
+		rules, err := h.tasksOf(bike)
+		if err != nil {
+			return "", err
+		}
+		if !slices.ContainsFunc(rules, func(t basisTask) bool { return t.Code == task }) {
+			return "", missing("task on this bike", "task-not-found")
+		}
 		e := store.Entry{BikeID: &bike.ID, Kind: kindTaskDone, HappenedAt: when}
 		return "", s.append(ctx, tx, who, &e, taskDoneBody{task, note}, Change{Topic: "bike", Tag: tagOf(bike)})
 	})
-	if err != nil {
-		return BikeDue{}, err
-	}
-	return s.BikeDue(ctx, tagText)
+	return err
 }
 
 // ReportEvent notes something that happened to a bike.
-func (s *Service) ReportEvent(ctx context.Context, who Actor, d Deed, tagText, code, note string, at *time.Time) (BikeDue, error) {
+func (s *Service) ReportEvent(ctx context.Context, who Actor, d Deed, tagText, code, note string, at *time.Time) error {
 	note = tidy(note)
 	event, err := interval.ParseReported(strings.TrimSpace(code))
 	if err != nil {
-		return BikeDue{}, invalid(Field{Path: "event", Code: "unknown-value", Message: err.Error()})
+		return invalid(Field{Path: "event", Code: "unknown-value", Message: err.Error()})
 	}
 	when, err := s.happened(at)
 	if err != nil {
-		return BikeDue{}, err
+		return err
 	}
 	_, err = once(ctx, s, who, d, "bike-event "+tagText, eventBody{Event: string(event), Note: note}, func(tx store.Tx) (string, error) {
 		bike, err := bikeInCare(ctx, tx, tagText)
@@ -373,10 +375,7 @@ func (s *Service) ReportEvent(ctx context.Context, who Actor, d Deed, tagText, c
 		e := store.Entry{BikeID: &bike.ID, Kind: kindBikeEvent, HappenedAt: when}
 		return "", s.append(ctx, tx, who, &e, eventBody{Event: string(event), Note: note}, Change{Topic: "bike", Tag: tagOf(bike)})
 	})
-	if err != nil {
-		return BikeDue{}, err
-	}
-	return s.BikeDue(ctx, tagText)
+	return err
 }
 
 // turnsDue reports whether what a bike needs may turn on an entry of that kind.

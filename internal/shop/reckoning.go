@@ -172,7 +172,7 @@ func (r *reckoning) take(e store.EntryView) error {
 
 // tasks lays out the tasks of the bike's rules with what was done.
 func (r *reckoning) tasks() ([]basisTask, error) {
-	rules, err := r.rules()
+	rules, err := r.house.tasksOf(r.bike)
 	if err != nil {
 		return nil, err
 	}
@@ -242,29 +242,29 @@ var houseRules = func() map[string]interval.Rule {
 func restarts(code string) bool              { return houseRules[code].Restarts }
 func after(code string) []interval.EventCode { return houseRules[code].After }
 
-// rules are the tasks that this bike has, with its intervals: the table's, the shop's in its place, the
+// tasksOf are the tasks that a bike has, with its intervals: the table's, the shop's in its place, the
 // bike's in that.
-func (r *reckoning) rules() ([]basisTask, error) {
-	iv := r.house.rules.Intervals
+func (h house) tasksOf(bike store.Bike) ([]basisTask, error) {
+	iv := h.rules.Intervals
 	school, err := interval.ParseSchool(iv.School)
 	if err != nil {
 		return nil, err
 	}
-	when, err := lube.ParseWhen(r.house.rules.Work.When)
+	when, err := lube.ParseWhen(h.rules.Work.When)
 	if err != nil {
 		return nil, err
 	}
 	family := lube.AllWeather
-	if kept, err := lube.ParseFamily(r.bike.Lubricant); err == nil {
+	if kept, err := lube.ParseFamily(bike.Lubricant); err == nil {
 		family = kept
 	}
-	b := interval.Bike{Train: r.ruling.drivetrain, FixedGear: r.bike.Kind == "fixed-gear", Salt: mixOf(r.bike.Mix)[forecast.Salt], Lube: family, When: when}
+	b := interval.Bike{Train: h.rule(&bike, drivetrainOf(&bike, nil)).drivetrain, FixedGear: bike.Kind == "fixed-gear", Salt: mixOf(bike.Mix)[forecast.Salt], Lube: family, When: when}
 	var all []basisTask
 	for _, rule := range interval.Rules(b, school) {
 		all = append(all, basisTask{Code: rule.Code, EveryHardKM: rule.EveryHardKM, EveryDays: rule.EveryDays, Weight: rule.Weight, Safety: rule.Safety})
 	}
 	for _, own := range iv.Own {
-		if len(own.Kinds) > 0 && !slices.Contains(own.Kinds, r.bike.Kind) {
+		if len(own.Kinds) > 0 && !slices.Contains(own.Kinds, bike.Kind) {
 			continue
 		}
 		t := basisTask{Code: own.Code, Title: own.Title, Weight: own.Weight, Safety: own.Safety, Own: true}
@@ -274,7 +274,7 @@ func (r *reckoning) rules() ([]basisTask, error) {
 	kept := all[:0]
 	for _, t := range all {
 		off := false
-		for _, settings := range []map[string]store.TaskSetting{iv.Changed, r.bike.Tasks} {
+		for _, settings := range []map[string]store.TaskSetting{iv.Changed, bike.Tasks} {
 			if s, changed := settings[t.Code]; changed {
 				set(&t, s)
 				off, t.Own, t.Reason = s.Off, true, s.Reason

@@ -8,8 +8,10 @@ package store
 
 import (
 	"context"
+	"crypto/sha256"
 	"database/sql"
 	"embed"
+	"encoding/hex"
 	"errors"
 	"fmt"
 	"io/fs"
@@ -79,6 +81,20 @@ func (s *Store) Pool() *pgxpool.Pool { return s.pool }
 
 // Ping reports whether the database answers.
 func (s *Store) Ping(ctx context.Context) error { return s.pool.Ping(ctx) }
+
+// Schema names the schema that the migrations make: another one has another name.
+func Schema() (string, error) {
+	all := sha256.New()
+	err := fs.WalkDir(migrations, ".", func(path string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() {
+			return err
+		}
+		text, err := migrations.ReadFile(path)
+		all.Write(text)
+		return err
+	})
+	return hex.EncodeToString(all.Sum(nil)[:8]), err
+}
 
 // Migrate brings the schema up to date. Several processes may call it at once.
 func (s *Store) Migrate(ctx context.Context) error {

@@ -14,10 +14,14 @@ import { ReplacePage } from "./places/bikes/ReplacePage";
 import { TagPage } from "./places/bikes/TagPage";
 import { AddCustomer, CustomerPage, EditCustomer } from "./places/customers/CustomerPage";
 import { CustomersPlace } from "./places/customers/CustomersPlace";
+import { DuePlace } from "./places/due/DuePlace";
+import { GatewayPlace } from "./places/due/GatewayPlace";
+import { MessagesPlace } from "./places/due/MessagesPlace";
 import { FloorPlace } from "./places/floor/FloorPlace";
 import { JobPage, ReplanPage } from "./places/jobs/JobPage";
 import { ReportPage } from "./places/jobs/ReportPage";
 import { TicketPage } from "./places/jobs/TicketPage";
+import { OwnerPage } from "./places/owner/OwnerPage";
 import { RulesPlace } from "./places/rules/RulesPlace";
 import { AddTool, ToolPage } from "./places/rules/ToolPage";
 import { ToolsPlace } from "./places/rules/ToolsPlace";
@@ -33,6 +37,7 @@ import { Dialog, Empty, Failure } from "./ui/parts";
 export function App() {
   const session = useQuery(sessionOptions);
   const alone = useLocation().pathname.startsWith("/simulated-tool/"); // a window of its own, without the frame
+  const ofOwner = useLocation().pathname.startsWith("/o/"); // for whoever has the link, signed in or not
   // When a session ends while somebody works, the page stays as it is under the sign-in, so that
   // nothing typed is lost.
   const last = useRef<Session | null>(null);
@@ -40,6 +45,12 @@ export function App() {
     if (session.data) last.current = session.data;
   }, [session.data]);
 
+  if (ofOwner)
+    return (
+      <Routes>
+        <Route path="/o/:token" element={<OwnerPage />} />
+      </Routes>
+    );
   if (session.isPending) return <div className="h-full bg-frame" />;
   if (session.isError && session.data === undefined)
     return (
@@ -81,6 +92,9 @@ export function App() {
         <Route path="/bikes/:tag/replace" element={<ReplacePage />} />
         <Route path="/bikes/:tag/clean" element={<CleanPage />} />
         <Route path="/sizer" element={<SizerPlace />} />
+        <Route path="/due" element={<DuePlace />} />
+        <Route path="/due/messages" element={<MessagesPlace />} />
+        <Route path="/due/gateway" element={<GatewayPlace />} />
         <Route path="/stores" element={<StoresPlace />} />
         <Route path="/stores/fluids" element={<FluidsPlace />} />
         <Route path="/stores/baths" element={<BathsPlace />} />

@@ -26,7 +26,12 @@ export function refresh(client: QueryClient, change: Change): void {
       again(["stock"]);
       again(["bike"]); // what a replacement can be made of
       return;
+    case "message":
+      again(["messages"]);
+      again(["due"]);
+      return;
     case "job":
+      again(["due"]);
       again(["jobs"]);
       again(["waits"]);
       again(["materials"]); // steps draw from them

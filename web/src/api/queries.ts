@@ -4,6 +4,7 @@ import {
   ask,
   type BenchQuestion,
   type CleaningQuestion,
+  type DueState,
   type MixQuestion,
   Problem,
   type Rules,
@@ -267,3 +268,57 @@ export const wasteOptions = queryOptions({
   queryKey: ["waste"],
   queryFn: ({ signal }) => ask(api.GET("/waste", { signal })),
 });
+
+type DueFilter = { state?: DueState; within?: number; quiet?: boolean; customer?: string };
+
+/** Bikes by what they need most, page by page. */
+export const dueOptions = (filter: DueFilter) =>
+  infiniteQueryOptions({
+    queryKey: ["due", filter],
+    queryFn: ({ signal, pageParam }) =>
+      ask(
+        api.GET("/due", {
+          signal,
+          params: { query: { ...filter, limit: 30, ...(pageParam ? { after: pageParam } : {}) } },
+        }),
+      ),
+    initialPageParam: "",
+    getNextPageParam: (page) => page.next,
+    placeholderData: keepPreviousData,
+  });
+
+export const bikeDueOptions = (tag: string) =>
+  queryOptions({
+    queryKey: ["bike", tag, "due"],
+    queryFn: ({ signal }) => ask(api.GET("/bikes/{tag}/due", { signal, params: { path: { tag } } })),
+  });
+
+export const reportsOptions = (tag: string) =>
+  queryOptions({
+    queryKey: ["bike", tag, "reports"],
+    queryFn: ({ signal }) => ask(api.GET("/bikes/{tag}/reports", { signal, params: { path: { tag } } })),
+  });
+
+export const messagesOptions = queryOptions({
+  queryKey: ["messages"],
+  queryFn: ({ signal }) => ask(api.GET("/messages", { signal })),
+});
+
+export const receivedOptions = queryOptions({
+  queryKey: ["messages", "received"],
+  queryFn: ({ signal }) => ask(api.GET("/gateway/received", { signal })),
+});
+
+export const linkOptions = (kind: "owner" | "calendar-shop" | "calendar-bike", tag: string | undefined) =>
+  queryOptions({
+    queryKey: ["links", kind, tag ?? ""],
+    queryFn: ({ signal }) =>
+      ask(api.GET("/links/{kind}", { signal, params: { path: { kind }, query: tag ? { tag } : {} } })),
+  });
+
+/** A bike as its owner sees it, by the secret of its link. */
+export const ownerPageOptions = (token: string) =>
+  queryOptions({
+    queryKey: ["owner-page", token],
+    queryFn: ({ signal }) => ask(api.GET("/owner-page/{token}", { signal, params: { path: { token } } })),
+  });

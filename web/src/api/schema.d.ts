@@ -2245,7 +2245,7 @@ export interface components {
         /** @description The data of a `change` event; what it names is to be asked for again */
         Change: {
             /** @enum {string} */
-            topic: "bike" | "customer" | "instruments" | "stock" | "rules" | "job" | "stores" | "everything";
+            topic: "bike" | "customer" | "instruments" | "stock" | "rules" | "job" | "stores" | "message" | "everything";
             tag?: string;
         };
         /** @enum {string} */

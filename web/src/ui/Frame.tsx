@@ -18,6 +18,7 @@ const places = [
   { to: "/bikes", words: "Bikes", key: "b", icon: "bikes" },
   { to: "/bench", words: "Bench", key: "m", icon: "bench" },
   { to: "/sizer", words: "Sizer", key: "z", icon: "sizer" },
+  { to: "/due", words: "Due", key: "d", icon: "due" },
   { to: "/stores", words: "Stores", key: "s", icon: "stores" },
   { to: "/customers", words: "Owners", key: "o", icon: "customers" },
   { to: "/rules", words: "Rules", key: "r", icon: "rules" },

@@ -25,6 +25,7 @@ const paths = {
       <path d="M9 5.3l10 7.2M6 13.7l11 3.7" />
     </>
   ),
+  due: <path d="M4 5h16v15H4zM4 9h16M8 3v4M16 3v4M9 15l2.2 2.2L15.500 12.500" />,
   stores: <path d="M4 4v17M20 4v17M4 10h16M4 18h16M7 10V6h4v4M14 18v-4h3v4" />,
   rules: <path d="M4 4v16h16zM8 13v3h3M4 8h2M4 12h2M4 16h2" />,
   find: (

@@ -22,6 +22,7 @@ import {
   wearLine,
 } from "../../ui/words";
 import { useBenchBike } from "../bench/state";
+import { BikeDue } from "../due/BikeDue";
 import { routeWords } from "./cleaning";
 import { Ledger } from "./Ledger";
 import { Parts } from "./Parts";
@@ -134,6 +135,7 @@ function Shown({ bike }: { bike: Bike }) {
           <Ledger tag={bike.tag} />
         </div>
         <div className="flex min-w-0 flex-col gap-3">
+          <BikeDue bike={bike} />
           <Parts bike={bike} />
           <Facts bike={bike} archive={() => setArchiving(true)} />
         </div>

@@ -19,6 +19,7 @@ import {
   verdictWords,
   wearLine,
 } from "../../ui/words";
+import { eventName, messageWords, taskWords } from "../due/due";
 import { routeWords } from "./cleaning";
 
 /** Everything that happened to a bike, newest first. Nothing leaves it: wrong entries are struck out. */
@@ -224,6 +225,27 @@ function EntryLine({ entry: e }: { entry: LedgerEntry }) {
       );
     case "job-note":
       return <>{e.note}</>;
+    case "task-done":
+      return (
+        <>
+          Done: {(taskWords[e.task ?? ""] ?? e.task?.replaceAll("-", " "))?.toLowerCase()}
+          {e.note && `, ${e.note}`}
+        </>
+      );
+    case "bike-event":
+      return (
+        <Standing entry={e}>
+          {eventName(e.event ?? "")}
+          {e.by_owner && ", told by the owner"}
+          {e.note && <span className="text-quiet">. {e.note}</span>}
+        </Standing>
+      );
+    case "message":
+      return <>Message to the owner: {messageWords[(e.became ?? "") as keyof typeof messageWords]?.toLowerCase()}</>;
+    case "link":
+      return <>Secret link given anew; the old one opens nothing</>;
+    case "owner-report":
+      return <>What the owner told: {e.became === "confirmed" ? "taken into the record" : "set aside"}</>;
     case "job-part":
       return (
         <Standing entry={e}>

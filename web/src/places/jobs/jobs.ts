@@ -119,8 +119,12 @@ export function causesFound(job: Job): string[] {
 }
 
 /** What was done, in an owner's words, by what a job went through. */
-export function doneWords(job: Job): string[] {
-  const done = (code: string) => job.step_list.some((s) => s.code === code && s.state === "done");
+export const doneWords = (job: Job): string[] =>
+  doneOf(job.step_list.filter((s) => s.state === "done").map((s) => s.code));
+
+/** The same, by the codes of the steps that were done. */
+export function doneOf(steps: readonly string[]): string[] {
+  const done = (code: string) => steps.includes(code);
   const said: string[] = [];
   if (done("cleaner-on")) said.push("Washed by hand from the top down and dried.");
   else if (done("frame-wipe")) said.push("Frame wiped down.");

@@ -12,6 +12,7 @@ import { deed, faultAt, useDeed } from "../../ui/sending";
 import { classWords, mixWords } from "../../ui/words";
 import { type Draft, factorNames, fromDraft, isDraft, priceNames, setNames, toDraft } from "./draft";
 import { Line, SchoolChoice, Section } from "./fields";
+import { IntervalRules } from "./IntervalRules";
 import { RulesHead } from "./RulesHead";
 import { Schools } from "./Schools";
 import { WorkRules } from "./WorkRules";
@@ -151,6 +152,7 @@ function RulesForm({ view }: { view: RulesView }) {
             choose={(grease_school) => change({ grease_school })}
           />
         </Section>
+        <IntervalRules view={view} draft={draft} set={change} fault={fault} />
         <WorkRules view={view} draft={draft} set={(work) => change({ work })} fault={fault} />
         <Section title="What a hard kilometre is">
           <p className="max-w-prose text-quiet">

@@ -4,59 +4,19 @@ import { expect, it } from "vitest";
 import type { RulesView } from "../../api/client";
 import { show } from "../../test-kit";
 import { type Draft, fromDraft, toDraft } from "./draft";
+import { defaults, rules as kept } from "./rules-kit";
 import { WorkRules } from "./WorkRules";
 
 const rules: RulesView["rules"] = {
-  wear_school: "protect",
-  wear_places: 3,
-  length_unit: "mm",
-  distance_unit: "km",
-  currency: "EUR",
-  factors: { fair: 1, dusty: 1.4, wet: 2, mud: 2.8, salt: 2.8, mid_motor: 1.6 },
-  chains_per_set: { half: 4, three_quarter: 2.5, one: 1 },
+  ...kept,
   classes: [],
-  length_method: "wrap",
-  sprocket_school: "test-first",
-  link_school: "new-each-time",
-  grease_school: "by-lubricant",
-  session_idle_minutes: 480,
-  work: {
-    first: "drivetrain-first",
-    pressure: "low",
-    when: "by-lubricant",
-    wash_product: "shampoo",
-    crank: "backward",
-    cleaner: "by-place",
-    oiling: "fitted",
-    oil_by: "drops",
-    strip: "by-grade",
-    parts_washer: false,
-    freehub_dry: false,
-    blower: false,
-    damp: false,
-    minutes: { oil: 3 },
-    labour_hour: 4800,
-    labour_step: 5,
-    fixed_route: { soak: 6550 },
-    fluids_by: 1.5,
-    waste_route: {},
-    tax_pct: 20,
-    tax_inside: false,
-    ask_over_pct: 10,
-  },
+  work: { ...kept.work, damp: false, fixed_route: { soak: 6550 }, tax_inside: false },
 };
 
 const view: RulesView = {
   rules,
   version: 1,
-  defaults: {
-    factors: rules.factors,
-    chains_per_set: rules.chains_per_set,
-    steps: [
-      { code: "oil", title: "One drop a joint", minutes: 2 },
-      { code: "index", title: "Index the gears", minutes: 8 },
-    ],
-  },
+  defaults,
   schools: [],
 };
 

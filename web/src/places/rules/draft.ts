@@ -1,4 +1,4 @@
-import type { ClassRule, DrivetrainClass, Rules, School, Work } from "../../api/client";
+import type { ClassRule, DrivetrainClass, Intervals, Recalls, Rules, School, Work } from "../../api/client";
 import { minorUnits, typedMoney } from "../../ui/money";
 import { number } from "../bikes/draft";
 
@@ -21,7 +21,33 @@ export type Draft = Pick<Rules, "length_method" | "sprocket_school" | "link_scho
   sets: Record<(typeof setNames)[number], string>;
   classes: Record<DrivetrainClass, ClassDraft>;
   work: WorkDraft;
+  intervals: IntervalDraft;
+  recalls: RecallDraft;
 };
+
+/** A task of the shop's own as it is typed; id tells its lines apart. */
+export type OwnTaskDraft = Pick<Intervals["own"][number], "code" | "title" | "weight" | "safety" | "kinds"> & {
+  id: string;
+  km: string;
+  days: string;
+};
+
+export type IntervalDraft = {
+  school: Intervals["school"];
+  look_ahead: string;
+  changed: Record<string, { km: string; days: string }>;
+  own: OwnTaskDraft[];
+};
+
+export type RecallDraft = Omit<Recalls, "every_days" | "closed_on"> & { every_days: string; closed_on: string };
+
+/** A short name for a task of the shop's own, from its title: it stays when the title changes. */
+const codeOf = (title: string) =>
+  title
+    .toLowerCase()
+    .replaceAll(/[^a-z0-9]+/g, "-")
+    .replaceAll(/^[^a-z]+|-+$/g, "")
+    .slice(0, 40);
 
 export const routeNames = ["wipe", "quick", "bath", "soak", "strip", "bare"] as const;
 
@@ -93,6 +119,22 @@ export function toDraft(r: Rules): Draft {
       waste: mapped(r.work.waste_route, (v) => typedMoney(v, r.currency)),
       minutes: mapped(r.work.minutes, String),
     },
+    intervals: {
+      school: r.intervals.school,
+      look_ahead: String(r.intervals.look_ahead_days),
+      changed: Object.fromEntries(
+        Object.entries(r.intervals.changed).map(([code, s]) => [
+          code,
+          { km: shown(s.every_hard_km), days: shown(s.every_days) },
+        ]),
+      ),
+      own: r.intervals.own.map((t) => ({ ...t, id: t.code, km: shown(t.every_hard_km), days: shown(t.every_days) })),
+    },
+    recalls: {
+      ...r.recalls,
+      every_days: String(r.recalls.every_days),
+      closed_on: r.recalls.closed_on.join(", "),
+    },
   };
 }
 
@@ -126,6 +168,10 @@ export function fromDraft(d: Draft): { rules: Rules; faults: Record<string, stri
         .filter(([, t]) => t.trim() !== "")
         .map(([k, t]) => [k, read(t, `${path}.${k}`, as)]),
     );
+  const every = (s: { km: string; days: string }, path: string) => ({
+    ...(s.km.trim() ? { every_hard_km: read(s.km, `${path}.every_hard_km`) } : {}),
+    ...(s.days.trim() ? { every_days: read(s.days, `${path}.every_days`) } : {}),
+  });
   const rules: Rules = {
     wear_school: d.wear_school,
     length_method: d.length_method,
@@ -150,6 +196,28 @@ export function fromDraft(d: Draft): { rules: Rules; faults: Record<string, stri
       fixed_route: typed(d.work.fixed, "work.fixed_route", (t) => minorUnits(t, currency)),
       waste_route: typed(d.work.waste, "work.waste_route", (t) => minorUnits(t, currency)),
       minutes: typed(d.work.minutes, "work.minutes"),
+    },
+    intervals: {
+      school: d.intervals.school,
+      look_ahead_days: read(d.intervals.look_ahead, "intervals.look_ahead_days"),
+      changed: Object.fromEntries(
+        Object.entries(d.intervals.changed)
+          .filter(([, s]) => s.km.trim() || s.days.trim())
+          .map(([code, s]) => [code, every(s, `intervals.changed.${code}`)]),
+      ),
+      own: d.intervals.own.map((t, i) => ({
+        code: t.code || codeOf(t.title),
+        title: t.title,
+        weight: t.weight,
+        safety: t.safety,
+        kinds: t.kinds,
+        ...every(t, `intervals.own[${i}]`),
+      })),
+    },
+    recalls: {
+      ...d.recalls,
+      every_days: read(d.recalls.every_days, "recalls.every_days"),
+      closed_on: d.recalls.closed_on.split(/[\s,]+/).filter(Boolean),
     },
   };
   return { rules, faults };
@@ -185,6 +253,9 @@ export function isDraft(v: unknown): v is Draft {
     typeof d.work === "object" &&
     typeof d.work.labour_hour === "string" &&
     typeof d.work.cleaner === "string" &&
+    typeof d.intervals === "object" &&
+    Array.isArray(d.intervals.own) &&
+    typeof d.recalls === "object" &&
     typeof d.work.minutes === "object" &&
     typeof d.factors === "object" &&
     factorNames.every((n) => typeof d.factors[n] === "string") &&

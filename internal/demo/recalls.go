@@ -1,0 +1,104 @@
+package demo
+
+import (
+	"fmt"
+	"time"
+
+	"earnestpony/internal/outside"
+	"earnestpony/internal/shop"
+)
+
+// tellOwners gives the shop its intervals, what owners reported, and messages in every state: drafts, one on
+// its way, delivered ones, and one that reached nobody.
+func (l *loader) tellOwners() error {
+	l.clock = l.end.AddDate(0, 0, -6)
+	v, err := l.shop.Rules(l.ctx)
+	if err != nil {
+		return err
+	}
+	days := 180
+	v.Rules.Intervals.Own = append(v.Rules.Intervals.Own, shop.OwnTask{Code: "sealant", Title: "Sealant and rim tape look", EveryDays: &days, Weight: 1, Kinds: []string{"gravel", "trail"}})
+	v.Rules.Recalls.Text = "Hello {owner}, {bike} is due at {shop}: {why}. {leave} We are in Tidewrack Lane, and on this number. Answer STOP to hear no more of this."
+	if _, err := l.shop.ChangeRules(l.ctx, l.people[0], v.Version, v.Rules); err != nil {
+		return err
+	}
+	page, err := l.shop.Due(l.ctx, shop.DueFilter{State: "due", Quiet: true, Limit: 6})
+	if err != nil {
+		return err
+	}
+	for i, row := range page.Rows {
+		if err := l.tell(i, row.Tag); err != nil {
+			return fmt.Errorf("tell of %s: %w", row.Tag, err)
+		}
+	}
+	l.clock = l.end.Add(-26 * time.Hour)
+	return l.fromOwners()
+}
+
+// tell sends one message: most arrive, the second one does not whatever is tried, the last is withdrawn.
+func (l *loader) tell(i int, tag string) error {
+	l.clock = l.end.AddDate(0, 0, -6).Add(time.Duration(i) * 20 * time.Minute)
+	m, err := l.shop.DraftRecall(l.ctx, l.counter(), tag)
+	if err != nil {
+		return err
+	}
+	deed := shop.MessageDeed{Deed: "send", Version: m.Version}
+	if i == 4 {
+		deed.Deed = "withdraw"
+	}
+	if m, err = l.shop.DoMessage(l.ctx, l.counter(), m.ID, deed); err != nil || i == 4 {
+		return err
+	}
+	rates := outside.Rates{}
+	if i == 1 {
+		rates.Fail = 1
+	}
+	l.shop.PlugInGateway(outside.NewGateway(rates, l.shop.GatewayMemory(), func() time.Time { return l.clock }, seed))
+	for range 6 {
+		all, err := l.shop.Messages(l.ctx)
+		if err != nil {
+			return err
+		}
+		for _, other := range all {
+			if other.ID == m.ID {
+				m = other
+			}
+		}
+		if m.NextTryAt == nil {
+			break
+		}
+		l.clock = *m.NextTryAt
+		if _, err := l.shop.SendMessages(l.ctx); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// fromOwners are things that owners told from their pages, and that a mechanic noted.
+func (l *loader) fromOwners() error {
+	page, err := l.shop.FindBikes(l.ctx, "", false, "", 12)
+	if err != nil {
+		return err
+	}
+	for i, note := range []struct{ event, words string }{{"soaked-ride", "Over the causeway at the wrong tide."}, {"squeak", "Since Sunday, only uphill."}} {
+		tag := page.Bikes[3+4*i].Tag
+		link, err := l.shop.Link(l.ctx, "owner", tag)
+		if err != nil {
+			return err
+		}
+		if err := l.shop.Tell(l.ctx, link.Path[len("/o/"):], shop.OwnerReport{Event: note.event, Note: note.words}); err != nil {
+			return err
+		}
+	}
+	if err := l.shop.ReportEvent(l.ctx, l.people[1], "", page.Bikes[5].Tag, "water-crossing", "ford at low water", nil); err != nil {
+		return err
+	}
+	l.clock = l.end
+	for {
+		n, err := l.shop.KeepDue(l.ctx)
+		if err != nil || n == 0 {
+			return err
+		}
+	}
+}

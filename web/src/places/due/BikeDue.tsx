@@ -1,0 +1,320 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, ask, type Bike, type DueTask, Problem } from "../../api/client";
+import { bikeDueOptions, reportsOptions } from "../../api/queries";
+import { useDistance } from "../../ui/distance";
+import { FormDialog } from "../../ui/FormDialog";
+import { dayAndTime } from "../../ui/format";
+import { Failure, Field, Waiting } from "../../ui/parts";
+import { deed, faultAt, useDeed } from "../../ui/sending";
+import { useChange } from "../../ui/useChange";
+import { CalendarLink } from "./CalendarLink";
+import { eventName, reported, titleOf } from "./due";
+import { TaskLine } from "./TaskLine";
+
+/** What a bike needs, most urgent first, with why; what was done and what happened is noted here. */
+export function BikeDue({ bike }: { bike: Bike }) {
+  const due = useQuery(bikeDueOptions(bike.tag));
+  const [shown, setShown] = useState<DueTask | "event" | null>(null);
+  const [all, setAll] = useState(false);
+  if (due.isPending) return <Waiting what="what this bike needs" />;
+  if (due.data === undefined)
+    return (
+      <section className="panel p-4">
+        <Failure error={due.error} again={() => due.refetch()} />
+      </section>
+    );
+  const d = due.data;
+  const pressing = d.tasks.filter((t) => t.state !== "fresh" || d.visit.includes(t.code));
+  const tasks = all ? d.tasks : pressing;
+  return (
+    <section className="panel" aria-label="What it needs">
+      <div className="flex flex-wrap items-center justify-between gap-2 px-4 pt-3">
+        <h2 className="text-lg">{pressing.length === 0 ? "Nothing is due" : "What it needs"}</h2>
+        {!bike.archived && (
+          <button type="button" className="deed-plain" onClick={() => setShown("event")}>
+            Something happened
+          </button>
+        )}
+      </div>
+      {d.visit.length > 1 && d.saved_min > 0 && (
+        <p className="px-4 text-[14px] text-quiet">
+          {d.visit.length} things in one visit save {d.saved_min} min.
+        </p>
+      )}
+      {d.needed_on && (
+        <p className="px-4 text-[14px]">
+          Needed on {d.needed_on}
+          {bike.facts.needed_for && `: ${bike.facts.needed_for}`}
+        </p>
+      )}
+      <Told tag={bike.tag} />
+      <ul className="mt-1">
+        {tasks.map((t) => (
+          <li key={t.code} className="flex border-t border-base-300 px-4 py-2">
+            <TaskLine task={t} today={d.day}>
+              {!bike.archived && !["replace-chain", "read-wear"].includes(t.code) && (
+                <button type="button" className="deed-quiet -ml-4 text-[14px]" onClick={() => setShown(t)}>
+                  Done, or otherwise here
+                </button>
+              )}
+            </TaskLine>
+          </li>
+        ))}
+      </ul>
+      <div className="flex flex-wrap gap-2 border-t border-base-300 px-4 py-2">
+        {d.tasks.length > pressing.length && (
+          <button
+            type="button"
+            aria-expanded={all}
+            className="deed-quiet -ml-4 text-[14px]"
+            onClick={() => setAll(!all)}
+          >
+            {all ? "Only what presses" : `Show all ${d.tasks.length} tasks`}
+          </button>
+        )}
+      </div>
+      <div className="flex flex-wrap gap-2 border-t border-base-300 px-4 py-3">
+        <CalendarLink kind="owner" tag={bike.tag} />
+        <CalendarLink kind="calendar-bike" tag={bike.tag} />
+      </div>
+      {shown === "event" && <EventDialog tag={bike.tag} close={() => setShown(null)} />}
+      {shown !== null && shown !== "event" && <TaskDialog bike={bike} task={shown} close={() => setShown(null)} />}
+    </section>
+  );
+}
+
+/** What the owner told from their page, until somebody says what becomes of it. */
+function Told({ tag }: { tag: string }) {
+  const client = useQueryClient();
+  const d = useDistance();
+  const reports = useQuery(reportsOptions(tag)).data ?? [];
+  const decide = useChange(
+    (r: { report: string; confirm: boolean; new_computer?: boolean }) =>
+      ask(
+        api.PUT("/owner-reports/{report}", {
+          params: { path: { report: r.report } },
+          body: { confirm: r.confirm, ...(r.new_computer ? { new_computer: true } : {}) },
+        }),
+      ),
+    () => void client.invalidateQueries({ queryKey: ["bike", tag] }),
+  );
+  const lower = decide.error instanceof Problem && decide.error.body.code === "lower-than-last";
+  if (reports.length === 0) return null;
+  return (
+    <ul className="mt-2 border-y border-base-300 bg-accent/10" aria-label="The owner told">
+      {reports.map((r) => (
+        <li key={r.id} className="flex flex-col gap-2 px-4 py-2" data-testid="report">
+          <p>
+            The owner tells:{" "}
+            {[
+              r.event && eventName(r.event).toLowerCase(),
+              r.km !== undefined && `odometer ${Math.round(d.of(r.km))} ${d.unit}`,
+              r.note && `“${r.note}”`,
+            ]
+              .filter(Boolean)
+              .join(", ")}
+            <span className="text-[13px] text-quiet"> {dayAndTime(r.told_at)}</span>
+          </p>
+          <div className="flex flex-wrap gap-2">
+            <button
+              type="button"
+              className="deed-plain"
+              disabled={decide.isPending}
+              onClick={() => decide.mutate({ report: r.id, confirm: true })}
+            >
+              Take it into the record
+            </button>
+            {lower && (
+              <button
+                type="button"
+                className="deed-plain"
+                onClick={() => decide.mutate({ report: r.id, confirm: true, new_computer: true })}
+              >
+                It is a new computer
+              </button>
+            )}
+            <button
+              type="button"
+              className="deed-quiet"
+              disabled={decide.isPending}
+              onClick={() => decide.mutate({ report: r.id, confirm: false })}
+            >
+              Set it aside
+            </button>
+          </div>
+        </li>
+      ))}
+      {decide.isError && <Failure error={decide.error} />}
+    </ul>
+  );
+}
+
+function EventDialog({ tag, close }: { tag: string; close: () => void }) {
+  const client = useQueryClient();
+  const [event, setEvent] = useState("");
+  const [note, setNote] = useState("");
+  const send = useDeed(
+    async (body: { event: string; note?: string }, key) => {
+      const params = { path: { tag }, header: { "Idempotency-Key": key } };
+      client.setQueryData(bikeDueOptions(tag).queryKey, await ask(api.POST("/bikes/{tag}/events", { params, body })));
+      close();
+    },
+    [["bike", tag], ["due"]],
+  );
+  return (
+    <FormDialog
+      title="Something happened"
+      deed="Note it"
+      pending={send.isPending}
+      error={send.error}
+      close={close}
+      send={() => send.mutate(deed({ event, ...(note.trim() ? { note: note.trim() } : {}) }))}
+    >
+      <fieldset className="flex flex-wrap gap-1.5">
+        <legend className="label-small mb-1">What</legend>
+        {reported.map((e) => (
+          <button
+            key={e}
+            type="button"
+            aria-pressed={e === event}
+            onClick={() => setEvent(e)}
+            className={`min-h-(--target) rounded-field border px-3 ${
+              e === event ? "border-neutral bg-neutral text-neutral-content" : "border-base-300 hover:bg-base-200"
+            }`}
+          >
+            {eventName(e)}
+          </button>
+        ))}
+      </fieldset>
+      {faultAt(send.error, "event") && <p className="font-semibold text-error">Choose what happened.</p>}
+      <Field label="Note">
+        {(a) => (
+          <input {...a} name="event_note" maxLength={500} value={note} onChange={(e) => setNote(e.target.value)} />
+        )}
+      </Field>
+    </FormDialog>
+  );
+}
+
+/** A task that was done without a job, or that falls due otherwise on this bike. */
+function TaskDialog({ bike, task, close }: { bike: Bike; task: DueTask; close: () => void }) {
+  const client = useQueryClient();
+  const own = bike.facts.tasks?.[task.code];
+  const [km, setKM] = useState(own?.every_hard_km?.toString() ?? "");
+  const [days, setDays] = useState(own?.every_days?.toString() ?? "");
+  const [off, setOff] = useState(own?.off ?? false);
+  const [reason, setReason] = useState(own?.reason ?? "");
+  const done = useDeed(
+    async (_: null, key) => {
+      const params = { path: { tag: bike.tag, task: task.code }, header: { "Idempotency-Key": key } };
+      await ask(api.POST("/bikes/{tag}/due/{task}", { params, body: {} }));
+      close();
+    },
+    [["bike", bike.tag], ["due"]],
+  );
+  const change = useChange(
+    (tasks: NonNullable<Bike["facts"]["tasks"]>) =>
+      ask(
+        api.PUT("/bikes/{tag}", {
+          params: { path: { tag: bike.tag } },
+          body: { version: bike.version, customer_id: bike.owner.id, facts: { ...bike.facts, tasks } },
+        }),
+      ),
+    () => {
+      void client.invalidateQueries({ queryKey: ["bike", bike.tag] });
+      void client.invalidateQueries({ queryKey: ["due"] });
+      close();
+    },
+  );
+  const at = (name: string) => faultAt(change.error, `facts.tasks.${task.code}.${name}`);
+  const save = () => {
+    const { [task.code]: _, ...others } = bike.facts.tasks ?? {};
+    const number = (text: string) => (text.trim() === "" ? undefined : Number(text.replace(",", ".")));
+    const every_hard_km = number(km);
+    const every_days = number(days);
+    const nothing = every_hard_km === undefined && every_days === undefined && !off;
+    change.mutate(
+      nothing
+        ? others
+        : {
+            ...others,
+            [task.code]: {
+              reason,
+              ...(off ? { off } : {}),
+              ...(every_hard_km === undefined ? {} : { every_hard_km }),
+              ...(every_days === undefined ? {} : { every_days }),
+            },
+          },
+    );
+  };
+  return (
+    <FormDialog
+      title={titleOf(task)}
+      deed="Keep this bike's own"
+      back="Close"
+      pending={change.isPending}
+      error={change.error ?? done.error}
+      close={close}
+      send={save}
+    >
+      <button
+        type="button"
+        className="deed-main self-start"
+        disabled={done.isPending}
+        onClick={() => done.mutate(deed(null))}
+      >
+        Done today, outside of a job
+      </button>
+      <fieldset className="flex flex-col gap-3 border-t border-base-300 pt-3">
+        <legend className="label-small">On this bike otherwise; empty is as the shop has it</legend>
+        <div className="grid grid-cols-2 gap-3">
+          <Field label="Every" unit="hard km" fault={at("every_hard_km")}>
+            {(a) => (
+              <input
+                {...a}
+                name="every_km"
+                inputMode="numeric"
+                value={km}
+                maxLength={6}
+                onChange={(e) => setKM(e.target.value)}
+              />
+            )}
+          </Field>
+          <Field label="Every" unit="days" fault={at("every_days")}>
+            {(a) => (
+              <input
+                {...a}
+                name="every_days"
+                inputMode="numeric"
+                value={days}
+                maxLength={4}
+                onChange={(e) => setDays(e.target.value)}
+              />
+            )}
+          </Field>
+        </div>
+        <label className="flex min-h-(--target) items-center gap-3">
+          <input
+            type="checkbox"
+            className="size-6 accent-primary"
+            checked={off}
+            onChange={(e) => setOff(e.target.checked)}
+          />
+          Not on this bike at all
+        </label>
+        <Field label="Why" fault={at("reason")}>
+          {(a) => (
+            <input
+              {...a}
+              name="task_reason"
+              maxLength={300}
+              value={reason}
+              onChange={(e) => setReason(e.target.value)}
+            />
+          )}
+        </Field>
+      </fieldset>
+    </FormDialog>
+  );
+}

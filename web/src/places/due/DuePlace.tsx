@@ -1,0 +1,197 @@
+import { useInfiniteQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link, useNavigate, useSearchParams } from "react-router";
+import { api, ask, type DueRow, type DueState } from "../../api/client";
+import { dueOptions } from "../../api/queries";
+import { Fetched } from "../../ui/Fetched";
+import { ago } from "../../ui/format";
+import { Plate } from "../../ui/Plate";
+import { Empty, Failure } from "../../ui/parts";
+import { Tag } from "../../ui/Tag";
+import { useChange } from "../../ui/useChange";
+import { CalendarLink } from "./CalendarLink";
+import { DueHead } from "./DueHead";
+import { messageWords } from "./due";
+import { TaskLine } from "./TaskLine";
+
+const sorts = {
+  due: "Due now",
+  late: "Late",
+  week: "This week",
+  quiet: "Nobody told yet",
+  all: "Everything",
+} as const;
+type Sort = keyof typeof sorts;
+
+const filterOf: Record<Sort, { state?: DueState; within?: number; quiet?: boolean }> = {
+  due: { state: "due" },
+  late: { state: "overdue" },
+  week: { within: 7 },
+  quiet: { state: "due", quiet: true },
+  all: {},
+};
+
+/** Who to call: bikes by what they need most, with why, and who was told of it. */
+export function DuePlace() {
+  const [params, setParams] = useSearchParams();
+  const sort = (params.get("show") ?? "due") as Sort;
+  const customer = params.get("owner") ?? undefined;
+  const due = useInfiniteQuery(dueOptions({ ...(filterOf[sort] ?? filterOf.due), ...(customer ? { customer } : {}) }));
+  const rows = due.data?.pages.flatMap((p) => p.rows) ?? [];
+  const choose = (next: Sort) =>
+    setParams((p) => {
+      p.set("show", next);
+      return p;
+    });
+  return (
+    <div className="flex flex-col gap-3 p-3 sm:p-4">
+      <DueHead />
+      <div className="flex flex-wrap items-center justify-between gap-3">
+        <fieldset className="flex flex-wrap gap-1.5" aria-label="Which bikes">
+          {(Object.keys(sorts) as Sort[]).map((s) => (
+            <button
+              key={s}
+              type="button"
+              aria-pressed={s === sort}
+              onClick={() => choose(s)}
+              className={`min-h-(--target) rounded-field border px-3 font-medium ${
+                s === sort
+                  ? "border-neutral bg-neutral text-neutral-content"
+                  : "border-base-300 bg-base-100 hover:bg-base-200"
+              }`}
+            >
+              {sorts[s]}
+            </button>
+          ))}
+        </fieldset>
+        {customer && (
+          <Link to={`/due?show=${sort}`} className="deed-quiet">
+            {rows[0]?.owner.name ?? "One owner"} only: show every owner
+          </Link>
+        )}
+        <CalendarLink kind="calendar-shop" />
+      </div>
+      <Fetched query={due} what="what is due">
+        {(d) =>
+          rows.length === 0 ? (
+            <div className="panel">
+              <Empty title={sort === "due" || sort === "late" ? "Nothing is due here." : "No bikes here."}>
+                <p>Bikes stand here by what they need most, when their time, their distance or an event says so.</p>
+              </Empty>
+            </div>
+          ) : (
+            <ul className="flex flex-col gap-3">
+              {rows.map((r) => (
+                <Row key={r.tag} row={r} today={d.pages[0]?.day ?? ""} />
+              ))}
+            </ul>
+          )
+        }
+      </Fetched>
+      {due.hasNextPage && (
+        <button
+          type="button"
+          className="deed-plain self-center"
+          disabled={due.isFetchingNextPage}
+          onClick={() => due.fetchNextPage()}
+        >
+          {due.isFetchingNextPage ? "Fetching…" : "Show more"}
+        </button>
+      )}
+    </div>
+  );
+}
+
+function Row({ row: r, today }: { row: DueRow; today: string }) {
+  const [open, setOpen] = useState(false);
+  const client = useQueryClient();
+  const navigate = useNavigate();
+  const draft = useChange(
+    () => ask(api.POST("/bikes/{tag}/draft", { params: { path: { tag: r.tag } } })),
+    () => {
+      void client.invalidateQueries({ queryKey: ["messages"] });
+      void client.invalidateQueries({ queryKey: ["due"] });
+      navigate("/due/messages");
+    },
+  );
+  const first = open ? r.tasks : r.tasks.slice(0, 2);
+  const more = r.tasks.length - first.length;
+  const told = r.told_state === "draft" || r.told_state === "queued";
+  return (
+    <li className="panel grid gap-x-6 gap-y-3 p-4 lg:grid-cols-[260px_minmax(0,1fr)_200px]" data-testid="due-row">
+      <div className="flex min-w-0 flex-col items-start gap-1">
+        <Link to={`/bikes/${r.tag}`} className="flex min-h-(--target) items-center gap-3">
+          <Plate state={r.state} size={24} />
+          <Tag tag={r.tag} size="small" />
+        </Link>
+        <Link
+          to={`/customers/${r.owner.id}`}
+          className="max-w-full truncate font-semibold underline-offset-4 hover:underline"
+        >
+          {r.owner.name}
+        </Link>
+        <p className="max-w-full truncate text-[14px] text-quiet">{r.bike}</p>
+        <Link
+          to={`/due?show=all&owner=${r.owner.id}`}
+          className="min-h-(--target) content-center text-[14px] underline underline-offset-4"
+        >
+          All of this owner's
+        </Link>
+      </div>
+      <ul className="flex min-w-0 flex-col gap-2">
+        {first.map((t) => (
+          <li key={t.code} className="flex">
+            <TaskLine task={t} today={today} />
+          </li>
+        ))}
+        {(more > 0 || open) && (
+          <li>
+            <button
+              type="button"
+              aria-expanded={open}
+              className="deed-quiet -ml-4 text-[14px]"
+              onClick={() => setOpen(!open)}
+            >
+              {open
+                ? "Fewer"
+                : `${more} more in the same visit${r.saved_min > 0 ? `, which saves ${r.saved_min} min` : ""}`}
+            </button>
+          </li>
+        )}
+      </ul>
+      <div className="flex flex-col items-start gap-2 lg:items-stretch">
+        {r.job ? (
+          <Link to={`/jobs/${r.job}`} className="deed-plain">
+            In the workshop
+          </Link>
+        ) : (
+          <Link to={`/bikes/${r.tag}/clean`} className="deed-plain">
+            Take in
+          </Link>
+        )}
+        {told ? (
+          <Link to="/due/messages" className="deed-plain">
+            {r.told_state === "draft" ? "Read the draft" : "On its way"}
+          </Link>
+        ) : r.may_tell ? (
+          <button
+            type="button"
+            className="deed-plain"
+            disabled={draft.isPending || r.state === "fresh" || r.state === "soon"}
+            onClick={() => draft.mutate(undefined)}
+          >
+            Draft a message
+          </button>
+        ) : (
+          <p className="text-[13px] text-quiet">Not to be told by message or mail.</p>
+        )}
+        {r.told_at && !told && (
+          <p className="text-[13px] text-quiet">
+            {messageWords[r.told_state ?? ""]} {ago(r.told_at)}
+          </p>
+        )}
+        {draft.isError && <Failure error={draft.error} />}
+      </div>
+    </li>
+  );
+}

@@ -1,0 +1,78 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { api, ask, type ReceivedMessage } from "../../api/client";
+import { receivedOptions } from "../../api/queries";
+import { Fetched } from "../../ui/Fetched";
+import { dayAndTime } from "../../ui/format";
+import { Empty, Failure } from "../../ui/parts";
+import { useChange } from "../../ui/useChange";
+import { DueHead } from "./DueHead";
+
+/** What the simulated gateway received. It stands in for a network: nothing leaves this machine. */
+export function GatewayPlace() {
+  const received = useQuery(receivedOptions);
+  return (
+    <div className="flex flex-col gap-3 p-3 sm:p-4">
+      <DueHead />
+      <p className="panel border-l-4 border-l-warning px-4 py-3">
+        This gateway is simulated: it delivers, keeps one waiting and fails now and then, as networks do. Nothing leaves
+        this machine.
+      </p>
+      <Fetched query={received} what="what the gateway received">
+        {(all) =>
+          all.length === 0 ? (
+            <div className="panel">
+              <Empty title="The gateway received nothing yet.">
+                <p>What is sent to owners stands here as it went out.</p>
+              </Empty>
+            </div>
+          ) : (
+            <ul className="flex flex-col gap-2">
+              {all.map((m) => (
+                <One key={m.message_id + m.received_at} message={m} />
+              ))}
+            </ul>
+          )
+        }
+      </Fetched>
+    </div>
+  );
+}
+
+function One({ message: m }: { message: ReceivedMessage }) {
+  const client = useQueryClient();
+  const stop = useChange(
+    () => ask(api.POST("/gateway/replies", { body: { from: m.address, text: "STOP" } })),
+    () => void client.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "session" }),
+  );
+  return (
+    <li className="panel flex flex-col gap-1 p-4" data-testid="received">
+      <p className="flex flex-wrap items-baseline justify-between gap-x-4">
+        <span className="font-mono break-all">{m.address}</span>
+        <span className={`font-semibold ${m.delivered ? "" : "text-error"}`}>
+          {m.delivered ? "Delivered" : "Not taken"} <span className="font-normal">{dayAndTime(m.received_at)}</span>
+        </span>
+      </p>
+      <p className="break-words">{m.body}</p>
+      {m.delivered && (
+        <div className="flex flex-wrap items-center gap-3">
+          <button
+            type="button"
+            className="deed-plain"
+            disabled={stop.isPending || stop.isSuccess}
+            onClick={() => stop.mutate(undefined)}
+          >
+            Answer STOP as this owner
+          </button>
+          {stop.isSuccess && (
+            <span>
+              {stop.data.stopped === 0
+                ? "Nobody with this address is told any longer."
+                : "Taken off: no more messages go there."}
+            </span>
+          )}
+        </div>
+      )}
+      {stop.isError && <Failure error={stop.error} />}
+    </li>
+  );
+}

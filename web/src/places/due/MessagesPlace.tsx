@@ -1,0 +1,173 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link } from "react-router";
+import { api, ask, type Message, type MessageDeed } from "../../api/client";
+import { messagesOptions } from "../../api/queries";
+import { Fetched } from "../../ui/Fetched";
+import { dayAndTime } from "../../ui/format";
+import { Empty, Failure, Field } from "../../ui/parts";
+import { faultAt, namesFields } from "../../ui/sending";
+import { Tag } from "../../ui/Tag";
+import { useChange } from "../../ui/useChange";
+import { DueHead } from "./DueHead";
+import { messageWords, taskWords } from "./due";
+
+/** What owners are told: drafts to read and send, what is on its way, and what became of the rest. */
+export function MessagesPlace() {
+  const messages = useQuery(messagesOptions);
+  return (
+    <div className="flex flex-col gap-3 p-3 sm:p-4">
+      <DueHead />
+      <Fetched query={messages} what="the messages">
+        {(all) => {
+          const drafts = all.filter((m) => m.state === "draft");
+          const rest = all.filter((m) => m.state !== "draft");
+          return (
+            <>
+              {drafts.length === 0 ? (
+                <div className="panel">
+                  <Empty title="No drafts wait.">
+                    <p>
+                      When a bike is due and its owner agreed to be told, a draft stands here. It waits until somebody
+                      sends it.
+                    </p>
+                  </Empty>
+                </div>
+              ) : (
+                <ul className="grid grid-cols-[minmax(0,1fr)] gap-3 xl:grid-cols-2" aria-label="Drafts">
+                  {drafts.map((m) => (
+                    <Draft key={m.id} message={m} />
+                  ))}
+                </ul>
+              )}
+              {rest.length > 0 && <Rest messages={rest} />}
+            </>
+          );
+        }}
+      </Fetched>
+    </div>
+  );
+}
+
+function useDeedOn(m: Message) {
+  const client = useQueryClient();
+  return useChange(
+    (body: MessageDeed) => ask(api.PUT("/messages/{message}", { params: { path: { message: m.id } }, body })),
+    () => {
+      void client.invalidateQueries({ queryKey: ["messages"] });
+      void client.invalidateQueries({ queryKey: ["due"] });
+    },
+  );
+}
+
+function Draft({ message: m }: { message: Message }) {
+  const [body, setBody] = useState(m.body);
+  const send = useDeedOn(m);
+  return (
+    <li className="panel flex flex-col gap-3 p-4" data-testid="draft">
+      <div className="flex flex-wrap items-center justify-between gap-3">
+        <Link to={`/bikes/${m.tag}`} className="flex min-h-(--target) min-w-0 items-center gap-3">
+          <Tag tag={m.tag} size="small" />
+          <span className="truncate font-semibold">{m.owner.name}</span>
+        </Link>
+        <span className="font-mono text-[14px] break-all text-quiet">
+          {m.way === "mail" ? "mail" : "message"} to {m.address}
+        </span>
+      </div>
+      <p className="text-[14px] text-quiet">{m.codes.map((c) => taskWords[c] ?? c.replaceAll("-", " ")).join(", ")}</p>
+      <Field label="What is said" fault={faultAt(send.error, "body")}>
+        {(a) => (
+          <textarea
+            {...a}
+            rows={5}
+            maxLength={1000}
+            value={body}
+            onChange={(e) => setBody(e.target.value)}
+            name="message"
+          />
+        )}
+      </Field>
+      {send.isError && !namesFields(send.error) && <Failure error={send.error} />}
+      <div className="flex flex-wrap gap-2">
+        <button
+          type="button"
+          className="deed-main"
+          disabled={send.isPending}
+          onClick={() => send.mutate({ deed: "send", version: m.version, body })}
+        >
+          Send it
+        </button>
+        <button
+          type="button"
+          className="deed-plain"
+          disabled={send.isPending}
+          onClick={() => send.mutate({ deed: "withdraw", version: m.version })}
+        >
+          Do not send
+        </button>
+      </div>
+    </li>
+  );
+}
+
+function Rest({ messages }: { messages: Message[] }) {
+  return (
+    <section className="panel" aria-label="Sent and ended">
+      <h2 className="label-small px-4 pt-3 pb-1">On their way, delivered and given up</h2>
+      <ul>
+        {messages.map((m) => (
+          <One key={m.id} message={m} />
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function One({ message: m }: { message: Message }) {
+  const act = useDeedOn(m);
+  return (
+    <li
+      className="flex flex-wrap items-center gap-x-4 gap-y-1 border-t border-base-300 px-4 py-2"
+      data-testid="message"
+      data-state={m.state}
+    >
+      <Link to={`/bikes/${m.tag}`} className="flex min-h-(--target) items-center">
+        <Tag tag={m.tag} size="small" />
+      </Link>
+      <div className="min-w-0 grow basis-64">
+        <p className="truncate">
+          <b>{m.owner.name}</b> <span className="text-quiet">{m.body}</span>
+        </p>
+        <p className="text-[13px] text-quiet">
+          {m.queued_at ? dayAndTime(m.queued_at) : dayAndTime(m.created_at)}
+          {m.state === "delivered" && (m.sent_by ? `, sent by ${m.sent_by}` : ", sent by itself")}
+          {m.state === "queued" && m.next_try_at && `, next try ${dayAndTime(m.next_try_at)}`}
+          {m.tries > 1 && `, ${m.tries} tries`}
+          {m.last_error && `: ${m.last_error}`}
+        </p>
+      </div>
+      <span className={`font-semibold ${m.state === "not-reached" ? "text-error" : ""}`}>{messageWords[m.state]}</span>
+      {m.state === "not-reached" && (
+        <button
+          type="button"
+          className="deed-plain"
+          disabled={act.isPending}
+          onClick={() => act.mutate({ deed: "again", version: m.version })}
+        >
+          Try again
+        </button>
+      )}
+      {m.state === "queued" && (
+        <button
+          type="button"
+          className="deed-plain"
+          disabled={act.isPending}
+          onClick={() => act.mutate({ deed: "withdraw", version: m.version })}
+        >
+          Take back
+        </button>
+      )}
+      {act.isError && <Failure error={act.error} />}
+    </li>
+  );
+}

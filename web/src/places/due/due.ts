@@ -1,0 +1,89 @@
+import type { DueTask } from "../../api/client";
+import type { Distance } from "../../ui/distance";
+import { shortDay } from "../../ui/format";
+
+// The words of what is due.
+
+export const taskWords: Record<string, string> = {
+  relubricate: "Lubricate the chain",
+  "clean-on-bike": "Clean the drivetrain",
+  "deep-clean": "Deep clean, off the bike",
+  strip: "Strip and service",
+  wash: "Wash",
+  "read-wear": "Read the wear",
+  "replace-chain": "Replace the chain",
+  "look-at-teeth": "Look at sprockets, rings, pulleys",
+  pivots: "Oil pivots and cables",
+  brakes: "Look at the brakes",
+  contacts: "Motor contacts",
+};
+
+export const titleOf = (t: { code: string; title?: string | undefined }) =>
+  taskWords[t.code] ?? t.title ?? t.code.replaceAll("-", " ");
+
+export const eventWords: Record<string, string> = {
+  "soaked-ride": "Soaking ride",
+  squeak: "It squeaks",
+  wash: "Washed",
+  mud: "Ride in mud",
+  "water-crossing": "Through water",
+  "black-finger": "Blackens a finger",
+  "grit-heard": "Grit is heard",
+  "change-to-wax": "Changes to wax",
+  "stored-wet": "Stood long in the wet",
+  "dirty-frame": "Came in dirty",
+  visit: "In the workshop",
+  "verdict-replace": "Read as worn out",
+  skip: "It skips",
+  "new-chain": "New chain",
+  contamination: "Oil on a brake",
+};
+
+export const eventName = (code: string) => eventWords[code] ?? code.replaceAll("-", " ");
+
+/** What a person may report; the rest follows from the work. */
+export const reported = [
+  "soaked-ride",
+  "mud",
+  "water-crossing",
+  "squeak",
+  "grit-heard",
+  "black-finger",
+  "skip",
+  "contamination",
+  "stored-wet",
+] as const;
+
+/** Why a task stands as it does: the clause that binds, with its numbers, or the event and who reported it. */
+export function whyLine(t: DueTask, d: Distance): string {
+  const never = t.never ? "never noted; " : "";
+  if (t.binds === "event" && t.event)
+    return `${eventName(t.event)}, ${shortDay(t.event_on ?? "")}${t.event_by ? `, noted by ${t.event_by}` : ""}`;
+  if (t.binds === "days") return `${never}${t.since_days} of ${t.every_days} days`;
+  if (t.binds === "distance") {
+    const km = (v: number) => Math.round(d.of(v));
+    const guess = t.guess ? ", a guess: nothing measured yet" : "";
+    return `${never}${km(t.since_hard_km)} of ${km(t.every_hard_km ?? 0)} hard ${d.unit}${guess}`;
+  }
+  return t.never ? "no interval; never noted" : "no interval";
+}
+
+/** When it is due: in words of days. */
+export function dueLine(t: Pick<DueTask, "due_on" | "state">, today: string): string {
+  if (!t.due_on) return "";
+  const days = Math.round((Date.parse(t.due_on) - Date.parse(today)) / 86_400_000);
+  if (days < -1) return `${-days} days late`;
+  if (days === -1) return "since yesterday";
+  if (days === 0) return t.state === "due" || t.state === "overdue" ? "now" : "today";
+  if (days === 1) return "tomorrow";
+  return days <= 13 ? `in ${days} days` : `by ${shortDay(t.due_on)}`;
+}
+
+export const messageWords = {
+  "": "Nothing",
+  draft: "Draft",
+  queued: "On its way",
+  delivered: "Delivered",
+  "not-reached": "Reached nobody",
+  withdrawn: "Taken back",
+} as const;

@@ -1,0 +1,231 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { useParams } from "react-router";
+import { api, ask, type OwnerReport, type OwnerPage as Page } from "../../api/client";
+import { ownerPageOptions } from "../../api/queries";
+import { distanceIn } from "../../ui/distance";
+import { Fetched } from "../../ui/Fetched";
+import { shortDay } from "../../ui/format";
+import { Plate } from "../../ui/Plate";
+import { Failure, Field } from "../../ui/parts";
+import { faultAt, namesFields } from "../../ui/sending";
+import { Tag } from "../../ui/Tag";
+import { about } from "../../ui/words";
+import { eventName } from "../due/due";
+import { aftercare, doneOf } from "../jobs/jobs";
+
+/** A bike as its owner sees it: phone first, in plain words, for whoever has the link. */
+export function OwnerPage() {
+  const { token = "" } = useParams();
+  const page = useQuery(ownerPageOptions(token));
+  return (
+    <main className="h-full overflow-auto bg-base-200 text-base-content">
+      <Fetched query={page} what="the bike">
+        {(p) => <Shown page={p} token={token} />}
+      </Fetched>
+    </main>
+  );
+}
+
+function Shown({ page: p, token }: { page: Page; token: string }) {
+  const last = p.done[0];
+  return (
+    <div className="mx-auto flex max-w-[560px] flex-col gap-4 p-4 wrap-anywhere print:max-w-none">
+      <header className="flex flex-wrap items-center justify-between gap-3">
+        <div className="min-w-0">
+          <p className="label-small">{p.shop}</p>
+          <h1 className="text-2xl leading-tight">{p.bike}</h1>
+        </div>
+        <Tag tag={p.tag} size="middle" />
+      </header>
+      {p.in_workshop && (
+        <p className="panel border-l-4 border-l-accent px-4 py-3 text-lg">It is in the workshop now.</p>
+      )}
+      <Worn page={p} />
+      <section className="panel p-4" aria-label="What comes next">
+        <h2 className="text-lg">What comes next</h2>
+        {p.next.length === 0 ? (
+          <p className="text-quiet">Nothing is planned.</p>
+        ) : (
+          <ul>
+            {p.next.map((t) => (
+              <li key={t.what} className="flex items-center gap-3 border-t border-base-300 py-2 first:border-t-0">
+                <Plate state={t.state} size={18} />
+                <span className="min-w-0 grow first-letter:uppercase">{t.what}</span>
+                <span className="font-mono text-[14px] whitespace-nowrap text-quiet">
+                  {t.state === "due" || t.state === "overdue" ? "now" : t.due_on ? `about ${shortDay(t.due_on)}` : ""}
+                </span>
+              </li>
+            ))}
+          </ul>
+        )}
+      </section>
+      <section className="panel p-4" aria-label="What was done">
+        <h2 className="text-lg">What was done</h2>
+        {p.done.length === 0 ? (
+          <p className="text-quiet">No visit is on record yet.</p>
+        ) : (
+          p.done.map((j) => (
+            <div key={j.closed_at} className="border-t border-base-300 py-2 first-of-type:border-t-0">
+              <p className="font-semibold">{shortDay(j.closed_at)}</p>
+              <ul className="list-disc pl-5">
+                {doneOf(j.steps).map((d) => (
+                  <li key={d}>{d}</li>
+                ))}
+                {j.parts.length > 0 && <li>Parts: {j.parts.join(", ")}.</li>}
+              </ul>
+            </div>
+          ))
+        )}
+      </section>
+      <section className="panel p-4" aria-label="After each ride">
+        <h2 className="text-lg">After each ride</h2>
+        <ul className="list-disc pl-5">
+          {aftercare(lubricantOf(last?.lubricant_next ?? p.lubricant)).map((a) => (
+            <li key={a}>{a}</li>
+          ))}
+        </ul>
+      </section>
+      <Tell page={p} token={token} />
+      <p className="pb-6 text-[13px] text-quiet print:hidden">
+        Whoever has this address sees this page. It names nobody. The workshop can withdraw it.
+      </p>
+    </div>
+  );
+}
+
+const lubricantOf = (s: string | undefined) =>
+  s === "drip-wax" || s === "immersion-wax" ? (s as "drip-wax" | "immersion-wax") : "oil";
+
+const wornWords = {
+  ok: "The chain is fine.",
+  watch: "The chain is wearing, and is being watched.",
+  unsure: "The chain is near its limit: it will be measured again soon.",
+  replace: "The chain is worn out: have it replaced before it wears the sprockets.",
+  "replace-together": "The chain is far worn: it is replaced together with the sprockets.",
+} as const;
+
+function Worn({ page: p }: { page: Page }) {
+  const d = distanceIn(p.distance_unit);
+  return (
+    <section className="panel p-4" aria-label="How worn it is">
+      {p.chain ? (
+        <div className="flex items-start gap-3">
+          <span className="mt-1.5">
+            <Plate state={p.chain.state} size={28} />
+          </span>
+          <div>
+            <p className="text-xl font-semibold" data-testid="worn">
+              {wornWords[p.chain.verdict]}
+            </p>
+            <p className="text-[14px] text-quiet">Measured {shortDay(p.chain.taken_at)}.</p>
+          </div>
+        </div>
+      ) : (
+        <p className="text-xl font-semibold" data-testid="worn">
+          The chain was not measured yet.
+        </p>
+      )}
+      {p.left_km && p.left_km.mid > 0 && (
+        <p className="mt-2">
+          It should last about <b>{about(d.of(p.left_km.mid))}</b> {d.unit} more
+          {p.left_km.low > 0
+            ? `; it could be as soon as ${about(d.of(p.left_km.low))}`
+            : "; it could be at its limit now"}
+          .{!p.measured && " A guess from how it is kept."}
+        </p>
+      )}
+    </section>
+  );
+}
+
+/** The odometer, something that happened, a few words: for the shop to take into its record. */
+function Tell({ page: p, token }: { page: Page; token: string }) {
+  const d = distanceIn(p.distance_unit);
+  const client = useQueryClient();
+  const [km, setKM] = useState("");
+  const [event, setEvent] = useState("");
+  const [note, setNote] = useState("");
+  const [wrong, setWrong] = useState("");
+  const send = useMutation({
+    mutationFn: (body: OwnerReport) => ask(api.POST("/owner-page/{token}", { params: { path: { token } }, body })),
+    onSuccess: (after) => {
+      client.setQueryData(ownerPageOptions(token).queryKey, after);
+      setKM("");
+      setEvent("");
+      setNote("");
+    },
+    networkMode: "always",
+  });
+  const submit = () => {
+    const typed = km.trim() === "" ? undefined : d.typed(km);
+    if (km.trim() !== "" && typed === undefined) return setWrong(d.wrong);
+    setWrong("");
+    send.mutate({
+      ...(typed === undefined ? {} : { km: typed }),
+      ...(event ? { event } : {}),
+      ...(note.trim() ? { note: note.trim() } : {}),
+    });
+  };
+  return (
+    <form
+      className="panel flex flex-col gap-4 p-4 print:hidden"
+      aria-label="Tell the workshop"
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (!send.isPending) submit();
+      }}
+    >
+      <h2 className="text-lg">Tell the workshop</h2>
+      <fieldset className="flex flex-wrap gap-1.5">
+        <legend className="label-small mb-1">Something happened</legend>
+        {p.reportable.map((e) => (
+          <button
+            key={e}
+            type="button"
+            aria-pressed={e === event}
+            onClick={() => setEvent(e === event ? "" : e)}
+            className={`min-h-(--target) rounded-field border px-3 ${
+              e === event ? "border-neutral bg-neutral text-neutral-content" : "border-base-300 hover:bg-base-200"
+            }`}
+          >
+            {eventName(e)}
+          </button>
+        ))}
+      </fieldset>
+      <Field label="The odometer shows" unit={d.unit} fault={wrong || faultAt(send.error, "km")}>
+        {(a) => (
+          <input
+            {...a}
+            name="odometer"
+            inputMode="decimal"
+            maxLength={10}
+            value={km}
+            onChange={(e) => setKM(e.target.value)}
+          />
+        )}
+      </Field>
+      <Field label="In your words" fault={faultAt(send.error, "note")}>
+        {(a) => (
+          <textarea
+            {...a}
+            name="words"
+            rows={2}
+            maxLength={500}
+            value={note}
+            onChange={(e) => setNote(e.target.value)}
+          />
+        )}
+      </Field>
+      {send.isError && !namesFields(send.error) && <Failure error={send.error} />}
+      {send.isSuccess && (
+        <p role="status" className="border-l-4 border-success pl-3">
+          Told. The workshop looks at it before it counts.
+        </p>
+      )}
+      <button type="submit" className="deed-main" disabled={send.isPending}>
+        Tell the workshop
+      </button>
+    </form>
+  );
+}

@@ -1,0 +1,220 @@
+import type { RulesView } from "../../api/client";
+import { eventName, titleOf } from "../due/due";
+import type { Draft, IntervalDraft, OwnTaskDraft, RecallDraft } from "./draft";
+import { Line, SchoolChoice, Section } from "./fields";
+
+type Props = {
+  view: RulesView;
+  draft: Draft;
+  set: (part: Partial<Draft>) => void;
+  fault: (path: string) => string | undefined;
+};
+
+const week = ["monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday"] as const;
+
+/** How often tasks fall due, the shop's own tasks, and how owners are told. */
+export function IntervalRules({ view, draft, set, fault }: Props) {
+  const iv = draft.intervals;
+  const change = (part: Partial<IntervalDraft>) => set({ intervals: { ...iv, ...part } });
+  return (
+    <>
+      <Section title="Intervals">
+        <SchoolChoice
+          label="How often a bike is cleaned"
+          value={iv.school}
+          options={{
+            house: ["At intervals", "by distance and time, as the table has it"],
+            keen: ["Keen", "thorough on the bike, wheels out, every 300 hard km"],
+            "wipe-often": ["Wiped after each ride", "degreased each six months"],
+            yearly: ["Once a year", "stripped yearly, washed when dirty"],
+          }}
+          choose={(school) => change({ school })}
+        />
+        <div className="max-w-xs">
+          <Line
+            label="Done in the same visit when due within"
+            unit="days"
+            value={iv.look_ahead}
+            set={(look_ahead) => change({ look_ahead })}
+            fault={fault("intervals.look_ahead_days")}
+          />
+        </div>
+        <table className="w-full text-left">
+          <thead>
+            <tr className="text-[13px] text-quiet">
+              <th className="py-1 font-normal">Task</th>
+              <th className="font-normal">hard km</th>
+              <th className="font-normal">days</th>
+              <th className="font-normal max-md:hidden">due at once after</th>
+            </tr>
+          </thead>
+          <tbody>
+            {view.defaults.tasks.map((t) => {
+              const own = iv.changed[t.code] ?? { km: "", days: "" };
+              const put = (part: Partial<typeof own>) =>
+                change({ changed: { ...iv.changed, [t.code]: { ...own, ...part } } });
+              const field = (name: "km" | "days", house: number, path: string) => (
+                <input
+                  className="entry max-w-28"
+                  inputMode="numeric"
+                  maxLength={6}
+                  aria-label={`${titleOf(t)}, every ${name === "km" ? "hard km" : "days"}`}
+                  aria-invalid={fault(path) !== undefined}
+                  placeholder={house > 0 ? String(house) : t.code === "relubricate" ? "by lubricant" : "–"}
+                  value={own[name]}
+                  onChange={(e) => put({ [name]: e.target.value })}
+                />
+              );
+              return (
+                <tr key={t.code} className="border-t border-base-300 align-middle">
+                  <td className="py-1.5 pr-3">{titleOf(t)}</td>
+                  <td className="pr-2">{field("km", t.every_hard_km, `intervals.changed.${t.code}.every_hard_km`)}</td>
+                  <td className="pr-2">{field("days", t.every_days, `intervals.changed.${t.code}.every_days`)}</td>
+                  <td className="text-[13px] text-quiet max-md:hidden">
+                    {t.after.map((e) => eventName(e).toLowerCase()).join(", ")}
+                  </td>
+                </tr>
+              );
+            })}
+          </tbody>
+        </table>
+        <p className="text-[13px] text-quiet">Empty is as the house has it; 0 is never by this.</p>
+        <OwnTasks own={iv.own} set={(own) => change({ own })} fault={fault} />
+      </Section>
+      <Recalls recalls={draft.recalls} set={(recalls) => set({ recalls })} fault={fault} />
+    </>
+  );
+}
+
+function OwnTasks(props: {
+  own: OwnTaskDraft[];
+  set: (own: OwnTaskDraft[]) => void;
+  fault: (path: string) => string | undefined;
+}) {
+  const { own, set, fault } = props;
+  const put = (i: number, part: Partial<OwnTaskDraft>) => set(own.map((t, k) => (k === i ? { ...t, ...part } : t)));
+  return (
+    <fieldset className="flex flex-col gap-3">
+      <legend className="label-small mb-1">Tasks of the shop's own</legend>
+      {own.map((t, i) => (
+        <div key={t.id} className="grid grid-cols-2 items-end gap-3 md:grid-cols-[1fr_140px_140px_auto]">
+          <div className="max-md:col-span-2">
+            <Line
+              label="What is done"
+              numeric={false}
+              value={t.title}
+              set={(title) => put(i, { title })}
+              fault={fault(`intervals.own[${i}].title`) ?? fault(`intervals.own[${i}].code`)}
+            />
+          </div>
+          <Line
+            label="Every"
+            unit="hard km"
+            value={t.km}
+            set={(km) => put(i, { km })}
+            fault={fault(`intervals.own[${i}].every_hard_km`)}
+          />
+          <Line
+            label="Every"
+            unit="days"
+            value={t.days}
+            set={(days) => put(i, { days })}
+            fault={fault(`intervals.own[${i}].every_days`)}
+          />
+          <button type="button" className="deed-quiet" onClick={() => set(own.filter((_, k) => k !== i))}>
+            Take it off
+          </button>
+        </div>
+      ))}
+      <button
+        type="button"
+        className="deed-plain self-start"
+        onClick={() =>
+          set([
+            ...own,
+            { id: crypto.randomUUID(), code: "", title: "", km: "", days: "", safety: false, weight: 1, kinds: [] },
+          ])
+        }
+      >
+        Add a task
+      </button>
+    </fieldset>
+  );
+}
+
+function Recalls(props: {
+  recalls: RecallDraft;
+  set: (r: RecallDraft) => void;
+  fault: (path: string) => string | undefined;
+}) {
+  const { recalls: r, set, fault } = props;
+  const change = (part: Partial<RecallDraft>) => set({ ...r, ...part });
+  const at = (name: string) => fault(`recalls.${name}`);
+  return (
+    <Section title="Telling owners">
+      <label className="flex min-h-(--target) items-center gap-3">
+        <input
+          type="checkbox"
+          className="size-6 accent-primary"
+          checked={r.by_itself}
+          onChange={(e) => change({ by_itself: e.target.checked })}
+        />
+        Send drafts without a person
+      </label>
+      <div className="grid grid-cols-2 gap-3 sm:grid-cols-4">
+        <Line label="From" numeric={false} value={r.from} set={(from) => change({ from })} fault={at("from")} />
+        <Line label="Until" numeric={false} value={r.until} set={(until) => change({ until })} fault={at("until")} />
+        <Line
+          label="At most once in"
+          unit="days"
+          value={r.every_days}
+          set={(every_days) => change({ every_days })}
+          fault={at("every_days")}
+        />
+        <Line
+          label="Closed on, as 2026-12-25"
+          numeric={false}
+          value={r.closed_on}
+          set={(closed_on) => change({ closed_on })}
+          fault={at("closed_on")}
+        />
+      </div>
+      <fieldset className="flex flex-wrap gap-1.5">
+        <legend className="label-small mb-1">Closed every</legend>
+        {week.map((day) => {
+          const closed = r.closed.includes(day);
+          return (
+            <button
+              key={day}
+              type="button"
+              aria-pressed={closed}
+              onClick={() => change({ closed: closed ? r.closed.filter((d) => d !== day) : [...r.closed, day] })}
+              className={`min-h-(--target) rounded-field border px-3 first-letter:uppercase ${
+                closed ? "border-neutral bg-neutral text-neutral-content" : "border-base-300 hover:bg-base-200"
+              }`}
+            >
+              {day}
+            </button>
+          );
+        })}
+        {at("closed") && <p className="w-full font-semibold text-error">{at("closed")}</p>}
+      </fieldset>
+      <label className="flex flex-col gap-1">
+        <span className="label-small">What is said</span>
+        <textarea
+          className="entry"
+          rows={4}
+          maxLength={1000}
+          name="recall_text"
+          value={r.text}
+          aria-invalid={at("text") !== undefined}
+          onChange={(e) => change({ text: e.target.value })}
+        />
+        <span className={`text-[13px] ${at("text") ? "font-semibold text-error" : "text-quiet"}`}>
+          {at("text") ??
+            "{owner}, {bike}, {tag}, {why}, {leave} (what it costs to leave it), {shop} and {link} (the owner's page) are filled in."}
+        </span>
+      </label>
+    </Section>
+  );
+}
