@@ -2,6 +2,7 @@ package httpapi
 
 import (
 	"context"
+	"io"
 	"net/http"
 	"strings"
 
@@ -16,16 +17,9 @@ const duePage = 50
 
 func (a *api) ListDue(ctx context.Context, req apigen.ListDueRequestObject) (apigen.ListDueResponseObject, error) {
 	p := req.Params
-	f := shop.DueFilter{State: string(or(p.State, "")), Within: p.Within, Customer: p.Customer, Quiet: or(p.Quiet, false), After: or(p.After, ""), Limit: or(p.Limit, duePage)}
+	f := shop.DueFilter{State: string(valueOr(p.State, "")), Within: p.Within, Customer: p.Customer, Quiet: valueOr(p.Quiet, false), After: valueOr(p.After, ""), Limit: valueOr(p.Limit, duePage)}
 	page, err := a.Shop.Due(ctx, f)
 	return apigen.ListDue200JSONResponse(page), err
-}
-
-func or[T any](given *T, otherwise T) T {
-	if given == nil {
-		return otherwise
-	}
-	return *given
 }
 
 func (a *api) GetBikeDue(ctx context.Context, req apigen.GetBikeDueRequestObject) (apigen.GetBikeDueResponseObject, error) {
@@ -34,7 +28,7 @@ func (a *api) GetBikeDue(ctx context.Context, req apigen.GetBikeDueRequestObject
 }
 
 func (a *api) DoTask(ctx context.Context, req apigen.DoTaskRequestObject) (apigen.DoTaskResponseObject, error) {
-	if err := a.Shop.TaskDone(ctx, actor(ctx), deed(req.Params.IdempotencyKey), req.Tag, req.Task, or(req.Body.Note, ""), req.Body.DoneAt); err != nil {
+	if err := a.Shop.TaskDone(ctx, actor(ctx), deed(req.Params.IdempotencyKey), req.Tag, req.Task, valueOr(req.Body.Note, ""), req.Body.DoneAt); err != nil {
 		return nil, err
 	}
 	due, err := a.Shop.BikeDue(ctx, req.Tag)
@@ -42,7 +36,7 @@ func (a *api) DoTask(ctx context.Context, req apigen.DoTaskRequestObject) (apige
 }
 
 func (a *api) ReportEvent(ctx context.Context, req apigen.ReportEventRequestObject) (apigen.ReportEventResponseObject, error) {
-	if err := a.Shop.ReportEvent(ctx, actor(ctx), deed(req.Params.IdempotencyKey), req.Tag, req.Body.Event, or(req.Body.Note, ""), req.Body.HappenedAt); err != nil {
+	if err := a.Shop.ReportEvent(ctx, actor(ctx), deed(req.Params.IdempotencyKey), req.Tag, req.Body.Event, valueOr(req.Body.Note, ""), req.Body.HappenedAt); err != nil {
 		return nil, err
 	}
 	due, err := a.Shop.BikeDue(ctx, req.Tag)
@@ -55,7 +49,7 @@ func (a *api) ListReports(ctx context.Context, req apigen.ListReportsRequestObje
 }
 
 func (a *api) DecideReport(ctx context.Context, req apigen.DecideReportRequestObject) (apigen.DecideReportResponseObject, error) {
-	return apigen.DecideReport204Response{}, a.Shop.DecideReport(ctx, actor(ctx), req.Report, req.Body.Confirm, or(req.Body.NewComputer, false))
+	return apigen.DecideReport204Response{}, a.Shop.DecideReport(ctx, actor(ctx), req.Report, req.Body.Confirm, valueOr(req.Body.NewComputer, false))
 }
 
 func (a *api) DraftRecall(ctx context.Context, req apigen.DraftRecallRequestObject) (apigen.DraftRecallResponseObject, error) {
@@ -84,12 +78,12 @@ func (a *api) ReplyToMessage(ctx context.Context, req apigen.ReplyToMessageReque
 }
 
 func (a *api) GetLink(ctx context.Context, req apigen.GetLinkRequestObject) (apigen.GetLinkResponseObject, error) {
-	l, err := a.Shop.Link(ctx, string(req.Kind), or(req.Params.Tag, ""))
+	l, err := a.Shop.Link(ctx, string(req.Kind), valueOr(req.Params.Tag, ""))
 	return apigen.GetLink200JSONResponse(l), err
 }
 
 func (a *api) ReissueLink(ctx context.Context, req apigen.ReissueLinkRequestObject) (apigen.ReissueLinkResponseObject, error) {
-	l, err := a.Shop.Reissue(ctx, actor(ctx), string(req.Kind), or(req.Params.Tag, ""))
+	l, err := a.Shop.Reissue(ctx, actor(ctx), string(req.Kind), valueOr(req.Params.Tag, ""))
 	return apigen.ReissueLink201JSONResponse(l), err
 }
 
@@ -120,4 +114,13 @@ func (a *api) calendar(c *gin.Context) {
 	}
 	c.Header("Cache-Control", "private, max-age=900")
 	c.Data(http.StatusOK, "text/calendar; charset=utf-8", feed)
+}
+
+func (a *api) ImportRides(ctx context.Context, req apigen.ImportRidesRequestObject) (apigen.ImportRidesResponseObject, error) {
+	data, err := io.ReadAll(req.Body)
+	if err != nil {
+		return nil, err
+	}
+	file, err := a.Shop.ImportRides(ctx, actor(ctx), req.Tag, req.Params.Name, data)
+	return apigen.ImportRides201JSONResponse(file), err
 }

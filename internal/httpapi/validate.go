@@ -58,7 +58,8 @@ func (k *contract) check(c *gin.Context) {
 	}
 	c.Set(needsPerson, route.Operation.Security == nil || len(*route.Operation.Security) > 0)
 	most := int64(maxBody)
-	if route.Operation.OperationID == "setPhoto" {
+	switch route.Operation.OperationID {
+	case "setPhoto", "importRides":
 		most = shop.MaxPhotoBytes
 	}
 	c.Set(wholeBody, c.Request.Body)

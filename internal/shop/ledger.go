@@ -295,6 +295,12 @@ func newLedgerEntry(e store.EntryView) (LedgerEntry, error) {
 	out.Job, out.Finding = body.Job, body.Finding
 	out.Task, out.Event, out.ByOwner = body.Task, body.Event, body.Owner
 	switch e.Kind {
+	case kindRide:
+		ride, err := bodyOf[rideBody](e)
+		if err != nil {
+			return out, err
+		}
+		body.What = rideWords(ride)
 	case kindMessage:
 		out.Became = body.Became
 	case "link":

@@ -35,7 +35,7 @@ func (s *Service) basis(ctx context.Context, tx store.Tx, h house, bike store.Bi
 	}
 	last := from
 	for _, e := range facts {
-		if e.Kind == kindOdometer && e.HappenedAt.After(last) {
+		if (e.Kind == kindOdometer || e.Kind == kindRide) && e.HappenedAt.After(last) {
 			last = e.HappenedAt
 		}
 	}
@@ -106,6 +106,14 @@ func (r *reckoning) take(e store.EntryView) error {
 			return err
 		}
 		happened(interval.EventCode(b.Event))
+	case kindRide:
+		b, err := bodyOf[rideBody](e)
+		if err != nil {
+			return err
+		}
+		for _, code := range b.Events {
+			happened(interval.EventCode(code))
+		}
 	case "job-arrived":
 		b, err := bodyOf[jobBody](e)
 		if err != nil {

@@ -25,10 +25,11 @@ import (
 type Service struct {
 	store     *store.Store
 	now       func() time.Time
-	simulated MeasuringTool   // nil: none is plugged in
-	pots      PotProbe        // nil: none is plugged in
-	gateway   outside.Gateway // nil: nothing is sent
-	base      string          // where browsers find the server
+	simulated MeasuringTool          // nil: none is plugged in
+	pots      PotProbe               // nil: none is plugged in
+	gateway   outside.Gateway        // nil: nothing is sent
+	weather   outside.WeatherHistory // nil: nobody knows the weather
+	base      string                 // where browsers find the server
 }
 
 // New returns a service that asks now for the time.

@@ -26,7 +26,7 @@ const (
 )
 
 // trackKinds are all of them.
-var trackKinds = []string{kindMeasurement, kindOdometer, kindChainFitted, kindChainOpened, kindPartFitted}
+var trackKinds = []string{kindMeasurement, kindOdometer, kindChainFitted, kindChainOpened, kindPartFitted, kindRide}
 
 // OdometerNote is an odometer read off a bike.
 type OdometerNote struct {
@@ -357,6 +357,10 @@ func (t *tracker) stated() forecast.HardKMPerDay {
 // readOdometer counts the distance from the odometer's readings, and returns how many there are.
 func (t *tracker) readOdometer(w *WearTrack, facts []store.EntryView) (int, error) {
 	var readings []forecast.OdometerReading
+	rides, err := t.rides(facts)
+	if err != nil {
+		return 0, err
+	}
 	for _, e := range facts {
 		if e.Kind != kindOdometer {
 			continue
@@ -374,6 +378,10 @@ func (t *tracker) readOdometer(w *WearTrack, facts []store.EntryView) (int, erro
 			if s.Usual {
 				s.Factor = t.perKM
 			}
+			if within := between(rides, s.From, s.To); len(within) > 0 && s.KM > 0 {
+				s.Factor, s.Usual = blend(within, s.KM, s.Factor), false
+				r.PerKM = s.Factor
+			}
 			s.HardKM = s.KM * s.Factor
 			if s.KM > 0 { // looked at twice in one visit
 				w.Segments = append(w.Segments, s)
@@ -382,6 +390,7 @@ func (t *tracker) readOdometer(w *WearTrack, facts []store.EntryView) (int, erro
 		readings = append(readings, r)
 		w.OdometerKM, w.OdometerAt = &n.KM, &r.At
 	}
+	readings = withRides(readings, rides)
 	t.odometer = forecast.NewOdometer(readings, t.perKM, t.stated())
 	return len(readings), nil
 }

@@ -213,6 +213,7 @@ const (
 	EntryKindOwnerReport        EntryKind = "owner-report"
 	EntryKindPartFitted         EntryKind = "part-fitted"
 	EntryKindReplacement        EntryKind = "replacement"
+	EntryKindRide               EntryKind = "ride"
 	EntryKindStrikeOut          EntryKind = "strike-out"
 	EntryKindTaskDone           EntryKind = "task-done"
 	EntryKindZeroChecked        EntryKind = "zero-checked"
@@ -276,6 +277,8 @@ func (e EntryKind) Valid() bool {
 	case EntryKindPartFitted:
 		return true
 	case EntryKindReplacement:
+		return true
+	case EntryKindRide:
 		return true
 	case EntryKindStrikeOut:
 		return true
@@ -1364,6 +1367,12 @@ type Retiring struct {
 	Version int  `json:"version"`
 }
 
+// RideFile defines model for RideFile.
+type RideFile = shop.RideFile
+
+// RideRow defines model for RideRow.
+type RideRow = shop.RideRow
+
 // Role defines model for Role.
 type Role string
 
@@ -1727,6 +1736,12 @@ type NoteOdometerParams struct {
 type ReplaceChainParams struct {
 	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// ImportRidesParams defines parameters for ImportRides.
+type ImportRidesParams struct {
+	// Name Of the file
+	Name string `form:"name" json:"name"`
 }
 
 // ListCustomersParams defines parameters for ListCustomers.
@@ -2138,6 +2153,9 @@ type ServerInterface interface {
 	// ListReports What the owner told from their page and nobody decided on
 	// (GET /bikes/{tag}/reports)
 	ListReports(c *gin.Context, tag Tag)
+	// ImportRides Read a ride file, GPX, FIT or CSV, and keep the rides that are right and new
+	// (POST /bikes/{tag}/rides)
+	ImportRides(c *gin.Context, tag Tag, params ImportRidesParams)
 	// GetWearTrack The wear of a bike's chains over distance, and the forecast of the one now on
 	// (GET /bikes/{tag}/wear-track)
 	GetWearTrack(c *gin.Context, tag Tag)
@@ -3364,6 +3382,42 @@ func (siw *ServerInterfaceWrapper) ListReports(c *gin.Context) {
 	}
 
 	siw.Handler.ListReports(c, tag)
+}
+
+// ImportRides operation middleware
+func (siw *ServerInterfaceWrapper) ImportRides(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "tag" -------------
+	var tag Tag
+
+	err = runtime.BindStyledParameterWithOptions("simple", "tag", c.Param("tag"), &tag, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tag: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ImportRidesParams
+
+	// ------------- Required query parameter "name" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "name", c.Request.URL.Query(), &params.Name, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter name: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ImportRides(c, tag, params)
 }
 
 // GetWearTrack operation middleware
@@ -5297,6 +5351,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/bikes/:tag/due", wrapper.GetBikeDue)
 	router.POST(options.BaseURL+"/bikes/:tag/due/:task", wrapper.DoTask)
 	router.POST(options.BaseURL+"/bikes/:tag/events", wrapper.ReportEvent)
+	router.POST(options.BaseURL+"/bikes/:tag/rides", wrapper.ImportRides)
 	router.GET(options.BaseURL+"/bikes/:tag/reports", wrapper.ListReports)
 	router.PUT(options.BaseURL+"/owner-reports/:report", wrapper.DecideReport)
 	router.POST(options.BaseURL+"/bikes/:tag/draft", wrapper.DraftRecall)
@@ -6480,6 +6535,47 @@ type ListReportsdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ListReportsdefaultApplicationProblemPlusJSONResponse) VisitListReportsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ImportRidesRequestObject struct {
+	Tag    Tag `json:"tag"`
+	Params ImportRidesParams
+	Body   io.Reader
+}
+
+type ImportRidesResponseObject interface {
+	VisitImportRidesResponse(w http.ResponseWriter) error
+}
+
+type ImportRides201JSONResponse RideFile
+
+func (response ImportRides201JSONResponse) VisitImportRidesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ImportRidesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ImportRidesdefaultApplicationProblemPlusJSONResponse) VisitImportRidesResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -9460,6 +9556,9 @@ type StrictServerInterface interface {
 	// ListReports What the owner told from their page and nobody decided on
 	// (GET /bikes/{tag}/reports)
 	ListReports(ctx context.Context, request ListReportsRequestObject) (ListReportsResponseObject, error)
+	// ImportRides Read a ride file, GPX, FIT or CSV, and keep the rides that are right and new
+	// (POST /bikes/{tag}/rides)
+	ImportRides(ctx context.Context, request ImportRidesRequestObject) (ImportRidesResponseObject, error)
 	// GetWearTrack The wear of a bike's chains over distance, and the forecast of the one now on
 	// (GET /bikes/{tag}/wear-track)
 	GetWearTrack(ctx context.Context, request GetWearTrackRequestObject) (GetWearTrackResponseObject, error)
@@ -10761,6 +10860,35 @@ func (sh *strictHandler) ListReports(ctx *gin.Context, tag Tag) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ListReportsResponseObject); ok {
 		if err := validResponse.VisitListReportsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ImportRides operation middleware
+func (sh *strictHandler) ImportRides(ctx *gin.Context, tag Tag, params ImportRidesParams) {
+	var request ImportRidesRequestObject
+
+	request.Tag = tag
+	request.Params = params
+
+	request.Body = ctx.Request.Body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ImportRides(ctx, request.(ImportRidesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ImportRides")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ImportRidesResponseObject); ok {
+		if err := validResponse.VisitImportRidesResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -13411,411 +13539,415 @@ func (sh *strictHandler) NoteWaste(ctx *gin.Context, params NoteWasteParams) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"3P1ts9u2tT8MfxWM7v89OWf+UrydpL167FdOXKdJ8+Bj5zQzp80lQyQkISIBBgC3turJd78GCwAJkgAJ",
-	"6mHb7atkWyQIYC0srMffer/IeFlxRpiSi2fvFxUWuCSKCPjrq1oqXhLxTa7/omzxbFFhtV8sFwyXZPFs",
-	"kdkHFsuFIL/VVJB88UyJmiwXMtuTEuv3tlyUWC2eLeqa5ovlQp0q/a5UgrLd4vffl4tvclJWXBGWnf5K",
-	"TvqdnMhM0EpRrj/6Pc4J2pyQ2hOU4aIgAm25QGpPJcoJyZ8jSVhO2Q5RhfAOU4YEUbVgEl7ZUiEVwkwe",
-	"Yaawjj3BOfxlV+JNYaXn4C+gxA/fEbZT+8Wzp3d3y0VJmfv7T8HlMKlEXRKmohtHm0cu3Lpv+Sb6kV/5",
-	"5sLR3yqeHb5RpIwvRJHywo/8hHdDkv+0J2hDD+QTiRTeLdGRqj2iSqJsT7IDKohSLTG7U1J4Nzojj5yf",
-	"3Q0n9Lt+V1acSQKH4LXgm4KU+n8zzpQm2bP3C1xVBc2wnu2Tyjzxf3+VeurvvU/9H0G2i2eL/9+T9pQ9",
-	"Mb/KJ25c+GJ38T/vsUJUoqPgbLdEWCKM7EdQzjPDN/o1O5b+1AuR7em9XoKeXZ5TPRYuXgteEaGoXssW",
-	"F5IsF5X3T+8XGN4jQF+7FRvOC4LZ4vfl4p4ISc2qSspoWZeLZ0+bPaNMkR0RC7Nnbr//3ry1bEf/pXmJ",
-	"b34lmdKDvxCC3uNi5oT1VhaYWoGl+U96c3dkXGoyf2N+9KiMhcCnBWw4qdaZXuY6r0l48bmg90QJTNl6",
-	"J3DuP9WsfLnYaok59sCupnnkC3ss179yyijbrQvKDpGnCL4/hX8q6o2gGWZqzciDCu5D+4ih4+CBSvCS",
-	"SpKvseoc2BwrslK0JMNTq8ldcWFI0DlPd3ehh2sZntsRs7Qxegzm73mATkufSQact1w8rHZ85b6w59Wn",
-	"jhO9n1a01Cs0l6Ke14JgwYhUFWenJ5q8guHiiX4dpmeH+GqP2Y7MPoPNQRiTGG6WVzmXZqjgsVRvFalg",
-	"4b2D12Fj76RRVisiw9xfEWHF4qgwNE9pkUZZRtL5UFFVhGbVWznM3T3dzriZnvtuErOY/bmAV76Eh/r7",
-	"m1OhIsd8izNzTsb2UI/6Ch7Ub9CimHmkdwKXcl2Qbe8dXm8K7wVWlxtDWponXPDLxYEyeJAwzaV/X9SF",
-	"ElhyRrOVwuyg954X94Sp1a9YwF/4sFK11l2O+GFVceWRxZNrdqIBluPudgj9piZ5kau/UXIEZiRKFZ27",
-	"0RvK/CjXJRcR8Q5PaNmueCoZenwLOwob6JjAJ22zVLsb7YR7s1ta5kph7y+NMnURc78kZtNmyMDcvuK4",
-	"xMwfFDlGjgu4BRVIdl7AvyoqSIAxehsIw6YuG6Z94dJfuaM6R6UBPYSzInb8i9qcte41GTgURgVOeFAq",
-	"YX9POur3vKhLsi6LpOd7NIBJuVX4Yy39lacS6ZU9BhdR6Q3Z1tLcuOFLrmHDythoMNEVTNQcJtrhq6G0",
-	"G96SREq8S7ir7HG3V5Z7LXV73Mou2SDCsv0LYy4PNmhDsQyZa1SbZtryPmKJBMG5NtgxUpwXiG/BDudq",
-	"TwSSXCht0hxJUTw3/84IUtrkkZV+0Rjtgms73wwl0Z7utFDqToUUnO3ABFtXWeqlpUea8bhnqAdtVLMm",
-	"ZYTS8I7ixxnfsssPfwg2kjK0xyz3N6p8buZwpJJ4u5z7d7EnShQ+EDZDLejxppvisuvBaEYN6ZPAFmDe",
-	"BJb2nf5nxyDHPS+IYaMlOu6JIOjA+JEtloHrt9X6py70l+2Tvy8XhClhGagxHsfe/jNT4mRPw+9DQ3In",
-	"+FHt12U5XNvX8FNgcVoYTrNDs2PDtcNP6y2ui0lt5hUlRf4KngRVXUrrIwi4HMpaKrSxm442ZMsF8JQg",
-	"KMP6HxBG90TkFMRPs3tOVlrBJSvBswMBIV1yxbVOZ9YSkpf9/WTkuC7gajpnfYJkXOR4Y2yC7hL/fE/E",
-	"CVUFzgjSX81BVNUsJ0IqzsPnxaohgf0iZm/chiCqx5K1IM+8Y6hPbcPeWsAaQXfkdZEjRYoCaf1sidSe",
-	"S+L/Zr6LqDLeS3+7u0KwPYfrRH3c6QhDncCojMPFfuNmVRB8TxDjSHOtWuoV6X+mykh8WCT2xYi/k3RX",
-	"4mRp2NeDO6tcOpWiHbOdfUgE9ZnMPLsGXpAzibvnR1RiZjlJapmMi2JANnBYgoda88BzZE+eFmsMMX3l",
-	"wRtB0aZJUk0x/lt46Pfl4kiwmHr4Z4KFk2G9rXXysCNRW0nROVNJSoinPVyqhIDsnalMF5wffKm0LWqp",
-	"dYccnwq62ztlTsiV4lztg0KpxOKQfkN8j8Vh2uMI7GJ1c+Ow+dNy1HmzXCjr0+ty5wtpxNdiOaXm9yht",
-	"ZpBMQ7P5l5Lwv2silXVVzTEHH+l291baoeCfhgTcUogxdcf2KPDHu+WYF/rzAE/MF96jahTcHwRnexDH",
-	"WtrICjNpGMXy2Z2NYI2wXXsFR/QEyiTNCfoVH62qzxnCiJGj091wMosuIVwTDf+gkmAtdvPnIFB5rcBa",
-	"oCCRMTri4rAy4mo8qDN+mzimST4aDVNfcjrogQyvc5znM9124wGcNM8hPZDGc1hgOal0fW+oYuJQywU/",
-	"MjJ5Bf0ID2lBuOeK2yUO7l0GQT54BNQzsCy827Nlgo4SPeoiNgw2+HfPhz7hNzcRRbPK1g/XbPzSd6w7",
-	"+iXxkmaBC1norICDi9unSp35XHRpgMKfoft+SLODLeBSBWTii5LXTIGCVlLGBaoZVfI5yqlUmFnV7VA6",
-	"7VxwnIPg0jobyB4qkaB5Tthi6LDDUqZfTF/B49oUroUgLDsF+XGPRb6uiFgfykSHgWfNzTHGQEivtlQp",
-	"YF63H7BKmpE0O80+OrEHsPI3dUGMcYabC7RLqh8NCYwDifEj4mxpbjPI3+CCZFiCzC9xThDfBtVmUbM1",
-	"r9VakG0tjUDsfuZNzZiWIu23tCyhEjGuEC65+al8hjIsdnyJsj0tckEY4gJhVNIcuS0MmDdKYEV2fd2j",
-	"xzfgCpF7LEh0E0qa5wVZOgNC2wnioG9YqtL8BvARCZzkqL+WJNUJle0JrkgnXuutkrL1louMRBSDztnZ",
-	"E23j8uBuFXRLLJ9PhAUzwhTVdh28VVI1w6Gmt0ArPAlf0jLkDUhS+94pwarqvKQPimxpmzA9y68B7YcD",
-	"4QnLlwizHJF7Ik5qr1lXENDi9cbuiNqTCDO6Uz9jPj1R3O51O1GP/h6jtNSM816XFsvOQRhOt7uZ0wZ9",
-	"P9jrpKwncrritXNch4Kjlaypt7i5gi68yl/WAYUwx6eBLhj06hCiNQ9z5U4+rRe/hh05lLApg8/EvdT4",
-	"nuTrkrKwa1JhOcN0flmTn7A8hC6YeyqpGk/xGeUCvaLIQt0s3Uf8RaVSXBPrQnqnhQrDqWHGRcu3CIO8",
-	"fY6O9gd9lZkfqUQF2Sq447hApKzUaaDJbAQ+kI7iAKevNHpBBl6hGk4sx1IREdQNMrwj1gM+ZKDW9PyD",
-	"b3l65rB3+eAKZ1Sd1ooQY336huuU3ZoFr9W/8KN34etN4fxAcoS3JoPQWzcju4JkRiti/LjCLF+pPeh/",
-	"nBbGQ1atjvhBS8KyNMoq/B3clW7co1nJ53eRffCXAnJU4dO6E18Y2d0/+oPeRdUCPWQKpfzRfLvdG6+o",
-	"VbYPqwkZL3gtUvwjXu5WP09E7zcRmBYFqYXJ0NkVZCUrE6Xf15vVTl/Sob03CWJ2sgnTCHwbLl0rRDjW",
-	"X9wJfE8gzqdntQCG23G4zWiRrzIsxMm4TJu5LRdb+kDy+EQnVJqWaXzqfvo0GC7SIwmCbbpVX26cEFVo",
-	"jyWCB6XRaWW2twFa+Kdjz5XyedBjY74keW0VQW/TNsaiLfEhIiqabMTei0eiVu6Mnez/4aJYHQm2Wk70",
-	"7BnzkIvTaqdXTyIe3UM/MeJPQX8dfZh0ftAHeJLnpEgaEmyG7nKZcWDsIcuppOFUAnulb3mfhZ9+djel",
-	"AfRMYZTjk7Yhjnua7R2tiUD6HeniN6cu8Z8GP8Jtpp/34BeRrE/IfHKCfGxHf4KHPL11nWnTvSv/v5gS",
-	"/83L877ZKCzhW3hiFCwPb4lSTpoF7mqFck5kJ0iPWRMPXISUW6vaX0UsHAkWa3PMA4E9ZuOh1gey57Uk",
-	"n8jurVgJrowitMcFWN57QcjqtxoLc4OKmq20eRDi4SMhh+IUdWn4l+L4BfZ7ol52eXoQPZDXNlGnn/py",
-	"mBNZoAfyhh/DMe5QXOdrek8QlugdaCbvbIkLQfppVOEdad2g3DAQuGpDvhqucBHWhCByWWKlpQAELheT",
-	"TjmzbDdqqn4MW3ghGfT2DT3ko/5uk18xZbfrh94qbRt1lJUZyVz2OgkIe3srDH6Z5yQfSsKQqbWbzibr",
-	"+q5h3m6WzdKbFNN4uUaEyppCFxD5K8wyUhTzq1ZaNWe6+uBSV7T9VsgNAYz0ihr5P28Fxv06K9LDcw61",
-	"edPS9A93d1PydLnQFmNIUdQago3j0fai+kSiIxe57OkI4WDbJO90Nu4SBtLjvMb2ja605g/rkRSqnAqS",
-	"KRqpiTmDOtbJkOhF+ZVTNhlm+xYeGk8Fq7BIDh63wYBAwBV0FYmONFd7bSZvfUd3JzlFy01PnYVDciAV",
-	"+FEygasqkhqrdy7w6dcQzwt+y7HoRF6D3QI3N5987qstfX5JZU9gq0t5863brWF8W9/eLr5dEqZab84n",
-	"LpfWJIRh49WRStTZARlH7ONnws51vs/MfZ2VHRbgwq0gkOYjOfBSDu45fk+E/r8gN87MhIWLBFIfJ07t",
-	"3+xjgRvFZk46Nm2m4O9u9J6Rr4l4a+I4MxyGjdJn/D/a5ifAao0wAEaUJjENkkeobMMMWCGt9SOMKhOL",
-	"WSJQ/5FV/+USEjK4QAU21kCXM8FkSCOpNonTnoQZrJ0BckZwwzdk1q0ho2cQ2X4bYx+e4hwrbE7uuwwe",
-	"e4fIPWHKeWQVYrgkEkEiIKTQygPJQbmHSvXBjsXSFRSvaOZzvPW1eDX4bV6LBC7j2QHMswIEoCkHl4oL",
-	"+NMVFlhPF4SXputpzCyCm9SEes/waDfpsRKfIF9WMxVE2fUfrZNQfoq+M+4rzHJkYtAo46VLr+bCxHKV",
-	"Nm2euwewIL0sgGFE39kNAV/smcH+Am94LdYjI9snhAuKR5/oXNyhdPBbOREnfYEjc5+Y9BW9HP34H1Ag",
-	"6Z5vePaSe17bnpTtXheYhUL+nBo36Rj7vOG1Im2RwWTNNq8Ik1OxDpuzD7cM4tstnJms4FLLdSt7PD+P",
-	"LURfQSH6ciH3pNgGb86amaqMwed/4Mq5JjIscvie+brzZRx5L5ndfd8lVth4VEoGincdBxMpQL+yAeDJ",
-	"wpbOjrv9bZe6dHRM4yqPIa7AWMkptAHBqpVHSQhrA4RNTJBKk+7UAG0AzfZYmkyTQXnmY+ElhEARuit7",
-	"SzRDs5bVh0kQxnbQN5teJ2fIZLEvnrG6KHxMhR7r6Bc+u0OHXTht5QpwCxEwhHkIB3PY8BrJql9xqWIV",
-	"gemZT2cnJZ2d+OMZ5T29lO726YZMcj5eflaqDTjRSrBgYV5D9WokOSch5SZq+k7lUHikneC4DBfZpx6X",
-	"zOc1PULDa2dWDTS61iDM4el+Ltjh0oQMwE5RIGwSRoOeCD9zs8JKz3nxbPH//v3F6n9/ef/57/8nmKv/",
-	"aArg+VpY5PDOqbehW+Kfs+vl852r//mnozO7EP93i3ZKyuxfT9OPhos6dLNthc0763BBgKA9LvBYbeLI",
-	"/So5+/QNPn5vDTl7dN6EbdXv+NEYnb5ryVj+BaBMackDTzTl2BC3ZHyoDPyLCc9lA2Q3N5rURPxiPhUg",
-	"lUJNiGyo7aRkzrvpNdnzif7c9AoGmk8VLpglJOkVrcPhfH3CjnFW9cJ5e3ppGCheg9D91Fw0MyaD4AIv",
-	"doJAmi+YcLzIjYNO8pKYTGAqkXFyhtKvmMKZWh/xKW4jmgQQQODyvtI1CVsfUWkynljXRdayIoEHzoQo",
-	"efpZF1Xx6WWJJ9XeuhI7j05ZgDCvOfx/caaBG+hnqvZfOklzo5SDzJOAKccmkFTdnPr5oqJd4QXb9bJT",
-	"EjrnjGEhIsg618w5PDvPq6OiJSc8/R6QRH0vZCdKp5dhPqStY5qTldNJGBaCH+2foRm+rEnM+hvme/c5",
-	"mOX9/GKv4ijHJ2lc0CycQBRFnctrEsl21ya+gYAw0J8B8CMbPJpITW9SRFw50VzlxGL42KICF/YxW9Ks",
-	"IAWw4NJk+G6+e4ot15L8AlPuZR1JpUqvaoi4WQQ/zqoyCIrFcMWAHjlFuLnFXSLSanKmpVtwfsB7gvM1",
-	"nKBn72Nc79d18+N6XpZCeplI5OtezG4gJ2ZpSREhAHLj+sMmVdGEz3rkQEf2pzngEIObQUvz/Cg1J0mi",
-	"rb+ZDAGvJNYYSbwlBtAyMhPvHj4SgOY4Zx1hMnTW1s47RdYqniadBpFRIz/8U+bYfr4lb0VWUCGceR0O",
-	"Hv2Vb5LMyxKf1ooURVh1avIZe3hEF4EQhczWsGI+XYk2+5aPRt6vVdKmDaxZGSfwQtI6LOs0a7lcYfDT",
-	"Rm2qQZu3Eque85gm8Qq9MIO0od8lqUCOZB+D8hq+4uKX33pzGvkx/Rve7XPWbTO4KnY1kTKCWj7jFmH6",
-	"21EJFP6hqosi5tJrcxtGLqwQehnLyMgOmd/n7dB8ARUBu76VgdJdVGcTRq7U8DmHA3bBQfdhGAfn9Ayk",
-	"wAaOa0hLDxJwYsj/aZ9MBNtyK/lrz/GgJewKwGOsuF2ZbLLmT89pC38LAplcUKzuofG0WeJDoA/zJ68I",
-	"gz8rLFT7o834s4NozjqQlSv6d2llzQy9f2rn+U8i+Ar6c/SfMWjNg39sVvAr36wAkr75qx1V/1UVmLHm",
-	"LwvE1f1LD8eLdgDGgZXhbZPIC/+754BIof9/j1lO8tUGQ5YcfNSUI8AY+o5b5cZ9Axtu5LDvE7WJMnBJ",
-	"rkxDhOAt8ArKE+W5iZv6/KFDibAFq4EczYwzMxLKDMrNlgsDFrE5GYjCOtv7oCVIYCpJOLejliq1+n+L",
-	"qUgP6Kwbn1jK83WeDEFQpGYCHMlZeJOwzKXdGTOKmaD9uL+60Bn3ZM2MPgpRhOillZHvF+QBl5W+BBpo",
-	"i7/f/fKpBUwty0krxbbKmQKXhiXAuXKCKnENgA4SgTAuaZETqVpQTWUARSXSMum5QSgwYQ6qkBkJMW4y",
-	"UxPNb/v9kQWFzaqwEjWyzJrNU+VT7SKuIgzQu6/8ViySF7XzIXmaKpSeNwIKoju/LCPv38/u/2Jfiuyc",
-	"1GobNWLFTcmKZKuWS8Wr6Xxj6kGhN2N6+7/UpEtRQTzqX6CF2JKlr/Ql5y8NynlWkmBlLyD9Z8FxbrEk",
-	"VlLR7dalVgpe28InUTO52gqil7cDUFLKcmLIpgiDGneTzIMfCk0NA2BqsiRXikgVqbV5ZTGzojDu2Bzr",
-	"iNd+niJbPb1LffIPyU/+1915mf1OWdWTMh80g6W4fg7nJrKQrWqMg7nvnfdJB4w5FLWvtDZhcz3ACENb",
-	"wUtQCjo4KLZka2jrMPKg1qDHNWtKIJj3lrei7tTuDELNMQ3IrFpX2saAdJ7U6x4LNsBoHe/w4O7RVc61",
-	"0qg1YmhWwblY8XsiBM2DCcmh+2d2gl2HAXorDm6pR3ifXZfmQHsbkBLj6QmJCwI9bqRz8/Ysck9zU1wV",
-	"iOc8nKvrFVX04i69XGZtU3sHE6r9SPiEjJbz8o0k4h6KAGcERPo4Ife4qEnbbZEIoe0KLUsYArLf46KF",
-	"JtwUtXDgMSTfkWFdjf7XGYm75xUyjl1Wo3s2XgI5HUC5YYlj5F4bT2H8w91dEKnT2GAzGKEPDKIP6CcO",
-	"IKgXiWTrw7okOcVszkaclevnfcoNM5krnRlEQT8ptBui6Ryc+ZGar1to/cFdAypdAIdUS2jEayVpTpZe",
-	"JaYB1oaE5B29B3mXFHPQc2i9hH36B7vNAWZbTgLY2y+UPuyE5bYFi6a/XkiTD4q2qVCkNA/1zjDLt31s",
-	"7MobsFcjBZtPiRoqPSBhlUpkQbViVzthSkx6VF9jtX/tKusFzmkto5BowzC2wxaagoyG55ZuSv6HUhTR",
-	"1qBPDNRbAIp4/nf41+OekEIGM+YhR1DkROjNN7hRLX1KYogGzX8j1MBsV5C1wKlenTOolxU8OxypjBQk",
-	"ab131nguKtnohtbzYC0xiCto8xNaurZ/NnscNK+vxWHLhWkjmLiacBO2Eb70t9PuHXxy6VFytoJrd9DL",
-	"PGsEj8/lDSdamRH6zpGyPOS7McCWQQYo8SgGSOnjM04caPOVydvGSPxmsilauHeBXKCB61HO1r5H4DvP",
-	"wJEcvJILfJwL8HOWQJtgvhBXnaVx7nCVvvoJBM85fb+MxFmPiAgxsH4DYqTfDcnPP01+L7DXslcC02EV",
-	"fyNayNhha7A5elcT+k/VbV4JXiKpBKa7vUI5P7Ilqrikit6Dy+SIRZ6m2pRY7ChzX+nlxPK1LLDxEKZI",
-	"fL5W8fSncZW4+ZQ3TIjN+T0RwSZ137d9qbSupwfQGikWxP6TG/6GWsgQUgjWY52dZgKTDpjhTePC2W7t",
-	"oX35C2b5l5ZUczp2y0MswUCSjLM8GZLJPF1RllQ8cVkRS4qfvNmQC7zkf+FFPu14A8cWhKOBVqRy/9/G",
-	"d4+YqpWoWRgQQHazMTzQySTYKBtVgIftYEkbZKpkzt6cbzodRftbVOqTF2pmAgqCNK4X3xejBSy0YNoi",
-	"bLw3QZ9uTiBHItaGswk2w+8IdxtIoZoVREokMc1bINNgvdvMnuBjumy7URCDdG3Z3DXdE2P6J7MJueDV",
-	"ijK0wzWE6ZsbLUUU95E6Y70SATi3BWcMoHvBRlJld9C11oQ3SG6C+N3gWidJyeRLhAVM2yZ2+ONISaBJ",
-	"0HCO/ZqE8DuQfgTBIw78D2A0AAPqRLB4hrYF3u1IvgTzfKMtBhJundl+Lb0vAbzDt1tJ1NmtIr3+kBbW",
-	"sj/qYCeWXmPb5gx2idwSZTlLnn7j98m9gtC4XcVk+41HqJnsf2zeekYEwY+XioDxLo6B6sUgoHy0l/Pr",
-	"Wu6JROrImxbXuMJCGX8Yd+k8ak+oQEeCBQrBm0Sse/fVeYx5cSFjT1L7DpS6ALMW0LmaerMMF7QiYmXc",
-	"ndoy0HRaWYS55m9NRQOQVhfFim/DaETtx//HJkF2eeW8qybeJHdM+l5BfE1JriiJO1vxN0qOIdATqbgI",
-	"1AT/QI5EBloNj+3ZdyTfEdG0zoy3tkzf/JFGjVDdb2Y/j7lhJy7ibaNonZO+x7eKMATZ8miLiwLlNfEx",
-	"dUModJD1eB00+gF/FJwf1t2qsaGSYLOqr12mdfX88oPLzU+tcBhP8I7nVo/VJiVlV5uhm4Gaebg1JHWs",
-	"bhD8nWgFrH5A3gWj6UgrsgKGWywXWlMrTtM2sx11yBnLRZuAqxki7cy5k3LBcfvW1Cb1rG3AQgizDqQN",
-	"G7T7saPxwj6m35CHdVO8FGo7WxRoxwk07kZbLNCGnDhEwyyemp3OMgIYEmQiPerUHP+75haRvslDDiYl",
-	"AoLfrGw9+0o0y7EkG+sD6fe5nP2pRANQ8FqlFYCFTkcmINNu3h4YrJZwOY4FjAjgt4SaPo9XGTR5hoFj",
-	"vMcsl/GStT0p8nXNlIHSSMQd50WePj3wXoSu63l2+xDrimxVfF3GkDK+rrD4dYXe4x3vSfV2r6WJjweS",
-	"tOwfuIohY/CKMGMKxi/ED1zoqO2D9LV+yzevsVCR5UIFRPpgr/XjsaEs4OnUZApblSV4SeXsPGOcR27s",
-	"RoRMAqv+oDe2dbZGU5YJm6lP9P3WbQ1LW7HSLTNpRXvQo6lItS6oVMn00WcCVNzg9EgVhX3j0Z/q3Y5I",
-	"FamEDVfIQsWURRtKmvYLpScemrSrZEsaRlt8EeYcdYQdMZ1xoH7GVMX2+MjFoS1CPstXNVpq69109ppy",
-	"dPV2vSvEHHU9oezOUadTudWIfK5zO+Pde43EcCK3qRY0UsnXp+wZau9adzv1bgD/HuxsYYqa+S3AmF+i",
-	"YP5YuSB5X82EcOU8GbDBah9w8/xVa/YAs68w7CTSD5o0J6ps3zXMwG9vkmsY4O7hA9RoSVSYnoNpuE9Y",
-	"7d+QbS2NgjvAfsL1MCt0cmEllZLMfGfmjeA16k7/xlyx3w8Twuvtt5cN2Zslezvm6JvImJazrsGeofQ2",
-	"C+g73XTdw5/2IYmnfTr1xkMh59WQbSYoazfg+mRr1r5sKOim11ngLEJdaqn+KHIi5kaOR2zZgrPdWnJ8",
-	"iJS1n6NAue59E8Xw0220YhZbcpRAXy5yP60Lz4muNES4jJCug9QsX1e0Lxt0nQhGJjgjy2EninP7HtnI",
-	"tZlJ4m5d2tTIMy6G9+cMtoy6IqK7SpgSp9S0ioYEV9lb7+PLxZyiQ2+3LtzzcG+Jsy5205d6vvU04bsY",
-	"YuM32TzzS3bOUj60PnrGuqypFjMLf6v59ICN6w707PgmjaCPmJ9mrlmQjJcl0RbmrDULYsmlSLAqCVpo",
-	"UAnAxgg6QkBXKJrnJkMnIRdsNh0U58XM5ddyhg9IW5wvAOI9aMjZu8kxbS5OqyOtAP6htgllew4e94If",
-	"V5UgUtaCrPR7wV7XEb3TP31dnrVzGJykLpVbRulaUS3jddRXs6l2pzwN13D1gBFShdqFnU2+5Zs3ZHsV",
-	"f/M5ruC5Pup0B5NzCCV4+wIWfuLuvyHbVzV07r2EAG/rssQmGJwIMXfOVsc96+f4uhMJN+WMnulq/lfw",
-	"EH943+otfKHzvZc391B+YA9eoohwh/syEfEzNPwNZqkWmPaBV/upDBYiIx1UJZLPGw6qSxemJp3k8HgE",
-	"PRjJS0W1ASSVQL7khucnVOITOO4sag0qiJTB6HA0YflaaCndvfHxUmABs6u3PEp7G5jIgz/bdtEXcKDt",
-	"keyjrHgd6tyfNklMa2SrLVXwd0ii+BlLw1uPZFYOB7qomR9NerHFTFoiDDm+UBwPqQGY2Z4Kto/C0OYl",
-	"Wy5IOG2xadbWduujSro0bIngokQWAyFB/Y4YM5vTWOpDO31T1B9uLtHmKPVOA/Q5tQXjkPlp3N1tJskc",
-	"G9XdtolBdw+WJzRcOE8bckUh+bJptGx9woF+4eSeZiMg1BG5YSoZZuUM7HEFEH23UGlToX/H++9Bs3Db",
-	"SNLvwRcIpwRKixXa46YPJWcEmXMRZLa4s2YgyFLyPFvoRb/OLsAUva6Cfs2oB7Y4icnbPgo+jYfJN+iD",
-	"0VCPa/1rrWLQp1GYMCsBfBpTpv74RXAtDioyPemum9saEGEYaYsT5BbiDGHEyLHZzRTMH+uJdSI/1FHL",
-	"VEGGa4KaVIkAxx4JU7aAppnSHFdL3HVDc7JWNmje3t8reaCVvocPtArP9hw1W4R7Umn5DV5KB6UAbS8J",
-	"si/YtvHT9WjQZH7aPIKnLDb2aA1Wn0dotrcYAlwY2avFroEhXfrJsZ9IdLQaRGDw8PV2FHqcOV3dg1aW",
-	"4cYmCdsXyJ1vwDXbXA0papGvglygGZlhwq01NBPQGW6xiTxuZy136fg1vQe/4Dsju981DX7146gy+KiT",
-	"EqhfYm9nnr6Rl/bfMCGvGHpLhiucUXVaM0LykMbzDUMOT2EoXHdEC1dxipXcveE1y22FldgRqZDmyA4s",
-	"ytJejQizE+L3RBS4ShOjBwIpHXHkA6L20/DGZnu+N882b41ZUFf+ZI9B7BDRmvGg1C75PYnR4Ie6MGhW",
-	"vNZX14Y/xGGffP/Dngu13pzGdvgMJLoNf1gpzlcwPECMHQC3s/0XnucrF5LS/LByLOrKpVcbulsprv9z",
-	"K8g6j7WWLUU6+zzYoZZ1BudiOThmM0HsOmf4AgCNDud5VDmK5tDVBfYW4CikaVHkI92zzMhngnNs+MM6",
-	"1BE7kHvOPbCTaSYGkISGf9JfKc9tN3MGcMhc6Iw9LrYjO/SrcyiMZ7FYMKB+b7jzG8NpLplDGl7ksx43",
-	"N8OcVz4YTIhVqWaihRjCzccI+Y6yg8vt6B4rXpFGPPcr7XPASrXFW84xYGDzkTFqQ1uqddlk1Icq2PPz",
-	"5/0JFAIo7UFHXhc5VFmDrYyoMl9/jsoWswOgskvwILfgmccVwdneaby1JPmqBkOEYLU6csGm2xBGQDry",
-	"tQu5BtomyFivXLOVtPEZjNnXaekZbrObwGZDz9B95qW1BfzUnGajrevPSgs1vcRDdz6ObXAubFSjj8mp",
-	"3wmrmAJ3puMVMRdhx0ZRIDODUMS+ZnDDlEVwSPezqgULfTTkk9kQpYhYg30cjcdlXKq16YEd/LD53cXE",
-	"44807e6NNyP80FEL6dCvgxLEQOuDkhYdF/2RqJVLbjnZ/8NFsToSrPagGMxKeoHy24nN2hoozzluiybH",
-	"dqKG3K7PT43VX/MTZLubNJjxkODNQQjQaEDZLiv4BJsfuLCnOkmBbKXDJepjvSFn46+x9cYiIA+dOsZZ",
-	"kmEGLZqb6ADYiUrQqjJdokuiIJk/4LAPDt1rA02LAhWcHxDeKiKM7/82aMw5LquQlNvXJc0RF0jiQp0M",
-	"/GxwPT6ccyh36UvvEv1EQiSCC9l4KEr60FycVLq7NKhN8lrIteLAzsPv/I8LyRinh37oObII5wodmAHL",
-	"jcO7tQjSd3ceTvHnd8vR7Lpum4cJAhgIDi5Oq50gGLKXKl6cSiJWW1qUEII2Mw1n4T0EAKv3WJg4j6BQ",
-	"2AAqEs5zVFeaEZ8+byxqqpBtpBJpOBNtLxNrDhNtBRNr/JJwSUGuaBgD1cvTfW6CfC3HIC2e/P4kvTUK",
-	"Wq2P+CF2nTZ0god2wWeMJFzvYzcjp0VseK3lrY2WFdIoDNS4Q/mWmqRQrNLg8Wrx4pT0hD10yG898UWI",
-	"2ruIoGh5RQsugku9mQVASjEU0XD0QV0Pa983p5V/bRRUqYKAXHIV8PrFFVXaQMOHBPh+54zonLP5Bsf3",
-	"WMyFkgO1b01ZDMFUHM6FEmneXbYfCd2k32NFBDU19GfgBrnXG9Sgi2uJTXL5cDP0QfTZoNSyD44eJVm4",
-	"teNIGWDI9W/NU/iQgy8yE5qH+tRs6QXOaTfG7RCfBpQbxR27HRhUdx6zW0dMOpVfC57XmfpKP2ph+0t7",
-	"UFMamwwhn8LgjBXODmt9K0TKQvTPkv6TJH73txozRRM7s4VRhJohvEUvzZbN4eKLAaK+7wbN03pvQaL0",
-	"iId9VkFIMPtr0nia6388B/QIUKvGYX8ZOa47iPCBwLvB0kK/4qM8P/oeTStweUjJUcU3JOMiJ/kb82Ks",
-	"dkE/srb94EaSogB4UpscS68ngagLrYcarX5DD07Z14+fWphK5BpzB2LdlzYOBgMsIVhOTSKpNt5mZfU4",
-	"b8VodXoLHx4KqNqqpebbNmbdQdZyqaoNlTv130fTc8GsNUlsdPqRXiA0mnaIPYdcnotub2EvwY3n8VZ+",
-	"cwulzsh3hyKNW2RuQbtdaMcTwSN9UGtN7Tmf/vB567/VpJ65X3Kk6fVZrdKjbd9dGsVQIE+AS3SchG2/",
-	"2BLTIrHjYTej3J1Pkynu2N8yu2PtXqa5mf1MrbWZ6qWH9iUZQ7GLBDojJze3YzUpYcR0OqNqD40FrIPy",
-	"QvU/J7OhXf21Xr5lgzb2YLbhrVq4YwKpRgW9J8K64tRKEJztib8d4X343nhyZuAXxt08iqOnc3oIN36u",
-	"pxPduOK9hZOHiPYQTh4h3ls4eYhoz+HEEWb2Ig5aVPQhFvCqjDFkHUdJbeqF0T1jeLta/wKA16CSyVlG",
-	"rK+14qZjJauLIti8URGROq9+QLBdlTdQb/Ip0YB25y4IBnxPH5JjAT14YLMOBwOMJXp6d4f+/5+idwIr",
-	"yt9ZhBi3XEh3XSKzYPgDPHf3vKhLsi6L5+id2wH3qr8jg4cVr1Z15R492qZcgmjqYYeBSBWSe1wUaEMy",
-	"XhLTdpxqswPiRsav+C7DrJFQ74zHXdNfixLKECNUD+wWghgXZhUQ6cg5ourTgZDZ43uSzrfwdJ95UwCg",
-	"+w1C9cZ7rARVtXqbwgnIPmXOPGEJrzRES26MytTMp8+YlceHZzksgwlpk07XH8jxS9vj7toeMj1u4x2L",
-	"OCzDGS4Rb1dAjXDTv0CF0EPYqt05rrNaKl4SkexDSdoxeiB2x/oxWe9zY97AH8jxz66iZsZq4lU4ZxXU",
-	"OFeI5/X7Q8Dr17e4YRKRVb1qq4GuAaocmGEEuqfpHT/9qF+JeE72aJi/XzUdXS5h8W7nlEdof3AOdPwV",
-	"pMF1Wkb8QI7f2UzIGfrHT3uCbKoplDfaEr6CSyJd3tYz01DcFGqQYrtsusTqXz+RaMMflia5gBGrPxyx",
-	"hEpJeJMUkoAfb3DD65/XG/4Qg6uqY60eJa9ZIEP/O84PJEdYPUOMm3YKts9oRRmSBCurvSgkGa4k2lJR",
-	"Fqdw9a6fH9eq8l8sJ1Cveolz7ZudsH/kVZ4d1lSRMlVGu/Q576Q//SwotkISyo8E3jzYdLvr9GpxCz1W",
-	"N3QxK7BL74kSNgQ/tjUv2ydtXGNOAc+XhGX7pn6nbV/yJ+Au+8fTxIL4qb4m7fCf3401fUjl12E2zNO7",
-	"6XPRBkSSAnOBm/Jp+PrrVUQGwhEg1uxTSO750dTAhgMszaL+cHfXXVbIb+DHB/pfNvlKR2yCO88R40dj",
-	"UxVkq/rFfTPq3ToEW84qweodjsuO2Q+WRDPOl7KVaR5Vv7ibVtHgtYiG9lbL21sIPxh4ll4Bb1xNpTAL",
-	"u4xEP2M6VwSWlNUq5kQPXFWfTZPPAvO5kRPXD3O/dPlyNou2WeAJxvOvfLO+NHUm1SYIs5SdbvKeSnVR",
-	"rMCB8t8CSNIJh/F1t/HQsFQILdxO+oJ1/2ivjzNkXqxQf95Fcz4SwQDKYUN2mJm6FKPbt/mQQbjZ/Pza",
-	"7ER4us7uXkIlU1Eyk0D9Mr3RphTWQmsL2qdF4fTy7bQvWfkHDwvDDMLl7XF0un2Cpv2VfqiJ/OZUKswy",
-	"su4nFkJ1QknD+esW0S5W1DsfwnCInBqHtTgDJz2OrJY62ACL2y2xRTIzE0ypyKZsfeTiANwWNOXHe8wY",
-	"Cdjva7fbpzZXN/dNShiA5uf4sE2uaAn8DfMK7UmomsmzsYxWHUnDLLkayQEZ4cy8JqltWJPyKF7WbQ7F",
-	"LFBlM3pa9b4WXKaUdVZjli5zTTcwUbZj9USSgG3aZ7IzLM5fV4h41LMEaUD/fMbvLM1+PulyawTjpfL9",
-	"DXHvXMXHnowgNENDTdsNu5Dr7EdQHY2vOlVdn7s5Qf68ENXGDfHLvI29UNd9jamQ0VQE/WN6G549IYUe",
-	"b/KCMuOGBMzrMDzUz7a0x8AQIcURRvZ4Dxp0UhauFQLHkMiJQJTZli5qT06mqSoy+IEstaML6ClQuR6Q",
-	"bnN0zKYCHmI7obW/dW7tpSn4AX+4hdgCN1N31mn7AXhbAjPEGaKqDQaY8RAuOWQUkTJY9WPIMEuHmtc7",
-	"9BooY8m1/lRfDuEiTAsgqo993hQltnhYz5p28TBIk+hsuIkyxRGMOw85L1xHX5nGEO3WO0CGRbu5Z5Th",
-	"2hGA9cIHUu1fO1iOQP1dUdCSKEHkc7Tl4ohF7oJNG64UL9FGYAOVpNkWb/g9McWrXT59SM/hT4Yn6a31",
-	"wUBVwOvBlZru1rQggXNUPb1LZd0/JD/5X3dnZVI9vVuYz5ghImuRoQ5al5mI2mYpEuDwCjLa9B8GSbnl",
-	"7Couud1cd8TUopbEDZpbKRBOIfYz/pP2w63mkh3hkd7juMCiXGeJvJuRQtI6NX9qT7DSFyJIyRl2N8FS",
-	"JU+p5DMelrSsC6xCoHE/7QmqBN+YnDrTH24V7PEfqFDJDLSw6+a35wogJ7Aog/fUEevbI3HWfUPW7o43",
-	"SrMJy4acSXzFL+7C/lrwTUHKWZDdZE5f3Ff68Ve4LiJ26G81ke7K79LzFeD4OeBKIu6J+ESigu/CkPtQ",
-	"o7FVRNhmiCNoO3UMYGlPrN485Cybv24bDUqbfcFsj0zX47xfDy4JU8RoGFCfXZJsjxnNEADUA4sGcTjN",
-	"PwzGK474JPVlXKtnmwKzw3OTHsJzghQpCshf1fSUCFu9YzD0iddTa9SzXhq1SfKSgCpFCgnJJui3mmYH",
-	"IjpgSbATzPwuAZW3Hxs8VX7DdkuEZRwpz68snRkaKgp+Wku8jSS05EdSFGtzCKNoMOYhOJRxxJgCl6Vz",
-	"oQy/UzQ9389pSVeSAiRvlmzgrgVlsSSeClOmRvbknNxaRcpqPU/SwyuzxP0Zea/TUtNjrQsk53+79lX9",
-	"3E8hCMvCWorzpwaattDdfh33LBeUzUhcgal9RxkJuvDwfdtXNyAfzc+ckVNESHKFiwhQGQPIj4AsB/dA",
-	"oEmrcpkfeluRJAoxjmAQbZU8M4Z+xsHERwr8e+f61h1d3Ga6lXjTTrlz/7u+MPzVEmeoys2Jakcv6GzG",
-	"IH0oxgYiylmthVGkjzYkrQD6RuGHlSmLnq66sxFw20DDYazOCIi3+3XBpr8hGS4KOTNn8y/8aIsziG1B",
-	"IREWxDRycKg1ppi5b6SsqZKk2IbFrYnzzKyZNbEhPrOTugEWi19DW8HL0Tj/VBKQPj621dQ4I7R7Yr/q",
-	"3mz2w19kZ+YzsggcoS/jFULvSX7dMum2wDBy38PHUn1fws5xXtE7Tsg+9ybS/Uy0SrZdWSKBOrt7GaE6",
-	"UAjD+IJWsrA+zDNKbTp4EEmBTx4G6i+xmNFpBQCOwp2/Yw1XVRBB/oVE+tF80plhRg4p328I/HZGam6T",
-	"KzBDyr7q5bwfSKVSUto7sMwBFZ4KkrlCwcEWaeLAHk3kc18b+phURsuencbbWwGACWY1dOcJuvrPT6q/",
-	"XWZ8CBcsgkB8eauiNqH6s7sQAA2g9vmpKYRUTquxoBwrXBRB98+ZyUhnp0tfmpfGi7zFrPPK4DU76sVm",
-	"AldVpF2gC9dMUzjSrwUq6hNatriU+cmvdFg7Amxjwi09RGcIlhXQG0kiqfBp+vyH4i4Lf0MbVmoYNu0W",
-	"bCXsRTdgM0y4kTXOXXOtiJwO+C3sfdYTOGoYxAynIvosEKxo1xSQbWwUPGGo4DifLg6aANp1FOlGHd18",
-	"7NLCosZFWxMbHvPsoIXLeIe1noONow1BJc6Ja5Xkl4M9Rxgqp4xpzDj8qFYSgEdSg9tT3do8oP0g6S8T",
-	"iiBMUrdwNA6vNyQATtnHX6dMViRTAE9pKth+GbtBLyetg7T1B/O6Ujn2Y3zVaaj4y3LaTnOdCWalHcTl",
-	"4E97zWW52jedAimDo9spQSxrqdAe35OgBuGhh43N6G/2sUEKuBE9Hflog9bu7rfXj0/udpOX3b4Q5wnX",
-	"S/tpvyGSF/UZ0NOi82KDgwbdQi3+0KqXnBbrb96OFNbVFRXz06lvCkjpBg/O10aiG5xlC8XkIiPOSQT/",
-	"iKtKEKZoBIMUGrjFm0zZXu3z3CxeF/k57eOGqcYBxWTHiYQsHdDecVE8R0f8AAAutQLw8RaEr0EnZ1zp",
-	"i2ODTepjIj51aLsgiSqh343fO3/OHrj++bP7AJ/XPumcLn/wxvV7Uihl4OnirRjOYkYtCudi6420JThn",
-	"w46YqqlgGTwzFivrSzSYRW/bBp/qj9tsh983oe2o0OxwCuMcsdx3OhCJ0+pIIUS5qfWVCikAcGkV/LiC",
-	"Dsi1ICv9HhGRjAC5/9fhrFEuufru9LPVMYCB9sh/IVEjPObL865kC8rDgSBvpZo3m0aOLN1aLPVTcLD8",
-	"S+sCJKz2lPp9UwyVIESvqWXQbyDK7HBG9b+Kkev0THitrwXOiYmO3KH/yDQr/SdSHH2B/iPDB5L/56fo",
-	"BbIaJeJb9E4YJe0ddPnmQhILjdXeffo+3HKBdpznQ8iqjcAH0tHABS1N1UAGtsFqX2+Cy8wwW/OKsLGu",
-	"IHssewYa8IsF/uUMcowoQ9LUNXdw1/xcA0KqNWzGOq9j+Qhnohm07613evNj8R1ckrEH9gTfnwK2+j0R",
-	"6LM7dAgXHA7VnQv0kg/SgsNJrYCdaSqNGLmPiHpR9xsSQ3CyoLs9ZNxgwag04JEVuKFiCJphcOYfu5gv",
-	"FiV4XKT6ZA6wRofLlu7s9HZ+QNX5gGFv6oLIc0IGEprOSKKS/AbyNRFvifHcFHigI42+r5/X0+xhbgQs",
-	"AS+Ro+OwDZUunlPvaPvnTDp17GONf2a6bcccrw3cLPe4SIBxcg96QbLppp7jHTztOIP+EyWI8Kg/52rO",
-	"IdHmBUyArsNjUOshobkMzQvoxBWHYXDumcBkFZFqBfUrkIayI2pPxAqrVUFLqsL6JcFiDVdmDPVBP9B+",
-	"atTJZZ4y3WwmXU4/62cGOpz3te7kukQdlvF5iTjuBCz7QqA9131WG25r33/UPSQRgtmV++zfMkOSjwkk",
-	"3SWeJT3AWR1IhBOyoxwLD13DlwMDBT05+pfXgtwH09IzWFokTduUbpl6k3KkCIoX3Q5NnvC0eStJnknN",
-	"IiVVYZzd/4H4g75xHSh0Ss46jhTLlzwnRfCXBhN+bMoGIWC0nvZcf2wX+RwW4Ka7dDvdZOYovvA3LcWm",
-	"/rXOg/T+kmq1HnxZogl9lC2+kfFQ91Oh/Za6ra0aUpTKJVLaGm1zCYGOn0hkRAAqMRSCIZhg8AtNSuMw",
-	"/avE7OTsFmk7xxrWnm67b3ekY9DaU+G+mSxq3Dm7VOL8beywBiGyvrcRVNsxXzXHt9mGtOwj941NLD9q",
-	"i+tCRUshz1UQ52tZDYpDWC3HChd8V1tWhpIB1F4riUEmUr2FzvOBc6SwPMQ/D4XtNmbq8mYbVo9LUvA4",
-	"z/SEx/JLp1IKBw1fU8p68JZ0sFF9dxQBw+qMShubdNpvrtrJLLSjN1NY2r2a7XEaUWYclochbWjkeXe6",
-	"ofaooz1gFgWeSPc4gN00uElTcv6tdnturz0zT/+7vTFT7qZ5anEfm8KdLbepKV9M748hrCbZqlyNKGwp",
-	"nXxPXFoP9nZgq1SCK/PFPYbkXbUXhKx+q7EwQTpRsxWvw1aLGe7HijIaKmuda65cGJJuKOnGCVHyLckE",
-	"UQ7ht3dozmhcFEXdqSy0+jChWhTJ8K2VcfHqVzp9alIYxlvpJRxj7KsALA5xuUfDpTdlzqPdBc1THuzM",
-	"KJe4CXVyXF0lsp2MHSptd2BdFx8oO/Xe3pzlMArhyo7nA8ELBuwykGYz3/kSLTBv6nLXyp7oQSmkrccF",
-	"nz5GOVYYZbigFRGIC7TD9Y6Arr4hqCrq3Y5A8adN/Q2pBR2HSK/eCP69bVcN4K4SCSgpxU3nvqt4UcId",
-	"IsedIGPuk4bMQelEd+ybucko7UkM4u5SicwTiEpNkoI0ZbcFyXfWXvTKQJaxE52aMlyZYEcfla+krHGz",
-	"TmavNx80w4U3yzLlV0lp6T1EyF5plOXV1q8KHLuqDPrEeOpZpCP5Z0EO5IKFPRXaHtW/ejEyKpHiLSgO",
-	"0odP/+OeQDn7SN7w5948Vneffjalh9n7ppldkgjt7v8lUtSNFK31SMMljWIUv6VsV3i5RD3jC/7HJL9i",
-	"JEjGy5KwHEpLvJwd/FAQVPJ7Ip8jgEqyv1GFck6gpfkgjsmrYfh+VOoUXJnpBKtFrgX8ZLqIwipJ3pZZ",
-	"sLooTMmzEjUJekAmA+Cdrb4gAm7GSY5X94tHapanF/kYk07h07rED2e9RtlZr6W+YjILg/bzRAHLXIOu",
-	"38VJFlxZ+0XRDBfR5P7xKEmCpVQac16Y7NDmxVFH5WTI8i39JxGxHMK5XFKHIeahZBRltXpmU/8kN45F",
-	"OFfLBowKCp4wQ8RVRkNzMEQZI8IlIXQnCM1L4fcYcSP1UbEu/e14ISlp+iAOm4Hotzu9SprpmzeCWGSN",
-	"u+8KOCJbcpx2rn9NsGiANXcJHYC/9joALxegSF4c65xM8Ian2q/OPp4jOer2DndAbH6ZRCNykrLVSy7I",
-	"rN3m90QUuIrg2emNrCjbIZznfuFip8c7nXbi+piIWrSAZEq4T7131JGv3ep6Mz1yc16R/h1tBSGowGJH",
-	"pNKn2/5vwFTpS7Emv73x8hjOStOoWml1kTr1TyLOzPR6gdpcEoQldPiB4E0D1aMHf97UxzOuEKTh6D9c",
-	"U41P0ZdatJqEMQzrIbkerdmTYa3nHsuE5OWJqtAM78gMgY4rnFF1WitCVAS544zLGrrrzgz6XuMC7d+c",
-	"IRE/okjMbdqfWjnrFQp26mbaPyuwHiBla7WlalVFRGzfZusXkUhQGVeyMp2F9/VmBffAL8GGPAcixljJ",
-	"lezEfjYib+wRMfDmDJ9pc5S+CPi1C64sPYam4hYLrT2AUZJhBtVn/J7kaIMhOzQlLONXGCVN8ukXoYjW",
-	"bmDthy4ZcVpHyp1/AleEfrerWDxvm6FxdCCkGrTumWNf/zimwFwFeqgrdy8R4K0VGImXzhJInZMd5iTN",
-	"NJ6RW0uFdhxtTsbtQEvS9UoYPwVHVElkkpqSGG7ssEBHbrk2o00XgzqVtrMd/lL7QwbdAp52MNjo65ru",
-	"59rb/prdjEKjBZenSPWiAR26AIyo9PrbBQBieg5mSNMCvx2JVHZd0rG6mUsDM2SnkKRgtTtyyfFUpDqn",
-	"Uz9W+1QXaoa7LRvjbf03ZAfXp0XL32JIq67gfVOQD7E9lq94LON5x9c8Ui7O224uo4lN9rHZrmJTfpHa",
-	"Y5VMwCONddnrsRFsYyrLvDQKxUUMYzJC0oE4R5NPG0TKhFK7FpdxTvOvdsoXrjsCawuHcE7hdnNwA8IV",
-	"VJ5Z6S+bWHTW5EHNHCyc8wRn+Ix6SQMuGf607ObljNNdmhwYM1pKWsOZRbWxZeQ88s+MRH+YFXwHYRfM",
-	"H8W0iBydHVaRUp09L/K+byWhiHPkmFZ7HJHirdwLgHnXLI8Yg/OAmsFwtytqrotCq/xgHpEOJjIknRkM",
-	"sC21FS6/jPW4aep4KujiuSG72ruH9MVTjQxBI6uPSbblQg2SoiaJ02DXpSKoUTXvlI7Vzfols+GcyyNV",
-	"e14rhBsdekIBtOe6/XDoUNueaMPVcXEg+TrFX2y/Y9i3vT9yvjDDt2zfEtMRaNnI9k5JpWULK17bw+YY",
-	"yuNWdwRSr6mLczgUzw5n5eqf0cP00oT9eP9/7ztzg2XjPjUeQfvhjCwRZaikjAukdfBwhneaZ6/gx3WJ",
-	"xSE8CZeZMoke9VuNmeo24o/BpvX6udCcaINX0pwsHZattDArVKItF4uENuWDXerWmS71J/S44H+aPvE2",
-	"3cT35Tcr9PYs7ag0/HHpYQEEnYGgPOM0zOzbmtj4t2lXNwC5An8F5P2LA4AQmlRrqiJ9N9NQVCZoCGvq",
-	"dB9e2iJU94F2tGRCAgkupeNf+0kwNpFjEt8I3v7BWqLDRpMRH5++ERG4efVxcAVysbZ7VtPtl/MoWgAZ",
-	"G1+UPahwhS4R1v93IMVJ/x/jqocRRz10f1w43SfBBXKN+p6Rkp0k7TzSNOpH1uJrBkXUiHCXzirtDmnK",
-	"LGxbA0FQG9WakKlTjQAHMUkPL0pac9NwUPJJ+OFi41zY3qizAJYCfovPe1lun0+DP8Eo4dtc0CpyjLzq",
-	"qgLTHOGCsx3CSNQFEfZKbhpAmbSDtq7HBVs6SLpCcDEj8kN3cxB0IcQ94/Eos8J1lzpOSfCMnBxGZgzd",
-	"pqUm+i4ErSBlNVgQ5Kodzmuf5Q6PXYC33d2hm1lHme21gyLuNxWfuTEJYsA8t7RjR2ZUZ4ebtDiPmt7R",
-	"Jucjx/QnLA8vrT9jTsruXE9HAFv2DyndP+0U3xIDJTy7benVS8H4NoKaH5eogWL5OSVjk7eIv0EX3CM/",
-	"uSSCRig02bh/8tOC/7ScHWL9H9NOiPM8BQU9hCWt5f8/ieCIb7emau0GWOkVuCXK8wijlylJHuwKNytY",
-	"Fa3IiVY3uAhWUkmOtcjmx57c6i5gsb+1BVKN9+0A+FQqgzohphUD0yXZilj7fyt3FwTV+Z8xVWcEtPqh",
-	"KGWqzsmDIsyAGYb9f6M+0/SI0LkRnWa1F1BCj/EdlQF3IQuZnl+aQHpW8OzgMilNz7PkAusjpjPiJXp+",
-	"4BebqmtlwJFm8NTNg4VfuHnhsNCG7DCbdTEmehB+5ZtkTH7wrs6ZA3h657zQ15OS4gJSkXnN2dNa2ZoG",
-	"QKbDfLP93i6kMsWlXtifsVTkcul/BQVxplOqbYZMmFpJXtwb2HdOi9MKMh20bVtYeAqBd2GA/HgP8wh5",
-	"+3kX3y2Wi8NuGp/Rd0d1b7HlYk7b04ZglxC9TcG+TnsXB/gzKR8JFg7y6pw8bA52VahSf7qm0NVLhwp8",
-	"2vynFH1r3dzqyfbZCYALIDkzXbELQf9O7e4bI8lC5fp0V+JbYgxodib3hEUdt7OqzCFyJtW5CAdRZIOW",
-	"2h1KthP0wUm7/JYCROodrQuqsDrnZHhE8x2ZQRXwGwWNlB/qomibeECZY8H5geSIcbSthd2Z4TciGXR+",
-	"/6bj2ZSzr3oTX7ZLDnkD9G6dWbHWxQmdA7CIhYhAq/RvqPOTpbniIoCJua83EAuOhPnP6lEUtrp8x7GZ",
-	"zdKuPJzlHiiln5UtBgiDStRnNMlKCVZ90wzuIlayEr2kH4+Q2nJfQ4uEpkdgR8MJqSfwjrH2w2fuJ3wg",
-	"BoZXn7l7XNQEqrz0/K3r33qan/v/pleDBYHGEsjywUgh8lO/EPlpUhlyiKIgKOc2ePxpT9CGHsgnEvEj",
-	"MxEiibhoA7CfyOemCemRMsTvHeoSiNlPhnUqE1pCsPr67tOnodR7Xousk0ajJ2qR28KHcPoaTP5++hVl",
-	"5xkENTK12t1DNuOczO7ENxYYME2NmkYcRQ243Tk+OdjerCBYyJXiXO0jBSHX6OfHyHE9221mMQZm+thb",
-	"7+IsgRrvC9jKQzOic0heGXCpg1XcIpu14tZjrfkFv57qGQplpCsrpjg4/flsjwfJeZPdfRtMan0CVxad",
-	"Ua9+hW2IlGVkVWHpsGOXiyMpitWGOBRrLJpftNq0Mi1FVooUJg3cexP+8PRMUGtXzlHIK8JWeMPvyQpS",
-	"SqBvHIG07hVnxamFLlltuTBYJoIXBRFyZSucTRjK1MiusJR1GUkAtAOF3RwzQaOGkrTFht1DS+kJyZra",
-	"nkRz1k8Ch6JSG672a8lFsFeT1tgtCibc8XDF2J0DyAnQ7SVqfjOZDYwfEWfBvJRoIkCRE6lMnNfUThVY",
-	"uoQHqKNqBo0kXZj0PD+kE4SUIUjisgXTz5GomUOQpApl2Hb03utPG+dLwqEgTIlTqpfOdACcly1sXol4",
-	"ffThmxnLim7TNwo0jiWCBFTYMEYelFY9FM9xaspJt0vkAHcAslnabohLC0cieUk2PD9ZCyrtW3Oalqb5",
-	"FRtqtoP7VPPJ0dv8ZZ8N251OSZPRr2ZYThr4r+xzHgSA/koV2XBbPljLGheopA+pFW9atXJwxmdKqItg",
-	"AgIHGMr7NsTWbbfIr6KpJMWo2cVlFGggaJOB7Dek9YCxkmAHGD/GJQ+0EW6xeJQWxAhqnyQkfeHCpIW5",
-	"L8qZZ2yOIBk9mC+kkbpanKefvQTwA2FSJgVWzckAZs1N3+80N95QY++3tg+XsjiErZ6cYzl5QLjkbNfe",
-	"XPI5Wj0d4gm7ilvTsyMUAz/L4Tvr0pgp3j13VZLr2XcYnJXDOnQLzHFfzfesek6H4QUGXjjQ7Iz+UBX4",
-	"5GKXTn2hYQVF4QOZE8aLXx3NSDYVp2MmWDnUXhNuPY5hk8BjyU4PN9ZtWNA8J1ouqiMhDKkjR+4ouQ1x",
-	"ImGJuKeExRUtAyccqMfGIkeHEmEEC0qBhrJ3S5romncCkh80uPVpU4AbNJByalGSsOE2fSVqcQFPFydL",
-	"g2n8FR/h3myh2WmfTcwMUpjjUnhj/0rr6hcRQe6lxTaM6QnupW9quJujve6TwnaNGXNJ3K6Blhtw9oib",
-	"BsJPszIthb4O5jy7Njj0M2TgGPQKFjPQZMaQWiwIKFbreW6FCYQXL3fazdXtWWA/ugQITSlo9toeMjP8",
-	"rn/hxwa9HkF/NGPoGswgaC0gdkQ+R7ZSbFhE1PPbyMOa388KAG4KfoyhpsGMiOh1WHJ+EFkJfDJtfNlq",
-	"I2oZdhdmArND6M6g2R4d8amH4lkLZmBXtY5qG/c1H8fZ4YiF1Rbh/0JfzHFZhZB393VJc21aSlyoE3Lr",
-	"GK7bXEmdzo/OE9d0K4JOY/avsOfmgeRt89gwUwQr1gcxmqKmubTWeNI9R8i+3qzzWLSrwBtei/W+21PG",
-	"9xKbB3p5NH4SZpuXdsHCOC3sqtp95pUplRQEl47Hwk18aRGx26BixUev0ZoJ3241e3FadLoHN/YX325X",
-	"1rjcA3j4Cngv2DEPmmfaJp/hxsG2p96cZnoyXMbQABj5aGP6nEBMCuu5+AfktHKN7vSZ1OsJ2pP4YW3h",
-	"e4Pz17+nSxC9E+tK8LzuJlzKPS4rzo1xu19JjqtYx1hFrnJSjnvCRtrBFVSpgkAnNL5VoCPpN1ZUrWRF",
-	"8EFO+zzd6W8obD/a2wUn9VoR2jBsw/ZtI9IOQ3XPbyOfrVTz64n9Y9w9s13p40uQ7m63lO7wxLJ7jyTp",
-	"SqaL2Nlq0v8SwT1I4xlXKNge2NhgEmv5vrXdSV2NXh8VygSHQy1+fuDHAXBWmqo+RLh+eteBuH4azmUX",
-	"B7kGTCZeB+fDiFmPFowrygw6/CcSyjIl/GsFt2XYuAx2YH8hkX4074KZf5ZSIxEgvE+4C+k/lrt/xRBo",
-	"N9I/V7H03v4lcXu8dZ29Q2B+Z7Wg6vQ225PStg1pW05QTdqM8wMlLvX+2UIPtXYPtTZbRf9KTmZQyrY8",
-	"0v+XMyVwplpjvsnEBhUVSlrUnoJDCyukcHGQBunsU/RT8+wnWmdVRGxxRv7B/qNZ116pClf0Ca7ojrD/",
-	"hCHBd4KBv7OCEqbQfxzJ5okUmX7M+n4+zT9V8j+h1nJHGNG2oQEM/geDKMqWFuSZ7cmFqFpCxOVdiQ/t",
-	"8++WiJZVAXWBn/6D/YP9WQguDAZnJfimICXKeQbOE4n+482rr9B/ffGH/+c/XdM2aZpPvct4Tt49t1Cd",
-	"cE4ZoqyqTSVoQaWCs/kP9m5LSZHLd5+iP+tdQ69/fPuTVU0EVUSiPWe8hiAXevdNTsqKK8Ky0+qv5PTu",
-	"GSCtV6CUoAM5IUG0kixbj+E/mEEONfue4SKrC2yA2mF8xDgQaokkb2NSZqY7em/7Q8A/moEQZqcjPn36",
-	"D9ZgWjxb/NmwJ3rN2cmrw362eOrgr3BFF88Wn3969+nntiMLcOmTjfu/nbH59MGG+X2TA2iyVF/CE/qk",
-	"yYozCxDw2d2dQRVhyuUWVVVBM3j1ya82cG24IjkdQX8pkOr/+3JYh3CgLAe+hNPUtmaLfaKZ/JPXholA",
-	"eMi6LLHWxOFUOegOZPZE64oWNKK7KS/y/Etj+1RYGxqKCLl49vfwh9tHnnjMA2f8FyO9iFRf8vw0azvH",
-	"dvEHcjQb2RWPStTk9wEVn17ts+03B1catRi7xysQ6q3CQjVImrhLNHjWsPST9/o/vxsR3qESSGPbksjK",
-	"YmvKdjdr6S18wievSRnmlZf8Y2YVPTeoIUrilbt/NV75jmjtUxMXSaLNiyUSRGuf+urRliTCqOIQ0C6I",
-	"8elwXgCiBuOo4GxHhOEzqixrEZbtn0BQTDNWkORa4/pSP7e4EdH02E1+7mNTTn/cxZqHBGyCDXWjVy0b",
-	"9cFmhCO6tWFaKhFhvN7tod0SZ9cQ5E1uRxPbAIVa367aVJf49Nxd7PbmtZR1gB/xe5CafvQhcfJbTcAg",
-	"tPLkt4UvPDqN2UOa/MAKENmeAgiybUsrFcFgPJm+1ErvlTQNsAbfxvblzhSaTbVm2jD8MMyr3bmoEASC",
-	"IZJh/0HrgajBwApOYmsLhkKb8Fl4D0LjuKSvwEr+eOelin42Zc8ZCXqrQ0EP5DVk7gVEmtktvjXEvAKH",
-	"v9Kqj+GMzQlV+jrUdMG7JQIUliUkBS8RtE3Wsgy8ociL1Ee1GuNj+2i1Gj29x9Zqmm+Gk7KvQM8XOXR7",
-	"q6XiJdhketzn+jbaERu0hrQrhX1R9eS9wrvfowLra6IsNW/K9Tfemh8rwvQNrmWPRRxTePccYVRSaeS6",
-	"wjt9j7ju1b/PZd+f9K5q9a0O7KKB02s28gZ3OT0Qi9n32Bf5BPVs14yr6WJmlZaYn0gEEGJaOhnkqD5j",
-	"P2musaECfwlF7dV6Q5KaL5hb7d+aonYrLUlBa1b4AKmzvFZOV7B0HBK4ScY6k7rBS+wVVa6N30d5i8Hk",
-	"XlGD0vLIV9l30Cbzz0yJU4xNiPnxYtb4gStiYddabz/YBZXmDBbhhie8IuyiIx9kCn2LfNRc0eDO/9sy",
-	"BKRFIcyQReLv9mEz+fzLNrsiK7gkuZYkeIcp0xc+4BJ0QEg71/6An7RdA115Cnx1KfO6wOwr+4Eb3SJu",
-	"+A9l57vv66XGmAPilE1GrNfMY9kGIUxZCNoQSXMCbpSLeekv/Oh0QlPKaRzmKKdCnaA7MIR18xE73zEJ",
-	"l0qOqdBfwQM3vrPNRyJ7LJXAiuwokQDp66B9r+UoMbhK1E98RgSL4gQ+MawIgj1qymCcXn/Oaervfi7w",
-	"Vl37aL7Ug74hGYbCsZuJzqZUL0w1s7TLaQSr0daO+RxSvFWgQW9GeKN1LdfGLq8Dipb+xwkz8WV9c0vx",
-	"ZR3cLUjRxvIgr8XRVjIwQnIJIKJc5ETo+6YWO32RX419a6L/Tx5+P5OHl8FQhB5xNBQxI/Twkxnro9R5",
-	"GsjJD+DQmeLFKxlIvhasxwUFOIe0kVqBNOcGWH0zPLTk3mXzX1M6viEVF+rPFtrpY/Xzmfn9m/OF5CXx",
-	"MjT2uALbpxXxQ574lW+mIxTf6oceI1j/Ld+8IduUcL2+EWHuV/A5uNtPj7fUtmVbpXK+6y9qNX7LNx/r",
-	"OXkhBAXUr8c9Jt+CsIqR+BqJGPjgXEqIsmdGtdGCUxLCwK6QmAYMvgKM2dHjYezdIUH7IE7lxigMTewL",
-	"rOD04FfzYyB/gDL1xy8WU1AXs4Nhf/h4gmFml6fDYXpTKbma3jcUoNcRD30+82Drb3A9Z1zk37df+Igv",
-	"aX+WjyyDBp8eby6AjW9C5CY8dCGzGRqBTdZ+AvQ4ezMZv/ZAPrnSymvzjFYmfnRjf6z+TTs/Pdd/d6/3",
-	"0eWfOIIjuedH+RyAS6BcQCt8Lc6IRFgeSG4M+SHbVHuubBJwQUwNRl9mlPyevIbH/o2CS54a8IlEsAsI",
-	"H005a8yTkbgJtMQ78uTXiuy6y2/u6A1lGO7dvqkdXL2h0BVV22bAK4Y93/q7k3LAeaaIWtlSr/nb9O8b",
-	"9fyrSTs1HNnI/SXC6NvXf/4acYFe//A1OJ6ghNFknp/0FPY4oLb+JsZ8cz/h3VemiWEST8v73f99MP2o",
-	"4/6igEqWC3yEXlZcoEpQpq6UUK3wDkBNUMbzxhMiM8yYloKnymh/19DKbH8AB1sR3M/XBWZvvOduyJTe",
-	"Z8YCKBCbuprfsw208iZpBrwWWy6GsZDltR1LesEfdZTVp/1HqoQ4G/M6pjToI4NiW3tU8qWtmCkK+5tW",
-	"ZOGfqHpuw7CAwof2vMhHg60C3Irjvqk39pnHcE1BAzvzwTf8mOqicqu4Yg6yidEovX+ufxkVxgKG2hUO",
-	"CGc5yWhOcmRwxq8hDo8Ei5VyKH+x28XH0LiZKGw/Etl2M83rXDh63UNjTBpMXIep1SakO3SwBv6mxRa8",
-	"gBAZLrInrt1sWFx+hYvsKy7VrZIHuFQfLHGAt1h0jxTStrWXi2d//2UkwI3j4e3nXo2dRO8qzk5QqQe/",
-	"vjPyDqhqQ6lxorpA6vVp+rImH4qkL2syTlHcYA9elYAOgMXEXppjbUq+IrHdhlQ+fmKcXq9afMBbEM0N",
-	"/6Eo1weHjBTsUAlF9Uvbu4AD5iYknbeycgP/w8FWuMFRhTxvc0AFwdmeyLYdbvR4Ohr7RxTQ/0dp/rV+",
-	"4jb0/trvnPDItP667ZQROaZ6a2RLUVO2b0F9j1wcbkFWC56YaZUHzi3AJJnUMD2fKG31jz5dC1s8NEZZ",
-	"W2B0G9qawT8Udc3Xx+lrtkjfp2Z/S6L2PL+JWLates2BtUCsUVKaeXWIWW8mLtLv9BM3ImS9+WBXqf52",
-	"nIgGgGCLS1qclmjTiV1dXzXacSKNqwDI6H/QCIk9P6KyzvZxwtYb4pO1pA/jVP0eAIdvQdTv6cOHoun3",
-	"9GHiflUcVbzWhqDBYTS1Ehzh/DanUxMNWbgjk1SNoXuqmUaUnCV98KnZgD7F6fnGIhXdxF2jx/5QNIWP",
-	"j0vbx81+HqE2tpnPDmu0SX+OkBkm7hPa9FAap/Rb88xtSG0G/1C0Nl+PE/vHysK1NNoMfigIKvk9kUtU",
-	"YSrcb1ShnBsn69Up/Z3V1jRvmW/amnnQlMBxx2ulmaFpjxXlAENwnwWOk1rzz7fTmn/+gFrzz5Nas0Mt",
-	"0BuvTRLXze7aBP62znetuxbchQ7CIErIo6ck2/rhcS/sV81Tt8ExuCogwccNCJDkiXb7neKDbmijNfgr",
-	"wRoBVkDmD+zwAvQHlqjaQzqyQCWmxSg2QLOSj7Wy0s7vFc5cNc3jxXdaModlSOaxwVXRAnpn/8l797+j",
-	"yAAeLW/nB7bf+JmqvUFOeYS9aQZr3VYOdGMe07rZf5NPgQN09vJ2bP1hQAJS+fpmYAHTfH4BUEAKkW2R",
-	"+42p/MEwAz4UgVvsgOYLToN1EEdwcltUAVs2E4QVGKtw01qPicqMZn0b/xmWCkllWpGGtA/3W3Lc5C28",
-	"EIBXellDzarkqMTshHJ8kksIupOmfefIPPReucaDrXJmu2b+8Y9+38z09PKs5fF04LvBwn5kxckzlWyV",
-	"4k4Qk5q9ISYcbrwS0vxhk1IgIlecImv+raakq/ml6oxDMKqz0ac+khz7l/UE3tQVjuiXDmHKZbSeoKgS",
-	"lRz8gzaLAWrbaGkPYlu1FjyLbyGd8M/3TT+Q0e1R5EGZEYN5iJN5bW8B43YltTAxE3uO3mmT6vQOcZYB",
-	"ii4jGfScU3vC0DsDTPvOQcm6W0iiHCt8rbwQ8xEIg7juEksrXk0NgzR7ucOKHPHpiSAZcffbSHaNfegx",
-	"jBr3Ma9faUp+jS1ivmqCjaRlXQD4rt0u5LarX/3R3dKqsNjV8XS200/cLfD8S39GI2HXAWnYEMAihU+A",
-	"39uOQfrhYQOU65tD3clLBWDnIVDv3jzdk+E5DvsrwPUIt4hER7hVXMPva6ghrAFVlgb+s3QnUwAupeYx",
-	"yzXP0duffnwNnzexaUmYyT7YGu5qm3qN+2C+8Z5L8sIIomD3ZvlPHsW90S4lRQh4C3fSr0ngAFsNQFOv",
-	"kwlmqnOgvBY611KGamlBqvZcEuQ2dczn8Y3fpu1jLcTyafC4Xo/+lwO5fba78VV8Hl2SDs7ck/ftH6Pe",
-	"j2+6PbpvpKK1X/kbJcdbb1Bvc1wer0R7KhUXZ4BetPOf9oH0dvT6bN5+4MP4QdI4/WZeED34J9K6bDVV",
-	"ocMICLPjHiLK+ru2baTf2XL8kDxxMnC25ySNOd7A8DdnDvjMB/CdfBimsIVxMDTfehcnsENVA4z5BmeH",
-	"523pPPRktyIBSYVPU4zxTyL4CprxyGswRzioqIf/XyL4x3q3+t1zPsqb9dqs1davxls2PW8KGZgBBTPp",
-	"D41S3nRHNC1sE9hMtJ2lbsJnmoSWzT4KLrm76qe9/kVpcPzXqzezhOsxiNZEmElOMFwUhuH7lW9WUEMp",
-	"n7yH/46qbN/yjStfTbCXZGnQ365qLV27aphmqhZXgQ93Y3loUsuEnieVVw98ZtMTR8gjF7mcoN/P8MwN",
-	"T0PzjVh2LJXXK+6yDgmJTy1oaYlPaEPQltcsb5h83BXwmGBNb+0KHhewyQ1lq381l1aELSETQfCSSpJ7",
-	"/mP95JP3v/LNlDS4MSM9Qm+aF3pb2ht8C7o8h+iPg0Ocdx1+yzdwD3b38Qm2OFGzr1c33qjl51Cobopx",
-	"9WFsvsdhA2vjjaFcecTMMMvIZbSMJPjpcd25ukEWA4xffAAd6ZGoCOszt6+tq7YtiKQDO/eouKXM9MG/",
-	"Oh1f5PkrM/hH7LB0M/w4kOte3MCG6mE76nPd0wp6nPDkvf2/38/miTCa7Lbhhst624XdO5IX9+RV5xPX",
-	"d+5IXtQfIjP4cfjlLfSlQxhtm1PRZZE9ZvlqYyv5ryst/oJZ/qUr/78+6Zrh/y0J9xc/w9B3uFEJKq7+",
-	"L/hPDNCDEQdQncEbDA2PzIzblv1XvxAAdO3jvQ0+BCbc43DIz9Det70Lcn5kFq/dA332eICbQpMJ08eW",
-	"o9zYAnJfiWKlNOVOl5YodgE88An6VOfcKVN9iIirGEXQ1P8mp+1bvnmNxUcbL3bT+/fVvbCpcGgVL6oU",
-	"yREXqJYkR3WFKIucP+OPvBlbfEz4e/9qpHWoez1PZw92b0jRs5r/THg+XheY3c5U1rJX5C4j+99Na9J7",
-	"15CuUzULrQDVnogjlcRlYBoD+jnCDNVM4q2BzBtgkXkUl4pU8sl7/Z9r21J6zFFDyquP++PdrB7hb83Q",
-	"H+WVoef2IXqEPw5DvuSehuaUM03pXm8OAy//5D3A9Gk2E/RA0prLG3jhm3SXfwvT+LFWHy/ziA/QtDcB",
-	"bjHjQpBMaapfC/7ZrBUZFjoK7oYeOASfow1Xe0jEQPdU0k1hwx8FZQf55P2Bsnw0APIdZTfF7HtLMmG/",
-	"Eg2mscNVgiASPgXjPUc7ek9YWzxi4LGZ7Qs/fdD0vo2eM8LqcvHs7wvTcna5yHBBWI7FSu555f8N/Vd+",
-	"Sal22TY+gOcwUwjkuLz+T2I92hXeLc7q6fSGUClrEmaAp4/IAIwcr9Wwn6p9LvBRy92WGcBtsjMlYs23",
-	"9BkpsSKC4mI8sPp989RjRFfd11Jiq1+ekOZT4xa6TpG3KSspIO9CD1vUG6FXZAtfYzZJM+uPuMlEs7GP",
-	"3GGi893bOoAVmKscHYyJU7af9rn9yXv3v7+naR1lS93ru/5N1PL77ieuDulkh/8w4d9HZAE/BkwlOjB+",
-	"ZEb97DGDK6AalXzuoUcRfB+2Asxm4WBhikpDJV/uk0/e2/9LPT6d0q/rnp6XVygsS6DKhzDaRvqiXj1w",
-	"pi9R02l12TSe3+DsYIp8xMn0jjbHymCKOsRtwxrAPasK78iT94ofCBvVuQFT/LUj2o22r/1ILG3wotre",
-	"CPLQC69RhusrKwlUuaUp3rB7ya6RL2YYuD+RonhrlPObNCZqgeIfW8UYJfUL2baau/TERIiudxY+cuTi",
-	"oI0Vzw/CW6vGPyoWIP/Je/M/iZLUPHwbQQrA+W/8D9y4SDfjbEtFGUIfWC4YOa41PWrb5muIT9CphHVj",
-	"nVet+4XJa+5gSpg+AtcqMjGVAMxvYkCZ4taRkXGRg6SVBPL9sQnQaW6pCK+KcUSO1+aRx9BRXhMhDaB/",
-	"iopi5u5OgCnOvxiOK4rCyiFpWNIdQ5Q1TdZzck8zu5eiLshoRPgNPHBLKEz9gbEaxj2vJUFmotfp7g+7",
-	"ADIJ4BRBKBlbNm6MtPtwgyQkPfaHMUMmdx/2Xd/dgNChVeGrGiWqT+CGKZ9UgtzriUVRFF6bB25OmQ9C",
-	"E7u4CdTIBl29LnKL/HEV44dm+/YTHpJI50um6scpyU6mAfHCRTmSSEnNTsTaDb6lO2biDdP3kX6W5IjX",
-	"FsE/4/xAQaHZcaaF/57g3CJWviVq9RX8PoHycm0hrCeJoPVivLHgW7svN3W5m0/Eeqa4n6/AOxxS0wxt",
-	"KEN7IryWOOAJj0lavVffsJuBAMPgjw3+G9/3t26LLPyqedLjYgl4VB8NE1Nm9LEjVdkeVaD2NMoLEPj1",
-	"Nz/Yg+5gc1aK8+KJw5mNi/K39gVX6XgrFrDT+sr20H1kHGj79U45Z6D0ljzY/CKq2i6G10c06kM6gGTX",
-	"33uOeAuyxhnwYlXUux1wq6PwP4kYo+c/m2Z9t6HkP4n4cIDe/yQiqVWGk3o7goWFUzA+2JJKCZawMJHc",
-	"Kym2obYZy37DjmVnWlBLXTMJcih4aSs+0uZNG1tv4YkJAETXCIhxmCUR6EAqhSiTiuA8Esf8eJGJYM3f",
-	"KE2F5JjcEh1pbrniSqG5r0z/OT3ir5wyADmk7CCNraevW1JsR6N0EeJ9NCE6M79Hdp551A2fb2opf2m6",
-	"Wq08t5iJQ/t0a87fE0ZILqdP4Q/w2KMdgB+IcQclHABg/avZJrbvovItIX0IXMcuiY60KBCWB1P5Cnim",
-	"CKOSMz2Ldl/f68WekcnXcMh0Das7YbfJf+LZ4cN4DpLOyI0gi9w1qu8rRVin9IHBhw2OUcZrphAu9bVI",
-	"1ZDu5yMUJdHfABTdkv4fCpvogxD/reIVpDFALqWjMxcmtYEqE5AzVD5iOgGT+DM8ccvWH5gq/aF4itMD",
-	"JGYQdr0aF9OTVKtzm5M+AaSA9vC2fQzrmuCRlE8sYG8+Yp0ApvfIKsEYNW+SsmNwj4UfKvgEoqcegz95",
-	"r/+TGCg7GqLeIE34Jf+YGUbP7UPkKjwix1jQNk3hJSptroIxs0BAEugtZFoTO/aRikzIR6keJ4IGX5rR",
-	"SL2bhXOlukCpCCp4E5susFToRLCIS8ofuCJukz5eSSlvU/56dcK+uBXW3JEwZQLLRiNkClPmPDeew/P9",
-	"oglP/P0XTRIJ+O6GoLUoFs8WT3BFn9w/Xfz+y+//XwAAAP//",
+	"3P1ts9s2si+OfhXUuudW9q4jxXYmM3eO/cpJxplk8uBtZ09unZn8ZYhsSYhIgAHAJWtc+e7/QgMgQRIk",
+	"QUnL9p5XybJIEEA3Gv3463d3mSgrwYFrdff03V1FJS1Bg8S/vqyVFiXIb3LzF+N3T+8qqg93qztOS7h7",
+	"epe5B+5WdxJ+q5mE/O6pljWs7lR2gJKa93ZCllTfPb2ra5bfre70uTLvKi0Z39/9/vvq7pscykpo4Nn5",
+	"b3A27+SgMskqzYT56Pc0B7I9E30AktGiAEl2QhJ9YIrkAPkzooDnjO8J04TuKeNEgq4lV/jKjkmlCeXq",
+	"hDPFdRyA5viXW0kwhbWZQ7iAkr79DvheH+6ePnn8eHVXMu7//nN0OVxpWZfA9ejGseaRK7fuW7Ed/civ",
+	"Ynvl6K+1yI7faCjHF6KhvPIjP9H9kOQ/HYBs2RE+UUTT/YqcmD4QphXJDpAdSQFat8TsTknT/eSMAnJ+",
+	"9ng4od/Nu6oSXAEegpdSbAsozf9mgmtDsqfv7mhVFSyjZraPKvvE//5Vmam/Cz71vyTs7p7e/X8etafs",
+	"kf1VPfLj4he7i//5QDVhipyk4PsVoYpQ4j5CcpFZvjGvubHMp57L7MDuzRLM7PKcmbFo8VKKCqRmZi07",
+	"WihY3VXBP727o/geIH3dVmyFKIDyu99Xd/cgFbOrKhlnZV3ePX3S7BnjGvYg7+ye+f3+R/PWqh39l+Yl",
+	"sf0VMm0Gfy4lu6fFwgmbrSwocwLL8J8K5u7JuDJk/sb+GFCZSknPd7jhUG0ys8xNXkN88blk96AlZXyz",
+	"lzQPn2pWvrrbGYk59cC+ZvnIFw5UbX4VjDO+3xSMH0eeAnp/jv9U1FvJMsr1hsNbHd2H9hFLx8EDlRQl",
+	"U5BvqO4c2JxqWGtWwvDUGnJXQloSdM7T48exh2sVn9uJ8rQxegwW7nmETquQSQact7p7u96Ltf/CQVSf",
+	"ek4Mflqz0qzQXopmXndAJQelK8HPjwx5JafFI/M6Ts8N8eWB8j0sPoPNQZiSGH6WNzmXdqjosdSvNVS4",
+	"8N7B67BxcNIYrzWoOPdXIJ1YnBSG9ikj0hjPIJ0PNdNFbFa9lePc/dPtjJvp+e8mMYvdnyt45Qt8qL+/",
+	"OZN65JjvaGbPydQemlFf4IPmDVYUC4/0XtJSbQrY9d4R9bYIXuB1ubWkZXnCBb+6OzKODwI3XPqPu7rQ",
+	"kirBWbbWlB/N3oviHrhe/0ol/kWPa10b3eVE364roQOyBHLNTTTCcsLfDrHf9CwvCv13BidkRtC66NyN",
+	"wVD2R7UphRwR7/iEke1apJKhx7e4o7iBnglC0jZLdbvRTrg3u5VjrhT2/sIqU1cx91dgN22BDMzdK55L",
+	"7PxRkeNwusNbUKNkFwX+q2YSIozR20AcNnXZOO0rl/7CH9UlKg3qIYIXY8e/qO1Z616TkUNhVeCEB5WW",
+	"7veko34virqETVkkPd+jAU7KryIcaxWuPJVIL9wxuIpKr2BXK3vjxi+5hg0ra6PhRNc4UXuYWIevhtJu",
+	"eEuCUnSfcFe54+6uLP9a6vb4lV2zQcCzw3NrLg82aMuoiplrzJhmxvI+UUUk0NwY7JRoIQoidmiHC30A",
+	"SZSQ2pg0JyiKZ/bfORBtTB5VmRet0S6FsfPtUIoc2N4Ipe5UoBB8jybYpspSLy0z0oLHA0M9aqPaNWkr",
+	"lIZ3lDgt+JZbfvxDuJGMkwPlebhR5TM7hxNTEOxyHt7FgSjR9Ah8gVrQ400/xVXXg9GMGtMnkS3QvIks",
+	"7Tvzz55BTgdRgGWjFTkdQAI5cnHid6vI9dtq/XMX+lftk7+v7oBr6RioMR6n3v4L1/LsTsPvQ0NyL8VJ",
+	"HzZlOVzb1/hTZHFGGM6zQ7Njw7XjT5sdrYtZbeYFgyJ/gU+iqq6U8xFEXA5lrTTZuk0nW9gJiTwlgWTU",
+	"/AOh5B5kzlD8NLvnZaUTXKqSIjsCCulSaGF0OruWmLzs7yeH06bAq+mS9UnIhMzp1toE3SX+5R7kmVQF",
+	"zYCYr+Yoqmqeg1RaiPh5cWpIZL/A7o3fEMLMWKqW8DQ4hubUNuxtBKwVdCdRFznRUBTE6Gcrog9CQfib",
+	"/S5h2novw+3uCsH2HG4S9XGvIwx1AqsyDhf7jZ9VAfQeCBfEcK1emRWZf2baSnxcJA3FSLiTbF/SZGnY",
+	"14M7q1x5laIds519TAT1mcw+u0FeUAuJexAnUlLuOEkZmUyLYkA2dFiih9rwwDPiTp4Ra5xwc+XhG1HR",
+	"ZkhSzTH+a3zo99XdCaice/hnoNLLsN7WennYkaitpOicqSQlJNAerlVCUPYuVKYLIY6hVNoVtTK6Q07P",
+	"BdsfvDIn1VoLoQ9RoVRSeUy/Ib6n8jjvcUR2cbq5ddj8eTXpvFndaefT63Lnc2XF191qTs3vUdrOIJmG",
+	"dvOvJeF/1aC0c1UtMQff0+0erLRDwT8PCbhjGGPqjh1Q4E+PV1Ne6D9EeGK58J5Uo/D+AJodUBwbaaMq",
+	"ypVlFMdnj10Ea4Lt2it4RE9gXLEcyK/05FR9wQklHE5ed6PJLLrCcM1o+IeUQI3YzZ+hQBW1RmuBoUSm",
+	"5ESL49qKq+mgzvRt4pkm+Wg0TH3N6WBHGF7nNM8Xuu2mAzhpnkN2hMZzWFA1q3R9b6li41CrO3HiMHsF",
+	"/YgPGUF4EFq4JQ7uXY5BPnwE1TO0LILbs2WCjhI96SK2DDb498CHPuM3txFFu8rWD9ds/Cp0rHv6JfGS",
+	"YYErWeiigIOP26dKneVcdG2AIpyh/35Ms8MtEEpHZOLzUtRco4JWMi4kqTnT6hnJmdKUO9XtWHrtXAqa",
+	"o+AyOhvKHqaIZHkO/G7osKNKpV9MX+LjxhSupQSenaP8eKAy31QgN8cy0WEQWHNLjDEU0usd0xqZ1+8H",
+	"rpJlkGanuUdn9gBX/qouwBpntLlAu6T60ZLAOpC4OBHBV/Y2w/wNISGjCmV+SXMgYhdVm2XNN6LWGwm7",
+	"WlmB2P3Mq5pzI0XabxlZwhThQhNaCvtT+ZRkVO7FimQHVuQSOBGSUFKynPgtjJg3WlIN+77u0eMbdIWo",
+	"A5Uwugkly/MCVt6AMHaCPJobluk0vwF+RCEneepvFKQ6obID0Ao68dpglYxvdkJmMKIYdM7OAYyNK6K7",
+	"VbAdOD6fCQtmwDUzdh2+VTK9wKFmtsAoPAlfMjLkFUpS9945warqvGQOimppmzA9x68R7Ucg4YHnK0J5",
+	"TuAe5FkfDOtKQC3ebOwe9AFGmNGf+gXz6Ynidq/biQb0DxilpeY473VpseochOF0u5s5b9D3g71eygYi",
+	"pyteO8d1KDhayZp6i9sr6Mqr/Ks6ohDm9DzQBaNeHQCjedgrd/Zps/gN7sixxE0ZfGbcS03vId+UjMdd",
+	"k5qqBabzVzX8RNUxdsHcM8X0dIrPJBeYFY0s1M/SfyRcVCrFDbGupHdaqDCeGmZdtGJHKMrbZ+TkfjBX",
+	"mf2RKVLATuMdJySBstLngSazlfQIHcUBT19p9YIMvUI1nlhBlQYZ1Q0yugfnAR8yUGt6/jG0PANzOLh8",
+	"aEUzps8bDWCtz9BwnbNbs+i1+ldxCi58sylCHCEndGczCIN1c9gXkFmtiIvTmvJ8rQ+o/wlWWA9ZtT7R",
+	"t0YSlqVVVvHv6K504x7NSv7weGQfwqWgHNX0vOnEFyZ290/hoI9H1QIzZAqlwtFCuz0Yr6h1doirCZko",
+	"RC1T/CNB7lY/T8TsN0jKigJqaTN09gWsVWWj9Id6u96bSzq29zZBzE02YRqRb+Ol64SIoOaLe0nvAeN8",
+	"ZlZ3yHB7gbcZK/J1RqU8W5dpM7fV3Y69hXx8ojMqTcs0IXU/fRINF5mRJFCXbtWXG2fCNDlQRfBBZXVa",
+	"lR1cgBb/6dRzpfwh6rGxX1KidopgsGlba9GW9DgiKppsxN6LJ9Brf8bO7v9oUaxPQJ2WM3r2rHko5Hm9",
+	"N6uHEY/usZ8Y8eeov469nXV+sLf4pMihSBoSbYbucrl1YBwwy6lk8VQCd6XvRJ+Fn3z2eE4D6JnCJKdn",
+	"Y0OcDiw7eFqDJOYd5eM35y7xn0Q/IlymX/Dg5yNZn5j55AX51I7+hA8FeusmM6Z7V/5/Pif+m5eXfbNR",
+	"WOK38MwoVB1fg9ZemkXuak1yAaoTpKe8iQfexZRbp9rfRCycgMqNPeaRwB538VDnAzmIWsEnqnsrVlJo",
+	"qwgdaIGW90ECrH+rqbQ3qKz52pgHMR4+ARyL86hLI7wUpy+w3xP1suvTg9gRXrpEnX7qy3FJZIEd4ZU4",
+	"xWPcsbjO1+weCFXkDWomb1yJCxDzNKnoHlo3qLAMhK7amK9GaFrENSGMXJZUGymAgcu7WaecXbYfNVU/",
+	"xi28kgxm+4Ye8kl/t82vmLPbzUOvtbGNOsrKgmQud51EhL27FQa/LHOSDyVhzNTaz2eTdX3XOG8/y2bp",
+	"TYrpeLnGCJUNha4g8peUZ1AUy6tWWjVnvvrgWle0+1bMDYGM9IJZ+b9sBdb9uijSI3KBtXnz0vSPjx/P",
+	"ydPVnbEYY4qi0RBcHI+1F9UnipyEzFVPR4gH22Z5p7Nx1zCQGecldW90pbV4u5lIocqZhEyzkZqYC6jj",
+	"nAyJXpRfBeOzYbZv8aHpVLCKyuTgcRsMiARcUVdR5MRyfTBm8i50dHeSU4zcDNRZPCRHqNCPkklaVSOp",
+	"sWbnIp9+ifG86Lc8i87kNbgt8HMLyee/2tLnl1T2RLa6ljdf+90axrfN7e3j2yVw3XpzPvG5tDYhjFqv",
+	"jtKyzo7EOmLffybsUuf7wtzXRdlhES7cScA0HyWQl3J0z4l7kOb/oty4MBMWLxJMfZw5tX93j0VuFJc5",
+	"6dm0mUK4u6P3jHoJ8rWN4yxwGDZKn/X/GJsfkNUaYYCMqGxiGiaPMNWGGagmRusnlFQ2FrMiqP4Tp/6r",
+	"FSZkCEkKaq2BLmeiyZBGUmMSpz2JM9h4A+SC4EZoyGxaQ8bMYGT7XYx9eIpzqqk9uW8yfOwNgXvg2ntk",
+	"NeG0BEUwERBTaNURclTusVJ9sGNj6QpaVCwLOd75WoIa/DavRSGXieyI5lmBAtCWgystJP7pCwucpwvD",
+	"S/P1NHYW0U1qQr0XeLSb9FhFz5gva5gKo+zmj9ZJqD4l31n3FeU5sTFokonSp1cLaWO52pg2z/wDVEIv",
+	"C2AY0fd2Q8QXe2Gwv6BbUcvNxMjuCemD4qNPdC7uWDr4QzkRZ32BE3OfmfQNvRz9+B9SIOmeb3j2mnve",
+	"2J6M718WlMdC/oJZN+kU+7wStYa2yGC2ZltUwNVcrMPl7OMtQ8Ruh2cmK4Qyct3JnsDP4wrR11iIvrpT",
+	"Byh20Zuz5rYqY/D5H4T2romMyhy/Z7/ufRkn0Utm99/3iRUuHpWSgRJcx9FECtSvXAB4trCls+N+f9ul",
+	"rjwd07gqYIgbMFZyCm1EsBrlUQHwNkDYxASZsulODdAG0uxAlc00GZRnvi+8hBgoQndlr8EwNG9ZfZgE",
+	"YW0Hc7OZdQpObBb73VNeF0WIqdBjHfPCZ4/JcR9PW7kB3MIIGMIyhIMlbHiLZNUvhdJjFYHpmU8XJyVd",
+	"nPgTGOU9vZTtD+mGTHI+Xn5Rqg060Uq0YHFeQ/VqIjknIeVm1PSdy6EISDvDcRktsk8DLlnOa2aEhtcu",
+	"rBpodK1BmCPQ/Xyww6cJWYCdoiDUJoxGPRFh5mZFtZnz3dO7/+cfz9f/95d3f/j9f0Vz9d+bAni5FjZy",
+	"eJfU27AdhOfsdvl8l+p/4enozC7G/92inZJx99eT9KPhow7dbFvp8s46XBAhaI8LAlabOXK/KsE/fUVP",
+	"3ztDzh2dV3Fb9TtxskZn6Fqyln+BKFNG8uATTTk2xi25GCoD/8OE56oBslsaTWoifmM+FSSVJk2IbKjt",
+	"pGTO++k12fOJ/tz0CgaWzxUu2CUk6RWtw+FyfcKNcVH1wmV7em0YaLwGofuppWhmXEXBBZ7vJWCaL5pw",
+	"ositg06JEmwmMFPEOjlj6Vdc00xvTvQ8biPaBBBE4Aq+0jUJWx9RaTOeeNdF1rIi4AMXQpQ8+ayLqvjk",
+	"usST6uBciZ1H5yxAnNcS/r8608AP9DPThy+8pHmglIMskIApxyaSVN2c+uWiol3hFdv1VackdMkZo1KO",
+	"IOvcMufw4jyvjoqWnPD0e0QS9b2QnSidWYb9kLGOWQ5rr5NwKqU4uT9jM/yqhjHrb5jv3edgnvfzi4OK",
+	"o5yelXVB83gC0SjqXF7DSLa7MfEtBISF/oyAH7ng0UxqepMi4suJlionDsPHFRX4sI/dkmYFKYAF1ybD",
+	"d/PdU2y5luRXmHJf1SOpVOlVDSNuFilOi6oMomIxXjFgRk4Rbn5x14i0Gi60dAshjvQANN/gCXr6bozr",
+	"w7pucdosy1JILxMZ+XoQsxvIiUVa0ogQQLlx+2GTqmjiZ33kQI/sT3PAMQa3gJb2+UlqzpLEWH8LGQJf",
+	"SawxUnQHFtByZCbBPXwChOa4ZB1xMnTW1s47RdZqkSadBpFRKz/CU+bZfrkl70RWVCFceB0OHv1VbJPM",
+	"y5KeNxqKIq46NfmMPTyiq0CIYmZrXDGfr0RbfMuPRt5vVdJmDKxFGSf4QtI6HOs0a7leYQjTRl2qQZu3",
+	"MlY9FzBN4hV6ZQZpQ79rUoE8yT4G5TV+xY1ffpvteeLH9G8Et89Ft83gqtjXoNQIavmCW4Sbb49KoPgP",
+	"VV0UYy69Nrdh4sKKoZfxDCZ2yP6+bIeWC6gRsOuHMlC6i+pswsSVGj/neMCuOOghDOPgnF6AFNjAcQ1p",
+	"GUACzgz53+2TiWBbfiV/6zkejIRdI3iME7drm03W/Bk4bfFvCZjJhcXqARpPmyU+BPqwf4oKOP5ZUanb",
+	"H13GnxvEcNYR1r7o36eVNTMM/qmd579AijX25+g/Y9GaB//YrOBXsV0jJH3zVzuq+asqKOfNXw6Iq/uX",
+	"GU4U7QBcICvj2zaRF//3IBCRwvz/gfIc8vWWYpYcftSWI+AY5o5b59Z9gxtu5XDoE3WJMnhJrm1DBIz7",
+	"5PFb5gVWKapL8zfNMSTHklCHWYOpmpngdiSSWbCbnZAWM2J7tkiFdXYIsUuIpExBPMWjVjoVBGBHmUyP",
+	"62wa11jK83WejERQpCYEnOAi2Elc5srtjB3FTtB9PFxd7KgHImdBO4VRoOiVE5Xv7uAtLStzFzQIF/94",
+	"/MunDje1LGeNFdcxZw5jGpeAx8vLq8Q1IEjICJJxyYoclG6xNbXFFVXEiKZnFqjARjuYJnYkwoVNUE20",
+	"wt33JxYUt67iutTEMmu+TKNPNY+EHmGA3rUVdmRRoqi9KylQWLECvZFTGOT5ZTXy/v3iNjDupZGdU0Z7",
+	"Y1as+Ck5yey0c6VFNZ92zAJE9GbMYP9XhnQpmkhA/SuUEVe59KW568KlYVXPWgHV7h4yfxaC5g5SYq00",
+	"2+18hqUUtat/kjVX650Es7w9YpMynoMlmwaOpe42p4e+LQw1LI6pTZZca1B6pOTmhYPOGkVzp/ZYjzjv",
+	"l+mz1ZPHqU/+MfnJ//P4sgR/r7OaSdkP2sFSPEDHS/NZYKcbG2Hpe5d90uNjDkXtC6NNuJQPtMXITooS",
+	"lYIOHIqr3BqaPBze6g2qc82aEggWvBWsqDu1xxao5pSGZ1ZtKmNqYFZP6nVPJR9AtU43evD36DoXRnc0",
+	"ijH2rBBCrsU9SKPWqXlBhcMuzrPrMEBvxdEtDQgfsuvKHuhgA1JCPT0hcUW8x490afqeA/Bpboqb4vFc",
+	"Bnd1u9qKXvill9JsTOvgYGLRH8RPyGRVr9gqkPdYC7ggLtKHC7mnRQ1t00WQ0tgVRpZwgmS/p0WLULgt",
+	"aukxZCDfw7C8xvzrgvzdy+oZpy6ryT2broScj6M8YKXjyL02ncn4x8ePo4Cd1gZbwAh9fBBzQD/xOEG9",
+	"gCTfHDcl5IzyJRtxUcpf8Ck/zGzKdGaBBcPc0G6kpnNwlgdsvm4R9gd3Dap0EThSI6GJqLViOayCgkyL",
+	"r415yXt2j/IuKfRg5tA6C/v0jzadQ+i2HCIQ3M+1OezAc9eJxdDfLKRJCyW7VERSlsdaaNjlu3Y2buUN",
+	"5quVgs2nZI0FH5i3yhRx2FpjVztwLWcdqy+pPrz0BfaS5qxWo8how2i2hxiaQ47G51Z+SuGHUhTR1qBP",
+	"jNc7HIrxNPD4r6cDQKGiifOYKihzkGbzLXxUS58SLNGwB/AINSjfF7CRNNWrcwH1skJkxxNTI3VJRu9d",
+	"NJ4PTja6ofM8OEsMwwvG/MTOru2fzR5HzetbcdjqznYTTFxNvBfbBF+G2+n2Dj+5Cii5WMF1OxgkoDWC",
+	"J+TyhhOdzIh958R4HvPdWHzLKAOUdBIKpAxhGmcOtP3K7G1jJX4z2RQtPLhArtDAzSgXa98TKJ4XwEkO",
+	"XsklPS3F+blIoM0wX4yrLtI497RKX/0MkOeS9l9W4mwmRIQcWL8RMdJvihSmoSa/F9lr1auE6bBKuBEt",
+	"cuywQ9gSvavJAEjVbV5IURKlJWX7gya5OPEVqYRimt2jy+REZZ6m2pRU7hn3X+mlxoqNKqj1EKZIfLHR",
+	"41lQ0ypx86lgmBibi3uQ0V5137ftqYyuZwYwGimV4P7JD/+AWsgQWQjX45yddgKzDpjhTeOj2n7tsX35",
+	"K+X5F45USxp3q+NYnoGCTPA8GZnJPl0xnlRDcV0tS4qfvNmQK7zkfxVFPu94Q8cWRqWRVlD5/2/DvCfK",
+	"9FrWPI4LoLpJGQH2ZBJ6lIsq4MNusKQNssUyF2/ON53Gov0tKs3Ji/U0QQVBWddL6IsxAhY7Me0Itd6b",
+	"qE83B0yVGOvG2QSb8XdCu32kSM0LUIooyvIWzzRa9rawNfiULttuFMYgfXc2f033xJj5yW5CLkW1Zpzs",
+	"aY3R+uZGSxHFfcDOsZaJiJ/bYjRGQL5wI5l2O+g7bOIbkNsgfje41slVsmkTcQHTdosd/jhRGWjzNLxj",
+	"v4YYjAcxjxB8xGMAIpoGQkGdgcqnZFfQ/R7yFZrnW2MxQLyDZvu19PYE+I7Y7RToiztGBm0iHbplf9TB",
+	"TqyC/rbNGewSuSXKapE8/SZsl3sDofFwhZPtN95D6WT/Y8vWMyEIfrxWBEw3c4wUMUZx5UdbOr+s1QEU",
+	"0SfRdLqmFZXa+sOET+fRB2CSnIBKEkM5GbHu/VeXMebV9Yw9SR06UOoCzVoE6WrKzjJasArk2ro7jWVg",
+	"6LR2QHPN34aKFietLoq12MVBidqP/7fLhezyymVXzXiv3CnpewPxNSe5Rknc2Yq/MzjFsE+UFjJSGvwD",
+	"nEBFOg5P7dl3kO9BNh00xztcpm/+RL9GLPK3s1/G3LgTV/G2VbQuSd8TOw2cYNI82dGiIHkNIbRuDIwO",
+	"kx9vA0o/4I9CiOOmWzw2VBJccvWtq7VunmZ+9Cn6qYUO03ne4ynWUyVKSUnWduhmoGYefg1JjasbIH8v",
+	"WhGyHwF40Wg6sQrWyHB3qzujqRXneZvZjTrkjNVdm4drGCLtzPmTcsVx+9aWKPWsbYREiLMOZg9b0Pup",
+	"o/HcPWbeUMdNU8MU6z5bFGQvAPt3kx2VZAtngdEwB6vmprMawQ2JMpEZdW6O/1ULB0zfpCNHkxIRyG9R",
+	"tp57ZTTLsYSt84H0210u/lSiAShFrdPqwGKnI5OYabdsDyxkS7wqx+FGRGBcYr2fp4sNmjzDyDE+UJ6r",
+	"8cq1AxT5pubaImokwo+LIk+fHnovYtf1Mrt9CHkFOz2+LmtIWV9XXPz6eu/pxvdQvT4YaRLCgiQt+weh",
+	"xwAyRAXcmoLjF+IHrnc09kH6Wr8V25dU6pHlYiFE+mAvzeNjQznc07nJFK44S4qSqcV5xjQfubEbETKL",
+	"r/qD2djW2Tqasgx8oT7R91u3pSxt4Uq32qQV7VGPpoZqUzClk+ljzgSquNHpQTWK/iZGf6r3e1B6pCA2",
+	"XiiLhVMOdChp2s+1mXhs0r6gLWkYY/GNMOekI+xE2YID9TNlemyPT0Ie21rki3xVkxW3wU3nrilP12DX",
+	"u0LMUzcQyv4cdRqWO40o5Dq/M8G910gML3KbokErlUJ9yp2h9q71t1PvBgjvwc4WpqiZ3yKa+TUK5o+V",
+	"D5L31UwMVy6TAVuqDxE3z9+MZo9o+5riThLzoE1zYtq1X6Mc/fY2uYYj/B49Yo2WIoVtPZgG/0T14RXs",
+	"amUV3AEEFK2HWaGzCyuZUrDwnYU3QtCvO/0bS8V+P0yIr7ffXjVkb5Yc7JinbyJjOs66BXvG0tscru98",
+	"7/UAhjpEJp736dTbAIxcVEO2maGs24Dbk61Z+6qhoJ9eZ4GLCHWtpfqjzEEujRxP2LKF4PuNEvQ4Ut1+",
+	"iQLlm/jN1MTPd9Mas9iSowTmclGHeV14SXSlIcJ1hPSNpBb5ukbbs2HziWhkQnBYDRtSXNr+yEWu7UwS",
+	"d+va3kaBcTG8Pxew5agrYnRXgWt5Tk2raEhwk70NPr66W1J0GOzWlXsebzFx0cVu21Mvt55mfBdDiPwm",
+	"m2d5yc5FyofRRy9YlzPVxszC32oxP2DjukM9e3yTJkBI7E8L1ywhE2UJxsJctGYJjlwaolVJ2EmDKcQ3",
+	"JtgYAptDsTy3GToJuWCL6aCFKBYuv1YLfEDG4nyOSO9RQ87dTZ5pc3len1iFKBC1Syg7CPS4F+K0riQo",
+	"VUtYm/eiLa9H9M7w9HV51s1hcJK6VG4ZpWtFtYzXUV/tprqdCjRcy9UDRkgValc2OPlWbF/B7ib+5ktc",
+	"wUt91OkOJu8QSvD2RSz8xN1/BbsXNTbwvYYAr+uypDYYnIg0d8lWj3vWL/F1JxJuzhm90NX8P8FD/OF9",
+	"qw/hC13uvXxwD+UH9uAligh/uK8TET9j399olmpBWR9/tZ/K4CAy0kFVRvJ540F15cPU0EkOH4+gRyN5",
+	"qag2iKQSyZfcivxMSnpGx51DrSEFKBWNDo8mLN8KLaW7NyFeCi5gcfVWQOlgAxN58GfXNfoKDnStkkOU",
+	"laBRnf/TJYkZjWy9Yxr/jkmUMGNpeOtB5uRwpJma/dGmFzvMpBWhmOOLxfGYGkC5a63g2ikMbV7YCQnx",
+	"tMWmZ1vbtI9p5dOwFcGLkjgMhAT1e8SY2Z6nUh/a6dui/niPiTZHqXcasN2pKxjHzE/r7m4zSZbYqP62",
+	"TQy6B7A8seHiedqYK4rJl02/ZecTjrQNh3uWTWBRj8gNW8mwKGfgQCtE6nsIlTYVAXi6DR/2DHf9JMNW",
+	"fJFwSqS0WJMDbdpRCg7Enosos407awaCLCXPs0VgDOvsIkzRay4Y1owGmIuz0Lzto+jTeDv7BntrNdTT",
+	"xvxa6zEE1FGYMCcBQhozrv/0eXQtHjEyPemum9saEWGUGIsT5RYRnFDC4dTsZgrmj/PEepEfa6xlqyDj",
+	"NUFNqkSEY0/AtSugaaa0xNUy7rphOWy0C5q39/daHVll7uEjq+KzvUTNlvHWVEZ+o5fSQylg90sg7gXX",
+	"PX6+Hg17zc+bR/iUg8ierMHq8wjLDg5DQEgre43YtWikqzA59hNFTk6DiAwev95O0oyzpLl71Mqy3Ngk",
+	"YYcCufMNvGabqyFFLQpVkCs0IztMvMOGYQK2wC02k8ftreUuHb9m9+gXfGNl95umz695nFQWJnVWAvVL",
+	"7N3M0zfy2jYcNuQ1ht6S0YpmTJ83HCCPaTzfcOLxFIbCdQ9GuMrzWMndK1Hz3FVYyT0oTQxHdmBRVu5q",
+	"JJSfibgHWdAqTYweAVM6xpEPQB/mUY7t9nxvn23emrKgbvzJHoO4IUZrxqNSuxT3MEaDH+rColmJ2lxd",
+	"W/F2HPYp9D8chNSb7Xlqhy9AotuKt2stxBqHR4ixI+J2tv8i8nztQ1KGH9aeRX259HrL9mstzH8eCrIu",
+	"YK1VS5HOPg92qGWdwblYDY7ZQhC7zhm+AkCjw3kBVU6yOXR1QYMFeAoZWhT5RBMtO/KF4Bxb8XYTa4wd",
+	"yT0XAdjJPBMjSELDP+mvlJd2nbkAOGQpdMaBFruJHfrVOxSms1gcGFC/Rdzl/eEMlywhjSjyRY/bm2HJ",
+	"Kx8MJsSpVAvRQizhlmOEfMf40ed2dI+VqKARz/1K+xyxUl3xlncMWPR8Yo3a2JYaXTYZ9aGKtv78+XBG",
+	"hQBLe8hJ1EWOVdZoKxOm7defkbLF7ECo7BI9yC145mkNNDt4jbdWkK9rNESA6vVJSD7fjXAEpCPf+JBr",
+	"pHuCGmuZa7eSNT6DKfs6LT3Db3YT2GzoGbvPgrS2iJ9asGyyg/1FaaG2pXjszqdjG5xLF9XoY3Kad+Iq",
+	"pqSd6QRFzEXcsVEUxM4gFrGvOd4wZREd0v+sa8ljH435ZLagNcgN2sej8bhMKL2xrbCjH7a/+5j4+CNN",
+	"13vrzYg/dDJCOvbroAQx0vqgZEXHRX8CvfbJLWf3f7Qo1ieg+oCKwaKkFyy/ndmsnYXyXOK2aHJsZ2rI",
+	"3frC1FjztTBBtrtJgxkPCd4chAiNBpTtskJIsOWBC3eqkxTIVjpcoz7WW7gYf41vtg4BeejUsc6SjHLs",
+	"1NxEB9BO1JJVlW0WXYLGZP6Iwz46dK8bNCsKUghxJHSnQVrf/8OgMee0rGJS7lCXLCdCEkULfbbws9H1",
+	"hHDOsdylL4JL9BOFkQghVeOhKNnb5uJkyt+lUW1S1FJttEB2Hn7nv31Ixjo9zEPPiEM41+TILVjuOLxb",
+	"iyD9+HGAU/yHx6vJ7Lpum4cZAlgIDiHP670EitlLlSjOJcj1jhUlhqDtTONZeG8jgNUHKm2cRzIsbEAV",
+	"ieY5qSvDiE+eNRY108Q1UhlpODPaXmasOcxoK5ixxi8JlxTmisYxUIM83Wc2yNdyDDHiKexP0lujZNXm",
+	"RN+OXacNnfChffQZKwk3h7GbUbBibHij5W2slhXTKCzUuEf5VoakWKzS4PEa8eKV9IQ99MhvPfEFoA8+",
+	"IihbXjGCC2hpNrNASClORjQcc1A3w9r37XkdXhsF07oAlEu+At68uGbaGGj0mADf750RnXO23OD4nsql",
+	"UHKo9m0YH0MwlcdLoUSad1ftR2I36fdUg2S2hv4C3CD/eoMadHUtsU0uH26GOYghG5RG9uHRY5DFe29N",
+	"lAHGXP/OPMUPefgiO6FlqE/Nll7hnPZjPBzi04Byk7hjDwcG1Z3H4tYRs07ll1Lkdaa/NI862P7SHdSU",
+	"xiZDyKc4OGNFs+PG3AojZSHmZ8X+BYnf/a2mXLPEzmxxFKFmiGDRK7tlS7j4aoCo77tB87TeW5goPeFh",
+	"X1QQEs3+mjWelvofLwE9QtSqadhfDqdNBxE+Eni3WFrkV3pSl0ffR9MKfB5SclTxFWRC5pC/si+O1S6Y",
+	"RzauH9xEUhQCTxqTYxX0JJB1YfRQq9Vv2dEr++bxcwtTSXx/7kis+9r+wWiAJQTLmU0kNcbboqwe762Y",
+	"rE5v4cNjAVVXtdR828WsO8haPlW1oXKn/vtkey7YtSaJjU5b0iuERtMOseeQy3PZbTEcJLiJfLyV39JC",
+	"qQvy3bFI4yEyt7DrLrbjGcEjfas3htpLPv3h89Z/q6FeuF9qovf1RR3TR7u/+zSKoUCeAZfoOAnbtrEl",
+	"ZUVix8NuRrk/nzZT3LO/Y3bP2r1Mczv7hVprM9VrD+1XMIViNxLoHDm5uRurSQkD2+mM6QM2FnAOyivV",
+	"/xwWQ7uGa71+ywbd7NFsozt9548JphoV7B6kc8XptQSaHSDcjvg+fG89OQvwC8fdPFqQJ0t6CDd+ricz",
+	"3bjGewsnDzHaQzh5hPHewslDjPYcThxhYS/iqEXF3o4FvCprDDnHUVK3eml1zzG8XaN/IcBrVMkUPAPn",
+	"a62E7VjJ66KINm/UIFPn1Q8ItqsKBupNPiUa0O7cFcGA79nb5FhADx7YrsPDAFNFnjx+TP6/n5I3kmom",
+	"3jiEGL9cTHddEbtg/AM9d/eiqEvYlMUz8sbvgH813JHBw1pU67ryj55cUy4JhnrUYyAyTdSBFgXZQiZK",
+	"sG3HmTE7MG5k/YpvMsobCfXGetwN/Y0oYZxwYGZgvxDChbSrwEhHLgjTnw6EzIHeQzrf4tN95k0BgO43",
+	"CDUbH7ASVtWabYonIIeUufCEJbzSEC25MSrXC5++YFYBH17ksIwmpM06XX+A0xeux92tPWRm3MY7NuKw",
+	"jGe4jHi7ImqEn/4VKoQZwlXtLnGd1UqLEmSyDyVpx9gR3I71Y7LB56a8gT/A6S++ombBasarcC4qqPGu",
+	"kMDr98eI169vceMkRlb1oq0GugWocmSGI9A9Te/4+UfDSsRLskfj/P2i6ehyDYt3O6e8h/YHl0DH30Aa",
+	"3KZlxA9w+s5lQi7QP346AHGpplje6Er4CqFA+bytp7ahuC3UgGK3arrEml8/UWQr3q5scgEHpz+cqMJK",
+	"SXwTCgXoxxvc8ObnzVa8HYOrqsdaPSpR80iG/ndCHCEnVD8lXNh2Cq7PaMU4UUC10140UZxWiuyYLItz",
+	"vHo3zI9rVfnPVzOoV73EufbNTth/5FWRHTdMQ5kqo336XHDSn3wWFVsxCRVGAh882PRw1+nN4hZmrG7o",
+	"YlFgl92Dli4EP7U1X7VPurjGkgKeL4Bnh6Z+p21f8mfkLvfHk8SC+Lm+Ju3wf3g81fQhlV+H2TBPHs+f",
+	"izYgkhSYi9yUT+LXX68iMhKOQLHmniLqIE62BjYeYGkW9cfHj7vLivkNwvhA/8s2X+lEbXDnGeHiZG2q",
+	"Ana6X9y3oN6tQ7DVohKs3uG47pj94Ei04HxpV5kWUPXzx/MqGr42oqG9NvL2IYQfDrxIr8A3bqZS2IVd",
+	"R6KfKVsqAkvGaz3mRI9cVZ/Nk88B8/mRE9ePc792+Woxi7ZZ4AnG869iu7k2dSbVJoizlJtu8p4qfVWs",
+	"wIPyPwSQpBcO0+tu46FxqRBbuJv0Fev+0V0fF8i8sUL9ZRfN5UgEAyiHLewpt3UpVrdv8yGjcLP55bXZ",
+	"ifB0nd29hkq2omQhgfplepNNKZyF1ha0z4vC+eW7aV+z8g8eFsYZxMvbx9HpDgma9pfmoSbymzOlKc9g",
+	"008sxOqEksXz1x2i3VhR73IIwyFy6jisxQU46ePIaqmDDbC4/RJbJDM7wZSKbMY3JyGPyG1RU366x4yV",
+	"gP2+dvtDanN1e9+khAFYfokP2+aKlsjfOK/YnsSqmQIby2rVI2mYpdATOSATnJnXkNqGNSmP4qu6zaFY",
+	"BKpsR0+r3jeCy5ayLmrM0mWu+QYm2nWsnkkScE37bHaGw/nrCpGAeo4gDehfyPidpbnPJ11ujWC8Vr6/",
+	"Av/OTXzsyQhCCzTUtN1wC7nNfkTV0fFVp6rrSzcnyp9Xotr4IX5ZtrFX6rovKZNqNBXB/JjehucAUJjx",
+	"Zi8oO25MwLyMw0P97Ep7LAwR0YJQ4o73oEEn4/FaIXQMyRwkYdy1dNEHONumqsTiB/LUji6op2DlekS6",
+	"LdExmwp4jO3E1v7au7VXtuAH/eEOYgvdTN1Zp+0H4m1JyonghOk2GGDHI7QUmFEEZbTqx5JhkQ61rHfo",
+	"LVDGkmv9mbkc4kWYDkDUHPu8KUps8bCeNu3icZAm0dlyE+NaEBx3GXJevI6+so0h2q33gAx37eZeUIbr",
+	"RkDWix9IfXjpYTki9XdFwUrQEtQzshPyRGXug01bobUoyVZSC5Vk2JZuxT3Y4tUun75Nz+FPhifprfWt",
+	"harA16Mrtd2tWQGRc1Q9eZzKun9MfvL/PL4ok+rJ4zv7GTvEyFpUrIPWdSaisVmKBDi8Aiab/uMgKbec",
+	"W8U1t5vvjpha1JK4QUsrBeIpxGHGf9J++NVcsyNipPc4LagsN1ki72ZQKFan5k8dgGpzIaKUXGB3A1U6",
+	"eUqlWPCwYmVdUB0DjfvpAKSSYmtz6mx/uHW0x3+kQiWz0MK+m99BaIScoLKM3lMnam6PxFn3DVm3O8Eo",
+	"zSasGnIm8ZW4ugv7Sym2BZSLILthSV/cF+bxF7QuRuzQ32pQ/srv0vMF4vh54EqQ9yA/UaQQ+zjkPtZo",
+	"7DRI1wxxAm2nHgNYOoDTm4ec5fLXXaNB5bIvuOuR6Xuc9+vBFXANVsPA+uwSsgPlLCMIUI8sGsXhtP8w",
+	"GK840bMyl3Gtn24Lyo/PbHqIyIFoKArMXzX0VIQ6vWMw9FnUc2s0s15ZtUmJElCVgkJhsgn5rWbZEWQH",
+	"LAl3gtvfFaLy9mOD5yps2O6IsBpHygsrSxeGhopCnDeK7kYSWvITFMXGHsJRNBj7EB7KccSYgpald6EM",
+	"v1M0Pd8vaUlXQoGSN0s2cDeS8bEknooyrif25JLcWg1ltVkm6fGVReL+grzXeakZsNYVkvO/fPuqfu6n",
+	"lMCzuJbi/amRpi1sf9iMe5YLxhckruDUvmMcoi48et/21Y3IR/uz4HAeEZJC02IEqIwj5EdElqN7INKk",
+	"VfvMD7OtRIEmXBAcxFglT62hnwk08YlG/96lvnVPF7+ZfiXBtFPu3P+qrwx/tcQZqnJLotqjF3S2YJA+",
+	"FGMDEeWt1sIq0icXktYIfaPp27Uti56vunMRcNdAw2OsLgiIt/t1xaa/gowWhVqYs/lXcXLFGeBaUChC",
+	"JdhGDh61xhYz942UDdMKil1c3No4z8KaWRsbEgs7qVtgsfFraCdFORnnn0sCMsfHtZqaZoR2T9xX/ZvN",
+	"foSL7Mx8QRaBJ/R1vALsHvLblkm3BYYj9z1+LNX3Jd0clxW904Ts82Ai3c+MVsm2K0skUGd3ryNUBwph",
+	"GF8wShY1h3lBqU0HDyIp8CniQP0llQs6rSDAUbzz91jDVR1FkH+uiHk0n3Vm2JFjyvcrwN8uSM1tcgUW",
+	"SNkXvZz3I1Q6JaW9A8scUeGZhMwXCg62yBAH92gmn/vW0MdQWS17cRpvbwUIJpjV2J0n6uq/PKn+4TLj",
+	"Y7hgIwjE17cqahOqP3scA6BB1L4wNQWg8lqNA+VY06KIun8uTEa6OF362rw0UeQtZl1QBm/Y0Sw2k7Sq",
+	"RtoF+nDNPIVH+rVgRX1CyxafMj/7lQ5rjwDb2HBLD9EZg2UF9kZSRGl6nj//sbjLXbihDSs1DJt2C7YS",
+	"9qobsBkm3sia5r651oicjvgt3H3WEzh6GMSMpyKGLBCtaDcUUG1sFD1hpBA0ny8OmgHa9RTpRh39fNzS",
+	"4qLGR1sTGx6L7GiEy3SHtZ6DTZAtkJLm4FslheVgzwjFyilrGnOBP+q1QuCR1OD2XLe2AGg/SvrrhCIK",
+	"k9QtnIzDmw2JgFP28dcZVxVkGuEpbQXbL1M36PWk9ZC24WBBVyrPflysOw0Vf1nN22m+M8GitINxOfjT",
+	"wXBZrg9Np0DG8eh2ShDLWmlyoPcQ1SAC9LCpGf3dPTZIAbeipyMfXdDa3/3u+gnJ3W7yqtsX4jLhem0/",
+	"7VegRFFfAD0tOy82OGjYLdThD617yWlj/c3bkeK6umZyeTr1gwJS+sGj82U5vGBF5E5aJD/MMK6t46Cx",
+	"1mgQHCrwocNrP3KSoicIBv2aYKxdU+NWSLLElyeHuHC9O13Nqv2kk46Qp9I1Z8ft3mBvfq3LsS7TyYlG",
+	"6ZUWkjKebs0rTeWyFKl+Jms7wCq1ssLv1DWb7RI8Gvhyh3DmA47e94r/SKtKAtdsBNoX+yKO925DWbQU",
+	"8Q8xR5d3ZRxm8Ef0/b0AhclvaBTTonhGTvQt4iLVGjH9W2zLBvSfC230sS21GcWJsO+x7cLcxIQ2UhjF",
+	"umAPbH/MC9prX9aV7JLmmfjG7Vu9aG1RH8c7nFzEjEbDWApZOdHt45INO1Gm52LQ+MxUCLqvKOAsets2",
+	"+FR/3GY7wnYkbaOSZodTGOdE1aHT2Eue1yeGkf9tbTRVzKxBXbAQpzU2Fq8lrM17IEcSbdThfw5nTXLJ",
+	"zXenXwRCEWO3R/4riTrCY6E870q2qDwcCPJWqgWzaeTIyq/FUT8FXi68tK4AmGtPadiOyFIJM18MtSyo",
+	"FCZvePhe869y4jq9ELXua0lzsEHHx+Q/MsNK/0m0IJ+T/8joEfL//JQ8J85QI2JH3khr+7zB5vlCKnCI",
+	"c+3dZ+7DnZBkL0Q+RILbSnqEjmErWWmLcTI0udeHehtdZkb5RlTAp5rtHKjq+T2QXxyetuCYusc4URYu",
+	"oANnGKbwAFQb3IxNXo+l+VwIEtK+t9mbzR8Lm9ISph44AL0/R1xg9yDJZ4/JMV7HO1R3rtBLPkhnGy+1",
+	"Iu4bW8DH4X5E1Mu63+cbY/4F2x8wkY1KzpTFZK3QuzsGTBvHPP+xC6XkwLenRWpI5ghrdLhs5c9Ob+cH",
+	"VF2Ow/eqLkBdEolT2MtJgU5yx6mXIF+DdYgWdKAjTb5vnjfT7EHZRCyBID+qEweJVQRfUkbs2lLN+krd",
+	"Y43bc74bzhJnKN4s97RIQEfzDwax5/leudONcd04g7YuJYrwUTfpzXyusk23mellgI9hCZXCnk0sL7DB",
+	"3Ti6ifd6RiarQek1loVhdtce9AHkmup1wUqm4/olULnBK3MMTMU80H5q0ndsn7JNomY9uT+bZwY6XPC1",
+	"7uS6RB1Wxwb5bf4ErPpCoD3XfVYbbmvfLds9JCMEcysP2b9lhiRPCEq6a/wgZoCLGvtIL2QnORYfuoWL",
+	"FAeKOkjNLy8l3EerPTJc2kj1g62ItGVc5URtoSi6jc8C4enSwZIc/oZFSqbj8NX/jWE9c+N6rPUUrx4d",
+	"waAoRQ5F9Jem1cLUlC3wxmSZ+qVhjm5DAVyAn+7K73ST8KbFXbhpKTb1r3UepfcXzKj16MuSTUSxbGHD",
+	"bOCnX2EQdqpubdWYolSuiDbWaJuii3T8RBErAkhJsb6S4ASjX2gyhYdZlSXlZ2+3KNeQ2bL23ewhcjvS",
+	"MWjdqfDfTBY1/pxdK3H+PnVYo8hz37vEhC3shPNNuoJmvw1pSX3+G9uxtMMdrQs9WmF8qYK4XMtqwFHi",
+	"ajnVtBD72rEyVuKQ9lpJjN1C9fog4jFlTdVx/POIF+FSEXw6esPq45IUPc4LPeFjadtzmbqDPsop0Qy6",
+	"gw7kcOiOAjSsLihgc7nc/Z7FnYRdN3ozhZXbq8UepwllxkPkWNLGRl52p1tqTzraI2ZR5Il0jwPaTYOb",
+	"NKWUxmm3l7awtPMMv9sbM+VuWqYW9wNl/mz5TU35YnrbGek0yVblakRhS+nke+LaMsvXA1ulkkLbLx4o",
+	"5sTrgwRY/1ZTaYN0suZrUcetFjvcjxXjLFYtvtRcuTLTo6GkHydGydeQSdAeOLt3aC7oBzYKZlW5jgXD",
+	"OgVZJKMiV9bFa17ptH9KYZhgpddwjLWvImhT4FP6hktv0AMmm3bapwI0p0ku8RPqpI77An83GTdU2u7g",
+	"uq4+UG7qvb25yGEUg2ueTrPDFyyGbCR7bbnzZTRlpSl332h3ogcVxq7MHX36lORUU5LRglUgiZBkT+s9",
+	"oK6+BVIV9X4PWFPtMupjakHHIdIr48N/b7vAI2ayIhIrtWnTEPMmXpR4Usu0E2TKfdKQOSqd2J5/szTH",
+	"qz2JUThrpoh9gjBlSFJAU81eQL539mJQXbUaO9GpmfiVDXb0wS5Lxhs362xRSPNBO1x8sxxTfplU7dHL",
+	"8upVHDpebf2qyLHryoK6TGd0jjT6/yzKgULyuKfC2KPm1yBGxhTRosWaIubwmX88AKJETKTj/yGYx/rx",
+	"p5/N6WHuvmlmlyRCu/t/jRT1I42WUKXB/Y5Cf79mfF8EuUQ94wv/x+aUUyIhE2UJPMeKrSBnh74tgJTi",
+	"HtQzgghk7jemSS5AES6GuESiGobvJ6VOIbSdTrQI61Z4arY5L64S8rZ6iddFYZEEtKwh6gGZDYB3tvqK",
+	"CLgdJzle3a/Jqnmenm1nTTpNz5uSvr3otSW5fcFrqa/YhN2o/TxTF7bUoOs3R1OF0M5+0SyjxWjNzHSU",
+	"JMFSKq05L23SdfPipKNyNmT5mv0L5FgO4VIuqeOdG7ASm2S1fupS/5SwjkU8V6sG4w3rCCkn4AEHsOce",
+	"YZyD9EkIvexdqvQGfx8j7kjZ4UiRWzBeTEra9qLDHjvm7U4LoGb69o0oxF/j7rsBPM8OTvPO9a+Bygav",
+	"dp/QWPvroLH26g4VyatjnbN1E/hU+9XFx3Oi9MPd4R7fMKw+akROUhFIKSQs2m1xD7Kg1QhMpNnIivE9",
+	"oXke1gMH3NJcbJMGYwA1akQLSqaE+zR4R5/Exq+uN9OTsOeVmN/JTgKQgso9KG1Ot/vfiKnSl2JN2Ujj",
+	"5bGclaZRtdLqKnXqXyAvzPR6TtpcEkIVNs7C4E2DgGUGf9bATnChCabhmD98r5pPyRdGtNqEMYrrgdyM",
+	"1uzJsIT6QFVC8vJMsXVG97BAoNOKZkyfNxpAjwDiXHBZY9PqhUHfW1yg/ZszJuInFIm9FKclgAOpBelB",
+	"/W2nHK39s0LrAVO21jum19WIiO3bbP3aLIUq41pVtmH3od6u8R74Jdrn6ghyipV8JdzYz1bkTT0iB96c",
+	"SBVOk6P0ecSvXQjt6DE0FXdUGu0BjZKMcizqFPeQky3F7NCUsExYuJc0ySefxyJa+4G1H7tk5HkzgiLw",
+	"E7oizLtdxeJZ22NQkCNANeiItcS+/nFKgbkJoldX7l4jwFsrcCReukggdU52nJMM0wRGbq002QuyPVu3",
+	"Ayuh65WwfgpBmFbEJjUlMdzUYcFG92pjR5uvsfYqbWc7wqX2h4y6BQLtYLDRtzXdL7W3wzX7GcVGiy5P",
+	"Q/W8wfK6AuOrDNpGRnCXeg5mTNNCvx2MVHZd0wi+mUuD3uWmkKRgtTtyzfHUUH0FsBQRckv1IdWFmtFu",
+	"J9QwkwI6l+AW9nh9uiYUO4pp1RW+b3EuMLbH87UYy3jei40YQWEQbZOkycQm99hiV7Etv0htXQwzqGNT",
+	"zSt7bITbmMoyX1mF4iqGsRkh6fi2k8mnDdBrQqldC3e6pKdeO+Ur1z2CFo2HcAkeQnNwI8IVVZ5F6S/b",
+	"seiszYNaOFg85wnP8AX1khazNf5p1c3Lmaa7sjkwdrSUtIYLi2rHlpGLkX/mMPrDouA7Crto/ihlxcjR",
+	"2VM9UqpzEEXe960kFHFOHNPqQNUYBoCXexGM/JrnI8bgMvxzNNzdiprrojAqP5pH0IEax6QzC623Y67C",
+	"5Zep1lFNHU+FzXG3sK+De8hcPNXEEGxk9WOSbXWnB0lRs8RpICFTgQmZXnZKp+pmw5LZeM7liemDqDWh",
+	"jQ49owC6c91+OHaoXavB4eqEPEK+SfEXu+9Y9m3vj1zc2eFbtm+J6Qm0amR7p6TSsYUTr+1h8wwVcKs/",
+	"AqnX1NU5HFpkx4ty9S9oDXxtwv5IV2C/jBd+RouCZdM+NTECoiU4rAjjpGRcSGJ08HiGd5pnrxCnTUnl",
+	"MT4Jn5kyC8r2W025Zvo87U2LtUliORiDV7EcVh4iWjn0IqbITsi7hO7/g13q1pmuzCfMuOh/mj/xLt0k",
+	"9OU3Kwz2LO2oNPxx7WFBYKqBoLzgNCxsh5zYT7vpAjnAjkN/Beb9yyNie9pUa6ZH2tmmgRPN0BDX1Gnq",
+	"vXJFqP4D7WjJhEQSXEvHv/WTYFwixyxsGL79g7NEh/1bR3x85kYk6OY1x8EXyI11s3Sabr+cR7MCydj4",
+	"otxBxSt0Raj5vyMUZ/N/XOge9CILmmbQwus+CS6QW9T3TJTsJGnnI73YfuQtbG1URE0Id+Wt0u6QtszC",
+	"dQuRQNqo1oxMneuvOYhJBjBsypmbloOST8IPVxvn0rUcXoRbFvFb/KGX5faHeUw1HCV+m0tWjRyjoLqq",
+	"oCwntBB8TyiRdQHSXclNXzWbdtDW9fhgSwegWkohF0R+2H4JMDWGuBc8PsqseN0lI3MBXZCTw2HB0G1a",
+	"aqLvQrIKU1ajBUG+2uGyrnT+8LgFBNvdHbqZ9SizvfQI3/1e/Qs3JkEM2OdWbuyRGdXZMTabdHNuxC0z",
+	"anr3gSNdZ7XV1DH9iarjV86fsSRld6mnIwLZ/MeUprpuiq/BInQv7gZ881IwsRtpRjEuUSPF8ktKxmZv",
+	"kXCDrrhHfvJJBI1QaLJx/xymBf95tTjE+t+2S5cQeUpzgRhEu5H//wIpiNjtbNXaA7QgqNAtUV5GGLNM",
+	"BXkUqXFRsGq0Ime0usFHsJJKcpxFtjz25Fd3BYv9vS2QarxvR8Sn0hnWCXGjGFiwTSdi3f+t/V0QVed/",
+	"pkxfENDqh6K0rTqHtxq4BTOM+/8mfabpEaFLIzrNaq+ghBnjO6Yi7kIeMz2/sIH0rBDZ0WdS2laCyQXW",
+	"J8oWxEvM/NAvNgvSihxpB0/dPFz4lZsXDwttYU/5oosx0YPwq9gmt7pA7+qSOaCnd8kLfT0pKS6gNFRx",
+	"r/cImERah2jbV+tgtR2//cEupDLFtV7Yn6nScL30v4GCuNAp1fYYB67XShT3tpuCYMV5jZkOxrYtHDyF",
+	"pPt43wmv4SWTt5938d3d6u64n8dnDN1R3Vtsdbekm3BDsGuI3qZg36Zrkgf8mZWPQKWHvLokD1ugXRWr",
+	"1J+vKfT10rECnzb/KUXf2jS3erJ9dkbgAkzOTFfsYtC/c7v7ykqyWLk+25f0ITEGDDvDPfBRx+2iKnOM",
+	"nCl9KcLBKLJBS+0OJdsJhuCkXX5LASINjtYVVVidczI8ovkeFlAF/UZRI+WHuija3jhY5lgIcYSccEF2",
+	"tXQ7M/zGSAZd2BbtdDHl3KvBxFftkmPeALNbF1asdXFClwAsUilHoFX6N9TlydJCCxnBxDzUW4wFj4T5",
+	"L2r9Fbe6Qsexnc3KrTye5R4ppV+ULYYIg1rWF/SeSwlWfdMM7iNWqpK9pJ+AkMZy32Dnkab1ZkfDiakn",
+	"+I619uNn7id6BAvDa87cPS1qwCovM3/n+nee5mfhv5nVUAnYr4U4PpgoRH4SFiI/SSpDjlEUBeXSvqk/",
+	"HYBs2RE+UUScuI0QKSJkG4D9RD2zvX1PjBNx71GXUMx+MqxTmdESotXXjz99Eku9F7XMOmk0ZqIOuS1+",
+	"COevweTvp19Rbp5RUCNbq909ZAvOyeIGl1OBAdsrrOlvU9SI253Ts4ftzQqgUq21EPowUhByizaZHE6b",
+	"xW4zhzGw0MfeehcXCdTxdputPLQjeofkjQGXOljFLbJZK24D1lpe8BuonrFQRrqyYouD05/PDnSQnDfb",
+	"NLvBpDYncO3QGc3q19SFSHkG64oqjx27ujtBUay34FGsqWx+MWrT2rYUWWsobBp48Cb+EeiZqNauvaNQ",
+	"VMDXdCvuYY0pJdiOETCtey14cW6hS9Y7IS2WiRRFAVKtXYWzDUPZGtk1VaouRxIA3UBxN8dC0KihJG2x",
+	"YQ/YqX1Gsqa2JzGc9ZOksajUVujDRgkZbYFmNHaHgol3PF4xbucQcgJ1e0Wa32xmAxcnIng0L2U0EaDI",
+	"QWkb57W1UwVVPuEB66iaQUeSLmx6XhjSiULKAFG0bMH0cyJr7hEkmSYZdY3yD+bT1vmScCiAa3lO9dLZ",
+	"xprLsoXtKyNeH3P4FsayRrfpG40ax4pgAipuGIe32qgeWuQ0NeWk23x1gDuA2Sxtk9GVgyNRooStyM/O",
+	"gkr71pJewGl+xYaa7eAh1UJy9DZ/1WfDdqdT0mTMqxlVswb+C/dcAAFgvlKNbLgrH6xVTQtSsrepFW9G",
+	"tfJwxhdKqKtgAiIHGMv7tuDqtlvkV9lUklLS7OJqFGggapOh7LekDYCxkmAHuDiNSx7szt1i8WgjiAnW",
+	"PilM+qKFTQvzX1QLz9gSQTJ5MJ8rK3WNOE8/ewngB9KmTEqqm5OBzJrbdvppbryhxt67AEZKWTzCVk/O",
+	"8RzeEloKvm9vLvWMrJ8M8YR9xa3t2RGLgV/k8F10aSwU74G7Ksn1HDoMLsphHboFlrivlntWA6fD8AJD",
+	"LxxqdlZ/qAp69rFLr76wuIKi6RH45b0Lg6ujGcml4nTMBCeH2mvCr8czbBJ4LOzNcFNNvCXLczByUZ8A",
+	"ONEnQfxR8hviRcKKiEAJG1e0LJxwpB6bypwcS0IJLigFGsrdLWmia9kJSH7Q4tanTQFv0EjKqUNJopbb",
+	"zJVoxAU+XZwdDebxV0KEe7uFdqdDNrEzSGGOa+GNwyutq1+MCPIgLbZhzEBwr0JTw98c7XWfFLZrzJhr",
+	"4nYNtFys4+yYmwbDT4syLaW5DpY8u7E49Atk4BT0CpUL0GSmkFocCCjVm2VuhRmElyB32s/V71lkP7oE",
+	"iE0pava6HjIL/K5/FacGvZ5gfzRr6FrMIGwtIPegnhFXKTYsIur5bdRxI+4XBQC3hTiNoabhjED2Oix5",
+	"P4iqJD3b7th8vZW1irsLM0ltJVP/zmDZgZzouYfiWUtuYVeNjuoa9zUfp9nxRKXTFvH/Yl/MaVnFkHcP",
+	"dclyY1oqWugz8esYrtteSZ3Oj94T13Qrwk5j7q+45+Yt5G3z2DhTRCvWBzGaoma5ctZ40j0HcKi3m3ws",
+	"2lXQrajl5tDtKRN6ie0DvTyaMAmzzUu7YmGCFW5V7T6LypZKSqCl57F4E19WjNhtWLESotcYzUTsdoa9",
+	"BCs63YMb+0vsdmtnXB4QPHyNvBftmIfNM12Tz3jjYNdTb0kzPRUvY2gAjEK0MXNOMCZFzVzCA3Je+0Z3",
+	"5kya9UTtSfp24+B7o/M3v6dLELMTm0qKvO4mXKoDLSshrHF7WCtBq7GOsRpuclJOB+AT7eAKpnUB2AlN",
+	"7DTqSOaNNdNrVQE9qnmfpz/9DYXdR3u74KVeK0Ibhm3Yvm1E2mGo7vlt5LOTamE9cXiMu2e2K31CCdLd",
+	"7ZbSHZ5Yde+RJF3JdhG7WE36vyBFAGm84ApF24NaG0xRI993rjupr9Hro0LZ4HCsxc8P4jQAzkpT1YcI",
+	"108edyCun8Rz2eVRbRCTSdTR+XCw6zGCcc24RYf/RGFZpsJ/rfC2jBuX0Q7szxUxj+ZdMPPPUmokIoQP",
+	"CXcl/ady928YAu1G+pcqlsHbvyRuT7Cui3cIze+slkyfX2cHKF3bkLblBDOkzYQ4MvCp90/vzFAb/1Br",
+	"s1Xsb3C2gzK+EyP9fwXXkma6NeabTGxUUbGkRR8YOrSoJpoWR2WRzj4lPzXPfmJ0Vg1yRzP4J/+PZl0H",
+	"rStasUe0Ynvg/4lDou+EIn9nBQOuyX+cYPtIycw85nw/n+afavWfWGu5Bw7GNrSAwf/kGEXZsQKeup5c",
+	"hOkVRlzelPTYPv9mRVhZFVgX+Ok/+T/5X6QU0mJwVlJsCyhJLjJ0nijyH69efEn+z+d//P/9p2/apmzz",
+	"qTeZyOHNMwfVieeUE8ar2laCFkxpPJv/5G92DIpcvfmU/MXsGnn54+ufnGoimQZFDoKLGoNc5M03OZSV",
+	"0MCz8/pvcH7zFJHWK1RKyBHORIJRklXrMfwnt8ihdt8zWmR1QS1QO45PuEBCrYgSbUzKznTP7l1/CPxH",
+	"OxCh/Hyi50//yRtMi6d3f7HsSV4Kfg7qsJ/ePfHwV7Rid0/v/vDp40//4DqyIJc+2vr/21ubzxxsnN83",
+	"OYImK/0FPmFOmqoEdwABnz1+bFFFuPa5RVVVsAxfffSrC1xbrkhORzBfiqT6/74a1iEcGc+RL/E0ta3Z",
+	"xj7RTP7RS8tEKDxUXZbUaOJ4qjx0B7F7YnRFBxrR3ZTnef6FtX0qagwNDVLdPf1H/MPtI48C5sEz/ouV",
+	"XqD0FyI/L9rOqV38AU52I7viUcsafh9Q8cnNPtt+c3ClMYexe7oBoV5rKnWDpEm7RMNnLUs/emf+87sV",
+	"4R0qoTR2LYmcLHambHezVsHCZ3zyhpRxXvlKfMysYuaGNURJvPL4fxqvfAdG+zTEJQqMebEiEoz2aa4e",
+	"Y0kSSiqBAe0CrE9HiAIRNbggheB7kJbPmHasBTw7PMKgmGGsKMmNxvWFee7ugYhmxm7yc9835czHfax5",
+	"SMAm2FA3etWqUR9cRjhhOxemZYoAF/X+gO2WBL+FIG9yO5rYBirU5nY1prqi52f+Ync3r6OsB/wYvweZ",
+	"7UcfEye/1YAGoZMnv92FwqPTmD2myQ+sAJkdGIIgu7a0SgNF48n2pdZmr5RtgDX4NnUvd6bQbKoz04bh",
+	"h2Fe7d5HhTAQjJEM9w9GDyQNBlZ0EjtXMBTbhM/iexAbxyd9RVbyp8dBquhnc/aclaAPdSjYEV5i5l5E",
+	"pNndEjtLzBtw+Auj+ljO2J5JZa5DQxe6XxFEYVlhUvCKYNtkI8vQG0qCSP2oVmN9bB+tVmOm9761muab",
+	"8aTsG9DzeY7d3mqlRYk2mRn3mbmN9uCC1ph2pWkoqh6903T/+6jA+hq0o+aDcv0Db82PFXBzgxvZ4xDH",
+	"NN0/I5SUTFm5rune3CO+e/XvS9n3J7OrRn2rI7to4fSajXyAu5wdwWH2ve+LfIZ6rmvGzXQxu0pHzE8U",
+	"QQgxI50sclSfsR8119hQgb+Gou5qfUCS2i/YW+3fmqJuKx1JUWvW9Iips6LWXldwdBwSuEnGupC60Uvs",
+	"BdO+jd9HeYvh5F4wi9Lynq+y77BN5l+4lucxNgH749Ws8YPQ4GDXWm8/2gWV4Qw+wg2PRAX8qiMfZQpz",
+	"i3zUXNHgzv/bMgSmRRHKiUPi7/Zhs/n8qza7IiuEgtxIErqnjJsLH3EJOiCknWt/wE/GrsGuPAW9uZR5",
+	"WVD+pfvAA90ifvgPZef775uljjEHximbjNigmceqDULYshCyBcVyQDfK1bz0V3HyOqEt5bQOc5Izqc/Y",
+	"HRjDuvmEne+ZRCitplToL/GBB76z7UdG9lhpSTXsGSiE9PXQvrdylFhcJRYmPhOgsjijT4xqILhHTRmM",
+	"1+svOU393c8l3elbH82vzKCvIKNYOPZgorMp1YtTzS7tehrhaoy1Yz9HtGgVaNSbCd0aXcu3scvriKJl",
+	"/nHGTPyqfnBL8as6uluYok3VUd2Ko51k4AC5QhBRIXOQ5r6p5d5c5Ddj3xrM/6nj7xfy8CoaijAjToYi",
+	"FoQefrJjfZQ6TwM5+QEcOnO8eCMDKdSCzbioAOeYNlJrlObCAqtvh4cW7n02/y2l4yuohNR/cdBOH6uf",
+	"z87v35wvlCghyNA40Aptn1bED3niV7Gdj1B8ax56H8H6b8X2FexSwvXmRsS538Dn4G8/M97K2JZtlcrl",
+	"rr9Rq/Fbsf1Yz8lzKRmifr3fY/ItCqsxEt8iEYMevUuJMP7UqjZGcCoAjnaFoixi8BVozE4eD2vvDgna",
+	"B3Eqt1ZhaGJfaAWnB7+aHyP5A4zrP31+Nwd1sTgY9sePJxhmd3k+HGY2lcHN9L6hAL2NeOjzWQBb/wDX",
+	"cyZk/n37hY/4kg5n+Z5l0ODT080FqPVNyNyGh65kNksjtMnaT6Ae524m69ceyCdfWnlrnjHKxI9+7I/V",
+	"v+nmZ+b67+71Pvn8E09wog7ipJ4hcAmWCxiFr8UZUYSqI+TWkB+yTXUQ2iUBF2BrMPoyoxT38BIf+zcK",
+	"LgVqwCeK4C4QerLlrGOejMRNYCXdw6NfK9h3l9/c0VvGKd67fVM7unpLoRuqts2ANwx7vg53J+WAi0yD",
+	"XrtSr+Xb9O8b9fybTTu1HNnI/RWh5NuXf/maCEle/vA1Op6whNFmnp/NFA40orb+Jqd8cz/R/Ze2iWES",
+	"T6v7/f9+a/tRj/uLIipZLukJe1kJSSrJuL5RQrWmewQ1IZnIG0+IyijnRgqeK6v93UIrc/0BPGxFdD9f",
+	"FpS/Cp57QKYMPjMVQMHY1M38nm2gVTRJM+i12Ak5jIWsbu1YMgv+qKOsIe0/UiXE25i3MaVRHxkU27qj",
+	"kq9cxUxRuN+MIov/xPQzF4ZFFD5yEEU+GWyV6Fac9k29cs+8D9cUNrCzH3wlTqkuKr+KG+Yg2xiNNvvn",
+	"+5cxaS1grF0RiHCWQ8ZyyInFGb+JOGQ53Nw6/QZr4l7h0DM+FIcytmPFmI/E9Z9ZFOb4KDSX2wkFs5Mv",
+	"zA6N5dFvwUIQ7m4TN38F1NithjeQMivy9cv//4q8+OYno7V8+frvNmyP9Q6YQG8o3TZPlGx/0JZt4TSU",
+	"ASegcq09sOSYQhPCtjzY7dt+ZOSk22neRscx6x7a/8rCMHsYt7YGwgPSNYhLLZzlFWc/o0X2yHc4jp/e",
+	"L2mRfSmUfqh8FaH0B8tVES384XvKonDlvndP//HLRE4FHc+oeBaUdSryphL8jMWh+Osbe7yQqi56P05U",
+	"H7u/PU2/quFDkfSrGqYpShu4y5sS0GP+2HBfc6xtleFIOkFDqhCyc5xeL1pIyocgmh/+Q1Guj0c6crcx",
+	"hTgOK9cuQyDMK9Y5tLJyi/8j0Dx9gKOKpQX2gEqg2QFU24F59Hh6GodHFBtOTNL8a/PEw9D767BZx3um",
+	"9ddtc5aRY2q2RrUUtUgRTqk4CXl8CLI6vM7MaNl4bhGZy2YjmvmM0tb8GNK1cPVqU5R1NW0PQ1s7+Iei",
+	"rv36NH3tFpn71O5vCfog8gcRy647tD2wDvt3lJR2Xh1i1tuZi/Q788QDEbLefrCr1Hx7nIgW82JHS1ac",
+	"V2TbCZfeXjXaC1DWO4VkDD9ohcRBnEhZZ4dxwtZbCMlasrfTVP0eMa4fgqjfs7cfiqbfs7cz96sWpBK1",
+	"JB7605bnCELzhzmdhmjEIWzZPH6KDXvtNEbJWbK3ITUbnLFxer5y4FgP4iE0Y38omuLHp6Xt+024n6A2",
+	"dcn2Ht62ybgfITNOPCS0bds1TenX9pmHIbUd/EPR2n59nNg/Vg4hqNFm6NsCSCnuQa1IRZn0vzFNcmH9",
+	"+jen9HdOWzO8Zb/pYBpQU0Jfsai1YYamI9soB1iChyxwmtWaf344rfnnD6g1/zyrNXugDLPxxiTxDRRv",
+	"TeBv63zfRgjQQ+1RM0YJeQqUZFeyPu34/7J56mGgM26KgfFxY1AkBT/8fqeEPRraGA3+RkhaCE+RhQN7",
+	"iArzgRWpDpgBL0lJWTEJR9Gs5GMt5nXze0EzX8D1/qIHLZnjMiQL2OCmABW9s//onf/fSTCKgJYP5wd2",
+	"3/iZ6YMF63kPe9MM1rqtPM7LMqb1s/8mn8Oj6Ozlw7H1h8GlSOXrB8OnmOfzK7ApUojscBUemMofDKbi",
+	"QxG4hatovuA1WI+qhSe3BbJwlVpRJIupokqj9diozGSQ3PrPqNJEadv9NqZ9+N+S4yav8YUIotdXNZZJ",
+	"K0FKys8kp2e1wjwPaDrGTszD7JXvddkqZ65R65/+FLZqTa9oyFoeT8daHCzsR16cA1PJFcbuJdhqgC3Y",
+	"DAzrlVD2D5cHhRG54jyy5t9qBl3NL1VnHOKfXQx49pGUdXxVz0Cc3eCIfuFBzXwS9RnreEkp0D/oEmew",
+	"nJKV7iC2hZLRs/ga80D+ct+0oJncHg1vtR0xmkAym0r5GmGV18oIEzuxZ+SNManOb4jgGQI3c8iwzaE+",
+	"ACdvLBbyG49e7G8hRXKq6a1SkexHMAziG5qsnHi1ZTPK7uWeajjR8yMJGfj7bSKhyz30Powa/7GgRW5K",
+	"Sperm79pTpdiZV0g3rPbLuK3q19w1N3SqnBw6eMZlOefhF/g5Zf+gt7VvunWsAeFA6ef6bfgmlSZh4c9",
+	"d25vDnUnrzTi68dw5Hvz9E/G5zhs6YHXI94iipzwVvE95m+hhvAGx1tZxNnSn0yJUKiGxxzXPCOvf/rx",
+	"JX7exqYVcJt9sLPc1faRm/bBfBM8l+SFkaBx9xb5T96Le6NdSooQCBbupV+TwIG2GuL03iYTzBaEYUU3",
+	"NktmnNTK4aIdhALiN3XK5/FN2BnwY639C2nwfr0e/S9HcvtcQ+2b+Dy6JB2cuUfv2j8mvR/fdNvCP5CK",
+	"1n7l7wxTNB90g3qb41PHFTkwpYW8AGelnf+8D6S3o7dn8/YDH8YPksbpD+YFMYN/opzL1lAVm9qgMDsd",
+	"MKJsvus6lYbNVKcPySMvAxd7TtKY4xUO/+DMgZ/5AL6TD8MUrhYThxa74OJEdqhqRM7f0uz4rEVrMHzh",
+	"RQJRmp7nGONfIMUa+z+pWzBHPKhohv+/IMXHereGDZs+ypv11qzVlkyPdwl71tTOcItDZ9MfGqW8achp",
+	"uyYnsJlsm5k9CJ8ZEjo2+yi45PFNPx20zErrAHG7EkdHuB6DGE2E2+QEy0Vx5MdfxXaNZbvq0Tv876TK",
+	"9q3Y+orpBHtJlRZw8KbW0q0L1Vmma3kTxHo/VgBgtkpos1MFJegX9tnxhDwJmasZ+v2MzzzgaWi+MZYd",
+	"y9Tt6gmdQ0LRc4uTW9Iz2QLZiZrnDZNPuwLeJz7Ya7eC94sR5odqS9dEBXyFmQhSlExBHviPzZOP3v0q",
+	"tnPS4IEZ6T20Q3putqW9wXeoywuM/ngEzmXX4bdii/dgdx8fUQdNtvh69eNNWn4e+OxBYdU+jM33ftjA",
+	"2XhTwGoBMTPKM7iOliMJfmZcf64eIIsBxy8+gI70nqiI67O3ryvld12vlMfXD6i4Y9gkT92ejs/z/IUd",
+	"/CN2WPoZfhxgic8fwIbqwYmac93TCnqc8Oid+7/fL+aJOIDxruGG69opxt07ShT38KLzids7d5Qo6g+R",
+	"Gfx++OU1tkIklOyaU9FlkQPl+XrrKvlvKy3+Snn+hS//vz3pmuH/LQn31zDDMHS4MYUqrvkv+k8stogV",
+	"B1idIRrYloDMXGh4mAsBcf4+3tvgQ8AQvh8O+Rk7Srd3QS5O3LUICHDGAx4QttBkxvRx5SgPbAH5r4zC",
+	"8zTlTteWKHYBPOgZW6PnwitTfYiImxhFFZX6YU7bt2L7ksqPNl7sp/fvq3tRW+HQKl5Ma8iJkKRWkJO6",
+	"IoyPnD/rj3wwtviYIB//p5HWAz32PJ09pMchRS/qNzXj+XhZUP5wprKRvTL3Gdn/blqT2buGdJ2qWew+",
+	"qQ8gT0yBz8C0BvQzQjmpuaI7i9I4gL8LKK40VOrRO/OfW9tSZsxJQyqoj/vT40Vt6V/boT/KK8PM7UO0",
+	"pX8/DPmVCDQ0r5wZSvfawdiOBo/eITKkYTPJjhBhsAjfWETray3wKOe8xmn8WOuPl3nkB+gTnYDwmQkp",
+	"IdOG6rdCHLdrJZaFTlL4oQcOwWdkK/QBEzHIPVNsW7jwR8H4UT16d2Q8nwyAfMf4g2L2vYZMuq+MBtP4",
+	"8SZBEIWfwvGekT27B94Wj1hEdo59qVIimmbfJs8Z8Lq8e/qPO9vleHWX0QJ4TuVaHUQV/o0tf35JqXbZ",
+	"NT6AZzhTDOT4vP5P1Egti6b7u4vaiL0CplQNcQZ48h4ZgMOJOMJcayYzfcglPRm52zIDuk32tkSs+ZY5",
+	"IyXVIBktpgOr3zdPvY/oqv9aSmz1izMxfGrdQrcp8rZlJQXmXZhhi3orzYpc4euYTdLM+iPua9Js7Htu",
+	"atL57sM6gDWaq8JCvVJStp8Ouf3RO/+/v6dpHWVL3du7/m3U8vvuJ24O6eSG/zDh3/fIAmEMmCly5OLE",
+	"rfrZYwZfQDUp+fxD70XwfdgKMJeFQ6UtKo2VfPlPPnrn/i/1+HRKv257er66QWFZAlU+hNE20Yr35oEz",
+	"c4na5r4rWyLuEp9tkY8823bl9lhZTFEP8m5ZA7lnXdE9PHqnxRH4pM6NMPYvPdEeaPvaj4ylDV5V2zuC",
+	"PPQ86M3iWxkrwCq3NMUbdy/ZNfL5AgP3JyiK11Y5f5BeWG1vgvetYkyS+rlquxtee2JGiG52Fj9yEvJo",
+	"jJXADyJaqyY8Kq4nw6N39n8SJal9+GEEKfZqeBV+4IGLdDPBd0yWMfSB1R2H08bQo3ad5Yb4BJ1KWD/W",
+	"ZdW6n9u85g6mhG1dcasiE1sJwMO+GYxr4RwZmZA5SloFmO9PbYDOcEsFoiqmETle2kfeh47yEqSygP4p",
+	"Koqduz8Btjj/ajiuURRWgUnDiu05Ybzp65/DPcvcXsq6gMmI8Ct84CGhMM0HpmoYD6JWQOxEb5BXgaDv",
+	"TOHeWzhFFErWlh03Rtp9eIAkJDP2hzFDZncf993c3YjQYVThmxoluk/ghikfVRLuzcRGURRe2gcenDIf",
+	"hCZucTOokQ26el3kDvnjJsYPyw7tJwIkkc6XbNWPV5K9TEPixYtyFCjF7E6Mdbh8zfbcxhvm7yPzLORE",
+	"1A7BPxPiyFCh2QtuhP8BaO4QK1+DXn+Jv8+gvNxaCJtJEuz2Od7L8rXblwd1udtPjPVM8T/fgHcEpqZZ",
+	"2jBODiCDljjoCR+TtGavvuEPBgKMg79v8N/xfX/tt8jBr9onAy5WiEf10TAx41YfOzGdHUiFak+jvCCB",
+	"X37zgzvoHjZnrYUoHnmc2XFR/tq94CsdH4oF3LS+dG2b3zMOtPt6p5wzUnoLb11+EdNt48zbIxr1IR1Q",
+	"spvvPSOiBVkTHHmxKur9HrnVU/hfIKfo+a+mP+TDUPJfID8coPe/QCa1yvBSbw9UOjgF64MtmVJoCUsb",
+	"yb2RYhtrm7HqN+xYdaaFtdQ1VyiHope2FhNt3oyx9RqfmAFA9I2AuMBZgiRHqDRhXGmg+Ugc8+NFJsI1",
+	"f6MNFZJjcityYrnjihuF5r60/efMiL8KxhHkkPGjsraeuW6h2E1G6UaI99GE6Oz83rPzLKBu/HwzR/lr",
+	"09VqHbjFbBw6pFtz/h5xgFzNn8If8LH3dgB+AOsOSjgAyPo3s01c30UdWkLmEPiOXYqcWFEQqo628hXx",
+	"TAklpeBmFu2+vjOLvSCTr+GQ+RpWf8IeJv9JZMcP4zlIOiMPBFnkr1FzX2ngndIHjh+2OEaZqLkmtDTX",
+	"ItNDul+OUJREfwtQ9JD0/1DYRB+E+K+1qDCNAXMpPZ2FtKkNTNuAnKXyibIZmMSf8YmHbP1BmTYfGk9x",
+	"eouJGcBvV+Nie5IadW57NicAih2h/Ozax/CuCT6S8kkl7s1HrBPg9N6zSjBFzQdJ2bG4xzIMFXyC0dOA",
+	"wR+9M/9JDJSdLFEfIE34K/ExM4yZ24fIVXiPHONA2wyFV6R0uQrWzEIBCdhbyLYm9uyjNMzIR6XfTwQN",
+	"v7Sgd383C+dGdYFKAylEE5suqNLkDFSOS8ofhAa/SR+vpFQPU/56c8I+fyisuRNwbQPLViPkmjLuPTeB",
+	"w/PdXROe+McvhiQK8d0tQWtZ3D29e0Qr9uj+yd3vv/z+/wYAAP//",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

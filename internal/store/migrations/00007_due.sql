@@ -9,7 +9,7 @@ alter table bikes
   add column needed_on  text not null default '' check (needed_on ~ '^(\d{4}-\d\d-\d\d)?$'),
   add column needed_for text not null default '';
 
-insert into ledger_kinds values ('task-done'), ('bike-event'), ('message'), ('link'), ('owner-report');
+insert into ledger_kinds values ('task-done'), ('bike-event'), ('message'), ('link'), ('owner-report'), ('ride');
 
 -- What each bike needs, kept current so that nobody reckons the whole shop at a look. It can be made again
 -- from the ledger: asked counts what was written of the bike since, made is the count that it was made for.
@@ -109,6 +109,6 @@ alter table shop add column recalls jsonb check (jsonb_typeof(recalls) = 'object
 alter table shop drop column recalls;
 drop table owner_reports, links, gateway_received, messages;
 drop table bike_due;
-delete from ledger_kinds where kind in ('task-done', 'bike-event', 'message', 'link', 'owner-report');
+delete from ledger_kinds where kind in ('task-done', 'bike-event', 'message', 'link', 'owner-report', 'ride');
 alter table bikes drop column tasks, drop column needed_on, drop column needed_for;
 alter table shop drop column intervals;

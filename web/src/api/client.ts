@@ -69,6 +69,7 @@ export type OwnerReport = Schemas["OwnerReport"];
 export type Intervals = Schemas["Intervals"];
 export type Recalls = Schemas["Recalls"];
 export type TaskSetting = Schemas["TaskSetting"];
+export type RideFile = Schemas["RideFile"];
 export type JobOptions = Schemas["JobOptions"];
 export type JobOption = Schemas["JobOption"];
 export type JobOrder = Schemas["JobOrder"];

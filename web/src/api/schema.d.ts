@@ -1163,6 +1163,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/bikes/{tag}/rides": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read a ride file, GPX, FIT or CSV, and keep the rides that are right and new */
+        post: operations["importRides"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/bikes/{tag}/reports": {
         parameters: {
             query?: never;
@@ -2159,7 +2179,7 @@ export interface components {
             reason: string;
         };
         /** @enum {string} */
-        EntryKind: "bike-added" | "bike-changed" | "bike-archived" | "bike-restored" | "measurement" | "odometer" | "chain-fitted" | "chain-opened" | "part-fitted" | "replacement" | "strike-out" | "instrument-added" | "instrument-changed" | "zero-checked" | "instrument-retired" | "instrument-restored" | "job-arrived" | "job-changed" | "job-planned" | "job-finding" | "job-finding-resolved" | "job-note" | "job-part" | "job-photo" | "job-handed-back" | "job-cancelled" | "task-done" | "bike-event" | "message" | "link" | "owner-report";
+        EntryKind: "bike-added" | "bike-changed" | "bike-archived" | "bike-restored" | "measurement" | "odometer" | "chain-fitted" | "chain-opened" | "part-fitted" | "replacement" | "strike-out" | "instrument-added" | "instrument-changed" | "zero-checked" | "instrument-retired" | "instrument-restored" | "job-arrived" | "job-changed" | "job-planned" | "job-finding" | "job-finding-resolved" | "job-note" | "job-part" | "job-photo" | "job-handed-back" | "job-cancelled" | "task-done" | "bike-event" | "message" | "link" | "owner-report" | "ride";
         LedgerEntry: {
             /** Format: uuid */
             id: string;
@@ -3847,6 +3867,25 @@ export interface components {
         };
         /** @enum {string} */
         MessageState: "" | "draft" | "queued" | "delivered" | "not-reached" | "withdrawn";
+        RideFile: {
+            name: string;
+            kept: components["schemas"]["RideRow"][];
+            repeated: components["schemas"]["RideRow"][];
+            wrong: {
+                line?: number;
+                message: string;
+            }[];
+        };
+        RideRow: {
+            /** Format: date-time */
+            started_at: string;
+            /** Format: double */
+            km: number;
+            jumps?: number;
+            /** Format: double */
+            rain_mm?: number;
+            mix?: components["schemas"]["Mix"];
+        };
         TaskDone: {
             note?: string;
             /** Format: date-time */
@@ -6201,6 +6240,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BikeDue"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    importRides: {
+        parameters: {
+            query: {
+                /** @description Of the file */
+                name: string;
+            };
+            header?: never;
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description What became of it */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RideFile"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -27,6 +27,7 @@ import { routeWords } from "./cleaning";
 import { Ledger } from "./Ledger";
 import { Parts } from "./Parts";
 import { Photo } from "./Photo";
+import { Rides } from "./Rides";
 import { Track } from "./Track";
 
 /** One bike: who and what, the last verdict, and everything that happened. */
@@ -137,6 +138,7 @@ function Shown({ bike }: { bike: Bike }) {
         <div className="flex min-w-0 flex-col gap-3">
           <BikeDue bike={bike} />
           <Parts bike={bike} />
+          {!bike.archived && <Rides tag={bike.tag} />}
           <Facts bike={bike} archive={() => setArchiving(true)} />
         </div>
       </div>

@@ -136,7 +136,7 @@ function Entry({ entry: e, arrived, open, toggle, strike }: EntryProps) {
 
 const canBeStruck = (e: LedgerEntry) =>
   !e.struck &&
-  ["measurement", "odometer", "chain-fitted", "chain-opened", "part-fitted", "replacement"].includes(e.kind);
+  ["measurement", "odometer", "chain-fitted", "chain-opened", "part-fitted", "replacement", "ride"].includes(e.kind);
 
 function EntryLine({ entry: e }: { entry: LedgerEntry }) {
   const d = useDistance();
@@ -246,6 +246,8 @@ function EntryLine({ entry: e }: { entry: LedgerEntry }) {
       return <>Secret link given anew; the old one opens nothing</>;
     case "owner-report":
       return <>What the owner told: {e.became === "confirmed" ? "taken into the record" : "set aside"}</>;
+    case "ride":
+      return <Standing entry={e}>Ride, {e.what}</Standing>;
     case "job-part":
       return (
         <Standing entry={e}>

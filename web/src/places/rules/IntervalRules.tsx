@@ -1,4 +1,4 @@
-import type { RulesView } from "../../api/client";
+import { deedKey, type RulesView } from "../../api/client";
 import { eventName, titleOf } from "../due/due";
 import type { Draft, IntervalDraft, OwnTaskDraft, RecallDraft } from "./draft";
 import { Line, SchoolChoice, Section } from "./fields";
@@ -130,10 +130,7 @@ function OwnTasks(props: {
         type="button"
         className="deed-plain self-start"
         onClick={() =>
-          set([
-            ...own,
-            { id: crypto.randomUUID(), code: "", title: "", km: "", days: "", safety: false, weight: 1, kinds: [] },
-          ])
+          set([...own, { id: deedKey(), code: "", title: "", km: "", days: "", safety: false, weight: 1, kinds: [] }])
         }
       >
         Add a task

@@ -1,0 +1,120 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { type DragEvent, useRef, useState } from "react";
+import { api, ask, deedKey, type RideFile } from "../../api/client";
+import { useDistance } from "../../ui/distance";
+import { shortDay } from "../../ui/format";
+
+type Outcome = { id: string } & (RideFile | { name: string; failed: string });
+
+/** Takes ride files, one or many, dropped or chosen: good ones are kept, and what is wrong in the others is named. */
+export function Rides({ tag }: { tag: string }) {
+  const client = useQueryClient();
+  const input = useRef<HTMLInputElement>(null);
+  const [over, setOver] = useState(false);
+  const [busy, setBusy] = useState("");
+  const [outcomes, setOutcomes] = useState<Outcome[]>([]);
+  const read = async (files: File[]) => {
+    setOutcomes([]);
+    for (const file of files) {
+      setBusy(file.name);
+      const id = deedKey();
+      let one: Outcome;
+      try {
+        const became = await ask(
+          api.POST("/bikes/{tag}/rides", {
+            params: { path: { tag }, query: { name: file.name } },
+            headers: { "Content-Type": "application/octet-stream" },
+            body: file as unknown as string, // the contract's word for bytes
+            bodySerializer: (b) => b,
+          }),
+        );
+        one = { id, ...became };
+      } catch (e) {
+        one = { id, name: file.name, failed: e instanceof Error ? e.message : "It could not be sent." };
+      }
+      setOutcomes((all) => [...all, one]);
+    }
+    setBusy("");
+    void client.invalidateQueries({ queryKey: ["bike", tag] });
+    void client.invalidateQueries({ queryKey: ["due"] });
+  };
+  const drop = (e: DragEvent) => {
+    e.preventDefault();
+    setOver(false);
+    void read([...e.dataTransfer.files]);
+  };
+  return (
+    <section
+      className={`panel flex flex-col gap-2 p-4 ${over ? "border-2 border-accent" : ""}`}
+      aria-label="Rides"
+      onDragOver={(e) => {
+        e.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={() => setOver(false)}
+      onDrop={drop}
+    >
+      <h2 className="text-lg">Rides</h2>
+      <p className="text-[14px] text-quiet">
+        Drop GPX, FIT or CSV files here. Each ride counts by the weather of its day (simulated), once.
+      </p>
+      <button
+        type="button"
+        className="deed-plain self-start"
+        disabled={busy !== ""}
+        onClick={() => input.current?.click()}
+      >
+        {busy ? `Reading ${busy}…` : "Choose ride files"}
+      </button>
+      <input
+        ref={input}
+        name="rides"
+        type="file"
+        multiple
+        accept=".gpx,.fit,.csv"
+        className="hidden"
+        aria-label="Ride files"
+        onChange={(e) => {
+          void read([...(e.target.files ?? [])]);
+          e.target.value = "";
+        }}
+      />
+      {outcomes.length > 0 && (
+        <ul aria-live="polite">
+          {outcomes.map((o) => (
+            <li key={o.id} data-testid="ride-file" className="border-t border-base-300 py-2 text-[14px] wrap-anywhere">
+              <b>{o.name}</b>
+              {"failed" in o ? <p className="font-semibold text-error">{o.failed}</p> : <Became file={o} />}
+            </li>
+          ))}
+        </ul>
+      )}
+    </section>
+  );
+}
+
+function Became({ file }: { file: RideFile }) {
+  const d = useDistance();
+  return (
+    <>
+      {file.kept.map((r) => (
+        <p key={r.started_at}>
+          Kept: {shortDay(r.started_at)}, <span className="font-mono">{d.of(r.km).toFixed(1)}</span> {d.unit}
+          {r.rain_mm !== undefined && r.rain_mm > 0 && `, ${r.rain_mm.toFixed(1)} mm of rain`}
+          {r.jumps ? `, ${r.jumps} ${r.jumps === 1 ? "jump" : "jumps"} dropped` : ""}
+        </p>
+      ))}
+      {file.repeated.map((r) => (
+        <p key={r.started_at} className="text-quiet">
+          There already: {shortDay(r.started_at)}, {d.of(r.km).toFixed(1)} {d.unit}
+        </p>
+      ))}
+      {file.wrong.map((w) => (
+        <p key={`${w.line ?? 0} ${w.message}`} className="font-semibold text-error">
+          {w.line ? `Line ${w.line}: ` : ""}
+          {w.message}
+        </p>
+      ))}
+    </>
+  );
+}
