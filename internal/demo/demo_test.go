@@ -18,13 +18,15 @@ import (
 
 var today = time.Date(2026, 3, 3, 10, 30, 0, 0, time.UTC)
 
+func clock() time.Time { return today }
+
 func load(t *testing.T) *shop.Service {
 	t.Helper()
 	s, err := store.Open(context.Background(), pgtest.New(t))
 	require.NoError(t, err)
 	t.Cleanup(s.Close)
 	require.NoError(t, demo.Load(context.Background(), s, today))
-	return shop.New(s, func() time.Time { return today })
+	return shop.New(s, clock)
 }
 
 // The demo shows every state that a bike can be in, and nothing in it is from the future.
