@@ -47,7 +47,7 @@ var mayImport = map[string][]string{
 	"web":              {},
 
 	"internal/httpapi/apigen": {"internal/calc", "internal/shop"},
-	"internal/httpapi":        {"internal/calc", "internal/httpapi/apigen", "internal/live", "internal/shop"},
+	"internal/httpapi":        {"internal/calc", "internal/formats", "internal/httpapi/apigen", "internal/live", "internal/shop"},
 	"cmd/pony": {"core/clean", "core/forecast/fairtest", "internal/calc", "internal/demo", "internal/httpapi", "internal/live", "internal/localpg", "internal/outside",
 		"internal/shop", "internal/store", "web"},
 }

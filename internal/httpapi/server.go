@@ -14,6 +14,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"earnestpony/internal/formats"
 	"earnestpony/internal/httpapi/apigen"
 	"earnestpony/internal/live"
 	"earnestpony/internal/shop"
@@ -100,6 +101,9 @@ func New(o Options) (http.Handler, error) {
 		ErrorHandler: func(c *gin.Context, err error, status int) { refuse(c, status, "invalid-input", err.Error()) },
 	})
 	r.GET("/calendar/:file", a.calendar)
+	r.GET("/schemas/bike-passport.json", func(c *gin.Context) {
+		c.Data(http.StatusOK, "application/schema+json", formats.PassportSchema)
+	})
 	r.NoMethod(func(c *gin.Context) {
 		refuse(c, http.StatusMethodNotAllowed, "method-not-allowed", "This address does not take "+c.Request.Method+".")
 	})

@@ -59,7 +59,7 @@ func (k *contract) check(c *gin.Context) {
 	c.Set(needsPerson, route.Operation.Security == nil || len(*route.Operation.Security) > 0)
 	most := int64(maxBody)
 	switch route.Operation.OperationID {
-	case "setPhoto", "importRides":
+	case "setPhoto", "importRides", "takePassport", "importTable":
 		most = shop.MaxPhotoBytes
 	}
 	c.Set(wholeBody, c.Request.Body)

@@ -299,31 +299,33 @@ func (s *Service) AddBike(ctx context.Context, who Actor, d Deed, n NewBike) (Bi
 	if err := checkBike(&n.Facts); err != nil {
 		return Bike{}, err
 	}
-	return once(ctx, s, who, d, "add-bike", n, func(tx store.Tx) (Bike, error) {
-		owner, err := bikeOwner(ctx, tx, n.CustomerID)
-		if err != nil {
-			return Bike{}, err
-		}
-		id, err := uuid.NewV7()
-		if err != nil {
-			return Bike{}, err
-		}
-		number, err := tx.NextTagNumber(ctx)
-		if err != nil {
-			return Bike{}, err
-		}
-		row := store.Bike{ID: id, TagNumber: number, CustomerID: owner.ID, OwnerName: owner.Name, BikeFacts: n.Facts,
-			Folded: foldBike(tag.Number(number), n.Facts), CreatedAt: s.now()}
-		if err := tx.AddBike(ctx, &row); err != nil {
-			return Bike{}, err
-		}
-		e := store.Entry{BikeID: &id, Kind: "bike-added"}
-		err = s.append(ctx, tx, who, &e, bikeBody{Facts: ledgerFacts(n.Facts), CustomerID: &owner.ID}, Change{Topic: "bike", Tag: tagOf(row)})
-		if err != nil {
-			return Bike{}, err
-		}
-		return newBike(ctx, tx, row)
-	})
+	return once(ctx, s, who, d, "add-bike", n, func(tx store.Tx) (Bike, error) { return s.addBike(ctx, tx, who, n) })
+}
+
+func (s *Service) addBike(ctx context.Context, tx store.Tx, who Actor, n NewBike) (Bike, error) {
+	owner, err := bikeOwner(ctx, tx, n.CustomerID)
+	if err != nil {
+		return Bike{}, err
+	}
+	id, err := uuid.NewV7()
+	if err != nil {
+		return Bike{}, err
+	}
+	number, err := tx.NextTagNumber(ctx)
+	if err != nil {
+		return Bike{}, err
+	}
+	row := store.Bike{ID: id, TagNumber: number, CustomerID: owner.ID, OwnerName: owner.Name, BikeFacts: n.Facts,
+		Folded: foldBike(tag.Number(number), n.Facts), CreatedAt: s.now()}
+	if err := tx.AddBike(ctx, &row); err != nil {
+		return Bike{}, err
+	}
+	e := store.Entry{BikeID: &id, Kind: "bike-added"}
+	err = s.append(ctx, tx, who, &e, bikeBody{Facts: ledgerFacts(n.Facts), CustomerID: &owner.ID}, Change{Topic: "bike", Tag: tagOf(row)})
+	if err != nil {
+		return Bike{}, err
+	}
+	return newBike(ctx, tx, row)
 }
 
 // bikeOwner returns a customer who may be given a bike.

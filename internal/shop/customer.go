@@ -103,18 +103,20 @@ func (s *Service) AddCustomer(ctx context.Context, who Actor, d Deed, f Customer
 	if err := checkCustomer(&f); err != nil {
 		return Customer{}, err
 	}
-	return once(ctx, s, who, d, "add-customer", f, func(tx store.Tx) (Customer, error) {
-		id, err := uuid.NewV7()
-		if err != nil {
-			return Customer{}, err
-		}
-		row := store.Customer{ID: id, CustomerFacts: f, Folded: foldCustomer(f), CreatedAt: s.now()}
-		if err := tx.AddCustomer(ctx, &row); err != nil {
-			return Customer{}, err
-		}
-		e := store.Entry{CustomerID: &id, Kind: "customer-added"}
-		return newCustomer(row), s.append(ctx, tx, who, &e, customerBody{}, Change{Topic: "customer"})
-	})
+	return once(ctx, s, who, d, "add-customer", f, func(tx store.Tx) (Customer, error) { return s.addCustomer(ctx, tx, who, f) })
+}
+
+func (s *Service) addCustomer(ctx context.Context, tx store.Tx, who Actor, f CustomerFacts) (Customer, error) {
+	id, err := uuid.NewV7()
+	if err != nil {
+		return Customer{}, err
+	}
+	row := store.Customer{ID: id, CustomerFacts: f, Folded: foldCustomer(f), CreatedAt: s.now()}
+	if err := tx.AddCustomer(ctx, &row); err != nil {
+		return Customer{}, err
+	}
+	e := store.Entry{CustomerID: &id, Kind: "customer-added"}
+	return newCustomer(row), s.append(ctx, tx, who, &e, customerBody{}, Change{Topic: "customer"})
 }
 
 // ChangeCustomer writes new facts over the version that the sender saw.

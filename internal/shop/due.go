@@ -328,32 +328,35 @@ func (s *Service) TaskDone(ctx context.Context, who Actor, d Deed, tagText, task
 	if err != nil {
 		return err
 	}
-	switch task {
-	case interval.ReplaceChain:
-		return &Problem{Kind: Conflict, Code: "not-noted-here", Message: "A chain that was replaced is noted under Replace, where parts and counts are kept."}
-	case interval.ReadWear:
-		return &Problem{Kind: Conflict, Code: "not-noted-here", Message: "Wear is read on the Bench."}
-	}
 	_, err = once(ctx, s, who, d, "task-done "+tagText+" "+task, taskDoneBody{task, note}, func(tx store.Tx) (string, error) {
-		bike, err := bikeInCare(ctx, tx, tagText)
-		if err != nil {
-			return "", err
-		}
-		h, err := loadHouse(ctx, tx)
-		if err != nil {
-			return "", err
-		}
-		rules, err := h.tasksOf(bike)
-		if err != nil {
-			return "", err
-		}
-		if !slices.ContainsFunc(rules, func(t basisTask) bool { return t.Code == task }) {
-			return "", missing("task on this bike", "task-not-found")
-		}
-		e := store.Entry{BikeID: &bike.ID, Kind: kindTaskDone, HappenedAt: when}
-		return "", s.append(ctx, tx, who, &e, taskDoneBody{task, note}, Change{Topic: "bike", Tag: tagOf(bike)})
+		return "", s.taskDone(ctx, tx, who, tagText, task, note, when)
 	})
 	return err
+}
+
+func (s *Service) taskDone(ctx context.Context, tx store.Tx, who Actor, tagText, task, note string, when time.Time) error {
+	bike, err := bikeInCare(ctx, tx, tagText)
+	if err != nil {
+		return err
+	}
+	h, err := loadHouse(ctx, tx)
+	if err != nil {
+		return err
+	}
+	rules, err := h.tasksOf(bike)
+	if err != nil {
+		return err
+	}
+	switch {
+	case task == interval.ReplaceChain:
+		return &Problem{Kind: Conflict, Code: "not-noted-here", Message: "A chain that was replaced is noted under Replace, where parts and counts are kept."}
+	case task == interval.ReadWear:
+		return &Problem{Kind: Conflict, Code: "not-noted-here", Message: "Wear is read on the Bench."}
+	case !slices.ContainsFunc(rules, func(t basisTask) bool { return t.Code == task }):
+		return missing("task on this bike", "task-not-found")
+	}
+	e := store.Entry{BikeID: &bike.ID, Kind: kindTaskDone, HappenedAt: when}
+	return s.append(ctx, tx, who, &e, taskDoneBody{task, note}, Change{Topic: "bike", Tag: tagOf(bike)})
 }
 
 // ReportEvent notes something that happened to a bike.

@@ -262,7 +262,7 @@ func (s *Service) OpenJob(ctx context.Context, who Actor, d Deed, tagText string
 		if err := tx.AddJob(ctx, &j); err != nil {
 			return uuid.Nil, err
 		}
-		body := jobBody{Job: j.ID.String(), Arrival: &a}
+		body := jobBody{Job: j.ID.String(), Arrival: forLedger(a)}
 		if j.ComebackOf != nil {
 			body.ComebackOf = j.ComebackOf.String()
 		}
@@ -275,6 +275,12 @@ func (s *Service) OpenJob(ctx context.Context, who Actor, d Deed, tagText string
 		return Job{}, err
 	}
 	return s.Job(ctx, who, id)
+}
+
+// forLedger is an arrival without the owner's own words: those stand with the job, where they can be erased.
+func forLedger(a Arrival) *Arrival {
+	a.Reports, a.Wants = "", ""
+	return &a
 }
 
 func checkArrival(a *Arrival, now time.Time) error {

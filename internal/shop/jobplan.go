@@ -279,7 +279,7 @@ func (s *Service) ChangeArrival(ctx context.Context, who Actor, id uuid.UUID, ve
 		if err := tx.SaveJob(ctx, &l.job); err != nil {
 			return err
 		}
-		return s.jobEntry(ctx, tx, who, l.bike, "job-changed", jobBody{Job: id.String(), Arrival: &a})
+		return s.jobEntry(ctx, tx, who, l.bike, "job-changed", jobBody{Job: id.String(), Arrival: forLedger(a)})
 	})
 	return s.afterJob(ctx, who, id, a, err)
 }

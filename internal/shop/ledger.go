@@ -94,46 +94,50 @@ const clockSlack = 2 * time.Minute
 // drivetrain that is not known, are refused and nothing is recorded.
 func (s *Service) RecordMeasurement(ctx context.Context, who Actor, d Deed, tagText string, n NewMeasurement) (Measurement, error) {
 	n.Note = tidy(n.Note)
-	takenAt := s.now()
+	return once(ctx, s, who, d, "record-measurement "+tagText, n, func(tx store.Tx) (Measurement, error) {
+		return s.recordMeasurement(ctx, tx, who, tagText, n, s.now())
+	})
+}
+
+// recordMeasurement records a measurement, taken when it says or else at now.
+func (s *Service) recordMeasurement(ctx context.Context, tx store.Tx, who Actor, tagText string, n NewMeasurement, takenAt time.Time) (Measurement, error) {
 	if n.TakenAt != nil {
 		if n.TakenAt.After(takenAt.Add(clockSlack)) {
 			return Measurement{}, invalid(Field{Path: "taken_at", Code: "in-the-future", Message: "The reading is dated in the future. Check the clock of this device."})
 		}
 		takenAt = store.Stamp(*n.TakenAt)
 	}
-	return once(ctx, s, who, d, "record-measurement "+tagText, n, func(tx store.Tx) (Measurement, error) {
-		b, err := s.bench(ctx, tx, BenchQuestion{Tag: tagText, Drivetrain: n.Drivetrain, InstrumentID: n.InstrumentID, Links: n.Links,
-			NewLength: n.NewLength, Entries: n.Entries, Findings: n.Findings})
-		if err != nil {
+	b, err := s.bench(ctx, tx, BenchQuestion{Tag: tagText, Drivetrain: n.Drivetrain, InstrumentID: n.InstrumentID, Links: n.Links,
+		NewLength: n.NewLength, Entries: n.Entries, Findings: n.Findings})
+	if err != nil {
+		return Measurement{}, err
+	}
+	if b.bike.ArchivedAt != nil {
+		return Measurement{}, &Problem{Kind: Conflict, Code: "bike-archived", Message: "This bike is archived. Take it out of the archive first."}
+	}
+	a := b.read()
+	if !a.Recordable {
+		return Measurement{}, refuseBench(a)
+	}
+	if n.OdometerKM != nil {
+		if _, err := s.noteOdometer(ctx, tx, who, *b.bike, OdometerNote{KM: *n.OdometerKM}, takenAt); err != nil {
 			return Measurement{}, err
 		}
-		if b.bike.ArchivedAt != nil {
-			return Measurement{}, &Problem{Kind: Conflict, Code: "bike-archived", Message: "This bike is archived. Take it out of the archive first."}
-		}
-		a := b.read()
-		if !a.Recordable {
-			return Measurement{}, refuseBench(a)
-		}
-		if n.OdometerKM != nil {
-			if _, err := s.noteOdometer(ctx, tx, who, *b.bike, OdometerNote{KM: *n.OdometerKM}, takenAt); err != nil {
-				return Measurement{}, err
-			}
-		}
-		body := measurementBody(b, a, n.Note)
-		e := store.Entry{BikeID: &b.bike.ID, Kind: kindMeasurement, HappenedAt: takenAt}
-		if err := s.append(ctx, tx, who, &e, body, Change{Topic: "bike", Tag: tagOf(*b.bike)}); err != nil {
-			return Measurement{}, err
-		}
-		row := store.Measurement{EntryID: e.ID, BikeID: b.bike.ID, InstrumentID: b.tool.ID, TakenAt: takenAt,
-			ElongationPct: a.Wear.ElongationPct, SigmaPct: a.Wear.SigmaPct, LimitPct: a.Wear.LimitPct, Verdict: a.Wear.Verdict}
-		if v := a.Wear.Interval; v != nil {
-			row.LowPct, row.HighPct = &v.LowPct, v.HighPct
-		}
-		if err := tx.AddMeasurement(ctx, &row); err != nil {
-			return Measurement{}, err
-		}
-		return Measurement{EntryID: e.ID, TakenAt: takenAt, By: who.Person.Name, State: stateOf(a.Wear.Verdict), MeasurementBody: body}, nil
-	})
+	}
+	body := measurementBody(b, a, n.Note)
+	e := store.Entry{BikeID: &b.bike.ID, Kind: kindMeasurement, HappenedAt: takenAt}
+	if err := s.append(ctx, tx, who, &e, body, Change{Topic: "bike", Tag: tagOf(*b.bike)}); err != nil {
+		return Measurement{}, err
+	}
+	row := store.Measurement{EntryID: e.ID, BikeID: b.bike.ID, InstrumentID: b.tool.ID, TakenAt: takenAt,
+		ElongationPct: a.Wear.ElongationPct, SigmaPct: a.Wear.SigmaPct, LimitPct: a.Wear.LimitPct, Verdict: a.Wear.Verdict}
+	if v := a.Wear.Interval; v != nil {
+		row.LowPct, row.HighPct = &v.LowPct, v.HighPct
+	}
+	if err := tx.AddMeasurement(ctx, &row); err != nil {
+		return Measurement{}, err
+	}
+	return Measurement{EntryID: e.ID, TakenAt: takenAt, By: who.Person.Name, State: stateOf(a.Wear.Verdict), MeasurementBody: body}, nil
 }
 
 func measurementBody(b bench, a BenchAnswer, note string) MeasurementBody {
@@ -258,31 +262,33 @@ func newLedgerEntry(e store.EntryView) (LedgerEntry, error) {
 		return out, err
 	}
 	var body struct {
-		Changed     []string    `json:"changed"`
-		Reason      string      `json:"reason"`
-		KM          *float64    `json:"km"`
-		NewComputer bool        `json:"new_computer"`
-		Mix         *Mix        `json:"mix"`
-		What        string      `json:"what"`
-		Part        string      `json:"part"`
-		Links       int         `json:"links"`
-		Link        *LinkUsed   `json:"joining_link"`
-		RideTest    string      `json:"ride_test"`
-		Checks      []string    `json:"checks"`
-		Parts       []string    `json:"parts"`
-		Note        string      `json:"note"`
-		Why         string      `json:"why"`
-		OffsetPct   *float64    `json:"offset_pct"`
-		BeforePct   *float64    `json:"before_pct"`
-		Job         *uuid.UUID  `json:"job"`
-		Used        *JobPart    `json:"used"`
-		Task        string      `json:"task"`
-		Event       string      `json:"event"`
-		Owner       bool        `json:"owner"`
-		Became      string      `json:"became"`
-		State       string      `json:"state"`
-		Deed        string      `json:"deed"`
-		Finding     *FindingRow `json:"finding"`
+		Changed     []string      `json:"changed"`
+		Reason      string        `json:"reason"`
+		KM          *float64      `json:"km"`
+		NewComputer bool          `json:"new_computer"`
+		Mix         *Mix          `json:"mix"`
+		What        string        `json:"what"`
+		Part        string        `json:"part"`
+		Links       int           `json:"links"`
+		Link        *LinkUsed     `json:"joining_link"`
+		RideTest    string        `json:"ride_test"`
+		Checks      []string      `json:"checks"`
+		Parts       []string      `json:"parts"`
+		Note        string        `json:"note"`
+		Why         string        `json:"why"`
+		OffsetPct   *float64      `json:"offset_pct"`
+		BeforePct   *float64      `json:"before_pct"`
+		Job         *uuid.UUID    `json:"job"`
+		Used        *JobPart      `json:"used"`
+		Imported    *importedFrom `json:"imported"`
+		Shop        string        `json:"shop"`
+		Task        string        `json:"task"`
+		Event       string        `json:"event"`
+		Owner       bool          `json:"owner"`
+		Became      string        `json:"became"`
+		State       string        `json:"state"`
+		Deed        string        `json:"deed"`
+		Finding     *FindingRow   `json:"finding"`
 		Plan        *struct {
 			Route string `json:"route"`
 		} `json:"plan"`
@@ -307,6 +313,12 @@ func newLedgerEntry(e store.EntryView) (LedgerEntry, error) {
 		out.Became = body.Deed
 	case "owner-report":
 		out.Became = body.State
+	}
+	if body.Imported != nil { // its job is in the shop that it came from
+		out.By, body.Job = body.Imported.By+", "+body.Imported.Shop, nil
+	}
+	if e.Kind == "passport" {
+		body.What = body.Shop
 	}
 	if body.Used != nil {
 		body.What, out.Count = body.Used.What, body.Used.Count

@@ -62,3 +62,44 @@ func (t Tx) SaveCustomer(ctx context.Context, c *Customer) error {
 		Select("*").Omit("id", "created_at").Updates(c)
 	return changed(result, "save customer %s", c.ID)
 }
+
+// EraseWords erases what was said to an owner and by them, and withdraws the links to their bikes.
+func (t Tx) EraseWords(ctx context.Context, customer uuid.UUID, at time.Time) error {
+	for _, sql := range []string{
+		`update messages set address = '', body = 'erased', state = case when state in ('draft', 'queued') then 'withdrawn' else state end,
+			next_try_at = null, ended_at = coalesce(ended_at, @at), version = version + 1 where customer_id = @customer`,
+		`delete from gateway_received where message_id in (select id from messages where customer_id = @customer)`,
+		`update owner_reports set note = case when km is null and event = '' then 'erased' else '' end where bike_id in (select id from bikes where customer_id = @customer)`,
+		`update links set withdrawn_at = @at where withdrawn_at is null and bike_id in (select id from bikes where customer_id = @customer)`,
+		`update bikes set notes = '', version = version + 1 where customer_id = @customer and notes <> ''`,
+		`update jobs set intake = intake - 'reports' - 'wants', version = version + 1 where bike_id in (select id from bikes where customer_id = @customer)`,
+		`delete from deeds where answer::text like '%' || @customer || '%'`,
+	} {
+		if err := t.db.WithContext(ctx).Exec(sql, map[string]any{"customer": customer.String(), "at": at}).Error; err != nil {
+			return translate(err, "erase what was said to and by %s", customer)
+		}
+	}
+	return nil
+}
+
+// CustomersNamed returns the current customers of exactly that name.
+func (t Tx) CustomersNamed(ctx context.Context, name string) ([]Customer, error) {
+	var rows []Customer
+	err := t.db.WithContext(ctx).Raw(`select * from customers where name = ? and archived_at is null limit 3`, name).Scan(&rows).Error
+	return rows, translate(err, "find customers named %q", name)
+}
+
+// EachCustomer goes through all current customers by name.
+func (t Tx) EachCustomer(ctx context.Context, do func(Customer) error) error {
+	var rows []Customer
+	err := t.db.WithContext(ctx).Raw(`select * from customers where archived_at is null order by name, id`).Scan(&rows).Error
+	if err != nil {
+		return translate(err, "list customers")
+	}
+	for _, c := range rows {
+		if err := do(c); err != nil {
+			return err
+		}
+	}
+	return nil
+}

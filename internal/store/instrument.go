@@ -54,3 +54,18 @@ func (t Tx) SaveInstrument(ctx context.Context, i *Instrument) error {
 		Select("*").Omit("id", "kind", "created_at").Updates(i)
 	return changed(result, "save instrument %q", i.Name)
 }
+
+// ForeignInstrument returns the tool of that kind under which readings from other shops are laid out. It is
+// not on the bench; the reading itself keeps the name of the tool that took it.
+func (t Tx) ForeignInstrument(ctx context.Context, kind string, now time.Time) (uuid.UUID, error) {
+	name := "Of another shop, " + kind
+	var found []Instrument
+	if err := t.db.WithContext(ctx).Raw(`select * from instruments where name = ? and retired_at is not null`, name).Scan(&found).Error; err != nil || len(found) > 0 {
+		if err != nil {
+			return uuid.Nil, translate(err, "look for a tool")
+		}
+		return found[0].ID, nil
+	}
+	i := Instrument{ID: uuid.New(), Name: name, Kind: kind, Marks: []float64{}, RetiredAt: &now, CreatedAt: now}
+	return i.ID, t.AddInstrument(ctx, &i)
+}

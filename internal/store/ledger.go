@@ -121,3 +121,18 @@ func (t Tx) StrikeMeasurement(ctx context.Context, entry, by uuid.UUID) error {
 	result := t.db.WithContext(ctx).Exec(`update measurements set struck_by = ? where entry_id = ? and struck_by is null`, by, entry)
 	return changed(result, "strike measurement %s", entry)
 }
+
+// TaggedEntry is an entry with the tag of its bike.
+type TaggedEntry struct {
+	EntryView
+	TagNumber int
+}
+
+// EntriesOfKind returns entries of one kind that stand, of all bikes, in the order of writing from after a number.
+func (t Tx) EntriesOfKind(ctx context.Context, kind string, after int64, limit int) ([]TaggedEntry, error) {
+	var rows []TaggedEntry
+	err := t.db.WithContext(ctx).Raw(`
+		select l.*, p.name person_name, b.tag_number from ledger l join people p on p.id = l.person_id join bikes b on b.id = l.bike_id
+		where l.kind = ? and l.number > ? and not exists (select from ledger s where s.strikes = l.id) order by l.number limit ?`, kind, after, limit).Scan(&rows).Error
+	return rows, translate(err, "list entries of kind %s", kind)
+}

@@ -170,3 +170,8 @@ func changed(result *gorm.DB, what string, args ...any) error {
 // Stamp is t as the database keeps it, in microseconds, so that what was written and what is read
 // back are equal.
 func Stamp(t time.Time) time.Time { return t.UTC().Truncate(time.Microsecond) }
+
+// Try does something of a unit of work that is taken back alone when it fails.
+func (t Tx) Try(ctx context.Context, do func(Tx) error) error {
+	return t.db.WithContext(ctx).Transaction(func(db *gorm.DB) error { return do(Tx{db}) })
+}

@@ -212,6 +212,7 @@ const (
 	EntryKindOdometer           EntryKind = "odometer"
 	EntryKindOwnerReport        EntryKind = "owner-report"
 	EntryKindPartFitted         EntryKind = "part-fitted"
+	EntryKindPassport           EntryKind = "passport"
 	EntryKindReplacement        EntryKind = "replacement"
 	EntryKindRide               EntryKind = "ride"
 	EntryKindStrikeOut          EntryKind = "strike-out"
@@ -275,6 +276,8 @@ func (e EntryKind) Valid() bool {
 	case EntryKindOwnerReport:
 		return true
 	case EntryKindPartFitted:
+		return true
+	case EntryKindPassport:
 		return true
 	case EntryKindReplacement:
 		return true
@@ -651,6 +654,33 @@ func (e StockKind) Valid() bool {
 	}
 }
 
+// Defines values for TableName.
+const (
+	TableNameBikes        TableName = "bikes"
+	TableNameCustomers    TableName = "customers"
+	TableNameMeasurements TableName = "measurements"
+	TableNameOdometer     TableName = "odometer"
+	TableNameServices     TableName = "services"
+)
+
+// Valid indicates whether the value is a known member of the TableName enum.
+func (e TableName) Valid() bool {
+	switch e {
+	case TableNameBikes:
+		return true
+	case TableNameCustomers:
+		return true
+	case TableNameMeasurements:
+		return true
+	case TableNameOdometer:
+		return true
+	case TableNameServices:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Verdict.
 const (
 	VerdictOk              Verdict = "ok"
@@ -755,6 +785,9 @@ func (e WearReasonSource) Valid() bool {
 		return false
 	}
 }
+
+// AnyObject defines model for AnyObject.
+type AnyObject = json.RawMessage
 
 // Archiving defines model for Archiving.
 type Archiving struct {
@@ -1275,6 +1308,9 @@ type Parts struct {
 // PartsSetsPart defines model for Parts.Sets.Part.
 type PartsSetsPart string
 
+// PassportTaken defines model for PassportTaken.
+type PassportTaken = shop.PassportTaken
+
 // PathPoint In millimetres; forward of the bottom bracket, and above it
 type PathPoint struct {
 	XMm float64 `json:"x_mm"`
@@ -1541,6 +1577,12 @@ type Struck struct {
 	Reason string    `json:"reason"`
 }
 
+// TableName defines model for TableName.
+type TableName string
+
+// TableRead defines model for TableRead.
+type TableRead = shop.TableRead
+
 // TaskDone defines model for TaskDone.
 type TaskDone struct {
 	DoneAt *time.Time `json:"done_at,omitempty"`
@@ -1757,6 +1799,11 @@ type AddCustomerParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// EraseCustomerJSONBody defines parameters for EraseCustomer.
+type EraseCustomerJSONBody struct {
+	Version int `json:"version"`
+}
+
 // ListDueParams defines parameters for ListDue.
 type ListDueParams struct {
 	// State The least state
@@ -1854,6 +1901,12 @@ type DecideReportJSONBody struct {
 	NewComputer *bool `json:"new_computer,omitempty"`
 }
 
+// TakePassportParams defines parameters for TakePassport.
+type TakePassportParams struct {
+	// Customer Whose a bike is that is not here yet
+	Customer *openapi_types.UUID `form:"customer,omitempty" json:"customer,omitempty"`
+}
+
 // ListStockParams defines parameters for ListStock.
 type ListStockParams struct {
 	// Retired What is no longer kept instead
@@ -1864,6 +1917,12 @@ type ListStockParams struct {
 type AddStockParams struct {
 	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// ImportTableParams defines parameters for ImportTable.
+type ImportTableParams struct {
+	// Write False only says what would become of it
+	Write bool `form:"write" json:"write"`
 }
 
 // StartWaitParams defines parameters for StartWait.
@@ -1967,6 +2026,9 @@ type ChangeCustomerJSONRequestBody = CustomerChange
 
 // ArchiveCustomerJSONRequestBody defines body for ArchiveCustomer for application/json ContentType.
 type ArchiveCustomerJSONRequestBody = Archiving
+
+// EraseCustomerJSONRequestBody defines body for EraseCustomer for application/json ContentType.
+type EraseCustomerJSONRequestBody EraseCustomerJSONBody
 
 // ReplyToMessageJSONRequestBody defines body for ReplyToMessage for application/json ContentType.
 type ReplyToMessageJSONRequestBody ReplyToMessageJSONBody
@@ -2132,6 +2194,9 @@ type ServerInterface interface {
 	// NoteOdometer Note what the odometer shows; one lower than before is asked about
 	// (POST /bikes/{tag}/odometer)
 	NoteOdometer(c *gin.Context, tag Tag, params NoteOdometerParams)
+	// GetPassport Everything about a bike, for another shop; its schema is at /schemas/bike-passport.json
+	// (GET /bikes/{tag}/passport)
+	GetPassport(c *gin.Context, tag Tag)
 	// RemovePhoto Take a bike's photo away
 	// (DELETE /bikes/{tag}/photo)
 	RemovePhoto(c *gin.Context, tag Tag)
@@ -2204,6 +2269,12 @@ type ServerInterface interface {
 	// ArchiveCustomer Archive a customer without current bikes, or take one out of the archive
 	// (PUT /customers/{customer}/archived)
 	ArchiveCustomer(c *gin.Context, customer CustomerId)
+	// GetCustomerData All that is held on an owner
+	// (GET /customers/{customer}/data)
+	GetCustomerData(c *gin.Context, customer CustomerId)
+	// EraseCustomer Erase what is personal of an owner; the bikes' technical records stay without it
+	// (POST /customers/{customer}/erase)
+	EraseCustomer(c *gin.Context, customer CustomerId)
 	// ListDue Bikes by what they need most, a page at a time
 	// (GET /due)
 	ListDue(c *gin.Context, params ListDueParams)
@@ -2315,6 +2386,9 @@ type ServerInterface interface {
 	// DecideReport Take what an owner told into the record, or set it aside
 	// (PUT /owner-reports/{report})
 	DecideReport(c *gin.Context, report openapi_types.UUID)
+	// TakePassport Take a bike in by its passport
+	// (POST /passports)
+	TakePassport(c *gin.Context, params TakePassportParams)
 	// ListPeople Who may sign in on this device
 	// (GET /people)
 	ListPeople(c *gin.Context)
@@ -2357,6 +2431,12 @@ type ServerInterface interface {
 	// RetireStock Stop keeping an item, or keep it again
 	// (PUT /stock/{item}/retired)
 	RetireStock(c *gin.Context, item StockItemId)
+	// ExportTable A table as CSV
+	// (GET /tables/{table})
+	ExportTable(c *gin.Context, table TableName)
+	// ImportTable Read a table in, row by row; all of it, or nothing
+	// (POST /tables/{table})
+	ImportTable(c *gin.Context, table TableName, params ImportTableParams)
 	// ListWaits What runs by itself anywhere in the shop
 	// (GET /waits)
 	ListWaits(c *gin.Context)
@@ -3185,6 +3265,31 @@ func (siw *ServerInterfaceWrapper) NoteOdometer(c *gin.Context) {
 	siw.Handler.NoteOdometer(c, tag, params)
 }
 
+// GetPassport operation middleware
+func (siw *ServerInterfaceWrapper) GetPassport(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "tag" -------------
+	var tag Tag
+
+	err = runtime.BindStyledParameterWithOptions("simple", "tag", c.Param("tag"), &tag, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tag: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetPassport(c, tag)
+}
+
 // RemovePhoto operation middleware
 func (siw *ServerInterfaceWrapper) RemovePhoto(c *gin.Context) {
 
@@ -3731,6 +3836,56 @@ func (siw *ServerInterfaceWrapper) ArchiveCustomer(c *gin.Context) {
 	}
 
 	siw.Handler.ArchiveCustomer(c, customer)
+}
+
+// GetCustomerData operation middleware
+func (siw *ServerInterfaceWrapper) GetCustomerData(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "customer" -------------
+	var customer CustomerId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "customer", c.Param("customer"), &customer, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter customer: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetCustomerData(c, customer)
+}
+
+// EraseCustomer operation middleware
+func (siw *ServerInterfaceWrapper) EraseCustomer(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "customer" -------------
+	var customer CustomerId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "customer", c.Param("customer"), &customer, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter customer: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.EraseCustomer(c, customer)
 }
 
 // ListDue operation middleware
@@ -4843,6 +4998,33 @@ func (siw *ServerInterfaceWrapper) DecideReport(c *gin.Context) {
 	siw.Handler.DecideReport(c, report)
 }
 
+// TakePassport operation middleware
+func (siw *ServerInterfaceWrapper) TakePassport(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params TakePassportParams
+
+	// ------------- Optional query parameter "customer" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "customer", c.Request.URL.Query(), &params.Customer, runtime.BindQueryParameterOptions{Type: "string", Format: "uuid"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter customer: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.TakePassport(c, params)
+}
+
 // ListPeople operation middleware
 func (siw *ServerInterfaceWrapper) ListPeople(c *gin.Context) {
 
@@ -5088,6 +5270,67 @@ func (siw *ServerInterfaceWrapper) RetireStock(c *gin.Context) {
 	}
 
 	siw.Handler.RetireStock(c, item)
+}
+
+// ExportTable operation middleware
+func (siw *ServerInterfaceWrapper) ExportTable(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "table" -------------
+	var table TableName
+
+	err = runtime.BindStyledParameterWithOptions("simple", "table", c.Param("table"), &table, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter table: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ExportTable(c, table)
+}
+
+// ImportTable operation middleware
+func (siw *ServerInterfaceWrapper) ImportTable(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "table" -------------
+	var table TableName
+
+	err = runtime.BindStyledParameterWithOptions("simple", "table", c.Param("table"), &table, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter table: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ImportTableParams
+
+	// ------------- Required query parameter "write" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "write", c.Request.URL.Query(), &params.Write, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter write: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ImportTable(c, table, params)
 }
 
 // ListWaits operation middleware
@@ -5352,6 +5595,12 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/bikes/:tag/due/:task", wrapper.DoTask)
 	router.POST(options.BaseURL+"/bikes/:tag/events", wrapper.ReportEvent)
 	router.POST(options.BaseURL+"/bikes/:tag/rides", wrapper.ImportRides)
+	router.GET(options.BaseURL+"/bikes/:tag/passport", wrapper.GetPassport)
+	router.POST(options.BaseURL+"/passports", wrapper.TakePassport)
+	router.GET(options.BaseURL+"/customers/:customer/data", wrapper.GetCustomerData)
+	router.POST(options.BaseURL+"/customers/:customer/erase", wrapper.EraseCustomer)
+	router.GET(options.BaseURL+"/tables/:table", wrapper.ExportTable)
+	router.POST(options.BaseURL+"/tables/:table", wrapper.ImportTable)
 	router.GET(options.BaseURL+"/bikes/:tag/reports", wrapper.ListReports)
 	router.PUT(options.BaseURL+"/owner-reports/:report", wrapper.DecideReport)
 	router.POST(options.BaseURL+"/bikes/:tag/draft", wrapper.DraftRecall)
@@ -6247,6 +6496,45 @@ type NoteOdometerdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response NoteOdometerdefaultApplicationProblemPlusJSONResponse) VisitNoteOdometerResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetPassportRequestObject struct {
+	Tag Tag `json:"tag"`
+}
+
+type GetPassportResponseObject interface {
+	VisitGetPassportResponse(w http.ResponseWriter) error
+}
+
+type GetPassport200JSONResponse AnyObject
+
+func (response GetPassport200JSONResponse) VisitGetPassportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetPassportdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetPassportdefaultApplicationProblemPlusJSONResponse) VisitGetPassportResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -7203,6 +7491,85 @@ type ArchiveCustomerdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ArchiveCustomerdefaultApplicationProblemPlusJSONResponse) VisitArchiveCustomerResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetCustomerDataRequestObject struct {
+	Customer CustomerId `json:"customer"`
+}
+
+type GetCustomerDataResponseObject interface {
+	VisitGetCustomerDataResponse(w http.ResponseWriter) error
+}
+
+type GetCustomerData200JSONResponse AnyObject
+
+func (response GetCustomerData200JSONResponse) VisitGetCustomerDataResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetCustomerDatadefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetCustomerDatadefaultApplicationProblemPlusJSONResponse) VisitGetCustomerDataResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EraseCustomerRequestObject struct {
+	Customer CustomerId `json:"customer"`
+	Body     *EraseCustomerJSONRequestBody
+}
+
+type EraseCustomerResponseObject interface {
+	VisitEraseCustomerResponse(w http.ResponseWriter) error
+}
+
+type EraseCustomer201JSONResponse Customer
+
+func (response EraseCustomer201JSONResponse) VisitEraseCustomerResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EraseCustomerdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response EraseCustomerdefaultApplicationProblemPlusJSONResponse) VisitEraseCustomerResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -8714,6 +9081,46 @@ func (response DecideReportdefaultApplicationProblemPlusJSONResponse) VisitDecid
 	return err
 }
 
+type TakePassportRequestObject struct {
+	Params TakePassportParams
+	Body   io.Reader
+}
+
+type TakePassportResponseObject interface {
+	VisitTakePassportResponse(w http.ResponseWriter) error
+}
+
+type TakePassport201JSONResponse PassportTaken
+
+func (response TakePassport201JSONResponse) VisitTakePassportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TakePassportdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TakePassportdefaultApplicationProblemPlusJSONResponse) VisitTakePassportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListPeopleRequestObject struct {
 }
 
@@ -9270,6 +9677,92 @@ func (response RetireStockdefaultApplicationProblemPlusJSONResponse) VisitRetire
 	return err
 }
 
+type ExportTableRequestObject struct {
+	Table TableName `json:"table"`
+}
+
+type ExportTableResponseObject interface {
+	VisitExportTableResponse(w http.ResponseWriter) error
+}
+
+type ExportTable200TextcsvResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response ExportTable200TextcsvResponse) VisitExportTableResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "text/csv")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type ExportTabledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportTabledefaultApplicationProblemPlusJSONResponse) VisitExportTableResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ImportTableRequestObject struct {
+	Table  TableName `json:"table"`
+	Params ImportTableParams
+	Body   io.Reader
+}
+
+type ImportTableResponseObject interface {
+	VisitImportTableResponse(w http.ResponseWriter) error
+}
+
+type ImportTable201JSONResponse TableRead
+
+func (response ImportTable201JSONResponse) VisitImportTableResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ImportTabledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ImportTabledefaultApplicationProblemPlusJSONResponse) VisitImportTableResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListWaitsRequestObject struct {
 }
 
@@ -9535,6 +10028,9 @@ type StrictServerInterface interface {
 	// NoteOdometer Note what the odometer shows; one lower than before is asked about
 	// (POST /bikes/{tag}/odometer)
 	NoteOdometer(ctx context.Context, request NoteOdometerRequestObject) (NoteOdometerResponseObject, error)
+	// GetPassport Everything about a bike, for another shop; its schema is at /schemas/bike-passport.json
+	// (GET /bikes/{tag}/passport)
+	GetPassport(ctx context.Context, request GetPassportRequestObject) (GetPassportResponseObject, error)
 	// RemovePhoto Take a bike's photo away
 	// (DELETE /bikes/{tag}/photo)
 	RemovePhoto(ctx context.Context, request RemovePhotoRequestObject) (RemovePhotoResponseObject, error)
@@ -9607,6 +10103,12 @@ type StrictServerInterface interface {
 	// ArchiveCustomer Archive a customer without current bikes, or take one out of the archive
 	// (PUT /customers/{customer}/archived)
 	ArchiveCustomer(ctx context.Context, request ArchiveCustomerRequestObject) (ArchiveCustomerResponseObject, error)
+	// GetCustomerData All that is held on an owner
+	// (GET /customers/{customer}/data)
+	GetCustomerData(ctx context.Context, request GetCustomerDataRequestObject) (GetCustomerDataResponseObject, error)
+	// EraseCustomer Erase what is personal of an owner; the bikes' technical records stay without it
+	// (POST /customers/{customer}/erase)
+	EraseCustomer(ctx context.Context, request EraseCustomerRequestObject) (EraseCustomerResponseObject, error)
 	// ListDue Bikes by what they need most, a page at a time
 	// (GET /due)
 	ListDue(ctx context.Context, request ListDueRequestObject) (ListDueResponseObject, error)
@@ -9718,6 +10220,9 @@ type StrictServerInterface interface {
 	// DecideReport Take what an owner told into the record, or set it aside
 	// (PUT /owner-reports/{report})
 	DecideReport(ctx context.Context, request DecideReportRequestObject) (DecideReportResponseObject, error)
+	// TakePassport Take a bike in by its passport
+	// (POST /passports)
+	TakePassport(ctx context.Context, request TakePassportRequestObject) (TakePassportResponseObject, error)
 	// ListPeople Who may sign in on this device
 	// (GET /people)
 	ListPeople(ctx context.Context, request ListPeopleRequestObject) (ListPeopleResponseObject, error)
@@ -9760,6 +10265,12 @@ type StrictServerInterface interface {
 	// RetireStock Stop keeping an item, or keep it again
 	// (PUT /stock/{item}/retired)
 	RetireStock(ctx context.Context, request RetireStockRequestObject) (RetireStockResponseObject, error)
+	// ExportTable A table as CSV
+	// (GET /tables/{table})
+	ExportTable(ctx context.Context, request ExportTableRequestObject) (ExportTableResponseObject, error)
+	// ImportTable Read a table in, row by row; all of it, or nothing
+	// (POST /tables/{table})
+	ImportTable(ctx context.Context, request ImportTableRequestObject) (ImportTableResponseObject, error)
 	// ListWaits What runs by itself anywhere in the shop
 	// (GET /waits)
 	ListWaits(ctx context.Context, request ListWaitsRequestObject) (ListWaitsResponseObject, error)
@@ -10664,6 +11175,32 @@ func (sh *strictHandler) NoteOdometer(ctx *gin.Context, tag Tag, params NoteOdom
 	}
 }
 
+// GetPassport operation middleware
+func (sh *strictHandler) GetPassport(ctx *gin.Context, tag Tag) {
+	var request GetPassportRequestObject
+
+	request.Tag = tag
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetPassport(ctx, request.(GetPassportRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetPassport")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetPassportResponseObject); ok {
+		if err := validResponse.VisitGetPassportResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // RemovePhoto operation middleware
 func (sh *strictHandler) RemovePhoto(ctx *gin.Context, tag Tag) {
 	var request RemovePhotoRequestObject
@@ -11519,6 +12056,76 @@ func (sh *strictHandler) ArchiveCustomer(ctx *gin.Context, customer CustomerId) 
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ArchiveCustomerResponseObject); ok {
 		if err := validResponse.VisitArchiveCustomerResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetCustomerData operation middleware
+func (sh *strictHandler) GetCustomerData(ctx *gin.Context, customer CustomerId) {
+	var request GetCustomerDataRequestObject
+
+	request.Customer = customer
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetCustomerData(ctx, request.(GetCustomerDataRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetCustomerData")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetCustomerDataResponseObject); ok {
+		if err := validResponse.VisitGetCustomerDataResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// EraseCustomer operation middleware
+func (sh *strictHandler) EraseCustomer(ctx *gin.Context, customer CustomerId) {
+	var request EraseCustomerRequestObject
+
+	request.Customer = customer
+
+	var body EraseCustomerJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.EraseCustomer(ctx, request.(EraseCustomerRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "EraseCustomer")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(EraseCustomerResponseObject); ok {
+		if err := validResponse.VisitEraseCustomerResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -12865,6 +13472,34 @@ func (sh *strictHandler) DecideReport(ctx *gin.Context, report openapi_types.UUI
 	}
 }
 
+// TakePassport operation middleware
+func (sh *strictHandler) TakePassport(ctx *gin.Context, params TakePassportParams) {
+	var request TakePassportRequestObject
+
+	request.Params = params
+
+	request.Body = ctx.Request.Body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.TakePassport(ctx, request.(TakePassportRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "TakePassport")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(TakePassportResponseObject); ok {
+		if err := validResponse.VisitTakePassportResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListPeople operation middleware
 func (sh *strictHandler) ListPeople(ctx *gin.Context) {
 	var request ListPeopleRequestObject
@@ -13353,6 +13988,61 @@ func (sh *strictHandler) RetireStock(ctx *gin.Context, item StockItemId) {
 	}
 }
 
+// ExportTable operation middleware
+func (sh *strictHandler) ExportTable(ctx *gin.Context, table TableName) {
+	var request ExportTableRequestObject
+
+	request.Table = table
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ExportTable(ctx, request.(ExportTableRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ExportTable")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ExportTableResponseObject); ok {
+		if err := validResponse.VisitExportTableResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ImportTable operation middleware
+func (sh *strictHandler) ImportTable(ctx *gin.Context, table TableName, params ImportTableParams) {
+	var request ImportTableRequestObject
+
+	request.Table = table
+	request.Params = params
+
+	request.Body = ctx.Request.Body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ImportTable(ctx, request.(ImportTableRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ImportTable")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ImportTableResponseObject); ok {
+		if err := validResponse.VisitImportTableResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListWaits operation middleware
 func (sh *strictHandler) ListWaits(ctx *gin.Context) {
 	var request ListWaitsRequestObject
@@ -13539,415 +14229,425 @@ func (sh *strictHandler) NoteWaste(ctx *gin.Context, params NoteWasteParams) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"3P1ts9s2si+OfhXUuudW9q4jxXYmM3eO/cpJxplk8uBtZ09unZn8ZYhsSYhIgAHAJWtc+e7/QgMgQRIk",
-	"QUnL9p5XybJIEEA3Gv3463d3mSgrwYFrdff03V1FJS1Bg8S/vqyVFiXIb3LzF+N3T+8qqg93qztOS7h7",
-	"epe5B+5WdxJ+q5mE/O6pljWs7lR2gJKa93ZCllTfPb2ra5bfre70uTLvKi0Z39/9/vvq7pscykpo4Nn5",
-	"b3A27+SgMskqzYT56Pc0B7I9E30AktGiAEl2QhJ9YIrkAPkzooDnjO8J04TuKeNEgq4lV/jKjkmlCeXq",
-	"hDPFdRyA5viXW0kwhbWZQ7iAkr79DvheH+6ePnn8eHVXMu7//nN0OVxpWZfA9ejGseaRK7fuW7Ed/civ",
-	"Ynvl6K+1yI7faCjHF6KhvPIjP9H9kOQ/HYBs2RE+UUTT/YqcmD4QphXJDpAdSQFat8TsTknT/eSMAnJ+",
-	"9ng4od/Nu6oSXAEegpdSbAsozf9mgmtDsqfv7mhVFSyjZraPKvvE//5Vmam/Cz71vyTs7p7e/X8etafs",
-	"kf1VPfLj4he7i//5QDVhipyk4PsVoYpQ4j5CcpFZvjGvubHMp57L7MDuzRLM7PKcmbFo8VKKCqRmZi07",
-	"WihY3VXBP727o/geIH3dVmyFKIDyu99Xd/cgFbOrKhlnZV3ePX3S7BnjGvYg7+ye+f3+R/PWqh39l+Yl",
-	"sf0VMm0Gfy4lu6fFwgmbrSwocwLL8J8K5u7JuDJk/sb+GFCZSknPd7jhUG0ys8xNXkN88blk96AlZXyz",
-	"lzQPn2pWvrrbGYk59cC+ZvnIFw5UbX4VjDO+3xSMH0eeAnp/jv9U1FvJMsr1hsNbHd2H9hFLx8EDlRQl",
-	"U5BvqO4c2JxqWGtWwvDUGnJXQloSdM7T48exh2sVn9uJ8rQxegwW7nmETquQSQact7p7u96Ltf/CQVSf",
-	"ek4Mflqz0qzQXopmXndAJQelK8HPjwx5JafFI/M6Ts8N8eWB8j0sPoPNQZiSGH6WNzmXdqjosdSvNVS4",
-	"8N7B67BxcNIYrzWoOPdXIJ1YnBSG9ikj0hjPIJ0PNdNFbFa9lePc/dPtjJvp+e8mMYvdnyt45Qt8qL+/",
-	"OZN65JjvaGbPydQemlFf4IPmDVYUC4/0XtJSbQrY9d4R9bYIXuB1ubWkZXnCBb+6OzKODwI3XPqPu7rQ",
-	"kirBWbbWlB/N3oviHrhe/0ol/kWPa10b3eVE364roQOyBHLNTTTCcsLfDrHf9CwvCv13BidkRtC66NyN",
-	"wVD2R7UphRwR7/iEke1apJKhx7e4o7iBnglC0jZLdbvRTrg3u5VjrhT2/sIqU1cx91dgN22BDMzdK55L",
-	"7PxRkeNwusNbUKNkFwX+q2YSIozR20AcNnXZOO0rl/7CH9UlKg3qIYIXY8e/qO1Z616TkUNhVeCEB5WW",
-	"7veko34virqETVkkPd+jAU7KryIcaxWuPJVIL9wxuIpKr2BXK3vjxi+5hg0ra6PhRNc4UXuYWIevhtJu",
-	"eEuCUnSfcFe54+6uLP9a6vb4lV2zQcCzw3NrLg82aMuoiplrzJhmxvI+UUUk0NwY7JRoIQoidmiHC30A",
-	"SZSQ2pg0JyiKZ/bfORBtTB5VmRet0S6FsfPtUIoc2N4Ipe5UoBB8jybYpspSLy0z0oLHA0M9aqPaNWkr",
-	"lIZ3lDgt+JZbfvxDuJGMkwPlebhR5TM7hxNTEOxyHt7FgSjR9Ah8gVrQ400/xVXXg9GMGtMnkS3QvIks",
-	"7Tvzz55BTgdRgGWjFTkdQAI5cnHid6vI9dtq/XMX+lftk7+v7oBr6RioMR6n3v4L1/LsTsPvQ0NyL8VJ",
-	"HzZlOVzb1/hTZHFGGM6zQ7Njw7XjT5sdrYtZbeYFgyJ/gU+iqq6U8xFEXA5lrTTZuk0nW9gJiTwlgWTU",
-	"/AOh5B5kzlD8NLvnZaUTXKqSIjsCCulSaGF0OruWmLzs7yeH06bAq+mS9UnIhMzp1toE3SX+5R7kmVQF",
-	"zYCYr+Yoqmqeg1RaiPh5cWpIZL/A7o3fEMLMWKqW8DQ4hubUNuxtBKwVdCdRFznRUBTE6Gcrog9CQfib",
-	"/S5h2novw+3uCsH2HG4S9XGvIwx1AqsyDhf7jZ9VAfQeCBfEcK1emRWZf2baSnxcJA3FSLiTbF/SZGnY",
-	"14M7q1x5laIds519TAT1mcw+u0FeUAuJexAnUlLuOEkZmUyLYkA2dFiih9rwwDPiTp4Ra5xwc+XhG1HR",
-	"ZkhSzTH+a3zo99XdCaice/hnoNLLsN7WennYkaitpOicqSQlJNAerlVCUPYuVKYLIY6hVNoVtTK6Q07P",
-	"BdsfvDIn1VoLoQ9RoVRSeUy/Ib6n8jjvcUR2cbq5ddj8eTXpvFndaefT63Lnc2XF191qTs3vUdrOIJmG",
-	"dvOvJeF/1aC0c1UtMQff0+0erLRDwT8PCbhjGGPqjh1Q4E+PV1Ne6D9EeGK58J5Uo/D+AJodUBwbaaMq",
-	"ypVlFMdnj10Ea4Lt2it4RE9gXLEcyK/05FR9wQklHE5ed6PJLLrCcM1o+IeUQI3YzZ+hQBW1RmuBoUSm",
-	"5ESL49qKq+mgzvRt4pkm+Wg0TH3N6WBHGF7nNM8Xuu2mAzhpnkN2hMZzWFA1q3R9b6li41CrO3HiMHsF",
-	"/YgPGUF4EFq4JQ7uXY5BPnwE1TO0LILbs2WCjhI96SK2DDb498CHPuM3txFFu8rWD9ds/Cp0rHv6JfGS",
-	"YYErWeiigIOP26dKneVcdG2AIpyh/35Ms8MtEEpHZOLzUtRco4JWMi4kqTnT6hnJmdKUO9XtWHrtXAqa",
-	"o+AyOhvKHqaIZHkO/G7osKNKpV9MX+LjxhSupQSenaP8eKAy31QgN8cy0WEQWHNLjDEU0usd0xqZ1+8H",
-	"rpJlkGanuUdn9gBX/qouwBpntLlAu6T60ZLAOpC4OBHBV/Y2w/wNISGjCmV+SXMgYhdVm2XNN6LWGwm7",
-	"WlmB2P3Mq5pzI0XabxlZwhThQhNaCvtT+ZRkVO7FimQHVuQSOBGSUFKynPgtjJg3WlIN+77u0eMbdIWo",
-	"A5Uwugkly/MCVt6AMHaCPJobluk0vwF+RCEneepvFKQ6obID0Ao68dpglYxvdkJmMKIYdM7OAYyNK6K7",
-	"VbAdOD6fCQtmwDUzdh2+VTK9wKFmtsAoPAlfMjLkFUpS9945warqvGQOimppmzA9x68R7Ucg4YHnK0J5",
-	"TuAe5FkfDOtKQC3ebOwe9AFGmNGf+gXz6Ynidq/biQb0DxilpeY473VpseochOF0u5s5b9D3g71eygYi",
-	"pyteO8d1KDhayZp6i9sr6Mqr/Ks6ohDm9DzQBaNeHQCjedgrd/Zps/gN7sixxE0ZfGbcS03vId+UjMdd",
-	"k5qqBabzVzX8RNUxdsHcM8X0dIrPJBeYFY0s1M/SfyRcVCrFDbGupHdaqDCeGmZdtGJHKMrbZ+TkfjBX",
-	"mf2RKVLATuMdJySBstLngSazlfQIHcUBT19p9YIMvUI1nlhBlQYZ1Q0yugfnAR8yUGt6/jG0PANzOLh8",
-	"aEUzps8bDWCtz9BwnbNbs+i1+ldxCi58sylCHCEndGczCIN1c9gXkFmtiIvTmvJ8rQ+o/wlWWA9ZtT7R",
-	"t0YSlqVVVvHv6K504x7NSv7weGQfwqWgHNX0vOnEFyZ290/hoI9H1QIzZAqlwtFCuz0Yr6h1doirCZko",
-	"RC1T/CNB7lY/T8TsN0jKigJqaTN09gWsVWWj9Id6u96bSzq29zZBzE02YRqRb+Ol64SIoOaLe0nvAeN8",
-	"ZlZ3yHB7gbcZK/J1RqU8W5dpM7fV3Y69hXx8ojMqTcs0IXU/fRINF5mRJFCXbtWXG2fCNDlQRfBBZXVa",
-	"lR1cgBb/6dRzpfwh6rGxX1KidopgsGlba9GW9DgiKppsxN6LJ9Brf8bO7v9oUaxPQJ2WM3r2rHko5Hm9",
-	"N6uHEY/usZ8Y8eeov469nXV+sLf4pMihSBoSbYbucrl1YBwwy6lk8VQCd6XvRJ+Fn3z2eE4D6JnCJKdn",
-	"Y0OcDiw7eFqDJOYd5eM35y7xn0Q/IlymX/Dg5yNZn5j55AX51I7+hA8FeusmM6Z7V/5/Pif+m5eXfbNR",
-	"WOK38MwoVB1fg9ZemkXuak1yAaoTpKe8iQfexZRbp9rfRCycgMqNPeaRwB538VDnAzmIWsEnqnsrVlJo",
-	"qwgdaIGW90ECrH+rqbQ3qKz52pgHMR4+ARyL86hLI7wUpy+w3xP1suvTg9gRXrpEnX7qy3FJZIEd4ZU4",
-	"xWPcsbjO1+weCFXkDWomb1yJCxDzNKnoHlo3qLAMhK7amK9GaFrENSGMXJZUGymAgcu7WaecXbYfNVU/",
-	"xi28kgxm+4Ye8kl/t82vmLPbzUOvtbGNOsrKgmQud51EhL27FQa/LHOSDyVhzNTaz2eTdX3XOG8/y2bp",
-	"TYrpeLnGCJUNha4g8peUZ1AUy6tWWjVnvvrgWle0+1bMDYGM9IJZ+b9sBdb9uijSI3KBtXnz0vSPjx/P",
-	"ydPVnbEYY4qi0RBcHI+1F9UnipyEzFVPR4gH22Z5p7Nx1zCQGecldW90pbV4u5lIocqZhEyzkZqYC6jj",
-	"nAyJXpRfBeOzYbZv8aHpVLCKyuTgcRsMiARcUVdR5MRyfTBm8i50dHeSU4zcDNRZPCRHqNCPkklaVSOp",
-	"sWbnIp9+ifG86Lc8i87kNbgt8HMLyee/2tLnl1T2RLa6ljdf+90axrfN7e3j2yVw3XpzPvG5tDYhjFqv",
-	"jtKyzo7EOmLffybsUuf7wtzXRdlhES7cScA0HyWQl3J0z4l7kOb/oty4MBMWLxJMfZw5tX93j0VuFJc5",
-	"6dm0mUK4u6P3jHoJ8rWN4yxwGDZKn/X/GJsfkNUaYYCMqGxiGiaPMNWGGagmRusnlFQ2FrMiqP4Tp/6r",
-	"FSZkCEkKaq2BLmeiyZBGUmMSpz2JM9h4A+SC4EZoyGxaQ8bMYGT7XYx9eIpzqqk9uW8yfOwNgXvg2ntk",
-	"NeG0BEUwERBTaNURclTusVJ9sGNj6QpaVCwLOd75WoIa/DavRSGXieyI5lmBAtCWgystJP7pCwucpwvD",
-	"S/P1NHYW0U1qQr0XeLSb9FhFz5gva5gKo+zmj9ZJqD4l31n3FeU5sTFokonSp1cLaWO52pg2z/wDVEIv",
-	"C2AY0fd2Q8QXe2Gwv6BbUcvNxMjuCemD4qNPdC7uWDr4QzkRZ32BE3OfmfQNvRz9+B9SIOmeb3j2mnve",
-	"2J6M718WlMdC/oJZN+kU+7wStYa2yGC2ZltUwNVcrMPl7OMtQ8Ruh2cmK4Qyct3JnsDP4wrR11iIvrpT",
-	"Byh20Zuz5rYqY/D5H4T2romMyhy/Z7/ufRkn0Utm99/3iRUuHpWSgRJcx9FECtSvXAB4trCls+N+f9ul",
-	"rjwd07gqYIgbMFZyCm1EsBrlUQHwNkDYxASZsulODdAG0uxAlc00GZRnvi+8hBgoQndlr8EwNG9ZfZgE",
-	"YW0Hc7OZdQpObBb73VNeF0WIqdBjHfPCZ4/JcR9PW7kB3MIIGMIyhIMlbHiLZNUvhdJjFYHpmU8XJyVd",
-	"nPgTGOU9vZTtD+mGTHI+Xn5Rqg060Uq0YHFeQ/VqIjknIeVm1PSdy6EISDvDcRktsk8DLlnOa2aEhtcu",
-	"rBpodK1BmCPQ/Xyww6cJWYCdoiDUJoxGPRFh5mZFtZnz3dO7/+cfz9f/95d3f/j9f0Vz9d+bAni5FjZy",
-	"eJfU27AdhOfsdvl8l+p/4enozC7G/92inZJx99eT9KPhow7dbFvp8s46XBAhaI8LAlabOXK/KsE/fUVP",
-	"3ztDzh2dV3Fb9TtxskZn6Fqyln+BKFNG8uATTTk2xi25GCoD/8OE56oBslsaTWoifmM+FSSVJk2IbKjt",
-	"pGTO++k12fOJ/tz0CgaWzxUu2CUk6RWtw+FyfcKNcVH1wmV7em0YaLwGofuppWhmXEXBBZ7vJWCaL5pw",
-	"ositg06JEmwmMFPEOjlj6Vdc00xvTvQ8biPaBBBE4Aq+0jUJWx9RaTOeeNdF1rIi4AMXQpQ8+ayLqvjk",
-	"usST6uBciZ1H5yxAnNcS/r8608AP9DPThy+8pHmglIMskIApxyaSVN2c+uWiol3hFdv1VackdMkZo1KO",
-	"IOvcMufw4jyvjoqWnPD0e0QS9b2QnSidWYb9kLGOWQ5rr5NwKqU4uT9jM/yqhjHrb5jv3edgnvfzi4OK",
-	"o5yelXVB83gC0SjqXF7DSLa7MfEtBISF/oyAH7ng0UxqepMi4suJlionDsPHFRX4sI/dkmYFKYAF1ybD",
-	"d/PdU2y5luRXmHJf1SOpVOlVDSNuFilOi6oMomIxXjFgRk4Rbn5x14i0Gi60dAshjvQANN/gCXr6bozr",
-	"w7pucdosy1JILxMZ+XoQsxvIiUVa0ogQQLlx+2GTqmjiZ33kQI/sT3PAMQa3gJb2+UlqzpLEWH8LGQJf",
-	"SawxUnQHFtByZCbBPXwChOa4ZB1xMnTW1s47RdZqkSadBpFRKz/CU+bZfrkl70RWVCFceB0OHv1VbJPM",
-	"y5KeNxqKIq46NfmMPTyiq0CIYmZrXDGfr0RbfMuPRt5vVdJmDKxFGSf4QtI6HOs0a7leYQjTRl2qQZu3",
-	"MlY9FzBN4hV6ZQZpQ79rUoE8yT4G5TV+xY1ffpvteeLH9G8Et89Ft83gqtjXoNQIavmCW4Sbb49KoPgP",
-	"VV0UYy69Nrdh4sKKoZfxDCZ2yP6+bIeWC6gRsOuHMlC6i+pswsSVGj/neMCuOOghDOPgnF6AFNjAcQ1p",
-	"GUACzgz53+2TiWBbfiV/6zkejIRdI3iME7drm03W/Bk4bfFvCZjJhcXqARpPmyU+BPqwf4oKOP5ZUanb",
-	"H13GnxvEcNYR1r7o36eVNTMM/qmd579AijX25+g/Y9GaB//YrOBXsV0jJH3zVzuq+asqKOfNXw6Iq/uX",
-	"GU4U7QBcICvj2zaRF//3IBCRwvz/gfIc8vWWYpYcftSWI+AY5o5b59Z9gxtu5XDoE3WJMnhJrm1DBIz7",
-	"5PFb5gVWKapL8zfNMSTHklCHWYOpmpngdiSSWbCbnZAWM2J7tkiFdXYIsUuIpExBPMWjVjoVBGBHmUyP",
-	"62wa11jK83WejERQpCYEnOAi2Elc5srtjB3FTtB9PFxd7KgHImdBO4VRoOiVE5Xv7uAtLStzFzQIF/94",
-	"/MunDje1LGeNFdcxZw5jGpeAx8vLq8Q1IEjICJJxyYoclG6xNbXFFVXEiKZnFqjARjuYJnYkwoVNUE20",
-	"wt33JxYUt67iutTEMmu+TKNPNY+EHmGA3rUVdmRRoqi9KylQWLECvZFTGOT5ZTXy/v3iNjDupZGdU0Z7",
-	"Y1as+Ck5yey0c6VFNZ92zAJE9GbMYP9XhnQpmkhA/SuUEVe59KW568KlYVXPWgHV7h4yfxaC5g5SYq00",
-	"2+18hqUUtat/kjVX650Es7w9YpMynoMlmwaOpe42p4e+LQw1LI6pTZZca1B6pOTmhYPOGkVzp/ZYjzjv",
-	"l+mz1ZPHqU/+MfnJ//P4sgR/r7OaSdkP2sFSPEDHS/NZYKcbG2Hpe5d90uNjDkXtC6NNuJQPtMXITooS",
-	"lYIOHIqr3BqaPBze6g2qc82aEggWvBWsqDu1xxao5pSGZ1ZtKmNqYFZP6nVPJR9AtU43evD36DoXRnc0",
-	"ijH2rBBCrsU9SKPWqXlBhcMuzrPrMEBvxdEtDQgfsuvKHuhgA1JCPT0hcUW8x490afqeA/Bpboqb4vFc",
-	"Bnd1u9qKXvill9JsTOvgYGLRH8RPyGRVr9gqkPdYC7ggLtKHC7mnRQ1t00WQ0tgVRpZwgmS/p0WLULgt",
-	"aukxZCDfw7C8xvzrgvzdy+oZpy6ryT2broScj6M8YKXjyL02ncn4x8ePo4Cd1gZbwAh9fBBzQD/xOEG9",
-	"gCTfHDcl5IzyJRtxUcpf8Ck/zGzKdGaBBcPc0G6kpnNwlgdsvm4R9gd3Dap0EThSI6GJqLViOayCgkyL",
-	"r415yXt2j/IuKfRg5tA6C/v0jzadQ+i2HCIQ3M+1OezAc9eJxdDfLKRJCyW7VERSlsdaaNjlu3Y2buUN",
-	"5quVgs2nZI0FH5i3yhRx2FpjVztwLWcdqy+pPrz0BfaS5qxWo8how2i2hxiaQ47G51Z+SuGHUhTR1qBP",
-	"jNc7HIrxNPD4r6cDQKGiifOYKihzkGbzLXxUS58SLNGwB/AINSjfF7CRNNWrcwH1skJkxxNTI3VJRu9d",
-	"NJ4PTja6ofM8OEsMwwvG/MTOru2fzR5HzetbcdjqznYTTFxNvBfbBF+G2+n2Dj+5Cii5WMF1OxgkoDWC",
-	"J+TyhhOdzIh958R4HvPdWHzLKAOUdBIKpAxhGmcOtP3K7G1jJX4z2RQtPLhArtDAzSgXa98TKJ4XwEkO",
-	"XsklPS3F+blIoM0wX4yrLtI497RKX/0MkOeS9l9W4mwmRIQcWL8RMdJvihSmoSa/F9lr1auE6bBKuBEt",
-	"cuywQ9gSvavJAEjVbV5IURKlJWX7gya5OPEVqYRimt2jy+REZZ6m2pRU7hn3X+mlxoqNKqj1EKZIfLHR",
-	"41lQ0ypx86lgmBibi3uQ0V5137ftqYyuZwYwGimV4P7JD/+AWsgQWQjX45yddgKzDpjhTeOj2n7tsX35",
-	"K+X5F45USxp3q+NYnoGCTPA8GZnJPl0xnlRDcV0tS4qfvNmQK7zkfxVFPu94Q8cWRqWRVlD5/2/DvCfK",
-	"9FrWPI4LoLpJGQH2ZBJ6lIsq4MNusKQNssUyF2/ON53Gov0tKs3Ji/U0QQVBWddL6IsxAhY7Me0Itd6b",
-	"qE83B0yVGOvG2QSb8XdCu32kSM0LUIooyvIWzzRa9rawNfiULttuFMYgfXc2f033xJj5yW5CLkW1Zpzs",
-	"aY3R+uZGSxHFfcDOsZaJiJ/bYjRGQL5wI5l2O+g7bOIbkNsgfje41slVsmkTcQHTdosd/jhRGWjzNLxj",
-	"v4YYjAcxjxB8xGMAIpoGQkGdgcqnZFfQ/R7yFZrnW2MxQLyDZvu19PYE+I7Y7RToiztGBm0iHbplf9TB",
-	"TqyC/rbNGewSuSXKapE8/SZsl3sDofFwhZPtN95D6WT/Y8vWMyEIfrxWBEw3c4wUMUZx5UdbOr+s1QEU",
-	"0SfRdLqmFZXa+sOET+fRB2CSnIBKEkM5GbHu/VeXMebV9Yw9SR06UOoCzVoE6WrKzjJasArk2ro7jWVg",
-	"6LR2QHPN34aKFietLoq12MVBidqP/7fLhezyymVXzXiv3CnpewPxNSe5Rknc2Yq/MzjFsE+UFjJSGvwD",
-	"nEBFOg5P7dl3kO9BNh00xztcpm/+RL9GLPK3s1/G3LgTV/G2VbQuSd8TOw2cYNI82dGiIHkNIbRuDIwO",
-	"kx9vA0o/4I9CiOOmWzw2VBJccvWtq7VunmZ+9Cn6qYUO03ne4ynWUyVKSUnWduhmoGYefg1JjasbIH8v",
-	"WhGyHwF40Wg6sQrWyHB3qzujqRXneZvZjTrkjNVdm4drGCLtzPmTcsVx+9aWKPWsbYREiLMOZg9b0Pup",
-	"o/HcPWbeUMdNU8MU6z5bFGQvAPt3kx2VZAtngdEwB6vmprMawQ2JMpEZdW6O/1ULB0zfpCNHkxIRyG9R",
-	"tp57ZTTLsYSt84H0210u/lSiAShFrdPqwGKnI5OYabdsDyxkS7wqx+FGRGBcYr2fp4sNmjzDyDE+UJ6r",
-	"8cq1AxT5pubaImokwo+LIk+fHnovYtf1Mrt9CHkFOz2+LmtIWV9XXPz6eu/pxvdQvT4YaRLCgiQt+weh",
-	"xwAyRAXcmoLjF+IHrnc09kH6Wr8V25dU6pHlYiFE+mAvzeNjQznc07nJFK44S4qSqcV5xjQfubEbETKL",
-	"r/qD2djW2Tqasgx8oT7R91u3pSxt4Uq32qQV7VGPpoZqUzClk+ljzgSquNHpQTWK/iZGf6r3e1B6pCA2",
-	"XiiLhVMOdChp2s+1mXhs0r6gLWkYY/GNMOekI+xE2YID9TNlemyPT0Ie21rki3xVkxW3wU3nrilP12DX",
-	"u0LMUzcQyv4cdRqWO40o5Dq/M8G910gML3KbokErlUJ9yp2h9q71t1PvBgjvwc4WpqiZ3yKa+TUK5o+V",
-	"D5L31UwMVy6TAVuqDxE3z9+MZo9o+5riThLzoE1zYtq1X6Mc/fY2uYYj/B49Yo2WIoVtPZgG/0T14RXs",
-	"amUV3AEEFK2HWaGzCyuZUrDwnYU3QtCvO/0bS8V+P0yIr7ffXjVkb5Yc7JinbyJjOs66BXvG0tscru98",
-	"7/UAhjpEJp736dTbAIxcVEO2maGs24Dbk61Z+6qhoJ9eZ4GLCHWtpfqjzEEujRxP2LKF4PuNEvQ4Ut1+",
-	"iQLlm/jN1MTPd9Mas9iSowTmclGHeV14SXSlIcJ1hPSNpBb5ukbbs2HziWhkQnBYDRtSXNr+yEWu7UwS",
-	"d+va3kaBcTG8Pxew5agrYnRXgWt5Tk2raEhwk70NPr66W1J0GOzWlXsebzFx0cVu21Mvt55mfBdDiPwm",
-	"m2d5yc5FyofRRy9YlzPVxszC32oxP2DjukM9e3yTJkBI7E8L1ywhE2UJxsJctGYJjlwaolVJ2EmDKcQ3",
-	"JtgYAptDsTy3GToJuWCL6aCFKBYuv1YLfEDG4nyOSO9RQ87dTZ5pc3len1iFKBC1Syg7CPS4F+K0riQo",
-	"VUtYm/eiLa9H9M7w9HV51s1hcJK6VG4ZpWtFtYzXUV/tprqdCjRcy9UDRkgValc2OPlWbF/B7ib+5ktc",
-	"wUt91OkOJu8QSvD2RSz8xN1/BbsXNTbwvYYAr+uypDYYnIg0d8lWj3vWL/F1JxJuzhm90NX8P8FD/OF9",
-	"qw/hC13uvXxwD+UH9uAligh/uK8TET9j399olmpBWR9/tZ/K4CAy0kFVRvJ540F15cPU0EkOH4+gRyN5",
-	"qag2iKQSyZfcivxMSnpGx51DrSEFKBWNDo8mLN8KLaW7NyFeCi5gcfVWQOlgAxN58GfXNfoKDnStkkOU",
-	"laBRnf/TJYkZjWy9Yxr/jkmUMGNpeOtB5uRwpJma/dGmFzvMpBWhmOOLxfGYGkC5a63g2ikMbV7YCQnx",
-	"tMWmZ1vbtI9p5dOwFcGLkjgMhAT1e8SY2Z6nUh/a6dui/niPiTZHqXcasN2pKxjHzE/r7m4zSZbYqP62",
-	"TQy6B7A8seHiedqYK4rJl02/ZecTjrQNh3uWTWBRj8gNW8mwKGfgQCtE6nsIlTYVAXi6DR/2DHf9JMNW",
-	"fJFwSqS0WJMDbdpRCg7Enosos407awaCLCXPs0VgDOvsIkzRay4Y1owGmIuz0Lzto+jTeDv7BntrNdTT",
-	"xvxa6zEE1FGYMCcBQhozrv/0eXQtHjEyPemum9saEWGUGIsT5RYRnFDC4dTsZgrmj/PEepEfa6xlqyDj",
-	"NUFNqkSEY0/AtSugaaa0xNUy7rphOWy0C5q39/daHVll7uEjq+KzvUTNlvHWVEZ+o5fSQylg90sg7gXX",
-	"PX6+Hg17zc+bR/iUg8ierMHq8wjLDg5DQEgre43YtWikqzA59hNFTk6DiAwev95O0oyzpLl71Mqy3Ngk",
-	"YYcCufMNvGabqyFFLQpVkCs0IztMvMOGYQK2wC02k8ftreUuHb9m9+gXfGNl95umz695nFQWJnVWAvVL",
-	"7N3M0zfy2jYcNuQ1ht6S0YpmTJ83HCCPaTzfcOLxFIbCdQ9GuMrzWMndK1Hz3FVYyT0oTQxHdmBRVu5q",
-	"JJSfibgHWdAqTYweAVM6xpEPQB/mUY7t9nxvn23emrKgbvzJHoO4IUZrxqNSuxT3MEaDH+rColmJ2lxd",
-	"W/F2HPYp9D8chNSb7Xlqhy9AotuKt2stxBqHR4ixI+J2tv8i8nztQ1KGH9aeRX259HrL9mstzH8eCrIu",
-	"YK1VS5HOPg92qGWdwblYDY7ZQhC7zhm+AkCjw3kBVU6yOXR1QYMFeAoZWhT5RBMtO/KF4Bxb8XYTa4wd",
-	"yT0XAdjJPBMjSELDP+mvlJd2nbkAOGQpdMaBFruJHfrVOxSms1gcGFC/Rdzl/eEMlywhjSjyRY/bm2HJ",
-	"Kx8MJsSpVAvRQizhlmOEfMf40ed2dI+VqKARz/1K+xyxUl3xlncMWPR8Yo3a2JYaXTYZ9aGKtv78+XBG",
-	"hQBLe8hJ1EWOVdZoKxOm7defkbLF7ECo7BI9yC145mkNNDt4jbdWkK9rNESA6vVJSD7fjXAEpCPf+JBr",
-	"pHuCGmuZa7eSNT6DKfs6LT3Db3YT2GzoGbvPgrS2iJ9asGyyg/1FaaG2pXjszqdjG5xLF9XoY3Kad+Iq",
-	"pqSd6QRFzEXcsVEUxM4gFrGvOd4wZREd0v+sa8ljH435ZLagNcgN2sej8bhMKL2xrbCjH7a/+5j4+CNN",
-	"13vrzYg/dDJCOvbroAQx0vqgZEXHRX8CvfbJLWf3f7Qo1ieg+oCKwaKkFyy/ndmsnYXyXOK2aHJsZ2rI",
-	"3frC1FjztTBBtrtJgxkPCd4chAiNBpTtskJIsOWBC3eqkxTIVjpcoz7WW7gYf41vtg4BeejUsc6SjHLs",
-	"1NxEB9BO1JJVlW0WXYLGZP6Iwz46dK8bNCsKUghxJHSnQVrf/8OgMee0rGJS7lCXLCdCEkULfbbws9H1",
-	"hHDOsdylL4JL9BOFkQghVeOhKNnb5uJkyt+lUW1S1FJttEB2Hn7nv31Ixjo9zEPPiEM41+TILVjuOLxb",
-	"iyD9+HGAU/yHx6vJ7Lpum4cZAlgIDiHP670EitlLlSjOJcj1jhUlhqDtTONZeG8jgNUHKm2cRzIsbEAV",
-	"ieY5qSvDiE+eNRY108Q1UhlpODPaXmasOcxoK5ixxi8JlxTmisYxUIM83Wc2yNdyDDHiKexP0lujZNXm",
-	"RN+OXacNnfChffQZKwk3h7GbUbBibHij5W2slhXTKCzUuEf5VoakWKzS4PEa8eKV9IQ99MhvPfEFoA8+",
-	"IihbXjGCC2hpNrNASClORjQcc1A3w9r37XkdXhsF07oAlEu+At68uGbaGGj0mADf750RnXO23OD4nsql",
-	"UHKo9m0YH0MwlcdLoUSad1ftR2I36fdUg2S2hv4C3CD/eoMadHUtsU0uH26GOYghG5RG9uHRY5DFe29N",
-	"lAHGXP/OPMUPefgiO6FlqE/Nll7hnPZjPBzi04Byk7hjDwcG1Z3H4tYRs07ll1Lkdaa/NI862P7SHdSU",
-	"xiZDyKc4OGNFs+PG3AojZSHmZ8X+BYnf/a2mXLPEzmxxFKFmiGDRK7tlS7j4aoCo77tB87TeW5goPeFh",
-	"X1QQEs3+mjWelvofLwE9QtSqadhfDqdNBxE+Eni3WFrkV3pSl0ffR9MKfB5SclTxFWRC5pC/si+O1S6Y",
-	"RzauH9xEUhQCTxqTYxX0JJB1YfRQq9Vv2dEr++bxcwtTSXx/7kis+9r+wWiAJQTLmU0kNcbboqwe762Y",
-	"rE5v4cNjAVVXtdR828WsO8haPlW1oXKn/vtkey7YtSaJjU5b0iuERtMOseeQy3PZbTEcJLiJfLyV39JC",
-	"qQvy3bFI4yEyt7DrLrbjGcEjfas3htpLPv3h89Z/q6FeuF9qovf1RR3TR7u/+zSKoUCeAZfoOAnbtrEl",
-	"ZUVix8NuRrk/nzZT3LO/Y3bP2r1Mczv7hVprM9VrD+1XMIViNxLoHDm5uRurSQkD2+mM6QM2FnAOyivV",
-	"/xwWQ7uGa71+ywbd7NFsozt9548JphoV7B6kc8XptQSaHSDcjvg+fG89OQvwC8fdPFqQJ0t6CDd+ricz",
-	"3bjGewsnDzHaQzh5hPHewslDjPYcThxhYS/iqEXF3o4FvCprDDnHUVK3eml1zzG8XaN/IcBrVMkUPAPn",
-	"a62E7VjJ66KINm/UIFPn1Q8ItqsKBupNPiUa0O7cFcGA79nb5FhADx7YrsPDAFNFnjx+TP6/n5I3kmom",
-	"3jiEGL9cTHddEbtg/AM9d/eiqEvYlMUz8sbvgH813JHBw1pU67ryj55cUy4JhnrUYyAyTdSBFgXZQiZK",
-	"sG3HmTE7MG5k/YpvMsobCfXGetwN/Y0oYZxwYGZgvxDChbSrwEhHLgjTnw6EzIHeQzrf4tN95k0BgO43",
-	"CDUbH7ASVtWabYonIIeUufCEJbzSEC25MSrXC5++YFYBH17ksIwmpM06XX+A0xeux92tPWRm3MY7NuKw",
-	"jGe4jHi7ImqEn/4VKoQZwlXtLnGd1UqLEmSyDyVpx9gR3I71Y7LB56a8gT/A6S++ombBasarcC4qqPGu",
-	"kMDr98eI169vceMkRlb1oq0GugWocmSGI9A9Te/4+UfDSsRLskfj/P2i6ehyDYt3O6e8h/YHl0DH30Aa",
-	"3KZlxA9w+s5lQi7QP346AHGpplje6Er4CqFA+bytp7ahuC3UgGK3arrEml8/UWQr3q5scgEHpz+cqMJK",
-	"SXwTCgXoxxvc8ObnzVa8HYOrqsdaPSpR80iG/ndCHCEnVD8lXNh2Cq7PaMU4UUC10140UZxWiuyYLItz",
-	"vHo3zI9rVfnPVzOoV73EufbNTth/5FWRHTdMQ5kqo336XHDSn3wWFVsxCRVGAh882PRw1+nN4hZmrG7o",
-	"YlFgl92Dli4EP7U1X7VPurjGkgKeL4Bnh6Z+p21f8mfkLvfHk8SC+Lm+Ju3wf3g81fQhlV+H2TBPHs+f",
-	"izYgkhSYi9yUT+LXX68iMhKOQLHmniLqIE62BjYeYGkW9cfHj7vLivkNwvhA/8s2X+lEbXDnGeHiZG2q",
-	"Ana6X9y3oN6tQ7DVohKs3uG47pj94Ei04HxpV5kWUPXzx/MqGr42oqG9NvL2IYQfDrxIr8A3bqZS2IVd",
-	"R6KfKVsqAkvGaz3mRI9cVZ/Nk88B8/mRE9ePc792+Woxi7ZZ4AnG869iu7k2dSbVJoizlJtu8p4qfVWs",
-	"wIPyPwSQpBcO0+tu46FxqRBbuJv0Fev+0V0fF8i8sUL9ZRfN5UgEAyiHLewpt3UpVrdv8yGjcLP55bXZ",
-	"ifB0nd29hkq2omQhgfplepNNKZyF1ha0z4vC+eW7aV+z8g8eFsYZxMvbx9HpDgma9pfmoSbymzOlKc9g",
-	"008sxOqEksXz1x2i3VhR73IIwyFy6jisxQU46ePIaqmDDbC4/RJbJDM7wZSKbMY3JyGPyG1RU366x4yV",
-	"gP2+dvtDanN1e9+khAFYfokP2+aKlsjfOK/YnsSqmQIby2rVI2mYpdATOSATnJnXkNqGNSmP4qu6zaFY",
-	"BKpsR0+r3jeCy5ayLmrM0mWu+QYm2nWsnkkScE37bHaGw/nrCpGAeo4gDehfyPidpbnPJ11ujWC8Vr6/",
-	"Av/OTXzsyQhCCzTUtN1wC7nNfkTV0fFVp6rrSzcnyp9Xotr4IX5ZtrFX6rovKZNqNBXB/JjehucAUJjx",
-	"Zi8oO25MwLyMw0P97Ep7LAwR0YJQ4o73oEEn4/FaIXQMyRwkYdy1dNEHONumqsTiB/LUji6op2DlekS6",
-	"LdExmwp4jO3E1v7au7VXtuAH/eEOYgvdTN1Zp+0H4m1JyonghOk2GGDHI7QUmFEEZbTqx5JhkQ61rHfo",
-	"LVDGkmv9mbkc4kWYDkDUHPu8KUps8bCeNu3icZAm0dlyE+NaEBx3GXJevI6+so0h2q33gAx37eZeUIbr",
-	"RkDWix9IfXjpYTki9XdFwUrQEtQzshPyRGXug01bobUoyVZSC5Vk2JZuxT3Y4tUun75Nz+FPhifprfWt",
-	"harA16Mrtd2tWQGRc1Q9eZzKun9MfvL/PL4ok+rJ4zv7GTvEyFpUrIPWdSaisVmKBDi8Aiab/uMgKbec",
-	"W8U1t5vvjpha1JK4QUsrBeIpxGHGf9J++NVcsyNipPc4LagsN1ki72ZQKFan5k8dgGpzIaKUXGB3A1U6",
-	"eUqlWPCwYmVdUB0DjfvpAKSSYmtz6mx/uHW0x3+kQiWz0MK+m99BaIScoLKM3lMnam6PxFn3DVm3O8Eo",
-	"zSasGnIm8ZW4ugv7Sym2BZSLILthSV/cF+bxF7QuRuzQ32pQ/srv0vMF4vh54EqQ9yA/UaQQ+zjkPtZo",
-	"7DRI1wxxAm2nHgNYOoDTm4ec5fLXXaNB5bIvuOuR6Xuc9+vBFXANVsPA+uwSsgPlLCMIUI8sGsXhtP8w",
-	"GK840bMyl3Gtn24Lyo/PbHqIyIFoKArMXzX0VIQ6vWMw9FnUc2s0s15ZtUmJElCVgkJhsgn5rWbZEWQH",
-	"LAl3gtvfFaLy9mOD5yps2O6IsBpHygsrSxeGhopCnDeK7kYSWvITFMXGHsJRNBj7EB7KccSYgpald6EM",
-	"v1M0Pd8vaUlXQoGSN0s2cDeS8bEknooyrif25JLcWg1ltVkm6fGVReL+grzXeakZsNYVkvO/fPuqfu6n",
-	"lMCzuJbi/amRpi1sf9iMe5YLxhckruDUvmMcoi48et/21Y3IR/uz4HAeEZJC02IEqIwj5EdElqN7INKk",
-	"VfvMD7OtRIEmXBAcxFglT62hnwk08YlG/96lvnVPF7+ZfiXBtFPu3P+qrwx/tcQZqnJLotqjF3S2YJA+",
-	"FGMDEeWt1sIq0icXktYIfaPp27Uti56vunMRcNdAw2OsLgiIt/t1xaa/gowWhVqYs/lXcXLFGeBaUChC",
-	"JdhGDh61xhYz942UDdMKil1c3No4z8KaWRsbEgs7qVtgsfFraCdFORnnn0sCMsfHtZqaZoR2T9xX/ZvN",
-	"foSL7Mx8QRaBJ/R1vALsHvLblkm3BYYj9z1+LNX3Jd0clxW904Ts82Ai3c+MVsm2K0skUGd3ryNUBwph",
-	"GF8wShY1h3lBqU0HDyIp8CniQP0llQs6rSDAUbzz91jDVR1FkH+uiHk0n3Vm2JFjyvcrwN8uSM1tcgUW",
-	"SNkXvZz3I1Q6JaW9A8scUeGZhMwXCg62yBAH92gmn/vW0MdQWS17cRpvbwUIJpjV2J0n6uq/PKn+4TLj",
-	"Y7hgIwjE17cqahOqP3scA6BB1L4wNQWg8lqNA+VY06KIun8uTEa6OF362rw0UeQtZl1QBm/Y0Sw2k7Sq",
-	"RtoF+nDNPIVH+rVgRX1CyxafMj/7lQ5rjwDb2HBLD9EZg2UF9kZSRGl6nj//sbjLXbihDSs1DJt2C7YS",
-	"9qobsBkm3sia5r651oicjvgt3H3WEzh6GMSMpyKGLBCtaDcUUG1sFD1hpBA0ny8OmgHa9RTpRh39fNzS",
-	"4qLGR1sTGx6L7GiEy3SHtZ6DTZAtkJLm4FslheVgzwjFyilrGnOBP+q1QuCR1OD2XLe2AGg/SvrrhCIK",
-	"k9QtnIzDmw2JgFP28dcZVxVkGuEpbQXbL1M36PWk9ZC24WBBVyrPflysOw0Vf1nN22m+M8GitINxOfjT",
-	"wXBZrg9Np0DG8eh2ShDLWmlyoPcQ1SAC9LCpGf3dPTZIAbeipyMfXdDa3/3u+gnJ3W7yqtsX4jLhem0/",
-	"7VegRFFfAD0tOy82OGjYLdThD617yWlj/c3bkeK6umZyeTr1gwJS+sGj82U5vGBF5E5aJD/MMK6t46Cx",
-	"1mgQHCrwocNrP3KSoicIBv2aYKxdU+NWSLLElyeHuHC9O13Nqv2kk46Qp9I1Z8ft3mBvfq3LsS7TyYlG",
-	"6ZUWkjKebs0rTeWyFKl+Jms7wCq1ssLv1DWb7RI8Gvhyh3DmA47e94r/SKtKAtdsBNoX+yKO925DWbQU",
-	"8Q8xR5d3ZRxm8Ef0/b0AhclvaBTTonhGTvQt4iLVGjH9W2zLBvSfC230sS21GcWJsO+x7cLcxIQ2UhjF",
-	"umAPbH/MC9prX9aV7JLmmfjG7Vu9aG1RH8c7nFzEjEbDWApZOdHt45INO1Gm52LQ+MxUCLqvKOAsets2",
-	"+FR/3GY7wnYkbaOSZodTGOdE1aHT2Eue1yeGkf9tbTRVzKxBXbAQpzU2Fq8lrM17IEcSbdThfw5nTXLJ",
-	"zXenXwRCEWO3R/4riTrCY6E870q2qDwcCPJWqgWzaeTIyq/FUT8FXi68tK4AmGtPadiOyFIJM18MtSyo",
-	"FCZvePhe869y4jq9ELXua0lzsEHHx+Q/MsNK/0m0IJ+T/8joEfL//JQ8J85QI2JH3khr+7zB5vlCKnCI",
-	"c+3dZ+7DnZBkL0Q+RILbSnqEjmErWWmLcTI0udeHehtdZkb5RlTAp5rtHKjq+T2QXxyetuCYusc4URYu",
-	"oANnGKbwAFQb3IxNXo+l+VwIEtK+t9mbzR8Lm9ISph44AL0/R1xg9yDJZ4/JMV7HO1R3rtBLPkhnGy+1",
-	"Iu4bW8DH4X5E1Mu63+cbY/4F2x8wkY1KzpTFZK3QuzsGTBvHPP+xC6XkwLenRWpI5ghrdLhs5c9Ob+cH",
-	"VF2Ow/eqLkBdEolT2MtJgU5yx6mXIF+DdYgWdKAjTb5vnjfT7EHZRCyBID+qEweJVQRfUkbs2lLN+krd",
-	"Y43bc74bzhJnKN4s97RIQEfzDwax5/leudONcd04g7YuJYrwUTfpzXyusk23mellgI9hCZXCnk0sL7DB",
-	"3Ti6ifd6RiarQek1loVhdtce9AHkmup1wUqm4/olULnBK3MMTMU80H5q0ndsn7JNomY9uT+bZwY6XPC1",
-	"7uS6RB1Wxwb5bf4ErPpCoD3XfVYbbmvfLds9JCMEcysP2b9lhiRPCEq6a/wgZoCLGvtIL2QnORYfuoWL",
-	"FAeKOkjNLy8l3EerPTJc2kj1g62ItGVc5URtoSi6jc8C4enSwZIc/oZFSqbj8NX/jWE9c+N6rPUUrx4d",
-	"waAoRQ5F9Jem1cLUlC3wxmSZ+qVhjm5DAVyAn+7K73ST8KbFXbhpKTb1r3UepfcXzKj16MuSTUSxbGHD",
-	"bOCnX2EQdqpubdWYolSuiDbWaJuii3T8RBErAkhJsb6S4ASjX2gyhYdZlSXlZ2+3KNeQ2bL23ewhcjvS",
-	"MWjdqfDfTBY1/pxdK3H+PnVYo8hz37vEhC3shPNNuoJmvw1pSX3+G9uxtMMdrQs9WmF8qYK4XMtqwFHi",
-	"ajnVtBD72rEyVuKQ9lpJjN1C9fog4jFlTdVx/POIF+FSEXw6esPq45IUPc4LPeFjadtzmbqDPsop0Qy6",
-	"gw7kcOiOAjSsLihgc7nc/Z7FnYRdN3ozhZXbq8UepwllxkPkWNLGRl52p1tqTzraI2ZR5Il0jwPaTYOb",
-	"NKWUxmm3l7awtPMMv9sbM+VuWqYW9wNl/mz5TU35YnrbGek0yVblakRhS+nke+LaMsvXA1ulkkLbLx4o",
-	"5sTrgwRY/1ZTaYN0suZrUcetFjvcjxXjLFYtvtRcuTLTo6GkHydGydeQSdAeOLt3aC7oBzYKZlW5jgXD",
-	"OgVZJKMiV9bFa17ptH9KYZhgpddwjLWvImhT4FP6hktv0AMmm3bapwI0p0ku8RPqpI77An83GTdU2u7g",
-	"uq4+UG7qvb25yGEUg2ueTrPDFyyGbCR7bbnzZTRlpSl332h3ogcVxq7MHX36lORUU5LRglUgiZBkT+s9",
-	"oK6+BVIV9X4PWFPtMupjakHHIdIr48N/b7vAI2ayIhIrtWnTEPMmXpR4Usu0E2TKfdKQOSqd2J5/szTH",
-	"qz2JUThrpoh9gjBlSFJAU81eQL539mJQXbUaO9GpmfiVDXb0wS5Lxhs362xRSPNBO1x8sxxTfplU7dHL",
-	"8upVHDpebf2qyLHryoK6TGd0jjT6/yzKgULyuKfC2KPm1yBGxhTRosWaIubwmX88AKJETKTj/yGYx/rx",
-	"p5/N6WHuvmlmlyRCu/t/jRT1I42WUKXB/Y5Cf79mfF8EuUQ94wv/x+aUUyIhE2UJPMeKrSBnh74tgJTi",
-	"HtQzgghk7jemSS5AES6GuESiGobvJ6VOIbSdTrQI61Z4arY5L64S8rZ6iddFYZEEtKwh6gGZDYB3tvqK",
-	"CLgdJzle3a/Jqnmenm1nTTpNz5uSvr3otSW5fcFrqa/YhN2o/TxTF7bUoOs3R1OF0M5+0SyjxWjNzHSU",
-	"JMFSKq05L23SdfPipKNyNmT5mv0L5FgO4VIuqeOdG7ASm2S1fupS/5SwjkU8V6sG4w3rCCkn4AEHsOce",
-	"YZyD9EkIvexdqvQGfx8j7kjZ4UiRWzBeTEra9qLDHjvm7U4LoGb69o0oxF/j7rsBPM8OTvPO9a+Bygav",
-	"dp/QWPvroLH26g4VyatjnbN1E/hU+9XFx3Oi9MPd4R7fMKw+akROUhFIKSQs2m1xD7Kg1QhMpNnIivE9",
-	"oXke1gMH3NJcbJMGYwA1akQLSqaE+zR4R5/Exq+uN9OTsOeVmN/JTgKQgso9KG1Ot/vfiKnSl2JN2Ujj",
-	"5bGclaZRtdLqKnXqXyAvzPR6TtpcEkIVNs7C4E2DgGUGf9bATnChCabhmD98r5pPyRdGtNqEMYrrgdyM",
-	"1uzJsIT6QFVC8vJMsXVG97BAoNOKZkyfNxpAjwDiXHBZY9PqhUHfW1yg/ZszJuInFIm9FKclgAOpBelB",
-	"/W2nHK39s0LrAVO21jum19WIiO3bbP3aLIUq41pVtmH3od6u8R74Jdrn6ghyipV8JdzYz1bkTT0iB96c",
-	"SBVOk6P0ecSvXQjt6DE0FXdUGu0BjZKMcizqFPeQky3F7NCUsExYuJc0ySefxyJa+4G1H7tk5HkzgiLw",
-	"E7oizLtdxeJZ22NQkCNANeiItcS+/nFKgbkJoldX7l4jwFsrcCReukggdU52nJMM0wRGbq002QuyPVu3",
-	"Ayuh65WwfgpBmFbEJjUlMdzUYcFG92pjR5uvsfYqbWc7wqX2h4y6BQLtYLDRtzXdL7W3wzX7GcVGiy5P",
-	"Q/W8wfK6AuOrDNpGRnCXeg5mTNNCvx2MVHZd0wi+mUuD3uWmkKRgtTtyzfHUUH0FsBQRckv1IdWFmtFu",
-	"J9QwkwI6l+AW9nh9uiYUO4pp1RW+b3EuMLbH87UYy3jei40YQWEQbZOkycQm99hiV7Etv0htXQwzqGNT",
-	"zSt7bITbmMoyX1mF4iqGsRkh6fi2k8mnDdBrQqldC3e6pKdeO+Ur1z2CFo2HcAkeQnNwI8IVVZ5F6S/b",
-	"seiszYNaOFg85wnP8AX1khazNf5p1c3Lmaa7sjkwdrSUtIYLi2rHlpGLkX/mMPrDouA7Crto/ihlxcjR",
-	"2VM9UqpzEEXe960kFHFOHNPqQNUYBoCXexGM/JrnI8bgMvxzNNzdiprrojAqP5pH0IEax6QzC623Y67C",
-	"5Zep1lFNHU+FzXG3sK+De8hcPNXEEGxk9WOSbXWnB0lRs8RpICFTgQmZXnZKp+pmw5LZeM7liemDqDWh",
-	"jQ49owC6c91+OHaoXavB4eqEPEK+SfEXu+9Y9m3vj1zc2eFbtm+J6Qm0amR7p6TSsYUTr+1h8wwVcKs/",
-	"AqnX1NU5HFpkx4ty9S9oDXxtwv5IV2C/jBd+RouCZdM+NTECoiU4rAjjpGRcSGJ08HiGd5pnrxCnTUnl",
-	"MT4Jn5kyC8r2W025Zvo87U2LtUliORiDV7EcVh4iWjn0IqbITsi7hO7/g13q1pmuzCfMuOh/mj/xLt0k",
-	"9OU3Kwz2LO2oNPxx7WFBYKqBoLzgNCxsh5zYT7vpAjnAjkN/Beb9yyNie9pUa6ZH2tmmgRPN0BDX1Gnq",
-	"vXJFqP4D7WjJhEQSXEvHv/WTYFwixyxsGL79g7NEh/1bR3x85kYk6OY1x8EXyI11s3Sabr+cR7MCydj4",
-	"otxBxSt0Raj5vyMUZ/N/XOge9CILmmbQwus+CS6QW9T3TJTsJGnnI73YfuQtbG1URE0Id+Wt0u6QtszC",
-	"dQuRQNqo1oxMneuvOYhJBjBsypmbloOST8IPVxvn0rUcXoRbFvFb/KGX5faHeUw1HCV+m0tWjRyjoLqq",
-	"oCwntBB8TyiRdQHSXclNXzWbdtDW9fhgSwegWkohF0R+2H4JMDWGuBc8PsqseN0lI3MBXZCTw2HB0G1a",
-	"aqLvQrIKU1ajBUG+2uGyrnT+8LgFBNvdHbqZ9SizvfQI3/1e/Qs3JkEM2OdWbuyRGdXZMTabdHNuxC0z",
-	"anr3gSNdZ7XV1DH9iarjV86fsSRld6mnIwLZ/MeUprpuiq/BInQv7gZ881IwsRtpRjEuUSPF8ktKxmZv",
-	"kXCDrrhHfvJJBI1QaLJx/xymBf95tTjE+t+2S5cQeUpzgRhEu5H//wIpiNjtbNXaA7QgqNAtUV5GGLNM",
-	"BXkUqXFRsGq0Ime0usFHsJJKcpxFtjz25Fd3BYv9vS2QarxvR8Sn0hnWCXGjGFiwTSdi3f+t/V0QVed/",
-	"pkxfENDqh6K0rTqHtxq4BTOM+/8mfabpEaFLIzrNaq+ghBnjO6Yi7kIeMz2/sIH0rBDZ0WdS2laCyQXW",
-	"J8oWxEvM/NAvNgvSihxpB0/dPFz4lZsXDwttYU/5oosx0YPwq9gmt7pA7+qSOaCnd8kLfT0pKS6gNFRx",
-	"r/cImERah2jbV+tgtR2//cEupDLFtV7Yn6nScL30v4GCuNAp1fYYB67XShT3tpuCYMV5jZkOxrYtHDyF",
-	"pPt43wmv4SWTt5938d3d6u64n8dnDN1R3Vtsdbekm3BDsGuI3qZg36Zrkgf8mZWPQKWHvLokD1ugXRWr",
-	"1J+vKfT10rECnzb/KUXf2jS3erJ9dkbgAkzOTFfsYtC/c7v7ykqyWLk+25f0ITEGDDvDPfBRx+2iKnOM",
-	"nCl9KcLBKLJBS+0OJdsJhuCkXX5LASINjtYVVVidczI8ovkeFlAF/UZRI+WHuija3jhY5lgIcYSccEF2",
-	"tXQ7M/zGSAZd2BbtdDHl3KvBxFftkmPeALNbF1asdXFClwAsUilHoFX6N9TlydJCCxnBxDzUW4wFj4T5",
-	"L2r9Fbe6Qsexnc3KrTye5R4ppV+ULYYIg1rWF/SeSwlWfdMM7iNWqpK9pJ+AkMZy32Dnkab1ZkfDiakn",
-	"+I619uNn7id6BAvDa87cPS1qwCovM3/n+nee5mfhv5nVUAnYr4U4PpgoRH4SFiI/SSpDjlEUBeXSvqk/",
-	"HYBs2RE+UUScuI0QKSJkG4D9RD2zvX1PjBNx71GXUMx+MqxTmdESotXXjz99Eku9F7XMOmk0ZqIOuS1+",
-	"COevweTvp19Rbp5RUCNbq909ZAvOyeIGl1OBAdsrrOlvU9SI253Ts4ftzQqgUq21EPowUhByizaZHE6b",
-	"xW4zhzGw0MfeehcXCdTxdputPLQjeofkjQGXOljFLbJZK24D1lpe8BuonrFQRrqyYouD05/PDnSQnDfb",
-	"NLvBpDYncO3QGc3q19SFSHkG64oqjx27ujtBUay34FGsqWx+MWrT2rYUWWsobBp48Cb+EeiZqNauvaNQ",
-	"VMDXdCvuYY0pJdiOETCtey14cW6hS9Y7IS2WiRRFAVKtXYWzDUPZGtk1VaouRxIA3UBxN8dC0KihJG2x",
-	"YQ/YqX1Gsqa2JzGc9ZOksajUVujDRgkZbYFmNHaHgol3PF4xbucQcgJ1e0Wa32xmAxcnIng0L2U0EaDI",
-	"QWkb57W1UwVVPuEB66iaQUeSLmx6XhjSiULKAFG0bMH0cyJr7hEkmSYZdY3yD+bT1vmScCiAa3lO9dLZ",
-	"xprLsoXtKyNeH3P4FsayRrfpG40ax4pgAipuGIe32qgeWuQ0NeWk23x1gDuA2Sxtk9GVgyNRooStyM/O",
-	"gkr71pJewGl+xYaa7eAh1UJy9DZ/1WfDdqdT0mTMqxlVswb+C/dcAAFgvlKNbLgrH6xVTQtSsrepFW9G",
-	"tfJwxhdKqKtgAiIHGMv7tuDqtlvkV9lUklLS7OJqFGggapOh7LekDYCxkmAHuDiNSx7szt1i8WgjiAnW",
-	"PilM+qKFTQvzX1QLz9gSQTJ5MJ8rK3WNOE8/ewngB9KmTEqqm5OBzJrbdvppbryhxt67AEZKWTzCVk/O",
-	"8RzeEloKvm9vLvWMrJ8M8YR9xa3t2RGLgV/k8F10aSwU74G7Ksn1HDoMLsphHboFlrivlntWA6fD8AJD",
-	"LxxqdlZ/qAp69rFLr76wuIKi6RH45b0Lg6ujGcml4nTMBCeH2mvCr8czbBJ4LOzNcFNNvCXLczByUZ8A",
-	"ONEnQfxR8hviRcKKiEAJG1e0LJxwpB6bypwcS0IJLigFGsrdLWmia9kJSH7Q4tanTQFv0EjKqUNJopbb",
-	"zJVoxAU+XZwdDebxV0KEe7uFdqdDNrEzSGGOa+GNwyutq1+MCPIgLbZhzEBwr0JTw98c7XWfFLZrzJhr",
-	"4nYNtFys4+yYmwbDT4syLaW5DpY8u7E49Atk4BT0CpUL0GSmkFocCCjVm2VuhRmElyB32s/V71lkP7oE",
-	"iE0pava6HjIL/K5/FacGvZ5gfzRr6FrMIGwtIPegnhFXKTYsIur5bdRxI+4XBQC3hTiNoabhjED2Oix5",
-	"P4iqJD3b7th8vZW1irsLM0ltJVP/zmDZgZzouYfiWUtuYVeNjuoa9zUfp9nxRKXTFvH/Yl/MaVnFkHcP",
-	"dclyY1oqWugz8esYrtteSZ3Oj94T13Qrwk5j7q+45+Yt5G3z2DhTRCvWBzGaoma5ctZ40j0HcKi3m3ws",
-	"2lXQrajl5tDtKRN6ie0DvTyaMAmzzUu7YmGCFW5V7T6LypZKSqCl57F4E19WjNhtWLESotcYzUTsdoa9",
-	"BCs63YMb+0vsdmtnXB4QPHyNvBftmIfNM12Tz3jjYNdTb0kzPRUvY2gAjEK0MXNOMCZFzVzCA3Je+0Z3",
-	"5kya9UTtSfp24+B7o/M3v6dLELMTm0qKvO4mXKoDLSshrHF7WCtBq7GOsRpuclJOB+AT7eAKpnUB2AlN",
-	"7DTqSOaNNdNrVQE9qnmfpz/9DYXdR3u74KVeK0Ibhm3Yvm1E2mGo7vlt5LOTamE9cXiMu2e2K31CCdLd",
-	"7ZbSHZ5Yde+RJF3JdhG7WE36vyBFAGm84ApF24NaG0xRI993rjupr9Hro0LZ4HCsxc8P4jQAzkpT1YcI",
-	"108edyCun8Rz2eVRbRCTSdTR+XCw6zGCcc24RYf/RGFZpsJ/rfC2jBuX0Q7szxUxj+ZdMPPPUmokIoQP",
-	"CXcl/ady928YAu1G+pcqlsHbvyRuT7Cui3cIze+slkyfX2cHKF3bkLblBDOkzYQ4MvCp90/vzFAb/1Br",
-	"s1Xsb3C2gzK+EyP9fwXXkma6NeabTGxUUbGkRR8YOrSoJpoWR2WRzj4lPzXPfmJ0Vg1yRzP4J/+PZl0H",
-	"rStasUe0Ynvg/4lDou+EIn9nBQOuyX+cYPtIycw85nw/n+afavWfWGu5Bw7GNrSAwf/kGEXZsQKeup5c",
-	"hOkVRlzelPTYPv9mRVhZFVgX+Ok/+T/5X6QU0mJwVlJsCyhJLjJ0nijyH69efEn+z+d//P/9p2/apmzz",
-	"qTeZyOHNMwfVieeUE8ar2laCFkxpPJv/5G92DIpcvfmU/MXsGnn54+ufnGoimQZFDoKLGoNc5M03OZSV",
-	"0MCz8/pvcH7zFJHWK1RKyBHORIJRklXrMfwnt8ihdt8zWmR1QS1QO45PuEBCrYgSbUzKznTP7l1/CPxH",
-	"OxCh/Hyi50//yRtMi6d3f7HsSV4Kfg7qsJ/ePfHwV7Rid0/v/vDp40//4DqyIJc+2vr/21ubzxxsnN83",
-	"OYImK/0FPmFOmqoEdwABnz1+bFFFuPa5RVVVsAxfffSrC1xbrkhORzBfiqT6/74a1iEcGc+RL/E0ta3Z",
-	"xj7RTP7RS8tEKDxUXZbUaOJ4qjx0B7F7YnRFBxrR3ZTnef6FtX0qagwNDVLdPf1H/MPtI48C5sEz/ouV",
-	"XqD0FyI/L9rOqV38AU52I7viUcsafh9Q8cnNPtt+c3ClMYexe7oBoV5rKnWDpEm7RMNnLUs/emf+87sV",
-	"4R0qoTR2LYmcLHambHezVsHCZ3zyhpRxXvlKfMysYuaGNURJvPL4fxqvfAdG+zTEJQqMebEiEoz2aa4e",
-	"Y0kSSiqBAe0CrE9HiAIRNbggheB7kJbPmHasBTw7PMKgmGGsKMmNxvWFee7ugYhmxm7yc9835czHfax5",
-	"SMAm2FA3etWqUR9cRjhhOxemZYoAF/X+gO2WBL+FIG9yO5rYBirU5nY1prqi52f+Ync3r6OsB/wYvweZ",
-	"7UcfEye/1YAGoZMnv92FwqPTmD2myQ+sAJkdGIIgu7a0SgNF48n2pdZmr5RtgDX4NnUvd6bQbKoz04bh",
-	"h2Fe7d5HhTAQjJEM9w9GDyQNBlZ0EjtXMBTbhM/iexAbxyd9RVbyp8dBquhnc/aclaAPdSjYEV5i5l5E",
-	"pNndEjtLzBtw+Auj+ljO2J5JZa5DQxe6XxFEYVlhUvCKYNtkI8vQG0qCSP2oVmN9bB+tVmOm9761muab",
-	"8aTsG9DzeY7d3mqlRYk2mRn3mbmN9uCC1ph2pWkoqh6903T/+6jA+hq0o+aDcv0Db82PFXBzgxvZ4xDH",
-	"NN0/I5SUTFm5rune3CO+e/XvS9n3J7OrRn2rI7to4fSajXyAu5wdwWH2ve+LfIZ6rmvGzXQxu0pHzE8U",
-	"QQgxI50sclSfsR8119hQgb+Gou5qfUCS2i/YW+3fmqJuKx1JUWvW9Iips6LWXldwdBwSuEnGupC60Uvs",
-	"BdO+jd9HeYvh5F4wi9Lynq+y77BN5l+4lucxNgH749Ws8YPQ4GDXWm8/2gWV4Qw+wg2PRAX8qiMfZQpz",
-	"i3zUXNHgzv/bMgSmRRHKiUPi7/Zhs/n8qza7IiuEgtxIErqnjJsLH3EJOiCknWt/wE/GrsGuPAW9uZR5",
-	"WVD+pfvAA90ifvgPZef775uljjEHximbjNigmceqDULYshCyBcVyQDfK1bz0V3HyOqEt5bQOc5Izqc/Y",
-	"HRjDuvmEne+ZRCitplToL/GBB76z7UdG9lhpSTXsGSiE9PXQvrdylFhcJRYmPhOgsjijT4xqILhHTRmM",
-	"1+svOU393c8l3elbH82vzKCvIKNYOPZgorMp1YtTzS7tehrhaoy1Yz9HtGgVaNSbCd0aXcu3scvriKJl",
-	"/nHGTPyqfnBL8as6uluYok3VUd2Ko51k4AC5QhBRIXOQ5r6p5d5c5Ddj3xrM/6nj7xfy8CoaijAjToYi",
-	"FoQefrJjfZQ6TwM5+QEcOnO8eCMDKdSCzbioAOeYNlJrlObCAqtvh4cW7n02/y2l4yuohNR/cdBOH6uf",
-	"z87v35wvlCghyNA40Aptn1bED3niV7Gdj1B8ax56H8H6b8X2FexSwvXmRsS538Dn4G8/M97K2JZtlcrl",
-	"rr9Rq/Fbsf1Yz8lzKRmifr3fY/ItCqsxEt8iEYMevUuJMP7UqjZGcCoAjnaFoixi8BVozE4eD2vvDgna",
-	"B3Eqt1ZhaGJfaAWnB7+aHyP5A4zrP31+Nwd1sTgY9sePJxhmd3k+HGY2lcHN9L6hAL2NeOjzWQBb/wDX",
-	"cyZk/n37hY/4kg5n+Z5l0ODT080FqPVNyNyGh65kNksjtMnaT6Ae524m69ceyCdfWnlrnjHKxI9+7I/V",
-	"v+nmZ+b67+71Pvn8E09wog7ipJ4hcAmWCxiFr8UZUYSqI+TWkB+yTXUQ2iUBF2BrMPoyoxT38BIf+zcK",
-	"LgVqwCeK4C4QerLlrGOejMRNYCXdw6NfK9h3l9/c0VvGKd67fVM7unpLoRuqts2ANwx7vg53J+WAi0yD",
-	"XrtSr+Xb9O8b9fybTTu1HNnI/RWh5NuXf/maCEle/vA1Op6whNFmnp/NFA40orb+Jqd8cz/R/Ze2iWES",
-	"T6v7/f9+a/tRj/uLIipZLukJe1kJSSrJuL5RQrWmewQ1IZnIG0+IyijnRgqeK6v93UIrc/0BPGxFdD9f",
-	"FpS/Cp57QKYMPjMVQMHY1M38nm2gVTRJM+i12Ak5jIWsbu1YMgv+qKOsIe0/UiXE25i3MaVRHxkU27qj",
-	"kq9cxUxRuN+MIov/xPQzF4ZFFD5yEEU+GWyV6Fac9k29cs+8D9cUNrCzH3wlTqkuKr+KG+Yg2xiNNvvn",
-	"+5cxaS1grF0RiHCWQ8ZyyInFGb+JOGQ53Nw6/QZr4l7h0DM+FIcytmPFmI/E9Z9ZFOb4KDSX2wkFs5Mv",
-	"zA6N5dFvwUIQ7m4TN38F1NithjeQMivy9cv//4q8+OYno7V8+frvNmyP9Q6YQG8o3TZPlGx/0JZt4TSU",
-	"ASegcq09sOSYQhPCtjzY7dt+ZOSk22neRscx6x7a/8rCMHsYt7YGwgPSNYhLLZzlFWc/o0X2yHc4jp/e",
-	"L2mRfSmUfqh8FaH0B8tVES384XvKonDlvndP//HLRE4FHc+oeBaUdSryphL8jMWh+Osbe7yQqi56P05U",
-	"H7u/PU2/quFDkfSrGqYpShu4y5sS0GP+2HBfc6xtleFIOkFDqhCyc5xeL1pIyocgmh/+Q1Guj0c6crcx",
-	"hTgOK9cuQyDMK9Y5tLJyi/8j0Dx9gKOKpQX2gEqg2QFU24F59Hh6GodHFBtOTNL8a/PEw9D767BZx3um",
-	"9ddtc5aRY2q2RrUUtUgRTqk4CXl8CLI6vM7MaNl4bhGZy2YjmvmM0tb8GNK1cPVqU5R1NW0PQ1s7+Iei",
-	"rv36NH3tFpn71O5vCfog8gcRy647tD2wDvt3lJR2Xh1i1tuZi/Q788QDEbLefrCr1Hx7nIgW82JHS1ac",
-	"V2TbCZfeXjXaC1DWO4VkDD9ohcRBnEhZZ4dxwtZbCMlasrfTVP0eMa4fgqjfs7cfiqbfs7cz96sWpBK1",
-	"JB7605bnCELzhzmdhmjEIWzZPH6KDXvtNEbJWbK3ITUbnLFxer5y4FgP4iE0Y38omuLHp6Xt+024n6A2",
-	"dcn2Ht62ybgfITNOPCS0bds1TenX9pmHIbUd/EPR2n59nNg/Vg4hqNFm6NsCSCnuQa1IRZn0vzFNcmH9",
-	"+jen9HdOWzO8Zb/pYBpQU0Jfsai1YYamI9soB1iChyxwmtWaf344rfnnD6g1/zyrNXugDLPxxiTxDRRv",
-	"TeBv63zfRgjQQ+1RM0YJeQqUZFeyPu34/7J56mGgM26KgfFxY1AkBT/8fqeEPRraGA3+RkhaCE+RhQN7",
-	"iArzgRWpDpgBL0lJWTEJR9Gs5GMt5nXze0EzX8D1/qIHLZnjMiQL2OCmABW9s//onf/fSTCKgJYP5wd2",
-	"3/iZ6YMF63kPe9MM1rqtPM7LMqb1s/8mn8Oj6Ozlw7H1h8GlSOXrB8OnmOfzK7ApUojscBUemMofDKbi",
-	"QxG4hatovuA1WI+qhSe3BbJwlVpRJIupokqj9diozGSQ3PrPqNJEadv9NqZ9+N+S4yav8YUIotdXNZZJ",
-	"K0FKys8kp2e1wjwPaDrGTszD7JXvddkqZ65R65/+FLZqTa9oyFoeT8daHCzsR16cA1PJFcbuJdhqgC3Y",
-	"DAzrlVD2D5cHhRG54jyy5t9qBl3NL1VnHOKfXQx49pGUdXxVz0Cc3eCIfuFBzXwS9RnreEkp0D/oEmew",
-	"nJKV7iC2hZLRs/ga80D+ct+0oJncHg1vtR0xmkAym0r5GmGV18oIEzuxZ+SNManOb4jgGQI3c8iwzaE+",
-	"ACdvLBbyG49e7G8hRXKq6a1SkexHMAziG5qsnHi1ZTPK7uWeajjR8yMJGfj7bSKhyz30Powa/7GgRW5K",
-	"Sperm79pTpdiZV0g3rPbLuK3q19w1N3SqnBw6eMZlOefhF/g5Zf+gt7VvunWsAeFA6ef6bfgmlSZh4c9",
-	"d25vDnUnrzTi68dw5Hvz9E/G5zhs6YHXI94iipzwVvE95m+hhvAGx1tZxNnSn0yJUKiGxxzXPCOvf/rx",
-	"JX7exqYVcJt9sLPc1faRm/bBfBM8l+SFkaBx9xb5T96Le6NdSooQCBbupV+TwIG2GuL03iYTzBaEYUU3",
-	"NktmnNTK4aIdhALiN3XK5/FN2BnwY639C2nwfr0e/S9HcvtcQ+2b+Dy6JB2cuUfv2j8mvR/fdNvCP5CK",
-	"1n7l7wxTNB90g3qb41PHFTkwpYW8AGelnf+8D6S3o7dn8/YDH8YPksbpD+YFMYN/opzL1lAVm9qgMDsd",
-	"MKJsvus6lYbNVKcPySMvAxd7TtKY4xUO/+DMgZ/5AL6TD8MUrhYThxa74OJEdqhqRM7f0uz4rEVrMHzh",
-	"RQJRmp7nGONfIMUa+z+pWzBHPKhohv+/IMXHereGDZs+ypv11qzVlkyPdwl71tTOcItDZ9MfGqW8achp",
-	"uyYnsJlsm5k9CJ8ZEjo2+yi45PFNPx20zErrAHG7EkdHuB6DGE2E2+QEy0Vx5MdfxXaNZbvq0Tv876TK",
-	"9q3Y+orpBHtJlRZw8KbW0q0L1Vmma3kTxHo/VgBgtkpos1MFJegX9tnxhDwJmasZ+v2MzzzgaWi+MZYd",
-	"y9Tt6gmdQ0LRc4uTW9Iz2QLZiZrnDZNPuwLeJz7Ya7eC94sR5odqS9dEBXyFmQhSlExBHviPzZOP3v0q",
-	"tnPS4IEZ6T20Q3putqW9wXeoywuM/ngEzmXX4bdii/dgdx8fUQdNtvh69eNNWn4e+OxBYdU+jM33ftjA",
-	"2XhTwGoBMTPKM7iOliMJfmZcf64eIIsBxy8+gI70nqiI67O3ryvld12vlMfXD6i4Y9gkT92ejs/z/IUd",
-	"/CN2WPoZfhxgic8fwIbqwYmac93TCnqc8Oid+7/fL+aJOIDxruGG69opxt07ShT38KLzids7d5Qo6g+R",
-	"Gfx++OU1tkIklOyaU9FlkQPl+XrrKvlvKy3+Snn+hS//vz3pmuH/LQn31zDDMHS4MYUqrvkv+k8stogV",
-	"B1idIRrYloDMXGh4mAsBcf4+3tvgQ8AQvh8O+Rk7Srd3QS5O3LUICHDGAx4QttBkxvRx5SgPbAH5r4zC",
-	"8zTlTteWKHYBPOgZW6PnwitTfYiImxhFFZX6YU7bt2L7ksqPNl7sp/fvq3tRW+HQKl5Ma8iJkKRWkJO6",
-	"IoyPnD/rj3wwtviYIB//p5HWAz32PJ09pMchRS/qNzXj+XhZUP5wprKRvTL3Gdn/blqT2buGdJ2qWew+",
-	"qQ8gT0yBz8C0BvQzQjmpuaI7i9I4gL8LKK40VOrRO/OfW9tSZsxJQyqoj/vT40Vt6V/boT/KK8PM7UO0",
-	"pX8/DPmVCDQ0r5wZSvfawdiOBo/eITKkYTPJjhBhsAjfWETray3wKOe8xmn8WOuPl3nkB+gTnYDwmQkp",
-	"IdOG6rdCHLdrJZaFTlL4oQcOwWdkK/QBEzHIPVNsW7jwR8H4UT16d2Q8nwyAfMf4g2L2vYZMuq+MBtP4",
-	"8SZBEIWfwvGekT27B94Wj1hEdo59qVIimmbfJs8Z8Lq8e/qPO9vleHWX0QJ4TuVaHUQV/o0tf35JqXbZ",
-	"NT6AZzhTDOT4vP5P1Egti6b7u4vaiL0CplQNcQZ48h4ZgMOJOMJcayYzfcglPRm52zIDuk32tkSs+ZY5",
-	"IyXVIBktpgOr3zdPvY/oqv9aSmz1izMxfGrdQrcp8rZlJQXmXZhhi3orzYpc4euYTdLM+iPua9Js7Htu",
-	"atL57sM6gDWaq8JCvVJStp8Ouf3RO/+/v6dpHWVL3du7/m3U8vvuJ24O6eSG/zDh3/fIAmEMmCly5OLE",
-	"rfrZYwZfQDUp+fxD70XwfdgKMJeFQ6UtKo2VfPlPPnrn/i/1+HRKv257er66QWFZAlU+hNE20Yr35oEz",
-	"c4na5r4rWyLuEp9tkY8823bl9lhZTFEP8m5ZA7lnXdE9PHqnxRH4pM6NMPYvPdEeaPvaj4ylDV5V2zuC",
-	"PPQ86M3iWxkrwCq3NMUbdy/ZNfL5AgP3JyiK11Y5f5BeWG1vgvetYkyS+rlquxtee2JGiG52Fj9yEvJo",
-	"jJXADyJaqyY8Kq4nw6N39n8SJal9+GEEKfZqeBV+4IGLdDPBd0yWMfSB1R2H08bQo3ad5Yb4BJ1KWD/W",
-	"ZdW6n9u85g6mhG1dcasiE1sJwMO+GYxr4RwZmZA5SloFmO9PbYDOcEsFoiqmETle2kfeh47yEqSygP4p",
-	"Koqduz8Btjj/ajiuURRWgUnDiu05Ybzp65/DPcvcXsq6gMmI8Ct84CGhMM0HpmoYD6JWQOxEb5BXgaDv",
-	"TOHeWzhFFErWlh03Rtp9eIAkJDP2hzFDZncf993c3YjQYVThmxoluk/ghikfVRLuzcRGURRe2gcenDIf",
-	"hCZucTOokQ26el3kDvnjJsYPyw7tJwIkkc6XbNWPV5K9TEPixYtyFCjF7E6Mdbh8zfbcxhvm7yPzLORE",
-	"1A7BPxPiyFCh2QtuhP8BaO4QK1+DXn+Jv8+gvNxaCJtJEuz2Od7L8rXblwd1udtPjPVM8T/fgHcEpqZZ",
-	"2jBODiCDljjoCR+TtGavvuEPBgKMg79v8N/xfX/tt8jBr9onAy5WiEf10TAx41YfOzGdHUiFak+jvCCB",
-	"X37zgzvoHjZnrYUoHnmc2XFR/tq94CsdH4oF3LS+dG2b3zMOtPt6p5wzUnoLb11+EdNt48zbIxr1IR1Q",
-	"spvvPSOiBVkTHHmxKur9HrnVU/hfIKfo+a+mP+TDUPJfID8coPe/QCa1yvBSbw9UOjgF64MtmVJoCUsb",
-	"yb2RYhtrm7HqN+xYdaaFtdQ1VyiHope2FhNt3oyx9RqfmAFA9I2AuMBZgiRHqDRhXGmg+Ugc8+NFJsI1",
-	"f6MNFZJjcityYrnjihuF5r60/efMiL8KxhHkkPGjsraeuW6h2E1G6UaI99GE6Oz83rPzLKBu/HwzR/lr",
-	"09VqHbjFbBw6pFtz/h5xgFzNn8If8LH3dgB+AOsOSjgAyPo3s01c30UdWkLmEPiOXYqcWFEQqo628hXx",
-	"TAklpeBmFu2+vjOLvSCTr+GQ+RpWf8IeJv9JZMcP4zlIOiMPBFnkr1FzX2ngndIHjh+2OEaZqLkmtDTX",
-	"ItNDul+OUJREfwtQ9JD0/1DYRB+E+K+1qDCNAXMpPZ2FtKkNTNuAnKXyibIZmMSf8YmHbP1BmTYfGk9x",
-	"eouJGcBvV+Nie5IadW57NicAih2h/Ozax/CuCT6S8kkl7s1HrBPg9N6zSjBFzQdJ2bG4xzIMFXyC0dOA",
-	"wR+9M/9JDJSdLFEfIE34K/ExM4yZ24fIVXiPHONA2wyFV6R0uQrWzEIBCdhbyLYm9uyjNMzIR6XfTwQN",
-	"v7Sgd383C+dGdYFKAylEE5suqNLkDFSOS8ofhAa/SR+vpFQPU/56c8I+fyisuRNwbQPLViPkmjLuPTeB",
-	"w/PdXROe+McvhiQK8d0tQWtZ3D29e0Qr9uj+yd3vv/z+/wYAAP//",
+	"3L1vl9s2sjf4VXC0z57cex4pbieZ2Xncr5w4ziSTP762Z7LnzmRliIQkRCTAAGCrNT757ntQAEiQBEhQ",
+	"Urd98yppiwQBVKFQf3/1fpHxsuKMMCUXz94vKixwSRQR8NdXtVS8JOLbXP9F2eLZosJqv1guGC7J4tki",
+	"sw8slgtBfqupIPnimRI1WS5kticl1u9tuSixWjxb1DXNF8uFOlX6XakEZbvF778vF9/mpKy4Iiw7/Y2c",
+	"9Ds5kZmglaJcf/QHnBO0OSG1JyjDRUEE2nKB1J5KlBOS3yJJWE7ZDlGF8A5ThgRRtWASXtlSIRXCTB5h",
+	"prCOPcE5/GVX4k1hpefgL6DE998TtlP7xbOnNzfLRUmZ+/svweUwqURdEqaiG0ebRy7cuu/4JvqRX/nm",
+	"wtHfKJ4dvlWkjC9EkfLCj7zFuyHJ3+4J2tAD+UQihXdLdKRqj6iSKNuT7IAKolRLzO6UFN6Nzsgj52c3",
+	"wwn9rt+VFWeSwCF4JfimIKX+34wzpUn27P0CV1VBM6xn+6QyT/zvX6We+nvvU/9LkO3i2eL/etKesifm",
+	"V/nEjQtf7C7+5z1WiEp0FJztlghLhJH9CMp5ZvhGv2bH0p96zk4/bX4lmZldnlM9Fi5eCV4Roahei9kI",
+	"u15uHl4u7lc7vrL/qFfw6Wt8/IFIiXdk8fty8Vxke3qntyY67hYXkiwXlfdP7xcY3iPAN3b0DecFwUyP",
+	"ekeEpGa3SspoWZeLZ0+buVGmyI6IhaGFo+M/m7eW7ei/9BcEUxb0DhczJ6xJVGBqBaHma+nN3bHHUrPP",
+	"t+ZHj3uwEPi0AEKSap3pZa7zmoQXnwt6R5TAlK13Auf+U83Kl4utlsRjD+xqmke+sMdy/SunjLLduqDs",
+	"EHmK4LtT+Kei3giaYabWjNyr4D60jxg6Dh6oBC+pJPkaq44gyLEiK0VLMpQGmtwVF4YEnXN6cxN6uJbh",
+	"uR0xSxujx2D+ngfotPSZ5JfxoyT3vPrUcaL304qWeoXmstXzWhAsGJGq4uz0RJNXMFw80a/D9OwQX+0x",
+	"25HZZ7A5CGOSyM3yKufSDBU8luqNIhUsvHfwOmzsnTTKakVkmPsrIqy4HRWy5iktKinLSDofKqqK0Kx6",
+	"K4e5u6fbGTfTc99NYhazPxfwypfwUH9/cypU5JhvcWbOydge6lFfwoP6DVoUM4/0TuBSrguy7b3D603h",
+	"vcDqcmNIS/MExWG5OFAGDxKmufSfi7pQAkvOaLZSmB303vPijjC1+hUL+AsfVqrWOtER368qrjyyeHLN",
+	"TjTActzdDqHf1CQvcvUPSo7AjESponM3ekOZH+W65CIi3uEJLdsVTyVDj29hR2EDHRP4pG2WanejnXBv",
+	"dkvLXCns/aVR0i5i7hfEbNoMGZjbVxyXmPmDgsjIcQG3oALJzgv4V0UFCTBGbwNh2NRlw7QvXPpLd1Tn",
+	"qDSgh3BWxI5/UZuz1r0mA4fCqNYJD0ol7O9JR/2OF3VJ1mWR9HyPBjAptwp/rKW/8lQivbTH4CIqvSbb",
+	"WpobN3zJNWxYGdsPJrqCiZrDRDt8NZR2w1vS6uqTd5U97vbKcq+lbo9b2SUbRFi2f27M8MEGbSiWITOQ",
+	"apNPW/RHLJEgOEebE8JIcV4gvgX7nqs9EUhyobSpdCRFcWv+nRGktCklK/2icQYIXhREmKEk2tOdFkrd",
+	"qZCCsx2YdusqS7209EgzHvccAEHb16xJGaE0vKP4cca37PLDH4KNpAztMcv9jSpvzRyOVBJvl3P/LvZE",
+	"icIHwmaoBT3edFNcdj0jzaghfRLYAsybwNK+1//sGOS45wUxbLRExz0RBB0YP7LFMnD9tlr/1IX+on3y",
+	"9+WCMCUsAzXG49jbXzMlTvY0/D40JHeCH9V+XZbDtX0DPwUWp4XhNDs0OzZcO/y03uK6mNRmXlJS5C/h",
+	"SVDVpbQ+goAro6ylQhu76WhDtlwATwmCMqz/AWF0R0ROQfw0u+dkpRVcshI8OxAQ0iVXXOt0Zi0hednf",
+	"T0aO6wKupnPWJ0jGRY43xiboLvHrOyJOqCpwRpD+ag6iqmY5EVJxHj4vVg0J7Bcxe+M2BFE9lqwFeeYd",
+	"Q31qG/bWAtYIuiOvixwpUhRI62dLpPZcEv83811ElfGK+tvdFYLtOVwn6uNORxjqBEZlHC72WzerguA7",
+	"ghhHmmvVUq9I/zNVRuLDIrEvRvydpLsSJ0vDvh7cWeXSqRTtmO3sQyKoz2Tm2TXwgpxJ3D0/ohIzy0lS",
+	"y2RcFAOygSMUPN+aB26RPXlarDHE9JUHbwRFmyZJNcX4b+Ch35eLI8Fi6uGfCRZOhvW21snDjkRtJUXn",
+	"TCUpIZ72cKkSArJ3pjJdcH7wpdK2qKXWHXJ8Kuhu75Q5IVeKc7UPCqUSi0P6DfEDFodpjyOwi9XNjcPm",
+	"L8tR581yoaxPr8udz6URX4vllJrfo7SZQTINzeZfSsL/qolU1lU1xxx8pNvdW2mHgn8ZEnBLIXbVHduj",
+	"wJ9vlmNe6M8DPDFfeI+qUXB/EJztQRxraSMrzKRhFMtnNzYyNsJ27RUc0RMokzQn6Fd8tKo+ZwgjRo5O",
+	"d8PJLLqEMFA0rIRKgrXYzW9BoPJagbVAQSJjdMTFYWXE1XiwaPw2cUyTfDQapr7kdNADGV7nOM9nuu3G",
+	"AzhpnkN6II3nsMByUun6wVDFxLeWC35kZPIK+gke0oJwzxW3SxzcuwyCh/AIqGdgWXi3Z8sEHSV61EVs",
+	"GGzw754PfcJvbiKVZpWtH67Z+KXvWHf0S+IlzQIXstBZAQeXD5AqdeZz0aUBCn+G7vshzQ62gEsVkInP",
+	"S14zBQpaSRkXqGZUyVuUU6kws6rboXTaueA4B8GldTaQPVQiQfOcsMXQYYelTL+YvoLHtSlcC0FYdgry",
+	"4x6LfF0RsT6UiQ4Dz5qbY4yBkF5tqVLAvG4/YJU0I2l2mn10Yg9g5a/rghjjDDcXaJdUPxkSGAcS40fE",
+	"2dLcZpAXwgXJsASZX+KcIL4Nqs2iZmteq7Ug21oagdj9zOuaMS1F2m9pWUIlYlwhXHLzU/kMZVjs+BJl",
+	"e1rkgjDEBcKopDlyWxgwb5TAiuz6ukePb8AVIvdYkOgmlDTPC7J0BoS2E8RB37BUpfkN4CMSOMlRfy1J",
+	"qhMq2xNckU681lslZestFxmJKAads7Mn2sblwd0q6JZYPp8IC2aEKartOnirpGqGQ01vgVZ4Er6kZchr",
+	"kKT2vVOCVdV5SR8U2dI2YXqWXwPaDwfCE5YvEWY5IndEnNRes64goMXrjd0RtScRZnSnfsZ8eqK43et2",
+	"oh79PUZpqRnnvS4tlp2DMJxudzOnDfp+sNdJWU/kdMVr57gOBUcrWVNvcXMFXXiVv6gDCmGOTwNdMOjV",
+	"IURrHubKnXxaL34NO3IoYVMGn4l7qfEdydclZWHXpMJyhun8oiZvsTyELpg7KqkaT/EZ5QK9oshC3Szd",
+	"R/xFpVJcE+tCeqeFCsMpZ8ZFy7cIg7y9RUf7g77KzI9UooJsFdxxXCBSVuo00GQ2Ah9IR3GA01cavSAD",
+	"r1ANJ5ZjqYgI6gYZ3hHrAR8yUGt6/sm3PD1z2Lt8cIUzqk5rRYixPn3DdcpuzYLX6l/50bvw9aZwfiA5",
+	"wluTmeitm5FdQTKjFTF+XGGWr9Qe9D9OC+Mhq1ZHfK8lYVkaZRX+Du5KN+7RrOTzm8g++EsBOarwad2J",
+	"L4zs7p/9QW+iaoEeMoVS/mi+3e6NV9Qq24fVhIwXvBYp/hEvd6ufJ6L3mwhMi4LUwmTo7AqykpWJ0u/r",
+	"zWqnL+nQ3psEMTvZhGkEvg2XrhUiHOsv7gS+IxDn07NaAMPtONxmtMhXGRbiZFymzdyWiy29J3l8ohMq",
+	"Tcs0PnU/fRoMF+mRBME23aovN06IKrTHEsGD0ui0MtvbAC3807HnSvk86LExX5K8toqgt2kbY9GW+BAR",
+	"FU02Yu/FI1Erd8ZO9v9wUayOBFstJ3r2jHnIxWm106snEY/uoZ8Y8Zegv47eTzo/6D08yXNSJA0JNkN3",
+	"ucw4MPaQ5VTScCqBvdK3vM/CTz+7mdIAeqYwyvFJ2xDHPc32jtZEIP2OdPGbU5f4T4Mf4TbTz3vwi0jW",
+	"J2Q+OUE+tqNv4SFPb11n2nTvyv8vpsR/8/K8bzYKS/gWnhgFy8MbopSTZoG7WqGcE9kJ0mPWxAMXIeXW",
+	"qvZXEQtHgsXaHPNAYI/ZeKj1gex5LcknsnsrVoIrowjtcQGW914QsvqtxsLcoKJmK20ehHj4SMihOEVd",
+	"Gv6lOH6B/Z6ol12eHkQP5JVN1OmnvhzmRBbogbzmx3CMOxTX+YbeEYQlegeayTtbOkOQfhpVeEdaNyg3",
+	"DASu2pCvhitchDUhiFyWWGkpAIHLxaRTzizbjZqqH8MWXkgGvX1DD/mov9vkV0zZ7fqhN0rbRh1lZUYy",
+	"l71OAsLe3gqDX+Y5yYeSMGRq7aazybq+a5i3m2Wz9CbFNF6uEaGyptAFRP4Ks4wUxfyqlVbNma4+uNQV",
+	"bb8VckMAI72kRv7PW4Fxv86K9PCcQ83ftDT9083NlDxdLrTFGFIUtYZg43i0vag+kejIRS57OkI42DbJ",
+	"O52Nu4SB9DivsH2jK635/XokhSqngmSKRmpizqCOdTIkelF+5ZRNhtm+g4fGU8EqLJKDx20wIBBwBV1F",
+	"oiPN1V6byVvf0d1JTtFy01Nn4ZAcSAV+lEzgqoqkxuqdC3z6FcTzgt9yLDqR12C3wM3NJ5/7akufX1LZ",
+	"E9jqUt5843ZrGN/Wt7eLb5eEqdab84nLpTUJYdh4daQSdXZAxhH7+Jmwc53vM3NfZ2WHBbhwKwik+UgO",
+	"vJSDe47fEaH/L8iNMzNh4SKB1MeJU/sP+1jgRrGZk45Nmyn4uxu9Z+QrIt4QNdNh2Ch9xv+jbX4CrNYI",
+	"A2BEaRLTIHmEyjbMgBXSWj/CqDKxmCUC9R9Z9V8uISGDC1RgYw10ORNMhjSSapM47UmYwdoZIGcEN3xD",
+	"Zt0aMnoGke23MfbhKc6xwubkvsvgsXeI3BGmnEdWIYZLIhEkAkIKrTyQHJR7qIAf7FgsXUHximY+x1tf",
+	"i1fb3+a1SOAynh3APCtAAJoyc6m4gD9dYYH1dEF4abqexswiuElNqPcMj3aTHivxCfJlNVNBlF3/0ToJ",
+	"5afoe+O+wixHJgaNMl669GouTCxXadPm1j2ABellAQwj+s5uCPhizwz2F3jDa7EeGdk+IVxQPPpE5+IO",
+	"pYM/lBNx0hc4MveJSV/Ry9GP/wEFku75hmcvuee17UnZ7lWBWSjkz6lxk46xz2teK9IWGUzWbPOKMDkV",
+	"67A5+3DLIL7dwpnJCi61XLeyx/Pz2EL0FRSiLxdyT4pt8OasmanKGHz+R66cayLDIofvma87X8aR95LZ",
+	"3fddYoWNR6VkoHjXcTCRAvQrGwCeLGzp7Ljb33apS0fHNK7yGOIKjJWcQhsQrFp5lISwNkDYxASpNOlO",
+	"DYAH0GyPpck0GZRnPhZeQggUobuyN0QzNGtZfZgEYWwHfbPpdXKGTBb74hmri8LHVOixjn7hsxt02IXT",
+	"Vq4AtxABQ5iHcDCHDa+RrPoVlypWEZie+XR2UtLZiT+eUd7TS+lun27IJOfj5Wel2oATrQQLFuY1VK9G",
+	"knMSUm6ipu9UDoVH2gmOy3CRfepxyXxe0yM0vHZm1UCjaw3CHJ7u54IdLk3IAPcUBcImYTToifAzNyus",
+	"9JwXzxb/3z+fr/77l/ef//6/grn6j6YAnq+FRQ7vnHobuiX+ObtePt+5+p9/OjqzC/F/t2inpMz+9TT9",
+	"aLioQzfbVti8sw4XBAja4wKP1X6ZDQLVJiQOK0T40RidvmvJWP4FoFdpyQNPNOXYELdkfKgM/A8TnssG",
+	"IG9uNKmJ+MV8KkAqhZoQ2VDbScmcd9NrsucT/bnpFQw0nypcMEtI0itah8P5+oQd46zqhfP29NIwULwG",
+	"ofupuWhmTAbBBZ7vBIE0XzDheJEbB53kJTGZwFQi4+QMpV8xhTO1PuJT3EY0CSCAwOV9pWsStj6i0mQ8",
+	"sa6LrGVFAg+cCVHy9LMuWuPTyxJPqr11JXYenbIAYV5z+P/iTAM30M9U7b90kuaBUg4yTwKmHJtAUnVz",
+	"6ueLinaFF2zXi05J6JwzhoWIIOtcM+fw7DyvjoqWnPD0e0AS9b2QnSidXob5kLaOaU5WTidhWAh+tH+G",
+	"ZviiJjHrb5jv3edglvfzi72KoxyfpHFBs3ACURR1Lq9JJNtdm/gGAqKDpOmDH9ng0URqepMi4sqJ5ion",
+	"FsPHFhW4sI/ZkmYFKYAFlybDd/PdU2y5luQXmHIv6kgqVXpVQ8TNIvhxVpVBUCyGKwb0yCnCzS3uEpFW",
+	"kzMt3YLzA94TnK/hBD17H+N6v66bH9fzshTSy0QiX/didgM5MUtLiggBkBvXHzapiiZ81iMHOrI/zQGH",
+	"GNwMWprnR6k5SRJt/c1kCHglscZI4i0xgJaRmXj38JEANMc56wiTobO2dt4pslbxNOk0iIwa+eGfMsf2",
+	"8y15K7KCCuHM63Dw6K98k2Relvi0VqQowqpTk8/YwyO6CIQoZLaGFfPpSrTZt3w08n6tkjZtYM3KOIEX",
+	"ktZhWadZy+UKg582alMN2ryVWPWcxzSJV+iFGaQN/S5JBXIk+xiU1/AVF7/81pvTyI/p3/Bun7Num8FV",
+	"sauJlBHU8hm3CNPfjkqg8A9VXRQxl16b2zByYYXQy1hGRnbI/D5vh+YLqAjY9UMZKN1FdTZh5EoNn3M4",
+	"YBccdB+GcXBOz0AKbOC4hrT0IAEnhvx7+2Qi2JZbyd96jgctYVcAHmPF7cpkkzV/ek5b+FsQyOSCYnUP",
+	"jafNEh8CfZg/eUUY/FlhodofbcafHURz1oGsXNG/SytrZuj9UzvPfxPBV9D3o/+MQWse/GOzgl/5ZgWQ",
+	"9M1f7aj6r6rAjDV/WSCu7l96OF60AzAOrAxvm0Re+N89B0QK/f97zHKSrzYYsuTgo6YcAcbQd9wqN+4b",
+	"2HAjh32fqE2UgUtyZRoiQNwHjlSFpYR/Cd0LL6FgUZ6byqlPJDqUCFv4GsjazDgzI6HM4N5suTDwEZuT",
+	"AS2ss70PY4IEppKEsz1qqVLxALaYivQQz7rxkqU8X+fJoARFam7AkZyFQAnLXNqdMaOYCdqP+6sLnXpP",
+	"+szorBDFjF5aqfl+Qe5xWelroQG7+OfNL59aCNWynLRbbFOeKbhpWAKcNCe6EtcAeCERUOOSFjmRqoXZ",
+	"VAZiVCItpW4NZoEJfFCFzEiIcZOrmmiQ2++PLChsaIXVqpFl1myecp9qKXEVYYDeDeY3Z5G8qJ1XydNd",
+	"oRi9EVkQ7/llGXn/bnZHGPtSZOekVuSoEStuSlZIW0VdKl5NZyBTDxy9GdPb/6UmXYpS4lH/Ar3EFjF9",
+	"pa89f2lQ4LOSBCt7Jek/C45ziy6xkoputy7ZUvDalkKJmsnVVhC9vB3AlFKWE0M2RRhUvZv0HnxfaGoY",
+	"SFOTN7lSRKpI9c1Li6IVBXbH5lhH/PjzVNvq6U3qk39KfvL/3JyX6+/UVz0p80EzWIoz6HBuagvZqsZc",
+	"mPveeZ90UJlDUftSaxM2+wPMMrQVvASloIOMYou4htYPI/dqDZpds6YEgnlveSvqTu3GYNYc06DNqnWl",
+	"rQ5I8Em97rFgA9TW8Z4P7h5d5VyrkVpHhvYVnIsVvyNCa3hyWlDBsLNT7joM0FtxcEs9wvvsujQH2tuA",
+	"lKhPT0hcEPpxI52byWexfJqb4qrQPOchX12vzKIXiellN2sr2zuYUP9HwidktMCXbyQRd1AWOCNE0kcO",
+	"ucNFTdq+jkQIbVdoWcIQkP0OFy1Y4aaohYOTIfmODCtt9L/OSOU9r7Rx7LIa3bPxosjpkMoDFj1G7rXx",
+	"pMY/3dwEsTuNDTaDEfpQIfqAfuIgg3qxSbY+rEuSU8zmbMRZ2X/ep9wwk9nTmcEY9NNEu0GbzsGZH7v5",
+	"pgXbH9w1oNIFkEm1hEa8VpLmZOnVZhqobUhR3tE7kHdJUQg9h9Zv2Kd/sP8coLjlJIDG/Vzpw05Ybpuy",
+	"aPrrhTQZomibCk5K81A3DbN829nGrryBfzVSsPmUqKH2A1JYqUQWZit2tROmxKSP9RVW+1eu1l7gnNYy",
+	"CpI2DGw7tKEpEGl4bumm5H8oRRFtDfrE0L2FpIhnhId/Pe4JKWQwhx6yBkVOhN58gyTV0qckhmjQZjhC",
+	"Dcx2BVkLnOrVOYN6WcGzw5HKSImS1ntnjefilI1uaD0P1hKDSIM2P6HJa/tns8dB8/paHLZcmMaCiasJ",
+	"t2Ub4Ut/O+3ewSeXHiVnK7h2B71ctEbw+FzecKKVGaHvHCnLQ74bA3UZZIASj6KClD5i48SBNl+ZvG2M",
+	"xG8mm6KFexfIBRq4HuVs7XsE0PMMZMnBK7nAx7mQP2cJtAnmC3HVWRrnDlfpq5/A9JzTCcxInPWIiBAD",
+	"6zcgRvr9kfyM1OT3Anste0UxHVbxN6IFkR02C5ujdzXJAKm6zUvBSySVwHS3VyjnR7ZEFZdU0TtwmRyx",
+	"yNNUmxKLHWXuK70sWb6WBTYewhSJz9cqnhA1rhI3n/KGCbE5vyMi2Lbuh7ZTldb19ABaI8WC2H9ywz+g",
+	"FjIEGYL1WGenmcCkA2Z407gAt1t7aF/+iln+pSXVnB7e8hBLOZAk4yxPBmkyT1eUJZVTXFbWkuInbzbk",
+	"Ai/5X3mRTzvewLEFAWqgFanc/7cR3yOmaiVqFoYIkN38DA+GMglIykYV4GE7WNIGmbqZszfn206P0f4W",
+	"lfrkhdqbgIIgjevF98VoAQtNmbYIG+9N0KebE8iaiDXmbILN8DvC3ZZSqGYFkRJJTPMW2jRYATezS/iY",
+	"LttuFMQgXaM2d033xJj+yWxCLni1ogztcA2B++ZGSxHFfezOWPdEgNJt4RoDeF+wkVTZHXTNNuENkpsg",
+	"fje41klbMhkUYQHTNo4d/jhSJGhSNpxjvyYhRA+kH0HwiIMDBGANQIU6ESyeoW2BdzuSL8E832iLgYSb",
+	"abZfS+9UAO/w7VYSdXbzSK9jpAW67I862Iml1+q2OYNdIrdEWc6Sp9/6nXOvIDQeroay/cYjVFH2PzZv",
+	"PSOC4KdLRcB4X8dAPWMQYj7a3flVLfdEInXkTdNrXGGhjD+Mu3QetSdUoCPBAoUATyLWvfvqPMa8uLSx",
+	"J6l9B0pdgFkLeF1NBVqGC1oRsTLuTm0ZaDqtLOZc87emooFMq4tixbdhfKL243+3aZFdXjnvqom3zR2T",
+	"vlcQX1OSK0rizlb8g5JjCAZFKi4CVcI/kiORgebDY3v2Pcl3RDTNNOPNLtM3f6R1I9T7m9nPY27YiYt4",
+	"2yha56Tv8a0iDEH+PNriokB5TXyU3RAuHeRBXgeffsAfBeeHdbeObKgk2DzraxduXT3j/OCy9VNrHsZT",
+	"vuPZ1mPVSkn51mboZqBmHm4NST2sG0x/J1oBvR+weMFoOtKKrIDhFsuF1tSK07TNbEcdcsZy0abkaoZI",
+	"O3PupFxw3L4z1Uo9axvQEcKsA4nEBv9+7Gg8t4/pN+Rh3ZQzhRrRFgXacQKtvNEWC7QhJw7RMIuwZqez",
+	"jECIBJlIjzo1x/+qucWobzKTg0mJgOk3K1vPvhLNcizJxvpA+p0vZ38q0QAUvFZpJWGh05EJyLSbtwcG",
+	"vSVcoGMhJAKILqE20ON1B02eYeAY7zHLZbyIbU+KfF0zZcA1EpHIeZGnTw+8F6Hrep7dPkS/IlsVX5cx",
+	"pIyvKyx+Xen3eA98Ur3Za2niI4QkLftHrmJYGbwizJiC8QvxA5c+avsgfa3f8c0rLFRkuVATkT7YK/14",
+	"bCgLgTo1mcLWaQleUjk7zxjnkRu7ESGTUKs/6o1tna3RlGXCZuoTfb91W9XS1rB0C09a0R70aCpSrQsq",
+	"VTJ99JkAFTc4PVJFgeB49Kd6tyNSRWpjwzWzUENl8YeSpv1c6YmHJu1q25KG0RZfhDlHHWFHTGccqJ8x",
+	"VbE9PnJxaMuSz/JVjRbfejedvaYcXb1d7woxR11PKLtz1OldbjUin+vcznj3XiMxnMht6geNVPL1KXuG",
+	"2rvW3U69G8C/BztbmKJmfgfA5pcomD9VLkjeVzMhXDlPBmyw2gfcPH/Tmj0A7ysMO4n0gybNiSrbiQ0z",
+	"8Nub5BoGSHz4ADVaEhWmC2EaEhRW+9dkW0uj4A7QoHA9zAqdXFhJpSQz35l5I3itu9O/MVfs98OE8Hr7",
+	"7WVD9mbJ3o45+iYypuWsa7BnKL3NQvxOt2H3EKl9kOJpn0698XDJeTVkmwnK2g24PtmatS8bCrrpdRY4",
+	"i1CXWqo/iZyIuZHjEVu24Gy3lhwfIoXu5yhQrp/fRHn8dGOtmMWWHCXQl4vcT+vCc6IrDREuI6TrKTXL",
+	"1xXt1AZ9KIKRCc7Ictib4txOSDZybWaSuFuXtjnyjIvh/TmDLaOuiOiuEqbEKTWtoiHBVfbW+/hyMafo",
+	"0NutC/c83G3irIvddKqebz1N+C6GaPlNNs/8kp2zlA+tj56xLmuqxczC32o+PWDjugM9O75JI3gk5qeZ",
+	"axYk42VJtIU5a82CWHIpEqxKgqYaVALUMYIeEdAniua5ydBJyAWbTQfFeTFz+bWc4QPSFudzAH0PGnL2",
+	"bnJMm4vT6kgrAISobULZnoPHveDHVSWIlLUgK/1esPt1RO/0T1+XZ+0cBiepS+WWUbpWVMt4HfXVbKrd",
+	"KU/DNVw9YIRUoXZhr5Pv+OY12V7F33yOK3iujzrdweQcQgnevoCFn7j7r8n2ZQ29fC8hwJu6LLEJBieC",
+	"zp2z1XHP+jm+7kTCTTmjZ7qa/yd4iD+8b/UhfKHzvZcP7qH8wB68RBHhDvdlIuJnaAEczFItMO1DsfZT",
+	"GSxERjqoSiSfNxxUly5MTTrJ4fEIejCSl4pqA0gqgXzJDc9PqMQncNxZ1BpUECmD0eFowvK10FK6e+Pj",
+	"pcACZldveZT2NjCRB3+2DaQv4EDbNdlHWfF61rk/bZKY1shWW6rg75BE8TOWhrceyawcDvRVMz+a9GKL",
+	"mbREGHJ8oTgeUgMws10WbGeFoc1LtlyQcNpi076t7d9HlXRp2BLBRYksBkKC+h0xZjansdSHdvqmqD/c",
+	"bqLNUeqdBuh8agvGIfPTuLvbTJI5Nqq7bROD7h4sT2i4cJ425IpC8mXTetn6hAMdxMkdzUZgqSNyw1Qy",
+	"zMoZ2OMKQPseQqVNBQMe78gH7cNta0m/K18gnBIoLVZoj5vOlJwRZM5FkNnizpqBIEvJ82zBGP06uwBT",
+	"9PoM+jWjHvziJEpv+yj4NO4n36D3RkM9rvWvtYqBoUZhwqwE8GlMmfrzF8G1OPDI9KS7bm5rQIRhpC1O",
+	"kFuIM4QRI8dmN1Mwf6wn1on8UI8tUwUZrglqUiUCHHskTNkCmmZKc1wtcdcNzcla2aB5e3+v5IFW+h4+",
+	"0Co823PUbBHuUqXlN3gpHZQCNMIkyL5gG8lP16NB2/lp8wiesmjZozVYfR6h2d5iCHBhZK8WuwaYdOkn",
+	"x34i0dFqEIHBw9fbUehx5vR5D1pZhhubJGxfIHe+AddsczWkqEW+CnKBZmSGCTfb0ExAZ7jFJvK4nbXc",
+	"peM39A78gu+M7H7XtPzVj6PKIKZOSqB+ib2defpGXtqRw4S8YugtGa5wRtVpzQjJQxrPtww5PIWhcN0R",
+	"LVzFKVZy95rXLLcVVmJHpEKaIzuwKEt7NSLMTojfEVHgKk2MHgikdMSRD4jaTwMem+35wTzbvDVmQV35",
+	"kz0GsUNEa8aDUrvkdyRGgx/rwqBZ8VpfXRt+H4d98v0Pey7UenMa2+EzkOg2/H6lOF/B8AAxdgDczvZf",
+	"eJ6vXEhK88PKsagrl15t6G6luP7PQ0HWeay1bCnS2efBDrWsMzgXy8Exmwli1znDFwBodDjPo8pRNIeu",
+	"LrC3AEchTYsiH+mnZUY+E5xjw+/XoR7Zgdxz7oGdTDMxgCQ0/JP+SnluA5ozgEPmQmfscbEd2aFfnUNh",
+	"PIvFggH1u8Wd3ypOc8kc0vAin/W4uRnmvPLBYEKsSjUTLcQQbj5GyPeUHVxuR/dY8Yo04rlfaZ8DVqot",
+	"3nKOAQOkj4xRG9pSrcsmoz5UwS6gP+9PoBBAaQ868rrIocoabGVElfn6LSpbzA6Ayi7Bg9yCZx5XBGd7",
+	"p/HWkuSrGgwRgtXqyAWbbkwYAenI1y7kGmikIGPdc81W0sZnMGZfp6VnuM1uApsNPUP3mZfWFvBTc5qN",
+	"NrM/Ky3UdBcP3fk4tsG5sFGNPianfiesYgrcmY5XxFyEHRtFgcwMQhH7msENUxbBId3PqhYs9NGQT2ZD",
+	"lCJiDfZxNB6XcanWpit28MPmdxcTjz/SNMA33ozwQ0ctpEO/DkoQA60PSlp0XPRHolYuueVk/w8XxepI",
+	"sNqDYjAr6QXKbyc2a2ugPOe4LZoc24kacrs+PzVWf81PkO1u0mDGQ4I3ByFAowFlu6zgE2x+4MKe6iQF",
+	"spUOl6iP9Yacjb/G1huLgDx06hhnSYYZNG1uogNgJypBq8r0jS6JgmT+gMM+OHSvMTQtClRwfkB4q4gw",
+	"vv+HQWPOcVmFpNy+LmmOuEASF+pk4GeD6/HhnEO5S196l+gnEiIRXMjGQ1HS++bipNLdpUFtktdCrhUH",
+	"dh5+5+8uJGOcHvqhW2QRzhU6MAOWG4d3axGkb248nOLPb5aj2XXdNg8TBDAQHFycVjtBMGQvVbw4lUSs",
+	"trQoIQRtZhrOwrsPAFbvsTBxHkGhsAFUJJznqK40Iz69bSxqqpBtpBJpOBNtLxNrDhNtBRNr/JJwSUGu",
+	"aBgD1cvTvTVBvpZjkBZPfn+S3hoFrdZHfB+7Ths6wUO74DNGEq73sZuR0yI2vNby1kbLCmkUBmrcoXxL",
+	"TVIoVmnweLV4cUp6wh465Lee+CJE7V1EULS8ogUXwaXezAIgpRiKaDj6oK6Hte+b08q/NgqqVEFALrkK",
+	"eP3iiiptoOFDAny/c0Z0ztl8g+MHLOZCyYHat6YshmAqDudCiTTvLtuPhG7SH7Aigpoa+jNwg9zrDWrQ",
+	"xbXEJrl8uBn6IPpsUGrZB0ePkizc7HGkDDDk+rfmKXzIwReZCc1DfWq29ALntBvj4RCfBpQbxR17ODCo",
+	"7jxmt46YdCq/EjyvM/WVftTC9pf2oKY0NhlCPoXBGSucHdb6VoiUheifJf03SfzubzVmiiZ2ZgujCDVD",
+	"eItemi2bw8UXA0T90A2ap/XegkTpEQ/7rIKQYPbXpPE01/94DugRoFaNw/4yclx3EOEDgXeDpYV+xUd5",
+	"fvQ9mlbg8pCSo4qvScZFTvLX5sVY7YJ+ZG37wY0kRQHwpDY5ll5PAlEXWg81Wv2GHpyyrx8/tTCVyLXq",
+	"DsS6L20lDAZYQrCcmkRSbbzNyupx3orR6vQWPjwUULVVS823bcy6g6zlUlUbKnfqv4+m54JZa5LY6HQo",
+	"vUBoNO0Qew65PBfdbsNeghvP46385hZKnZHvDkUaD5G5BQ14oR1PBI/0Xq01ted8+sPnrf9Wk3rmfsmR",
+	"NthnNU+PNoJ3aRRDgTwBLtFxErYdZEtMi8SOh92Mcnc+Taa4Y3/L7I61e5nmZvYztdZmqpce2hdkDMUu",
+	"EuiMnNzcjtWkhBHT6YyqPTQWsA7KC9X/nMyGdvXXevmWDRrbg9mGt2rhjgmkGhX0jgjrilMrQXC2J/52",
+	"hPfhB+PJmYFfGHfzKI6ezukh3Pi5nk5044r3Fk4eItpDOHmEeG/h5CGiPYcTR5jZizhoUdH7WMCrMsaQ",
+	"dRwlNa4XRveM4e1q/QsAXoNKJmcZsb7WipuOlawuimDzRkVE6rz6AcF2Vd5AvcmnRAPanbsgGPADvU+O",
+	"BfTggc06HAwwlujpzQ36vz9F7wRWlL+zCDFuuZDuukRmwfAHeO7ueFGXZF0Wt+id2wH3qr8jg4cVr1Z1",
+	"5R492qZcgmjqYYeBSBWSe1wUaEMyXhLTdpxqswPiRsav+C7DrJFQ74zHXdNfixLKECNUD+wWghgXZhUQ",
+	"6cg5ourTgZDZ4zuSzrfwdJ95UwCg+w1C9cZ7rARVtXqbwgnIPmXOPGEJrzRES26MytTMp8+YlceHZzks",
+	"gwlpk07XH8nxS9vj7toeMj1u4x2LOCzDGS4Rb1dAjXDTv0CF0EPYqt05rrNaKl4SkexDSdoxeiB2x/ox",
+	"We9zY97AH8nxa1dRM2M18SqcswpqnCvE8/r9KeD161vcMInIql621UDXAFUOzDAC3dP0jp9+1K9EPCd7",
+	"NMzfL5uOLpeweLdzyiO0PzgHOv4K0uA6LSN+JMfvbSbkDP3j7Z4gm2oK5Y22hK/gkkiXt/XMNBQ3hRqk",
+	"2C6bLrH6108k2vD7pUkuYMTqD0csoVIS3iSFJODHG9zw+uf1ht/H4KrqWKtHyWsWyND/nvMDyRFWzxDj",
+	"pp2C7TNaUYYkwcpqLwpJhiuJtlSUxSlcvevnx7Wq/BfLCdSrXuJc+2Yn7B95lWeHNVWkTJXRLn3OO+lP",
+	"PwuKrZCE8iOBDx5serjr9GpxCz1WN3QxK7BL74gSNgQ/tjUv2idtXGNOAc+XhGX7pn6nbV/yF+Au+8fT",
+	"xIL4qb4m7fCf34w1fUjl12E2zNOb6XPRBkSSAnOBm/Jp+PrrVUQGwhEg1uxTSO750dTAhgMszaL+dHPT",
+	"XVbIb+DHB/pfNvlKR2yCO7eI8aOxqQqyVf3ivhn1bh2CLWeVYPUOx2XH7EdLohnnS9nKNI+qX9xMq2jw",
+	"WkRDe6Pl7UMIPxh4ll4Bb1xNpTALu4xEP2M6VwSWlNUq5kQPXFWfTZPPAvO5kRPXD3O/dPlyNou2WeAJ",
+	"xvOvfLO+NHUm1SYIs5SdbvKeSnVRrMCB8j8EkKQTDuPrbuOhYakQWrid9AXr/sleH2fIvFih/ryL5nwk",
+	"ggGUw4bsMDN1KUa3b/Mhg3Cz+fm12YnwdJ3dvYRKpqJkJoH6ZXqjTSmshdYWtE+Lwunl22lfsvIPHhaG",
+	"GYTL2+PodPsETfsr/VAT+c2pVJhlZN1PLITqhJKG89ctol2sqHc+hOEQOTUOa3EGTnocWS11sAEWt1ti",
+	"i2RmJphSkU3Z+sjFAbgtaMqP95gxErDf1263T22ubu6blDAAzc/xYZtc0RL4G+YV2pNQNZNnYxmtOpKG",
+	"WXI1kgMywpl5TVLbsCblUbyo2xyKWaDKZvS06n0tuEwp66zGLF3mmm5gomzH6okkAdu0z2RnWJy/rhDx",
+	"qGcJ0oD++YzfWZr9fNLl1gjGS+X7a+LeuYqPPRlBaIaGmrYbdiHX2Y+gOhpfdaq6Pndzgvx5IaqNG+KX",
+	"eRt7oa77ClMho6kI+sf0Njx7Qgo93uQFZcYNCZhXYXion21pj4EhQoojjOzxHjTopCxcKwSOIZETgSiz",
+	"LV3UnpxMU1Vk8ANZakcX0FOgcj0g3ebomE0FPMR2Qmt/49zaS1PwA/5wC7EFbqburNP2A/C2BGaIM0RV",
+	"Gwww4yFccsgoImWw6seQYZYONa936DVQxpJr/am+HMJFmBZAVB/7vClKbPGwnjXt4mGQJtHZcBNliiMY",
+	"dx5yXriOvjKNIdqtd4AMi3ZzzyjDtSMA64UPpJRaoLzFB8KCqb6xZikHUkUKLUxBYyyTPtL+NagY9F2H",
+	"cO8zaChsZuY+ZqeTIlu7K75ItKr9K4doEihdLApaEiWIvEVbLo5Y5C5Ot+FK8RJtBDYoU/rE4w2/I6bu",
+	"t0uC+/Tyh2Rkl96+3huUD3g9yCSmMTgtSEAEVU9vUk/9n5Kf/D83ZyWhPb1ZmM+YISJrkaHmY5dZ19rc",
+	"KxKQBAsyYonbQZKY2KziEu51jSVT64ESN2hukUU4+9ovlkjaD7eaS3aER9q24wKLcp0l8m5GCknr1NSz",
+	"PcFK6xJwwcxwWRAsVfKUSj7jYUnLusAqhLf3dk9QJfjGpCOa1norH0fGj9b306kzg8rsGiHuuQK0DizK",
+	"4BV/xPriTZx13wdgd8cbpdmEZUPOJL7iFzewfyX4piDlLLRzMqel8Ev9+EtcFxET/reaSKctden5EiAQ",
+	"HeYnEXdEfCJRwXfhbgVQ3rJVRNg+kiNARXUMm2pPrMkx5Cyb+m97NEqbuMJse1HXHr5fSi8JU8QoZ1Da",
+	"XpJsjxnNEGD7A4sGIUzNPwzGK474JPVlXKtnmwKzw63JrOE5QYoUBaT+anpKhK3KNhj6xOupNepZL43G",
+	"KXlJQAslhYQ8HfRbTbMDER2cKdgJZn6XAGjc141Old/r3hJhGQcZ9ItyZ0bVioKf1hJvI7lA+ZEUxdoc",
+	"wiiQjnkIDmUcbKfAZem8T8PvFE27/HO6+ZWkAMmbJfsG1oKyWP5ThSlTI3tyTlqyImW1nifp4ZVZ4v6M",
+	"lOFpqemx1gWS879c569+2qwQhGVhLcW5ogP9buhuv4475QvKZuT8wNS+p4wEvZ/4rm1JHJCP5mfOyCki",
+	"JLnCRQTjjQFaSkCWg2cl0N9WuaQZva1IEoUYRzCItkqeGR9JxsE7ghS4Rs8NSzi6uM10K/GmnXLn/ld9",
+	"YeSwJc5QlZuTEBC9oLMZg/RRLBt0LWfwF0aRPtpovgLUIIXvV6aifLpg0SYP2N4jDp52Ri5Bu18XbPpr",
+	"kuGikDPTXf/Kj7auhdjuHRJhQUwPDAf4Y+rA+0bKmipJim1Y3JoQ2cxyYxNW4zOb0BtMtvg1tBW8HE2R",
+	"mMqf0sfHdukaZ4R2T+xX3ZvNfviL7Mx8RgKGI/RlvELoHcmvW2He1mZG7nv4WKrbUNg5zsMLwAmJ+95E",
+	"up+JFhi3K0skUGd3LyNUB0ViGJrRShbWh3lGlVIHSiMpZszDPQ5KLGY0qQFsqHDT9FivWhUE338ukX40",
+	"n3RmmJFDyvdrAr+dkdXcpFnMkLIve+UCB1KplGqADqJ1QIWngmSuxnKwRZo4sEcTqfDXRo0mldGyZ2dA",
+	"91YAOIxZDY2NglGS8+sRHq6oIASpFgFvvrzLU5uL/tlNCLsHAA/9rB5CKqfVWDyTFS6KoPvnzDyuszPN",
+	"L03p40Xewv15CAIQllguZCZwVUU6LbpI1zSFI61uAIwgoduNqzaY/EqHtSOYQCZS1QPDhjhjAW2lJJIK",
+	"n6bPfyhktfA3tGGlhmHTbsFWwl50AzbDhHuA49z1JYvI6YDfwt5nPYGjhvHfcBanzwJBMABNAdmGlcET",
+	"hgqO8+m6qgmMYkeRbsDWzccuLSxqXKA6sVc0zw5auIw3p+s52DjaEFTinLguU34l3S3CUHRmTGPG4Ue1",
+	"koDZkpoXMNXozutRECT9ZULRhVwvT2HQGxLA9exD11MmK5IpQPY0xX+/jN2gl5PWoQH7g3kNvRz7Mb7q",
+	"9KL8ZTltp7mmDrMyNuJy8O1ec1mu9k2TRcrg6HaqN8taKrTHdySoQXjAa2Mz+od9bJA9b0RPRz7aeL+7",
+	"++3145O73eRlt6XGecL10lbkr4nkRX0GarfovNhAyEGjVQvdtOrl9cVaw7cjhXV1RcX8TPQHxfJ0gwfn",
+	"S3PykhaBO2mW/NDD2I6Yg55k0SA4qYgLHV76kaPgPUEwaHVFYp2uGrdCkiU+P6/Ghuvt6WpW7SaddIQc",
+	"lS45O3b3Bnvza13GGnQn52ilF6kITFm6NS8VFvOyy/pJwO0Ay9SiFLdTl2y2TfBokN8tOJwLODrfK/wj",
+	"ripBmKIRVGRoKRlveweyaC5YIsC1zm9oOSx+COj7O04k5A2CUYyL4hYd8T1AStUK2iG0sKBNvwTGldbH",
+	"NtgkYyci5oe2C9I6EzpwQRTrjD0wrUXP6Ex+XkO3c/qOwhvX75KjlAHMjDeHOYsZtYYxF+1zpFHKORt2",
+	"xFRNxaDhmbEQdF9RgFn0tm3wqf64zXb4nVzaHi/NDqcwzhHLfacnmjitjhQi/5taa6qQWQO6YMGPK+jJ",
+	"Xguy0u8REUm0kfv/OZw1yiVX351+/QwGeOIe+S8kaoTHfHnelWxBeTgQ5K1U82bTyJGlW4ulfgoyn39p",
+	"XYDN155Sv5OToRJkvmhqGTwuSN5wyMf6X8XIdXom4N83AufEBB1v0H9kmpX+EymOvkD/keEDyf/zU/Qc",
+	"WUMN8S16J4zt8w5xgY5cSGLB+tq7T9+HWy7QjvN8CKK3EfhAOoatoKWpY8rA5F7t601wmRlma14RNtan",
+	"aI9lz+8B/GKhyDmD1D3KkDRICx0kSD+Fh5BqDZuxzutYms+Z+Crte+ud3vxY2BSXZOyBPcF3p4AL7I4I",
+	"9NkNOoRLoIfqzgV6yQdpCuSkVsB9Y2ofGbmLiHpR91ukQ8y/oLs9JLJhwag0cLYVeHdjmL5huPifuihU",
+	"Frd8XKT6ZA6wRofLlu7s9HZ+QNX5EIav64LIcyJxEtpgSaKS3HHyFRFviHGIFnigI42+r5/X0+yhAAUs",
+	"AS8/qhMHCRVTn1OBbTt6TfpK7WON23O6kdAcZyjcLHe4SACWcw96sefpNsPjPYXtOIOOOCWI8Kib9Go+",
+	"V9Gm20y0gYDHoPpMQrsrmhfQGzAODOO8noHJKiLVCirqILtrR9SeiBVWq4KWVIX1S4LFGq7MGA6NfqD9",
+	"1Kjv2Dxl+mtNenJ/1s8MdDjva93JdYk6LCz28tvcCVj2hUB7rvusNtzWvlu2e0giBLMr99m/ZYYkTwhI",
+	"ukv8IHqAs3oiCSdkRzkWHrqGixQGCjpI9S+vBLkLVntksLRI9YMpJjVlXOVIWSYvuj3jPOFp08GSHP6a",
+	"RUqqwsjff4ewnr5xHUx9ilcPR+A7Sp6TIvhL06VibMoGs2S0wv/cMEe3FwMswE136Xa6SXhTfOFvWopN",
+	"/WudB+n9JdVqPfiyRBNRLFvENRP46VcY+E2+W1s1pCiVS6S0Ndqm6AIdP5HIiABUYihNRTDB4BeaTOFh",
+	"VmWJ2cnZLdL2sjasvZg8RHZHOgatPRXum8mixp2zSyXOP8YOaxC07webmLAhW259k7YW3G1DWlKf+8Ym",
+	"lna4xXWhosXZ5yqI87WsBlcmrJZjhQu+qy0rQyUOaq+VxNgtqd7seTimrLA8xD8PUBs2FcGlozesHpek",
+	"4HGe6QmPpW1PZeoOWlCnRDPwlnTQmn13FAHD6owCNpvL3W/33EnYtaM3U1javZrtcRpRZhy6kCFtaOR5",
+	"d7qh9qijPWAWBZ5I9ziA3TS4SVNKaax2e273TzNP/7u9MVPupnlqcT9Q5s6W29SUL6Z37BFWk2xVrkYU",
+	"tpROvicuLbN8M7BVKsGV+eIeQ0682gtCVr/VWJggnajZitdhq8UM91NFGQ1Vi881Vy7M9Ggo6cYJUfIN",
+	"yQRRDnO8d2jOaKUWxQGrbLOHYZ2CKJIBpSvj4tWvdDpnpTCMt9JLOMbYVwGgLuJS+oZLb9ADRvudmqc8",
+	"IKxRLnET6qSOuwJ/Oxk7VNruwLouPlB26r29OcthFEK6Hk+zgxcM/G4ge22+8yWastKUu6+VPdGDCmNb",
+	"5g4+fYxyrDDKcEErIhAXaIfrHQFdfUNQVdS7HYGaaptRH1ILOg6RXhkf/HvbQB/gpiUSUKmNm16iV/Gi",
+	"hJNaxp0gY+6ThsxB6UR37Nu5OV7tSQwigVOJzBOISk2SgjTV7AXJd9Ze9KqrlrETnZqJX5lgRx8ntKSs",
+	"cbNOFoU0HzTDhTfLMuVXSdUevSyvXsWh5dXWrwocu6oMqMt4RmeTBP95JwP+syAHcsHCngptj+pfvRgZ",
+	"lUjxFqYL6cOn/3FPACViJB3/c28eq5tPP5vSw+x908wuSYR29/8SKepGipZQpSElR1HT31C2K7xcop7x",
+	"Bf9jcsoxEiTjZUlYDhVbXs4Ovi8IKvkdkbcIwNvsb1ShnBOJGB/iEvFqGL4flToFV2Y6wSKsa0HRmb7G",
+	"sEqSt9VLrC4KgySgRE2CHpDJAHhnqy+IgJtxkuPV/ZqsmuXp2XbGpFP4tC7x/Vmvzcnt815LfcUk7Abt",
+	"54m6sLkGXb+vnCy4svaLohkuojUz41GSBEupNOa8MEnXzYujjsrJkOUb+m8iYjmEc7mkDje9gEpslNXq",
+	"mU39k9w4FuFcLRt4PKgjxAwRBzgA7QoRZYwIl4TQy97FUq3h9xhxI2WHkSI3b7yQlDSdWYftifTbne5J",
+	"zfTNG0F0xMbddwV4ni05TjvXvyFYNFC/u4Se5N94PcmXC1AkL451TtZNwFPtV2cfz5HSD3uHO2hIv/qo",
+	"ETlJRSAlF2TWbvM7IgpcRRA29UZWlO2QQyMccktzsY0ajB5KqxYtIJkS7lPvHXXka7e63kyP3JxXpH9H",
+	"W0EIKrDYEan06bb/GzBV+lKsKRtpvDyGs9I0qlZaXaRO/ZuIMzO9nqM2lwRhCT3HIHjTIGDpwW8b2AnG",
+	"FYI0HP2Ha/PzKfpSi1aTMIZhPSTXozV7Miyh3mOZkLw8UWyd4R2ZIdBxhTOqTmtFiIoA4pxxWUO/75lB",
+	"32tcoP2bMyTiRxSJneDHOYADqQXpXv1tpxyt/bMC6wFStlZbqlZVRMT2bbZ+bZYElXElK9PrfF9vVnAP",
+	"/BJsEXYgYoyVXCVc7Gcj8sYeEQNvTqAKp8lR+iLg1y64svQYmopbLLT2AEZJhhkUdfI7kqMNhuzQlLCM",
+	"X7iXNMmnX4QiWruBtR+6ZMRpHUEReAuuCP1uV7G4bdszcnQgpBo0E5tjX/80psBcBdGrK3cvEeCtFRiJ",
+	"l84SSJ2THeYkzTSekVtLhXYcbU7G7UBL0vVKGD8FR1RJZJKakhhu7LAQnO2JXJvRpmusnUrb2Q5/qf0h",
+	"g24BTzsYbPR1Tfdz7W1/zW5GodGCy1Oket5geV2A8VV6HTcDuEs9BzOkaYHfjkQquy7pod/MpUHvslNI",
+	"UrDaHbnkeCpSvSBkLiLkBqt9qgs1w90msn4mBelcghuyg+vT9u/YYkirruB9g3MBsT2Wr3gs43nH1zyC",
+	"wsDb/lKjiU32sdmuYlN+kdr1mUygjo31/eyxEWxjKsu8MArFRQxjMkLS8W1Hk08boNeEUrsW7nROO8J2",
+	"yheuO4IWDYdwDh5Cc3ADwhVUnlnpL5tYdNbkQc0cLJzzBGf4jHpJg9ka/rTs5uWM012aHBgzWkpaw5lF",
+	"tbFl5Dzyz4xEf5gVfAdhF8wfxbSIHJ0dVpFSnT0v8r5vJaGIc+SYVnssYxgATu4FMPJrFukmMRP/HAx3",
+	"u6Lmuii0yg/mEelAjUPSmYHW21Jb4fLLWNetpo6ngg4RG7KrvXtIXzzVyBA0svqYZFsu1CApapI4DSRk",
+	"KjAhVfNO6VjdrF8yG865PFK157VCuNGhJxRAe67bD4cOte3SOFwdFweSr1P8xfY7hn3b+yPnCzN8y/Yt",
+	"MR2Blo1s75RUWraw4rU9bI6hPG51RyD1mro4h0Px7HBWrv4ZXZUvTdiPNFR2y3jpZjQrWDbuU+MREC3O",
+	"yBJRhkrKuEBaBw9neKd59gp+XJdYHCItcWxmyiQo2281Zoqq07g3LdRhiuZEG7yS5mTpIKKlRS+iEm25",
+	"CAMcKsiLcVf9YJe6daZL/Qk9Lvifpk+8TTfxffnNCr09SzsqDX9celgAmGogKM84DTM7SSe2Im8aaA6w",
+	"48BfAXn/4gDYnibVmqpIJ+A0cKIJGsKaOv3Ql7YI1X2gHS2ZkECCS+n4t34SjE3kmIQNg7d/tJbosPVt",
+	"xMenb0QEbl59HFyBXKwRqNV0++U8ihZAxsYXZQ8qXKFLhPX/HUhx0v/HuOpBL1KvaQYunO6T4AK5Rn3P",
+	"SMlOknYeaWP3E2tha4MiakS4S2eVdoc0ZRa2W4ggqI1qTcjUqdakg5ikB8MmrblpOCj5JPx4sXEubLfm",
+	"WbhlAb/F570st8+nMdVglPBtLmgVOUZedVWBaY5wwdkOYSTqggh7JTd91UzaQVvX44ItHYBqIbiYEfmh",
+	"uznA1BDinvF4lFnhuktG5iJ4Rk4OIzOGbtNSE30XglaQshosCHLVDud1pXOHxy7A2+7u0M2so8z2yiF8",
+	"9zw1aubGJIgB89zSjh2ZUZ0dQrNJN+cibpmo6d0HjrSd1ZZjx/Qt3hQDnJasloqXBKqFjDBrkZTb3sv6",
+	"/Jquk+KOdinTThbGf01wHiyfrcvZyED8OOqRIsVcG/uqiT5xuELbqIrzfJpyhenSYRbTebWZbhKMlKBK",
+	"kRgqlgNe7Mrn1/woTemg1PTeg+IBjyYY94aelkjuE+08Um7Ell8uuBHfYnl4YZ10c/LQ57rvAjjkf0pp",
+	"sm2n+IYY2PnZ3cGvXt/It5EOK3E1IYAAMacOMoER2g26hBVcZkxzuJsU87/4ue5/Wc7OG/h750RPdcwI",
+	"9R3QSs2/ieCIb7emFPMB+mpU4GsrzyOMXqYkeRB+dFYENlpmFi3ZcWHZpDoz62aYH1B1q7uAxf7RVv01",
+	"LuUDgK6pDIrfmL4tDYKs1Rvs/62cghO8On/GVJ0Rpe3HV5WBUiD3ijCD0Bl2ao8GAtLDnOeGKZvVXkAJ",
+	"Pcb3VAZ84CzkT/nSZIdkBc8OLj3Y9MdMRg04YjpDd9DzA2fvJPIwcKQZPHXzYOEXbl441rkhO8xmXYyJ",
+	"brFf+Sa5fwuEDObMAcIXc17oK/9JwS6pSBVWMyMIKWkd402zuL1R4d32e7uQyhSXhhZ+xlKRy6X/Faye",
+	"mZ7WpvyjIkytJC/uTIsQTovTCtJ3tOVSWMwVgXdh88VpeMnk7ScTfb9YLg67adBR38favcWWizktshuC",
+	"XUL0tq7gOq3AHIrVpHwkWDgct3OKCzg4C0LwE9OFsg4EIFS11ib1pehb6+ZWT3Y6nACNAzKO0xW7EJ71",
+	"1O6+NpIshEFBdyV+SOAMzc7kjrBoNGIWdAKEg6U6F7YjCtfRUrtDyXaCPuJul99S0HW9o3VBaWHnnAyP",
+	"aL4jM6gCztCgkfJjXRRtwyeo3S04P5AcMY62tbA7M/xGJC3U7/V3PJty9lVv4st2ySG3iN6tM8swu+C3",
+	"c1BDsRARvKD+DXV+BQBXXASAXvf1BhIcIrkrZ/WzC1tdfjTEzGZpVx4u3QjgQ8xKgQTYTCXqMxoqpkRg",
+	"v20Gd2FYWYleJptHSG25r6GdTtNPtqPhhNQTeMdY++Ez9xYfiMGW1mfuDhc1gdJFPX8bz7Lu11v/3/Rq",
+	"sCDQhAhZPhiprn/qV9c/TaqtD1EUBOXcZsBv9wRt6IF8IhE/MhP2lIiLNqvgE3lrGlYfKUP8zkGJgZj9",
+	"ZFh8NaElBCEFbj59Gqon4bXIOp5wPVELRxg+hNPXYPL3068oO88gUpcBIOgeshnnZHbX1rFol2mA1zRt",
+	"KmoAo8/xyWFRZwXBQq4U52ofqXK6Ru9XRo7r2W4zC5wxM3DUehdnCdR4D9lWHpoRnUPyyihiHQDuFq6v",
+	"Fbcea82vYvdUz1B8Ll1ZMRXv6c9nezzIOJ3sBN8AresTuLKQo3r1K2zj/iwjqwpLB4i8XBxJUaw2xEGz",
+	"Y9H8otWmlemTs1KkMLUN3pvwh6dnglq7co5CXhG2wht+R1aQJwU9RgnUKqw4K04tHs9qy4UB6BG8KIiQ",
+	"K1u2b2KrpvB7haWsy0hWqx0o7OaYiYQ2lKQt4LE2M5dTkjW1547mrLcCh0KtG672a8lFsK+f1tgttCvc",
+	"8XDF2J0DHBXQ7SVqfjPpOowfEWfBZKtodkuRE6lM8oIpCCywdFk8UBzYDBoJapqcUz+kE8RJIkjisu0Q",
+	"kSNRMweLShXK9I+cGUAl63xJOBSEKXFK9dKZbrHzUuDNKxGvjz58M2NZ0W36VoHGsUSQVQ0bxsi90qqH",
+	"4jlOzaPqdhQegGlAilbbOXdpMXYkL8mG5ydrQaV9a06D6zS/YkPNdnCfaj45epu/7LNhu9MpsWj9aobl",
+	"pIH/0j7n4Vror1SRDbc1sbWscYFKep9axqlVK4fRfaaEugj7InCAoWZ1QywYQQtnLJryaIyaXVxG0TOC",
+	"NhnIfkNaD+0tCUuD8WNc8kDL+RZgSmlBjKCgT0ImIy5MrqP7opx5xuYIktGD+VwaqStMZkHi2UtA9BAm",
+	"D1hg1ZwMYFYtT5LdeEONvXcBROqzHGxcT86xnNwjXHK2a28ueYtWT4cg2a6M3DSiCcXAz3L4zro0Zop3",
+	"z12V5Hr2HQZnJWYP3QJz3FfzPaue02F4gYEXDjQ7oz9UBT652KVTX2hYQVH4QNj5DTm9q6MZyeaXdcwE",
+	"K4faa8KtxzFsEiIy2Zn0snhnekHznGi5qI6EMKSOHLmj5DbEiYQl4p4SFle0DEZ2AGQAixwdSoQRLCgF",
+	"78zeLWmia94JSH7QNGNImwLcoIE8agv9hQ236StRiwt4ujhZGkyDCvltG8wWmp322cTMIIU5LsXs9q+0",
+	"rn4REeRernfDmJ7gXvqmhrs52us+KWzXmDGXxO0avMRQG+WYmwbCT7PSh4W+DuY8uzbNFWbIwDE8ISxm",
+	"QCSNwQ9ZZFus1vPcChOwRV5BgJur27PAfnQJEJpS0Oy1jZFm+F3/yo9NSwYETf+MoWuAsKBfhtgReYts",
+	"+eOwMq7nt5GHNb+bFQDcFPwYgwKEGRHRaxvm/CCyEvhkWr6z1UbUMuwuzAQ25Xn9O4Nme3TEpx40bS2Y",
+	"wRLWOqrtRtl8HGeHIxZWW4T/C30xx2UVgpPe1yXNtWkpcaFOyK1juG5zJXXamTpPXNOCC9rn2b/Cnpt7",
+	"krcdkcNMEYRhGMRoiprm0lrjSfccIft6s85j0a4Cb3gt1vtuoyTfS2we6OXR+EmYbV7aBQvjtLCraveZ",
+	"V6b+VxBcOh4Ld6amRcRugzIsH5JJayZ8u9XsxWnRaYnd2F98u11Z43IPiPgr4L1gG0joCGs714a7YdtG",
+	"kXM6RMpwbU6DyuVD6OlzAjEprOfiH5DTynVv1GdSrydoT+L7tcWkDs5f/54uQfROrCvB87qbcCn3uKw4",
+	"N8btfiU5rmJtkBW5ykk57gkb6XFYUKUKAu39+FaBjqTfWFG1khXBBznt83Snv6Gw/WhvF5zUa0Vow7AN",
+	"27fddTsM1T2/jXy2Us0vkvePcffMdqWPL0G6u91SusMTy+49kqQrmdZ4Z6tJ/00E93C6Z1yhYHtgY4NJ",
+	"rOX71rbcdYWnfagzExwO9a36kR8HaHBpqvoQtv3pTQe3/Wk4l10c5BqAxngdnA8jZj1aMK4oMy0PPpFQ",
+	"ayzhXyu4LcPGpcU3H7hd9KN5F6H/s5QaiQDhfcJdSP+x3P0rhkC7kf65iqX39i+J2/N3v1TozB0C8zur",
+	"BVWnN9melLYXTttHhWrSZpwfKHGp988Weqi1e6i12Sr6N3Iyg1K25ZGm1pwpgTPVGvNNJjaoqFDSYmqR",
+	"TBc9XBykge/7FL1tnv1E66yKiC3OyL/YfzTr2itV4Yo+wRXdEfafMCT4TjDwd1ZQwhT6jyPZPJEi049Z",
+	"38+n+adK/icUEO8II9o2NCjY/2IQRdnSgjyzjeYQVUuIuLwr8aF9/t0S0bIqoFju03+xf7GvheDCAMtW",
+	"gm8KUqKcZ+A8keg/Xr/8Cv2fL/70//yn60QoTUe1dxnPybtbiz8L55QhyqralDcXVCo4m/9i77aUFLl8",
+	"9yn6Wu8aevXTm7dWNRFUEYn2nPEaglzo3bc5KSuuCMtOq7+R07tn0D6gAqUEHcgJCaKVZNl6DP/FDByu",
+	"2fcMF1ldYNN9AMZHjAOhlkjyNiZlZrqjd7bpCfyjGQhhdjri06f/Yg1Qy7PF14Y90SvOTh64wLPFU4fp",
+	"hiu6eLb4/NObTz+3bYaAS59s3P/tjM2nDzbM79sckMCl+hKe0CdNVpxZ1IvPbm5MSSJTLreoqgqawatP",
+	"frWBa8MVyekI+kuBVP/fl8M6hANlOfAlnKa232DsE83kn7wyTATCQ9ZlibUmDqfK4dEgsydaV7RIKN1N",
+	"eZ7nXxrbp8La0FBEyMWzf4Y/3D7yxGMeOOO/GOlFpPqS56dZ2zm2iz+So9nIrnhUoia/D6j49Gqfbb85",
+	"uNKoBY4+XoFQbxQWqoGHxV2iwbOGpZ+81//53YjwDpVAGts+W1YWW1O2u1lLb+ETPnlNyjCvvOAfM6vo",
+	"uUENURKv3PxP45XvidY+NXGRJNq8WCJBtPaprx5tSSKMKg4B7YIYnw7nBcDEMI4KznZEGD6jyrIWYdn+",
+	"iXDl2UGSa43rS/3c4oGIpsdu8nMfm3L64y7WPCRgE2xoS7CXjfpgM8IR3dowLZWIMF7v9tBDjLNrCPIm",
+	"t6OJbYBCrW9XbapLfLp1F7u9eS1lHYpN/B60hf0hcfJbTcAgtPLkt4UvPHwIq6AmP7ACRLangOxtey1L",
+	"RTAYT6bZutJ7JU1Xt8G3sX25M4VmU62ZNgw/DPNqdy4qBIFgiGTYf9B6IGqA3YKT2NqCodAmfBbeg9A4",
+	"LukrsJI/33ipop9N2XNGgj7UoaAH8goy9wIizewW3xpiXoHDX2rVx3DG5oQqfR1quuDdEgG00BKSgpcI",
+	"eoFrWQbeUORF6qNajfGxfbRajZ7eY2s1zTfDSdlXoOfzHFoYWgiRTySMe6tvox2xQWtIu1LYF1VP3iu8",
+	"+z0qsL4hylLzQbn+gbfmp4owfYNr2WNh9BTe3SKMSiqNXFd4p+8R15L997ns+1bvqlbf6sAuGozIZiMf",
+	"4C6nB2KBKB/7Ip+gnm0FczVdzKzSEvMTiQAXT0snA4fWZ+wnzTU2VOAvoai9Wh+QpOYL5lb7Q1PUbqUl",
+	"KWjNCh8gdZbXyukKlo5DAjfJWGdSN3iJvaTK9ab8KG8xmNxLalBaHvkq+x56v37NlDjF2ISYHy9mjR+5",
+	"IhZLsPX2g11Qac5gEW54wivCLjryQabQt8hHzRVNM4U/LENAWhTCDNn2Et3mgiaff9lmV2QFlyTXkgTv",
+	"MGX6wgdcgg6ybufaH/CTtmug1VSBry5lXhWYfWU/8EC3iBv+Q9n57vt6qTHmgDhlkxHrdahZtkEIUxaC",
+	"NkTSnIAb5WJe+is/Op3QlHIahznKqVAnaHkNYd18xM53TMKlkmMq9FfwwAPf2eYjkT2WSmBFdpRIwKl2",
+	"eNXXcpQYXCXqJz4jgkVxAp8YVgTBHjVlME6vP+c09Xc/F3irrn00X+hBX5MMQ+HYg4nOplQvTDWztMtp",
+	"BKvR1o75HFK8VaBBb0Z4o3Ut15sxrwOKlv7HCTPxRf3gluKLOrhbkKKN5UFei6OtZGCE5BKQcbnIidD3",
+	"TS12+iK/GvvWRP+fPPx+Jg8vg6EIPeJoKGJG6OGtGeuj1HkayMkP4NCZ4sUrGUi+FqzHBQU4h7SRWoE0",
+	"56ZbwGZ4aMmdy+a/pnR8TSou1NcW2ulj9fOZ+f3B+aJFiwUO2eMKbJ9WxA954le+mY5QfKcfeoxg/Xd8",
+	"85psU8L1+kaEuV/B5+BuPz3eUtuWbZXK+a6/qNX4Hd98rOfkuRAUUL8e95h8B8IqRuJrJGLgg3MpIcqe",
+	"GdVGC05JCAO7QmIaMPgKMGZHj4exd4cE7YM4lRujMDSxL7CC04NfzY+B/AHK1J+/WExBXcwOhv3p4wmG",
+	"mV2eDofpTaXkanrfUIBeRzz0+ayD5X716znjIv+h/cJHfEn7s3xkGTT49HjHDGx8EyI34aELmc3QCGyy",
+	"9hOgx9mbyfi1B/KpaQdwZZ7RysRPbauBj9O/aeen5/pH93ofXf6JIziSe36UtwBcAuUCWuFrcUYkwvJA",
+	"cmPID9mmwlK6VOSYBf/KPfOAUv05O/1kSznCm9hM9PJ9/LrNXjbuDSfPt1wgzIxHUe55dQsRYTNF2xiq",
+	"mbB+Y+Um9emvFsTzGjdAtefK5mUXxJTF9MV4ye/IK3jsDxTv8zSzTySCXUD4aCqMo6yZtgm0xDvy5NeK",
+	"7LrLb9SmDWUYVKG+9yPMi/DVK1obzYBXjES/8XcnRebyTBG1stV387fpjxuI/pvJBDYc2VzFS4TRd6++",
+	"/gZxgV79+A34AqGq1BQDnPQU9jhgSfwmxoTtW7z7yjRLTeJpebf73/em733chRfQknOBj9AzjwtUCcrU",
+	"lXLcFd4BzgzKeN44p2SGGdMX06kyCvk1xKRt2eCQRIL7+arA7LX33AMypfeZsZgWhAuv5opuY9+8yWMC",
+	"R9KWi2F4anltX59e8Ecd+PZp/5Hqhc7sv453A1TEQf2zPSr50hYxFYX9TdsW8E9U3drIOAAjoj0v8tH4",
+	"twBP77i78LV95jG8hdAo03zwNT+meg3dKq6YFm7CZkrvn+uTSIVxSkA5EQfQuZxkNCc5up7WKGhOru4w",
+	"+BbKFF/D0BNuLQv8tqVFzG1lWwLNijx9FJrL9YSC3smXeodipQ0bYlAht9dJZXhNcI4w0rwBlFmib179",
+	"v0v08tu3Wmv56s0/TCYFlKBATYOmdNukVdDdXhm2JcehDDgSLFbKYX3GFBofSefBbt/2I5GTbqZ5HR1H",
+	"r3vokpEGGdsh67VlKQ4jsAHBahFGLzj7GS6yJ66Tevj0foWL7Csu1UOlEHGpPlj6EG8RKR8pscVWYC+e",
+	"/fOXkTQXHE9yufUqbSV6V3F2gnpd+PWdOV5AVZtQESeqS6e4Pk1f1ORDkfRFTcYpihsE0qsS0MEwmQhs",
+	"c6xN4Wckw6MhlY+iGqfXyxYl9CGI5ob/UJTrQ8RG7jYqAVpjaTuYcEDehdKTVlZu4H84mKcPcFSh2sMc",
+	"UEFwtiey7fQePZ6Oxv4RhR4gozT/Rj/xMPT+xu+f8si0/qbtlxM5pnprZEtRA95hlYojF4eHIKuFUM20",
+	"lg3nFsDSTIKonk+UtvpHn66FLSEco6wtM3wY2prBPxR1zdfH6Wu2SN+nZn9LovY8fxCxbLvQmwNr4Zij",
+	"pDTz6hCz3kxcpN/rJx6IkPXmg12l+ttxIhoYki0uaXFaok0ngn191WjHiTTeKSCj/0EjJPb8iMo628cJ",
+	"W2+IT9aS3o9T9QeAHX8Iov5A7z8UTX+g9xP3q+Ko4rVADo3VVExxhPOHOZ2aaMiCnpnSCgw9lM00ouQs",
+	"6b1PzQb6LU7P1xav7EE8hHrsD0VT+Pi4tH3cGogRamNb/+AQh5siiAiZYeI+oU0ntXFKvzHPPAypzeAf",
+	"itbm63Fi/1RZ0KZGm8H3BUElvyNyiSpMhfuNKpRz49e/OqW/t9qa5i3zTYucAZoS+IpNwLxtkhflAENw",
+	"nwWOk1rzzw+nNf/8AbXmnye1ZoddojdemySup+W1Cfxdne/aCAF4qB2QSZSQR09JtigC447/r5qnHgbN",
+	"5KqwJB83LEhS8MPtd0rYo6GN1uCvBG4GiCGZP7BDDdEfWKJqD0UJApWYFqMIIc1KPtb6aju/lzhzNXWP",
+	"Fz1oyRyWIZnHBlfFDOmd/Sfv3f+O4oN4tHw4P7D9xs9U7Q1+0iPsTTNY67Zy0DvzmNbN/tt8CiKks5cP",
+	"x9YfBiokla8fDDJkms8vgAtJIbKFunhgKn8w5JAPReAWQaT5gtNgHdAZnNwWW8QWzwXBRYJ8kWOFU4Tg",
+	"C/3ch8yfhYleYUtd7giVaE+KHFw7zIHsXCQAo3tMBJbk8oMX1Dm+1mNf4dzN6OjbgOe+n2pC654cNhz5",
+	"eBQPP7RzjdxsTY+m3rwiQuo9tfjKwGW37Y37CVIk2zOa4cKWYEgkFT41p9zBao6VqGuDxQRUR/NbjOsb",
+	"S6W/oGI5Lu635JDnG3ghgI/4ogbQCclRidkJ5fgkl7AvpOm/PTIPvQGuc3BrV9m213/+s9/4Or0+LGuP",
+	"STpy7WBhP7Hi5Hk5LMzAThBTW7UhJnnKOBSl+cOmMEIwvThF1vxbTUnXaEs194ZokmfDR34kRXIv6gnA",
+	"yCsc1S8dRKQrSTkBKgIqObj2bc4bFKfT0t6hbdl58Cy+gRSur++ahl6j26PIvTIjBnO/JrOg3wBI/Upq",
+	"PcBM7Ba9EwTnp3eIswxg8BnJoGms2hOG3hlk+XcOC94pkPJatysIU/MRiGC69lBLqxmZIkRp9nKHFTni",
+	"0xNBMuJU05FcTPvQY/gj3Me8huMp2ZgWheSq6ZiSlnUB6Pl2u5Dbrn75ZndLq8Le1vHk59Nb7hb4KHqD",
+	"a2E47OhjW31MdK+xLf/0w4+hUHQnLxV0K0lQetyT4TkOGyTB9Qi3iERHuFWgOxLfbq+h7rKmK4I0+N2l",
+	"O5kCgKU1j1muuUVv3v70Cj5v0kokYSZxaGu4q+3KOe4+/dZ7LsmBKoiC3Zvl+nwUz2S7lBQh4C3cSb8m",
+	"9wqUPkA9v04SpymvBXwMaD1PGaqlRZncc0mQ29Qxd+W3fp/Vj7WS2qfB49oN/S8H0nI5L67mruySdHDm",
+	"nrxv/xh1XHao+mAqWvuVf1DIrn7QDeptjqv6kGhPpeLiDNSqdv7T7svejl6fzdsPfBgXZhqnP5gDUw/+",
+	"ibTRFk1VaBEGwuy4h2QQ/V3b99lvTT1+SJ44GTjb95LGHK9h+AdnDvjMB3B7fhimsGXUMDTfehcnsEMF",
+	"XhG0wdnhtsW+0XzhRAJ4UKYY499E8BV005PXYI5wPoAe/r+J4B/r3eq3v/sob9Zrs1YLQBHvuXjblL0x",
+	"g+ppPHmNUt60NzY96BPYTLStIR+EzzQJLZt9FFxyc9VPew0I0/rpXK862RKuxyBaE2Emr8hwURhH91e+",
+	"WUHFvXzyHv47qrJ9xzcO7CDBXpKlgW+9qrV0bYwJmqlaXKX/hxvLg4NcJjQtqzz0iDO7ljlCHrnI5QT9",
+	"foZnHvA0NN+IJbZTeb1SYOuQkPjUoo6X+IQ2BG15zfKGycddAY+JtvjGruBxERfdUG3VKa8IW0ISkeAl",
+	"lST3/Mf6ySfvf+WbKWnwwIz0CM3lnuttaW/wLejyHKI/Ds943nX4Hd80cdZ2H59gC/Q4+3p1441afg5G",
+	"8kFBKj+Mzfc4bGBtvDGYSo+YGWYZuYyWkdxcPa47Vw+QgATjFx9AR3okKsL6zO1rUThsD0HpupV4VNxS",
+	"aDkqr0/H53n+0gz+ETss3Qw/DujZ5w9gQ/XAmfW57mkFPU548t7+3+9n80QYDn7bcMNlzWnD7h3Jizvy",
+	"svOJ6zt3JC/qD5HU/zj88gYayyKMts2p6LLIHrN8tbEgHNeVFn/FLP/SIXdcn3TN8H9Iwv3VTw72HW5U",
+	"goqr/wv+EwMLZMQBFFbxBnHJIzPjijzMhQCoqR/vbfAhQF0fh0N+hv787V2Q8yNrEEmbrg0eD3BTIzZh",
+	"+thKsge2gNxXoshaTaXipdXFXewdfJIAEMGdMtVHd7mKUVRhoR7mtH3HN6+w+GjjxW56f1zdC5vipFbx",
+	"okqRHHGBaklyVFeIssj5M/7IB2OLjwmt9X8aaR1Ga8/T2QNpHVL0rO59E56PVwVmD2cqa9krcpeM/UfT",
+	"mvTeNaTrFLxDL1+1J+JIJXEZmMaAvkWYoZpJvDUAqwPkSo/iUpFKPnmv/3NtW0qPOWpIeaWtf75Zzum0",
+	"9cYM/VFeGXpuLwjJ/5gM+YJ7GppTzjSle821TH+YJ+8B1FWzmaCHUNFKgG9Mf4BLLfAg57yBafxUq4+X",
+	"ecQH6LqfAM6bcSFIpjTVr9W/wawVGRY6Cu6GHjgEb9GGq70pZbmjkm4KG/4oKDvIJ+8PlOWjAZDvKXtQ",
+	"uM03JBP2K9FgGjtcJQgi4VMw3i3a0TvC2uIR09+CQZe/lIim3rfRc0ZYXS6e/XNhytmWiwwXhOVYrOSe",
+	"V/7f0EDtl5Rql23jA7iFmUIgx+X1fyIjtSwK7xZnNWV8TaiUNQkzwNNHZABGjsgS5lIzmap9LvBRy92W",
+	"GcBtsjPVnc239BkpsSKC4mI8sPpD89RjRFfd11Jiq1+ekOZT4xa6Dj6DKSspIO9CD1vUG6FXZGvWYzZJ",
+	"M+uPuEtUs7GP3CKq892HdQArMFe5QWnGqGw/7XP7k/fuf39P0zrKlrrXd/2bqOUP3U9cHY3NDv9hwr+P",
+	"yAJ+DJhKdGD8yIz62WMGV0A1KvncQ48i+D5sBZjNwsHCFJWGSr7cJ5+8t/+Xenw6pV/XPT0vrlBYlkCV",
+	"D2G0jTQ2v3rgTF+iplX60qA72MRnU+QjTgjvMGXmWBk4YNefwbAGcM+qwjvy5L3iB8JGdW7oQPHKEe2B",
+	"tq/9SLRN2u76GOfPvbZKrjG8JFDllqZ4w+4lu0a+mGHgviVF8cYo5w/SWbBtK/LYKsYoqZ/LtlfspScm",
+	"QnS9s/CRIxcHbax4fhDeWjX+UbHtVJ68N/+TKEnNww8jSKHNymv/Aw9cpJtxtqWiDKEPLBeMHNeaHrXt",
+	"0znEJ+hUwrqxzqvW/cLkNXcwJUzXmWsVmZhKAOa3vKFMcevIyLjIQdJKAvn+2AToNLe4tokjBdb6A17f",
+	"yVFojp+hXhM30KSu5gAaGRFB0AlwIa4GafHH60vjdlrvOnus5jTdTtxoc4Lbpe3zCZxCeFWMY7e8Mo88",
+	"hjb7CuBoUpVZM3cnKw2Mw8WYi1GobQ7p5ZLuGKK28oZKlJM7mtlTJ+qCjOYOvIYHHhLvWH9grNp1z2tJ",
+	"kJnoFTJwoLMHlbD3BjMXri/j9Yibre0+PEC6mh77wxisk7sP+661PMBy0UbTVc1X1Sdww5RPKkHu9MSi",
+	"18Er88CDU+aD0MQubgIauGmhURe5xYi5iplMs337CQ9zpvMlUx/mzCkn04B44fItSaQDOYu1MX5Dd8xE",
+	"pqY1F/0syRGvbZuWjPMDhct+x5kW/nuCcwtL/Iao1Vfw+wQe0LWFsJ4kgi7b8YbFb+y+PGhwxnwi1hjL",
+	"/XwF3uGQxGhoQxkoW23nF4iZxCSt3qtv2YMhvcPgj43wHt/3N26LLMa2edLjYgka6kfDxJQZzf1IVba3",
+	"KHyN8gIEfvXtj/agO4ClleK8eOLAxOOi/I19wdXEPhQL2GmZ/rSPDvZvv94p/A0UaZN7m4lGVdsd+frY",
+	"V33wD5Ds+nu3iLdwfJwBL1ZFvdsBtzoK/5uIMXr+u2kC/DCU/DcRH65rw7+JSOqH5KTejmBhgTeMFVpS",
+	"KcFnIkzM/0qKbag30rLflWnZmRZU3ddMghwKXtqKj/Ty1MbWG3hi0h539jfMkgh0IJVClElFcB6xxD9e",
+	"DCtY87dKUyE5ertER5pbrrhSEPcr02RUj/grpwzgMCk7SGPr6euWFNvReG6EeB9NMNfM75FdHx51w+eb",
+	"WspfmthYK8+BajIWfLo15+8JIySX06fwR3js0Q7Aj8Q4DhMOALD+1WwT21xX+ZaQPgSuLaNER1oUCMuD",
+	"qZEG5FuEUcmZnkW7r+/1Ys/I+Ww4ZLra2Z2wh8mU49nhw3gOks7IA4FbuWtU31eKsE6RDIMPG8SrjNdM",
+	"IVzqa9HBPvt0Px/LKon+BsrqIen/oVCsPgjx3yheQcILZN06OnNhkmCoMqFbQ2WFN4XpSb4pSDxE+/W9",
+	"8XBvUpzFAC2cybuZiMKg08MXrpH6CCPpnf3qzT8S46zN6mKRtDFKw978CNpKPOD6belv46ge+FJrbcbA",
+	"kPgkLYYB2B4bkvEmlBCBMNcK6uhawurgHyowA/usjcjHA2/SX0PYMh9lSyT4UdsVgh9vES4KQzQ4jB3j",
+	"4YjpBK7tz/DEQ7ZZw1TpD8VzUu8hk46w6xUlmv7v2qoyASxSbBFmJ9uqj3U9YZEcfSxgbz5i1Rym98i8",
+	"P0bNB8mxNED1wo/YfQLpLh6DP3mv/5OY2XA0RH2Auo4X/GNmGD23D5Fc9ogcY4PXmsJLVNrkMuPtANFI",
+	"oI8jIlgUJ8c+UpEJ+SjV4wSy4UuvzUakhLK7aZNXKuSWiqCCN8lEBZYKnQgWcUn5I1fEbdLHKynlw+AV",
+	"XJ2wzx8KHPRImDKZQMYwYwpT5hyoXtzh/aKJEv7zF00SCQ05DEFrUSyeLZ7gij65e7r4/Zff//8AAAD/",
+	"/w==",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

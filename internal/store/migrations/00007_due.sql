@@ -9,7 +9,7 @@ alter table bikes
   add column needed_on  text not null default '' check (needed_on ~ '^(\d{4}-\d\d-\d\d)?$'),
   add column needed_for text not null default '';
 
-insert into ledger_kinds values ('task-done'), ('bike-event'), ('message'), ('link'), ('owner-report'), ('ride');
+insert into ledger_kinds values ('task-done'), ('bike-event'), ('message'), ('link'), ('owner-report'), ('ride'), ('passport');
 
 -- What each bike needs, kept current so that nobody reckons the whole shop at a look. It can be made again
 -- from the ledger: asked counts what was written of the bike since, made is the count that it was made for.
@@ -102,13 +102,23 @@ create table owner_reports (
 );
 create index owner_reports_open on owner_reports (bike_id) where state = 'open';
 
+-- What a bike's passport held that this program does not know: given out again with it.
+create table passport_extras (
+  bike_id uuid primary key references bikes,
+  extras  jsonb not null check (jsonb_typeof(extras) = 'object')
+);
+
+-- What is given out as a table, kind by kind.
+create index ledger_kind on ledger (kind, number);
+
 -- How and when owners are told.
 alter table shop add column recalls jsonb check (jsonb_typeof(recalls) = 'object');
 
 -- +goose Down
 alter table shop drop column recalls;
-drop table owner_reports, links, gateway_received, messages;
+drop index ledger_kind;
+drop table passport_extras, owner_reports, links, gateway_received, messages;
 drop table bike_due;
-delete from ledger_kinds where kind in ('task-done', 'bike-event', 'message', 'link', 'owner-report', 'ride');
+delete from ledger_kinds where kind in ('task-done', 'bike-event', 'message', 'link', 'owner-report', 'ride', 'passport');
 alter table bikes drop column tasks, drop column needed_on, drop column needed_for;
 alter table shop drop column intervals;
