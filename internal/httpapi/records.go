@@ -45,13 +45,22 @@ func (a *api) ArchiveBike(ctx context.Context, req apigen.ArchiveBikeRequestObje
 	return apigen.ArchiveBike200JSONResponse(bike), err
 }
 
-// GetTagCode draws the tag's text as a code: a scanner in keyboard mode then types the tag.
+// GetTagCode draws the tag's text as a code: a scanner in keyboard mode then types the tag. Of the owner it is
+// the address of the bike's page.
 func (a *api) GetTagCode(ctx context.Context, req apigen.GetTagCodeRequestObject) (apigen.GetTagCodeResponseObject, error) {
 	bike, err := a.Shop.Bike(ctx, req.Tag)
 	if err != nil {
 		return nil, err
 	}
-	code, err := qr.Encode(bike.Tag, qr.M)
+	text := bike.Tag
+	if string(valueOr(req.Params.Of, "")) == "owner" {
+		link, err := a.Shop.Link(ctx, "owner", bike.Tag)
+		if err != nil {
+			return nil, err
+		}
+		text = link.URL
+	}
+	code, err := qr.Encode(text, qr.M)
 	if err != nil {
 		return nil, fmt.Errorf("draw code of %s: %w", bike.Tag, err)
 	}

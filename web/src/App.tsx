@@ -23,6 +23,7 @@ import { ReportPage } from "./places/jobs/ReportPage";
 import { TicketPage } from "./places/jobs/TicketPage";
 import { OwnerPage } from "./places/owner/OwnerPage";
 import { RulesPlace } from "./places/rules/RulesPlace";
+import { TablesPlace } from "./places/rules/TablesPlace";
 import { AddTool, ToolPage } from "./places/rules/ToolPage";
 import { ToolsPlace } from "./places/rules/ToolsPlace";
 import { PeopleAndPin, SignIn } from "./places/signin/SignIn";
@@ -101,6 +102,7 @@ export function App() {
         <Route path="/stores/waste" element={<WastePlace />} />
         <Route path="/rules" element={<RulesPlace />} />
         <Route path="/rules/tools" element={<ToolsPlace />} />
+        <Route path="/rules/tables" element={<TablesPlace />} />
         <Route path="/rules/tools/new" element={<AddTool />} />
         <Route path="/rules/tools/:id" element={<ToolPage />} />
         <Route path="*" element={<Empty title="There is nothing at this address." />} />

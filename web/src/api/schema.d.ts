@@ -131,7 +131,7 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** The tag as a code that a scanner types */
+        /** The tag as a code that a scanner types, or the address of the owner's page */
         get: operations["getTagCode"];
         put?: never;
         post?: never;
@@ -1183,6 +1183,101 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/bikes/{tag}/passport": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        /** Everything about a bike, for another shop; its schema is at /schemas/bike-passport.json */
+        get: operations["getPassport"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/passports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a bike in by its passport */
+        post: operations["takePassport"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/customers/{customer}/data": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                customer: components["parameters"]["CustomerId"];
+            };
+            cookie?: never;
+        };
+        /** All that is held on an owner */
+        get: operations["getCustomerData"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/customers/{customer}/erase": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                customer: components["parameters"]["CustomerId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Erase what is personal of an owner; the bikes' technical records stay without it */
+        post: operations["eraseCustomer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/tables/{table}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                table: components["schemas"]["TableName"];
+            };
+            cookie?: never;
+        };
+        /** A table as CSV */
+        get: operations["exportTable"];
+        put?: never;
+        /** Read a table in, row by row; all of it, or nothing */
+        post: operations["importTable"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/bikes/{tag}/reports": {
         parameters: {
             query?: never;
@@ -2179,7 +2274,7 @@ export interface components {
             reason: string;
         };
         /** @enum {string} */
-        EntryKind: "bike-added" | "bike-changed" | "bike-archived" | "bike-restored" | "measurement" | "odometer" | "chain-fitted" | "chain-opened" | "part-fitted" | "replacement" | "strike-out" | "instrument-added" | "instrument-changed" | "zero-checked" | "instrument-retired" | "instrument-restored" | "job-arrived" | "job-changed" | "job-planned" | "job-finding" | "job-finding-resolved" | "job-note" | "job-part" | "job-photo" | "job-handed-back" | "job-cancelled" | "task-done" | "bike-event" | "message" | "link" | "owner-report" | "ride";
+        EntryKind: "bike-added" | "bike-changed" | "bike-archived" | "bike-restored" | "measurement" | "odometer" | "chain-fitted" | "chain-opened" | "part-fitted" | "replacement" | "strike-out" | "instrument-added" | "instrument-changed" | "zero-checked" | "instrument-retired" | "instrument-restored" | "job-arrived" | "job-changed" | "job-planned" | "job-finding" | "job-finding-resolved" | "job-note" | "job-part" | "job-photo" | "job-handed-back" | "job-cancelled" | "task-done" | "bike-event" | "message" | "link" | "owner-report" | "ride" | "passport";
         LedgerEntry: {
             /** Format: uuid */
             id: string;
@@ -3867,6 +3962,30 @@ export interface components {
         };
         /** @enum {string} */
         MessageState: "" | "draft" | "queued" | "delivered" | "not-reached" | "withdrawn";
+        AnyObject: {
+            [key: string]: unknown;
+        };
+        PassportTaken: {
+            tag: string;
+            new: boolean;
+            added: number;
+            known: number;
+            kept: number;
+        };
+        /** @enum {string} */
+        TableName: "customers" | "bikes" | "odometer" | "measurements" | "services";
+        TableRead: {
+            columns: string[];
+            rows: {
+                line: number;
+                cells: string[];
+                understood: string;
+                faults: components["schemas"]["FieldFault"][];
+            }[];
+            /** @description Rows with something wrong */
+            wrong: number;
+            written: number;
+        };
         RideFile: {
             name: string;
             kept: components["schemas"]["RideRow"][];
@@ -4469,7 +4588,9 @@ export interface operations {
     };
     getTagCode: {
         parameters: {
-            query?: never;
+            query?: {
+                of?: "tag" | "owner";
+            };
             header?: never;
             path: {
                 /** @description The bike's tag, with its check letter */
@@ -6271,6 +6392,163 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RideFile"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPassport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The passport */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnyObject"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    takePassport: {
+        parameters: {
+            query?: {
+                /** @description Whose a bike is that is not here yet */
+                customer?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description What became of it */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PassportTaken"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getCustomerData: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                customer: components["parameters"]["CustomerId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The data */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnyObject"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    eraseCustomer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                customer: components["parameters"]["CustomerId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    version: number;
+                };
+            };
+        };
+        responses: {
+            /** @description What is left */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Customer"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    exportTable: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                table: components["schemas"]["TableName"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The table */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    importTable: {
+        parameters: {
+            query: {
+                /** @description False only says what would become of it */
+                write: boolean;
+            };
+            header?: never;
+            path: {
+                table: components["schemas"]["TableName"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description What was understood */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableRead"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -99,8 +99,10 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
     const found = { ...read.faults, ...(owner ? {} : { customer_id: "Choose whose bike it is, or add the owner." }) };
     setFaults(found);
     if (Object.keys(found).length > 0 || !owner) return;
+    // What is set on the bike's own page, task by task, stays as it is.
+    const facts = { ...read.facts, ...(bike?.facts.tasks ? { tasks: bike.facts.tasks } : {}) };
     send.mutate(
-      { input: { facts: read.facts, customer: owner.id, version }, key: kept.key },
+      { input: { facts, customer: owner.id, version }, key: kept.key },
       {
         onSuccess: (b) => leave(`/bikes/${b.tag}`),
         // A refused deed is another deed when it is sent again with other facts.
@@ -238,6 +240,18 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
       </Section>
       <Section title="Notes">
         <div className="sm:col-span-2 lg:col-span-3">
+          <Field label="Its owner needs it ready on" fault={fault("facts.needed_on")}>
+            {(a) => (
+              <input
+                {...a}
+                type="date"
+                name="needed_on"
+                value={draft.needed_on}
+                onChange={(e) => set("needed_on")(e.target.value)}
+              />
+            )}
+          </Field>
+          {text("needed_for", "For what", { max: 120 })}
           <Field label="What the next mechanic should know" fault={fault("facts.notes")}>
             {(a) => (
               <textarea

@@ -314,6 +314,13 @@ function Facts({ bike, archive }: { bike: Bike; archive: () => void }) {
       )}
       {!bike.photo_at && <Photo bike={bike} />}
       <p className="mt-1 text-[13px] text-quiet">In care since {dayAndTime(bike.added_at).split(",")[0]}</p>
+      <a
+        href={`/api/v1/bikes/${bike.tag}/passport`}
+        download={`${bike.tag}-passport.json`}
+        className="deed-quiet -ml-4 self-start text-[14px]"
+      >
+        Passport for another shop
+      </a>
       {!bike.archived && (
         <button type="button" className="deed-quiet -ml-4 self-start text-[14px]" onClick={archive}>
           Archive this bike

@@ -246,6 +246,8 @@ function EntryLine({ entry: e }: { entry: LedgerEntry }) {
       return <>Secret link given anew; the old one opens nothing</>;
     case "owner-report":
       return <>What the owner told: {e.became === "confirmed" ? "taken into the record" : "set aside"}</>;
+    case "passport":
+      return <>Taken over by its passport{e.what && `, from ${e.what}`}</>;
     case "ride":
       return <Standing entry={e}>Ride, {e.what}</Standing>;
     case "job-part":

@@ -34,15 +34,19 @@ function Shown({ bike }: { bike: Bike }) {
         className="flex h-[40mm] w-[85mm] items-center gap-[3mm] rounded-[3mm] border border-dashed border-[#1b1a19] bg-white p-[3mm] text-[#1b1a19]"
       >
         <img src={`/api/v1/bikes/${bike.tag}/qr`} alt="Code that a scanner reads" className="h-full" />
-        <div className="flex min-w-0 flex-col gap-[2mm]">
+        <div className="flex min-w-0 grow flex-col gap-[2mm]">
           <Tag tag={bike.tag} size="middle" />
           <p className="line-clamp-2 text-[11px] leading-tight">{bikeName(bike.facts)}</p>
           <p className="line-clamp-1 font-mono text-[10px]">{bike.facts.frame_number}</p>
         </div>
+        <div className="flex h-full flex-col items-center justify-center">
+          <img src={`/api/v1/bikes/${bike.tag}/qr?of=owner`} alt="Code of the owner's page" className="h-[24mm]" />
+          <p className="text-[8px]">for its owner</p>
+        </div>
       </section>
       <p className="no-print max-w-md text-quiet">
         The last letter checks the number: a mistyped tag is refused and never opens another bike. No owner's name is
-        printed.
+        printed. The small code opens the owner's page; when that link is withdrawn, print the tag anew.
       </p>
     </div>
   );

@@ -19,6 +19,8 @@ const texts = [
   "wear_school",
   "limit_reason",
   "notes",
+  "needed_on",
+  "needed_for",
 ] as const;
 const numbers = [
   "sprocket_count",

@@ -1,4 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, ask, type BikeRow, type Customer, type CustomerFacts, deedKey, Problem } from "../../api/client";
@@ -6,10 +6,12 @@ import { customerOptions } from "../../api/queries";
 import { Archiving } from "../../ui/Archiving";
 import { Conflict, versionsOf } from "../../ui/Conflict";
 import { Fetched } from "../../ui/Fetched";
+import { FormDialog } from "../../ui/FormDialog";
 import { useDeeds } from "../../ui/frame";
 import { forget, useKept } from "../../ui/kept";
 import { Choice, Empty, Failure, Field } from "../../ui/parts";
 import { faultAt, useDeed } from "../../ui/sending";
+import { useChange } from "../../ui/useChange";
 import { BikeLine } from "../bikes/BikesPlace";
 
 const ways = [
@@ -34,6 +36,7 @@ export function CustomerPage() {
 
 function Shown({ customer: c, bikes }: { customer: Customer; bikes: BikeRow[] }) {
   const [archiving, setArchiving] = useState(false);
+  const [erasing, setErasing] = useState(false);
   const f = c.facts;
   const way = ways.find((w) => w.value === (f.contact_way ?? ""))?.words;
   return (
@@ -78,9 +81,21 @@ function Shown({ customer: c, bikes }: { customer: Customer; bikes: BikeRow[] })
           </ul>
         )}
       </section>
-      <button type="button" className="deed-quiet self-start" onClick={() => setArchiving(true)}>
-        {c.archived ? "Take this owner out of the archive" : "Archive this owner"}
-      </button>
+      <div className="flex flex-wrap gap-x-2">
+        <Link to={`/due?show=all&owner=${c.id}`} className="deed-quiet">
+          What their bikes need
+        </Link>
+        <a className="deed-quiet" href={`/api/v1/customers/${c.id}/data`} download="owner-data.json">
+          All that is held on them
+        </a>
+        <button type="button" className="deed-quiet" onClick={() => setArchiving(true)}>
+          {c.archived ? "Take this owner out of the archive" : "Archive this owner"}
+        </button>
+        <button type="button" className="deed-quiet" onClick={() => setErasing(true)}>
+          Erase this owner
+        </button>
+      </div>
+      {erasing && <Erasing customer={c} close={() => setErasing(false)} />}
       {archiving && (
         <Archiving
           what="this owner"
@@ -103,6 +118,49 @@ function Shown({ customer: c, bikes }: { customer: Customer; bikes: BikeRow[] })
         />
       )}
     </div>
+  );
+}
+
+/** Asks before what cannot be taken back. */
+function Erasing({ customer: c, close }: { customer: Customer; close: () => void }) {
+  const client = useQueryClient();
+  const [sure, setSure] = useState(false);
+  const erase = useChange(
+    () =>
+      ask(
+        api.POST("/customers/{customer}/erase", {
+          params: { path: { customer: c.id } },
+          body: { version: c.version },
+        }),
+      ),
+    () => {
+      void client.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "session" });
+      close();
+    },
+  );
+  return (
+    <FormDialog
+      title="Erase this owner?"
+      deed="Erase for good"
+      pending={erase.isPending || !sure}
+      error={erase.error}
+      close={close}
+      send={() => erase.mutate(undefined)}
+    >
+      <p>
+        Name, addresses, notes, what they said in their own words and what they were told are erased, and the links to
+        their bikes withdrawn. The bikes' technical records stay. This cannot be taken back.
+      </p>
+      <label className="flex min-h-(--target) items-center gap-3">
+        <input
+          type="checkbox"
+          className="size-6 accent-primary"
+          checked={sure}
+          onChange={(e) => setSure(e.target.checked)}
+        />
+        The owner asked for it
+      </label>
+    </FormDialog>
   );
 }
 

@@ -14,6 +14,9 @@ export function RulesHead() {
       <NavLink to="/rules/tools" className={look}>
         Measuring tools
       </NavLink>
+      <NavLink to="/rules/tables" className={look}>
+        In and out
+      </NavLink>
     </nav>
   );
 }

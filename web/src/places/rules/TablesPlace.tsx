@@ -1,0 +1,229 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { type ReactNode, useRef, useState } from "react";
+import { Link } from "react-router";
+import { api, ask, type PassportTaken, type TableName, type TableRead } from "../../api/client";
+import { Failure } from "../../ui/parts";
+import { useChange } from "../../ui/useChange";
+import { OwnerPicker, type PickedOwner } from "../customers/OwnerPicker";
+import { RulesHead } from "./RulesHead";
+
+const tables: Record<TableName, [name: string, what: string]> = {
+  customers: ["Owners", "name, phone, email, contact_way, consent, notes"],
+  bikes: ["Bikes", "owner (as named here), make, model, colour, kind, sprocket_count and what else is known"],
+  odometer: ["Odometer readings", "tag, read_at, km, new_computer"],
+  measurements: ["Measurements", "tag, taken_at, instrument (as on the bench), place_1 to place_3 as typed, links"],
+  services: ["Services", "tag, done_at, task, note"],
+};
+
+/** What goes out of the shop and comes in: tables, and bikes by their passports. */
+export function TablesPlace() {
+  return (
+    <div className="flex flex-col gap-3 p-3 sm:p-4">
+      <RulesHead />
+      <section className="panel flex flex-col gap-3 p-4" aria-label="Tables out">
+        <h2 className="text-lg">Tables out</h2>
+        <p className="text-quiet">As CSV, with a header row, in UTF-8.</p>
+        <ul className="flex flex-wrap gap-2">
+          {(Object.keys(tables) as TableName[]).map((t) => (
+            <li key={t}>
+              <a className="deed-plain" href={`/api/v1/tables/${t}`} download={`${t}.csv`}>
+                {tables[t][0]}
+              </a>
+            </li>
+          ))}
+        </ul>
+      </section>
+      <TableIn />
+      <PassportIn />
+      <p className="panel p-4 text-quiet">
+        The whole shop goes into one file with <code className="font-mono">pony backup FILE</code> and comes back into
+        an empty database with <code className="font-mono">pony restore FILE</code>.
+      </p>
+    </div>
+  );
+}
+
+/** Sends a file as it is. */
+const bytes = (file: File) => ({
+  headers: { "Content-Type": "application/octet-stream" },
+  body: file as unknown as string, // the contract's word for bytes
+  bodySerializer: (b: unknown) => b as string,
+});
+
+function TableIn() {
+  const client = useQueryClient();
+  const [table, setTable] = useState<TableName>("customers");
+  const [file, setFile] = useState<File | null>(null);
+  const read = useChange(
+    ({ from, write }: { from: File; write: boolean }) =>
+      ask(api.POST("/tables/{table}", { params: { path: { table }, query: { write } }, ...bytes(from) })),
+    (r) => {
+      if (r.written > 0) void client.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "session" });
+    },
+  );
+  const choose = (chosen: File | null) => {
+    setFile(chosen);
+    read.reset();
+    if (chosen) read.mutate({ from: chosen, write: false });
+  };
+  const r = read.data;
+  return (
+    <section className="panel flex flex-col gap-3 p-4" aria-label="A table in">
+      <h2 className="text-lg">A table in</h2>
+      <fieldset className="flex flex-wrap gap-1.5" aria-label="Which table">
+        {(Object.keys(tables) as TableName[]).map((t) => (
+          <button
+            key={t}
+            type="button"
+            aria-pressed={t === table}
+            onClick={() => {
+              setTable(t);
+              choose(null);
+            }}
+            className={`min-h-(--target) rounded-field border px-3 ${
+              t === table ? "border-neutral bg-neutral text-neutral-content" : "border-base-300 hover:bg-base-200"
+            }`}
+          >
+            {tables[t][0]}
+          </button>
+        ))}
+      </fieldset>
+      <p className="text-[14px] text-quiet">Columns: {tables[table][1]}</p>
+      <FileButton words="Choose a CSV file" name="table" accept=".csv" choose={choose} />
+      {read.isPending && <p role="status">Reading {file?.name}…</p>}
+      {read.isError && <Failure error={read.error} />}
+      {r && (
+        <>
+          <p role="status" className="font-semibold">
+            {r.written > 0
+              ? `${r.written} rows are written.`
+              : r.wrong > 0
+                ? `${r.wrong} of ${r.rows.length} rows are not right: nothing is written until all are.`
+                : `${r.rows.length} rows are understood. Nothing is written yet.`}
+          </p>
+          {r.written === 0 && r.wrong === 0 && r.rows.length > 0 && file && (
+            <button
+              type="button"
+              className="deed-main self-start"
+              disabled={read.isPending}
+              onClick={() => read.mutate({ from: file, write: true })}
+            >
+              Write all {r.rows.length} rows
+            </button>
+          )}
+          <Preview read={r} />
+        </>
+      )}
+    </section>
+  );
+}
+
+/** Rows with something wrong first; of the others as many as anybody looks at. */
+function Preview({ read: r }: { read: TableRead }) {
+  const rows = [...r.rows].sort((a, b) => Number(b.faults.length > 0) - Number(a.faults.length > 0)).slice(0, 200);
+  return (
+    <div className="max-h-[60vh] overflow-auto">
+      <table className="w-full text-left text-[14px]">
+        <thead>
+          <tr className="text-quiet">
+            <th className="py-1 pr-3 font-normal">Line</th>
+            {r.columns.map((c) => (
+              <th key={c} className="pr-3 font-normal">
+                {c}
+              </th>
+            ))}
+            <th className="font-normal">Understood</th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((row) => (
+            <tr key={row.line} className="border-t border-base-300 align-top" data-testid="row">
+              <td className="py-1 pr-3 font-mono">{row.line}</td>
+              {r.columns.map((c, i) => (
+                <td
+                  key={c}
+                  className={`max-w-48 truncate pr-3 ${row.faults.some((f) => f.path === c) ? "font-semibold text-error" : ""}`}
+                >
+                  {row.cells[i]}
+                </td>
+              ))}
+              <td className="min-w-48">
+                {row.faults.length === 0
+                  ? row.understood
+                  : row.faults.map((f) => (
+                      <p key={f.path + f.code} className="font-semibold text-error">
+                        {f.path && `${f.path}: `}
+                        {f.message}
+                      </p>
+                    ))}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+function PassportIn() {
+  const client = useQueryClient();
+  const [owner, setOwner] = useState<PickedOwner | null>(null);
+  const take = useChange(
+    (file: File) =>
+      ask(api.POST("/passports", { params: { query: owner ? { customer: owner.id } : {} }, ...bytes(file) })),
+    () => void client.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "session" }),
+  );
+  return (
+    <section className="panel flex flex-col gap-3 p-4" aria-label="A bike by its passport">
+      <h2 className="text-lg">A bike by its passport</h2>
+      <p className="text-quiet">
+        From another shop that keeps such records. A bike that is here already gets what is new; the same passport taken
+        twice adds nothing. Its{" "}
+        <a className="underline underline-offset-4" href="/schemas/bike-passport.json">
+          JSON Schema
+        </a>
+        .
+      </p>
+      <OwnerPicker owner={owner} pick={setOwner} fault={undefined} />
+      <FileButton words="Choose a passport" name="passport" accept=".json" choose={(f) => f && take.mutate(f)} />
+      {take.isError && <Failure error={take.error} />}
+      {take.data && <Taken taken={take.data} />}
+    </section>
+  );
+}
+
+function Taken({ taken: t }: { taken: PassportTaken }) {
+  return (
+    <p role="status">
+      {t.new ? "A new bike" : "A bike that is here"}, {t.added} entries taken
+      {t.known > 0 && `, ${t.known} were here`}
+      {t.kept > 0 && `, ${t.kept} of kinds unknown here kept to be given on`}.{" "}
+      <Link to={`/bikes/${t.tag}`} className="underline underline-offset-4">
+        Open {t.tag}
+      </Link>
+    </p>
+  );
+}
+
+function FileButton(props: { words: ReactNode; name: string; accept: string; choose: (f: File | null) => void }) {
+  const input = useRef<HTMLInputElement>(null);
+  return (
+    <>
+      <button type="button" className="deed-plain self-start" onClick={() => input.current?.click()}>
+        {props.words}
+      </button>
+      <input
+        ref={input}
+        type="file"
+        name={props.name}
+        accept={props.accept}
+        aria-label={`File: ${props.name}`}
+        className="hidden"
+        onChange={(e) => {
+          props.choose(e.target.files?.[0] ?? null);
+          e.target.value = ""; // the same file may be chosen again
+        }}
+      />
+    </>
+  );
+}
