@@ -62,6 +62,7 @@ shots: setup-test build ## take the pictures in docs/screenshots from the demo s
 
 bench: setup build ## measure what is asked to be fast
 	go test -run '^$$' -bench . -benchmem ./core/... ./internal/...
+	@bin/pony bigshop --state .local/bench --out docs/bench.md; bin/pony stop --state .local/bench; cat docs/bench.md
 
 calibration: setup build ## hold the forecast against simulated chains: docs/calibration.md
 	@bin/pony calibration | tee docs/calibration.md

@@ -43,12 +43,13 @@ var mayImport = map[string][]string{
 	"internal/live":    {},
 	"internal/localpg": {},
 	"internal/demo":    {"core/chain", "core/wear", "internal/outside", "internal/shop", "internal/store"},
+	"internal/bigshop": {"core/tag", "internal/shop", "internal/store"},
 	"internal/pgtest":  {"internal/localpg", "internal/store"},
 	"web":              {},
 
 	"internal/httpapi/apigen": {"internal/calc", "internal/shop"},
 	"internal/httpapi":        {"internal/calc", "internal/formats", "internal/httpapi/apigen", "internal/live", "internal/shop"},
-	"cmd/pony": {"core/clean", "core/forecast/fairtest", "internal/calc", "internal/demo", "internal/httpapi", "internal/live", "internal/localpg", "internal/outside",
+	"cmd/pony": {"core/clean", "core/forecast/fairtest", "internal/bigshop", "internal/calc", "internal/demo", "internal/httpapi", "internal/live", "internal/localpg", "internal/outside",
 		"internal/shop", "internal/store", "web"},
 }
 

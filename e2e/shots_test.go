@@ -22,11 +22,23 @@ type view struct {
 // The main views, from the demo's data. The last words that each waits for say that it is drawn.
 var views = []view{
 	{"bench", 1280, 800, false, showBench},
-	{"bench-phone", 390, 844, false, showBench},
 	{"bike", 1280, 800, false, showBike},
-	{"bike-tablet-night", 768, 1024, true, showBike},
 	{"wear-track", 1280, 800, false, showTrack},
-	{"wear-track-phone-night", 390, 844, true, showTrack},
+	{"due", 1280, 800, false, func(b *tab) {
+		b.visit("/due")
+		b.sees("[data-testid=due-row]", "more in the same visit")
+	}},
+	{"messages-tablet-night", 768, 1024, true, func(b *tab) {
+		b.visit("/due/messages")
+		b.sees("main", "Reached nobody")
+	}},
+	{"owner-phone", 390, 844, false, func(b *tab) {
+		b.visit("/bikes/" + bikeOf(b, "Fenwick"))
+		b.press("Owner's page")
+		b.sees("dialog", "Given")
+		b.visit(get(b, chromedp.Evaluate[string](`document.querySelector('dialog a').getAttribute('href')`)))
+		b.sees("main", "Tell the workshop")
+	}},
 	{"cost", 1280, 800, false, showCost},
 	{"sizer", 1280, 800, false, showSizer},
 	{"replace", 1280, 800, false, func(b *tab) {

@@ -31,7 +31,8 @@ func serveCommand() *cli.Command {
 		Description: "Brings the database's schema up to date, then serves until it is told to stop. Any number of\n" +
 			"processes may serve one database. A new database is set up with pony shop and pony person.",
 		Flags: []cli.Flag{addrFlag, databaseFlag, stateFlag, publicFlag,
-			&cli.BoolFlag{Name: "simulated-tool", Usage: "offer a stand-in for a data caliper or gauge that types for itself"}},
+			&cli.BoolFlag{Name: "simulated-tool", Usage: "offer a stand-in for a data caliper or gauge that types for itself"},
+			&cli.Float64Flag{Name: "gateway-fails", Value: gatewayFails, Usage: "share of messages that the simulated gateway does not take, 0 to 1"}},
 		Action: func(ctx context.Context, cmd *cli.Command) error {
 			s, err := openStore(ctx, cmd, "shop")
 			if err != nil {
@@ -43,7 +44,7 @@ func serveCommand() *cli.Command {
 				return fmt.Errorf("cannot serve there, choose another address with --addr: %w", err)
 			}
 			slog.Info("serving", "address", "http://"+ln.Addr().String())
-			return serve(ctx, ln, s, cmd.String("public-url"), cmd.Bool("simulated-tool"))
+			return serve(ctx, ln, s, cmd.String("public-url"), cmd.Bool("simulated-tool"), cmd.Float64("gateway-fails"))
 		},
 	}
 }
@@ -78,8 +79,9 @@ func openStore(ctx context.Context, cmd *cli.Command, name string) (*store.Store
 // drainTime is how long requests that are under way may take to end when the server is stopped.
 const drainTime = 10 * time.Second
 
-// serve serves a shop on ln until ctx ends; simulated plugs in a simulated measuring tool.
-func serve(ctx context.Context, ln net.Listener, s *store.Store, public string, simulated bool) error {
+// serve serves a shop on ln until ctx ends; simulated plugs in a simulated measuring tool, and fails is the
+// share of messages that the simulated gateway does not take.
+func serve(ctx context.Context, ln net.Listener, s *store.Store, public string, simulated bool, fails float64) error {
 	var publicURL *url.URL
 	if public != "" {
 		u, err := url.Parse(public)
@@ -98,7 +100,7 @@ func serve(ctx context.Context, ln net.Listener, s *store.Store, public string, 
 		service.PlugIn(outside.NewTool(uint64(time.Now().UnixNano())))
 	}
 	service.FoundAt(cmp.Or(public, "http://"+ln.Addr().String()))
-	service.PlugInGateway(outside.NewGateway(gatewayRates, service.GatewayMemory(), time.Now, uint64(time.Now().UnixNano())))
+	service.PlugInGateway(outside.NewGateway(outside.Rates{Fail: fails, Delay: 0.3, Wait: 2 * time.Second}, service.GatewayMemory(), time.Now, uint64(time.Now().UnixNano())))
 	hub := &live.Hub{}
 	background, stop := context.WithCancel(context.WithoutCancel(ctx))
 	var running sync.WaitGroup
@@ -149,8 +151,8 @@ func serve(ctx context.Context, ln net.Listener, s *store.Store, public string, 
 	return <-drained // Serve returns as soon as Shutdown is called
 }
 
-// gatewayRates are how the simulated gateway behaves: mostly well, as networks do.
-var gatewayRates = outside.Rates{Fail: 0.15, Delay: 0.3, Wait: 2 * time.Second}
+// gatewayFails is how often the simulated gateway fails: now and then, as networks do.
+const gatewayFails = 0.15
 
 // tick is how long it takes at most until what a clock alone makes due is looked at.
 const tick = 5 * time.Second

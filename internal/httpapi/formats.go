@@ -3,6 +3,7 @@ package httpapi
 import (
 	"bytes"
 	"context"
+	"encoding/json"
 	"io"
 
 	"github.com/google/uuid"
@@ -10,9 +11,21 @@ import (
 	"earnestpony/internal/httpapi/apigen"
 )
 
+// asObject reads JSON to be written again, its numbers as they are.
+func asObject(text []byte) (object map[string]any, err error) {
+	d := json.NewDecoder(bytes.NewReader(text))
+	d.UseNumber()
+	err = d.Decode(&object)
+	return object, err
+}
+
 func (a *api) GetPassport(ctx context.Context, req apigen.GetPassportRequestObject) (apigen.GetPassportResponseObject, error) {
 	text, err := a.Shop.Passport(ctx, req.Tag)
-	return apigen.GetPassport200JSONResponse(text), err
+	if err != nil {
+		return nil, err
+	}
+	object, err := asObject(text)
+	return apigen.GetPassport200JSONResponse(object), err
 }
 
 func (a *api) TakePassport(ctx context.Context, req apigen.TakePassportRequestObject) (apigen.TakePassportResponseObject, error) {
@@ -26,7 +39,11 @@ func (a *api) TakePassport(ctx context.Context, req apigen.TakePassportRequestOb
 
 func (a *api) GetCustomerData(ctx context.Context, req apigen.GetCustomerDataRequestObject) (apigen.GetCustomerDataResponseObject, error) {
 	text, err := a.Shop.CustomerData(ctx, req.Customer)
-	return apigen.GetCustomerData200JSONResponse(text), err
+	if err != nil {
+		return nil, err
+	}
+	object, err := asObject(text)
+	return apigen.GetCustomerData200JSONResponse(object), err
 }
 
 func (a *api) EraseCustomer(ctx context.Context, req apigen.EraseCustomerRequestObject) (apigen.EraseCustomerResponseObject, error) {

@@ -4,11 +4,13 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"runtime"
 	"slices"
 	"strings"
 	"time"
 
 	"github.com/google/uuid"
+	"golang.org/x/sync/errgroup"
 
 	"earnestpony/core/chain"
 	"earnestpony/core/clean"
@@ -205,6 +207,9 @@ func (b dueBasis) row(bike uuid.UUID, asked int64, day interval.Day, lookAhead, 
 		if err != nil {
 			return row, err
 		}
+		if at := day.Time(); t.Code == interval.ReplaceChain {
+			row.ChainOn = &at
+		}
 		if at := day.Time(); row.DueOn == nil || at.Before(*row.DueOn) {
 			row.DueOn = &at
 		}
@@ -296,10 +301,16 @@ func (s *Service) KeepDue(ctx context.Context) (int, error) {
 	if err != nil {
 		return 0, err
 	}
+	var remaking errgroup.Group
+	remaking.SetLimit(runtime.GOMAXPROCS(0))
 	for _, id := range stale {
-		if _, err := s.remake(ctx, h, shared, id); err != nil {
-			return 0, err
-		}
+		remaking.Go(func() error {
+			_, err := s.remake(ctx, h, shared, id)
+			return err
+		})
+	}
+	if err := remaking.Wait(); err != nil {
+		return 0, err
 	}
 	old, err := tx.OldDue(ctx, s.today().Time(), dueBatch)
 	if err != nil {

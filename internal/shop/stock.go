@@ -10,9 +10,8 @@ import (
 	"github.com/google/uuid"
 
 	"earnestpony/core/chain"
-	"earnestpony/core/forecast"
+	"earnestpony/core/interval"
 	"earnestpony/core/sizing"
-	"earnestpony/core/wear"
 	"earnestpony/internal/store"
 )
 
@@ -219,34 +218,33 @@ type BikeNeed struct {
 // needDays is how far ahead the shelf is looked after.
 const needDays = 30
 
-// StockNeeds says which chains the verdicts and forecasts of the bikes in care will ask for within a month.
+// StockNeeds says which chains the verdicts and forecasts of the bikes in care will ask for within a month, by
+// what is kept of what each bike needs.
 func (s *Service) StockNeeds(ctx context.Context) ([]StockNeed, error) {
+	if _, err := s.KeepDue(ctx); err != nil {
+		return nil, err
+	}
 	tx := s.store.Read()
 	items, err := tx.Stock(ctx, false)
 	if err != nil {
 		return nil, err
 	}
-	bikes, err := tx.BikesInCare(ctx)
-	if err != nil {
-		return nil, err
-	}
-	h, err := loadHouse(ctx, tx)
+	today := s.today()
+	rows, err := tx.ChainNeeds(ctx, (today + needDays).Time())
 	if err != nil {
 		return nil, err
 	}
 	byWidth := map[int]*StockNeed{}
-	for _, bike := range bikes {
-		need, width, err := s.needOf(ctx, tx, h, bike)
-		if err != nil {
-			return nil, err
+	for _, r := range rows {
+		if byWidth[r.Sprockets] == nil {
+			byWidth[r.Sprockets] = &StockNeed{Sprockets: r.Sprockets}
 		}
-		if need == nil {
-			continue
+		need := BikeNeed{Tag: tagOf(store.Bike{TagNumber: r.TagNumber}), Owner: Owner{r.CustomerID, r.OwnerName}}
+		if left := interval.DayOf(r.ChainOn) - today; left > 0 {
+			days := float64(left)
+			need.Days = &days
 		}
-		if byWidth[width] == nil {
-			byWidth[width] = &StockNeed{Sprockets: width}
-		}
-		byWidth[width].Bikes = append(byWidth[width].Bikes, *need)
+		byWidth[r.Sprockets].Bikes = append(byWidth[r.Sprockets].Bikes, need)
 	}
 	needs := []StockNeed{}
 	for width, n := range byWidth {
@@ -259,64 +257,8 @@ func (s *Service) StockNeeds(ctx context.Context) ([]StockNeed, error) {
 			}
 		}
 		n.Short = max(len(n.Bikes)-n.Chains, 0)
-		slices.SortStableFunc(n.Bikes, func(a, b BikeNeed) int { return cmp.Compare(daysOf(a), daysOf(b)) })
 		needs = append(needs, *n)
 	}
 	slices.SortFunc(needs, func(a, b StockNeed) int { return cmp.Compare(b.Sprockets, a.Sprockets) })
 	return needs, nil
-}
-
-func daysOf(n BikeNeed) float64 {
-	if n.Days == nil {
-		return 0
-	}
-	return *n.Days
-}
-
-// needOf says whether a bike needs a chain within a month, and of which width.
-func (s *Service) needOf(ctx context.Context, tx store.Tx, h house, bike store.Bike) (*BikeNeed, int, error) {
-	last, err := h.last(bike)
-	if err != nil {
-		return nil, 0, err
-	}
-	verdict, d := wear.NoVerdict, drivetrainOf(&bike, nil)
-	if last != nil {
-		d = drivetrainOf(&bike, last.Drivetrain)
-		if verdict, err = wear.ParseVerdict(last.Wear.Verdict); err != nil {
-			return nil, 0, err
-		}
-	}
-	if d.Sprockets == nil {
-		return nil, 0, nil
-	}
-	need := BikeNeed{Tag: tagOf(bike), Owner: Owner{bike.CustomerID, bike.OwnerName}}
-	if verdict >= wear.Replace {
-		return &need, *d.Sprockets, nil
-	}
-	t, facts, err := s.trackerOf(ctx, tx, h, bike)
-	if err != nil {
-		return nil, 0, err
-	}
-	w, err := t.track(facts)
-	if err != nil {
-		return nil, 0, err
-	}
-	if len(w.Missing) > 0 || w.RateHardKMPerDay <= 0 {
-		return nil, 0, nil
-	}
-	q, err := t.question(&w)
-	if err != nil {
-		return nil, 0, err
-	}
-	q.WithoutBand = true
-	f, err := forecast.Look(q)
-	if err != nil {
-		return nil, 0, err
-	}
-	days := float64(f.Left.P50) / w.RateHardKMPerDay
-	if days > needDays {
-		return nil, 0, nil
-	}
-	need.Days = &days
-	return &need, *d.Sprockets, nil
 }

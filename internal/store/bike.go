@@ -166,14 +166,18 @@ func (t Tx) BikesInCare(ctx context.Context) ([]Bike, error) {
 	return bikes, translate(err, "list bikes in care")
 }
 
+// MostCounted is how far what was found is counted: nobody reads more, and counting all takes as long as all
+// there is.
+const MostCounted = 1000
+
 // FindBikes returns bikes by tag number in which, or in whose owner, every word is found, from the
-// first number after `after`; and how many there are in all.
+// first number after `after`; and how many there are in all, counted no further than one beyond [MostCounted].
 func (t Tx) FindBikes(ctx context.Context, words []string, archived bool, after, limit int) ([]Bike, int, error) {
-	where, args := contains("b.folded || ' ' || c.folded", words)
+	where, args := contains("b.search", words)
 	where += ` and (b.archived_at is not null) = ?`
 	args = append(args, archived)
 	var total int
-	err := t.db.WithContext(ctx).Raw(`select count(*) from bikes b join customers c on c.id = b.customer_id where `+where, args...).Scan(&total).Error
+	err := t.db.WithContext(ctx).Raw(`select count(*) from (select from bikes b where `+where+` limit ?) found`, append(args, MostCounted+1)...).Scan(&total).Error
 	if err != nil {
 		return nil, 0, translate(err, "count bikes")
 	}

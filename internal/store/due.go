@@ -47,6 +47,7 @@ type BikeDue struct {
 	Urgency float64
 	Code    string
 	DueOn   *time.Time
+	ChainOn *time.Time      // on which its chain is to be replaced
 	Basis   json.RawMessage `gorm:"type:jsonb"`
 	Tasks   json.RawMessage `gorm:"type:jsonb"`
 }
@@ -89,10 +90,10 @@ func (t Tx) OldDue(ctx context.Context, today time.Time, limit int) ([]BikeDue, 
 // SaveDue keeps what a bike needs, unless what was written later was taken in already.
 func (t Tx) SaveDue(ctx context.Context, d *BikeDue) error {
 	err := t.db.WithContext(ctx).Exec(`
-		update bike_due set made = @asked, day = @day, state = @state, safety = @safety, urgency = @urgency, code = @code, due_on = @due, basis = @basis, tasks = @tasks
+		update bike_due set made = @asked, day = @day, state = @state, safety = @safety, urgency = @urgency, code = @code, due_on = @due, chain_on = @chain, basis = @basis, tasks = @tasks
 		where bike_id = @bike and made <= @asked`,
 		map[string]any{"bike": d.BikeID, "asked": d.Asked, "day": d.Day, "state": d.State, "safety": d.Safety, "urgency": d.Urgency, "code": d.Code,
-			"due": d.DueOn, "basis": string(d.Basis), "tasks": string(d.Tasks)}).Error
+			"due": d.DueOn, "chain": d.ChainOn, "basis": string(d.Basis), "tasks": string(d.Tasks)}).Error
 	return translate(err, "keep what bike %s needs", d.BikeID)
 }
 
@@ -157,4 +158,26 @@ func (t Tx) DueList(ctx context.Context, q DueQuery) ([]DueRow, error) {
 		left join lateral (select created_at at, state from messages m where m.bike_id = d.bike_id and m.state <> 'withdrawn' order by created_at desc limit 1) told on true
 		where `+where+` order by d.state desc, d.safety desc, d.urgency desc, d.bike_id desc limit @limit`, args).Scan(&rows).Error
 	return rows, translate(err, "list what is due")
+}
+
+// ChainNeed is a bike whose chain is to be replaced.
+type ChainNeed struct {
+	BikeID     uuid.UUID
+	TagNumber  int
+	CustomerID uuid.UUID
+	OwnerName  string
+	Sprockets  int
+	ChainOn    time.Time
+}
+
+// ChainNeeds returns bikes in care whose chain is to be replaced by a day, and whose width is known.
+func (t Tx) ChainNeeds(ctx context.Context, by time.Time) ([]ChainNeed, error) {
+	var rows []ChainNeed
+	err := t.db.WithContext(ctx).Raw(`
+		select d.bike_id, b.tag_number, b.customer_id, c.name owner_name, d.chain_on,
+			case when b.drivetrain_kind in ('single-speed', 'hub-gear') then 1 else b.sprocket_count end sprockets
+		from bike_due d join bikes b on b.id = d.bike_id join customers c on c.id = b.customer_id
+		where d.chain_on <= ? and b.archived_at is null and (b.sprocket_count is not null or b.drivetrain_kind in ('single-speed', 'hub-gear'))
+		order by d.chain_on, b.tag_number`, by).Scan(&rows).Error
+	return rows, translate(err, "list chains to be replaced")
 }

@@ -18,6 +18,7 @@ import (
 	"log/slog"
 	"time"
 
+	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/pressly/goose/v3"
@@ -47,8 +48,18 @@ type Store struct {
 }
 
 // Open connects to the database at dsn. It does not migrate it.
-func Open(ctx context.Context, dsn string) (*Store, error) {
-	pool, err := pgxpool.New(ctx, dsn)
+func Open(ctx context.Context, dsn string) (*Store, error) { return OpenTraced(ctx, dsn, nil) }
+
+// OpenTraced is [Open] with somebody who sees every statement; nil for nobody.
+func OpenTraced(ctx context.Context, dsn string, tracer pgx.QueryTracer) (*Store, error) {
+	config, err := pgxpool.ParseConfig(dsn)
+	if err != nil {
+		return nil, fmt.Errorf("database address: %w", err)
+	}
+	if tracer != nil {
+		config.ConnConfig.Tracer = tracer
+	}
+	pool, err := pgxpool.NewWithConfig(ctx, config)
 	if err != nil {
 		return nil, fmt.Errorf("database address: %w", err)
 	}

@@ -23,6 +23,7 @@ create table bike_due (
   urgency  double precision not null default 0,
   code     text not null default '',
   due_on   date,                              -- the earliest of them all
+  chain_on date,                              -- on which the chain is to be replaced
   basis    jsonb,
   tasks    jsonb not null default '[]'
 );
@@ -31,6 +32,30 @@ create index bike_due_asked on bike_due (bike_id) where asked <> made;
 create index bike_due_day on bike_due (day);
 create index bike_due_order on bike_due (state desc, safety desc, urgency desc, bike_id desc);
 create index bike_due_on on bike_due (due_on);
+create index bike_due_chain on bike_due (chain_on);
+
+-- What finding a bike looks in: the bike's own words and its owner's, kept together by the database, so that
+-- one index finds both.
+create extension if not exists pg_trgm;
+alter table bikes add column search text not null default '';
+-- +goose StatementBegin
+create function bikes_search() returns trigger language plpgsql as $$
+begin
+  new.search := new.folded || ' ' || (select folded from customers where id = new.customer_id);
+  return new;
+end $$;
+create function customers_search() returns trigger language plpgsql as $$
+begin
+  update bikes set search = folded || ' ' || new.folded where customer_id = new.id;
+  return null;
+end $$;
+-- +goose StatementEnd
+create trigger bikes_search before insert or update of folded, customer_id on bikes for each row execute function bikes_search();
+create trigger customers_search after update of folded on customers for each row when (new.folded <> old.folded) execute function customers_search();
+update bikes b set search = b.folded || ' ' || c.folded from customers c where c.id = b.customer_id;
+create index bikes_search on bikes using gin (search gin_trgm_ops);
+create index customers_search on customers using gin (folded gin_trgm_ops);
+create index bikes_current on bikes (tag_number) where archived_at is null;
 
 -- What owners are told. A draft waits for somebody to send it; what is queued is tried until it is delivered
 -- or given up. Which process tries is settled by next_try_at, which moves on before a try.
@@ -115,6 +140,11 @@ create index ledger_kind on ledger (kind, number);
 alter table shop add column recalls jsonb check (jsonb_typeof(recalls) = 'object');
 
 -- +goose Down
+drop index bikes_current, customers_search, bikes_search;
+drop trigger customers_search on customers;
+drop trigger bikes_search on bikes;
+drop function customers_search, bikes_search;
+alter table bikes drop column search;
 alter table shop drop column recalls;
 drop index ledger_kind;
 drop table passport_extras, owner_reports, links, gateway_received, messages;
