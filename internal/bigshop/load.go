@@ -47,7 +47,7 @@ func Load(ctx context.Context, s *store.Store, bikes int) error {
 		args      []any
 	}{
 		{"owners", `insert into customers (id, name, folded, phone, contact_way, consent, created_at)
-			select md5('c' || i)::uuid, 'Owner ' || md5(i::text), 'owner ' || md5(i::text), '0555 ' || i, 'message', true, now() - interval '500 days' from generate_series(1, $1) i`, []any{bikes / 2}},
+			select md5('c' || i)::uuid, 'Owner ' || md5(i::text), 'owner ' || md5(i::text), '0555 ' || i, 'message', i % 20 = 0, now() - interval '500 days' from generate_series(1, $1) i`, []any{bikes / 2}},
 		{"bikes", `insert into bikes (id, tag_number, customer_id, make, model, colour, kind, drivetrain_kind, sprocket_count, motor, lubricant, weekly_km, folded, created_at)
 			select md5('b' || i)::uuid, nextval('bike_tag_number'), md5('c' || (1 + i % ($1 / 2)))::uuid, 'Make ' || i % 40, 'Model ' || i % 300, 'sea grey', 'everyday', 'derailleur', 11, 'none', 'all-weather', 20 + i % 120,
 			'b-' || i || ' make ' || i % 40 || ' model ' || i % 300 || ' sea grey', now() - interval '500 days' from generate_series(1, $1) i`, []any{bikes}},
@@ -125,6 +125,11 @@ func reckon(ctx context.Context, s *shop.Service, began time.Time) error {
 		}
 	})
 	running.Wait()
+	for { // what is to be told was told when the shop is measured
+		if n, err := s.DraftRecalls(ctx); err != nil || n == 0 {
+			break
+		}
+	}
 	slog.Info("reckoned what each bike needs", "after", time.Since(began).Round(time.Second))
 	return <-failed
 }

@@ -37,9 +37,11 @@ type Took struct {
 	Writes  bool
 	Clients int
 	Count   int
-	P50     time.Duration
-	P95     time.Duration
-	P99     time.Duration
+	// Rate is how many answers a second there were when nobody paused between questions.
+	Rate float64
+	P50  time.Duration
+	P95  time.Duration
+	P99  time.Duration
 }
 
 // asker asks one server as one screen would.
@@ -72,11 +74,19 @@ func Measure(ctx context.Context, base, person, tool string, bikes int) ([]Took,
 			{"bike page", false, 12, (*asker).bikePage}, {"find", false, 20, (*asker).find},
 			{"due list, first page", false, 12, (*asker).dueList}, {"record a reading", true, 10, (*asker).record},
 		} {
-			took, err := ask(ctx, askers, max(q.count*32/clients/4, q.count), q.ask)
+			each := max(q.count*32/clients/4, q.count)
+			took, err := ask(ctx, askers, each, pause, q.ask)
 			if err != nil {
 				return nil, fmt.Errorf("%s with %d clients: %w", q.name, clients, err)
 			}
-			all = append(all, summed(q.name, q.writes, clients, took))
+			began := time.Now()
+			hard, err := ask(ctx, askers, each, 0, q.ask)
+			if err != nil {
+				return nil, fmt.Errorf("%s with %d clients that do not pause: %w", q.name, clients, err)
+			}
+			one := summed(q.name, q.writes, clients, took)
+			one.Rate = float64(len(hard)) / time.Since(began).Seconds()
+			all = append(all, one)
 		}
 		took, err := askers[0].live(ctx, 40)
 		if err != nil {
@@ -87,8 +97,11 @@ func Measure(ctx context.Context, base, person, tool string, bikes int) ([]Took,
 	return all, nil
 }
 
-// ask has each client ask so often, all at once, and returns how long each answer took.
-func ask(ctx context.Context, askers []*asker, each int, do func(*asker, context.Context, *rand.Rand) error) ([]time.Duration, error) {
+// pause is how long a client waits between questions: a person who taps as fast as anybody does.
+const pause = 250 * time.Millisecond
+
+// ask has each client ask so often, all at once, with a pause between, and returns how long each answer took.
+func ask(ctx context.Context, askers []*asker, each int, between time.Duration, do func(*asker, context.Context, *rand.Rand) error) ([]time.Duration, error) {
 	var mu sync.Mutex
 	var took []time.Duration
 	var first error
@@ -110,6 +123,9 @@ func ask(ctx context.Context, askers []*asker, each int, do func(*asker, context
 				if err != nil {
 					return
 				}
+				if between > 0 {
+					time.Sleep(between/2 + time.Duration(chance.Int64N(int64(between))))
+				}
 			}
 		})
 	}
@@ -120,7 +136,7 @@ func ask(ctx context.Context, askers []*asker, each int, do func(*asker, context
 func summed(name string, writes bool, clients int, took []time.Duration) Took {
 	slices.Sort(took)
 	at := func(share float64) time.Duration { return took[min(int(share*float64(len(took))), len(took)-1)] }
-	return Took{name, writes, clients, len(took), at(0.5), at(0.95), at(0.99)}
+	return Took{Name: name, Writes: writes, Clients: clients, Count: len(took), P50: at(0.5), P95: at(0.95), P99: at(0.99)}
 }
 
 func signIn(ctx context.Context, base, person, tool string, bikes int) (*asker, error) {

@@ -22,6 +22,9 @@ func (l *loader) tellOwners() error {
 	if _, err := l.shop.ChangeRules(l.ctx, l.people[0], v.Version, v.Rules); err != nil {
 		return err
 	}
+	if err := l.keepDue(); err != nil {
+		return err
+	}
 	page, err := l.shop.Due(l.ctx, shop.DueFilter{State: "due", Quiet: true, Limit: 6})
 	if err != nil {
 		return err
@@ -95,6 +98,11 @@ func (l *loader) fromOwners() error {
 		return err
 	}
 	l.clock = l.end
+	return l.keepDue()
+}
+
+// keepDue makes what every bike needs.
+func (l *loader) keepDue() error {
 	for {
 		n, err := l.shop.KeepDue(l.ctx)
 		if err != nil || n == 0 {

@@ -288,16 +288,23 @@ const dueBatch = 100
 
 // KeepDue makes what bikes need again where something was written of them, or a day has passed, a batch at a
 // time, and reports how many it made. Several processes may do so at once.
-func (s *Service) KeepDue(ctx context.Context) (int, error) {
+func (s *Service) KeepDue(ctx context.Context) (int, error) { return s.keepDue(ctx, dueBatch) }
+
+// keepAtALook is how many bikes are made again before a list of them is read: as many as were written of in the
+// last moment. After more, as after the rules changed, the list follows as the background goes through them.
+const keepAtALook = 10
+
+func (s *Service) keepDue(ctx context.Context, batch int) (int, error) {
 	tx := s.store.Read()
-	h, shared, err := s.dueHouse(ctx, tx)
+	stale, err := tx.StaleDue(ctx, batch)
 	if err != nil {
-		if notFound(err) {
-			return 0, nil // no shop is set up yet
-		}
 		return 0, err
 	}
-	stale, err := tx.StaleDue(ctx, dueBatch)
+	old, err := tx.OldDue(ctx, s.today().Time(), batch)
+	if err != nil || len(stale)+len(old) == 0 {
+		return 0, err
+	}
+	h, shared, err := s.dueHouse(ctx, tx)
 	if err != nil {
 		return 0, err
 	}
@@ -310,10 +317,6 @@ func (s *Service) KeepDue(ctx context.Context) (int, error) {
 		})
 	}
 	if err := remaking.Wait(); err != nil {
-		return 0, err
-	}
-	old, err := tx.OldDue(ctx, s.today().Time(), dueBatch)
-	if err != nil {
 		return 0, err
 	}
 	for _, row := range old {

@@ -194,7 +194,7 @@ func (s *Service) DraftRecalls(ctx context.Context) (int, error) {
 		}
 		return 0, err
 	}
-	ids, err := tx.ToRecall(ctx, s.now().AddDate(0, 0, -h.rules.Recalls.EveryDays), dueBatch)
+	ids, err := tx.ToRecall(ctx, s.now(), dueBatch)
 	if err != nil || len(ids) == 0 {
 		return 0, err
 	}
@@ -204,13 +204,47 @@ func (s *Service) DraftRecalls(ctx context.Context) (int, error) {
 	}
 	drafted := 0
 	for _, id := range ids {
-		if _, err := s.draftFor(ctx, *writer, h, id, h.rules.Recalls.ByItself); err != nil && !errors.Is(err, store.ErrTaken) {
+		made, err := s.recall(ctx, *writer, h, id)
+		if err != nil {
 			return drafted, err
-		} else if err == nil {
+		}
+		if made {
 			drafted++
 		}
 	}
 	return drafted, nil
+}
+
+// askAgain is how long a bike is left whose owner is not to be told today, or that is in the workshop.
+const askAgain = 24 * time.Hour
+
+// recall drafts a message for a bike that is due, unless its owner was told lately or the bike is in the
+// workshop, and settles when that is looked at again.
+func (s *Service) recall(ctx context.Context, who Actor, h house, id uuid.UUID) (made bool, err error) {
+	tx := s.store.Read()
+	next := s.now().Add(askAgain)
+	last, err := tx.LastTold(ctx, id)
+	if err != nil {
+		return false, err
+	}
+	open, err := tx.JobsOf(ctx, id, 1)
+	if err != nil {
+		return false, err
+	}
+	inWork := len(open) > 0 && open[0].ClosedAt == nil
+	switch again := h.rules.Recalls.EveryDays; {
+	case last != nil && s.now().Before(last.AddDate(0, 0, again)):
+		next = last.AddDate(0, 0, again)
+	case !inWork:
+		m, err := s.draftFor(ctx, who, h, id, h.rules.Recalls.ByItself)
+		if err != nil && !errors.Is(err, store.ErrTaken) {
+			return false, err
+		}
+		if made = err == nil && m != nil; made {
+			next = s.now().AddDate(0, 0, again)
+		}
+	}
+	return made, tx.RecallFrom(ctx, id, next)
 }
 
 // writer is in whose name the program writes: the shop's owner, or who comes next to that.

@@ -168,7 +168,7 @@ func (t Tx) BikesInCare(ctx context.Context) ([]Bike, error) {
 
 // MostCounted is how far what was found is counted: nobody reads more, and counting all takes as long as all
 // there is.
-const MostCounted = 1000
+const MostCounted = 200
 
 // FindBikes returns bikes by tag number in which, or in whose owner, every word is found, from the
 // first number after `after`; and how many there are in all, counted no further than one beyond [MostCounted].
@@ -177,12 +177,17 @@ func (t Tx) FindBikes(ctx context.Context, words []string, archived bool, after,
 	where += ` and (b.archived_at is not null) = ?`
 	args = append(args, archived)
 	var total int
-	err := t.db.WithContext(ctx).Raw(`select count(*) from (select from bikes b where `+where+` limit ?) found`, append(args, MostCounted+1)...).Scan(&total).Error
-	if err != nil {
-		return nil, 0, translate(err, "count bikes")
-	}
 	var bikes []Bike
-	err = t.db.WithContext(ctx).Raw(selectBikes+`where `+where+` and b.tag_number > ? order by b.tag_number limit ?`, append(args, after, limit)...).Scan(&bikes).Error
+	// Which index serves turns on the words, so each search is planned by its own.
+	err := t.db.WithContext(ctx).Transaction(func(db *gorm.DB) error {
+		if err := db.Exec(`set local plan_cache_mode = force_custom_plan`).Error; err != nil {
+			return err
+		}
+		if err := db.Raw(`select count(*) from (select from bikes b where `+where+` limit ?) found`, append(args, MostCounted+1)...).Scan(&total).Error; err != nil {
+			return err
+		}
+		return db.Raw(selectBikes+`where `+where+` and b.tag_number > ? order by b.tag_number limit ?`, append(args, after, limit)...).Scan(&bikes).Error
+	})
 	return bikes, total, translate(err, "find bikes")
 }
 

@@ -60,7 +60,12 @@ func (t Tx) SaveCustomer(ctx context.Context, c *Customer) error {
 	c.Version++
 	result := t.db.WithContext(ctx).Model(&Customer{}).Where("id = ? and version = ?", c.ID, seen).
 		Select("*").Omit("id", "created_at").Updates(c)
-	return changed(result, "save customer %s", c.ID)
+	if err := changed(result, "save customer %s", c.ID); err != nil {
+		return err
+	}
+	// Who agrees to be told now may be told now.
+	err := t.db.WithContext(ctx).Exec(`update bike_due set recall_at = '1970-01-01' where bike_id in (select id from bikes where customer_id = ?)`, c.ID).Error
+	return translate(err, "tell of the bikes of %s again", c.ID)
 }
 
 // EraseWords erases what was said to an owner and by them, and withdraws the links to their bikes.

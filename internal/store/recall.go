@@ -83,17 +83,24 @@ func (t Tx) SaveMessage(ctx context.Context, m *Message) error {
 	return changed(result, "save message %s", m.ID)
 }
 
-// ToRecall returns bikes that are due, whose owner agreed to be told and was told nothing of it since.
-func (t Tx) ToRecall(ctx context.Context, toldSince time.Time, limit int) ([]uuid.UUID, error) {
+// ToRecall returns bikes that are due and whose owner may be told of it from a time before now on; whether the
+// owner is told at all is for the caller to see.
+func (t Tx) ToRecall(ctx context.Context, now time.Time, limit int) ([]uuid.UUID, error) {
 	var ids []uuid.UUID
-	err := t.db.WithContext(ctx).Raw(`
-		select d.bike_id from bike_due d join bikes b on b.id = d.bike_id join customers c on c.id = b.customer_id
-		where d.state >= 2 and d.asked = d.made and b.archived_at is null and c.archived_at is null and c.consent and c.contact_way in ('message', 'mail')
-		and not exists (select from messages m where m.bike_id = d.bike_id and m.created_at > @since)
-		and not exists (select from messages m where m.bike_id = d.bike_id and m.state in ('draft', 'queued'))
-		and not exists (select from jobs j where j.bike_id = d.bike_id and j.state in ('arrived', 'planned'))
-		order by d.state desc, d.safety desc, d.urgency desc limit @limit`, map[string]any{"since": toldSince, "limit": limit}).Scan(&ids).Error
+	err := t.db.WithContext(ctx).Raw(`select bike_id from bike_due where state >= 2 and recall_at <= ? and asked = made order by recall_at limit ?`, now, limit).Scan(&ids).Error
 	return ids, translate(err, "list bikes to recall")
+}
+
+// RecallFrom sets from when on a bike's owner may be told again.
+func (t Tx) RecallFrom(ctx context.Context, bike uuid.UUID, at time.Time) error {
+	return translate(t.db.WithContext(ctx).Exec(`update bike_due set recall_at = ? where bike_id = ?`, at, bike).Error, "set when to tell of bike %s", bike)
+}
+
+// LastTold is when a bike's owner was last told something, or something was drafted; nil when never.
+func (t Tx) LastTold(ctx context.Context, bike uuid.UUID) (*time.Time, error) {
+	var row struct{ At *time.Time }
+	err := t.db.WithContext(ctx).Raw(`select max(created_at) at from messages where bike_id = ?`, bike).Scan(&row).Error
+	return row.At, translate(err, "look when the owner of %s was told", bike)
 }
 
 // ClaimMessages takes messages whose time has come to be tried, so that no other process tries them until the

@@ -24,6 +24,7 @@ create table bike_due (
   code     text not null default '',
   due_on   date,                              -- the earliest of them all
   chain_on date,                              -- on which the chain is to be replaced
+  recall_at timestamptz not null default '1970-01-01', -- before then its owner is not told of what is due
   basis    jsonb,
   tasks    jsonb not null default '[]'
 );
@@ -33,6 +34,7 @@ create index bike_due_day on bike_due (day);
 create index bike_due_order on bike_due (state desc, safety desc, urgency desc, bike_id desc);
 create index bike_due_on on bike_due (due_on);
 create index bike_due_chain on bike_due (chain_on);
+create index bike_due_recall on bike_due (recall_at) where state >= 2;
 
 -- What finding a bike looks in: the bike's own words and its owner's, kept together by the database, so that
 -- one index finds both.

@@ -61,7 +61,7 @@ export function Find(props: { close: () => void; open: (tag: string) => void; ti
       )}
       {found.data && found.data.total > bikes.length && bikes.length > 0 && (
         <p className="text-[13px] text-quiet">
-          {bikes.length} of {found.data.total > 1000 ? "more than 1000" : found.data.total}. Type more to narrow it down.
+          {bikes.length} of {found.data.total > 200 ? "more than 200" : found.data.total}. Type more to narrow it down.
         </p>
       )}
     </Dialog>

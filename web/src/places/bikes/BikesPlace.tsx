@@ -39,7 +39,7 @@ export function BikesPlace() {
         {rows.length > 0 && (
           <>
             <p className="px-4 py-2 text-[13px] text-quiet">
-              {total > 1000 ? "more than 1000" : total} {total === 1 ? "bike" : "bikes"}
+              {total > 200 ? "more than 200" : total} {total === 1 ? "bike" : "bikes"}
               {q.trim() !== "" && ` with “${q.trim()}”`}
             </p>
             <ul>
