@@ -31,9 +31,6 @@ const (
 	Contamination EventCode = "contamination"
 )
 
-var events = []EventCode{SoakedRide, Squeak, Washed, MudRide, WaterCrossing, BlackFinger, GritHeard, ToWax, StoredWet, DirtyFrame, Visit,
-	ToReplace, Skips, NewChain, Contamination}
-
 // reported are the events that somebody tells of; the others follow from what was done.
 var reported = []EventCode{SoakedRide, Squeak, MudRide, WaterCrossing, BlackFinger, GritHeard, StoredWet, Skips, Contamination}
 

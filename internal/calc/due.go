@@ -27,7 +27,12 @@ func Due(input []byte) (*DueAnswer, error) {
 	if !ok {
 		return nil, f.refusal()
 	}
-	q := interval.Question{Today: dayNeeded(in, "today"), Now: forecast.HardKM(in.numberNeeded("now_hard_km", 0, 1e7)), LookAhead: 14}
+	q := interval.Question{LookAhead: 14}
+	var knowsDay bool
+	q.Today, knowsDay = dayNeeded(in, "today")
+	before := len(f.fields)
+	q.Now = forecast.HardKM(in.numberNeeded("now_hard_km", 0, 1e7))
+	knowsKM := len(f.fields) == before
 	rate, _ := in.number("rate_hard_km_per_day", 0, 2000)
 	q.Rate = forecast.HardKMPerDay(rate)
 	if in.has("lookahead_days") {
@@ -40,7 +45,14 @@ func Due(input []byte) (*DueAnswer, error) {
 	}
 	seen := map[string]bool{}
 	for _, o := range in.objects("tasks", 0, 200) {
-		t := readTask(o, q)
+		t := readTask(o)
+		// What cannot be told from a fault above is not called another.
+		if knowsKM && t.LastHardKM > q.Now {
+			f.add(o.at("last_hard_km"), "in-the-future", "it was not ridden that far yet")
+		}
+		if knowsDay && t.LastOn > q.Today {
+			f.add(o.at("last_on"), "in-the-future", "this day is still to come")
+		}
 		if seen[t.Code] && t.Code != "" {
 			f.add(o.at("code"), "twice", "there is a task of this code already")
 		}
@@ -54,24 +66,20 @@ func Due(input []byte) (*DueAnswer, error) {
 	return newDueAnswer(interval.Look(q)), nil
 }
 
-func readTask(o *object, q interval.Question) interval.Task {
+func readTask(o *object) interval.Task {
 	every, _ := o.number("every_hard_km", 1, 1e6)
 	days, _ := o.whole("every_days", 1, 36500)
 	t := interval.Task{Code: named(o, "code", true, anyText), EveryHardKM: forecast.HardKM(every), EveryDays: days,
-		LastHardKM: forecast.HardKM(o.numberNeeded("last_hard_km", 0, 1e7)), LastOn: dayNeeded(o, "last_on"), Weight: 1, Safety: o.boolean("safety", false)}
+		LastHardKM: forecast.HardKM(o.numberNeeded("last_hard_km", 0, 1e7)), Weight: 1, Safety: o.boolean("safety", false)}
 	if o.has("weight") {
 		t.Weight, _ = o.number("weight", 0, 1000)
 	} else {
 		o.take("weight")
 	}
-	if t.LastHardKM > q.Now {
-		o.faults.add(o.at("last_hard_km"), "in-the-future", "it was not ridden that far yet")
-	}
-	if t.LastOn > q.Today {
-		o.faults.add(o.at("last_on"), "in-the-future", "this day is still to come")
-	}
+	t.LastOn, _ = dayNeeded(o, "last_on")
 	for _, e := range o.objects("events", 0, 1000) {
-		t.Events = append(t.Events, interval.Event{Code: interval.EventCode(named(e, "code", true, anyText)), On: dayNeeded(e, "on")})
+		on, _ := dayNeeded(e, "on")
+		t.Events = append(t.Events, interval.Event{Code: interval.EventCode(named(e, "code", true, anyText)), On: on})
 		e.done()
 	}
 	o.done()
@@ -81,14 +89,14 @@ func readTask(o *object, q interval.Question) interval.Task {
 func anyText(s string) (string, error) { return s, nil }
 
 // dayNeeded reads a day that must be there.
-func dayNeeded(o *object, name string) interval.Day {
+func dayNeeded(o *object, name string) (interval.Day, bool) {
 	if !o.has(name) {
 		o.take(name)
 		o.need(name)
-		return 0
+		return 0, false
 	}
-	day, _ := o.date(name)
-	return interval.DayOf(day)
+	day, ok := o.date(name)
+	return interval.DayOf(day), ok
 }
 
 func newDueAnswer(a interval.Answer) *DueAnswer {

@@ -1,0 +1,65 @@
+import { fireEvent, screen, within } from "@testing-library/react";
+import { useState } from "react";
+import { expect, it } from "vitest";
+import type { RulesView } from "../../api/client";
+import { show } from "../../test-kit";
+import { type Draft, fromDraft, toDraft } from "./draft";
+import { IntervalRules } from "./IntervalRules";
+import { defaults, rules } from "./rules-kit";
+
+const view: RulesView = { rules, version: 1, defaults, schools: [] };
+
+let latest: Draft;
+
+function Held() {
+  const [draft, setDraft] = useState(toDraft(rules));
+  latest = draft;
+  return (
+    <IntervalRules
+      view={view}
+      draft={draft}
+      set={(part) => setDraft({ ...draft, ...part })}
+      fault={(path) => (path === "recalls.text" ? "{tea} stands for nothing." : undefined)}
+    />
+  );
+}
+
+it("reads intervals as they are typed: a school, the table's tasks, tasks of the shop's own, and how owners are told", () => {
+  show(<Held />);
+  expect((screen.getByLabelText("Wash, every days") as HTMLInputElement).value).toBe("7");
+  expect((screen.getByLabelText("Lubricate the chain, every days") as HTMLInputElement).placeholder).toBe(
+    "by lubricant",
+  );
+  fireEvent.change(screen.getByLabelText("Wash, every days"), { target: { value: "" } });
+  fireEvent.change(screen.getByLabelText("Wash, every hard km"), { target: { value: "350" } });
+  fireEvent.click(screen.getByRole("button", { name: /Wiped after each ride/ }));
+  fireEvent.change(screen.getByLabelText("Done in the same visit when due within"), { target: { value: "soon" } });
+  fireEvent.click(screen.getByRole("button", { name: "Add a task" }));
+  const own = within(screen.getByRole("group", { name: "Tasks of the shop's own" }));
+  fireEvent.change(own.getByLabelText("What is done"), { target: { value: "Sealant & rim tape" } });
+  fireEvent.change(own.getAllByLabelText("Every")[1] as HTMLElement, { target: { value: "180" } });
+
+  fireEvent.click(screen.getByRole("button", { name: "sunday" }));
+  fireEvent.click(screen.getByRole("button", { name: "monday" }));
+  fireEvent.click(screen.getByLabelText("Send drafts without a person"));
+  fireEvent.change(screen.getByLabelText("Closed on, as 2026-12-25"), { target: { value: "2026-12-25, 2026-12-26" } });
+  expect(screen.getByText("{tea} stands for nothing.")).toBeTruthy();
+
+  const read = fromDraft(latest);
+  expect(Object.keys(read.faults)).toEqual(["rules.intervals.look_ahead_days"]);
+  expect(read.rules.intervals).toMatchObject({
+    school: "wipe-often",
+    changed: { wash: { every_hard_km: 350 } },
+    own: [
+      { code: "sealant-rim-tape", title: "Sealant & rim tape", every_days: 180, weight: 1, safety: false, kinds: [] },
+    ],
+  });
+  expect(read.rules.recalls).toMatchObject({
+    by_itself: true,
+    closed: ["monday"],
+    closed_on: ["2026-12-25", "2026-12-26"],
+    every_days: 21,
+  });
+  fireEvent.click(own.getByRole("button", { name: "Take it off" }));
+  expect(fromDraft(latest).rules.intervals.own).toEqual([]);
+});
