@@ -59,6 +59,17 @@ func TestPlacesFitTheirWidth(t *testing.T) {
 
 	open, planned := c.job(tag, false), c.job(priced, true)
 	c.do("POST", "/waits", map[string]any{"what": strings.Repeat("longword", 7), "minutes": 4000}, "", 201, nil)
+	// An owner with a long name who is told of a long list, and what they told themselves.
+	c.do("PUT", "/customers/"+bike.Owner.ID, map[string]any{"version": 1, "facts": map[string]any{"name": long, "email": strings.Repeat("long", 12) + "@example.com", "contact_way": "mail", "consent": true}}, "", 200, nil)
+	for _, event := range []string{"soaked-ride", "contamination", "stored-wet", "skip"} {
+		c.do("POST", "/bikes/"+tag+"/events", map[string]any{"event": event, "note": strings.Repeat("longword", 20)}, "", 201, nil)
+	}
+	c.do("POST", "/bikes/"+tag+"/draft", nil, "", 201, nil)
+	var link struct{ Path string }
+	c.do("GET", "/links/owner?tag="+tag, nil, "", 200, &link)
+	page := link.Path
+	c.do("POST", "/owner-page/"+strings.TrimPrefix(page, "/o/"), map[string]any{"note": strings.Repeat("longword", 40)}, "", 201, nil)
+	c.do("POST", "/jobs/"+planned+"/parts", map[string]any{"what": strings.Repeat("longword", 20), "count": 99, "price": 999999}, "", 201, nil)
 	c.do("POST", "/materials", map[string]any{"kind": "oil", "facts": map[string]any{"name": strings.Repeat("longword", 12), "quantity": 5, "low_mark": 9, "card": map[string]any{}}}, "", 201, nil)
 	c.do("POST", "/baths", map[string]any{"kind": "wax-pot", "facts": map[string]any{"name": strings.Repeat("longword", 12), "fluid": strings.Repeat("wax", 20), "volume_ml": 500, "clean_only": false}}, "", 201, nil)
 	c.do("POST", "/waste", map[string]any{"kind": "sludge", "amount": 2, "note": strings.Repeat("longword", 12)}, "", 201, nil)
@@ -76,7 +87,8 @@ func TestPlacesFitTheirWidth(t *testing.T) {
 			{"/rules/tools", "Zero never checked"}, {"/rules/tools/new", "What it is"}, {"/rules/tools/" + instrument(c, "caliper-inside"), "What happened to it"},
 			{"/floor", "In work"}, {"/jobs/" + open, "Recommended"}, {"/jobs/" + planned, "Ready the floor"}, {"/jobs/" + planned + "/report", "What we did"},
 			{"/jobs/" + planned + "/ticket", "safety check"}, {"/bikes/" + tag + "/clean", "First, look"}, {"/stores/fluids", "To order"},
-			{"/stores/baths", "simulated probe"}, {"/stores/waste", "Sludge"},
+			{"/stores/baths", "simulated probe"}, {"/stores/waste", "Sludge"}, {"/due?show=all", "more in the same visit"},
+			{"/due/messages", "What is said"}, {"/due/gateway", "received nothing yet"}, {"/rules/tables", "A bike by its passport"}, {page, "Tell the workshop"},
 			{"/nowhere", "nothing at this address"},
 		} {
 			b.visit(place.path)

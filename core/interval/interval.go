@@ -101,7 +101,7 @@ type Task struct {
 	EveryDays   int             // zero: time does not count
 	LastHardKM  forecast.HardKM
 	LastOn      Day
-	Never       bool    // it was not done yet: LastOn is when the bike was first seen, and what happened on that day counts
+	SameDay     bool    // what happened on LastOn itself counts: it came after, as on the day on which a bike is first seen
 	Weight      float64 // of its urgency among tasks of one state
 	Safety      bool
 	Events      []Event // that make it due at once, if they came after it was last done
@@ -186,7 +186,7 @@ func stand(t Task, q Question) Standing {
 		due(t.LastOn + Day(t.EveryDays))
 	}
 	for _, e := range t.Events {
-		if (e.On > t.LastOn || t.Never && e.On == t.LastOn) && (s.Event == nil || e.On < s.Event.On) {
+		if (e.On > t.LastOn || t.SameDay && e.On == t.LastOn) && (s.Event == nil || e.On < s.Event.On) {
 			s.Event = &e
 		}
 	}

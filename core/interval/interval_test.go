@@ -94,7 +94,7 @@ func TestFirstSeen(t *testing.T) {
 		return interval.Look(interval.Question{Today: 100, Tasks: []interval.Task{task}}).Tasks[0].State
 	}
 	assert.Equal(t, interval.Fresh, look(), "done on the day of the event")
-	task.Never = true
+	task.SameDay = true
 	assert.Equal(t, interval.Due, look())
 }
 

@@ -117,7 +117,7 @@ func (s *Service) dayOf(t time.Time) interval.Day { return interval.DayOf(t.In(t
 func (b dueBasis) on(day interval.Day, lookAhead int) (interval.Answer, interval.Question) {
 	q := interval.Question{Today: day, Now: b.HardKM + forecast.HardKM(float64(b.Rate)*float64(max(day-b.From, 0))), Rate: b.Rate, LookAhead: lookAhead}
 	for _, t := range b.Tasks {
-		task := interval.Task{Code: t.Code, EveryHardKM: t.EveryHardKM, EveryDays: t.EveryDays, LastHardKM: t.LastHardKM, LastOn: t.LastOn, Never: t.Never, Weight: t.Weight, Safety: t.Safety}
+		task := interval.Task{Code: t.Code, EveryHardKM: t.EveryHardKM, EveryDays: t.EveryDays, LastHardKM: t.LastHardKM, LastOn: t.LastOn, SameDay: t.sameDay(), Weight: t.Weight, Safety: t.Safety}
 		for _, e := range t.Events {
 			task.Events = append(task.Events, interval.Event{Code: interval.EventCode(e.Code), On: e.On})
 		}
@@ -403,3 +403,7 @@ func turnsDue(kind string) bool {
 	}
 	return true
 }
+
+// sameDay reports whether events of the day on which a task was last done count: they came after. So it is on
+// the day on which a bike is first seen, and of a reading, which is always of the chain that was on.
+func (t basisTask) sameDay() bool { return t.Never || t.Code == interval.ReplaceChain }

@@ -230,7 +230,7 @@ func (r *reckoning) withEvents(tasks []basisTask) []basisTask {
 			continue
 		}
 		for _, e := range r.events {
-			if slices.Contains(after(t.Code), interval.EventCode(e.Code)) && (e.On > t.LastOn || t.Never && e.On == t.LastOn) {
+			if slices.Contains(after(t.Code), interval.EventCode(e.Code)) && (e.On > t.LastOn || t.sameDay() && e.On == t.LastOn) {
 				t.Events = append(t.Events, e)
 			}
 		}

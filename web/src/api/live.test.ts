@@ -22,6 +22,8 @@ const keys = [
   ["stock", { retired: false }],
   ["rules"],
   ["session"],
+  ["due", { state: "due" }],
+  ["messages"],
 ];
 
 it("asks again for what a change touches, and for nothing else", () => {
@@ -33,7 +35,9 @@ it("asks again for what a change touches, and for nothing else", () => {
     keys[4],
     keys[5],
     keys[7],
+    keys[10],
   ]);
+  expect(stale({ topic: "message", tag: "B-0001-A" }, keys)).toEqual([keys[10], keys[11]]);
   expect(names({ topic: "instruments" })).toEqual(["bench [object Object]", "instruments"]);
   expect(stale({ topic: "stock" }, keys)).toEqual([keys[0], keys[1], keys[2], keys[7]]);
   expect(stale({ topic: "rules" }, keys)).toEqual(keys); // they reach into every verdict, and into the session's shop

@@ -9,6 +9,7 @@ export function refresh(client: QueryClient, change: Change): void {
     case "bike":
       again(["bike", change.tag]);
       again(["bikes"]);
+      again(["due"]);
       again(["customers"]);
       again(["bench"]);
       again(["stock"]); // a chain that is worn will be needed

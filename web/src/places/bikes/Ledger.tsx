@@ -90,7 +90,7 @@ function Entry({ entry: e, arrived, open, toggle, strike }: EntryProps) {
           {shortDay(e.happened_at)}
         </time>
         <span className="truncate text-quiet max-sm:text-right">{e.by.split(" ")[0]}</span>
-        <span className="min-w-0 max-sm:col-span-2">
+        <span className="min-w-0 wrap-anywhere max-sm:col-span-2">
           {m ? (
             <>
               {e.struck ? <s className="text-quiet">{measurementLine(m)}</s> : measurementLine(m)}

@@ -45,9 +45,13 @@ function Shown({ customer: c, bikes }: { customer: Customer; bikes: BikeRow[] })
         <div className="min-w-0 grow basis-72">
           <h1 className="text-2xl break-words">{f.name}</h1>
           <p className="mt-1 flex flex-wrap gap-x-4 font-mono">
-            {f.phone && <a href={`tel:${f.phone}`}>{f.phone}</a>}
+            {f.phone && (
+              <a className="min-h-(--target) content-center" href={`tel:${f.phone}`}>
+                {f.phone}
+              </a>
+            )}
             {f.email && (
-              <a className="break-all" href={`mailto:${f.email}`}>
+              <a className="min-h-(--target) content-center break-all" href={`mailto:${f.email}`}>
                 {f.email}
               </a>
             )}

@@ -126,7 +126,7 @@ function Row({ row: r, today }: { row: DueRow; today: string }) {
         </Link>
         <Link
           to={`/customers/${r.owner.id}`}
-          className="max-w-full truncate font-semibold underline-offset-4 hover:underline"
+          className="min-h-(--target) max-w-full content-center truncate font-semibold underline-offset-4 hover:underline"
         >
           {r.owner.name}
         </Link>
