@@ -69,10 +69,16 @@ func Load(ctx context.Context, s *store.Store, bikes int) error {
 		}
 		slog.Info("loaded", "what", step.what, "after", time.Since(began).Round(time.Second))
 	}
-	if _, err := s.Pool().Exec(ctx, `vacuum analyze`); err != nil {
-		return err
+	for _, work := range []func() error{
+		func() error { _, err := s.Pool().Exec(ctx, `vacuum analyze`); return err },
+		func() error { return reckon(ctx, service, began) },
+		func() error { _, err := s.Pool().Exec(ctx, `vacuum analyze`); return err },
+	} {
+		if err := work(); err != nil {
+			return err
+		}
 	}
-	return reckon(ctx, service, began)
+	return nil
 }
 
 // entries writes so many entries of one kind for each bike.
@@ -125,10 +131,8 @@ func reckon(ctx context.Context, s *shop.Service, began time.Time) error {
 		}
 	})
 	running.Wait()
-	for { // what is to be told was told when the shop is measured
-		if n, err := s.DraftRecalls(ctx); err != nil || n == 0 {
-			break
-		}
+	if _, err := s.DraftRecalls(ctx); err != nil { // what is to be told was told when the shop is measured
+		return err
 	}
 	slog.Info("reckoned what each bike needs", "after", time.Since(began).Round(time.Second))
 	return <-failed

@@ -194,25 +194,26 @@ func (s *Service) DraftRecalls(ctx context.Context) (int, error) {
 		}
 		return 0, err
 	}
-	ids, err := tx.ToRecall(ctx, s.now(), dueBatch)
-	if err != nil || len(ids) == 0 {
-		return 0, err
-	}
 	writer, err := s.writer(ctx, tx)
 	if err != nil || writer == nil {
 		return 0, err
 	}
-	drafted := 0
-	for _, id := range ids {
-		made, err := s.recall(ctx, *writer, h, id)
-		if err != nil {
+	// Each that is looked at is left alone for a while after, so this comes to its end.
+	for drafted := 0; ; {
+		ids, err := tx.ToRecall(ctx, s.now(), dueBatch)
+		if err != nil || len(ids) == 0 {
 			return drafted, err
 		}
-		if made {
-			drafted++
+		for _, id := range ids {
+			made, err := s.recall(ctx, *writer, h, id)
+			if err != nil {
+				return drafted, err
+			}
+			if made {
+				drafted++
+			}
 		}
 	}
-	return drafted, nil
 }
 
 // askAgain is how long a bike is left whose owner is not to be told today, or that is in the workshop.
