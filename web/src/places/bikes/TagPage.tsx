@@ -3,6 +3,7 @@ import { Link, useParams } from "react-router";
 import type { Bike } from "../../api/client";
 import { bikeOptions } from "../../api/queries";
 import { Fetched } from "../../ui/Fetched";
+import { useSession } from "../../ui/frame";
 import { Tag } from "../../ui/Tag";
 import { bikeName } from "../../ui/words";
 
@@ -18,6 +19,7 @@ export function TagPage() {
 }
 
 function Shown({ bike }: { bike: Bike }) {
+  const shop = useSession().shop;
   return (
     <div className="flex flex-col items-center gap-5 p-6">
       <div className="no-print flex w-full max-w-md flex-wrap gap-3">
@@ -39,14 +41,21 @@ function Shown({ bike }: { bike: Bike }) {
           <p className="line-clamp-2 text-[11px] leading-tight">{bikeName(bike.facts)}</p>
           <p className="line-clamp-1 font-mono text-[10px]">{bike.facts.frame_number}</p>
         </div>
-        <div className="flex h-full flex-col items-center justify-center">
-          <img src={`/api/v1/bikes/${bike.tag}/qr?of=owner`} alt="Code of the owner's page" className="h-[24mm]" />
-          <p className="text-[8px]">for its owner</p>
-        </div>
+      </section>
+      {/* The back of it, or a card for the owner. */}
+      <section
+        aria-label="For its owner"
+        className="flex h-[40mm] w-[85mm] items-center gap-[3mm] rounded-[3mm] border border-dashed border-[#1b1a19] bg-white p-[3mm] text-[#1b1a19]"
+      >
+        <img src={`/api/v1/bikes/${bike.tag}/qr?of=owner`} alt="Code of the owner's page" className="h-full" />
+        <p className="text-[11px] leading-snug">
+          <b className="block text-[13px]">{shop.name}</b>
+          How worn it is, what was done, what comes next: point a phone's camera at this.
+        </p>
       </section>
       <p className="no-print max-w-md text-quiet">
         The last letter checks the number: a mistyped tag is refused and never opens another bike. No owner's name is
-        printed. The small code opens the owner's page; when that link is withdrawn, print the tag anew.
+        printed. The second code opens the owner's page; when that link is withdrawn, print it anew.
       </p>
     </div>
   );
