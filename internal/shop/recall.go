@@ -5,7 +5,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"log/slog"
 	"regexp"
 	"slices"
 	"strings"
@@ -13,7 +12,6 @@ import (
 
 	"github.com/google/uuid"
 
-	"earnestpony/internal/outside"
 	"earnestpony/internal/store"
 )
 
@@ -83,9 +81,6 @@ func checkRecalls(r *Recalls, fault func(name, code, format string, args ...any)
 		fault("text", "missing", "Say why, with {why}.")
 	}
 }
-
-// PlugInGateway says what carries messages.
-func (s *Service) PlugInGateway(g outside.Gateway) { s.gateway = g }
 
 // Message is something that an owner is told, or was to be told.
 type Message struct {
@@ -437,75 +432,6 @@ func (s *Service) change(ctx context.Context, tx store.Tx, who Actor, m *store.M
 // retries are how long after each failed try a message is tried again (handbook: intervals, Recalls).
 var retries = []time.Duration{time.Minute, 5 * time.Minute, 30 * time.Minute, 2 * time.Hour, 12 * time.Hour}
 
-// sendLease is how long a try may take before another process takes the message over.
-const sendLease = 2 * time.Minute
-
-// sendBatch is how many messages a process takes at once.
-const sendBatch = 20
-
-// SendMessages tries the messages whose time has come, and reports how many it took. Several processes may do
-// so at once: a message is taken by one of them, and carries one number through all its tries.
-func (s *Service) SendMessages(ctx context.Context) (int, error) {
-	if s.gateway == nil {
-		return 0, nil
-	}
-	tx := s.store.Read()
-	now := s.now()
-	claimed, err := tx.ClaimMessages(ctx, now, now.Add(sendLease), sendBatch)
-	if err != nil || len(claimed) == 0 {
-		return 0, err
-	}
-	h, err := loadHouse(ctx, tx)
-	if err != nil {
-		return 0, err
-	}
-	writer, err := s.writer(ctx, tx)
-	if err != nil || writer == nil {
-		return 0, err
-	}
-	for _, m := range claimed {
-		sent := s.gateway.Send(ctx, outside.Message{ID: m.ID, Way: m.Way, Address: m.Address, Body: m.Body})
-		if err := s.tried(ctx, *writer, m, sent, h); err != nil {
-			return len(claimed), err
-		}
-	}
-	return len(claimed), nil
-}
-
-// tried writes what became of a try.
-func (s *Service) tried(ctx context.Context, who Actor, m store.Message, failed error, h house) error {
-	now := s.now()
-	if failed == nil {
-		m.State, m.NextTryAt, m.EndedAt, m.LastError = "delivered", nil, &now, ""
-	} else {
-		m.LastError = tidy(failed.Error())
-		if m.Tries > len(retries) {
-			m.State, m.NextTryAt, m.EndedAt = "not-reached", nil, &now
-		} else {
-			at := nextOpen(now.Add(retries[m.Tries-1]), h.rules.Recalls)
-			m.NextTryAt = &at
-		}
-	}
-	err := s.store.Write(ctx, func(tx store.Tx) error {
-		if err := tx.SaveMessage(ctx, &m); err != nil {
-			return err
-		}
-		bike, err := tx.BikeByID(ctx, m.BikeID)
-		if err != nil {
-			return err
-		}
-		if m.State == "queued" {
-			return tx.Notify(ctx, `{"topic":"message"}`)
-		}
-		return s.noteMessage(ctx, tx, who, m, bike.TagNumber)
-	})
-	if errors.Is(err, store.ErrStale) { // it was withdrawn while it was under way
-		slog.Info("a message changed while it was sent", "message", m.ID)
-		return nil
-	}
-	return err
-}
-
 // Reply takes what somebody answered to a message: STOP takes its sender off.
 func (s *Service) Reply(ctx context.Context, who Actor, from, text string) (stopped int, err error) {
 	if !strings.EqualFold(strings.Trim(text, " .!\n"), "stop") {
@@ -536,40 +462,6 @@ func (s *Service) Reply(ctx context.Context, who Actor, from, text string) (stop
 		return tx.Notify(ctx, `{"topic":"message"}`)
 	})
 	return stopped, sendAgain(err)
-}
-
-// ReceivedMessage is a message as the simulated gateway saw it.
-type ReceivedMessage struct {
-	MessageID  uuid.UUID `json:"message_id"`
-	ReceivedAt time.Time `json:"received_at"`
-	Way        string    `json:"way"`
-	Address    string    `json:"address"`
-	Body       string    `json:"body"`
-	Delivered  bool      `json:"delivered"`
-}
-
-// Received returns what the simulated gateway received, newest first.
-func (s *Service) Received(ctx context.Context) ([]ReceivedMessage, error) {
-	rows, err := s.store.Read().ReceivedList(ctx, messagesShown)
-	all := make([]ReceivedMessage, 0, len(rows))
-	for _, r := range rows {
-		all = append(all, ReceivedMessage{r.MessageID, r.ReceivedAt, r.Way, r.Address, r.Body, r.Delivered})
-	}
-	return all, err
-}
-
-// GatewayMemory is where a simulated gateway remembers what it received: beside the shop's own data, so that
-// every process has the same.
-func (s *Service) GatewayMemory() outside.Memory { return gatewayMemory{s} }
-
-type gatewayMemory struct{ *Service }
-
-func (g gatewayMemory) Delivered(ctx context.Context, id uuid.UUID) (bool, error) {
-	return g.store.Read().WasDelivered(ctx, id)
-}
-
-func (g gatewayMemory) Keep(ctx context.Context, m outside.Message, delivered bool, at time.Time) error {
-	return g.store.Read().AddReceived(ctx, &store.Received{MessageID: m.ID, ReceivedAt: at, Way: m.Way, Address: m.Address, Body: m.Body, Delivered: delivered})
 }
 
 // nameOf is what an owner calls the bike: its make, or its tag.

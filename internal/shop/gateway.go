@@ -1,0 +1,45 @@
+package shop
+
+import (
+	"context"
+	"time"
+
+	"github.com/google/uuid"
+
+	"earnestpony/internal/outside"
+	"earnestpony/internal/store"
+)
+
+// ReceivedMessage is a message as the simulated gateway saw it.
+type ReceivedMessage struct {
+	MessageID  uuid.UUID `json:"message_id"`
+	ReceivedAt time.Time `json:"received_at"`
+	Way        string    `json:"way"`
+	Address    string    `json:"address"`
+	Body       string    `json:"body"`
+	Delivered  bool      `json:"delivered"`
+}
+
+// Received returns what the simulated gateway received, newest first.
+func (s *Service) Received(ctx context.Context) ([]ReceivedMessage, error) {
+	rows, err := s.store.Read().ReceivedList(ctx, messagesShown)
+	all := make([]ReceivedMessage, 0, len(rows))
+	for _, r := range rows {
+		all = append(all, ReceivedMessage{r.MessageID, r.ReceivedAt, r.Way, r.Address, r.Body, r.Delivered})
+	}
+	return all, err
+}
+
+// GatewayMemory is where a simulated gateway remembers what it received: beside the shop's own data, so that
+// every process has the same.
+func (s *Service) GatewayMemory() outside.Memory { return gatewayMemory{s} }
+
+type gatewayMemory struct{ *Service }
+
+func (g gatewayMemory) Delivered(ctx context.Context, id uuid.UUID) (bool, error) {
+	return g.store.Read().WasDelivered(ctx, id)
+}
+
+func (g gatewayMemory) Keep(ctx context.Context, m outside.Message, delivered bool, at time.Time) error {
+	return g.store.Read().AddReceived(ctx, &store.Received{MessageID: m.ID, ReceivedAt: at, Way: m.Way, Address: m.Address, Body: m.Body, Delivered: delivered})
+}

@@ -1,0 +1,203 @@
+package shop
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"time"
+
+	"github.com/google/uuid"
+
+	"earnestpony/core/clean"
+	"earnestpony/core/fault"
+	"earnestpony/internal/store"
+)
+
+// layout is a job with everything that its steps turn on.
+type layout struct {
+	job      store.Job
+	bike     store.Bike
+	steps    []store.JobStep
+	waits    []store.WaitView
+	findings []store.Finding
+	people   map[uuid.UUID]Person
+	at       time.Time
+
+	specs   []StepSpec
+	planned []clean.Planned
+	marks   map[string]clean.Mark
+}
+
+// loadLayout reads a job; locked, nobody else changes it until the unit of work ends.
+func (s *Service) loadLayout(ctx context.Context, tx store.Tx, id uuid.UUID, locked bool) (*layout, error) {
+	l := &layout{at: s.now()}
+	load := tx.Job
+	if locked {
+		load = tx.LockJob
+	}
+	var err error
+	if l.job, err = load(ctx, id); notFound(err) {
+		return nil, missing("job", "job-not-found")
+	} else if err != nil {
+		return nil, err
+	}
+	if l.bike, err = tx.BikeByID(ctx, l.job.BikeID); err != nil {
+		return nil, err
+	}
+	if l.steps, err = tx.Steps(ctx, id); err != nil {
+		return nil, err
+	}
+	if l.waits, err = tx.WaitsOf(ctx, id); err != nil {
+		return nil, err
+	}
+	if l.findings, err = tx.FindingsOf(ctx, id); err != nil {
+		return nil, err
+	}
+	if l.people, err = s.peopleByID(ctx, tx); err != nil {
+		return nil, err
+	}
+	return l, l.read()
+}
+
+// read lays the steps out as the core takes them.
+func (l *layout) read() error {
+	l.specs, l.planned, l.marks = nil, nil, map[string]clean.Mark{}
+	for _, st := range l.steps {
+		var spec StepSpec
+		if err := json.Unmarshal(st.Spec, &spec); err != nil {
+			return fmt.Errorf("step %s: %w", st.Code, err)
+		}
+		l.specs = append(l.specs, spec)
+		p := clean.Planned{Step: clean.Step{Code: spec.Code, Gate: spec.Gate, Fail: spec.Fail, Back: spec.Back}, Before: spec.Before, Waits: spec.Holding}
+		l.planned = append(l.planned, p)
+		m := clean.Mark{Begun: st.State == "begun", Done: st.State == "done", Skipped: st.State == "skipped"}
+		for _, w := range l.waits {
+			if w.StepCode == st.Code && w.EndedAt == nil {
+				m.Over = w.LeastAt
+				if w.MostAt != nil {
+					m.Late = *w.MostAt
+				}
+			}
+		}
+		l.marks[st.Code] = m
+	}
+	return nil
+}
+
+func (l *layout) standing(i int) (clean.Standing, *time.Time) {
+	how, until := clean.StandingOf(l.planned[i], l.marks, l.at)
+	if until.IsZero() {
+		return how, nil
+	}
+	return how, &until
+}
+
+func (l *layout) summary() JobSummary {
+	b := l.bike
+	v := JobSummary{ID: l.job.ID, Tag: tagOf(b), Owner: Owner{b.CustomerID, b.OwnerName}, Bike: bikeWords(b), State: l.job.State, CreatedAt: l.job.CreatedAt,
+		PromisedAt: l.job.PromisedAt, Steps: len(l.steps), Underway: []AtStep{}, OpenChecks: len(clean.OpenChecks(l.planned, l.marks))}
+	if plan := planOf(l.job); plan != nil {
+		v.Route = plan.Route
+	}
+	for i, spec := range l.specs {
+		how, until := l.standing(i)
+		short := StepShort{spec.Code, spec.Title, spec.Minutes}
+		if how != clean.Finished {
+			v.LeftMin += spec.Minutes
+		}
+		switch how {
+		case clean.Finished:
+			v.Done++
+		case clean.Underway:
+			v.Underway = append(v.Underway, AtStep{short, l.people[*l.steps[i].BegunBy], *l.steps[i].BegunAt})
+		case clean.Ready:
+			if v.Next == nil {
+				v.Next = &short
+			}
+		case clean.Held:
+			if v.HeldUntil == nil || until.Before(*v.HeldUntil) {
+				v.HeldUntil = until
+			}
+		case clean.Blocked:
+		}
+	}
+	if v.Next != nil || len(v.Underway) > 0 {
+		v.HeldUntil = nil
+	}
+	for _, f := range l.findings {
+		if f.Severity == string(fault.Stop) && f.ResolvedAt == nil {
+			v.Stops++
+		}
+	}
+	v.Ready = l.job.State == jobPlanned && len(l.holds()) == 0
+	return v
+}
+
+// holds are what keeps the bike from being handed back.
+func (l *layout) holds() []Hold {
+	holds := []Hold{}
+	for i, spec := range l.specs {
+		m := l.marks[spec.Code]
+		switch {
+		case spec.Gate && !m.Done:
+			holds = append(holds, Hold{"check-open", spec.Code, spec.Title})
+		case l.steps[i].State != "done" && l.steps[i].State != "skipped":
+			holds = append(holds, Hold{"step-open", spec.Code, spec.Title})
+		}
+	}
+	for _, f := range l.findings {
+		if f.Severity == string(fault.Stop) && f.ResolvedAt == nil {
+			holds = append(holds, Hold{"finding", f.Code, findingWords(f.Code)})
+		}
+	}
+	for _, w := range l.waits {
+		if w.EndedAt == nil && w.LeastAt.After(l.at) {
+			holds = append(holds, Hold{"wait-runs", w.StepCode, w.What})
+		}
+	}
+	return holds
+}
+
+func findingWords(code string) string {
+	for _, f := range fault.Findings() {
+		if f.Code == code {
+			return f.Says
+		}
+	}
+	return code
+}
+
+// current is the step for a person: the one that is under way by them, or the first that can be begun
+// and nobody is at.
+func (l *layout) current(person uuid.UUID) string {
+	for i, st := range l.steps {
+		if st.State == "begun" && *st.BegunBy == person {
+			return l.specs[i].Code
+		}
+	}
+	for i, spec := range l.specs {
+		if how, _ := l.standing(i); how == clean.Ready {
+			return spec.Code
+		}
+	}
+	return ""
+}
+
+func (l *layout) stepView(i int) StepView {
+	st := l.steps[i]
+	how, until := l.standing(i)
+	v := StepView{StepSpec: l.specs[i], State: st.State, Standing: how.String(), Until: until, Round: st.Round, Fails: st.Fails, Since: st.BegunAt, DoneAt: st.DoneAt,
+		WorkedS: st.WorkedS, Reason: st.Reason}
+	for _, by := range []*uuid.UUID{st.BegunBy, st.DoneBy} {
+		if by != nil {
+			v.By = l.people[*by].Name
+		}
+	}
+	return v
+}
+
+// needsSecond reports whether a second person signs the hand-back: where cargo or children are carried,
+// and for what an apprentice hands back.
+func (l *layout) needsSecond(who Actor) bool {
+	return carries(l.bike.Kind) || who.Person.Role == "apprentice"
+}

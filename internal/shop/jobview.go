@@ -1,0 +1,159 @@
+package shop
+
+import (
+	"time"
+
+	"github.com/google/uuid"
+)
+
+// JobSummary is a job as it stands beside others.
+type JobSummary struct {
+	ID         uuid.UUID  `json:"id"`
+	Tag        string     `json:"tag"`
+	Owner      Owner      `json:"owner"`
+	Bike       string     `json:"bike"` // make, model, colour
+	State      string     `json:"state"`
+	CreatedAt  time.Time  `json:"created_at"`
+	PromisedAt *time.Time `json:"promised_at,omitempty"`
+	Route      string     `json:"route,omitempty"`
+	Done       int        `json:"done"` // steps
+	Steps      int        `json:"steps"`
+	Next       *StepShort `json:"next,omitempty"` // that can be begun now
+	Underway   []AtStep   `json:"underway"`
+	HeldUntil  *time.Time `json:"held_until,omitempty"` // where only waits hold it
+	OpenChecks int        `json:"open_checks"`
+	Stops      int        `json:"stops"` // findings that hold the hand-back
+	LeftMin    int        `json:"left_min"`
+	Ready      bool       `json:"ready"` // to hand back
+}
+
+// StepShort names a step.
+type StepShort struct {
+	Code    string `json:"code"`
+	Title   string `json:"title"`
+	Minutes int    `json:"minutes"`
+}
+
+// AtStep is somebody at a step.
+type AtStep struct {
+	StepShort
+	Person Person    `json:"person"`
+	Since  time.Time `json:"since"`
+}
+
+// JobRef is another job of the bike.
+type JobRef struct {
+	ID       uuid.UUID  `json:"id"`
+	ClosedAt *time.Time `json:"closed_at,omitempty"`
+	Route    string     `json:"route,omitempty"`
+}
+
+// StepView is a step as it is shown.
+type StepView struct {
+	StepSpec
+	State    string     `json:"state"`    // open, begun, done, skipped
+	Standing string     `json:"standing"` // blocked, held, ready, underway, finished
+	Until    *time.Time `json:"until,omitempty"`
+	Round    int        `json:"round"`
+	Fails    int        `json:"fails,omitempty"`
+	By       string     `json:"by,omitempty"` // who did it or is at it
+	Since    *time.Time `json:"since,omitempty"`
+	DoneAt   *time.Time `json:"done_at,omitempty"`
+	WorkedS  int        `json:"worked_s,omitempty"`
+	Reason   string     `json:"reason,omitempty"`
+}
+
+// StepSpec is a step as it was planned.
+type StepSpec struct {
+	Code     string       `json:"code"`
+	Phase    string       `json:"phase"`
+	Title    string       `json:"title"`
+	Do       string       `json:"do"`
+	Why      string       `json:"why"`
+	Minutes  int          `json:"minutes"`
+	Wait     *StepWait    `json:"wait,omitempty"`
+	Station  string       `json:"station"`
+	Tools    []string     `json:"tools"`
+	Amounts  []StepAmount `json:"amounts"`
+	Cautions []string     `json:"cautions"`
+	Done     string       `json:"done"`
+	Fail     string       `json:"fail,omitempty"`
+	Back     []string     `json:"back,omitempty"`
+	Gate     bool         `json:"gate,omitempty"`
+	Bath     string       `json:"bath,omitempty"`
+	Before   []string     `json:"before"`
+	Holding  []string     `json:"holding"` // steps whose waits hold it
+	Causes   []StepCause  `json:"causes,omitempty"`
+}
+
+// StepWait is a wait that runs from the end of its step.
+type StepWait struct {
+	Code  string `json:"code"`
+	Least int    `json:"least_min"`
+	Most  int    `json:"most_min,omitempty"` // 0: no limit
+}
+
+// StepAmount is how much of a material a step takes.
+type StepAmount struct {
+	Material string  `json:"material"`
+	Amount   float64 `json:"amount"`
+	Unit     string  `json:"unit"`
+	WaterML  float64 `json:"water_ml,omitempty"`
+}
+
+// StepCause is one of the causes that a check tells apart.
+type StepCause struct {
+	Code  string `json:"code"`
+	Says  string `json:"says"`
+	Leads string `json:"leads"`
+}
+
+// FindingRow is something that was found.
+type FindingRow struct {
+	ID         uuid.UUID  `json:"id"`
+	Code       string     `json:"code"`
+	Place      string     `json:"place,omitempty"`
+	Severity   string     `json:"severity"`
+	Note       string     `json:"note,omitempty"`
+	FoundAt    time.Time  `json:"found_at"`
+	By         string     `json:"by"`
+	Resolution string     `json:"resolution,omitempty"`
+	ResolvedBy string     `json:"resolved_by,omitempty"`
+	ResolvedAt *time.Time `json:"resolved_at,omitempty"`
+}
+
+// PhotoRow is a picture of a job.
+type PhotoRow struct {
+	ID      uuid.UUID `json:"id"`
+	TakenAt time.Time `json:"taken_at"`
+	By      string    `json:"by"`
+}
+
+// NoteRow is something written down.
+type NoteRow struct {
+	At   time.Time `json:"at"`
+	By   string    `json:"by"`
+	Text string    `json:"text"`
+}
+
+// UsedRow is how much of a material the job used.
+type UsedRow struct {
+	Kind   string  `json:"kind"`
+	Name   string  `json:"name"`
+	Amount float64 `json:"amount"`
+	Unit   string  `json:"unit"`
+}
+
+// Hold is one thing that keeps a bike from being handed back.
+type Hold struct {
+	Code string `json:"code"` // check-open, step-open, finding, wait-runs
+	What string `json:"what"` // a step, a finding
+	Says string `json:"says"`
+}
+
+// JobRefFull is a job of a bike in a list.
+type JobRefFull struct {
+	JobRef
+	State     string    `json:"state"`
+	CreatedAt time.Time `json:"created_at"`
+}

@@ -1,0 +1,83 @@
+package shop
+
+import (
+	"context"
+	"errors"
+	"log/slog"
+	"time"
+
+	"earnestpony/internal/outside"
+	"earnestpony/internal/store"
+)
+
+// PlugInGateway says what carries messages.
+func (s *Service) PlugInGateway(g outside.Gateway) { s.gateway = g }
+
+// sendLease is how long a try may take before another process takes the message over.
+const sendLease = 2 * time.Minute
+
+// sendBatch is how many messages a process takes at once.
+const sendBatch = 20
+
+// SendMessages tries the messages whose time has come, and reports how many it took. Several processes may do
+// so at once: a message is taken by one of them, and carries one number through all its tries.
+func (s *Service) SendMessages(ctx context.Context) (int, error) {
+	if s.gateway == nil {
+		return 0, nil
+	}
+	tx := s.store.Read()
+	now := s.now()
+	claimed, err := tx.ClaimMessages(ctx, now, now.Add(sendLease), sendBatch)
+	if err != nil || len(claimed) == 0 {
+		return 0, err
+	}
+	h, err := loadHouse(ctx, tx)
+	if err != nil {
+		return 0, err
+	}
+	writer, err := s.writer(ctx, tx)
+	if err != nil || writer == nil {
+		return 0, err
+	}
+	for _, m := range claimed {
+		sent := s.gateway.Send(ctx, outside.Message{ID: m.ID, Way: m.Way, Address: m.Address, Body: m.Body})
+		if err := s.tried(ctx, *writer, m, sent, h); err != nil {
+			return len(claimed), err
+		}
+	}
+	return len(claimed), nil
+}
+
+// tried writes what became of a try.
+func (s *Service) tried(ctx context.Context, who Actor, m store.Message, failed error, h house) error {
+	now := s.now()
+	if failed == nil {
+		m.State, m.NextTryAt, m.EndedAt, m.LastError = "delivered", nil, &now, ""
+	} else {
+		m.LastError = tidy(failed.Error())
+		if m.Tries > len(retries) {
+			m.State, m.NextTryAt, m.EndedAt = "not-reached", nil, &now
+		} else {
+			at := nextOpen(now.Add(retries[m.Tries-1]), h.rules.Recalls)
+			m.NextTryAt = &at
+		}
+	}
+	err := s.store.Write(ctx, func(tx store.Tx) error {
+		if err := tx.SaveMessage(ctx, &m); err != nil {
+			return err
+		}
+		bike, err := tx.BikeByID(ctx, m.BikeID)
+		if err != nil {
+			return err
+		}
+		if m.State == "queued" {
+			return tx.Notify(ctx, `{"topic":"message"}`)
+		}
+		return s.noteMessage(ctx, tx, who, m, bike.TagNumber)
+	})
+	if errors.Is(err, store.ErrStale) { // it was withdrawn while it was under way
+		slog.Info("a message changed while it was sent", "message", m.ID)
+		return nil
+	}
+	return err
+}
