@@ -1,0 +1,29 @@
+import { NavLink } from "react-router";
+
+type Props = {
+  label: string;
+  /** Where each leads and its name; the first is the place itself. */
+  places: [to: string, name: string][];
+};
+
+/** The names over places that belong together, the one that is open underlined. */
+export function PlaceHead({ label, places }: Props) {
+  return (
+    <nav aria-label={label} className="no-print flex gap-6 overflow-x-auto">
+      {places.map(([to, name], i) => (
+        <NavLink
+          key={to}
+          to={to}
+          end={i === 0}
+          className={({ isActive }) =>
+            `flex min-h-(--target) shrink-0 items-center border-b-[3px] px-1 text-lg font-semibold ${
+              isActive ? "border-b-accent" : "border-b-transparent text-quiet hover:text-base-content"
+            }`
+          }
+        >
+          {name}
+        </NavLink>
+      ))}
+    </nav>
+  );
+}
