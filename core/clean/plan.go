@@ -173,7 +173,7 @@ func New(b Bike, o Order, r Rules) (Plan, error) {
 	of := tagsOf(b, o, r)
 	// nearest are, for each step that is not part of the job, those that stand for it to what comes after.
 	nearest := map[string][]string{}
-	var steps []Planned
+	steps := make([]Planned, 0, len(catalogue))
 	for _, s := range catalogue { // what comes before stands before
 		var before []string
 		for _, code := range s.After {
@@ -349,9 +349,12 @@ func inSequence(steps []Planned, first First) []Planned {
 	order := make([]Planned, 0, len(steps))
 	for len(order) < len(steps) {
 		best := -1
-		for i, s := range steps {
-			free := !slices.ContainsFunc(s.Before, func(code string) bool { return !placed[code] })
-			if free && !placed[s.Code] && (best < 0 || rank(i) < rank(best)) {
+		for i := range steps {
+			s := &steps[i]
+			if placed[s.Code] || best >= 0 && rank(i) >= rank(best) {
+				continue
+			}
+			if !slices.ContainsFunc(s.Before, func(code string) bool { return !placed[code] }) {
 				best = i
 			}
 		}
@@ -407,6 +410,9 @@ func (p Plan) Ready() Minutes {
 			}
 			if best < 0 || at < begins {
 				best, begins = i, at
+			}
+			if begins == now {
+				break // nothing begins sooner
 			}
 		}
 		s := p.Steps[best]
