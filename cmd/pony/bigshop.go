@@ -129,7 +129,7 @@ func rate(perSecond float64) string {
 func report(w io.Writer, small, big measured) error {
 	var b strings.Builder
 	fmt.Fprintf(&b, "# How long answers take in a big shop\n\n")
-	fmt.Fprintf(&b, "Made by `make bench` on %s with %d processors, %s: the server and its PostgreSQL (with fsync) on one machine, asked over HTTP by clients on it too, each of which pauses a quarter of a second between questions, as a person who taps fast; the last column is what the machine answers when nobody pauses.\n", runtime.GOOS, runtime.NumCPU(), runtime.Version())
+	fmt.Fprintf(&b, "Made by `make bench` on %s with %d processors, %s: the server and its PostgreSQL (with fsync) on one machine, asked over HTTP by clients on it too, each of which pauses a quarter of a second between questions, as a person who taps fast; the last column is what the machine answers when nobody pauses. Live event delivery is from when a write is sent until it is heard by each client, all of which follow.\n", runtime.GOOS, runtime.NumCPU(), runtime.Version())
 	fmt.Fprintf(&b, "%d bikes, %d of their parts, %d odometer readings, %d entries in the ledger.\n\n", big.bikes, 3*big.bikes, 10*big.bikes, big.ledger)
 	b.WriteString("| asked | clients | p50 ms | p95 ms | p99 ms | target p95 | p95 at 2 000 bikes | times | a second without pauses |\n| --- | --- | --- | --- | --- | --- | --- | --- | --- |\n")
 	ms := func(d time.Duration) string { return fmt.Sprintf("%.1f", float64(d.Microseconds())/1000) }

@@ -88,7 +88,7 @@ func Measure(ctx context.Context, base, person, tool string, bikes int) ([]Took,
 			one.Rate = float64(len(hard)) / time.Since(began).Seconds()
 			all = append(all, one)
 		}
-		took, err := askers[0].live(ctx, 40)
+		took, err := live(ctx, askers, 40)
 		if err != nil {
 			return nil, fmt.Errorf("live events with %d clients: %w", clients, err)
 		}
@@ -204,42 +204,56 @@ func (a *asker) record(ctx context.Context, chance *rand.Rand) error {
 		map[string]any{"instrument_id": a.tool, "entries": []any{reading(1), reading(2), reading(3)}}, nil)
 }
 
-// live follows the stream and times how long after a write was sent its change is heard.
-func (a *asker) live(ctx context.Context, times int) ([]time.Duration, error) {
+// live has every client follow the stream while the first writes, and times how long after a write was sent each
+// of them hears of it; whoever wrote waits for its answer before it writes again.
+func live(ctx context.Context, askers []*asker, times int) ([]time.Duration, error) {
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel()
-	req, err := http.NewRequestWithContext(ctx, http.MethodGet, a.base+"/api/v1/events", nil)
-	if err != nil {
-		return nil, err
+	type hearing struct {
+		data string
+		at   time.Time
 	}
-	res, err := a.client.Do(req)
-	if err != nil {
-		return nil, err
-	}
-	defer func() { _ = res.Body.Close() }()
-	heard := make(chan string, 1024)
-	go func() {
-		for lines := bufio.NewScanner(res.Body); lines.Scan(); {
-			if data, is := strings.CutPrefix(lines.Text(), "data: "); is {
-				heard <- data
-			}
+	heard := make([]chan hearing, len(askers))
+	for i, a := range askers {
+		req, err := http.NewRequestWithContext(ctx, http.MethodGet, a.base+"/api/v1/events", nil)
+		if err != nil {
+			return nil, err
 		}
-		close(heard)
-	}()
+		res, err := a.client.Do(req)
+		if err != nil {
+			return nil, err
+		}
+		defer func() { _ = res.Body.Close() }()
+		hears := make(chan hearing, 1024)
+		heard[i] = hears
+		go func() {
+			for lines := bufio.NewScanner(res.Body); lines.Scan(); {
+				if data, is := strings.CutPrefix(lines.Text(), "data: "); is {
+					hears <- hearing{data, time.Now()}
+				}
+			}
+			close(hears)
+		}()
+	}
 	var took []time.Duration
 	chance := rand.New(rand.NewPCG(7, 7))
 	for range times {
-		which := a.anyTag(chance)
+		which := askers[0].anyTag(chance)
 		began := time.Now()
-		if err := a.call(ctx, "POST", "/bikes/"+which+"/events", map[string]any{"event": "squeak"}, nil); err != nil {
+		// What is heard before the answer comes waits in the channels, with when it was heard.
+		if err := askers[0].call(ctx, "POST", "/bikes/"+which+"/events", map[string]any{"event": "squeak"}, nil); err != nil {
 			return nil, err
 		}
-		for data := range heard {
-			if strings.Contains(data, which) {
-				break
+		for i, hears := range heard {
+			h, open := <-hears
+			for open && !strings.Contains(h.data, which) {
+				h, open = <-hears
 			}
+			if !open {
+				return nil, fmt.Errorf("stream %d ended", i)
+			}
+			took = append(took, h.at.Sub(began))
 		}
-		took = append(took, time.Since(began))
 	}
 	return took, nil
 }

@@ -41,8 +41,12 @@ func (s *Service) Calendar(ctx context.Context, token string) ([]byte, error) {
 	}
 	var events []formats.CalendarEvent
 	for _, r := range page.Rows {
-		what := make([]string, 0, len(r.Tasks))
-		for _, t := range r.Tasks {
+		tasks, err := r.Listed()
+		if err != nil {
+			return nil, err
+		}
+		what := make([]string, 0, len(tasks))
+		for _, t := range tasks {
 			what = append(what, titleOf(t))
 		}
 		on, err := s.dayOnCalendar(*r.DueOn)

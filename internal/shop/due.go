@@ -218,7 +218,15 @@ func (b dueBasis) row(bike uuid.UUID, asked int64, day interval.Day, lookAhead, 
 	if row.Basis, err = json.Marshal(b); err != nil {
 		return row, err
 	}
-	row.Tasks, err = json.Marshal(v)
+	row.SavedMin = v.SavedMin
+	if row.Tasks, err = json.Marshal(v); err != nil {
+		return row, err
+	}
+	if row.Visit, err = json.Marshal(v.Visit); err != nil {
+		return row, err
+	}
+	listed := slices.DeleteFunc(v.Tasks, func(t DueTask) bool { return t.State == "fresh" && !slices.Contains(v.Visit, t.Code) })
+	row.Listed, err = json.Marshal(listed)
 	return row, err
 }
 
@@ -296,6 +304,9 @@ const keepAtALook = 10
 
 func (s *Service) keepDue(ctx context.Context, batch int) (int, error) {
 	tx := s.store.Read()
+	if behind, err := tx.NotKept(ctx, s.today().Time()); err != nil || !behind {
+		return 0, err
+	}
 	stale, err := tx.StaleDue(ctx, batch)
 	if err != nil {
 		return 0, err

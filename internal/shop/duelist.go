@@ -30,8 +30,10 @@ type DueRow struct {
 	Bike       string     `json:"bike"`
 	State      string     `json:"state"`
 	DueOn      *string    `json:"due_on,omitempty"` // the earliest
-	Tasks      []DueTask  `json:"tasks"`            // soon or worse, and what else is done in the same visit
-	Visit      []string   `json:"visit"`
+	// Tasks, each a [DueTask], are those soon or worse and what else is done in the same visit: the text that was
+	// kept when they were reckoned, as a page of them is read far more often than any changes.
+	Tasks json.RawMessage `json:"tasks"`
+	Visit json.RawMessage `json:"visit"` // codes
 	SavedMin   int        `json:"saved_min"`
 	MayTell    bool       `json:"may_tell"` // its owner agreed and has an address for it
 	ToldAt     *time.Time `json:"told_at,omitempty"`
@@ -92,11 +94,7 @@ func (s *Service) Due(ctx context.Context, f DueFilter) (DuePage, error) {
 		page.Next = base64.RawURLEncoding.EncodeToString(key)
 	}
 	for _, r := range rows {
-		row, err := newDueRow(r)
-		if err != nil {
-			return page, err
-		}
-		page.Rows = append(page.Rows, row)
+		page.Rows = append(page.Rows, newDueRow(r))
 	}
 	return page, nil
 }
@@ -110,22 +108,19 @@ func indexOf(list []string, s string) int {
 	return -1
 }
 
-func newDueRow(r store.DueRow) (DueRow, error) {
-	var v BikeDue
-	if err := json.Unmarshal(r.Tasks, &v); err != nil {
-		return DueRow{}, err
-	}
+func newDueRow(r store.DueRow) DueRow {
 	row := DueRow{Tag: tagOf(store.Bike{TagNumber: r.TagNumber}), Owner: Owner{r.CustomerID, r.OwnerName}, Bike: bikeWords(store.Bike{BikeFacts: BikeFacts{Make: r.Make, Model: r.Model, Colour: r.Colour}}),
-		State: dueStates[r.State], Tasks: []DueTask{}, Visit: v.Visit, SavedMin: v.SavedMin, MayTell: r.Consent && cmp.Or(r.ContactWay, "none") != "none",
+		State: dueStates[r.State], Tasks: r.Listed, Visit: r.Visit, SavedMin: r.SavedMin, MayTell: r.Consent && cmp.Or(r.ContactWay, "none") != "none",
 		ToldAt: r.ToldAt, ToldState: r.ToldState, InWorkshop: r.JobID}
 	if r.DueOn != nil {
 		on := r.DueOn.Format(time.DateOnly)
 		row.DueOn = &on
 	}
-	for _, t := range v.Tasks {
-		if t.State != "fresh" || indexOf(v.Visit, t.Code) >= 0 {
-			row.Tasks = append(row.Tasks, t)
-		}
-	}
-	return row, nil
+	return row
+}
+
+// Listed reads the tasks of a row.
+func (r DueRow) Listed() ([]DueTask, error) {
+	var tasks []DueTask
+	return tasks, json.Unmarshal(r.Tasks, &tasks)
 }

@@ -1,6 +1,7 @@
 package shop
 
 import (
+	"bytes"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -65,7 +66,7 @@ func (s *Service) verifyBike(ctx context.Context, tx store.Tx, h house, shared i
 	}
 	if same, err := sameJSON(kept.Tasks, again.Tasks); err != nil {
 		return nil, err
-	} else if !same || kept.State != again.State || kept.Code != again.Code {
+	} else if !same || !bytes.Equal(kept.Listed, again.Listed) || kept.State != again.State || kept.Code != again.Code {
 		odd = append(odd, "what it needs is not what its ledger says")
 	}
 	facts, err := tx.LastFacts(ctx, bike.ID)

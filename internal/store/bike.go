@@ -1,8 +1,10 @@
 package store
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
+	"slices"
 	"strings"
 	"time"
 
@@ -176,19 +178,36 @@ func (t Tx) FindBikes(ctx context.Context, words []string, archived bool, after,
 	where, args := contains("b.search", words)
 	where += ` and (b.archived_at is not null) = ?`
 	args = append(args, archived)
-	var total int
+	type numbered struct {
+		ID        uuid.UUID
+		TagNumber int
+	}
+	var found []numbered
 	var bikes []Bike
 	// Which index serves turns on the words, so each search is planned by its own.
 	err := t.db.WithContext(ctx).Transaction(func(db *gorm.DB) error {
 		if err := db.Exec(`set local plan_cache_mode = force_custom_plan`).Error; err != nil {
 			return err
 		}
-		if err := db.Raw(`select count(*) from (select from bikes b where `+where+` limit ?) found`, append(args, MostCounted+1)...).Scan(&total).Error; err != nil {
+		if err := db.Raw(`select b.id, b.tag_number from bikes b where `+where+` limit ?`, append(args, MostCounted+1)...).Scan(&found).Error; err != nil {
 			return err
 		}
-		return db.Raw(selectBikes+`where `+where+` and b.tag_number > ? order by b.tag_number limit ?`, append(args, after, limit)...).Scan(&bikes).Error
+		if len(found) > MostCounted { // many: they lie close together, and are gone through in their order
+			return db.Raw(selectBikes+`where `+where+` and b.tag_number > ? order by b.tag_number limit ?`, append(args, after, limit)...).Scan(&bikes).Error
+		}
+		var page []uuid.UUID
+		slices.SortFunc(found, func(a, b numbered) int { return cmp.Compare(a.TagNumber, b.TagNumber) })
+		for _, f := range found {
+			if f.TagNumber > after && len(page) < limit {
+				page = append(page, f.ID)
+			}
+		}
+		if len(page) == 0 {
+			return nil
+		}
+		return db.Raw(selectBikes+`where b.id in ? order by b.tag_number`, page).Scan(&bikes).Error
 	})
-	return bikes, total, translate(err, "find bikes")
+	return bikes, len(found), translate(err, "find bikes")
 }
 
 // contains is a condition that every word is in the column; always true for no words.

@@ -3,6 +3,8 @@ package store
 import (
 	"context"
 	"encoding/json"
+	"fmt"
+	"strconv"
 	"time"
 
 	"github.com/google/uuid"
@@ -49,7 +51,11 @@ type BikeDue struct {
 	DueOn   *time.Time
 	ChainOn *time.Time      // on which its chain is to be replaced
 	Basis   json.RawMessage `gorm:"type:jsonb"`
-	Tasks   json.RawMessage `gorm:"type:jsonb"`
+	Tasks   json.RawMessage `gorm:"type:json"`
+	// What the list shows: of the tasks, those soon or worse and those of the visit, and the visit.
+	Listed   json.RawMessage `gorm:"type:json"`
+	Visit    json.RawMessage `gorm:"type:json"`
+	SavedMin int
 }
 
 // TableName is the singular: a row for each bike.
@@ -73,6 +79,14 @@ func (t Tx) DueOf(ctx context.Context, bike uuid.UUID) (BikeDue, error) {
 	return d, translate(err, "load what bike %s needs", bike)
 }
 
+// NotKept reports whether something was written of a bike since what it needs was made, or that is of an
+// earlier day.
+func (t Tx) NotKept(ctx context.Context, today time.Time) (bool, error) {
+	var is bool
+	err := t.db.WithContext(ctx).Raw(`select exists (select from bike_due where asked <> made) or exists (select from bike_due where day < ?)`, today).Scan(&is).Error
+	return is, translate(err, "see whether what bikes need is kept")
+}
+
 // StaleDue returns bikes of which something was written since what they need was made.
 func (t Tx) StaleDue(ctx context.Context, limit int) ([]uuid.UUID, error) {
 	var ids []uuid.UUID
@@ -90,10 +104,12 @@ func (t Tx) OldDue(ctx context.Context, today time.Time, limit int) ([]BikeDue, 
 // SaveDue keeps what a bike needs, unless what was written later was taken in already.
 func (t Tx) SaveDue(ctx context.Context, d *BikeDue) error {
 	err := t.db.WithContext(ctx).Exec(`
-		update bike_due set made = @asked, day = @day, state = @state, safety = @safety, urgency = @urgency, code = @code, due_on = @due, chain_on = @chain, basis = @basis, tasks = @tasks
+		update bike_due set made = @asked, day = @day, state = @state, safety = @safety, urgency = @urgency, code = @code, due_on = @due, chain_on = @chain, basis = @basis, tasks = @tasks,
+			listed = @listed, visit = @visit, saved_min = @saved
 		where bike_id = @bike and made <= @asked`,
 		map[string]any{"bike": d.BikeID, "asked": d.Asked, "day": d.Day, "state": d.State, "safety": d.Safety, "urgency": d.Urgency, "code": d.Code,
-			"due": d.DueOn, "chain": d.ChainOn, "basis": string(d.Basis), "tasks": string(d.Tasks)}).Error
+			"due": d.DueOn, "chain": d.ChainOn, "basis": string(d.Basis), "tasks": string(d.Tasks),
+			"listed": string(d.Listed), "visit": string(d.Visit), "saved": d.SavedMin}).Error
 	return translate(err, "keep what bike %s needs", d.BikeID)
 }
 
@@ -133,7 +149,8 @@ type DueRow struct {
 
 // DueList returns bikes in care by urgency: state, safety, share used by weight.
 func (t Tx) DueList(ctx context.Context, q DueQuery) ([]DueRow, error) {
-	where, args := `b.archived_at is null and d.state >= @least`, map[string]any{"least": q.LeastState, "limit": q.Limit}
+	// The numbers stand in the statement itself: with none of them open, its plan is made once and kept.
+	where, args := fmt.Sprintf(`b.archived_at is null and d.state >= %d`, q.LeastState), map[string]any{}
 	if q.By != nil {
 		where += ` and d.due_on <= @by`
 		args["by"] = *q.By
@@ -151,12 +168,16 @@ func (t Tx) DueList(ctx context.Context, q DueQuery) ([]DueRow, error) {
 		args["state"], args["safety"], args["urgency"], args["bike"] = a.State, a.Safety, a.Urgency, a.BikeID
 	}
 	var rows []DueRow
+	var named []any
+	if len(args) > 0 {
+		named = append(named, args)
+	}
 	err := t.db.WithContext(ctx).Raw(`
-		select d.*, b.tag_number, b.customer_id, c.name owner_name, b.make, b.model, b.colour, c.contact_way, c.consent, j.id job_id, told.at told_at, told.state told_state
+		select d.bike_id, d.state, d.safety, d.urgency, d.due_on, d.listed, d.visit, d.saved_min, b.tag_number, b.customer_id, c.name owner_name, b.make, b.model, b.colour, c.contact_way, c.consent, j.id job_id, told.at told_at, told.state told_state
 		from bike_due d join bikes b on b.id = d.bike_id join customers c on c.id = b.customer_id
 		left join jobs j on j.bike_id = b.id and j.state in ('arrived', 'planned')
 		left join lateral (select created_at at, state from messages m where m.bike_id = d.bike_id and m.state <> 'withdrawn' order by created_at desc limit 1) told on true
-		where `+where+` order by d.state desc, d.safety desc, d.urgency desc, d.bike_id desc limit @limit`, args).Scan(&rows).Error
+		where `+where+` order by d.state desc, d.safety desc, d.urgency desc, d.bike_id desc limit `+strconv.Itoa(q.Limit), named...).Scan(&rows).Error
 	return rows, translate(err, "list what is due")
 }
 
