@@ -28,6 +28,7 @@ var mayImport = map[string][]string{
 	"core/sizing":            {"core/chain"},
 	"core/clean":             {"core/chain"},
 	"core/fluids":            {},
+	"core/dayplan":           {},
 	"core/interval":          {"core/chain", "core/clean", "core/fluids", "core/forecast", "core/lube", "core/wear"},
 	"core/lube":              {"core/chain", "core/clean", "core/fluids", "core/forecast"},
 	"core/price":             {},

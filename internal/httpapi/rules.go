@@ -21,6 +21,11 @@ func (a *api) PreviewRules(ctx context.Context, req apigen.PreviewRulesRequestOb
 	return apigen.PreviewRules200JSONResponse(preview), err
 }
 
+func (a *api) PreviewDue(ctx context.Context, req apigen.PreviewDueRequestObject) (apigen.PreviewDueResponseObject, error) {
+	preview, err := a.Shop.PreviewDue(ctx, *req.Body)
+	return apigen.PreviewDue200JSONResponse(preview), err
+}
+
 func (a *api) ListInstruments(ctx context.Context, req apigen.ListInstrumentsRequestObject) (apigen.ListInstrumentsResponseObject, error) {
 	tools, err := a.Shop.Instruments(ctx, valueOr(req.Params.Retired, false))
 	return apigen.ListInstruments200JSONResponse(tools), err

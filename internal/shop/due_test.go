@@ -1,10 +1,15 @@
 package shop_test
 
 import (
+	"bufio"
 	"context"
+	"fmt"
+	"io"
+	"os"
+	"os/exec"
 	"slices"
+	"strconv"
 	"strings"
-	"sync"
 	"testing"
 	"time"
 
@@ -14,6 +19,7 @@ import (
 
 	"earnestpony/internal/outside"
 	"earnestpony/internal/shop"
+	"earnestpony/internal/store"
 )
 
 func (t *tracked) due() shop.BikeDue {
@@ -286,29 +292,20 @@ func TestNoMessageTwice(t *testing.T) {
 		require.NoError(t, err)
 	}
 	b.later(40)
-	processes := []*shop.Service{b.Service, b.another()}
-	var mu sync.Mutex
-	for i, p := range processes {
-		p.PlugInGateway(outside.NewGateway(outside.Rates{Fail: 0.3}, p.GatewayMemory(), func() time.Time { return *b.now }, uint64(i+1)))
-	}
+	processes := []*sender{startSender(t, b, 1), startSender(t, b, 2)}
+	took := 0
 	for range 10 {
-		var running sync.WaitGroup
-		for _, p := range processes {
-			running.Go(func() {
-				for _, work := range []func(context.Context) (int, error){p.KeepDue, p.DraftRecalls, p.SendMessages} {
-					for {
-						n, err := work(ctx)
-						mu.Lock()
-						assert.NoError(t, err)
-						mu.Unlock()
-						if n == 0 || err != nil {
-							break
-						}
-					}
-				}
-			})
+		for _, p := range processes { // both are at it before either has answered
+			_, err := fmt.Fprintln(p.at, b.now.Format(time.RFC3339))
+			require.NoError(t, err)
 		}
-		running.Wait()
+		for _, p := range processes {
+			require.True(t, p.answers.Scan(), "the process ended")
+			n, err := strconv.Atoi(p.answers.Text())
+			require.NoError(t, err, p.answers.Text())
+			p.took += n
+			took += n
+		}
 		*b.now = b.now.Add(13 * time.Hour)
 	}
 	received, err := b.Received(ctx)
@@ -327,6 +324,75 @@ func TestNoMessageTwice(t *testing.T) {
 		assert.Equal(t, 1, times, id)
 	}
 	assert.Positive(t, failed, "the gateway failed now and then")
+	assert.Equal(t, len(received), took, "each try was taken by one of them")
+	assert.Positive(t, processes[0].took)
+	assert.Positive(t, processes[1].took)
+}
+
+// sender is another process that does what a server does in the background.
+type sender struct {
+	at      io.Writer // the times of its rounds
+	answers *bufio.Scanner
+	took    int
+}
+
+const senderOn, senderSeed = "PONY_TEST_SENDER_ON", "PONY_TEST_SENDER_SEED"
+
+func startSender(t *testing.T, b *tracked, seed int) *sender {
+	program, err := os.Executable()
+	require.NoError(t, err)
+	cmd := exec.CommandContext(context.Background(), program, "-test.run=^TestSender$")
+	cmd.Env = append(os.Environ(), senderOn+"="+databases[b.Service].Pool().Config().ConnString(), senderSeed+"="+strconv.Itoa(seed))
+	cmd.Stderr = os.Stderr
+	at, err := cmd.StdinPipe()
+	require.NoError(t, err)
+	out, err := cmd.StdoutPipe()
+	require.NoError(t, err)
+	require.NoError(t, cmd.Start())
+	t.Cleanup(func() {
+		_ = at.Close()
+		_, _ = io.Copy(io.Discard, out) // it says PASS before it ends
+		assert.NoError(t, cmd.Wait())
+	})
+	return &sender{at: at, answers: bufio.NewScanner(out)}
+}
+
+// TestSender is the other process of TestNoMessageTwice, and nothing by itself.
+func TestSender(t *testing.T) {
+	dsn := os.Getenv(senderOn)
+	if dsn == "" {
+		t.Skip("only in a process of its own")
+	}
+	seed, err := strconv.ParseUint(os.Getenv(senderSeed), 10, 64)
+	require.NoError(t, err)
+	db, err := store.Open(t.Context(), dsn)
+	require.NoError(t, err)
+	defer db.Close()
+	var now time.Time
+	clock := func() time.Time { return now }
+	s := shop.New(db, clock)
+	s.PlugInGateway(outside.NewGateway(outside.Rates{Fail: 0.3}, s.GatewayMemory(), clock, seed))
+	for rounds := bufio.NewScanner(os.Stdin); rounds.Scan(); {
+		now, err = time.Parse(time.RFC3339, rounds.Text())
+		require.NoError(t, err)
+		tried := 0
+		for _, work := range []struct {
+			do    func(context.Context) (int, error)
+			sends bool
+		}{{s.KeepDue, false}, {s.DraftRecalls, false}, {s.SendMessages, true}} {
+			for {
+				n, err := work.do(t.Context())
+				require.NoError(t, err)
+				if work.sends {
+					tried += n
+				}
+				if n == 0 {
+					break
+				}
+			}
+		}
+		fmt.Println(tried)
+	}
 }
 
 // The owner's page opens by its link alone, shows nothing of the owner, and what is told from it is a fact once
@@ -451,4 +517,63 @@ func TestRides(t *testing.T) {
 	odd, err := b.Verify(ctx)
 	require.NoError(t, err)
 	assert.Empty(t, odd)
+}
+
+// What a draft of the rules is said to make of the due list is what it makes of it.
+func TestPreviewDue(t *testing.T) {
+	ctx := context.Background()
+	b := recalled(t)
+	bike, err := b.Bike(ctx, b.tag)
+	require.NoError(t, err)
+	for _, kind := range []string{"cargo", "trail", "everyday"} {
+		facts := commuter
+		facts.Kind = kind
+		_, err := b.AddBike(ctx, b.mira, "", shop.NewBike{CustomerID: bike.Owner.ID, Facts: facts})
+		require.NoError(t, err)
+	}
+	b.later(14)
+	counts := func() (c shop.DueCounts) {
+		for _, r := range b.list(shop.DueFilter{State: "fresh", Limit: 50}) {
+			*map[string]*int{"overdue": &c.Overdue, "due": &c.Due, "soon": &c.Soon, "fresh": &c.Fresh}[r.State]++
+		}
+		return c
+	}
+	v, err := b.Rules(ctx)
+	require.NoError(t, err)
+	before := counts()
+	seldom, often := 400, 5
+	for name, change := range map[string]func(*shop.Rules){
+		"nothing":     func(*shop.Rules) {},
+		"once a year": func(r *shop.Rules) { r.Intervals.School = "yearly" },
+		"wash seldom": func(r *shop.Rules) { r.Intervals.Changed = map[string]store.TaskSetting{"wash": {EveryDays: &seldom}} },
+		"a task of it": func(r *shop.Rules) {
+			r.Intervals.Own = []store.OwnTask{{Code: "sealant", Title: "Sealant", EveryDays: &often, Weight: 1, Kinds: []string{"trail"}}}
+		},
+		"all of it off": func(r *shop.Rules) {
+			r.Intervals.Changed = map[string]store.TaskSetting{}
+			for _, task := range v.Defaults.Tasks {
+				r.Intervals.Changed[task.Code] = store.TaskSetting{Off: true}
+			}
+		},
+	} {
+		draft := v.Rules
+		change(&draft)
+		p, err := b.PreviewDue(ctx, draft)
+		require.NoError(t, err, name)
+		assert.Equal(t, before, p.Now, name)
+		kept, err := b.ChangeRules(ctx, b.mira, v.Version, draft)
+		require.NoError(t, err, name)
+		_, err = b.KeepDue(ctx)
+		require.NoError(t, err, name)
+		assert.Equal(t, counts(), p.Would, name)
+		assert.Equal(t, 4, p.Of)
+		v, err = b.ChangeRules(ctx, b.mira, kept.Version, v.Rules)
+		require.NoError(t, err, name)
+		_, err = b.KeepDue(ctx)
+		require.NoError(t, err, name)
+	}
+	draft := v.Rules
+	draft.Intervals.School = "never"
+	_, err = b.PreviewDue(ctx, draft)
+	assert.Equal(t, "invalid-input", code(t, err))
 }

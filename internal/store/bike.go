@@ -193,7 +193,8 @@ func (t Tx) FindBikes(ctx context.Context, words []string, archived bool, after,
 			return err
 		}
 		if len(found) > MostCounted { // many: they lie close together, and are gone through in their order
-			return db.Raw(selectBikes+`where `+where+` and b.tag_number > ? order by b.tag_number limit ?`, append(args, after, limit)...).Scan(&bikes).Error
+			return db.Raw(selectBikes+`where b.id in (select b.id from bikes b where `+where+` and b.tag_number > ? order by b.tag_number limit ?) order by b.tag_number`,
+				append(args, after, limit)...).Scan(&bikes).Error
 		}
 		var page []uuid.UUID
 		slices.SortFunc(found, func(a, b numbered) int { return cmp.Compare(a.TagNumber, b.TagNumber) })

@@ -113,6 +113,13 @@ func (t Tx) SaveDue(ctx context.Context, d *BikeDue) error {
 	return translate(err, "keep what bike %s needs", d.BikeID)
 }
 
+// DueBases returns what is kept of what the bikes' tasks count from, by tag number.
+func (t Tx) DueBases(ctx context.Context, limit int) ([]BikeDue, error) {
+	var rows []BikeDue
+	err := t.db.WithContext(ctx).Raw(`select d.bike_id, d.basis from bike_due d join bikes b on b.id = d.bike_id where d.basis is not null order by b.tag_number limit ?`, limit).Scan(&rows).Error
+	return rows, translate(err, "list what bikes' tasks count from")
+}
+
 // DueQuery asks for bikes by urgency.
 type DueQuery struct {
 	LeastState int

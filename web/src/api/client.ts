@@ -59,6 +59,7 @@ export type JobPartRow = Schemas["JobPartRow"];
 export type DueTask = Schemas["DueTask"];
 export type BikeDue = Schemas["BikeDue"];
 export type DueRow = Schemas["DueRow"];
+export type DuePreview = Schemas["DuePreview"];
 export type DueState = Schemas["DueState"];
 export type Message = Schemas["Message"];
 export type MessageDeed = Schemas["MessageDeed"];

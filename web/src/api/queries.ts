@@ -144,6 +144,15 @@ export const previewOptions = (draft: Rules | null) =>
     retry: (count, e) => !(e instanceof Problem) && count < 3,
   });
 
+export const previewDueOptions = (draft: Rules | null) =>
+  queryOptions({
+    queryKey: ["rules", "preview-due", draft],
+    queryFn: ({ signal }) => ask(api.POST("/rules/preview-due", { signal, body: draft as Rules })),
+    enabled: draft !== null,
+    placeholderData: keepPreviousData,
+    retry: (count, e) => !(e instanceof Problem) && count < 3,
+  });
+
 export const costsOptions = (tag: string) =>
   queryOptions({
     queryKey: ["bike", tag, "costs"],

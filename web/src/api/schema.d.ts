@@ -1051,6 +1051,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/rules/preview-due": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How many bikes would be due today under a draft of the rules; writes nothing */
+        post: operations["previewDue"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/simulated-tool/readings": {
         parameters: {
             query?: never;
@@ -2048,6 +2065,18 @@ export interface components {
                     together_pct: number;
                 }[];
             }[];
+        };
+        DueCounts: {
+            overdue: number;
+            due: number;
+            soon: number;
+            fresh: number;
+        };
+        DuePreview: {
+            now: components["schemas"]["DueCounts"];
+            would: components["schemas"]["DueCounts"];
+            /** @description Bikes looked at: the first in the shop by tag number */
+            of: number;
         };
         RulesPreview: {
             /** @description Bikes in care with a measurement that stands */
@@ -6193,6 +6222,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RulesPreview"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    previewDue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Rules"];
+            };
+        };
+        responses: {
+            /** @description Bikes in each state: as they are, and as they would be */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DuePreview"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -1,11 +1,14 @@
 import { fireEvent, screen, within } from "@testing-library/react";
 import { useState } from "react";
 import { expect, it } from "vitest";
-import type { RulesView } from "../../api/client";
-import { show } from "../../test-kit";
+import type { DuePreview, Rules, RulesView } from "../../api/client";
+import { Refused, serve, show } from "../../test-kit";
 import { type Draft, fromDraft, toDraft } from "./draft";
 import { IntervalRules } from "./IntervalRules";
 import { defaults, rules } from "./rules-kit";
+
+const counts = { overdue: 2, due: 3, soon: 1, fresh: 8 };
+const stays: DuePreview = { now: counts, would: counts, of: 14 };
 
 const view: RulesView = { rules, version: 1, defaults, schools: [] };
 
@@ -25,6 +28,7 @@ function Held() {
 }
 
 it("reads intervals as they are typed: a school, the table's tasks, tasks of the shop's own, and how owners are told", () => {
+  serve({ "POST /rules/preview-due": () => stays });
   show(<Held />);
   expect((screen.getByLabelText("Wash, every days") as HTMLInputElement).value).toBe("7");
   expect((screen.getByLabelText("Lubricate the chain, every days") as HTMLInputElement).placeholder).toBe(
@@ -62,4 +66,34 @@ it("reads intervals as they are typed: a school, the table's tasks, tasks of the
   });
   fireEvent.click(own.getByRole("button", { name: "Take it off" }));
   expect(fromDraft(latest).rules.intervals.own).toEqual([]);
+});
+
+it("says what the intervals would make of the due list, of what is typed whole only", async () => {
+  let down = true;
+  const asked = serve({
+    "POST /rules/preview-due": ({ body }) => {
+      if ((body as Rules).intervals.school === "keen") return down ? new Refused(500, "internal", "It broke.") : stays;
+      return (body as Rules).intervals.school === "yearly"
+        ? { ...stays, would: { ...counts, overdue: 0, fresh: 10 } }
+        : stays;
+    },
+  });
+  show(<Held />);
+  expect(await screen.findByText("The due list stays as it is.")).toBeTruthy();
+  fireEvent.click(screen.getByRole("button", { name: /Once a year/ }));
+  expect(await screen.findByText("When this is saved, the due list changes today.")).toBeTruthy();
+  const lines = within(screen.getByTestId("would-be-due")).getAllByRole("listitem");
+  expect(lines.map((l) => l.textContent)).toEqual(["overdue 2 → 0", "due 3", "soon 1", "fresh 8 → 10"]);
+
+  const before = asked.length;
+  fireEvent.change(screen.getByLabelText("Wash, every days"), { target: { value: "often" } });
+  fireEvent.click(screen.getByRole("button", { name: "Add a task" }));
+  expect(asked.length).toBe(before);
+  fireEvent.change(screen.getByLabelText("Wash, every days"), { target: { value: "9" } });
+  fireEvent.click(screen.getByRole("button", { name: "Take it off" }));
+  fireEvent.click(screen.getByRole("button", { name: /Keen/ }));
+  expect(await screen.findByText("It broke.")).toBeTruthy();
+  down = false;
+  fireEvent.click(screen.getByRole("button", { name: "Try again" }));
+  expect(await screen.findByText("The due list stays as it is.")).toBeTruthy();
 });

@@ -1,6 +1,11 @@
+import { useQuery } from "@tanstack/react-query";
 import { deedKey, type RulesView } from "../../api/client";
+import { previewDueOptions } from "../../api/queries";
+import { Plate } from "../../ui/Plate";
+import { Failure } from "../../ui/parts";
+import { stateWords } from "../../ui/words";
 import { eventName, titleOf } from "../due/due";
-import type { Draft, IntervalDraft, OwnTaskDraft, RecallDraft } from "./draft";
+import { type Draft, dueBy, type IntervalDraft, type OwnTaskDraft, type RecallDraft } from "./draft";
 import { Line, SchoolChoice, Section } from "./fields";
 
 type Props = {
@@ -30,6 +35,7 @@ export function IntervalRules({ view, draft, set, fault }: Props) {
           }}
           choose={(school) => change({ school })}
         />
+        <WouldBeDue view={view} draft={draft} />
         <div className="max-w-xs">
           <Line
             label="Done in the same visit when due within"
@@ -85,6 +91,39 @@ export function IntervalRules({ view, draft, set, fault }: Props) {
     </>
   );
 }
+
+/** How many bikes the draft's intervals would make due today, beside how many are. */
+function WouldBeDue({ view, draft }: { view: RulesView; draft: Draft }) {
+  const preview = useQuery(previewDueOptions(dueBy(view.rules, draft)));
+  const p = preview.data;
+  if (preview.isError) return <Failure error={preview.error} again={() => preview.refetch()} />;
+  if (!p) return null;
+  const same = dueStates.every((s) => p.now[s] === p.would[s]);
+  return (
+    <section aria-label="The due list under these intervals" data-testid="would-be-due">
+      <p className="text-[14px]" aria-live="polite">
+        <b>{same ? "The due list stays as it is." : "When this is saved, the due list changes today."}</b>{" "}
+        <span className="text-quiet">
+          {p.of === 1 ? "One bike" : `${p.of} bikes`} in care{p.of >= 2000 && ", the first by tag number"}.
+        </span>
+      </p>
+      <ul className="mt-1 flex flex-wrap gap-x-5 gap-y-1">
+        {dueStates.map((s) => (
+          <li key={s} className="flex items-center gap-1.5 text-[14px]">
+            <Plate state={s} />
+            {stateWords[s]}{" "}
+            <span className="font-mono">
+              {p.now[s]}
+              {p.would[s] !== p.now[s] && <b> → {p.would[s]}</b>}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+const dueStates = ["overdue", "due", "soon", "fresh"] as const;
 
 function OwnTasks(props: {
   own: OwnTaskDraft[];

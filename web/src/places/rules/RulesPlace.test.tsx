@@ -18,6 +18,8 @@ const view = (part: Partial<RulesView> = {}): RulesView => ({
 });
 
 const none = { judged: 5, refused: 0, total: 0, changed: [] };
+const counts = { overdue: 0, due: 1, soon: 0, fresh: 4 };
+const dueStays = { now: counts, would: counts, of: 5 };
 const one = {
   judged: 5,
   refused: 1,
@@ -61,6 +63,7 @@ it("says what a school would change, saves it, and shows both versions when some
   const asked = serve({
     "GET /rules": () => saved,
     "POST /rules/preview": ({ body }) => ((body as Rules).wear_school === "half" ? one : none),
+    "POST /rules/preview-due": () => dueStays,
     "PUT /rules": ({ body }) => {
       const sent = body as { version: number; rules: Rules };
       if (quicker) {
@@ -96,6 +99,7 @@ it("keeps what is changed while the save is under way", async () => {
   const asked = serve({
     "GET /rules": () => saved,
     "POST /rules/preview": () => none,
+    "POST /rules/preview-due": () => dueStays,
     "PUT /rules": ({ body }) => {
       const sent = body as { version: number; rules: Rules };
       saved = view({ version: sent.version + 1, rules: sent.rules });
@@ -123,6 +127,7 @@ it("shows what the server refuses at its own field, and keeps what was typed", a
   serve({
     "GET /rules": () => view(),
     "POST /rules/preview": () => none,
+    "POST /rules/preview-due": () => dueStays,
     "PUT /rules": () =>
       new Refused(422, "invalid-input", "A kilometre counts for 0.2 to 10.", {
         fields: [{ path: "rules.factors.mud", code: "out-of-range", message: "A kilometre counts for 0.2 to 10." }],

@@ -242,6 +242,13 @@ export function judgedBy(kept: Rules, draft: Draft, school: School): Rules | nul
   return { ...kept, wear_school: school, classes };
 }
 
+/** What a preview of the due list turns on: a draft's intervals, everything else as it is kept. */
+export function dueBy(kept: Rules, draft: Draft): Rules | null {
+  const read = fromDraft(draft);
+  if (Object.keys(read.faults).some((path) => path.includes("intervals."))) return null;
+  return { ...kept, intervals: read.rules.intervals };
+}
+
 export function isDraft(v: unknown): v is Draft {
   const d = v as Draft;
   return (

@@ -1,0 +1,130 @@
+package shop
+
+import (
+	"context"
+	"encoding/json"
+
+	"github.com/google/uuid"
+
+	"earnestpony/core/interval"
+	"earnestpony/internal/store"
+)
+
+// DueCounts are how many bikes in care are in which state.
+type DueCounts struct {
+	Overdue int `json:"overdue"`
+	Due     int `json:"due"`
+	Soon    int `json:"soon"`
+	Fresh   int `json:"fresh"`
+}
+
+// DuePreview is what a draft of the rules would make of the due list, today.
+type DuePreview struct {
+	Now   DueCounts `json:"now"`
+	Would DueCounts `json:"would"`
+	Of    int       `json:"of"` // bikes looked at: the first in the shop by tag number
+}
+
+// mostPreviewed is how many bikes a preview looks at; of more than that the first tell how it would be.
+const mostPreviewed = 2000
+
+// PreviewDue says how many bikes would be due under a draft of the rules. It writes nothing.
+func (s *Service) PreviewDue(ctx context.Context, draft Rules) (DuePreview, error) {
+	if err := checkRules(&draft); err != nil {
+		return DuePreview{}, err
+	}
+	then, err := newHouse(draft)
+	if err != nil {
+		return DuePreview{}, err
+	}
+	tx := s.store.Read()
+	now, err := loadHouse(ctx, tx)
+	if err != nil {
+		return DuePreview{}, err
+	}
+	bikes, err := tx.BikesAfter(ctx, 0, mostPreviewed)
+	if err != nil {
+		return DuePreview{}, err
+	}
+	kept, err := tx.DueBases(ctx, mostPreviewed)
+	if err != nil {
+		return DuePreview{}, err
+	}
+	bases := map[uuid.UUID]json.RawMessage{}
+	for _, row := range kept {
+		bases[row.BikeID] = row.Basis
+	}
+	var p DuePreview
+	day := s.today()
+	for _, bike := range bikes {
+		text, made := bases[bike.ID]
+		if bike.ArchivedAt != nil || !made {
+			continue
+		}
+		var b dueBasis
+		if err := json.Unmarshal(text, &b); err != nil {
+			return p, err
+		}
+		p.Of++
+		for counts, h := range map[*DueCounts]house{&p.Now: now, &p.Would: then} {
+			under, err := b.under(h, bike)
+			if err != nil {
+				return p, err
+			}
+			counts.add(under.worst(day, h.rules.Intervals.LookAhead))
+		}
+	}
+	return p, nil
+}
+
+// under is what a bike's tasks count from by other rules, with the same done and the same happened. What a
+// forecast says stays as it said, and a task that was off counts from when the bike was first seen.
+func (b dueBasis) under(h house, bike store.Bike) (dueBasis, error) {
+	rules, err := h.tasksOf(bike)
+	if err != nil {
+		return b, err
+	}
+	kept := map[string]basisTask{}
+	first := mark{b.From, b.HardKM}
+	for _, t := range b.Tasks {
+		kept[t.Code] = t
+		if t.LastOn < first.on {
+			first = mark{t.LastOn, t.LastHardKM}
+		}
+	}
+	b.Tasks = nil
+	for _, t := range rules {
+		was, had := kept[t.Code]
+		if !had {
+			was = basisTask{LastOn: first.on, LastHardKM: first.km, Never: true}
+		}
+		if t.Code == interval.ReplaceChain && had || t.Code == interval.ReadWear && had && !t.Own {
+			t.EveryHardKM, t.Guess = was.EveryHardKM, was.Guess
+		}
+		t.LastOn, t.LastHardKM, t.Never, t.Events = was.LastOn, was.LastHardKM, was.Never, was.Events
+		b.Tasks = append(b.Tasks, t)
+	}
+	return b, nil
+}
+
+// worst is the state of the most pressing task.
+func (b dueBasis) worst(day interval.Day, lookAhead int) interval.State {
+	a, _ := b.on(day, lookAhead)
+	if len(a.Tasks) == 0 {
+		return interval.Fresh
+	}
+	return a.Tasks[0].State
+}
+
+func (c *DueCounts) add(state interval.State) {
+	switch state {
+	case interval.Overdue:
+		c.Overdue++
+	case interval.Due:
+		c.Due++
+	case interval.Soon:
+		c.Soon++
+	default:
+		c.Fresh++
+	}
+}
