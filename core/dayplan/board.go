@@ -1,0 +1,430 @@
+package dayplan
+
+import (
+	"cmp"
+	"slices"
+)
+
+// board is a plan in the making: which task starts when, by whom.
+//
+// Tasks are placed one after the other, each as early as what is placed already lets it. What a later task
+// shows to have been too early (a wait whose limit cannot be kept, a place that is held longer than it is
+// free) is put off to a later minute, and its job is placed anew from there. Floors only rise, so this ends;
+// where it takes too long the task that asks for it is dropped, so that what is left keeps every rule.
+type board struct {
+	s      *Solver
+	g      genome
+	start  []int       // -1: not placed
+	by     []int       // -1: nobody who is here
+	why    []Why       // of tasks that are dropped
+	floor  []int       // earliest start beyond what the problem says
+	raised []Why       // what last raised a floor
+	open   []int       // how many of what a task follows are not settled yet
+	left   int         // tasks that are not settled
+	queue  []int       // tasks that could be placed next
+	busy   [][]Stretch // of each person, in order, apart
+	from   []int       // of each hold; -1 while its first task is not placed
+	until  []int       // so far
+	held   [][]int     // holds that began, by place
+	again  int         // how often a job was placed anew
+}
+
+// mostAgain is how often jobs are placed anew, for each task there is, before tasks are dropped instead.
+const mostAgain = 12
+
+// genome is how tasks contend for hands and places: the lower of two keys goes first.
+type genome struct {
+	key   []float64
+	only  []int  // the person for a task; -1 is whoever may
+	floor []int  // not before that minute: where it starts on the wall, or where waiting lets others by
+	calm  []bool // goes by its key even where a limited wait presses for it
+}
+
+func (g genome) clone() genome {
+	return genome{slices.Clone(g.key), slices.Clone(g.only), slices.Clone(g.floor), slices.Clone(g.calm)}
+}
+
+// build places every task, or drops it.
+func (s *Solver) build(g genome) *board {
+	n := len(s.tasks)
+	b := &board{s: s, g: g, start: make([]int, n), by: make([]int, n), why: make([]Why, n), floor: slices.Clone(g.floor), raised: make([]Why, n),
+		open: make([]int, n), busy: make([][]Stretch, len(s.people)), from: make([]int, len(s.holds)), until: make([]int, len(s.holds)), held: make([][]int, len(s.places)), left: n}
+	for h := range s.holds {
+		b.from[h] = -1
+	}
+	for t := range s.tasks {
+		b.start[t], b.by[t] = -1, -1
+	}
+	for t := range s.tasks {
+		if one := &s.tasks[t]; one.fixed {
+			b.start[t], b.by[t] = one.from, one.by
+			b.left--
+			if one.by >= 0 && one.dur > 0 {
+				b.busy[one.by] = occupy(b.busy[one.by], Stretch{Minute(one.from), Minute(one.from + one.dur)})
+			}
+		}
+	}
+	for j := range s.jobs {
+		b.line(j)
+	}
+	for b.left > 0 {
+		b.place(b.next())
+	}
+	return b
+}
+
+// occupy adds a stretch to some that are in order and apart.
+func occupy(busy []Stretch, add Stretch) []Stretch {
+	var all []Stretch
+	for _, old := range busy {
+		if old.To < add.From || add.To < old.From {
+			all = append(all, old)
+			continue
+		}
+		add = Stretch{min(old.From, add.From), max(old.To, add.To)}
+	}
+	i, _ := slices.BinarySearchFunc(all, add, func(a, b Stretch) int { return cmp.Compare(a.From, b.From) })
+	return slices.Insert(all, i, add)
+}
+
+// line sets up the holds of a job and queues those of its tasks that could be placed next.
+func (b *board) line(j int) {
+	for _, h := range b.s.jobs[j].holds {
+		began := b.from[h] >= 0
+		one := &b.s.holds[h]
+		b.from[h] = b.start[one.from]
+		switch {
+		case b.from[h] >= 0 && !began:
+			b.held[one.place] = append(b.held[one.place], h)
+		case b.from[h] < 0 && began:
+			b.held[one.place] = slices.DeleteFunc(b.held[one.place], func(k int) bool { return k == h })
+		}
+		b.until[h] = b.holdsUntil(h)
+	}
+	for _, t := range b.s.jobs[j].tasks {
+		b.open[t] = 0
+		for _, l := range b.s.tasks[t].before {
+			if !b.settled(l.task) {
+				b.open[t]++
+			}
+		}
+		if b.open[t] == 0 && !b.settled(t) {
+			b.queue = append(b.queue, t)
+		}
+	}
+}
+
+func (b *board) settled(t int) bool { return b.start[t] >= 0 || b.why[t] != "" }
+
+func (b *board) end(t int) int { return b.start[t] + b.s.tasks[t].dur }
+
+// holdsUntil is when a hold is over as far as is known.
+func (b *board) holdsUntil(h int) int {
+	one := &b.s.holds[h]
+	if b.start[one.to] >= 0 {
+		if one.through {
+			return b.end(one.to)
+		}
+		return b.start[one.to]
+	}
+	last := 0
+	for _, t := range one.members {
+		if b.start[t] >= 0 {
+			last = max(last, b.end(t))
+		}
+	}
+	return last
+}
+
+// next takes from the queue what goes first: what a limited wait presses for, then the lowest key.
+func (b *board) next() int {
+	best, bestPressing := 0, b.pressing(b.queue[0])
+	for i, t := range b.queue[1:] {
+		pressing := b.pressing(t)
+		first := b.queue[best]
+		if pressing == bestPressing && cmp.Or(cmp.Compare(b.g.key[t], b.g.key[first]), cmp.Compare(t, first)) < 0 || pressing && !bestPressing {
+			best, bestPressing = i+1, pressing
+		}
+	}
+	t := b.queue[best]
+	b.queue = slices.Delete(b.queue, best, best+1)
+	return t
+}
+
+// pressing reports whether a limited wait is running that the task leads to the end of.
+func (b *board) pressing(t int) bool {
+	for _, w := range b.s.tasks[t].windows {
+		if !b.g.calm[t] && b.start[w.first] >= 0 && !b.settled(w.last) {
+			return true
+		}
+	}
+	return false
+}
+
+// place finds the earliest start for a task, or puts off what is in its way, or drops it.
+func (b *board) place(t int) {
+	one := &b.s.tasks[t]
+	if one.stopped != "" {
+		b.drop(t, one.stopped)
+		return
+	}
+	earliest, latest, bound := max(int(b.s.problem.Now), b.s.jobs[one.job].arrives, b.floor[t]), never, -1
+	for _, l := range one.before {
+		if b.start[l.task] < 0 {
+			b.drop(t, NotAfter)
+			return
+		}
+		earliest = max(earliest, b.end(l.task)+l.least)
+		if by := b.end(l.task) + l.most; l.most != never && by < latest {
+			latest, bound = by, l.task
+		}
+	}
+	start, by := b.hands(t, earliest)
+	for start < never { // the places that it begins to hold must be free as well
+		free := start
+		for _, h := range one.holds {
+			if b.s.holds[h].from == t {
+				free = b.freeFrom(h, free, max(one.dur, 1))
+			}
+		}
+		if free == start {
+			break
+		}
+		start, by = b.hands(t, free)
+	}
+	switch {
+	case start > latest && b.s.tasks[bound].fixed:
+		b.drop(t, Window)
+	case start >= never:
+		b.drop(t, cmp.Or(b.raised[t], NoHours))
+	case start > latest:
+		b.putOff(t, bound, b.start[bound]+start-latest, Window)
+	case b.room(t, start):
+		b.put(t, start, by)
+	}
+}
+
+// hands is the earliest start from a minute on at which somebody who may do the task is free for it, and who:
+// of several, who has it on the wall, then who has the fewest skills.
+func (b *board) hands(t, from int) (start, by int) {
+	one := &b.s.tasks[t]
+	start, by = never, -1
+	for _, p := range one.who {
+		if only := b.g.only[t]; only >= 0 && only != p {
+			continue
+		}
+		if at := b.free(p, from, one.dur); at < start || at == start && at < never && p == one.by {
+			start, by = at, p
+		}
+	}
+	return start, by
+}
+
+// free is the first minute from one on at which a person has so many minutes without interruption.
+func (b *board) free(p, from, dur int) int {
+	busy := b.busy[p]
+	for _, h := range b.s.people[p].hours {
+		at := max(from, int(h.From))
+		if dur == 0 && at <= int(h.To) {
+			return at
+		}
+		i, _ := slices.BinarySearchFunc(busy, at, func(s Stretch, at int) int { return cmp.Compare(int(s.To), at+1) })
+		for ; at+dur <= int(h.To); i++ {
+			if i == len(busy) || int(busy[i].From) >= at+dur {
+				return at
+			}
+			at = int(busy[i].To)
+		}
+	}
+	return never
+}
+
+// freeFrom is the first minute from one on at which the place of a hold has a unit for so long.
+func (b *board) freeFrom(h, from, long int) int {
+	for {
+		in := b.full(h, from, from+long)
+		if in == nil {
+			return from
+		}
+		from = b.firstOut(in)
+	}
+}
+
+// full are the holds that are in a place at the first minute of a stretch at which there is no unit for
+// another; nil where there always is.
+func (b *board) full(h, from, to int) []int {
+	place := b.s.holds[h].place
+	others := b.held[place]
+	if len(others) < b.s.places[place] {
+		return nil
+	}
+	in := func(at int) (in []int) {
+		n := 0
+		for _, o := range others {
+			if o != h && b.from[o] <= at && at < b.until[o] {
+				n++
+			}
+		}
+		if n < b.s.places[place] {
+			return nil
+		}
+		for _, o := range others {
+			if o != h && b.from[o] <= at && at < b.until[o] {
+				in = append(in, o)
+			}
+		}
+		return in
+	}
+	first, when := in(from), from
+	if first != nil || to <= from {
+		return first
+	}
+	for _, o := range others {
+		if at := b.from[o]; from < at && at < to && (first == nil || at < when) {
+			if found := in(at); found != nil {
+				first, when = found, at
+			}
+		}
+	}
+	return first
+}
+
+func (b *board) firstOut(in []int) int {
+	out := never
+	for _, h := range in {
+		out = min(out, b.until[h])
+	}
+	return out
+}
+
+// room takes for a task the places that its job holds by it, and reports whether they are free for as long as
+// that takes. Where not, nothing is taken and what began too early is put off.
+func (b *board) room(t, start int) bool {
+	b.start[t] = start
+	b.takePlaces(t)
+	for _, h := range b.s.tasks[t].holds {
+		if b.from[h] < 0 {
+			continue
+		}
+		in := b.full(h, b.from[h], b.until[h])
+		if in == nil {
+			continue
+		}
+		off, until := b.s.holds[h].from, b.firstOut(in)
+		if b.s.tasks[off].fixed {
+			// What is in its place already stays; whoever was to come in meanwhile waits.
+			i := slices.IndexFunc(in, func(o int) bool { return !b.s.tasks[b.s.holds[o].from].fixed })
+			if i < 0 {
+				continue
+			}
+			off, until = b.s.holds[in[i]].from, b.until[h]
+		}
+		b.start[t] = -1
+		b.takePlaces(t)
+		if off == t { // as many units as it takes there are not
+			b.drop(t, NoPlace)
+			return false
+		}
+		if b.s.tasks[off].job != b.s.tasks[t].job {
+			b.queue = append(b.queue, t)
+		}
+		b.putOff(t, off, until, NoPlace)
+		return false
+	}
+	return true
+}
+
+// takePlaces brings the holds that a task is part of up to where it is placed, or is not.
+func (b *board) takePlaces(t int) {
+	for _, h := range b.s.tasks[t].holds {
+		one := &b.s.holds[h]
+		if one.from == t {
+			b.from[h] = b.start[t]
+			b.held[one.place] = slices.DeleteFunc(b.held[one.place], func(k int) bool { return k == h })
+			if b.start[t] >= 0 {
+				b.held[one.place] = append(b.held[one.place], h)
+			}
+		}
+		b.until[h] = b.holdsUntil(h)
+	}
+}
+
+// putOff has a task start no earlier than a minute, and its job placed anew. The task that asks for it is
+// dropped where that was done too often.
+func (b *board) putOff(asks, t, to int, why Why) {
+	b.again++
+	if b.tired() {
+		b.queue = slices.DeleteFunc(b.queue, func(k int) bool { return k == asks })
+		b.drop(asks, why)
+		return
+	}
+	j := b.s.tasks[t].job
+	b.floor[t], b.raised[t] = max(to, b.start[t]+1), why
+	b.queue = slices.DeleteFunc(b.queue, func(k int) bool { return b.s.tasks[k].job == j })
+	for _, k := range b.s.jobs[j].tasks {
+		one := &b.s.tasks[k]
+		if one.fixed || !b.settled(k) {
+			continue
+		}
+		if b.start[k] >= 0 && one.dur > 0 {
+			i, _ := slices.BinarySearchFunc(b.busy[b.by[k]], Minute(b.start[k]), func(s Stretch, at Minute) int { return cmp.Compare(s.From, at) })
+			b.busy[b.by[k]] = slices.Delete(b.busy[b.by[k]], i, i+1)
+		}
+		b.start[k], b.by[k], b.why[k] = -1, -1, ""
+		b.left++
+	}
+	b.line(j)
+}
+
+// tired reports whether jobs were placed anew too often.
+func (b *board) tired() bool { return b.again > mostAgain*len(b.s.tasks) }
+
+func (b *board) put(t, start, by int) {
+	b.by[t] = by // its start was set as its places were taken
+	if dur := b.s.tasks[t].dur; dur > 0 {
+		i, _ := slices.BinarySearchFunc(b.busy[by], Minute(start), func(s Stretch, at Minute) int { return cmp.Compare(s.From, at) })
+		b.busy[by] = slices.Insert(b.busy[by], i, Stretch{Minute(start), Minute(start + dur)})
+	}
+	b.settle(t)
+}
+
+func (b *board) drop(t int, why Why) {
+	b.why[t] = why
+	b.settle(t)
+}
+
+// settle lets what follows a task come.
+func (b *board) settle(t int) {
+	b.left--
+	for _, next := range b.s.tasks[t].after {
+		if b.open[next]--; b.open[next] == 0 && !b.settled(next) {
+			b.queue = append(b.queue, next)
+		}
+	}
+}
+
+// cost of the plan.
+func (b *board) cost() Cost {
+	var c Cost
+	for j := range b.s.jobs {
+		one := &b.s.jobs[j]
+		finish, whole := 0, true
+		for _, t := range one.tasks {
+			if b.start[t] < 0 {
+				c.NotPlaced++
+				whole = false
+				continue
+			}
+			finish = max(finish, b.end(t))
+			if task := &b.s.tasks[t]; !task.fixed && task.from >= 0 && (b.start[t] != task.from || b.by[t] != task.by) {
+				c.Changes++
+			}
+		}
+		if !whole || len(one.tasks) == 0 {
+			continue
+		}
+		c.FinishSum += Minutes(finish)
+		c.WeightedLate += Minutes(max(finish-one.promised, 0) * one.weight)
+	}
+	return c
+}

@@ -1,0 +1,281 @@
+package dayplan
+
+import (
+	"cmp"
+	"math"
+	"math/rand/v2"
+	"slices"
+)
+
+// Solver makes plans of one problem and improves on them. It is not for several goroutines at once.
+type Solver struct {
+	problem Problem
+	people  []worker
+	places  []int // how many each takes
+	jobs    []job
+	tasks   []task
+	holds   []hold
+
+	chance     *rand.Rand
+	iterations int
+	here       genome // where the search stands
+	hereCost   float64
+	best       *board
+	bestCost   Cost
+	history    []float64 // of costs, for late acceptance
+}
+
+const never = math.MaxInt / 4
+
+type worker struct {
+	hours  []Stretch
+	skills int
+}
+
+type job struct {
+	arrives, promised, weight int
+	first                     int   // of its tasks, which stand as its steps do
+	tasks                     []int // in an order in which each comes after what it follows
+	holds                     []int
+}
+
+type task struct {
+	job, dur int
+	who      []int // people who may, those with the fewest skills first
+	before   []lag
+	after    []int
+	windows  []window // it must be placed soon once their first step is
+	holds    []int    // it lies in
+	tail     int      // least time from its start to the end of the job
+	fixed    bool
+	from     int // where fixed, or on the wall; -1 elsewhere
+	by       int
+	name     string // of who does it, where fixed
+	stopped  Why    // it can never be placed
+}
+
+type lag struct{ task, least, most int }
+
+// window is a limited wait: once first is placed, whatever leads to last is pressing.
+type window struct{ first, last int }
+
+type hold struct {
+	place, job, from, to int
+	through              bool
+	members              []int // steps between the two, with both
+}
+
+// New takes a problem apart, and makes a first plan of it by several rules. A [*FaultError] says what makes
+// no sense in it.
+func New(p Problem, seed uint64) (*Solver, error) {
+	s := &Solver{problem: p, chance: rand.New(rand.NewPCG(seed, 0x70_6f_6e_79))}
+	if err := s.read(); err != nil {
+		return nil, err
+	}
+	s.first()
+	return s, nil
+}
+
+func (s *Solver) read() error {
+	p := s.problem
+	people, places := map[string]int{}, map[string]int{}
+	for i, one := range p.People {
+		if _, twice := people[one.ID]; twice {
+			return &FaultError{What: "there are two people " + one.ID}
+		}
+		people[one.ID] = i
+		hours := slices.Clone(one.Hours)
+		slices.SortFunc(hours, func(a, b Stretch) int { return cmp.Compare(a.From, b.From) })
+		s.people = append(s.people, worker{hours, len(one.Skills)})
+	}
+	for i, place := range p.Places {
+		places[place.ID] = i
+		s.places = append(s.places, place.Count)
+	}
+	index := map[[2]string]int{}
+	for j, one := range p.Jobs {
+		s.jobs = append(s.jobs, job{arrives: int(one.Arrives), promised: int(one.Promised), weight: one.Weight, first: len(s.tasks)})
+		for _, step := range one.Steps {
+			key := [2]string{one.ID, step.ID}
+			if _, twice := index[key]; twice {
+				return &FaultError{one.ID, step.ID, "there are two of it"}
+			}
+			index[key] = len(s.tasks)
+			t := task{job: j, dur: int(step.Attended), from: -1, by: -1}
+			t.stopped = s.whoMay(step, &t)
+			s.tasks = append(s.tasks, t)
+		}
+	}
+	for j, one := range p.Jobs {
+		for _, step := range one.Steps {
+			t := index[[2]string{one.ID, step.ID}]
+			for _, l := range step.After {
+				before, is := index[[2]string{one.ID, l.Step}]
+				if !is {
+					return &FaultError{one.ID, step.ID, "it follows " + l.Step + ", which is not of the job"}
+				}
+				most := never
+				if l.Most != nil {
+					most = int(*l.Most)
+				}
+				s.tasks[t].before = append(s.tasks[t].before, lag{before, int(l.Least), most})
+				s.tasks[before].after = append(s.tasks[before].after, t)
+			}
+		}
+		if !s.sort(j, index) {
+			return &FaultError{Job: one.ID, What: "its steps follow each other in a circle"}
+		}
+		for _, h := range one.Holds {
+			place, is := places[h.Place]
+			from, begins := index[[2]string{one.ID, h.From}]
+			to, ends := index[[2]string{one.ID, h.To}]
+			if !is || !begins || !ends {
+				return &FaultError{Job: one.ID, What: "it holds " + h.Place + " from " + h.From + " to " + h.To + ", and one of them is not there"}
+			}
+			if !s.reach(from)[to] {
+				return &FaultError{one.ID, h.To, "it ends a hold of " + h.Place + ", and does not come after " + h.From + ", which begins it"}
+			}
+			s.hold(hold{place: place, job: j, from: from, to: to, through: h.Through})
+		}
+		s.windows(j)
+	}
+	return s.placed(index, people)
+}
+
+// whoMay notes who may do a step, and says what stops it where nobody ever could.
+func (s *Solver) whoMay(step Step, t *task) Why {
+	able := false
+	for i, person := range s.problem.People {
+		if !slices.Contains(person.Skills, step.Skill) || step.By != "" && step.By != person.ID {
+			continue
+		}
+		able = true
+		if slices.ContainsFunc(person.Hours, func(h Stretch) bool { return int(h.To-h.From) >= t.dur }) {
+			t.who = append(t.who, i)
+		}
+	}
+	slices.SortStableFunc(t.who, func(a, b int) int { return cmp.Compare(s.people[a].skills, s.people[b].skills) })
+	switch {
+	case !able:
+		return NoSkill
+	case len(t.who) == 0:
+		return TooLong
+	}
+	return ""
+}
+
+// sort puts a job's tasks in order, with the tail of each, and reports whether there is one.
+func (s *Solver) sort(j int, index map[[2]string]int) bool {
+	one := s.problem.Jobs[j]
+	state := map[int]int{}
+	var order []int
+	var visit func(t int) bool
+	visit = func(t int) bool {
+		switch state[t] {
+		case 1:
+			return false
+		case 2:
+			return true
+		}
+		state[t] = 1
+		for _, l := range s.tasks[t].before {
+			if !visit(l.task) {
+				return false
+			}
+		}
+		state[t] = 2
+		order = append(order, t)
+		return true
+	}
+	for _, step := range one.Steps {
+		if !visit(index[[2]string{one.ID, step.ID}]) {
+			return false
+		}
+	}
+	s.jobs[j].tasks = order
+	for _, t := range slices.Backward(order) {
+		one := &s.tasks[t]
+		one.tail = one.dur
+		for _, next := range one.after {
+			for _, l := range s.tasks[next].before {
+				if l.task == t {
+					one.tail = max(one.tail, one.dur+l.least+s.tasks[next].tail)
+				}
+			}
+		}
+	}
+	return true
+}
+
+// reach are the tasks that come after one, with itself.
+func (s *Solver) reach(t int) map[int]bool {
+	all := map[int]bool{t: true}
+	for queue := []int{t}; len(queue) > 0; queue = queue[1:] {
+		for _, next := range s.tasks[queue[0]].after {
+			if !all[next] {
+				all[next] = true
+				queue = append(queue, next)
+			}
+		}
+	}
+	return all
+}
+
+func (s *Solver) hold(h hold) {
+	id := len(s.holds)
+	after := s.reach(h.from)
+	for _, t := range s.jobs[h.job].tasks {
+		if after[t] && s.reach(t)[h.to] {
+			h.members = append(h.members, t)
+			s.tasks[t].holds = append(s.tasks[t].holds, id)
+		}
+	}
+	if s.places[h.place] <= 0 && s.tasks[h.from].stopped == "" {
+		s.tasks[h.from].stopped = NoPlace
+	}
+	s.holds = append(s.holds, h)
+	s.jobs[h.job].holds = append(s.jobs[h.job].holds, id)
+}
+
+// windows notes, at every task that leads to the end of a limited wait, which wait that is.
+func (s *Solver) windows(j int) {
+	for _, last := range s.jobs[j].tasks {
+		for _, l := range s.tasks[last].before {
+			if l.most == never {
+				continue
+			}
+			for _, t := range s.jobs[j].tasks {
+				if t != l.task && s.reach(t)[last] && !s.reach(t)[l.task] {
+					s.tasks[t].windows = append(s.tasks[t].windows, window{l.task, last})
+				}
+			}
+		}
+	}
+}
+
+// placed notes what is fixed and what is on the wall.
+func (s *Solver) placed(index map[[2]string]int, people map[string]int) error {
+	for _, was := range s.problem.Previous {
+		t, is := index[[2]string{was.Job, was.Step}]
+		by, here := people[was.Person]
+		if is && !here {
+			by = -1 // who went: the step moves whoever takes it over
+		}
+		if is {
+			s.tasks[t].from, s.tasks[t].by = int(was.Start), by
+		}
+	}
+	for _, f := range s.problem.Fixed {
+		t, is := index[[2]string{f.Job, f.Step}]
+		if !is {
+			return &FaultError{f.Job, f.Step, "it is fixed, and not of the problem"}
+		}
+		by, here := people[f.Person]
+		if !here {
+			by = -1 // done by somebody who is not here today
+		}
+		one := &s.tasks[t]
+		one.fixed, one.from, one.by, one.name, one.stopped = true, int(f.Start), by, f.Person, ""
+	}
+	return nil
+}
