@@ -36,7 +36,7 @@ var mayImport = map[string][]string{
 	"core/fitting":           {"core/chain", "core/sizing", "core/wear"},
 	"core/forecast/fairtest": {"core/chain", "core/forecast"},
 
-	"internal/calc":    {"core/chain", "core/clean", "core/fluids", "core/forecast", "core/interval", "core/lube", "core/sizing", "core/wear"},
+	"internal/calc":    {"core/chain", "core/clean", "core/dayplan", "core/fluids", "core/forecast", "core/interval", "core/lube", "core/sizing", "core/wear"},
 	"internal/store":   {},
 	"internal/shop":    {"core/chain", "core/clean", "core/fault", "core/fitting", "core/fluids", "core/forecast", "core/interval", "core/lube", "core/price", "core/sizing", "core/tag", "core/wear", "internal/calc", "internal/formats", "internal/outside", "internal/store"},
 	"internal/formats": {},

@@ -16,6 +16,7 @@ import (
 // byName holds every computation.
 var byName = map[string]func(input []byte) (any, error){
 	"cost":     func(input []byte) (any, error) { return Cost(input) },
+	"dayplan":  func(input []byte) (any, error) { return DayPlan(input) },
 	"due":      func(input []byte) (any, error) { return Due(input) },
 	"forecast": func(input []byte) (any, error) { return Forecast(input) },
 	"gear":     func(input []byte) (any, error) { return Gear(input) },

@@ -89,6 +89,14 @@ func (a *api) CalcLube(_ context.Context, req apigen.CalcLubeRequestObject) (api
 	return apigen.CalcLube200JSONResponse(*answer), nil
 }
 
+func (a *api) CalcDayPlan(_ context.Context, req apigen.CalcDayPlanRequestObject) (apigen.CalcDayPlanResponseObject, error) {
+	answer, err := calc.DayPlan(*req.Body)
+	if err != nil {
+		return nil, err
+	}
+	return apigen.CalcDayPlan200JSONResponse(*answer), nil
+}
+
 func (a *api) CalcDue(_ context.Context, req apigen.CalcDueRequestObject) (apigen.CalcDueResponseObject, error) {
 	answer, err := calc.Due(*req.Body)
 	if err != nil {

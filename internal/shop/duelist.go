@@ -25,20 +25,20 @@ type DueFilter struct {
 
 // DueRow is a bike in the list of what is due.
 type DueRow struct {
-	Tag        string     `json:"tag"`
-	Owner      Owner      `json:"owner"`
-	Bike       string     `json:"bike"`
-	State      string     `json:"state"`
-	DueOn      *string    `json:"due_on,omitempty"` // the earliest
+	Tag   string  `json:"tag"`
+	Owner Owner   `json:"owner"`
+	Bike  string  `json:"bike"`
+	State string  `json:"state"`
+	DueOn *string `json:"due_on,omitempty"` // the earliest
 	// Tasks, each a [DueTask], are those soon or worse and what else is done in the same visit: the text that was
 	// kept when they were reckoned, as a page of them is read far more often than any changes.
-	Tasks json.RawMessage `json:"tasks"`
-	Visit json.RawMessage `json:"visit"` // codes
-	SavedMin   int        `json:"saved_min"`
-	MayTell    bool       `json:"may_tell"` // its owner agreed and has an address for it
-	ToldAt     *time.Time `json:"told_at,omitempty"`
-	ToldState  string     `json:"told_state,omitempty"`
-	InWorkshop *uuid.UUID `json:"job,omitempty"`
+	Tasks      json.RawMessage `json:"tasks"`
+	Visit      json.RawMessage `json:"visit"` // codes
+	SavedMin   int             `json:"saved_min"`
+	MayTell    bool            `json:"may_tell"` // its owner agreed and has an address for it
+	ToldAt     *time.Time      `json:"told_at,omitempty"`
+	ToldState  string          `json:"told_state,omitempty"`
+	InWorkshop *uuid.UUID      `json:"job,omitempty"`
 }
 
 // DuePage is a page of the list of what is due.

@@ -1620,6 +1620,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/calc/dayplan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Who does which step of a day's jobs when */
+        post: operations["calcDayPlan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/calc/route": {
         parameters: {
             query?: never;
@@ -4214,6 +4231,38 @@ export interface components {
                     on: string;
                 }[] | null;
             }[];
+        };
+        /** @description People, places, jobs, what is fixed and what is on the wall; minutes from midnight of the first day */
+        DayPlanQuestion: Record<string, never>;
+        DayPlanAnswer: {
+            /** @description In order of jobs as given, then of start */
+            steps: {
+                job: string;
+                step: string;
+                person: string;
+                start_min: number;
+                end_min: number;
+            }[];
+            not_placed: {
+                job: string;
+                step: string;
+                code: string;
+            }[];
+            late: {
+                job: string;
+                by_min: number;
+                bound_by: string;
+            }[];
+            cost: {
+                weighted_late_min: number;
+                finish_sum_min: number;
+                changes: number;
+            };
+            lower_bound: {
+                weighted_late_min: number;
+                finish_sum_min: number;
+            };
+            iterations: number;
         };
         DueAnswer: {
             tasks: {
@@ -7105,6 +7154,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DueAnswer"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    calcDayPlan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DayPlanQuestion"];
+            };
+        };
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DayPlanAnswer"];
                 };
             };
             default: components["responses"]["Problem"];
