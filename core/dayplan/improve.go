@@ -96,7 +96,7 @@ func (s *Solver) Improve(times int) {
 			movable++
 		}
 	}
-	if movable < 2 {
+	if movable < 2 || s.Done() {
 		return
 	}
 	for range times {
@@ -117,6 +117,12 @@ func (s *Solver) Improve(times int) {
 			*slot = s.hereCost
 		}
 	}
+}
+
+// Done reports whether no plan can be better than the best.
+func (s *Solver) Done() bool {
+	c, b := s.bestCost, s.lower
+	return c.NotPlaced == 0 && c.Changes == 0 && c.WeightedLate == b.WeightedLate && c.FinishSum == b.FinishSum
 }
 
 // change alters a genome a little.
@@ -193,7 +199,7 @@ func (s *Solver) anyTask() int {
 // Best is the best plan so far.
 func (s *Solver) Best() Plan {
 	b := s.best
-	plan := Plan{Cost: s.bestCost, Bound: s.bound(), Iterations: s.iterations}
+	plan := Plan{Cost: s.bestCost, Bound: s.lower, Iterations: s.iterations}
 	for j, one := range s.problem.Jobs {
 		first, finish, whole := len(plan.Steps), 0, len(one.Steps) > 0
 		for i, step := range one.Steps {

@@ -22,6 +22,7 @@ type Solver struct {
 	hereCost   float64
 	best       *board
 	bestCost   Cost
+	lower      Bound
 	history    []float64 // of costs, for late acceptance
 }
 
@@ -72,6 +73,7 @@ func New(p Problem, seed uint64) (*Solver, error) {
 	if err := s.read(); err != nil {
 		return nil, err
 	}
+	s.lower = s.bound()
 	s.first()
 	return s, nil
 }

@@ -113,7 +113,7 @@ func DayPlan(input []byte) (*DayPlanAnswer, error) {
 	if err != nil {
 		return nil, faultOf(err, p)
 	}
-	for time.Since(began) < time.Duration(budget)*time.Millisecond {
+	for !s.Done() && time.Since(began) < time.Duration(budget)*time.Millisecond {
 		s.Improve(1)
 	}
 	return newDayPlanAnswer(s.Best()), nil

@@ -166,8 +166,3 @@ func ptr[T any](v T) *T { return &v }
 
 // databases are those of the services under test.
 var databases = map[*shop.Service]*store.Store{}
-
-// another is a second process on the same database, by the same clock.
-func (t *tracked) another() *shop.Service {
-	return shop.New(databases[t.Service], func() time.Time { return *t.now })
-}
