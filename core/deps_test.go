@@ -38,7 +38,7 @@ var mayImport = map[string][]string{
 
 	"internal/calc":    {"core/chain", "core/clean", "core/dayplan", "core/fluids", "core/forecast", "core/interval", "core/lube", "core/sizing", "core/wear"},
 	"internal/store":   {},
-	"internal/shop":    {"core/chain", "core/clean", "core/fault", "core/fitting", "core/fluids", "core/forecast", "core/interval", "core/lube", "core/price", "core/sizing", "core/tag", "core/wear", "internal/calc", "internal/formats", "internal/outside", "internal/store"},
+	"internal/shop":    {"core/chain", "core/clean", "core/dayplan", "core/fault", "core/fitting", "core/fluids", "core/forecast", "core/interval", "core/lube", "core/price", "core/sizing", "core/tag", "core/wear", "internal/calc", "internal/formats", "internal/outside", "internal/store"},
 	"internal/formats": {},
 	"internal/outside": {"core/chain", "core/wear"},
 	"internal/live":    {},

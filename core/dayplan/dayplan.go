@@ -47,6 +47,7 @@ type Stretch struct{ From, To Minute }
 type Place struct {
 	ID    string
 	Count int
+	Only  bool // there cannot be more of it, so more is no remedy: the one bike that two might work on
 }
 
 // Job is one bike's work.

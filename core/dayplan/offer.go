@@ -106,6 +106,9 @@ func Remedies(p Problem, plan Plan, seed uint64, iterations int) ([]Remedy, erro
 		return nil
 	}
 	for i, place := range p.Places {
+		if place.Only {
+			continue
+		}
 		q := p
 		q.Places = slices.Clone(p.Places)
 		q.Places[i].Count++

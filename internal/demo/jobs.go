@@ -78,6 +78,7 @@ type visit struct {
 	finding *shop.NewFinding
 	hold    string        // the step whose wait runs now
 	held    time.Duration // before the end at which it was done
+	waits   bool          // planned, and nobody has begun it
 }
 
 func seen(frame, drivetrain int) shop.CleaningQuestion {
@@ -108,6 +109,14 @@ func (l *loader) visits() []visit {
 		{owner: "Merrick Pasco-Lund", who: 0, began: 75 * time.Minute, free: 6 * time.Minute, order: &shop.JobOrder{Route: "soak", Reason: "there is time until tomorrow"},
 			hold: "jar", held: 17 * time.Minute, finding: &shop.NewFinding{Code: "pads-worn", Place: "rear"},
 			arrival: shop.Arrival{CleaningQuestion: oiled(3, 3), Complaints: []string{"gritty"}, Reports: "Grinds since the beach ride", PromisedAt: later(22)}},
+		{owner: "Lavinia Stoat", who: 3, began: 42 * time.Minute, free: time.Hour, order: recommended, waits: true,
+			arrival: shop.Arrival{CleaningQuestion: seen(2, 1), Wants: "On the way to the hill climb", PromisedAt: later(1)}},
+		{owner: "Fenella Strakesby", who: 3, began: 38 * time.Minute, free: time.Hour, order: recommended, waits: true,
+			arrival: shop.Arrival{CleaningQuestion: oiled(3, 2), PromisedAt: later(3), Waiting: true}},
+		{owner: "Gideon Larkwhistle", who: 3, began: 31 * time.Minute, free: time.Hour, order: recommended, waits: true,
+			arrival: shop.Arrival{CleaningQuestion: oiled(2, 3), PromisedAt: later(5)}},
+		{owner: "Nerys Copperthwaite", who: 3, began: 27 * time.Minute, free: time.Hour, order: recommended, waits: true,
+			arrival: shop.Arrival{CleaningQuestion: seen(2, 2), PromisedAt: later(26)}},
 		{owner: "courier", who: 3, began: 25 * time.Minute, arrival: shop.Arrival{Complaints: []string{"gritty"}, Reports: "Grinding under load, dirt to the elbows", Wants: "Back by four",
 			CleaningQuestion: shop.CleaningQuestion{FrameGrade: 4, DrivetrainGrade: 3, Heavy: true}, PromisedAt: later(6)}},
 	}
@@ -179,7 +188,7 @@ func (l *loader) visit(v visit) error {
 	case "cancelled":
 		_, err = l.shop.CancelJob(l.ctx, who, job.ID, job.Version, "Owner took it home before the tide, comes again")
 	default:
-		if job.Current != "" {
+		if job.Current != "" && !v.waits {
 			_, err = l.shop.DoStep(l.ctx, who, "", job.ID, job.Current, shop.StepDeed{Deed: "begin"})
 		}
 	}

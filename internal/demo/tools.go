@@ -1,9 +1,11 @@
 package demo
 
 import (
+	"fmt"
 	"time"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/store"
 )
 
 // caliperDropped is how long ago the old caliper fell.
@@ -64,6 +66,7 @@ func (l *loader) setRules() error {
 		c.Chain, c.Sprockets, c.Rings = &p[0], &p[1], &p[2]
 		c.LabourChain, c.LabourSprockets, c.LabourRings = &p[3], &p[4], &p[5]
 	}
+	r.Floor = l.floor(r.Floor)
 	if _, err = l.shop.ChangeRules(l.ctx, l.people[0], v.Version, r); err != nil {
 		return err
 	}
@@ -71,6 +74,25 @@ func (l *loader) setRules() error {
 		return err
 	}
 	return l.fillStores()
+}
+
+// floor gives the shop hours that have begun some time before the demo starts and go on for some time after,
+// whatever time of day that is: a day plan of a closed shop shows nothing.
+func (l *loader) floor(f shop.Floor) shop.Floor {
+	half := l.end.Local().Hour()*2 + l.end.Local().Minute()/30 // half hours since midnight
+	clock := func(h int) string { return fmt.Sprintf("%02d:%02d", h/2, h%2*30) }
+	from, until, lunch := max(half-7, 0), min(half+15, 48), min(half+4, 46)
+	day := []store.Stretch{{From: clock(from), Until: clock(lunch)}, {From: clock(lunch + 1), Until: clock(until)}}
+	if lunch+1 >= until {
+		day = []store.Stretch{{From: clock(from), Until: clock(until)}}
+	}
+	if over := half + 15 - 48; over > 0 && over < from { // on into the night
+		day = append([]store.Stretch{{From: "00:00", Until: clock(over)}}, day...)
+	}
+	for weekday := range f.Hours {
+		f.Hours[weekday] = day
+	}
+	return f
 }
 
 // fillShelf puts chains and joining links on the shelf; of some there are too few.

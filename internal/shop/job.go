@@ -32,6 +32,7 @@ type Arrival struct {
 	Wants      string     `json:"wants,omitempty"`
 	Guide      bool       `json:"guide,omitempty"`
 	PromisedAt *time.Time `json:"promised_at,omitempty"`
+	Waiting    bool       `json:"waiting,omitempty"` // the owner waits for it: its lateness counts three times
 }
 
 // Job is all of a job.
@@ -172,52 +173,12 @@ func (s *Service) jobEntry(ctx context.Context, tx store.Tx, who Actor, bike sto
 
 // Jobs returns the jobs that are open, by promised time.
 func (s *Service) Jobs(ctx context.Context) ([]JobSummary, error) {
-	tx := s.store.Read()
-	rows, err := tx.OpenJobs(ctx)
-	if err != nil || len(rows) == 0 {
-		return []JobSummary{}, err
-	}
-	ids := make([]uuid.UUID, len(rows))
-	for i, r := range rows {
-		ids[i] = r.ID
-	}
-	steps, err := tx.Steps(ctx, ids...)
-	if err != nil {
-		return nil, err
-	}
-	waits, err := tx.WaitsOf(ctx, ids...)
-	if err != nil {
-		return nil, err
-	}
-	people, err := s.peopleByID(ctx, tx)
-	if err != nil {
-		return nil, err
-	}
-	var all []JobSummary
-	for _, r := range rows {
-		l := layout{job: r, people: people, at: s.now()}
-		for _, st := range steps {
-			if st.JobID == r.ID {
-				l.steps = append(l.steps, st)
-			}
-		}
-		for _, w := range waits {
-			if *w.JobID == r.ID {
-				l.waits = append(l.waits, w)
-			}
-		}
-		if l.bike, err = tx.BikeByID(ctx, r.BikeID); err != nil {
-			return nil, err
-		}
-		if l.findings, err = tx.FindingsOf(ctx, r.ID); err != nil {
-			return nil, err
-		}
-		if err := l.read(); err != nil {
-			return nil, err
-		}
+	layouts, err := s.openLayouts(ctx, s.store.Read())
+	all := make([]JobSummary, 0, len(layouts))
+	for _, l := range layouts {
 		all = append(all, l.summary())
 	}
-	return all, nil
+	return all, err
 }
 
 func (s *Service) peopleByID(ctx context.Context, tx store.Tx) (map[uuid.UUID]Person, error) {

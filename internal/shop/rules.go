@@ -40,6 +40,7 @@ type Rules struct {
 	SessionIdleMinutes int          `json:"session_idle_minutes"`
 	Work               Work         `json:"work"`
 	Intervals          Intervals    `json:"intervals"`
+	Floor              Floor        `json:"floor"`
 	Recalls            Recalls      `json:"recalls"`
 }
 
@@ -109,6 +110,10 @@ func loadRules(ctx context.Context, tx store.Tx) (Rules, store.Shop, error) {
 		r.Work = whole(*row.Work)
 	}
 	r.Intervals, r.Recalls = houseIntervals(), houseRecalls()
+	r.Floor = houseFloor()
+	if row.Floor != nil {
+		r.Floor = *row.Floor
+	}
 	if row.Intervals != nil {
 		r.Intervals = *row.Intervals
 	}
@@ -225,6 +230,7 @@ func checkRules(r *Rules) error {
 	}
 	checkWork(&r.Work, func(name, code, format string, args ...any) { fault("work."+name, code, format, args...) })
 	checkIntervals(&r.Intervals, func(name, code, format string, args ...any) { fault("intervals."+name, code, format, args...) })
+	checkFloor(&r.Floor, func(name, code, format string, args ...any) { fault("floor."+name, code, format, args...) })
 	checkRecalls(&r.Recalls, func(name, code, format string, args ...any) { fault("recalls."+name, code, format, args...) })
 	if len(fields) > 0 {
 		return invalid(fields...)
@@ -333,7 +339,10 @@ func (s *Service) saveRules(ctx context.Context, tx store.Tx, row store.Shop, r 
 	if !reflect.DeepEqual(r.Work, houseWork()) {
 		row.Work = &r.Work
 	}
-	row.Intervals, row.Recalls = nil, nil
+	row.Intervals, row.Recalls, row.Floor = nil, nil, nil
+	if !reflect.DeepEqual(r.Floor, houseFloor()) {
+		row.Floor = &r.Floor
+	}
 	if !reflect.DeepEqual(r.Intervals, houseIntervals()) {
 		row.Intervals = &r.Intervals
 	}

@@ -117,6 +117,17 @@ func (t Tx) BikeByID(ctx context.Context, id uuid.UUID) (Bike, error) {
 	return b, translate(err, "load bike %s", id)
 }
 
+// BikesByID returns bikes by their ids.
+func (t Tx) BikesByID(ctx context.Context, ids []uuid.UUID) (map[uuid.UUID]Bike, error) {
+	var bikes []Bike
+	err := t.db.WithContext(ctx).Raw(selectBikes+`where b.id in ?`, ids).Scan(&bikes).Error
+	byID := map[uuid.UUID]Bike{}
+	for _, b := range bikes {
+		byID[b.ID] = b
+	}
+	return byID, translate(err, "load bikes")
+}
+
 // SaveBike writes b if its version is still the one in the database, else [ErrStale].
 func (t Tx) SaveBike(ctx context.Context, b *Bike) error {
 	seen := b.Version

@@ -43,6 +43,7 @@ type JobStep struct {
 	DoneBy   *uuid.UUID
 	WorkedS  int
 	Reason   string
+	KeptFor  *uuid.UUID // the only person for it on the wall
 }
 
 // Wait is something that runs by itself.
@@ -207,9 +208,9 @@ func (t Tx) Finding(ctx context.Context, id uuid.UUID) (Finding, error) {
 }
 
 // FindingsOf returns a job's findings, the oldest first.
-func (t Tx) FindingsOf(ctx context.Context, job uuid.UUID) ([]Finding, error) {
-	found, err := gorm.G[Finding](t.db).Where("job_id = ?", job).Order("found_at, id").Find(ctx)
-	return found, translate(err, "list findings of job %s", job)
+func (t Tx) FindingsOf(ctx context.Context, jobs ...uuid.UUID) ([]Finding, error) {
+	found, err := gorm.G[Finding](t.db).Where("job_id in ?", jobs).Order("found_at, id").Find(ctx)
+	return found, translate(err, "list findings of jobs")
 }
 
 // ResolveFinding settles a finding that is open, else [ErrStale].

@@ -25,6 +25,7 @@ type Shop struct {
 	Work               *Work      `gorm:"serializer:json"` // nil: the house's
 	Intervals          *Intervals `gorm:"serializer:json"` // nil: the house's
 	Recalls            *Recalls   `gorm:"serializer:json"` // nil: the house's
+	Floor              *Floor     `gorm:"serializer:json"` // nil: the house's
 	Version            int
 }
 

@@ -56,6 +56,7 @@ const (
 	ChangeTopicBike        ChangeTopic = "bike"
 	ChangeTopicCustomer    ChangeTopic = "customer"
 	ChangeTopicEverything  ChangeTopic = "everything"
+	ChangeTopicFloor       ChangeTopic = "floor"
 	ChangeTopicInstruments ChangeTopic = "instruments"
 	ChangeTopicJob         ChangeTopic = "job"
 	ChangeTopicMessage     ChangeTopic = "message"
@@ -72,6 +73,8 @@ func (e ChangeTopic) Valid() bool {
 	case ChangeTopicCustomer:
 		return true
 	case ChangeTopicEverything:
+		return true
+	case ChangeTopicFloor:
 		return true
 	case ChangeTopicInstruments:
 		return true
@@ -1043,6 +1046,30 @@ type FindingRow = shop.FindingRow
 // FittingCheck defines model for FittingCheck.
 type FittingCheck string
 
+// Floor defines model for Floor.
+type Floor = shop.FloorView
+
+// FloorCost defines model for FloorCost.
+type FloorCost = shop.FloorCost
+
+// FloorHoursOfWeek defines model for FloorHoursOfWeek.
+type FloorHoursOfWeek map[string][]struct {
+	From  string `json:"from"`
+	Until string `json:"until"`
+}
+
+// FloorPush defines model for FloorPush.
+type FloorPush = shop.FloorPush
+
+// FloorRules defines model for FloorRules.
+type FloorRules = shop.Floor
+
+// FloorStint defines model for FloorStint.
+type FloorStint = shop.FloorStint
+
+// FloorTry defines model for FloorTry.
+type FloorTry = shop.FloorTry
+
 // ForecastAnswer defines model for ForecastAnswer.
 type ForecastAnswer = calc.ForecastAnswer
 
@@ -1290,6 +1317,9 @@ type NoteRow = shop.NoteRow
 
 // OdometerNote defines model for OdometerNote.
 type OdometerNote = shop.OdometerNote
+
+// Offer defines model for Offer.
+type Offer = shop.Offer
 
 // Opening defines model for Opening.
 type Opening = shop.Opening
@@ -1903,10 +1933,19 @@ type AddJobPartParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// PromiseJobJSONBody defines parameters for PromiseJob.
+type PromiseJobJSONBody = shop.JobPromise
+
 // DoStepParams defines parameters for DoStep.
 type DoStepParams struct {
 	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// KeepStepForJSONBody defines parameters for KeepStepFor.
+type KeepStepForJSONBody struct {
+	// Person none for whoever can
+	Person *openapi_types.UUID `json:"person,omitempty"`
 }
 
 // StrikeOutParams defines parameters for StrikeOut.
@@ -2023,6 +2062,9 @@ type RecordMeasurementJSONRequestBody = NewMeasurement
 // NoteOdometerJSONRequestBody defines body for NoteOdometer for application/json ContentType.
 type NoteOdometerJSONRequestBody = OdometerNote
 
+// OfferPromiseJSONRequestBody defines body for OfferPromise for application/json ContentType.
+type OfferPromiseJSONRequestBody = Arrival
+
 // ReplaceChainJSONRequestBody defines body for ReplaceChain for application/json ContentType.
 type ReplaceChainJSONRequestBody = Replacement
 
@@ -2071,6 +2113,9 @@ type ArchiveCustomerJSONRequestBody = Archiving
 // EraseCustomerJSONRequestBody defines body for EraseCustomer for application/json ContentType.
 type EraseCustomerJSONRequestBody EraseCustomerJSONBody
 
+// TryFloorJSONRequestBody defines body for TryFloor for application/json ContentType.
+type TryFloorJSONRequestBody = FloorTry
+
 // ReplyToMessageJSONRequestBody defines body for ReplyToMessage for application/json ContentType.
 type ReplyToMessageJSONRequestBody ReplyToMessageJSONBody
 
@@ -2113,8 +2158,14 @@ type AddJobPartJSONRequestBody = JobPart
 // PlanJobJSONRequestBody defines body for PlanJob for application/json ContentType.
 type PlanJobJSONRequestBody = JobOrder
 
+// PromiseJobJSONRequestBody defines body for PromiseJob for application/json ContentType.
+type PromiseJobJSONRequestBody = PromiseJobJSONBody
+
 // DoStepJSONRequestBody defines body for DoStep for application/json ContentType.
 type DoStepJSONRequestBody = StepDeed
+
+// KeepStepForJSONRequestBody defines body for KeepStepFor for application/json ContentType.
+type KeepStepForJSONRequestBody KeepStepForJSONBody
 
 // StrikeOutJSONRequestBody defines body for StrikeOut for application/json ContentType.
 type StrikeOutJSONRequestBody = Strike
@@ -2238,6 +2289,9 @@ type ServerInterface interface {
 	// NoteOdometer Note what the odometer shows; one lower than before is asked about
 	// (POST /bikes/{tag}/odometer)
 	NoteOdometer(c *gin.Context, tag Tag, params NoteOdometerParams)
+	// OfferPromise For when a bike that comes in can be promised, and what the time thought of would push; writes nothing
+	// (POST /bikes/{tag}/offer)
+	OfferPromise(c *gin.Context, tag Tag)
 	// GetPassport Everything about a bike, for another shop; its schema is at /schemas/bike-passport.json
 	// (GET /bikes/{tag}/passport)
 	GetPassport(c *gin.Context, tag Tag)
@@ -2328,6 +2382,12 @@ type ServerInterface interface {
 	// StreamEvents What changes in the shop, as it happens
 	// (GET /events)
 	StreamEvents(c *gin.Context)
+	// GetFloor The wall: who does what when, planned again where it has to be
+	// (GET /floor)
+	GetFloor(c *gin.Context)
+	// TryFloor What another promise, or work kept for one person, would cost; writes nothing
+	// (POST /floor/try)
+	TryFloor(c *gin.Context)
 	// ListReceived What the simulated gateway received, newest first
 	// (GET /gateway/received)
 	ListReceived(c *gin.Context)
@@ -2397,9 +2457,15 @@ type ServerInterface interface {
 	// PlanJob Plan a job, as recommended or otherwise with a reason; an unsafe plan is refused
 	// (PUT /jobs/{job}/plan)
 	PlanJob(c *gin.Context, job JobId)
+	// PromiseJob Promise a job for another time; the floor is planned again
+	// (PUT /jobs/{job}/promise)
+	PromiseJob(c *gin.Context, job JobId)
 	// DoStep Do something about a step of a job
 	// (POST /jobs/{job}/steps/{step})
 	DoStep(c *gin.Context, job JobId, step string, params DoStepParams)
+	// KeepStepFor Keep a piece of work on the floor for one person, or for whoever can
+	// (PUT /jobs/{job}/steps/{step}/hands)
+	KeepStepFor(c *gin.Context, job JobId, step string)
 	// StrikeOut Strike out a wrong entry, with the reason; both stay visible
 	// (POST /ledger/{entry}/strike)
 	StrikeOut(c *gin.Context, entry openapi_types.UUID, params StrikeOutParams)
@@ -3315,6 +3381,31 @@ func (siw *ServerInterfaceWrapper) NoteOdometer(c *gin.Context) {
 	siw.Handler.NoteOdometer(c, tag, params)
 }
 
+// OfferPromise operation middleware
+func (siw *ServerInterfaceWrapper) OfferPromise(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "tag" -------------
+	var tag Tag
+
+	err = runtime.BindStyledParameterWithOptions("simple", "tag", c.Param("tag"), &tag, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tag: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.OfferPromise(c, tag)
+}
+
 // GetPassport operation middleware
 func (siw *ServerInterfaceWrapper) GetPassport(c *gin.Context) {
 
@@ -4042,6 +4133,32 @@ func (siw *ServerInterfaceWrapper) StreamEvents(c *gin.Context) {
 	siw.Handler.StreamEvents(c)
 }
 
+// GetFloor operation middleware
+func (siw *ServerInterfaceWrapper) GetFloor(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetFloor(c)
+}
+
+// TryFloor operation middleware
+func (siw *ServerInterfaceWrapper) TryFloor(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.TryFloor(c)
+}
+
 // ListReceived operation middleware
 func (siw *ServerInterfaceWrapper) ListReceived(c *gin.Context) {
 
@@ -4702,6 +4819,31 @@ func (siw *ServerInterfaceWrapper) PlanJob(c *gin.Context) {
 	siw.Handler.PlanJob(c, job)
 }
 
+// PromiseJob operation middleware
+func (siw *ServerInterfaceWrapper) PromiseJob(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "job" -------------
+	var job JobId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "job", c.Param("job"), &job, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter job: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PromiseJob(c, job)
+}
+
 // DoStep operation middleware
 func (siw *ServerInterfaceWrapper) DoStep(c *gin.Context) {
 
@@ -4758,6 +4900,40 @@ func (siw *ServerInterfaceWrapper) DoStep(c *gin.Context) {
 	}
 
 	siw.Handler.DoStep(c, job, step, params)
+}
+
+// KeepStepFor operation middleware
+func (siw *ServerInterfaceWrapper) KeepStepFor(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "job" -------------
+	var job JobId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "job", c.Param("job"), &job, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter job: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "step" -------------
+	var step string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "step", c.Param("step"), &step, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter step: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.KeepStepFor(c, job, step)
 }
 
 // StrikeOut operation middleware
@@ -5626,6 +5802,11 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/bikes/:tag/jobs", wrapper.OpenJob)
 	router.GET(options.BaseURL+"/jobs", wrapper.ListJobs)
 	router.GET(options.BaseURL+"/jobs/:job", wrapper.GetJob)
+	router.PUT(options.BaseURL+"/jobs/:job/promise", wrapper.PromiseJob)
+	router.PUT(options.BaseURL+"/jobs/:job/steps/:step/hands", wrapper.KeepStepFor)
+	router.GET(options.BaseURL+"/floor", wrapper.GetFloor)
+	router.POST(options.BaseURL+"/floor/try", wrapper.TryFloor)
+	router.POST(options.BaseURL+"/bikes/:tag/offer", wrapper.OfferPromise)
 	router.PUT(options.BaseURL+"/jobs/:job/arrival", wrapper.ChangeArrival)
 	router.GET(options.BaseURL+"/jobs/:job/options", wrapper.GetJobOptions)
 	router.PUT(options.BaseURL+"/jobs/:job/plan", wrapper.PlanJob)
@@ -6585,6 +6766,46 @@ type NoteOdometerdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response NoteOdometerdefaultApplicationProblemPlusJSONResponse) VisitNoteOdometerResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type OfferPromiseRequestObject struct {
+	Tag  Tag `json:"tag"`
+	Body *OfferPromiseJSONRequestBody
+}
+
+type OfferPromiseResponseObject interface {
+	VisitOfferPromiseResponse(w http.ResponseWriter) error
+}
+
+type OfferPromise200JSONResponse Offer
+
+func (response OfferPromise200JSONResponse) VisitOfferPromiseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type OfferPromisedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response OfferPromisedefaultApplicationProblemPlusJSONResponse) VisitOfferPromiseResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -7816,6 +8037,83 @@ func (response StreamEventsdefaultApplicationProblemPlusJSONResponse) VisitStrea
 	return err
 }
 
+type GetFloorRequestObject struct {
+}
+
+type GetFloorResponseObject interface {
+	VisitGetFloorResponse(w http.ResponseWriter) error
+}
+
+type GetFloor200JSONResponse Floor
+
+func (response GetFloor200JSONResponse) VisitGetFloorResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetFloordefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetFloordefaultApplicationProblemPlusJSONResponse) VisitGetFloorResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TryFloorRequestObject struct {
+	Body *TryFloorJSONRequestBody
+}
+
+type TryFloorResponseObject interface {
+	VisitTryFloorResponse(w http.ResponseWriter) error
+}
+
+type TryFloor200JSONResponse FloorCost
+
+func (response TryFloor200JSONResponse) VisitTryFloorResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TryFloordefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TryFloordefaultApplicationProblemPlusJSONResponse) VisitTryFloorResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListReceivedRequestObject struct {
 }
 
@@ -8738,6 +9036,46 @@ func (response PlanJobdefaultApplicationProblemPlusJSONResponse) VisitPlanJobRes
 	return err
 }
 
+type PromiseJobRequestObject struct {
+	Job  JobId `json:"job"`
+	Body *PromiseJobJSONRequestBody
+}
+
+type PromiseJobResponseObject interface {
+	VisitPromiseJobResponse(w http.ResponseWriter) error
+}
+
+type PromiseJob200JSONResponse Floor
+
+func (response PromiseJob200JSONResponse) VisitPromiseJobResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PromiseJobdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PromiseJobdefaultApplicationProblemPlusJSONResponse) VisitPromiseJobResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type DoStepRequestObject struct {
 	Job    JobId  `json:"job"`
 	Step   string `json:"step"`
@@ -8769,6 +9107,47 @@ type DoStepdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response DoStepdefaultApplicationProblemPlusJSONResponse) VisitDoStepResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type KeepStepForRequestObject struct {
+	Job  JobId  `json:"job"`
+	Step string `json:"step"`
+	Body *KeepStepForJSONRequestBody
+}
+
+type KeepStepForResponseObject interface {
+	VisitKeepStepForResponse(w http.ResponseWriter) error
+}
+
+type KeepStepFor200JSONResponse Floor
+
+func (response KeepStepFor200JSONResponse) VisitKeepStepForResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type KeepStepFordefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response KeepStepFordefaultApplicationProblemPlusJSONResponse) VisitKeepStepForResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -10196,6 +10575,9 @@ type StrictServerInterface interface {
 	// NoteOdometer Note what the odometer shows; one lower than before is asked about
 	// (POST /bikes/{tag}/odometer)
 	NoteOdometer(ctx context.Context, request NoteOdometerRequestObject) (NoteOdometerResponseObject, error)
+	// OfferPromise For when a bike that comes in can be promised, and what the time thought of would push; writes nothing
+	// (POST /bikes/{tag}/offer)
+	OfferPromise(ctx context.Context, request OfferPromiseRequestObject) (OfferPromiseResponseObject, error)
 	// GetPassport Everything about a bike, for another shop; its schema is at /schemas/bike-passport.json
 	// (GET /bikes/{tag}/passport)
 	GetPassport(ctx context.Context, request GetPassportRequestObject) (GetPassportResponseObject, error)
@@ -10286,6 +10668,12 @@ type StrictServerInterface interface {
 	// StreamEvents What changes in the shop, as it happens
 	// (GET /events)
 	StreamEvents(ctx context.Context, request StreamEventsRequestObject) (StreamEventsResponseObject, error)
+	// GetFloor The wall: who does what when, planned again where it has to be
+	// (GET /floor)
+	GetFloor(ctx context.Context, request GetFloorRequestObject) (GetFloorResponseObject, error)
+	// TryFloor What another promise, or work kept for one person, would cost; writes nothing
+	// (POST /floor/try)
+	TryFloor(ctx context.Context, request TryFloorRequestObject) (TryFloorResponseObject, error)
 	// ListReceived What the simulated gateway received, newest first
 	// (GET /gateway/received)
 	ListReceived(ctx context.Context, request ListReceivedRequestObject) (ListReceivedResponseObject, error)
@@ -10355,9 +10743,15 @@ type StrictServerInterface interface {
 	// PlanJob Plan a job, as recommended or otherwise with a reason; an unsafe plan is refused
 	// (PUT /jobs/{job}/plan)
 	PlanJob(ctx context.Context, request PlanJobRequestObject) (PlanJobResponseObject, error)
+	// PromiseJob Promise a job for another time; the floor is planned again
+	// (PUT /jobs/{job}/promise)
+	PromiseJob(ctx context.Context, request PromiseJobRequestObject) (PromiseJobResponseObject, error)
 	// DoStep Do something about a step of a job
 	// (POST /jobs/{job}/steps/{step})
 	DoStep(ctx context.Context, request DoStepRequestObject) (DoStepResponseObject, error)
+	// KeepStepFor Keep a piece of work on the floor for one person, or for whoever can
+	// (PUT /jobs/{job}/steps/{step}/hands)
+	KeepStepFor(ctx context.Context, request KeepStepForRequestObject) (KeepStepForResponseObject, error)
 	// StrikeOut Strike out a wrong entry, with the reason; both stay visible
 	// (POST /ledger/{entry}/strike)
 	StrikeOut(ctx context.Context, request StrikeOutRequestObject) (StrikeOutResponseObject, error)
@@ -11342,6 +11736,50 @@ func (sh *strictHandler) NoteOdometer(ctx *gin.Context, tag Tag, params NoteOdom
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(NoteOdometerResponseObject); ok {
 		if err := validResponse.VisitNoteOdometerResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// OfferPromise operation middleware
+func (sh *strictHandler) OfferPromise(ctx *gin.Context, tag Tag) {
+	var request OfferPromiseRequestObject
+
+	request.Tag = tag
+
+	var body OfferPromiseJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.OfferPromise(ctx, request.(OfferPromiseRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "OfferPromise")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(OfferPromiseResponseObject); ok {
+		if err := validResponse.VisitOfferPromiseResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -12400,6 +12838,72 @@ func (sh *strictHandler) StreamEvents(ctx *gin.Context) {
 	}
 }
 
+// GetFloor operation middleware
+func (sh *strictHandler) GetFloor(ctx *gin.Context) {
+	var request GetFloorRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetFloor(ctx, request.(GetFloorRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetFloor")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetFloorResponseObject); ok {
+		if err := validResponse.VisitGetFloorResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// TryFloor operation middleware
+func (sh *strictHandler) TryFloor(ctx *gin.Context) {
+	var request TryFloorRequestObject
+
+	var body TryFloorJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.TryFloor(ctx, request.(TryFloorRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "TryFloor")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(TryFloorResponseObject); ok {
+		if err := validResponse.VisitTryFloorResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListReceived operation middleware
 func (sh *strictHandler) ListReceived(ctx *gin.Context) {
 	var request ListReceivedRequestObject
@@ -13250,6 +13754,50 @@ func (sh *strictHandler) PlanJob(ctx *gin.Context, job JobId) {
 	}
 }
 
+// PromiseJob operation middleware
+func (sh *strictHandler) PromiseJob(ctx *gin.Context, job JobId) {
+	var request PromiseJobRequestObject
+
+	request.Job = job
+
+	var body PromiseJobJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PromiseJob(ctx, request.(PromiseJobRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PromiseJob")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PromiseJobResponseObject); ok {
+		if err := validResponse.VisitPromiseJobResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // DoStep operation middleware
 func (sh *strictHandler) DoStep(ctx *gin.Context, job JobId, step string, params DoStepParams) {
 	var request DoStepRequestObject
@@ -13289,6 +13837,51 @@ func (sh *strictHandler) DoStep(ctx *gin.Context, job JobId, step string, params
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(DoStepResponseObject); ok {
 		if err := validResponse.VisitDoStepResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// KeepStepFor operation middleware
+func (sh *strictHandler) KeepStepFor(ctx *gin.Context, job JobId, step string) {
+	var request KeepStepForRequestObject
+
+	request.Job = job
+	request.Step = step
+
+	var body KeepStepForJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.KeepStepFor(ctx, request.(KeepStepForRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "KeepStepFor")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(KeepStepForResponseObject); ok {
+		if err := validResponse.VisitKeepStepForResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -14488,433 +15081,458 @@ func (sh *strictHandler) NoteWaste(ctx *gin.Context, params NoteWasteParams) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"3L19l9s2sjf4VXB6nz259zxS3M687Dz2X04cZ5LJi6/tmey5M1kZEksSLBJgALBljU+++x4UABIkQRKU",
-	"1G3f/JW0RYIAqlCo1199uNmIohQcuFY3Tz7clFTSAjRI/OurSmlRgPw2M38xfvPkpqR6f7O44bSAmyc3",
-	"G/fAzeJGwq8Vk5DdPNGygsWN2uyhoOa9rZAF1TdPbqqKZTeLG30qzbtKS8Z3N7/9trj5NoOiFBr45vQ3",
-	"OJl3MlAbyUrNhPnoDzQDsj4RvQeyoXkOkmyFJHrPFMkAsqdEAc8Y3xGmCd1RxokEXUmu8JUtk0oTytUR",
-	"Z4rr2APN8C+3kmAKSzOHcAEFff898J3e3zx5fHu7uCkY93//JbocrrSsCuB6cONY/ciFW/edWA9+5J1Y",
-	"Xzj6ay02h281FMML0VBc+JE3dNcn+Zs9kDU7wGeKaLpbkCPTe8K0Ips9bA4kB60bYranpOludEYBOb+4",
-	"7U/oN/OuKgVXgIfgpRTrHArzvxvBtSHZkw83tCxztqFmto9K+8T/fqfM1D8En/pfErY3T27+r0fNKXtk",
-	"f1WP/Lj4xfbif95TTZgiRyn4bkGoIpS4j5BMbCzfmNfcWOZTz/jpp/U72NjZZRkzY9H8pRQlSM3MWuxG",
-	"uPUK+/Bvi5tncrNnd2bxg29uaa5gcVMG//ThhuJ7gJzhBl0LkQPlZtQ7kIrZ/SgYZ0VV3Dx5XH+dcQ07",
-	"kDd2tz2l/lm/tWhG/yU6ZcnuaD5zwoYIOWVO1BnOVcHcPQMsDIN8a38M+INKSU83SCooVxuzzFVWQXzx",
-	"mWR3oCVlfLWTNAufqle+uNkaWTv2wK5i2cAX9lSt3gnGGd+tcsYPA08BvTvFf8qrtWQbyvWKw3sd3Yfm",
-	"EUvH3gOlFAVTkK2obh31jGpYalZA/7wbcpdCWhK0TuLtbezhSsXndqQ8bYwOg4V7HqHTImSSHuctbt4v",
-	"d2Lpv7AX5eeeE4OflqwwK7TXqZnXDVDJQelS8NMjQ17Jaf7IvI7Tc0N8tad8B7PPYH0QxmSNn+VVzqUd",
-	"Knos9WsNJS68c/BabBycNMYrDSrO/SVIJ1BHxah9yghDxjeQzoea6Tw2q87Kce7+6WbG9fT8d5OYxe7P",
-	"BbzyJT7U3d+MST1wzLd0Y8/J2B6aUV/gg+YNluczj/RO0kKtcth23hHVOg9e4FWxtqRlWYJqsLg5MI4P",
-	"Ajdc+s+bKteSKsHZZqkpP5i9F/kdcL18RyX+RQ9LXRmt50jfL0uhA7IEcs1NNMJywt8Osd/0JC8K/Q8G",
-	"R2RG0Dpv3Y3BUPZHtSqEHBDv+ISR7VqkkqHDt7ijuIGeCULS1kt1u9FMuDO7hWOuFPb+0qphFzH3c7Cb",
-	"NkMGZu4VzyV2/qgCcjje4C2oUbKLHP9VMwkRxuhsIA6bumyc9oVLf+GP6hyVBvUQwfOh459X9qy1r8nI",
-	"obDKc8KDSkv3e9JRvxN5VcCqyJOe79AAJ+VXEY61CFeeSqQX7hhcRKVXsK2UvXHjl1zNhqW17nCiS5yo",
-	"PUysxVd9ade/JUEpuku4q9xxd1eWfy11e/zKLtkg4Jv9M2to9zZozaiKGXrMGHXGZj9SRSTQzJj6lGgh",
-	"ciK2aMELvQdJlJDaGENHyPOn9t85EG2MJVWaF625L0Weg7RDKbJnOyOU2lOBXPAdGm+rcpN6aZmRZjwe",
-	"mPhR69auSVuh1L+jxHHGt9zy4x/CjWSc7CnPwo0qnto5HJmCYJez8C4ORImmB+Az1IIOb/opLtq+j3rU",
-	"mD6JbIHmTWRp35t/9gxy3IscLBstyHEPEsiBiyO/WUSu30brn7rQnzdP/ra4Aa6lY6DaeBx7+2uu5cmd",
-	"ht/6huROiqPer4qiv7Zv8KfI4owwnGaHesf6a8efVlta5ZPazAsGefYCn0RVXSnnI4g4K4pKabJ2m07W",
-	"sBUSeUoC2VDzD4SSO5AZQ/FT756XlU5wqVKKzQFQSBdCC6PT2bXE5GV3PzkcVzleTeesT8JGyIyurU3Q",
-	"XuLXdyBPpMzpBoj5aoaiquIZSKWFiJ8Xp4ZE9gvs3vgNIcyMpSoJT4JjaE5tzd5GwFpBdxRVnhENeU6M",
-	"frYgei8UhL/Z7xKmrd8z3O62EGzO4SpRH/c6Ql8nsCpjf7Hf+lnlQO+AcEEM1+qFWZH5Z6atxMdF0lCM",
-	"hDvJdgVNloZdPbi1yoVXKZoxm9nHRFCXyeyzK+QFNZO4e3EkBeWOk5SRyTTPe2RDVyf6tg0PPCXu5Bmx",
-	"xgk3Vx6+ERVthiTlFOO/xod+W9wcgcqph38GKr0M62ytl4ctidpIitaZSlJCAu3hUiUEZe9MZToX4hBK",
-	"pW1eKaM7ZPSUs93eK3NSLbUQeh8VSgWVh/Qb4gcqD9MeR2QXp5tbh81fFqPOm8WNdj69Nnc+U1Z83Sym",
-	"1PwOpe0MkmloN/9SEv5XBUo7V9Ucc/CBbvdgpS0K/qVPwC3D6FR77IACf75djHmh/xDhifnCe1SNwvsD",
-	"6GaP4thIG1VSriyjOD67dbGvEbZrruABPYFxxTIg7+jRqfqCE0o4HL3uRpNZdIGBnsHAESmAGrGbPUWB",
-	"KiqN1gJDiUzJkeaHpRVX4+Gg8dvEM03y0aiZ+pLTwQ7Qv85pls10240HcNI8h+wAtecwp2pS6frBUsVG",
-	"sBY34shh8gr6CR8ygnAvtHBL7N27HMOD+AiqZ2hZBLdnwwQtJXrURWwZrPfvgQ99wm9uY5F2lY0frt74",
-	"RehY9/RL4iXDAhey0FkBBx/xT5U687no0gBFOEP//Zhmh1sglI7IxGeFqLhGBa1gXEhScabVU5IxpSl3",
-	"qtuh8Nq5FDRDwWV0NpQ9TBHJsgz4Td9hR5VKv5i+wseNKVxJCXxzivLjnspsVYJcHYpEh0Fgzc0xxlBI",
-	"L7dMa2Revx+4SraBNDvNPTqxB7jyV1UO1jij9QXaJtVPlgTWgcTFkQi+sLcZZn4ICRuqUOYXNAMitlG1",
-	"WVZ8JSq9krCtlBWI7c+8qjg3UqT5lpElTBEuNKGFsD8VT8iGyp1YkM2e5ZkEToQklBQsI34LI+aNllTD",
-	"rqt7dPgGXSFqTyUMbkLBsiyHhTcgjJ0gD+aGZTrNb4AfUchJnvorBalOqM0eaAmteG2wSsZXWyE3MKAY",
-	"tM7OHoyNK6K7lbMtOD6fCAtugGtm7Dp8q2B6hkPNbIFReBK+ZGTIK5Sk7r1TglXVeskcFNXQNmF6jl8j",
-	"2o9AwgPPFoTyjMAdyJPeG9aVgFq82dgd6D0MMKM/9TPm0xHFzV43Ew3oHzBKQ81h3mvTYtE6CP3ptjdz",
-	"2qDvBnu9lA1ETlu8to5rX3A0kjX1FrdX0IVX+fMqohBm9NTTBaNeHQCjedgrd/Jps/gV7sihwE3pfWbY",
-	"S03vIFsVjMddk5qqGabz8wreUHWIXTB3TDE9nuIzygVmRQML9bP0HwkXlUpxQ6wL6Z0WKownlVkXrdgS",
-	"ivL2KTm6H8xVZn9kiuSw1XjHCUmgKPWpp8msJT1AS3HA01dYvWCDXqEKT6ygSoOM6gYbugPnAe8zUGN6",
-	"/im0PANzOLh8aEk3TJ9WGsBan6HhOmW3bqLX6l/FMbjwzaYIcYCM0K3NPQzWzWGXw8ZqRVwcl5RnS71H",
-	"/U+w3HrIyuWRvjeSsCissop/R3elHfeoV/KH24F9CJeCclTT06oVXxjZ3T+Hg94OqgVmyBRKhaOFdnsw",
-	"Xl7pzT6uJmxELiqZ4h8Jcre6eSJmv0FSludQSZuhs8thqUobpd9X6+XOXNKxvbcJYm6yCdOIfBsvXSdE",
-	"BDVf3El6BxjnM7O6QYbbCbzNWJ4tN1TKk3WZ1nNb3GzZe8iGJzqh0jRME1L388fRcJEZSQJ16VZduXEi",
-	"TJM9VQQfVFanVZu9C9DiPx07rpQ/RD029ktKVE4RDDZtbS3agh4GREWdjdh58Qh66c/Yyf0fzfPlEajT",
-	"cgbPnjUPhTwtd2b1MODRPXQTI/4S9dex95POD/YenxQZ5ElDos3QXi63Dow9ZjkVLJ5K4K70reiy8OMv",
-	"bqc0gI4pTDJ6MjbEcc82e09rkMS8o3z85tQm/uPoR4TL9Ase/ONA1idmPnlBPrajb/ChQG9dbYzp3pb/",
-	"f5wS//XL875ZKyzxW3hiFKoOr0FrL80id7UmmQDVCtJTXscDb2LKrVPtryIWjkDlyh7zSGCPu3io84Hs",
-	"RaXgM9W+FUsptFWE9jRHy3svAZa/VlTaG1RWfGnMgxgPHwEO+WnQpRFeiuMX2G+Jetnl6UHsAC9dok43",
-	"9eUwJ7LADvBKHOMx7lhc5xt2B4Qq8hY1k7euOAaIeZqUdAeNG1RYBkJXbcxXIzTN45oQRi4Lqo0UwMDl",
-	"zaRTzi7bj5qqH+MWXkgGs319D/mov9vmV0zZ7eah19rYRi1lZUYyl7tOIsLe3Qq9X+Y5yfuSMGZq7aaz",
-	"ydq+a5y3n2W99DrFdLhcY4DKhkIXEPkryjeQ5/OrVho1Z7r64FJXtPtWzA2BjPSCWfk/bwXW/Tor0iMy",
-	"gVV909L0T7e3U/J0cWMsxpiiaDQEF8djzUX1mSJHITPV0RHiwbZJ3mlt3CUMZMZ5Sd0bbWkt3q9GUqgy",
-	"JmGj2UBNzBnUcU6GRC/KO8H4ZJjtO3xoPBWspDI5eNwEAyIBV9RVFDmyTO+NmbwNHd2t5BQjNwN1Fg/J",
-	"AUr0o2wkLcuB1Fizc5FPv8R4XvRbnkUn8hrcFvi5heTzX23o80sqeyJbXcqbr/1u9ePb5vb28e0CuG68",
-	"OZ/5XFqbEEatV0dpWW0OxDpiHz4Tdq7zfWbu66zssAgXbiVgmo8SyEsZuufEHUjzf1FunJkJixcJpj5O",
-	"nNp/uMciN4rLnPRsWk8h3N3Be0a9BPka9EyHYa30Wf+PsfkBWa0WBsiIyiamYfIIU02YgWpitH5CSWlj",
-	"MQuC6j9x6r9aYEKGkCSn1hpocyaaDGkkNSZx2pM4g5U3QM4IboSGzKoxZMwMBrbfxdj7pzijmtqT+3aD",
-	"j70lcAdce4+sJpwWoAgmAmIKrTpAhso91rj3dmwoXUGLkm1Cjne+lqB6v8lrUchlYnNA8yxHAWgLyZUW",
-	"Ev/0hQXO04Xhpel6GjuL6CbVod4zPNp1eqyiJ8yXNUyFUXbzR+MkVJ+T7637ivKM2Bg02YjCp1cLaWO5",
-	"2pg2T/0DVEInC6Af0fd2Q8QXe2awP6drUcnVyMjuCemD4oNPtC7uWDr4fTkRJ32BI3OfmPQVvRzd+B9S",
-	"IOmer3n2knve2J6M717mlMdC/oJZN+kY+7wSlYamyGCyZluUwNVUrMPl7OMtQ8R2i2dmkwtl5LqTPYGf",
-	"xxWiL7EQfXGj9pBvozdnxW1VRu/zPwrtXRMbKjP8nv2692UcRSeZ3X/fJ1a4eFRKBkpwHUcTKVC/cgHg",
-	"ycKW1o77/W2WuvB0TOOqgCGuwFjJKbQRwWqURwXAmwBhHRNkyqY71RAdSLM9VTbTpFee+VB4CTFQhPbK",
-	"XoNhaN6wej8JwtoO5mYz6xSc2Cz2mye8yvMQU6HDOuaFL27JYRdPW7kC3MIAGMI8hIM5bHiNZNWvhNJD",
-	"FYHpmU9nJyWdnfgTGOUdvZTt9umGTHI+XnZWqg060Qq0YHFeffVqJDknIeVm0PSdyqEISDvBcRuabz4P",
-	"uGQ+r5kRal47s2qg1rV6YY5A9/PBDp8mZKF58pxQmzAa9USEmZsl1WbON09u/r9/Plv+9y8f/vDb/4rm",
-	"6j+YAni+FjZweOfU27AthOfsevl85+p/4elozS7G/+2inYJx99fj9KPhow7tbFvp8s5aXBAhaIcLAlab",
-	"OHLvlOCfv6LHH5wh547Oq7it+r04WqMzdC1Zyz9HfCojefCJuhwb45Zc9JWB/2HCc1FD4M2NJtURvyGf",
-	"CpJKkzpE1td2UjLn/fTq7PlEf256BQPLpgoX7BKS9IrG4XC+PuHGOKt64bw9vTQMNFyD0P7UXDQzrqLg",
-	"As92EjDNF004kWfWQadEATYTmClinZyx9Cuu6UavjvQ0bCPaBBBE4Aq+0jYJGx9RYTOeeNtF1rAi4ANn",
-	"QpQ8/qKNx/j4ssSTcu9cia1HpyxAnNcc/r8408AP9DPT+y+9pLmnlINNIAFTjk0kqbo+9fNFRbPCC7br",
-	"OT0Zi3rIDNkIpaN2B98NYZNtGWdqv1JVMZzPfAS222vIVjnVMPRYZ6/67/S+tahnFpMoTIPEcM6gVmiD",
-	"HwPG1lpUPFut42VG69PwYt+J9bRpav3IbphF87GUwvtcHEGu8JX+tD8iOWJz50JbhIBszK4dAsWLb6VR",
-	"uC22XsoeK4szh99IgjXQUKqo+SNkBtIYPu/EGt0+O3YHWGOFrkGitA12DqwSeDaXaULkv8gmUKmHRzxj",
-	"jxocv3roRT3tM+xes5EtFnCHbmHlTJuTWwc2xVBui7ILbGU3UGgud4LrIMocFg6sYoH0X9S+QExORjet",
-	"/xfnVTti+MTBJJKtFAUpWMbNOfLms8VjdgnS4T0qjimFFBHr5Xmr5n+OEkWlHIBOu2ZS+dmJvC0bPDmj",
-	"9bcI13bDTK00DLMM+6Gbxc2RZbD0RienUoqj+zM2w+cVDN2r/YKerorCs24BSVBSmtGTsjFGHs8QHZSg",
-	"WQUD5Uy8ynOL8dMCQ27JFw0JtUd1DqCvF51rfTqQNlc15uP6dkvqFaSI7kurndoFTUkyqCb5JfKngq+s",
-	"06xfuFYNBgBA7eM/+XyN+K0gkkxdP4bPAXEJIfarKUprs6ZLlNVqIIk4vZ5vIMAgxXFWfV3UIIjXypmR",
-	"E3fo0vReM4SEOwaRDF9ufUYT63I0Mlyz7d97aG3UpV76SXBlBUmN2I6A7og73dEUNERpSp/Ob73b8MYP",
-	"gjNN3V+3OZdt8ZludLNtdA80W6H0NiSJS9wQNEYcV/NSINNrUAe+HiQE9e6oWS6YgQsI76zrD5tUohu/",
-	"ZwYuk4H9qS8XTPCZQUv7/Cg1J0mSU6VnMgS+kljArOgWLFr2wEwCHdDaf2etI06G1tqaeafc81qkXQC9",
-	"tCsrosNT5tn+DEW7ipdWrNlhrio2ZPdO+q4LelppyPO42l4XS3TADi9COIz5xONev+ky99ka5mBa37Xq",
-	"5bXI5yWs4wtJ63CsU6/lcmU1rElxeYxNUuxQaX7ANIm36IXlKTX9Lskz9iT7FAyn+BU3fPkN+RDtj+nf",
-	"CG6fs26b3lWxq0CpgZYoM24Rbr49KIHiP5RVng/FC5vEyZELKwaNyjcwskP293k7NF9ADXTSuC/juL2o",
-	"1iaMXKnxc44H7IKDHmI8993S82GIa6zPPi0DvOGJIf/ePJmI5OlX8reO08tI2CUi0zlxu7TBh/rPICKM",
-	"f0vANHFEwgmg/poStD6KmP1TlMDxz5JK3fzoygncIIazDrD0iEI+Z72eYfBPzTz/DVIssW1Y9xnbCqL3",
-	"j/UK3on1Evvd1H81o5q/ypxyXv/lUD7bf5nhRN4MwAWyMr5tHef4v3uBcFfm//eUZ5At1xRT8PGjttYR",
-	"xzB33DKzrkPccCuHw4Cry8LFS3Jpuy1hUgkeqZIqhf8SuxdeIBqCOrdOxJxIcigIddh4WBKyEdyORDYW",
-	"VG8rpMWmWp8sInK12YcYaURSpiCeSlopnQo2tKVMpuePrGoPbcrzVZaMeJSnJh4e4Sx4a1zmwu2MHcVO",
-	"0H08XF3s1AfSZ0bbpsGGFAsnNT/cwHtalOZaqJG0/nn7y+cOn70oJu0W19NvqpcFLgFPmhddiWtAMLKB",
-	"jgkFyzNQusHw1ha/XBEjpZ5aQCSbVcE0sSMRLmwhTKJB7r4/sqC4oRVXq0aWWfF5yn2qpST0AAN0brCw",
-	"85sSeeW9SoHuisGkWmRhMskvi4H372a3m3MvDeycMoocs2LFT8kJaaeoKy3K6fImFnReqccM9n9xs07r",
-	"VBNQ/wK9xFVIf2WuvXBpWD28VEC1u5LMn7mgmYOuWirNtltfySFF5eqsZcXVcivBLG+HGOiMZ2DJpoEj",
-	"pI7NHabvc0MNi5duizKWGpQeKO194SA6B7vGUD4WRZ+n2paPb1Of/FPyk//n9rxCQq++mknZD9rBUpxB",
-	"h3PzZmGra3Nh7nvnfdLjcPdF7QujTbjUUjTLbLh434VdcxXifeuHw3u9Qs2uXlMCwYK3ghW1p3ZrAfGO",
-	"abip5ao0VgdmD6de91TyHiT8eEMpf48uM2HUSKMjY28sIeRS3IE0Gp6aFlSJOSHdZNmQATorjm5pQPiQ",
-	"XRf2QAcbkBJx7AiJC8KOfqRzywQcUGB9U1wV9+88WM3r1XB2IjGd0iljZQcHE8EFIH5CRtFDxFqBvGuS",
-	"1NJCJF1YsjuaV9C0hQYpjV1hZAknSPY7mjdIyOu8kh6rDrId9Mt4zb/OqBM6Dzdh7LIa3bNxxIXpkMo9",
-	"IioM3GvjFRN/ur2NAoNbG2wGI3RxyMwB/czjEXZik3x1WBWQMcrnbMRZpQXBp/wwk6VZGwtgHNagtIM2",
-	"rYMzP3bzTdPJp3fXoEoXgT03EpqISiuWwSIAfrB9PBZ1PmCYADimG5g5NH7DLv2jzW0RIjaDSKuPZ9oc",
-	"dsAcNN92ySykLj8h21Tkc5bFWnXZ5bu2eW7lNba8lYL1p2SFhaWYIsAUcRieQ1c7cC0nfawvqd6/9EA+",
-	"kmasUoMIrP3AtocynOpQgc8t/JTCDyWl5dYGfWLo3uFdDZebDWTv7gHyeIYqliRglirzMJUNfQqwRINi",
-	"mBqU73JYSZrq1TmDeptcbA5Hpgbqn43eO2s8H6esdUPneXCWGEYajPmJHeSbP+s9jprX1+KwxY3tWpy4",
-	"mnjP1xG+DLfT7R1+chFQcraC63YwyIOsBU/I5TUnOpkR+86R8Szmu7E42lEGKOgo5FgRwkFPHGj7lcnb",
-	"xkr8erIpWnhwgVyggZtRzta+R9DCz4Ct7r2SSXqciyd4lkCbYL4YV52lce5omb76CcDwOW1GrcRZjYgI",
-	"2bN+I2KkW6UQZkMnvxfZa9WpuG2xSrgRDUJ9vxPpHL2rTgZI1W1eSFEQpSXFxPlMHPmClEIxze7QZXKk",
-	"MktTbQoqd4z7r3QytMVK5dR6CFMkvljp4YSocZW4/lQwTIzNxR3IaE/cH5o2mEbXMwMYjZRKcP/kh79H",
-	"LaSPYIjrcc5OO4FJB0z/pvEBbr/22L78lfLsS0eqGeIJMcMGcgdgI3iWjABpny4ZT6rVvKxmNsVPXm/I",
-	"BV7yv4o8m3a8oWMLA9Suasj/fxPxPVKml7Licfwh1c7PCDCuk1AqXVQBH3aDJW2QLco9e3O+bTUw725R",
-	"YU5erHcaKgjKul5CX4wRsNjxcUuo9d5EfboZYNbEUNfvOtiMvxPa7ldJKp6DUkRRljW46dHs7ES291VA",
-	"Y7pss1EYg/RdYP013RFj5ie7CZkU5ZJxsqMVBu7rGy1FFHeBwYdaMyNOf4MFHQETxY1k2u2g7+SNb0Bm",
-	"g/jt4ForbclmUMQFTNOVvv/jCAKBTdnwjv0KYnBhxDxC8BGflo+oXQg5eQIqn5BtTnc7yBZonq+NxQDx",
-	"Tt3N19LbIOE7YrtVoM/uTB20o3Yo2t1RezuxCPro12ewTeSGKItZ8vTbsC3/FYTG/QE0NN94AIiG7sfm",
-	"rWdEEPx0qQgYbxodAUuI9q8JDmkXXFntQRF9FESKPDcynZZUausPEz6dR++BSXIEKkkMTW3AuvdfnceY",
-	"F+MmdCR16ECpcjRrEQy0rn7c0JyVIJfW3WksA0OnpQO0rf82VLR4rFWeL8U2Dn7YfPzvLi2yzSvnXTXD",
-	"PfnHpO8VxNeU5BokcWsr/hGt49ozpYWMQJD8CEdQ2pZjpfqcv4dsB7Lu1D3cSTt980f6QiOYkJ39POb+",
-	"x4VFW986Reuc9D2x1cAJ5s+TLc1zklUQVrvFQG8xD/I6zW96/JELcVi168giJZ82z/rahVtXzzg/+Gz9",
-	"1JqH8ZTv4WzrsWqlpHxrO3Q9UD0Pv4YkJIm6YZAXrdgaCIH+0Wg6shKWyHA3ixujqeWnaZvZjdrnjMVN",
-	"k5JrGCLtzPmTcsFx+85WK3WsbYReirMOJhLb5jpjR+OZe8y8oQ6rupwp1uU+z8lOmDtaCLKlkqzhJDwi",
-	"w5Eq4qazGMAni4O8sHxyjv9VCdcAp85MjiYlImDwrGw998pglmMBa+cD6bbVnv2pRANQikqnlYTFTsdG",
-	"YqbdvD2w0HDxAh2HTxVFJMp6LtXxuoM6zzByjPeUZ2q4iG0PebaquLbIXYltTkSepU8PvRex63qe3d6H",
-	"1oTtCH6MNaSsrysufn11/djcX2soX++NNAnhx5KW/aPQQ0BcogRuTcHhC/Ejlz4a+yB9rd+J9Usq9cBy",
-	"sSYifbCX5vGhoRy++tRkclenJUXB1Ow8Y5oN3Ni1CJnEcf/RbGzjbB1MWQY+U5/o+q2bqpamhqVdeNKI",
-	"9qhHU0O5ypnSyfQxZwJV3DH0qZjHXQz+VO12oPRAbWy8ZhZrqBy4YdK0n2kz8dikfW1b0jDG4htgzlFH",
-	"2JGyGQfqZ8r00B4fhTw0Zcln+apGi2+Dm85dU4saDKve9bYQ89QNhLI/RyG+qFecQq7zOxPce7XE8CK3",
-	"rh+0UinUp9wZau5afzt1boDwHmxtYYqa+R2ijF2iYP5U+iB5V83EcOU8GbCmeh9x8/zNaPYOyA13kpgH",
-	"bZoT067NK+Xot7fJNRxhfukBa7QUyW2L4zSYSar3r2BbKavg9qAmadXPCp1cWMGUgpnvzLwRfHv/Wd+Y",
-	"K/a7YUJ8vfn2oiZ7veRgxzx9ExnTcdY12DOW3ub6B0xChobtLsIOCNM+nWodND0RZZ9tJijrNuD6ZKvX",
-	"vqgp6KfXWuAsQl1qqf4kM5BzI8cjtmwu+G6lBD0MFLqfo0D5ZsET5fHTXTuHLLbkKIG5XFo4YwO68Jzo",
-	"Sk2EywjpG1bO8nUNtoHFJlfRyITgsOg3vjq3zaKLXNuZJO7WpT0UA+Oif3/OYMtBV8TgrgLX8pSaVlGT",
-	"4Cp7G3x8cTOn6DDYrQv3PN7K6qyLHaMwq/nW04Tvot+Kp87mmV+yc5byYfTRM9blTLUhs/DXSkwPWLvu",
-	"UM8e3qQRPBL708w1S9iIogBjYc5aswRHLg3RqiTs2MUU9lEg2IAKm1CyLLMZOgm5YLPpoIXIZy6/UjN8",
-	"QMbifIYdZaKGnLubPNNm8rQ8shIBISqXULYX6HHPxXFZSlCqkrA074FMSE9zWkt4+to86+bQO0ltKjeM",
-	"0raiGsZrqa92U91OBRqu5eoeI6QKtQsbqX0n1q9gexV/8zmu4Lk+6nQHk3cIJXj7IhZ+4u6/gu2LKs8v",
-	"JMDrqiioDQYngs6ds9XDnvVzfN2JhJtyRs90Nf9P8BB/fN/qffhC53sv791D+ZE9eIkiwh/uy0TEz0Jm",
-	"Kp6lmlPWhWLtpjI4iIx0UJWBfN54UF35MDW0ksOHI+jRSF4qqg0iqUTyJdciO5GCntBx51BrSA5KRaPD",
-	"gwnL10JLae9NiJeCC5hdvRVQOtjARB603HMRBzKuuygrQUNc/6dLEjMa2XLLNP4dkyhhxlL/1oONk8OR",
-	"pq32R5te7DCTFoRiji8Wx2NqAOWuhZNr29S3eWErJMTTFuvesE1zYKaVT8NWBC9K4jAQEtTv4V4zI6kP",
-	"zfRtUX+8l1WTo9Q5DdhW3TejoBtf1dtkksyxUf1tmxh0D2B5YsPF87QxVxSTL7XffucT7l8sGdyxzQgs",
-	"9YDcsJUMs3IG9rRE0L77UGlTwYDH2/2+QbLavtVhy99IOCVSWqzJntZtrwUHYs9FlNmGnTU9QZaS59mA",
-	"MYZ1dhGm6DQxDmtGA/jFSZTe5lH0abyffIO9txrqcWV+rfQQGOogTJiTACGNGdd//mN0LR48Mj3prp3b",
-	"GhFhlBiLE+UWEZxQwuFY72YK5o/zxHqRH2vgaasg4zVBdapEhGOPwLUroKmnNMfVMuy6YRmstAuaN/f3",
-	"Uh1Yae7hAyvjsz1HzZbxFphGfqOX0kMpYO8gIO4FYsE9p+vRtKys3jZuHuFTDi17tAaryyNss3cYAkJa",
-	"2WvErgUmXYTJsZ8pcnQaRGTw+PV2lGYcPkNyRq0s33zCJWGHArn1Dbxm66shRS0KVZALNCM7TLyfiWEC",
-	"NsMtNpHH7a3lNh2/YXfoF3xrZfdb1HsN5czjpLSIqZMSqFti72aevpGXNj2xIa/BBoa0pBumTysOkMU0",
-	"nm858XgKfeG6AyNc5Wmo5O6VqHjmKqzkDpQmhiNbsCgLdzUSyk9E3IHMaZkmRg+AKR3DyAeg99OAx3Z7",
-	"frDP1m+NWVBX/mSHQdwQgzXjUaldiDsYosGPVW7RrERlrq61eD8M+xT6H/ZC6tX6NLbDZyDRrcX7pRZi",
-	"icMjxNgBcTubfxFZtvQhKcMPS8+ivlx6uWa7pRbmP/cFWRew1qKhSGufezvUsE7vXCx6x2wmiF3rDF8A",
-	"oNHivIAqR1kfuiqnwQI8hQwt8mykl5sd+UxwjrV4v9pTtepq5JHccxGAnUwzMYIk1PyT/kpxbgOaM4BD",
-	"5kJn7Gm+Hdmhd96hMJ7F4sCAup0Kz29TaLhkDmlEns163N4Mc175aDAhTqWaiRZiCTcfI+R7xg8+t6N9",
-	"rEQJtXjuVtpniJXqire8Y8AC6RNr1Ma21OiyyagPZbTF+M/7EyoEWNpDsEcZVlmjrUyYtl9/SooGswOh",
-	"sgv0IDfgmccl0M3ea7yVgmxZoSECVC+PQvLpppgDIB3ZyodcI40U1FBrfruVrPYZjNnXaekZfrPrwGZN",
-	"z9h9FqS1RfzUgm1g7Jo+Ky2UFt7l1L3z6dAGZ1LEmgU/I+aduIopaWs6QRFzHnds5DmxM4hF7CuON0yR",
-	"R4f0P+tK8thHYz6ZNWgNcoX28WA8biOUXuV0LSoZ/bD93cfEhx8pQa4e397eOm9G/KGjEdKxX3sliJHW",
-	"BwXLWy76I+ilT245uf+jeb48AtV7VAxmJb1g+e3EZm0tlOcct0WdYztRQ+7WF6bGmq+FCbLtTerNuE/w",
-	"+iBEaNSjbJsVQoLND1y4U52kQDbS4RL1sVrD2fhrfLV2CMh9p451lmwoJ2sIogNoJ2rJyhIyogUpQGMy",
-	"f8RhHx36rw4O3Pr8jyzPsTknoVsN0vr+7weNOaNFGZNy+6pgGRGSKJrrk4Wfja4nhHOO5S59GVyinymM",
-	"RAipag9Fwd7XFydT/i6NapOikmqlBbJz/zt/9yEZ6/QwDz0lDuFckwO3YLnD8G4NgvTtbYBT/IfbxWh2",
-	"XbvNwwQBLASHkKflTgLF7KVS5KcC5HLL8gJD0Ham8Sy89xHA6j2VNs4jGRY2oIpEs4xUpWHEx09ri5pp",
-	"4hqpDDScGWwvM9QcZrAVzFDjl4RLCnNF4xioQZ7u07oju9e+jHgK+5N01ihZuTrS90PXaU0nfGgXfcZK",
-	"wtV+6GYULB8a3mh5K6tlxTQKCzXuUb6VISkWq9R4vEa8eCU9YQ898ltHfAHovY8IyoZXjOACWpjNzBFS",
-	"ipMBDccc1FW/9n19WobXRs60zgHlkq+ANy8umTYGGj0kwPd7Z0TrnM03OH6gci6UHKp9K8aHEEzl4Vwo",
-	"kfrdRfOR2E36A9Ugma2hPwM3yL9eowZdXEtsk8v7m2EOYsgGhZF9ePQYbOLNHkfKAGOuf2ee4oc8fJGd",
-	"0DzUp3pLL3BO+zHuD/GpR7lR3LH7A4Nqz2N264hJp/JLKbJqo78yjzrY/sId1JTGJn3Ipzg4Y0k3h5W5",
-	"FQbKQszPiv0bEr/7a0W5Zomd2eIoQvUQwaIXdsvmcPHFAFE/tIPmab23MFF6xMM+qyAkmv01aTzN9T+e",
-	"A3qEqFXjsL8cjqsWInwk8G6xtMg7elTnR98H0wp8HlJyVPEVbITMIHtlXxyqXTCPrFw/uJGkKASeNCbH",
-	"IuhJIKvc6KFWq1+zg1f2zeOnBqaS+FbdkVj3pa2E0QBLCJYzm0hqjLdZWT3eWzFand7Ah8cCqq5qqf62",
-	"i1m3kLV8qmpN5Vb999H2XLBrTRIbrQ6lFwiNuh1ixyGXZbLdbThIcBPZcCu/uYVSZ+S7Y5HGfWRuYQNe",
-	"bMczgEf6Xq8Mted8+uPnrf9aQTVzv9RIG+yzmqcPNoL3aRR9gTwBLtFyEjYdZAvK8sSOh+2Mcn8+baa4",
-	"Z3/H7J61O5nmdvYztdZ6qpce2ucwhmI3EOgcOLmZG6tOCQPb6YzpPTYWcA7KC9X/DGZDu4ZrvXzLeo3t",
-	"0WyjW33jjwmmGuXsDqRzxemlBLrZQ7gd8X34wXpyZuAXDrt5tCCP5/QQrv1cjye6cQ33Fk4eYrCHcPII",
-	"w72Fk4cY7DmcOMLMXsRRi4q9Hwp4ldYYco6jpMb10uqeQ3i7Rv9CgNeokin4BpyvtRS2YyWv8jzavFGD",
-	"TJ1XNyDYrCoYqDP5lGhAs3MXBAN+YO+TYwEdeGC7Dg8DTBV5fHtL/u/PyVtJNRNvHUKMXy6muy6IXTD+",
-	"gZ67O5FXBayK/Cl563fAvxruSO9hLcplVfpHj64plwRDPeoxEJkmak/znKxhIwqwbceZMTswbmT9im83",
-	"lNcS6q31uBv6G1HCOOHAzMB+IYQLaVeBkY5MEKY/7wmZPb2DdL7Fp7vMmwIA3W0QajY+YCWsqjXbFE9A",
-	"Dilz5glLeKUmWnJjVK5nPn3GrAI+PMthGU1Im3S6/gjHL12Pu2t7yMy4tXdswGEZz3AZ8HZF1Ag//QtU",
-	"CDOEq9qd4zqrlBYFyGQfStKOsQO4HevGZIPPjXkDf4Tj176iZsZqhqtwziqo8a6QwOv3p4jXr2tx4yQG",
-	"VvWiqQa6BqhyZIYD0D117/jpR8NKxHOyR+P8/aLu6HIJi7c7pzxA+4NzoOOvIA2u0zLiRzh+7zIhZ+gf",
-	"b/ZAXKoplje6Er5cKFA+b+uJbShuCzUg3y7qLrHm188UWYv3C5tcwMHpD0eqsFIS34RcAfrxeje8+Xm1",
-	"Fu+H4KqqoVaPSlQ8kqH/vRAHyAjVTwgXtp2C6zNaMk4UUO20F00Up6UiWyaL/BSv3g3z4xpV/o+LCdSr",
-	"TuJc82Yr7D/wqtgcVkxDkSqjffpccNIffxEVWzEJFUYC7z3YdH/X6dXiFmasduhiVmCX3YGWLgQ/tjXP",
-	"myddXGNOAc+XwDf7un6naV/yF+Qu98fjxIL4qb4mzfB/uB1r+pDKr/1smMe30+eiCYgkBeYiN+Xj+PXX",
-	"qYiMhCNQrLmniNqLo62BjQdY6kX96fa2vayY3yCMD3S/bPOVjtQGd54SLo7Wpsphq7vFfTPq3VoEW8wq",
-	"weocjsuO2Y+ORDPOl3aVaQFV/3g7raLhawMa2msjb+9D+OHAs/QKfONqKoVd2GUk+pmyuSKwYLzSQ070",
-	"yFX1xTT5HDCfHzlx/Tj3S5evZrNokwWeYDy/E+vVpakzqTZBnKXcdJP3VOmLYgUelP8+gCS9cBhfdxMP",
-	"jUuF2MLdpC9Y90/u+jhD5g0V6s+7aM5HIuhBOaxhR7mtS7G6fZMPGYWbzc6vzU6Ep2vt7iVUshUlMwnU",
-	"LdMbbUrhLLSmoH1aFE4v3037kpV/9LAwziBe3j6MTrdP0LS/Mg/Vkd+MKU35BlbdxEKsTihYPH/dIdoN",
-	"FfXOhzDsI6cOw1qcgZM+jKyWOlgPi9svsUEysxNMqchmfHUU8oDcFjXlx3vMWAnY7Wu326c2V7f3TUoY",
-	"gGXn+LBtrmiB/I3ziu1JrJopsLGsVj2QhlkIPZIDMsKZWQWpbViT8iieV00OxSxQZTt6WvW+EVy2lHVW",
-	"Y5Y2c003MNGuY/VEkoBr2mezMxzOX1uIBNRzBKlB/0LGby3NfT7pcqsF46Xy/RX4d67iY09GEJqhoabt",
-	"hlvIdfYjqo4OrzpVXZ+7OVH+vBDVxg/xy7yNvVDXfUmZVIOpCObH9DY8e4DcjDd5QdlxYwLmZRwe6mdX",
-	"2mNhiIgWhBJ3vHsNOhmP1wqhY0hmIAnjrqWL3sPJNlUlFj+Qp3Z0QT0FK9cj0m2OjllXwGNsJ7b2196t",
-	"vbAFP+gPdxBb6GZqzzptPxBvS1JOBCdMN8EAOx6hhcCMIiiiVT+WDLN0qHm9Q6+BMpZc68/M5RAvwnQA",
-	"oubYZ3VRYoOH9aRuF4+D1InOlpsY14LguPOQ8+J19KVtDNFsvQdkuGk294wyXDcCsl78QCplBMobegAe",
-	"TfUdapZygHKg0MIWNA5l0g+0f40qBl3XId77HBsK25n5j7nppMjW9oovEq16/9IjmkRKF/OcFaAlqKdk",
-	"K+SRyszH6dZCa1GQtaQWZcqceLoWd2DrftskeJ9e/pCM7NLZ1/cW5QNfjzKJbQzOcoiIoPLxbeqp/1Py",
-	"k//n9qwktMe3N/YzdoiBtahY87HLrGtj7uUJSII5jFjibpAkJraruIR7fWPJ1HqgxA2aW2QRz74OiyWS",
-	"9sOv5pIdEQNt22lOZbHaJPLuBnLFqtTUsz1QbXQJvGBmuCyAKp08pULMeFixosqpjuHtvdkDKaVY23RE",
-	"21pvGeLIhNH6bjr1xqIy+0aIe6ERrYPKInrFH6m5eBNn3fUBuN0JRqk3YVGTM4mvxMUN7F9Ksc6hmIV2",
-	"DnNaCr8wj7+gVT5gwv9agfLaUpueLxAC0WN+grwD+ZkiudjFuxVgectWg3R9JEeAiqohbKo9OJOjz1ku",
-	"9d/1aFQucYW79qK+PXy3lF4B12CVMyxtL2Czp5xtCGL7I4tGIUztP/TGy4/0pMxlXOkn65zyw1ObWSMy",
-	"IBryHFN/DT0VoU5l6w19EtXUGs2sF1bjVKIA1EIhV5inQ36t2OYAsoUzhTvB7e8KAY27utGpDHvdOyIs",
-	"hkEGw6LcmVG1PBenlaLbgVyg7Ah5vrKHcBBIxz6Eh3IYbCenReG9T/3v5HW7/HO6+RWQo+TdJPsGVpLx",
-	"ofynkjKuR/bknLRkDUW5mifp8ZVZ4v6MlOFpqRmw1gWS8798569u2qyUwDdxLcW7oiP9bthuvxp2yueM",
-	"z8j5wal9zzhEvZ/0rmlJHJGP9mfB4TQgJIWm+QDGG0e0lIgsR89KpL+t9kkzZluJAk24IDiIsUqeWB/J",
-	"RqB3hGh0jZ4blvB08ZvpVxJMO+XO/a/qwshhQ5y+KjcnIWDwgt7MGKSLYlmja3mDP7eK9NFF8zWiBmn6",
-	"fmkryqcLFl3ygOs94uFpZ+QSNPt1waa/gg3NczUz3fWv4ujqWsB171CESrA9MDzgj60D7xopK6YV5Nu4",
-	"uLUhspnlxjasJmY2obeYbMPX0FaKYjRFYip/yhwf16VrnBGaPXFf9W/W+xEusjXzGQkYntCX8QqwO8iu",
-	"W2He1GYO3Pf4sVS3oXRznIcXQBMS94OJtD8zWGDcrCyRQK3dvYxQLRSJfmjGKFnUHOYZVUotKI2kmLGI",
-	"9zgoqJzRpAaxoeJN04d61eoo+P4zRcyj2aQzw44cU75fAf52RlZznWYxQ8q+6JQLHKDUKdUALUTriArP",
-	"JGx8jWVviwxxcI8mUuGvjRoNpdWyZ2dAd1aAOIybChsbRaMk59cj3F9RQQxSbQC8+fIuT00u+he3Mewe",
-	"BDwMs3oASq/VODyTJc3zqPvnzDyuszPNL03pE3nWwP0FCAIYlljcqI2kZTnQadFHuqYpPNDqBsEIErrd",
-	"+GqDya+0WHsAE8hGqjpg2BhnzLGtlCJK09P0+Y+FrG7CDa1ZqWbYtFuwkbAX3YD1MPEe4DTzfckG5HTE",
-	"b+Hus47A0f34bzyLM2SBKBiAoYBqwsroCSO5oNl0XdUERrGnSDtg6+fjlhYXNT5QndgrWmwORriMN6fr",
-	"ONgEWQMpaAa+y1RYSfeUUCw6s6YxF/ijXirEbEnNC5hqdBf0KIiS/jKh6EOul6cwmA2J4Hp2oesZVyVs",
-	"NCJ72uK/X8Zu0MtJ69GAw8GChl6e/bhYtnpR/rKYttN8U4dZGRvDcvDN3nBZpvd1k0XG8ei2qjeLSmmy",
-	"p3cQ1SAC4LWxGf3DPdbLnreipyUfXbzf3/3u+gnJ3Wzyot1S4zzhemkr8legRF6dgdotWy/WEHLYaNVB",
-	"Ny07eX1DreGbkeK6umZyfib6vWJ5+sGj82UZvGB55E6aJT/MMK4jZq8n2WAQHErwocNLP3KUoiMIeq2u",
-	"YKjTVe1WSLLE5+fVuHC9O131qv2kk46Qp9IlZ8ftXm9v3lXFUIPu5Byt9CIVSRlPt+aVpnJedlk3CbgZ",
-	"YJFalOJ36pLNdgkeNfK7A4fzAUfve8V/pGUpgWs2gIqMLSWH296hLJoLlohwrfMbWvaLHyL6/k6AwrxB",
-	"NIppnj8lR/oeIaUqje0QGljQul8CF9roY2tqk7ETEfNj24VpnQkduDCKdcYe2NaiZ3QmP6+h2zl9R/GN",
-	"63fJ0doCZg43hzmLGY2GMRftc6RRyjkbdqRMT8Wg8ZmxEHRXUcBZdLat96nuuPV2hJ1cmh4v9Q6nMM6R",
-	"qn2rJ5o8LY8MI//rymiqmFmDumAujkvsyV5JWJr3QA4k2qj9/xzOGuWSq+9Ot36GIjxxh/wXEnWAx0J5",
-	"3pZsUXnYE+SNVAtmU8uRhV+Lo34KMl94aV2Azdec0rCTk6USZr4Yalk8Lkze8MjH5l/lyHV6JuDfN5Jm",
-	"YIOOt+Q/NoaV/pNoQf5I/mNDD5D95+fkGXGGGhFb8lZa2+ctEZIchVTgwPqau8/ch1shyU6IrA+it5b0",
-	"AC3DVrLC1jFt0ORe7qt1dJkbyleiBD7Wp2hPVcfvgfzioMgFx9Q9xomySAstJMgwhQegXOFmrLJqKM3n",
-	"THyV5r3Vzmz+UNiUFjD2wB7o3SniArsDSb64JYd4CXRf3blAL/koTYG81Iq4b2ztI4e7AVEvq26LdIz5",
-	"52y3x0Q2KjlTFs62RO/uEKZvHC7+pzYKlcMtHxepIZkjrNHisoU/O52d71F1PoThqyoHdU4kTmEbLAU6",
-	"yR2nXoJ8DdYhmtOejjT6vnneTLODAhSxBIL8qFYcJFZMfU4FtuvoNekrdY/Vbs/pRkJznKF4s9zRPAFY",
-	"zj8YxJ6n2wyP9xR24/Q64hQowgfdpFfzucom3WaiDQQ+htVnCttdsSzH3oDDwDDe6xmZrAall1hRh9ld",
-	"O9B7kEuqlzkrmI7rl0DlCq/MIRwa80DzqVHfsX3K9tea9OT+bJ7p6XDB19qTaxO1X1gc5Lf5E7DoCoHm",
-	"XHdZrb+tXbds+5AMEMytPGT/hhmSPCEo6S7xg5gBzuqJJL2QHeVYfOgaLlIcKOogNb+8lHAXrfbY4NIG",
-	"qh9sMakt4ypGyjJF3u4ZFwhPlw6W5PA3LFIwHUf+/juG9cyN62HqU7x6dAC+oxAZ5NFf6i4VY1O2mCWj",
-	"Ff7nhjnavRhwAX66C7/TdcKbFjfhpqXY1O+qLErvL5lR69GXJeuIYtEgrtnAT7fCIGzy3diqMUWpWBBt",
-	"rNEmRRfp+JkiVgSQgmJpKsEJRr9QZwr3syoLyk/eblGul7Vl7ZvJQ+R2pGXQulPhv5ksavw5u1Ti/GPs",
-	"sEZB+35wiQlr2Arnm3S14H4b0pL6/DfWQ2mHW1rlerA4+1wFcb6WVePKxNVyqmkudpVjZazEIc21khi7",
-	"hfL1XsRjypqqw/DnEWrDpSL4dPSa1YclKXqcZ3rCh9K2pzJ1ey2oU6IZdAsttObQHQVoWJ1RwOZyubvt",
-	"nlsJu270egoLt1ezPU4jyoxHF7KkjY0870631B51tEfMosgT6R4HtJt6N2lKKY3Tbs/t/mnnGX63M2bK",
-	"3TRPLe4GyvzZ8pua8sX0jj3SaZKNylWLwobSyffEpWWWr3u2SimFtl/cU8yJ13sJsPy1otIG6WTFl6KK",
-	"Wy12uJ9KxlmsWnyuuXJhpkdNST9OjJKvYSNBe8zxzqE5o5XaIA5Y6Zo99OsUZJ4MKF1aF695pdU5K4Vh",
-	"gpVewjHWvooAdYFP6esvvUYPGO13ap8KgLBGucRPqJU67gv83WTcUGm7g+u6+EC5qXf25iyHUQzpejzN",
-	"Dl+w8LuR7LX5zpfBlJW63H2l3YnuVRi7Mnf06VOSUU3JhuasBEmEJDta7QB19TWQMq92O8CaapdRH1ML",
-	"Wg6RThkf/nvTQB/hphWRWKlN616iV/GixJNaxp0gY+6TmsxR6cR2/Nu5OV7NSYwigTNF7BOEKUOSHOpq",
-	"9hyynbMXg+qqxdCJTs3EL22wo4sTWjBeu1kni0LqD9rh4pvlmPKrpGqPTpZXp+LQ8WrjV0WOXZYW1GU8",
-	"o7NOgv9DKwP+iygHCsnjngpjj5pfgxgZU0SLBqaLmMNn/nEPiBIxko7/h2Aey9vPv5jSw9x9U88uSYS2",
-	"9/8SKepHGiyhSkNKHkRNf834Lg9yiTrGF/6PzSmnRMJGFAXwDCu2gpwd+j4HUog7UE8Jgre535gmmQBF",
-	"uOjjEomyH74flTq50HY60SKsa0HR2b7GuErImuolXuW5RRLQsoKoB2QyAN7a6gsi4Hac5Hh1tyar4ll6",
-	"tp016TQ9rQr6/qzX5uT2Ba+lvmITdqP280Rd2FyDrttXTuVCO/tFsw3NB2tmxqMkCZZSYc15aZOu6xdH",
-	"HZWTIcvX7N8gh3II53JJFW96gZXYZFPpJy71TwnrWMRztajh8bCOkHICHnAA2xUSxjlIn4TQyd6lSq/w",
-	"9yHiDpQdDhS5BePFpKTtzNpvT2TebnVPqqdv34iiI9buvivA82zhOO1c/waorKF+dwk9yb8JepIvblCR",
-	"vDjWOVk3gU81X519PEdKP9wd7qEhw+qjWuQkFYEUQsKs3RZ3IHNaDiBsmo0sGd8Rj0bY55b6Yhs1GAOU",
-	"ViNaUDIl3KfBO/ooVn51nZkehT2vxPxOthKA5FTuQGlzut3/RkyVrhSry0ZqL4/lrDSNqpFWF6lT/wZ5",
-	"ZqbXM9LkkhCqsOcYBm9qBCwz+NMadoILTTANx/zh2/x8Tr40otUmjFFcD2RmtHpP+iXUe6oSkpcniq03",
-	"dAczBDot6Ybp00oD6AFAnDMua+z3PTPoe40LtHtzxkT8iCKxk+I4B3AgtSA9qL9tlaM1f5ZoPWDK1nLL",
-	"9LIcELFdm61bm6VQZVyq0vY631frJd4Dv0RbhB1AjrGSr4Qb+tmKvLFHZM+bE6nCqXOU/hjxa+dCO3r0",
-	"TcUtlUZ7QKNkQzkWdYo7yMiaYnZoSlgmLNxLmuTjP8YiWruetR+7ZORpNYAi8AZdEebdtmLxtGnPKMgB",
-	"oOw1E5tjX/80psBcBdGrLXcvEeCNFTgQL50lkFonO85JhmkCI7dSmuwEWZ+s24EV0PZKWD+FIEwrYpOa",
-	"khhu7LAA3exBrexo0zXWXqVtbUe41O6QUbdAoB30Nvq6pvu59na4Zj+j2GjR5Wkon9VYXhdgfBVBx80I",
-	"7lLHwYxpWui3g4HKrkt66NdzqdG73BSSFKxmRy45nhrK5wBzESHXVO9TXagb2m4iG2ZSQOsSXMMOr0/X",
-	"v2NLMa26xPctzgXG9ni2FEMZzzuxEgMoDKLpLzWa2OQem+0qtuUXqV2fYQJ1bKzvZ4eNcBtTWea5VSgu",
-	"YhibEZKObzuafFoDvSaU2jVwp3PaETZTvnDdA2jReAjn4CHUBzciXFHlmZX+sh6Kzto8qJmDxXOe8Ayf",
-	"US9pMVvjn1btvJxxuiubA2NHS0lrOLOodmgZmRj4Zw6DP8wKvqOwi+aPUpYPHJ0d1QOlOnuRZ13fSkIR",
-	"58gxLfdUDWEAeLkXwciv+EA3iZn452i4uxXV10VuVH40j6AFNY5JZxZab8tchcsvY1236jqeEjtErGFX",
-	"BfeQuXjKkSHYwOqHJNviRveSoiaJU0NCpgITMj3vlI7VzYYls/GcyyPTe1FpQmsdekIBdOe6+XDsULsu",
-	"jf3VCXmAbJXiL3bfsezb3B+ZuLHDN2zfENMTaFHL9lZJpWMLJ16bw+YZKuBWfwRSr6mLczi02BzOytU/",
-	"o6vypQn7Aw2V/TJe+BnNCpaN+9TEAIiW4LAgjJOCcSGJ0cHjGd5pnr1cHFcFlYeBljguM2USlO3XinLN",
-	"9GncmxbrMMUyMAavYhksPES0cuhFTJGtkHGAQ415Mf6q7+1Su850YT5hxkX/0/SJd+kmoS+/XmGwZ2lH",
-	"peaPSw8LAlP1BOUZp2FmJ+nEVuR1A80edhz6KzDvXx4Q29OmWjM90Ak4DZxogoa4plY/9IUrQvUfaEZL",
-	"JiSS4FI6/q2bBOMSOSZhw/DtH50l2m99O+DjMzciQTevOQ6+QG6oEajTdLvlPJrlSMbaF+UOKl6hC0LN",
-	"/x0gP5n/40J3oBdZ0DSD5l73SXCBXKO+Z6RkJ0k7H2hj9xNvYGujImpEuCtvlbaHtGUWrluIBNJEtSZk",
-	"6lRr0l5MMoBhU87ctByUfBJ+vNg4l65b8yzcsojf4g+dLLc/TGOq4Sjx21yycuAYBdVVOWUZobngO0KJ",
-	"rHKQ7kqu+6rZtIOmrscHW1oA1VIKOSPyw3ZzgKkxxD3j8UFmxesuGZkL6IycHA4zhm7SUhN9F5KVmLIa",
-	"LQjy1Q7ndaXzh8ctINju9tD1rAeZ7aVH+O54avTMjUkQA/a5hRt7YEbV5hCbTbo5N+CWGTS9u8CRrrPa",
-	"YuyYvqHrvIfTsqmUFgVgtZAVZg2SctN72Zxf23VS3rE2ZZrJ4vivgGbR8tmqmI0MJI6jHinI59rYV030",
-	"GYYrdI2qhMimKZfbLh12Ma1X6+kmwUhJpjUMoWJ54MW2fH4ljsqWDipD7z0qHvhognFv6emI5D/RzCPl",
-	"Rmz45YIb8Q1Vh+fOSTcnD32u+y6CQ/6nlCbbboqvwcLOz+4OfvX6RrEd6LAyrCZEECDm1EEmMEKzQZew",
-	"gs+MqQ93nWL+lzDX/S+L2XkDf2+d6KmOGbG+A0ap+TdIQcR2a0sx76GvRom+tuI8wphlKsii8KOzIrCD",
-	"ZWaDJTs+LJtUZ+bcDPMDqn51F7DYP5qqv9qlfEDQNb3B4jdubkuLIOv0Bvd/S6/gRK/OnynTZ0Rpu/FV",
-	"baEU4L0GbhE6407t0UBAepjz3DBlvdoLKGHG+J6piA+cx/wpX9rskE0uNgefHmz7YyajBhwpm6E7mPmh",
-	"s3cSeRg50g6eunm48As3Lx7rXMOO8lkXY6Jb7J1YJ/dvwZDBnDlg+GLOC13lPynYpTSUcTVzACElrWO8",
-	"bRa3tyq83/5gF1KZ4tLQws9Uabhc+l/B6pnpaa3LP0rgeqlEfmdbhAiWn5aYvmMsl9xhrki6i5svXsNL",
-	"Jm83mej7m8XNYTcNOhr6WNu32OJmTovsmmCXEL2pK7hOKzCPYjUpH4FKj+N2TnGBQGdBDH5iulDWgwDE",
-	"qtaapL4UfWtV3+rJTocTonFgxnG6YhfDs57a3VdWksUwKNiuoPcJnGHYGe6AD0YjZkEnYDhY6XNhOwbh",
-	"OhpqtyjZTDBE3G3zWwq6bnC0LigtbJ2T/hHNdjCDKugMjRopP1Z53jR8wtrdXIgDZIQLsq2k25n+NwbS",
-	"QsNef8ezKedeDSa+aJYcc4uY3TqzDLMNfjsHNZRKOYAX1L2hzq8AEFrICNDrvlpjgsNA7spZ/eziVlcY",
-	"DbGzWbiVx0s3IvgQs1IgETZTy+qMhoopEdhv68F9GFaVspPJFhDSWO4rbKdT95NtaTgx9QTfsdZ+/My9",
-	"oQew2NLmzN3RvAIsXTTzd/Es5359Gv6bWQ2VgE2IiOODker6x2F1/eOk2voYRVFQzm0G/GYPZM0O8Jki",
-	"4sht2FMRIZusgs/UU9uw+sg4EXceSgzF7Gf94qsJLSEKKXD7+eNYPYmo5KblCTcTdXCE8UM4fQ0mfz/9",
-	"inLzjCJ1WQCC9iGbcU5md20di3bZBnh106a8QjD6jJ48FvUmByrVUguh9wNVTtfo/crhuJrtNnPAGTMD",
-	"R413cZZAHe4h28hDO6J3SF4ZRawFwN3A9TXiNmCt+VXsgeoZi8+lKyu24j39+c2e9jJOJzvB10Dr5gQu",
-	"HeSoWf2Surg/38CypMoDIi9ujpDnyzV4aHYq61+M2rS0fXKWGnJb2xC8iX8EeiaqtUvvKBQl8CVdiztY",
-	"Yp4U9hgFrFVYCp6fGjye5VZIC9AjRZ6DVEtXtm9jq7bwe0mVqoqBrFY3UNzNMRMJrS9JG8BjY2YupiRr",
-	"as8dw1lvJI2FWtdC71dKyGhfP6OxO2hXvOPxinE7hzgqqNsrUv9m03W4OBLBo8lWg9kteQZK2+QFWxCY",
-	"U+WzeLA4sB50IKhpc07DkE4UJwmIokXTISIjsuIeFpVpsjE/Cm4BlZzzJeFQANfylOqls91i56XA21cG",
-	"vD7m8M2MZQ1u07caNY4Fwaxq3DAO77VRPbTIaGoeVbujcA9MA1O0ms65C4exo0QBa5GdnAWV9q05Da7T",
-	"/Io1NZvBQ6qF5Ohs/qLLhs1Op8SizasbqiYN/BfuuQDXwnylHNhwVxNbqYrmpGDvU8s4jWrlMbrPlFAX",
-	"YV9EDjDWrK7BgRE0cMayLo+mpN7FxSB6RtQmQ9lvSRugvSVhaXBxHJY82HK+AZjSRhATLOhTmMlIc5vr",
-	"6L+oZp6xOYJk9GA+U1bqSptZkHj2EhA9pM0DllTXJwOZ1ciTZDdeX2PvXAAD9VkeNq4j53gG7wktBN81",
-	"N5d6SpaP+yDZvozcNqKJxcDPcvjOujRmivfAXZXkeg4dBmclZvfdAnPcV/M9q4HToX+BoRcONTurP5Q5",
-	"PfnYpVdfWFxB0fQA/PyGnMHVUY/k8staZoKTQ8014dfjGTYJERl2Nr1suDO9ZFkGRi7qIwAn+iiIP0p+",
-	"Q7xIWBARKGHDipbFyI6ADFCZkUNBKMEFpeCdubslTXTNOwHJD9pmDGlTwBs0kkftoL+o5TZzJRpxgU/n",
-	"J0eDaVChsG2D3UK70yGb2BmkMMelmN3hldbWLwYEeZDrXTNmILgXoanhb47muk8K29VmzCVxuxovMdZG",
-	"echNg+GnWenD0lwHc55d2eYKM2TgGJ4QlTMgksbghxyyLdWreW6FCdiioCDAz9XvWWQ/2gSITSlq9rrG",
-	"SDP8rn8Vx7olA8Gmf9bQtUBY2C9D7kA9Ja78sV8Z1/HbqMNK3M0KAK5zcRyCAsQZgey0DfN+EFVKerIt",
-	"3/lyLSsVdxduJLXled07g2325EhPHWjaSnKLJWx0VNeNsv443RyOVDptEf8v9sWMFmUMTnpfFSwzpqWi",
-	"uT4Rv47+uu2V1Gpn6j1xdQsubJ/n/op7bt5D1nREjjNFFIahF6PJK5YpZ40n3XMA+2q9yoaiXTldi0qu",
-	"9u1GSaGX2D7QyaMJkzCbvLQLFiZY7lbV7LMobf2vBFp4Hot3pmb5gN2GZVghJJPRTMR2a9hLsLzVEru2",
-	"v8R2u3TG5R4R8ZfIe9E2kNgR1nWujXfDdo0i53SIVPHanBqVK4TQM+cEY1LUzCU8IKel795ozqRZT9Se",
-	"pO9XDpM6On/ze7oEMTuxKqXIqnbCpdrTohTCGrf7pRK0HGqDrOEqJ+W4Bz7S4zBnWueA7f3EVqOOZN5Y",
-	"Mr1UJdCDmvZ5+tNfU9h9tLMLXuo1IrRm2Jrtm+66LYZqn99aPjupFhbJh8e4fWbb0ieUIO3dbijd4olF",
-	"+x5J0pVsa7yz1aT/BikCnO4ZVyjaHtTaYIoa+b51LXd94WkX6swGh2N9q34Uxx4aXJqq3odtf3zbwm1/",
-	"HM9llwe1QqAxUUXnw8GuxwjGJeO25cFnCmuNFf5ribdl3Lh0+OY9t4t5NGsj9H+RUiMRIXxIuAvpP5a7",
-	"f8UQaDvSP1exDN7+JXF7/h6WCp25Q2h+byrJ9On1Zg+F64XT9FFhhrQbIQ4MfOr9kxsz1Mo/1NhsJfsb",
-	"nOygjG/FQFNrwbWkG90Y83UmNqqoWNJia5FsFz2aH5SF7/ucvKmf/czorBrklm7gX/w/6nXttS5pyR7R",
-	"ku2A/ycOib4Tivy9yRlwTf7jCOtHSm7MY87383n2uVb/iQXEO+BgbEOLgv0vjlGULcvhiWs0R5heYMTl",
-	"bUEPzfNvF4QVZY7Fcp//i/+Lfy2lkBZYtpRinUNBMrFB54ki//HqxVfk//zxT//Pf/pOhMp2VHu7ERm8",
-	"ferwZ/GccsJ4Wdny5pwpjWfzX/ztlkGeqbefk6/NrpGXP71+41QTyTQoshdcVBjkIm+/zaAohQa+OS3/",
-	"Bqe3T7B9QIlKCTnAiUgwSrJqPIb/4hYO1+77huabKqe2+wCOT7hAQi2IEk1Mys50x+5c0xP8RzsQofx0",
-	"pKfP/8VroJYnN19b9iQvBT8F4AJPbh57TDdaspsnN3/4/PbzP7g2Q8ilj9b+/3bW5jMHG+f3bYZI4Ep/",
-	"iU+Yk6ZKwR3qxRe3t7YkkWufW1SWOdvgq4/eucC15YrkdATzpUiq/2+Lfh3CgfEM+RJPU9NvcOgT9eQf",
-	"vbRMhMJDVUVBjSaOp8rj0RC7J0ZXdEgo7U15lmVfWtunpMbQ0CDVzZN/xj/cPPIoYB48479Y6QVKfymy",
-	"06ztHNvFH+FoN7ItHrWs4LceFR9f7bPNN3tXGnPA0ccrEOq1plLX8LC0TTR81rL0ow/mP79ZEd6iEkpj",
-	"12fLyWJnyrY3axEsfMInb0gZ55Xn4lNmFTM3rCFK4pXb/2m88j0Y7dMQlygw5sWCSDDap7l6jCVJKCkF",
-	"BrRzsD4dIXKEieGC5ILvQFo+Y9qxFvDN/pH05dlRkhuN60vz3M09Ec2MXefnPjTlzMd9rLlPwDrY0JRg",
-	"L2r1wWWEE7Z1YVqmCHBR7fbYQ0zwawjyOrejjm2gQm1uV2OqK3p66i92d/M6ynoUm+F70BX2x8TJrxWg",
-	"Qejkya83ofAIIayimnzPCpCbPUNkb9drWWmgaDzZZuva7JWyXd1636bu5dYU6k11Zlo//NDPq935qBAG",
-	"gjGS4f7B6IGkBnaLTmLrCoZim/BFfA9i4/ikr8hK/nwbpIp+MWXPWQl6X4eCHeAlZu5FRJrdLbG1xLwC",
-	"h78wqo/ljPWJlOY6NHShuwVBaKEFJgUvCPYCN7IMvaEkiNQPajXWx/bJajVmeg+t1dTfjCdlX4GezzJs",
-	"YeggRD5TOO5TcxvtwAWtMe1K01BUPfqg6e63QYH1DWhHzXvl+nvemp9K4OYGN7LHwehpuntKKCmYsnJd",
-	"0525R3xL9t/msu8bs6tGfasiu2gxIuuNvIe7nB3AAVE+9EU+QT3XCuZquphdpSPmZ4ogLp6RThYOrcvY",
-	"j+prrK/AX0JRd7XeI0ntF+yt9rumqNtKR1LUmjU9YOqsqLTXFRwd+wSuk7HOpG70EnvBtO9N+UneYji5",
-	"F8yitDzwVfY99n79mmt5GmITsD9ezBo/Cg0OS7Dx9qNdUBrO4APc8EiUwC868lGmMLfIJ80VdTOF3y1D",
-	"YFoUoZy49hLt5oI2n3/RZFdscqEgM5KE7ijj5sJHXIIWsm7r2u/xk7FrsNVUTq8uZV7mlH/lPnBPt4gf",
-	"/mPZ+f77ZqlDzIFxyjojNuhQs2iCELYshKxBsQzQjXIxL/1VHL1OaEs5rcOcZEzqE7a8xrBuNmLneyYR",
-	"SqsxFforfOCe72z7kYE9VlpSDTsGCnGqPV71tRwlFleJhYnPBKjMT+gToxoI7lFdBuP1+nNOU3f3M0m3",
-	"+tpH87kZ9BVsKBaO3ZvorEv14lSzS7ucRrgaY+3YzxEtGgUa9WZC10bX8r0ZsyqiaJl/nDATn1f3bik+",
-	"r6K7hSnaVB3UtTjaSQYOkClExhUyA2num0ruzEV+NfatwPyfOvx2Jg8voqEIM+JoKGJG6OGNHeuT1Hlq",
-	"yMmP4NCZ4sUrGUihFmzGRQU4w7SRSqM0F7ZbwLp/aOHOZ/NfUzq+glJI/bWDdvpU/Xx2fr9zvmjQYpFD",
-	"9rRE26cR8X2eeCfW0xGK78xDDxGs/06sX8E2JVxvbkSc+xV8Dv72M+MtjG3ZVKmc7/obtBq/E+tP9Zw8",
-	"k5Ih6tfDHpPvUFgNkfgaiRj04F1KhPEnVrUxglMBcLQrFGURgy9HY3b0eFh7t0/QLohTsbYKQx37Qis4",
-	"PfhV/xjJH2Bc//mPN1NQF7ODYX/6dIJhdpenw2FmUxlcTe/rC9DriIcun7Ww3K9+PW+EzH5ovvAJX9Lh",
-	"LB9YBvU+Pd4xg1rfhMxseOhCZrM0Qpus+QTqce5msn7tnnyq2wFcmWeMMvFT02rg0/RvuvmZuf7evd5H",
-	"n3/iCU7UXhzVUwQuwXIBo/A1OCOKUHWAzBryfbYpqVI+FXnIgn/pn7lHqf6Mn35ypRzxTawnevk+ft1k",
-	"L1v3hpfnWyEJ5dajqPaifIoRYTtF1xiqnrB5Y+kn9fk7B+J5jRug3Avt8rJzsGUxXTFeiDt4iY/9juJ9",
-	"gWb2mSK4C4QebYXxIGumbQIr6A4evSth115+rTatGaeoCnW9H3FexK9e0dqoB7xiJPp1uDspMldsNOil",
-	"q76bv02/30D032wmsOXI+ipeEEq+e/n1N0RI8vLHb9AXiFWlthjgZKawpxFL4lc5Jmzf0N1XrlnqdB6g",
-	"2LbU9abDQKwPXOjRSzov6m73v9/bnvrD7sGIBp5JesR+fEKSUjKur5Q/r+kOMWzIRmS140ttKOfm0juV",
-	"oGySwB4IzTIJqsGdMFthzpmDv7uGmHYtIzySSZSeL3PKXwXP3eOhCD4zFlPDcOXVXOFN7F3UeVToyNoK",
-	"2Q+PLa7tazQL/qQD7yHtP1G91B+R63hXUEXt1V+7o5ItXBFVnrvfjG2D/8T0UxeZR2BGshd5Nhp/l+hp",
-	"HndXvnLPPIS3Eht12g++EsdUr6VfxRXT0m3YTpv9830ambROESxnEgh6l8GGZZCR62mtkmVwdYfFt1gm",
-	"+QqHnnCrOeC5LcuH3GauJdGsyNcnoTldTyiYnXxhdmiotGINFpVye51UildAM0KJ4Q2kzIJ88/L/XZAX",
-	"374xF/VXr/9hMzmwBAZrKgylmyaxku322rItHPsy4AhULrXHGh1SqEIkn3u7fZuPDJx0O83r6EFm3X2X",
-	"kLLI3B7ZrymL8RiFtTLUIJxecPY3NN888p3c46f3K5pvvhJK31cKk1D6o6UviQYR84ESa1wF+M2Tf/4y",
-	"kmZDh5NsngaVvoq8LQU/Yb0w/vrWHi+kakZPdVbbIGGf0xPqmfdDWzf6xyKv+/w4hWmNiHplggqSCVDk",
-	"iCBJSkPpYCDoyQUmEaciJJjNwBkhVnVf2ejPK/hoRKrgoxDI43bZkH0th22l8EBKUE2qEHZ3mF4vGljZ",
-	"+yCaH/5jUa6LKTygjDCFWCwL1/JGIFQz1io1l9sa/0egz+EejiKWB1mJKoFu9qDQJYyR0kF56mkcylRs",
-	"GjNK82/ME/dD72/ChjsPTOtvmgZLA8fUbI1qKGrRXpwWeBTycB9kdZi7G2MW4blFdD2bUWzmM0hb82NI",
-	"19zVnI5R1tWl3g9t7eAfi7r26+P0tVtkFCC7vwXovcjuRSznIlCBHH73ICntvFrErNYTF+n35ol7ImS1",
-	"/mhXqfn2MBEtbs2WFiw/Lci6lfJwfV12Z3QfUcvd8INWSOzFkRTVZj9M2GoNIVkL9n6cqj8gTv19EPUH",
-	"9v5j0fQH9n7iftWClKKSxMP3Wu+5IDS7n9NpiEYcSp6txaHYdNtOY5CcBXsfUrPGChym5ysHcHcvLl0z",
-	"9seiKX58XNo+bNHMCLWpK5jxENV11cwAmXHiIaFt671xSr+2z9wPqe3gH4vW9uvDxP6pdChftTZD3+dA",
-	"CnEHakFKyqT/jWlrUHJxfUp/77Q1w1v2mw5qBTUldO7bDIumq+IgB1iChyxwnNSaf74/rfnnj6g1/zyp",
-	"NXuwG7PxxiTxTVCvTeDvqmzXhHQwpOCRbwYJeQyUZAc7MR6p+ap+6n7gb66KY/Np48gkRav8fqfEqWra",
-	"GA3+Smh4CDGzCQf2MDPmAwtS7rGKRZKCsnwUUqZeyadakO/m94JufBHmw4V7GjLHZcgmYIOrgsx0zv6j",
-	"D/5/RwFlAlren+PefeNnpvcWcOsB9qYerHFbeaymeUzrZ/9tNoUp09rL+2Prj4Mtk8rX94YxM83nF+DL",
-	"pBDZYaPcM5U/GtTMxyJwAzlTf8FrsB4ZD09uA0bjqi2jaDRRvsiopilC8Ll57mMmXONEr7ClPtmHKbKH",
-	"PEPXDveoTBcJwME9BkkVXH7wojrH12bsK5y7GS2ga7TlD1Ndi/2T/Q41n47iEYZ2rpHMb+hRAxSUIJXZ",
-	"UwfIjVz2tLlxPyMaNnvONjR3NTuKKE1P9Sn3OKxjmAbGYLEB1dGEJOv6pkqbL+ihpCT/W3LI8zW+EAHU",
-	"fF4hSokSpKD8RDJ6UgvcF6gbto/Mw2yAbzXd2FWuT/qf/xx2Sk8vKNw0xyQd6ri3sJ94fgq8HA6XYifB",
-	"FuOtwWa7WYeisn+4nFPMfshPA2v+tWLQNtpSzb0+/OjZeKOfSFXl82oCYfQKR/VLjynqa5hOCKNBCoGu",
-	"fZekiGgGrHB3aINTED2LrzHn7uu7ugPc6PZoeK/tiNFkvcnU9tfY1WCpjB5gJ/aUvJVAs9NbIvgG+yZw",
-	"2GCXYb0HTt7aVgRvffMAr0Cqa92uKEztRzCC6fuJLZxmZKtWld3LHdVwpKdHEjbgVdOR5Fn30EP4I/zH",
-	"gg71KemzDrbmqvmzihVVju0W3HYRv13det/2lpa5u62Hs9VPb4Rf4IPoDb7nZb8FlOsNM9HuyPWINA8/",
-	"hELRnrzS2N4mQenxT8bn2O+ohdcj3iKKHPFWwXZaYru9hrrL6zYaygK+F/5kSkQiNzzmuOYpef3mp5f4",
-	"eZtWooDbxKGt5a6mjeu4+/Tb4LkkB6oEjbs3y/X5IJ7JZikpQiBYuJd+de4VKn0Ik3+drFtbj42AKkLk",
-	"+L1KOVjSvVBA/KaOuSu/DRvzfqql9yENHtZu6H45kkctRH41d2WbpL0z9+hD88eo47JF1XtT0Zqv/INh",
-	"Ovy9blBnc3yZjiJ7prSQZ8CcNfOfdl92dvT6bN584OO4MNM4/d4cmGbwz5SLthiqYk85FGbHPSaDmO+6",
-	"RuFhL/PxQ/LIy8DZvpc05niFw987c+BnPoLb8+Mwhau7x6HFNrg4kR1K9IqQNd0cnjZgSYYvvEhAD8oU",
-	"Y/wbpFhi+0V1DeaI5wOY4f8bpPhU79awX+InebNem7UaxJLhJp1P6zpFbmFgrSevVsrrftgoi1LYTDa9",
-	"RO+FzwwJHZt9Elxye9VPBx0r0xowXa+c3BGuwyBGE+E2r8hyURx4+Z1YLxGiQT36gP8dVdm+E2uPjpFg",
-	"L6nC4v1e1Vq6NigJ2+hKXqVhjB8rwA9dJHS5KwO4kTPb3HlCHoXM1AT9fsZn7vE01N8YSmxn6nq1284h",
-	"oeipgakv6ImsgWxFxbOaycddAQ8Jz/nareBhITr9UE2ZsCiBLzCJSIqCKcgC/7F58tGHd2I9JQ3umZEe",
-	"oBvhM7MtzQ2+RV1eYPTHA2DPuw6/E+s6ztrs4yPqkEFnX69+vFHLz+OO3iuq6cex+R6GDZyNN4ZrGhBz",
-	"Q/kGLqPlQG6uGdefq3tIQMLx84+gIz0QFXF99vZ1sCmu6aTy7W0CKm4Z9qhV16fjsyx7YQf/hB2Wfoaf",
-	"Blbxs3uwoTpo3uZcd7SCDic8+uD+77ezeSLeP2Bbc8Nl3Yzj7h0l8jt40frE9Z07SuTVx0jqfxh+eY2d",
-	"iAkl2/pUtFlkT3m2XDvUlOtKi79Snn3poVauT7p6+N8l4f4aJgeHDjemUMU1/0X/icVxsuIAC6tEDZEV",
-	"kJkLDfdzISDM7qd7G3wMFOCH4ZCfJWvdBZk48hrCtm7zEfCAsDViE6aPqyS7ZwvIf2UQCq2uVLy0urgN",
-	"lkRPCgEihFemunA8VzGKSir1/Zy278T6JZWfbLzYT+/3q3tRW5zUKF5Ma8iIkKRSkJGqJIwPnD/rj7w3",
-	"tviU4H3/p5HWg/p2PJ0dVN8+Rc9q9zjh+XiZU35/prKRvTLzydi/N63J7F1NulbBOzZ/1nuQR6bAZ2Ba",
-	"A/opoZxUXNGtRcTtQY0GFFcaSvXog/nPtW0pM+aoIRWUtv75djGnNdtrO/QneWWYuT0HyH6fDPlcBBqa",
-	"V84aFLf6mrANhR59QBRew2aSHWJFKxG+sQ0lLrXAo5zzGqfxU6U/XeaRNfz7J4WmvBFSwkYbql+r4Ydd",
-	"K7EsdJTCD91zCD4la6H3tpTljim2zl34I2f8oB59ODCejQZAvmf8XvFRX8NGuq8MBtP44SpBEIWfwvGe",
-	"kh27A94Uj9iGKBzbQqZENM2+jZ4zj7hvy9kWNxuaA8+oXKq9KMO/sePeLynVLtvaB/AUZ4qBHJ/X/5ka",
-	"qGWxkP9ndPF8BUypCuIM8PgBGYDDkTjCXGomM73PJD0audswA7pNdra6s/6WOSMF1SAZzccDqz/UTz1E",
-	"dNV/LSW2+uWJGD61bqHr4DPYspIc8y7MsHm1lmZFrmZ9yCapZ/0JtxWrN/aBe4q1vnu/DmCN5qqwsNqU",
-	"FM2nQ25/9MH/729pWkfRUPf6rn8btfyh/Ymro7G54T9O+PcBWSCMATNFDlwcuVU/O8zgC6hGJZ9/6EEE",
-	"38etAHNZOFTaotJYyZf/5KMP7v9Sj0+r9Ou6p+f5FQrLEqjyMYy2kU74Vw+cmUvU9tZfWHQHl/hsi3zk",
-	"idAdZdweKwsH7BtqWNZA7lmWdAePPmhxAD6qc2PLkJeeaPe0fc1HBvvq7a4PSv8s6MOlXMW2AqxyS1O8",
-	"cfeSXSN/nGHgvoE8f22V83tpRdn0gXloFWOU1M9U01z40hMzQHSzs/iRo5AHY6wEfhDRWDXhUXH9bx59",
-	"sP+TKEntw/cjSLEvzqvwA/dcpLsRfMtkEUMfWNxwOK4MPSrX2LWPT9CqhPVjnVet+0eb19zClLBtgq5V",
-	"ZGIrAXjYo4hxLZwjYyNkhpJWAeb7UxugM9zi+2yOFFibDwSNSkehOX7Gek1aQ5P6mgPsPAUSyAlxIa4G",
-	"afH7ayTkd9rsOn+obkLt1u1kfcLbpWkMi5wCoszHsVte2kceQpt9iXA0qcqsnbuXlRbG4WLMxZEuIwU9",
-	"EcV2nDBXecMUyeCObdypk1UOo7kDr/CB+8Q7Nh8Yq3bdi0oBsRO9QgYOdvZgCvfeYubi9WW9HsNma7MP",
-	"95CuZsb+OAbr5O7jvhstD7FcjNF0VfNVdwlcM+WjUsKdmdjgdfDSPnDvlPkoNHGLm4AGrltoVHnmMGKu",
-	"Yiazzb75RIA50/qSrQ/z5pSXaUi8ePlWi67L0Y5Gbvn319Too1D2eQUjdLXYSdjYC5tCUQ1PwpNn0d39",
-	"P1hKrOFKMhERUxBArR6ZZBUQLTJ6mk1pBcrD2Q11OH/NdtzGIKd1VPMsZERUriHPRogDQ7VuJ7jhkD3Q",
-	"zAFQvwa9/Ap/n0B+uvZ1ayZJsAH/cC/z125f7jUMZz8x1LPO/3wFKSEwXdXShnFUq5sePxgdG7pTzV59",
-	"y+8N0x8Hf2gs/+F9f+23yKGp2ycDLlZoi3wyTMy4tdGOTG/2Dm+xVlORwC+//dEddA+ltdRC5I88bPyw",
-	"YH/tXvDVz/fFAm5atnX0g7d1cF9vlXhHyvHhvcs5ZNo2N78flLMuzAvKd/O9p0Q0wIuCIy+WebXbIbd6",
-	"Cv8b5Bg9/133574fSv4b5Mfrz/FvkEmdr7zU2wGVDmLF+hsKphR6x6TN7rjSdR3rgrXo9t9atKaF+AoV",
-	"VyiHope2FiNtdo1Z/RqfmPS8eE8LzhIkOUCpCeNKA80GfC6fLloZrvlbbaiQHKdfkCPLHFdcKVz/le3/",
-	"a0Z8JxhH4FPGD8pa9ea6hXw7GrkfIN4nE7a383tgJ1dA3fj5Zo7yl6awVjpwldvclJBu9fl7xAEyNX0K",
-	"f8THHuwA/AjWRZxwAJD1r2aFur7XOrR5zSHwDTgVObI8J1QdbDU8YhwTSgrBzSyaff1gFntGdm/NIdN1",
-	"7f6E3U9OpNgcPo6PKOmM3BOMmb9GzX2lgbfKoTh+2GKbbUTFNaGFuRY9wHdI9/NRy5Lob0HL7pP+Hwuv",
-	"7KMQ/7UWJaY2YX61p7OQNt2JaRukt1TWdJ2DevQB/zscjP/6vY1lrFPCAggivVF3M7GjUafHL1wjyRVH",
-	"Mjv71et/JEbU69UNxUzHKI178yNqK8Oh9W+LcBtH9cAXRmuzBoaiJ+XQKpxvaSPqoNEAWL1RUEfXElcH",
-	"f1chONxnY0Q+HEyX+RqhjvkYXxApjsaukOL4lNA8t0TDw9gyHo6UTSAY/4xP3GdDPcq0+dBw9vF7zJkE",
-	"fr3yUyQCWlU2VAn5llB+ck0ZedsTNlCNQSXuzSesmuP0Hpj3x6h5L9m0tiWBDGOzn2FiU8Dgjz6Y/yTm",
-	"sBwtUe+hgue5+JQZxsztY6QRPiDHuDQFQ+EFKVwaofV2oGgE7NhJgMr85NlHaZiQj0o/TMoCfumV3YiU",
-	"pIV2guyVSvaVBpKLOm0sp0qTE1A5LCl/FBr8Jn26klLdDzLF1Qn77L5gYI/Atc35soYZ15Rx70AN4g4f",
-	"buoo4T9/MSRR2HrFErSS+c2Tm0e0ZI/uHt/89stv/38AAAD//w==",
+	"3L1vt9s2kjf4VXC0z57MnEeKr9Pp3n7sV07cTiedPx7b09kz01kZEksSLBJgAPDK6px89z0oACRIgiQo",
+	"6dqefpVciwSBqkKhUH9+9dtiK4pScOBaLZ78tiippAVokPjX15XSogD5bWb+YnzxZFFSfVgsF5wWsHiy",
+	"2LoHFsuFhF8rJiFbPNGyguVCbQ9QUPPeTsiC6sWTRVWxbLFc6HNp3lVaMr5f/P77cvFtBkUpNPDt+W9w",
+	"Nu9koLaSlZoJ89EfaAZkcyb6AGRL8xwk2QlJ9IEpkgFkT4kCnjG+J0wTuqeMEwm6klzhKzsmlSaUqxPO",
+	"FNdxAJrhX24lwRRWZg7hAgr6/nvge31YPHl8d7dcFIz7v/8cXQ5XWlYFcD1IOFY/ciXpvhObwY+8E5sr",
+	"R3+txfb4rYZieCEaiis/8obu+yx/cwCyYUf4TBFN90tyYvpAmFZke4DtkeSgdcPM9pQ03Y/OKGDnF3f9",
+	"Cf1u3lWl4ApwE7yUYpNDYf53K7g2LHvy24KWZc621Mz2UWmf+N/vlJn6b8Gn/peE3eLJ4v961OyyR/ZX",
+	"9ciPi19sL/7nA9WEKXKSgu+XhCpCifsIycTWyo15zY1lPvWMn3/avIOtnV2WMTMWzV9KUYLUzKzFEsKt",
+	"V9iHf18unsntgd2bxQ++uaO5guWiDP7ptwXF9wAlww26ESIHys2o9yAVs/QoGGdFVSyePK6/zriGPciF",
+	"pbbn1H/Xby2b0X+JTlmye5rPnLBhQk6ZU3VGclUwdy8ASyMg39ofA/mgUtLzAlkF5XprlrnOKogvPpPs",
+	"HrSkjK/3kmbhU/XKl4ud0bVjD+wrlg184UDV+p1gnPH9Omf8OPAU0Ptz/Ke82ki2pVyvObzXUTo0j1g+",
+	"9h4opSiYgmxNdWurZ1TDSrMC+vvdsLsU0rKgtRPv7mIPVyo+txNl2olsX3GIEwdJzCMKDwqmm4kEJDhR",
+	"njaPjpCGfIvwehkKWk96l4v3q71Y+S8cRPm5l+bgpxUrDJXskWzmtQAqOShdCn5+ZEREcpo/Mq/j9NwQ",
+	"Xx8o38PsfVxvpjF95Wd5k71th4pubf1aQ4kL72ze1lYIdivjlQYV30ElSKeUR1WxfcooVMa3kC7Lmuk8",
+	"NqvOynHu/ulmxvX0/HeThMXS5wpZ+Qof6tI3Y1IPqIod3dp9MkZDM+oLfNC8wfJ8plrYS1qodQ67zjui",
+	"2uTBC7wqNpa1LEswL5aLI+P4IHAjpf+9qHItqRKcbVea8qOhvcjvgevVOyrxL3pc6cpYTif6flUKHbAl",
+	"0I1uohGRE/6Eif2mJ2VR6L8zOKEwgtZ563wNhrI/qnUh5MARgU+Y80GLVDZ05BYpigT0QhCytl6qo0Yz",
+	"4c7slk64UsT7K2vKXSXcz8ESbYYOzNwrXkrs/NGM5HBa4EmqUbOLHP9VMwkRwegQEIdNXTZO+8qlv/Bb",
+	"dY5ZhLaM4PnQ9s8ru9fax2RkU1gDPOFBpaX7PWmr34u8KmBd5EnPd3iAk/KrCMdahitPZdILtw2u4tIr",
+	"2FXKnrjxQ64Ww9LeEHGiK5yo3UysJVd9bdc/JUEpuk84q9x2d0eWfy2VPH5l1xAI+PbwzF7WewTaMKpi",
+	"Nh8zF0Nz7z9RRSTQjGzOhBItRE7EDr0AQh9AEiWkNheqE+T5U/vvHIg2Fy5Vmhety0CKPAdph1LkwPZG",
+	"KbWnArnge7wArstt6qFlRprxeOAmiBu6uCZtlVL/jBKnGd9yy49/CAnJODlQnoWEKp7aOZyYgoDKWXgW",
+	"B6pE0yPwGWZBRzb9FJdt/0k9asyeRLHAK1Jkad+bf/YCcjqIHKwYLcnpABLIkYsTXywjx29j9U8d6M+b",
+	"J39fLoBr6QSovoCOvf0XruXZ7Ybf+5fRvRQnfVgXRX9t3+BPkcUZZTgtDjXF+mvHn9Y7WuWT1swLBnn2",
+	"Ap9EU12p6KUNHR5FpTTZOKKTDeyERJmSQLbU/AOh5B5kxlD91NTzutIpLlVKsT0CKulCaGFsOruWmL7s",
+	"0pPDaZ3j0XTJ+iRshczoxt4J2kv8yz3IMylzugVivpqhqqp4BlJpIeL7xZkhEXqBpY0nCGFmLFVJeBJs",
+	"Q7Nra/E2CtYqupOo8oxoyHNi7LMl0QehIPzNfpcwbX2nIbnbSrDZh+tEe9zbCH2bwJqM/cV+62eVA70H",
+	"wgUxUquXZkXmn5m2Gh8XSUM1ElKS7QuarA27dnBrlUtvUjRjNrOPqaCukNln1ygLaiZzD+JECsqdJCmj",
+	"k2me99iG7lL0jxsZeErczjNqjRNujjx8I6raDEvKKcF/jQ/9vlycgMqph38GKr0O65DW68OWRm00RWtP",
+	"JRkhgfVwrRGCunemMZ0LcQy10i6vlLEdMnrO2f7gjTmpVloIfYgqpYLKY/oJ8QOVx2mvJYqLs82tw+bP",
+	"y1HnzXKhnV+wLZ3PlFVfi+WUmd/htJ1BMg8t8a9l4X9UoLRzVc25Dn6g0z1YaYuDf+4zcMcwwtUeO+DA",
+	"n+6WY57sP0RkYr7yHjWj8PwAuj2gOjbaRpWUKysoTs7uXPxsROyaI3jATmBcsQzIO3pypr7ghBIOJ2+7",
+	"0WQRXWKwaDD4RAqgRu1mT1GhikrjbYGhRqbkRPPjyqqr8ZDS+GnihSZ5a9RCfc3uYEfoH+c0y2a67caD",
+	"QGmeQ3aE2nOYUzVpdP1guWKjYMsFevun3vkJHzKK8CC0cEvsnbscQ4z4CJpneLMITs9GCFpG9KiL2ApY",
+	"798DH/qE39zGM+0qGz9cTfhl6Fj3/EuSJSMCV4rQRQEHnzWQqnXmS9G1AYpwhv77McsOSSCUjujEZ4Wo",
+	"uEYDrWBcSFJxptVTkjGlKXem27Hw1rkUNEPFZWw21D1MEcmyDPii77CjSqUfTF/j4+YqXEkJfHuOyuOB",
+	"ymxdglwfi0SHQXCbm3MZQyW92jGtUXg9PXCVbAtp9zT36AQNcOWvqhzs5YzWB2ibVT9ZFlgHEhcnIvjS",
+	"nmaYPSIkbKlCnV/QDIjYRc1mWfG1qPRawq5SViG2P/Oq4txokeZbRpcwRbjQhBbC/lQ8IVsq92JJtgeW",
+	"ZxI4EZJQUrCMeBJGrjdaUg37ru3RkRt0hagDlTBIhIJlWQ5Lf4Ew9wR5NCcsxlATpAI/olCSPPfXClKd",
+	"UNsD0BJaMd9glYyvd0JuYcAwaO2dA5g7rohSK2c7cHI+ERbcAtfM3OvwrYLpGQ41QwJj8CR8yeiQV6hJ",
+	"3XvnhFtV6yWzUVTD24TpOXmNWD8CGQ88WxLKMwL3IM/6YERXAlrxhrB70AcYEEa/62fMp6OKG1o3Ew34",
+	"HwhKw81h2WvzYtnaCP3ptok5faHvBnu9lg1UTlu9trZrX3E0mjX1FLdH0JVH+fMqYhBm9NyzBaNeHQBj",
+	"edgjd/Jps/g1UuRYIFF6nxn2UtN7yNYF43HXpKZqxtX5eQVvqDrGDph7ppgeTxMalQKzooGF+ln6j4SL",
+	"SuW4YdaV/E4LFcYT06yLVuwIRX37lJzcD+Yosz8yRXLYaTzjhCRQlPrcs2Q2kh6hZTjg7iusXbBFr1CF",
+	"O1ZQpUFGbYMt3YPzgPcFqLl6/jG8eQbX4eDwoSXdMn1eawB7+wwvrlP31m30WP2rOAUHviGKEEfICN3Z",
+	"/MVg3Rz2OWytVcTFaUV5ttIHtP8Ey62HrFyd6HujCYvCGqv4d5Qq7bhHvZI/3A3QIVwK6lFNz+tWfGGE",
+	"un8KB70bNAvMkCmcCkcL7+3BeHmlt4e4mbAVuahkin8kyN3q5okYeoOkLM+hkjZDZ5/DSpU2Sn+oNqu9",
+	"OaRjtLcJYm6yCdOIfBsPXadEBDVf3Et6DxjnM7NaoMDtBZ5mLM9WWyrl2bpM67ktFzv2HrLhiU6YNI3Q",
+	"hNz9/HE0XGRGkkBdulVXb5wJ0+RAFcEHlbVp1fbgArT4T6eOK+UPUY+N/ZISlTMEA6Jt7I22oMcBVVFn",
+	"NHZePIFe+T12dv9H83x1AuqsnMG9Z6+HQp5Xe7N6GPDoHruJEX+O+uvY+0nnB3uPT4oM8qQh8c7QXi63",
+	"DowDZjkVLJ5K4I70neiK8OMv7qYsgM5VmGT0bO4QpwPbHjyvQRLzjvLxm3Ob+Y+jHxEu0y948MuBzFHM",
+	"fPKKfIyib/ChwG5db83Vva3/v5xS//XL875ZGyzxU3hiFKqOr0Frr80iZ7UmmQDVCtJTXscDFzHj1pn2",
+	"N1ELJ6Bybbd5JLDHXTzU+UAOolLwmWqfiqUU2hpCB5rjzfsgAVa/VlTaE1RWfGWuBzEZPgEc8/OgSyM8",
+	"FMcPsN8T7bLr04PYEV66RJ1u6stxTmSBHeGVOMVj3LG4zjfsHghV5C1aJm9dgQ0Q8zQp6R4aN6iwAoSu",
+	"2pivRmiaxy0hjFwWVBstgIHLxaRTzi7bj5pqHyMJr2SDIV/fQz7q77b5FVP3dvPQa23uRi1jZUYylztO",
+	"IsrenQq9X+Y5yfuaMHbV2k9nk7V91zhvP8t66XWK6XDJxwCXDYeuYPLXlG8hz+dXvjRmznQFw7WuaPet",
+	"mBsCBekF03r+Cqz7dVakR2QCKwOntekf7+6m9OlyYW6MMUPRWAgujseag+ozRU5CZqpjI8SDbZOy0yLc",
+	"NQJkxnlJ3RttbS3er0dSqDImYavZQF3NBdxxToZEL8o7wfhkmO07fGg8FaykMjl43AQDIgFXtFUUObFM",
+	"H8w1eRc6ulvJKUZvBuYsbpIjlOhH2UpalgOpsYZykU+/xHhe9FteRCfyGhwJ/NxC9vmvNvz5JVU8Uayu",
+	"lc3Xnlr9+LY5vX18uwCuG2/OZz6X1iaEUevVUVpW2yOxjtgPnwk71/k+M/d1VnZYRAp3EjDNRwmUpQzd",
+	"c+IepPm/qDTOzITFgwRTHyd27d/dY5ETxWVOejGtpxBSd/CcUS9BvgY902FYG33W/2Pu/ICiVisDFERl",
+	"E9MweYSpJsxANTFWP6GktLGYJUHznzjzXy0xIUNIklN7G2hLJl4Z0lhqrsRpT+IM1v4CckFwI7zIrJuL",
+	"jJnBAPldjL2/izOqqd25b7f42FsC98C198hqwmkBimAiIKbQqiNkaNxjnXyPYkPpClqUbBtKvPO1BAgA",
+	"TV6LQikT2yNez3JUgLYYXWkh8c9dLlDD+wID5/HCMNN0XY2dTZRYdcj3As92nSar6BnzZo1wYbTd/NE4",
+	"C9Xn5HvrxqI8IzYWTbai8GnWQtqYrjZXnKf+ASqhkw3Qj+z7+0PEJ3th0D+nG1HJ9cjI7gnpg+ODT7QO",
+	"8Fha+EM5Eyd9giNzn5j0Db0d3TggciDpvK9l9prz3txBGd+/zCmPhf4Fs+7SMfF5JSoNTbHBZP23KIGr",
+	"qZiHy93H04aI3Q73zDYXyuh3p4MCf48ral9hUftyoQ6Q76InaMVtdUbv8z8K7V0UWyoz/J79uvdpnEQn",
+	"qd1/3ydYuLhUSiZKcCxHEyrQznKB4MkClxbFPX2bpS49H9OkKhCIGwhWciptRLEaI1IB8CZQWMcGmbJp",
+	"TzXcB/LsQJXNOOmVaX4o7IUYwEJ7Za/BCDRvRL2fDGHvEOZkM+sUnNhs9sUTXuV5iM/QER3zwhd35LiP",
+	"p6/cALphAFhhHtLBHDG8RdLq10LpocrA9Ayoi5OTLk4ACi7nHfuU7Q/pF5rkvLzsopQbdKYVeJPFefXN",
+	"q5EknYTUm8Er8FQuRcDaCYnb0nz7eSAl82XNjFDL2oXVA7Wt1Qt3BLafD3r4dCEL85PnhNrE0ahHIszg",
+	"LKk2c148Wfx///1s9V+//PaH3/9XNGf/gxmAl1thA5t3Tt0N20G4z26X13ep/RfujtbsYvLfLt4pGHd/",
+	"PU7fGj760M66lS7/rCUFEYZ2pCAQtYkt904J/vkrevrBXeTc1nkVv7N+L0728hm6mKwHIEesK6N58Im6",
+	"LBvjl1z0jYH/YcpzWcPpzY0q1ZG/Id8KskqTOlTWt3ZSMuj99Oos+kS/bnolA8umChjsEpLsisbxcLk9",
+	"4ca4qIrhMppeGw4arkVof2ouMhpXUZCBZ3sJmO6LVziRZ9ZRp0QBNiOYKWKdnbE0LK7pVq9P9Dx8R/RQ",
+	"XVyr4CvtK2HjIyps5hNvu8oaUQR84EKoksdftLEdH1+XgFIenEux9ejUDRDnNUf+r8448AP9zPThK69p",
+	"Hij1YBtowJRtE0murnf9fFXRrPAKcj2nZ3OjHrqGbIXS0XsH3w9hlO0YZ+qwVlUxnNd8ArY/aMjWOdUw",
+	"9FiHVv13et9a1jOLaRSmQWJYZ9AqtEGQgcvWRlQ8W2/i5Uab8/Bi34nN9NXU+pPdMMvmYykF+Lk4gVzj",
+	"K/1pf0R2xObOhbZIAdnYvXYIHC9OSmNwW4y9FBorizeH30iCN9BQquj1R8gMpLn4vBMbdPvs2T1grRW6",
+	"BonSNug5sErg2VyhCREAI0SgUg+PeAGNGjy/euhlPe0L7r2GkC0RcJtuafVMW5JbGzblotxWZVfcld1A",
+	"4XW5E2QHUeawdKAVS+T/svYFYpIyumn9vziv2gnDJw4ukeykKEjBMm72kb8+W2xnlygdnqPilFJQEbm9",
+	"PG/V/s8xoqiUAxBqt0wuvziht3UHT85s/T0itd0wUysdwyzDfmixXJxYBit/6eRUSnFyf8Zm+LyCoXO1",
+	"X9jTNVF41i0kCUpLM3pWNsbI45migxo0q2CgrIlXeW6xflrAyi39oiGhBqnOBfR1o3Nvnw6szVWP+fi+",
+	"JUm9ghTVfW3VU7uwKUkH1Sy/Rv9U8LV1mvUL2KrBAACoQ/wnn7cRPxVE0lXXj+FzQVxiiP1qitHarOka",
+	"Y7UaSCZOr+sbCDBIcZpVZxe9EMRr5szIiRS6Ns3XDCHhnkEk05dbn9HEuhyPjNTs+uce3jbqki/9JDiy",
+	"guRGbG1A98Tt7mgqGqI1pU/n995puPCD4ExT6euIcx2JL3SjG7LRA9BsjdrbsCSucUPwGHFaz0uFTK9F",
+	"Hfh6kBjUO6NmuWAGDiA8s24/bFKpbvycGThMBuhTHy6Y4DODl/b5UW5OsiSnSs8UCHwlsZBZ0R1Y1OyB",
+	"mYRo83j/u2gdcTa01tbMO+Wc1yLtAOilXVkVHe4yL/YXGNpVvMRiw45zTbGhe++k77qg57WGPI+b7XXR",
+	"RAf08Cqkw5hPPO71my53n21hDqb33apuXot8XuI6vpC0Dic69VquN1bD2hSXz9gkxw6V6AdCk3iKXlmm",
+	"UvPvmnxjz7JP4eIUP+KGD78hH6L9Mf0bwelz0WnTOyr2FSg10F5lxinCzbcHNVD8h7LK86F4YZM4OXJg",
+	"xSBS+RZGKGR/n0eh+QpqoKPGQ12O24tqEWHkSI3vc9xgV2z0EOu575aeD0dcY372eRngDk8M+Z/Nk4mI",
+	"nn4lf+s4vYyGXSFCnVO3Kxt8qP8MIsL4twRMF0dEnADyrylF66OJ2T9FCRz/LKnUzY+urMANYiTrCCuP",
+	"LORz1+sZBv/UzPOfIMUKW5B1n7EtIXr/WK/gndissO9N/VczqvmrzCnn9V8O7bP9lxlO5M0AXKAo49vW",
+	"cY7/exAIe2X+/0B5BtlqQzEVHz9qax5xDHPGrTLrOkSCWz0cBlxdFi4ekivbuQmTSnBLlVQp/JfYufAC",
+	"URHUpfUiZkeSY0Gow8jD0pCt4HYksrXgejshLUbV5myRkavtIcRKI5IyBfFU0krpVNChHWUyPX9kXXto",
+	"U56vsmTkozw18fAEF8Fc4zKXjjJ2FDtB9/FwdbFdH2ifGe2bBhtTLJ3W/G0B72lRmmOhRtT677tfPnc4",
+	"7UUxeW9x/QGnelrgEnCnedWVuAYEJRvonFCwPAOlGyxvbXHMFTFa6qkFRrJZFUwTOxLhwhbCJF7I3fdH",
+	"FhS/aMXNqpFlVnyecZ96UxJ6QAA6J1jYRU6JvPJepcB2xWBSrbIwmeSX5cD797Nb17mXBiinjCHHrFrx",
+	"U3JK2hnqSotyuryJBR1Y6jED+i8Xm7SONQH3r7BLXKX01+bYC5eGVcQrBVS7I8n8mQuaOQirldJst/OV",
+	"HFJUrt5aVlytdhLM8vaIhc54BpZtGjhC69jcYfo+N9ywuOm2KGOlQemBEt8XWFTWl3PY0kqNpSqM4MkN",
+	"3JcHzVRfNOyJtLW9AlyHLC3EcZULvrd3TthTvnIRXS70agP7qsnKyKYlBb+W4vE5QF6Oxc9GwuTDm9Bc",
+	"ihOzH+pHUyb7TmzGY30DDqIw48TTvw7JH0QlseIOl2M7SAa9CJeLk5DHqFjZYQeqweskjjmKJNU9NZZe",
+	"Mhv4+pJmnRegV7d6c3ZvmdHkiagjxn8hRV4KmsGsZRXifjSfZjhpybalicuBFMX1lB3WLBe38bP09d0n",
+	"cZo4Wgppk9KPLtGS51TwGD9v80rajE/pXCgxMWVkaTRXItkviufPa+1gM7oTo3re+wcY6uxoVdnwpOdJ",
+	"YsU1yy8ULSdMdogk7riAcjoZ5rVw7Vr+Xe2PRF1atqbMt2nSM5h6N4iQNHRwRt0oSzdSWoadc9LdhP+p",
+	"h9GwHTB//1ec6SHP1AxptGeNmnnSeILjJHqK0U7Aj5zGjl5P8Uu1RDRu74+3Wl3VYll/28uEs506OYP2",
+	"uFvWhrA3B5OuEGa2f78yCQAH+TqaGo3QPQMu9DHjBwE/hn82Sx7CLKrUoXOcTbLrZaUOUdbT+9sM1WG8",
+	"nX49V/+hcNk16lFNp2R2fm2TR69j51+NRv1p9zPAcQy/8pKkBa+/ho+qG59KfbdJzamIbZhgkSeqyPGI",
+	"5HkeV1/aTmPXcfVVlcNcdtXmyKTshzLTsr6GpGdOG3tXZ1QL3GTcrXdHvnQd6sjyXEUboZyobf8WNrfD",
+	"+EEKukT3Dm0/MyLQzT80dssQaSPOjtFq7/rIqS/SlnvJ8nm1bNozM90dADyb0X9egIqiF588MtA7sSF7",
+	"BNPl2B7lGlvKqG4Prdw/+VzG+8DxVdvD0xbbgSoYLn1IJ04P76yJVnnoZu+6EvcWL3uoRM9XVbSJ3ORF",
+	"Ihj4YuBFdRsv3YhtWKeBYD2HNw0tIbv1Hba2Y9Hwa1mXbFiCJW8NK9nX7o83s7tVJpv+M2TuEjeTF4oQ",
+	"KP/LZQLbkin85rpmki9cE6jBvuSUjzlI5iVNlI/vUp/8Y/KT/+fuMqg6nxhhJmU/aAdLMauOlyIywE7X",
+	"iShz37vsk77TY181vTAbx4EWYMKPLUQ6dBt7OGu8r805vNdrPPPrNSUwLHgrWFF7ane25coprTNXuS6p",
+	"0mvEpUgNJFPJe01H40FRfzL4CO0qEysuMPvCw/2tzNkgWRZF1opFNmdXzLUEoLPiKEkDxofiurQbOiBA",
+	"Si1LR0lcUdDiR7oUgMa1oqljkDftLHNZ46bboQN2cvw7oFyMbyHYmAhfC/EdMopPLTYK5H1T/px2j+02",
+	"vrineQW2mR7TioCUQi6x+QknyPZ7mje99jZ5JX03FMj20AeINP86A4HqMmTescNqlGbjmL7TyfoPiNk7",
+	"cK6NY/H88e4u2nrS2u0zBKHb6cJs0M98x5tO1QtfH9cFZIzyOYS4CLQm+JQfZhL0a2tb5IXoRu1ygNbG",
+	"mV8V8E3TK7531mCyQKSxptHQRFRasQyWAbSw7RS9rCvNw9LyMdvAzKHJSO3y3yUldVXuHtYZRJpJP9Nm",
+	"swNWN/vG/mYhNbAR2aX21mRZDkPLpzwLVl53L7VasP6UrBCyEIvPmCKuS9TQ0Q5cy8ns3ZdUH156qHhJ",
+	"M1apwR5f/ZIp3yxnqgcyPrf0Uwo/lAT4UKeKJRaFtcPXESCzgcj3ASCPYx8g2A3iHzDfCKnhTwGWaVAM",
+	"c4PyfQ5rSVPzBS/g3jYX2+OJqYGwo3fLJo/nK2Bq29DltLkcH8xhN9eyfcUyaP6saRxN3LqVhPmAeuJq",
+	"Yjg9yzG5DMkZRt2XASdnG7iOgkGFfa14QimvJdHpjNh3ToxnsaxA26kx7peio00tirDh4MSGtl+ZPG2s",
+	"xq8nm2KFBwfIFRa4GeVi63ukH+UFjRF7r2SSnuZ2rLlIoU0IX0yqLrI497RMX/1ES8rIxWO4ewlqnPWI",
+	"ipC92++g27yJCYY4G8nvRWitOliOLVEJCdH0QPXLvczuqsvMUm2bF1IURGlJEZIlEye+JKVQTLN7dJmc",
+	"qMzSTJuCyj3j/iud9CKxVjm1uacpGl+s9XCp7bhJXH8qGCYm5uIepBPBNkV+cD3SnK1nBjAWKZXg/skP",
+	"/4BWSL9HDq7HpdHaCUw6YPonjS+d8muP0eWvlGdfOVbNid2p41Axm4Kt4FlyjyH7dMl4EgrgdWiMKc7n",
+	"miBXOJ//KvJs2vGGji0sfXJxCP//TS3RiTK9khWPxx5Vu/Kvn9KcVIuAD7vBkghk4R4vJs63dbVVjESF",
+	"2XkRg9waCMq6XkJfjFGwQDPbUwW9N1GfbgZYj9eYOwNlTPg7ob4BgNEEXJGK56AUUZRlTWfOKO5Hoth7",
+	"fKkxW7YhFFa3WJ17VP6Y7qgx85MlQiZFuWKc7GmFJWGR+PqwKu5m/8VL4m33WNV0G4y0q0JCMu0oWFRK",
+	"kw3YOjDIbHlYO7rUKoi1tXlxBVMa5gyU8Y7mOf8TpPCO/QpijSiIeYTgIx7wBftBYFOjM1D5hOxyut9D",
+	"tsTr+cbcGCCLLqL5WnqjfXxH7HYK9KWesgafoO7T2B21R4mGqMtmD7aZ3DBlOUufBtv9Jkrj4aB/m298",
+	"APDf7sfmrWdEEfx0rQpoI5sPKYSpDunBJu2271MHUESfBJEiz41OpyWV2vrDhC8U1QdgkpyAShLr0zFw",
+	"u/dfnSeYVyPydjR16ECpcrzWYpupGldvS3NWglxZd6e5GRg+rVzLtPpvw0Xb8avK85XYxdvqNB//T1dw",
+	"38nXvOioGVT8o9r3BuprSnMNsrhFir9HEcIOTGkhI+DWP8IJlLYJLak+5+8h24PEwvnYyclaZk4a8fu6",
+	"PFSefvbzhPvaTOBvnaF1SWG42GngBJFZyI7mOckqCHHUYu3UsIzuNu3Ve/KRC3FctxHKoimhDwEJdnMs",
+	"k6PHgUlF0xkHExkp/YFLL+fuhlEXBIG/0dp5+DUkpezXLem9asXm85hUjZemEythhQK3WC6MpZafp+/M",
+	"btS+ZDQVnVYg0vac3ylXbLfvbIJX57aNoP5x0fHlkBNb45l7zLyhjus677lvuG9Yntu0SS0E2VFJNnAW",
+	"Huv3RBVx01kOdL6IV+KxfHKO/1EJ12K9xryIlrtjK7pZ6WrulcH6+QI2zgfS2dDzP5V4AZSi0mlgY7Hd",
+	"sZVYwz2PBrbpSBz6yXU+iGLdZz2X6jiiTV3BHsvYpjxTw+n4B8iz9cyCooPIs/TpofcidlzPu7f3C39h",
+	"N4JMbi9S1tcVV78pZXavNZSvD0abhI0tkpb9o9BDLR5ECXztMtzHayQ+GqieuR+kr/U7sXlJpR5YLqLt",
+	"pA/20jw+NJTr3Dk1mdwhgF2SaGuzteOoYV6FTHYI/dEQtnG2DoJhAJ9pT3T91g1eUpNv3oY0alT7UK75",
+	"OmdKJ/PH7Ak0ccf6GsQ87mLwp2q/B6Vn1U0iOle3nGX0ONZm4rFJe9S0pGHMjW9AOCcL/tP3wM+U6SEa",
+	"n4Q8NoCXF/mqRmEdg5POHVNNzn5N9bYS89wNlHJT9dD4ZhociUbqPGWCc6/WGF7l1sh0ViuF9pTbQ81Z",
+	"60+nzgkQnoMtEqaYmd9h8cM1BuZPpQ+Sd81MDFfO0wEbqg8RN8/fjGXvWoQgJYl50KY5MU2QHOjyETuX",
+	"XMOxgRw9IvqXIrmgWepV/CuqD69gVylr4PaaGNGqnxU6ubCCKQUz35l5Ikgz5852n/zGXLXfDRPi6823",
+	"lzXb6yUHFPP8TRRMJ1m3EM9YepvrTDvZjCpspBz21p326VSboJ22KPtiM8FZR4Dbs61e+7LmoJ9ea4Gz",
+	"GHXtTfUnmYGcGzkeucvmgu/XStDjAITqJQZUKYWGrZ4CXm1Hnu9m3NiSowRLW1s6aQvPia7UTLiOkS9d",
+	"ceEsX9cwjIZ0ret7kQnBYUlYq61uvHtCUgDbRa4HYDji1HppywCvJVYUnm+OWA66IgapClzLc2paRc2C",
+	"m9A2+Dii4iTD2QXUupLm7mDt5jldcrBjFGY9//Y04bvoN3mvs3nml+xcZHwYe/SCdbmr2tC18NdKTA9Y",
+	"u+7Qzh4m0gjStf1p5polbEVRgLlhzlqzBMcuDdGqpJ92Nt/e3EYIxTwGpohkWWYzdBJywWbzQQuRz1x+",
+	"pWb4gMyN8xn2Ko9e5NzZ5IU2k+fViZUINVy5hLKDQI97Lk6rUoJSlYSVeQ9kQnqas1rC3deW2aXHXujs",
+	"pDaXG0Fp36IawWuZr5aojlKBhWuluicIqUotp9daua9gdxN/8yWu4Lk+6nQHk3cIJXj7Ijf8ROq/gt2L",
+	"Ks+vZMDrqiioDQYnwlNcQuphz/olvu5Exk05o2e6mv8neIg/vm/1IXyh872XD+6h/MgevEQV4Tf3dSri",
+	"ZyEzFc9SzWkPQq6byuDAl9PhugfyeeNBdeXD1NBKDh+OoEcjeal46YjRHcmX3IjsTAp6Rsedw0MnOSgV",
+	"jQ4PJizfCoe7TZsQiRsXMLt6K+B0QMBEGbTSc5UEOvikEL+b8b0H6PZ/uiQxY5Gtdkzj3zGNEmYsRTG3",
+	"i8it/ecD1cT+aNOLHRr/klDM8cXieEwNoJygCiDaZoj377wIxRtPW/zZJxcYQeJE7GxRvQenIHhQEoeB",
+	"kGB+DwMCj6Q+NNPvohoFQhzkKHV2Ay1A1W2O6dZX9TaZJHPuqP60TQy6B4DvseHiedqYK4rJl9qT3/mE",
+	"+wdLBvdsO9LwcAhpO0tw2LZzBg60xHYwD2HSpuInua2F5QIxWTFsRVu9qQleLGPhlEhpsSYHmvnXBQfi",
+	"IKqjPQgHnTU9RZaS59m0+Qnr7CJC4VcUqRkNGvtM9n9rHkWfxvvJN9h7a6Ge1ubXSg+12RpsQOE0QMhj",
+	"xvWfvoyuxbclSk+6a+e2RlQYJebGiXqLCE4o4XCqqZmC+eM8sV7lh+WEvsTQVkHGa4LqVImIxJ6Aa1dA",
+	"U09pjqtl2HXDMlhrFzRvzu+VOrJygWiLZXy2l5jZkh2HWregl9JDKWBXeiDuBWLbRk3Xo2lZWbtt/HqE",
+	"T7k+jKM1WF0ZYduDwxAQ0upeo3Zty6tlmBz7mSInZ0EkorEvFydpxuEzNGf0luXbGrsk7FAht76Bx2x9",
+	"NKSYRaEJcoVlZIeJd8o2QsBmuMUm8rj9bbnNx2/YPfoF31rd/RbtXsM58zgpbS+uSQ3ULbF3M08n5LXt",
+	"tG3Iawi9ZUtLumX6vOYAWczi+ZYTj6fQV657MMpVnodK7l6JimeuwkruQWliJLIFi7J0RyOh/EzEPcic",
+	"lmlq9AiY0jGMfAD6MN1Kz5LnB/ts/dbYDerGn+yCTNt/HqwZj2rtQtzDEA9+rHKLZiUqc3RtxPth2KfQ",
+	"/3AQUq835zEKX4BEtxHvV1qIFQ6PEGNH7AjV/IvIspUPSRl5WHkR9eXSqw3br7Qw/3koyLpAtJYNR1p0",
+	"7lGoEZ3evlj2ttlMELvWHr4CQKMleSEgsqw3XZXTYAGeQ4YXeeaKm+L3TjPyheAcG/F+faBq3bXII7nn",
+	"IgA7mRZiBEmo5Sf9leLS1uYXAIfMhc440Hw3QqF33qEwnsXiwICOnVq2DCRleQ6VtG1X9zmsVGkrAQ7V",
+	"ZoXYVNFgppGSOawReTbrcXsyzHnlo8GEOJNqJlqIZdx8jJDvGT/63I72thIl1Oq5W2mfIVaqK97yjgHb",
+	"opXYS22MpMaWTUZ9KIFHreMzGgRY2kNOosozrLLGuzJh2n79KSkazA5swligB7kBzzytgG4P3uKtFGSr",
+	"Ci8iQPXqJGRcTbX4OwDSka19yDXSCEXBALKAJSWrfQZj9+u09AxP7DqwWfMzdp4FaW0RP7Vg4w1zLkoL",
+	"pYV3OXXPfDpE4Ey6qEYXk9O8EzcxJW1NJyhizuOOjTwndgaxiH3F8YQp8uiQ/mddSR77aMwnswGtQa7x",
+	"fjwYj9sKpdc53YhKRj9sf/cx8eFHSpDrx3d3d86bEX/oZJR07NdeCWKkqW7B8paL/gR65ZNbzu7/aJ6v",
+	"TkD1waLKz0l6wfLbCWI5CP45bos6x3aihtytL0yN3WEThCZBtk2k3oz7DK83QoRHPc62RSFk2PzAhdvV",
+	"SQZkox2uMR+rDVyMv8bXG4eA3HfqWGfJlnKygSA6gPdELVlZQka0IAVoTOaPOOyjQ//VwYFbn/+J5TnJ",
+	"hTgSutMgre//YdCYM1qUMS13qAqWESGJork+E9/zKtJMLoBzjuUufRUcop8pjEQIqWoPRcHe1wcnU/4s",
+	"jVqTopJqrQWKc/87/+lDMtbpYR56ShzCuSZHbsFyh+HdGgTpu7sAp/gPd8vR7Lp2A+EJBlgIDiHPq70E",
+	"1xJC5OcC5GrHcttzyM40noX3PgJYfaDSxnkkw8IGNJFolpGqNIL4+Gl9o2aauBbdA63MBxuXD7UdH2wy",
+	"PtRSPOGQwlzROAZqkKf71Ab5GokhRj2Fna87a5SsXJ/o+6HjtOYTPrSPPmM14fowdDIKlg8Nb6y8tbWy",
+	"YhaFhRr3KN/KsBSLVWo8XqNevJGeQEOP/NZRXwD64COCspEVo7iAFoaYOUJKcTJg4ZiNuu7Xvm/Oq/DY",
+	"yJnWOaBe8hXw5sUV0+aCRo8J8P3eGdHaZ/MvHD9QORdKDs2+deu8byGYyuOlUCL1u8vmI7GT9AeqQTJb",
+	"Q38BbpB/vUYNurqW2CaX94nhmzB6MSiM7sOtx2Ab794zUgYYc/2766lrtLhzwDg55m/PqUuoSXqFc9qP",
+	"8XCITz3OjeKOPRwYVHses1tHTDqVX0qRVVv9tXnUwfYXbqOmNDbpQz7FwRlLuj2ut0INlYWYnxX7JyR+",
+	"99eKcu18cxeiCNVDBIteWpLNkeKrAaJ+aAfNk3pX20TpEQ/7rIKQaPbX5OVprv/xEtAjRK0ah/3lcFq3",
+	"EOEjgXeLpUXe0ZO6PPo+mFbg85CSo4qvYCtkBtkr++JQ7YJ5ZH0PMmOjSVEIPGmuHMugJ4GscmOHWqt+",
+	"w47e2DePnxuYSqJFhv6x6SZxOwmYgO9y7iwyoDDTq4Z6w0lWJgTLmU0kNZe3WVk93lsxWp3ewIfHAqqu",
+	"aqn+totZt5C1fKpqzeVW/ffJ9lywa01SG8Fuv0ppWLOq75DLMgkqvoM3IjsPZp3OLZS6IN8dizQeInMr",
+	"p0qvsR3PAB7pe7023J7z6Y+ft/5rBdXc1nvA9SCEh9/R42lZKFdNv5ShZoxysPHoBLhEy0no8kUxWtjq",
+	"7jtGsHZGud+fNlPci78Tdi/anUxzO/uZVms91Ws37XMYQ7EbCHQO7NzMjVWnhNkelub2io0FnIPySvM/",
+	"g9nQruFaryfZ6+5phNc2utMLv00w1Shn9yCdK06vJNCt7bftyRGnww/WkzMDv3DYzaMFeTzs0hnplPZ4",
+	"ohuXd/5cMYRzE10xgncoXTGEcz1dPELPL48uNEthO7pdqJts9EbF3g8FvEp7GXKOo5R2XVpa23MIb9fY",
+	"XwjwGjUyBd+C87WWwnas5FWeR5s3Yqv4/JILT7CqYKDO5FOiAQ3lrggG/MDeJ8cCOvDAdh0eBpgq8vju",
+	"jvzfn5O3kmom3jqEGL9cTHddErtg/AM9d/cirwpYF/lT8tZTwL8aUqT3sBblqir9o76TtATDPeoxEJkm",
+	"6kDznGxgKwpY4i/MXDswbmT9im+3lNca6q31uBv+G1XCOOHAzMB+IYQLaVeBkY5MEKY/7ymZA72HdLnF",
+	"p7vCmwIA3W0QaggfiBJW1RoyxROQQ85cuMMSXqmZltwYleuZT18wq0AOL3JYRhPSJp2uP8LpK9fj7tYe",
+	"MjNu7R0bcFjGM1wGvF0RM8JP/woTwgzhqnbnuM4qpUUBMtmHkkQxdgRHsW5MNvjcmDfwRzj9xVfUzFjN",
+	"cBXORQU13hUSeP3+GPH6dW/cOImBVb1oqoFuAaocmeEAdI+NpSY9GlYiXpI9GpfvF3VHl2tEvN055QO0",
+	"P7gEOv4G2uA2LSN+hNP3LhNyhv3x5gDEpZpieaMr4cuFAuXztp7YhuK2UAPy3bLuEmt+/UyRjXi/tMkF",
+	"HJz9cKIKKyXxTcgVoB+vd8Kbn9cb8X4IrqoaavWoRMUjGfrfC3GEjFD9hHBh2ym4PqMl40QB1c560URx",
+	"WiqyY7LIz/Hq3TA/rjHlv1xOoF51EueaN1th/4FXxfa4ZhqKVB3t0+eCnf74i6jaimmoMBL44MGmhztO",
+	"bxa3MGO1QxezArvsHrR0Ifgx0jxvnnRxjTkFPF8B3x7q+p2mfcmfUbrcH48TC+Kn+po0w//hbqzpQ6q8",
+	"9rNhHt9N74smIJIUmIuclI/jx1+nIjISjkC15p4i6iBOtgY2HmCpF/XHu7v2smJ+gzA+0P2yzVc6URvc",
+	"eUq4ONk7VQ473S3um1Hv1mLYclYJVmdzXLfNfnQsmrG/tKtMC7j65d20iYavDVhor42+fQjlhwPPsivw",
+	"jZuZFHZh17HoZ8rmqsCC8UoPOdEjR9UX0+xzwHx+5MT149yvXb6aLaJNFnjC5fmd2KyvTZ1JvRPERcpN",
+	"N5mmSl8VK/Cg/A8BJOmVw/i6m3hoXCvEFu4mfcW6f3LHxwU6b6hQf95BczkSQQ/KYQN7ym1dirXtm3zI",
+	"KNxsdnltdiI8XYu613Bpt4u5z4HKnIHS0XMaMbxthgLTZIcY4FzYXGZf257RsyLYaifxyJ5E3nwnNpH0",
+	"VWE/d6J5Tmju8d/7bx+hjKzEvGqm0xRAYctbQjfW1ugzN6d6pG6hrNRhBrD/i1wI+bJShwEkhgZjsz1t",
+	"dD1jlQIxRMO7naW+FoRpBfkuSoTEdjQeqHEIeBE54UgaUKRefpL8otxdI7i2FGqmZunWl452U3GuhQaJ",
+	"YfoMn163m/Y1K//o+Qw4gzguwzCs4iHhivi1eahOWciY0pRvYd3NiMWymoLFCy8cFONQNfp87M0+5O8w",
+	"HssFAP/DkICpg/VA5P0SGwg+O8EUKAHG1ychjyhtUR/UeHMke3R3GzLuD4nWoUuKTolfseyS4ItNci5Q",
+	"vnFeMZrEyvAC54C9Dg7kDxdCjyQvjUhmVkFq/+CkBKDnVZP8MwsN3I6eBjthFJetwZ7VUagtXNOdd7Rr",
+	"tT6R3eK6Tdq0IgdQ2VYiAfccQ2q0ylDwW0tzn0861WrFeK1+fwX+nZsEh5Khr2ZcrdKo4RZyG3pE71HD",
+	"q069Z84lTlQ+r4Rj8kP8Mo+wV17SXlIm1WAOjfkxvX/UASA3400eUHbcmIJ5Gcc1+9nVpFn8LGPkUuK2",
+	"d6+zLOPxIjf0aMoMpLmh2F5E+gBn2w2YWOBLntqKCO0UhFyIaLc5NmYN3YBBydjaX/t4zNJWqllj32LD",
+	"oX+0Pes0eiBQnKScCE6YbqJYdjxCC4GpcFBErxGWDbNsqHlNb28Bj5cMUsHM4RCvHnbIt2bbZ3U1bQPk",
+	"9sTmL0FGcJA6Q99KE+NaEBx3HuRjHACitB1NGtJ7JJFFQ9wL6sfdCCh68Q2plFEob+gReDRHfajLj79w",
+	"R37hrvlyNOIx0Lc4ahh0fd547nPshG1n5j/mppOiW9srvkq16sNLD8UTqbnNc1aAlqCekp2QJyozH2De",
+	"CK1FQTaSWng0vOJvxD3YgvU2C96n1+0kQxJ16PrewtPg61EhsR3tWQ4RFVQ+vkvd9X9MfvL/3F2UPfn4",
+	"bmE/Y4cYWIuKdc277nZtrnt5AgRmDiM3cTdIkhDbVVwjvb4jamohWyKB5lYHxcsGwiqfJHr41VxDEWHb",
+	"Y/aVYE5lsd4myu4WcsWq1JzJA1BtbAk8YGa4LIAqnTylQsx4WLGiyqmOAUW+OQAppdjYPFrbE3IVAiCF",
+	"aSbdOoCthRP3HtyD0AgzQ2URPeJP1By8ibPu+gAcdYJRaiIsa3YmyZWTiWvESopNDsUsmH6Y0wv7hXn8",
+	"Ba3ygSv8rxUoby21+fkCsTs9WC3Ie5CfKZKLfbzNBtZl7TRI1wB1BGGrGgJVO4C7cvQly9WsuOaiymVc",
+	"cdcXl+kcYhgQCrgGa5whJkMB2wPlbEuwKQWKaBR71/5Db7z8hHGNjaj0k01O+fGpTQkTGRANeY4564af",
+	"ilBnsvWGPotqao1m1ktrcSpRAFqhkCtMMCO/Vmx7BNkCSENKcPu7QiTurm10xiZPlk41E5bD6JhhNfnM",
+	"cHCei/Na0d1AElt2gjxf2004GEmxD+GmHEaJymlReO9TJFQDNFtn7WYU6W0oC8hR826TfQNryfhQ4l5J",
+	"GdcjNLkkn15DUa7naXp8ZZa6vyDXfVprBqJ1heb8D9+yrpvvLSXwbdxK8a7oSKMmtj+sh53yOeMzktVw",
+	"at8zDlHvJ71vemlH9KP9WXA4DyhJoWk+AE7IEeYnosvRsxJpzKx9tpchK1GgMZJrBjG3kifWR7IV6B0h",
+	"Gl2jl4YlPF88Mf1KgmmnnLn/UV0Z8m6Y0zfl5mSyDB7Q2xmDdOFXa1g4f+HPrSF9cmkoGuGuNH2/slAI",
+	"05W2LuvFNc3xuMozkmAael1B9FewpXmuZuZp/1WcXEEWuLYzilAJtnmLR6qyAAbdS8raxcGj6taGyGbW",
+	"yduwmr0cpr9mwQSHj6GdFMVobs9U4p/ZPq693LggNDRxX/Vv1vQIF9ma+YzMIc/o62QF2D1kt4VGaIqK",
+	"B857/Fiq21C6Oc4DuqAJFSfBRNqfGayMb1aWyKAWda9jVAv+pB+aMUYWNZt5RnldCwMmKWYs4s05Cipn",
+	"dFdCULN4t/+hJss62jXimSLm0WzSmWFHjhnfrwB/uyAdv06zmKFlX3TqXI5Q6pQylhYUe8SEZxK2vji4",
+	"RyLDHKTRRA3HreHOobRW9uzU/c4KEEB0W2FHrmiU5PJCmoerholhAQ6gjl/fnqwpovjiLgY6hUidYVYP",
+	"QOmtGgfEs6J5HnX/XJjHdXGJxLW5qCLPGpzKAPrC5dCpraRlOdAi1Ee6pjk80KMJUTQS2jT5MpnJr7RE",
+	"ewDMykaqOijuGGfMsR+aIkrT8/T+j4WsFiFBa1GqBTbtFGw07FUnYD1MvHk9zXxDvQE9HfFbuPOso3B0",
+	"P/4bTz8ORSCKYmE4oJqwMnrCSC5oNl0QOAGu7TnSDtj6+bilxVWND1QnNjkX26NRLuNdFTsONkE2QAqa",
+	"gW+PFpaAPiUUqyXt1ZgL/FGvFIINpeYFTHVoDJprRFl/nVL0IdfrUxgMQSKAtN2eC4yrErYaIWlt1eov",
+	"Yyfo9az1MNbhYEEnOi9+XKxaTVR/WU7f03w3klkZG8N68M3BSFmmD3V3UMZx67bKjotKaXKg9xC1IALE",
+	"wLEZ/d091iv7sKqnpR9dvN+f/T6FO2B3Q+RluxfMZcr12h76r0CJvLoAbl62XqyxD7FDsMMcW3Xy+obS",
+	"4ZuR4ra6ZnJ+JvqDgtD6waPzZRm8YHnkTJqlP8wwrpVrr5neYBAcSvChw2s/cpKiowh6PdpgqEVb7VZI",
+	"uonPz6tx4Xq3u+pV+0knbSHPpWv2jqNejzbvqmKos3xyjlZ6dZWkjKff5pWmcl52WTcJuBlgmVpN5Sl1",
+	"DbFdgkfdssChGvqAo/e94j/SspTANRuA88ZeqMP9GlEXzUX5RJzh+Z1Y+8UPEXt/L0Bh3iBeimmePyUn",
+	"+h6x0CqNfTwaPNu60QcX2thjG2qTsRNbPcTIhWmdCa3jMIp1AQ1sT9wLWupf1onwkoa5+Mbt2ztpbZFe",
+	"h7saXSSMxsKYC1M70uHnEoKdKNNTMWh8ZiwEPVA31yJb71PdcWtyhC2ImuZENYVTBOdE1aHVzE+eVyeG",
+	"kf9NZSxVzKxBWzAXp1UpQalKwsq8B3Ig0UYd/udI1qiU3Jw63foZirjaHfZfydQBGQv1eVuzRfVhT5E3",
+	"Wi2YTa1Hln4tjvspkJLhoXUFqGSzS8MWZJZLmPliuGWB5DB5w0N2m3+VI8fphUiV30iagQ063pF/2xpR",
+	"+neiBfmS/NuWHiH798/JM+IuakTsyFtp7z5viZDkJKQChzLZnH3mPNwJSfZCZH30x42kR2hdbCUrbB3T",
+	"Fq/cq0O1iS5zS/lalMDHGmwdqOr4PVBeHIa+4Ji6xzhRFiKkBWEapvAAlGskxjqrhtJ8LgQGat5b7w3x",
+	"h8KmtICxBw5A788RF9g9SPLFHTnGa/f75s4VdslH6WbltVbEfWNrHzncD6h6WXV7+2PMP2f7AyayUcmZ",
+	"sjjMJXp3h8Co430OfmrDpznA/XGVGrI5IhotKVv6vdOhfI+r87E3X1U5qEsicQr7tynQSe449RLka7AO",
+	"0Zz2bKTR983zZpod+KrITSDIj2rFQWLF1JdUYLtWdJO+UvcYJvIJIZPAEiwjak/pdNOsOf5TPIzuaZ4A",
+	"ougfDMLV0y21x/tnu3F63Z8K1PqDntWbuWllk6Ez0fIEH8OCNYWt3ViWIwLEMAiSd5RGJqtB6RUW4WFC",
+	"2B70AeSK6lXOCqbjJilQucZTdghzyTzQfGrU3Wyfsr3kJp2/P5tnemZf8LX25NpM7dciBylxftMsu3qj",
+	"UQVdUeuTtevJbW+SAYa5lYfi3wiD35tJThTcm9e4UMwAF/UBk14/j0qu1x1Xe1dxoKhv1fzyUsJ9tFBk",
+	"i0sbKJywdai2AqwYqegUebtPYqB3XSZZUqzAiErBdBzt/j8xIogwPq41Q4pDkA4gfxQigzz6S92ZZWzK",
+	"Fu5kFBzg0ghJu/8ILsBPd+kpXefKabEIiZZyHX9XZVF+f8XMjQDdYLIORhYNyqCNGXWLE0Ign+aaG7Ox",
+	"iiXR5iLbZPciHz9TxKoCUlCsaiU4wegX6iTjfkJmQfnZX3mU699uRXsxuYkcRVp3Ybcr/DeTVY3fZ9dq",
+	"nL+PbdYoANYPLqdhAzvh3JqujNyTIS0f0H9jM5SxuKNVrgfrui+1LecbaDUkTdyip5rmYl85UcYiHtIc",
+	"L4lhXyhfH0Q8HK2pOg5/HlE6XBaDz2SvRX1Yk6KzeqYTfSjjeyrJt9d2PSUQQnfQQigPPVmAd7ILat9c",
+	"Gni3xXkr19eNXk9h6Wg121k1YtR4YCLL2tjI8850y+1RH33kRhV5It1ZgVeu3kmaUoXjrNxLO97aeYbf",
+	"7YyZcjbNM4+7MTa/tzxRU76Y3qVKOkuyMblqVdhwOvmcuLZC83XvzlJKoe0XD9RC7R0kwOrXikob35MV",
+	"X4kqfnuxw/1UMs5iheZzry1XJonUnPTjxDj5GrYStMfZ72yaC9oHDkKIla7BSb/EQebJIOql9Q6bV1rd",
+	"4lIEJljpNRJj71kRjC/w2YD9pdfAA6M9fu1TAYbWqJT4CbWyzj02gJuMGyqNOriuqzeUm3qHNhf5mmLo",
+	"7uMZeviChZyOJL7Nd8IMZrvUlfJr7XZ0rzjZVchjOICSjGpKtjRnJUgiJNnTag9oq2+AlHm13wOWY7tk",
+	"/JhZ0HKMdCoA8d/RQjqISgFCrCsiscib1v1zb+JNiefDjDtDxtwoNZuj2ont+bdz08OanRhFv2eK2CcI",
+	"U4YlOdSF8Dlke3dfDAqzlkM7OjWJv7Rxki7EaMF47aGdrCepP2iHixPLCeXXSYUinQSxTrGik9XGv4oS",
+	"uyotHsx4MmidP/+HVvL8F1EJFJLHPRXmPmp+DcJrTBEtGoQvYjaf+ccD5Nl4+4I/BPNY3X3+xZQd5s6b",
+	"enZJKrRN/2u0qB9psPoqDR18sFPAa8b3eZCG1Ll84f/YdHRKJGxFUQDPsNgrSPeh73MghbgH9ZQg7lsD",
+	"HJ0JUISLPqSRKPuR/1GtkwttpxOt37oVip3t5Y2rhKwpfOJVnlsQAi0riHpAJmPnLVJfETy34ySHurvl",
+	"XBXP0hP17JVO0/O6oO8vem1OWmDwWuorNtc3en+eKCmbe6Hr9lJUudDu/qLZluaD5Tbj0ZKEm1Jhr/PS",
+	"5mvXL446Kiejna/ZP0EOpR/OlZIq3ugFi7jJttJPXNagEtaxiPtqWSPrYQki5QQ8VgG26CSMc5A+f6GT",
+	"+EuVXuPvQ8wdqFgcqI8LxotpSduNuN+Sy7zd6hhWT9++EQVWrN19N0D22cFp2rn+DVBZowTvE/rwfxP0",
+	"4V8u0JC8OuY5WXKBTzVfnb09R6pG3BnuUSXDwqVa5STVjxRCwixqi3uQOS0HwDkNIUvG98QDGUaaDfiD",
+	"bfTCGAC8GtWCminhPA3e0Sex9qvrzPQk7H4l5neykwAkp3IPSpvd7f43clXparG64qT28ljJSrOoGm11",
+	"lTn1T5AXJok9I00aCqEK++xh8KYGzzKDP60RK7jQBDN4zB++tdXn5CujWm2uGcX1QGZGq2nSr74+UJWQ",
+	"9zxRp72le5ih0GlJt0yf1xpAD2DpXHBYY4/7mUHfWxyg3ZMzpuJHDIm9FKc5WAWptexB6W6rkq35s7Qd",
+	"NyQotdoxvSoHVGz3ztYt61JoMq5Uafv7H6rNCs+BX6Jt8Y4gx0TJF9EN/WxV3tgjsufNiRTw1OlNX0b8",
+	"2rnQjh/9q+KOSmM94KVkSznWg4p7yMiGYmJpSlgmrPlLmuTjL2MRrX3vth87ZOR5PQBA8AZdEebdtmHx",
+	"tGlJKsgRoOw10Jtzv/5pzIC5CRhYW+9eo8CbW+BAvHSWQmrt7LgkGaEJLrmV0mQvyOZMgrZCgVfC+imw",
+	"QQ+xyU1JAje2WYBuD6DWdrTp8mxv0rbIES61O2TULRBYBz1C3/bqful9O1yzn1FstOjyNJTPahiwK+DB",
+	"iqDLbASyqeNgxnQt9NvBQFGYReJLbG7fNbD8XGrgLzeFJAOrocg121ND+RxgLpjkhupDqgt1S9uNk8NM",
+	"CmgdghvY4/HpWn/sKGZkl/i+hchw7a9WYihZei/WYgDAQTStqUYTm9xjs13FtnIjtdM5TACWjfW67YgR",
+	"kjFVZJ5bg+IqgbEZIenQuKNJqDVGbEKVXoOUOqcFZzPlK9c9ADSNm3AOlEK9cSPKFU2eWekvm6HorM2D",
+	"mjlYPOcJ9/AFpZYW7jX+adXOyxnnu7I5MHa0lLSGC+txh5aRiYF/5jD4w6zgOyq7aP4oZfnA1tlTPVDl",
+	"cxB51vWtJNR/jmzT8kDVEHyA13sReP2KDzSimAmdjhd3t6L6uMiNyY/XI2ihlGPSmUXl2zFXHPPLWMOu",
+	"ugSoxOYSG9hXwTlkDp5yZAg2sPohzbZc6F5S1CRzajTJVExDpuft0rGS27DaNp5zeWL6ICpNaG1DTxiA",
+	"bl83H45tatfgsb86IY+QrVP8xe47Vnyb8yMTCzt8I/YNMz2DlrVub1VjOrFw6rXZbF6gAmn1WyD1mLo6",
+	"h0OL7fGiXP0LOolfm7A/0ETcL+OFn9GsYNm4T00M4G8JDkvCOCkYF5IYGzye4Z3m2cvFaV1QeRzopuMy",
+	"Uybx3H6tKNdMn8e9abHmVCwDc+FVLIOlR5dWDviIKbITMo6NqDEvxh/1PSq1S1SX5hNmXPQ/Te94l24S",
+	"+vLrFQY0S9sqtXxcu1kQ06qnKC/YDTO7pye23697b/Zg59BfgXn/8oiwoDbVmumB7tdpuEYTPMQ1ueDM",
+	"ztHf1q/6DzSjJTMSWXAtH//WTYJxiRyTiGP49o/uJtrvmjvg4zMnIkE3r9kOvlBuqIeos3S75Tya5cjG",
+	"2hflNioeoUtCzf8dIT+b/+NCd1AbWdBvo+mxneACuUV9z0jJTpJ1PtAB7yfeIN5GVdSIclf+Vtoe0pZZ",
+	"uEYjEkgT1ZrQqVNdTXsxyQDBTbnrppWg5J3w49WXc+kaPc+CPIv4Lf7QyXL7wzQcG44SP80lKwe2UVBd",
+	"lVOWEZoLvieUyCoH6Y7kuiWbTTto6np8sKWFbS2lkDMiP2w/B9MaQ9wzHh8UVjzukkG9gM7IyeEwY+gm",
+	"LTXRdyFZiSmr0YIgX+1wWUM7v3ncAgJyt4euZz0obC89OHjHU6NnEiZBDdjnlm7sgRlV22NsNunXuQG3",
+	"zODVu4s56ZqyLce26Ru6yXsQL9tKaVEAVgtZZdaAMDdtm83+tQ0r5T1rc6aZLI7/CmgWLZ+titmgQuI0",
+	"6pGCfO4d+6aJPsNIh67HlRDZNOdy2+DDLqb1aj3dJAQqybSGIUAtj9nY1s+vxEnZ0kFl+H1AwwMfTbjc",
+	"W346JvlPNPNIOREbebniRHxD1fG5c9LNyUOf676LQJj/MaU/t5via7CI9bMbi9+8vlHsBpqzDJsJESSI",
+	"OXWQCYLQEOgaUfCZMfXmrlPM/xzmuv95OTtv4D9bO3qq2UasZYExav4JUhCx29lSzAdoyVGir624jDFm",
+	"mQqyKHLprAjsYJnZYMmOD8sm1Zk5N8P8gKpf3RUi9vem6q92KR8Rr01vsfiNm9PSgs86u8H938obONGj",
+	"82fK9AVR2m58VVsoBXivgVtwz7hTezQQkB7mvDRMWa/2Ck6YMb5nKuID5zF/ylc2O2Sbi+3Rpwfb1prJ",
+	"qAEnymbYDmZ+6OydBC1GibSDpxIPF34l8eKxzg3sKZ91MCa6xd6JTXLrFwwZzJkDhi/mvNA1/pOCXUpD",
+	"GTczBxBS0prN2z5zB2vCe/IHVEgVimtDCz9TpeF67X+DW89MT2td/lEC1ysl8nvbXUSw/LzC9B1zc8kd",
+	"5oqk+/j1xVt4yeztJhN9v1gujvtpvNLQx9o+xZaLOd21a4Zdw/SmruA2XcQ8mtWkfgQqPZ7bJcUFAp0F",
+	"MfiJ6UJZDwIQq1prkvpS7K11faonOx3OiMaBGcfphl0MCnuKuq+sJothULB9QR8SOMOIM9wDH4xGzIJO",
+	"wHCw0pfCdgzCdTTcbnGymWAI1tuWtxRg3mBrXVFa2Non/S2a7WEGV9AZGr2k/FjledMrCmt3cyGOkBEu",
+	"yK6SjjL9bwykhYZtAk8Xc869Gkx82Sw55hYx1LqwDLONmzsHcJRKOYAX1D2hLq8AENoidXYwYg/VBhMc",
+	"BnJXLmqFF791hdEQO5ulW3m8dCOCDzErBRLhM7WsLujFmBKB/bYe3IdhVSk7mWwBI83NfY2deOpWtC0L",
+	"J2ae4Dv2th/fc2/oESwstdlz9zSvAEsXzfxdPMu5X5+G/2ZWQyVg/yLi5GCkuv5xWF3/OKm2PsZRVJRz",
+	"+wi/OQDZsCN8pog4cRv2VETIJqvgM/XU9ro+MU7EvYcSQzX7Wb/4asJKiEIK3H3+OFZPIiq5bXnCzUQd",
+	"HGF8E04fg8nfTz+i3DyjSF0WgKC9yWbsk9kNX8eiXbZ3Xt3vKa8Qxz6jZw9jvc2BSrXSQujDQJXTLdrG",
+	"cjitZ7vNHHDGzMBR412cpVCH2882+tCO6B2SN0YRa2F3N3B9jboNRGt+FXtgesbic+nGiq14T39+e6C9",
+	"jNPJJvI1RrvZgSsHOWpWv6Iu7s+3sCqp8sDIy8UJ8ny1AY/qTmX9izGbVrbFzkpDbmsbgjfxj8DORLN2",
+	"5R2FogS+ohtxDyvMk8L2pIC1CivB83ODx7PaCWkBeqTIc5Bq5cr2bWzVFn6vqFJVMZDV6gaKuzlmIqH1",
+	"NWkDfGyumcspzZrarsdI1htJY6HWjdCHtRIy2hLQWOwO2hXPeDxiHOUQRwVte0Xq32y6DhcnIng02Wow",
+	"uyXPQGmbvGALAnOqfBYPFgfWgw4ENW3OaRjSieIkAVG0aJpLZERW3MOiMk225kfBLaCSc74kbArgWp5T",
+	"vXS20ey8FHj7yoDXx2y+mbGsQTJ9q9HiWBLMqkaCcXivjemhRUZT86jazYh7YBqYotU03V06jB0lCtiI",
+	"7OxuUGnfmtMbO82vWHOzGTzkWsiODvGXXTFsKJ0SizavbqmavOC/cM8FuBbmK+UAwV1NbKUqmpOCvU8t",
+	"4zSmlcfovlBDXYV9EdnAWLO6AQdG0MAZy7o8mpKaistB9IzonQx1v2VtgPaWhKXBxWlY82C3+gZgShtF",
+	"TLCgT2EmI81trqP/opq5x+YoktGN+UxZrSttZkHi3ktA9JA2D1hSXe8MFFajT5LdeH2LvXMADNRnedi4",
+	"jp7jGbwntBB835xc6ilZPe6DZPsyctvDJhYDv8jhO+vQmKneA3dVkus5dBhclJjddwvMcV/N96wGTof+",
+	"AYZeOLTsrP1Q5vTsY5fefGFxA0XTI/DLe3kGR0c9kssva10TnB5qjgm/Hi+wSYjIsLfpZcNN7SXLMjB6",
+	"UZ8AONEnQfxW8gTxKmFJRGCEDRtaFiM7AjJAZUaOBaEEF5SCd+bOljTVNW8HJD9omzGkTQFP0EgetYP+",
+	"olbazJFo1AU+nZ8dD6ZBhcK2DZaEltKhmNgZpAjHtZjd4ZHWti8GFHmQ610LZqC4l+FVw58czXGfFLar",
+	"rzHXxO1qvMRYB+YhNw2Gn2alD0tzHMx5dm2bK8zQgWN4QlTOgEgagx9yyLZUr+e5FSZgi4KCAD9XT7MI",
+	"PdoMiE0peu11DZJm+F3/Kk51SwaC/QLtRdcCYWG/DLkH9ZS48sd+ZVzHb6OOa3E/KwC4ycVpCAoQZwSy",
+	"0z7M+0FUKenZdovnq42sVNxduJXUlud1zwy2PZATPXegaSvJLZawsVFdI8v643R7PFHprEX8v9gXM1qU",
+	"MTjpQ1WwzFwtFc31mfh19Ndtj6RWJ1TviatbcWHnPfdX3HPzHrKmmXJcKKIwDL0YTV6xTLnbeNI5B3Co",
+	"NutsKNqV042o5PrQbpQUeontA508mjAJs8lLu2JhguVuVQ2dRWnrfyXQwstYvKk1ywfubViGFUIyGctE",
+	"7HZGvATLW9206/uX2O1W7nJ5QET8FcpetIMkNpN1TW/jjbRdj8k5zSVVvDanRuUKIfTMPsGYFDVzCTfI",
+	"eeUbP5o9adYTvU/S92uHSR2dv/k9XYMYSqxLKbKqnXCpDrQohbCX28NKCVoOdVDWcJOdcjoAH+l1mDOt",
+	"c8A2f2Kn0UYyb6yYXqkS6FFN+zz97q857D7aoYLXeo0KrQW2FvumMW9LoNr7t9bPTquFRfLhNm7v2bb2",
+	"CTVIm9oNp1sysWyfI0m2km2Rd7GZ9F8gRYDTPeMIxbsHtXcwRY1+37luvb7wtAt1ZoPDsb5VP4pTDw0u",
+	"zVTvw7Y/vmvhtj+O57LLo1oj0JioovPhYNdjFOOKcdvy4DOFtcYK/7XE0zJ+uXT45j23i3k0ayP0f5FS",
+	"IxFhfMi4K/k/lrt/wxBoO9I/17AM3v4lkTz/GZYKXUghvH5vK8n0+fX2AIXrhdP0UWGGtVshjgx86v2T",
+	"hRlq7R9q7mwl+xuc7aCM78RAP2zBtaRb3Vzm60xsNFGxpMXWItkuejQ/Kgvf9zl5Uz/7mbFZNcgd3cI/",
+	"+L/V6zpoXdKSPaIl2wP/dxwSfScU5XubM+Ca/NsJNo+U3JrHnO/n8+xzrf4dC4j3wMHcDS0K9j84RlF2",
+	"LIcnrtEcYXqJEZe3BT02z79dElaUORbLff4P/g/+FymFtMCypRSbHAqSiS06TxT5t1cvvib/58s//j//",
+	"7jsRKttR7e1WZPD2qcOfxX3KCeNlZcubc6Y07s1/8Lc7Bnmm3n5O/mKoRl7+9PqNM00k06DIQXBRYZCL",
+	"vP02g6IUGvj2vPobnN8+wfYBJRol5AhnIsEYyarxGP6DWzhcS/ctzbdVTm33ARyfcIGMWhIlmpiUneme",
+	"3bumJ/iPdiBC+flEz5//g9dALU8Wf7HiSV4Kfg7ABZ4sHntMN1qyxZPFHz6/+/wPrs0QSumjjf+/vb3z",
+	"mY2N8/s2QyRwpb/CJ8xOU6XgDvXii7s7W5LItc8tKsucbfHVR+9c4NpKRXI6gvlSJNX/92W/DuHIeIZy",
+	"ibup6Tc49Il68o9eWiFC5aGqoqDGEsdd5fFoiKWJsRUdEkqbKM+y7Ct79ympuWhokGrx5L/jH24eeRQI",
+	"D+7xX6z2AqW/Etl5FjnHqPgjnCwh2+pRywp+73Hx8c0+23yzd6QxBxx9ugGjXmsqdQ0PS9tMw2etSD/6",
+	"zfznd6vCW1xCbez6bDld7K6ybWItg4VP+OQNK+Oy8lx8yqJi5oY1REmycvc/TVa+B2N9GuYSBeZ6sSQS",
+	"jPVpjh5zkySUlAID2jlYn44QOcLEcEFywfcgrZwx7UQL+PbwSPry7CjLjcX1lXlu8UBMM2PX+bkfmnPm",
+	"4z7W3GdgHWxoSrCXtfngMsIJ27kwLVMEuKj2B+whJvgtFHmd21HHNtCgNqeruaoren7qD3Z38jrOehSb",
+	"4XPQFfbH1MmvFeCF0OmTXxeh8gghrKKWfO8WILcHhsjertey0kDx8mSbrmtDK2W7uvW+Td3LrSnURHXX",
+	"tH74oZ9Xu/dRIQwEYyTD/YOxA0kN7BadxM4VDMWI8EWcBrFxfNJXZCV/ugtSRb+Yus9ZDfpQm4Id4SVm",
+	"7kVUmqWW2Flm3kDCXxjTx0rG5kxKcxwavtD9kiC00BKTgpcEe4EbXYbeUBJE6getGutj+2StGjO9D23V",
+	"1N+MJ2XfgJ/PMmxh6CBEPlM47lNzGu3BBa0x7UrTUFU9+k3T/e+DCusb0I6bDyr1D0yan0rg5gQ3usfB",
+	"6Gm6f0ooKZiyel3TvTlHfEv23+eK7xtDVWO+VREqWozImpAPcJazIzggyg99kE9wz7WCuZktZlfpmPmZ",
+	"IoiLZ7SThUPrCvaj+hjrG/DXcNQdrQ/IUvsFe6r9S3PUkdKxFK1mTY+YOisq7W0Fx8c+g+tkrAu5Gz3E",
+	"XjDte1N+kqcYTu4FsygtH/go+x57v/6Fa3keEhOwP14tGj8KDQ5LsPH2472gNJLBB6ThkSiBX7Xlo0Jh",
+	"TpFPWirqZgr/sgKBaVGEcuLaS7SbC9p8/mWTXbHNhYLMaBK6p4ybAx9xCVrIuq1jvydP5l6DraZyenMt",
+	"8zKn/Gv3gQc6RfzwH+ue779vljokHBinrDNigw41yyYIYctCyAYUywDdKFfL0l/FyduEtpTTOsxJxqQ+",
+	"Y8trDOtmI/d8LyRCaTVmQn+NDzzwmW0/MkBjpSXVsGegEKfa41XfylFicZVYmPhMgMr8jD4xqoEgjeoy",
+	"GG/XX7KbutTPJN3pW2/N52bQV7ClWDj2YKqzLtWLc80u7Xoe4WrMbcd+jmjRGNBoNxO6MbaW782YVRFD",
+	"y/zjxDXxefXgN8XnVZRamKJN1VHdSqKdZuAAmUJkXCEzkOa8qeTeHOQ3E98KzP+p4+8XyvAyGoowI46G",
+	"ImaEHt7YsT5Jm6eGnPwIDp0pWbzRBSm0gs24aABnmDZSadTmwnYL2PQ3Ldz7bP5basdXUAqp/+KgnT5V",
+	"P5+d37+4XDRosSghB1ri3adR8X2ZeCc20xGK78xDHyJY/53YvIJdSrjenIg49xv4HPzpZ8ZbmrtlU6Vy",
+	"uetv8Nb4ndh8qvvkmZQMUb8+7Db5DpXVEItvkYhBj96lRBh/Yk0bozgVAMd7haIscuHL8TI7uj3sfbfP",
+	"0C6IU7GxBkMd+8JbcHrwq/4xkj/AuP7Tl4spqIvZwbA/fjrBMEvl6XCYISqDm9l9fQV6G/XQlbMWlvvN",
+	"j+etkNkPzRc+4UM6nOUH1kG9T493zKDWNyEzGx66Utgsj/BO1nwC7Th3Mlm/dk8/1e0Abiwzxpj4qWk1",
+	"8Gn6N938zFz/1b3eJ59/4hlO1EGc1FMELsFyAWPwNTgjilB1hMxe5CNis9vdXmZ+MoO+lKJg6uGiYDPM",
+	"k9sdPriyIT5bWt4gAUNIW4nQ8kKKAlN1PPZEacmbBV7toLO6qPYHVBsnUeUZKSt1mHZXllQpn5Y+5M15",
+	"6Z95QCI/4+efXFlPnND1RK+n9V+aTHbr6vJn+05IQrn1LquDKJ9idoCdomsSVk/YvLHyk/r8nQN0vYU1",
+	"UB6Edjn6OdgSqe6RXoh7eImP/QvFfgMr/TNFkAqEnmy1+aBophGBFXQPj96VsG8vvzahN4xTNIu7nrC4",
+	"LOJXb3jzrAe8YVbC65A6KcpYbDXolavEnE+mf92khL/ZrHArkbVZtiSUfPfyL98QIcnLH79BvzBWGNvC",
+	"kLOZwoFGbpW/yjFl+4buv3aNc6dzQsWudXVruk3EegKG3t2k/aLu9//7fZG3GTO5QZ6RTNIT9mYUkpSS",
+	"cX2jWgpN94hnRLYiq52gaks5NwbQuQRlE0YOQGiWSVANBokhhdlnDgrxFmratQ/xqDZRfr7MKX8VPPeA",
+	"myL4zFh8FUPXNwuLNHkYorZc0Km5E7Jveyxv7Xc2C/6kkzBC3n+idxS/RW7jacPrSq8W322VbOkK6vLc",
+	"/WbuufhPTD91WRoI0kkOIs9GczEkRh3GXdev3DMfwnONTVvtB1+JU6oH26/ihiUKNoSrDf18z04mrYMM",
+	"S9sEAiBmsGUZZOR2VqtkGdzcefUtlsy+wqEnXKwOhHDH8iEXqmtPNSsK+klYTrdTCoaSLwyFhspsNmAR",
+	"Sne3Sat5BTQjlBjZQM4syTcv/98lefHtG3NQf/367/Ymi+VQWF9jON00DJbM3GhRbOHU1wEnoHKlPe7s",
+	"kEEVojo92OnbfGRgp9tp3sYOMuvuuweVRWn3KI9NiZTHq6yNoQbt9oq9v6X59pHv6h/fvV/TfPu1UPqh",
+	"0tmE0h8tlU006KgfKMnKoQEsnvz3LyMpV3Q44eppUPWtyNtS8DPWjuOvb+32Qq5m9FxnOA4y9jk9o535",
+	"MLx1o38s9rrPj3OY1ui4N2aoIJkARU4ImKU0lA4ShJ5dkBo9hSHDbDbWCLOqh/LJPq/gozGpgo/CII/h",
+	"ZtM3aj1sq8YH0sNqVoUQzMP8etFADD8E0/zwH4tzXXzpAWOEKcTlWbr2RwJhu7FurTncNvg/An0OD7AV",
+	"0SFvNaoEuj2AQpcwRs0H9anncahTsYHQKM+/MU88DL+/CZsvfWBef9M02xrYpoY0quGoRf5xVuBJyOND",
+	"sNXhL2/NtQj3LYZZbHa5mc8gb82PIV9zV388xllXo/wwvLWDfyzu2q+P89eSyBhAlr4F6IPIHkQt5yIw",
+	"gRyW+yAr7bxazKw2Ewfp9+aJB2JktfloR6n59jATLYbRjhYsPy/JppX+cntbdm9sH1Hr3fCDVkkcxIkU",
+	"1fYwzNhqAyFbC/Z+nKs/YM+Ch2DqD+z9x+LpD+z9xPmqBSlFJYmHcrbec0Fo9jC70zCNOMREG8Gm2IDd",
+	"TmOQnQV7H3Kzxo0c5ucrB3b4IC5dM/bH4il+fFzbftgCqhFuU1c85eHK6wqqATbjxENG2zaM45x+bZ95",
+	"GFbbwT8Wr+3Xh5n9U+kQ32prhr7PgRTiHtSSlJRJ/xvT9kLJxe05/b2z1oxs2W862B20lNC5bzMsmg6b",
+	"gxJgGR6KwGnSav754azmnz+i1fzzpNXsgY8M4c2VxDfEvTWDv6uyfRPSwZCCR0EaZOQpMJIdBMl4pObr",
+	"+qmHgUK6KabRp40plBSt8vROiVPVvDEW/I2QERFuaBsO7CGHzAeWpDxgRZMkBWX5KLxQvZJPFZzBze8F",
+	"3fqC3A8X7mnYHNch20AMbgo41Nn7j37z/zsKLhTw8uEc9+4bPzN9sOBrH4A29WCN28rjds0TWj/7b7Mp",
+	"fKEWLR9OrD8OzlCqXD8Y3tC0nF+BNZTCZIeT88Bc/miwQx+LwQ38UP0Fb8F6lETcuQ0wkau8jSITReUi",
+	"o5qmKMHn5rmPmXCNE70BSX2yD1PkAHmGrh3uEbquUoCDNAZJFVy/8aI2x1/M2DfYdzPagdfI279NdbD2",
+	"T/a7FX06hkcY2rlFMr/hRw1WUYJUhqYOnB2l7Glz4n5GNGwPnG1p7uq3FFGanutd7jF5x/AtzIXFBlRH",
+	"E5Ks65sqbb6gh5KS/G/JIc/X+EIEXPV5hYg1SpCC8jPJ6FktkS5QN+8fmYchgG873tyrXM/8P/0p7Jqf",
+	"Xly6bbZJOux1b2E/8fwceDkcRslegi3M3IDNdrMORWX/cDmnmP2QnwfW/GvFoH1pS73u9aFoL8ae/UQq",
+	"bJ9XE2izN9iqX3l8WV+5dEZIFVIIdO27JEVEtmCFO0MbzIroXnyNOXd/ua+7AY6SR8N7bUeMJutNpra/",
+	"xg4XK2XsADuxp+StBJqd3xLBt9hDg8MWO07rA3Dy1raleOsbSXgDUt3qdEVlaj+CEUzfW27pLCNbwaws",
+	"LXe5EKO1By/wgYcM/OMHBgwOO70bpcjRPH9CTk0qDdWYRbDEBHgOmQWBaxykB9QcZAMBqR5p21Atbgi8",
+	"keeGXg+Qo2HGfuOTtz9gbob5LmbtDdneQumbVRC4YjtX2Ihm9UnIIzlCqWtPsj3Ul66u0Xw/Xte4pxpO",
+	"9PxIwhb81WskOdw99CH8bf5jNcRXWnq4g+i6aX64YkWVY2sZRy7iydXFNmiTtMydNTpcjXF+I/wCP4hd",
+	"7Pv79tvduT5YE63dXD9c8/CHMJjbk1caW3klGPX+yfgc+90D0fxDK0mRE1pN2DpQ7Ha3uM7xumWQss0t",
+	"Cn/ySOy6YGTMSc1T8vrNTy/x8zZtSgG3iXE7K11Ny+rx8MC3wXNJAQIJGqk3y7X/QTzvzVJSlECwcH+6",
+	"17mFeKnBliC3OTIt9gSCRwmR4/cqp5L1QSggnqhj7vhvwybknyrMSMiDD3sv7n45UicgRH4zd3ybpb09",
+	"9+i35o9Rx3yLqw9meTRf+TvDco8HJVCHOL4MTZEDU1rICyAdm/lPu+c7FL29mDcf+Dgu+jRJfzAHvRn8",
+	"M+WiiYar2D/T2pcHTHYy31WlubzZdhhS5Llh9OgmeeR14GzfYppwvMLhH1w48DMfwa3/cYTC4Urg0GIX",
+	"HJwoDiV6/ciGbo9PG2A4IxdeJaCHcEow/glSrLDVrLqFcMTzXczw/wVSfKpna9gb9pM8WW8tWg0603BD",
+	"4qd1HS63kNfWU10b5XXvf9RFKWImm77JDyJnhoVOzD4JKbm76aeD7rxpzeZuB5fgGNcREGOJcJs3Z6Uo",
+	"7t14JzYrhCBRj37D/46abN+JjUd/SbgvqcJim9/0tnRr0B221ZW8SXMsP1aAlbxM6OhZBnA6F7b09Iw8",
+	"CZmpCf79jM884G6ovzFUuMHU7bAJnENC0XMDXlbQM9kA2YmKZ7WQj7sCPiQU8Wu3gg8LR+yHasrgRQl8",
+	"iUlyDv8tiI+YJx/99k5sprTBAwvSB+i8+syQpTnBd2jLC4xuerD/ecfhd2JT5xE0dHxEHczg7OPVjzd6",
+	"8/Mghg8Kkfhx7nwfRgzcHW8Mwzlg5pbyLVzHy4HcczOu31cPkGCH4+cfwUb6QFzE9dnT18ECuQa7yrfy",
+	"Cri4Y9iPW92ej8+y7IUd/BN2WPoZfhq47M8e4A7V6Vxg9nXHKuhIwqPf3P/9frFMxHul7GppuK5ze9y9",
+	"o0R+Dy9an7i9c0eJvPoYRSsfRl5eY9d1Qsmu3hVtETlQnq02DhXottrir5RnX3kooduzrh7+X5Jxfw2T",
+	"30OHG1No4pr/ov/E4pRZdYCFg6KGgAvYzIWGhzkQEFL80z0NPgbi+YeRkJ8la50FmTjxGqK5bmkUyICw",
+	"NZATVx9XKfnANyD/lUGov7oS99rq+U6m0xkzlzLhjaku3NRNLkUllfphdtt3YvOSyk82Xuyn969re1Fb",
+	"fNcYXkxryIiQpFKQkaokjA/sP+uPfDCx+JTgq/+nsdaDVnc8nR3U6j5HL2ptO+H5eJlT/nBXZaN7ZeaL",
+	"Df7VrCZDu5p1LUAHbHSvDyBPTIHPMLYX6KeEclJxRXcW8bkHpRty3PXsuDnT7bjX8X1GNqB3jq6ptgGM",
+	"kClccATCJFzYdhn+6cWyUQ8Z1bBC1+qyn1M4UoSzXJwo0y4iF2kRggUL5hH1BAsSOChFtqLiWhF9kGA7",
+	"eKhFrNw8rbxnuXi/2ouVn/RBlJ8b/Vl3Y6l/XbHCd/vAa++TBVDJQelS8PMjsyLJaf7IjGBk+8NnHj90",
+	"crijid1RrYYfhge2VAi/hdVEYa54b+MoDaV69Jv5z62dEGbMUQ9EgHnwp7vlnP6tr+3Qn6StZeb2HCD7",
+	"19Tkz0VwtfG3mgbeM2ZfhSKGfg31MQXty3RPl7E+DDdfiA9UI2lrBEYUvw8VbRGzdrII7ZJ08P9hqrC2",
+	"EMH2LMHCC8EDFdgtwHD/FJISJdb2yXz0GzYUMFIr2TFmUEQE0PZJu9bZGtV1r3EaP1X601V3su5k80k1",
+	"htgKKWFrLJqb9bGzayVW6Z2k8EP3Yj9PyUbog63KvWeKbXIX6c4ZP6pHvx0Zz0Zj3d8z/qBQ769hK91X",
+	"BvMm+PEm8W6Fn8LxnpI9uwfe1MHaPn8cu52nJK8Yuo3uM988yFbmLxdbmgPPqFyhMRj8jY2kf0kp3N3V",
+	"7t6npFbEvkTxMzVQlmu7F13QnP4VMKUqiAvA4w8oABxOxDHmWo8o04dM0pOxFBphQA/53gJV1N8ye6Sg",
+	"GiSj+XgOzQ/1Ux8ikcZ/LSWN5qszMXJqIwC3gZqyFbI5ptiZYfNqI82KHPzOkPupnvUn3C23JuwHbpXb",
+	"+u7Dxvo0eiaF7RBCSdF8OpT2R7/5//09zeooGu7ePsprE1R+aH/i5sCybviPk+nzAUUgTPdhihy5OHF7",
+	"YeoIg6+VHdV8/qEPovg+brGvS7ik0uJjxKp7/Scf/eb+L3X7tKp8b7t7nt+ghjiBKx/DzVALxAfIkTCH",
+	"KMkk3emlBapyNS62nlOea/wD7B5DtwfwvcGsaKD0rEq6h0e/aXEEPmpzY/ezl55pD9WHuf7IYIvg/e37",
+	"6zwLWooq58tVgAXNaYY3Uu9aH0scgQLy/LU1zh+kw3rT0u5DmxijrH5mC/YQLebaHTPAdENZ/MhJyKO5",
+	"rASeO9HcasKt4lr5PfrN/k+iJrUPP4wixRZ/r8IPPLAPbiv4jskiBqS0XHA4rQ0/Km17z0+EOvxYlwEz",
+	"fNl3BFpyZLeqJ7RFXzxst8i4Fs6RsRUyQ02rAEu7qM3FMNLiW4aPYGmYDwQ910dRxn7G0nxao6z78jJs",
+	"ogkSyBkhrm6GzvWv1xPRU9pQnX+oxohBr3PCONmc8XRpetyjpIAo83EYupf2kQ9hzb60DvZEY9bO3etK",
+	"i0h1NXz0SMO0gp6JYntOmCuyZIpkcM+2btfJKofRNLFX+MBDtm4wHxgDNjiISgGxE71BsiU2KWMKaW9B",
+	"sPD4sl6P4WtrQ4cHyEw2Y3+cC+sk9ZHuxspDWDpzabrp9VV3GVwL5aNSwr2Z2OBx8NI+8OCc+Sg8cYub",
+	"6HJQdwNDADAnQTe4JrPtoflEAJ/X+pItBfbXKa/TkHnxSt0WX1ejzRnd8h+uP+NH4ezzCkb4amEgsUcp",
+	"9rekGp6EO882qvH/YDmxgRvpRATHQizYemSSVUD+f+6upjeNGIj+FYtLL0So1+ZUpa3EBVVdqT1UOTjs",
+	"BFyMHdkmG0D575Vn7M0S4WWTrhfUEwcW7J03/pp5nud0ybdvRtqCjaSgEiSQLtGrLKRYKMpBnt6j+meh",
+	"ZHoTtAXnWq8EbusWWnkPWQIvg5ZGAe7qBr8/UcSy7+XWd9J30QOSWk2LYJesaThqIiW/G7/uYZbQeDOB",
+	"sBEKt9UvcoVElUqsqd5WU5VNngj/fGhZorTdi2iiIAxDTza82OJZ5GKcWBClwVbCzZc1ySFsUxHg79NZ",
+	"GOixauKV01pOogJOemIvwg9ioYtcLhC6dbMkhtrAClWh9YNqHkcqr8BToJcLxzy0mQpavq7ohfO7b++a",
+	"6Zca0loBcfs2iwV6a0R4B6YNzx2QkXMhuQNzPqmxHZhOIp5x1lsAN6GaFsUb1sJajI4ZYnf0tFwfE/Qc",
+	"v5YSHR90C0vpbJTFeejoou003Q1MHqsLfOJk5CVGWrCXYKhorVDWAS8TMZfLLUyJ7zx1HoXOefoxq0QZ",
+	"vKKndD2OMcrU/9FCYQ13oVY2EtPsEuR9a+Y+Ad7FpO2pfwMHuRroHh/fIiD/r/TqjWuEyomb0sStHn8T",
+	"BVDa06Nwho8NNgBmQCHiDgMAXb+3U+ic/N41z7x+EEQtccsqISXjdkUUTJRrYJyttfK9eLHr3r/sO/jo",
+	"tYecLmESR1geTqSer84TI+o0RjJVrIzLqF+vHKiDm68KG6YylnhrhPG1XxajVkkT9/cXqOyEP9WnzIn/",
+	"uUpTngX8wukHpDbhjYCIszZEdxKuefHE8TsJdrLHz3Qy/usT5TLuuqQFUA9jbh/fKIOBe3psoQ+SK/6T",
+	"t+xN8bNjRr1+u1TOtA1ptM0Mdyvp1Pp03TRj6z7wm9+10QHD8m3Umgixpbmuk0YJ3R2/QW19l+Pbwf8q",
+	"BYd29ofI4Soy+tYYD84n1JgZXflzhdHVNeNSEmg4GA8OD3iNr3Xb8gufyKkNzIXzDaXZx0/ImQTVX6UB",
+	"BAFPVZSqBHnPuNoG+RR1GAlL3MbgBm1zwVtz7N7Avt+GZhY2LakrmWZu9gMSmxoOPtn7j44clopAzXCD",
+	"54u+ZIfxfTsHjXBAjwk0BY/wmK0DjZCiHTg1AoqPM+BGbqP7WAcn5kfrhqEsYEs/yBBdSAuHBNmeqrNY",
+	"B0zqmjYmuXVsC9ykZ8qZdhCNdLkzpc1ThKh3YD/nqvhdgXLE+aKDmXJcqBhAbeQd9qM6S/j71kNiUUWO",
+	"AN0YOfo0mvAHMXn8OHq+ff4bAAD//w==",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -31,7 +31,11 @@ export function refresh(client: QueryClient, change: Change): void {
       again(["messages"]);
       again(["due"]);
       return;
+    case "floor":
+      again(["floor"]);
+      return;
     case "job":
+      again(["floor"]);
       again(["due"]);
       again(["jobs"]);
       again(["waits"]);

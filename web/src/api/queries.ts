@@ -1,10 +1,12 @@
 import { infiniteQueryOptions, keepPreviousData, queryOptions, skipToken } from "@tanstack/react-query";
 import {
+  type Arrival,
   api,
   ask,
   type BenchQuestion,
   type CleaningQuestion,
   type DueState,
+  type FloorTry,
   type MixQuestion,
   Problem,
   type Rules,
@@ -223,6 +225,33 @@ export const needsOptions = queryOptions({
 });
 
 /** The jobs that are open. */
+export const floorOptions = queryOptions({
+  queryKey: ["floor"],
+  queryFn: ({ signal }) => ask(api.GET("/floor", { signal })),
+  refetchInterval: 30_000, // what was to begin and did not moves by the clock alone
+});
+
+/** What a change on the floor would cost; it is asked about while it is thought of. */
+export const tryFloorOptions = (what: FloorTry | null) =>
+  queryOptions({
+    queryKey: ["floor", "try", what],
+    queryFn: ({ signal }) => ask(api.POST("/floor/try", { signal, body: what as FloorTry })),
+    enabled: what !== null,
+    staleTime: 10_000,
+    retry: (count, e) => !(e instanceof Problem) && count < 3,
+  });
+
+/** For when a bike that comes in can be promised. */
+export const offerOptions = (tag: string, arrival: Arrival | null) =>
+  queryOptions({
+    queryKey: ["floor", "offer", tag, arrival],
+    queryFn: ({ signal }) =>
+      ask(api.POST("/bikes/{tag}/offer", { signal, params: { path: { tag } }, body: arrival as Arrival })),
+    enabled: arrival !== null,
+    placeholderData: keepPreviousData,
+    retry: (count, e) => !(e instanceof Problem) && count < 3,
+  });
+
 export const jobsOptions = queryOptions({
   queryKey: ["jobs"],
   queryFn: ({ signal }) => ask(api.GET("/jobs", { signal })),

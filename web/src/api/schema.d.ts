@@ -319,6 +319,99 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/jobs/{job}/promise": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: components["parameters"]["JobId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Promise a job for another time; the floor is planned again */
+        put: operations["promiseJob"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/jobs/{job}/steps/{step}/hands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: components["parameters"]["JobId"];
+                step: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Keep a piece of work on the floor for one person, or for whoever can */
+        put: operations["keepStepFor"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/floor": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The wall: who does what when, planned again where it has to be */
+        get: operations["getFloor"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/floor/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What another promise, or work kept for one person, would cost; writes nothing */
+        post: operations["tryFloor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/bikes/{tag}/offer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** For when a bike that comes in can be promised, and what the time thought of would push; writes nothing */
+        post: operations["offerPromise"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/jobs/{job}/arrival": {
         parameters: {
             query?: never;
@@ -2041,6 +2134,7 @@ export interface components {
             work: components["schemas"]["Work"];
             intervals: components["schemas"]["Intervals"];
             recalls: components["schemas"]["Recalls"];
+            floor: components["schemas"]["FloorRules"];
         };
         RulesChange: {
             version: number;
@@ -2082,6 +2176,168 @@ export interface components {
                     together_pct: number;
                 }[];
             }[];
+        };
+        FloorPush: {
+            tag: string;
+            owner: string;
+            by_min: number;
+        };
+        FloorTry: {
+            /** Format: uuid */
+            job: string;
+            /** Format: date-time */
+            promised_at?: string;
+            step?: string;
+            /** Format: uuid */
+            person?: string;
+        };
+        FloorCost: {
+            moves: number;
+            pushed: components["schemas"]["FloorPush"][];
+            saved: components["schemas"]["FloorPush"][];
+            later_min: number;
+            kept: boolean;
+            late_min: number;
+        };
+        Offer: {
+            /**
+             * Format: date-time
+             * @description none where it finds no place in the days ahead
+             */
+            earliest_at?: string;
+            route: string;
+            hands_min: number;
+            /** @description with every hand and place to itself */
+            ready_min: number;
+            /** @description on the wall already */
+            jobs: number;
+            /** @description the time that was asked about */
+            kept: boolean;
+            late_min: number;
+            pushed: components["schemas"]["FloorPush"][];
+        };
+        FloorStint: {
+            /** Format: uuid */
+            job: string;
+            tag: string;
+            bike: string;
+            /** @description the first of it */
+            step: string;
+            title: string;
+            phase: string;
+            /** Format: uuid */
+            person: string;
+            /** Format: date-time */
+            start: string;
+            /** Format: date-time */
+            end: string;
+            minutes: number;
+            steps: number;
+            /** @enum {string} */
+            state: "planned" | "ready" | "begun" | "over" | "done";
+            kept_for?: boolean;
+            /** @description what the job goes on with */
+            goes_on?: string;
+        };
+        Floor: {
+            /** Format: date-time */
+            now: string;
+            /** Format: date-time */
+            made_at: string;
+            people: {
+                person: components["schemas"]["Person"];
+                hours: {
+                    /** Format: date-time */
+                    from: string;
+                    /** Format: date-time */
+                    until: string;
+                }[];
+                here: boolean;
+                at?: components["schemas"]["FloorStint"];
+                next?: components["schemas"]["FloorStint"];
+                also: components["schemas"]["FloorStint"][];
+            }[];
+            places: {
+                place: string;
+                count: number;
+            }[];
+            stints: components["schemas"]["FloorStint"][];
+            stays: {
+                /** Format: uuid */
+                job: string;
+                tag: string;
+                place: string;
+                unit: number;
+                title: string;
+                /** Format: date-time */
+                from: string;
+                /** Format: date-time */
+                until: string;
+                waits: boolean;
+            }[];
+            jobs: {
+                /** Format: uuid */
+                job: string;
+                tag: string;
+                owner: components["schemas"]["Owner"];
+                bike: string;
+                version: number;
+                /** Format: date-time */
+                promised_at?: string;
+                waiting?: boolean;
+                /** Format: date-time */
+                finish_at?: string;
+                late_min?: number;
+                /** @enum {string} */
+                bound_by?: "person" | "hours" | "place" | "wait" | "arrival" | "work";
+                bound_what?: string;
+            }[];
+            not_placed: {
+                tag: string;
+                title: string;
+                why: string;
+            }[];
+            moved: {
+                tag: string;
+                title: string;
+                /** Format: date-time */
+                from: string;
+                /** Format: date-time */
+                to: string;
+                by_before?: string;
+                by?: string;
+            }[];
+            because: {
+                /** @enum {string} */
+                what: "came" | "left" | "took-longer" | "began-late" | "not-begun" | "changed";
+                tag?: string;
+                title?: string;
+                min?: number;
+            }[];
+            helps: {
+                place?: string;
+                person?: string;
+                save_min: number;
+            }[];
+        };
+        FloorHoursOfWeek: {
+            [key: string]: {
+                from: string;
+                until: string;
+            }[];
+        };
+        FloorRules: {
+            places: {
+                [key: string]: number;
+            };
+            hours: components["schemas"]["FloorHoursOfWeek"];
+            people: {
+                [key: string]: {
+                    skills: ("wash" | "drivetrain" | "checks")[];
+                    hours?: components["schemas"]["FloorHoursOfWeek"];
+                    away?: string[];
+                };
+            };
         };
         DueCounts: {
             overdue: number;
@@ -2406,7 +2662,7 @@ export interface components {
         /** @description The data of a `change` event; what it names is to be asked for again */
         Change: {
             /** @enum {string} */
-            topic: "bike" | "customer" | "instruments" | "stock" | "rules" | "job" | "stores" | "message" | "everything";
+            topic: "bike" | "customer" | "instruments" | "stock" | "rules" | "job" | "stores" | "floor" | "message" | "everything";
             tag?: string;
         };
         /** @enum {string} */
@@ -3334,6 +3590,8 @@ export interface components {
             guide?: boolean;
             /** Format: date-time */
             promised_at?: string;
+            /** @description The owner waits for it */
+            waiting?: boolean;
         };
         ArrivalChange: {
             version: number;
@@ -4974,6 +5232,150 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Job"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    promiseJob: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: components["parameters"]["JobId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    version: number;
+                    /**
+                     * Format: date-time
+                     * @description none for no time promised
+                     */
+                    promised_at?: string;
+                    /** @description The owner waits: lateness counts three times */
+                    waiting?: boolean;
+                };
+            };
+        };
+        responses: {
+            /** @description The floor */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Floor"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    keepStepFor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: components["parameters"]["JobId"];
+                step: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /**
+                     * Format: uuid
+                     * @description none for whoever can
+                     */
+                    person?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description The floor */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Floor"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getFloor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The floor */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Floor"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    tryFloor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FloorTry"];
+            };
+        };
+        responses: {
+            /** @description The cost */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FloorCost"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    offerPromise: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Arrival"];
+            };
+        };
+        responses: {
+            /** @description The offer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Offer"];
                 };
             };
             default: components["responses"]["Problem"];

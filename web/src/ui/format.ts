@@ -43,3 +43,9 @@ export function shortName(name: string): string {
   const last = rest.at(-1);
   return last ? `${first} ${last.charAt(0)}.` : first;
 }
+
+/** A time as a field of date and time takes it, by the clock of this screen. */
+export function typedTime(iso: string): string {
+  const at = new Date(iso);
+  return new Date(at.getTime() - at.getTimezoneOffset() * 60_000).toISOString().slice(0, 16);
+}

@@ -1,8 +1,9 @@
 import { fireEvent, screen, waitFor } from "@testing-library/react";
 import { Route, Routes } from "react-router";
 import { beforeEach, expect, it } from "vitest";
-import type { Arrival } from "../../api/client";
+import type { Arrival, Offer } from "../../api/client";
 import { Refused, serve, show } from "../../test-kit";
+import { typedTime } from "../../ui/format";
 import { job, words } from "../jobs/job-kit";
 import { CleanPage, LookAgain } from "./CleanPage";
 import { fromArrival, toArrival } from "./cleaning";
@@ -37,6 +38,8 @@ const open = () =>
 
 const bike = { tag: "B-0077-R", facts: { make: "Brinewell" }, owner: { id: "o", name: "Brack" } };
 
+const offer: Offer = { route: "soak", hands_min: 74, ready_min: 200, jobs: 2, kept: true, late_min: 0, pushed: [] };
+
 beforeEach(() => localStorage.clear());
 
 it("takes a bike in with what was seen and said, keeps it when it is refused, and forgets it when it is done", async () => {
@@ -46,6 +49,7 @@ it("takes a bike in with what was seen and said, keeps it when it is refused, an
     "GET /bikes/B-0077-R/jobs": () => [],
     "GET /job-words": () => words,
     "POST /bikes/B-0077-R/cleaning-plan": () => answer,
+    "POST /bikes/B-0077-R/offer": () => offer,
     "POST /bikes/B-0077-R/jobs": () =>
       refuse
         ? new Refused(422, "invalid-input", "The promised time has passed already.", {
@@ -140,4 +144,41 @@ it("shows what was seen of a bike that was taken in, keeps a change over the ver
 it("takes a promised time to the field and back without moving it", () => {
   const arrival = { frame_grade: 1, drivetrain_grade: 2, complaints: [], promised_at: "2026-03-03T15:30:00.000Z" };
   expect(toArrival(fromArrival(arrival))).toEqual(arrival);
+});
+
+it("offers the earliest promise, and says what a tighter one would push", async () => {
+  const early = new Date();
+  early.setDate(early.getDate() + 1);
+  early.setHours(16, 15, 0, 0);
+  const asked = serve({
+    "GET /bikes/B-0077-R": () => bike,
+    "GET /bikes/B-0077-R/jobs": () => [],
+    "GET /job-words": () => words,
+    "POST /bikes/B-0077-R/cleaning-plan": () => answer,
+    "POST /bikes/B-0077-R/offer": ({ body }): Offer => {
+      const at = (body as Arrival).promised_at;
+      if (at === undefined || at === early.toISOString()) return { ...offer, earliest_at: early.toISOString() };
+      const pushed = [{ tag: "B-0142-K", owner: "Tamsin Overcliffe", by_min: 25 }];
+      return { ...offer, earliest_at: early.toISOString(), kept: false, late_min: 40, pushed };
+    },
+  });
+  open();
+  fireEvent.click(await screen.findByRole("button", { name: /Grit heard/ }));
+  expect(screen.queryByTestId("offer")).toBeNull();
+  fireEvent.click(screen.getByRole("button", { name: /Mud dried on/ }));
+  const said = await screen.findByTestId("offer");
+  expect(said.textContent).toContain(
+    "Earliest tomorrow at 16:15: 74 min of hands, 3 h 20 min with its waits, beside 2 jobs on the floor, none of them later for it.",
+  );
+  fireEvent.change(screen.getByLabelText("In the owner's words"), { target: { value: "grinds" } });
+  const count = asked.filter((a) => a.path.endsWith("/offer")).length;
+  const tight = new Date(early.getTime() - 3_600_000);
+  fireEvent.change(screen.getByLabelText("Promised for"), { target: { value: typedTime(tight.toISOString()) } });
+  expect(
+    await screen.findByText("The time you gave would be missed by 40 min. It makes late: 0142 by 25 min."),
+  ).toBeTruthy();
+  expect(asked.filter((a) => a.path.endsWith("/offer")).length).toBe(count + 1);
+  fireEvent.click(screen.getByRole("button", { name: "Promise that" }));
+  expect((screen.getByLabelText("Promised for") as HTMLInputElement).value).toBe(typedTime(early.toISOString()));
+  expect(screen.queryByText(/would be missed/)).toBeNull();
 });

@@ -28,6 +28,7 @@ import {
   washWords,
   whyWords,
 } from "./cleaning";
+import { Promising } from "./Promising";
 
 /** A bike that came in: what was seen and said on the left, how it would be cleaned on the right, and the deed that takes it in. */
 export function CleanPage() {
@@ -64,7 +65,7 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
   const slot = job ? `pony.draft.arrival.${job.id}` : `pony.draft.clean.${bike.tag}`;
   const [seen, setSeen] = useKept<Coming>(slot, job ? fromArrival(job.arrival) : {}, isSeen);
   const set = (part: Coming) => setSeen({ ...seen, ...part });
-  const { complaints, reports, wants, promised, guide, ...looked } = seen;
+  const { complaints, reports, wants, promised, waiting, guide, ...looked } = seen;
   const plan = useQuery(cleaningOptions(bike.tag, toQuestion(looked)));
   const words = useQuery(jobWordsOptions).data;
   const navigate = useNavigate();
@@ -201,17 +202,14 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
             />
           )}
         </Field>
-        <Field label="Promised for" fault={faultAt(send.error, "promised_at")}>
-          {(a) => (
-            <input
-              {...a}
-              type="datetime-local"
-              name="promised"
-              value={promised ?? ""}
-              onChange={(e) => set({ promised: e.target.value })}
-            />
-          )}
-        </Field>
+        <Promising
+          tag={bike.tag}
+          arrival={job ? null : (arrival ?? null)}
+          promised={promised ?? ""}
+          waiting={waiting ?? false}
+          set={set}
+          fault={faultAt(send.error, "promised_at")}
+        />
         {!job && (
           <ArrivalPhotos
             photos={pictures}

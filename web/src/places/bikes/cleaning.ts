@@ -1,4 +1,5 @@
 import type { Arrival, CleaningPlan, CleaningQuestion } from "../../api/client";
+import { typedTime } from "../../ui/format";
 
 // The words of cleaning: what the server names by codes.
 
@@ -143,12 +144,13 @@ export type Coming = Seen & {
   reports?: string;
   wants?: string;
   promised?: string;
+  waiting?: boolean;
   guide?: boolean;
 };
 
 /** The arrival to send; undefined until somebody looked. */
 export function toArrival(c: Coming): Arrival | undefined {
-  const { complaints, reports, wants, promised, guide, ...seen } = c;
+  const { complaints, reports, wants, promised, waiting, guide, ...seen } = c;
   const question = toQuestion(seen);
   if (!question) return undefined;
   return {
@@ -158,19 +160,14 @@ export function toArrival(c: Coming): Arrival | undefined {
     ...(wants?.trim() ? { wants: wants.trim() } : {}),
     ...(guide ? { guide } : {}),
     ...(promised ? { promised_at: new Date(promised).toISOString() } : {}),
+    ...(waiting ? { waiting } : {}),
   };
 }
 
 /** What was seen and said of a bike that was taken in, to be looked at again. */
 export function fromArrival(a: Arrival): Coming {
   const { promised_at, ...rest } = a;
-  return { ...rest, ...(promised_at ? { promised: localTime(promised_at) } : {}) };
-}
-
-/** A time as a field for it takes it, in this device's own time. */
-function localTime(iso: string): string {
-  const at = new Date(iso);
-  return new Date(at.getTime() - at.getTimezoneOffset() * 60_000).toISOString().slice(0, 16);
+  return { ...rest, ...(promised_at ? { promised: typedTime(promised_at) } : {}) };
 }
 
 export const isSeen = (v: unknown): v is Seen => typeof v === "object" && v !== null && !Array.isArray(v);

@@ -105,7 +105,7 @@ function Told({ tag }: { tag: string }) {
     <ul className="mt-2 border-y border-base-300 bg-accent/10" aria-label="The owner told">
       {reports.map((r) => (
         <li key={r.id} className="flex flex-col gap-2 px-4 py-2" data-testid="report">
-          <p>
+          <p className="break-words">
             The owner tells:{" "}
             {[
               r.event && eventName(r.event).toLowerCase(),

@@ -1,8 +1,9 @@
-import { screen } from "@testing-library/react";
+import { fireEvent, screen, waitFor, within } from "@testing-library/react";
 import { expect, it } from "vitest";
-import type { JobSummary } from "../../api/client";
+import type { Floor, FloorTry, JobSummary } from "../../api/client";
 import { Refused, serve, show } from "../../test-kit";
 import { FloorPlace } from "./FloorPlace";
+import { at, floor, floorJob, stint } from "./floor-kit";
 
 const soon = new Date(Date.now() + 3_600_000).toISOString();
 const past = new Date(Date.now() - 3_600_000).toISOString();
@@ -28,6 +29,7 @@ it("says of each job what can be done next, who is at it, what it waits for, and
   const mira = { id: "p", name: "Mira Oxenholt", role: "mechanic" as const };
   serve({
     ...waits,
+    "GET /floor": () => floor(),
     "GET /jobs": () => [
       job("ready", { ready: true, open_checks: 0, done: 10, left_min: 0, promised_at: soon }),
       job("next", {
@@ -72,4 +74,126 @@ it("says what will be here, and what went wrong", async () => {
   show(<FloorPlace />);
   expect(await screen.findByText("No bike is in the workshop.")).toBeTruthy();
   expect(screen.getByRole("link", { name: "Find the bike" })).toBeTruthy();
+});
+
+const clockNow = at("10:00");
+const open = (handlers: Record<string, (asked: { body: unknown; path: string }) => unknown>) =>
+  serve({ "GET /waits": () => ({ now: clockNow, waits: [] }), "GET /jobs": () => [job("j1", {})], ...handlers });
+
+it("says who does what now, and starts what is next for whoever looks at it", async () => {
+  const asked = open({
+    "GET /floor": () => floor(),
+    "POST /jobs/j1/steps/floor": () => ({}),
+  });
+  show(<FloorPlace />, "/floor");
+  const hands = (await screen.findAllByTestId("hands")).map((h) => h.textContent ?? "");
+  expect(hands[0]).toContain("Mira O.");
+  expect(hands[0]).toContain("Ready the floornow, 10 min · then cleaner on");
+  expect(hands[1]).toContain("Brush, top down10 min so far of 10");
+  expect(within(screen.getAllByTestId("hands")[1] as HTMLElement).queryByRole("button")).toBeNull();
+  fireEvent.click(screen.getByRole("button", { name: /^Start/ }));
+  await waitFor(() => expect(screen.getByLabelText("address").textContent).toBe("/jobs/j1"));
+  const began = asked.find((a) => a.method === "POST");
+  expect([began?.body, began?.key !== null]).toEqual([{ deed: "begin" }, true]);
+});
+
+it("tells what the wall cannot keep, what has no place, and what moved and why", async () => {
+  open({
+    "GET /floor": () =>
+      floor({
+        jobs: [floorJob({ late_min: 20, bound_by: "hours", bound_what: "Mira Oxenholt" })],
+        helps: [{ person: "Mira Oxenholt", save_min: 20 }],
+        not_placed: [
+          { tag: "B-0077-R", title: "Lower the chain", why: "no-skill" },
+          { tag: "B-0077-R", title: "Oil", why: "not-after" },
+        ],
+        moved: [
+          {
+            tag: "B-0142-K",
+            title: "Oil",
+            from: at("13:00"),
+            to: at("14:00"),
+            by_before: "Maud Kestle",
+            by: "Mira Oxenholt",
+          },
+        ],
+        because: [{ what: "took-longer", tag: "B-0077-R", title: "Brush, top down", min: 25 }],
+      }),
+  });
+  show(<FloorPlace />);
+  const told = (await screen.findByTestId("told")).textContent ?? "";
+  expect(told).toContain("0142 would be 20 min late: Mira Oxenholt's hours end.");
+  expect(told).toContain("An hour more of Mira Oxenholt would keep every promise.");
+  expect(told).toContain("0077 “Lower the chain” has no place on the wall: nobody here does it.");
+  expect(told).not.toContain("“Oil” has");
+  expect(told).toContain("One piece of work moved: “Brush, top down” of 0077 takes 25 min longer.");
+  expect(told).toContain("0142 Oil 13:00 → 14:00, Mira Oxenholt for Maud Kestle");
+});
+
+it("shows what another promise or other hands would cost before they are kept", async () => {
+  let wall = floor();
+  const tries: FloorTry[] = [];
+  const asked = open({
+    "GET /floor": () => wall,
+    "POST /floor/try": ({ body }) => {
+      const t = body as FloorTry;
+      tries.push(t);
+      return t.person
+        ? { moves: 2, pushed: [], saved: [], later_min: 0, kept: true, late_min: 0 }
+        : {
+            moves: 4,
+            pushed: [{ tag: "B-0077-R", owner: "Ottoline Brack", by_min: 15 }],
+            saved: [],
+            later_min: 0,
+            kept: true,
+            late_min: 0,
+          };
+    },
+    "PUT /jobs/j1/promise": ({ body }) => {
+      const sent = body as { promised_at: string };
+      wall = floor({ jobs: [floorJob({ promised_at: sent.promised_at, version: 4 })] });
+      return wall;
+    },
+    "PUT /jobs/j1/steps/oil/hands": () => new Refused(409, "no-skill", "They do not do this kind of work here."),
+  });
+  show(<FloorPlace />);
+  fireEvent.click(await screen.findByRole("button", { name: "Promise of B-0142-K" }));
+  const dialog = within(await screen.findByRole("dialog"));
+  expect(dialog.getByText("15:20")).toBeTruthy();
+  fireEvent.change(dialog.getByLabelText("Promised for"), { target: { value: "2026-05-05T14:30" } });
+  expect(await dialog.findByText("It can be kept. It makes late: 0077 by 15 min. 4 pieces of work move.")).toBeTruthy();
+  fireEvent.click(dialog.getByRole("checkbox"));
+  fireEvent.click(dialog.getByRole("button", { name: "Promise it by 14:30" }));
+  await waitFor(() => expect(screen.queryByRole("dialog")).toBeNull());
+  expect(asked.find((a) => a.path.endsWith("/promise"))?.body).toEqual({
+    version: 3,
+    waiting: true,
+    promised_at: at("14:30"),
+  });
+  expect(tries).toEqual([{ job: "j1", promised_at: at("14:30") }]);
+
+  fireEvent.click(screen.getByRole("button", { name: /B-0142-K Oil/ }));
+  const work = within(await screen.findByRole("dialog"));
+  expect(work.getByRole("button", { name: "Mira Oxenholt" }).getAttribute("aria-pressed")).toBe("true");
+  fireEvent.click(work.getByRole("button", { name: "Posy Peake" }));
+  expect(await work.findByText("It can be kept. 2 pieces of work move.")).toBeTruthy();
+  fireEvent.click(work.getByRole("button", { name: "Keep it for them" }));
+  expect(await work.findByText("They do not do this kind of work here.")).toBeTruthy();
+  fireEvent.click(work.getByRole("button", { name: "Close" }));
+  expect(screen.queryByRole("dialog")).toBeNull();
+});
+
+it("turns to the next day after closing time, and to any of three", async () => {
+  const tomorrow = "2026-05-06";
+  open({
+    "GET /floor": (): Floor => floor({ stints: [stint({ start: at("09:00", tomorrow), end: at("09:10", tomorrow) })] }),
+  });
+  show(<FloorPlace />);
+  const days = within(await screen.findByRole("navigation", { name: "Days" }));
+  expect(days.getByRole("button", { name: "Tomorrow" }).getAttribute("aria-pressed")).toBe("true");
+  expect(screen.getByTestId("stint").getAttribute("data-step")).toBe("floor");
+  fireEvent.click(days.getByRole("button", { name: "Friday 8 May" }));
+  expect(screen.queryByTestId("stint")).toBeNull();
+  fireEvent.click(days.getByRole("button", { name: "Today" }));
+  expect(days.getByRole("button", { name: "The whole day" })).toBeTruthy();
 });

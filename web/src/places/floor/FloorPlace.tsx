@@ -1,22 +1,28 @@
 import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
 import { Link } from "react-router";
-import type { JobSummary } from "../../api/client";
-import { jobsOptions } from "../../api/queries";
+import type { Floor, FloorStint, FloorTry, JobSummary } from "../../api/client";
+import { floorOptions, jobsOptions } from "../../api/queries";
 import { Fetched } from "../../ui/Fetched";
 import { shortName } from "../../ui/format";
-import { Empty } from "../../ui/parts";
+import { Empty, Failure } from "../../ui/parts";
 import { Tag } from "../../ui/Tag";
 import { useServerTime } from "../../ui/Waits";
 import { clockOf } from "../../ui/waits";
 import { hours, routeName } from "../jobs/jobs";
+import { PromiseDialog, StintDialog, useFloorChange } from "./Changing";
+import { DayRail } from "./DayRail";
+import { becauseWords, clock, helpWords, lateWords, missWords } from "./floor";
+import { Hands } from "./Hands";
+import { dayOf, daysOf, railOf, shortTag } from "./rail";
 
-/** What is in the workshop now: what can be handed back, what is worked on, what came in and is not planned. */
+/** The day is run from here: who does what now, the day rail, and what is in the workshop. */
 export function FloorPlace() {
   const jobs = useQuery(jobsOptions);
   const now = useServerTime();
   return (
     <div className="flex flex-col gap-3 p-3 sm:p-4">
-      <h1 className="text-xl">Floor</h1>
+      <h1 className="sr-only">Floor</h1>
       <Fetched query={jobs} what="the jobs">
         {(all) =>
           all.length === 0 ? (
@@ -30,6 +36,7 @@ export function FloorPlace() {
             </section>
           ) : (
             <>
+              {all.some((j) => j.state === "planned") && <Wall now={now} />}
               <Part title="Ready to hand back" jobs={all.filter((j) => j.ready)} now={now} />
               <Part title="In work" jobs={all.filter((j) => j.state === "planned" && !j.ready)} now={now} />
               <Part title="Came in, not planned yet" jobs={all.filter((j) => j.state === "arrived")} now={now} />
@@ -38,6 +45,122 @@ export function FloorPlace() {
         }
       </Fetched>
     </div>
+  );
+}
+
+function Wall({ now }: { now: number }) {
+  const floor = useQuery(floorOptions);
+  return (
+    <Fetched query={floor} what="the floor">
+      {(f) => <Day floor={f} now={now} />}
+    </Fetched>
+  );
+}
+
+const dayNames = ["Today", "Tomorrow"];
+const longDay = new Intl.DateTimeFormat("en-GB", { weekday: "long", day: "numeric", month: "long" });
+
+function Day({ floor: f, now }: { floor: Floor; now: number }) {
+  const days = daysOf(f);
+  // After closing time the next day is the one to look at.
+  const first =
+    days.find((d) => f.stints.some((s) => s.state !== "done" && dayOf(Date.parse(s.end)) === d)) ?? days[0] ?? "";
+  const [picked, setPicked] = useState<string | null>(null);
+  const day = picked !== null && days.includes(picked) ? picked : first;
+  const [shown, setShown] = useState<FloorStint | string | null>(null);
+  const { promise, keep } = useFloorChange(() => {});
+  const [whole, setWhole] = useState(false);
+  const rail = railOf(f, day, now, whole);
+  const today = days[0] ?? "";
+  const drop = (t: FloorTry) => {
+    const job = f.jobs.find((j) => j.job === t.job);
+    if (t.step) keep.mutate({ job: t.job, step: t.step, person: t.person });
+    else if (job) promise.mutate({ job, at: t.promised_at, waiting: job.waiting ?? false });
+  };
+  const asked = typeof shown === "string" ? f.jobs.find((j) => j.job === shown) : undefined;
+  return (
+    <div className="grid items-start gap-3 lg:grid-cols-[264px_minmax(0,1fr)]">
+      <Hands floor={f} now={now} />
+      <div className="flex min-w-0 flex-col gap-3">
+        <nav aria-label="Days" className="flex flex-wrap items-center gap-x-5 gap-y-1">
+          {days.map((d) => (
+            <button
+              key={d}
+              type="button"
+              aria-pressed={d === day}
+              onClick={() => setPicked(d)}
+              className={`min-h-(--target) border-b-[3px] px-1 text-lg font-semibold ${d === day ? "border-b-accent" : "border-b-transparent text-quiet hover:text-base-content"}`}
+            >
+              {dayNames[daysBetween(today, d)] ?? longDay.format(new Date(`${d}T12:00`))}
+            </button>
+          ))}
+          {day === today && (
+            <button type="button" className="deed-quiet ml-auto" aria-pressed={whole} onClick={() => setWhole(!whole)}>
+              {whole ? "From now on" : "The whole day"}
+            </button>
+          )}
+          <span className={`text-[13px] text-quiet ${day === today ? "" : "ml-auto"}`}>
+            planned at <span className="font-mono">{clock(f.made_at)}</span>
+          </span>
+        </nav>
+        {promise.isError && <Failure error={promise.error} again={() => promise.reset()} />}
+        {keep.isError && <Failure error={keep.error} again={() => keep.reset()} />}
+        <DayRail rail={rail} open={setShown} promise={setShown} drop={drop} />
+        <Told floor={f} pick={setShown} />
+      </div>
+      {shown !== null && typeof shown !== "string" && (
+        <StintDialog floor={f} stint={shown} close={() => setShown(null)} />
+      )}
+      {asked && <PromiseDialog job={asked} close={() => setShown(null)} />}
+    </div>
+  );
+}
+
+const daysBetween = (a: string, b: string) =>
+  Math.round((Date.parse(`${b}T12:00Z`) - Date.parse(`${a}T12:00Z`)) / 86_400_000);
+
+/** What the wall cannot keep and what would help; what moved on it and why. */
+function Told({ floor: f, pick }: { floor: Floor; pick: (job: string) => void }) {
+  const late = lateWords(f);
+  const help = helpWords(f);
+  if (late.length + f.not_placed.length + f.moved.length === 0) return null;
+  return (
+    <section className="panel flex flex-col gap-2 px-4 py-3" aria-label="What the wall says" data-testid="told">
+      {late.map((l) => (
+        <p key={l.job} className="font-semibold text-error">
+          <button type="button" className="font-mono underline" onClick={() => pick(l.job)}>
+            {shortTag(l.tag)}
+          </button>{" "}
+          {l.says}.
+        </p>
+      ))}
+      {late.length > 0 && help && <p className="font-semibold">{help}</p>}
+      {f.not_placed
+        .filter((n) => n.why !== "not-after")
+        .map((n) => (
+          <p key={n.tag + n.title} className="text-error">
+            <span className="font-mono">{shortTag(n.tag)}</span> “{n.title}” {missWords[n.why] ?? n.why}.
+          </p>
+        ))}
+      {f.moved.length > 0 && (
+        <details>
+          <summary className="min-h-(--target) content-center text-[14px]">
+            {f.moved.length === 1 ? "One piece of work moved" : `${f.moved.length} pieces of work moved`}:{" "}
+            {f.because.map(becauseWords).join("; ")}.
+          </summary>
+          <ul className="mt-1 flex flex-col gap-1 text-[14px]">
+            {f.moved.map((m) => (
+              <li key={m.tag + m.title + m.to}>
+                <span className="font-mono">{shortTag(m.tag)}</span> {m.title}{" "}
+                <span className="font-mono text-quiet">{clock(m.from)}</span> →{" "}
+                <span className="font-mono">{clock(m.to)}</span>
+                {m.by && `, ${m.by} for ${m.by_before}`}
+              </li>
+            ))}
+          </ul>
+        </details>
+      )}
+    </section>
   );
 }
 

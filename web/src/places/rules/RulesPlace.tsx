@@ -11,6 +11,7 @@ import { Choice, Failure } from "../../ui/parts";
 import { deed, faultAt, useDeed } from "../../ui/sending";
 import { classWords, mixWords } from "../../ui/words";
 import { type Draft, factorNames, fromDraft, isDraft, priceNames, setNames, toDraft } from "./draft";
+import { FloorRules } from "./FloorRules";
 import { Line, SchoolChoice, Section } from "./fields";
 import { IntervalRules } from "./IntervalRules";
 import { RulesHead } from "./RulesHead";
@@ -153,6 +154,7 @@ function RulesForm({ view }: { view: RulesView }) {
           />
         </Section>
         <IntervalRules view={view} draft={draft} set={change} fault={fault} />
+        <FloorRules draft={draft} set={change} fault={fault} />
         <WorkRules view={view} draft={draft} set={(work) => change({ work })} fault={fault} />
         <Section title="What a hard kilometre is">
           <p className="max-w-prose text-quiet">

@@ -1,6 +1,7 @@
-import type { ClassRule, DrivetrainClass, Intervals, Recalls, Rules, School, Work } from "../../api/client";
+import type { ClassRule, DrivetrainClass, FloorRules, Intervals, Recalls, Rules, School, Work } from "../../api/client";
 import { minorUnits, typedMoney } from "../../ui/money";
 import { number } from "../bikes/draft";
+import { readHours, readWeek, typedHours, typedWeek, week } from "./hours";
 
 export const factorNames = ["fair", "dusty", "wet", "mud", "salt", "mid_motor"] as const;
 export const setNames = ["half", "three_quarter", "one"] as const;
@@ -23,6 +24,7 @@ export type Draft = Pick<Rules, "length_method" | "sprocket_school" | "link_scho
   work: WorkDraft;
   intervals: IntervalDraft;
   recalls: RecallDraft;
+  floor: FloorDraft;
 };
 
 /** A task of the shop's own as it is typed; id tells its lines apart. */
@@ -40,6 +42,13 @@ export type IntervalDraft = {
 };
 
 export type RecallDraft = Omit<Recalls, "every_days" | "closed_on"> & { every_days: string; closed_on: string };
+
+/** Who works when at what, and how many of each place there are. */
+export type FloorDraft = {
+  places: Record<string, string>;
+  hours: Record<string, string>;
+  people: Record<string, { skills: FloorRules["people"][string]["skills"]; hours: string; away: string }>;
+};
 
 /** A short name for a task of the shop's own, from its title: it stays when the title changes. */
 const codeOf = (title: string) =>
@@ -135,6 +144,16 @@ export function toDraft(r: Rules): Draft {
       every_days: String(r.recalls.every_days),
       closed_on: r.recalls.closed_on.join(", "),
     },
+    floor: {
+      places: mapped(r.floor.places, String),
+      hours: texts(week, (d) => typedHours(r.floor.hours[d])),
+      people: Object.fromEntries(
+        Object.entries(r.floor.people).map(([id, p]) => [
+          id,
+          { skills: p.skills, hours: typedWeek(p.hours), away: (p.away ?? []).join(", ") },
+        ]),
+      ),
+    },
   };
 }
 
@@ -219,6 +238,31 @@ export function fromDraft(d: Draft): { rules: Rules; faults: Record<string, stri
       every_days: read(d.recalls.every_days, "recalls.every_days"),
       closed_on: d.recalls.closed_on.split(/[\s,]+/).filter(Boolean),
     },
+    floor: {
+      places: Object.fromEntries(Object.entries(d.floor.places).map(([p, n]) => [p, read(n, `floor.places.${p}`)])),
+      hours: Object.fromEntries(
+        week.map((day) => {
+          const hours = readHours(d.floor.hours[day] ?? "");
+          if (!hours) faults[`rules.floor.hours.${day}`] = "Hours look like 08:30-12:30, 13:00-17:30; empty is closed.";
+          return [day, hours ?? []];
+        }),
+      ),
+      people: Object.fromEntries(
+        Object.entries(d.floor.people).map(([id, p]) => {
+          const hours = readWeek(p.hours);
+          if (!hours) faults[`rules.floor.people.${id}.hours`] = "Own hours look like mon 09:00-13:00; wed off.";
+          const away = p.away.split(/[\s,]+/).filter(Boolean);
+          return [
+            id,
+            {
+              skills: p.skills,
+              ...(hours && Object.keys(hours).length > 0 ? { hours } : {}),
+              ...(away.length > 0 ? { away } : {}),
+            },
+          ];
+        }),
+      ),
+    },
   };
   return { rules, faults };
 }
@@ -263,6 +307,8 @@ export function isDraft(v: unknown): v is Draft {
     typeof d.intervals === "object" &&
     Array.isArray(d.intervals.own) &&
     typeof d.recalls === "object" &&
+    typeof d.floor === "object" &&
+    typeof d.floor.hours === "object" &&
     typeof d.work.minutes === "object" &&
     typeof d.factors === "object" &&
     factorNames.every((n) => typeof d.factors[n] === "string") &&

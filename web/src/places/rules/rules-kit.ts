@@ -62,6 +62,28 @@ export const rules: Rules = {
     every_days: 21,
     text: "Hello {owner}: {why}.",
   },
+  floor: {
+    places: { stand: 2, tub: 2, tank: 1, pot: 1, rack: 3, "parts-washer": 1 },
+    hours: {
+      monday: [
+        { from: "08:30", until: "12:30" },
+        { from: "13:00", until: "17:30" },
+      ],
+      tuesday: [],
+      wednesday: [],
+      thursday: [],
+      friday: [],
+      saturday: [{ from: "09:00", until: "13:00" }],
+      sunday: [],
+    },
+    people: {
+      p1: {
+        skills: ["wash"],
+        hours: { monday: [], friday: [{ from: "09:00", until: "12:00" }] },
+        away: ["2026-12-24"],
+      },
+    },
+  },
 };
 
 export const defaults: RulesView["defaults"] = {

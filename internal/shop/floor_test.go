@@ -1,0 +1,288 @@
+package shop_test
+
+import (
+	"context"
+	"slices"
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"earnestpony/internal/shop"
+	"earnestpony/internal/store"
+)
+
+// staffed is a shop that is open all day and every day, with three bikes come in and planned.
+func staffed(t *testing.T, bikes int) (*tracked, []shop.Job) {
+	b := openTracked(t, commuter)
+	b.rules(func(r *shop.Rules) {
+		for day := range r.Floor.Hours {
+			r.Floor.Hours[day] = []store.Stretch{{From: "00:00", Until: "24:00"}}
+		}
+	})
+	ctx := context.Background()
+	_, err := b.AddPerson(ctx, "Tobiah Marsh", "mechanic", "3141")
+	require.NoError(t, err)
+	_, err = b.AddPerson(ctx, "Posy Peake", "apprentice", "5772")
+	require.NoError(t, err)
+	bike, err := b.Bike(ctx, b.tag)
+	require.NoError(t, err)
+	var jobs []shop.Job
+	for range bikes {
+		added, err := b.AddBike(ctx, b.mira, "", shop.NewBike{CustomerID: bike.Owner.ID, Facts: commuter})
+		require.NoError(t, err)
+		at := b.now.Add(9 * time.Hour)
+		jobs = append(jobs, b.takeIn(added.Tag, &at))
+	}
+	return b, jobs
+}
+
+func (t *tracked) takeIn(tag string, promised *time.Time) shop.Job {
+	t.Helper()
+	ctx := context.Background()
+	a := shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 2, DrivetrainGrade: 2}, Complaints: []string{}, PromisedAt: promised}
+	j, err := t.OpenJob(ctx, t.mira, "", tag, a)
+	require.NoError(t, err)
+	j, err = t.PlanJob(ctx, t.mira, j.ID, shop.JobOrder{Version: j.Version})
+	require.NoError(t, err)
+	return j
+}
+
+func (t *tracked) floor() shop.FloorView {
+	t.Helper()
+	v, err := t.Floor(context.Background())
+	require.NoError(t, err)
+	return v
+}
+
+func starts(v shop.FloorView) map[[2]string]time.Time {
+	all := map[[2]string]time.Time{}
+	for _, s := range v.Stints {
+		if s.State == "planned" || s.State == "ready" {
+			all[[2]string{s.Job.String(), s.Step}] = s.Start.UTC()
+		}
+	}
+	return all
+}
+
+// allCautions are tapped where the test is not about them.
+var allCautions = []string{"electric", "lifting", "gloves", "brakes", "air"}
+
+// The wall is made of the open jobs, stays where nothing happens, follows what does, and says what moved and why.
+func TestTheWallFollows(t *testing.T) {
+	ctx := context.Background()
+	b, jobs := staffed(t, 3)
+	v := b.floor()
+	require.NotEmpty(t, v.People)
+	require.Len(t, v.Jobs, 3)
+	assert.Empty(t, v.NotPlaced)
+	hands := map[uuid.UUID]int{}
+	for _, s := range v.Stints {
+		hands[s.Job] += s.Minutes
+		assert.False(t, s.Start.Before(b.now.Truncate(time.Minute)), "nothing begins in the past")
+		assert.Equal(t, time.Duration(s.Minutes)*time.Minute, s.End.Sub(s.Start))
+		assert.NotEmpty(t, s.Title)
+	}
+	for _, j := range jobs {
+		assert.Equal(t, j.LeftMin, hands[j.ID], "all that is left of the job is on the wall")
+	}
+	for _, j := range v.Jobs {
+		require.NotNil(t, j.FinishAt)
+		assert.Zero(t, j.LateMin)
+	}
+	assert.Equal(t, starts(v), starts(b.floor()), "nothing happened")
+
+	// Somebody begins what is next for them, on time: nothing else moves.
+	i := slices.IndexFunc(v.People, func(p shop.FloorHands) bool {
+		return p.Next != nil && p.Next.State == "ready"
+	})
+	require.GreaterOrEqual(t, i, 0, "somebody can begin")
+	next := *v.People[i].Next
+	_, err := b.DoStep(ctx, shop.Actor{Person: v.People[i].Person, Device: "stand 2"}, "", next.Job, next.Step, shop.StepDeed{Deed: "begin", Seen: allCautions})
+	require.NoError(t, err)
+	v2 := b.floor()
+	at := v2.People[i].At
+	require.NotNil(t, at)
+	assert.Equal(t, []any{"begun", next.Step, next.Tag}, []any{at.State, at.Step, at.Tag})
+
+	// It takes far longer than planned: it is over its time, and what waits for it or its person moves.
+	before := starts(v2)
+	b.later(0)
+	*b.now = b.now.Add(time.Duration(at.Minutes+25) * time.Minute)
+	v3 := b.floor()
+	assert.Equal(t, "over", v3.People[i].At.State)
+	assert.NotEmpty(t, v3.Moved)
+	assert.Equal(t, "took-longer", v3.Because[0].What)
+	moved := 0
+	for key, start := range starts(v3) {
+		if was, there := before[key]; there && !was.Equal(start) {
+			moved++
+		}
+	}
+	assert.Positive(t, moved)
+
+	// Another bike comes.
+	bike, err := b.Bike(ctx, b.tag)
+	require.NoError(t, err)
+	added, err := b.AddBike(ctx, b.mira, "", shop.NewBike{CustomerID: bike.Owner.ID, Facts: commuter})
+	require.NoError(t, err)
+	b.takeIn(added.Tag, nil)
+	v4 := b.floor()
+	assert.Len(t, v4.Jobs, 4)
+	// And one is called off.
+	_, err = b.CancelJob(ctx, b.mira, jobs[2].ID, jobs[2].Version, "the owner took it home")
+	require.NoError(t, err)
+	v5 := b.floor()
+	assert.Len(t, v5.Jobs, 3)
+	assert.False(t, slices.ContainsFunc(v5.Stints, func(s shop.FloorStint) bool { return s.Job == jobs[2].ID }))
+}
+
+// A wait that runs is in its place on the wall until what follows it, and what follows does not begin before.
+func TestWaitsOnTheWall(t *testing.T) {
+	ctx := context.Background()
+	b, jobs := staffed(t, 1)
+	id := jobs[0].ID
+	for range 40 { // until the first wait
+		j, err := b.Job(ctx, b.mira, id)
+		require.NoError(t, err)
+		if len(j.Waits) > 0 {
+			break
+		}
+		require.NotNil(t, j.Next, "%+v", j)
+		step := j.StepList[slices.IndexFunc(j.StepList, func(s shop.StepView) bool { return s.Code == j.Next.Code })]
+		_, err = b.DoStep(ctx, b.mira, "", id, j.Next.Code, shop.StepDeed{Deed: "begin", Seen: step.Cautions})
+		require.NoError(t, err)
+		*b.now = b.now.Add(2 * time.Minute)
+		deed := shop.StepDeed{Deed: "done", Seen: step.Cautions}
+		if j.Next.Code == "read-wear" {
+			deed = shop.StepDeed{Deed: "skip", Reason: "it was read yesterday"}
+		}
+		_, err = b.DoStep(ctx, b.mira, "", id, j.Next.Code, deed)
+		require.NoError(t, err)
+	}
+	j, err := b.Job(ctx, b.mira, id)
+	require.NoError(t, err)
+	require.NotEmpty(t, j.Waits)
+	w := j.Waits[0]
+	v := b.floor()
+	assert.NotEmpty(t, slices.Collect(func(yield func(shop.FloorStint) bool) {
+		for _, s := range v.Stints {
+			if s.State == "done" && !yield(s) {
+				return
+			}
+		}
+	}), "what was done today stands on the wall")
+	for i, s := range j.StepList {
+		if slices.Contains(s.Holding, w.Step) && s.State == "open" {
+			at, is := starts(v)[[2]string{id.String(), s.Code}]
+			if is {
+				assert.False(t, at.Before(w.LeastAt.Truncate(time.Minute)), "step %d, %s, begins at %s before its wait is over at %s", i, s.Code, at, w.LeastAt)
+			}
+		}
+	}
+}
+
+// A promise is changed and work is kept for somebody; what either would cost is said before.
+func TestPromisesAndHands(t *testing.T) {
+	ctx := context.Background()
+	b, jobs := staffed(t, 3)
+	v := b.floor()
+	one := v.Jobs[2]
+	soon := b.now.Add(20 * time.Minute)
+	cost, err := b.TryFloor(ctx, shop.FloorTry{Job: one.Job, PromisedAt: &soon})
+	require.NoError(t, err)
+	assert.False(t, cost.Kept)
+	assert.Positive(t, cost.LateMin)
+	assert.Equal(t, starts(v), starts(b.floor()), "a try changes nothing")
+
+	after, err := b.PromiseJob(ctx, b.mira, one.Job, shop.JobPromise{Version: one.Version, PromisedAt: &soon, Waiting: true})
+	require.NoError(t, err)
+	i := slices.IndexFunc(after.Jobs, func(j shop.FloorJob) bool { return j.Job == one.Job })
+	assert.True(t, after.Jobs[i].Waiting)
+	assert.Positive(t, after.Jobs[i].LateMin)
+	assert.NotEmpty(t, after.Jobs[i].BoundBy)
+	_, err = b.PromiseJob(ctx, b.mira, one.Job, shop.JobPromise{Version: one.Version})
+	assert.Equal(t, "changed-meanwhile", code(t, err))
+
+	s := after.Stints[slices.IndexFunc(after.Stints, func(s shop.FloorStint) bool { return s.Job == jobs[0].ID })]
+	other := after.People[slices.IndexFunc(after.People, func(p shop.FloorHands) bool { return p.Person.ID.String() != s.Person && p.Person.Role == "mechanic" })].Person
+	cost, err = b.TryFloor(ctx, shop.FloorTry{Job: s.Job, Step: s.Step, Person: &other.ID})
+	require.NoError(t, err)
+	assert.Positive(t, cost.Moves)
+	kept, err := b.KeepFor(ctx, b.mira, s.Job, s.Step, &other.ID)
+	require.NoError(t, err)
+	k := kept.Stints[slices.IndexFunc(kept.Stints, func(x shop.FloorStint) bool { return x.Job == s.Job && x.Step == s.Step })]
+	assert.Equal(t, []any{other.ID.String(), true}, []any{k.Person, k.KeptFor})
+	nobody := uuid.New()
+	_, err = b.KeepFor(ctx, b.mira, s.Job, s.Step, &nobody)
+	assert.Equal(t, "no-skill", code(t, err))
+	_, err = b.KeepFor(ctx, b.mira, s.Job, "polish", nil)
+	assert.Equal(t, "step-not-found", code(t, err))
+	_, err = b.KeepFor(ctx, b.mira, s.Job, s.Step, nil)
+	require.NoError(t, err)
+}
+
+// At intake the earliest time is offered with which no other promise suffers, and it can be kept.
+func TestOfferPromise(t *testing.T) {
+	ctx := context.Background()
+	b, _ := staffed(t, 3)
+	a := shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 2, DrivetrainGrade: 3}, Complaints: []string{}}
+	o, err := b.OfferPromise(ctx, b.tag, a)
+	require.NoError(t, err)
+	require.NotNil(t, o.EarliestAt)
+	assert.GreaterOrEqual(t, o.EarliestAt.Sub(*b.now), time.Duration(o.ReadyMin)*time.Minute)
+	assert.Zero(t, o.EarliestAt.Minute()%15)
+	assert.Equal(t, 3, o.Jobs)
+
+	a.PromisedAt = o.EarliestAt
+	kept, err := b.OfferPromise(ctx, b.tag, a)
+	require.NoError(t, err)
+	assert.True(t, kept.Kept, "%+v", kept)
+	assert.Empty(t, kept.Pushed)
+	tight := b.now.Add(15 * time.Minute)
+	a.PromisedAt = &tight
+	pushed, err := b.OfferPromise(ctx, b.tag, a)
+	require.NoError(t, err)
+	assert.False(t, pushed.Kept)
+
+	// What is offered is kept once the job is there.
+	job, err := b.OpenJob(ctx, b.mira, "", b.tag, shop.Arrival{CleaningQuestion: a.CleaningQuestion, Complaints: []string{}, PromisedAt: o.EarliestAt})
+	require.NoError(t, err)
+	_, err = b.PlanJob(ctx, b.mira, job.ID, shop.JobOrder{Version: job.Version})
+	require.NoError(t, err)
+	for _, j := range b.floor().Jobs {
+		assert.Zero(t, j.LateMin, j.Tag)
+	}
+}
+
+// Hours, places and skills are the shop's; what makes no sense in them is refused.
+func TestFloorRules(t *testing.T) {
+	b, _ := staffed(t, 1)
+	ctx := context.Background()
+	v, err := b.Rules(ctx)
+	require.NoError(t, err)
+	bad := v.Rules
+	bad.Floor = shop.Floor{Places: map[string]int{"stand": -1, "garden": 1}, Hours: map[string][]store.Stretch{"monday": {{From: "12:00", Until: "09:00"}}, "someday": {}},
+		People: map[string]store.FloorPerson{"mira": {Skills: []string{"singing"}, Away: []string{"soon"}}}}
+	_, err = b.ChangeRules(ctx, b.mira, v.Version, bad)
+	var problem *shop.Problem
+	require.ErrorAs(t, err, &problem)
+	var paths []string
+	for _, f := range problem.Fields {
+		paths = append(paths, f.Path)
+	}
+	assert.ElementsMatch(t, []string{"rules.floor.places.stand", "rules.floor.places.garden", "rules.floor.hours.monday[0]", "rules.floor.hours.someday", "rules.floor.people.mira", "rules.floor.people.mira.skills", "rules.floor.people.mira.away"}, paths)
+
+	// With nobody here there is no plan, and it says so; with an hour tomorrow there is.
+	b.rules(func(r *shop.Rules) {
+		for day := range r.Floor.Hours {
+			r.Floor.Hours[day] = []store.Stretch{}
+		}
+	})
+	floor := b.floor()
+	assert.NotEmpty(t, floor.NotPlaced)
+	assert.Equal(t, "too-long", floor.NotPlaced[0].Why)
+	assert.Nil(t, floor.Jobs[0].FinishAt)
+}

@@ -1,0 +1,413 @@
+package shop
+
+import (
+	"context"
+	"slices"
+	"time"
+
+	"github.com/google/uuid"
+
+	"earnestpony/core/clean"
+	"earnestpony/core/dayplan"
+	"earnestpony/internal/store"
+)
+
+// floorDay is the open jobs as a day to be planned.
+type floorDay struct {
+	problem  dayplan.Problem
+	midnight time.Time // that minutes count from
+	layouts  []*layout // of the jobs that are planned
+	stints   map[[2]string]stint
+	arrived  []*layout // not planned yet
+}
+
+// stint is what somebody does in one go: steps of one phase and place that follow each other without a wait.
+type stint struct {
+	job     *layout
+	steps   []int // of the job
+	minutes int
+	begun   *time.Time // somebody is at it
+	by      *uuid.UUID
+	over    bool // begun, and over its time
+}
+
+// unpromised is when a job is due that no time was promised for: after all that were.
+const unpromised = dayplan.Minute(floorDays * 24 * 60 * 2)
+
+// mostInOneGo is how many minutes of small steps are planned as one thing to do.
+const mostInOneGo = 40
+
+// longWait is how many minutes a bike waits before it is taken off its stand for another.
+const longWait = 20
+
+// openLayouts reads every open job.
+func (s *Service) openLayouts(ctx context.Context, tx store.Tx) ([]*layout, error) {
+	rows, err := tx.OpenJobs(ctx)
+	if err != nil || len(rows) == 0 {
+		return nil, err
+	}
+	jobs, bikes := make([]uuid.UUID, len(rows)), make([]uuid.UUID, len(rows))
+	for i, r := range rows {
+		jobs[i], bikes[i] = r.ID, r.BikeID
+	}
+	steps, err := tx.Steps(ctx, jobs...)
+	if err != nil {
+		return nil, err
+	}
+	waits, err := tx.WaitsOf(ctx, jobs...)
+	if err != nil {
+		return nil, err
+	}
+	findings, err := tx.FindingsOf(ctx, jobs...)
+	if err != nil {
+		return nil, err
+	}
+	kept, err := tx.BikesByID(ctx, bikes)
+	if err != nil {
+		return nil, err
+	}
+	people, err := s.peopleByID(ctx, tx)
+	if err != nil {
+		return nil, err
+	}
+	var all []*layout
+	for _, r := range rows {
+		l := &layout{job: r, bike: kept[r.BikeID], people: people, at: s.now()}
+		for _, st := range steps {
+			if st.JobID == r.ID {
+				l.steps = append(l.steps, st)
+			}
+		}
+		for _, w := range waits {
+			if *w.JobID == r.ID {
+				l.waits = append(l.waits, w)
+			}
+		}
+		for _, f := range findings {
+			if f.JobID == r.ID {
+				l.findings = append(l.findings, f)
+			}
+		}
+		if err := l.read(); err != nil {
+			return nil, err
+		}
+		all = append(all, l)
+	}
+	return all, nil
+}
+
+// floorDayOf lays the open jobs out as a day to be planned.
+func (s *Service) floorDayOf(ctx context.Context, tx store.Tx, h house) (*floorDay, error) {
+	layouts, err := s.openLayouts(ctx, tx)
+	if err != nil {
+		return nil, err
+	}
+	people, err := tx.People(ctx)
+	if err != nil {
+		return nil, err
+	}
+	now := s.now().In(time.Local)
+	first := now
+	for _, l := range layouts { // what is under way since yesterday counts from then
+		for _, st := range l.steps {
+			if st.State == "begun" && st.BegunAt.Before(first) {
+				first = *st.BegunAt
+			}
+		}
+		for _, w := range l.waits {
+			if w.EndedAt == nil && w.BeganAt.Before(first) {
+				first = w.BeganAt
+			}
+		}
+	}
+	first = first.In(time.Local)
+	d := &floorDay{midnight: time.Date(first.Year(), first.Month(), first.Day(), 0, 0, 0, 0, time.Local), stints: map[[2]string]stint{}}
+	d.problem = dayplan.Problem{Now: d.minute(now), Worth: movesFor}
+	d.problem.People = h.workers(people, d.midnight, h.rules.Recalls.ClosedOn)
+	for _, place := range floorPlaces {
+		d.problem.Places = append(d.problem.Places, dayplan.Place{ID: string(place), Count: h.rules.Floor.Places[string(place)]})
+	}
+	for _, l := range layouts {
+		if l.job.State != jobPlanned {
+			d.arrived = append(d.arrived, l)
+			continue
+		}
+		d.add(l)
+	}
+	return d, nil
+}
+
+// movesFor is how many minutes sooner jobs must be finished for each step that moves on the wall.
+const movesFor = 10
+
+// minute is a time in minutes from the first midnight, the one that has begun.
+func (d *floorDay) minute(t time.Time) dayplan.Minute {
+	return dayplan.Minute(t.Sub(d.midnight) / time.Minute)
+}
+
+func (d *floorDay) time(m dayplan.Minute) time.Time {
+	return d.midnight.Add(time.Duration(m) * time.Minute)
+}
+
+// add lays a job out: what is left of it, in stints.
+func (d *floorDay) add(l *layout) {
+	d.layouts = append(d.layouts, l)
+	j := dayJob{day: d, l: l, of: map[string]int{}, job: dayplan.Job{ID: l.job.ID.String(), Arrives: d.problem.Now, Promised: unpromised, Weight: 1}}
+	if l.job.PromisedAt != nil {
+		j.job.Promised = d.minute(*l.job.PromisedAt)
+	}
+	if a, err := arrivalOf(l.job); err == nil && a.Waiting {
+		j.job.Weight = 3
+	}
+	j.stints()
+	for i := range j.all {
+		j.follow(i)
+	}
+	j.stands()
+	j.soaks()
+	for i, s := range j.all {
+		d.stints[[2]string{j.job.ID, j.id(i)}] = s
+	}
+	d.problem.Jobs = append(d.problem.Jobs, j.job)
+}
+
+// dayJob is one job that is being laid out.
+type dayJob struct {
+	day *floorDay
+	l   *layout
+	job dayplan.Job
+	all []stint
+	of  map[string]int // the stint of each step that is left, by code
+}
+
+func (j *dayJob) id(i int) string { return j.job.Steps[i].ID }
+
+// stints cuts what is left of the job into stints, in the plan's order.
+func (j *dayJob) stints() {
+	l, d := j.l, j.day
+	for i, st := range l.steps {
+		spec := l.specs[i]
+		switch st.State {
+		case "open":
+			if n := len(j.all) - 1; n >= 0 && j.joins(n, i) {
+				j.all[n].steps = append(j.all[n].steps, i)
+				j.all[n].minutes += spec.Minutes
+				j.job.Steps[n].Attended += dayplan.Minutes(spec.Minutes)
+				j.of[spec.Code] = n
+				continue
+			}
+			j.push(stint{job: l, steps: []int{i}, minutes: spec.Minutes}, spec, st.KeptFor)
+		case "begun":
+			since := d.minute(*st.BegunAt)
+			took := int(d.problem.Now - since)
+			s := stint{job: l, steps: []int{i}, minutes: max(spec.Minutes, took+1), begun: st.BegunAt, by: st.BegunBy, over: took >= spec.Minutes}
+			j.push(s, spec, nil)
+			d.problem.Fixed = append(d.problem.Fixed, dayplan.Placed{Job: j.job.ID, Step: spec.Code, Person: st.BegunBy.String(), Start: since})
+		case "done":
+			// Only what still makes something wait is of the day.
+			if w := j.runs(st.Code); w != nil {
+				j.push(stint{job: l, steps: []int{i}, begun: st.DoneAt, by: st.DoneBy}, spec, nil)
+				j.job.Steps[len(j.job.Steps)-1].Attended = 0
+				d.problem.Fixed = append(d.problem.Fixed, dayplan.Placed{Job: j.job.ID, Step: spec.Code, Person: st.DoneBy.String(), Start: d.minute(w.BeganAt)})
+			}
+		}
+	}
+}
+
+func (j *dayJob) push(s stint, spec StepSpec, keptFor *uuid.UUID) {
+	step := dayplan.Step{ID: spec.Code, Skill: skillOf(spec.Phase), Attended: dayplan.Minutes(s.minutes)}
+	if keptFor != nil && slices.ContainsFunc(j.day.problem.People, func(p dayplan.Person) bool { return p.ID == keptFor.String() }) {
+		step.By = keptFor.String()
+	}
+	j.of[spec.Code] = len(j.all)
+	j.all = append(j.all, s)
+	j.job.Steps = append(j.job.Steps, step)
+}
+
+// joins reports whether a step is done in one go with the stint before it.
+func (j *dayJob) joins(n, i int) bool {
+	l, before := j.l, j.all[n]
+	last := before.steps[len(before.steps)-1]
+	a, b := l.specs[last], l.specs[i]
+	same := func(x, y *uuid.UUID) bool { return x == nil && y == nil || x != nil && y != nil && *x == *y }
+	return before.begun == nil && a.Wait == nil && len(b.Holding) == 0 && a.Phase == b.Phase && a.Station == b.Station &&
+		same(l.steps[last].KeptFor, l.steps[i].KeptFor) && before.minutes+b.Minutes <= mostInOneGo
+}
+
+// runs is the wait that a step started, while it runs.
+func (j *dayJob) runs(code string) *store.WaitView {
+	for i := range j.l.waits {
+		if w := &j.l.waits[i]; w.StepCode == code && w.EndedAt == nil {
+			return w
+		}
+	}
+	return nil
+}
+
+// follow says what a stint comes after, and with what wait between.
+func (j *dayJob) follow(n int) {
+	lags := map[int]dayplan.Lag{}
+	var order []int
+	ahead := 0 // minutes of the stint before the step
+	for _, i := range j.all[n].steps {
+		spec := j.l.specs[i]
+		for _, code := range spec.Before {
+			b, left := j.of[code]
+			if !left || b == n {
+				continue
+			}
+			lag, had := lags[b]
+			if !had {
+				lag = dayplan.Lag{Step: j.id(b)}
+				order = append(order, b)
+			}
+			if slices.Contains(spec.Holding, code) {
+				least, most := j.between(code, spec.Code)
+				// A wait runs from the last step of its stint; what comes before the step in its own
+				// stint passes the time.
+				lag.Least = max(lag.Least, least-dayplan.Minutes(ahead))
+				if most != nil {
+					limit := max(*most-dayplan.Minutes(ahead), lag.Least)
+					lag.Most = &limit
+				}
+			}
+			lags[b] = lag
+		}
+		// A wait may hold a step that does not come right after.
+		for _, code := range spec.Holding {
+			b, left := j.of[code]
+			if _, had := lags[b]; !left || b == n || had {
+				continue
+			}
+			least, most := j.between(code, spec.Code)
+			lags[b] = dayplan.Lag{Step: j.id(b), Least: max(least-dayplan.Minutes(ahead), 0), Most: most}
+			order = append(order, b)
+		}
+		ahead += spec.Minutes
+	}
+	slices.Sort(order)
+	for _, b := range order {
+		j.job.Steps[n].After = append(j.job.Steps[n].After, lags[b])
+	}
+}
+
+// between is the wait after a step until another: as it runs, or as it is planned. Its limit is for what ends it,
+// which is the first in the plan's order of those that it holds. One whose limit has passed has none: the bike goes
+// on as soon as somebody can, and the waits strip says that it is late.
+func (j *dayJob) between(code, then string) (least dayplan.Minutes, most *dayplan.Minutes) {
+	least, most = j.waits(code)
+	first := slices.IndexFunc(j.l.specs, func(s StepSpec) bool { return slices.Contains(s.Holding, code) })
+	if j.l.specs[first].Code != then {
+		return least, nil
+	}
+	return least, most
+}
+
+func (j *dayJob) waits(code string) (least dayplan.Minutes, most *dayplan.Minutes) {
+	d := j.day
+	if w := j.runs(code); w != nil {
+		from := d.minute(w.BeganAt)
+		least = dayplan.Minutes(d.minute(w.LeastAt.Add(time.Minute-1)) - from)
+		if w.MostAt != nil && w.MostAt.After(d.time(d.problem.Now+1)) {
+			limit := max(dayplan.Minutes(d.minute(*w.MostAt)-from), least)
+			most = &limit
+		}
+		return least, most
+	}
+	i := slices.IndexFunc(j.l.specs, func(s StepSpec) bool { return s.Code == code })
+	if w := j.l.specs[i].Wait; w != nil && j.l.steps[i].State != "done" {
+		least = dayplan.Minutes(w.Least)
+		if w.Most > 0 {
+			limit := dayplan.Minutes(w.Most)
+			most = &limit
+		}
+	}
+	return least, most
+}
+
+func (j *dayJob) station(n int) clean.Station {
+	return clean.Station(j.l.specs[j.all[n].steps[0]].Station)
+}
+
+// stands has the bike on a stand while it is worked on there, and off it through long waits. One person is at a
+// bike at a time.
+func (j *dayJob) stands() {
+	bike := bikePlace + j.job.ID
+	j.day.problem.Places = append(j.day.problem.Places, dayplan.Place{ID: bike, Count: 1, Only: true})
+	starts := j.alone()
+	var on []int // stints of one stay on a stand
+	end := func() {
+		if len(on) == 0 {
+			return
+		}
+		first, last := on[0], on[len(on)-1]
+		for _, n := range on {
+			j.after(first, n)
+			j.after(n, last)
+		}
+		j.job.Holds = append(j.job.Holds, dayplan.Hold{Place: string(clean.AtStand), From: j.id(first), To: j.id(last), Through: true})
+		on = nil
+	}
+	for n := range j.all {
+		if j.station(n) != clean.AtStand || j.job.Steps[n].Attended == 0 && j.all[n].begun != nil {
+			continue
+		}
+		j.job.Holds = append(j.job.Holds, dayplan.Hold{Place: bike, From: j.id(n), To: j.id(n), Through: true})
+		switch {
+		case j.all[n].begun != nil:
+			on = append([]int{n}, on...) // it is on a stand now, and the rest of the stay comes after
+			continue
+		case len(on) > 0 && starts[n]-starts[on[len(on)-1]]-int(j.job.Steps[on[len(on)-1]].Attended) >= longWait:
+			end()
+		}
+		on = append(on, n)
+	}
+	end()
+}
+
+// alone is when each stint could start, in minutes from the job's first, if hands and places were always free.
+func (j *dayJob) alone() []int {
+	starts := make([]int, len(j.all))
+	for n := range j.all { // what comes before stands before
+		for _, lag := range j.job.Steps[n].After {
+			for b := range n {
+				if j.id(b) == lag.Step {
+					starts[n] = max(starts[n], starts[b]+int(j.job.Steps[b].Attended+lag.Least))
+				}
+			}
+		}
+	}
+	return starts
+}
+
+// bikePlace begins the name of the place that is a bike itself.
+const bikePlace = "bike:"
+
+// after has a stint come after an earlier one.
+func (j *dayJob) after(first, then int) {
+	if first == then || j.all[then].begun != nil || slices.ContainsFunc(j.job.Steps[then].After, func(l dayplan.Lag) bool { return l.Step == j.id(first) }) {
+		return
+	}
+	j.job.Steps[then].After = append(j.job.Steps[then].After, dayplan.Lag{Step: j.id(first)})
+}
+
+// soaks has tubs, tank, pot and racks taken by what is done in them and by what waits in them.
+func (j *dayJob) soaks() {
+	for n := range j.all {
+		place := j.station(n)
+		if place == clean.AtStand {
+			continue
+		}
+		to, through := n, true
+		for k := n + 1; k < len(j.all); k++ {
+			if slices.ContainsFunc(j.job.Steps[k].After, func(l dayplan.Lag) bool { return l.Step == j.id(n) && (l.Least > 0 || l.Most != nil) }) {
+				to, through = k, false
+				break
+			}
+		}
+		if to == n && j.all[n].begun != nil && j.job.Steps[n].Attended == 0 {
+			continue
+		}
+		j.job.Holds = append(j.job.Holds, dayplan.Hold{Place: string(place), From: j.id(n), To: j.id(to), Through: through})
+	}
+}

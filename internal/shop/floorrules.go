@@ -1,0 +1,192 @@
+package shop
+
+import (
+	"fmt"
+	"slices"
+	"time"
+
+	"github.com/google/uuid"
+
+	"earnestpony/core/clean"
+	"earnestpony/core/dayplan"
+	"earnestpony/internal/store"
+)
+
+// Floor is when the shop is open, who works when at what, and how many of each place there are.
+type Floor = store.Floor
+
+// The skills that steps ask for.
+const (
+	skillWash       = "wash"
+	skillDrivetrain = "drivetrain"
+	skillChecks     = "checks" // what a bike is released by
+)
+
+var skills = []string{skillWash, skillDrivetrain, skillChecks}
+
+// skillOf is what a step of a phase asks for.
+func skillOf(phase string) string {
+	switch clean.Phase(phase) {
+	case clean.Intake, clean.Washing, clean.Drying, clean.Degrease:
+		return skillWash
+	case clean.Finish:
+		return skillChecks
+	}
+	return skillDrivetrain
+}
+
+// skillsOf is what somebody does whom the shop said nothing about.
+func skillsOf(role string) []string {
+	switch role {
+	case "owner", "mechanic":
+		return skills
+	case "apprentice":
+		return []string{skillWash}
+	}
+	return []string{}
+}
+
+// floorPlaces are the places there may be more or fewer of.
+var floorPlaces = []clean.Station{clean.AtStand, clean.InTub, clean.InTank, clean.OnPot, clean.OnRack, clean.InWash}
+
+// houseFloor is a small shop on ordinary days.
+func houseFloor() Floor {
+	day := []store.Stretch{{From: "08:30", Until: "12:30"}, {From: "13:00", Until: "17:30"}}
+	f := Floor{Places: map[string]int{"stand": 2, "tub": 2, "tank": 1, "pot": 1, "rack": 3, "parts-washer": 1}, Hours: map[string][]store.Stretch{}, People: map[string]store.FloorPerson{}}
+	for _, weekday := range weekdays[1:6] {
+		f.Hours[weekday] = day
+	}
+	f.Hours["saturday"] = []store.Stretch{{From: "09:00", Until: "13:00"}}
+	f.Hours["sunday"] = []store.Stretch{}
+	return f
+}
+
+// mostOfAPlace and mostStretches are beyond any shop.
+const (
+	mostOfAPlace  = 50
+	mostStretches = 6
+)
+
+func checkFloor(f *Floor, fault func(name, code, format string, args ...any)) {
+	house := houseFloor()
+	if f.Places == nil {
+		f.Places = map[string]int{}
+	}
+	if f.Hours == nil {
+		f.Hours = map[string][]store.Stretch{}
+	}
+	if f.People == nil {
+		f.People = map[string]store.FloorPerson{}
+	}
+	for place, n := range house.Places {
+		if _, said := f.Places[place]; !said {
+			f.Places[place] = n
+		}
+	}
+	for place, n := range f.Places {
+		if _, is := house.Places[place]; !is {
+			fault("places."+place, "unknown-value", "There is no place %q.", place)
+		} else if n < 0 || n > mostOfAPlace {
+			fault("places."+place, "out-of-range", "There are 0 to %d of a place.", mostOfAPlace)
+		}
+	}
+	for _, weekday := range weekdays {
+		if f.Hours[weekday] == nil {
+			f.Hours[weekday] = []store.Stretch{}
+		}
+	}
+	checkHours(f.Hours, "hours", fault)
+	for id, p := range f.People {
+		at := "people." + id
+		if _, err := uuid.Parse(id); err != nil {
+			fault(at, "unknown-value", "There is nobody of that name.")
+		}
+		for _, skill := range p.Skills {
+			if !slices.Contains(skills, skill) {
+				fault(at+".skills", "unknown-value", "%q is no skill: there are %q.", skill, skills)
+			}
+		}
+		if p.Skills == nil {
+			p.Skills = []string{}
+			f.People[id] = p
+		}
+		checkHours(p.Hours, at+".hours", fault)
+		for _, day := range p.Away {
+			if _, err := time.Parse(time.DateOnly, day); err != nil {
+				fault(at+".away", "not-a-date", "%q is not a day written 2026-12-25.", day)
+			}
+		}
+	}
+}
+
+func checkHours(hours map[string][]store.Stretch, at string, fault func(name, code, format string, args ...any)) {
+	for weekday, stretches := range hours {
+		path := at + "." + weekday
+		if !slices.Contains(weekdays, weekday) {
+			fault(path, "unknown-value", "%q is no day of the week.", weekday)
+		}
+		if len(stretches) > mostStretches {
+			fault(path, "out-of-range", "A day has at most %d stretches.", mostStretches)
+		}
+		last := ""
+		for i, s := range stretches {
+			one := fmt.Sprintf("%s[%d]", path, i)
+			switch {
+			case !clockTime.MatchString(s.From) || !clockTime.MatchString(s.Until) && s.Until != "24:00":
+				fault(one, "not-a-time", "A time of day looks like 09:00.")
+			case s.From >= s.Until || s.From < last:
+				fault(one, "out-of-order", "A stretch goes from an earlier to a later time, after the one before it.")
+			}
+			last = s.Until
+		}
+	}
+}
+
+// minuteOf reads a time of day that was checked, in minutes from midnight.
+func minuteOf(clock string) dayplan.Minute {
+	var h, m int
+	if _, err := fmt.Sscanf(clock, "%d:%d", &h, &m); err != nil {
+		return 0
+	}
+	return dayplan.Minute(h*60 + m)
+}
+
+// floorDays is how many days the wall looks ahead, today with them.
+const floorDays = 7
+
+// workers are the people of the floor with their hours from a midnight on.
+func (h house) workers(people []store.Person, midnight time.Time, closedOn []string) []dayplan.Person {
+	var all []dayplan.Person
+	for _, p := range people {
+		said, is := h.rules.Floor.People[p.ID.String()]
+		w := dayplan.Person{ID: p.ID.String(), Skills: skillsOf(p.Role)}
+		if is {
+			w.Skills = said.Skills
+		}
+		if len(w.Skills) == 0 {
+			continue
+		}
+		for d := range floorDays + 1 { // the first may be yesterday
+			day := midnight.AddDate(0, 0, d)
+			date := day.Format(time.DateOnly)
+			if slices.Contains(said.Away, date) || slices.Contains(closedOn, date) {
+				continue
+			}
+			weekday := weekdays[day.Weekday()]
+			hours, own := said.Hours[weekday]
+			if !own {
+				hours = h.rules.Floor.Hours[weekday]
+			}
+			for _, s := range hours {
+				// The clocks may have been changed since midnight: hours are of the wall clock.
+				at := func(clock dayplan.Minute) dayplan.Minute {
+					t := time.Date(day.Year(), day.Month(), day.Day(), 0, int(clock), 0, 0, time.Local)
+					return dayplan.Minute(t.Sub(midnight) / time.Minute)
+				}
+				w.Hours = append(w.Hours, dayplan.Stretch{From: at(minuteOf(s.From)), To: at(minuteOf(s.Until))})
+			}
+		}
+		all = append(all, w)
+	}
+	return all
+}

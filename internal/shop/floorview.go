@@ -1,0 +1,323 @@
+package shop
+
+import (
+	"cmp"
+	"context"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+
+	"earnestpony/core/clean"
+	"earnestpony/core/dayplan"
+	"earnestpony/internal/store"
+)
+
+// FloorView is the wall as it is looked at: who does what when, what waits where, and what was promised.
+type FloorView struct {
+	Now       time.Time    `json:"now"`
+	MadeAt    time.Time    `json:"made_at"`
+	People    []FloorHands `json:"people"`
+	Places    []FloorPlace `json:"places"`
+	Stints    []FloorStint `json:"stints"`
+	Stays     []FloorStay  `json:"stays"`
+	Jobs      []FloorJob   `json:"jobs"`
+	NotPlaced []FloorMiss  `json:"not_placed"`
+	Moved     []Moved      `json:"moved"`
+	Because   []Because    `json:"because"`
+	Helps     []Help       `json:"helps"`
+}
+
+// FloorHands is somebody on the floor: what they are at, what comes next for them, and their hours.
+type FloorHands struct {
+	Person Person        `json:"person"`
+	Hours  []FloorHours  `json:"hours"` // from today on
+	Here   bool          `json:"here"`  // now
+	At     *FloorStint   `json:"at,omitempty"`
+	Next   *FloorStint   `json:"next,omitempty"` // that can begin now, or the next on the wall
+	Also   []*FloorStint `json:"also"`           // begun as well
+}
+
+// FloorHours is a stretch without a break.
+type FloorHours struct {
+	From  time.Time `json:"from"`
+	Until time.Time `json:"until"`
+}
+
+// FloorPlace is a kind of place, and how many there are.
+type FloorPlace struct {
+	Place string `json:"place"`
+	Count int    `json:"count"`
+}
+
+// FloorStint is work of one person in one go.
+type FloorStint struct {
+	Job     uuid.UUID `json:"job"`
+	Tag     string    `json:"tag"`
+	Bike    string    `json:"bike"`
+	Step    string    `json:"step"` // the first of it
+	Title   string    `json:"title"`
+	Phase   string    `json:"phase"`
+	Person  string    `json:"person"` // id
+	Start   time.Time `json:"start"`
+	End     time.Time `json:"end"`
+	Minutes int       `json:"minutes"`
+	Steps   int       `json:"steps"`
+	State   string    `json:"state"` // planned, ready, begun, over, done
+	KeptFor bool      `json:"kept_for,omitempty"`
+	Then    string    `json:"goes_on,omitempty"` // what the job goes on with
+}
+
+// FloorStay is a bike or a part in a place.
+type FloorStay struct {
+	Job   uuid.UUID `json:"job"`
+	Tag   string    `json:"tag"`
+	Place string    `json:"place"`
+	Unit  int       `json:"unit"` // which of them, from 0
+	Title string    `json:"title"`
+	From  time.Time `json:"from"`
+	Until time.Time `json:"until"`
+	Waits bool      `json:"waits"` // nobody is at it
+}
+
+// FloorJob is what was promised of a job, and what will be.
+type FloorJob struct {
+	Job        uuid.UUID  `json:"job"`
+	Tag        string     `json:"tag"`
+	Owner      Owner      `json:"owner"`
+	Bike       string     `json:"bike"`
+	Version    int        `json:"version"`
+	PromisedAt *time.Time `json:"promised_at,omitempty"`
+	Waiting    bool       `json:"waiting,omitempty"`
+	FinishAt   *time.Time `json:"finish_at,omitempty"`
+	LateMin    int        `json:"late_min,omitempty"`
+	BoundBy    string     `json:"bound_by,omitempty"` // person, hours, place, wait, arrival, work
+	BoundWhat  string     `json:"bound_what,omitempty"`
+}
+
+// FloorMiss is work that found no place on the wall.
+type FloorMiss struct {
+	Tag   string `json:"tag"`
+	Title string `json:"title"`
+	Why   string `json:"why"`
+}
+
+// Floor returns the wall, planned again where it has to be.
+func (s *Service) Floor(ctx context.Context) (FloorView, error) {
+	tx := s.store.Read()
+	h, err := loadHouse(ctx, tx)
+	if err != nil {
+		return FloorView{}, err
+	}
+	d, err := s.floorDayOf(ctx, tx, h)
+	if err != nil {
+		return FloorView{}, err
+	}
+	w, madeAt, err := s.wall(ctx, d)
+	if err != nil {
+		return FloorView{}, err
+	}
+	people, err := tx.People(ctx)
+	if err != nil {
+		return FloorView{}, err
+	}
+	v := FloorView{Now: s.now(), MadeAt: madeAt, People: []FloorHands{}, Places: []FloorPlace{}, Stints: []FloorStint{}, Stays: []FloorStay{}, Jobs: []FloorJob{},
+		NotPlaced: []FloorMiss{}, Moved: append([]Moved{}, w.Moved...), Because: append([]Because{}, w.Because...), Helps: append([]Help{}, w.Helps...)}
+	for _, p := range d.problem.Places {
+		if p.Only {
+			continue
+		}
+		v.Places = append(v.Places, FloorPlace{p.ID, p.Count})
+	}
+	ends := map[[2]string]wallStep{}
+	for _, st := range w.Steps {
+		ends[[2]string{st.Job, st.Step}] = st
+	}
+	v.Stints = d.worked()
+	for _, st := range w.Steps {
+		if one, is := d.stints[[2]string{st.Job, st.Step}]; is && one.minutes > 0 {
+			v.Stints = append(v.Stints, d.stint(one, st, ends))
+		}
+	}
+	slices.SortStableFunc(v.Stints, func(a, b FloorStint) int { return a.Start.Compare(b.Start) })
+	v.Stays = d.stays(ends)
+	v.Jobs = d.jobs(w)
+	for _, n := range append(w.NotPlaced, w.Strained...) {
+		if one, is := d.stints[[2]string{n.Job, n.Step}]; is {
+			v.NotPlaced = append(v.NotPlaced, FloorMiss{tagOf(one.job.bike), one.title(), n.Why})
+		}
+	}
+	for _, worker := range d.problem.People {
+		i := slices.IndexFunc(people, func(p store.Person) bool { return p.ID.String() == worker.ID })
+		v.People = append(v.People, d.hands(worker, newPerson(people[i]), v.Stints))
+	}
+	return v, nil
+}
+
+// worked is what was done today.
+func (d *floorDay) worked() []FloorStint {
+	all := []FloorStint{}
+	today := d.time(d.problem.Now).In(time.Local)
+	today = time.Date(today.Year(), today.Month(), today.Day(), 0, 0, 0, 0, time.Local)
+	for _, l := range d.layouts {
+		for i, st := range l.steps {
+			if st.State != "done" || st.DoneAt.Before(today) || st.WorkedS < 30 {
+				continue
+			}
+			spec := l.specs[i]
+			one := FloorStint{Job: l.job.ID, Tag: tagOf(l.bike), Bike: bikeWords(l.bike), Step: spec.Code, Title: spec.Title, Phase: spec.Phase, Person: st.DoneBy.String(),
+				Start: st.DoneAt.Add(-time.Duration(st.WorkedS) * time.Second), End: *st.DoneAt, Minutes: (st.WorkedS + 59) / 60, Steps: 1, State: "done"}
+			if n := len(all) - 1; n >= 0 && all[n].Job == one.Job && all[n].Person == one.Person && one.Start.Sub(all[n].End) < 5*time.Minute {
+				all[n].End, all[n].Steps, all[n].Minutes = one.End, all[n].Steps+1, all[n].Minutes+one.Minutes
+				continue
+			}
+			all = append(all, one)
+		}
+	}
+	return all
+}
+
+// planned is how many minutes of hands it was given.
+func (s stint) planned() (sum int) {
+	for _, i := range s.steps {
+		sum += s.job.specs[i].Minutes
+	}
+	return sum
+}
+
+func (d *floorDay) stint(one stint, st wallStep, ends map[[2]string]wallStep) FloorStint {
+	l := one.job
+	first := l.specs[one.steps[0]]
+	v := FloorStint{Job: l.job.ID, Tag: tagOf(l.bike), Bike: bikeWords(l.bike), Step: first.Code, Title: first.Title, Phase: first.Phase, Person: st.Person, Start: st.Start, End: st.End,
+		Minutes: one.planned(), Steps: len(one.steps), State: "planned", KeptFor: l.steps[one.steps[0]].KeptFor != nil}
+	switch {
+	case one.over:
+		v.State = "over"
+	case one.begun != nil:
+		v.State = "begun"
+	default:
+		if how, _ := l.standing(one.steps[0]); how == clean.Ready {
+			v.State = "ready"
+		}
+	}
+	var next *wallStep
+	for key, other := range ends {
+		if key[0] == st.Job && !other.Start.Before(st.End) && key[1] != st.Step && (next == nil || other.Start.Before(next.Start) || other.Start.Equal(next.Start) && other.Step < next.Step) {
+			next = &other
+		}
+	}
+	if next != nil {
+		v.Then = d.stints[[2]string{next.Job, next.Step}].title()
+	}
+	return v
+}
+
+// stays are the bikes and parts in places, each in a unit of its own.
+func (d *floorDay) stays(ends map[[2]string]wallStep) []FloorStay {
+	all := []FloorStay{}
+	for i, job := range d.problem.Jobs {
+		l := d.layouts[i]
+		for _, h := range job.Holds {
+			from, begins := ends[[2]string{job.ID, h.From}]
+			to, is := ends[[2]string{job.ID, h.To}]
+			if !begins || !is || strings.HasPrefix(h.Place, bikePlace) {
+				continue
+			}
+			stay := FloorStay{Job: l.job.ID, Tag: tagOf(l.bike), Place: h.Place, From: from.Start, Until: to.Start, Title: d.stints[[2]string{job.ID, h.From}].title(), Waits: !h.Through}
+			if h.Through {
+				stay.Until = to.End
+			}
+			if stay.Until.After(stay.From) {
+				all = append(all, stay)
+			}
+		}
+	}
+	slices.SortStableFunc(all, func(a, b FloorStay) int {
+		return cmp.Or(cmp.Compare(a.Place, b.Place), a.From.Compare(b.From), cmp.Compare(a.Tag, b.Tag))
+	})
+	free := map[string][]time.Time{} // from when each unit of a place is
+	for i := range all {
+		s := &all[i]
+		units := free[s.Place]
+		s.Unit = slices.IndexFunc(units, func(at time.Time) bool { return !at.After(s.From) })
+		if s.Unit < 0 {
+			s.Unit = len(units)
+			units = append(units, time.Time{})
+		}
+		units[s.Unit] = s.Until
+		free[s.Place] = units
+	}
+	return all
+}
+
+func (d *floorDay) jobs(w wallPlan) []FloorJob {
+	all := []FloorJob{}
+	for i, job := range d.problem.Jobs {
+		l := d.layouts[i]
+		v := FloorJob{Job: l.job.ID, Tag: tagOf(l.bike), Owner: Owner{l.bike.CustomerID, l.bike.OwnerName}, Bike: bikeWords(l.bike), Version: l.job.Version, PromisedAt: l.job.PromisedAt, Waiting: job.Weight > 1}
+		for _, st := range w.Steps {
+			if st.Job == job.ID && (v.FinishAt == nil || st.End.After(*v.FinishAt)) {
+				v.FinishAt = &st.End
+			}
+		}
+		for _, n := range w.NotPlaced {
+			if n.Job == job.ID {
+				v.FinishAt = nil // not all of it is done
+			}
+		}
+		for _, late := range w.Late {
+			if late.Job == job.ID {
+				v.LateMin = late.ByMin
+				v.BoundBy, v.BoundWhat = d.bound(job.ID, late.BoundBy)
+			}
+		}
+		all = append(all, v)
+	}
+	return all
+}
+
+// bound puts what holds a job back in words of the shop: a name, a place, a step's title.
+func (d *floorDay) bound(job, by string) (kind, what string) {
+	if strings.HasPrefix(by, "place:"+bikePlace) {
+		return "work", ""
+	}
+	kind, what, _ = strings.Cut(by, ":")
+	switch kind {
+	case "person", "hours":
+		what = d.name(what)
+	case "wait":
+		if one, is := d.stints[[2]string{job, what}]; is {
+			what = one.title()
+		}
+	}
+	return kind, what
+}
+
+// hands is what somebody is at and what comes next for them.
+func (d *floorDay) hands(worker dayplan.Person, who Person, stints []FloorStint) FloorHands {
+	v := FloorHands{Person: who, Hours: []FloorHours{}, Also: []*FloorStint{}}
+	for _, h := range worker.Hours {
+		v.Hours = append(v.Hours, FloorHours{d.time(h.From), d.time(h.To)})
+		v.Here = v.Here || h.From <= d.problem.Now && d.problem.Now < h.To
+	}
+	for i := range stints {
+		s := &stints[i]
+		if s.Person != worker.ID {
+			continue
+		}
+		switch s.State {
+		case "begun", "over":
+			if v.At == nil {
+				v.At = s
+			} else {
+				v.Also = append(v.Also, s)
+			}
+		case "planned", "ready":
+			if v.Next == nil {
+				v.Next = s
+			}
+		}
+	}
+	return v
+}

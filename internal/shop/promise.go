@@ -1,0 +1,304 @@
+package shop
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"time"
+
+	"github.com/google/uuid"
+
+	"earnestpony/core/dayplan"
+	"earnestpony/internal/store"
+)
+
+// JobPromise is when a job is promised, and whether its owner waits for it.
+type JobPromise struct {
+	Version    int        `json:"version"`
+	PromisedAt *time.Time `json:"promised_at,omitempty"`
+	Waiting    bool       `json:"waiting,omitempty"`
+}
+
+// PromiseJob promises a job for another time, over the version that the sender saw.
+func (s *Service) PromiseJob(ctx context.Context, who Actor, id uuid.UUID, p JobPromise) (FloorView, error) {
+	err := s.store.Write(ctx, func(tx store.Tx) error {
+		l, err := s.openLayout(ctx, tx, id)
+		if err != nil {
+			return err
+		}
+		if l.job.Version != p.Version {
+			return &Problem{Kind: Conflict, Code: "changed-meanwhile", Message: "Somebody else changed this job meanwhile: look at the floor again."}
+		}
+		a, err := arrivalOf(l.job)
+		if err != nil {
+			return err
+		}
+		if p.PromisedAt != nil && p.PromisedAt.After(s.now().AddDate(1, 0, 0)) {
+			return invalid(Field{Path: "promised_at", Code: "out-of-range", Message: "A bike is promised within a year."})
+		}
+		a.PromisedAt, a.Waiting = p.PromisedAt, p.Waiting
+		if l.job.Intake, err = json.Marshal(a); err != nil {
+			return err
+		}
+		l.job.PromisedAt = nil
+		if p.PromisedAt != nil {
+			at := store.Stamp(*p.PromisedAt)
+			l.job.PromisedAt = &at
+		}
+		if err := tx.SaveJob(ctx, &l.job); err != nil {
+			return err
+		}
+		return s.jobEntry(ctx, tx, who, l.bike, "job-changed", jobBody{Job: id.String(), Arrival: forLedger(a)})
+	})
+	if err != nil {
+		return FloorView{}, sendAgain(err)
+	}
+	return s.Floor(ctx)
+}
+
+// KeepFor has a stint of a job done by one person only; by whoever can, where the person is nil.
+func (s *Service) KeepFor(ctx context.Context, who Actor, id uuid.UUID, code string, person *uuid.UUID) (FloorView, error) {
+	err := s.store.Write(ctx, func(tx store.Tx) error {
+		h, err := loadHouse(ctx, tx)
+		if err != nil {
+			return err
+		}
+		d, err := s.floorDayOf(ctx, tx, h)
+		if err != nil {
+			return err
+		}
+		one, is := d.stints[[2]string{id.String(), code}]
+		if !is {
+			return missing("step", "step-not-found")
+		}
+		if one.begun != nil {
+			return &Problem{Kind: Conflict, Code: "begun", Message: "Somebody is at this step already."}
+		}
+		if err := d.keep(id.String(), code, person); err != nil {
+			return err
+		}
+		for _, i := range one.steps {
+			if err := tx.KeepStepFor(ctx, id, one.job.steps[i].Code, person); err != nil {
+				return err
+			}
+		}
+		return tx.Notify(ctx, fmt.Sprintf(`{"topic":"bike","tag":%q}`, tagOf(one.job.bike)))
+	})
+	if err != nil {
+		return FloorView{}, sendAgain(err)
+	}
+	return s.Floor(ctx)
+}
+
+// keep has a stint done by one person only, who must be able to.
+func (d *floorDay) keep(job, code string, person *uuid.UUID) error {
+	for j := range d.problem.Jobs {
+		for i := range d.problem.Jobs[j].Steps {
+			step := &d.problem.Jobs[j].Steps[i]
+			if d.problem.Jobs[j].ID != job || step.ID != code {
+				continue
+			}
+			step.By = ""
+			if person == nil {
+				return nil
+			}
+			step.By = person.String()
+			if !slices.ContainsFunc(d.problem.People, func(p dayplan.Person) bool { return p.ID == step.By && slices.Contains(p.Skills, step.Skill) }) {
+				return &Problem{Kind: Conflict, Code: "no-skill", Message: "They do not do this kind of work here: the rules say who does what."}
+			}
+		}
+	}
+	return nil
+}
+
+// FloorTry is what somebody thinks of changing on the wall.
+type FloorTry struct {
+	Job        uuid.UUID  `json:"job"`
+	PromisedAt *time.Time `json:"promised_at,omitempty"` // another promise
+	Step       string     `json:"step,omitempty"`        // for one person
+	Person     *uuid.UUID `json:"person,omitempty"`
+}
+
+// FloorCost is what that would cost.
+type FloorCost struct {
+	Moves    int         `json:"moves"` // steps on the wall
+	Pushed   []FloorPush `json:"pushed"`
+	Saved    []FloorPush `json:"saved"`     // promises that would be kept better
+	LaterMin int         `json:"later_min"` // all jobs together; below zero is sooner
+	Kept     bool        `json:"kept"`      // the new promise itself
+	LateMin  int         `json:"late_min"`  // where not
+}
+
+// FloorPush is a promise that becomes late, or later, or less so.
+type FloorPush struct {
+	Tag   string `json:"tag"`
+	Owner string `json:"owner"`
+	ByMin int    `json:"by_min"`
+}
+
+// TryFloor says what a change would cost. It writes nothing.
+func (s *Service) TryFloor(ctx context.Context, t FloorTry) (FloorCost, error) {
+	tx := s.store.Read()
+	h, err := loadHouse(ctx, tx)
+	if err != nil {
+		return FloorCost{}, err
+	}
+	d, err := s.floorDayOf(ctx, tx, h)
+	if err != nil {
+		return FloorCost{}, err
+	}
+	w, _, err := s.wall(ctx, d)
+	if err != nil {
+		return FloorCost{}, err
+	}
+	d.put(w)
+	before, err := solve(d.problem, offerTries)
+	if err != nil {
+		return FloorCost{}, err
+	}
+	i := slices.IndexFunc(d.problem.Jobs, func(j dayplan.Job) bool { return j.ID == t.Job.String() })
+	if i < 0 {
+		return FloorCost{}, missing("job", "job-not-found")
+	}
+	d.problem.Jobs = slices.Clone(d.problem.Jobs)
+	if t.PromisedAt != nil {
+		d.problem.Jobs[i].Promised = d.minute(*t.PromisedAt)
+	}
+	if t.Step != "" {
+		if _, is := d.stints[[2]string{t.Job.String(), t.Step}]; !is {
+			return FloorCost{}, missing("step", "step-not-found")
+		}
+		d.problem.Jobs[i].Steps = slices.Clone(d.problem.Jobs[i].Steps)
+		if err := d.keep(t.Job.String(), t.Step, t.Person); err != nil {
+			return FloorCost{}, err
+		}
+	}
+	after, err := solve(d.problem, offerTries)
+	if err != nil {
+		return FloorCost{}, err
+	}
+	c := FloorCost{Moves: after.Cost.Changes, LaterMin: int(after.Cost.FinishSum - before.Cost.FinishSum), Kept: true}
+	for _, l := range after.Late {
+		if l.Job == t.Job.String() {
+			c.Kept, c.LateMin = false, int(l.By)
+		}
+	}
+	c.Pushed, c.Saved = d.pushed(before, after, t.Job.String()), d.pushed(after, before, t.Job.String())
+	return c, nil
+}
+
+// put has a plan be the one on the wall.
+func (d *floorDay) put(w wallPlan) {
+	d.problem.Previous = nil
+	for _, s := range w.Steps {
+		d.problem.Previous = append(d.problem.Previous, dayplan.Placed{Job: s.Job, Step: s.Step, Person: s.Person, Start: d.minute(s.Start), End: d.minute(s.End)})
+	}
+}
+
+// pushed are the promises that the second plan keeps worse than the first, but for one job.
+func (d *floorDay) pushed(before, after dayplan.Plan, but string) []FloorPush {
+	all := []FloorPush{}
+	for _, p := range dayplan.Push(before, after) {
+		if p.Job == but {
+			continue
+		}
+		for _, l := range d.layouts {
+			if l.job.ID.String() == p.Job {
+				all = append(all, FloorPush{tagOf(l.bike), l.bike.OwnerName, int(p.By)})
+			}
+		}
+	}
+	return all
+}
+
+// Offer is the earliest time that a bike can be promised for, and what a tighter one would push.
+type Offer struct {
+	EarliestAt *time.Time  `json:"earliest_at,omitempty"` // none where it finds no place in the days ahead
+	Route      string      `json:"route"`
+	HandsMin   int         `json:"hands_min"`
+	ReadyMin   int         `json:"ready_min"` // with every hand and place to itself
+	Jobs       int         `json:"jobs"`      // on the wall already
+	Kept       bool        `json:"kept"`      // the time that was asked about
+	LateMin    int         `json:"late_min"`
+	Pushed     []FloorPush `json:"pushed"` // by it
+}
+
+// promiseStep is what promises are rounded up to: nobody is told "at 14:07".
+const promiseStep = 15 * time.Minute
+
+// OfferPromise says for when a bike that comes in can be promised, done as recommended, and what the time that
+// is thought of would push. It writes nothing.
+func (s *Service) OfferPromise(ctx context.Context, tagText string, a Arrival) (Offer, error) {
+	if err := checkArrival(&a, s.now()); err != nil {
+		return Offer{}, err
+	}
+	tx := s.store.Read()
+	bike, err := bikeInCare(ctx, tx, tagText)
+	if err != nil {
+		return Offer{}, err
+	}
+	p, err := s.planner(ctx, tx, tagText, s.now(), a)
+	if err != nil {
+		return Offer{}, err
+	}
+	route := p.choice.Route.String()
+	order, err := p.order(route, "")
+	if err != nil {
+		return Offer{}, err
+	}
+	plan, summary, err := p.lay(order, route)
+	if err != nil {
+		return Offer{}, err
+	}
+	l := &layout{job: store.Job{ID: uuid.New(), BikeID: bike.ID, State: jobPlanned, PromisedAt: a.PromisedAt, CreatedAt: s.now()}, bike: bike, at: s.now()}
+	if l.job.Intake, err = json.Marshal(a); err != nil {
+		return Offer{}, err
+	}
+	if l.steps, err = newSteps(l, plan, a.Complaints); err != nil {
+		return Offer{}, err
+	}
+	if err := l.read(); err != nil {
+		return Offer{}, err
+	}
+	d, err := s.floorDayOf(ctx, tx, p.house)
+	if err != nil {
+		return Offer{}, err
+	}
+	w, _, err := s.wall(ctx, d)
+	if err != nil {
+		return Offer{}, err
+	}
+	d.put(w)
+	o := Offer{Route: route, HandsMin: summary.HandsMin, ReadyMin: summary.ReadyMin, Jobs: len(d.layouts), Kept: true, Pushed: []FloorPush{}}
+	d.add(l)
+	last := len(d.problem.Jobs) - 1
+	add, without := d.problem.Jobs[last], d.problem
+	without.Jobs = without.Jobs[:last:last]
+	early, ever, err := dayplan.Early(without, add, 1, offerTries)
+	if err != nil {
+		return Offer{}, err
+	}
+	if ever {
+		at := d.time(early).Add(promiseStep - 1).Truncate(promiseStep)
+		o.EarliestAt = &at
+	}
+	if a.PromisedAt == nil {
+		return o, nil
+	}
+	before, err := solve(without, offerTries)
+	if err != nil {
+		return o, err
+	}
+	after, err := solve(d.problem, offerTries)
+	if err != nil {
+		return o, err
+	}
+	for _, late := range after.Late {
+		if late.Job == add.ID {
+			o.Kept, o.LateMin = false, int(late.By)
+		}
+	}
+	o.Pushed = d.pushed(before, after, add.ID)
+	return o, nil
+}

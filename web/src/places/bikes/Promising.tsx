@@ -1,0 +1,88 @@
+import { useQuery } from "@tanstack/react-query";
+import type { Arrival, Offer } from "../../api/client";
+import { offerOptions } from "../../api/queries";
+import { typedTime } from "../../ui/format";
+import { Failure, Field } from "../../ui/parts";
+import { pushWords, whenWords } from "../floor/floor";
+import { hours } from "../jobs/jobs";
+
+type Props = {
+  tag: string;
+  /** What was seen so far; null until somebody looked at the bike, or where it is in the workshop already. */
+  arrival: Arrival | null;
+  promised: string;
+  waiting: boolean;
+  set: (part: { promised?: string; waiting?: boolean }) => void;
+  fault: string | undefined;
+};
+
+/** For when the bike is promised: the earliest that the floor can keep, and what a tighter time would push. */
+export function Promising({ tag, arrival, promised, waiting, set, fault }: Props) {
+  // A time that is over is for its field to say.
+  const over = promised !== "" && Date.parse(promised) < Date.now();
+  const { reports: _, wants: __, ...seen } = arrival ?? {};
+  const offer = useQuery(offerOptions(tag, over || !arrival ? null : (seen as Arrival))); // words change no plan
+  return (
+    <div className="flex flex-col gap-2">
+      <Field label="Promised for" fault={fault}>
+        {(a) => (
+          <input
+            {...a}
+            type="datetime-local"
+            name="promised"
+            value={promised}
+            onChange={(e) => set({ promised: e.target.value })}
+          />
+        )}
+      </Field>
+      {offer.isError && <Failure error={offer.error} again={() => offer.refetch()} />}
+      {offer.data && !over && (
+        <Offered
+          offer={offer.data}
+          asked={promised !== ""}
+          take={(at) => set({ promised: typedTime(at) })}
+          taken={offer.data.earliest_at !== undefined && promised === typedTime(offer.data.earliest_at)}
+        />
+      )}
+      <label className="flex min-h-(--target) items-center gap-3">
+        <input
+          type="checkbox"
+          className="checkbox"
+          checked={waiting}
+          onChange={(e) => set({ waiting: e.target.checked })}
+        />
+        The owner waits for it
+      </label>
+    </div>
+  );
+}
+
+function Offered(props: { offer: Offer; asked: boolean; take: (at: string) => void; taken: boolean }) {
+  const { offer: o, asked, take, taken } = props;
+  const early = o.earliest_at;
+  return (
+    <div className="text-[14px]" role="status" data-testid="offer">
+      {early ? (
+        <p>
+          Earliest <b>{whenWords(early)}</b>: {hours(o.hands_min)} of hands, {hours(o.ready_min)} with its waits
+          {o.jobs > 0 &&
+            `, beside ${o.jobs === 1 ? "one job" : `${o.jobs} jobs`} on the floor, none of them later for it`}
+          .
+        </p>
+      ) : (
+        <p className="font-semibold text-error">The days ahead have no room for it with every other promise kept.</p>
+      )}
+      {early && !taken && (
+        <button type="button" className="deed-plain mt-1" onClick={() => take(early)}>
+          Promise that
+        </button>
+      )}
+      {asked && !taken && (
+        <p className={`mt-1 ${o.kept && o.pushed.length === 0 ? "" : "font-semibold text-error"}`}>
+          {o.kept ? "The time you gave can be kept." : `The time you gave would be missed by ${hours(o.late_min)}.`}
+          {o.pushed.length > 0 && ` It makes late: ${pushWords(o.pushed)}.`}
+        </p>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,144 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link } from "react-router";
+import { api, ask, type Floor, type FloorJob, type FloorStint, type FloorTry } from "../../api/client";
+import { floorOptions, tryFloorOptions } from "../../api/queries";
+import { FormDialog } from "../../ui/FormDialog";
+import { typedTime } from "../../ui/format";
+import { Choice, Failure, Field } from "../../ui/parts";
+import { useChange } from "../../ui/useChange";
+import { clock, costWords } from "./floor";
+
+/** Puts what a change makes of the floor on the screen. */
+export function useFloorChange(done: () => void) {
+  const client = useQueryClient();
+  const took = (floor: Floor) => {
+    client.setQueryData(floorOptions.queryKey, floor);
+    void client.invalidateQueries({ queryKey: ["jobs"] });
+    done();
+  };
+  const promise = useChange(
+    (p: { job: FloorJob; at: string | undefined; waiting: boolean }) =>
+      ask(
+        api.PUT("/jobs/{job}/promise", {
+          params: { path: { job: p.job.job } },
+          body: { version: p.job.version, waiting: p.waiting, ...(p.at ? { promised_at: p.at } : {}) },
+        }),
+      ),
+    took,
+  );
+  const keep = useChange(
+    (k: { job: string; step: string; person: string | undefined }) =>
+      ask(
+        api.PUT("/jobs/{job}/steps/{step}/hands", {
+          params: { path: { job: k.job, step: k.step } },
+          body: k.person ? { person: k.person } : {},
+        }),
+      ),
+    took,
+  );
+  return { promise, keep };
+}
+
+function Cost({ what }: { what: FloorTry | null }) {
+  const cost = useQuery(tryFloorOptions(what));
+  if (!what) return null;
+  if (cost.isError) return <Failure error={cost.error} />;
+  return (
+    <p role="status" className="min-h-12 text-[15px]" data-testid="would-cost">
+      {cost.data && !cost.isPlaceholderData ? costWords(cost.data) : "Seeing what that costs…"}
+    </p>
+  );
+}
+
+/** A job promised for another time, with what that would cost. */
+export function PromiseDialog({ job, close }: { job: FloorJob; close: () => void }) {
+  const [at, setAt] = useState(job.promised_at ? typedTime(job.promised_at) : "");
+  const [waiting, setWaiting] = useState(job.waiting ?? false);
+  const { promise } = useFloorChange(close);
+  const time = Date.parse(at);
+  const iso = Number.isNaN(time) ? undefined : new Date(time).toISOString();
+  return (
+    <FormDialog
+      title={`Promise of ${job.tag}`}
+      deed={iso ? `Promise it by ${clock(iso)}` : "Promise no time"}
+      pending={promise.isPending}
+      error={promise.error}
+      close={close}
+      send={() => promise.mutate({ job, at: iso, waiting })}
+    >
+      <p>
+        {job.owner.name}, {job.bike}.{" "}
+        {job.finish_at ? (
+          <>
+            On the wall it is done at <b className="font-mono">{clock(job.finish_at)}</b>
+            {new Date(job.finish_at).toDateString() !== new Date().toDateString() &&
+              ` on ${new Date(job.finish_at).toLocaleDateString("en-GB", { weekday: "long" })}`}
+            .
+          </>
+        ) : (
+          "Not all of it has a place on the wall."
+        )}
+      </p>
+      <Field label="Promised for" fault={promise.error && at !== "" && !iso ? "This is no time." : undefined}>
+        {(a) => <input {...a} type="datetime-local" step={900} value={at} onChange={(e) => setAt(e.target.value)} />}
+      </Field>
+      <label className="flex min-h-(--target) items-center gap-3">
+        <input type="checkbox" className="checkbox" checked={waiting} onChange={(e) => setWaiting(e.target.checked)} />
+        The owner waits for it: being late counts three times
+      </label>
+      <Cost what={iso && iso !== job.promised_at ? { job: job.job, promised_at: iso } : null} />
+    </FormDialog>
+  );
+}
+
+/** A piece of work: whose it is, and who else could have it at what cost. */
+export function StintDialog({ floor, stint: s, close }: { floor: Floor; stint: FloorStint; close: () => void }) {
+  const [person, setPerson] = useState(s.kept_for ? s.person : "");
+  const { keep } = useFloorChange(close);
+  const open = s.state === "planned" || s.state === "ready";
+  const who = floor.people.find((p) => p.person.id === s.person)?.person.name ?? "somebody";
+  const changed = person !== (s.kept_for ? s.person : "");
+  return (
+    <FormDialog
+      title={s.title}
+      deed={
+        !open
+          ? "Leave it as it is"
+          : changed
+            ? person
+              ? "Keep it for them"
+              : "Let anybody do it"
+            : "Leave it as it is"
+      }
+      back="Close"
+      pending={keep.isPending}
+      error={keep.error}
+      close={close}
+      send={() => (open && changed ? keep.mutate({ job: s.job, step: s.step, person: person || undefined }) : close())}
+    >
+      <p>
+        <Link to={`/jobs/${s.job}`} className="font-mono underline">
+          {s.tag}
+        </Link>{" "}
+        {s.bike}. {who}, <span className="font-mono">{clock(s.start)}</span> to{" "}
+        <span className="font-mono">{clock(s.end)}</span>
+        {s.steps > 1 && `, ${s.steps} steps in one go`}.
+      </p>
+      {open && (
+        <>
+          <Choice
+            label="Who does it"
+            value={person}
+            options={[
+              { value: "", words: "Whoever can" },
+              ...floor.people.map((p) => ({ value: p.person.id, words: p.person.name })),
+            ]}
+            choose={setPerson}
+          />
+          <Cost what={changed ? { job: s.job, step: s.step, ...(person ? { person } : {}) } : null} />
+        </>
+      )}
+    </FormDialog>
+  );
+}

@@ -1,0 +1,200 @@
+import { useQuery } from "@tanstack/react-query";
+import { type PointerEvent, useRef, useState } from "react";
+import type { FloorStint, FloorTry } from "../../api/client";
+import { tryFloorOptions } from "../../api/queries";
+import { clock, costWords } from "./floor";
+import { type Flag, type Lane, type Mark, type Rail, shortTag, timeAt } from "./rail";
+
+type Props = {
+  rail: Rail;
+  open: (s: FloorStint) => void;
+  promise: (job: string) => void;
+  /** Lets go of what was dragged. */
+  drop: (t: FloorTry) => void;
+};
+
+type Drag = { what: FloorTry; words: string; x: number; y: number };
+
+/** People and places as lanes along the day; work solid, waits hatched, promises as flags, a line for now. */
+export function DayRail({ rail, open, promise, drop }: Props) {
+  const track = useRef<HTMLDivElement>(null);
+  const [drag, setDrag] = useState<Drag | null>(null);
+  const shareAt = (e: PointerEvent) => {
+    const box = track.current?.getBoundingClientRect();
+    return box && box.width > 0 ? (e.clientX - box.left) / box.width : 0;
+  };
+  const begun = useRef<{ x: number; y: number } | null>(null);
+  /** What makes a mark one that can be dragged: what it would be dropped as, from where the pointer is. */
+  const dragged = (at: (e: PointerEvent) => { what: FloorTry; words: string } | null, tap: () => void) => ({
+    onPointerDown: (e: PointerEvent<HTMLButtonElement>) => {
+      if (e.button !== 0) return;
+      begun.current = { x: e.clientX, y: e.clientY };
+      e.currentTarget.setPointerCapture?.(e.pointerId);
+    },
+    onPointerMove: (e: PointerEvent) => {
+      const from = begun.current;
+      if (!from || (!drag && Math.hypot(e.clientX - from.x, e.clientY - from.y) < 8)) return;
+      const to = at(e);
+      setDrag(to ? { ...to, x: e.clientX, y: e.clientY } : null);
+    },
+    onPointerUp: () => {
+      if (drag) drop(drag.what);
+      begun.current = null;
+    },
+    onPointerCancel: () => {
+      begun.current = null;
+      setDrag(null);
+    },
+    onClick: () => {
+      if (drag) setDrag(null);
+      else tap();
+    },
+  });
+  const lane = (l: Lane, tall: boolean) => (
+    <div key={l.key} className="contents" data-testid="lane">
+      <div
+        className={`sticky left-0 z-10 flex items-center truncate border-b border-base-300 bg-base-100 pr-2 pl-3 ${tall ? "text-[15px] font-semibold" : "text-[13px] text-quiet"}`}
+        title={l.label}
+      >
+        <span className="truncate">{tall ? (l.label.split(" ")[0] ?? l.label) : l.label}</span>
+      </div>
+      <div className={`relative border-b border-base-300 ${tall ? "h-14" : "h-9"}`} data-person={l.person}>
+        {l.marks.map((m) => (
+          <MarkBox
+            key={m.key}
+            mark={m}
+            handlers={
+              m.kind === "work" && (m.stint.state === "planned" || m.stint.state === "ready")
+                ? dragged(
+                    (e) => {
+                      const over = document
+                        .elementsFromPoint(e.clientX, e.clientY)
+                        .map((el) => (el as HTMLElement).dataset.person)
+                        .find((p) => p !== undefined);
+                      if (!over || over === m.stint.person) return null;
+                      const who = rail.people.find((p) => p.person === over)?.label ?? "";
+                      return { what: { job: m.stint.job, step: m.stint.step, person: over }, words: `for ${who}` };
+                    },
+                    () => open(m.stint),
+                  )
+                : { onClick: () => m.kind === "work" && open(m.stint) }
+            }
+          />
+        ))}
+      </div>
+    </div>
+  );
+  const flag = (f: Flag) => (
+    <button
+      key={f.job}
+      type="button"
+      data-testid="flag"
+      title={`Promise of ${f.tag}: drag it, or tap to change it`}
+      aria-label={`Promise of ${f.tag}${f.late ? ", will not be kept" : ""}`}
+      className={`flag hue-${f.hue} ${f.late ? "outline-2 outline-offset-1 outline-error" : ""}`}
+      style={{ left: percent(f.at), bottom: f.row === 1 ? 26 : 2 }}
+      {...dragged(
+        (e) => {
+          const at = new Date(timeAt(rail, shareAt(e))).toISOString();
+          return { what: { job: f.job, promised_at: at }, words: `by ${clock(at)}` };
+        },
+        () => promise(f.job),
+      )}
+    >
+      {shortTag(f.tag)}
+    </button>
+  );
+  return (
+    <div className="panel overflow-x-auto" data-testid="rail">
+      <div className="relative grid min-w-[860px] grid-cols-[104px_minmax(0,1fr)] max-sm:grid-cols-[76px_minmax(0,1fr)]">
+        <div className="sticky left-0 z-10 border-b border-base-300 bg-base-100" />
+        <div ref={track} className="relative h-[74px] border-b border-base-300">
+          {rail.hours.map((h, i) => (
+            <span
+              key={h.at}
+              className={`absolute top-1 font-mono text-[13px] text-quiet ${i === rail.hours.length - 1 ? "-translate-x-full" : ""}`}
+              style={{ left: percent(h.at) }}
+            >
+              {h.label}
+            </span>
+          ))}
+          {rail.flags.map(flag)}
+        </div>
+        {rail.people.map((l) => lane(l, true))}
+        {rail.places.map((l) => lane(l, false))}
+        <div className="pointer-events-none absolute inset-y-0 right-0 left-[104px] max-sm:left-[76px]" aria-hidden>
+          {rail.hours.map((h) => (
+            <span key={h.at} className="absolute inset-y-0 w-px bg-base-300/60" style={{ left: percent(h.at) }} />
+          ))}
+          {rail.flags.map((f) => (
+            <span key={f.job} className={`flag-line hue-${f.hue}`} style={{ left: percent(f.at) }} />
+          ))}
+          {rail.now !== undefined && (
+            <span className="absolute inset-y-0 z-20 w-0.5 bg-error" style={{ left: percent(rail.now) }}>
+              <span className="absolute top-0 left-1/2 -translate-x-1/2 rounded-field bg-error px-1.5 font-mono text-[13px] text-error-content">
+                {clock(new Date(rail.from + rail.now * (rail.until - rail.from)).toISOString())}
+              </span>
+            </span>
+          )}
+        </div>
+      </div>
+      {drag && <Cost drag={drag} />}
+    </div>
+  );
+}
+
+const percent = (share: number) => `${(100 * share).toFixed(3)}%`;
+
+function MarkBox({ mark: m, handlers }: { mark: Mark; handlers: object }) {
+  const style = { left: percent(m.from), width: percent(Math.max(m.to - m.from, 0)) };
+  if (m.kind === "off") return <span className="absolute inset-y-0 bg-base-300/50" style={style} aria-hidden />;
+  if (m.kind === "stay")
+    return (
+      <span
+        className={`stay hue-${m.hue} ${m.waits ? "hatched" : ""}`}
+        style={style}
+        title={`${m.tag} ${m.title}`}
+        data-testid="stay"
+      >
+        <span className="font-mono">{shortTag(m.tag)}</span> {m.title}
+      </span>
+    );
+  const s = m.stint;
+  return (
+    <button
+      type="button"
+      className={`stint hue-${m.hue} ${s.state}`}
+      style={style}
+      title={`${s.tag} ${s.title}, ${clock(s.start)} to ${clock(s.end)}`}
+      aria-label={`${s.tag} ${s.title}, ${clock(s.start)} to ${clock(s.end)}${s.state === "over" ? ", over its time" : ""}`}
+      data-testid="stint"
+      data-step={s.step}
+      data-state={s.state}
+      {...handlers}
+    >
+      <span className="block font-mono font-bold">{shortTag(m.tag)}</span>
+      <span className="block">
+        {m.title}
+        {m.more > 0 && ` +${m.more}`}
+      </span>
+    </button>
+  );
+}
+
+/** What letting go here would cost, beside the pointer. */
+function Cost({ drag }: { drag: Drag }) {
+  const cost = useQuery(tryFloorOptions(drag.what));
+  return (
+    <div
+      role="status"
+      data-testid="cost"
+      className="pointer-events-none fixed z-50 max-w-72 rounded-field border border-base-300 bg-base-100 px-3 py-2 text-[14px]"
+      style={{ left: Math.min(drag.x + 16, window.innerWidth - 300), top: drag.y + 16 }}
+    >
+      <b>{drag.words}</b>
+      <span className="block">
+        {cost.isError ? cost.error.message : cost.data ? costWords(cost.data) : "Seeing what that costs…"}
+      </span>
+    </div>
+  );
+}

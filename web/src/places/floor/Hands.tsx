@@ -1,0 +1,106 @@
+import { Link, useNavigate } from "react-router";
+import { api, ask, type Floor, type FloorStint } from "../../api/client";
+import { shortName } from "../../ui/format";
+import { useDeeds, useSession } from "../../ui/frame";
+import { Failure } from "../../ui/parts";
+import { deed, useDeed } from "../../ui/sending";
+import { Tag } from "../../ui/Tag";
+import { clock } from "./floor";
+
+type Hand = Floor["people"][number];
+
+/** Hands free now: what each is at, and what comes next for them; who looks at it comes first. */
+export function Hands({ floor, now }: { floor: Floor; now: number }) {
+  const { person } = useSession();
+  const hands = floor.people.toSorted((a, b) => Number(b.person.id === person.id) - Number(a.person.id === person.id));
+  const navigate = useNavigate();
+  const start = useDeed(
+    (s: FloorStint, key: string) =>
+      ask(
+        api.POST("/jobs/{job}/steps/{step}", {
+          params: { path: { job: s.job, step: s.step }, header: { "Idempotency-Key": key } },
+          body: { deed: "begin" },
+        }),
+      ).then(() => s.job),
+    [["floor"], ["jobs"], ["waits"]],
+  );
+  const mine = hands.find((h) => h.person.id === person.id);
+  const next = mine && !mine.at && mine.here ? mine.next : undefined;
+  const begin = (s: FloorStint) => {
+    if (!start.isPending) start.mutate(deed(s), { onSuccess: (job) => navigate(`/jobs/${job}`) });
+  };
+  useDeeds(next ? { "1": { words: `Start “${next.title}”`, run: () => begin(next) } } : {});
+  return (
+    <section className="panel" aria-label="Hands free now">
+      <h2 className="label-small border-b border-base-300 px-4 py-2.5">Hands free now</h2>
+      {start.isError && <Failure error={start.error} />}
+      <ul className="md:max-lg:grid md:max-lg:grid-cols-2">
+        {hands.map((h) => (
+          <li key={h.person.id} className="border-b border-base-300 px-4 py-3 last:border-b-0" data-testid="hands">
+            <HandOf hand={h} now={now} />
+            {h === mine && next && (
+              <button
+                type="button"
+                className="deed-main mt-2 w-full justify-center"
+                disabled={start.isPending}
+                onClick={() => begin(next)}
+              >
+                Start <kbd className="key">1</kbd>
+              </button>
+            )}
+            {h.at && (
+              <Link
+                to={`/jobs/${h.at.job}`}
+                className={`mt-2 w-full justify-center ${h === mine ? "deed-main" : "deed-plain"}`}
+              >
+                {h === mine ? "Go on" : "Look"}
+              </Link>
+            )}
+          </li>
+        ))}
+      </ul>
+      {hands.length === 0 && <p className="px-4 py-3">Nobody works on the floor: the rules say who does what.</p>}
+    </section>
+  );
+}
+
+function HandOf({ hand: h, now }: { hand: Hand; now: number }) {
+  const s = h.at ?? h.next;
+  const name = <span className="min-w-0 truncate font-semibold">{shortName(h.person.name)}</span>;
+  if (!s)
+    return (
+      <>
+        {name}
+        <p className="text-[14px] text-quiet">{h.here ? "Nothing on the wall for them." : "Not here now."}</p>
+      </>
+    );
+  const soFar = Math.max(0, Math.round((now - Date.parse(s.start)) / 60_000));
+  const startsNow = Date.parse(s.start) <= now + 60_000;
+  return (
+    <>
+      <span className="flex items-center justify-between gap-2">
+        {name}
+        <Tag tag={s.tag} size="small" />
+      </span>
+      <span className="mt-1 block text-lg leading-tight font-bold">{s.title}</span>
+      <span className="mt-0.5 block text-[14px] text-quiet">
+        {h.at ? (
+          <span className={s.state === "over" ? "font-semibold text-error" : ""}>
+            {soFar} min so far of {s.minutes}
+          </span>
+        ) : (
+          <>
+            {!h.here && "Not here now. "}
+            {startsNow ? "now" : `at ${clock(s.start)}`}, {s.minutes} min
+          </>
+        )}
+        {s.goes_on && ` · then ${s.goes_on.charAt(0).toLowerCase()}${s.goes_on.slice(1)}`}
+      </span>
+      {h.also.length > 0 && (
+        <span className="block text-[14px] text-error">
+          also at {h.also.map((a) => `“${a.title}” of ${a.tag}`).join(", ")}
+        </span>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,124 @@
+import { expect, it } from "vitest";
+import { becauseWords, costWords, helpWords, lateWords } from "./floor";
+import { at, floor, floorJob, stint } from "./floor-kit";
+import { daysOf, railOf, timeAt } from "./rail";
+
+const ms = (clock: string, day?: string) => Date.parse(at(clock, day));
+const day = "2026-05-05";
+
+it("lays a day out to true time: people, places, waits, promises, now", () => {
+  const rail = railOf(floor(), day, ms("10:00"));
+  expect([rail.from, rail.until]).toEqual([ms("08:00"), ms("18:00")]);
+  expect(rail.hours.map((h) => h.label)).toEqual(["08", "09", "10", "11", "12", "13", "14", "15", "16", "17", "18"]);
+  expect(rail.now).toBeCloseTo(0.2, 9);
+  const [posy, mira] = rail.people;
+  expect(posy?.label).toBe("Posy Peake");
+  // Before opening, the break, and after closing are shaded.
+  const off = mira?.marks.filter((m) => m.kind === "off").map((m) => [m.from, m.to]);
+  expect(off).toEqual([
+    [0, 0.05],
+    [0.45, 0.5],
+    [0.95, 1],
+  ]);
+  // What goes on without a pause is one block; what is done, and what comes after a pause, are others.
+  const work = mira?.marks.filter((m) => m.kind === "work");
+  expect(work?.map((m) => [m.title, m.kind === "work" && m.more, m.kind === "work" && m.stint.state])).toEqual([
+    ["Measured", 0, "done"],
+    ["Ready the floor", 1, "ready"],
+    ["Oil", 0, "planned"],
+  ]);
+  expect(work?.[1]?.to).toBeCloseTo((ms("10:13") - ms("08:00")) / (10 * 3_600_000), 9);
+  // Stands are always there, other places while something is in them, each unit its own lane.
+  expect(rail.places.map((l) => [l.label, l.marks.length])).toEqual([
+    ["Stand 1", 1],
+    ["Stand 2", 0],
+    ["Tub 1", 0],
+    ["Tub 2", 1],
+  ]);
+  expect(rail.places[3]?.marks[0]).toMatchObject({ kind: "stay", waits: true, title: "Chain into the jar" });
+  // Promises close together stand in two rows.
+  expect(rail.flags.map((f) => [f.tag, f.row, f.late])).toEqual([
+    ["B-0142-K", 0, false],
+    ["B-0077-R", 1, false],
+  ]);
+  expect(timeAt(rail, 0.8076)).toBe(ms("16:00"));
+  expect(timeAt(rail, 2)).toBe(ms("18:00"));
+});
+
+it("shows of the past what is near, unless all is asked for, and other days whole", () => {
+  const late = floor({ now: at("15:10") });
+  expect(railOf(late, day, ms("15:10")).from).toBe(ms("13:00"));
+  expect(railOf(late, day, ms("15:10"), true).from).toBe(ms("08:00"));
+  expect(daysOf(late)).toEqual([day, "2026-05-06", "2026-05-08"]);
+  const friday = railOf(late, "2026-05-08", ms("15:10"));
+  expect([friday.now, friday.flags.length, friday.people[0]?.marks.some((m) => m.kind === "work")]).toEqual([
+    undefined,
+    0,
+    false,
+  ]);
+  // With nothing on it a day still has a length.
+  const empty = railOf(floor({ people: [], stints: [], jobs: [], stays: [] }), "2026-05-10", ms("10:00"));
+  expect([empty.from, empty.until]).toEqual([ms("08:00", "2026-05-10"), ms("18:00", "2026-05-10")]);
+});
+
+it("says what is late and why, what would help, what moved it, and what a change costs", () => {
+  const f = floor({
+    jobs: [
+      floorJob({ late_min: 20, bound_by: "place", bound_what: "tub" }),
+      floorJob({
+        job: "j2",
+        tag: "B-0077-R",
+        late_min: 5,
+        bound_by: "person",
+        bound_what: "Mira Oxenholt",
+        waiting: true,
+      }),
+      floorJob({ job: "j3", tag: "B-0031-W", late_min: 90, bound_by: "wait", bound_what: "Chain into the jar" }),
+      floorJob({ job: "j4" }),
+    ],
+    helps: [{ place: "tub", save_min: 35 }],
+    stints: [stint({})],
+  });
+  expect(lateWords(f).map((l) => l.says)).toEqual([
+    "would be 20 min late: every tub is taken",
+    "would be 5 min late: Mira Oxenholt is at other work",
+    "would be 1 h 30 min late: “Chain into the jar” takes its time",
+  ]);
+  expect(helpWords(f)).toBe("One more tub would make up 35 min.");
+  expect(helpWords({ ...f, helps: [{ person: "Tobiah Marsh", save_min: 125 }] })).toBe(
+    "An hour more of Tobiah Marsh would keep every promise.",
+  );
+  expect(helpWords({ ...f, helps: [] })).toBeUndefined();
+  expect(
+    (
+      [
+        { what: "took-longer", tag: "B-0142-K", title: "Scrub the chain", min: 12 },
+        { what: "came", tag: "B-0077-R" },
+        { what: "left", min: 1 },
+        { what: "not-begun", tag: "B-0142-K", title: "Oil", min: 4 },
+        { what: "changed" },
+      ] as const
+    ).map((b) => becauseWords(b)),
+  ).toEqual([
+    "“Scrub the chain” of 0142 takes 12 min longer",
+    "0077 came in",
+    "a job is done or called off",
+    "nobody has begun “Oil” of 0142",
+    "promises, hours or places changed",
+  ]);
+  const cost = { moves: 0, pushed: [], saved: [], later_min: 0, kept: true, late_min: 0 };
+  expect(costWords(cost)).toBe("It can be kept. Nothing else moves.");
+  const owner = "Tamsin Overcliffe";
+  expect(
+    costWords({
+      moves: 3,
+      pushed: [{ tag: "B-0077-R", owner, by_min: 15 }],
+      saved: [{ tag: "B-0031-W", owner, by_min: 5 }],
+      later_min: 70,
+      kept: false,
+      late_min: 10,
+    }),
+  ).toBe(
+    "It would be 10 min late. It makes late: 0077 by 15 min. It helps: 0031 by 5 min. 3 pieces of work move. All together, jobs are done 70 min later.",
+  );
+});

@@ -1,0 +1,209 @@
+import type { Floor, FloorStint } from "../../api/client";
+
+// The day rail as plain marks: lanes from top to bottom, and what lies in them as shares of the day's length.
+
+export type Mark = {
+  key: string;
+  /** Shares of the rail's length, 0 to 1. */
+  from: number;
+  to: number;
+  tag: string;
+  title: string;
+  /** Which of the rail's colours; the same for all of one job. */
+  hue: number;
+} & (
+  | { kind: "work"; stint: FloorStint; more: number } // how many more stints the block is of
+  | { kind: "stay"; waits: boolean } // hatched while nobody is at it
+  | { kind: "off" } // outside somebody's hours
+);
+
+export type Lane = { key: string; label: string; person?: string; marks: Mark[] };
+
+export type Flag = { job: string; tag: string; at: number; late: boolean; hue: number; row: number };
+
+export type Rail = {
+  from: number;
+  until: number;
+  hours: { at: number; label: string }[];
+  people: Lane[];
+  places: Lane[];
+  flags: Flag[];
+  now: number | undefined;
+};
+
+export const hues = 6;
+const hour = 3_600_000;
+const quarter = hour / 4;
+const minute = hour / 60;
+
+const goesOn = (a: FloorStint, b: FloorStint) =>
+  a.job === b.job && a.person === b.person && (a.state === "planned" || a.state === "ready") && b.state === "planned";
+
+/** The calendar day of a moment, as 2026-05-04, by the clock of this screen. */
+export function dayOf(ms: number): string {
+  const d = new Date(ms);
+  return `${d.getFullYear()}-${String(d.getMonth() + 1).padStart(2, "0")}-${String(d.getDate()).padStart(2, "0")}`;
+}
+
+/** The days that the rail can show: today, and those after it on which somebody works or something lies, three in all. */
+export function daysOf(f: Floor): string[] {
+  const days = new Set([dayOf(Date.parse(f.now))]);
+  for (const p of f.people) for (const h of p.hours) days.add(dayOf(Date.parse(h.from)));
+  for (const s of f.stints) days.add(dayOf(Date.parse(s.start)));
+  const today = dayOf(Date.parse(f.now));
+  return [...days]
+    .sort()
+    .filter((d) => d >= today)
+    .slice(0, 3);
+}
+
+/** How much of what is past is shown today, unless all of it is asked for. */
+const past = 2 * hour;
+
+/** The rail of one day. */
+export function railOf(f: Floor, day: string, nowMs: number, whole = false): Rail {
+  const on = (iso: string) => dayOf(Date.parse(iso)) === day;
+  const midnight = new Date(`${day}T00:00`).getTime();
+  const next = midnight + 24 * hour;
+  const within = (iso: string) => Math.min(Math.max(Date.parse(iso), midnight), next);
+  const touches = (from: string, until: string) => Date.parse(from) < next && Date.parse(until) > midnight;
+
+  const times = [
+    ...f.people.flatMap((p) =>
+      p.hours.filter((h) => touches(h.from, h.until)).flatMap((h) => [within(h.from), within(h.until)]),
+    ),
+    ...f.stints.filter((s) => touches(s.start, s.end)).flatMap((s) => [within(s.start), within(s.end)]),
+    ...f.jobs.flatMap((j) => (j.promised_at && on(j.promised_at) ? [Date.parse(j.promised_at)] : [])),
+    ...(dayOf(nowMs) === day ? [nowMs] : []),
+  ];
+  const first = times.length ? Math.min(...times) : midnight + 8 * hour;
+  const today = dayOf(nowMs) === day;
+  const from = Math.floor((today && !whole ? Math.max(first, nowMs - past) : first) / hour) * hour;
+  const until = Math.max(
+    Math.ceil((times.length ? Math.max(...times) : midnight + 18 * hour) / hour) * hour,
+    from + 4 * hour,
+  );
+  const share = (ms: number) => Math.max((ms - from) / (until - from), 0);
+
+  const order = [...new Set(f.jobs.map((j) => j.job))];
+  const hue = (job: string) => Math.max(order.indexOf(job), 0) % hues;
+
+  const people = f.people.map((p): Lane => {
+    const marks: Mark[] = [];
+    let end = from;
+    const hours = p.hours.filter((h) => touches(h.from, h.until)).sort((a, b) => a.from.localeCompare(b.from));
+    const off = (a: number, b: number) => {
+      if (b > a) marks.push({ kind: "off", key: `off ${a}`, from: share(a), to: share(b), tag: "", title: "", hue: 0 });
+    };
+    for (const h of hours) {
+      off(end, within(h.from));
+      end = Math.max(end, within(h.until));
+    }
+    off(end, until);
+    const mine = f.stints.filter((s) => s.person === p.person.id && touches(s.start, s.end) && within(s.end) > from);
+    for (const s of mine) {
+      const last = marks.at(-1);
+      const to = share(within(s.end));
+      // What follows without a pause in the same job is one block: a step of two minutes is too narrow to read.
+      if (
+        last?.kind === "work" &&
+        goesOn(last.stint, s) &&
+        within(s.start) - from <= last.to * (until - from) + minute
+      ) {
+        last.to = to;
+        last.more += 1;
+        continue;
+      }
+      const key = `${s.job} ${s.step} ${s.state} ${s.start}`;
+      const at = share(within(s.start));
+      marks.push({ kind: "work", key, from: at, to, tag: s.tag, title: s.title, hue: hue(s.job), stint: s, more: 0 });
+    }
+    return { key: p.person.id, label: p.person.name, person: p.person.id, marks };
+  });
+
+  const places = f.places.flatMap((p): Lane[] => {
+    const here = f.stays.filter((s) => s.place === p.place && touches(s.from, s.until) && within(s.until) > from);
+    const units = Math.max(p.place === "stand" ? p.count : 0, ...here.map((s) => s.unit + 1), 0);
+    return Array.from({ length: units }, (_, unit) => ({
+      key: `${p.place} ${unit}`,
+      label:
+        units > 1 || p.count > 1 ? `${placeWords[p.place] ?? p.place} ${unit + 1}` : (placeWords[p.place] ?? p.place),
+      marks: here
+        .filter((s) => s.unit === unit)
+        .map((s) => ({
+          kind: "stay" as const,
+          key: `${s.job} ${s.from} ${s.title}`,
+          from: share(within(s.from)),
+          to: share(within(s.until)),
+          tag: s.tag,
+          title: s.waits ? s.title : "",
+          hue: hue(s.job),
+          waits: s.waits,
+        })),
+    }));
+  });
+
+  return {
+    from,
+    until,
+    hours: Array.from({ length: Math.round((until - from) / hour) + 1 }, (_, i) => ({
+      at: share(from + i * hour),
+      label: String(new Date(from + i * hour).getHours()).padStart(2, "0"),
+    })),
+    people,
+    places,
+    flags: flagsOf(f, on, share, hue),
+    now: nowMs >= from && nowMs <= until ? share(nowMs) : undefined,
+  };
+}
+
+/** The promises of a day, those close together in two rows. */
+function flagsOf(
+  f: Floor,
+  on: (iso: string) => boolean,
+  share: (ms: number) => number,
+  hue: (job: string) => number,
+): Flag[] {
+  const flags = f.jobs
+    .flatMap((j): Flag[] =>
+      j.promised_at && on(j.promised_at)
+        ? [
+            {
+              job: j.job,
+              tag: j.tag,
+              at: share(Date.parse(j.promised_at)),
+              late: (j.late_min ?? 0) > 0,
+              hue: hue(j.job),
+              row: 0,
+            },
+          ]
+        : [],
+    )
+    .sort((a, b) => a.at - b.at);
+  for (const [i, flag] of flags.entries()) {
+    const before = flags[i - 1];
+    if (before && flag.at - before.at < flagWidth) flag.row = 1 - before.row;
+  }
+  return flags;
+}
+
+/** About how wide a flag is, as a share of a rail. */
+const flagWidth = 0.06;
+
+export const placeWords: Record<string, string> = {
+  stand: "Stand",
+  tub: "Tub",
+  tank: "Tank",
+  pot: "Wax pot",
+  rack: "Rack",
+  "parts-washer": "Parts washer",
+};
+
+/** The time at a share of the rail, to the quarter of an hour that is nearest. */
+export function timeAt(rail: Rail, share: number): number {
+  const ms = rail.from + Math.min(Math.max(share, 0), 1) * (rail.until - rail.from);
+  return Math.round(ms / quarter) * quarter;
+}
+
+/** The middle of a tag, which is what differs between tags: 0142 of B-0142-K. */
+export const shortTag = (tag: string) => tag.split("-")[1] ?? tag;

@@ -1,0 +1,110 @@
+import { useQuery } from "@tanstack/react-query";
+import type { FloorRules as Kept } from "../../api/client";
+import { peopleOptions } from "../../api/queries";
+import { placeWords } from "../floor/rail";
+import type { Draft, FloorDraft } from "./draft";
+import { Line, Section } from "./fields";
+import { week } from "./hours";
+
+type Props = {
+  draft: Draft;
+  set: (part: Partial<Draft>) => void;
+  fault: (path: string) => string | undefined;
+};
+
+const skills: Record<Kept["people"][string]["skills"][number], string> = {
+  wash: "Washes",
+  drivetrain: "Drivetrains",
+  checks: "Final checks",
+};
+const skillNames = Object.keys(skills) as (keyof typeof skills)[];
+
+/** What somebody does whom nothing was said about; the same as the server has it. */
+const byRole: Record<string, (keyof typeof skills)[]> = {
+  owner: skillNames,
+  mechanic: skillNames,
+  apprentice: ["wash"],
+};
+
+/** What the day plan reckons with: hours, people and places. */
+export function FloorRules({ draft, set, fault }: Props) {
+  const people = useQuery(peopleOptions).data ?? [];
+  const f = draft.floor;
+  const change = (part: Partial<FloorDraft>) => set({ floor: { ...f, ...part } });
+  return (
+    <Section title="The floor">
+      <p className="text-[14px] text-quiet">The day plan reckons with these. It is made anew when they change.</p>
+      <div className="grid grid-cols-2 gap-3 sm:grid-cols-3 lg:grid-cols-6">
+        {Object.entries(placeWords).map(([place, name]) => (
+          <Line
+            key={place}
+            label={`${name}${place.endsWith("h") ? "es" : "s"}`}
+            value={f.places[place] ?? ""}
+            set={(n) => change({ places: { ...f.places, [place]: n } })}
+            fault={fault(`floor.places.${place}`)}
+          />
+        ))}
+      </div>
+      <div className="grid gap-3 sm:grid-cols-2 lg:grid-cols-4">
+        {week.map((day) => (
+          <Line
+            key={day}
+            label={`Open on ${day}s`}
+            numeric={false}
+            value={f.hours[day] ?? ""}
+            set={(h) => change({ hours: { ...f.hours, [day]: h } })}
+            fault={fault(`floor.hours.${day}`) ?? fault(`floor.hours.${day}[0]`)}
+          />
+        ))}
+      </div>
+      <ul className="flex flex-col">
+        {people.map((p) => {
+          const said = f.people[p.id] ?? { skills: byRole[p.role] ?? [], hours: "", away: "" };
+          const put = (part: Partial<typeof said>) => change({ people: { ...f.people, [p.id]: { ...said, ...part } } });
+          return (
+            <li key={p.id} className="grid gap-3 border-t border-base-300 py-3 lg:grid-cols-[1.4fr_1fr_1fr]">
+              <fieldset className="min-w-0">
+                <legend className="font-semibold">{p.name}</legend>
+                <div className="mt-1 flex flex-wrap gap-1.5">
+                  {skillNames.map((s) => (
+                    <button
+                      key={s}
+                      type="button"
+                      aria-pressed={said.skills.includes(s)}
+                      onClick={() =>
+                        put({
+                          skills: said.skills.includes(s) ? said.skills.filter((x) => x !== s) : [...said.skills, s],
+                        })
+                      }
+                      className={`min-h-(--target) rounded-field border px-3 ${
+                        said.skills.includes(s)
+                          ? "border-neutral bg-neutral text-neutral-content"
+                          : "border-base-300 bg-base-100 hover:bg-base-200"
+                      }`}
+                    >
+                      {skills[s]}
+                    </button>
+                  ))}
+                </div>
+              </fieldset>
+              <Line
+                label="Own hours, as mon 09:00-13:00; wed off"
+                numeric={false}
+                value={said.hours}
+                set={(hours) => put({ hours })}
+                fault={fault(`floor.people.${p.id}.hours`)}
+              />
+              <Line
+                label="Away on, as 2026-12-24"
+                numeric={false}
+                value={said.away}
+                set={(away) => put({ away })}
+                fault={fault(`floor.people.${p.id}.away`)}
+              />
+            </li>
+          );
+        })}
+      </ul>
+    </Section>
+  );
+}
