@@ -26,6 +26,11 @@ func (a *api) PreviewDue(ctx context.Context, req apigen.PreviewDueRequestObject
 	return apigen.PreviewDue200JSONResponse(preview), err
 }
 
+func (a *api) LearnedMinutes(ctx context.Context, _ apigen.LearnedMinutesRequestObject) (apigen.LearnedMinutesResponseObject, error) {
+	steps, err := a.Shop.LearnedMinutes(ctx)
+	return apigen.LearnedMinutes200JSONResponse(steps), err
+}
+
 func (a *api) ListInstruments(ctx context.Context, req apigen.ListInstrumentsRequestObject) (apigen.ListInstrumentsResponseObject, error) {
 	tools, err := a.Shop.Instruments(ctx, valueOr(req.Params.Retired, false))
 	return apigen.ListInstruments200JSONResponse(tools), err

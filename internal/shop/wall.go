@@ -1,6 +1,7 @@
 package shop
 
 import (
+	"cmp"
 	"context"
 	"crypto/sha256"
 	"encoding/json"
@@ -324,8 +325,14 @@ func (d *floorDay) because(before wallPlan) []Because {
 	if len(all) == 0 {
 		all = append(all, Because{What: "changed"})
 	}
+	// What somebody did comes before what nobody did: that follows from it more often than not.
+	slices.SortStableFunc(all, func(a, b Because) int {
+		return cmp.Compare(slices.Index(becauses, a.What), slices.Index(becauses, b.What))
+	})
 	return all[:min(len(all), mostBecause)]
 }
+
+var becauses = []string{"took-longer", "came", "left", "began-late", "not-begun", "changed"}
 
 // mostBecause is how many reasons are named; nobody reads more.
 const mostBecause = 4

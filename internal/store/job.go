@@ -260,3 +260,21 @@ func (t Tx) LedgerOfJob(ctx context.Context, job uuid.UUID) ([]EntryView, error)
 	err := t.db.WithContext(ctx).Raw(selectEntries+`where l.body->>'job' = @job order by l.number`, map[string]any{"job": job.String()}).Scan(&entries).Error
 	return entries, translate(err, "list ledger of job %s", job)
 }
+
+// StepTime is how long a step of a job took somebody, each time it was done.
+type StepTime struct {
+	Code    string
+	DoneBy  uuid.UUID
+	Minutes float64
+}
+
+// StepTimes returns how long steps took that were worked on for some seconds at least, the newest first: the last
+// hundred of each.
+func (t Tx) StepTimes(ctx context.Context, seconds int) ([]StepTime, error) {
+	var rows []StepTime
+	err := t.db.WithContext(ctx).Raw(`
+		select code, done_by, worked_s / 60.0 / round minutes from (
+			select *, row_number() over (partition by code order by done_at desc) n from job_steps where state = 'done' and worked_s >= ?) s
+		where n <= 100 order by done_at desc`, seconds).Scan(&rows).Error
+	return rows, translate(err, "list how long steps took")
+}

@@ -1582,6 +1582,9 @@ type StepAmount = shop.StepAmount
 // StepDeed defines model for StepDeed.
 type StepDeed = shop.StepDeed
 
+// StepMinutes defines model for StepMinutes.
+type StepMinutes = shop.StepMinutes
+
 // StepShort defines model for StepShort.
 type StepShort = shop.StepShort
 
@@ -2511,6 +2514,9 @@ type ServerInterface interface {
 	// ChangeRules Change the house rules
 	// (PUT /rules)
 	ChangeRules(c *gin.Context)
+	// LearnedMinutes Steps that really take longer or shorter than planned; nothing is changed by it
+	// (GET /rules/minutes)
+	LearnedMinutes(c *gin.Context)
 	// PreviewRules Which verdicts in the shop would change under a draft of the rules; writes nothing
 	// (POST /rules/preview)
 	PreviewRules(c *gin.Context)
@@ -5314,6 +5320,19 @@ func (siw *ServerInterfaceWrapper) ChangeRules(c *gin.Context) {
 	siw.Handler.ChangeRules(c)
 }
 
+// LearnedMinutes operation middleware
+func (siw *ServerInterfaceWrapper) LearnedMinutes(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.LearnedMinutes(c)
+}
+
 // PreviewRules operation middleware
 func (siw *ServerInterfaceWrapper) PreviewRules(c *gin.Context) {
 
@@ -5856,6 +5875,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/rules", wrapper.GetRules)
 	router.PUT(options.BaseURL+"/rules", wrapper.ChangeRules)
 	router.POST(options.BaseURL+"/rules/preview", wrapper.PreviewRules)
+	router.GET(options.BaseURL+"/rules/minutes", wrapper.LearnedMinutes)
 	router.POST(options.BaseURL+"/rules/preview-due", wrapper.PreviewDue)
 	router.POST(options.BaseURL+"/simulated-tool/readings", wrapper.SimulateReading)
 	router.POST(options.BaseURL+"/bench/read", wrapper.ReadBench)
@@ -9744,6 +9764,44 @@ func (response ChangeRulesdefaultApplicationProblemPlusJSONResponse) VisitChange
 	return err
 }
 
+type LearnedMinutesRequestObject struct {
+}
+
+type LearnedMinutesResponseObject interface {
+	VisitLearnedMinutesResponse(w http.ResponseWriter) error
+}
+
+type LearnedMinutes200JSONResponse []StepMinutes
+
+func (response LearnedMinutes200JSONResponse) VisitLearnedMinutesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LearnedMinutesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LearnedMinutesdefaultApplicationProblemPlusJSONResponse) VisitLearnedMinutesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type PreviewRulesRequestObject struct {
 	Body *PreviewRulesJSONRequestBody
 }
@@ -10797,6 +10855,9 @@ type StrictServerInterface interface {
 	// ChangeRules Change the house rules
 	// (PUT /rules)
 	ChangeRules(ctx context.Context, request ChangeRulesRequestObject) (ChangeRulesResponseObject, error)
+	// LearnedMinutes Steps that really take longer or shorter than planned; nothing is changed by it
+	// (GET /rules/minutes)
+	LearnedMinutes(ctx context.Context, request LearnedMinutesRequestObject) (LearnedMinutesResponseObject, error)
 	// PreviewRules Which verdicts in the shop would change under a draft of the rules; writes nothing
 	// (POST /rules/preview)
 	PreviewRules(ctx context.Context, request PreviewRulesRequestObject) (PreviewRulesResponseObject, error)
@@ -14400,6 +14461,30 @@ func (sh *strictHandler) ChangeRules(ctx *gin.Context) {
 	}
 }
 
+// LearnedMinutes operation middleware
+func (sh *strictHandler) LearnedMinutes(ctx *gin.Context) {
+	var request LearnedMinutesRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.LearnedMinutes(ctx, request.(LearnedMinutesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "LearnedMinutes")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(LearnedMinutesResponseObject); ok {
+		if err := validResponse.VisitLearnedMinutesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // PreviewRules operation middleware
 func (sh *strictHandler) PreviewRules(ctx *gin.Context) {
 	var request PreviewRulesRequestObject
@@ -15364,175 +15449,177 @@ var swaggerSpec = []string{
 	"QQ+xyU1JAje2WYBuD6DWdrTp8mxv0rbIES61O2TULRBYBz1C3/bqful9O1yzn1FstOjyNJTPahiwK+DB",
 	"iqDLbASyqeNgxnQt9NvBQFGYReJLbG7fNbD8XGrgLzeFJAOrocg121ND+RxgLpjkhupDqgt1S9uNk8NM",
 	"CmgdghvY4/HpWn/sKGZkl/i+hchw7a9WYihZei/WYgDAQTStqUYTm9xjs13FtnIjtdM5TACWjfW67YgR",
-	"kjFVZJ5bg+IqgbEZIenQuKNJqDVGbEKVXoOUOqcFZzPlK9c9ADSNm3AOlEK9cSPKFU2eWekvm6HorM2D",
-	"mjlYPOcJ9/AFpZYW7jX+adXOyxnnu7I5MHa0lLSGC+txh5aRiYF/5jD4w6zgOyq7aP4oZfnA1tlTPVDl",
-	"cxB51vWtJNR/jmzT8kDVEHyA13sReP2KDzSimAmdjhd3t6L6uMiNyY/XI2ihlGPSmUXl2zFXHPPLWMOu",
-	"ugSoxOYSG9hXwTlkDp5yZAg2sPohzbZc6F5S1CRzajTJVExDpuft0rGS27DaNp5zeWL6ICpNaG1DTxiA",
-	"bl83H45tatfgsb86IY+QrVP8xe47Vnyb8yMTCzt8I/YNMz2DlrVub1VjOrFw6rXZbF6gAmn1WyD1mLo6",
-	"h0OL7fGiXP0LOolfm7A/0ETcL+OFn9GsYNm4T00M4G8JDkvCOCkYF5IYGzye4Z3m2cvFaV1QeRzopuMy",
-	"Uybx3H6tKNdMn8e9abHmVCwDc+FVLIOlR5dWDviIKbITMo6NqDEvxh/1PSq1S1SX5hNmXPQ/Te94l24S",
-	"+vLrFQY0S9sqtXxcu1kQ06qnKC/YDTO7pye23697b/Zg59BfgXn/8oiwoDbVmumB7tdpuEYTPMQ1ueDM",
-	"ztHf1q/6DzSjJTMSWXAtH//WTYJxiRyTiGP49o/uJtrvmjvg4zMnIkE3r9kOvlBuqIeos3S75Tya5cjG",
-	"2hflNioeoUtCzf8dIT+b/+NCd1AbWdBvo+mxneACuUV9z0jJTpJ1PtAB7yfeIN5GVdSIclf+Vtoe0pZZ",
-	"uEYjEkgT1ZrQqVNdTXsxyQDBTbnrppWg5J3w49WXc+kaPc+CPIv4Lf7QyXL7wzQcG44SP80lKwe2UVBd",
-	"lVOWEZoLvieUyCoH6Y7kuiWbTTto6np8sKWFbS2lkDMiP2w/B9MaQ9wzHh8UVjzukkG9gM7IyeEwY+gm",
-	"LTXRdyFZiSmr0YIgX+1wWUM7v3ncAgJyt4euZz0obC89OHjHU6NnEiZBDdjnlm7sgRlV22NsNunXuQG3",
-	"zODVu4s56ZqyLce26Ru6yXsQL9tKaVEAVgtZZdaAMDdtm83+tQ0r5T1rc6aZLI7/CmgWLZ+titmgQuI0",
-	"6pGCfO4d+6aJPsNIh67HlRDZNOdy2+DDLqb1aj3dJAQqybSGIUAtj9nY1s+vxEnZ0kFl+H1AwwMfTbjc",
-	"W346JvlPNPNIOREbebniRHxD1fG5c9LNyUOf676LQJj/MaU/t5via7CI9bMbi9+8vlHsBpqzDJsJESSI",
-	"OXWQCYLQEOgaUfCZMfXmrlPM/xzmuv95OTtv4D9bO3qq2UasZYExav4JUhCx29lSzAdoyVGir624jDFm",
-	"mQqyKHLprAjsYJnZYMmOD8sm1Zk5N8P8gKpf3RUi9vem6q92KR8Rr01vsfiNm9PSgs86u8H938obONGj",
-	"82fK9AVR2m58VVsoBXivgVtwz7hTezQQkB7mvDRMWa/2Ck6YMb5nKuID5zF/ylc2O2Sbi+3Rpwfb1prJ",
-	"qAEnymbYDmZ+6OydBC1GibSDpxIPF34l8eKxzg3sKZ91MCa6xd6JTXLrFwwZzJkDhi/mvNA1/pOCXUpD",
-	"GTczBxBS0prN2z5zB2vCe/IHVEgVimtDCz9TpeF67X+DW89MT2td/lEC1ysl8nvbXUSw/LzC9B1zc8kd",
-	"5oqk+/j1xVt4yeztJhN9v1gujvtpvNLQx9o+xZaLOd21a4Zdw/SmruA2XcQ8mtWkfgQqPZ7bJcUFAp0F",
-	"MfiJ6UJZDwIQq1prkvpS7K11faonOx3OiMaBGcfphl0MCnuKuq+sJothULB9QR8SOMOIM9wDH4xGzIJO",
-	"wHCw0pfCdgzCdTTcbnGymWAI1tuWtxRg3mBrXVFa2Non/S2a7WEGV9AZGr2k/FjledMrCmt3cyGOkBEu",
-	"yK6SjjL9bwykhYZtAk8Xc869Gkx82Sw55hYx1LqwDLONmzsHcJRKOYAX1D2hLq8AENoidXYwYg/VBhMc",
-	"BnJXLmqFF791hdEQO5ulW3m8dCOCDzErBRLhM7WsLujFmBKB/bYe3IdhVSk7mWwBI83NfY2deOpWtC0L",
-	"J2ae4Dv2th/fc2/oESwstdlz9zSvAEsXzfxdPMu5X5+G/2ZWQyVg/yLi5GCkuv5xWF3/OKm2PsZRVJRz",
-	"+wi/OQDZsCN8pog4cRv2VETIJqvgM/XU9ro+MU7EvYcSQzX7Wb/4asJKiEIK3H3+OFZPIiq5bXnCzUQd",
-	"HGF8E04fg8nfTz+i3DyjSF0WgKC9yWbsk9kNX8eiXbZ3Xt3vKa8Qxz6jZw9jvc2BSrXSQujDQJXTLdrG",
-	"cjitZ7vNHHDGzMBR412cpVCH2882+tCO6B2SN0YRa2F3N3B9jboNRGt+FXtgesbic+nGiq14T39+e6C9",
-	"jNPJJvI1RrvZgSsHOWpWv6Iu7s+3sCqp8sDIy8UJ8ny1AY/qTmX9izGbVrbFzkpDbmsbgjfxj8DORLN2",
-	"5R2FogS+ohtxDyvMk8L2pIC1CivB83ODx7PaCWkBeqTIc5Bq5cr2bWzVFn6vqFJVMZDV6gaKuzlmIqH1",
-	"NWkDfGyumcspzZrarsdI1htJY6HWjdCHtRIy2hLQWOwO2hXPeDxiHOUQRwVte0Xq32y6DhcnIng02Wow",
-	"uyXPQGmbvGALAnOqfBYPFgfWgw4ENW3OaRjSieIkAVG0aJpLZERW3MOiMk225kfBLaCSc74kbArgWp5T",
-	"vXS20ey8FHj7yoDXx2y+mbGsQTJ9q9HiWBLMqkaCcXivjemhRUZT86jazYh7YBqYotU03V06jB0lCtiI",
-	"7OxuUGnfmtMbO82vWHOzGTzkWsiODvGXXTFsKJ0SizavbqmavOC/cM8FuBbmK+UAwV1NbKUqmpOCvU8t",
-	"4zSmlcfovlBDXYV9EdnAWLO6AQdG0MAZy7o8mpKaistB9IzonQx1v2VtgPaWhKXBxWlY82C3+gZgShtF",
-	"TLCgT2EmI81trqP/opq5x+YoktGN+UxZrSttZkHi3ktA9JA2D1hSXe8MFFajT5LdeH2LvXMADNRnedi4",
-	"jp7jGbwntBB835xc6ilZPe6DZPsyctvDJhYDv8jhO+vQmKneA3dVkus5dBhclJjddwvMcV/N96wGTof+",
-	"AYZeOLTsrP1Q5vTsY5fefGFxA0XTI/DLe3kGR0c9kssva10TnB5qjgm/Hi+wSYjIsLfpZcNN7SXLMjB6",
-	"UZ8AONEnQfxW8gTxKmFJRGCEDRtaFiM7AjJAZUaOBaEEF5SCd+bOljTVNW8HJD9omzGkTQFP0EgetYP+",
-	"olbazJFo1AU+nZ8dD6ZBhcK2DZaEltKhmNgZpAjHtZjd4ZHWti8GFHmQ610LZqC4l+FVw58czXGfFLar",
-	"rzHXxO1qvMRYB+YhNw2Gn2alD0tzHMx5dm2bK8zQgWN4QlTOgEgagx9yyLZUr+e5FSZgi4KCAD9XT7MI",
-	"PdoMiE0peu11DZJm+F3/Kk51SwaC/QLtRdcCYWG/DLkH9ZS48sd+ZVzHb6OOa3E/KwC4ycVpCAoQZwSy",
-	"0z7M+0FUKenZdovnq42sVNxduJXUlud1zwy2PZATPXegaSvJLZawsVFdI8v643R7PFHprEX8v9gXM1qU",
-	"MTjpQ1WwzFwtFc31mfh19Ndtj6RWJ1TviatbcWHnPfdX3HPzHrKmmXJcKKIwDL0YTV6xTLnbeNI5B3Co",
-	"NutsKNqV042o5PrQbpQUeontA508mjAJs8lLu2JhguVuVQ2dRWnrfyXQwstYvKk1ywfubViGFUIyGctE",
-	"7HZGvATLW9206/uX2O1W7nJ5QET8FcpetIMkNpN1TW/jjbRdj8k5zSVVvDanRuUKIfTMPsGYFDVzCTfI",
-	"eeUbP5o9adYTvU/S92uHSR2dv/k9XYMYSqxLKbKqnXCpDrQohbCX28NKCVoOdVDWcJOdcjoAH+l1mDOt",
-	"c8A2f2Kn0UYyb6yYXqkS6FFN+zz97q857D7aoYLXeo0KrQW2FvumMW9LoNr7t9bPTquFRfLhNm7v2bb2",
-	"CTVIm9oNp1sysWyfI0m2km2Rd7GZ9F8gRYDTPeMIxbsHtXcwRY1+37luvb7wtAt1ZoPDsb5VP4pTDw0u",
-	"zVTvw7Y/vmvhtj+O57LLo1oj0JioovPhYNdjFOOKcdvy4DOFtcYK/7XE0zJ+uXT45j23i3k0ayP0f5FS",
-	"IxFhfMi4K/k/lrt/wxBoO9I/17AM3v4lkTz/GZYKXUghvH5vK8n0+fX2AIXrhdP0UWGGtVshjgx86v2T",
-	"hRlq7R9q7mwl+xuc7aCM78RAP2zBtaRb3Vzm60xsNFGxpMXWItkuejQ/Kgvf9zl5Uz/7mbFZNcgd3cI/",
-	"+L/V6zpoXdKSPaIl2wP/dxwSfScU5XubM+Ca/NsJNo+U3JrHnO/n8+xzrf4dC4j3wMHcDS0K9j84RlF2",
-	"LIcnrtEcYXqJEZe3BT02z79dElaUORbLff4P/g/+FymFtMCypRSbHAqSiS06TxT5t1cvvib/58s//j//",
-	"7jsRKttR7e1WZPD2qcOfxX3KCeNlZcubc6Y07s1/8Lc7Bnmm3n5O/mKoRl7+9PqNM00k06DIQXBRYZCL",
-	"vP02g6IUGvj2vPobnN8+wfYBJRol5AhnIsEYyarxGP6DWzhcS/ctzbdVTm33ARyfcIGMWhIlmpiUneme",
-	"3bumJ/iPdiBC+flEz5//g9dALU8Wf7HiSV4Kfg7ABZ4sHntMN1qyxZPFHz6/+/wPrs0QSumjjf+/vb3z",
-	"mY2N8/s2QyRwpb/CJ8xOU6XgDvXii7s7W5LItc8tKsucbfHVR+9c4NpKRXI6gvlSJNX/92W/DuHIeIZy",
-	"ibup6Tc49Il68o9eWiFC5aGqoqDGEsdd5fFoiKWJsRUdEkqbKM+y7Ct79ympuWhokGrx5L/jH24eeRQI",
-	"D+7xX6z2AqW/Etl5FjnHqPgjnCwh2+pRywp+73Hx8c0+23yzd6QxBxx9ugGjXmsqdQ0PS9tMw2etSD/6",
-	"zfznd6vCW1xCbez6bDld7K6ybWItg4VP+OQNK+Oy8lx8yqJi5oY1REmycvc/TVa+B2N9GuYSBeZ6sSQS",
-	"jPVpjh5zkySUlAID2jlYn44QOcLEcEFywfcgrZwx7UQL+PbwSPry7CjLjcX1lXlu8UBMM2PX+bkfmnPm",
-	"4z7W3GdgHWxoSrCXtfngMsIJ27kwLVMEuKj2B+whJvgtFHmd21HHNtCgNqeruaoren7qD3Z38jrOehSb",
-	"4XPQFfbH1MmvFeCF0OmTXxeh8gghrKKWfO8WILcHhsjertey0kDx8mSbrmtDK2W7uvW+Td3LrSnURHXX",
-	"tH74oZ9Xu/dRIQwEYyTD/YOxA0kN7BadxM4VDMWI8EWcBrFxfNJXZCV/ugtSRb+Yus9ZDfpQm4Id4SVm",
-	"7kVUmqWW2Flm3kDCXxjTx0rG5kxKcxwavtD9kiC00BKTgpcEe4EbXYbeUBJE6getGutj+2StGjO9D23V",
-	"1N+MJ2XfgJ/PMmxh6CBEPlM47lNzGu3BBa0x7UrTUFU9+k3T/e+DCusb0I6bDyr1D0yan0rg5gQ3usfB",
-	"6Gm6f0ooKZiyel3TvTlHfEv23+eK7xtDVWO+VREqWozImpAPcJazIzggyg99kE9wz7WCuZktZlfpmPmZ",
-	"IoiLZ7SThUPrCvaj+hjrG/DXcNQdrQ/IUvsFe6r9S3PUkdKxFK1mTY+YOisq7W0Fx8c+g+tkrAu5Gz3E",
-	"XjDte1N+kqcYTu4FsygtH/go+x57v/6Fa3keEhOwP14tGj8KDQ5LsPH2472gNJLBB6ThkSiBX7Xlo0Jh",
-	"TpFPWirqZgr/sgKBaVGEcuLaS7SbC9p8/mWTXbHNhYLMaBK6p4ybAx9xCVrIuq1jvydP5l6DraZyenMt",
-	"8zKn/Gv3gQc6RfzwH+ue779vljokHBinrDNigw41yyYIYctCyAYUywDdKFfL0l/FyduEtpTTOsxJxqQ+",
-	"Y8trDOtmI/d8LyRCaTVmQn+NDzzwmW0/MkBjpSXVsGegEKfa41XfylFicZVYmPhMgMr8jD4xqoEgjeoy",
-	"GG/XX7KbutTPJN3pW2/N52bQV7ClWDj2YKqzLtWLc80u7Xoe4WrMbcd+jmjRGNBoNxO6MbaW782YVRFD",
-	"y/zjxDXxefXgN8XnVZRamKJN1VHdSqKdZuAAmUJkXCEzkOa8qeTeHOQ3E98KzP+p4+8XyvAyGoowI46G",
-	"ImaEHt7YsT5Jm6eGnPwIDp0pWbzRBSm0gs24aABnmDZSadTmwnYL2PQ3Ldz7bP5basdXUAqp/+KgnT5V",
-	"P5+d37+4XDRosSghB1ri3adR8X2ZeCc20xGK78xDHyJY/53YvIJdSrjenIg49xv4HPzpZ8ZbmrtlU6Vy",
-	"uetv8Nb4ndh8qvvkmZQMUb8+7Db5DpXVEItvkYhBj96lRBh/Yk0bozgVAMd7haIscuHL8TI7uj3sfbfP",
-	"0C6IU7GxBkMd+8JbcHrwq/4xkj/AuP7Tl4spqIvZwbA/fjrBMEvl6XCYISqDm9l9fQV6G/XQlbMWlvvN",
-	"j+etkNkPzRc+4UM6nOUH1kG9T493zKDWNyEzGx66Utgsj/BO1nwC7Th3Mlm/dk8/1e0Abiwzxpj4qWk1",
-	"8Gn6N938zFz/1b3eJ59/4hlO1EGc1FMELsFyAWPwNTgjilB1hMxe5CNis9vdXmZ+MoO+lKJg6uGiYDPM",
-	"k9sdPriyIT5bWt4gAUNIW4nQ8kKKAlN1PPZEacmbBV7toLO6qPYHVBsnUeUZKSt1mHZXllQpn5Y+5M15",
-	"6Z95QCI/4+efXFlPnND1RK+n9V+aTHbr6vJn+05IQrn1LquDKJ9idoCdomsSVk/YvLHyk/r8nQN0vYU1",
-	"UB6Edjn6OdgSqe6RXoh7eImP/QvFfgMr/TNFkAqEnmy1+aBophGBFXQPj96VsG8vvzahN4xTNIu7nrC4",
-	"LOJXb3jzrAe8YVbC65A6KcpYbDXolavEnE+mf92khL/ZrHArkbVZtiSUfPfyL98QIcnLH79BvzBWGNvC",
-	"kLOZwoFGbpW/yjFl+4buv3aNc6dzQsWudXVruk3EegKG3t2k/aLu9//7fZG3GTO5QZ6RTNIT9mYUkpSS",
-	"cX2jWgpN94hnRLYiq52gaks5NwbQuQRlE0YOQGiWSVANBokhhdlnDgrxFmratQ/xqDZRfr7MKX8VPPeA",
-	"myL4zFh8FUPXNwuLNHkYorZc0Km5E7Jveyxv7Xc2C/6kkzBC3n+idxS/RW7jacPrSq8W322VbOkK6vLc",
-	"/WbuufhPTD91WRoI0kkOIs9GczEkRh3GXdev3DMfwnONTVvtB1+JU6oH26/ihiUKNoSrDf18z04mrYMM",
-	"S9sEAiBmsGUZZOR2VqtkGdzcefUtlsy+wqEnXKwOhHDH8iEXqmtPNSsK+klYTrdTCoaSLwyFhspsNmAR",
-	"Sne3Sat5BTQjlBjZQM4syTcv/98lefHtG3NQf/367/Ymi+VQWF9jON00DJbM3GhRbOHU1wEnoHKlPe7s",
-	"kEEVojo92OnbfGRgp9tp3sYOMuvuuweVRWn3KI9NiZTHq6yNoQbt9oq9v6X59pHv6h/fvV/TfPu1UPqh",
-	"0tmE0h8tlU006KgfKMnKoQEsnvz3LyMpV3Q44eppUPWtyNtS8DPWjuOvb+32Qq5m9FxnOA4y9jk9o535",
-	"MLx1o38s9rrPj3OY1ui4N2aoIJkARU4ImKU0lA4ShJ5dkBo9hSHDbDbWCLOqh/LJPq/gozGpgo/CII/h",
-	"ZtM3aj1sq8YH0sNqVoUQzMP8etFADD8E0/zwH4tzXXzpAWOEKcTlWbr2RwJhu7FurTncNvg/An0OD7AV",
-	"0SFvNaoEuj2AQpcwRs0H9anncahTsYHQKM+/MU88DL+/CZsvfWBef9M02xrYpoY0quGoRf5xVuBJyOND",
-	"sNXhL2/NtQj3LYZZbHa5mc8gb82PIV9zV388xllXo/wwvLWDfyzu2q+P89eSyBhAlr4F6IPIHkQt5yIw",
-	"gRyW+yAr7bxazKw2Ewfp9+aJB2JktfloR6n59jATLYbRjhYsPy/JppX+cntbdm9sH1Hr3fCDVkkcxIkU",
-	"1fYwzNhqAyFbC/Z+nKs/YM+Ch2DqD+z9x+LpD+z9xPmqBSlFJYmHcrbec0Fo9jC70zCNOMREG8Gm2IDd",
-	"TmOQnQV7H3Kzxo0c5ucrB3b4IC5dM/bH4il+fFzbftgCqhFuU1c85eHK6wqqATbjxENG2zaM45x+bZ95",
-	"GFbbwT8Wr+3Xh5n9U+kQ32prhr7PgRTiHtSSlJRJ/xvT9kLJxe05/b2z1oxs2W862B20lNC5bzMsmg6b",
-	"gxJgGR6KwGnSav754azmnz+i1fzzpNXsgY8M4c2VxDfEvTWDv6uyfRPSwZCCR0EaZOQpMJIdBMl4pObr",
-	"+qmHgUK6KabRp40plBSt8vROiVPVvDEW/I2QERFuaBsO7CGHzAeWpDxgRZMkBWX5KLxQvZJPFZzBze8F",
-	"3fqC3A8X7mnYHNch20AMbgo41Nn7j37z/zsKLhTw8uEc9+4bPzN9sOBrH4A29WCN28rjds0TWj/7b7Mp",
-	"fKEWLR9OrD8OzlCqXD8Y3tC0nF+BNZTCZIeT88Bc/miwQx+LwQ38UP0Fb8F6lETcuQ0wkau8jSITReUi",
-	"o5qmKMHn5rmPmXCNE70BSX2yD1PkAHmGrh3uEbquUoCDNAZJFVy/8aI2x1/M2DfYdzPagdfI279NdbD2",
-	"T/a7FX06hkcY2rlFMr/hRw1WUYJUhqYOnB2l7Glz4n5GNGwPnG1p7uq3FFGanutd7jF5x/AtzIXFBlRH",
-	"E5Ks65sqbb6gh5KS/G/JIc/X+EIEXPV5hYg1SpCC8jPJ6FktkS5QN+8fmYchgG873tyrXM/8P/0p7Jqf",
-	"Xly6bbZJOux1b2E/8fwceDkcRslegi3M3IDNdrMORWX/cDmnmP2QnwfW/GvFoH1pS73u9aFoL8ae/UQq",
-	"bJ9XE2izN9iqX3l8WV+5dEZIFVIIdO27JEVEtmCFO0MbzIroXnyNOXd/ua+7AY6SR8N7bUeMJutNpra/",
-	"xg4XK2XsADuxp+StBJqd3xLBt9hDg8MWO07rA3Dy1raleOsbSXgDUt3qdEVlaj+CEUzfW27pLCNbwaws",
-	"LXe5EKO1By/wgYcM/OMHBgwOO70bpcjRPH9CTk0qDdWYRbDEBHgOmQWBaxykB9QcZAMBqR5p21Atbgi8",
-	"keeGXg+Qo2HGfuOTtz9gbob5LmbtDdneQumbVRC4YjtX2Ihm9UnIIzlCqWtPsj3Ul66u0Xw/Xte4pxpO",
-	"9PxIwhb81WskOdw99CH8bf5jNcRXWnq4g+i6aX64YkWVY2sZRy7iydXFNmiTtMydNTpcjXF+I/wCP4hd",
-	"7Pv79tvduT5YE63dXD9c8/CHMJjbk1caW3klGPX+yfgc+90D0fxDK0mRE1pN2DpQ7Ha3uM7xumWQss0t",
-	"Cn/ySOy6YGTMSc1T8vrNTy/x8zZtSgG3iXE7K11Ny+rx8MC3wXNJAQIJGqk3y7X/QTzvzVJSlECwcH+6",
-	"17mFeKnBliC3OTIt9gSCRwmR4/cqp5L1QSggnqhj7vhvwybknyrMSMiDD3sv7n45UicgRH4zd3ybpb09",
-	"9+i35o9Rx3yLqw9meTRf+TvDco8HJVCHOL4MTZEDU1rICyAdm/lPu+c7FL29mDcf+Dgu+jRJfzAHvRn8",
-	"M+WiiYar2D/T2pcHTHYy31WlubzZdhhS5Llh9OgmeeR14GzfYppwvMLhH1w48DMfwa3/cYTC4Urg0GIX",
-	"HJwoDiV6/ciGbo9PG2A4IxdeJaCHcEow/glSrLDVrLqFcMTzXczw/wVSfKpna9gb9pM8WW8tWg0603BD",
-	"4qd1HS63kNfWU10b5XXvf9RFKWImm77JDyJnhoVOzD4JKbm76aeD7rxpzeZuB5fgGNcREGOJcJs3Z6Uo",
-	"7t14JzYrhCBRj37D/46abN+JjUd/SbgvqcJim9/0tnRr0B221ZW8SXMsP1aAlbxM6OhZBnA6F7b09Iw8",
-	"CZmpCf79jM884G6ovzFUuMHU7bAJnENC0XMDXlbQM9kA2YmKZ7WQj7sCPiQU8Wu3gg8LR+yHasrgRQl8",
-	"iUlyDv8tiI+YJx/99k5sprTBAwvSB+i8+syQpTnBd2jLC4xuerD/ecfhd2JT5xE0dHxEHczg7OPVjzd6",
-	"8/Mghg8Kkfhx7nwfRgzcHW8Mwzlg5pbyLVzHy4HcczOu31cPkGCH4+cfwUb6QFzE9dnT18ECuQa7yrfy",
-	"Cri4Y9iPW92ej8+y7IUd/BN2WPoZfhq47M8e4A7V6Vxg9nXHKuhIwqPf3P/9frFMxHul7GppuK5ze9y9",
-	"o0R+Dy9an7i9c0eJvPoYRSsfRl5eY9d1Qsmu3hVtETlQnq02DhXottrir5RnX3kooduzrh7+X5Jxfw2T",
-	"30OHG1No4pr/ov/E4pRZdYCFg6KGgAvYzIWGhzkQEFL80z0NPgbi+YeRkJ8la50FmTjxGqK5bmkUyICw",
-	"NZATVx9XKfnANyD/lUGov7oS99rq+U6m0xkzlzLhjaku3NRNLkUllfphdtt3YvOSyk82Xuyn969re1Fb",
-	"fNcYXkxryIiQpFKQkaokjA/sP+uPfDCx+JTgq/+nsdaDVnc8nR3U6j5HL2ptO+H5eJlT/nBXZaN7ZeaL",
-	"Df7VrCZDu5p1LUAHbHSvDyBPTIHPMLYX6KeEclJxRXcW8bkHpRty3PXsuDnT7bjX8X1GNqB3jq6ptgGM",
-	"kClccATCJFzYdhn+6cWyUQ8Z1bBC1+qyn1M4UoSzXJwo0y4iF2kRggUL5hH1BAsSOChFtqLiWhF9kGA7",
-	"eKhFrNw8rbxnuXi/2ouVn/RBlJ8b/Vl3Y6l/XbHCd/vAa++TBVDJQelS8PMjsyLJaf7IjGBk+8NnHj90",
-	"crijid1RrYYfhge2VAi/hdVEYa54b+MoDaV69Jv5z62dEGbMUQ9EgHnwp7vlnP6tr+3Qn6StZeb2HCD7",
-	"19Tkz0VwtfG3mgbeM2ZfhSKGfg31MQXty3RPl7E+DDdfiA9UI2lrBEYUvw8VbRGzdrII7ZJ08P9hqrC2",
-	"EMH2LMHCC8EDFdgtwHD/FJISJdb2yXz0GzYUMFIr2TFmUEQE0PZJu9bZGtV1r3EaP1X601V3su5k80k1",
-	"htgKKWFrLJqb9bGzayVW6Z2k8EP3Yj9PyUbog63KvWeKbXIX6c4ZP6pHvx0Zz0Zj3d8z/qBQ769hK91X",
-	"BvMm+PEm8W6Fn8LxnpI9uwfe1MHaPn8cu52nJK8Yuo3uM988yFbmLxdbmgPPqFyhMRj8jY2kf0kp3N3V",
-	"7t6npFbEvkTxMzVQlmu7F13QnP4VMKUqiAvA4w8oABxOxDHmWo8o04dM0pOxFBphQA/53gJV1N8ye6Sg",
-	"GiSj+XgOzQ/1Ux8ikcZ/LSWN5qszMXJqIwC3gZqyFbI5ptiZYfNqI82KHPzOkPupnvUn3C23JuwHbpXb",
-	"+u7Dxvo0eiaF7RBCSdF8OpT2R7/5//09zeooGu7ePsprE1R+aH/i5sCybviPk+nzAUUgTPdhihy5OHF7",
-	"YeoIg6+VHdV8/qEPovg+brGvS7ik0uJjxKp7/Scf/eb+L3X7tKp8b7t7nt+ghjiBKx/DzVALxAfIkTCH",
-	"KMkk3emlBapyNS62nlOea/wD7B5DtwfwvcGsaKD0rEq6h0e/aXEEPmpzY/ezl55pD9WHuf7IYIvg/e37",
-	"6zwLWooq58tVgAXNaYY3Uu9aH0scgQLy/LU1zh+kw3rT0u5DmxijrH5mC/YQLebaHTPAdENZ/MhJyKO5",
-	"rASeO9HcasKt4lr5PfrN/k+iJrUPP4wixRZ/r8IPPLAPbiv4jskiBqS0XHA4rQ0/Km17z0+EOvxYlwEz",
-	"fNl3BFpyZLeqJ7RFXzxst8i4Fs6RsRUyQ02rAEu7qM3FMNLiW4aPYGmYDwQ910dRxn7G0nxao6z78jJs",
-	"ogkSyBkhrm6GzvWv1xPRU9pQnX+oxohBr3PCONmc8XRpetyjpIAo83EYupf2kQ9hzb60DvZEY9bO3etK",
-	"i0h1NXz0SMO0gp6JYntOmCuyZIpkcM+2btfJKofRNLFX+MBDtm4wHxgDNjiISgGxE71BsiU2KWMKaW9B",
-	"sPD4sl6P4WtrQ4cHyEw2Y3+cC+sk9ZHuxspDWDpzabrp9VV3GVwL5aNSwr2Z2OBx8NI+8OCc+Sg8cYub",
-	"6HJQdwNDADAnQTe4JrPtoflEAJ/X+pItBfbXKa/TkHnxSt0WX1ejzRnd8h+uP+NH4ezzCkb4amEgsUcp",
-	"9rekGp6EO882qvH/YDmxgRvpRATHQizYemSSVUD+f+6upjeNGIj+FYtLL0So1+ZUpa3EBVVdqT1UOTjs",
-	"BFyMHdkmG0D575Vn7M0S4WWTrhfUEwcW7J03/pp5nud0ybdvRtqCjaSgEiSQLtGrLKRYKMpBnt6j+meh",
-	"ZHoTtAXnWq8EbusWWnkPWQIvg5ZGAe7qBr8/UcSy7+XWd9J30QOSWk2LYJesaThqIiW/G7/uYZbQeDOB",
-	"sBEKt9UvcoVElUqsqd5WU5VNngj/fGhZorTdi2iiIAxDTza82OJZ5GKcWBClwVbCzZc1ySFsUxHg79NZ",
-	"GOixauKV01pOogJOemIvwg9ioYtcLhC6dbMkhtrAClWh9YNqHkcqr8BToJcLxzy0mQpavq7ohfO7b++a",
-	"6Zca0loBcfs2iwV6a0R4B6YNzx2QkXMhuQNzPqmxHZhOIp5x1lsAN6GaFsUb1sJajI4ZYnf0tFwfE/Qc",
-	"v5YSHR90C0vpbJTFeejoou003Q1MHqsLfOJk5CVGWrCXYKhorVDWAS8TMZfLLUyJ7zx1HoXOefoxq0QZ",
-	"vKKndD2OMcrU/9FCYQ13oVY2EtPsEuR9a+Y+Ad7FpO2pfwMHuRroHh/fIiD/r/TqjWuEyomb0sStHn8T",
-	"BVDa06Nwho8NNgBmQCHiDgMAXb+3U+ic/N41z7x+EEQtccsqISXjdkUUTJRrYJyttfK9eLHr3r/sO/jo",
-	"tYecLmESR1geTqSer84TI+o0RjJVrIzLqF+vHKiDm68KG6YylnhrhPG1XxajVkkT9/cXqOyEP9WnzIn/",
-	"uUpTngX8wukHpDbhjYCIszZEdxKuefHE8TsJdrLHz3Qy/usT5TLuuqQFUA9jbh/fKIOBe3psoQ+SK/6T",
-	"t+xN8bNjRr1+u1TOtA1ptM0Mdyvp1Pp03TRj6z7wm9+10QHD8m3Umgixpbmuk0YJ3R2/QW19l+Pbwf8q",
-	"BYd29ofI4Soy+tYYD84n1JgZXflzhdHVNeNSEmg4GA8OD3iNr3Xb8gufyKkNzIXzDaXZx0/ImQTVX6UB",
-	"BAFPVZSqBHnPuNoG+RR1GAlL3MbgBm1zwVtz7N7Avt+GZhY2LakrmWZu9gMSmxoOPtn7j44clopAzXCD",
-	"54u+ZIfxfTsHjXBAjwk0BY/wmK0DjZCiHTg1AoqPM+BGbqP7WAcn5kfrhqEsYEs/yBBdSAuHBNmeqrNY",
-	"B0zqmjYmuXVsC9ykZ8qZdhCNdLkzpc1ThKh3YD/nqvhdgXLE+aKDmXJcqBhAbeQd9qM6S/j71kNiUUWO",
-	"AN0YOfo0mvAHMXn8OHq+ff4bAAD//w==",
+	"kjFVZJ5bg+IqgfmhSSpNBMcVu4HObCDKfKwx1Gj+6mCMJ/65ePijyYgRu6SAeZlTzofw9VW1N5eroXTC",
+	"AjJGuXdA5NTcyE7Adbw7Xg2fm1DA2IDI+vmFk8HF1eROlZUfatJcJS42gShdWEZ5fhlN5nRsbaZ85boH",
+	"cMlRZ89B3qj1fEQY0UKelS21GQrm27S5mYPFU+RQ5V9QmWvRgeOfVu00rnG+K5syZUdL2dQXlm8PLSMT",
+	"A//MYfCHWbkaeDZG040pywe2zp7qgaKwg8izrisuoVx4ZJuWB6qG0Cb8MRnpxlDxIb06D2kf/TxuRbV1",
+	"kZsbIt6moQVqjzmKFsRxx1wt1S9j/d3qirESe5FsYF8FZouxU8qRIdjA6oc023Khezl0k8ypwUdTITCZ",
+	"nrdLxyq0w+LseIruiemDqDSh9ZVr4rB2+7r5cGxTu36g/dUJeYRsnRJecN+x4tucH5lY2OFDe8Ez0zNo",
+	"Wev2VvGuEwunXpvN5gUqkFa/BVKPqatTfrTYHi8q7big8fy19R0DPef9Ml74Gc2KrY67YMUAXJvgsCSM",
+	"k4JxIYm5ssULAtIcwbk4rQsqj+NG7iT8368V5Zrp87jzNdbLjGVANmeiWAZLD0auHE4WU2QnZBxKU2Ma",
+	"lT/qe1RqVzQvzSfMuOiunN7xzjwPQz/1CgOapW2VWj6u3SwIgdZTlBfshpnN9icH9qlzrlVrD6UQ3VtY",
+	"JiKPiCJrM/OZHmiWngaDNcFDXJOL5e0c/W25s/9AM1oyI5EF1/Lxb92cKZf3MwlQh2//6BwX/SbLAy5h",
+	"cyISjAqY7eDrKodazjpLt1v9pVmObKxdl26j4hG6JNT83xHys/k/LnQH5JMF7VmaluwJHrNblIONVHgl",
+	"WecDDRN/4g1AclRFjSh35W+l7SFtVY7rSyOBNEHQCZ061QS3F8IOAP+Uu25aCUreCT9e7cuRri/4LIS8",
+	"iJvrD52kyD9Mo/fhKPHTXLJyyH3SFOPllGWE5oLvCSWyykG6I7nu4GezVJoyMB+ba0GhSynkjEAh28+B",
+	"QMeMiBmPDworHnfJGHBAZ6RwcZgxdJPFnOi7kKzEDOdo/Zgvjrms/6HfPG4BAbnbQ9ezHhS2lx5LvuOp",
+	"0TMJk6AG7HNLN/bAjKrtMTab9OvcgFtm8OrdhSh1PfyWY9v0Dd3kPUSgbaW0KACLy6wyazC7my7fZv/a",
+	"/qbynrU500wWx38FNItWW1fFbAwqcRr1SEE+945907ywYWBM1xJNiGyac7ntB2MX03q1nm4SYJlkWsMQ",
+	"/pqH+Gzr51fipGylqTL8PqDhgY8mXO4tPx2T/CeaeaSciI28XHEivqHq+Nw56eaULcx130UQ7/+Y0s7d",
+	"TfE12AYHs/vQ37wcVuwGevkMmwkR4JA5ZbMJgtAQ6BpR8IlU9eauKxL+HJZG/Hk5O83kP1s7eqo3S6zD",
+	"hTFq/glSELHb2crdB+jgUqKvrbiMMWaZCrIo0O2sgP1gVeJg9M9H8ZPKEp2bYX783a/uChH7e1MkWruU",
+	"jwjvp7dYK8nNaWmxip3d4P5v5Q2c6NH5M2X6gqB+NxyvLfIGvNfALRZs3Kk9GghIj4pfGtWuV3sFJ8wY",
+	"3zMV8YHzmD/lK5tMtM3F9uiDubYTazLIxImyGbaDmR86eycxrlEi7eCpxMOFX0m8eKxzA3vKZx2MiW6x",
+	"d2KT3CkIQwZz5oDhizkvdI3/pGCX0lDGzcwBQB3fTyihFTc+umzIH1AhVSiuDS38TJWG67X/DW49Mz2t",
+	"dbVQCVyvlMjvbTMawfLzCrO9zM0ldxA9ku7j1xdv4SWzt5t79v1iuTjup+FtQx9r+xRbLuY0Y68Zdg3T",
+	"mzKU2zSd8+Bnk/oRqPTwf5fUogh0FsTQSqbrqj1mRCxVqMkBTbG31vWpnux0OCN4Cyaopxt2MeT0Keq+",
+	"sposBlnC9gV9SJwVI85wD3wwGjELaQPDwUpfivIyiO7ScLvFyWaCIbZzW95ScJyDrXVFJWprn/S3aLaH",
+	"GVxBZ2j0kvJjledNazEs9c6FOEJGuCC7SjrK9L8xkEUcdpU8Xcw592ow8WWz5JhbxFDrwqrdNszyHHxa",
+	"KuUAvFT3hLq8YERoC+zagRQ+VBtMcBjIXbmoc2L81hVGQ+xslm7l8UqfCJzIrIxZRFvVsrqgdWdKBPbb",
+	"enAfhlWl7GSyBYw0N/c1Nm6qOxe3LJyYeYLv2Nt+fM+9oUewKOZmz93TvAKsdDXzd/Es5359Gv6bWQ2V",
+	"gO2uiJODETCGxyEYw+MkKIYYR1FRzm07/eYAZMOO8Jki4sRt2FMRIZusgs/UU9sa/cQ4EfceeQ7V7Gf9",
+	"Wr0JKyGKQHH3+eNY+ZGo5LblCTcTdeiV8U04fQwmfz/9iHLzjAK7WbyK9iabsU9m9wcei3bZVot1e7C8",
+	"wrYHGT171PNtDlSqlRZCHwaK4m7RZZjDaT3bbeZwVmYGjhrv4iyFOtytuNGHdkTvkLwx6FwL6r1Bd2zU",
+	"bSBa80EPAtMzFp9LN1YsQEL689sD7WWcDj/cQZrAHbhyCLVm9Svq4v58C6uSKo+jvVycIM9XG/BNAKis",
+	"fzFm08p2ZFppyG0pTPAm/hHYmWjWrryjUJTAV3Qj7mGFeVLYzRawtGUleH5u4JtWOyEtnpMUeQ5SrRzK",
+	"g42tWpyAFVWqKgayWt1AcTfHTOC8viZtcLLNNXM5pVlTuzsZyXojaSzUuhH6sFZCRjtIGovdIQHjGY9H",
+	"jKMcwu6gba9I/ZtN1+HiRASPJlsNZrfkGShtkxeeNgUjNosHa0nrQQeCmjbnNAzpRGG1gChaNL1IMiIr",
+	"7lF0mSZb86PgFn/LOV8SNgVwLc+pXjrbl3heCrx9ZcDrYzbfzFjWIJm+1WhxLAlmVSPBOLzXxvTQIqOp",
+	"eVTt3tU97BVM0Wp6NC8dJJMSBWxEdnY3qLRvzWmlnuZXrLnZDB5yLWRHh/jLrhg2lE6JRZtXt1RNXvBf",
+	"uOcCGBTzlXKA4K6EulIVzUnB3qdW/RrTykO6X6ihroJKiWxgLHHegMOuaNCvZV1NT0lNxeUg2Er0Toa6",
+	"37I2AAdMgl7h4jSseV5IUQR4ZNooYoL1nwozGWlucx39F9XMPTZHkYxuzGfKal1pMwsS914CAIy0ecCS",
+	"6npnoLAafZLsxutb7J0DYKA+y6MMdvQcz+A9oYXg++bkUk/J6nEfU92jDtiWR7EY+EUO31mHxkz1Hrir",
+	"klzPocPgosTsvltgjvtqvmc1cDr0DzD0wqFlZ+2HMqdnH7v05guLGyiaHoFf3vo1ODrqkVx+Weua4PRQ",
+	"c0z49XiBTQLQhr1NL4vrSnO+SpZlYPSiPgFwok+C+K3kCeJVwpKIwAgbNrQspHoEk4LKjBwLQgkuKAUe",
+	"z50taapr3g5IftD27kibAp6gkTxqhxRHrbSZI9GoC3w6PzseTGNQhV0+LAktpUMxsTNIEY5rId7DI61t",
+	"Xwwo8iDXuxbMQHEvw6uGPzma4z4pbFdfY66J29XwmrGG3UNuGgw/zUofluY4mPPs2vbimKEDx+CnqJyB",
+	"qDWGVuWAkKlez3MrTKBcBQUBfq6eZhF6tBkQm1L02uv6ac3wu/5VnOoOHgTbS9qLrsVNw/Yqcg/qKXHl",
+	"j/3KuI7fRh3X4n5WAHCTi9MQciTOCGSn25z3g6hS0rNFQOCrjaxU3F24ldSW53XPDLY9kBM9d5CMK8kt",
+	"9LSxUV3f0/rjdHs8UemsRfy/2BczWpQx9PFDVbDMXC0VzfWZ+HX0122PpFbjXO+Jqzu3YaNG91fcc/Me",
+	"sqb3dlwoojAMvRhNXrFMudt40jkHcKg262wo2pXTjajk+tDuqxV6ie0DnTyaMAmzyUu7YmGC5W5VDZ1F",
+	"aet/JdDCy1i8BzrLB+5tWIYVIngZy0Tsdka8BMtbzdfr+5fY7VbucnnABgorlL1ow1HsPex6JMf7rruW",
+	"pHN6kap4bU4N4hYiLpp9gjEpauYSbpDzyvcJNXvSrCd6n6Tv1w7CPDp/83u6BjGUWJdSZFU74VIdaFEK",
+	"YS+3h5UStBxquK3hJjvldAA+0hozZ1rngF0hxU6jjWTeWDG9UiXQo5r2efrdX3PYfbRDBa/1GhVaC2wt",
+	"9k0f55ZAtfdvrZ+dVguL5MNt3N6zbe0TapA2tRtOt2Ri2T5Hkmwl21HxYjPpv0CKANZ9xhGKdw9q72CK",
+	"Gv2+c82dfeFpFxnPBodjbc5+FKceeGCaqd5H+X9814L5fxzPZZdHtUZcOlFF58PBrscoxhXjtkPGZwpr",
+	"jRX+a4mnZfxy6eDwe24X82jWbujwRUqNRITxIeOu5P9Y7v4NQ6DtSP9cwzJ4+5dE8vxnWCp0IYXw+r2t",
+	"JNPn19sDFK51UtN2hxnWboU4MvCp908WZqi1f6i5s5Xsb3C2gzK+EwPt0wXXkm51c5mvM7HRRMWSFluL",
+	"ZJsu0vyoLNrj5+RN/exnxmbVIHd0C//g/1av66B1SUv2iJZsD/zfcUj0nVCU723OgGvybyfYPFJyax5z",
+	"vp/Ps8+1+ncsIN4DB3M3tKDp/+AYRdmxHJ64voSE6SVGXN4W9Ng8/3ZJWFHmWCz3+T/4P/hfpBTS4hCX",
+	"UmxyKEgmtug8UeTfXr34mvyfL//4//y7b1ypbAO+t1uRwdunDq4Y9yknjJeVLW/OmdK4N//B3+4Y5Jl6",
+	"+zn5i6EaefnT6zfONJFMgyIHwUWFQS7y9tsMilJo4Nvz6m9wfvsEu02UaJSQI5yJBGMkq8Zj+A9u0ZMt",
+	"3bc031Y5tc0qcHzCBTJqSZRoYlJ2pnt273rk4D/agQjl5xM9f/4PXgO1PFn8xYoneSn4OQAXeLJ47CEA",
+	"ackWTxZ/+Pzu8z+4rlQopY82/v/29s5nNjbO79sMgeOV/gqfMDtNlYI71Isv7u5sSSLXPreoLHO2xVcf",
+	"vXOBaysVyekI5kuRVP/fl/06hCPjGcol7qamPeXQJ+rJP3pphQiVh6qKghpLHHeVx6MhlibGVnRIKG2i",
+	"PMuyr+zdp6TmoqFBqsWT/45/uHnkUSA8uMd/sdoLlP5KZOdZ5Byj4o9wsoRsq0ctK/i9x8XHN/ts883e",
+	"kcYczvjpBox6ranUNZowbTMNn7Ui/eg385/frQpvcQm1sWvL5nSxu8q2ibUMFj7hkzesjMvKc/Epi4qZ",
+	"G9YQJcnK3f80WfkejPVpmEsUmOvFkkgw1qc5esxNklBSCgxo52B9OkLkCBPDBckF34O0csa0Ey3g28Mj",
+	"6cuzoyw3FtdX5rnFAzHNjF3n535ozpmP+1hzn4F1sKEpwV7W5oPLCCds58K0TBHgotofsOWc4LdQ5HVu",
+	"Rx3bQIPanK7mqq7o+ak/2N3J6zjrUWyGz0FX2B9TJ79WgBdCp09+XYTKI4SwilryvVuA3B4YAsG71txK",
+	"A8XLk+3Rrw2tlG0C2Ps2dS+3plAT1V3T+uGHfl7tvoXXipEM9w/GDiQ1sFt0EjtXMBQjwhdxGsTG8Ulf",
+	"kZX86S5IFf1i6j5nNehDbQp2hJeYuRdRaZZaYmeZeQMJf2FMHysZmzMpzXFo+EL3S4LQQktMCl4SbB1v",
+	"dBl6Q0kQqR+0aqyP7ZO1asz0PrRVU38znpR9A34+y7DjpYMQ+UzhuE/NabQHF7TGtCtNQ1X16DdN978P",
+	"KqxvQDtuPqjUPzBpfiqBmxPc6B4Ho6fp/imhpGDK6nVN9+Yc8R38f58rvm8MVY35VkWoaDEia0I+wFnO",
+	"juCAKD/0QT7BPdc56Ga2mF2lY+ZniiAuntFOFg6tK9iP6mOsb8Bfw1F3tD4gS+0X7Kn2L81RR0rHUrSa",
+	"NT1i6qyotLcVHB/7DK6TsS7kbvQQe8G0b2X6SZ5iOLkXzKK0fOCj7HtsFfwXruV5SEzA/ni1aPwoNDgs",
+	"wcbbj/eC0kgGH5CGR6IEftWWjwqFOUU+aamoe2/8ywoEpkURyonrRtLuRWnz+ZdNdsU2Fwoyo0nonjJu",
+	"DnzEJWgh67aO/Z48mXsNdibL6c21zMuc8q/dBx7oFPHDf6x7vv++WeqQcGCcss6IDRoaLZsghC0LIRtQ",
+	"LAN0o1wtS38VJ28T2lJO6zAnGZP6jB3SMaybjdzzvZAIpdWYCf01PvDAZ7b9yACNlZZUw56BQpxqj1d9",
+	"K0eJxVViYeIzASrzM/rEqAaCNKrLYLxdf8lu6lI/k3Snb701n5tBX8GWYuHYg6nOulQvzjW7tOt5hKsx",
+	"tx37OaJFY0Cj3UzoxthavpVnVkUMLfOPE9fE59WD3xSfV1FqYYo2VUd1K4l2moEDZAqRcYXMQJrzppJ7",
+	"c5DfTHwrMP+njr9fKMPLaCjCjDgaipgRenhjx/okbZ4acvIjOHSmZPFGF6TQCjbjogGcYdpIpVGbC9st",
+	"YNPftHDvs/lvqR1fQSmk/ouDdvpU/Xx2fv/ictGgxaKEHGiJd59Gxfdl4p3YTEcovjMPfYhg/Xdi8wp2",
+	"KeF6cyLi3G/gc/Cnnxlvae6WTZXK5a6/wVvjd2Lzqe6TZ1IyRP36sNvkO1RWQyy+RSIGPXqXEmH8iTVt",
+	"jOJUABzvFYqyyIUvx8vs6Paw990+Q7sgTsXGGgx17AtvwenBr/rHSP4A4/pPXy6moC5mB8P++OkEwyyV",
+	"p8NhhqgMbmb39RXobdRDV85aWO43P563QmY/NF/4hA/pcJYfWAf1Pj3eMYNa34TMbHjoSmGzPMI7WfMJ",
+	"tOPcyWT92j39VLcDuLHMGGPip6bVwKfp33TzM3P9V/d6n3z+iWc4UQdxUk8RuATLBYzB1+CMKELVETJ7",
+	"kY+IzW53e5n5yQz6UoqCqYeLgs0wT253+ODKhvhsaXmDBAwhbSVCywspCkzV8dgTpSVvFni1g0b8otof",
+	"UG2cRJVnpKzUYdpdWVKlfFr6kDfnpX/mAYn8jJ9/cmU9cULXE72e1n9pMtmtq8uf7TshCeXWu6wOonyK",
+	"2QF2iq5JWD1h88bKT+rzdw7Q9RbWQHkQ2uXo52BLpLpHeiHu4SU+9i8U+w2s9M8UQSoQerLV5oOimUYE",
+	"VtA9PHpXwr69/NqE3jBO5TmShBuXRfzqDW+e9YA3zEp4HVInRRmLrQa9cpWY88n0r5uU8DebFW4lsjbL",
+	"loSS717+5RsiJHn54zfoF8YKY1sYcjZTONDIrfJXOaZs39D9165x7nROKHaib4jWdJuI9QQMvbtJ+0Xd",
+	"7//3+yJvM2ZygzwjmaQn7M0oJCkl4/pGtRSa7hHPiGxFVjtB1ZZybgygcwnKJowcgNAsk6AaDBJDCrPP",
+	"HBTiLdS0ax/iUW2i/HyZU/4qeO4BN0XwmbH4KoaubxYWafIwRG25oFNzJ2Tf9lje2u9sFvxJJ2GEvP9E",
+	"7yh+i9zG04bXlV4tvtsq2dIV1OW5+83cc/GfmH7qsjQQpJMcRJ6N5mJIjDqMu65fuWc+hOcam7baD74S",
+	"p1QPtl/FDUsUbAhXG/r5np1MWgcZlrYJBEDMYMsyyMjtrFbJMri58+pbLJl9hUNPuFgdCOGO5UMuVNee",
+	"alYU9JOwnG6nFAwlXxgKDZXZbMAilO5uk1bzCmhGKDGygZxZkm9e/r9L8uLbN+ag/vr13+1NFsuhsL7G",
+	"cLppGCyZudGi2MKprwNOQOVKe9zZIYMqRHV6sNO3+cjATrfTvI0dZNbddw8qi9LuUR6bEimPV1kbQw3a",
+	"7RV7f0vz7SPf1T++e7+m+fZrofRDpbMJpT9aKpto0FE/UJKVQwNYPPnvX0ZSruhwwtXToOpbkbel4Ges",
+	"Hcdf39rthVzN6LnOcBxk7HN6RjvzYXjrRv9Y7HWfH+cwrdFxb8xQQTIBipwQMEtpKB0kCD27IDV6CkOG",
+	"2WysEWZVD+WTfV7BR2NSBR+FQR7DzaZv1HrYVo0PpIfVrAohmIf59aKBGH4IpvnhPxbnuvjSA8YIU4jL",
+	"s3TtjwTCdmPdWnO4bfB/BPocHmArokPealQJdHsAhS5hjJoP6lPP41CnYgOhUZ5/Y554GH5/EzZf+sC8",
+	"/qZptjWwTQ1pVMNRi/zjrMCTkMeHYKvDX96aaxHuWwyz2OxyM59B3pofQ77mrv54jLOuRvlheGsH/1jc",
+	"tV8f568lkTGALH0L0AeRPYhazkVgAjks90FW2nm1mFltJg7S780TD8TIavPRjlLz7WEmWgyjHS1Yfl6S",
+	"TSv95fa27N7YPqLWu+EHrZI4iBMpqu1hmLHVBkK2Fuz9OFd/wJ4FD8HUH9j7j8XTH9j7ifNVC1KKShIP",
+	"5Wy954LQ7GF2p2EacYiJNoJNsQG7ncYgOwv2PuRmjRs5zM9XDuzwQVy6ZuyPxVP8+Li2/bAFVCPcpq54",
+	"ysOV1xVUA2zGiYeMtm0Yxzn92j7zMKy2g38sXtuvDzP7p9IhvtXWDH2fAynEPaglKSmT/jem7YWSi9tz",
+	"+ntnrRnZst90sDtoKaFz32ZYNB02ByXAMjwUgdOk1fzzw1nNP39Eq/nnSavZAx8ZwpsriW+Ie2sGf1dl",
+	"+yakgyEFj4I0yMhTYCQ7CJLxSM3X9VMPA4V0U0yjTxtTKCla5emdEqeqeWMs+BshIyLc0DYc2EMOmQ8s",
+	"SXnAiiZJCsryUXiheiWfKjiDm98LuvUFuR8u3NOwOa5DtoEY3BRwqLP3H/3m/3cUXCjg5cM57t03fmb6",
+	"YMHXPgBt6sEat5XH7ZontH7232ZT+EItWj6cWH8cnKFUuX4wvKFpOb8CayiFyQ4n54G5/NFghz4Wgxv4",
+	"ofoL3oL1KIm4cxtgIld5G0UmispFRjVNUYLPzXMfM+EaJ3oDkvpkH6bIAfIMXTvcI3RdpQAHaQySKrh+",
+	"40Vtjr+YsW+w72a0A6+Rt3+b6mDtn+x3K/p0DI8wtHOLZH7DjxqsogSpDE0dODtK2dPmxP2MaNgeONvS",
+	"3NVvKaI0Pde73GPyjuFbmAuLDaiOJiRZ1zdV2nxBDyUl+d+SQ56v8YUIuOrzChFrlCAF5WeS0bNaIl2g",
+	"bt4/Mg9DAN92vLlXuZ75f/pT2DU/vbh022yTdNjr3sJ+4vk58HI4jJK9BFuYuQGb7WYdisr+4XJOMfsh",
+	"Pw+s+deKQfvSlnrd60PRXow9+4lU2D6vJtBmb7BVv/L4sr5y6YyQKqQQ6Np3SYqIbMEKd4Y2mBXRvfga",
+	"c+7+cl93Axwlj4b32o4YTdabTG1/jR0uVsrYAXZiT8lbCTQ7vyWCb7GHBoctdpzWB+DkrW1L8dY3kvAG",
+	"pLrV6YrK1H4EI5i+t9zSWUa2gllZWu5yIUZrD17gAw8Z+McPDBgcdno3SpGjef6EnJpUGqoxi2CJCfAc",
+	"MgsC1zhID6g5yAYCUj3StqFa3BB4I88NvR4gR8OM/cYnb3/A3AzzXczaG7K9hdI3qyBwxXausBHN6pOQ",
+	"R3KEUteeZHuoL11do/l+vK5xTzWc6PmRhC34q9dIcrh76EP42/zHaoivtPRwB9F10/xwxYoqx9YyjlzE",
+	"k6uLbdAmaZk7a3S4GuP8RvgFfhC72Pf37be7c32wJlq7uX645uEPYTC3J680tvJKMOr9k/E59rsHovmH",
+	"VpIiJ7SasHWg2O1ucZ3jdcsgZZtbFP7kkdh1wciYk5qn5PWbn17i523alAJuE+N2VrqaltXj4YFvg+eS",
+	"AgQSNFJvlmv/g3jem6WkKIFg4f50r3ML8VKDLUFuc2Ra7AkEjxIix+9VTiXrg1BAPFHH3PHfhk3IP1WY",
+	"kZAHH/Ze3P1ypE5AiPxm7vg2S3t77tFvzR+jjvkWVx/M8mi+8neG5R4PSqAOcXwZmiIHprSQF0A6NvOf",
+	"ds93KHp7MW8+8HFc9GmS/mAOejP4Z8pFEw1XsX+mtS8PmOxkvqtKc3mz7TCkyHPD6NFN8sjrwNm+xTTh",
+	"eIXDP7hw4Gc+glv/4wiFw5XAocUuODhRHEr0+pEN3R6fNsBwRi68SkAP4ZRg/BOkWGGrWXUL4Yjnu5jh",
+	"/wuk+FTP1rA37Cd5st5atBp0puGGxE/rOlxuIa+tp7o2yuve/6iLUsRMNn2TH0TODAudmH0SUnJ3008H",
+	"3XnTms3dDi7BMa4jIMYS4TZvzkpR3LvxTmxWCEGiHv2G/x012b4TG4/+knBfUoXFNr/pbenWoDtsqyt5",
+	"k+ZYfqwAK3mZ0NGzDOB0Lmzp6Rl5EjJTE/z7GZ95wN1Qf2OocIOp22ETOIeEoucGvKygZ7IBshMVz2oh",
+	"H3cFfEgo4tduBR8WjtgP1ZTBixL4EpPkHP5bEB8xTz767Z3YTGmDBxakD9B59ZkhS3OC79CWFxjd9GD/",
+	"847D78SmziNo6PiIOpjB2cerH2/05udBDB8UIvHj3Pk+jBi4O94YhnPAzC3lW7iOlwO552Zcv68eIMEO",
+	"x88/go30gbiI67Onr4MFcg12lW/lFXBxx7Aft7o9H59l2Qs7+CfssPQz/DRw2Z89wB2q07nA7OuOVdCR",
+	"hEe/uf/7/WKZiPdK2dXScF3n9rh7R4n8Hl60PnF7544SefUxilY+jLy8xq7rhJJdvSvaInKgPFttHCrQ",
+	"bbXFXynPvvJQQrdnXT38vyTj/homv4cON6bQxDX/Rf+JxSmz6gALB0UNARewmQsND3MgIKT4p3safAzE",
+	"8w8jIT9L1joLMnHiNURz3dIokAFhayAnrj6uUvKBb0D+K4NQf3Ul7rXV851MpzNmLmXCG1NduKmbXIpK",
+	"KvXD7LbvxOYllZ9svNhP71/X9qK2+K4xvJjWkBEhSaUgI1VJGB/Yf9Yf+WBi8SnBV/9PY60Hre54Ojuo",
+	"1X2OXtTadsLz8TKn/OGuykb3yswXG/yrWU2GdjXrWoAO2OheH0CemAKfYWwv0E8J5aTiiu4s4nMPSjfk",
+	"uOvZcXOm23Gv4/uMbEDvHF1TbQMYIVO44AiESbiw7TL804tlox4yqmGFrtVlP6dwpAhnuThRpl1ELtIi",
+	"BAsWzCPqCRYkcFCKbEXFtSL6IMF28FCLWLl5WnnPcvF+tRcrP+mDKD83+rPuxlL/umKF7/aB194nC6CS",
+	"g9Kl4OdHZkWS0/yRGcHI9ofPPH7o5HBHE7ujWg0/DA9sqRB+C6uJwlzx3sZRGkr16Dfzn1s7IcyYox6I",
+	"APPgT3fLOf1bX9uhP0lby8ztOUD2r6nJn4vgauNvNQ28Z8y+CkUM/RrqYwral+meLmN9GG6+EB+oRtLW",
+	"CIwofh8q2iJm7WQR2iXp4P/DVGFtIYLtWYKFF4IHKrBbgOH+KSQlSqztk/noN2woYKRWsmPMoIgIoO2T",
+	"dq2zNarrXuM0fqr0p6vuZN3J5pNqDLEVUsLWWDQ362Nn10qs0jtJ4YfuxX6eko3QB1uVe88U2+Qu0p0z",
+	"flSPfjsyno3Gur9n/EGh3l/DVrqvDOZN8ONN4t0KP4XjPSV7dg+8qYO1ff44djtPSV4xdBvdZ755kK3M",
+	"Xy62NAeeUblCYzD4GxtJ/5JSuLur3b1PSa2IfYniZ2qgLNd2L7qgOf0rYEpVEBeAxx9QADiciGPMtR5R",
+	"pg+ZpCdjKTTCgB7yvQWqqL9l9khBNUhG8/Ecmh/qpz5EIo3/WkoazVdnYuTURgBuAzVlK2RzTLEzw+bV",
+	"RpoVOfidIfdTPetPuFtuTdgP3Cq39d2HjfVp9EwK2yGEkqL5dCjtj37z//t7mtVRNNy9fZTXJqj80P7E",
+	"zYFl3fAfJ9PnA4pAmO7DFDlyceL2wtQRBl8rO6r5/EMfRPF93GJfl3BJpcXHiFX3+k8++s39X+r2aVX5",
+	"3nb3PL9BDXECVz6Gm6EWiA+QI2EOUZJJutNLC1TlalxsPac81/gH2D2Gbg/ge4NZ0UDpWZV0D49+0+II",
+	"fNTmxu5nLz3THqoPc/2RwRbB+9v313kWtBRVzperAAua0wxvpN61PpY4AgXk+WtrnD9Ih/Wmpd2HNjFG",
+	"Wf3MFuwhWsy1O2aA6Yay+JGTkEdzWQk8d6K51YRbxbXye/Sb/Z9ETWoffhhFii3+XoUfeGAf3FbwHZNF",
+	"DEhpueBwWht+VNr2np8IdfixLgNm+LLvCLTkyG5VT2iLvnjYbpFxLZwjYytkhppWAZZ2UZuLYaTFtwwf",
+	"wdIwHwh6ro+ijP2Mpfm0Rln35WXYRBMkkDNCXN0Mnetfryeip7ShOv9QjRGDXueEcbI54+nS9LhHSQFR",
+	"5uMwdC/tIx/Cmn1pHeyJxqydu9eVFpHqavjokYZpBT0TxfacMFdkyRTJ4J5t3a6TVQ6jaWKv8IGHbN1g",
+	"PjAGbHAQlQJiJ3qDZEtsUsYU0t6CYOHxZb0ew9fWhg4PkJlsxv44F9ZJ6iPdjZWHsHTm0nTT66vuMrgW",
+	"ykfF/8/d9fymjgPhf8XishcqtNf2tGp3JQ6Lqo207/DUg0um4Iexke2UAur//uQZOyQVDmlfEtA7IZUU",
+	"O/7GP2bm83xCFa7Jb8UMff5veGyIuZ452MT2Wk54zFR2EvGBTdjFDHApd+S9SK0WYHBHXWqDqjFLrmKC",
+	"/q5GF8YRz2lNrQ70xsCrt4DkvvtID/Q+BS5i/OHlzshJlLJrWGktTNUO4hFivjw2UalTWGuJ7lxHvzVu",
+	"Hgje6SvRNVxvGlUww+v3J4R5EWQfCmjAleptohgsColyB7fVJY4UgeIfCIln6GjzwSpkWHS3/GWWF8Cc",
+	"zvnu00hbsJF9lYMEEoD6kO4VC0XJ3vPOgH8WcqaLIOI413ol8Py80MpbyBJ4HkRLMnA39/j9mWqhXZ9r",
+	"fCd9Fz0gqWNLFsal13wnNZFa+OPXHawSGq+AEDZCof9y1IUkTlri8OLHaqp604HCHx9a/yk97lkcoqDA",
+	"Q09WrNii03c1RiyIO2K3ws2XJZsk+AMI8ON0FiZ6LE9547SWkyg1lF7Ys/APsaJIXyYQunW/JCrgwFJg",
+	"ofVa2ZQTJW7gLfD4hWMe2p4qh34snYbru2/vjuljsW6tgEiUxWKB1hoR3oNpwnMPNMh9IbkHczlNtz2Y",
+	"VmqpcdVbADehbBkFdtbCWgxDGqLRdLRdn1JOHX/UbB3XuoU1iwplcR06uWk7TZcwk/GLDJ84G+KKIa3o",
+	"BmB1YKGsA54nglvXWwEU33nqPAqtCRFjthV5sIqOeBE4x4gS8UMLhcXyhVrZyAC0S5AvjRSJBHhXw4+g",
+	"/g0cTayge3p+i4D8r/LYC1fJSRAJqIpbOf8mCiC352fhDB8bbALMgGLxLSYAmn5nXuic7N5VfV4/CaJo",
+	"u2VbISXjdkVcV9TFYJyttfK9OI7rwb/sF4j/pYWcrxUTZ1g/5FM9X10mGNdqjvRUGjRuo36/cqBqV4wV",
+	"Nkz1QvF6DuNrvy3GMFIV969XAm2FPxUC7RP/S9UAvQj4mdMb5JDh1YuIszbEKxOuesPH8WcJdnLAzzTr",
+	"4e83Sho9t8m/oPDI3L5+Um8Ez/TYQhdsYvwlP7L32f8tqQvl26WS001I49jM8LSS5jBM19VhbDwH/uNP",
+	"beRgWL6Loh4htjTXZXYuIXDkD6iN73L6OPhb5TpxnL0TOVzpS98a48H4hBozo7ferzB6e8e4lAQaTsaa",
+	"84D3JRuPLd/wiT5FmLlwvqE0zfsNyamguivpgCCgV0U5YZAvjKtd0KlR9UhY4toLNzg2V3w0x+4NbPtN",
+	"aPZCWyYZK1NNgv+BDLKKgU8O/qMlWWhLoPZwVepBX7PB+L5dgq85oMUEPohHeMzWga9J0Q5cGgFV3hlw",
+	"I3fRfKyDM+ujdcNwQ7Cl/2gg2iSL60zkjsrgWAdM6pKfJ7l1bAfcpFfKmXYQB+l6V0rbT7WnzoH9q6/S",
+	"6ltQjsh15Jgpx4WKAdRK3uEwKrOE3588JBbl+gjQwsjR7WjCN2Ly+ufo/en9ZwAAAP//",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -146,6 +146,11 @@ export const previewOptions = (draft: Rules | null) =>
     retry: (count, e) => !(e instanceof Problem) && count < 3,
   });
 
+export const learnedMinutesOptions = queryOptions({
+  queryKey: ["rules", "minutes"],
+  queryFn: ({ signal }) => ask(api.GET("/rules/minutes", { signal })),
+});
+
 export const previewDueOptions = (draft: Rules | null) =>
   queryOptions({
     queryKey: ["rules", "preview-due", draft],

@@ -1144,6 +1144,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/rules/minutes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Steps that really take longer or shorter than planned; nothing is changed by it */
+        get: operations["learnedMinutes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/rules/preview-due": {
         parameters: {
             query?: never;
@@ -2338,6 +2355,19 @@ export interface components {
                     away?: string[];
                 };
             };
+        };
+        StepMinutes: {
+            code: string;
+            title: string;
+            planned: number;
+            /** @description The median of the last twenty */
+            suggested: number;
+            of: number;
+            people: {
+                name: string;
+                minutes: number;
+                of: number;
+            }[];
         };
         DueCounts: {
             overdue: number;
@@ -6673,6 +6703,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RulesPreview"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    learnedMinutes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The steps */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepMinutes"][];
                 };
             };
             default: components["responses"]["Problem"];

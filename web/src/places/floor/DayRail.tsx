@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { type PointerEvent, useRef, useState } from "react";
+import { type PointerEvent, useEffect, useRef, useState } from "react";
 import type { FloorStint, FloorTry } from "../../api/client";
 import { tryFloorOptions } from "../../api/queries";
 import { clock, costWords } from "./floor";
@@ -19,6 +19,15 @@ type Drag = { what: FloorTry; words: string; x: number; y: number };
 export function DayRail({ rail, open, promise, drop }: Props) {
   const track = useRef<HTMLDivElement>(null);
   const [drag, setDrag] = useState<Drag | null>(null);
+  const box = useRef<HTMLDivElement>(null);
+  const { from, now } = rail;
+  const near = useRef(now);
+  near.current = now;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a rail that is wider than its place begins near now, once for each day
+  useEffect(() => {
+    if (box.current && near.current !== undefined)
+      box.current.scrollLeft = Math.max(near.current * box.current.scrollWidth - box.current.clientWidth / 3, 0);
+  }, [from]);
   const shareAt = (e: PointerEvent) => {
     const box = track.current?.getBoundingClientRect();
     return box && box.width > 0 ? (e.clientX - box.left) / box.width : 0;
@@ -105,7 +114,7 @@ export function DayRail({ rail, open, promise, drop }: Props) {
     </button>
   );
   return (
-    <div className="panel overflow-x-auto" data-testid="rail">
+    <div ref={box} className="panel overflow-x-auto" data-testid="rail">
       <div className="relative grid min-w-[860px] grid-cols-[104px_minmax(0,1fr)] max-sm:grid-cols-[76px_minmax(0,1fr)]">
         <div className="sticky left-0 z-10 border-b border-base-300 bg-base-100" />
         <div ref={track} className="relative h-[74px] border-b border-base-300">

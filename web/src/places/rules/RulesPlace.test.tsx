@@ -64,6 +64,8 @@ it("says what a school would change, saves it, and shows both versions when some
     "GET /rules": () => saved,
     "POST /rules/preview": ({ body }) => ((body as Rules).wear_school === "half" ? one : none),
     "POST /rules/preview-due": () => dueStays,
+    "GET /rules/minutes": () => [],
+    "GET /people": () => [],
     "PUT /rules": ({ body }) => {
       const sent = body as { version: number; rules: Rules };
       if (quicker) {
@@ -100,6 +102,8 @@ it("keeps what is changed while the save is under way", async () => {
     "GET /rules": () => saved,
     "POST /rules/preview": () => none,
     "POST /rules/preview-due": () => dueStays,
+    "GET /rules/minutes": () => [],
+    "GET /people": () => [],
     "PUT /rules": ({ body }) => {
       const sent = body as { version: number; rules: Rules };
       saved = view({ version: sent.version + 1, rules: sent.rules });
@@ -128,6 +132,8 @@ it("shows what the server refuses at its own field, and keeps what was typed", a
     "GET /rules": () => view(),
     "POST /rules/preview": () => none,
     "POST /rules/preview-due": () => dueStays,
+    "GET /rules/minutes": () => [],
+    "GET /people": () => [],
     "PUT /rules": () =>
       new Refused(422, "invalid-input", "A kilometre counts for 0.2 to 10.", {
         fields: [{ path: "rules.factors.mud", code: "out-of-range", message: "A kilometre counts for 0.2 to 10." }],

@@ -1,8 +1,8 @@
-import { fireEvent, screen } from "@testing-library/react";
+import { fireEvent, screen, within } from "@testing-library/react";
 import { useState } from "react";
-import { expect, it } from "vitest";
+import { beforeEach, expect, it } from "vitest";
 import type { RulesView } from "../../api/client";
-import { show } from "../../test-kit";
+import { serve, show } from "../../test-kit";
 import { type Draft, fromDraft, toDraft } from "./draft";
 import { defaults, rules as kept } from "./rules-kit";
 import { WorkRules } from "./WorkRules";
@@ -34,6 +34,8 @@ function Held() {
     />
   );
 }
+
+beforeEach(() => serve({ "GET /rules/minutes": () => [] }));
 
 it("reads what is kept back as it was", () => {
   expect(fromDraft(toDraft(rules))).toEqual({ rules, faults: {} });
@@ -79,4 +81,28 @@ it("chooses schools, prices and minutes, says the house's beside them, and takes
     "rules.work.labour_step": "“five” is not a number.",
     "rules.work.fixed_route.bath": "“dear” is not a number.",
   });
+});
+
+it("says what steps really take, and takes a suggestion over only when told to", async () => {
+  serve({
+    "GET /rules/minutes": () => [
+      {
+        code: "index",
+        title: "Index the gears",
+        planned: 8,
+        suggested: 12,
+        of: 20,
+        people: [{ name: "Posy Peake", minutes: 19, of: 6 }],
+      },
+    ],
+  });
+  show(<Held />);
+  const learned = within(await screen.findByRole("region", { name: "What steps really take" }));
+  expect(learned.getByRole("listitem").textContent).toContain(
+    "Index the gears: planned 8 min, takes 12 minof 20 times; Posy Peake 19 min",
+  );
+  expect(fromDraft(latest).rules.work.minutes).toEqual(rules.work.minutes);
+  fireEvent.click(learned.getByRole("button", { name: "Plan 12 min for Index the gears" }));
+  expect(fromDraft(latest).rules.work.minutes).toEqual({ ...rules.work.minutes, index: 12 });
+  expect(screen.queryByRole("region", { name: "What steps really take" })).toBeNull();
 });

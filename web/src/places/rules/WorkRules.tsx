@@ -3,6 +3,7 @@ import type { RulesView } from "../../api/client";
 import { routeWords } from "../bikes/cleaning";
 import { type Draft, routeNames, type WorkDraft } from "./draft";
 import { Line, SchoolChoice, Section } from "./fields";
+import { Learned } from "./Learned";
 
 type Props = {
   view: RulesView;
@@ -123,6 +124,7 @@ export function WorkRules({ view, draft, set, fault }: Props) {
         >
           {minutes ? "Hide the minutes of each step" : "Minutes of each step"}
         </button>
+        <Learned minutes={w.minutes} set={(minutes) => change({ minutes })} />
         {minutes && (
           <div className="grid grid-cols-2 gap-3 sm:grid-cols-3 lg:grid-cols-5">
             {view.defaults.steps.map((s) => (
