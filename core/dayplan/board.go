@@ -251,7 +251,8 @@ func (b *board) freeFrom(h, from, long int) int {
 }
 
 // full are the holds that are in a place at the first minute of a stretch at which there is no unit for
-// another; nil where there always is.
+// another; nil where there always is. For a hold that began with a fixed step only those minutes count at
+// which one is there that did not: what is in its place already stays, even where that is too much.
 func (b *board) full(h, from, to int) []int {
 	place := b.s.holds[h].place
 	others := b.held[place]
@@ -268,10 +269,15 @@ func (b *board) full(h, from, to int) []int {
 		if n < b.s.places[place] {
 			return nil
 		}
+		joins := !b.begun(h)
 		for _, o := range others {
 			if o != h && b.from[o] <= at && at < b.until[o] {
 				in = append(in, o)
+				joins = joins || !b.begun(o)
 			}
+		}
+		if !joins {
+			return nil
 		}
 		return in
 	}
@@ -288,6 +294,8 @@ func (b *board) full(h, from, to int) []int {
 	}
 	return first
 }
+
+func (b *board) begun(h int) bool { return b.s.tasks[b.s.holds[h].from].fixed }
 
 func (b *board) firstOut(in []int) int {
 	out := never
@@ -311,12 +319,9 @@ func (b *board) room(t, start int) bool {
 			continue
 		}
 		off, until := b.s.holds[h].from, b.firstOut(in)
-		if b.s.tasks[off].fixed {
-			// What is in its place already stays; whoever was to come in meanwhile waits.
-			i := slices.IndexFunc(in, func(o int) bool { return !b.s.tasks[b.s.holds[o].from].fixed })
-			if i < 0 {
-				continue
-			}
+		if b.begun(h) {
+			// Whoever was to come in meanwhile waits.
+			i := slices.IndexFunc(in, func(o int) bool { return !b.begun(o) })
 			off, until = b.s.holds[in[i]].from, b.until[h]
 		}
 		b.start[t] = -1
