@@ -81,9 +81,9 @@ func (l *loader) setRules() error {
 func (l *loader) floor(f shop.Floor) shop.Floor {
 	half := l.end.Local().Hour()*2 + l.end.Local().Minute()/30 // half hours since midnight
 	clock := func(h int) string { return fmt.Sprintf("%02d:%02d", h/2, h%2*30) }
-	from, until, lunch := max(half-7, 0), min(half+15, 48), min(half+4, 46)
+	from, until, lunch := max(half-7, 0), min(half+15, 48), half+4
 	day := []store.Stretch{{From: clock(from), Until: clock(lunch)}, {From: clock(lunch + 1), Until: clock(until)}}
-	if lunch+1 >= until {
+	if half+4 > 44 { // late in the evening nobody has lunch
 		day = []store.Stretch{{From: clock(from), Until: clock(until)}}
 	}
 	if over := half + 15 - 48; over > 0 && over < from { // on into the night

@@ -583,3 +583,55 @@ func TestPreviewDue(t *testing.T) {
 	_, err = b.PreviewDue(ctx, draft)
 	assert.Equal(t, "invalid-input", code(t, err))
 }
+
+// An owner is told in plain words what is due, why, and what it would cost to leave it.
+func TestWordsToOwners(t *testing.T) {
+	ctx := context.Background()
+	b := recalled(t)
+	b.rules(func(r *shop.Rules) {
+		r.Recalls.Text = "{bike}: {why}. {leave}"
+		for i := range r.Classes {
+			for _, price := range []**int{&r.Classes[i].Chain, &r.Classes[i].Sprockets, &r.Classes[i].Rings, &r.Classes[i].LabourChain, &r.Classes[i].LabourSprockets, &r.Classes[i].LabourRings} {
+				*price = ptr(3900)
+			}
+		}
+	})
+	only := func(code string, s store.TaskSetting) string { // with this one task left of them all
+		t.Helper()
+		b.rules(func(r *shop.Rules) {
+			r.Intervals.Changed = map[string]store.TaskSetting{}
+			for _, task := range b.due().Tasks {
+				r.Intervals.Changed[task.Code] = store.TaskSetting{Off: true}
+			}
+			r.Intervals.Changed[code] = s
+			if s.Off {
+				delete(r.Intervals.Changed, code)
+			}
+		})
+		m, err := b.DraftRecall(ctx, b.mira, b.tag)
+		require.NoError(t, err, code)
+		_, err = b.DoMessage(ctx, b.mira, m.ID, shop.MessageDeed{Deed: "withdraw", Version: m.Version})
+		require.NoError(t, err)
+		b.rules(func(r *shop.Rules) { r.Intervals.Changed = map[string]store.TaskSetting{} })
+		return m.Body
+	}
+	days := func(n int) store.TaskSetting { return store.TaskSetting{EveryDays: &n} }
+	require.NoError(t, b.TaskDone(ctx, b.mira, "", b.tag, "wash", "", nil))
+	b.later(30)
+	assert.Contains(t, only("wash", days(20)), "(30 days since the last time)")
+	km := 100.0
+	assert.Contains(t, only("brakes", store.TaskSetting{EveryHardKM: &km}), "of riding)")
+	assert.Contains(t, only("brakes", store.TaskSetting{EveryHardKM: &km}), "Brakes are not left waiting.")
+	require.NoError(t, b.ReportEvent(ctx, b.mira, "", b.tag, "squeak", "", nil))
+	never := 300
+	far := 40_000.0
+	squeaks := only("relubricate", store.TaskSetting{EveryDays: &never, EveryHardKM: &far})
+	assert.Contains(t, squeaks, "(it squeaked)")
+	assert.Contains(t, squeaks, "A dry chain wears several times as fast.")
+	assert.Contains(t, only("clean-on-bike", days(5)), "Grit inside the chain grinds it away.")
+	b.read(0, "0.8")
+	worn := only("replace-chain", store.TaskSetting{Off: true})
+	assert.Contains(t, worn, "Ridden on, it wears the sprockets with it: EUR 78.00 more.")
+	b.later(3)
+	assert.Contains(t, only("read-wear", days(1)), "A chain found worn in time saves the sprockets.")
+}

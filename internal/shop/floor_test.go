@@ -320,3 +320,54 @@ func TestLearnedMinutes(t *testing.T) {
 	b.rules(func(r *shop.Rules) { r.Work.Minutes = map[string]int{"floor": 7} })
 	assert.Empty(t, suggested(), "taken over")
 }
+
+// A wait that runs and ends when nobody is here is strained: what ends it is planned for when somebody is, and the
+// wall says that it comes late. Nothing else of the job is left out for it.
+func TestStrainedWaits(t *testing.T) {
+	ctx := context.Background()
+	b, jobs := staffed(t, 1)
+	id := jobs[0].ID
+	var job shop.Job
+	for range 60 { // until something runs that has a limit
+		j, err := b.Job(ctx, b.mira, id)
+		require.NoError(t, err)
+		if slices.ContainsFunc(j.Waits, func(w shop.WaitView) bool { return w.MostAt != nil }) {
+			job = j
+			break
+		}
+		if j.Next == nil {
+			require.NotNil(t, j.HeldUntil)
+			*b.now = *j.HeldUntil
+			continue
+		}
+		step := j.StepList[slices.IndexFunc(j.StepList, func(s shop.StepView) bool { return s.Code == j.Next.Code })]
+		deed := shop.StepDeed{Deed: "done", Seen: step.Cautions}
+		if j.Next.Code == "read-wear" {
+			deed = shop.StepDeed{Deed: "skip", Reason: "it was read yesterday"}
+		}
+		_, err = b.DoStep(ctx, b.mira, "", id, j.Next.Code, deed)
+		require.NoError(t, err)
+	}
+	require.NotEmpty(t, job.Waits)
+	limit := *job.Waits[slices.IndexFunc(job.Waits, func(w shop.WaitView) bool { return w.MostAt != nil })].MostAt
+	b.rules(func(r *shop.Rules) { // closed from now until well after
+		from := limit.Add(3 * time.Hour).Local().Format("15:04")
+		for day := range r.Floor.Hours {
+			r.Floor.Hours[day] = []store.Stretch{{From: from, Until: "24:00"}}
+		}
+	})
+	v := b.floor()
+	require.NotEmpty(t, v.NotPlaced)
+	for _, n := range v.NotPlaced {
+		assert.Equal(t, "strained", n.Why, n)
+	}
+	for _, s := range v.Stints {
+		if s.State == "planned" || s.State == "ready" {
+			assert.True(t, s.Start.After(limit), "%s at %s", s.Title, s.Start)
+		}
+	}
+	assert.NotNil(t, v.Jobs[0].FinishAt, "all of it is planned")
+	for _, p := range v.People {
+		assert.False(t, p.Here)
+	}
+}

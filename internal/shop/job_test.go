@@ -365,3 +365,47 @@ func TestStores(t *testing.T) {
 	require.NoError(t, err)
 	assert.InDelta(t, 5000-materials[0].Facts.Quantity, job.Used[0].Amount, 1e-6)
 }
+
+// Whoever goes to another job leaves the step they are at, with what they worked on it banked; a step can be paused,
+// and is then anybody's. A wait that runs says for how much longer.
+func TestStepsAreLeftAndPaused(t *testing.T) {
+	ctx := context.Background()
+	w := takeIn(t, courier, shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 2, DrivetrainGrade: 2}, Complaints: []string{}})
+	w.plan(shop.JobOrder{})
+	bike, err := w.Bike(ctx, w.tag)
+	require.NoError(t, err)
+	other, err := w.AddBike(ctx, w.mira, "", shop.NewBike{CustomerID: bike.Owner.ID, Facts: commuter})
+	require.NoError(t, err)
+	second := w.takeIn(other.Tag, nil)
+
+	w.do("floor", shop.StepDeed{Deed: "begin"})
+	*w.now = w.now.Add(3 * time.Minute)
+	_, err = w.DoStep(ctx, w.mira, "", second.ID, "floor", shop.StepDeed{Deed: "begin"})
+	require.NoError(t, err)
+	left, err := w.Job(ctx, w.mira, w.job.ID)
+	require.NoError(t, err)
+	w.job = left
+	assert.Equal(t, []any{"open", 180}, []any{w.step("floor").State, w.step("floor").WorkedS})
+
+	assert.Equal(t, "not-begun", code(t, w.try(w.mira, "floor", shop.StepDeed{Deed: "pause"})))
+	w.do("floor", shop.StepDeed{Deed: "begin"})
+	*w.now = w.now.Add(time.Minute)
+	w.do("floor", shop.StepDeed{Deed: "pause"})
+	assert.Equal(t, []any{"open", 240, ""}, []any{w.step("floor").State, w.step("floor").WorkedS, w.step("floor").By})
+
+	// A step that a wait holds says for how long.
+	for w.job.HeldUntil == nil {
+		next := w.job.Next
+		require.NotNil(t, next)
+		*w.now = w.now.Add(time.Minute)
+		d := shop.StepDeed{Deed: "done", Seen: w.step(next.Code).Cautions}
+		if next.Code == "read-wear" {
+			d = shop.StepDeed{Deed: "skip", Reason: "read last week"}
+		}
+		w.do(next.Code, d)
+	}
+	held := w.job.StepList[slices.IndexFunc(w.job.StepList, func(s shop.StepView) bool { return s.Standing == "held" })]
+	err = w.try(w.mira, held.Code, shop.StepDeed{Deed: "done", Seen: held.Cautions})
+	assert.Equal(t, "wait-runs", code(t, err))
+	assert.Contains(t, err.Error(), "for")
+}

@@ -172,13 +172,6 @@ func (t Tx) MeasuredBikes(ctx context.Context) ([]Bike, error) {
 	return bikes, translate(err, "list measured bikes")
 }
 
-// BikesInCare returns every bike that is not archived, by tag number.
-func (t Tx) BikesInCare(ctx context.Context) ([]Bike, error) {
-	var bikes []Bike
-	err := t.db.WithContext(ctx).Raw(selectBikes + `where b.archived_at is null order by b.tag_number`).Scan(&bikes).Error
-	return bikes, translate(err, "list bikes in care")
-}
-
 // MostCounted is how far what was found is counted: nobody reads more, and counting all takes as long as all
 // there is.
 const MostCounted = 200

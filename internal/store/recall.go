@@ -114,13 +114,6 @@ func (t Tx) ClaimMessages(ctx context.Context, now, lease time.Time, limit int) 
 	return rows, translate(err, "claim messages")
 }
 
-// NextMessageAt is when the next message is to be tried; nil when none waits.
-func (t Tx) NextMessageAt(ctx context.Context) (*time.Time, error) {
-	var row struct{ At *time.Time }
-	err := t.db.WithContext(ctx).Raw(`select min(next_try_at) at from messages where state = 'queued'`).Scan(&row).Error
-	return row.At, translate(err, "look when the next message is due")
-}
-
 // WithdrawMessages takes back what a customer was not told yet.
 func (t Tx) WithdrawMessages(ctx context.Context, customer uuid.UUID, at time.Time) error {
 	err := t.db.WithContext(ctx).Exec(`update messages set state = 'withdrawn', next_try_at = null, ended_at = ?, version = version + 1

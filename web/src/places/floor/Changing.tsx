@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link } from "react-router";
+import { Link, useNavigate } from "react-router";
 import { api, ask, type Floor, type FloorJob, type FloorStint, type FloorTry } from "../../api/client";
 import { floorOptions, tryFloorOptions } from "../../api/queries";
 import { FormDialog } from "../../ui/FormDialog";
@@ -96,26 +96,23 @@ export function PromiseDialog({ job, close }: { job: FloorJob; close: () => void
 export function StintDialog({ floor, stint: s, close }: { floor: Floor; stint: FloorStint; close: () => void }) {
   const [person, setPerson] = useState(s.kept_for ? s.person : "");
   const { keep } = useFloorChange(close);
+  const navigate = useNavigate();
   const open = s.state === "planned" || s.state === "ready";
   const who = floor.people.find((p) => p.person.id === s.person)?.person.name ?? "somebody";
   const changed = person !== (s.kept_for ? s.person : "");
   return (
     <FormDialog
       title={s.title}
-      deed={
-        !open
-          ? "Leave it as it is"
-          : changed
-            ? person
-              ? "Keep it for them"
-              : "Let anybody do it"
-            : "Leave it as it is"
-      }
+      deed={open && changed ? (person ? "Keep it for them" : "Let anybody do it") : "Open the job"}
       back="Close"
       pending={keep.isPending}
       error={keep.error}
       close={close}
-      send={() => (open && changed ? keep.mutate({ job: s.job, step: s.step, person: person || undefined }) : close())}
+      send={() =>
+        open && changed
+          ? keep.mutate({ job: s.job, step: s.step, person: person || undefined })
+          : navigate(`/jobs/${s.job}`)
+      }
     >
       <p>
         <Link to={`/jobs/${s.job}`} className="font-mono underline">

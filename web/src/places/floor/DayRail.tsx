@@ -100,7 +100,7 @@ export function DayRail({ rail, open, promise, drop }: Props) {
       data-testid="flag"
       title={`Promise of ${f.tag}: drag it, or tap to change it`}
       aria-label={`Promise of ${f.tag}${f.late ? ", will not be kept" : ""}`}
-      className={`flag hue-${f.hue} ${f.late ? "outline-2 outline-offset-1 outline-error" : ""}`}
+      className={`flag-grip hue-${f.hue}`}
       style={{ left: percent(f.at), bottom: f.row === 1 ? 26 : 2 }}
       {...dragged(
         (e) => {
@@ -110,7 +110,10 @@ export function DayRail({ rail, open, promise, drop }: Props) {
         () => promise(f.job),
       )}
     >
-      {shortTag(f.tag)}
+      <span className="flag">
+        {shortTag(f.tag)}
+        {f.late && " !"}
+      </span>
     </button>
   );
   return (

@@ -90,7 +90,7 @@ function HandOf({ hand: h, now }: { hand: Hand; now: number }) {
           </span>
         ) : (
           <>
-            {!h.here && "Not here now. "}
+            {!h.here && "not here now · "}
             {startsNow ? "now" : `at ${clock(s.start)}`}, {s.minutes} min
           </>
         )}
