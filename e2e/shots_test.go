@@ -58,7 +58,7 @@ var views = []view{
 		b.visit("/bikes")
 		b.sees("main", "Wharfinger") // and not only that they are being fetched
 	}},
-	{"floor", 1280, 800, false, func(b *tab) { b.sees("main", "Ready to hand back") }},
+	{"floor", 1280, 800, false, func(b *tab) { b.sees("main", "Hands free now") }},
 	{"plan", 1280, 800, false, func(b *tab) {
 		b.visit("/jobs/" + jobOf(b, "Brack"))
 		b.sees("main", "Recommended")

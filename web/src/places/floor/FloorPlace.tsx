@@ -80,7 +80,10 @@ function Day({ floor: f, now }: { floor: Floor; now: number }) {
   const asked = typeof shown === "string" ? f.jobs.find((j) => j.job === shown) : undefined;
   return (
     <div className="grid items-start gap-3 lg:grid-cols-[264px_minmax(0,1fr)]">
-      <Hands floor={f} now={now} />
+      <div className="flex min-w-0 flex-col gap-3">
+        <Hands floor={f} now={now} />
+        <Told floor={f} pick={setShown} />
+      </div>
       <div className="flex min-w-0 flex-col gap-3">
         <nav aria-label="Days" className="flex flex-wrap items-center gap-x-5 gap-y-1">
           {days.map((d) => (
@@ -106,7 +109,6 @@ function Day({ floor: f, now }: { floor: Floor; now: number }) {
         {promise.isError && <Failure error={promise.error} again={() => promise.reset()} />}
         {keep.isError && <Failure error={keep.error} again={() => keep.reset()} />}
         <DayRail rail={rail} open={setShown} promise={setShown} drop={drop} />
-        <Told floor={f} pick={setShown} />
       </div>
       {shown !== null && typeof shown !== "string" && (
         <StintDialog floor={f} stint={shown} close={() => setShown(null)} />

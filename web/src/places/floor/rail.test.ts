@@ -56,6 +56,14 @@ it("shows of the past what is near, unless all is asked for, and other days whol
     0,
     false,
   ]);
+  // Late in the evening the day goes on past midnight.
+  const night = floor({
+    now: at("22:30"),
+    stints: [stint({ start: at("01:00", "2026-05-06"), end: at("01:30", "2026-05-06") })],
+  });
+  const on = railOf(night, day, ms("22:30"));
+  expect([on.from, on.until]).toEqual([ms("20:00"), ms("02:00", "2026-05-06")]);
+  expect(on.people[1]?.marks.some((m) => m.kind === "work")).toBe(true);
   // With nothing on it a day still has a length.
   const empty = railOf(floor({ people: [], stints: [], jobs: [], stays: [] }), "2026-05-10", ms("10:00"));
   expect([empty.from, empty.until]).toEqual([ms("08:00", "2026-05-10"), ms("18:00", "2026-05-10")]);

@@ -57,14 +57,18 @@ export function daysOf(f: Floor): string[] {
     .slice(0, 3);
 }
 
+const evening = 5 * hour;
+
 /** How much of what is past is shown today, unless all of it is asked for. */
 const past = 2 * hour;
 
 /** The rail of one day. */
 export function railOf(f: Floor, day: string, nowMs: number, whole = false): Rail {
-  const on = (iso: string) => dayOf(Date.parse(iso)) === day;
+  const today = dayOf(nowMs) === day;
   const midnight = new Date(`${day}T00:00`).getTime();
-  const next = midnight + 24 * hour;
+  // Late in the evening the day goes on: who works then looks past midnight.
+  const next = today ? Math.max(midnight + 24 * hour, nowMs + evening) : midnight + 24 * hour;
+  const on = (iso: string) => Date.parse(iso) >= midnight && Date.parse(iso) < next;
   const within = (iso: string) => Math.min(Math.max(Date.parse(iso), midnight), next);
   const touches = (from: string, until: string) => Date.parse(from) < next && Date.parse(until) > midnight;
 
@@ -77,7 +81,6 @@ export function railOf(f: Floor, day: string, nowMs: number, whole = false): Rai
     ...(dayOf(nowMs) === day ? [nowMs] : []),
   ];
   const first = times.length ? Math.min(...times) : midnight + 8 * hour;
-  const today = dayOf(nowMs) === day;
   const from = Math.floor((today && !whole ? Math.max(first, nowMs - past) : first) / hour) * hour;
   const until = Math.max(
     Math.ceil((times.length ? Math.max(...times) : midnight + 18 * hour) / hour) * hour,
