@@ -57,8 +57,10 @@ func (s *server) pass(by time.Duration) {
 	conn, err := pgx.Connect(ctx, s.dsn)
 	require.NoError(s.t, err)
 	defer func() { _ = conn.Close(ctx) }()
+	tx, err := conn.Begin(ctx)
+	require.NoError(s.t, err)
 	var plan map[string]any
-	require.NoError(s.t, conn.QueryRow(ctx, `select plan from wall`).Scan(&plan))
+	require.NoError(s.t, tx.QueryRow(ctx, `select plan from wall for update`).Scan(&plan))
 	for _, step := range plan["steps"].([]any) {
 		for _, edge := range []string{"start", "end"} {
 			at, err := time.Parse(time.RFC3339, step.(map[string]any)[edge].(string))
@@ -66,10 +68,11 @@ func (s *server) pass(by time.Duration) {
 			step.(map[string]any)[edge] = at.Add(-by)
 		}
 	}
-	_, err = conn.Exec(ctx, `update wall set plan = $1, until = until - make_interval(secs => $2)`, plan, by.Seconds())
+	_, err = tx.Exec(ctx, `update wall set version = version + 1, plan = $1, until = until - make_interval(secs => $2)`, plan, by.Seconds())
 	require.NoError(s.t, err)
-	_, err = conn.Exec(ctx, `update job_steps set begun_at = begun_at - make_interval(secs => $1) where state = 'begun'`, by.Seconds())
+	_, err = tx.Exec(ctx, `update job_steps set begun_at = begun_at - make_interval(secs => $1) where state = 'begun'`, by.Seconds())
 	require.NoError(s.t, err)
+	require.NoError(s.t, tx.Commit(ctx))
 }
 
 // Three jobs arrive, the last with the promise that is offered; a step is begun and takes far too long; the wall

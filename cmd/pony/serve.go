@@ -165,7 +165,7 @@ func keepCurrent(ctx context.Context, s *shop.Service, hub *live.Hub) {
 	ticks := time.NewTicker(tick)
 	defer ticks.Stop()
 	for {
-		for _, work := range []func(context.Context) (int, error){s.KeepDue, s.DraftRecalls, s.SendMessages} {
+		for _, work := range []func(context.Context) (int, error){s.KeepDue, s.DraftRecalls, s.SendMessages, s.KeepFloor} {
 			for ctx.Err() == nil {
 				n, err := work(ctx)
 				if err != nil && ctx.Err() == nil {

@@ -371,3 +371,43 @@ func TestStrainedWaits(t *testing.T) {
 		assert.False(t, p.Here)
 	}
 }
+
+// While nobody looks the plan is thought about longer, once, and never made worse; what the clock makes untrue is
+// planned again all the same.
+func TestKeepFloor(t *testing.T) {
+	ctx := context.Background()
+	b, _ := staffed(t, 5)
+	kept := func() {
+		t.Helper()
+		_, err := b.KeepFloor(ctx)
+		require.NoError(t, err)
+	}
+	finish := func(v shop.FloorView) (sum time.Duration) {
+		for _, j := range v.Jobs {
+			assert.Zero(t, j.LateMin)
+			sum += j.FinishAt.Sub(*b.now)
+		}
+		return sum
+	}
+	first := b.floor()
+	kept()
+	thought := b.floor()
+	assert.LessOrEqual(t, finish(thought), finish(first))
+	kept()
+	assert.Equal(t, starts(thought), starts(b.floor()), "thought about once")
+
+	i := slices.IndexFunc(thought.People, func(p shop.FloorHands) bool { return p.Next != nil && p.Next.State == "ready" })
+	require.GreaterOrEqual(t, i, 0)
+	next := thought.People[i].Next
+	*b.now = next.Start.Add(10 * time.Minute)
+	kept() // nobody began it, and nobody looked
+	after := b.floor()
+	assert.Equal(t, *b.now, after.MadeAt.UTC())
+	assert.NotEmpty(t, after.Moved)
+	for _, s := range after.Stints {
+		assert.False(t, s.Start.Before(b.now.Truncate(time.Minute)), "%s of %s begins in the past", s.Title, s.Tag)
+	}
+	empty, _, _ := open(t)
+	_, err := empty.KeepFloor(ctx)
+	assert.NoError(t, err, "with no job there is nothing to plan")
+}

@@ -138,7 +138,7 @@ func (s *Service) floorDayOf(ctx context.Context, tx store.Tx, h house) (*floorD
 }
 
 // movesFor is how many minutes sooner jobs must be finished for each step that moves on the wall.
-const movesFor = 1
+const movesFor = 3
 
 // minute is a time in minutes from the first midnight, the one that has begun.
 func (d *floorDay) minute(t time.Time) dayplan.Minute {

@@ -82,7 +82,7 @@ func TestEveryCleaningPlanMakesADay(t *testing.T) {
 			}
 			left = append(left, sum)
 		}
-		plan, err := solve(d.problem, 40)
+		plan, err := solve(d.problem, 40, time.Minute)
 		require.NoError(t, err)
 		require.Empty(t, dayplan.Check(d.problem, plan))
 		assert.Empty(t, plan.NotPlaced)

@@ -153,7 +153,7 @@ func (s *Service) TryFloor(ctx context.Context, t FloorTry) (FloorCost, error) {
 		return FloorCost{}, err
 	}
 	d.put(w)
-	before, err := solve(d.problem, offerTries)
+	before, err := solve(d.problem, offerTries, offerBudget)
 	if err != nil {
 		return FloorCost{}, err
 	}
@@ -174,7 +174,7 @@ func (s *Service) TryFloor(ctx context.Context, t FloorTry) (FloorCost, error) {
 			return FloorCost{}, err
 		}
 	}
-	after, err := solve(d.problem, offerTries)
+	after, err := solve(d.problem, offerTries, offerBudget)
 	if err != nil {
 		return FloorCost{}, err
 	}
@@ -286,11 +286,11 @@ func (s *Service) OfferPromise(ctx context.Context, tagText string, a Arrival) (
 	if a.PromisedAt == nil {
 		return o, nil
 	}
-	before, err := solve(without, offerTries)
+	before, err := solve(without, offerTries, offerBudget)
 	if err != nil {
 		return o, err
 	}
-	after, err := solve(d.problem, offerTries)
+	after, err := solve(d.problem, offerTries, offerBudget)
 	if err != nil {
 		return o, err
 	}

@@ -23,6 +23,14 @@ type wallPlan struct {
 	Moved     []Moved    `json:"moved,omitempty"`   // since the plan before
 	Because   []Because  `json:"because,omitempty"` // what moved them
 	Helps     []Help     `json:"helps,omitempty"`
+	Cost      wallCost   `json:"cost"`
+	Tries     int        `json:"tries"` // to improve on it
+}
+
+type wallCost struct {
+	NotPlaced int `json:"not_placed"`
+	LateMin   int `json:"weighted_late_min"`
+	FinishMin int `json:"finish_sum_min"` // from the first midnight
 }
 
 type wallStep struct {
@@ -70,11 +78,16 @@ type Help struct {
 	SaveMin int    `json:"save_min"`         // weighted
 }
 
-// How long is thought about the wall: a first plan is there in a few milliseconds, and this makes it good.
+// How long is thought about the wall. A first plan is there in a few milliseconds; whoever looks waits a moment for
+// a good one, and while nobody waits it is improved on.
 const (
-	wallTries  = 1500
-	helpTries  = 150
-	offerTries = 600
+	wallTries     = 1500
+	wallBudget    = 200 * time.Millisecond
+	offerTries    = 600
+	offerBudget   = 150 * time.Millisecond
+	helpTries     = 25
+	thoroughTries = 6000
+	thoughtFor    = 600 * time.Millisecond
 )
 
 // fingerprint tells problems apart that call for another plan, whatever minute it is.
@@ -119,7 +132,7 @@ func (s *Service) wall(ctx context.Context, d *floorDay) (wallPlan, time.Time, e
 				return before, kept.MadeAt, nil
 			}
 		}
-		after, until, err := d.replan(before)
+		after, until, err := d.replan(before, wallTries, wallBudget)
 		if err != nil {
 			return wallPlan{}, time.Time{}, err
 		}
@@ -145,12 +158,88 @@ func (s *Service) wall(ctx context.Context, d *floorDay) (wallPlan, time.Time, e
 	return wallPlan{}, time.Time{}, &Problem{Kind: Conflict, Code: "changed-meanwhile", Message: "The floor changes faster than it is planned: look again."}
 }
 
-// replan makes the plan again, with as little moved from the one before as can be.
-func (d *floorDay) replan(before wallPlan) (wallPlan, time.Time, error) {
-	for _, s := range before.Steps {
-		d.problem.Previous = append(d.problem.Previous, dayplan.Placed{Job: s.Job, Step: s.Step, Person: s.Person, Start: d.minute(s.Start), End: d.minute(s.End)})
+// KeepFloor plans the floor again where that is called for though nobody looks, and thinks longer about a plan that was made
+// in a moment; it reports how many plans it put up.
+func (s *Service) KeepFloor(ctx context.Context) (int, error) {
+	tx := s.store.Read()
+	h, err := loadHouse(ctx, tx)
+	if err != nil {
+		if notFound(err) {
+			return 0, nil // there is no shop yet
+		}
+		return 0, err
 	}
-	plan, err := solve(d.problem, wallTries)
+	d, err := s.floorDayOf(ctx, tx, h)
+	if err != nil || len(d.layouts) == 0 {
+		return 0, err
+	}
+	before, madeAt, err := s.wall(ctx, d)
+	if err != nil || before.Tries >= thoroughTries {
+		return 0, err
+	}
+	kept, err := tx.Wall(ctx)
+	if err != nil || !kept.MadeAt.Equal(madeAt) { // another was put up since
+		return 0, err
+	}
+	if d, err = s.floorDayOf(ctx, tx, h); err != nil {
+		return 0, err
+	}
+	after, until, err := d.replan(before, thoroughTries, thoughtFor)
+	if err != nil {
+		return 0, err
+	}
+	was, is := before.Cost.core(0), after.Cost.core(len(after.Moved))
+	better := is.Less(was, movesFor)
+	if !better {
+		after, until = before, kept.Until
+	} else {
+		after.Because = append(slices.Clone(before.Because[:min(len(before.Because), mostBecause-1)]), Because{What: "better"})
+		after.Moved = together(before.Moved, after.Moved)
+	}
+	after.Tries = thoroughTries
+	text, err := json.Marshal(after)
+	if err != nil {
+		return 0, err
+	}
+	w := store.Wall{Version: kept.Version, MadeAt: kept.MadeAt, Of: kept.Of, Until: until, Plan: text}
+	err = s.store.Write(ctx, func(tx store.Tx) error {
+		if err := tx.SaveWall(ctx, &w); err != nil || !better {
+			return err
+		}
+		return tx.Notify(ctx, `{"topic":"floor"}`)
+	})
+	if errors.Is(err, store.ErrStale) { // something happened meanwhile: that plan is thought about next
+		return 0, nil
+	}
+	return 0, err
+}
+
+// together is what moved in two plans, one after the other.
+func together(first, then []Moved) []Moved {
+	all := slices.Clone(then)
+	for _, m := range first {
+		i := slices.IndexFunc(all, func(x Moved) bool { return x.Tag == m.Tag && x.Title == m.Title && x.From.Equal(m.To) })
+		if i < 0 {
+			all = append(all, m)
+			continue
+		}
+		all[i].From = m.From
+		if m.ByBefore != "" {
+			all[i].ByBefore = m.ByBefore
+		}
+	}
+	slices.SortStableFunc(all, func(a, b Moved) int { return a.To.Compare(b.To) })
+	return all
+}
+
+func (c wallCost) core(moved int) dayplan.Cost {
+	return dayplan.Cost{NotPlaced: c.NotPlaced, WeightedLate: dayplan.Minutes(c.LateMin), FinishSum: dayplan.Minutes(c.FinishMin), Changes: moved}
+}
+
+// replan makes the plan again, with as little moved from the one before as can be.
+func (d *floorDay) replan(before wallPlan, tries int, budget time.Duration) (wallPlan, time.Time, error) {
+	d.put(before)
+	plan, err := solve(d.problem, tries, budget)
 	if err != nil {
 		return wallPlan{}, time.Time{}, err
 	}
@@ -158,10 +247,12 @@ func (d *floorDay) replan(before wallPlan) (wallPlan, time.Time, error) {
 	// A wait that runs may end when nobody is here. What ends it is done as soon as somebody is, and said to be late:
 	// a bike is not left out of the plan for it.
 	if w.Strained = d.strain(plan); len(w.Strained) > 0 {
-		if plan, err = solve(d.problem, wallTries); err != nil {
+		if plan, err = solve(d.problem, tries, budget); err != nil {
 			return wallPlan{}, time.Time{}, err
 		}
 	}
+	w.Tries = plan.Iterations
+	w.Cost = wallCost{plan.Cost.NotPlaced, int(plan.Cost.WeightedLate), int(plan.Cost.FinishSum)}
 	for _, s := range plan.Steps {
 		w.Steps = append(w.Steps, wallStep{s.Job, s.Step, s.Person, d.time(s.Start), d.time(s.End)})
 	}
@@ -217,12 +308,17 @@ func (d *floorDay) strain(plan dayplan.Plan) []wallMiss {
 	return all
 }
 
-func solve(p dayplan.Problem, tries int) (dayplan.Plan, error) {
+// solve improves on a plan so many times, and stops early where that takes too long or nothing can be better.
+func solve(p dayplan.Problem, tries int, budget time.Duration) (dayplan.Plan, error) {
+	began := time.Now()
 	s, err := dayplan.New(p, 1)
 	if err != nil {
 		return dayplan.Plan{}, err
 	}
-	s.Improve(tries)
+	const round = 20
+	for n := 0; n < tries && !s.Done() && time.Since(began) < budget; n += round {
+		s.Improve(round)
+	}
 	return s.Best(), nil
 }
 

@@ -2326,7 +2326,7 @@ export interface components {
             }[];
             because: {
                 /** @enum {string} */
-                what: "came" | "left" | "took-longer" | "began-late" | "not-begun" | "changed";
+                what: "better" | "came" | "left" | "took-longer" | "began-late" | "not-begun" | "changed";
                 tag?: string;
                 title?: string;
                 min?: number;

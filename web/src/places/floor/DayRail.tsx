@@ -101,7 +101,7 @@ export function DayRail({ rail, open, promise, drop }: Props) {
       title={`Promise of ${f.tag}: drag it, or tap to change it`}
       aria-label={`Promise of ${f.tag}${f.late ? ", will not be kept" : ""}`}
       className={`flag-grip hue-${f.hue}`}
-      style={{ left: percent(f.at), bottom: f.row === 1 ? 26 : 2 }}
+      style={{ left: percent(f.at), bottom: 2 + 24 * f.row }}
       {...dragged(
         (e) => {
           const at = new Date(timeAt(rail, shareAt(e))).toISOString();
@@ -120,7 +120,11 @@ export function DayRail({ rail, open, promise, drop }: Props) {
     <div ref={box} className="panel overflow-x-auto" data-testid="rail">
       <div className="relative grid min-w-[860px] grid-cols-[104px_minmax(0,1fr)] max-sm:grid-cols-[76px_minmax(0,1fr)]">
         <div className="sticky left-0 z-10 border-b border-base-300 bg-base-100" />
-        <div ref={track} className="relative h-[74px] border-b border-base-300">
+        <div
+          ref={track}
+          className="relative border-b border-base-300"
+          style={{ height: 52 + 24 * Math.max(...rail.flags.map((f) => f.row), 0) }}
+        >
           {rail.hours.map((h, i) => (
             <span
               key={h.at}

@@ -62,6 +62,8 @@ export function helpWords(f: Floor): string | undefined {
 export function becauseWords(b: Floor["because"][number]): string {
   const what = b.title ? `“${b.title}” of ${shortTag(b.tag ?? "")}` : shortTag(b.tag ?? "");
   switch (b.what) {
+    case "better":
+      return "a better plan was found";
     case "came":
       return `${what} came in`;
     case "left":

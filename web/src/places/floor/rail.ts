@@ -160,7 +160,7 @@ export function railOf(f: Floor, day: string, nowMs: number, whole = false): Rai
   };
 }
 
-/** The promises of a day, those close together in two rows. */
+/** The promises of a day, those close together in rows above each other. */
 function flagsOf(
   f: Floor,
   on: (iso: string) => boolean,
@@ -183,12 +183,19 @@ function flagsOf(
         : [],
     )
     .sort((a, b) => a.at - b.at);
-  for (const [i, flag] of flags.entries()) {
-    const before = flags[i - 1];
-    if (before && flag.at - before.at < flagWidth) flag.row = 1 - before.row;
+  const last = Array.from({ length: flagRows }, () => Number.NEGATIVE_INFINITY);
+  for (const flag of flags) {
+    flag.row = Math.max(
+      last.findIndex((at) => flag.at - at >= flagWidth),
+      0,
+    );
+    last[flag.row] = flag.at;
   }
   return flags;
 }
+
+/** How many rows of flags there may be. */
+const flagRows = 4;
 
 /** About how wide a flag is, as a share of a rail. */
 const flagWidth = 0.06;

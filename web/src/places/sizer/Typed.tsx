@@ -1,0 +1,150 @@
+import { useQuery } from "@tanstack/react-query";
+import { api, ask, type Bike, type BikeFacts } from "../../api/client";
+import { bikeOptions } from "../../api/queries";
+import { Failure, Field } from "../../ui/parts";
+import { deed, useDeed } from "../../ui/sending";
+import { drivetrainWords, jointWords } from "../../ui/words";
+import { type Draft, differs, withDraft } from "./draft";
+
+type TypedProps = {
+  draft: Draft;
+  set: (part: Partial<Draft>) => void;
+  fault: (path: string) => string | undefined;
+  geared: boolean;
+};
+
+export function Typed({ draft, set, fault, geared }: TypedProps) {
+  type Text = { [K in keyof Draft]: Draft[K] extends string ? K : never }[keyof Draft];
+  const line = (name: Text, label: string, more: { unit?: string; hint?: string; place?: string } = {}) => (
+    <Field label={label} unit={more.unit} hint={more.hint} fault={fault(name)}>
+      {(f) => (
+        <input
+          {...f}
+          name={name}
+          inputMode={more.unit ? "decimal" : "text"}
+          maxLength={60}
+          placeholder={more.place}
+          className={`${f.className} font-mono`}
+          value={draft[name]}
+          onChange={(e) => set({ [name]: e.target.value })}
+        />
+      )}
+    </Field>
+  );
+  return (
+    <>
+      <Field label="Gears" fault={fault("kind")}>
+        {(f) => (
+          <select {...f} name="kind" value={draft.kind} onChange={(e) => set({ kind: e.target.value })}>
+            <option value="">choose</option>
+            {Object.entries(drivetrainWords).map(([v, w]) => (
+              <option key={v} value={v}>
+                {w}
+              </option>
+            ))}
+          </select>
+        )}
+      </Field>
+      {line("rings", "Rings", { place: "34, 50" })}
+      {line("sprockets", geared ? "Sprockets" : "Sprocket", { place: geared ? "11–34" : "17" })}
+      <div className="grid grid-cols-2 gap-2">
+        {line("chainstay_mm", "Chainstay", { unit: "mm" })}
+        {line("growth_mm", "Grows by", { unit: "mm" })}
+        {geared && line("cage_mm", "Cage", { unit: "mm", place: "75" })}
+        {geared && line("capacity_teeth", "Capacity", { unit: "teeth" })}
+        {!geared && line("slot_mm", "Slots", { unit: "mm" })}
+        {line("box_links", "In the box", { unit: "links" })}
+        {line("old_links", "Old chain", { unit: "links" })}
+        {line("maker_links", "Maker says", { unit: "links" })}
+        {geared && line("overlap_links", "Overlap", { place: "usual" })}
+      </div>
+      {geared && (
+        <div className="flex gap-1">
+          {[
+            ["short", "56"],
+            ["middle", "75"],
+            ["long", "93"],
+          ].map(([name = "", mm = ""]) => (
+            <button
+              key={mm}
+              type="button"
+              aria-pressed={draft.cage_mm === mm}
+              onClick={() => set({ cage_mm: mm })}
+              className={`min-h-(--target) grow rounded-field border px-1 text-[13px] leading-tight ${
+                draft.cage_mm === mm
+                  ? "border-neutral bg-neutral text-neutral-content"
+                  : "border-base-300 hover:bg-base-200"
+              }`}
+            >
+              {name} {mm}
+            </button>
+          ))}
+        </div>
+      )}
+      <Field label="Joined with" fault={fault("joint")}>
+        {(f) => (
+          <select
+            {...f}
+            name="joint"
+            value={draft.joint}
+            onChange={(e) => set({ joint: e.target.value as Draft["joint"] })}
+          >
+            {Object.entries(jointWords).map(([v, w]) => (
+              <option key={v} value={v}>
+                {w}
+              </option>
+            ))}
+          </select>
+        )}
+      </Field>
+      {draft.joint !== "joining-link" && (
+        <Tick
+          words="The box counts a joining link"
+          on={draft.box_has_joining_link}
+          set={(box_has_joining_link) => set({ box_has_joining_link })}
+        />
+      )}
+      {!geared && draft.kind !== "" && (
+        <>
+          <Tick words="With a half-link" on={draft.half_link} set={(half_link) => set({ half_link })} />
+          <Tick words="Fixed gear" on={draft.fixed} set={(fixed) => set({ fixed })} />
+        </>
+      )}
+      {fault("half_link") && <p className="text-[13px] font-semibold text-error">{fault("half_link")}</p>}
+    </>
+  );
+}
+
+function Tick({ words, on, set }: { words: string; on: boolean; set: (on: boolean) => void }) {
+  return (
+    <label className="flex min-h-(--target) items-center gap-2 text-[14px]">
+      <input type="checkbox" className="size-6 accent-primary" checked={on} onChange={(e) => set(e.target.checked)} />
+      {words}
+    </label>
+  );
+}
+
+/** Saves what was typed back to the bike it came from. */
+export function SaveBack({ draft }: { draft: Draft }) {
+  const bike = useQuery({ ...bikeOptions(draft.tag), enabled: draft.tag !== "" });
+  const save = useDeed(
+    (b: Bike) =>
+      ask(
+        api.PUT("/bikes/{tag}", {
+          params: { path: { tag: b.tag } },
+          body: { version: b.version, customer_id: b.owner.id, facts: withDraft(b.facts, draft) satisfies BikeFacts },
+        }),
+      ),
+    [["bike", draft.tag], ["bikes"]],
+  );
+  if (!bike.data || !differs(bike.data.facts, draft)) return null;
+  const b = bike.data;
+  return (
+    <>
+      {save.isError && <Failure error={save.error} />}
+      <button type="button" className="deed-plain" disabled={save.isPending} onClick={() => save.mutate(deed(b))}>
+        Save back to the bike
+      </button>
+    </>
+  );
+}
