@@ -103,22 +103,28 @@ type FloorMiss struct {
 	Why   string `json:"why"`
 }
 
-// Floor returns the wall, planned again where it has to be.
-func (s *Service) Floor(ctx context.Context) (FloorView, error) {
+// floorNow is the open jobs as a day, with the wall that is made of them.
+func (s *Service) floorNow(ctx context.Context) (*floorDay, wallPlan, time.Time, error) {
 	tx := s.store.Read()
 	h, err := loadHouse(ctx, tx)
 	if err != nil {
-		return FloorView{}, err
+		return nil, wallPlan{}, time.Time{}, err
 	}
 	d, err := s.floorDayOf(ctx, tx, h)
 	if err != nil {
-		return FloorView{}, err
+		return nil, wallPlan{}, time.Time{}, err
 	}
 	w, madeAt, err := s.wall(ctx, d)
+	return d, w, madeAt, err
+}
+
+// Floor returns the wall, planned again where it has to be.
+func (s *Service) Floor(ctx context.Context) (FloorView, error) {
+	d, w, madeAt, err := s.floorNow(ctx)
 	if err != nil {
 		return FloorView{}, err
 	}
-	people, err := tx.People(ctx)
+	people, err := s.store.Read().People(ctx)
 	if err != nil {
 		return FloorView{}, err
 	}

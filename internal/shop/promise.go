@@ -139,16 +139,7 @@ type FloorPush struct {
 
 // TryFloor says what a change would cost. It writes nothing.
 func (s *Service) TryFloor(ctx context.Context, t FloorTry) (FloorCost, error) {
-	tx := s.store.Read()
-	h, err := loadHouse(ctx, tx)
-	if err != nil {
-		return FloorCost{}, err
-	}
-	d, err := s.floorDayOf(ctx, tx, h)
-	if err != nil {
-		return FloorCost{}, err
-	}
-	w, _, err := s.wall(ctx, d)
+	d, w, _, err := s.floorNow(ctx)
 	if err != nil {
 		return FloorCost{}, err
 	}
