@@ -411,3 +411,29 @@ func TestKeepFloor(t *testing.T) {
 	_, err := empty.KeepFloor(ctx)
 	assert.NoError(t, err, "with no job there is nothing to plan")
 }
+
+// Who goes home has nothing on the wall any more, and what was theirs is somebody else's.
+func TestSomebodyGoesHome(t *testing.T) {
+	b, _ := staffed(t, 4)
+	before := b.floor()
+	gone := before.Stints[slices.IndexFunc(before.Stints, func(s shop.FloorStint) bool { return s.Phase == "lubricate" })].Person
+	theirs := func(v shop.FloorView) (n int) {
+		for _, s := range v.Stints {
+			if s.Person == gone {
+				n++
+			}
+		}
+		return n
+	}
+	require.Positive(t, theirs(before))
+	b.rules(func(r *shop.Rules) {
+		r.Floor.People[gone] = store.FloorPerson{Skills: []string{"wash", "drivetrain", "checks"}, Away: []string{b.now.Local().Format(time.DateOnly), b.now.Local().AddDate(0, 0, 1).Format(time.DateOnly)}}
+	})
+	after := b.floor()
+	assert.Zero(t, theirs(after))
+	assert.Empty(t, after.NotPlaced)
+	assert.Equal(t, []shop.Because{{What: "changed"}}, after.Because)
+	assert.True(t, slices.ContainsFunc(after.Moved, func(m shop.Moved) bool { return m.By != "" && m.ByBefore != "" && m.By != m.ByBefore }))
+	i := slices.IndexFunc(after.People, func(p shop.FloorHands) bool { return p.Person.ID.String() == gone })
+	assert.False(t, after.People[i].Here)
+}
