@@ -164,8 +164,13 @@ func keepCurrent(ctx context.Context, s *shop.Service, hub *live.Hub) {
 	defer end()
 	ticks := time.NewTicker(tick)
 	defer ticks.Stop()
+	ticked := true
 	for {
-		for _, work := range []func(context.Context) (int, error){s.KeepDue, s.DraftRecalls, s.SendMessages, s.KeepFloor} {
+		works := []func(context.Context) (int, error){s.KeepDue, s.DraftRecalls, s.SendMessages}
+		if ticked { // whoever looks at the floor plans it: behind their back it is done seldom
+			works = append(works, s.KeepFloor)
+		}
+		for _, work := range works {
 			for ctx.Err() == nil {
 				n, err := work(ctx)
 				if err != nil && ctx.Err() == nil {
@@ -181,7 +186,9 @@ func keepCurrent(ctx context.Context, s *shop.Service, hub *live.Hub) {
 			if !open {
 				return
 			}
+			ticked = false
 		case <-ticks.C:
+			ticked = true
 		case <-ctx.Done():
 			return
 		}

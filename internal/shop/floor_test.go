@@ -391,8 +391,12 @@ func TestKeepFloor(t *testing.T) {
 	}
 	first := b.floor()
 	kept()
+	assert.Equal(t, starts(first), starts(b.floor()), "not while deeds follow each other")
+	*b.now = b.now.Add(11 * time.Second)
+	kept()
 	thought := b.floor()
 	assert.LessOrEqual(t, finish(thought), finish(first))
+	*b.now = b.now.Add(11 * time.Second)
 	kept()
 	assert.Equal(t, starts(thought), starts(b.floor()), "thought about once")
 

@@ -88,6 +88,7 @@ const (
 	helpTries     = 25
 	thoroughTries = 6000
 	thoughtFor    = 600 * time.Millisecond
+	settled       = 10 * time.Second // for how long a plan stood before it is worth more thought
 )
 
 // fingerprint tells problems apart that call for another plan, whatever minute it is.
@@ -174,7 +175,7 @@ func (s *Service) KeepFloor(ctx context.Context) (int, error) {
 		return 0, err
 	}
 	before, madeAt, err := s.wall(ctx, d)
-	if err != nil || before.Tries >= thoroughTries {
+	if err != nil || before.Tries >= thoroughTries || s.now().Sub(madeAt) < settled {
 		return 0, err
 	}
 	kept, err := tx.Wall(ctx)

@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { api, ask, type HandBack, type Job, Problem } from "../../api/client";
 import { peopleOptions } from "../../api/queries";
@@ -40,11 +40,20 @@ export function HandBackPart({ job }: { job: Job }) {
 function useClosing<In>(job: Job, send: (input: In) => Promise<Job>, close: () => void) {
   const client = useQueryClient();
   const navigate = useNavigate();
+  const here = useRef(true);
+  useEffect(() => {
+    here.current = true;
+    return () => {
+      here.current = false;
+    };
+  }, []);
   return useChange(send, (after) => {
     client.setQueryData(["jobs", job.id], after);
     void client.invalidateQueries({ queryKey: ["jobs"] });
     void client.invalidateQueries({ queryKey: ["waits"] });
     void client.invalidateQueries({ queryKey: ["bike", job.tag] });
+    // Another screen's news may be here before the answer, and whoever sent it gone on to something else.
+    if (!here.current) return;
     close();
     navigate(`/jobs/${job.id}`);
   });
