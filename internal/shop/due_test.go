@@ -589,7 +589,7 @@ func TestWordsToOwners(t *testing.T) {
 	ctx := context.Background()
 	b := recalled(t)
 	b.rules(func(r *shop.Rules) {
-		r.Recalls.Text = "{bike}: {why}. {leave}"
+		r.Recalls.Text = "{bike}: {why}. {leave} Come in."
 		for i := range r.Classes {
 			for _, price := range []**int{&r.Classes[i].Chain, &r.Classes[i].Sprockets, &r.Classes[i].Rings, &r.Classes[i].LabourChain, &r.Classes[i].LabourSprockets, &r.Classes[i].LabourRings} {
 				*price = ptr(3900)
@@ -610,6 +610,7 @@ func TestWordsToOwners(t *testing.T) {
 		})
 		m, err := b.DraftRecall(ctx, b.mira, b.tag)
 		require.NoError(t, err, code)
+		assert.NotContains(t, m.Body, "  ")
 		_, err = b.DoMessage(ctx, b.mira, m.ID, shop.MessageDeed{Deed: "withdraw", Version: m.Version})
 		require.NoError(t, err)
 		b.rules(func(r *shop.Rules) { r.Intervals.Changed = map[string]store.TaskSetting{} })

@@ -173,8 +173,9 @@ func (s *Service) draft(ctx context.Context, tx store.Tx, h house, shopName stri
 			return nil, err
 		}
 	}
-	m.Body = tidy(strings.NewReplacer("{owner}", owner.Name, "{bike}", nameOf(bike), "{tag}", tagOf(bike), "{why}", whyDue(told, h),
-		"{leave}", h.leave(told[0], bike), "{shop}", shopName, "{link}", link).Replace(h.rules.Recalls.Text))
+	body := strings.NewReplacer("{owner}", owner.Name, "{bike}", nameOf(bike), "{tag}", tagOf(bike), "{why}", whyDue(told, h),
+		"{leave}", h.leave(told[0], bike), "{shop}", shopName, "{link}", link).Replace(h.rules.Recalls.Text)
+	m.Body = tidy(strings.ReplaceAll(body, "  ", " ")) // what stands for nothing leaves its spaces
 	return &m, nil
 }
 
