@@ -82,7 +82,7 @@ type Help struct {
 // a good one, and while nobody waits it is improved on.
 const (
 	wallTries     = 1500
-	wallBudget    = 200 * time.Millisecond
+	wallBudget    = 300 * time.Millisecond
 	offerTries    = 600
 	offerBudget   = 150 * time.Millisecond
 	helpTries     = 25
