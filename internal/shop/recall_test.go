@@ -1,0 +1,306 @@
+package shop_test
+
+import (
+	"bufio"
+	"context"
+	"fmt"
+	"io"
+	"os"
+	"os/exec"
+	"strconv"
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"earnestpony/internal/outside"
+	"earnestpony/internal/shop"
+	"earnestpony/internal/store"
+)
+
+// recalled is a bike whose owner agreed to be told, and that is due.
+func recalled(t *testing.T) *tracked {
+	b := openTracked(t, commuter)
+	ctx := context.Background()
+	bike, err := b.Bike(ctx, b.tag)
+	require.NoError(t, err)
+	c, err := b.Customer(ctx, bike.Owner.ID)
+	require.NoError(t, err)
+	f := c.Customer.Facts
+	f.Phone, f.ContactWay, f.Consent = "+44 20 7946 0018", "message", true
+	_, err = b.ChangeCustomer(ctx, b.mira, c.Customer.ID, c.Customer.Version, f)
+	require.NoError(t, err)
+	b.fit(0)
+	b.later(40)
+	return b
+}
+
+// due → draft → sent: quiet times are kept, a failure is tried again at its times and given up at last, and at
+// most one message goes out in three weeks.
+func TestRecalls(t *testing.T) {
+	ctx := context.Background()
+	b := recalled(t)
+	fails := 0
+	received := map[uuid.UUID]int{}
+	b.PlugInGateway(gatewayFunc(func(m outside.Message) error {
+		if fails > 0 {
+			fails--
+			return outside.ErrNotReached
+		}
+		received[m.ID]++
+		return nil
+	}))
+	drafts := func() int {
+		t.Helper()
+		_, err := b.KeepDue(ctx)
+		require.NoError(t, err)
+		n, err := b.DraftRecalls(ctx)
+		require.NoError(t, err)
+		return n
+	}
+	first := func() shop.Message {
+		t.Helper()
+		all, err := b.Messages(ctx)
+		require.NoError(t, err)
+		return all[0]
+	}
+	send := func() {
+		t.Helper()
+		_, err := b.SendMessages(ctx)
+		require.NoError(t, err)
+	}
+	require.Equal(t, 1, drafts())
+	assert.Zero(t, drafts(), "one draft at a time")
+	m := first()
+	assert.Contains(t, m.Body, "Aldous Fenwick-Reyes")
+	assert.Contains(t, m.Body, "the chain needs lubricating (about 600 km of riding)")
+	assert.NotContains(t, m.Body, "{")
+	send()
+	assert.Empty(t, received, "a draft waits for somebody")
+
+	*b.now = time.Date(2026, 6, 13, 22, 30, 0, 0, time.Local) // a Saturday night
+	_, err := b.DoMessage(ctx, b.mira, m.ID, shop.MessageDeed{Deed: "send", Version: m.Version + 7})
+	assert.Equal(t, "changed-meanwhile", code(t, err))
+	m, err = b.DoMessage(ctx, b.mira, m.ID, shop.MessageDeed{Deed: "send", Version: m.Version, Body: "Your chain is dry. Come by."})
+	require.NoError(t, err)
+	assert.Equal(t, time.Date(2026, 6, 15, 9, 0, 0, 0, time.Local), m.NextTryAt.In(time.Local), "not at night and not on a Sunday")
+	send()
+	assert.Empty(t, received)
+	*b.now = *m.NextTryAt
+	fails = 3
+	for _, wait := range []time.Duration{time.Minute, 5 * time.Minute, 30 * time.Minute} {
+		send()
+		m = first()
+		assert.Equal(t, []any{"queued", wait, "the network did not take it"}, []any{m.State, m.NextTryAt.Sub(*b.now), m.LastError})
+		*b.now = *m.NextTryAt
+	}
+	send()
+	send()
+	assert.Equal(t, []any{"delivered", 1}, []any{first().State, received[m.ID]})
+	assert.Zero(t, drafts(), "told within three weeks")
+	assert.Empty(t, b.list(shop.DueFilter{State: "due", Quiet: true}))
+	b.later(22)
+	require.Equal(t, 1, drafts())
+
+	// Given up after the last try, and tried again by a person.
+	fails = 99
+	m = first()
+	m, err = b.DoMessage(ctx, b.mira, m.ID, shop.MessageDeed{Deed: "send", Version: m.Version})
+	require.NoError(t, err)
+	for range 6 {
+		*b.now = *first().NextTryAt
+		send()
+	}
+	assert.Equal(t, []any{"not-reached", 6}, []any{first().State, first().Tries})
+	m, err = b.DoMessage(ctx, b.mira, m.ID, shop.MessageDeed{Deed: "again", Version: first().Version})
+	require.NoError(t, err)
+	assert.Equal(t, "queued", m.State)
+
+	// STOP takes the owner off, and takes back what was not told yet.
+	stopped, err := b.Reply(ctx, b.mira, "+44 20 7946 0018", " Stop. ")
+	require.NoError(t, err)
+	assert.Equal(t, []any{1, "withdrawn"}, []any{stopped, first().State})
+	_, err = b.DraftRecall(ctx, b.mira, b.tag)
+	assert.Equal(t, "not-told", code(t, err))
+	b.later(60)
+	assert.Zero(t, drafts())
+}
+
+type gatewayFunc func(outside.Message) error
+
+func (f gatewayFunc) Send(_ context.Context, m outside.Message) error { return f(m) }
+
+// Two processes on one database and a gateway that fails three times in ten: each message is delivered once.
+func TestNoMessageTwice(t *testing.T) {
+	ctx := context.Background()
+	b := recalled(t)
+	v, err := b.Rules(ctx)
+	require.NoError(t, err)
+	v.Rules.Recalls.ByItself = true
+	v.Rules.Recalls.From, v.Rules.Recalls.Until, v.Rules.Recalls.Closed = "00:00", "23:59", []string{}
+	_, err = b.ChangeRules(ctx, b.mira, v.Version, v.Rules)
+	require.NoError(t, err)
+	bike, err := b.Bike(ctx, b.tag)
+	require.NoError(t, err)
+	for range 29 {
+		_, err := b.AddBike(ctx, b.mira, "", shop.NewBike{CustomerID: bike.Owner.ID, Facts: commuter})
+		require.NoError(t, err)
+	}
+	b.later(40)
+	processes := []*sender{startSender(t, b, 1), startSender(t, b, 2)}
+	took := 0
+	for range 10 {
+		for _, p := range processes { // both are at it before either has answered
+			_, err := fmt.Fprintln(p.at, b.now.Format(time.RFC3339))
+			require.NoError(t, err)
+		}
+		for _, p := range processes {
+			require.True(t, p.answers.Scan(), "the process ended")
+			n, err := strconv.Atoi(p.answers.Text())
+			require.NoError(t, err, p.answers.Text())
+			p.took += n
+			took += n
+		}
+		*b.now = b.now.Add(13 * time.Hour)
+	}
+	received, err := b.Received(ctx)
+	require.NoError(t, err)
+	delivered := map[uuid.UUID]int{}
+	failed := 0
+	for _, r := range received {
+		if r.Delivered {
+			delivered[r.MessageID]++
+		} else {
+			failed++
+		}
+	}
+	assert.Len(t, delivered, 30)
+	for id, times := range delivered {
+		assert.Equal(t, 1, times, id)
+	}
+	assert.Positive(t, failed, "the gateway failed now and then")
+	assert.Equal(t, len(received), took, "each try was taken by one of them")
+	assert.Positive(t, processes[0].took)
+	assert.Positive(t, processes[1].took)
+}
+
+// sender is another process that does what a server does in the background.
+type sender struct {
+	at      io.Writer // the times of its rounds
+	answers *bufio.Scanner
+	took    int
+}
+
+const senderOn, senderSeed = "PONY_TEST_SENDER_ON", "PONY_TEST_SENDER_SEED"
+
+func startSender(t *testing.T, b *tracked, seed int) *sender {
+	program, err := os.Executable()
+	require.NoError(t, err)
+	cmd := exec.CommandContext(context.Background(), program, "-test.run=^TestSender$")
+	cmd.Env = append(os.Environ(), senderOn+"="+databases[b.Service].Pool().Config().ConnString(), senderSeed+"="+strconv.Itoa(seed))
+	cmd.Stderr = os.Stderr
+	at, err := cmd.StdinPipe()
+	require.NoError(t, err)
+	out, err := cmd.StdoutPipe()
+	require.NoError(t, err)
+	require.NoError(t, cmd.Start())
+	t.Cleanup(func() {
+		_ = at.Close()
+		_, _ = io.Copy(io.Discard, out) // it says PASS before it ends
+		assert.NoError(t, cmd.Wait())
+	})
+	return &sender{at: at, answers: bufio.NewScanner(out)}
+}
+
+// TestSender is the other process of TestNoMessageTwice, and nothing by itself.
+func TestSender(t *testing.T) {
+	dsn := os.Getenv(senderOn)
+	if dsn == "" {
+		t.Skip("only in a process of its own")
+	}
+	seed, err := strconv.ParseUint(os.Getenv(senderSeed), 10, 64)
+	require.NoError(t, err)
+	db, err := store.Open(t.Context(), dsn)
+	require.NoError(t, err)
+	defer db.Close()
+	var now time.Time
+	clock := func() time.Time { return now }
+	s := shop.New(db, clock)
+	s.PlugInGateway(outside.NewGateway(outside.Rates{Fail: 0.3}, s.GatewayMemory(), clock, seed))
+	for rounds := bufio.NewScanner(os.Stdin); rounds.Scan(); {
+		now, err = time.Parse(time.RFC3339, rounds.Text())
+		require.NoError(t, err)
+		tried := 0
+		for _, work := range []struct {
+			do    func(context.Context) (int, error)
+			sends bool
+		}{{s.KeepDue, false}, {s.DraftRecalls, false}, {s.SendMessages, true}} {
+			for {
+				n, err := work.do(t.Context())
+				require.NoError(t, err)
+				if work.sends {
+					tried += n
+				}
+				if n == 0 {
+					break
+				}
+			}
+		}
+		fmt.Println(tried)
+	}
+}
+
+// An owner is told in plain words what is due, why, and what it would cost to leave it.
+func TestWordsToOwners(t *testing.T) {
+	ctx := context.Background()
+	b := recalled(t)
+	b.rules(func(r *shop.Rules) {
+		r.Recalls.Text = "{bike}: {why}. {leave} Come in."
+		for i := range r.Classes {
+			for _, price := range []**int{&r.Classes[i].Chain, &r.Classes[i].Sprockets, &r.Classes[i].Rings, &r.Classes[i].LabourChain, &r.Classes[i].LabourSprockets, &r.Classes[i].LabourRings} {
+				*price = ptr(3900)
+			}
+		}
+	})
+	only := func(code string, s store.TaskSetting) string { // with this one task left of them all
+		t.Helper()
+		b.rules(func(r *shop.Rules) {
+			r.Intervals.Changed = map[string]store.TaskSetting{}
+			for _, task := range b.due().Tasks {
+				r.Intervals.Changed[task.Code] = store.TaskSetting{Off: true}
+			}
+			r.Intervals.Changed[code] = s
+			if s.Off {
+				delete(r.Intervals.Changed, code)
+			}
+		})
+		m, err := b.DraftRecall(ctx, b.mira, b.tag)
+		require.NoError(t, err, code)
+		assert.NotContains(t, m.Body, "  ")
+		_, err = b.DoMessage(ctx, b.mira, m.ID, shop.MessageDeed{Deed: "withdraw", Version: m.Version})
+		require.NoError(t, err)
+		b.rules(func(r *shop.Rules) { r.Intervals.Changed = map[string]store.TaskSetting{} })
+		return m.Body
+	}
+	days := func(n int) store.TaskSetting { return store.TaskSetting{EveryDays: &n} }
+	require.NoError(t, b.TaskDone(ctx, b.mira, "", b.tag, "wash", "", nil))
+	b.later(30)
+	assert.Contains(t, only("wash", days(20)), "(30 days since the last time)")
+	km := 100.0
+	assert.Contains(t, only("brakes", store.TaskSetting{EveryHardKM: &km}), "of riding)")
+	assert.Contains(t, only("brakes", store.TaskSetting{EveryHardKM: &km}), "Brakes are not left waiting.")
+	require.NoError(t, b.ReportEvent(ctx, b.mira, "", b.tag, "squeak", "", nil))
+	never := 300
+	far := 40_000.0
+	squeaks := only("relubricate", store.TaskSetting{EveryDays: &never, EveryHardKM: &far})
+	assert.Contains(t, squeaks, "(it squeaked)")
+	assert.Contains(t, squeaks, "A dry chain wears several times as fast.")
+	assert.Contains(t, only("clean-on-bike", days(5)), "Grit inside the chain grinds it away.")
+	b.read(0, "0.8")
+	worn := only("replace-chain", store.TaskSetting{Off: true})
+	assert.Contains(t, worn, "Ridden on, it wears the sprockets with it: EUR 78.00 more.")
+	b.later(3)
+	assert.Contains(t, only("read-wear", days(1)), "A chain found worn in time saves the sprockets.")
+}

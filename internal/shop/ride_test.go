@@ -1,0 +1,58 @@
+package shop_test
+
+import (
+	"context"
+	"slices"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"earnestpony/internal/outside"
+	"earnestpony/internal/shop"
+)
+
+type weatherFunc func(day time.Time) outside.DayWeather
+
+func (f weatherFunc) Days(_ context.Context, from, _ time.Time) ([]outside.DayWeather, error) {
+	return []outside.DayWeather{f(from)}, nil
+}
+
+// Rides count by the weather of their days, once each, and within what the odometer says.
+func TestRides(t *testing.T) {
+	ctx := context.Background()
+	b := openTracked(t, commuter)
+	b.fit(1000)
+	rain := map[string]float64{"2026-05-06": 8, "2026-05-07": 1}
+	b.PlugInWeather(weatherFunc(func(day time.Time) outside.DayWeather {
+		return outside.DayWeather{Day: day, RainMM: rain[day.Format(time.DateOnly)], MinC: 9}
+	}))
+	b.later(5)
+	table := "started_at,distance_km,duration_min\n2026-05-05T08:00:00Z,20,60\n2026-05-06T08:00:00Z,30,90\n2026-05-07T08:00:00Z,10,30\n2027-01-01T08:00:00Z,5,9\nx,1,1\n"
+	file, err := b.ImportRides(ctx, b.mira, b.tag, "week.csv", []byte(table))
+	require.NoError(t, err)
+	assert.Len(t, file.Kept, 3)
+	require.Len(t, file.Wrong, 2, "%+v", file.Wrong)
+	assert.Equal(t, 6, file.Wrong[0].Line)
+	again, err := b.ImportRides(ctx, b.mira, b.tag, "again.csv", []byte("started_at,distance_km\n2026-05-05T08:00:40Z,20.1\n2026-05-05T08:02:00Z,20\n"))
+	require.NoError(t, err)
+	assert.Equal(t, []int{1, 1}, []int{len(again.Repeated), len(again.Kept)}, "within a minute and a hundredth it is the same ride")
+
+	// 20 dry, 30 in soaking rain, 10 half wet, 20 dry once more, nobody read the odometer since.
+	assert.InDelta(t, 20+60+15+20+2.146*15, b.track().NowHardKM, 0.1, "and as the owner says since the last ride")
+	assert.Equal(t, "soaked-ride", b.task("clean-on-bike").Event)
+	// The odometer says 100 km: the rides' 80 by their weather, the rest as usual, half wet.
+	_, err = b.NoteOdometer(ctx, b.mira, "", b.tag, shop.OdometerNote{KM: 1100})
+	require.NoError(t, err)
+	assert.InDelta(t, 115+20*1.5, b.track().NowHardKM, 0.1)
+	page, err := b.Ledger(ctx, b.tag, 0, 10)
+	require.NoError(t, err)
+	ride := slices.IndexFunc(page.Entries, func(e shop.LedgerEntry) bool { return e.Kind == "ride" })
+	require.GreaterOrEqual(t, ride, 0)
+	_, err = b.StrikeOut(ctx, b.mira, "", page.Entries[ride].ID, "somebody else's bike")
+	require.NoError(t, err)
+	odd, err := b.Verify(ctx)
+	require.NoError(t, err)
+	assert.Empty(t, odd)
+}
