@@ -441,3 +441,41 @@ func TestSomebodyGoesHome(t *testing.T) {
 	i := slices.IndexFunc(after.People, func(p shop.FloorHands) bool { return p.Person.ID.String() == gone })
 	assert.False(t, after.People[i].Here)
 }
+
+// What is begun and done on time moves nothing of anybody else's: the wall stands while the day goes as planned.
+func TestADayAsPlannedMovesNothing(t *testing.T) {
+	ctx := context.Background()
+	b, _ := staffed(t, 3)
+	for range 6 {
+		v := b.floor()
+		before := starts(v)
+		i := slices.IndexFunc(v.People, func(p shop.FloorHands) bool { return p.At == nil && p.Next != nil && p.Next.State == "ready" })
+		if i < 0 { // all are at something: the first of them is done in its time
+			i = slices.IndexFunc(v.People, func(p shop.FloorHands) bool { return p.At != nil })
+			require.GreaterOrEqual(t, i, 0)
+			at := v.People[i].At
+			*b.now = at.Start.Add(time.Duration(at.Minutes) * time.Minute)
+			deed := shop.StepDeed{Deed: "done", Seen: allCautions}
+			if at.Step == "read-wear" {
+				deed = shop.StepDeed{Deed: "skip", Reason: "it was read yesterday"}
+			}
+			_, err := b.DoStep(ctx, shop.Actor{Person: v.People[i].Person, Device: "stand 2"}, "", at.Job, at.Step, deed)
+			require.NoError(t, err)
+			continue
+		}
+		next := *v.People[i].Next
+		if next.Start.After(*b.now) {
+			*b.now = next.Start
+		}
+		_, err := b.DoStep(ctx, shop.Actor{Person: v.People[i].Person, Device: "stand 2"}, "", next.Job, next.Step, shop.StepDeed{Deed: "begin", Seen: allCautions})
+		require.NoError(t, err)
+		after := starts(b.floor())
+		moved := 0
+		for key, start := range before {
+			if now, there := after[key]; there && key[0] != next.Job.String() && !now.Equal(start) {
+				moved++
+			}
+		}
+		assert.LessOrEqual(t, moved, len(before)/10, "of %d, when %s of %s began on time", len(before), next.Title, next.Tag)
+	}
+}
