@@ -64,6 +64,9 @@ it("shows of the past what is near, unless all is asked for, and other days whol
   const on = railOf(night, day, ms("22:30"));
   expect([on.from, on.until]).toEqual([ms("20:00"), ms("02:00", "2026-05-06")]);
   expect(on.people[1]?.marks.some((m) => m.kind === "work")).toBe(true);
+  // A promise long after closing does not stretch the day.
+  const after = railOf(floor({ jobs: [floorJob({ promised_at: at("23:30") })] }), day, ms("10:00"));
+  expect([after.until, after.flags[0]?.at]).toEqual([ms("18:00"), 1]);
   // With nothing on it a day still has a length.
   const empty = railOf(floor({ people: [], stints: [], jobs: [], stays: [] }), "2026-05-10", ms("10:00"));
   expect([empty.from, empty.until]).toEqual([ms("08:00", "2026-05-10"), ms("18:00", "2026-05-10")]);

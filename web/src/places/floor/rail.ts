@@ -77,7 +77,6 @@ export function railOf(f: Floor, day: string, nowMs: number, whole = false): Rai
       p.hours.filter((h) => touches(h.from, h.until)).flatMap((h) => [within(h.from), within(h.until)]),
     ),
     ...f.stints.filter((s) => touches(s.start, s.end)).flatMap((s) => [within(s.start), within(s.end)]),
-    ...f.jobs.flatMap((j) => (j.promised_at && on(j.promised_at) ? [Date.parse(j.promised_at)] : [])),
     ...(dayOf(nowMs) === day ? [nowMs] : []),
   ];
   const first = times.length ? Math.min(...times) : midnight + 8 * hour;
@@ -86,7 +85,8 @@ export function railOf(f: Floor, day: string, nowMs: number, whole = false): Rai
     Math.ceil((times.length ? Math.max(...times) : midnight + 18 * hour) / hour) * hour,
     from + 4 * hour,
   );
-  const share = (ms: number) => Math.max((ms - from) / (until - from), 0);
+  // A promise after everybody is gone stands at the end: it does not stretch the day.
+  const share = (ms: number) => Math.min(Math.max((ms - from) / (until - from), 0), 1);
 
   const order = [...new Set(f.jobs.map((j) => j.job))];
   const hue = (job: string) => Math.max(order.indexOf(job), 0) % hues;
