@@ -1,9 +1,9 @@
 package dayplan
 
-// binds is what holds the last task of a job back in the best plan: it goes back from task to task for as
-// long as each starts right after what it follows, and names what it meets.
-func (s *Solver) binds(j int) string {
-	b := s.best
+// binds is what holds the last task of a job back: it goes back from task to task for as long as each starts
+// right after what it follows, and names what it meets.
+func (b *board) binds(j int) string {
+	s := b.s
 	last := s.jobs[j].tasks[0]
 	for _, t := range s.jobs[j].tasks {
 		if b.end(t) > b.end(last) {
@@ -31,7 +31,7 @@ func (s *Solver) binds(j int) string {
 			continue
 		}
 		if b.start[t] > max(int(s.problem.Now), s.jobs[j].arrives) {
-			return s.contended(t)
+			return b.contended(t)
 		}
 		if longest == 0 && s.jobs[j].arrives > int(s.problem.Now) && s.jobs[j].arrives+one.tail > s.jobs[j].promised {
 			return "arrival"
@@ -45,8 +45,8 @@ func (s *Solver) binds(j int) string {
 }
 
 // contended is what a task waits for that could start a minute sooner by its job alone.
-func (s *Solver) contended(t int) string {
-	b, one := s.best, &s.tasks[t]
+func (b *board) contended(t int) string {
+	s, one := b.s, &b.s.tasks[t]
 	before := b.start[t] - 1
 	here := false
 	for _, p := range one.who {

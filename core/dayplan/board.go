@@ -421,7 +421,7 @@ func (b *board) cost() Cost {
 				continue
 			}
 			finish = max(finish, b.end(t))
-			if task := &b.s.tasks[t]; !task.fixed && task.from >= 0 && (b.start[t] != task.from || b.by[t] != task.by) {
+			if b.moved(t) {
 				c.Changes++
 			}
 		}
@@ -432,4 +432,10 @@ func (b *board) cost() Cost {
 		c.WeightedLate += Minutes(max(finish-one.promised, 0) * one.weight)
 	}
 	return c
+}
+
+// moved reports whether a task stands elsewhere than on the wall, or with somebody else.
+func (b *board) moved(t int) bool {
+	one := &b.s.tasks[t]
+	return !one.fixed && b.start[t] >= 0 && one.from >= 0 && (b.start[t] != one.from || b.by[t] != one.by)
 }

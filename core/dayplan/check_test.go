@@ -175,6 +175,7 @@ func TestLittleElseMoves(t *testing.T) {
 	after := solved(t, p, 3000)
 	require.Empty(t, dayplan.Check(p, after))
 	assert.Positive(t, after.Cost.Changes)
+	assert.Empty(t, inVain(p, after))
 	assert.Less(t, after.Cost.Changes, len(after.Steps)/4, "moved, of %d", len(after.Steps))
 	assert.LessOrEqual(t, after.Cost.WeightedLate, before.Cost.WeightedLate+15, "and no promise is given up for it")
 }

@@ -184,8 +184,8 @@ func (s *Solver) change(g *genome) {
 		back := s.chance.IntN(3) > 0
 		for _, k := range tasks {
 			g.floor[k] = 0
-			if was := &s.tasks[k]; back && was.from >= 0 && slices.Contains(was.who, was.by) {
-				g.floor[k], g.key[k], g.only[k] = was.from, float64(was.from), was.by
+			if back {
+				s.toTheWall(*g, k)
 			}
 		}
 	}
@@ -200,10 +200,55 @@ func (s *Solver) anyTask() int {
 	}
 }
 
-// Best is the best plan so far.
+// tidy is the best plan with every task back where it stands on the wall that need not have moved: a search by chance
+// moves some in vain. Each is tried alone, and with all that comes after it, until none can go back. The search goes on
+// as if this had not been looked at.
+func (s *Solver) tidy() (*board, Cost) {
+	best, cost := s.best, s.bestCost
+	for was := (*board)(nil); was != best; {
+		was = best
+		for t := range s.tasks {
+			if !was.moved(t) {
+				continue
+			}
+			alone, onwards := was.asItIs(), was.asItIs()
+			s.toTheWall(alone, t)
+			for k := range s.reach(t) {
+				s.toTheWall(onwards, k)
+			}
+			for _, g := range []genome{alone, onwards} {
+				if b := s.build(g); b.cost().Less(cost, s.problem.Worth) {
+					best, cost = b, b.cost()
+				}
+			}
+		}
+	}
+	return best, cost
+}
+
+// asItIs asks for a plan again.
+func (b *board) asItIs() genome {
+	g := genome{make([]float64, len(b.start)), slices.Clone(b.by), slices.Clone(b.start), make([]bool, len(b.start))}
+	for t, start := range b.start {
+		g.key[t] = float64(start)
+		if start < 0 { // what finds no place takes none from others
+			g.key[t], g.floor[t] = never, 0
+		}
+	}
+	return g
+}
+
+// toTheWall asks for a task to stand where it does on the wall, if it does and whoever has it there may still do it.
+func (s *Solver) toTheWall(g genome, t int) {
+	if one := &s.tasks[t]; one.from >= 0 && slices.Contains(one.who, one.by) {
+		g.floor[t], g.key[t], g.only[t] = one.from, float64(one.from), one.by
+	}
+}
+
+// Best is the best plan so far, in which nothing has moved on the wall that could as well stay.
 func (s *Solver) Best() Plan {
-	b := s.best
-	plan := Plan{Cost: s.bestCost, Bound: s.lower, Iterations: s.iterations}
+	b, cost := s.tidy()
+	plan := Plan{Cost: cost, Bound: s.lower, Iterations: s.iterations}
 	for j, one := range s.problem.Jobs {
 		first, finish, whole := len(plan.Steps), 0, len(one.Steps) > 0
 		for i, step := range one.Steps {
@@ -213,21 +258,21 @@ func (s *Solver) Best() Plan {
 				whole = false
 				continue
 			}
-			plan.Steps = append(plan.Steps, Placed{one.ID, step.ID, s.person(t), Minute(b.start[t]), Minute(b.end(t))})
+			plan.Steps = append(plan.Steps, Placed{one.ID, step.ID, b.person(t), Minute(b.start[t]), Minute(b.end(t))})
 			finish = max(finish, b.end(t))
 		}
 		slices.SortStableFunc(plan.Steps[first:], func(a, c Placed) int { return cmp.Compare(a.Start, c.Start) })
 		if by := Minutes(finish - s.jobs[j].promised); whole && by > 0 {
-			plan.Late = append(plan.Late, Late{one.ID, by, s.binds(j)})
+			plan.Late = append(plan.Late, Late{one.ID, by, b.binds(j)})
 		}
 	}
 	return plan
 }
 
-// person is who does a task in the best plan; what is fixed keeps the name it came with.
-func (s *Solver) person(t int) string {
-	if s.tasks[t].fixed {
-		return s.tasks[t].name
+// person is who does a task; what is fixed keeps the name it came with.
+func (b *board) person(t int) string {
+	if b.s.tasks[t].fixed {
+		return b.s.tasks[t].name
 	}
-	return s.problem.People[s.best.by[t]].ID
+	return b.s.problem.People[b.by[t]].ID
 }

@@ -75,6 +75,7 @@ func New(p Problem, seed uint64) (*Solver, error) {
 	}
 	s.lower = s.bound()
 	s.first()
+	s.best, s.bestCost = s.tidy()
 	return s, nil
 }
 
@@ -137,7 +138,9 @@ func (s *Solver) read() error {
 			if !s.reach(from)[to] {
 				return &FaultError{one.ID, h.To, "it ends a hold of " + h.Place + ", and does not come after " + h.From + ", which begins it"}
 			}
-			s.hold(hold{place: place, job: j, from: from, to: to, through: h.Through})
+			if from != to || h.Through { // from the start of a step to that same start nothing is held
+				s.hold(hold{place: place, job: j, from: from, to: to, through: h.Through})
+			}
 		}
 		s.windows(j)
 	}

@@ -185,12 +185,13 @@ func (s *Service) KeepFloor(ctx context.Context) (int, error) {
 	if d, err = s.floorDayOf(ctx, tx, h); err != nil {
 		return 0, err
 	}
+	d.problem.Worth = d.unasked()
 	after, until, err := d.replan(before, thoroughTries, thoughtFor)
 	if err != nil {
 		return 0, err
 	}
 	was, is := before.Cost.core(0), after.Cost.core(len(after.Moved))
-	better := is.Less(was, movesFor)
+	better := is.Less(was, d.problem.Worth)
 	if !better {
 		after, until = before, kept.Until
 	} else {
@@ -213,6 +214,17 @@ func (s *Service) KeepFloor(ctx context.Context) (int, error) {
 		return 0, nil
 	}
 	return 0, err
+}
+
+// unasked is how many minutes sooner jobs must be finished for each step that moves though nothing happened: before
+// anybody went to work by the plan as many as ever; then people have it in their heads.
+func (d *floorDay) unasked() dayplan.Minutes {
+	for _, s := range d.stints {
+		if s.begun != nil {
+			return 4 * movesFor
+		}
+	}
+	return movesFor
 }
 
 // together is what moved in two plans, one after the other.
