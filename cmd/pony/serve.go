@@ -168,7 +168,7 @@ func keepCurrent(ctx context.Context, s *shop.Service, hub *live.Hub) {
 	for {
 		works := []func(context.Context) (int, error){s.KeepDue, s.DraftRecalls, s.SendMessages}
 		if ticked { // whoever looks at the floor plans it: behind their back it is done seldom
-			works = append(works, s.KeepFloor)
+			works = append(works, func(ctx context.Context) (int, error) { return 0, s.KeepFloor(ctx) })
 		}
 		for _, work := range works {
 			for ctx.Err() == nil {

@@ -140,17 +140,8 @@ func (s *Service) wall(ctx context.Context, d *floorDay) (wallPlan, time.Time, e
 		if len(after.Moved) == 0 && kept.Version > 0 { // what moved last is still worth reading
 			after.Moved, after.Because = before.Moved, before.Because
 		}
-		text, err := json.Marshal(after)
-		if err != nil {
-			return wallPlan{}, time.Time{}, err
-		}
-		w := store.Wall{Version: kept.Version, MadeAt: s.now(), Of: of, Until: until, Plan: text}
-		err = s.store.Write(ctx, func(tx store.Tx) error {
-			if err := tx.SaveWall(ctx, &w); err != nil {
-				return err
-			}
-			return tx.Notify(ctx, `{"topic":"floor"}`)
-		})
+		w := store.Wall{Version: kept.Version, MadeAt: s.now(), Of: of, Until: until}
+		err = s.hang(ctx, w, after, true)
 		if errors.Is(err, store.ErrStale) { // another process was quicker
 			continue
 		}
@@ -159,36 +150,50 @@ func (s *Service) wall(ctx context.Context, d *floorDay) (wallPlan, time.Time, e
 	return wallPlan{}, time.Time{}, &Problem{Kind: Conflict, Code: "changed-meanwhile", Message: "The floor changes faster than it is planned: look again."}
 }
 
+// hang puts a plan on the wall in place of the version that is there, and tells who looks of it where they are to;
+// [store.ErrStale] says that another hangs there by now.
+func (s *Service) hang(ctx context.Context, w store.Wall, plan wallPlan, tell bool) (err error) {
+	if w.Plan, err = json.Marshal(plan); err != nil {
+		return err
+	}
+	return s.store.Write(ctx, func(tx store.Tx) error {
+		if err := tx.SaveWall(ctx, &w); err != nil || !tell {
+			return err
+		}
+		return tx.Notify(ctx, `{"topic":"floor"}`)
+	})
+}
+
 // KeepFloor plans the floor again where that is called for though nobody looks, and thinks longer about a plan that was made
-// in a moment; it reports how many plans it put up.
-func (s *Service) KeepFloor(ctx context.Context) (int, error) {
+// in a moment.
+func (s *Service) KeepFloor(ctx context.Context) error {
 	tx := s.store.Read()
 	h, err := loadHouse(ctx, tx)
 	if err != nil {
 		if notFound(err) {
-			return 0, nil // there is no shop yet
+			return nil // there is no shop yet
 		}
-		return 0, err
+		return err
 	}
 	d, err := s.floorDayOf(ctx, tx, h)
 	if err != nil || len(d.layouts) == 0 {
-		return 0, err
+		return err
 	}
 	before, madeAt, err := s.wall(ctx, d)
 	if err != nil || before.Tries >= thoroughTries || s.now().Sub(madeAt) < settled {
-		return 0, err
+		return err
 	}
 	kept, err := tx.Wall(ctx)
 	if err != nil || !kept.MadeAt.Equal(madeAt) { // another was put up since
-		return 0, err
+		return err
 	}
 	if d, err = s.floorDayOf(ctx, tx, h); err != nil {
-		return 0, err
+		return err
 	}
 	d.problem.Worth = d.unasked()
 	after, until, err := d.replan(before, thoroughTries, thoughtFor)
 	if err != nil {
-		return 0, err
+		return err
 	}
 	was, is := before.Cost.core(0), after.Cost.core(len(after.Moved))
 	better := is.Less(was, d.problem.Worth)
@@ -199,21 +204,11 @@ func (s *Service) KeepFloor(ctx context.Context) (int, error) {
 		after.Moved = together(before.Moved, after.Moved)
 	}
 	after.Tries = thoroughTries
-	text, err := json.Marshal(after)
-	if err != nil {
-		return 0, err
-	}
-	w := store.Wall{Version: kept.Version, MadeAt: kept.MadeAt, Of: kept.Of, Until: until, Plan: text}
-	err = s.store.Write(ctx, func(tx store.Tx) error {
-		if err := tx.SaveWall(ctx, &w); err != nil || !better {
-			return err
-		}
-		return tx.Notify(ctx, `{"topic":"floor"}`)
-	})
+	err = s.hang(ctx, store.Wall{Version: kept.Version, MadeAt: kept.MadeAt, Of: kept.Of, Until: until}, after, better)
 	if errors.Is(err, store.ErrStale) { // something happened meanwhile: that plan is thought about next
-		return 0, nil
+		return nil
 	}
-	return 0, err
+	return err
 }
 
 // unasked is how many minutes sooner jobs must be finished for each step that moves though nothing happened: before
