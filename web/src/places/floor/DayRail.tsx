@@ -101,8 +101,7 @@ export function DayRail({ rail, open, promise, drop }: Props) {
       title={`Promise of ${f.tag}: drag it, or tap to change it`}
       aria-label={`Promise of ${f.tag}${f.late ? ", will not be kept" : ""}`}
       className={`flag-grip hue-${f.hue}`}
-      // A flag at the end of the day flies to the other side, inside the rail.
-      style={{ ...(f.at > 0.94 ? { right: percent(1 - f.at) } : { left: percent(f.at) }), bottom: 2 + 24 * f.row }}
+      style={{ ...(f.back ? { right: percent(1 - f.at) } : { left: percent(f.at) }), bottom: 2 + 24 * f.row }}
       {...dragged(
         (e) => {
           const at = new Date(timeAt(rail, shareAt(e))).toISOString();
@@ -111,7 +110,7 @@ export function DayRail({ rail, open, promise, drop }: Props) {
         () => promise(f.job),
       )}
     >
-      <span className={`flag ${f.at > 0.94 ? "back" : ""}`}>
+      <span className={`flag ${f.back ? "back" : ""}`}>
         {shortTag(f.tag)}
         {f.late && " !"}
       </span>

@@ -45,6 +45,22 @@ it("lays a day out to true time: people, places, waits, promises, now", () => {
   expect(timeAt(rail, 2)).toBe(ms("18:00"));
 });
 
+it("lays no flag over another, at the end of the day as well, where those there fly back", () => {
+  const clocks = ["09:00", "15:50", "16:05", "16:30", "16:45", "17:20", "17:40", "18:00", "18:00", "18:00", "21:00"];
+  const jobs = clocks.map((clock, i) => floorJob({ job: `j${i}`, tag: `B-00${10 + i}-K`, promised_at: at(clock) }));
+  const { flags } = railOf(floor({ jobs }), day, ms("10:00"));
+  expect(flags).toHaveLength(clocks.length);
+  const spans = flags.map((f) => ({ ...f, left: f.back ? f.at - 0.06 : f.at, right: f.back ? f.at : f.at + 0.06 }));
+  for (const a of spans) {
+    expect(a.right, a.tag).toBeLessThanOrEqual(1);
+    for (const b of spans)
+      if (a !== b && a.row === b.row)
+        expect(a.right <= b.left + 1e-9 || b.right <= a.left + 1e-9, `${a.tag} and ${b.tag} in row ${a.row}`).toBe(
+          true,
+        );
+  }
+});
+
 it("shows of the past what is near, unless all is asked for, and other days whole", () => {
   const late = floor({ now: at("15:10") });
   expect(railOf(late, day, ms("15:10")).from).toBe(ms("13:00"));

@@ -19,7 +19,8 @@ export type Mark = {
 
 export type Lane = { key: string; label: string; person?: string; marks: Mark[] };
 
-export type Flag = { job: string; tag: string; at: number; late: boolean; hue: number; row: number };
+/** A promise. One at the end of the day flies back, inside the rail. */
+export type Flag = { job: string; tag: string; at: number; back: boolean; late: boolean; hue: number; row: number };
 
 export type Rail = {
   from: number;
@@ -175,6 +176,7 @@ function flagsOf(
               job: j.job,
               tag: j.tag,
               at: share(Date.parse(j.promised_at)),
+              back: share(Date.parse(j.promised_at)) > 1 - flagWidth,
               late: (j.late_min ?? 0) > 0,
               hue: hue(j.job),
               row: 0,
@@ -182,20 +184,22 @@ function flagsOf(
           ]
         : [],
     )
-    .sort((a, b) => a.at - b.at);
-  const last = Array.from({ length: flagRows }, () => Number.NEGATIVE_INFINITY);
+    .sort((a, b) => left(a) - left(b));
+  const ends = Array.from({ length: flagRows }, () => Number.NEGATIVE_INFINITY);
   for (const flag of flags) {
-    flag.row = Math.max(
-      last.findIndex((at) => flag.at - at >= flagWidth),
-      0,
-    );
-    last[flag.row] = flag.at;
+    const free = ends.findIndex((end) => end <= left(flag));
+    // Where all rows are taken, the one that has the most room.
+    flag.row = free >= 0 ? free : ends.indexOf(Math.min(...ends));
+    ends[flag.row] = left(flag) + flagWidth;
   }
   return flags;
 }
 
+/** Where a flag begins on the rail. */
+const left = (f: Flag) => (f.back ? f.at - flagWidth : f.at);
+
 /** How many rows of flags there may be. */
-const flagRows = 4;
+const flagRows = 6;
 
 /** About how wide a flag is, as a share of a rail. */
 const flagWidth = 0.06;
