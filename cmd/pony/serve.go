@@ -95,7 +95,7 @@ func serve(ctx context.Context, ln net.Listener, s *store.Store, public string, 
 	}
 	service := shop.New(s, time.Now)
 	service.PlugInProbe(outside.Pot)
-	service.PlugInWeather(outside.SimulatedWeather{Seed: 1})
+	service.PlugInWeather(outside.OfTheTown)
 	if simulated {
 		service.PlugIn(outside.NewTool(uint64(time.Now().UnixNano())))
 	}

@@ -30,6 +30,7 @@ const (
 	pastLimit          // the chain is to be replaced
 	wornSet            // the cassette is worn out with the chain
 	struckOut          // the last reading was a slip and is struck out
+	rideOn             // well within its limit: what is done to it now needs no new chain
 	archivedNow        // sold, put away
 )
 
@@ -150,7 +151,7 @@ func owners() []owner {
 			}), lasts: 1900, tools: fine, end: pastLimit},
 		}},
 		{facts: person("Imelda Harrowgate, night nurse", "0555 014 455", "none", false), bikes: []bike{
-			{facts: with(oneSprocket("hub-gear", "hub-gear", "Quernstone", "Nightway", "midnight", 39, 18, 112), rides(70, "all-weather", mix(0.6, 0, 0.35, 0, 0.05))), lasts: 4200, tools: ruleAndGauge},
+			{facts: with(oneSprocket("hub-gear", "hub-gear", "Quernstone", "Nightway", "midnight", 39, 18, 112), rides(70, "all-weather", mix(0.6, 0, 0.35, 0, 0.05))), lasts: 4200, tools: ruleAndGauge, end: rideOn},
 		}},
 		{facts: person("Jago Tidwell, messenger", "0555 014 909", "message", true), bikes: []bike{
 			{facts: with(oneSprocket("fixed-gear", "single-speed", "Pellowe", "Thole", "raw steel", 46, 17, 98), func(f *shop.BikeFacts) {
@@ -161,11 +162,11 @@ func owners() []owner {
 		{facts: person("Aldous Fenwick-Reyes", "0555 014 118", "message", true), bikes: []bike{
 			{facts: with(geared("everyday", "Wharfinger", "Loper", "slate green", []int{40}, []int{11, 42}, 12, 114), ferry), lasts: 4200, tools: fine, end: unsureNow},
 		}},
-		{facts: person("Bryony Tallisker", "0555 014 119", "message", true), bikes: []bike{{facts: commuter("Loper", "chalk", 11), lasts: 4600, tools: ruleAndGauge}}},
+		{facts: person("Bryony Tallisker", "0555 014 119", "message", true), bikes: []bike{{facts: commuter("Loper", "chalk", 11), lasts: 4600, tools: ruleAndGauge, end: rideOn}}},
 		{facts: person("Casimir Ogle", "0555 014 120", "", false), bikes: []bike{{facts: commuter("Loper", "tar black", 10), lasts: 2400, tools: quick, end: nearLimit}}},
 		{facts: person("Délphine Arosteguy", "0555 014 121", "message", true), bikes: []bike{
-			{facts: commuter("Lugger", "sea glass", 11), lasts: 5200, tools: fine},
-			{facts: commuter("Lugger", "sea glass, small frame", 11), lasts: 5600, tools: fine, since: 200},
+			{facts: commuter("Lugger", "sea glass", 11), lasts: 5200, tools: fine, end: rideOn},
+			{facts: commuter("Lugger", "sea glass, small frame", 11), lasts: 5600, tools: fine, since: 200, end: rideOn},
 		}},
 		{facts: person("Ewart Pimblett", "0555 014 122", "none", false), bikes: []bike{{facts: commuter("Lugger", "rope", 8), lasts: 1500, tools: ruleAndGauge, end: wornSet}}},
 		{facts: person("Fenella Strakesby", "0555 014 123", "message", true), bikes: []bike{
@@ -179,10 +180,10 @@ func owners() []owner {
 			{facts: with(oneSprocket("everyday", "single-speed", "Pellowe", "Gunnel", "pale blue", 44, 18, 104), rides(25, "all-weather", nil)), lasts: 3800, tools: ruleAndGauge, since: 300},
 		}},
 		{facts: person("Ignatius Bellwether-Okonjo", "0555 014 126", "message", false), bikes: []bike{{facts: commuter("Loper", "bottle green", 11), lasts: 4000, tools: ruleAndGauge, since: 2, end: neverRead}}},
-		{facts: person("Juniper Askwith (Low Tide gravel club)", "0555 014 540", "message", true), bikes: []bike{{facts: gravel("Shingle", "sand"), lasts: 7200, tools: fine}}},
-		{facts: person("Kester Nightingale-Obi (Low Tide gravel club)", "0555 014 541", "message", true), bikes: []bike{{facts: gravel("Shingle", "moss"), lasts: 8200, tools: fine}}},
+		{facts: person("Juniper Askwith (Low Tide gravel club)", "0555 014 540", "message", true), bikes: []bike{{facts: gravel("Shingle", "sand"), lasts: 7200, tools: fine, end: rideOn}}},
+		{facts: person("Kester Nightingale-Obi (Low Tide gravel club)", "0555 014 541", "message", true), bikes: []bike{{facts: gravel("Shingle", "moss"), lasts: 8200, tools: fine, end: rideOn}}},
 		{facts: person("Lavinia Stoat (Low Tide gravel club)", "0555 014 542", "message", true), bikes: []bike{{facts: gravel("Marram", "copper"), lasts: 6400, tools: hung, end: freshChain}}},
-		{facts: person("Merrick Pasco-Lund (Low Tide gravel club)", "0555 014 543", "message", true), bikes: []bike{{facts: gravel("Marram", "ice"), lasts: 5800, tools: quick}}},
+		{facts: person("Merrick Pasco-Lund (Low Tide gravel club)", "0555 014 543", "message", true), bikes: []bike{{facts: gravel("Marram", "ice"), lasts: 5800, tools: quick, end: rideOn}}},
 		{facts: person("Nerys Copperthwaite (Low Tide gravel club)", "0555 014 544", "message", true), bikes: []bike{{facts: gravel("Shingle", "heather"), lasts: 9000, tools: fine}}},
 		{facts: person("Osric Thimblethorpe (Low Tide gravel club)", "0555 014 545", "", false), bikes: []bike{{facts: gravel("Marram", "rust"), lasts: 3000, tools: ruleAndGauge, end: pastLimit}}},
 		{facts: person("Perpetua Winnow (Low Tide gravel club)", "0555 014 546", "message", true), bikes: []bike{{facts: with(gravel("Shingle", "bone"), func(f *shop.BikeFacts) {

@@ -20,19 +20,41 @@ var today = time.Date(2026, 3, 3, 10, 30, 0, 0, time.UTC)
 
 func clock() time.Time { return today }
 
-func load(t *testing.T) *shop.Service {
+func load(t *testing.T, at time.Time) *shop.Service {
 	t.Helper()
 	s, err := store.Open(context.Background(), pgtest.New(t))
 	require.NoError(t, err)
 	t.Cleanup(s.Close)
-	require.NoError(t, demo.Load(context.Background(), s, today))
-	return shop.New(s, clock)
+	require.NoError(t, demo.Load(context.Background(), s, at))
+	return shop.New(s, func() time.Time { return at })
 }
 
-// The demo shows every state that a bike can be in, and nothing in it is from the future.
+// The demo shows every state that a bike can be in, and nothing in it is from the future, on whichever day it is made.
 func TestDemoShowsEverything(t *testing.T) {
+	first := load(t, today)
+	showsEverything(t, first, today)
+	winterNight := time.Date(2026, 1, 18, 2, 13, 0, 0, time.UTC) // a Sunday on which nobody would make it
+	t.Run("another day", func(t *testing.T) { showsEverything(t, load(t, winterNight), winterNight) })
+
+	// The same day gives the same shop again.
+	second := load(t, today)
+	bikes := func(s *shop.Service) []shop.BikeRow {
+		page, err := s.FindBikes(context.Background(), "", false, "", 200)
+		require.NoError(t, err)
+		return page.Bikes
+	}
+	before, again := bikes(first), bikes(second)
+	require.Len(t, again, len(before))
+	for i, b := range before {
+		assert.Equal(t, b.Chain, again[i].Chain, b.Tag)
+	}
+	t.Run("tools", func(t *testing.T) { toolsShowEveryState(t, second) })
+	t.Run("people", func(t *testing.T) { everybodySignsIn(t, second) })
+	t.Run("forecast", func(t *testing.T) { forecastNarrows(t, second) })
+}
+
+func showsEverything(t *testing.T, service *shop.Service, today time.Time) {
 	ctx := context.Background()
-	service := load(t)
 	page, err := service.FindBikes(ctx, "", false, "", 200)
 	require.NoError(t, err)
 	archived, err := service.FindBikes(ctx, "", true, "", 200)
@@ -63,12 +85,13 @@ func TestDemoShowsEverything(t *testing.T) {
 			if e.Struck != nil {
 				seen["struck out"]++
 			}
+			seen[e.Kind]++
 		}
 		if after.Before(oldest) {
 			oldest = after
 		}
 	}
-	for _, state := range []string{"fresh", "soon", "due", "overdue", "not read", "struck out", "ok", "watch", "unsure", "replace", "replace-together"} {
+	for _, state := range []string{"fresh", "soon", "due", "overdue", "not read", "struck out", "ok", "watch", "unsure", "replace", "replace-together", "ride", "bike-event"} {
 		assert.NotZero(t, seen[state], "no bike shows %q: %v", state, seen)
 	}
 	assert.Greater(t, replaced, 10, "chains that were replaced")
@@ -113,18 +136,15 @@ func TestDemoShowsEverything(t *testing.T) {
 	}
 	assert.NotZero(t, low, "a material at its mark")
 	assert.Greater(t, today.Sub(oldest), 500*24*time.Hour, "eighteen months of history")
-
-	// The same day gives the same shop again.
-	second := load(t)
-	again, err := second.FindBikes(ctx, "", false, "", 200)
+	messages, err := service.Messages(ctx)
 	require.NoError(t, err)
-	require.Len(t, again.Bikes, len(page.Bikes))
-	for i, b := range page.Bikes {
-		assert.Equal(t, b.Chain, again.Bikes[i].Chain, b.Tag)
+	said := map[string]int{}
+	for _, m := range messages {
+		said[m.State]++
 	}
-	t.Run("tools", func(t *testing.T) { toolsShowEveryState(t, second) })
-	t.Run("people", func(t *testing.T) { everybodySignsIn(t, second) })
-	t.Run("forecast", func(t *testing.T) { forecastNarrows(t, second) })
+	for _, state := range []string{"delivered", "not-reached", "withdrawn"} {
+		assert.NotZero(t, said[state], "no message is %q: %v", state, said)
+	}
 }
 
 // A forecast narrows as readings come in: each that is taken away again from a bike of the demo leaves

@@ -198,7 +198,7 @@ func (h *life) heading() float64 {
 	case nearLimit:
 		return h.limit() - 0.1
 	case pastLimit:
-		return h.limit() + 0.12
+		return h.limit() + 0.14
 	case wornSet:
 		return h.limit() + 0.55
 	}
@@ -221,6 +221,8 @@ func (h *life) lastVisit(when time.Time) error {
 		h.worn, tool, findings = h.heading(), "Dial gauge", []string{"hooked-teeth", "noise"}
 	case struckOut:
 		return h.slip()
+	case rideOn:
+		h.worn = math.Min(h.worn, h.limit()-0.3)
 	case asItComes:
 		h.worn = math.Min(h.worn, h.limit()+0.3)
 	}

@@ -92,7 +92,10 @@ func (l *loader) visits() []visit {
 		return q
 	}
 	recommended := &shop.JobOrder{}
-	later := func(hours int) *time.Time { t := l.end.Add(time.Duration(hours) * time.Hour); return &t }
+	later := func(hours int) *time.Time {
+		t := l.end.Add(time.Duration(hours) * time.Hour).Truncate(15 * time.Minute) // as people promise
+		return &t
+	}
 	return []visit{
 		{owner: "Juniper Askwith", who: 0, began: 50 * time.Hour, free: 44 * time.Hour, order: recommended, end: "handed-back",
 			arrival: shop.Arrival{CleaningQuestion: seen(1, 1), Wants: "Fresh wax before the weekend"}},
