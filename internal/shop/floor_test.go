@@ -496,3 +496,29 @@ func TestADayAsPlannedMovesNothing(t *testing.T) {
 		}
 	}
 }
+
+// A step that nobody begins on the minute moves nothing for a while; then the wall says so, and of nothing else. A bike
+// that waits to be handed back has nothing left on the wall, and did not come in for that.
+func TestTheWallStandsAWhile(t *testing.T) {
+	b, jobs := staffed(t, 2)
+	b.tag = jobs[0].Tag
+	w := &atWork{tracked: b, job: jobs[0]}
+	w.until("final-look")
+	w.done("final-look")
+	before := b.floor()
+	require.Len(t, before.Jobs, 2)
+	require.False(t, slices.ContainsFunc(before.Stints, func(s shop.FloorStint) bool { return s.Job == jobs[0].ID && s.State != "done" }))
+	i := slices.IndexFunc(before.People, func(p shop.FloorHands) bool { return p.Next != nil && p.Next.State == "ready" })
+	require.GreaterOrEqual(t, i, 0)
+	next := before.People[i].Next
+	*b.now = next.Start.Add(4 * time.Minute)
+	assert.Zero(t, movedBetween(before, b.floor()))
+	*b.now = next.Start.Add(6 * time.Minute)
+	after := b.floor()
+	assert.NotZero(t, movedBetween(before, after))
+	for _, why := range after.Because {
+		assert.Equal(t, []any{"not-begun", next.Tag}, []any{why.What, why.Tag})
+		assert.LessOrEqual(t, why.Min, 6)
+	}
+	assert.NotEmpty(t, after.Because)
+}

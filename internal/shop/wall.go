@@ -91,6 +91,10 @@ const (
 	settled       = 10 * time.Second // for how long a plan stood before it is worth more thought
 )
 
+// grace is for how long a step may stand on the wall that was to begin: nobody begins on the minute, and each that passes
+// would move all that follows.
+const grace = 5 * time.Minute
+
 // fingerprint tells problems apart that call for another plan, whatever minute it is.
 func (d *floorDay) fingerprint() (string, error) {
 	p := d.problem
@@ -339,7 +343,7 @@ func (d *floorDay) holdsUntil(w wallPlan) time.Time {
 	}
 	for _, s := range w.Steps {
 		st, is := d.stints[[2]string{s.Job, s.Step}]
-		at := s.Start.Add(time.Minute) // nobody begins on the second
+		at := s.Start.Add(grace)
 		if is && st.begun != nil {
 			if st.minutes == 0 {
 				continue
@@ -418,8 +422,12 @@ func (d *floorDay) because(before wallPlan) []Because {
 			all = append(all, Because{"not-begun", tag, st.title(), late(now)})
 		}
 	}
+	toDo := map[string]bool{}
+	for key := range d.stints {
+		toDo[key[0]] = true
+	}
 	for _, l := range d.layouts {
-		if !known[l.job.ID.String()] {
+		if id := l.job.ID.String(); toDo[id] && !known[id] { // with nothing left to do it is on no wall
 			all = append(all, Because{What: "came", Tag: tagOf(l.bike)})
 		}
 	}
