@@ -5,6 +5,7 @@ import (
 	"image"
 	"image/color"
 	"image/png"
+	"net/http"
 	"os"
 	"path/filepath"
 	"strings"
@@ -64,7 +65,10 @@ func TestPlacesFitTheirWidth(t *testing.T) {
 	for _, event := range []string{"soaked-ride", "contamination", "stored-wet", "skip"} {
 		c.do("POST", "/bikes/"+tag+"/events", map[string]any{"event": event, "note": strings.Repeat("longword", 20)}, "", 201, nil)
 	}
-	c.do("POST", "/bikes/"+tag+"/draft", nil, "", 201, nil)
+	res, err := c.http.Post(c.url("/api/v1/bikes/"+tag+"/draft"), "application/json", nil)
+	require.NoError(t, err)
+	require.NoError(t, res.Body.Close())
+	require.Contains(t, []int{http.StatusCreated, http.StatusConflict}, res.StatusCode, "drafted, or the server was first to draft it by itself")
 	var link struct{ Path string }
 	c.do("GET", "/links/owner?tag="+tag, nil, "", 200, &link)
 	page := link.Path

@@ -19,7 +19,8 @@ import {
   verdictWords,
   wearLine,
 } from "../../ui/words";
-import { eventName, messageWords, taskWords } from "../due/due";
+import { eventName, messageWords } from "../due/due";
+import { useTaskTitle } from "../due/useTaskTitle";
 import { routeWords } from "./cleaning";
 
 /** Everything that happened to a bike, newest first. Nothing leaves it: wrong entries are struck out. */
@@ -140,6 +141,7 @@ const canBeStruck = (e: LedgerEntry) =>
 
 function EntryLine({ entry: e }: { entry: LedgerEntry }) {
   const d = useDistance();
+  const title = useTaskTitle();
   switch (e.kind) {
     case "bike-added":
       return <>Came into care, tag given</>;
@@ -228,7 +230,7 @@ function EntryLine({ entry: e }: { entry: LedgerEntry }) {
     case "task-done":
       return (
         <>
-          Done: {(taskWords[e.task ?? ""] ?? e.task?.replaceAll("-", " "))?.toLowerCase()}
+          Done: {title(e.task ?? "").toLowerCase()}
           {e.note && `, ${e.note}`}
         </>
       );

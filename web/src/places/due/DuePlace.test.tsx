@@ -49,7 +49,7 @@ const draft: Message = {
   way: "message",
   address: "0555 014 118",
   body: "Your chain is dry.",
-  codes: ["relubricate"],
+  codes: ["relubricate", "sealant"],
   created_at: "2026-03-03T10:00:00Z",
   tries: 0,
   version: 3,
@@ -79,6 +79,10 @@ it("lists bikes by need, opens what is done in the same visit, and drafts a mess
       return draft;
     },
     "GET /messages": () => messages,
+    "GET /rules": () => ({
+      version: 1,
+      rules: { intervals: { own: [{ code: "sealant", title: "Sealant and rim tape look" }] } },
+    }),
     "PUT /messages/m1": ({ body }) => {
       const sent = body as { body?: string };
       if (sent.body === "short")
@@ -104,6 +108,7 @@ it("lists bikes by need, opens what is done in the same visit, and drafts a mess
   await screen.findByTestId("due-row");
   fireEvent.click(screen.getByRole("button", { name: "Draft a message" }));
   const said = await screen.findByLabelText("What is said");
+  expect(await screen.findByText("Lubricate the chain, Sealant and rim tape look")).toBeTruthy();
   fireEvent.change(said, { target: { value: "short" } });
   fireEvent.click(screen.getByRole("button", { name: "Send it" }));
   expect(await screen.findByText("A message is 10 to 1000 characters.")).toBeTruthy();

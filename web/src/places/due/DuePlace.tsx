@@ -159,7 +159,7 @@ function Row({ row: r, today }: { row: DueRow; today: string }) {
           </li>
         )}
       </ul>
-      <div className="flex flex-col items-start gap-2 lg:items-stretch">
+      <div className="flex flex-wrap items-center gap-2 lg:flex-col lg:items-stretch">
         {r.job ? (
           <Link to={`/jobs/${r.job}`} className="deed-plain">
             In the workshop

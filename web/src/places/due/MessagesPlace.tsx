@@ -10,7 +10,8 @@ import { faultAt, namesFields } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
 import { useChange } from "../../ui/useChange";
 import { DueHead } from "./DueHead";
-import { messageWords, taskWords } from "./due";
+import { messageWords } from "./due";
+import { useTaskTitle } from "./useTaskTitle";
 
 /** What owners are told: drafts to read and send, what is on its way, and what became of the rest. */
 export function MessagesPlace() {
@@ -63,6 +64,7 @@ function useDeedOn(m: Message) {
 function Draft({ message: m }: { message: Message }) {
   const [body, setBody] = useState(m.body);
   const send = useDeedOn(m);
+  const title = useTaskTitle();
   return (
     <li className="panel flex flex-col gap-3 p-4" data-testid="draft">
       <div className="flex flex-wrap items-center justify-between gap-3">
@@ -74,7 +76,7 @@ function Draft({ message: m }: { message: Message }) {
           {m.way === "mail" ? "mail" : "message"} to {m.address}
         </span>
       </div>
-      <p className="text-[14px] text-quiet">{m.codes.map((c) => taskWords[c] ?? c.replaceAll("-", " ")).join(", ")}</p>
+      <p className="text-[14px] text-quiet">{m.codes.map(title).join(", ")}</p>
       <Field label="What is said" fault={faultAt(send.error, "body")}>
         {(a) => (
           <textarea

@@ -53,7 +53,8 @@ function Cost({ what }: { what: FloorTry | null }) {
 
 /** A job promised for another time, with what that would cost. */
 export function PromiseDialog({ job, close }: { job: FloorJob; close: () => void }) {
-  const [at, setAt] = useState(job.promised_at ? typedTime(job.promised_at) : "");
+  const was = job.promised_at ? typedTime(job.promised_at) : "";
+  const [at, setAt] = useState(was);
   const [waiting, setWaiting] = useState(job.waiting ?? false);
   const { promise } = useFloorChange(close);
   const time = Date.parse(at);
@@ -87,7 +88,7 @@ export function PromiseDialog({ job, close }: { job: FloorJob; close: () => void
         <input type="checkbox" className="checkbox" checked={waiting} onChange={(e) => setWaiting(e.target.checked)} />
         The owner waits for it: being late counts three times
       </label>
-      <Cost what={iso && iso !== job.promised_at ? { job: job.job, promised_at: iso } : null} />
+      <Cost what={iso && at !== was ? { job: job.job, promised_at: iso } : null} />
     </FormDialog>
   );
 }

@@ -160,6 +160,7 @@ it("shows what another promise or other hands would cost before they are kept", 
   fireEvent.click(await screen.findByRole("button", { name: "Promise of B-0142-K" }));
   const dialog = within(await screen.findByRole("dialog"));
   expect(dialog.getByText("15:20")).toBeTruthy();
+  expect(dialog.queryByTestId("would-cost"), "nothing was changed yet").toBeNull();
   fireEvent.change(dialog.getByLabelText("Promised for"), { target: { value: "2026-05-05T14:30" } });
   expect(await dialog.findByText("It can be kept. It makes late: 0077 by 15 min. 4 pieces of work move.")).toBeTruthy();
   fireEvent.click(dialog.getByRole("checkbox"));

@@ -72,6 +72,11 @@ it("shows of the past what is near, unless all is asked for, and other days whol
     0,
     false,
   ]);
+  // In the small hours the rail is of the day to come, and has no line for now.
+  const early = railOf(floor({ now: at("01:20"), stints: [stint({})] }), day, ms("01:20"));
+  expect([early.from, early.now]).toEqual([ms("08:00"), undefined]);
+  const soon = railOf(floor({ now: at("07:10"), stints: [stint({})] }), day, ms("07:10"));
+  expect([soon.from, soon.now === undefined]).toEqual([ms("07:00"), false]);
   // Late in the evening the day goes on past midnight.
   const night = floor({
     now: at("22:30"),

@@ -73,13 +73,15 @@ export function railOf(f: Floor, day: string, nowMs: number, whole = false): Rai
   const within = (iso: string) => Math.min(Math.max(Date.parse(iso), midnight), next);
   const touches = (from: string, until: string) => Date.parse(from) < next && Date.parse(until) > midnight;
 
-  const times = [
+  const planned = [
     ...f.people.flatMap((p) =>
       p.hours.filter((h) => touches(h.from, h.until)).flatMap((h) => [within(h.from), within(h.until)]),
     ),
     ...f.stints.filter((s) => touches(s.start, s.end)).flatMap((s) => [within(s.start), within(s.end)]),
-    ...(dayOf(nowMs) === day ? [nowMs] : []),
   ];
+  // Long before anybody comes the rail is of the day that is to come: hours of nothing would fill it otherwise.
+  const before = planned.length > 0 && nowMs < Math.min(...planned) - past;
+  const times = today && !before ? [...planned, nowMs] : planned;
   const first = times.length ? Math.min(...times) : midnight + 8 * hour;
   const from = Math.floor((today && !whole ? Math.max(first, nowMs - past) : first) / hour) * hour;
   const until = Math.max(

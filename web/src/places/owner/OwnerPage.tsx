@@ -34,7 +34,7 @@ function Shown({ page: p, token }: { page: Page; token: string }) {
       <header className="flex flex-wrap items-center justify-between gap-3">
         <div className="min-w-0">
           <p className="label-small">{p.shop}</p>
-          <h1 className="text-2xl leading-tight">{p.bike}</h1>
+          <h1 className="text-2xl leading-tight first-letter:uppercase">{p.bike}</h1>
         </div>
         <Tag tag={p.tag} size="middle" />
       </header>
@@ -51,9 +51,11 @@ function Shown({ page: p, token }: { page: Page; token: string }) {
             {p.next.map((t) => (
               <li key={t.what} className="flex items-center gap-3 border-t border-base-300 py-2 first:border-t-0">
                 <Plate state={t.state} size={18} />
-                <span className="min-w-0 grow first-letter:uppercase">{t.what}</span>
-                <span className="font-mono text-[14px] whitespace-nowrap text-quiet">
-                  {t.state === "due" || t.state === "overdue" ? "now" : t.due_on ? `about ${shortDay(t.due_on)}` : ""}
+                <span className="flex min-w-0 grow flex-wrap items-baseline justify-between gap-x-3">
+                  <span className="inline-block first-letter:uppercase">{t.what}</span>
+                  <span className="font-mono text-[14px] whitespace-nowrap text-quiet">
+                    {t.state === "due" || t.state === "overdue" ? "now" : t.due_on ? `about ${shortDay(t.due_on)}` : ""}
+                  </span>
                 </span>
               </li>
             ))}
