@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"io"
 	"math"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -223,6 +224,9 @@ func readCSVRides(data []byte) (rides []Ride, faults []error) {
 	at := map[string]int{}
 	for i, name := range header {
 		at[strings.ToLower(strings.TrimSpace(name))] = i
+	}
+	if !slices.ContainsFunc(rideColumns, func(name string) bool { _, there := at[name]; return there }) {
+		return nil, []error{wrong("This is no GPX, FIT or CSV file of rides. A table of them has the columns %s.", strings.Join(rideColumns, ", "))}
 	}
 	for _, name := range rideColumns[:2] {
 		if _, there := at[name]; !there {

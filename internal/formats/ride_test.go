@@ -111,7 +111,8 @@ func TestRideFilesThatAreWrong(t *testing.T) {
 		"no track":       {[]byte(`<gpx></gpx>`), "no track"},
 		"a web page":     {[]byte(`<html></html>`), "no GPX"},
 		"damaged":        {broken, "damaged"},
-		"no columns":     {[]byte("day,km\n1,2\n"), "started_at is missing"},
+		"no columns":     {[]byte("day,km\n1,2\n"), "no GPX, FIT or CSV file of rides"},
+		"one column":     {[]byte("day,distance_km\n1,2\n"), "started_at is missing"},
 	} {
 		rides, faults := formats.ReadRides(c.data)
 		assert.Empty(t, rides, name)

@@ -100,7 +100,7 @@ export function Dialog({ title, close, children }: { title: string; close: () =>
     <dialog
       ref={ref}
       aria-labelledby={id}
-      className="mx-auto mt-[8vh] mb-auto max-h-[88vh] w-[min(36rem,calc(100vw-1.5rem))] rounded-box border border-base-300 bg-base-100 p-0 text-base-content backdrop:bg-black/55"
+      className="mx-auto mt-[8vh] mb-auto max-h-[88vh] w-[min(36rem,calc(100vw-1.5rem))] rounded-box border border-base-300 bg-base-100 p-0 text-base-content outline-none backdrop:bg-black/55"
       onCancel={(e) => {
         e.preventDefault();
         close();

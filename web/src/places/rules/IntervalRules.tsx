@@ -66,14 +66,17 @@ export function IntervalRules({ view, draft, set, fault }: Props) {
                   maxLength={6}
                   aria-label={`${titleOf(t)}, every ${name === "km" ? "hard km" : "days"}`}
                   aria-invalid={fault(path) !== undefined}
-                  placeholder={house > 0 ? String(house) : t.code === "relubricate" ? "by lubricant" : "–"}
+                  placeholder={house > 0 ? String(house) : "–"}
                   value={own[name]}
                   onChange={(e) => put({ [name]: e.target.value })}
                 />
               );
               return (
                 <tr key={t.code} className="border-t border-base-300 align-middle">
-                  <td className="py-1.5 pr-3">{titleOf(t)}</td>
+                  <td className="py-1.5 pr-3">
+                    {titleOf(t)}
+                    {t.code === "relubricate" && <span className="text-[13px] text-quiet"> by its lubricant</span>}
+                  </td>
                   <td className="pr-2">{field("km", t.every_hard_km, `intervals.changed.${t.code}.every_hard_km`)}</td>
                   <td className="pr-2">{field("days", t.every_days, `intervals.changed.${t.code}.every_days`)}</td>
                   <td className="text-[13px] text-quiet max-md:hidden">

@@ -127,27 +127,19 @@ function Preview({ read: r }: { read: TableRead }) {
         <thead>
           <tr className="text-quiet">
             <th className="py-1 pr-3 font-normal">Line</th>
+            <th className="pr-3 font-normal">Understood</th>
             {r.columns.map((c) => (
               <th key={c} className="pr-3 font-normal">
                 {c}
               </th>
             ))}
-            <th className="font-normal">Understood</th>
           </tr>
         </thead>
         <tbody>
           {rows.map((row) => (
             <tr key={row.line} className="border-t border-base-300 align-top" data-testid="row">
               <td className="py-1 pr-3 font-mono">{row.line}</td>
-              {r.columns.map((c, i) => (
-                <td
-                  key={c}
-                  className={`max-w-48 truncate pr-3 ${row.faults.some((f) => f.path === c) ? "font-semibold text-error" : ""}`}
-                >
-                  {row.cells[i]}
-                </td>
-              ))}
-              <td className="min-w-48">
+              <td className="min-w-48 py-1 pr-3">
                 {row.faults.length === 0
                   ? row.understood
                   : row.faults.map((f) => (
@@ -157,6 +149,14 @@ function Preview({ read: r }: { read: TableRead }) {
                       </p>
                     ))}
               </td>
+              {r.columns.map((c, i) => (
+                <td
+                  key={c}
+                  className={`max-w-48 truncate py-1 pr-3 ${row.faults.some((f) => f.path === c) ? "font-semibold text-error" : ""}`}
+                >
+                  {row.cells[i]}
+                </td>
+              ))}
             </tr>
           ))}
         </tbody>
