@@ -111,13 +111,21 @@ func TestTables(t *testing.T) {
 	assert.Empty(t, found, "only looked at")
 	assert.Equal(t, 2, read("customers", owners, true).Written)
 
+	// All that is wrong with a row is said at once, by reading it and by what holds for owners wherever they come from.
+	wrong := read("customers", "name,email,contact_way,consent\n,tea,pigeon,maybe\nPip,,mail,yes\n", true)
+	said := func(row shop.TableRow) map[string]string {
+		at := map[string]string{}
+		for _, f := range row.Faults {
+			at[f.Path] = f.Code
+		}
+		return at
+	}
+	assert.Equal(t, map[string]string{"name": "missing", "email": "not-an-address", "contact_way": "unknown-value", "consent": "wrong-kind"}, said(wrong.Rows[0]))
+	assert.Equal(t, map[string]string{"email": "missing"}, said(wrong.Rows[1]))
+
 	bad := read("bikes", "owner,make,sprocket_count,kind\nNerys Pell,Brinewell,11,road\nNobody,X,99,boat\n", true)
 	assert.Equal(t, []int{1, 0}, []int{bad.Wrong, bad.Written})
-	columns := map[string]string{}
-	for _, f := range bad.Rows[1].Faults {
-		columns[f.Path] = f.Code
-	}
-	assert.Equal(t, map[string]string{"owner": "customer-not-found", "sprocket_count": "out-of-range", "kind": "unknown-value"}, columns)
+	assert.Equal(t, map[string]string{"owner": "customer-not-found", "sprocket_count": "out-of-range", "kind": "unknown-value"}, said(bad.Rows[1]))
 	page, err := b.FindBikes(ctx, "brinewell", false, "", 5)
 	require.NoError(t, err)
 	assert.Zero(t, page.Total, "all or nothing")

@@ -1,0 +1,326 @@
+package shop
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"earnestpony/core/wear"
+	"earnestpony/internal/store"
+)
+
+// rowReader reads the cells of a row, and notes what is wrong at their columns.
+type rowReader struct {
+	tableRow
+	faults []Field
+}
+
+func (r *rowReader) fault(column, code, format string, args ...any) {
+	r.faults = append(r.faults, Field{Path: column, Code: code, Message: fmt.Sprintf(format, args...)})
+}
+
+func (r *rowReader) number(column string) *float64 {
+	text := r.tableRow[column]
+	if text == "" {
+		return nil
+	}
+	v, err := strconv.ParseFloat(text, 64)
+	if err != nil {
+		r.fault(column, "wrong-kind", "%q is not a number.", text)
+		return nil
+	}
+	return &v
+}
+
+func (r *rowReader) whole(column string) *int {
+	v := r.number(column)
+	if v == nil {
+		return nil
+	}
+	n := int(*v)
+	if float64(n) != *v {
+		r.fault(column, "not-whole", "%q is not a whole number.", r.tableRow[column])
+		return nil
+	}
+	return &n
+}
+
+func (r *rowReader) yes(column string) bool {
+	switch strings.ToLower(r.tableRow[column]) {
+	case "", "no", "false", "0":
+		return false
+	case "yes", "true", "1":
+		return true
+	}
+	r.fault(column, "wrong-kind", "%q is neither yes nor no.", r.tableRow[column])
+	return false
+}
+
+// time reads a time or a day; nil where the cell is empty, which is now.
+func (r *rowReader) time(s *Service, column string) *time.Time {
+	text := r.tableRow[column]
+	if text == "" {
+		return nil
+	}
+	for _, layout := range []string{time.RFC3339, "2006-01-02 15:04", time.DateOnly} {
+		if at, err := time.ParseInLocation(layout, text, time.Local); err == nil {
+			if at.After(s.now().Add(clockSlack)) {
+				r.fault(column, "in-the-future", "%s is still to come.", text)
+			}
+			return &at
+		}
+	}
+	r.fault(column, "not-a-time", "%q is no day such as 2026-05-01 and no time such as 2026-05-01 08:30.", text)
+	return nil
+}
+
+// also notes what a check of the whole row found.
+func (r *rowReader) also(err error) {
+	if p, is := errors.AsType[*Problem](err); is {
+		r.faults = append(r.faults, p.Fields...)
+	}
+}
+
+func (r *rowReader) done() error {
+	if len(r.faults) > 0 {
+		return invalid(r.faults...)
+	}
+	return nil
+}
+
+func customerRows(_ *Service, ctx context.Context, tx store.Tx, emit func(...string) error) error {
+	return tx.EachCustomer(ctx, func(c store.Customer) error {
+		consent := "no"
+		if c.Consent {
+			consent = "yes"
+		}
+		return emit(c.Name, c.Phone, c.Email, c.ContactWay, consent, c.Notes)
+	})
+}
+
+func takeCustomer(s *Service, ctx context.Context, tx store.Tx, who Actor, row tableRow) (string, error) {
+	r := rowReader{tableRow: row}
+	f := CustomerFacts{Name: row["name"], Phone: row["phone"], Email: row["email"], ContactWay: row["contact_way"], Consent: r.yes("consent"), Notes: row["notes"]}
+	if !slices.Contains([]string{"", "message", "mail", "none"}, f.ContactWay) {
+		r.fault("contact_way", "unknown-value", "%q is no way to tell an owner: message, mail or none.", f.ContactWay)
+	}
+	r.also(checkCustomer(&f))
+	if err := r.done(); err != nil {
+		return "", err
+	}
+	c, err := s.addCustomer(ctx, tx, who, f)
+	return "a new owner, " + c.Facts.Name, err
+}
+
+func bikeRows(_ *Service, ctx context.Context, tx store.Tx, emit func(...string) error) error {
+	whole := func(n *int) string {
+		if n == nil {
+			return ""
+		}
+		return strconv.Itoa(*n)
+	}
+	for after := 0; ; {
+		bikes, err := tx.BikesAfter(ctx, after, verifyBatch)
+		if err != nil || len(bikes) == 0 {
+			return err
+		}
+		for _, b := range bikes {
+			after = b.TagNumber
+			err := emit(tagOf(b), b.OwnerName, b.Make, b.Model, b.Colour, b.FrameNumber, b.Kind, b.DrivetrainKind, whole(b.SprocketCount), whole(b.ChainLinks), b.Brakes, b.Motor, b.Lubricant, decimal(b.WeeklyKM))
+			if err != nil {
+				return err
+			}
+		}
+	}
+}
+
+func decimal(v *float64) string {
+	if v == nil {
+		return ""
+	}
+	return strconv.FormatFloat(*v, 'f', -1, 64)
+}
+
+func takeBike(s *Service, ctx context.Context, tx store.Tx, who Actor, row tableRow) (string, error) {
+	r := rowReader{tableRow: row}
+	f := BikeFacts{Make: row["make"], Model: row["model"], Colour: row["colour"], FrameNumber: row["frame_number"], Kind: row["kind"], DrivetrainKind: row["drivetrain_kind"],
+		SprocketCount: r.whole("sprocket_count"), ChainLinks: r.whole("chain_links"), Brakes: row["brakes"], Motor: row["motor"], Lubricant: row["lubricant"], WeeklyKM: r.number("weekly_km")}
+	for column, one := range map[string]struct {
+		value string
+		of    []string
+	}{
+		"kind":            {f.Kind, []string{"", "everyday", "road", "gravel", "trail", "cargo", "child-carrying", "hub-gear", "fixed-gear"}},
+		"drivetrain_kind": {f.DrivetrainKind, []string{"", "derailleur", "single-speed", "hub-gear"}},
+		"brakes":          {f.Brakes, []string{"", "rim", "disc", "drum", "coaster"}},
+		"motor":           {f.Motor, []string{"", "none", "hub", "mid"}},
+		"lubricant":       {f.Lubricant, []string{"", "wet-oil", "dry-oil", "all-weather", "drip-wax", "immersion-wax", "factory-grease"}},
+	} {
+		if !slices.Contains(one.of, one.value) {
+			r.fault(column, "unknown-value", "%q is none of %s.", one.value, strings.Join(one.of[1:], ", "))
+		}
+	}
+	for column, bound := range map[string]struct {
+		value  *int
+		lo, hi int
+	}{"sprocket_count": {f.SprocketCount, 1, 14}, "chain_links": {f.ChainLinks, 30, 300}} {
+		if bound.value != nil && (*bound.value < bound.lo || *bound.value > bound.hi) {
+			r.fault(column, "out-of-range", "%d to %d.", bound.lo, bound.hi)
+		}
+	}
+	if f.WeeklyKM != nil && !(*f.WeeklyKM >= 0 && *f.WeeklyKM <= 3000) {
+		r.fault("weekly_km", "out-of-range", "0 to 3000 km a week.")
+	}
+	owners, err := tx.CustomersNamed(ctx, row["owner"])
+	if err != nil {
+		return "", err
+	}
+	switch {
+	case len(owners) == 0:
+		r.fault("owner", "customer-not-found", "No owner here is called %q: read the owners in first.", row["owner"])
+	case len(owners) > 1:
+		r.fault("owner", "not-one", "%d owners are called %q.", len(owners), row["owner"])
+	}
+	r.also(checkBike(&f))
+	if err := r.done(); err != nil {
+		return "", err
+	}
+	_, err = s.addBike(ctx, tx, who, NewBike{CustomerID: owners[0].ID, Facts: f})
+	return "a new bike of " + owners[0].Name, err
+}
+
+// entryRows gives out entries of one kind, of all bikes.
+func entryRows(ctx context.Context, tx store.Tx, kind string, emit func(tag string, e store.EntryView) error) error {
+	for after := int64(0); ; {
+		rows, err := tx.EntriesOfKind(ctx, kind, after, verifyBatch)
+		if err != nil || len(rows) == 0 {
+			return err
+		}
+		for _, e := range rows {
+			after = e.Number
+			if err := emit(tagOf(store.Bike{TagNumber: e.TagNumber}), e.EntryView); err != nil {
+				return err
+			}
+		}
+	}
+}
+
+func odometerRows(_ *Service, ctx context.Context, tx store.Tx, emit func(...string) error) error {
+	return entryRows(ctx, tx, kindOdometer, func(tag string, e store.EntryView) error {
+		n, _, err := odometerOf(e, nil)
+		if err != nil {
+			return err
+		}
+		fresh := "no"
+		if n.NewComputer {
+			fresh = "yes"
+		}
+		return emit(tag, e.HappenedAt.Format(time.RFC3339), decimal(&n.KM), fresh)
+	})
+}
+
+func takeOdometer(s *Service, ctx context.Context, tx store.Tx, who Actor, row tableRow) (string, error) {
+	r := rowReader{tableRow: row}
+	km, at, fresh := r.number("km"), r.time(s, "read_at"), r.yes("new_computer")
+	if row["km"] == "" {
+		r.fault("km", "missing", "The odometer's reading is missing.")
+	}
+	if err := r.done(); err != nil {
+		return "", err
+	}
+	bike, err := bikeInCare(ctx, tx, row["tag"])
+	if err != nil {
+		return "", err
+	}
+	when := s.now()
+	if at != nil {
+		when = store.Stamp(*at)
+	}
+	_, err = s.noteOdometer(ctx, tx, who, bike, OdometerNote{KM: *km, NewComputer: fresh}, when)
+	return fmt.Sprintf("%s showed %g km on %s", tagOf(bike), *km, when.Format(time.DateOnly)), err
+}
+
+func measurementRows(_ *Service, ctx context.Context, tx store.Tx, emit func(...string) error) error {
+	return entryRows(ctx, tx, kindMeasurement, func(tag string, e store.EntryView) error {
+		m, err := newMeasurement(e)
+		if err != nil {
+			return err
+		}
+		places := [3]string{}
+		for i, r := range m.Readings {
+			if i < len(places) {
+				places[i] = r.Text
+			}
+		}
+		links := ""
+		if m.Links > 0 {
+			links = strconv.Itoa(m.Links)
+		}
+		var low, high *float64
+		if v := m.Wear.Interval; v != nil {
+			low, high = &v.LowPct, v.HighPct
+		}
+		return emit(tag, m.TakenAt.Format(time.RFC3339), m.Instrument.Name, places[0], places[1], places[2], links, decimal(m.Wear.ElongationPct), decimal(low), decimal(high),
+			decimal(&m.Wear.LimitPct), m.Wear.Verdict, e.PersonName)
+	})
+}
+
+func takeMeasurementRow(s *Service, ctx context.Context, tx store.Tx, who Actor, row tableRow) (string, error) {
+	r := rowReader{tableRow: row}
+	n := NewMeasurement{Links: r.whole("links"), TakenAt: r.time(s, "taken_at")}
+	tools, err := tx.Instruments(ctx, false)
+	if err != nil {
+		return "", err
+	}
+	at := slices.IndexFunc(tools, func(t store.Instrument) bool { return strings.EqualFold(t.Name, row["instrument"]) })
+	if at < 0 {
+		r.fault("instrument", "unknown-value", "No tool on the bench is called %q.", row["instrument"])
+	} else {
+		n.InstrumentID = tools[at].ID
+		if kind := tools[at].Kind; kind == wear.GaugeDropin.String() || kind == wear.PullOff.String() {
+			r.fault("instrument", "unknown-value", "What %s says is not read in as a number.", tools[at].Name)
+		}
+	}
+	for i := range 3 {
+		if text := row[fmt.Sprintf("place_%d", i+1)]; text != "" {
+			n.Entries = append(n.Entries, BenchEntry{Place: i + 1, Text: text})
+		}
+	}
+	if err := r.done(); err != nil {
+		return "", err
+	}
+	m, err := s.recordMeasurement(ctx, tx, who, row["tag"], n, s.now())
+	if err != nil {
+		return "", err
+	}
+	return fmt.Sprintf("%s, %s", decimal(m.Wear.ElongationPct)+" %", m.Wear.Verdict), nil
+}
+
+func serviceRows(_ *Service, ctx context.Context, tx store.Tx, emit func(...string) error) error {
+	return entryRows(ctx, tx, kindTaskDone, func(tag string, e store.EntryView) error {
+		b, err := bodyOf[taskDoneBody](e)
+		if err != nil {
+			return err
+		}
+		return emit(tag, e.HappenedAt.Format(time.RFC3339), b.Task, b.Note, e.PersonName)
+	})
+}
+
+func takeService(s *Service, ctx context.Context, tx store.Tx, who Actor, row tableRow) (string, error) {
+	r := rowReader{tableRow: row}
+	at := r.time(s, "done_at")
+	if err := r.done(); err != nil {
+		return "", err
+	}
+	when := s.now()
+	if at != nil {
+		when = store.Stamp(*at)
+	}
+	if err := s.taskDone(ctx, tx, who, row["tag"], row["task"], row["note"], when); err != nil {
+		return "", err
+	}
+	return fmt.Sprintf("%s on %s", row["task"], when.Format(time.DateOnly)), nil
+}
