@@ -216,6 +216,10 @@ func TestPromisesAndHands(t *testing.T) {
 	assert.NotEmpty(t, after.Jobs[i].BoundBy)
 	_, err = b.PromiseJob(ctx, b.mira, one.Job, shop.JobPromise{Version: one.Version})
 	assert.Equal(t, "changed-meanwhile", code(t, err))
+	for name, at := range map[string]time.Time{"in-the-past": b.now.Add(-time.Hour), "out-of-range": b.now.AddDate(1, 0, 1)} {
+		_, err = b.PromiseJob(ctx, b.mira, one.Job, shop.JobPromise{Version: after.Jobs[i].Version, PromisedAt: &at})
+		assert.Equal(t, map[string]string{"promised_at": name}, faults(t, err))
+	}
 
 	s := after.Stints[slices.IndexFunc(after.Stints, func(s shop.FloorStint) bool { return s.Job == jobs[0].ID })]
 	other := after.People[slices.IndexFunc(after.People, func(p shop.FloorHands) bool { return p.Person.ID.String() != s.Person && p.Person.Role == "mechanic" })].Person
@@ -257,6 +261,26 @@ func TestOfferPromise(t *testing.T) {
 	pushed, err := b.OfferPromise(ctx, b.tag, a)
 	require.NoError(t, err)
 	assert.False(t, pushed.Kept)
+
+	// A bike that came in and is not planned yet counts as much: whoever comes after it is not promised its time.
+	bike, err := b.Bike(ctx, b.tag)
+	require.NoError(t, err)
+	for range 3 {
+		added, err := b.AddBike(ctx, b.mira, "", shop.NewBike{CustomerID: bike.Owner.ID, Facts: commuter})
+		require.NoError(t, err)
+		next, err := b.OfferPromise(ctx, b.tag, shop.Arrival{CleaningQuestion: a.CleaningQuestion, Complaints: []string{}})
+		require.NoError(t, err)
+		_, err = b.OpenJob(ctx, b.mira, "", added.Tag, shop.Arrival{CleaningQuestion: a.CleaningQuestion, Complaints: []string{}, PromisedAt: next.EarliestAt})
+		require.NoError(t, err)
+	}
+	after, err := b.OfferPromise(ctx, b.tag, shop.Arrival{CleaningQuestion: a.CleaningQuestion, Complaints: []string{}})
+	require.NoError(t, err)
+	assert.Equal(t, 6, after.Jobs)
+	assert.Greater(t, after.EarliestAt.Sub(*o.EarliestAt), 45*time.Minute, "three more bikes, three people")
+	for _, one := range b.floor().Jobs {
+		assert.Zero(t, one.LateMin, one.Tag)
+	}
+	o = after
 
 	// What is offered is kept once the job is there.
 	job, err := b.OpenJob(ctx, b.mira, "", b.tag, shop.Arrival{CleaningQuestion: a.CleaningQuestion, Complaints: []string{}, PromisedAt: o.EarliestAt})

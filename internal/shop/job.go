@@ -155,8 +155,8 @@ func checkArrival(a *Arrival, now time.Time) error {
 	if a.PromisedAt != nil {
 		at := store.Stamp(*a.PromisedAt)
 		a.PromisedAt = &at
-		if at.Before(now.Add(-clockSlack)) {
-			wrong = append(wrong, Field{Path: "promised_at", Code: "in-the-past", Message: "The promised time has passed already."})
+		if f := promiseFault(&at, nil, now); f != nil {
+			wrong = append(wrong, *f)
 		}
 	}
 	if len(wrong) > 0 {

@@ -375,6 +375,9 @@ func (s *Service) planJob(ctx context.Context, tx store.Tx, who Actor, l *layout
 	if order.Agreed != nil {
 		l.job.Agreed = order.Agreed
 	}
+	if wrong := promiseFault(order.PromisedAt, l.job.PromisedAt, s.now()); wrong != nil {
+		return invalid(*wrong)
+	}
 	if order.PromisedAt != nil {
 		at := store.Stamp(*order.PromisedAt)
 		l.job.PromisedAt = &at

@@ -20,6 +20,19 @@ type JobPromise struct {
 	Waiting    bool       `json:"waiting,omitempty"`
 }
 
+// promiseFault is what is wrong with a time that a bike is promised for, if it is another than it was; nil where nothing is.
+func promiseFault(at, was *time.Time, now time.Time) *Field {
+	switch {
+	case at == nil || was != nil && store.Stamp(*at).Equal(*was):
+		return nil
+	case at.Before(now.Add(-clockSlack)):
+		return &Field{Path: "promised_at", Code: "in-the-past", Message: "The promised time has passed already."}
+	case at.After(now.AddDate(1, 0, 0)):
+		return &Field{Path: "promised_at", Code: "out-of-range", Message: "A bike is promised within a year."}
+	}
+	return nil
+}
+
 // PromiseJob promises a job for another time, over the version that the sender saw.
 func (s *Service) PromiseJob(ctx context.Context, who Actor, id uuid.UUID, p JobPromise) (FloorView, error) {
 	err := s.store.Write(ctx, func(tx store.Tx) error {
@@ -34,8 +47,8 @@ func (s *Service) PromiseJob(ctx context.Context, who Actor, id uuid.UUID, p Job
 		if err != nil {
 			return err
 		}
-		if p.PromisedAt != nil && p.PromisedAt.After(s.now().AddDate(1, 0, 0)) {
-			return invalid(Field{Path: "promised_at", Code: "out-of-range", Message: "A bike is promised within a year."})
+		if wrong := promiseFault(p.PromisedAt, l.job.PromisedAt, s.now()); wrong != nil {
+			return invalid(*wrong)
 		}
 		a.PromisedAt, a.Waiting = p.PromisedAt, p.Waiting
 		if l.job.Intake, err = json.Marshal(a); err != nil {
@@ -229,30 +242,11 @@ func (s *Service) OfferPromise(ctx context.Context, tagText string, a Arrival) (
 	if err != nil {
 		return Offer{}, err
 	}
-	p, err := s.planner(ctx, tx, tagText, s.now(), a)
+	h, err := loadHouse(ctx, tx)
 	if err != nil {
 		return Offer{}, err
 	}
-	route := p.choice.Route.String()
-	order, err := p.order(route, "")
-	if err != nil {
-		return Offer{}, err
-	}
-	plan, summary, err := p.lay(order, route)
-	if err != nil {
-		return Offer{}, err
-	}
-	l := &layout{job: store.Job{ID: uuid.New(), BikeID: bike.ID, State: jobPlanned, PromisedAt: a.PromisedAt, CreatedAt: s.now()}, bike: bike, at: s.now()}
-	if l.job.Intake, err = json.Marshal(a); err != nil {
-		return Offer{}, err
-	}
-	if l.steps, err = newSteps(l, plan, a.Complaints); err != nil {
-		return Offer{}, err
-	}
-	if err := l.read(); err != nil {
-		return Offer{}, err
-	}
-	d, err := s.floorDayOf(ctx, tx, p.house)
+	d, err := s.floorDayOf(ctx, tx, h)
 	if err != nil {
 		return Offer{}, err
 	}
@@ -261,7 +255,26 @@ func (s *Service) OfferPromise(ctx context.Context, tagText string, a Arrival) (
 		return Offer{}, err
 	}
 	d.put(w)
-	o := Offer{Route: route, HandsMin: summary.HandsMin, ReadyMin: summary.ReadyMin, Jobs: len(d.layouts), Kept: true, Pushed: []FloorPush{}}
+	// What came in and is not planned yet has been promised too, and takes its hands.
+	for _, l := range d.arrived {
+		a, err := arrivalOf(l.job)
+		if err != nil {
+			return Offer{}, err
+		}
+		if _, err := s.imagine(ctx, tx, l, a); err != nil {
+			return Offer{}, err
+		}
+		d.add(l)
+	}
+	l := &layout{job: store.Job{ID: uuid.New(), BikeID: bike.ID, PromisedAt: a.PromisedAt, CreatedAt: s.now()}, bike: bike, at: s.now()}
+	if l.job.Intake, err = json.Marshal(a); err != nil {
+		return Offer{}, err
+	}
+	summary, err := s.imagine(ctx, tx, l, a)
+	if err != nil {
+		return Offer{}, err
+	}
+	o := Offer{Route: summary.Route, HandsMin: summary.HandsMin, ReadyMin: summary.ReadyMin, Jobs: len(d.layouts), Kept: true, Pushed: []FloorPush{}}
 	d.add(l)
 	last := len(d.problem.Jobs) - 1
 	add, without := d.problem.Jobs[last], d.problem
@@ -292,4 +305,26 @@ func (s *Service) OfferPromise(ctx context.Context, tagText string, a Arrival) (
 	}
 	o.Pushed = d.pushed(before, after, add.ID)
 	return o, nil
+}
+
+// imagine gives a job that is not planned the steps that would be recommended for it. Nothing of it is written.
+func (s *Service) imagine(ctx context.Context, tx store.Tx, l *layout, a Arrival) (summary JobPlan, err error) {
+	p, err := s.planner(ctx, tx, tagOf(l.bike), l.job.CreatedAt, a)
+	if err != nil {
+		return summary, err
+	}
+	route := p.choice.Route.String()
+	order, err := p.order(route, "")
+	if err != nil {
+		return summary, err
+	}
+	plan, summary, err := p.lay(order, route)
+	if err != nil {
+		return summary, err
+	}
+	l.job.State = jobPlanned
+	if l.steps, err = newSteps(l, plan, a.Complaints); err != nil {
+		return summary, err
+	}
+	return summary, l.read()
 }
