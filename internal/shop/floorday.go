@@ -18,7 +18,8 @@ type floorDay struct {
 	midnight time.Time // that minutes count from
 	layouts  []*layout // of the jobs that are planned
 	stints   map[[2]string]stint
-	arrived  []*layout // not planned yet
+	arrived  []*layout         // not planned yet
+	people   map[string]Person // everybody, by id
 }
 
 // stint is what somebody does in one go: steps of one phase and place that follow each other without a wait.
@@ -40,8 +41,8 @@ const mostInOneGo = 40
 // longWait is how many minutes a bike waits before it is taken off its stand for another.
 const longWait = 20
 
-// openLayouts reads every open job.
-func (s *Service) openLayouts(ctx context.Context, tx store.Tx) ([]*layout, error) {
+// openLayouts reads every open job, for people by their ids.
+func (s *Service) openLayouts(ctx context.Context, tx store.Tx, people map[uuid.UUID]Person) ([]*layout, error) {
 	rows, err := tx.OpenJobs(ctx)
 	if err != nil || len(rows) == 0 {
 		return nil, err
@@ -63,10 +64,6 @@ func (s *Service) openLayouts(ctx context.Context, tx store.Tx) ([]*layout, erro
 		return nil, err
 	}
 	kept, err := tx.BikesByID(ctx, bikes)
-	if err != nil {
-		return nil, err
-	}
-	people, err := s.peopleByID(ctx, tx)
 	if err != nil {
 		return nil, err
 	}
@@ -98,7 +95,11 @@ func (s *Service) openLayouts(ctx context.Context, tx store.Tx) ([]*layout, erro
 
 // floorDayOf lays the open jobs out as a day to be planned.
 func (s *Service) floorDayOf(ctx context.Context, tx store.Tx, h house) (*floorDay, error) {
-	layouts, err := s.openLayouts(ctx, tx)
+	everybody, err := s.peopleByID(ctx, tx)
+	if err != nil {
+		return nil, err
+	}
+	layouts, err := s.openLayouts(ctx, tx, everybody)
 	if err != nil {
 		return nil, err
 	}
@@ -121,8 +122,11 @@ func (s *Service) floorDayOf(ctx context.Context, tx store.Tx, h house) (*floorD
 		}
 	}
 	first = first.In(time.Local)
-	d := &floorDay{midnight: time.Date(first.Year(), first.Month(), first.Day(), 0, 0, 0, 0, time.Local), stints: map[[2]string]stint{}}
+	d := &floorDay{midnight: time.Date(first.Year(), first.Month(), first.Day(), 0, 0, 0, 0, time.Local), stints: map[[2]string]stint{}, people: map[string]Person{}}
 	d.problem = dayplan.Problem{Now: d.minute(now), Worth: movesFor}
+	for id, p := range everybody {
+		d.people[id.String()] = p
+	}
 	d.problem.People = h.workers(people, d.midnight, h.rules.Recalls.ClosedOn)
 	for _, place := range floorPlaces {
 		d.problem.Places = append(d.problem.Places, dayplan.Place{ID: string(place), Count: h.rules.Floor.Places[string(place)]})

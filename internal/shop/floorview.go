@@ -11,7 +11,6 @@ import (
 
 	"earnestpony/core/clean"
 	"earnestpony/core/dayplan"
-	"earnestpony/internal/store"
 )
 
 // FloorView is the wall as it is looked at: who does what when, what waits where, and what was promised.
@@ -124,10 +123,6 @@ func (s *Service) Floor(ctx context.Context) (FloorView, error) {
 	if err != nil {
 		return FloorView{}, err
 	}
-	people, err := s.store.Read().People(ctx)
-	if err != nil {
-		return FloorView{}, err
-	}
 	v := FloorView{Now: s.now(), MadeAt: madeAt, People: []FloorHands{}, Places: []FloorPlace{}, Stints: []FloorStint{}, Stays: []FloorStay{}, Jobs: []FloorJob{},
 		NotPlaced: []FloorMiss{}, Moved: append([]Moved{}, w.Moved...), Because: append([]Because{}, w.Because...), Helps: append([]Help{}, w.Helps...)}
 	for _, p := range d.problem.Places {
@@ -155,8 +150,7 @@ func (s *Service) Floor(ctx context.Context) (FloorView, error) {
 		}
 	}
 	for _, worker := range d.problem.People {
-		i := slices.IndexFunc(people, func(p store.Person) bool { return p.ID.String() == worker.ID })
-		v.People = append(v.People, d.hands(worker, newPerson(people[i]), v.Stints))
+		v.People = append(v.People, d.hands(worker, v.Stints))
 	}
 	return v, nil
 }
@@ -291,7 +285,7 @@ func (d *floorDay) bound(job, by string) (kind, what string) {
 	kind, what, _ = strings.Cut(by, ":")
 	switch kind {
 	case "person", "hours":
-		what = d.name(what)
+		what = d.people[what].Name
 	case "wait":
 		if one, is := d.stints[[2]string{job, what}]; is {
 			what = one.title()
@@ -301,8 +295,8 @@ func (d *floorDay) bound(job, by string) (kind, what string) {
 }
 
 // hands is what somebody is at and what comes next for them.
-func (d *floorDay) hands(worker dayplan.Person, who Person, stints []FloorStint) FloorHands {
-	v := FloorHands{Person: who, Hours: []FloorHours{}, Also: []*FloorStint{}}
+func (d *floorDay) hands(worker dayplan.Person, stints []FloorStint) FloorHands {
+	v := FloorHands{Person: d.people[worker.ID], Hours: []FloorHours{}, Also: []*FloorStint{}}
 	for _, h := range worker.Hours {
 		v.Hours = append(v.Hours, FloorHours{d.time(h.From), d.time(h.To)})
 		v.Here = v.Here || h.From <= d.problem.Now && d.problem.Now < h.To

@@ -173,7 +173,12 @@ func (s *Service) jobEntry(ctx context.Context, tx store.Tx, who Actor, bike sto
 
 // Jobs returns the jobs that are open, by promised time.
 func (s *Service) Jobs(ctx context.Context) ([]JobSummary, error) {
-	layouts, err := s.openLayouts(ctx, s.store.Read())
+	tx := s.store.Read()
+	people, err := s.peopleByID(ctx, tx)
+	if err != nil {
+		return nil, err
+	}
+	layouts, err := s.openLayouts(ctx, tx, people)
 	all := make([]JobSummary, 0, len(layouts))
 	for _, l := range layouts {
 		all = append(all, l.summary())

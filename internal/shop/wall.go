@@ -281,7 +281,7 @@ func (d *floorDay) replan(before wallPlan, tries int, budget time.Duration) (wal
 	for _, r := range helps {
 		h := Help{Place: r.Place, SaveMin: int(r.Saves)}
 		if r.Person != "" {
-			h.Person = d.name(r.Person)
+			h.Person = d.people[r.Person].Name
 		}
 		w.Helps = append(w.Helps, h)
 	}
@@ -357,17 +357,6 @@ func (d *floorDay) holdsUntil(w wallPlan) time.Time {
 	return until
 }
 
-func (d *floorDay) name(person string) string {
-	for _, l := range d.layouts {
-		for id, p := range l.people {
-			if id.String() == person {
-				return p.Name
-			}
-		}
-	}
-	return person
-}
-
 // moved are the steps that stand elsewhere than they did, but for those that were begun.
 func (d *floorDay) moved(before, after wallPlan) []Moved {
 	was := map[[2]string]wallStep{}
@@ -384,7 +373,7 @@ func (d *floorDay) moved(before, after wallPlan) []Moved {
 		}
 		m := Moved{Tag: tagOf(st.job.bike), Title: st.title(), From: b.Start, To: s.Start}
 		if b.Person != s.Person {
-			m.ByBefore, m.By = d.name(b.Person), d.name(s.Person)
+			m.ByBefore, m.By = d.people[b.Person].Name, d.people[s.Person].Name
 		}
 		all = append(all, m)
 	}
