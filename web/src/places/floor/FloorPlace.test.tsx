@@ -77,6 +77,7 @@ it("says what will be here, and what went wrong", async () => {
 });
 
 const clockNow = at("10:00");
+type Hand = Floor["people"][number];
 const open = (handlers: Record<string, (asked: { body: unknown; path: string }) => unknown>) =>
   serve({ "GET /waits": () => ({ now: clockNow, waits: [] }), "GET /jobs": () => [job("j1", {})], ...handlers });
 
@@ -95,6 +96,16 @@ it("says who does what now, and starts what is next for whoever looks at it", as
   await waitFor(() => expect(screen.getByLabelText("address").textContent).toBe("/jobs/j1"));
   const began = asked.find((a) => a.method === "POST");
   expect([began?.body, began?.key !== null]).toEqual([{ deed: "begin" }, true]);
+});
+
+it("has no Start for what cannot begin yet", async () => {
+  const [posy, mira] = floor().people;
+  const waiting = stint({ state: "planned", start: at("10:20"), title: "Wipe the degreaser off" });
+  open({ "GET /floor": () => floor({ people: [posy as Hand, { ...(mira as Hand), next: waiting }] }) });
+  show(<FloorPlace />, "/floor");
+  const hers = (await screen.findAllByTestId("hands"))[0] as HTMLElement;
+  expect(hers.textContent).toContain("Wipe the degreaser offat 10:20, 10 min");
+  expect(within(hers).queryByRole("button")).toBeNull();
 });
 
 it("tells what the wall cannot keep, what has no place, and what moved and why", async () => {

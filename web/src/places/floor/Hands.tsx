@@ -25,7 +25,8 @@ export function Hands({ floor, now }: { floor: Floor; now: number }) {
     [["floor"], ["jobs"], ["waits"]],
   );
   const mine = hands.find((h) => h.person.id === person.id);
-  const next = mine && !mine.at && mine.here ? mine.next : undefined;
+  // What cannot begin yet is said with its time, and has no button: the server would only refuse it.
+  const next = mine && !mine.at && mine.here && mine.next?.state === "ready" ? mine.next : undefined;
   const begin = (s: FloorStint) => {
     if (!start.isPending) start.mutate(deed(s), { onSuccess: (job) => navigate(`/jobs/${job}`) });
   };
