@@ -60,7 +60,7 @@ func (s *Solver) build(g genome) *board {
 			b.start[t], b.by[t] = one.from, one.by
 			b.left--
 			if one.by >= 0 && one.dur > 0 {
-				b.busy[one.by] = occupy(b.busy[one.by], Stretch{Minute(one.from), Minute(one.from + one.dur)})
+				b.busy[one.by] = join(b.busy[one.by], Stretch{Minute(one.from), Minute(one.from + one.dur)})
 			}
 		}
 	}
@@ -73,8 +73,8 @@ func (s *Solver) build(g genome) *board {
 	return b
 }
 
-// occupy adds a stretch to some that are in order and apart.
-func occupy(busy []Stretch, add Stretch) []Stretch {
+// join adds a stretch to some that are in order and apart.
+func join(busy []Stretch, add Stretch) []Stretch {
 	var all []Stretch
 	for _, old := range busy {
 		if old.To < add.From || add.To < old.From {
@@ -371,9 +371,8 @@ func (b *board) putOff(asks, t, to int, why Why) {
 		if one.fixed || !b.settled(k) {
 			continue
 		}
-		if b.start[k] >= 0 && one.dur > 0 {
-			i, _ := slices.BinarySearchFunc(b.busy[b.by[k]], Minute(b.start[k]), func(s Stretch, at Minute) int { return cmp.Compare(s.From, at) })
-			b.busy[b.by[k]] = slices.Delete(b.busy[b.by[k]], i, i+1)
+		if b.start[k] >= 0 {
+			b.release(k)
 		}
 		b.start[k], b.by[k], b.why[k] = -1, -1, ""
 		b.left++
@@ -386,11 +385,29 @@ func (b *board) tired() bool { return b.again > mostAgain*len(b.s.tasks) }
 
 func (b *board) put(t, start, by int) {
 	b.by[t] = by // its start was set as its places were taken
-	if dur := b.s.tasks[t].dur; dur > 0 {
-		i, _ := slices.BinarySearchFunc(b.busy[by], Minute(start), func(s Stretch, at Minute) int { return cmp.Compare(s.From, at) })
-		b.busy[by] = slices.Insert(b.busy[by], i, Stretch{Minute(start), Minute(start + dur)})
-	}
+	b.occupy(t)
 	b.settle(t)
+}
+
+// occupy has whoever does a task be busy with it; release has them be free of it.
+func (b *board) occupy(t int) {
+	if dur := b.s.tasks[t].dur; dur > 0 {
+		i := b.nth(t)
+		b.busy[b.by[t]] = slices.Insert(b.busy[b.by[t]], i, Stretch{Minute(b.start[t]), Minute(b.start[t] + dur)})
+	}
+}
+
+func (b *board) release(t int) {
+	if b.s.tasks[t].dur > 0 {
+		i := b.nth(t)
+		b.busy[b.by[t]] = slices.Delete(b.busy[b.by[t]], i, i+1)
+	}
+}
+
+// nth is where a task stands, or belongs, among what keeps its person busy.
+func (b *board) nth(t int) int {
+	i, _ := slices.BinarySearchFunc(b.busy[b.by[t]], Minute(b.start[t]), func(s Stretch, at Minute) int { return cmp.Compare(s.From, at) })
+	return i
 }
 
 func (b *board) drop(t int, why Why) {
@@ -432,10 +449,4 @@ func (b *board) cost() Cost {
 		c.WeightedLate += Minutes(max(finish-one.promised, 0) * one.weight)
 	}
 	return c
-}
-
-// moved reports whether a task stands elsewhere than on the wall, or with somebody else.
-func (b *board) moved(t int) bool {
-	one := &b.s.tasks[t]
-	return !one.fixed && b.start[t] >= 0 && one.from >= 0 && (b.start[t] != one.from || b.by[t] != one.by)
 }

@@ -200,44 +200,6 @@ func (s *Solver) anyTask() int {
 	}
 }
 
-// tidy is the best plan with every task back where it stands on the wall that need not have moved: a search by chance
-// moves some in vain. Each is tried alone, and with all that comes after it, until none can go back. The search goes on
-// as if this had not been looked at.
-func (s *Solver) tidy() (*board, Cost) {
-	best, cost := s.best, s.bestCost
-	for was := (*board)(nil); was != best; {
-		was = best
-		for t := range s.tasks {
-			if !was.moved(t) {
-				continue
-			}
-			alone, onwards := was.asItIs(), was.asItIs()
-			s.toTheWall(alone, t)
-			for k := range s.reach(t) {
-				s.toTheWall(onwards, k)
-			}
-			for _, g := range []genome{alone, onwards} {
-				if b := s.build(g); b.cost().Less(cost, s.problem.Worth) {
-					best, cost = b, b.cost()
-				}
-			}
-		}
-	}
-	return best, cost
-}
-
-// asItIs asks for a plan again.
-func (b *board) asItIs() genome {
-	g := genome{make([]float64, len(b.start)), slices.Clone(b.by), slices.Clone(b.start), make([]bool, len(b.start))}
-	for t, start := range b.start {
-		g.key[t] = float64(start)
-		if start < 0 { // what finds no place takes none from others
-			g.key[t], g.floor[t] = never, 0
-		}
-	}
-	return g
-}
-
 // toTheWall asks for a task to stand where it does on the wall, if it does and whoever has it there may still do it.
 func (s *Solver) toTheWall(g genome, t int) {
 	if one := &s.tasks[t]; one.from >= 0 && slices.Contains(one.who, one.by) {
