@@ -51,7 +51,8 @@ func Load(ctx context.Context, s *store.Store, bikes int) error {
 		{"bikes", `insert into bikes (id, tag_number, customer_id, make, model, colour, kind, drivetrain_kind, sprocket_count, motor, lubricant, weekly_km, folded, created_at)
 			select md5('b' || i)::uuid, nextval('bike_tag_number'), md5('c' || (1 + i % ($1 / 2)))::uuid, 'Make ' || i % 40, 'Model ' || i % 300, 'sea grey', 'everyday', 'derailleur', 11, 'none', 'all-weather', 20 + i % 120,
 			'b-' || i || ' make ' || i % 40 || ' model ' || i % 300 || ' sea grey', now() - interval '500 days' from generate_series(1, $1) i`, []any{bikes}},
-		{"what came", entries("'a'", "'bike-added'", "1", "'450 days'", `'{"facts":{"lubricant":"all-weather"}}'::jsonb`), []any{bikes, mira.ID}},
+		{"what came", entries("'a'", "'bike-added'", "1", "'450 days'", `jsonb_build_object('facts', jsonb_build_object('make', 'Make ' || i % 40, 'model', 'Model ' || i % 300, 'colour', 'sea grey', 'kind', 'everyday',
+			'drivetrain_kind', 'derailleur', 'sprocket_count', 11, 'motor', 'none', 'lubricant', 'all-weather', 'weekly_km', 20 + i % 120))`), []any{bikes, mira.ID}},
 		{"chains", entries("'f'", "'chain-fitted'", fmt.Sprint(chainsABike), "(440 - 140 * (k - 1)) || ' days'", `'{"what":"11-speed"}'::jsonb`), []any{bikes, mira.ID}},
 		{"odometer readings", entries("'o'", "'odometer'", fmt.Sprint(readingsABike), "(430 - 42 * (k - 1)) || ' days'", `jsonb_build_object('km', 500 + k * (100 + i % 300))`), []any{bikes, mira.ID}},
 		{"services", entries("'s'", "'task-done'", fmt.Sprint(servicesABike), "(420 - 15 * (k - 1) + i % 13) || ' days'",

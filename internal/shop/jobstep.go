@@ -378,7 +378,7 @@ func (w *work) closeChain(ctx context.Context, tx store.Tx) error {
 	_, err := w.openChain(ctx, tx, w.who, w.bike, o)
 	var p *Problem
 	if errors.As(err, &p) {
-		if p.Code == noChainOn().Code {
+		if p.Code == codeNoChain {
 			return nil
 		}
 		for i := range p.Fields {

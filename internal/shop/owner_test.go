@@ -91,3 +91,42 @@ func TestCalendars(t *testing.T) {
 	_, err := b.Calendar(ctx, token("owner", b.tag))
 	assert.Equal(t, "link-not-found", code(t, err), "another kind of link")
 }
+
+// What was done in a visit stands on the owner's page once the bike is handed back, with its parts; until then the page
+// says that it is in the workshop. What was called off was not done.
+func TestOwnersPageAfterAVisit(t *testing.T) {
+	ctx := context.Background()
+	look := shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 2, DrivetrainGrade: 2}, Complaints: []string{}}
+	w := takeIn(t, commuter, look)
+	w.plan(shop.JobOrder{})
+	l, err := w.Link(ctx, "owner", w.tag)
+	require.NoError(t, err)
+	page := func() shop.OwnerPage {
+		t.Helper()
+		p, err := w.OwnerPage(ctx, strings.TrimPrefix(l.Path, "/o/"))
+		require.NoError(t, err)
+		return p
+	}
+	w.until("final-look")
+	w.done("final-look")
+	w.job, err = w.AddJobPart(ctx, w.mira, "", w.job.ID, shop.JobPart{What: "Brake pads", Count: 1})
+	require.NoError(t, err)
+	assert.True(t, page().InWorkshop)
+	assert.Empty(t, page().Done)
+	w.job, err = w.HandBackJob(ctx, w.mira, w.job.ID, shop.HandBack{Version: w.job.Version})
+	require.NoError(t, err)
+
+	back := page()
+	assert.False(t, back.InWorkshop)
+	require.Len(t, back.Done, 1)
+	assert.Equal(t, []any{w.job.Plan.Route, []string{"Brake pads"}, *w.now}, []any{back.Done[0].Route, back.Done[0].Parts, back.Done[0].ClosedAt})
+	assert.Contains(t, back.Done[0].Steps, "final-look")
+	for _, s := range w.job.StepList {
+		assert.Equal(t, s.State == "done", slices.Contains(back.Done[0].Steps, s.Code), "%s is %s", s.Code, s.State)
+	}
+
+	w.open(look)
+	_, err = w.CancelJob(ctx, w.mira, w.job.ID, w.job.Version, "the tide came in")
+	require.NoError(t, err)
+	assert.Len(t, page().Done, 1)
+}

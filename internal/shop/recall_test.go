@@ -8,6 +8,7 @@ import (
 	"os"
 	"os/exec"
 	"strconv"
+	"strings"
 	"testing"
 	"time"
 
@@ -303,4 +304,34 @@ func TestWordsToOwners(t *testing.T) {
 	assert.Contains(t, worn, "Ridden on, it wears the sprockets with it: EUR 78.00 more.")
 	b.later(3)
 	assert.Contains(t, only("read-wear", days(1)), "A chain found worn in time saves the sprockets.")
+}
+
+// A message may lead to the owner's page: by the link that the bike has, or by one that is made for it.
+func TestLinksInMessages(t *testing.T) {
+	ctx := context.Background()
+	b := recalled(t)
+	b.FoundAt("https://pony.example/")
+	b.rules(func(r *shop.Rules) { r.Recalls.Text = "{bike}: {why}. More at {link} or here." })
+	said := func() string {
+		t.Helper()
+		m, err := b.DraftRecall(ctx, b.mira, b.tag)
+		require.NoError(t, err)
+		_, err = b.DoMessage(ctx, b.mira, m.ID, shop.MessageDeed{Deed: "withdraw", Version: m.Version})
+		require.NoError(t, err)
+		_, link, is := strings.Cut(m.Body, "More at ")
+		require.True(t, is, m.Body)
+		link, is = strings.CutSuffix(link, " or here.")
+		require.True(t, is, m.Body)
+		return link
+	}
+	first := said()
+	token, is := strings.CutPrefix(first, "https://pony.example/o/")
+	require.True(t, is, first)
+	p, err := b.OwnerPage(ctx, token)
+	require.NoError(t, err)
+	assert.Equal(t, b.tag, p.Tag)
+	assert.Equal(t, first, said(), "the same as long as it is not withdrawn")
+	renewed, err := b.Reissue(ctx, b.mira, "owner", b.tag)
+	require.NoError(t, err)
+	assert.Equal(t, renewed.URL, said())
 }

@@ -454,6 +454,9 @@ func (s *Service) writeReplacement(ctx context.Context, tx store.Tx, who Actor, 
 	return entry(kindReplacement, body)
 }
 
+// codeNoChain is the code of a refusal where no chain is on record as fitted.
+const codeNoChain = "no-chain"
+
 // Opening is a chain that was opened and closed again, for cleaning say.
 type Opening struct {
 	Why  string   `json:"why,omitempty"`
@@ -486,7 +489,7 @@ func (s *Service) openChain(ctx context.Context, tx store.Tx, who Actor, bike st
 		return LedgerEntry{}, err
 	}
 	if len(w.Chains) == 0 {
-		return LedgerEntry{}, noChainOn()
+		return LedgerEntry{}, &Problem{Kind: Conflict, Code: codeNoChain, Message: "No chain is on record as fitted: note that first."}
 	}
 	on := w.Parts.Chains[t.fitted.spans[len(t.fitted.spans)-1]]
 	j := fittingJob{Replacement: Replacement{Link: o.Link}, bike: bike, chain: chainBody{Sprockets: on.Sprockets, Links: on.Links}}
@@ -510,8 +513,4 @@ func (s *Service) openChain(ctx context.Context, tx store.Tx, who Actor, bike st
 		return LedgerEntry{}, invalid(fields...)
 	}
 	return s.appendFact(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: kindChainOpened, HappenedAt: s.now()}, openedBody{Why: o.Why, Link: j.chain.Link})
-}
-
-func noChainOn() *Problem {
-	return &Problem{Kind: Conflict, Code: "no-chain", Message: "No chain is on record as fitted: note that first."}
 }
