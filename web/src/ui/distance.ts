@@ -13,8 +13,11 @@ export type Distance = {
 
 const kmPerMile = 1.609344;
 
-const number = (text: string) =>
-  /^\d{1,6}([.,]\d+)?$/.test(text.trim()) ? Number(text.trim().replace(",", ".")) : undefined;
+/** 5980, 5 980 or 5980,4. What reads as thousands to one and as decimals to another, as 5,980 does, is neither. */
+const number = (text: string) => {
+  const typed = text.replace(/\s/g, "");
+  return /^\d{1,6}([.,](\d{1,2}|\d{4,}))?$/.test(typed) ? Number(typed.replace(",", ".")) : undefined;
+};
 
 export const kilometres: Distance = {
   unit: "km",
