@@ -35,16 +35,8 @@ func skillOf(phase string) string {
 	return skillDrivetrain
 }
 
-// skillsOf is what somebody does whom the shop said nothing about.
-func skillsOf(role string) []string {
-	switch role {
-	case "owner", "mechanic":
-		return skills
-	case "apprentice":
-		return []string{skillWash}
-	}
-	return []string{}
-}
+// skillsByRole is what somebody does whom the shop said nothing about.
+var skillsByRole = map[string][]string{"owner": skills, "mechanic": skills, "apprentice": {skillWash}, "counter": {}}
 
 // floorPlaces are the places there may be more or fewer of.
 var floorPlaces = []clean.Station{clean.AtStand, clean.InTub, clean.InTank, clean.OnPot, clean.OnRack, clean.InWash}
@@ -159,7 +151,7 @@ func (h house) workers(people []store.Person, midnight time.Time, closedOn []str
 	var all []dayplan.Person
 	for _, p := range people {
 		said, is := h.rules.Floor.People[p.ID.String()]
-		w := dayplan.Person{ID: p.ID.String(), Skills: skillsOf(p.Role)}
+		w := dayplan.Person{ID: p.ID.String(), Skills: skillsByRole[p.Role]}
 		if is {
 			w.Skills = said.Skills
 		}

@@ -60,6 +60,8 @@ type RulesDefaults struct {
 	ChainsPerSet ChainsPerSet `json:"chains_per_set"`
 	Steps        []StepShort  `json:"steps"` // of the catalogue, with their minutes
 	Tasks        []TaskLine   `json:"tasks"` // of the house's table, under the shop's school
+	// Skills are what people of each role do on the floor whom the shop said nothing about.
+	Skills map[string][]string `json:"skills"`
 }
 
 // SchoolLines is where a school draws its lines.
@@ -149,7 +151,7 @@ func rulesView(ctx context.Context, tx store.Tx) (RulesView, error) {
 	if err != nil {
 		return RulesView{}, err
 	}
-	v := RulesView{Rules: r, Version: row.Version, Defaults: RulesDefaults{houseFactors(), houseChainsPerSet(), houseSteps(), taskLines(r)}}
+	v := RulesView{Rules: r, Version: row.Version, Defaults: RulesDefaults{houseFactors(), houseChainsPerSet(), houseSteps(), taskLines(r), skillsByRole}}
 	for _, school := range wear.Schools() {
 		lines := SchoolLines{School: school.String()}
 		for c, d := range exampleOf {

@@ -2167,6 +2167,10 @@ export interface components {
             changed_at?: string;
             changed_by?: string;
             defaults: {
+                /** @description What people of each role do on the floor whom the shop said nothing about */
+                skills: {
+                    [key: string]: ("wash" | "drivetrain" | "checks")[];
+                };
                 /** @description Of the table under the shop's school */
                 tasks: {
                     code: string;

@@ -36,5 +36,11 @@ export function useToSend(): number {
 /** The message at a path of a failed deed. */
 export const faultAt = (error: unknown, path: string) => (error instanceof Problem ? error.at(path) : undefined);
 
+/** What a failed deed says of a value that is part of another: of the hours of a day, which are one field. */
+export const faultUnder = (error: unknown, path: string) =>
+  error instanceof Problem
+    ? error.body.fields?.find((f) => f.path.startsWith(`${path}.`) || f.path.startsWith(`${path}[`))?.message
+    : undefined;
+
 /** Whether a failed deed names what is wrong field by field. */
 export const namesFields = (error: unknown) => error instanceof Problem && (error.body.fields?.length ?? 0) > 0;

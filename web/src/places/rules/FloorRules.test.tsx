@@ -5,7 +5,7 @@ import { serve, show } from "../../test-kit";
 import { fromDraft, toDraft } from "./draft";
 import { FloorRules } from "./FloorRules";
 import { readHours, readWeek, typedHours, typedWeek } from "./hours";
-import { rules } from "./rules-kit";
+import { defaults, rules } from "./rules-kit";
 
 let latest = toDraft(rules);
 
@@ -14,6 +14,7 @@ function Held() {
   latest = draft;
   return (
     <FloorRules
+      view={{ rules, version: 1, defaults, schools: [] }}
       draft={draft}
       set={(part) => setDraft({ ...draft, ...part })}
       fault={(path) => (path === "floor.places.tub" ? "There are 0 to 50 of a place." : undefined)}

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import type { FloorRules as Kept } from "../../api/client";
+import type { FloorRules as Kept, RulesView } from "../../api/client";
 import { peopleOptions } from "../../api/queries";
 import { placeWords } from "../floor/rail";
 import type { Draft, FloorDraft } from "./draft";
@@ -7,8 +7,10 @@ import { Line, Section } from "./fields";
 import { week } from "./hours";
 
 type Props = {
+  view: RulesView;
   draft: Draft;
   set: (part: Partial<Draft>) => void;
+  /** What is wrong at a path, or beneath it. */
   fault: (path: string) => string | undefined;
 };
 
@@ -19,15 +21,8 @@ const skills: Record<Kept["people"][string]["skills"][number], string> = {
 };
 const skillNames = Object.keys(skills) as (keyof typeof skills)[];
 
-/** What somebody does whom nothing was said about; the same as the server has it. */
-const byRole: Record<string, (keyof typeof skills)[]> = {
-  owner: skillNames,
-  mechanic: skillNames,
-  apprentice: ["wash"],
-};
-
 /** What the day plan reckons with: hours, people and places. */
-export function FloorRules({ draft, set, fault }: Props) {
+export function FloorRules({ view, draft, set, fault }: Props) {
   const people = useQuery(peopleOptions).data ?? [];
   const f = draft.floor;
   const change = (part: Partial<FloorDraft>) => set({ floor: { ...f, ...part } });
@@ -53,13 +48,13 @@ export function FloorRules({ draft, set, fault }: Props) {
             numeric={false}
             value={f.hours[day] ?? ""}
             set={(h) => change({ hours: { ...f.hours, [day]: h } })}
-            fault={fault(`floor.hours.${day}`) ?? fault(`floor.hours.${day}[0]`)}
+            fault={fault(`floor.hours.${day}`)}
           />
         ))}
       </div>
       <ul className="flex flex-col">
         {people.map((p) => {
-          const said = f.people[p.id] ?? { skills: byRole[p.role] ?? [], hours: "", away: "" };
+          const said = f.people[p.id] ?? { skills: view.defaults.skills[p.role] ?? [], hours: "", away: "" };
           const put = (part: Partial<typeof said>) => change({ people: { ...f.people, [p.id]: { ...said, ...part } } });
           return (
             <li key={p.id} className="grid gap-3 border-t border-base-300 py-3 lg:grid-cols-[1.4fr_1fr_1fr]">

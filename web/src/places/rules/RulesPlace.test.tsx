@@ -133,10 +133,14 @@ it("shows what the server refuses at its own field, and keeps what was typed", a
     "POST /rules/preview": () => none,
     "POST /rules/preview-due": () => dueStays,
     "GET /rules/minutes": () => [],
-    "GET /people": () => [],
+    "GET /people": () => [{ id: "p1", name: "Mira Oxenholt", role: "mechanic" }],
     "PUT /rules": () =>
       new Refused(422, "invalid-input", "A kilometre counts for 0.2 to 10.", {
-        fields: [{ path: "rules.factors.mud", code: "out-of-range", message: "A kilometre counts for 0.2 to 10." }],
+        fields: [
+          { path: "rules.factors.mud", code: "out-of-range", message: "A kilometre counts for 0.2 to 10." },
+          { path: "rules.floor.hours.tuesday[1]", code: "out-of-order", message: "A stretch ends after it begins." },
+          { path: "rules.floor.people.p1.hours.monday[0]", code: "out-of-order", message: "Mondays run backwards." },
+        ],
       }),
   });
   const page = show(<RulesPlace />);
@@ -144,6 +148,11 @@ it("shows what the server refuses at its own field, and keeps what was typed", a
   fireEvent.change(mud, { target: { value: "28" } });
   fireEvent.click(screen.getByRole("button", { name: /Save the rules/ }));
   await waitFor(() => expect(mud.getAttribute("aria-invalid")).toBe("true"));
+  // Hours are one field, whichever of their stretches is wrong.
+  const field = (name: RegExp) => screen.getByLabelText(name).closest("div.min-w-0")?.textContent;
+  expect(field(/Open on tuesdays/)).toContain("A stretch ends after it begins.");
+  expect(field(/^Own hours/)).toContain("Mondays run backwards.");
+  expect(screen.getByLabelText("Open on mondays").getAttribute("aria-invalid")).toBe("false");
   page.unmount();
   show(<RulesPlace />);
   expect(await screen.findByLabelText("mud")).toHaveProperty("value", "28"); // somebody looked at another place meanwhile

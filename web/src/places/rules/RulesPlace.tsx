@@ -8,7 +8,7 @@ import { dayAndTime } from "../../ui/format";
 import { useSession } from "../../ui/frame";
 import { forget, useKept } from "../../ui/kept";
 import { Choice, Failure } from "../../ui/parts";
-import { deed, faultAt, useDeed } from "../../ui/sending";
+import { deed, faultAt, faultUnder, useDeed } from "../../ui/sending";
 import { classWords, mixWords } from "../../ui/words";
 import { type Draft, factorNames, fromDraft, isDraft, priceNames, setNames, toDraft } from "./draft";
 import { FloorRules } from "./FloorRules";
@@ -154,7 +154,12 @@ function RulesForm({ view }: { view: RulesView }) {
           />
         </Section>
         <IntervalRules view={view} draft={draft} set={change} fault={fault} />
-        <FloorRules draft={draft} set={change} fault={fault} />
+        <FloorRules
+          view={view}
+          draft={draft}
+          set={change}
+          fault={(path) => fault(path) ?? faultUnder(send.error, `rules.${path}`)}
+        />
         <WorkRules view={view} draft={draft} set={(work) => change({ work })} fault={fault} />
         <Section title="What a hard kilometre is">
           <p className="max-w-prose text-quiet">

@@ -89,6 +89,7 @@ export const rules: Rules = {
 export const defaults: RulesView["defaults"] = {
   factors: rules.factors,
   chains_per_set: rules.chains_per_set,
+  skills: { owner: ["wash", "drivetrain", "checks"], mechanic: ["wash", "drivetrain", "checks"], apprentice: ["wash"] },
   steps: [
     { code: "oil", title: "One drop a joint", minutes: 2 },
     { code: "index", title: "Index the gears", minutes: 8 },
