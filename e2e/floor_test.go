@@ -8,6 +8,8 @@ import (
 	"testing"
 	"time"
 
+	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/chromedp"
 	"github.com/jackc/pgx/v5"
 	"github.com/stretchr/testify/assert"
@@ -252,4 +254,54 @@ func TestTheDayIsRunFromTheFloor(t *testing.T) {
 	mira.until("document.querySelector('dialog[open]') === null", "the dialog to close")
 	mira.sees("[data-testid=told]", "late:")
 	tobiah.sees("[data-testid=told]", "late:")
+}
+
+// On a tablet a finger rests on a piece of work, carries it to somebody else's lane, sees what that costs, and leaves it
+// there: it is theirs from then on.
+func TestWorkIsCarriedByAFinger(t *testing.T) {
+	s := startServer(t)
+	c := s.client()
+	c.openAllDay()
+	tag := c.addBike("Tamsin Overcliffe", twelveSpeed)
+	var job struct {
+		ID      string
+		Version int
+	}
+	c.do("POST", "/bikes/"+tag+"/jobs", map[string]any{"frame_grade": 2, "drivetrain_grade": 2, "complaints": []string{}}, "", 201, &job)
+	c.do("PUT", "/jobs/"+job.ID+"/plan", map[string]any{"version": job.Version}, "", 200, nil)
+	b := s.open(startBrowser(t), 1280, 800)
+	_, err := chromedp.Call(b.ctx, emulation.SetTouchEmulationEnabled, emulation.SetTouchEmulationEnabledParams{Enabled: true})
+	require.NoError(t, err)
+	b.signIn("Mira Oxenholt", "2718")
+	b.visit("/floor")
+
+	// The widest piece of work on the rail, and the lane of another mechanic.
+	b.do(chromedp.WaitVisible(chromedp.CSS("[data-testid=stint]")))
+	type carry struct {
+		Step, To       string
+		X, Y, ToX, ToY float64
+	}
+	way := get(b, chromedp.Evaluate[carry](`(() => {
+		const all = [...document.querySelectorAll('[data-testid=stint][data-state=planned], [data-testid=stint][data-state=ready]')];
+		const one = all.sort((a, b) => b.offsetWidth - a.offsetWidth)[0];
+		one.scrollIntoView({ block: 'center' });
+		const mine = one.closest('[data-person]');
+		const other = [...document.querySelectorAll('[data-person]')].find(l => l !== mine && l.previousElementSibling.title !== 'Posy Peake');
+		const [from, to] = [one.getBoundingClientRect(), other.getBoundingClientRect()];
+		return { Step: one.dataset.step, To: other.dataset.person, X: from.x + from.width / 2, Y: from.y + from.height / 2, ToX: from.x + from.width / 2, ToY: to.y + to.height / 2 };
+	})()`))
+	touch := func(kind input.DispatchTouchEventType, at ...*input.TouchPoint) {
+		_, err := chromedp.Call(b.ctx, input.DispatchTouchEvent, input.DispatchTouchEventParams{Type: kind, TouchPoints: append([]*input.TouchPoint{}, at...)})
+		require.NoError(t, err)
+	}
+	touch(input.DispatchTouchEventTypeTouchStart, &input.TouchPoint{X: way.X, Y: way.Y})
+	b.until("document.querySelector('[data-lifted=true]') !== null", "the work to be lifted")
+	touch(input.DispatchTouchEventTypeTouchMove, &input.TouchPoint{X: way.X, Y: (way.Y + way.ToY) / 2})
+	touch(input.DispatchTouchEventTypeTouchMove, &input.TouchPoint{X: way.ToX, Y: way.ToY})
+	b.sees("[data-testid=cost]", "for ")
+	b.sees("[data-testid=cost]", "move")
+	touch(input.DispatchTouchEventTypeTouchEnd)
+	b.until(fmt.Sprintf("document.querySelector('[data-person=%q] [data-step=%q]') !== null", way.To, way.Step), "the work in the other lane")
+	i := slices.IndexFunc(c.floor().Stints, func(s floorStint) bool { return s.Step == way.Step })
+	assert.Equal(t, way.To, c.floor().Stints[i].Person)
 }

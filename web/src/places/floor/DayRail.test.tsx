@@ -1,4 +1,4 @@
-import { fireEvent, screen } from "@testing-library/react";
+import { act, fireEvent, screen } from "@testing-library/react";
 import { afterEach, beforeEach, expect, it, vi } from "vitest";
 import type { FloorStint, FloorTry } from "../../api/client";
 import { Refused, serve, show } from "../../test-kit";
@@ -81,6 +81,39 @@ it("drags work to somebody else, and leaves it where it was when it is let go ov
   fireEvent.pointerUp(oil);
   fireEvent.click(oil);
   expect(did.dropped).toEqual([{ job: "j1", step: "oil", person: "p2" }]);
+});
+
+it("lets a finger scroll the rail over work, and lifts what it rests on", () => {
+  vi.useFakeTimers();
+  try {
+    serve({ "POST /floor/try": () => free });
+    const did = held();
+    const lane = document.querySelector<HTMLElement>('[data-person="p2"]') as HTMLElement;
+    document.elementsFromPoint = () => [lane];
+    const oil = screen.getByRole("button", { name: /B-0142-K Oil/ });
+    const touch = { button: 0, pointerType: "touch" };
+    fireEvent.pointerDown(oil, { ...touch, clientX: 700, clientY: 120 });
+    fireEvent.pointerMove(oil, { ...touch, clientX: 640, clientY: 60 });
+    act(() => vi.runAllTimers()); // it was on its way
+    fireEvent.pointerMove(oil, { ...touch, clientX: 600, clientY: 60 });
+    expect([screen.queryByTestId("cost"), oil.dataset.lifted]).toEqual([null, "false"]);
+    expect(fireEvent.touchMove(oil), "the rail scrolls").toBe(true);
+    fireEvent.pointerCancel(oil, touch);
+
+    fireEvent.pointerDown(oil, { ...touch, clientX: 700, clientY: 120 });
+    fireEvent.pointerMove(oil, { ...touch, clientX: 703, clientY: 121 });
+    act(() => vi.runAllTimers());
+    expect(oil.dataset.lifted).toBe("true");
+    expect(fireEvent.touchMove(oil), "and does not while it is carried").toBe(false);
+    fireEvent.pointerMove(oil, { ...touch, clientX: 700, clientY: 60 });
+    expect(screen.getByTestId("cost").textContent).toContain("for Posy Peake");
+    fireEvent.pointerUp(oil, touch);
+    fireEvent.click(oil);
+    expect([did.dropped, did.opened]).toEqual([[{ job: "j1", step: "oil", person: "p2" }], []]);
+    expect([oil.dataset.lifted, fireEvent.touchMove(oil)]).toEqual(["false", true]);
+  } finally {
+    vi.useRealTimers();
+  }
 });
 
 it("opens what is tapped, and drags nothing that is done or under way", () => {

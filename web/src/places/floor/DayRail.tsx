@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { type PointerEvent, useEffect, useRef, useState } from "react";
+import { type PointerEvent, type RefObject, useEffect, useRef, useState } from "react";
 import type { FloorStint, FloorTry } from "../../api/client";
 import { tryFloorOptions } from "../../api/queries";
 import { clock, costWords } from "./floor";
@@ -33,25 +33,40 @@ export function DayRail({ rail, open, promise, drop }: Props) {
     return box && box.width > 0 ? (e.clientX - box.left) / box.width : 0;
   };
   const begun = useRef<{ x: number; y: number } | null>(null);
-  /** What makes a mark one that can be dragged: what it would be dropped as, from where the pointer is. */
-  const dragged = (at: (e: PointerEvent) => { what: FloorTry; words: string } | null, tap: () => void) => ({
+  const [lifted, lift] = useLifting(box);
+  const end = () => {
+    begun.current = null;
+    lift(null);
+  };
+  /**
+   * What makes a mark one that can be dragged: what it would be dropped as, from where the pointer is. A mark with a
+   * key lies where a finger scrolls the rail: the finger rests on it before it drags it.
+   */
+  const dragged = (
+    at: (e: PointerEvent) => { what: FloorTry; words: string } | null,
+    tap: () => void,
+    key?: string,
+  ) => ({
+    "data-lifted": key !== undefined && lifted === key,
     onPointerDown: (e: PointerEvent<HTMLButtonElement>) => {
       if (e.button !== 0) return;
       begun.current = { x: e.clientX, y: e.clientY };
+      if (e.pointerType === "touch" && key !== undefined) lift(key);
       e.currentTarget.setPointerCapture?.(e.pointerId);
     },
     onPointerMove: (e: PointerEvent) => {
       const from = begun.current;
       if (!from || (!drag && Math.hypot(e.clientX - from.x, e.clientY - from.y) < 8)) return;
+      if (e.pointerType === "touch" && key !== undefined && lifted !== key) return end(); // it scrolls
       const to = at(e);
       setDrag(to ? { ...to, x: e.clientX, y: e.clientY } : null);
     },
     onPointerUp: () => {
       if (drag) drop(drag.what);
-      begun.current = null;
+      end();
     },
     onPointerCancel: () => {
-      begun.current = null;
+      end();
       setDrag(null);
     },
     onClick: () => {
@@ -85,6 +100,7 @@ export function DayRail({ rail, open, promise, drop }: Props) {
                       return { what: { job: m.stint.job, step: m.stint.step, person: over }, words: `for ${who}` };
                     },
                     () => open(m.stint),
+                    m.key,
                   )
                 : { onClick: () => m.kind === "work" && open(m.stint) }
             }
@@ -157,6 +173,29 @@ export function DayRail({ rail, open, promise, drop }: Props) {
       {drag && <Cost drag={drag} />}
     </div>
   );
+}
+
+/** How long a finger rests on work before it lifts it off the rail. */
+const rest = 350;
+
+/** Which mark a finger rested on until it was lifted; while one is, the rail does not scroll under the finger. */
+function useLifting(box: RefObject<HTMLElement | null>): [lifted: string | null, lift: (key: string | null) => void] {
+  const [lifted, setLifted] = useState<string | null>(null);
+  const timer = useRef<number | undefined>(undefined);
+  useEffect(() => {
+    const rail = box.current;
+    if (!rail || lifted === null) return;
+    const stay = (e: TouchEvent) => e.preventDefault();
+    rail.addEventListener("touchmove", stay, { passive: false });
+    return () => rail.removeEventListener("touchmove", stay);
+  }, [box, lifted]);
+  useEffect(() => () => window.clearTimeout(timer.current), []);
+  const lift = (key: string | null) => {
+    window.clearTimeout(timer.current);
+    if (key === null) setLifted(null);
+    else timer.current = window.setTimeout(() => setLifted(key), rest);
+  };
+  return [lifted, lift];
 }
 
 const percent = (share: number) => `${(100 * share).toFixed(3)}%`;
