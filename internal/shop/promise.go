@@ -182,14 +182,20 @@ func (s *Service) TryFloor(ctx context.Context, t FloorTry) (FloorCost, error) {
 	if err != nil {
 		return FloorCost{}, err
 	}
-	c := FloorCost{Moves: after.Cost.Changes, LaterMin: int(after.Cost.FinishSum - before.Cost.FinishSum), Kept: true}
-	for _, l := range after.Late {
-		if l.Job == t.Job.String() {
-			c.Kept, c.LateMin = false, int(l.By)
-		}
-	}
+	c := FloorCost{Moves: after.Cost.Changes, LaterMin: int(after.Cost.FinishSum - before.Cost.FinishSum), LateMin: lateBy(after, t.Job.String())}
+	c.Kept = c.LateMin == 0
 	c.Pushed, c.Saved = d.pushed(before, after, t.Job.String()), d.pushed(after, before, t.Job.String())
 	return c, nil
+}
+
+// lateBy is how many minutes a job is later than promised in a plan; zero where the promise is kept.
+func lateBy(p dayplan.Plan, job string) int {
+	for _, l := range p.Late {
+		if l.Job == job {
+			return int(l.By)
+		}
+	}
+	return 0
 }
 
 // put has a plan be the one on the wall.
@@ -255,16 +261,8 @@ func (s *Service) OfferPromise(ctx context.Context, tagText string, a Arrival) (
 		return Offer{}, err
 	}
 	d.put(w)
-	// What came in and is not planned yet has been promised too, and takes its hands.
-	for _, l := range d.arrived {
-		a, err := arrivalOf(l.job)
-		if err != nil {
-			return Offer{}, err
-		}
-		if _, err := s.imagine(ctx, tx, l, a); err != nil {
-			return Offer{}, err
-		}
-		d.add(l)
+	if err := s.addArrived(ctx, tx, d); err != nil {
+		return Offer{}, err
 	}
 	l := &layout{job: store.Job{ID: uuid.New(), BikeID: bike.ID, PromisedAt: a.PromisedAt, CreatedAt: s.now()}, bike: bike, at: s.now()}
 	if l.job.Intake, err = json.Marshal(a); err != nil {
@@ -298,13 +296,25 @@ func (s *Service) OfferPromise(ctx context.Context, tagText string, a Arrival) (
 	if err != nil {
 		return o, err
 	}
-	for _, late := range after.Late {
-		if late.Job == add.ID {
-			o.Kept, o.LateMin = false, int(late.By)
-		}
-	}
+	o.LateMin = lateBy(after, add.ID)
+	o.Kept = o.LateMin == 0
 	o.Pushed = d.pushed(before, after, add.ID)
 	return o, nil
+}
+
+// addArrived lays out what came in and is not planned yet, as it would be recommended: it was promised too, and takes hands.
+func (s *Service) addArrived(ctx context.Context, tx store.Tx, d *floorDay) error {
+	for _, l := range d.arrived {
+		a, err := arrivalOf(l.job)
+		if err != nil {
+			return err
+		}
+		if _, err := s.imagine(ctx, tx, l, a); err != nil {
+			return err
+		}
+		d.add(l)
+	}
+	return nil
 }
 
 // imagine gives a job that is not planned the steps that would be recommended for it. Nothing of it is written.
