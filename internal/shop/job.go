@@ -89,7 +89,7 @@ type jobBody struct {
 // OpenJob takes a bike in: what was seen and said. A bike that comes again within a fortnight is linked
 // to the job before.
 func (s *Service) OpenJob(ctx context.Context, who Actor, d Deed, tagText string, a Arrival) (Job, error) {
-	if err := checkArrival(&a, s.now()); err != nil {
+	if err := checkArrival(&a, nil, s.now()); err != nil {
 		return Job{}, err
 	}
 	if _, err := s.look(ctx, tagText, a.CleaningQuestion); err != nil {
@@ -139,7 +139,8 @@ func forLedger(a Arrival) *Arrival {
 	return &a
 }
 
-func checkArrival(a *Arrival, now time.Time) error {
+// checkArrival holds what was seen and said against what makes sense; promised is the time that was promised before.
+func checkArrival(a *Arrival, promised *time.Time, now time.Time) error {
 	a.Reports, a.Wants = tidy(a.Reports), tidy(a.Wants)
 	if a.Complaints == nil {
 		a.Complaints = []string{}
@@ -155,7 +156,7 @@ func checkArrival(a *Arrival, now time.Time) error {
 	if a.PromisedAt != nil {
 		at := store.Stamp(*a.PromisedAt)
 		a.PromisedAt = &at
-		if f := promiseFault(&at, nil, now); f != nil {
+		if f := promiseFault(&at, promised, now); f != nil {
 			wrong = append(wrong, *f)
 		}
 	}

@@ -258,9 +258,6 @@ func arrivalOf(j store.Job) (a Arrival, err error) {
 
 // ChangeArrival changes what was seen and said of a bike that is not planned yet, or plans anew from it.
 func (s *Service) ChangeArrival(ctx context.Context, who Actor, id uuid.UUID, version int, a Arrival) (Job, error) {
-	if err := checkArrival(&a, s.now().Add(-30*24*time.Hour)); err != nil {
-		return Job{}, err
-	}
 	err := s.store.Write(ctx, func(tx store.Tx) error {
 		l, err := s.openLayout(ctx, tx, id)
 		if err != nil {
@@ -268,6 +265,9 @@ func (s *Service) ChangeArrival(ctx context.Context, who Actor, id uuid.UUID, ve
 		}
 		if l.job.Version != version {
 			return store.ErrStale
+		}
+		if err := checkArrival(&a, l.job.PromisedAt, s.now()); err != nil {
+			return err
 		}
 		if _, err := s.look(ctx, tagOf(l.bike), a.CleaningQuestion); err != nil {
 			return err

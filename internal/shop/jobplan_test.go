@@ -339,3 +339,41 @@ func TestPartsOfAJob(t *testing.T) {
 	require.GreaterOrEqual(t, i, 0, "what was struck out stays to be seen")
 	assert.Equal(t, []any{"Brake pads", 2}, []any{page.Entries[i].What, page.Entries[i].Count})
 }
+
+// What was seen is changed as long as the job is open. A promise that has passed meanwhile stays as it was given; it is
+// not changed to another time that has passed.
+func TestArrivalIsLookedAtAgain(t *testing.T) {
+	ctx := context.Background()
+	look := shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 1}, Complaints: []string{}, Waiting: true}
+	w := takeIn(t, commuter, look)
+	soon := w.now.Add(time.Hour)
+	look.PromisedAt = &soon
+	change := func(version int) error {
+		t.Helper()
+		job, err := w.ChangeArrival(ctx, w.mira, w.job.ID, version, look)
+		if err == nil {
+			w.job = job
+		}
+		return err
+	}
+	require.NoError(t, change(w.job.Version))
+	*w.now = soon.Add(20 * time.Minute)
+	look.DrivetrainGrade, look.Heavy, look.Reports = 3, true, " grinds since the beach "
+	require.NoError(t, change(w.job.Version), "it is late, and that is no reason not to say what was seen")
+	assert.Equal(t, []any{3, true, "grinds since the beach"}, []any{w.job.Arrival.DrivetrainGrade, w.job.Arrival.Heavy, w.job.Arrival.Reports})
+	assert.WithinDuration(t, soon, *w.job.PromisedAt, 0)
+
+	past := soon.Add(-10 * time.Minute)
+	look.PromisedAt = &past
+	assert.Equal(t, map[string]string{"promised_at": "in-the-past"}, faults(t, change(w.job.Version)))
+	look.PromisedAt = nil
+	look.FrameGrade = 9
+	assert.NotEmpty(t, faults(t, change(w.job.Version)))
+	look.FrameGrade = 2
+	assert.Equal(t, "changed-meanwhile", code(t, change(w.job.Version-1)))
+	require.NoError(t, change(w.job.Version))
+	assert.Nil(t, w.job.PromisedAt, "no time is promised any more")
+	_, err := w.CancelJob(ctx, w.mira, w.job.ID, w.job.Version, "the owner came for it")
+	require.NoError(t, err)
+	assert.Equal(t, "job-closed", code(t, change(w.job.Version+1)))
+}

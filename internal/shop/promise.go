@@ -240,7 +240,7 @@ const promiseStep = 15 * time.Minute
 // OfferPromise says for when a bike that comes in can be promised, done as recommended, and what the time that
 // is thought of would push. It writes nothing.
 func (s *Service) OfferPromise(ctx context.Context, tagText string, a Arrival) (Offer, error) {
-	if err := checkArrival(&a, s.now()); err != nil {
+	if err := checkArrival(&a, nil, s.now()); err != nil {
 		return Offer{}, err
 	}
 	tx := s.store.Read()
