@@ -545,4 +545,15 @@ func TestTheWallStandsAWhile(t *testing.T) {
 		assert.LessOrEqual(t, why.Min, 6)
 	}
 	assert.NotEmpty(t, after.Because)
+	// A step is over its time by the second, and not since the clock shows another minute.
+	*b.now = b.now.Truncate(time.Minute).Add(59 * time.Second)
+	who := shop.Actor{Person: after.People[i].Person, Device: "stand 2"}
+	job, err := b.DoStep(context.Background(), who, "", next.Job, next.Step, shop.StepDeed{Deed: "begin", Seen: allCautions})
+	require.NoError(t, err)
+	minutes := job.StepList[slices.IndexFunc(job.StepList, func(s shop.StepView) bool { return s.Code == next.Step })].Minutes
+	state := func() string { return b.floor().People[i].At.State }
+	*b.now = b.now.Add(time.Duration(minutes)*time.Minute - time.Second)
+	assert.Equal(t, "begun", state())
+	*b.now = b.now.Add(time.Second)
+	assert.Equal(t, "over", state())
 }

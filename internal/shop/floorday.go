@@ -15,6 +15,7 @@ import (
 // floorDay is the open jobs as a day to be planned.
 type floorDay struct {
 	problem  dayplan.Problem
+	now      time.Time
 	midnight time.Time // that minutes count from
 	layouts  []*layout // of the jobs that are planned
 	stints   map[[2]string]stint
@@ -122,7 +123,7 @@ func (s *Service) floorDayOf(ctx context.Context, tx store.Tx, h house) (*floorD
 		}
 	}
 	first = first.In(time.Local)
-	d := &floorDay{midnight: time.Date(first.Year(), first.Month(), first.Day(), 0, 0, 0, 0, time.Local), stints: map[[2]string]stint{}, people: map[string]Person{}}
+	d := &floorDay{now: now, midnight: time.Date(first.Year(), first.Month(), first.Day(), 0, 0, 0, 0, time.Local), stints: map[[2]string]stint{}, people: map[string]Person{}}
 	d.problem = dayplan.Problem{Now: d.minute(now), Worth: movesFor}
 	for id, p := range everybody {
 		d.people[id.String()] = p
@@ -204,7 +205,7 @@ func (j *dayJob) stints() {
 		case "begun":
 			since := d.minute(*st.BegunAt)
 			took := int(d.problem.Now - since)
-			s := stint{job: l, steps: []int{i}, minutes: max(spec.Minutes, took+1), begun: st.BegunAt, by: st.BegunBy, over: took >= spec.Minutes}
+			s := stint{job: l, steps: []int{i}, minutes: max(spec.Minutes, took+1), begun: st.BegunAt, by: st.BegunBy, over: d.now.Sub(*st.BegunAt) >= time.Duration(spec.Minutes)*time.Minute}
 			j.push(s, spec, nil)
 			d.problem.Fixed = append(d.problem.Fixed, dayplan.Placed{Job: j.job.ID, Step: spec.Code, Person: st.BegunBy.String(), Start: since})
 		case "done":
