@@ -38,18 +38,32 @@ it("lays a day out to true time: people, places, waits, promises, now", () => {
   expect(rail.places[3]?.marks[0]).toMatchObject({ kind: "stay", waits: true, title: "Chain into the jar" });
   // Promises close together stand in two rows.
   expect(rail.flags.map((f) => [f.tag, f.row, f.late])).toEqual([
-    ["B-0142-K", 0, false],
-    ["B-0077-R", 1, false],
+    ["B-0142-K", 1, false],
+    ["B-0077-R", 0, false],
   ]);
   expect(timeAt(rail, 0.8076)).toBe(ms("16:00"));
   expect(timeAt(rail, 2)).toBe(ms("18:00"));
 });
 
 it("lays no flag over another, at the end of the day as well, where those there fly back", () => {
-  const clocks = ["09:00", "15:50", "16:05", "16:30", "16:45", "17:20", "17:40", "18:00", "18:00", "18:00", "21:00"];
+  const clocks = [
+    "09:00",
+    "15:50",
+    "16:05",
+    "16:30",
+    "16:45",
+    "17:05",
+    "17:20",
+    "17:40",
+    "18:00",
+    "18:00",
+    "18:00",
+    "21:00",
+  ];
   const jobs = clocks.map((clock, i) => floorJob({ job: `j${i}`, tag: `B-00${10 + i}-K`, promised_at: at(clock) }));
   const { flags } = railOf(floor({ jobs }), day, ms("10:00"));
   expect(flags).toHaveLength(clocks.length);
+  expect(flags[0], "where there is room a flag flies on from its time").toMatchObject({ row: 0, back: false });
   const spans = flags.map((f) => ({ ...f, left: f.back ? f.at - 0.06 : f.at, right: f.back ? f.at : f.at + 0.06 }));
   for (const a of spans) {
     expect(a.right, a.tag).toBeLessThanOrEqual(1);

@@ -19,7 +19,7 @@ export type Mark = {
 
 export type Lane = { key: string; label: string; person?: string; marks: Mark[] };
 
-/** A promise. One at the end of the day flies back, inside the rail. */
+/** A promise. One flies back at the end of the day, inside the rail, and where it would lie over its neighbours. */
 export type Flag = { job: string; tag: string; at: number; back: boolean; late: boolean; hue: number; row: number };
 
 export type Rail = {
@@ -163,42 +163,38 @@ export function railOf(f: Floor, day: string, nowMs: number, whole = false): Rai
   };
 }
 
-/** The promises of a day, those close together in rows above each other. */
+/** The promises of a day: those close together in rows above each other, or flying to either side. */
 function flagsOf(
   f: Floor,
   on: (iso: string) => boolean,
   share: (ms: number) => number,
   hue: (job: string) => number,
 ): Flag[] {
-  const flags = f.jobs
-    .flatMap((j): Flag[] =>
-      j.promised_at && on(j.promised_at)
-        ? [
-            {
-              job: j.job,
-              tag: j.tag,
-              at: share(Date.parse(j.promised_at)),
-              back: share(Date.parse(j.promised_at)) > 1 - flagWidth,
-              late: (j.late_min ?? 0) > 0,
-              hue: hue(j.job),
-              row: 0,
-            },
-          ]
-        : [],
-    )
-    .sort((a, b) => left(a) - left(b));
-  const ends = Array.from({ length: flagRows }, () => Number.NEGATIVE_INFINITY);
-  for (const flag of flags) {
-    const free = ends.findIndex((end) => end <= left(flag));
-    // Where all rows are taken, the one that has the most room.
-    flag.row = free >= 0 ? free : ends.indexOf(Math.min(...ends));
-    ends[flag.row] = left(flag) + flagWidth;
+  const flags: Flag[] = [];
+  const rows: [from: number, to: number][][] = Array.from({ length: flagRows }, () => []);
+  const promised = f.jobs.filter((j) => j.promised_at && on(j.promised_at));
+  // From the end of the day, where there is room on one side only.
+  for (const j of promised.toSorted((a, b) => (b.promised_at ?? "").localeCompare(a.promised_at ?? ""))) {
+    const at = share(Date.parse(j.promised_at ?? ""));
+    const ways: [number, number][] = [
+      [at, at + flagWidth],
+      [at - flagWidth, at],
+    ];
+    if (at + flagWidth > 1) ways.shift(); // it stays inside the rail
+    const free = ways.flatMap((way) => {
+      const row = rows.findIndex((r) => r.every(([from, to]) => way[1] <= from || to <= way[0]));
+      return row < 0 ? [] : [{ way, row }];
+    })[0];
+    // Where there is room nowhere, it lies over one of the row that has the fewest.
+    const { way, row } = free ?? {
+      way: ways[0] as [number, number],
+      row: rows.indexOf(rows.toSorted((a, b) => a.length - b.length)[0] as [number, number][]),
+    };
+    rows[row]?.push(way);
+    flags.push({ job: j.job, tag: j.tag, at, back: way[0] < at, late: (j.late_min ?? 0) > 0, hue: hue(j.job), row });
   }
-  return flags;
+  return flags.reverse();
 }
-
-/** Where a flag begins on the rail. */
-const left = (f: Flag) => (f.back ? f.at - flagWidth : f.at);
 
 /** How many rows of flags there may be. */
 const flagRows = 6;
