@@ -86,6 +86,29 @@ export function Field({ label, hint, fault, unit, children }: FieldProps) {
   );
 }
 
+/** Something that is so or is not, with its words beside it; the whole line takes the finger. */
+export function Tick({
+  on,
+  set,
+  children,
+}: {
+  on: boolean | undefined;
+  set: (on: boolean) => void;
+  children: ReactNode;
+}) {
+  return (
+    <label className="flex min-h-(--target) items-center gap-3">
+      <input
+        type="checkbox"
+        className="size-6 accent-primary"
+        checked={on ?? false}
+        onChange={(e) => set(e.target.checked)}
+      />
+      <span>{children}</span>
+    </label>
+  );
+}
+
 /** A window over the page; Escape and a tap beside it close it. */
 export function Dialog({ title, close, children }: { title: string; close: () => void; children: ReactNode }) {
   const ref = useRef<HTMLDialogElement>(null);

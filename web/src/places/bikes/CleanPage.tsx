@@ -5,7 +5,7 @@ import { bikeJobsOptions, bikeOptions, cleaningOptions, jobOptions, jobWordsOpti
 import { Fetched } from "../../ui/Fetched";
 import { useDeeds } from "../../ui/frame";
 import { forget, useKept } from "../../ui/kept";
-import { Choice, Failure, Field } from "../../ui/parts";
+import { Choice, Failure, Field, Tick } from "../../ui/parts";
 import { deed, faultAt, useDeed } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
 import { bikeName, drivetrainLine } from "../../ui/words";
@@ -178,18 +178,18 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
           choose={(rust) => set({ rust })}
         />
         <div className="flex flex-col">
-          <Tick
-            words="A joining link is on the chain"
-            on={seen.has_joining_link}
-            set={(has_joining_link) => set({ has_joining_link })}
-          />
-          <Tick words="A chain guide or guard" on={guide} set={(guide) => set({ guide })} />
-          <Tick words="Heavier than 20 kg" on={seen.heavy} set={(heavy) => set({ heavy })} />
-          <Tick
-            words="The deep clean is past due"
-            on={seen.deep_clean_due}
-            set={(deep_clean_due) => set({ deep_clean_due })}
-          />
+          <Tick on={seen.has_joining_link} set={(has_joining_link) => set({ has_joining_link })}>
+            A joining link is on the chain
+          </Tick>
+          <Tick on={guide} set={(guide) => set({ guide })}>
+            A chain guide or guard
+          </Tick>
+          <Tick on={seen.heavy} set={(heavy) => set({ heavy })}>
+            Heavier than 20 kg
+          </Tick>
+          <Tick on={seen.deep_clean_due} set={(deep_clean_due) => set({ deep_clean_due })}>
+            The deep clean is past due
+          </Tick>
         </div>
         <Field label="Wants">
           {(a) => (
@@ -300,15 +300,6 @@ function Grades(props: {
         ))}
       </div>
     </fieldset>
-  );
-}
-
-function Tick({ words, on, set }: { words: string; on: boolean | undefined; set: (on: boolean) => void }) {
-  return (
-    <label className="flex min-h-(--target) items-center gap-3">
-      <input type="checkbox" className="checkbox" checked={on ?? false} onChange={(e) => set(e.target.checked)} />
-      <span>{words}</span>
-    </label>
   );
 }
 

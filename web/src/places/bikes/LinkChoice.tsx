@@ -1,5 +1,5 @@
 import type { NewLink, ReplacementPlan, StockItem } from "../../api/client";
-import { Field } from "../../ui/parts";
+import { Field, Tick } from "../../ui/parts";
 import { faultAt } from "../../ui/sending";
 import { spentWords } from "../../ui/words";
 
@@ -96,15 +96,9 @@ export function LinkChoice({ draft, set, old, links, box, pin, error }: Props) {
         </label>
       ))}
       {draft.from === "old" && (
-        <label className="flex min-h-(--target) items-center gap-3">
-          <input
-            type="checkbox"
-            className="size-6 accent-primary"
-            checked={draft.sound}
-            onChange={(e) => set({ ...draft, sound: e.target.checked })}
-          />
+        <Tick on={draft.sound} set={(on) => set({ ...draft, sound: on })}>
           Looked at: no wear at the pin seat, and it snaps firmly
-        </label>
+        </Tick>
       )}
       {draft.from === "other" && (
         <div className="grid gap-2 sm:grid-cols-[minmax(0,1fr)_150px]">

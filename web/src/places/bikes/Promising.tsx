@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import type { Arrival, Offer } from "../../api/client";
 import { offerOptions } from "../../api/queries";
 import { typedTime } from "../../ui/format";
-import { Failure, Field } from "../../ui/parts";
+import { Failure, Field, Tick } from "../../ui/parts";
 import { pushWords, whenWords } from "../floor/floor";
 import { hours } from "../jobs/jobs";
 
@@ -44,15 +44,9 @@ export function Promising({ tag, arrival, promised, waiting, set, fault }: Props
           taken={offer.data.earliest_at !== undefined && promised === typedTime(offer.data.earliest_at)}
         />
       )}
-      <label className="flex min-h-(--target) items-center gap-3">
-        <input
-          type="checkbox"
-          className="checkbox"
-          checked={waiting}
-          onChange={(e) => set({ waiting: e.target.checked })}
-        />
+      <Tick on={waiting} set={(on) => set({ waiting: on })}>
         The owner waits for it
-      </label>
+      </Tick>
     </div>
   );
 }

@@ -3,7 +3,7 @@ import { Link } from "react-router";
 import type { Bike, ReplacementPlan } from "../../api/client";
 import { sizerOptions } from "../../api/queries";
 import { CutDrawing } from "../../draw/GearDrawing";
-import { Field } from "../../ui/parts";
+import { Field, Tick } from "../../ui/parts";
 import { lengthWarnings } from "../../ui/words";
 import { fromBike, toQuestion } from "../sizer/draft";
 import { type Draft, wholeOf } from "./replacing";
@@ -191,15 +191,9 @@ export function Length({ bike, draft, set, box, boxHasLink, fault, keptLinks }: 
           )}
         </Field>
         {bike.facts.drivetrain_kind !== "derailleur" && (
-          <label className="flex min-h-(--target) items-center gap-3">
-            <input
-              type="checkbox"
-              className="size-6 accent-primary"
-              checked={draft.halfLink}
-              onChange={(e) => set({ halfLink: e.target.checked })}
-            />
+          <Tick on={draft.halfLink} set={(on) => set({ halfLink: on })}>
             Closed with a half-link
-          </label>
+          </Tick>
         )}
         {fault("chain.half_link") && <p className="font-semibold text-error">{fault("chain.half_link")}</p>}
       </div>

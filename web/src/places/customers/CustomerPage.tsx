@@ -9,7 +9,7 @@ import { Fetched } from "../../ui/Fetched";
 import { FormDialog } from "../../ui/FormDialog";
 import { useDeeds } from "../../ui/frame";
 import { forget, useKept } from "../../ui/kept";
-import { Choice, Empty, Failure, Field } from "../../ui/parts";
+import { Choice, Empty, Failure, Field, Tick } from "../../ui/parts";
 import { faultAt, useDeed } from "../../ui/sending";
 import { useChange } from "../../ui/useChange";
 import { BikeLine } from "../bikes/BikesPlace";
@@ -155,15 +155,9 @@ function Erasing({ customer: c, close }: { customer: Customer; close: () => void
         Name, addresses, notes, what they said in their own words and what they were told are erased, and the links to
         their bikes withdrawn. The bikes' technical records stay. This cannot be taken back.
       </p>
-      <label className="flex min-h-(--target) items-center gap-3">
-        <input
-          type="checkbox"
-          className="size-6 accent-primary"
-          checked={sure}
-          onChange={(e) => setSure(e.target.checked)}
-        />
+      <Tick on={sure} set={setSure}>
         The owner asked for it
-      </label>
+      </Tick>
     </FormDialog>
   );
 }
@@ -287,15 +281,9 @@ function CustomerForm({ slot, start, id }: { slot: string; start: Kept; id?: str
           options={ways}
           choose={(contact_way) => set({ contact_way })}
         />
-        <label className="flex min-h-(--target) items-center gap-3">
-          <input
-            type="checkbox"
-            className="size-6 accent-primary"
-            checked={facts.consent ?? false}
-            onChange={(e) => set({ consent: e.target.checked })}
-          />
+        <Tick on={facts.consent ?? false} set={(on) => set({ consent: on })}>
           Agreed to be told
-        </label>
+        </Tick>
         <Field label="Notes" fault={fault("notes")}>
           {(a) => (
             <textarea

@@ -5,7 +5,7 @@ import { bikeDueOptions, reportsOptions } from "../../api/queries";
 import { useDistance } from "../../ui/distance";
 import { FormDialog } from "../../ui/FormDialog";
 import { dayAndTime } from "../../ui/format";
-import { Failure, Field, Waiting } from "../../ui/parts";
+import { Failure, Field, Tick, Waiting } from "../../ui/parts";
 import { deed, faultAt, useDeed } from "../../ui/sending";
 import { useChange } from "../../ui/useChange";
 import { CalendarLink } from "./CalendarLink";
@@ -294,15 +294,9 @@ function TaskDialog({ bike, task, close }: { bike: Bike; task: DueTask; close: (
             )}
           </Field>
         </div>
-        <label className="flex min-h-(--target) items-center gap-3">
-          <input
-            type="checkbox"
-            className="size-6 accent-primary"
-            checked={off}
-            onChange={(e) => setOff(e.target.checked)}
-          />
+        <Tick on={off} set={setOff}>
           Not on this bike at all
-        </label>
+        </Tick>
         <Field label="Why" fault={at("reason")}>
           {(a) => (
             <input

@@ -5,7 +5,7 @@ import { api, ask, type Floor, type FloorJob, type FloorStint, type FloorTry } f
 import { floorOptions, tryFloorOptions } from "../../api/queries";
 import { FormDialog } from "../../ui/FormDialog";
 import { typedTime } from "../../ui/format";
-import { Choice, Failure, Field } from "../../ui/parts";
+import { Choice, Failure, Field, Tick } from "../../ui/parts";
 import { useChange } from "../../ui/useChange";
 import { clock, costWords } from "./floor";
 
@@ -84,10 +84,9 @@ export function PromiseDialog({ job, close }: { job: FloorJob; close: () => void
       <Field label="Promised for" fault={promise.error && at !== "" && !iso ? "This is no time." : undefined}>
         {(a) => <input {...a} type="datetime-local" step={900} value={at} onChange={(e) => setAt(e.target.value)} />}
       </Field>
-      <label className="flex min-h-(--target) items-center gap-3">
-        <input type="checkbox" className="checkbox" checked={waiting} onChange={(e) => setWaiting(e.target.checked)} />
+      <Tick on={waiting} set={setWaiting}>
         The owner waits for it: being late counts three times
-      </label>
+      </Tick>
       <Cost what={iso && at !== was ? { job: job.job, promised_at: iso } : null} />
     </FormDialog>
   );

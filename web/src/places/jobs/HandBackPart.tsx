@@ -4,7 +4,7 @@ import { useNavigate } from "react-router";
 import { api, ask, type HandBack, type Job, Problem } from "../../api/client";
 import { peopleOptions } from "../../api/queries";
 import { useSession } from "../../ui/frame";
-import { Dialog, Failure, Field } from "../../ui/parts";
+import { Dialog, Failure, Field, Tick } from "../../ui/parts";
 import { faultAt, namesFields } from "../../ui/sending";
 import { useChange } from "../../ui/useChange";
 import { waitWords } from "../../ui/waits";
@@ -145,15 +145,9 @@ function HandBackDialog({ job, close }: { job: Job; close: () => void }) {
           </fieldset>
         )}
         {mustAsk && (
-          <label className="flex min-h-(--target) items-center gap-3">
-            <input
-              type="checkbox"
-              className="size-6 accent-primary"
-              checked={asked}
-              onChange={(e) => setAsked(e.target.checked)}
-            />
+          <Tick on={asked} set={setAsked}>
             The owner was asked and agrees to the price
-          </label>
+          </Tick>
         )}
         {send.isError && !(send.error instanceof Problem && send.error.body.code === "second-signature") && (
           <Failure error={send.error} />

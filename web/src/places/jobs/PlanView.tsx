@@ -6,7 +6,7 @@ import { rulesOptions, waysOptions } from "../../api/queries";
 import { Fetched } from "../../ui/Fetched";
 import { useDeeds } from "../../ui/frame";
 import { minorUnits, money, typedMoney } from "../../ui/money";
-import { Dialog, Failure, Field } from "../../ui/parts";
+import { Dialog, Failure, Field, Tick } from "../../ui/parts";
 import { faultAt, namesFields } from "../../ui/sending";
 import { useChange } from "../../ui/useChange";
 import { minutes, partsWords, placeWords, routeWords, washWords, whyWords } from "../bikes/cleaning";
@@ -295,25 +295,13 @@ function Agree(props: { job: Job; options: JobOptions; option: JobOption; close:
           </p>
         ) : null}
         {(option.plan?.chain_route === "soak" || option.plan?.chain_route === "strip") && (
-          <label className="flex min-h-(--target) items-center gap-3">
-            <input
-              type="checkbox"
-              className="size-6 accent-primary"
-              checked={longSoak}
-              onChange={(e) => setLongSoak(e.target.checked)}
-            />
+          <Tick on={longSoak} set={setLongSoak}>
             The chain may soak overnight, where the degreaser's label allows it
-          </label>
+          </Tick>
         )}
-        <label className="flex min-h-(--target) items-center gap-3">
-          <input
-            type="checkbox"
-            className="size-6 accent-primary"
-            checked={protect}
-            onChange={(e) => setProtect(e.target.checked)}
-          />
+        <Tick on={protect} set={setProtect}>
           Protect the frame at the end
-        </label>
+        </Tick>
         {send.isError && !namesFields(send.error) && <Failure error={send.error} />}
         {send.isError && namesFields(send.error) && faultAt(send.error, "route") && <Failure error={send.error} />}
         <div className="flex flex-wrap gap-2">

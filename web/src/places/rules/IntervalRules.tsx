@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { deedKey, type RulesView } from "../../api/client";
 import { previewDueOptions } from "../../api/queries";
 import { Plate } from "../../ui/Plate";
-import { Failure } from "../../ui/parts";
+import { Failure, Tick } from "../../ui/parts";
 import { stateWords } from "../../ui/words";
 import { eventName, titleOf } from "../due/due";
 import { type Draft, dueBy, type IntervalDraft, type OwnTaskDraft, type RecallDraft } from "./draft";
@@ -191,15 +191,9 @@ function Recalls(props: {
   const at = (name: string) => fault(`recalls.${name}`);
   return (
     <Section title="Telling owners">
-      <label className="flex min-h-(--target) items-center gap-3">
-        <input
-          type="checkbox"
-          className="size-6 accent-primary"
-          checked={r.by_itself}
-          onChange={(e) => change({ by_itself: e.target.checked })}
-        />
+      <Tick on={r.by_itself} set={(on) => change({ by_itself: on })}>
         Send drafts without a person
-      </label>
+      </Tick>
       <div className="grid grid-cols-2 gap-3 sm:grid-cols-4">
         <Line label="From" numeric={false} value={r.from} set={(from) => change({ from })} fault={at("from")} />
         <Line label="Until" numeric={false} value={r.until} set={(until) => change({ until })} fault={at("until")} />

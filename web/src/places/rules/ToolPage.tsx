@@ -7,7 +7,7 @@ import { Conflict, versionsOf } from "../../ui/Conflict";
 import { Fetched } from "../../ui/Fetched";
 import { dayAndTime, mm, percent, shortDay } from "../../ui/format";
 import { useSession } from "../../ui/frame";
-import { Choice, Dialog, Failure, Field } from "../../ui/parts";
+import { Choice, Dialog, Failure, Field, Tick } from "../../ui/parts";
 import { deed, faultAt, useDeed } from "../../ui/sending";
 import { factWords, kindLong } from "../../ui/words";
 import { number } from "../bikes/draft";
@@ -114,15 +114,9 @@ function ZeroCheck({ tool }: { tool: Instrument }) {
         <ZeroState tool={tool} />
       </h2>
       {tool.compares ? (
-        <label className="flex min-h-(--target) items-center gap-3">
-          <input
-            type="checkbox"
-            className="size-6 accent-primary"
-            checked={out}
-            onChange={(e) => setOut(e.target.checked)}
-          />
+        <Tick on={out} set={setOut}>
           Held to a new chain, none of its marks drops in
-        </label>
+        </Tick>
       ) : (
         <div className="grid gap-3 sm:grid-cols-[minmax(0,1fr)_150px]">
           <Field

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { RulesView } from "../../api/client";
+import { Tick } from "../../ui/parts";
 import { routeWords } from "../bikes/cleaning";
 import { type Draft, routeNames, type WorkDraft } from "./draft";
 import { Line, SchoolChoice, Section } from "./fields";
@@ -107,14 +108,18 @@ export function WorkRules({ view, draft, set, fault }: Props) {
           choose={(oiling) => change({ oiling })}
         />
         <div className="flex flex-wrap gap-x-8">
-          <Tick
-            words="Sprockets go through a parts washer"
-            on={w.parts_washer}
-            set={(parts_washer) => change({ parts_washer })}
-          />
-          <Tick words="Humid or salty air here" on={w.damp} set={(damp) => change({ damp })} />
-          <Tick words="A blower dries chains" on={w.blower} set={(blower) => change({ blower })} />
-          <Tick words="Freehub bodies stay dry" on={w.freehub_dry} set={(freehub_dry) => change({ freehub_dry })} />
+          <Tick on={w.parts_washer} set={(parts_washer) => change({ parts_washer })}>
+            Sprockets go through a parts washer
+          </Tick>
+          <Tick on={w.damp} set={(damp) => change({ damp })}>
+            Humid or salty air here
+          </Tick>
+          <Tick on={w.blower} set={(blower) => change({ blower })}>
+            A blower dries chains
+          </Tick>
+          <Tick on={w.freehub_dry} set={(freehub_dry) => change({ freehub_dry })}>
+            Freehub bodies stay dry
+          </Tick>
         </div>
         <button
           type="button"
@@ -178,7 +183,9 @@ export function WorkRules({ view, draft, set, fault }: Props) {
             fault={fault("work.ask_over_pct")}
           />
         </div>
-        <Tick words="The prices hold the tax already" on={w.tax_inside} set={(tax_inside) => change({ tax_inside })} />
+        <Tick on={w.tax_inside} set={(tax_inside) => change({ tax_inside })}>
+          The prices hold the tax already
+        </Tick>
         <ByRoute
           label="A fixed price for the work of a route; empty goes by the hour"
           unit={currency}
@@ -222,14 +229,5 @@ function ByRoute(props: {
         ))}
       </div>
     </fieldset>
-  );
-}
-
-function Tick({ words, on, set }: { words: string; on: boolean; set: (on: boolean) => void }) {
-  return (
-    <label className="flex min-h-(--target) items-center gap-3">
-      <input type="checkbox" className="size-6 accent-primary" checked={on} onChange={(e) => set(e.target.checked)} />
-      <span>{words}</span>
-    </label>
   );
 }

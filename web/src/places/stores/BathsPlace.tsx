@@ -6,7 +6,7 @@ import { BathDrawing } from "../../draw/BathDrawing";
 import { Fetched } from "../../ui/Fetched";
 import { dayAndTime, shortDay } from "../../ui/format";
 import { useDeeds } from "../../ui/frame";
-import { Choice, Dialog, Empty, Failure, Field } from "../../ui/parts";
+import { Choice, Dialog, Empty, Failure, Field, Tick } from "../../ui/parts";
 import { deed, faultAt, namesFields, useDeed } from "../../ui/sending";
 import { useServerTime } from "../../ui/Waits";
 import { number } from "../bikes/draft";
@@ -270,15 +270,9 @@ function BathForm({ close }: { close: () => void }) {
           {!pot && line("strength", "strength", "Strength", "%")}
         </div>
         {kind === "ultrasonic-tank" && (
-          <label className="flex min-h-(--target) items-center gap-3">
-            <input
-              type="checkbox"
-              className="size-6 accent-primary"
-              checked={cleanOnly}
-              onChange={(e) => setCleanOnly(e.target.checked)}
-            />
+          <Tick on={cleanOnly} set={setCleanOnly}>
             For new, clean chains only
-          </label>
+          </Tick>
         )}
         {send.isError && !namesFields(send.error) && <Failure error={send.error} />}
         <div className="flex gap-2">

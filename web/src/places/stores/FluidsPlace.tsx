@@ -6,7 +6,7 @@ import { Conflict, versionsOf } from "../../ui/Conflict";
 import { Fetched } from "../../ui/Fetched";
 import { useDeeds } from "../../ui/frame";
 import { minorUnits, money, typedMoney } from "../../ui/money";
-import { Dialog, Empty, Failure, Field } from "../../ui/parts";
+import { Dialog, Empty, Failure, Field, Tick } from "../../ui/parts";
 import { deed, faultAt, namesFields, useDeed } from "../../ui/sending";
 import { number } from "../bikes/draft";
 import { materialKinds, materialWords } from "../jobs/jobs";
@@ -220,15 +220,9 @@ function MaterialForm(props: { material: Material | null; currency: string; clos
     </Field>
   );
   const tick = (name: "no_rinse" | "long_soak" | "flammable" | "alloy_safe" | "paint_safe", words: string) => (
-    <label className="flex min-h-(--target) items-center gap-3">
-      <input
-        type="checkbox"
-        className="size-6 accent-primary"
-        checked={card[name] ?? false}
-        onChange={(e) => setCard({ ...card, [name]: e.target.checked })}
-      />
+    <Tick on={card[name] ?? false} set={(on) => setCard({ ...card, [name]: on })}>
       {words}
-    </label>
+    </Tick>
   );
   return (
     <Dialog title={material ? material.facts.name : "Put in the stores"} close={close}>

@@ -7,7 +7,7 @@ import { Conflict, versionsOf } from "../../ui/Conflict";
 import { Fetched } from "../../ui/Fetched";
 import { useDeeds } from "../../ui/frame";
 import { minorUnits, money, typedMoney } from "../../ui/money";
-import { Choice, Dialog, Empty, Failure, Field } from "../../ui/parts";
+import { Choice, Dialog, Empty, Failure, Field, Tick } from "../../ui/parts";
 import { deed, faultAt, namesFields, useDeed } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
 import { StoresHead } from "./StoresHead";
@@ -297,15 +297,9 @@ function ItemForm({ item, close }: { item: StockItem | null; close: () => void }
             : line("stated_uses", "Uses stated", { hint: "by its maker" })}
         </div>
         {draft.kind === "chain" && (
-          <label className="flex min-h-(--target) items-center gap-3">
-            <input
-              type="checkbox"
-              className="size-6 accent-primary"
-              checked={draft.has_joining_link}
-              onChange={(e) => set({ has_joining_link: e.target.checked })}
-            />
+          <Tick on={draft.has_joining_link} set={(on) => set({ has_joining_link: on })}>
             A joining link is in the box, and counted on it
-          </label>
+          </Tick>
         )}
         {send.isError && !versions && !namesFields(send.error) && <Failure error={send.error} />}
         {keep.isError && <Failure error={keep.error} />}
