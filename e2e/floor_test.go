@@ -19,21 +19,17 @@ import (
 // openAllDay has the shop open day and night, as tests run at any time, and with places enough that only hands are short.
 func (c *client) openAllDay() {
 	c.t.Helper()
-	var view struct {
-		Version int
-		Rules   map[string]any
-	}
-	c.do("GET", "/rules", nil, "", http.StatusOK, &view)
 	hours := map[string]any{}
 	for _, day := range []string{"monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday"} {
 		hours[day] = []any{map[string]string{"from": "00:00", "until": "24:00"}}
 	}
-	floor := view.Rules["floor"].(map[string]any)
-	floor["hours"] = hours
-	for place := range floor["places"].(map[string]any) {
-		floor["places"].(map[string]any)[place] = 4
-	}
-	c.do("PUT", "/rules", map[string]any{"version": view.Version, "rules": view.Rules}, "", http.StatusOK, nil)
+	c.rules(func(rules map[string]any) {
+		floor := rules["floor"].(map[string]any)
+		floor["hours"] = hours
+		for place := range floor["places"].(map[string]any) {
+			floor["places"].(map[string]any)[place] = 4
+		}
+	})
 }
 
 type floorStint struct {
@@ -145,15 +141,9 @@ func TestTheDayIsRunFromTheFloor(t *testing.T) {
 	var tags []string
 	for i, owner := range []string{"Tamsin Overcliffe", "Ewart Pimblett", "Casimir Ogle"} {
 		tags = append(tags, c.addBike(owner, twelveSpeed))
-		if i == 2 {
-			continue
+		if i < 2 {
+			c.takeIn(tags[i], map[string]any{"frame_grade": 2, "drivetrain_grade": 2, "promised_at": time.Now().Add(8 * time.Hour).UTC()}, nil)
 		}
-		var job struct {
-			ID      string
-			Version int
-		}
-		c.do("POST", "/bikes/"+tags[i]+"/jobs", map[string]any{"frame_grade": 2, "drivetrain_grade": 2, "complaints": []string{}, "promised_at": time.Now().Add(8 * time.Hour).UTC()}, "", 201, &job)
-		c.do("PUT", "/jobs/"+job.ID+"/plan", map[string]any{"version": job.Version}, "", 200, nil)
 	}
 
 	browser := startBrowser(t)
@@ -262,13 +252,7 @@ func TestWorkIsCarriedByAFinger(t *testing.T) {
 	s := startServer(t)
 	c := s.client()
 	c.openAllDay()
-	tag := c.addBike("Tamsin Overcliffe", twelveSpeed)
-	var job struct {
-		ID      string
-		Version int
-	}
-	c.do("POST", "/bikes/"+tag+"/jobs", map[string]any{"frame_grade": 2, "drivetrain_grade": 2, "complaints": []string{}}, "", 201, &job)
-	c.do("PUT", "/jobs/"+job.ID+"/plan", map[string]any{"version": job.Version}, "", 200, nil)
+	c.takeIn(c.addBike("Tamsin Overcliffe", twelveSpeed), map[string]any{"frame_grade": 2, "drivetrain_grade": 2}, nil)
 	b := s.open(startBrowser(t), 1280, 800)
 	_, err := chromedp.Call(b.ctx, emulation.SetTouchEmulationEnabled, emulation.SetTouchEmulationEnabledParams{Enabled: true})
 	require.NoError(t, err)

@@ -9,6 +9,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"maps"
 	"net/http"
 	"net/http/cookiejar"
 	"net/url"
@@ -190,6 +191,34 @@ func (c *client) addBike(owner string, facts map[string]any) string {
 }
 
 var twelveSpeed = map[string]any{"make": "Wharfinger", "model": "Loper", "drivetrain_kind": "derailleur", "sprocket_count": 12, "motor": "none", "chain_links": 114}
+
+// rules changes the house rules.
+func (c *client) rules(change func(rules map[string]any)) {
+	c.t.Helper()
+	var view struct {
+		Version int
+		Rules   map[string]any
+	}
+	c.do("GET", "/rules", nil, "", http.StatusOK, &view)
+	change(view.Rules)
+	c.do("PUT", "/rules", map[string]any{"version": view.Version, "rules": view.Rules}, "", http.StatusOK, nil)
+}
+
+// takeIn takes a bike in as it was seen, and plans its job as recommended, or by an order; it returns the job's id.
+func (c *client) takeIn(tag string, seen, order map[string]any) string {
+	c.t.Helper()
+	var job struct {
+		ID      string
+		Version int
+	}
+	arrival := map[string]any{"complaints": []string{}}
+	maps.Copy(arrival, seen)
+	c.do("POST", "/bikes/"+tag+"/jobs", arrival, "", http.StatusCreated, &job)
+	plan := map[string]any{"version": job.Version}
+	maps.Copy(plan, order)
+	c.do("PUT", "/jobs/"+job.ID+"/plan", plan, "", http.StatusOK, nil)
+	return job.ID
+}
 
 // startBrowser starts one browser without any network but loopback.
 func startBrowser(t *testing.T) context.Context {

@@ -14,17 +14,13 @@ import (
 // setPrices gives every class of drivetrain prices.
 func setPrices(c *client) {
 	c.t.Helper()
-	var v struct {
-		Version int
-		Rules   map[string]any
-	}
-	c.do("GET", "/rules", nil, "", http.StatusOK, &v)
-	for _, class := range v.Rules["classes"].([]any) {
-		for name, minor := range map[string]int{"chain": 3500, "sprockets": 9000, "rings": 6000, "labour_chain": 1500, "labour_sprockets": 1200, "labour_rings": 1800} {
-			class.(map[string]any)[name] = minor
+	c.rules(func(rules map[string]any) {
+		for _, class := range rules["classes"].([]any) {
+			for name, minor := range map[string]int{"chain": 3500, "sprockets": 9000, "rings": 6000, "labour_chain": 1500, "labour_sprockets": 1200, "labour_rings": 1800} {
+				class.(map[string]any)[name] = minor
+			}
 		}
-	}
-	c.do("PUT", "/rules", map[string]any{"version": v.Version, "rules": v.Rules}, "", http.StatusOK, nil)
+	})
 }
 
 // A mechanic looks at what another school would change, chooses it, and every screen judges by it at

@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"image"
 	"image/png"
-	"net/http"
 	"os"
 	"path/filepath"
 	"testing"
@@ -23,14 +22,8 @@ func TestThreeJobsOnATablet(t *testing.T) {
 	c := s.client()
 	var jobs []string
 	for _, owner := range []string{"Ottoline Brack", "Imelda Harrowgate", "Jago Tidwell"} {
-		tag := c.addBike(owner, twelveSpeed)
-		var job struct {
-			ID      string
-			Version int
-		}
-		c.do("POST", "/bikes/"+tag+"/jobs", map[string]any{"frame_grade": 1, "drivetrain_grade": 1, "lubricant_on": "oil", "lubricant_next": "oil", "complaints": []string{}}, "", 201, &job)
-		c.do("PUT", "/jobs/"+job.ID+"/plan", map[string]any{"version": job.Version}, "", 200, nil)
-		jobs = append(jobs, job.ID)
+		seen := map[string]any{"frame_grade": 1, "drivetrain_grade": 1, "lubricant_on": "oil", "lubricant_next": "oil"}
+		jobs = append(jobs, c.takeIn(c.addBike(owner, twelveSpeed), seen, nil))
 	}
 	mira := s.open(startBrowser(t), 768, 1024)
 	mira.signIn("Mira Oxenholt", "2718")
@@ -169,13 +162,9 @@ func TestStoresOfTheWorkshop(t *testing.T) {
 
 	// By its label one part to three: the jar of a job takes it so.
 	tag := c.addBike("Ottoline Brack", twelveSpeed)
-	var job struct {
-		ID      string
-		Version int
-	}
-	c.do("POST", "/bikes/"+tag+"/jobs", map[string]any{"frame_grade": 1, "drivetrain_grade": 3, "lubricant_on": "oil", "complaints": []string{}, "has_joining_link": true}, "", 201, &job)
-	c.do("PUT", "/jobs/"+job.ID+"/plan", map[string]any{"version": job.Version, "route": "soak", "reason": "there is time"}, "", http.StatusOK, nil)
-	b.visit("/jobs/" + job.ID)
+	job := c.takeIn(tag, map[string]any{"frame_grade": 1, "drivetrain_grade": 3, "lubricant_on": "oil", "has_joining_link": true},
+		map[string]any{"route": "soak", "reason": "there is time"})
+	b.visit("/jobs/" + job)
 	b.press("Chain into the jar")
 	b.sees("main", "63 mL + 188 mL water")
 
@@ -194,7 +183,7 @@ func TestStoresOfTheWorkshop(t *testing.T) {
 	b.press("Heat off")
 	b.until("document.querySelector('[data-testid=pot-on]') === null", "the pot to be off")
 
-	b.visit("/stores/waste?job=" + job.ID)
+	b.visit("/stores/waste?job=" + job)
 	b.press("Sludge")
 	b.fill("amount", "1.5")
 	b.fill("waste_note", "blue drum")

@@ -1,0 +1,111 @@
+package shop_test
+
+import (
+	"context"
+	"slices"
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"earnestpony/internal/shop"
+)
+
+// A promise is changed and work is kept for somebody; what either would cost is said before.
+func TestPromisesAndHands(t *testing.T) {
+	ctx := context.Background()
+	b, jobs := staffed(t, 3)
+	v := b.floor()
+	one := v.Jobs[2]
+	soon := b.now.Add(20 * time.Minute)
+	cost, err := b.TryFloor(ctx, shop.FloorTry{Job: one.Job, PromisedAt: &soon})
+	require.NoError(t, err)
+	assert.False(t, cost.Kept)
+	assert.Positive(t, cost.LateMin)
+	assert.Equal(t, starts(v), starts(b.floor()), "a try changes nothing")
+
+	after, err := b.PromiseJob(ctx, b.mira, one.Job, shop.JobPromise{Version: one.Version, PromisedAt: &soon, Waiting: true})
+	require.NoError(t, err)
+	i := slices.IndexFunc(after.Jobs, func(j shop.FloorJob) bool { return j.Job == one.Job })
+	assert.True(t, after.Jobs[i].Waiting)
+	assert.Positive(t, after.Jobs[i].LateMin)
+	assert.NotEmpty(t, after.Jobs[i].BoundBy)
+	_, err = b.PromiseJob(ctx, b.mira, one.Job, shop.JobPromise{Version: one.Version})
+	assert.Equal(t, "changed-meanwhile", code(t, err))
+	for name, at := range map[string]time.Time{"in-the-past": b.now.Add(-time.Hour), "out-of-range": b.now.AddDate(1, 0, 1)} {
+		_, err = b.PromiseJob(ctx, b.mira, one.Job, shop.JobPromise{Version: after.Jobs[i].Version, PromisedAt: &at})
+		assert.Equal(t, map[string]string{"promised_at": name}, faults(t, err))
+	}
+
+	s := after.Stints[slices.IndexFunc(after.Stints, func(s shop.FloorStint) bool { return s.Job == jobs[0].ID })]
+	other := after.People[slices.IndexFunc(after.People, func(p shop.FloorHands) bool { return p.Person.ID.String() != s.Person && p.Person.Role == "mechanic" })].Person
+	cost, err = b.TryFloor(ctx, shop.FloorTry{Job: s.Job, Step: s.Step, Person: &other.ID})
+	require.NoError(t, err)
+	assert.Positive(t, cost.Moves)
+	kept, err := b.KeepFor(ctx, b.mira, s.Job, s.Step, &other.ID)
+	require.NoError(t, err)
+	k := kept.Stints[slices.IndexFunc(kept.Stints, func(x shop.FloorStint) bool { return x.Job == s.Job && x.Step == s.Step })]
+	assert.Equal(t, []any{other.ID.String(), true}, []any{k.Person, k.KeptFor})
+	nobody := uuid.New()
+	_, err = b.KeepFor(ctx, b.mira, s.Job, s.Step, &nobody)
+	assert.Equal(t, "no-skill", code(t, err))
+	_, err = b.KeepFor(ctx, b.mira, s.Job, "polish", nil)
+	assert.Equal(t, "step-not-found", code(t, err))
+	_, err = b.KeepFor(ctx, b.mira, s.Job, s.Step, nil)
+	require.NoError(t, err)
+}
+
+// At intake the earliest time is offered with which no other promise suffers, and it can be kept.
+func TestOfferPromise(t *testing.T) {
+	ctx := context.Background()
+	b, _ := staffed(t, 3)
+	a := shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 2, DrivetrainGrade: 3}, Complaints: []string{}}
+	o, err := b.OfferPromise(ctx, b.tag, a)
+	require.NoError(t, err)
+	require.NotNil(t, o.EarliestAt)
+	assert.GreaterOrEqual(t, o.EarliestAt.Sub(*b.now), time.Duration(o.ReadyMin)*time.Minute)
+	assert.Zero(t, o.EarliestAt.Minute()%15)
+	assert.Equal(t, 3, o.Jobs)
+
+	a.PromisedAt = o.EarliestAt
+	kept, err := b.OfferPromise(ctx, b.tag, a)
+	require.NoError(t, err)
+	assert.True(t, kept.Kept, "%+v", kept)
+	assert.Empty(t, kept.Pushed)
+	tight := b.now.Add(15 * time.Minute)
+	a.PromisedAt = &tight
+	pushed, err := b.OfferPromise(ctx, b.tag, a)
+	require.NoError(t, err)
+	assert.False(t, pushed.Kept)
+
+	// A bike that came in and is not planned yet counts as much: whoever comes after it is not promised its time.
+	bike, err := b.Bike(ctx, b.tag)
+	require.NoError(t, err)
+	for range 3 {
+		added, err := b.AddBike(ctx, b.mira, "", shop.NewBike{CustomerID: bike.Owner.ID, Facts: commuter})
+		require.NoError(t, err)
+		next, err := b.OfferPromise(ctx, b.tag, shop.Arrival{CleaningQuestion: a.CleaningQuestion, Complaints: []string{}})
+		require.NoError(t, err)
+		_, err = b.OpenJob(ctx, b.mira, "", added.Tag, shop.Arrival{CleaningQuestion: a.CleaningQuestion, Complaints: []string{}, PromisedAt: next.EarliestAt})
+		require.NoError(t, err)
+	}
+	after, err := b.OfferPromise(ctx, b.tag, shop.Arrival{CleaningQuestion: a.CleaningQuestion, Complaints: []string{}})
+	require.NoError(t, err)
+	assert.Equal(t, 6, after.Jobs)
+	assert.Greater(t, after.EarliestAt.Sub(*o.EarliestAt), 45*time.Minute, "three more bikes, three people")
+	for _, one := range b.floor().Jobs {
+		assert.Zero(t, one.LateMin, one.Tag)
+	}
+	o = after
+
+	// What is offered is kept once the job is there.
+	job, err := b.OpenJob(ctx, b.mira, "", b.tag, shop.Arrival{CleaningQuestion: a.CleaningQuestion, Complaints: []string{}, PromisedAt: o.EarliestAt})
+	require.NoError(t, err)
+	_, err = b.PlanJob(ctx, b.mira, job.ID, shop.JobOrder{Version: job.Version})
+	require.NoError(t, err)
+	for _, j := range b.floor().Jobs {
+		assert.Zero(t, j.LateMin, j.Tag)
+	}
+}
