@@ -70,7 +70,7 @@ func TestPlacesFitTheirWidth(t *testing.T) {
 	require.NoError(t, res.Body.Close())
 	require.Contains(t, []int{http.StatusCreated, http.StatusConflict}, res.StatusCode, "drafted, or the server was first to draft it by itself")
 	var link struct{ Path string }
-	c.do("GET", "/links/owner?tag="+tag, nil, "", 200, &link)
+	c.do("POST", "/links", map[string]any{"kind": "owner", "tag": tag}, "", 201, &link)
 	page := link.Path
 	c.do("POST", "/owner-page/"+strings.TrimPrefix(page, "/o/"), map[string]any{"note": strings.Repeat("longword", 40)}, "", 201, nil)
 	c.do("POST", "/jobs/"+planned+"/parts", map[string]any{"what": strings.Repeat("longword", 20), "count": 99, "price": 999999}, "", 201, nil)

@@ -4,14 +4,15 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"log/slog"
 	"os"
 	"path/filepath"
 	"time"
 
 	"github.com/urfave/cli/v3"
 
+	"earnestpony/internal/localpg"
 	"earnestpony/internal/shop"
+	"earnestpony/internal/store"
 )
 
 var shopFlags = []cli.Flag{databaseFlag, stateFlag}
@@ -25,7 +26,7 @@ func backupCommand() *cli.Command {
 			if path == "" {
 				return errors.New("say which file to write: pony backup FILE")
 			}
-			s, err := openStore(ctx, cmd, "shop")
+			s, err := findStore(ctx, cmd, "shop")
 			if err != nil {
 				return err
 			}
@@ -36,13 +37,14 @@ func backupCommand() *cli.Command {
 				return err
 			}
 			defer func() { _ = os.Remove(f.Name()) }()
-			if err := errors.Join(s.Backup(ctx, f, time.Now().UTC()), f.Sync(), f.Close()); err != nil {
+			holds, err := s.Backup(ctx, f, time.Now().UTC())
+			if err := errors.Join(err, f.Sync(), f.Close()); err != nil {
 				return err
 			}
 			if err := os.Rename(f.Name(), path); err != nil {
 				return err
 			}
-			slog.Info("backed up", "file", path)
+			fmt.Fprintf(cmd.Root().Writer, "Backed up to %s: %s.\n", path, holds)
 			return nil
 		},
 	}
@@ -51,6 +53,8 @@ func backupCommand() *cli.Command {
 func restoreCommand() *cli.Command {
 	return &cli.Command{
 		Name: "restore", Usage: "read a backup into an empty database", ArgsUsage: "FILE", Flags: shopFlags,
+		Description: "The database must be there and hold no shop: createdb makes one, or pony migrate in the private server.\n" +
+			"A backup of an older version is brought up to date.",
 		Action: func(ctx context.Context, cmd *cli.Command) error {
 			path := cmd.Args().First()
 			if path == "" {
@@ -65,15 +69,19 @@ func restoreCommand() *cli.Command {
 			if err != nil {
 				return err
 			}
-			s, err := openStore(ctx, cmd, "shop")
+			backup, err := store.OpenBackup(f, info.Size()) // before anything is touched
+			if err != nil {
+				return err
+			}
+			s, err := findStore(ctx, cmd, "shop")
 			if err != nil {
 				return err
 			}
 			defer s.Close()
-			if err := s.Restore(ctx, f, info.Size()); err != nil {
+			if err := s.Restore(ctx, backup); err != nil {
 				return err
 			}
-			slog.Info("restored", "file", path)
+			fmt.Fprintf(cmd.Root().Writer, "Restored from %s, made %s: %s.\n", path, backup.MadeAt.Format("2006-01-02 15:04"), backup.Contents)
 			return nil
 		},
 	}
@@ -83,23 +91,54 @@ func verifyCommand() *cli.Command {
 	return &cli.Command{
 		Name: "verify", Usage: "hold what is kept against what the ledger alone says", Flags: shopFlags,
 		Action: func(ctx context.Context, cmd *cli.Command) error {
-			s, err := openStore(ctx, cmd, "shop")
+			s, err := findStore(ctx, cmd, "shop")
 			if err != nil {
 				return err
 			}
 			defer s.Close()
+			holds, err := s.Holds(ctx)
+			if err != nil {
+				return err
+			}
+			if current, err := s.Current(ctx); err != nil || !current {
+				return errors.Join(err, errors.New("this shop's schema is not of this version of the program: bring it up to date with pony migrate"))
+			}
 			odd, err := shop.New(s, time.Now).Verify(ctx)
 			if err != nil {
 				return err
 			}
+			out := cmd.Root().Writer
 			for _, line := range odd {
-				fmt.Println(line)
+				fmt.Fprintln(out, line)
 			}
 			if len(odd) > 0 {
-				return fmt.Errorf("%d things are not as the ledger has them", len(odd))
+				return fmt.Errorf("%d things are not as the ledger has them, in %s", len(odd), holds)
 			}
-			fmt.Println("all that is kept is as the ledger has it")
+			fmt.Fprintf(out, "All that is kept is as the ledger has it: %s.\n", holds)
 			return nil
 		},
 	}
+}
+
+// findStore opens the database that the flags name, or the one called name in a private server. It makes
+// neither a server nor a database, and leaves the schema as it is.
+func findStore(ctx context.Context, cmd *cli.Command, name string) (*store.Store, error) {
+	dsn := cmd.String("database")
+	if dsn == "" {
+		nothing := fmt.Errorf("there is no shop in %s: say where it is with --state or --database", cmd.String("state"))
+		cluster, err := localpg.Existing(cmd.String("state"), clusterName)
+		if errors.Is(err, localpg.ErrNoCluster) {
+			return nil, nothing
+		}
+		if err != nil {
+			return nil, err
+		}
+		if has, err := cluster.Has(ctx, name); err != nil || !has {
+			return nil, errors.Join(err, nothing)
+		}
+		if dsn, err = cluster.Start(ctx, name); err != nil {
+			return nil, err
+		}
+	}
+	return store.Open(ctx, dsn)
 }

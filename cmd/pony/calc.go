@@ -21,7 +21,7 @@ func calcCommand() *cli.Command {
 		ArgsUsage: "NAME",
 		Description: "Prints the answer as JSON. An input that is refused is listed as problem JSON on\n" +
 			"standard error, and the exit status is 2.",
-		Action: func(_ context.Context, cmd *cli.Command) error {
+		Action: func(ctx context.Context, cmd *cli.Command) error {
 			if cmd.Args().Len() != 1 {
 				return errors.New("calc takes one name: " + strings.Join(calc.Names(), ", "))
 			}
@@ -29,7 +29,7 @@ func calcCommand() *cli.Command {
 			if err != nil {
 				return err
 			}
-			answer, err := calc.Run(cmd.Args().First(), input)
+			answer, err := calc.Run(ctx, cmd.Args().First(), input)
 			if err != nil {
 				return err
 			}

@@ -198,8 +198,10 @@ func keepCurrent(ctx context.Context, s *shop.Service, hub *live.Hub) {
 // housekeeping clears away what nobody will ask for again.
 func housekeeping(ctx context.Context, s *shop.Service) {
 	for {
-		if err := s.ForgetOldDeeds(ctx); err != nil && ctx.Err() == nil {
-			slog.Warn("clear away old answers", "err", err)
+		for what, clear := range map[string]func(context.Context) error{"old answers": s.ForgetOldAnswers, "sessions that ended": s.ForgetSessions, "ride files nobody answered": s.ForgetRideDrafts} {
+			if err := clear(ctx); err != nil && ctx.Err() == nil {
+				slog.Warn("clear away "+what, "err", err)
+			}
 		}
 		select {
 		case <-time.After(time.Hour):

@@ -91,12 +91,12 @@ func entries(prefix, kind, each, ago, body string) string {
 
 // pattern records one real measurement on a bike of its own, whose body those of the others are made after.
 func pattern(ctx context.Context, s *shop.Service, who shop.Actor) (tool any, body string, err error) {
-	owner, err := s.AddCustomer(ctx, who, "", shop.CustomerFacts{Name: "Pattern"})
+	owner, err := s.AddCustomer(ctx, who, shop.CustomerFacts{Name: "Pattern"})
 	if err != nil {
 		return nil, "", err
 	}
 	eleven, none := 11, "none"
-	bike, err := s.AddBike(ctx, who, "", shop.NewBike{CustomerID: owner.ID, Facts: shop.BikeFacts{DrivetrainKind: "derailleur", SprocketCount: &eleven, Motor: none}})
+	bike, err := s.AddBike(ctx, who, shop.NewBike{CustomerID: owner.ID, Facts: shop.BikeFacts{DrivetrainKind: "derailleur", SprocketCount: &eleven, Motor: none}})
 	if err != nil {
 		return nil, "", err
 	}
@@ -108,7 +108,7 @@ func pattern(ctx context.Context, s *shop.Service, who shop.Actor) (tool any, bo
 		if t.Kind != "gauge-percent" {
 			continue
 		}
-		m, err := s.RecordMeasurement(ctx, who, "", bike.Tag, shop.NewMeasurement{InstrumentID: t.ID, Entries: []shop.BenchEntry{{Place: 1, Text: "0.21"}, {Place: 2, Text: "0.2"}, {Place: 3, Text: "0.22"}}})
+		m, err := s.RecordMeasurement(ctx, who, bike.Tag, shop.NewMeasurement{InstrumentID: t.ID, Entries: []shop.BenchEntry{{Place: 1, Text: "0.21"}, {Place: 2, Text: "0.2"}, {Place: 3, Text: "0.22"}}})
 		if err != nil {
 			return nil, "", err
 		}

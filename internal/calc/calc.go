@@ -8,24 +8,25 @@
 package calc
 
 import (
+	"context"
 	"fmt"
 	"slices"
 	"strings"
 )
 
 // byName holds every computation.
-var byName = map[string]func(input []byte) (any, error){
-	"cost":     func(input []byte) (any, error) { return Cost(input) },
-	"dayplan":  func(input []byte) (any, error) { return DayPlan(input) },
-	"due":      func(input []byte) (any, error) { return Due(input) },
-	"forecast": func(input []byte) (any, error) { return Forecast(input) },
-	"gear":     func(input []byte) (any, error) { return Gear(input) },
-	"length":   func(input []byte) (any, error) { return Length(input) },
-	"lube":     func(input []byte) (any, error) { return Lube(input) },
-	"mix":      func(input []byte) (any, error) { return Mix(input) },
-	"route":    func(input []byte) (any, error) { return Route(input) },
-	"single":   func(input []byte) (any, error) { return Single(input) },
-	"wear":     func(input []byte) (any, error) { return Wear(input) },
+var byName = map[string]func(ctx context.Context, input []byte) (any, error){
+	"cost":     func(_ context.Context, input []byte) (any, error) { return Cost(input) },
+	"dayplan":  func(ctx context.Context, input []byte) (any, error) { return DayPlan(ctx, input) },
+	"due":      func(_ context.Context, input []byte) (any, error) { return Due(input) },
+	"forecast": func(_ context.Context, input []byte) (any, error) { return Forecast(input) },
+	"gear":     func(_ context.Context, input []byte) (any, error) { return Gear(input) },
+	"length":   func(_ context.Context, input []byte) (any, error) { return Length(input) },
+	"lube":     func(_ context.Context, input []byte) (any, error) { return Lube(input) },
+	"mix":      func(_ context.Context, input []byte) (any, error) { return Mix(input) },
+	"route":    func(_ context.Context, input []byte) (any, error) { return Route(input) },
+	"single":   func(_ context.Context, input []byte) (any, error) { return Single(input) },
+	"wear":     func(_ context.Context, input []byte) (any, error) { return Wear(input) },
 }
 
 // Names lists the computations there are.
@@ -39,10 +40,10 @@ func Names() []string {
 }
 
 // Run answers the computation of that name.
-func Run(name string, input []byte) (any, error) {
+func Run(ctx context.Context, name string, input []byte) (any, error) {
 	answer, ok := byName[name]
 	if !ok {
 		return nil, fmt.Errorf("there is no computation %q: one of %s", name, strings.Join(Names(), ", "))
 	}
-	return answer(input)
+	return answer(ctx, input)
 }

@@ -28,7 +28,7 @@ func TestWorkedExamples(t *testing.T) {
 		require.NoError(t, json.Unmarshal(raw, &cases))
 		require.NotEmpty(t, cases)
 		for i, c := range cases {
-			got, err := calc.Run(name, c.In)
+			got, err := calc.Run(t.Context(), name, c.In)
 			var have, want map[string]any
 			require.NoError(t, json.Unmarshal(c.Out, &want))
 			if code, refused := want["error"]; refused {
@@ -115,7 +115,7 @@ func TestWearRefusals(t *testing.T) {
 			"instrument":{"kind":"whole-chain"},"readings":[{"place":1,"length_mm":1400}]}`,
 			[]calc.Field{{Path: "readings[0].links", Code: "missing"}}},
 	} {
-		_, err := calc.Run("wear", []byte(c.in))
+		_, err := calc.Run(t.Context(), "wear", []byte(c.in))
 		var refusal *calc.Refusal
 		require.ErrorAs(t, err, &refusal, c.name)
 		var got []calc.Field
@@ -125,15 +125,15 @@ func TestWearRefusals(t *testing.T) {
 		}
 		assert.Equal(t, c.want, got, c.name)
 	}
-	_, err := calc.Run("wear", []byte(good))
+	_, err := calc.Run(t.Context(), "wear", []byte(good))
 	require.NoError(t, err, "the input that the others were broken from")
-	_, err = calc.Run("horoscope", []byte(good))
+	_, err = calc.Run(t.Context(), "horoscope", []byte(good))
 	require.ErrorContains(t, err, "there is no computation")
 }
 
 func refusals(t *testing.T, name, input string) []string {
 	t.Helper()
-	_, err := calc.Run(name, []byte(input))
+	_, err := calc.Run(t.Context(), name, []byte(input))
 	var refusal *calc.Refusal
 	require.ErrorAs(t, err, &refusal, input)
 	var said []string

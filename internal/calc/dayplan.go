@@ -1,6 +1,7 @@
 package calc
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"time"
@@ -58,14 +59,15 @@ type DayPlanBound struct {
 const (
 	mostMinutes  = 60 * 24 * 60
 	mostPlanJobs = 200
-	mostSteps    = 100
+	mostSteps    = 100    // of a job
+	mostAll      = 1500   // steps of all jobs
 	mostBudget   = 10_000 // milliseconds
 	usualBudget  = 300
 )
 
 // DayPlan lays out a day of jobs; see the contract for its input. It goes on improving for the time it is
 // given, which decides how many iterations there are; the same number of them gives the same plan.
-func DayPlan(input []byte) (*DayPlanAnswer, error) {
+func DayPlan(ctx context.Context, input []byte) (*DayPlanAnswer, error) {
 	began := time.Now()
 	var f faults
 	in, ok := root(input, &f)
@@ -93,11 +95,18 @@ func DayPlan(input []byte) (*DayPlanAnswer, error) {
 		p.Jobs = append(p.Jobs, readJob(o, p))
 	}
 	once(&f, "jobs", p.Jobs, func(j dayplan.Job) string { return j.ID })
+	all := 0
+	for _, j := range p.Jobs {
+		all += len(j.Steps)
+	}
+	if all > mostAll {
+		f.add("jobs", "out-of-range", "%d steps in all: a day has at most %d", all, mostAll)
+	}
 	for _, list := range []struct {
 		name string
 		into *[]dayplan.Placed
 	}{{"fixed", &p.Fixed}, {"previous", &p.Previous}} {
-		for _, o := range in.objects(list.name, 0, mostPlanJobs*mostSteps) {
+		for _, o := range in.objects(list.name, 0, mostAll) {
 			s := dayplan.Placed{Job: named(o, "job", true, someText), Step: named(o, "step", true, someText), Person: named(o, "person", true, someText),
 				Start: dayplan.Minute(o.wholeNeeded("start_min", -mostMinutes, mostMinutes))}
 			o.take("end_min") // an answer's steps are the next question's previous
@@ -113,7 +122,7 @@ func DayPlan(input []byte) (*DayPlanAnswer, error) {
 	if err != nil {
 		return nil, faultOf(err, p)
 	}
-	for !s.Done() && time.Since(began) < time.Duration(budget)*time.Millisecond {
+	for !s.Done() && ctx.Err() == nil && time.Since(began) < time.Duration(budget)*time.Millisecond {
 		s.Improve(1)
 	}
 	return newDayPlanAnswer(s.Best()), nil

@@ -18,7 +18,7 @@ const oneWash = `{"people":[{"id":"mira","skills":["wash","drivetrain"],"hours":
 	"now_min":485,"seed":1,"budget_ms":5}`
 
 func TestDayPlan(t *testing.T) {
-	a, err := calc.DayPlan([]byte(oneWash))
+	a, err := calc.DayPlan(t.Context(), []byte(oneWash))
 	require.NoError(t, err)
 	assert.Equal(t, []calc.DayPlanStep{{Job: "J1", Step: "a", Person: "mira", StartMin: 482, EndMin: 492}, {Job: "J1", Step: "b", Person: "mira", StartMin: 497, EndMin: 505}}, a.Steps)
 	assert.Equal(t, []calc.DayPlanLate{{Job: "J1", ByMin: 5, BoundBy: "wait:a"}}, a.Late)
@@ -32,18 +32,18 @@ func TestDayPlan(t *testing.T) {
 	again["previous"] = a.Steps
 	input, err := json.Marshal(again)
 	require.NoError(t, err)
-	a, err = calc.DayPlan(input)
+	a, err = calc.DayPlan(t.Context(), input)
 	require.NoError(t, err)
 	assert.Zero(t, a.Cost.Changes)
 
-	a, err = calc.DayPlan([]byte(`{"now_min":0,"budget_ms":0,"jobs":[{"id":"J","arrives_min":0,"promised_min":9,"steps":[{"id":"a","skill":"wash","attended_min":1}]}]}`))
+	a, err = calc.DayPlan(t.Context(), []byte(`{"now_min":0,"budget_ms":0,"jobs":[{"id":"J","arrives_min":0,"promised_min":9,"steps":[{"id":"a","skill":"wash","attended_min":1}]}]}`))
 	require.NoError(t, err)
 	assert.Equal(t, []calc.DayPlanRefuse{{Job: "J", Step: "a", Code: "no-skill"}}, a.NotPlaced, "a shop with nobody in it")
 }
 
 // A problem that cannot be is refused with all that is wrong in it, each at its path.
 func TestDayPlanRefused(t *testing.T) {
-	_, err := calc.DayPlan([]byte(`{"people":[{"id":"mira","skills":"wash","hours":[[720,480],[100,200],[150,250]]},{"id":"mira","skills":[],"hours":[[1]]}],
+	_, err := calc.DayPlan(t.Context(), []byte(`{"people":[{"id":"mira","skills":"wash","hours":[[720,480],[100,200],[150,250]]},{"id":"mira","skills":[],"hours":[[1]]}],
 		"places":[{"id":"stand","count":-1},{"id":""}],"colour":"grey","now_min":1.5,"budget_ms":99999,
 		"jobs":[{"id":"J1","arrives_min":480,"weight":2000,
 			"steps":[{"id":"a","attended_min":-10,"after":[{"step":"z","least_min":5,"most_min":2}]}],
@@ -63,7 +63,7 @@ func TestDayPlanRefused(t *testing.T) {
 		"jobs[0].holds[0].place": "unknown-value", "jobs[0].holds[0].to_step": "unknown-value", "jobs[0].holds[0].to": "unknown-value", "fixed[0].start_min": "missing",
 	}, at)
 
-	_, err = calc.DayPlan([]byte(`{"now_min":0,"jobs":[{"id":"J","arrives_min":0,"promised_min":9,"steps":[
+	_, err = calc.DayPlan(t.Context(), []byte(`{"now_min":0,"jobs":[{"id":"J","arrives_min":0,"promised_min":9,"steps":[
 		{"id":"a","skill":"wash","attended_min":1,"after":[{"step":"b"}]},{"id":"b","skill":"wash","attended_min":1,"after":[{"step":"a"}]}]}]}`))
 	require.ErrorAs(t, err, &refusal)
 	assert.Equal(t, []calc.Field{{Path: "jobs[0]", Code: "makes-no-sense", Message: "job J: its steps follow each other in a circle"}}, refusal.Fields)

@@ -35,7 +35,13 @@ type faults struct {
 	fields []Field
 }
 
+// maxFaults is how many faults an answer names: an input can be wrong a hundred thousand times over.
+const maxFaults = 50
+
 func (f *faults) add(path, code, format string, args ...any) {
+	if len(f.fields) >= maxFaults {
+		return
+	}
 	f.fields = append(f.fields, Field{path, code, fmt.Sprintf(format, args...)})
 }
 

@@ -196,7 +196,7 @@ func owners() []owner {
 			{facts: with(geared("road", "Pellowe", "Ketch", "ivory", []int{34, 50}, []int{11, 30}, 11, 110), rides(180, "immersion-wax", mix(0.85, 0, 0.15, 0, 0))), lasts: 11000, tools: fine},
 		}},
 		{facts: person("Ulric Featherstonehaugh-Mbeki of Upper Saltings", "0555 014 131", "message", true), bikes: []bike{
-			{facts: with(geared("road", "Pellowe", "Ketch", "claret and cream with a hand-painted headland on the head tube", []int{34, 50}, []int{11, 32}, 12, 112), rides(90, "drip-wax", mix(0.8, 0, 0.2, 0, 0))), lasts: 6000, tools: fine},
+			{facts: with(geared("road", "Pellowe", "Ketch", "claret and cream, a headland painted on the head tube", []int{34, 50}, []int{11, 32}, 12, 112), rides(90, "drip-wax", mix(0.8, 0, 0.2, 0, 0))), lasts: 6000, tools: fine},
 		}},
 	}
 }

@@ -161,7 +161,7 @@ func (l *loader) plan(o owner) {
 		first = l.openHours(l.end.AddDate(0, 0, -o.bikes[0].since))
 	}
 	l.at(first, func() (err error) {
-		customer, err = l.shop.AddCustomer(l.ctx, l.counter(), "", o.facts)
+		customer, err = l.shop.AddCustomer(l.ctx, l.counter(), o.facts)
 		return err
 	})
 	for i := range o.bikes {

@@ -180,7 +180,7 @@ func forecastNarrows(t *testing.T, service *shop.Service) {
 			break
 		}
 		last := w.Readings[len(w.Readings)-1]
-		_, err = service.StrikeOut(ctx, mira, "", last.EntryID, "to see how sure one is without it")
+		_, err = service.StrikeOut(ctx, mira, last.EntryID, "to see how sure one is without it")
 		require.NoError(t, err)
 	}
 	first := len(widths) - 2 // a reading of a chain just fitted tells nothing yet
@@ -217,7 +217,7 @@ func everybodySignsIn(t *testing.T, service *shop.Service) {
 	}
 	require.Len(t, people, len(pins))
 	for _, p := range people {
-		_, _, err := service.SignIn(ctx, p.ID, pins[p.Name], "test", "")
+		_, err := service.SignIn(ctx, p.ID, pins[p.Name], shop.Caller{Name: "test"})
 		assert.NoError(t, err, p.Name)
 	}
 }

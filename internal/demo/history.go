@@ -25,7 +25,7 @@ type life struct {
 }
 
 func (h *life) add() (err error) {
-	h.bike, err = h.shop.AddBike(h.ctx, h.counter(), "", shop.NewBike{CustomerID: h.owner(), Facts: h.plan.facts})
+	h.bike, err = h.shop.AddBike(h.ctx, h.counter(), shop.NewBike{CustomerID: h.owner(), Facts: h.plan.facts})
 	if err != nil {
 		return err
 	}
@@ -40,7 +40,7 @@ func (h *life) add() (err error) {
 func (h *life) fit() error {
 	h.worn = 0
 	h.clock = h.clock.Add(25 * time.Minute)
-	_, err := h.shop.FitChain(h.ctx, h.mechanic(), "", h.bike.Tag, shop.ChainFitting{OdometerKM: h.odometer(), What: h.chain()})
+	_, err := h.shop.FitChain(h.ctx, h.mechanic(), h.bike.Tag, shop.ChainFitting{OdometerKM: h.odometer(), What: h.chain()})
 	return err
 }
 
@@ -68,7 +68,7 @@ func (h *life) replace(verdict string) error {
 	default:
 		r.RideTest = "no-skip"
 	}
-	_, err = h.shop.ReplaceChain(h.ctx, h.mechanic(), "", h.bike.Tag, r)
+	_, err = h.shop.ReplaceChain(h.ctx, h.mechanic(), h.bike.Tag, r)
 	return err
 }
 
@@ -246,7 +246,7 @@ func (h *life) serve(count int) error {
 			continue
 		}
 		h.clock = h.clock.Add(3 * time.Minute)
-		if err := h.shop.TaskDone(h.ctx, who, "", h.bike.Tag, task, "", nil); err != nil {
+		if err := h.shop.TaskDone(h.ctx, who, h.bike.Tag, task, "", nil); err != nil {
 			return fmt.Errorf("%s: %w", task, err)
 		}
 	}
@@ -264,7 +264,7 @@ func (h *life) slip() error {
 	}
 	h.worn = wrong
 	h.clock = h.clock.Add(4 * time.Minute)
-	if _, err := h.shop.StrikeOut(h.ctx, h.mechanic(), "", m.EntryID, "Rule lay on the plate's edge, not on the pin. Read again."); err != nil {
+	if _, err := h.shop.StrikeOut(h.ctx, h.mechanic(), m.EntryID, "Rule lay on the plate's edge, not on the pin. Read again."); err != nil {
 		return err
 	}
 	h.clock = h.clock.Add(3 * time.Minute)
@@ -283,7 +283,7 @@ func (h *life) read(name string, who shop.Actor, findings []string, note string)
 	case h.random.IntN(5) == 0:
 	case h.salted() && findings == nil:
 		winter := shop.OdometerNote{KM: *h.odometer(), Mix: mix(0.2, 0, 0.45, 0, 0.35)}
-		if _, err := h.shop.NoteOdometer(h.ctx, who, "", h.bike.Tag, winter); err != nil {
+		if _, err := h.shop.NoteOdometer(h.ctx, who, h.bike.Tag, winter); err != nil {
 			return shop.Measurement{}, err
 		}
 	default:
@@ -324,5 +324,5 @@ func (h *life) read(name string, who shop.Actor, findings []string, note string)
 		}
 		n.Entries = append(n.Entries, e)
 	}
-	return h.shop.RecordMeasurement(h.ctx, who, "", h.bike.Tag, n)
+	return h.shop.RecordMeasurement(h.ctx, who, h.bike.Tag, n)
 }

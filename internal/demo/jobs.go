@@ -43,7 +43,7 @@ func (l *loader) fillStores() error {
 		{"gloves", "Nitrile gloves, pairs", 38, 30, 50, 650},
 	} {
 		facts := shop.MaterialFacts{Name: m.name, Quantity: m.quantity, LowMark: m.low, PackSize: &m.pack, PackCost: &m.cost}
-		if _, err := l.shop.AddMaterial(l.ctx, l.people[0], "", shop.NewMaterialFacts{Kind: m.kind, Facts: facts}); err != nil {
+		if _, err := l.shop.AddMaterial(l.ctx, l.people[0], shop.NewMaterialFacts{Kind: m.kind, Facts: facts}); err != nil {
 			return err
 		}
 	}
@@ -59,7 +59,7 @@ func (l *loader) fillBaths() error {
 		{Kind: "solvent-jar", Facts: shop.BathFacts{Name: "Solvent jar", Fluid: "film solvent", VolumeML: 1000}},
 		{Kind: "wax-pot", Facts: shop.BathFacts{Name: "Wax pot", Fluid: "chain wax", VolumeML: 500}},
 	} {
-		if _, err := l.shop.AddBath(l.ctx, l.people[0], "", b); err != nil {
+		if _, err := l.shop.AddBath(l.ctx, l.people[0], b); err != nil {
 			return err
 		}
 	}
@@ -148,7 +148,7 @@ func (l *loader) visit(v visit) error {
 	if v.arrival.Complaints == nil {
 		v.arrival.Complaints = []string{}
 	}
-	job, err := l.shop.OpenJob(l.ctx, l.counter(), "", found.Bikes[0].Tag, v.arrival)
+	job, err := l.shop.OpenJob(l.ctx, l.counter(), found.Bikes[0].Tag, v.arrival)
 	if err != nil || v.order == nil {
 		return err
 	}
@@ -180,7 +180,7 @@ func (l *loader) visit(v visit) error {
 			return fmt.Errorf("%s: %w", next, err)
 		}
 		if v.finding != nil && next == "look-teeth" {
-			if job, err = l.shop.AddFinding(l.ctx, who, "", job.ID, *v.finding); err != nil {
+			if job, err = l.shop.AddFinding(l.ctx, who, job.ID, *v.finding); err != nil {
 				return err
 			}
 		}
@@ -192,7 +192,7 @@ func (l *loader) visit(v visit) error {
 		_, err = l.shop.CancelJob(l.ctx, who, job.ID, job.Version, "Owner took it home before the tide, comes again")
 	default:
 		if job.Current != "" && !v.waits {
-			_, err = l.shop.DoStep(l.ctx, who, "", job.ID, job.Current, shop.StepDeed{Deed: "begin"})
+			_, err = l.shop.DoStep(l.ctx, who, job.ID, job.Current, shop.StepDeed{Deed: "begin"})
 		}
 	}
 	return err
@@ -213,14 +213,14 @@ func (l *loader) step(who shop.Actor, job shop.Job, code string) (shop.Job, erro
 	if code == "read-wear" {
 		d = shop.StepDeed{Deed: "skip", Reason: "read at the last visit, a few days ago"}
 	}
-	if _, err := l.shop.DoStep(l.ctx, who, "", job.ID, code, shop.StepDeed{Deed: "begin"}); err != nil {
+	if _, err := l.shop.DoStep(l.ctx, who, job.ID, code, shop.StepDeed{Deed: "begin"}); err != nil {
 		return job, err
 	}
 	l.clock = l.clock.Add(time.Duration(float64(step.Minutes)*(0.8+0.5*l.random.Float64())*60) * time.Second)
-	after, err := l.shop.DoStep(l.ctx, who, "", job.ID, code, d)
+	after, err := l.shop.DoStep(l.ctx, who, job.ID, code, d)
 	var p *shop.Problem
 	if errors.As(err, &p) && strings.HasPrefix(p.Code, "not-") { // a new chain is a job of its own
-		return l.shop.DoStep(l.ctx, who, "", job.ID, code, shop.StepDeed{Deed: "pause"})
+		return l.shop.DoStep(l.ctx, who, job.ID, code, shop.StepDeed{Deed: "pause"})
 	}
 	return after, err
 }

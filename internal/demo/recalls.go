@@ -70,7 +70,7 @@ func (l *loader) keepUp() error {
 				continue
 			}
 			done := l.end.Add(-time.Duration(used*days*24) * time.Hour)
-			if err := l.shop.TaskDone(l.ctx, l.mechanic(), "", b.Tag, t.Code, "", &done); err != nil {
+			if err := l.shop.TaskDone(l.ctx, l.mechanic(), b.Tag, t.Code, "", &done); err != nil {
 				return fmt.Errorf("%s of %s: %w", t.Code, b.Tag, err)
 			}
 		}
@@ -126,15 +126,15 @@ func (l *loader) fromOwners() error {
 	}
 	for i, note := range []struct{ event, words string }{{"soaked-ride", "Over the causeway at the wrong tide."}, {"squeak", "Since Sunday, only uphill."}} {
 		tag := page.Bikes[3+4*i].Tag
-		link, err := l.shop.Link(l.ctx, "owner", tag)
+		link, err := l.shop.GiveLink(l.ctx, l.people[0], shop.NewSecretLink{Kind: "owner", Tag: tag, Name: "Tag"})
 		if err != nil {
 			return err
 		}
-		if err := l.shop.Tell(l.ctx, link.Path[len("/o/"):], shop.OwnerReport{Event: note.event, Note: note.words}); err != nil {
+		if err := l.shop.Tell(l.ctx, link.Path[len("/o/"):], "", shop.OwnerReport{Event: note.event, Note: note.words}); err != nil {
 			return err
 		}
 	}
-	if err := l.shop.ReportEvent(l.ctx, l.people[1], "", page.Bikes[5].Tag, "water-crossing", "ford at low water", nil); err != nil {
+	if err := l.shop.ReportEvent(l.ctx, l.people[1], page.Bikes[5].Tag, "water-crossing", "ford at low water", nil); err != nil {
 		return err
 	}
 	l.clock = l.end

@@ -17,7 +17,7 @@ func (l *loader) planTools() {
 	ago := func(days int) time.Time { return l.openHours(l.end.AddDate(0, 0, -days)) }
 	check := func(days int, name string, r shop.ZeroReading) {
 		l.at(ago(days), func() error {
-			tool, err := l.shop.CheckZero(l.ctx, l.mechanic(), "", l.tools[name].ID, r)
+			tool, err := l.shop.CheckZero(l.ctx, l.mechanic(), l.tools[name].ID, r)
 			l.tools[name] = tool
 			return err
 		})
@@ -28,7 +28,7 @@ func (l *loader) planTools() {
 			return err
 		}
 		facts := shop.InstrumentFacts{Name: newCaliper, Spreads: true}
-		if _, err := l.shop.AddInstrument(l.ctx, l.people[0], "", shop.NewInstrument{Kind: "caliper-inside", Facts: facts}); err != nil {
+		if _, err := l.shop.AddInstrument(l.ctx, l.people[0], shop.NewInstrument{Kind: "caliper-inside", Facts: facts}); err != nil {
 			return err
 		}
 		return l.learnTools()
@@ -115,7 +115,7 @@ func (l *loader) fillShelf() error {
 		link("Nine-speed joining links", 9, 0, 2, 280, nil),
 		link("Wide joining links", 1, 9, 3, 180, nil),
 	} {
-		if _, err := l.shop.AddStock(l.ctx, l.people[0], "", n); err != nil {
+		if _, err := l.shop.AddStock(l.ctx, l.people[0], n); err != nil {
 			return err
 		}
 	}

@@ -16,7 +16,7 @@ func (a *api) ReadBench(ctx context.Context, req apigen.ReadBenchRequestObject) 
 }
 
 func (a *api) RecordMeasurement(ctx context.Context, req apigen.RecordMeasurementRequestObject) (apigen.RecordMeasurementResponseObject, error) {
-	m, err := a.Shop.RecordMeasurement(ctx, actor(ctx), deed(req.Params.IdempotencyKey), req.Tag, *req.Body)
+	m, err := a.Shop.RecordMeasurement(ctx, actor(ctx), req.Tag, *req.Body)
 	return apigen.RecordMeasurement201JSONResponse(m), err
 }
 
@@ -89,8 +89,8 @@ func (a *api) CalcLube(_ context.Context, req apigen.CalcLubeRequestObject) (api
 	return apigen.CalcLube200JSONResponse(*answer), nil
 }
 
-func (a *api) CalcDayPlan(_ context.Context, req apigen.CalcDayPlanRequestObject) (apigen.CalcDayPlanResponseObject, error) {
-	answer, err := calc.DayPlan(*req.Body)
+func (a *api) CalcDayPlan(ctx context.Context, req apigen.CalcDayPlanRequestObject) (apigen.CalcDayPlanResponseObject, error) {
+	answer, err := calc.DayPlan(ctx, *req.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -113,11 +113,16 @@ func (a *api) CalcRoute(_ context.Context, req apigen.CalcRouteRequestObject) (a
 	return apigen.CalcRoute200JSONResponse(*answer), nil
 }
 
-// heartbeat keeps whatever stands between from closing a stream that has nothing to say.
-const heartbeat = 20 * time.Second
+// usualHeartbeat keeps whatever stands between from closing a stream that has nothing to say.
+const usualHeartbeat = 20 * time.Second
 
 // StreamEvents tells the page what changes. The generated server flushes after each piece.
 func (a *api) StreamEvents(ctx context.Context, _ apigen.StreamEventsRequestObject) (apigen.StreamEventsResponseObject, error) {
+	token := tokenOf(request(ctx))
+	heartbeat := a.Heartbeat
+	if heartbeat == 0 {
+		heartbeat = usualHeartbeat
+	}
 	reader, writer := io.Pipe()
 	changes, end := a.Hub.Subscribe()
 	go func() {
@@ -136,6 +141,9 @@ func (a *api) StreamEvents(ctx context.Context, _ apigen.StreamEventsRequestObje
 				}
 				_, err = fmt.Fprintf(writer, "event: change\ndata: %s\n\n", change)
 			case <-tick.C:
+				if err := a.Shop.StillSignedIn(ctx, token); err != nil {
+					return // the page asks again, and hears who may
+				}
 				_, err = io.WriteString(writer, ": still here\n\n")
 			}
 		}

@@ -16,17 +16,17 @@ import (
 	"earnestpony/internal/shop"
 )
 
-// Every computation answers over HTTP just as it does by itself, whoever asks; what is held against
+// Every computation answers over HTTP just as it does by itself; what is held against
 // the contract on the way is the whole answer.
 func TestCalcAnswersTheWorkedExamples(t *testing.T) {
-	c := serve(t).caller() // nobody signed in: it is a calculation and nothing else
+	c := serve(t).signedIn()
 	for _, name := range calc.Names() {
 		raw, err := os.ReadFile("../calc/testdata/" + name + ".json")
 		require.NoError(t, err)
 		var cases []struct{ In json.RawMessage }
 		require.NoError(t, json.Unmarshal(raw, &cases))
 		for i, one := range cases {
-			want, err := calc.Run(name, one.In)
+			want, err := calc.Run(t.Context(), name, one.In)
 			if err != nil {
 				c.must(http.StatusUnprocessableEntity, "POST", "/calc/"+name, string(one.In), nil)
 				continue

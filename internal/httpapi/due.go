@@ -1,6 +1,7 @@
 package httpapi
 
 import (
+	"bytes"
 	"context"
 	"io"
 	"net/http"
@@ -28,7 +29,7 @@ func (a *api) GetBikeDue(ctx context.Context, req apigen.GetBikeDueRequestObject
 }
 
 func (a *api) DoTask(ctx context.Context, req apigen.DoTaskRequestObject) (apigen.DoTaskResponseObject, error) {
-	if err := a.Shop.TaskDone(ctx, actor(ctx), deed(req.Params.IdempotencyKey), req.Tag, req.Task, valueOr(req.Body.Note, ""), req.Body.DoneAt); err != nil {
+	if err := a.Shop.TaskDone(ctx, actor(ctx), req.Tag, req.Task, valueOr(req.Body.Note, ""), req.Body.DoneAt); err != nil {
 		return nil, err
 	}
 	due, err := a.Shop.BikeDue(ctx, req.Tag)
@@ -36,7 +37,7 @@ func (a *api) DoTask(ctx context.Context, req apigen.DoTaskRequestObject) (apige
 }
 
 func (a *api) ReportEvent(ctx context.Context, req apigen.ReportEventRequestObject) (apigen.ReportEventResponseObject, error) {
-	if err := a.Shop.ReportEvent(ctx, actor(ctx), deed(req.Params.IdempotencyKey), req.Tag, req.Body.Event, valueOr(req.Body.Note, ""), req.Body.HappenedAt); err != nil {
+	if err := a.Shop.ReportEvent(ctx, actor(ctx), req.Tag, req.Body.Event, valueOr(req.Body.Note, ""), req.Body.HappenedAt); err != nil {
 		return nil, err
 	}
 	due, err := a.Shop.BikeDue(ctx, req.Tag)
@@ -77,14 +78,22 @@ func (a *api) ReplyToMessage(ctx context.Context, req apigen.ReplyToMessageReque
 	return apigen.ReplyToMessage201JSONResponse{Stopped: stopped}, err
 }
 
-func (a *api) GetLink(ctx context.Context, req apigen.GetLinkRequestObject) (apigen.GetLinkResponseObject, error) {
-	l, err := a.Shop.Link(ctx, string(req.Kind), valueOr(req.Params.Tag, ""))
-	return apigen.GetLink200JSONResponse(l), err
+func (a *api) ListLinks(ctx context.Context, req apigen.ListLinksRequestObject) (apigen.ListLinksResponseObject, error) {
+	links, err := a.Shop.Links(ctx, valueOr(req.Params.Tag, ""))
+	return apigen.ListLinks200JSONResponse(links), err
 }
 
-func (a *api) ReissueLink(ctx context.Context, req apigen.ReissueLinkRequestObject) (apigen.ReissueLinkResponseObject, error) {
-	l, err := a.Shop.Reissue(ctx, actor(ctx), string(req.Kind), valueOr(req.Params.Tag, ""))
-	return apigen.ReissueLink201JSONResponse(l), err
+func (a *api) GiveLink(ctx context.Context, req apigen.GiveLinkRequestObject) (apigen.GiveLinkResponseObject, error) {
+	l, err := a.Shop.GiveLink(ctx, actor(ctx), *req.Body)
+	if err != nil {
+		return nil, err
+	}
+	l.Code, err = codeOf(l.URL)
+	return apigen.GiveLink201JSONResponse(l), err
+}
+
+func (a *api) WithdrawLink(ctx context.Context, req apigen.WithdrawLinkRequestObject) (apigen.WithdrawLinkResponseObject, error) {
+	return apigen.WithdrawLink204Response{}, a.Shop.WithdrawLink(ctx, actor(ctx), req.Link)
 }
 
 func (a *api) GetOwnerPage(ctx context.Context, req apigen.GetOwnerPageRequestObject) (apigen.GetOwnerPageResponseObject, error) {
@@ -93,7 +102,11 @@ func (a *api) GetOwnerPage(ctx context.Context, req apigen.GetOwnerPageRequestOb
 }
 
 func (a *api) TellShop(ctx context.Context, req apigen.TellShopRequestObject) (apigen.TellShopResponseObject, error) {
-	if err := a.Shop.Tell(ctx, req.Token, *req.Body); err != nil {
+	key, ok := keyOf(request(ctx))
+	if !ok {
+		return nil, &shop.Problem{Kind: shop.Invalid, Code: "invalid-input", Message: "The Idempotency-Key is 8 to 100 plain characters."}
+	}
+	if err := a.Shop.Tell(ctx, req.Token, key, *req.Body); err != nil {
 		return nil, err
 	}
 	p, err := a.Shop.OwnerPage(ctx, req.Token)
@@ -112,8 +125,30 @@ func (a *api) calendar(c *gin.Context) {
 		fail(c, err)
 		return
 	}
-	c.Header("Cache-Control", "private, max-age=900")
-	c.Data(http.StatusOK, "text/calendar; charset=utf-8", feed)
+	markOf(c, feed.Text)
+	http.ServeContent(typed{c.Writer}, c.Request, "", feed.Changed, bytes.NewReader(feed.Text)) // conditional requests and HEAD
+}
+
+// typed keeps a feed's own type.
+type typed struct{ gin.ResponseWriter }
+
+func (t typed) WriteHeader(status int) {
+	t.Header().Set("Content-Type", "text/calendar; charset=utf-8")
+	t.ResponseWriter.WriteHeader(status)
+}
+
+func (a *api) ListRideDrafts(ctx context.Context, req apigen.ListRideDraftsRequestObject) (apigen.ListRideDraftsResponseObject, error) {
+	drafts, err := a.Shop.RideDrafts(ctx, req.Tag)
+	return apigen.ListRideDrafts200JSONResponse(drafts), err
+}
+
+func (a *api) AnswerRides(ctx context.Context, req apigen.AnswerRidesRequestObject) (apigen.AnswerRidesResponseObject, error) {
+	file, err := a.Shop.AnswerRides(ctx, actor(ctx), req.Draft, req.Body.Answers)
+	return apigen.AnswerRides201JSONResponse(file), err
+}
+
+func (a *api) DropRides(ctx context.Context, req apigen.DropRidesRequestObject) (apigen.DropRidesResponseObject, error) {
+	return apigen.DropRides204Response{}, a.Shop.DropRides(ctx, actor(ctx), req.Draft)
 }
 
 func (a *api) ImportRides(ctx context.Context, req apigen.ImportRidesRequestObject) (apigen.ImportRidesResponseObject, error) {

@@ -48,9 +48,10 @@ func TestDueOverHTTP(t *testing.T) {
 	c.must(http.StatusOK, "GET", "/gateway/received", nil, nil)
 	c.must(http.StatusCreated, "POST", "/gateway/replies", map[string]any{"from": "o@example.com", "text": "STOP"}, nil)
 
-	var link, feed shop.SecretLink
-	c.must(http.StatusOK, "GET", "/links/owner?tag="+bike.Tag, nil, &link)
-	c.must(http.StatusOK, "GET", "/links/calendar-shop", nil, &feed)
+	var link, feed shop.GivenLink
+	c.must(http.StatusCreated, "POST", "/links", map[string]any{"kind": "owner", "tag": bike.Tag, "name": "Tag"}, &link)
+	c.must(http.StatusCreated, "POST", "/links", map[string]any{"kind": "calendar-shop"}, &feed)
+	assert.Contains(t, link.Code, "<svg")
 	stranger := c.caller()
 	token := strings.TrimPrefix(link.Path, "/o/")
 	var owner shop.OwnerPage
@@ -79,7 +80,10 @@ func TestDueOverHTTP(t *testing.T) {
 	var reports []shop.OwnerReportRow
 	c.must(http.StatusOK, "GET", "/bikes/"+bike.Tag+"/reports", nil, &reports)
 	c.must(http.StatusNoContent, "PUT", "/owner-reports/"+reports[0].ID.String(), map[string]any{"confirm": true}, nil)
-	c.must(http.StatusCreated, "POST", "/links/owner?tag="+bike.Tag, nil, nil)
+	var live []shop.LiveLink
+	c.must(http.StatusOK, "GET", "/links?tag="+bike.Tag, nil, &live)
+	require.Len(t, live, 1)
+	c.must(http.StatusNoContent, "DELETE", "/links/"+live[0].ID.String(), nil, nil)
 	assert.Equal(t, http.StatusNotFound, stranger.call("GET", "/owner-page/"+token, nil, nil).status, "withdrawn")
 }
 

@@ -47,7 +47,7 @@ func (a *api) GetCustomerData(ctx context.Context, req apigen.GetCustomerDataReq
 }
 
 func (a *api) EraseCustomer(ctx context.Context, req apigen.EraseCustomerRequestObject) (apigen.EraseCustomerResponseObject, error) {
-	c, err := a.Shop.EraseCustomer(ctx, actor(ctx), req.Customer, req.Body.Version)
+	c, err := a.Shop.EraseCustomer(ctx, actor(ctx), req.Customer, req.Body.Version, valueOr(req.Body.Photos, false))
 	return apigen.EraseCustomer201JSONResponse(c), err
 }
 

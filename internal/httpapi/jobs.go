@@ -14,7 +14,7 @@ func (a *api) ListBikeJobs(ctx context.Context, req apigen.ListBikeJobsRequestOb
 }
 
 func (a *api) OpenJob(ctx context.Context, req apigen.OpenJobRequestObject) (apigen.OpenJobResponseObject, error) {
-	job, err := a.Shop.OpenJob(ctx, actor(ctx), deed(req.Params.IdempotencyKey), req.Tag, *req.Body)
+	job, err := a.Shop.OpenJob(ctx, actor(ctx), req.Tag, *req.Body)
 	return apigen.OpenJob201JSONResponse(job), err
 }
 
@@ -44,12 +44,12 @@ func (a *api) PlanJob(ctx context.Context, req apigen.PlanJobRequestObject) (api
 }
 
 func (a *api) DoStep(ctx context.Context, req apigen.DoStepRequestObject) (apigen.DoStepResponseObject, error) {
-	job, err := a.Shop.DoStep(ctx, actor(ctx), deed(req.Params.IdempotencyKey), req.Job, req.Step, *req.Body)
+	job, err := a.Shop.DoStep(ctx, actor(ctx), req.Job, req.Step, *req.Body)
 	return apigen.DoStep200JSONResponse(job), err
 }
 
 func (a *api) AddFinding(ctx context.Context, req apigen.AddFindingRequestObject) (apigen.AddFindingResponseObject, error) {
-	job, err := a.Shop.AddFinding(ctx, actor(ctx), deed(req.Params.IdempotencyKey), req.Job, *req.Body)
+	job, err := a.Shop.AddFinding(ctx, actor(ctx), req.Job, *req.Body)
 	return apigen.AddFinding201JSONResponse(job), err
 }
 
@@ -59,12 +59,12 @@ func (a *api) ResolveFinding(ctx context.Context, req apigen.ResolveFindingReque
 }
 
 func (a *api) AddJobPart(ctx context.Context, req apigen.AddJobPartRequestObject) (apigen.AddJobPartResponseObject, error) {
-	job, err := a.Shop.AddJobPart(ctx, actor(ctx), deed(req.Params.IdempotencyKey), req.Job, *req.Body)
+	job, err := a.Shop.AddJobPart(ctx, actor(ctx), req.Job, *req.Body)
 	return apigen.AddJobPart201JSONResponse(job), err
 }
 
 func (a *api) AddNote(ctx context.Context, req apigen.AddNoteRequestObject) (apigen.AddNoteResponseObject, error) {
-	job, err := a.Shop.AddNote(ctx, actor(ctx), deed(req.Params.IdempotencyKey), req.Job, req.Body.Text)
+	job, err := a.Shop.AddNote(ctx, actor(ctx), req.Job, req.Body.Text)
 	return apigen.AddNote201JSONResponse(job), err
 }
 
@@ -102,11 +102,11 @@ func (a *api) ListWaits(ctx context.Context, _ apigen.ListWaitsRequestObject) (a
 }
 
 func (a *api) StartWait(ctx context.Context, req apigen.StartWaitRequestObject) (apigen.StartWaitResponseObject, error) {
-	waits, err := a.Shop.StartWait(ctx, actor(ctx), deed(req.Params.IdempotencyKey), *req.Body)
+	waits, err := a.Shop.StartWait(ctx, actor(ctx), *req.Body)
 	return apigen.StartWait201JSONResponse(waits), err
 }
 
 func (a *api) DoWait(ctx context.Context, req apigen.DoWaitRequestObject) (apigen.DoWaitResponseObject, error) {
-	waits, err := a.Shop.DoWait(ctx, actor(ctx), deed(req.Params.IdempotencyKey), req.Wait, *req.Body)
+	waits, err := a.Shop.DoWait(ctx, actor(ctx), req.Wait, *req.Body)
 	return apigen.DoWait200JSONResponse(waits), err
 }

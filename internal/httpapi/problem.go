@@ -6,6 +6,7 @@ import (
 	"errors"
 	"log/slog"
 	"net/http"
+	"os"
 	"strconv"
 	"time"
 
@@ -53,12 +54,24 @@ func fail(c *gin.Context, err error) {
 		write(c, apigen.Problem{Status: http.StatusUnprocessableEntity, Code: "invalid-input", Title: "The input cannot be computed.", Fields: faults(refused.Fields)})
 	case isTooLarge(err):
 		refuseTooLarge(c)
-	case errors.Is(err, context.Canceled) && c.Request.Context().Err() != nil:
+	case errors.Is(c.Request.Context().Err(), context.Canceled):
 		c.Abort() // whoever asked has gone
+	case errors.Is(err, os.ErrDeadlineExceeded) && !shop.DatabaseAway(err):
+		refuseTooSlow(c)
+	case shop.DatabaseAway(err):
+		slog.ErrorContext(c.Request.Context(), "the database cannot be reached", "err", err, "request_id", requestID(c))
+		c.Header("Retry-After", "2")
+		refuse(c, http.StatusServiceUnavailable, "database-away", "The shop's database cannot be reached; what you typed stays on this screen.")
 	default:
 		slog.ErrorContext(c.Request.Context(), "request failed", "err", err, "request_id", requestID(c))
 		refuse(c, http.StatusInternalServerError, "internal", "Something went wrong on our side. Nothing was saved; try again.")
 	}
+}
+
+// refuseTooSlow answers a request whose body did not come in time.
+func refuseTooSlow(c *gin.Context) {
+	c.Header("Connection", "close") // what is left of it must not be taken for the next request
+	refuse(c, http.StatusRequestTimeout, "too-slow", "What was sent did not arrive in time. Send it again.")
 }
 
 // refuse answers with a problem of the web's own.
@@ -83,6 +96,7 @@ func write(c *gin.Context, p apigen.Problem) {
 }
 
 func faults(fields []shop.Field) *[]apigen.FieldFault {
+	fields = fields[:min(len(fields), maxFaults)]
 	out := make([]apigen.FieldFault, len(fields))
 	for i, f := range fields {
 		out[i] = apigen.FieldFault{Path: f.Path, Code: f.Code, Message: f.Message}

@@ -25,7 +25,7 @@ func (a *api) ListBikes(ctx context.Context, req apigen.ListBikesRequestObject) 
 }
 
 func (a *api) AddBike(ctx context.Context, req apigen.AddBikeRequestObject) (apigen.AddBikeResponseObject, error) {
-	bike, err := a.Shop.AddBike(ctx, actor(ctx), deed(req.Params.IdempotencyKey), shop.NewBike{CustomerID: req.Body.CustomerId, Facts: req.Body.Facts})
+	bike, err := a.Shop.AddBike(ctx, actor(ctx), shop.NewBike{CustomerID: req.Body.CustomerId, Facts: req.Body.Facts})
 	return apigen.AddBike201JSONResponse(bike), err
 }
 
@@ -45,24 +45,21 @@ func (a *api) ArchiveBike(ctx context.Context, req apigen.ArchiveBikeRequestObje
 	return apigen.ArchiveBike200JSONResponse(bike), err
 }
 
-// GetTagCode draws the tag's text as a code: a scanner in keyboard mode then types the tag. Of the owner it is
-// the address of the bike's page.
+// GetTagCode draws the tag's text as a code: a scanner in keyboard mode then types the tag.
 func (a *api) GetTagCode(ctx context.Context, req apigen.GetTagCodeRequestObject) (apigen.GetTagCodeResponseObject, error) {
 	bike, err := a.Shop.Bike(ctx, req.Tag)
 	if err != nil {
 		return nil, err
 	}
-	text := bike.Tag
-	if string(valueOr(req.Params.Of, "")) == "owner" {
-		link, err := a.Shop.Link(ctx, "owner", bike.Tag)
-		if err != nil {
-			return nil, err
-		}
-		text = link.URL
-	}
+	svg, err := codeOf(bike.Tag)
+	return apigen.GetTagCode200ImagesvgXmlResponse{Body: bytes.NewBufferString(svg), ContentLength: int64(len(svg))}, err
+}
+
+// codeOf draws a text as a code that scanners and telephones read, SVG.
+func codeOf(text string) (string, error) {
 	code, err := qr.Encode(text, qr.M)
 	if err != nil {
-		return nil, fmt.Errorf("draw code of %s: %w", bike.Tag, err)
+		return "", fmt.Errorf("draw code: %w", err)
 	}
 	const quiet = 4 // modules of white that scanners need around a code
 	var path bytes.Buffer
@@ -74,9 +71,8 @@ func (a *api) GetTagCode(ctx context.Context, req apigen.GetTagCodeRequestObject
 		}
 	}
 	side := code.Size + 2*quiet
-	svg := fmt.Sprintf(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" shape-rendering="crispEdges"><path fill="#fff" d="M0 0h%dv%dH0z"/><path d="%s"/></svg>`,
-		side, side, side, side, path.String())
-	return apigen.GetTagCode200ImagesvgXmlResponse{Body: bytes.NewBufferString(svg), ContentLength: int64(len(svg))}, nil
+	return fmt.Sprintf(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" shape-rendering="crispEdges"><path fill="#fff" d="M0 0h%dv%dH0z"/><path d="%s"/></svg>`,
+		side, side, side, side, path.String()), nil
 }
 
 func (a *api) GetPhoto(ctx context.Context, req apigen.GetPhotoRequestObject) (apigen.GetPhotoResponseObject, error) {
@@ -109,12 +105,12 @@ func (a *api) GetCosts(ctx context.Context, req apigen.GetCostsRequestObject) (a
 }
 
 func (a *api) NoteOdometer(ctx context.Context, req apigen.NoteOdometerRequestObject) (apigen.NoteOdometerResponseObject, error) {
-	entry, err := a.Shop.NoteOdometer(ctx, actor(ctx), deed(req.Params.IdempotencyKey), req.Tag, *req.Body)
+	entry, err := a.Shop.NoteOdometer(ctx, actor(ctx), req.Tag, *req.Body)
 	return apigen.NoteOdometer201JSONResponse(entry), err
 }
 
 func (a *api) FitChain(ctx context.Context, req apigen.FitChainRequestObject) (apigen.FitChainResponseObject, error) {
-	entry, err := a.Shop.FitChain(ctx, actor(ctx), deed(req.Params.IdempotencyKey), req.Tag, *req.Body)
+	entry, err := a.Shop.FitChain(ctx, actor(ctx), req.Tag, *req.Body)
 	return apigen.FitChain201JSONResponse(entry), err
 }
 
@@ -124,7 +120,7 @@ func (a *api) ListLedger(ctx context.Context, req apigen.ListLedgerRequestObject
 }
 
 func (a *api) StrikeOut(ctx context.Context, req apigen.StrikeOutRequestObject) (apigen.StrikeOutResponseObject, error) {
-	entry, err := a.Shop.StrikeOut(ctx, actor(ctx), deed(req.Params.IdempotencyKey), req.Entry, req.Body.Reason)
+	entry, err := a.Shop.StrikeOut(ctx, actor(ctx), req.Entry, req.Body.Reason)
 	return apigen.StrikeOut201JSONResponse(entry), err
 }
 
@@ -135,7 +131,7 @@ func (a *api) ListCustomers(ctx context.Context, req apigen.ListCustomersRequest
 }
 
 func (a *api) AddCustomer(ctx context.Context, req apigen.AddCustomerRequestObject) (apigen.AddCustomerResponseObject, error) {
-	c, err := a.Shop.AddCustomer(ctx, actor(ctx), deed(req.Params.IdempotencyKey), *req.Body)
+	c, err := a.Shop.AddCustomer(ctx, actor(ctx), *req.Body)
 	return apigen.AddCustomer201JSONResponse(c), err
 }
 

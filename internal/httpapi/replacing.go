@@ -17,12 +17,12 @@ func (a *api) PlanReplacement(ctx context.Context, req apigen.PlanReplacementReq
 }
 
 func (a *api) ReplaceChain(ctx context.Context, req apigen.ReplaceChainRequestObject) (apigen.ReplaceChainResponseObject, error) {
-	entry, err := a.Shop.ReplaceChain(ctx, actor(ctx), deed(req.Params.IdempotencyKey), req.Tag, *req.Body)
+	entry, err := a.Shop.ReplaceChain(ctx, actor(ctx), req.Tag, *req.Body)
 	return apigen.ReplaceChain201JSONResponse(entry), err
 }
 
 func (a *api) OpenChain(ctx context.Context, req apigen.OpenChainRequestObject) (apigen.OpenChainResponseObject, error) {
-	entry, err := a.Shop.OpenChain(ctx, actor(ctx), deed(req.Params.IdempotencyKey), req.Tag, *req.Body)
+	entry, err := a.Shop.OpenChain(ctx, actor(ctx), req.Tag, *req.Body)
 	return apigen.OpenChain201JSONResponse(entry), err
 }
 
@@ -32,7 +32,7 @@ func (a *api) ListStock(ctx context.Context, req apigen.ListStockRequestObject) 
 }
 
 func (a *api) AddStock(ctx context.Context, req apigen.AddStockRequestObject) (apigen.AddStockResponseObject, error) {
-	item, err := a.Shop.AddStock(ctx, actor(ctx), deed(req.Params.IdempotencyKey), *req.Body)
+	item, err := a.Shop.AddStock(ctx, actor(ctx), *req.Body)
 	return apigen.AddStock201JSONResponse(item), err
 }
 

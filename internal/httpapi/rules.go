@@ -42,7 +42,7 @@ func (a *api) GetInstrument(ctx context.Context, req apigen.GetInstrumentRequest
 }
 
 func (a *api) AddInstrument(ctx context.Context, req apigen.AddInstrumentRequestObject) (apigen.AddInstrumentResponseObject, error) {
-	tool, err := a.Shop.AddInstrument(ctx, actor(ctx), deed(req.Params.IdempotencyKey), *req.Body)
+	tool, err := a.Shop.AddInstrument(ctx, actor(ctx), *req.Body)
 	return apigen.AddInstrument201JSONResponse(tool), err
 }
 
@@ -62,6 +62,6 @@ func (a *api) ReadZero(ctx context.Context, req apigen.ReadZeroRequestObject) (a
 }
 
 func (a *api) CheckZero(ctx context.Context, req apigen.CheckZeroRequestObject) (apigen.CheckZeroResponseObject, error) {
-	tool, err := a.Shop.CheckZero(ctx, actor(ctx), deed(req.Params.IdempotencyKey), req.Instrument, *req.Body)
+	tool, err := a.Shop.CheckZero(ctx, actor(ctx), req.Instrument, *req.Body)
 	return apigen.CheckZero201JSONResponse(tool), err
 }

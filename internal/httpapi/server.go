@@ -31,6 +31,9 @@ type Options struct {
 	// PublicURL is where browsers find the server when something stands in front of it; https makes
 	// cookies travel only over TLS. Nil: as the request says.
 	PublicURL *url.URL
+	// Heartbeat is how often a stream says that it is still there, and looks whether who reads it is
+	// still signed in; 20 s where it is zero.
+	Heartbeat time.Duration
 }
 
 // api implements the contract.
@@ -49,8 +52,12 @@ const (
 
 type actorKey struct{}
 
-// cookieName is the session's cookie.
-const cookieName = "pony_session"
+// The cookies: of the session, and of the device, which outlives it.
+const (
+	cookieName   = "pony_session"
+	deviceCookie = "pony_device"
+	deviceKept   = 400 * 24 * time.Hour // as long as browsers keep any
+)
 
 // New returns the handler of everything: the contract, the page, and the two health addresses.
 func New(o Options) (http.Handler, error) {
@@ -72,13 +79,13 @@ func New(o Options) (http.Handler, error) {
 			return nil, fmt.Errorf("public address: %w", err)
 		}
 	}
-	r.Use(logged, guarded, headers, func(c *gin.Context) {
+	r.Use(logged, guarded, a.headers, a.ourHost, func(c *gin.Context) {
 		if err := crossOrigin.Check(c.Request); err != nil {
 			refuse(c, http.StatusForbidden, "cross-origin", "Writes from other sites are refused.")
 		}
 	})
 	r.GET("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "ok\n") })
-	r.GET("/readyz", func(c *gin.Context) {
+	r.GET("/readyz", deadlines(fastest), func(c *gin.Context) {
 		if err := o.Ready(c.Request.Context()); err != nil {
 			slog.WarnContext(c.Request.Context(), "not ready", "err", err)
 			c.String(http.StatusServiceUnavailable, "not ready\n")
@@ -86,7 +93,7 @@ func New(o Options) (http.Handler, error) {
 		}
 		c.String(http.StatusOK, "ready\n")
 	})
-	strict := apigen.NewStrictHandlerWithOptions(a, nil, apigen.StrictGinServerOptions{
+	strict := apigen.NewStrictHandlerWithOptions(a, []apigen.StrictMiddlewareFunc{sane}, apigen.StrictGinServerOptions{
 		RequestErrorHandlerFunc: func(c *gin.Context, err error) {
 			refuse(c, http.StatusBadRequest, "not-json", "What was sent is not JSON of the right form.")
 		},
@@ -97,17 +104,19 @@ func New(o Options) (http.Handler, error) {
 			}
 		},
 	})
-	apigen.RegisterHandlersWithOptions(r.Group(k.base, k.check, a.signedIn), strict, apigen.GinServerOptions{
+	apigen.RegisterHandlersWithOptions(r.Group(k.base, k.find, a.signedIn, k.check, withETag), strict, apigen.GinServerOptions{
 		ErrorHandler: func(c *gin.Context, err error, status int) { refuse(c, status, "invalid-input", err.Error()) },
 	})
-	r.GET("/calendar/:file", a.calendar)
+	r.GET("/calendar/:file", deadlines(usual), a.calendar)
+	r.HEAD("/calendar/:file", deadlines(usual), a.calendar)
+	r.GET("/robots.txt", func(c *gin.Context) { c.String(http.StatusOK, "User-agent: *\nDisallow: /\n") })
 	r.GET("/schemas/bike-passport.json", func(c *gin.Context) {
 		c.Data(http.StatusOK, "application/schema+json", formats.PassportSchema)
 	})
 	r.NoMethod(func(c *gin.Context) {
 		refuse(c, http.StatusMethodNotAllowed, "method-not-allowed", "This address does not take "+c.Request.Method+".")
 	})
-	r.NoRoute(page(o.Page))
+	r.NoRoute(deadlines(slow), page(o.Page))
 	return r, nil
 }
 
@@ -145,9 +154,16 @@ var guarded = gin.CustomRecoveryWithWriter(nil, func(c *gin.Context, panicked an
 	refuse(c, http.StatusInternalServerError, "internal", "Something went wrong on our side. Nothing was saved; try again.")
 })
 
-// headers keeps the page to what ships with it.
-func headers(c *gin.Context) {
+// headers keeps the page to what ships with it, and answers to whom they are for.
+func (a *api) headers(c *gin.Context) {
 	h := c.Writer.Header()
+	h.Set("X-Robots-Tag", "noindex, nofollow")
+	if a.PublicURL != nil && a.PublicURL.Scheme == "https" {
+		h.Set("Strict-Transport-Security", "max-age=31536000")
+	}
+	if strings.HasPrefix(c.Request.URL.Path, "/api/") {
+		h.Set("Cache-Control", "no-store")
+	}
 	h.Set("Content-Security-Policy", "default-src 'self'; img-src 'self' data: blob:; frame-ancestors 'none'; base-uri 'self'; form-action 'self'")
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("Referrer-Policy", "same-origin")
@@ -163,6 +179,12 @@ func (a *api) signedIn(c *gin.Context) {
 		fail(c, err)
 		return
 	}
+	key, ok := keyOf(c.Request)
+	if !ok {
+		refuse(c, http.StatusBadRequest, "invalid-input", "The Idempotency-Key is 8 to 100 plain characters.")
+		return
+	}
+	who.Key = key
 	c.Request = c.Request.WithContext(context.WithValue(c.Request.Context(), actorKey{}, who))
 }
 
@@ -175,8 +197,23 @@ func actor(ctx context.Context) shop.Actor {
 	return who
 }
 
-func tokenOf(r *http.Request) shop.Token {
-	cookie, err := r.Cookie(cookieName)
+// keyOf is the key that the sender gave to a write; ok is false for one that cannot be kept.
+func keyOf(r *http.Request) (key shop.IdempotencyKey, ok bool) {
+	text := r.Header.Get("Idempotency-Key")
+	if text == "" {
+		return "", true
+	}
+	plain := len(text) >= 8 && len(text) <= 100
+	for _, b := range []byte(text) {
+		plain = plain && b >= ' ' && b < 0x7f
+	}
+	return shop.IdempotencyKey(text), plain
+}
+
+func tokenOf(r *http.Request) shop.Token { return cookieOf(r, cookieName) }
+
+func cookieOf(r *http.Request, name string) shop.Token {
+	cookie, err := r.Cookie(name)
 	if errors.Is(err, http.ErrNoCookie) {
 		return ""
 	}

@@ -2,7 +2,10 @@ package httpapi
 
 import (
 	"context"
+	"encoding/json"
+	"net"
 	"net/http"
+	"time"
 
 	"github.com/gin-gonic/gin"
 
@@ -25,12 +28,35 @@ func (a *api) SignIn(ctx context.Context, req apigen.SignInRequestObject) (apige
 	if req.Body.Device != nil {
 		device = *req.Body.Device
 	}
-	view, token, err := a.Shop.SignIn(ctx, req.Body.PersonId, req.Body.Pin, device, tokenOf(request(ctx)))
+	r := request(ctx)
+	address, _, err := net.SplitHostPort(r.RemoteAddr)
+	if err != nil {
+		address = r.RemoteAddr
+	}
+	in, err := a.Shop.SignIn(ctx, req.Body.PersonId, req.Body.Pin, shop.Caller{Session: tokenOf(r), Device: cookieOf(r, deviceCookie), Address: address, Name: device})
 	if err != nil {
 		return nil, err
 	}
-	cookie := a.cookie(string(token), 0).String()
-	return apigen.SignIn200JSONResponse{Body: view, Headers: apigen.SignIn200ResponseHeaders{SetCookie: &cookie}}, nil
+	if in.Device != "" { // beside the session's, which the contract names
+		cookie := a.cookie(string(in.Device), 0)
+		cookie.Name, cookie.MaxAge = deviceCookie, int(deviceKept/time.Second)
+		ginOf(ctx).Writer.Header().Add("Set-Cookie", cookie.String())
+	}
+	return signedInResponse{view: in.View, cookie: a.cookie(string(in.Session), 0).String()}, nil
+}
+
+// signedInResponse adds the session's cookie beside the device's: the generated answer would put it in its place.
+type signedInResponse struct {
+	view   shop.SessionView
+	cookie string
+}
+
+// VisitSignInResponse writes the answer.
+func (r signedInResponse) VisitSignInResponse(w http.ResponseWriter) error {
+	w.Header().Add("Set-Cookie", r.cookie)
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(http.StatusOK)
+	return json.NewEncoder(w).Encode(r.view)
 }
 
 func (a *api) SignOut(ctx context.Context, _ apigen.SignOutRequestObject) (apigen.SignOutResponseObject, error) {
@@ -48,20 +74,14 @@ func (a *api) cookie(value string, maxAge int) *http.Cookie {
 }
 
 // request returns the request that a strict handler answers.
-func request(ctx context.Context) *http.Request {
+func request(ctx context.Context) *http.Request { return ginOf(ctx).Request }
+
+func ginOf(ctx context.Context) *gin.Context {
 	c, ok := ctx.(*gin.Context)
 	if !ok {
 		panic("a strict handler's context is gin's")
 	}
-	return c.Request
-}
-
-// deed is the key that the sender gave to a write, if any.
-func deed(key *apigen.IdempotencyKey) shop.Deed {
-	if key == nil {
-		return ""
-	}
-	return shop.Deed(*key)
+	return c
 }
 
 // valueOr returns what v points at, or otherwise.

@@ -12,7 +12,7 @@ func (a *api) ListMaterials(ctx context.Context, _ apigen.ListMaterialsRequestOb
 }
 
 func (a *api) AddMaterial(ctx context.Context, req apigen.AddMaterialRequestObject) (apigen.AddMaterialResponseObject, error) {
-	material, err := a.Shop.AddMaterial(ctx, actor(ctx), deed(req.Params.IdempotencyKey), *req.Body)
+	material, err := a.Shop.AddMaterial(ctx, actor(ctx), *req.Body)
 	return apigen.AddMaterial201JSONResponse(material), err
 }
 
@@ -27,12 +27,12 @@ func (a *api) ListBaths(ctx context.Context, _ apigen.ListBathsRequestObject) (a
 }
 
 func (a *api) AddBath(ctx context.Context, req apigen.AddBathRequestObject) (apigen.AddBathResponseObject, error) {
-	bath, err := a.Shop.AddBath(ctx, actor(ctx), deed(req.Params.IdempotencyKey), *req.Body)
+	bath, err := a.Shop.AddBath(ctx, actor(ctx), *req.Body)
 	return apigen.AddBath201JSONResponse(bath), err
 }
 
 func (a *api) DoBath(ctx context.Context, req apigen.DoBathRequestObject) (apigen.DoBathResponseObject, error) {
-	bath, err := a.Shop.DoBath(ctx, actor(ctx), deed(req.Params.IdempotencyKey), req.Bath, *req.Body)
+	bath, err := a.Shop.DoBath(ctx, actor(ctx), req.Bath, *req.Body)
 	return apigen.DoBath200JSONResponse(bath), err
 }
 
@@ -42,6 +42,6 @@ func (a *api) ListWaste(ctx context.Context, _ apigen.ListWasteRequestObject) (a
 }
 
 func (a *api) NoteWaste(ctx context.Context, req apigen.NoteWasteRequestObject) (apigen.NoteWasteResponseObject, error) {
-	log, err := a.Shop.NoteWaste(ctx, actor(ctx), deed(req.Params.IdempotencyKey), *req.Body)
+	log, err := a.Shop.NoteWaste(ctx, actor(ctx), *req.Body)
 	return apigen.NoteWaste201JSONResponse(log), err
 }

@@ -78,7 +78,9 @@ func TestTroubleOfOurOwn(t *testing.T) {
 	require.NoError(t, err)
 	ask := func(path string) *httptest.ResponseRecorder {
 		w := httptest.NewRecorder()
-		handler.ServeHTTP(w, httptest.NewRequest("GET", path, nil))
+		r := httptest.NewRequest("GET", path, nil)
+		r.Host = "127.0.0.1"
+		handler.ServeHTTP(w, r)
 		return w
 	}
 	w := ask("/readyz")

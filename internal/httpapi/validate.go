@@ -5,7 +5,9 @@ import (
 	"fmt"
 	"io"
 	"net/http"
+	"os"
 	"strings"
+	"unicode/utf8"
 
 	"github.com/getkin/kin-openapi/openapi3"
 	"github.com/getkin/kin-openapi/openapi3filter"
@@ -46,7 +48,15 @@ func newContract() (*contract, error) {
 	return &contract{router: router, base: doc.Servers[0].URL}, nil
 }
 
-func (k *contract) check(c *gin.Context) {
+// Names under which a request carries what [contract.find] found.
+const (
+	foundRoute  = "pony.route"
+	foundParams = "pony.params"
+)
+
+// find finds the operation that a request asks for, and with it how long the request may take and whether
+// somebody must be signed in. Nothing of its body is read yet.
+func (k *contract) find(c *gin.Context) {
 	route, params, err := k.router.FindRoute(c.Request)
 	switch {
 	case errors.Is(err, routers.ErrMethodNotAllowed):
@@ -56,16 +66,49 @@ func (k *contract) check(c *gin.Context) {
 		refuse(c, http.StatusNotFound, "not-found", "There is nothing at this address.")
 		return
 	}
+	for _, text := range params {
+		if !plainText(text) {
+			refuse(c, http.StatusNotFound, "not-found", "There is nothing at this address.")
+			return
+		}
+	}
+	c.Set(foundRoute, route)
+	c.Set(foundParams, params)
 	c.Set(needsPerson, route.Operation.Security == nil || len(*route.Operation.Security) > 0)
+	deadlines(paceOf(operationOf(route)))(c)
+}
+
+// operationOf is an operation's id as the contract has it: the generator's copy of it begins with a capital.
+func operationOf(route *routers.Route) string {
+	id := route.Operation.OperationID
+	return strings.ToLower(id[:1]) + id[1:]
+}
+
+// plainText reports whether a text can be kept and looked for: UTF-8 without a NUL.
+func plainText(s string) bool { return utf8.ValidString(s) && !strings.ContainsRune(s, 0) }
+
+func (k *contract) check(c *gin.Context) {
+	route, ok := c.Value(foundRoute).(*routers.Route)
+	params, _ := c.Value(foundParams).(map[string]string)
+	if !ok {
+		return // refused already
+	}
+	for _, values := range c.Request.URL.Query() {
+		for _, text := range values {
+			if !plainText(text) {
+				refuse(c, http.StatusBadRequest, "invalid-input", "There are characters in this address that are no text.")
+				return
+			}
+		}
+	}
 	most := int64(maxBody)
-	switch route.Operation.OperationID {
-	case "setPhoto", "importRides", "takePassport", "importTable":
+	if paceOf(operationOf(route)) == slow {
 		most = shop.MaxPhotoBytes
 	}
 	c.Set(wholeBody, c.Request.Body)
 	// The library closes what it has read; the server closes the body itself in the end.
 	c.Request.Body = io.NopCloser(http.MaxBytesReader(c.Writer, c.Request.Body, most))
-	err = openapi3filter.ValidateRequest(c.Request.Context(), &openapi3filter.RequestValidationInput{
+	err := openapi3filter.ValidateRequest(c.Request.Context(), &openapi3filter.RequestValidationInput{
 		Request: c.Request, PathParams: params, Route: route,
 		Options: &openapi3filter.Options{
 			MultiError:         true,
@@ -78,13 +121,16 @@ func (k *contract) check(c *gin.Context) {
 	case err == nil:
 	case isTooLarge(err):
 		refuseTooLarge(c)
+	case errors.Is(err, os.ErrDeadlineExceeded):
+		refuseTooSlow(c)
 	default:
-		fields := flatten("", err)
+		f := flattened{}
+		f.add("", err)
 		sentence := "Something entered is not right."
-		if len(fields) == 1 {
-			sentence = fields[0].Message
+		if len(f.fields) == 1 {
+			sentence = f.fields[0].Message
 		}
-		refuse(c, http.StatusUnprocessableEntity, "invalid-input", sentence, fields...)
+		refuse(c, http.StatusUnprocessableEntity, "invalid-input", sentence, f.fields...)
 	}
 }
 
@@ -104,32 +150,42 @@ func refuseTooLarge(c *gin.Context) {
 	refuse(c, http.StatusRequestEntityTooLarge, "too-large", "That is more than can be sent at once.")
 }
 
-// flatten walks the library's tree of errors down to the values that are wrong.
-func flatten(where string, err error) []shop.Field {
+// flattened are the values that are wrong, at most [maxFaults] of them.
+type flattened struct{ fields []shop.Field }
+
+// maxFaults is how many faults one answer names: more help nobody, and an answer stays small whatever was sent.
+const maxFaults = 50
+
+// add walks the library's tree of errors down to the values that are wrong.
+func (f *flattened) add(where string, err error) {
+	if len(f.fields) >= maxFaults {
+		return
+	}
+	one := func(path, code, message string) {
+		f.fields = append(f.fields, shop.Field{Path: path, Code: code, Message: message})
+	}
 	switch e := err.(type) { //nolint:errorlint // each level is looked at by itself
 	case openapi3.MultiError:
-		var all []shop.Field
 		for _, sub := range e {
-			all = append(all, flatten(where, sub)...)
+			f.add(where, sub)
 		}
-		return all
 	case *openapi3filter.RequestError:
 		if e.Parameter != nil {
 			where = e.Parameter.Name
 		}
 		var parse *openapi3filter.ParseError
-		if e.Err != nil && !errors.As(e.Err, &parse) {
-			return flatten(where, e.Err)
+		switch {
+		case e.Err != nil && !errors.As(e.Err, &parse):
+			f.add(where, e.Err)
+		case parse != nil && e.Parameter == nil:
+			one(where, "not-json", "What was sent is not JSON of the right form.")
+		default:
+			one(where, "wrong-kind", "This is not of the right kind.")
 		}
-		if parse != nil && e.Parameter == nil {
-			return []shop.Field{{Path: where, Code: "not-json", Message: "What was sent is not JSON of the right form."}}
-		}
-		return []shop.Field{{Path: where, Code: "wrong-kind", Message: "This is not of the right kind."}}
 	case *openapi3.SchemaError:
-		return []shop.Field{{Path: pathOf(where, e.JSONPointer()), Code: e.SchemaField, Message: worded(e)}}
+		one(pathOf(where, e.JSONPointer()), e.SchemaField, worded(e))
 	default:
-		text, _, _ := strings.Cut(err.Error(), "\n")
-		return []shop.Field{{Path: where, Code: "invalid", Message: text}}
+		one(where, "invalid", "This is not right.")
 	}
 }
 
@@ -162,20 +218,21 @@ func worded(e *openapi3.SchemaError) string {
 		}
 		return fmt.Sprintf("This is too short: at least %d characters.", s.MinLength)
 	case "minimum", "maximum":
-		return fmt.Sprintf("%v is outside %s.", e.Value, bounds(s))
+		return fmt.Sprintf("%.60s is outside %s.", fmt.Sprint(e.Value), bounds(s))
 	case "maxItems":
 		return fmt.Sprintf("Too many: at most %d.", *s.MaxItems)
 	case "minItems":
 		return fmt.Sprintf("Too few: at least %d.", s.MinItems)
 	case "enum":
-		return fmt.Sprintf("%q is not one of the choices.", fmt.Sprint(e.Value))
+		return fmt.Sprintf("%.60q is not one of the choices.", fmt.Sprint(e.Value))
 	case "type":
 		return fmt.Sprintf("This must be %s.", strings.Join(s.Type.Slice(), " or "))
+	case "format", "pattern":
+		return "This is not of the right form."
 	case "properties":
 		return "There is no field of this name here."
 	}
-	text, _, _ := strings.Cut(e.Reason, "\n")
-	return text
+	return "This is not right." // a validator's own sentence is for nobody who stands at a bike
 }
 
 func bounds(s *openapi3.Schema) string {

@@ -31,6 +31,9 @@ import (
 // ErrNoBinaries reports that PostgreSQL's server is not installed.
 var ErrNoBinaries = errors.New("PostgreSQL's server programs are not installed: apt-get install postgresql, or give the address of a server with --database")
 
+// ErrNoCluster reports that no private server was made in a state folder.
+var ErrNoCluster = errors.New("no private PostgreSQL was made there")
+
 const (
 	role       = "pony" // owns our databases
 	bootUser   = "postgres"
@@ -51,7 +54,22 @@ type Cluster struct {
 
 // Find returns the cluster called name of a state folder, whether it runs or not. A fast one gives
 // up safety on a crash for speed and is for tests alone.
-func Find(state, name string, fast bool) (*Cluster, error) {
+func Find(state, name string, fast bool) (*Cluster, error) { return find(state, name, fast, true) }
+
+// Existing returns the cluster called name of a state folder, or [ErrNoCluster] where none was made
+// there; it makes no file or folder.
+func Existing(state, name string) (*Cluster, error) {
+	if _, err := os.Stat(state); err != nil {
+		return nil, ErrNoCluster
+	}
+	c, err := find(state, name, false, false)
+	if err == nil && !c.exists() {
+		err = ErrNoCluster
+	}
+	return c, err
+}
+
+func find(state, name string, fast, make bool) (*Cluster, error) {
 	bins, err := filepath.Glob("/usr/lib/postgresql/*/bin/initdb")
 	if err != nil || len(bins) == 0 {
 		return nil, ErrNoBinaries
@@ -68,7 +86,7 @@ func Find(state, name string, fast bool) (*Cluster, error) {
 		return nil, err
 	}
 	c.lock = filepath.Join(state, "pg-"+name+".lock")
-	c.dir, err = c.place(state, name)
+	c.dir, err = c.place(state, name, make)
 	return c, err
 }
 
@@ -78,15 +96,17 @@ func version(initdb string) int {
 }
 
 // place decides where the data lie.
-func (c *Cluster) place(state, name string) (string, error) {
+func (c *Cluster) place(state, name string, make bool) (string, error) {
 	who, err := c.owner()
 	if err != nil {
 		return "", err
 	}
 	fallback := filepath.Join("/var/tmp", fmt.Sprintf("pony-%s-%08x-%s", who.Username, crc32.ChecksumIEEE([]byte(state)), name))
 	wanted := filepath.Join(state, "pg-"+name)
-	if err := os.MkdirAll(state, 0o755); err != nil {
-		return "", err
+	if make {
+		if err := os.MkdirAll(state, 0o755); err != nil {
+			return "", err
+		}
 	}
 	dir := wanted
 	if len(filepath.Join(wanted, ".s.PGSQL.00000")) > socketPath || !c.mayEnter(state) {
@@ -94,6 +114,9 @@ func (c *Cluster) place(state, name string) (string, error) {
 	}
 	info, err := os.Lstat(dir)
 	if errors.Is(err, os.ErrNotExist) {
+		if !make {
+			return "", ErrNoCluster
+		}
 		if err := os.Mkdir(dir, 0o700); err != nil {
 			return "", err
 		}

@@ -17,8 +17,26 @@ import (
 	"earnestpony/internal/store"
 )
 
-// New returns the address of a fresh, migrated database that goes away with the test.
+// New returns the address of a fresh, migrated database that goes away with the test. Its pool is of
+// one connection: whoever holds it and asks for another hangs here, and not only in a busy shop.
 func New(t testing.TB) string {
+	t.Helper()
+	return Crowded(t) + "&pool_max_conns=1"
+}
+
+// Crowded is [New] without a word about the size of the pool.
+func Crowded(t testing.TB) string {
+	t.Helper()
+	return fresh(t, migrated)
+}
+
+// Empty is [New] without a schema.
+func Empty(t testing.TB) string {
+	t.Helper()
+	return fresh(t, func(testing.TB, *pgx.Conn, string) string { return "template1" }) + "&pool_max_conns=1"
+}
+
+func fresh(t testing.TB, from func(testing.TB, *pgx.Conn, string) string) string {
 	t.Helper()
 	ctx := context.Background()
 	cluster, err := localpg.Find(filepath.Join(root(t), ".local"), "test", true)
@@ -28,7 +46,7 @@ func New(t testing.TB) string {
 	conn, err := pgx.Connect(ctx, admin)
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, conn.Close(ctx)) })
-	template := migrated(t, conn, admin)
+	template := from(t, conn, admin)
 	name := "t_" + strings.ReplaceAll(uuid.NewString(), "-", "")
 	_, err = conn.Exec(ctx, fmt.Sprintf("create database %s template %s", name, template))
 	require.NoError(t, err)

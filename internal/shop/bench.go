@@ -127,7 +127,7 @@ type SettlingTool struct {
 
 // ReadBench says what the readings typed so far mean. It writes nothing.
 func (s *Service) ReadBench(ctx context.Context, q BenchQuestion) (BenchAnswer, error) {
-	b, err := s.bench(ctx, s.store.Read(), q)
+	b, err := s.bench(ctx, s.store.Read(ctx), q)
 	if err != nil {
 		return BenchAnswer{}, err
 	}
@@ -163,7 +163,7 @@ func (s *Service) bench(ctx context.Context, tx store.Tx, q BenchQuestion) (b be
 			return b, err
 		}
 		b.bike = &bike
-		if b.before, err = tx.StandingFacts(ctx, bike.ID, kindMeasurement, kindChainFitted); err != nil {
+		if b.before, _, err = activeEntries(ctx, tx, bike.ID, kindMeasurement, kindChainFitted); err != nil {
 			return b, err
 		}
 	}

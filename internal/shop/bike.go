@@ -144,7 +144,7 @@ func (s *Service) FindBikes(ctx context.Context, q string, archived bool, after 
 			return BikePage{}, err
 		}
 	}
-	tx := s.store.Read()
+	tx := s.store.Read(ctx)
 	h, err := loadHouse(ctx, tx)
 	if err != nil {
 		return BikePage{}, err
@@ -164,7 +164,7 @@ func (s *Service) FindBikes(ctx context.Context, q string, archived bool, after 
 
 // Bike opens a bike by its tag.
 func (s *Service) Bike(ctx context.Context, tagText string) (Bike, error) {
-	tx := s.store.Read()
+	tx := s.store.Read(ctx)
 	row, err := bikeByTag(ctx, tx, tagText)
 	if err != nil {
 		return Bike{}, err
@@ -197,15 +197,13 @@ func newBike(ctx context.Context, tx store.Tx, row store.Bike) (Bike, error) {
 // checkBike tidies facts in place and says what is wrong with them together; single values out of
 // range are refused by the contract and, last, by the database.
 func checkBike(f *BikeFacts) error {
-	for _, text := range []*string{&f.Make, &f.Model, &f.Colour, &f.FrameNumber, &f.LimitReason, &f.Notes} {
-		*text = tidy(*text)
-	}
 	slices.Sort(f.SprocketTeeth)
 	slices.Sort(f.RingTeeth)
 	var fields []Field
 	fault := func(path, code, format string, args ...any) {
 		fields = append(fields, Field{Path: "facts." + path, Code: code, Message: fmt.Sprintf(format, args...)})
 	}
+	checkBikeBounds(f, fault)
 	if n := len(f.SprocketTeeth); n > 0 {
 		switch {
 		case f.SprocketCount == nil:
@@ -295,11 +293,11 @@ type NewBike struct {
 }
 
 // AddBike adds a customer's bike; it gets the next tag.
-func (s *Service) AddBike(ctx context.Context, who Actor, d Deed, n NewBike) (Bike, error) {
+func (s *Service) AddBike(ctx context.Context, who Actor, n NewBike) (Bike, error) {
 	if err := checkBike(&n.Facts); err != nil {
 		return Bike{}, err
 	}
-	return once(ctx, s, who, d, "add-bike", n, func(tx store.Tx) (Bike, error) { return s.addBike(ctx, tx, who, n) })
+	return once(ctx, s, who, "add-bike", n, func(ctx context.Context, tx store.Tx) (Bike, error) { return s.addBike(ctx, tx, who, n) })
 }
 
 func (s *Service) addBike(ctx context.Context, tx store.Tx, who Actor, n NewBike) (Bike, error) {
@@ -392,7 +390,7 @@ func (s *Service) updateBike(ctx context.Context, who Actor, tagText string, ver
 	change func(store.Tx, *store.Bike) (kind string, body bikeBody, err error),
 ) (Bike, error) {
 	var after Bike
-	err := s.store.Write(ctx, func(tx store.Tx) error {
+	err := onceInto(ctx, s, who, "change-bike "+tagText, changeOf{version, yours}, &after, func(ctx context.Context, tx store.Tx) error {
 		row, err := bikeByTag(ctx, tx, tagText)
 		if err != nil {
 			return err
@@ -411,6 +409,11 @@ func (s *Service) updateBike(ctx context.Context, who Actor, tagText string, ver
 		if len(body.Changed) > 0 {
 			if err := tx.SaveBike(ctx, &row); err != nil {
 				return err
+			}
+			if kind == "bike-archived" || body.CustomerID != nil { // links were given to whoever had it until now
+				if err := tx.EndLinks(ctx, row.ID, s.now()); err != nil {
+					return err
+				}
 			}
 			e := store.Entry{BikeID: &row.ID, Kind: kind}
 			if err := s.append(ctx, tx, who, &e, body, Change{Topic: "bike", Tag: tagOf(row)}); err != nil {

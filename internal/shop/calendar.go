@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"strings"
+	"time"
 
 	"earnestpony/core/interval"
 	"earnestpony/internal/formats"
@@ -16,20 +17,26 @@ const (
 	calendarDays  = 180
 )
 
+// Feed is a calendar, and when what it says last changed.
+type Feed struct {
+	Text    []byte
+	Changed time.Time
+}
+
 // Calendar is a feed of due dates: of the shop, one entry for each bike's next visit; of a bike, one for each
-// task.
-func (s *Service) Calendar(ctx context.Context, token string) ([]byte, error) {
-	tx := s.store.Read()
-	l, err := tx.Link(ctx, token)
+// task. It is the same as long as nothing in it changes.
+func (s *Service) Calendar(ctx context.Context, token string) (Feed, error) {
+	tx := s.store.Read(ctx)
+	l, err := tx.Link(ctx, Token(token).hash())
 	if notFound(err) || err == nil && l.Kind == linkOwner {
-		return nil, missing("calendar", "link-not-found")
+		return Feed{}, missing("calendar", "link-not-found")
 	}
 	if err != nil {
-		return nil, err
+		return Feed{}, err
 	}
 	row, err := tx.Shop(ctx)
 	if err != nil {
-		return nil, err
+		return Feed{}, err
 	}
 	if l.Kind == linkCalendarBike {
 		return s.bikeCalendar(ctx, tx, row, l)
@@ -37,26 +44,38 @@ func (s *Service) Calendar(ctx context.Context, token string) ([]byte, error) {
 	within := calendarDays
 	page, err := s.Due(ctx, DueFilter{Within: &within, Limit: calendarBikes})
 	if err != nil {
-		return nil, err
+		return Feed{}, err
+	}
+	tags := make([]int, 0, len(page.Rows))
+	for _, r := range page.Rows {
+		n, err := parseTag(r.Tag)
+		if err != nil {
+			return Feed{}, err
+		}
+		tags = append(tags, int(n))
+	}
+	written, err := tx.LastWritten(ctx, append(tags, 0))
+	if err != nil {
+		return Feed{}, err
 	}
 	var events []formats.CalendarEvent
-	for _, r := range page.Rows {
+	for i, r := range page.Rows {
 		tasks, err := r.Listed()
 		if err != nil {
-			return nil, err
+			return Feed{}, err
 		}
 		what := make([]string, 0, len(tasks))
 		for _, t := range tasks {
 			what = append(what, titleOf(t))
 		}
-		on, err := s.dayOnCalendar(*r.DueOn)
+		on, changed, err := s.dayOnCalendar(*r.DueOn, written[tags[i]])
 		if err != nil {
-			return nil, err
+			return Feed{}, err
 		}
 		events = append(events, formats.CalendarEvent{UID: r.Tag + ".due@" + calendarHost, Day: on.Time(), Summary: fmt.Sprintf("%s %s", r.Tag, r.Owner.Name),
-			Text: r.Bike + ": " + strings.Join(what, ", "), URL: s.base + "/bikes/" + r.Tag, Changed: s.now()})
+			Text: r.Bike + ": " + strings.Join(what, ", "), URL: s.base + "/bikes/" + r.Tag, Changed: changed})
 	}
-	return formats.Calendar(row.Name+", due", events), nil
+	return feedOf(row.Name+", due", events), nil
 }
 
 // calendarHost makes the entries' names ours among those of other calendars.
@@ -64,30 +83,49 @@ const calendarHost = "earnest-pony.invalid"
 
 // dayOnCalendar is the day at which something due stands in a calendar: what is late stands at today, where it
 // is seen.
-func (s *Service) dayOnCalendar(due string) (interval.Day, error) {
-	day, err := interval.ParseDay(due)
-	return max(day, s.today()), err
+// changed is when that was settled: when its bike was last written of, or this morning.
+func (s *Service) dayOnCalendar(due string, written time.Time) (day interval.Day, changed time.Time, err error) {
+	day, err = interval.ParseDay(due)
+	today := s.today()
+	if day < today || written.IsZero() {
+		return max(day, today), today.Time(), err
+	}
+	return day, written, err
 }
 
-func (s *Service) bikeCalendar(ctx context.Context, tx store.Tx, row store.Shop, l store.Link) ([]byte, error) {
+func feedOf(name string, events []formats.CalendarEvent) Feed {
+	f := Feed{Text: formats.Calendar(name, events)}
+	for _, e := range events {
+		if e.Changed.After(f.Changed) {
+			f.Changed = e.Changed
+		}
+	}
+	return f
+}
+
+func (s *Service) bikeCalendar(ctx context.Context, tx store.Tx, row store.Shop, l store.Link) (Feed, error) {
 	bike, err := tx.BikeByID(ctx, *l.BikeID)
 	if err != nil {
-		return nil, err
+		return Feed{}, err
 	}
-	due, err := s.dueNow(ctx, bike.ID)
+	due, err := s.dueNow(ctx, tx, bike.ID)
 	if err != nil {
-		return nil, err
+		return Feed{}, err
+	}
+	written, err := tx.LastWritten(ctx, []int{bike.TagNumber})
+	if err != nil {
+		return Feed{}, err
 	}
 	var events []formats.CalendarEvent
 	for _, t := range due.Tasks {
 		if t.DueOn == nil {
 			continue
 		}
-		on, err := s.dayOnCalendar(*t.DueOn)
+		on, changed, err := s.dayOnCalendar(*t.DueOn, written[bike.TagNumber])
 		if err != nil {
-			return nil, err
+			return Feed{}, err
 		}
-		events = append(events, formats.CalendarEvent{UID: tagOf(bike) + "." + t.Code + "@" + calendarHost, Day: on.Time(), Summary: bikeWords(bike) + ": " + titleOf(t), Changed: s.now()})
+		events = append(events, formats.CalendarEvent{UID: tagOf(bike) + "." + t.Code + "@" + calendarHost, Day: on.Time(), Summary: bikeWords(bike) + ": " + titleOf(t), Changed: changed})
 	}
-	return formats.Calendar(bikeWords(bike)+", "+row.Name, events), nil
+	return feedOf(bikeWords(bike)+", "+row.Name, events), nil
 }

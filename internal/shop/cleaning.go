@@ -40,7 +40,7 @@ const (
 
 // PlanCleaning says how a bike is cleaned. It writes nothing.
 func (s *Service) PlanCleaning(ctx context.Context, tagText string, q CleaningQuestion) (CleaningPlan, error) {
-	d, err := s.look(ctx, tagText, q)
+	d, err := s.look(ctx, s.store.Read(ctx), tagText, q)
 	if err != nil {
 		return CleaningPlan{}, err
 	}
@@ -60,16 +60,16 @@ type dirtyBike struct {
 }
 
 // look joins what was seen of a bike with what is on its card, in its record and on the shelf.
-func (s *Service) look(ctx context.Context, tagText string, q CleaningQuestion) (dirtyBike, error) {
+func (s *Service) look(ctx context.Context, tx store.Tx, tagText string, q CleaningQuestion) (dirtyBike, error) {
 	var d dirtyBike
-	replacing, err := s.PlanReplacement(ctx, tagText)
+	replacing, err := s.planReplacement(ctx, tx, tagText)
 	if err != nil {
 		return d, err
 	}
-	if d.row, err = bikeByTag(ctx, s.store.Read(), tagText); err != nil {
+	if d.row, err = bikeByTag(ctx, tx, tagText); err != nil {
 		return d, err
 	}
-	if d.house, err = loadHouse(ctx, s.store.Read()); err != nil {
+	if d.house, err = loadHouse(ctx, tx); err != nil {
 		return d, err
 	}
 	if d.rules, err = d.house.cleaning(); err != nil {

@@ -3,6 +3,7 @@ package shop
 import (
 	"context"
 	"errors"
+	"fmt"
 	"net/mail"
 
 	"github.com/google/uuid"
@@ -34,10 +35,10 @@ func newCustomer(c store.Customer) Customer {
 
 // checkCustomer tidies facts in place and says what is wrong with them.
 func checkCustomer(f *CustomerFacts) error {
-	for _, text := range []*string{&f.Name, &f.Phone, &f.Email, &f.Notes} {
-		*text = tidy(*text)
-	}
 	var fields []Field
+	bounds{func(path, code, format string, args ...any) {
+		fields = append(fields, Field{Path: "facts." + path, Code: code, Message: fmt.Sprintf(format, args...)})
+	}}.customer(f)
 	if f.Name == "" {
 		fields = append(fields, Field{Path: "facts.name", Code: "missing", Message: "The name is missing."})
 	}
@@ -68,7 +69,7 @@ type customerBody struct {
 
 // FindCustomers returns customers in whose name, phone or mail every word is found.
 func (s *Service) FindCustomers(ctx context.Context, q string, archived bool, limit int) ([]Customer, error) {
-	rows, err := s.store.Read().FindCustomers(ctx, searchWords(q), archived, limit)
+	rows, err := s.store.Read(ctx).FindCustomers(ctx, searchWords(q), archived, limit)
 	found := make([]Customer, 0, len(rows))
 	for _, c := range rows {
 		found = append(found, newCustomer(c))
@@ -78,7 +79,7 @@ func (s *Service) FindCustomers(ctx context.Context, q string, archived bool, li
 
 // Customer returns a customer and the bikes.
 func (s *Service) Customer(ctx context.Context, id uuid.UUID) (CustomerWithBikes, error) {
-	tx := s.store.Read()
+	tx := s.store.Read(ctx)
 	c, err := tx.Customer(ctx, id)
 	if notFound(err) {
 		return CustomerWithBikes{}, missing("customer", "customer-not-found")
@@ -99,11 +100,11 @@ func (s *Service) Customer(ctx context.Context, id uuid.UUID) (CustomerWithBikes
 }
 
 // AddCustomer adds a customer.
-func (s *Service) AddCustomer(ctx context.Context, who Actor, d Deed, f CustomerFacts) (Customer, error) {
+func (s *Service) AddCustomer(ctx context.Context, who Actor, f CustomerFacts) (Customer, error) {
 	if err := checkCustomer(&f); err != nil {
 		return Customer{}, err
 	}
-	return once(ctx, s, who, d, "add-customer", f, func(tx store.Tx) (Customer, error) { return s.addCustomer(ctx, tx, who, f) })
+	return once(ctx, s, who, "add-customer", f, func(ctx context.Context, tx store.Tx) (Customer, error) { return s.addCustomer(ctx, tx, who, f) })
 }
 
 func (s *Service) addCustomer(ctx context.Context, tx store.Tx, who Actor, f CustomerFacts) (Customer, error) {
@@ -154,7 +155,7 @@ func (s *Service) ArchiveCustomer(ctx context.Context, who Actor, id uuid.UUID, 
 // returns the kind of entry and the names of what it changed; none means there is nothing to do.
 func (s *Service) updateCustomer(ctx context.Context, who Actor, id uuid.UUID, version int, yours any, change func(*store.Customer) (string, []string, error)) (Customer, error) {
 	var after Customer
-	err := s.store.Write(ctx, func(tx store.Tx) error {
+	err := onceInto(ctx, s, who, "change-customer "+id.String(), changeOf{version, yours}, &after, func(ctx context.Context, tx store.Tx) error {
 		row, err := tx.Customer(ctx, id)
 		if notFound(err) {
 			return missing("customer", "customer-not-found")

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"log/slog"
 	"runtime"
 	"slices"
 	"strings"
@@ -39,6 +40,8 @@ type eventBody struct {
 	Event string `json:"event"`
 	Note  string `json:"note,omitempty"`
 	Owner bool   `json:"owner,omitempty"` // who told of it, confirmed by whoever wrote
+	// Report is what the customer told, whose words stand there and can be erased.
+	Report *uuid.UUID `json:"report,omitempty"`
 }
 
 // dueBasis is what the tasks of a bike count from, whatever the day: how they stand on a day follows from it
@@ -82,6 +85,18 @@ type BikeDue struct {
 	Visit            []string  `json:"visit"` // codes of those to be done together
 	SavedMin         int       `json:"saved_min"`
 	NeededOn         string    `json:"needed_on,omitempty"`
+	// Broken are entries of its record that cannot be read and count for nothing.
+	Broken []BrokenEntry `json:"broken,omitempty"`
+}
+
+// unpanicked does something whose panic is one bike's trouble, and not the program's.
+func unpanicked(do func() error) (err error) {
+	defer func() {
+		if p := recover(); p != nil {
+			err = fmt.Errorf("panic: %v", p)
+		}
+	}()
+	return do()
 }
 
 // DueTask is how one task stands, and why.
@@ -231,8 +246,7 @@ func (b dueBasis) row(bike uuid.UUID, asked int64, day interval.Day, lookAhead, 
 }
 
 // remake reckons what a bike needs from its ledger and keeps it.
-func (s *Service) remake(ctx context.Context, h house, shared int, id uuid.UUID) (store.BikeDue, error) {
-	tx := s.store.Read()
+func (s *Service) remake(ctx context.Context, tx store.Tx, h house, shared int, id uuid.UUID) (store.BikeDue, error) {
 	before, err := tx.DueOf(ctx, id)
 	if err != nil {
 		return before, err
@@ -241,12 +255,29 @@ func (s *Service) remake(ctx context.Context, h house, shared int, id uuid.UUID)
 	if err != nil {
 		return before, err
 	}
-	b, err := s.basis(ctx, tx, h, bike)
+	var b dueBasis
+	var broken []BrokenEntry
+	err = unpanicked(func() (err error) {
+		b, broken, err = s.basis(ctx, tx, h, bike)
+		return err
+	})
 	if err != nil {
-		return before, fmt.Errorf("what bike %d needs: %w", bike.TagNumber, err)
+		if ctx.Err() != nil || store.IsAway(err) {
+			return before, err
+		}
+		// Its record makes no sense in a way that nobody foresaw. That is this bike's trouble and no other's.
+		slog.Error("what a bike needs cannot be reckoned", "tag", tagOf(bike), "err", err)
+		broken = append(broken, BrokenEntry{Says: "What this bike needs cannot be worked out from its record."})
+		if before.Broken, err = json.Marshal(broken); err != nil {
+			return before, err
+		}
+		return before, tx.DueFailed(ctx, id, before.Asked, s.today().Time(), before.Broken)
 	}
 	row, err := b.row(id, before.Asked, s.today(), h.rules.Intervals.LookAhead, shared)
 	if err != nil {
+		return before, err
+	}
+	if row.Broken, err = json.Marshal(append([]BrokenEntry{}, broken...)); err != nil {
 		return before, err
 	}
 	return row, tx.SaveDue(ctx, &row)
@@ -254,8 +285,7 @@ func (s *Service) remake(ctx context.Context, h house, shared int, id uuid.UUID)
 
 // dueNow is what a bike needs today: as it is kept, or made again where something was written since, or
 // where it was made for an earlier day.
-func (s *Service) dueNow(ctx context.Context, id uuid.UUID) (BikeDue, error) {
-	tx := s.store.Read()
+func (s *Service) dueNow(ctx context.Context, tx store.Tx, id uuid.UUID) (BikeDue, error) {
 	row, err := tx.DueOf(ctx, id)
 	if err != nil {
 		return BikeDue{}, err
@@ -265,12 +295,16 @@ func (s *Service) dueNow(ctx context.Context, id uuid.UUID) (BikeDue, error) {
 		if err != nil {
 			return BikeDue{}, err
 		}
-		if row, err = s.remake(ctx, h, shared, id); err != nil {
+		if row, err = s.remake(ctx, tx, h, shared, id); err != nil {
 			return BikeDue{}, err
 		}
 	}
-	var v BikeDue
-	return v, json.Unmarshal(row.Tasks, &v)
+	v := BikeDue{Tasks: []DueTask{}, Visit: []string{}}
+	if err := json.Unmarshal(row.Tasks, &v); err != nil {
+		return v, err
+	}
+	v.Broken = []BrokenEntry{}
+	return v, json.Unmarshal(row.Broken, &v.Broken)
 }
 
 func (s *Service) dueHouse(ctx context.Context, tx store.Tx) (house, int, error) {
@@ -284,11 +318,12 @@ func (s *Service) dueHouse(ctx context.Context, tx store.Tx) (house, int, error)
 
 // BikeDue returns what a bike needs.
 func (s *Service) BikeDue(ctx context.Context, tagText string) (BikeDue, error) {
-	bike, err := bikeByTag(ctx, s.store.Read(), tagText)
+	tx := s.store.Read(ctx)
+	bike, err := bikeByTag(ctx, tx, tagText)
 	if err != nil {
 		return BikeDue{}, err
 	}
-	return s.dueNow(ctx, bike.ID)
+	return s.dueNow(ctx, tx, bike.ID)
 }
 
 // dueBatch is how many bikes are made again in one go.
@@ -303,7 +338,7 @@ func (s *Service) KeepDue(ctx context.Context) (int, error) { return s.keepDue(c
 const keepAtALook = 10
 
 func (s *Service) keepDue(ctx context.Context, batch int) (int, error) {
-	tx := s.store.Read()
+	tx := s.store.Read(ctx)
 	if behind, err := tx.NotKept(ctx, s.today().Time()); err != nil || !behind {
 		return 0, err
 	}
@@ -323,7 +358,7 @@ func (s *Service) keepDue(ctx context.Context, batch int) (int, error) {
 	remaking.SetLimit(runtime.GOMAXPROCS(0))
 	for _, id := range stale {
 		remaking.Go(func() error {
-			_, err := s.remake(ctx, h, shared, id)
+			_, err := s.remake(ctx, tx, h, shared, id)
 			return err
 		})
 	}
@@ -332,12 +367,16 @@ func (s *Service) keepDue(ctx context.Context, batch int) (int, error) {
 	}
 	for _, row := range old {
 		var b dueBasis
-		if err := json.Unmarshal(row.Basis, &b); err != nil {
-			return 0, err
+		err := json.Unmarshal(row.Basis, &b)
+		var next store.BikeDue
+		if err == nil {
+			next, err = b.row(row.BikeID, row.Asked, s.today(), h.rules.Intervals.LookAhead, shared)
 		}
-		next, err := b.row(row.BikeID, row.Asked, s.today(), h.rules.Intervals.LookAhead, shared)
-		if err != nil {
-			return 0, err
+		if err != nil { // nothing that was kept of it can be read: from its ledger then
+			if _, err := s.remake(ctx, tx, h, shared, row.BikeID); err != nil {
+				return 0, err
+			}
+			continue
 		}
 		if err := tx.SaveDue(ctx, &next); err != nil {
 			return 0, err
@@ -347,13 +386,13 @@ func (s *Service) keepDue(ctx context.Context, batch int) (int, error) {
 }
 
 // TaskDone notes that a task of a bike was done outside of a job.
-func (s *Service) TaskDone(ctx context.Context, who Actor, d Deed, tagText, task, note string, at *time.Time) error {
+func (s *Service) TaskDone(ctx context.Context, who Actor, tagText, task, note string, at *time.Time) error {
 	note = tidy(note)
 	when, err := s.happened(at)
 	if err != nil {
 		return err
 	}
-	_, err = once(ctx, s, who, d, "task-done "+tagText+" "+task, taskDoneBody{task, note}, func(tx store.Tx) (string, error) {
+	_, err = once(ctx, s, who, "task-done "+tagText+" "+task, taskDoneBody{task, note}, func(ctx context.Context, tx store.Tx) (string, error) {
 		return "", s.taskDone(ctx, tx, who, tagText, task, note, when)
 	})
 	return err
@@ -385,7 +424,7 @@ func (s *Service) taskDone(ctx context.Context, tx store.Tx, who Actor, tagText,
 }
 
 // ReportEvent notes something that happened to a bike.
-func (s *Service) ReportEvent(ctx context.Context, who Actor, d Deed, tagText, code, note string, at *time.Time) error {
+func (s *Service) ReportEvent(ctx context.Context, who Actor, tagText, code, note string, at *time.Time) error {
 	note = tidy(note)
 	event, err := interval.ParseReported(strings.TrimSpace(code))
 	if err != nil {
@@ -395,7 +434,7 @@ func (s *Service) ReportEvent(ctx context.Context, who Actor, d Deed, tagText, c
 	if err != nil {
 		return err
 	}
-	_, err = once(ctx, s, who, d, "bike-event "+tagText, eventBody{Event: string(event), Note: note}, func(tx store.Tx) (string, error) {
+	_, err = once(ctx, s, who, "bike-event "+tagText, eventBody{Event: string(event), Note: note}, func(ctx context.Context, tx store.Tx) (string, error) {
 		bike, err := bikeInCare(ctx, tx, tagText)
 		if err != nil {
 			return "", err

@@ -53,11 +53,11 @@ func TestWhatABikeNeeds(t *testing.T) {
 	assert.False(t, read.Guess, "measured now")
 	assert.Greater(t, b.task("replace-chain").Used, 0.3)
 
-	err := b.TaskDone(ctx, b.mira, "", b.tag, "relubricate", "", nil)
+	err := b.TaskDone(ctx, b.mira, b.tag, "relubricate", "", nil)
 	require.NoError(t, err)
 	assert.Equal(t, "fresh", b.task("relubricate").State)
 	b.later(1)
-	err = b.ReportEvent(ctx, b.mira, "", b.tag, "soaked-ride", "through the flood", nil)
+	err = b.ReportEvent(ctx, b.mira, b.tag, "soaked-ride", "through the flood", nil)
 	require.NoError(t, err)
 	soaked := b.task("relubricate")
 	assert.Equal(t, []any{"due", "event", "soaked-ride", "Mira Oxenholt"}, []any{soaked.State, soaked.Binds, soaked.Event, soaked.EventBy})
@@ -82,11 +82,11 @@ func TestWhatABikeNeeds(t *testing.T) {
 	assert.Equal(t, "fresh", b.task("replace-chain").State)
 	assert.Equal(t, "new-chain", b.task("look-at-teeth").Event)
 
-	err = b.TaskDone(ctx, b.mira, "", b.tag, "replace-chain", "", nil)
+	err = b.TaskDone(ctx, b.mira, b.tag, "replace-chain", "", nil)
 	assert.Equal(t, "not-noted-here", code(t, err))
-	err = b.TaskDone(ctx, b.mira, "", b.tag, "polish", "", nil)
+	err = b.TaskDone(ctx, b.mira, b.tag, "polish", "", nil)
 	assert.Equal(t, "task-not-found", code(t, err))
-	err = b.ReportEvent(ctx, b.mira, "", b.tag, "wash", "", nil)
+	err = b.ReportEvent(ctx, b.mira, b.tag, "wash", "", nil)
 	assert.Equal(t, map[string]string{"event": "unknown-value"}, faults(t, err))
 
 	// What was struck out counts no more, and the ledger alone gives the same answer.

@@ -46,6 +46,30 @@ type DuePage struct {
 	Day  string   `json:"day"`
 	Rows []DueRow `json:"rows"`
 	Next string   `json:"next,omitempty"`
+	// Broken are bikes with entries that cannot be read; on the first page.
+	Broken []BrokenBike `json:"broken,omitempty"`
+}
+
+// BrokenBike is a bike with entries in its record that cannot be read and count for nothing.
+type BrokenBike struct {
+	Tag     string        `json:"tag"`
+	Entries []BrokenEntry `json:"entries"`
+}
+
+// brokenShown is how many such bikes a list names.
+const brokenShown = 50
+
+func brokenBikes(ctx context.Context, tx store.Tx) ([]BrokenBike, error) {
+	rows, err := tx.BrokenBikes(ctx, brokenShown)
+	var all []BrokenBike
+	for _, r := range rows {
+		b := BrokenBike{Tag: tagOf(store.Bike{TagNumber: r.TagNumber})}
+		if err := json.Unmarshal(r.Broken, &b.Entries); err != nil {
+			return all, err
+		}
+		all = append(all, b)
+	}
+	return all, err
 }
 
 var dueStates = []string{"fresh", "soon", "due", "overdue"}
@@ -63,7 +87,7 @@ func (s *Service) Due(ctx context.Context, f DueFilter) (DuePage, error) {
 		by := (day + interval.Day(*f.Within)).Time()
 		q.By = &by
 	}
-	tx := s.store.Read()
+	tx := s.store.Read(ctx)
 	if f.Quiet {
 		h, err := loadHouse(ctx, tx)
 		if err != nil {
@@ -96,7 +120,10 @@ func (s *Service) Due(ctx context.Context, f DueFilter) (DuePage, error) {
 	for _, r := range rows {
 		page.Rows = append(page.Rows, newDueRow(r))
 	}
-	return page, nil
+	if f.After == "" {
+		page.Broken, err = brokenBikes(ctx, tx)
+	}
+	return page, err
 }
 
 func indexOf(list []string, s string) int {

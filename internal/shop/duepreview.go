@@ -37,7 +37,7 @@ func (s *Service) PreviewDue(ctx context.Context, draft Rules) (DuePreview, erro
 	if err != nil {
 		return DuePreview{}, err
 	}
-	tx := s.store.Read()
+	tx := s.store.Read(ctx)
 	now, err := loadHouse(ctx, tx)
 	if err != nil {
 		return DuePreview{}, err

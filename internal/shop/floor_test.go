@@ -28,7 +28,7 @@ func staffed(t *testing.T, bikes int) (*tracked, []shop.Job) {
 	require.NoError(t, err)
 	var jobs []shop.Job
 	for range bikes {
-		added, err := b.AddBike(ctx, b.mira, "", shop.NewBike{CustomerID: bike.Owner.ID, Facts: commuter})
+		added, err := b.AddBike(ctx, b.mira, shop.NewBike{CustomerID: bike.Owner.ID, Facts: commuter})
 		require.NoError(t, err)
 		at := b.now.Add(9 * time.Hour)
 		jobs = append(jobs, b.takeIn(added.Tag, &at))
@@ -40,7 +40,7 @@ func (t *tracked) takeIn(tag string, promised *time.Time) shop.Job {
 	t.Helper()
 	ctx := context.Background()
 	a := shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 2, DrivetrainGrade: 2}, Complaints: []string{}, PromisedAt: promised}
-	j, err := t.OpenJob(ctx, t.mira, "", tag, a)
+	j, err := t.OpenJob(ctx, t.mira, tag, a)
 	require.NoError(t, err)
 	j, err = t.PlanJob(ctx, t.mira, j.ID, shop.JobOrder{Version: j.Version})
 	require.NoError(t, err)

@@ -2,6 +2,7 @@ package shop
 
 import (
 	"context"
+	"log/slog"
 	"slices"
 	"time"
 
@@ -86,8 +87,9 @@ func (s *Service) openLayouts(ctx context.Context, tx store.Tx, people map[uuid.
 				l.findings = append(l.findings, f)
 			}
 		}
-		if err := l.read(); err != nil {
-			return nil, err
+		if err := l.read(); err != nil { // that is this job's trouble, which its own page says, and no other's
+			slog.Error("a job cannot be read and is left out", "job", r.ID, "err", err)
+			continue
 		}
 		all = append(all, l)
 	}

@@ -22,7 +22,7 @@ func TestPassport(t *testing.T) {
 	w := takeIn(t, commuter, shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 2, LubricantOn: "drip-wax", LubricantNext: "drip-wax"}, Reports: "my Aldous says it hums"})
 	w.read(1400, "0.3")
 	wrong := w.read(1410, "0.9")
-	_, err := w.StrikeOut(ctx, w.mira, "", wrong.EntryID, "rule slipped")
+	_, err := w.StrikeOut(ctx, w.mira, wrong.EntryID, "rule slipped")
 	require.NoError(t, err)
 	text, err := w.Passport(ctx, w.tag)
 	require.NoError(t, err)
@@ -37,7 +37,7 @@ func TestPassport(t *testing.T) {
 
 	other := openTracked(t, shop.BikeFacts{})
 	*other.now = *w.now
-	owner, err := other.AddCustomer(ctx, other.mira, "", shop.CustomerFacts{Name: "Posy"})
+	owner, err := other.AddCustomer(ctx, other.mira, shop.CustomerFacts{Name: "Posy"})
 	require.NoError(t, err)
 	_, err = other.TakePassport(ctx, other.mira, [16]byte{9}, text)
 	assert.Equal(t, map[string]string{"customer": "unknown-value"}, faults(t, err))
@@ -161,7 +161,7 @@ func TestTables(t *testing.T) {
 		_, err := b.ImportTable(ctx, b.mira, "odometer", []byte(bad), false)
 		assert.Equal(t, map[string]string{"file": "not-a-table"}, faults(t, err), name)
 	}
-	_, err = b.AddCustomer(ctx, b.mira, "", shop.CustomerFacts{Name: "=SUM(A1)"})
+	_, err = b.AddCustomer(ctx, b.mira, shop.CustomerFacts{Name: "=SUM(A1)"})
 	require.NoError(t, err)
 	text, err = b.ExportTable(ctx, "customers")
 	require.NoError(t, err)
@@ -175,11 +175,11 @@ func TestErasingAnOwner(t *testing.T) {
 	b := recalled(t)
 	bike, err := b.Bike(ctx, b.tag)
 	require.NoError(t, err)
-	_, err = b.OpenJob(ctx, b.mira, "", b.tag, shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 2}, Complaints: []string{}, Reports: "call Aldous at home"})
+	_, err = b.OpenJob(ctx, b.mira, b.tag, shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 2}, Complaints: []string{}, Reports: "call Aldous at home"})
 	require.NoError(t, err)
 	_, err = b.DraftRecall(ctx, b.mira, b.tag)
 	require.NoError(t, err)
-	l, err := b.Link(ctx, "owner", b.tag)
+	l, err := b.GiveLink(ctx, b.mira, shop.NewSecretLink{Kind: "owner", Tag: b.tag})
 	require.NoError(t, err)
 	data, err := b.CustomerData(ctx, bike.Owner.ID)
 	require.NoError(t, err)
@@ -188,9 +188,9 @@ func TestErasingAnOwner(t *testing.T) {
 	}
 	c, err := b.Customer(ctx, bike.Owner.ID)
 	require.NoError(t, err)
-	_, err = b.EraseCustomer(ctx, b.mira, bike.Owner.ID, c.Customer.Version+4)
+	_, err = b.EraseCustomer(ctx, b.mira, bike.Owner.ID, c.Customer.Version+4, true)
 	assert.Equal(t, "changed-meanwhile", code(t, err))
-	_, err = b.EraseCustomer(ctx, b.mira, bike.Owner.ID, c.Customer.Version)
+	_, err = b.EraseCustomer(ctx, b.mira, bike.Owner.ID, c.Customer.Version, true)
 	require.NoError(t, err)
 	dump := b.dump()
 	for _, personal := range []string{"Aldous", "7946 0018", "call Aldous"} {
@@ -208,7 +208,8 @@ func TestErasingAnOwner(t *testing.T) {
 func (t *tracked) dump() string {
 	t.Helper()
 	var file bytes.Buffer
-	require.NoError(t, databases[t.Service].Backup(context.Background(), &file, *t.now))
+	_, err := databases[t.Service].Backup(context.Background(), &file, *t.now)
+	require.NoError(t, err)
 	z, err := zip.NewReader(bytes.NewReader(file.Bytes()), int64(file.Len()))
 	require.NoError(t, err)
 	var all strings.Builder

@@ -22,7 +22,7 @@ type ReceivedMessage struct {
 
 // Received returns what the simulated gateway received, newest first.
 func (s *Service) Received(ctx context.Context) ([]ReceivedMessage, error) {
-	rows, err := s.store.Read().ReceivedList(ctx, messagesShown)
+	rows, err := s.store.Read(ctx).ReceivedList(ctx, messagesShown)
 	all := make([]ReceivedMessage, 0, len(rows))
 	for _, r := range rows {
 		all = append(all, ReceivedMessage{r.MessageID, r.ReceivedAt, r.Way, r.Address, r.Body, r.Delivered})
@@ -37,9 +37,9 @@ func (s *Service) GatewayMemory() outside.Memory { return gatewayMemory{s} }
 type gatewayMemory struct{ *Service }
 
 func (g gatewayMemory) Delivered(ctx context.Context, id uuid.UUID) (bool, error) {
-	return g.store.Read().WasDelivered(ctx, id)
+	return g.store.Read(ctx).WasDelivered(ctx, id)
 }
 
 func (g gatewayMemory) Keep(ctx context.Context, m outside.Message, delivered bool, at time.Time) error {
-	return g.store.Read().AddReceived(ctx, &store.Received{MessageID: m.ID, ReceivedAt: at, Way: m.Way, Address: m.Address, Body: m.Body, Delivered: delivered})
+	return g.store.Read(ctx).AddReceived(ctx, &store.Received{MessageID: m.ID, ReceivedAt: at, Way: m.Way, Address: m.Address, Body: m.Body, Delivered: delivered})
 }

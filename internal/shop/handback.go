@@ -21,7 +21,7 @@ type NewFinding struct {
 }
 
 // AddFinding notes a finding. What must hold a bike holds it, whatever was said of it.
-func (s *Service) AddFinding(ctx context.Context, who Actor, d Deed, id uuid.UUID, n NewFinding) (Job, error) {
+func (s *Service) AddFinding(ctx context.Context, who Actor, id uuid.UUID, n NewFinding) (Job, error) {
 	n.Place, n.Note = tidy(n.Place), tidy(n.Note)
 	var wrong []Field
 	if n.Severity != "" {
@@ -39,7 +39,7 @@ func (s *Service) AddFinding(ctx context.Context, who Actor, d Deed, id uuid.UUI
 	if len(wrong) > 0 {
 		return Job{}, invalid(wrong...)
 	}
-	_, err = once(ctx, s, who, d, "finding "+id.String(), n, func(tx store.Tx) (string, error) {
+	_, err = once(ctx, s, who, "finding "+id.String(), n, func(ctx context.Context, tx store.Tx) (string, error) {
 		l, err := s.openLayout(ctx, tx, id)
 		if err != nil {
 			return "", err
@@ -68,7 +68,7 @@ func (s *Service) ResolveFinding(ctx context.Context, who Actor, id, finding uui
 			return Job{}, &Problem{Kind: Forbidden, Code: "not-allowed", Message: "A mechanic signs that the owner was told and the bike leaves unridden."}
 		}
 	}
-	err := s.store.Write(ctx, func(tx store.Tx) error {
+	err := s.write(ctx, who, "resolve-finding "+finding.String(), resolution, func(ctx context.Context, tx store.Tx) error {
 		l, err := s.openLayout(ctx, tx, id)
 		if err != nil {
 			return err
@@ -92,11 +92,11 @@ func (s *Service) ResolveFinding(ctx context.Context, who Actor, id, finding uui
 }
 
 // AddNote writes something down about a job.
-func (s *Service) AddNote(ctx context.Context, who Actor, d Deed, id uuid.UUID, text string) (Job, error) {
+func (s *Service) AddNote(ctx context.Context, who Actor, id uuid.UUID, text string) (Job, error) {
 	if text = tidy(text); text == "" {
 		return Job{}, invalid(Field{Path: "text", Code: "missing", Message: "There is nothing to write down."})
 	}
-	_, err := once(ctx, s, who, d, "note "+id.String(), text, func(tx store.Tx) (string, error) {
+	_, err := once(ctx, s, who, "note "+id.String(), text, func(ctx context.Context, tx store.Tx) (string, error) {
 		l, err := s.openLayout(ctx, tx, id)
 		if err != nil {
 			return "", err
@@ -116,15 +116,11 @@ const (
 
 // AddJobPhoto keeps a picture of a job.
 func (s *Service) AddJobPhoto(ctx context.Context, who Actor, id uuid.UUID, picture []byte) (Job, error) {
-	large, err := shrink(picture, longestSide)
+	sizes, err := shrinkAll(ctx, picture, longestSide, thumbnailSide)
 	if err != nil {
 		return Job{}, err
 	}
-	small, err := shrink(picture, thumbnailSide)
-	if err != nil {
-		return Job{}, err
-	}
-	err = s.store.Write(ctx, func(tx store.Tx) error {
+	err = s.write(ctx, who, "job-photo "+id.String(), fileOf(picture), func(ctx context.Context, tx store.Tx) error {
 		l, err := s.openLayout(ctx, tx, id)
 		if err != nil {
 			return err
@@ -136,7 +132,7 @@ func (s *Service) AddJobPhoto(ctx context.Context, who Actor, id uuid.UUID, pict
 		if len(had) >= mostPhotosOfJob {
 			return &Problem{Kind: Conflict, Code: "too-many-photos", Message: fmt.Sprintf("A job keeps %d photos at most.", mostPhotosOfJob)}
 		}
-		p := store.JobPhoto{ID: uuid.New(), JobID: id, JPEG: large, Thumbnail: small, TakenAt: s.now(), TakenBy: who.Person.ID}
+		p := store.JobPhoto{ID: uuid.New(), JobID: id, JPEG: sizes[0], Thumbnail: sizes[1], TakenAt: s.now(), TakenBy: who.Person.ID}
 		if err := tx.AddJobPhoto(ctx, &p); err != nil {
 			return err
 		}
@@ -150,7 +146,7 @@ func (s *Service) AddJobPhoto(ctx context.Context, who Actor, id uuid.UUID, pict
 
 // JobPhoto returns a picture of a job as JPEG, or its thumbnail.
 func (s *Service) JobPhoto(ctx context.Context, id uuid.UUID, thumbnail bool) ([]byte, error) {
-	p, err := s.store.Read().JobPhoto(ctx, id)
+	p, err := s.store.Read(ctx).JobPhoto(ctx, id)
 	if notFound(err) {
 		return nil, missing("photo", "photo-not-found")
 	}
@@ -176,7 +172,7 @@ func (s *Service) HandBackJob(ctx context.Context, who Actor, id uuid.UUID, h Ha
 	if who.Person.Role == "counter" {
 		return Job{}, &Problem{Kind: Forbidden, Code: "not-allowed", Message: "A mechanic hands the bike back."}
 	}
-	l, err := s.loadLayout(ctx, s.store.Read(), id, false)
+	l, err := s.loadLayout(ctx, s.store.Read(ctx), id, false)
 	if err != nil {
 		return Job{}, err
 	}
@@ -186,7 +182,7 @@ func (s *Service) HandBackJob(ctx context.Context, who Actor, id uuid.UUID, h Ha
 			return Job{}, err
 		}
 	}
-	err = s.store.Write(ctx, func(tx store.Tx) error {
+	err = s.write(ctx, who, "hand-back "+id.String(), changeOf{h.Version, h.Asked}, func(ctx context.Context, tx store.Tx) error {
 		l, err := s.openLayout(ctx, tx, id)
 		if err != nil {
 			return err
@@ -210,7 +206,7 @@ func (s *Service) secondSignature(ctx context.Context, who Actor, h HandBack) (*
 	case *h.SecondID == who.Person.ID:
 		return nil, refuse("second_id", "same-person", "The second signature is somebody else's.")
 	}
-	p, err := s.checkPIN(ctx, *h.SecondID, h.SecondPIN)
+	p, err := s.checkPIN(ctx, *h.SecondID, h.SecondPIN, attempt{device: who.DeviceID, address: "device " + who.DeviceID.String()})
 	if err != nil {
 		if problem, ok := errors.AsType[*Problem](err); ok && problem.Kind == NotSignedIn { // whoever asks stays signed in
 			return nil, refuse("second_pin", "wrong-pin", problem.Message)
@@ -297,7 +293,7 @@ func (s *Service) CancelJob(ctx context.Context, who Actor, id uuid.UUID, versio
 	if reason = tidy(reason); len([]rune(reason)) < 3 {
 		return Job{}, invalid(Field{Path: "reason", Code: "missing", Message: "Say in a few words why the job is cancelled."})
 	}
-	err := s.store.Write(ctx, func(tx store.Tx) error {
+	err := s.write(ctx, who, "cancel-job "+id.String(), changeOf{version, reason}, func(ctx context.Context, tx store.Tx) error {
 		l, err := s.openLayout(ctx, tx, id)
 		if err != nil {
 			return err

@@ -67,7 +67,7 @@ func kindOf(row store.Instrument) wear.Kind {
 
 // Instruments returns the tools in use, or those retired, in the order of the bench.
 func (s *Service) Instruments(ctx context.Context, retired bool) ([]Instrument, error) {
-	rows, err := s.store.Read().Instruments(ctx, retired)
+	rows, err := s.store.Read(ctx).Instruments(ctx, retired)
 	if err != nil {
 		return nil, err
 	}
@@ -83,7 +83,7 @@ const historyShown = 60
 
 // Instrument returns a tool, in use or retired, with its history.
 func (s *Service) Instrument(ctx context.Context, id uuid.UUID) (InstrumentView, error) {
-	tx := s.store.Read()
+	tx := s.store.Read(ctx)
 	row, err := instrumentByID(ctx, tx, id)
 	if err != nil {
 		return InstrumentView{}, err
@@ -167,7 +167,7 @@ type NewInstrument struct {
 }
 
 // AddInstrument adds a tool to the bench; its zero is not checked yet.
-func (s *Service) AddInstrument(ctx context.Context, who Actor, d Deed, n NewInstrument) (Instrument, error) {
+func (s *Service) AddInstrument(ctx context.Context, who Actor, n NewInstrument) (Instrument, error) {
 	if err := s.mayRule(who); err != nil {
 		return Instrument{}, err
 	}
@@ -178,7 +178,7 @@ func (s *Service) AddInstrument(ctx context.Context, who Actor, d Deed, n NewIns
 	if err := checkInstrument(kind, &n.Facts); err != nil {
 		return Instrument{}, err
 	}
-	tool, err := once(ctx, s, who, d, "add-instrument", n, func(tx store.Tx) (Instrument, error) {
+	tool, err := once(ctx, s, who, "add-instrument", n, func(ctx context.Context, tx store.Tx) (Instrument, error) {
 		row := store.Instrument{ID: uuid.New(), Name: n.Facts.Name, Kind: n.Kind, Spreads: n.Facts.Spreads, Marks: append([]float64{}, n.Facts.MarksPct...), CreatedAt: s.now()}
 		if err := tx.AddInstrument(ctx, &row); err != nil {
 			return Instrument{}, err
@@ -237,7 +237,7 @@ func (s *Service) updateInstrument(ctx context.Context, who Actor, id uuid.UUID,
 		return Instrument{}, err
 	}
 	var after Instrument
-	err := s.store.Write(ctx, func(tx store.Tx) error {
+	err := onceInto(ctx, s, who, "change-instrument "+id.String(), changeOf{version, yours}, &after, func(ctx context.Context, tx store.Tx) error {
 		row, err := instrumentByID(ctx, tx, id)
 		if err != nil {
 			return err
@@ -261,7 +261,7 @@ func (s *Service) updateInstrument(ctx context.Context, who Actor, id uuid.UUID,
 		return nil
 	})
 	if errors.Is(err, store.ErrStale) {
-		now, err := instrumentByID(ctx, s.store.Read(), id)
+		now, err := instrumentByID(ctx, s.store.Read(ctx), id)
 		if err != nil {
 			return Instrument{}, err
 		}
@@ -288,7 +288,7 @@ type ZeroUnderstood struct {
 
 // ReadZero says what a reading of a new chain means for a tool. It writes nothing.
 func (s *Service) ReadZero(ctx context.Context, id uuid.UUID, r ZeroReading) (ZeroUnderstood, error) {
-	tx := s.store.Read()
+	tx := s.store.Read(ctx)
 	row, err := instrumentByID(ctx, tx, id)
 	if err != nil {
 		return ZeroUnderstood{}, err
@@ -345,13 +345,13 @@ type zeroBody struct {
 }
 
 // CheckZero notes what a tool said of a new chain: from then on that is taken off what it reads.
-func (s *Service) CheckZero(ctx context.Context, who Actor, d Deed, id uuid.UUID, r ZeroReading) (Instrument, error) {
+func (s *Service) CheckZero(ctx context.Context, who Actor, id uuid.UUID, r ZeroReading) (Instrument, error) {
 	r.Text = tidy(r.Text)
 	at, err := s.happened(r.CheckedAt)
 	if err != nil {
 		return Instrument{}, err
 	}
-	tool, err := once(ctx, s, who, d, "check-zero "+id.String(), r, func(tx store.Tx) (Instrument, error) {
+	tool, err := once(ctx, s, who, "check-zero "+id.String(), r, func(ctx context.Context, tx store.Tx) (Instrument, error) {
 		row, err := instrumentByID(ctx, tx, id)
 		if err != nil {
 			return Instrument{}, err

@@ -88,14 +88,14 @@ type jobBody struct {
 
 // OpenJob takes a bike in: what was seen and said. A bike that comes again within a fortnight is linked
 // to the job before.
-func (s *Service) OpenJob(ctx context.Context, who Actor, d Deed, tagText string, a Arrival) (Job, error) {
+func (s *Service) OpenJob(ctx context.Context, who Actor, tagText string, a Arrival) (Job, error) {
 	if err := checkArrival(&a, nil, s.now()); err != nil {
 		return Job{}, err
 	}
-	if _, err := s.look(ctx, tagText, a.CleaningQuestion); err != nil {
-		return Job{}, err
-	}
-	id, err := once(ctx, s, who, d, "open-job "+tagText, a, func(tx store.Tx) (uuid.UUID, error) {
+	id, err := once(ctx, s, who, "open-job "+tagText, a, func(ctx context.Context, tx store.Tx) (uuid.UUID, error) {
+		if _, err := s.look(ctx, tx, tagText, a.CleaningQuestion); err != nil {
+			return uuid.Nil, err
+		}
 		bike, err := bikeInCare(ctx, tx, tagText)
 		if err != nil {
 			return uuid.Nil, err
@@ -174,7 +174,7 @@ func (s *Service) jobEntry(ctx context.Context, tx store.Tx, who Actor, bike sto
 
 // Jobs returns the jobs that are open, by promised time.
 func (s *Service) Jobs(ctx context.Context) ([]JobSummary, error) {
-	tx := s.store.Read()
+	tx := s.store.Read(ctx)
 	people, err := s.peopleByID(ctx, tx)
 	if err != nil {
 		return nil, err
@@ -212,7 +212,7 @@ func bikeWords(b store.Bike) string {
 
 // Job returns a job as it is for whoever asks.
 func (s *Service) Job(ctx context.Context, who Actor, id uuid.UUID) (Job, error) {
-	return s.jobIn(ctx, s.store.Read(), who, id)
+	return s.jobIn(ctx, s.store.Read(ctx), who, id)
 }
 
 func (s *Service) jobIn(ctx context.Context, tx store.Tx, who Actor, id uuid.UUID) (Job, error) {
@@ -275,6 +275,7 @@ func (s *Service) fill(ctx context.Context, tx store.Tx, who Actor, l *layout, j
 	if err != nil {
 		return err
 	}
+	entries, _ = sound(entries)
 	for _, e := range entries {
 		b, err := bodyOf[jobBody](e)
 		if err != nil {
@@ -324,7 +325,7 @@ func (s *Service) fill(ctx context.Context, tx store.Tx, who Actor, l *layout, j
 
 // JobsOfBike returns a bike's jobs, newest first.
 func (s *Service) JobsOfBike(ctx context.Context, tagText string) ([]JobRefFull, error) {
-	tx := s.store.Read()
+	tx := s.store.Read(ctx)
 	bike, err := bikeByTag(ctx, tx, tagText)
 	if err != nil {
 		return nil, err

@@ -37,7 +37,7 @@ func takeIn(t *testing.T, facts shop.BikeFacts, a shop.Arrival) *atWork {
 func (w *atWork) open(a shop.Arrival) {
 	w.Helper()
 	var err error
-	w.job, err = w.OpenJob(context.Background(), w.mira, "", w.tag, a)
+	w.job, err = w.OpenJob(context.Background(), w.mira, w.tag, a)
 	require.NoError(w, err)
 }
 
@@ -57,7 +57,7 @@ func (w *atWork) step(code string) shop.StepView {
 }
 
 func (w *atWork) try(who shop.Actor, code string, d shop.StepDeed) error {
-	job, err := w.DoStep(context.Background(), who, "", w.job.ID, code, d)
+	job, err := w.DoStep(context.Background(), who, w.job.ID, code, d)
 	if err == nil {
 		w.job = job
 	}
@@ -111,7 +111,7 @@ func problem(t *testing.T, err error) *shop.Problem {
 func TestJob(t *testing.T) {
 	ctx := context.Background()
 	w := takeIn(t, courier, shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 3, DrivetrainGrade: 3, Heavy: true}, Complaints: []string{"gritty"}, Wants: "by four"})
-	_, err := w.OpenJob(ctx, w.mira, "", w.tag, shop.Arrival{})
+	_, err := w.OpenJob(ctx, w.mira, w.tag, shop.Arrival{})
 	assert.Equal(t, "job-open", problem(t, err).Code, "one job at a time for a bike")
 
 	options, err := w.JobOptions(ctx, w.job.ID)
@@ -156,13 +156,13 @@ func TestJob(t *testing.T) {
 	require.Len(t, waits.Waits, 1)
 	soak := waits.Waits[0]
 	assert.Equal(t, []any{"jar-soak", w.tag, 30 * time.Minute}, []any{soak.What, soak.Tag, soak.LeastAt.Sub(soak.BeganAt)})
-	_, err = w.DoWait(ctx, w.mira, "", soak.ID, shop.WaitDeed{Deed: "take"})
+	_, err = w.DoWait(ctx, w.mira, soak.ID, shop.WaitDeed{Deed: "take"})
 	assert.Equal(t, "wait-runs", problem(t, err).Code)
-	_, err = w.DoWait(ctx, w.mira, "", soak.ID, shop.WaitDeed{Deed: "extend", Minutes: 200, Reason: "very foul"})
+	_, err = w.DoWait(ctx, w.mira, soak.ID, shop.WaitDeed{Deed: "extend", Minutes: 200, Reason: "very foul"})
 	assert.Equal(t, "too-long", problem(t, err).Code, "alloy parts come out in two hours")
-	_, err = w.DoWait(ctx, w.mira, "", soak.ID, shop.WaitDeed{Deed: "extend", Minutes: 20, Reason: "very foul"})
+	_, err = w.DoWait(ctx, w.mira, soak.ID, shop.WaitDeed{Deed: "extend", Minutes: 20, Reason: "very foul"})
 	require.NoError(t, err)
-	_, err = w.DoWait(ctx, w.mira, "", soak.ID, shop.WaitDeed{Deed: "end"})
+	_, err = w.DoWait(ctx, w.mira, soak.ID, shop.WaitDeed{Deed: "end"})
 	assert.Equal(t, map[string]string{"reason": "missing"}, faults(t, err))
 
 	// A check that fails sends it back, and counts.
@@ -172,7 +172,7 @@ func TestJob(t *testing.T) {
 	assert.Equal(t, "done", w.step("chain-scrub").State, "no further back than it says")
 
 	// What is found may hold it, whatever is said of it.
-	job, err := w.AddFinding(ctx, w.mira, "", w.job.ID, shop.NewFinding{Code: "pads-worn", Place: "rear", Severity: "note"})
+	job, err := w.AddFinding(ctx, w.mira, w.job.ID, shop.NewFinding{Code: "pads-worn", Place: "rear", Severity: "note"})
 	require.NoError(t, err)
 	assert.Equal(t, "stop", job.Findings[0].Severity)
 
@@ -288,7 +288,7 @@ func TestJobRefusals(t *testing.T) {
 	w := takeIn(t, courier, shop.Arrival{CleaningQuestion: shop.CleaningQuestion{DrivetrainGrade: 2, Rust: "tarnished"}})
 	_, err := w.HandBackJob(ctx, shop.Actor{Person: shop.Person{Role: "counter"}}, w.job.ID, shop.HandBack{})
 	assert.Equal(t, "not-allowed", problem(t, err).Code)
-	_, err = w.OpenJob(ctx, w.mira, "", w.tag, shop.Arrival{Complaints: []string{"hums"}, PromisedAt: ptr(w.now.Add(-time.Hour))})
+	_, err = w.OpenJob(ctx, w.mira, w.tag, shop.Arrival{Complaints: []string{"hums"}, PromisedAt: ptr(w.now.Add(-time.Hour))})
 	assert.Equal(t, map[string]string{"complaints[0]": "unknown-value", "promised_at": "in-the-past"}, faults(t, err))
 	_, err = w.PlanJob(ctx, w.mira, w.job.ID, shop.JobOrder{Version: 7})
 	p := problem(t, err)
@@ -298,7 +298,7 @@ func TestJobRefusals(t *testing.T) {
 	assert.Equal(t, map[string]string{"route": "unknown-value"}, faults(t, err))
 	_, err = w.Job(ctx, w.mira, uuid.New())
 	assert.Equal(t, "job-not-found", problem(t, err).Code)
-	_, err = w.AddFinding(ctx, w.mira, "", w.job.ID, shop.NewFinding{Code: "other", Severity: "later"})
+	_, err = w.AddFinding(ctx, w.mira, w.job.ID, shop.NewFinding{Code: "other", Severity: "later"})
 	assert.Equal(t, map[string]string{"severity": "unknown-value", "note": "missing"}, faults(t, err))
 	_, err = w.AddJobPhoto(ctx, w.mira, w.job.ID, []byte("not a picture"))
 	assert.Equal(t, "not-a-picture", problem(t, err).Code)
@@ -311,7 +311,7 @@ func TestJobRefusals(t *testing.T) {
 	size, _, err := image.DecodeConfig(bytes.NewReader(small))
 	require.NoError(t, err)
 	assert.Equal(t, []int{240, 160}, []int{size.Width, size.Height})
-	_, err = w.StartWait(ctx, w.mira, "", shop.NewWait{Minutes: 0})
+	_, err = w.StartWait(ctx, w.mira, shop.NewWait{Minutes: 0})
 	assert.Equal(t, map[string]string{"what": "missing", "minutes": "out-of-range"}, faults(t, err))
 }
 
@@ -319,13 +319,13 @@ func TestJobRefusals(t *testing.T) {
 func TestStores(t *testing.T) {
 	ctx := context.Background()
 	w := takeIn(t, commuter, shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 4, LubricantOn: "oil", LubricantNext: "immersion-wax"}})
-	_, err := w.AddMaterial(ctx, w.mira, "", shop.NewMaterialFacts{Kind: "degreaser", Facts: shop.MaterialFacts{Name: "White petrol"}})
+	_, err := w.AddMaterial(ctx, w.mira, shop.NewMaterialFacts{Kind: "degreaser", Facts: shop.MaterialFacts{Name: "White petrol"}})
 	assert.Equal(t, map[string]string{"facts.name": "never-used"}, faults(t, err))
-	_, err = w.AddMaterial(ctx, w.mira, "", shop.NewMaterialFacts{Kind: "degreaser", Facts: shop.MaterialFacts{Name: "Citrus degreaser", Quantity: 5000, LowMark: 4700, PackSize: ptr(1000.0), PackCost: ptr(1200)}})
+	_, err = w.AddMaterial(ctx, w.mira, shop.NewMaterialFacts{Kind: "degreaser", Facts: shop.MaterialFacts{Name: "Citrus degreaser", Quantity: 5000, LowMark: 4700, PackSize: ptr(1000.0), PackCost: ptr(1200)}})
 	require.NoError(t, err)
-	tank, err := w.AddBath(ctx, w.mira, "", shop.NewBath{Kind: "ultrasonic-tank", Facts: shop.BathFacts{Name: "Tank 1", Fluid: "degreaser 2:1", VolumeML: 3000}})
+	tank, err := w.AddBath(ctx, w.mira, shop.NewBath{Kind: "ultrasonic-tank", Facts: shop.BathFacts{Name: "Tank 1", Fluid: "degreaser 2:1", VolumeML: 3000}})
 	require.NoError(t, err)
-	pot, err := w.AddBath(ctx, w.mira, "", shop.NewBath{Kind: "wax-pot", Facts: shop.BathFacts{Name: "Pot", Fluid: "wax", VolumeML: 500}})
+	pot, err := w.AddBath(ctx, w.mira, shop.NewBath{Kind: "wax-pot", Facts: shop.BathFacts{Name: "Pot", Fluid: "wax", VolumeML: 500}})
 	require.NoError(t, err)
 	assert.Equal(t, 40, pot.Left)
 	w.plan(shop.JobOrder{})
@@ -339,9 +339,9 @@ func TestStores(t *testing.T) {
 	w.do("bare-look", shop.StepDeed{Deed: "fail"})
 	err = w.try(w.mira, "bare-two", shop.StepDeed{Deed: "done"})
 	assert.Equal(t, "bath-refused", problem(t, err).Code)
-	_, err = w.DoBath(ctx, w.mira, "", tank.ID, shop.BathDeed{Deed: "settle"})
+	_, err = w.DoBath(ctx, w.mira, tank.ID, shop.BathDeed{Deed: "settle"})
 	assert.Equal(t, "bath-refused", problem(t, err).Code)
-	after, err := w.DoBath(ctx, w.mira, "", tank.ID, shop.BathDeed{Deed: "renew"})
+	after, err := w.DoBath(ctx, w.mira, tank.ID, shop.BathDeed{Deed: "renew"})
 	require.NoError(t, err)
 	assert.Equal(t, 4, after.Left)
 	w.until("wax-off")
@@ -374,13 +374,13 @@ func TestStepsAreLeftAndPaused(t *testing.T) {
 	w.plan(shop.JobOrder{})
 	bike, err := w.Bike(ctx, w.tag)
 	require.NoError(t, err)
-	other, err := w.AddBike(ctx, w.mira, "", shop.NewBike{CustomerID: bike.Owner.ID, Facts: commuter})
+	other, err := w.AddBike(ctx, w.mira, shop.NewBike{CustomerID: bike.Owner.ID, Facts: commuter})
 	require.NoError(t, err)
 	second := w.takeIn(other.Tag, nil)
 
 	w.do("floor", shop.StepDeed{Deed: "begin"})
 	*w.now = w.now.Add(3 * time.Minute)
-	_, err = w.DoStep(ctx, w.mira, "", second.ID, "floor", shop.StepDeed{Deed: "begin"})
+	_, err = w.DoStep(ctx, w.mira, second.ID, "floor", shop.StepDeed{Deed: "begin"})
 	require.NoError(t, err)
 	left, err := w.Job(ctx, w.mira, w.job.ID)
 	require.NoError(t, err)

@@ -32,7 +32,7 @@ const kindJobPart = "job-part"
 const mostOfPart = 99
 
 // AddJobPart notes a part in a job. Its price is on the bill from then on.
-func (s *Service) AddJobPart(ctx context.Context, who Actor, d Deed, id uuid.UUID, p JobPart) (Job, error) {
+func (s *Service) AddJobPart(ctx context.Context, who Actor, id uuid.UUID, p JobPart) (Job, error) {
 	p.What = tidy(p.What)
 	var wrong []Field
 	if n := len([]rune(p.What)); n == 0 || n > 200 {
@@ -47,7 +47,7 @@ func (s *Service) AddJobPart(ctx context.Context, who Actor, d Deed, id uuid.UUI
 	if len(wrong) > 0 {
 		return Job{}, invalid(wrong...)
 	}
-	_, err := once(ctx, s, who, d, "job-part "+id.String(), p, func(tx store.Tx) (string, error) {
+	_, err := once(ctx, s, who, "job-part "+id.String(), p, func(ctx context.Context, tx store.Tx) (string, error) {
 		l, err := s.openLayout(ctx, tx, id)
 		if err != nil {
 			return "", err
@@ -63,6 +63,7 @@ func (s *Service) AddJobPart(ctx context.Context, who Actor, d Deed, id uuid.UUI
 // partsOf are the parts among the entries of a job that stand.
 func partsOf(entries []store.EntryView) ([]JobPartRow, error) {
 	rows := []JobPartRow{}
+	entries, _ = sound(entries)
 	for _, e := range entries {
 		if e.Kind != kindJobPart || e.StruckAt != nil {
 			continue

@@ -95,7 +95,7 @@ type planner struct {
 func (s *Service) planner(ctx context.Context, tx store.Tx, tagText string, since time.Time, a Arrival) (planner, error) {
 	p := planner{arrival: a, prices: map[string]price.Money{}}
 	var err error
-	if p.dirtyBike, err = s.look(ctx, tagText, a.CleaningQuestion); err != nil {
+	if p.dirtyBike, err = s.look(ctx, tx, tagText, a.CleaningQuestion); err != nil {
 		return p, err
 	}
 	p.bike.Guide = a.Guide
@@ -198,7 +198,7 @@ func codesOf[T ~string](codes []T) []string {
 
 // JobOptions lays the ways to do a job side by side. It writes nothing.
 func (s *Service) JobOptions(ctx context.Context, id uuid.UUID) (JobOptions, error) {
-	tx := s.store.Read()
+	tx := s.store.Read(ctx)
 	l, err := s.loadLayout(ctx, tx, id, false)
 	if err != nil {
 		return JobOptions{}, err
@@ -258,7 +258,7 @@ func arrivalOf(j store.Job) (a Arrival, err error) {
 
 // ChangeArrival changes what was seen and said of a bike that is not planned yet, or plans anew from it.
 func (s *Service) ChangeArrival(ctx context.Context, who Actor, id uuid.UUID, version int, a Arrival) (Job, error) {
-	err := s.store.Write(ctx, func(tx store.Tx) error {
+	err := s.write(ctx, who, "change-arrival "+id.String(), changeOf{version, a}, func(ctx context.Context, tx store.Tx) error {
 		l, err := s.openLayout(ctx, tx, id)
 		if err != nil {
 			return err
@@ -269,7 +269,7 @@ func (s *Service) ChangeArrival(ctx context.Context, who Actor, id uuid.UUID, ve
 		if err := checkArrival(&a, l.job.PromisedAt, s.now()); err != nil {
 			return err
 		}
-		if _, err := s.look(ctx, tagOf(l.bike), a.CleaningQuestion); err != nil {
+		if _, err := s.look(ctx, tx, tagOf(l.bike), a.CleaningQuestion); err != nil {
 			return err
 		}
 		if l.job.Intake, err = json.Marshal(a); err != nil {
@@ -312,7 +312,7 @@ func (s *Service) afterJob(ctx context.Context, who Actor, id uuid.UUID, yours a
 // done stays done.
 func (s *Service) PlanJob(ctx context.Context, who Actor, id uuid.UUID, order JobOrder) (Job, error) {
 	order.Reason = tidy(order.Reason)
-	err := s.store.Write(ctx, func(tx store.Tx) error {
+	err := s.write(ctx, who, "plan-job "+id.String(), order, func(ctx context.Context, tx store.Tx) error {
 		l, err := s.openLayout(ctx, tx, id)
 		if err != nil {
 			return err

@@ -45,7 +45,7 @@ func TestQuoteOfAJob(t *testing.T) {
 		r.LabourHour, r.LabourStep, r.FluidsBy, r.TaxPct = 6000, 5, 2, 20
 		r.WasteRoute = map[string]int{"bath": 80}
 	})
-	_, err := w.AddMaterial(ctx, w.mira, "", shop.NewMaterialFacts{Kind: "oil", Facts: shop.MaterialFacts{Name: "Oil", Quantity: 100, PackSize: ptr(100.0), PackCost: ptr(1000)}})
+	_, err := w.AddMaterial(ctx, w.mira, shop.NewMaterialFacts{Kind: "oil", Facts: shop.MaterialFacts{Name: "Oil", Quantity: 100, PackSize: ptr(100.0), PackCost: ptr(1000)}})
 	require.NoError(t, err)
 	bath := way(w.ways(), "bath").Plan
 	require.NotNil(t, bath)
@@ -128,10 +128,10 @@ func TestLabelsAndLubricants(t *testing.T) {
 	w := takeIn(t, commuter, shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 2, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}})
 	_, err := w.PlanJob(ctx, w.mira, w.job.ID, shop.JobOrder{Version: w.job.Version, Route: "soak", Reason: "overnight", LongSoak: true})
 	assert.Equal(t, map[string]string{"route": "label-allows-no-long-soak"}, faults(t, err))
-	_, err = w.AddMaterial(ctx, w.mira, "", shop.NewMaterialFacts{Kind: "degreaser", Facts: shop.MaterialFacts{Name: "Degreaser",
+	_, err = w.AddMaterial(ctx, w.mira, shop.NewMaterialFacts{Kind: "degreaser", Facts: shop.MaterialFacts{Name: "Degreaser",
 		Card: shop.ProductCard{ProductParts: ptr(1.0), WaterParts: ptr(4.0), LongSoak: true, NoRinse: true, DwellLeast: ptr(3), DwellMost: ptr(6)}}})
 	require.NoError(t, err)
-	_, err = w.AddMaterial(ctx, w.mira, "", shop.NewMaterialFacts{Kind: "shampoo", Facts: shop.MaterialFacts{Name: "Shampoo", Card: shop.ProductCard{DwellLeast: ptr(9), DwellMost: ptr(3), ProductParts: ptr(1.0), TempLeast: ptr(90.0)}}})
+	_, err = w.AddMaterial(ctx, w.mira, shop.NewMaterialFacts{Kind: "shampoo", Facts: shop.MaterialFacts{Name: "Shampoo", Card: shop.ProductCard{DwellLeast: ptr(9), DwellMost: ptr(3), ProductParts: ptr(1.0), TempLeast: ptr(90.0)}}})
 	assert.Equal(t, map[string]string{"facts.card.dwell_most_min": "out-of-range", "facts.card.water_parts": "out-of-range", "facts.card.temp_most_c": "out-of-range"}, faults(t, err))
 	w.plan(shop.JobOrder{Route: "soak", Reason: "overnight", LongSoak: true})
 	jar := w.step("jar")
@@ -166,7 +166,7 @@ func TestStepsAtTheSameMoment(t *testing.T) {
 	errs := make([]error, 8)
 	var all sync.WaitGroup
 	for i := range errs {
-		all.Go(func() { _, errs[i] = w.DoStep(ctx, people[i%2], "", w.job.ID, "jar", deed) })
+		all.Go(func() { _, errs[i] = w.DoStep(ctx, people[i%2], w.job.ID, "jar", deed) })
 	}
 	all.Wait()
 	done := 0
@@ -185,11 +185,13 @@ func TestStepsAtTheSameMoment(t *testing.T) {
 	job, err := w.Job(ctx, w.mira, w.job.ID)
 	require.NoError(t, err)
 	next := job.Current
+	tapped := w.mira
+	tapped.Key = "tapped-thrice"
 	for range 3 {
-		_, err = w.DoStep(ctx, w.mira, "tapped-thrice", w.job.ID, next, shop.StepDeed{Deed: "done", Seen: []string{"brakes", "gloves", "fingers", "torque"}})
+		_, err = w.DoStep(ctx, tapped, w.job.ID, next, shop.StepDeed{Deed: "done", Seen: []string{"brakes", "gloves", "fingers", "torque"}})
 		require.NoError(t, err)
 	}
-	_, err = w.DoStep(ctx, shop.Actor{Person: shop.Person{ID: uuid.New(), Role: "counter"}}, "", w.job.ID, next, deed)
+	_, err = w.DoStep(ctx, shop.Actor{Person: shop.Person{ID: uuid.New(), Role: "counter"}}, w.job.ID, next, deed)
 	assert.Equal(t, "not-allowed", problem(t, err).Code)
 	*w.now = w.now.Add(3 * time.Hour)
 	late, err := w.Waits(ctx)
@@ -201,10 +203,10 @@ func TestStepsAtTheSameMoment(t *testing.T) {
 func TestSeveralChainsInOnePot(t *testing.T) {
 	ctx := context.Background()
 	w := takeIn(t, commuter, shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 0, DrivetrainGrade: 1, LubricantOn: "immersion-wax", LubricantNext: "immersion-wax"}})
-	pot, err := w.AddBath(ctx, w.mira, "", shop.NewBath{Kind: "wax-pot", Facts: shop.BathFacts{Name: "Pot", Fluid: "wax", VolumeML: 400}})
+	pot, err := w.AddBath(ctx, w.mira, shop.NewBath{Kind: "wax-pot", Facts: shop.BathFacts{Name: "Pot", Fluid: "wax", VolumeML: 400}})
 	require.NoError(t, err)
 	assert.Equal(t, []any{85.0, 110.0, 130.0}, []any{pot.Pot.LeastC, pot.Pot.MostC, pot.Pot.AlarmC}, "°C without a card")
-	_, err = w.AddMaterial(ctx, w.mira, "", shop.NewMaterialFacts{Kind: "immersion-wax", Facts: shop.MaterialFacts{Name: "Wax", Quantity: 500, Card: shop.ProductCard{TempLeast: ptr(93.0), TempMost: ptr(120.0)}}})
+	_, err = w.AddMaterial(ctx, w.mira, shop.NewMaterialFacts{Kind: "immersion-wax", Facts: shop.MaterialFacts{Name: "Wax", Quantity: 500, Card: shop.ProductCard{TempLeast: ptr(93.0), TempMost: ptr(120.0)}}})
 	require.NoError(t, err)
 	w.PlugInProbe(func(since *time.Time, _ time.Time) float64 {
 		if since == nil {
@@ -213,9 +215,9 @@ func TestSeveralChainsInOnePot(t *testing.T) {
 		return 131
 	})
 	other := *w
-	owner, err := w.AddCustomer(ctx, w.mira, "", shop.CustomerFacts{Name: "Kester"})
+	owner, err := w.AddCustomer(ctx, w.mira, shop.CustomerFacts{Name: "Kester"})
 	require.NoError(t, err)
-	second, err := w.AddBike(ctx, w.mira, "", shop.NewBike{CustomerID: owner.ID, Facts: commuter})
+	second, err := w.AddBike(ctx, w.mira, shop.NewBike{CustomerID: owner.ID, Facts: commuter})
 	require.NoError(t, err)
 	w.plan(shop.JobOrder{})
 	w.until("wax-off")
@@ -246,7 +248,7 @@ func TestPlansRefusedForTheirBaths(t *testing.T) {
 	ctx := context.Background()
 	waxed := shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "immersion-wax"}}
 	w := takeIn(t, commuter, waxed)
-	kept, err := w.AddBath(ctx, w.mira, "", shop.NewBath{Kind: "ultrasonic-tank", Facts: shop.BathFacts{Name: "New chains", Fluid: "degreaser", VolumeML: 3000, CleanOnly: true}})
+	kept, err := w.AddBath(ctx, w.mira, shop.NewBath{Kind: "ultrasonic-tank", Facts: shop.BathFacts{Name: "New chains", Fluid: "degreaser", VolumeML: 3000, CleanOnly: true}})
 	require.NoError(t, err)
 	try := func() error {
 		_, err := w.PlanJob(ctx, w.mira, w.job.ID, shop.JobOrder{Version: w.job.Version})
@@ -254,10 +256,10 @@ func TestPlansRefusedForTheirBaths(t *testing.T) {
 	}
 	assert.Equal(t, map[string]string{"route": "bath-clean-only"}, faults(t, try()), "a dirty chain for a clean bath")
 	assert.Equal(t, []string{"clean-only"}, []string{way(w.ways(), "bare").Baths[0].Code})
-	_, err = w.DoBath(ctx, w.mira, "", kept.ID, shop.BathDeed{Deed: "retire"})
+	_, err = w.DoBath(ctx, w.mira, kept.ID, shop.BathDeed{Deed: "retire"})
 	require.NoError(t, err)
 
-	tank, err := w.AddBath(ctx, w.mira, "", shop.NewBath{Kind: "ultrasonic-tank", Facts: shop.BathFacts{Name: "Tank", Fluid: "degreaser", VolumeML: 3000}})
+	tank, err := w.AddBath(ctx, w.mira, shop.NewBath{Kind: "ultrasonic-tank", Facts: shop.BathFacts{Name: "Tank", Fluid: "degreaser", VolumeML: 3000}})
 	require.NoError(t, err)
 	w.plan(shop.JobOrder{})
 	for range 2 { // grade 3 is two points of four
@@ -265,7 +267,7 @@ func TestPlansRefusedForTheirBaths(t *testing.T) {
 		w.do("bare-look", shop.StepDeed{Deed: "fail", Seen: w.step("bare-look").Cautions})
 	}
 	assert.Equal(t, map[string]string{"route": "bath-spent"}, faults(t, try()))
-	_, err = w.DoBath(ctx, w.mira, "", tank.ID, shop.BathDeed{Deed: "renew"})
+	_, err = w.DoBath(ctx, w.mira, tank.ID, shop.BathDeed{Deed: "renew"})
 	require.NoError(t, err)
 	require.NoError(t, try())
 }
@@ -275,7 +277,7 @@ func TestQuoteOfANewChain(t *testing.T) {
 	ctx := context.Background()
 	w := takeIn(t, commuter, shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 2, LubricantOn: "oil", LubricantNext: "oil"}})
 	w.read(3000, "1.1") // past the wear at which the sprockets go too
-	_, err := w.AddStock(ctx, w.mira, "", shop.NewStock{Kind: "chain", Facts: shop.StockFacts{Name: "A dear box", Sprockets: 11, Quantity: 1, Cost: ptr(3400), HasJoiningLink: true}})
+	_, err := w.AddStock(ctx, w.mira, shop.NewStock{Kind: "chain", Facts: shop.StockFacts{Name: "A dear box", Sprockets: 11, Quantity: 1, Cost: ptr(3400), HasJoiningLink: true}})
 	require.NoError(t, err)
 	q := way(w.ways(), "bath").Plan.Quote
 	assert.Equal(t, []string{"sprockets"}, q.Unpriced, "no price was set for them")
@@ -308,11 +310,13 @@ func TestPartsOfAJob(t *testing.T) {
 	w.plan(shop.JobOrder{})
 	quoted := w.job.Plan.Quote.Total
 	w.plan(shop.JobOrder{Agreed: &quoted})
-	_, err := w.AddJobPart(ctx, w.mira, "", w.job.ID, shop.JobPart{What: "  ", Count: 0, Price: ptr(-1)})
+	_, err := w.AddJobPart(ctx, w.mira, w.job.ID, shop.JobPart{What: "  ", Count: 0, Price: ptr(-1)})
 	assert.Equal(t, map[string]string{"what": "missing", "count": "out-of-range", "price": "out-of-range"}, faults(t, err))
-	job, err := w.AddJobPart(ctx, w.mira, "pads-once", w.job.ID, shop.JobPart{What: "Brake pads", Count: 2, Price: ptr(1500)})
+	keyed := w.mira
+	keyed.Key = "pads-once"
+	job, err := w.AddJobPart(ctx, keyed, w.job.ID, shop.JobPart{What: "Brake pads", Count: 2, Price: ptr(1500)})
 	require.NoError(t, err)
-	job, err = w.AddJobPart(ctx, w.mira, "pads-once", w.job.ID, shop.JobPart{What: "Brake pads", Count: 2, Price: ptr(1500)})
+	job, err = w.AddJobPart(ctx, keyed, w.job.ID, shop.JobPart{What: "Brake pads", Count: 2, Price: ptr(1500)})
 	require.NoError(t, err)
 	require.Len(t, job.Parts, 1, "sent twice, noted once")
 	assert.Equal(t, quoted+3600, job.Bill.Total, "two at 15.00, and a fifth")
@@ -322,16 +326,16 @@ func TestPartsOfAJob(t *testing.T) {
 	w.done("final-look")
 	_, err = w.HandBackJob(ctx, w.mira, w.job.ID, shop.HandBack{Version: w.job.Version})
 	assert.Equal(t, map[string]string{"asked": "missing"}, faults(t, err))
-	_, err = w.StrikeOut(ctx, w.mira, "", job.Parts[0].EntryID, "another bike's")
+	_, err = w.StrikeOut(ctx, w.mira, job.Parts[0].EntryID, "another bike's")
 	require.NoError(t, err)
 	job, err = w.Job(ctx, w.mira, w.job.ID)
 	require.NoError(t, err)
 	assert.Equal(t, []any{0, quoted, false}, []any{len(job.Parts), job.Bill.Total, job.AskOwner})
-	cable, err := w.AddJobPart(ctx, w.mira, "", w.job.ID, shop.JobPart{What: "Cable end", Count: 1})
+	cable, err := w.AddJobPart(ctx, w.mira, w.job.ID, shop.JobPart{What: "Cable end", Count: 1})
 	require.NoError(t, err)
 	_, err = w.HandBackJob(ctx, w.mira, w.job.ID, shop.HandBack{Version: cable.Version})
 	require.NoError(t, err)
-	_, err = w.StrikeOut(ctx, w.mira, "", cable.Parts[0].EntryID, "not fitted")
+	_, err = w.StrikeOut(ctx, w.mira, cable.Parts[0].EntryID, "not fitted")
 	assert.Equal(t, "job-closed", problem(t, err).Code, "its bill is settled")
 	page, err := w.Ledger(ctx, w.tag, 0, 100)
 	require.NoError(t, err)

@@ -40,12 +40,12 @@ const (
 
 // DoStep does something about a step. A step that something comes before, or that a wait holds, is
 // refused, and so is one whose cautions were not seen today.
-func (s *Service) DoStep(ctx context.Context, who Actor, d Deed, id uuid.UUID, code string, deed StepDeed) (Job, error) {
+func (s *Service) DoStep(ctx context.Context, who Actor, id uuid.UUID, code string, deed StepDeed) (Job, error) {
 	if who.Person.Role == "counter" {
 		return Job{}, &Problem{Kind: Forbidden, Code: "not-allowed", Message: "Work at the stand is a mechanic's or an apprentice's."}
 	}
 	deed.Reason = tidy(deed.Reason)
-	_, err := once(ctx, s, who, d, "step "+id.String()+" "+code, deed, func(tx store.Tx) (string, error) {
+	_, err := once(ctx, s, who, "step "+id.String()+" "+code, deed, func(ctx context.Context, tx store.Tx) (string, error) {
 		l, err := s.openLayout(ctx, tx, id)
 		if err != nil {
 			return "", err
@@ -300,7 +300,7 @@ func (w *work) onRecord(ctx context.Context, tx store.Tx, i int) error {
 	spec, st := w.specs[i], &w.steps[i]
 	since := w.job.CreatedAt.Add(-readLately)
 	has := func(kind string) (bool, error) {
-		facts, err := tx.StandingFacts(ctx, w.bike.ID, kind)
+		facts, _, err := activeEntries(ctx, tx, w.bike.ID, kind)
 		return slices.ContainsFunc(facts, func(e store.EntryView) bool { return !e.HappenedAt.Before(since) }), err
 	}
 	switch {

@@ -34,7 +34,7 @@ const shortestStep = 20
 // LearnedMinutes suggests other minutes for steps that really take longer or shorter than planned. Nothing is
 // changed by it: a person takes a suggestion over.
 func (s *Service) LearnedMinutes(ctx context.Context) ([]StepMinutes, error) {
-	tx := s.store.Read()
+	tx := s.store.Read(ctx)
 	h, err := loadHouse(ctx, tx)
 	if err != nil {
 		return nil, err

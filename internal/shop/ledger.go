@@ -92,9 +92,9 @@ const clockSlack = 2 * time.Minute
 
 // RecordMeasurement records what was read on a bike's chain. Readings that are not understood, or a
 // drivetrain that is not known, are refused and nothing is recorded.
-func (s *Service) RecordMeasurement(ctx context.Context, who Actor, d Deed, tagText string, n NewMeasurement) (Measurement, error) {
+func (s *Service) RecordMeasurement(ctx context.Context, who Actor, tagText string, n NewMeasurement) (Measurement, error) {
 	n.Note = tidy(n.Note)
-	return once(ctx, s, who, d, "record-measurement "+tagText, n, func(tx store.Tx) (Measurement, error) {
+	return once(ctx, s, who, "record-measurement "+tagText, n, func(ctx context.Context, tx store.Tx) (Measurement, error) {
 		return s.recordMeasurement(ctx, tx, who, tagText, n, s.now())
 	})
 }
@@ -102,8 +102,8 @@ func (s *Service) RecordMeasurement(ctx context.Context, who Actor, d Deed, tagT
 // recordMeasurement records a measurement, taken when it says or else at now.
 func (s *Service) recordMeasurement(ctx context.Context, tx store.Tx, who Actor, tagText string, n NewMeasurement, takenAt time.Time) (Measurement, error) {
 	if n.TakenAt != nil {
-		if n.TakenAt.After(takenAt.Add(clockSlack)) {
-			return Measurement{}, invalid(Field{Path: "taken_at", Code: "in-the-future", Message: "The reading is dated in the future. Check the clock of this device."})
+		if wrong := checkPast("taken_at", *n.TakenAt, takenAt); wrong != nil {
+			return Measurement{}, invalid(*wrong)
 		}
 		takenAt = store.Stamp(*n.TakenAt)
 	}
@@ -229,6 +229,15 @@ type LedgerEntry struct {
 	ByOwner     bool         `json:"by_owner,omitempty"`
 	Became      string       `json:"became,omitempty"` // of a message, a link, what an owner told
 	Finding     *FindingRow  `json:"finding,omitempty"`
+	Broken      string       `json:"broken,omitempty"` // what is wrong with an entry that counts for nothing
+	report      *uuid.UUID   // what a customer told, whose words are kept apart
+}
+
+func value(s *string) string {
+	if s == nil {
+		return ""
+	}
+	return *s
 }
 
 // LinkUsed is the joining link that closed a chain.
@@ -254,7 +263,11 @@ func newLedgerEntry(e store.EntryView) (LedgerEntry, error) {
 	out := LedgerEntry{ID: e.ID, Number: e.Number, Kind: e.Kind, HappenedAt: e.HappenedAt, WrittenAt: e.WrittenAt, By: e.PersonName,
 		Device: e.Device, Strikes: e.Strikes}
 	if e.StruckAt != nil {
-		out.Struck = &Struck{At: *e.StruckAt, By: *e.StruckBy, Reason: *e.StruckReason}
+		out.Struck = &Struck{At: *e.StruckAt, By: *e.StruckBy, Reason: value(e.StruckReason)}
+	}
+	if err := readable(e.Kind, e.Body); err != nil { // shown as what it is: something that nobody can read
+		out.Broken = err.Error()
+		return out, nil
 	}
 	if e.Kind == kindMeasurement {
 		var err error
@@ -285,9 +298,11 @@ func newLedgerEntry(e store.EntryView) (LedgerEntry, error) {
 		Task        string        `json:"task"`
 		Event       string        `json:"event"`
 		Owner       bool          `json:"owner"`
+		Report      *uuid.UUID    `json:"report"`
 		Became      string        `json:"became"`
 		State       string        `json:"state"`
 		Deed        string        `json:"deed"`
+		Name        string        `json:"name"`
 		Finding     *FindingRow   `json:"finding"`
 		Plan        *struct {
 			Route string `json:"route"`
@@ -299,7 +314,7 @@ func newLedgerEntry(e store.EntryView) (LedgerEntry, error) {
 	out.Changed, out.Reason, out.OdometerKM, out.NewComputer = body.Changed, body.Reason, body.KM, body.NewComputer
 	out.Part, out.Links, out.Link, out.RideTest, out.Checks, out.Parts, out.Note, out.Why = body.Part, body.Links, body.Link, body.RideTest, body.Checks, body.Parts, body.Note, body.Why
 	out.Job, out.Finding = body.Job, body.Finding
-	out.Task, out.Event, out.ByOwner = body.Task, body.Event, body.Owner
+	out.Task, out.Event, out.ByOwner, out.report = body.Task, body.Event, body.Owner, body.Report
 	switch e.Kind {
 	case kindRide:
 		ride, err := bodyOf[rideBody](e)
@@ -310,7 +325,7 @@ func newLedgerEntry(e store.EntryView) (LedgerEntry, error) {
 	case kindMessage:
 		out.Became = body.Became
 	case "link":
-		out.Became = body.Deed
+		out.Became, body.What = body.Deed, body.Name
 	case "owner-report":
 		out.Became = body.State
 	}
@@ -332,7 +347,7 @@ func newLedgerEntry(e store.EntryView) (LedgerEntry, error) {
 
 // Ledger returns what happened to a bike, newest first, from before the entry of that number.
 func (s *Service) Ledger(ctx context.Context, tagText string, before int64, limit int) (LedgerPage, error) {
-	tx := s.store.Read()
+	tx := s.store.Read(ctx)
 	bike, err := bikeByTag(ctx, tx, tagText)
 	if err != nil {
 		return LedgerPage{}, err
@@ -353,7 +368,28 @@ func (s *Service) Ledger(ctx context.Context, tagText string, before int64, limi
 		}
 		page.Entries = append(page.Entries, e)
 	}
-	return page, nil
+	return page, customersWords(ctx, tx, page.Entries)
+}
+
+// customersWords puts what customers said beside what they told of; it is not in the ledger, so that it can be
+// erased.
+func customersWords(ctx context.Context, tx store.Tx, entries []LedgerEntry) error {
+	var ids []uuid.UUID
+	for _, e := range entries {
+		if e.report != nil {
+			ids = append(ids, *e.report)
+		}
+	}
+	if len(ids) == 0 {
+		return nil
+	}
+	notes, err := tx.ReportNotes(ctx, ids)
+	for i, e := range entries {
+		if e.report != nil {
+			entries[i].Note = notes[*e.report]
+		}
+	}
+	return err
 }
 
 // strikeBody is what the ledger keeps of a correction.
@@ -362,18 +398,18 @@ type strikeBody struct {
 }
 
 // StrikeOut takes a wrong entry out of what counts. Both entries stay visible.
-func (s *Service) StrikeOut(ctx context.Context, who Actor, d Deed, entry uuid.UUID, reason string) (LedgerEntry, error) {
+func (s *Service) StrikeOut(ctx context.Context, who Actor, entry uuid.UUID, reason string) (LedgerEntry, error) {
 	if reason = tidy(reason); len([]rune(reason)) < 3 {
 		return LedgerEntry{}, invalid(Field{Path: "reason", Code: "missing", Message: "Say in a few words what was wrong: it stays in the ledger."})
 	}
-	e, err := once(ctx, s, who, d, "strike-out "+entry.String(), reason, func(tx store.Tx) (LedgerEntry, error) {
+	e, err := once(ctx, s, who, "strike-out "+entry.String(), reason, func(ctx context.Context, tx store.Tx) (LedgerEntry, error) {
 		wrong, err := tx.Entry(ctx, entry)
 		switch {
 		case notFound(err):
 			return LedgerEntry{}, missing("entry", "entry-not-found")
 		case err != nil:
 			return LedgerEntry{}, err
-		case !slices.Contains(trackKinds, wrong.Kind) && wrong.Kind != kindReplacement && wrong.Kind != kindJobPart:
+		case !mayBeVoided(wrong):
 			return LedgerEntry{}, &Problem{Kind: Conflict, Code: "not-struck-out", Message: "Only what was read or fitted can be struck out. Other facts are changed where they stand."}
 		case wrong.StruckAt != nil:
 			return LedgerEntry{}, alreadyStruck()
@@ -383,7 +419,7 @@ func (s *Service) StrikeOut(ctx context.Context, who Actor, d Deed, entry uuid.U
 			return LedgerEntry{}, err
 		}
 		topic := "bike"
-		if wrong.Kind == kindJobPart {
+		if wrong.Kind == kindJobPart && readable(wrong.Kind, wrong.Body) == nil && !imported(wrong.Body) {
 			topic = "job"
 			if err := s.partOfOpenJob(ctx, tx, wrong); err != nil {
 				return LedgerEntry{}, err
@@ -394,7 +430,8 @@ func (s *Service) StrikeOut(ctx context.Context, who Actor, d Deed, entry uuid.U
 			return LedgerEntry{}, err
 		}
 		if wrong.Kind == kindMeasurement {
-			if err := tx.StrikeMeasurement(ctx, entry, e.ID); err != nil {
+			// A reading that cannot be read was never laid out.
+			if err := tx.StrikeMeasurement(ctx, entry, e.ID); err != nil && !(errors.Is(err, store.ErrStale) && readable(wrong.Kind, wrong.Body) != nil) {
 				return LedgerEntry{}, err
 			}
 		}
@@ -413,9 +450,21 @@ func (s *Service) StrikeOut(ctx context.Context, who Actor, d Deed, entry uuid.U
 	return e, err
 }
 
+// mayBeVoided reports whether an entry is of those that are voided: what was read or fitted, and whatever of a
+// bike nobody can read.
+func mayBeVoided(e store.EntryView) bool {
+	switch {
+	case e.BikeID == nil || e.Kind == kindStrikeOut:
+		return false
+	case slices.Contains(trackKinds, e.Kind) || e.Kind == kindReplacement || e.Kind == kindJobPart:
+		return true
+	}
+	return readable(e.Kind, e.Body) != nil
+}
+
 // putBack puts what an entry took from the shelf back on it: it was not used after all.
 func putBack(ctx context.Context, tx store.Tx, wrong store.EntryView) error {
-	if wrong.Kind != kindChainFitted && wrong.Kind != kindChainOpened {
+	if wrong.Kind != kindChainFitted && wrong.Kind != kindChainOpened || readable(wrong.Kind, wrong.Body) != nil || imported(wrong.Body) {
 		return nil
 	}
 	b, err := bodyOf[chainBody](wrong)

@@ -17,7 +17,7 @@ func (s *Service) CustomerData(ctx context.Context, id uuid.UUID) (json.RawMessa
 	if err != nil {
 		return nil, err
 	}
-	tx := s.store.Read()
+	tx := s.store.Read(ctx)
 	bikes := []json.RawMessage{}
 	messages := []Message{}
 	for _, b := range c.Bikes {
@@ -46,13 +46,13 @@ const erasedName = "Erased owner"
 
 // EraseCustomer erases what is personal of an owner, in every place where it stands: name, addresses, notes,
 // what they said in their own words, what was told them, and the links to their bikes. The bikes' technical
-// records stay.
-func (s *Service) EraseCustomer(ctx context.Context, who Actor, id uuid.UUID, version int) (Customer, error) {
+// records stay, and their pictures where photos is false.
+func (s *Service) EraseCustomer(ctx context.Context, who Actor, id uuid.UUID, version int, photos bool) (Customer, error) {
 	if who.Person.Role == "apprentice" {
 		return Customer{}, &Problem{Kind: Forbidden, Code: "not-allowed", Message: "The counter or a mechanic erases an owner."}
 	}
 	var after Customer
-	err := s.store.Write(ctx, func(tx store.Tx) error {
+	err := onceInto(ctx, s, who, "erase-customer "+id.String(), changeOf{version, photos}, &after, func(ctx context.Context, tx store.Tx) error {
 		row, err := tx.Customer(ctx, id)
 		if notFound(err) {
 			return missing("customer", "customer-not-found")
@@ -68,7 +68,7 @@ func (s *Service) EraseCustomer(ctx context.Context, who Actor, id uuid.UUID, ve
 		if err := tx.SaveCustomer(ctx, &row); err != nil {
 			return err
 		}
-		if err := tx.EraseWords(ctx, id, s.now()); err != nil {
+		if err := tx.EraseWords(ctx, id, s.now(), photos); err != nil {
 			return err
 		}
 		after = newCustomer(row)

@@ -28,71 +28,162 @@ func (s *Service) FoundAt(base string) { s.base = strings.TrimRight(base, "/") }
 type secretLinkBody struct {
 	Link string `json:"link"` // kind
 	Deed string `json:"deed"` // given, withdrawn
+	Name string `json:"name,omitempty"`
 }
 
-// SecretLink is a link as somebody in the shop sees it.
-type SecretLink struct {
+// LiveLink is a link that opens something, as somebody in the shop sees it. Its address was shown once, when
+// it was given.
+type LiveLink struct {
+	ID        uuid.UUID `json:"id"`
 	Kind      string    `json:"kind"`
-	Path      string    `json:"path"` // on this server
-	URL       string    `json:"url"`
+	Name      string    `json:"name"`
 	CreatedAt time.Time `json:"created_at"`
 }
 
-func (s *Service) newSecretLink(l store.Link) SecretLink {
-	path := "/o/" + l.Token
+// GivenLink is a link with its address, which nobody is shown again.
+type GivenLink struct {
+	LiveLink
+	Path string `json:"path"` // on this server
+	URL  string `json:"url"`
+	Code string `json:"code"` // the address as a drawing for print, SVG; made at the edge
+}
+
+// NewSecretLink is a link to be given. Of the shop's calendar the tag is empty.
+type NewSecretLink struct {
+	Kind string `json:"kind"`
+	Tag  string `json:"tag,omitempty"`
+	Name string `json:"name,omitempty"` // what it is for
+}
+
+func newLiveLink(l store.Link) LiveLink { return LiveLink{l.ID, l.Kind, l.Name, l.CreatedAt} }
+
+func (s *Service) newGivenLink(l store.Link, token Token) GivenLink {
+	path := "/o/" + string(token)
 	if l.Kind != linkOwner {
-		path = "/calendar/" + l.Token + ".ics"
+		path = "/calendar/" + string(token) + ".ics"
 	}
-	return SecretLink{l.Kind, path, s.base + path, l.CreatedAt}
+	return GivenLink{LiveLink: newLiveLink(l), Path: path, URL: s.base + path}
 }
 
 // newToken is 128 bits of chance: nobody guesses it.
-func newToken() string {
+func newToken() Token {
 	var bits [16]byte
 	_, _ = rand.Read(bits[:]) // never fails
-	return base64.RawURLEncoding.EncodeToString(bits[:])
+	return Token(base64.RawURLEncoding.EncodeToString(bits[:]))
 }
 
-// ownerLink is the address of a bike's page for its owner; given where there is none.
-func (s *Service) ownerLink(ctx context.Context, tx store.Tx, bike store.Bike) (string, error) {
-	l, err := s.linkOf(ctx, tx, linkOwner, &bike)
-	return s.newSecretLink(l).URL, err
-}
+// mostLinks is how many live links a bike may have, and the shop: more are forgotten ones.
+const mostLinks = 50
 
-func (s *Service) linkOf(ctx context.Context, tx store.Tx, kind string, bike *store.Bike) (store.Link, error) {
+// giveLink mints a link. It ends none that was given before.
+func (s *Service) giveLink(ctx context.Context, tx store.Tx, who Actor, kind, name string, bike *store.Bike) (store.Link, Token, error) {
 	var id *uuid.UUID
 	if bike != nil {
 		id = &bike.ID
 	}
-	l, err := tx.LinkOf(ctx, kind, id)
-	if !notFound(err) {
-		return l, err
+	live, err := tx.Links(ctx, id)
+	if err != nil {
+		return store.Link{}, "", err
 	}
-	l = store.Link{Token: newToken(), Kind: kind, BikeID: id, CreatedAt: s.now()}
-	return l, tx.AddLink(ctx, &l)
+	if len(live) >= mostLinks { // the oldest was for a message long read
+		if err := tx.WithdrawLink(ctx, live[len(live)-1].ID, s.now()); err != nil {
+			return store.Link{}, "", err
+		}
+	}
+	token := newToken()
+	l := store.Link{ID: uuid.New(), TokenHash: token.hash(), Kind: kind, Name: name, BikeID: id, CreatedAt: s.now()}
+	if err := tx.AddLink(ctx, &l); err != nil || bike == nil {
+		return l, token, err
+	}
+	e := store.Entry{BikeID: id, Kind: "link"}
+	return l, token, s.append(ctx, tx, who, &e, secretLinkBody{kind, "given", name}, Change{Topic: "bike", Tag: tagOf(*bike)})
 }
 
-// Link returns a link, and gives one where there is none. Of the shop's calendar the tag is empty.
-func (s *Service) Link(ctx context.Context, kind, tagText string) (SecretLink, error) {
-	var out SecretLink
-	err := s.store.Write(ctx, func(tx store.Tx) error {
-		bike, err := s.linked(ctx, tx, kind, tagText)
+// GiveLink gives a secret link and says its address, this once.
+func (s *Service) GiveLink(ctx context.Context, who Actor, n NewSecretLink) (GivenLink, error) {
+	if err := mayGiveLinks(who); err != nil {
+		return GivenLink{}, err
+	}
+	n.Name = tidy(n.Name)
+	if n.Name == "" {
+		n.Name = map[string]string{linkOwner: "Link", linkCalendarBike: "Calendar", linkCalendarShop: "Calendar"}[n.Kind]
+	}
+	var given GivenLink
+	var minted Token
+	id, err := once(ctx, s, who, "give-link", n, func(ctx context.Context, tx store.Tx) (uuid.UUID, error) {
+		bike, err := s.linked(ctx, tx, n.Kind, n.Tag)
+		if err != nil {
+			return uuid.Nil, err
+		}
+		l, token, err := s.giveLink(ctx, tx, who, n.Kind, n.Name, bike)
+		given, minted = s.newGivenLink(l, token), token
+		return l.ID, err
+	})
+	if err != nil || minted != "" {
+		return given, err
+	}
+	// Sent again: the first answer with the address was lost, and nobody has it. The link gets another.
+	err = s.store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
+		l, err := tx.LockLink(ctx, id)
 		if err != nil {
 			return err
 		}
-		l, err := s.linkOf(ctx, tx, kind, bike)
-		out = s.newSecretLink(l)
-		return err
+		token := newToken()
+		given = s.newGivenLink(l, token)
+		return tx.SetLinkToken(ctx, id, token.hash())
 	})
-	return out, sendAgain(taken(err))
+	return given, err
 }
 
-// taken words somebody else giving the same link at the same time: asked again, it is there.
-func taken(err error) error {
-	if err == store.ErrTaken {
-		return store.ErrStale
+func mayGiveLinks(who Actor) error {
+	if who.Person.Role == "apprentice" {
+		return &Problem{Kind: Forbidden, Code: "not-allowed", Message: "The counter or a mechanic gives links out."}
 	}
-	return err
+	return nil
+}
+
+// Links returns the links of a bike that open something, or the shop's where the tag is empty.
+func (s *Service) Links(ctx context.Context, tagText string) ([]LiveLink, error) {
+	tx := s.store.Read(ctx)
+	var of *uuid.UUID
+	if tagText != "" {
+		bike, err := bikeByTag(ctx, tx, tagText)
+		if err != nil {
+			return nil, err
+		}
+		of = &bike.ID
+	}
+	links, err := tx.Links(ctx, of)
+	all := []LiveLink{}
+	for _, l := range links {
+		all = append(all, newLiveLink(l))
+	}
+	return all, err
+}
+
+// WithdrawLink takes one link back: it opens nothing from then on.
+func (s *Service) WithdrawLink(ctx context.Context, who Actor, id uuid.UUID) error {
+	if err := mayGiveLinks(who); err != nil {
+		return err
+	}
+	return s.write(ctx, who, "withdraw-link", id, func(ctx context.Context, tx store.Tx) error {
+		l, err := tx.LockLink(ctx, id)
+		if notFound(err) {
+			return missing("link", "link-not-found")
+		}
+		if err != nil || l.WithdrawnAt != nil {
+			return err
+		}
+		if err := tx.WithdrawLink(ctx, id, s.now()); err != nil || l.BikeID == nil {
+			return err
+		}
+		bike, err := tx.BikeByID(ctx, *l.BikeID)
+		if err != nil {
+			return err
+		}
+		e := store.Entry{BikeID: l.BikeID, Kind: "link"}
+		return s.append(ctx, tx, who, &e, secretLinkBody{l.Kind, "withdrawn", l.Name}, Change{Topic: "bike", Tag: tagOf(bike)})
+	})
 }
 
 func (s *Service) linked(ctx context.Context, tx store.Tx, kind, tagText string) (*store.Bike, error) {
@@ -104,35 +195,6 @@ func (s *Service) linked(ctx context.Context, tx store.Tx, kind, tagText string)
 		return &bike, err
 	}
 	return nil, missing("link", "link-not-found")
-}
-
-// Reissue withdraws a link, and gives a new one in its place: the old one opens nothing from then on.
-func (s *Service) Reissue(ctx context.Context, who Actor, kind, tagText string) (SecretLink, error) {
-	var out SecretLink
-	err := s.store.Write(ctx, func(tx store.Tx) error {
-		bike, err := s.linked(ctx, tx, kind, tagText)
-		if err != nil {
-			return err
-		}
-		var id *uuid.UUID
-		if bike != nil {
-			id = &bike.ID
-		}
-		if _, err := tx.WithdrawLink(ctx, kind, id, s.now()); err != nil {
-			return err
-		}
-		l, err := s.linkOf(ctx, tx, kind, bike)
-		if err != nil {
-			return err
-		}
-		out = s.newSecretLink(l)
-		if bike == nil {
-			return nil
-		}
-		e := store.Entry{BikeID: id, Kind: "link"}
-		return s.append(ctx, tx, who, &e, secretLinkBody{kind, "reissued"}, Change{Topic: "bike", Tag: tagOf(*bike)})
-	})
-	return out, err
 }
 
 // OwnerPage is a bike as its owner sees it: nothing personal, for whoever has the link.
@@ -185,7 +247,7 @@ const (
 )
 
 func (s *Service) byToken(ctx context.Context, tx store.Tx, token, kind string) (store.Bike, error) {
-	l, err := tx.Link(ctx, token)
+	l, err := tx.Link(ctx, Token(token).hash())
 	if notFound(err) || err == nil && (l.Kind != kind || l.BikeID == nil) {
 		return store.Bike{}, &Problem{Kind: Missing, Code: "link-not-found", Message: "This link opens nothing any longer. Ask the workshop for a new one."}
 	}
@@ -197,7 +259,7 @@ func (s *Service) byToken(ctx context.Context, tx store.Tx, token, kind string) 
 
 // OwnerPage opens a bike's page by its link.
 func (s *Service) OwnerPage(ctx context.Context, token string) (OwnerPage, error) {
-	tx := s.store.Read()
+	tx := s.store.Read(ctx)
 	bike, err := s.byToken(ctx, tx, token, linkOwner)
 	if err != nil {
 		return OwnerPage{}, err
@@ -225,7 +287,7 @@ func (s *Service) OwnerPage(ctx context.Context, token string) (OwnerPage, error
 		left := func(hard float64) float64 { return hard / track.HardPerKM }
 		p.LeftKM, p.Measured = &OwnerRange{left(f.LeftHardKM.P10), left(f.LeftHardKM.P50), left(f.LeftHardKM.P90)}, f.Measured
 	}
-	due, err := s.dueNow(ctx, bike.ID)
+	due, err := s.dueNow(ctx, tx, bike.ID)
 	if err != nil {
 		return p, err
 	}
@@ -298,7 +360,8 @@ type OwnerReportRow struct {
 const longestTelling = 500
 
 // Tell keeps what an owner tells from their page until the shop decides on it.
-func (s *Service) Tell(ctx context.Context, token string, r OwnerReport) error {
+// Sent again with the same key it is kept once.
+func (s *Service) Tell(ctx context.Context, token string, key IdempotencyKey, r OwnerReport) error {
 	r.Note = tidy(r.Note)
 	var wrong []Field
 	if r.KM != nil && !(*r.KM >= 0 && *r.KM <= maxOdometer) {
@@ -318,7 +381,7 @@ func (s *Service) Tell(ctx context.Context, token string, r OwnerReport) error {
 	if len(wrong) > 0 {
 		return invalid(wrong...)
 	}
-	return s.store.Write(ctx, func(tx store.Tx) error {
+	return s.store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
 		bike, err := s.byToken(ctx, tx, token, linkOwner)
 		if err != nil {
 			return err
@@ -327,10 +390,13 @@ func (s *Service) Tell(ctx context.Context, token string, r OwnerReport) error {
 		if err != nil {
 			return err
 		}
+		if again, err := tx.ReportedWith(ctx, bike.ID, string(key)); err != nil || again {
+			return err
+		}
 		if len(open) >= mostTelled {
 			return &Problem{Kind: TooSoon, Code: "told-enough", Message: "The workshop has not answered what you told yet. Call it if it is urgent.", RetryAfter: time.Hour}
 		}
-		row := store.OwnerReport{ID: uuid.New(), BikeID: bike.ID, KM: r.KM, Event: r.Event, Note: r.Note, ToldAt: s.now(), State: "open"}
+		row := store.OwnerReport{ID: uuid.New(), BikeID: bike.ID, KM: r.KM, Event: r.Event, Note: r.Note, ToldAt: s.now(), State: "open", Key: string(key)}
 		if err := tx.AddOwnerReport(ctx, &row); err != nil {
 			return err
 		}
@@ -340,7 +406,7 @@ func (s *Service) Tell(ctx context.Context, token string, r OwnerReport) error {
 
 // OwnerReports returns what the owner of a bike told that nobody decided on.
 func (s *Service) OwnerReports(ctx context.Context, tagText string) ([]OwnerReportRow, error) {
-	tx := s.store.Read()
+	tx := s.store.Read(ctx)
 	bike, err := bikeByTag(ctx, tx, tagText)
 	if err != nil {
 		return nil, err
@@ -355,7 +421,7 @@ func (s *Service) OwnerReports(ctx context.Context, tagText string) ([]OwnerRepo
 
 // DecideReport takes what an owner told into the record, or sets it aside.
 func (s *Service) DecideReport(ctx context.Context, who Actor, id uuid.UUID, confirm, newComputer bool) error {
-	return s.store.Write(ctx, func(tx store.Tx) error {
+	return s.write(ctx, who, "decide-report "+id.String(), []bool{confirm, newComputer}, func(ctx context.Context, tx store.Tx) error {
 		r, err := tx.LockReport(ctx, id)
 		if notFound(err) {
 			return missing("report", "report-not-found")
@@ -380,7 +446,7 @@ func (s *Service) DecideReport(ctx context.Context, who Actor, id uuid.UUID, con
 			}
 			if r.Event != "" {
 				e := store.Entry{BikeID: &bike.ID, Kind: kindBikeEvent, HappenedAt: r.ToldAt}
-				if err := s.append(ctx, tx, who, &e, eventBody{Event: r.Event, Note: r.Note, Owner: true}, Change{Topic: "bike", Tag: tagOf(bike)}); err != nil {
+				if err := s.append(ctx, tx, who, &e, eventBody{Event: r.Event, Report: &r.ID, Owner: true}, Change{Topic: "bike", Tag: tagOf(bike)}); err != nil {
 					return err
 				}
 			}

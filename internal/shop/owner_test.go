@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -18,11 +19,13 @@ func TestOwnersPage(t *testing.T) {
 	ctx := context.Background()
 	b := recalled(t)
 	b.FoundAt("https://pony.example/")
-	l, err := b.Link(ctx, "owner", b.tag)
-	require.NoError(t, err)
-	again, err := b.Link(ctx, "owner", b.tag)
-	require.NoError(t, err)
-	assert.Equal(t, l.URL, again.URL)
+	give := func(name string) shop.GivenLink {
+		l, err := b.GiveLink(ctx, b.mira, shop.NewSecretLink{Kind: "owner", Tag: b.tag, Name: name})
+		require.NoError(t, err)
+		return l
+	}
+	l, other := give("Tag"), give("Letter")
+	assert.NotEqual(t, l.URL, other.URL)
 	token, is := strings.CutPrefix(l.URL, "https://pony.example/o/")
 	require.True(t, is)
 	assert.GreaterOrEqual(t, len(token), 22)
@@ -32,9 +35,9 @@ func TestOwnersPage(t *testing.T) {
 	assert.NotEmpty(t, p.Next)
 	require.NotNil(t, p.LeftKM)
 
-	assert.Equal(t, map[string]string{"km": "out-of-range", "event": "unknown-value"}, faults(t, b.Tell(ctx, token, shop.OwnerReport{KM: ptr(-3.0), Event: "wash"})))
-	assert.Equal(t, map[string]string{"note": "missing"}, faults(t, b.Tell(ctx, token, shop.OwnerReport{Note: " "})))
-	require.NoError(t, b.Tell(ctx, token, shop.OwnerReport{KM: ptr(420.0), Event: "soaked-ride", Note: "ferry lane under water"}))
+	assert.Equal(t, map[string]string{"km": "out-of-range", "event": "unknown-value"}, faults(t, b.Tell(ctx, token, "", shop.OwnerReport{KM: ptr(-3.0), Event: "wash"})))
+	assert.Equal(t, map[string]string{"note": "missing"}, faults(t, b.Tell(ctx, token, "", shop.OwnerReport{Note: " "})))
+	require.NoError(t, b.Tell(ctx, token, "", shop.OwnerReport{KM: ptr(420.0), Event: "soaked-ride", Note: "ferry lane under water"}))
 	before := b.task("clean-on-bike")
 	assert.Empty(t, before.Event, "not a fact yet")
 	reports, err := b.OwnerReports(ctx, b.tag)
@@ -45,15 +48,66 @@ func TestOwnersPage(t *testing.T) {
 	assert.InDelta(t, 420, *b.track().OdometerKM, 1e-9)
 	assert.Equal(t, "decided", code(t, b.DecideReport(ctx, b.mira, reports[0].ID, false, false)))
 	for range 5 {
-		require.NoError(t, b.Tell(ctx, token, shop.OwnerReport{Event: "squeak"}))
+		require.NoError(t, b.Tell(ctx, token, "", shop.OwnerReport{Event: "squeak"}))
 	}
-	assert.Equal(t, "told-enough", code(t, b.Tell(ctx, token, shop.OwnerReport{Event: "squeak"})))
+	assert.Equal(t, "told-enough", code(t, b.Tell(ctx, token, "", shop.OwnerReport{Event: "squeak"})))
 
-	renewed, err := b.Reissue(ctx, b.mira, "owner", b.tag)
+	live, err := b.Links(ctx, b.tag)
 	require.NoError(t, err)
-	assert.NotEqual(t, l.URL, renewed.URL)
-	_, err = b.OwnerPage(ctx, token)
-	assert.Equal(t, "link-not-found", code(t, err))
+	require.Len(t, live, 2)
+	require.NoError(t, b.WithdrawLink(ctx, b.mira, l.ID))
+	opens := func(l shop.GivenLink) error {
+		_, err := b.OwnerPage(ctx, strings.TrimPrefix(l.URL, "https://pony.example/o/"))
+		return err
+	}
+	assert.Equal(t, "link-not-found", code(t, opens(l)), "withdrawn by itself")
+	require.NoError(t, opens(other))
+	assert.NotContains(t, b.dump(), strings.TrimPrefix(other.URL, "https://pony.example/o/"), "only a hash of it is kept")
+
+	// A lost answer asked for again says an address that opens the page, and gives no second link.
+	keyed := b.mira
+	keyed.Key = "the-same-key"
+	asked := shop.NewSecretLink{Kind: "owner", Tag: b.tag, Name: "Tag"}
+	_, err = b.GiveLink(ctx, keyed, asked)
+	require.NoError(t, err)
+	again, err := b.GiveLink(ctx, keyed, asked)
+	require.NoError(t, err)
+	require.NoError(t, opens(again))
+	live, err = b.Links(ctx, b.tag)
+	require.NoError(t, err)
+	assert.Len(t, live, 2)
+}
+
+// Links end with ownership: when the bike is another's, and when it is put away.
+func TestLinksEndWithOwnership(t *testing.T) {
+	ctx := context.Background()
+	b := recalled(t)
+	given := func() shop.GivenLink {
+		l, err := b.GiveLink(ctx, b.mira, shop.NewSecretLink{Kind: "owner", Tag: b.tag})
+		require.NoError(t, err)
+		return l
+	}
+	opens := func(l shop.GivenLink) error {
+		_, err := b.OwnerPage(ctx, strings.TrimPrefix(l.Path, "/o/"))
+		return err
+	}
+	bike, err := b.Bike(ctx, b.tag)
+	require.NoError(t, err)
+	first := given()
+	facts := bike.Facts
+	facts.Colour = "harbour green"
+	bike, err = b.ChangeBike(ctx, b.mira, b.tag, bike.Version, shop.NewBike{CustomerID: bike.Owner.ID, Facts: facts})
+	require.NoError(t, err)
+	require.NoError(t, opens(first), "the same owner's, whatever its colour")
+	buyer, err := b.AddCustomer(ctx, b.mira, shop.CustomerFacts{Name: "Ottoline Brack"})
+	require.NoError(t, err)
+	bike, err = b.ChangeBike(ctx, b.mira, b.tag, bike.Version, shop.NewBike{CustomerID: buyer.ID, Facts: facts})
+	require.NoError(t, err)
+	assert.Equal(t, "link-not-found", code(t, opens(first)), "sold")
+	second := given()
+	_, err = b.ArchiveBike(ctx, b.mira, b.tag, bike.Version, true)
+	require.NoError(t, err)
+	assert.Equal(t, "link-not-found", code(t, opens(second)), "put away")
 }
 
 // The calendars keep their entries' names from one day to the next, and open by their links alone.
@@ -61,7 +115,7 @@ func TestCalendars(t *testing.T) {
 	ctx := context.Background()
 	b := recalled(t)
 	token := func(kind, tag string) string {
-		l, err := b.Link(ctx, kind, tag)
+		l, err := b.GiveLink(ctx, b.mira, shop.NewSecretLink{Kind: kind, Tag: tag})
 		require.NoError(t, err)
 		return strings.TrimSuffix(strings.TrimPrefix(l.Path, "/calendar/"), ".ics")
 	}
@@ -78,14 +132,17 @@ func TestCalendars(t *testing.T) {
 	read := func(token string) []byte {
 		feed, err := b.Calendar(ctx, token)
 		require.NoError(t, err)
-		assert.Contains(t, string(feed), "BEGIN:VCALENDAR\r\n")
-		assert.Contains(t, string(feed), "DTSTART;VALUE=DATE:")
-		return feed
+		assert.Contains(t, string(feed.Text), "BEGIN:VCALENDAR\r\n")
+		assert.Contains(t, string(feed.Text), "DTSTART;VALUE=DATE:")
+		return feed.Text
 	}
 	ofShop, ofBike := token("calendar-shop", ""), token("calendar-bike", b.tag)
 	one, each := read(ofShop), read(ofBike)
 	assert.Equal(t, []string{b.tag + ".due@earnest-pony.invalid"}, uids(one))
 	assert.Contains(t, uids(each), b.tag+".relubricate@earnest-pony.invalid")
+	*b.now = b.now.Add(time.Minute)
+	assert.Equal(t, string(each), string(read(ofBike)), "the same as long as nothing in it changes")
+	assert.Equal(t, string(one), string(read(ofShop)))
 	b.later(1)
 	assert.Equal(t, uids(each), uids(read(ofBike)))
 	_, err := b.Calendar(ctx, token("owner", b.tag))
@@ -99,7 +156,7 @@ func TestOwnersPageAfterAVisit(t *testing.T) {
 	look := shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 2, DrivetrainGrade: 2}, Complaints: []string{}}
 	w := takeIn(t, commuter, look)
 	w.plan(shop.JobOrder{})
-	l, err := w.Link(ctx, "owner", w.tag)
+	l, err := w.GiveLink(ctx, w.mira, shop.NewSecretLink{Kind: "owner", Tag: w.tag})
 	require.NoError(t, err)
 	page := func() shop.OwnerPage {
 		t.Helper()
@@ -109,7 +166,7 @@ func TestOwnersPageAfterAVisit(t *testing.T) {
 	}
 	w.until("final-look")
 	w.done("final-look")
-	w.job, err = w.AddJobPart(ctx, w.mira, "", w.job.ID, shop.JobPart{What: "Brake pads", Count: 1})
+	w.job, err = w.AddJobPart(ctx, w.mira, w.job.ID, shop.JobPart{What: "Brake pads", Count: 1})
 	require.NoError(t, err)
 	assert.True(t, page().InWorkshop)
 	assert.Empty(t, page().Done)

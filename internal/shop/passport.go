@@ -1,26 +1,25 @@
 package shop
 
 import (
+	"bytes"
 	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
-	"slices"
+	"strings"
+	"time"
+	"unicode/utf8"
 
 	"github.com/google/uuid"
 
 	"earnestpony/core/tag"
-	"earnestpony/core/wear"
 	"earnestpony/internal/formats"
 	"earnestpony/internal/store"
 )
 
-// notGivenOut are kinds of entry that are the shop's own business, or its owner's.
-var notGivenOut = []string{kindMessage, "link", "owner-report", "passport"}
-
 // Passport gives out everything about a bike, for another shop. It names no owner.
 func (s *Service) Passport(ctx context.Context, tagText string) ([]byte, error) {
-	tx := s.store.Read()
+	tx := s.store.Read(ctx)
 	bike, err := bikeByTag(ctx, tx, tagText)
 	if err != nil {
 		return nil, err
@@ -52,7 +51,7 @@ func (s *Service) Passport(ctx context.Context, tagText string) ([]byte, error) 
 		return nil, err
 	}
 	for _, e := range entries {
-		if slices.Contains(notGivenOut, e.Kind) {
+		if !entryKinds[e.Kind].travels {
 			continue
 		}
 		by, body, err := givenOut(e)
@@ -72,6 +71,14 @@ type importedFrom struct {
 
 const importedField = "imported"
 
+// imported reports whether an entry came with a passport: what it says of a shelf or a job is another shop's.
+func imported(body json.RawMessage) bool {
+	var b struct {
+		From *importedFrom `json:"imported"`
+	}
+	return json.Unmarshal(body, &b) == nil && b.From != nil
+}
+
 // givenOut is an entry as it leaves the shop: what an owner said in words stays, and what came from elsewhere
 // is given on under the name of who wrote it there.
 func givenOut(e store.EntryView) (by string, body json.RawMessage, err error) {
@@ -80,7 +87,12 @@ func givenOut(e store.EntryView) (by string, body json.RawMessage, err error) {
 	if err := json.Unmarshal(e.Body, &fields); err != nil {
 		return "", nil, err
 	}
-	delete(fields, "customer_id")
+	for _, ours := range []string{"customer_id", "report"} {
+		delete(fields, ours)
+	}
+	if raw, is := fields["owner"]; is && string(raw) == "true" { // what a customer said
+		delete(fields, "note")
+	}
 	if raw, is := fields[importedField]; is {
 		var from importedFrom
 		if err := json.Unmarshal(raw, &from); err != nil {
@@ -113,8 +125,15 @@ type PassportTaken struct {
 	Kept  int    `json:"kept"`  // of kinds that this program does not know, kept to be given on
 }
 
+// What a passport may hold: far beyond what eighteen busy years write of a bike.
+const (
+	maxPassportEntries = 20_000
+	maxEntryBody       = 256 << 10 // bytes of an entry's body: a plan with all its steps has about sixty thousand
+	maxUnknown         = 16 << 10  // bytes of what this program does not know, of an entry or of the rest
+)
+
 // TakePassport takes a bike in by its passport: a new bike for that owner, or more of one that is here. The
-// same passport taken twice adds nothing.
+// same passport taken twice adds nothing. All of it is looked at before any of it is kept.
 func (s *Service) TakePassport(ctx context.Context, who Actor, customer uuid.UUID, text []byte) (PassportTaken, error) {
 	p, err := formats.ReadPassport(text)
 	if err != nil {
@@ -123,21 +142,18 @@ func (s *Service) TakePassport(ctx context.Context, who Actor, customer uuid.UUI
 		}
 		return PassportTaken{}, err
 	}
-	var facts BikeFacts
-	if err := json.Unmarshal(p.Bike.Facts, &facts); err != nil {
-		return PassportTaken{}, invalid(Field{Path: "bike.facts", Code: "wrong-kind", Message: "The bike's facts are not such as this program keeps: " + err.Error() + "."})
-	}
-	if err := checkBike(&facts); err != nil {
-		return PassportTaken{}, err
+	facts, photo, wrong := s.checkPassport(ctx, &p)
+	if len(wrong) > 0 {
+		return PassportTaken{}, invalid(wrong...)
 	}
 	var out PassportTaken
-	err = s.store.Write(ctx, func(tx store.Tx) error {
+	err = onceInto(ctx, s, who, "take-passport "+customer.String(), fileOf(text), &out, func(ctx context.Context, tx store.Tx) error {
 		out = PassportTaken{}
 		bike, err := tx.BikeByID(ctx, p.Bike.ID)
 		switch {
 		case notFound(err):
 			out.New = true
-			if bike, err = s.bikeOfPassport(ctx, tx, who, customer, p, facts); err != nil {
+			if bike, err = s.bikeOfPassport(ctx, tx, who, customer, p, facts, photo); err != nil {
 				return err
 			}
 		case err != nil:
@@ -165,13 +181,127 @@ func (s *Service) TakePassport(ctx context.Context, who Actor, customer uuid.UUI
 	return out, err
 }
 
+// checkPassport holds all that a passport says against what may be: the bike's facts by the checks of every
+// bike, its picture, and each entry by its kind.
+func (s *Service) checkPassport(ctx context.Context, p *formats.Passport) (facts BikeFacts, photo []byte, wrong []Field) {
+	fault := func(path, code, format string, args ...any) {
+		if len(wrong) < maxFaults {
+			wrong = append(wrong, Field{Path: path, Code: code, Message: fmt.Sprintf(format, args...)})
+		}
+	}
+	p.Shop = tidy(p.Shop)
+	if len([]rune(p.Shop)) > 120 {
+		fault("shop", "too-long", "The other shop's name is too long: at most 120 characters.")
+	}
+	if p.Bike.ID == uuid.Nil {
+		fault("bike.id", "missing", "The bike has no id.")
+	}
+	tomorrow := s.now().AddDate(0, 0, 1)
+	for path, at := range map[string]time.Time{"made_at": p.MadeAt, "bike.added_at": p.Bike.AddedAt} {
+		if f := checkPast(path, at, tomorrow); f != nil {
+			fault(path, f.Code, "%s", f.Message)
+		}
+	}
+	if json.Unmarshal(p.Bike.Facts, &facts) != nil {
+		fault("bike.facts", "wrong-kind", "The bike's facts are not such as this program keeps.")
+	} else {
+		for _, f := range Sane(facts) {
+			fault(joined("bike.facts", f.Path), f.Code, "%s", f.Message)
+		}
+		if problem, is := errors.AsType[*Problem](checkBike(&facts)); is {
+			for _, f := range problem.Fields {
+				fault(joined("bike", f.Path), f.Code, "%s", f.Message)
+			}
+		}
+	}
+	if len(p.Bike.Photo) > 0 {
+		var err error
+		if photo, err = shrink(ctx, p.Bike.Photo, longestSide); err != nil {
+			fault("bike.photo", "not-a-picture", "The bike's picture cannot be read.")
+		}
+	}
+	if extras, err := p.Extras(); err != nil || len(extras) > 4*maxUnknown || !keepable(extras) {
+		fault("passport", "too-much", "There is too much in it that this program does not know.")
+	}
+	if len(p.Ledger) > maxPassportEntries {
+		fault("ledger", "too-many", "A passport has %d entries at most.", maxPassportEntries)
+		return facts, photo, wrong
+	}
+	checkPassportEntries(p.Ledger, tomorrow, fault)
+	return facts, photo, wrong
+}
+
+// keepable reports whether JSON that is kept as it came can be kept: PostgreSQL takes no NUL.
+func keepable(raw []byte) bool {
+	return utf8.Valid(raw) && !bytes.Contains(raw, []byte(`\u0000`)) && !bytes.Contains(raw, []byte{0})
+}
+
+func checkPassportEntries(entries []formats.PassportEntry, tomorrow time.Time, fault func(path, code, format string, args ...any)) {
+	seen, voided := map[uuid.UUID]bool{}, map[uuid.UUID]bool{}
+	for i, e := range entries {
+		at := fmt.Sprintf("ledger[%d]", i)
+		if seen[e.ID] {
+			fault(at+".id", "twice", "Two entries have the id %s.", e.ID)
+		}
+		// An entry voids one that comes with it, of the same bike and before it; once.
+		switch {
+		case (e.Kind == kindStrikeOut) != (e.Strikes != nil):
+			fault(at+".strikes", "missing", "An entry that voids another names it, and no other does.")
+		case e.Strikes == nil:
+		case !seen[*e.Strikes]:
+			fault(at+".strikes", "unknown-value", "It voids an entry that is not in this passport before it.")
+		case voided[*e.Strikes]:
+			fault(at+".strikes", "twice", "It voids an entry that another voids already.")
+		default:
+			voided[*e.Strikes] = true
+		}
+		seen[e.ID] = true
+		for name, when := range map[string]time.Time{".happened_at": e.HappenedAt, ".written_at": e.WrittenAt} {
+			if f := checkPast(at+name, when, tomorrow); f != nil {
+				fault(f.Path, f.Code, "%s", f.Message)
+			}
+		}
+		if len([]rune(e.By)) > 120 || strings.ContainsRune(e.By, 0) {
+			fault(at+".by", "too-long", "Who wrote it is no name.")
+		}
+		checkPassportEntry(at, e, fault)
+	}
+}
+
+func checkPassportEntry(at string, e formats.PassportEntry, fault func(path, code, format string, args ...any)) {
+	kind, known := entryKinds[e.Kind]
+	switch {
+	case len(e.Body) > maxEntryBody || !keepable(e.Body):
+		fault(at+".body", "too-long", "It holds more, or other, than an entry can.")
+	case !known:
+		if len(e.Body) > maxUnknown || len(e.Kind) > 64 {
+			fault(at+".body", "too-long", "An entry that this program does not know may have %d kB.", maxUnknown>>10)
+		}
+	case !kind.travels:
+		fault(at+".kind", "does-not-travel", "Entries of the kind %q are a shop's own: a passport does not bring them.", e.Kind)
+	default:
+		if err := readable(e.Kind, e.Body); err != nil {
+			fault(at+".body", "wrong-kind", "It cannot be read: %v.", err)
+			return
+		}
+		var body any
+		if json.Unmarshal(e.Body, &body) != nil {
+			fault(at+".body", "wrong-kind", "It cannot be read.")
+			return
+		}
+		for _, f := range Sane(body) {
+			fault(joined(at+".body", f.Path), f.Code, "%s", f.Message)
+		}
+	}
+}
+
 // passportBody is what the ledger keeps of a passport that was taken.
 type passportBody struct {
 	Shop  string `json:"shop"`
 	Added int    `json:"added"`
 }
 
-func (s *Service) bikeOfPassport(ctx context.Context, tx store.Tx, who Actor, customer uuid.UUID, p formats.Passport, facts BikeFacts) (store.Bike, error) {
+func (s *Service) bikeOfPassport(ctx context.Context, tx store.Tx, who Actor, customer uuid.UUID, p formats.Passport, facts BikeFacts, photo []byte) (store.Bike, error) {
 	owner, err := tx.Customer(ctx, customer)
 	if notFound(err) {
 		return store.Bike{}, invalid(Field{Path: "customer", Code: "unknown-value", Message: "Choose whose the bike is."})
@@ -187,12 +317,8 @@ func (s *Service) bikeOfPassport(ctx context.Context, tx store.Tx, who Actor, cu
 	if err := tx.AddBike(ctx, &bike); err != nil {
 		return bike, err
 	}
-	if len(p.Bike.Photo) > 0 {
-		small, err := shrink(p.Bike.Photo, longestSide)
-		if err != nil {
-			return bike, err
-		}
-		if err := tx.SetPhoto(ctx, bike.ID, small, s.now()); err != nil {
+	if photo != nil {
+		if err := tx.SetPhoto(ctx, bike.ID, photo, s.now()); err != nil {
 			return bike, err
 		}
 	}
@@ -208,27 +334,30 @@ func (s *Service) takeEntries(ctx context.Context, tx store.Tx, who Actor, bike 
 	if err != nil {
 		return err
 	}
-	kinds, err := tx.EntryKinds(ctx)
-	if err != nil {
-		return err
-	}
 	var foreign []formats.PassportEntry
 	for _, e := range p.Ledger {
+		of, here := known[e.ID]
+		_, ours := entryKinds[e.Kind]
 		switch {
-		case known[e.ID]:
+		case here && of != bike.ID:
+			return invalid(Field{Path: "ledger", Code: "of-another-bike", Message: fmt.Sprintf("Entry %s is of another bike here.", e.ID)})
+		case here:
 			out.Known++
 			continue
-		case !slices.Contains(kinds, e.Kind):
+		case !ours:
 			foreign = append(foreign, e)
 			out.Kept++
 			continue
-		case e.HappenedAt.After(s.now().Add(clockSlack)):
-			return invalid(Field{Path: "ledger", Code: "in-the-future", Message: fmt.Sprintf("Entry %s happened in the future.", e.ID)})
 		}
-		if err := s.takeEntry(ctx, tx, who, bike, e, p.Shop); err != nil {
+		taken, err := s.takeEntry(ctx, tx, who, bike, e, p.Shop)
+		switch {
+		case err != nil:
 			return err
+		case taken:
+			out.Added++
+		default:
+			out.Known++
 		}
-		out.Added++
 	}
 	if len(foreign) > 0 {
 		if p.More == nil {
@@ -241,35 +370,47 @@ func (s *Service) takeEntries(ctx context.Context, tx store.Tx, who Actor, bike 
 	return nil
 }
 
-func (s *Service) takeEntry(ctx context.Context, tx store.Tx, who Actor, bike store.Bike, e formats.PassportEntry, from string) error {
+// takeEntry writes an entry of a passport, and reports whether it did: one that voids what is voided here
+// already adds nothing.
+func (s *Service) takeEntry(ctx context.Context, tx store.Tx, who Actor, bike store.Bike, e formats.PassportEntry, from string) (bool, error) {
+	var voided store.EntryView
+	if e.Strikes != nil {
+		var err error
+		if voided, err = tx.Entry(ctx, *e.Strikes); err != nil && !notFound(err) {
+			return false, err
+		}
+		// That what it voids is in the passport was looked at before; that it is of this bike is held here.
+		if err != nil || voided.BikeID == nil || *voided.BikeID != bike.ID {
+			return false, invalid(Field{Path: "ledger", Code: "of-another-bike", Message: fmt.Sprintf("Entry %s voids one that is not of this bike.", e.ID)})
+		}
+		if voided.StruckAt != nil {
+			return false, nil
+		}
+	}
 	var fields map[string]json.RawMessage
 	if err := json.Unmarshal(e.Body, &fields); err != nil {
-		return err
+		return false, err
 	}
 	var err error
 	if fields[importedField], err = json.Marshal(importedFrom{e.By, from}); err != nil {
-		return err
+		return false, err
 	}
 	body, err := json.Marshal(fields)
 	if err != nil {
-		return err
+		return false, err
 	}
 	row := store.Entry{ID: e.ID, BikeID: &bike.ID, Kind: e.Kind, HappenedAt: store.Stamp(e.HappenedAt), WrittenAt: store.Stamp(e.WrittenAt), PersonID: who.Person.ID,
 		Device: who.Device, Strikes: e.Strikes, Body: body}
 	if err := tx.AddEntry(ctx, &row); err != nil {
-		return err
+		return false, err
 	}
 	switch {
 	case e.Kind == kindMeasurement:
-		return s.takeMeasurement(ctx, tx, bike, row)
-	case e.Strikes != nil:
-		struck, err := tx.Entry(ctx, *e.Strikes)
-		if err != nil || struck.Kind != kindMeasurement {
-			return err
-		}
-		return tx.StrikeMeasurement(ctx, *e.Strikes, e.ID)
+		return true, s.takeMeasurement(ctx, tx, bike, row)
+	case voided.Kind == kindMeasurement:
+		return true, tx.StrikeMeasurement(ctx, *e.Strikes, e.ID)
 	}
-	return nil
+	return true, nil
 }
 
 // takeMeasurement lays a measurement from elsewhere out, under a tool that says so.
@@ -277,9 +418,6 @@ func (s *Service) takeMeasurement(ctx context.Context, tx store.Tx, bike store.B
 	var b MeasurementBody
 	if err := json.Unmarshal(row.Body, &b); err != nil {
 		return invalid(Field{Path: "ledger", Code: "wrong-kind", Message: fmt.Sprintf("Reading %s is not such as this program keeps.", row.ID)})
-	}
-	if _, err := wear.ParseVerdict(b.Wear.Verdict); err != nil || len(b.Readings) == 0 {
-		return invalid(Field{Path: "ledger", Code: "wrong-kind", Message: fmt.Sprintf("Reading %s says nothing.", row.ID)})
 	}
 	tool, err := tx.ForeignInstrument(ctx, b.Instrument.Kind, s.now())
 	if err != nil {

@@ -1,6 +1,7 @@
 package shop
 
 import (
+	"cmp"
 	"context"
 	"crypto/rand"
 	"crypto/sha256"
@@ -13,6 +14,7 @@ import (
 
 	"github.com/google/uuid"
 	"golang.org/x/crypto/argon2"
+	"golang.org/x/sync/semaphore"
 
 	"earnestpony/core/wear"
 	"earnestpony/internal/store"
@@ -54,7 +56,7 @@ func newPerson(p store.Person) Person { return Person{ID: p.ID, Name: p.Name, Ro
 
 // People returns who may sign in.
 func (s *Service) People(ctx context.Context) ([]Person, error) {
-	rows, err := s.store.Read().People(ctx)
+	rows, err := s.store.Read(ctx).People(ctx)
 	people := make([]Person, 0, len(rows))
 	for _, p := range rows {
 		people = append(people, newPerson(p))
@@ -99,7 +101,7 @@ func (s *Service) AddPerson(ctx context.Context, name, role, secret string) (Per
 		return Person{}, err
 	}
 	p := store.Person{ID: uuid.New(), Name: name, Role: role, SecretHash: hash, CreatedAt: s.now()}
-	err = s.store.Write(ctx, func(tx store.Tx) error { return tx.AddPerson(ctx, &p) })
+	err = s.store.Write(ctx, func(ctx context.Context, tx store.Tx) error { return tx.AddPerson(ctx, &p) })
 	if errors.Is(err, store.ErrTaken) {
 		return Person{}, &Problem{Kind: Conflict, Code: "name-taken", Message: fmt.Sprintf("There is already somebody called %s here.", name)}
 	}
@@ -107,13 +109,14 @@ func (s *Service) AddPerson(ctx context.Context, name, role, secret string) (Per
 }
 
 // How wrong PINs are slowed: a few slips are free, then each costs a wait that doubles, and from
-// the fifth on the person is locked for minutes.
+// the fifth on nothing is tried for minutes. One wrong PIN is forgotten with every quarter of an hour.
 const (
-	freeTries = 2
-	lockAfter = 5
-	firstWait = 2 * time.Second
-	firstLock = 5 * time.Minute
-	longest   = time.Hour
+	freeTries   = 2
+	lockAfter   = 5
+	firstWait   = 2 * time.Second
+	firstLock   = 5 * time.Minute
+	longestLock = time.Hour
+	forgotten   = 15 * time.Minute
 )
 
 // waitAfter is how long no PIN is looked at after so many wrong ones in a row.
@@ -124,11 +127,23 @@ func waitAfter(wrong int) time.Duration {
 	case wrong < lockAfter:
 		return firstWait << (wrong - freeTries - 1)
 	default:
-		return min(firstLock<<min(wrong-lockAfter, 10), longest)
+		return min(firstLock<<min(wrong-lockAfter, 10), longestLock)
 	}
 }
 
-// Token is what the cookie of a session holds.
+// left is how long to wait yet before another PIN is looked at, and how many of the wrong ones still count.
+func left(t store.Tries, now time.Time) (wait time.Duration, counted int) {
+	if t.At == nil {
+		return 0, 0
+	}
+	since := now.Sub(*t.At)
+	if wait = waitAfter(t.Wrong) - since; wait > 0 {
+		return wait, t.Wrong
+	}
+	return 0, max(0, t.Wrong-int(since/forgotten))
+}
+
+// Token is what a cookie of ours holds: of a session, or of a device.
 type Token string
 
 func (t Token) hash() []byte {
@@ -136,65 +151,145 @@ func (t Token) hash() []byte {
 	return sum[:]
 }
 
+// Caller is the browser that somebody signs in with.
+type Caller struct {
+	Session Token  // that it has now; ends when somebody signs in
+	Device  Token  // empty where nobody ever signed in
+	Address string // where it calls from
+	Name    string // what the device is called; as before where empty
+}
+
+// SignedIn is a session that was opened.
+type SignedIn struct {
+	View    SessionView
+	Session Token
+	Device  Token // empty where the browser has one already
+}
+
 // SignIn checks a person's PIN and opens a session on a device; the session that the device had
 // before, if any, ends.
-func (s *Service) SignIn(ctx context.Context, person uuid.UUID, pin, device string, before Token) (SessionView, Token, error) {
-	who, err := s.checkPIN(ctx, person, pin)
+func (s *Service) SignIn(ctx context.Context, person uuid.UUID, pin string, c Caller) (SignedIn, error) {
+	device, err := s.deviceOf(ctx, c.Device)
 	if err != nil {
-		return SessionView{}, "", err
+		return SignedIn{}, err
 	}
-	token := Token(rand.Text())
-	if device = tidy(device); device == "" {
-		device = "unnamed device"
+	who, err := s.checkPIN(ctx, person, pin, attempt{device: device.ID, address: c.Address})
+	if err != nil {
+		return SignedIn{}, err
 	}
-	err = s.store.Write(ctx, func(tx store.Tx) error {
-		if before != "" {
-			if err := tx.RemoveSession(ctx, before.hash()); err != nil {
+	in := SignedIn{Session: Token(rand.Text())}
+	now := s.now()
+	name := cmp.Or(tidy(c.Name), device.Name, "unnamed device")
+	known := device.ID != uuid.Nil
+	if !known {
+		in.Device = Token(rand.Text())
+		device = store.Device{ID: uuid.New(), TokenHash: in.Device.hash(), Name: name, CreatedAt: now, LastSeenAt: now}
+	}
+	err = s.store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
+		if c.Session != "" {
+			if err := tx.RemoveSession(ctx, c.Session.hash()); err != nil {
 				return err
 			}
 		}
-		now := s.now()
-		return tx.AddSession(ctx, &store.Session{TokenHash: token.hash(), PersonID: who.ID, Device: device, CreatedAt: now, LastSeenAt: now})
+		if !known {
+			if err := tx.AddDevice(ctx, &device); err != nil {
+				return err
+			}
+		}
+		if err := tx.SignedIn(ctx, device.ID, who.ID, now); err != nil {
+			return err
+		}
+		if err := tx.SeenDevice(ctx, device.ID, name, now); err != nil {
+			return err
+		}
+		return tx.AddSession(ctx, &store.Session{TokenHash: in.Session.hash(), PersonID: who.ID, DeviceID: &device.ID, Device: name, CreatedAt: now, LastSeenAt: now})
 	})
 	if err != nil {
-		return SessionView{}, "", err
+		return SignedIn{}, err
 	}
-	view, err := s.Session(ctx, Actor{Person: newPerson(who), Device: device})
-	return view, token, err
+	in.View, err = s.Session(ctx, Actor{Person: newPerson(who), Device: name, DeviceID: device.ID})
+	return in, err
 }
 
-// checkPIN says whose secret it is; wrong ones are counted and slowed.
-func (s *Service) checkPIN(ctx context.Context, person uuid.UUID, pin string) (store.Person, error) {
+// deviceOf returns the device that keeps a token; a zero one where nobody ever signed in there.
+func (s *Service) deviceOf(ctx context.Context, t Token) (store.Device, error) {
+	if t == "" {
+		return store.Device{}, nil
+	}
+	d, err := s.store.Read(ctx).DeviceByToken(ctx, t.hash())
+	if notFound(err) {
+		return store.Device{}, nil
+	}
+	return d, err
+}
+
+// attempt is where a PIN is typed.
+type attempt struct {
+	device  uuid.UUID // Nil: one on which nobody ever signed in
+	address string
+}
+
+// hashing bounds how many secrets are held against their hash at once: each takes 19 MiB and some time of a
+// processor, and whoever is not signed in can ask for it.
+var hashing = semaphore.NewWeighted(2)
+
+// checkPIN says whose secret it is; wrong ones are counted and slowed. On a device that signed the person in
+// before they are counted by themselves, so that nobody elsewhere can lock it out; on others they count
+// against the person and against where they come from.
+func (s *Service) checkPIN(ctx context.Context, person uuid.UUID, pin string, from attempt) (store.Person, error) {
 	var who store.Person
+	if err := hashing.Acquire(ctx, 1); err != nil {
+		return who, err
+	}
+	defer hashing.Release(1)
 	var refused *Problem
 	// The outcome of a try is kept even when it was wrong, so a refusal is no error in here.
-	err := s.store.Write(ctx, func(tx store.Tx) error {
+	err := s.store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
+		refused = nil
+		now := s.now()
 		var err error
-		who, err = tx.LockPerson(ctx, person)
-		if notFound(err) {
-			refused = wrongPIN()
-			return nil
+		who, err = tx.Person(ctx, person)
+		stranger := notFound(err)
+		if err != nil && !stranger {
+			return err
 		}
+		if !stranger && from.device != uuid.Nil {
+			here, err := tx.LockTriesHere(ctx, from.device, person)
+			if err == nil {
+				refused, here = try(here, who, pin, now)
+				return tx.SetTriesHere(ctx, from.device, person, here)
+			}
+			if !notFound(err) {
+				return err
+			}
+		}
+		// By address first, then the person: everybody in this order, so that nobody waits in a circle.
+		there, err := tx.LockTriesFrom(ctx, from.address, now)
 		if err != nil {
 			return err
 		}
-		now := s.now()
-		if who.NextTryAt != nil && now.Before(*who.NextTryAt) {
-			refused = locked(who.NextTryAt.Sub(now))
+		if stranger {
+			refused, there = try(there, store.Person{}, pin, now)
+			return tx.SetTriesFrom(ctx, from.address, there)
+		}
+		if who, err = tx.LockPerson(ctx, person); err != nil {
+			return err
+		}
+		theirs := store.Tries{Wrong: who.WrongTries, At: who.TriedAt}
+		if wait, _ := left(there, now); wait > 0 {
+			refused = locked(wait)
 			return nil
 		}
-		if secretFits(who.SecretHash, pin) {
-			return tx.SetTries(ctx, who.ID, 0, nil)
+		if refused, theirs = try(theirs, who, pin, now); refused == nil {
+			there = store.Tries{At: &now}
+		} else if refused.Code == "wrong-pin" || theirs.At != nil && theirs.At.Equal(now) {
+			_, counted := left(there, now)
+			there = store.Tries{Wrong: counted + 1, At: &now}
 		}
-		wrong := who.WrongTries + 1
-		refused = wrongPIN()
-		var next *time.Time
-		if wait := waitAfter(wrong); wait > 0 {
-			refused = locked(wait)
-			at := now.Add(wait)
-			next = &at
+		if err := tx.SetTriesFrom(ctx, from.address, there); err != nil {
+			return err
 		}
-		return tx.SetTries(ctx, who.ID, wrong, next)
+		return tx.SetTriesOf(ctx, person, theirs)
 	})
 	if err != nil {
 		return who, err
@@ -203,6 +298,22 @@ func (s *Service) checkPIN(ctx context.Context, person uuid.UUID, pin string) (s
 		return who, refused
 	}
 	return who, nil
+}
+
+// try holds a secret against a person's, unless it is too soon, and says what is counted from then on.
+func try(t store.Tries, who store.Person, pin string, now time.Time) (*Problem, store.Tries) {
+	wait, counted := left(t, now)
+	if wait > 0 {
+		return locked(wait), t
+	}
+	if secretFits(who.SecretHash, pin) {
+		return nil, store.Tries{}
+	}
+	t = store.Tries{Wrong: counted + 1, At: &now}
+	if wait := waitAfter(t.Wrong); wait > 0 {
+		return locked(wait), t
+	}
+	return wrongPIN(), t
 }
 
 func wrongPIN() *Problem {
@@ -220,28 +331,64 @@ func locked(wait time.Duration) *Problem {
 
 // SignOut ends a session.
 func (s *Service) SignOut(ctx context.Context, t Token) error {
-	return s.store.Read().RemoveSession(ctx, t.hash())
+	return s.store.Read(ctx).RemoveSession(ctx, t.hash())
 }
 
 // Whose returns who is signed in with a token; the shop's idle time ends sessions.
 func (s *Service) Whose(ctx context.Context, t Token) (Actor, error) {
-	tx := s.store.Read()
+	nobody := &Problem{Kind: NotSignedIn, Code: "not-signed-in", Message: "Nobody is signed in here. Choose your name and type your PIN."}
+	if t == "" {
+		return Actor{}, nobody
+	}
+	tx := s.store.Read(ctx)
 	settings, err := tx.Shop(ctx)
 	if err != nil {
 		return Actor{}, err
 	}
 	now := s.now()
-	idle := now.Add(-time.Duration(settings.SessionIdleMinutes) * time.Minute)
-	p, device, err := tx.UseSession(ctx, t.hash(), idle, now)
+	p, session, err := tx.UseSession(ctx, t.hash(), now.Add(-idleOf(settings)), now)
 	if notFound(err) {
-		return Actor{}, &Problem{Kind: NotSignedIn, Code: "not-signed-in", Message: "Nobody is signed in here. Choose your name and type your PIN."}
+		return Actor{}, nobody
 	}
-	return Actor{Person: newPerson(p), Device: device}, err
+	who := Actor{Person: newPerson(p), Device: session.Device}
+	if session.DeviceID != nil {
+		who.DeviceID = *session.DeviceID
+	}
+	return who, err
+}
+
+// StillSignedIn reports as an error that a session has ended; unlike [Service.Whose] it does not keep it alive.
+func (s *Service) StillSignedIn(ctx context.Context, t Token) error {
+	tx := s.store.Read(ctx)
+	settings, err := tx.Shop(ctx)
+	if err != nil {
+		return err
+	}
+	now := s.now()
+	_, _, err = tx.UseSession(ctx, t.hash(), now.Add(-idleOf(settings)), time.Time{})
+	return err
+}
+
+func idleOf(settings store.Shop) time.Duration {
+	return time.Duration(settings.SessionIdleMinutes) * time.Minute
+}
+
+// ForgetSessions removes sessions that have ended by themselves.
+func (s *Service) ForgetSessions(ctx context.Context) error {
+	tx := s.store.Read(ctx)
+	settings, err := tx.Shop(ctx)
+	if notFound(err) {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	return tx.ForgetSessions(ctx, s.now().Add(-max(idleOf(settings), 24*time.Hour)))
 }
 
 // Session returns what the page needs to know of who is signed in.
 func (s *Service) Session(ctx context.Context, who Actor) (SessionView, error) {
-	settings, err := s.store.Read().Shop(ctx)
+	settings, err := s.store.Read(ctx).Shop(ctx)
 	if err != nil {
 		return SessionView{}, err
 	}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"log/slog"
 	"slices"
 	"time"
 
@@ -35,7 +36,7 @@ func promiseFault(at, was *time.Time, now time.Time) *Field {
 
 // PromiseJob promises a job for another time, over the version that the sender saw.
 func (s *Service) PromiseJob(ctx context.Context, who Actor, id uuid.UUID, p JobPromise) (FloorView, error) {
-	err := s.store.Write(ctx, func(tx store.Tx) error {
+	err := s.write(ctx, who, "promise-job "+id.String(), p, func(ctx context.Context, tx store.Tx) error {
 		l, err := s.openLayout(ctx, tx, id)
 		if err != nil {
 			return err
@@ -72,7 +73,7 @@ func (s *Service) PromiseJob(ctx context.Context, who Actor, id uuid.UUID, p Job
 
 // KeepFor has a stint of a job done by one person only; by whoever can, where the person is nil.
 func (s *Service) KeepFor(ctx context.Context, who Actor, id uuid.UUID, code string, person *uuid.UUID) (FloorView, error) {
-	err := s.store.Write(ctx, func(tx store.Tx) error {
+	err := s.write(ctx, who, "keep-for "+id.String()+" "+code, person, func(ctx context.Context, tx store.Tx) error {
 		h, err := loadHouse(ctx, tx)
 		if err != nil {
 			return err
@@ -243,7 +244,7 @@ func (s *Service) OfferPromise(ctx context.Context, tagText string, a Arrival) (
 	if err := checkArrival(&a, nil, s.now()); err != nil {
 		return Offer{}, err
 	}
-	tx := s.store.Read()
+	tx := s.store.Read(ctx)
 	bike, err := bikeInCare(ctx, tx, tagText)
 	if err != nil {
 		return Offer{}, err
@@ -306,11 +307,15 @@ func (s *Service) OfferPromise(ctx context.Context, tagText string, a Arrival) (
 func (s *Service) addArrived(ctx context.Context, tx store.Tx, d *floorDay) error {
 	for _, l := range d.arrived {
 		a, err := arrivalOf(l.job)
-		if err != nil {
-			return err
+		if err == nil {
+			_, err = s.imagine(ctx, tx, l, a)
 		}
-		if _, err := s.imagine(ctx, tx, l, a); err != nil {
+		switch {
+		case ctx.Err() != nil || store.IsAway(err):
 			return err
+		case err != nil: // the day is planned without it
+			slog.Error("a bike that came in cannot be planned and is left out", "job", l.job.ID, "err", err)
+			continue
 		}
 		d.add(l)
 	}

@@ -84,11 +84,11 @@ func TestOfferPromise(t *testing.T) {
 	bike, err := b.Bike(ctx, b.tag)
 	require.NoError(t, err)
 	for range 3 {
-		added, err := b.AddBike(ctx, b.mira, "", shop.NewBike{CustomerID: bike.Owner.ID, Facts: commuter})
+		added, err := b.AddBike(ctx, b.mira, shop.NewBike{CustomerID: bike.Owner.ID, Facts: commuter})
 		require.NoError(t, err)
 		next, err := b.OfferPromise(ctx, b.tag, shop.Arrival{CleaningQuestion: a.CleaningQuestion, Complaints: []string{}})
 		require.NoError(t, err)
-		_, err = b.OpenJob(ctx, b.mira, "", added.Tag, shop.Arrival{CleaningQuestion: a.CleaningQuestion, Complaints: []string{}, PromisedAt: next.EarliestAt})
+		_, err = b.OpenJob(ctx, b.mira, added.Tag, shop.Arrival{CleaningQuestion: a.CleaningQuestion, Complaints: []string{}, PromisedAt: next.EarliestAt})
 		require.NoError(t, err)
 	}
 	after, err := b.OfferPromise(ctx, b.tag, shop.Arrival{CleaningQuestion: a.CleaningQuestion, Complaints: []string{}})
@@ -101,7 +101,7 @@ func TestOfferPromise(t *testing.T) {
 	o = after
 
 	// What is offered is kept once the job is there.
-	job, err := b.OpenJob(ctx, b.mira, "", b.tag, shop.Arrival{CleaningQuestion: a.CleaningQuestion, Complaints: []string{}, PromisedAt: o.EarliestAt})
+	job, err := b.OpenJob(ctx, b.mira, b.tag, shop.Arrival{CleaningQuestion: a.CleaningQuestion, Complaints: []string{}, PromisedAt: o.EarliestAt})
 	require.NoError(t, err)
 	_, err = b.PlanJob(ctx, b.mira, job.ID, shop.JobOrder{Version: job.Version})
 	require.NoError(t, err)

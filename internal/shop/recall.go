@@ -5,6 +5,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"log/slog"
 	"regexp"
 	"slices"
 	"strings"
@@ -117,7 +118,7 @@ const messagesShown = 200
 
 // Messages returns what owners are told: drafts, what is under way, and what became of the rest.
 func (s *Service) Messages(ctx context.Context) ([]Message, error) {
-	rows, err := s.store.Read().Messages(ctx, []string{"draft", "queued", "delivered", "not-reached", "withdrawn"}, nil, messagesShown)
+	rows, err := s.store.Read(ctx).Messages(ctx, []string{"draft", "queued", "delivered", "not-reached", "withdrawn"}, nil, messagesShown)
 	all := make([]Message, 0, len(rows))
 	for _, m := range rows {
 		all = append(all, newMessage(m))
@@ -150,7 +151,7 @@ func (s *Service) draft(ctx context.Context, tx store.Tx, h house, shopName stri
 	if !owner.Consent || owner.ContactWay != "message" && owner.ContactWay != "mail" || bike.ArchivedAt != nil {
 		return nil, nil
 	}
-	due, err := s.dueNow(ctx, bike.ID)
+	due, err := s.dueNow(ctx, tx, bike.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -167,14 +168,8 @@ func (s *Service) draft(ctx context.Context, tx store.Tx, h house, shopName stri
 	if len(told) == 0 || m.Address == "" {
 		return nil, nil
 	}
-	link := ""
-	if strings.Contains(h.rules.Recalls.Text, "{link}") {
-		if link, err = s.ownerLink(ctx, tx, bike); err != nil {
-			return nil, err
-		}
-	}
 	body := strings.NewReplacer("{owner}", owner.Name, "{bike}", nameOf(bike), "{tag}", tagOf(bike), "{why}", whyDue(told, h),
-		"{leave}", h.leave(told[0], bike), "{shop}", shopName, "{link}", link).Replace(h.rules.Recalls.Text)
+		"{leave}", h.leave(told[0], bike), "{shop}", shopName).Replace(h.rules.Recalls.Text)
 	m.Body = tidy(strings.ReplaceAll(body, "  ", " ")) // what stands for nothing leaves its spaces
 	return &m, nil
 }
@@ -182,7 +177,7 @@ func (s *Service) draft(ctx context.Context, tx store.Tx, h house, shopName stri
 // DraftRecalls drafts messages for bikes that are due, by the shop's rules, and reports how many. Where the
 // shop sends by itself they are queued at once.
 func (s *Service) DraftRecalls(ctx context.Context) (int, error) {
-	tx := s.store.Read()
+	tx := s.store.Read(ctx)
 	h, err := loadHouse(ctx, tx)
 	if err != nil {
 		if notFound(err) {
@@ -202,8 +197,14 @@ func (s *Service) DraftRecalls(ctx context.Context) (int, error) {
 		}
 		for _, id := range ids {
 			made, err := s.recall(ctx, *writer, h, id)
-			if err != nil {
+			if ctx.Err() != nil || store.IsAway(err) {
 				return drafted, err
+			}
+			if err != nil { // the others are told all the same
+				slog.Error("a customer cannot be told of a bike", "bike", id, "err", err)
+				if err := tx.RecallFrom(ctx, id, s.now().Add(askAgain)); err != nil {
+					return drafted, err
+				}
 			}
 			if made {
 				drafted++
@@ -218,7 +219,7 @@ const askAgain = 24 * time.Hour
 // recall drafts a message for a bike that is due, unless its owner was told lately or the bike is in the
 // workshop, and settles when that is looked at again.
 func (s *Service) recall(ctx context.Context, who Actor, h house, id uuid.UUID) (made bool, err error) {
-	tx := s.store.Read()
+	tx := s.store.Read(ctx)
 	next := s.now().Add(askAgain)
 	last, err := tx.LastTold(ctx, id)
 	if err != nil {
@@ -233,7 +234,7 @@ func (s *Service) recall(ctx context.Context, who Actor, h house, id uuid.UUID) 
 	case last != nil && s.now().Before(last.AddDate(0, 0, again)):
 		next = last.AddDate(0, 0, again)
 	case !inWork:
-		m, err := s.draftFor(ctx, who, h, id, h.rules.Recalls.ByItself)
+		m, err := s.draftFor(ctx, who, h, id, h.rules.Recalls.ByItself, again)
 		if err != nil && !errors.Is(err, store.ErrTaken) {
 			return false, err
 		}
@@ -257,9 +258,18 @@ func (s *Service) writer(ctx context.Context, tx store.Tx) (*Actor, error) {
 	return &Actor{Person: newPerson(first), Device: "by itself"}, nil
 }
 
-func (s *Service) draftFor(ctx context.Context, who Actor, h house, id uuid.UUID, queue bool) (*store.Message, error) {
+// draftFor drafts a message, unless its customer was told in the last quietDays; 0 drafts it whenever that was.
+func (s *Service) draftFor(ctx context.Context, who Actor, h house, id uuid.UUID, queue bool, quietDays int) (*store.Message, error) {
 	var made *store.Message
-	err := s.store.Write(ctx, func(tx store.Tx) error {
+	err := onceInto(ctx, s, who, "draft-recall "+id.String(), queue, &made, func(ctx context.Context, tx store.Tx) error {
+		// Another process may have told of it since somebody looked, and its message be delivered by now.
+		if err := tx.LockBike(ctx, id); err != nil {
+			return err
+		}
+		last, err := tx.LastTold(ctx, id)
+		if err != nil || quietDays > 0 && last != nil && s.now().Before(last.AddDate(0, 0, quietDays)) {
+			return err
+		}
 		row, err := tx.Shop(ctx)
 		if err != nil {
 			return err
@@ -286,7 +296,7 @@ func (s *Service) draftFor(ctx context.Context, who Actor, h house, id uuid.UUID
 
 // DraftRecall drafts a message for one bike now, whenever its owner was told last.
 func (s *Service) DraftRecall(ctx context.Context, who Actor, tagText string) (Message, error) {
-	tx := s.store.Read()
+	tx := s.store.Read(ctx)
 	if err := mayTell(who); err != nil {
 		return Message{}, err
 	}
@@ -298,7 +308,7 @@ func (s *Service) DraftRecall(ctx context.Context, who Actor, tagText string) (M
 	if err != nil {
 		return Message{}, err
 	}
-	m, err := s.draftFor(ctx, who, h, bike.ID, false)
+	m, err := s.draftFor(ctx, who, h, bike.ID, false, 0)
 	switch {
 	case errors.Is(err, store.ErrTaken):
 		return Message{}, &Problem{Kind: Conflict, Code: "has-draft", Message: "There is a message about this bike already that is not delivered yet."}
@@ -366,7 +376,7 @@ func (s *Service) DoMessage(ctx context.Context, who Actor, id uuid.UUID, d Mess
 	if n := len([]rune(d.Body)); n > longestMessage || n > 0 && n < 10 {
 		return Message{}, invalid(Field{Path: "body", Code: "out-of-range", Message: fmt.Sprintf("A message is 10 to %d characters.", longestMessage)})
 	}
-	err := s.store.Write(ctx, func(tx store.Tx) error {
+	err := s.write(ctx, who, "message "+id.String(), d, func(ctx context.Context, tx store.Tx) error {
 		row, err := tx.Message(ctx, id)
 		if notFound(err) {
 			return missing("message", "message-not-found")
@@ -395,7 +405,7 @@ func (s *Service) DoMessage(ctx context.Context, who Actor, id uuid.UUID, d Mess
 	if err != nil {
 		return Message{}, sendAgain(err)
 	}
-	row, err := s.store.Read().Message(ctx, id)
+	row, err := s.store.Read(ctx).Message(ctx, id)
 	return newMessage(row), err
 }
 
@@ -438,7 +448,7 @@ func (s *Service) Reply(ctx context.Context, who Actor, from, text string) (stop
 	if !strings.EqualFold(strings.Trim(text, " .!\n"), "stop") {
 		return 0, nil
 	}
-	err = s.store.Write(ctx, func(tx store.Tx) error {
+	err = onceInto(ctx, s, who, "reply "+from, text, &stopped, func(ctx context.Context, tx store.Tx) error {
 		owners, err := tx.CustomersAt(ctx, tidy(from))
 		if err != nil {
 			return err

@@ -146,7 +146,7 @@ func TestNoMessageTwice(t *testing.T) {
 	bike, err := b.Bike(ctx, b.tag)
 	require.NoError(t, err)
 	for range 29 {
-		_, err := b.AddBike(ctx, b.mira, "", shop.NewBike{CustomerID: bike.Owner.ID, Facts: commuter})
+		_, err := b.AddBike(ctx, b.mira, shop.NewBike{CustomerID: bike.Owner.ID, Facts: commuter})
 		require.NoError(t, err)
 	}
 	b.later(40)
@@ -286,13 +286,13 @@ func TestWordsToOwners(t *testing.T) {
 		return m.Body
 	}
 	days := func(n int) store.TaskSetting { return store.TaskSetting{EveryDays: &n} }
-	require.NoError(t, b.TaskDone(ctx, b.mira, "", b.tag, "wash", "", nil))
+	require.NoError(t, b.TaskDone(ctx, b.mira, b.tag, "wash", "", nil))
 	b.later(30)
 	assert.Contains(t, only("wash", days(20)), "(30 days since the last time)")
 	km := 100.0
 	assert.Contains(t, only("brakes", store.TaskSetting{EveryHardKM: &km}), "of riding)")
 	assert.Contains(t, only("brakes", store.TaskSetting{EveryHardKM: &km}), "Brakes are not left waiting.")
-	require.NoError(t, b.ReportEvent(ctx, b.mira, "", b.tag, "squeak", "", nil))
+	require.NoError(t, b.ReportEvent(ctx, b.mira, b.tag, "squeak", "", nil))
 	never := 300
 	far := 40_000.0
 	squeaks := only("relubricate", store.TaskSetting{EveryDays: &never, EveryHardKM: &far})
@@ -306,32 +306,46 @@ func TestWordsToOwners(t *testing.T) {
 	assert.Contains(t, only("read-wear", days(1)), "A chain found worn in time saves the sprockets.")
 }
 
-// A message may lead to the owner's page: by the link that the bike has, or by one that is made for it.
+// carrier carries every message and remembers what it carried.
+type carrier struct{ bodies []string }
+
+func (c *carrier) Send(_ context.Context, m outside.Message) error {
+	c.bodies = append(c.bodies, m.Body)
+	return nil
+}
+
+// A message may lead to the customer's page. Each gives a link of its own when it is sent, ends none that was
+// given before, and its address is kept nowhere.
 func TestLinksInMessages(t *testing.T) {
 	ctx := context.Background()
 	b := recalled(t)
 	b.FoundAt("https://pony.example/")
+	carried := &carrier{}
+	b.PlugInGateway(carried)
 	b.rules(func(r *shop.Rules) { r.Recalls.Text = "{bike}: {why}. More at {link} or here." })
 	said := func() string {
 		t.Helper()
 		m, err := b.DraftRecall(ctx, b.mira, b.tag)
 		require.NoError(t, err)
-		_, err = b.DoMessage(ctx, b.mira, m.ID, shop.MessageDeed{Deed: "withdraw", Version: m.Version})
+		assert.Contains(t, m.Body, "More at {link} or here.", "until it is sent there is no address")
+		_, err = b.DoMessage(ctx, b.mira, m.ID, shop.MessageDeed{Deed: "send", Version: m.Version})
 		require.NoError(t, err)
-		_, link, is := strings.Cut(m.Body, "More at ")
-		require.True(t, is, m.Body)
+		*b.now = b.now.Add(24 * time.Hour)
+		_, err = b.SendMessages(ctx)
+		require.NoError(t, err)
+		require.NotEmpty(t, carried.bodies)
+		_, link, is := strings.Cut(carried.bodies[len(carried.bodies)-1], "More at https://pony.example/o/")
+		require.True(t, is, carried.bodies)
 		link, is = strings.CutSuffix(link, " or here.")
-		require.True(t, is, m.Body)
+		require.True(t, is, carried.bodies)
 		return link
 	}
-	first := said()
-	token, is := strings.CutPrefix(first, "https://pony.example/o/")
-	require.True(t, is, first)
-	p, err := b.OwnerPage(ctx, token)
-	require.NoError(t, err)
-	assert.Equal(t, b.tag, p.Tag)
-	assert.Equal(t, first, said(), "the same as long as it is not withdrawn")
-	renewed, err := b.Reissue(ctx, b.mira, "owner", b.tag)
-	require.NoError(t, err)
-	assert.Equal(t, renewed.URL, said())
+	first, second := said(), said()
+	assert.NotEqual(t, first, second)
+	for _, token := range []string{first, second} {
+		p, err := b.OwnerPage(ctx, token)
+		require.NoError(t, err)
+		assert.Equal(t, b.tag, p.Tag)
+		assert.NotContains(t, b.dump(), token)
+	}
 }

@@ -15,12 +15,19 @@ import (
 
 // basis reckons from the ledger what a bike's tasks count from. It turns on the bike's facts, the house rules
 // and what was written alone, not on the day.
-func (s *Service) basis(ctx context.Context, tx store.Tx, h house, bike store.Bike) (dueBasis, error) {
-	t, track, err := s.trackerOf(ctx, tx, h, bike)
+//
+// Entries that cannot be read count for nothing, and are named beside it.
+func (s *Service) basis(ctx context.Context, tx store.Tx, h house, bike store.Bike) (dueBasis, []BrokenEntry, error) {
+	facts, broken, err := activeEntries(ctx, tx, bike.ID, dueKinds...)
 	if err != nil {
-		return dueBasis{}, err
+		return dueBasis{}, nil, err
 	}
-	facts, err := tx.StandingFacts(ctx, bike.ID, dueKinds...)
+	b, err := s.basisOf(ctx, tx, h, bike, facts)
+	return b, broken, err
+}
+
+func (s *Service) basisOf(ctx context.Context, tx store.Tx, h house, bike store.Bike, facts []store.EntryView) (dueBasis, error) {
+	t, track, err := s.trackerOf(ctx, tx, h, bike)
 	if err != nil {
 		return dueBasis{}, err
 	}

@@ -44,7 +44,11 @@ type Advice struct {
 
 // PlanReplacement says what a new chain on a bike asks for. It writes nothing.
 func (s *Service) PlanReplacement(ctx context.Context, tagText string) (ReplacementPlan, error) {
-	t, facts, err := s.tracker(ctx, tagText)
+	return s.planReplacement(ctx, s.store.Read(ctx), tagText)
+}
+
+func (s *Service) planReplacement(ctx context.Context, tx store.Tx, tagText string) (ReplacementPlan, error) {
+	t, facts, err := s.tracker(ctx, tx, tagText)
 	if err != nil {
 		return ReplacementPlan{}, err
 	}
@@ -52,7 +56,7 @@ func (s *Service) PlanReplacement(ctx context.Context, tagText string) (Replacem
 	if err != nil {
 		return ReplacementPlan{}, err
 	}
-	stock, err := s.Stock(ctx, false)
+	stock, err := stockItems(ctx, tx, false)
 	if err != nil {
 		return ReplacementPlan{}, err
 	}
@@ -166,13 +170,13 @@ const kindReplacement = "replacement"
 
 // ReplaceChain notes a chain that was replaced. A joining link of another width, a spent one, a chain that
 // cannot be closed and checks that are not made are refused, and nothing is noted.
-func (s *Service) ReplaceChain(ctx context.Context, who Actor, d Deed, tagText string, r Replacement) (LedgerEntry, error) {
+func (s *Service) ReplaceChain(ctx context.Context, who Actor, tagText string, r Replacement) (LedgerEntry, error) {
 	for _, text := range []*string{&r.Note, &r.Chain.What, &r.Chain.Direction, r.Sprockets, r.Rings, r.Pulleys} {
 		if text != nil {
 			*text = tidy(*text)
 		}
 	}
-	entry, err := once(ctx, s, who, d, "replace-chain "+tagText, r, func(tx store.Tx) (LedgerEntry, error) {
+	entry, err := once(ctx, s, who, "replace-chain "+tagText, r, func(ctx context.Context, tx store.Tx) (LedgerEntry, error) {
 		bike, err := bikeInCare(ctx, tx, tagText)
 		if err != nil {
 			return LedgerEntry{}, err
@@ -464,9 +468,9 @@ type Opening struct {
 }
 
 // OpenChain counts an opening of the chain now on, and what closed it again.
-func (s *Service) OpenChain(ctx context.Context, who Actor, d Deed, tagText string, o Opening) (LedgerEntry, error) {
+func (s *Service) OpenChain(ctx context.Context, who Actor, tagText string, o Opening) (LedgerEntry, error) {
 	o.Why = tidy(o.Why)
-	return once(ctx, s, who, d, "open-chain "+tagText, o, func(tx store.Tx) (LedgerEntry, error) {
+	return once(ctx, s, who, "open-chain "+tagText, o, func(ctx context.Context, tx store.Tx) (LedgerEntry, error) {
 		bike, err := bikeInCare(ctx, tx, tagText)
 		if err != nil {
 			return LedgerEntry{}, err

@@ -15,9 +15,9 @@ import (
 func (t *tracked) shelf(sprockets, chains, links int) (chain, link uuid.UUID) {
 	t.Helper()
 	ctx := context.Background()
-	c, err := t.AddStock(ctx, t.mira, "", shop.NewStock{Kind: "chain", Facts: shop.StockFacts{Name: "Chain box", Sprockets: sprockets, Quantity: chains, LowMark: 1, BoxLinks: ptr(116)}})
+	c, err := t.AddStock(ctx, t.mira, shop.NewStock{Kind: "chain", Facts: shop.StockFacts{Name: "Chain box", Sprockets: sprockets, Quantity: chains, LowMark: 1, BoxLinks: ptr(116)}})
 	require.NoError(t, err)
-	l, err := t.AddStock(ctx, t.mira, "", shop.NewStock{Kind: "joining-link", Facts: shop.StockFacts{Name: "Joining links", Sprockets: sprockets, Quantity: links, LowMark: 2, StatedUses: ptr(3)}})
+	l, err := t.AddStock(ctx, t.mira, shop.NewStock{Kind: "joining-link", Facts: shop.StockFacts{Name: "Joining links", Sprockets: sprockets, Quantity: links, LowMark: 2, StatedUses: ptr(3)}})
 	require.NoError(t, err)
 	return c.ID, l.ID
 }
@@ -71,9 +71,11 @@ func TestReplaceAChain(t *testing.T) {
 	assert.Equal(t, allChecks, plan.Checks)
 
 	b.later(1)
-	entry, err := b.ReplaceChain(ctx, b.mira, "once-and-only", b.tag, replacementOf(chain, link))
+	keyed := b.mira
+	keyed.Key = "once-and-only"
+	entry, err := b.ReplaceChain(ctx, keyed, b.tag, replacementOf(chain, link))
 	require.NoError(t, err)
-	again, err := b.ReplaceChain(ctx, b.mira, "once-and-only", b.tag, replacementOf(chain, link))
+	again, err := b.ReplaceChain(ctx, keyed, b.tag, replacementOf(chain, link))
 	require.NoError(t, err)
 	assert.Equal(t, entry.ID, again.ID, "sent twice, done once")
 	assert.Equal(t, []any{"replacement", "no-skip", allChecks}, []any{entry.Kind, entry.RideTest, entry.Checks})
@@ -100,12 +102,12 @@ func TestReplaceAChain(t *testing.T) {
 	plan, err = b.PlanReplacement(ctx, b.tag)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"no-joining-link"}, plan.Missing)
-	_, err = b.ReplaceChain(ctx, b.mira, "", b.tag, replacementOf(chain, link))
+	_, err = b.ReplaceChain(ctx, b.mira, b.tag, replacementOf(chain, link))
 	assert.Equal(t, map[string]string{"joining_link.stock_item_id": "none-left"}, faults(t, err))
 	assert.Equal(t, 1, b.onShelf()["Chain box"], "the chain went back on the shelf")
 
 	// Struck out, what was taken is on the shelf again, and the old chain is on.
-	_, err = b.StrikeOut(ctx, b.mira, "", fitted.ID, "other bike")
+	_, err = b.StrikeOut(ctx, b.mira, fitted.ID, "other bike")
 	require.NoError(t, err)
 	assert.Equal(t, map[string]int{"Chain box": 2, "Joining links": 1}, b.onShelf())
 	assert.Len(t, b.track().Parts.Chains, 1)
@@ -122,7 +124,7 @@ func TestReplacementsThatAreRefused(t *testing.T) {
 	b.fit(1000)
 	b.read(0, "0.62")
 	chain, link := b.shelf(11, 1, 1)
-	twelve, err := b.AddStock(ctx, b.mira, "", shop.NewStock{Kind: "joining-link", Facts: shop.StockFacts{Name: "Twelve", Sprockets: 12, Quantity: 1}})
+	twelve, err := b.AddStock(ctx, b.mira, shop.NewStock{Kind: "joining-link", Facts: shop.StockFacts{Name: "Twelve", Sprockets: 12, Quantity: 1}})
 	require.NoError(t, err)
 	for name, c := range map[string]struct {
 		change func(*shop.Replacement)
@@ -147,14 +149,14 @@ func TestReplacementsThatAreRefused(t *testing.T) {
 		r := replacementOf(chain, link)
 		r.Checks = append([]string{}, allChecks...)
 		c.change(&r)
-		_, err := b.ReplaceChain(ctx, b.mira, "", b.tag, r)
+		_, err := b.ReplaceChain(ctx, b.mira, b.tag, r)
 		assert.Equal(t, c.want, faults(t, err), name)
 	}
 	assert.Equal(t, map[string]int{"Chain box": 1, "Joining links": 1, "Twelve": 1}, b.onShelf(), "nothing was taken")
 	assert.Len(t, b.track().Chains, 1, "and nothing noted")
 	r := replacementOf(chain, link)
 	r.RideTest, r.Sprockets = "skips", ptr("eleven, 11–34")
-	_, err = b.ReplaceChain(ctx, b.mira, "", b.tag, r)
+	_, err = b.ReplaceChain(ctx, b.mira, b.tag, r)
 	require.NoError(t, err, "with new sprockets nothing skips")
 }
 
@@ -170,7 +172,7 @@ func TestChainsInTurn(t *testing.T) {
 		r := replacementOf(chain, link)
 		r.OdometerKM, r.OldChain = &km, "kept"
 		change(&r)
-		_, err := b.ReplaceChain(ctx, b.mira, "", b.tag, r)
+		_, err := b.ReplaceChain(ctx, b.mira, b.tag, r)
 		require.NoError(t, err)
 	}
 	put(1000, func(r *shop.Replacement) { r.Sprockets = ptr("new set") })
@@ -183,7 +185,7 @@ func TestChainsInTurn(t *testing.T) {
 		r.Chain.StockItemID, r.Chain.KeptPartID = nil, &first
 	})
 	b.later(30)
-	_, err := b.NoteOdometer(ctx, b.mira, "", b.tag, shop.OdometerNote{KM: 3000})
+	_, err := b.NoteOdometer(ctx, b.mira, b.tag, shop.OdometerNote{KM: 3000})
 	require.NoError(t, err)
 	w := b.track()
 	require.Len(t, w.Chains, 3)
@@ -200,7 +202,7 @@ func TestChainsInTurn(t *testing.T) {
 
 	// The same joining link closes it again while it may: three uses stated, then it is spent.
 	open := func(l shop.NewLink) error {
-		_, err := b.OpenChain(ctx, b.mira, "", b.tag, shop.Opening{Why: "soak", Link: &l})
+		_, err := b.OpenChain(ctx, b.mira, b.tag, shop.Opening{Why: "soak", Link: &l})
 		return err
 	}
 	require.NoError(t, open(shop.NewLink{Reuse: true, Sound: true}))
@@ -241,7 +243,7 @@ func TestStockNeeds(t *testing.T) {
 	b.later(1)
 	r := replacementOf(chain, link)
 	r.OdometerKM = nil
-	_, err = b.ReplaceChain(ctx, b.mira, "", b.tag, r)
+	_, err = b.ReplaceChain(ctx, b.mira, b.tag, r)
 	require.NoError(t, err)
 	needs, err = b.StockNeeds(ctx)
 	require.NoError(t, err)
@@ -263,7 +265,7 @@ func TestStockNeeds(t *testing.T) {
 		"uses of a chain":    {Kind: "chain", Facts: shop.StockFacts{Name: "X", Sprockets: 11, StatedUses: ptr(3)}},
 		"a name that is had": {Kind: "chain", Facts: shop.StockFacts{Name: "chain BOX", Sprockets: 11}},
 	} {
-		_, err := b.AddStock(ctx, b.mira, "", n)
+		_, err := b.AddStock(ctx, b.mira, n)
 		assert.Equal(t, "invalid-input", code(t, err), name)
 	}
 }

@@ -143,7 +143,7 @@ func everyClass(given []ClassRule) []ClassRule {
 
 // Rules returns the house rules.
 func (s *Service) Rules(ctx context.Context) (RulesView, error) {
-	return rulesView(ctx, s.store.Read())
+	return rulesView(ctx, s.store.Read(ctx))
 }
 
 func rulesView(ctx context.Context, tx store.Tx) (RulesView, error) {
@@ -291,7 +291,7 @@ func (s *Service) ChangeRules(ctx context.Context, who Actor, version int, r Rul
 		return RulesView{}, err
 	}
 	var after RulesView
-	err := s.store.Write(ctx, func(tx store.Tx) error {
+	err := onceInto(ctx, s, who, "change-rules", changeOf{version, r}, &after, func(ctx context.Context, tx store.Tx) error {
 		before, row, err := loadRules(ctx, tx)
 		if err != nil {
 			return err
@@ -386,7 +386,7 @@ func (s *Service) PreviewRules(ctx context.Context, draft Rules) (RulesPreview, 
 	if err := checkRules(&draft); err != nil {
 		return RulesPreview{}, err
 	}
-	tx := s.store.Read()
+	tx := s.store.Read(ctx)
 	now, err := loadHouse(ctx, tx)
 	if err != nil {
 		return RulesPreview{}, err

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"log/slog"
+	"strings"
 	"time"
 
 	"earnestpony/internal/outside"
@@ -25,7 +26,7 @@ func (s *Service) SendMessages(ctx context.Context) (int, error) {
 	if s.gateway == nil {
 		return 0, nil
 	}
-	tx := s.store.Read()
+	tx := s.store.Read(ctx)
 	now := s.now()
 	claimed, err := tx.ClaimMessages(ctx, now, now.Add(sendLease), sendBatch)
 	if err != nil || len(claimed) == 0 {
@@ -40,12 +41,39 @@ func (s *Service) SendMessages(ctx context.Context) (int, error) {
 		return 0, err
 	}
 	for _, m := range claimed {
-		sent := s.gateway.Send(ctx, outside.Message{ID: m.ID, Way: m.Way, Address: m.Address, Body: m.Body})
+		body, err := s.withLink(ctx, *writer, m)
+		if err != nil {
+			return 0, err
+		}
+		sent := s.gateway.Send(ctx, outside.Message{ID: m.ID, Way: m.Way, Address: m.Address, Body: body})
 		if err := s.tried(ctx, *writer, m, sent, h); err != nil {
 			return len(claimed), err
 		}
 	}
 	return len(claimed), nil
+}
+
+// linkPlace stands in a message where the address of the bike's page goes. It is filled when the message is
+// sent: an address that opens something is kept nowhere.
+const linkPlace = "{link}"
+
+// withLink is a message's text with the address of the bike's page, given for this try. One that was given for
+// a try before goes on opening the page: it may have arrived after all.
+func (s *Service) withLink(ctx context.Context, who Actor, m store.Message) (string, error) {
+	if !strings.Contains(m.Body, linkPlace) {
+		return m.Body, nil
+	}
+	var given GivenLink
+	err := s.store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
+		bike, err := tx.BikeByID(ctx, m.BikeID)
+		if err != nil {
+			return err
+		}
+		l, token, err := s.giveLink(ctx, tx, who, linkOwner, "Message of "+m.CreatedAt.Format("2 January 2006"), &bike)
+		given = s.newGivenLink(l, token)
+		return err
+	})
+	return strings.ReplaceAll(m.Body, linkPlace, given.URL), err
 }
 
 // tried writes what became of a try.
@@ -62,7 +90,7 @@ func (s *Service) tried(ctx context.Context, who Actor, m store.Message, failed 
 			m.NextTryAt = &at
 		}
 	}
-	err := s.store.Write(ctx, func(tx store.Tx) error {
+	err := s.store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
 		if err := tx.SaveMessage(ctx, &m); err != nil {
 			return err
 		}

@@ -40,7 +40,7 @@ func (s *Service) SetUp(ctx context.Context, name string, tools []Tool) error {
 	if name = tidy(name); name == "" {
 		return invalid(Field{Path: "name", Code: "missing", Message: "The shop's name is missing."})
 	}
-	err := s.store.Write(ctx, func(tx store.Tx) error {
+	err := s.store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
 		err := tx.SetUpShop(ctx, &store.Shop{Name: name, LengthUnit: wear.Millimetres.String(), DistanceUnit: "km", Currency: "EUR",
 			LengthMethod: sizing.Wrap.String(), SprocketSchool: fitting.TestFirst.String(), LinkSchool: fitting.NewEachTime.String(),
 			GreaseSchool: fitting.ByLubricant.String(), WearSchool: wear.DefaultSchool.String(),
@@ -65,7 +65,7 @@ func (s *Service) SetUp(ctx context.Context, name string, tools []Tool) error {
 
 // IsSetUp reports whether the database holds a shop.
 func (s *Service) IsSetUp(ctx context.Context) (bool, error) {
-	_, err := s.store.Read().Shop(ctx)
+	_, err := s.store.Read(ctx).Shop(ctx)
 	if notFound(err) {
 		return false, nil
 	}

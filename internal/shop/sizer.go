@@ -76,7 +76,7 @@ type SizerCut struct {
 
 // SizeChain answers the sizer. It writes nothing.
 func (s *Service) SizeChain(ctx context.Context, q SizerQuestion) (SizerAnswer, error) {
-	tx := s.store.Read()
+	tx := s.store.Read(ctx)
 	h, err := loadHouse(ctx, tx)
 	if err != nil {
 		return SizerAnswer{}, err

@@ -40,7 +40,11 @@ func newStockItem(i store.StockItem) StockItem {
 
 // Stock returns what the shop keeps on the shelf, or no longer does.
 func (s *Service) Stock(ctx context.Context, retired bool) ([]StockItem, error) {
-	rows, err := s.store.Read().Stock(ctx, retired)
+	return stockItems(ctx, s.store.Read(ctx), retired)
+}
+
+func stockItems(ctx context.Context, tx store.Tx, retired bool) ([]StockItem, error) {
+	rows, err := tx.Stock(ctx, retired)
 	items := make([]StockItem, 0, len(rows))
 	for _, row := range rows {
 		items = append(items, newStockItem(row))
@@ -101,14 +105,14 @@ type stockBody struct {
 var stockChanged = Change{Topic: "stock"}
 
 // AddStock puts something new on the shelf.
-func (s *Service) AddStock(ctx context.Context, who Actor, d Deed, n NewStock) (StockItem, error) {
+func (s *Service) AddStock(ctx context.Context, who Actor, n NewStock) (StockItem, error) {
 	if n.Kind != stockChain && n.Kind != stockLink {
 		return StockItem{}, invalid(Field{Path: "kind", Code: "unknown-value", Message: "Say whether it is a chain or a joining link."})
 	}
 	if err := checkStock(n.Kind, &n.Facts); err != nil {
 		return StockItem{}, err
 	}
-	item, err := once(ctx, s, who, d, "add-stock", n, func(tx store.Tx) (StockItem, error) {
+	item, err := once(ctx, s, who, "add-stock", n, func(ctx context.Context, tx store.Tx) (StockItem, error) {
 		row := store.StockItem{ID: uuid.New(), Kind: n.Kind, StockFacts: n.Facts, CreatedAt: s.now()}
 		if err := tx.AddStockItem(ctx, &row); err != nil {
 			return StockItem{}, err
@@ -158,7 +162,7 @@ func (s *Service) updateStock(ctx context.Context, who Actor, id uuid.UUID, vers
 	change func(*store.StockItem) (kind string, body stockBody, err error),
 ) (StockItem, error) {
 	var after StockItem
-	err := s.store.Write(ctx, func(tx store.Tx) error {
+	err := onceInto(ctx, s, who, "change-stock "+id.String(), changeOf{version, yours}, &after, func(ctx context.Context, tx store.Tx) error {
 		row, err := stockItemByID(ctx, tx, id)
 		if err != nil {
 			return err
@@ -182,7 +186,7 @@ func (s *Service) updateStock(ctx context.Context, who Actor, id uuid.UUID, vers
 		return nil
 	})
 	if errors.Is(err, store.ErrStale) {
-		now, err := stockItemByID(ctx, s.store.Read(), id)
+		now, err := stockItemByID(ctx, s.store.Read(ctx), id)
 		if err != nil {
 			return StockItem{}, err
 		}
@@ -224,7 +228,7 @@ func (s *Service) StockNeeds(ctx context.Context) ([]StockNeed, error) {
 	if _, err := s.keepDue(ctx, keepAtALook); err != nil {
 		return nil, err
 	}
-	tx := s.store.Read()
+	tx := s.store.Read(ctx)
 	items, err := tx.Stock(ctx, false)
 	if err != nil {
 		return nil, err

@@ -37,7 +37,7 @@ func newMaterial(m store.Material) Material {
 
 // Materials returns what is kept, by kind and name.
 func (s *Service) Materials(ctx context.Context) ([]Material, error) {
-	rows, err := s.store.Read().Materials(ctx)
+	rows, err := s.store.Read(ctx).Materials(ctx)
 	all := []Material{}
 	for _, m := range rows {
 		all = append(all, newMaterial(m))
@@ -102,14 +102,14 @@ type materialBody struct {
 }
 
 // AddMaterial starts to keep a material. What may never be used as a solvent is refused.
-func (s *Service) AddMaterial(ctx context.Context, who Actor, d Deed, n NewMaterialFacts) (Material, error) {
+func (s *Service) AddMaterial(ctx context.Context, who Actor, n NewMaterialFacts) (Material, error) {
 	if !slices.Contains(clean.Materials(), clean.Material(n.Kind)) {
 		return Material{}, invalid(Field{Path: "kind", Code: "unknown-value", Message: "There is no such kind of material."})
 	}
 	if err := checkMaterial(n.Kind, &n.Facts); err != nil {
 		return Material{}, err
 	}
-	m, err := once(ctx, s, who, d, "add-material", n, func(tx store.Tx) (Material, error) {
+	m, err := once(ctx, s, who, "add-material", n, func(ctx context.Context, tx store.Tx) (Material, error) {
 		row := store.Material{ID: uuid.New(), Kind: n.Kind, MaterialFacts: n.Facts, CreatedAt: s.now()}
 		if err := tx.AddMaterial(ctx, &row); err != nil {
 			return Material{}, err
@@ -130,7 +130,7 @@ func storesNameTaken(err error, name string) error {
 // ChangeMaterial writes down what is known of a material over the version that the sender saw; retired, it is no longer kept.
 func (s *Service) ChangeMaterial(ctx context.Context, who Actor, id uuid.UUID, version int, f MaterialFacts, retired bool) (Material, error) {
 	var after Material
-	err := s.store.Write(ctx, func(tx store.Tx) error {
+	err := onceInto(ctx, s, who, "change-material "+id.String(), changeOf{version, []any{f, retired}}, &after, func(ctx context.Context, tx store.Tx) error {
 		row, err := tx.Material(ctx, id)
 		if notFound(err) {
 			return missing("material", "material-not-found")
@@ -219,11 +219,11 @@ func (s *Service) newBath(b store.Bath, materials ...store.Material) Bath {
 
 // Baths returns the standing baths, by kind and name.
 func (s *Service) Baths(ctx context.Context) ([]Bath, error) {
-	rows, err := s.store.Read().Baths(ctx)
+	rows, err := s.store.Read(ctx).Baths(ctx)
 	if err != nil {
 		return nil, err
 	}
-	materials, err := s.store.Read().Materials(ctx)
+	materials, err := s.store.Read(ctx).Materials(ctx)
 	all := []Bath{}
 	for _, b := range rows {
 		all = append(all, s.newBath(b, materials...))
@@ -277,11 +277,11 @@ func checkBath(kind string, f *BathFacts) error {
 }
 
 // AddBath starts to keep a standing bath, freshly filled.
-func (s *Service) AddBath(ctx context.Context, who Actor, d Deed, n NewBath) (Bath, error) {
+func (s *Service) AddBath(ctx context.Context, who Actor, n NewBath) (Bath, error) {
 	if err := checkBath(n.Kind, &n.Facts); err != nil {
 		return Bath{}, err
 	}
-	b, err := once(ctx, s, who, d, "add-bath", n, func(tx store.Tx) (Bath, error) {
+	b, err := once(ctx, s, who, "add-bath", n, func(ctx context.Context, tx store.Tx) (Bath, error) {
 		row := store.Bath{ID: uuid.New(), Kind: n.Kind, BathFacts: n.Facts, FilledAt: s.now(), CreatedAt: s.now()}
 		if err := tx.AddBath(ctx, &row); err != nil {
 			return Bath{}, err
@@ -339,8 +339,8 @@ type BathDeed struct {
 
 // DoBath lets a bath settle, renews it, heats a pot or lets it cool, or no longer keeps it. What was in it
 // when it is emptied goes into the waste log.
-func (s *Service) DoBath(ctx context.Context, who Actor, d Deed, id uuid.UUID, deed BathDeed) (Bath, error) {
-	return once(ctx, s, who, d, "bath "+id.String(), deed, func(tx store.Tx) (Bath, error) {
+func (s *Service) DoBath(ctx context.Context, who Actor, id uuid.UUID, deed BathDeed) (Bath, error) {
+	return once(ctx, s, who, "bath "+id.String(), deed, func(ctx context.Context, tx store.Tx) (Bath, error) {
 		b, err := tx.LockBath(ctx, id)
 		if notFound(err) {
 			return Bath{}, missing("bath", "bath-not-found")
@@ -445,7 +445,7 @@ const (
 
 // WasteLog returns what was thrown away in the last year, the newest first.
 func (s *Service) WasteLog(ctx context.Context) ([]WasteRow, error) {
-	rows, err := s.store.Read().WasteLog(ctx, s.now().Add(-wasteKept), wasteRows)
+	rows, err := s.store.Read(ctx).WasteLog(ctx, s.now().Add(-wasteKept), wasteRows)
 	all := []WasteRow{}
 	for _, w := range rows {
 		row := WasteRow{ID: w.ID, Kind: w.Kind, Amount: w.Amount, Unit: wasteUnit(w.Kind), Note: w.Note, At: w.NotedAt, By: w.PersonName}
@@ -465,7 +465,7 @@ func wasteUnit(kind string) string {
 }
 
 // NoteWaste notes what went into its container.
-func (s *Service) NoteWaste(ctx context.Context, who Actor, d Deed, n NewWaste) ([]WasteRow, error) {
+func (s *Service) NoteWaste(ctx context.Context, who Actor, n NewWaste) ([]WasteRow, error) {
 	n.Note = tidy(n.Note)
 	var wrong []Field
 	if !slices.Contains([]string{"spent-solvent", "oily-water", "sludge", "rags"}, n.Kind) {
@@ -477,7 +477,7 @@ func (s *Service) NoteWaste(ctx context.Context, who Actor, d Deed, n NewWaste) 
 	if len(wrong) > 0 {
 		return nil, invalid(wrong...)
 	}
-	_, err := once(ctx, s, who, d, "waste", n, func(tx store.Tx) (string, error) {
+	_, err := once(ctx, s, who, "waste", n, func(ctx context.Context, tx store.Tx) (string, error) {
 		w := store.Waste{ID: uuid.New(), Kind: n.Kind, Amount: n.Amount, JobID: n.JobID, Note: n.Note, NotedAt: s.now(), NotedBy: who.Person.ID}
 		if err := tx.AddWaste(ctx, &w); err != nil {
 			return "", err

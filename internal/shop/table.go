@@ -7,11 +7,11 @@ import (
 	"encoding/csv"
 	"errors"
 	"fmt"
-	"io"
 	"slices"
 	"strconv"
 	"strings"
 
+	"earnestpony/internal/formats"
 	"earnestpony/internal/store"
 )
 
@@ -39,8 +39,13 @@ type tableRow map[string]string
 type TableRead struct {
 	Columns []string   `json:"columns"`
 	Rows    []TableRow `json:"rows"`
+	Total   int        `json:"total"` // rows; of many only some are in Rows
 	Wrong   int        `json:"wrong"` // rows with something wrong
 	Written int        `json:"written"`
+	// Encoding is how the file's text is written, as far as that can be told, and Separator what stands between
+	// its cells: for a person to look at before anything is written.
+	Encoding  string `json:"encoding"`
+	Separator string `json:"separator"`
 }
 
 // TableRow is one line, and what was understood of it.
@@ -66,7 +71,7 @@ func (s *Service) ExportTable(ctx context.Context, name string) ([]byte, error) 
 	if err := w.Write(t.columns); err != nil {
 		return nil, err
 	}
-	err := t.rows(s, ctx, s.store.Read(), func(cells ...string) error {
+	err := t.rows(s, ctx, s.store.Read(ctx), func(cells ...string) error {
 		for i, c := range cells {
 			cells[i] = asText(c)
 		}
@@ -100,10 +105,20 @@ func (s *Service) ImportTable(ctx context.Context, who Actor, name string, data 
 	if err != nil {
 		return TableRead{}, err
 	}
-	err = s.store.Write(ctx, func(tx store.Tx) error {
+	if !write { // nothing is kept, so there is nothing to be done once
+		who.Key = ""
+	}
+	err = onceInto(ctx, s, who, "import-table "+name, fileOf(data), &read, func(ctx context.Context, tx store.Tx) error {
 		for i := range read.Rows {
 			row := &read.Rows[i]
+			if len(row.Faults) > 0 {
+				read.Wrong++
+				continue
+			}
 			err := tx.Try(ctx, func(tx store.Tx) (err error) {
+				if wrong := Sane(map[string]string(row.by(read.Columns))); len(wrong) > 0 {
+					return invalid(wrong...)
+				}
 				row.Understood, err = t.take(s, ctx, tx, who, row.by(read.Columns))
 				return err
 			})
@@ -125,7 +140,36 @@ func (s *Service) ImportTable(ctx context.Context, who Actor, name string, data 
 	if errors.Is(err, errUndo) {
 		err = nil
 	}
+	read.shorten()
 	return read, err
+}
+
+// What an answer shows of a long table: its beginning, and the first rows that are wrong.
+const (
+	rowsShown  = 300
+	wrongShown = 100
+	cellShown  = 200 // characters
+)
+
+// shorten keeps an answer small, whatever was sent.
+func (t *TableRead) shorten() {
+	rows := t.Rows
+	if len(rows) > rowsShown {
+		rows = slices.Clone(rows[:rowsShown-wrongShown])
+		for _, r := range t.Rows[rowsShown-wrongShown:] {
+			if len(r.Faults) > 0 && len(rows) < rowsShown {
+				rows = append(rows, r)
+			}
+		}
+	}
+	for i := range rows {
+		rows[i].Faults = rows[i].Faults[:min(len(rows[i].Faults), maxFaults)]
+		rows[i].Cells = rows[i].Cells[:min(len(rows[i].Cells), 2*len(t.Columns))]
+		for k, cell := range rows[i].Cells {
+			rows[i].Cells[k] = cut(cell, cellShown)
+		}
+	}
+	t.Rows = rows
 }
 
 // rowFaults are the faults of a problem at the names of columns.
@@ -155,16 +199,21 @@ func readTable(t table, data []byte) (TableRead, error) {
 	bad := func(format string, args ...any) error {
 		return invalid(Field{Path: "file", Code: "not-a-table", Message: fmt.Sprintf(format, args...)})
 	}
-	r := csv.NewReader(bytes.NewReader(bytes.TrimPrefix(data, []byte("\xef\xbb\xbf"))))
-	r.FieldsPerRecord = -1
-	header, err := r.Read()
+	file, err := formats.ReadTable(data, "", mostRows)
 	if err != nil {
-		return read, bad("This is no table: it has no header row.")
+		if f, is := errors.AsType[*formats.FileError](err); is {
+			return read, invalid(Field{Path: "file", Code: "not-a-table", Message: f.Error()})
+		}
+		return read, err
 	}
-	for _, c := range header {
+	read.Encoding, read.Separator = file.Encoding, string(file.Separator)
+	for _, c := range file.Header {
 		c = strings.ToLower(strings.TrimSpace(c))
 		if !slices.Contains(t.columns, c) {
-			return read, bad("There is no column %q here: there are %s.", c, strings.Join(t.columns, ", "))
+			return read, bad("There is no column %.60q here: there are %s.", c, strings.Join(t.columns, ", "))
+		}
+		if slices.Contains(read.Columns, c) {
+			return read, bad("The column %s is there twice.", c)
 		}
 		read.Columns = append(read.Columns, c)
 	}
@@ -173,19 +222,25 @@ func readTable(t table, data []byte) (TableRead, error) {
 			return read, bad("The column %s is missing.", c)
 		}
 	}
-	for {
-		cells, err := r.Read()
-		if errors.Is(err, io.EOF) {
-			return read, nil
+	for _, line := range file.Rows {
+		row := TableRow{Line: line.Line, Cells: line.Cells, Faults: []Field{}}
+		if len(line.Cells) > len(read.Columns) {
+			row.Faults = append(row.Faults, Field{Code: "too-many", Message: fmt.Sprintf("%d cells under %d columns.", len(line.Cells), len(read.Columns))})
 		}
-		line, _ := r.FieldPos(0)
-		if err != nil {
-			return read, bad("Line %d cannot be read: %v.", line, err)
+		for i, cell := range row.Cells {
+			row.Cells[i] = cut(cell, maxText+1)
 		}
-		if len(read.Rows) == mostRows {
-			return read, bad("A table is read in with %d lines at most: split it.", mostRows)
-		}
-		row := TableRow{Line: line, Cells: cells, Faults: []Field{}}
 		read.Rows = append(read.Rows, row)
 	}
+	read.Total = len(read.Rows)
+	return read, nil
+}
+
+// cut keeps an answer small whatever a cell holds; one that was cut is refused for its length.
+func cut(text string, most int) string {
+	if len(text) <= most {
+		return text
+	}
+	r := []rune(text)
+	return string(r[:min(len(r), most)])
 }

@@ -41,12 +41,12 @@ const maxOdometer = 500_000
 
 // NoteOdometer notes what a bike's odometer shows. One lower than before is asked about: a new
 // computer, or a slip.
-func (s *Service) NoteOdometer(ctx context.Context, who Actor, d Deed, tagText string, n OdometerNote) (LedgerEntry, error) {
+func (s *Service) NoteOdometer(ctx context.Context, who Actor, tagText string, n OdometerNote) (LedgerEntry, error) {
 	at, err := s.happened(n.ReadAt)
 	if err != nil {
 		return LedgerEntry{}, err
 	}
-	return once(ctx, s, who, d, "note-odometer "+tagText, n, func(tx store.Tx) (LedgerEntry, error) {
+	return once(ctx, s, who, "note-odometer "+tagText, n, func(ctx context.Context, tx store.Tx) (LedgerEntry, error) {
 		bike, err := bikeInCare(ctx, tx, tagText)
 		if err != nil {
 			return LedgerEntry{}, err
@@ -64,7 +64,7 @@ func (s *Service) noteOdometer(ctx context.Context, tx store.Tx, who Actor, bike
 			return LedgerEntry{}, invalid(Field{Path: "mix", Code: "not-whole", Message: message})
 		}
 	}
-	facts, err := tx.StandingFacts(ctx, bike.ID, kindOdometer)
+	facts, _, err := activeEntries(ctx, tx, bike.ID, kindOdometer)
 	if err != nil {
 		return LedgerEntry{}, err
 	}
@@ -107,13 +107,13 @@ type ChainFitting struct {
 }
 
 // FitChain notes that a new chain was put on: its wear begins anew.
-func (s *Service) FitChain(ctx context.Context, who Actor, d Deed, tagText string, n ChainFitting) (LedgerEntry, error) {
+func (s *Service) FitChain(ctx context.Context, who Actor, tagText string, n ChainFitting) (LedgerEntry, error) {
 	n.What = tidy(n.What)
 	at, err := s.happened(n.FittedAt)
 	if err != nil {
 		return LedgerEntry{}, err
 	}
-	return once(ctx, s, who, d, "fit-chain "+tagText, n, func(tx store.Tx) (LedgerEntry, error) {
+	return once(ctx, s, who, "fit-chain "+tagText, n, func(ctx context.Context, tx store.Tx) (LedgerEntry, error) {
 		bike, err := bikeInCare(ctx, tx, tagText)
 		if err != nil {
 			return LedgerEntry{}, err
@@ -145,8 +145,8 @@ func (s *Service) happened(at *time.Time) (time.Time, error) {
 	if at == nil {
 		return now, nil
 	}
-	if at.After(now.Add(clockSlack)) {
-		return now, invalid(Field{Path: "at", Code: "in-the-future", Message: "This is dated in the future. Check the clock of this device."})
+	if wrong := checkPast("at", *at, now); wrong != nil {
+		return now, invalid(*wrong)
 	}
 	return store.Stamp(*at), nil
 }
@@ -232,7 +232,7 @@ type TrackReading struct {
 
 // WearTrack tells a bike's wear and forecasts the chain now on.
 func (s *Service) WearTrack(ctx context.Context, tagText string) (WearTrack, error) {
-	t, facts, err := s.tracker(ctx, tagText)
+	t, facts, err := s.tracker(ctx, s.store.Read(ctx), tagText)
 	if err != nil {
 		return WearTrack{}, err
 	}
@@ -253,8 +253,7 @@ func (s *Service) WearTrack(ctx context.Context, tagText string) (WearTrack, err
 }
 
 // tracker loads what a bike's track is made of.
-func (s *Service) tracker(ctx context.Context, tagText string) (*tracker, []store.EntryView, error) {
-	tx := s.store.Read()
+func (s *Service) tracker(ctx context.Context, tx store.Tx, tagText string) (*tracker, []store.EntryView, error) {
 	bike, err := bikeByTag(ctx, tx, tagText)
 	if err != nil {
 		return nil, nil, err
@@ -267,7 +266,7 @@ func (s *Service) tracker(ctx context.Context, tagText string) (*tracker, []stor
 }
 
 func (s *Service) trackerOf(ctx context.Context, tx store.Tx, h house, bike store.Bike) (*tracker, []store.EntryView, error) {
-	facts, err := tx.StandingFacts(ctx, bike.ID, trackKinds...)
+	facts, _, err := activeEntries(ctx, tx, bike.ID, trackKinds...)
 	if err != nil {
 		return nil, nil, err
 	}

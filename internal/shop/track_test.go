@@ -25,9 +25,9 @@ type tracked struct {
 func openTracked(t *testing.T, facts shop.BikeFacts) *tracked {
 	ctx := context.Background()
 	s, mira, now := open(t)
-	owner, err := s.AddCustomer(ctx, mira, "", shop.CustomerFacts{Name: "Aldous Fenwick-Reyes"})
+	owner, err := s.AddCustomer(ctx, mira, shop.CustomerFacts{Name: "Aldous Fenwick-Reyes"})
 	require.NoError(t, err)
-	bike, err := s.AddBike(ctx, mira, "", shop.NewBike{CustomerID: owner.ID, Facts: facts})
+	bike, err := s.AddBike(ctx, mira, shop.NewBike{CustomerID: owner.ID, Facts: facts})
 	require.NoError(t, err)
 	tools, err := s.Instruments(ctx, false)
 	require.NoError(t, err)
@@ -48,7 +48,7 @@ func (t *tracked) read(km float64, percent string) shop.Measurement {
 	if km > 0 {
 		n.OdometerKM = &km
 	}
-	m, err := t.RecordMeasurement(context.Background(), t.mira, "", t.tag, n)
+	m, err := t.RecordMeasurement(context.Background(), t.mira, t.tag, n)
 	require.NoError(t, err)
 	return m
 }
@@ -62,7 +62,7 @@ func (t *tracked) track() shop.WearTrack {
 
 func (t *tracked) fit(km float64) {
 	t.Helper()
-	_, err := t.FitChain(context.Background(), t.mira, "", t.tag, shop.ChainFitting{OdometerKM: &km})
+	_, err := t.FitChain(context.Background(), t.mira, t.tag, shop.ChainFitting{OdometerKM: &km})
 	require.NoError(t, err)
 }
 
@@ -104,12 +104,12 @@ func TestForecastOfABike(t *testing.T) {
 	before := w
 	slip := b.read(0, "0.9")
 	assert.Less(t, b.track().Forecast.KHardKM.P50, before.Forecast.KHardKM.P50)
-	_, err := b.StrikeOut(ctx, b.mira, "", slip.EntryID, "wrong bike")
+	_, err := b.StrikeOut(ctx, b.mira, slip.EntryID, "wrong bike")
 	require.NoError(t, err)
 	assert.Equal(t, before, b.track(), "what was struck out leaves no trace in the forecast")
 
 	// A reading dated by a tablet whose clock runs ahead does not come from beyond today.
-	_, err = b.RecordMeasurement(ctx, b.mira, "", b.tag, shop.NewMeasurement{InstrumentID: b.tool, TakenAt: ptr(b.now.Add(time.Minute)), Entries: []shop.BenchEntry{{Place: 1, Text: "0.26"}}})
+	_, err = b.RecordMeasurement(ctx, b.mira, b.tag, shop.NewMeasurement{InstrumentID: b.tool, TakenAt: ptr(b.now.Add(time.Minute)), Entries: []shop.BenchEntry{{Place: 1, Text: "0.26"}}})
 	require.NoError(t, err)
 	assert.True(t, b.track().Forecast.Measured)
 
@@ -131,7 +131,7 @@ func TestOdometer(t *testing.T) {
 	b.fit(5000)
 	b.later(30)
 	note := func(km float64, fresh bool) (shop.LedgerEntry, error) {
-		return b.NoteOdometer(ctx, b.mira, "", b.tag, shop.OdometerNote{KM: km, NewComputer: fresh})
+		return b.NoteOdometer(ctx, b.mira, b.tag, shop.OdometerNote{KM: km, NewComputer: fresh})
 	}
 	_, err := note(5200, false)
 	require.NoError(t, err)
@@ -144,16 +144,16 @@ func TestOdometer(t *testing.T) {
 	assert.InDelta(t, (200+20)*1.5, b.track().NowHardKM, 1e-6, "both are kept, and it never goes backwards")
 	slip, err := note(2000, false)
 	require.NoError(t, err)
-	_, err = b.StrikeOut(ctx, b.mira, "", slip.ID, "one nought too many")
+	_, err = b.StrikeOut(ctx, b.mira, slip.ID, "one nought too many")
 	require.NoError(t, err)
 	assert.InDelta(t, 330, b.track().NowHardKM, 1e-6)
 	for _, km := range []float64{-1, 1e9} {
 		_, err = note(km, false)
 		assert.Equal(t, "invalid-input", code(t, err))
 	}
-	_, err = b.FitChain(ctx, b.mira, "", b.tag, shop.ChainFitting{FittedAt: ptr(b.now.Add(time.Hour))})
+	_, err = b.FitChain(ctx, b.mira, b.tag, shop.ChainFitting{FittedAt: ptr(b.now.Add(time.Hour))})
 	assert.Equal(t, "invalid-input", code(t, err), "no chain is fitted in the future")
-	_, err = b.RecordMeasurement(ctx, b.mira, "", b.tag, shop.NewMeasurement{InstrumentID: b.tool, OdometerKM: ptr(3.0), Entries: []shop.BenchEntry{{Place: 1, Text: "0.1"}}})
+	_, err = b.RecordMeasurement(ctx, b.mira, b.tag, shop.NewMeasurement{InstrumentID: b.tool, OdometerKM: ptr(3.0), Entries: []shop.BenchEntry{{Place: 1, Text: "0.1"}}})
 	assert.Equal(t, "lower-than-last", code(t, err), "with a reading too, and then nothing of it is kept")
 	assert.Empty(t, b.track().Readings)
 }

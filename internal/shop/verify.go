@@ -17,7 +17,7 @@ const verifyBatch = 500
 // Verify holds what is kept beside the ledger against what the ledger alone says, and lists every difference:
 // what each bike needs, its facts, and its measurements.
 func (s *Service) Verify(ctx context.Context) ([]string, error) {
-	tx := s.store.Read()
+	tx := s.store.Read(ctx)
 	h, shared, err := s.dueHouse(ctx, tx)
 	if err != nil {
 		return nil, err
@@ -55,7 +55,7 @@ func (s *Service) verifyBike(ctx context.Context, tx store.Tx, h house, shared i
 	if err != nil {
 		return nil, err
 	}
-	b, err := s.basis(ctx, tx, h, bike)
+	b, broken, err := s.basis(ctx, tx, h, bike)
 	if err != nil {
 		return nil, err
 	}
@@ -68,6 +68,9 @@ func (s *Service) verifyBike(ctx context.Context, tx store.Tx, h house, shared i
 		return nil, err
 	} else if !same || !bytes.Equal(kept.Listed, again.Listed) || kept.State != again.State || kept.Code != again.Code {
 		odd = append(odd, "what it needs is not what its ledger says")
+	}
+	for _, e := range broken {
+		odd = append(odd, fmt.Sprintf("entry %s (%s) cannot be read: %s", e.ID, e.Kind, e.Says))
 	}
 	facts, err := tx.LastFacts(ctx, bike.ID)
 	if err != nil {

@@ -42,7 +42,7 @@ type WaitList struct {
 
 // Waits returns what runs in the shop, the next to end first.
 func (s *Service) Waits(ctx context.Context) (WaitList, error) {
-	rows, err := s.store.Read().RunningWaits(ctx)
+	rows, err := s.store.Read(ctx).RunningWaits(ctx)
 	list := WaitList{Now: s.now(), Waits: []WaitView{}}
 	for _, w := range rows {
 		list.Waits = append(list.Waits, newWaitView(w))
@@ -60,7 +60,7 @@ type NewWait struct {
 const longestWait = 3 * 24 * 60
 
 // StartWait starts a timer of the shop's own.
-func (s *Service) StartWait(ctx context.Context, who Actor, d Deed, n NewWait) (WaitList, error) {
+func (s *Service) StartWait(ctx context.Context, who Actor, n NewWait) (WaitList, error) {
 	n.What = tidy(n.What)
 	var wrong []Field
 	if n.What == "" || len([]rune(n.What)) > 60 {
@@ -72,7 +72,7 @@ func (s *Service) StartWait(ctx context.Context, who Actor, d Deed, n NewWait) (
 	if len(wrong) > 0 {
 		return WaitList{}, invalid(wrong...)
 	}
-	_, err := once(ctx, s, who, d, "start-wait", n, func(tx store.Tx) (string, error) {
+	_, err := once(ctx, s, who, "start-wait", n, func(ctx context.Context, tx store.Tx) (string, error) {
 		w := store.Wait{ID: uuid.New(), What: n.What, BeganAt: s.now(), BeganBy: who.Person.ID, LeastAt: s.now().Add(time.Duration(n.Minutes) * time.Minute)}
 		if err := tx.AddWait(ctx, &w); err != nil {
 			return "", err
@@ -121,9 +121,9 @@ func (s *Service) endWait(ctx context.Context, tx store.Tx, who Actor, w *store.
 }
 
 // DoWait takes a wait that is over, makes one longer, or ends it early with a reason.
-func (s *Service) DoWait(ctx context.Context, who Actor, d Deed, id uuid.UUID, deed WaitDeed) (WaitList, error) {
+func (s *Service) DoWait(ctx context.Context, who Actor, id uuid.UUID, deed WaitDeed) (WaitList, error) {
 	deed.Reason = tidy(deed.Reason)
-	_, err := once(ctx, s, who, d, "wait "+id.String(), deed, func(tx store.Tx) (string, error) {
+	_, err := once(ctx, s, who, "wait "+id.String(), deed, func(ctx context.Context, tx store.Tx) (string, error) {
 		w, err := tx.LockWait(ctx, id)
 		if notFound(err) {
 			return "", missing("wait", "wait-not-found")

@@ -120,7 +120,7 @@ func (d *floorDay) fingerprint() (string, error) {
 // reckon with.
 func (s *Service) wall(ctx context.Context, d *floorDay) (wallPlan, time.Time, error) {
 	for range 3 {
-		kept, err := s.store.Read().Wall(ctx)
+		kept, err := s.store.Read(ctx).Wall(ctx)
 		if err != nil && !notFound(err) {
 			return wallPlan{}, time.Time{}, err
 		}
@@ -160,7 +160,7 @@ func (s *Service) hang(ctx context.Context, w store.Wall, plan wallPlan, tell bo
 	if w.Plan, err = json.Marshal(plan); err != nil {
 		return err
 	}
-	return s.store.Write(ctx, func(tx store.Tx) error {
+	return s.store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
 		if err := tx.SaveWall(ctx, &w); err != nil || !tell {
 			return err
 		}
@@ -171,7 +171,7 @@ func (s *Service) hang(ctx context.Context, w store.Wall, plan wallPlan, tell bo
 // KeepFloor plans the floor again where that is called for though nobody looks, and thinks longer about a plan that was made
 // in a moment.
 func (s *Service) KeepFloor(ctx context.Context) error {
-	tx := s.store.Read()
+	tx := s.store.Read(ctx)
 	h, err := loadHouse(ctx, tx)
 	if err != nil {
 		if notFound(err) {

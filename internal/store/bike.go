@@ -234,6 +234,11 @@ func (t Tx) BikesAfter(ctx context.Context, after, limit int) ([]Bike, error) {
 	return bikes, translate(err, "list bikes")
 }
 
+// LockBike keeps others who lock it too from writing of a bike until the unit of work ends.
+func (t Tx) LockBike(ctx context.Context, id uuid.UUID) error {
+	return translate(t.db.WithContext(ctx).Exec(`select from bikes where id = ? for no key update`, id).Error, "lock bike %s", id)
+}
+
 // LastFacts returns the last entry that wrote a bike's facts down; nil where there is none.
 func (t Tx) LastFacts(ctx context.Context, bike uuid.UUID) (*EntryView, error) {
 	var entries []EntryView

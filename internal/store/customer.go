@@ -68,9 +68,10 @@ func (t Tx) SaveCustomer(ctx context.Context, c *Customer) error {
 	return translate(err, "tell of the bikes of %s again", c.ID)
 }
 
-// EraseWords erases what was said to an owner and by them, and withdraws the links to their bikes.
-func (t Tx) EraseWords(ctx context.Context, customer uuid.UUID, at time.Time) error {
-	for _, sql := range []string{
+// EraseWords erases what was said to an owner and by them, withdraws the links to their bikes, and removes the
+// pictures of their bikes and jobs where photos is true.
+func (t Tx) EraseWords(ctx context.Context, customer uuid.UUID, at time.Time, photos bool) error {
+	statements := []string{
 		`update messages set address = '', body = 'erased', state = case when state in ('draft', 'queued') then 'withdrawn' else state end,
 			next_try_at = null, ended_at = coalesce(ended_at, @at), version = version + 1 where customer_id = @customer`,
 		`delete from gateway_received where message_id in (select id from messages where customer_id = @customer)`,
@@ -79,7 +80,14 @@ func (t Tx) EraseWords(ctx context.Context, customer uuid.UUID, at time.Time) er
 		`update bikes set notes = '', version = version + 1 where customer_id = @customer and notes <> ''`,
 		`update jobs set intake = intake - 'reports' - 'wants', version = version + 1 where bike_id in (select id from bikes where customer_id = @customer)`,
 		`delete from deeds where answer::text like '%' || @customer || '%'`,
-	} {
+		`delete from ride_drafts where bike_id in (select id from bikes where customer_id = @customer)`,
+	}
+	if photos {
+		statements = append(statements,
+			`delete from bike_photos where bike_id in (select id from bikes where customer_id = @customer)`,
+			`delete from job_photos where job_id in (select j.id from jobs j join bikes b on b.id = j.bike_id where b.customer_id = @customer)`)
+	}
+	for _, sql := range statements {
 		if err := t.db.WithContext(ctx).Exec(sql, map[string]any{"customer": customer.String(), "at": at}).Error; err != nil {
 			return translate(err, "erase what was said to and by %s", customer)
 		}

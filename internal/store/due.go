@@ -56,6 +56,8 @@ type BikeDue struct {
 	Listed   json.RawMessage `gorm:"type:json"`
 	Visit    json.RawMessage `gorm:"type:json"`
 	SavedMin int
+	// Broken are the bike's entries that nothing can be made of; nil leaves what is kept of them.
+	Broken json.RawMessage `gorm:"type:jsonb"`
 }
 
 // TableName is the singular: a row for each bike.
@@ -105,12 +107,59 @@ func (t Tx) OldDue(ctx context.Context, today time.Time, limit int) ([]BikeDue, 
 func (t Tx) SaveDue(ctx context.Context, d *BikeDue) error {
 	err := t.db.WithContext(ctx).Exec(`
 		update bike_due set made = @asked, day = @day, state = @state, safety = @safety, urgency = @urgency, code = @code, due_on = @due, chain_on = @chain, basis = @basis, tasks = @tasks,
-			listed = @listed, visit = @visit, saved_min = @saved
+			listed = @listed, visit = @visit, saved_min = @saved, broken = coalesce(cast(@broken as jsonb), broken)
 		where bike_id = @bike and made <= @asked`,
 		map[string]any{"bike": d.BikeID, "asked": d.Asked, "day": d.Day, "state": d.State, "safety": d.Safety, "urgency": d.Urgency, "code": d.Code,
 			"due": d.DueOn, "chain": d.ChainOn, "basis": string(d.Basis), "tasks": string(d.Tasks),
-			"listed": string(d.Listed), "visit": string(d.Visit), "saved": d.SavedMin}).Error
+			"listed": string(d.Listed), "visit": string(d.Visit), "saved": d.SavedMin, "broken": textOrNull(d.Broken)}).Error
 	return translate(err, "keep what bike %s needs", d.BikeID)
+}
+
+func textOrNull(raw json.RawMessage) *string {
+	if raw == nil {
+		return nil
+	}
+	text := string(raw)
+	return &text
+}
+
+// DueFailed notes that nothing can be reckoned of a bike, and why, so that it is not tried again until
+// something is written of it.
+func (t Tx) DueFailed(ctx context.Context, bike uuid.UUID, asked int64, day time.Time, broken json.RawMessage) error {
+	err := t.db.WithContext(ctx).Exec(`update bike_due set made = ?, day = ?, broken = ?::jsonb where bike_id = ? and made <= ?`, asked, day, string(broken), bike, asked).Error
+	return translate(err, "note what is wrong with bike %s", bike)
+}
+
+// BrokenBike is a bike with entries that cannot be read.
+type BrokenBike struct {
+	TagNumber int
+	Broken    json.RawMessage
+}
+
+// BrokenBikes returns the bikes in care that have entries which cannot be read.
+func (t Tx) BrokenBikes(ctx context.Context, limit int) ([]BrokenBike, error) {
+	var rows []BrokenBike
+	err := t.db.WithContext(ctx).Raw(`
+		select b.tag_number, d.broken from bike_due d join bikes b on b.id = d.bike_id where d.broken <> '[]' and b.archived_at is null order by b.tag_number limit ?`, limit).Scan(&rows).Error
+	return rows, translate(err, "list bikes with entries that cannot be read")
+}
+
+// LastWritten returns, by tag number, when the last thing that happened to each bike was written.
+func (t Tx) LastWritten(ctx context.Context, tags []int) (map[int]time.Time, error) {
+	var rows []struct {
+		TagNumber int
+		WrittenAt *time.Time
+	}
+	err := t.db.WithContext(ctx).Raw(`
+		select b.tag_number, (select l.written_at from ledger l where l.bike_id = b.id order by l.happened_at desc, l.number desc limit 1) written_at
+		from bikes b where b.tag_number in ?`, tags).Scan(&rows).Error
+	at := map[int]time.Time{}
+	for _, r := range rows {
+		if r.WrittenAt != nil {
+			at[r.TagNumber] = *r.WrittenAt
+		}
+	}
+	return at, translate(err, "look when bikes were written of")
 }
 
 // DueBases returns what is kept of what the bikes' tasks count from, by tag number.

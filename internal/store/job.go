@@ -257,7 +257,8 @@ func (t Tx) TappedCautions(ctx context.Context, person uuid.UUID, day time.Time)
 // LedgerOfJob returns what the ledger has of a job, the oldest first.
 func (t Tx) LedgerOfJob(ctx context.Context, job uuid.UUID) ([]EntryView, error) {
 	var entries []EntryView
-	err := t.db.WithContext(ctx).Raw(selectEntries+`where l.body->>'job' = @job order by l.number`, map[string]any{"job": job.String()}).Scan(&entries).Error
+	err := t.db.WithContext(ctx).Raw(selectEntries+`where l.body->>'job' = @job and l.bike_id = (select bike_id from jobs where id::text = @job)
+		and not jsonb_exists(l.body, 'imported') order by l.number`, map[string]any{"job": job.String()}).Scan(&entries).Error
 	return entries, translate(err, "list ledger of job %s", job)
 }
 

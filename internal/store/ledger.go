@@ -53,6 +53,15 @@ func (t Tx) Append(ctx context.Context, e *Entry, notice string) error {
 	return translate(t.db.WithContext(ctx).Exec(`select pg_notify(?, ?)`, Channel, notice).Error, "tell of %s", e.Kind)
 }
 
+// AppendAll writes many entries and tells of them once.
+func (t Tx) AppendAll(ctx context.Context, entries []Entry, notice string) error {
+	const batch = 500 // of eleven values each; PostgreSQL takes 65535 at once
+	if err := gorm.G[Entry](t.db).CreateInBatches(ctx, &entries, batch); err != nil {
+		return translate(err, "append %d entries", len(entries))
+	}
+	return t.Notify(ctx, notice)
+}
+
 // Channel is where [Tx.Append] tells of what was written.
 const Channel = "pony_changes"
 

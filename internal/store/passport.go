@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"encoding/json"
+	"slices"
 
 	"github.com/google/uuid"
 	"gorm.io/gorm"
@@ -15,22 +16,22 @@ func (t Tx) WholeLedger(ctx context.Context, bike uuid.UUID) ([]EntryView, error
 	return entries, translate(err, "read the ledger of bike %s", bike)
 }
 
-// KnownEntries returns which of the entries are in the ledger.
-func (t Tx) KnownEntries(ctx context.Context, ids []uuid.UUID) (map[uuid.UUID]bool, error) {
-	var found []uuid.UUID
-	err := t.db.WithContext(ctx).Raw(`select id from ledger where id in ?`, append(ids, uuid.Nil)).Scan(&found).Error
-	known := map[uuid.UUID]bool{}
-	for _, id := range found {
-		known[id] = true
+// KnownEntries returns which of the entries are in the ledger, each with its bike; [uuid.Nil] where it is of none.
+func (t Tx) KnownEntries(ctx context.Context, ids []uuid.UUID) (map[uuid.UUID]uuid.UUID, error) {
+	known := map[uuid.UUID]uuid.UUID{}
+	for some := range slices.Chunk(ids, 5000) { // PostgreSQL takes 65535 values at once
+		var found []Entry
+		if err := t.db.WithContext(ctx).Raw(`select id, bike_id from ledger where id in ?`, some).Scan(&found).Error; err != nil {
+			return nil, translate(err, "look for entries")
+		}
+		for _, e := range found {
+			known[e.ID] = uuid.Nil
+			if e.BikeID != nil {
+				known[e.ID] = *e.BikeID
+			}
+		}
 	}
-	return known, translate(err, "look for entries")
-}
-
-// EntryKinds returns the kinds of entry that this program writes.
-func (t Tx) EntryKinds(ctx context.Context) ([]string, error) {
-	var kinds []string
-	err := t.db.WithContext(ctx).Raw(`select kind from ledger_kinds`).Scan(&kinds).Error
-	return kinds, translate(err, "list kinds of entry")
+	return known, nil
 }
 
 // AddEntry writes an entry as another shop wrote it.

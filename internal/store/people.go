@@ -15,8 +15,8 @@ type Person struct {
 	Name       string
 	Role       string
 	SecretHash string
-	WrongTries int
-	NextTryAt  *time.Time // no PIN is looked at before
+	WrongTries int        // in a row, on devices new to them
+	TriedAt    *time.Time // the last of these
 	LeftAt     *time.Time
 	CreatedAt  time.Time
 }
@@ -28,6 +28,7 @@ func (Person) TableName() string { return "people" }
 type Session struct {
 	TokenHash  []byte `gorm:"primaryKey"`
 	PersonID   uuid.UUID
+	DeviceID   *uuid.UUID // nil: since before devices were told apart
 	Device     string
 	CreatedAt  time.Time
 	LastSeenAt time.Time
@@ -57,13 +58,6 @@ func (t Tx) AddPerson(ctx context.Context, p *Person) error {
 	return translate(gorm.G[Person](t.db).Create(ctx, p), "add person %q", p.Name)
 }
 
-// SetTries notes how many PINs in a row were wrong and when the next may be tried.
-func (t Tx) SetTries(ctx context.Context, id uuid.UUID, wrong int, next *time.Time) error {
-	err := t.db.WithContext(ctx).Model(&Person{}).Where("id = ?", id).
-		Updates(map[string]any{"wrong_tries": wrong, "next_try_at": next}).Error
-	return translate(err, "note tries of person %s", id)
-}
-
 // AddSession signs a device in.
 func (t Tx) AddSession(ctx context.Context, s *Session) error {
 	return translate(gorm.G[Session](t.db).Create(ctx, s), "add session")
@@ -71,23 +65,24 @@ func (t Tx) AddSession(ctx context.Context, s *Session) error {
 
 // UseSession returns the person and device of a session seen since idleSince, and notes that it
 // was seen now. Sessions idle for longer are [ErrNotFound].
-func (t Tx) UseSession(ctx context.Context, tokenHash []byte, idleSince, now time.Time) (Person, string, error) {
+func (t Tx) UseSession(ctx context.Context, tokenHash []byte, idleSince, now time.Time) (Person, Session, error) {
 	var row struct {
 		Person
+		DeviceID   *uuid.UUID
 		Device     string
 		LastSeenAt time.Time
 	}
 	err := t.db.WithContext(ctx).Raw(`
-		select p.*, s.device, s.last_seen_at from sessions s join people p on p.id = s.person_id
+		select p.*, s.device_id, s.device, s.last_seen_at from sessions s join people p on p.id = s.person_id
 		where s.token_hash = ? and s.last_seen_at >= ? and p.left_at is null`, tokenHash, idleSince).First(&row).Error
 	if err != nil {
-		return Person{}, "", translate(err, "load session")
+		return Person{}, Session{}, translate(err, "load session")
 	}
 	// Once a minute is exact enough for an idle time of hours, and spares a write on every request.
 	if now.Sub(row.LastSeenAt) > time.Minute {
 		err = t.db.WithContext(ctx).Exec(`update sessions set last_seen_at = ? where token_hash = ?`, now, tokenHash).Error
 	}
-	return row.Person, row.Device, translate(err, "note session seen")
+	return row.Person, Session{PersonID: row.ID, DeviceID: row.DeviceID, Device: row.Device, LastSeenAt: row.LastSeenAt}, translate(err, "note session seen")
 }
 
 // RemoveSession signs a device out. It is no error when it was not signed in.

@@ -16,6 +16,8 @@ import (
 	"fmt"
 	"io/fs"
 	"log/slog"
+	"strconv"
+	"strings"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -35,6 +37,9 @@ var (
 	ErrStale = errors.New("changed by somebody else meanwhile")
 	// ErrTaken reports that a name or key that must be unique is in use.
 	ErrTaken = errors.New("already taken")
+	// ErrNested reports that a unit of work asked for a second connection while it held one: a fault
+	// of the program's, whatever the data.
+	ErrNested = errors.New("a unit of work opened another unit of work or a reader: hand its Tx on instead")
 )
 
 //go:embed migrations/*.sql
@@ -47,6 +52,18 @@ type Store struct {
 	db   *gorm.DB
 }
 
+// poolSize is how many connections a process holds at most where its address does not say
+// pool_max_conns: enough for a shop's tablets, and few enough for several processes on a PostgreSQL
+// of the usual hundred.
+const poolSize = 16
+
+// Nothing on a connection lasts longer than this, whoever waits for it: what a request may take is
+// its own deadline, which is shorter. Backups and migrations do without.
+const (
+	longestStatement = time.Minute
+	longestIdle      = time.Minute // in a unit of work whose process is gone or stuck
+)
+
 // Open connects to the database at dsn. It does not migrate it.
 func Open(ctx context.Context, dsn string) (*Store, error) { return OpenTraced(ctx, dsn, nil) }
 
@@ -56,6 +73,12 @@ func OpenTraced(ctx context.Context, dsn string, tracer pgx.QueryTracer) (*Store
 	if err != nil {
 		return nil, fmt.Errorf("database address: %w", err)
 	}
+	if !strings.Contains(dsn, "pool_max_conns") {
+		config.MaxConns = poolSize
+	}
+	params := config.ConnConfig.RuntimeParams
+	params["statement_timeout"] = strconv.FormatInt(longestStatement.Milliseconds(), 10)
+	params["idle_in_transaction_session_timeout"] = strconv.FormatInt(longestIdle.Milliseconds(), 10)
 	if tracer != nil {
 		config.ConnConfig.Tracer = tracer
 	}
@@ -95,42 +118,75 @@ func (s *Store) Ping(ctx context.Context) error { return s.pool.Ping(ctx) }
 
 // Schema names the schema that the migrations make: another one has another name.
 func Schema() (string, error) {
+	all, err := schemas()
+	if err != nil || len(all) == 0 {
+		return "", err
+	}
+	return all[len(all)-1], nil
+}
+
+// schemas names the schema after each migration, the first at 0. A migration is never changed once
+// somebody has run it, so each name stays what it was.
+func schemas() ([]string, error) {
 	all := sha256.New()
+	var names []string
 	err := fs.WalkDir(migrations, ".", func(path string, d fs.DirEntry, err error) error {
 		if err != nil || d.IsDir() {
 			return err
 		}
 		text, err := migrations.ReadFile(path)
 		all.Write(text)
+		names = append(names, hex.EncodeToString(all.Sum(nil)[:8]))
 		return err
 	})
-	return hex.EncodeToString(all.Sum(nil)[:8]), err
+	return names, err
 }
 
 // Migrate brings the schema up to date. Several processes may call it at once.
 func (s *Store) Migrate(ctx context.Context) error {
-	p, err := s.provider()
+	return s.migrate(func(p *goose.Provider) ([]*goose.MigrationResult, error) { return p.Up(ctx) })
+}
+
+func (s *Store) migrate(do func(*goose.Provider) ([]*goose.MigrationResult, error)) error {
+	config := s.pool.Config().ConnConfig.Copy()
+	delete(config.RuntimeParams, "statement_timeout") // a migration takes as long as it takes
+	delete(config.RuntimeParams, "idle_in_transaction_session_timeout")
+	db := stdlib.OpenDB(*config)
+	p, err := provider(db)
 	if err != nil {
-		return err
+		return errors.Join(err, db.Close())
 	}
-	results, err := p.Up(ctx)
+	results, err := do(p)
 	for _, r := range results {
 		slog.Info("migrated", "version", r.Source.Version, "took", r.Duration)
 	}
-	return err
+	return errors.Join(err, db.Close())
 }
 
 // Current reports whether the schema is the one this program was built for.
 func (s *Store) Current(ctx context.Context) (bool, error) {
-	p, err := s.provider()
+	version, err := s.version(ctx)
 	if err != nil {
 		return false, err
 	}
-	pending, err := p.HasPending(ctx)
-	return !pending, err
+	all, err := schemas()
+	return int(version) == len(all), err
 }
 
-func (s *Store) provider() (*goose.Provider, error) {
+// version is how many migrations the database has had; 0 where it is none of ours.
+func (s *Store) version(ctx context.Context) (version int64, err error) {
+	if ctx.Value(inWork{}) != nil {
+		return 0, ErrNested
+	}
+	var there bool
+	if err := s.pool.QueryRow(ctx, `select to_regclass('public.goose_db_version') is not null and to_regclass('public.shop') is not null`).Scan(&there); err != nil || !there {
+		return 0, err
+	}
+	err = s.pool.QueryRow(ctx, `select coalesce(max(version_id), 0) from goose_db_version where is_applied`).Scan(&version)
+	return version, err
+}
+
+func provider(db *sql.DB) (*goose.Provider, error) {
 	files, err := fs.Sub(migrations, "migrations")
 	if err != nil {
 		return nil, err
@@ -139,7 +195,7 @@ func (s *Store) provider() (*goose.Provider, error) {
 	if err != nil {
 		return nil, err
 	}
-	return goose.NewProvider(goose.DialectPostgres, s.sql, files, goose.WithSessionLocker(locker))
+	return goose.NewProvider(goose.DialectPostgres, db, files, goose.WithSessionLocker(locker))
 }
 
 // Tx is one unit of work, or a plain reader outside of one.
@@ -147,12 +203,28 @@ type Tx struct {
 	db *gorm.DB
 }
 
-// Read returns a reader; each of its queries sees what is committed by then.
-func (s *Store) Read() Tx { return Tx{s.db} }
+// inWork marks the context of a unit of work: its connection is held until it ends.
+type inWork struct{}
 
-// Write runs do in one transaction: all of it is kept, or nothing.
-func (s *Store) Write(ctx context.Context, do func(Tx) error) error {
-	return s.db.WithContext(ctx).Transaction(func(db *gorm.DB) error { return do(Tx{db}) })
+// Read returns a reader; each of its queries takes a connection, sees what is committed by then and
+// gives it back. Within a unit of work every query of it fails with [ErrNested].
+func (s *Store) Read(ctx context.Context) Tx {
+	db := s.db.Session(&gorm.Session{NewDB: true})
+	if ctx.Value(inWork{}) != nil {
+		_ = db.AddError(ErrNested) // kept in db, and answered by all that is asked of it
+	}
+	return Tx{db}
+}
+
+// Write runs do in one transaction: all of it is kept, or nothing. The context that do is given
+// carries the unit of work: whoever opens another one or a reader under it gets [ErrNested], for a
+// unit of work that waits for a second connection hangs the shop when enough of them do.
+func (s *Store) Write(ctx context.Context, do func(context.Context, Tx) error) error {
+	if ctx.Value(inWork{}) != nil {
+		return ErrNested
+	}
+	ctx = context.WithValue(ctx, inWork{}, true)
+	return s.db.WithContext(ctx).Transaction(func(db *gorm.DB) error { return do(ctx, Tx{db}) })
 }
 
 // translate gives errors this package's names.

@@ -3,6 +3,7 @@ package store_test
 import (
 	"context"
 	"encoding/json"
+	"io"
 	"testing"
 	"time"
 
@@ -35,7 +36,7 @@ func aBike(t *testing.T, s *store.Store) (store.Person, store.Bike) {
 		Make: "Wharfinger", SprocketCount: &twelve, SprocketTeeth: []int{11, 42}, RingTeeth: []int{40}, ChainLinks: &links, CageMM: &seventy,
 		Clutch: &yes, Mix: &store.Mix{Fair: 0.7, Wet: 0.3},
 	}}
-	require.NoError(t, s.Write(ctx, func(tx store.Tx) error {
+	require.NoError(t, s.Write(ctx, func(ctx context.Context, tx store.Tx) error {
 		require.NoError(t, tx.AddPerson(ctx, &p))
 		require.NoError(t, tx.AddCustomer(ctx, &c))
 		return tx.AddBike(ctx, &b)
@@ -50,7 +51,7 @@ func entry(p store.Person, b store.Bike, kind string) store.Entry {
 func TestBikeRoundTrip(t *testing.T) {
 	ctx, s := context.Background(), open(t)
 	_, b := aBike(t, s)
-	got, err := s.Read().BikeByTag(ctx, 186)
+	got, err := s.Read(ctx).BikeByTag(ctx, 186)
 	require.NoError(t, err)
 	assert.Equal(t, b.BikeFacts, got.BikeFacts)
 	assert.Equal(t, "Aldous Fenwick-Reyes", got.OwnerName)
@@ -58,8 +59,8 @@ func TestBikeRoundTrip(t *testing.T) {
 
 	// A fact can become unknown again: zero values are written, not skipped.
 	got.BikeFacts = store.BikeFacts{}
-	require.NoError(t, s.Read().SaveBike(ctx, &got))
-	again, err := s.Read().BikeByID(ctx, b.ID)
+	require.NoError(t, s.Read(ctx).SaveBike(ctx, &got))
+	again, err := s.Read(ctx).BikeByID(ctx, b.ID)
 	require.NoError(t, err)
 	assert.Empty(t, again.Make)
 	assert.Nil(t, again.SprocketCount)
@@ -67,8 +68,8 @@ func TestBikeRoundTrip(t *testing.T) {
 	assert.Equal(t, 2, again.Version)
 
 	// Whoever saw version 1 comes too late.
-	assert.ErrorIs(t, s.Read().SaveBike(ctx, &b), store.ErrStale)
-	_, err = s.Read().BikeByTag(ctx, 187)
+	assert.ErrorIs(t, s.Read(ctx).SaveBike(ctx, &b), store.ErrStale)
+	_, err = s.Read(ctx).BikeByTag(ctx, 187)
 	assert.ErrorIs(t, err, store.ErrNotFound)
 }
 
@@ -76,7 +77,7 @@ func TestFindTakesWordsLiterally(t *testing.T) {
 	ctx, s := context.Background(), open(t)
 	aBike(t, s)
 	for words, want := range map[string]int{"": 1, "0186": 1, "fenwick": 1, "100%_": 1, "1%6": 0, "b_0186": 0, `\`: 0} {
-		_, total, err := s.Read().FindBikes(ctx, []string{words}, false, 0, 10)
+		_, total, err := s.Read(ctx).FindBikes(ctx, []string{words}, false, 0, 10)
 		require.NoError(t, err)
 		assert.Equal(t, want, total, "%q", words)
 	}
@@ -86,7 +87,7 @@ func TestLedgerIsKept(t *testing.T) {
 	ctx, s := context.Background(), open(t)
 	p, b := aBike(t, s)
 	e := entry(p, b, "bike-added")
-	require.NoError(t, s.Write(ctx, func(tx store.Tx) error { return tx.Append(ctx, &e, "{}") }))
+	require.NoError(t, s.Write(ctx, func(ctx context.Context, tx store.Tx) error { return tx.Append(ctx, &e, "{}") }))
 	for _, sql := range []string{"update ledger set device = 'x'", "delete from ledger", "truncate ledger cascade"} {
 		_, err := s.Pool().Exec(ctx, sql)
 		assert.ErrorContains(t, err, "never changed or removed", sql)
@@ -94,12 +95,12 @@ func TestLedgerIsKept(t *testing.T) {
 	// An entry is struck out once; the second finds it taken.
 	strike := entry(p, b, "strike-out")
 	strike.Strikes = &e.ID
-	require.NoError(t, s.Write(ctx, func(tx store.Tx) error { return tx.Append(ctx, &strike, "{}") }))
+	require.NoError(t, s.Write(ctx, func(ctx context.Context, tx store.Tx) error { return tx.Append(ctx, &strike, "{}") }))
 	second := entry(p, b, "strike-out")
 	second.Strikes = &e.ID
-	assert.ErrorIs(t, s.Write(ctx, func(tx store.Tx) error { return tx.Append(ctx, &second, "{}") }), store.ErrTaken)
+	assert.ErrorIs(t, s.Write(ctx, func(ctx context.Context, tx store.Tx) error { return tx.Append(ctx, &second, "{}") }), store.ErrTaken)
 
-	seen, err := s.Read().Entry(ctx, e.ID)
+	seen, err := s.Read(ctx).Entry(ctx, e.ID)
 	require.NoError(t, err)
 	require.NotNil(t, seen.StruckBy)
 	assert.Equal(t, "Mira Oxenholt", *seen.StruckBy)
@@ -107,7 +108,10 @@ func TestLedgerIsKept(t *testing.T) {
 
 // What a unit of work wrote before it failed is not there, and nobody is told of it.
 func TestWriteIsAllOrNothing(t *testing.T) {
-	ctx, s := context.Background(), open(t)
+	ctx := context.Background()
+	s, err := store.Open(ctx, pgtest.Crowded(t)) // one connection listens while another writes
+	require.NoError(t, err)
+	t.Cleanup(s.Close)
 	p, b := aBike(t, s)
 	conn, err := s.Pool().Acquire(ctx)
 	require.NoError(t, err)
@@ -115,13 +119,13 @@ func TestWriteIsAllOrNothing(t *testing.T) {
 	_, err = conn.Exec(ctx, "listen "+store.Channel)
 	require.NoError(t, err)
 	e := entry(p, b, "bike-changed")
-	require.ErrorIs(t, s.Write(ctx, func(tx store.Tx) error {
+	require.ErrorIs(t, s.Write(ctx, func(ctx context.Context, tx store.Tx) error {
 		require.NoError(t, tx.Append(ctx, &e, "lost"))
 		return assert.AnError
 	}), assert.AnError)
-	_, err = s.Read().Entry(ctx, e.ID)
+	_, err = s.Read(ctx).Entry(ctx, e.ID)
 	assert.ErrorIs(t, err, store.ErrNotFound)
-	require.NoError(t, s.Write(ctx, func(tx store.Tx) error { return tx.Append(ctx, &e, "kept") }))
+	require.NoError(t, s.Write(ctx, func(ctx context.Context, tx store.Tx) error { return tx.Append(ctx, &e, "kept") }))
 	wait, cancel := context.WithTimeout(ctx, 5*time.Second)
 	defer cancel()
 	n, err := conn.Conn().WaitForNotification(wait)
@@ -137,10 +141,10 @@ func TestDatabaseRefusesWhatCannotBe(t *testing.T) {
 		"a chain of 3 links":      func(f *store.BikeFacts) { *f.ChainLinks = 3 },
 		"a motor nobody knows of": func(f *store.BikeFacts) { f.Motor = "steam" },
 	} {
-		row, err := s.Read().BikeByID(ctx, b.ID)
+		row, err := s.Read(ctx).BikeByID(ctx, b.ID)
 		require.NoError(t, err)
 		change(&row.BikeFacts)
-		assert.ErrorContains(t, s.Read().SaveBike(ctx, &row), "check constraint", name)
+		assert.ErrorContains(t, s.Read(ctx).SaveBike(ctx, &row), "check constraint", name)
 	}
 	current, err := s.Current(ctx)
 	require.NoError(t, err)
@@ -152,11 +156,11 @@ func TestDatabaseRefusesWhatCannotBe(t *testing.T) {
 func TestStock(t *testing.T) {
 	ctx, s := context.Background(), open(t)
 	item := store.StockItem{ID: uuid.New(), Kind: "chain", StockFacts: store.StockFacts{Name: "Ten-speed", Sprockets: 10, Quantity: 3}, CreatedAt: noon}
-	require.NoError(t, s.Read().AddStockItem(ctx, &item))
+	require.NoError(t, s.Read(ctx).AddStockItem(ctx, &item))
 	taken := make(chan error, 8)
 	for range cap(taken) {
 		go func() {
-			taken <- s.Write(ctx, func(tx store.Tx) error { return tx.TakeStock(ctx, item.ID, -1) })
+			taken <- s.Write(ctx, func(ctx context.Context, tx store.Tx) error { return tx.TakeStock(ctx, item.ID, -1) })
 		}()
 	}
 	none := 0
@@ -167,17 +171,17 @@ func TestStock(t *testing.T) {
 		}
 	}
 	assert.Equal(t, 5, none, "eight hands reach for three")
-	got, err := s.Read().StockItem(ctx, item.ID)
+	got, err := s.Read(ctx).StockItem(ctx, item.ID)
 	require.NoError(t, err)
 	assert.Zero(t, got.Quantity)
-	assert.ErrorIs(t, s.Read().SaveStockItem(ctx, &item), store.ErrStale, "what was taken meanwhile is not put back by an older count")
+	assert.ErrorIs(t, s.Read(ctx).SaveStockItem(ctx, &item), store.ErrStale, "what was taken meanwhile is not put back by an older count")
 
 	same := store.StockItem{ID: uuid.New(), Kind: "chain", StockFacts: store.StockFacts{Name: "TEN-speed", Sprockets: 10}, CreatedAt: noon}
-	assert.ErrorIs(t, s.Read().AddStockItem(ctx, &same), store.ErrTaken)
+	assert.ErrorIs(t, s.Read(ctx).AddStockItem(ctx, &same), store.ErrTaken)
 	got.RetiredAt = &noon
-	require.NoError(t, s.Read().SaveStockItem(ctx, &got))
-	require.NoError(t, s.Read().AddStockItem(ctx, &same))
-	kept, err := s.Read().Stock(ctx, false)
+	require.NoError(t, s.Read(ctx).SaveStockItem(ctx, &got))
+	require.NoError(t, s.Read(ctx).AddStockItem(ctx, &same))
+	kept, err := s.Read(ctx).Stock(ctx, false)
 	require.NoError(t, err)
 	require.Len(t, kept, 1)
 	assert.Equal(t, "TEN-speed", kept[0].Name)
@@ -188,7 +192,7 @@ func TestStock(t *testing.T) {
 	} {
 		bad := store.StockItem{ID: uuid.New(), Kind: "chain", StockFacts: store.StockFacts{Name: name, Sprockets: 10}, CreatedAt: noon}
 		change(&bad)
-		assert.ErrorContains(t, s.Read().AddStockItem(ctx, &bad), "check constraint", name)
+		assert.ErrorContains(t, s.Read(ctx).AddStockItem(ctx, &bad), "check constraint", name)
 	}
 }
 
@@ -199,30 +203,55 @@ func TestRulesRoundTrip(t *testing.T) {
 	p, b := aBike(t, s)
 	row := store.Shop{Name: "Tidewrack Lane", LengthUnit: "mm", DistanceUnit: "km", Currency: "EUR", WearSchool: "protect", WearPlaces: 3, LengthMethod: "wrap",
 		SprocketSchool: "test-first", LinkSchool: "new-each-time", GreaseSchool: "by-lubricant", SessionIdleMinutes: 480, Version: 1}
-	require.NoError(t, s.Read().SetUpShop(ctx, &row))
+	require.NoError(t, s.Read(ctx).SetUpShop(ctx, &row))
 	limit, together := 0.6, 0.8
 	rules := []store.ClassRule{{Class: "narrow-chain", LimitPct: &limit, TogetherPct: &together, LimitReason: "dear"}, {Class: "wide-chain"}}
 	row.Factors = &store.Factors{Fair: 1, Dusty: 1.4, Wet: 2.2, Mud: 3, Salt: 3, MidMotor: 1.6}
-	require.NoError(t, s.Write(ctx, func(tx store.Tx) error {
+	require.NoError(t, s.Write(ctx, func(ctx context.Context, tx store.Tx) error {
 		require.NoError(t, tx.SaveShop(ctx, &row))
 		return tx.SaveClassRules(ctx, rules)
 	}))
-	got, err := s.Read().Shop(ctx)
+	got, err := s.Read(ctx).Shop(ctx)
 	require.NoError(t, err)
 	assert.Equal(t, row, got)
-	kept, err := s.Read().ClassRules(ctx)
+	kept, err := s.Read(ctx).ClassRules(ctx)
 	require.NoError(t, err)
 	assert.Equal(t, rules, kept)
 	old := row
 	old.Version = 1
-	assert.ErrorIs(t, s.Read().SaveShop(ctx, &old), store.ErrStale)
+	assert.ErrorIs(t, s.Read(ctx).SaveShop(ctx, &old), store.ErrStale)
 
 	e := entry(p, b, "rules-changed")
-	assert.ErrorContains(t, s.Write(ctx, func(tx store.Tx) error { return tx.Append(ctx, &e, "{}") }), "ledger_subject", "the rules are the whole shop's")
+	assert.ErrorContains(t, s.Write(ctx, func(ctx context.Context, tx store.Tx) error { return tx.Append(ctx, &e, "{}") }), "ledger_subject", "the rules are the whole shop's")
 	e = entry(p, b, "rules-changed")
 	e.BikeID = nil
-	require.NoError(t, s.Write(ctx, func(tx store.Tx) error { return tx.Append(ctx, &e, "{}") }))
-	last, err := s.Read().LastRulesEntry(ctx)
+	require.NoError(t, s.Write(ctx, func(ctx context.Context, tx store.Tx) error { return tx.Append(ctx, &e, "{}") }))
+	last, err := s.Read(ctx).LastRulesEntry(ctx)
 	require.NoError(t, err)
 	assert.Equal(t, e.ID, last.ID)
+}
+
+// A unit of work that asks for a second connection is refused, whatever the size of the pool: on a
+// small one it would wait for itself.
+func TestOneConnectionAUnitOfWork(t *testing.T) {
+	ctx, s := context.Background(), open(t)
+	inside := func(do func(context.Context)) {
+		require.NoError(t, s.Write(ctx, func(ctx context.Context, _ store.Tx) error { do(ctx); return nil }))
+	}
+	inside(func(ctx context.Context) {
+		assert.ErrorIs(t, s.Write(ctx, func(context.Context, store.Tx) error { return nil }), store.ErrNested)
+	})
+	inside(func(ctx context.Context) {
+		_, err := s.Read(ctx).People(ctx)
+		assert.ErrorIs(t, err, store.ErrNested, "a list")
+		_, err = s.Read(ctx).BikeByTag(ctx, 1)
+		assert.ErrorIs(t, err, store.ErrNested, "a row")
+		assert.ErrorIs(t, s.Read(ctx).AddPerson(ctx, &store.Person{}), store.ErrNested, "a write")
+	})
+	inside(func(ctx context.Context) {
+		_, err := s.Backup(ctx, io.Discard, noon)
+		assert.ErrorIs(t, err, store.ErrNested, "a connection of its own")
+	})
+	_, err := s.Read(ctx).People(ctx)
+	assert.NoError(t, err, "outside of it anybody may read")
 }

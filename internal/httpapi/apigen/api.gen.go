@@ -789,24 +789,6 @@ func (e WearReasonSource) Valid() bool {
 	}
 }
 
-// Defines values for GetTagCodeParamsOf.
-const (
-	GetTagCodeParamsOfOwner GetTagCodeParamsOf = "owner"
-	GetTagCodeParamsOfTag   GetTagCodeParamsOf = "tag"
-)
-
-// Valid indicates whether the value is a known member of the GetTagCodeParamsOf enum.
-func (e GetTagCodeParamsOf) Valid() bool {
-	switch e {
-	case GetTagCodeParamsOfOwner:
-		return true
-	case GetTagCodeParamsOfTag:
-		return true
-	default:
-		return false
-	}
-}
-
 // AnyObject defines model for AnyObject.
 type AnyObject map[string]interface{}
 
@@ -875,6 +857,9 @@ type BikePage = shop.BikePage
 
 // BikeRow defines model for BikeRow.
 type BikeRow = shop.BikeRow
+
+// BrokenEntry defines model for BrokenEntry.
+type BrokenEntry = shop.BrokenEntry
 
 // Cancelling defines model for Cancelling.
 type Cancelling struct {
@@ -1101,6 +1086,9 @@ type GearState struct {
 // GearStateState defines model for GearState.State.
 type GearStateState string
 
+// GivenLink defines model for GivenLink.
+type GivenLink = shop.GivenLink
+
 // HandBack defines model for HandBack.
 type HandBack = shop.HandBack
 
@@ -1203,6 +1191,9 @@ type LinkPart struct {
 // LinkPartSpent Why the house would not close it again; missing when it may
 type LinkPartSpent string
 
+// LiveLink defines model for LiveLink.
+type LiveLink = shop.LiveLink
+
 // LubeAnswer defines model for LubeAnswer.
 type LubeAnswer = calc.LubeAnswer
 
@@ -1302,6 +1293,9 @@ type NewMeasurement = shop.NewMeasurement
 type NewNote struct {
 	Text string `json:"text"`
 }
+
+// NewSecretLink defines model for NewSecretLink.
+type NewSecretLink = shop.NewSecretLink
 
 // NewStock defines model for NewStock.
 type NewStock = shop.NewStock
@@ -1463,8 +1457,14 @@ type Retiring struct {
 	Version int  `json:"version"`
 }
 
+// RideDraft defines model for RideDraft.
+type RideDraft = shop.RideDraft
+
 // RideFile defines model for RideFile.
 type RideFile = shop.RideFile
+
+// RideQuestion defines model for RideQuestion.
+type RideQuestion = shop.RideQuestion
 
 // RideRow defines model for RideRow.
 type RideRow = shop.RideRow
@@ -1504,9 +1504,6 @@ type SchoolOpinion struct {
 	School  School  `json:"school"`
 	Verdict Verdict `json:"verdict"`
 }
-
-// SecretLink defines model for SecretLink.
-type SecretLink = shop.SecretLink
 
 // Session defines model for Session.
 type Session = shop.SessionView
@@ -1788,6 +1785,18 @@ type AddBikeParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// ChangeBikeParams defines parameters for ChangeBike.
+type ChangeBikeParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// ArchiveBikeParams defines parameters for ArchiveBike.
+type ArchiveBikeParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // FitChainParams defines parameters for FitChain.
 type FitChainParams struct {
 	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
@@ -1796,6 +1805,12 @@ type FitChainParams struct {
 
 // OpenChainParams defines parameters for OpenChain.
 type OpenChainParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// DraftRecallParams defines parameters for DraftRecall.
+type DraftRecallParams struct {
 	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
@@ -1837,13 +1852,17 @@ type NoteOdometerParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
-// GetTagCodeParams defines parameters for GetTagCode.
-type GetTagCodeParams struct {
-	Of *GetTagCodeParamsOf `form:"of,omitempty" json:"of,omitempty"`
+// RemovePhotoParams defines parameters for RemovePhoto.
+type RemovePhotoParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
-// GetTagCodeParamsOf defines parameters for GetTagCode.
-type GetTagCodeParamsOf string
+// SetPhotoParams defines parameters for SetPhoto.
+type SetPhotoParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
 
 // ReplaceChainParams defines parameters for ReplaceChain.
 type ReplaceChainParams struct {
@@ -1855,6 +1874,9 @@ type ReplaceChainParams struct {
 type ImportRidesParams struct {
 	// Name Of the file
 	Name string `form:"name" json:"name"`
+
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // ListCustomersParams defines parameters for ListCustomers.
@@ -1870,9 +1892,29 @@ type AddCustomerParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// ChangeCustomerParams defines parameters for ChangeCustomer.
+type ChangeCustomerParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// ArchiveCustomerParams defines parameters for ArchiveCustomer.
+type ArchiveCustomerParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // EraseCustomerJSONBody defines parameters for EraseCustomer.
 type EraseCustomerJSONBody struct {
-	Version int `json:"version"`
+	// Photos The pictures of their bikes and jobs too
+	Photos  *bool `json:"photos,omitempty"`
+	Version int   `json:"version"`
+}
+
+// EraseCustomerParams defines parameters for EraseCustomer.
+type EraseCustomerParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // ListDueParams defines parameters for ListDue.
@@ -1896,6 +1938,12 @@ type ReplyToMessageJSONBody struct {
 	Text string `json:"text"`
 }
 
+// ReplyToMessageParams defines parameters for ReplyToMessage.
+type ReplyToMessageParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // ListInstrumentsParams defines parameters for ListInstruments.
 type ListInstrumentsParams struct {
 	Retired *bool `form:"retired,omitempty" json:"retired,omitempty"`
@@ -1903,6 +1951,18 @@ type ListInstrumentsParams struct {
 
 // AddInstrumentParams defines parameters for AddInstrument.
 type AddInstrumentParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// ChangeInstrumentParams defines parameters for ChangeInstrument.
+type ChangeInstrumentParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// RetireInstrumentParams defines parameters for RetireInstrument.
+type RetireInstrumentParams struct {
 	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
@@ -1918,8 +1978,32 @@ type GetJobPhotoParams struct {
 	Small *bool `form:"small,omitempty" json:"small,omitempty"`
 }
 
+// ChangeArrivalParams defines parameters for ChangeArrival.
+type ChangeArrivalParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// CancelJobParams defines parameters for CancelJob.
+type CancelJobParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // AddFindingParams defines parameters for AddFinding.
 type AddFindingParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// ResolveFindingParams defines parameters for ResolveFinding.
+type ResolveFindingParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// HandBackParams defines parameters for HandBack.
+type HandBackParams struct {
 	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
@@ -1936,8 +2020,26 @@ type AddJobPartParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// AddJobPhotoParams defines parameters for AddJobPhoto.
+type AddJobPhotoParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// PlanJobParams defines parameters for PlanJob.
+type PlanJobParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // PromiseJobJSONBody defines parameters for PromiseJob.
 type PromiseJobJSONBody = shop.JobPromise
+
+// PromiseJobParams defines parameters for PromiseJob.
+type PromiseJobParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
 
 // DoStepParams defines parameters for DoStep.
 type DoStepParams struct {
@@ -1951,26 +2053,56 @@ type KeepStepForJSONBody struct {
 	Person *openapi_types.UUID `json:"person,omitempty"`
 }
 
+// KeepStepForParams defines parameters for KeepStepFor.
+type KeepStepForParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // StrikeOutParams defines parameters for StrikeOut.
 type StrikeOutParams struct {
 	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
-// GetLinkParams defines parameters for GetLink.
-type GetLinkParams struct {
+// ListLinksParams defines parameters for ListLinks.
+type ListLinksParams struct {
 	// Tag Of the bike; none for the shop's
 	Tag *string `form:"tag,omitempty" json:"tag,omitempty"`
 }
 
-// ReissueLinkParams defines parameters for ReissueLink.
-type ReissueLinkParams struct {
-	// Tag Of the bike; none for the shop's
-	Tag *string `form:"tag,omitempty" json:"tag,omitempty"`
+// GiveLinkParams defines parameters for GiveLink.
+type GiveLinkParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// WithdrawLinkParams defines parameters for WithdrawLink.
+type WithdrawLinkParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // AddMaterialParams defines parameters for AddMaterial.
 type AddMaterialParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// ChangeMaterialParams defines parameters for ChangeMaterial.
+type ChangeMaterialParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// DoMessageParams defines parameters for DoMessage.
+type DoMessageParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// TellShopParams defines parameters for TellShop.
+type TellShopParams struct {
 	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
@@ -1981,10 +2113,43 @@ type DecideReportJSONBody struct {
 	NewComputer *bool `json:"new_computer,omitempty"`
 }
 
+// DecideReportParams defines parameters for DecideReport.
+type DecideReportParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // TakePassportParams defines parameters for TakePassport.
 type TakePassportParams struct {
 	// Customer Whose a bike is that is not here yet
 	Customer *openapi_types.UUID `form:"customer,omitempty" json:"customer,omitempty"`
+
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// DropRidesParams defines parameters for DropRides.
+type DropRidesParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// AnswerRidesJSONBody defines parameters for AnswerRides.
+type AnswerRidesJSONBody struct {
+	// Answers By the question's id
+	Answers map[string]string `json:"answers"`
+}
+
+// AnswerRidesParams defines parameters for AnswerRides.
+type AnswerRidesParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// ChangeRulesParams defines parameters for ChangeRules.
+type ChangeRulesParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // ListStockParams defines parameters for ListStock.
@@ -1999,10 +2164,25 @@ type AddStockParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// ChangeStockParams defines parameters for ChangeStock.
+type ChangeStockParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// RetireStockParams defines parameters for RetireStock.
+type RetireStockParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // ImportTableParams defines parameters for ImportTable.
 type ImportTableParams struct {
 	// Write False only says what would become of it
 	Write bool `form:"write" json:"write"`
+
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // StartWaitParams defines parameters for StartWait.
@@ -2173,6 +2353,9 @@ type KeepStepForJSONRequestBody KeepStepForJSONBody
 // StrikeOutJSONRequestBody defines body for StrikeOut for application/json ContentType.
 type StrikeOutJSONRequestBody = Strike
 
+// GiveLinkJSONRequestBody defines body for GiveLink for application/json ContentType.
+type GiveLinkJSONRequestBody = NewSecretLink
+
 // AddMaterialJSONRequestBody defines body for AddMaterial for application/json ContentType.
 type AddMaterialJSONRequestBody = NewMaterial
 
@@ -2187,6 +2370,9 @@ type TellShopJSONRequestBody = OwnerReport
 
 // DecideReportJSONRequestBody defines body for DecideReport for application/json ContentType.
 type DecideReportJSONRequestBody DecideReportJSONBody
+
+// AnswerRidesJSONRequestBody defines body for AnswerRides for application/json ContentType.
+type AnswerRidesJSONRequestBody AnswerRidesJSONBody
 
 // ChangeRulesJSONRequestBody defines body for ChangeRules for application/json ContentType.
 type ChangeRulesJSONRequestBody = RulesChange
@@ -2249,10 +2435,10 @@ type ServerInterface interface {
 	GetBike(c *gin.Context, tag Tag)
 	// ChangeBike Change a bike's facts or owner
 	// (PUT /bikes/{tag})
-	ChangeBike(c *gin.Context, tag Tag)
+	ChangeBike(c *gin.Context, tag Tag, params ChangeBikeParams)
 	// ArchiveBike Archive a bike, or take it out of the archive
 	// (PUT /bikes/{tag}/archived)
-	ArchiveBike(c *gin.Context, tag Tag)
+	ArchiveBike(c *gin.Context, tag Tag, params ArchiveBikeParams)
 	// FitChain Note that a new chain was put on
 	// (POST /bikes/{tag}/chain)
 	FitChain(c *gin.Context, tag Tag, params FitChainParams)
@@ -2267,7 +2453,7 @@ type ServerInterface interface {
 	GetCosts(c *gin.Context, tag Tag)
 	// DraftRecall Draft a message to a bike's owner about what is due
 	// (POST /bikes/{tag}/draft)
-	DraftRecall(c *gin.Context, tag Tag)
+	DraftRecall(c *gin.Context, tag Tag, params DraftRecallParams)
 	// GetBikeDue What a bike needs, in order of urgency
 	// (GET /bikes/{tag}/due)
 	GetBikeDue(c *gin.Context, tag Tag)
@@ -2300,16 +2486,16 @@ type ServerInterface interface {
 	GetPassport(c *gin.Context, tag Tag)
 	// RemovePhoto Take a bike's photo away
 	// (DELETE /bikes/{tag}/photo)
-	RemovePhoto(c *gin.Context, tag Tag)
+	RemovePhoto(c *gin.Context, tag Tag, params RemovePhotoParams)
 	// GetPhoto A bike's photo
 	// (GET /bikes/{tag}/photo)
 	GetPhoto(c *gin.Context, tag Tag)
 	// SetPhoto Keep a photo of a bike, a JPEG or PNG, in place of any it had
 	// (PUT /bikes/{tag}/photo)
-	SetPhoto(c *gin.Context, tag Tag)
-	// GetTagCode The tag as a code that a scanner types, or the address of the owner's page
+	SetPhoto(c *gin.Context, tag Tag, params SetPhotoParams)
+	// GetTagCode The tag as a code that a scanner types
 	// (GET /bikes/{tag}/qr)
-	GetTagCode(c *gin.Context, tag Tag, params GetTagCodeParams)
+	GetTagCode(c *gin.Context, tag Tag)
 	// PlanReplacement What a new chain on a bike asks for; writes nothing
 	// (GET /bikes/{tag}/replacement)
 	PlanReplacement(c *gin.Context, tag Tag)
@@ -2319,7 +2505,10 @@ type ServerInterface interface {
 	// ListReports What the owner told from their page and nobody decided on
 	// (GET /bikes/{tag}/reports)
 	ListReports(c *gin.Context, tag Tag)
-	// ImportRides Read a ride file, GPX, FIT or CSV, and keep the rides that are right and new
+	// ListRideDrafts The ride files of a bike that wait for answers
+	// (GET /bikes/{tag}/ride-drafts)
+	ListRideDrafts(c *gin.Context, tag Tag)
+	// ImportRides Read a ride file, GPX, TCX, FIT or CSV, and keep the rides that are right and new; one with questions waits as a draft
 	// (POST /bikes/{tag}/rides)
 	ImportRides(c *gin.Context, tag Tag, params ImportRidesParams)
 	// GetWearTrack The wear of a bike's chains over distance, and the forecast of the one now on
@@ -2369,16 +2558,16 @@ type ServerInterface interface {
 	GetCustomer(c *gin.Context, customer CustomerId)
 	// ChangeCustomer Change a customer
 	// (PUT /customers/{customer})
-	ChangeCustomer(c *gin.Context, customer CustomerId)
+	ChangeCustomer(c *gin.Context, customer CustomerId, params ChangeCustomerParams)
 	// ArchiveCustomer Archive a customer without current bikes, or take one out of the archive
 	// (PUT /customers/{customer}/archived)
-	ArchiveCustomer(c *gin.Context, customer CustomerId)
+	ArchiveCustomer(c *gin.Context, customer CustomerId, params ArchiveCustomerParams)
 	// GetCustomerData All that is held on an owner
 	// (GET /customers/{customer}/data)
 	GetCustomerData(c *gin.Context, customer CustomerId)
 	// EraseCustomer Erase what is personal of an owner; the bikes' technical records stay without it
 	// (POST /customers/{customer}/erase)
-	EraseCustomer(c *gin.Context, customer CustomerId)
+	EraseCustomer(c *gin.Context, customer CustomerId, params EraseCustomerParams)
 	// ListDue Bikes by what they need most, a page at a time
 	// (GET /due)
 	ListDue(c *gin.Context, params ListDueParams)
@@ -2396,7 +2585,7 @@ type ServerInterface interface {
 	ListReceived(c *gin.Context)
 	// ReplyToMessage An answer as it comes in through the gateway; STOP takes its sender off
 	// (POST /gateway/replies)
-	ReplyToMessage(c *gin.Context)
+	ReplyToMessage(c *gin.Context, params ReplyToMessageParams)
 	// ListInstruments The measuring tools in use, or those retired
 	// (GET /instruments)
 	ListInstruments(c *gin.Context, params ListInstrumentsParams)
@@ -2408,10 +2597,10 @@ type ServerInterface interface {
 	GetInstrument(c *gin.Context, instrument InstrumentId)
 	// ChangeInstrument Change a tool's name, its marks, or whether it spreads the rollers
 	// (PUT /instruments/{instrument})
-	ChangeInstrument(c *gin.Context, instrument InstrumentId)
+	ChangeInstrument(c *gin.Context, instrument InstrumentId, params ChangeInstrumentParams)
 	// RetireInstrument Take a tool off the bench, or put it back; what was read with it stays
 	// (PUT /instruments/{instrument}/retired)
-	RetireInstrument(c *gin.Context, instrument InstrumentId)
+	RetireInstrument(c *gin.Context, instrument InstrumentId, params RetireInstrumentParams)
 	// CheckZero Note what a tool said of a new chain; from then on that is taken off what it reads
 	// (POST /instruments/{instrument}/zero-checks)
 	CheckZero(c *gin.Context, instrument InstrumentId, params CheckZeroParams)
@@ -2432,19 +2621,19 @@ type ServerInterface interface {
 	GetJob(c *gin.Context, job JobId)
 	// ChangeArrival Change what was seen and said
 	// (PUT /jobs/{job}/arrival)
-	ChangeArrival(c *gin.Context, job JobId)
+	ChangeArrival(c *gin.Context, job JobId, params ChangeArrivalParams)
 	// CancelJob Cancel a job, with the reason
 	// (POST /jobs/{job}/cancel)
-	CancelJob(c *gin.Context, job JobId)
+	CancelJob(c *gin.Context, job JobId, params CancelJobParams)
 	// AddFinding Note something that was found
 	// (POST /jobs/{job}/findings)
 	AddFinding(c *gin.Context, job JobId, params AddFindingParams)
 	// ResolveFinding Settle a finding
 	// (PUT /jobs/{job}/findings/{finding})
-	ResolveFinding(c *gin.Context, job JobId, finding openapi_types.UUID)
+	ResolveFinding(c *gin.Context, job JobId, finding openapi_types.UUID, params ResolveFindingParams)
 	// HandBack Hand the bike back; what is open is said and nothing is closed
 	// (POST /jobs/{job}/hand-back)
-	HandBack(c *gin.Context, job JobId)
+	HandBack(c *gin.Context, job JobId, params HandBackParams)
 	// AddNote Write something down about a job
 	// (POST /jobs/{job}/notes)
 	AddNote(c *gin.Context, job JobId, params AddNoteParams)
@@ -2456,28 +2645,31 @@ type ServerInterface interface {
 	AddJobPart(c *gin.Context, job JobId, params AddJobPartParams)
 	// AddJobPhoto Keep a picture of a job, a JPEG or PNG
 	// (POST /jobs/{job}/photos)
-	AddJobPhoto(c *gin.Context, job JobId)
+	AddJobPhoto(c *gin.Context, job JobId, params AddJobPhotoParams)
 	// PlanJob Plan a job, as recommended or otherwise with a reason; an unsafe plan is refused
 	// (PUT /jobs/{job}/plan)
-	PlanJob(c *gin.Context, job JobId)
+	PlanJob(c *gin.Context, job JobId, params PlanJobParams)
 	// PromiseJob Promise a job for another time; the floor is planned again
 	// (PUT /jobs/{job}/promise)
-	PromiseJob(c *gin.Context, job JobId)
+	PromiseJob(c *gin.Context, job JobId, params PromiseJobParams)
 	// DoStep Do something about a step of a job
 	// (POST /jobs/{job}/steps/{step})
 	DoStep(c *gin.Context, job JobId, step string, params DoStepParams)
 	// KeepStepFor Keep a piece of work on the floor for one person, or for whoever can
 	// (PUT /jobs/{job}/steps/{step}/hands)
-	KeepStepFor(c *gin.Context, job JobId, step string)
+	KeepStepFor(c *gin.Context, job JobId, step string, params KeepStepForParams)
 	// StrikeOut Strike out a wrong entry, with the reason; both stay visible
 	// (POST /ledger/{entry}/strike)
 	StrikeOut(c *gin.Context, entry openapi_types.UUID, params StrikeOutParams)
-	// GetLink A secret link; given where there is none
-	// (GET /links/{kind})
-	GetLink(c *gin.Context, kind string, params GetLinkParams)
-	// ReissueLink Withdraw a secret link and give a new one
-	// (POST /links/{kind})
-	ReissueLink(c *gin.Context, kind string, params ReissueLinkParams)
+	// ListLinks The secret links of a bike that open something, or the shop's
+	// (GET /links)
+	ListLinks(c *gin.Context, params ListLinksParams)
+	// GiveLink Give a secret link; its address is said this once
+	// (POST /links)
+	GiveLink(c *gin.Context, params GiveLinkParams)
+	// WithdrawLink Withdraw a secret link; it opens nothing from then on
+	// (DELETE /links/{link})
+	WithdrawLink(c *gin.Context, link openapi_types.UUID, params WithdrawLinkParams)
 	// ListMaterials What cleans and lubricates
 	// (GET /materials)
 	ListMaterials(c *gin.Context)
@@ -2486,34 +2678,40 @@ type ServerInterface interface {
 	AddMaterial(c *gin.Context, params AddMaterialParams)
 	// ChangeMaterial Change what is known of a material
 	// (PUT /materials/{material})
-	ChangeMaterial(c *gin.Context, material openapi_types.UUID)
+	ChangeMaterial(c *gin.Context, material openapi_types.UUID, params ChangeMaterialParams)
 	// ListMessages What owners are told, newest first
 	// (GET /messages)
 	ListMessages(c *gin.Context)
 	// DoMessage Send a draft, take it back, or try again what reached nobody
 	// (PUT /messages/{message})
-	DoMessage(c *gin.Context, message openapi_types.UUID)
+	DoMessage(c *gin.Context, message openapi_types.UUID, params DoMessageParams)
 	// GetOwnerPage A bike as its owner sees it
 	// (GET /owner-page/{token})
 	GetOwnerPage(c *gin.Context, token string)
 	// TellShop Tell the workshop something of the bike
 	// (POST /owner-page/{token})
-	TellShop(c *gin.Context, token string)
+	TellShop(c *gin.Context, token string, params TellShopParams)
 	// DecideReport Take what an owner told into the record, or set it aside
 	// (PUT /owner-reports/{report})
-	DecideReport(c *gin.Context, report openapi_types.UUID)
+	DecideReport(c *gin.Context, report openapi_types.UUID, params DecideReportParams)
 	// TakePassport Take a bike in by its passport
 	// (POST /passports)
 	TakePassport(c *gin.Context, params TakePassportParams)
 	// ListPeople Who may sign in on this device
 	// (GET /people)
 	ListPeople(c *gin.Context)
+	// DropRides Throw a ride file away that waits for answers
+	// (DELETE /ride-drafts/{draft})
+	DropRides(c *gin.Context, draft openapi_types.UUID, params DropRidesParams)
+	// AnswerRides Answer questions of a ride file; without answers it says what is open. Once all are answered its rides are kept
+	// (POST /ride-drafts/{draft})
+	AnswerRides(c *gin.Context, draft openapi_types.UUID, params AnswerRidesParams)
 	// GetRules How this shop does things
 	// (GET /rules)
 	GetRules(c *gin.Context)
 	// ChangeRules Change the house rules
 	// (PUT /rules)
-	ChangeRules(c *gin.Context)
+	ChangeRules(c *gin.Context, params ChangeRulesParams)
 	// LearnedMinutes Steps that really take longer or shorter than planned; nothing is changed by it
 	// (GET /rules/minutes)
 	LearnedMinutes(c *gin.Context)
@@ -2549,10 +2747,10 @@ type ServerInterface interface {
 	ListStockNeeds(c *gin.Context)
 	// ChangeStock Change what is written down about an item, its count among it
 	// (PUT /stock/{item})
-	ChangeStock(c *gin.Context, item StockItemId)
+	ChangeStock(c *gin.Context, item StockItemId, params ChangeStockParams)
 	// RetireStock Stop keeping an item, or keep it again
 	// (PUT /stock/{item}/retired)
-	RetireStock(c *gin.Context, item StockItemId)
+	RetireStock(c *gin.Context, item StockItemId, params RetireStockParams)
 	// ExportTable A table as CSV
 	// (GET /tables/{table})
 	ExportTable(c *gin.Context, table TableName)
@@ -2831,6 +3029,30 @@ func (siw *ServerInterfaceWrapper) ChangeBike(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ChangeBikeParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -2838,7 +3060,7 @@ func (siw *ServerInterfaceWrapper) ChangeBike(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.ChangeBike(c, tag)
+	siw.Handler.ChangeBike(c, tag, params)
 }
 
 // ArchiveBike operation middleware
@@ -2856,6 +3078,30 @@ func (siw *ServerInterfaceWrapper) ArchiveBike(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ArchiveBikeParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -2863,7 +3109,7 @@ func (siw *ServerInterfaceWrapper) ArchiveBike(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.ArchiveBike(c, tag)
+	siw.Handler.ArchiveBike(c, tag, params)
 }
 
 // FitChain operation middleware
@@ -3029,6 +3275,30 @@ func (siw *ServerInterfaceWrapper) DraftRecall(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params DraftRecallParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -3036,7 +3306,7 @@ func (siw *ServerInterfaceWrapper) DraftRecall(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.DraftRecall(c, tag)
+	siw.Handler.DraftRecall(c, tag, params)
 }
 
 // GetBikeDue operation middleware
@@ -3452,6 +3722,30 @@ func (siw *ServerInterfaceWrapper) RemovePhoto(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params RemovePhotoParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -3459,7 +3753,7 @@ func (siw *ServerInterfaceWrapper) RemovePhoto(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.RemovePhoto(c, tag)
+	siw.Handler.RemovePhoto(c, tag, params)
 }
 
 // GetPhoto operation middleware
@@ -3502,6 +3796,30 @@ func (siw *ServerInterfaceWrapper) SetPhoto(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params SetPhotoParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -3509,7 +3827,7 @@ func (siw *ServerInterfaceWrapper) SetPhoto(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.SetPhoto(c, tag)
+	siw.Handler.SetPhoto(c, tag, params)
 }
 
 // GetTagCode operation middleware
@@ -3527,17 +3845,6 @@ func (siw *ServerInterfaceWrapper) GetTagCode(c *gin.Context) {
 		return
 	}
 
-	// Parameter object where we will unmarshal all parameters from the context
-	var params GetTagCodeParams
-
-	// ------------- Optional query parameter "of" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "of", c.Request.URL.Query(), &params.Of, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter of: %w", err), http.StatusBadRequest)
-		return
-	}
-
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -3545,7 +3852,7 @@ func (siw *ServerInterfaceWrapper) GetTagCode(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.GetTagCode(c, tag, params)
+	siw.Handler.GetTagCode(c, tag)
 }
 
 // PlanReplacement operation middleware
@@ -3647,6 +3954,31 @@ func (siw *ServerInterfaceWrapper) ListReports(c *gin.Context) {
 	siw.Handler.ListReports(c, tag)
 }
 
+// ListRideDrafts operation middleware
+func (siw *ServerInterfaceWrapper) ListRideDrafts(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "tag" -------------
+	var tag Tag
+
+	err = runtime.BindStyledParameterWithOptions("simple", "tag", c.Param("tag"), &tag, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tag: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListRideDrafts(c, tag)
+}
+
 // ImportRides operation middleware
 func (siw *ServerInterfaceWrapper) ImportRides(c *gin.Context) {
 
@@ -3671,6 +4003,27 @@ func (siw *ServerInterfaceWrapper) ImportRides(c *gin.Context) {
 	if err != nil {
 		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter name: %w", err), http.StatusBadRequest)
 		return
+	}
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
 	}
 
 	for _, middleware := range siw.HandlerMiddlewares {
@@ -3974,6 +4327,30 @@ func (siw *ServerInterfaceWrapper) ChangeCustomer(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ChangeCustomerParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -3981,7 +4358,7 @@ func (siw *ServerInterfaceWrapper) ChangeCustomer(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.ChangeCustomer(c, customer)
+	siw.Handler.ChangeCustomer(c, customer, params)
 }
 
 // ArchiveCustomer operation middleware
@@ -3999,6 +4376,30 @@ func (siw *ServerInterfaceWrapper) ArchiveCustomer(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ArchiveCustomerParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -4006,7 +4407,7 @@ func (siw *ServerInterfaceWrapper) ArchiveCustomer(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.ArchiveCustomer(c, customer)
+	siw.Handler.ArchiveCustomer(c, customer, params)
 }
 
 // GetCustomerData operation middleware
@@ -4049,6 +4450,30 @@ func (siw *ServerInterfaceWrapper) EraseCustomer(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params EraseCustomerParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -4056,7 +4481,7 @@ func (siw *ServerInterfaceWrapper) EraseCustomer(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.EraseCustomer(c, customer)
+	siw.Handler.EraseCustomer(c, customer, params)
 }
 
 // ListDue operation middleware
@@ -4181,6 +4606,33 @@ func (siw *ServerInterfaceWrapper) ListReceived(c *gin.Context) {
 // ReplyToMessage operation middleware
 func (siw *ServerInterfaceWrapper) ReplyToMessage(c *gin.Context) {
 
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ReplyToMessageParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -4188,7 +4640,7 @@ func (siw *ServerInterfaceWrapper) ReplyToMessage(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.ReplyToMessage(c)
+	siw.Handler.ReplyToMessage(c, params)
 }
 
 // ListInstruments operation middleware
@@ -4298,6 +4750,30 @@ func (siw *ServerInterfaceWrapper) ChangeInstrument(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ChangeInstrumentParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -4305,7 +4781,7 @@ func (siw *ServerInterfaceWrapper) ChangeInstrument(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.ChangeInstrument(c, instrument)
+	siw.Handler.ChangeInstrument(c, instrument, params)
 }
 
 // RetireInstrument operation middleware
@@ -4323,6 +4799,30 @@ func (siw *ServerInterfaceWrapper) RetireInstrument(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params RetireInstrumentParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -4330,7 +4830,7 @@ func (siw *ServerInterfaceWrapper) RetireInstrument(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.RetireInstrument(c, instrument)
+	siw.Handler.RetireInstrument(c, instrument, params)
 }
 
 // CheckZero operation middleware
@@ -4509,6 +5009,30 @@ func (siw *ServerInterfaceWrapper) ChangeArrival(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ChangeArrivalParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -4516,7 +5040,7 @@ func (siw *ServerInterfaceWrapper) ChangeArrival(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.ChangeArrival(c, job)
+	siw.Handler.ChangeArrival(c, job, params)
 }
 
 // CancelJob operation middleware
@@ -4534,6 +5058,30 @@ func (siw *ServerInterfaceWrapper) CancelJob(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params CancelJobParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -4541,7 +5089,7 @@ func (siw *ServerInterfaceWrapper) CancelJob(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.CancelJob(c, job)
+	siw.Handler.CancelJob(c, job, params)
 }
 
 // AddFinding operation middleware
@@ -4617,6 +5165,30 @@ func (siw *ServerInterfaceWrapper) ResolveFinding(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ResolveFindingParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -4624,7 +5196,7 @@ func (siw *ServerInterfaceWrapper) ResolveFinding(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.ResolveFinding(c, job, finding)
+	siw.Handler.ResolveFinding(c, job, finding, params)
 }
 
 // HandBack operation middleware
@@ -4642,6 +5214,30 @@ func (siw *ServerInterfaceWrapper) HandBack(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params HandBackParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -4649,7 +5245,7 @@ func (siw *ServerInterfaceWrapper) HandBack(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.HandBack(c, job)
+	siw.Handler.HandBack(c, job, params)
 }
 
 // AddNote operation middleware
@@ -4790,6 +5386,30 @@ func (siw *ServerInterfaceWrapper) AddJobPhoto(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddJobPhotoParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -4797,7 +5417,7 @@ func (siw *ServerInterfaceWrapper) AddJobPhoto(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.AddJobPhoto(c, job)
+	siw.Handler.AddJobPhoto(c, job, params)
 }
 
 // PlanJob operation middleware
@@ -4815,6 +5435,30 @@ func (siw *ServerInterfaceWrapper) PlanJob(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PlanJobParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -4822,7 +5466,7 @@ func (siw *ServerInterfaceWrapper) PlanJob(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.PlanJob(c, job)
+	siw.Handler.PlanJob(c, job, params)
 }
 
 // PromiseJob operation middleware
@@ -4840,6 +5484,30 @@ func (siw *ServerInterfaceWrapper) PromiseJob(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PromiseJobParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -4847,7 +5515,7 @@ func (siw *ServerInterfaceWrapper) PromiseJob(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.PromiseJob(c, job)
+	siw.Handler.PromiseJob(c, job, params)
 }
 
 // DoStep operation middleware
@@ -4932,6 +5600,30 @@ func (siw *ServerInterfaceWrapper) KeepStepFor(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params KeepStepForParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -4939,7 +5631,7 @@ func (siw *ServerInterfaceWrapper) KeepStepFor(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.KeepStepFor(c, job, step)
+	siw.Handler.KeepStepFor(c, job, step, params)
 }
 
 // StrikeOut operation middleware
@@ -4991,23 +5683,14 @@ func (siw *ServerInterfaceWrapper) StrikeOut(c *gin.Context) {
 	siw.Handler.StrikeOut(c, entry, params)
 }
 
-// GetLink operation middleware
-func (siw *ServerInterfaceWrapper) GetLink(c *gin.Context) {
+// ListLinks operation middleware
+func (siw *ServerInterfaceWrapper) ListLinks(c *gin.Context) {
 
 	var err error
 	_ = err
 
-	// ------------- Path parameter "kind" -------------
-	var kind string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "kind", c.Param("kind"), &kind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kind: %w", err), http.StatusBadRequest)
-		return
-	}
-
 	// Parameter object where we will unmarshal all parameters from the context
-	var params GetLinkParams
+	var params ListLinksParams
 
 	// ------------- Optional query parameter "tag" -------------
 
@@ -5024,33 +5707,37 @@ func (siw *ServerInterfaceWrapper) GetLink(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.GetLink(c, kind, params)
+	siw.Handler.ListLinks(c, params)
 }
 
-// ReissueLink operation middleware
-func (siw *ServerInterfaceWrapper) ReissueLink(c *gin.Context) {
+// GiveLink operation middleware
+func (siw *ServerInterfaceWrapper) GiveLink(c *gin.Context) {
 
 	var err error
 	_ = err
 
-	// ------------- Path parameter "kind" -------------
-	var kind string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "kind", c.Param("kind"), &kind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kind: %w", err), http.StatusBadRequest)
-		return
-	}
-
 	// Parameter object where we will unmarshal all parameters from the context
-	var params ReissueLinkParams
+	var params GiveLinkParams
 
-	// ------------- Optional query parameter "tag" -------------
+	headers := c.Request.Header
 
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "tag", c.Request.URL.Query(), &params.Tag, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter tag: %w", err), http.StatusBadRequest)
-		return
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
 	}
 
 	for _, middleware := range siw.HandlerMiddlewares {
@@ -5060,7 +5747,56 @@ func (siw *ServerInterfaceWrapper) ReissueLink(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.ReissueLink(c, kind, params)
+	siw.Handler.GiveLink(c, params)
+}
+
+// WithdrawLink operation middleware
+func (siw *ServerInterfaceWrapper) WithdrawLink(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "link" -------------
+	var link openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "link", c.Param("link"), &link, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter link: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params WithdrawLinkParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.WithdrawLink(c, link, params)
 }
 
 // ListMaterials operation middleware
@@ -5131,6 +5867,30 @@ func (siw *ServerInterfaceWrapper) ChangeMaterial(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ChangeMaterialParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -5138,7 +5898,7 @@ func (siw *ServerInterfaceWrapper) ChangeMaterial(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.ChangeMaterial(c, material)
+	siw.Handler.ChangeMaterial(c, material, params)
 }
 
 // ListMessages operation middleware
@@ -5169,6 +5929,30 @@ func (siw *ServerInterfaceWrapper) DoMessage(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params DoMessageParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -5176,7 +5960,7 @@ func (siw *ServerInterfaceWrapper) DoMessage(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.DoMessage(c, message)
+	siw.Handler.DoMessage(c, message, params)
 }
 
 // GetOwnerPage operation middleware
@@ -5219,6 +6003,30 @@ func (siw *ServerInterfaceWrapper) TellShop(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params TellShopParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -5226,7 +6034,7 @@ func (siw *ServerInterfaceWrapper) TellShop(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.TellShop(c, token)
+	siw.Handler.TellShop(c, token, params)
 }
 
 // DecideReport operation middleware
@@ -5244,6 +6052,30 @@ func (siw *ServerInterfaceWrapper) DecideReport(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params DecideReportParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -5251,7 +6083,7 @@ func (siw *ServerInterfaceWrapper) DecideReport(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.DecideReport(c, report)
+	siw.Handler.DecideReport(c, report, params)
 }
 
 // TakePassport operation middleware
@@ -5269,6 +6101,27 @@ func (siw *ServerInterfaceWrapper) TakePassport(c *gin.Context) {
 	if err != nil {
 		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter customer: %w", err), http.StatusBadRequest)
 		return
+	}
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
 	}
 
 	for _, middleware := range siw.HandlerMiddlewares {
@@ -5294,6 +6147,104 @@ func (siw *ServerInterfaceWrapper) ListPeople(c *gin.Context) {
 	siw.Handler.ListPeople(c)
 }
 
+// DropRides operation middleware
+func (siw *ServerInterfaceWrapper) DropRides(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "draft" -------------
+	var draft openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "draft", c.Param("draft"), &draft, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter draft: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params DropRidesParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DropRides(c, draft, params)
+}
+
+// AnswerRides operation middleware
+func (siw *ServerInterfaceWrapper) AnswerRides(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "draft" -------------
+	var draft openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "draft", c.Param("draft"), &draft, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter draft: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AnswerRidesParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AnswerRides(c, draft, params)
+}
+
 // GetRules operation middleware
 func (siw *ServerInterfaceWrapper) GetRules(c *gin.Context) {
 
@@ -5310,6 +6261,33 @@ func (siw *ServerInterfaceWrapper) GetRules(c *gin.Context) {
 // ChangeRules operation middleware
 func (siw *ServerInterfaceWrapper) ChangeRules(c *gin.Context) {
 
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ChangeRulesParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -5317,7 +6295,7 @@ func (siw *ServerInterfaceWrapper) ChangeRules(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.ChangeRules(c)
+	siw.Handler.ChangeRules(c, params)
 }
 
 // LearnedMinutes operation middleware
@@ -5519,6 +6497,30 @@ func (siw *ServerInterfaceWrapper) ChangeStock(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ChangeStockParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -5526,7 +6528,7 @@ func (siw *ServerInterfaceWrapper) ChangeStock(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.ChangeStock(c, item)
+	siw.Handler.ChangeStock(c, item, params)
 }
 
 // RetireStock operation middleware
@@ -5544,6 +6546,30 @@ func (siw *ServerInterfaceWrapper) RetireStock(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params RetireStockParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -5551,7 +6577,7 @@ func (siw *ServerInterfaceWrapper) RetireStock(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.RetireStock(c, item)
+	siw.Handler.RetireStock(c, item, params)
 }
 
 // ExportTable operation middleware
@@ -5603,6 +6629,27 @@ func (siw *ServerInterfaceWrapper) ImportTable(c *gin.Context) {
 	if err != nil {
 		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter write: %w", err), http.StatusBadRequest)
 		return
+	}
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
 	}
 
 	for _, middleware := range siw.HandlerMiddlewares {
@@ -5884,6 +6931,9 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/bikes/:tag/due/:task", wrapper.DoTask)
 	router.POST(options.BaseURL+"/bikes/:tag/events", wrapper.ReportEvent)
 	router.POST(options.BaseURL+"/bikes/:tag/rides", wrapper.ImportRides)
+	router.GET(options.BaseURL+"/bikes/:tag/ride-drafts", wrapper.ListRideDrafts)
+	router.DELETE(options.BaseURL+"/ride-drafts/:draft", wrapper.DropRides)
+	router.POST(options.BaseURL+"/ride-drafts/:draft", wrapper.AnswerRides)
 	router.GET(options.BaseURL+"/bikes/:tag/passport", wrapper.GetPassport)
 	router.POST(options.BaseURL+"/passports", wrapper.TakePassport)
 	router.GET(options.BaseURL+"/customers/:customer/data", wrapper.GetCustomerData)
@@ -5897,8 +6947,9 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PUT(options.BaseURL+"/messages/:message", wrapper.DoMessage)
 	router.GET(options.BaseURL+"/gateway/received", wrapper.ListReceived)
 	router.POST(options.BaseURL+"/gateway/replies", wrapper.ReplyToMessage)
-	router.GET(options.BaseURL+"/links/:kind", wrapper.GetLink)
-	router.POST(options.BaseURL+"/links/:kind", wrapper.ReissueLink)
+	router.GET(options.BaseURL+"/links", wrapper.ListLinks)
+	router.POST(options.BaseURL+"/links", wrapper.GiveLink)
+	router.DELETE(options.BaseURL+"/links/:link", wrapper.WithdrawLink)
 	router.GET(options.BaseURL+"/owner-page/:token", wrapper.GetOwnerPage)
 	router.POST(options.BaseURL+"/owner-page/:token", wrapper.TellShop)
 	router.POST(options.BaseURL+"/calc/wear", wrapper.CalcWear)
@@ -6194,8 +7245,9 @@ func (response GetBikedefaultApplicationProblemPlusJSONResponse) VisitGetBikeRes
 }
 
 type ChangeBikeRequestObject struct {
-	Tag  Tag `json:"tag"`
-	Body *ChangeBikeJSONRequestBody
+	Tag    Tag `json:"tag"`
+	Params ChangeBikeParams
+	Body   *ChangeBikeJSONRequestBody
 }
 
 type ChangeBikeResponseObject interface {
@@ -6234,8 +7286,9 @@ func (response ChangeBikedefaultApplicationProblemPlusJSONResponse) VisitChangeB
 }
 
 type ArchiveBikeRequestObject struct {
-	Tag  Tag `json:"tag"`
-	Body *ArchiveBikeJSONRequestBody
+	Tag    Tag `json:"tag"`
+	Params ArchiveBikeParams
+	Body   *ArchiveBikeJSONRequestBody
 }
 
 type ArchiveBikeResponseObject interface {
@@ -6435,7 +7488,8 @@ func (response GetCostsdefaultApplicationProblemPlusJSONResponse) VisitGetCostsR
 }
 
 type DraftRecallRequestObject struct {
-	Tag Tag `json:"tag"`
+	Tag    Tag `json:"tag"`
+	Params DraftRecallParams
 }
 
 type DraftRecallResponseObject interface {
@@ -6877,7 +7931,8 @@ func (response GetPassportdefaultApplicationProblemPlusJSONResponse) VisitGetPas
 }
 
 type RemovePhotoRequestObject struct {
-	Tag Tag `json:"tag"`
+	Tag    Tag `json:"tag"`
+	Params RemovePhotoParams
 }
 
 type RemovePhotoResponseObject interface {
@@ -6961,8 +8016,9 @@ func (response GetPhotodefaultApplicationProblemPlusJSONResponse) VisitGetPhotoR
 }
 
 type SetPhotoRequestObject struct {
-	Tag  Tag `json:"tag"`
-	Body io.Reader
+	Tag    Tag `json:"tag"`
+	Params SetPhotoParams
+	Body   io.Reader
 }
 
 type SetPhotoResponseObject interface {
@@ -7001,8 +8057,7 @@ func (response SetPhotodefaultApplicationProblemPlusJSONResponse) VisitSetPhotoR
 }
 
 type GetTagCodeRequestObject struct {
-	Tag    Tag `json:"tag"`
-	Params GetTagCodeParams
+	Tag Tag `json:"tag"`
 }
 
 type GetTagCodeResponseObject interface {
@@ -7154,6 +8209,45 @@ type ListReportsdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ListReportsdefaultApplicationProblemPlusJSONResponse) VisitListReportsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListRideDraftsRequestObject struct {
+	Tag Tag `json:"tag"`
+}
+
+type ListRideDraftsResponseObject interface {
+	VisitListRideDraftsResponse(w http.ResponseWriter) error
+}
+
+type ListRideDrafts200JSONResponse []RideDraft
+
+func (response ListRideDrafts200JSONResponse) VisitListRideDraftsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListRideDraftsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListRideDraftsdefaultApplicationProblemPlusJSONResponse) VisitListRideDraftsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -7794,6 +8888,7 @@ func (response GetCustomerdefaultApplicationProblemPlusJSONResponse) VisitGetCus
 
 type ChangeCustomerRequestObject struct {
 	Customer CustomerId `json:"customer"`
+	Params   ChangeCustomerParams
 	Body     *ChangeCustomerJSONRequestBody
 }
 
@@ -7834,6 +8929,7 @@ func (response ChangeCustomerdefaultApplicationProblemPlusJSONResponse) VisitCha
 
 type ArchiveCustomerRequestObject struct {
 	Customer CustomerId `json:"customer"`
+	Params   ArchiveCustomerParams
 	Body     *ArchiveCustomerJSONRequestBody
 }
 
@@ -7913,6 +9009,7 @@ func (response GetCustomerDatadefaultApplicationProblemPlusJSONResponse) VisitGe
 
 type EraseCustomerRequestObject struct {
 	Customer CustomerId `json:"customer"`
+	Params   EraseCustomerParams
 	Body     *EraseCustomerJSONRequestBody
 }
 
@@ -8173,7 +9270,8 @@ func (response ListReceiveddefaultApplicationProblemPlusJSONResponse) VisitListR
 }
 
 type ReplyToMessageRequestObject struct {
-	Body *ReplyToMessageJSONRequestBody
+	Params ReplyToMessageParams
+	Body   *ReplyToMessageJSONRequestBody
 }
 
 type ReplyToMessageResponseObject interface {
@@ -8333,6 +9431,7 @@ func (response GetInstrumentdefaultApplicationProblemPlusJSONResponse) VisitGetI
 
 type ChangeInstrumentRequestObject struct {
 	Instrument InstrumentId `json:"instrument"`
+	Params     ChangeInstrumentParams
 	Body       *ChangeInstrumentJSONRequestBody
 }
 
@@ -8373,6 +9472,7 @@ func (response ChangeInstrumentdefaultApplicationProblemPlusJSONResponse) VisitC
 
 type RetireInstrumentRequestObject struct {
 	Instrument InstrumentId `json:"instrument"`
+	Params     RetireInstrumentParams
 	Body       *RetireInstrumentJSONRequestBody
 }
 
@@ -8654,8 +9754,9 @@ func (response GetJobdefaultApplicationProblemPlusJSONResponse) VisitGetJobRespo
 }
 
 type ChangeArrivalRequestObject struct {
-	Job  JobId `json:"job"`
-	Body *ChangeArrivalJSONRequestBody
+	Job    JobId `json:"job"`
+	Params ChangeArrivalParams
+	Body   *ChangeArrivalJSONRequestBody
 }
 
 type ChangeArrivalResponseObject interface {
@@ -8694,8 +9795,9 @@ func (response ChangeArrivaldefaultApplicationProblemPlusJSONResponse) VisitChan
 }
 
 type CancelJobRequestObject struct {
-	Job  JobId `json:"job"`
-	Body *CancelJobJSONRequestBody
+	Job    JobId `json:"job"`
+	Params CancelJobParams
+	Body   *CancelJobJSONRequestBody
 }
 
 type CancelJobResponseObject interface {
@@ -8777,6 +9879,7 @@ func (response AddFindingdefaultApplicationProblemPlusJSONResponse) VisitAddFind
 type ResolveFindingRequestObject struct {
 	Job     JobId              `json:"job"`
 	Finding openapi_types.UUID `json:"finding"`
+	Params  ResolveFindingParams
 	Body    *ResolveFindingJSONRequestBody
 }
 
@@ -8816,8 +9919,9 @@ func (response ResolveFindingdefaultApplicationProblemPlusJSONResponse) VisitRes
 }
 
 type HandBackRequestObject struct {
-	Job  JobId `json:"job"`
-	Body *HandBackJSONRequestBody
+	Job    JobId `json:"job"`
+	Params HandBackParams
+	Body   *HandBackJSONRequestBody
 }
 
 type HandBackResponseObject interface {
@@ -8977,8 +10081,9 @@ func (response AddJobPartdefaultApplicationProblemPlusJSONResponse) VisitAddJobP
 }
 
 type AddJobPhotoRequestObject struct {
-	Job  JobId `json:"job"`
-	Body io.Reader
+	Job    JobId `json:"job"`
+	Params AddJobPhotoParams
+	Body   io.Reader
 }
 
 type AddJobPhotoResponseObject interface {
@@ -9017,8 +10122,9 @@ func (response AddJobPhotodefaultApplicationProblemPlusJSONResponse) VisitAddJob
 }
 
 type PlanJobRequestObject struct {
-	Job  JobId `json:"job"`
-	Body *PlanJobJSONRequestBody
+	Job    JobId `json:"job"`
+	Params PlanJobParams
+	Body   *PlanJobJSONRequestBody
 }
 
 type PlanJobResponseObject interface {
@@ -9057,8 +10163,9 @@ func (response PlanJobdefaultApplicationProblemPlusJSONResponse) VisitPlanJobRes
 }
 
 type PromiseJobRequestObject struct {
-	Job  JobId `json:"job"`
-	Body *PromiseJobJSONRequestBody
+	Job    JobId `json:"job"`
+	Params PromiseJobParams
+	Body   *PromiseJobJSONRequestBody
 }
 
 type PromiseJobResponseObject interface {
@@ -9139,9 +10246,10 @@ func (response DoStepdefaultApplicationProblemPlusJSONResponse) VisitDoStepRespo
 }
 
 type KeepStepForRequestObject struct {
-	Job  JobId  `json:"job"`
-	Step string `json:"step"`
-	Body *KeepStepForJSONRequestBody
+	Job    JobId  `json:"job"`
+	Step   string `json:"step"`
+	Params KeepStepForParams
+	Body   *KeepStepForJSONRequestBody
 }
 
 type KeepStepForResponseObject interface {
@@ -9220,18 +10328,17 @@ func (response StrikeOutdefaultApplicationProblemPlusJSONResponse) VisitStrikeOu
 	return err
 }
 
-type GetLinkRequestObject struct {
-	Kind   string `json:"kind"`
-	Params GetLinkParams
+type ListLinksRequestObject struct {
+	Params ListLinksParams
 }
 
-type GetLinkResponseObject interface {
-	VisitGetLinkResponse(w http.ResponseWriter) error
+type ListLinksResponseObject interface {
+	VisitListLinksResponse(w http.ResponseWriter) error
 }
 
-type GetLink200JSONResponse SecretLink
+type ListLinks200JSONResponse []LiveLink
 
-func (response GetLink200JSONResponse) VisitGetLinkResponse(w http.ResponseWriter) error {
+func (response ListLinks200JSONResponse) VisitListLinksResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response); err != nil {
@@ -9243,12 +10350,12 @@ func (response GetLink200JSONResponse) VisitGetLinkResponse(w http.ResponseWrite
 	return err
 }
 
-type GetLinkdefaultApplicationProblemPlusJSONResponse struct {
+type ListLinksdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response GetLinkdefaultApplicationProblemPlusJSONResponse) VisitGetLinkResponse(w http.ResponseWriter) error {
+func (response ListLinksdefaultApplicationProblemPlusJSONResponse) VisitListLinksResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -9260,18 +10367,18 @@ func (response GetLinkdefaultApplicationProblemPlusJSONResponse) VisitGetLinkRes
 	return err
 }
 
-type ReissueLinkRequestObject struct {
-	Kind   string `json:"kind"`
-	Params ReissueLinkParams
+type GiveLinkRequestObject struct {
+	Params GiveLinkParams
+	Body   *GiveLinkJSONRequestBody
 }
 
-type ReissueLinkResponseObject interface {
-	VisitReissueLinkResponse(w http.ResponseWriter) error
+type GiveLinkResponseObject interface {
+	VisitGiveLinkResponse(w http.ResponseWriter) error
 }
 
-type ReissueLink201JSONResponse SecretLink
+type GiveLink201JSONResponse GivenLink
 
-func (response ReissueLink201JSONResponse) VisitReissueLinkResponse(w http.ResponseWriter) error {
+func (response GiveLink201JSONResponse) VisitGiveLinkResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response); err != nil {
@@ -9283,12 +10390,46 @@ func (response ReissueLink201JSONResponse) VisitReissueLinkResponse(w http.Respo
 	return err
 }
 
-type ReissueLinkdefaultApplicationProblemPlusJSONResponse struct {
+type GiveLinkdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response ReissueLinkdefaultApplicationProblemPlusJSONResponse) VisitReissueLinkResponse(w http.ResponseWriter) error {
+func (response GiveLinkdefaultApplicationProblemPlusJSONResponse) VisitGiveLinkResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WithdrawLinkRequestObject struct {
+	Link   openapi_types.UUID `json:"link"`
+	Params WithdrawLinkParams
+}
+
+type WithdrawLinkResponseObject interface {
+	VisitWithdrawLinkResponse(w http.ResponseWriter) error
+}
+
+type WithdrawLink204Response struct {
+}
+
+func (response WithdrawLink204Response) VisitWithdrawLinkResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type WithdrawLinkdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response WithdrawLinkdefaultApplicationProblemPlusJSONResponse) VisitWithdrawLinkResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -9380,6 +10521,7 @@ func (response AddMaterialdefaultApplicationProblemPlusJSONResponse) VisitAddMat
 
 type ChangeMaterialRequestObject struct {
 	Material openapi_types.UUID `json:"material"`
+	Params   ChangeMaterialParams
 	Body     *ChangeMaterialJSONRequestBody
 }
 
@@ -9458,6 +10600,7 @@ func (response ListMessagesdefaultApplicationProblemPlusJSONResponse) VisitListM
 
 type DoMessageRequestObject struct {
 	Message openapi_types.UUID `json:"message"`
+	Params  DoMessageParams
 	Body    *DoMessageJSONRequestBody
 }
 
@@ -9536,8 +10679,9 @@ func (response GetOwnerPagedefaultApplicationProblemPlusJSONResponse) VisitGetOw
 }
 
 type TellShopRequestObject struct {
-	Token string `json:"token"`
-	Body  *TellShopJSONRequestBody
+	Token  string `json:"token"`
+	Params TellShopParams
+	Body   *TellShopJSONRequestBody
 }
 
 type TellShopResponseObject interface {
@@ -9577,6 +10721,7 @@ func (response TellShopdefaultApplicationProblemPlusJSONResponse) VisitTellShopR
 
 type DecideReportRequestObject struct {
 	Report openapi_types.UUID `json:"report"`
+	Params DecideReportParams
 	Body   *DecideReportJSONRequestBody
 }
 
@@ -9687,6 +10832,81 @@ func (response ListPeopledefaultApplicationProblemPlusJSONResponse) VisitListPeo
 	return err
 }
 
+type DropRidesRequestObject struct {
+	Draft  openapi_types.UUID `json:"draft"`
+	Params DropRidesParams
+}
+
+type DropRidesResponseObject interface {
+	VisitDropRidesResponse(w http.ResponseWriter) error
+}
+
+type DropRides204Response struct {
+}
+
+func (response DropRides204Response) VisitDropRidesResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type DropRidesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DropRidesdefaultApplicationProblemPlusJSONResponse) VisitDropRidesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AnswerRidesRequestObject struct {
+	Draft  openapi_types.UUID `json:"draft"`
+	Params AnswerRidesParams
+	Body   *AnswerRidesJSONRequestBody
+}
+
+type AnswerRidesResponseObject interface {
+	VisitAnswerRidesResponse(w http.ResponseWriter) error
+}
+
+type AnswerRides201JSONResponse RideFile
+
+func (response AnswerRides201JSONResponse) VisitAnswerRidesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AnswerRidesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AnswerRidesdefaultApplicationProblemPlusJSONResponse) VisitAnswerRidesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetRulesRequestObject struct {
 }
 
@@ -9726,7 +10946,8 @@ func (response GetRulesdefaultApplicationProblemPlusJSONResponse) VisitGetRulesR
 }
 
 type ChangeRulesRequestObject struct {
-	Body *ChangeRulesJSONRequestBody
+	Params ChangeRulesParams
+	Body   *ChangeRulesJSONRequestBody
 }
 
 type ChangeRulesResponseObject interface {
@@ -10203,8 +11424,9 @@ func (response ListStockNeedsdefaultApplicationProblemPlusJSONResponse) VisitLis
 }
 
 type ChangeStockRequestObject struct {
-	Item StockItemId `json:"item"`
-	Body *ChangeStockJSONRequestBody
+	Item   StockItemId `json:"item"`
+	Params ChangeStockParams
+	Body   *ChangeStockJSONRequestBody
 }
 
 type ChangeStockResponseObject interface {
@@ -10243,8 +11465,9 @@ func (response ChangeStockdefaultApplicationProblemPlusJSONResponse) VisitChange
 }
 
 type RetireStockRequestObject struct {
-	Item StockItemId `json:"item"`
-	Body *RetireStockJSONRequestBody
+	Item   StockItemId `json:"item"`
+	Params RetireStockParams
+	Body   *RetireStockJSONRequestBody
 }
 
 type RetireStockResponseObject interface {
@@ -10648,7 +11871,7 @@ type StrictServerInterface interface {
 	// SetPhoto Keep a photo of a bike, a JPEG or PNG, in place of any it had
 	// (PUT /bikes/{tag}/photo)
 	SetPhoto(ctx context.Context, request SetPhotoRequestObject) (SetPhotoResponseObject, error)
-	// GetTagCode The tag as a code that a scanner types, or the address of the owner's page
+	// GetTagCode The tag as a code that a scanner types
 	// (GET /bikes/{tag}/qr)
 	GetTagCode(ctx context.Context, request GetTagCodeRequestObject) (GetTagCodeResponseObject, error)
 	// PlanReplacement What a new chain on a bike asks for; writes nothing
@@ -10660,7 +11883,10 @@ type StrictServerInterface interface {
 	// ListReports What the owner told from their page and nobody decided on
 	// (GET /bikes/{tag}/reports)
 	ListReports(ctx context.Context, request ListReportsRequestObject) (ListReportsResponseObject, error)
-	// ImportRides Read a ride file, GPX, FIT or CSV, and keep the rides that are right and new
+	// ListRideDrafts The ride files of a bike that wait for answers
+	// (GET /bikes/{tag}/ride-drafts)
+	ListRideDrafts(ctx context.Context, request ListRideDraftsRequestObject) (ListRideDraftsResponseObject, error)
+	// ImportRides Read a ride file, GPX, TCX, FIT or CSV, and keep the rides that are right and new; one with questions waits as a draft
 	// (POST /bikes/{tag}/rides)
 	ImportRides(ctx context.Context, request ImportRidesRequestObject) (ImportRidesResponseObject, error)
 	// GetWearTrack The wear of a bike's chains over distance, and the forecast of the one now on
@@ -10813,12 +12039,15 @@ type StrictServerInterface interface {
 	// StrikeOut Strike out a wrong entry, with the reason; both stay visible
 	// (POST /ledger/{entry}/strike)
 	StrikeOut(ctx context.Context, request StrikeOutRequestObject) (StrikeOutResponseObject, error)
-	// GetLink A secret link; given where there is none
-	// (GET /links/{kind})
-	GetLink(ctx context.Context, request GetLinkRequestObject) (GetLinkResponseObject, error)
-	// ReissueLink Withdraw a secret link and give a new one
-	// (POST /links/{kind})
-	ReissueLink(ctx context.Context, request ReissueLinkRequestObject) (ReissueLinkResponseObject, error)
+	// ListLinks The secret links of a bike that open something, or the shop's
+	// (GET /links)
+	ListLinks(ctx context.Context, request ListLinksRequestObject) (ListLinksResponseObject, error)
+	// GiveLink Give a secret link; its address is said this once
+	// (POST /links)
+	GiveLink(ctx context.Context, request GiveLinkRequestObject) (GiveLinkResponseObject, error)
+	// WithdrawLink Withdraw a secret link; it opens nothing from then on
+	// (DELETE /links/{link})
+	WithdrawLink(ctx context.Context, request WithdrawLinkRequestObject) (WithdrawLinkResponseObject, error)
 	// ListMaterials What cleans and lubricates
 	// (GET /materials)
 	ListMaterials(ctx context.Context, request ListMaterialsRequestObject) (ListMaterialsResponseObject, error)
@@ -10849,6 +12078,12 @@ type StrictServerInterface interface {
 	// ListPeople Who may sign in on this device
 	// (GET /people)
 	ListPeople(ctx context.Context, request ListPeopleRequestObject) (ListPeopleResponseObject, error)
+	// DropRides Throw a ride file away that waits for answers
+	// (DELETE /ride-drafts/{draft})
+	DropRides(ctx context.Context, request DropRidesRequestObject) (DropRidesResponseObject, error)
+	// AnswerRides Answer questions of a ride file; without answers it says what is open. Once all are answered its rides are kept
+	// (POST /ride-drafts/{draft})
+	AnswerRides(ctx context.Context, request AnswerRidesRequestObject) (AnswerRidesResponseObject, error)
 	// GetRules How this shop does things
 	// (GET /rules)
 	GetRules(ctx context.Context, request GetRulesRequestObject) (GetRulesResponseObject, error)
@@ -11226,10 +12461,11 @@ func (sh *strictHandler) GetBike(ctx *gin.Context, tag Tag) {
 }
 
 // ChangeBike operation middleware
-func (sh *strictHandler) ChangeBike(ctx *gin.Context, tag Tag) {
+func (sh *strictHandler) ChangeBike(ctx *gin.Context, tag Tag, params ChangeBikeParams) {
 	var request ChangeBikeRequestObject
 
 	request.Tag = tag
+	request.Params = params
 
 	var body ChangeBikeJSONRequestBody
 	var err error
@@ -11270,10 +12506,11 @@ func (sh *strictHandler) ChangeBike(ctx *gin.Context, tag Tag) {
 }
 
 // ArchiveBike operation middleware
-func (sh *strictHandler) ArchiveBike(ctx *gin.Context, tag Tag) {
+func (sh *strictHandler) ArchiveBike(ctx *gin.Context, tag Tag, params ArchiveBikeParams) {
 	var request ArchiveBikeRequestObject
 
 	request.Tag = tag
+	request.Params = params
 
 	var body ArchiveBikeJSONRequestBody
 	var err error
@@ -11474,10 +12711,11 @@ func (sh *strictHandler) GetCosts(ctx *gin.Context, tag Tag) {
 }
 
 // DraftRecall operation middleware
-func (sh *strictHandler) DraftRecall(ctx *gin.Context, tag Tag) {
+func (sh *strictHandler) DraftRecall(ctx *gin.Context, tag Tag, params DraftRecallParams) {
 	var request DraftRecallRequestObject
 
 	request.Tag = tag
+	request.Params = params
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
 		return sh.ssi.DraftRecall(ctx, request.(DraftRecallRequestObject))
@@ -11875,10 +13113,11 @@ func (sh *strictHandler) GetPassport(ctx *gin.Context, tag Tag) {
 }
 
 // RemovePhoto operation middleware
-func (sh *strictHandler) RemovePhoto(ctx *gin.Context, tag Tag) {
+func (sh *strictHandler) RemovePhoto(ctx *gin.Context, tag Tag, params RemovePhotoParams) {
 	var request RemovePhotoRequestObject
 
 	request.Tag = tag
+	request.Params = params
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
 		return sh.ssi.RemovePhoto(ctx, request.(RemovePhotoRequestObject))
@@ -11927,10 +13166,11 @@ func (sh *strictHandler) GetPhoto(ctx *gin.Context, tag Tag) {
 }
 
 // SetPhoto operation middleware
-func (sh *strictHandler) SetPhoto(ctx *gin.Context, tag Tag) {
+func (sh *strictHandler) SetPhoto(ctx *gin.Context, tag Tag, params SetPhotoParams) {
 	var request SetPhotoRequestObject
 
 	request.Tag = tag
+	request.Params = params
 
 	request.Body = ctx.Request.Body
 
@@ -11955,11 +13195,10 @@ func (sh *strictHandler) SetPhoto(ctx *gin.Context, tag Tag) {
 }
 
 // GetTagCode operation middleware
-func (sh *strictHandler) GetTagCode(ctx *gin.Context, tag Tag, params GetTagCodeParams) {
+func (sh *strictHandler) GetTagCode(ctx *gin.Context, tag Tag) {
 	var request GetTagCodeRequestObject
 
 	request.Tag = tag
-	request.Params = params
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
 		return sh.ssi.GetTagCode(ctx, request.(GetTagCodeRequestObject))
@@ -12071,6 +13310,32 @@ func (sh *strictHandler) ListReports(ctx *gin.Context, tag Tag) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ListReportsResponseObject); ok {
 		if err := validResponse.VisitListReportsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListRideDrafts operation middleware
+func (sh *strictHandler) ListRideDrafts(ctx *gin.Context, tag Tag) {
+	var request ListRideDraftsRequestObject
+
+	request.Tag = tag
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListRideDrafts(ctx, request.(ListRideDraftsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListRideDrafts")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListRideDraftsResponseObject); ok {
+		if err := validResponse.VisitListRideDraftsResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -12692,10 +13957,11 @@ func (sh *strictHandler) GetCustomer(ctx *gin.Context, customer CustomerId) {
 }
 
 // ChangeCustomer operation middleware
-func (sh *strictHandler) ChangeCustomer(ctx *gin.Context, customer CustomerId) {
+func (sh *strictHandler) ChangeCustomer(ctx *gin.Context, customer CustomerId, params ChangeCustomerParams) {
 	var request ChangeCustomerRequestObject
 
 	request.Customer = customer
+	request.Params = params
 
 	var body ChangeCustomerJSONRequestBody
 	var err error
@@ -12736,10 +14002,11 @@ func (sh *strictHandler) ChangeCustomer(ctx *gin.Context, customer CustomerId) {
 }
 
 // ArchiveCustomer operation middleware
-func (sh *strictHandler) ArchiveCustomer(ctx *gin.Context, customer CustomerId) {
+func (sh *strictHandler) ArchiveCustomer(ctx *gin.Context, customer CustomerId, params ArchiveCustomerParams) {
 	var request ArchiveCustomerRequestObject
 
 	request.Customer = customer
+	request.Params = params
 
 	var body ArchiveCustomerJSONRequestBody
 	var err error
@@ -12806,10 +14073,11 @@ func (sh *strictHandler) GetCustomerData(ctx *gin.Context, customer CustomerId) 
 }
 
 // EraseCustomer operation middleware
-func (sh *strictHandler) EraseCustomer(ctx *gin.Context, customer CustomerId) {
+func (sh *strictHandler) EraseCustomer(ctx *gin.Context, customer CustomerId, params EraseCustomerParams) {
 	var request EraseCustomerRequestObject
 
 	request.Customer = customer
+	request.Params = params
 
 	var body EraseCustomerJSONRequestBody
 	var err error
@@ -12990,8 +14258,10 @@ func (sh *strictHandler) ListReceived(ctx *gin.Context) {
 }
 
 // ReplyToMessage operation middleware
-func (sh *strictHandler) ReplyToMessage(ctx *gin.Context) {
+func (sh *strictHandler) ReplyToMessage(ctx *gin.Context, params ReplyToMessageParams) {
 	var request ReplyToMessageRequestObject
+
+	request.Params = params
 
 	var body ReplyToMessageJSONRequestBody
 	var err error
@@ -13128,10 +14398,11 @@ func (sh *strictHandler) GetInstrument(ctx *gin.Context, instrument InstrumentId
 }
 
 // ChangeInstrument operation middleware
-func (sh *strictHandler) ChangeInstrument(ctx *gin.Context, instrument InstrumentId) {
+func (sh *strictHandler) ChangeInstrument(ctx *gin.Context, instrument InstrumentId, params ChangeInstrumentParams) {
 	var request ChangeInstrumentRequestObject
 
 	request.Instrument = instrument
+	request.Params = params
 
 	var body ChangeInstrumentJSONRequestBody
 	var err error
@@ -13172,10 +14443,11 @@ func (sh *strictHandler) ChangeInstrument(ctx *gin.Context, instrument Instrumen
 }
 
 // RetireInstrument operation middleware
-func (sh *strictHandler) RetireInstrument(ctx *gin.Context, instrument InstrumentId) {
+func (sh *strictHandler) RetireInstrument(ctx *gin.Context, instrument InstrumentId, params RetireInstrumentParams) {
 	var request RetireInstrumentRequestObject
 
 	request.Instrument = instrument
+	request.Params = params
 
 	var body RetireInstrumentJSONRequestBody
 	var err error
@@ -13406,10 +14678,11 @@ func (sh *strictHandler) GetJob(ctx *gin.Context, job JobId) {
 }
 
 // ChangeArrival operation middleware
-func (sh *strictHandler) ChangeArrival(ctx *gin.Context, job JobId) {
+func (sh *strictHandler) ChangeArrival(ctx *gin.Context, job JobId, params ChangeArrivalParams) {
 	var request ChangeArrivalRequestObject
 
 	request.Job = job
+	request.Params = params
 
 	var body ChangeArrivalJSONRequestBody
 	var err error
@@ -13450,10 +14723,11 @@ func (sh *strictHandler) ChangeArrival(ctx *gin.Context, job JobId) {
 }
 
 // CancelJob operation middleware
-func (sh *strictHandler) CancelJob(ctx *gin.Context, job JobId) {
+func (sh *strictHandler) CancelJob(ctx *gin.Context, job JobId, params CancelJobParams) {
 	var request CancelJobRequestObject
 
 	request.Job = job
+	request.Params = params
 
 	var body CancelJobJSONRequestBody
 	var err error
@@ -13539,11 +14813,12 @@ func (sh *strictHandler) AddFinding(ctx *gin.Context, job JobId, params AddFindi
 }
 
 // ResolveFinding operation middleware
-func (sh *strictHandler) ResolveFinding(ctx *gin.Context, job JobId, finding openapi_types.UUID) {
+func (sh *strictHandler) ResolveFinding(ctx *gin.Context, job JobId, finding openapi_types.UUID, params ResolveFindingParams) {
 	var request ResolveFindingRequestObject
 
 	request.Job = job
 	request.Finding = finding
+	request.Params = params
 
 	var body ResolveFindingJSONRequestBody
 	var err error
@@ -13584,10 +14859,11 @@ func (sh *strictHandler) ResolveFinding(ctx *gin.Context, job JobId, finding ope
 }
 
 // HandBack operation middleware
-func (sh *strictHandler) HandBack(ctx *gin.Context, job JobId) {
+func (sh *strictHandler) HandBack(ctx *gin.Context, job JobId, params HandBackParams) {
 	var request HandBackRequestObject
 
 	request.Job = job
+	request.Params = params
 
 	var body HandBackJSONRequestBody
 	var err error
@@ -13744,10 +15020,11 @@ func (sh *strictHandler) AddJobPart(ctx *gin.Context, job JobId, params AddJobPa
 }
 
 // AddJobPhoto operation middleware
-func (sh *strictHandler) AddJobPhoto(ctx *gin.Context, job JobId) {
+func (sh *strictHandler) AddJobPhoto(ctx *gin.Context, job JobId, params AddJobPhotoParams) {
 	var request AddJobPhotoRequestObject
 
 	request.Job = job
+	request.Params = params
 
 	request.Body = ctx.Request.Body
 
@@ -13772,10 +15049,11 @@ func (sh *strictHandler) AddJobPhoto(ctx *gin.Context, job JobId) {
 }
 
 // PlanJob operation middleware
-func (sh *strictHandler) PlanJob(ctx *gin.Context, job JobId) {
+func (sh *strictHandler) PlanJob(ctx *gin.Context, job JobId, params PlanJobParams) {
 	var request PlanJobRequestObject
 
 	request.Job = job
+	request.Params = params
 
 	var body PlanJobJSONRequestBody
 	var err error
@@ -13816,10 +15094,11 @@ func (sh *strictHandler) PlanJob(ctx *gin.Context, job JobId) {
 }
 
 // PromiseJob operation middleware
-func (sh *strictHandler) PromiseJob(ctx *gin.Context, job JobId) {
+func (sh *strictHandler) PromiseJob(ctx *gin.Context, job JobId, params PromiseJobParams) {
 	var request PromiseJobRequestObject
 
 	request.Job = job
+	request.Params = params
 
 	var body PromiseJobJSONRequestBody
 	var err error
@@ -13906,11 +15185,12 @@ func (sh *strictHandler) DoStep(ctx *gin.Context, job JobId, step string, params
 }
 
 // KeepStepFor operation middleware
-func (sh *strictHandler) KeepStepFor(ctx *gin.Context, job JobId, step string) {
+func (sh *strictHandler) KeepStepFor(ctx *gin.Context, job JobId, step string, params KeepStepForParams) {
 	var request KeepStepForRequestObject
 
 	request.Job = job
 	request.Step = step
+	request.Params = params
 
 	var body KeepStepForJSONRequestBody
 	var err error
@@ -13995,26 +15275,25 @@ func (sh *strictHandler) StrikeOut(ctx *gin.Context, entry openapi_types.UUID, p
 	}
 }
 
-// GetLink operation middleware
-func (sh *strictHandler) GetLink(ctx *gin.Context, kind string, params GetLinkParams) {
-	var request GetLinkRequestObject
+// ListLinks operation middleware
+func (sh *strictHandler) ListLinks(ctx *gin.Context, params ListLinksParams) {
+	var request ListLinksRequestObject
 
-	request.Kind = kind
 	request.Params = params
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetLink(ctx, request.(GetLinkRequestObject))
+		return sh.ssi.ListLinks(ctx, request.(ListLinksRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "GetLink")
+		handler = middleware(handler, "ListLinks")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(GetLinkResponseObject); ok {
-		if err := validResponse.VisitGetLinkResponse(ctx.Writer); err != nil {
+	} else if validResponse, ok := response.(ListLinksResponseObject); ok {
+		if err := validResponse.VisitListLinksResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -14022,26 +15301,70 @@ func (sh *strictHandler) GetLink(ctx *gin.Context, kind string, params GetLinkPa
 	}
 }
 
-// ReissueLink operation middleware
-func (sh *strictHandler) ReissueLink(ctx *gin.Context, kind string, params ReissueLinkParams) {
-	var request ReissueLinkRequestObject
+// GiveLink operation middleware
+func (sh *strictHandler) GiveLink(ctx *gin.Context, params GiveLinkParams) {
+	var request GiveLinkRequestObject
 
-	request.Kind = kind
 	request.Params = params
 
+	var body GiveLinkJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ReissueLink(ctx, request.(ReissueLinkRequestObject))
+		return sh.ssi.GiveLink(ctx, request.(GiveLinkRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ReissueLink")
+		handler = middleware(handler, "GiveLink")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ReissueLinkResponseObject); ok {
-		if err := validResponse.VisitReissueLinkResponse(ctx.Writer); err != nil {
+	} else if validResponse, ok := response.(GiveLinkResponseObject); ok {
+		if err := validResponse.VisitGiveLinkResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// WithdrawLink operation middleware
+func (sh *strictHandler) WithdrawLink(ctx *gin.Context, link openapi_types.UUID, params WithdrawLinkParams) {
+	var request WithdrawLinkRequestObject
+
+	request.Link = link
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.WithdrawLink(ctx, request.(WithdrawLinkRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "WithdrawLink")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(WithdrawLinkResponseObject); ok {
+		if err := validResponse.VisitWithdrawLinkResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -14118,10 +15441,11 @@ func (sh *strictHandler) AddMaterial(ctx *gin.Context, params AddMaterialParams)
 }
 
 // ChangeMaterial operation middleware
-func (sh *strictHandler) ChangeMaterial(ctx *gin.Context, material openapi_types.UUID) {
+func (sh *strictHandler) ChangeMaterial(ctx *gin.Context, material openapi_types.UUID, params ChangeMaterialParams) {
 	var request ChangeMaterialRequestObject
 
 	request.Material = material
+	request.Params = params
 
 	var body ChangeMaterialJSONRequestBody
 	var err error
@@ -14186,10 +15510,11 @@ func (sh *strictHandler) ListMessages(ctx *gin.Context) {
 }
 
 // DoMessage operation middleware
-func (sh *strictHandler) DoMessage(ctx *gin.Context, message openapi_types.UUID) {
+func (sh *strictHandler) DoMessage(ctx *gin.Context, message openapi_types.UUID, params DoMessageParams) {
 	var request DoMessageRequestObject
 
 	request.Message = message
+	request.Params = params
 
 	var body DoMessageJSONRequestBody
 	var err error
@@ -14256,10 +15581,11 @@ func (sh *strictHandler) GetOwnerPage(ctx *gin.Context, token string) {
 }
 
 // TellShop operation middleware
-func (sh *strictHandler) TellShop(ctx *gin.Context, token string) {
+func (sh *strictHandler) TellShop(ctx *gin.Context, token string, params TellShopParams) {
 	var request TellShopRequestObject
 
 	request.Token = token
+	request.Params = params
 
 	var body TellShopJSONRequestBody
 	var err error
@@ -14300,10 +15626,11 @@ func (sh *strictHandler) TellShop(ctx *gin.Context, token string) {
 }
 
 // DecideReport operation middleware
-func (sh *strictHandler) DecideReport(ctx *gin.Context, report openapi_types.UUID) {
+func (sh *strictHandler) DecideReport(ctx *gin.Context, report openapi_types.UUID, params DecideReportParams) {
 	var request DecideReportRequestObject
 
 	request.Report = report
+	request.Params = params
 
 	var body DecideReportJSONRequestBody
 	var err error
@@ -14395,6 +15722,78 @@ func (sh *strictHandler) ListPeople(ctx *gin.Context) {
 	}
 }
 
+// DropRides operation middleware
+func (sh *strictHandler) DropRides(ctx *gin.Context, draft openapi_types.UUID, params DropRidesParams) {
+	var request DropRidesRequestObject
+
+	request.Draft = draft
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DropRides(ctx, request.(DropRidesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DropRides")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DropRidesResponseObject); ok {
+		if err := validResponse.VisitDropRidesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AnswerRides operation middleware
+func (sh *strictHandler) AnswerRides(ctx *gin.Context, draft openapi_types.UUID, params AnswerRidesParams) {
+	var request AnswerRidesRequestObject
+
+	request.Draft = draft
+	request.Params = params
+
+	var body AnswerRidesJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AnswerRides(ctx, request.(AnswerRidesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AnswerRides")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AnswerRidesResponseObject); ok {
+		if err := validResponse.VisitAnswerRidesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // GetRules operation middleware
 func (sh *strictHandler) GetRules(ctx *gin.Context) {
 	var request GetRulesRequestObject
@@ -14420,8 +15819,10 @@ func (sh *strictHandler) GetRules(ctx *gin.Context) {
 }
 
 // ChangeRules operation middleware
-func (sh *strictHandler) ChangeRules(ctx *gin.Context) {
+func (sh *strictHandler) ChangeRules(ctx *gin.Context, params ChangeRulesParams) {
 	var request ChangeRulesRequestObject
+
+	request.Params = params
 
 	var body ChangeRulesJSONRequestBody
 	var err error
@@ -14838,10 +16239,11 @@ func (sh *strictHandler) ListStockNeeds(ctx *gin.Context) {
 }
 
 // ChangeStock operation middleware
-func (sh *strictHandler) ChangeStock(ctx *gin.Context, item StockItemId) {
+func (sh *strictHandler) ChangeStock(ctx *gin.Context, item StockItemId, params ChangeStockParams) {
 	var request ChangeStockRequestObject
 
 	request.Item = item
+	request.Params = params
 
 	var body ChangeStockJSONRequestBody
 	var err error
@@ -14882,10 +16284,11 @@ func (sh *strictHandler) ChangeStock(ctx *gin.Context, item StockItemId) {
 }
 
 // RetireStock operation middleware
-func (sh *strictHandler) RetireStock(ctx *gin.Context, item StockItemId) {
+func (sh *strictHandler) RetireStock(ctx *gin.Context, item StockItemId, params RetireStockParams) {
 	var request RetireStockRequestObject
 
 	request.Item = item
+	request.Params = params
 
 	var body RetireStockJSONRequestBody
 	var err error
@@ -15166,462 +16569,477 @@ func (sh *strictHandler) NoteWaste(ctx *gin.Context, params NoteWasteParams) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"3L19t9s2kjf4VXDuPnsycx4pttPp3n7sv/LSTiedF4/t6eyZ6awMkSUJFgkwAHhldU6++x4UABIkQRKU",
-	"dG1P/5VciwSBqkKhUC+/+u0uE2UlOHCt7p7+dldRSUvQIPGvr2qlRQny29z8xfjd07uK6sPd6o7TEu6e",
-	"3mXugbvVnYRfayYhv3uqZQ2rO5UdoKTmvZ2QJdV3T+/qmuV3qzt9rsy7SkvG93e//766+zaHshIaeHb+",
-	"G5zNOzmoTLJKM2E++gPNgWzPRB+AZLQoQJKdkEQfmCI5QP6MKOA543vCNKF7yjiRoGvJFb6yY1JpQrk6",
-	"4UxxHQegOf7lVhJMYW3mEC6gpO++B77Xh7unTx4/Xt2VjPu//xxdDlda1iVwPUo41jxyJem+E9vRj7wV",
-	"2ytHf6VFdvxWQzm+EA3llR95TfdDlr8+ANmyI3yiiKb7FTkxfSBMK5IdIDuSArRumdmdkqb7yRkF7Pzs",
-	"8XBCv5t3VSW4AtwEL6TYFlCa/80E14ZlT3+7o1VVsIya2T6q7BP/+60yU/8t+NT/krC7e3r3fz1qd9kj",
-	"+6t65MfFL3YX//OBasIUOUnB9ytCFaHEfYTkIrNyY15zY5lPfcHPP23fQmZnl+fMjEWLF1JUIDUza7GE",
-	"cOsV9uHfV3dfyOzA7s3iR9/c0ULB6q4K/um3O4rvAUqGG3QrRAGUm1HvQSpm6VEyzsq6vHv6pPk64xr2",
-	"IO8stT2n/rt5a9WO/kt0ypLd02LhhA0TCsqcqjOSq4K5ewFYGQH51v4YyAeVkp7vkFVQbTKzzE1eQ3zx",
-	"uWT3oCVlfLOXNA+fala+utsZXTv1wL5m+cgXDlRt3grGGd9vCsaPI08BvT/HfyrqrWQZ5XrD4Z2O0qF9",
-	"xPJx8EAlRckU5BuqO1s9pxrWmpUw3O+G3ZWQlgWdnfj4cezhWsXndqJMO5EdKg5x4iCJeUThQcF0O5GA",
-	"BCfK0+bRE9KQbxFer0JBG0jv6u7dei/W/gsHUX3qpTn4ac1KQyV7JJt53QGVHJSuBD8/MiIiOS0emddx",
-	"em6Irw6U72HxPm4205S+8rO8yd62Q0W3tn6locKF9zZvZysEu5XxWoOK76AKpFPKk6rYPmUUKuMZpMuy",
-	"ZrqIzaq3cpy7f7qdcTM9/90kYbH0uUJWvsSH+vTNmdQjqmJHM7tPpmhoRn2OD5o3WFEsVAt7SUu1KWDX",
-	"e0fU2yJ4gdfl1rKW5QnmxeruyDg+CNxI6X/f1YWWVAnOsrWm/GhoL4p74Hr9lkr8ix7XujaW04m+W1dC",
-	"B2wJdKObaETkhD9hYr/pWVkU+u8MTiiMoHXROV+DoeyPalMKOXJE4BPmfNAilQ09uUWKIgG9EISsbZbq",
-	"qNFOuDe7lROuFPH+0ppyVwn312CJtkAH5u4VLyV2/mhGcjjd4UmqUbOLAv9VMwkRwegREIdNXTZO+8ql",
-	"P/dbdYlZhLaM4MXY9i9qu9e6x2RkU1gDPOFBpaX7PWmr34uiLmFTFknP93iAk/KrCMdahStPZdJztw2u",
-	"4tJL2NXKnrjxQ64Rw8reEHGia5yo3UysI1dDbTc8JUEpuk84q9x2d0eWfy2VPH5l1xAIeHb4wl7WBwTa",
-	"MqpiNh8zF0Nz7z9RRSTQnGzPhBItREHEDr0AQh9AEiWkNheqExTFM/vvHIg2Fy5VmRety0CKogBph1Lk",
-	"wPZGKXWnAoXge7wAbqos9dAyIy14PHATxA1dXJO2Sml4RonTgm+55cc/hIRknBwoz0NClc/sHE5MQUDl",
-	"PDyLA1Wi6RH4ArOgJ5t+iquu/6QZNWZPoljgFSmytO/NP3sBOR1EAVaMVuR0AAnkyMWJ360ix29r9c8d",
-	"6F+3T/6+ugOupROg5gI69fZfuJZntxt+H15G91Kc9GFTlsO1fYM/RRZnlOG8ODQUG64df9rsaF3MWjPP",
-	"GRT5c3wSTXWlopc2dHiUtdJk64hOtrATEmVKAsmo+QdCyT3InKH6aajndaVTXKqSIjsCKulSaGFsOruW",
-	"mL7s05PDaVPg0XTJ+iRkQuZ0a+8E3SX+5R7kmVQFzYCYr+aoqmqeg1RaiPh+cWZIhF5gaeMJQpgZS9US",
-	"ngbb0OzaRryNgrWK7iTqIicaioIY+2xF9EEoCH+z3yVMW99pSO6uEmz34SbRHvc2wtAmsCbjcLHf+lkV",
-	"QO+BcEGM1OqVWZH5Z6atxsdF0lCNhJRk+5Ima8O+HdxZ5cqbFO2Y7exjKqgvZPbZDcqCWsjcgziRknIn",
-	"ScroZFoUA7ahuxT940YGnhG384xa44SbIw/fiKo2w5JqTvBf4UO/r+5OQOXcwz8DlV6H9Ujr9WFHo7aa",
-	"orOnkoyQwHq41ghB3bvQmC6EOIZaaVfUytgOOT0XbH/wxpxUay2EPkSVUknlMf2E+IHK47zXEsXF2ebW",
-	"YfPn1aTzZnWnnV+wK51fKKu+7lZzZn6P03YGyTy0xL+Whf9Rg9LOVbXkOvieTvdgpR0O/nnIwB3DCFd3",
-	"7IADf3q8mvJk/yEiE8uV96QZhecH0OyA6thoG1VRrqygODl77OJnE2LXHsEjdgLjiuVA3tKTM/UFJ5Rw",
-	"OHnbjSaL6AqDRaPBJ1ICNWo3f4YKVdQabwsMNTIlJ1oc11ZdTYeUpk8TLzTJW6MR6mt2BzvC8Dineb7Q",
-	"bTcdBErzHLIjNJ7DgqpZo+sHyxUbBVvdobd/7p2f8CGjCA9CC7fEwbnLMcSIj6B5hjeL4PRshaBjRE+6",
-	"iK2ADf498KHP+M1tPNOusvXDNYRfhY51z78kWTIicKUIXRRw8FkDqVpnuRRdG6AIZ+i/H7PskARC6YhO",
-	"/KIUNddooJWMC0lqzrR6RnKmNOXOdDuW3jqXguaouIzNhrqHKSJZngO/GzrsqFLpB9NX+Li5CtdSAs/O",
-	"UXk8UJlvKpCbY5noMAhuc0suY6ik1zumNQqvpweukmWQdk9zj87QAFf+si7AXs5oc4B2WfWTZYF1IHFx",
-	"IoKv7GmG2SNCQkYV6vyS5kDELmo2y5pvRK03Ena1sgqx+5mXNedGi7TfMrqEKcKFJrQU9qfyKcmo3IsV",
-	"yQ6syCVwIiShpGQ58SSMXG+0pBr2fdujJzfoClEHKmGUCCXL8wJW/gJh7gnyaE5YjKEmSAV+RKEkee5v",
-	"FKQ6obID0Ao6Md9glYxvdkJmMGIYdPbOAcwdV0SpVbAdODmfCQtmwDUz9zp8q2R6gUPNkMAYPAlfMjrk",
-	"JWpS99454VbVeclsFNXyNmF6Tl4j1o9AxgPPV4TynMA9yLM+GNGVgFa8Iewe9AFGhNHv+gXz6aniltbt",
-	"RAP+B4LScnNc9rq8WHU2wnC6XWLOX+j7wV6vZQOV01Wvne06VBytZk09xe0RdOVR/nUdMQhzeh7YglGv",
-	"DoCxPOyRO/u0WfwGKXIskSiDz4x7qek95JuS8bhrUlO14Or8dQ2vqTrGDph7ppieThOalAKzopGF+ln6",
-	"j4SLSuW4YdaV/E4LFcYT06yLVuwIRX37jJzcD+Yosz8yRQrYaTzjhCRQVvo8sGS2kh6hYzjg7iutXZCh",
-	"V6jGHSuo0iCjtkFG9+A84EMBaq+efwxvnsF1ODh8aEUzps8bDWBvn+HFde7emkWP1b+KU3DgG6IIcYSc",
-	"0J3NXwzWzWFfQGatIi5Oa8rztT6g/SdYYT1k1fpE3xlNWJbWWMW/o1Tpxj2alfzh8QgdwqWgHtX0vOnE",
-	"Fyao+6dw0MejZoEZMoVT4WjhvT0Yr6h1doibCZkoRC1T/CNB7lY/T8TQGyRlRQG1tBk6+wLWqrJR+kO9",
-	"Xe/NIR2jvU0Qc5NNmEbk23joOiUiqPniXtJ7wDifmdUdCtxe4GnGinydUSnP1mXazG11t2PvIB+f6IxJ",
-	"0wpNyN1Pn0TDRWYkCdSlW/X1xpkwTQ5UEXxQWZtWZQcXoMV/OvVcKX+Iemzsl5SonSEYEG1rb7QlPY6o",
-	"iiajsffiCfTa77Gz+z9aFOsTUGfljO49ez0U8rzem9XDiEf32E+M+HPUX8fezTo/2Dt8UuRQJA2Jd4bu",
-	"crl1YBwwy6lk8VQCd6TvRF+En3z2eM4C6F2FSU7P5g5xOrDs4HkNkph3lI/fnLvMfxL9iHCZfsGDn49k",
-	"jmLmk1fkUxR9jQ8FdusmM1f3rv7/fE79Ny8v+2ZjsMRP4ZlRqDq+Aq29Nouc1ZrkAlQnSE95Ew+8ixm3",
-	"zrS/iVo4AZUbu80jgT3u4qHOB3IQtYJPVPdUrKTQ1hA60AJv3gcJsP61ptKeoLLma3M9iMnwCeBYnEdd",
-	"GuGhOH2A/Z5ol12fHsSO8MIl6vRTX45LIgvsCC/FKR7jjsV1vmH3QKgib9AyeeMKbICYp0lF99C6QYUV",
-	"IHTVxnw1QtMibglh5LKk2mgBDFzezTrl7LL9qKn2MZLwSjYY8g095JP+bptfMXdvNw+90uZu1DFWFiRz",
-	"ueMkouzdqTD4ZZmTfKgJY1et/Xw2Wdd3jfP2s2yW3qSYjpd8jHDZcOgKJn9FeQZFsbzypTVz5isYrnVF",
-	"u2/F3BAoSM+Z1stXYN2viyI9IhdYGTivTf/4+PGcPl3dmRtjzFA0FoKL47H2oPpEkZOQuerZCPFg26zs",
-	"dAh3jQCZcV5Q90ZXW4t3m4kUqpxJyDQbqau5gDvOyZDoRXkrGJ8Ns32HD02nglVUJgeP22BAJOCKtooi",
-	"J5brg7km70JHdyc5xejNwJzFTXKECv0omaRVNZIaaygX+fQLjOdFv+VFdCavwZHAzy1kn/9qy59fUsUT",
-	"xepa2XzlqTWMb5vT28e3S+C69eZ84nNpbUIYtV4dpWWdHYl1xL7/TNilzveFua+LssMiUriTgGk+SqAs",
-	"5eieE/cgzf9FpXFhJiweJJj6OLNr/+4ei5woLnPSi2kzhZC6o+eMegHyFeiFDsPG6LP+H3PnBxS1Rhmg",
-	"ICqbmIbJI0y1YQaqibH6CSWVjcWsCJr/xJn/aoUJGUKSgtrbQFcy8cqQxlJzJU57Emew8ReQC4Ib4UVm",
-	"015kzAxGyO9i7MNdnFNN7c59k+FjbwjcA9feI6sJpyUogomAmEKrjpCjcY918gOKjaUraFGxLJR452sJ",
-	"EADavBaFUiayI17PClSAthhdaSHxz10hUMP7AgPn8cIw03xdjZ1NlFhNyPcCz3aTJqvoGfNmjXBhtN38",
-	"0ToL1afke+vGojwnNhZNMlH6NGshbUxXmyvOM/8AldDLBhhG9v39IeKTvTDoX9CtqOVmYmT3hPTB8dEn",
-	"Ogd4LC38oZyJsz7BibnPTPqG3o5+HBA5kHTeNzJ7zXlv7qCM718UlMdC/4JZd+mU+LwUtYa22GC2/ltU",
-	"wNVczMPl7uNpQ8Ruh3smK4Qy+t3poMDf44ra11jUvrpTByh20RO05rY6Y/D5H4X2LoqMyhy/Z7/ufRon",
-	"0Utq99/3CRYuLpWSiRIcy9GECrSzXCB4tsClQ3FP33apK8/HNKkKBOIGgpWcShtRrMaIVAC8DRQ2sUGm",
-	"bNpTA/eBPDtQZTNOBmWa7wt7IQaw0F3ZKzACzVtRHyZD2DuEOdnMOgUnNpv97imviyLEZ+iJjnnhs8fk",
-	"uI+nr9wAumEEWGEZ0sESMbxF0upXQumxysD0DKiLk5MuTgAKLuc9+5TtD+kXmuS8vPyilBt0ppV4k8V5",
-	"Dc2riSSdhNSb0SvwXC5FwNoZictokX0aSMlyWTMjNLJ2YfVAY2sNwh2B7eeDHj5dyML8FAWhNnE06pEI",
-	"Mzgrqs2c757e/X///cX6v3757Q+//69ozv57MwAvt8JGNu+Suhu2g3Cf3S6v71L7L9wdndnF5L9bvFMy",
-	"7v56kr41fPShm3UrXf5ZRwoiDO1JQSBqM1vurRL805f09IO7yLmt8zJ+Z/1enOzlM3QxWQ9AgVhXRvPg",
-	"E01ZNsYvuRgaA//DlOeqgdNbGlVqIn9jvhVklSZNqGxo7aRk0PvpNVn0iX7d9EoGls8VMNglJNkVrePh",
-	"cnvCjXFRFcNlNL02HDRei9D91FJkNK6iIANf7CVgui9e4USRW0edEiXYjGCmiHV2xtKwuKaZ3pzoefyO",
-	"6KG6uFbBV7pXwtZHVNrMJ951lbWiCPjAhVAlTz7rYjs+uS4BpTo4l2Ln0bkbIM5rifxfnXHgB/qZ6cOX",
-	"XtM8UOpBFmjAlG0TSa5udv1yVdGu8ApyfU3P5kY9dg3JhNLRewffj2GU7Rhn6rBRdTme13wCtj9oyDcF",
-	"1TD2WI9Ww3cG31o1M4tpFKZBYlhn1Cq0QZCRy9ZW1DzfbOPlRtvz+GLfiu381dT6k90wq/ZjKQX4hTiB",
-	"3OArw2l/QHbE5s6FtkgB+dS9dgwcL05KY3BbjL0UGiuLN4ffSII30FCp6PVHyBykufi8FVt0++zZPWCt",
-	"FboGidI26DmySuD5UqEJEQAjRKBSj494AY1aPL9m6FUz7QvuvYaQHRFwm25l9UxXkjsbNuWi3FVlV9yV",
-	"3UDhdbkXZAdRFbByoBUr5P+q8QVikjK6af2/OK/aCcMnDi6R7KQoSclybvaRvz5bbGeXKB2eo+KUUlAR",
-	"ub183an9X2JEUSlHINRumVx+cUJv5w6enNn6e0Rq+2GmTjqGWYb90N3q7sRyWPtLJ6dSipP7MzbDr2sY",
-	"O1eHhT19E4Xn/UKSoLQ0p2dlY4w8nik6qkHzGkbKmnhdFBbrpwOs3NEvGhJqkJpcQF83uvT26cDaXPWY",
-	"j+9bkjQrSFHd11Y9dQubknRQw/Jr9E8NX1mn2bCArR4NAIA6xH/yeRvxU0EkXXX9GD4XxCWG2K+mGK3t",
-	"mq4xVuuRZOL0ur6RAIMUp0V1dtELQbxmzoycSKFr03zNEBLuGUQyfbn1Gc2sy/HISM1ueO7hbaMp+dJP",
-	"gyMrSG7E1gZ0T9zujqaiIVpT+nR+H5yGd34QnGkqfR1xriPxhW50QzZ6AJpvUHsblsQ1bggeI06bZamQ",
-	"6bWoI18PEoMGZ9QiF8zIAYRn1u2HTSrVjZ8zI4fJCH2awwUTfBbw0j4/yc1ZlhRU6YUCga8kFjIrugOL",
-	"mj0ykxBtHu9/F60jzobO2tp5p5zzWqQdAIO0K6uiw13mxf4CQ7uOl1hs2XGpKTZ27531XZf0vNFQFHGz",
-	"vSma6IEeXoV0GPOJx71+8+Xuiy3M0fS+W9XNa1EsS1zHF5LW4USnWcv1xmpYm+LyGdvk2LES/UBoEk/R",
-	"K8tUGv5dk2/sWfYxXJziR9z44TfmQ7Q/pn8jOH0uOm0GR8W+BqVG2qssOEW4+faoBor/UNVFMRYvbBMn",
-	"Jw6sGEQqz2CCQvb3ZRRarqBGOmo81OW4u6gOESaO1Pg+xw12xUYPsZ6HbunlcMQN5ueQlwHu8MyQ/9k+",
-	"mYjo6Vfyt57Ty2jYNSLUOXW7tsGH5s8gIox/S8B0cUTECSD/2lK0IZqY/VNUwPHPikrd/ujKCtwgRrKO",
-	"sPbIQj53vZlh8E/tPP8JUqyxBVn/GdsSYvCPzQreiu0a+940f7Wjmr+qgnLe/OXQPrt/meFE0Q7ABYoy",
-	"vm0d5/i/B4GwV+b/D5TnkK+3FFPx8aO25hHHMGfcOreuQyS41cNhwNVl4eIhubadmzCpBLdURZXCf4md",
-	"C88RFUFdWi9idiQ5loQ6jDwsDckEtyORzILr7YS0GFXbs0VGrrNDiJVGJGUK4qmktdKpoEM7ymR6/sim",
-	"8dCmPF/nychHRWri4QkugrnGZa4cZewodoLu4+HqYrs+0D4L2jeNNqZYOa352x28o2VljoUGUeu/H//y",
-	"qcNpL8vZe4vrDzjX0wKXgDvNq67ENSAo2UjnhJIVOSjdYnlri2OuiNFSzywwks2qYJrYkQgXthAm8ULu",
-	"vj+xoPhFK25WTSyz5suM+9SbktAjAtA7wcIuckoUtfcqBbYrBpMalYXJJL+sRt6/X9y6zr00QjllDDlm",
-	"1YqfklPSzlBXWlTz5U0s6MDSjBnQf3W3TetYE3D/CrvEVUp/ZY69cGlYRbxWQLU7ksyfhaC5g7BaK812",
-	"O1/JIUXt6q1lzdV6J8Esb49Y6IznYNmmgSO0js0dpu8Kww2Lm26LMtYalB4p8X2ORWVDOYeM1moqVWEC",
-	"T27kvjxqpvqi4cbq8Z1KM9s0wLXK0kIc14Xge3v5hD3laxfa5UKvt7Cv2/SMfF5k8LMprp8DFNVUIG0i",
-	"Xj6+G83tODENonk0ZbJvxXY66DfiKQpTTzwjmtj8QdQSS+9wObaVZNCUcHV3EvIYlS877EhZeJPNsUSj",
-	"pPqppvJMFiNgX9K18wIY606Tzv51M5pFEfXI+C+kyEtJc1i0rFLcTybWjGcv2f40cTmQoryesuMq5uJ+",
-	"fpa+vg0lThNHSyFtUh7SJerynIoi4+dtXkmb8SmdCxVmqEwsjRZKJDtI8SB6pR1+Rn9iVC97/wBjLR6t",
-	"Khuf9DJJrLlmxYWi5YTJDpHEHRdZTifDsl6u/StAX/sjUVeWrSnzbbv1jObgjUIljR2cUX/Kyo2Ulmrn",
-	"vHU34X/qYTRuByzf/zVnesxFtUAa7VmjFp40nuA4iYFitBPwI6exY9Bc/FItEQ3g++OtUVeNWDbf9jLh",
-	"bKde8qA97laNRezNwaS7hJnt36/MBsBBvormSCOGz4gvfcr4QeSP8Z/NksfAi2p16B1ns+x6UatDlPX0",
-	"/jZD9Rhvp9/M1X8oXHYDf9TQKZmdX9ks0uvY+VejUX/a/QxwnAKyvCR7weuv8aPqxqfS0H/ScCpiGyZY",
-	"5Ikqcjo0eV7G1Re25dh1XH1ZF7CUXY05Miv7ocx0rK8x6VnSz94VHDUCNxuAG9yRL12HOrKiUNGOKCdq",
-	"+8CFXe4wkJACM9G/Q9vPTAh0+w+t3TJG2ojXY7Lsuzlymou05V6yfF4tm/bMTHcHAM8XNKIXoKIwxicP",
-	"EfRWbMkeUXU59km5xpYyqttjLA9PPpf6PnJ8NfbwvMV2oArGayDSiTMAPmvDVh7D2buuxL0Fzh6r1fPl",
-	"FV0itwmSiAp+N/Kiuo27bsI2bPJBsLDDm4aWkP1CD1vkcdfya9XUbliCJW8NK9nX7o/Xi9tWJpv+C2Tu",
-	"EjeTF4oQMf/zVQLbkin8+rquks9dN6jRBuWUTzlIlmVPVE8epz75x+Qn/8/jyzDrfIaEmZT9oB0sxaw6",
-	"XgrNADvdZKQsfe+yT/qWj0PV9NxsHIdegJk/tiLp0O/w4azxoTbn8E5v8Mxv1pTAsOCtYEXdqT22vVdO",
-	"aS26qk1Fld4gQEVqRJlKPug+Go+O+pPBh2rXuVhzgWkYHvdvbc4GyfIoxFYsxLm4dK4jAL0VR0kaMD4U",
-	"15Xd0AEBUopaekriisoWP9KlSDSuJ00TjLxpi5nLOjjdDiawl+zfQ+diPINgYyKOLcR3yCRQtdgqkPdt",
-	"HXTaPbbfAeOeFjXYrnpMKwJSCrnCLiicINvvadE23dsWtfRtUSDfwxAp0vzrAiiqyyB6pw6rSZpNg/vO",
-	"Z+0/IHjvyLk2Dcrzx8ePoz0ord2+QBD6LS/MBv3Et77plb/wzXFTQs4oX0KIi9Brgk/5YWbRvzLbKy+E",
-	"OerWBXQ2zvLygG/apvGDswazBiIdNo2GJqLWiuWwCjCGbcvoVVNyHtaYT9kGZg5tamqf/y47qa9y97DJ",
-	"IdJV+gttNjtgmbPv8G8W0iAckV1qk02WFzC2fMrzYOVNG1OrBZtPyRqxC7EKjSni2kWNHe3AtZxN431B",
-	"9eGFx4yXNGe1Gm32Nayd8l1z5poh43MrP6XwQ0nID03OWGJ1WDd8HUE0G4l8HwCKOAgCot4gEALzHZFa",
-	"/pRgmQblODco3xewkTQ1cfAC7mWFyI4npkbCjt4tmzyeL4VpbEOX3OaSfTCZ3VzL9jXLof2zoXE0g+tW",
-	"EuYD6omriQH2rKbkMiRnGHVfBZxcbOA6Cgal9o3iCaW8kUSnM2LfOTGex9IDbcvGuF+KTna3KMPOgzMb",
-	"2n5l9rSxGr+ZbIoVHhwgV1jgZpSLre+JxpQXdEgcvJJLelrauuYihTYjfDGpusji3NMqffUzvSkjF4/x",
-	"NiaocTYTKkIObr+jbvM2JhgCbiS/F6G16oE6dkQlJETbDNUv9zK7q6k3S7VtnktREqUlRWyWXJz4ilRC",
-	"Mc3u0WVyojJPM21KKveM+6/00ovERhXUJqGmaHyx0eM1t9MmcfOpYJiYmIt7kE4EuxT5wTVLc7aeGcBY",
-	"pFSC+yc//ANaIcNmObgel09rJzDrgBmeNL6Gyq89Rpe/Up5/6Vi1JHanjmNVbQoywfPkZkP26YrxJDjA",
-	"62AZU5zPDUGucD7/VRT5vOMNHVtYA+XiEP7/26KiE2V6LWsejz2qbgngMLc5qSgBH3aDJRHI4j5eTJxv",
-	"m7KrGIlKs/MiBrk1EJR1vYS+GKNggea2uQp6b6I+3RywMK81d0bqmfB3Qn0nAKMJuCI1L0ApoijL2xad",
-	"UQCQRLH3QFNTtmxLKCxzsTr3qPwx3VNj5idLhFyKas042dMaa8Mi8fVxVdzP/ovXxts2sqptOxjpW4WE",
-	"ZNpRsKyVJluwBWGQ2zqxbnSpUxlri/TiCqYyzBmp553Mc/4nSOEd+zXEOlIQ8wjBRzzyCzaGwO5GZ6Dy",
-	"KdkVdL+HfIXX8625MUAeXUT7tfSO+/iO2O0U6Es9ZS1QQdOwsT/qgBItUVftHuwyuWXKapE+Dbb7TZTG",
-	"w2EAt994DyjA/Y8tW8+EIvjpWhXQhTgfUwhzrdKDTdrv46cOoIg+CSJFURidTisqtfWHCV8xqg/AJDkB",
-	"lSTWsGPkdu+/ukwwr4bm7Wnq0IFSF3itxX5TDcBeRgtWgVxbd6e5GRg+rV3vtOZvw0Xb+qsuirXYxfvr",
-	"tB//T1d538vXvOioGVX8k9r3BuprTnONsrhDir9HocIOTGkhIyjXP8IJlLYJLak+5+8h34PECvrYyck6",
-	"Zk4a8Ye6PFSefvbLhPvaTOBvnaF1SYW42GngBCFayI4WBclrCAHVYn3VsIzuNn3WB/JRCHHcdKHKoimh",
-	"D4ENdnNQk6MHhEmF1ZlGFZko/YFLL+fuhtEUBIG/0dp5+DUkpew3vem9asUu9JhUjZemE6tgjQJ3t7oz",
-	"llpxnr8zu1GHktFWdFqBSNtzfqdcsd2+swlevds2ovvHRceXQ85sjS/cY+YNddw0ec9Dw33LisKmTWoh",
-	"yI5KsoWz8KC/J6qIm85qpAVGvBKPFbNz/I9auF7rDfhFtO4de9ItSldzr4wW0pewdT6Q3oZe/qnEC6AU",
-	"tU5DHYvtjkxiMfcyGtjuI3EMKNcCIQp6nw9cqtPQNk0peyxjm/JcjafjH6DINwsLig6iyNOnh96L2HG9",
-	"7N4+LPyF3QREub1IWV9XXP2mlNm90lC9OhhtEna4SFr2j0KP9XoQFfCNy3CfrpH4YOh65n6QvtbvxPYF",
-	"lXpkuQi7kz7YC/P42FCuhefcZAoHBXZJoq3N1o7Dh3kVMtsq9EdD2NbZOoqKAXyhPdH3W7fASW2+eRfb",
-	"qFXtY7nmm4IpncwfsyfQxJ1qcBDzuIvRn+r9HpReVDeJMF39cpbJ41ibiccm7eHTkoYxN74R4Zwt+E/f",
-	"Az9TpsdofBLy2CJfXuSrmsR3DE46d0y1OfsN1btKzHM3UMpt1UPrm2lxJFqp85QJzr1GY3iV20DUWa0U",
-	"2lNuD7VnrT+deidAeA52SJhiZn6HxQ/XGJg/VT5I3jczMVy5TAdsqT5E3Dx/M5a96xWClCTmQZvmxDRB",
-	"cqDLR+xccg3HTnL0iDBgihSC5qlX8S+pPryEXa2sgTvoZkTrYVbo7MJKphQsfGfhiSDNnHvbffYbS9V+",
-	"P0yIr7ffXjVsb5YcUMzzN1EwnWTdQjxj6W2uRe1sV6qwo3LYZHfep1Nvg77aohqKzQxnHQFuz7Zm7auG",
-	"g356nQUuYtS1N9WfZA5yaeR44i5bCL7fKEGPI1iqlxhQlRQaMj2HwNqNPD9ecGNLjhKsbG3prC28JLrS",
-	"MOE6Rr5wxYWLfF3jMBrS9bAfRCYEhxVhnf668TYKSQFsF7kegeGIU+uFLQO8llhRnL4lYjnqihilKnAt",
-	"z6lpFQ0LbkLb4OOIipOMaxdQ60qau4O1n+d0ycGOUZjN8tvTjO9i2O29yeZZXrJzkfFh7NEL1uWuamPX",
-	"wl9rMT9g47pDO3ucSBOQ1/anhWuWkImyBHPDXLRmCY5dGqJVST/tbL69uY0QinkMTBHJ8txm6CTkgi3m",
-	"gxaiWLj8Wi3wAZkb5xfYtDx6kXNnkxfaXJ7XJ1Yh5nDtEsoOAj3uhTitKwlK1RLW5j2QCelpzmoJd19X",
-	"Zlcee6G3k7pcbgWle4tqBa9jvlqiOkoFFq6V6oEgpCq1gl5r5b6E3U38zZe4gpf6qNMdTN4hlODti9zw",
-	"E6n/EnbP66K4kgGv6rKkNhicCE9xCanHPeuX+LoTGTfnjF7oav6f4CH+8L7Vh/CFLvdePriH8gN78BJV",
-	"hN/c16mIn4XMVTxLtaADCLl+KoNDYU7H7R7J540H1ZUPU0MnOXw8gh6N5KUCpyNYdyRfcivyMynpGR13",
-	"DhidFKBUNDo8mrB8K0DuLm1CSG5cwOLqrYDTAQETZdBKz1US6OCTQiBvxvceqdv/6ZLEjEW23jGNf8c0",
-	"SpixFAXfLiO39p8PVBP7o00vdrD8K0IxxxeL4zE1gHKCKoBomyE+vPMiFG88bfFnn1xgBIkTsbNF9R6c",
-	"guBBSRwGQoL5PQ4IPJH60E6/j2oUCHGQo9TbDbQE1fQ7ppmv6m0zSZbcUf1pmxh0D5DfY8PF87QxVxST",
-	"L7Unv/MJDw+WHO5ZNtH5cAxpO09w2HZzBg60wr4wD2HSpuInua2F5QIxWTFsRVu9rQm+W8XCKZHSYk0O",
-	"NPevCw7EQVRHmxGOOmsGiiwlz7Pt9xPW2UWEwq8oUjMadPiZbQTXPoo+jXezb7B31kI9bcyvtR7rtzXa",
-	"icJpgJDHjOs/fR5di+9PlJ50181tjagwSsyNE/UWEZxQwuHUUDMF88d5Yr3KD8sJfYmhrYKM1wQ1qRIR",
-	"iT0B166AppnSElfLuOuG5bDRLmjent9rdWTVHaItVvHZXmJmS3Yc6+GCXkoPpYDt6YG4F4jtHzVfj6Zl",
-	"be226esRPuUaMk7WYPVlhGUHhyEgpNW9Ru3a3lerMDn2E0VOzoJIRGNf3Z2kGYcv0JzRW5bvb+ySsEOF",
-	"3PkGHrPN0ZBiFoUmyBWWkR0m3jLbCAFb4BabyeP2t+UuH79h9+gXfGN19xu0ew3nzOOksk25ZjVQv8Te",
-	"zTydkNf21bYhrzH0loxWNGP6vOEAeczi+ZYTj6cwVK57MMpVnsdK7l6KmueuwkruQWliJLIDi7JyRyOh",
-	"/EzEPciCVmlq9AiY0jGOfAD6MN9Tz5LnB/ts89bUDerGn+yDTNt/Hq0Zj2rtUtzDGA9+rAuLZiVqc3Rt",
-	"xbtx2KfQ/3AQUm+25ykKX4BEtxXv1lqINQ6PEGNHbA3V/ovI87UPSRl5WHsR9eXS6y3br7Uw/3koyLpA",
-	"tFYtRzp0HlCoFZ3BvlgNttlCELvOHr4CQKMjeSEgsmw2XV3QYAGeQ4YXRe6Km+L3TjPyheAcW/Fuc6Bq",
-	"07fII7nnIgA7mRdiBElo5Cf9lfLSHucXAIcshc440GI3QaG33qEwncXiwICOvVq2HCRlRQG1tP1X9wWs",
-	"VWUrAQ71do3YVNFgppGSJawRRb7ocXsyLHnlg8GEOJNqIVqIZdxyjJDvGT/63I7uthIVNOq5X2mfI1aq",
-	"K97yjgHbq5XYS22MpMaWTUZ9qIBHreMzGgRY2kNOoi5yrLLGuzJh2n79GSlbzA7sxliiB7kFzzytgWYH",
-	"b/HWCvJ1jRcRoHp9EjKupjr8HQHpyDc+5BpphKJgBFnAkpI1PoOp+3VaeoYndhPYbPgZO8+CtLaIn1qw",
-	"6YY5F6WF0tK7nPpnPh0jcC5dVKOPyWneiZuYknamExQxF3HHRlEQO4NYxL7meMKURXRI/7OuJY99NOaT",
-	"sU0FN3g/Ho3HZULpTUG3opbRD9vffUx8/JEK5ObJ48ePnTcj/tDJKOnYr4MSxEh33ZIVHRf9CfTaJ7ec",
-	"3f/RolifgOqDRZVfkvSC5bczxHIQ/EvcFk2O7UwNuVtfmBq7wyYIbYJsl0iDGQ8Z3myECI8GnO2KQsiw",
-	"5YELt6uTDMhWO1xjPtZbuBh/jW+2DgF56NSxzpKMcrKFIDqA90QtWVVBTrQgJWhM5o847KND/9XBgVuf",
-	"/4kVBSmEOBK60yCt7/9h0JhzWlYxLXeoS5YTIYmihT4T3/Mq0kwugHOO5S59GRyinyiMRAipGg9Fyd41",
-	"BydT/iyNWpOilmqjBYrz8Dv/6UMy1ulhHnpGHMK5JkduwXLH4d1aBOnHjwOc4j88Xk1m13U7Cc8wwEJw",
-	"CHle7yW4lhCiOJcg1ztW2J5DdqbxLLx3EcDqA5U2ziMZFjagiUTznNSVEcQnz5obNdPE9eoe6Wk+2sF8",
-	"rP/4aLfxsd7iCYcU5orGMVCDPN1nNsjXSgwx6ilsgd1bo2TV5kTfjR2nDZ/woX30GasJN4exk1GwYmx4",
-	"Y+VtrJUVsygs1LhH+VaGpVis0uDxGvXijfQEGnrkt576AtAHHxGUrawYxQW0NMQsEFKKkxELx2zUzbD2",
-	"fXteh8dGwbQuAPWSr4A3L66ZNhc0ekyA7/fOiM4+W37h+IHKpVByaPZtOud9B8FUHi+FEmneXbUfiZ2k",
-	"P1ANktka+gtwg/zrDWrQ1bXENrl8SAzfhNGLQWl0H249Blm8e89EGWDM9e+up67R4s4B4xSYv72kLqEh",
-	"6RXOaT/GwyE+DTg3iTv2cGBQ3Xksbh0x61R+IUVeZ/or86iD7S/dRk1pbDKEfIqDM1Y0O24yocbKQszP",
-	"iv0TEr/7a025dr65C1GEmiGCRa8syZZI8dUAUT90g+ZJvattovSEh31RQUg0+2v28rTU/3gJ6BGiVk3D",
-	"/nI4bTqI8JHAu8XSIm/pSV0efR9NK/B5SMlRxZeQCZlD/tK+OFa7YB7Z3IPM2WRSFAJPmivHKuhJIOvC",
-	"2KHWqt+yozf2zePnFqaSaJGjf2y+SdxOAibgu5w7iwwozPTqsd5wklUJwXJmE0nN5W1RVo/3VkxWp7fw",
-	"4bGAqqtaar7tYtYdZC2fqtpwuVP/fbI9F+xak9RGsNuvUhrWrBo65PJcgorv4K3Iz6NZp0sLpS7Id8ci",
-	"jYfI3Cqo0htsxzOCR/pObwy3l3z6w+et/1pDvbT1HnA9CuHhd/R0WhbKVdsvZawZoxxtPDoDLtFxErp8",
-	"UYwWdrr7ThGsm1Hu96fNFPfi74Tdi3Yv09zOfqHV2kz12k37NUyh2I0EOkd2bu7GalLCbA9Lc3vFxgLO",
-	"QXml+Z/DYmjXcK3Xk+xV/zTCaxvd6Tu/TTDVqGD3IJ0rTq8l0Mz22/bkiNPhB+vJWYBfOO7m0YI8GXfp",
-	"THRKezLTjcs7f64YwrmJrhjBO5SuGMK5ni4eYeCXRxeapbAd3S7UTTZ6o2LvxgJelb0MOcdRSrsuLa3t",
-	"OYa3a+wvBHiNGpmCZ+B8rZWwHSt5XRTR5o3YKr645MITrCoYqDf5lGhAS7krggE/sHfJsYAePLBdh4cB",
-	"poo8efyY/N+fkjeSaibeOIQYv1xMd10Ru2D8Az1396KoS9iUxTPyxlPAvxpSZPCwFtW6rvyjvpO0BMM9",
-	"6jEQmSbqQIuCbCETJazwF2auHRg3sn7FNxnljYZ6Yz3uhv9GlTBOODAzsF8I4ULaVWCkIxeE6U8HSuZA",
-	"7yFdbvHpvvCmAED3G4QawgeihFW1hkzxBOSQMxfusIRXGqYlN0bleuHTF8wqkMOLHJbRhLRZp+uPcPrS",
-	"9bi7tYfMjNt4x0YclvEMlxFvV8SM8NO/woQwQ7iq3SWus1ppUYJM9qEkUYwdwVGsH5MNPjflDfwRTn/x",
-	"FTULVjNehXNRQY13hQRevz9GvH79GzdOYmRVz9tqoFuAKkdmOALdY2OpSY+GlYiXZI/G5ft509HlGhHv",
-	"dk55D+0PLoGOv4E2uE3LiB/h9L3LhFxgf7w+AHGpplje6Er4CqFA+bytp7ahuC3UgGK3arrEml8/UWQr",
-	"3q1scgEHZz+cqMJKSXwTCgXoxxuc8ObnzVa8G4OrqsdaPSpR80iG/vdCHCEnVD8lXNh2Cq7PaMU4UUC1",
-	"s140UZxWiuyYLItzvHo3zI9rTfnPVzOoV73EufbNTth/5FWRHTdMQ5mqo336XLDTn3wWVVsxDRVGAh88",
-	"2PRwx+nN4hZmrG7oYlFgl92Dli4EP0War9snXVxjSQHPl8CzQ1O/07Yv+TNKl/vjSWJB/Fxfk3b4Pzye",
-	"avqQKq/DbJgnj+f3RRsQSQrMRU7KJ/Hjr1cRGQlHoFpzTxF1ECdbAxsPsDSL+uPjx91lxfwGYXyg/2Wb",
-	"r3SiNrjzjHBxsneqAna6X9y3oN6tw7DVohKs3ua4bpv96Fi0YH9pV5kWcPXzx/MmGr42YqG9Mvr2IZQf",
-	"DrzIrsA3bmZS2IVdx6KfKVuqAkvGaz3mRI8cVZ/Ns88B8/mRE9ePc792+WqxiLZZ4AmX57diu7k2dSb1",
-	"ThAXKTfdZJoqfVWswIPyPwSQpFcO0+tu46FxrRBbuJv0Fev+yR0fF+i8sUL9ZQfN5UgEAyiHLewpt3Up",
-	"1rZv8yGjcLP55bXZifB0Hepew6XdLuY+ByoLBkpHz2nE8LYZCkyTHWKAc2FzmX1te07PimCrncQjexZ5",
-	"863YRtJXhf3ciRYFoYXHfx++fYQqshLzqplOWwCFLW8J3VpbY8jcguqJuoWqVocFwP7PCyHki1odRpAY",
-	"WozN7rTR9YxVCsQQDe92lvpaEKYVFLsoERLb0XigxjHgReSEI2lAkWb5SfKLcneN4NpSqIWapV9fOtlN",
-	"xbkWWiSG+TN8ft1u2tes/IPnM+AM4rgM47CKh4Qr4lfmoSZlIWdKU57Bpp8Ri2U1JYsXXjgoxrFq9OXY",
-	"m0PI33E8lgsA/schAVMHG4DI+yW2EHx2gilQAoxvTkIeUdqiPqjp5kj26O43ZNwfEq1DlxSdEr9i+SXB",
-	"F5vkXKJ847xiNImV4QXOAXsdHMkfLoWeSF6akMy8htT+wUkJQF/XbfLPIjRwO3oa7IRRXLYGe1FHoa5w",
-	"zXfe0a7V+kx2i+s2adOKHEBlV4kE3HMMadAqQ8HvLM19PulUaxTjtfr9Jfh3bhIcSoa+WnC1SqOGW8ht",
-	"6BG9R42vOvWeuZQ4Ufm8Eo7JD/HLMsJeeUl7QZlUozk05sf0/lEHgMKMN3tA2XFjCuZFHNfsZ1eTZvGz",
-	"jJFLidveg86yjMeL3NCjKXOQ5oZiexHpA5xtN2BigS95aisitFMQciGi3ZbYmA10AwYlY2t/5eMxK1up",
-	"Zo19iw2H/tHurNPogUBxknIiOGG6jWLZ8QgtBabCQRm9Rlg2LLKhljW9vQU8XjJIBTOHQ7x62CHfmm2f",
-	"N9W0LZDbU5u/BDnBQZoMfStNjGtBcNxlkI9xAIjKdjRpSe+RRO5a4l5QP+5GQNGLb0iljEJ5TY/Aoznq",
-	"Y11+/IU78gt3zZejEY+RvsVRw6Dv88Zzn2MnbDsz/zE3nRTd2l3xVapVH154KJ5IzW1RsBK0BPWM7IQ8",
-	"UZn7APNWaC1KspXUwqPhFX8r7sEWrHdZ8C69bicZkqhH13cWngZfjwqJ7WjPCoiooOrJ49Rd/8fkJ//P",
-	"44uyJ588vrOfsUOMrEXFuuZdd7s2170iAQKzgImbuBskSYjtKq6RXt8RNbWQLZFAS6uD4mUDYZVPEj38",
-	"aq6hiLDtMYdKsKCy3GSJsptBoVidmjN5AKqNLYEHzAKXBVClk6dUigUPK1bWBdUxoMjXByCVFFubR2t7",
-	"Qq5DAKQwzaRfB5BZOHHvwT0IjTAzVJbRI/5EzcGbOOu+D8BRJxilIcKqYWeSXDmZuEaspNgWUC6C6Ycl",
-	"vbCfm8ef07oYucL/WoPy1lKXn88Ru9OD1YK8B/mJIoXYx9tsYF3WToN0DVAnELbqMVC1A7grx1CyXM2K",
-	"ay6qXMYVd31xmS4ghgGhgGuwxhliMpSQHShnGcGmFCiiUexd+w+D8YoTxjW2otZPtwXlx2c2JUzkQDQU",
-	"BeasG34qQp3JNhj6LOq5NZpZr6zFqUQJaIVCoTDBjPxas+wIsgOQhpTg9neFSNx92+iMTZ4snRomrMbR",
-	"McNq8oXh4KIQ542iu5EktvwERbGxm3A0kmIfwk05jhJV0LL03qdIqAZovsm7zSjS21CWUKDmzZJ9AxvJ",
-	"+FjiXkUZ1xM0uSSfXkNZbZZpenxlkbq/INd9XmsGonWF5vwP37Kun+8tJfAsbqV4V3SkURPbHzbjTvmC",
-	"8QXJaji17xmHqPeT3re9tCP60f4sOJxHlKTQtBgBJ+QI8xPR5ehZiTRm1j7by5CVKNAYyTWDmFvJU+sj",
-	"yQR6R4hG1+ilYQnPF09Mv5Jg2iln7n/UV4a8W+YMTbklmSyjB3S2YJA+/GoDC+cv/IU1pE8uDUUj3JWm",
-	"79YWCmG+0tZlvbimOR5XeUESTEuvK4j+EjJaFGphnvZfxckVZIFrO6MIlWCbt3ikKgtg0L+kbFwcPKpu",
-	"bYhsYZ28DavZy2H6axZMcPwY2klRTub2zCX+me3j2stNC0JLE/dV/2ZDj3CRnZkvyBzyjL5OVoDdQ35b",
-	"aIS2qHjkvMePpboNpZvjMqALmlBxEkyk+5nRyvh2ZYkM6lD3OkZ14E+GoRljZFGzmReU13UwYJJixiLe",
-	"nKOkckF3JQQ1i3f7H2uyrKNdI75QxDyazzoz7Mgx4/sl4G8XpOM3aRYLtOzzXp3LESqdUsbSgWKPmPBM",
-	"QuaLgwckMsxBGs3UcNwa7hwqa2UvTt3vrQABRLMaO3JFoySXF9I8XDVMDAtwBHX8+vZkbRHFZ49joFOI",
-	"1Blm9QBU3qpxQDxrWhRR98+FeVwXl0hcm4sqirzFqQygL1wOncokraqRFqE+0jXP4ZEeTYiikdCmyZfJ",
-	"zH6lI9ojYFY2UtVDccc4Y4H90BRRmp7n938sZHUXErQRpUZg007BVsNedQI2w8Sb19PcN9Qb0dMRv4U7",
-	"z3oKRw/jv/H041AEoigWhgOqDSujJ4wUgubzBYEz4NqeI92ArZ+PW1pc1fhAdWKTc5EdjXKZ7qrYc7AJ",
-	"sgVS0hx8e7SwBPQZoVgtaa/GXOCPeq0QbCg1L2CuQ2PQXCPK+uuUog+5Xp/CYAgSAaTt91xgXFWQaYSk",
-	"tVWrv0ydoNez1sNYh4MFnei8+HGx7jRR/WU1f0/z3UgWZWyM68HXByNluT403UEZx63bKTsua6XJgd5D",
-	"1IIIEAOnZvR399ig7MOqno5+dPF+f/b7FO6A3S2RV91eMJcp12t76L8EJYr6Arh52XmxwT7EDsEOc2zd",
-	"y+sbS4dvR4rb6prJ5ZnoDwpC6wePzpfl8JwVkTNpkf4ww7hWroNmeqNBcKjAhw6v/chJip4iGPRog7EW",
-	"bY1bIekmvjyvxoXr3e5qVu0nnbSFPJeu2TuOegPavK3Lsc7yyTla6dVVkjKefptXmspl2WX9JOB2gFVq",
-	"NZWn1DXEdgkeTcsCh2roA47e94r/SKtKAtdsBM4be6GO92tEXbQU5RNxhpd3Yh0WP0Ts/b0AhXmDeCmm",
-	"RfGMnOg7xEKrNfbxaPFsm0YfXGhjj22pTcZObPUQIxemdSa0jsMo1gU0sD1xL2ipf1knwksa5uIbt2/v",
-	"pLVFeh3vanSRMBoLYylM7USHn0sIdqJMz8Wg8ZmpEPRI3VyHbINP9cdtyBG2IGqbEzUUThGcE1WHTjM/",
-	"eV6fGEb+t7WxVDGzBm3BQpzWlQSlaglr8x7IkUQbdfifI1mTUnJz6vTrZyjiavfYfyVTR2Qs1OddzRbV",
-	"hwNF3mq1YDaNHln5tTjup0BKhofWFaCS7S4NW5BZLmHmi+GWBZLD5A0P2W3+VU4cpxciVX4jaQ426PiY",
-	"/FtmROnfiRbkc/JvGT1C/u+fki+Iu6gRsSNvpL37vCFCkpOQChzKZHv2mfNwJyTZC5EP0R+3kh6hc7GV",
-	"rLR1TBleudeHehtdZkb5RlTApxpsHajq+T1QXhyGvuCYusc4URYipANhGqbwAFQbJMYmr8fSfC4EBmrf",
-	"2+wN8cfCprSEqQcOQO/PERfYPUjy2WNyjNfuD82dK+ySD9LNymutiPvG1j5yuB9R9bLu9/bHmH/B9gdM",
-	"ZKOSM2VxmCv07o6BUcf7HPzUhU9zgPvTKjVkc0Q0OlK28nunR/kBV5djb76sC1CXROIU9m9ToJPcceoF",
-	"yFdgHaIFHdhIk++b5800e/BVkZtAkB/ViYPEiqkvqcB2rehmfaXuMUzkE0ImgSVYRjSe0vmmWUv8p3gY",
-	"3dMiAUTRPxiEq+dbak/3z3bjDLo/laj1Rz2rN3PTyjZDZ6blCT6GBWsKW7uxvEAEiHEQJO8ojUxWg9Jr",
-	"LMLDhLA96APINdXrgpVMx01SoHKDp+wY5pJ5oP3UpLvZPmV7yc06f382zwzMvuBr3cl1mTqsRQ5S4vym",
-	"WfX1RqsK+qI2JGvfk9vdJCMMcysPxb8VBr83k5wouDevcaGYAS7qAya9fp6UXK87rvau4kBR36r55YWE",
-	"+2ihSIZLGymcsHWotgKsnKjoFEW3T2Kgd10mWVKswIhKyXQc7f4/MSKIMD6uNUOKQ5COIH+UIoci+kvT",
-	"mWVqyhbuZBIc4NIISbf/CC7AT3flKd3kymlxFxIt5Tr+ts6j/P6SmRsBusFkE4wsW5RBGzPqFyeEQD7t",
-	"NTdmY5Uros1Fts3uRT5+oohVBaSkWNVKcILRLzRJxsOEzJLys7/yKNe/3Yr23ewmchTp3IXdrvDfTFY1",
-	"fp9dq3H+PrVZowBYP7ichi3shHNrujJyT4a0fED/je1YxuKO1oUereu+1LZcbqCpI5tM3o2EY50DoWOf",
-	"D0KI446ciJe5AlEV2MDVGDdEigJILohDAMNzipwOTSqbqGxDNQfV1sf0andtg7cTv65QTQuxr90+xQol",
-	"0p6diTFtqF4dRDzWrqk6jn8eIUhcioZfV7OPx48J9MQvjBCMpbPPZTAPesqnRHnoDjrw66GbDvDCeUFh",
-	"n8tx7/dv7yQyu9GbKawcrRZ74iYsNo+6ZFnbbJ/YJ5ZZLpbtk5GIyL0x8kS6SwYvlgN7IaXWyNnyl/b1",
-	"tfMMv9sbM+UEXnYJ6EcS/SbzRE35YnovLuns5dawbBR+y+nk0/DaOtRXg5tZJYW2XzxQCyh4kADrX2sq",
-	"bRRT1nxtdGpMn9vhfqoYZ7Fy+qWXsytTYRpO+nFinHwFmQTtuwn0Ns0FTRJHgdIq18ZlWMghi2So+Mr6",
-	"wM0rnZ54KQITrPQaibG3yQiSGficx+HSG3iFyU7G9qkAKWxSSvyEOrn1HgHBTcYNlUYdXNfVG8pNvUeb",
-	"izxqMQz76TxEfMECa0fS+5a7mkZzeho8gI12O3pQgu1wADDoQUlONSUZLVgFkghJ9rTeA95ItkCqot7v",
-	"AYvOXclBzD7ouH96dY7472gqHUStAIHkFZFYyk6bLsE38RnFs36mXT5TzqKGzVHtxPb826VJcO1OjGL8",
-	"M0XsE4Qpw5ICmnL/AvK9uxUH5WersR2dWqpQ2WhQH0i1ZLzxQ89WzTQftMPFieWE8qukcpheGlyvJNPJ",
-	"autFRoldVxb1ZjrltakS+EOnROCzqAQKyeP+GHPrNr8GQUSmiBYtjhkxm8/84wGKfLpJwx+Ceawff/rZ",
-	"nB3mzptmdkkqtEv/a7SoH2m0xiwNA320H8IrxvdFkGzVu4Xh/9ike0okZKIsgedY0hYkNdF3BZBS3IN6",
-	"RhDdroXHzgUocwcdBHpFNcxvmNQ6hdB2OtEqtVth9dmO5bhKyNvyLl4XhYVa0LKGqJ9nNkOgQ+orUgTs",
-	"OMkB/X7RWs3z9HREe7fT9Lwp6buLXluS/Bi8lvqKzWiOXqRnCueWXuj6HSNVIbS7v2iW0WK0qGg6JpRw",
-	"UyrtvV7arPTmxUl37GxM9xX7J8ixJMulUlLH29lgqTrJav3U5UYqYd2nuK9WDX4gFlpSTsAjMmAjUsI4",
-	"B+mzNHrpzVTpDf4+xtyRusyRKsBgvJiWtD2Xh43HzNudvmjN9O0bUfjIxql5A/yiHZzmQwjfAJUNFvIe",
-	"aNILTjTMPhJ1tyjnosjubGEJPtV+dfH2nKiNcWe4x84My7MalZPkli2FhEXUFvcgC1qNQJAaQlbonHVw",
-	"jZGWCv5gm7wwBjC2RrWgZko4T4N39Els/Op6Mz0Ju1+J+Z3sJAApqNyD0mZ3u/+NXFX6Wqypq2m8PFay",
-	"0iyqVltdZU79E+SFqXBfkNaZT6jCboIYomogwszgzxpcDi40wTwl84dv4PUp+dKoVptRR3E9kJvRGpoM",
-	"a8wPVCVkd89Uo2d0DwsUOq1oxvR5owH0CGLQBYc1dvJfGNq+xQHaPzljKn7CkNhLcVqCyJBasR8UKHfq",
-	"9do/K9tXRIJS6x3T62pExfbvbP3iNYUm41pVgGrmUG/XeA78Em3+dwQ5JUq+VHDsZ6vyph6RA29OpEyp",
-	"SeL6POLXLoR2/BheFXdUGusBLyUZ5Vj1Ku4hJ1uK6bMp8ZmwsjFpkk8+j4W29oPbfuyQkefNCMzCa3RF",
-	"mHe7hsWztvGqIEeAatAmcMn9+qcpA+YmkGddvXuNAm9vgSNR4UUKqbOz45JkhCa45NZKk70g2zMJmicF",
-	"Xgnrp8A2RMSmcCUJ3NRmAZodQG3saPNF6N6k7ZAjXGp/yKhbILAOBoS+7dX90vt2uGY/o9ho0eVpqL5o",
-	"wM6uAEErg166EWCqnoMZk9LQbwcjpW8WbzCxhX/fwPJzaeDN3BSSDKyWItdsTw3V1wBLITO3VB9SXagZ",
-	"7baHDvNFoHMIbmGPx6drcLKjmHde4fsWCMQ1+VqLsZTwvdiIEZgK0Tbgmkzfco8tdhXb+pTUfu4wA8s2",
-	"1dG3J0ZIxlSR+doaFFcJzA9t6mwiBLDYjfSfwxSZieD/ZJbuaIwn/rl4+KNNjRG7pIB5VVDOx7oIqHpv",
-	"LldjSZMl5Ixy74AoqLmRnYDreA/ABiQ4oUyzhcr18wsng4tryJ0qKz80pLlKXGwmUbqwTPL8Mpos6Uvb",
-	"TvnKdY+gr6POXoIv0uj5iDCihbwobWo7Fsy3yYELB4snAqLKv6D+2GIgxz+tuvlc03xXNnfKjpayqS8s",
-	"Uh9bRi5G/pnD6A+LcjXwbIwmVVNWjGydPdUjpW8HUeR9V1xCUfTENq0OVI1havhjMtJzouZjenVZPwH0",
-	"87gVNdZFYW6IeJuGDnQ/JitaqModcxVjv0x1sWvq4irsuLKFfR2YLcZOqSaGYCOrH9Nsqzs9yKGbZU4D",
-	"sZoK9Mn0sl06VYcelqDHE5FPTB9ErQltrlwzh7Xb1+2HY5vadT0drk7II+SblPCC+44V3/b8yMWdHT60",
-	"FzwzPYNWjW7vlCg7sXDqtd1sXqACafVbIPWYujrlR4vseFEBywXt9a+tYhnprO+X8dzPaFFsddoFK0ZA",
-	"6QSHFWGclIwLScyVLV72kOYILsRpU1J5nDZyZ0EOf60p10yfp52vsY5tLAeyPRPFclh5yHXl0MCYIjsh",
-	"44ChGtOo/FE/oFK3bntlPmHGRXfl/I535nkY+mlWGNAsbas08nHtZkGgt4GivGA3pLZ6dH7i2YF96pxr",
-	"SDvAYkT3FhbDyCNi5doUfaZHWsKngX3N8BDX5GJ5O0d/W9TtP9COlsxIZMG1fPxbP2fK5f3MwvDh2z86",
-	"x8WwlfSIS9iciASjAmY7+OrRsca6ztLt17hpViAbG9el26h4hK4INf93hOJs/o8L3YMyZUETmrbxfILH",
-	"7BZFbxN1bEnW+UhbyJ94CwMdVVETyl35W2l3SFt75LrvSCBtEHRGp861+h2EsANYQ+Wum1aCknfCj1f7",
-	"cqTrfr4IBzDi5vpDLynyD/MYhThK/DSXrBpzn7QlhwVlOaGF4HtCiawLkO5IbvoU2iyVttjNx+Y6gO9S",
-	"CrkgUMj2S4DeMSNiweOjworHXTLSHdAFKVwcFgzdZjEn+i4kqzDDOVpI5otjLuvy6DePW0BA7u7QzaxH",
-	"he2FR8zveWr0QsIkqAH73MqNPTKjOjvGZpN+nRtxy4xevftArK5T4Wpqm76m22KAe5TVSosSsMrMKrMW",
-	"mbztZW72r+3iKu9ZlzPtZHH8l0DzaE15XS5G2hKnSY8UFEvv2DfNCxuH/3SN34TI5zlX2K43djGdV5vp",
-	"JsGySaY1jKHMeSDTrn5+KU7Klpwqw28sYbWPJlzuLT8dk/wn2nmknIitvFxxIr6m6vi1c9ItKVtY6r6L",
-	"4Pr/MaVpvZviK7BtHBZ32795XazYjXQsGjcTIvAoS+pnEwShJdA1ouATqZrN3VQk/DksjfjzanGayX92",
-	"dvRcB5pYHw9j1PwTpCBit7MlvA/Qp6ZCX1t5GWPMMhXkUTjfRQH70arE0eifj+InlSU6N8Py+Ltf3RUi",
-	"9ve2SLRxKR8RxFBnWCvJzWlpEZmd3eD+b+0NnOjR+TNl+oKgfj8cry2+CLzTwC3ibdypPRkISI+KXxrV",
-	"blZ7BSfMGN8zFfGB85g/5UubTJQVIjv6YK7tN5sMpXGibIHtYOaHzt5ZJG+USDt4KvFw4VcSLx7r3MKe",
-	"8kUHY6Jb7K3YJvdDwpDBkjlg+GLJC33jPynYpTRUcTNzBDbId01KaDiOj65a8gdUSBWKa0MLP1Ol4Xrt",
-	"f4Nbz0JPa1MtVAHXayWKe9tyR7DivMZsL3NzKRwQkaT7+PXFW3jJ7O3nnn1/t7o77udBfEMfa/cUW90t",
-	"aTnfMOwaprdlKLdprech3mb1I1DpQQ4vqUUR6CyIoZXM11V7zIhYqlCbA5pib22aUz3Z6XBGFBdMUE83",
-	"7GL48HPUfWk1WQyyhO1L+pA4K0ac4R74aDRiEdIGhoOVvhTlZRTdpeV2h5PtBEME6668paBVB1vrikrU",
-	"zj4ZbtF8Dwu4gs7Q6CXlx7oo2gZqWOpdCHGEnHBBdrV0lBl+YySLOOydebqYc+7VYOKrdskxt4ih1oVV",
-	"u10w6SUovFTKEZyp/gl1ecGI0Ba+tgecfKi3mOAwkrtyUX/I+K0rjIbY2azcyuOVPhE4kUUZs4gpq2V9",
-	"QYPSlAjst83gPgyrKtnLZAsYaW7uG8SWa/ozdyycmHmC79jbfnzPvaZHsFjtZs/d06IGrHQ183fxLOd+",
-	"fRb+m1kNlYBNvYiTgwkwhichGMOTJCiGGEdRUS5trv36AGTLjvCJIuLEbdhTESHbrIJP1DPbAP7EOBH3",
-	"HoIO1ewnw1q9GSshikDx+NMnsfIjUcus4wk3E3UYnfFNOH8MJn8//Yhy84wCu1m8iu4mW7BPFndBnop2",
-	"2YaSTRO0orbYjPTssd2zAqhUay2EPowUxd2ilzKH02ax28zhrCwMHLXexUUKdbwnc6sP7YjeIXlj0LkO",
-	"YGYL89iq20C0loMeBKZnLD6XbqxYgIT057MDHWScjj/cQ5rAHbh2OLxm9Wvq4v48g3VFlUcLX92doCjW",
-	"W/CtDqhsfjFm09r2nVprKGwpTPAm/hHYmWjWrr2jUFTA13Qr7mGNeVLYsxewtGUteHFu4ZvWOyEtnpMU",
-	"RQFSrR3Kg42tWpyANVWqLkeyWt1AcTfHQuC8oSZt0cDNNXM1p1lTe1gZyXotaSzUuhX6sFFCRvtkGovd",
-	"4R3jGY9HjKMcwu6gba9I85tN1+HiRASPJluNZrcUOShtkxeetQUjNosHa0mbQUeCmjbnNAzpRGG1gCha",
-	"th1XciJr7rGCmSaZ+RFRa82nrfMlYVMA1/Kc6qWz3ZeXpcDbV0a8PmbzLYxljZLpW40Wx4pgVjUSjMM7",
-	"bUwPLXKamkfV7dA9wF7BFK22E/XKQTIpUcJW5Gd3g0r71pKG8Wl+xYab7eAh10J29Ii/6othS+mUWLR5",
-	"NaNq9oL/3D0XwKCYr1QjBHcl1LWqaUFK9i616teYVh64/kINdRVUSmQDY4nzFhx2RYvxLZtqekoaKq5G",
-	"wVaidzLU/Za1AThgEvQKF6dxzfNcijLAI9NGEROs/1SYyUgLm+vov6gW7rElimRyY36hrNaVNrMgce8l",
-	"AMBImwcsqW52Bgqr0SfJbryhxd47AEbqszzKYE/P8RzeEVoKvm9PLvWMrJ8MkeM96oBt7BSLgV/k8F10",
-	"aCxU74G7Ksn1HDoMLkrMHroFlrivlntWA6fD8ABDLxxadtZ+qAp69rFLb76wuIGi6RH45Q1ug6OjGcnl",
-	"l3WuCU4PtceEX48X2CQAbdjb9LK4rjTnq2R5DkYv6hMAJ/okiN9KniBeJayICIywcUPLYqtHMCmozMmx",
-	"JJTgglLg8dzZkqa6lu2A5Adth5K0KeAJGsmjdkhx1EqbORKNusCni7PjwTwGVdjLxJLQUjoUEzuDFOG4",
-	"FuI9PNK69sWIIg9yvRvBDBT3Krxq+JOjPe6TwnbNNeaauF0DrxlrSz7mpsHw06L0YWmOgyXPbmzHkQU6",
-	"cAp+isoFiFpTaFUOCJnqzTK3wgzKVVAQ4OfqaRahR5cBsSlFr72ua9gCv+tfxaltUYJNNO1F1+KmYRMZ",
-	"uQf1jLjyx2FlXM9vo44bcb8oALgtxGkMORJnBLLXU8/7QVQl6dkiIPD1VtYq7i7MJLXlef0zg2UHcqLn",
-	"HpJxLbmFnjY2quvu2nycZscTlc5axP+LfTGnZRVDHz/UJcvN1VLRQp+JX8dw3fZI6rQH9p64pj8dtqN0",
-	"f8U9N+8gbzuMjzXLicAwDGI0Rc1y5W7jSeccwKHebvKxaFdBt6KWm0O3e1joJbYP9PJowiTMNi/tioUJ",
-	"VrhVtXQWla3/lUBLL2PxTu+sGLm3YRlWiOBlLBOx2xnxEqzotJhv7l9it1u7y+UBGyisUfaibVWxw7Lr",
-	"BB3vLu8ary7puKritTkNiFuIuGj2CcakqJlLuEHOa98N1exJs57ofZK+2zgI8+j8ze/pGsRQYlNJkdfd",
-	"hEt1oGUlhL3cHtZK0GqsrbiGm+yU0wH4RAPQgmldAPa+FDuNNpJ5Y830WlVAo+2o+kaT2/0Nh91He1Tw",
-	"Wq9VoY3ANmLfdqvuCFR3/zb62Wm1sEg+3MbdPdvVPqEG6VK75XRHJlbdcyTJVrJ9Iy82k/4LpAhg3Rcc",
-	"oXj3oPYOhk2+xM61sPaFp31kPBscjjVz+1GcBuCBaab6EOX/yeMOzP+TeC67PKoN4tKJOjofDnY9RjGu",
-	"GbcdMj5RWGus8F8rPC3jl0sHhz9wu5hH825Dh89SaiQijA8ZdyX/p3L3bxgC7Ub6lxqWwdu/JJLnP8NS",
-	"oQsphNfvrJZMn19lByhd66S27Q4zrM2EODLwqfdP78xQG/9Qe2er2N/gbAdlfCdGmsQLriXNdHuZbzKx",
-	"0UTFkhZbi2RbS9LiqCza46fkdfPsJ8Zm1SB3NIN/8H9r1nXQuqIVe0Qrtgf+7zgk+k4oyndWMOCa/NsJ",
-	"to+UzMxjzvfzaf6pVv+OBcR74GDuhhY0/R8coyg7VsBT132RML3CiMubkh7b59+sCCurAovlPv0H/wf/",
-	"i5RCWhziSoptASXJRYbOE0X+7eXzr8j/+fyP/8+/+/acynbie5OJHN48c3DFuE85YbyqbXlzwZTGvfkP",
-	"/mbHoMjVm0/JXwzVyIufXr12polkGhQ5CC5qDHKRN9/mUFZCA8/O67/B+c1T7DZRoVFCjnAmEoyRrFqP",
-	"4T+4RU+2dM9okdUFtc0qcHzf93BFlGhjUname3bveuTgP9qBCOXnEz1/+g/eALU8vfuLFU/yQvBzAC7w",
-	"9O6JhwCkFbt7eveHTx9/+gfXlQql9NHW/9/e3vnMxsb5fZsjcLzSX+ITZqepSnCHevHZ48e2JJFrn1tU",
-	"VQXL8NVHb13g2kpFcjqC+VIk1X/QZvLLM6byoFzibmqbcI59opn8oxdWiFB5qLosqbHEcVd5PBpiaWJs",
-	"RYeE0iXKF3n+pb37VNRcNDRIdff0v+Mfbh95FAgP7vFfrPYCpb8U+XkROaeo+COcLCG76lHLGn4fcPHJ",
-	"zT7bfnNwpDGHM366AaNeaSp1gyZMu0zDZ61IP/rN/Od3q8I7XEJt7NqyOV3srrJdYq2Chc/45A0r47Ly",
-	"tfiYRcXMDWuIkmTl8f80WfkejPVpmEsUmOvFikgw1qc5esxNklBSCQxoF2B9OkIUCBPDBSkE34O0csa0",
-	"Ey3g2eGR9OXZUZYbi+tL89zdAzHNjN3k575vzpmP+1jz7/EGwOZK35ZgrxrzwWWEE7ZzYVqmCHBR7w/Y",
-	"ck7wWyjyJrejiW2gQW1OV3NVV/T8zB/s7uR1nPUoNuPnoCvsj6mTX2vAC6HTJ7/ehcojhLCKWvKDW4DM",
-	"DgyB4F0DcqWB4uUpq6U0tpfgtqtx5NvUvdyZQkNUd00bhh+GebX7Dl4rRjLcPxg7kDTAbtFJ7FzBUIwI",
-	"n8VpEBvHJ31FVvKnx0Gq6Gdz9zmrQR9qU7AjvMDMvYhKs9QSO8vMG0j4c2P6WMnYnklljkPDF7pfEYQW",
-	"WmFS8Ipgg3yjy9AbSoJI/ahVY31sH61VY6b3vq2a5pvxpOwb8POLHDteOgiRTxSO+8ycRntwQWtMu9I0",
-	"VFWPftN0//uowvoGtOPmg0r9A5Pmpwq4OcGN7nEweprunxFKSqasXtd0b84RCbtaQe5cwAvE97WhqjHf",
-	"6ggVLUZkQ8gHOMvZERwQ5fs+yGe45zoH3cwWs6t0zPxEEcTFM9rJwqH1BftRc4wNDfhrOOqO1gdkqf2C",
-	"PdX+pTnqSOlYilazpkdMnRW19raC4+OQwU0y1oXcjR5iz5n2rUw/ylMMJ/ecWZSW93yUfY+tgv/CtTyP",
-	"iQnYH68WjR+FBocl2Hr78V5QGcngI9LwSFTAr9ryUaEwp8hHLRVN741/WYHAtChCOXHdSLq9KG0+/6rN",
-	"rsgKoSA3moTuKePmwEdcgg6ybufYH8iTuddgZ7KC3lzLvCgo/8p94IFOET/8h7rn+++bpY4JB8Ypm4zY",
-	"oKHRqg1C2LIQsgXFckA3ytWy9Fdx8jahLeW0DnOSM6nP2CEdw7r5xD3fC4lQWk2Z0F/hAw98ZtuPjNBY",
-	"aUk17BkoxKn2eNW3cpRYXCUWJj4ToLI4o0+MaiBIo6YMxtv1l+ymPvVzSXf61lvzazPoS8goFo49mOps",
-	"SvXiXLNLu55HuBpz27GfI1q0BjTazYRuja3lW3nmdcTQMv84c038un7wm+LXdZRamKJN1VHdSqKdZuAA",
-	"uUJkXCFzkOa8qeXeHOQ3E98azP+p4+8XyvAqGoowI06GIhaEHl7bsT5Km6eBnPwADp05WbzRBSm0gs24",
-	"aADnmDZSa9TmwnYL2A43Ldz7bP5baseXUAmp/+KgnT5WP5+d37+4XLRosSghB1rh3adV8UOZeCu28xGK",
-	"78xD7yNY/53YvoRdSrjenIg49xv4HPzpZ8ZbmbtlW6Vyuetv9Nb4ndh+rPvkCykZon69323yHSqrMRbf",
-	"IhGDHr1LiTD+1Jo2RnEqAI73CkVZ5MJX4GV2cnvY++6QoX0Qp3JrDYYm9oW34PTgV/NjJH+Acf2nz+/m",
-	"oC4WB8P++PEEwyyV58NhhqgMbmb3DRXobdRDX846WO43P54zIfMf2i98xId0OMv3rIMGn57umEGtb0Lm",
-	"Njx0pbBZHuGdrP0E2nHuZLJ+7YF+atoB3FhmjDHxU9tq4OP0b7r5mbn+q3u9Tz7/xDOcqIM4qWcIXILl",
-	"Asbga3FGFKHqCLm9yEfEZre7vcz8ZAZ9IUXJ1MNFwRaYJ7c7fHBlY3y2tLxBAoaQthKh44UUJabqeOyJ",
-	"ypI3D7zaQSN+Ue8PqDZOoi5yUtXqMO+urKhSPi19zJvzwj/zgET+gp9/cmU9cUI3E72e1n9pM9mtq8uf",
-	"7TshCeXWu6wOonqG2QF2iq5JWDNh88baT+rTtw7Q9RbWQHUQ2uXoF2BLpPpHeinu4QU+9i8U+w2s9E8U",
-	"QSoQerLV5qOimUYEVtI9PHpbwb67/MaE3jJO5TmShBuXRfzqDW+ezYA3zEp4FVInRRmLTINeu0rM5WT6",
-	"101K+JvNCrcS2ZhlK0LJdy/+8g0Rkrz48Rv0C2OFsS0MOZspHGjkVvmrnFK2r+n+K9c4dz4nFDvRt0Rr",
-	"u03EegKG3t2k/aLu9//7XVl0GTO7Qb4guaQn7M0oJKkk4/pGtRSa7hHPiGQib5ygKqOcGwPoXIGyCSMH",
-	"IDTPJagWg8SQwuwzB4V4CzXt2od4VJsoP18UlL8MnnvATRF8Ziq+iqHrm4VF2jwM0Vgu6NTcCTm0PVa3",
-	"9jubBX/USRgh7z/SO4rfIrfxtOF1ZVCL77ZKvnIFdUXhfjP3XPwnpp+5LA0E6SQHUeSTuRgSow7TruuX",
-	"7pn34bnGpq32gy/FKdWD7VdxwxIFG8LVhn6+ZyeT1kGGpW0CARBzyFgOObmd1SpZDjd3Xn2LJbMvcegZ",
-	"F6sDIdyxYsyF6tpTLYqCfhSW0+2UgqHkc0OhsTKbLViE0t1t0mpeAs0JJUY2kDMr8s2L/3dFnn/72hzU",
-	"X736u73JYjkU1tcYTrcNgyUzN1oUWzgNdcAJqFxrjzs7ZlCFqE4Pdvq2HxnZ6Xaat7GDzLqH7kFlUdo9",
-	"ymNbIuXxKhtjqEW7vWLvZ7TIHvmu/vHd+xUtsq+E0g+VziaU/mCpbKJFR31PSVYODeDu6X//MpFyRccT",
-	"rp4FVd+KvKkEP2PtOP76xm4v5GpOz02G4yhjv6ZntDMfhrdu9A/FXvf5aQ7TBh33xgwVJBegyAkBs5SG",
-	"ykGC0LMLUqOnMGSYzcaaYFb9UD7Zr2v4YEyq4YMwyGO42fSNRg/bqvGR9LCGVSEE8zi/nrcQww/BND/8",
-	"h+JcH196xBhhCnF5Vq79kUDYbqxbaw+3Lf6PQJ/DA2xFdMhbjSqBZgdQ6BLGqPmoPvU8DnUqNhCa5Pk3",
-	"5omH4fc3YfOl98zrb9pmWyPb1JBGtRy1yD/OCjwJeXwItjr85cxci3DfYpjFZpeb+Yzy1vwY8rVw9cdT",
-	"nHU1yg/DWzv4h+Ku/fo0fy2JjAFk6VuCPoj8QdRyIQITyGG5j7LSzqvDzHo7c5B+b554IEbW2w92lJpv",
-	"jzPRYhjtaMmK84psO+kvt7dl98b2EY3eDT9olcRBnEhZZ4dxxtZbCNlasnfTXP0BexY8BFN/YO8+FE9/",
-	"YO9mzlctSCVqSTyUs/WeC0Lzh9mdhmnEISbaCDbFBux2GqPsLNm7kJsNbuQ4P186sMMHcemasT8UT/Hj",
-	"09r2/RZQTXCbuuIpD1feVFCNsBknHjLatmGc5vQr+8zDsNoO/qF4bb8+zuyfKof41lgz9F0BpBT3oFak",
-	"okz635i2F0oubs/p7521ZmTLftPB7qClhM59m2HRdtgclQDL8FAETrNW888PZzX//AGt5p9nrWYPfGQI",
-	"b64kviHurRn8XZ3v25AOhhQ8CtIoI0+BkewgSKYjNV81Tz0MFNJNMY0+bkyhpGiVp3dKnKrhjbHgb4SM",
-	"iHBDWTiwhxwyH1iR6oAVTZKUlBWT8ELNSj5WcAY3v+c08wW57y/c07I5rkOyQAxuCjjU2/uPfvP/Owku",
-	"FPDy4Rz37hs/M32w4GvvgTbNYK3byuN2LRNaP/tv8zl8oQ4tH06sPwzOUKpcPxje0LycX4E1lMJkh5Pz",
-	"wFz+YLBDH4rBLfxQ8wVvwXqURNy5LTCRq7yNIhNF5SKnmqYowa/Ncx8y4RonegOS+mQfpsgBihxdO9wj",
-	"dF2lAEdpDJIquH7jRW2Ov5ixb7DvFrQDb5C3f5vrYO2fHHYr+ngMjzC0c4tkfsOPBqyiAqkMTR04O0rZ",
-	"s/bE/YRoyA6cZbRw9VuKKE3PzS73mLxT+BbmwmIDqpMJSdb1TZU2X9BjSUn+t+SQ5yt8IQKu+nWNiDVK",
-	"kJLyM8npWa2QLtA075+YhyGAbzve3qtcz/w//Snsmp9eXJq12yQd9nqwsJ94cQ68HA6jZC/BFmZuwWa7",
-	"WYeisn+4nFPMfijOI2v+tWbQvbSlXveGULQXY89+JBW2X9czaLM32KpfenxZX7l0RkgVUgp07bskRUS2",
-	"YKU7Q1vMiuhefIU5d3+5b7oBTpJHwzttR4wm682mtr/CDhdrZewAO7Fn5I0Emp/fEMEz7KHBIcOO0/oA",
-	"nLyxbSne+EYS3oBUtzpdUZnaj2AE0/eWWznLyFYwK0vLXSHEZO3Bc3zgIQP/+IERg8NO70YpcrQonpJT",
-	"m0pDNWYRrDABnkNuQeBaB+kBNQfZQkCqR9o2VIsbAq/luaXXA+RomLFf++Tt95ibYb6LWXtjtrdQ+mYV",
-	"BK7YzhU2oll9EvJIjlDpxpNsD/WVq2s034/XNe6phhM9P5KQgb96TSSHu4feh7/Nf6yB+EpLD3cQXTfN",
-	"D1esrAtsLePIRTy5+tgGXZJWhbNGx6sxzq+FX+B7sYt9f99huzvXB2umtZvrh2sefh8Gc3fySmMrrwSj",
-	"3j8Zn+OweyCaf2glKXJCqwlbB4rd7hbXOd60DFK2uUXpTx6JXReMjDmpeUZevf7pBX7epk0p4DYxbmel",
-	"q21ZPR0e+DZ4LilAIEEj9Ra59t+L571dSooSCBbuT/cmtxAvNdgS5DZHpsWeQPAoIQr8Xu1Usj4IBcQT",
-	"dcod/23YhPxjhRkJefB+78X9L0fqBIQobuaO77J0sOce/db+MemY73D1wSyP9it/Z1ju8aAE6hHHl6Ep",
-	"cmBKC3kBpGM7/3n3fI+itxfz9gMfxkWfJukP5qA3g3+iXDTRcBX7Z1r78oDJTua7qjKXN9sOQ4qiMIye",
-	"3CSPvA5c7FtME46XOPyDCwd+5gO49T+MUDhcCRxa7IKDE8WhQq8f2dLs+KwFhjNy4VUCegjnBOOfIMUa",
-	"W82qWwhHPN/FDP9fIMXHeraGvWE/ypP11qLVojONNyR+1tThcgt5bT3VjVHe9P5HXZQiZrLtm/wgcmZY",
-	"6MTso5CSxzf9dNCdN63Z3O3gEhzjegJiLBFu8+asFMW9G2/Fdo0QJOrRb/jfSZPtO7H16C8J9yVVWmzz",
-	"m96Wbg26wzJdy5s0x/JjBVjJq4SOnlUAp3NhS0/PyJOQuZrh38/4zAPuhuYbY4UbTN0Om8A5JBQ9t+Bl",
-	"JT2TLZCdqHneCPm0K+B9QhG/cit4v3DEfqi2DF5UwFeYJOfw34L4iHny0W9vxXZOGzywIL2HzqtfGLK0",
-	"J/gObXmB0U0P9r/sOPxObJs8gpaOj6iDGVx8vPrxJm9+HsTwQSESP8yd7/2IgbvjTWE4B8zMKM/gOl6O",
-	"5J6bcf2+eoAEOxy/+AA20nviIq7Pnr4OFsg12FW+lVfAxR3Dftzq9nz8Is+f28E/Yoeln+HHgcv+xQPc",
-	"oXqdC8y+7lkFPUl49Jv7v98vlol4r5RdIw3XdW6Pu3eUKO7heecTt3fuKFHUH6Jo5f3Iyyvsuk4o2TW7",
-	"oisiB8rz9dahAt1WW/yV8vxLDyV0e9Y1w/9LMu6vYfJ76HBjCk1c81/0n1icMqsOsHBQNBBwAZu50PAw",
-	"BwJCin+8p8GHQDx/PxLys2SdsyAXJ95ANDctjQIZELYGcubq4yolH/gG5L8yCvXXVOJeWz3fy3Q6Y+ZS",
-	"Lrwx1YebusmlqKJSP8xu+05sX1D50caL/fT+dW0vaovvWsOLaQ05EZLUCnJSV4Txkf1n/ZEPJhYfE3z1",
-	"/zTWetDqnqezh1o95OhFrW1nPB8vCsof7qpsdK/MfbHBv5rVZGjXsK4D6ICN7vUB5Ikp8BnG9gL9jFBO",
-	"aq7oziI+D6B0Q467nh03Z7od9zq+L8gG9M7RDdU2gBEyhQuOQJiEC9suwz99t2rVQ041rNG1uhrmFE4U",
-	"4azuTpRpF5GLtAjBggXziHqKBQkclCKZqLlWRB8k2A4e6i5Wbp5W3rO6e7fei7Wf9EFUnxr92XRjaX5d",
-	"s9J3+8Br79M7oJKD0pXg50dmRZLT4pEZwcj2+888fujkcEcTu6M6DT8MD2ypEH4Lq4nCXPHBxlEaKvXo",
-	"N/OfWzshzJiTHogA8+BPj1dL+re+skN/lLaWmdvXAPm/pib/WgRXG3+raeE9Y/ZVKGLo11AfUtA+T/d0",
-	"GevDcPO5eE81krZGYELx+1BRhpi1s0Vol6SD/w9ThY2FCLZnCRZeCB6owH4BhvunkJQosbZP5qPfsKGA",
-	"kVrJjjGDIiKAtk/atc7WqK57hdP4qdYfr7qTTSebj6oxRCakhMxYNDfrY2fXSqzSO0nhhx7Efp6RrdAH",
-	"W5V7zxTbFi7SXTB+VI9+OzKeT8a6v2f8QaHeX0Em3VdG8yb48SbxboWfwvGekT27B97Wwdo+fxy7nack",
-	"rxi6Te4z3zzIVuav7jJaAM+pXKMxGPyNjaR/SSnc3TXu3mekUcS+RPETNVKWa7sXXdCc/iUwpWqIC8CT",
-	"9ygAHE7EMeZajyjTh1zSk7EUWmFAD/neAlU03zJ7pKQaJKPFdA7ND81T7yORxn8tJY3myzMxcmojALeB",
-	"mrIVsgWm2Jlhi3orzYoc/M6Y+6mZ9UfcLbch7Htuldv57sPG+jR6JoXtEEJJ2X46lPZHv/n//T3N6ihb",
-	"7t4+ymsTVH7ofuLmwLJu+A+T6fMeRSBM92GKHLk4cXth6gmDr5Wd1Hz+ofei+D5ssa9LuKTS4mPEqnv9",
-	"Jx/95v4vdft0qnxvu3u+vkENcQJXPoSboRGI95AjYQ5Rkku60ysLVOVqXGw9pzw3+AfYPYZmB/C9waxo",
-	"oPSsK7qHR79pcQQ+aXNj97MXnmkP1Ye5+choi+D97fvrfBG0FFXOl6sAC5rTDG+k3rU+ljgCBRTFK2uc",
-	"P0iH9bal3fs2MSZZ/YUt2EO0mGt3zAjTDWXxIychj+ayEnjuRHurCbeKa+X36Df7P4ma1D78MIoUW/y9",
-	"DD/wwD64TPAdk2UMSGl1x+G0Mfyote09PxPq8GNdBszw+dARaMmR36qe0BZ98bDdIuNaOEdGJmSOmlYB",
-	"lnZRm4thpMW3DJ/A0jAfCHquT6KM/Yyl+bRBWfflZdhEEySQM0Jc3Qyd61+vJ6KntKE6f1+NEYNe54Rx",
-	"sj3j6dL2uEdJAVEV0zB0L+wj78OafWEd7InGrJ2715UWkepq+OiJhmklPRPF9pwwV2TJFMnhnmVu18m6",
-	"gMk0sZf4wEO2bjAfmAI2OIj6/+fuanobt4HoXyFy6cWB0evmVGRbIIcaiwpoD8UeGGvWZkOTBknFcYz9",
-	"7wVnSFkyTEmbipLRU4C1VqTmDT+G8zjPAqOOjkC2RJEyYdH2VAQLly869UiHrWc7ZGAm+3fPE7D2Wh/t",
-	"7nd5WJbOB02jhq/uEuDaKZc7oSrXFbdihr78PTw2xVgvHOxjewMHPGYqRznxgX1YxQxwKY8UvUitNmBw",
-	"Rd1qg6oxW65igv6hRRdGi5c0pzYNvTfw6j0gue5+oQeyD4FZnD98XI+cRC27hpXWwlAd4TxCrLfnJhp1",
-	"Clst0Z3rGLfGxQPBu34luoXrfacKZvj8fEKYsyD7uYIOXKneJorBopAod/CpOcWRIlD8B0LiGUZafLAK",
-	"GRbdrd/MygqY0yU//jDSFmxkX5UggQSgLtK9YqMo2dsfDPhnoWS6CiKOa61fBO6fN1p5D9kCL4NoSQHu",
-	"/hF/76kWOva+xnfSd9EDktq2FMEuWfOd1ERq4o8/jzBLaLwCQtgIhfHLWReSOGmJzYu31ZPKpgOFL59a",
-	"/ylt9yKaKCjw0JMNL7YY9N2MEwvijtiDcOttzSYJ8QAC/OVpFQZ6LE9577SWyyg1lJ7Yi/AfYkWRXC4Q",
-	"uvW4JSrgxFJgofVW2ZQrJW7gLfD4hWMe2kyVQy9Lp+H87tt7YPpcrFsrIBJltdmgt0aE38F04fkOZORc",
-	"SL6DmU/T7R3MILXUOOttgJtQtowOdnbCWjyGNESjGWm5vqacurjUbF20uoU1iyplcR66umg7TZcwk+cX",
-	"BT7Re8QVj7RiGIDVgYWyDniZONy63Qqg+M1PzqMwmBCxYAdRBq8YiReBY4woEf9oobBYvlAvNjIA7Rbk",
-	"t06KRAK8m+FHUP8mPk1soHt9fIuA/H/lsVeukZMgElATt3r8LRVAaftH4Qofm2wArIDO4gcMAHT90aLQ",
-	"Nfm9a8a8fhBE0XbLDkJKxu0LcV1RF4NxttPK9+Js15P/2A8Q/2sP6a8VE0dYHvKpXr/Mcxg3aIxkKg0a",
-	"l1G/XjlQrSvGChumeqF4PYfxnV8W4zFSE/ePVwIdhD8VAs2J/1w1QGcBv3B6jxwyvHoRcdaGeGXCNW/4",
-	"OP4swS5P+DfNevj1jZJGz0PyLyg8sravP6g3gnt6bGEMNjG+yVv2sfhzIHWh/rpUcroLabTNCncraQ7D",
-	"065pxs594G9+10YBhuXHKOoRzpbWus7OJQSO/Aa181uubwf/V7lOtLMPIqcrfelbYzw4n1ALZvTBxxVG",
-	"Hx4Yl5JAw8HYCh7wvmTntuUvfCKnCDMXzjeUpnm/ITkV1HglHRAEjKooJwzyG+PqGHRqVPskLHHthRu0",
-	"zQ1vzbF7E/t+F5pZaMskY2WaSfCfkEHWcPDlyf8ZSBY6EKgZrkp91rfsML5vc/A1J/SYwAfxCC/YLvA1",
-	"6bQDp0ZAlXcG3MhjdB/roGd+tG4abgi29AcZYkiyuM1EHqkMjnXApK75eZJbx47ATXqmXGkH0Ui3O1Pa",
-	"PNWeRgf2l1yl1Q+gHJHrKDBTjgsVD1AbeYfTXZ0l/Purh8SiXB8BWhl59+luyfdi+frz3fev3/8NAAD/",
-	"/w==",
+	"3P1tt9u2tS+KfxUM/c9/ZO9xpHg5SXt77FdJXKdJ8+Btu80ZezdXhkhIhEUCDAAuWc3Id78DEwAJkgAJ",
+	"Slq221eJl0gQmJiYmI+/+dsq41XNGWFKrp78tqqxwBVRRMC/vm6k4hUR3+b6X5StnqxqrIrVesVwRVZP",
+	"Vpl9YLVeCfJrQwXJV0+UaMh6JbOCVFi/t+eiwmr1ZNU0NF+tV+pc63elEpQdVr//vl59m5Oq5oqw7PxX",
+	"ctbv5ERmgtaKcv3RH3BO0O6MVEFQhsuSCLTnAqmCSpQTkj9FkrCcsgOiCuEDpgwJohrBJLyyp0IqhJk8",
+	"wUxhHQXBOfzLrsSbwkbPwV9Ahd99T9hBFasnj+/u1quKMvfvPwWXw6QSTUWYihKOto9cSbrv+C76kbd8",
+	"d+XorxTPjt8qUsUXokh15Ude48N4y18XBO3okXwikcKHNTpRVSCqJMoKkh1RSZTqNrM/JYUPkzPytvOz",
+	"u/GEftfvypozSeAQvBB8V5JK/2/GmdJb9uS3Fa7rkmZYz/ZRbZ7432+lnvpv3qf+lyD71ZPV/+9Rd8oe",
+	"mV/lIzcufLG/+J8LrBCV6CQ4O6wRlggj+xGU88zwjX7NjqU/9SU7/7R7SzIzuzyneixcvhC8JkJRvRZD",
+	"CLtebh7+fb36UmQFvdeLj765x6Uk61Xt/em3FYb3CHCGHXTHeUkw06PeEyGpoUdFGa2aavXkcft1yhQ5",
+	"ELEy1HY79T/tW+tu9F+CUxb0HpcLJ6w3ocTUijrNudKbu2OAtWaQb82PHn9gIfB5BVtF6m2ml7nNGxJe",
+	"fC7oPVECU7Y9CJz7T7UrX6/2WtZOPXBoaB75QoHl9i2njLLDtqTsGHmK4Ptz+Key2QmaYaa2jLxTQTp0",
+	"j5h9HD1QC15RSfItVr2jnmNFNopWZHze9XbXXJgt6J3Eu7vQw40Mz+2EqbIsOxYc/MSIQPoRCRcFVd1E",
+	"PBKcMEubx4BJ/X0L7PXaZ7QR965X7zYHvnFfKHj9qeNm76cNrTSVzJWs57UiWDAiVc3Z+ZFmEcFw+Ui/",
+	"DtOzQ3xdYHYgi89xe5im5JWb5U3OthkqeLTVK0VqWPjg8PaOgndaKWsUkeETVBNhhfKkKDZPaYFKWUbS",
+	"eVlRVYZmNVg5zN093c24nZ77bhKzGPpcwStfwUND+uZUqIio2OPMnJMpGupRn8OD+g1algvFwkHgSm5L",
+	"sh+8w5td6b3AmmpntpbmCerFenWkDB4kTHPp/6yaUgksOaPZRmF21LTn5T1havMWC/gXPm5UozWnE363",
+	"qbnytsWTjXaiAZbj7oYJ/aZmeZGrv1NyAmYkSpW9+9UbyvwotxUXkSsCntD3g+Kp2zDgW6AoENAxgb+1",
+	"7VItNboJD2a3tsyVwt5fGVXuKuZ+RgzRFsjA3L7iuMTMH9RIRk4ruEkVSHZewl8VFSTAGAMCwrCpy4Zp",
+	"X7n05+6oLlGLQJfhrIwd/7IxZ61/TQYOhVHAEx6UStjfk476PS+bimyrMun5wR7ApNwq/LHW/spTN+m5",
+	"PQZX7dJLsm+kuXHDl1zLhrWxEGGiG5ioOUy0x1djaTe+JYmU+JBwV9njbq8s91oqedzKriEQYVnxpTHW",
+	"RwTaUSxDOh/VhqG2+09YIkFwjnZnhJHivER8D14ArgoikORCaYPqRMryqfk7I0hpg0vW+kXjMhC8LIkw",
+	"Q0lU0IMWSv2pkJKzAxiA2zpLvbT0SAse99wEYUUX1qSMUBrfUfy04Ft2+eEPASEpQwVmuU+o6qmZw4lK",
+	"4lE59+9iT5QofCRsgVow4E03xXXff9KOGtIngS3ARAos7Xv9Z8cgp4KXxLDRGp0KIgg6Mn5iq3Xg+u20",
+	"/rkL/Vn35O/rFWFKWAZqDdCpt//MlDjb0/D72Bg9CH5Sxbaqxmv7Bn4KLE4Lw3l2aCk2Xjv8tN3jppzV",
+	"Zp5TUubP4UlQ1aUMGm3g8KgaqdDOEh3tyJ4L4ClBUIb1HxBG90TkFMRPSz0nK63gkrXg2ZGAkK644lqn",
+	"M2sJycshPRk5bUu4mi5ZnyAZFzneGZugv8Q/3xNxRnWJM4L0V3MQVQ3LiZCK8/B5sWpIgF7E0MYRBFE9",
+	"lmwEeeIdQ31qW/bWAtYIuhNvyhwpUpZI62drpAouif+b+S6iyvhOfXL3hWB3DreJ+rjTEcY6gVEZx4v9",
+	"1s2qJPieIMaR5lq11ivSf6bKSHxYJPbFiE9JeqhwsjQc6sG9Va6dStGN2c0+JIKGTGae3QIvyIWbW/AT",
+	"qjCznCS1TMZlOdo2cJeCf1zzwFNkT54WawwxfeXBG0HRpreknmP8V/DQ7+vViWAx9/DPBAsnwwakdfKw",
+	"J1E7SdE7U0lKiKc9XKuEgOxdqEyXnB99qbQvG6l1hxyfS3oonDIn5EZxroqgUKqwOKbfED9gcZz3WgK7",
+	"WN3cOGz+tJ503qxXyvoF+9z5pTTia7WeU/MHO21mkLyHhvjXbuF/NUQq66paYg6+p9vdW2lvB/803sA9",
+	"hQhXf2xvB/54t57yZH8e4InlwntSjYL7g+CsAHGspY2sMZOGUSyf3dn42QTbdVdwRE+gTNKcoLf4ZFV9",
+	"zhBGjJyc7oaTWXQNwaJo8AlVBGuxmz8FgcobBdYCBYmM0QmXx40RV9MhpenbxDFN8tFomfqa00GPZHyd",
+	"4zxf6LabDgKleQ7pkbSewxLLWaXrB7MrJgq2XoG3f+6dn+AhLQgLrrhd4ujeZRBihEdAPQPLwrs9Oybo",
+	"KdGTLmLDYKO/ez70Gb+5iWeaVXZ+uJbwa9+x7vYviZc0C1zJQhcFHFzWQKrUWc5F1wYo/Bm674c0OyAB",
+	"lyogE7+seMMUKGgVZVyghlEln6KcSoWZVd2OldPOBcc5CC6ts4HsoRIJmueErcYOOyxl+sX0NTyuTeFG",
+	"CMKyc5AfCyzybU3E9lglOgw8a26JMQZCerOnSgHzOnrAKmlG0uw0++gMDWDlL5uSGOMMtxdof6t+Mltg",
+	"HEiMnxBna3ObQfYIFyTDEmR+hXOC+D6oNouGbXmjtoLsG2kEYv8zLxvGtBTpvqVlCZWIcYVwxc1P1ROU",
+	"YXHga5QVtMwFYYgLhFFFc+RIGDBvlMCKHIa6x4BvwBUiCyxIlAgVzfOSrJ0Boe0EcdQ3LMRQE7gCPiKB",
+	"k9zubyVJdUJlBcE16cV8vVVStt1zkZGIYtA7OwXRNi4PUquke2L5fCYsmBGmqLbr4K2KqgUONU0CrfAk",
+	"fEnLkJcgSe175wSrqveSPiiy29uE6Vl+DWg/HDaesHyNMMsRuSfirArNuoKAFq8JeyCqIBFmdKd+wXwG",
+	"orijdTdRb/89Rul2M857/b1Y9w7CeLp9Ys4b9MNgr5Oynsjpi9fecR0Ljk6ypt7i5gq68ip/1gQUwp3g",
+	"R8IC3iyjs+rbS2tMxkg3MjPDTAu0HTHKueagTF+FkInBODCS71CavNTh862BNErFweeRphr0ORGi9SKj",
+	"EMw+rbdmC/t1rGDLRp+J+9DxPcm3FWVhx6nCcoFh/6whr7E8hhZ+TyVV00lMkzyqVxRZqJul+4i/qFR+",
+	"1Kx0JTemBTLDaXPGgcz3CMNt8BSd7A+aL82PVKKS7BXcwFwgUtXqPNKzdgIfSU+tAdlQGa0lA59VA/KE",
+	"Y6mICGouGT4Q658fM1BnGP/Bt4s9Y927GnGNM6rOW0WIsY19s3rOqs6Cl/5f+MlTRzRROD+SHOG9ya70",
+	"1s3IoSSZ0dkYP20wyzeqAO2U09L47+rNCb/TZ7uqjCoN/w5SpR+VaVfy+V2EDv5SQMorfN72oh8T1P2j",
+	"P+hdVGnRQ6bslD+a71XwxisblRVhJSbjJW/EwHvzp5BvwsssG2axaHoTgWlZkkaY/KFDSTayNjkERbPb",
+	"HLQKEaK9SV+zk01wIgW+DSqBFSIc6y8eBL4nEIXUs1oBwx043LW0zDcZFuJsBH87t/VqT9+RPD7RGYWr",
+	"Yxp/dz99HAxm6ZEEwTYZbCg3zogqVGCJ4EFpNG6ZFTZ8DH86DRw9nwf9SeZLkjdWTfWItjP2doWPEVHR",
+	"5lsOXjwRtXFn7Gz/D5fl5kSw1cGiZ88Yr1ycNwe9ehLxNx9JCj9W9N2sa4a+gyd5TsqkIcGi6S+XGfdK",
+	"ATlYFQ0nOtgrfc+HLPz4s7s5DWBgqKMcn7WFcypoVri9JgLpd6SLLp37m/84+BFu8xC9B7+I5LVCXpYT",
+	"5FMUfQ0PeVr1FrSpvvz/Yk78ty8v+2arsIRv4ZlRsDy+Iko5aRa4qxXKudYivRQCzNpo5SqkelvD4yZi",
+	"4USw2JpjHgg7MhuttR6agjeSfCL7t2ItuDKKUIFL8AsUgpDNrw0W5gYVDdto4yXEwydCjuU56nDxL8Xp",
+	"C+z3RL3s+uQleiQvbBrRMDHnuCTuQY/kJT+FI/ChqNM39J4gLNEb0Eze2PIfgvTTqMYH0jlpuWEgcCSH",
+	"PElc4TKsCUFctcJKSwEIq65mXYZm2W7UVP0YSHjlNmjyjf33k954k/0x51XQD71S2jbqKSsLUs3sdRIQ",
+	"9vZWGP2yzIU/loQhU+swn+vW96zDvN0s26W3CbDxgpTILusdumaTPdt3fNxiTty6JmxhCGdhIvU4cQOf",
+	"ZSxUZ2uYXPnWooxjfzFrvWL7qST6e8S7Yg++xiwjZbm8NqpTNedrXK4NVthvhRxVcJifU6WWr8A46Bcx",
+	"Es851I7O32h/uLubu9PWK221h/hKa2k20ks7ZeETiU5c5HKgp4XDsbP80yPcNQykx3mB7Rv9I8zfbSeS",
+	"7HIqSKZopPLqgt2xjp5ET9ZbTtlsIPY7eGg6WbDGIjm9oAsXBULyoC9KdKK5FiVQ2BVJX9J3l2dSwCE5",
+	"khp8WZnQUiVsU2jKBT79AiK+wW85Fp3JfLEkcHPzt899tdufX1LZE9jqWt585ag1zoDQGpTLgKgIU51H",
+	"7ROXbW1SBrHxrEklmuyIjKv+/edKLw3PLMyOXpQ/GODCvSCQCCY58FIOLlJ+T4T+vyA3LsyVhosEkmNn",
+	"Tu3f7WOBG8Xm1jo2bafgUzd6z8gXRLwiaqHTtlW8jQ8OYSQJsForDIARpUldhPQiKrtAFFZIW14Io9pE",
+	"69YITDBkTTC5hpQdLlCJjUXW50ww29K2lLPU0BrMYOuMwAvCX74xue2MST2DCPltFsb4FOdYYXNy32Tw",
+	"2BtE7glTziuuEMMVkQhSRSHJWh5JDgYWICmMKBZLaFG8ppnP8dbf5WFEdJlPEriMZ0cwkUsQgAauQCou",
+	"4J/7koOEdyUo1uto4kezlVdmNkFitUkBF0QX2kRqrYlqsmrmgnwM/Y/OYSs/Rd8bVyJmOTLZCijjlUvE",
+	"N6Ewzb24LJ+6B7Agg3yRce6Hs+ECfvEL00JKvOON2E6MbJ8QLn0i+kTvAg8VDjyUQ3fWLzsx95lJ39Dj",
+	"NIwUww4k3fctz15z35cEM8oOL0rMQskhnBqX9RT7vOSNIl05yixCAK8Jk3NxJ1vdAbcN4vu9iRmXXGr5",
+	"bmWQ53OzsAcbgD1Yr2RByn3wBm2Yqd8Zff5HrpybKMPCxKjN151f6cQHZQ/u+y4Fx8YGU3KVvGs5mHID",
+	"epZNFZg1kHsUd/Ttlrp2+5jGVR5D3ICxkpOtA4JVK5GSENYFa9v4LJUmMa4FhIE9K7A0DoVRIe/7QucI",
+	"QXD0V/aKaIZmHauP02WMDaFvNr1OzmwqxeoJa8rSR/AYsI5+4bM7dDyEE5xuAO4Rgd5YhoWxhA1vkdb8",
+	"NZcqVjuaniN3cfraxSlinnE+0E/poUg3aJIzN/OLkrLAoVmBJQvzGqtXE2lcCclZURN4Lp/F29oZjstw",
+	"mX3qcclyXtMjtLx2YX1Jq2uNQk6e7ucCTy6hzABBlSXCJrU46JHwc3xrrPScV09W/+//fLn5719++/z3",
+	"/xWs6nhvCuDlWljk8C6pzKJ74p+z22V+Xqr/+aejN7sQ//fLuyrK7L8epx8NFwHq52ULm6HY44LAhg64",
+	"wGO1mSP3VnL26Ut8+sEacvbovAzbrN/zkzE+fReT8QCUgIamJQ880RbuQwyZ8bEy8C8mPNct4OLSyF4b",
+	"fY35VmCrFGrDlWNtJ6XGwk2vrbNI9Oum17rQfK7ExSwhSa/oHA+X6xN2jIvqXC6j6bXhoHi1Sv9TS7Hz",
+	"mAzCUHx5EAQSwsGE42VuHHWSV8TkjFOJjLMzlArHFM7U9oTPcRvRgbkxJb2v9E3CzkdUmewz1neVdaxI",
+	"4IELwWwef9ZH/3x8XRJQXViXYu/ROQsQ5rWE/6/O+nAD/UxV8ZWTNA+U/pF5EjDl2ATS79tTv1xUdCu8",
+	"glzP8Flb1DEzJONSBe0Odoih2O0po7LYyqaK55afCD0UiuTbEisSe2xAq/E7o2+t25mFJApVREBYJ6oV",
+	"miBIxNja8Ybl20guw+4cX+xbvps3TY0/2Q6z7j6WAtFQ8hMRW3hlPO0PuB2huTOuDJZEPmXXxuATw6TU",
+	"CrdBYUyhsTSIhPCNJAAMRWoZNH+4yInQhs9bvgO3z4HeE6jGA9cgksoEPSOrJCxfyjQ+RmSACFio+IgX",
+	"0KhDfGyHXrfTvsDu1YTssYA9dGsjZ/qc3DuwKYZyX5RdYSvbgXxzeRBkJ7wuydrCmqxh/9etLxASxcFN",
+	"6/5ivWonCJ9YQE20F7xCFc2ZPkfOfDbo3zZZ3b9H+SmlqCVgvTzroUMsUaKwEBGQvVsm+F+cVN2zwZOz",
+	"i38PcO0wzNRLx9DLMB9arVcnmpONMzoZFoKf7D9DM3zWkNi9Oi6uGqooLB8W83jFxzk+SxNjZOFs3agE",
+	"zRsSKS1jTVkaNKge9HZPviiSUAfW5mO6yuKl1qeF87P1hS6+b0jSriBFdF9bedYvLkuSQe2WXyN/GvK1",
+	"cZqNgW+baACAyCL8k8vbCN8KPMnUdWO4XBCbGGK+mqK0dmu6RlltYgndkcpPUI9NPqcFLkkv+3zqxLaR",
+	"ybUx2aJ3+UIsnela0QUJwVFAlqtKUCNxGMFPi0pCg3ZTuLxTj5zISNdmpOshBLmnJJCUzoxrbWZdlpX1",
+	"4drHuM5VJ6onHhd5OaDQIwQfkBWCwYw9gD1Ln87vI6Vh5QaBmabS1xLnOhJfGG3QZMMFwfk2t6nakYvJ",
+	"R2Hip+2yjNH0sunI1738qdFVvshTFbmn4Wq//bBJVeXh6zhy50bo08ocyINasJfm+cndnN2SEku1kCHg",
+	"lcSae4n3xMDPR2bit20AM/midYS3obe2bt4p4l/xtAtglJ1mRLR/yhzbX2CPNOFqoB09LtVYY+6BWRd/",
+	"hc9bRcoybN209T0D9NCrIENDoYOwc3QemWGxIh7NgrwVxIPi5bL8fnghaR2Wddq1XK/T+2VUNu2zyyGO",
+	"oUl4TJN4i15ZUdXu3zVp2W7LPgb7MnzFxS+/mKvV/Jj+De/2uei2GV0Vh4ZIGelTtOAWYfrbUQkU/qFu",
+	"yjIWVu3ySycurBDWMMvIBIXM78sotFxARVrTPJQPob+oHhEmrtTwOYcDdsVB90HTx9775bjeLXjueC89",
+	"AO+ZIf/WPZkIjetW8teBb1BL2A1APVpxuzExmvafXuAc/i0IZNUDtJSHndlV7I1h+cw/ORRgrkwVV/ej",
+	"rb6wg2jOOpKNg+hyKf7tDL0/dfP8JxF8A738hs+Y3iqjP7YreMt3G2gg1f6rG1X/qy4xY+2/LGxu/196",
+	"OF52AzAOrAxvm/gC/G/BAT9O/3+BWU7yzQ5DxQJ81JSGwhj6jtvkxsMKBDdy2I9L22RluCQ3pgUa5N7A",
+	"kaqxlPCX0L3wHAA85KVlNfpEomOFsAWbhAqajDMzkvHRQDGdAXvbnQ3EeJMVPuggEphKEs64baRKxcfa",
+	"YyrS02y2rSM75fkmTwbpKlPzM0/kIrx4WObaUsaMYiZoP+6vLnTqPemzoA9atMPL2krN31bkHa5qfS20",
+	"0HT/c/fLp7bhQVXN2i220eZccxhYApw0J7oS1wDofpEWJBUtcyJVB4qvTEMAibSUemowvEzyCQWvY2ay",
+	"woqUtHq7Ivv9iQWFDa2wWjWxzIY9SI0+CLIgAwxuML8do+Rl47xKnu4KMbdWZEHOzS/ryPv3i3tA2pci",
+	"lJNakaNGrLgpWSFtFXWpeD1fBUa9VkbtmB79AVYgRSnxdv8KvcQWlH+trz1/aVBsvZEEK3sl6X+WHOcW",
+	"bW0jFd3vXcGL4I0tSxcNk5u9IHp5B2gqQFlOzLYpwgAFyqRY43el3g3TgMDUrmwUkSpSCf0cau/GfE4y",
+	"3MipjI4J6MOIvRxVU11tdav1uJa/mem+YXvOKc6Pm5KzgzE+yQGzjY2AM642O3JouiyWfJ5l4LMprp+C",
+	"lPVUvHEirSB+GrV1nJgt0j6aMtm3fDcdG414ivwMHbcRbQpDwRsBFYqwHNOT1evuuV6duDgG+csMG6me",
+	"b5NelkiUVD/VVDrOYij5S9rfXoAH3+t2OzQ3g8kmQY+M+0IKv1Q4J4uWVfH7yfyjeJKXafQU5gPBq+sp",
+	"GxcxFzfGNPR1/VxhmjBaCmmT0rUuEZfn1Pimm7d+JW3Gp/RdqCGRZ2JpuJQ82UEKF9ErZWFGhhPDatn7",
+	"BYn1SjWiLD7pZZzYMEXLC1nLMpMZIml3bGQ5nQzLmiIPTYCh9Aeirs22psy3a3sVTVWMonrFLs6gP2Vt",
+	"R0rLSLTeupvsf+plFNcDlp//hlEVc1Et4EZz18iFN40jOExiJBjNBNzIadsx6tJ/qZQIBvDd9daKq5Yt",
+	"2287nrC60yDH0lx361Yjdupgki2hZ/v3K7MBYJCvg6nkAHUU8aVPKT8AkBL/WS85hvHUyGJwnc1u14tG",
+	"FsGtx/e3GWqw8Wb67Vzdh/xltyhRLZ2St/Nrk2x73Xb+RUvUn/Y/E3Kcwly9JHvBya/4VXXjW2nsP2l3",
+	"KqAbJmjkiSJyOjR5XrarL0zvvut29WVTkqXb1aojs7zv80xP+4pxz4JZYFuX1TLcbABuZCNfug55pGUp",
+	"g62FTtg0VPTbRUIgIQWNY2hDm89MMHT3h05viZE24PWYrI5vr5zWkDa7l8yfV/OmuTPT3QGE5emKxIET",
+	"GUTcPjkkpbd8hw4AAM0go/QaXUqLbgcHPr75bIVA5Ppq9eF5ja3AksRLRdKJM8KH68JWDm7cua74vcF4",
+	"j5U0uiqUPpG7BEkAsF9FXpS3cddN6IZtPgjUvzjV0BByWA9jamFW3X6t2xIXQ7Dko2E4+9rz8Xpx/9dk",
+	"1X8Bz13iZnJM4Td3+GKdsG3JFH59HbTuc9tWLdrpH7MpB8my7In68V3qk39IfvL/3F0G7ecyJPSkzAfN",
+	"YClq1fFSBAuyV21GytL3Lvuk6506Fk3P9cGxIA+Q+WMKt4phMxqrjY+lOSPv1Bbu/HZNCRvmveWtqD+1",
+	"O9Mm6JTW667e1liqLeB4pEaUsWCjNr7h6Ki7GVyodpPzDeOQhuHgETf6bhA0DyKRhUKciysMewwwWHGQ",
+	"pN7G++y6NgfaI0BK7c9ASFxRAORGuhSwx7ZPaoORN+2GdFmzsduhKQ6S/QcgZpRlxDuYAPdLwidkEs+b",
+	"7yQR9125eJodO2zWco/Lhjg8eYmIEFysoWEPQ7Dt97jsulfuyka4Dj4kP5AxoKb+6wLErsuQjKcuq0ma",
+	"TWMgz2ftPyDGceRem8Yu+sPdXbCZq9HbFzDCsDuLPqCfuC5Ng/IXtj1uK5JTzJYQ4iKQH+9TbphZkLTM",
+	"NJ300aD6dQG9g7O8POAbgkVMy4KsgUCrWi2hEW+UpDlZe1DMpvf6uq3MT23kqOfQpaYO999mJw1F7oFs",
+	"cxJoz/6l0oedQDU4EUY26YW0QFBon9qtluYliS0fs9xbedsP2EjB9lOiAYhHqEKjEtnOZrGrnTAlZtN4",
+	"X2BVvHDQ+gLntJHRvnTj2inX4Gmuqzg8t3ZT8j+UBJDR5owlVof1w9cB4LdI5LsgpAxjRQA4EOBFUNe8",
+	"q9ufiphNI1V8NzA7lGQrcGri4AW7l5U8O56ojIQdnVs2eTxXCtPqhja5zSb7QDK7NssODc1J98+WxsEM",
+	"rltxmAuoJ64mhGu0nuJLn5x+1H3t7eRiBddS0EMkaAWPz+UtJ1qZEfrOibI8lB5ououG/VJ4sglI5TfJ",
+	"nDnQ5iuzt42R+O1kU7Rw7wK5QgPXo1ysfU/0UL2gmefolVzg09IOPxcJtBnmC3HVRRrnAdfpq59poxow",
+	"POLdXkDibCdEhBhZv1G3eRcT9HFJkt8L0FoOsC97rOITouvb65Z7md7V1pul6jbPBa+QVAIDhE3OT2yN",
+	"ai6povfgMjlhkaepNhUWB8rcVwbpRXwrS2ySUFMkPt+qeM3ttErcfsobJsTm/J4Iy4J9ivxg+/pZXU8P",
+	"oDVSLIj9kxv+AbWQcU8hWI/NpzUTmHXAjG8aV0Pl1h6iyzdazf7ewouHHUXjXHmc54JIANDCSAs3TcA9",
+	"F6gWlKk1evX3b0JO40xACvJ77R4XKe7trIIB8LnVs7VF5EM8eBFtUSYWC9s+c1bx8Ba/doUOeqwYrlnA",
+	"L97t1RWO8b9gln9lz+aSYK08xsoYJck4y5ObcJmna8qSYDKvgytNoWpLkGuIyst83tMKnkwoerOBJ/f/",
+	"XRXZCVO1EQ0LB5tlv+ZznMyeVIUCDy9odvgXg4d6MXG+bevsQiSqtKgNWGBGI7RQQL7zTd+oBOem6RC4",
+	"64JO/JxAJWan30YK2OB3hF2HDC36mUQNK7WAk5jmXfvgIOLLQgE1Zbx0hIK6JnPJHqXTywb3lv7JECEX",
+	"vN5Qhg646SMepdy9w3TPmLyEdtVdS9RAPzcgJFWWglUjAa4J3iC5KQzsS/leKbSpygwLmFpvTqSAezKx",
+	"/Z9EcBfJaUioUwvSjyB4xEH9QMMU6Pp1Jlg8QfsSHw4kX4M/ZqdNRJIHF9F9re0FPpvSAu/w/V4Sdalr",
+	"lHq3jL1zhqOOKNERdd2dwf4md5uyXiRPveN+E6HxcNjY3TfeAzr28GPL1jMhCH66VgT0of9jAsGP9N+F",
+	"wR3dIR32t5QFkUidOBK8LLVMxzUWyjhAuSsRVgWhAp0IFijUyCbiznFfXcaYV0NWDyS17zFrStAboQ9b",
+	"CzyZ4ZLWRGyMf1ubgnqfNranYPtvvYumJV5Tlhu+D/ed6j7+Nwu1MEjQveiqiQr+Sel7A/E1J7miW9wj",
+	"xd+D2HAFlYqLAPr7j+REpDIZTKlBhu9JfiAiigBIe2pOGvHHstwXnm72y5j72tTvb62idQkkAN8rwhBg",
+	"8qA9LkuUN8RH0Av1G4S6yYm0xylKvsby+IqYNsqhpMqS8+O2j00XzAF+CDC4m6PYHB0CUCqO0jSMzESt",
+	"F7nUG2MtjLYCjDgXhpmHW0NSjUZWcF76orXgphTiSMBoOtGabIDhVuuV1tTK87yTxI465oyuhNcwRNqZ",
+	"cyfliuP2ncnoG1jb0PUizDqu/nXmaHxpH9NvyOO2TXQfK+47WpYmT1ZxjvZYoB05cweGfcIS2emsI61h",
+	"wqWXtJyd43813IRsO7STINAB9Gpc5Dayr0SREyqysz6QwYFe/qlEA1DwRqXBzIVOxyWuM9uVJwz6ZVuD",
+	"BJtB5CMf+jSWUYtdEErRxyyX8fqLgpT5dmEFWcHLPH164L0IXddXOhYhcy26LmNIGV9XWPym1FW+UqR+",
+	"VWhp4nd+SVr2j1zFeqDwmrCtLWmYLor5YHCK2j5IX+t3fPcCCxVZLuAspQ/2Qj8eG8q2tp2bTGmx3y7J",
+	"rDbp+WG8OCdCZlvo/qgJ2zlbozAohC3UJ4aBig4pqysw6INZdaI9VlywLalUyfujzwSouFONP0IhFh79",
+	"qTkciFSLCmUBl21YvzR5HSs98dCkHV5e0jDa4osw5yzCQ/oZ+BlTFaPxiYtjB3V6ka9qEtCzFyexoGeu",
+	"SKOlel+Iud31hHJX5tL5ZjrgkI7rHGW8e6+VGE7ktpiERir5+pQ9Q91d626nwQ3g34M9Eqaomd9Btcs1",
+	"CuZPtcuKGKqZEJ9eJgN2WBUBN89ftWZve+gAJZF+0OS1UYWAHODy4XubTcWgwyI+Au6bRCXHeaop/hVW",
+	"xUuyb6RRcEddvnAzTgOeXVhFpSQL31l4Iwg958Fxn/3GUrE/jAvD69231+22t0v2KOb2N5ExLWfdgj1D",
+	"+Yy2dfNstza/07jffHrep9PsvH7zvB6zzczOWgLcftvata/bHXTT6y1w0UZda6n+JHIilkaOJ2zZkrPD",
+	"VnJ8jIDnXqJA1YIrkqk5yN1+5PlugcWWHCVYm2LiWV14SXSl3YTrNvKFrSZd5OuK46YImpFgZIIzska0",
+	"13c63DcjKYBtI9cR3JUwtV6Yus9riRUEZlzCllFXRJSqhClxTk2raLfgJrT1Pg4wSMlAhh61rqS5vViH",
+	"iW2XXOwQhdkut55mfBetEN46W75N31peo3WR8qH10QvWZU21mFn4a8PnB2xdd6Bnx4k0gXFuflq4ZkEy",
+	"XlVEW5iL1iyI3S5FgmVoP+1N4pe2RhCGPAYqkaB5bjJ0EpL/Fu+D4rxcuPxGLvABaYvzS2jmHzTk7N3k",
+	"mDYX582J1gAy3dgMwoKDx73kp00tiJSNIBv9HhEJ+YhWa/FPX59n1w5sY3CS+rvcMUrfiuoYr6e+GqJa",
+	"SnkaruHqESOkCrUSX6vlviT7m/ibHzCL8gIHk3MIJXj7AhZ+IvVfkv3zpiyv3IBXTVVhEwxOxCO5hNRx",
+	"z/olvu7EjZtzRi90Nf8reIg/vG/1IXyhy72XD+6h/MAevEQR4Q73dSLiZy5yGc5SLfEIM3CYymBht9OB",
+	"2iP5vOGgunRhatKrBohH0IORvFSkfEBnD+RL7nh+RhU+g+POIuGjkkgZjA5HE5ZvhcDep42PwQ4LWFyu",
+	"5+20R8BEHjTccxUHWrwsH7mdsoODZnf/tEliWiPb7KmCf4ckip+xFERbrwJW+88FVsj8aNKLbR+GNcKQ",
+	"4wtoCJAagBkCEYCUyRAf27yAvRxOW/zZJRdoRmKI7w2KgkMjQXBRIgt6kaB+xxrK/mw7ep8EZ4c2mxzM",
+	"2+nOstJvLbvAot+dp5ItOoINgbO8Y+NlRQ3OH66IbDuP48wVjne5K0usYne/J4b5veYCoeHCmeGQnQrp",
+	"nsptuPVCj6+ynNzTbKK5ZgzMPU9wEfezFApcQ+uhh1CiUyG67GGGAoUQr+htBeugKztfrUMBnED1ukIF",
+	"zt3rnBFkUdCD/S6j7qGR6EzJLO1aSvmlnAGmcCsKlCV7TaRmew12j4IX5d3sG/Sd0YlPW/1ro2It3aLN",
+	"TqzM8feYMvXHL4JrcS2w0tP8+tm0AWGGkbZxjbTiDGHEyKmlZgqslPX9ukvGr1h1Vaym0DZchdQmZwQ4",
+	"9kSYskK2ndIS507cWURzslU2TN9pDBt5pPUKAD3r8GwvUewFPcbaBHkXB/iL9OGyLyDTomy+Ak6JxmiK",
+	"0wYZPGV7fk5WfQ15hGaFhangwsheLXZNe7W1n477iUQnq7MkAv6vVyehx2ELJGfQrnMttG3aty+Qe9+A",
+	"a7a9GlIUMV/puUIXM8OEm9cv7R0/kznu7PP+Pn5D78ET+cbI7jegjuid04+75vazEmiI4hDrPR8l5LWt",
+	"202QLQYQlOEaZ1Sdt4yQPKTxfMuQg+wYC9cD0cJVnGNFfi95w3Jb0yUORCqkObKHvLO2VyPC7Iz4PREl",
+	"rtPE6JFAEkkcXIOoYr5toyHPD+bZ9q0pm+3GnxzimJs/R2EJglK74vcktgc/NqUBTOONvrp2/F0cWcz3",
+	"eBRcqO3uPEXhC8AOd/zdRnG+geEBxe4I3ce6v/A837ggmOaHjWNRV5G/2dHDRnH9n4dCRfRYa93tSI/O",
+	"Iwp1rDM6F+vRMVuIk9g7w1dgtPQ4z8fcFu2ha0rsLcDtkN6LMrflVGFLV498If7Ljr/bFlhuhxp5INud",
+	"e3g680wMOBwt/6S/Ul3aRv8CbJql6CwFLvcTFHrrXBjTeTMWb+o4qJ7LicC0LEkjTIvfQ0k2sja1B0Wz",
+	"2wD8WTB8qrlkydbwMl/0uLkZlrzywZBorEq1EJDGbNxyGJrvKTu6bJL+seI1acXzsLY/BzheWy7mHAOm",
+	"HTAyRm2IpFqXTcaZqAkLasdnUAigmAideFPmUNcNtjKiynz9Kao6WBho+FmBz7rDZz1tCM4Kp/E2kuSb",
+	"BgwRgtXmxEVYTPX2N4IDk29dkDfQa0eSCJaBISVtfQZT9nVaQogjdhtKbfczdJ99T+9JBEbmA6K+hFyB",
+	"htcAXlKr1Gn2ShTLJUmRdrS5Ro3uEhUDkQdOp3teXZToiyvn0hvqVDjGwLmwcaohrK5+J6zCC9ybjleW",
+	"XoYdR2WJzAxCORgNgxu8KoNDup9VI1jooyGfl+kLugX/QzTCmnGptiXe8UYEP2x+d1kO8UdqIraP7+7u",
+	"rLco/NBJX4KhX0dFpYEG2RUte0GXE1Ebl650tv+Hy3JzIlgVpjHEkjQmKKieIZbtorHELdRmTc+gAtj1",
+	"+cnO5oh3Kc99Io1mPN7w9iAE9mi0s31W8DdseSjKnuokBb2TDteo582OXAyhyLY7C2I+dpoZZ1SGGdoR",
+	"L94DdrgStK5JjhRHFVFQnhEIiASH/otF9DcxlRMtS1RyfkR4r4gwsZWHAVTPcVWHpFzRVDRHXCCJS3VG",
+	"rm1doB+kh8geykb7ylNSPpEQ6eFCth6gir5rFRMqna4S1NZ5I+RWcWDn8Xf+5oJsxqmkH3qKbJMChY7M",
+	"4F3HERo7EPi7Ow9q/PO79WS+ZL8Z+MwGGFAVLs6bgyC2qwsvzxURmz0tTdswM9NwXuW7AOZ8gYWJowkK",
+	"pSqgguI8R02tGfHx09ZjQRWy7fb7DG+a74dlLA2L56rJg3+Hnv2hH05EJV5SkP0bhjH2Mq+fmrBtxzFI",
+	"iye/i/1gjYLW2xN+F7tO232Chw7BZ4wk3Baxm5HTMja81qK3RosNaRSmW4AD6pd6S6H8qIXU1uLFGUEJ",
+	"NHTgjQPxRYgqXMRVdLyiBRfBlSZmCSBhDEU0HH1Qt2M0g915418bJVWqJCCXHKaBfnFDlTaA8TGhA4dz",
+	"9vTO2XKD7gcsloIDgtq37d33PRBicbwUHKZ9d919JHST/oAVEdSgIlyABOVeb3Ggrq4ON+UCY2K4PqqO",
+	"DSot++DoUZKFG3BNFHZOmCq2V+reQh2VkJG/pNKkJekVVosb4+EwvEY7N4kk93DwXv15LO7+Muu0fyF4",
+	"3mTqa/2o7bxR2YOa0ptoDOIVhtuscXbcZlzGCn30z5L+kyR+99cGM2V9nxfiQrVDeIteG5It4eKrIb9+",
+	"6CclJLWfN6nvExGMRSU+wXy+WeNpqX/3EhgrwCGbRu5m5LTtNXUIuWYAHQ29xSd5eXZDNG3DZZYlR21f",
+	"koyLnOQvzYuxahT9yPaeiJxOprkBlKg2OdZeWxHRlFoPNVr9jh6dsq8fP3fAo0jxHPyP830e94JASYXN",
+	"ojRYj1xPr4m1dxS0TkhGoCY1WBtvi1x5zlsxiTfQdQAIBaxtHVr7bZsT0MNKc8nH7S73KvpPpm2KWWuS",
+	"2PBO+1VCw6hVY4ecQdAOJxDy/BzNI15a+naB8xXKbh7CXVtiqbbQUSuCMPtObfVuL/n0h69E+LUhzdLu",
+	"mYSpKCiLO9HTaW/AV13Lo1g/VRHtHTwDF9JzEtoMYIjG9hp0TxGsXyPgzqfJ/Xfsb5ndsfagdsDMfqHW",
+	"2k712kP7jEzhEkYCyZGTm9ux2pQ704ZWW6/QG8Q6KK9U/3OyGKzXX+v1JHs1vI3AbMN7tXLHBFK5SnpP",
+	"hHXFqY0gODMt8x05wnT4wXhyFiBSxt08iqPHcZfORLPDxzMN9Zzz54ohrJvoihGcQ+mKIazr6eIRRn55",
+	"cKEZCpvRzULtZIMWFX0XC3jVxhiyjqOUjntKGN0zhqCs9S+A7A0qmZxlxPpaa26azrKmLIP9VxURqfMa",
+	"Bly7VXkDDSafEg3oKHdFMOAH+i45FjAAfDbrcFUUWKLHd3fo//8peiOwovyNxfxxy4V04jUyC4Z/gOfu",
+	"npdNRbZV+RS9cRRwr/oUGT2seL1paveoawYviN497FAtqUKywGWJdiTjFVnDL1SbHRA3Mn7FN6Y0xEio",
+	"N8bjrvdfixLKECNUD+wWghgXZhUQ6cg5ourTkZAp8D1J51t4esi8KZDewx6/mvAeK0GdtCZTOMHb35kL",
+	"T1jCK+2mJfc2Zmrh0xfMyuPDixyWCc1cAk7XH8npK9uQ5tYeMj1u6x2LOCzDGUQRb1dAjXDTv0KF0EPY",
+	"OuwlrrNGKl4RkexDSaIYPRJLsWFM1vvclDfwR3L6s6tYWrCaeJXTRQVLzhXief3+EPD6DS1umERkVc+7",
+	"aqtbwGQHZhgBYzKx1KRH/drSS7Jzw/z9vO3Rcw2L93vhvIeGFpc0A7iBNLhNE5AfycnllC3QP14XBNlU",
+	"XihYtSWSJZdEury4J2gveGULYUi5X7eNnvWvn0i04+/WJrmAEas/nLCE2ld4k5SSgB9vdMPrn7c7/i4G",
+	"QNbEurVK3rBABcT3nB9JjrB6ghg3DTJsq+CaMiQJVlZ7UUgyXEu0p6Iqz+F6bD//sFPlv1jP4JgNEhO7",
+	"N3th/8irPDtuqSJVqox26YneSX/8WVBshSSUHwl88GDTw12nN4tb6LH6oYtFgV16T5SwIfgp0jzrnrRx",
+	"jSUFUl8RlhVtfVTXkOZPwF32H48TIQ7mOtV0w39+N9XGI5Vfx9kwj+/mz0UXEEkKzAVuysfh629QcRoI",
+	"R4BYs08hWfCTqTEOB1jaRf3h7q6/rJDfwI8PDL9s8pVO2AR3niLGT8amKsleDYsnF9QT9jZsvajEbXA4",
+	"rjtmP9otWnC+lK3883b1i7t5FQ1ei2hor0gmiEq6NsNtg9q0LOu5zXBJWI7FxjZwaf8NsC+/rJdmX1Np",
+	"0669Rf8pxMjWqR301ehvPzUIwi4pzhS09sf9bJaUsOpEVvFIex2nvNJ34kNcUDDwIt0P3riZ2mcWdh1x",
+	"fsZ06TVVUdaoWKAjoE58Nn/ELBymGzlx/TD3a5cvF4uRLlM/wcHxlu+2V9dXJNptYZay002mqVRXxXNc",
+	"K4yHgG91Anx63V3MOiy5Qwu3k75i3T/ZK/6CeykGVrFMGbgcjWMEZ7IjB8xMbZaxv0a4PH2Q5/xyfIJE",
+	"UMgeda/Zpf0+FOIgWJSUSBXUpeDeM1kkVKE9IO8zbvLNHb5Djs8SQYOrRLVqFu/2Ld8FUoy5+dwJlyXC",
+	"peu6MH77SOrASvSrejpdESA0mkZ4Z/TB8eaWWE3UltSNLBa003heci5eNLKIoJF0yLb9aUN4ACpJkCYa",
+	"2N+G+oojqiQp90EiJDaBcvCoMbhT2AlLUo8i7fKT+Bf47hrGNeWACyXLsMZ6soeRdf90aCTzd/j8uu20",
+	"r1n5B885gRmEsUniYKZFghn/tX6oTSvJqVSYZWQ7zFqG0qeKhotjLABqDJFhOeLtGGg7jkl0QVuNOBBn",
+	"6mCj1g1uiR3wpZlgCpwGZdsTF0fgtqCfcLolmbm6h21QD0WidmgT11NijDS/JEBmEtEr4G+YV4gmoVJJ",
+	"z4FjTPZIjnfF1USC2QRn5g1J7dqdlKT1rOkStBZh8JvR06BXtOAyOASL+nj1mWu+3xUgPM5nIFkXgUn9",
+	"srCwfSHi7Z7dkBYj1mf83tLs55NutVYwXivfXxL3zk0CeMnwbwtMqzRq2IXchh5BOyq+6lQ7cylxgvx5",
+	"JSSZG+KXZYS90kh7gamQ0Twn/WN617aCkFKPN3tBmXFDAuZFGNvPgagaDDmt5GJkj/eonzNl4UJE8DqL",
+	"nAhtoZgOYKogZ9ODGxm4WZbaAAz0FIAdCUi3JTpmC18CgePQ2l+5mNnaVBMaZd/gI4IPuz/rNHoAWKLA",
+	"DHGGqOoijWY8hCsO6YqkCpoRZhsW6VDLWk3fAiIyGaiF6sshXOFt8ab1sc/biucOzPCJyTEjOYJBWs+w",
+	"4SbKFEcw7jLY0zAISm36CHWkd2g6q464F9T42xGA9cIHUkotUF5ji248qiOI9dZyBnfgF2ZbngejUpFu",
+	"4UHFYBiXgHufQf95MzP3MTudFNnaX/FVolUVLxwcVaAuuixpRZQg8inac3HCIndJADuuFK/QTmADEQgm",
+	"/o7fEwMq0N+Cd+m1VcmwXAO6vjMQTfB6kEmIyAhTtCQBEVQ/vks99X9IfvL/3F2U4fr4bmU+Y4aIrEWG",
+	"elVeZ11rc69MgIEtyYQlbgdJYmKzimu41/UhTi02TCTQ0gqucGmHX4mVRA+3mmsowk1T2rEQLLGotlki",
+	"72aklLRJzWstCFZal4ALZoHLgmCpkqdU8QUPS1o1JVYhsNTXBUG14DuT62w6sW58EDA/FWhYq5EZEH/n",
+	"wS24AiggLKrgFX/C+uJNnPXQB2Cp443SEmHdbmcSX1meuIatBN+VpFrUHIMs6UD/XD/+HDdlxIT/tSHS",
+	"aUv9/XwO+LUOsJmIeyI+kajkh3BzG6id2ysibNvhCZS5JgYsWBBrcow5y9YV2Za+0mbFMduNmqqShHA6",
+	"JGGKGOUMcDMqkhWY0QxBKxhg0SD+tPnDaLzyBHGNHW/Uk12J2fGpSdvjOUGKlCXUFej9lAhblW009Jk3",
+	"c2vUs14bjVPyioAWSkoJSYDo14ZmRyJ6IIFACWZ+l4BGP9SNztBazdCp3YR1HCHWr/hfGA4uS37eSryP",
+	"JBrmJ1KWW3MIo5EU8xAcyjiSV4mrynmfAqEagvNt3m8Bk978tSIlSN4s2TewFZTFkitrTJmaoMklNQ+K",
+	"VPV2maSHVxaJ+wvqEealpsdaV0jO/3KNIoc5+UIQloW1FOeKDrRHo4diG3fKl5QtSCiEqX1PGQl6P/F9",
+	"18E+IB/Nz5yRc0RIcoXLCEAnAyimgCwHz0qgHbpyGXmarEgSBZFcPYi2Sp4YH0nGwTuCFLhGLw1LuH1x",
+	"xHQr8aadcuf+V3NlyLvbnLEqtySTJXpBZwsGGaa9tdB9zuAvjSJ9smkoCiDJFH63MXAV89XQNuvFtqpy",
+	"2OILkmA6el1B9Jckw2UpF+bS/4WfbNEcsc2eJMKCmAZGDk3MgEwMjZStjYMHxa0JkS3EMjBhNWMcpr9m",
+	"AB/j19Be8Goyt2cuOVMfH9vUcZoROprYr7o3W3r4i+zNfEHmkNvo63iF0HuS3xa+oiv8jtz38LFUt6Gw",
+	"c1wGRoITqoK8ifQ/E0Uv6FaWuEE96l63UT2ImnFoRitZWB/mBSWQPZyepJgxDzeoqbBY0GEMgOdCba5d",
+	"6VfgJg52TvlSIv1oPuvMMCOHlO+XBH67oGSiTbNYIGWfD2qRjqRWKaVGvXYEARWeCpK5Au4RifTmAI1m",
+	"6mxuDflPaqNlLy6vGKwAQF6zBrrSBaMklxc7PVzFUgivMYK8f32Lvq7Q5bO7EDAYoKn6WT2E1E6rsWBJ",
+	"G1yWQffPhXlcF5exXJuLysu8wxL14ElsDp3MBK7rSGNeF+ma3+FInzJAOkloVeZKmWa/0mPtCOCYiVQN",
+	"OhlAnLGEnoASSYXP8+c/FLJa+QRtWall2LRbsJOwV92A7TDQoz2gqrimkhE5HfBb2PtsIHDUOP4bTj/2",
+	"WSBYvaJ3QHZhZfCEoZLjfL5ocwYA3e1IP2Dr5mOXFhY1LlCdJGqg0EMLl+nOogMHG0c7giqcE9ci0C/T",
+	"fYowVLQa05hx+FFtJABCpeYFzHUp9RrMBLf+OqHoQq7XpzBoggRAg4d9RyiTNckUwAabyuJfpm7Q67fW",
+	"QY37g3ndGB37Mb7ptS7+ZT1vp7mOPIsyNuJy8HWhuSxXRdshlzI4ur3S8KqRChX4ngQ1CA/VcWpGf7eP",
+	"jco+jOjpyUcb73d3v0vh9ra7I/K63w/pMuEKUvEqASt52VzQEkD0XmzxKaEvt8WF2wzy+mLp8N1IYV1d",
+	"UbE8E/1BgYLd4MH50pw8A1S099krZ2na+eIuN92yruE2mpPntAzc17mj2Kg26ISpbdaNIY9O2gsV+rNS",
+	"KDSGWiHTcBtRieypm89LDNas/OzgWwUBX9ivFiZLPjEeMdNUakfcZ9LAZmlObHPq0V1AQgv/3hZNrxGW",
+	"pnAGFp9+VU58MZpE0S41HUSX5l1PkXAGM4kFs6GfcEfqtrjo2uVBK/jwjWGSEYuG5QNKjnpwklgLztZl",
+	"luRlSkrzhglvW6/2jBSyx9dyX0tgy0hu+f1R/a1NPexwTq886z7EXLSp1XibSnokUB5nNmxZ3/sBNhph",
+	"GbfIPiBnIUd11bb8C+ouNFyAEZYX0PYfkOKgXzQyoNFBVR8eW8DZEld1KOxu7Yw9LckaKY60ZiEJ2gUx",
+	"pLWcTP5m6L5wkY20hkUt/7R7fyUPBZOk3jZVHXGLJWfBptevCkxZur9UKiyW3fLDMotugHVqvaqj1DXE",
+	"til0Q4QIl9LholvwR1zXgjBFI00toON6vCt0M75l5g82oO0v7/c+Li8LeFQOnMDhNb2lcFk+RSf8DhBB",
+	"GwXdrDpU97bdFeNK6wE7bC6TxIZHIXKBUEpoUAt5AhfQwHTeT+mkfJN+x5e05Yc3bt/kUCmDdx7v7XcR",
+	"M2obbilY+0Sfu0sIpvXiuSwfeGYqySdSmdwj2+hTw3FbcviN+LoWfS2Fk3QhLItey2Bx3pwo5FbtmuwI",
+	"yMIFB2u75KdNLYiUjSAb/R4RkVRGWfzrcNYkl9ycOsMKRQzdJQbbf+WmRnjMl+d9yRaUhyNB3kk1bzat",
+	"HFm7tdjdTwFW9i+tK6CVu1PqN+I0uwS5hXq3DJwqpMe5xhX6r2LiOr0Qr/kbgXNi0jru0H9kmpX+UyuN",
+	"X6D/yPCR5P/5KfoSWVeYtqHfCONdeoO4QCcuJLFYy93dp+9DbZAfOM/HGMg7oR/v4RPTylSKZuDU3BTN",
+	"LrjMDLMtrwmbajNZaFu45+UDfrGdZDiD5GjKkDQgTD0gbz9JkpB6C8TY5k0skfJCeLzuve1BEz+WmIIr",
+	"MvVAQfD9OaD83xOBPrtDxzA6yljduUIv+SA9HZ3UCjjITXU5I/cRUS+afmSOmdLjkh4KSBXGglFpuhHU",
+	"ED+LtWQId/v5qQ8iatvOTItUf5sDrNHjsrU7OwPKj3Z1OQL1y6Yk8pJcBwldTCVRSQEP+YKIV8SEnEo8",
+	"0pEm39fP62kOQBwDloCXgdqLNIfgKi7BuLANWWejUfYxSJXmXCTB0ZiNaGNR860jl0So4DK6x2UClLB7",
+	"0EsIIqrgvWTJk8C1daQ2JTZRYRsECkoLM86oB2IFUj8au7pZIEx0OZAzjb/gMSgJltDglOYlYOzEYeZc",
+	"KCowWUWk2jhHleIHogoiNlhtSlpRFVZJCRZbuGVjqHb6ge5TkwE985TpqDobXvtZPzNS+7yv9SfX39Qx",
+	"2oOXdOwOzXooNzpRMGS1MVmHsbL+IYlsmF25z/4dM7izmeREgbN5jQtFD3BRN0zh5PMk5zrZcXX8CgYK",
+	"Rq/0Ly8EuQ+W4mWwtHzKuW5qbKuJmnle9rsFe3LX5uomRWM1q1RUhXu+/M2GiAhyDYpSHII4gq1U8ZyU",
+	"wV/a/mRTUzaAUpPwK5fGoPtduGABbrprR+k2G1nxlU+0FHP8bZMH9/srqi0CcIOJNt2j6rB2TVR+WP7l",
+	"Q6V1Zm5Ix6rWSGlDtqufgH38RCIjClCFATcAwQSDX2jLOMYp7xVmZ2fySBvQM6y9mj1EliI9W9ieCvfN",
+	"ZFHjztm1EufvU4c1CDH4g80a25E9t25NC9ThyJAWnXbf2MVywve4KVUUOeNS3XK5giaPdLI8IpDwYh0I",
+	"Pf18lKQRd+QEvMw14XUJbcy1coMELwnKObIYi3BPoVPRJgvz2rQVdQHuAWpid2pbRLOwuYIVLvmhsecU",
+	"akBRd3cmZg2R+lXBw9lMCstj/PMA8tTG7B2QM2qv9JhTbm/BQpeH/sYtL2dqRMzvyzBUJN6TXhMS301H",
+	"wOC8oHTaxtr6ExqUitjR2ymsLa0We+ImNDaHa2e2tj0+oU8s01zMtk9GIgJ2Y+CJdJcMGJYjfSGlmtPq",
+	"8pd2tzfz9L87GDPlBl5mBAwjie6QOaKmfDG9I6Ww+nKnWLYCv9vp5Nvw2kr/VyPLrBZcmS8W2EC2FoKQ",
+	"za8NFiaKKRq20TI1JM/NcD/VlAUTGJYaZ1cmG7Y76cYJ7eQrYx0FsquIy5Iee9taQJbJ/vTmKQ9bcHLV",
+	"bkt61TgOM8VOxg6Vwh52XVcziJ36gDYXeYhCnUmmM5fhBQPFH0oCW+w6iWZxtQgiW2U5dATaYJFDTFYd",
+	"yrHCKMMlrYlAXKADbg4ENOwdQXXZHA4EYCpskVLovuu5MwaV0fB3uPoL3kgC7UEkEgB+gdve7zfxgYRT",
+	"paZdGFPOj3abg6eNHti3S9Nmu5MY7NxCJTJPICr1lpSkBQgpSX4gg8YaXwR7qcFBSy1uqk10Ywi9XFHW",
+	"+lVn6+zaD5rhwsSyTPl1UgHddO8Sy6udVxQ4dlMbnKzpJPm2rujzXlHRZ0EO5IKF/QvaitS/ekExKpHi",
+	"HfIh0odP/7EgZT7deudzbx6bu08/m9MrbMV5O7skEdqn/zVS1I0UrUpN65oQ7XLzirJD6SUPDawK+B9T",
+	"poMh2a6qCMuhCNZL0sHvSoIqfk/kUwR4mB2gfs6J1DbVKHDJ62XJr69Krsx0gnWtt0L3BF+mWSXJu4JQ",
+	"1pSlAWdRoiFBv8VsxLtH6itC3mac5AD1sMy1YXl6ep2xVRQ+byv87qLXliTzea+lvmJqIIKG4Uyp7VID",
+	"ZdgHWJZcWX1c0QyX0TLE6RhHguZfGTtVmMTa9sVJ9+JsjPIV/ScRsaTBpVzSxFP7Ocoa9cTm+klu3IFw",
+	"rtYt4iiUZmOGiMNwgfbSiDJGhMs6GCSNY6m28HtscyOV3JG6YW+8kJQ0nfTHdQP67V63y3b65o0g4Gzr",
+	"pLsB4tmenOZd4t8QLFr09APBSS9Y1tDniDf9Mr6LIpWzpWjwVPfVxcdzoprO3uEObdcv6GxFTpKbseKC",
+	"LKK2S3yPVGQIXNfgbLQAr4EmLO5imzQYPeBrLVpAMiXcp9476sS3bnWDmZ64Oa9I/472ghBUYnEgUunT",
+	"bf83YKoMpVhbidd6LQxnpWlUnbS6Sp36JxEXpnZ9iTrnNMISesRCyKUFFdSDP22RfBhXCPJu9D9cW8ZP",
+	"0VdatJoMMVdlpEdraTJGpSiwTMhWnsGvyPCBLBDouMYZVeetIkRFMMYuuKy1UFwaqr3FBTq8OUMifkKR",
+	"OAh+WoLhkorx4UEa9Cp8u3/WphORIFJu9lRt6oiIHdpsw3JXCSrjRtYExEzR7DZwD/wSbOl6JGKKlVxx",
+	"cexnI/KmHhEjb06g+KtNSvoi4KctubL7MTYV91ho7QGMkgwzqJPn9yRHOwzpoCnxBr8WOmmSj78IhWoO",
+	"I2s/dMmI8zYCzAL1WfBuX7F42rXT5uhISD1q/rrEvv5pSoG5CUhiX+5eI8A7KzAS5VwkkHonO8xJmmk8",
+	"I7eRCh042p2R127N80oYPwU0LkMmJSmJ4aYOC8FZQeTWjDYPW+FU2h45/KUOhwy6BTztYETo25rul9rb",
+	"/prdjEKjBZenSP1lC494BWxi5XVID0DZDRzMkGQFfjsSKeUyCKVVeUkErJ1LC4hop5CkYHUUueZ4KlI/",
+	"I2QpyO4OqyLVhZrhftN/P/+B9C7BHTnA9WlbIu0x5FHX8L6BDrJtATc8luJ84FseAbbhXcu+yXQk+9hi",
+	"V7Gpt0jpXrReSUJmgByn+rQP2AjImMoyz4xCcRXD/NClgiaChvN9pGMlpHxMBLMns06jMZ7w58Lhjy7V",
+	"g++TAsB1iRmL9R2RzUEbV7EkwIrkFDPngCixtshOhKlw19AWVjyh7LAD13bz8ycDi2vJncorP7SkuYpd",
+	"TGZMOrNM7vllNFnSybqb8pXrjvRrAJm9BJGolfMBZgQNeVEaENRWBaFLIdlt4WDhxDYQ+RfU0xrU9PCn",
+	"ZT8/aXrfpckFMqOlHOoLi65jy8h55M+MRH9YhHsDd2MwSRjTMnJ0DlhFSrkKXuZDV1xCke/EMa0LHLn0",
+	"u2sy0KWmYTG5uqwDCfh57Ipa7aLUFiJY06TX7AOS7wy47Z7aCqhfpvpetnVeNfRo2pFD46ktWk+pJ4ag",
+	"kdXHJNt6pUY5YbOb04Iyp0IDU7XslE7VVfsl1eHE2hNVBW8Uwq3JNXNZ23PdfTh0qG2f5PHquDiSfJsS",
+	"XrDfMezb3R85X5nhfX3BbabboHUr23slt5YtrHjtDptjKI9b3RFIvaauTvlRPDteVJCxx5lKA9N7Dk/e",
+	"oCrDfDJsHLbfWRpbnXbB8giMJWdkjShDFWVcIG2yhdP40xzBJT9tKyyO00ruLCzqrw1miqrztPM11OOR",
+	"5gTtzkjSnKxdkwZp8QMpgIuFIYYVpFG5q35EpX4d8lp/Qo8L7sr5E2/Vcz/0067Qo1naUWn549rDAtCQ",
+	"I0F5wWlIbQ5r/cSzA7vUOdvCeoTeCu4tKO4QR0DXNinnVIVRXBPhAWf2ENZkY3l7S39TpOw+0I2WvJGw",
+	"Bdfu41+HOVM272cWuBPe/tE6LsbN5yMuYX0jIogK6OMwgu0aJMFZTXdYs6VoCdvYui7tQYUrFJDwABns",
+	"rP+PcTUAP6Ze26oOTS7BY3aLIq6Juqwk7TzSSPYn1gHHB0XUhHCXzirtD2lqaWy/LkFQFwSdkalzzcFH",
+	"IWwPCFVac9NwUPJJ+PFqX46gx8WlmCE31+eDpMjP51FNYZTwbS5oHXOfdCV0JaY5wiVnB4SRaEoi7JXc",
+	"djY1WSpd8ZaLzfVaRAjBxYJAIT0saQ0BGRELHo8yK1x3ychtBC9I4WJkwdBdFnOi70LQGjKcg4VRrtjj",
+	"sr6w7vDYBXjk7g/dzjrKbC9cj42Bp0YtJEyCGDDPre3YkRk1xqcznE26ORdxy0RN7yF0s+1tup46pq/x",
+	"rhzh+GSNVLwiUDVlhFnXywCw8trza/o+i/sBaGI3WRj/JcF5sEa6qZb6alqky2Dg0AFGfiKRIu/gqjwJ",
+	"qhRha5PsIfR/DJi2iVAr0zE04MQ4TXq+SLnUlr9p/lkcvNW2pOQ8n+eQ0vTjMovpvdpON6l6i9RYYMVF",
+	"JOPfpuvsiDoRUGEkcp8MOEmCBc0v+Uk+RXxv0hi7y0Df7bLgJ7a2jejcD+3N75BiA4F5wxkRbIowvq6e",
+	"h6kwlfo4QMVq7Asjn4Rhd8tbXeO6DsvWzGftw7l2tE3RJ7rTdoU+8RrL4zPr4lxS9LHU+Rnoo/KHu2Dv",
+	"joDUksdXxLTNWTbLh6iS5ftIh7i4khUAS1lSTZvACB2BrmEFl4bWiqy2nuNPfmHJn9aLk3T+1pNTcx2/",
+	"Qn2T9GH/JxEc8f3eFPQ+QF+wGjyV1WUbo5cpSR4E912U7uD8B+n1cS4HIqmto3XSLM9ecKu7gsX+3pWM",
+	"tg75I0AaqqyAuWhdw4CAW63L/t/GqYdBxeNnTNUFKRHDZAZl0EbIO0WYwb8NhwQmwyjpOQWX5gS0q71i",
+	"J/QY31MZiCCwkDfqK3MPZyXPji4Ubvp7JwNrQNeD9OohTE2j9LmSfwYcaQZPJR4s/ErihSPFO3LA7CG6",
+	"Ybzlu+T+cxBwWTIHCP4seWFoOiWFCqUidVh5joAIuS51CR1A4NF1R36PCqlMcW1g5mcsFble+t/AZlzo",
+	"p25rrWrC1Eby8t60OOO0PG8gV06rpqWFJRL4EDb+nIaXvL3DzL3vV+vV8TAP6et7qPu32Lo1g9M23W7Y",
+	"NZveFfHcppWpA3yblY8ECwd5eEklDzRu2IawS+ar0h2CRCjRqsugTdG3tu2tnuyyOQOmC6T3pyt2IbT4",
+	"Oeq+NJIsZALTQ4UfEnVFszO5Jyway1mEuwHBdKkuxXyJYr10u93byW6CPp51n99SsKu9o3VFHW/vnIyP",
+	"aH4gC3YFXMlBI+XHpiy7hpVQKF9yfiQ5YhztG2EpM/5GJAfb71V8unjn7KvexNfdkkPOHk2tC2ue+9DS",
+	"SzB5sRAR1KnhDXV5uQ23DqsBjHLR7CA9JJL5c1E/3rDV5ceSzGzWduXhOqkAGMuifGNAmFWiuaAhdEr8",
+	"+tt2cBfElrUY5AF6G6kt9y0gzbX98HsaTkg9gXeMtR8+c6/xkRjkdn3m7nHZEKgT1vO3fl/rvH7q/02v",
+	"BgsCTRSR5YMJKIvHPpTF4yQgi9COgqCUC6shXxcE7eiRfCIRPzETNJaIiy4n4xMJVUpndKIM8XsHSAdi",
+	"9pNxpeOMlhDE77j79HGoeIs3IuvFEfRELWJn+BDOX4PJ30+/ouw8gzBvBu2jf8gWnJPFXeenYoWmgW/b",
+	"dLJsDFIjPjuk96wkWMiN4lwVkZLCW/SuZ+S0Xew2syg1C8NunXdxkUCN98Dv5KEZ0TkkbwxB14PP7EAf",
+	"O3HrsdZyyAhP9QxFN9OVFQMvkf58VuBRvm784QFOB5zAjUXl1avfYJs1wTKyqbF02OHr1YmU5WZHXOMD",
+	"LNpftNq0MV2oNoqUppDIexP+4emZoNZunKOQ14Rt8I7fkw1kmUGPdAKFQRvOynMHfrXZc2HQsAQvSyLk",
+	"xmJkmMi0QVnYYCmbKpITbAcKuzkWwuiNJWmHDa7NzPWcZE3taKU567XAoUD1jqtiK7kI9iXWGrtFP4Y7",
+	"Hq4YSzkIxIFuL1H7m0l2YvyEOAumqkVzg8q8bZH4tCu3MTlQUInbDhoJ1ZqMXT+kEwQlI0jiquu/kiPR",
+	"MIccTBXK9I+AYas/bZwvCYeCMCXOqV460+1+WQGBeSXi9dGHb2EsK0qmbxVoHGsEOelAMEbeKa16KJ7j",
+	"1Cw0m0UQ2QmT4NZ1/l9bQCvJK7Lj+dlaUGnfqrFQqaRP8yu2u9kN7u+avx0D4q+HbNhROiXCrl/NsJw1",
+	"8J/b5zwQGf2VOkJwW4DeyAaXqKLvUmumtWrlYOwvlFBXAc0EDjAUiO+IRf7oEL9Fi0WAUUvFdRSqJmiT",
+	"gew3W+tBKyYB1zB+ikue54JXHpqb0oIYQfWshHQVXJpMUfdFufCMLREkkwfzS2mkrjCZBYlnLwE+R5gs",
+	"aoFVezKAWbU8SXbjjTX2wQUQqW5zGI0DOcdy8g7hirNDd3PJp2jzeIwj7zAbTJunUAz8IofvoktjoXj3",
+	"3FVJrmffYXBRWvvYLbDEfbXcs+o5HcYXGHjhQLMz+kNd4rOLXTr1hYYVFIWPhF3e7ta7OtqRbHZez0yw",
+	"cqi7Jtx6HMOmJWQdTHJeWFbq+1XQPCeszclSJ47cUXIEcSJhjbinhMUVLYO0HkjMwyJHxwphBAtKARe0",
+	"d0ua6Fp2ApIfNP1K0qYAN2ggC93i7GHDbfpK1OICni7Pdg/mEbz8ziaGhIbSPpuYGaQwx7WA7/6V1tcv",
+	"IoLcy5RvGdMT3Gvf1HA3R3fdJ4XtWjPmmrhdC04aapUfc9NA+GlR8rXQ18GSZ7em/8gCGTgF3oXFAjyy",
+	"KawvCyON1XaZW2EGI8wrp3BzdTQL0KO/AaEpBc1e20Nsgd/VZRdDwxJoqWkMXYM6By1lxIHIp8gWj47r",
+	"Cgd+G3nc8vtFAcBdyU8x3E2YERGDDnvODyJrgc8GP4JtdqKRYXdhJrApbhzeGTQr0AmfBzjQjWAGuFvr",
+	"qLbXa/txnB1PWFhtEf4v9MUcV3UIu71oKppr01LiUp2RW8d43eZK6jULdp64tlsdNKe0/wp7bt6RvOs3",
+	"HmudEwCxGMVoyobm0lrjSfccIUWz2+axaFeJd7wR26LfS8z3EpsHBnk0fhJml5d2xcI4Le2qOjrz2lRP",
+	"C4Irx2Phvu+0jNhtUMTm459pzYTv95q9OC17Dedb+4vv9xtrXBYEK5JvgPeCTVah37LtCx3uNW/bsC7p",
+	"vyrDlU0tBJ6PV6nPCcSksJ6Lf0DOG9cbVZ9JvZ6gPYnfbS0AfHD++vd0CaIpsa0Fz5t+wqUscFVzbozb",
+	"YiM5rmNNxhW5yUk5FYRNtAMtqVIlgU6YfG9y4vUbG6o2siY42JxqqDTZ09/usP3ogApO6nUitGXYlu27",
+	"3tU9huqf31Y+W6nmQwz4x7h/ZvvSx5cgfWp3O93jiXX/HknSlUwXyYvVpP8mgnug+AuuULA9sLHBoOUX",
+	"39uG1q5sd4graILDodZuP/LTCHoxTVUf90h4fNdrkvA4nMsujnILqH68Cc6HEbMeLRg3lJn+Ip9IqNSW",
+	"8NcabsuwcWmbCYzcLvrRvN8O47OUGonAxvsbd+X+T+Xu3zAE2o/0L1Usvbd/SSTP3/wCqAspBOZ31giq",
+	"zq+yglS2kVLXtIjqrc04P1LiUu+frPRQW/dQZ7PV9K/kbAalbM8jLeM5UwJnqjPm20xsUFGhpMWUKplG",
+	"k7g8SoOV+Sl63T77idZZFRF7nJF/sP9o11UoVeOaPsI1PRD2n22dVY2Bv7OSEqbQf5zI7pEUmX7M+n4+",
+	"zT9V8j+hCOtAGNG2oYGc/weDKMqeluSJ7cWIqFpDxOVNhY/d82/WiFZ1CaWGn/6D/YP9WQguDIpzLfiu",
+	"JBXKeQbOE4n+4+Xzr9H/+eIP/89/umad0vTle5PxnLx5asGe4ZwyRFndmBKxkkoFZ/Mf7M2ekjKXbz5F",
+	"f9ZUg+pBggrOeAORLfTm25xUNVeEZefNX8n5zROE0ZGcW1+g1NTAB335W7BSiCsZEELbBfEfDP5mm+AI",
+	"olVp6Ve1gfv+U/SKHgB4gzITVGuUnRDj0BRE5KbsLcNl1pS46xlSm56b8h/MPQ/7v0aSd1MyBDjQe9u4",
+	"CP5oPo0wO5/w+dN/sBY958nqz4br0QvOzh7iw5PVY4fLiGu6erL6/NO7Tz+Hy1IVwPyPdu7/DsaU1PIC",
+	"ZvttDmj+Un0FT+gDLGvOLBTJZ3d3pk6UKZeyVNclzeDVR29tPNwwW3KWg/5SoIJg1MvyqzNkCAE54ZB2",
+	"nT5jn2gn/+iF4U2QSbKpKqwVfDisDiQIGZpoFdTC0/SJ8mWef2VMqhpr+0URIVdP/if84e6RRx57guj4",
+	"xQhFItVXPD8vIucUFX8kJ0PIvtRVoiG/j3bx8c0+231zdFNSC/5+usFGvVJYqBbiGfc3DZ41LP3oN/2f",
+	"383N0NslEPK12UAr4q2F3CfW2lv4jKtfb2WYV57xj5lV9NygNCmJV+7+1Xjle6KVWr25SBJttayRIFqp",
+	"1TeaNlARRjWHOHlJjKuI8xKwexhHJWcHIgyfUWVZi7CseCRczXxwy7Ui95V+bvVAm6bHbtN+3/fO6Y+7",
+	"EPbv4S7DJyxRV6/eVX/bRHNE9zb6SyUijDeHAvoAcnYLQd6mjLQhE9DT9e26xwJJfH5qLmrpbl67sw5a",
+	"KH4PWrSFkDj5tSFgZ1p58uvKFx4+rljQQBgZFyIrKKDz2y7nUhEMNlnWCKGVGM5M6+TAt7F9uTeFlqjW",
+	"+htHNcbpuoceiC4ESOwftHqJWrS94CT2tg4pRITPwjQIjeNyyQIr+eOdl4H62ZyZaCToQx0KeiQvICEw",
+	"INIMtfjebOYNOPy5Vn0MZ+zOqNbXod4XfFgjwHtaQ67xGkEXfi3LwMmKvASAqFZjXHcfrVajp/e+tZr2",
+	"m+Fc7xvs55c5tCG1uC6fSBj3qb6NDsTGwiGbS2FfVD36TeHD71GB9Q1RdjcflOsfmDQ/1YTpG1zLHott",
+	"qPDhKcKootLIdYUP+h4RZN9IklvP8gL2fa2pqtW3JkBFA9z5MR8LPTcLL/q+NYGZ7bf9oG6mzJlVWm74",
+	"RCJAO9TizYDcDU/Go/YeHFsA17CEvZs/Zp4wUzT36r81S9i9sDwBervCR8gJ5o1y2oplhDGHtFlmF7JH",
+	"8Bp9TpXrcPtRMgdM7jk18DPv+TL9HjpI/5kpcY6xCTE/Xs0aP3JFLNBUF8YAy6TWnMEi3PCI14RdJTOC",
+	"TKHvsY+aK9qWLP+2DAH5XggzZJvU9FuUmkKFdZc2kpVcklxLEvAXa5UDABd6gMs9xWPET9qygoZ1Jb65",
+	"lHlRYva1/cADuRnc8B/K0+C+r5caYw4IwLbufa/P1bqLrph6F7QjkuYEHDlX89Jf+MlppRavEFz2KKdC",
+	"naFxPsSr8wlPg2MSLpWcUuK/hgce+M42H4nQWCqBFTlQIgG+3MGY38pVYwCjqJ/RjQgW5Rm8clgRBDRq",
+	"63ucZXHJaRpSPxd4r259NJ/pQV+SDNuKuKul/QPJ3raIMbzthjbXbzKQQxts5nNI8U6FB80d4R0Ez1yP",
+	"xSagqek/zli6z5oHN3afNUFqQfI6lkd5qyNhRQsjJJeAuMxFToS+sBpx0LxxM/5viP4/efz9wkOwDkZT",
+	"9IiT0ZQF0ZPXZqyPUmlqwTg/gE9qjhdvZGH5arQeFzToHBJqGgXXATddKHbjQ0vuXZ3DLcXrS1Jzof5s",
+	"Qa8+Vlelmd+/OV90MLvAIQWuwXjqRPyYJ97y3XyQ5Tv90PvIN/iO716SfUrGgb4RYe43cFq420+Pt9bG",
+	"aVe/c7n3Mmp2fsd3H6+fSlDAQ3u/x+Q7EFaxLb5FLgk+Op8UouyJUW204JSEmGwhiWnAYizBGp48HsZg",
+	"Hm/oEN6q2hmFoQ3fgRmdHr9rfwykQFCm/vjFag4EZHE87w8fTzzPUHk+oqeJSsnN9L6xAL2NeBjyWa9H",
+	"wM2v54yL/IfuCx/xJe3P8j3LoNGnpzuxYGlzCk2E60pmM3sENln3CdDj7M1kHOMj+dS2mbgxz2hl4qeu",
+	"hcXH6SC189Nz/Xd3m59cCo3bcGjjIJ8CpAsUUmiFr0NgkQjLI8mNIR9gm/3+9jzzkx70heAVlWT1Eagn",
+	"t7t8YGWxfTa0vEEOCRemRqPnxuQVZBs5VI7akDf33OKAhUEr/QJvDgWIjRNvyhzVjSzm/Z01ltIl7Me8",
+	"OS/cMw9I5C/Z+Sdb8BQmdDvR62n95y7H37i63N2+5wJhZtzTsuD1U0hwMFO0zefaCes3Nm5Sn761ULe3",
+	"0AbqgitbvVASUzw2vNIrfk9ewGO3d2j+60afPTX/E4mAjAifTCF/lLctFWeIQCt8II/e1uTQX36rg+8o",
+	"w+IcSEQOMzN89YamazvgDRMrXnXUeU8aAM8UURtbJbuczv++eRV/Nan1hqVbxXCNMPruxZ+/QVygFz9+",
+	"A55pqP42RTtnPYUCB+zaX8WUuH+ND1+bltBJh0LeH/73u6rsE2/2FHyJcoFP0BmUC1QLytSNikYUPgAe",
+	"FMp43rpKZYYZ02rSuTbm4S0EtW2t4hB/gvR8UWL20nvuAZnS+8xUiBai3zcLjHSpHLzVXcCtuedirH2s",
+	"b+151gv+qPM4/L3/SK0U54S6ja8NDJYRToE9KvnaFhuWpf1NW7rwJ6qe2kQPADBFBS/zyXQOAXGHaef1",
+	"S/vM+/BdQztg88GX/JTqw3aruGGdhQniKk0/1w2WCuMig/o8DuCQOcloTnJ0O71V0JxsIEo9syk0J8/M",
+	"Y+9jX9rPpW7J0MN3gztJkwZKeGV3e7vDQZW1O+RJk/+Gm3FzX+K3UNv9Eoae8XhbtEy95ohH2/ZRiwel",
+	"vQKVLyJVOv+iiujtZLzei+eaxrHSrx0xYLz72yRavSQ4R7jj5zX65sX/XaPXX//fNXr+7WutiX796u/G",
+	"PwF1espyv9deXNBDoYwoIifjw4Ib4Feb1ybhUEijxNmslyF7nwgWG+XAmGOarA919mBqV/eRiDwx07yN",
+	"INHrHnuGpWld4KBPvfauFsS1RSnsIKCvkDMZLjNIlIuXXH6Ny+xrLtVDpUJyqT5YGiTvIIM/cIIejqfn",
+	"PfVQCiR6U3N2BuQD+PWNOVCwjzk+t/mw0a18hs9gUjzMbtrRP9SG2s9P7yluQaKv3kKOck4kOgFSnFSk",
+	"tlg4+GxzEMAR7G+RSbab2J7moVzuzxrywbalIe9pSxxcocnH6RQ0QDKI5Pu1m+Ojjcd36HmHpv0Q2+SG",
+	"/1B7NYRSjygjVAIE1dp2+uKAUA+1lN2VtYP/4eAeuslxg5iKkZOC4KwgErz6kPgQlZJuV31JCd2xJnf5",
+	"G/3Ew+zwN35nsfe8u990neQiR1GTRnZ7aGCtrMp34uJ4m420cOKZtmRtm3x9+UFNgZ5BdDf1j/5Oltas",
+	"mNpLa3o8zG6awT/UfpqvT++oIZFWXQx9K6IKnt9I2JbcU15sM4Lo5pmZ9Lav2c1ciN/rJx5o65rdB7sS",
+	"9bfj22ZAuPa4ouV5jXa39GGA9D5orYW30tT/hDn6BT+hqsmK+FY2O+JvZEXfTe/jD9Bm4yG28Qf67kPt",
+	"4g/03cw9qTiqeSOQQx83hbQc4fxWJ1BvE7KwniaZACtwGsKHoxtY0Xf+/rXgpvEdfGkROR/Et67H/lC7",
+	"CB+flqEftBjOlL45FP22/i2ysTBVf2tNd9DpvX1lnnmYzTWDf6jdNV+Pb+9PtfVUtVoJflcSVPF7Iteo",
+	"xlS436gy5h7j6iYAWkazAtxC+IoFagIdB/xoJqGla/Ua3XOzxf6mn2Y13J8fTsP9+QNquD/PargOKksT",
+	"XpsPrjPz9Vv6XZMfuogZRGwcUlZ0606eQmthaqZjLl+3Tz0MXNZNca8+btyppKCTo3dKzKndG61t3wg9",
+	"EyCpMn9gB0ulP7BGdQElYwJVmJaTEFTtSj5W+Aw7v+c4cyXT7y/80m1zWGpkHhvcFJRqcPYf/eb+dxKA",
+	"ytvLh3OP22/8TFVhAPreA23awTo3ksN2W8a0bvbf5nMYVP8q5+LDYFGlHowHw6SaPyhX4FGlcImFQvrY",
+	"2eSDQVN9KA7pIKraLzit2WF5guzowKtscXUQvSrIWDlWOEUMP9PPfcicepjoDUjqsrmoRAUpc3ASMQcD",
+	"d5UIjtKYCCzJ9Sc3qPX8WY/9MRzcBc30ITVYhnse1DRTjSCuVyEVFqxU35UQb1TQzmbcaaNFrf9trqm8",
+	"e3LcQOzjUcj8ENQtqkg0l7QoKaZlAS5tvwTg/aedJvIJUiQrGM1waQsHJZIKn1vZ4/Csp4BVtCFnQr2T",
+	"qVfGfY+l0l9QsfQr91tyMPYVvBAAJn7WANaS5KjC7IxyfJZroAu5h8I0MjkPTQBI3+3Zm8Z8+/yPf/SM",
+	"ubv0quasO7zpkPGjhf3EyrPn4bHgOAdBTEXwjpgkS+M+leYfNtUZMjHKc2TNvzaU9I3ZVDN4DON8MW7z",
+	"R1La/ayZQWq+wVH9ymEzu5K5M2D5oIpD6MLmxgKkCq3szd6BpQTP4ivIDfzzfdugc5I8irxTZsRgUuFs",
+	"tcQraDqzgXYpZmJP0RtBcH5+gzjLoK0NIxk0gVcFYeiN6RTzxvV2cXqxvNWdD8LUfASisK7d49rqa6Z0",
+	"Xhpa7kvOJ0tOnsMDD5mgAB+IqEFmejdK0MNl+QSduiQfrCDbYQ11F4zktt1N6xwuQHKgHfFI9UiZHodh",
+	"9eS1OHf0eoBcEj32a1cz8B5zSPR3IWcwZhHw28UyXZWnragFZf/ExREdSa1an7q51Ne2oFZ/P1xQe8CK",
+	"nPD5kSAZcRblRE2Cfei9JL/bj7XYcmkp8BYb7qZlCZJWTQltrSy5kCPXEFSjT9K6dCputAjo/Jq7Bf5r",
+	"aOuuZ/e4haXtbTfTrtH2uNYPvw+Nuz95qaA9X4JV4J4Mz3HcERT0R1CzJDqB2gXtQPl+fwsrlbX9uqTp",
+	"LFO5q0tAyxPNpJbtnqJXr396AZ832WKSMJMBuDfs2bWhn467fOs9lxR5EUQB9RbFTN5LSKNbSooU8Rbu",
+	"1IM2iRKsIujHc5s716CmAOwZ5yV8r7EyXRVcQtM4IOpUnMNb3scLkOPvwfs1rIdfDpQ5cF7eLM7R39LR",
+	"mXv0W/ePyYhHb1cfTHXpvvJ3Sk4PTaABcVz5pEQFlYqLC8BIu/nPxz0+/nPSzfDDxD7SjsqDRT704J9I",
+	"G+fVbAFNdY2GW0A6mf6urLX5aJrZCF6WUHo4dcoeOSG62Oeaxl0vYfiPn7tgnh8gXvJhuMpCqsDQfO9d",
+	"3cBPNTgu0Q5nx6cdqKJmLCeUwMk5x1n/JIJvoIG1vAV3hZOX9PD/TQT/WPnK7zj9Ud7tt2atDtks3ub8",
+	"aVvBbrsBG2d7axZY97sCnktiM9F1Y38QPtNbaNnso+CSu5t+2uv5ndZr8nZAI3bjBgyidSFmkiANF4Ud",
+	"NG/5bmMiZI9+g/9OKo3f8V0E+CgYSKlMY4Gb2mu3xpsyEcCbaJ92LA9nfJ3Q0LducbYu7ujrNvLERS5n",
+	"9u9neOYBT0P7jVj9DJW3Q/WwLhGJzx3wX4XPaEfQnjcsb5l82hnxPmG8X9kVvF8obzdUBzbAa8LWkP9o",
+	"sRO9EI9+8tFvb/luTho8MCO9h8bLX2qydDf4HowBDgFa1yhj2XX4Hd+1CRodHR9hC9G5+Hp1403ang4A",
+	"9OOGT/8wVuf74SNrZU4BqHvckGGWkeuYIVKJoMf9iIH0zQTLD6ClvSc2gPWZ+99CetkO39J18vPYYE8Z",
+	"lDPcnhG+zPPnZvCP2GnrZvhxdFX48gGsuEHfES0YBnrJgBMe/Wb/7/eLeSLc6WjfcsMVimbUQyV5eU8+",
+	"coaDWTYfoojq/TDcK6JUSRBG+/ZY9XmswCzf7Cwy1G3FzV8wy78ycFIf5d638/u33Pm/+LUdvtORSlDz",
+	"9X/Bh2RQDo1AgtpX3gJIenzCuCIPcyVBS4KP9z76EB0T3g+H/Cxo7zbK+Ym1EO9tSzSPB7gp450x/2yx",
+	"7wNbge4rUaDQtnz8ptCUJ3yGBLScO3VuiFl2E8OwxkI9zGn7ju9eYPHRxovc9P59tT9saks71Y8qRXLE",
+	"BWokyVFTI8oi56+rWngQtvi3Qq//V+MNh1k/cBcPQOvHLHFRc+4Z99GLEn/Mffe09Be5q1r5d9PbNPHb",
+	"ve/hoGgegDzcE5XEpaobJ8JThBlqmMR7g1g/ggL3WcZ2Hbo515hxPzDjLCkCsz7uLVbjSjDGGQDCIsZN",
+	"xyD39GrdCagcK7IBD/l6nJw6UQ62Xp0wVTawGuiSBKUzAOv7BEpjGJESZbxhSiJVCGKaGMlVCBAirdBs",
+	"vXq3OfCNm3TB60/1FdA2pGp/3dDKNTwC38GTFcGCEalqzs6P9IoEw+UjPYI+HO8/B/6hyxQsTcyR7PU8",
+	"0ntgitbgW1DX5lctjE6eVKSWj37T/7m1J0ePmQoP/se79ZIW1q/M0B/lVaDn9oyQ/N/zKnjGPevMGWYd",
+	"BG5IRfRZDHw78kMy2hfp7kKt/+jdfM7/ZWqIodxl4uZwIcMMoKBn6ykvKUz4F5OlrZJLTNclqCHizJOh",
+	"w1oi+yeflMDyptfwo9+gJYtme0GPIZUmwMGm1+S1Lu+gsHwF0/ipUR+vvBRtL66PqrVOxoUgmVaJbtYL",
+	"1KwVGal5EtwNPYrAPUU7rgpTYH5PJd2VNuOhpOw4nSPyPTyR1txjR4/kKWqlgysB/URGyp4VPsRwxf4/",
+	"8q5gt22cCb8KkUsvyW/8xZ6aU7fZLQJss0G92ByKYsFYE4uwTBokFccx8u4LzpCUlEiymkiyFj3ZSGiR",
+	"mhkOyeHM972vX8GHT1X5Q9yDe+fXkMO4d2c8SbTbzMbgM22UeonNGVhosAy19pw4BiPecTH1xS5RAY2V",
+	"Lp/D+043Pj3HtyaljDutnXBk0XFdVpdcFfUWXvU9KPszIdKU9H1e7iEal02FwYLv0nSe7d3HUxth6I2w",
+	"aaL5tl7xNStKRg1fv6Cc9kBE+svLnUh4kV4I7PyzXsod51bMIK2kIJPc19yCFjxrd6VfYqsxHFnorYsj",
+	"+3XHVkL6i7J+AAcJDyDDbFz32Cy/1e6NwLRW3cVRT5iUPgp2ZEb6Sr/D3qlbDOAromzibF10Xbb22T58",
+	"feq2MV0X2u0/HYNS0aZuQGF8x0kKHNGGypmBwrCVVFtJe5Zn1hSgBVpdZ2g0iuc8LjaCT+7mmuCE6sAQ",
+	"Qpezvf/Wdf5FUIT+p9/FFCAXOqj1GMG0aFEjZEO5ZZxY8k4JrtAX5NGJQO8i3gwyh/FFCoEClGwLze9s",
+	"w5cw21u1AtmaDI8kp9fBpgYSX9FJUznLm2ChYJFrYXcnH759f8mlTjnyxt9YGED8h24lLii9t0YS6xF/",
+	"IMvmqZps0LpEfTv2LqnVVj5SfTPCe711yjVYjVMNdrJVeuUO36UAtyrCJOW55il/Z3v60tGXU+NhXDlS",
+	"AX8NHfwXQtULJe+EXtdB552eSNj+4wabW9D14HqVK8XwrNch6dScUkmeSV/l11QjK8u8zkJa5eN9C6UT",
+	"9PUGsBKWU9qWM7cNNyZyZDd4Fr6Ca9/sUNTvBrFUeOQUCdW4yNYNGtgOQQ37xGP86VN1gm6cnuRYJL++",
+	"6J/0LNntDlfEYE3etkBtsnao0mtqMsYW/ppurjru4GnswT0TauGbqRca1oebVGGpphFLiUySkoJ4CdyL",
+	"EMYrEafP9vjZGs270GrTwME9RMztr1RjGu2W73oJa2ukJ4oM0vjgggvdHCBDr1kZiSJ6kOsv4oTpUdiD",
+	"L4xBco2/esarXpPm8yJW6GZJIOd+ZxiKcM0fyk99X+KFiatndZkNIzs2RPTYlOlkQyV2cwyKRPs/L0ib",
+	"SECImsJ3plLb8D/2p1wA41mGgQJqCp6KCOnV3Z9XsPHuWecZtKa1f8UGQ/KjuQ7a4LBSlRtgNNC+OHyF",
+	"QXdO2Ku4CScf0hw/DHKYZi2XG9xxIocH1YeKc6dlhFN21tdrHNE+t5Bo1bO1kLltCyBiPl/yxTcbY/8x",
+	"t7AJ/XXchGBeUy+xe9j4vbgGnmU7igJlSi5B47kgVRq5HVMuQzrfeaU+CiWe0D6vLOiNhntnAY2nh2tq",
+	"UPiSgabAUYzfv9wBQrhIcowIwX6q9hAYFou06KKEr13piYB2QvwvbGhRefU4OBW9nrXyyvvXH45a/iia",
+	"vcihRa+EEy8kA47U/NzCh7KLI97O8AfSxC30RcnK5c4Tc4QnsyQHZlXCdz+saQMm5Go3nSPmYikps+vw",
+	"IcC1hYSp3FOmL5RaCYwCLJV0FpICT/y+cw727BP+/wDKfd9nLTdIN0SnkKZ9z9zLZUjuUN9Fk+MP/+7B",
+	"SyjMDCHdCIlRmIKFnTLYG3Y/TlaXcjDuVnz42JytzXKfBxF5Rk1qWbJig6GryRixoERRsxV2kcbUUR+j",
+	"QAVfX175iR5g1c+sUtksUIc2O/a5/0GAkRvKBPywPqVUODAyfa/vvYKVV4NrCA++cFFY5lQ7EOL9c8Re",
+	"9O+uv3OmCpIZJYFKLvLlEq01aPgRdJs+H4GEPJQmH0Efj4f5EQ4w82YYy4hebwlce7BbOj6vhTF4G6Mp",
+	"Z7an5dptsCNr7zo3lt0CTlGi9V6DTVVyWhkWAlXm0qAfql20rSLYisaY6hxbHAzUh8B8OAYgq4WQxgJP",
+	"GkL00wWex3e+tE4LnVPbTtlWJN4qespwwzkWSNOERJInSswNu3PI7lqT3RqUN53EWxzfyOG4knbr57fw",
+	"mn9r1VtuS1ezErbP9Bbn30wCJObwLLzCZqNNgCugG8UOEwBNv7dT6ILs3pbPvG4S3CkNC26sYVuRZYyb",
+	"FRW2IJ8b42ytpBtFIde9e9lXlAlGCzkMEDjpGYaDO040r9MkGwiRPqzDbsGzICugLBI7Jph6rAZmfO3W",
+	"1RCHKhvO6wHoOxkQ4c9P2oCOBT1/FOuZW7XBfGQsFQ2GojTlKAtbrki2/DYDM9vjZ3P+2m8PdJV+2+VW",
+	"Gin7Fub+B5n68FSBPfQB2opPcpL9NP+7YxJafLumy9A2TaNsrnC/1Hwperkui7F1J/q72zfSEae40grR",
+	"rYWKt2wN1KBui9z6LnW0mT99zghqxh18x8Nod70x7s1VyFOm1dadhbTanuOlJaoZp2/lwIM3/q1brRts",
+	"MaBzcx24jpoL/h6wNAJkf7hbqAQ8CVJuDWR3jMud54SU1ehdQ10u1yibCR8ncHgj236bNgcpmiHKWF1O",
+	"JnqH2cMlA5/t3UfHPM8tKXWAZJYLNWWDcWM7Rq7+iBbj8+qchk/Z2ufqU4QGXaNzMcIy4DrbBfMxFg74",
+	"R2PHybHDnr6SIH60Uro3rEJjgWUqplZn3Fi2A66bPeWVshCENF1PaYaB5OxdsR+H4gDagrSU1kxnQWm5",
+	"kCHoW7or2Z/Em81v351KDFJjk0JznZ18OJnxjZjd///k6fvTvwEAAP//",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -59,6 +59,7 @@ export type JobPartRow = Schemas["JobPartRow"];
 export type DueTask = Schemas["DueTask"];
 export type BikeDue = Schemas["BikeDue"];
 export type DueRow = Schemas["DueRow"];
+export type DuePage = Schemas["DuePage"];
 export type Floor = Schemas["Floor"];
 export type FloorStint = Schemas["FloorStint"];
 export type FloorJob = Floor["jobs"][number];
@@ -72,13 +73,17 @@ export type DueState = Schemas["DueState"];
 export type Message = Schemas["Message"];
 export type MessageDeed = Schemas["MessageDeed"];
 export type ReceivedMessage = Schemas["ReceivedMessage"];
-export type SecretLink = Schemas["SecretLink"];
+export type LiveLink = Schemas["LiveLink"];
+export type GivenLink = Schemas["GivenLink"];
 export type OwnerPage = Schemas["OwnerPage"];
 export type OwnerReport = Schemas["OwnerReport"];
 export type Intervals = Schemas["Intervals"];
 export type Recalls = Schemas["Recalls"];
 export type TaskSetting = Schemas["TaskSetting"];
 export type RideFile = Schemas["RideFile"];
+export type RideQuestion = Schemas["RideQuestion"];
+export type RideRow = Schemas["RideRow"];
+export type BrokenEntry = Schemas["BrokenEntry"];
 export type PassportTaken = Schemas["PassportTaken"];
 export type TableRead = Schemas["TableRead"];
 export type TableName = Schemas["TableName"];
@@ -120,14 +125,39 @@ export class Problem extends Error {
 
 /** The server could not be reached: nothing is known of whether it heard. */
 export class Unreachable extends Error {
-  constructor() {
-    super("The server cannot be reached. What you typed is kept here.");
+  constructor(says = "The server cannot be reached. What you typed is kept here.") {
+    super(says);
+  }
+}
+
+let underWay: string | undefined;
+
+/** Sends a write under a key: sent again with it, after an answer that was lost, it is still done once. */
+export function withKey<T>(key: string, send: () => T): T {
+  underWay = key;
+  try {
+    return send();
+  } finally {
+    underWay = undefined;
+  }
+}
+
+/** A request that carries the key of the write under way; one that says its own keeps it. */
+class KeyedRequest extends Request {
+  constructor(input: RequestInfo | URL, init?: RequestInit) {
+    super(input, init);
+    if (underWay && this.method !== "GET" && !this.headers.has("Idempotency-Key"))
+      this.headers.set("Idempotency-Key", underWay);
   }
 }
 
 // fetch is looked up at each call: openapi-fetch would keep the one it saw at import, and stubs in
 // tests would be missed.
-export const api = createClient<paths>({ baseUrl: "/api/v1", fetch: (request) => globalThis.fetch(request) });
+export const api = createClient<paths>({
+  baseUrl: "/api/v1",
+  Request: KeyedRequest,
+  fetch: (request) => globalThis.fetch(request),
+});
 
 type Answer<T> = { data?: T; error?: unknown; response: Response };
 
@@ -141,6 +171,8 @@ export async function ask<T>(answer: Promise<Answer<T>>): Promise<T> {
     throw new Unreachable();
   }
   if (got.response.ok) return got.data as T;
+  // The server lives and its database does not answer: as if the server could not be reached.
+  if (isProblem(got.error) && got.error.code === "database-away") throw new Unreachable(got.error.title);
   if (isProblem(got.error)) throw new Problem(got.error);
   // A proxy in front of a server that is down answers in its own words.
   throw new Unreachable();

@@ -352,11 +352,18 @@ export const receivedOptions = queryOptions({
   queryFn: ({ signal }) => ask(api.GET("/gateway/received", { signal })),
 });
 
-export const linkOptions = (kind: "owner" | "calendar-shop" | "calendar-bike", tag: string | undefined) =>
+/** The secret links of a bike that open something, or the shop's. */
+export const linksOptions = (tag: string | undefined) =>
   queryOptions({
-    queryKey: ["links", kind, tag ?? ""],
-    queryFn: ({ signal }) =>
-      ask(api.GET("/links/{kind}", { signal, params: { path: { kind }, query: tag ? { tag } : {} } })),
+    queryKey: ["links", tag ?? ""],
+    queryFn: ({ signal }) => ask(api.GET("/links", { signal, params: { query: tag ? { tag } : {} } })),
+  });
+
+/** The ride files of a bike that wait for answers. */
+export const rideDraftsOptions = (tag: string) =>
+  queryOptions({
+    queryKey: ["bike", tag, "ride-drafts"],
+    queryFn: ({ signal }) => ask(api.GET("/bikes/{tag}/ride-drafts", { signal, params: { path: { tag } } })),
   });
 
 /** A bike as its owner sees it, by the secret of its link. */

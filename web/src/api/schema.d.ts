@@ -131,7 +131,7 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** The tag as a code that a scanner types, or the address of the owner's page */
+        /** The tag as a code that a scanner types */
         get: operations["getTagCode"];
         put?: never;
         post?: never;
@@ -1302,9 +1302,49 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Read a ride file, GPX, FIT or CSV, and keep the rides that are right and new */
+        /** Read a ride file, GPX, TCX, FIT or CSV, and keep the rides that are right and new; one with questions waits as a draft */
         post: operations["importRides"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/bikes/{tag}/ride-drafts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        /** The ride files of a bike that wait for answers */
+        get: operations["listRideDrafts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/ride-drafts/{draft}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                draft: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Answer questions of a ride file; without answers it says what is open. Once all are answered its rides are kept */
+        post: operations["answerRides"];
+        /** Throw a ride file away that waits for answers */
+        delete: operations["dropRides"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1534,24 +1574,36 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/links/{kind}": {
+    "/links": {
         parameters: {
-            query?: {
-                /** @description Of the bike; none for the shop's */
-                tag?: string;
-            };
+            query?: never;
             header?: never;
-            path: {
-                kind: "owner" | "calendar-shop" | "calendar-bike";
-            };
+            path?: never;
             cookie?: never;
         };
-        /** A secret link; given where there is none */
-        get: operations["getLink"];
+        /** The secret links of a bike that open something, or the shop's */
+        get: operations["listLinks"];
         put?: never;
-        /** Withdraw a secret link and give a new one */
-        post: operations["reissueLink"];
+        /** Give a secret link; its address is said this once */
+        post: operations["giveLink"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/links/{link}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Withdraw a secret link; it opens nothing from then on */
+        delete: operations["withdrawLink"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2678,6 +2730,8 @@ export interface components {
              */
             strikes?: string;
             reason?: string;
+            /** @description What is wrong with an entry that cannot be read and counts for nothing */
+            broken?: string;
         };
         Struck: {
             /** Format: date-time */
@@ -4270,6 +4324,18 @@ export interface components {
             saved_min: number;
             /** Format: date */
             needed_on?: string;
+            /** @description Entries of its record that cannot be read and count for nothing */
+            broken?: components["schemas"]["BrokenEntry"][];
+        };
+        BrokenEntry: {
+            /** Format: uuid */
+            id: string;
+            kind: string;
+            /** Format: date-time */
+            happened_at: string;
+            by: string;
+            /** @description What is wrong with it */
+            says: string;
         };
         DueRow: {
             tag: string;
@@ -4297,6 +4363,11 @@ export interface components {
             day: string;
             rows: components["schemas"]["DueRow"][];
             next?: string;
+            /** @description Bikes with entries that cannot be read and count for nothing; on the first page */
+            broken?: {
+                tag: string;
+                entries: components["schemas"]["BrokenEntry"][];
+            }[];
         };
         /** @enum {string} */
         MessageState: "" | "draft" | "queued" | "delivered" | "not-reached" | "withdrawn";
@@ -4320,18 +4391,56 @@ export interface components {
                 understood: string;
                 faults: components["schemas"]["FieldFault"][];
             }[];
+            /** @description Rows; of many the first are shown, and the first that are wrong */
+            total: number;
             /** @description Rows with something wrong */
             wrong: number;
             written: number;
+            /** @description How the file's text is written, as far as that can be told */
+            encoding: string;
+            /** @description What stands between its cells */
+            separator: string;
         };
         RideFile: {
             name: string;
+            /** @description Where there are questions: what would be kept */
             kept: components["schemas"]["RideRow"][];
+            /** @description That were there already */
             repeated: components["schemas"]["RideRow"][];
+            /** @description Left out, as was answered */
+            left: components["schemas"]["RideRow"][];
+            /** @description The first hundred */
             wrong: {
                 line?: number;
                 message: string;
             }[];
+            wrong_count: number;
+            /**
+             * Format: uuid
+             * @description It waits for answers under this id; nothing of it is kept
+             */
+            draft?: string;
+            questions: components["schemas"]["RideQuestion"][];
+        };
+        RideQuestion: {
+            id: string;
+            /** @enum {string} */
+            code: "encoding" | "date-order" | "overlap";
+            /** @description The likeliest first */
+            choices: string[];
+            /** @description Of the file, to choose by */
+            sample?: string;
+            this?: components["schemas"]["RideRow"];
+            other?: components["schemas"]["RideRow"];
+            /** @description The other is on record */
+            kept?: boolean;
+        };
+        RideDraft: {
+            /** Format: uuid */
+            id: string;
+            name: string;
+            /** Format: date-time */
+            created_at: string;
         };
         RideRow: {
             /** Format: date-time */
@@ -4398,12 +4507,35 @@ export interface components {
             body: string;
             delivered: boolean;
         };
-        SecretLink: {
+        LiveLink: {
+            /** Format: uuid */
+            id: string;
             kind: string;
-            path: string;
-            url: string;
+            /** @description What it was given for */
+            name: string;
             /** Format: date-time */
             created_at: string;
+        };
+        GivenLink: {
+            /** Format: uuid */
+            id: string;
+            kind: string;
+            name: string;
+            /** Format: date-time */
+            created_at: string;
+            /** @description On this server */
+            path: string;
+            url: string;
+            /** @description The address as a drawing for print, SVG */
+            code: string;
+        };
+        NewSecretLink: {
+            /** @enum {string} */
+            kind: "owner" | "calendar-shop" | "calendar-bike";
+            /** @description Of the bike; none for the shop's */
+            tag?: string;
+            /** @description What it is for */
+            name?: string;
         };
         OwnerReport: {
             /** Format: double */
@@ -4827,7 +4959,10 @@ export interface operations {
     changeBike: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 /** @description The bike's tag, with its check letter */
                 tag: components["parameters"]["Tag"];
@@ -4855,7 +4990,10 @@ export interface operations {
     archiveBike: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 /** @description The bike's tag, with its check letter */
                 tag: components["parameters"]["Tag"];
@@ -4907,7 +5045,10 @@ export interface operations {
     setPhoto: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 /** @description The bike's tag, with its check letter */
                 tag: components["parameters"]["Tag"];
@@ -4935,7 +5076,10 @@ export interface operations {
     removePhoto: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 /** @description The bike's tag, with its check letter */
                 tag: components["parameters"]["Tag"];
@@ -4958,9 +5102,7 @@ export interface operations {
     };
     getTagCode: {
         parameters: {
-            query?: {
-                of?: "tag" | "owner";
-            };
+            query?: never;
             header?: never;
             path: {
                 /** @description The bike's tag, with its check letter */
@@ -5274,7 +5416,10 @@ export interface operations {
     promiseJob: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 job: components["parameters"]["JobId"];
             };
@@ -5310,7 +5455,10 @@ export interface operations {
     keepStepFor: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 job: components["parameters"]["JobId"];
                 step: string;
@@ -5418,7 +5566,10 @@ export interface operations {
     changeArrival: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 job: components["parameters"]["JobId"];
             };
@@ -5468,7 +5619,10 @@ export interface operations {
     planJob: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 job: components["parameters"]["JobId"];
             };
@@ -5556,7 +5710,10 @@ export interface operations {
     resolveFinding: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 job: components["parameters"]["JobId"];
                 finding: string;
@@ -5644,7 +5801,10 @@ export interface operations {
     addJobPhoto: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 job: components["parameters"]["JobId"];
             };
@@ -5696,7 +5856,10 @@ export interface operations {
     handBack: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 job: components["parameters"]["JobId"];
             };
@@ -5723,7 +5886,10 @@ export interface operations {
     cancelJob: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 job: components["parameters"]["JobId"];
             };
@@ -5899,7 +6065,10 @@ export interface operations {
     changeMaterial: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 material: string;
             };
@@ -6152,7 +6321,10 @@ export interface operations {
     changeStock: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 item: components["parameters"]["StockItemId"];
             };
@@ -6179,7 +6351,10 @@ export interface operations {
     retireStock: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 item: components["parameters"]["StockItemId"];
             };
@@ -6405,7 +6580,10 @@ export interface operations {
     changeCustomer: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 customer: components["parameters"]["CustomerId"];
             };
@@ -6432,7 +6610,10 @@ export interface operations {
     archiveCustomer: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 customer: components["parameters"]["CustomerId"];
             };
@@ -6533,7 +6714,10 @@ export interface operations {
     changeInstrument: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 instrument: components["parameters"]["InstrumentId"];
             };
@@ -6560,7 +6744,10 @@ export interface operations {
     retireInstrument: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 instrument: components["parameters"]["InstrumentId"];
             };
@@ -6665,7 +6852,10 @@ export interface operations {
     changeRules: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path?: never;
             cookie?: never;
         };
@@ -6932,7 +7122,10 @@ export interface operations {
                 /** @description Of the file */
                 name: string;
             };
-            header?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 /** @description The bike's tag, with its check letter */
                 tag: components["parameters"]["Tag"];
@@ -6953,6 +7146,89 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["RideFile"];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listRideDrafts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The newest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RideDraft"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    answerRides: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                draft: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** @description By the question's id */
+                    answers: {
+                        [key: string]: string;
+                    };
+                };
+            };
+        };
+        responses: {
+            /** @description What became of it */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RideFile"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    dropRides: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                draft: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Thrown away */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };
@@ -6987,7 +7263,10 @@ export interface operations {
                 /** @description Whose a bike is that is not here yet */
                 customer?: string;
             };
-            header?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path?: never;
             cookie?: never;
         };
@@ -7035,7 +7314,10 @@ export interface operations {
     eraseCustomer: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 customer: components["parameters"]["CustomerId"];
             };
@@ -7045,6 +7327,8 @@ export interface operations {
             content: {
                 "application/json": {
                     version: number;
+                    /** @description The pictures of their bikes and jobs too */
+                    photos?: boolean;
                 };
             };
         };
@@ -7090,7 +7374,10 @@ export interface operations {
                 /** @description False only says what would become of it */
                 write: boolean;
             };
-            header?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 table: components["schemas"]["TableName"];
             };
@@ -7141,7 +7428,10 @@ export interface operations {
     decideReport: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 report: string;
             };
@@ -7169,7 +7459,10 @@ export interface operations {
     draftRecall: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 /** @description The bike's tag, with its check letter */
                 tag: components["parameters"]["Tag"];
@@ -7214,7 +7507,10 @@ export interface operations {
     doMessage: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 message: string;
             };
@@ -7262,7 +7558,10 @@ export interface operations {
     replyToMessage: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path?: never;
             cookie?: never;
         };
@@ -7289,54 +7588,78 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    getLink: {
+    listLinks: {
         parameters: {
             query?: {
                 /** @description Of the bike; none for the shop's */
                 tag?: string;
             };
             header?: never;
-            path: {
-                kind: "owner" | "calendar-shop" | "calendar-bike";
-            };
+            path?: never;
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description The link */
+            /** @description The newest first; no address is said again */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SecretLink"];
+                    "application/json": components["schemas"]["LiveLink"][];
                 };
             };
             default: components["responses"]["Problem"];
         };
     };
-    reissueLink: {
+    giveLink: {
         parameters: {
-            query?: {
-                /** @description Of the bike; none for the shop's */
-                tag?: string;
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
-            header?: never;
-            path: {
-                kind: "owner" | "calendar-shop" | "calendar-bike";
-            };
+            path?: never;
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSecretLink"];
+            };
+        };
         responses: {
-            /** @description The new one */
+            /** @description The link with its address */
             201: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SecretLink"];
+                    "application/json": components["schemas"]["GivenLink"];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    withdrawLink: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                link: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Withdrawn */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };
@@ -7367,7 +7690,10 @@ export interface operations {
     tellShop: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 token: string;
             };

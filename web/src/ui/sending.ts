@@ -1,5 +1,5 @@
 import { useMutation, useMutationState, useQueryClient } from "@tanstack/react-query";
-import { deedKey, Problem, Unreachable } from "../api/client";
+import { deedKey, Problem, Unreachable, withKey } from "../api/client";
 
 /**
  * A deed that is written once, however often it is sent: it keeps its key until it is answered, is
@@ -14,7 +14,7 @@ export function useDeed<In, Out>(
   const client = useQueryClient();
   return useMutation({
     mutationKey: ["deed"],
-    mutationFn: ({ input, key }: { input: In; key: string }) => send(input, key),
+    mutationFn: ({ input, key }: { input: In; key: string }) => withKey(key, () => send(input, key)),
     networkMode: "always", // whether the server is there is seen by asking it
     retry: (_, e) => e instanceof Unreachable,
     retryDelay: (n) => Math.min(500 * 2 ** n, 5000),

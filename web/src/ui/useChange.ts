@@ -1,14 +1,21 @@
 import { useMutation } from "@tanstack/react-query";
-import { Unreachable } from "../api/client";
+import { useRef } from "react";
+import { deedKey, Unreachable, withKey } from "../api/client";
 
-/** A change over the version that was seen: sent again while the server cannot be reached; told of when it is done. */
+/**
+ * A change over the version that was seen: sent again with its key while the server cannot be reached, so that it is
+ * done once; told of when it is done.
+ */
 export function useChange<In, Out>(send: (input: In) => Promise<Out>, done: (out: Out) => void) {
+  const keys = useRef(new Map<In, string>());
   return useMutation({
     mutationKey: ["deed"],
-    mutationFn: send,
+    mutationFn: (input: In) => withKey(keys.current.get(input) ?? deedKey(), () => send(input)),
     networkMode: "always",
     retry: (_, e) => e instanceof Unreachable,
     retryDelay: (n) => Math.min(500 * 2 ** n, 5000),
+    onMutate: (input) => void keys.current.set(input, deedKey()),
+    onSettled: (_, __, input) => void keys.current.delete(input),
     onSuccess: done,
   });
 }

@@ -186,7 +186,7 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
       <Section title="The bike">
         {text("make", "Make")}
         {text("model", "Model")}
-        {text("colour", "Colour", { max: 60 })}
+        {text("colour", "Colour", { max: 80 })}
         {text("frame_number", "Frame number", { max: 60 })}
         {pick("kind", "Kind", bikeKindWords)}
         {pick("brakes", "Brakes", { rim: "rim", disc: "disc", drum: "drum", coaster: "coaster" })}

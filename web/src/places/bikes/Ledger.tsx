@@ -111,6 +111,12 @@ function Entry({ entry: e, arrived, open, toggle, strike }: EntryProps) {
       {open && (
         <div className="flex flex-col gap-2 bg-base-200 px-4 py-3 text-[14px]">
           {m && <MeasurementDetail m={m} />}
+          {e.broken !== undefined && (
+            <p>
+              What is wrong: {e.broken}. It came with a passport from another shop, or from an older version. Nothing is
+              worked out from it; void it and note what really happened.
+            </p>
+          )}
           {e.kind === "replacement" && (
             <p>Checked: {(e.checks ?? []).map((c) => checkWords[c].name.toLowerCase()).join(", ")}.</p>
           )}
@@ -137,11 +143,18 @@ function Entry({ entry: e, arrived, open, toggle, strike }: EntryProps) {
 
 const canBeStruck = (e: LedgerEntry) =>
   !e.struck &&
-  ["measurement", "odometer", "chain-fitted", "chain-opened", "part-fitted", "replacement", "ride"].includes(e.kind);
+  ((e.broken !== undefined && e.kind !== "strike-out") ||
+    ["measurement", "odometer", "chain-fitted", "chain-opened", "part-fitted", "replacement", "ride"].includes(e.kind));
 
 function EntryLine({ entry: e }: { entry: LedgerEntry }) {
   const d = useDistance();
   const title = useTaskTitle();
+  if (e.broken !== undefined)
+    return (
+      <Standing entry={e}>
+        <span className="font-semibold text-error">This entry cannot be read and does not count</span>
+      </Standing>
+    );
   switch (e.kind) {
     case "bike-added":
       return <>Came into care, tag given</>;
@@ -245,7 +258,12 @@ function EntryLine({ entry: e }: { entry: LedgerEntry }) {
     case "message":
       return <>Message to the owner: {messageWords[(e.became ?? "") as keyof typeof messageWords]?.toLowerCase()}</>;
     case "link":
-      return <>Secret link given anew; the old one opens nothing</>;
+      return (
+        <>
+          Secret link {e.became === "withdrawn" ? "withdrawn" : "made"}
+          {e.what && `: ${e.what}`}
+        </>
+      );
     case "owner-report":
       return <>What the owner told: {e.became === "confirmed" ? "taken into the record" : "set aside"}</>;
     case "passport":

@@ -1,8 +1,10 @@
-import { useQueryClient } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { type DragEvent, useRef, useState } from "react";
-import { api, ask, deedKey, type RideFile } from "../../api/client";
+import { api, ask, deedKey, type RideFile, withKey } from "../../api/client";
+import { rideDraftsOptions } from "../../api/queries";
 import { useDistance } from "../../ui/distance";
 import { shortDay } from "../../ui/format";
+import { RideQuestions } from "./RideQuestions";
 
 type Outcome = { id: string } & (RideFile | { name: string; failed: string });
 
@@ -21,12 +23,14 @@ export function Rides({ tag }: { tag: string }) {
       let one: Outcome;
       try {
         const became = await ask(
-          api.POST("/bikes/{tag}/rides", {
-            params: { path: { tag }, query: { name: file.name } },
-            headers: { "Content-Type": "application/octet-stream" },
-            body: file as unknown as string, // the contract's word for bytes
-            bodySerializer: (b) => b,
-          }),
+          withKey(id, () =>
+            api.POST("/bikes/{tag}/rides", {
+              params: { path: { tag }, query: { name: file.name } },
+              headers: { "Content-Type": "application/octet-stream" },
+              body: file as unknown as string, // the contract's word for bytes
+              bodySerializer: (b) => b,
+            }),
+          ),
         );
         one = { id, ...became };
       } catch (e) {
@@ -37,6 +41,20 @@ export function Rides({ tag }: { tag: string }) {
     setBusy("");
     void client.invalidateQueries({ queryKey: ["bike", tag] });
     void client.invalidateQueries({ queryKey: ["due"] });
+  };
+  const became = (id: string, after: RideFile | null) => {
+    setOutcomes((all) => all.flatMap((o) => (o.id !== id ? [o] : after ? [{ id, ...after }] : [])));
+    void client.invalidateQueries({ queryKey: ["bike", tag] });
+    void client.invalidateQueries({ queryKey: ["due"] });
+  };
+  // Files that somebody left with open questions, here or on another device.
+  const open = useQuery(rideDraftsOptions(tag)).data ?? [];
+  const shown = new Set(outcomes.map((o) => ("failed" in o ? "" : o.draft)));
+  const resume = async (draft: string) => {
+    const after = await ask(
+      api.POST("/ride-drafts/{draft}", { params: { path: { draft } }, body: { answers: {} } }),
+    ).catch((e: unknown) => ({ name: "", failed: e instanceof Error ? e.message : "It could not be read." }));
+    setOutcomes((all) => [...all, { id: deedKey(), ...after }]);
   };
   const drop = (e: DragEvent) => {
     e.preventDefault();
@@ -56,7 +74,7 @@ export function Rides({ tag }: { tag: string }) {
     >
       <h2 className="text-lg">Rides</h2>
       <p className="text-[14px] text-quiet">
-        Drop GPX, FIT or CSV files here. Each ride counts by the weather of its day (simulated), once.
+        Drop GPX, TCX, FIT or CSV files here. Each ride counts by the weather of its day (simulated), once.
       </p>
       <button
         type="button"
@@ -71,7 +89,7 @@ export function Rides({ tag }: { tag: string }) {
         name="rides"
         type="file"
         multiple
-        accept=".gpx,.fit,.csv"
+        accept=".gpx,.tcx,.fit,.csv,.txt"
         className="hidden"
         aria-label="Ride files"
         onChange={(e) => {
@@ -79,12 +97,30 @@ export function Rides({ tag }: { tag: string }) {
           e.target.value = "";
         }}
       />
+      {open
+        .filter((d) => !shown.has(d.id))
+        .map((d) => (
+          <p key={d.id} className="flex flex-wrap items-center gap-2 text-[14px]" data-testid="ride-draft">
+            <span className="grow wrap-anywhere">
+              <b>{d.name}</b> waits for answers since {shortDay(d.created_at)}.
+            </span>
+            <button type="button" className="deed-plain" onClick={() => void resume(d.id)}>
+              Continue
+            </button>
+          </p>
+        ))}
       {outcomes.length > 0 && (
         <ul aria-live="polite">
           {outcomes.map((o) => (
             <li key={o.id} data-testid="ride-file" className="border-t border-base-300 py-2 text-[14px] wrap-anywhere">
               <b>{o.name}</b>
-              {"failed" in o ? <p className="font-semibold text-error">{o.failed}</p> : <Became file={o} />}
+              {"failed" in o ? (
+                <p className="font-semibold text-error">{o.failed}</p>
+              ) : o.draft ? (
+                <RideQuestions file={o} became={(after) => became(o.id, after)} />
+              ) : (
+                <Became file={o} />
+              )}
             </li>
           ))}
         </ul>
@@ -93,6 +129,7 @@ export function Rides({ tag }: { tag: string }) {
   );
 }
 
+/** What became of a file: what was kept, what was there, what was left out, and what is wrong. */
 function Became({ file }: { file: RideFile }) {
   const d = useDistance();
   return (
@@ -109,12 +146,20 @@ function Became({ file }: { file: RideFile }) {
           There already: {shortDay(r.started_at)}, {d.of(r.km).toFixed(1)} {d.unit}
         </p>
       ))}
+      {file.left.map((r) => (
+        <p key={r.started_at} className="text-quiet">
+          Left out: {shortDay(r.started_at)}, {d.of(r.km).toFixed(1)} {d.unit}
+        </p>
+      ))}
       {file.wrong.map((w) => (
         <p key={`${w.line ?? 0} ${w.message}`} className="font-semibold text-error">
           {w.line ? `Line ${w.line}: ` : ""}
           {w.message}
         </p>
       ))}
+      {file.wrong_count > file.wrong.length && (
+        <p className="font-semibold text-error">… and {file.wrong_count - file.wrong.length} more.</p>
+      )}
     </>
   );
 }

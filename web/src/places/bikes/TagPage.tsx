@@ -1,10 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "react-router";
-import type { Bike } from "../../api/client";
+import { api, ask, type Bike } from "../../api/client";
 import { bikeOptions } from "../../api/queries";
 import { Fetched } from "../../ui/Fetched";
 import { useSession } from "../../ui/frame";
+import { Failure } from "../../ui/parts";
 import { Tag } from "../../ui/Tag";
+import { useChange } from "../../ui/useChange";
 import { bikeName } from "../../ui/words";
 
 /** The tag for the bike, on paper: cut out, laminated, tied to the frame. */
@@ -20,16 +22,27 @@ export function TagPage() {
 
 function Shown({ bike }: { bike: Bike }) {
   const shop = useSession().shop;
+  // A code is printed once: each print gives a link of its own, and ends none that hangs on a bike already.
+  const link = useChange(
+    () => ask(api.POST("/links", { body: { kind: "owner", tag: bike.tag, name: "Tag" } })),
+    () => {},
+  );
   return (
     <div className="flex flex-col items-center gap-5 p-6">
       <div className="no-print flex w-full max-w-md flex-wrap gap-3">
         <button type="button" className="deed-main" onClick={() => window.print()}>
           Print
         </button>
+        {!link.data && (
+          <button type="button" className="deed-plain" disabled={link.isPending} onClick={() => link.mutate(undefined)}>
+            {link.isPending ? "Making…" : "Add the code for the customer"}
+          </button>
+        )}
         <Link to={`/bikes/${bike.tag}`} className="deed-plain">
           Back to the bike
         </Link>
       </div>
+      {link.isError && <Failure error={link.error} />}
       {/* On paper it is black on white at its true size, 85 by 40 mm, whatever the theme. */}
       <section
         aria-label="The tag"
@@ -44,10 +57,18 @@ function Shown({ bike }: { bike: Bike }) {
       </section>
       {/* The back of it, or a card for the owner. */}
       <section
-        aria-label="For its owner"
+        aria-label="For the customer"
         className="flex h-[40mm] w-[85mm] items-center gap-[3mm] rounded-[3mm] border border-dashed border-[#1b1a19] bg-white p-[3mm] text-[#1b1a19]"
       >
-        <img src={`/api/v1/bikes/${bike.tag}/qr?of=owner`} alt="Code of the owner's page" className="h-full" />
+        {link.data ? (
+          <img
+            src={`data:image/svg+xml,${encodeURIComponent(link.data.code)}`}
+            alt="Code of the customer's page"
+            className="h-full"
+          />
+        ) : (
+          <span className="aspect-square h-full border border-dashed border-[#1b1a19]" />
+        )}
         <p className="text-[11px] leading-snug">
           <b className="block text-[13px]">{shop.name}</b>
           How worn it is, what was done, what comes next: point a phone's camera at this.
@@ -55,7 +76,8 @@ function Shown({ bike }: { bike: Bike }) {
       </section>
       <p className="no-print max-w-md text-quiet">
         The last letter checks the number: a mistyped tag is refused and never opens another bike. No owner's name is
-        printed. The second code opens the owner's page; when that link is withdrawn, print it anew.
+        printed. The second code opens the customer's page. Each print gets a link of its own, listed at the bike, where
+        it can be withdrawn.
       </p>
     </div>
   );

@@ -129,12 +129,13 @@ function Shown({ customer: c, bikes }: { customer: Customer; bikes: BikeRow[] })
 function Erasing({ customer: c, close }: { customer: Customer; close: () => void }) {
   const client = useQueryClient();
   const [sure, setSure] = useState(false);
+  const [photos, setPhotos] = useState(false);
   const erase = useChange(
     () =>
       ask(
         api.POST("/customers/{customer}/erase", {
           params: { path: { customer: c.id } },
-          body: { version: c.version },
+          body: { version: c.version, photos },
         }),
       ),
     () => {
@@ -155,6 +156,9 @@ function Erasing({ customer: c, close }: { customer: Customer; close: () => void
         Name, addresses, notes, what they said in their own words and what they were told are erased, and the links to
         their bikes withdrawn. The bikes' technical records stay. This cannot be taken back.
       </p>
+      <Tick on={photos} set={setPhotos}>
+        Photos of their bikes and jobs too
+      </Tick>
       <Tick on={sure} set={setSure}>
         The owner asked for it
       </Tick>

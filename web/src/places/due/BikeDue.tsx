@@ -8,8 +8,8 @@ import { dayAndTime } from "../../ui/format";
 import { Failure, Field, Tick, Waiting } from "../../ui/parts";
 import { deed, faultAt, useDeed } from "../../ui/sending";
 import { useChange } from "../../ui/useChange";
-import { CalendarLink } from "./CalendarLink";
 import { eventName, reported, titleOf } from "./due";
+import { SecretLinks } from "./SecretLinks";
 import { TaskLine } from "./TaskLine";
 
 /** What a bike needs, most urgent first, with why; what was done and what happened is noted here. */
@@ -40,6 +40,13 @@ export function BikeDue({ bike }: { bike: Bike }) {
       {d.visit.length > 1 && d.saved_min > 0 && (
         <p className="px-4 text-[14px] text-quiet">
           {d.visit.length} things in one visit save {d.saved_min} min.
+        </p>
+      )}
+      {(d.broken ?? []).length > 0 && (
+        <p role="alert" className="mx-4 mt-2 border-l-4 border-error bg-base-200 px-3 py-2 text-[14px]">
+          {d.broken?.length === 1 ? "One entry" : `${d.broken?.length} entries`} of this bike's history cannot be read
+          and {d.broken?.length === 1 ? "does" : "do"} not count. They stand in the history below, where they can be
+          struck out.
         </p>
       )}
       {d.needed_on && (
@@ -75,8 +82,8 @@ export function BikeDue({ bike }: { bike: Bike }) {
         )}
       </div>
       <div className="flex flex-wrap gap-2 border-t border-base-300 px-4 py-3">
-        <CalendarLink kind="owner" tag={bike.tag} />
-        <CalendarLink kind="calendar-bike" tag={bike.tag} />
+        <SecretLinks kind="owner" tag={bike.tag} />
+        <SecretLinks kind="calendar-bike" tag={bike.tag} />
       </div>
       {shown === "event" && <EventDialog tag={bike.tag} close={() => setShown(null)} />}
       {shown !== null && shown !== "event" && <TaskDialog bike={bike} task={shown} close={() => setShown(null)} />}

@@ -1,7 +1,7 @@
 import { useInfiniteQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
-import { api, ask, type DueRow, type DueState } from "../../api/client";
+import { api, ask, type DuePage, type DueRow, type DueState } from "../../api/client";
 import { dueOptions } from "../../api/queries";
 import { Fetched } from "../../ui/Fetched";
 import { ago } from "../../ui/format";
@@ -9,9 +9,9 @@ import { Plate } from "../../ui/Plate";
 import { Empty, Failure } from "../../ui/parts";
 import { Tag } from "../../ui/Tag";
 import { useChange } from "../../ui/useChange";
-import { CalendarLink } from "./CalendarLink";
 import { DueHead } from "./DueHead";
 import { messageWords } from "./due";
+import { SecretLinks } from "./SecretLinks";
 import { TaskLine } from "./TaskLine";
 
 const sorts = {
@@ -69,8 +69,9 @@ export function DuePlace() {
             {rows[0]?.owner.name ?? "One owner"} only: show every owner
           </Link>
         )}
-        <CalendarLink kind="calendar-shop" />
+        <SecretLinks kind="calendar-shop" />
       </div>
+      <Broken bikes={due.data?.pages[0]?.broken ?? []} />
       <Fetched query={due} what="what is due">
         {(d) =>
           rows.length === 0 ? (
@@ -99,6 +100,33 @@ export function DuePlace() {
         </button>
       )}
     </div>
+  );
+}
+
+/** Bikes with entries that cannot be read: they are listed by the rest of their history, and somebody must look. */
+function Broken({ bikes }: { bikes: NonNullable<DuePage["broken"]> }) {
+  if (bikes.length === 0) return null;
+  return (
+    <section
+      role="alert"
+      aria-label="Entries that cannot be read"
+      className="flex flex-col gap-1 rounded-field border-l-4 border-error bg-base-100 px-4 py-3"
+    >
+      <p>
+        The history of {bikes.length === 1 ? "this bike has an entry" : "these bikes has entries"} that cannot be read
+        and {bikes.length === 1 ? "does" : "do"} not count. Open the bike and strike out what is wrong.
+      </p>
+      <ul className="flex flex-wrap gap-2">
+        {bikes.map((b) => (
+          <li key={b.tag}>
+            <Link to={`/bikes/${b.tag}`} className="flex min-h-(--target) items-center gap-2">
+              <Tag tag={b.tag} size="small" />
+              <span className="text-[14px] text-quiet">{b.entries.length}</span>
+            </Link>
+          </li>
+        ))}
+      </ul>
+    </section>
   );
 }
 

@@ -1,7 +1,6 @@
-import { fireEvent, screen, waitFor } from "@testing-library/react";
-import { expect, it, vi } from "vitest";
-import { Refused, serve, show } from "../../test-kit";
-import { CalendarLink } from "./CalendarLink";
+import { fireEvent, screen } from "@testing-library/react";
+import { expect, it } from "vitest";
+import { serve, show } from "../../test-kit";
 import { GatewayPlace } from "./GatewayPlace";
 
 it("says that the gateway is simulated, shows what went out, and takes an owner off who answers STOP", async () => {
@@ -41,36 +40,4 @@ it("says that the gateway is simulated, shows what went out, and takes an owner 
   received = [];
   show(<GatewayPlace />, "/due/gateway");
   expect(await screen.findByText("The gateway received nothing yet.")).toBeTruthy();
-});
-
-it("shows a secret address, copies it, and gives a new one only when asked twice", async () => {
-  const copied: string[] = [];
-  vi.stubGlobal("navigator", { ...navigator, clipboard: { writeText: async (text: string) => copied.push(text) } });
-  let url = "http://pony/calendar/old.ics";
-  let refuse = true;
-  serve({
-    "GET /links/calendar-shop": () => ({
-      kind: "calendar-shop",
-      path: "/calendar/x.ics",
-      url,
-      created_at: "2026-03-03T10:00:00Z",
-    }),
-    "POST /links/calendar-shop": () => {
-      if (refuse) return new Refused(409, "send-again", "Somebody else changed something of this meanwhile.");
-      url = "http://pony/calendar/new.ics";
-      return { kind: "calendar-shop", path: "/calendar/y.ics", url, created_at: "2026-03-04T10:00:00Z" };
-    },
-  });
-  show(<CalendarLink kind="calendar-shop" />);
-  fireEvent.click(screen.getByRole("button", { name: "Calendar feed" }));
-  expect((await screen.findByTestId("secret-link")).textContent).toBe("http://pony/calendar/old.ics");
-  fireEvent.click(screen.getByRole("button", { name: "Copy" }));
-  expect(await screen.findByRole("button", { name: "Copied" })).toBeTruthy();
-  expect(copied).toEqual(["http://pony/calendar/old.ics"]);
-  fireEvent.click(screen.getByRole("button", { name: "Withdraw, give a new one" }));
-  fireEvent.click(screen.getByRole("button", { name: "Yes, the old one opens nothing then" }));
-  expect(await screen.findByText("Somebody else changed something of this meanwhile.")).toBeTruthy();
-  refuse = false;
-  fireEvent.click(screen.getByRole("button", { name: "Yes, the old one opens nothing then" }));
-  await waitFor(() => expect(screen.getByTestId("secret-link").textContent).toBe("http://pony/calendar/new.ics"));
 });

@@ -89,6 +89,11 @@ function Draft({ message: m }: { message: Message }) {
           />
         )}
       </Field>
+      {body.includes("{link}") && (
+        <p className="text-[14px] text-quiet">
+          {"{link}"} becomes the address of the customer's page when it is sent, a new one for each message.
+        </p>
+      )}
       {send.isError && !namesFields(send.error) && <Failure error={send.error} />}
       <div className="flex flex-wrap gap-2">
         <button

@@ -19,7 +19,15 @@ it("shows row by row what was understood, writes nothing while one row is wrong,
         ? [row(2), row(3, { faults: [{ path: "km", code: "wrong-kind", message: "“far” is not a number." }] })]
         : [row(2), row(3)];
       const wrote = asked.filter((a) => a.path === "/tables/odometer").length > 3;
-      return { columns: ["tag", "km"], rows, wrong: wrong ? 1 : 0, written: wrote ? 2 : 0 };
+      return {
+        columns: ["tag", "km"],
+        rows,
+        total: rows.length,
+        wrong: wrong ? 1 : 0,
+        written: wrote ? 2 : 0,
+        encoding: "utf-8",
+        separator: ",",
+      };
     },
     "POST /passports": () => ({ tag: "B-0044-R", new: true, added: 12, known: 0, kept: 1 }),
   });

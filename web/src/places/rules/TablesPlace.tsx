@@ -98,19 +98,24 @@ function TableIn() {
             {r.written > 0
               ? `${r.written} rows are written.`
               : r.wrong > 0
-                ? `${r.wrong} of ${r.rows.length} rows are not right: nothing is written until all are.`
-                : `${r.rows.length} rows are understood. Nothing is written yet.`}
+                ? `${r.wrong} of ${r.total} rows are not right: nothing is written until all are.`
+                : `${r.total} rows are understood. Nothing is written yet.`}
           </p>
-          {r.written === 0 && r.wrong === 0 && r.rows.length > 0 && file && (
+          {r.written === 0 && r.wrong === 0 && r.total > 0 && file && (
             <button
               type="button"
               className="deed-main self-start"
               disabled={read.isPending}
               onClick={() => read.mutate({ from: file, write: true })}
             >
-              Write all {r.rows.length} rows
+              Write all {r.total} rows
             </button>
           )}
+          <p className="text-[14px] text-quiet">
+            Read as {r.encoding} with {separators[r.separator] ?? r.separator} between cells: look whether names are
+            spelled right.
+            {r.rows.length < r.total && ` ${r.rows.length} of ${r.total} rows are shown.`}
+          </p>
           <Preview read={r} />
         </>
       )}
@@ -119,6 +124,8 @@ function TableIn() {
 }
 
 /** Rows with something wrong first; of the others as many as anybody looks at. */
+const separators: Record<string, string> = { ",": "commas", ";": "semicolons", "\t": "tabs" };
+
 function Preview({ read: r }: { read: TableRead }) {
   const rows = [...r.rows].sort((a, b) => Number(b.faults.length > 0) - Number(a.faults.length > 0)).slice(0, 200);
   return (

@@ -1,0 +1,98 @@
+package shop
+
+import (
+	"cmp"
+	"slices"
+	"strings"
+	"unicode/utf8"
+)
+
+// bounds holds single facts against what they may be. It is the one place for whatever comes from the page, in a
+// table, with a passport or from the demo; that the contract says the same is tested.
+type bounds struct {
+	fault func(path, code, format string, args ...any)
+}
+
+// text tidies a text in place.
+func (b bounds) text(path string, text *string, most int) {
+	*text = tidy(*text)
+	if utf8.RuneCountInString(*text) > most {
+		b.fault(path, "too-long", "This is too long: at most %d characters.", most)
+	}
+}
+
+func (b bounds) oneOf(path, value string, choices ...string) {
+	if value != "" && !slices.Contains(choices, value) {
+		b.fault(path, "unknown-value", "%.60q is none of %s.", value, strings.Join(choices, ", "))
+	}
+}
+
+func inRange[T cmp.Ordered](b bounds, path string, value *T, low, high T) {
+	if value != nil && !(*value >= low && *value <= high) {
+		b.fault(path, "out-of-range", "%v is outside %v to %v.", *value, low, high)
+	}
+}
+
+// maxTeethListed is how many sizes a list of sprockets or chainrings may have.
+const maxTeethListed = 14
+
+func (b bounds) teeth(path string, sizes []int) {
+	if len(sizes) > maxTeethListed {
+		b.fault(path, "too-many", "Too many: at most %d.", maxTeethListed)
+		return
+	}
+	for _, n := range sizes {
+		inRange(b, path, &n, 8, 80)
+	}
+}
+
+func checkBikeBounds(f *BikeFacts, fault func(path, code, format string, args ...any)) {
+	b := bounds{fault}
+	b.text("make", &f.Make, 80)
+	b.text("model", &f.Model, 80)
+	b.text("colour", &f.Colour, 80)
+	b.text("frame_number", &f.FrameNumber, 60)
+	b.text("limit_reason", &f.LimitReason, 300)
+	b.text("needed_for", &f.NeededFor, 120)
+	b.text("notes", &f.Notes, maxText)
+	b.oneOf("kind", f.Kind, "everyday", "road", "gravel", "trail", "cargo", "child-carrying", "hub-gear", "fixed-gear")
+	b.oneOf("drivetrain_kind", f.DrivetrainKind, "derailleur", "single-speed", "hub-gear")
+	b.oneOf("brakes", f.Brakes, "rim", "disc", "drum", "coaster")
+	b.oneOf("motor", f.Motor, "none", "hub", "mid")
+	b.oneOf("lubricant", f.Lubricant, "wet-oil", "dry-oil", "all-weather", "drip-wax", "immersion-wax", "factory-grease")
+	b.oneOf("care", f.Care, "neglected", "now-and-then", "oil", "drip-wax", "immersion-wax")
+	b.oneOf("limit_source", f.LimitSource, "bike", "maker")
+	b.oneOf("wear_school", f.WearSchool, "protect", "half", "three-quarter", "run-out")
+	inRange(b, "sprocket_count", f.SprocketCount, 1, 14)
+	inRange(b, "capacity_teeth", f.CapacityTeeth, 1, 100)
+	inRange(b, "chain_links", f.ChainLinks, 30, 300)
+	inRange(b, "chainstay_mm", f.ChainstayMM, 200, 1500)
+	inRange(b, "chainstay_growth_mm", f.ChainstayGrowthMM, 0, 60)
+	inRange(b, "cage_mm", f.CageMM, 30, 150)
+	inRange(b, "weekly_km", f.WeeklyKM, 0, 3000)
+	inRange(b, "limit_pct", f.LimitPct, 0.1, 3)
+	inRange(b, "together_pct", f.TogetherPct, 0.1, 3)
+	b.teeth("sprocket_teeth", f.SprocketTeeth)
+	b.teeth("ring_teeth", f.RingTeeth)
+	if f.Mix != nil {
+		for path, share := range map[string]float64{"fair": f.Mix.Fair, "dusty": f.Mix.Dusty, "wet": f.Mix.Wet, "mud": f.Mix.Mud, "salt": f.Mix.Salt} {
+			inRange(b, "mix."+path, &share, 0, 1)
+		}
+	}
+	if len(f.Tasks) > 100 {
+		fault("tasks", "too-many", "Too many: at most 100.")
+	}
+	for code, t := range f.Tasks {
+		if utf8.RuneCountInString(t.Reason) > 300 {
+			fault("tasks."+cut(code, 60)+".reason", "too-long", "This is too long: at most 300 characters.")
+		}
+	}
+}
+
+func (b bounds) customer(f *CustomerFacts) {
+	b.text("name", &f.Name, 120)
+	b.text("phone", &f.Phone, 40)
+	b.text("email", &f.Email, 200)
+	b.text("notes", &f.Notes, maxText)
+	b.oneOf("contact_way", f.ContactWay, "message", "mail", "none")
+}

@@ -1,0 +1,92 @@
+package store
+
+import (
+	"context"
+	"time"
+
+	"github.com/google/uuid"
+	"gorm.io/gorm"
+)
+
+// Device is one browser on which somebody signed in; it keeps a cookie of which we keep the hash.
+type Device struct {
+	ID         uuid.UUID
+	TokenHash  []byte
+	Name       string
+	CreatedAt  time.Time
+	LastSeenAt time.Time
+}
+
+// Tries are wrong PINs in a row, and when the last was typed.
+type Tries struct {
+	Wrong int        `gorm:"column:wrong_tries"`
+	At    *time.Time `gorm:"column:tried_at"`
+}
+
+// DeviceByToken returns the device that keeps a token, or [ErrNotFound].
+func (t Tx) DeviceByToken(ctx context.Context, tokenHash []byte) (Device, error) {
+	d, err := gorm.G[Device](t.db).Where("token_hash = ?", tokenHash).First(ctx)
+	return d, translate(err, "find device")
+}
+
+// AddDevice begins to know a device.
+func (t Tx) AddDevice(ctx context.Context, d *Device) error {
+	return translate(gorm.G[Device](t.db).Create(ctx, d), "add device")
+}
+
+// SignedIn notes that a person's PIN was right on a device: what was wrong there before is forgotten.
+func (t Tx) SignedIn(ctx context.Context, device, person uuid.UUID, at time.Time) error {
+	err := t.db.WithContext(ctx).Exec(`
+		insert into device_people (device_id, person_id, signed_in_at) values (?, ?, ?)
+		on conflict (device_id, person_id) do update set signed_in_at = excluded.signed_in_at, wrong_tries = 0, tried_at = null`, device, person, at).Error
+	return translate(err, "note who signed in")
+}
+
+// SeenDevice notes what a device is called and that it was seen.
+func (t Tx) SeenDevice(ctx context.Context, id uuid.UUID, name string, at time.Time) error {
+	return translate(t.db.WithContext(ctx).Exec(`update devices set name = ?, last_seen_at = ? where id = ?`, name, at, id).Error, "note device seen")
+}
+
+// LockTriesHere returns the wrong PINs of a person on a device that signed them in before, or [ErrNotFound]
+// where it never did; guesses sent side by side are counted one by one.
+func (t Tx) LockTriesHere(ctx context.Context, device, person uuid.UUID) (Tries, error) {
+	var tries Tries
+	err := t.db.WithContext(ctx).Raw(`select wrong_tries, tried_at from device_people where device_id = ? and person_id = ? for update`, device, person).First(&tries).Error
+	return tries, translate(err, "load tries")
+}
+
+// LockTriesFrom returns the wrong PINs from an address on devices on which nobody ever signed in.
+func (t Tx) LockTriesFrom(ctx context.Context, address string, now time.Time) (Tries, error) {
+	var tries Tries
+	if err := t.db.WithContext(ctx).Exec(`insert into stranger_tries (address, tried_at) values (?, ?) on conflict do nothing`, address, now).Error; err != nil {
+		return tries, translate(err, "begin tries")
+	}
+	err := t.db.WithContext(ctx).Raw(`select wrong_tries, tried_at from stranger_tries where address = ? for update`, address).First(&tries).Error
+	return tries, translate(err, "load tries")
+}
+
+// SetTriesHere keeps the wrong PINs of a person on a device.
+func (t Tx) SetTriesHere(ctx context.Context, device, person uuid.UUID, tries Tries) error {
+	err := t.db.WithContext(ctx).Exec(`update device_people set wrong_tries = ?, tried_at = ? where device_id = ? and person_id = ?`, tries.Wrong, tries.At, device, person).Error
+	return translate(err, "note tries")
+}
+
+// SetTriesFrom keeps the wrong PINs from an address.
+func (t Tx) SetTriesFrom(ctx context.Context, address string, tries Tries) error {
+	err := t.db.WithContext(ctx).Exec(`update stranger_tries set wrong_tries = ?, tried_at = ? where address = ?`, tries.Wrong, tries.At, address).Error
+	return translate(err, "note tries")
+}
+
+// SetTriesOf keeps the wrong PINs of a person on devices new to them.
+func (t Tx) SetTriesOf(ctx context.Context, person uuid.UUID, tries Tries) error {
+	err := t.db.WithContext(ctx).Exec(`update people set wrong_tries = ?, tried_at = ? where id = ?`, tries.Wrong, tries.At, person).Error
+	return translate(err, "note tries")
+}
+
+// ForgetSessions removes sessions not used since idle, and tries from addresses not heard of since then.
+func (t Tx) ForgetSessions(ctx context.Context, idle time.Time) error {
+	if err := t.db.WithContext(ctx).Exec(`delete from sessions where last_seen_at < ?`, idle).Error; err != nil {
+		return translate(err, "remove sessions that ended")
+	}
+	return translate(t.db.WithContext(ctx).Exec(`delete from stranger_tries where tried_at < ?`, idle).Error, "forget tries")
+}
