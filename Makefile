@@ -7,7 +7,7 @@ export CGO_ENABLED := 0
 web_sources := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts web/package-lock.json
 staticcheck := go tool -modfile=tools/go.mod staticcheck
 
-.PHONY: help demo demo-reset test stop build generate check-generated lint shots bench count calibration setup setup-test
+.PHONY: help demo demo-reset test stop build generate check-generated lint shots bench count calibration torture fuzz faults setup setup-test
 
 help: ## say what there is
 	@awk -F ':.*## ' '/^[a-z-]+:.*## / { printf "  make %-16s %s\n", $$1, $$2 }' $(MAKEFILE_LIST)
@@ -63,6 +63,17 @@ shots: setup-test build ## take the pictures in docs/screenshots from the demo s
 bench: setup build ## measure what is asked to be fast
 	go test -run '^$$' -bench . -benchmem ./core/... ./internal/...
 	@bin/pony bigshop --state .local/bench --out docs/bench.md; bin/pony stop --state .local/bench; cat docs/bench.md
+
+torture: setup-test build ## kill servers and the database fifty times each while eight writers write, and judge the history
+	@trap 'bin/pony stop --tests' EXIT; PONY_TORTURE=50 go test -count=1 -v -timeout 60m -run '^TestTorture' ./e2e
+
+fuzz: setup-test ## feed each parser of foreign bytes for a minute with what nobody thought of
+	@trap 'bin/pony stop --tests' EXIT; for target in $$(grep -rhoE '^func Fuzz[A-Za-z]+' --include=*_test.go core internal | sed 's/func //'); do \
+	package=$$(grep -rlE "^func $$target\(" --include=*_test.go core internal | xargs dirname); \
+	echo "== $$target in $$package"; go test -run '^$$' -fuzz "^$$target$$" -fuzztime 60s ./$$package; done
+
+faults: setup-test ## replay what was found wrong and print what is answered now: docs/faults.md
+	@trap 'bin/pony stop --tests' EXIT; PONY_FAULTS=print go test -count=1 -v -run '^TestFaults$$' ./internal/httpapi | grep -E '^ *(row|[A-C][0-9])' 
 
 calibration: setup build ## hold the forecast against simulated chains: docs/calibration.md
 	@bin/pony calibration | tee docs/calibration.md

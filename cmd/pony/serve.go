@@ -35,6 +35,14 @@ func serveCommand() *cli.Command {
 			&cli.Float64Flag{Name: "gateway-fails", Value: gatewayFails, Usage: "share of messages that the simulated gateway does not take, 0 to 1"}},
 		Action: func(ctx context.Context, cmd *cli.Command) error {
 			s, err := openStore(ctx, cmd, "shop")
+			for store.IsAway(err) && ctx.Err() == nil { // it comes up with the machine, and perhaps after us
+				slog.Warn("the database cannot be reached yet", "err", err)
+				select {
+				case <-time.After(time.Second):
+				case <-ctx.Done():
+				}
+				s, err = openStore(ctx, cmd, "shop")
+			}
 			if err != nil {
 				return err
 			}

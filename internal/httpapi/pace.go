@@ -15,7 +15,7 @@ type pace struct {
 
 var (
 	fastest = pace{5 * time.Second}  // what answers at once or not at all
-	usual   = pace{15 * time.Second} // everything else
+	usual   = pace{10 * time.Second} // everything else
 	slow    = pace{time.Minute}      // files, both ways
 	endless = pace{}
 )

@@ -177,7 +177,7 @@ func (s *Service) ReplaceChain(ctx context.Context, who Actor, tagText string, r
 		}
 	}
 	entry, err := once(ctx, s, who, "replace-chain "+tagText, r, func(ctx context.Context, tx store.Tx) (LedgerEntry, error) {
-		bike, err := bikeInCare(ctx, tx, tagText)
+		bike, err := lockedBike(ctx, tx, tagText)
 		if err != nil {
 			return LedgerEntry{}, err
 		}
@@ -471,7 +471,7 @@ type Opening struct {
 func (s *Service) OpenChain(ctx context.Context, who Actor, tagText string, o Opening) (LedgerEntry, error) {
 	o.Why = tidy(o.Why)
 	return once(ctx, s, who, "open-chain "+tagText, o, func(ctx context.Context, tx store.Tx) (LedgerEntry, error) {
-		bike, err := bikeInCare(ctx, tx, tagText)
+		bike, err := lockedBike(ctx, tx, tagText)
 		if err != nil {
 			return LedgerEntry{}, err
 		}
@@ -479,7 +479,12 @@ func (s *Service) OpenChain(ctx context.Context, who Actor, tagText string, o Op
 	})
 }
 
+// openChain counts an opening. What was counted before decides whether a joining link may close it again, so
+// nobody else writes of the bike meanwhile.
 func (s *Service) openChain(ctx context.Context, tx store.Tx, who Actor, bike store.Bike, o Opening) (LedgerEntry, error) {
+	if err := tx.LockBike(ctx, bike.ID); err != nil {
+		return LedgerEntry{}, err
+	}
 	h, err := loadHouse(ctx, tx)
 	if err != nil {
 		return LedgerEntry{}, err

@@ -83,7 +83,7 @@ func (s *Service) ImportRides(ctx context.Context, who Actor, tagText, name stri
 	}
 	var out RideFile
 	err := onceInto(ctx, s, who, "import-rides "+tagText, fileOf(data), &out, func(ctx context.Context, tx store.Tx) error {
-		bike, err := bikeInCare(ctx, tx, tagText)
+		bike, err := lockedBike(ctx, tx, tagText)
 		if err != nil {
 			return err
 		}
@@ -126,6 +126,9 @@ func (s *Service) AnswerRides(ctx context.Context, who Actor, id uuid.UUID, answ
 			return missing("ride file waiting", "draft-not-found")
 		}
 		if err != nil {
+			return err
+		}
+		if err := tx.LockBike(ctx, draft.BikeID); err != nil {
 			return err
 		}
 		bike, err := tx.BikeByID(ctx, draft.BikeID)

@@ -47,7 +47,7 @@ func (s *Service) NoteOdometer(ctx context.Context, who Actor, tagText string, n
 		return LedgerEntry{}, err
 	}
 	return once(ctx, s, who, "note-odometer "+tagText, n, func(ctx context.Context, tx store.Tx) (LedgerEntry, error) {
-		bike, err := bikeInCare(ctx, tx, tagText)
+		bike, err := lockedBike(ctx, tx, tagText)
 		if err != nil {
 			return LedgerEntry{}, err
 		}
@@ -114,7 +114,7 @@ func (s *Service) FitChain(ctx context.Context, who Actor, tagText string, n Cha
 		return LedgerEntry{}, err
 	}
 	return once(ctx, s, who, "fit-chain "+tagText, n, func(ctx context.Context, tx store.Tx) (LedgerEntry, error) {
-		bike, err := bikeInCare(ctx, tx, tagText)
+		bike, err := lockedBike(ctx, tx, tagText)
 		if err != nil {
 			return LedgerEntry{}, err
 		}
@@ -149,6 +149,19 @@ func (s *Service) happened(at *time.Time) (time.Time, error) {
 		return now, invalid(*wrong)
 	}
 	return store.Stamp(*at), nil
+}
+
+// lockedBike is [bikeInCare], and keeps others who lock it too from writing of it until the unit of work ends:
+// what is written turns on what was written before.
+func lockedBike(ctx context.Context, tx store.Tx, tagText string) (store.Bike, error) {
+	bike, err := bikeInCare(ctx, tx, tagText)
+	if err != nil {
+		return bike, err
+	}
+	if err := tx.LockBike(ctx, bike.ID); err != nil {
+		return bike, err
+	}
+	return bikeInCare(ctx, tx, tagText) // as it is now that it is ours
 }
 
 func bikeInCare(ctx context.Context, tx store.Tx, tagText string) (store.Bike, error) {

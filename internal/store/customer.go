@@ -58,7 +58,7 @@ func (t Tx) AddCustomer(ctx context.Context, c *Customer) error {
 func (t Tx) SaveCustomer(ctx context.Context, c *Customer) error {
 	seen := c.Version
 	c.Version++
-	result := t.db.WithContext(ctx).Model(&Customer{}).Where("id = ? and version = ?", c.ID, seen).
+	result := t.db.WithContext(ctx).Model(&Customer{}).Where("id = ? and (version = ? or not ?)", c.ID, seen, versionsHeld).
 		Select("*").Omit("id", "created_at").Updates(c)
 	if err := changed(result, "save customer %s", c.ID); err != nil {
 		return err
