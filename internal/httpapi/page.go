@@ -23,6 +23,10 @@ func page(dist fs.FS) gin.HandlerFunc {
 			return
 		}
 		name := strings.TrimPrefix(p, "/")
+		if strings.HasPrefix(path.Base(p), ".") || strings.Contains(p, "/.") { // what keeps the folder is no part of the page
+			refuse(c, http.StatusNotFound, "not-found", "There is nothing at this address.")
+			return
+		}
 		if st, err := fs.Stat(dist, name); err == nil && !st.IsDir() && name != "index.html" {
 			if strings.HasPrefix(name, "assets/") {
 				c.Header("Cache-Control", "public, max-age=31536000, immutable") // their names change with their content

@@ -176,6 +176,9 @@ func (a *api) signedIn(c *gin.Context) {
 	}
 	who, err := a.Shop.Whose(c.Request.Context(), tokenOf(c.Request))
 	if err != nil {
+		if c.Request.ContentLength != 0 { // the body is not waited for, and so cannot be passed over
+			c.Header("Connection", "close")
+		}
 		fail(c, err)
 		return
 	}

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io"
 	"net/http"
+	"net/url"
 	"os"
 	"strings"
 	"unicode/utf8"
@@ -67,7 +68,7 @@ func (k *contract) find(c *gin.Context) {
 		return
 	}
 	for _, text := range params {
-		if !plainText(text) {
+		if plain, err := url.PathUnescape(text); err != nil || !plainText(plain) {
 			refuse(c, http.StatusNotFound, "not-found", "There is nothing at this address.")
 			return
 		}
@@ -175,6 +176,8 @@ func (f *flattened) add(where string, err error) {
 		}
 		var parse *openapi3filter.ParseError
 		switch {
+		case errors.Is(e.Err, openapi3filter.ErrInvalidRequired), errors.Is(e.Err, openapi3filter.ErrInvalidEmptyValue):
+			one(where, "required", "This is needed.")
 		case e.Err != nil && !errors.As(e.Err, &parse):
 			f.add(where, e.Err)
 		case parse != nil && e.Parameter == nil:

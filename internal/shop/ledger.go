@@ -5,7 +5,9 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"reflect"
 	"slices"
+	"strings"
 	"time"
 
 	"github.com/google/uuid"
@@ -308,7 +310,8 @@ func newLedgerEntry(e store.EntryView) (LedgerEntry, error) {
 			Route string `json:"route"`
 		} `json:"plan"`
 	}
-	if err := json.Unmarshal(e.Body, &body); err != nil {
+	// These are the fields of many kinds; in an entry of another shop's one of them may stand for something else.
+	if err := lenient(e.Body, &body); err != nil {
 		return out, fmt.Errorf("entry %s: %w", e.ID, err)
 	}
 	out.Changed, out.Reason, out.OdometerKM, out.NewComputer = body.Changed, body.Reason, body.KM, body.NewComputer
@@ -343,6 +346,22 @@ func newLedgerEntry(e store.EntryView) (LedgerEntry, error) {
 	}
 	out.Mix, out.What, out.OffsetPct, out.BeforePct = body.Mix, body.What, body.OffsetPct, body.BeforePct
 	return out, nil
+}
+
+// lenient reads an object into a struct, field by field: one that is of another kind is as if it were not there.
+func lenient(raw json.RawMessage, into any) error {
+	var fields map[string]json.RawMessage
+	if err := json.Unmarshal(raw, &fields); err != nil {
+		return err
+	}
+	v := reflect.ValueOf(into).Elem()
+	for i := range v.NumField() {
+		name, _, _ := strings.Cut(v.Type().Field(i).Tag.Get("json"), ",")
+		if value, there := fields[name]; there && json.Unmarshal(value, v.Field(i).Addr().Interface()) != nil {
+			v.Field(i).SetZero() // what was read until then is no answer either
+		}
+	}
+	return nil
 }
 
 // Ledger returns what happened to a bike, newest first, from before the entry of that number.

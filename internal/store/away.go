@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"database/sql"
 	"database/sql/driver"
 	"errors"
 	"io"
@@ -29,5 +30,5 @@ func IsAway(err error) bool {
 		return true
 	}
 	return errors.Is(err, context.DeadlineExceeded) || errors.Is(err, io.ErrUnexpectedEOF) || errors.Is(err, io.EOF) || errors.Is(err, driver.ErrBadConn) ||
-		errors.Is(err, net.ErrClosed) || strings.Contains(err.Error(), "conn closed") || strings.Contains(err.Error(), "closed pool")
+		errors.Is(err, net.ErrClosed) || errors.Is(err, sql.ErrConnDone) || strings.Contains(err.Error(), "conn closed") || strings.Contains(err.Error(), "closed pool") || strings.Contains(err.Error(), "database is closed")
 }
