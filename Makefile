@@ -70,7 +70,7 @@ torture: setup-test build ## kill servers and the database fifty times each whil
 fuzz: setup-test ## feed each parser of foreign bytes for a minute with what nobody thought of
 	@trap 'bin/pony stop --tests' EXIT; for target in $$(grep -rhoE '^func Fuzz[A-Za-z]+' --include=*_test.go core internal | sed 's/func //'); do \
 	package=$$(grep -rlE "^func $$target\(" --include=*_test.go core internal | xargs dirname); \
-	echo "== $$target in $$package"; go test -run '^$$' -fuzz "^$$target$$" -fuzztime 60s ./$$package; done
+	echo "== $$target in $$package"; go test -run '^$$' -fuzz "^$$target$$" -fuzztime 60s -fuzzminimizetime 5s ./$$package; done
 
 faults: setup-test ## replay what was found wrong and print what is answered now: docs/faults.md
 	@trap 'bin/pony stop --tests' EXIT; PONY_FAULTS=print go test -count=1 -v -run '^TestFaults$$' ./internal/httpapi | grep -E '^ *(row|[A-C][0-9])' 

@@ -9,6 +9,8 @@ import (
 	"net"
 	"net/http"
 	"net/url"
+	"os"
+	"runtime/debug"
 	"sync"
 	"time"
 
@@ -84,6 +86,9 @@ func openStore(ctx context.Context, cmd *cli.Command, name string) (*store.Store
 	return s, nil
 }
 
+// memoryGoal is what a server tries to stay within, bytes: pictures being read take 256 MB of it at the most.
+const memoryGoal = 400 << 20
+
 // drainTime is how long requests that are under way may take to end when the server is stopped.
 const drainTime = 10 * time.Second
 
@@ -100,6 +105,9 @@ func serve(ctx context.Context, ln net.Listener, s *store.Store, public string, 
 	}
 	if err := clean.Validate(); err != nil {
 		return fmt.Errorf("step catalogue: %w", err)
+	}
+	if os.Getenv("GOMEMLIMIT") == "" {
+		debug.SetMemoryLimit(memoryGoal)
 	}
 	service := shop.New(s, time.Now)
 	service.PlugInProbe(outside.Pot)

@@ -3,9 +3,12 @@ package httpapi
 import (
 	"context"
 	"net/http"
+	"runtime"
 	"time"
 
+	"github.com/getkin/kin-openapi/routers"
 	"github.com/gin-gonic/gin"
+	"golang.org/x/sync/semaphore"
 )
 
 // pace is how long a request may take, from its first byte to the last of its answer.
@@ -29,6 +32,28 @@ func paceOf(operation string) pace {
 		return endless
 	}
 	return usual
+}
+
+// heavy are the operations that take a processor for a while. As many run at once as there are processors, so that
+// whoever asks for something small meanwhile is answered at once.
+var heavy = map[string]bool{"planJob": true, "getJobOptions": true, "offerPromise": true, "tryFloor": true, "getFloor": true, "promiseJob": true, "keepStepFor": true,
+	"previewRules": true, "previewDue": true, "calcDayPlan": true, "calcForecast": true, "importRides": true, "importTable": true, "takePassport": true}
+
+var processors = semaphore.NewWeighted(int64(runtime.GOMAXPROCS(0)))
+
+// inTurn has heavy operations wait for a processor. They hold no connection meanwhile.
+func inTurn(c *gin.Context) {
+	route, ok := c.Value(foundRoute).(*routers.Route)
+	if !ok || !heavy[operationOf(route)] {
+		return
+	}
+	if err := processors.Acquire(c.Request.Context(), 1); err != nil {
+		c.Header("Retry-After", "2")
+		refuse(c, http.StatusServiceUnavailable, "busy", "The server is busy. Try again in a moment.")
+		return
+	}
+	defer processors.Release(1)
+	c.Next()
 }
 
 // deadlines sets how long a request's body may take to come, its work to be done and its answer to be read.

@@ -104,7 +104,7 @@ func New(o Options) (http.Handler, error) {
 			}
 		},
 	})
-	apigen.RegisterHandlersWithOptions(r.Group(k.base, k.find, a.signedIn, k.check, withETag), strict, apigen.GinServerOptions{
+	apigen.RegisterHandlersWithOptions(r.Group(k.base, k.find, a.signedIn, k.check, inTurn, withETag), strict, apigen.GinServerOptions{
 		ErrorHandler: func(c *gin.Context, err error, status int) { refuse(c, status, "invalid-input", err.Error()) },
 	})
 	r.GET("/calendar/:file", deadlines(usual), a.calendar)
