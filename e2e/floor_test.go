@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"net/http"
 	"slices"
+	"strings"
 	"testing"
 	"time"
 
@@ -111,7 +112,7 @@ func (c *client) floor() (v floorView) {
 func (s *server) pass(by time.Duration) {
 	s.t.Helper()
 	ctx := context.Background()
-	conn, err := pgx.Connect(ctx, s.dsn)
+	conn, err := pgx.Connect(ctx, strings.TrimSuffix(s.dsn, "&pool_max_conns=1"))
 	require.NoError(s.t, err)
 	defer func() { _ = conn.Close(ctx) }()
 	tx, err := conn.Begin(ctx)

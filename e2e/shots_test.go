@@ -34,8 +34,9 @@ var views = []view{
 	}},
 	{"owner-phone", 390, 844, false, func(b *tab) {
 		b.visit("/bikes/" + bikeOf(b, "Fenwick"))
-		b.press("Owner's page")
-		b.sees("dialog", "Given")
+		b.press("Customer's page")
+		b.press("Make a link")
+		b.sees("dialog", "not shown again")
 		b.visit(get(b, chromedp.Evaluate[string](`document.querySelector('dialog a').getAttribute('href')`)))
 		b.sees("main", "Tell the workshop")
 	}},
@@ -71,7 +72,8 @@ var views = []view{
 	}},
 	{"tag", 1280, 800, false, func(b *tab) {
 		b.visit("/bikes/" + bikeOf(b, "Fenwick") + "/print")
-		b.do(chromedp.WaitVisible(chromedp.CSS("section img")))
+		b.press("Add the code for the customer")
+		b.do(chromedp.WaitVisible(chromedp.CSS("section:last-of-type img")))
 	}},
 	{"sign-in", 1280, 800, false, func(b *tab) {
 		get(b, chromedp.Evaluate[bool](`fetch('/api/v1/session', {method: 'DELETE'}).then(() => true)`, chromedp.EvalAwaitPromise))

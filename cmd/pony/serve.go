@@ -33,6 +33,7 @@ func serveCommand() *cli.Command {
 		Description: "Brings the database's schema up to date, then serves until it is told to stop. Any number of\n" +
 			"processes may serve one database. A new database is set up with pony shop and pony person.",
 		Flags: []cli.Flag{addrFlag, databaseFlag, stateFlag, publicFlag,
+			&cli.BoolFlag{Name: "simulated-gateway", Usage: "let the page answer messages as a customer would: for trying it out"},
 			&cli.BoolFlag{Name: "simulated-tool", Usage: "offer a stand-in for a data caliper or gauge that types for itself"},
 			&cli.Float64Flag{Name: "gateway-fails", Value: gatewayFails, Usage: "share of messages that the simulated gateway does not take, 0 to 1"}},
 		Action: func(ctx context.Context, cmd *cli.Command) error {
@@ -54,7 +55,7 @@ func serveCommand() *cli.Command {
 				return fmt.Errorf("cannot serve there, choose another address with --addr: %w", err)
 			}
 			slog.Info("serving", "address", "http://"+ln.Addr().String())
-			return serve(ctx, ln, s, cmd.String("public-url"), cmd.Bool("simulated-tool"), cmd.Float64("gateway-fails"))
+			return serve(ctx, ln, s, cmd.String("public-url"), cmd.Bool("simulated-tool"), cmd.Bool("simulated-gateway"), cmd.Float64("gateway-fails"))
 		},
 	}
 }
@@ -92,9 +93,10 @@ const memoryGoal = 400 << 20
 // drainTime is how long requests that are under way may take to end when the server is stopped.
 const drainTime = 10 * time.Second
 
-// serve serves a shop on ln until ctx ends; simulated plugs in a simulated measuring tool, and fails is the
+// serve serves a shop on ln until ctx ends; simulated plugs in a simulated measuring tool, replies lets the page
+// answer messages, and fails is the
 // share of messages that the simulated gateway does not take.
-func serve(ctx context.Context, ln net.Listener, s *store.Store, public string, simulated bool, fails float64) error {
+func serve(ctx context.Context, ln net.Listener, s *store.Store, public string, simulated, replies bool, fails float64) error {
 	var publicURL *url.URL
 	if public != "" {
 		u, err := url.Parse(public)
@@ -117,6 +119,9 @@ func serve(ctx context.Context, ln net.Listener, s *store.Store, public string, 
 	}
 	service.FoundAt(cmp.Or(public, "http://"+ln.Addr().String()))
 	service.PlugInGateway(outside.NewGateway(outside.Rates{Fail: fails, Delay: 0.3, Wait: 2 * time.Second}, service.GatewayMemory(), time.Now, uint64(time.Now().UnixNano())))
+	if replies {
+		service.TakeReplies()
+	}
 	hub := &live.Hub{}
 	background, stop := context.WithCancel(context.WithoutCancel(ctx))
 	var running sync.WaitGroup

@@ -59,6 +59,7 @@ func serve(t testing.TB) *fixture {
 func (f *fixture) over(s *store.Store) *fixture {
 	t, ctx := f.t, context.Background()
 	f.db, f.hub = s, &live.Hub{}
+	f.shop.TakeReplies()
 	listen, stop := context.WithCancel(ctx)
 	t.Cleanup(stop)
 	listening := make(chan struct{})

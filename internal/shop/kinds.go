@@ -106,8 +106,7 @@ const kindStrikeOut = "strike-out"
 func bodyAs[T any](checks ...func(T) error) func(json.RawMessage) error {
 	return func(raw json.RawMessage) error {
 		var b T
-		d := json.NewDecoder(bytes.NewReader(raw))
-		if err := d.Decode(&b); err != nil {
+		if err := json.Unmarshal(raw, &b); err != nil {
 			var kind *json.UnmarshalTypeError
 			if errors.As(err, &kind) && kind.Field != "" {
 				return fmt.Errorf("%s is of another kind", kind.Field)

@@ -44,6 +44,8 @@ type Shop struct {
 	Findings     []FindingKind `json:"findings"`
 	// SimulatedTool says that a stand-in for a data caliper or gauge may be plugged in here.
 	SimulatedTool bool `json:"simulated_tool,omitempty"`
+	// SimulatedGateway says that messages go to a stand-in, to which the page may reply as a customer would.
+	SimulatedGateway bool `json:"simulated_gateway,omitempty"`
 }
 
 // FindingKind is a finding that the rules know.
@@ -395,7 +397,7 @@ func (s *Service) Session(ctx context.Context, who Actor) (SessionView, error) {
 	view := SessionView{Person: who.Person, Device: who.Device, Shop: Shop{
 		Name: settings.Name, LengthUnit: settings.LengthUnit, DistanceUnit: settings.DistanceUnit, WearSchool: settings.WearSchool, WearPlaces: settings.WearPlaces,
 	}}
-	view.Shop.SimulatedTool = s.simulated != nil
+	view.Shop.SimulatedTool, view.Shop.SimulatedGateway = s.simulated != nil, s.replies
 	for _, f := range wear.Findings() {
 		view.Shop.Findings = append(view.Shop.Findings, FindingKind{Code: string(f), Forces: f.Forces().String()})
 	}

@@ -445,6 +445,12 @@ var retries = []time.Duration{time.Minute, 5 * time.Minute, 30 * time.Minute, 2 
 
 // Reply takes what somebody answered to a message: STOP takes its sender off.
 func (s *Service) Reply(ctx context.Context, who Actor, from, text string) (stopped int, err error) {
+	if err := mayTell(who); err != nil {
+		return 0, err
+	}
+	if !s.replies {
+		return 0, missing("simulated gateway", "no-simulated-gateway")
+	}
 	if !strings.EqualFold(strings.Trim(text, " .!\n"), "stop") {
 		return 0, nil
 	}

@@ -30,6 +30,7 @@ type Service struct {
 	simulated MeasuringTool          // nil: none is plugged in
 	pots      PotProbe               // nil: none is plugged in
 	gateway   outside.Gateway        // nil: nothing is sent
+	replies   bool                   // the gateway is a stand-in that takes replies from the page
 	weather   outside.WeatherHistory // nil: nobody knows the weather
 	base      string                 // where browsers find the server
 }

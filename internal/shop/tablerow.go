@@ -143,6 +143,27 @@ func decimal(v *float64) string {
 	return strconv.FormatFloat(*v, 'f', -1, 64)
 }
 
+// digitsOf is how many digits of a percent a tool can tell: a caliper's hundredth of a millimetre over ten links is
+// less than a hundredth of a percent, what others say is not.
+func digitsOf(kind string) int {
+	if kind == wear.CaliperInside.String() {
+		return 3
+	}
+	return 2
+}
+
+// toDigits is a figure to so many digits; empty where there is none.
+func toDigits(v *float64, digits int) string {
+	if v == nil {
+		return ""
+	}
+	text := strings.TrimRight(strings.TrimRight(strconv.FormatFloat(*v, 'f', digits, 64), "0"), ".")
+	if text == "-0" {
+		return "0"
+	}
+	return text
+}
+
 func takeBike(s *Service, ctx context.Context, tx store.Tx, who Actor, row tableRow) (string, error) {
 	r := rowReader{tableRow: row}
 	f := BikeFacts{Make: row["make"], Model: row["model"], Colour: row["colour"], FrameNumber: row["frame_number"], Kind: row["kind"], DrivetrainKind: row["drivetrain_kind"],
@@ -240,8 +261,9 @@ func measurementRows(_ *Service, ctx context.Context, tx store.Tx, emit func(...
 		if v := m.Wear.Interval; v != nil {
 			low, high = &v.LowPct, v.HighPct
 		}
-		return emit(tag, m.TakenAt.Format(time.RFC3339), m.Instrument.Name, places[0], places[1], places[2], links, decimal(m.Wear.ElongationPct), decimal(low), decimal(high),
-			decimal(&m.Wear.LimitPct), m.Wear.Verdict, e.PersonName)
+		pct := func(v *float64) string { return toDigits(v, digitsOf(m.Instrument.Kind)) }
+		return emit(tag, m.TakenAt.Format(time.RFC3339), m.Instrument.Name, places[0], places[1], places[2], links, pct(m.Wear.ElongationPct), pct(low), pct(high),
+			pct(&m.Wear.LimitPct), m.Wear.Verdict, e.PersonName)
 	})
 }
 
@@ -273,7 +295,7 @@ func takeMeasurementRow(s *Service, ctx context.Context, tx store.Tx, who Actor,
 	if err != nil {
 		return "", err
 	}
-	return fmt.Sprintf("%s, %s", decimal(m.Wear.ElongationPct)+" %", m.Wear.Verdict), nil
+	return fmt.Sprintf("%s, %s", toDigits(m.Wear.ElongationPct, digitsOf(m.Instrument.Kind))+" %", m.Wear.Verdict), nil
 }
 
 func serviceRows(_ *Service, ctx context.Context, tx store.Tx, emit func(...string) error) error {

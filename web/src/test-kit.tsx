@@ -54,6 +54,7 @@ export const session: Session = {
     distance_unit: "km",
     wear_school: "protect",
     wear_places: 3,
+    simulated_gateway: true,
     findings: [
       { code: "hooked-teeth", forces: "replace-together" },
       { code: "noise", forces: "" },

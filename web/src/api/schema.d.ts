@@ -1887,6 +1887,8 @@ export interface components {
             distance_unit: "km" | "mi";
             /** @description A stand-in for a data caliper or gauge may be plugged in here */
             simulated_tool?: boolean;
+            /** @description Messages go to a stand-in, to which the page may reply as a customer would */
+            simulated_gateway?: boolean;
             wear_school: components["schemas"]["School"];
             /** @description Places the house reads round a chain */
             wear_places: number;

@@ -3,6 +3,7 @@ import { api, ask, type ReceivedMessage } from "../../api/client";
 import { receivedOptions } from "../../api/queries";
 import { Fetched } from "../../ui/Fetched";
 import { dayAndTime } from "../../ui/format";
+import { useSession } from "../../ui/frame";
 import { Empty, Failure } from "../../ui/parts";
 import { useChange } from "../../ui/useChange";
 import { DueHead } from "./DueHead";
@@ -39,6 +40,7 @@ export function GatewayPlace() {
 }
 
 function One({ message: m }: { message: ReceivedMessage }) {
+  const replies = useSession().shop.simulated_gateway;
   const client = useQueryClient();
   const stop = useChange(
     () => ask(api.POST("/gateway/replies", { body: { from: m.address, text: "STOP" } })),
@@ -53,7 +55,7 @@ function One({ message: m }: { message: ReceivedMessage }) {
         </span>
       </p>
       <p className="break-words">{m.body}</p>
-      {m.delivered && (
+      {m.delivered && replies && (
         <div className="flex flex-wrap items-center gap-3">
           <button
             type="button"
