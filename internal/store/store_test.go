@@ -4,6 +4,9 @@ import (
 	"context"
 	"encoding/json"
 	"io"
+	"os"
+	"path/filepath"
+	"strings"
 	"testing"
 	"time"
 
@@ -254,4 +257,33 @@ func TestOneConnectionAUnitOfWork(t *testing.T) {
 	})
 	_, err := s.Read(ctx).People(ctx)
 	assert.NoError(t, err, "outside of it anybody may read")
+}
+
+// Nothing but a migration lifts the ledger's trigger, and it puts it back in the same transaction.
+func TestOnlyMigrationsLiftTheLedgersTrigger(t *testing.T) {
+	lifted := 0
+	for _, folder := range []string{"migrations/*.sql", "*.go", "../shop/*.go", "../demo/*.go", "../bigshop/*.go", "../../cmd/pony/*.go"} {
+		files, err := filepath.Glob(folder)
+		require.NoError(t, err)
+		for _, file := range files {
+			text, err := os.ReadFile(file)
+			require.NoError(t, err)
+			if strings.HasSuffix(file, "_test.go") || !strings.Contains(string(text), "disable trigger") {
+				continue
+			}
+			lifted++
+			assert.True(t, strings.HasSuffix(file, ".sql"), file)
+			assert.NotContains(t, string(text), "NO TRANSACTION", file)
+			assert.Equal(t, strings.Count(string(text), "disable trigger"), strings.Count(string(text), "enable trigger"), file)
+		}
+	}
+	assert.Positive(t, lifted)
+	ctx, s := t.Context(), open(t)
+	p, b := aBike(t, s)
+	e := entry(p, b, "bike-changed")
+	require.NoError(t, s.Write(ctx, func(ctx context.Context, tx store.Tx) error { return tx.Append(ctx, &e, "{}") }))
+	for _, sql := range []string{"update ledger set body = '{}'", "delete from ledger", "truncate ledger cascade"} {
+		_, err := s.Pool().Exec(ctx, sql)
+		assert.ErrorContains(t, err, "never changed or removed", sql)
+	}
 }

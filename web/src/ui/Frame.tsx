@@ -9,7 +9,7 @@ import { Icon, PonyHead } from "./icons";
 import { useKeys } from "./keys";
 import { PersonMenu } from "./PersonMenu";
 import { Dialog } from "./parts";
-import { useToSend } from "./sending";
+import { useToSend, useWhyNotSent } from "./sending";
 import { WaitsStrip } from "./Waits";
 import { useWedge } from "./wedge";
 
@@ -83,7 +83,10 @@ export function Frame({ session, children }: { session: Session; children: React
             <PlaceLink key={p.to} place={p} />
           ))}
         </nav>
-        <main className="relative min-h-0 overflow-auto bg-base-200 text-base-content">{children}</main>
+        <main className="relative min-h-0 overflow-auto bg-base-200 text-base-content">
+          <NotSent />
+          {children}
+        </main>
         <WaitsStrip />
       </div>
       {shown === "find" && <Find close={() => setShown("nothing")} open={openTag} />}
@@ -111,6 +114,20 @@ function PlaceLink({ place }: { place: (typeof places)[number] }) {
         {place.key.toUpperCase()}
       </kbd>
     </NavLink>
+  );
+}
+
+/** Says why what was typed is not kept yet. It goes by itself once it is. */
+function NotSent() {
+  const why = useWhyNotSent();
+  if (!why) return null;
+  return (
+    <p
+      role="status"
+      className="no-print sticky top-0 z-10 border-l-4 border-warning bg-base-100 px-4 py-3 font-semibold text-base-content"
+    >
+      {why}
+    </p>
   );
 }
 

@@ -33,6 +33,15 @@ export function useToSend(): number {
   return useMutationState({ filters: { mutationKey: ["deed"], status: "pending" } }).length;
 }
 
+/** Why what waits could not be sent yet, in words; nothing while nobody has failed to reach the server. */
+export function useWhyNotSent(): string | undefined {
+  const reasons = useMutationState({
+    filters: { mutationKey: ["deed"], status: "pending" },
+    select: (m) => m.state.failureReason,
+  });
+  return reasons.find((r): r is Unreachable => r instanceof Unreachable)?.message;
+}
+
 /** The message at a path of a failed deed. */
 export const faultAt = (error: unknown, path: string) => (error instanceof Problem ? error.at(path) : undefined);
 
