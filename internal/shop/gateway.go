@@ -2,6 +2,7 @@ package shop
 
 import (
 	"context"
+	"regexp"
 	"time"
 
 	"github.com/google/uuid"
@@ -36,10 +37,17 @@ func (s *Service) GatewayMemory() outside.Memory { return gatewayMemory{s} }
 
 type gatewayMemory struct{ *Service }
 
+// secretAddress is the address of a bike's page in the words of a message.
+var secretAddress = regexp.MustCompile(`https?://\S+/o/[A-Za-z0-9_-]{22,}`)
+
 func (g gatewayMemory) Delivered(ctx context.Context, id uuid.UUID) (bool, error) {
 	return g.store.Read(ctx).WasDelivered(ctx, id)
 }
 
 func (g gatewayMemory) Keep(ctx context.Context, m outside.Message, delivered bool, at time.Time) error {
-	return g.store.Read(ctx).AddReceived(ctx, &store.Received{MessageID: m.ID, ReceivedAt: at, Way: m.Way, Address: m.Address, Body: m.Body, Delivered: delivered})
+	body := m.Body
+	if !g.replies { // nobody opens a message here: what would open a bike's page is not kept
+		body = secretAddress.ReplaceAllString(body, linkPlace)
+	}
+	return g.store.Read(ctx).AddReceived(ctx, &store.Received{MessageID: m.ID, ReceivedAt: at, Way: m.Way, Address: m.Address, Body: body, Delivered: delivered})
 }

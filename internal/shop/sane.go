@@ -15,7 +15,7 @@ const (
 	maxText   = 4000         // characters of one text
 	maxNumber = 1e9          // either way; no measure, price or count of a workshop comes near
 	maxItems  = 2000         // of one list
-	maxDepth  = 12           // of things within things
+	maxDepth  = 24           // of things within things
 	maxFaults = 50           // that one answer names
 	earliest  = "1990-01-01" // nothing that is kept here happened before
 	latest    = "2100-01-01" // nothing is planned for later

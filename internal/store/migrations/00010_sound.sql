@@ -38,6 +38,9 @@ alter table links add column name text not null default '';
 update links set token_hash = sha256(convert_to(token, 'UTF8'));
 alter table links alter column token_hash set not null;
 alter table links add constraint links_token_hash check (length(token_hash) = 32);
+-- Where one stands in the words of a message, its place is kept and it is not.
+update messages set body = regexp_replace(body, 'https?://[^[:space:]]+/o/[A-Za-z0-9_-]{22,}', '{link}', 'g') where body like '%/o/%';
+update gateway_received set body = regexp_replace(body, 'https?://[^[:space:]]+/o/[A-Za-z0-9_-]{22,}', '{link}', 'g') where body like '%/o/%';
 drop index links_bike, links_shop;
 alter table links drop column token;
 alter table links add primary key (id);
