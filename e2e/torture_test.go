@@ -79,7 +79,6 @@ type tortured struct {
 	only    string // kind of operation; all where empty
 
 	customers, bikes, items []string // what is written of
-	tool                    string
 	widths                  map[string]string
 
 	begun   time.Time
