@@ -64,8 +64,14 @@ type Vertical struct {
 	HalfLink       bool
 	Bound          chain.MM // up-and-down play at mid-run at which the chain counts as too loose
 	// Fixed refuses pairs past their bound when new: a chain that comes off a fixed gear throws the rider.
-	Fixed bool
+	Fixed   bool
+	Coaster bool // a coaster brake: the rider brakes through the chain's lower run
 }
+
+// Tensioner reports whether a tensioner may take up the chain: never where the rider pushes back against
+// it, on a fixed gear or a coaster brake, as that tears it off (handbook: replace-and-size, One gear, no
+// derailleur). An eccentric or a sliding axle may always.
+func (v Vertical) Tensioner() bool { return !v.Fixed && !v.Coaster }
 
 // The bounds of play that a house goes by (handbook: replace-and-size, One gear, no derailleur).
 const (

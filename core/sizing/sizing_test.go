@@ -226,7 +226,9 @@ func TestOneGearLaws(t *testing.T) {
 			run := chain.MM(math.Sqrt(float64(from*from) - lean*lean))
 			require.InDelta(t, float64(v.Bound), float64(sizing.Play(p.Spare+p.WearAtBound.Growth(p.Links), run)), 1e-6)
 		}
-		v.Fixed = false
+		require.False(t, v.Tensioner(), "pushed back against, it tears off")
+		v.Fixed, v.Coaster = false, rapid.Bool().Draw(t, "coaster brake")
+		require.Equal(t, !v.Coaster, v.Tensioner())
 		loose, err := v.Pairs()
 		require.NoError(t, err)
 		require.GreaterOrEqual(t, len(loose), len(pairs))

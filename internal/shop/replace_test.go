@@ -312,4 +312,9 @@ func TestSizer(t *testing.T) {
 	a = ask(hub)
 	require.NotNil(t, a.Pairs)
 	assert.InDelta(t, 15, a.Bound, 0)
+	assert.False(t, a.Tensioner, "the rider pushes back against it")
+	hub.Fixed, hub.Coaster = false, true
+	assert.False(t, ask(hub).Tensioner)
+	hub.Coaster = false
+	assert.True(t, ask(hub).Tensioner)
 }

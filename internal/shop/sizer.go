@@ -38,6 +38,7 @@ type SizerQuestion struct {
 
 	SlotMM  *float64 `json:"slot_mm,omitempty"`  // how far an axle can be moved back; nil or 0: not at all
 	Fixed   bool     `json:"fixed,omitempty"`    // a fixed gear
+	Coaster bool     `json:"coaster,omitempty"`  // a coaster brake
 	WornPct *float64 `json:"worn_pct,omitempty"` // of the chain that is drawn
 }
 
@@ -65,7 +66,9 @@ type SizerAnswer struct {
 	Slots *calc.SlotsAnswer `json:"slots,omitempty"`
 	Pairs *calc.PairsAnswer `json:"pairs,omitempty"`
 	Bound float64           `json:"bound_mm,omitempty"` // of play, that the pairs are held to
-	Limit *float64          `json:"limit_pct,omitempty"`
+	// Tensioner is whether one may be fitted where the axle does not move: never unless it says so.
+	Tensioner bool     `json:"tensioner,omitempty"`
+	Limit     *float64 `json:"limit_pct,omitempty"`
 }
 
 // SizerCut is where to cut: after so many links, counted from an end that is an inner link.
@@ -263,7 +266,7 @@ func (z *sizer) oneGear() {
 		z.Slots = answer
 		return
 	}
-	v := sizing.Vertical{Ring: ring, Sprocket: sprocket, Chainstay: z.q.Chainstay, HalfLink: z.HalfLink, Fixed: z.Fixed, Bound: sizing.FreewheelBound}
+	v := sizing.Vertical{Ring: ring, Sprocket: sprocket, Chainstay: z.q.Chainstay, HalfLink: z.HalfLink, Fixed: z.Fixed, Coaster: z.Coaster, Bound: sizing.FreewheelBound}
 	if z.Fixed {
 		v.Bound = sizing.FixedBound
 	}
@@ -272,5 +275,5 @@ func (z *sizer) oneGear() {
 		z.fault("chainstay_mm", "wheels-overlap", "%v.", err)
 		return
 	}
-	z.Pairs, z.Bound = answer, float64(v.Bound)
+	z.Pairs, z.Bound, z.Tensioner = answer, float64(v.Bound), v.Tensioner()
 }

@@ -3343,6 +3343,8 @@ export interface components {
              */
             slot_mm?: number;
             fixed?: boolean;
+            /** @description A coaster brake */
+            coaster?: boolean;
             /**
              * Format: double
              * @description Of the chain that is drawn
@@ -3373,6 +3375,8 @@ export interface components {
             pairs?: components["schemas"]["PairsAnswer"];
             /** Format: double */
             bound_mm?: number;
+            /** @description Whether a tensioner may be fitted where the axle does not move: never on a fixed gear or a coaster brake */
+            tensioner?: boolean;
             /** Format: double */
             limit_pct?: number;
         };

@@ -14,16 +14,17 @@ type MiddleProps = {
   tried: number | null;
   attempt: (n: number | null) => void;
   geared: boolean;
+  draft: Draft;
 };
 
-export function Middle({ a, draw, tried, attempt, geared }: MiddleProps) {
+export function Middle({ a, draw, tried, attempt, geared, draft }: MiddleProps) {
   if (!a?.length)
     return (
       <Empty title="The gear will be drawn here, to scale.">
         <p>Say what gears it has, the teeth, and how long the chainstay is, from bottom bracket to rear axle.</p>
       </Empty>
     );
-  if (!geared) return <OneGear a={a} />;
+  if (!geared) return <OneGear a={a} draft={draft} />;
   const path = a.gear?.path;
   if (!a.gear || !path)
     return (
@@ -56,7 +57,7 @@ export function Middle({ a, draw, tried, attempt, geared }: MiddleProps) {
 }
 
 /** One gear without a derailleur: where the axle may sit, or which pairs need no tensioner. */
-function OneGear({ a }: { a: SizerAnswer }) {
+function OneGear({ a, draft }: { a: SizerAnswer; draft: Draft }) {
   if (a.slots)
     return (
       <>
@@ -88,10 +89,18 @@ function OneGear({ a }: { a: SizerAnswer }) {
   const pairs = a.pairs?.pairs ?? [];
   return (
     <>
-      <h2 className="text-lg">The axle does not move: a tensioner is the normal answer</h2>
+      <h2 className="text-lg">
+        The axle does not move: {a.tensioner ? "a tensioner," : ""} an eccentric or a sliding axle is the normal answer
+      </h2>
+      {!a.tensioner && (
+        <p className="border-l-4 border-error pl-3 font-semibold">
+          No tensioner {draft.fixed ? "on a fixed gear" : draft.coaster ? "with a coaster brake" : "here"}: the rider
+          pushes back against it and tears it off.
+        </p>
+      )}
       <p>
-        Without one only a pair of wheels will do on which a new chain fits within 0.3 mm. It holds for a few hundredths
-        of a percent of wear; then the chain has more than {a.bound_mm} mm of play.
+        Without that only a pair of wheels will do on which a new chain fits within 0.3 mm. It holds for a few
+        hundredths of a percent of wear; then the chain has more than {a.bound_mm} mm of play.
       </p>
       {pairs.length === 0 && <p className="font-semibold">No ring and sprocket within three teeth of these fit so.</p>}
       {pairs.length > 0 && (
@@ -127,6 +136,7 @@ function OneGear({ a }: { a: SizerAnswer }) {
       )}
       <p className="border-l-4 border-rust pl-3 text-[14px]">
         On a fixed gear a chain that comes off throws the rider: past its bound it is not ridden.
+        {draft.coaster && " With a coaster brake it takes the brake with it."}
       </p>
     </>
   );

@@ -137,7 +137,8 @@ it("lists what slots allow, and says plainly how soon a pair without a tensioner
           : {
               ...nothing,
               length: single,
-              bound_mm: 15,
+              bound_mm: 25,
+              tensioner: !(body as SizerQuestion).fixed && !(body as SizerQuestion).coaster,
               pairs: {
                 pairs: [
                   {
@@ -157,10 +158,15 @@ it("lists what slots allow, and says plainly how soon a pair without a tensioner
     "/sizer",
   );
   fireEvent.change(await screen.findByLabelText("Gears"), { target: { value: "single-speed" } });
-  expect(await screen.findByText(/a tensioner is the normal answer/)).toBeTruthy();
+  expect(await screen.findByText(/a tensioner, an eccentric or a sliding axle is the normal answer/)).toBeTruthy();
   expect(screen.getByText("46 × 18")).toBeTruthy();
   expect(screen.getByText("0.014 %")).toBeTruthy();
   expect(screen.getByText(/a chain that comes off throws the rider/)).toBeTruthy();
+  fireEvent.click(screen.getByLabelText("Coaster brake"));
+  expect(await screen.findByText(/No tensioner with a coaster brake: the rider pushes back/)).toBeTruthy();
+  fireEvent.click(screen.getByLabelText("Fixed gear"));
+  expect(await screen.findByText(/No tensioner on a fixed gear/)).toBeTruthy();
+  expect(screen.queryByText(/a tensioner,/)).toBeNull();
   fireEvent.change(screen.getByLabelText("Slots"), { target: { value: "8" } });
   expect(await screen.findByText("96 links")).toBeTruthy();
   expect(screen.getByText(/the slots end before that/)).toBeTruthy();

@@ -97,7 +97,7 @@ function Sizer({ start }: { start: Draft | null }) {
         {answer.isError ? (
           <Failure error={answer.error} again={() => answer.refetch()} />
         ) : (
-          <Middle a={a} drawn={drawn} draw={setDrawn} tried={tried} attempt={setTried} geared={geared} />
+          <Middle a={a} drawn={drawn} draw={setDrawn} tried={tried} attempt={setTried} geared={geared} draft={draft} />
         )}
       </section>
       <section className="panel flex min-w-0 flex-col gap-3 self-start p-4" aria-label="The length" aria-live="polite">

@@ -108,6 +108,7 @@ export function Typed({ draft, set, fault, geared }: TypedProps) {
         <>
           <Tick words="With a half-link" on={draft.half_link} set={(half_link) => set({ half_link })} />
           <Tick words="Fixed gear" on={draft.fixed} set={(fixed) => set({ fixed })} />
+          <Tick words="Coaster brake" on={draft.coaster} set={(coaster) => set({ coaster })} />
         </>
       )}
       {fault("half_link") && <p className="text-[13px] font-semibold text-error">{fault("half_link")}</p>}

@@ -56,6 +56,9 @@ it("names what is no number or no list, and asks for a half-link only where one 
   expect(Object.keys(read.faults)).toEqual(["rings", "chainstay_mm", "box_links"]);
   expect(read.question.half_link).toBeUndefined();
   expect(toQuestion({ ...bad, kind: "hub-gear" }).question.half_link).toBe(true);
+  // What forbids a tensioner comes over from the bike's record.
+  const back = fromBike("B-0001-A", { kind: "fixed-gear", brakes: "coaster", drivetrain_kind: "single-speed" });
+  expect(toQuestion(back).question).toMatchObject({ fixed: true, coaster: true });
 });
 
 it("says which joining link closes a chain", () => {

@@ -20,6 +20,7 @@ export type Draft = {
   overlap_links: string;
   slot_mm: string;
   fixed: boolean;
+  coaster: boolean;
 };
 
 export const emptyDraft: Draft = {
@@ -40,6 +41,7 @@ export const emptyDraft: Draft = {
   overlap_links: "",
   slot_mm: "",
   fixed: false,
+  coaster: false,
 };
 
 export function isDraft(v: unknown): v is Draft {
@@ -66,6 +68,7 @@ export function fromBike(tag: string, f: BikeFacts, before: Draft = emptyDraft):
     capacity_teeth: shown(f.capacity_teeth),
     old_links: shown(f.chain_links),
     fixed: f.kind === "fixed-gear",
+    coaster: f.brakes === "coaster",
   };
 }
 
@@ -104,6 +107,7 @@ export function toQuestion(d: Draft): { question: SizerQuestion; faults: Record<
   if (d.kind !== "derailleur") {
     if (d.half_link) question.half_link = true;
     if (d.fixed) question.fixed = true;
+    if (d.coaster) question.coaster = true;
   }
   return { question, faults };
 }
