@@ -1,18 +1,28 @@
-import { infiniteQueryOptions, keepPreviousData, queryOptions, skipToken } from "@tanstack/react-query";
+import { infiniteQueryOptions, keepPreviousData, queryOptions } from "@tanstack/react-query";
+import type { Question } from "../ui/answer";
 import {
   type Arrival,
   api,
   ask,
+  type BenchAnswer,
   type BenchQuestion,
+  type CleaningPlan,
   type CleaningQuestion,
+  type DuePreview,
   type DueState,
+  type FloorCost,
   type FloorTry,
+  type MixAnswer,
   type MixQuestion,
+  type Offer,
   Problem,
   type Rules,
+  type RulesPreview,
   type Session,
+  type SizerAnswer,
   type SizerQuestion,
   type ZeroReading,
+  type ZeroUnderstood,
 } from "./client";
 
 /** Who is signed in; null when nobody is. */
@@ -114,22 +124,19 @@ export const instrumentOptions = (instrument: string) =>
   });
 
 /** What a reading of a new chain means; null while nothing is typed. */
-export const zeroOptions = (instrument: string, reading: ZeroReading | null) =>
-  queryOptions({
-    queryKey: ["instruments", instrument, "zero", reading],
-    queryFn: ({ signal }) =>
-      ask(
-        api.POST("/instruments/{instrument}/zero-reading", {
-          signal,
-          params: { path: { instrument } },
-          body: reading as ZeroReading,
-        }),
-      ),
-    enabled: reading !== null,
-    placeholderData: keepPreviousData,
-    gcTime: 10_000,
-    retry: (count, e) => !(e instanceof Problem) && count < 3,
-  });
+export const zeroQuestion = (instrument: string, reading: ZeroReading | null): Question<ZeroUnderstood> => ({
+  key: ["instruments", instrument, "zero", reading],
+  put: reading
+    ? (signal) =>
+        ask(
+          api.POST("/instruments/{instrument}/zero-reading", {
+            signal,
+            params: { path: { instrument } },
+            body: reading,
+          }),
+        )
+    : undefined,
+});
 
 export const rulesOptions = queryOptions({
   queryKey: ["rules"],
@@ -137,28 +144,20 @@ export const rulesOptions = queryOptions({
 });
 
 /** What a draft of the rules would change; null while it cannot be asked. */
-export const previewOptions = (draft: Rules | null) =>
-  queryOptions({
-    queryKey: ["rules", "preview", draft],
-    queryFn: ({ signal }) => ask(api.POST("/rules/preview", { signal, body: draft as Rules })),
-    enabled: draft !== null,
-    placeholderData: keepPreviousData,
-    retry: (count, e) => !(e instanceof Problem) && count < 3,
-  });
+export const previewQuestion = (draft: Rules | null): Question<RulesPreview> => ({
+  key: ["rules", "preview", draft],
+  put: draft ? (signal) => ask(api.POST("/rules/preview", { signal, body: draft })) : undefined,
+});
 
 export const learnedMinutesOptions = queryOptions({
   queryKey: ["rules", "minutes"],
   queryFn: ({ signal }) => ask(api.GET("/rules/minutes", { signal })),
 });
 
-export const previewDueOptions = (draft: Rules | null) =>
-  queryOptions({
-    queryKey: ["rules", "preview-due", draft],
-    queryFn: ({ signal }) => ask(api.POST("/rules/preview-due", { signal, body: draft as Rules })),
-    enabled: draft !== null,
-    placeholderData: keepPreviousData,
-    retry: (count, e) => !(e instanceof Problem) && count < 3,
-  });
+export const previewDueQuestion = (draft: Rules | null): Question<DuePreview> => ({
+  key: ["rules", "preview-due", draft],
+  put: draft ? (signal) => ask(api.POST("/rules/preview-due", { signal, body: draft })) : undefined,
+});
 
 export const costsOptions = (tag: string) =>
   queryOptions({
@@ -167,25 +166,16 @@ export const costsOptions = (tag: string) =>
   });
 
 /** What the bench says of everything typed so far. */
-export const benchOptions = (question: BenchQuestion | null) =>
-  queryOptions({
-    queryKey: ["bench", question],
-    queryFn: ({ signal }) => ask(api.POST("/bench/read", { signal, body: question as BenchQuestion })),
-    enabled: question !== null,
-    placeholderData: keepPreviousData,
-    gcTime: 10_000, // one a keystroke: not worth keeping
-    retry: (count, e) => !(e instanceof Problem) && count < 3,
-  });
+export const benchQuestion = (question: BenchQuestion | null): Question<BenchAnswer> => ({
+  key: ["bench", question],
+  put: question ? (signal) => ask(api.POST("/bench/read", { signal, body: question })) : undefined,
+});
 
 /** What the sizer says of a drivetrain. */
-export const sizerOptions = (question: SizerQuestion) =>
-  queryOptions({
-    queryKey: ["sizer", question],
-    queryFn: ({ signal }) => ask(api.POST("/sizer", { signal, body: question })),
-    placeholderData: keepPreviousData,
-    gcTime: 10_000,
-    retry: (count, e) => !(e instanceof Problem) && count < 3,
-  });
+export const sizerQuestion = (question: SizerQuestion): Question<SizerAnswer> => ({
+  key: ["sizer", question],
+  put: (signal) => ask(api.POST("/sizer", { signal, body: question })),
+});
 
 export const replacementOptions = (tag: string) =>
   queryOptions({
@@ -194,29 +184,22 @@ export const replacementOptions = (tag: string) =>
   });
 
 /** How much product and water a mixture takes, with the question, since the answer to the last one stays up meanwhile. */
-export const mixOptions = (question: MixQuestion | undefined) =>
-  queryOptions({
-    queryKey: ["mix", question],
-    queryFn: question
-      ? async ({ signal }) => ({ question, answer: await ask(api.POST("/calc/mix", { signal, body: question })) })
-      : skipToken,
-    placeholderData: keepPreviousData,
-    gcTime: 10_000,
-    retry: (count, e) => !(e instanceof Problem) && count < 3,
-  });
+export const mixQuestion = (
+  question: MixQuestion | undefined,
+): Question<{ question: MixQuestion; answer: MixAnswer }> => ({
+  key: ["mix", question],
+  put: question
+    ? async (signal) => ({ question, answer: await ask(api.POST("/calc/mix", { signal, body: question })) })
+    : undefined,
+});
 
 /** How a bike is cleaned, once both grades were given. */
-export const cleaningOptions = (tag: string, question: CleaningQuestion | undefined) =>
-  queryOptions({
-    queryKey: ["bike", tag, "cleaning", question],
-    queryFn: question
-      ? ({ signal }) =>
-          ask(api.POST("/bikes/{tag}/cleaning-plan", { signal, params: { path: { tag } }, body: question }))
-      : skipToken,
-    placeholderData: keepPreviousData,
-    gcTime: 10_000,
-    retry: (count, e) => !(e instanceof Problem) && count < 3,
-  });
+export const cleaningQuestion = (tag: string, question: CleaningQuestion | undefined): Question<CleaningPlan> => ({
+  key: ["bike", tag, "cleaning", question],
+  put: question
+    ? (signal) => ask(api.POST("/bikes/{tag}/cleaning-plan", { signal, params: { path: { tag } }, body: question }))
+    : undefined,
+});
 
 export const stockOptions = (retired: boolean) =>
   queryOptions({
@@ -237,25 +220,19 @@ export const floorOptions = queryOptions({
 });
 
 /** What a change on the floor would cost; it is asked about while it is thought of. */
-export const tryFloorOptions = (what: FloorTry | null) =>
-  queryOptions({
-    queryKey: ["floor", "try", what],
-    queryFn: ({ signal }) => ask(api.POST("/floor/try", { signal, body: what as FloorTry })),
-    enabled: what !== null,
-    staleTime: 10_000,
-    retry: (count, e) => !(e instanceof Problem) && count < 3,
-  });
+export const tryFloorQuestion = (what: FloorTry | null): Question<FloorCost> => ({
+  key: ["floor", "try", what],
+  put: what ? (signal) => ask(api.POST("/floor/try", { signal, body: what })) : undefined,
+  holds: 10_000,
+});
 
 /** For when a bike that comes in can be promised. */
-export const offerOptions = (tag: string, arrival: Arrival | null) =>
-  queryOptions({
-    queryKey: ["floor", "offer", tag, arrival],
-    queryFn: ({ signal }) =>
-      ask(api.POST("/bikes/{tag}/offer", { signal, params: { path: { tag } }, body: arrival as Arrival })),
-    enabled: arrival !== null,
-    placeholderData: keepPreviousData,
-    retry: (count, e) => !(e instanceof Problem) && count < 3,
-  });
+export const offerQuestion = (tag: string, arrival: Arrival | null): Question<Offer> => ({
+  key: ["floor", "offer", tag, arrival],
+  put: arrival
+    ? (signal) => ask(api.POST("/bikes/{tag}/offer", { signal, params: { path: { tag } }, body: arrival }))
+    : undefined,
+});
 
 export const jobsOptions = queryOptions({
   queryKey: ["jobs"],

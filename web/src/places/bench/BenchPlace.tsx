@@ -2,8 +2,9 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useEffectEvent, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, ask, type BenchAnswer, type NewMeasurement, Problem } from "../../api/client";
-import { benchOptions, instrumentsOptions } from "../../api/queries";
+import { benchQuestion, instrumentsOptions } from "../../api/queries";
 import { CreepStrip } from "../../draw/CreepStrip";
+import { Asked, useAnswer } from "../../ui/answer";
 import { useDistance } from "../../ui/distance";
 import { Find } from "../../ui/Find";
 import { fineMM, mm, percent } from "../../ui/format";
@@ -25,8 +26,9 @@ export function BenchPlace() {
   const tools = useQuery(instrumentsOptions);
   const tool = tools.data?.find((t) => t.id === bench.instrument) ?? tools.data?.[0];
   const asked = question(bench, tool);
-  const read = useQuery(benchOptions(asked));
-  const answer = read.data;
+  const read = useAnswer(benchQuestion(asked));
+  const answer = read.answer;
+  const shown = answer ?? read.before;
 
   const record = useDeed(
     ({ tag, body }: { tag: string; body: NewMeasurement }, key) =>
@@ -57,22 +59,25 @@ export function BenchPlace() {
       },
     );
   };
-  // Enter goes on to the next place that is not read, and records once all are. A tool that types for
-  // itself sends Enter before the answer is here: then it is waited for, so that what is wrong is
-  // said before anything else happens.
-  const advance = useEffectEvent(() => {
+  // Enter goes on to the next place at once, however slow the server: the next reading never lands behind
+  // this one. What is wrong here and known already keeps it; what turns out wrong later is said at its place.
+  // Once all are read it records, and that waits until what is wrong would have been said.
+  const [recording, setRecording] = useState(false);
+  const finish = useEffectEvent(() => {
+    setRecording(false);
+    const wrong = answer?.entries.find((e) => e.fault);
+    if (wrong) act({ kind: "place", at: wrong.place });
+    else send(bench.tag);
+  });
+  useEffect(() => {
+    if (recording && !read.asking) finish();
+  }, [recording, read.asking]);
+  const enter = () => {
     if (answer?.entries.find((e) => e.place === bench.at)?.fault) return;
     const to = nextEmpty(bench);
     if (to !== null) act({ kind: "place", at: to });
-    else send(bench.tag);
-  });
-  const [advancing, setAdvancing] = useState(false);
-  useEffect(() => {
-    if (!advancing || read.isPlaceholderData) return;
-    setAdvancing(false);
-    advance();
-  }, [advancing, read.isPlaceholderData]);
-  const enter = () => setAdvancing(true);
+    else setRecording(true);
+  };
   const recordable = answer?.recordable === true;
   const unread = nextEmpty(bench);
   const here = bench.entries[bench.at - 1];
@@ -134,19 +139,28 @@ export function BenchPlace() {
       </div>
 
       <div className="panel flex min-w-0 flex-col gap-3 p-4 max-[1099px]:order-1 min-[1100px]:row-span-2">
-        {answer?.strip ? (
-          <>
-            <p className="label-small">
-              {answer.strip.links} links on the rule{answer.wear ? "" : ", nothing read yet"}
-            </p>
-            <CreepStrip strip={answer.strip} />
-          </>
-        ) : (
+        {!shown?.strip && (
           <Empty title="The chain along the rule will be drawn here.">
             <p>As soon as its gears are known, the limits stand on the rule, and the last pin where you read it.</p>
           </Empty>
         )}
-        <Numbers answer={answer} />
+        {!read.error && (
+          <Asked of={read} words={null} className="flex min-w-0 flex-col gap-3">
+            {(a) => (
+              <>
+                {a.strip && (
+                  <>
+                    <p className="label-small">
+                      {a.strip.links} links on the rule{a.wear ? "" : ", nothing read yet"}
+                    </p>
+                    <CreepStrip strip={a.strip} />
+                  </>
+                )}
+                <Numbers answer={a} />
+              </>
+            )}
+          </Asked>
+        )}
         <Findings bench={bench} toggle={(code) => act({ kind: "finding", code })} />
         <div className="grid gap-3 sm:grid-cols-[1fr_170px]">
           <Field label="Note">
@@ -173,11 +187,11 @@ export function BenchPlace() {
         <div className="max-[1099px]:hidden">
           <BikeOnBench bench={bench} act={act} choose={() => setChoosing("bike")} />
         </div>
-        <DrivetrainAsked bench={bench} act={act} answer={answer} />
-        {read.isError ? (
-          <Failure error={read.error} again={() => read.refetch()} />
+        <DrivetrainAsked bench={bench} act={act} answer={shown} />
+        {asked ? (
+          <Asked of={read}>{(a) => <VerdictOf answer={a} act={act} />}</Asked>
         ) : (
-          <VerdictOf answer={answer} asking={read.isFetching} act={act} />
+          <VerdictOf answer={undefined} act={act} />
         )}
       </div>
       <div className="panel flex min-w-0 flex-col gap-2 p-3 sticky bottom-0 max-[1099px]:order-last max-[1099px]:col-span-full min-[1100px]:bottom-3 min-[1100px]:col-start-3">
@@ -188,10 +202,13 @@ export function BenchPlace() {
           </p>
         )}
         <div className="flex flex-wrap items-center gap-2">
-          {answer?.wear && (
-            <p className="flex min-w-0 grow flex-wrap items-baseline gap-x-3 leading-tight max-[520px]:basis-full min-[1100px]:hidden">
-              <b>{verdictWords[answer.wear.verdict]}</b>
-              <span className="font-mono text-[13px] text-quiet">{wearLine(answer.wear)}</span>
+          {shown?.wear && (
+            <p
+              aria-busy={read.asking}
+              className="flex min-w-0 grow flex-wrap items-baseline gap-x-3 leading-tight max-[520px]:basis-full min-[1100px]:hidden"
+            >
+              <b>{read.asking ? "Working it out…" : verdictWords[shown.wear.verdict]}</b>
+              {!read.asking && <span className="font-mono text-[13px] text-quiet">{wearLine(shown.wear)}</span>}
             </p>
           )}
           {unread !== null && (
@@ -228,8 +245,8 @@ export function BenchPlace() {
 }
 
 /** The same wear said three ways: percent, play of a joint, growth of the chain. */
-function Numbers({ answer: a }: { answer: BenchAnswer | undefined }) {
-  const w = a?.wear;
+function Numbers({ answer: a }: { answer: BenchAnswer }) {
+  const w = a.wear;
   if (!w) return null;
   return (
     <div className="flex flex-wrap items-end justify-between gap-x-6 gap-y-2 border-t border-base-300 pt-3">
@@ -252,7 +269,7 @@ function Numbers({ answer: a }: { answer: BenchAnswer | undefined }) {
           <p className="font-mono text-xl font-semibold">{fineMM(w.play_per_joint_mm)} mm</p>
         </div>
       )}
-      {a?.growth_mm !== undefined && (
+      {a.growth_mm !== undefined && (
         <div>
           <p className="label-small">{a.chain_links} links</p>
           <p className="font-mono text-xl font-semibold">

@@ -151,22 +151,14 @@ const missingWords: Record<string, string> = {
 };
 
 /** The verdict in a word and a sentence, what to do now, why, and what others would say. */
-export function VerdictOf({
-  answer,
-  asking,
-  act,
-}: {
-  answer: BenchAnswer | undefined;
-  asking: boolean;
-  act: (a: Action) => void;
-}) {
+export function VerdictOf({ answer, act }: { answer: BenchAnswer | undefined; act: (a: Action) => void }) {
   const w = answer?.wear;
   if (!w) {
     const missing = answer?.missing ?? [];
     const typed = (answer?.entries.length ?? 0) > 0;
     return (
       <div className="text-quiet" aria-live="polite">
-        <p className="text-lg text-base-content">{asking || typed ? "No verdict yet" : "Read the first place."}</p>
+        <p className="text-lg text-base-content">{typed ? "No verdict yet" : "Read the first place."}</p>
         {missing.length > 0 ? (
           <p>To judge it, say {missing.map((m) => missingWords[m]).join(" and ")}.</p>
         ) : typed ? (

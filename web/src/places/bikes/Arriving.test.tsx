@@ -150,13 +150,18 @@ it("offers the earliest promise, and says what a tighter one would push", async 
   const early = new Date();
   early.setDate(early.getDate() + 1);
   early.setHours(16, 15, 0, 0);
+  let answerNow = () => {};
+  const thought = new Promise<void>((done) => {
+    answerNow = done;
+  });
   const asked = serve({
     "GET /bikes/B-0077-R": () => bike,
     "GET /bikes/B-0077-R/jobs": () => [],
     "GET /job-words": () => words,
     "POST /bikes/B-0077-R/cleaning-plan": () => answer,
-    "POST /bikes/B-0077-R/offer": ({ body }): Offer => {
+    "POST /bikes/B-0077-R/offer": async ({ body }): Promise<Offer> => {
       const at = (body as Arrival).promised_at;
+      if (at) await thought;
       if (at === undefined || at === early.toISOString()) return { ...offer, earliest_at: early.toISOString() };
       const pushed = [{ tag: "B-0142-K", owner: "Tamsin Overcliffe", by_min: 25 }];
       return { ...offer, earliest_at: early.toISOString(), kept: false, late_min: 40, pushed };
@@ -174,6 +179,11 @@ it("offers the earliest promise, and says what a tighter one would push", async 
   const count = asked.filter((a) => a.path.endsWith("/offer")).length;
   const tight = new Date(early.getTime() - 3_600_000);
   fireEvent.change(screen.getByLabelText("Promised for"), { target: { value: typedTime(tight.toISOString()) } });
+  // While the day is asked for room, nothing is said of the time, and the older offer cannot be taken.
+  expect(screen.getByText("Asking the day for room…")).toBeTruthy();
+  expect(screen.queryByText(/The time you gave/)).toBeNull();
+  expect((screen.getByRole("button", { name: "Promise that" }) as HTMLButtonElement).disabled).toBe(true);
+  answerNow();
   expect(
     await screen.findByText("The time you gave would be missed by 40 min. It makes late: 0142 by 25 min."),
   ).toBeTruthy();

@@ -1,7 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "react-router";
 import { type Arrival, api, ask, type Bike, type CleaningPlan, type Job } from "../../api/client";
-import { bikeJobsOptions, bikeOptions, cleaningOptions, jobOptions, jobWordsOptions } from "../../api/queries";
+import { bikeJobsOptions, bikeOptions, cleaningQuestion, jobOptions, jobWordsOptions } from "../../api/queries";
+import { Asked, useAnswer } from "../../ui/answer";
 import { Fetched } from "../../ui/Fetched";
 import { useDeeds } from "../../ui/frame";
 import { forget, useKept } from "../../ui/kept";
@@ -66,7 +67,7 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
   const [seen, setSeen] = useKept<Coming>(slot, job ? fromArrival(job.arrival) : {}, isSeen);
   const set = (part: Coming) => setSeen({ ...seen, ...part });
   const { complaints, reports, wants, promised, waiting, guide, ...looked } = seen;
-  const plan = useQuery(cleaningOptions(bike.tag, toQuestion(looked)));
+  const plan = useAnswer(cleaningQuestion(bike.tag, toQuestion(looked)));
   const words = useQuery(jobWordsOptions).data;
   const navigate = useNavigate();
   const pictures = useArrivalPhotos(bike.tag);
@@ -161,13 +162,13 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
         />
         <Choice
           label="On the chain now"
-          value={(seen.lubricant_on ?? plan.data?.lubricant_on) as keyof typeof coatWords | undefined}
+          value={(seen.lubricant_on ?? plan.answer?.lubricant_on) as keyof typeof coatWords | undefined}
           options={entries(coatWords)}
           choose={(lubricant_on) => set({ lubricant_on })}
         />
         <Choice
           label="Goes on next"
-          value={(seen.lubricant_next ?? plan.data?.choice.lubricant_next) as keyof typeof coatWords | undefined}
+          value={(seen.lubricant_next ?? plan.answer?.choice.lubricant_next) as keyof typeof coatWords | undefined}
           options={entries(coatWords).slice(0, 3)}
           choose={(lubricant_next) => set({ lubricant_next })}
         />
@@ -222,9 +223,9 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
           Look anew
         </button>
       </section>
-      {plan.isError ? (
-        <Failure error={plan.error} again={() => plan.refetch()} />
-      ) : plan.data && toQuestion(seen) ? (
+      {plan.error ? (
+        <Failure error={plan.error} again={plan.again} />
+      ) : toQuestion(seen) ? (
         <>
           <div className="flex min-w-0 flex-col gap-3 max-[700px]:sticky max-[700px]:bottom-0 max-[700px]:z-10 max-[700px]:order-last min-[700px]:sticky min-[700px]:top-0 min-[700px]:z-10">
             {send.isError && <Failure error={send.error} />}
@@ -253,7 +254,9 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
               </section>
             )}
           </div>
-          <Plan plan={plan.data} tag={bike.tag} />
+          <Asked of={plan} words="Seeing which route fits…">
+            {(p) => <Plan plan={p} tag={bike.tag} />}
+          </Asked>
         </>
       ) : (
         <section className="panel self-start p-4" aria-label="The route">

@@ -1,8 +1,8 @@
-import { useQuery } from "@tanstack/react-query";
 import type { Arrival, Offer } from "../../api/client";
-import { offerOptions } from "../../api/queries";
+import { offerQuestion } from "../../api/queries";
+import { Asked, useAnswer } from "../../ui/answer";
 import { typedTime } from "../../ui/format";
-import { Failure, Field, Tick } from "../../ui/parts";
+import { Field, Tick } from "../../ui/parts";
 import { pushWords, whenWords } from "../floor/floor";
 import { hours } from "../jobs/jobs";
 
@@ -21,7 +21,7 @@ export function Promising({ tag, arrival, promised, waiting, set, fault }: Props
   // A time that is over is for its field to say.
   const over = promised !== "" && Date.parse(promised) < Date.now();
   const { reports: _, wants: __, ...seen } = arrival ?? {};
-  const offer = useQuery(offerOptions(tag, over || !arrival ? null : (seen as Arrival))); // words change no plan
+  const offer = useAnswer(offerQuestion(tag, over || !arrival ? null : (seen as Arrival))); // words change no plan
   return (
     <div className="flex flex-col gap-2">
       <Field label="Promised for" fault={fault}>
@@ -35,15 +35,17 @@ export function Promising({ tag, arrival, promised, waiting, set, fault }: Props
           />
         )}
       </Field>
-      {offer.isError && <Failure error={offer.error} again={() => offer.refetch()} />}
-      {offer.data && !over && (
-        <Offered
-          offer={offer.data}
-          asked={promised !== ""}
-          take={(at) => set({ promised: typedTime(at) })}
-          taken={offer.data.earliest_at !== undefined && promised === typedTime(offer.data.earliest_at)}
-        />
-      )}
+      <Asked of={offer} words="Asking the day for room…">
+        {(o, old) => (
+          <Offered
+            offer={o}
+            old={old}
+            asked={promised !== ""}
+            take={(at) => set({ promised: typedTime(at) })}
+            taken={o.earliest_at !== undefined && promised === typedTime(o.earliest_at)}
+          />
+        )}
+      </Asked>
       <Tick on={waiting} set={(on) => set({ waiting: on })}>
         The owner waits for it
       </Tick>
@@ -51,11 +53,11 @@ export function Promising({ tag, arrival, promised, waiting, set, fault }: Props
   );
 }
 
-function Offered(props: { offer: Offer; asked: boolean; take: (at: string) => void; taken: boolean }) {
-  const { offer: o, asked, take, taken } = props;
+function Offered(props: { offer: Offer; old: boolean; asked: boolean; take: (at: string) => void; taken: boolean }) {
+  const { offer: o, old, asked, take, taken } = props;
   const early = o.earliest_at;
   return (
-    <div className="text-[14px]" role="status" data-testid="offer">
+    <div className="text-[14px]" role={old ? undefined : "status"} data-testid="offer">
       {early ? (
         <p>
           Earliest <b>{whenWords(early)}</b>: {hours(o.hands_min)} of hands, {hours(o.ready_min)} with its waits
@@ -67,11 +69,11 @@ function Offered(props: { offer: Offer; asked: boolean; take: (at: string) => vo
         <p className="font-semibold text-error">The days ahead have no room for it with every other promise kept.</p>
       )}
       {early && !taken && (
-        <button type="button" className="deed-plain mt-1" onClick={() => take(early)}>
+        <button type="button" className="deed-plain mt-1" disabled={old} onClick={() => take(early)}>
           Promise that
         </button>
       )}
-      {asked && !taken && (
+      {asked && !taken && !old && (
         <p className={`mt-1 ${o.kept && o.pushed.length === 0 ? "" : "font-semibold text-error"}`}>
           {o.kept ? "The time you gave can be kept." : `The time you gave would be missed by ${hours(o.late_min)}.`}
           {o.pushed.length > 0 && ` It makes late: ${pushWords(o.pushed)}.`}

@@ -1,8 +1,8 @@
-import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import type { Bike, ReplacementPlan } from "../../api/client";
-import { sizerOptions } from "../../api/queries";
+import { sizerQuestion } from "../../api/queries";
 import { CutDrawing } from "../../draw/GearDrawing";
+import { Asked, useAnswer } from "../../ui/answer";
 import { Field, Tick } from "../../ui/parts";
 import { lengthWarnings } from "../../ui/words";
 import { fromBike, toQuestion } from "../sizer/draft";
@@ -131,8 +131,8 @@ type LengthProps = PartProps & {
 
 /** How many links, by the sizer's answer for this bike and box, and where to cut. */
 export function Length({ bike, draft, set, box, boxHasLink, fault, keptLinks }: LengthProps) {
-  const sizer = useQuery(
-    sizerOptions({
+  const sizer = useAnswer(
+    sizerQuestion({
       ...toQuestion(fromBike(bike.tag, bike.facts)).question,
       joint: draft.joint,
       ...(box === undefined ? {} : { box_links: box }),
@@ -140,7 +140,6 @@ export function Length({ bike, draft, set, box, boxHasLink, fault, keptLinks }: 
       ...(draft.halfLink ? { half_link: true } : {}),
     }),
   );
-  const a = sizer.data;
   if (draft.from === "kept" && keptLinks)
     return (
       <p>
@@ -150,30 +149,35 @@ export function Length({ bike, draft, set, box, boxHasLink, fault, keptLinks }: 
   return (
     <div className="grid gap-4 md:grid-cols-2">
       <div className="flex flex-col gap-2">
-        {a?.length ? (
-          <>
-            <p>
-              The sizer says <b className="font-mono text-xl">keep {a.length.keep_links}</b>
-              {a.length.remove_links !== null && a.length.short_by_links === 0 && `, take off ${a.length.remove_links}`}
-            </p>
-            {a.length.warnings.map((w) => (
-              <p key={w.code} className="border-l-4 border-error pl-3 text-[14px] font-semibold">
-                {lengthWarnings[w.code]}
+        <Asked of={sizer} className="flex flex-col gap-2">
+          {({ length: l }, old) =>
+            l ? (
+              <>
+                <p>
+                  The sizer says <b className="font-mono text-xl">keep {l.keep_links}</b>
+                  {l.remove_links !== null && l.short_by_links === 0 && `, take off ${l.remove_links}`}
+                </p>
+                {l.warnings.map((w) => (
+                  <p key={w.code} className="border-l-4 border-error pl-3 text-[14px] font-semibold">
+                    {lengthWarnings[w.code]}
+                  </p>
+                ))}
+                <button
+                  type="button"
+                  className="deed-plain self-start"
+                  disabled={old}
+                  onClick={() => set({ links: String(l.keep_links) })}
+                >
+                  Take {l.keep_links}
+                </button>
+              </>
+            ) : (
+              <p className="text-quiet">
+                Teeth and chainstay are not all on record: size it in the sizer, or count the old chain.
               </p>
-            ))}
-            <button
-              type="button"
-              className="deed-plain self-start"
-              onClick={() => set({ links: String(a.length?.keep_links ?? "") })}
-            >
-              Take {a.length.keep_links}
-            </button>
-          </>
-        ) : (
-          <p className="text-quiet">
-            Teeth and chainstay are not all on record: size it in the sizer, or count the old chain.
-          </p>
-        )}
+            )
+          }
+        </Asked>
         <Link to={`/sizer?tag=${bike.tag}`} className="min-h-(--target) self-start py-2 underline underline-offset-4">
           Look at it in the sizer
         </Link>
@@ -197,14 +201,21 @@ export function Length({ bike, draft, set, box, boxHasLink, fault, keptLinks }: 
         )}
         {fault("chain.half_link") && <p className="font-semibold text-error">{fault("chain.half_link")}</p>}
       </div>
-      {a?.cut && a.length?.short_by_links === 0 && (
-        <div>
-          <CutDrawing after={a.cut.links} lastInner={a.cut.last_inner} />
-          <p className="text-[14px] text-quiet">
-            Begin at an inner link, count {a.cut.links} and press out the pin after them. Never lay it beside the old
-            chain: that one has grown.
-          </p>
-        </div>
+      {!sizer.error && (
+        <Asked of={sizer} words={null}>
+          {(a) =>
+            a.cut &&
+            a.length?.short_by_links === 0 && (
+              <>
+                <CutDrawing after={a.cut.links} lastInner={a.cut.last_inner} />
+                <p className="text-[14px] text-quiet">
+                  Begin at an inner link, count {a.cut.links} and press out the pin after them. Never lay it beside the
+                  old chain: that one has grown.
+                </p>
+              </>
+            )
+          }
+        </Asked>
       )}
     </div>
   );

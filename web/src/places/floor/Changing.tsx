@@ -1,8 +1,9 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, ask, type Floor, type FloorJob, type FloorStint, type FloorTry } from "../../api/client";
-import { floorOptions, tryFloorOptions } from "../../api/queries";
+import { floorOptions, tryFloorQuestion } from "../../api/queries";
+import { useAnswer } from "../../ui/answer";
 import { FormDialog } from "../../ui/FormDialog";
 import { typedTime } from "../../ui/format";
 import { Choice, Failure, Field, Tick } from "../../ui/parts";
@@ -41,12 +42,12 @@ export function useFloorChange(done: () => void) {
 }
 
 function Cost({ what }: { what: FloorTry | null }) {
-  const cost = useQuery(tryFloorOptions(what));
+  const cost = useAnswer(tryFloorQuestion(what));
   if (!what) return null;
-  if (cost.isError) return <Failure error={cost.error} />;
+  if (cost.error) return <Failure error={cost.error} />;
   return (
     <p role="status" className="min-h-12 text-[15px]" data-testid="would-cost">
-      {cost.data && !cost.isPlaceholderData ? costWords(cost.data) : "Seeing what that costs…"}
+      {cost.answer ? costWords(cost.answer) : "Seeing what that costs…"}
     </p>
   );
 }

@@ -1,7 +1,7 @@
-import { useQuery } from "@tanstack/react-query";
 import { type PointerEvent, type RefObject, useEffect, useRef, useState } from "react";
 import type { FloorStint, FloorTry } from "../../api/client";
-import { tryFloorOptions } from "../../api/queries";
+import { tryFloorQuestion } from "../../api/queries";
+import { useAnswer } from "../../ui/answer";
 import { clock, costWords } from "./floor";
 import { type Flag, type Lane, type Mark, type Rail, shortTag, timeAt } from "./rail";
 
@@ -238,7 +238,7 @@ function MarkBox({ mark: m, handlers }: { mark: Mark; handlers: object }) {
 
 /** What letting go here would cost, beside the pointer. */
 function Cost({ drag }: { drag: Drag }) {
-  const cost = useQuery(tryFloorOptions(drag.what));
+  const cost = useAnswer(tryFloorQuestion(drag.what));
   return (
     <div
       role="status"
@@ -248,7 +248,7 @@ function Cost({ drag }: { drag: Drag }) {
     >
       <b>{drag.words}</b>
       <span className="block">
-        {cost.isError ? cost.error.message : cost.data ? costWords(cost.data) : "Seeing what that costs…"}
+        {cost.error ? cost.error.message : cost.answer ? costWords(cost.answer) : "Seeing what that costs…"}
       </span>
     </div>
   );

@@ -1,8 +1,8 @@
-import { useQuery } from "@tanstack/react-query";
-import { deedKey, type RulesView } from "../../api/client";
-import { previewDueOptions } from "../../api/queries";
+import { type DuePreview, deedKey, type RulesView } from "../../api/client";
+import { previewDueQuestion } from "../../api/queries";
+import { Asked, useAnswer } from "../../ui/answer";
 import { Plate } from "../../ui/Plate";
-import { Failure, Tick } from "../../ui/parts";
+import { Tick } from "../../ui/parts";
 import { stateWords } from "../../ui/words";
 import { eventName, titleOf } from "../due/due";
 import { type Draft, dueBy, type IntervalDraft, type OwnTaskDraft, type RecallDraft } from "./draft";
@@ -97,10 +97,11 @@ export function IntervalRules({ view, draft, set, fault }: Props) {
 
 /** How many bikes the draft's intervals would make due today, beside how many are. */
 function WouldBeDue({ view, draft }: { view: RulesView; draft: Draft }) {
-  const preview = useQuery(previewDueOptions(dueBy(view.rules, draft)));
-  const p = preview.data;
-  if (preview.isError) return <Failure error={preview.error} again={() => preview.refetch()} />;
-  if (!p) return null;
+  const preview = useAnswer(previewDueQuestion(dueBy(view.rules, draft)));
+  return <Asked of={preview}>{(p) => <DueUnder preview={p} />}</Asked>;
+}
+
+function DueUnder({ preview: p }: { preview: DuePreview }) {
   const same = dueStates.every((s) => p.now[s] === p.would[s]);
   return (
     <section aria-label="The due list under these intervals" data-testid="would-be-due">

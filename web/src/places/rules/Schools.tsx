@@ -1,9 +1,8 @@
-import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
-import type { RulesView, School } from "../../api/client";
-import { previewOptions } from "../../api/queries";
+import type { RulesPreview, RulesView, School } from "../../api/client";
+import { previewQuestion } from "../../api/queries";
+import { Asked, useAnswer } from "../../ui/answer";
 import { percent } from "../../ui/format";
-import { Failure } from "../../ui/parts";
 import { Tag } from "../../ui/Tag";
 import { bikeName, classWords, schoolWords, verdictWords } from "../../ui/words";
 import { type Draft, judgedBy } from "./draft";
@@ -25,7 +24,7 @@ export function Schools({ view, draft, choose }: Props) {
 }
 
 function SchoolCard({ lines, view, draft, choose }: Props & { lines: RulesView["schools"][number] }) {
-  const preview = useQuery(previewOptions(judgedBy(view.rules, draft, lines.school)));
+  const preview = useAnswer(previewQuestion(judgedBy(view.rules, draft, lines.school)));
   const words = schoolWords[lines.school];
   const chosen = draft.wear_school === lines.school;
   const kept = view.rules.wear_school === lines.school;
@@ -56,7 +55,7 @@ function SchoolCard({ lines, view, draft, choose }: Props & { lines: RulesView["
         ))}
       </span>
       <span className="min-h-[20px] text-[14px] font-semibold">
-        {!kept && preview.data && !preview.isPlaceholderData && changesWords(preview.data.total)}
+        {!kept && preview.answer && changesWords(preview.answer.total)}
       </span>
     </button>
   );
@@ -67,10 +66,12 @@ const changesWords = (n: number) =>
 
 /** The verdicts that the draft would change, one bike a line. */
 function Changes({ view, draft }: { view: RulesView; draft: Draft }) {
-  const preview = useQuery(previewOptions(judgedBy(view.rules, draft, draft.wear_school)));
-  if (preview.isError) return <Failure error={preview.error} again={() => preview.refetch()} />;
-  const p = preview.data;
-  if (!p || (p.total === 0 && p.refused === 0)) return null;
+  const preview = useAnswer(previewQuestion(judgedBy(view.rules, draft, draft.wear_school)));
+  return <Asked of={preview}>{(p) => <ChangedBy preview={p} />}</Asked>;
+}
+
+function ChangedBy({ preview: p }: { preview: RulesPreview }) {
+  if (p.total === 0 && p.refused === 0) return null;
   return (
     <section aria-label="What would change" className="rounded-field border border-base-300" data-testid="changes">
       <h3 className="px-3 pt-2 font-semibold">

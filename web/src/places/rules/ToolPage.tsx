@@ -1,8 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
-import { type FormEvent, type ReactNode, useDeferredValue, useState } from "react";
+import { type FormEvent, type ReactNode, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, ask, type Instrument, type InstrumentFacts, type LedgerEntry, type ZeroReading } from "../../api/client";
-import { instrumentOptions, zeroOptions } from "../../api/queries";
+import { instrumentOptions, zeroQuestion } from "../../api/queries";
+import { useAnswer } from "../../ui/answer";
 import { Conflict, versionsOf } from "../../ui/Conflict";
 import { Fetched } from "../../ui/Fetched";
 import { dayAndTime, mm, percent, shortDay } from "../../ui/format";
@@ -85,8 +86,8 @@ function ZeroCheck({ tool }: { tool: Instrument }) {
   const typed: ZeroReading = tool.compares
     ? { marks_stay_out: out }
     : { text, ...(/^\d{1,4}$/.test(links) ? { links: Number(links) } : {}) };
-  const asked = useDeferredValue(!tool.compares && text.trim() !== "" ? typed : null);
-  const read = useQuery(zeroOptions(tool.id, asked));
+  const asked = !tool.compares && text.trim() !== "" ? typed : null;
+  const read = useAnswer(zeroQuestion(tool.id, asked));
   const send = useDeed(
     (body: ZeroReading, key) =>
       ask(
@@ -98,9 +99,9 @@ function ZeroCheck({ tool }: { tool: Instrument }) {
     touched,
   );
   const gauge = tool.kind === "gauge-percent";
-  const error = send.error ?? (asked ? read.error : null);
+  const error = send.error ?? read.error;
   const fault = faultAt(error, "text");
-  const understood = asked && !read.isError ? read.data : undefined;
+  const understood = read.answer;
   return (
     <form
       className="flex flex-col gap-3 border-t border-base-300 pt-3"

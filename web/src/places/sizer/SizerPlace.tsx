@@ -1,7 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
-import { useDeferredValue, useState } from "react";
+import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
-import { bikeOptions, sizerOptions } from "../../api/queries";
+import { bikeOptions, sizerQuestion } from "../../api/queries";
+import { Asked, useAnswer } from "../../ui/answer";
 import { Find } from "../../ui/Find";
 import { useDeeds } from "../../ui/frame";
 import { useKept } from "../../ui/kept";
@@ -41,14 +42,14 @@ function Sizer({ start }: { start: Draft | null }) {
   const [drawn, setDrawn] = useState<{ ring: number; sprocket: number } | null>(null);
   const [choosing, setChoosing] = useState(false);
   const read = toQuestion(draft);
-  const question = useDeferredValue({
-    ...read.question,
-    ...(tried === null ? {} : { try_links: tried }),
-    ...(drawn ? { draw: drawn } : {}),
-  });
-  const answer = useQuery(sizerOptions(question));
-  const a = answer.data;
-  const fault = (path: string) => read.faults[path] ?? a?.faults.find((f) => f.path === path)?.message;
+  const answer = useAnswer(
+    sizerQuestion({
+      ...read.question,
+      ...(tried === null ? {} : { try_links: tried }),
+      ...(drawn ? { draw: drawn } : {}),
+    }),
+  );
+  const fault = (path: string) => read.faults[path] ?? answer.answer?.faults.find((f) => f.path === path)?.message;
   useDeeds({ n: { words: "Size for another bike", run: () => setChoosing(true) } });
   const geared = draft.kind === "derailleur";
 
@@ -94,14 +95,26 @@ function Sizer({ start }: { start: Draft | null }) {
         className="panel flex min-w-0 flex-col gap-3 p-4 max-[1099px]:order-last min-[700px]:max-[1099px]:col-span-2"
         aria-label="The gear"
       >
-        {answer.isError ? (
-          <Failure error={answer.error} again={() => answer.refetch()} />
-        ) : (
-          <Middle a={a} drawn={drawn} draw={setDrawn} tried={tried} attempt={setTried} geared={geared} draft={draft} />
-        )}
+        <Asked of={answer} className="flex min-w-0 flex-col gap-3">
+          {(a) => (
+            <Middle
+              a={a}
+              drawn={drawn}
+              draw={setDrawn}
+              tried={tried}
+              attempt={setTried}
+              geared={geared}
+              draft={draft}
+            />
+          )}
+        </Asked>
       </section>
       <section className="panel flex min-w-0 flex-col gap-3 self-start p-4" aria-label="The length" aria-live="polite">
-        <Answer a={a} draft={draft} />
+        {!answer.error && (
+          <Asked of={answer} className="flex min-w-0 flex-col gap-3">
+            {(a) => <Answer a={a} draft={draft} />}
+          </Asked>
+        )}
       </section>
       {choosing && (
         <Find

@@ -1,10 +1,9 @@
-import { useQuery } from "@tanstack/react-query";
-import { useDeferredValue } from "react";
 import { Problem } from "../../api/client";
-import { mixOptions } from "../../api/queries";
+import { mixQuestion } from "../../api/queries";
 import { Vessel } from "../../draw/Vessel";
+import { Asked, useAnswer } from "../../ui/answer";
 import { useKept } from "../../ui/kept";
-import { Choice, Failure, Field } from "../../ui/parts";
+import { Choice, Field } from "../../ui/parts";
 import { faultAt, namesFields } from "../../ui/sending";
 import { asks, type Draft, houseMix, isDraft, poured, toQuestion } from "./mix";
 
@@ -29,7 +28,7 @@ const vessels = [
 export function Mixing() {
   const [draft, setDraft] = useKept<Draft>("pony.mix", houseMix, isDraft);
   const read = toQuestion(draft);
-  const answer = useQuery(mixOptions(useDeferredValue(read.question)));
+  const answer = useAnswer(mixQuestion(read.question));
   const fault = (name: keyof typeof fields) => read.faults[name] ?? faultAt(answer.error, name);
   return (
     <section className="panel flex flex-col gap-3 p-4" aria-label="Mixing">
@@ -69,11 +68,10 @@ export function Mixing() {
           choose={(volume_ml) => setDraft({ ...draft, volume_ml })}
         />
       )}
-      {answer.isError && !(answer.error instanceof Problem && namesFields(answer.error)) && (
-        <Failure error={answer.error} again={() => answer.refetch()} />
-      )}
-      {read.question && answer.data && !answer.isError && (
-        <Answer pour={poured(answer.data.question, answer.data.answer)} strength={answer.data.answer.strength_pct} />
+      {!(answer.error instanceof Problem && namesFields(answer.error)) && (
+        <Asked of={answer}>
+          {(a) => <Answer pour={poured(a.question, a.answer)} strength={a.answer.strength_pct} />}
+        </Asked>
       )}
       <p className="border-l-4 border-warning pl-3 text-[14px]">
         <b>Gloves and eye protection.</b> The product's label comes first. Acid goes into water, never water onto acid,

@@ -1,0 +1,79 @@
+import { keepPreviousData, type QueryKey, skipToken, useQuery } from "@tanstack/react-query";
+import type { ReactNode } from "react";
+import { Problem } from "../api/client";
+import { Failure } from "./parts";
+
+/**
+ * What the server is asked of something that is still being typed. It can be put only by useAnswer:
+ * what it answers belongs to this question, and is never shown as the answer to another.
+ */
+export type Question<T> = {
+  readonly key: QueryKey;
+  /** Nothing while the question cannot be put yet. */
+  readonly put: ((signal: AbortSignal) => Promise<T>) | undefined;
+  /** How long what was answered holds, in milliseconds; at once it is asked anew when left out. */
+  readonly holds?: number;
+};
+
+export type Answered<T> = {
+  /** The answer to the present question; nothing while it is being asked, or where it cannot be. */
+  answer: T | undefined;
+  /** While it is being asked: the answer to the question before. To be shown as such, by Asked. */
+  before: T | undefined;
+  asking: boolean;
+  error: Error | null;
+  again: () => void;
+};
+
+/** Puts a question, each time it changes. */
+export function useAnswer<T>({ key, put, holds }: Question<T>): Answered<T> {
+  const q = useQuery<T>({
+    queryKey: key,
+    queryFn: put ? ({ signal }) => put(signal) : skipToken,
+    placeholderData: keepPreviousData,
+    staleTime: holds ?? 0,
+    gcTime: 10_000, // one a keystroke: not worth keeping
+    retry: (count, e) => !(e instanceof Problem) && count < 3,
+  });
+  const asking = put !== undefined && (q.isPending || q.isPlaceholderData);
+  const answered = put !== undefined && !asking && !q.isError;
+  return {
+    answer: answered ? q.data : undefined,
+    before: asking && q.isPlaceholderData ? q.data : undefined,
+    asking,
+    error: put === undefined ? null : q.error,
+    again: () => void q.refetch(),
+  };
+}
+
+/**
+ * Shows an answer. While it is asked for, the one before is there faintly, so that nothing jumps, and it
+ * is said that this is not the answer; what acts on an answer waits for it, by `old`.
+ */
+export function Asked<T>(props: {
+  of: Answered<T>;
+  /** What is said meanwhile; null where another part of the screen says it. */
+  words?: string | null;
+  className?: string;
+  children: (answer: T, old: boolean) => ReactNode;
+}) {
+  const { of, words = "Working it out…", className = "", children } = props;
+  if (of.error) return <Failure error={of.error} again={of.again} />;
+  const shown = of.answer ?? of.before;
+  if (shown === undefined)
+    return of.asking && words ? (
+      <p role="status" className="text-quiet">
+        {words}
+      </p>
+    ) : null;
+  return (
+    <div className="relative" aria-busy={of.asking}>
+      <div className={`${of.asking ? "older" : ""} ${className}`}>{children(shown, of.asking)}</div>
+      {of.asking && words && (
+        <p role="status" className="asking">
+          {words}
+        </p>
+      )}
+    </div>
+  );
+}
