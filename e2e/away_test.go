@@ -15,9 +15,9 @@ import (
 // wire is a way to the database that can be cut and mended.
 type wire struct {
 	listener net.Listener
-	to       string
 
 	mu    sync.Mutex
+	to    string
 	cut   bool
 	conns []net.Conn
 }
@@ -50,6 +50,9 @@ func (w *wire) join(in net.Conn) {
 	out, err := net.Dial("tcp", w.to)
 	if w.cut || err != nil {
 		_ = in.Close()
+		if err == nil {
+			_ = out.Close()
+		}
 		return
 	}
 	w.conns = append(w.conns, in, out)
@@ -59,6 +62,18 @@ func (w *wire) join(in net.Conn) {
 			_ = pair[0].Close()
 		}()
 	}
+}
+
+// lead has the wire lead to a database, wherever it led before.
+func (w *wire) lead(dsn string) error {
+	u, err := url.Parse(dsn)
+	if err != nil {
+		return err
+	}
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	w.to = u.Host
+	return nil
 }
 
 // set cuts the wire, with all that goes over it, or mends it.
