@@ -403,6 +403,9 @@ func oddAddresses(t *testing.T) string {
 		assert.NotContains(t, string(a.body), "regular expression")
 		all = append(all, fmt.Sprint(a.status))
 	}
+	nope := c.call("GET", "/jobs/nope", nil, nil)
+	assert.Equal(t, http.StatusNotFound, nope.status, "it is no job's address")
+	assert.Contains(t, string(nope.body), "There is nothing at this address")
 	for _, path := range []string{"/owner-page/%00", "/owner-page/%ff", "/owner-page/" + strings.Repeat("x", 64)} {
 		a := stranger.call("GET", path, nil, nil)
 		assert.Equal(t, http.StatusNotFound, a.status, "%s: %s", path, a.body)

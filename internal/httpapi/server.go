@@ -105,7 +105,9 @@ func New(o Options) (http.Handler, error) {
 		},
 	})
 	apigen.RegisterHandlersWithOptions(r.Group(k.base, k.find, a.signedIn, k.check, inTurn, withETag), strict, apigen.GinServerOptions{
-		ErrorHandler: func(c *gin.Context, err error, status int) { refuse(c, status, "invalid-input", err.Error()) },
+		ErrorHandler: func(c *gin.Context, err error, status int) {
+			refuse(c, status, "invalid-input", "Something in this address is not right.")
+		},
 	})
 	r.GET("/calendar/:file", deadlines(usual), a.calendar)
 	r.HEAD("/calendar/:file", deadlines(usual), a.calendar)

@@ -7,6 +7,7 @@ import (
 	"net/http"
 	"net/url"
 	"os"
+	"slices"
 	"strings"
 	"unicode/utf8"
 
@@ -124,6 +125,8 @@ func (k *contract) check(c *gin.Context) {
 		refuseTooLarge(c)
 	case errors.Is(err, os.ErrDeadlineExceeded):
 		refuseTooSlow(c)
+	case isAddress(err):
+		refuse(c, http.StatusNotFound, "not-found", "There is nothing at this address: it may be mistyped, or what was there is gone.")
 	default:
 		f := flattened{}
 		f.add("", err)
@@ -133,6 +136,18 @@ func (k *contract) check(c *gin.Context) {
 		}
 		refuse(c, http.StatusUnprocessableEntity, "invalid-input", sentence, f.fields...)
 	}
+}
+
+// isAddress reports whether the address itself names nothing that can be: of a job, say, that is no job's.
+func isAddress(err error) bool {
+	all, ok := err.(openapi3.MultiError) //nolint:errorlint // the library's own list
+	if !ok {
+		all = openapi3.MultiError{err}
+	}
+	return slices.ContainsFunc(all, func(err error) bool {
+		e, ok := errors.AsType[*openapi3filter.RequestError](err)
+		return ok && e.Parameter != nil && e.Parameter.In == openapi3.ParameterInPath
+	})
 }
 
 func isTooLarge(err error) bool {
@@ -207,6 +222,16 @@ func pathOf(where string, pointer []string) string {
 	return where
 }
 
+// kinds and forms say in a mechanic's words what the contract says in a program's.
+var (
+	kinds = map[string]string{"integer": "a whole number", "number": "a number", "string": "text", "boolean": "yes or no", "array": "a list", "object": "a group of fields"}
+	forms = map[string]string{
+		"date":      "A date is written as year, month and day: 2026-03-14.",
+		"date-time": "A time is written with its day and zone: 2026-03-14T09:30:00Z.",
+		"uuid":      "This names nothing that is known here.",
+	}
+)
+
 // worded says what is wrong with a value in a mechanic's words.
 func worded(e *openapi3.SchemaError) string {
 	s := e.Schema
@@ -229,8 +254,13 @@ func worded(e *openapi3.SchemaError) string {
 	case "enum":
 		return fmt.Sprintf("%.60q is not one of the choices.", fmt.Sprint(e.Value))
 	case "type":
-		return fmt.Sprintf("This must be %s.", strings.Join(s.Type.Slice(), " or "))
-	case "format", "pattern":
+		return fmt.Sprintf("This must be %s.", kinds[s.Type.Slice()[0]])
+	case "format":
+		if words, ok := forms[s.Format]; ok {
+			return words
+		}
+		return "This is not of the right form."
+	case "pattern":
 		return "This is not of the right form."
 	case "properties":
 		return "There is no field of this name here."
