@@ -107,12 +107,15 @@ func (c *client) floor() (v floorView) {
 	return v
 }
 
+// direct is an address of a database as it is without a pool.
+func direct(dsn string) string { return strings.TrimSuffix(dsn, "&pool_max_conns=1") }
+
 // pass has some time pass for whoever is at a step and for the plan on the wall: both are as old as if it had.
 // What waits for a clock is not waited for.
 func (s *server) pass(by time.Duration) {
 	s.t.Helper()
 	ctx := context.Background()
-	conn, err := pgx.Connect(ctx, strings.TrimSuffix(s.dsn, "&pool_max_conns=1"))
+	conn, err := pgx.Connect(ctx, direct(s.dsn))
 	require.NoError(s.t, err)
 	defer func() { _ = conn.Close(ctx) }()
 	tx, err := conn.Begin(ctx)

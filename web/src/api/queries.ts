@@ -12,6 +12,8 @@ import {
   type DueState,
   type FloorCost,
   type FloorTry,
+  type Job,
+  type JobSummary,
   type MixAnswer,
   type MixQuestion,
   type Offer,
@@ -24,6 +26,9 @@ import {
   type ZeroReading,
   type ZeroUnderstood,
 } from "./client";
+
+/** The moments until which the data are so: when one comes they are asked again, by ui/moments. */
+const until = <T>(moments: (data: T) => (string | undefined)[]) => ({ until: moments });
 
 /** Who is signed in; null when nobody is. */
 export const sessionOptions = queryOptions({
@@ -237,12 +242,14 @@ export const offerQuestion = (tag: string, arrival: Arrival | null): Question<Of
 export const jobsOptions = queryOptions({
   queryKey: ["jobs"],
   queryFn: ({ signal }) => ask(api.GET("/jobs", { signal })),
+  meta: until((list: JobSummary[]) => list.map((j) => j.held_until)),
 });
 
 export const jobOptions = (job: string) =>
   queryOptions({
     queryKey: ["jobs", job],
     queryFn: ({ signal }) => ask(api.GET("/jobs/{job}", { signal, params: { path: { job } } })),
+    meta: until((j: Job) => [j.held_until, ...j.step_list.map((s) => s.until)]),
   });
 
 /** The ways to do a job, side by side. */
@@ -256,6 +263,7 @@ export const bikeJobsOptions = (tag: string) =>
   queryOptions({
     queryKey: ["jobs", "of", tag],
     queryFn: ({ signal }) => ask(api.GET("/bikes/{tag}/jobs", { signal, params: { path: { tag } } })),
+    meta: until((list: JobSummary[]) => list.map((j) => j.held_until)),
   });
 
 /** What owners say and what may be found: it does not change while the page is open. */

@@ -7,6 +7,7 @@ import { shortName } from "./format";
 import { type Deeds, frameContext } from "./frame";
 import { Icon, PonyHead } from "./icons";
 import { useKeys } from "./keys";
+import { useMoments } from "./moments";
 import { PersonMenu } from "./PersonMenu";
 import { Dialog } from "./parts";
 import { useToSend, useWhyNotSent } from "./sending";
@@ -31,6 +32,7 @@ export function Frame({ session, children }: { session: Session; children: React
   const [shown, setShown] = useState<"nothing" | "find" | "person" | "keys">("nothing");
   const context = useMemo(() => ({ session, deeds }), [session]);
   const heard = useLive(true);
+  useMoments();
   useWedge(session.shop.simulated_tool === true);
   const openTag = (tag: string) => {
     setShown("nothing");

@@ -1,0 +1,66 @@
+package e2e
+
+import (
+	"context"
+	"net/http"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/jackc/pgx/v5"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// The step after a wait comes by itself when the wait ends: one browser, and nobody does anything.
+func TestTheStepAfterAWaitComesByItself(t *testing.T) {
+	t.Parallel() // it mostly waits
+	s := startServer(t)
+	c := s.client()
+	id := c.takeIn(c.addBike("Sunniva Dunnage", twelveSpeed), map[string]any{"frame_grade": 1, "drivetrain_grade": 2}, nil)
+	var job struct {
+		HeldUntil *time.Time            `json:"held_until"`
+		Next      struct{ Code string } `json:"next"`
+		StepList  []struct {
+			Code, Title, Standing string
+			Cautions              []string
+		} `json:"step_list"`
+	}
+	at := "/jobs/" + id
+	for c.do("GET", at, nil, "", http.StatusOK, &job); job.HeldUntil == nil; {
+		deed := map[string]any{"deed": "done"}
+		for _, step := range job.StepList {
+			if step.Code == job.Next.Code {
+				deed["seen"] = step.Cautions
+			}
+		}
+		if job.Next.Code == "read-wear" {
+			deed = map[string]any{"deed": "skip", "reason": "read last week"}
+		}
+		job.StepList = nil
+		c.do("POST", at+"/steps/"+job.Next.Code, deed, "", http.StatusOK, &job)
+	}
+
+	b := s.open(startBrowser(t), 1280, 800)
+	b.signIn("Mira Oxenholt", "2718")
+	b.visit(at)
+	b.sees("main", "Nothing to do here for now")
+	// Of the wait only a few seconds are left.
+	conn, err := pgx.Connect(t.Context(), direct(s.dsn))
+	require.NoError(t, err)
+	defer func() { _ = conn.Close(context.Background()) }()
+	var end time.Time
+	require.NoError(t, conn.QueryRow(t.Context(), `update waits set least_at = now() + interval '5 seconds' where ended_at is null returning least_at`).Scan(&end))
+	b.visit(at)
+	b.sees("main", "Nothing to do here for now")
+	require.True(t, time.Now().Before(end), "it was looked at while it ran")
+	get(b, chromedp.Evaluate[bool](`(() => {
+		const look = () => { if (document.querySelector('[data-testid=main-deed]')) window.came ??= Date.now(); };
+		new MutationObserver(look).observe(document.body, { subtree: true, childList: true });
+		return true;
+	})()`))
+	b.until("window.came > 0", "the step after the wait")
+	late := time.UnixMilli(int64(get(b, chromedp.Evaluate[float64]("window.came")))).Sub(end)
+	assert.Greater(t, late, time.Duration(0), "not before its end")
+	assert.Less(t, late, time.Second)
+}
