@@ -222,7 +222,7 @@ export function BenchPlace() {
             disabled={!recordable || record.isPending}
             onClick={() => send(bench.tag)}
           >
-            {record.isPending ? "Sending…" : bench.tag ? "Record reading" : "Record on a bike"}
+            {record.isPending || recording ? "Sending…" : bench.tag ? "Record reading" : "Record on a bike"}
             {recordable && unread === null && <kbd className="key">Enter</kbd>}
           </button>
         </div>

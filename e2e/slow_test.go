@@ -1,0 +1,107 @@
+package e2e
+
+import (
+	"net/http"
+	"net/http/httptest"
+	"net/http/httputil"
+	"net/url"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// slowly serves a server's pages as over a bad line: every answer of its interface comes so much later.
+func (s *server) slowly(by time.Duration) *server {
+	s.t.Helper()
+	to, err := url.Parse(s.url("/"))
+	require.NoError(s.t, err)
+	line := &httputil.ReverseProxy{
+		FlushInterval: -1,
+		Rewrite: func(r *httputil.ProxyRequest) {
+			r.SetURL(to)
+			r.Out.Host = r.In.Host
+		},
+		ModifyResponse: func(r *http.Response) error {
+			if !strings.HasPrefix(r.Request.URL.Path, "/api/") {
+				return nil
+			}
+			late := time.NewTimer(by)
+			defer late.Stop()
+			select {
+			case <-late.C:
+				return nil
+			case <-r.Request.Context().Done():
+				return r.Request.Context().Err()
+			}
+		},
+		ErrorHandler: func(http.ResponseWriter, *http.Request, error) {}, // who asked is gone
+	}
+	front := httptest.NewServer(line)
+	s.t.Cleanup(front.Close)
+	return &server{t: s.t, dsn: s.dsn, addr: strings.TrimPrefix(front.URL, "http://"), process: s.process}
+}
+
+// Fast hands on a slow line: every answer comes two seconds late, and whole jobs are done without waiting for one.
+// Three readings with Enter stand each at its own place and are recorded once; a promise typed over the offered one
+// is answered for itself alone, and nothing can be taken meanwhile.
+func TestFastHandsOnASlowLine(t *testing.T) {
+	t.Parallel() // it mostly waits
+	s := startServer(t)
+	tag := s.client().addBike("Sunniva Dunnage", map[string]any{"drivetrain_kind": "derailleur", "sprocket_count": 12, "motor": "none"})
+	b := s.slowly(2*time.Second).open(startBrowser(t), 1280, 800)
+	b.signIn("Mira Oxenholt", "2718")
+
+	b.visit("/bikes/" + tag)
+	b.press("Measure")
+	b.do(chromedp.WaitVisible(reading), chromedp.SendKeys(reading, "306.8\r306.9\r307.0\r\r"))
+	b.sees("[data-testid=last-verdict]", "Replace")
+	var page struct {
+		Entries []struct {
+			Measurement *struct {
+				Readings []struct {
+					Place int
+					Text  string
+				}
+			}
+		}
+	}
+	s.client().do("GET", "/bikes/"+tag+"/ledger", nil, "", http.StatusOK, &page)
+	var read []string
+	for _, e := range page.Entries {
+		if e.Measurement != nil {
+			for _, place := range e.Measurement.Readings {
+				read = append(read, place.Text)
+			}
+		}
+	}
+	assert.Equal(t, []string{"306.8", "306.9", "307.0"}, read, "each at its own place, recorded once")
+
+	b.visit("/bikes/" + tag + "/clean")
+	b.press("Grit heard")
+	b.press("Mud dried on")
+	b.sees("[data-testid=offer]", "Earliest")
+	// From here on the page writes down whether it ever says of the time something that nobody answered.
+	get(b, chromedp.Evaluate[bool](`(() => {
+		window.said = [];
+		const look = () => {
+			const t = document.body.innerText;
+			if (t.includes('The time you gave') && t.includes('Asking the day for room')) window.said.push(t);
+			if ([...document.querySelectorAll('[aria-busy=true] button')].some(b => !b.disabled && b.innerText.includes('Promise that'))) window.said.push('an old offer to take');
+		};
+		new MutationObserver(look).observe(document.body, { subtree: true, childList: true, characterData: true, attributes: true });
+		return true;
+	})()`))
+	tight := time.Now().Add(20 * time.Minute).Format("2006-01-02T15:04")
+	get(b, chromedp.Evaluate[bool](`(() => {
+		const field = document.querySelector('[name=promised]');
+		Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(field, '`+tight+`');
+		return field.dispatchEvent(new Event('input', { bubbles: true }));
+	})()`))
+	b.sees("main", "Asking the day for room")
+	b.sees("[data-testid=offer]", "The time you gave would be missed by")
+	assert.Empty(t, get(b, chromedp.Evaluate[[]string](`window.said`)))
+}
