@@ -6,7 +6,7 @@ import { Asked, useAnswer } from "../../ui/answer";
 import { Field, Tick } from "../../ui/parts";
 import { lengthWarnings } from "../../ui/words";
 import { fromBike, toQuestion } from "../sizer/draft";
-import { type Draft, wholeOf } from "./replacing";
+import { type Draft, linkFor, wholeOf } from "./replacing";
 
 type PartProps = {
   draft: Draft;
@@ -46,7 +46,7 @@ export function ChainChoice({ draft, set, plan, fault }: PartProps) {
               name="chain"
               className="size-5 accent-primary"
               checked={draft.from === c.from && draft.chain === c.id}
-              onChange={() => set({ from: c.from, chain: c.id })}
+              onChange={() => set({ from: c.from, chain: c.id, link: linkFor(plan, c.id, draft.link) })}
             />
             <span className="min-w-0">
               {c.words}

@@ -48,7 +48,7 @@ export function startReplacing(plan: ReplacementPlan): Draft {
     joint: "joining-link",
     halfLink: false,
     direction: "",
-    link: { ...noLink, stock: plan.links.find((l) => l.facts.quantity > 0)?.id ?? "" },
+    link: linkFor(plan, first?.id ?? "", noLink),
     old: "scrapped",
     fitted: { sprockets: plan.advice.sprockets ? "" : null, rings: null, pulleys: null },
     checks: [],
@@ -56,6 +56,17 @@ export function startReplacing(plan: ReplacementPlan): Draft {
     odometer: "",
     note: "",
   };
+}
+
+/**
+ * What closes a chain of the shelf that is chosen: the joining link in its box, where there is one, and no other is
+ * taken from the shelf. What was chosen otherwise (the old one, a pin, another) stays.
+ */
+export function linkFor(plan: ReplacementPlan, chain: string, link: LinkDraft): LinkDraft {
+  if (link.from !== "shelf" && link.from !== "box") return link;
+  if (plan.chains.find((c) => c.id === chain)?.facts.has_joining_link) return { ...link, from: "box", stock: "" };
+  if (link.from === "shelf" && link.stock) return link;
+  return { ...link, from: "shelf", stock: plan.links.find((l) => l.facts.quantity > 0)?.id ?? "" };
 }
 
 /** A whole number of links or kilometres as it is typed. */
