@@ -73,7 +73,7 @@ fuzz: setup-test ## feed each parser of foreign bytes for a minute with what nob
 	echo "== $$target in $$package"; go test -run '^$$' -fuzz "^$$target$$" -fuzztime 60s -fuzzminimizetime 5s ./$$package; done
 
 faults: setup-test ## replay what was found wrong and print what is answered now: docs/faults.md
-	@trap 'bin/pony stop --tests' EXIT; PONY_FAULTS=print go test -count=1 -v -run '^TestFaults$$' ./internal/httpapi | grep -E '^ *(row|[A-C][0-9])' 
+	@trap 'bin/pony stop --tests' EXIT; PONY_FAULTS=print go test -count=1 -v -run '^TestFaults$$' ./internal/httpapi | grep -E '^([A-C][0-9]|    answered |.*(FAIL|Error:))'
 
 calibration: setup build ## hold the forecast against simulated chains: docs/calibration.md
 	@bin/pony calibration | tee docs/calibration.md

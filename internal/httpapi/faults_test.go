@@ -52,7 +52,7 @@ func TestFaults(t *testing.T) {
 		t.Run(row.number, func(t *testing.T) {
 			says := row.try(t)
 			if os.Getenv("PONY_FAULTS") != "" {
-				fmt.Printf("%s  %s\n    %s\n", row.number, row.what, says)
+				fmt.Printf("%s  %s\n    answered %s\n", row.number, row.what, says)
 			}
 		})
 	}
