@@ -68,8 +68,7 @@ torture: setup-test build ## kill servers and the database fifty times each whil
 	@trap 'bin/pony stop --tests' EXIT; PONY_TORTURE=50 go test -count=1 -v -timeout 60m -run '^TestTorture' ./e2e
 
 fuzz: setup-test ## feed each parser of foreign bytes for a minute with what nobody thought of
-	@trap 'bin/pony stop --tests' EXIT; for target in $$(grep -rhoE '^func Fuzz[A-Za-z]+' --include=*_test.go core internal | sed 's/func //'); do \
-	package=$$(grep -rlE "^func $$target\(" --include=*_test.go core internal | xargs dirname); \
+	@trap 'bin/pony stop --tests' EXIT; grep -rE '^func Fuzz[A-Za-z]+' --include=*_test.go core internal | sed -E 's/^(.*)\/[^/]*:func (Fuzz[A-Za-z]+).*/\1 \2/' | while read -r package target; do \
 	echo "== $$target in $$package"; go test -run '^$$' -fuzz "^$$target$$" -fuzztime 60s -fuzzminimizetime 5s ./$$package; done
 
 faults: setup-test ## replay what was found wrong and print what is answered now: docs/faults.md

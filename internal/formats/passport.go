@@ -87,7 +87,7 @@ func ReadPassport(text []byte) (p Passport, err error) {
 	}
 	var format string
 	if err := take(p.More, "format", &format); err != nil || format != PassportFormat {
-		return p, wrong("This is no bike passport: its format is %q and not %q.", format, PassportFormat)
+		return p, wrong("This is no bike passport: its format is %.60q and not %q.", format, PassportFormat)
 	}
 	for name, into := range map[string]any{"made_at": &p.MadeAt, "shop": &p.Shop, "bike": &p.Bike.More, "ledger": &p.Ledger} {
 		if err := take(p.More, name, into); err != nil {

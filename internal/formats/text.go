@@ -55,7 +55,7 @@ func decodeText(data []byte, as string) (text []byte, name string, certain bool,
 	}
 	if as != "" {
 		if !slices.Contains(Encodings(), as) {
-			return nil, "", false, wrong("%q is no way of writing text that is known here.", as)
+			return nil, "", false, wrong("%.60q is no way of writing text that is known here.", as)
 		}
 		e, err := htmlindex.Get(as)
 		if err != nil {
