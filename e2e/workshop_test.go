@@ -104,6 +104,7 @@ func TestPlanOverruledAndPapers(t *testing.T) {
 	b.press("Plan it")
 	b.sees("dialog", "Say in a few words why it is not done as recommended")
 	b.fill("reason", "quiet afternoon, and it squeaks")
+	assert.Empty(t, get(b, chromedp.Evaluate[string](`document.querySelector('dialog [name=agreed]').value`)), "nobody agreed on anything yet")
 	b.fill("agreed", "a lot")
 	b.press("Plan it")
 	b.sees("dialog", "An amount such as")
@@ -132,11 +133,27 @@ func TestPlanOverruledAndPapers(t *testing.T) {
 	b.press("Back to the stand")
 	b.press("Fixed")
 	b.sees("[data-testid=finding]", "fixed")
+	// Planned anew, twice, and each time at another price: what was agreed stands, and the difference is said.
+	for range 2 {
+		b.press("Plan anew")
+		b.press("Plan quick")
+		b.sees("dialog [data-testid=agreed]", "€60.00")
+		b.sees("dialog [data-testid=agreed]", "Mira Oxenholt")
+		b.sees("dialog [data-testid=agreed]", "than agreed")
+		b.press("Plan it")
+		b.sees("main", "€60.00 agreed")
+		b.sees("main", "less than agreed")
+	}
 	b.press("Plan anew")
-	b.sees("[data-testid=way-quick]", "Recommended")
+	b.press("Plan quick")
+	b.press("Another price was agreed")
+	b.press("As quoted")
+	b.press("Plan it")
+	b.until(`!document.querySelector('main').innerText.includes('than agreed')`, "the new price to stand as agreed")
 	b.visit("/bikes/" + tag)
+	b.sees("[data-kind=job-planned]", "agreed")
 	b.sees("main", "In the workshop since")
-	b.sees("[data-kind=job-planned]", "Planned: soak, quiet afternoon")
+	b.sees("main", "Planned: soak, €60.00 agreed, quiet afternoon")
 	b.sees("[data-kind=job-finding]", "Found: cable frayed, rear")
 }
 

@@ -246,13 +246,18 @@ func (s *Service) closeJob(ctx context.Context, tx store.Tx, who Actor, l *layou
 	if err != nil {
 		return err
 	}
-	if !h.Asked && mustAsk(l.job.Agreed, billOf(plan, parts), house) {
+	bill := billOf(plan, parts)
+	more := mustAsk(l.job.Agreed, bill, house)
+	if more && !h.Asked {
 		return &Problem{Kind: Conflict, Code: "ask-owner", Message: "The price went beyond what was agreed: ask the owner first.",
 			Fields: []Field{{Path: "asked", Code: "missing", Message: "Ask the owner first, then say so here."}}}
 	}
 	now := s.now()
 	l.job.State, l.job.ClosedAt, l.job.ClosedBy = jobHandedBack, &now, &who.Person.ID
 	body := jobBody{Job: l.job.ID.String(), Plan: plan}
+	if more {
+		body.Agreed = s.agree(who, &l.job, &bill.Total)
+	}
 	if second != nil {
 		l.job.SecondBy, body.Second = &second.ID, second.Name
 	}

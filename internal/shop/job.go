@@ -52,7 +52,8 @@ type Job struct {
 	Parts     []JobPartRow `json:"parts"`
 	Bill      *Quote       `json:"bill,omitempty"` // what was quoted and the parts noted since
 	AskOwner  bool         `json:"ask_owner"`      // the bill goes too far beyond what was agreed
-	Agreed    *int         `json:"agreed,omitempty"`
+	Agreed    *Agreement   `json:"agreed,omitempty"`
+	Promised  *Promised    `json:"promised,omitempty"` // who promised the time, and when
 	Seen      []string     `json:"seen"`              // cautions that whoever asks has seen today
 	Current   string       `json:"current"`           // the step for whoever asks; empty when there is none
 	Holds     []Hold       `json:"holds"`             // what keeps it from being handed back
@@ -82,6 +83,7 @@ type jobBody struct {
 	Note       string      `json:"note,omitempty"`
 	Photo      string      `json:"photo,omitempty"`
 	Used       *JobPart    `json:"used,omitempty"`
+	Agreed     *int        `json:"agreed,omitempty"` // minor units, where a price was agreed on
 	Second     string      `json:"second,omitempty"`
 	ComebackOf string      `json:"comeback_of,omitempty"`
 }
@@ -104,7 +106,8 @@ func (s *Service) OpenJob(ctx context.Context, who Actor, tagText string, a Arri
 		if err != nil {
 			return uuid.Nil, err
 		}
-		j := store.Job{ID: uuid.New(), BikeID: bike.ID, State: jobArrived, Intake: intake, PromisedAt: a.PromisedAt, CreatedAt: s.now(), CreatedBy: who.Person.ID}
+		j := store.Job{ID: uuid.New(), BikeID: bike.ID, State: jobArrived, Intake: intake, CreatedAt: s.now(), CreatedBy: who.Person.ID}
+		s.promise(who, &j, a.PromisedAt)
 		before, err := tx.JobsOf(ctx, bike.ID, 5)
 		if err != nil {
 			return uuid.Nil, err
@@ -221,7 +224,7 @@ func (s *Service) jobIn(ctx context.Context, tx store.Tx, who Actor, id uuid.UUI
 		return Job{}, err
 	}
 	j := Job{JobSummary: l.summary(), Version: l.job.Version, Kind: l.bike.Kind, StepList: []StepView{}, Waits: []WaitView{}, Findings: []FindingRow{}, Photos: []PhotoRow{},
-		Notes: []NoteRow{}, Used: []UsedRow{}, Agreed: l.job.Agreed, Holds: []Hold{}, Plan: planOf(l.job), ClosedAt: l.job.ClosedAt, Second: l.needsSecond(who)}
+		Notes: []NoteRow{}, Used: []UsedRow{}, Holds: []Hold{}, Plan: planOf(l.job), ClosedAt: l.job.ClosedAt, Second: l.needsSecond(who)}
 	if err := json.Unmarshal(l.job.Intake, &j.Arrival); err != nil {
 		return j, fmt.Errorf("intake of job %s: %w", id, err)
 	}
@@ -250,6 +253,12 @@ func (s *Service) jobIn(ctx context.Context, tx store.Tx, who Actor, id uuid.UUI
 			return ""
 		}
 		return l.people[*id].Name
+	}
+	if l.job.Agreed != nil {
+		j.Agreed = &Agreement{Price: *l.job.Agreed, At: l.job.AgreedAt, By: name(l.job.AgreedBy)}
+	}
+	if l.job.PromisedAt != nil {
+		j.Promised = &Promised{On: l.job.PromisedOn, By: name(l.job.PromisedBy)}
 	}
 	j.ClosedBy, j.SecondBy = name(l.job.ClosedBy), name(l.job.SecondBy)
 	for _, f := range l.findings {
@@ -296,7 +305,7 @@ func (s *Service) fill(ctx context.Context, tx store.Tx, who Actor, l *layout, j
 		return err
 	}
 	j.Bill = billOf(j.Plan, j.Parts)
-	j.AskOwner = mustAsk(j.Agreed, j.Bill, h)
+	j.AskOwner = mustAsk(l.job.Agreed, j.Bill, h)
 	used, err := tx.UsesOf(ctx, l.job.ID)
 	if err != nil {
 		return err

@@ -275,7 +275,7 @@ func (s *Service) ChangeArrival(ctx context.Context, who Actor, id uuid.UUID, ve
 		if l.job.Intake, err = json.Marshal(a); err != nil {
 			return err
 		}
-		l.job.PromisedAt = a.PromisedAt
+		s.promise(who, &l.job, a.PromisedAt)
 		if err := tx.SaveJob(ctx, &l.job); err != nil {
 			return err
 		}
@@ -372,15 +372,12 @@ func (s *Service) planJob(ctx context.Context, tx store.Tx, who Actor, l *layout
 	if l.job.Plan, err = json.Marshal(summary); err != nil {
 		return err
 	}
-	if order.Agreed != nil {
-		l.job.Agreed = order.Agreed
-	}
+	agreed := s.agree(who, &l.job, order.Agreed)
 	if wrong := promiseFault(order.PromisedAt, l.job.PromisedAt, s.now()); wrong != nil {
 		return invalid(*wrong)
 	}
 	if order.PromisedAt != nil {
-		at := store.Stamp(*order.PromisedAt)
-		l.job.PromisedAt = &at
+		s.promise(who, &l.job, order.PromisedAt)
 	}
 	l.job.State = jobPlanned
 	if err := tx.SetSteps(ctx, l.job.ID, steps); err != nil {
@@ -392,7 +389,7 @@ func (s *Service) planJob(ctx context.Context, tx store.Tx, who Actor, l *layout
 	if err := tx.SaveJob(ctx, &l.job); err != nil {
 		return err
 	}
-	return s.jobEntry(ctx, tx, who, l.bike, "job-planned", jobBody{Job: l.job.ID.String(), Plan: &summary, Reason: order.Reason})
+	return s.jobEntry(ctx, tx, who, l.bike, "job-planned", jobBody{Job: l.job.ID.String(), Plan: &summary, Reason: order.Reason, Agreed: agreed})
 }
 
 // refusals in words; the page has its own for what it offers.

@@ -69,8 +69,22 @@ func TestQuoteOfAJob(t *testing.T) {
 	fixed := way(w.ways(), "bath").Plan.Quote
 	assert.InDelta(t, 4500, fixed.Lines[0].Amount, 1e-9)
 
-	// Planned at a price that was agreed, and planned again for much more.
-	w.plan(shop.JobOrder{Agreed: ptr(1000)})
+	// Planned at a price that was agreed, and planned again, for much more and by others: what was agreed stands, with who
+	// and when. So does the time that was promised.
+	tobiah, err := w.AddPerson(ctx, "Tobiah Marsh", "mechanic", "3141")
+	require.NoError(t, err)
+	promised := w.now.Add(8 * time.Hour)
+	w.plan(shop.JobOrder{Agreed: ptr(1000), PromisedAt: &promised})
+	agreed, when := *w.job.Agreed, *w.job.Promised
+	assert.Equal(t, []any{1000, "Mira Oxenholt", "Mira Oxenholt"}, []any{agreed.Price, agreed.By, when.By})
+	assert.WithinDuration(t, *w.now, *agreed.At, time.Second)
+	*w.now = w.now.Add(time.Hour)
+	for _, order := range []shop.JobOrder{{Route: "soak", Reason: "it grinds"}, {Agreed: ptr(1000), PromisedAt: &promised}} {
+		order.Version = w.job.Version
+		w.job, err = w.PlanJob(ctx, shop.Actor{Person: tobiah, Device: "stand 2"}, w.job.ID, order)
+		require.NoError(t, err)
+		assert.Equal(t, []any{agreed, when}, []any{*w.job.Agreed, *w.job.Promised}, "a new plan agrees on nothing")
+	}
 	w.until("final-look")
 	w.done("final-look")
 	_, err = w.HandBackJob(ctx, w.mira, w.job.ID, shop.HandBack{Version: w.job.Version})
@@ -78,6 +92,7 @@ func TestQuoteOfAJob(t *testing.T) {
 	job, err := w.HandBackJob(ctx, w.mira, w.job.ID, shop.HandBack{Version: w.job.Version, Asked: true})
 	require.NoError(t, err)
 	assert.Equal(t, "handed-back", job.State)
+	assert.Equal(t, job.Bill.Total, job.Agreed.Price, "asked, the owner agreed on another")
 	bike, err := w.Bike(ctx, w.tag)
 	require.NoError(t, err)
 	assert.Equal(t, "all-weather", bike.Facts.Lubricant, "what was put on stands on its card")

@@ -229,6 +229,11 @@ func checkJobBody(b jobBody) error {
 			return err
 		}
 	}
+	if b.Agreed != nil {
+		if err := within("agreed", float64(*b.Agreed), 0, mostPrice); err != nil {
+			return err
+		}
+	}
 	if u := b.Used; u != nil {
 		if err := within("count", float64(u.Count), 0, 10_000); err != nil {
 			return err

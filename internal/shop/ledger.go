@@ -231,6 +231,7 @@ type LedgerEntry struct {
 	ByOwner     bool         `json:"by_owner,omitempty"`
 	Became      string       `json:"became,omitempty"` // of a message, a link, what an owner told
 	Finding     *FindingRow  `json:"finding,omitempty"`
+	Agreed      *Agreement   `json:"agreed,omitempty"` // with the customer, as of this entry
 	Broken      string       `json:"broken,omitempty"` // what is wrong with an entry that counts for nothing
 	report      *uuid.UUID   // what a customer told, whose words are kept apart
 }
@@ -306,6 +307,7 @@ func newLedgerEntry(e store.EntryView) (LedgerEntry, error) {
 		Deed        string        `json:"deed"`
 		Name        string        `json:"name"`
 		Finding     *FindingRow   `json:"finding"`
+		Agreed      *int          `json:"agreed"`
 		Plan        *struct {
 			Route string `json:"route"`
 		} `json:"plan"`
@@ -340,6 +342,9 @@ func newLedgerEntry(e store.EntryView) (LedgerEntry, error) {
 	}
 	if body.Used != nil {
 		body.What, out.Count = body.Used.What, body.Used.Count
+	}
+	if body.Agreed != nil {
+		out.Agreed = &Agreement{Price: *body.Agreed}
 	}
 	if body.Plan != nil {
 		out.Route = body.Plan.Route

@@ -55,11 +55,7 @@ func (s *Service) PromiseJob(ctx context.Context, who Actor, id uuid.UUID, p Job
 		if l.job.Intake, err = json.Marshal(a); err != nil {
 			return err
 		}
-		l.job.PromisedAt = nil
-		if p.PromisedAt != nil {
-			at := store.Stamp(*p.PromisedAt)
-			l.job.PromisedAt = &at
-		}
+		s.promise(who, &l.job, p.PromisedAt)
 		if err := tx.SaveJob(ctx, &l.job); err != nil {
 			return err
 		}

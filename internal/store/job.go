@@ -18,7 +18,11 @@ type Job struct {
 	Intake     json.RawMessage `gorm:"type:jsonb"`
 	Plan       json.RawMessage `gorm:"type:jsonb"` // nil until it is planned
 	PromisedAt *time.Time
+	PromisedOn *time.Time // when and by whom it was; of those that are older than these columns, nobody knows
+	PromisedBy *uuid.UUID
 	Agreed     *int // minor units
+	AgreedAt   *time.Time
+	AgreedBy   *uuid.UUID
 	ComebackOf *uuid.UUID
 	ClosedAt   *time.Time
 	ClosedBy   *uuid.UUID

@@ -2732,6 +2732,7 @@ export interface components {
              */
             strikes?: string;
             reason?: string;
+            agreed?: components["schemas"]["Agreement"];
             /** @description What is wrong with an entry that cannot be read and counts for nothing */
             broken?: string;
         };
@@ -3714,6 +3715,24 @@ export interface components {
             /** Format: date-time */
             since: string;
         };
+        /** @description A price that was agreed with the customer. It stands until another is agreed on. */
+        Agreement: {
+            /** @description In minor units */
+            price: number;
+            /**
+             * Format: date-time
+             * @description When; left out where that was never kept
+             */
+            at?: string;
+            /** @description Who of the shop agreed on it */
+            by?: string;
+        };
+        /** @description Who promised the time of a job, and when */
+        Promised: {
+            /** Format: date-time */
+            on?: string;
+            by?: string;
+        };
         JobSummary: {
             /** Format: uuid */
             id: string;
@@ -3790,7 +3809,8 @@ export interface components {
             bill?: components["schemas"]["Quote"];
             /** @description The bill goes too far beyond what was agreed */
             ask_owner: boolean;
-            agreed?: number;
+            agreed?: components["schemas"]["Agreement"];
+            promised?: components["schemas"]["Promised"];
             seen: string[];
             current: string;
             holds: components["schemas"]["Hold"][];

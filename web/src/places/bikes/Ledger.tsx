@@ -1,10 +1,11 @@
-import { useInfiniteQuery } from "@tanstack/react-query";
+import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { Link } from "react-router";
 import { api, ask, type LedgerEntry, type Measurement } from "../../api/client";
-import { ledgerOptions } from "../../api/queries";
+import { ledgerOptions, rulesOptions } from "../../api/queries";
 import { useDistance } from "../../ui/distance";
 import { dayAndTime, mm, percent, shortDay } from "../../ui/format";
+import { money } from "../../ui/money";
 import { Dialog, Failure, Field, Waiting } from "../../ui/parts";
 import { deed, faultAt, useDeed } from "../../ui/sending";
 import {
@@ -149,6 +150,8 @@ const canBeStruck = (e: LedgerEntry) =>
 function EntryLine({ entry: e }: { entry: LedgerEntry }) {
   const d = useDistance();
   const title = useTaskTitle();
+  const currency = useQuery(rulesOptions).data?.rules.currency ?? "EUR";
+  const agreed = e.agreed && <>, {money(e.agreed.price, currency)} agreed</>;
   if (e.broken !== undefined)
     return (
       <Standing entry={e}>
@@ -221,6 +224,7 @@ function EntryLine({ entry: e }: { entry: LedgerEntry }) {
       return (
         <>
           Planned{e.route && `: ${routeWords[e.route].name.toLowerCase()}`}
+          {agreed}
           {e.reason && <span className="text-quiet">, {e.reason}</span>}
         </>
       );
@@ -280,7 +284,12 @@ function EntryLine({ entry: e }: { entry: LedgerEntry }) {
     case "job-photo":
       return <>Photo taken</>;
     case "job-handed-back":
-      return <>Handed back{e.route && ` after ${routeWords[e.route].name.toLowerCase()}`}</>;
+      return (
+        <>
+          Handed back{e.route && ` after ${routeWords[e.route].name.toLowerCase()}`}
+          {agreed}
+        </>
+      );
     case "job-cancelled":
       return <>Job cancelled: {e.reason}</>;
     case "measurement":

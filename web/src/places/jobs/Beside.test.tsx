@@ -33,7 +33,7 @@ it("says what the owner wants, what the work comes to, and what was found, and s
         comeback: { id: "j0", closed_at: "2026-02-25T10:00:00Z" },
         plan: { ...plan, reason: "there is time" },
         worked_min: 70,
-        agreed: 6000,
+        agreed: { price: 6000, at: "2026-03-02T09:10:00Z", by: "Odalys Finch" },
         ask_owner: true,
         bill: { ...plan.quote, total: 9400 },
         parts: [

@@ -8,6 +8,7 @@ import { money } from "../../ui/money";
 import { Failure, Field } from "../../ui/parts";
 import { deed, faultAt, useDeed } from "../../ui/sending";
 import { useChange } from "../../ui/useChange";
+import { agreedBy, besideAgreed } from "./Agreed";
 import { HandBackPart } from "./HandBackPart";
 import { amountWords, hours, materialWords, routeName, severityWords } from "./jobs";
 import { Thumbnails } from "./photos";
@@ -48,9 +49,16 @@ export function Beside({ job }: { job: Job }) {
           </div>
           <p className="mt-1 font-mono text-[14px]">
             {money(p.quote.total, p.quote.currency)} quoted
-            {job.agreed !== undefined && `, ${money(job.agreed, p.quote.currency)} agreed`}
+            {job.agreed !== undefined && `, ${money(job.agreed.price, p.quote.currency)} agreed`}
             {job.bill && job.parts.length > 0 && `, ${money(job.bill.total, p.quote.currency)} with parts`}
           </p>
+          {job.agreed && (
+            <p className="text-[13px] text-quiet">
+              {agreedBy(job.agreed) && `Agreed ${agreedBy(job.agreed)}. `}
+              {p.quote.total !== job.agreed.price &&
+                `The quote is ${besideAgreed(job.agreed, p.quote.total, p.quote.currency)}.`}
+            </p>
+          )}
           {job.ask_owner && (
             <p className="text-[14px] font-semibold text-due-ink">Beyond what was agreed: ask the owner.</p>
           )}

@@ -29,6 +29,7 @@ export function JobHead({ job }: { job: Job }) {
         <p className="text-quiet">
           Frame {job.arrival.frame_grade}, drivetrain {job.arrival.drivetrain_grade}
           {job.promised_at && `, promised for ${dayAndTime(job.promised_at)}`}
+          {job.promised?.by && ` by ${job.promised.by}${job.promised.on ? `, ${dayAndTime(job.promised.on)}` : ""}`}
         </p>
       </div>
       {job.comeback && (

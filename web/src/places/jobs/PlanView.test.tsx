@@ -1,4 +1,4 @@
-import { fireEvent, screen, within } from "@testing-library/react";
+import { fireEvent, screen, waitFor, within } from "@testing-library/react";
 import { Route, Routes } from "react-router";
 import { beforeEach, expect, it } from "vitest";
 import type { Job, JobOptions } from "../../api/client";
@@ -123,6 +123,32 @@ it("lays the routes side by side, asks why another is picked, and says what is r
     reason: "no time today",
     agreed: 4250,
   });
+});
+
+it("leaves what was agreed alone, and says how the new quote stands to it", async () => {
+  const agreed = { price: 6000, at: "2026-03-02T09:10:00Z", by: "Odalys Finch" };
+  const asked = serve({
+    "GET /jobs/j1": () => job({ state: "arrived", step_list: [], agreed }),
+    "GET /jobs/j1/options": () => options,
+    "GET /job-words": () => words,
+    "PUT /jobs/j1/plan": () => job({ current: "floor", step_list: [step("floor", { standing: "ready" })] }),
+  });
+  show(
+    <Routes>
+      <Route path="/jobs/:id" element={<JobPage />} />
+    </Routes>,
+    "/jobs/j1",
+  );
+  fireEvent.click(await screen.findByRole("button", { name: "Plan soak" }));
+  const dialog = within(await screen.findByRole("dialog"));
+  const stands = dialog.getByTestId("agreed").textContent;
+  expect(stands).toContain("€60.00");
+  expect(stands).toContain("Odalys Finch");
+  expect(stands).toContain("€5.00 more than agreed");
+  expect(dialog.queryByLabelText("Agreed with the owner")).toBeNull();
+  fireEvent.click(dialog.getByRole("button", { name: "Plan it" }));
+  await waitFor(() => expect(asked.some((a) => a.method === "PUT")).toBe(true));
+  expect(asked.find((a) => a.method === "PUT")?.body).not.toHaveProperty("agreed");
 });
 
 it("says amounts, prices and what was done in plain words", () => {

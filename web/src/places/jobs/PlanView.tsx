@@ -10,8 +10,9 @@ import { Dialog, Failure, Field, Tick } from "../../ui/parts";
 import { faultAt, namesFields } from "../../ui/sending";
 import { useChange } from "../../ui/useChange";
 import { minutes, partsWords, placeWords, routeWords, washWords, whyWords } from "../bikes/cleaning";
+import { AgreedPrice } from "./Agreed";
 import { JobHead } from "./JobHead";
-import { amountWords, familyWords, hours, lineWords, lubeWhy, materialWords, quoteWords } from "./jobs";
+import { amountWords, familyWords, hours, lineWords, lubeWhy, materialWords } from "./jobs";
 import { PhotoInput, Thumbnails, usePhoto } from "./photos";
 
 /** The routes side by side, the recommended first, each with what it takes, costs and does not reach. */
@@ -215,7 +216,7 @@ function Agree(props: { job: Job; options: JobOptions; option: JobOption; close:
   const currency = quote?.currency ?? "EUR";
   const [reason, setReason] = useState("");
   const [wash, setWash] = useState<string>(options.cleaning.choice.wash);
-  const [agreed, setAgreed] = useState(quote ? typedMoney(quote.total, currency) : "");
+  const [agreed, setAgreed] = useState("");
   const [protect, setProtect] = useState(false);
   const [longSoak, setLongSoak] = useState(false);
   const [fault, setFault] = useState("");
@@ -272,22 +273,13 @@ function Agree(props: { job: Job; options: JobOptions; option: JobOption; close:
             </select>
           )}
         </Field>
-        <Field
-          label="Agreed with the owner"
-          unit={currency}
-          hint={quote && `Quoted ${quoteWords(quote)}`}
+        <AgreedPrice
+          job={job}
+          quote={quote}
+          value={agreed}
+          set={setAgreed}
           fault={fault || faultAt(send.error, "agreed")}
-        >
-          {(a) => (
-            <input
-              {...a}
-              name="agreed"
-              inputMode="decimal"
-              value={agreed}
-              onChange={(e) => setAgreed(e.target.value)}
-            />
-          )}
-        </Field>
+        />
         {quote?.saved_min ? (
           <p className="text-[14px] text-quiet">
             Done in one visit it saves {minutes(quote.saved_min)}

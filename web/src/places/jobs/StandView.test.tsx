@@ -139,7 +139,7 @@ it("notes a finding that holds the bike, keeps what is refused, and says what ke
 });
 
 it("notes a part with its price, says that the owner is to be asked, and strikes it out again", async () => {
-  let now: Job = job({ current: "oil", agreed: 6500, step_list: [step("oil", { standing: "ready" })] });
+  let now: Job = job({ current: "oil", agreed: { price: 6500 }, step_list: [step("oil", { standing: "ready" })] });
   const asked = serve({
     ...base,
     "GET /jobs/j1": () => now,

@@ -3,6 +3,7 @@ import { Link, useParams } from "react-router";
 import type { Job } from "../../api/client";
 import { jobOptions } from "../../api/queries";
 import { Fetched } from "../../ui/Fetched";
+import { money } from "../../ui/money";
 import { stationWords, waitWords } from "../../ui/waits";
 import { cautionWords } from "../bikes/cleaning";
 import { JobHead } from "./JobHead";
@@ -39,8 +40,9 @@ function Ticket({ job }: { job: Job }) {
           <section className="panel grid gap-x-6 gap-y-2 p-4 sm:grid-cols-2 print:grid-cols-2">
             <p>
               <b>{routeName(p.route)}</b>, hands {hours(p.hands_min)}, ready in {hours(p.ready_min)} at the least.{" "}
-              {quoteWords(p.quote)}
-              {job.agreed !== undefined && ", agreed"}.
+              {job.agreed
+                ? `${money(job.agreed.price, p.quote.currency)} agreed; quoted ${quoteWords(p.quote)}.`
+                : `Quoted ${quoteWords(p.quote)}; no price was agreed.`}
             </p>
             <p>At hand: {p.tools.join(", ")}.</p>
             <div className="sm:col-span-2 print:col-span-2">

@@ -1,0 +1,48 @@
+package shop
+
+import (
+	"time"
+
+	"earnestpony/internal/store"
+)
+
+// What was agreed with a customer, the price and the time, are facts: they stand until somebody agrees on another with
+// the customer and says so. A plan, a quote or a bill never puts itself in their place; it stands beside them.
+
+// Agreement is a price that was agreed with a customer.
+type Agreement struct {
+	Price int        `json:"price"`        // minor units
+	At    *time.Time `json:"at,omitempty"` // when it was agreed; nobody knows of those from before it was kept
+	By    string     `json:"by,omitempty"` // who agreed on it, of the shop
+}
+
+// Promised is who promised a customer the time of a job, and when.
+type Promised struct {
+	On *time.Time `json:"on,omitempty"` // nobody knows of those from before it was kept
+	By string     `json:"by,omitempty"`
+}
+
+// agree keeps a price that somebody says was agreed, and returns it for the ledger; nil leaves what was agreed alone,
+// and the same again is no other agreement.
+func (s *Service) agree(who Actor, j *store.Job, price *int) *int {
+	if price == nil || j.Agreed != nil && *j.Agreed == *price {
+		return nil
+	}
+	now := s.now()
+	j.Agreed, j.AgreedAt, j.AgreedBy = price, &now, &who.Person.ID
+	return price
+}
+
+// promise keeps the time for which a job is promised, nil where it no longer is; the same again is no other promise.
+func (s *Service) promise(who Actor, j *store.Job, at *time.Time) {
+	if at == nil {
+		j.PromisedAt, j.PromisedOn, j.PromisedBy = nil, nil, nil
+		return
+	}
+	stamp := store.Stamp(*at)
+	if j.PromisedAt != nil && j.PromisedAt.Equal(stamp) {
+		return
+	}
+	now := s.now()
+	j.PromisedAt, j.PromisedOn, j.PromisedBy = &stamp, &now, &who.Person.ID
+}

@@ -1,0 +1,11 @@
+-- +goose Up
+
+-- What was agreed with a customer is a fact, with who agreed on it and when; of older ones that is not known.
+alter table jobs
+  add column agreed_at   timestamptz,
+  add column agreed_by   uuid references people,
+  add column promised_on timestamptz, -- when that was promised
+  add column promised_by uuid references people;
+
+-- +goose Down
+alter table jobs drop column agreed_at, drop column agreed_by, drop column promised_on, drop column promised_by;
