@@ -54,11 +54,11 @@ type Job struct {
 	AskOwner  bool         `json:"ask_owner"`      // the bill goes too far beyond what was agreed
 	Agreed    *Agreement   `json:"agreed,omitempty"`
 	Promised  *Promised    `json:"promised,omitempty"` // who promised the time, and when
-	Seen      []string     `json:"seen"`              // cautions that whoever asks has seen today
-	Current   string       `json:"current"`           // the step for whoever asks; empty when there is none
-	Holds     []Hold       `json:"holds"`             // what keeps it from being handed back
-	Second    bool         `json:"needs_second"`      // signature
-	Suggest   string       `json:"suggest,omitempty"` // soak, where the bath does not come clean
+	Seen      []string     `json:"seen"`               // cautions that whoever asks has seen today
+	Current   string       `json:"current"`            // the step for whoever asks; empty when there is none
+	Holds     []Hold       `json:"holds"`              // what keeps it from being handed back
+	Second    bool         `json:"needs_second"`       // signature
+	Suggest   string       `json:"suggest,omitempty"`  // soak, where the bath does not come clean
 	HandsMin  int          `json:"hands_min"`
 	WorkedMin float64      `json:"worked_min"`
 	ClosedAt  *time.Time   `json:"closed_at,omitempty"`
