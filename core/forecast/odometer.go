@@ -103,3 +103,23 @@ func (o Odometer) between(t time.Time) HardKM {
 	part := float64(t.Sub(a.At)) / float64(b.At.Sub(a.At))
 	return o.hard[i-1] + HardKM(part*float64(o.hard[i]-o.hard[i-1]))
 }
+
+// Ridden counts the km that a bike was really ridden, as its owner reads them off it: each counts as one, however it
+// was ridden.
+type Ridden struct{ odometer Odometer }
+
+// NewRidden counts from an odometer's readings; their factors are passed over. stated is the rate in km a day by the
+// owner's own word, for where readings do not say.
+func NewRidden(readings []OdometerReading, stated float64) Ridden {
+	readings = slices.Clone(readings)
+	for i := range readings {
+		readings[i].PerKM = 1
+	}
+	return Ridden{NewOdometer(readings, 1, HardKMPerDay(stated))}
+}
+
+// At is the count at a time; distances between two times are what it is for.
+func (r Ridden) At(t time.Time) KM { return KM(r.odometer.At(t)) }
+
+// PerDay is the riding rate in km a day. Zero is not known, or not ridden.
+func (r Ridden) PerDay() float64 { return float64(r.odometer.Rate()) }

@@ -49,6 +49,22 @@ func TestRidingRate(t *testing.T) {
 	assert.InDelta(t, 0, rate(at(0, 500), at(60, 500)), 0, "a bike that stands still")
 }
 
+// However hard each km counts, what was ridden is what the odometer showed.
+func TestRidden(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		var readings []forecast.OdometerReading
+		km, days := forecast.KM(0), 0
+		for range rapid.IntRange(2, 6).Draw(t, "readings") {
+			readings = append(readings, forecast.OdometerReading{At: on(days), KM: km, PerKM: rapid.Float64Range(0.1, 9).Draw(t, "hard km a km")})
+			days, km = days+rapid.IntRange(30, 90).Draw(t, "days"), km+forecast.KM(rapid.Float64Range(0, 900).Draw(t, "km"))
+		}
+		first, last := readings[0], readings[len(readings)-1]
+		r := forecast.NewRidden(readings, 7)
+		assert.InDelta(t, float64(last.KM-first.KM), float64(r.At(last.At)-r.At(first.At)), 1e-6)
+	})
+	assert.InDelta(t, 7, forecast.NewRidden(nil, 7).PerDay(), 0, "the owner's word without readings")
+}
+
 // Whatever is read, the count never goes backwards, and without readings distances are by the rate alone.
 func TestOdometerNeverGoesBackwards(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {

@@ -1,6 +1,7 @@
 package shop
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -50,6 +51,8 @@ type dueBasis struct {
 	From     interval.Day          `json:"from"` // on which the count stood at HardKM
 	HardKM   forecast.HardKM       `json:"hard_km"`
 	Rate     forecast.HardKMPerDay `json:"rate"`
+	KM       forecast.KM           `json:"km"`         // really ridden, where HardKM is what it counts for
+	KMPerDay float64               `json:"km_per_day"` // the same of Rate
 	NeededOn *interval.Day         `json:"needed_on,omitempty"`
 	Tasks    []basisTask           `json:"tasks"`
 }
@@ -61,6 +64,7 @@ type basisTask struct {
 	EveryHardKM forecast.HardKM `json:"every_hard_km,omitempty"`
 	EveryDays   int             `json:"every_days,omitempty"`
 	LastHardKM  forecast.HardKM `json:"last_hard_km"`
+	LastKM      forecast.KM     `json:"last_km"` // really ridden
 	LastOn      interval.Day    `json:"last_on"`
 	Never       bool            `json:"never,omitempty"` // counted from when the bike was first seen
 	Weight      float64         `json:"weight"`
@@ -81,7 +85,7 @@ type basisEvent struct {
 type BikeDue struct {
 	Day              string    `json:"day"`
 	RateHardKMPerDay float64   `json:"rate_hard_km_per_day"`
-	Tasks            []DueTask `json:"tasks"` // in order of urgency
+	Tasks            []DueTask `json:"tasks"` // in the order in which they come: see comesFirst
 	Visit            []string  `json:"visit"` // codes of those to be done together
 	SavedMin         int       `json:"saved_min"`
 	NeededOn         string    `json:"needed_on,omitempty"`
@@ -111,6 +115,7 @@ type DueTask struct {
 	EveryHardKM *float64 `json:"every_hard_km,omitempty"`
 	EveryDays   *int     `json:"every_days,omitempty"`
 	SinceHardKM float64  `json:"since_hard_km"`
+	SinceKM     float64  `json:"since_km"` // really ridden: what owners are told
 	SinceDays   int      `json:"since_days"`
 	LastOn      string   `json:"last_on"`
 	Never       bool     `json:"never,omitempty"`
@@ -121,6 +126,24 @@ type DueTask struct {
 	Own         bool     `json:"own,omitempty"`
 	Reason      string   `json:"reason,omitempty"`
 	Guess       bool     `json:"guess,omitempty"`
+}
+
+// isDue reports whether a task is to be done now: it is due, or late already.
+func (t DueTask) isDue() bool { return t.State == "due" || t.State == "overdue" }
+
+// comesFirst orders the tasks of a bike as they come, wherever they are listed: what is due now, the most urgent of it
+// first as it was, then by the day on which each falls due, then what nothing says a day of.
+func comesFirst(a, b DueTask) int {
+	on := func(t DueTask) string {
+		switch {
+		case t.isDue():
+			return ""
+		case t.DueOn == nil:
+			return "never"
+		}
+		return *t.DueOn
+	}
+	return cmp.Compare(on(a), on(b))
 }
 
 // today is the calendar day in the shop.
@@ -152,6 +175,7 @@ func (b dueBasis) view(day interval.Day, lookAhead, sharedMin int) BikeDue {
 		i := slices.IndexFunc(b.Tasks, func(t basisTask) bool { return t.Code == s.Code })
 		t := b.Tasks[i]
 		d := DueTask{Code: t.Code, Title: t.Title, Used: s.Used, State: s.State.String(), Binds: s.Binds.String(), SinceHardKM: max(float64(q.Now-t.LastHardKM), 0),
+			SinceKM:   max(float64(b.KM-t.LastKM)+b.KMPerDay*float64(max(day-b.From, 0)), 0),
 			SinceDays: int(max(day-t.LastOn, 0)), LastOn: t.LastOn.String(), Never: t.Never, Safety: t.Safety, Own: t.Own, Reason: t.Reason, Guess: t.Guess}
 		if t.EveryHardKM > 0 {
 			every := float64(t.EveryHardKM)
@@ -179,6 +203,7 @@ func (b dueBasis) view(day interval.Day, lookAhead, sharedMin int) BikeDue {
 		}
 		v.Tasks = append(v.Tasks, d)
 	}
+	slices.SortStableFunc(v.Tasks, comesFirst)
 	v.Visit = append(v.Visit, a.Visit...)
 	if n := len(v.Visit); n > 1 {
 		v.SavedMin = sharedMin * (n - 1)
@@ -208,11 +233,12 @@ func (h house) sharedMinutes() (int, error) {
 // row is what is kept of what a bike needs.
 func (b dueBasis) row(bike uuid.UUID, asked int64, day interval.Day, lookAhead, sharedMin int) (store.BikeDue, error) {
 	v := b.view(day, lookAhead, sharedMin)
+	urgent, _ := b.on(day, lookAhead)
 	row := store.BikeDue{BikeID: bike, Asked: asked, Day: day.Time()}
 	if len(v.Tasks) > 0 {
-		first := v.Tasks[0]
+		first := urgent.Tasks[0]
 		i := slices.IndexFunc(b.Tasks, func(t basisTask) bool { return t.Code == first.Code })
-		row.State, row.Safety, row.Code, row.Urgency = int(interval.StateOf(first.Used)), first.Safety, first.Code, first.Used*b.Tasks[i].Weight
+		row.State, row.Safety, row.Code, row.Urgency = int(first.State), b.Tasks[i].Safety, first.Code, first.Used*b.Tasks[i].Weight
 	}
 	for _, t := range v.Tasks {
 		if t.DueOn == nil {

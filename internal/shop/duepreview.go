@@ -85,18 +85,18 @@ func (b dueBasis) under(h house, bike store.Bike) (dueBasis, error) {
 		return b, err
 	}
 	kept := map[string]basisTask{}
-	first := mark{b.From, b.HardKM}
+	first := mark{b.From, b.HardKM, b.KM}
 	for _, t := range b.Tasks {
 		kept[t.Code] = t
 		if t.LastOn < first.on {
-			first = mark{t.LastOn, t.LastHardKM}
+			first = mark{t.LastOn, t.LastHardKM, t.LastKM}
 		}
 	}
 	b.Tasks = nil
 	for _, t := range rules {
 		was, had := kept[t.Code]
 		if !had {
-			was = basisTask{LastOn: first.on, LastHardKM: first.km, Never: true}
+			was = basisTask{LastOn: first.on, LastHardKM: first.km, LastKM: first.ridden, Never: true}
 		}
 		if t.Code == interval.ReplaceChain && had || t.Code == interval.ReadWear && had && !t.Own {
 			t.EveryHardKM, t.Guess = was.EveryHardKM, was.Guess

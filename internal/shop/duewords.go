@@ -14,13 +14,26 @@ import (
 // The words that owners read where the program writes to them: messages and calendars. What screens say, the
 // page words.
 
-// TaskWords are tasks as an owner understands them.
-var taskWords = map[string]string{
-	interval.Relubricate: "the chain needs lubricating", interval.CleanOnBike: "the drivetrain needs cleaning", interval.DeepClean: "the drivetrain needs a deep clean",
-	interval.StripService: "the drivetrain needs taking apart and servicing", interval.Wash: "it needs a wash", interval.ReadWear: "its chain should be measured",
-	interval.ReplaceChain: "the chain is worn and should be replaced", interval.LookAtTeeth: "sprockets and rings should be looked at",
-	interval.Pivots: "derailleurs and cables need a drop of oil", interval.BrakesLook: "the brakes should be looked at", interval.Contacts: "the motor contacts need care",
+// taskSays is a task in an owner's words: when it is due, and while it is still to come.
+type taskSays struct{ now, later string }
+
+// taskWords are tasks as an owner understands them.
+var taskWords = map[string]taskSays{
+	interval.Relubricate:  {"the chain needs lubricating", "the chain will need lubricating"},
+	interval.CleanOnBike:  {"the drivetrain needs cleaning", "the drivetrain will need cleaning"},
+	interval.DeepClean:    {"the drivetrain needs a deep clean", "the drivetrain will need a deep clean"},
+	interval.StripService: {"the drivetrain needs taking apart and servicing", "the drivetrain will need taking apart and servicing"},
+	interval.Wash:         {"it needs a wash", "it will need a wash"},
+	interval.ReadWear:     {"its chain should be measured", "its chain will need measuring"},
+	interval.ReplaceChain: {"the chain is worn and should be replaced", "the chain will be worn and need replacing"},
+	interval.LookAtTeeth:  {"sprockets and rings should be looked at", "sprockets and rings will need looking at"},
+	interval.Pivots:       {"derailleurs and cables need a drop of oil", "derailleurs and cables will need a drop of oil"},
+	interval.BrakesLook:   {"the brakes should be looked at", "the brakes will need looking at"},
+	interval.Contacts:     {"the motor contacts need care", "the motor contacts will need care"},
 }
+
+// wornByForecast is said of a chain whose time has come by what it was expected to last: nobody measured that it is worn.
+const wornByForecast = "the chain has run as far as it was expected to last"
 
 var eventWords = map[interval.EventCode]string{
 	interval.SoakedRide: "after a soaking ride", interval.Squeak: "it squeaked", interval.Washed: "it was washed", interval.MudRide: "after a ride in mud",
@@ -29,9 +42,16 @@ var eventWords = map[interval.EventCode]string{
 	interval.Skips: "it skips", interval.NewChain: "its chain is new", interval.Contamination: "the brake may be contaminated",
 }
 
-// titleOf is a task as an owner understands it.
+// titleOf is a task as an owner understands it: as something to come while it is still to come.
 func titleOf(t DueTask) string {
-	return cmp.Or(taskWords[t.Code], t.Title, strings.ReplaceAll(t.Code, "-", " "))
+	says := taskWords[t.Code]
+	switch {
+	case !t.isDue():
+		says.now = says.later
+	case t.Code == interval.ReplaceChain && t.Event != string(interval.ToReplace):
+		says.now = wornByForecast
+	}
+	return cmp.Or(says.now, t.Title, strings.ReplaceAll(t.Code, "-", " "))
 }
 
 // whyDue says what is due, and the first of it why.
@@ -61,7 +81,7 @@ func reasonOf(t DueTask, h house) string {
 		}
 		return fmt.Sprintf("%d days since the last time", t.SinceDays)
 	case interval.ByDistance.String():
-		return fmt.Sprintf("about %s of riding", h.distance(forecast.KM(t.SinceHardKM)))
+		return fmt.Sprintf("about %s of riding", h.distance(forecast.KM(t.SinceKM)))
 	}
 	return ""
 }

@@ -236,11 +236,12 @@ type LedgerEntry struct {
 	report      *uuid.UUID   // what a customer told, whose words are kept apart
 }
 
-func value(s *string) string {
-	if s == nil {
-		return ""
+// value is what is pointed to; nothing of its kind where nothing is.
+func value[T any](v *T) (of T) {
+	if v != nil {
+		of = *v
 	}
-	return *s
+	return of
 }
 
 // LinkUsed is the joining link that closed a chain.

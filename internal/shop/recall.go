@@ -100,13 +100,14 @@ type Message struct {
 	NextTryAt *time.Time `json:"next_try_at,omitempty"`
 	LastError string     `json:"last_error,omitempty"`
 	EndedAt   *time.Time `json:"ended_at,omitempty"`
+	Moot      bool       `json:"moot,omitempty"` // never sent: nothing that it tells of was due any more
 	Version   int        `json:"version"`
 }
 
 func newMessage(m store.MessageView) Message {
 	v := Message{ID: m.ID, Tag: tagOf(store.Bike{TagNumber: m.TagNumber}), Owner: Owner{m.CustomerID, m.OwnerName}, State: m.State, Way: m.Way, Address: m.Address,
 		Body: m.Body, Codes: append([]string{}, m.Codes...), CreatedAt: m.CreatedAt, QueuedAt: m.QueuedAt, Tries: m.Tries, NextTryAt: m.NextTryAt,
-		LastError: m.LastError, EndedAt: m.EndedAt, Version: m.Version}
+		LastError: m.LastError, EndedAt: m.EndedAt, Moot: m.Moot, Version: m.Version}
 	if m.SentBy != nil {
 		v.SentBy = *m.SentBy
 	}
@@ -118,6 +119,9 @@ const messagesShown = 200
 
 // Messages returns what owners are told: drafts, what is under way, and what became of the rest.
 func (s *Service) Messages(ctx context.Context) ([]Message, error) {
+	if err := s.followDrafts(ctx); err != nil {
+		return nil, err
+	}
 	rows, err := s.store.Read(ctx).Messages(ctx, []string{"draft", "queued", "delivered", "not-reached", "withdrawn"}, nil, messagesShown)
 	all := make([]Message, 0, len(rows))
 	for _, m := range rows {
@@ -161,7 +165,7 @@ func (s *Service) draft(ctx context.Context, tx store.Tx, h house, shopName stri
 	}
 	var told []DueTask
 	for _, t := range due.Tasks {
-		if (t.State == "due" || t.State == "overdue") && len(told) < mostTold {
+		if t.isDue() && len(told) < mostTold {
 			told, m.Codes = append(told, t), append(m.Codes, t.Code)
 		}
 	}
@@ -187,6 +191,9 @@ func (s *Service) DraftRecalls(ctx context.Context) (int, error) {
 	}
 	writer, err := s.writer(ctx, tx)
 	if err != nil || writer == nil {
+		return 0, err
+	}
+	if err := s.followDrafts(ctx); err != nil {
 		return 0, err
 	}
 	// Each that is looked at is left alone for a while after, so this comes to its end.
@@ -376,6 +383,15 @@ func (s *Service) DoMessage(ctx context.Context, who Actor, id uuid.UUID, d Mess
 	if n := len([]rune(d.Body)); n > longestMessage || n > 0 && n < 10 {
 		return Message{}, invalid(Field{Path: "body", Code: "out-of-range", Message: fmt.Sprintf("A message is 10 to %d characters.", longestMessage)})
 	}
+	if d.Deed == "send" { // what is sent is what is due; where that changed meanwhile, both are shown
+		h, err := loadHouse(ctx, s.store.Read(ctx))
+		if err != nil {
+			return Message{}, err
+		}
+		if err := s.follow(ctx, h, id, false); err != nil && !notFound(err) {
+			return Message{}, err
+		}
+	}
 	err := s.write(ctx, who, "message "+id.String(), d, func(ctx context.Context, tx store.Tx) error {
 		row, err := tx.Message(ctx, id)
 		if notFound(err) {
@@ -426,7 +442,7 @@ func (s *Service) change(ctx context.Context, tx store.Tx, who Actor, m *store.M
 		if d.Body != "" {
 			m.Body = d.Body
 		}
-		m.Tries, m.LastError, m.EndedAt = 0, "", nil
+		m.Tries, m.LastError, m.EndedAt, m.Moot = 0, "", nil, false
 		s.enqueue(m, &who.Person.ID, h)
 	case "withdraw":
 		if m.State != "draft" && m.State != "queued" {

@@ -46,7 +46,7 @@ func (s *Service) basisOf(ctx context.Context, tx store.Tx, h house, bike store.
 			last = e.HappenedAt
 		}
 	}
-	b := dueBasis{From: s.dayOf(last), HardKM: t.at(last), Rate: t.odometer.Rate()}
+	b := dueBasis{From: s.dayOf(last), HardKM: t.at(last), Rate: t.odometer.Rate(), KM: t.ridden.At(last), KMPerDay: t.ridden.PerDay()}
 	if bike.NeededOn != "" {
 		day, err := interval.ParseDay(bike.NeededOn)
 		if err != nil {
@@ -54,7 +54,7 @@ func (s *Service) basisOf(ctx context.Context, tx store.Tx, h house, bike store.
 		}
 		b.NeededOn = &day
 	}
-	r := reckoning{Service: s, tracker: t, track: w, house: h, first: s.dayOf(from), firstKM: t.at(from)}
+	r := reckoning{Service: s, tracker: t, track: w, house: h, first: mark{s.dayOf(from), t.at(from), t.ridden.At(from)}}
 	for _, e := range facts {
 		if err := r.take(e); err != nil {
 			return b, err
@@ -66,18 +66,18 @@ func (s *Service) basisOf(ctx context.Context, tx store.Tx, h house, bike store.
 
 // mark is when something was last done, and how far the bike had run.
 type mark struct {
-	on interval.Day
-	km forecast.HardKM
+	on     interval.Day
+	km     forecast.HardKM
+	ridden forecast.KM
 }
 
 // reckoning gathers what was done to a bike and what happened to it.
 type reckoning struct {
 	*Service
 	*tracker
-	track   WearTrack
-	house   house
-	first   interval.Day
-	firstKM forecast.HardKM
+	track WearTrack
+	house house
+	first mark // seen
 
 	done   map[string]mark
 	events []basisEvent
@@ -88,7 +88,7 @@ type reckoning struct {
 }
 
 func (r *reckoning) take(e store.EntryView) error {
-	here := mark{r.dayOf(e.HappenedAt), r.at(e.HappenedAt)}
+	here := mark{r.dayOf(e.HappenedAt), r.at(e.HappenedAt), r.ridden.At(e.HappenedAt)}
 	happened := func(code interval.EventCode) {
 		r.events = append(r.events, basisEvent{string(code), here.on, e.PersonName})
 	}
@@ -198,7 +198,7 @@ func (r *reckoning) tasks() ([]basisTask, error) {
 	var all []basisTask
 	for _, rule := range rules {
 		t := rule
-		since := mark{r.first, r.firstKM}
+		since := r.first
 		t.Never = true
 		if done, ever := r.done[t.Code]; ever {
 			since, t.Never = done, false
@@ -220,7 +220,7 @@ func (r *reckoning) tasks() ([]basisTask, error) {
 				t.EveryHardKM, t.Guess = limit-since.km, guess
 			}
 		}
-		t.LastOn, t.LastHardKM = since.on, since.km
+		t.LastOn, t.LastHardKM, t.LastKM = since.on, since.km, since.ridden
 		all = append(all, t)
 	}
 	return r.withEvents(all), nil

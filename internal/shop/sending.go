@@ -44,6 +44,15 @@ func (s *Service) SendMessages(ctx context.Context) (int, error) {
 		return 0, err
 	}
 	for _, m := range claimed {
+		if over, err := s.overtaken(ctx, tx, m); err != nil {
+			return 0, err
+		} else if over {
+			s.withdrawMoot(&m)
+			if err := s.keepTried(ctx, *writer, m); err != nil {
+				return len(claimed), err
+			}
+			continue
+		}
 		body, err := s.withLink(ctx, *writer, m)
 		if err != nil {
 			return 0, err
@@ -93,6 +102,11 @@ func (s *Service) tried(ctx context.Context, who Actor, m store.Message, failed 
 			m.NextTryAt = &at
 		}
 	}
+	return s.keepTried(ctx, who, m)
+}
+
+// keepTried writes what became of a message that was taken to be sent.
+func (s *Service) keepTried(ctx context.Context, who Actor, m store.Message) error {
 	err := s.store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
 		if err := tx.SaveMessage(ctx, &m); err != nil {
 			return err

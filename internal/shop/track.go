@@ -324,6 +324,7 @@ type tracker struct {
 	perKM  float64 // hard km a km, as the bike is usually ridden
 
 	odometer forecast.Odometer
+	ridden   forecast.Ridden
 	begin    forecast.HardKM // the odometer's count where the track begins
 	fitted   *fitted
 	seen     [][]forecast.Observation // by chain, as a part
@@ -404,6 +405,7 @@ func (t *tracker) readOdometer(w *WearTrack, facts []store.EntryView) (int, erro
 	}
 	readings = withRides(readings, rides)
 	t.odometer = forecast.NewOdometer(readings, t.perKM, t.stated())
+	t.ridden = forecast.NewRidden(readings, value(t.bike.WeeklyKM)/7)
 	return len(readings), nil
 }
 

@@ -36,6 +36,7 @@ type Message struct {
 	NextTryAt  *time.Time
 	LastError  string
 	EndedAt    *time.Time
+	Moot       bool // withdrawn by itself: nothing that it tells of was due any more
 	Version    int
 }
 
@@ -96,10 +97,17 @@ func (t Tx) RecallFrom(ctx context.Context, bike uuid.UUID, at time.Time) error 
 	return translate(t.db.WithContext(ctx).Exec(`update bike_due set recall_at = ? where bike_id = ?`, at, bike).Error, "set when to tell of bike %s", bike)
 }
 
-// LastTold is when a bike's owner was last told something, or something was drafted; nil when never.
+// Unsent returns messages that nobody sent yet, those that go out by themselves among them.
+func (t Tx) Unsent(ctx context.Context) ([]Message, error) {
+	rows, err := gorm.G[Message](t.db).Where("state = 'draft' or state = 'queued' and queued_by is null and tries = 0").Order("created_at").Find(ctx)
+	return rows, translate(err, "list messages that are not sent")
+}
+
+// LastTold is when a bike's owner was last told something, or something was drafted that somebody might send; nil when
+// never.
 func (t Tx) LastTold(ctx context.Context, bike uuid.UUID) (*time.Time, error) {
 	var row struct{ At *time.Time }
-	err := t.db.WithContext(ctx).Raw(`select max(created_at) at from messages where bike_id = ?`, bike).Scan(&row).Error
+	err := t.db.WithContext(ctx).Raw(`select max(created_at) at from messages where bike_id = ? and not moot`, bike).Scan(&row).Error
 	return row.At, translate(err, "look when the owner of %s was told", bike)
 }
 

@@ -10,12 +10,14 @@ export function refresh(client: QueryClient, change: Change): void {
       again(["bike", change.tag]);
       again(["bikes"]);
       again(["due"]);
+      again(["messages"]); // what is not sent yet follows what is due
       again(["customers"]);
       again(["bench"]);
       again(["stock"]); // a chain that is worn will be needed
       return;
     case "customer":
       again(["customers"]);
+      again(["messages"]);
       again(["bikes"]);
       again(["bike"]);
       return;
@@ -37,6 +39,7 @@ export function refresh(client: QueryClient, change: Change): void {
     case "job":
       again(["floor"]);
       again(["due"]);
+      again(["messages"]);
       again(["jobs"]);
       again(["waits"]);
       again(["materials"]); // steps draw from them

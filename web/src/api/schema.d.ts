@@ -4327,6 +4327,11 @@ export interface components {
             every_days?: number;
             /** Format: double */
             since_hard_km: number;
+            /**
+             * Format: double
+             * @description Really ridden
+             */
+            since_km: number;
             since_days: number;
             /** Format: date */
             last_on: string;
@@ -4515,6 +4520,8 @@ export interface components {
             last_error?: string;
             /** Format: date-time */
             ended_at?: string;
+            /** @description Never sent: nothing that it tells of was due any more */
+            moot?: boolean;
             version: number;
         };
         MessageDeed: {
@@ -4581,6 +4588,11 @@ export interface components {
         };
         OwnerPage: {
             shop: string;
+            /**
+             * Format: date
+             * @description Today in the shop
+             */
+            day: string;
             tag: string;
             bike: string;
             kind?: string;

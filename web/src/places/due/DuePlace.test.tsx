@@ -16,6 +16,7 @@ const task = (part: Partial<DueTask>): DueTask => ({
   state: "due",
   binds: "days",
   since_hard_km: 200,
+  since_km: 150,
   since_days: 36,
   every_days: 30,
   last_on: "2026-02-01",
@@ -193,6 +194,7 @@ it("notes on a bike what was done and what happened, keeps its own interval with
 it("shows an owner the bike in plain words and takes what they tell; a withdrawn link says so", async () => {
   const page = {
     shop: "Tidewrack Lane",
+    day: "2026-03-03",
     tag: "B-0077-R",
     bike: "Brinewell Coble",
     lubricant: "drip-wax",
@@ -224,7 +226,7 @@ it("shows an owner the bike in plain words and takes what they tell; a withdrawn
     </Routes>
   );
   const shown = show(place, "/o/secret");
-  expect((await screen.findByTestId("worn")).textContent).toBe("The chain is fine.");
+  expect((await screen.findByTestId("worn")).textContent).toBe("When it was measured, the chain was fine.");
   expect(screen.getByText(/could be as soon as/).textContent).toContain("640");
   expect(screen.getByText("Both brakes tested.")).toBeTruthy();
   expect(screen.getByText(/wax protects little/)).toBeTruthy();

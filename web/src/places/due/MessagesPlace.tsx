@@ -62,7 +62,10 @@ function useDeedOn(m: Message) {
 }
 
 function Draft({ message: m }: { message: Message }) {
-  const [body, setBody] = useState(m.body);
+  // What is due may change while somebody reads: words that nobody touched follow it, others are left to their writer.
+  const [typed, setTyped] = useState<{ over: string; words: string } | null>(null);
+  const body = typed?.words ?? m.body;
+  const moved = typed !== null && typed.over !== m.body;
   const send = useDeedOn(m);
   const title = useTaskTitle();
   return (
@@ -84,11 +87,25 @@ function Draft({ message: m }: { message: Message }) {
             rows={5}
             maxLength={1000}
             value={body}
-            onChange={(e) => setBody(e.target.value)}
+            onChange={(e) => setTyped({ over: typed?.over ?? m.body, words: e.target.value })}
             name="message"
           />
         )}
       </Field>
+      {moved && (
+        <div role="status" className="border-l-4 border-warning pl-3 text-[14px]">
+          <p>What is due has changed since you began to write. It would now say:</p>
+          <p className="my-1 text-quiet">{m.body}</p>
+          <div className="flex flex-wrap gap-2">
+            <button type="button" className="deed-plain" onClick={() => setTyped(null)}>
+              Take these words
+            </button>
+            <button type="button" className="deed-quiet" onClick={() => setTyped({ over: m.body, words: body })}>
+              Keep mine
+            </button>
+          </div>
+        </div>
+      )}
       {body.includes("{link}") && (
         <p className="text-[14px] text-quiet">
           {"{link}"} becomes the address of the customer's page when it is sent, a new one for each message.
@@ -99,7 +116,7 @@ function Draft({ message: m }: { message: Message }) {
         <button
           type="button"
           className="deed-main"
-          disabled={send.isPending}
+          disabled={send.isPending || moved}
           onClick={() => send.mutate({ deed: "send", version: m.version, body })}
         >
           Send it
@@ -150,6 +167,7 @@ function One({ message: m }: { message: Message }) {
           {m.state === "delivered" && (m.sent_by ? `, sent by ${m.sent_by}` : ", sent by itself")}
           {m.state === "queued" && m.next_try_at && `, next try ${dayAndTime(m.next_try_at)}`}
           {m.tries > 1 && `, ${m.tries} tries`}
+          {m.moot && ": nothing of it was due any more"}
           {m.last_error && `: ${m.last_error}`}
         </p>
       </div>

@@ -68,15 +68,25 @@ export function whyLine(t: DueTask, d: Distance): string {
   return t.never ? "no interval; never noted" : "no interval";
 }
 
-/** When it is due: in words of days. */
-export function dueLine(t: Pick<DueTask, "due_on" | "state">, today: string): string {
+type Coming = { due_on?: string | undefined; state: DueTask["state"] };
+
+const daysTo = (on: string, today: string) => Math.round((Date.parse(on) - Date.parse(today)) / 86_400_000);
+
+/** When it comes, wherever that is said: now, in days, or about on a day. */
+export function comingLine(t: Coming, today: string): string {
+  if (t.state === "due" || t.state === "overdue") return "now";
   if (!t.due_on) return "";
-  const days = Math.round((Date.parse(t.due_on) - Date.parse(today)) / 86_400_000);
-  if (days < -1) return `${-days} days late`;
-  if (days === -1) return "since yesterday";
-  if (days === 0) return t.state === "due" || t.state === "overdue" ? "now" : "today";
+  const days = daysTo(t.due_on, today);
+  if (days <= 0) return "today";
   if (days === 1) return "tomorrow";
-  return days <= 13 ? `in ${days} days` : `by ${shortDay(t.due_on)}`;
+  return days <= 13 ? `in ${days} days` : `about ${shortDay(t.due_on)}`;
+}
+
+/** The same in the workshop, where it is said how late something is. */
+export function dueLine(t: Coming, today: string): string {
+  const late = t.due_on ? -daysTo(t.due_on, today) : 0;
+  if (late > 1) return `${late} days late`;
+  return late === 1 ? "since yesterday" : comingLine(t, today);
 }
 
 export const messageWords = {

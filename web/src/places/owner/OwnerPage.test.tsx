@@ -7,6 +7,7 @@ import { OwnerPage } from "./OwnerPage";
 
 const page = (part: Partial<Page> = {}): Page => ({
   shop: "Tidewrack Lane",
+  day: "2026-03-03",
   tag: "B-0077-R",
   bike: "your Brinewell Coble oyster",
   distance_unit: "km",
@@ -43,8 +44,8 @@ it("tells an owner in plain words how worn the chain is, what comes next and wha
         left_km: { low: 0, mid: 812, high: 2400 },
         next: [
           { what: "the brakes should be looked at", state: "overdue", due_on: "2026-02-20" },
-          { what: "it needs a wash", state: "fresh", due_on: "2026-04-14" },
-          { what: "the chain is worn and should be replaced", state: "soon" },
+          { what: "it will need a wash", state: "fresh", due_on: "2026-04-14" },
+          { what: "the chain will be worn and need replacing", state: "soon" },
         ],
         done: [
           {
@@ -60,15 +61,17 @@ it("tells an owner in plain words how worn the chain is, what comes next and wha
       }),
   });
   open();
-  expect((await screen.findByTestId("worn")).textContent).toBe("The chain is wearing, and is being watched.");
+  expect((await screen.findByTestId("worn")).textContent).toBe(
+    "When it was measured, the chain was wearing: it is being watched.",
+  );
   expect(screen.getByText("It is in the workshop now.")).toBeTruthy();
   expect(part("How worn it is").getByText(/it could be at its limit now\. A guess from how it is kept\./)).toBeTruthy();
   const next = part("What comes next")
     .getAllByRole("listitem")
     .map((li) => li.textContent);
   expect(next[0]).toMatch(/brakes should be looked at.*now$/);
-  expect(next[1]).toMatch(/needs a wash.*about 14 Apr/);
-  expect(next[2], "a day that nobody knows is not told").toMatch(/should be replaced$/);
+  expect(next[1]).toMatch(/will need a wash.*about 14 Apr/);
+  expect(next[2], "a day that nobody knows is not told").toMatch(/need replacing$/);
   const done = part("What was done");
   expect(done.getByText(/02 Feb/)).toBeTruthy();
   expect(done.getByText("Parts: Brake pads.")).toBeTruthy();

@@ -11,7 +11,7 @@ import { Failure, Field } from "../../ui/parts";
 import { faultAt, namesFields } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
 import { about } from "../../ui/words";
-import { eventName } from "../due/due";
+import { comingLine, eventName } from "../due/due";
 import { aftercare, doneOf } from "../jobs/jobs";
 
 /** A bike as its owner sees it: phone first, in plain words, for whoever has the link. */
@@ -53,9 +53,7 @@ function Shown({ page: p, token }: { page: Page; token: string }) {
                 <Plate state={t.state} size={18} />
                 <span className="flex min-w-0 grow flex-wrap items-baseline justify-between gap-x-3">
                   <span className="inline-block first-letter:uppercase">{t.what}</span>
-                  <span className="font-mono text-[14px] whitespace-nowrap text-quiet">
-                    {t.state === "due" || t.state === "overdue" ? "now" : t.due_on ? `about ${shortDay(t.due_on)}` : ""}
-                  </span>
+                  <span className="font-mono text-[14px] whitespace-nowrap text-quiet">{comingLine(t, p.day)}</span>
                 </span>
               </li>
             ))}
@@ -100,8 +98,8 @@ const lubricantOf = (s: string | undefined) =>
   s === "drip-wax" || s === "immersion-wax" ? (s as "drip-wax" | "immersion-wax") : "oil";
 
 const wornWords = {
-  ok: "The chain is fine.",
-  watch: "The chain is wearing, and is being watched.",
+  ok: "When it was measured, the chain was fine.",
+  watch: "When it was measured, the chain was wearing: it is being watched.",
   unsure: "The chain is near its limit: it will be measured again soon.",
   replace: "The chain is worn out: have it replaced before it wears the sprockets.",
   "replace-together": "The chain is far worn: it is replaced together with the sprockets.",

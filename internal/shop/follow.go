@@ -1,0 +1,122 @@
+package shop
+
+import (
+	"context"
+	"errors"
+	"log/slog"
+	"slices"
+
+	"github.com/google/uuid"
+
+	"earnestpony/internal/store"
+)
+
+// A message that nobody sent yet says what is due when it is read, not what was due when it was drafted. Somebody may
+// have measured the chain meanwhile, washed the bike, or sold it.
+
+// followDrafts brings what is not sent yet to what is due now.
+func (s *Service) followDrafts(ctx context.Context) error {
+	tx := s.store.Read(ctx)
+	unsent, err := tx.Unsent(ctx)
+	if err != nil || len(unsent) == 0 {
+		return err
+	}
+	h, err := loadHouse(ctx, tx)
+	if err != nil {
+		return err
+	}
+	row, err := tx.Shop(ctx)
+	if err != nil {
+		return err
+	}
+	for _, m := range unsent {
+		now, err := s.reworded(ctx, tx, h, row.Name, m)
+		if err == nil && now != nil {
+			err = s.follow(ctx, h, m.ID, true)
+		}
+		if ctx.Err() != nil || store.IsAway(err) {
+			return err
+		}
+		if err != nil { // one bike's trouble; the message stays as it was drafted
+			slog.Error("a draft does not follow what is due", "message", m.ID, "err", err)
+		}
+	}
+	return nil
+}
+
+// follow brings one message that was not sent to what is due now. Where only its words are other ones, as the km since
+// grow by the day, they are left alone unless words says so.
+func (s *Service) follow(ctx context.Context, h house, id uuid.UUID, words bool) error {
+	err := s.store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
+		view, err := tx.Message(ctx, id)
+		if err != nil {
+			return err
+		}
+		row, err := tx.Shop(ctx)
+		if err != nil {
+			return err
+		}
+		now, err := s.reworded(ctx, tx, h, row.Name, view.Message)
+		if err != nil || now == nil {
+			return err
+		}
+		same := slices.Equal(now.Codes, view.Codes) && now.State == view.State && now.CustomerID == view.CustomerID && now.Address == view.Address
+		if same && !words {
+			return nil
+		}
+		if err := tx.SaveMessage(ctx, now); err != nil {
+			return err
+		}
+		if same {
+			return tx.Notify(ctx, `{"topic":"message"}`)
+		}
+		who, err := s.writer(ctx, tx)
+		if err != nil || who == nil {
+			return err
+		}
+		return s.noteMessage(ctx, tx, *who, *now, view.TagNumber)
+	})
+	if errors.Is(err, store.ErrStale) { // sent, or brought up to date by somebody else, meanwhile
+		return nil
+	}
+	return err
+}
+
+// reworded is what a message that was not sent yet is now; nil where it is as it was, or was sent.
+func (s *Service) reworded(ctx context.Context, tx store.Tx, h house, shopName string, m store.Message) (*store.Message, error) {
+	if m.State != "draft" && (m.State != "queued" || m.QueuedBy != nil || m.Tries > 0) {
+		return nil, nil
+	}
+	bike, err := tx.BikeByID(ctx, m.BikeID)
+	if err != nil {
+		return nil, err
+	}
+	now, err := s.draft(ctx, tx, h, shopName, bike)
+	if err != nil {
+		return nil, err
+	}
+	if now == nil { // nothing is due any more, or its owner is not to be told
+		s.withdrawMoot(&m)
+		return &m, nil
+	}
+	if now.Body == m.Body && now.Address == m.Address && now.Way == m.Way && now.CustomerID == m.CustomerID && slices.Equal(now.Codes, m.Codes) {
+		return nil, nil
+	}
+	m.CustomerID, m.Way, m.Address, m.Body, m.Codes = now.CustomerID, now.Way, now.Address, now.Body, now.Codes
+	return &m, nil
+}
+
+func (s *Service) withdrawMoot(m *store.Message) {
+	now := s.now()
+	m.State, m.Moot, m.NextTryAt, m.EndedAt = "withdrawn", true, nil, &now
+}
+
+// overtaken reports whether nothing that a message tells of is due any more. One that somebody worded otherwise stays
+// as they wrote it as long as a part of it is.
+func (s *Service) overtaken(ctx context.Context, tx store.Tx, m store.Message) (bool, error) {
+	due, err := s.dueNow(ctx, tx, m.BikeID)
+	if err != nil || len(m.Codes) == 0 {
+		return false, err
+	}
+	return !slices.ContainsFunc(due.Tasks, func(t DueTask) bool { return t.isDue() && slices.Contains(m.Codes, t.Code) }), nil
+}
