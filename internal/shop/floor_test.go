@@ -5,6 +5,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop"
@@ -77,3 +78,43 @@ func movedBetween(before, after shop.FloorView) (n int) {
 
 // allCautions are tapped where the test is not about them.
 var allCautions = []string{"electric", "lifting", "gloves", "brakes", "air"}
+
+// What was done is shown as it was done, in whichever order of the steps: one stretch of somebody at a bike without a
+// break, never one that ends before it begins.
+func TestDoneWorkIsShownAsItWasDone(t *testing.T) {
+	ctx := context.Background()
+	b, jobs := staffed(t, 1)
+	began := *b.now
+	job := jobs[0]
+	const steps = 8
+	for n := range steps {
+		var ready []shop.StepView
+		for _, st := range job.StepList {
+			if st.Standing == "ready" && st.Code == "read-wear" {
+				job, _ = b.DoStep(ctx, b.mira, job.ID, st.Code, shop.StepDeed{Deed: "skip", Reason: "read last week"})
+			}
+		}
+		for _, st := range job.StepList {
+			if st.Standing == "ready" && st.Wait == nil && st.Code != "read-wear" {
+				ready = append(ready, st)
+			}
+		}
+		require.NotEmpty(t, ready)
+		next := ready[(len(ready)-1)*(n%2)] // the last that can be done, and the first in turn
+		_, err := b.DoStep(ctx, b.mira, job.ID, next.Code, shop.StepDeed{Deed: "begin", Seen: next.Cautions})
+		require.NoError(t, err)
+		*b.now = b.now.Add(2 * time.Minute)
+		job, err = b.DoStep(ctx, b.mira, job.ID, next.Code, shop.StepDeed{Deed: "done", Seen: next.Cautions})
+		require.NoError(t, err, next.Code)
+		var done []shop.FloorStint
+		for _, s := range b.floor().Stints {
+			if s.State == "done" {
+				done = append(done, s)
+			}
+		}
+		require.Len(t, done, 1, "one stretch")
+		assert.Equal(t, []any{n + 1, 2 * (n + 1)}, []any{done[0].Steps, done[0].Minutes})
+		assert.WithinDuration(t, began, done[0].Start, time.Second)
+		assert.WithinDuration(t, *b.now, done[0].End, time.Second)
+	}
+}

@@ -155,7 +155,11 @@ func (s *Service) Floor(ctx context.Context) (FloorView, error) {
 	return v, nil
 }
 
-// worked is what was done today.
+// betweenSteps is how long a person may be away from a job between two steps that are shown as one stretch of work.
+const betweenSteps = 5 * time.Minute
+
+// worked is what was done today, in the order in which it was done: steps that a person did on a job one after the other
+// are one stretch, whatever their order in the plan.
 func (d *floorDay) worked() []FloorStint {
 	all := []FloorStint{}
 	today := d.time(d.problem.Now).In(time.Local)
@@ -168,14 +172,26 @@ func (d *floorDay) worked() []FloorStint {
 			spec := l.specs[i]
 			one := FloorStint{Job: l.job.ID, Tag: tagOf(l.bike), Bike: bikeWords(l.bike), Step: spec.Code, Title: spec.Title, Phase: spec.Phase, Person: st.DoneBy.String(),
 				Start: st.DoneAt.Add(-time.Duration(st.WorkedS) * time.Second), End: *st.DoneAt, Minutes: (st.WorkedS + 59) / 60, Steps: 1, State: "done"}
-			if n := len(all) - 1; n >= 0 && all[n].Job == one.Job && all[n].Person == one.Person && one.Start.Sub(all[n].End) < 5*time.Minute {
-				all[n].End, all[n].Steps, all[n].Minutes = one.End, all[n].Steps+1, all[n].Minutes+one.Minutes
-				continue
-			}
 			all = append(all, one)
 		}
 	}
-	return all
+	slices.SortStableFunc(all, func(a, b FloorStint) int { return cmp.Or(a.Start.Compare(b.Start), a.End.Compare(b.End)) })
+	stretches := []FloorStint{}
+	last := map[string]int{} // stretch of each person
+	for _, one := range all {
+		i, before := last[one.Person]
+		if before && stretches[i].Job == one.Job && one.Start.Sub(stretches[i].End) < betweenSteps {
+			s := &stretches[i]
+			s.Steps, s.Minutes = s.Steps+1, s.Minutes+one.Minutes
+			if one.End.After(s.End) {
+				s.End = one.End
+			}
+			continue
+		}
+		last[one.Person] = len(stretches)
+		stretches = append(stretches, one)
+	}
+	return stretches
 }
 
 // planned is how many minutes of hands it was given.

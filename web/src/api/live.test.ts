@@ -36,6 +36,7 @@ it("asks again for what a change touches, and for nothing else", () => {
     keys[5],
     keys[7],
     keys[10],
+    keys[11], // drafts follow what is due
   ]);
   expect(stale({ topic: "message", tag: "B-0001-A" }, keys)).toEqual([keys[10], keys[11]]);
   expect(names({ topic: "instruments" })).toEqual(["bench [object Object]", "instruments"]);
