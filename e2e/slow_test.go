@@ -1,10 +1,14 @@
 package e2e
 
 import (
+	"image"
+	"image/png"
 	"net/http"
 	"net/http/httptest"
 	"net/http/httputil"
 	"net/url"
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 	"time"
@@ -90,6 +94,7 @@ func TestFastHandsOnASlowLine(t *testing.T) {
 		const look = () => {
 			const t = document.body.innerText;
 			if (t.includes('The time you gave') && t.includes('Asking the day for room')) window.said.push(t);
+			if (t.includes('is in the workshop already')) window.said.push(t);
 			if ([...document.querySelectorAll('[aria-busy=true] button')].some(b => !b.disabled && b.innerText.includes('Promise that'))) window.said.push('an old offer to take');
 		};
 		new MutationObserver(look).observe(document.body, { subtree: true, childList: true, characterData: true, attributes: true });
@@ -103,5 +108,26 @@ func TestFastHandsOnASlowLine(t *testing.T) {
 	})()`))
 	b.sees("main", "Asking the day for room")
 	b.sees("[data-testid=offer]", "The time you gave would be missed by")
+	// Taken in with a photo, twice by a hasty finger: one job, and never is it said that it was here already.
+	picture := filepath.Join(t.TempDir(), "came-in.png")
+	f, err := os.Create(picture)
+	require.NoError(t, err)
+	require.NoError(t, png.Encode(f, image.NewGray(image.Rect(0, 0, 320, 200))))
+	require.NoError(t, f.Close())
+	b.do(chromedp.SetUploadFiles(chromedp.CSS("input[name=arrival_photo]"), []string{picture}))
+	b.until(`document.querySelector('main img[alt^="Taken"]')?.naturalWidth > 0`, "the picture")
+	get(b, chromedp.Evaluate[bool](`(() => {
+		const take = [...document.querySelectorAll('main button')].find(b => b.innerText.startsWith('Take the bike in'));
+		take.click(); take.click();
+		return true;
+	})()`))
+	b.sees("main", "The bike is taken in")
+	b.sees("main", "is recommended")
 	assert.Empty(t, get(b, chromedp.Evaluate[[]string](`window.said`)))
+	var jobs []struct{ ID string }
+	s.client().do("GET", "/bikes/"+tag+"/jobs", nil, "", http.StatusOK, &jobs)
+	require.Len(t, jobs, 1)
+	var job struct{ Photos []struct{ ID string } }
+	s.client().do("GET", "/jobs/"+jobs[0].ID, nil, "", http.StatusOK, &job)
+	assert.Len(t, job.Photos, 1)
 }

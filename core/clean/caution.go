@@ -12,24 +12,25 @@ type Caution string
 
 // The cautions, in the order in which they are shown.
 const (
-	Electric Caution = "electric" // power off and battery as its maker says, before lifting or wetting
-	Lifting  Caution = "lifting"  // two people or a lift
-	Carry    Caution = "carry"    // stricter limits; a second person signs the release
-	Fingers  Caution = "fingers"  // rag or brush at a moving chain
-	Gloves   Caution = "gloves"   // and eye protection
-	Air      Caution = "air"      // solvent or alcohol: ventilation, no flame
-	Tank     Caution = "tank"     // ultrasonic or heated: water-based fluid only
-	Acid     Caution = "acid"     // add acid to water, never with chlorine cleaners
-	Braking  Caution = "brakes"   // nothing sprayed near; both tested before the bike leaves
-	Spray    Caution = "pressure" // at a distance, never at bearings, seals or skin
-	HotWax   Caution = "hot-wax"  // chain bone dry, thermostat, never unattended
-	Joint    Caution = "joint"    // seat and load-test what was joined
-	Torque   Caution = "torque"   // the part's own marking wins
-	Load     Caution = "load"     // a new chain on worn sprockets skips
-	Waste    Caution = "waste"    // never to drain or ground
+	Electric Caution = "electric"    // power off and battery as its maker says, before lifting or wetting
+	Lifting  Caution = "lifting"     // two people or a lift
+	Carry    Caution = "carry"       // stricter limits; a second person signs the release
+	Fingers  Caution = "fingers"     // rag or brush at a moving chain
+	Gloves   Caution = "gloves"      // and eye protection
+	Air      Caution = "air"         // solvent or alcohol: ventilation, no flame
+	Tank     Caution = "tank"        // ultrasonic or heated: water-based fluid only
+	Acid     Caution = "acid"        // add acid to water, never with chlorine cleaners
+	Braking  Caution = "brakes"      // nothing sprayed near; both tested before the bike leaves
+	Holds    Caution = "brakes-hold" // both are tested before the bike leaves; a contaminated pad may have to go
+	Spray    Caution = "pressure"    // at a distance, never at bearings, seals or skin
+	HotWax   Caution = "hot-wax"     // chain bone dry, thermostat, never unattended
+	Joint    Caution = "joint"       // seat and load-test what was joined
+	Torque   Caution = "torque"      // the part's own marking wins
+	Load     Caution = "load"        // a new chain on worn sprockets skips
+	Waste    Caution = "waste"       // never to drain or ground
 )
 
-var inOrder = []Caution{Electric, Lifting, Carry, Fingers, Gloves, Air, Tank, Acid, Braking, Spray, HotWax, Joint, Torque, Load, Waste}
+var inOrder = []Caution{Electric, Lifting, Carry, Fingers, Gloves, Air, Tank, Acid, Braking, Holds, Spray, HotWax, Joint, Torque, Load, Waste}
 
 // cautions are those of a route on a bike, lubricating and handing it back included.
 func cautions(b Bike, r Route) []Caution {

@@ -1,6 +1,7 @@
 package clean
 
 import (
+	"cmp"
 	"slices"
 
 	"earnestpony/core/chain"
@@ -247,9 +248,7 @@ func (s Step) on(of map[string]bool, r Rules) Step {
 		if !holds(v.When, of) {
 			continue
 		}
-		if v.Do != "" {
-			s.Do = v.Do
-		}
+		s.Title, s.Do, s.Why = cmp.Or(v.Title, s.Title), cmp.Or(v.Do, s.Do), cmp.Or(v.Why, s.Why)
 		if v.Minutes != 0 {
 			s.Minutes = v.Minutes
 		}

@@ -134,7 +134,8 @@ type Step struct {
 // Variant words a step otherwise where its tags hold. What it leaves empty stays.
 type Variant struct {
 	When    string
-	Do      string
+	Title   string
+	Do, Why string
 	Minutes Minutes
 	Wait    *Wait
 	Uses    []Use

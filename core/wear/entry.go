@@ -88,7 +88,7 @@ func ParseEntry(k Kind, n chain.Links, newLength chain.MM, plain Unit, text stri
 	}
 	switch {
 	case unit == "%":
-		return fault("wrong-unit", "%q is percent, but a %v gives a length, such as 306.4 mm.", said, k)
+		return fault("wrong-unit", "%q is percent, but this tool gives a length, such as 306.4 mm.", said)
 	case fraction && unit == "mm":
 		return fault("wrong-unit", "%q: millimetres are typed as 306.4; fractions are of inches.", said)
 	}

@@ -286,22 +286,55 @@ func ledgerFacts(f BikeFacts) *BikeFacts {
 	return &f
 }
 
-// NewBike is a bike to be added.
+// NewBike is a bike to be added, of a customer who is here or of one who comes with it.
 type NewBike struct {
-	CustomerID uuid.UUID `json:"customer_id"`
-	Facts      BikeFacts `json:"facts"`
+	CustomerID uuid.UUID      `json:"customer_id"`
+	Owner      *CustomerFacts `json:"owner,omitempty"` // a new customer, in place of CustomerID
+	Facts      BikeFacts      `json:"facts"`
+}
+
+// check tidies what is to be written in place and says what is wrong with it.
+func (n *NewBike) check() error {
+	var fields []Field
+	switch {
+	case n.Owner != nil && n.CustomerID != uuid.Nil:
+		fields = append(fields, Field{Path: "owner", Code: "twice", Message: "The bike is either a customer's who is here, or a new one's."})
+	case n.Owner != nil:
+		fields = customerFaults(n.Owner, "owner")
+	case n.CustomerID == uuid.Nil:
+		fields = append(fields, Field{Path: "customer_id", Code: "missing", Message: "Say whose bike it is."})
+	}
+	err := checkBike(&n.Facts)
+	if problem, is := errors.AsType[*Problem](err); is {
+		fields = append(fields, problem.Fields...)
+	} else if err != nil {
+		return err
+	}
+	if len(fields) > 0 {
+		return invalid(fields...)
+	}
+	return nil
+}
+
+// owner is whose bike it will be: a customer who may be given one, or a new one, who is added.
+func (n NewBike) owner(ctx context.Context, s *Service, tx store.Tx, who Actor) (Owner, error) {
+	if n.Owner == nil {
+		return bikeOwner(ctx, tx, n.CustomerID)
+	}
+	c, err := s.addCustomer(ctx, tx, who, *n.Owner)
+	return Owner{ID: c.ID, Name: c.Facts.Name}, err
 }
 
 // AddBike adds a customer's bike; it gets the next tag.
 func (s *Service) AddBike(ctx context.Context, who Actor, n NewBike) (Bike, error) {
-	if err := checkBike(&n.Facts); err != nil {
+	if err := n.check(); err != nil {
 		return Bike{}, err
 	}
 	return once(ctx, s, who, "add-bike", n, func(ctx context.Context, tx store.Tx) (Bike, error) { return s.addBike(ctx, tx, who, n) })
 }
 
 func (s *Service) addBike(ctx context.Context, tx store.Tx, who Actor, n NewBike) (Bike, error) {
-	owner, err := bikeOwner(ctx, tx, n.CustomerID)
+	owner, err := n.owner(ctx, s, tx, who)
 	if err != nil {
 		return Bike{}, err
 	}
@@ -342,17 +375,17 @@ func bikeOwner(ctx context.Context, tx store.Tx, id uuid.UUID) (Owner, error) {
 
 // ChangeBike writes new facts over the version that the sender saw.
 func (s *Service) ChangeBike(ctx context.Context, who Actor, tagText string, version int, n NewBike) (Bike, error) {
-	if err := checkBike(&n.Facts); err != nil {
+	if err := n.check(); err != nil {
 		return Bike{}, err
 	}
-	return s.updateBike(ctx, who, tagText, version, n, func(tx store.Tx, row *store.Bike) (string, bikeBody, error) {
+	return s.updateBike(ctx, who, tagText, version, n, func(ctx context.Context, tx store.Tx, row *store.Bike) (string, bikeBody, error) {
 		changed, err := changedFields(row.BikeFacts, n.Facts)
 		if err != nil {
 			return "", bikeBody{}, err
 		}
 		body := bikeBody{Facts: ledgerFacts(n.Facts)}
 		if row.CustomerID != n.CustomerID {
-			owner, err := bikeOwner(ctx, tx, n.CustomerID)
+			owner, err := n.owner(ctx, s, tx, who)
 			if err != nil {
 				return "", bikeBody{}, err
 			}
@@ -367,7 +400,7 @@ func (s *Service) ChangeBike(ctx context.Context, who Actor, tagText string, ver
 
 // ArchiveBike puts a bike away, or takes it back out.
 func (s *Service) ArchiveBike(ctx context.Context, who Actor, tagText string, version int, archived bool) (Bike, error) {
-	return s.updateBike(ctx, who, tagText, version, nil, func(tx store.Tx, row *store.Bike) (string, bikeBody, error) {
+	return s.updateBike(ctx, who, tagText, version, nil, func(ctx context.Context, tx store.Tx, row *store.Bike) (string, bikeBody, error) {
 		switch {
 		case archived == (row.ArchivedAt != nil):
 			return "", bikeBody{}, nil
@@ -387,7 +420,7 @@ func (s *Service) ArchiveBike(ctx context.Context, who Actor, tagText string, ve
 // updateBike lets change alter the row and writes it if nobody else did meanwhile. A body that
 // names nothing changed means there is nothing to do.
 func (s *Service) updateBike(ctx context.Context, who Actor, tagText string, version int, yours any,
-	change func(store.Tx, *store.Bike) (kind string, body bikeBody, err error),
+	change func(context.Context, store.Tx, *store.Bike) (kind string, body bikeBody, err error),
 ) (Bike, error) {
 	var after Bike
 	err := onceInto(ctx, s, who, "change-bike "+tagText, changeOf{version, yours}, &after, func(ctx context.Context, tx store.Tx) error {
@@ -402,7 +435,7 @@ func (s *Service) updateBike(ctx context.Context, who Actor, tagText string, ver
 			}
 			return conflict(yours, now)
 		}
-		kind, body, err := change(tx, &row)
+		kind, body, err := change(ctx, tx, &row)
 		if err != nil {
 			return err
 		}

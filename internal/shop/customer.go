@@ -35,28 +35,33 @@ func newCustomer(c store.Customer) Customer {
 
 // checkCustomer tidies facts in place and says what is wrong with them.
 func checkCustomer(f *CustomerFacts) error {
-	var fields []Field
-	bounds{func(path, code, format string, args ...any) {
-		fields = append(fields, Field{Path: "facts." + path, Code: code, Message: fmt.Sprintf(format, args...)})
-	}}.customer(f)
-	if f.Name == "" {
-		fields = append(fields, Field{Path: "facts.name", Code: "missing", Message: "The name is missing."})
-	}
-	if f.Email != "" {
-		if a, err := mail.ParseAddress(f.Email); err != nil || a.Address != f.Email {
-			fields = append(fields, Field{Path: "facts.email", Code: "not-an-address", Message: "This is not a mail address: it looks like name@example.com."})
-		}
-	}
-	if f.ContactWay == "mail" && f.Email == "" {
-		fields = append(fields, Field{Path: "facts.email", Code: "missing", Message: "To be told by mail a mail address is needed."})
-	}
-	if f.ContactWay == "message" && f.Phone == "" {
-		fields = append(fields, Field{Path: "facts.phone", Code: "missing", Message: "To be told by message a phone number is needed."})
-	}
-	if len(fields) > 0 {
+	if fields := customerFaults(f, "facts"); len(fields) > 0 {
 		return invalid(fields...)
 	}
 	return nil
+}
+
+// customerFaults is checkCustomer where the facts stand under another name.
+func customerFaults(f *CustomerFacts, under string) (fields []Field) {
+	fault := func(path, code, format string, args ...any) {
+		fields = append(fields, Field{Path: under + "." + path, Code: code, Message: fmt.Sprintf(format, args...)})
+	}
+	bounds{fault}.customer(f)
+	if f.Name == "" {
+		fault("name", "missing", "The name is missing.")
+	}
+	if f.Email != "" {
+		if a, err := mail.ParseAddress(f.Email); err != nil || a.Address != f.Email {
+			fault("email", "not-an-address", "This is not a mail address: it looks like name@example.com.")
+		}
+	}
+	if f.ContactWay == "mail" && f.Email == "" {
+		fault("email", "missing", "To be told by mail a mail address is needed.")
+	}
+	if f.ContactWay == "message" && f.Phone == "" {
+		fault("phone", "missing", "To be told by message a phone number is needed.")
+	}
+	return fields
 }
 
 func foldCustomer(f CustomerFacts) string { return fold(f.Name + " " + f.Phone + " " + f.Email) }

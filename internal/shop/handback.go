@@ -30,7 +30,9 @@ func (s *Service) AddFinding(ctx context.Context, who Actor, id uuid.UUID, n New
 		}
 	}
 	severity, err := fault.Take(n.Code, fault.Severity(n.Severity))
-	if err != nil {
+	if n.Code == "" {
+		wrong = append(wrong, Field{Path: "code", Code: "missing", Message: "Choose what was found."})
+	} else if err != nil {
 		wrong = append(wrong, Field{Path: "code", Code: "unknown-value", Message: err.Error()})
 	}
 	if n.Code == "other" && n.Note == "" {
@@ -169,7 +171,7 @@ type HandBack struct {
 // person's signature where cargo or children are carried or an apprentice hands it back. Otherwise it
 // says all that is open.
 func (s *Service) HandBackJob(ctx context.Context, who Actor, id uuid.UUID, h HandBack) (Job, error) {
-	if who.Person.Role == "counter" {
+	if !mayWork(who) {
 		return Job{}, &Problem{Kind: Forbidden, Code: "not-allowed", Message: "A mechanic hands the bike back."}
 	}
 	l, err := s.loadLayout(ctx, s.store.Read(ctx), id, false)

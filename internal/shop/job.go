@@ -54,6 +54,7 @@ type Job struct {
 	AskOwner  bool         `json:"ask_owner"`      // the bill goes too far beyond what was agreed
 	Agreed    *Agreement   `json:"agreed,omitempty"`
 	Promised  *Promised    `json:"promised,omitempty"` // who promised the time, and when
+	May       []string     `json:"may"`                // what whoever asks may do about it: work, hand-back, release
 	Seen      []string     `json:"seen"`               // cautions that whoever asks has seen today
 	Current   string       `json:"current"`            // the step for whoever asks; empty when there is none
 	Holds     []Hold       `json:"holds"`              // what keeps it from being handed back
@@ -224,7 +225,7 @@ func (s *Service) jobIn(ctx context.Context, tx store.Tx, who Actor, id uuid.UUI
 		return Job{}, err
 	}
 	j := Job{JobSummary: l.summary(), Version: l.job.Version, Kind: l.bike.Kind, StepList: []StepView{}, Waits: []WaitView{}, Findings: []FindingRow{}, Photos: []PhotoRow{},
-		Notes: []NoteRow{}, Used: []UsedRow{}, Holds: []Hold{}, Plan: planOf(l.job), ClosedAt: l.job.ClosedAt, Second: l.needsSecond(who)}
+		Notes: []NoteRow{}, Used: []UsedRow{}, May: s.mayDo(who), Holds: []Hold{}, Plan: planOf(l.job), ClosedAt: l.job.ClosedAt, Second: l.needsSecond(who)}
 	if err := json.Unmarshal(l.job.Intake, &j.Arrival); err != nil {
 		return j, fmt.Errorf("intake of job %s: %w", id, err)
 	}
@@ -331,6 +332,21 @@ func (s *Service) fill(ctx context.Context, tx store.Tx, who Actor, l *layout, j
 	}
 	return nil
 }
+
+// mayDo is what somebody may do about a job: see [Job.May].
+func (s *Service) mayDo(who Actor) []string {
+	may := []string{}
+	if mayWork(who) {
+		may = append(may, "work", "hand-back")
+	}
+	if s.mayRule(who) == nil { // sign that a bike leaves unridden
+		may = append(may, "release")
+	}
+	return may
+}
+
+// mayWork reports whether somebody works at the stand.
+func mayWork(who Actor) bool { return who.Person.Role != "counter" }
 
 // JobsOfBike returns a bike's jobs, newest first.
 func (s *Service) JobsOfBike(ctx context.Context, tagText string) ([]JobRefFull, error) {

@@ -243,7 +243,10 @@ func TestSeveralChainsInOnePot(t *testing.T) {
 	other.plan(shop.JobOrder{})
 	other.until("wax-in")
 	other.done("wax-in")
-	w.done("wax-off")
+	// The heat is not said to be off while another's chain needs it.
+	err = w.try(w.mira, "wax-off", shop.StepDeed{Deed: "done", Seen: w.step("wax-off").Cautions})
+	assert.Equal(t, "pot-in-use", problem(t, err).Code)
+	assert.Contains(t, err.Error(), second.Tag)
 	see := func() shop.Bath {
 		baths, err := w.Baths(ctx)
 		require.NoError(t, err)
@@ -254,6 +257,8 @@ func TestSeveralChainsInOnePot(t *testing.T) {
 	assert.Equal(t, []any{"alarm", true, 130.0}, []any{b.Pot.State, b.Pot.Simulated, b.Pot.AlarmC}, "the card's band, its alarm ten above")
 	assert.Equal(t, []any{38, 386.0}, []any{b.Left, *b.GramsLeft}, "two dips of seven grams")
 	other.until("wax-off")
+	w.done("wax-off")
+	assert.Nil(t, see().Pot.HeatingSince, "both have had their time")
 	other.done("wax-off")
 	assert.Nil(t, see().Pot.HeatingSince)
 }

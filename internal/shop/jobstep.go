@@ -41,7 +41,7 @@ const (
 // DoStep does something about a step. A step that something comes before, or that a wait holds, is
 // refused, and so is one whose cautions were not seen today.
 func (s *Service) DoStep(ctx context.Context, who Actor, id uuid.UUID, code string, deed StepDeed) (Job, error) {
-	if who.Person.Role == "counter" {
+	if !mayWork(who) {
 		return Job{}, &Problem{Kind: Forbidden, Code: "not-allowed", Message: "Work at the stand is a mechanic's or an apprentice's."}
 	}
 	deed.Reason = tidy(deed.Reason)
@@ -155,7 +155,7 @@ func (w *work) see(ctx context.Context, tx store.Tx, i int) error {
 	if len(unseen) > 0 {
 		fields := make([]Field, len(unseen))
 		for i, c := range unseen {
-			fields[i] = Field{Path: "seen", Code: c, Message: "Tap this caution first: " + c + "."}
+			fields[i] = Field{Path: "seen", Code: c, Message: "This caution was not tapped yet."}
 		}
 		return &Problem{Kind: Conflict, Code: "caution-not-seen", Message: "Look at the cautions first and tap each.", Fields: fields}
 	}
@@ -327,7 +327,7 @@ func (w *work) onRecord(ctx context.Context, tx store.Tx, i int) error {
 	return nil
 }
 
-// heatPot notes that the wax pot is on, or off once nobody's chain is in it any longer.
+// heatPot notes that the wax pot is on, or off: not while another's chain, or the wax for it, has not had its time in it.
 func (w *work) heatPot(ctx context.Context, tx store.Tx, on bool) error {
 	if !on {
 		waits, err := tx.RunningWaits(ctx)
@@ -335,8 +335,9 @@ func (w *work) heatPot(ctx context.Context, tx store.Tx, on bool) error {
 			return err
 		}
 		for _, v := range waits {
-			if (v.StepCode == stepWaxIn || v.StepCode == stepWaxMelt) && *v.JobID != w.job.ID {
-				return nil
+			if (v.StepCode == stepWaxIn || v.StepCode == stepWaxMelt) && *v.JobID != w.job.ID && v.LeastAt.After(w.at) {
+				return &Problem{Kind: Conflict, Code: "pot-in-use", Message: fmt.Sprintf("The pot stays on: it is heated for the chain of %s for %s more. Turn it off then, for both.",
+					tagOf(store.Bike{TagNumber: v.TagNumber}), waitLeft(v.LeastAt.Sub(w.at)))}
 			}
 		}
 	}

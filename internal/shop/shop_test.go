@@ -135,6 +135,29 @@ func TestBikeChangesHandsAndKeepsItsLedger(t *testing.T) {
 	moved, err := s.ChangeBike(ctx, mira, bike.Tag, 1, shop.NewBike{CustomerID: second.ID, Facts: shop.BikeFacts{Make: "Pellowe", Motor: "mid"}})
 	require.NoError(t, err)
 	assert.Equal(t, "Bryony Tallisker", moved.Owner.Name)
+	// An owner who is new comes with the bike, or not at all.
+	for _, n := range []shop.NewBike{
+		{Owner: &shop.CustomerFacts{Name: " Quillon Dace "}, Facts: shop.BikeFacts{ChainLinks: ptr(3)}},
+		{Owner: &shop.CustomerFacts{Name: " ", Phone: "0555"}},
+		{Owner: &shop.CustomerFacts{Name: "Quillon Dace"}, CustomerID: second.ID},
+		{},
+	} {
+		_, err = s.AddBike(ctx, mira, n)
+		assert.Equal(t, "invalid-input", code(t, err))
+	}
+	all, err := s.FindCustomers(ctx, "dace", false, 10)
+	require.NoError(t, err)
+	assert.Empty(t, all)
+	once := mira
+	once.Key = "dace-and-bike"
+	for range 2 { // sent twice, added once
+		added, err := s.AddBike(ctx, once, shop.NewBike{Owner: &shop.CustomerFacts{Name: " Quillon Dace "}})
+		require.NoError(t, err)
+		assert.Equal(t, "Quillon Dace", added.Owner.Name)
+	}
+	all, err = s.FindCustomers(ctx, "dace", false, 10)
+	require.NoError(t, err)
+	assert.Len(t, all, 1)
 	page, err := s.Ledger(ctx, bike.Tag, 0, 10)
 	require.NoError(t, err)
 	require.Len(t, page.Entries, 2)

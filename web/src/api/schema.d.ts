@@ -2006,14 +2006,22 @@ export interface components {
         };
         Teeth: number[];
         NewBike: {
-            /** Format: uuid */
-            customer_id: string;
+            /**
+             * Format: uuid
+             * @description Whose it is; left out where owner is there
+             */
+            customer_id?: string;
+            owner?: components["schemas"]["CustomerFacts"];
             facts: components["schemas"]["BikeFacts"];
         };
         BikeChange: {
             version: number;
-            /** Format: uuid */
-            customer_id: string;
+            /**
+             * Format: uuid
+             * @description Whose it is; left out where owner is there
+             */
+            customer_id?: string;
+            owner?: components["schemas"]["CustomerFacts"];
             facts: components["schemas"]["BikeFacts"];
         };
         Owner: {
@@ -3809,6 +3817,8 @@ export interface components {
             bill?: components["schemas"]["Quote"];
             /** @description The bill goes too far beyond what was agreed */
             ask_owner: boolean;
+            /** @description What whoever asks may do about it */
+            may: ("work" | "hand-back" | "release")[];
             agreed?: components["schemas"]["Agreement"];
             promised?: components["schemas"]["Promised"];
             seen: string[];

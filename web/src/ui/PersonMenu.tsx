@@ -5,6 +5,7 @@ import { PeopleAndPin } from "../places/signin/SignIn";
 import { deviceName, nameDevice } from "./device";
 import { useSession } from "./frame";
 import { Choice, Dialog, Failure, Field } from "./parts";
+import { tellTabs } from "./tabs";
 import { setLook, useLook } from "./theme";
 import { roleWords } from "./words";
 
@@ -15,7 +16,10 @@ export function PersonMenu({ close }: { close: () => void }) {
   const [device, setDevice] = useState(deviceName);
   const signOut = useMutation({
     mutationFn: () => ask(api.DELETE("/session")),
-    onSuccess: () => window.location.assign("/"), // a fresh page: the next person sees nothing fetched for this one
+    onSuccess: () => {
+      tellTabs();
+      window.location.assign("/"); // a fresh page: the next person sees nothing fetched for this one
+    },
   });
   return (
     <Dialog title={session.person.name} close={close}>

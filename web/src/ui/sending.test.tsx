@@ -47,3 +47,18 @@ it("does not send again what the server refused", async () => {
   await waitFor(() => expect(result.current.deed.isError).toBe(true));
   expect(sent).toBe(1);
 });
+
+it("does once what a hasty finger does twice, and lets it be done again when that is over", async () => {
+  const answers: ((said: string) => void)[] = [];
+  const { result } = hooks(() => new Promise<string>((answer) => answers.push(answer)));
+  act(() => {
+    result.current.deed.mutate(deed("take in"));
+    result.current.deed.mutate(deed("take in"));
+    result.current.deed.mutate(deed("another"));
+  });
+  await waitFor(() => expect(answers).toHaveLength(2));
+  for (const answer of answers) act(() => answer("done"));
+  await waitFor(() => expect(result.current.toSend).toBe(0));
+  act(() => result.current.deed.mutate(deed("take in")));
+  await waitFor(() => expect(answers).toHaveLength(3));
+});

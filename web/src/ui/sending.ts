@@ -1,5 +1,7 @@
 import { useMutation, useMutationState, useQueryClient } from "@tanstack/react-query";
+import { useCallback } from "react";
 import { deedKey, Problem, Unreachable, withKey } from "../api/client";
+import { useSingly } from "./singly";
 
 /**
  * A deed that is written once, however often it is sent: it keeps its key until it is answered, is
@@ -12,7 +14,8 @@ export function useDeed<In, Out>(
   done?: (key: string) => void,
 ) {
   const client = useQueryClient();
-  return useMutation({
+  const { begin, end } = useSingly();
+  const mutation = useMutation({
     mutationKey: ["deed"],
     mutationFn: ({ input, key }: { input: In; key: string }) => withKey(key, () => send(input, key)),
     networkMode: "always", // whether the server is there is seen by asking it
@@ -22,7 +25,16 @@ export function useDeed<In, Out>(
       done?.(key);
       return Promise.all(touches.map((queryKey) => client.invalidateQueries({ queryKey })));
     },
+    onSettled: (_, __, { input }) => end(input),
   });
+  const { mutate: once } = mutation;
+  const mutate = useCallback(
+    (...sent: Parameters<typeof once>) => {
+      if (begin(sent[0].input)) once(...sent);
+    },
+    [begin, once],
+  );
+  return { ...mutation, mutate };
 }
 
 /** What useDeed's mutate takes: the input with a key of its own. */

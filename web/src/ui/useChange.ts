@@ -1,6 +1,7 @@
 import { useMutation } from "@tanstack/react-query";
-import { useRef } from "react";
+import { useCallback, useRef } from "react";
 import { deedKey, Unreachable, withKey } from "../api/client";
+import { useSingly } from "./singly";
 
 /**
  * A change over the version that was seen: sent again with its key while the server cannot be reached, so that it is
@@ -8,14 +9,26 @@ import { deedKey, Unreachable, withKey } from "../api/client";
  */
 export function useChange<In, Out>(send: (input: In) => Promise<Out>, done: (out: Out) => void) {
   const keys = useRef(new Map<In, string>());
-  return useMutation({
+  const { begin, end } = useSingly();
+  const mutation = useMutation({
     mutationKey: ["deed"],
     mutationFn: (input: In) => withKey(keys.current.get(input) ?? deedKey(), () => send(input)),
     networkMode: "always",
     retry: (_, e) => e instanceof Unreachable,
     retryDelay: (n) => Math.min(500 * 2 ** n, 5000),
     onMutate: (input) => void keys.current.set(input, deedKey()),
-    onSettled: (_, __, input) => void keys.current.delete(input),
+    onSettled: (_, __, input) => {
+      keys.current.delete(input);
+      end(input);
+    },
     onSuccess: done,
   });
+  const { mutate: once } = mutation;
+  const mutate = useCallback(
+    (...sent: Parameters<typeof once>) => {
+      if (begin(sent[0])) once(...sent);
+    },
+    [begin, once],
+  );
+  return { ...mutation, mutate };
 }

@@ -10,6 +10,7 @@ export function useArrivalPhotos(tag: string) {
   const [taken, setTaken] = useState<{ url: string; picture: Blob }[]>([]);
   const [unreadable, setUnreadable] = useState(false);
   const [left, setLeft] = useState<{ job: string; error: unknown }>();
+  const [sending, setSending] = useState<string>();
   const shown = useRef(taken);
   shown.current = taken;
   useEffect(() => () => shown.current.forEach((p) => void URL.revokeObjectURL(p.url)), []);
@@ -25,6 +26,8 @@ export function useArrivalPhotos(tag: string) {
     taken,
     unreadable,
     left,
+    /** The job whose pictures are on their way. */
+    sending,
     add: async (file: File | undefined) => {
       if (!file) return;
       try {
@@ -42,6 +45,7 @@ export function useArrivalPhotos(tag: string) {
     /** Sends what was taken to its job, in turn; says whether all of it is kept. What is not stays here. */
     send: async (job: string) => {
       let error: unknown;
+      setSending(job);
       for (const p of shown.current) {
         try {
           await keep.mutateAsync({ job, picture: p.picture });
@@ -50,6 +54,7 @@ export function useArrivalPhotos(tag: string) {
           error = e;
         }
       }
+      setSending(undefined);
       setLeft(error ? { job, error } : undefined);
       return !error;
     },

@@ -4,6 +4,7 @@ import { Route, Routes } from "react-router";
 import { beforeEach, expect, it } from "vitest";
 import type { Bike } from "../../api/client";
 import { Refused, serve, show } from "../../test-kit";
+import { leadToFaults } from "../../ui/faults";
 import { AddBike, EditBike } from "./BikeForm";
 
 const bike: Bike = {
@@ -60,6 +61,44 @@ it("adds a bike for a new owner, and shows what the server refuses at its own fi
   expect(sent.at(-1)?.body).toEqual({ customer_id: "o2", facts: { ring_teeth: [34, 50], chain_links: 112 } });
   expect(sent[0]?.key).not.toBe(sent[1]?.key);
   await waitFor(() => expect(localStorage.getItem("pony.draft.bike.new.")).toBeNull());
+});
+
+it("adds an owner who was only typed with the bike, keeps them over a reload, and leads to what is wrong", async () => {
+  let refusing = true;
+  const asked = serve({
+    "GET /customers": () => [],
+    "POST /bikes": () =>
+      refusing
+        ? new Refused(422, "invalid-input", "The name is missing.", {
+            fields: [{ path: "facts.chain_links", code: "minimum", message: "3 is outside 30 to 300." }],
+          })
+        : bike,
+  });
+  const stop = leadToFaults(document);
+  const user = userEvent.setup();
+  const first = show(pages, "/bikes/new");
+  await user.click(screen.getByRole("button", { name: /Add the bike/ }));
+  await waitFor(() => expect(screen.getByLabelText("Owner")).toHaveFocus());
+  expect(screen.getByLabelText("Owner")).toBeInvalid();
+  await user.type(screen.getByLabelText("Owner"), "Quillon Dace");
+  first.unmount();
+  show(pages, "/bikes/new");
+  expect(screen.getByLabelText("Owner")).toHaveValue("Quillon Dace");
+  await user.type(screen.getByLabelText("Links in the chain"), "3{Enter}");
+  const links = screen.getByLabelText("Links in the chain");
+  await waitFor(() => expect(links).toBeInvalid());
+  (document.activeElement as HTMLElement).blur();
+  await user.click(screen.getByRole("button", { name: /Add the bike/ }));
+  await waitFor(() => expect(links).toHaveFocus()); // refused for the same again, it is led to again
+  refusing = false;
+  await user.click(screen.getByRole("button", { name: /Add the bike/ }));
+  await waitFor(() => expect(screen.getByLabelText("address")).toHaveTextContent("/bikes/B-0001-C"));
+  expect(asked.filter((a) => a.method === "POST").at(-1)?.body).toEqual({
+    owner: { name: "Quillon Dace", phone: "" },
+    facts: { chain_links: 3 },
+  });
+  expect(asked.some((a) => a.path === "/customers" && a.method === "POST")).toBe(false);
+  stop();
 });
 
 it("keeps what was typed over a reload, and forgets it when one leaves", async () => {

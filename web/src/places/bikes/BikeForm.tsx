@@ -1,8 +1,8 @@
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
-import { api, ask, type Bike, type BikeFacts, deedKey, Problem } from "../../api/client";
-import { bikeOptions } from "../../api/queries";
+import { api, ask, type Bike, type BikeFacts, type CustomerFacts, deedKey, Problem } from "../../api/client";
+import { bikeOptions, customersOptions } from "../../api/queries";
 import { Conflict, versionsOf } from "../../ui/Conflict";
 import { useDistance } from "../../ui/distance";
 import { Fetched } from "../../ui/Fetched";
@@ -19,10 +19,13 @@ import {
   motorWords,
   schoolWords,
 } from "../../ui/words";
-import { OwnerPicker, type PickedOwner } from "../customers/OwnerPicker";
+import { nobodyTyped, OwnerPicker, ownerOf, type PickedOwner, type TypedOwner } from "../customers/OwnerPicker";
 import { type Draft, emptyDraft, fromDraft, isDraft, toDraft } from "./draft";
 
-type Kept = { draft: Draft; owner: PickedOwner | null; version: number; key: string };
+type Kept = { draft: Draft; owner: PickedOwner | null; typed?: TypedOwner; version: number; key: string };
+
+/** What is sent: a bike of somebody who is here, or of somebody new. */
+type Sent = { customer_id?: string; owner?: CustomerFacts; facts: BikeFacts; version: number };
 
 const fits = (v: unknown): v is Kept =>
   typeof v === "object" &&
@@ -68,24 +71,15 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
   const navigate = useNavigate();
   const [kept, setKept] = useKept<Kept>(slot, start, fits);
   const [faults, setFaults] = useState<Record<string, string>>({});
-  const { draft, owner } = kept;
+  const { draft, owner, typed = nobodyTyped } = kept;
+  const client = useQueryClient();
   const d = useDistance();
   const touches = [["bikes"], ["customers"], ...(bike ? [["bike", bike.tag]] : [])];
   const send = useDeed(
-    ({ facts, customer, version }: { facts: BikeFacts; customer: string; version: number }, key) =>
+    ({ version, ...body }: Sent, key) =>
       bike
-        ? ask(
-            api.PUT("/bikes/{tag}", {
-              params: { path: { tag: bike.tag } },
-              body: { version, customer_id: customer, facts },
-            }),
-          )
-        : ask(
-            api.POST("/bikes", {
-              params: { header: { "Idempotency-Key": key } },
-              body: { customer_id: customer, facts },
-            }),
-          ),
+        ? ask(api.PUT("/bikes/{tag}", { params: { path: { tag: bike.tag } }, body: { version, ...body } }))
+        : ask(api.POST("/bikes", { params: { header: { "Idempotency-Key": key } }, body })),
     touches,
   );
   const leave = (to: string) => {
@@ -94,15 +88,31 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
     // The form's own keeping runs once more as it goes; what it kept is dropped after that.
     window.setTimeout(() => forget(slot));
   };
-  const submit = (version: number) => {
+  /** Whose bike it is: picked, or to be made out from what was typed. */
+  const whose = async (): Promise<{ of: Pick<Sent, "customer_id" | "owner"> } | { fault: string }> => {
+    if (owner) return { of: { customer_id: owner.id } };
+    let found: PickedOwner[] = [];
+    if (!typed.adding && typed.q.trim() !== "")
+      try {
+        const all = await client.fetchQuery(customersOptions(typed.q));
+        found = all.map((c) => ({ id: c.id, name: c.facts.name }));
+      } catch {
+        return { fault: "It cannot be seen now whether this owner is here already. Try again." };
+      }
+    const one = ownerOf(typed, found);
+    if ("fault" in one) return one;
+    return "owner" in one ? { of: { customer_id: one.owner.id } } : { of: { owner: one.add } };
+  };
+  const submit = async (version: number) => {
     const read = fromDraft(draft, d);
-    const found = { ...read.faults, ...(owner ? {} : { customer_id: "Choose whose bike it is, or add the owner." }) };
+    const w = await whose();
+    const found = { ...read.faults, ...("fault" in w ? { customer_id: w.fault } : {}) };
     setFaults(found);
-    if (Object.keys(found).length > 0 || !owner) return;
+    if (Object.keys(found).length > 0 || "fault" in w) return;
     // What is set on the bike's own page, task by task, stays as it is.
     const facts = { ...read.facts, ...(bike?.facts.tasks ? { tasks: bike.facts.tasks } : {}) };
     send.mutate(
-      { input: { facts, customer: owner.id, version }, key: kept.key },
+      { input: { ...w.of, facts, version }, key: kept.key },
       {
         onSuccess: (b) => leave(`/bikes/${b.tag}`),
         // A refused deed is another deed when it is sent again with other facts.
@@ -152,7 +162,7 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
       className="mx-auto flex max-w-[980px] flex-col gap-3 p-3 sm:p-4"
       onSubmit={(e: FormEvent) => {
         e.preventDefault();
-        submit(kept.version);
+        if (!send.isPending) void submit(kept.version);
       }}
     >
       <h1 className="flex items-center gap-3 text-2xl">
@@ -171,7 +181,7 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
           keepMine={() => {
             const version = (versions.theirs as Bike).version;
             setKept({ ...kept, version });
-            submit(version);
+            void submit(version);
           }}
           takeTheirs={() => {
             const theirs = versions.theirs as Bike;
@@ -181,7 +191,14 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
         />
       )}
       <Section title="Whose bike">
-        <OwnerPicker owner={owner} pick={(o) => setKept({ ...kept, owner: o })} fault={fault("customer_id")} />
+        <OwnerPicker
+          owner={owner}
+          pick={(o) => setKept({ ...kept, owner: o, typed: nobodyTyped })}
+          typed={typed}
+          type={(t) => setKept({ ...kept, typed: t })}
+          fault={fault("customer_id")}
+          faultOf={(field) => fault(`owner.${field}`)}
+        />
       </Section>
       <Section title="The bike">
         {text("make", "Make")}

@@ -72,7 +72,7 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
   const navigate = useNavigate();
   const pictures = useArrivalPhotos(bike.tag);
   const jobs = useQuery(bikeJobsOptions(bike.tag)).data ?? [];
-  const open = job ? undefined : jobs.find((j) => j.state === "arrived" || j.state === "planned");
+  const found = job ? undefined : jobs.find((j) => j.state === "arrived" || j.state === "planned");
   const send = useDeed(
     async (body: Arrival, key) => {
       const after = job
@@ -89,14 +89,19 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
             }),
           );
       forget(slot);
-      if (!job && !(await pictures.send(after.id))) return;
+      if (!job && !(await pictures.send(after.id))) return after.id;
       navigate(after.state === "planned" ? `/jobs/${after.id}/plan` : `/jobs/${after.id}`);
+      return after.id;
     },
     [["jobs"], ["bike", bike.tag]],
   );
   const arrival = toArrival(seen);
   const takeIn = () => arrival && !send.isPending && send.mutate(deed(arrival));
-  useDeeds(open ? {} : { t: { words: job ? "Keep what was seen" : "Take the bike in", run: takeIn } });
+  // The bike is here because it was just taken in from this page, whatever the list of its jobs says by now: news of it
+  // may be here before the answer is.
+  const ours = !job && (pictures.sending ?? pictures.left?.job ?? (send.isSuccess ? send.data : undefined));
+  const open = send.isPending ? undefined : found;
+  useDeeds(open || ours ? {} : { t: { words: job ? "Keep what was seen" : "Take the bike in", run: takeIn } });
   return (
     <div className="grid grid-cols-[minmax(0,1fr)] gap-3 p-3 min-[700px]:grid-cols-[300px_minmax(0,1fr)] min-[700px]:grid-rows-[auto_1fr] min-[1100px]:grid-cols-[340px_minmax(0,1fr)]">
       <section className="panel flex flex-col gap-4 self-start p-4 min-[700px]:row-span-2" aria-label="What was seen">
@@ -229,7 +234,20 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
         <>
           <div className="flex min-w-0 flex-col gap-3 max-[700px]:sticky max-[700px]:bottom-0 max-[700px]:z-10 max-[700px]:order-last min-[700px]:sticky min-[700px]:top-0 min-[700px]:z-10">
             {send.isError && <Failure error={send.error} />}
-            {open ? (
+            {ours ? (
+              <section className="panel flex flex-wrap items-center justify-between gap-3 p-4" role="status">
+                <p>
+                  The bike is taken in.
+                  {pictures.sending &&
+                    (pictures.taken.length === 1
+                      ? " Its photo is being kept…"
+                      : ` ${pictures.taken.length} photos are being kept…`)}
+                </p>
+                <Link to={`/jobs/${ours}`} className="deed-main">
+                  Open its job
+                </Link>
+              </section>
+            ) : open ? (
               <section className="panel flex flex-wrap items-center justify-between gap-3 p-4">
                 <p>This bike is in the workshop already.</p>
                 <Link to={`/jobs/${open.id}`} className="deed-main">

@@ -99,6 +99,7 @@ const cautions: Record<string, string> = {
   tank: "Ultrasonic or heated tank: water-based fluid only, never flammable. Lid on, hands out.",
   acid: "Acid into water, never water onto acid; never with chlorine cleaners.",
   brakes: "Cover or remove rotor and pads. Test both brakes before the bike leaves.",
+  "brakes-hold": "Both brakes hold before the bike leaves. Oil on a pad: it may have to be replaced.",
   pressure: "At a distance, never at bearings, seals or skin.",
   "hot-wax": "Chain bone dry before the pot. Thermostat and alarm; lid at hand; no water, no flame, never unattended.",
   joint: "Seat and load-test the joint: a chain that opens throws the rider.",

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { expect, it } from "vitest";
 import { Refused, serve, show } from "../../test-kit";
 import { CustomersPlace } from "./CustomersPlace";
-import { OwnerPicker, type PickedOwner } from "./OwnerPicker";
+import { nobodyTyped, OwnerPicker, ownerOf, type PickedOwner } from "./OwnerPicker";
 
 const owner = (id: string, name: string, part: Record<string, unknown> = {}) => ({
   id,
@@ -52,8 +52,9 @@ let picked: PickedOwner | null = null;
 
 function Picking() {
   const [who, pick] = useState<PickedOwner | null>(null);
+  const [typed, type] = useState(nobodyTyped);
   picked = who;
-  return <OwnerPicker owner={who} pick={pick} fault={undefined} />;
+  return <OwnerPicker owner={who} pick={pick} typed={typed} type={type} fault={undefined} />;
 }
 
 it("picks an owner by part of the name, or adds one without leaving the bike", async () => {
@@ -88,4 +89,18 @@ it("picks an owner by part of the name, or adds one without leaving the bike", a
   const adds = asked.filter((a) => a.method === "POST");
   expect(adds.at(-1)?.body).toEqual({ name: "Casimir Ogle", phone: "0555 014 120" });
   fireEvent.click(screen.getByRole("button", { name: "Somebody else" }));
+});
+
+it("knows from what was typed whose bike it is, and never guesses between two", () => {
+  const typed = (q: string) => ({ ...nobodyTyped, q });
+  const quill = { id: "o1", name: "Wilmot Quill" };
+  expect(ownerOf(typed(" wilmot quill"), [quill])).toEqual({ owner: quill });
+  expect(ownerOf(typed("quill"), [quill])).toHaveProperty("fault");
+  expect(ownerOf(typed("Wilmot Quill"), [quill, { id: "o2", name: "Wilmot Quill" }])).toHaveProperty("fault");
+  expect(ownerOf(typed("Casimir Ogle"), [])).toEqual({ add: { name: "Casimir Ogle", phone: "" } });
+  expect(ownerOf(typed("0555 014"), [])).toHaveProperty("fault");
+  expect(ownerOf(nobodyTyped, [])).toHaveProperty("fault");
+  const adding = { ...nobodyTyped, adding: true, name: " Casimir Ogle ", phone: " 0555 " };
+  expect(ownerOf(adding, [quill])).toEqual({ add: { name: "Casimir Ogle", phone: "0555" } });
+  expect(ownerOf({ ...adding, name: " " }, [])).toHaveProperty("fault");
 });

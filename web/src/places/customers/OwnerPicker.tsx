@@ -1,5 +1,4 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
 import { api, ask } from "../../api/client";
 import { customersOptions } from "../../api/queries";
 import { Failure, Field } from "../../ui/parts";
@@ -7,14 +6,49 @@ import { deed, faultAt, useDeed } from "../../ui/sending";
 
 export type PickedOwner = { id: string; name: string };
 
+/** What somebody typed of an owner who is not picked yet. It is the form's to keep, and to add the owner from. */
+export type TypedOwner = { q: string; adding: boolean; name: string; phone: string };
+
+export const nobodyTyped: TypedOwner = { q: "", adding: false, name: "", phone: "" };
+
+type NewOwner = { name: string; phone: string };
+
+/**
+ * Whose bike it is, from what was typed and whom that finds: somebody who is here, somebody new who is added with the
+ * bike, or what is to be said at the field.
+ */
+export function ownerOf(
+  typed: TypedOwner,
+  found: PickedOwner[],
+): { owner: PickedOwner } | { add: NewOwner } | { fault: string } {
+  if (typed.adding)
+    return typed.name.trim() === ""
+      ? { fault: "Type the owner's name." }
+      : { add: { name: typed.name.trim(), phone: typed.phone.trim() } };
+  const name = typed.q.trim();
+  if (name === "") return { fault: "Choose whose bike it is, or add the owner." };
+  const same = found.filter((o) => o.name.toLowerCase() === name.toLowerCase());
+  const [one] = same;
+  if (one && same.length === 1 && found.length === 1) return { owner: one };
+  if (found.length > 0) return { fault: `Choose one of those found, or add “${name}” as a new owner.` };
+  return /\p{L}/u.test(name)
+    ? { add: { name, phone: "" } }
+    : { fault: "Nobody has this number. Type the owner's name." };
+}
+
 /** Chooses an owner by part of the name or phone, or adds a new one in the same breath. */
 export function OwnerPicker(props: {
   owner: PickedOwner | null;
   pick: (o: PickedOwner | null) => void;
+  typed: TypedOwner;
+  type: (t: TypedOwner) => void;
+  /** What is wrong with the owner who is picked, or that none is. */
   fault: string | undefined;
+  /** What is wrong with a new one, by field. */
+  faultOf?: (field: "name" | "phone") => string | undefined;
 }) {
-  const [q, setQ] = useState("");
-  const [adding, setAdding] = useState(false);
+  const { typed, type } = props;
+  const q = typed.q;
   const found = useQuery({ ...customersOptions(q), enabled: q.trim() !== "" });
   const customers = q.trim() === "" ? [] : (found.data ?? []).slice(0, 6);
   if (props.owner)
@@ -27,7 +61,15 @@ export function OwnerPicker(props: {
         {props.fault && <span className="font-semibold text-error">{props.fault}</span>}
       </div>
     );
-  if (adding) return <NewOwner name={q} picked={props.pick} back={() => setAdding(false)} />;
+  if (typed.adding)
+    return (
+      <Adding
+        typed={typed}
+        type={type}
+        picked={props.pick}
+        faultOf={(field) => props.faultOf?.(field) ?? (field === "name" ? props.fault : undefined)}
+      />
+    );
   return (
     <div className="flex flex-col gap-2 sm:col-span-2 lg:col-span-3">
       <Field label="Owner" fault={props.fault} hint="Part of the name or phone number">
@@ -38,7 +80,7 @@ export function OwnerPicker(props: {
             value={q}
             maxLength={100}
             autoComplete="off"
-            onChange={(e) => setQ(e.target.value)}
+            onChange={(e) => type({ ...typed, q: e.target.value })}
           />
         )}
       </Field>
@@ -57,7 +99,7 @@ export function OwnerPicker(props: {
           </li>
         ))}
         <li>
-          <button type="button" className="deed-plain" onClick={() => setAdding(true)}>
+          <button type="button" className="deed-plain" onClick={() => type({ ...typed, adding: true, name: q.trim() })}>
             {q.trim() ? `Add “${q.trim()}” as a new owner` : "Add a new owner"}
           </button>
         </li>
@@ -66,10 +108,15 @@ export function OwnerPicker(props: {
   );
 }
 
-function NewOwner({ name, picked, back }: { name: string; picked: (o: PickedOwner) => void; back: () => void }) {
-  const [typed, setTyped] = useState({ name, phone: "" });
+function Adding(props: {
+  typed: TypedOwner;
+  type: (t: TypedOwner) => void;
+  picked: (o: PickedOwner) => void;
+  faultOf: (field: "name" | "phone") => string | undefined;
+}) {
+  const { typed, type, picked, faultOf } = props;
   const send = useDeed(
-    (facts: { name: string; phone: string }, key) =>
+    (facts: NewOwner, key) =>
       ask(api.POST("/customers", { params: { header: { "Idempotency-Key": key } }, body: facts })),
     [["customers"]],
   );
@@ -85,7 +132,7 @@ function NewOwner({ name, picked, back }: { name: string; picked: (o: PickedOwne
   };
   return (
     <div className="grid gap-3 sm:col-span-2 sm:grid-cols-2 lg:col-span-3">
-      <Field label="Name" fault={faultAt(send.error, "name") ?? faultAt(send.error, "facts.name")}>
+      <Field label="Name" fault={faultOf("name") ?? faultAt(send.error, "name") ?? faultAt(send.error, "facts.name")}>
         {(a) => (
           <input
             {...a}
@@ -93,11 +140,14 @@ function NewOwner({ name, picked, back }: { name: string; picked: (o: PickedOwne
             value={typed.name}
             maxLength={120}
             onKeyDown={onKey}
-            onChange={(e) => setTyped({ ...typed, name: e.target.value })}
+            onChange={(e) => type({ ...typed, name: e.target.value })}
           />
         )}
       </Field>
-      <Field label="Phone" fault={faultAt(send.error, "phone") ?? faultAt(send.error, "facts.phone")}>
+      <Field
+        label="Phone"
+        fault={faultOf("phone") ?? faultAt(send.error, "phone") ?? faultAt(send.error, "facts.phone")}
+      >
         {(a) => (
           <input
             {...a}
@@ -106,7 +156,7 @@ function NewOwner({ name, picked, back }: { name: string; picked: (o: PickedOwne
             value={typed.phone}
             maxLength={40}
             onKeyDown={onKey}
-            onChange={(e) => setTyped({ ...typed, phone: e.target.value })}
+            onChange={(e) => type({ ...typed, phone: e.target.value })}
           />
         )}
       </Field>
@@ -119,7 +169,7 @@ function NewOwner({ name, picked, back }: { name: string; picked: (o: PickedOwne
         <button type="button" className="deed-main" disabled={send.isPending} onClick={add}>
           Add the owner
         </button>
-        <button type="button" className="deed-quiet" onClick={back}>
+        <button type="button" className="deed-quiet" onClick={() => type({ ...typed, adding: false, q: typed.name })}>
           Choose one who is here
         </button>
       </div>

@@ -159,7 +159,7 @@ function Finding({ job, finding: f, says }: { job: Job; finding: FindingRow; say
           <button type="button" className="deed-plain px-3 text-[14px]" onClick={() => settle.mutate("fixed")}>
             Fixed
           </button>
-          {f.severity === "stop" && (
+          {f.severity === "stop" && job.may.includes("release") && (
             <button type="button" className="deed-plain px-3 text-[14px]" onClick={() => settle.mutate("owner-told")}>
               Owner told, leaves unridden
             </button>

@@ -16,8 +16,10 @@ export function HandBackPart({ job }: { job: Job }) {
   const open = job.holds.length;
   return (
     <div className="flex flex-col gap-2">
+      {!job.may.includes("hand-back") && <p className="text-[14px] text-quiet">A mechanic hands the bike back.</p>}
       <button
         type="button"
+        disabled={!job.may.includes("hand-back")}
         data-testid="hand-back"
         className={open === 0 ? "deed-main" : "deed border-[1.5px] border-dashed border-quiet text-quiet"}
         onClick={() => setShown("hand-back")}

@@ -9,7 +9,16 @@ import { useSession } from "../../ui/frame";
 import { money } from "../../ui/money";
 import { Tag } from "../../ui/Tag";
 import { about, trackSentence, verdictSentence } from "../../ui/words";
-import { aftercare, causesFound, doneWords, familyWords, lineWords, materialWords, quoteWords } from "./jobs";
+import {
+  aftercare,
+  causesFound,
+  doneWords,
+  familyWords,
+  lineWords,
+  lookedOver,
+  materialWords,
+  quoteWords,
+} from "./jobs";
 
 export function ReportPage() {
   const { id = "" } = useParams();
@@ -80,7 +89,7 @@ export function ReportView({ job }: { job: Job }) {
               </li>
             ))}
             {!chain && job.findings.length === 0 && causesFound(job).length === 0 && (
-              <li>Nothing that needs attention.</li>
+              <li>{lookedOver(job) ? "Nothing that needs attention." : "It was not looked over yet."}</li>
             )}
           </ul>
         </Part>

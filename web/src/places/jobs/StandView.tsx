@@ -111,7 +111,8 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
   const left = unseen(job, step, tapped);
   const mine = step.state === "begun" && step.by === me.name;
   const others = step.state === "begun" && step.by !== me.name;
-  const can = step.standing === "ready" || step.standing === "underway";
+  const works = job.may.includes("work");
+  const can = works && (step.standing === "ready" || step.standing === "underway");
   const closes = step.code === "chain-on";
   const go = (body: StepDeed) => {
     if (!send.isPending) send.mutate(deed(body));
@@ -226,6 +227,7 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
           {step.done_at && `, ${shortDay(step.done_at)}`}
         </p>
       )}
+      {!works && <p className="text-quiet">Work at the stand is a mechanic's or an apprentice's.</p>}
       {send.isError && (!namesFields(send.error) || faultAt(send.error, "opening.joining_link") === undefined) && (
         <Failure error={send.error} />
       )}
@@ -267,7 +269,7 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
           </button>
         )}
       </div>
-      {step.standing !== "finished" && (
+      {works && step.standing !== "finished" && (
         <div className="-mt-4 flex flex-wrap gap-x-2 text-[14px]">
           {step.state === "begun" && (
             <>

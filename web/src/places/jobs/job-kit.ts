@@ -74,6 +74,7 @@ export const job = (part: Partial<Job> = {}): Job => ({
   used: [],
   parts: [],
   ask_owner: false,
+  may: ["work", "hand-back", "release"],
   seen: [],
   current: "",
   holds: [],

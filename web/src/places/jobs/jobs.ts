@@ -118,6 +118,13 @@ export function causesFound(job: Job): string[] {
   });
 }
 
+/** The steps at which a bike is looked over. */
+const looks = ["look-teeth", "look-wet", "final-look"];
+
+/** Whether somebody looked the bike over in a job, so that it can be said that nothing was found. */
+export const lookedOver = (job: Job): boolean =>
+  job.step_list.some((s) => looks.includes(s.code) && s.state === "done");
+
 /** What was done, in an owner's words, by what a job went through. */
 export const doneWords = (job: Job): string[] =>
   doneOf(job.step_list.filter((s) => s.state === "done").map((s) => s.code));

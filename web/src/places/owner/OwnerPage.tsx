@@ -9,6 +9,7 @@ import { shortDay } from "../../ui/format";
 import { Plate } from "../../ui/Plate";
 import { Failure, Field } from "../../ui/parts";
 import { faultAt, namesFields } from "../../ui/sending";
+import { useSingly } from "../../ui/singly";
 import { Tag } from "../../ui/Tag";
 import { about } from "../../ui/words";
 import { comingLine, eventName } from "../due/due";
@@ -156,11 +157,14 @@ function Tell({ page: p, token }: { page: Page; token: string }) {
       setNote("");
     },
     networkMode: "always",
+    onSettled: () => end("tell"),
   });
+  const { begin, end } = useSingly();
   const submit = () => {
     const typed = km.trim() === "" ? undefined : d.typed(km);
     if (km.trim() !== "" && typed === undefined) return setWrong(d.wrong);
     setWrong("");
+    if (!begin("tell")) return;
     send.mutate({
       ...(typed === undefined ? {} : { km: typed }),
       ...(event ? { event } : {}),
@@ -173,7 +177,7 @@ function Tell({ page: p, token }: { page: Page; token: string }) {
       aria-label="Tell the workshop"
       onSubmit={(e) => {
         e.preventDefault();
-        if (!send.isPending) submit();
+        submit();
       }}
     >
       <h2 className="text-lg">Tell the workshop</h2>

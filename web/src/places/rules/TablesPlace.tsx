@@ -4,7 +4,7 @@ import { Link } from "react-router";
 import { api, ask, type PassportTaken, type TableName, type TableRead } from "../../api/client";
 import { Failure } from "../../ui/parts";
 import { useChange } from "../../ui/useChange";
-import { OwnerPicker, type PickedOwner } from "../customers/OwnerPicker";
+import { nobodyTyped, OwnerPicker, type PickedOwner } from "../customers/OwnerPicker";
 import { RulesHead } from "./RulesHead";
 
 const tables: Record<TableName, [name: string, what: string]> = {
@@ -175,6 +175,8 @@ function Preview({ read: r }: { read: TableRead }) {
 function PassportIn() {
   const client = useQueryClient();
   const [owner, setOwner] = useState<PickedOwner | null>(null);
+  const [typed, setTyped] = useState(nobodyTyped);
+  const [fault, setFault] = useState("");
   const take = useChange(
     (file: File) =>
       ask(api.POST("/passports", { params: { query: owner ? { customer: owner.id } : {} }, ...bytes(file) })),
@@ -191,8 +193,27 @@ function PassportIn() {
         </a>
         .
       </p>
-      <OwnerPicker owner={owner} pick={setOwner} fault={undefined} />
-      <FileButton words="Choose a passport" name="passport" accept=".json" choose={(f) => f && take.mutate(f)} />
+      <OwnerPicker
+        owner={owner}
+        pick={(o) => {
+          setOwner(o);
+          setTyped(nobodyTyped);
+          setFault("");
+        }}
+        typed={typed}
+        type={setTyped}
+        fault={fault || undefined}
+      />
+      <FileButton
+        words="Choose a passport"
+        name="passport"
+        accept=".json"
+        choose={(f) => {
+          const open = !owner && (typed.adding || typed.q.trim() !== "");
+          setFault(open ? "Choose or add this owner first, then the passport." : "");
+          if (f && !open) take.mutate(f);
+        }}
+      />
       {take.isError && <Failure error={take.error} />}
       {take.data && <Taken taken={take.data} />}
     </section>

@@ -5,6 +5,8 @@ import { peopleOptions, sessionOptions } from "../../api/queries";
 import { deviceName } from "../../ui/device";
 import { Icon, PonyHead } from "../../ui/icons";
 import { Failure, Waiting } from "../../ui/parts";
+import { useSingly } from "../../ui/singly";
+import { tellTabs } from "../../ui/tabs";
 import { roleWords } from "../../ui/words";
 
 /** The first screen of a device: tap a name, type the PIN. */
@@ -58,30 +60,36 @@ export function PeopleAndPin({ without, done }: { without?: string; done?: () =>
 
 function Pin({ person, back, done }: { person: Person; back: () => void; done: (() => void) | undefined }) {
   const client = useQueryClient();
+  const { begin, end } = useSingly();
   const [pin, setPin] = useState("");
-  const [wait, setWait] = useState(0); // seconds until the next try is looked at
+  // Until when no try is looked at, by this device's clock, and how many seconds that still is.
+  const [lockedUntil, setLockedUntil] = useState(0);
+  const [wait, setWait] = useState(0);
   const password = person.role === "owner";
   const signIn = useMutation({
     mutationFn: () => ask(api.PUT("/session", { body: { person_id: person.id, pin, device: deviceName() } })),
     onSuccess: (session) => {
       client.setQueryData(sessionOptions.queryKey, session);
+      tellTabs();
       void client.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "session" });
       done?.();
     },
     onError: (e) => {
       setPin("");
-      if (e instanceof Problem) setWait(e.body.retry_after_seconds ?? 0);
+      if (e instanceof Problem) setLockedUntil(Date.now() + 1000 * (e.body.retry_after_seconds ?? 0));
     },
+    onSettled: () => end("sign in"),
   });
   useEffect(() => {
-    if (wait <= 0) return;
-    const tick = window.setTimeout(() => setWait(wait - 1), 1000);
-    return () => window.clearTimeout(tick);
-  }, [wait]);
+    const look = () => setWait(Math.max(0, Math.ceil((lockedUntil - Date.now()) / 1000)));
+    look();
+    const tick = window.setInterval(look, 250); // a tablet that slept meanwhile sees at once that it is over
+    return () => window.clearInterval(tick);
+  }, [lockedUntil]);
 
   const submit = (e: FormEvent) => {
     e.preventDefault();
-    if (pin && wait === 0) signIn.mutate();
+    if (pin && wait === 0 && begin("sign in")) signIn.mutate(); // a wrong PIN sent twice counts twice
   };
   const type = (digit: string) => setPin((p) => (p.length < 8 ? p + digit : p));
   return (
