@@ -47,7 +47,7 @@ check-generated: setup ## fail when what is generated is not what api/openapi.ya
 	cmp $$fresh/api.gen.go internal/httpapi/apigen/api.gen.go && cmp $$fresh/schema.d.ts web/src/api/schema.d.ts || \
 	{ echo "generated code is not current: run make generate and commit" >&2; exit 1; }
 
-lint: setup web/dist/index.html ## go vet, staticcheck, gofmt, biome
+lint: setup web/dist/index.html ## go vet, staticcheck, gofmt, biome, the contract
 	@unformatted=$$(gofmt -l $$(git ls-files '*.go')); [ -z "$$unformatted" ] || { echo "gofmt: $$unformatted" >&2; exit 1; }
 	go vet ./...
 	$(staticcheck) ./...

@@ -2658,6 +2658,7 @@ export interface components {
             chain_links?: number;
             /** Format: double */
             growth_mm?: number;
+            drivetrain?: components["schemas"]["Drivetrain"];
             wear: components["schemas"]["WearAnswer"];
             strip: components["schemas"]["Strip"];
         };
@@ -3551,7 +3552,7 @@ export interface components {
             water_ml: number;
             /**
              * Format: double
-             * @description Of the whole
+             * @description Of the whole, once it is poured
              */
             strength_pct: number;
         };
@@ -3637,7 +3638,7 @@ export interface components {
             rust?: "none" | "light" | "tarnished" | "pitted";
             /** @description Of the chain's wear */
             verdict?: string;
-            /** @description The chain has a joining link */
+            /** @description The chain has a joining link, or a new one is in stock */
             can_open?: boolean;
             deep_clean_due?: boolean;
             /** @enum {string} */
@@ -4303,7 +4304,7 @@ export interface components {
             /** @description Over 20 kg */
             heavy?: boolean;
             deep_clean_due?: boolean;
-            /** @description Seen on the chain */
+            /** @description Seen on the chain, whatever is on record */
             has_joining_link?: boolean;
         };
         CleaningPlan: {
@@ -4705,7 +4706,9 @@ export interface components {
             }[];
         };
         /** @description People, places, jobs, what is fixed and what is on the wall; minutes from midnight of the first day */
-        DayPlanQuestion: Record<string, never>;
+        DayPlanQuestion: {
+            now_min: number;
+        };
         DayPlanAnswer: {
             /** @description In order of jobs as given, then of start */
             steps: {
