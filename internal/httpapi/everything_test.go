@@ -506,6 +506,11 @@ func rightTries(t *testing.T, c *caller) map[string]func() try {
 			j := planned()
 			return body("/jobs/"+j.ID.String()+"/cancel", map[string]any{"version": j.Version, "reason": "the owner came by"})
 		},
+		"reopenJob": func() try {
+			j := planned()
+			c.must(http.StatusOK, "POST", "/jobs/"+j.ID.String()+"/cancel", map[string]any{"version": j.Version, "reason": "the wrong bike"}, &j)
+			return body("/jobs/"+j.ID.String()+"/reopen", map[string]any{"version": j.Version})
+		},
 		"startWait": func() try { return body("/waits", map[string]any{"what": "glue", "minutes": 5}) },
 		"doWait": func() try {
 			return body("/waits/"+wait(), map[string]any{"deed": "extend", "minutes": 5, "reason": "cold day"})

@@ -92,6 +92,11 @@ func (a *api) CancelJob(ctx context.Context, req apigen.CancelJobRequestObject) 
 	return apigen.CancelJob200JSONResponse(job), err
 }
 
+func (a *api) ReopenJob(ctx context.Context, req apigen.ReopenJobRequestObject) (apigen.ReopenJobResponseObject, error) {
+	job, err := a.Shop.ReopenJob(ctx, actor(ctx), req.Job, req.Body.Version)
+	return apigen.ReopenJob200JSONResponse(job), err
+}
+
 func (a *api) GetJobWords(context.Context, apigen.GetJobWordsRequestObject) (apigen.GetJobWordsResponseObject, error) {
 	return apigen.GetJobWords200JSONResponse(a.Shop.JobWords()), nil
 }

@@ -317,7 +317,7 @@ func (s *Service) CancelJob(ctx context.Context, who Actor, id uuid.UUID, versio
 		l.job.State, l.job.ClosedAt, l.job.ClosedBy = jobCancelled, &now, &who.Person.ID
 		for i := range l.waits {
 			if w := &l.waits[i].Wait; w.EndedAt == nil {
-				if err := s.endWait(ctx, tx, who, w, "job cancelled"); err != nil {
+				if err := s.endWait(ctx, tx, who, w, endedWithJob); err != nil {
 					return err
 				}
 			}

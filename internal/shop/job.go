@@ -296,6 +296,8 @@ func (s *Service) fill(ctx context.Context, tx store.Tx, who Actor, l *layout, j
 			j.Notes = append(j.Notes, NoteRow{e.HappenedAt, e.PersonName, b.Note})
 		case "job-cancelled":
 			j.Cancelled = b.Reason
+		case "job-reopened":
+			j.Cancelled = ""
 		}
 	}
 	if j.Parts, err = partsOf(entries); err != nil {

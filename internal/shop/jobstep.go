@@ -17,7 +17,7 @@ import (
 
 // StepDeed is what somebody does about a step of a job.
 type StepDeed struct {
-	Deed     string     `json:"deed"`                // begin, done, fail, pause, skip, hand-over
+	Deed     string     `json:"deed"`                // begin, done, fail, pause, skip, hand-over, take-back
 	Seen     []string   `json:"seen,omitempty"`      // cautions of it that were just tapped
 	Reason   string     `json:"reason,omitempty"`    // why it is left out
 	Cause    string     `json:"cause,omitempty"`     // which one a check of a complaint found
@@ -85,6 +85,8 @@ func (w *work) do(ctx context.Context, tx store.Tx, i int) error {
 		return w.skip(ctx, tx, i)
 	case "hand-over":
 		return w.handOver(ctx, tx, i)
+	case "take-back":
+		return w.takeBack(ctx, tx, i)
 	}
 	return invalid(Field{Path: "deed", Code: "unknown-value", Message: "There is no such deed."})
 }

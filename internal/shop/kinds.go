@@ -70,6 +70,7 @@ var entryKinds = map[string]entryKind{
 	"job-photo":            {true, bodyAs(checkJobBody)},
 	"job-handed-back":      {true, bodyAs(checkJobBody)},
 	"job-cancelled":        {true, bodyAs(checkJobBody)},
+	"job-reopened":         {true, bodyAs(checkJobBody)},
 	kindJobPart:            {true, bodyAs(checkJobBody)},
 
 	kindMessage:    {false, bodyAs[messageBody]()},

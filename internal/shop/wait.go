@@ -87,7 +87,7 @@ func (s *Service) StartWait(ctx context.Context, who Actor, n NewWait) (WaitList
 
 // WaitDeed is what somebody does about a wait.
 type WaitDeed struct {
-	Deed    string `json:"deed"`              // take, extend, end
+	Deed    string `json:"deed"`              // take, extend, end, take-back
 	Minutes int    `json:"minutes,omitempty"` // by which it is extended
 	Reason  string `json:"reason,omitempty"`
 }
@@ -124,6 +124,9 @@ func (s *Service) endWait(ctx context.Context, tx store.Tx, who Actor, w *store.
 func (s *Service) DoWait(ctx context.Context, who Actor, id uuid.UUID, deed WaitDeed) (WaitList, error) {
 	deed.Reason = tidy(deed.Reason)
 	_, err := once(ctx, s, who, "wait "+id.String(), deed, func(ctx context.Context, tx store.Tx) (string, error) {
+		if deed.Deed == "take-back" {
+			return deed.Deed, s.resumeWait(ctx, tx, who, id)
+		}
 		w, err := tx.LockWait(ctx, id)
 		if notFound(err) {
 			return "", missing("wait", "wait-not-found")

@@ -200,6 +200,12 @@ func (t Tx) LockWait(ctx context.Context, id uuid.UUID) (Wait, error) {
 	return w, translate(err, "lock wait %s", id)
 }
 
+// JobOfWait is the job that a wait belongs to; nil for one of the shop's own.
+func (t Tx) JobOfWait(ctx context.Context, id uuid.UUID) (*uuid.UUID, error) {
+	w, err := gorm.G[Wait](t.db).Select("job_id").Where("id = ?", id).First(ctx)
+	return w.JobID, translate(err, "look whose wait %s is", id)
+}
+
 // AddFinding adds a finding.
 func (t Tx) AddFinding(ctx context.Context, f *Finding) error {
 	return translate(gorm.G[Finding](t.db).Create(ctx, f), "add finding")

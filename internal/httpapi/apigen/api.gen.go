@@ -209,6 +209,7 @@ const (
 	EntryKindJobPart            EntryKind = "job-part"
 	EntryKindJobPhoto           EntryKind = "job-photo"
 	EntryKindJobPlanned         EntryKind = "job-planned"
+	EntryKindJobReopened        EntryKind = "job-reopened"
 	EntryKindLink               EntryKind = "link"
 	EntryKindMeasurement        EntryKind = "measurement"
 	EntryKindMessage            EntryKind = "message"
@@ -267,6 +268,8 @@ func (e EntryKind) Valid() bool {
 	case EntryKindJobPhoto:
 		return true
 	case EntryKindJobPlanned:
+		return true
+	case EntryKindJobReopened:
 		return true
 	case EntryKindLink:
 		return true
@@ -1447,6 +1450,11 @@ type RecordedReading struct {
 	Text *string `json:"text,omitempty"`
 }
 
+// Reopening defines model for Reopening.
+type Reopening struct {
+	Version int `json:"version"`
+}
+
 // Replacement defines model for Replacement.
 type Replacement = shop.Replacement
 
@@ -2054,6 +2062,12 @@ type PromiseJobParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// ReopenJobParams defines parameters for ReopenJob.
+type ReopenJobParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // DoStepParams defines parameters for DoStep.
 type DoStepParams struct {
 	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
@@ -2356,6 +2370,9 @@ type PlanJobJSONRequestBody = JobOrder
 
 // PromiseJobJSONRequestBody defines body for PromiseJob for application/json ContentType.
 type PromiseJobJSONRequestBody = PromiseJobJSONBody
+
+// ReopenJobJSONRequestBody defines body for ReopenJob for application/json ContentType.
+type ReopenJobJSONRequestBody = Reopening
 
 // DoStepJSONRequestBody defines body for DoStep for application/json ContentType.
 type DoStepJSONRequestBody = StepDeed
@@ -2665,6 +2682,9 @@ type ServerInterface interface {
 	// PromiseJob Promise a job for another time; the floor is planned again
 	// (PUT /jobs/{job}/promise)
 	PromiseJob(c *gin.Context, job JobId, params PromiseJobParams)
+	// ReopenJob Take back that a job was cancelled a moment ago
+	// (POST /jobs/{job}/reopen)
+	ReopenJob(c *gin.Context, job JobId, params ReopenJobParams)
 	// DoStep Do something about a step of a job
 	// (POST /jobs/{job}/steps/{step})
 	DoStep(c *gin.Context, job JobId, step string, params DoStepParams)
@@ -5531,6 +5551,55 @@ func (siw *ServerInterfaceWrapper) PromiseJob(c *gin.Context) {
 	siw.Handler.PromiseJob(c, job, params)
 }
 
+// ReopenJob operation middleware
+func (siw *ServerInterfaceWrapper) ReopenJob(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "job" -------------
+	var job JobId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "job", c.Param("job"), &job, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter job: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ReopenJobParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ReopenJob(c, job, params)
+}
+
 // DoStep operation middleware
 func (siw *ServerInterfaceWrapper) DoStep(c *gin.Context) {
 
@@ -6898,6 +6967,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/job-photos/:photo", wrapper.GetJobPhoto)
 	router.POST(options.BaseURL+"/jobs/:job/hand-back", wrapper.HandBack)
 	router.POST(options.BaseURL+"/jobs/:job/cancel", wrapper.CancelJob)
+	router.POST(options.BaseURL+"/jobs/:job/reopen", wrapper.ReopenJob)
 	router.GET(options.BaseURL+"/job-words", wrapper.GetJobWords)
 	router.GET(options.BaseURL+"/waits", wrapper.ListWaits)
 	router.POST(options.BaseURL+"/waits", wrapper.StartWait)
@@ -10216,6 +10286,47 @@ func (response PromiseJobdefaultApplicationProblemPlusJSONResponse) VisitPromise
 	return err
 }
 
+type ReopenJobRequestObject struct {
+	Job    JobId `json:"job"`
+	Params ReopenJobParams
+	Body   *ReopenJobJSONRequestBody
+}
+
+type ReopenJobResponseObject interface {
+	VisitReopenJobResponse(w http.ResponseWriter) error
+}
+
+type ReopenJob200JSONResponse Job
+
+func (response ReopenJob200JSONResponse) VisitReopenJobResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReopenJobdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReopenJobdefaultApplicationProblemPlusJSONResponse) VisitReopenJobResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type DoStepRequestObject struct {
 	Job    JobId  `json:"job"`
 	Step   string `json:"step"`
@@ -12043,6 +12154,9 @@ type StrictServerInterface interface {
 	// PromiseJob Promise a job for another time; the floor is planned again
 	// (PUT /jobs/{job}/promise)
 	PromiseJob(ctx context.Context, request PromiseJobRequestObject) (PromiseJobResponseObject, error)
+	// ReopenJob Take back that a job was cancelled a moment ago
+	// (POST /jobs/{job}/reopen)
+	ReopenJob(ctx context.Context, request ReopenJobRequestObject) (ReopenJobResponseObject, error)
 	// DoStep Do something about a step of a job
 	// (POST /jobs/{job}/steps/{step})
 	DoStep(ctx context.Context, request DoStepRequestObject) (DoStepResponseObject, error)
@@ -15151,6 +15265,51 @@ func (sh *strictHandler) PromiseJob(ctx *gin.Context, job JobId, params PromiseJ
 	}
 }
 
+// ReopenJob operation middleware
+func (sh *strictHandler) ReopenJob(ctx *gin.Context, job JobId, params ReopenJobParams) {
+	var request ReopenJobRequestObject
+
+	request.Job = job
+	request.Params = params
+
+	var body ReopenJobJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReopenJob(ctx, request.(ReopenJobRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReopenJob")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ReopenJobResponseObject); ok {
+		if err := validResponse.VisitReopenJobResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // DoStep operation middleware
 func (sh *strictHandler) DoStep(ctx *gin.Context, job JobId, step string, params DoStepParams) {
 	var request DoStepRequestObject
@@ -16679,387 +16838,388 @@ var swaggerSpec = []string{
 	"yw2MUMj8Po9C5p1DAHD8FdA8P7WIcnNKGJKlXaThzkM5JLoU8lbfIe7IVR2WH3hwLxAgPir8MIIwH7i8",
 	"QQce8oiHUD4x5F/bJxOxf91K/tLzOWrJvUQsSyvGlyZO1PzpBe/xbwGY04/AVh44aFsvOAQFNH9yLP+8",
 	"MTVk7Y+29sMOopnsAEsHEOYKDJoZev/UzvOfIPgS+1D2nzHNYwb/2KzgHV8vsUNW81c7qv6rymlZNn9Z",
-	"XODuX3o4nrcDlBy5Gt82MQ783z1H9Dr9/3taZpAt1xTrJfCjpjAVx9B35zIznlskuJHvfmzcpkrj5bs0",
-	"Pd4w/wdPV0WlxH8J3TcvED5EnlvUow8nORSEWqhLrN/Z8NKMZHw/WMpnoObWJ4OhXm/2PuQhEZRJCOf7",
-	"1lKlonNtKRPpqT6rxkGe8nydJUOE5ak5okc4CxAfl7mwlDGjmAnaj/urC516T/rMaPQWbWGzsFLztxu4",
-	"p0Wlb4gGGO/vt788sh0dimLSHrJNYqe63+AS8KQ50ZW4BsQWjPRYKViegVQt6r8yHQ8k0VLqmUEQMwkw",
-	"DL2ZG5OZtk9J6rcrst8fWVDYgAurayPLrMsHQQhAQRZkgN4N5veblDyvnbfK04kx7teILMz7+WURef9u",
-	"dpNL+1KEclIriMyIFTclK6StASAVr6Zr0JjXq6kZ06M/ghqkKCXe7l+gl9hy9q/0tecvDUu9lxKosleS",
-	"/jPnNLNYb0up2Hbrym0Er21RvKhLudwK0MvbYdcEVmZgtk1BiRhUJs2b3ud6N0yHBVM5s1QgVaQO+wVW",
-	"/g35HDa0lmNZJSPAixE7PKqxusruRutx7ao3pr2IbaqnOD8sc17ujFELO1oubRS+5Gq5hl3dZtJk0yyD",
-	"n01xKe0hr8bimCOpDfHTqK3uxLh482jKZN/x9XjMNeKB8rOE3EY0aRR7Xgusj8TlmKazXvvSxc2Ri0OQ",
-	"v8ywkdr9JvFmjkRJ9X+NpQTNxso/p7/vGYD3nXa+fTM2mPAS9PS4L6TwS0EzmLWsgt+N5kDFE81MJ6sw",
-	"HwheXE7ZuIg5u/Onoa9rWIvTxNFSSJuUMnaOuDylxk3dvPUraTM+pu9ChclEI0ujueTJjle8iF4rC3LS",
-	"nxhV897HtgjhTuAoyuKTnseJ2Pf/TNayzGSGSNodG7FOJ8O8rs99E6Av/W2vCdzWlPm2fb2i6ZJRTLHY",
-	"xRn0pyzsSGlZkdYLeJX9T72M4nrA/PNfl0zFXFQzuNHcNXLmTeMIjpMYCEYzATdy2nawfgj4XCkRTAxw",
-	"11sjrhq2bL7teMLqTr08T3PdLRqN2KmDSbaEnu3fLswywEG+CqazI9BSxEc/pvwgPEv8Z73kGMJULfe9",
-	"62xyu17Wch/cenp3naF6G2+m38zVfchfdoNR1dApeTu/Mgm/l23nn7VE/Wn7M8BhDPH1nKwIJ7/iV9WV",
-	"b6Wh/6TZqYBumKCRJ4rI8ZDnad6uvjTNCS/b1Vd1DnO3q1FHJnnf55mO9hXjnhmzoLY2rGG4ycDewEY+",
-	"dx3ywPJcBhsbHanpGOn3w8RAQgoWSN+GNp8ZYej2H1q9JUbagNdjtEK/uXIaQ9rsXjJ/Xsyb5s5MdwdA",
-	"maUrEjsOMoj3fXQ4Tu/4muwQfrrETNVLdCktuh0Y+fDms1UKkeur0YenNbY9lRAvV0knzgCdrg1bObBz",
-	"57ridwZhPlZW6SphukRuEy8RPv8m8qK8jrtuRDds8kywBsephoaQ/ZocU49z0+7XoimzMQRLPhqGsy89",
-	"H29mN7hNVv1n8Nw5bibHFH5ric8XCduWTOE3lwH7vrBN3WJh+jUtxxwk87Iyqie3qU/+IfnJ/7o9D1jQ",
-	"JUvoSZkPmsFS1KrDuSgasFVNpsvc9877pGsOOxRNL/TBsUATmFFkisf2/VY4VhsfSvMS7tUK7/xmTQkb",
-	"5r3lrag7tVvTpOiYlp9TrSoq1QqxRFIjylSUgz7F4eiouxlcqHaZ8WXJMQ3DgTMu9d0gWBbEQQuFOGdX",
-	"OXYYoLfiIEm9jffZdWEOtEeAlJqinpC4oLDIjXQuaJBt3tQEI6/ai+m8VmfXw3LsFRH0INRYuQHvYCLY",
-	"MIRPyCiaOF9LEHdtyXqaHdtvFXNH8xocmr0kIAQXC2wXVBLc9juat70z13ktXP8gyHYwhPPU/zoDNew8",
-	"HOWxy2qUZuMIzNPVAA+IsBy518bxk/5wextsJWv09hmM0O8Now/oJ65HVK+splwdVgVkjJZzCHEW0JD3",
-	"KTfMJFDbxrS89BGpuvUGnYMzv+zgG6AipmVh1kAgV1VLaMJrJVkGCw8I2jSXXzToAKltJPUc2izV/v7b",
-	"7KS+yN3BKoNA//kvlD7sgBXpIIxs0gtpwKjINrVXLstyiC2flpm38qYbsZGCzadEjQCTWN3GJLF91WJX",
-	"O5RKTGb0vqRq/9IB+wuasVpGu+INa7Jce6mptun43MJNyf9QEkhHkzOWWHXWDV8HwOcike89QB7Gq0CA",
-	"IsSsYK51WLs/BZhNgyK+G7Tc5bASNDVx8Izd2+R8czgyGQk7Ords8niuxKbRDW1ym032wSR5bZbtapZB",
-	"+2dD42AG17U4zAXUE1cTwlZajPGlT04/6r7wdnK2gmsp6CEdNILH5/KGE63MCH3nyMoslB5oepuG/VJ0",
-	"tAVJ4bfonDjQ5iuTt42R+M1kU7Rw7wK5QAPXo5ytfY90cD2jlejglUzQ49z+QmcJtAnmC3HVWRrnjlbp",
-	"q59o4howPOK9ZlDirEZEhBhYv1G3eRsT9PFOkt8L0Fr28Dc7rOITou0a7JZ7nt7V1LGl6jYvBC+IVIIi",
-	"jE7Gj+WCVFwyxe7QZXKkCFadkhBPxY6V7iu99CK+kjk1SagpEp+vVLyWd1wlbj7lDRNic34HwrJglyI/",
-	"2K6CVtfTA2iNlAqw/+SGf0AtZNjRCNdj82nNBCYdMMObxpVTubWH6PKNVrO/t+DmYUfRMFeeZpkAiSBe",
-	"lGjhpgm45YJUgpVqQV7/7ZuQ03gjMAX5vfauixQNt1ZBD3zd6tnaIvKhI7yItsgTi5BtlzureHiLX7hC",
-	"Bz1WDFst4Bdv9+oCx/ifaZl9ac/mnGCtPMTKIyVseJkltwAzT1esTILqvAwyNYWqDUEuISrPs2lPK3oy",
-	"sejNBp7c/7dVZEfK1FLUZTjYLLu1pMNk9qQqFHx4RqvFPxtM1rOJ821TZxciUaFFbcACMxqhhRjynW/6",
-	"RgWamZZH6K4LOvEzwErMVr+NFLDh74S6/hxa9JeS1GWuBZykLGubFweRZGYKqDHjpSUU1jWZS/YgnV7W",
-	"u7f0T4YImeDVkpVkR+suklLK3dtP94zJS2yW3TZkDXSTQ0IyZSlY1BJhoPANyExhYFfKd0qsTVVmWMBU",
-	"enMiheGjie3/BMFdJKeGUJ8Yoh8h+IiDEMJ2Ldhz7ARUPCXbnO52kC3QH7PWJiKEG3q0X2s6kU+mtOA7",
-	"fLuVoM51jTLvlrF3Tn/UASVaoi7aM9jd5HZTFrPkqXfcryI0Hg6fu/3Ge0Do7n9s3npGBMFPl4qAbvuB",
-	"mEDwI/23YdBId0j73TXlHiRRR04Ez3Mt02lFhTIOUO5KhNUemCBHoIKwMnC8wu4c99V5jHkxbHZPUvse",
-	"szpHvRG7wDWAlhuaswrE0vi3tSmo92lpOxo2f+tdNA356jxf8m2461X78b9a1IVegu5ZV01U8I9K3yuI",
-	"rynJFd3iDin+FsSc2zOpuAgg0P8IR5DKZDClBhm+h2wHIoosyDpqThrxh7LcF55u9vOY+9LU72+tonUO",
-	"JADfKigJYv2QLc1zktXgI/OFuh1i3eRI2uMYJd9QeXgNpolzKKky5/yw6mLeBXOAHwJk7uroOAeHLJSK",
-	"zzQOTzNS6wXnemOshdFUgIFzYZh5uDUk1Whs9pznvmjdc1MKcQA0mo6sgiUy3M3iRmtq+WnaSWJHHXJG",
-	"W8JrGCLtzLmTcsFx+85k9PWsbey8McX92J/DiJG2LHbqHfuYfkMeVk3++1CfX7M8N+mzinOypYKs4cQd",
-	"TveRSmJnuYh0rQlXZLJ8co7/XXMTyW1BUIL4B9hAcpY3yb4SBVQoYG1dI71zPv9TiXah4LVKQ7ULHZpz",
-	"PGq2YVAYY8x2LQn2qcgGrvVxiKMG0iCUuU/LTMbLMvaQZ6uZhWV7nmfp00OnRugWv9DfiAlt8SKnUDcc",
-	"0x5zz7FrJF6dBT2RjBO6xu6YwTalWPtu6OhggwTkQCUktSw1hp7xxYWvh5S6z9cKqtd7Le387jhJ9P+R",
-	"q1ifGF5BubIlF+NFOx8MRlLbL+lr/Y6vX1KhIstFHKj0wV7qx2ND2ca/U5PJLeadzfye/KR77txscVNy",
-	"EMbWc/Jvsinxj3ozWgdyFNoFypk6Uj/40qJ/tUUTXYCu9l6KFUysciZV8p7qc4Rq+1hDlVDYiEd/qnc7",
-	"kGpW8S9izfVrskZ1CaUnHpq0gwNMGkZbsRGGnkStSD83P1OmYjTWwrSFhT3L/zYKftqJ/VggN1d40lC9",
-	"K/jc7no3Slu60/qbWjCUluscZbxLu5EyTkw3kItGkvnKoLml7Elq1QV3wfbuDv8q7xAyRYH+Dut4LlGd",
-	"f6pcvkdfgcbI+zxJsKZqH3Bg/UXbLLZDEdKT6AdNxh5TBMmBziy+tXliJfavpAdEtJMk5zRLdTJ8SdX+",
-	"FWxraXT0QQ81Wg8TnCcXVjApYeY7M+8SoefcO/ST35gr/PsRb3y9/fai2fZmyR7F3P4mMqblrGuwZyhT",
-	"0zbGnuyF53dw91t7T3ur6rXXx59XQ7aZ2FlLgOtvW7P2RbODbnqdBc7aqEtt8J9EBmJuTLyx0gNoB7zc",
-	"rSSnhwjc8DlqVCW4go2aAinuxtRvZxidyfGPhSmTntSi58SNmk24bCNf2jrZWV68OCKMYBsIxlx4CQvC",
-	"Ol29w51GkkLzNiYfQZQJU+ulqWi9lFhByMk5bBn1pkSpCqUSp9SEkWYLrkJb7+MI8JQM0ehR60Ka24u1",
-	"n7J3zsWO8aXVfBtqwv3SCOGV8wI0iWnzq8/OUj60VnrGuqzBFjMOf6359ICN9xG17TiRRlDhzU8z1yxg",
-	"w4sCtJ05a80C7HapMDD8T1uT0qZtEkIxQ4PJWTjx8/dBcZ7PXH4tZ3iPtN35RYEHOmTO2bvJMW0mTssj",
-	"qxA+u7a5kXuOsYScH5eVAClrAUv9HoiETEurtfinr8uzCwcj0jtJ3V1uGaVrRbWM11FfDVEtpTwN13D1",
-	"gBFShVpOL9VyX8H2Ki7zB8wPPcPN5NxCCX7CgJ2fSP1XsH1R5/mFG/C6LgpqwtyJSCvnkDoeHDjHXZ+4",
-	"ceP+9NlO6n8F3/KH97A+hEd0vg/zwf2UH9iPlygi3OG+TET8zEUmw/m3OR2gIfaTNCygeDoEfSRTOZwu",
-	"IF0AHjp1DvHcgGAwMrUHAOLOBzJB1zw7YeRN0QNYjH+Sg5TBAHc0Ffta2PJd2vjo8riA2YWI3k57BEzk",
-	"QcM9F3GgRQLzMelZuXOg8+5Pm/6mNbLllin8OyRR/Fysa2RPrGFjRXcgNmt+NLnWtinFglBMeEZoCEyI",
-	"oCVBqUGUSZcfmskIRB3O4fzZpVRo3isJ3xpICQfNQvBuJRYBJEFjj3Xt/dm2WD8KXu6a1Hq0iMfb90q/",
-	"f+8MJ8D6NJZi0hKsjyLmnTQvRax3ZGkBsmkFTzeuir5N5JljSDuVIDG5weu0EBounCaPqbqY+6rchlvH",
-	"9fD2y+CObUY6mMaQ7bMEr3I3N2NPK+zD9BB6dypemT3/WK0R4hW9rWhQtDX4N4tQzCdQyq/InmbudV4C",
-	"sZDwwaaiUY/SQNqmpNm2/bX8utYAU7gVBVJGvI5akw0d20fR8XI/+Qa7N2r0caV/rVWsb16084uVOf4e",
-	"s1L98fPgWlw/sPScx25qcUCYUaLNYiOteEkoKeHYUDMFY8u6i9295JfvupJeU3UcLslqMkECHHuEUlkh",
-	"20xpjj8o7l9iGayUje+3SsZSHlh1g+imVXi259gCgh1iPZO8iwNdTPpw2ReI6dc2XQ6oRG2Uy3EbDp+y",
-	"jVVHS+D6PMI2e4vZwYWRvVrsml5zCz83+RNJjlbNSex+sLg5Cj1OOUNyBk1B16fc5sD7ArnzDbxmm6sh",
-	"RXfz9aQL1DczzEvb/+uyBv0TafTOpO/u4zfsDp2Xb43sfovqiN45/TipTBO8SQnUh7SINfiPEvLS/vgm",
-	"LhdDS9rQim6YOq1KgCyk8XxbEodfMhSuO9DCVZxiFY+veF1mtsBN7EAqojmyA0O0sFcjoeWJ8DsQOa3S",
-	"xOgBMPskjjQCaj/dw9KQ5wfzbPPWmJl35U/2Qd3NP0cxGoJSu+B3ENuDH+vcoMfxWl9da34fh1nznSR7",
-	"LtRqfRqj8BnIj2t+v1ScL3F4zPs5YCu29l94li1d3Ezzw9KxqIMnWK7Zbqm4/s9DQUR6rLVod6RD5wGF",
-	"WtYZnIvF4JjNBI3snOELAGs6nOdn9orm0NU59RbgdkjvRZ7Z2rKwcaxHPhMMZ83vV3sqV32NPJDjzz1w",
-	"oWkmRlCShn/SX4nhxkyiE54B1DMXqmZP8+0Ihd45r8d4qo0F3zr0SgkzEJTlOdTC9Dve5bCUlam42Nfr",
-	"JWLBBSOumkvmbA3Ps1mPm5thzisfDJbHqlQz0XnMxs3H5PmelQeXgNI9VryCRjz3gQ4yxCa2tXPOMWB6",
-	"IxNj1IZIqnXZZNCNCsqgdnxChQArq8iR13mGRe5oKxOmzNefkaLFyMHupyZBtAWrPS6BbvZO460lZMsa",
-	"DRGgannkIiymOvsbAcXJVi4uHGg8JCEC7GBIyRqfwZh9nZZD4ojdRF+b/QzdZ9+zO4hg6nxACJyQK9Dw",
-	"GmJtapU6zV6JAtskKdKONpeo0W1uYyBYwdl4A7CzcoNp4Vx6fZ2Kxhg4Eza01ccY1u+EVXhBO9PxavTz",
-	"sOMoz4mZQShtoy7xBi/y4JDuZ1WLMvTRkM/LNEldof8hGpTdcKlWOV3zWgQ/bH53iRHxRyoQqye3t7fW",
-	"WxR+6KgvwdCvgwrbQLfwguWdOM0R1NJlOJ3s/9E8Xx6Bqr3pkjEn8wmryyeIZVuKzHELNYnWExAJdn1+",
-	"frQ54m2WdJdIgxkPN7w5CIE9GuxslxX8DZsfvbKnOklBb6XDJep5vYaz8STL1doiug+dZsYZtaElWYMX",
-	"70E7XAlWVZARxUkBCus6AgGR4NB/tu0NTEzlyPKc5JwfCN0qECa28jDo8hktqpCU29cFywgXRNJcnYjr",
-	"4RdojunB04cS2L70lJRPJEZ6uJCNB6hg941iwqTTVYLaOq+FXCmO7Dz8zl9dkM04lfRDz4jt2KDIoTTg",
-	"33G4yhYR//bWw13/7HYxmmLZ7Yw+sQEGYYaL03InwLa44fmpALHcstz0UDMzDadi3gcA+PdUmDiaYFjd",
-	"gioozTJSV5oRnzxrPBZMkS1lYhB5yWrZQRnwZSwLi+eizoL/rpkl+MMRVOIlhQnDYUxnL1n7mQnbthxD",
-	"tHjyW/r31ihYtTrS+9h12uwTPrQLPmMk4Wofuxk5y2PDay16ZbTYkEZhWie4rgVSbylWLDX44lq8OCMo",
-	"gYYOybInvgDU3kVcRcsrWnABLTQxc0RMK0lEw9EHdTWEdliflv61kTOlckC55AAe9ItLprQBTA8J7Uic",
-	"s6dzzuYbdD9QMRcpEdW+Vee+7yAyi8O5SDnNu4v2I6Gb9AeqQDCDBXEGLJZ7vQHFurgm3lQYDInhmso6",
-	"Nii07MOjx2ATLmQfqQgdMVVs49itxX3KMYl/TnFKQ9ILrBY3xsMBmg12bhRW7+GwzrrzmN0KJ6UgPas3",
-	"6iv9qG1DUtiDmtKoaYhoFsYerejmsNpwGasN0j9L9k9I/O6vNS2V9X2eCZLVDOEtemFINoeLL8Y/+6Gb",
-	"lJDUi99ky49EMLyWmxP7/7x9cm41UTB1cNLomusXPgcL7K8WYWGEQiUcV53OGCGXDkLMkXf0KM/Pioim",
-	"e7iMtORo7yvYcJFB9sq8GCt80Y+s7kBkbDQ9DvFYtamy8HqziDrX+quxBtbs4IwE/fipRW8limfot5xu",
-	"lrkVgNUbNmHTAGZyPb061iNTsCohiYGZLGRt9M1yATovxyjAQdtGIRTotiVvzbdtLkEHcM7lOTe73IEQ",
-	"OJreM2atSeLGkxIXCRujjg0deQaGPJx4yLNTNGV5bpXdGU5brPB5CDdvTqVaYVuy4NwLzlUI7vAOBJFQ",
-	"qqfOwGnwCxTkOZp/+oBltQn+F7EEOWzJp7lpztI+fFHFrzXUc1ucQqmiKDNOYoyn4yHftn2pYk1vRbTB",
-	"8wT+Scd5aTOTMUrc6aI+RrBuuYM7/6aMwR0ve5jc0emVQZjZz9Smm6leKhSewxh4ZCTAHZEMmR2rSQU0",
-	"vYK1VY0NXKzj9EKzJIPZiMr+Wi8n2ev+bYfmJN2qG3dMMMUsZ3cgrItQLQXQzR58coTp8IPxMM2ADY27",
-	"nxQnT+KuppGOlE8muh46p9QFQ1j31QUjOEfXBUNYl9jZIwziBejaMxQ2o5uF2skGLT12HwvEVcZIsw6t",
-	"lLaIShjdNgZzrfU7xFVeEF5uwDp8K267wSa1x1UgUmfUDwG36/EG6k07JT7R0uyC8MQP7D45OtHD4zbr",
-	"cHUdVJInt7fk/31E3gqqGH9rgYvccjHBeUHMgvEP9CXe8bwuYFXkz8hbRwH3qk+RwcOKV8u6co+6Xv0C",
-	"9FZShy7KFJF7mudkDRtewAJ/YdqgwUiW8XS+NcUqRja9NTEAzQxaiLCSlMD0wG4hpOTCrAJjLxknTD0a",
-	"iJc9vYN0jsWn+2ybgrjeb8GsCe+xEhZ7azKFU879nTnzbCW80mxacuvpUs18+oxZeXx4lgs1oddOwA38",
-	"Ixy/tP2Cru2z0+M2/rqICzWc0xTxvwUUCDf9C5QHPYQtJp/jzKul4gUI653pW/U2y4jJZySHrSK8Vtau",
-	"N1FMJo1sSCkkSCM2O0BD7MYqGQXgsiuwbw2uzJgL9Ec4fu3KtGYQLF7adVaVlvPjeK7OPwRcnX13AU4i",
-	"sqoXbYnZNYDSAzOMgFaZAHLSo34N7jkpyeEj9KLp0nTJKep2Q3oPLU3OaQdxBYFznTYwP8LRJdLNUHHe",
-	"7IHY/GWs0rV1oTmXIF0y4FOyFbyw1T+QbxdNq2/96yeSrPn9wmRUlGBVlCOVWPCLb0Iu4WilU2+nBC9W",
-	"a34fA2qrY/16Ja/LgKD8nvMDZISi88a0SLHNoitWEglUWQVJEVnSSpItE0V+Ctet+0mXrZ3w+WIC762X",
-	"jdm+2cl1iLzKN4cVU1CkOuldTqZ30p98GhRbIQnlhz8fPML2cDf21YI1eqxuvGZWNPv8oMycqrAvodzs",
-	"m6KwtiXRn5C77B9PEqEgpnoVtcN/djvWyCWVX4cpQE9up89FG81JikYGbson4euvV2YbiKWgWLNPEbnn",
-	"R1NYHY4ONYv6w+1td1khp4Qf3Oh/2SRpHamJTD0jJT8as81pf53vpxdRdjZsMauur3c4LjtmP9otmnG+",
-	"lC139Hb189tpFQ1fi2hor2EjQCVdm+HGUU0umnULb2gOZUbF0rbwaf5GeJxfFnNTzpm0uebeov8UYmTr",
-	"MQ86gvS3nxmkZZcJaKp4u+N+OklKXHUiq3ikvYxTXus78SEuKBx4lu6Hb1xN7TMLu4w4P1M295oqWFmr",
-	"WBQloE58On3ELGyoGzlx/Tj3S5cvZ4uRtjwhwYfyjq9XFxeVJNptYZay002mqVQXBYtcs5GHgLl1Anx8",
-	"3W3APSy5Qwu3k75g3T/ZK/6MeymG0DFPGTgfgmSA4bKGHS1NQZqxvwZgRF0w7Ox8UIZE8MwOdS/Zpe02",
-	"FD8BKnIGUgV1Kbz3jKuMKbLFDgUlN0n2DtQioydJsMVZolo1iQv8jq8DedXcfO5I85zQ3PWoGL59gCqw",
-	"Ev2qnk5b+Yitxk3zo+Dm5lSNFNRUtdzPaD7yIudcvKzlPgLB0iIAd6eNEQgsnyGaaGh/G+orTpiSkG+D",
-	"REjs9+VgZGOwsLgTlqQeRZrlJ/Ev8t0ljGtqIGdKln5h+WiXKOv+aSFYpu/w6XXbaV+y8g+e0IIzCAOy",
-	"xEFf9wlm/Ff6oSZnJQs1LHvDM3rqtfWcbHSdMalouYFVP+kbK8cKFq4tspCzMUCL+RjDQ2jzOKTTGY1M",
-	"4tCnqYMNmmW4JbZQo2aCKWgkrFwduTjgHgU9juN97IwS0G+pu9sn6pk27z8lIMqyc6J5Jo+/wJOC8wrR",
-	"JFRp6rmCjPEfSZEvuIrk2TnuiXBmVkNqB/ikXLLndZtHNqvrgRk9DblGi0AD4zCrf1qXuab7jCFA5nSi",
-	"lBUsNmcX89QsHG9XlHh7aLelweb12b+zQDuJpFuyEbSX3hevwL1zlYBgMobeDFMtjRp2IdehR9Aui686",
-	"1W6dS5wgl16I6+aG+GUeYS80+l5SJmQ0KUv/mN4zbw+Q6/EmrykzbkjMvAwDJDokWgPEp5VmSuzxHnQI",
-	"Z2W4mhO92CIDoXUR03lN7eFkuroTg9lbpjZeQ70HsVsCMm6OztpgwGAgOrT21y4GtzAlmcZ4MCCT6BPv",
-	"zjqNHog4KWhJeEmYaiOXZjxCC465lVAEzRKzDbM0qXnNy6+Bs5mMdsP05RAuk7c43/rYZ03ZeIsI+dSk",
-	"xUFGcJDG02y4iZWKExx3HnZsGEmmMv2bWtI7SKKblrhnACXYEZD1wgdSSi1Q3lALET0oqoj1NHMGfOCX",
-	"0jbRD0a5Iv3ng+pBP86B974eY2Fn5j5mp5MiW7srvki0qv1Lh+kVKC7Pc1aAEiCfkS0XRyoyl1Sw5krx",
-	"gqwFNTiL6DJY8zswyAzdLbhPLzRLxjbr0fXe4Fzh60EmAbGBUrEcAiKoenKbeur/kPzkf92elZT75PbG",
-	"fMYMEVmLDPUIvcxa10ZfnoClm8OIZW8HSWJis4pLuNd1jk6t2Ewk0NxytnAdil+WlkQPt5pLKMJNS+Ch",
-	"EMypKFabRN7dQC5ZnZqKuweqtC6BF8wMxwVQqZKnVPAZD0tW1DlVIcTZN3sgleBrk55tOuAufSQ1P7Wo",
-	"X1iyMZ0QnEd4zxXiKVFRBK/4I9UXb+Ks+54ASx1vlIYIi2Y7k/jK8sQlbCX4OodiVlMSyLM57Qcgz17Q",
-	"Oo8Y8r/WIFUw5/YFggA71x2IOxCfSJLzXbipEBb6bRUI2+55BKqvjqEz7sGaHEPOskVQthTRJvtqjRVf",
-	"ZCqHENiJhFKBUc4QfKSAzZ6WbEOwBQ+yaBDE2/zDYLz8iHGSNa/V03VOy8MzkwbIM7C1kZXZT0moVdkG",
-	"Q594PbVGPeuF0TglLwC1UMglJhWSX2u2OYDoIC0iJUrzu0RI/75udMKWdoZOzSYs4jC7PmzCzPBynvPT",
-	"StJtJHExO0Ker8whjEZmzEN4KONwaDktCueDCoR+gGarrNt6J73pbgE5St5Nsm9gJVgZS9asKCvVCE3O",
-	"KdNQUFSreZIeX5kl7s8ooZiWmh5rXSY5sfdZsFiAuM5opIkZYkued3y9sKVDMOwKEtFtAs7ZuLqSsnwz",
-	"7wvW/t+uOWm/hEIIKDfhVThnfKAlH9vtV/GwRM7KGcmZOLXvWQlB/y+9sy3/w3eD+ZmXcIpcEFzRPILw",
-	"WiKWV4Ad0KsUaMGvXHajJiuRoDAqrgfRFtlT4x/acPQMEYVu4XMDM25fHDHdSrxpp+gb/11fmD7Qbs5Q",
-	"jZ2TFRRVTjYzBumnEDbYj87ZkRsj4mhTehRi2il6vzS4JdNl6zaDyLZHc+D0MxKKWnpdQPRXsKF5LmfW",
-	"JfyZHxtBZUqcJKECTAcsB0dn0Eb6QmxlcwqCV40JEs4EtTCBRSMH018ziKHxK3greDGaJzWV6KqPj20k",
-	"Os4ILU3sV92bDT38RXZmPiMLy230ZbwC7A6y6+KYtBX6EV0HP5bqMhV2jvNQaWhChZU3ke5nojAT7coS",
-	"N6hD3cs2qoNVNAxLaQWT6sM8o2K1A9iUFDXn4Q5HBRUzWtQhcmGotborowvcxMHWO19Ioh/NJh05ZuSQ",
-	"4fEK8Lczyk+alJUZUvZFr67rAJVKKdvq9LMImC9MwMbV2w9IpDcHaTRRs3TtnhFQGQtjdqlKbwWIEryp",
-	"sa1hMEJ0fuHYw1V/hQA/I60bLu/x2BYNfXobQohDOF4/rwmgclqNRc1a0jwPur7OzIk7uyTo0rxenmct",
-	"GK2HI2PzEeVG0KqKNIN2Ub7pHY40ukNImoRed64sbPIrHdaOIM+ZKF2vFQbGWHNsKimJVPQ0ff5D4bob",
-	"n6ANKzUMm3YLthL2ohuwGeZlToPRQdeVNCKnAz4be5/1BI4axr7Dqdw+CwQrgfQOyDakjl5AknOaTRfA",
-	"TiDoux3pBqvdfOzSwqLGBemTRA0WzWjhMt6atp+FSdZACpqB6zHplzw/IxSrg41pXHL8US0lInel5kRM",
-	"tbn1OhQFt/4yoejCzZenb2iCBFCn+41rWCkr2CjEnTZV2r+M3aCXb63DqvcH89p5OvYr+bLTLvuXxbSd",
-	"5lo6zcpWicvBN3vNZZnaNy2WWYlHt1NmX9RSkT29g6AG4cF7js3ob/axQQmNET0d+WhzHdzd79Lhve1u",
-	"ibzoNtQ6T7iiVLxIwEqe12f0lBCdFxugUuwFb6FMlr2cxlhpQTtSWFdXTMzP6n9QpGk3eHC+LIPnCF/3",
-	"PpstzU3hn90mqV3WJdzGMnjB8sB9nTmKDeqsjpTZbu8UcwilvVCxwS/Dom2DH4od2wmTxJ666ZzMYP3P",
-	"zw7HVwD6wn61qGbyqfGIma5ka3CfSUMdZhnY7uaDuwBCC//eFqAvCJWmCAkXn35VjnwxmkDSLDUdTZll",
-	"bVOacA43xAL52JC6JXVTqHXp8o6CB3tF7MEmYu7rMutRctDEFWI9XBuXWZKXKSnRHSe8arzaE1LIHl/L",
-	"fQ2BLSO55XdH9bc29bDjOb3wrPuIgNGuaMNtytkBsNTQbNisLuX9nrJQbrhFSUI5i/m5N03PyKDuwsIl",
-	"KGF5oSeMmN4EG44Tgx4eVPXxsRmcLWlRhVIOrJ2xZTksiOJEaxYSyDoIJq7lZPI3Q/eFi2ykdbxq+KfZ",
-	"+wt5KJgg9q4uqohbLDkDOL0WWFBWpvtLpaJi3i3fLzRpB1ik1v46Sl1CbJs+2EfbcOksLrqF/0irSkCp",
-	"WKQrCrbsj7cVr4e3zPTBxnYNTQR5PMmxVvCjlpPBAruAR2XHAQ+vaU5G8/wZOdJ7RHOtFbZDa+H9m35p",
-	"JVdaD1hTc5kkdswKkQuFUkKHY8yROIMG2kDpEzwpE+y8htle/WH6FLnDy7hql0ylDPB9vDnkWcyobbi5",
-	"qP0jjRLPIZjWi6cynPCZsQSnSJV3h2yDT/XHbcjhd3Jsezw2FE7Shajcd3pOi9PyyDCvbF1vDggBvedo",
-	"bef8uKwESFkLWOr3QETSOOX+X4ezRrnk6tTp12hSbDPS2/4LNzXCY74870q2oDwcCPJWqnmzaeTIwq3F",
-	"7n4KDrZ/aV2AhN2eUr+Tq9klzKvUu2XQbzE10HUw0f8qRq7TM+G1vxE0A5PWcUv+Y6NZ6T+10vg5+Y8N",
-	"PUD2n4/IF8S6wrQN/VYY79JbwgU5ciHBQmO3d5++D7VBvuM8G0JWr4V+vAMnzQpTJbtBp+ZyX6+Dy9zQ",
-	"csUrKMf6lO61Ldzx8mEo1XQU4iXmhbOSSAv7FEgNBahWSIZVVsfSR88EGWzfW+002WMpKbSAsQf2QO8C",
-	"MAc/3YEgn96SQxhjZqjoXKCRfJB2oE5eBVzjprK+hLuIkBd1NyZXmoLrnO32mCBNRcmkaRhRYeQs1jUj",
-	"3PDppy4Uq+08NC5M/W0OsEaHyxbu1PQoP9jV+VDhr+oc5DlZDhIb4EpQSaEO+RLEazDBppwOtKPR9/Xz",
-	"epo9KMyADeDlnnZizNfC97C9fCfjUPYxTBDnXCSB+piNaKJQ011H58Sm8Bq6o3kCILN70EsFArXnnTTJ",
-	"o6AORKXOqYkH2/BPUFqYcQbtMwuU99Go1dVCYKLNfpzo/YaPYSG0xN64LMsRqSgO1ueCUIHJKpBq6VxU",
-	"iu9A7UEsqVrmrGAqrIwCFSu8X2PYgPqB9lOjoTzzlGnGOxlY+1k/M1D4vK91J9fd1CHGhZdu7A7Noi83",
-	"WlHQZ7UhWftRsu4hiWyYXbnP/i0zuLOZ5D7Bs3mJ80QPcFYjVeHk8yjnOtlxceQKBwrGrfQvLwXcBQsQ",
-	"N7i0bMytbiqLixGkAJ53G017ctdm6SbFYTWrFEyF2/L81QaHgLgeUimuQBpBqCp4Bnm4XiOlWYOB5RqF",
-	"njk3+txtlIYLcNNdOEo3eciK3/hESzHE39VZcL+/ZNoWQAeYaBI9ihax2MTj+0VvPuBca+CGdKxiQRT2",
-	"4WgqJ3AfP5HEiAJSUERLIDjB4BeaAo5hsntBy5MzdqQN5RnWvpk8RJYiHSvYngr3zWRR487ZpRLnb2OH",
-	"NQjU+IPNF1vDlluHpoUncWRIi0u7b6xj2eBbWucqihdyrm45X0GTBzZaGBFIdbGug45+PkjPiLtwAv7l",
-	"CniVY3mYVm6I4DmQjBOLVIn3FDnumzRhXpnOsi603cOebE9tg+YWNleoojnf1facYuUrae/OxHwhqF7v",
-	"eTiPSVF5iH8eoa2aaL2DwybNlR5zx20t5Or8oN+w6+lEdYj5fR5yjKRb6LRy8R10gAbnGQXjNsrWnVCv",
-	"SMSO3kxhYWk12wc3orE5TD+ztc3xCX1inuZitn00BhGwGwNPpLtk0LAc6AspNaxWl09+ZQCSSKXsXLm9",
-	"MVNu4HlGQD+G6A6ZI2rKF9ObhgqrL7eKZSPw251Ovg0vxTd4PbDMKsGV+eKeGuDbvQBY/lpTYeKXoi6X",
-	"WqaG5LkZ7qeKlcHUhbnG2YVphs1OunFCO/naWEeBvCpw+dFDb1sDQzM2LQvz4uEqjq7abUmnDschxdjJ",
-	"2KFS2MOu62IGsVPv0eYsD1Gov8t4zjK+YBoahNK/ZrtOovlbDW7KakcVHENQudYxKMmOG4w7h6CCiSQN",
-	"Zh2p6A5Q1RZQ5SeCTnfXPM/ozeFk9mYGyp6RAViG/Z7J6CMZVZRsaM4qEIQLsqO1/fAaSJXXux0gPIgt",
-	"kArduB2HSq8qG/8dF7TntQRs8yKJQNAR23craEKc4YUJp2mNO1HG3C8NowXPO9uV385N2W1lQbADD5PE",
-	"PEGY1FuSQwPMkkO2g16DlM+DPfHwqKcWVlUmvtKH0C5Y2Xh2J2v8mg+a4cLEskz5VVLx3ngPGsurrV8W",
-	"OXZZGXyy8QT9pqbps05B06dBDuSiDHs4tB2rf/UCckx2T68+fPof95Bn4y2UPvPmsbx99OmUZmOr3ZvZ",
-	"JQnxLv0vkeNupGhFbFr3i2i3otes3OVe4lLPrsH/MSVCFBP9igLKDAtwvQQhep8DKfgdyGcEcUjbxggZ",
-	"B6mtukHQlFfzEm9f51yZ6QRraq+FqoreVLNKyNpi1LLOcwOKo0QNQc/JZLS9Q+oLwu1mnOTgeL/Eti6z",
-	"9NQ+Yy0peloV9P6s1+YkEnqvpb5i6i+CpulEme9cE6nfMlrmXFmLQLENzaMlkONRlgTbozCWsjBJvc2L",
-	"ow7OySjpa/ZPELGExblcUsfLCjjZ1OqpzTOU3Dgk8VwtGqRXLAunJQGHH4OdyAkrSxDEJsP0EtapVCv8",
-	"Pba5kSrySM2yN15ISmaCHgNJGt/rtztdS5vpmzeCQL+Nm/AKSHNbOE475b8BKhrs+h3QpBcsa+hzxOtu",
-	"CeFZsdLJMjh8qv3q7OM5Usln73CHcuwXkzYiJ8nRWXABs6jtku4j1SCCVhW6Oy2wbqCZjrvYRk1WD3Bc",
-	"ixaUTAn3qfeOglLbnSEl4Oc9unEIJc1Dzl6x2OE9TcDd+agSPCWYw4K5xgSlNdEsaFKYNpxKLRcwFyRo",
-	"7agjXzmq9yh45EaOEP072QoAklOxA6m01LH/Gxi0L12b6sTGn2M4Pk3Ta6XoRWreP0Gcme72BWnd9tps",
-	"ZS4Y1YBM6sGfNehGemMwI0n/4dp+PiJfapFvsuZc5ZUeraHJEKljT2VCBvcEpseG7mDGRUMrumHqtFIA",
-	"KoK7doYSYdkwZL1Pc6iW9HMj4NfQCvrqQOjeGtGOdoIf54DipIKmeBgRnZLp9s/KtMkSIOVyy9Syitwb",
-	"fUO0Xz8sUQ9eygpQdu7r9RIvt1+C/YYPIMb40FVrx342cnzsETFwkgWq6Zpcr88D7u+cK7sfQ/t3S4VW",
-	"iVC+bmiJwAP8DjKyppj2mRLG8YvLkyb55PNQBGw3cGGEbk5xWkWQbrDgDd/takvP2l7vnBwAqkFn4jlO",
-	"g5/GtLKrIG52hfYl0r81bSPB41nSrHOyw5ykmcaz3GupyI6T9Yl4vQA9V4txvmBXPWIyvZIYbuywAN3s",
-	"Qa7MaNM4IE5P75DDX2p/yKCvw1N5BoS+rj/iXCeCv2Y3o9BoweUpqL5o8CYvwKEsvPb9AWzAnt8ec9fQ",
-	"GQmR2jgDd1vk5wQWm7k0CJN2CknaWUuRS46nguo5wFzE5jVV+1S/8IbWEiJpJdC5BNeww+vT9tfaUkxP",
-	"r/B9g8Vke1YueSxzfMdXPIIUxNt+kqNZXvax2f5vU8CS0gprcSMBJpAxvczp24n4P5IxlWWew2U4wnqM",
-	"H9oM20QEer6NtFPFTJqRHIHRZN5o6Cz8uXBMp82g4dukuHqV07KMNbGR9U5bZrHcygIyRkvnVcmpNueO",
-	"UKpwS9sGoz6hjrNFanfz8yeDi2vIncorPzSkuYhdTMJROrOM7vl5NJnTZr2d8oXrjjT/QJk9B+KpkfMB",
-	"ZkQNeVZ2FRarBbFgMYdw5mDhfEEU+WcUKBsI/vCnZTfta3zfpUmxMqOlHOozq9hjy8h45J9LiP4wC0gI",
-	"78Zg7jVleeTo7KiKVMjteZ71/YsJVdMjx7Ta08il316TgZZHdRmTq/Pa2aCTyK6o0S5ybSGiNQ2dzjGY",
-	"02jQgrfMFpb9MtZKtSmfq7AjwBp2tae2aD2lGhmCRVYfk2yLGzVItZvcnAblOhVrmal5p3SsUN2vUQ/n",
-	"Kx+Z2vNaEdqYXBOXtT3X7YdDh9o28R6ujosDZKuUmIn9jmHf9v7I+I0Z3tcX3Ga6DVo0sr1Tw2zZworX",
-	"9rA5hvK41R2B1Gvq4kwqxTeHs+pctnSj0tAJX+CTVyh2MZ8MG4fNd+YGjMf9tzyCC8pLWBBWkoKVXBBt",
-	"soWrI9K8yDk/rgoqDuNK7iTO7K81LRVTp3Hna6hhKMuArE9EsgwWruuFtICMDNHawpjNCnPD3FU/oFK/",
-	"sHt9wnHRXTl94q167sezmhV6NEs7Kg1/XHpYEGtzICjPOA2pnYatn3hyYJeRaLuiD+Bw0b2FNTPC1Nib",
-	"TH6mwrC4iXiLE3uIa7IByq2lv6n9dh9oR0veSNyCS/fxL/1EMJvMNImEim//aB0XPWnCDjEMNH0jEowK",
-	"6OMwwEHrZfZZTbdfCqdYjtvYuC7tQcUrFKEFEWoN8ztLrnpo0szrgdbC8yV4zK5RGzdS7paknUe6Ev9U",
-	"tkj8QRE1Ityls0q7Q5oSJdv8TQBpI6gTMnWq3/wgLu8hy0prbhoOSj4JP17syxHsMLvCNeTm+qyX6fnZ",
-	"NEwsjhK+zQWrYu6TtjIxpywjNOfljlAi6hyEvZKbNrkm9aatiXOxuU7PDSG4mBEoZLs5vTYwzWPG41Fm",
-	"xesuGQoP6Iy8tBJmDN2mZif6LgSrMG07WG/mamjOazLsDo9dgEfu7tDNrKPM9tI1Lel5atRMwiSIAfPc",
-	"wo4dmVFtfDr92aSbcxG3TNT07mNh20a5i7Fj+oau8wEwkisqkI0wa5tDIPhgc35NE3Fx10OhbCeL478C",
-	"mgVLz+tirq+mgQ4NBg4dAucnkii4x6vyKJhSUC5MpojQ/zHo5CZCrXgeDgPw46jnC/K5tvxVk+riaLi2",
-	"vynn2TSH5KbBmVlM59VmuklFcVBRQRUXkTIGm+uzBnUEVGEkcZ8MOEmCdeKv+FE+I3xrcjPby0Df7XLP",
-	"j+XCdvZzPzQ3v4PeDQTmDWdEID/CgMV6HqZwV+rjgIXAsS8MfBKG3S1vtZ0AW3BgM5+Fj4/b0jZFn2hP",
-	"2wX6xBsqD8+ti3NOJctc52egMc0fbm+nW2vaKb4G04do3iwfoviYbyMt9+JKVgCDZk6RcgIjtAS6hBVc",
-	"DlsjspoilT/51TJ/WsxO0vlrR05NtVALNaLSh/2fIDjh262pk36ARmsVeiqL8zZGL1NCFkRLnpXu4PwH",
-	"6WWHLgciqU+mddLMz15wq7uAxf7WVuI2DvkDYkSqzR7nonUNg6putS77f0unHgYVj58pU2ekRPSTGZTJ",
-	"qYR7BaUBFA6HBEbDKOk5BefmBDSrvWAn9BjfMxmIIJQhb9SX5h7e5HxzcKFw0yw+Ga8E20ikl0RRZrru",
-	"TyEplMiRZvBU4uHCLyReOFK8hh0tH6K9yDu+Tm7ohwGXOXPA4M+cF/qmU1KoUCqowspzBJvJtf1LaKmC",
-	"jy5a8ntUSGWKSwMzP1Op4HLpfwWbcaafuikgq6BUS8nzO9MzjrP8tMRcOa2a5hbtSdBd2PhzGl7y9vYz",
-	"976/WdwcdtMYyb6HunuLLRozOG3T7YZdsultZdJ1esM6HL1J+QhUOCTJc8qTsBPGKgQJM11q74A5QolW",
-	"bQZtir61am71ZJfNCaFyML0/XbELwe9PUfeVkWQhE5jtCvqQYDaaneEOymgsZxacCQbTpToXSicKodPu",
-	"dmcn2wn6AOFdfksBA/eO1gXFyZ1zMjyi2Q5m7Aq6koNGyo91nrcdQLH6P+f8ABkpOdnWwlJm+I1IDrbf",
-	"/Pl49s7ZV72JL9olh5w9mlpnFnJ3EbvnQB1TISJgXv0b6vxyG24dVj106n29xvSQSObPWQ2Ow1aXH0sy",
-	"s1nYlYfrpAIYN7PyjRG4V4n6jA7bKfHrb5vBXRBbVqKXB+htpLbcVwjgZ3rv9zWckHqC7xhrP3zm3tAD",
-	"GCh8febuaF4DFj/r+Vu/r3VeP/P/Ta+GCsCulMTywQg+xxMfn+NJEjpHaEdRUMqZpZRv9kDW7ACfSMKP",
-	"pQkaS8JFm5PxicQqpRM5spLwO4fzh2L2k2GZ5ISWEAQluX30JFS8xWux6cQR9EQtEGr4EE5fg8nfT7+i",
-	"7DyD6HkGwqR7yGack9lt/MdihaYjctPFM68NACY9OQD9TQ5UyKXiXO0jJYViRhfaH6gINvAt4bia7Taz",
-	"0Dszw26td3GWQDXvhza0lYdmROeQvDKyXweVtMXSbMWtx1rzcTA81TMU3UxXVgxmRvrzmz0d5OuOVCh3",
-	"wUfwBC4t2LFe/ZLarIlyA8uKSgfJvrg5Qp4v1+D6SVDR/KLVpqVp67VUkJtCIu9N/MPTM1GtXTpHIa+g",
-	"XNI1v4MlZplh03nAwqAlL/NTi+i13HJhIL4Ez3MQcmmBP0xk2kBHLKmUdRHJCbYDhd0cM9EJh5K0hVzX",
-	"ZuZiSrKmtgjTnPVG0FCges3VfiW5CDZ61hq7BZXGOx6vGEs5DMShbi9J85tJdir5kfAymKoWzQ3Ks6bn",
-	"5LO23MbkQGElbjNoJFRrMnb9kE4QaQ2IpEXb0CYjoi4dIDNTZKN/RGhg/WnjfEk4FFAqcUr10hmoinkF",
-	"BOaViNdHH76Zsawomb5VqHEsCOakI8FKuFda9VA8o6lZaDaLILITJsHtSKWF7VhY3A7JC1jz7GQtqLRv",
-	"VVSoVNKn+RWb3WwH93fN344e8Rd9NmwpnRJh169uqJw08F/Y5zxkHP2VKkJwW4Bey5rmpGD3qTXTWrVy",
-	"3QHOlFAXoecEDjAWiK/Bwoa0QOqiwSKgpKHiIoq/E7TJUPabrfXwIpPQeEp+jEueF4IXHjCN0oKYYPWs",
-	"xHQVmptMUfdFOfOMzREkowfzC2mkrjCZBYlnLwETSJgsakFVczKQWTMDk5rmxhtq7L0LIFLd5oAne3Ku",
-	"zOCe0IKXu/bmks/I8skQnt9hNpjuWaEY+FkO31mXxkzx7rmrklzPvsPgrLT2oVtgjvtqvmfVczoMLzD0",
-	"wqFmZ/SHKqcnF7t06gsLKyiKHqA8v3+wd3U0I9nsvI6ZYOVQe0249TiGTUvI2pnkvLCs1PerYFkGZZOT",
-	"pY6cuKPkCOJEwoJwTwmLK1oGwD6QmEdFRg4FoQQXlIKYaO+WNNE17wQkP2jawKRNAW/QQBa6BQ+khtv0",
-	"lajFBT6dn+weTMN/+Q1jDAkNpX02MTNIYY5LcfT9K62rX0QEuZcp3zCmJ7gXvqnhbo72uk8K2zVmzCVx",
-	"uwZxdcDZI24aDD/NSr4W+jqY8+zKtHWZIQPHwLuomAFmNob1ZbGxqVrNcytMYIR55RRuro5mAXp0NyA0",
-	"paDZa1uzzfC7uuxi7AODnUqNoWsg67BTj9iBfEZs8eiwrrDnt5GHFb+bFQBc5/wYAxPFGYHoNS50fhBZ",
-	"CXoy+BHlci1qGXYXbgQ1xY39O4Nt9uRITz1w61qUBo1c66i2eW7zcbo5HKmw2iL+X+iLGS2qEKTdvi5Y",
-	"pk1LSXN1Im4dw3WbK6nTfdl54pomgNjz0/4V9tzcQ9Y2cI91JAqAWAxiNHnNMmmt8aR7DmBfr1dZLNqV",
-	"0zWvxWrfbdHme4nNA708Gj8Js81Lu2BhnOV2VS2deWWqpwXQwvFYuJE+yyN2Gxax+fhnWjPh261mL87y",
-	"Tgf/xv7i2+3SGpd7oAqyJfJesHctNrC2jbbDzfttd9s5bW1luLKpgcDzwS71OcGYFNVz8Q/Iaelazuoz",
-	"qdcTtCfp/cqi2gfnr39PlyCaEqtK8KzuJlzKPS0qzo1xu19KTqtY13YFVzkpxz2UI11Wc6ZUDthglG9N",
-	"Trx+Y8nUUlZAgz2/+kqTPf3NDtuP9qjgpF4rQhuGbdi+bQbeYaju+W3ks5VqPsSAf4y7Z7YrfXwJ0qV2",
-	"u9Mdnlh075EkXck05zxbTfofENxD+p9xhaLtQY0Nhp3U+Na2CHdlu31cQRMcDnXM+5EfB9CLaar6sPHD",
-	"k9tO54cn4Vx2cZArRPXjdXA+JZj1aMG4ZKVpmvKJxEptif9a4W0ZNi5th4SB20U/mnV7fHyaUiMR2Hh/",
-	"4y7c/7Hc/SuGQLuR/rmKpff2L4nk+atfAHUmhdD83tSCqdPrzR4K25+q7QXF9NZuOD8wcKn3T2/0UCv3",
-	"UGuzVewvcDKDsnLLIz34eakE3ajWmG8ysVFFxZIWU6pk+nfS/CANVuYj8qZ59hOtsyoQW7qBf5T/0axr",
-	"r1RFK/aYVmwH5X82dVYVRf7e5AxKRf7jCOvHUmz0Y9b38yh7pOR/YhHWDkrQtqHB0f9HiVGULcvhqW1x",
-	"SZhaYMTlbUEP7fNvF4QVVY6lho/+Uf6j/FoILgwEdCX4OoeCZHyDzhNJ/uPVi6/If33+h//vP10PVGna",
-	"Hb7d8AzePrNI0XhOS8LKqjYlYjmTCs/mP8q3WwZ5Jt8+Il9rqmH1IJA9L3mNkS3y9tsMioorKDen5V/g",
-	"9PYpoeQAp8YXKDU16E5f/hasFONKBoTQNpf8R4n/Zjv7CNCqtPSr2tB9/4i8ZjsE3mClCarVyk6o5Njp",
-	"RGSm7G1D802d07YRSmVamcp/lO553P8FkbydkiHAjt3Zbkz4j+bThJanIz09+kfZoOc8vfnacD15ycuT",
-	"h/jw9OaJw2WkFbt5evPZo9tHn+FlqfbI/I/X7v92xpTU8gJn+22GLQqk+hKf0AdYVry0UCSf3t6aOtFS",
-	"uZSlqsrZBl99/M7Gww2zJWc56C8FKggGLUK/PGGGEJITD2nbQDX2iWbyj18a3kSZJOuioFrBx8PqQIKI",
-	"oYlWQS08TZcoX2TZl8akqqi2XxQIefP07+EPt4889tgTRccvRiiCVF/y7DSLnGNU/BGOhpBdqatEDb8P",
-	"dvHJ1T7bfnNwUzKLHH+8wka9VlSoBuKZdjcNnzUs/fg3/Z/fzc3Q2SUU8pXZQCvirYXcJdbCW/iEq19v",
-	"ZZhXnvOPmVX03LA0KYlXbv/VeOV70Eqt3lwiQVstCyJAK7X6RtMGKqGk4hgnz8G4ijjPEbun5CTn5Q6E",
-	"4TOmLGtBudk/Fq5mPrjlWpH7Uj9380Cbpsdu0n7f987pj7sQ9u/h5s1HKklbr95Wf9tEc8K2NvrLJIGS",
-	"17s9Njfk5TUEeZMy0oRMUE/Xt+uWCiLp6Zm5qKW7ee3OOmih+D1o0RZC4uTXGtDOtPLk1xtfePi4YkED",
-	"YWBciM2eITq/bR4vFVC0yTa1EFqJ4aXpSB34NrUvd6bQENVaf8OoxjBdd9cB0cUAif0HbHbZoO0FJ7G1",
-	"dUghInwapkFoHJdLFljJH2+9DNRPp8xEI0Ef6lCwA7zEhMCASDPU4luzmVfg8Bda9TGcsT6RSl+Hel/o",
-	"bkEQ72mBucYLUvAMci3L0MlKvASAqFZjXHcfrVajp/e+tZrmm+Fc7yvs5xdZ5jWL/UTiuM/0bbQDGwvH",
-	"bC5FfVH1+DdFd79HBdY3oOxuPijXPzBpfqqg1De4lj0W21DR3TNCScGkkeuK7vQ9ImBbS8isZ3kG+77R",
-	"VNXqWx2gogHu/JiPhZ6bhRd935rAxPbbZlJXU+bMKi03fCIJoh1q8WZA7von43FzDw4tgEtYwt7NHzNP",
-	"mCmae/XfmiXsXlieQL1d0QPmBPNaOW3FMsKQQ5osszPZI3iNvmDKte39KJkDJ/eCGfiZ93yZfo9tsb8u",
-	"lTjF2ATMjxezxo9cgQWaasMYaJlUmjPKCDc85hWUF8mMIFPoe+yj5oqmJcu/LUNgvhehJbFNarp9V02h",
-	"wqJNG9nkXEKmJQn6i7XKgYALHcDljuIx4CdtWWHDupxeXcq8zGn5lf3AA7kZ3PAfytPgvq+XGmMODMA2",
-	"7n2vz9Wija6YeheyBskyQEfOxbz0Z350WqnFK0SXPcmYUCc9ExOvzkY8DY5JuFRyTIn/Ch944DvbfCRC",
-	"Y6kEVbBjIBG+3MGYX8tVYwCjmJ/RTYCK/IReOaqAII2a+h5nWZxzmvrUzwTdqmsfzed60FewobYi7mJp",
-	"/0CytyliDG+7oc3lm4zk0Aab+RxRvFXhUXMndI3BM9djsQ5oavofJyzd5/WDG7vP6yC1MHmdyoO81pGw",
-	"oqUEyCQiLnORgdAXVi12mjeuxv816P+Th9/PPASLYDRFjzgaTZkRPXljxvoolaYGjPMD+KSmePFKFpav",
-	"RutxUYPOMKGmVngdcNOFYj08tHDn6hyuKV5fQcWF+tqCXn2srkozv39zvmhhdpFD9rRC46kV8UOeeMfX",
-	"00GW7/RD7yPf4Du+fgXblIwDfSPi3K/gtHC3nx5voY3Ttn7nfO9l1Oz8jq8/Xj+VYIiH9n6PyXcorGJb",
-	"fI1cEnpwPinCyqdGtdGCUwKYbCFJWcBizNEaHj0exmAebmgf3qpYG4WhCd+hGZ0ev2t+DKRAsFL98fOb",
-	"KRCQ2fG8P3w88TxD5emIniYqg6vpfUMBeh3x0OezTo+Aq1/PGy6yH9ovfMSXtD/L9yyDBp8e78RCpc0p",
-	"NBGuC5nN7BHaZO0nUI+zN5NxjA/kU9Nm4so8o5WJn9oWFh+ng9TOT8/1391tfnQpNG7DsY2DfIaQLlhI",
-	"oRW+FoFFEioPkBlDPsA22+31eeYnPehLwQsm4eYjUE+ud/ngymL7bGh5hRwSLkyNRseNyQvMNnKoHJUh",
-	"b+a5xRELgxX6BV7v9ig2jrzOM1LVcj/t76yolC5hP+bNeemeeUAif1GefrIFT2FCNxO9nNZftzn+xtXl",
-	"7vYtF4SWxj0t97x6hgkOZoq2+VwzYf3G0k3q0TsLdXsNbaDac2WrF3IwxWP9K73gd/ASH7u+Q/NfN/rs",
-	"qfmfSIJkJPRoCvmjvG2pOEEEVtAdPH5Xwa67/EYHX7OSilMgETnMzPjVK5quzYBXTKx43VLnPWkAfKNA",
-	"LW2V7Hw6//vmVfzFpNYblm4UwwWh5LuXX39DuCAvf/wGPdNY/W2Kdk56CnsasGt/FWPi/g3dfWVaQicd",
-	"Cnm3+9/3Rd4l3uQp+IJkgh6xMygXpBKsVFcqGlF0h3hQZMOzxlUqN7QstZp0qox5eA1BbVurOMSfID1f",
-	"5rR85T33gEzpfWYsRIvR76sFRtpUDt7oLujW3HIx1D4W1/Y86wV/1Hkc/t5/pFaKc0Jdx9eGBssAp8Ae",
-	"lWxhiw3z3P6mLV38J6ae2UQPBDAle55no+kcAuMO487rV/aZ9+G7xnbA5oOv+DHVh+1WccU6CxPEVZp+",
-	"rhssE8ZFhvV5HMEhM9iwDDJyPb1VsAyWGKWe2BSWwXPz2PvYl+ZzqVvS9/Bd4U7SpMESXtne3u5wMGXt",
-	"DnnU5L/iZlzdl/gt1na/wqEnPN4WLVOvOeLRtn3U4kFpr0Dl80iVzr+oIno9Ga/34oWmcaz0aw0GjHd7",
-	"nUSrV0AzQlt+XpBvXv6fBXnz1f9ZkBffvtGa6Fev/2b8E1inpyz3e+3FBdvtlRFFcDQ+LLwBfrV5bRIP",
-	"hTRKnM166bP3EahYKgfGHNNkfaizB1O72o9E5ImZ5nUEiV730DMsTesCB33qtXe1IK4NSmELAX2BnNnQ",
-	"fIOJcvGSy69ovvmKS/VQqZBcqg+WBslbyOAPnKBH4+l5zzyUAkneVrw8IfIB/vrWHCjcx4yemnzY6FY+",
-	"pyc0KR5mN+3oH2pD7efH95Q2INEXbyEnGQdJjogUJxVUFguHnmwOAjqC/S0yyXYj21M/lMv9eQ0fbFtq",
-	"eE9b4uAKTT5Oq6AhkkEk36/ZHB9tPL5DL1o07YfYJjf8h9qrPpR6RBlhEiGoFrbTF0eEeqylbK+sNf4P",
-	"R/fQVY4bxlSMnBRAN3uQ6NXHxIeolHS76ktK7I41usvf6CceZoe/8TuLvefd/abtJBc5ipo0st1DA2tl",
-	"Vb4jF4frbKSFE99oS9a2ydeXH9YU6BlEd1P/6O9kbs2Ksb20psfD7KYZ/EPtp/n6+I4aEmnVxdC3ALXn",
-	"2ZWEbc495cU2I4hunplJZ/vq9cSF+L1+4oG2rl5/sCtRfzu+bQaEa0sLlp8WZH1NHwZK753WWngjTf1P",
-	"mKO/50dS1Jt9fCvrNfgbWbD78X38AdtsPMQ2/sDuP9Qu/sDuJ+5JxUnFa0Ec+rgppOWEZtc6gXqbiIX1",
-	"NMkEVKHTED8c3cCC3fv714CbxnfwlUXkfBDfuh77Q+0ifnxchn7QYjhT+uZQ9Jv6t8jG4lT9rTXdQcf3",
-	"9rV55mE21wz+oXbXfD2+vT9V1lPVaCX0PgdS8DuQC1JRJtxvTBlzr+TqKgBaRrNC3EL8igVqQh0H/Wgm",
-	"oaVt9Rrdc7PF/qYfJzXcnx9Ow/35A2q4P09quA4qSxNemw+uM/PlW/pdne3aiBlGbBxSVnTrjp5Ca2Fq",
-	"xmMuXzVPPQxc1lVxrz5u3KmkoJOjd0rMqdkbrW1fCT0TIak2/sAOlkp/YEGqPZaMCVJQlo9CUDUr+Vjh",
-	"M+z8XtCNK5l+f+GXdpvDUmPjscFVQal6Z//xb+5/RwGovL18OPe4/cbPTO0NQN97oE0zWOtGcthu85jW",
-	"zf7bbAqD6l/lXHwYLKrUg/FgmFTTB+UCPKoULrFQSB87m3wwaKoPxSEtRFXzBac1OyxPlB0teJUtrg6i",
-	"VwUZK6OKpojh5/q5D5lTjxO9AkldNheTZA95hk6i0sHAXSSCozQGQSVcfnKDWs/XeuyP4eDOaKaPqcEy",
-	"3POgYhtVC3C9CpmwYKX6rsR4o8J2NsNOGw1q/W9TTeXdk8MGYh+PQuaHoK5RRaK5pEFJMS0LaG77JSDv",
-	"P2s1kU+Igs2+ZBua28JBSaSip0b2ODzrMWAVbciZUO9o6pVx31Op9BdULP3K/ZYcjH2NLwSAiZ/XiLUk",
-	"OSloeSIZPckF0gXusDANRuehCYDpux1705hvn/3xj54xd5te1bxpD286ZPxgYT+V+cnz8FhwnJ0AUxG8",
-	"BpNkadyn0vxhU50xEyM/Rdb8a82ga8ymmsFDGOezcZs/ktLu5/UEUvMVjuqXDpvZlcydEMuHFBxDFzY3",
-	"FiFVWGFv9hYsJXgWX2Nu4Nd3TYPOUfIouFdmxGBS4WS1xGtsOrPEdilmYs/IWwE0O70lvNxgW5sSNtgE",
-	"Xu2hJG9Np5i3rreL04vlte58FKbmIxiFde0eF1ZfM6Xz0tBym3M+WnLyAh94yAQF/EBEDTLTu1KCHs3z",
-	"p+TYJvlQhdkOC6y7KCGz7W4a5/AeJQdZg0eqx8r0OAyrJ2/EqaXXA+SS6LHfuJqB95hDor+LOYMxi4Bf",
-	"L5bpqjxtRS0q+0cuDuQAlWp86uZSX9iCWv39cEHtjio40tNjARtwFuVITYJ96L0kv9uPNdhyaSnwFhvu",
-	"qmUJkhV1jm2tLLmII1cfVKNL0ip3Km60COj0hrsF/mto665n97CFpe1tN9Gu0fa41g+/D427O3mpsD1f",
-	"glXgngzPcdgRFPVHVLMkOaLahe1A+XZ7DSu1bPp1SdNZpnBXl8CWJ5pJLds9I6/f/PQSP2+yxSSUJgNw",
-	"a9izbUM/Hnf51nsuKfIiQCH1ZsVM3ktIo11KihTxFu7UgyaJEq0i7MdznTvXoKYg7BnnOX6vtjJd7bnE",
-	"pnFI1LE4h7e8jxcgx9+D92tY978cKHPgPL9anKO7pYMz9/i39o/RiEdnVx9MdWm/8jcGx4cmUI84rnxS",
-	"kj2TioszwEjb+U/HPT7+c9LO8MPEPtKOyoNFPvTgn0gb59VsgU11jYa7x3Qy/V1ZafPRNLMRPM+x9HDs",
-	"lD12QnS2zzWNu17h8B8/d+E8P0C85MNwlYVUwaH51ru6kZ8qdFySNd0cnrWgipqxnFBCJ+cUZ/0TBF9i",
-	"A2t5De4KJy/p4f8HBP9Y+crvOP1R3u3XZq0W2Sze5vxZU8FuuwEbZ3tjFlj3u0KeS2Iz0XZjfxA+01to",
-	"2eyj4JLbq37a6/md1mvyekAjduN6DKJ1odIkQRouCjto3vH10kTIHv+G/x1VGr/j6wjwUTCQUpjGAle1",
-	"166NN2UigFfRPu1YHs74IqGhb9XgbJ3d0ddt5JGLTE7s38/4zAOehuYbsfoZJq+H6mFdIpKeWuC/gp7I",
-	"GsiW12XWMPm4M+J9wni/tit4v1DebqgWbIBXUC4w/9FiJ3ohHv3k49/e8fWUNHhgRnoPjZe/0GRpb/At",
-	"GgMcA7SuUca86/A7vm4SNFo6PqYWonP29erGG7U9HQDoxw2f/mGszvfDR9bKHANQ97hhQ8sNXMYMkUoE",
-	"Pe5HDKRvJph/AC3tPbEBrs/c/xbSy3b4lq6Tn8cGW1ZiOcP1GeGLLHthBv+InbZuhh9HV4UvHsCK6/Ud",
-	"0YKhp5f0OOHxb/b/fj+bJ8KdjrYNN1ygaEY9VJLnd/CRMxzOsv4QRVTvh+Feg1I5EEq2zbHq8tieltly",
-	"bZGhritu/kzL7EsDJ/VR7n0zv3/Lnf+zX9vhOx2ZRDVf/xd9SAbl0AgkrH3lDYCkxyclV/AwVxK2JPh4",
-	"76MP0THh/XDIz4J1bqOMH8sG4r1piebxADdlvBPmny32fWAr0H0lChTalI9fFZrySE+YgJZxp871Mcuu",
-	"YhhWVKiHOW3f8fVLKj7aeJGb3r+v9kdNbWmr+jGlICNckFpCRuqKsDJy/tqqhQdhi38r9Pp/Nd5wmPU9",
-	"d3EPtH7IEmc1555wH73M6cfcd09Lf5G5qpV/N71NE7/Z+w4OiuYBzMM9MgkuVd04EZ4RWpK6lHRrEOsH",
-	"UOA+y9iuQ1fnGjPu/yXvinobt5HwXyH8si9OdVcU95A89TbXYoE2DdaH24diUdDSrEVYJg2SjuM18t8P",
-	"nCFpOZZkJZFkbffJgc2IFGc4HA5nvu/CivOSIjAf4/6L29NKMKkkAsIyqYgxKLSeTA8GKuMWrjBCPj1N",
-	"Tm0oB5tOtlxYf7FawZKEpTMI63uNpTESjGGp2khrmM01EImRmVQBQrQrNJtOHq8W6ioMOlfrH9wWEAmp",
-	"4q9XYhUIjzB2cD0BriUYu1Zyl7g30pIXiXuCWxzD58D3Xabg54SW5BHnkZMBFa1hX1jXVq5aOFl5xsLa",
-	"JHv30XUkxz2zLTz4v/4xfQmF9YwePcqtwI3tFiD7e24Ft6p0OgsHswMEbpWLWFYxjO2YSyraT+3Dhc7/",
-	"cdL8RX0zNcRY7tKwc4QrwxShoM/WU76mMOEbs6XRyQViXcIaIiVLNvR5LZH/qjyVqPLENZzskZLFqb0W",
-	"yyqXpkKDiWvyrSHvSmM5w2H8sbHjtZc6cnGNilonVVpD6lyizrhA6V0ZWc2tVuHRJzdwN2yubE4F5g/C",
-	"iHnhMx4KIZfNOSK/YYt25B5zsYQbFq1DKAF9Z2rKni1f1OGK/Vi9g/efqvKbeAD3zq8hh3HvzniWaefM",
-	"xuAzOUqdxOYMpBosQ6k9J47BiHfcTH2xSxRAbaXLr+F9xxufnuFbk1CGXdZucuSh46qsLrk81Ft40Xcg",
-	"7F8JkaYk75tyD1G5bC4MFnyXlnOydx9PTYShn4TNM8231YKv2FEKavj6DWXaARHpT6eeSHiRTgjs/LNO",
-	"5x3XVswgPUpBpnlfcQta8KLZlP4eWw1hyEJvbQzZv3dsKaS/KOsGcJDwAArMxnWPLTZz7d4ITGPVXRz1",
-	"iEnp48QOzEh/1G+/d+oWA/iKKJs4Wx26Lmt7sg9/PrVzTFcH6XafjkGpaGNXoDC+yyQFDqhD5cxAYdhS",
-	"qq0kn+WZNgVogUbTGRoNYjkvi43gk7u5JjihKjCE0GWy93+1XX8RFKH75Xc7BsiFFmK9RDAtatQA2VBu",
-	"GyeWvCnBFfqCPDoR6F3Em0HmMJ7mEChASbdQ/a7WfAHJ3qolyMZkeCQ5vQ861dP0HTqpK2d5EywUpBst",
-	"7G5y/efnUy51ypE3/sbCAOI/tCtxwdl7aySxGvEHimKWq9EGrUvUt0N7SY268jPVNyO811uXXI3WONFg",
-	"J1ull+7wXQpwq0OYpLzWPOVvsqc/WtpyatyPKUcq4I+hg28hVJ0q+UXoVRV03nQiYfuXG+zGgq4G1zu6",
-	"UgzPeh2STsUpleYz66r8mmpkZZnXWUirfLwvVTpDW28AK2E5pW05dVtzYyJHdo1l4Uu4983ORf0+IZYK",
-	"j5wioRoX2bpBA9shqGGXeIzffapOkI2TkxyK5NcX/ZOcJZvvcEcM2uR1C9S6aIYqvacmQ7jw93Rz1dKD",
-	"p7EH80yohW+mXqjZHz7lCks1jVhIZJKUFMTL4EGEMF6JOD3Z42djNO9Wq3UNB3cfMbf/5hrTaLd810lY",
-	"WyM9UWSQxgcfuNDNGTL0ip2RKKJ7uf4iTpgOJ7v3jTHMXO1/PeNVr0jzOYkVulUSyLnfGYZTuOKP5af+",
-	"WOKFibvn8TYbRnZpiOihKdNJh0rs5hgUifp/cyBtoglC1BS+M0e1DT+wP2QKjBcFBgqoKXgqIqRXd18v",
-	"Ye3Ns94U0JjW/hEb9MmP5jpogsPK1cYAo4F2xeErDJpzwl5FJ5xsSH38MMzDOGu53OAuEzk8Kz4UnDst",
-	"I5yy075O44j2uYZErU5WQm5sUwAR8/my332zIfyPmYV16K+lE4J5TZ3E7mHtfXENvCh2FAUqlFyAxnNB",
-	"rjRyO+ZchnS+m6P6KJzxjPy88kSvNTw4Dag9PdxTg4Mt6WkJXET5/cudIYSLJMeIEOyXageBYZHmhy5K",
-	"+NpHPRHQToj/BYcWhVeNg3Mk16tGXnn/+v1Ry19EsrcbaJAr4cQLyYAjNT+3cF02ccTbGb4gScyhK0pW",
-	"LneemCM8mWUbYFZlfPdiSRswIVe77hwxEwtJmV3nDwGuLWRMbTxleqrUUmAUYKGk05AceOb9zhnYq/f4",
-	"+xmU+67PWm6QbohOIHV+z8zPS5/cob6LOsMffu7ASijMDCHZCIlRmAMLO2Ww13g/bq4+yN64W/HhQ3O2",
-	"1s/7LEyRZ9SkliUtNhi6Go0SC0oUNVth0zymjvoYBQr4/sOdX+gBVv3KKlUkgTq03rDP/D8EGLm+VMAP",
-	"631OhQMD0/f63o+w8ipwDeHRFy4Ky5xoe0K8f47Yi/bd9XfD1IFkRkmgkovNYoHaGiT8FXSTPL8CTXJf",
-	"kvwK+nI8zF/hDDNvgbGMaPUWwLUHu6Xj80oYg7cxmnJmO9qunYMdWXtXG2PZHHCJEq33CmyusunRsBCo",
-	"ciMN2qHKTdsqgq2ojanOsMXZQH0IzIdjALJaCGks8KwmRD9e4Hl85w/WSaF1atuUbUXmtaKjDDdcY4E0",
-	"TUgkeaLE3OCdQ/GlMdmtRnjjSbzF8Q0cjitJt3p9Cy/5t1a9bWzpalbC9pnc4vpLJEBmzq/CO2w22AK4",
-	"A7pRbLEAUPU7O4WmpPe2fOZ1i+CL0pByYw3biqJg3CypsAX53BhnKyXdKA7zuncv+4oywagh5wECR73C",
-	"cHCXiea1WmQ9IdKHfdhteBbkESiLxI4Jph6rgRlfuX01xKHKivN6APpWCkT486NWoEtBz19Ee2ZWrTEf",
-	"GUtFg6IoTTnKwpYrki2fF2CSPX7W56/955Gu0udtbqWRsi81Dy9k6sNTBfbQBWgrPsnN7PvZ/1omocW3",
-	"q7sMbZI0zs0d+kv1l6IfVuVpbPREf3F+Ix1xDldaIbqVqnjLVkMN6lzkxnepos387nNGUDLu4DscRrvr",
-	"jXGvrkJOmVZbdxbSanuDl5YoZly+RwcevPFvdLU+YYsejZvrwHVUX/D3iKURILvD3UIh4EmQcmug+MK4",
-	"3HlOSHkcvaupy+Ua52bExwkc3sC63yTNXopmiDJWl5OJ3mH2cEnBk737aJnnuSWh9pDMcqvGrDBubJfI",
-	"1R9QY3xenZPwlK18rj5FaNA0OhMjLAOui11QH2PhjH00dpgcO+zpI03ESyulO8MqNBZYoWJqdcGNZTvg",
-	"ut5S3ikLYZLGaylNP5CcnQv25744gLYgLaU101lQWi5kCPqW7kr2k3iz+ednJxKD1Ngk0I0uJteThK9F",
-	"8vDPydPnp/8HAAD//w==",
+	"XODuX3o4nrcDlBy5Gt82MQ783z1H9Dr9/3taZpAt1xTrJfCjpjC1GUNAQyx9lS4z48hF+htx74fKbeY0",
+	"3sVL0/IN04HwsFVUSvyX0PXzAtFE5Lk1PvqskkNBqEW+xHKeDS/NSMYVhJV9BnlufTKQ6vVm7yMgEkGZ",
+	"hHD6by1VKljXljKRnvmzavzlKc/XWTJiWJ6aMnqEs/DxcZkLSxkzipmg/bi/upAQ8ITRjL5v0Y42CytE",
+	"f7uBe1pU+sJocPL+fvvLI9vgoSgmzSPbM3aqGQ4uAQ+ek2SJa0CowUjLlYLlGUjVNgFQpgGCJPocPjOA",
+	"YiYfhqFzc2MS1fYpOf52Rfb7IwsK23Nh7W1kmXX5IIABKNeCDNC70Pz2k5LntXNeeSoyhgEbkYVpQL8s",
+	"Iu/fze55aV+KUE5qfZEZseKmZGW2tQek4tV0SRrzWjc1Y3r0R4yDFB3F2/0L1BRb3f6VvgX9pWHl91IC",
+	"VfZ20X/mnGYW+m0pFdtuXfWN4LWtkRd1KZdbAXp5O2yiwMoMzLYpKBGSymR90/tc74ZpuGAKaZYKpIqU",
+	"Zb/AQsAhn8OG1nIsyWQEhzFilkcVWFfo3ShBrnv1xnQbsT32FOeHZc7LnbFxYUfLpQ3Kl1wt17Cr28Sa",
+	"bJpl8LMpHqY95NVYWHMk0yF+GrURnhgmbx5Nmew7vh4PwUYcUn7SkNuIJqtiz2uB5ZK4HNOD1utmurg5",
+	"cnEI8pcZNlLK3+ThzJEoqe6wsQyh2dD557T7PQP/vtPdt2/VBvNfgo4f94UUfiloBrOWVfC70ZSoeN6Z",
+	"aWwV5gPBi8spGxcxZzcCNfR1/WtxmjhaCmmTMsjOEZen1DCqm7d+JW3Gx/RdqDC3aGRpNJc82Q+LF9Fr",
+	"ZTFP+hOjat772CUh3BgcRVl80vM4sS4Vy89kLctMZoik3bEB7HQyzGsC3TcB+tLftp7AbU2Zb9vmK5o9",
+	"GYUYi12cQffKwo6UliRpnYJX2f/UyyiuB8w//3XJVMxjNYMbzV0jZ940juA4iYFgNBNwI6dtB+tHhM+V",
+	"EsE8AXe9NeKqYcvm244nrO7US/s0192i0YidOphkS+jZ/u3CpAMc5KtgdjviLkVc9mPKD6K1xH/WS44B",
+	"TtVy37vOJrfrZS33wa2nd9cZqrfxZvrNXN2H/GU3kFUNnZK38yuT/3vZdv5ZS9Sftj8DHMYAYM9JknDy",
+	"K35VXflWGvpPmp0K6IYJGnmiiByPgJ7m7epL06vwsl19Vecwd7sadWSS932e6WhfMe6ZMQtqS8UahpuM",
+	"8w1s5HPXIQ8sz2Wwz9GRmgaSfntMjCukQIP0bWjzmRGGbv+h1VtipA14PUYL9psrpzGkze4l8+fFvGnu",
+	"zHR3AJRZuiKx4yCD8N9HB+v0jq/JDtGoS0xcvUSX0qLbYZMPbz5btBC5vhp9eFpj21MJ8eqVdOIMwOra",
+	"KJbDPneuK35nAOdjVZauMKZL5DYPE9H0byIvyuu460Z0wybtBEtynGpoCNkv0THlOTftfi2aqhtDsOSj",
+	"YTj70vPxZna/22TVfwbPneNmckzhd5r4fJGwbckUfnMZzu8L2+MtFrVf03LMQTIvSaN6cpv65B+Sn/yv",
+	"2/NwBl3uhJ6U+aAZLEWtOpwLqgFb1SS+zH3vvE+6XrFD0fRCHxyLO4EJRqaWbN/vjGO18aE0L+FerfDO",
+	"b9aUsGHeW96KulO7NT2LjmnpOtWqolKtEFokNaJMRTloWxyOjrqbwYVqlxlflhyzMhxW41LfDYJlQVi0",
+	"UIhzdtFjhwF6Kw6S1Nt4n10X5kB7BEgpMeoJiQvqjNxI52II2V5OTTDyqq2Zzut8dj1ox15NQQ9RjZUb",
+	"8A4mYg9D+ISMgovztQRx11awp9mx/c4xdzSvwYHbSwJCcLHA7kElwW2/o3nbSnOd18K1E4JsB0N0T/2v",
+	"M0DEzoNVHrusRmk2Dsg8XRzwgIDLkXttHE7pD7e3wc6yRm+fwQj9VjH6gH7iWkb1qmzK1WFVQMZoOYcQ",
+	"Z+EOeZ9yw0zitm1MB0wfoKpbftA5OPOrEL4BKmJaFmYNBFJXtYQmvFaSZbDwcKFNr/lFAxaQ2lVSz6FN",
+	"Wu3vv81O6ovcHawyCLSj/0Lpww5YoA7CyCa9kAabimxTW+eyLIfY8mmZeStvmhMbKdh8StSIN4nFbkwS",
+	"22YtdrVDqcRkgu9LqvYvHc6/oBmrZbRJ3rBEy3Wbmuqijs8t3JT8DyVhdjQ5Y4lFaN3wdQCLLhL53gPk",
+	"YfgKxCtCCAvmOom1+1OA2TQo4rtBy10OK0FTEwfP2L1NzjeHI5ORsKNzyyaP5ypuGt3QJrfZZB/Mmddm",
+	"2a5mGbR/NjQOZnBdi8NcQD1xNSGopcUYX/rk9KPuC28nZyu4loIe8EEjeHwubzjRyozQd46szELpgabV",
+	"adgvRUc7khR+x86JA22+MnnbGInfTDZFC/cukAs0cD3K2dr3SEPXMzqLDl7JBD3ObTd0lkCbYL4QV52l",
+	"ce5olb76iZ6uAcMj3noGJc5qRESIgfUbdZu3MUEf/iT5vQCtZQ+Os8MqPiHaJsJuuefpXU1ZW6pu80Lw",
+	"gkglKKLqZPxYLkjFJVPsDl0mR4rY1SkJ8VTsWOm+0ksv4iuZU5OEmiLx+UrFS3vHVeLmU94wITbndyAs",
+	"C3Yp8oNtMmh1PT2A1kipAPtPbvgH1EKGDY5wPTaf1kxg0gEzvGlcdZVbe4gu32g1+3uLdR52FA1z5WmW",
+	"CZCI6UWJFm6agFsuSCVYqRbk9d++CTmNNwJTkN9rK7tIDXFrFfSw2K2erS0iH0nCi2iLPLEm2Ta9s4qH",
+	"t/iFK3TQY8Wg1gJ+8XavLnCM/5mW2Zf2bM4J1spDrFpSwoaXWXJHMPN0xcok5M7LEFRTqNoQ5BKi8jyb",
+	"9rSiJxNr4Gzgyf1/W1R2pEwtRV2Gg82yW1o6TGZPqkLBh2d0XvyzgWg9mzjfNmV3IRIVWtQGLDCjEVrE",
+	"Id/5pm9UoJnpgITuuqATPwMszGz120gBG/5OqGvXoUV/KUld5lrAScqytpdxEFhmpoAaM15aQmFdk7lk",
+	"D9LpZb17S/9kiJAJXi1ZSXa07gIrpdy9/XTPmLzE3tltf9ZAczkkJFOWgkUtERUK34DMFAZ2pXyn4toU",
+	"aYYFTKU3J1InPprY/k8Q3EVyagi1jSH6EYKPOEQh7N6CLchOQMVTss3pbgfZAv0xa20iQri/R/u1pjH5",
+	"ZEoLvsO3WwnqXNco824Ze+f0Rx1QoiXqoj2D3U1uN2UxS556x/0qQuPh4Lrbb7wHwO7+x+atZ0QQ/HSp",
+	"COh2I4gJBD/SfxvGkHSHtN9sU+5BEnXkRPA81zKdVlQo4wDlrkRY7YEJcgQqCCsDxyvsznFfnceYF6No",
+	"9yS17zGrc9QbsSlcg2+5oTmrQCyNf1ubgnqflrbBYfO33kXTn6/O8yXfhptgtR//qwVh6CXonnXVRAX/",
+	"qPS9gviaklzRLe6Q4m9BCLo9k4qLACD9j3AEqUwGU2qQ4XvIdiCiQIOso+akEX8oy33h6WY/j7kvTf3+",
+	"1ipa50AC8K2CkiD0D9nSPCdZDT5QX6j5IdZNjqQ9jlHyDZWH12B6OoeSKnPOD6suBF4wB/ghMOeuDpZz",
+	"cEBDqXBN42g1I7VecK43xloYTQUYOBeGmYdbQ1KNxmbPee6L1j03pRAHQKPpyCpYIsPdLG60ppafpp0k",
+	"dtQhZ7QlvIYh0s6cOykXHLfvTEZfz9rGRhxT3I/tOowYactip96xj+k35GHV5L8P9fk1y3OTPqs4J1sq",
+	"yBpO3MF2H6kkdpaLSBObcEUmyyfn+N81N5HcFhMliH+A/SRneZPsK1FAhQLW1jXSO+fzP5VoFwpeqzSQ",
+	"u9ChOcejZvsHhSHHbBOTYNuKbOBaH0c8aiANQpn7tMxkvCxjD3m2mllYtud5lj49dGqEbvEL/Y2Y0BYv",
+	"cgo1xzHdMvccm0ji1VnQE8k4oWtslhnsWoq174aODkVIQA5UQlIHU2PoGV9c+HpIqft8raB6vdfSzm+W",
+	"k0T/H7mKtY3hFZQrW3IxXrTzwVAltf2Svtbv+PolFSqyXISFSh/spX48NpTtAzw1mdxC4NnM78lPuufO",
+	"zRY3JQdhqD0n/yZ7FP+oN6N1IEehXaCcqSP1gy8tGFhbNNHF62rvpVjBxCpnUiXvqT5HqLaP9VcJhY14",
+	"9Kd6twOpZhX/IvRcvyZrVJdQeuKhSTt0wKRhtBUbYehJ1Ir0c/MzZSpGYy1MW5TYs/xvo1iondiPBXJz",
+	"hScN1buCz+2ud6O0pTutv6kFQ2m5zlHGu7QbKePEdIPAaCSZrwyaW8qepFZdcBds7+7wr/IOIVMU6O+w",
+	"jucS1fmnyuV79BVojLzPkwRrqvYBB9ZftM1iGxYhPYl+0GTsMUWQHOjM4lubJ1ZiO0t6QEQ7SXJOs1Qn",
+	"w5dU7V/BtpZGRx+0VKP1MMF5cmEFkxJmvjPzLhF6zr1DP/mNucK/H/HG19tvL5ptb5bsUcztbyJjWs66",
+	"BnuGMjVtn+zJ1nh+Q3e/0/e0t6pee239eTVkm4mdtQS4/rY1a180O+im11ngrI261Ab/SWQg5sbEGys9",
+	"gHbAy91KcnqIoA+fo0ZVgivYqCnM4m5M/XaG0Zkc/1iYMulJLXpO3KjZhMs28qWtk53lxYsjwgi2gWDM",
+	"hZewIKzT5DvceCQpNG9j8hFEmTC1XpqK1kuJFYScnMOWUW9KlKpQKnFKTRhptuAqtPU+jgBPyRCNHrUu",
+	"pLm9WPspe+dc7BhfWs23oSbcL40QXjkvQJOYNr/67CzlQ2ulZ6zLGmwx4/DXmk8P2HgfUduOE2kEJN78",
+	"NHPNAja8KEDbmbPWLMBulwrjxP+0NSlt2iYhFDM0mJwFGz9/HxTn+czl13KG90jbnV8UeKBD5py9mxzT",
+	"ZuK0PLIK4bNrmxu55xhLyPlxWQmQshaw1O+BSMi0tFqLf/q6PLtwMCK9k9Td5ZZRulZUy3gd9dUQ1VLK",
+	"03ANVw8YIVWo5fRSLfcVbK/iMn/A/NAz3EzOLZTgJwzY+YnUfwXbF3WeX7gBr+uioCbMnYi0cg6p48GB",
+	"c9z1iRs37k+f7aT+V/Atf3gP60N4ROf7MB/cT/mB/XiJIsId7stExM9cZDKcf5vTARpiP0nDAoqnQ9BH",
+	"MpXD6QLSBeChU+cQzw0IBiNTewAg7nwgE3TNsxNG3hQ9gMX4JzlIGQxwR1Oxr4Ut36WNjy6PC5hdiOjt",
+	"tEfARB403HMRB1okMB+TnpU7Bzrv/rTpb1ojW26Zwr9DEsXPxbpG9sQaNlZ0B2Kz5keTa22bUiwIxYRn",
+	"hIbAhAhaEpQaRJl0+aGZjEDU4RzOn11Khea9kvCtgZRw0CwE71ZiEUASNPZYE9+fbcf1o+DlrkmtR4t4",
+	"vJuv9Nv5znACrE9jKSYtwfooYt5J81LEekeWFiCbzvB046ro20SeOYa0UwkSkxu8Tguh4cJp8piqi7mv",
+	"ym24dVwPb78M7thmpKFpDNk+S/Aqd3Mz9rTCTkMPoXen4pXZ84/VGiFe0duKBkVbg3+zCMV8AqX8iuxp",
+	"5l7nJRALCR/sMRr1KA2kbUqabdtuy69rDTCFW1EgZcRrsDXZ37F9FB0v95NvsHujRh9X+tdaxdroRTu/",
+	"WJnj7zEr1R8/D67FtQdLz3nsphYHhBkl2iw20oqXhJISjg01UzC2rLvY3Ut++a4r6TVVx+GSrCYTJMCx",
+	"RyiVFbLNlOb4g+L+JZbBStn4fqtkLOWBVTeIblqFZ3uOLSDYIdYzybs40MWkD5d9gZj2bdPlgErURrkc",
+	"t+HwKdtndbQErs8jbLO3mB1cGNmrxa5pPbfwc5M/keRo1ZzE7geLm6PQ45QzJGfQFHRty20OvC+QO9/A",
+	"a7a5GlJ0N19PukB9M8O8tP2/LuvXP5FG70z67j5+w+7QefnWyO63qI7ondOPk8o0wZuUQH1Ii1i//ygh",
+	"L22Xb+JyMbSkDa3ohqnTqgTIQhrPtyVx+CVD4boDLVzFKVbx+IrXZWYL3MQOpCKaIzswRAt7NRJangi/",
+	"A5HTKk2MHgCzT+JII6D20y0tDXl+MM82b42ZeVf+ZB/U3fxzFKMhKLULfgexPfixzg16HK/11bXm93GY",
+	"Nd9JsudCrdanMQqfgfy45vdLxfkSh8e8nwO2Ymv/hWfZ0sXNND8sHYs6eILlmu2Wiuv/PBREpMdai3ZH",
+	"OnQeUKhlncG5WAyO2UzQyM4ZvgCwpsN5fmavaA5dnVNvAW6H9F7kma0tCxvHeuQzwXDW/H61p3LV18gD",
+	"Of7cAxeaZmIEJWn4J/2VGG7MJDrhGUA9c6Fq9jTfjlDonfN6jKfaWPCtQ6+UMANBWZ5DLUz7410OS1mZ",
+	"iot9vV4iFlww4qq5ZM7W8Dyb9bi5Gea88sFgeaxKNROdx2zcfEye71l5cAko3WPFK2jEcx/oIENsYls7",
+	"5xwDpvsvMUZtiKRal00G3aigDGrHJ1QIsLKKHHmdZ1jkjrYyYcp8/RkpWowc7H5qEkRbsNrjEuhm7zTe",
+	"WkK2rNEQAaqWRy7CYqqzvxFQnGzl4sKBxkMSIsAOhpSs8RmM2ddpOSSO2E30tdnP0H32PbuDCKbOB4TA",
+	"CbkCDa8h1qZWqdPslSiwTZIi7WhziRrd5jYGghWcjTcAOys3mBbOpdfXqWiMgTNhQ1t9jGH9TliFF7Qz",
+	"Ha9GPw87jvKcmBmE0jbqEm/wIg8O6X5WtShDHw35vEyT1BX6H6JB2Q2XapXTNa9F8MPmd5cYEX+kArF6",
+	"cnt7a71F4YeO+hIM/TqosA10Cy9Y3onTHEEtXYbTyf4fzfPlEajamy4ZczKfsLp8gli2pcgct1CTaD0B",
+	"kWDX5+dHmyPeZkl3iTSY8XDDm4MQ2KPBznZZwd+w+dEre6qTFPRWOlyintdrOBtPslytLaL70GlmnFEb",
+	"WpI1ePEetMOVYFUFGVGcFKCwriMQEAkO/Wfb3sDEVI4sz0nO+YHQrQJhYisPgy6f0aIKSbl9XbCMcEEk",
+	"zdWJuB5+geaYHjx9KIHtS09J+URipIcL2XiACnbfKCZMOl0lqK3zWsiV4sjOw+/81QXZjFNJP/SM2I4N",
+	"ihxKA/4dh6tsEfFvbz3c9c9uF6Mplt3O6BMbYBBmuDgtdwJsixuenwoQyy3LTQ81M9NwKuZ9AIB/T4WJ",
+	"owmG1S2ogtIsI3WlGfHJs8ZjwRTZUiYGkZeslh2UAV/GsrB4Luos+O+aWYI/HEElXlKYMBzGdPaStZ+Z",
+	"sG3LMUSLJ7+lf2+NglWrI72PXafNPuFDu+AzRhKu9rGbkbM8NrzWoldGiw1pFKZ1gutaIPWWYsVSgy+u",
+	"xYszghJo6JAse+ILQO1dxFW0vKIFF9BCEzNHxLSSRDQcfVBXQ2iH9WnpXxs5UyoHlEsO4EG/uGRKG8D0",
+	"kNCOxDl7OudsvkH3AxVzkRJR7Vt17vsOIrM4nIuU07y7aD8Sukl/oAoEM1gQZ8BiudcbUKyLa+JNhcGQ",
+	"GK6prGODQss+PHoMNuFC9pGK0BFTxTaO3VrcpxyT+OcUpzQkvcBqcWM8HKDZYOdGYfUeDuusO4/ZrXBS",
+	"CtKzeqO+0o/aNiSFPagpjZqGiGZh7NGKbg6rDZex2iD9s2T/hMTv/lrTUlnf55kgWc0Q3qIXhmRzuPhi",
+	"/LMfukkJSb34Tbb8SATDa7k5sf/P2yfnVhMFUwcnja65fuFzsMD+ahEWRihUwnHV6YwRcukgxBx5R4/y",
+	"/KyIaLqHy0hLjva+gg0XGWSvzIuxwhf9yOoORMZG0+MQj1WbKguvN4uoc62/GmtgzQ7OSNCPn1r0VqJ4",
+	"hn7L6WaZWwFYvWETNg1gJtfTq2M9MgWrEpIYmMlC1kbfLBeg83KMAhy0bRRCgW5b8tZ82+YSdADnXJ5z",
+	"s8sdCIGj6T1j1pokbjwpcZGwMerY0JFnYMjDiYc8O0VTludW2Z3htMUKn4dw8+ZUqhW2JQvOveBcheAO",
+	"70AQCaV66gycBr9AQZ6j+acPWFab4H8RS5DDlnyam+Ys7cMXVfxaQz23xSmUKooy4yTGeDoe8m3blyrW",
+	"9FZEGzxP4J90nJc2MxmjxJ0u6mME65Y7uPNvyhjc8bKHyR2dXhmEmf1MbbqZ6qVC4TmMgUdGAtwRyZDZ",
+	"sZpUQNMrWFvV2MDFOk4vNEsymI2o7K/1cpK97t92aE7SrbpxxwRTzHJ2B8K6CNVSAN3swSdHmA4/GA/T",
+	"DNjQuPtJcfIk7moa6Uj5ZKLroXNKXTCEdV9dMIJzdF0whHWJnT3CIF6Arj1DYTO6WaidbNDSY/exQFxl",
+	"jDTr0Eppi6iE0W1jMNdav0Nc5QXh5Qasw7fithtsUntcBSJ1Rv0QcLseb6DetFPiEy3NLghP/MDuk6MT",
+	"PTxusw5X10EleXJ7S/7fR+StoIrxtxa4yC0XE5wXxCwY/0Bf4h3P6wJWRf6MvHUUcK/6FBk8rHi1rCv3",
+	"qOvVL0BvJXXookwRuad5Ttaw4QUs8BemDRqMZBlP51tTrGJk01sTA9DMoIUIK0kJTA/sFkJKLswqMPaS",
+	"ccLUo4F42dM7SOdYfLrPtimI6/0WzJrwHithsbcmUzjl3N+ZM89WwivNpiW3ni7VzKfPmJXHh2e5UBN6",
+	"7QTcwD/C8UvbL+jaPjs9buOvi7hQwzlNEf9bQIFw079AedBD2GLyOc68WipegLDemb5Vb7OMmHxGctgq",
+	"wmtl7XoTxWTSyIaUQoI0YrMDNMRurJJRAC67AvvW4MqMuUB/hOPXrkxrBsHipV1nVWk5P47n6vxDwNXZ",
+	"dxfgJCKretGWmF0DKD0wwwholQkgJz3q1+Cek5IcPkIvmi5Nl5yibjek99DS5Jx2EFcQONdpA/MjHF0i",
+	"3QwV580eiM1fxipdWxeacwnSJQM+JVvBC1v9A/l20bT61r9+Isma3y9MRkUJVkU5UokFv/gm5BKOVjr1",
+	"dkrwYrXm9zGgtjrWr1fyugwIyu85P0BGKDpvTIsU2yy6YiWRQJVVkBSRJa0k2TJR5Kdw3bqfdNnaCZ8v",
+	"JvDeetmY7ZudXIfIq3xzWDEFRaqT3uVkeif9yadBsRWSUH7488EjbA93Y18tWKPH6sZrZkWzzw/KzKkK",
+	"+xLKzb4pCmtbEv0Jucv+8SQRCmKqV1E7/Ge3Y41cUvl1mAL05Hb6XLTRnKRoZOCmfBK+/npltoFYCoo1",
+	"+xSRe340hdXh6FCzqD/c3naXFXJK+MGN/pdNktaRmsjUM1LyozHbnPbX+X56EWVnwxaz6vp6h+OyY/aj",
+	"3aIZ50vZckdvVz+/nVbR8LWIhvYaNgJU0rUZbhzV5KJZt/CG5lBmVCxtC5/mb4TH+WUxN+WcSZtr7i36",
+	"TyFGth7zoCNIf/uZQVp2mYCmirc77qeTpMRVJ7KKR9rLOOW1vhMf4oLCgWfpfvjG1dQ+s7DLiPMzZXOv",
+	"qYKVtYpFUQLqxKfTR8zChrqRE9ePc790+XK2GGnLExJ8KO/4enVxUUmi3RZmKTvdZJpKdVGwyDUbeQiY",
+	"WyfAx9fdBtzDkju0cDvpC9b9k73iz7iXYggd85SB8yFIBhgua9jR0hSkGftrAEbUBcPOzgdlSATP7FD3",
+	"kl3abkPxE6AiZyBVUJfCe8+4ypgiW+xQUHKTZO9ALTJ6kgRbnCWqVZO4wO/4OpBXzc3njjTPCc1dj4rh",
+	"2weoAivRr+rptJWP2GrcND8Kbm5O1UhBTVXL/YzmIy9yzsXLWu4jECwtAnB32hiBwPIZoomG9rehvuKE",
+	"KQn5NkiExH5fDkY2BguLO2FJ6lGkWX4S/yLfXcK4pgZypmTpF5aPdomy7p8WgmX6Dp9et532JSv/4Akt",
+	"OIMwIEsc9HWfYMZ/pR9qclayUMOyNzyjp15bz8lG1xmTipYbWPWTvrFyrGDh2iILORsDtJiPMTyENo9D",
+	"Op3RyCQOfZo62KBZhltiCzVqJpiCRsLK1ZGLA+5R0OM43sfOKAH9lrq7faKeafP+UwKiLDsnmmfy+As8",
+	"KTivEE1ClaaeK8gY/5EU+YKrSJ6d454IZ2Y1pHaAT8ole163eWSzuh6Y0dOQa7QINDAOs/qndZlrus8Y",
+	"AmROJ0pZwWJzdjFPzcLxdkWJt4d2WxpsXp/9Owu0k0i6JRtBe+l98QrcO1cJCCZj6M0w1dKoYRdyHXoE",
+	"7bL4qlPt1rnECXLphbhubohf5hH2QqPvJWVCRpOy9I/pPfP2ALkeb/KaMuOGxMzLMECiQ6I1QHxaaabE",
+	"Hu9Bh3BWhqs50YstMhBaFzGd19QeTqarOzGYvWVq4zXUexC7JSDj5uisDQYMBqJDa3/tYnALU5JpjAcD",
+	"Mok+8e6s0+iBiJOCloSXhKk2cmnGI7TgmFsJRdAsMdswS5Oa17z8GjibyWg3TF8O4TJ5i/Otj33WlI23",
+	"iJBPTVocZAQHaTzNhptYqTjBcedhx4aRZCrTv6klvYMkummJewZQgh0BWS98IKXUAuUNtRDRg6KKWE8z",
+	"Z8AHfiltE/1glCvSfz6oHvTjHHjv6zEWdmbuY3Y6KbK1u+KLRKvav3SYXoHi8jxnBSgB8hnZcnGkInNJ",
+	"BWuuFC/IWlCDs4gugzW/A4PM0N2C+/RCs2Rssx5d7w3OFb4eZBIQGygVyyEggqont6mn/g/JT/7X7VlJ",
+	"uU9ub8xnzBCRtchQj9DLrHVt9OUJWLo5jFj2dpAkJjaruIR7Xefo1IrNRALNLWcL16H4ZWlJ9HCruYQi",
+	"3LQEHgrBnIpitUnk3Q3kktWpqbh7oErrEnjBzHBcAJUqeUoFn/GwZEWdUxVCnH2zB1IJvjbp2aYD7tJH",
+	"UvNTi/qFJRvTCcF5hPdcIZ4SFUXwij9SffEmzrrvCbDU8UZpiLBotjOJryxPXMJWgq9zKGY1JYE8m9N+",
+	"APLsBa3ziCH/aw1SBXNuXyAIsHPdgbgD8YkkOd+Fmwphod9WgbDtnkeg+uoYOuMerMkx5CxbBGVLEW2y",
+	"r9ZY8UWmcgiBnUgoFRjlDMFHCtjsack2BFvwIIsGQbzNPwzGy48YJ1nzWj1d57Q8PDNpgDwDWxtZmf2U",
+	"hFqVbTD0iddTa9SzXhiNU/ICUAuFXGJSIfm1ZpsDiA7SIlKiNL9LhPTv60YnbGln6NRswiIOs+vDJswM",
+	"L+c5P60k3UYSF7Mj5PnKHMJoZMY8hIcyDoeW06JwPqhA6Adotsq6rXfSm+4WkKPk3ST7BlaClbFkzYqy",
+	"Uo3Q5JwyDQVFtZon6fGVWeL+jBKKaanpsdZlkhN7nwWLBYjrjEaamCG25HnH1wtbOgTDriAR3SbgnI2r",
+	"KynLN/O+YO3/7ZqT9ksohIByE16Fc8YHWvKx3X4VD0vkrJyRnIlT+56VEPT/0jvb8j98N5ifeQmnyAXB",
+	"Fc0jCK8lYnkF2AG9SoEW/MplN2qyEgkKo+J6EG2RPTX+oQ1HzxBR6BY+NzDj9sUR063Em3aKvvHf9YXp",
+	"A+3mDNXYOVlBUeVkM2OQfgphg/3onB25MSKONqVHIaadovdLg1syXbZuM4hsezQHTj8joail1wVEfwUb",
+	"mudyZl3Cn/mxEVSmxEkSKsB0wHJwdAZtpC/EVjanIHjVmCDhTFALE1g0cjD9NYMYGr+Ct4IXo3lSU4mu",
+	"+vjYRqLjjNDSxH7VvdnQw19kZ+YzsrDcRl/GK8DuILsujklboR/RdfBjqS5TYec4D5WGJlRYeRPpfiYK",
+	"M9GuLHGDOtS9bKM6WEXDsJRWMKk+zDMqVjuATUlRcx7ucFRQMaNFHSIXhlqruzK6wE0cbL3zhST60WzS",
+	"kWNGDhker4CflSp0GUJdeCY4yzMKYZrkmRny/kWvwuwAlUopIOt01ggYUkzAxlX+DzZLswnu1kT11LW7",
+	"V0BlbJ3ZRTO9FSBe8abGBovBWNX5JWwPV4cWgh6NNJG4vNtkW7706W0Iqw6Bgf0MK4DK6VcWv2tJ8zzo",
+	"hDszO+/s4qRLM4x5nrWwuB6ijc2MlBtBqyrSltrFG6d3ONJyD8FxErruuQK1ya90WDuCgWfihb2mHBjt",
+	"zbG9pSRS0dP0+Q8FDm98gjas1DBs2n3cStiL7uJmmJc5DcYpXX/UiJwOeI/szdoTOGoYhQ8nlfssEKxJ",
+	"0jsg2+A++iNJzmk2XYo7geXvdqQbNnfzsUsLixqXLpAkarB8RwuX8Sa5/XxQsgZS0Axct0u/+PoZoVin",
+	"bIz0kuOPaikRQyw1O2Oq4a7XKym49ZcJRRf4vjyRRBMkgH/db6HDSlnBRiECtqkX/2XsBr18ax1qvj+Y",
+	"11jUsV/Jl53G3b8spi1G11xqVt5MXA6+2Wsuy9S+afbMSjy6nYL/opaK7OkdBDUID2h0bEZ/s48NinmM",
+	"6OnIR5t14e5+l5jvbXdL5EW3tdd5whWl4kUCVvK8PqO7hei82ECmYld6C6qy7GVXxooc2pHCurpiYr7R",
+	"8KCY127w4HxZBs8RSO99tn2aW0wwu2FTu6xLuI1l8ILlgfs6cxQbVHwdKbN95ylmM0p7oWKrYYbl4wbJ",
+	"FHvHEyaJPXXT2aHBSqSfHaKwAPTK/Wrx1eRT45sz/dHW4D6Thn/MMrB91gd3AYQW/r0thV8QKk05FC4+",
+	"/aoc+WI0laVZajquM8va9jjhbHKIpRRga+yW1E3J2KXLOwoe7FqxB5sSuq/LrEfJQTtZiHWTbZx3Sf6u",
+	"pJR7nPCq8a9PSCF7fC33NQS2jOSW3x3V39rUw47n9MKz7mMTRvuzDbcpZwfAokezYbP6pfe720K54Rav",
+	"CeUsZgrfNN0rg7oLCxfDhOWFnjCiixNsfU4MjnlQ1cfHZnC2pEUVSn6wdsaW5bAgihOtWUgg6yCsuZaT",
+	"yd8M3RcuxpLWe6vhn2bvL+ShYKrau7qoIm6x5Fzk9KpkQVmZ7rmViop5t3y/5KUdYJFahewodQmxbSJj",
+	"H/fDJda4OBv+I60qAaVikf4sr3it4r0ZaT28ZaYPNjaOaGLZ4+mWtYIftZwMlvoFPCo7Dnh4TZs0mufP",
+	"yJHeI65srbAxW9tooOncVnKl9YA1NZdJYu+uELlQKCX0WsZsjTNooA2UPsGTctLOa93tVUKmT5E75I6r",
+	"9utUykDwx9tUnsWM2oab2z9gpGXjOQTTevFUrhU+M5ZqFak375Bt8Kn+uA05/J6SbbfJhsJJuhCV+073",
+	"a3FaHhlmuK3rzQHBqPccre2cH5eVAClrAUv9HohIQqnc/+tw1iiXXJ06/WpRig1Pett/4aZGeMyX513J",
+	"FpSHA0HeSjVvNo0cWbi12N1PQeT2L60LMLnbU+r3lDW7hBmeercMDi8mKbpeKvpfxch1eibQ9zeCZmAS",
+	"TG7Jf2w0K/2nVho/J/+xoQfI/vMR+YJYV5i2od8K4116S7ggRy4kWJDu9u7T96E2yHecZ0Pw7LXQj3eA",
+	"rVlh6nU36NRc7ut1cJkbWq54BeVYx9S9toU7Xj4MpZreRrzEDHVWEmkBqAJJqgDVCsmwyupYIuuZcIft",
+	"e6udJnssOYYWMPbAHuhdAHDhpzsQ5NNbcgij3QwVnQs0kg/SmNTJq4Br3NT4l3AXEfKi7sbkSlP6nbPd",
+	"HlO1qSiZNK0rKoycxfp3hFtP/dQFhbU9kMaFqb/NAdbocNnCnZoe5Qe7Oh+0/FWdgzwny0FiK14JKinU",
+	"IV+CeA0m2JTTgXY0+r5+Xk+zB8oZsAG8LNhOjPlaSCO2q/BkHMo+hqnqnIskeCGzEU0Uarr/6ZzYFF5D",
+	"dzRPgIZ2D3pJSaD2vJOweRTUwbnUOTXxYBv+CUoLM86gkWeB8j4atbpaCEy0eZgTXejwMSzJltill2U5",
+	"YibFYQNdECowWQVSLZ2LSvEdqD2IJVXLnBVMhZVRoGKF92sMpVA/0H5qNJRnnjJtgScDaz/rZwYKn/e1",
+	"7uS6mzpE2/ASn92hWfTlRisK+qw2JGs/StY9JJENsyv32b9lBnc2k9wneDYvcZ7oAc5q6SqcfB7lXCc7",
+	"Lo5c4UDBuJX+5aWAu2Ap5AaXlo251U2NczGCWcDzbstrT+7afOGkOKxmlYKpcIOgv9rgEBDXzSrFFUgj",
+	"WFkFzyAPV46ktI0wAGGjIDjnRp+7LdtwAW66C0fpJiNa8RufaCmG+Ls6C+73l0zbAugAE02iR9FiJ5t4",
+	"fL/8zoe+aw3ckI5VLIjCjiBNDQfu4yeSGFFACoq4DQQnGPxCU0oyTLsvaHlyxo60oTzD2jeTh8hSpGMF",
+	"21Phvpksatw5u1Ti/G3ssAYhI3+w+WJr2HLr0LRAKY4MaXFp9411LC99S+tcRZFLztUt5yto8sBGSzQC",
+	"qS7WddDRzwfpGXEXTsC/XAGvcixU08oNETwHknFiMTPxniLHfZMmzCvT49aFtnsomO2pbXDlwuYKVTTn",
+	"u9qeU6zBJe3dmZgvBNXrPQ/nMSkqD/HPI8hWE613wNykudJj7ritBX+dH/Qb9l+dqFMxv8/DsJF0C52m",
+	"Mr6DDtDgPKN03UbZuhPqlavY0ZspLCytZvvgRjQ2hy5otrY5PqFPzNNczLaPxiACdmPgiXSXDBqWA30h",
+	"pZrW6vLJrwzgGqmUnSu3N2bKDTzPCOjHEN0hc0RN+WJ6+1Jh9eVWsWwEfrvTybfhpUgLrweWWSW4Ml/c",
+	"UwPBuxcAy19rKkz8UtTlUsvUkDw3w/1UsTKYujDXOLswzbDZSTdOaCdfG+sokFcFLj966G1rAHHGpmUB",
+	"ZzyEx9FVuy3pVAQ5zBo7GTtUCnvYdV3MIHbqPdqc5SEKdZoZz1nGF0xrhVD612zXSTR/q0FwWe2ogmMI",
+	"tNc6BiXZcYO257BcMJGkQc8jFd0BqtoCqvxE0Onu2vgZvTmczN7MQNkzMoDtsN8zGX0ko4qSDc1ZBYJw",
+	"QXa0th9eA6nyercDBCqxBVKhG7fjUOnVh+O/44L2vJaADWckEQh/YjuABU2IM7ww4TStcSfKmPulYbTg",
+	"eWe78tu5KbutLAj2AmKSmCcIk3pLcmggYnLIdtBr1fJ5sDsfHvXUwqrKxFf6YN4FKxvP7mS1YfNBM1yY",
+	"WJYpv0oq3hvvhmN5tfXLIscuK4OUNp6g39Q0fdYpaPo0yIFclGEPh7Zj9a9eQI7J7unVh0//4x7ybLyZ",
+	"02fePJa3jz6d0mxs3X0zuyQh3qX/JXLcjRStzU3rwxHtm/SalbvcS1zq2TX4P6ZEiGKiX1FAmWEpsJcg",
+	"RO9zIAW/A/mMICJq26Ih4yC1VTcImvJqXuLt65wrM51gde+18F3Rm2pWCVlbjFrWeW7geZSoIeg5mYy2",
+	"d0h9QbjdjJMcHO+X2NZllp7aZ6wlRU+rgt6f9dqcRELvtdRXTP1F0DSdKPOdayL1m1fLnCtrESi2oXm0",
+	"BHI8ypJgexTGUhYmqbd5cdTBORklfc3+CSKWsDiXS+p4WQEnm1o9tXmGkhuHJJ6rRYM5i2XhtCTgkGyw",
+	"JzphZQmC2GSYXsI6lWqFv8c2N1JFHqlZ9sYLSclM0GMgSeN7/Xanf2ozffNGEHK4cRNeAfNuC8dpp/w3",
+	"QEWDor8DmvSCZQ19jnjdLSE8K1Y6WQaHT7VfnX08Ryr57B3u8Jb9YtJG5CQ5OgsuYBa1XdJ9pBpE0KpC",
+	"d6eF+A209XEX26jJ6kGfa9GCkinhPvXeUVBquzOkBPy8RzcOoaR5yNkrFsW8pwm4Ox9VgqcEc1gw15ig",
+	"tCaaBU0K04ZTqeUC5oIErR115CtH9R4Fj9zIEaJ/J1sBQHIqdiCVljr2fwOD9qVrU53Y+HMMx6dpeq0U",
+	"vUjN+yeIM9PdviCt216brcwFoxq4Sz34swZnSW8MZiTpP1wD0kfkSy3yTdacq7zSozU0GSJ17KlMyOCe",
+	"wPTY0B3MuGhoRTdMnVYKQEUQ4M5QIiwbhqz3aQ7Vkn5uBPwaWkFfHQjdWyPa0U7w4xx4nlTQFA8jolMy",
+	"3f5ZmYZdAqRcbplaVpF7o2+I9uuHJerBS1kBys59vV7i5fZLsPPxAcQYH7pq7djPRo6PPSIGTrJANV2T",
+	"6/V5wP2dc2X3Y2j/bqnQKhHK1w0tEXiA30FG1hTTPlPCOH5xedIkn3weioDtBi6M0M0pTqsI0g0WvOG7",
+	"XW3pWdt1npMDQDXokTzHafDTmFZ2FezPrtC+RPq3pm0keDxLmnVOdpiTNNN4lnstFdlxsj4Rryuh52ox",
+	"zhfs70dMplcSw40dFqCbPciVGW0aB8Tp6R1y+EvtDxn0dXgqz4DQ1/VHnOtE8NfsZhQaLbg8BdUXDfLl",
+	"BYiYhe3AH3S5D/z2mLuGzkiI1MYZ4N0iPyew2Mylwbq0U0jSzlqKXHI8FVTPAeZiR6+p2qf6hTe0lhBJ",
+	"K4HOJbiGHV6fttPXlmJ6eoXvGywm2z1zqa8s22FgiZdEaGt2fMUjqEEedN1oxpd9bLYv3BSzpDToWtxI",
+	"gAm8Ti+L+nYiFwBJmso+z+EydGM9xg9ttm0iLj7fRpq8YlbNSL7AaGJvNIwW/lw4vtNm0/BtUoy9ymlZ",
+	"xlrryHqnrbRYnmUBGaOl87DkVJt2RyhVuNFug5yfUNPZ4se7+fmTwcU15E7llR8a0lzELib5KJ1ZRvf8",
+	"PJrMaf7eTvnCdUdakqD8ngP31Mj8ADOiIJyVaYWFa0GEWswnnDlYOHcQxf8ZxcqmMUD407KbAja+79Kk",
+	"W5nRUg71mRXtsWVkPPLPJUR/mAUqhPdkMA+bsjxydHZURarl9jzP+r7GhArqkWNa7WlEAWivyUAjprqM",
+	"ydV5TXbQYWRX1GgaubYW0bKGTj8bzG80GMZbZovMfhlr8NqU0lXYp2ANu9pTYbTOUo0MwSKrj0m2xY0a",
+	"pN1Nbk6DvZ2KAM3UvFM6VrTu16uHc5ePTO15rQhtzK+Jy9qe6/bDoUNtW4sPV8fFAbJVSvzEfsewb3t/",
+	"ZPzGDO/rC24z3QYtGtneqWe2bGHFa3vYHEN53OqOQOo1dXFWleKbw1k1L1u6UWlIhS/wySsUvphPhg3F",
+	"5jtzg8fjvlwewQjlJSwIK0nBSi6INt/ClRJpHuWcH1cFFYdxJXcSc/bXmpaKqdO4IzbUxpRlQNYnIlkG",
+	"C9eLQ1pwRobIbWH8ZoV5Yu6qH1CpX+S9PuG46LqcPvFWPfdjW80KPZqlHZWGPy49LIi7ORCUZ5yG1P7H",
+	"1mc8ObDLTrS92gfQuOjqwvoZYertTVY/U2GI3ETsxYk9xDXZYOXW0t/UgbsPLOIo77GNxC24dB//0k8K",
+	"s4lNk6io+PaP1onRkybsEMND0zciwQiBPg4DTLRelp/VdPtlcYrluI2NG9MeVLxCEWYQYdcw17Pkqocs",
+	"zbzObC1UX4L37Bp1ciOlb0naeaRX8k9li8ofFFEjwl06q7Q7pClXsi3pBJA2mjohU6e64A9i9B7KrLTm",
+	"puGg5JPw48W+HMEOs6tdQ26uz3pZn59NQ8biKOHbXLAq5j5pqxRzyjJCc17uCCWizkHYK7lp3mvScNr6",
+	"OBen63QCEYKLGUFDtpvTAQRTPmY8HmVWvO6SYfGAzshRK2HG0G2adqLvQrAKU7iDtWeunua81sfu8NgF",
+	"eOTuDt3MOspsL10rlZ6nRs0kTIIYMM8t7NiRGdXGp9OfTbo5F3HLRE3vPi62bd+7GDumb+g6H4AkuQID",
+	"2QiztlEEAhE259e0Nhd3PUTKdrI4/iugWbAMvS7m+moaGNFgENGhcX4iiYJ7vCqPgikF5cJkjQj9H4NU",
+	"bqLViufhMAA/jnq+IJ9ry181wS6OjGu7rnKeTXNIbtqumcV0Xm2mm1QgBxUVVHERKWmweT9rUEdAFUYS",
+	"98mAkyRYM/6KH+UzwrcmT7O9DPTdLvf8WC5sv0H3Q3PzOxjeQJDecEYE/iMMXqznYYp4pT4OWBQc+8LA",
+	"J2HY3fJW25+wBQo281n4WLktbVP0ifa0XaBPvKHy8Ny6OOdUtcx1fgaa1Pzh9na64aed4mswPYnmzfIh",
+	"CpH5NtIIMK5kBfBo5hQsJzBCS6BLWMHlszUiqylY+ZNfOfOnxeyEnb925NRUY7dQUyp92P8JghO+3Zqa",
+	"6Qdo/1ahp7I4b2P0MiVkQeTkWakPzn+QXoLo8iGSundaJ838TAa3ugtY7G9tVW7jkD8gXqTa7HEuWtcw",
+	"COtW67L/t3TqYVDx+JkydUZ6RD+xQZn8SrhXUBpw4Wwye2E0pJKeX3BufkCz8gt2RY/xPZOBaEIZ8kx9",
+	"ae7kTc43BxcWN+3sk3FMsL1EeqkUZQrd5lMICyVypxk8lXi48AuJF44ar2FHy4doO/KOr5Mb/WHwZc4c",
+	"MBA054W+GZUUNpQKqrAiHcFscu0AE1qt4KOLlvweFVKZ4tIgzc9UKrj8JriC/TjTZ90UllVQqqXk+Z3p",
+	"JcdZflpiDp1WU3OLAiXoLmwIOm0veXv7GX3f3yxuDrtp7GTfW9290RaNSZy26XbDLtn0tmLpOt1rHb7e",
+	"pHwEKhzC5DllS9ghYxWCipkuwXeAHaGkqzazNkX3WjU3fLL75oQQOpj2n67khWD5p6j7ykiykDnMdgV9",
+	"SJAbzc5wB2U0rjML5gQD61KdC7EThdZpd7uzk+0EfeDwLr+lgIR7R+uCouXOORke0WwHM3YF3cpBg+XH",
+	"Os/bzqCICpBzfoCMlJxsa2EpM/xGJDfbb099PHvn7KvexBftkkOOH02tMwu8u0jecyCQqRARkK/+DXV+",
+	"GQ63zqseavW+XmOqSCQL6KzGx2ELzI8rmdks7MrD9VMB7JtZuccI6KtEfUbn7ZRY9rfN4C6gLSvRywn0",
+	"NlJb8SsE9oPMJn53NJyQeoLvGMs/fObe0AMYiHx95u5oXgMWRev5Wx+wdWQ/8/9Nr4YKwG6VxPLBCG7H",
+	"Ex+340kSakdoR1FQypkllm/2QNbsAJ9Iwo+lCSBLwkWbn/GJxOqlEzmykvA7h/+HYvaTYfnkhJYQBCu5",
+	"ffQkVNTFa7HpxBT0RC1AavgQTl+Dyd9Pv6LsPIOoegbapHvIZpyTuZ6m0bih6ZTcdPfMawOMSU8OWH+T",
+	"AxVyqThX+0ipoZjRnfYHKoKNfUs4rma70Cwkz8wQXOtpnCVQzfuhDW3loRnROSevjPjXQSttMTZbceux",
+	"1nx8DE/1DEU605UVg6WR/vxmTwe5uyOVy11QEjyBSwuCrFe/pDaDotzAsqLSQbUvbo6Q58s1uD4TVDS/",
+	"aLVpadp9LRXkpsDIexP/8PRMVGuXzmnIKyiXdM3vYIkZZ9iMHrBIaMnL/NQifS23XBjoL8HzHIRcWkAQ",
+	"E6U2kBJLKmVdRPKD7UBhN8dM1MKhJG2h2LWZuZiSrKmtwzRnvRE0FLRec7VfSS6CDaC1xm7BpvGOxyvG",
+	"Ug6DcqjbS9L8ZhKfSn4kvAymrUXzhPKs6UX5rC29MflQWKHbDBoJ25rsXT+8E0RgAyJp0Ta6yYioSwfU",
+	"zBTZ6B8RMlh/2jhfEg4FlEqcUr10BsJiXjGBeSXi9dGHb2ZcK0qmbxVqHAuC+elIsBLulVY9FM9oakaa",
+	"zSiI7IRJdjtSaeE8FhbPQ/IC1jw7WQsq7VsVFSqV9Gl+xWY328H9XfO3o0f8RZ8NW0qnRNv1qxsqJw38",
+	"F/Y5DzFHf6WKENwWpteypjkp2H1qLbVWrVzXgDMl1EWoOoEDjIXja7BwIi3AumgwCihpqLiI4vIEbTKU",
+	"/WZrPRzJJJSekh/jkueF4IUHWKO0ICZYVSsxdYXmJmvUfVHOPGNzBMnowfxCGqkrTJZB4tlLwAoSJqNa",
+	"UNWcDGTWzMCnprnxhhp77wKIVLo5QMqenCszuCe04OWuvbnkM7J8MoTtd1gOpqtWKB5+lsN31qUxU7x7",
+	"7qok17PvMDgrxX3oFpjjvprvWfWcDsMLDL1wqNkZ/aHK6cnFLp36wsIKiqIHKM/vK+xdHc1INlOvYyZY",
+	"OdReE249jmHTkrN2JlEvLCv1/SpYlkHZ5GepIyfuKDmCOJGwINxTwuKKlgG2DyTpUZGRQ0EowQWlICna",
+	"uyVNdM07AckPmvYwaVPAGzSQkW5BBanhNn0lanGBT+cnuwfTsGB+IxlDQkNpn03MDFKY41J8ff9K6+oX",
+	"EUHuZc03jOkJ7oVvaribo73uk8J2jRlzSdyuQWIdcPaImwbDT7MSsYW+DuY8uzLtXmbIwDFQLypmgJyN",
+	"YYBZzGyqVvPcChPYYV5phZuro1mAHt0NCE0paPbalm0z/K4u0xj7w2AHU2PoGig77OAjdiCfEVtIOqwx",
+	"7Plt5GHF72YFANc5P8ZARnFGIHoNDZ0fRFaCngyWRLlci1qG3YUbQU2hY//OYJs9OdJTD/S6FqVBKdc6",
+	"qm2q23ycbg5HKqy2iP8X+mJGiyoEdbevC5Zp01LSXJ2IW8dw3eZK6nRldp64pjkg9gK1f4U9N/eQtY3d",
+	"Y52KAoAWgxhNXrNMWms86Z4D2NfrVRaLduV0zWux2ndbt/leYvNAL4/GT8hs89IuWBhnuV1VS2demUpq",
+	"AbRwPBZusM/yiN2GBW0+LprWTPh2q9mLs7zT2b+xv/h2u7TG5R6ogmyJvBfsaYuNrW0D7nBTf9v1dk67",
+	"Wxmucmqg8XwQTH1OMCZF9Vz8A3Jaula0+kzq9QTtSXq/smj3wfnr39MliKbEqhI8q7vJl3JPi4pzY9zu",
+	"l5LTKtbNXcFVTspxD+VI99WcKZUDNh7lW5Mfr99YMrWUFdBgL7C+0mRPf7PD9qM9Kjip14rQhmEbtm+b",
+	"hHcYqnt+G/lspZoPN+Af4+6Z7UofX4J0qd3udIcnFt17JElXMk07z1aT/gcE9zoAzLhC0fagxgbDDmt8",
+	"a1uHuxLePt6gCQ6HOun9yI8DSMY0VX3YEOLJbacjxJNwXrs4yBWi/fE6OJ8SzHq0YFyy0jRT+URi1bbE",
+	"f63wtgwbl7ZzwsDtoh/Nur0/Pk2plwhsvL9xF+7/WB7/FUOg3Uj/XMXSe/uXRPL81S+GOpNCaH5vasHU",
+	"6fVmD4XtW9X2iGJ6azecHxi4NPynN3qolXuotdkq9hc4mUFZueWR3vy8VIJuVGvMN5nYqKJieYspWzJ9",
+	"PWl+kAZD8xF50zz7idZZFYgt3cA/yv9o1rVXqqIVe0wrtoPyP5uaq4oif29yBqUi/3GE9WMpNvox6/t5",
+	"lD1S8j+xIGsHJWjb0ODr/6PEKMqW5fDUtr4kTC0w4vK2oIf2+bcLwooqx7LDR/8o/1F+LQQXBhq6Enyd",
+	"Q0EyvkHniST/8erFV+S/Pv/D//efrjeqNG0Q3254Bm+fWQRpPKclYWVVm3KxnEmFZ/Mf5dstgzyTbx+R",
+	"rzXVsJIQyJ6XvMbIFnn7bQZFxRWUm9PyL3B6+5RQcoBT4wuUmhp0py9/C2KKcSUDSGibTv6jxH+zHX8E",
+	"aFVa+hVu6L5/RF6zHYJwsNIE1WplJ1Ry7IAiMlMCt6H5ps5p2yClMi1O5T9K9zzu/4JI3k7JEGDH7myX",
+	"JvxH82lCy9ORnh79o2yQdJ7efG24nrzk5clDf3h688RhNNKK3Ty9+ezR7aPP8LJUe2T+x2v3fztjSmp5",
+	"gbP9NsPWBVJ9iU/oAywrXlpYkk9vb03NaKlcylJV5WyDrz5+Z+PhhtmSsxz0lwIVBIPWoV+eMEMIyYmH",
+	"tG2sGvtEM/nHLw1vokySdVFQreDjYXWAQcTQRKugFqqmS5QvsuxLY1JVVNsvCoS8efr38IfbRx577Imi",
+	"4xcjFEGqL3l2mkXOMSr+CEdDyK7UVaKG3we7+ORqn22/ObgpmUWUP15ho14rKlQD/Uy7m4bPGpZ+/Jv+",
+	"z+/mZujsEgr5ymygFfHWQu4Sa+EtfMLVr7cyzCvP+cfMKnpuWJqUxCu3/2q88j1opVZvLpGgrZYFEaCV",
+	"Wn2jaQOVUFJxjJPnYFxFnOeI41NykvNyB8LwGVOWtaDc7B8LVz8f3HKtyH2pn7t5oE3TYzdpv+975/TH",
+	"XQj793BT5yOVpK1dbyvBbaI5YVsb/WWSQMnr3R6bHvLyGoK8SRlpQiaop+vbdUsFkfT0zFzU0t28dmcd",
+	"zFD8HrTICyFx8msNaGdaefLrjS88fIyxoIEwMC7EZs8Qtd82lZcKKNpkm1oIrcTw0nSqDnyb2pc7U2iI",
+	"aq2/YVRjmK676wDqYoDE/gM2wWyQ94KT2No6pBARPg3TIDSOyyULrOSPt14G6qdTZqKRoA91KNgBXmJC",
+	"YECkGWrxrdnMK3D4C636GM5Yn0ilr0O9L3S3IIj9tMBc4wUpeAa5lmXoZCVeAkBUqzGuu49Wq9HTe99a",
+	"TfPNcK73Ffbziyzzmsh+InHcZ/o22oGNhWM2l6K+qHr8m6K736MC6xtQdjcflOsfmDQ/VVDqG1zLHotz",
+	"qOjuGaGkYNLIdUV3+h4RsK0lZNazPIN932iqavWtDlDRgHh+zMdCz81Cjb5vTWBi+22Tqaspc2aVlhs+",
+	"kQSRD7V4M4B3/ZPxuLkHhxbAJSxh7+aPmSfMFM29+m/NEnYvLE+g3q7oAXOCea2ctmIZYcghTZbZmewR",
+	"vEZfMOXa+X6UzIGTe8EMFM17vky/x3bZX5dKnGJsAubHi1njR67Agk61YQy0TCrNGWWEGx7zCsqLZEaQ",
+	"KfQ99lFzRdOe5d+WITDfi9CS2IY13X6splBh0aaNbHIuIdOSBP3FWuVAwIUO+HJH8Rjwk7assJFdTq8u",
+	"ZV7mtPzKfuCB3Axu+A/laXDf10uNMQcGYBv3vtf/atFGV0y9C1mDZBmgI+diXvozPzqt1GIXosueZEyo",
+	"k56JiVdnI54GxyRcKjmmxH+FDzzwnW0+EqGxVIIq2DGQCGXuIM2v5aox4FHMz+gmQEV+Qq8cVUCQRk19",
+	"j7MszjlNfepngm7VtY/mcz3oK9hQWxF3sbR/INnbFDGGt93Q5vJNRnJog818jijeqvCouRO6xuCZ671Y",
+	"BzQ1/Y8Tlu7z+sGN3ed1kFqYvE7lQV7rSFjRUgJkEtGXuchA6AurFjvNG1fj/xr0/8nD72cegkUwmqJH",
+	"HI2mzIievDFjfZRKUwPM+QF8UlO8eCULy1ej9bioQWeYUFMrvA646UixHh5auHN1DtcUr6+g4kJ9bUGv",
+	"PlZXpZnfvzlftJC7yCF7WqHx1Ir4IU+84+vpIMt3+qH3kW/wHV+/gm1KxoG+EXHuV3BauNtPj7fQxmlb",
+	"v3O+9zJqdn7H1x+vn0owxEN7v8fkOxRWsS2+Ri4JPTifFGHlU6PaaMEpAUy2kKQsYDHmaA2PHg9jMA83",
+	"tA9vVayNwtCE79CMTo/fNT8GUiBYqf74+c0UCMjseN4fPp54nqHydERPE5XB1fS+oQC9jnjo81mnX8DV",
+	"r+cNF9kP7Rc+4kvan+V7lkGDT493ZaHS5hSaCNeFzGb2CG2y9hOox9mbyTjGB/KpaTlxZZ7RysRPbTuL",
+	"j9NBauen5/rv7jY/uhQat+HY0kE+Q0gXLKTQCl+LwCIJlQfIjCEfYJvt9vo885Me9KXgBZNw8xGoJ9e7",
+	"fHBlsX02tLxCDgkXpkaj48bkBWYbOVSOypA389ziiIXBCv0Cr3d7FBtHXucZqWq5n/Z3VlRKl7Af8+a8",
+	"dM88IJG/KE8/2YKnMKGbiV5O66/bHH/j6nJ3+5YLQkvjnpZ7Xj3DBAczRduIrpmwfmPpJvXonYW6vYY2",
+	"UO25stULOZjisf6VXvA7eImPXd+h+a8bffbU/E8kQTISejSF/FHetlScIAIr6A4ev6tg111+o4OvWUnF",
+	"KZCIHGZm/OoVTddmwCsmVrxuqfOeNAC+UaCWtkp2Pp3/ffMq/mJS6w1LN4rhglDy3cuvvyFckJc/foOe",
+	"aaz+NkU7Jz2FPQ3Ytb+KMXH/hu6+Mu2hkw6FvNv97/si7xJv8hR8QTJBj9gllAtSCVaqKxWNKLpDPCiy",
+	"4VnjKpUbWpZaTTpVxjy8hqC2bVYc4k+Qni9zWr7ynntApvQ+Mxaixej31QIjbSoHb3QXdGtuuRhqH4tr",
+	"e571gj/qPA5/7z9SK8U5oa7ja0ODZYBTYI9KtrDFhnluf9OWLv4TU89sogcCmJI9z7PRdA6BcYdx5/Ur",
+	"+8z78F1ja2DzwVf8mOrDdqu4Yp2FCeIqTT/XGZYJ4yLD+jyO4JAZbFgGGbme3ipYBkuMUk9sCsvguXns",
+	"fexL87nULel7+K5wJ2nSYAmvbG9vdziYsnaHPGryX3Ezru5L/BZru1/h0BMeb4uWqdcc8WjbnmrxoLRX",
+	"oPJ5pErnX1QRvZ6M13vxQtM4Vvq1BgPGu71OotUroBmhLT8vyDcv/8+CvPnq/yzIi2/faE30q9d/M/4J",
+	"rNNTlvu9VuOC7fbKiCI4Gh8W3gC/2rw2iYdCGiXOZr302fsIVCyVA2OOabI+1NmDqV3tRyLyxEzzOoJE",
+	"r3voGZamdYGDPvVavVoQ1walsIWAvkDObGi+wUS5eMnlVzTffMWleqhUSC7VB0uD5C1k8AdO0KPx9Lxn",
+	"HkqBJG8rXp4Q+QB/fWsOFO5jRk9NPmx0K5/TE5oUD7ObdvQPtaH28+N7ShuQ6Iu3kJOMgyRHRIqTCiqL",
+	"hUNPNgcBHcH+Fplku5HtqR/K5f68hg+2LTW8py1xcIUmH6dV0BDJIJLv12yOjzYe36EXLZr2Q2yTG/5D",
+	"7VUfSj2ijDCJEFQL2+mLI0I91lK2V9Ya/4eje+gqxw1jKkZOCqCbPUj06mPiQ1RKul31JSV2xxrd5W/0",
+	"Ew+zw9/4ncXe8+5+03aSixxFTRrZ7qGBtbIq35GLw3U20sKJb7Qla1vm68sPawr0DKK7qX/0dzK3ZsXY",
+	"XlrT42F20wz+ofbTfH18Rw2JtOpi6FuA2vPsSsI2557yYpsRRDfPzKSzffV64kL8Xj/xQFtXrz/Ylai/",
+	"Hd82A8K1pQXLTwuyvqYPA6X3TmstvJGm/ifM0d/zIynqzT6+lfUa/I0s2P34Pv6AbTYeYht/YPcfahd/",
+	"YPcT96TipOK1IA593BTSckKza51AvU3EwnqaZAKq0GmIH45uYMHu/f1rwE3jO/jKInI+iG9dj/2hdhE/",
+	"Pi5DP2gxnCl9cyj6Tf1bZGNxqv7Wmu6g43v72jzzMJtrBv9Qu2u+Ht/enyrrqWq0EnqfAyn4HcgFqSgT",
+	"7jemjLlXcnUVAC2jWSFuIX7FAjWhjoN+NJPQ0rZ6je652WJ/04+TGu7PD6fh/vwBNdyfJzVcB5WlCa/N",
+	"B9eZ+fIt/a7Odm3EDCM2DikrunVHT6G1MDXjMZevmqceBi7rqrhXHzfuVFLQydE7JebU7I3Wtq+EnomQ",
+	"VBt/YAdLpT+wINUeS8YEKSjLRyGompV8rPAZdn4v6MaVTL+/8Eu7zWGpsfHY4KqgVL2z//g397+jAFTe",
+	"Xj6ce9x+42em9gag7z3QphmsdSM5bLd5TOtm/202hUH1r3IuPgwWVerBeDBMqumDcgEeVQqXWCikj51N",
+	"Phg01YfikBaiqvmC05odlifKjha8yhZXB9GrgoyVUUVTxPBz/dyHzKnHiV6BpC6bi0myhzxDJ1HpYOAu",
+	"EsFRGoOgEi4/uUGt52s99sdwcGc008fUYBnueVCxjaoFuF6FTFiwUn1XYrxRYTubYaeNBrX+t6mm8u7J",
+	"YQOxj0ch80NQ16gi0VzSoKSYlgU0t/0SkPeftZrIJ0TBZl+yDc1t4aAkUtFTI3scnvUYsIo25EyodzT1",
+	"yrjvqVT6CyqWfuV+Sw7GvsYXAsDEz2vEWpKcFLQ8kYye5ALpAndYmAaj89AEwPTdjr1pzLfP/vhHz5i7",
+	"Ta9q3rSHNx0yfrCwn8r85Hl4LDjOToCpCF6DSbI07lNp/rCpzpiJkZ8ia/61ZtA1ZlPN4CGM89m4zR9J",
+	"affzegKp+QpH9UuHzexK5k6I5UMKjqELmxuLkCqssDd7C5YSPIuvMTfw67umQecoeRTcKzNiMKlwslri",
+	"NTadWWK7FDOxZ+StAJqd3hJebrCtTQkbbAKv9lCSt6ZTzFvX28XpxfJadz4KU/MRjMK6do8Lq6+Z0nlp",
+	"aLnNOR8tOXmBDzxkggJ+IKIGmeldKUGP5vlTcmyTfKjCbIcF1l2UkNl2N41zeI+Sg6zBI9VjZXochtWT",
+	"N+LU0usBckn02G9czcB7zCHR38WcwZhFwK8Xy3RVnraiFpX9IxcHcoBKNT51c6kvbEGt/n64oHZHFRzp",
+	"6bGADTiLcqQmwT70XpLf7ccabLm0FHiLDXfVsgTJijrHtlaWXMSRqw+q0SVplTsVN1oEdHrD3QL/NbR1",
+	"17N72MLS9rabaNdoe1zrh9+Hxt2dvFTYni/BKnBPhuc47AiK+iOqWZIcUe3CdqB8u72GlVo2/bqk6SxT",
+	"uKtLYMsTzaSW7Z6R129+eomfN9liEkqTAbg17Nm2oR+Pu3zrPZcUeRGgkHqzYibvJaTRLiVFingLd+pB",
+	"k0SJVhH247nOnWtQUxD2jPMcv1dbma72XGLTOCTqWJzDW97HC5Dj78H7Naz7Xw6UOXCeXy3O0d3SwZl7",
+	"/Fv7x2jEo7OrD6a6tF/5G4PjQxOoRxxXPinJnknFxRlgpO38p+MeH/85aWf4YWIfaUflwSIfevBPpI3z",
+	"arbAprpGw91jOpn+rqy0+Wia2Qie51h6OHbKHjshOtvnmsZdr3D4j5+7cJ4fIF7yYbjKQqrg0HzrXd3I",
+	"TxU6Lsmabg7PWlBFzVhOKKGTc4qz/gmCL7GBtbwGd4WTl/Tw/wOCf6x85Xec/ijv9muzVotsFm9z/qyp",
+	"YLfdgI2zvTELrPtdIc8lsZlou7E/CJ/pLbRs9lFwye1VP+31/E7rNXk9oBG7cT0G0bpQaZIgDReFHTTv",
+	"+HppImSPf8P/jiqN3/F1BPgoGEgpTGOBq9pr18abMhHAq2ifdiwPZ3yR0NC3anC2zu7o6zbyyEUmJ/bv",
+	"Z3zmAU9D841Y/QyT10P1sC4RSU8t8F9BT2QNZMvrMmuYfNwZ8T5hvF/bFbxfKG83VAs2wCsoF5j/aLET",
+	"vRCPfvLxb+/4ekoaPDAjvYfGy19osrQ3+BaNAY4BWtcoY951+B1fNwkaLR0fUwvROft6deON2p4OAPTj",
+	"hk//MFbn++Eja2WOAah73LCh5QYuY4ZIJYIe9yMG0jcTzD+Alvae2ADXZ+5/C+llO3xL18nPY4MtK7Gc",
+	"4fqM8EWWvTCDf8ROWzfDj6OrwhcPYMX1+o5owdDTS3qc8Pg3+3+/n80T4U5H24YbLlA0ox4qyfM7+MgZ",
+	"DmdZf4giqvfDcK9BqRwIJdvmWHV5bE/LbLm2yFDXFTd/pmX2pYGT+ij3vpnfv+XO/9mv7fCdjkyimq//",
+	"iz4kg3JoBBLWvvIGQNLjk5IreJgrCVsSfLz30YfomPB+OORnwTq3UcaPZQPx3rRE83iAmzLeCfPPFvs+",
+	"sBXovhIFCm3Kx68KTXmkJ0xAy7hT5/qYZVcxDCsq1MOctu/4+iUVH228yE3v31f7o6a2tFX9mFKQES5I",
+	"LSEjdUVYGTl/bdXCg7DFvxV6/b8abzjM+p67uAdaP2SJs5pzT7iPXub0Y+67p6W/yFzVyr+b3qaJ3+x9",
+	"BwdF8wDm4f5f8q6ot3EbCf8Vwi/74lR3RXEPyVNvcy0WaNNgfbh9KBYFLU0swjJpkFQcr7H//cAZUpJj",
+	"SVYSSdZunxzYjEhxhkPOcOb7dsJASFWnIMIN45Ll0vAHQqw/gQKvqoxnHepda+i5F1aclxSB+Rj3X9ye",
+	"VoJJJREQlklFjEGh9WxeGqiEW7jCCPn8NDm1pRxsPttxYf3Fag1LEpbOIKzvNZbGSDCGxSqX1jCbaiAS",
+	"IzOrA4ToVmg2nz1drdRVGHSqtj+4LaAgpCp+vRKbQHiEsYPrGXAtwditkvvIvZGWPIvcE9ziGD8Hfugy",
+	"BT8ntCSPOI+cDKhoDfvCurZq1cLJytPgHK/+9++P+NwJW2wa4Hcb38W0H+dhB/4UpynubEcR/QwwR1MR",
+	"FeJKneiFsbA10cF99B3hc8/sChv/r3/MX0JtvqBHT1Lh3NhuAZLvU99uVcVrDw57CY1c5zpUVQxjfuaS",
+	"ivZT9zCyOxc7af6ivpnaciyDajlRhKvkGCHCz9bZvqZg5RvbYwvnB4iNC2vLlKzsrc9rzPxX1alElScO",
+	"6uiAVD1O7bVY1x11azSYOEjfehVSaywXOIw/cjtde6kLjrZJUS7FSmuI3VG5N45YeldGVnOnVXj0yc3s",
+	"DVsqmxLwwKMwYpn5TJhMyHV77tBv2KIb6ctSrOGGFdYhlAa/Mw3l8JavmvDmfqzfwYdPYfpNPIJ759eQ",
+	"Brl3ZzxJtHNyiksJOkD3ErM1EGuwDKX2nFAIb0KKzdQXQRUCaKyA+jW873TvLRb41iSUcZe1mxxZdlyX",
+	"7SfXZR2OF30Pwv6VkIoq8r6p9lAol02FQSCAynKODu7jaxuR7Cdh00TzXb3ga3aUjBq+fkOZ90BQ+9Pp",
+	"SSS8SC/Ehv5Zp/OOa6vILD5KTad533ALWvCs3ZT+XrQaw5CF3roYsn/v2VpIf4HaDxAl4URkmKXtHpvl",
+	"S+3eCExrNWYx6umao3JixzVGx/0Om2th8WJHEZUXZ5uy66q2R4fw59duB9NNKd3+03QoRXHqChTGd5lk",
+	"0RF1qJoxKgxbS7WTdGZ5pk0BcqLVdIZGo1jOy2Jm+KR/rglmqg4kI3QZHfxfXddfAZbR//K7nQIURwex",
+	"XiKYVmjUCFlybhsn9sQ5wVj6Qk3yCPS+wCFCRjkepxCoYUm3UP2utnwF0cGqNcjWIgkkv70POjXQ9JWd",
+	"NJU5vQkuDOJcC7ufXf/5+ZRjn2onjL/JMoC4IN1Kn3D23hpJrEeCgixbpGqyQesKJfLYp6RWXfmZ6t4R",
+	"9u2tS65Ba5xosJOd0mvnfFcC3KoMk1TXmqeCjg70R0dbTo2HMeVIEf0xdPAthKpjJR+E3tRBKs5nEnZ/",
+	"ucHmFnQ96OLRVXN41usQlmq8VJrPpK/7OaqdllW+byGt8vG+WOkEbb0BrJDmlM7n1G3LjSm40xssC1/D",
+	"vW92Lur3CTF2eME1E6q0kcUdNLA9gl32idP5t0/hCrJxcpJjkT97MAiSs2TLPe6IQZu8boHaZu0QtvfU",
+	"ZIwj/D3dXHU8wdPYg3kmNMs3U3I07A+fUoUlvEasJDKMSgriJfAoQhivQqgfHfCzNZp3q9W2gZt9iJjb",
+	"f1ON6dU7vu8lrK2RtqpgFscHlxz55gxJfs3OSNThg1x/EVdQj5M9+MYYZq7xv57x7dekf53ECt0qCaTt",
+	"7wzDKdzwp+pTf6zwBRW75/E2G0Z2aejwsan0SYcqrPcYFCn0/6Yk86IJQjQdvjdHNS8/sD9kDIxnGQYK",
+	"qCl4iiqk3Xdfr2HrzbPOM2gtd/iIDYbkzXMdtMGkpSo3wGigfXE7C4PmnDB58RBONqQ5fhjmYZrZZ25w",
+	"l4kcnhUfCs55ywiz7bSv1ziifa4hhVZHGyFz2xZAxDzP5HffbIzzx8LCNvTX8RCCeU29xO5h68/iGniW",
+	"7SkKlCm5Ao1+Qao0cn6mXIY0z5ujujmc8YTOedWJ3mp4dBrQ6D3cU4PSlgy0BC6i/P7lzhAFFuTXiBzt",
+	"l2oPgWERp2UXFdz1o54IgCnE/8KBFoVXj490JNcrz0HRKlviofhuJHubQ4tciT9ASAY8TonN4rpq4ojP",
+	"NXxBklhCX1S9XO49YUt4MktyYFYlfP9iSRswIYe/yY9YiJWkzK7zToBrCwlTuafSj5VaC4wCrJR0GpIC",
+	"T/y5cwH26j3+fob9oG9fyw3SDdEJpOncs/DzMiSnrO+iyfCHn3uwEgozQ0g2QmIUpmTnp8qGhtOPm6sP",
+	"cjBOX3z42Fy+zfO+CFPkmVapZUWLDYauJqPEghJFzU7YOC1SR32MAgV8/+HOL/QAt39llcqiQCnbbNgX",
+	"/h8CvOBQKuCH9T6lgpKRaZ1970cYijV4l/DkC1qFZU60AzEhPEdyRvvu+rthqiQfUhKoFCdfrVBbg4S/",
+	"gG6T5xegSR5Kkl9AX46f+wucYWzOMJZRWL0VcO1BkMl93ghj8DZGU85sT9u1O2AXbM6b3Fi2BFyiRPe+",
+	"AZuqZH40LAQwzaVBO1S7aVtFcCaNMdUFtjgbqA+B+eAGINuJkMYCTxpC9NMlJMB3/mCdFDqnts3ZTiRe",
+	"K3rKcMM1Fsj0hETyL0rMDadzyB5ak90ahDedxFsc38jhuIp069e38JJ/azVkbitXsxJ2z+RWrL9IAiTm",
+	"/Cq8w2ajLYA7oBvFDgsAVb83LzQmvbdVn9ctggelIebGGrYTWca4WVNhC/L8YdmgdKMo5/XgXvYVZYKF",
+	"hpwHjpz0CsPBXSaa12mRDcRUEPZht+FZkEdgPRI7JvoCrBJnfOP21RCHqirO64kJOikQ8RJMWoEuRUlw",
+	"Ee1ZWLXFfGQsFQ2KojTlKAtbrVS3fJmBiQ742Zy/9p8nukpfdrmVRirH2Dy+kMERvQrsoQ8wX3ySm9n3",
+	"i/91TEIr3q7pMrRN0jg3d3hear4U/bCpTmPrSfQXd24kF6e80grRrVgVt2wNlLHuiNz6LnV0qn/7nBGU",
+	"jHN8x8Pud70x7tVVyDnTaud8Ia12N3hpiWLG5Xvk8OCNf+tR6xO2GNC4uQ5cR80Ff09YGgGyPzw2FAJ6",
+	"gpRbA9kD43LvuULlcfSuoS6Xa5ybCbsTOLyRdb9NmoMUzRCVsK4mE73D7OGKgkcH99Exz3NHQh0gmeVW",
+	"TVlh3Ngukas/osb4vDon4Tnb+Fx9itCgaXQmRlgGXGf7oD7Gwhn7aOw4OXbY00eaiJdWSveGYWkssEwV",
+	"qdUZN5btgetmS3mnLIRJmq6lNMNAtfYu2J+H4obagbSU1ky+oLRcyBD0rdyVHGbFzeafn51IDFKmk0Bz",
+	"nc2uZxHfiujxn7Ovn7/+PwAA//8=",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -10,9 +10,13 @@ alter table jobs
 -- A message that was never sent because nothing that it tells of was due any more.
 alter table messages add column moot boolean not null default false;
 
+-- A job that was cancelled by a slip of the hand.
+insert into ledger_kinds values ('job-reopened');
+
 -- What bikes need says how far they were really ridden, and in the order in which it comes.
 update bike_due set asked = asked + 1;
 
 -- +goose Down
 alter table jobs drop column agreed_at, drop column agreed_by, drop column promised_on, drop column promised_by;
 alter table messages drop column moot;
+delete from ledger_kinds where kind = 'job-reopened';

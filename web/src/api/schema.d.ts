@@ -642,6 +642,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/jobs/{job}/reopen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: components["parameters"]["JobId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take back that a job was cancelled a moment ago */
+        post: operations["reopenJob"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/job-words": {
         parameters: {
             query?: never;
@@ -2673,7 +2692,7 @@ export interface components {
             reason: string;
         };
         /** @enum {string} */
-        EntryKind: "bike-added" | "bike-changed" | "bike-archived" | "bike-restored" | "measurement" | "odometer" | "chain-fitted" | "chain-opened" | "part-fitted" | "replacement" | "strike-out" | "instrument-added" | "instrument-changed" | "zero-checked" | "instrument-retired" | "instrument-restored" | "job-arrived" | "job-changed" | "job-planned" | "job-finding" | "job-finding-resolved" | "job-note" | "job-part" | "job-photo" | "job-handed-back" | "job-cancelled" | "task-done" | "bike-event" | "message" | "link" | "owner-report" | "ride" | "passport";
+        EntryKind: "bike-added" | "bike-changed" | "bike-archived" | "bike-restored" | "measurement" | "odometer" | "chain-fitted" | "chain-opened" | "part-fitted" | "replacement" | "strike-out" | "instrument-added" | "instrument-changed" | "zero-checked" | "instrument-retired" | "instrument-restored" | "job-arrived" | "job-changed" | "job-planned" | "job-finding" | "job-finding-resolved" | "job-note" | "job-part" | "job-photo" | "job-handed-back" | "job-cancelled" | "job-reopened" | "task-done" | "bike-event" | "message" | "link" | "owner-report" | "ride" | "passport";
         LedgerEntry: {
             /** Format: uuid */
             id: string;
@@ -3986,7 +4005,7 @@ export interface components {
         };
         StepDeed: {
             /** @enum {string} */
-            deed: "begin" | "done" | "fail" | "pause" | "skip" | "hand-over";
+            deed: "begin" | "done" | "fail" | "pause" | "skip" | "hand-over" | "take-back";
             seen?: string[];
             reason?: string;
             cause?: string;
@@ -4060,6 +4079,9 @@ export interface components {
             second_pin?: string;
             asked?: boolean;
         };
+        Reopening: {
+            version: number;
+        };
         Cancelling: {
             version: number;
             reason: string;
@@ -4110,7 +4132,7 @@ export interface components {
         };
         WaitDeed: {
             /** @enum {string} */
-            deed: "take" | "extend" | "end";
+            deed: "take" | "extend" | "end" | "take-back";
             minutes?: number;
             reason?: string;
         };
@@ -5949,6 +5971,36 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Cancelling"];
+            };
+        };
+        responses: {
+            /** @description As it is now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    reopenJob: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                job: components["parameters"]["JobId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Reopening"];
             };
         };
         responses: {

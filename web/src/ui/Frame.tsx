@@ -10,6 +10,7 @@ import { useKeys } from "./keys";
 import { useMoments } from "./moments";
 import { PersonMenu } from "./PersonMenu";
 import { Dialog } from "./parts";
+import { Slips } from "./Slips";
 import { useToSend, useWhyNotSent } from "./sending";
 import { WaitsStrip } from "./Waits";
 import { useWedge } from "./wedge";
@@ -91,6 +92,7 @@ export function Frame({ session, children }: { session: Session; children: React
         </main>
         <WaitsStrip />
       </div>
+      <Slips />
       {shown === "find" && <Find close={() => setShown("nothing")} open={openTag} />}
       {shown === "person" && <PersonMenu close={() => setShown("nothing")} />}
       {shown === "keys" && <Keys deeds={deeds.current} close={() => setShown("nothing")} />}

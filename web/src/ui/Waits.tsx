@@ -1,12 +1,13 @@
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
-import { api, ask, type WaitDeed, type WaitView } from "../api/client";
+import { api, ask, deedKey, type WaitDeed, type WaitView, withKey } from "../api/client";
 import { bathsOptions, waitsOptions } from "../api/queries";
 import { useKept } from "./kept";
 import { Dialog, Failure, Field } from "./parts";
 import { deed, faultAt, namesFields, useDeed } from "./sending";
 import { Tag } from "./Tag";
+import { offerBack } from "./undo";
 import { calls, clockOf, nextEnd, stationWords, tooLate, type WaitState, waitState, waitWords } from "./waits";
 
 /** The time by the server's clock, each second. */
@@ -156,9 +157,21 @@ function WaitDialog({ wait, state, close }: { wait: WaitView; state: WaitState; 
   const navigate = useNavigate();
   const [reason, setReason] = useState("");
   const [minutes, setMinutes] = useState("10");
+  const client = useQueryClient();
   const send = useDeed(
-    (body: WaitDeed, key) =>
-      ask(api.POST("/waits/{wait}", { params: { path: { wait: wait.id }, header: { "Idempotency-Key": key } }, body })),
+    async (body: WaitDeed, key) => {
+      const params = { path: { wait: wait.id }, header: { "Idempotency-Key": key } };
+      const after = await ask(api.POST("/waits/{wait}", { params, body }));
+      if (body.deed !== "extend")
+        offerBack(`Ended: ${waitWords(wait.what)}${wait.tag ? `, ${wait.tag}` : ""}`, async () => {
+          const path = { wait: wait.id };
+          await withKey(deedKey(), () =>
+            ask(api.POST("/waits/{wait}", { params: { path }, body: { deed: "take-back" } })),
+          );
+          for (const what of ["waits", "jobs"]) await client.invalidateQueries({ queryKey: [what] });
+        });
+      return after;
+    },
     [["waits"], ["jobs"]],
     close,
   );

@@ -1,13 +1,12 @@
 import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { Link } from "react-router";
-import { api, ask, type LedgerEntry, type Measurement } from "../../api/client";
+import type { LedgerEntry, Measurement } from "../../api/client";
 import { ledgerOptions, rulesOptions } from "../../api/queries";
 import { useDistance } from "../../ui/distance";
 import { dayAndTime, mm, percent, shortDay } from "../../ui/format";
 import { money } from "../../ui/money";
 import { Dialog, Failure, Field, Waiting } from "../../ui/parts";
-import { deed, faultAt, useDeed } from "../../ui/sending";
 import {
   checkWords,
   factWords,
@@ -23,6 +22,7 @@ import {
 import { eventName, messageWords } from "../due/due";
 import { useTaskTitle } from "../due/useTaskTitle";
 import { routeWords } from "./cleaning";
+import { reasonFault, useStriking } from "./striking";
 
 /** Everything that happened to a bike, newest first. Nothing leaves it: wrong entries are struck out. */
 export function Ledger({ tag }: { tag: string }) {
@@ -290,6 +290,8 @@ function EntryLine({ entry: e }: { entry: LedgerEntry }) {
           {agreed}
         </>
       );
+    case "job-reopened":
+      return <>Taken back: the job was not to be cancelled</>;
     case "job-cancelled":
       return <>Job cancelled: {e.reason}</>;
     case "measurement":
@@ -354,16 +356,15 @@ const usualReasons = ["Links miscounted", "Wrong bike", "Tool was not at zero", 
 
 function StrikeOut({ tag, entry, close }: { tag: string; entry: LedgerEntry; close: () => void }) {
   const [reason, setReason] = useState("");
-  const send = useDeed(
-    (input: string, key) =>
-      ask(
-        api.POST("/ledger/{entry}/strike", {
-          params: { path: { entry: entry.id }, header: { "Idempotency-Key": key } },
-          body: { reason: input },
-        }),
-      ),
-    [["bike", tag], ["bikes"]],
-  );
+  const [fault, setFault] = useState<string>();
+  const strike = useStriking([["bike", tag], ["bikes"]]);
+  const submit = () => {
+    const wrong = reasonFault(reason);
+    setFault(wrong);
+    if (wrong) return;
+    strike(entry.id, `${shortDay(entry.happened_at)}, ${entry.by}`, reason);
+    close();
+  };
   return (
     <Dialog title={entry.measurement ? "Strike this reading out?" : "Strike this out?"} close={close}>
       <p>
@@ -375,7 +376,7 @@ function StrikeOut({ tag, entry, close }: { tag: string; entry: LedgerEntry; clo
         className="flex flex-col gap-3"
         onSubmit={(e) => {
           e.preventDefault();
-          send.mutate(deed(reason), { onSuccess: close });
+          submit();
         }}
       >
         <div className="flex flex-wrap gap-1.5">
@@ -390,12 +391,11 @@ function StrikeOut({ tag, entry, close }: { tag: string; entry: LedgerEntry; clo
             </button>
           ))}
         </div>
-        <Field label="What was wrong" fault={faultAt(send.error, "reason")}>
+        <Field label="What was wrong" fault={fault}>
           {(a) => <input {...a} value={reason} maxLength={300} onChange={(e) => setReason(e.target.value)} />}
         </Field>
-        {send.isError && !faultAt(send.error, "reason") && <Failure error={send.error} />}
         <div className="flex flex-wrap gap-3">
-          <button type="submit" className="deed-main" disabled={send.isPending}>
+          <button type="submit" className="deed-main">
             Strike out
           </button>
           <button type="button" className="deed-quiet" onClick={close}>

@@ -6,8 +6,8 @@ import { jobWordsOptions } from "../../api/queries";
 import { FormDialog } from "../../ui/FormDialog";
 import { money } from "../../ui/money";
 import { Failure, Field } from "../../ui/parts";
-import { deed, faultAt, useDeed } from "../../ui/sending";
 import { useChange } from "../../ui/useChange";
+import { reasonFault, useStriking } from "../bikes/striking";
 import { agreedBy, besideAgreed } from "./Agreed";
 import { HandBackPart } from "./HandBackPart";
 import { amountWords, hours, materialWords, routeName, severityWords } from "./jobs";
@@ -208,25 +208,24 @@ function PartsUsed({ job }: { job: Job }) {
 
 function StrikePart({ part, close }: { part: JobPartRow; close: () => void }) {
   const [reason, setReason] = useState("");
-  const send = useDeed(
-    async (input: string, key) => {
-      const params = { path: { entry: part.entry_id }, header: { "Idempotency-Key": key } };
-      await ask(api.POST("/ledger/{entry}/strike", { params, body: { reason: input } }));
-      close();
-    },
-    [["jobs"]],
-  );
+  const [fault, setFault] = useState<string>();
+  const strike = useStriking([["jobs"]]);
   return (
     <FormDialog
       title={`Strike out: ${part.what}`}
       deed="Strike out"
-      pending={send.isPending}
-      error={send.error}
+      error={null}
       close={close}
-      send={() => send.mutate(deed(reason))}
+      send={() => {
+        const wrong = reasonFault(reason);
+        setFault(wrong);
+        if (wrong) return;
+        strike(part.entry_id, part.what, reason);
+        close();
+      }}
     >
       <p>It stays in the ledger with the reason, and off the bill.</p>
-      <Field label="What was wrong" fault={faultAt(send.error, "reason")}>
+      <Field label="What was wrong" fault={fault}>
         {(a) => (
           <input {...a} name="strike" maxLength={300} value={reason} onChange={(e) => setReason(e.target.value)} />
         )}

@@ -1,11 +1,12 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
-import { api, ask, type HandBack, type Job, Problem } from "../../api/client";
+import { api, ask, deedKey, type HandBack, type Job, Problem, withKey } from "../../api/client";
 import { peopleOptions } from "../../api/queries";
 import { useSession } from "../../ui/frame";
 import { Dialog, Failure, Field, Tick } from "../../ui/parts";
 import { faultAt, namesFields } from "../../ui/sending";
+import { offerBack } from "../../ui/undo";
 import { useChange } from "../../ui/useChange";
 import { waitWords } from "../../ui/waits";
 
@@ -169,10 +170,22 @@ function HandBackDialog({ job, close }: { job: Job; close: () => void }) {
 
 function CancelDialog({ job, close }: { job: Job; close: () => void }) {
   const [reason, setReason] = useState("");
+  const client = useQueryClient();
   const send = useClosing(
     job,
-    (body: { version: number; reason: string }) =>
-      ask(api.POST("/jobs/{job}/cancel", { params: { path: { job: job.id } }, body })),
+    async (body: { version: number; reason: string }) => {
+      const params = { path: { job: job.id } };
+      const after = await ask(api.POST("/jobs/{job}/cancel", { params, body }));
+      offerBack(`Cancelled: the job of ${job.tag}`, async () => {
+        const { version } = after;
+        const again = await withKey(deedKey(), () =>
+          ask(api.POST("/jobs/{job}/reopen", { params, body: { version } })),
+        );
+        client.setQueryData(["jobs", job.id], again);
+        for (const what of ["jobs", "waits"]) await client.invalidateQueries({ queryKey: [what] });
+      });
+      return after;
+    },
     close,
   );
   return (

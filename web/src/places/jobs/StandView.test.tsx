@@ -187,5 +187,6 @@ it("notes a part with its price, says that the owner is to be asked, and strikes
   const strike = within(await screen.findByRole("dialog"));
   fireEvent.change(strike.getByLabelText("What was wrong"), { target: { value: "another bike" } });
   fireEvent.click(strike.getByRole("button", { name: "Strike out" }));
+  fireEvent(window, new Event("pagehide"));
   await waitFor(() => expect(screen.queryByTestId("part")).toBeNull());
 });

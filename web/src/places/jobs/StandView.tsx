@@ -1,7 +1,7 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { type QueryClient, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link } from "react-router";
-import { api, ask, type Job, type NewLink, type StepDeed, type StepView } from "../../api/client";
+import { api, ask, deedKey, type Job, type NewLink, type StepDeed, type StepView, withKey } from "../../api/client";
 import { bathsOptions, peopleOptions, replacementOptions } from "../../api/queries";
 import { FormDialog } from "../../ui/FormDialog";
 import { shortDay } from "../../ui/format";
@@ -9,6 +9,7 @@ import { useDeeds, useSession } from "../../ui/frame";
 import { useKept } from "../../ui/kept";
 import { Choice, Dialog, Failure, Field } from "../../ui/parts";
 import { deed, faultAt, namesFields, useDeed } from "../../ui/sending";
+import { offerBack } from "../../ui/undo";
 import { useServerTime } from "../../ui/Waits";
 import { clockOf, stationWords, waitWords } from "../../ui/waits";
 import { useBenchBike } from "../bench/state";
@@ -86,6 +87,16 @@ function Held({ job }: { job: Job }) {
   );
 }
 
+/** Has a step that was left out by a slip of the hand be done after all. */
+async function takeSkipBack(client: QueryClient, job: string, step: string): Promise<void> {
+  const params = { path: { job, step } };
+  const after = await withKey(deedKey(), () =>
+    ask(api.POST("/jobs/{job}/steps/{step}", { params, body: { deed: "take-back" } })),
+  );
+  client.setQueryData(["jobs", job], after);
+  await client.invalidateQueries({ queryKey: ["jobs"] });
+}
+
 const isTapped = (v: unknown): v is string[] => Array.isArray(v) && v.every((x) => typeof x === "string");
 
 function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => void }) {
@@ -104,6 +115,7 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
       const after = await ask(api.POST("/jobs/{job}/steps/{step}", { params, body }));
       client.setQueryData(["jobs", job.id], after);
       if (body.deed !== "begin") settle();
+      if (body.deed === "skip") offerBack(`Left out: ${step.title}`, () => takeSkipBack(client, job.id, step.code));
       return after;
     },
     [["jobs"], ["waits"]],

@@ -1,0 +1,48 @@
+import { act, fireEvent, screen } from "@testing-library/react";
+import { afterEach, expect, it, vi } from "vitest";
+import { show } from "../test-kit";
+import { Slips } from "./Slips";
+import { holdBack, offerBack } from "./undo";
+
+afterEach(() => vi.useRealTimers());
+
+it("offers ten seconds to take back what was done, says how many are left, and why where it fails", async () => {
+  vi.useFakeTimers({ shouldAdvanceTime: true });
+  show(<Slips />);
+  let back = 0;
+  act(() => offerBack("Left out: Read the wear", async () => void back++));
+  expect(screen.getByRole("button", { name: /Take it back/ }).textContent).toContain("10 s");
+  await act(() => vi.advanceTimersByTimeAsync(6000));
+  fireEvent.click(screen.getByRole("button", { name: /Take it back/ }));
+  await act(() => vi.advanceTimersByTimeAsync(0));
+  expect([back, screen.queryByTestId("slip")]).toEqual([1, null]);
+
+  act(() => offerBack("Ended: cleaner on", () => Promise.reject(new Error("“Rinse” was begun since."))));
+  fireEvent.click(screen.getByRole("button", { name: /Take it back/ }));
+  await act(() => vi.advanceTimersByTimeAsync(60_000));
+  expect(screen.getByTestId("slip").textContent, "a failure stays until it was read").toContain("was begun since");
+  fireEvent.click(screen.getByRole("button", { name: "Close" }));
+
+  act(() => offerBack("Cancelled: the job of B-0001-C", async () => void back++));
+  await act(() => vi.advanceTimersByTimeAsync(10_000));
+  expect([back, screen.queryByTestId("slip")]).toEqual([1, null]);
+});
+
+it("does what cannot be undone when the time is over, or when the page is left, and only once", async () => {
+  vi.useFakeTimers({ shouldAdvanceTime: true });
+  show(<Slips />);
+  let struck = 0;
+  const strike = () => act(() => holdBack("Struck out: 24 Nov", async () => void struck++));
+  strike();
+  fireEvent.click(screen.getByRole("button", { name: /Take it back/ }));
+  await act(() => vi.advanceTimersByTimeAsync(20_000));
+  expect(struck).toBe(0);
+  strike();
+  expect(screen.getByTestId("slip").textContent).toContain("in 10 s");
+  await act(() => vi.advanceTimersByTimeAsync(10_000));
+  expect([struck, screen.queryByTestId("slip")]).toEqual([1, null]);
+  strike();
+  fireEvent(window, new Event("pagehide"));
+  await act(() => vi.advanceTimersByTimeAsync(20_000));
+  expect(struck).toBe(2);
+});
