@@ -83,7 +83,7 @@ func WritePassport(p Passport) ([]byte, error) {
 // ReadPassport reads a passport. What is missing or of another kind is named.
 func ReadPassport(text []byte) (p Passport, err error) {
 	if err := json.Unmarshal(text, &p.More); err != nil || p.More == nil {
-		return p, wrong("This is no JSON object.")
+		return p, wrong("This is no passport of a bike: it cannot be read.")
 	}
 	var format string
 	if err := take(p.More, "format", &format); err != nil || format != PassportFormat {

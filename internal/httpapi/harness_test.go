@@ -19,6 +19,7 @@ import (
 	"github.com/getkin/kin-openapi/routers"
 	"github.com/getkin/kin-openapi/routers/gorillamux"
 	"github.com/google/uuid"
+	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/calc"
@@ -174,6 +175,9 @@ func (c *caller) call(method, path string, body any, header map[string]string) a
 	a := answer{status: res.StatusCode, header: res.Header, body: got}
 	if strings.HasPrefix(res.Header.Get("Content-Type"), "application/problem+json") {
 		require.NoError(c.t, json.Unmarshal(got, &a.problem))
+		for _, said := range append([]calc.Field{{Message: a.Title}}, a.Fields...) {
+			assert.NotRegexp(c.t, httpapi.MachineWords, said.Message, "%s %s", method, path)
+		}
 	}
 	if route, params, err := c.router.FindRoute(req); err == nil {
 		err = openapi3filter.ValidateResponse(context.Background(), &openapi3filter.ResponseValidationInput{

@@ -95,7 +95,7 @@ func New(o Options) (http.Handler, error) {
 	})
 	strict := apigen.NewStrictHandlerWithOptions(a, []apigen.StrictMiddlewareFunc{sane}, apigen.StrictGinServerOptions{
 		RequestErrorHandlerFunc: func(c *gin.Context, err error) {
-			refuse(c, http.StatusBadRequest, "not-json", "What was sent is not JSON of the right form.")
+			refuse(c, http.StatusBadRequest, "not-json", "What was sent cannot be read.")
 		},
 		HandlerErrorFunc: fail,
 		ResponseErrorHandlerFunc: func(c *gin.Context, err error) {

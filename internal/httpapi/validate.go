@@ -196,7 +196,7 @@ func (f *flattened) add(where string, err error) {
 		case e.Err != nil && !errors.As(e.Err, &parse):
 			f.add(where, e.Err)
 		case parse != nil && e.Parameter == nil:
-			one(where, "not-json", "What was sent is not JSON of the right form.")
+			one(where, "not-json", "What was sent cannot be read.")
 		default:
 			one(where, "wrong-kind", "This is not of the right kind.")
 		}

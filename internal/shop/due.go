@@ -84,6 +84,7 @@ type basisEvent struct {
 // BikeDue is what a bike needs today.
 type BikeDue struct {
 	Day              string    `json:"day"`
+	Until            time.Time `json:"until"` // the end of that day
 	RateHardKMPerDay float64   `json:"rate_hard_km_per_day"`
 	Tasks            []DueTask `json:"tasks"` // in the order in which they come: see comesFirst
 	Visit            []string  `json:"visit"` // codes of those to be done together
@@ -150,6 +151,12 @@ func comesFirst(a, b DueTask) int {
 func (s *Service) today() interval.Day { return s.dayOf(s.now()) }
 
 func (s *Service) dayOf(t time.Time) interval.Day { return interval.DayOf(t.In(time.Local)) }
+
+// dayEnds is the end of today in the shop: what is said of a day is so until then.
+func (s *Service) dayEnds() time.Time {
+	now := s.now().In(time.Local)
+	return time.Date(now.Year(), now.Month(), now.Day()+1, 0, 0, 0, 0, time.Local)
+}
 
 // on says how the tasks stand on a day.
 func (b dueBasis) on(day interval.Day, lookAhead int) (interval.Answer, interval.Question) {
@@ -329,7 +336,7 @@ func (s *Service) dueNow(ctx context.Context, tx store.Tx, id uuid.UUID) (BikeDu
 	if err := json.Unmarshal(row.Tasks, &v); err != nil {
 		return v, err
 	}
-	v.Broken = []BrokenEntry{}
+	v.Broken, v.Until = []BrokenEntry{}, s.dayEnds()
 	return v, json.Unmarshal(row.Broken, &v.Broken)
 }
 

@@ -43,9 +43,10 @@ type DueRow struct {
 
 // DuePage is a page of the list of what is due.
 type DuePage struct {
-	Day  string   `json:"day"`
-	Rows []DueRow `json:"rows"`
-	Next string   `json:"next,omitempty"`
+	Day   string    `json:"day"`
+	Until time.Time `json:"until"` // the end of that day
+	Rows  []DueRow  `json:"rows"`
+	Next  string    `json:"next,omitempty"`
 	// Broken are bikes with entries that cannot be read; on the first page.
 	Broken []BrokenBike `json:"broken,omitempty"`
 }
@@ -107,7 +108,7 @@ func (s *Service) Due(ctx context.Context, f DueFilter) (DuePage, error) {
 	if err != nil {
 		return DuePage{}, err
 	}
-	page := DuePage{Day: day.String(), Rows: []DueRow{}}
+	page := DuePage{Day: day.String(), Until: s.dayEnds(), Rows: []DueRow{}}
 	if len(rows) > f.Limit {
 		rows = rows[:f.Limit]
 		last := rows[f.Limit-1]

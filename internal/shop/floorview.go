@@ -17,6 +17,7 @@ import (
 type FloorView struct {
 	Now       time.Time    `json:"now"`
 	MadeAt    time.Time    `json:"made_at"`
+	Until     time.Time    `json:"until"` // from when the clock alone makes it untrue
 	People    []FloorHands `json:"people"`
 	Places    []FloorPlace `json:"places"`
 	Stints    []FloorStint `json:"stints"`
@@ -144,6 +145,12 @@ func (s *Service) Floor(ctx context.Context) (FloorView, error) {
 	slices.SortStableFunc(v.Stints, func(a, b FloorStint) int { return a.Start.Compare(b.Start) })
 	v.Stays = d.stays(ends)
 	v.Jobs = d.jobs(w)
+	v.Until = d.holdsUntil(w)
+	for _, j := range v.Jobs { // a promise that passes is missed from then on
+		if j.PromisedAt != nil && j.PromisedAt.After(v.Now) && j.PromisedAt.Before(v.Until) {
+			v.Until = *j.PromisedAt
+		}
+	}
 	for _, n := range append(w.NotPlaced, w.Strained...) {
 		if one, is := d.stints[[2]string{n.Job, n.Step}]; is {
 			v.NotPlaced = append(v.NotPlaced, FloorMiss{tagOf(one.job.bike), one.title(), n.Why})

@@ -200,7 +200,8 @@ func (s *Service) linked(ctx context.Context, tx store.Tx, kind, tagText string)
 // OwnerPage is a bike as its owner sees it: nothing personal, for whoever has the link.
 type OwnerPage struct {
 	Shop       string      `json:"shop"`
-	Day        string      `json:"day"` // today in the shop
+	Day        string      `json:"day"`   // today in the shop
+	Until      time.Time   `json:"until"` // the end of that day
 	Tag        string      `json:"tag"`
 	Bike       string      `json:"bike"`
 	Kind       string      `json:"kind,omitempty"`
@@ -273,7 +274,7 @@ func (s *Service) OwnerPage(ctx context.Context, token string) (OwnerPage, error
 	if err != nil {
 		return OwnerPage{}, err
 	}
-	p := OwnerPage{Shop: row.Name, Day: s.today().String(), Tag: tagOf(bike), Bike: bikeWords(bike), Kind: bike.Kind, Motor: bike.Motor, Lubricant: bike.Lubricant, Units: row.DistanceUnit,
+	p := OwnerPage{Shop: row.Name, Day: s.today().String(), Until: s.dayEnds(), Tag: tagOf(bike), Bike: bikeWords(bike), Kind: bike.Kind, Motor: bike.Motor, Lubricant: bike.Lubricant, Units: row.DistanceUnit,
 		Next: []OwnerTask{}, Done: []OwnerJob{}, Reportable: codesOf(interval.Reported())}
 	shown, err := h.newBikeRow(bike)
 	if err != nil {

@@ -229,7 +229,11 @@ type Offer struct {
 	Kept       bool        `json:"kept"`      // the time that was asked about
 	LateMin    int         `json:"late_min"`
 	Pushed     []FloorPush `json:"pushed"` // by it
+	Until      time.Time   `json:"until"`  // from when it is worth asking again: the day goes on meanwhile
 }
+
+// offerHolds is for how long an offer may be looked at before it is asked for again.
+const offerHolds = time.Minute
 
 // promiseStep is what promises are rounded up to: nobody is told "at 14:07".
 const promiseStep = 15 * time.Minute
@@ -269,7 +273,7 @@ func (s *Service) OfferPromise(ctx context.Context, tagText string, a Arrival) (
 	if err != nil {
 		return Offer{}, err
 	}
-	o := Offer{Route: summary.Route, HandsMin: summary.HandsMin, ReadyMin: summary.ReadyMin, Jobs: len(d.layouts), Kept: true, Pushed: []FloorPush{}}
+	o := Offer{Route: summary.Route, HandsMin: summary.HandsMin, ReadyMin: summary.ReadyMin, Jobs: len(d.layouts), Kept: true, Pushed: []FloorPush{}, Until: s.now().Add(offerHolds)}
 	d.add(l)
 	last := len(d.problem.Jobs) - 1
 	add, without := d.problem.Jobs[last], d.problem

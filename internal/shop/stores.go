@@ -198,7 +198,10 @@ func coreBath(b store.Bath) fluids.Bath {
 func (s *Service) newBath(b store.Bath, materials ...store.Material) Bath {
 	rules, core := fluids.HouseBathRules(), coreBath(b)
 	v := Bath{ID: b.ID, Kind: b.Kind, Facts: b.BathFacts, FilledAt: b.FilledAt, Points: int(rules.Points[core.Kind]), Left: int(core.Left(rules)), Settled: b.Settled,
-		SettlesMore: core.Kind == fluids.SolventJar && b.Settled < rules.SettleTimes, SettlingTo: b.Settling, Dirty: b.Dirty}
+		SettlesMore: core.Kind == fluids.SolventJar && b.Settled < rules.SettleTimes, Dirty: b.Dirty}
+	if b.Settling != nil && b.Settling.After(s.now()) {
+		v.SettlingTo = b.Settling
+	}
 	if core.Kind == fluids.WaxPot {
 		grams := max(b.VolumeML-b.GramsOut, 0)
 		band := fluids.HousePot()

@@ -34,6 +34,7 @@ import { StoresPlace } from "./places/stores/StoresPlace";
 import { WastePlace } from "./places/stores/WastePlace";
 import { Frame } from "./ui/Frame";
 import { useFaultsInView } from "./ui/faults";
+import { useMoments } from "./ui/moments";
 import { Dialog, Empty, Failure } from "./ui/parts";
 import { useTabs } from "./ui/tabs";
 
@@ -41,6 +42,7 @@ export function App() {
   const session = useQuery(sessionOptions);
   useFaultsInView();
   useTabs();
+  useMoments();
   const alone = useLocation().pathname.startsWith("/simulated-tool/"); // a window of its own, without the frame
   const ofOwner = useLocation().pathname.startsWith("/o/"); // for whoever has the link, signed in or not
   // When a session ends while somebody works, the page stays as it is under the sign-in, so that

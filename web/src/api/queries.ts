@@ -4,12 +4,16 @@ import {
   type Arrival,
   api,
   ask,
+  type Bath,
   type BenchAnswer,
   type BenchQuestion,
+  type BikeDue,
   type CleaningPlan,
   type CleaningQuestion,
+  type DuePage,
   type DuePreview,
   type DueState,
+  type Floor,
   type FloorCost,
   type FloorTry,
   type Job,
@@ -17,6 +21,7 @@ import {
   type MixAnswer,
   type MixQuestion,
   type Offer,
+  type OwnerPage,
   Problem,
   type Rules,
   type RulesPreview,
@@ -221,7 +226,7 @@ export const needsOptions = queryOptions({
 export const floorOptions = queryOptions({
   queryKey: ["floor"],
   queryFn: ({ signal }) => ask(api.GET("/floor", { signal })),
-  refetchInterval: 30_000, // what was to begin and did not moves by the clock alone
+  meta: until((f: Floor) => [f.until]),
 });
 
 /** What a change on the floor would cost; it is asked about while it is thought of. */
@@ -237,6 +242,7 @@ export const offerQuestion = (tag: string, arrival: Arrival | null): Question<Of
   put: arrival
     ? (signal) => ask(api.POST("/bikes/{tag}/offer", { signal, params: { path: { tag } }, body: arrival }))
     : undefined,
+  until: (offer) => [offer.until],
 });
 
 export const jobsOptions = queryOptions({
@@ -285,6 +291,7 @@ export const waitsOptions = queryOptions({
 export const bathsOptions = queryOptions({
   queryKey: ["baths"],
   queryFn: ({ signal }) => ask(api.GET("/baths", { signal })),
+  meta: until((list: Bath[]) => list.map((b) => b.settling_to)),
 });
 
 export const materialsOptions = queryOptions({
@@ -312,13 +319,14 @@ export const dueOptions = (filter: DueFilter) =>
       ),
     initialPageParam: "",
     getNextPageParam: (page) => page.next,
-    placeholderData: keepPreviousData,
+    meta: until((due: { pages: DuePage[] }) => due.pages.map((p) => p.until)),
   });
 
 export const bikeDueOptions = (tag: string) =>
   queryOptions({
     queryKey: ["bike", tag, "due"],
     queryFn: ({ signal }) => ask(api.GET("/bikes/{tag}/due", { signal, params: { path: { tag } } })),
+    meta: until((due: BikeDue) => [due.until]),
   });
 
 export const reportsOptions = (tag: string) =>
@@ -356,4 +364,5 @@ export const ownerPageOptions = (token: string) =>
   queryOptions({
     queryKey: ["owner-page", token],
     queryFn: ({ signal }) => ask(api.GET("/owner-page/{token}", { signal, params: { path: { token } } })),
+    meta: until((page: OwnerPage) => [page.until]),
   });

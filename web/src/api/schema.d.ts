@@ -2304,6 +2304,11 @@ export interface components {
         Offer: {
             /**
              * Format: date-time
+             * @description From when it is worth asking again
+             */
+            until: string;
+            /**
+             * Format: date-time
              * @description none where it finds no place in the days ahead
              */
             earliest_at?: string;
@@ -2342,6 +2347,11 @@ export interface components {
             goes_on?: string;
         };
         Floor: {
+            /**
+             * Format: date-time
+             * @description From when the clock alone makes it untrue
+             */
+            until: string;
             /** Format: date-time */
             now: string;
             /** Format: date-time */
@@ -4379,6 +4389,11 @@ export interface components {
             guess?: boolean;
         };
         BikeDue: {
+            /**
+             * Format: date-time
+             * @description The end of that day
+             */
+            until: string;
             /** Format: date */
             day: string;
             /** Format: double */
@@ -4423,6 +4438,11 @@ export interface components {
             job?: string;
         };
         DuePage: {
+            /**
+             * Format: date-time
+             * @description The end of that day
+             */
+            until: string;
             /** Format: date */
             day: string;
             rows: components["schemas"]["DueRow"][];
@@ -4620,6 +4640,11 @@ export interface components {
             told_at: string;
         };
         OwnerPage: {
+            /**
+             * Format: date-time
+             * @description The end of that day
+             */
+            until: string;
             shop: string;
             /**
              * Format: date

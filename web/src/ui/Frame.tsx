@@ -7,7 +7,6 @@ import { shortName } from "./format";
 import { type Deeds, frameContext } from "./frame";
 import { Icon, PonyHead } from "./icons";
 import { useKeys } from "./keys";
-import { useMoments } from "./moments";
 import { PersonMenu } from "./PersonMenu";
 import { Dialog } from "./parts";
 import { Slips } from "./Slips";
@@ -33,7 +32,6 @@ export function Frame({ session, children }: { session: Session; children: React
   const [shown, setShown] = useState<"nothing" | "find" | "person" | "keys">("nothing");
   const context = useMemo(() => ({ session, deeds }), [session]);
   const heard = useLive(true);
-  useMoments();
   useWedge(session.shop.simulated_tool === true);
   const openTag = (tag: string) => {
     setShown("nothing");

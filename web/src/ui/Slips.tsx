@@ -1,5 +1,5 @@
 import { useEffect, useState } from "react";
-import { dismiss, type Slip, takeBack, useSlips } from "./undo";
+import { dismiss, type Slip, takeBack, takeBackFor, useSlips } from "./undo";
 
 /** Over the foot of every screen: what was done in the last ten seconds, with the way to take it back. */
 export function Slips() {
@@ -27,7 +27,7 @@ export function Slips() {
 }
 
 function One({ slip: s, now }: { slip: Slip; now: number }) {
-  const left = Math.max(0, Math.ceil((s.until - now) / 1000));
+  const left = Math.min(takeBackFor / 1000, Math.max(0, Math.ceil((s.until - now) / 1000)));
   return (
     <li
       data-testid="slip"

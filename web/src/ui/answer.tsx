@@ -13,6 +13,8 @@ export type Question<T> = {
   readonly put: ((signal: AbortSignal) => Promise<T>) | undefined;
   /** How long what was answered holds, in milliseconds; at once it is asked anew when left out. */
   readonly holds?: number;
+  /** The moments until which an answer is so: it is asked again when one comes. */
+  readonly until?: (answer: T) => (string | undefined)[];
 };
 
 export type Answered<T> = {
@@ -26,12 +28,13 @@ export type Answered<T> = {
 };
 
 /** Puts a question, each time it changes. */
-export function useAnswer<T>({ key, put, holds }: Question<T>): Answered<T> {
+export function useAnswer<T>({ key, put, holds, until }: Question<T>): Answered<T> {
   const q = useQuery<T>({
     queryKey: key,
     queryFn: put ? ({ signal }) => put(signal) : skipToken,
     placeholderData: keepPreviousData,
     staleTime: holds ?? 0,
+    ...(until ? { meta: { until } } : {}),
     gcTime: 10_000, // one a keystroke: not worth keeping
     retry: (count, e) => !(e instanceof Problem) && count < 3,
   });
@@ -72,6 +75,26 @@ export function Asked<T>(props: {
       {of.asking && words && (
         <p role="status" className="asking">
           {words}
+        </p>
+      )}
+    </div>
+  );
+}
+
+/**
+ * A list that is searched. While what was typed last is looked for, what fitted the text before is there faintly, is
+ * not said to fit, and cannot be picked.
+ */
+export function Searched(props: { query: { isPlaceholderData: boolean }; children: ReactNode }) {
+  const old = props.query.isPlaceholderData;
+  return (
+    <div className="relative" aria-busy={old}>
+      <div className={old ? "older" : ""} inert={old}>
+        {props.children}
+      </div>
+      {old && (
+        <p role="status" className="asking">
+          Looking…
         </p>
       )}
     </div>

@@ -1,5 +1,6 @@
 import { type ReactNode, useEffect, useId, useRef } from "react";
 import { Problem } from "../api/client";
+import { sayError } from "./said";
 
 /** Says what will be in an empty place, and gives the first deed. */
 export function Empty({ title, children }: { title: string; children?: ReactNode }) {
@@ -13,7 +14,7 @@ export function Empty({ title, children }: { title: string; children?: ReactNode
 
 /** Says what went wrong and lets one try again. */
 export function Failure({ error, again }: { error: unknown; again?: () => void }) {
-  const said = error instanceof Error ? error.message : "Something went wrong.";
+  const said = sayError(error);
   const id = error instanceof Problem && error.body.status >= 500 ? error.body.request_id : undefined;
   return (
     <div

@@ -1,13 +1,21 @@
 import { act, fireEvent, screen } from "@testing-library/react";
 import { afterEach, expect, it, vi } from "vitest";
+import { Problem } from "../api/client";
 import { show } from "../test-kit";
 import { Slips } from "./Slips";
 import { holdBack, offerBack } from "./undo";
 
 afterEach(() => vi.useRealTimers());
 
+const begun = new Problem({
+  type: "about:blank",
+  title: "This can no longer be taken back: “Rinse” was begun since.",
+  status: 409,
+  code: "not-taken-back",
+});
+
 it("offers ten seconds to take back what was done, says how many are left, and why where it fails", async () => {
-  vi.useFakeTimers({ shouldAdvanceTime: true });
+  vi.useFakeTimers();
   show(<Slips />);
   let back = 0;
   act(() => offerBack("Left out: Read the wear", async () => void back++));
@@ -17,7 +25,7 @@ it("offers ten seconds to take back what was done, says how many are left, and w
   await act(() => vi.advanceTimersByTimeAsync(0));
   expect([back, screen.queryByTestId("slip")]).toEqual([1, null]);
 
-  act(() => offerBack("Ended: cleaner on", () => Promise.reject(new Error("“Rinse” was begun since."))));
+  act(() => offerBack("Ended: cleaner on", () => Promise.reject(begun)));
   fireEvent.click(screen.getByRole("button", { name: /Take it back/ }));
   await act(() => vi.advanceTimersByTimeAsync(60_000));
   expect(screen.getByTestId("slip").textContent, "a failure stays until it was read").toContain("was begun since");
@@ -29,7 +37,7 @@ it("offers ten seconds to take back what was done, says how many are left, and w
 });
 
 it("does what cannot be undone when the time is over, or when the page is left, and only once", async () => {
-  vi.useFakeTimers({ shouldAdvanceTime: true });
+  vi.useFakeTimers();
   show(<Slips />);
   let struck = 0;
   const strike = () => act(() => holdBack("Struck out: 24 Nov", async () => void struck++));

@@ -1,4 +1,5 @@
 import { useSyncExternalStore } from "react";
+import { sayError } from "./said";
 
 // What a hand that slipped did can be taken back for ten seconds. What cannot be undone, as a line through an entry of
 // the ledger that nobody removes, is not done before they are over, and says so.
@@ -34,8 +35,6 @@ const change = (id: number, part: Partial<Slip>) => set(slips.map((s) => (s.id =
 
 const drop = (id: number) => set(slips.filter((s) => s.id !== id));
 
-const said = (e: unknown) => (e instanceof Error ? e.message : "Something went wrong.");
-
 /** Offers to take back what was just done. */
 export function offerBack(words: string, back: () => Promise<unknown>): void {
   const id = ++last;
@@ -67,7 +66,7 @@ async function doHeld(id: number): Promise<void> {
     await slip.send();
     drop(id);
   } catch (e) {
-    change(id, { state: "failed", failure: said(e) });
+    change(id, { state: "failed", failure: sayError(e) });
   }
 }
 
@@ -80,7 +79,7 @@ export async function takeBack(id: number): Promise<void> {
     await slip.back();
     drop(id);
   } catch (e) {
-    change(id, { state: "failed", failure: said(e) });
+    change(id, { state: "failed", failure: sayError(e) });
   }
 }
 

@@ -38,7 +38,16 @@ const open = () =>
 
 const bike = { tag: "B-0077-R", facts: { make: "Brinewell" }, owner: { id: "o", name: "Brack" } };
 
-const offer: Offer = { route: "soak", hands_min: 74, ready_min: 200, jobs: 2, kept: true, late_min: 0, pushed: [] };
+const offer: Offer = {
+  until: "2099-01-01T00:00:00Z",
+  route: "soak",
+  hands_min: 74,
+  ready_min: 200,
+  jobs: 2,
+  kept: true,
+  late_min: 0,
+  pushed: [],
+};
 
 beforeEach(() => localStorage.clear());
 

@@ -10,6 +10,7 @@ import { ago, dayAndTime, fineMM, mm, percent } from "../../ui/format";
 import { useDeeds } from "../../ui/frame";
 import { Plate } from "../../ui/Plate";
 import { Empty, Failure, Waiting } from "../../ui/parts";
+import { sayError } from "../../ui/said";
 import { Tag } from "../../ui/Tag";
 import {
   bikeKindWords,
@@ -46,7 +47,7 @@ function NoBike({ tag, error, again }: { tag: string; error: unknown; again: () 
     return (
       <div className="p-4">
         <div className="panel">
-          <Empty title={error.message}>
+          <Empty title={sayError(error)}>
             <p>
               Press <kbd className="rounded-[4px] border px-1.5 font-mono text-[13px]">/</kbd> to find the bike by its
               owner or make.

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import type { BikeRow } from "../../api/client";
 import { bikesOptions } from "../../api/queries";
+import { Searched } from "../../ui/answer";
 import { ago } from "../../ui/format";
 import { useDeeds } from "../../ui/frame";
 import { ListHead, type Which } from "../../ui/ListHead";
@@ -35,32 +36,34 @@ export function BikesPlace() {
             <Failure error={bikes.error} again={() => bikes.refetch()} />
           </div>
         )}
-        {bikes.isSuccess && rows.length === 0 && <NoBikes q={q} archived={which === "archived"} />}
-        {rows.length > 0 && (
-          <>
-            <p className="px-4 py-2 text-[13px] text-quiet">
-              {total > 200 ? "more than 200" : total} {total === 1 ? "bike" : "bikes"}
-              {q.trim() !== "" && ` with “${q.trim()}”`}
-            </p>
-            <ul>
-              {rows.map((b) => (
-                <BikeLine key={b.tag} bike={b} />
-              ))}
-            </ul>
-            {bikes.hasNextPage && (
-              <div className="border-t border-base-300 p-3">
-                <button
-                  type="button"
-                  className="deed-plain"
-                  onClick={() => bikes.fetchNextPage()}
-                  disabled={bikes.isFetchingNextPage}
-                >
-                  Show more
-                </button>
-              </div>
-            )}
-          </>
-        )}
+        <Searched query={bikes}>
+          {bikes.isSuccess && rows.length === 0 && <NoBikes q={q} archived={which === "archived"} />}
+          {rows.length > 0 && (
+            <>
+              <p className="px-4 py-2 text-[13px] text-quiet">
+                {total > 200 ? "more than 200" : total} {total === 1 ? "bike" : "bikes"}
+                {q.trim() !== "" && ` with “${q.trim()}”`}
+              </p>
+              <ul>
+                {rows.map((b) => (
+                  <BikeLine key={b.tag} bike={b} />
+                ))}
+              </ul>
+              {bikes.hasNextPage && (
+                <div className="border-t border-base-300 p-3">
+                  <button
+                    type="button"
+                    className="deed-plain"
+                    onClick={() => bikes.fetchNextPage()}
+                    disabled={bikes.isFetchingNextPage}
+                  >
+                    Show more
+                  </button>
+                </div>
+              )}
+            </>
+          )}
+        </Searched>
       </section>
     </div>
   );

@@ -4,6 +4,7 @@ import { api, ask, deedKey, type RideFile, withKey } from "../../api/client";
 import { rideDraftsOptions } from "../../api/queries";
 import { useDistance } from "../../ui/distance";
 import { shortDay } from "../../ui/format";
+import { sayError } from "../../ui/said";
 import { RideQuestions } from "./RideQuestions";
 
 type Outcome = { id: string } & (RideFile | { name: string; failed: string });
@@ -34,7 +35,7 @@ export function Rides({ tag }: { tag: string }) {
         );
         one = { id, ...became };
       } catch (e) {
-        one = { id, name: file.name, failed: e instanceof Error ? e.message : "It could not be sent." };
+        one = { id, name: file.name, failed: sayError(e) };
       }
       setOutcomes((all) => [...all, one]);
     }
@@ -53,7 +54,7 @@ export function Rides({ tag }: { tag: string }) {
   const resume = async (draft: string) => {
     const after = await ask(
       api.POST("/ride-drafts/{draft}", { params: { path: { draft } }, body: { answers: {} } }),
-    ).catch((e: unknown) => ({ name: "", failed: e instanceof Error ? e.message : "It could not be read." }));
+    ).catch((e: unknown) => ({ name: "", failed: sayError(e) }));
     setOutcomes((all) => [...all, { id: deedKey(), ...after }]);
   };
   const drop = (e: DragEvent) => {

@@ -8,6 +8,7 @@ import { useDistance } from "../../ui/distance";
 import { shortDay } from "../../ui/format";
 import { OdometerField } from "../../ui/OdometerField";
 import { Choice, Dialog, Failure, Field, Waiting } from "../../ui/parts";
+import { sayError } from "../../ui/said";
 import { deed, faultAt, useDeed } from "../../ui/sending";
 import { mixWords, trackMissing, trackSentence } from "../../ui/words";
 import { noShares, readShares, type Shares } from "./draft";
@@ -176,7 +177,7 @@ function NoteOdometer({ bike, last, close }: { bike: Bike; last: number | undefi
           value={typed}
           set={setTyped}
           hint={last === undefined ? undefined : `Last read: ${Math.round(d.of(last))} ${d.unit}`}
-          fault={wrong.km ?? (lower ? send.error?.message : outOfRange)}
+          fault={wrong.km ?? (lower ? sayError(send.error) : outOfRange)}
         />
         <Choice
           label="Ridden since then"

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { customersOptions } from "../../api/queries";
+import { Searched } from "../../ui/answer";
 import { useDeeds } from "../../ui/frame";
 import { ListHead, type Which } from "../../ui/ListHead";
 import { Empty, Failure, Waiting } from "../../ui/parts";
@@ -27,41 +28,43 @@ export function CustomersPlace() {
             <Failure error={customers.error} again={() => customers.refetch()} />
           </div>
         )}
-        {customers.data?.length === 0 && (
-          <Empty
-            title={
-              q.trim() !== ""
-                ? "Nobody here fits."
-                : which === "archived"
-                  ? "Nobody is archived."
-                  : "The owners of the bikes you care for will be here."
-            }
-          >
-            {q.trim() === "" && which === "current" && (
-              <Link to="/customers/new" className="deed-main">
-                Add the first owner
-              </Link>
-            )}
-          </Empty>
-        )}
-        <ul>
-          {customers.data?.map((c) => (
-            <li key={c.id}>
-              <Link
-                to={`/customers/${c.id}`}
-                className="row-link grid grid-cols-[minmax(0,1fr)_auto] items-center gap-x-4 px-4 py-2 sm:grid-cols-[minmax(0,1.4fr)_minmax(0,1fr)_120px]"
-              >
-                <span className="truncate font-semibold">{c.facts.name}</span>
-                <span className="truncate font-mono text-[14px] text-quiet max-sm:col-start-1 max-sm:row-start-2">
-                  {c.facts.phone || c.facts.email || ""}
-                </span>
-                <span className="text-right text-quiet">
-                  {c.bikes} {c.bikes === 1 ? "bike" : "bikes"}
-                </span>
-              </Link>
-            </li>
-          ))}
-        </ul>
+        <Searched query={customers}>
+          {customers.data?.length === 0 && (
+            <Empty
+              title={
+                q.trim() !== ""
+                  ? "Nobody here fits."
+                  : which === "archived"
+                    ? "Nobody is archived."
+                    : "The owners of the bikes you care for will be here."
+              }
+            >
+              {q.trim() === "" && which === "current" && (
+                <Link to="/customers/new" className="deed-main">
+                  Add the first owner
+                </Link>
+              )}
+            </Empty>
+          )}
+          <ul>
+            {customers.data?.map((c) => (
+              <li key={c.id}>
+                <Link
+                  to={`/customers/${c.id}`}
+                  className="row-link grid grid-cols-[minmax(0,1fr)_auto] items-center gap-x-4 px-4 py-2 sm:grid-cols-[minmax(0,1.4fr)_minmax(0,1fr)_120px]"
+                >
+                  <span className="truncate font-semibold">{c.facts.name}</span>
+                  <span className="truncate font-mono text-[14px] text-quiet max-sm:col-start-1 max-sm:row-start-2">
+                    {c.facts.phone || c.facts.email || ""}
+                  </span>
+                  <span className="text-right text-quiet">
+                    {c.bikes} {c.bikes === 1 ? "bike" : "bikes"}
+                  </span>
+                </Link>
+              </li>
+            ))}
+          </ul>
+        </Searched>
       </section>
     </div>
   );

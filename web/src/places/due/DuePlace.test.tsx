@@ -74,7 +74,7 @@ it("says why and when a task is due, whichever clause binds", () => {
 it("lists bikes by need, opens what is done in the same visit, and drafts a message that is read before it is sent", async () => {
   let messages: Message[] = [];
   const asked = serve({
-    "GET /due": () => ({ day: "2026-03-03", rows: [row] }),
+    "GET /due": () => ({ day: "2026-03-03", until: "2099-01-01T00:00:00Z", rows: [row] }),
     "POST /bikes/B-0077-R/draft": () => {
       messages = [draft];
       return draft;
@@ -136,6 +136,7 @@ const bike = {
 it("notes on a bike what was done and what happened, keeps its own interval with the reason, and decides on what the owner told", async () => {
   let due: Due = {
     day: "2026-03-03",
+    until: "2099-01-01T00:00:00Z",
     rate_hard_km_per_day: 5,
     tasks: [task({})],
     visit: ["relubricate"],
@@ -195,6 +196,7 @@ it("shows an owner the bike in plain words and takes what they tell; a withdrawn
   const page = {
     shop: "Tidewrack Lane",
     day: "2026-03-03",
+    until: "2099-01-01T00:00:00Z",
     tag: "B-0077-R",
     bike: "Brinewell Coble",
     lubricant: "drip-wax",

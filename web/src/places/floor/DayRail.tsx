@@ -2,6 +2,7 @@ import { type PointerEvent, type RefObject, useEffect, useRef, useState } from "
 import type { FloorStint, FloorTry } from "../../api/client";
 import { tryFloorQuestion } from "../../api/queries";
 import { useAnswer } from "../../ui/answer";
+import { sayError } from "../../ui/said";
 import { clock, costWords } from "./floor";
 import { type Flag, type Lane, type Mark, type Rail, shortTag, timeAt } from "./rail";
 
@@ -248,7 +249,7 @@ function Cost({ drag }: { drag: Drag }) {
     >
       <b>{drag.words}</b>
       <span className="block">
-        {cost.error ? cost.error.message : cost.answer ? costWords(cost.answer) : "Seeing what that costs…"}
+        {cost.error ? sayError(cost.error) : cost.answer ? costWords(cost.answer) : "Seeing what that costs…"}
       </span>
     </div>
   );

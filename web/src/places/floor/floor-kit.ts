@@ -51,6 +51,7 @@ export function floor(part: Partial<Floor> = {}): Floor {
   return {
     now: at("10:00"),
     made_at: at("09:58"),
+    until: "2099-01-01T00:00:00Z",
     people: [
       { person: person("p2", "Posy Peake", "apprentice"), hours, here: true, at: washing, also: [] },
       { person: person("p1", "Mira Oxenholt", "mechanic"), hours, here: true, next: ready, also: [] },

@@ -8,6 +8,7 @@ import { OwnerPage } from "./OwnerPage";
 const page = (part: Partial<Page> = {}): Page => ({
   shop: "Tidewrack Lane",
   day: "2026-03-03",
+  until: "2099-01-01T00:00:00Z",
   tag: "B-0077-R",
   bike: "your Brinewell Coble oyster",
   distance_unit: "km",

@@ -5,6 +5,7 @@ import { peopleOptions, sessionOptions } from "../../api/queries";
 import { deviceName } from "../../ui/device";
 import { Icon, PonyHead } from "../../ui/icons";
 import { Failure, Waiting } from "../../ui/parts";
+import { sayError } from "../../ui/said";
 import { useSingly } from "../../ui/singly";
 import { tellTabs } from "../../ui/tabs";
 import { roleWords } from "../../ui/words";
@@ -116,7 +117,7 @@ function Pin({ person, back, done }: { person: Person; back: () => void; done: (
       />
       {signIn.isError && (
         <p role="alert" className="font-semibold text-error">
-          {wait > 0 ? `Too many wrong PINs. Next try in ${wait} s.` : signIn.error.message}
+          {wait > 0 ? `Too many wrong PINs. Next try in ${wait} s.` : sayError(signIn.error)}
         </p>
       )}
       {!password && (
