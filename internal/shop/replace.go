@@ -185,6 +185,9 @@ func (s *Service) ReplaceChain(ctx context.Context, who Actor, tagText string, r
 		if err != nil {
 			return LedgerEntry{}, err
 		}
+		if err := s.billTaken(ctx, tx, who, bike, j.took); err != nil {
+			return LedgerEntry{}, err
+		}
 		return s.writeReplacement(ctx, tx, who, j)
 	})
 	return entry, sendAgain(err)
@@ -209,6 +212,7 @@ type fittingJob struct {
 	chain  chainBody
 	// boxHasLink says that the box which the chain came in has a joining link.
 	boxHasLink bool
+	took       []store.StockItem // off the shelf
 }
 
 // replacement checks what is to be noted, everything together.
@@ -300,7 +304,36 @@ func (j *fittingJob) take(ctx context.Context, tx store.Tx, item store.StockItem
 		fault(path, "none-left", "There is no %s left on the shelf. Count it, or take another.", item.Name)
 		return nil
 	}
+	j.took = append(j.took, item)
 	return err
+}
+
+// billTaken puts what was taken off the shelf on the bill of the job that the bike is in, where its quote does not have
+// it already.
+func (s *Service) billTaken(ctx context.Context, tx store.Tx, who Actor, bike store.Bike, took []store.StockItem) error {
+	if len(took) == 0 {
+		return nil
+	}
+	jobs, err := tx.JobsOf(ctx, bike.ID, 1)
+	if err != nil || len(jobs) == 0 || jobs[0].State != jobPlanned {
+		return err
+	}
+	plan := planOf(jobs[0])
+	if plan == nil {
+		return nil
+	}
+	for _, item := range took {
+		code := map[string]string{stockChain: partChain, stockLink: partLink}[item.Kind]
+		quoted := slices.ContainsFunc(plan.Quote.Lines, func(l QuoteLine) bool { return l.Kind == "part" && l.Code == code })
+		if quoted || slices.Contains(plan.Quote.Unpriced, code) {
+			continue
+		}
+		body := jobBody{Job: jobs[0].ID.String(), Used: &JobPart{What: item.Name, Count: 1, Price: item.Cost}}
+		if err := s.jobEntry(ctx, tx, who, bike, kindJobPart, body); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // takeLink says which joining link closes the chain.
@@ -520,6 +553,9 @@ func (s *Service) openChain(ctx context.Context, tx store.Tx, who Actor, bike st
 	}
 	if len(fields) > 0 {
 		return LedgerEntry{}, invalid(fields...)
+	}
+	if err := s.billTaken(ctx, tx, who, bike, j.took); err != nil {
+		return LedgerEntry{}, err
 	}
 	return s.appendFact(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: kindChainOpened, HappenedAt: s.now()}, openedBody{Why: o.Why, Link: j.chain.Link})
 }
