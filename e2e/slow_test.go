@@ -1,6 +1,8 @@
 package e2e
 
 import (
+	"context"
+	"errors"
 	"image"
 	"image/png"
 	"net/http"
@@ -10,17 +12,31 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync/atomic"
 	"testing"
 	"time"
 
 	"github.com/chromedp/chromedp"
+	"github.com/jackc/pgx/v5"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
 
 // slowly serves a server's pages as over a bad line: every answer of its interface comes so much later.
-func (s *server) slowly(by time.Duration) *server {
+func (s *server) slowly(by time.Duration) *server { return s.over(badLine{late: by}) }
+
+// badLine is a line between a browser and the server. Of the writes that go over it, each so-manieth is refused as by a
+// server whose database is away, and of each so-manieth the answer is lost after the server has done it; 0 for none.
+type badLine struct {
+	late          time.Duration
+	refuses, lose int
+}
+
+// over serves a server's pages over a bad line.
+func (s *server) over(l badLine) *server {
 	s.t.Helper()
+	var writes atomic.Int64
+	every := func(n int, of int64) bool { return n > 0 && of%int64(n) == 0 }
 	to, err := url.Parse(s.url("/"))
 	require.NoError(s.t, err)
 	line := &httputil.ReverseProxy{
@@ -33,18 +49,29 @@ func (s *server) slowly(by time.Duration) *server {
 			if !strings.HasPrefix(r.Request.URL.Path, "/api/") {
 				return nil
 			}
-			late := time.NewTimer(by)
+			late := time.NewTimer(l.late)
 			defer late.Stop()
 			select {
 			case <-late.C:
+				if r.Request.Method != http.MethodGet && every(l.lose, writes.Load()) {
+					return errors.New("the answer is lost")
+				}
 				return nil
 			case <-r.Request.Context().Done():
 				return r.Request.Context().Err()
 			}
 		},
-		ErrorHandler: func(http.ResponseWriter, *http.Request, error) {}, // who asked is gone
+		ErrorHandler: func(http.ResponseWriter, *http.Request, error) { panic(http.ErrAbortHandler) }, // cut
 	}
-	front := httptest.NewServer(line)
+	front := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if r.Method != http.MethodGet && every(l.refuses, writes.Add(1)) {
+			w.Header().Set("Content-Type", "application/problem+json")
+			w.WriteHeader(http.StatusServiceUnavailable)
+			_, _ = w.Write([]byte(`{"type":"about:blank","status":503,"code":"database-away","title":"The shop's database cannot be reached; what you typed stays on this screen."}`))
+			return
+		}
+		line.ServeHTTP(w, r)
+	}))
 	s.t.Cleanup(front.Close)
 	return &server{t: s.t, dsn: s.dsn, addr: strings.TrimPrefix(front.URL, "http://"), process: s.process}
 }
@@ -130,4 +157,58 @@ func TestFastHandsOnASlowLine(t *testing.T) {
 	var job struct{ Photos []struct{ ID string } }
 	s.client().do("GET", "/jobs/"+jobs[0].ID, nil, "", http.StatusOK, &job)
 	assert.Len(t, job.Photos, 1)
+}
+
+// A whole job over a line that is slow, loses answers and refuses, by hands that tap twice wherever they can: each step
+// is done once, and the bike goes home.
+func TestWholeJobOnABadLine(t *testing.T) {
+	t.Parallel() // it mostly waits
+	ctx := context.Background()
+	s := startServer(t)
+	c := s.client()
+	tag := c.addBike("Sunniva Dunnage", twelveSpeed)
+	c.do("POST", "/bikes/"+tag+"/measurements", map[string]any{"instrument_id": instrument(c, "gauge-percent"), "entries": []map[string]any{{"place": 1, "text": "0.2"}}}, "", http.StatusCreated, nil)
+	id := c.takeIn(tag, map[string]any{"frame_grade": 0, "drivetrain_grade": 0}, nil)
+	conn, err := pgx.Connect(ctx, direct(s.dsn))
+	require.NoError(t, err)
+	defer func() { _ = conn.Close(ctx) }()
+
+	b := s.over(badLine{late: 2 * time.Second, refuses: 7, lose: 5}).open(startBrowser(t), 1280, 800)
+	b.signIn("Mira Oxenholt", "2718")
+	b.visit("/jobs/" + id)
+	b.sees("main", "Step 1 of")
+	get(b, chromedp.Evaluate[bool](`(() => {
+		setInterval(() => {
+			if (document.querySelector('dialog[open]')) return;
+			for (const seen of document.querySelectorAll('[aria-label^="Seen: "]')) { seen.click(); seen.click(); }
+			const deed = document.querySelector('[data-testid=main-deed]');
+			if (deed && !deed.disabled) { deed.click(); deed.click(); }
+		}, 100);
+		return true;
+	})()`))
+	began := time.Now()
+	for !get(b, chromedp.Evaluate[bool](`document.querySelector('main').innerText.includes('All steps are done')`)) {
+		var running struct{ Waits []struct{ ID string } }
+		c.do("GET", "/waits", nil, "", http.StatusOK, &running)
+		for _, w := range running.Waits { // a colleague sees that it is dry
+			c.do("POST", "/waits/"+w.ID, map[string]any{"deed": "end", "reason": "it is dry"}, "", http.StatusOK, nil)
+		}
+		require.Less(t, time.Since(began), 3*time.Minute, "it does not get on: %s", b.text("main"))
+		b.until(`document.querySelector('[data-testid=main-deed], [data-testid=wait]') !== null || document.querySelector('main').innerText.includes('All steps are done')`, "something to do")
+	}
+	b.press("Hand back")
+	get(b, chromedp.Evaluate[bool](`(() => {
+		const hand = document.querySelector('dialog[open] button[type=submit]');
+		hand.click(); hand.click();
+		return true;
+	})()`))
+	b.until(`!document.querySelector('dialog[open]')`, "the bike to be handed back")
+	var twice, notDone int
+	require.NoError(t, conn.QueryRow(ctx, `select count(*) from (select body->>'step' from ledger where kind = 'job-step' and body->>'job' = $1 and body->>'deed' = 'done' group by 1 having count(*) > 1) d`, id).Scan(&twice))
+	require.NoError(t, conn.QueryRow(ctx, `select count(*) from job_steps where job_id = $1 and state <> 'done'`, id).Scan(&notDone))
+	assert.Zero(t, twice, "steps done twice")
+	assert.Zero(t, notDone, "steps lost")
+	var back int
+	require.NoError(t, conn.QueryRow(ctx, `select count(*) from ledger where kind = 'job-handed-back' and body->>'job' = $1`, id).Scan(&back))
+	assert.Equal(t, 1, back)
 }
