@@ -1,6 +1,7 @@
 package demo
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"strings"
@@ -79,6 +80,7 @@ type visit struct {
 	hold    string        // the step whose wait runs now
 	held    time.Duration // before the end at which it was done
 	waits   bool          // planned, and nobody has begun it
+	agreed  bool          // the price with its owner, as it was quoted
 }
 
 func seen(frame, drivetrain int) shop.CleaningQuestion {
@@ -107,10 +109,10 @@ func (l *loader) visits() []visit {
 		{owner: "Kester Nightingale-Obi", who: 2, began: 7 * time.Hour, free: time.Minute, order: recommended, hold: "wax-in", held: 11 * time.Minute,
 			arrival: shop.Arrival{CleaningQuestion: seen(1, 2), Wants: "Waxed for the winter series", PromisedAt: later(7)}},
 		// Who is at a step at the end is at it last: a person is at one step at a time.
-		{owner: "Imelda Harrowgate", who: 1, began: 110 * time.Minute, free: 10 * time.Second, order: recommended, hold: "oil", held: 2 * time.Minute,
+		{owner: "Imelda Harrowgate", who: 1, began: 110 * time.Minute, free: 10 * time.Second, order: recommended, agreed: true, hold: "oil", held: 2 * time.Minute,
 			arrival: shop.Arrival{CleaningQuestion: oiled(2, 2), Complaints: []string{"squeaks"}, Reports: "Squeaks on the way home at night", PromisedAt: later(3)}},
 		{owner: "Merrick Pasco-Lund", who: 0, began: 75 * time.Minute, free: 6 * time.Minute, order: &shop.JobOrder{Route: "soak", Reason: "there is time until tomorrow"},
-			hold: "jar", held: 17 * time.Minute, finding: &shop.NewFinding{Code: "pads-worn", Place: "rear"},
+			agreed: true, hold: "jar", held: 17 * time.Minute, finding: &shop.NewFinding{Code: "pads-worn", Place: "rear"},
 			arrival: shop.Arrival{CleaningQuestion: oiled(3, 3), Complaints: []string{"gritty"}, Reports: "Grinds since the beach ride", PromisedAt: later(22)}},
 		{owner: "Lavinia Stoat", who: 3, began: 42 * time.Minute, free: time.Hour, order: recommended, waits: true,
 			arrival: shop.Arrival{CleaningQuestion: seen(2, 1), Wants: "On the way to the hill climb", PromisedAt: later(1)}},
@@ -154,6 +156,17 @@ func (l *loader) visit(v visit) error {
 	}
 	order := *v.order
 	order.Version = job.Version
+	if v.agreed {
+		ways, err := l.shop.JobOptions(l.ctx, job.ID)
+		if err != nil {
+			return err
+		}
+		for _, way := range ways.Options {
+			if way.Route == cmp.Or(order.Route, ways.Route) && way.Plan != nil {
+				order.Agreed = &way.Plan.Quote.Total
+			}
+		}
+	}
 	if job, err = l.shop.PlanJob(l.ctx, who, job.ID, order); err != nil {
 		return err
 	}

@@ -17,7 +17,7 @@ export function Slips() {
     <ul
       aria-label="Can be taken back"
       aria-live="polite"
-      className="no-print pointer-events-none fixed right-3 bottom-20 left-3 z-20 flex flex-col items-start gap-2 sm:left-[88px]"
+      className="no-print pointer-events-none fixed right-3 bottom-[150px] left-3 z-20 flex flex-col items-start gap-2 sm:bottom-20 sm:left-[88px]"
     >
       {slips.map((s) => (
         <One key={s.id} slip={s} now={now} />

@@ -29,5 +29,5 @@ async function strike(client: QueryClient, entry: string, reason: string, touche
 export function useStriking(touches: unknown[][]) {
   const client = useQueryClient();
   return (entry: string, what: string, reason: string) =>
-    holdBack(`Struck out: ${what}`, () => strike(client, entry, reason.trim(), touches));
+    holdBack(`${what}: struck out`, () => strike(client, entry, reason.trim(), touches));
 }

@@ -53,8 +53,8 @@ export function AgreedPrice(props: {
       </div>
     );
   return (
-    <div className="flex flex-wrap items-end gap-2">
-      <div className="min-w-0 grow">
+    <div className="flex flex-col items-start gap-2">
+      <div className="w-full min-w-0">
         <Field
           label="Agreed with the owner"
           unit={currency}
@@ -69,14 +69,14 @@ export function AgreedPrice(props: {
         </Field>
       </div>
       {quote && value === "" && (
-        <button type="button" className="deed-plain mb-6" onClick={() => set(typedMoney(quote.total, currency))}>
+        <button type="button" className="deed-plain" onClick={() => set(typedMoney(quote.total, currency))}>
           As quoted
         </button>
       )}
       {was && (
         <button
           type="button"
-          className="deed-quiet mb-6"
+          className="deed-quiet -ml-4"
           onClick={() => {
             set("");
             setAnother(false);
