@@ -95,9 +95,14 @@ func (s *Service) reworded(ctx context.Context, tx store.Tx, h house, shopName s
 	if err != nil {
 		return nil, err
 	}
-	if now == nil { // nothing is due any more, or its owner is not to be told
-		s.withdrawMoot(&m)
-		return &m, nil
+	if now == nil {
+		over, err := s.overtaken(ctx, tx, m)
+		why := "its owner is not to be told any more"
+		if over {
+			why = nothingDue
+		}
+		s.withdrawMoot(&m, why)
+		return &m, err
 	}
 	if now.Body == m.Body && now.Address == m.Address && now.Way == m.Way && now.CustomerID == m.CustomerID && slices.Equal(now.Codes, m.Codes) {
 		return nil, nil
@@ -106,9 +111,12 @@ func (s *Service) reworded(ctx context.Context, tx store.Tx, h house, shopName s
 	return &m, nil
 }
 
-func (s *Service) withdrawMoot(m *store.Message) {
+const nothingDue = "nothing of it is due any more"
+
+// withdrawMoot takes a message back that has become pointless, and says why.
+func (s *Service) withdrawMoot(m *store.Message, why string) {
 	now := s.now()
-	m.State, m.Moot, m.NextTryAt, m.EndedAt = "withdrawn", true, nil, &now
+	m.State, m.Moot, m.LastError, m.NextTryAt, m.EndedAt = "withdrawn", true, why, nil, &now
 }
 
 // overtaken reports whether nothing that a message tells of is due any more. One that somebody worded otherwise stays

@@ -59,7 +59,7 @@ func TestDraftsFollowWhatIsDue(t *testing.T) {
 
 	everything()
 	gone := first()
-	assert.Equal(t, []any{"withdrawn", true}, []any{gone.State, gone.Moot})
+	assert.Equal(t, []any{"withdrawn", true, "nothing of it is due any more"}, []any{gone.State, gone.Moot, gone.LastError})
 
 	// Sent, and overtaken before the hour at which owners are told.
 	b.later(60)
@@ -74,6 +74,20 @@ func TestDraftsFollowWhatIsDue(t *testing.T) {
 	assert.Zero(t, sent)
 	assert.True(t, first().Moot)
 	b.later(60)
+	bike, err := b.Bike(ctx, b.tag)
+	require.NoError(t, err)
+	tells, err := b.Customer(ctx, bike.Owner.ID)
+	require.NoError(t, err)
+	for _, consent := range []bool{false, true} {
+		if !consent {
+			_, err = b.DraftRecall(ctx, b.mira, b.tag)
+			require.NoError(t, err)
+		}
+		tells.Customer.Facts.Consent = consent
+		tells.Customer, err = b.ChangeCustomer(ctx, b.mira, bike.Owner.ID, tells.Customer.Version, tells.Customer.Facts)
+		require.NoError(t, err)
+		assert.Equal(t, []any{"withdrawn", "its owner is not to be told any more"}, []any{first().State, first().LastError})
+	}
 	n, err := b.DraftRecalls(ctx)
 	require.NoError(t, err)
 	_, err = b.KeepDue(ctx)

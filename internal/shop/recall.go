@@ -100,7 +100,7 @@ type Message struct {
 	NextTryAt *time.Time `json:"next_try_at,omitempty"`
 	LastError string     `json:"last_error,omitempty"`
 	EndedAt   *time.Time `json:"ended_at,omitempty"`
-	Moot      bool       `json:"moot,omitempty"` // never sent: nothing that it tells of was due any more
+	Moot      bool       `json:"moot,omitempty"` // taken back by itself, never sent: LastError says why
 	Version   int        `json:"version"`
 }
 

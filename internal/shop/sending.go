@@ -47,7 +47,7 @@ func (s *Service) SendMessages(ctx context.Context) (int, error) {
 		if over, err := s.overtaken(ctx, tx, m); err != nil {
 			return 0, err
 		} else if over {
-			s.withdrawMoot(&m)
+			s.withdrawMoot(&m, nothingDue)
 			if err := s.keepTried(ctx, *writer, m); err != nil {
 				return len(claimed), err
 			}

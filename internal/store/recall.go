@@ -36,7 +36,7 @@ type Message struct {
 	NextTryAt  *time.Time
 	LastError  string
 	EndedAt    *time.Time
-	Moot       bool // withdrawn by itself: nothing that it tells of was due any more
+	Moot       bool // withdrawn by itself: it had become pointless, as LastError says
 	Version    int
 }
 

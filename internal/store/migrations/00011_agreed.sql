@@ -7,7 +7,7 @@ alter table jobs
   add column promised_on timestamptz, -- when that was promised
   add column promised_by uuid references people;
 
--- A message that was never sent because nothing that it tells of was due any more.
+-- A message that took itself back before it was sent: nothing of it was due any more, or its owner is not to be told.
 alter table messages add column moot boolean not null default false;
 
 -- A job that was cancelled by a slip of the hand.

@@ -4573,7 +4573,7 @@ export interface components {
             last_error?: string;
             /** Format: date-time */
             ended_at?: string;
-            /** @description Never sent: nothing that it tells of was due any more */
+            /** @description Taken back by itself, never sent: last_error says why */
             moot?: boolean;
             version: number;
         };

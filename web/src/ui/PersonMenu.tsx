@@ -7,6 +7,7 @@ import { useSession } from "./frame";
 import { Choice, Dialog, Failure, Field } from "./parts";
 import { tellTabs } from "./tabs";
 import { setLook, useLook } from "./theme";
+import { doAllHeld } from "./undo";
 import { roleWords } from "./words";
 
 /** Switching person (a tap here, a tap on the name, the PIN), how this device looks, signing out. */
@@ -15,7 +16,10 @@ export function PersonMenu({ close }: { close: () => void }) {
   const look = useLook();
   const [device, setDevice] = useState(deviceName);
   const signOut = useMutation({
-    mutationFn: () => ask(api.DELETE("/session")),
+    mutationFn: async () => {
+      await doAllHeld();
+      return ask(api.DELETE("/session"));
+    },
     onSuccess: () => {
       tellTabs();
       window.location.assign("/"); // a fresh page: the next person sees nothing fetched for this one

@@ -85,11 +85,12 @@ export async function takeBack(id: number): Promise<void> {
 
 export const dismiss = drop;
 
+/** Does at once what is held: whoever did it goes, and it is theirs. */
+export const doAllHeld = (): Promise<unknown> =>
+  Promise.all(slips.filter((s) => s.held && s.state === "open").map((s) => doHeld(s.id)));
+
 // Who closes the tab meant what they did.
-if (typeof window !== "undefined")
-  window.addEventListener("pagehide", () => {
-    for (const s of slips) if (s.held) void doHeld(s.id);
-  });
+if (typeof window !== "undefined") window.addEventListener("pagehide", () => void doAllHeld());
 
 /** What can be taken back now. */
 export function useSlips(): Slip[] {

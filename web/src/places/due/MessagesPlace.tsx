@@ -167,7 +167,6 @@ function One({ message: m }: { message: Message }) {
           {m.state === "delivered" && (m.sent_by ? `, sent by ${m.sent_by}` : ", sent by itself")}
           {m.state === "queued" && m.next_try_at && `, next try ${dayAndTime(m.next_try_at)}`}
           {m.tries > 1 && `, ${m.tries} tries`}
-          {m.moot && ": nothing of it was due any more"}
           {m.last_error && `: ${m.last_error}`}
         </p>
       </div>

@@ -8,6 +8,7 @@ import { Failure, Waiting } from "../../ui/parts";
 import { sayError } from "../../ui/said";
 import { useSingly } from "../../ui/singly";
 import { tellTabs } from "../../ui/tabs";
+import { doAllHeld } from "../../ui/undo";
 import { roleWords } from "../../ui/words";
 
 /** The first screen of a device: tap a name, type the PIN. */
@@ -68,7 +69,10 @@ function Pin({ person, back, done }: { person: Person; back: () => void; done: (
   const [wait, setWait] = useState(0);
   const password = person.role === "owner";
   const signIn = useMutation({
-    mutationFn: () => ask(api.PUT("/session", { body: { person_id: person.id, pin, device: deviceName() } })),
+    mutationFn: async () => {
+      await doAllHeld(); // it is of whoever was here until now
+      return ask(api.PUT("/session", { body: { person_id: person.id, pin, device: deviceName() } }));
+    },
     onSuccess: (session) => {
       client.setQueryData(sessionOptions.queryKey, session);
       tellTabs();
