@@ -27,6 +27,7 @@ func (c *client) openAtAllHours() {
 // From what is due to what is fresh: somebody notes a soaking ride, a draft is written by itself, read and sent,
 // received by the gateway; the bike comes in, is seen to, and is fresh. A second screen follows without a reload.
 func TestFromDueToFresh(t *testing.T) {
+	t.Parallel()
 	s := startServer(t)
 	c := s.client()
 	c.openAtAllHours()

@@ -139,6 +139,7 @@ func (s *server) pass(by time.Duration) {
 // Three jobs arrive, the last with the promise that is offered; a step is begun and takes far too long; the wall
 // moves, says why, and keeps the promise, while a second browser follows.
 func TestTheDayIsRunFromTheFloor(t *testing.T) {
+	t.Parallel()
 	s := startServer(t)
 	c := s.client()
 	c.openAllDay()

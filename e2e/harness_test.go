@@ -7,6 +7,7 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"flag"
 	"fmt"
 	"io"
 	"maps"
@@ -46,6 +47,11 @@ func TestMain(m *testing.M) {
 	if out, err := build.CombinedOutput(); err != nil {
 		fmt.Fprintf(os.Stderr, "build the server: %v\n%s", err, out)
 		os.Exit(1)
+	}
+	// Browsers and servers wait for each other most of the time: more of them than processors are busy together.
+	flag.Parse()
+	if err := flag.Set("test.parallel", "4"); err != nil {
+		panic(err)
 	}
 	code := m.Run()
 	_ = os.RemoveAll(dir) // left over at worst
@@ -354,6 +360,13 @@ func (b *tab) until(condition, what string, args ...any) {
 		}
 		require.Fail(b.t, "waited in vain for "+fmt.Sprintf(what, args...), "%v; the page said:\n%s", err, b.text("body"))
 	}
+}
+
+// leaves tells the page that it is left, as when its tab is closed: what it holds back is done at once.
+func (b *tab) leaves() {
+	b.t.Helper()
+	b.sees("[data-testid=slip]", "Take it back")
+	get(b, chromedp.Evaluate[bool](`window.dispatchEvent(new Event('pagehide'))`))
 }
 
 // press clicks the button or link that shows a text, once it can be hit: enabled, in view and not

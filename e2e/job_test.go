@@ -80,6 +80,7 @@ func (b *tab) endWait(what string) {
 // A caked mid-motor bike from looking at it to handing it back: a soak that runs on while the server is
 // down, a second screen that follows it, a rag that comes out black, and a hand-back that is refused.
 func TestJobFromIntakeToHandBack(t *testing.T) {
+	t.Parallel()
 	s := startServer(t)
 	c := s.client()
 	tag := c.addBike("Ottoline Brack, shellfish courier", caked)

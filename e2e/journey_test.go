@@ -30,6 +30,7 @@ func (b *tab) enter() {
 // the verdict, records it, finds it in the ledger after a reload, and strikes it out. A second
 // device, served by another process on the same database, sees both as they happen.
 func TestMeasureRecordAndStrikeOut(t *testing.T) {
+	t.Parallel()
 	s := startServer(t)
 	browser := startBrowser(t)
 	mira, tobiah := s.open(browser, 1280, 800), s.beside().open(browser, 768, 1024)
@@ -108,6 +109,7 @@ func TestMeasureRecordAndStrikeOut(t *testing.T) {
 	mira.press("Strike out")
 	mira.press("Rule slipped")
 	mira.do(chromedp.Click(chromedp.CSS("dialog button[type=submit]")))
+	mira.leaves()
 	mira.sees("[data-struck=yes]", "struck out: Rule slipped")
 	mira.sees("main", "This chain was not read yet.")
 	tobiah.sees("[data-struck=yes]", "struck out: Rule slipped")
@@ -118,6 +120,7 @@ func TestMeasureRecordAndStrikeOut(t *testing.T) {
 // A walk-in is measured without a bike and then put on one; a tag scanned into a form leaves the
 // form as it was and opens the bike.
 func TestWalkInAndScanner(t *testing.T) {
+	t.Parallel()
 	s := startServer(t)
 	tag := s.client().addBike("Jago Tidwell", twelveSpeed)
 	b := s.open(startBrowser(t), 390, 844)
@@ -156,6 +159,7 @@ func TestWalkInAndScanner(t *testing.T) {
 
 // Two people change one bike: the second is shown both versions and chooses.
 func TestTwoPeopleChangeOneBike(t *testing.T) {
+	t.Parallel()
 	s := startServer(t)
 	tag := s.client().addBike("Ottoline Brack", twelveSpeed)
 	browser := startBrowser(t)

@@ -39,6 +39,7 @@ const hardToUse = `[...document.querySelectorAll('main button, main a, main inpu
 // Every place fits its width, from a phone to a desk, with long names and with none; everything in
 // it can be hit with a finger and has a name.
 func TestPlacesFitTheirWidth(t *testing.T) {
+	t.Parallel()
 	s := startServer(t)
 	c := s.client()
 	long := strings.Repeat("Featherstonehaugh-", 5) + "of Upper Saltings"

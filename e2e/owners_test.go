@@ -12,6 +12,7 @@ import (
 // An owner is added at the counter with a bike, gives the bike up and comes back; the archive keeps
 // both, and what was done is in the ledger.
 func TestOwnersComeAndGo(t *testing.T) {
+	t.Parallel()
 	s := startServer(t)
 	b := s.open(startBrowser(t), 768, 1024)
 	b.signIn("Mira Oxenholt", "2718")

@@ -12,6 +12,7 @@ import (
 // record, taken from the shelf, joined, checked and ride-tested; every part and count is in the record, and
 // the shelf on another screen has less.
 func TestReplaceAWornChain(t *testing.T) {
+	t.Parallel()
 	s := startServer(t)
 	c := s.client()
 	facts := map[string]any{"make": "Wharfinger", "model": "Loper", "drivetrain_kind": "derailleur", "sprocket_count": 10, "motor": "none", "weekly_km": 90,

@@ -26,6 +26,7 @@ func setPrices(c *client) {
 // A mechanic looks at what another school would change, chooses it, and every screen judges by it at
 // once; then the shop tells distances in miles.
 func TestHouseRules(t *testing.T) {
+	t.Parallel()
 	s := startServer(t)
 	c := s.client()
 	tag := c.addBike("Aldous Fenwick-Reyes", twelveSpeed)
@@ -72,6 +73,7 @@ func TestHouseRules(t *testing.T) {
 // A tool is added and its zero checked; the simulated tool, in a window of its own, types into the bench
 // what it reads, and from the bench it is recorded like any other reading.
 func TestToolsAndTheSimulatedOne(t *testing.T) {
+	t.Parallel()
 	s := startServer(t)
 	c := s.client()
 	tag := c.addBike("Aldous Fenwick-Reyes", twelveSpeed)

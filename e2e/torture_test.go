@@ -41,6 +41,7 @@ func tortures() int {
 // database is frozen and its disk is full: what was acknowledged is there once, and the whole history is one in
 // which one write came after the other.
 func TestTorture(t *testing.T) {
+	t.Parallel()
 	for servers := 1; servers <= 2; servers++ {
 		t.Run(fmt.Sprintf("%d servers", servers), func(t *testing.T) {
 			s := newTortured(t, program, servers)
@@ -59,6 +60,7 @@ func TestTorture(t *testing.T) {
 
 // A build with a planted lost update is caught: a checker that accepts everything would not be one.
 func TestTortureCatchesALostUpdate(t *testing.T) {
+	t.Parallel()
 	planted := filepath.Join(t.TempDir(), "planted")
 	out, err := exec.Command("go", "build", "-tags", "planted", "-o", planted, "earnestpony/cmd/pony").CombinedOutput()
 	require.NoError(t, err, "%s", out)

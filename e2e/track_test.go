@@ -53,6 +53,7 @@ func TestWearTrack(t *testing.T) {
 	mira.press("Strike out")
 	mira.press("Wrong bike")
 	mira.do(chromedp.Click(chromedp.CSS("dialog button[type=submit]")))
+	mira.leaves()
 	for _, b := range []*tab{mira, tobiah} {
 		b.until(marks+" === 4", "four readings on the track")
 		b.until(fmt.Sprintf("document.querySelector('%s').innerText !== %q", says, before), "another forecast")

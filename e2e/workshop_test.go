@@ -18,6 +18,7 @@ import (
 // Three jobs at once on a tablet in gloves: a person is at one step at a time, each job keeps its own place,
 // and every wait of the shop is on every screen.
 func TestThreeJobsOnATablet(t *testing.T) {
+	t.Parallel()
 	s := startServer(t)
 	c := s.client()
 	var jobs []string
@@ -102,6 +103,7 @@ func TestThreeJobsOnATablet(t *testing.T) {
 
 // Another route than the recommended, with a reason, a photo from when it came in, and its papers.
 func TestPlanOverruledAndPapers(t *testing.T) {
+	t.Parallel()
 	s := startServer(t)
 	c := s.client()
 	tag := c.addBike("Délphine Arosteguy", map[string]any{"make": "Wharfinger", "model": "Lugger", "drivetrain_kind": "derailleur", "sprocket_count": 11, "motor": "none", "brakes": "rim", "lubricant": "wet-oil"})

@@ -330,7 +330,20 @@ func TestPartsOfAJob(t *testing.T) {
 	w.plan(shop.JobOrder{})
 	quoted := w.job.Plan.Quote.Total
 	w.plan(shop.JobOrder{Agreed: &quoted})
-	_, err := w.AddJobPart(ctx, w.mira, w.job.ID, shop.JobPart{What: "  ", Count: 0, Price: ptr(-1)})
+	// What is taken off the shelf and was not quoted is on the bill.
+	w.fit(1400)
+	added, err := w.AddStock(ctx, w.mira, shop.NewStock{Kind: "joining-link", Facts: shop.StockFacts{Name: "Loose links", Sprockets: 11, Quantity: 4}})
+	require.NoError(t, err)
+	require.NotContains(t, w.job.Plan.Quote.Unpriced, "joining-link")
+	_, err = w.OpenChain(ctx, w.mira, w.tag, shop.Opening{Why: "a stiff link", Link: &shop.NewLink{StockItemID: &added.ID}})
+	require.NoError(t, err)
+	opened, err := w.Job(ctx, w.mira, w.job.ID)
+	require.NoError(t, err)
+	require.Len(t, opened.Parts, 1)
+	assert.Equal(t, "Loose links", opened.Parts[0].What)
+	_, err = w.StrikeOut(ctx, w.mira, opened.Parts[0].EntryID, "the shop's gift")
+	require.NoError(t, err)
+	_, err = w.AddJobPart(ctx, w.mira, w.job.ID, shop.JobPart{What: "  ", Count: 0, Price: ptr(-1)})
 	assert.Equal(t, map[string]string{"what": "missing", "count": "out-of-range", "price": "out-of-range"}, faults(t, err))
 	keyed := w.mira
 	keyed.Key = "pads-once"

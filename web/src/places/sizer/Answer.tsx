@@ -252,8 +252,8 @@ export function Answer({ a, draft }: { a: SizerAnswer | undefined; draft: Draft 
         </ul>
       </section>
       <p className="text-[13px] text-quiet">
-        The maker's figure, where there is one, comes first. The drawing is an estimate, good to a pair of links: hold the
-        chain round by hand before cutting.
+        The maker's figure, where there is one, comes first. The drawing is an estimate, good to a pair of links: hold
+        the chain round by hand before cutting.
       </p>
       {draft.tag && (
         <Link to={`/bikes/${draft.tag}/replace`} className="deed-main">
