@@ -15,5 +15,6 @@ export default defineConfig({
     testTimeout: 30_000,
     isolate: false,
     unstubGlobals: true,
+    restoreMocks: true,
   },
 });

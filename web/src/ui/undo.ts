@@ -85,6 +85,9 @@ export async function takeBack(id: number): Promise<void> {
 
 export const dismiss = drop;
 
+/** Forgets all that could be taken back; what is held is not done. */
+export const dismissAll = (): void => set([]);
+
 /** Does at once what is held: whoever did it goes, and it is theirs. */
 export const doAllHeld = (): Promise<unknown> =>
   Promise.all(slips.filter((s) => s.held && s.state === "open").map((s) => doHeld(s.id)));

@@ -1,13 +1,16 @@
 import { render, screen } from "@testing-library/react";
 import { useState } from "react";
-import { beforeAll, expect, it } from "vitest";
+import { afterAll, beforeAll, expect, it } from "vitest";
 import { typeLikeKeys } from "./wedge";
 
 // Each key is a task of its own, and what it changes must be there for the next: nothing is held back here
 // until a test is done with it.
+let was: unknown;
 beforeAll(() => {
-  Object.assign(globalThis, { IS_REACT_ACT_ENVIRONMENT: false });
+  was = Reflect.get(globalThis, "IS_REACT_ACT_ENVIRONMENT");
+  Reflect.set(globalThis, "IS_REACT_ACT_ENVIRONMENT", false);
 });
+afterAll(() => void Reflect.set(globalThis, "IS_REACT_ACT_ENVIRONMENT", was));
 
 function Form({ done }: { done: (v: string) => void }) {
   const [text, setText] = useState("");

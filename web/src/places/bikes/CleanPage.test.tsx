@@ -6,7 +6,15 @@ import { Refused, serve, show } from "../../test-kit";
 import { CleanPage } from "./CleanPage";
 import { minutes } from "./cleaning";
 
-vi.mock("../../ui/picture", () => ({ smaller: async (file: File) => file }));
+/** Draws pictures as they are: this page has no canvas that does. */
+function drawAsIs(): void {
+  let drawn: Blob | null = null;
+  vi.stubGlobal("createImageBitmap", async (file: File) => ({ width: 1, height: 1, close: () => {}, file }));
+  const canvas = HTMLCanvasElement.prototype;
+  const pen = { fillRect: () => {}, drawImage: (p: { file: File }) => (drawn = p.file) };
+  vi.spyOn(canvas, "getContext").mockImplementation((() => pen) as never);
+  vi.spyOn(canvas, "toBlob").mockImplementation((done) => done(drawn));
+}
 
 const option = {
   attended_min: 60,
@@ -102,6 +110,7 @@ it("takes photos with the bike, and keeps those that were not sent until they ar
     "URL",
     Object.assign(URL, { createObjectURL: () => `blob:${Math.random()}`, revokeObjectURL: () => {} }),
   );
+  drawAsIs();
   let full = true;
   const asked = serve({
     "GET /bikes/B-0001-A": () => ({ tag: "B-0001-A", facts: { make: "Brinewell" }, owner: { id: "o", name: "Brack" } }),
