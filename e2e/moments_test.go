@@ -63,3 +63,33 @@ func TestTheStepAfterAWaitComesByItself(t *testing.T) {
 	assert.Greater(t, late, time.Duration(0), "not before its end")
 	assert.Less(t, late, time.Second)
 }
+
+// The tabs of one browser share who is signed in: one follows the other at a sign-out and a sign-in, without being
+// touched, and what it shows then is as the new person may see it.
+func TestATabFollowsASignIn(t *testing.T) {
+	t.Parallel()
+	s := startServer(t)
+	first := s.open(startBrowser(t), 1280, 800)
+	first.signIn("Tobiah Marsh", "3141")
+	get(first, chromedp.Evaluate[bool](`(() => {
+		document.body.insertAdjacentHTML('beforeend', '<a id="beside" href="/rules/tools" target="_blank">beside</a>');
+		return true;
+	})()`))
+	second := first.opens(chromedp.Click(chromedp.CSS(`#beside`)))
+	second.sees("header", "Tobiah M.")
+
+	first.signOut("Tobiah M.")
+	second.sees("body", "Signed out meanwhile")
+	second.sees("header", "Signed out") // and not that there is no server
+	first.signIn("Mira Oxenholt", "2718")
+	second.sees("header", "Mira O.")
+	second.until(`!document.querySelector("dialog[open]")`, "the question who is there to go away")
+	assert.Contains(t, get(second, chromedp.Location()), "/rules/tools", "where it was")
+}
+
+func (b *tab) signOut(as string) {
+	b.t.Helper()
+	b.press(as)
+	b.press("Sign out")
+	b.do(chromedp.WaitNotPresent(chromedp.CSS(`nav[aria-label=Places]`)))
+}

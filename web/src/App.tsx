@@ -76,7 +76,7 @@ export function App() {
       </Routes>
     );
   return (
-    <Frame session={known}>
+    <Frame session={known} signedOut={!session.data}>
       <Routes>
         <Route path="/" element={<Navigate to="/floor" replace />} />
         <Route path="/floor" element={<FloorPlace />} />

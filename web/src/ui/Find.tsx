@@ -39,33 +39,37 @@ export function Find(props: { close: () => void; open: (tag: string) => void; ti
         onKeyDown={onKey}
       />
       {found.isError && <Failure error={found.error} again={() => found.refetch()} />}
-      <Searched query={found}>
-        <ul className="-mx-2 max-h-[50vh] overflow-auto" aria-label="Found">
-          {bikes.map((b) => (
-            <li key={b.tag}>
-              <button
-                type="button"
-                onClick={() => props.open(b.tag)}
-                className={`flex min-h-(--target) w-full items-center gap-3 rounded-field px-2 py-1 text-left ${b === chosen ? "bg-base-200" : "hover:bg-base-200"}`}
-              >
-                <Tag tag={b.tag} />
-                <span className="min-w-0 grow">
-                  <span className="block truncate font-semibold">{b.owner.name}</span>
-                  <span className="block truncate text-[13px] text-quiet">{bikeName(b)}</span>
-                </span>
-                {b.chain && <Plate state={b.chain.state} size={18} />}
-              </button>
-            </li>
-          ))}
-        </ul>
-        {q.trim() !== "" && found.data?.bikes.length === 0 && (
-          <p>Nothing here fits. Part of a tag, an owner's name, a make or a frame number will do.</p>
-        )}
-        {found.data && found.data.total > bikes.length && bikes.length > 0 && (
-          <p className="text-[13px] text-quiet">
-            {bikes.length} of {found.data.total > 200 ? "more than 200" : found.data.total}. Type more to narrow it
-            down.
-          </p>
+      <Searched query={found} question={{ q: q.trim() }}>
+        {(asked) => (
+          <>
+            <ul className="-mx-2 max-h-[50vh] overflow-auto" aria-label="Found">
+              {bikes.map((b) => (
+                <li key={b.tag}>
+                  <button
+                    type="button"
+                    onClick={() => props.open(b.tag)}
+                    className={`flex min-h-(--target) w-full items-center gap-3 rounded-field px-2 py-1 text-left ${b === chosen ? "bg-base-200" : "hover:bg-base-200"}`}
+                  >
+                    <Tag tag={b.tag} />
+                    <span className="min-w-0 grow">
+                      <span className="block truncate font-semibold">{b.owner.name}</span>
+                      <span className="block truncate text-[13px] text-quiet">{bikeName(b)}</span>
+                    </span>
+                    {b.chain && <Plate state={b.chain.state} size={18} />}
+                  </button>
+                </li>
+              ))}
+            </ul>
+            {asked.q !== "" && found.data?.bikes.length === 0 && (
+              <p>Nothing here fits. Part of a tag, an owner's name, a make or a frame number will do.</p>
+            )}
+            {found.data && found.data.total > bikes.length && bikes.length > 0 && (
+              <p className="text-[13px] text-quiet">
+                {bikes.length} of {found.data.total > 200 ? "more than 200" : found.data.total}. Type more to narrow it
+                down.
+              </p>
+            )}
+          </>
         )}
       </Searched>
     </Dialog>

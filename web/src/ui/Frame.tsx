@@ -26,7 +26,7 @@ const places = [
 ] as const;
 
 /** The dark frame round every place: the bar with finding and person, and the rail of places. */
-export function Frame({ session, children }: { session: Session; children: ReactNode }) {
+export function Frame({ session, signedOut, children }: { session: Session; signedOut: boolean; children: ReactNode }) {
   const navigate = useNavigate();
   const deeds = useRef<Deeds>({});
   const [shown, setShown] = useState<"nothing" | "find" | "person" | "keys">("nothing");
@@ -66,7 +66,7 @@ export function Frame({ session, children }: { session: Session; children: React
             <span className="truncate">Find: tag, owner, bike</span>
             <kbd className="key">/</kbd>
           </button>
-          <SendState heard={heard} />
+          <SendState heard={heard} signedOut={signedOut} />
           <button
             type="button"
             onClick={() => setShown("person")}
@@ -133,11 +133,11 @@ function NotSent() {
   );
 }
 
-/** Whether everything typed has reached the server. */
-function SendState({ heard }: { heard: boolean }) {
+/** Whether everything typed has reached the server; who is signed out is told that, and not that there is no server. */
+function SendState({ heard, signedOut }: { heard: boolean; signedOut: boolean }) {
   const toSend = useToSend();
-  const said = toSend > 0 ? `${toSend} to send` : heard ? "All saved" : "No server";
-  const alarm = toSend > 0 || !heard;
+  const said = toSend > 0 ? `${toSend} to send` : signedOut ? "Signed out" : heard ? "All saved" : "No server";
+  const alarm = toSend > 0 || signedOut || !heard;
   return (
     <span
       role="status"

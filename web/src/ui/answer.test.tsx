@@ -3,7 +3,7 @@ import { act, fireEvent, render, screen } from "@testing-library/react";
 import { useState } from "react";
 import { expect, it } from "vitest";
 import { Problem } from "../api/client";
-import { Asked, useAnswer } from "./answer";
+import { Asked, Searched, useAnswer } from "./answer";
 
 // A server whose answers come when the test says, in whatever order.
 function slow() {
@@ -77,4 +77,19 @@ it("never gives the answer to an older question as the answer to the present one
   type(""); // no question, no answer
   expect(answer()).toBe("none");
   expect(screen.queryByRole("button")).toBeNull();
+});
+
+it("draws what fitted the text before with that text, until the present one is answered", () => {
+  const list = (q: string, old: boolean) => (
+    <Searched query={{ isPlaceholderData: old }} question={{ q }}>
+      {(asked) => <p>1 bike with {asked.q}</p>}
+    </Searched>
+  );
+  const { rerender, container } = render(list("cargo", false));
+  rerender(list("trail", true));
+  expect(container.textContent).toBe("1 bike with cargoLooking…");
+  rerender(list("trail", false));
+  expect(container.textContent).toBe("1 bike with trail");
+  rerender(list("tandem", true));
+  expect(container.textContent).toBe("1 bike with trailLooking…");
 });

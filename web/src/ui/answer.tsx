@@ -1,5 +1,5 @@
 import { keepPreviousData, type QueryKey, skipToken, useQuery } from "@tanstack/react-query";
-import type { ReactNode } from "react";
+import { type ReactNode, useState } from "react";
 import { Problem } from "../api/client";
 import { Failure } from "./parts";
 
@@ -83,14 +83,20 @@ export function Asked<T>(props: {
 
 /**
  * A list that is searched. While what was typed last is looked for, what fitted the text before is there faintly, is
- * not said to fit, and cannot be picked.
+ * not said to fit, and cannot be picked. What is shown is drawn with the question that it answers.
  */
-export function Searched(props: { query: { isPlaceholderData: boolean }; children: ReactNode }) {
+export function Searched<Q extends Record<string, string | boolean>>(props: {
+  query: { isPlaceholderData: boolean };
+  question: Q;
+  children: (answered: Q) => ReactNode;
+}) {
   const old = props.query.isPlaceholderData;
+  const [answered, setAnswered] = useState(props.question);
+  if (!old && Object.keys(answered).some((k) => answered[k] !== props.question[k])) setAnswered(props.question);
   return (
     <div className="relative" aria-busy={old}>
       <div className={old ? "older" : ""} inert={old}>
-        {props.children}
+        {props.children(old ? answered : props.question)}
       </div>
       {old && (
         <p role="status" className="asking">

@@ -36,33 +36,38 @@ export function BikesPlace() {
             <Failure error={bikes.error} again={() => bikes.refetch()} />
           </div>
         )}
-        <Searched query={bikes}>
-          {bikes.isSuccess && rows.length === 0 && <NoBikes q={q} archived={which === "archived"} />}
-          {rows.length > 0 && (
-            <>
-              <p className="px-4 py-2 text-[13px] text-quiet">
-                {total > 200 ? "more than 200" : total} {total === 1 ? "bike" : "bikes"}
-                {q.trim() !== "" && ` with “${q.trim()}”`}
-              </p>
-              <ul>
-                {rows.map((b) => (
-                  <BikeLine key={b.tag} bike={b} />
-                ))}
-              </ul>
-              {bikes.hasNextPage && (
-                <div className="border-t border-base-300 p-3">
-                  <button
-                    type="button"
-                    className="deed-plain"
-                    onClick={() => bikes.fetchNextPage()}
-                    disabled={bikes.isFetchingNextPage}
-                  >
-                    Show more
-                  </button>
-                </div>
-              )}
-            </>
-          )}
+        <Searched query={bikes} question={{ q: q.trim(), archived: which === "archived" }}>
+          {(asked) =>
+            bikes.isSuccess && rows.length === 0 ? (
+              <NoBikes {...asked} />
+            ) : (
+              rows.length > 0 && (
+                <>
+                  <p className="px-4 py-2 text-[13px] text-quiet">
+                    {total > 200 ? "more than 200" : total} {total === 1 ? "bike" : "bikes"}
+                    {asked.q !== "" && ` with “${asked.q}”`}
+                  </p>
+                  <ul>
+                    {rows.map((b) => (
+                      <BikeLine key={b.tag} bike={b} />
+                    ))}
+                  </ul>
+                  {bikes.hasNextPage && (
+                    <div className="border-t border-base-300 p-3">
+                      <button
+                        type="button"
+                        className="deed-plain"
+                        onClick={() => bikes.fetchNextPage()}
+                        disabled={bikes.isFetchingNextPage}
+                      >
+                        Show more
+                      </button>
+                    </div>
+                  )}
+                </>
+              )
+            )
+          }
         </Searched>
       </section>
     </div>
@@ -70,7 +75,7 @@ export function BikesPlace() {
 }
 
 function NoBikes({ q, archived }: { q: string; archived: boolean }) {
-  if (q.trim() !== "")
+  if (q !== "")
     return (
       <Empty title="Nothing here fits.">
         <p>Part of a tag, an owner's name, a make or a frame number will do. Accents and capitals do not matter.</p>

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "react-router";
 import { type Arrival, api, ask, type Bike, type CleaningPlan, type Job } from "../../api/client";
-import { bikeJobsOptions, bikeOptions, cleaningQuestion, jobOptions, jobWordsOptions } from "../../api/queries";
+import { bikeJobsOptions, bikeOptions, cleaningQuestion, jobOptions } from "../../api/queries";
 import { Asked, useAnswer } from "../../ui/answer";
 import { Fetched } from "../../ui/Fetched";
 import { useDeeds } from "../../ui/frame";
@@ -11,6 +11,7 @@ import { deed, faultAt, useDeed } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
 import { bikeName, drivetrainLine } from "../../ui/words";
 import { useBenchBike } from "../bench/state";
+import { useJobWords } from "../jobs/JobWords";
 import { ArrivalPhotos, useArrivalPhotos } from "./ArrivalPhotos";
 import {
   type Coming,
@@ -68,7 +69,7 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
   const set = (part: Coming) => setSeen({ ...seen, ...part });
   const { complaints, reports, wants, promised, waiting, guide, ...looked } = seen;
   const plan = useAnswer(cleaningQuestion(bike.tag, toQuestion(looked)));
-  const words = useQuery(jobWordsOptions).data;
+  const words = useJobWords();
   const navigate = useNavigate();
   const pictures = useArrivalPhotos(bike.tag);
   const jobs = useQuery(bikeJobsOptions(bike.tag)).data ?? [];
@@ -119,7 +120,7 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
         <fieldset className="min-w-0">
           <legend className="label-small mb-1">The owner says</legend>
           <div className="flex flex-wrap gap-1.5">
-            {words?.complaints.map((c) => {
+            {words.complaints.map((c) => {
               const on = complaints?.includes(c.code) ?? false;
               return (
                 <button

@@ -3,6 +3,7 @@ import userEvent from "@testing-library/user-event";
 import { expect, it } from "vitest";
 import type { LedgerEntry, Measurement } from "../../api/client";
 import { Refused, serve, show } from "../../test-kit";
+import { words } from "../jobs/job-kit";
 import { Ledger } from "./Ledger";
 
 const measurement: Measurement = {
@@ -121,6 +122,7 @@ it("fetches earlier entries, and says when it cannot", async () => {
 it("tells of the jobs of a bike in a line each, and opens one from its entry", async () => {
   const at = (number: number, over: Partial<LedgerEntry>) => entry({ id: `j${number}`, number, job: "job-7", ...over });
   serve({
+    "GET /job-words": () => words,
     "GET /bikes/B-0001-C/ledger": () =>
       page(
         at(9, { kind: "job-handed-back", route: "soak" }),
@@ -143,11 +145,12 @@ it("tells of the jobs of a bike in a line each, and opens one from its entry", a
       ),
   });
   show(<Ledger tag="B-0001-C" />);
-  const lines = (await screen.findAllByTestId("entry")).map((e) => e.textContent?.replace(/^.*Maud/, ""));
-  expect(lines).toEqual([
+  const lines = () => screen.getAllByTestId("entry").map((e) => e.textContent?.replace(/^.*Maud/, ""));
+  await screen.findByText(/Found: Pads below their mark/);
+  expect(lines()).toEqual([
     "Handed back after soak",
-    "pads worn: owner told, leaves unridden",
-    "Found: pads worn, rear holds the bike",
+    "Pads below their mark: owner told, leaves unridden",
+    "Found: Pads below their mark, rear holds the bike",
     "saddle is hers",
     "Planned: soak, there is time",
     "Job cancelled: took it home",

@@ -21,6 +21,7 @@ import {
 } from "../../ui/words";
 import { eventName, messageWords } from "../due/due";
 import { useTaskTitle } from "../due/useTaskTitle";
+import { FindingName } from "../jobs/JobWords";
 import { routeWords } from "./cleaning";
 import { reasonFault, useStriking } from "./striking";
 
@@ -231,7 +232,7 @@ function EntryLine({ entry: e }: { entry: LedgerEntry }) {
     case "job-finding":
       return (
         <>
-          Found: {e.finding?.code.replaceAll("-", " ")}
+          Found: {e.finding && <FindingName code={e.finding.code} />}
           {e.finding?.place && `, ${e.finding.place}`}
           {e.finding?.severity === "stop" && <b className="text-error"> holds the bike</b>}
         </>
@@ -239,7 +240,7 @@ function EntryLine({ entry: e }: { entry: LedgerEntry }) {
     case "job-finding-resolved":
       return (
         <>
-          {e.what?.replaceAll("-", " ")}: {e.reason === "fixed" ? "fixed" : "owner told, leaves unridden"}
+          <FindingName code={e.what ?? ""} />: {e.reason === "fixed" ? "fixed" : "owner told, leaves unridden"}
         </>
       );
     case "job-note":

@@ -28,42 +28,46 @@ export function CustomersPlace() {
             <Failure error={customers.error} again={() => customers.refetch()} />
           </div>
         )}
-        <Searched query={customers}>
-          {customers.data?.length === 0 && (
-            <Empty
-              title={
-                q.trim() !== ""
-                  ? "Nobody here fits."
-                  : which === "archived"
-                    ? "Nobody is archived."
-                    : "The owners of the bikes you care for will be here."
-              }
-            >
-              {q.trim() === "" && which === "current" && (
-                <Link to="/customers/new" className="deed-main">
-                  Add the first owner
-                </Link>
-              )}
-            </Empty>
-          )}
-          <ul>
-            {customers.data?.map((c) => (
-              <li key={c.id}>
-                <Link
-                  to={`/customers/${c.id}`}
-                  className="row-link grid grid-cols-[minmax(0,1fr)_auto] items-center gap-x-4 px-4 py-2 sm:grid-cols-[minmax(0,1.4fr)_minmax(0,1fr)_120px]"
+        <Searched query={customers} question={{ q: q.trim(), archived: which === "archived" }}>
+          {(asked) => (
+            <>
+              {customers.data?.length === 0 && (
+                <Empty
+                  title={
+                    asked.q !== ""
+                      ? "Nobody here fits."
+                      : asked.archived
+                        ? "Nobody is archived."
+                        : "The owners of the bikes you care for will be here."
+                  }
                 >
-                  <span className="truncate font-semibold">{c.facts.name}</span>
-                  <span className="truncate font-mono text-[14px] text-quiet max-sm:col-start-1 max-sm:row-start-2">
-                    {c.facts.phone || c.facts.email || ""}
-                  </span>
-                  <span className="text-right text-quiet">
-                    {c.bikes} {c.bikes === 1 ? "bike" : "bikes"}
-                  </span>
-                </Link>
-              </li>
-            ))}
-          </ul>
+                  {asked.q === "" && !asked.archived && (
+                    <Link to="/customers/new" className="deed-main">
+                      Add the first owner
+                    </Link>
+                  )}
+                </Empty>
+              )}
+              <ul>
+                {customers.data?.map((c) => (
+                  <li key={c.id}>
+                    <Link
+                      to={`/customers/${c.id}`}
+                      className="row-link grid grid-cols-[minmax(0,1fr)_auto] items-center gap-x-4 px-4 py-2 sm:grid-cols-[minmax(0,1.4fr)_minmax(0,1fr)_120px]"
+                    >
+                      <span className="truncate font-semibold">{c.facts.name}</span>
+                      <span className="truncate font-mono text-[14px] text-quiet max-sm:col-start-1 max-sm:row-start-2">
+                        {c.facts.phone || c.facts.email || ""}
+                      </span>
+                      <span className="text-right text-quiet">
+                        {c.bikes} {c.bikes === 1 ? "bike" : "bikes"}
+                      </span>
+                    </Link>
+                  </li>
+                ))}
+              </ul>
+            </>
+          )}
         </Searched>
       </section>
     </div>

@@ -86,30 +86,32 @@ export function OwnerPicker(props: {
         )}
       </Field>
       {found.isError && <Failure error={found.error} again={() => found.refetch()} />}
-      <Searched query={found}>
-        <ul className="flex flex-wrap gap-1.5" aria-label="Owners found">
-          {customers.map((c) => (
-            <li key={c.id}>
+      <Searched query={found} question={{ q: q.trim() }}>
+        {() => (
+          <ul className="flex flex-wrap gap-1.5" aria-label="Owners found">
+            {customers.map((c) => (
+              <li key={c.id}>
+                <button
+                  type="button"
+                  className="min-h-(--target) rounded-field border border-base-300 px-3 text-left hover:bg-base-200"
+                  onClick={() => props.pick({ id: c.id, name: c.facts.name })}
+                >
+                  {c.facts.name}{" "}
+                  {c.facts.phone && <span className="font-mono text-[13px] text-quiet">{c.facts.phone}</span>}
+                </button>
+              </li>
+            ))}
+            <li>
               <button
                 type="button"
-                className="min-h-(--target) rounded-field border border-base-300 px-3 text-left hover:bg-base-200"
-                onClick={() => props.pick({ id: c.id, name: c.facts.name })}
+                className="deed-plain"
+                onClick={() => type({ ...typed, adding: true, name: q.trim() })}
               >
-                {c.facts.name}{" "}
-                {c.facts.phone && <span className="font-mono text-[13px] text-quiet">{c.facts.phone}</span>}
+                {q.trim() ? `Add “${q.trim()}” as a new owner` : "Add a new owner"}
               </button>
             </li>
-          ))}
-          <li>
-            <button
-              type="button"
-              className="deed-plain"
-              onClick={() => type({ ...typed, adding: true, name: q.trim() })}
-            >
-              {q.trim() ? `Add “${q.trim()}” as a new owner` : "Add a new owner"}
-            </button>
-          </li>
-        </ul>
+          </ul>
+        )}
       </Searched>
     </div>
   );

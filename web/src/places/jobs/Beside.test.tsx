@@ -3,6 +3,7 @@ import { expect, it } from "vitest";
 import type { FindingRow, HandBack, Job } from "../../api/client";
 import { Refused, serve, show } from "../../test-kit";
 import { Beside } from "./Beside";
+import { JobHead } from "./JobHead";
 import { job, plan, words } from "./job-kit";
 import { FindingDialog, NoteDialog, PartDialog } from "./Noting";
 
@@ -80,6 +81,24 @@ it("says what the owner wants, what the work comes to, and what was found, and s
   refuse = false;
   fireEvent.click(within(rows[0] as HTMLElement).getByRole("button", { name: "Fixed" }));
   await waitFor(() => expect(settled).toEqual([{ resolution: "owner-told" }, { resolution: "fixed" }]));
+});
+
+it("says no code while the words of complaints and findings are still being asked for", async () => {
+  let answer = (_: unknown) => {};
+  serve({ ...usual, "GET /job-words": () => new Promise((resolve) => (answer = resolve)) });
+  const one = job({ arrival: { ...job().arrival, complaints: ["gritty"] }, findings: [found({})] });
+  show(
+    <>
+      <JobHead job={one} />
+      <Beside job={one} />
+    </>,
+  );
+  const said = () => document.body.textContent ?? "";
+  await waitFor(() => expect(said()).toContain("Found so far"));
+  expect(said()).not.toMatch(/gritty|pads-worn/);
+  answer(words);
+  await waitFor(() => expect(said()).toContain("Pads below their mark"));
+  expect(said()).not.toMatch(/gritty|pads-worn/);
 });
 
 it("strikes a part out with a reason, once the time to take it back is over", async () => {

@@ -1,8 +1,7 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, ask, type FindingRow, type Job, type JobPartRow } from "../../api/client";
-import { jobWordsOptions } from "../../api/queries";
 import { FormDialog } from "../../ui/FormDialog";
 import { money } from "../../ui/money";
 import { Failure, Field } from "../../ui/parts";
@@ -10,13 +9,12 @@ import { useChange } from "../../ui/useChange";
 import { reasonFault, useStriking } from "../bikes/striking";
 import { agreedBy, besideAgreed } from "./Agreed";
 import { HandBackPart } from "./HandBackPart";
+import { Complaints, FindingName } from "./JobWords";
 import { amountWords, hours, materialWords, routeName, severityWords } from "./jobs";
 import { Thumbnails } from "./photos";
 
 /** Beside the step: what the owner wants, the route and its price, amounts, what was found, and the hand-back. */
 export function Beside({ job }: { job: Job }) {
-  const words = useQuery(jobWordsOptions).data;
-  const says = job.arrival.complaints.map((c) => words?.complaints.find((w) => w.code === c)?.says ?? c);
   const p = job.plan;
   return (
     <section className="panel flex flex-col gap-4 p-4 wrap-anywhere" aria-label="This job">
@@ -24,7 +22,7 @@ export function Beside({ job }: { job: Job }) {
         <p className="label-small truncate">
           {job.owner.name}, {job.bike}
         </p>
-        {says.length > 0 && <p className="font-semibold">{says.join(", ")}</p>}
+        <Complaints codes={job.arrival.complaints} />
         {job.arrival.reports && <p className="text-[14px]">“{job.arrival.reports}”</p>}
         {job.arrival.wants && <p className="text-[14px]">Wants: {job.arrival.wants}</p>}
         {job.comeback && (
@@ -109,26 +107,20 @@ export function Beside({ job }: { job: Job }) {
 }
 
 function Found({ job }: { job: Job }) {
-  const words = useQuery(jobWordsOptions).data;
   if (job.findings.length === 0) return null;
   return (
     <div>
       <p className="label-small">Found so far</p>
       <ul>
         {job.findings.map((f) => (
-          <Finding
-            key={f.id}
-            job={job}
-            finding={f}
-            says={words?.findings.find((w) => w.code === f.code)?.says ?? f.code}
-          />
+          <Finding key={f.id} job={job} finding={f} />
         ))}
       </ul>
     </div>
   );
 }
 
-function Finding({ job, finding: f, says }: { job: Job; finding: FindingRow; says: string }) {
+function Finding({ job, finding: f }: { job: Job; finding: FindingRow }) {
   const client = useQueryClient();
   const settle = useChange(
     (resolution: "fixed" | "owner-told") =>
@@ -143,7 +135,7 @@ function Finding({ job, finding: f, says }: { job: Job; finding: FindingRow; say
   return (
     <li className="border-t border-base-300 py-2 text-[14px]" data-testid="finding">
       <p>
-        {f.code === "other" ? f.note : says}
+        {f.code === "other" ? f.note : <FindingName code={f.code} />}
         {f.place && `, ${f.place}`}{" "}
         <b className={f.severity === "stop" && !f.resolution ? "text-error" : "text-quiet"}>
           {f.resolution === "fixed"

@@ -1,14 +1,11 @@
-import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import type { Job } from "../../api/client";
-import { jobWordsOptions } from "../../api/queries";
 import { dayAndTime } from "../../ui/format";
 import { Tag } from "../../ui/Tag";
+import { Complaints } from "./JobWords";
 
 /** Which bike a job is on, what its owner says and wants, and by when. */
 export function JobHead({ job }: { job: Job }) {
-  const words = useQuery(jobWordsOptions).data;
-  const says = job.arrival.complaints.map((c) => words?.complaints.find((w) => w.code === c)?.says ?? c);
   return (
     <section className="panel flex flex-wrap items-center gap-x-5 gap-y-2 px-4 py-3" aria-label="This job">
       <Link
@@ -23,7 +20,7 @@ export function JobHead({ job }: { job: Job }) {
         <p className="truncate text-[14px] text-quiet">{job.bike}</p>
       </div>
       <div className="min-w-0 grow basis-60 text-[14px] wrap-anywhere">
-        {says.length > 0 && <p className="font-semibold">{says.join(", ")}</p>}
+        <Complaints codes={job.arrival.complaints} />
         {job.arrival.reports && <p>“{job.arrival.reports}”</p>}
         {job.arrival.wants && <p className="text-quiet">Wants: {job.arrival.wants}</p>}
         <p className="text-quiet">

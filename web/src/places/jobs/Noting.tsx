@@ -1,22 +1,22 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ask, type Job, type JobPart, type NewFinding } from "../../api/client";
-import { jobWordsOptions } from "../../api/queries";
 import { FormDialog } from "../../ui/FormDialog";
 import { minorUnits, typedMoney } from "../../ui/money";
 import { Choice, Field } from "../../ui/parts";
 import { deed, faultAt, useDeed } from "../../ui/sending";
+import { useJobWords } from "./JobWords";
 import { severityWords } from "./jobs";
 
 /** Notes something that was found; what must hold the bike holds it. */
 export function FindingDialog({ job, close }: { job: Job; close: () => void }) {
   const client = useQueryClient();
-  const words = useQuery(jobWordsOptions).data;
+  const { findings } = useJobWords();
   const [code, setCode] = useState("");
   const [severity, setSeverity] = useState<"note" | "soon" | "stop">();
   const [place, setPlace] = useState("");
   const [note, setNote] = useState("");
-  const kind = words?.findings.find((w) => w.code === code);
+  const kind = findings.find((w) => w.code === code);
   const send = useDeed(
     async (body: NewFinding, key) => {
       const params = { path: { job: job.id }, header: { "Idempotency-Key": key } };
@@ -55,7 +55,7 @@ export function FindingDialog({ job, close }: { job: Job; close: () => void }) {
             }}
           >
             <option value="">Choose</option>
-            {words?.findings.map((w) => (
+            {findings.map((w) => (
               <option key={w.code} value={w.code}>
                 {w.says}
               </option>

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "react-router";
 import type { Job } from "../../api/client";
-import { bikeOptions, jobOptions, jobWordsOptions, wearTrackOptions } from "../../api/queries";
+import { bikeOptions, jobOptions, wearTrackOptions } from "../../api/queries";
 import { useDistance } from "../../ui/distance";
 import { Fetched } from "../../ui/Fetched";
 import { dayAndTime } from "../../ui/format";
@@ -9,6 +9,7 @@ import { useSession } from "../../ui/frame";
 import { money } from "../../ui/money";
 import { Tag } from "../../ui/Tag";
 import { about, trackSentence, verdictSentence } from "../../ui/words";
+import { FindingName } from "./JobWords";
 import {
   aftercare,
   causesFound,
@@ -37,7 +38,6 @@ const units = { ml: "mL", g: "g", piece: "" } as Record<string, string>;
 /** The job in its owner's words: found, done, used, what comes next, what to do after each ride. For print too. */
 export function ReportView({ job }: { job: Job }) {
   const shop = useSession().shop;
-  const words = useQuery(jobWordsOptions).data;
   const chain = useQuery(bikeOptions(job.tag)).data?.last?.wear;
   const track = useQuery(wearTrackOptions(job.tag)).data;
   const d = useDistance();
@@ -82,7 +82,7 @@ export function ReportView({ job }: { job: Job }) {
             ))}
             {job.findings.map((f) => (
               <li key={f.id}>
-                {f.code === "other" ? f.note : words?.findings.find((w) => w.code === f.code)?.says}
+                {f.code === "other" ? f.note : <FindingName code={f.code} />}
                 {f.place && `, ${f.place}`}
                 {f.resolution === "fixed" ? ": put right" : f.severity === "soon" ? ": to be seen to soon" : ""}
                 {f.resolution === "owner-told" ? ": do not ride it before it is put right" : ""}
