@@ -137,7 +137,7 @@ func (s *Service) ReadBench(ctx context.Context, q BenchQuestion) (BenchAnswer, 
 // bench is a question with everything that its answer hangs on.
 type bench struct {
 	BenchQuestion
-	house  house
+	house  ParsedRules
 	tool   store.Instrument
 	tools  []store.Instrument // all that are in use
 	bike   *store.Bike        // nil for a walk-in
@@ -146,7 +146,7 @@ type bench struct {
 
 func (s *Service) bench(ctx context.Context, tx store.Tx, q BenchQuestion) (b bench, err error) {
 	b.BenchQuestion = q
-	if b.house, err = loadHouse(ctx, tx); err != nil {
+	if b.house, err = loadParsed(ctx, tx); err != nil {
 		return b, err
 	}
 	if b.tools, err = tx.Instruments(ctx, false); err != nil {

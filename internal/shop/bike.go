@@ -75,7 +75,7 @@ type Bike struct {
 
 func tagOf(b store.Bike) string { return tag.Number(b.TagNumber).String() }
 
-func (h house) newBikeRow(b store.Bike) (BikeRow, error) {
+func (h ParsedRules) newBikeRow(b store.Bike) (BikeRow, error) {
 	row := BikeRow{Tag: tagOf(b), Owner: Owner{b.CustomerID, b.OwnerName}, Make: b.Make, Model: b.Model, Colour: b.Colour, Kind: b.Kind,
 		SprocketCount: b.SprocketCount, Archived: b.ArchivedAt != nil}
 	m, err := h.last(b)
@@ -90,7 +90,7 @@ func (h house) newBikeRow(b store.Bike) (BikeRow, error) {
 	return row, nil
 }
 
-func (h house) newBikeRows(bikes []store.Bike) ([]BikeRow, error) {
+func (h ParsedRules) newBikeRows(bikes []store.Bike) ([]BikeRow, error) {
 	rows := make([]BikeRow, 0, len(bikes))
 	for _, b := range bikes {
 		row, err := h.newBikeRow(b)
@@ -145,7 +145,7 @@ func (s *Service) FindBikes(ctx context.Context, q string, archived bool, after 
 		}
 	}
 	tx := s.store.Read(ctx)
-	h, err := loadHouse(ctx, tx)
+	h, err := loadParsed(ctx, tx)
 	if err != nil {
 		return BikePage{}, err
 	}
@@ -183,7 +183,7 @@ func newBike(ctx context.Context, tx store.Tx, row store.Bike) (Bike, error) {
 		if b.Last, err = newMeasurement(e); err != nil {
 			return b, err
 		}
-		h, err := loadHouse(ctx, tx)
+		h, err := loadParsed(ctx, tx)
 		if err != nil {
 			return b, err
 		}

@@ -53,7 +53,7 @@ type dirtyBike struct {
 	row   store.Bike
 	bike  clean.Bike
 	rules clean.Rules
-	house house
+	house ParsedRules
 	plan  CleaningPlan
 	// replacing is what a new chain would ask for.
 	replacing ReplacementPlan
@@ -69,7 +69,7 @@ func (s *Service) look(ctx context.Context, tx store.Tx, tagText string, q Clean
 	if d.row, err = bikeByTag(ctx, tx, tagText); err != nil {
 		return d, err
 	}
-	if d.house, err = loadHouse(ctx, tx); err != nil {
+	if d.house, err = loadParsed(ctx, tx); err != nil {
 		return d, err
 	}
 	if d.rules, err = d.house.cleaning(); err != nil {

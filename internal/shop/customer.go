@@ -92,7 +92,7 @@ func (s *Service) Customer(ctx context.Context, id uuid.UUID) (CustomerWithBikes
 	if err != nil {
 		return CustomerWithBikes{}, err
 	}
-	h, err := loadHouse(ctx, tx)
+	h, err := loadParsed(ctx, tx)
 	if err != nil {
 		return CustomerWithBikes{}, err
 	}

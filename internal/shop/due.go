@@ -219,7 +219,7 @@ func (b dueBasis) view(day interval.Day, lookAhead, sharedMin int) BikeDue {
 }
 
 // sharedMinutes is what every visit takes for set-up, wash and final checks, whatever is done in it.
-func (h house) sharedMinutes() (int, error) {
+func (h ParsedRules) sharedMinutes() (int, error) {
 	rules, err := h.cleaning()
 	if err != nil {
 		return 0, err
@@ -279,7 +279,7 @@ func (b dueBasis) row(bike uuid.UUID, asked int64, day interval.Day, lookAhead, 
 }
 
 // remake reckons what a bike needs from its ledger and keeps it.
-func (s *Service) remake(ctx context.Context, tx store.Tx, h house, shared int, id uuid.UUID) (store.BikeDue, error) {
+func (s *Service) remake(ctx context.Context, tx store.Tx, h ParsedRules, shared int, id uuid.UUID) (store.BikeDue, error) {
 	before, err := tx.DueOf(ctx, id)
 	if err != nil {
 		return before, err
@@ -324,7 +324,7 @@ func (s *Service) dueNow(ctx context.Context, tx store.Tx, id uuid.UUID) (BikeDu
 		return BikeDue{}, err
 	}
 	if row.Asked != row.Made || !row.Day.Equal(s.today().Time()) {
-		h, shared, err := s.dueHouse(ctx, tx)
+		h, shared, err := s.rulesForDue(ctx, tx)
 		if err != nil {
 			return BikeDue{}, err
 		}
@@ -340,8 +340,8 @@ func (s *Service) dueNow(ctx context.Context, tx store.Tx, id uuid.UUID) (BikeDu
 	return v, json.Unmarshal(row.Broken, &v.Broken)
 }
 
-func (s *Service) dueHouse(ctx context.Context, tx store.Tx) (house, int, error) {
-	h, err := loadHouse(ctx, tx)
+func (s *Service) rulesForDue(ctx context.Context, tx store.Tx) (ParsedRules, int, error) {
+	h, err := loadParsed(ctx, tx)
 	if err != nil {
 		return h, 0, err
 	}
@@ -383,7 +383,7 @@ func (s *Service) keepDue(ctx context.Context, batch int) (int, error) {
 	if err != nil || len(stale)+len(old) == 0 {
 		return 0, err
 	}
-	h, shared, err := s.dueHouse(ctx, tx)
+	h, shared, err := s.rulesForDue(ctx, tx)
 	if err != nil {
 		return 0, err
 	}
@@ -436,7 +436,7 @@ func (s *Service) taskDone(ctx context.Context, tx store.Tx, who Actor, tagText,
 	if err != nil {
 		return err
 	}
-	h, err := loadHouse(ctx, tx)
+	h, err := loadParsed(ctx, tx)
 	if err != nil {
 		return err
 	}

@@ -90,7 +90,7 @@ func (s *Service) Due(ctx context.Context, f DueFilter) (DuePage, error) {
 	}
 	tx := s.store.Read(ctx)
 	if f.Quiet {
-		h, err := loadHouse(ctx, tx)
+		h, err := loadParsed(ctx, tx)
 		if err != nil {
 			return DuePage{}, err
 		}

@@ -33,12 +33,12 @@ func (s *Service) PreviewDue(ctx context.Context, draft Rules) (DuePreview, erro
 	if err := checkRules(&draft); err != nil {
 		return DuePreview{}, err
 	}
-	then, err := newHouse(draft)
+	then, err := parseRules(draft)
 	if err != nil {
 		return DuePreview{}, err
 	}
 	tx := s.store.Read(ctx)
-	now, err := loadHouse(ctx, tx)
+	now, err := loadParsed(ctx, tx)
 	if err != nil {
 		return DuePreview{}, err
 	}
@@ -66,7 +66,7 @@ func (s *Service) PreviewDue(ctx context.Context, draft Rules) (DuePreview, erro
 			return p, err
 		}
 		p.Of++
-		for counts, h := range map[*DueCounts]house{&p.Now: now, &p.Would: then} {
+		for counts, h := range map[*DueCounts]ParsedRules{&p.Now: now, &p.Would: then} {
 			under, err := b.under(h, bike)
 			if err != nil {
 				return p, err
@@ -79,7 +79,7 @@ func (s *Service) PreviewDue(ctx context.Context, draft Rules) (DuePreview, erro
 
 // under is what a bike's tasks count from by other rules, with the same done and the same happened. What a
 // forecast says stays as it said, and a task that was off counts from when the bike was first seen.
-func (b dueBasis) under(h house, bike store.Bike) (dueBasis, error) {
+func (b dueBasis) under(h ParsedRules, bike store.Bike) (dueBasis, error) {
 	rules, err := h.tasksOf(bike)
 	if err != nil {
 		return b, err

@@ -55,7 +55,7 @@ func titleOf(t DueTask) string {
 }
 
 // whyDue says what is due, and the first of it why.
-func whyDue(tasks []DueTask, h house) string {
+func whyDue(tasks []DueTask, h ParsedRules) string {
 	said := make([]string, len(tasks))
 	for i, t := range tasks {
 		said[i] = titleOf(t)
@@ -71,7 +71,7 @@ func whyDue(tasks []DueTask, h house) string {
 }
 
 // reasonOf is why a task is due, in an owner's words.
-func reasonOf(t DueTask, h house) string {
+func reasonOf(t DueTask, h ParsedRules) string {
 	switch t.Binds {
 	case interval.ByEvent.String():
 		return eventWords[interval.EventCode(t.Event)]
@@ -87,7 +87,7 @@ func reasonOf(t DueTask, h house) string {
 }
 
 // leave says what it would cost to leave a task undone.
-func (h house) leave(t DueTask, bike store.Bike) string {
+func (h ParsedRules) leave(t DueTask, bike store.Bike) string {
 	switch t.Code {
 	case interval.ReplaceChain:
 		if of, known := h.prices[h.rule(&bike, drivetrainOf(&bike, nil)).drivetrain.Class()]; known && of.Sprockets > 0 {
@@ -109,6 +109,6 @@ func (h house) leave(t DueTask, bike store.Bike) string {
 }
 
 // amount is money as a person reads it.
-func (h house) amount(m price.Money) string {
+func (h ParsedRules) amount(m price.Money) string {
 	return fmt.Sprintf("%s %.2f", h.currency, float64(m)/100)
 }

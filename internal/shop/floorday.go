@@ -97,7 +97,7 @@ func (s *Service) openLayouts(ctx context.Context, tx store.Tx, people map[uuid.
 }
 
 // floorDayOf lays the open jobs out as a day to be planned.
-func (s *Service) floorDayOf(ctx context.Context, tx store.Tx, h house) (*floorDay, error) {
+func (s *Service) floorDayOf(ctx context.Context, tx store.Tx, h ParsedRules) (*floorDay, error) {
 	everybody, err := s.peopleByID(ctx, tx)
 	if err != nil {
 		return nil, err

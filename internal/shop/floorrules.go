@@ -41,8 +41,8 @@ var skillsByRole = map[string][]string{"owner": skills, "mechanic": skills, "app
 // floorPlaces are the places there may be more or fewer of.
 var floorPlaces = []clean.Station{clean.AtStand, clean.InTub, clean.InTank, clean.OnPot, clean.OnRack, clean.InWash}
 
-// houseFloor is a small shop on ordinary days.
-func houseFloor() Floor {
+// defaultFloor is a small shop on ordinary days.
+func defaultFloor() Floor {
 	day := []store.Stretch{{From: "08:30", Until: "12:30"}, {From: "13:00", Until: "17:30"}}
 	f := Floor{Places: map[string]int{"stand": 2, "tub": 2, "tank": 1, "pot": 1, "rack": 3, "parts-washer": 1}, Hours: map[string][]store.Stretch{}, People: map[string]store.FloorPerson{}}
 	for _, weekday := range weekdays[1:6] {
@@ -60,7 +60,7 @@ const (
 )
 
 func checkFloor(f *Floor, fault func(name, code, format string, args ...any)) {
-	house := houseFloor()
+	house := defaultFloor()
 	if f.Places == nil {
 		f.Places = map[string]int{}
 	}
@@ -147,7 +147,7 @@ func minuteOf(clock string) dayplan.Minute {
 const floorDays = 7
 
 // workers are the people of the floor with their hours from a midnight on.
-func (h house) workers(people []store.Person, midnight time.Time, closedOn []string) []dayplan.Person {
+func (h ParsedRules) workers(people []store.Person, midnight time.Time, closedOn []string) []dayplan.Person {
 	var all []dayplan.Person
 	for _, p := range people {
 		said, is := h.rules.Floor.People[p.ID.String()]

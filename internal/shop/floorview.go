@@ -106,7 +106,7 @@ type FloorMiss struct {
 // floorNow is the open jobs as a day, with the wall that is made of them.
 func (s *Service) floorNow(ctx context.Context) (*floorDay, wallPlan, time.Time, error) {
 	tx := s.store.Read(ctx)
-	h, err := loadHouse(ctx, tx)
+	h, err := loadParsed(ctx, tx)
 	if err != nil {
 		return nil, wallPlan{}, time.Time{}, err
 	}

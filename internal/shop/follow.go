@@ -21,7 +21,7 @@ func (s *Service) followDrafts(ctx context.Context) error {
 	if err != nil || len(unsent) == 0 {
 		return err
 	}
-	h, err := loadHouse(ctx, tx)
+	h, err := loadParsed(ctx, tx)
 	if err != nil {
 		return err
 	}
@@ -46,7 +46,7 @@ func (s *Service) followDrafts(ctx context.Context) error {
 
 // follow brings one message that was not sent to what is due now. Where only its words are other ones, as the km since
 // grow by the day, they are left alone unless words says so.
-func (s *Service) follow(ctx context.Context, h house, id uuid.UUID, words bool) error {
+func (s *Service) follow(ctx context.Context, h ParsedRules, id uuid.UUID, words bool) error {
 	err := s.store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
 		view, err := tx.Message(ctx, id)
 		if err != nil {
@@ -83,7 +83,7 @@ func (s *Service) follow(ctx context.Context, h house, id uuid.UUID, words bool)
 }
 
 // reworded is what a message that was not sent yet is now; nil where it is as it was, or was sent.
-func (s *Service) reworded(ctx context.Context, tx store.Tx, h house, shopName string, m store.Message) (*store.Message, error) {
+func (s *Service) reworded(ctx context.Context, tx store.Tx, h ParsedRules, shopName string, m store.Message) (*store.Message, error) {
 	if m.State != "draft" && (m.State != "queued" || m.QueuedBy != nil || m.Tries > 0) {
 		return nil, nil
 	}

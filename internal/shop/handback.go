@@ -236,7 +236,7 @@ func (s *Service) closeJob(ctx context.Context, tx store.Tx, who Actor, l *layou
 		return p
 	}
 	plan := planOf(l.job)
-	house, err := loadHouse(ctx, tx)
+	house, err := loadParsed(ctx, tx)
 	if err != nil {
 		return err
 	}

@@ -14,8 +14,8 @@ import (
 	"earnestpony/internal/store"
 )
 
-// house is the shop's rules as the core takes them.
-type house struct {
+// ParsedRules is the shop's rules as the core takes them.
+type ParsedRules struct {
 	rules    Rules
 	wear     wear.House
 	places   int // read round a chain
@@ -30,17 +30,17 @@ type house struct {
 	grease   fitting.GreaseSchool
 }
 
-func loadHouse(ctx context.Context, tx store.Tx) (house, error) {
+func loadParsed(ctx context.Context, tx store.Tx) (ParsedRules, error) {
 	r, _, err := loadRules(ctx, tx)
 	if err != nil {
-		return house{}, err
+		return ParsedRules{}, err
 	}
-	return newHouse(r)
+	return parseRules(r)
 }
 
-// newHouse reads rules that were checked, or a draft of some that were.
-func newHouse(r Rules) (h house, err error) {
-	h = house{rules: r, places: r.WearPlaces, currency: r.Currency, prices: map[chain.Class]forecast.Prices{}, wear: wear.House{Own: map[chain.Class]wear.Limits{}}}
+// parseRules reads rules that were checked, or a draft of some that were.
+func parseRules(r Rules) (h ParsedRules, err error) {
+	h = ParsedRules{rules: r, places: r.WearPlaces, currency: r.Currency, prices: map[chain.Class]forecast.Prices{}, wear: wear.House{Own: map[chain.Class]wear.Limits{}}}
 	if h.wear.School, err = wear.ParseSchool(r.WearSchool); err != nil {
 		return h, err
 	}
@@ -83,7 +83,7 @@ func newHouse(r Rules) (h house, err error) {
 }
 
 // distance says a distance in the shop's unit.
-func (h house) distance(km forecast.KM) string {
+func (h ParsedRules) distance(km forecast.KM) string {
 	if h.rules.DistanceUnit == "mi" {
 		return fmt.Sprintf("%.0f mi", float64(km/forecast.Mile))
 	}
@@ -130,7 +130,7 @@ type ruling struct {
 }
 
 // rule finds what the chain of a drivetrain is judged by; bike is nil for a walk-in.
-func (h house) rule(bike *store.Bike, d Drivetrain) ruling {
+func (h ParsedRules) rule(bike *store.Bike, d Drivetrain) ruling {
 	r := ruling{drivetrain: chain.Drivetrain{Carry: d.Carry}}
 	var err error
 	if r.drivetrain.Kind, err = chain.ParseDrivetrainKind(d.Kind); err != nil {
@@ -178,7 +178,7 @@ func overrideOf(bike *store.Bike) (o wear.Override) {
 
 // judge holds a recorded measurement against what the rules and the bike's facts say today. Where they
 // do not say enough it stays as it was judged.
-func (h house) judge(bike store.Bike, m *Measurement) error {
+func (h ParsedRules) judge(bike store.Bike, m *Measurement) error {
 	r := h.rule(&bike, drivetrainOf(&bike, m.Drivetrain))
 	if len(r.missing) > 0 {
 		return nil
@@ -236,7 +236,7 @@ func findingsOf(names []string) []wear.Finding {
 
 // last is the last measurement that stands of a bike that was loaded with it, judged by today's rules;
 // nil before the first. Who took it is not loaded.
-func (h house) last(bike store.Bike) (*Measurement, error) {
+func (h ParsedRules) last(bike store.Bike) (*Measurement, error) {
 	if bike.Last.EntryID == nil {
 		return nil, nil
 	}

@@ -316,7 +316,7 @@ func readZero(ctx context.Context, tx store.Tx, row store.Instrument, r ZeroRead
 	if kind == wear.WholeChain && links == 0 {
 		return fault("links", "missing", "Count the links between the two end pins.")
 	}
-	h, err := loadHouse(ctx, tx)
+	h, err := loadParsed(ctx, tx)
 	if err != nil {
 		return ZeroUnderstood{}, err
 	}

@@ -31,7 +31,7 @@ type TaskLine struct {
 	After       []string `json:"after"` // events
 }
 
-func houseIntervals() Intervals {
+func defaultIntervals() Intervals {
 	return Intervals{School: interval.House.String(), LookAhead: 14, Changed: map[string]TaskSetting{}, Own: []store.OwnTask{}}
 }
 
@@ -73,7 +73,7 @@ func checkIntervals(v *Intervals, fault func(name, code, format string, args ...
 		v.Changed = map[string]TaskSetting{}
 	}
 	for code, s := range v.Changed {
-		if _, known := houseRules[code]; !known {
+		if _, known := defaultIntervalRules[code]; !known {
 			fault("changed."+code, "unknown-value", "There is no such task.")
 			continue
 		}
@@ -97,7 +97,7 @@ func checkOwnTask(all []store.OwnTask, i int, fault func(name, code, format stri
 	if n := len([]rune(t.Title)); n == 0 || n > 80 {
 		fault(at("title"), "missing", "Say what is to be done, in 80 characters at most.")
 	}
-	_, known := houseRules[t.Code]
+	_, known := defaultIntervalRules[t.Code]
 	twice := slices.ContainsFunc(all[:i], func(o store.OwnTask) bool { return o.Code == t.Code })
 	if !taskCode.MatchString(t.Code) || known || twice {
 		fault(at("code"), "unknown-value", "A task of the shop's own has a short name of its own, such as sealant.")

@@ -303,7 +303,7 @@ func (s *Service) fill(ctx context.Context, tx store.Tx, who Actor, l *layout, j
 	if j.Parts, err = partsOf(entries); err != nil {
 		return err
 	}
-	h, err := loadHouse(ctx, tx)
+	h, err := loadParsed(ctx, tx)
 	if err != nil {
 		return err
 	}

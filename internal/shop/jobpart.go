@@ -93,7 +93,7 @@ func billOf(plan *JobPlan, rows []JobPartRow) *Quote {
 }
 
 // mustAsk reports whether a bill goes so far beyond what was agreed that the owner is asked first.
-func mustAsk(agreed *int, bill *Quote, h house) bool {
+func mustAsk(agreed *int, bill *Quote, h ParsedRules) bool {
 	return agreed != nil && bill != nil && price.Over(*agreed, bill.Total, h.rules.Work.AskOverPct)
 }
 

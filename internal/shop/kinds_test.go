@@ -20,7 +20,7 @@ func checkReadsBack(t *testing.T, kind string, body []byte) {
 	line, err := newLedgerEntry(e)
 	require.NoError(t, err)
 	assert.Empty(t, line.Broken)
-	h, err := newHouse(Rules{WearSchool: "protect", WearPlaces: 3, LengthUnit: "mm", DistanceUnit: "km", Currency: "EUR", Factors: houseFactors(), ChainsPerSet: houseChainsPerSet(),
+	h, err := parseRules(Rules{WearSchool: "protect", WearPlaces: 3, LengthUnit: "mm", DistanceUnit: "km", Currency: "EUR", Factors: defaultFactors(), ChainsPerSet: defaultChainsPerSet(),
 		LengthMethod: "wrap", SprocketSchool: "test-first", LinkSchool: "new-each-time", GreaseSchool: "by-lubricant"})
 	require.NoError(t, err)
 	bike := store.Bike{ID: uuid.New(), CreatedAt: at.AddDate(-1, 0, 0)}

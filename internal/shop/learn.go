@@ -35,7 +35,7 @@ const shortestStep = 20
 // changed by it: a person takes a suggestion over.
 func (s *Service) LearnedMinutes(ctx context.Context) ([]StepMinutes, error) {
 	tx := s.store.Read(ctx)
-	h, err := loadHouse(ctx, tx)
+	h, err := loadParsed(ctx, tx)
 	if err != nil {
 		return nil, err
 	}

@@ -266,7 +266,7 @@ func (s *Service) OwnerPage(ctx context.Context, token string) (OwnerPage, error
 	if err != nil {
 		return OwnerPage{}, err
 	}
-	h, err := loadHouse(ctx, tx)
+	h, err := loadParsed(ctx, tx)
 	if err != nil {
 		return OwnerPage{}, err
 	}

@@ -70,7 +70,7 @@ func (s *Service) PromiseJob(ctx context.Context, who Actor, id uuid.UUID, p Job
 // KeepFor has a stint of a job done by one person only; by whoever can, where the person is nil.
 func (s *Service) KeepFor(ctx context.Context, who Actor, id uuid.UUID, code string, person *uuid.UUID) (FloorView, error) {
 	err := s.write(ctx, who, "keep-for "+id.String()+" "+code, person, func(ctx context.Context, tx store.Tx) error {
-		h, err := loadHouse(ctx, tx)
+		h, err := loadParsed(ctx, tx)
 		if err != nil {
 			return err
 		}
@@ -249,7 +249,7 @@ func (s *Service) OfferPromise(ctx context.Context, tagText string, a Arrival) (
 	if err != nil {
 		return Offer{}, err
 	}
-	h, err := loadHouse(ctx, tx)
+	h, err := loadParsed(ctx, tx)
 	if err != nil {
 		return Offer{}, err
 	}

@@ -21,8 +21,8 @@ type Recalls = store.Recalls
 
 const kindMessage = "message"
 
-// houseRecalls is what holds where a shop set nothing (handbook: intervals, Recalls).
-func houseRecalls() Recalls {
+// defaultRecalls is what holds where a shop set nothing (handbook: intervals, Recalls).
+func defaultRecalls() Recalls {
 	return Recalls{From: "09:00", Until: "18:00", Closed: []string{"sunday"}, ClosedOn: []string{}, EveryDays: 21,
 		Text: "Hello {owner}, your bike {bike} is due at {shop}: {why}. {leave} Bring it in or answer when it suits you. Answer STOP to hear no more of this."}
 }
@@ -147,7 +147,7 @@ func (s *Service) noteMessage(ctx context.Context, tx store.Tx, who Actor, m sto
 const mostTold = 4
 
 // draft words what is due on a bike for its owner; nothing where nothing is, or the owner is not to be told.
-func (s *Service) draft(ctx context.Context, tx store.Tx, h house, shopName string, bike store.Bike) (*store.Message, error) {
+func (s *Service) draft(ctx context.Context, tx store.Tx, h ParsedRules, shopName string, bike store.Bike) (*store.Message, error) {
 	owner, err := tx.Customer(ctx, bike.CustomerID)
 	if err != nil {
 		return nil, err
@@ -182,7 +182,7 @@ func (s *Service) draft(ctx context.Context, tx store.Tx, h house, shopName stri
 // shop sends by itself they are queued at once.
 func (s *Service) DraftRecalls(ctx context.Context) (int, error) {
 	tx := s.store.Read(ctx)
-	h, err := loadHouse(ctx, tx)
+	h, err := loadParsed(ctx, tx)
 	if err != nil {
 		if notFound(err) {
 			return 0, nil
@@ -225,7 +225,7 @@ const askAgain = 24 * time.Hour
 
 // recall drafts a message for a bike that is due, unless its owner was told lately or the bike is in the
 // workshop, and settles when that is looked at again.
-func (s *Service) recall(ctx context.Context, who Actor, h house, id uuid.UUID) (made bool, err error) {
+func (s *Service) recall(ctx context.Context, who Actor, h ParsedRules, id uuid.UUID) (made bool, err error) {
 	tx := s.store.Read(ctx)
 	next := s.now().Add(askAgain)
 	last, err := tx.LastTold(ctx, id)
@@ -266,7 +266,7 @@ func (s *Service) writer(ctx context.Context, tx store.Tx) (*Actor, error) {
 }
 
 // draftFor drafts a message, unless its customer was told in the last quietDays; 0 drafts it whenever that was.
-func (s *Service) draftFor(ctx context.Context, who Actor, h house, id uuid.UUID, queue bool, quietDays int) (*store.Message, error) {
+func (s *Service) draftFor(ctx context.Context, who Actor, h ParsedRules, id uuid.UUID, queue bool, quietDays int) (*store.Message, error) {
 	var made *store.Message
 	err := onceInto(ctx, s, who, "draft-recall "+id.String(), queue, &made, func(ctx context.Context, tx store.Tx) error {
 		// Another process may have told of it since somebody looked, and its message be delivered by now.
@@ -311,7 +311,7 @@ func (s *Service) DraftRecall(ctx context.Context, who Actor, tagText string) (M
 	if err != nil {
 		return Message{}, err
 	}
-	h, err := loadHouse(ctx, tx)
+	h, err := loadParsed(ctx, tx)
 	if err != nil {
 		return Message{}, err
 	}
@@ -336,7 +336,7 @@ func mayTell(who Actor) error {
 }
 
 // enqueue has a message sent as soon as owners are told anything.
-func (s *Service) enqueue(m *store.Message, by *uuid.UUID, h house) {
+func (s *Service) enqueue(m *store.Message, by *uuid.UUID, h ParsedRules) {
 	now := s.now()
 	at := nextOpen(now, h.rules.Recalls)
 	m.State, m.QueuedAt, m.QueuedBy, m.NextTryAt = "queued", &now, by, &at
@@ -384,7 +384,7 @@ func (s *Service) DoMessage(ctx context.Context, who Actor, id uuid.UUID, d Mess
 		return Message{}, invalid(Field{Path: "body", Code: "out-of-range", Message: fmt.Sprintf("A message is 10 to %d characters.", longestMessage)})
 	}
 	if d.Deed == "send" { // what is sent is what is due; where that changed meanwhile, both are shown
-		h, err := loadHouse(ctx, s.store.Read(ctx))
+		h, err := loadParsed(ctx, s.store.Read(ctx))
 		if err != nil {
 			return Message{}, err
 		}
@@ -403,7 +403,7 @@ func (s *Service) DoMessage(ctx context.Context, who Actor, id uuid.UUID, d Mess
 		if row.Version != d.Version {
 			return conflict(d, newMessage(row))
 		}
-		h, err := loadHouse(ctx, tx)
+		h, err := loadParsed(ctx, tx)
 		if err != nil {
 			return err
 		}
@@ -425,7 +425,7 @@ func (s *Service) DoMessage(ctx context.Context, who Actor, id uuid.UUID, d Mess
 	return newMessage(row), err
 }
 
-func (s *Service) change(ctx context.Context, tx store.Tx, who Actor, m *store.Message, d MessageDeed, h house) error {
+func (s *Service) change(ctx context.Context, tx store.Tx, who Actor, m *store.Message, d MessageDeed, h ParsedRules) error {
 	done := &Problem{Kind: Conflict, Code: "not-so-now", Message: "This message is not what it was: look at it again."}
 	switch d.Deed {
 	case "send", "again":

@@ -17,7 +17,7 @@ import (
 // and what was written alone, not on the day.
 //
 // Entries that cannot be read count for nothing, and are named beside it.
-func (s *Service) basis(ctx context.Context, tx store.Tx, h house, bike store.Bike) (dueBasis, []BrokenEntry, error) {
+func (s *Service) basis(ctx context.Context, tx store.Tx, h ParsedRules, bike store.Bike) (dueBasis, []BrokenEntry, error) {
 	facts, broken, err := activeEntries(ctx, tx, bike.ID, dueKinds...)
 	if err != nil {
 		return dueBasis{}, nil, err
@@ -26,7 +26,7 @@ func (s *Service) basis(ctx context.Context, tx store.Tx, h house, bike store.Bi
 	return b, broken, err
 }
 
-func (s *Service) basisOf(ctx context.Context, tx store.Tx, h house, bike store.Bike, facts []store.EntryView) (dueBasis, error) {
+func (s *Service) basisOf(ctx context.Context, tx store.Tx, h ParsedRules, bike store.Bike, facts []store.EntryView) (dueBasis, error) {
 	t, track, err := s.trackerOf(ctx, tx, h, bike)
 	if err != nil {
 		return dueBasis{}, err
@@ -76,7 +76,7 @@ type reckoning struct {
 	*Service
 	*tracker
 	track WearTrack
-	house house
+	house ParsedRules
 	first mark // seen
 
 	done   map[string]mark
@@ -245,8 +245,8 @@ func (r *reckoning) withEvents(tasks []basisTask) []basisTask {
 	return tasks
 }
 
-// houseRules are the table's rules by code: what restarts and follows does not turn on the bike.
-var houseRules = func() map[string]interval.Rule {
+// defaultIntervalRules are the table's rules by code: what restarts and follows does not turn on the bike.
+var defaultIntervalRules = func() map[string]interval.Rule {
 	all := map[string]interval.Rule{}
 	for _, rule := range interval.Rules(interval.Bike{Train: chain.Drivetrain{Motor: chain.MidMotor}}, interval.House) {
 		all[rule.Code] = rule
@@ -254,12 +254,12 @@ var houseRules = func() map[string]interval.Rule {
 	return all
 }()
 
-func restarts(code string) bool              { return houseRules[code].Restarts }
-func after(code string) []interval.EventCode { return houseRules[code].After }
+func restarts(code string) bool              { return defaultIntervalRules[code].Restarts }
+func after(code string) []interval.EventCode { return defaultIntervalRules[code].After }
 
 // tasksOf are the tasks that a bike has, with its intervals: the table's, the shop's in its place, the
 // bike's in that.
-func (h house) tasksOf(bike store.Bike) ([]basisTask, error) {
+func (h ParsedRules) tasksOf(bike store.Bike) ([]basisTask, error) {
 	iv := h.rules.Intervals
 	school, err := interval.ParseSchool(iv.School)
 	if err != nil {

@@ -217,7 +217,7 @@ type fittingJob struct {
 
 // replacement checks what is to be noted, everything together.
 func (s *Service) replacement(ctx context.Context, tx store.Tx, bike store.Bike, r Replacement) (fittingJob, error) {
-	h, err := loadHouse(ctx, tx)
+	h, err := loadParsed(ctx, tx)
 	if err != nil {
 		return fittingJob{}, err
 	}
@@ -337,7 +337,7 @@ func (s *Service) billTaken(ctx context.Context, tx store.Tx, who Actor, bike st
 }
 
 // takeLink says which joining link closes the chain.
-func (j *fittingJob) takeLink(ctx context.Context, tx store.Tx, h house, parts Parts, fault faulter) error {
+func (j *fittingJob) takeLink(ctx context.Context, tx store.Tx, h ParsedRules, parts Parts, fault faulter) error {
 	if j.Chain.Joint != sizing.JoiningLink.String() {
 		if j.Link != nil {
 			fault("joining_link", "not-for-this-joint", "A chain closed with a pin has no joining link.")
@@ -385,7 +385,7 @@ func (j *fittingJob) takeLink(ctx context.Context, tx store.Tx, h house, parts P
 }
 
 // spentWords says why a link may not close a chain again; empty when it may.
-func spentWords(h house, l LinkPart, sound bool) string {
+func spentWords(h ParsedRules, l LinkPart, sound bool) string {
 	switch h.link.MayClose(fitting.Link{Uses: l.Uses, Stated: l.StatedUses, Sprockets: l.Sprockets}, sound) {
 	case fitting.SchoolSays:
 		return "The house takes a new joining link each time a chain is opened."
@@ -518,7 +518,7 @@ func (s *Service) openChain(ctx context.Context, tx store.Tx, who Actor, bike st
 	if err := tx.LockBike(ctx, bike.ID); err != nil {
 		return LedgerEntry{}, err
 	}
-	h, err := loadHouse(ctx, tx)
+	h, err := loadParsed(ctx, tx)
 	if err != nil {
 		return LedgerEntry{}, err
 	}

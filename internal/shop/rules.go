@@ -38,7 +38,7 @@ type Rules struct {
 	LinkSchool         string       `json:"link_school"`
 	GreaseSchool       string       `json:"grease_school"`
 	SessionIdleMinutes int          `json:"session_idle_minutes"`
-	Work               Work         `json:"work"`
+	Work               WorkRules    `json:"work"`
 	Intervals          Intervals    `json:"intervals"`
 	Floor              Floor        `json:"floor"`
 	Recalls            Recalls      `json:"recalls"`
@@ -77,12 +77,12 @@ type ClassLines struct {
 	TogetherPct float64 `json:"together_pct"`
 }
 
-func houseFactors() Factors {
+func defaultFactors() Factors {
 	c, m := forecast.HouseFactors.Conditions, forecast.HouseFactors.MidMotor
 	return Factors{Fair: c[forecast.Fair], Dusty: c[forecast.Dusty], Wet: c[forecast.Wet], Mud: c[forecast.Mud], Salt: c[forecast.Salt], MidMotor: m}
 }
 
-func houseChainsPerSet() ChainsPerSet {
+func defaultChainsPerSet() ChainsPerSet {
 	h := forecast.HouseChainsPerSet
 	return ChainsPerSet{Half: h.Half, ThreeQuarter: h.ThreeQuarter, One: h.One}
 }
@@ -98,7 +98,7 @@ func loadRules(ctx context.Context, tx store.Tx) (Rules, store.Shop, error) {
 		return Rules{}, row, err
 	}
 	r := Rules{WearSchool: row.WearSchool, WearPlaces: row.WearPlaces, LengthUnit: row.LengthUnit, DistanceUnit: row.DistanceUnit,
-		Currency: row.Currency, Factors: houseFactors(), ChainsPerSet: houseChainsPerSet(), LengthMethod: row.LengthMethod,
+		Currency: row.Currency, Factors: defaultFactors(), ChainsPerSet: defaultChainsPerSet(), LengthMethod: row.LengthMethod,
 		SprocketSchool: row.SprocketSchool, LinkSchool: row.LinkSchool, GreaseSchool: row.GreaseSchool, SessionIdleMinutes: row.SessionIdleMinutes}
 	if row.Factors != nil {
 		r.Factors = *row.Factors
@@ -107,12 +107,12 @@ func loadRules(ctx context.Context, tx store.Tx) (Rules, store.Shop, error) {
 		r.ChainsPerSet = *row.ChainsPerSet
 	}
 	r.Classes = everyClass(kept)
-	r.Work = houseWork()
+	r.Work = defaultWork()
 	if row.Work != nil {
-		r.Work = whole(*row.Work)
+		r.Work = withDefaults(*row.Work)
 	}
-	r.Intervals, r.Recalls = houseIntervals(), houseRecalls()
-	r.Floor = houseFloor()
+	r.Intervals, r.Recalls = defaultIntervals(), defaultRecalls()
+	r.Floor = defaultFloor()
 	if row.Floor != nil {
 		r.Floor = *row.Floor
 	}
@@ -151,7 +151,7 @@ func rulesView(ctx context.Context, tx store.Tx) (RulesView, error) {
 	if err != nil {
 		return RulesView{}, err
 	}
-	v := RulesView{Rules: r, Version: row.Version, Defaults: RulesDefaults{houseFactors(), houseChainsPerSet(), houseSteps(), taskLines(r), skillsByRole}}
+	v := RulesView{Rules: r, Version: row.Version, Defaults: RulesDefaults{defaultFactors(), defaultChainsPerSet(), defaultSteps(), taskLines(r), skillsByRole}}
 	for _, school := range wear.Schools() {
 		lines := SchoolLines{School: school.String()}
 		for c, d := range exampleOf {
@@ -331,24 +331,24 @@ func (s *Service) saveRules(ctx context.Context, tx store.Tx, row store.Shop, r 
 	row.LengthMethod, row.SprocketSchool, row.LinkSchool, row.GreaseSchool = r.LengthMethod, r.SprocketSchool, r.LinkSchool, r.GreaseSchool
 	// What is as the house has it stays the house's, should that ever learn better.
 	row.Factors, row.ChainsPerSet = nil, nil
-	if r.Factors != houseFactors() {
+	if r.Factors != defaultFactors() {
 		row.Factors = &r.Factors
 	}
-	if r.ChainsPerSet != houseChainsPerSet() {
+	if r.ChainsPerSet != defaultChainsPerSet() {
 		row.ChainsPerSet = &r.ChainsPerSet
 	}
 	row.Work = nil
-	if !reflect.DeepEqual(r.Work, houseWork()) {
+	if !reflect.DeepEqual(r.Work, defaultWork()) {
 		row.Work = &r.Work
 	}
 	row.Intervals, row.Recalls, row.Floor = nil, nil, nil
-	if !reflect.DeepEqual(r.Floor, houseFloor()) {
+	if !reflect.DeepEqual(r.Floor, defaultFloor()) {
 		row.Floor = &r.Floor
 	}
-	if !reflect.DeepEqual(r.Intervals, houseIntervals()) {
+	if !reflect.DeepEqual(r.Intervals, defaultIntervals()) {
 		row.Intervals = &r.Intervals
 	}
-	if !reflect.DeepEqual(r.Recalls, houseRecalls()) {
+	if !reflect.DeepEqual(r.Recalls, defaultRecalls()) {
 		row.Recalls = &r.Recalls
 	}
 	if err := tx.SaveShop(ctx, &row); err != nil {
@@ -387,11 +387,11 @@ func (s *Service) PreviewRules(ctx context.Context, draft Rules) (RulesPreview, 
 		return RulesPreview{}, err
 	}
 	tx := s.store.Read(ctx)
-	now, err := loadHouse(ctx, tx)
+	now, err := loadParsed(ctx, tx)
 	if err != nil {
 		return RulesPreview{}, err
 	}
-	then, err := newHouse(draft)
+	then, err := parseRules(draft)
 	if err != nil {
 		return RulesPreview{}, err
 	}

@@ -35,7 +35,7 @@ func (s *Service) SendMessages(ctx context.Context) (int, error) {
 	if err != nil || len(claimed) == 0 {
 		return 0, err
 	}
-	h, err := loadHouse(ctx, tx)
+	h, err := loadParsed(ctx, tx)
 	if err != nil {
 		return 0, err
 	}
@@ -89,7 +89,7 @@ func (s *Service) withLink(ctx context.Context, who Actor, m store.Message) (str
 }
 
 // tried writes what became of a try.
-func (s *Service) tried(ctx context.Context, who Actor, m store.Message, failed error, h house) error {
+func (s *Service) tried(ctx context.Context, who Actor, m store.Message, failed error, h ParsedRules) error {
 	now := s.now()
 	if failed == nil {
 		m.State, m.NextTryAt, m.EndedAt, m.LastError = "delivered", nil, &now, ""

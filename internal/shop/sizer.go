@@ -80,7 +80,7 @@ type SizerCut struct {
 // SizeChain answers the sizer. It writes nothing.
 func (s *Service) SizeChain(ctx context.Context, q SizerQuestion) (SizerAnswer, error) {
 	tx := s.store.Read(ctx)
-	h, err := loadHouse(ctx, tx)
+	h, err := loadParsed(ctx, tx)
 	if err != nil {
 		return SizerAnswer{}, err
 	}
@@ -103,7 +103,7 @@ func (s *Service) SizeChain(ctx context.Context, q SizerQuestion) (SizerAnswer, 
 type sizer struct {
 	SizerQuestion
 	SizerAnswer
-	house house
+	house ParsedRules
 	bike  *store.Bike
 	q     sizing.Question
 }

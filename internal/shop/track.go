@@ -80,7 +80,7 @@ func (s *Service) noteOdometer(ctx context.Context, tx store.Tx, who Actor, bike
 		last = &r
 	}
 	if last != nil && n.KM < float64(last.KM) && !n.NewComputer {
-		h, err := loadHouse(ctx, tx)
+		h, err := loadParsed(ctx, tx)
 		if err != nil {
 			return LedgerEntry{}, err
 		}
@@ -271,14 +271,14 @@ func (s *Service) tracker(ctx context.Context, tx store.Tx, tagText string) (*tr
 	if err != nil {
 		return nil, nil, err
 	}
-	h, err := loadHouse(ctx, tx)
+	h, err := loadParsed(ctx, tx)
 	if err != nil {
 		return nil, nil, err
 	}
 	return s.trackerOf(ctx, tx, h, bike)
 }
 
-func (s *Service) trackerOf(ctx context.Context, tx store.Tx, h house, bike store.Bike) (*tracker, []store.EntryView, error) {
+func (s *Service) trackerOf(ctx context.Context, tx store.Tx, h ParsedRules, bike store.Bike) (*tracker, []store.EntryView, error) {
 	facts, _, err := activeEntries(ctx, tx, bike.ID, trackKinds...)
 	if err != nil {
 		return nil, nil, err
@@ -318,7 +318,7 @@ func careOf(f BikeFacts) forecast.Care {
 // tracker makes a track of what is known of a bike.
 type tracker struct {
 	bike   store.Bike
-	house  house
+	house  ParsedRules
 	ruling ruling
 	now    time.Time
 	perKM  float64 // hard km a km, as the bike is usually ridden

@@ -18,7 +18,7 @@ const verifyBatch = 500
 // what each bike needs, its facts, and its measurements.
 func (s *Service) Verify(ctx context.Context) ([]string, error) {
 	tx := s.store.Read(ctx)
-	h, shared, err := s.dueHouse(ctx, tx)
+	h, shared, err := s.rulesForDue(ctx, tx)
 	if err != nil {
 		return nil, err
 	}
@@ -50,7 +50,7 @@ func (s *Service) Verify(ctx context.Context) ([]string, error) {
 	}
 }
 
-func (s *Service) verifyBike(ctx context.Context, tx store.Tx, h house, shared int, bike store.Bike) (odd []string, err error) {
+func (s *Service) verifyBike(ctx context.Context, tx store.Tx, h ParsedRules, shared int, bike store.Bike) (odd []string, err error) {
 	kept, err := tx.DueOf(ctx, bike.ID)
 	if err != nil {
 		return nil, err

@@ -172,7 +172,7 @@ func (s *Service) hang(ctx context.Context, w store.Wall, plan wallPlan, tell bo
 // in a moment.
 func (s *Service) KeepFloor(ctx context.Context) error {
 	tx := s.store.Read(ctx)
-	h, err := loadHouse(ctx, tx)
+	h, err := loadParsed(ctx, tx)
 	if err != nil {
 		if notFound(err) {
 			return nil // there is no shop yet

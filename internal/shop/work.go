@@ -11,20 +11,20 @@ import (
 	"earnestpony/internal/store"
 )
 
-// Work is how the shop cleans and what it charges.
-type Work = store.Work
+// WorkRules is how the shop cleans and what it charges.
+type WorkRules = store.Work
 
-// houseWork is what holds where a shop set nothing.
-func houseWork() Work {
+// defaultWork is what holds where a shop set nothing.
+func defaultWork() WorkRules {
 	p := price.HouseRules()
-	return Work{First: clean.DrivetrainFirst.String(), Pressure: clean.LowPressure.String(), When: lube.ByLubricant.String(),
+	return WorkRules{First: clean.DrivetrainFirst.String(), Pressure: clean.LowPressure.String(), When: lube.ByLubricant.String(),
 		Product: clean.BikeShampoo.String(), Crank: clean.Backward.String(), Cleaner: clean.ByPlace.String(), Oiling: clean.Fitted.String(),
 		OilBy: clean.Drops.String(), Strip: clean.ByGrade.String(),
 		Minutes: map[string]int{}, FixedRoute: map[string]int{}, WasteRoute: map[string]int{}, LabourStep: p.StepMin, FluidsBy: p.FluidsBy, AskOverPct: 10}
 }
 
-// houseSteps are the steps of the catalogue with the minutes that hold where a shop set none.
-func houseSteps() []StepShort {
+// defaultSteps are the steps of the catalogue with the minutes that hold where a shop set none.
+func defaultSteps() []StepShort {
 	var all []StepShort
 	for _, s := range clean.Catalogue() {
 		all = append(all, StepShort{s.Code, s.Title, int(s.Minutes)})
@@ -32,9 +32,9 @@ func houseSteps() []StepShort {
 	return all
 }
 
-// whole is what a shop set, with the house's where it was set before there was such a question.
-func whole(w Work) Work {
-	house := houseWork()
+// withDefaults is what a shop set, with the house's where it was set before there was such a question.
+func withDefaults(w WorkRules) WorkRules {
+	house := defaultWork()
 	for _, school := range [][2]*string{{&w.Product, &house.Product}, {&w.Crank, &house.Crank}, {&w.Cleaner, &house.Cleaner},
 		{&w.Oiling, &house.Oiling}, {&w.OilBy, &house.OilBy}, {&w.Strip, &house.Strip}} {
 		*school[0] = cmp.Or(*school[0], *school[1])
@@ -43,7 +43,7 @@ func whole(w Work) Work {
 }
 
 // readSchools reads how a shop cleans, and tells of each answer that is none.
-func readSchools(w Work, wrong func(name string, err error)) (s clean.Schools) {
+func readSchools(w WorkRules, wrong func(name string, err error)) (s clean.Schools) {
 	read := func(name string, err error) {
 		if err != nil {
 			wrong(name, err)
@@ -71,7 +71,7 @@ func readSchools(w Work, wrong func(name string, err error)) (s clean.Schools) {
 }
 
 // checkWork tidies what a shop set and says what is wrong with it.
-func checkWork(w *Work, fault func(name, code, format string, args ...any)) {
+func checkWork(w *WorkRules, fault func(name, code, format string, args ...any)) {
 	if w.Minutes == nil {
 		w.Minutes = map[string]int{}
 	}
@@ -119,7 +119,7 @@ func checkWork(w *Work, fault func(name, code, format string, args ...any)) {
 }
 
 // cleaning is the rules as cleaning takes them.
-func (h house) cleaning() (clean.Rules, error) {
+func (h ParsedRules) cleaning() (clean.Rules, error) {
 	w, r := h.rules.Work, clean.HouseRules()
 	var wrong error
 	r.Schools = readSchools(w, func(_ string, err error) { wrong = err })
@@ -136,7 +136,7 @@ func (h house) cleaning() (clean.Rules, error) {
 }
 
 // pricing is the rules as a quote takes them.
-func (h house) pricing() price.Rules {
+func (h ParsedRules) pricing() price.Rules {
 	w := h.rules.Work
 	r := price.Rules{LabourHour: price.Money(w.LabourHour), StepMin: w.LabourStep, FluidsBy: w.FluidsBy, TaxPct: w.TaxPct, TaxInside: w.TaxInside,
 		FixedRoute: map[string]price.Money{}, WasteRoute: map[string]price.Money{}}
