@@ -330,7 +330,7 @@ func (s *Service) AddBike(ctx context.Context, who Actor, n NewBike) (Bike, erro
 	if err := n.check(); err != nil {
 		return Bike{}, err
 	}
-	return once(ctx, s, who, "add-bike", n, func(ctx context.Context, tx store.Tx) (Bike, error) { return s.addBike(ctx, tx, who, n) })
+	return idempotent(ctx, s, who, "add-bike", n, func(ctx context.Context, tx store.Tx) (Bike, error) { return s.addBike(ctx, tx, who, n) })
 }
 
 func (s *Service) addBike(ctx context.Context, tx store.Tx, who Actor, n NewBike) (Bike, error) {
@@ -423,7 +423,7 @@ func (s *Service) updateBike(ctx context.Context, who Actor, tagText string, ver
 	change func(context.Context, store.Tx, *store.Bike) (kind string, body bikeBody, err error),
 ) (Bike, error) {
 	var after Bike
-	err := onceInto(ctx, s, who, "change-bike "+tagText, changeOf{version, yours}, &after, func(ctx context.Context, tx store.Tx) error {
+	err := idempotentInto(ctx, s, who, "change-bike "+tagText, changeOf{version, yours}, &after, func(ctx context.Context, tx store.Tx) error {
 		row, err := bikeByTag(ctx, tx, tagText)
 		if err != nil {
 			return err

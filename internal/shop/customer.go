@@ -109,7 +109,7 @@ func (s *Service) AddCustomer(ctx context.Context, who Actor, f CustomerFacts) (
 	if err := checkCustomer(&f); err != nil {
 		return Customer{}, err
 	}
-	return once(ctx, s, who, "add-customer", f, func(ctx context.Context, tx store.Tx) (Customer, error) { return s.addCustomer(ctx, tx, who, f) })
+	return idempotent(ctx, s, who, "add-customer", f, func(ctx context.Context, tx store.Tx) (Customer, error) { return s.addCustomer(ctx, tx, who, f) })
 }
 
 func (s *Service) addCustomer(ctx context.Context, tx store.Tx, who Actor, f CustomerFacts) (Customer, error) {
@@ -160,7 +160,7 @@ func (s *Service) ArchiveCustomer(ctx context.Context, who Actor, id uuid.UUID, 
 // returns the kind of entry and the names of what it changed; none means there is nothing to do.
 func (s *Service) updateCustomer(ctx context.Context, who Actor, id uuid.UUID, version int, yours any, change func(*store.Customer) (string, []string, error)) (Customer, error) {
 	var after Customer
-	err := onceInto(ctx, s, who, "change-customer "+id.String(), changeOf{version, yours}, &after, func(ctx context.Context, tx store.Tx) error {
+	err := idempotentInto(ctx, s, who, "change-customer "+id.String(), changeOf{version, yours}, &after, func(ctx context.Context, tx store.Tx) error {
 		row, err := tx.Customer(ctx, id)
 		if notFound(err) {
 			return missing("customer", "customer-not-found")

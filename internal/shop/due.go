@@ -425,7 +425,7 @@ func (s *Service) TaskDone(ctx context.Context, who Actor, tagText, task, note s
 	if err != nil {
 		return err
 	}
-	_, err = once(ctx, s, who, "task-done "+tagText+" "+task, taskDoneBody{task, note}, func(ctx context.Context, tx store.Tx) (string, error) {
+	_, err = idempotent(ctx, s, who, "task-done "+tagText+" "+task, taskDoneBody{task, note}, func(ctx context.Context, tx store.Tx) (string, error) {
 		return "", s.taskDone(ctx, tx, who, tagText, task, note, when)
 	})
 	return err
@@ -467,7 +467,7 @@ func (s *Service) ReportEvent(ctx context.Context, who Actor, tagText, code, not
 	if err != nil {
 		return err
 	}
-	_, err = once(ctx, s, who, "bike-event "+tagText, eventBody{Event: string(event), Note: note}, func(ctx context.Context, tx store.Tx) (string, error) {
+	_, err = idempotent(ctx, s, who, "bike-event "+tagText, eventBody{Event: string(event), Note: note}, func(ctx context.Context, tx store.Tx) (string, error) {
 		bike, err := bikeInCare(ctx, tx, tagText)
 		if err != nil {
 			return "", err

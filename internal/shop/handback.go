@@ -41,7 +41,7 @@ func (s *Service) AddFinding(ctx context.Context, who Actor, id uuid.UUID, n New
 	if len(wrong) > 0 {
 		return Job{}, invalid(wrong...)
 	}
-	_, err = once(ctx, s, who, "finding "+id.String(), n, func(ctx context.Context, tx store.Tx) (string, error) {
+	_, err = idempotent(ctx, s, who, "finding "+id.String(), n, func(ctx context.Context, tx store.Tx) (string, error) {
 		l, err := s.openLayout(ctx, tx, id)
 		if err != nil {
 			return "", err
@@ -98,7 +98,7 @@ func (s *Service) AddNote(ctx context.Context, who Actor, id uuid.UUID, text str
 	if text = tidy(text); text == "" {
 		return Job{}, invalid(Field{Path: "text", Code: "missing", Message: "There is nothing to write down."})
 	}
-	_, err := once(ctx, s, who, "note "+id.String(), text, func(ctx context.Context, tx store.Tx) (string, error) {
+	_, err := idempotent(ctx, s, who, "note "+id.String(), text, func(ctx context.Context, tx store.Tx) (string, error) {
 		l, err := s.openLayout(ctx, tx, id)
 		if err != nil {
 			return "", err

@@ -178,7 +178,7 @@ func (s *Service) AddInstrument(ctx context.Context, who Actor, n NewInstrument)
 	if err := checkInstrument(kind, &n.Facts); err != nil {
 		return Instrument{}, err
 	}
-	tool, err := once(ctx, s, who, "add-instrument", n, func(ctx context.Context, tx store.Tx) (Instrument, error) {
+	tool, err := idempotent(ctx, s, who, "add-instrument", n, func(ctx context.Context, tx store.Tx) (Instrument, error) {
 		row := store.Instrument{ID: uuid.New(), Name: n.Facts.Name, Kind: n.Kind, Spreads: n.Facts.Spreads, Marks: append([]float64{}, n.Facts.MarksPct...), CreatedAt: s.now()}
 		if err := tx.AddInstrument(ctx, &row); err != nil {
 			return Instrument{}, err
@@ -237,7 +237,7 @@ func (s *Service) updateInstrument(ctx context.Context, who Actor, id uuid.UUID,
 		return Instrument{}, err
 	}
 	var after Instrument
-	err := onceInto(ctx, s, who, "change-instrument "+id.String(), changeOf{version, yours}, &after, func(ctx context.Context, tx store.Tx) error {
+	err := idempotentInto(ctx, s, who, "change-instrument "+id.String(), changeOf{version, yours}, &after, func(ctx context.Context, tx store.Tx) error {
 		row, err := instrumentByID(ctx, tx, id)
 		if err != nil {
 			return err
@@ -351,7 +351,7 @@ func (s *Service) CheckZero(ctx context.Context, who Actor, id uuid.UUID, r Zero
 	if err != nil {
 		return Instrument{}, err
 	}
-	tool, err := once(ctx, s, who, "check-zero "+id.String(), r, func(ctx context.Context, tx store.Tx) (Instrument, error) {
+	tool, err := idempotent(ctx, s, who, "check-zero "+id.String(), r, func(ctx context.Context, tx store.Tx) (Instrument, error) {
 		row, err := instrumentByID(ctx, tx, id)
 		if err != nil {
 			return Instrument{}, err

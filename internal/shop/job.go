@@ -95,7 +95,7 @@ func (s *Service) OpenJob(ctx context.Context, who Actor, tagText string, a Arri
 	if err := checkArrival(&a, nil, s.now()); err != nil {
 		return Job{}, err
 	}
-	id, err := once(ctx, s, who, "open-job "+tagText, a, func(ctx context.Context, tx store.Tx) (uuid.UUID, error) {
+	id, err := idempotent(ctx, s, who, "open-job "+tagText, a, func(ctx context.Context, tx store.Tx) (uuid.UUID, error) {
 		if _, err := s.look(ctx, tx, tagText, a.CleaningQuestion); err != nil {
 			return uuid.Nil, err
 		}

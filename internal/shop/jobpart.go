@@ -47,7 +47,7 @@ func (s *Service) AddJobPart(ctx context.Context, who Actor, id uuid.UUID, p Job
 	if len(wrong) > 0 {
 		return Job{}, invalid(wrong...)
 	}
-	_, err := once(ctx, s, who, "job-part "+id.String(), p, func(ctx context.Context, tx store.Tx) (string, error) {
+	_, err := idempotent(ctx, s, who, "job-part "+id.String(), p, func(ctx context.Context, tx store.Tx) (string, error) {
 		l, err := s.openLayout(ctx, tx, id)
 		if err != nil {
 			return "", err

@@ -96,7 +96,7 @@ const clockSlack = 2 * time.Minute
 // drivetrain that is not known, are refused and nothing is recorded.
 func (s *Service) RecordMeasurement(ctx context.Context, who Actor, tagText string, n NewMeasurement) (Measurement, error) {
 	n.Note = tidy(n.Note)
-	return once(ctx, s, who, "record-measurement "+tagText, n, func(ctx context.Context, tx store.Tx) (Measurement, error) {
+	return idempotent(ctx, s, who, "record-measurement "+tagText, n, func(ctx context.Context, tx store.Tx) (Measurement, error) {
 		return s.recordMeasurement(ctx, tx, who, tagText, n, s.now())
 	})
 }
@@ -427,7 +427,7 @@ func (s *Service) StrikeOut(ctx context.Context, who Actor, entry uuid.UUID, rea
 	if reason = tidy(reason); len([]rune(reason)) < 3 {
 		return LedgerEntry{}, invalid(Field{Path: "reason", Code: "missing", Message: "Say in a few words what was wrong: it stays in the ledger."})
 	}
-	e, err := once(ctx, s, who, "strike-out "+entry.String(), reason, func(ctx context.Context, tx store.Tx) (LedgerEntry, error) {
+	e, err := idempotent(ctx, s, who, "strike-out "+entry.String(), reason, func(ctx context.Context, tx store.Tx) (LedgerEntry, error) {
 		wrong, err := tx.Entry(ctx, entry)
 		switch {
 		case notFound(err):

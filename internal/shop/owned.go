@@ -52,7 +52,7 @@ func (s *Service) EraseCustomer(ctx context.Context, who Actor, id uuid.UUID, ve
 		return Customer{}, &Problem{Kind: Forbidden, Code: "not-allowed", Message: "The counter or a mechanic erases an owner."}
 	}
 	var after Customer
-	err := onceInto(ctx, s, who, "erase-customer "+id.String(), changeOf{version, photos}, &after, func(ctx context.Context, tx store.Tx) error {
+	err := idempotentInto(ctx, s, who, "erase-customer "+id.String(), changeOf{version, photos}, &after, func(ctx context.Context, tx store.Tx) error {
 		row, err := tx.Customer(ctx, id)
 		if notFound(err) {
 			return missing("customer", "customer-not-found")

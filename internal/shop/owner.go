@@ -110,7 +110,7 @@ func (s *Service) GiveLink(ctx context.Context, who Actor, n NewSecretLink) (Giv
 	}
 	var given GivenLink
 	var minted Token
-	id, err := once(ctx, s, who, "give-link", n, func(ctx context.Context, tx store.Tx) (uuid.UUID, error) {
+	id, err := idempotent(ctx, s, who, "give-link", n, func(ctx context.Context, tx store.Tx) (uuid.UUID, error) {
 		bike, err := s.linked(ctx, tx, n.Kind, n.Tag)
 		if err != nil {
 			return uuid.Nil, err

@@ -147,7 +147,7 @@ func (s *Service) TakePassport(ctx context.Context, who Actor, customer uuid.UUI
 		return PassportTaken{}, invalid(wrong...)
 	}
 	var out PassportTaken
-	err = onceInto(ctx, s, who, "take-passport "+customer.String(), fileOf(text), &out, func(ctx context.Context, tx store.Tx) error {
+	err = idempotentInto(ctx, s, who, "take-passport "+customer.String(), fileOf(text), &out, func(ctx context.Context, tx store.Tx) error {
 		out = PassportTaken{}
 		bike, err := tx.BikeByID(ctx, p.Bike.ID)
 		switch {

@@ -47,7 +47,7 @@ func (s *Service) RemovePhoto(ctx context.Context, who Actor, tagText string) (B
 
 func (s *Service) changePhoto(ctx context.Context, who Actor, tagText string, file any, change func(store.Tx, store.Bike) (bool, error)) (Bike, error) {
 	var after Bike
-	err := onceInto(ctx, s, who, "change-photo "+tagText, file, &after, func(ctx context.Context, tx store.Tx) error {
+	err := idempotentInto(ctx, s, who, "change-photo "+tagText, file, &after, func(ctx context.Context, tx store.Tx) error {
 		row, err := bikeByTag(ctx, tx, tagText)
 		if err != nil {
 			return err

@@ -268,7 +268,7 @@ func (s *Service) writer(ctx context.Context, tx store.Tx) (*Actor, error) {
 // draftFor drafts a message, unless its customer was told in the last quietDays; 0 drafts it whenever that was.
 func (s *Service) draftFor(ctx context.Context, who Actor, h ParsedRules, id uuid.UUID, queue bool, quietDays int) (*store.Message, error) {
 	var made *store.Message
-	err := onceInto(ctx, s, who, "draft-recall "+id.String(), queue, &made, func(ctx context.Context, tx store.Tx) error {
+	err := idempotentInto(ctx, s, who, "draft-recall "+id.String(), queue, &made, func(ctx context.Context, tx store.Tx) error {
 		// Another process may have told of it since somebody looked, and its message be delivered by now.
 		if err := tx.LockBike(ctx, id); err != nil {
 			return err
@@ -470,7 +470,7 @@ func (s *Service) Reply(ctx context.Context, who Actor, from, text string) (stop
 	if !strings.EqualFold(strings.Trim(text, " .!\n"), "stop") {
 		return 0, nil
 	}
-	err = onceInto(ctx, s, who, "reply "+from, text, &stopped, func(ctx context.Context, tx store.Tx) error {
+	err = idempotentInto(ctx, s, who, "reply "+from, text, &stopped, func(ctx context.Context, tx store.Tx) error {
 		owners, err := tx.CustomersAt(ctx, tidy(from))
 		if err != nil {
 			return err

@@ -176,7 +176,7 @@ func (s *Service) ReplaceChain(ctx context.Context, who Actor, tagText string, r
 			*text = tidy(*text)
 		}
 	}
-	entry, err := once(ctx, s, who, "replace-chain "+tagText, r, func(ctx context.Context, tx store.Tx) (LedgerEntry, error) {
+	entry, err := idempotent(ctx, s, who, "replace-chain "+tagText, r, func(ctx context.Context, tx store.Tx) (LedgerEntry, error) {
 		bike, err := lockedBike(ctx, tx, tagText)
 		if err != nil {
 			return LedgerEntry{}, err
@@ -503,7 +503,7 @@ type Opening struct {
 // OpenChain counts an opening of the chain now on, and what closed it again.
 func (s *Service) OpenChain(ctx context.Context, who Actor, tagText string, o Opening) (LedgerEntry, error) {
 	o.Why = tidy(o.Why)
-	return once(ctx, s, who, "open-chain "+tagText, o, func(ctx context.Context, tx store.Tx) (LedgerEntry, error) {
+	return idempotent(ctx, s, who, "open-chain "+tagText, o, func(ctx context.Context, tx store.Tx) (LedgerEntry, error) {
 		bike, err := lockedBike(ctx, tx, tagText)
 		if err != nil {
 			return LedgerEntry{}, err

@@ -82,7 +82,7 @@ func (s *Service) ImportRides(ctx context.Context, who Actor, tagText, name stri
 		name = string(r[:120])
 	}
 	var out RideFile
-	err := onceInto(ctx, s, who, "import-rides "+tagText, fileOf(data), &out, func(ctx context.Context, tx store.Tx) error {
+	err := idempotentInto(ctx, s, who, "import-rides "+tagText, fileOf(data), &out, func(ctx context.Context, tx store.Tx) error {
 		bike, err := lockedBike(ctx, tx, tagText)
 		if err != nil {
 			return err
@@ -120,7 +120,7 @@ func (s *Service) RideDrafts(ctx context.Context, tagText string) ([]RideDraft, 
 // all are answered the rides are kept.
 func (s *Service) AnswerRides(ctx context.Context, who Actor, id uuid.UUID, answers map[string]string) (RideFile, error) {
 	var out RideFile
-	err := onceInto(ctx, s, who, "answer-rides "+id.String(), answers, &out, func(ctx context.Context, tx store.Tx) error {
+	err := idempotentInto(ctx, s, who, "answer-rides "+id.String(), answers, &out, func(ctx context.Context, tx store.Tx) error {
 		draft, err := tx.LockRideDraft(ctx, id)
 		if notFound(err) {
 			return missing("ride file waiting", "draft-not-found")

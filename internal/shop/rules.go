@@ -291,7 +291,7 @@ func (s *Service) ChangeRules(ctx context.Context, who Actor, version int, r Rul
 		return RulesView{}, err
 	}
 	var after RulesView
-	err := onceInto(ctx, s, who, "change-rules", changeOf{version, r}, &after, func(ctx context.Context, tx store.Tx) error {
+	err := idempotentInto(ctx, s, who, "change-rules", changeOf{version, r}, &after, func(ctx context.Context, tx store.Tx) error {
 		before, row, err := loadRules(ctx, tx)
 		if err != nil {
 			return err

@@ -96,12 +96,12 @@ type IdempotencyKey string
 // answersKept is how long a write's first answer is kept: longer than any tablet stays away.
 const answersKept = 14 * 24 * time.Hour
 
-// once runs do in one transaction, unless the same author did the same with this key on this device before:
+// idempotent runs do in one transaction, unless the same author did the same with this key on this device before:
 // then its first answer is returned. A key used again for something else is refused.
 //
 // The operation's name is kept with the key, hashed with the request: it stays as it is for as long as answers
 // are kept, whatever the functions around it are called, so that a write is known again after an upgrade.
-func once[T any](ctx context.Context, s *Service, who Actor, operation string, request any, do func(context.Context, store.Tx) (T, error)) (answer T, err error) {
+func idempotent[T any](ctx context.Context, s *Service, who Actor, operation string, request any, do func(context.Context, store.Tx) (T, error)) (answer T, err error) {
 	if who.Key == "" {
 		err = s.store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
 			answer, err = do(ctx, tx)
@@ -138,9 +138,9 @@ func once[T any](ctx context.Context, s *Service, who Actor, operation string, r
 	return answer, err
 }
 
-// onceInto is [once] for a use case that fills its answer as it goes.
-func onceInto[T any](ctx context.Context, s *Service, who Actor, operation string, request any, answer *T, do func(context.Context, store.Tx) error) error {
-	got, err := once(ctx, s, who, operation, request, func(ctx context.Context, tx store.Tx) (T, error) {
+// idempotentInto is [idempotent] for a use case that fills its answer as it goes.
+func idempotentInto[T any](ctx context.Context, s *Service, who Actor, operation string, request any, answer *T, do func(context.Context, store.Tx) error) error {
+	got, err := idempotent(ctx, s, who, operation, request, func(ctx context.Context, tx store.Tx) (T, error) {
 		err := do(ctx, tx)
 		return *answer, err
 	})
@@ -150,19 +150,19 @@ func onceInto[T any](ctx context.Context, s *Service, who Actor, operation strin
 	return err
 }
 
-// write is [once] for a use case that answers with what is there afterwards.
+// write is [idempotent] for a use case that answers with what is there afterwards.
 func (s *Service) write(ctx context.Context, who Actor, operation string, request any, do func(context.Context, store.Tx) error) error {
 	var nothing struct{}
-	return onceInto(ctx, s, who, operation, request, &nothing, do)
+	return idempotentInto(ctx, s, who, operation, request, &nothing, do)
 }
 
-// changeOf is what tells one change of a thing from another, for [once].
+// changeOf is what tells one change of a thing from another, for [idempotent].
 type changeOf struct {
 	Version int `json:"version"`
 	To      any `json:"to,omitempty"`
 }
 
-// fileOf stands for a file's content, for [once].
+// fileOf stands for a file's content, for [idempotent].
 func fileOf(content []byte) any {
 	sum := sha256.Sum256(content)
 	return hex.EncodeToString(sum[:])

@@ -112,7 +112,7 @@ func (s *Service) AddStock(ctx context.Context, who Actor, n NewStock) (StockIte
 	if err := checkStock(n.Kind, &n.Facts); err != nil {
 		return StockItem{}, err
 	}
-	item, err := once(ctx, s, who, "add-stock", n, func(ctx context.Context, tx store.Tx) (StockItem, error) {
+	item, err := idempotent(ctx, s, who, "add-stock", n, func(ctx context.Context, tx store.Tx) (StockItem, error) {
 		row := store.StockItem{ID: uuid.New(), Kind: n.Kind, StockFacts: n.Facts, CreatedAt: s.now()}
 		if err := tx.AddStockItem(ctx, &row); err != nil {
 			return StockItem{}, err
@@ -162,7 +162,7 @@ func (s *Service) updateStock(ctx context.Context, who Actor, id uuid.UUID, vers
 	change func(*store.StockItem) (kind string, body stockBody, err error),
 ) (StockItem, error) {
 	var after StockItem
-	err := onceInto(ctx, s, who, "change-stock "+id.String(), changeOf{version, yours}, &after, func(ctx context.Context, tx store.Tx) error {
+	err := idempotentInto(ctx, s, who, "change-stock "+id.String(), changeOf{version, yours}, &after, func(ctx context.Context, tx store.Tx) error {
 		row, err := stockItemByID(ctx, tx, id)
 		if err != nil {
 			return err

@@ -109,7 +109,7 @@ func (s *Service) AddMaterial(ctx context.Context, who Actor, n NewMaterialFacts
 	if err := checkMaterial(n.Kind, &n.Facts); err != nil {
 		return Material{}, err
 	}
-	m, err := once(ctx, s, who, "add-material", n, func(ctx context.Context, tx store.Tx) (Material, error) {
+	m, err := idempotent(ctx, s, who, "add-material", n, func(ctx context.Context, tx store.Tx) (Material, error) {
 		row := store.Material{ID: uuid.New(), Kind: n.Kind, MaterialFacts: n.Facts, CreatedAt: s.now()}
 		if err := tx.AddMaterial(ctx, &row); err != nil {
 			return Material{}, err
@@ -130,7 +130,7 @@ func storesNameTaken(err error, name string) error {
 // ChangeMaterial writes down what is known of a material over the version that the sender saw; retired, it is no longer kept.
 func (s *Service) ChangeMaterial(ctx context.Context, who Actor, id uuid.UUID, version int, f MaterialFacts, retired bool) (Material, error) {
 	var after Material
-	err := onceInto(ctx, s, who, "change-material "+id.String(), changeOf{version, []any{f, retired}}, &after, func(ctx context.Context, tx store.Tx) error {
+	err := idempotentInto(ctx, s, who, "change-material "+id.String(), changeOf{version, []any{f, retired}}, &after, func(ctx context.Context, tx store.Tx) error {
 		row, err := tx.Material(ctx, id)
 		if notFound(err) {
 			return missing("material", "material-not-found")
@@ -284,7 +284,7 @@ func (s *Service) AddBath(ctx context.Context, who Actor, n NewBath) (Bath, erro
 	if err := checkBath(n.Kind, &n.Facts); err != nil {
 		return Bath{}, err
 	}
-	b, err := once(ctx, s, who, "add-bath", n, func(ctx context.Context, tx store.Tx) (Bath, error) {
+	b, err := idempotent(ctx, s, who, "add-bath", n, func(ctx context.Context, tx store.Tx) (Bath, error) {
 		row := store.Bath{ID: uuid.New(), Kind: n.Kind, BathFacts: n.Facts, FilledAt: s.now(), CreatedAt: s.now()}
 		if err := tx.AddBath(ctx, &row); err != nil {
 			return Bath{}, err
@@ -343,7 +343,7 @@ type BathDeed struct {
 // DoBath lets a bath settle, renews it, heats a pot or lets it cool, or no longer keeps it. What was in it
 // when it is emptied goes into the waste log.
 func (s *Service) DoBath(ctx context.Context, who Actor, id uuid.UUID, deed BathDeed) (Bath, error) {
-	return once(ctx, s, who, "bath "+id.String(), deed, func(ctx context.Context, tx store.Tx) (Bath, error) {
+	return idempotent(ctx, s, who, "bath "+id.String(), deed, func(ctx context.Context, tx store.Tx) (Bath, error) {
 		b, err := tx.LockBath(ctx, id)
 		if notFound(err) {
 			return Bath{}, missing("bath", "bath-not-found")
@@ -480,7 +480,7 @@ func (s *Service) NoteWaste(ctx context.Context, who Actor, n NewWaste) ([]Waste
 	if len(wrong) > 0 {
 		return nil, invalid(wrong...)
 	}
-	_, err := once(ctx, s, who, "waste", n, func(ctx context.Context, tx store.Tx) (string, error) {
+	_, err := idempotent(ctx, s, who, "waste", n, func(ctx context.Context, tx store.Tx) (string, error) {
 		w := store.Waste{ID: uuid.New(), Kind: n.Kind, Amount: n.Amount, JobID: n.JobID, Note: n.Note, NotedAt: s.now(), NotedBy: who.Person.ID}
 		if err := tx.AddWaste(ctx, &w); err != nil {
 			return "", err

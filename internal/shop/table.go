@@ -108,7 +108,7 @@ func (s *Service) ImportTable(ctx context.Context, who Actor, name string, data 
 	if !write { // nothing is kept, so there is nothing to be done once
 		who.Key = ""
 	}
-	err = onceInto(ctx, s, who, "import-table "+name, fileOf(data), &read, func(ctx context.Context, tx store.Tx) error {
+	err = idempotentInto(ctx, s, who, "import-table "+name, fileOf(data), &read, func(ctx context.Context, tx store.Tx) error {
 		for i := range read.Rows {
 			row := &read.Rows[i]
 			if len(row.Faults) > 0 {

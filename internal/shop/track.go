@@ -46,7 +46,7 @@ func (s *Service) NoteOdometer(ctx context.Context, who Actor, tagText string, n
 	if err != nil {
 		return LedgerEntry{}, err
 	}
-	return once(ctx, s, who, "note-odometer "+tagText, n, func(ctx context.Context, tx store.Tx) (LedgerEntry, error) {
+	return idempotent(ctx, s, who, "note-odometer "+tagText, n, func(ctx context.Context, tx store.Tx) (LedgerEntry, error) {
 		bike, err := lockedBike(ctx, tx, tagText)
 		if err != nil {
 			return LedgerEntry{}, err
@@ -113,7 +113,7 @@ func (s *Service) FitChain(ctx context.Context, who Actor, tagText string, n Cha
 	if err != nil {
 		return LedgerEntry{}, err
 	}
-	return once(ctx, s, who, "fit-chain "+tagText, n, func(ctx context.Context, tx store.Tx) (LedgerEntry, error) {
+	return idempotent(ctx, s, who, "fit-chain "+tagText, n, func(ctx context.Context, tx store.Tx) (LedgerEntry, error) {
 		bike, err := lockedBike(ctx, tx, tagText)
 		if err != nil {
 			return LedgerEntry{}, err

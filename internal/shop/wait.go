@@ -72,7 +72,7 @@ func (s *Service) StartWait(ctx context.Context, who Actor, n NewWait) (WaitList
 	if len(wrong) > 0 {
 		return WaitList{}, invalid(wrong...)
 	}
-	_, err := once(ctx, s, who, "start-wait", n, func(ctx context.Context, tx store.Tx) (string, error) {
+	_, err := idempotent(ctx, s, who, "start-wait", n, func(ctx context.Context, tx store.Tx) (string, error) {
 		w := store.Wait{ID: uuid.New(), What: n.What, BeganAt: s.now(), BeganBy: who.Person.ID, LeastAt: s.now().Add(time.Duration(n.Minutes) * time.Minute)}
 		if err := tx.AddWait(ctx, &w); err != nil {
 			return "", err
@@ -123,7 +123,7 @@ func (s *Service) endWait(ctx context.Context, tx store.Tx, who Actor, w *store.
 // DoWait takes a wait that is over, makes one longer, or ends it early with a reason.
 func (s *Service) DoWait(ctx context.Context, who Actor, id uuid.UUID, deed WaitDeed) (WaitList, error) {
 	deed.Reason = tidy(deed.Reason)
-	_, err := once(ctx, s, who, "wait "+id.String(), deed, func(ctx context.Context, tx store.Tx) (string, error) {
+	_, err := idempotent(ctx, s, who, "wait "+id.String(), deed, func(ctx context.Context, tx store.Tx) (string, error) {
 		if deed.Deed == "take-back" {
 			return deed.Deed, s.resumeWait(ctx, tx, who, id)
 		}
