@@ -38,7 +38,7 @@ type BenchEntry struct {
 	Look  string `json:"look,omitempty"`
 }
 
-func (e BenchEntry) empty() bool { return tidy(e.Text) == "" && len(e.Marks) == 0 && e.Look == "" }
+func (e BenchEntry) empty() bool { return cleanLine(e.Text) == "" && len(e.Marks) == 0 && e.Look == "" }
 
 // BenchQuestion is the state of the bench: everything typed so far.
 type BenchQuestion struct {
@@ -294,7 +294,7 @@ func (b bench) settle(a *BenchAnswer, kind wear.Kind, m wear.Measurement, l wear
 
 // newLength reads what inside jaws say on a new chain, if anything was typed.
 func (b bench) newLength(kind wear.Kind, links chain.Links) (chain.MM, *Field) {
-	if kind != wear.CaliperInside || tidy(b.NewLength) == "" {
+	if kind != wear.CaliperInside || cleanLine(b.NewLength) == "" {
 		return 0, nil
 	}
 	entry, err := wear.ParseEntry(kind, links, 0, b.house.unit, b.NewLength)

@@ -116,9 +116,9 @@ func parseTag(text string) (tag.Number, error) {
 	n, err := tag.Parse(text)
 	switch {
 	case errors.Is(err, tag.ErrMistyped):
-		return 0, &Problem{Kind: Invalid, Code: "tag-mistyped", Message: fmt.Sprintf("%s is mistyped: its letter does not belong to its number. Read the tag once more.", strings.ToUpper(tidy(text)))}
+		return 0, &Problem{Kind: Invalid, Code: "tag-mistyped", Message: fmt.Sprintf("%s is mistyped: its letter does not belong to its number. Read the tag once more.", strings.ToUpper(cleanLine(text)))}
 	case err != nil:
-		return 0, &Problem{Kind: Invalid, Code: "not-a-tag", Message: fmt.Sprintf("%q is not a tag. A tag looks like %v.", tidy(text), tag.Number(186))}
+		return 0, &Problem{Kind: Invalid, Code: "not-a-tag", Message: fmt.Sprintf("%q is not a tag. A tag looks like %v.", cleanLine(text), tag.Number(186))}
 	}
 	return n, nil
 }
@@ -267,10 +267,10 @@ func checkLimits(f *BikeFacts, fault func(path, code, format string, args ...any
 	}
 }
 
-// foldBike is what finding looks in; the tag is in it with its dashes and without.
-func foldBike(n tag.Number, f BikeFacts) string {
+// normaliseBike is what finding looks in; the tag is in it with its dashes and without.
+func normaliseBike(n tag.Number, f BikeFacts) string {
 	stamped := n.String()
-	return fold(strings.Join([]string{stamped, strings.ReplaceAll(stamped, "-", ""), f.Make, f.Model, f.Colour, f.FrameNumber}, " "))
+	return normalise(strings.Join([]string{stamped, strings.ReplaceAll(stamped, "-", ""), f.Make, f.Model, f.Colour, f.FrameNumber}, " "))
 }
 
 // bikeBody is what the ledger keeps of a bike's facts. Notes are left out: they may hold what is
@@ -347,7 +347,7 @@ func (s *Service) addBike(ctx context.Context, tx store.Tx, who Actor, n NewBike
 		return Bike{}, err
 	}
 	row := store.Bike{ID: id, TagNumber: number, CustomerID: owner.ID, OwnerName: owner.Name, BikeFacts: n.Facts,
-		Folded: foldBike(tag.Number(number), n.Facts), CreatedAt: s.now()}
+		Folded: normaliseBike(tag.Number(number), n.Facts), CreatedAt: s.now()}
 	if err := tx.AddBike(ctx, &row); err != nil {
 		return Bike{}, err
 	}
@@ -393,7 +393,7 @@ func (s *Service) ChangeBike(ctx context.Context, who Actor, tagText string, ver
 			changed = append(changed, "owner")
 		}
 		body.Changed = changed
-		row.BikeFacts, row.Folded = n.Facts, foldBike(tag.Number(row.TagNumber), n.Facts)
+		row.BikeFacts, row.Folded = n.Facts, normaliseBike(tag.Number(row.TagNumber), n.Facts)
 		return "bike-changed", body, nil
 	})
 }

@@ -15,7 +15,7 @@ type bounds struct {
 
 // text tidies a text in place.
 func (b bounds) text(path string, text *string, most int) {
-	*text = tidy(*text)
+	*text = cleanLine(*text)
 	if utf8.RuneCountInString(*text) > most {
 		b.fault(path, "too-long", "This is too long: at most %d characters.", most)
 	}

@@ -64,7 +64,9 @@ func customerFaults(f *CustomerFacts, under string) (fields []Field) {
 	return fields
 }
 
-func foldCustomer(f CustomerFacts) string { return fold(f.Name + " " + f.Phone + " " + f.Email) }
+func normaliseCustomer(f CustomerFacts) string {
+	return normalise(f.Name + " " + f.Phone + " " + f.Email)
+}
 
 // customerBody is what the ledger keeps of a change: which facts, never what they said, so that a
 // customer's personal facts can be erased and the ledger stays whole.
@@ -117,7 +119,7 @@ func (s *Service) addCustomer(ctx context.Context, tx store.Tx, who Actor, f Cus
 	if err != nil {
 		return Customer{}, err
 	}
-	row := store.Customer{ID: id, CustomerFacts: f, Folded: foldCustomer(f), CreatedAt: s.now()}
+	row := store.Customer{ID: id, CustomerFacts: f, Folded: normaliseCustomer(f), CreatedAt: s.now()}
 	if err := tx.AddCustomer(ctx, &row); err != nil {
 		return Customer{}, err
 	}
@@ -132,7 +134,7 @@ func (s *Service) ChangeCustomer(ctx context.Context, who Actor, id uuid.UUID, v
 	}
 	return s.updateCustomer(ctx, who, id, version, f, func(row *store.Customer) (string, []string, error) {
 		changed, err := changedFields(row.CustomerFacts, f)
-		row.CustomerFacts, row.Folded = f, foldCustomer(f)
+		row.CustomerFacts, row.Folded = f, normaliseCustomer(f)
 		return "customer-changed", changed, err
 	})
 }

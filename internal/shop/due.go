@@ -420,7 +420,7 @@ func (s *Service) keepDue(ctx context.Context, batch int) (int, error) {
 
 // TaskDone notes that a task of a bike was done outside of a job.
 func (s *Service) TaskDone(ctx context.Context, who Actor, tagText, task, note string, at *time.Time) error {
-	note = tidy(note)
+	note = cleanLine(note)
 	when, err := s.happened(at)
 	if err != nil {
 		return err
@@ -458,7 +458,7 @@ func (s *Service) taskDone(ctx context.Context, tx store.Tx, who Actor, tagText,
 
 // ReportEvent notes something that happened to a bike.
 func (s *Service) ReportEvent(ctx context.Context, who Actor, tagText, code, note string, at *time.Time) error {
-	note = tidy(note)
+	note = cleanLine(note)
 	event, err := interval.ParseReported(strings.TrimSpace(code))
 	if err != nil {
 		return invalid(Field{Path: "event", Code: "unknown-value", Message: err.Error()})

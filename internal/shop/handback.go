@@ -22,7 +22,7 @@ type NewFinding struct {
 
 // AddFinding notes a finding. What must hold a bike holds it, whatever was said of it.
 func (s *Service) AddFinding(ctx context.Context, who Actor, id uuid.UUID, n NewFinding) (Job, error) {
-	n.Place, n.Note = tidy(n.Place), tidy(n.Note)
+	n.Place, n.Note = cleanLine(n.Place), cleanLine(n.Note)
 	var wrong []Field
 	if n.Severity != "" {
 		if _, err := fault.ParseSeverity(n.Severity); err != nil {
@@ -95,7 +95,7 @@ func (s *Service) ResolveFinding(ctx context.Context, who Actor, id, finding uui
 
 // AddNote writes something down about a job.
 func (s *Service) AddNote(ctx context.Context, who Actor, id uuid.UUID, text string) (Job, error) {
-	if text = tidy(text); text == "" {
+	if text = cleanLine(text); text == "" {
 		return Job{}, invalid(Field{Path: "text", Code: "missing", Message: "There is nothing to write down."})
 	}
 	_, err := idempotent(ctx, s, who, "note "+id.String(), text, func(ctx context.Context, tx store.Tx) (string, error) {
@@ -297,7 +297,7 @@ func (s *Service) keepLubricant(ctx context.Context, tx store.Tx, who Actor, l *
 
 // CancelJob ends a job that is not done, with the reason.
 func (s *Service) CancelJob(ctx context.Context, who Actor, id uuid.UUID, version int, reason string) (Job, error) {
-	if reason = tidy(reason); len([]rune(reason)) < 3 {
+	if reason = cleanLine(reason); len([]rune(reason)) < 3 {
 		return Job{}, invalid(Field{Path: "reason", Code: "missing", Message: "Say in a few words why the job is cancelled."})
 	}
 	err := s.write(ctx, who, "cancel-job "+id.String(), changeOf{version, reason}, func(ctx context.Context, tx store.Tx) error {

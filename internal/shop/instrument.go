@@ -116,7 +116,7 @@ const mostMarks = 8
 
 // checkInstrument tidies facts in place and says what is wrong with them.
 func checkInstrument(kind wear.Kind, f *InstrumentFacts) error {
-	f.Name = tidy(f.Name)
+	f.Name = cleanLine(f.Name)
 	slices.Sort(f.MarksPct)
 	var fields []Field
 	fault := func(path, code, message string) {
@@ -346,7 +346,7 @@ type zeroBody struct {
 
 // CheckZero notes what a tool said of a new chain: from then on that is taken off what it reads.
 func (s *Service) CheckZero(ctx context.Context, who Actor, id uuid.UUID, r ZeroReading) (Instrument, error) {
-	r.Text = tidy(r.Text)
+	r.Text = cleanLine(r.Text)
 	at, err := s.happened(r.CheckedAt)
 	if err != nil {
 		return Instrument{}, err

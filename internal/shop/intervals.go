@@ -93,7 +93,7 @@ func checkIntervals(v *Intervals, fault func(name, code, format string, args ...
 func checkOwnTask(all []store.OwnTask, i int, fault func(name, code, format string, args ...any)) {
 	t := &all[i]
 	at := func(name string) string { return fmt.Sprintf("own[%d].%s", i, name) }
-	t.Title = tidy(t.Title)
+	t.Title = cleanLine(t.Title)
 	if n := len([]rune(t.Title)); n == 0 || n > 80 {
 		fault(at("title"), "missing", "Say what is to be done, in 80 characters at most.")
 	}
@@ -126,14 +126,14 @@ func checkSetting(s TaskSetting, fault func(name, code, format string, args ...a
 
 // checkTasks holds what a bike does otherwise against what may be.
 func checkTasks(f *BikeFacts, fault func(path, code, format string, args ...any)) {
-	f.NeededFor = tidy(f.NeededFor)
+	f.NeededFor = cleanLine(f.NeededFor)
 	if f.NeededOn != "" {
 		if _, err := interval.ParseDay(f.NeededOn); err != nil {
 			fault("needed_on", "not-a-date", "This is not a day of the calendar.")
 		}
 	}
 	for code, s := range f.Tasks {
-		s.Reason = tidy(s.Reason)
+		s.Reason = cleanLine(s.Reason)
 		f.Tasks[code] = s
 		at := func(name string) string { return "tasks." + code + "." + name }
 		if !taskCode.MatchString(code) {

@@ -145,7 +145,7 @@ func forLedger(a Arrival) *Arrival {
 
 // checkArrival holds what was seen and said against what makes sense; promised is the time that was promised before.
 func checkArrival(a *Arrival, promised *time.Time, now time.Time) error {
-	a.Reports, a.Wants = tidy(a.Reports), tidy(a.Wants)
+	a.Reports, a.Wants = cleanLine(a.Reports), cleanLine(a.Wants)
 	if a.Complaints == nil {
 		a.Complaints = []string{}
 	}

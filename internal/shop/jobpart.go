@@ -33,7 +33,7 @@ const mostOfPart = 99
 
 // AddJobPart notes a part in a job. Its price is on the bill from then on.
 func (s *Service) AddJobPart(ctx context.Context, who Actor, id uuid.UUID, p JobPart) (Job, error) {
-	p.What = tidy(p.What)
+	p.What = cleanLine(p.What)
 	var wrong []Field
 	if n := len([]rune(p.What)); n == 0 || n > 200 {
 		wrong = append(wrong, Field{Path: "what", Code: "missing", Message: "Say which part, in 200 characters at most."})

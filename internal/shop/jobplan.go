@@ -311,7 +311,7 @@ func (s *Service) afterJob(ctx context.Context, who Actor, id uuid.UUID, yours a
 // PlanJob plans a job: as recommended, or otherwise with a reason. Planned again while it runs, what was
 // done stays done.
 func (s *Service) PlanJob(ctx context.Context, who Actor, id uuid.UUID, order JobOrder) (Job, error) {
-	order.Reason = tidy(order.Reason)
+	order.Reason = cleanLine(order.Reason)
 	err := s.write(ctx, who, "plan-job "+id.String(), order, func(ctx context.Context, tx store.Tx) error {
 		l, err := s.openLayout(ctx, tx, id)
 		if err != nil {

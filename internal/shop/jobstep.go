@@ -44,7 +44,7 @@ func (s *Service) DoStep(ctx context.Context, who Actor, id uuid.UUID, code stri
 	if !mayWork(who) {
 		return Job{}, &Problem{Kind: Forbidden, Code: "not-allowed", Message: "Work at the stand is a mechanic's or an apprentice's."}
 	}
-	deed.Reason = tidy(deed.Reason)
+	deed.Reason = cleanLine(deed.Reason)
 	_, err := idempotent(ctx, s, who, "step "+id.String()+" "+code, deed, func(ctx context.Context, tx store.Tx) (string, error) {
 		l, err := s.openLayout(ctx, tx, id)
 		if err != nil {

@@ -95,7 +95,7 @@ const clockSlack = 2 * time.Minute
 // RecordMeasurement records what was read on a bike's chain. Readings that are not understood, or a
 // drivetrain that is not known, are refused and nothing is recorded.
 func (s *Service) RecordMeasurement(ctx context.Context, who Actor, tagText string, n NewMeasurement) (Measurement, error) {
-	n.Note = tidy(n.Note)
+	n.Note = cleanLine(n.Note)
 	return idempotent(ctx, s, who, "record-measurement "+tagText, n, func(ctx context.Context, tx store.Tx) (Measurement, error) {
 		return s.recordMeasurement(ctx, tx, who, tagText, n, s.now())
 	})
@@ -424,7 +424,7 @@ type strikeBody struct {
 
 // StrikeOut takes a wrong entry out of what counts. Both entries stay visible.
 func (s *Service) StrikeOut(ctx context.Context, who Actor, entry uuid.UUID, reason string) (LedgerEntry, error) {
-	if reason = tidy(reason); len([]rune(reason)) < 3 {
+	if reason = cleanLine(reason); len([]rune(reason)) < 3 {
 		return LedgerEntry{}, invalid(Field{Path: "reason", Code: "missing", Message: "Say in a few words what was wrong: it stays in the ledger."})
 	}
 	e, err := idempotent(ctx, s, who, "strike-out "+entry.String(), reason, func(ctx context.Context, tx store.Tx) (LedgerEntry, error) {

@@ -64,7 +64,7 @@ func (s *Service) EraseCustomer(ctx context.Context, who Actor, id uuid.UUID, ve
 			return conflict(nil, newCustomer(row))
 		}
 		row.CustomerFacts = CustomerFacts{Name: erasedName}
-		row.Folded = foldCustomer(row.CustomerFacts)
+		row.Folded = normaliseCustomer(row.CustomerFacts)
 		if err := tx.SaveCustomer(ctx, &row); err != nil {
 			return err
 		}

@@ -104,7 +104,7 @@ func (s *Service) GiveLink(ctx context.Context, who Actor, n NewSecretLink) (Giv
 	if err := mayGiveLinks(who); err != nil {
 		return GivenLink{}, err
 	}
-	n.Name = tidy(n.Name)
+	n.Name = cleanLine(n.Name)
 	if n.Name == "" {
 		n.Name = map[string]string{linkOwner: "Link", linkCalendarBike: "Calendar", linkCalendarShop: "Calendar"}[n.Kind]
 	}
@@ -364,7 +364,7 @@ const longestTelling = 500
 // Tell keeps what an owner tells from their page until the shop decides on it.
 // Sent again with the same key it is kept once.
 func (s *Service) Tell(ctx context.Context, token string, key IdempotencyKey, r OwnerReport) error {
-	r.Note = tidy(r.Note)
+	r.Note = cleanLine(r.Note)
 	var wrong []Field
 	if r.KM != nil && !(*r.KM >= 0 && *r.KM <= maxOdometer) {
 		wrong = append(wrong, Field{Path: "km", Code: "out-of-range", Message: fmt.Sprintf("An odometer shows 0 to %d km.", maxOdometer)})

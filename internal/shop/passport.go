@@ -189,7 +189,7 @@ func (s *Service) checkPassport(ctx context.Context, p *formats.Passport) (facts
 			wrong = append(wrong, Field{Path: path, Code: code, Message: fmt.Sprintf(format, args...)})
 		}
 	}
-	p.Shop = tidy(p.Shop)
+	p.Shop = cleanLine(p.Shop)
 	if len([]rune(p.Shop)) > 120 {
 		fault("shop", "too-long", "The other shop's name is too long: at most 120 characters.")
 	}
@@ -313,7 +313,7 @@ func (s *Service) bikeOfPassport(ctx context.Context, tx store.Tx, who Actor, cu
 	if err != nil {
 		return store.Bike{}, err
 	}
-	bike := store.Bike{ID: p.Bike.ID, TagNumber: number, CustomerID: owner.ID, BikeFacts: facts, Folded: foldBike(tag.Number(number), facts), CreatedAt: store.Stamp(p.Bike.AddedAt)}
+	bike := store.Bike{ID: p.Bike.ID, TagNumber: number, CustomerID: owner.ID, BikeFacts: facts, Folded: normaliseBike(tag.Number(number), facts), CreatedAt: store.Stamp(p.Bike.AddedAt)}
 	if err := tx.AddBike(ctx, &bike); err != nil {
 		return bike, err
 	}

@@ -91,7 +91,7 @@ func checkSecret(role, secret string) error {
 
 // AddPerson adds somebody who works here. It is for the command line of the shop's machine.
 func (s *Service) AddPerson(ctx context.Context, name, role, secret string) (Person, error) {
-	name = tidy(name)
+	name = cleanLine(name)
 	if name == "" {
 		return Person{}, invalid(Field{Path: "name", Code: "missing", Message: "The name is missing."})
 	}
@@ -181,7 +181,7 @@ func (s *Service) SignIn(ctx context.Context, person uuid.UUID, pin string, c Ca
 	}
 	in := SignedIn{Session: Token(rand.Text())}
 	now := s.now()
-	name := cmp.Or(tidy(c.Name), device.Name, "unnamed device")
+	name := cmp.Or(cleanLine(c.Name), device.Name, "unnamed device")
 	known := device.ID != uuid.Nil
 	if !known {
 		in.Device = Token(rand.Text())

@@ -69,7 +69,7 @@ func checkRecalls(r *Recalls, fault func(name, code, format string, args ...any)
 	if r.EveryDays < 1 || r.EveryDays > 365 {
 		fault("every_days", "out-of-range", "At most one message for a bike in 1 to 365 days.")
 	}
-	r.Text = tidy(r.Text)
+	r.Text = cleanLine(r.Text)
 	if n := len([]rune(r.Text)); n < 10 || n > longestMessage {
 		fault("text", "out-of-range", "A message is 10 to %d characters.", longestMessage)
 	}
@@ -174,7 +174,7 @@ func (s *Service) draft(ctx context.Context, tx store.Tx, h ParsedRules, shopNam
 	}
 	body := strings.NewReplacer("{owner}", owner.Name, "{bike}", nameOf(bike), "{tag}", tagOf(bike), "{why}", whyDue(told, h),
 		"{leave}", h.leave(told[0], bike), "{shop}", shopName).Replace(h.rules.Recalls.Text)
-	m.Body = tidy(strings.ReplaceAll(body, "  ", " ")) // what stands for nothing leaves its spaces
+	m.Body = cleanLine(strings.ReplaceAll(body, "  ", " ")) // what stands for nothing leaves its spaces
 	return &m, nil
 }
 
@@ -379,7 +379,7 @@ func (s *Service) DoMessage(ctx context.Context, who Actor, id uuid.UUID, d Mess
 	if err := mayTell(who); err != nil {
 		return Message{}, err
 	}
-	d.Body = tidy(d.Body)
+	d.Body = cleanLine(d.Body)
 	if n := len([]rune(d.Body)); n > longestMessage || n > 0 && n < 10 {
 		return Message{}, invalid(Field{Path: "body", Code: "out-of-range", Message: fmt.Sprintf("A message is 10 to %d characters.", longestMessage)})
 	}
@@ -471,7 +471,7 @@ func (s *Service) Reply(ctx context.Context, who Actor, from, text string) (stop
 		return 0, nil
 	}
 	err = idempotentInto(ctx, s, who, "reply "+from, text, &stopped, func(ctx context.Context, tx store.Tx) error {
-		owners, err := tx.CustomersAt(ctx, tidy(from))
+		owners, err := tx.CustomersAt(ctx, cleanLine(from))
 		if err != nil {
 			return err
 		}

@@ -173,7 +173,7 @@ const kindReplacement = "replacement"
 func (s *Service) ReplaceChain(ctx context.Context, who Actor, tagText string, r Replacement) (LedgerEntry, error) {
 	for _, text := range []*string{&r.Note, &r.Chain.What, &r.Chain.Direction, r.Sprockets, r.Rings, r.Pulleys} {
 		if text != nil {
-			*text = tidy(*text)
+			*text = cleanLine(*text)
 		}
 	}
 	entry, err := idempotent(ctx, s, who, "replace-chain "+tagText, r, func(ctx context.Context, tx store.Tx) (LedgerEntry, error) {
@@ -349,7 +349,7 @@ func (j *fittingJob) takeLink(ctx context.Context, tx store.Tx, h ParsedRules, p
 		fault("joining_link", "missing", "Say which joining link closes it.")
 		return nil
 	}
-	body := linkBody{PartID: uuid.New(), What: tidy(l.What), Sprockets: l.Sprockets, StatedUses: l.StatedUses}
+	body := linkBody{PartID: uuid.New(), What: cleanLine(l.What), Sprockets: l.Sprockets, StatedUses: l.StatedUses}
 	switch {
 	case l.Reuse:
 		if parts.Link == nil {
@@ -502,7 +502,7 @@ type Opening struct {
 
 // OpenChain counts an opening of the chain now on, and what closed it again.
 func (s *Service) OpenChain(ctx context.Context, who Actor, tagText string, o Opening) (LedgerEntry, error) {
-	o.Why = tidy(o.Why)
+	o.Why = cleanLine(o.Why)
 	return idempotent(ctx, s, who, "open-chain "+tagText, o, func(ctx context.Context, tx store.Tx) (LedgerEntry, error) {
 		bike, err := lockedBike(ctx, tx, tagText)
 		if err != nil {

@@ -77,7 +77,7 @@ const (
 // ImportRides reads a ride file and keeps the rides that are right and new. What is wrong is named. Where
 // something must be asked first, nothing is kept and the file waits as a draft.
 func (s *Service) ImportRides(ctx context.Context, who Actor, tagText, name string, data []byte) (RideFile, error) {
-	name = tidy(name)
+	name = cleanLine(name)
 	if r := []rune(name); len(r) > 120 {
 		name = string(r[:120])
 	}

@@ -241,7 +241,7 @@ func checkRules(r *Rules) error {
 }
 
 func checkClass(c *ClassRule, fault func(name, code, format string, args ...any)) {
-	c.LimitReason = tidy(c.LimitReason)
+	c.LimitReason = cleanLine(c.LimitReason)
 	switch {
 	case c.LimitPct == nil && c.TogetherPct == nil:
 		c.LimitReason = ""

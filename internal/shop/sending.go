@@ -94,7 +94,7 @@ func (s *Service) tried(ctx context.Context, who Actor, m store.Message, failed 
 	if failed == nil {
 		m.State, m.NextTryAt, m.EndedAt, m.LastError = "delivered", nil, &now, ""
 	} else {
-		m.LastError = tidy(failed.Error())
+		m.LastError = cleanLine(failed.Error())
 		if m.Tries > len(retries) {
 			m.State, m.NextTryAt, m.EndedAt = "not-reached", nil, &now
 		} else {

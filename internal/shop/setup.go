@@ -37,7 +37,7 @@ func HouseTools() []Tool {
 
 // SetUp makes a shop of an empty database, or fails with [ErrSetUp].
 func (s *Service) SetUp(ctx context.Context, name string, tools []Tool) error {
-	if name = tidy(name); name == "" {
+	if name = cleanLine(name); name == "" {
 		return invalid(Field{Path: "name", Code: "missing", Message: "The shop's name is missing."})
 	}
 	err := s.store.Write(ctx, func(ctx context.Context, tx store.Tx) error {

@@ -56,7 +56,7 @@ const mostOfOne = 10_000 // pieces of one thing; more is a slip
 
 // checkStock tidies facts in place and says what is wrong with them together.
 func checkStock(kind string, f *StockFacts) error {
-	f.Name = tidy(f.Name)
+	f.Name = cleanLine(f.Name)
 	var fields []Field
 	fault := func(path, code, format string, args ...any) {
 		fields = append(fields, Field{Path: "facts." + path, Code: code, Message: fmt.Sprintf(format, args...)})

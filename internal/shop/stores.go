@@ -46,7 +46,7 @@ func (s *Service) Materials(ctx context.Context) ([]Material, error) {
 }
 
 func checkMaterial(kind string, f *MaterialFacts) error {
-	f.Name = tidy(f.Name)
+	f.Name = cleanLine(f.Name)
 	var wrong []Field
 	fault := func(path, code, format string, args ...any) {
 		wrong = append(wrong, Field{Path: "facts." + path, Code: code, Message: fmt.Sprintf(format, args...)})
@@ -250,7 +250,7 @@ type bathBody struct {
 }
 
 func checkBath(kind string, f *BathFacts) error {
-	f.Name, f.Fluid = tidy(f.Name), tidy(f.Fluid)
+	f.Name, f.Fluid = cleanLine(f.Name), cleanLine(f.Fluid)
 	var wrong []Field
 	fault := func(path, code, message string) {
 		wrong = append(wrong, Field{Path: "facts." + path, Code: code, Message: message})
@@ -469,7 +469,7 @@ func wasteUnit(kind string) string {
 
 // NoteWaste notes what went into its container.
 func (s *Service) NoteWaste(ctx context.Context, who Actor, n NewWaste) ([]WasteRow, error) {
-	n.Note = tidy(n.Note)
+	n.Note = cleanLine(n.Note)
 	var wrong []Field
 	if !slices.Contains([]string{"spent-solvent", "oily-water", "sludge", "rags"}, n.Kind) {
 		wrong = append(wrong, Field{Path: "kind", Code: "unknown-value", Message: "There is no such kind of waste."})

@@ -188,7 +188,7 @@ func (r TableRow) by(columns []string) tableRow {
 	m := tableRow{}
 	for i, c := range columns {
 		if i < len(r.Cells) {
-			m[c] = tidy(strings.TrimPrefix(r.Cells[i], "'"))
+			m[c] = cleanLine(strings.TrimPrefix(r.Cells[i], "'"))
 		}
 	}
 	return m

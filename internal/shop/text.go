@@ -15,8 +15,8 @@ import (
 // plain are letters that carry no separate accent to take off.
 var plain = strings.NewReplacer("ß", "ss", "æ", "ae", "œ", "oe", "ø", "o", "ł", "l", "đ", "d", "ð", "d", "þ", "th", "ı", "i", "’", "'")
 
-// fold writes text the way it is looked for: lower case, without accents.
-func fold(s string) string {
+// normalise writes text the way it is looked for: lower case, without accents.
+func normalise(s string) string {
 	bare, _, err := transform.String(transform.Chain(norm.NFD, runes.Remove(runes.In(unicode.Mn)), norm.NFC), s)
 	if err != nil { // only for text that is not text; then it is found as it was typed
 		bare = s
@@ -29,12 +29,12 @@ const maxWords = 8
 
 // searchWords splits what was typed into words to be found, folded.
 func searchWords(q string) []string {
-	words := strings.Fields(fold(q))
+	words := strings.Fields(normalise(q))
 	return words[:min(len(words), maxWords)]
 }
 
-// tidy takes control characters and outer spaces off a line that was typed.
-func tidy(s string) string {
+// cleanLine takes control characters and outer spaces off a line that was typed.
+func cleanLine(s string) string {
 	return strings.TrimSpace(strings.Map(func(r rune) rune {
 		if unicode.IsControl(r) && r != '\n' {
 			return -1

@@ -108,7 +108,7 @@ type ChainFitting struct {
 
 // FitChain notes that a new chain was put on: its wear begins anew.
 func (s *Service) FitChain(ctx context.Context, who Actor, tagText string, n ChainFitting) (LedgerEntry, error) {
-	n.What = tidy(n.What)
+	n.What = cleanLine(n.What)
 	at, err := s.happened(n.FittedAt)
 	if err != nil {
 		return LedgerEntry{}, err

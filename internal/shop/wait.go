@@ -61,7 +61,7 @@ const longestWait = 3 * 24 * 60
 
 // StartWait starts a timer of the shop's own.
 func (s *Service) StartWait(ctx context.Context, who Actor, n NewWait) (WaitList, error) {
-	n.What = tidy(n.What)
+	n.What = cleanLine(n.What)
 	var wrong []Field
 	if n.What == "" || len([]rune(n.What)) > 60 {
 		wrong = append(wrong, Field{Path: "what", Code: "missing", Message: "Say in a word or two what is waited for."})
@@ -122,7 +122,7 @@ func (s *Service) endWait(ctx context.Context, tx store.Tx, who Actor, w *store.
 
 // DoWait takes a wait that is over, makes one longer, or ends it early with a reason.
 func (s *Service) DoWait(ctx context.Context, who Actor, id uuid.UUID, deed WaitDeed) (WaitList, error) {
-	deed.Reason = tidy(deed.Reason)
+	deed.Reason = cleanLine(deed.Reason)
 	_, err := idempotent(ctx, s, who, "wait "+id.String(), deed, func(ctx context.Context, tx store.Tx) (string, error) {
 		if deed.Deed == "take-back" {
 			return deed.Deed, s.resumeWait(ctx, tx, who, id)
