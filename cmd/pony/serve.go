@@ -117,7 +117,7 @@ func serve(ctx context.Context, ln net.Listener, s *store.Store, public string, 
 	if simulated {
 		service.PlugIn(outside.NewTool(uint64(time.Now().UnixNano())))
 	}
-	service.FoundAt(cmp.Or(public, "http://"+ln.Addr().String()))
+	service.SetBaseURL(cmp.Or(public, "http://"+ln.Addr().String()))
 	service.PlugInGateway(outside.NewGateway(outside.Rates{Fail: fails, Delay: 0.3, Wait: 2 * time.Second}, service.GatewayMemory(), time.Now, uint64(time.Now().UnixNano())))
 	if replies {
 		service.TakeReplies()

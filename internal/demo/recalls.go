@@ -130,7 +130,7 @@ func (l *loader) fromOwners() error {
 		if err != nil {
 			return err
 		}
-		if err := l.shop.Tell(l.ctx, link.Path[len("/o/"):], "", shop.OwnerReport{Event: note.event, Note: note.words}); err != nil {
+		if err := l.shop.Report(l.ctx, link.Path[len("/o/"):], "", shop.OwnerReport{Event: note.event, Note: note.words}); err != nil {
 			return err
 		}
 	}

@@ -106,7 +106,7 @@ func (a *api) TellShop(ctx context.Context, req apigen.TellShopRequestObject) (a
 	if !ok {
 		return nil, &shop.Problem{Kind: shop.Invalid, Code: "invalid-input", Message: "The Idempotency-Key is 8 to 100 plain characters."}
 	}
-	if err := a.Shop.Tell(ctx, req.Token, key, *req.Body); err != nil {
+	if err := a.Shop.Report(ctx, req.Token, key, *req.Body); err != nil {
 		return nil, err
 	}
 	p, err := a.Shop.OwnerPage(ctx, req.Token)

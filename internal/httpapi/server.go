@@ -176,7 +176,7 @@ func (a *api) signedIn(c *gin.Context) {
 	if !c.GetBool(needsPerson) {
 		return
 	}
-	who, err := a.Shop.Whose(c.Request.Context(), tokenOf(c.Request))
+	who, err := a.Shop.Authenticate(c.Request.Context(), tokenOf(c.Request))
 	if err != nil {
 		if c.Request.ContentLength != 0 { // the body is not waited for, and so cannot be passed over
 			c.Header("Connection", "close")

@@ -66,7 +66,7 @@ func (s *Service) ResolveFinding(ctx context.Context, who Actor, id, finding uui
 		return Job{}, invalid(Field{Path: "resolution", Code: "unknown-value", Message: "It is fixed, or the owner was told."})
 	}
 	if resolution == "owner-told" {
-		if err := s.mayRule(who); err != nil {
+		if err := s.canSetRules(who); err != nil {
 			return Job{}, &Problem{Kind: Forbidden, Code: "not-allowed", Message: "A mechanic signs that the owner was told and the bike leaves unridden."}
 		}
 	}

@@ -168,7 +168,7 @@ type NewInstrument struct {
 
 // AddInstrument adds a tool to the bench; its zero is not checked yet.
 func (s *Service) AddInstrument(ctx context.Context, who Actor, n NewInstrument) (Instrument, error) {
-	if err := s.mayRule(who); err != nil {
+	if err := s.canSetRules(who); err != nil {
 		return Instrument{}, err
 	}
 	kind, err := wear.ParseKind(n.Kind)
@@ -233,7 +233,7 @@ func (s *Service) RetireInstrument(ctx context.Context, who Actor, id uuid.UUID,
 func (s *Service) updateInstrument(ctx context.Context, who Actor, id uuid.UUID, version int, yours any,
 	change func(*store.Instrument) (kind string, body instrumentBody, err error),
 ) (Instrument, error) {
-	if err := s.mayRule(who); err != nil {
+	if err := s.canSetRules(who); err != nil {
 		return Instrument{}, err
 	}
 	var after Instrument

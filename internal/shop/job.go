@@ -341,7 +341,7 @@ func (s *Service) mayDo(who Actor) []string {
 	if mayWork(who) {
 		may = append(may, "work", "hand-back")
 	}
-	if s.mayRule(who) == nil { // sign that a bike leaves unridden
+	if s.canSetRules(who) == nil { // sign that a bike leaves unridden
 		may = append(may, "release")
 	}
 	return may

@@ -21,8 +21,8 @@ const (
 	linkCalendarBike = "calendar-bike"
 )
 
-// FoundAt says where browsers find the server, for links that leave the shop.
-func (s *Service) FoundAt(base string) { s.base = strings.TrimRight(base, "/") }
+// SetBaseURL says where browsers find the server, for links that leave the shop.
+func (s *Service) SetBaseURL(base string) { s.base = strings.TrimRight(base, "/") }
 
 // secretLinkBody is what the ledger keeps of a link: never the token.
 type secretLinkBody struct {
@@ -361,9 +361,9 @@ type OwnerReportRow struct {
 // longestTelling is how many characters an owner tells at once.
 const longestTelling = 500
 
-// Tell keeps what an owner tells from their page until the shop decides on it.
+// Report keeps what an owner tells from their page until the shop decides on it.
 // Sent again with the same key it is kept once.
-func (s *Service) Tell(ctx context.Context, token string, key IdempotencyKey, r OwnerReport) error {
+func (s *Service) Report(ctx context.Context, token string, key IdempotencyKey, r OwnerReport) error {
 	r.Note = cleanLine(r.Note)
 	var wrong []Field
 	if r.KM != nil && !(*r.KM >= 0 && *r.KM <= maxOdometer) {

@@ -18,7 +18,7 @@ import (
 func TestOwnersPage(t *testing.T) {
 	ctx := context.Background()
 	b := recalled(t)
-	b.FoundAt("https://pony.example/")
+	b.SetBaseURL("https://pony.example/")
 	give := func(name string) shop.GivenLink {
 		l, err := b.GiveLink(ctx, b.mira, shop.NewSecretLink{Kind: "owner", Tag: b.tag, Name: name})
 		require.NoError(t, err)
@@ -35,9 +35,9 @@ func TestOwnersPage(t *testing.T) {
 	assert.NotEmpty(t, p.Next)
 	require.NotNil(t, p.LeftKM)
 
-	assert.Equal(t, map[string]string{"km": "out-of-range", "event": "unknown-value"}, faults(t, b.Tell(ctx, token, "", shop.OwnerReport{KM: ptr(-3.0), Event: "wash"})))
-	assert.Equal(t, map[string]string{"note": "missing"}, faults(t, b.Tell(ctx, token, "", shop.OwnerReport{Note: " "})))
-	require.NoError(t, b.Tell(ctx, token, "", shop.OwnerReport{KM: ptr(420.0), Event: "soaked-ride", Note: "ferry lane under water"}))
+	assert.Equal(t, map[string]string{"km": "out-of-range", "event": "unknown-value"}, faults(t, b.Report(ctx, token, "", shop.OwnerReport{KM: ptr(-3.0), Event: "wash"})))
+	assert.Equal(t, map[string]string{"note": "missing"}, faults(t, b.Report(ctx, token, "", shop.OwnerReport{Note: " "})))
+	require.NoError(t, b.Report(ctx, token, "", shop.OwnerReport{KM: ptr(420.0), Event: "soaked-ride", Note: "ferry lane under water"}))
 	before := b.task("clean-on-bike")
 	assert.Empty(t, before.Event, "not a fact yet")
 	reports, err := b.OwnerReports(ctx, b.tag)
@@ -48,9 +48,9 @@ func TestOwnersPage(t *testing.T) {
 	assert.InDelta(t, 420, *b.track().OdometerKM, 1e-9)
 	assert.Equal(t, "decided", code(t, b.DecideReport(ctx, b.mira, reports[0].ID, false, false)))
 	for range 5 {
-		require.NoError(t, b.Tell(ctx, token, "", shop.OwnerReport{Event: "squeak"}))
+		require.NoError(t, b.Report(ctx, token, "", shop.OwnerReport{Event: "squeak"}))
 	}
-	assert.Equal(t, "told-enough", code(t, b.Tell(ctx, token, "", shop.OwnerReport{Event: "squeak"})))
+	assert.Equal(t, "told-enough", code(t, b.Report(ctx, token, "", shop.OwnerReport{Event: "squeak"})))
 
 	live, err := b.Links(ctx, b.tag)
 	require.NoError(t, err)

@@ -336,8 +336,8 @@ func (s *Service) SignOut(ctx context.Context, t Token) error {
 	return s.store.Read(ctx).RemoveSession(ctx, t.hash())
 }
 
-// Whose returns who is signed in with a token; the shop's idle time ends sessions.
-func (s *Service) Whose(ctx context.Context, t Token) (Actor, error) {
+// Authenticate returns who is signed in with a token; the shop's idle time ends sessions.
+func (s *Service) Authenticate(ctx context.Context, t Token) (Actor, error) {
 	nobody := &Problem{Kind: NotSignedIn, Code: "not-signed-in", Message: "Nobody is signed in here. Choose your name and type your PIN."}
 	if t == "" {
 		return Actor{}, nobody
@@ -359,7 +359,7 @@ func (s *Service) Whose(ctx context.Context, t Token) (Actor, error) {
 	return who, err
 }
 
-// StillSignedIn reports as an error that a session has ended; unlike [Service.Whose] it does not keep it alive.
+// StillSignedIn reports as an error that a session has ended; unlike [Service.Authenticate] it does not keep it alive.
 func (s *Service) StillSignedIn(ctx context.Context, t Token) error {
 	tx := s.store.Read(ctx)
 	settings, err := tx.Shop(ctx)

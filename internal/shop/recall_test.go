@@ -328,7 +328,7 @@ func (c *carrier) Send(_ context.Context, m outside.Message) error {
 func TestLinksInMessages(t *testing.T) {
 	ctx := context.Background()
 	b := recalled(t)
-	b.FoundAt("https://pony.example/")
+	b.SetBaseURL("https://pony.example/")
 	carried := &carrier{}
 	b.PlugInGateway(carried)
 	b.rules(func(r *shop.Rules) { r.Recalls.Text = "{bike}: {why}. More at {link} or here." })

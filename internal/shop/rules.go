@@ -179,7 +179,7 @@ var exampleOf = [chain.Classes]chain.Drivetrain{
 }
 
 // Who may set how the shop works.
-func (s *Service) mayRule(who Actor) error {
+func (s *Service) canSetRules(who Actor) error {
 	if who.Person.Role == "owner" || who.Person.Role == "mechanic" {
 		return nil
 	}
@@ -284,7 +284,7 @@ type rulesBody struct {
 
 // ChangeRules writes new rules over the version that the sender saw.
 func (s *Service) ChangeRules(ctx context.Context, who Actor, version int, r Rules) (RulesView, error) {
-	if err := s.mayRule(who); err != nil {
+	if err := s.canSetRules(who); err != nil {
 		return RulesView{}, err
 	}
 	if err := checkRules(&r); err != nil {
