@@ -478,8 +478,8 @@ func (s *Service) ReportEvent(ctx context.Context, who Actor, tagText, code, not
 	return err
 }
 
-// turnsDue reports whether what a bike needs may turn on an entry of that kind.
-func turnsDue(kind string) bool {
+// affectsDue reports whether what a bike needs may turn on an entry of that kind.
+func affectsDue(kind string) bool {
 	switch kind {
 	case "job-note", "job-photo", "job-part", "job-finding", "job-finding-resolved", "job-planned", "message":
 		return false

@@ -455,7 +455,7 @@ func (j *fittingJob) checkSteps(d chain.Drivetrain, fault faulter) {
 // writeReplacement writes the entries, and the bike's new count of links.
 func (s *Service) writeReplacement(ctx context.Context, tx store.Tx, who Actor, j fittingJob) (LedgerEntry, error) {
 	entry := func(kind string, body any) (LedgerEntry, error) {
-		return s.appendFact(ctx, tx, who, j.bike, store.Entry{BikeID: &j.bike.ID, Kind: kind, HappenedAt: j.at}, body)
+		return s.appendEntry(ctx, tx, who, j.bike, store.Entry{BikeID: &j.bike.ID, Kind: kind, HappenedAt: j.at}, body)
 	}
 	if j.OdometerKM != nil {
 		if _, err := s.noteOdometer(ctx, tx, who, j.bike, OdometerNote{KM: *j.OdometerKM}, j.at); err != nil {
@@ -557,5 +557,5 @@ func (s *Service) openChain(ctx context.Context, tx store.Tx, who Actor, bike st
 	if err := s.billTaken(ctx, tx, who, bike, j.took); err != nil {
 		return LedgerEntry{}, err
 	}
-	return s.appendFact(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: kindChainOpened, HappenedAt: s.now()}, openedBody{Why: o.Why, Link: j.chain.Link})
+	return s.appendEntry(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: kindChainOpened, HappenedAt: s.now()}, openedBody{Why: o.Why, Link: j.chain.Link})
 }

@@ -189,7 +189,7 @@ func (s *Service) append(ctx context.Context, tx store.Tx, who Actor, e *store.E
 	if err != nil {
 		return err
 	}
-	if e.BikeID != nil && turnsDue(e.Kind) {
+	if e.BikeID != nil && affectsDue(e.Kind) {
 		if err := tx.AskDue(ctx, *e.BikeID); err != nil {
 			return err
 		}

@@ -88,7 +88,7 @@ func (s *Service) noteOdometer(ctx context.Context, tx store.Tx, who Actor, bike
 			Message: fmt.Sprintf("%s is less than the %s of %s. A new computer, or a slip?", h.distance(forecast.KM(n.KM)), h.distance(last.KM), last.At.Format("2 January")),
 			Fields:  []Field{{Path: "odometer_km", Code: "lower-than-last", Message: "Less than it showed before."}}}
 	}
-	return s.appendFact(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: kindOdometer, HappenedAt: at}, OdometerNote{KM: n.KM, NewComputer: n.NewComputer, Mix: n.Mix})
+	return s.appendEntry(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: kindOdometer, HappenedAt: at}, OdometerNote{KM: n.KM, NewComputer: n.NewComputer, Mix: n.Mix})
 }
 
 // mixFault says what is wrong with shares of riding; empty when nothing is.
@@ -123,12 +123,12 @@ func (s *Service) FitChain(ctx context.Context, who Actor, tagText string, n Cha
 				return LedgerEntry{}, err
 			}
 		}
-		return s.appendFact(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: kindChainFitted, HappenedAt: at}, chainBody{What: n.What})
+		return s.appendEntry(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: kindChainFitted, HappenedAt: at}, chainBody{What: n.What})
 	})
 }
 
-// appendFact writes an entry about a bike and returns it as it is shown.
-func (s *Service) appendFact(ctx context.Context, tx store.Tx, who Actor, bike store.Bike, e store.Entry, body any) (LedgerEntry, error) {
+// appendEntry writes an entry about a bike and returns it as it is shown.
+func (s *Service) appendEntry(ctx context.Context, tx store.Tx, who Actor, bike store.Bike, e store.Entry, body any) (LedgerEntry, error) {
 	if err := s.append(ctx, tx, who, &e, body, Change{Topic: "bike", Tag: tagOf(bike)}); err != nil {
 		return LedgerEntry{}, err
 	}
