@@ -272,7 +272,7 @@ func sound(entries []store.EntryView) (whole []store.EntryView, broken []BrokenE
 // activeEntries are a bike's entries of these kinds that are not voided, as they happened, and those that
 // cannot be read, which are passed over: one broken entry takes nothing else with it.
 func activeEntries(ctx context.Context, tx store.Tx, bike uuid.UUID, kinds ...string) ([]store.EntryView, []BrokenEntry, error) {
-	entries, err := tx.StandingFacts(ctx, bike, kinds...)
+	entries, err := tx.ActiveEntries(ctx, bike, kinds...)
 	if err != nil {
 		return nil, nil, err
 	}

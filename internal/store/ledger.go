@@ -97,8 +97,8 @@ func (t Tx) LastRulesEntry(ctx context.Context) (EntryView, error) {
 	return e, translate(err, "load last change of rules")
 }
 
-// StandingFacts returns a bike's entries of these kinds that are not struck out, as they happened.
-func (t Tx) StandingFacts(ctx context.Context, bike uuid.UUID, kinds ...string) ([]EntryView, error) {
+// ActiveEntries returns a bike's entries of these kinds that are not struck out, as they happened.
+func (t Tx) ActiveEntries(ctx context.Context, bike uuid.UUID, kinds ...string) ([]EntryView, error) {
 	var entries []EntryView
 	err := t.db.WithContext(ctx).Raw(selectEntries+`
 		where l.bike_id = ? and l.kind in ? and s.id is null order by l.happened_at, l.number`, bike, kinds).Scan(&entries).Error
