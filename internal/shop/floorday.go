@@ -17,16 +17,16 @@ import (
 type floorDay struct {
 	problem  dayplan.Problem
 	now      time.Time
-	midnight time.Time // that minutes count from
-	layouts  []*layout // of the jobs that are planned
+	midnight time.Time    // that minutes count from
+	layouts  []*loadedJob // of the jobs that are planned
 	stints   map[[2]string]stint
-	arrived  []*layout         // not planned yet
+	arrived  []*loadedJob      // not planned yet
 	people   map[string]Person // everybody, by id
 }
 
 // stint is what somebody does in one go: steps of one phase and place that follow each other without a wait.
 type stint struct {
-	job     *layout
+	job     *loadedJob
 	steps   []int // of the job
 	minutes int
 	begun   *time.Time // somebody is at it
@@ -43,8 +43,8 @@ const mostInOneGo = 40
 // longWait is how many minutes a bike waits before it is taken off its stand for another.
 const longWait = 20
 
-// openLayouts reads every open job, for people by their ids.
-func (s *Service) openLayouts(ctx context.Context, tx store.Tx, people map[uuid.UUID]Person) ([]*layout, error) {
+// openJobs reads every open job, for people by their ids.
+func (s *Service) openJobs(ctx context.Context, tx store.Tx, people map[uuid.UUID]Person) ([]*loadedJob, error) {
 	rows, err := tx.OpenJobs(ctx)
 	if err != nil || len(rows) == 0 {
 		return nil, err
@@ -69,9 +69,9 @@ func (s *Service) openLayouts(ctx context.Context, tx store.Tx, people map[uuid.
 	if err != nil {
 		return nil, err
 	}
-	var all []*layout
+	var all []*loadedJob
 	for _, r := range rows {
-		l := &layout{job: r, bike: kept[r.BikeID], people: people, at: s.now()}
+		l := &loadedJob{job: r, bike: kept[r.BikeID], people: people, at: s.now()}
 		for _, st := range steps {
 			if st.JobID == r.ID {
 				l.steps = append(l.steps, st)
@@ -102,7 +102,7 @@ func (s *Service) floorDayOf(ctx context.Context, tx store.Tx, h ParsedRules) (*
 	if err != nil {
 		return nil, err
 	}
-	layouts, err := s.openLayouts(ctx, tx, everybody)
+	layouts, err := s.openJobs(ctx, tx, everybody)
 	if err != nil {
 		return nil, err
 	}
@@ -157,7 +157,7 @@ func (d *floorDay) time(m dayplan.Minute) time.Time {
 }
 
 // add lays a job out: what is left of it, in stints.
-func (d *floorDay) add(l *layout) {
+func (d *floorDay) add(l *loadedJob) {
 	d.layouts = append(d.layouts, l)
 	j := dayJob{day: d, l: l, of: map[string]int{}, job: dayplan.Job{ID: l.job.ID.String(), Arrives: d.problem.Now, Promised: unpromised, Weight: 1}}
 	if l.job.PromisedAt != nil {
@@ -181,7 +181,7 @@ func (d *floorDay) add(l *layout) {
 // dayJob is one job that is being laid out.
 type dayJob struct {
 	day *floorDay
-	l   *layout
+	l   *loadedJob
 	job dayplan.Job
 	all []stint
 	of  map[string]int // the stint of each step that is left, by code

@@ -16,7 +16,7 @@ import (
 )
 
 // dirtyJob draws a bike that came in, planned on any route that it can be, with some of it done.
-func dirtyJob(t *rapid.T, now time.Time) *layout {
+func dirtyJob(t *rapid.T, now time.Time) *loadedJob {
 	pick := func(name string, most int) int { return rapid.IntRange(0, most).Draw(t, name) }
 	yes := func(name string) bool { return rapid.Bool().Draw(t, name) }
 	b := clean.Bike{
@@ -33,7 +33,7 @@ func dirtyJob(t *rapid.T, now time.Time) *layout {
 		plan, err = clean.New(b, choice.Order(), rules)
 	}
 	require.NoError(t, err)
-	l := &layout{job: store.Job{ID: uuid.New(), State: jobPlanned, Intake: []byte(`{}`)}, at: now}
+	l := &loadedJob{job: store.Job{ID: uuid.New(), State: jobPlanned, Intake: []byte(`{}`)}, at: now}
 	l.steps, err = newSteps(l, plan, nil)
 	require.NoError(t, err)
 	someone := uuid.New()

@@ -42,7 +42,7 @@ func (s *Service) AddFinding(ctx context.Context, who Actor, id uuid.UUID, n New
 		return Job{}, invalid(wrong...)
 	}
 	_, err = idempotent(ctx, s, who, "finding "+id.String(), n, func(ctx context.Context, tx store.Tx) (string, error) {
-		l, err := s.openLayout(ctx, tx, id)
+		l, err := s.openJob(ctx, tx, id)
 		if err != nil {
 			return "", err
 		}
@@ -71,7 +71,7 @@ func (s *Service) ResolveFinding(ctx context.Context, who Actor, id, finding uui
 		}
 	}
 	err := s.write(ctx, who, "resolve-finding "+finding.String(), resolution, func(ctx context.Context, tx store.Tx) error {
-		l, err := s.openLayout(ctx, tx, id)
+		l, err := s.openJob(ctx, tx, id)
 		if err != nil {
 			return err
 		}
@@ -99,7 +99,7 @@ func (s *Service) AddNote(ctx context.Context, who Actor, id uuid.UUID, text str
 		return Job{}, invalid(Field{Path: "text", Code: "missing", Message: "There is nothing to write down."})
 	}
 	_, err := idempotent(ctx, s, who, "note "+id.String(), text, func(ctx context.Context, tx store.Tx) (string, error) {
-		l, err := s.openLayout(ctx, tx, id)
+		l, err := s.openJob(ctx, tx, id)
 		if err != nil {
 			return "", err
 		}
@@ -123,7 +123,7 @@ func (s *Service) AddJobPhoto(ctx context.Context, who Actor, id uuid.UUID, pict
 		return Job{}, err
 	}
 	err = s.write(ctx, who, "job-photo "+id.String(), fileOf(picture), func(ctx context.Context, tx store.Tx) error {
-		l, err := s.openLayout(ctx, tx, id)
+		l, err := s.openJob(ctx, tx, id)
 		if err != nil {
 			return err
 		}
@@ -174,7 +174,7 @@ func (s *Service) HandBackJob(ctx context.Context, who Actor, id uuid.UUID, h Ha
 	if !mayWork(who) {
 		return Job{}, &Problem{Kind: Forbidden, Code: "not-allowed", Message: "A mechanic hands the bike back."}
 	}
-	l, err := s.loadLayout(ctx, s.store.Read(ctx), id, false)
+	l, err := s.loadJob(ctx, s.store.Read(ctx), id, false)
 	if err != nil {
 		return Job{}, err
 	}
@@ -185,7 +185,7 @@ func (s *Service) HandBackJob(ctx context.Context, who Actor, id uuid.UUID, h Ha
 		}
 	}
 	err = s.write(ctx, who, "hand-back "+id.String(), changeOf{h.Version, h.Asked}, func(ctx context.Context, tx store.Tx) error {
-		l, err := s.openLayout(ctx, tx, id)
+		l, err := s.openJob(ctx, tx, id)
 		if err != nil {
 			return err
 		}
@@ -221,7 +221,7 @@ func (s *Service) secondSignature(ctx context.Context, who Actor, h HandBack) (*
 	return &p, nil
 }
 
-func (s *Service) closeJob(ctx context.Context, tx store.Tx, who Actor, l *layout, h HandBack, second *store.Person) error {
+func (s *Service) closeJob(ctx context.Context, tx store.Tx, who Actor, l *loadedJob, h HandBack, second *store.Person) error {
 	if l.job.State != jobPlanned {
 		return &Problem{Kind: Conflict, Code: "not-planned", Message: "This job was never planned: plan it, or cancel it."}
 	}
@@ -280,7 +280,7 @@ func (s *Service) closeJob(ctx context.Context, tx store.Tx, who Actor, l *layou
 }
 
 // keepLubricant writes what was put on onto the bike's card, where it is of another family than it says.
-func (s *Service) keepLubricant(ctx context.Context, tx store.Tx, who Actor, l *layout, plan *JobPlan) error {
+func (s *Service) keepLubricant(ctx context.Context, tx store.Tx, who Actor, l *loadedJob, plan *JobPlan) error {
 	if plan == nil || familyOf(l.bike.Lubricant) == plan.LubricantNext {
 		return nil
 	}
@@ -301,7 +301,7 @@ func (s *Service) CancelJob(ctx context.Context, who Actor, id uuid.UUID, versio
 		return Job{}, invalid(Field{Path: "reason", Code: "missing", Message: "Say in a few words why the job is cancelled."})
 	}
 	err := s.write(ctx, who, "cancel-job "+id.String(), changeOf{version, reason}, func(ctx context.Context, tx store.Tx) error {
-		l, err := s.openLayout(ctx, tx, id)
+		l, err := s.openJob(ctx, tx, id)
 		if err != nil {
 			return err
 		}

@@ -183,7 +183,7 @@ func (s *Service) Jobs(ctx context.Context) ([]JobSummary, error) {
 	if err != nil {
 		return nil, err
 	}
-	layouts, err := s.openLayouts(ctx, tx, people)
+	layouts, err := s.openJobs(ctx, tx, people)
 	all := make([]JobSummary, 0, len(layouts))
 	for _, l := range layouts {
 		all = append(all, l.summary())
@@ -220,7 +220,7 @@ func (s *Service) Job(ctx context.Context, who Actor, id uuid.UUID) (Job, error)
 }
 
 func (s *Service) jobIn(ctx context.Context, tx store.Tx, who Actor, id uuid.UUID) (Job, error) {
-	l, err := s.loadLayout(ctx, tx, id, false)
+	l, err := s.loadJob(ctx, tx, id, false)
 	if err != nil {
 		return Job{}, err
 	}
@@ -273,7 +273,7 @@ func (s *Service) jobIn(ctx context.Context, tx store.Tx, who Actor, id uuid.UUI
 }
 
 // fill adds to a job what stands in other tables.
-func (s *Service) fill(ctx context.Context, tx store.Tx, who Actor, l *layout, j *Job) error {
+func (s *Service) fill(ctx context.Context, tx store.Tx, who Actor, l *loadedJob, j *Job) error {
 	photos, err := tx.JobPhotos(ctx, l.job.ID)
 	if err != nil {
 		return err

@@ -13,8 +13,8 @@ import (
 	"earnestpony/internal/store"
 )
 
-// layout is a job with everything that its steps turn on.
-type layout struct {
+// loadedJob is a job with everything that its steps turn on.
+type loadedJob struct {
 	job      store.Job
 	bike     store.Bike
 	steps    []store.JobStep
@@ -28,9 +28,9 @@ type layout struct {
 	marks   map[string]clean.Mark
 }
 
-// loadLayout reads a job; locked, nobody else changes it until the unit of work ends.
-func (s *Service) loadLayout(ctx context.Context, tx store.Tx, id uuid.UUID, locked bool) (*layout, error) {
-	l := &layout{at: s.now()}
+// loadJob reads a job; locked, nobody else changes it until the unit of work ends.
+func (s *Service) loadJob(ctx context.Context, tx store.Tx, id uuid.UUID, locked bool) (*loadedJob, error) {
+	l := &loadedJob{at: s.now()}
 	load := tx.Job
 	if locked {
 		load = tx.LockJob
@@ -60,7 +60,7 @@ func (s *Service) loadLayout(ctx context.Context, tx store.Tx, id uuid.UUID, loc
 }
 
 // read lays the steps out as the core takes them.
-func (l *layout) read() error {
+func (l *loadedJob) read() error {
 	l.specs, l.planned, l.marks = nil, nil, map[string]clean.Mark{}
 	for _, st := range l.steps {
 		var spec StepSpec
@@ -84,7 +84,7 @@ func (l *layout) read() error {
 	return nil
 }
 
-func (l *layout) standing(i int) (clean.Standing, *time.Time) {
+func (l *loadedJob) standing(i int) (clean.Standing, *time.Time) {
 	how, until := clean.StandingOf(l.planned[i], l.marks, l.at)
 	if until.IsZero() {
 		return how, nil
@@ -92,7 +92,7 @@ func (l *layout) standing(i int) (clean.Standing, *time.Time) {
 	return how, &until
 }
 
-func (l *layout) summary() JobSummary {
+func (l *loadedJob) summary() JobSummary {
 	b := l.bike
 	v := JobSummary{ID: l.job.ID, Tag: tagOf(b), Owner: Owner{b.CustomerID, b.OwnerName}, Bike: bikeWords(b), State: l.job.State, CreatedAt: l.job.CreatedAt,
 		PromisedAt: l.job.PromisedAt, Steps: len(l.steps), Underway: []AtStep{}, OpenChecks: len(clean.OpenChecks(l.planned, l.marks))}
@@ -134,7 +134,7 @@ func (l *layout) summary() JobSummary {
 }
 
 // holds are what keeps the bike from being handed back.
-func (l *layout) holds() []Hold {
+func (l *loadedJob) holds() []Hold {
 	holds := []Hold{}
 	for i, spec := range l.specs {
 		m := l.marks[spec.Code]
@@ -169,7 +169,7 @@ func findingWords(code string) string {
 
 // current is the step for a person: the one that is under way by them, or the first that can be begun
 // and nobody is at.
-func (l *layout) current(person uuid.UUID) string {
+func (l *loadedJob) current(person uuid.UUID) string {
 	for i, st := range l.steps {
 		if st.State == "begun" && *st.BegunBy == person {
 			return l.specs[i].Code
@@ -183,7 +183,7 @@ func (l *layout) current(person uuid.UUID) string {
 	return ""
 }
 
-func (l *layout) stepView(i int) StepView {
+func (l *loadedJob) stepView(i int) StepView {
 	st := l.steps[i]
 	how, until := l.standing(i)
 	v := StepView{StepSpec: l.specs[i], State: st.State, Standing: how.String(), Until: until, Round: st.Round, Fails: st.Fails, Since: st.BegunAt, DoneAt: st.DoneAt,
@@ -198,6 +198,6 @@ func (l *layout) stepView(i int) StepView {
 
 // needsSecond reports whether a second person signs the hand-back: where cargo or children are carried,
 // and for what an apprentice hands back.
-func (l *layout) needsSecond(who Actor) bool {
+func (l *loadedJob) needsSecond(who Actor) bool {
 	return carries(l.bike.Kind) || who.Person.Role == "apprentice"
 }

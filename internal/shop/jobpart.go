@@ -48,7 +48,7 @@ func (s *Service) AddJobPart(ctx context.Context, who Actor, id uuid.UUID, p Job
 		return Job{}, invalid(wrong...)
 	}
 	_, err := idempotent(ctx, s, who, "job-part "+id.String(), p, func(ctx context.Context, tx store.Tx) (string, error) {
-		l, err := s.openLayout(ctx, tx, id)
+		l, err := s.openJob(ctx, tx, id)
 		if err != nil {
 			return "", err
 		}
@@ -107,6 +107,6 @@ func (s *Service) partOfOpenJob(ctx context.Context, tx store.Tx, entry store.En
 	if err != nil {
 		return err
 	}
-	_, err = s.openLayout(ctx, tx, id)
+	_, err = s.openJob(ctx, tx, id)
 	return err
 }

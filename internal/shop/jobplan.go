@@ -161,8 +161,8 @@ func (p planner) order(route string, wash string) (clean.Order, error) {
 	return o, nil
 }
 
-// lay lays a job out, with its price.
-func (p planner) lay(o clean.Order, route string) (clean.Plan, JobPlan, error) {
+// build lays a job out, with its price.
+func (p planner) build(o clean.Order, route string) (clean.Plan, JobPlan, error) {
 	plan, err := clean.New(p.bike, o, p.rules)
 	if err != nil {
 		return plan, JobPlan{}, err
@@ -199,7 +199,7 @@ func codesOf[T ~string](codes []T) []string {
 // JobOptions lays the ways to do a job side by side. It writes nothing.
 func (s *Service) JobOptions(ctx context.Context, id uuid.UUID) (JobOptions, error) {
 	tx := s.store.Read(ctx)
-	l, err := s.loadLayout(ctx, tx, id, false)
+	l, err := s.loadJob(ctx, tx, id, false)
 	if err != nil {
 		return JobOptions{}, err
 	}
@@ -223,7 +223,7 @@ func (s *Service) JobOptions(ctx context.Context, id uuid.UUID) (JobOptions, err
 		if err != nil {
 			return o, err
 		}
-		steps, plan, err := p.lay(order, name)
+		steps, plan, err := p.build(order, name)
 		if refused, ok := errors.AsType[*clean.RefusedError](err); ok {
 			v.Refused = codesOf(refused.Why)
 		} else if err != nil {
@@ -259,7 +259,7 @@ func arrivalOf(j store.Job) (a Arrival, err error) {
 // ChangeArrival changes what was seen and said of a bike that is not planned yet, or plans anew from it.
 func (s *Service) ChangeArrival(ctx context.Context, who Actor, id uuid.UUID, version int, a Arrival) (Job, error) {
 	err := s.write(ctx, who, "change-arrival "+id.String(), changeOf{version, a}, func(ctx context.Context, tx store.Tx) error {
-		l, err := s.openLayout(ctx, tx, id)
+		l, err := s.openJob(ctx, tx, id)
 		if err != nil {
 			return err
 		}
@@ -284,9 +284,9 @@ func (s *Service) ChangeArrival(ctx context.Context, who Actor, id uuid.UUID, ve
 	return s.afterJob(ctx, who, id, a, err)
 }
 
-// openLayout is a job that is worked on; locked.
-func (s *Service) openLayout(ctx context.Context, tx store.Tx, id uuid.UUID) (*layout, error) {
-	l, err := s.loadLayout(ctx, tx, id, true)
+// openJob is a job that is worked on; locked.
+func (s *Service) openJob(ctx context.Context, tx store.Tx, id uuid.UUID) (*loadedJob, error) {
+	l, err := s.loadJob(ctx, tx, id, true)
 	if err == nil && l.job.ClosedAt != nil {
 		return nil, &Problem{Kind: Conflict, Code: "job-closed", Message: "This job is closed: the bike was handed back, or the job was cancelled."}
 	}
@@ -313,7 +313,7 @@ func (s *Service) afterJob(ctx context.Context, who Actor, id uuid.UUID, yours a
 func (s *Service) PlanJob(ctx context.Context, who Actor, id uuid.UUID, order JobOrder) (Job, error) {
 	order.Reason = cleanLine(order.Reason)
 	err := s.write(ctx, who, "plan-job "+id.String(), order, func(ctx context.Context, tx store.Tx) error {
-		l, err := s.openLayout(ctx, tx, id)
+		l, err := s.openJob(ctx, tx, id)
 		if err != nil {
 			return err
 		}
@@ -325,7 +325,7 @@ func (s *Service) PlanJob(ctx context.Context, who Actor, id uuid.UUID, order Jo
 	return s.afterJob(ctx, who, id, order, err)
 }
 
-func (s *Service) planJob(ctx context.Context, tx store.Tx, who Actor, l *layout, order JobOrder) error {
+func (s *Service) planJob(ctx context.Context, tx store.Tx, who Actor, l *loadedJob, order JobOrder) error {
 	a, err := arrivalOf(l.job)
 	if err != nil {
 		return err
@@ -350,7 +350,7 @@ func (s *Service) planJob(ctx context.Context, tx store.Tx, who Actor, l *layout
 	if len(wrong) > 0 {
 		return invalid(wrong...)
 	}
-	plan, summary, err := p.lay(o, route)
+	plan, summary, err := p.build(o, route)
 	if refused, ok := errors.AsType[*clean.RefusedError](err); ok {
 		return refusedPlan(refused)
 	} else if err != nil {
@@ -414,7 +414,7 @@ func refusedPlan(e *clean.RefusedError) *Problem {
 }
 
 // newSteps lays the steps of a plan out to be kept; what was done before in the job stays done.
-func newSteps(l *layout, plan clean.Plan, complaints []string) ([]store.JobStep, error) {
+func newSteps(l *loadedJob, plan clean.Plan, complaints []string) ([]store.JobStep, error) {
 	var specs []StepSpec
 	for _, p := range plan.Steps {
 		spec := StepSpec{Code: p.Code, Phase: string(p.Phase), Title: p.Title, Do: p.Do, Why: p.Why, Minutes: int(p.Minutes), Station: string(p.Station),
@@ -473,7 +473,7 @@ func complaintStep(code string) (StepSpec, error) {
 }
 
 // endLostWaits ends waits of steps that are no longer part of the job.
-func (s *Service) endLostWaits(ctx context.Context, tx store.Tx, who Actor, l *layout, steps []store.JobStep) error {
+func (s *Service) endLostWaits(ctx context.Context, tx store.Tx, who Actor, l *loadedJob, steps []store.JobStep) error {
 	for _, w := range l.waits {
 		kept := slices.ContainsFunc(steps, func(st store.JobStep) bool { return st.Code == w.StepCode })
 		if w.EndedAt != nil || kept {

@@ -46,7 +46,7 @@ func (s *Service) DoStep(ctx context.Context, who Actor, id uuid.UUID, code stri
 	}
 	deed.Reason = cleanLine(deed.Reason)
 	_, err := idempotent(ctx, s, who, "step "+id.String()+" "+code, deed, func(ctx context.Context, tx store.Tx) (string, error) {
-		l, err := s.openLayout(ctx, tx, id)
+		l, err := s.openJob(ctx, tx, id)
 		if err != nil {
 			return "", err
 		}
@@ -54,7 +54,7 @@ func (s *Service) DoStep(ctx context.Context, who Actor, id uuid.UUID, code stri
 		if i < 0 {
 			return "", missing("step", "step-not-found")
 		}
-		w := &work{Service: s, layout: l, who: who, deed: deed}
+		w := &work{Service: s, loadedJob: l, who: who, deed: deed}
 		return code, w.do(ctx, tx, i)
 	})
 	if err != nil {
@@ -66,7 +66,7 @@ func (s *Service) DoStep(ctx context.Context, who Actor, id uuid.UUID, code stri
 // work is one deed on a step of a job.
 type work struct {
 	*Service
-	*layout
+	*loadedJob
 	who  Actor
 	deed StepDeed
 }
@@ -122,7 +122,7 @@ func (w *work) free(i int) error {
 	return nil
 }
 
-func (l *layout) title(code string) string {
+func (l *loadedJob) title(code string) string {
 	for _, spec := range l.specs {
 		if spec.Code == code {
 			return spec.Title

@@ -37,7 +37,7 @@ func promiseFault(at, was *time.Time, now time.Time) *Field {
 // PromiseJob promises a job for another time, over the version that the sender saw.
 func (s *Service) PromiseJob(ctx context.Context, who Actor, id uuid.UUID, p JobPromise) (FloorView, error) {
 	err := s.write(ctx, who, "promise-job "+id.String(), p, func(ctx context.Context, tx store.Tx) error {
-		l, err := s.openLayout(ctx, tx, id)
+		l, err := s.openJob(ctx, tx, id)
 		if err != nil {
 			return err
 		}
@@ -265,7 +265,7 @@ func (s *Service) OfferPromise(ctx context.Context, tagText string, a Arrival) (
 	if err := s.addArrived(ctx, tx, d); err != nil {
 		return Offer{}, err
 	}
-	l := &layout{job: store.Job{ID: uuid.New(), BikeID: bike.ID, PromisedAt: a.PromisedAt, CreatedAt: s.now()}, bike: bike, at: s.now()}
+	l := &loadedJob{job: store.Job{ID: uuid.New(), BikeID: bike.ID, PromisedAt: a.PromisedAt, CreatedAt: s.now()}, bike: bike, at: s.now()}
 	if l.job.Intake, err = json.Marshal(a); err != nil {
 		return Offer{}, err
 	}
@@ -323,7 +323,7 @@ func (s *Service) addArrived(ctx context.Context, tx store.Tx, d *floorDay) erro
 }
 
 // imagine gives a job that is not planned the steps that would be recommended for it. Nothing of it is written.
-func (s *Service) imagine(ctx context.Context, tx store.Tx, l *layout, a Arrival) (summary JobPlan, err error) {
+func (s *Service) imagine(ctx context.Context, tx store.Tx, l *loadedJob, a Arrival) (summary JobPlan, err error) {
 	p, err := s.planner(ctx, tx, tagOf(l.bike), l.job.CreatedAt, a)
 	if err != nil {
 		return summary, err
@@ -333,7 +333,7 @@ func (s *Service) imagine(ctx context.Context, tx store.Tx, l *layout, a Arrival
 	if err != nil {
 		return summary, err
 	}
-	plan, summary, err := p.lay(order, route)
+	plan, summary, err := p.build(order, route)
 	if err != nil {
 		return summary, err
 	}

@@ -154,7 +154,7 @@ func (p planner) quoteRange(j *JobPlan) {
 	if err != nil {
 		return
 	}
-	if _, more, err := p.lay(o, clean.Soak.String()); err == nil && more.Quote.Total > j.Quote.Total {
+	if _, more, err := p.build(o, clean.Soak.String()); err == nil && more.Quote.Total > j.Quote.Total {
 		j.Quote.High, j.Quote.HighRoute = &more.Quote.Total, more.Route
 	}
 }

@@ -52,9 +52,9 @@ func (s *Service) resumeWait(ctx context.Context, tx store.Tx, who Actor, id uui
 	if err != nil {
 		return err
 	}
-	var l *layout
+	var l *loadedJob
 	if job != nil { // locked before its wait, as everybody does
-		if l, err = s.openLayout(ctx, tx, *job); err != nil {
+		if l, err = s.openJob(ctx, tx, *job); err != nil {
 			return err
 		}
 	}
@@ -85,7 +85,7 @@ const endedWithJob = "job cancelled"
 // ReopenJob takes back that a job was cancelled a moment ago: it stands where it stood, and its waits run on.
 func (s *Service) ReopenJob(ctx context.Context, who Actor, id uuid.UUID, version int) (Job, error) {
 	err := s.write(ctx, who, "reopen-job "+id.String(), version, func(ctx context.Context, tx store.Tx) error {
-		l, err := s.loadLayout(ctx, tx, id, true)
+		l, err := s.loadJob(ctx, tx, id, true)
 		if err != nil {
 			return err
 		}
