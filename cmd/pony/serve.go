@@ -187,9 +187,9 @@ func keepCurrent(ctx context.Context, s *shop.Service, hub *live.Hub) {
 	defer ticks.Stop()
 	ticked := true
 	for {
-		works := []func(context.Context) (int, error){s.KeepDue, s.DraftRecalls, s.SendMessages}
+		works := []func(context.Context) (int, error){s.RefreshDue, s.DraftRecalls, s.SendMessages}
 		if ticked { // whoever looks at the floor plans it: behind their back it is done seldom
-			works = append(works, func(ctx context.Context) (int, error) { return 0, s.KeepFloor(ctx) })
+			works = append(works, func(ctx context.Context) (int, error) { return 0, s.RefreshDayPlan(ctx) })
 		}
 		for _, work := range works {
 			for ctx.Err() == nil {

@@ -124,7 +124,7 @@ func reckon(ctx context.Context, s *shop.Service, began time.Time) error {
 	failed := make(chan error, 1)
 	running.Go(func() {
 		for {
-			n, err := s.KeepDue(ctx)
+			n, err := s.RefreshDue(ctx)
 			if err != nil || n == 0 {
 				failed <- err
 				return

@@ -166,7 +166,7 @@ func (l *loader) rides(owner string) error {
 // keepDue makes what every bike needs.
 func (l *loader) keepDue() error {
 	for {
-		n, err := l.shop.KeepDue(l.ctx)
+		n, err := l.shop.RefreshDue(l.ctx)
 		if err != nil || n == 0 {
 			return err
 		}

@@ -133,8 +133,8 @@ func background(t *testing.T, f *fixture) {
 	t.Helper()
 	ctx, stop := context.WithTimeout(t.Context(), time.Minute)
 	defer stop()
-	for name, work := range map[string]func(context.Context) (int, error){"due": f.shop.KeepDue, "recalls": f.shop.DraftRecalls, "messages": f.shop.SendMessages,
-		"floor":    func(ctx context.Context) (int, error) { return 0, f.shop.KeepFloor(ctx) },
+	for name, work := range map[string]func(context.Context) (int, error){"due": f.shop.RefreshDue, "recalls": f.shop.DraftRecalls, "messages": f.shop.SendMessages,
+		"floor":    func(ctx context.Context) (int, error) { return 0, f.shop.RefreshDayPlan(ctx) },
 		"answers":  func(ctx context.Context) (int, error) { return 0, f.shop.ForgetOldAnswers(ctx) },
 		"sessions": func(ctx context.Context) (int, error) { return 0, f.shop.ForgetSessions(ctx) },
 		"drafts":   func(ctx context.Context) (int, error) { return 0, f.shop.ForgetRideDrafts(ctx) }} {

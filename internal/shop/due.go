@@ -45,20 +45,20 @@ type eventBody struct {
 	Report *uuid.UUID `json:"report,omitempty"`
 }
 
-// dueBasis is what the tasks of a bike count from, whatever the day: how they stand on a day follows from it
+// dueState is what the tasks of a bike count from, whatever the day: how they stand on a day follows from it
 // without the ledger. Distances are hard km from where the bike's track begins.
-type dueBasis struct {
+type dueState struct {
 	From     interval.Day          `json:"from"` // on which the count stood at HardKM
 	HardKM   forecast.HardKM       `json:"hard_km"`
 	Rate     forecast.HardKMPerDay `json:"rate"`
 	KM       forecast.KM           `json:"km"`         // really ridden, where HardKM is what it counts for
 	KMPerDay float64               `json:"km_per_day"` // the same of Rate
 	NeededOn *interval.Day         `json:"needed_on,omitempty"`
-	Tasks    []basisTask           `json:"tasks"`
+	Tasks    []stateTask           `json:"tasks"`
 }
 
-// basisTask is one task and what happened since it was done.
-type basisTask struct {
+// stateTask is one task and what happened since it was done.
+type stateTask struct {
 	Code        string          `json:"code"`
 	Title       string          `json:"title,omitempty"` // of the shop's own
 	EveryHardKM forecast.HardKM `json:"every_hard_km,omitempty"`
@@ -159,7 +159,7 @@ func (s *Service) dayEnds() time.Time {
 }
 
 // on says how the tasks stand on a day.
-func (b dueBasis) on(day interval.Day, lookAhead int) (interval.Answer, interval.Question) {
+func (b dueState) on(day interval.Day, lookAhead int) (interval.Answer, interval.Question) {
 	q := interval.Question{Today: day, Now: b.HardKM + forecast.HardKM(float64(b.Rate)*float64(max(day-b.From, 0))), Rate: b.Rate, LookAhead: lookAhead}
 	for _, t := range b.Tasks {
 		task := interval.Task{Code: t.Code, EveryHardKM: t.EveryHardKM, EveryDays: t.EveryDays, LastHardKM: t.LastHardKM, LastOn: t.LastOn, SameDay: t.sameDay(), Weight: t.Weight, Safety: t.Safety}
@@ -172,14 +172,14 @@ func (b dueBasis) on(day interval.Day, lookAhead int) (interval.Answer, interval
 }
 
 // view is the tasks of a bike on a day, as they are shown.
-func (b dueBasis) view(day interval.Day, lookAhead, sharedMin int) BikeDue {
+func (b dueState) view(day interval.Day, lookAhead, sharedMin int) BikeDue {
 	a, q := b.on(day, lookAhead)
 	v := BikeDue{Day: day.String(), RateHardKMPerDay: float64(b.Rate), Tasks: []DueTask{}, Visit: []string{}}
 	if b.NeededOn != nil {
 		v.NeededOn = b.NeededOn.String()
 	}
 	for _, s := range a.Tasks {
-		i := slices.IndexFunc(b.Tasks, func(t basisTask) bool { return t.Code == s.Code })
+		i := slices.IndexFunc(b.Tasks, func(t stateTask) bool { return t.Code == s.Code })
 		t := b.Tasks[i]
 		d := DueTask{Code: t.Code, Title: t.Title, Used: s.Used, State: s.State.String(), Binds: s.Binds.String(), SinceHardKM: max(float64(q.Now-t.LastHardKM), 0),
 			SinceKM:   max(float64(b.KM-t.LastKM)+b.KMPerDay*float64(max(day-b.From, 0)), 0),
@@ -238,13 +238,13 @@ func (h ParsedRules) sharedMinutes() (int, error) {
 }
 
 // row is what is kept of what a bike needs.
-func (b dueBasis) row(bike uuid.UUID, asked int64, day interval.Day, lookAhead, sharedMin int) (store.BikeDue, error) {
+func (b dueState) row(bike uuid.UUID, asked int64, day interval.Day, lookAhead, sharedMin int) (store.BikeDue, error) {
 	v := b.view(day, lookAhead, sharedMin)
 	urgent, _ := b.on(day, lookAhead)
 	row := store.BikeDue{BikeID: bike, Asked: asked, Day: day.Time()}
 	if len(v.Tasks) > 0 {
 		first := urgent.Tasks[0]
-		i := slices.IndexFunc(b.Tasks, func(t basisTask) bool { return t.Code == first.Code })
+		i := slices.IndexFunc(b.Tasks, func(t stateTask) bool { return t.Code == first.Code })
 		row.State, row.Safety, row.Code, row.Urgency = int(first.State), b.Tasks[i].Safety, first.Code, first.Used*b.Tasks[i].Weight
 	}
 	for _, t := range v.Tasks {
@@ -278,8 +278,8 @@ func (b dueBasis) row(bike uuid.UUID, asked int64, day interval.Day, lookAhead, 
 	return row, err
 }
 
-// remake reckons what a bike needs from its ledger and keeps it.
-func (s *Service) remake(ctx context.Context, tx store.Tx, h ParsedRules, shared int, id uuid.UUID) (store.BikeDue, error) {
+// refreshBike reckons what a bike needs from its ledger and keeps it.
+func (s *Service) refreshBike(ctx context.Context, tx store.Tx, h ParsedRules, shared int, id uuid.UUID) (store.BikeDue, error) {
 	before, err := tx.DueOf(ctx, id)
 	if err != nil {
 		return before, err
@@ -288,10 +288,10 @@ func (s *Service) remake(ctx context.Context, tx store.Tx, h ParsedRules, shared
 	if err != nil {
 		return before, err
 	}
-	var b dueBasis
+	var b dueState
 	var broken []BrokenEntry
 	err = unpanicked(func() (err error) {
-		b, broken, err = s.basis(ctx, tx, h, bike)
+		b, broken, err = s.dueStateOf(ctx, tx, h, bike)
 		return err
 	})
 	if err != nil {
@@ -328,7 +328,7 @@ func (s *Service) dueNow(ctx context.Context, tx store.Tx, id uuid.UUID) (BikeDu
 		if err != nil {
 			return BikeDue{}, err
 		}
-		if row, err = s.remake(ctx, tx, h, shared, id); err != nil {
+		if row, err = s.refreshBike(ctx, tx, h, shared, id); err != nil {
 			return BikeDue{}, err
 		}
 	}
@@ -362,15 +362,15 @@ func (s *Service) BikeDue(ctx context.Context, tagText string) (BikeDue, error) 
 // dueBatch is how many bikes are made again in one go.
 const dueBatch = 100
 
-// KeepDue makes what bikes need again where something was written of them, or a day has passed, a batch at a
+// RefreshDue makes what bikes need again where something was written of them, or a day has passed, a batch at a
 // time, and reports how many it made. Several processes may do so at once.
-func (s *Service) KeepDue(ctx context.Context) (int, error) { return s.keepDue(ctx, dueBatch) }
+func (s *Service) RefreshDue(ctx context.Context) (int, error) { return s.refreshDue(ctx, dueBatch) }
 
 // keepAtALook is how many bikes are made again before a list of them is read: as many as were written of in the
 // last moment. After more, as after the rules changed, the list follows as the background goes through them.
 const keepAtALook = 10
 
-func (s *Service) keepDue(ctx context.Context, batch int) (int, error) {
+func (s *Service) refreshDue(ctx context.Context, batch int) (int, error) {
 	tx := s.store.Read(ctx)
 	if behind, err := tx.NotKept(ctx, s.today().Time()); err != nil || !behind {
 		return 0, err
@@ -391,7 +391,7 @@ func (s *Service) keepDue(ctx context.Context, batch int) (int, error) {
 	remaking.SetLimit(runtime.GOMAXPROCS(0))
 	for _, id := range stale {
 		remaking.Go(func() error {
-			_, err := s.remake(ctx, tx, h, shared, id)
+			_, err := s.refreshBike(ctx, tx, h, shared, id)
 			return err
 		})
 	}
@@ -399,14 +399,14 @@ func (s *Service) keepDue(ctx context.Context, batch int) (int, error) {
 		return 0, err
 	}
 	for _, row := range old {
-		var b dueBasis
+		var b dueState
 		err := json.Unmarshal(row.Basis, &b)
 		var next store.BikeDue
 		if err == nil {
 			next, err = b.row(row.BikeID, row.Asked, s.today(), h.rules.Intervals.LookAhead, shared)
 		}
 		if err != nil { // nothing that was kept of it can be read: from its ledger then
-			if _, err := s.remake(ctx, tx, h, shared, row.BikeID); err != nil {
+			if _, err := s.refreshBike(ctx, tx, h, shared, row.BikeID); err != nil {
 				return 0, err
 			}
 			continue
@@ -449,7 +449,7 @@ func (s *Service) taskDone(ctx context.Context, tx store.Tx, who Actor, tagText,
 		return &Problem{Kind: Conflict, Code: "not-noted-here", Message: "A chain that was replaced is noted under Replace, where parts and counts are kept."}
 	case task == interval.ReadWear:
 		return &Problem{Kind: Conflict, Code: "not-noted-here", Message: "Wear is read on the Bench."}
-	case !slices.ContainsFunc(rules, func(t basisTask) bool { return t.Code == task }):
+	case !slices.ContainsFunc(rules, func(t stateTask) bool { return t.Code == task }):
 		return missing("task on this bike", "task-not-found")
 	}
 	e := store.Entry{BikeID: &bike.ID, Kind: kindTaskDone, HappenedAt: when}
@@ -489,4 +489,4 @@ func affectsDue(kind string) bool {
 
 // sameDay reports whether events of the day on which a task was last done count: they came after. So it is on
 // the day on which a bike is first seen, and of a reading, which is always of the chain that was on.
-func (t basisTask) sameDay() bool { return t.Never || t.Code == interval.ReplaceChain }
+func (t stateTask) sameDay() bool { return t.Never || t.Code == interval.ReplaceChain }

@@ -78,7 +78,7 @@ var dueStates = []string{"fresh", "soon", "due", "overdue"}
 // Due lists bikes by urgency. What was written since is taken in first, so that it agrees with each bike's own
 // page.
 func (s *Service) Due(ctx context.Context, f DueFilter) (DuePage, error) {
-	if _, err := s.keepDue(ctx, keepAtALook); err != nil {
+	if _, err := s.refreshDue(ctx, keepAtALook); err != nil {
 		return DuePage{}, err
 	}
 	day := s.today()

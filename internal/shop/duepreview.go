@@ -61,7 +61,7 @@ func (s *Service) PreviewDue(ctx context.Context, draft Rules) (DuePreview, erro
 		if bike.ArchivedAt != nil || !made {
 			continue
 		}
-		var b dueBasis
+		var b dueState
 		if err := json.Unmarshal(text, &b); err != nil {
 			return p, err
 		}
@@ -79,12 +79,12 @@ func (s *Service) PreviewDue(ctx context.Context, draft Rules) (DuePreview, erro
 
 // under is what a bike's tasks count from by other rules, with the same done and the same happened. What a
 // forecast says stays as it said, and a task that was off counts from when the bike was first seen.
-func (b dueBasis) under(h ParsedRules, bike store.Bike) (dueBasis, error) {
+func (b dueState) under(h ParsedRules, bike store.Bike) (dueState, error) {
 	rules, err := h.tasksOf(bike)
 	if err != nil {
 		return b, err
 	}
-	kept := map[string]basisTask{}
+	kept := map[string]stateTask{}
 	first := mark{b.From, b.HardKM, b.KM}
 	for _, t := range b.Tasks {
 		kept[t.Code] = t
@@ -96,7 +96,7 @@ func (b dueBasis) under(h ParsedRules, bike store.Bike) (dueBasis, error) {
 	for _, t := range rules {
 		was, had := kept[t.Code]
 		if !had {
-			was = basisTask{LastOn: first.on, LastHardKM: first.km, LastKM: first.ridden, Never: true}
+			was = stateTask{LastOn: first.on, LastHardKM: first.km, LastKM: first.ridden, Never: true}
 		}
 		if t.Code == interval.ReplaceChain && had || t.Code == interval.ReadWear && had && !t.Own {
 			t.EveryHardKM, t.Guess = was.EveryHardKM, was.Guess
@@ -108,7 +108,7 @@ func (b dueBasis) under(h ParsedRules, bike store.Bike) (dueBasis, error) {
 }
 
 // worst is the state of the most pressing task.
-func (b dueBasis) worst(day interval.Day, lookAhead int) interval.State {
+func (b dueState) worst(day interval.Day, lookAhead int) interval.State {
 	a, _ := b.on(day, lookAhead)
 	if len(a.Tasks) == 0 {
 		return interval.Fresh

@@ -55,13 +55,13 @@ func TestPreviewDue(t *testing.T) {
 		assert.Equal(t, before, p.Now, name)
 		kept, err := b.ChangeRules(ctx, b.mira, v.Version, draft)
 		require.NoError(t, err, name)
-		_, err = b.KeepDue(ctx)
+		_, err = b.RefreshDue(ctx)
 		require.NoError(t, err, name)
 		assert.Equal(t, counts(), p.Would, name)
 		assert.Equal(t, 4, p.Of)
 		v, err = b.ChangeRules(ctx, b.mira, kept.Version, v.Rules)
 		require.NoError(t, err, name)
-		_, err = b.KeepDue(ctx)
+		_, err = b.RefreshDue(ctx)
 		require.NoError(t, err, name)
 	}
 	draft := v.Rules

@@ -90,7 +90,7 @@ func TestDraftsFollowWhatIsDue(t *testing.T) {
 	}
 	n, err := b.DraftRecalls(ctx)
 	require.NoError(t, err)
-	_, err = b.KeepDue(ctx)
+	_, err = b.RefreshDue(ctx)
 	require.NoError(t, err)
 	more, err := b.DraftRecalls(ctx)
 	require.NoError(t, err)

@@ -28,7 +28,7 @@ func checkReadsBack(t *testing.T, kind string, body []byte) {
 	tr.perKM = tr.factor(mixOf(nil))
 	w, err := tr.track([]store.EntryView{e})
 	require.NoError(t, err)
-	r := reckoning{Service: &Service{now: func() time.Time { return at }}, tracker: tr, track: w, house: h}
+	r := dueReplay{Service: &Service{now: func() time.Time { return at }}, tracker: tr, track: w, house: h}
 	require.NoError(t, r.take(e))
 }
 

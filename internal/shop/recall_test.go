@@ -56,7 +56,7 @@ func TestRecalls(t *testing.T) {
 	}))
 	drafts := func() int {
 		t.Helper()
-		_, err := b.KeepDue(ctx)
+		_, err := b.RefreshDue(ctx)
 		require.NoError(t, err)
 		n, err := b.DraftRecalls(ctx)
 		require.NoError(t, err)
@@ -246,7 +246,7 @@ func TestSender(t *testing.T) {
 		for _, work := range []struct {
 			do    func(context.Context) (int, error)
 			sends bool
-		}{{s.KeepDue, false}, {s.DraftRecalls, false}, {s.SendMessages, true}} {
+		}{{s.RefreshDue, false}, {s.DraftRecalls, false}, {s.SendMessages, true}} {
 			for {
 				n, err := work.do(t.Context())
 				require.NoError(t, err)

@@ -13,27 +13,27 @@ import (
 	"earnestpony/internal/store"
 )
 
-// basis reckons from the ledger what a bike's tasks count from. It turns on the bike's facts, the house rules
+// dueStateOf reckons from the ledger what a bike's tasks count from. It turns on the bike's facts, the house rules
 // and what was written alone, not on the day.
 //
 // Entries that cannot be read count for nothing, and are named beside it.
-func (s *Service) basis(ctx context.Context, tx store.Tx, h ParsedRules, bike store.Bike) (dueBasis, []BrokenEntry, error) {
+func (s *Service) dueStateOf(ctx context.Context, tx store.Tx, h ParsedRules, bike store.Bike) (dueState, []BrokenEntry, error) {
 	facts, broken, err := activeEntries(ctx, tx, bike.ID, dueKinds...)
 	if err != nil {
-		return dueBasis{}, nil, err
+		return dueState{}, nil, err
 	}
-	b, err := s.basisOf(ctx, tx, h, bike, facts)
+	b, err := s.replayDue(ctx, tx, h, bike, facts)
 	return b, broken, err
 }
 
-func (s *Service) basisOf(ctx context.Context, tx store.Tx, h ParsedRules, bike store.Bike, facts []store.EntryView) (dueBasis, error) {
+func (s *Service) replayDue(ctx context.Context, tx store.Tx, h ParsedRules, bike store.Bike, facts []store.EntryView) (dueState, error) {
 	t, track, err := s.trackerOf(ctx, tx, h, bike)
 	if err != nil {
-		return dueBasis{}, err
+		return dueState{}, err
 	}
 	w, err := t.track(track)
 	if err != nil {
-		return dueBasis{}, err
+		return dueState{}, err
 	}
 	// The count stands at the last fact, and goes on by the rate: the same whenever it is asked.
 	from := bike.CreatedAt
@@ -46,7 +46,7 @@ func (s *Service) basisOf(ctx context.Context, tx store.Tx, h ParsedRules, bike 
 			last = e.HappenedAt
 		}
 	}
-	b := dueBasis{From: s.dayOf(last), HardKM: t.at(last), Rate: t.odometer.Rate(), KM: t.ridden.At(last), KMPerDay: t.ridden.PerDay()}
+	b := dueState{From: s.dayOf(last), HardKM: t.at(last), Rate: t.odometer.Rate(), KM: t.ridden.At(last), KMPerDay: t.ridden.PerDay()}
 	if bike.NeededOn != "" {
 		day, err := interval.ParseDay(bike.NeededOn)
 		if err != nil {
@@ -54,7 +54,7 @@ func (s *Service) basisOf(ctx context.Context, tx store.Tx, h ParsedRules, bike 
 		}
 		b.NeededOn = &day
 	}
-	r := reckoning{Service: s, tracker: t, track: w, house: h, first: mark{s.dayOf(from), t.at(from), t.ridden.At(from)}}
+	r := dueReplay{Service: s, tracker: t, track: w, house: h, first: mark{s.dayOf(from), t.at(from), t.ridden.At(from)}}
 	for _, e := range facts {
 		if err := r.take(e); err != nil {
 			return b, err
@@ -71,8 +71,8 @@ type mark struct {
 	ridden forecast.KM
 }
 
-// reckoning gathers what was done to a bike and what happened to it.
-type reckoning struct {
+// dueReplay gathers what was done to a bike and what happened to it.
+type dueReplay struct {
 	*Service
 	*tracker
 	track WearTrack
@@ -87,7 +87,7 @@ type reckoning struct {
 	going  *basisEvent
 }
 
-func (r *reckoning) take(e store.EntryView) error {
+func (r *dueReplay) take(e store.EntryView) error {
 	here := mark{r.dayOf(e.HappenedAt), r.at(e.HappenedAt), r.ridden.At(e.HappenedAt)}
 	happened := func(code interval.EventCode) {
 		r.events = append(r.events, basisEvent{string(code), here.on, e.PersonName})
@@ -186,7 +186,7 @@ func (r *reckoning) take(e store.EntryView) error {
 }
 
 // tasks lays out the tasks of the bike's rules with what was done.
-func (r *reckoning) tasks() ([]basisTask, error) {
+func (r *dueReplay) tasks() ([]stateTask, error) {
 	rules, err := r.house.tasksOf(r.bike)
 	if err != nil {
 		return nil, err
@@ -195,7 +195,7 @@ func (r *reckoning) tasks() ([]basisTask, error) {
 	if err != nil {
 		return nil, err
 	}
-	var all []basisTask
+	var all []stateTask
 	for _, rule := range rules {
 		t := rule
 		since := r.first
@@ -227,7 +227,7 @@ func (r *reckoning) tasks() ([]basisTask, error) {
 }
 
 // withEvents gives each task what happened since it was done.
-func (r *reckoning) withEvents(tasks []basisTask) []basisTask {
+func (r *dueReplay) withEvents(tasks []stateTask) []stateTask {
 	for i := range tasks {
 		t := &tasks[i]
 		if t.Code == interval.ReplaceChain {
@@ -259,7 +259,7 @@ func after(code string) []interval.EventCode { return defaultIntervalRules[code]
 
 // tasksOf are the tasks that a bike has, with its intervals: the table's, the shop's in its place, the
 // bike's in that.
-func (h ParsedRules) tasksOf(bike store.Bike) ([]basisTask, error) {
+func (h ParsedRules) tasksOf(bike store.Bike) ([]stateTask, error) {
 	iv := h.rules.Intervals
 	school, err := interval.ParseSchool(iv.School)
 	if err != nil {
@@ -274,15 +274,15 @@ func (h ParsedRules) tasksOf(bike store.Bike) ([]basisTask, error) {
 		family = kept
 	}
 	b := interval.Bike{Train: h.rule(&bike, drivetrainOf(&bike, nil)).drivetrain, FixedGear: bike.Kind == "fixed-gear", Salt: mixOf(bike.Mix)[forecast.Salt], Lube: family, When: when}
-	var all []basisTask
+	var all []stateTask
 	for _, rule := range interval.Rules(b, school) {
-		all = append(all, basisTask{Code: rule.Code, EveryHardKM: rule.EveryHardKM, EveryDays: rule.EveryDays, Weight: rule.Weight, Safety: rule.Safety})
+		all = append(all, stateTask{Code: rule.Code, EveryHardKM: rule.EveryHardKM, EveryDays: rule.EveryDays, Weight: rule.Weight, Safety: rule.Safety})
 	}
 	for _, own := range iv.Own {
 		if len(own.Kinds) > 0 && !slices.Contains(own.Kinds, bike.Kind) {
 			continue
 		}
-		t := basisTask{Code: own.Code, Title: own.Title, Weight: own.Weight, Safety: own.Safety, Own: true}
+		t := stateTask{Code: own.Code, Title: own.Title, Weight: own.Weight, Safety: own.Safety, Own: true}
 		set(&t, store.TaskSetting{EveryHardKM: own.EveryHardKM, EveryDays: own.EveryDays})
 		all = append(all, t)
 	}
@@ -303,7 +303,7 @@ func (h ParsedRules) tasksOf(bike store.Bike) ([]basisTask, error) {
 }
 
 // set puts a setting in place of what a task had; zero takes an interval away.
-func set(t *basisTask, s store.TaskSetting) {
+func set(t *stateTask, s store.TaskSetting) {
 	if s.EveryHardKM != nil {
 		t.EveryHardKM = forecast.HardKM(*s.EveryHardKM)
 	}
@@ -317,7 +317,7 @@ func set(t *basisTask, s store.TaskSetting) {
 
 // ahead is where the chain now on is at its limit as likely as not, and where it is to be read again; zero
 // where no forecast says. It is asked as of the last reading, so that the answer does not turn on the day.
-func (r *reckoning) ahead() (limit, check forecast.HardKM, guess bool, err error) {
+func (r *dueReplay) ahead() (limit, check forecast.HardKM, guess bool, err error) {
 	w := r.track
 	if len(w.Missing) > 0 || r.fitted == nil {
 		return 0, 0, false, nil

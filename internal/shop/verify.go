@@ -23,7 +23,7 @@ func (s *Service) Verify(ctx context.Context) ([]string, error) {
 		return nil, err
 	}
 	for {
-		n, err := s.KeepDue(ctx)
+		n, err := s.RefreshDue(ctx)
 		if err != nil {
 			return nil, err
 		}
@@ -55,7 +55,7 @@ func (s *Service) verifyBike(ctx context.Context, tx store.Tx, h ParsedRules, sh
 	if err != nil {
 		return nil, err
 	}
-	b, broken, err := s.basis(ctx, tx, h, bike)
+	b, broken, err := s.dueStateOf(ctx, tx, h, bike)
 	if err != nil {
 		return nil, err
 	}

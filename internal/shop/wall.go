@@ -168,9 +168,9 @@ func (s *Service) hang(ctx context.Context, w store.Wall, plan wallPlan, tell bo
 	})
 }
 
-// KeepFloor plans the floor again where that is called for though nobody looks, and thinks longer about a plan that was made
+// RefreshDayPlan plans the floor again where that is called for though nobody looks, and thinks longer about a plan that was made
 // in a moment.
-func (s *Service) KeepFloor(ctx context.Context) error {
+func (s *Service) RefreshDayPlan(ctx context.Context) error {
 	tx := s.store.Read(ctx)
 	h, err := loadParsed(ctx, tx)
 	if err != nil {

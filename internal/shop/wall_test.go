@@ -186,7 +186,7 @@ func TestKeepFloor(t *testing.T) {
 	b, _ := staffed(t, 5)
 	kept := func() {
 		t.Helper()
-		require.NoError(t, b.KeepFloor(ctx))
+		require.NoError(t, b.RefreshDayPlan(ctx))
 	}
 	finish := func(v shop.FloorView) (sum time.Duration) {
 		for _, j := range v.Jobs {
@@ -228,7 +228,7 @@ func TestKeepFloor(t *testing.T) {
 		assert.False(t, s.State != "begun" && s.State != "over" && s.Start.Before(b.now.Truncate(time.Minute)), "%s of %s begins in the past", s.Title, s.Tag)
 	}
 	empty, _, _ := open(t)
-	assert.NoError(t, empty.KeepFloor(ctx), "with no job there is nothing to plan")
+	assert.NoError(t, empty.RefreshDayPlan(ctx), "with no job there is nothing to plan")
 }
 
 // Who goes home has nothing on the wall any more, and what was theirs is somebody else's.
