@@ -170,8 +170,8 @@ func (d *floorDay) add(l *loadedJob) {
 	for i := range j.all {
 		j.follow(i)
 	}
-	j.stands()
-	j.soaks()
+	j.addStanding()
+	j.addSoaking()
 	for i, s := range j.all {
 		d.stints[[2]string{j.job.ID, j.id(i)}] = s
 	}
@@ -336,9 +336,9 @@ func (j *dayJob) station(n int) clean.Station {
 	return clean.Station(j.l.specs[j.all[n].steps[0]].Station)
 }
 
-// stands has the bike on a stand while it is worked on there, and off it through long waits. One person is at a
+// addStanding has the bike on a stand while it is worked on there, and off it through long waits. One person is at a
 // bike at a time.
-func (j *dayJob) stands() {
+func (j *dayJob) addStanding() {
 	bike := bikePlace + j.job.ID
 	j.day.problem.Places = append(j.day.problem.Places, dayplan.Place{ID: bike, Count: 1, Only: true})
 	starts := j.alone()
@@ -398,8 +398,8 @@ func (j *dayJob) after(first, then int) {
 	j.job.Steps[then].After = append(j.job.Steps[then].After, dayplan.Lag{Step: j.id(first)})
 }
 
-// soaks has tubs, tank, pot and racks taken by what is done in them and by what waits in them.
-func (j *dayJob) soaks() {
+// addSoaking has tubs, tank, pot and racks taken by what is done in them and by what waits in them.
+func (j *dayJob) addSoaking() {
 	for n := range j.all {
 		place := j.station(n)
 		if place == clean.AtStand {

@@ -15,22 +15,22 @@ import (
 
 // FloorView is the wall as it is looked at: who does what when, what waits where, and what was promised.
 type FloorView struct {
-	Now       time.Time    `json:"now"`
-	MadeAt    time.Time    `json:"made_at"`
-	Until     time.Time    `json:"until"` // from when the clock alone makes it untrue
-	People    []FloorHands `json:"people"`
-	Places    []FloorPlace `json:"places"`
-	Stints    []FloorStint `json:"stints"`
-	Stays     []FloorStay  `json:"stays"`
-	Jobs      []FloorJob   `json:"jobs"`
-	NotPlaced []FloorMiss  `json:"not_placed"`
-	Moved     []Moved      `json:"moved"`
-	Because   []Because    `json:"because"`
-	Helps     []Help       `json:"helps"`
+	Now       time.Time     `json:"now"`
+	MadeAt    time.Time     `json:"made_at"`
+	Until     time.Time     `json:"until"` // from when the clock alone makes it untrue
+	People    []FloorPerson `json:"people"`
+	Places    []FloorPlace  `json:"places"`
+	Stints    []FloorStint  `json:"stints"`
+	Stays     []FloorStay   `json:"stays"`
+	Jobs      []FloorJob    `json:"jobs"`
+	NotPlaced []Unplaced    `json:"not_placed"`
+	Moved     []Moved       `json:"moved"`
+	Because   []Because     `json:"because"`
+	Helps     []Help        `json:"helps"`
 }
 
-// FloorHands is somebody on the floor: what they are at, what comes next for them, and their hours.
-type FloorHands struct {
+// FloorPerson is somebody on the floor: what they are at, what comes next for them, and their hours.
+type FloorPerson struct {
 	Person Person        `json:"person"`
 	Hours  []FloorHours  `json:"hours"` // from today on
 	Here   bool          `json:"here"`  // now
@@ -96,25 +96,25 @@ type FloorJob struct {
 	BoundWhat  string     `json:"bound_what,omitempty"`
 }
 
-// FloorMiss is work that found no place on the wall.
-type FloorMiss struct {
+// Unplaced is work that found no place on the wall.
+type Unplaced struct {
 	Tag   string `json:"tag"`
 	Title string `json:"title"`
 	Why   string `json:"why"`
 }
 
 // floorNow is the open jobs as a day, with the wall that is made of them.
-func (s *Service) floorNow(ctx context.Context) (*floorDay, wallPlan, time.Time, error) {
+func (s *Service) floorNow(ctx context.Context) (*floorDay, dayPlan, time.Time, error) {
 	tx := s.store.Read(ctx)
 	h, err := loadParsed(ctx, tx)
 	if err != nil {
-		return nil, wallPlan{}, time.Time{}, err
+		return nil, dayPlan{}, time.Time{}, err
 	}
 	d, err := s.floorDayOf(ctx, tx, h)
 	if err != nil {
-		return nil, wallPlan{}, time.Time{}, err
+		return nil, dayPlan{}, time.Time{}, err
 	}
-	w, madeAt, err := s.wall(ctx, d)
+	w, madeAt, err := s.currentPlan(ctx, d)
 	return d, w, madeAt, err
 }
 
@@ -124,15 +124,15 @@ func (s *Service) Floor(ctx context.Context) (FloorView, error) {
 	if err != nil {
 		return FloorView{}, err
 	}
-	v := FloorView{Now: s.now(), MadeAt: madeAt, People: []FloorHands{}, Places: []FloorPlace{}, Stints: []FloorStint{}, Stays: []FloorStay{}, Jobs: []FloorJob{},
-		NotPlaced: []FloorMiss{}, Moved: append([]Moved{}, w.Moved...), Because: append([]Because{}, w.Because...), Helps: append([]Help{}, w.Helps...)}
+	v := FloorView{Now: s.now(), MadeAt: madeAt, People: []FloorPerson{}, Places: []FloorPlace{}, Stints: []FloorStint{}, Stays: []FloorStay{}, Jobs: []FloorJob{},
+		NotPlaced: []Unplaced{}, Moved: append([]Moved{}, w.Moved...), Because: append([]Because{}, w.Because...), Helps: append([]Help{}, w.Helps...)}
 	for _, p := range d.problem.Places {
 		if p.Only {
 			continue
 		}
 		v.Places = append(v.Places, FloorPlace{p.ID, p.Count})
 	}
-	ends := map[[2]string]wallStep{}
+	ends := map[[2]string]planStep{}
 	for _, st := range w.Steps {
 		ends[[2]string{st.Job, st.Step}] = st
 	}
@@ -143,7 +143,7 @@ func (s *Service) Floor(ctx context.Context) (FloorView, error) {
 		}
 	}
 	slices.SortStableFunc(v.Stints, func(a, b FloorStint) int { return a.Start.Compare(b.Start) })
-	v.Stays = d.stays(ends)
+	v.Stays = d.placeHolds(ends)
 	v.Jobs = d.jobs(w)
 	v.Until = d.holdsUntil(w)
 	for _, j := range v.Jobs { // a promise that passes is missed from then on
@@ -153,7 +153,7 @@ func (s *Service) Floor(ctx context.Context) (FloorView, error) {
 	}
 	for _, n := range append(w.NotPlaced, w.Strained...) {
 		if one, is := d.stints[[2]string{n.Job, n.Step}]; is {
-			v.NotPlaced = append(v.NotPlaced, FloorMiss{tagOf(one.job.bike), one.title(), n.Why})
+			v.NotPlaced = append(v.NotPlaced, Unplaced{tagOf(one.job.bike), one.title(), n.Why})
 		}
 	}
 	for _, worker := range d.problem.People {
@@ -209,7 +209,7 @@ func (s stint) planned() (sum int) {
 	return sum
 }
 
-func (d *floorDay) stint(one stint, st wallStep, ends map[[2]string]wallStep) FloorStint {
+func (d *floorDay) stint(one stint, st planStep, ends map[[2]string]planStep) FloorStint {
 	l := one.job
 	first := l.specs[one.steps[0]]
 	v := FloorStint{Job: l.job.ID, Tag: tagOf(l.bike), Bike: bikeWords(l.bike), Step: first.Code, Title: first.Title, Phase: first.Phase, Person: st.Person, Start: st.Start, End: st.End,
@@ -224,7 +224,7 @@ func (d *floorDay) stint(one stint, st wallStep, ends map[[2]string]wallStep) Fl
 			v.State = "ready"
 		}
 	}
-	var next *wallStep
+	var next *planStep
 	for key, other := range ends {
 		if key[0] == st.Job && !other.Start.Before(st.End) && key[1] != st.Step && (next == nil || other.Start.Before(next.Start) || other.Start.Equal(next.Start) && other.Step < next.Step) {
 			next = &other
@@ -236,8 +236,8 @@ func (d *floorDay) stint(one stint, st wallStep, ends map[[2]string]wallStep) Fl
 	return v
 }
 
-// stays are the bikes and parts in places, each in a unit of its own.
-func (d *floorDay) stays(ends map[[2]string]wallStep) []FloorStay {
+// placeHolds are the bikes and parts in places, each in a unit of its own.
+func (d *floorDay) placeHolds(ends map[[2]string]planStep) []FloorStay {
 	all := []FloorStay{}
 	for i, job := range d.problem.Jobs {
 		l := d.layouts[i]
@@ -274,7 +274,7 @@ func (d *floorDay) stays(ends map[[2]string]wallStep) []FloorStay {
 	return all
 }
 
-func (d *floorDay) jobs(w wallPlan) []FloorJob {
+func (d *floorDay) jobs(w dayPlan) []FloorJob {
 	all := []FloorJob{}
 	for i, job := range d.problem.Jobs {
 		l := d.layouts[i]
@@ -318,8 +318,8 @@ func (d *floorDay) bound(job, by string) (kind, what string) {
 }
 
 // hands is what somebody is at and what comes next for them.
-func (d *floorDay) hands(worker dayplan.Person, stints []FloorStint) FloorHands {
-	v := FloorHands{Person: d.people[worker.ID], Hours: []FloorHours{}, Also: []*FloorStint{}}
+func (d *floorDay) hands(worker dayplan.Person, stints []FloorStint) FloorPerson {
+	v := FloorPerson{Person: d.people[worker.ID], Hours: []FloorHours{}, Also: []*FloorStint{}}
 	for _, h := range worker.Hours {
 		v.Hours = append(v.Hours, FloorHours{d.time(h.From), d.time(h.To)})
 		v.Here = v.Here || h.From <= d.problem.Now && d.problem.Now < h.To

@@ -54,7 +54,7 @@ func (s *Service) DoStep(ctx context.Context, who Actor, id uuid.UUID, code stri
 		if i < 0 {
 			return "", missing("step", "step-not-found")
 		}
-		w := &work{Service: s, loadedJob: l, who: who, deed: deed}
+		w := &stepAction{Service: s, loadedJob: l, who: who, deed: deed}
 		return code, w.do(ctx, tx, i)
 	})
 	if err != nil {
@@ -63,15 +63,15 @@ func (s *Service) DoStep(ctx context.Context, who Actor, id uuid.UUID, code stri
 	return s.Job(ctx, who, id)
 }
 
-// work is one deed on a step of a job.
-type work struct {
+// stepAction is one deed on a step of a job.
+type stepAction struct {
 	*Service
 	*loadedJob
 	who  Actor
 	deed StepDeed
 }
 
-func (w *work) do(ctx context.Context, tx store.Tx, i int) error {
+func (w *stepAction) do(ctx context.Context, tx store.Tx, i int) error {
 	switch w.deed.Deed {
 	case "begin":
 		return w.begin(ctx, tx, i)
@@ -92,7 +92,7 @@ func (w *work) do(ctx context.Context, tx store.Tx, i int) error {
 }
 
 // note writes the deed into the ledger.
-func (w *work) note(ctx context.Context, tx store.Tx, i int, b jobBody) error {
+func (w *stepAction) note(ctx context.Context, tx store.Tx, i int, b jobBody) error {
 	b.Job, b.Step, b.Round = w.job.ID.String(), w.steps[i].Code, w.steps[i].Round
 	if b.Deed == "" {
 		b.Deed = w.deed.Deed
@@ -101,7 +101,7 @@ func (w *work) note(ctx context.Context, tx store.Tx, i int, b jobBody) error {
 }
 
 // free says why a step cannot be done now, if it cannot.
-func (w *work) free(i int) error {
+func (w *stepAction) free(i int) error {
 	how, until := w.standing(i)
 	spec := w.specs[i]
 	switch how {
@@ -139,7 +139,7 @@ func waitLeft(d time.Duration) string {
 }
 
 // see refuses a step whose cautions whoever does it has not seen today, and notes those that were tapped.
-func (w *work) see(ctx context.Context, tx store.Tx, i int) error {
+func (w *stepAction) see(ctx context.Context, tx store.Tx, i int) error {
 	seen, err := tx.TappedCautions(ctx, w.who.Person.ID, w.at)
 	if err != nil {
 		return err
@@ -165,7 +165,7 @@ func (w *work) see(ctx context.Context, tx store.Tx, i int) error {
 }
 
 // begin puts whoever asks to a step. A person is at one step at a time: what they were at is paused.
-func (w *work) begin(ctx context.Context, tx store.Tx, i int) error {
+func (w *stepAction) begin(ctx context.Context, tx store.Tx, i int) error {
 	if err := w.free(i); err != nil {
 		return err
 	}
@@ -190,14 +190,14 @@ func (w *work) begin(ctx context.Context, tx store.Tx, i int) error {
 }
 
 // leaveOthers pauses what whoever asks is at, in this job and in any other.
-func (w *work) leaveOthers(ctx context.Context, tx store.Tx) error {
+func (w *stepAction) leaveOthers(ctx context.Context, tx store.Tx) error {
 	begun, err := tx.StepsBegunBy(ctx, w.who.Person.ID)
 	if err != nil {
 		return err
 	}
 	for _, st := range begun {
 		if k := slices.IndexFunc(w.steps, func(own store.JobStep) bool { return own.JobID == st.JobID && own.Code == st.Code }); k >= 0 {
-			if err := w.put(ctx, tx, k, "open"); err != nil {
+			if err := w.setState(ctx, tx, k, "open"); err != nil {
 				return err
 			}
 			continue
@@ -223,8 +223,8 @@ func (w *work) leaveOthers(ctx context.Context, tx store.Tx) error {
 	return nil
 }
 
-// put banks the time that was worked on a step and gives it a state.
-func (w *work) put(ctx context.Context, tx store.Tx, i int, state string) error {
+// setState banks the time that was worked on a step and gives it a state.
+func (w *stepAction) setState(ctx context.Context, tx store.Tx, i int, state string) error {
 	st := &w.steps[i]
 	if st.BegunAt != nil {
 		st.WorkedS += worked(*st.BegunAt, w.at)
@@ -243,7 +243,7 @@ func (w *work) put(ctx context.Context, tx store.Tx, i int, state string) error 
 func worked(from, to time.Time) int { return max(int(to.Sub(from).Seconds()), 0) }
 
 // follow ends the waits that held a step, which is now begun.
-func (w *work) follow(ctx context.Context, tx store.Tx, i int) error {
+func (w *stepAction) follow(ctx context.Context, tx store.Tx, i int) error {
 	for k := range w.waits {
 		if v := &w.waits[k]; v.EndedAt == nil && slices.Contains(w.specs[i].Holding, v.StepCode) {
 			if err := w.endWait(ctx, tx, w.who, &v.Wait, ""); err != nil {
@@ -254,7 +254,7 @@ func (w *work) follow(ctx context.Context, tx store.Tx, i int) error {
 	return nil
 }
 
-func (w *work) finish(ctx context.Context, tx store.Tx, i int) error {
+func (w *stepAction) finish(ctx context.Context, tx store.Tx, i int) error {
 	if err := w.free(i); err != nil {
 		return err
 	}
@@ -268,7 +268,7 @@ func (w *work) finish(ctx context.Context, tx store.Tx, i int) error {
 		return err
 	}
 	spec, st := w.specs[i], &w.steps[i]
-	if err := w.put(ctx, tx, i, "done"); err != nil {
+	if err := w.setState(ctx, tx, i, "done"); err != nil {
 		return err
 	}
 	for _, a := range spec.Amounts {
@@ -298,7 +298,7 @@ func (w *work) finish(ctx context.Context, tx store.Tx, i int) error {
 }
 
 // onRecord settles what must be on record beside the step itself.
-func (w *work) onRecord(ctx context.Context, tx store.Tx, i int) error {
+func (w *stepAction) onRecord(ctx context.Context, tx store.Tx, i int) error {
 	spec, st := w.specs[i], &w.steps[i]
 	since := w.job.CreatedAt.Add(-readLately)
 	has := func(kind string) (bool, error) {
@@ -330,7 +330,7 @@ func (w *work) onRecord(ctx context.Context, tx store.Tx, i int) error {
 }
 
 // heatPot notes that the wax pot is on, or off: not while another's chain, or the wax for it, has not had its time in it.
-func (w *work) heatPot(ctx context.Context, tx store.Tx, on bool) error {
+func (w *stepAction) heatPot(ctx context.Context, tx store.Tx, on bool) error {
 	if !on {
 		waits, err := tx.RunningWaits(ctx)
 		if err != nil {
@@ -372,7 +372,7 @@ func cmpErr(err error, otherwise error) error {
 }
 
 // closeChain counts the opening, where the chain that is on is on record.
-func (w *work) closeChain(ctx context.Context, tx store.Tx) error {
+func (w *stepAction) closeChain(ctx context.Context, tx store.Tx) error {
 	if w.deed.Opening == nil {
 		return nil
 	}
@@ -392,7 +392,7 @@ func (w *work) closeChain(ctx context.Context, tx store.Tx) error {
 }
 
 // loadBath puts what the step is about into a standing bath. Where the shop keeps none of that kind nothing is counted.
-func (w *work) loadBath(ctx context.Context, tx store.Tx, spec StepSpec) error {
+func (w *stepAction) loadBath(ctx context.Context, tx store.Tx, spec StepSpec) error {
 	baths, err := tx.Baths(ctx)
 	if err != nil {
 		return err
@@ -419,7 +419,7 @@ func (w *work) loadBath(ctx context.Context, tx store.Tx, spec StepSpec) error {
 }
 
 // startWait starts what runs by itself after a step.
-func (w *work) startWait(ctx context.Context, tx store.Tx, spec StepSpec) error {
+func (w *stepAction) startWait(ctx context.Context, tx store.Tx, spec StepSpec) error {
 	v := store.Wait{ID: uuid.New(), JobID: &w.job.ID, StepCode: spec.Code, What: spec.Wait.Code, Place: spec.Station, BeganAt: w.at, BeganBy: w.who.Person.ID,
 		LeastAt: w.at.Add(time.Duration(spec.Wait.Least) * time.Minute)}
 	if spec.Wait.Most > 0 {
@@ -437,7 +437,7 @@ func (w *work) startWait(ctx context.Context, tx store.Tx, spec StepSpec) error 
 }
 
 // fail sends the job back from a check.
-func (w *work) fail(ctx context.Context, tx store.Tx, i int) error {
+func (w *stepAction) fail(ctx context.Context, tx store.Tx, i int) error {
 	if err := w.free(i); err != nil {
 		return err
 	}
@@ -454,7 +454,7 @@ func (w *work) fail(ctx context.Context, tx store.Tx, i int) error {
 			continue
 		}
 		w.steps[k].Round++
-		if err := w.put(ctx, tx, k, "open"); err != nil {
+		if err := w.setState(ctx, tx, k, "open"); err != nil {
 			return err
 		}
 		for n := range w.waits {
@@ -468,17 +468,17 @@ func (w *work) fail(ctx context.Context, tx store.Tx, i int) error {
 	return w.note(ctx, tx, i, jobBody{Again: again, Reason: w.specs[i].Fail})
 }
 
-func (w *work) pause(ctx context.Context, tx store.Tx, i int) error {
+func (w *stepAction) pause(ctx context.Context, tx store.Tx, i int) error {
 	if w.steps[i].State != "begun" {
 		return &Problem{Kind: Conflict, Code: "not-begun", Message: "Nobody is at this step."}
 	}
-	if err := w.put(ctx, tx, i, "open"); err != nil {
+	if err := w.setState(ctx, tx, i, "open"); err != nil {
 		return err
 	}
 	return w.note(ctx, tx, i, jobBody{WorkedS: w.steps[i].WorkedS})
 }
 
-func (w *work) skip(ctx context.Context, tx store.Tx, i int) error {
+func (w *stepAction) skip(ctx context.Context, tx store.Tx, i int) error {
 	how, _ := w.standing(i)
 	switch {
 	case how == clean.Finished:
@@ -489,14 +489,14 @@ func (w *work) skip(ctx context.Context, tx store.Tx, i int) error {
 		return invalid(Field{Path: "reason", Code: "missing", Message: "Say in a few words why it is left out."})
 	}
 	w.steps[i].Reason = w.deed.Reason
-	if err := w.put(ctx, tx, i, "skipped"); err != nil {
+	if err := w.setState(ctx, tx, i, "skipped"); err != nil {
 		return err
 	}
 	return w.note(ctx, tx, i, jobBody{Reason: w.deed.Reason})
 }
 
 // handOver gives a step that is under way to a colleague.
-func (w *work) handOver(ctx context.Context, tx store.Tx, i int) error {
+func (w *stepAction) handOver(ctx context.Context, tx store.Tx, i int) error {
 	st := &w.steps[i]
 	if st.State != "begun" {
 		return &Problem{Kind: Conflict, Code: "not-begun", Message: "Nobody is at this step."}
@@ -514,7 +514,7 @@ func (w *work) handOver(ctx context.Context, tx store.Tx, i int) error {
 	}
 	for k, other := range w.steps {
 		if other.State == "begun" && *other.BegunBy == person.ID && k != i {
-			if err := w.put(ctx, tx, k, "open"); err != nil {
+			if err := w.setState(ctx, tx, k, "open"); err != nil {
 				return err
 			}
 		}

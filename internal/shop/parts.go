@@ -71,7 +71,7 @@ type ChainPart struct {
 	BoxLinks  int       `json:"box_links,omitempty"`
 	State     string    `json:"state"` // on, kept, scrapped
 	FittedAt  time.Time `json:"fitted_at"`
-	Times     int       `json:"times"` // put on
+	Times     int       `json:"times"` // setState on
 	HardKM    float64   `json:"hard_km"`
 }
 

@@ -132,16 +132,16 @@ type FloorTry struct {
 
 // FloorCost is what that would cost.
 type FloorCost struct {
-	Moves    int         `json:"moves"` // steps on the wall
-	Pushed   []FloorPush `json:"pushed"`
-	Saved    []FloorPush `json:"saved"`     // promises that would be kept better
-	LaterMin int         `json:"later_min"` // all jobs together; below zero is sooner
-	Kept     bool        `json:"kept"`      // the new promise itself
-	LateMin  int         `json:"late_min"`  // where not
+	Moves    int          `json:"moves"` // steps on the wall
+	Pushed   []DelayedJob `json:"pushed"`
+	Saved    []DelayedJob `json:"saved"`     // promises that would be kept better
+	LaterMin int          `json:"later_min"` // all jobs together; below zero is sooner
+	Kept     bool         `json:"kept"`      // the new promise itself
+	LateMin  int          `json:"late_min"`  // where not
 }
 
-// FloorPush is a promise that becomes late, or later, or less so.
-type FloorPush struct {
+// DelayedJob is a promise that becomes late, or later, or less so.
+type DelayedJob struct {
 	Tag   string `json:"tag"`
 	Owner string `json:"owner"`
 	ByMin int    `json:"by_min"`
@@ -153,7 +153,7 @@ func (s *Service) TryFloor(ctx context.Context, t FloorTry) (FloorCost, error) {
 	if err != nil {
 		return FloorCost{}, err
 	}
-	d.put(w)
+	d.setPrevious(w)
 	before, err := solve(d.problem, offerTries, offerBudget)
 	if err != nil {
 		return FloorCost{}, err
@@ -195,8 +195,8 @@ func lateBy(p dayplan.Plan, job string) int {
 	return 0
 }
 
-// put has a plan be the one on the wall.
-func (d *floorDay) put(w wallPlan) {
+// setState has a plan be the one on the wall.
+func (d *floorDay) setPrevious(w dayPlan) {
 	d.problem.Previous = nil
 	for _, s := range w.Steps {
 		d.problem.Previous = append(d.problem.Previous, dayplan.Placed{Job: s.Job, Step: s.Step, Person: s.Person, Start: d.minute(s.Start), End: d.minute(s.End)})
@@ -204,15 +204,15 @@ func (d *floorDay) put(w wallPlan) {
 }
 
 // pushed are the promises that the second plan keeps worse than the first, but for one job.
-func (d *floorDay) pushed(before, after dayplan.Plan, but string) []FloorPush {
-	all := []FloorPush{}
+func (d *floorDay) pushed(before, after dayplan.Plan, but string) []DelayedJob {
+	all := []DelayedJob{}
 	for _, p := range dayplan.Push(before, after) {
 		if p.Job == but {
 			continue
 		}
 		for _, l := range d.layouts {
 			if l.job.ID.String() == p.Job {
-				all = append(all, FloorPush{tagOf(l.bike), l.bike.OwnerName, int(p.By)})
+				all = append(all, DelayedJob{tagOf(l.bike), l.bike.OwnerName, int(p.By)})
 			}
 		}
 	}
@@ -221,15 +221,15 @@ func (d *floorDay) pushed(before, after dayplan.Plan, but string) []FloorPush {
 
 // Offer is the earliest time that a bike can be promised for, and what a tighter one would push.
 type Offer struct {
-	EarliestAt *time.Time  `json:"earliest_at,omitempty"` // none where it finds no place in the days ahead
-	Route      string      `json:"route"`
-	HandsMin   int         `json:"hands_min"`
-	ReadyMin   int         `json:"ready_min"` // with every hand and place to itself
-	Jobs       int         `json:"jobs"`      // on the wall already
-	Kept       bool        `json:"kept"`      // the time that was asked about
-	LateMin    int         `json:"late_min"`
-	Pushed     []FloorPush `json:"pushed"` // by it
-	Until      time.Time   `json:"until"`  // from when it is worth asking again: the day goes on meanwhile
+	EarliestAt *time.Time   `json:"earliest_at,omitempty"` // none where it finds no place in the days ahead
+	Route      string       `json:"route"`
+	HandsMin   int          `json:"hands_min"`
+	ReadyMin   int          `json:"ready_min"` // with every hand and place to itself
+	Jobs       int          `json:"jobs"`      // on the wall already
+	Kept       bool         `json:"kept"`      // the time that was asked about
+	LateMin    int          `json:"late_min"`
+	Pushed     []DelayedJob `json:"pushed"` // by it
+	Until      time.Time    `json:"until"`  // from when it is worth asking again: the day goes on meanwhile
 }
 
 // offerHolds is for how long an offer may be looked at before it is asked for again.
@@ -257,11 +257,11 @@ func (s *Service) OfferPromise(ctx context.Context, tagText string, a Arrival) (
 	if err != nil {
 		return Offer{}, err
 	}
-	w, _, err := s.wall(ctx, d)
+	w, _, err := s.currentPlan(ctx, d)
 	if err != nil {
 		return Offer{}, err
 	}
-	d.put(w)
+	d.setPrevious(w)
 	if err := s.addArrived(ctx, tx, d); err != nil {
 		return Offer{}, err
 	}
@@ -269,11 +269,11 @@ func (s *Service) OfferPromise(ctx context.Context, tagText string, a Arrival) (
 	if l.job.Intake, err = json.Marshal(a); err != nil {
 		return Offer{}, err
 	}
-	summary, err := s.imagine(ctx, tx, l, a)
+	summary, err := s.draftPlan(ctx, tx, l, a)
 	if err != nil {
 		return Offer{}, err
 	}
-	o := Offer{Route: summary.Route, HandsMin: summary.HandsMin, ReadyMin: summary.ReadyMin, Jobs: len(d.layouts), Kept: true, Pushed: []FloorPush{}, Until: s.now().Add(offerHolds)}
+	o := Offer{Route: summary.Route, HandsMin: summary.HandsMin, ReadyMin: summary.ReadyMin, Jobs: len(d.layouts), Kept: true, Pushed: []DelayedJob{}, Until: s.now().Add(offerHolds)}
 	d.add(l)
 	last := len(d.problem.Jobs) - 1
 	add, without := d.problem.Jobs[last], d.problem
@@ -308,7 +308,7 @@ func (s *Service) addArrived(ctx context.Context, tx store.Tx, d *floorDay) erro
 	for _, l := range d.arrived {
 		a, err := arrivalOf(l.job)
 		if err == nil {
-			_, err = s.imagine(ctx, tx, l, a)
+			_, err = s.draftPlan(ctx, tx, l, a)
 		}
 		switch {
 		case ctx.Err() != nil || store.IsAway(err):
@@ -322,8 +322,8 @@ func (s *Service) addArrived(ctx context.Context, tx store.Tx, d *floorDay) erro
 	return nil
 }
 
-// imagine gives a job that is not planned the steps that would be recommended for it. Nothing of it is written.
-func (s *Service) imagine(ctx context.Context, tx store.Tx, l *loadedJob, a Arrival) (summary JobPlan, err error) {
+// draftPlan gives a job that is not planned the steps that would be recommended for it. Nothing of it is written.
+func (s *Service) draftPlan(ctx context.Context, tx store.Tx, l *loadedJob, a Arrival) (summary JobPlan, err error) {
 	p, err := s.planner(ctx, tx, tagOf(l.bike), l.job.CreatedAt, a)
 	if err != nil {
 		return summary, err

@@ -40,7 +40,7 @@ func TestPromisesAndHands(t *testing.T) {
 	}
 
 	s := after.Stints[slices.IndexFunc(after.Stints, func(s shop.FloorStint) bool { return s.Job == jobs[0].ID })]
-	other := after.People[slices.IndexFunc(after.People, func(p shop.FloorHands) bool { return p.Person.ID.String() != s.Person && p.Person.Role == "mechanic" })].Person
+	other := after.People[slices.IndexFunc(after.People, func(p shop.FloorPerson) bool { return p.Person.ID.String() != s.Person && p.Person.Role == "mechanic" })].Person
 	cost, err = b.TryFloor(ctx, shop.FloorTry{Job: s.Job, Step: s.Step, Person: &other.ID})
 	require.NoError(t, err)
 	assert.Positive(t, cost.Moves)

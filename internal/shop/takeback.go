@@ -26,7 +26,7 @@ func tooLate(why string) *Problem {
 func recent(at *time.Time, now time.Time) bool { return at != nil && now.Sub(*at) <= takeBackFor }
 
 // takeBack has a step that was left out be done after all, as long as nothing that comes after it was begun.
-func (w *work) takeBack(ctx context.Context, tx store.Tx, i int) error {
+func (w *stepAction) takeBack(ctx context.Context, tx store.Tx, i int) error {
 	st := &w.steps[i]
 	if st.State != "skipped" || !recent(st.DoneAt, w.at) {
 		return tooLate(fmt.Sprintf("“%s” was not left out just now", w.specs[i].Title))
@@ -37,7 +37,7 @@ func (w *work) takeBack(ctx context.Context, tx store.Tx, i int) error {
 		}
 	}
 	st.Reason = ""
-	if err := w.put(ctx, tx, i, "open"); err != nil {
+	if err := w.setState(ctx, tx, i, "open"); err != nil {
 		return err
 	}
 	return w.note(ctx, tx, i, jobBody{})

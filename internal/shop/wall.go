@@ -14,26 +14,26 @@ import (
 	"earnestpony/internal/store"
 )
 
-// wallPlan is what is kept of the plan on the wall, in times of the clock.
-type wallPlan struct {
-	Steps     []wallStep `json:"steps"`
-	NotPlaced []wallMiss `json:"not_placed,omitempty"`
-	Strained  []wallMiss `json:"strained,omitempty"` // placed, and later than a wait that runs allows
-	Late      []wallLate `json:"late,omitempty"`
+// dayPlan is what is kept of the plan on the wall, in times of the clock.
+type dayPlan struct {
+	Steps     []planStep `json:"steps"`
+	NotPlaced []unplaced `json:"not_placed,omitempty"`
+	Strained  []unplaced `json:"strained,omitempty"` // placed, and later than a wait that runs allows
+	Late      []latePlan `json:"late,omitempty"`
 	Moved     []Moved    `json:"moved,omitempty"`   // since the plan before
 	Because   []Because  `json:"because,omitempty"` // what moved them
 	Helps     []Help     `json:"helps,omitempty"`
-	Cost      wallCost   `json:"cost"`
+	Cost      planCost   `json:"cost"`
 	Tries     int        `json:"tries"` // to improve on it
 }
 
-type wallCost struct {
+type planCost struct {
 	NotPlaced int `json:"not_placed"`
 	LateMin   int `json:"weighted_late_min"`
 	FinishMin int `json:"finish_sum_min"` // from the first midnight
 }
 
-type wallStep struct {
+type planStep struct {
 	Job    string    `json:"job"`
 	Step   string    `json:"step"`
 	Person string    `json:"person"`
@@ -41,13 +41,13 @@ type wallStep struct {
 	End    time.Time `json:"end"`
 }
 
-type wallMiss struct {
+type unplaced struct {
 	Job  string `json:"job"`
 	Step string `json:"step"`
 	Why  string `json:"why"`
 }
 
-type wallLate struct {
+type latePlan struct {
 	Job     string `json:"job"`
 	ByMin   int    `json:"by_min"`
 	BoundBy string `json:"bound_by"`
@@ -116,22 +116,22 @@ func (d *floorDay) fingerprint() (string, error) {
 	return fmt.Sprintf("%x", sha256.Sum256(text)), err
 }
 
-// wall returns the plan on the wall, made again where something happened or time passed that it did not
+// currentPlan returns the plan on the wall, made again where something happened or time passed that it did not
 // reckon with.
-func (s *Service) wall(ctx context.Context, d *floorDay) (wallPlan, time.Time, error) {
+func (s *Service) currentPlan(ctx context.Context, d *floorDay) (dayPlan, time.Time, error) {
 	for range 3 {
 		kept, err := s.store.Read(ctx).Wall(ctx)
 		if err != nil && !notFound(err) {
-			return wallPlan{}, time.Time{}, err
+			return dayPlan{}, time.Time{}, err
 		}
 		of, err := d.fingerprint()
 		if err != nil {
-			return wallPlan{}, time.Time{}, err
+			return dayPlan{}, time.Time{}, err
 		}
-		var before wallPlan
+		var before dayPlan
 		if kept.Version > 0 {
 			if err := json.Unmarshal(kept.Plan, &before); err != nil {
-				return wallPlan{}, time.Time{}, err
+				return dayPlan{}, time.Time{}, err
 			}
 			if kept.Of == of && s.now().Before(kept.Until) {
 				return before, kept.MadeAt, nil
@@ -139,24 +139,24 @@ func (s *Service) wall(ctx context.Context, d *floorDay) (wallPlan, time.Time, e
 		}
 		after, until, err := d.replan(before, wallTries, wallBudget)
 		if err != nil {
-			return wallPlan{}, time.Time{}, err
+			return dayPlan{}, time.Time{}, err
 		}
 		if len(after.Moved) == 0 && kept.Version > 0 { // what moved last is still worth reading
 			after.Moved, after.Because = before.Moved, before.Because
 		}
 		w := store.Wall{Version: kept.Version, MadeAt: s.now(), Of: of, Until: until}
-		err = s.hang(ctx, w, after, true)
+		err = s.savePlan(ctx, w, after, true)
 		if errors.Is(err, store.ErrStale) { // another process was quicker
 			continue
 		}
 		return after, w.MadeAt, err
 	}
-	return wallPlan{}, time.Time{}, &Problem{Kind: Conflict, Code: "changed-meanwhile", Message: "The floor changes faster than it is planned: look again."}
+	return dayPlan{}, time.Time{}, &Problem{Kind: Conflict, Code: "changed-meanwhile", Message: "The floor changes faster than it is planned: look again."}
 }
 
-// hang puts a plan on the wall in place of the version that is there, and tells who looks of it where they are to;
+// savePlan puts a plan on the wall in place of the version that is there, and tells who looks of it where they are to;
 // [store.ErrStale] says that another hangs there by now.
-func (s *Service) hang(ctx context.Context, w store.Wall, plan wallPlan, tell bool) (err error) {
+func (s *Service) savePlan(ctx context.Context, w store.Wall, plan dayPlan, tell bool) (err error) {
 	if w.Plan, err = json.Marshal(plan); err != nil {
 		return err
 	}
@@ -183,7 +183,7 @@ func (s *Service) RefreshDayPlan(ctx context.Context) error {
 	if err != nil || len(d.layouts) == 0 {
 		return err
 	}
-	before, madeAt, err := s.wall(ctx, d)
+	before, madeAt, err := s.currentPlan(ctx, d)
 	if err != nil || before.Tries >= thoroughTries || s.now().Sub(madeAt) < settled {
 		return err
 	}
@@ -208,7 +208,7 @@ func (s *Service) RefreshDayPlan(ctx context.Context) error {
 		after.Moved = together(before.Moved, after.Moved)
 	}
 	after.Tries = thoroughTries
-	err = s.hang(ctx, store.Wall{Version: kept.Version, MadeAt: kept.MadeAt, Of: kept.Of, Until: until}, after, better)
+	err = s.savePlan(ctx, store.Wall{Version: kept.Version, MadeAt: kept.MadeAt, Of: kept.Of, Until: until}, after, better)
 	if errors.Is(err, store.ErrStale) { // something happened meanwhile: that plan is thought about next
 		return nil
 	}
@@ -244,35 +244,35 @@ func together(first, then []Moved) []Moved {
 	return all
 }
 
-func (c wallCost) core(moved int) dayplan.Cost {
+func (c planCost) core(moved int) dayplan.Cost {
 	return dayplan.Cost{NotPlaced: c.NotPlaced, WeightedLate: dayplan.Minutes(c.LateMin), FinishSum: dayplan.Minutes(c.FinishMin), Changes: moved}
 }
 
 // replan makes the plan again, with as little moved from the one before as can be.
-func (d *floorDay) replan(before wallPlan, tries int, budget time.Duration) (wallPlan, time.Time, error) {
-	d.put(before)
+func (d *floorDay) replan(before dayPlan, tries int, budget time.Duration) (dayPlan, time.Time, error) {
+	d.setPrevious(before)
 	plan, err := solve(d.problem, tries, budget)
 	if err != nil {
-		return wallPlan{}, time.Time{}, err
+		return dayPlan{}, time.Time{}, err
 	}
-	w := wallPlan{}
+	w := dayPlan{}
 	// A wait that runs may end when nobody is here. What ends it is done as soon as somebody is, and said to be late:
 	// a bike is not left out of the plan for it.
 	if w.Strained = d.strain(plan); len(w.Strained) > 0 {
 		if plan, err = solve(d.problem, tries, budget); err != nil {
-			return wallPlan{}, time.Time{}, err
+			return dayPlan{}, time.Time{}, err
 		}
 	}
 	w.Tries = plan.Iterations
-	w.Cost = wallCost{plan.Cost.NotPlaced, int(plan.Cost.WeightedLate), int(plan.Cost.FinishSum)}
+	w.Cost = planCost{plan.Cost.NotPlaced, int(plan.Cost.WeightedLate), int(plan.Cost.FinishSum)}
 	for _, s := range plan.Steps {
-		w.Steps = append(w.Steps, wallStep{s.Job, s.Step, s.Person, d.time(s.Start), d.time(s.End)})
+		w.Steps = append(w.Steps, planStep{s.Job, s.Step, s.Person, d.time(s.Start), d.time(s.End)})
 	}
 	for _, n := range plan.NotPlaced {
-		w.NotPlaced = append(w.NotPlaced, wallMiss{n.Job, n.Step, string(n.Why)})
+		w.NotPlaced = append(w.NotPlaced, unplaced{n.Job, n.Step, string(n.Why)})
 	}
 	for _, l := range plan.Late {
-		w.Late = append(w.Late, wallLate{l.Job, int(l.By), l.BoundBy})
+		w.Late = append(w.Late, latePlan{l.Job, int(l.By), l.BoundBy})
 	}
 	helps, err := dayplan.Remedies(d.problem, plan, 1, helpTries)
 	if err != nil {
@@ -292,12 +292,12 @@ func (d *floorDay) replan(before wallPlan, tries int, budget time.Duration) (wal
 }
 
 // strain takes the limits off the waits that run and that a plan could not keep.
-func (d *floorDay) strain(plan dayplan.Plan) []wallMiss {
+func (d *floorDay) strain(plan dayplan.Plan) []unplaced {
 	fixed := map[[2]string]bool{}
 	for _, f := range d.problem.Fixed {
 		fixed[[2]string{f.Job, f.Step}] = true
 	}
-	var all []wallMiss
+	var all []unplaced
 	for _, n := range plan.NotPlaced {
 		if n.Why != dayplan.Window {
 			continue
@@ -311,7 +311,7 @@ func (d *floorDay) strain(plan dayplan.Plan) []wallMiss {
 				for k := range step.After {
 					if lag := &step.After[k]; lag.Most != nil && fixed[[2]string{n.Job, lag.Step}] {
 						lag.Most = nil
-						all = append(all, wallMiss{n.Job, n.Step, "strained"})
+						all = append(all, unplaced{n.Job, n.Step, "strained"})
 					}
 				}
 			}
@@ -336,7 +336,7 @@ func solve(p dayplan.Problem, tries int, budget time.Duration) (dayplan.Plan, er
 
 // holdsUntil is when the clock alone makes a plan untrue: a step was to begin and did not, or one that was begun
 // takes longer than it was given.
-func (d *floorDay) holdsUntil(w wallPlan) time.Time {
+func (d *floorDay) holdsUntil(w dayPlan) time.Time {
 	until := d.midnight.AddDate(0, 0, 1)
 	if now := d.time(d.problem.Now); !now.Before(until) {
 		until = now.AddDate(0, 0, 1)
@@ -358,8 +358,8 @@ func (d *floorDay) holdsUntil(w wallPlan) time.Time {
 }
 
 // moved are the steps that stand elsewhere than they did, but for those that were begun.
-func (d *floorDay) moved(before, after wallPlan) []Moved {
-	was := map[[2]string]wallStep{}
+func (d *floorDay) moved(before, after dayPlan) []Moved {
+	was := map[[2]string]planStep{}
 	for _, s := range before.Steps {
 		was[[2]string{s.Job, s.Step}] = s
 	}
@@ -384,7 +384,7 @@ func (d *floorDay) moved(before, after wallPlan) []Moved {
 func (s stint) title() string { return s.job.specs[s.steps[0]].Title }
 
 // because says what happened since the wall was made.
-func (d *floorDay) because(before wallPlan) []Because {
+func (d *floorDay) because(before dayPlan) []Because {
 	var all []Because
 	known, here := map[string]bool{}, map[string]bool{}
 	now := d.time(d.problem.Now)

@@ -39,7 +39,7 @@ func TestTheWallFollows(t *testing.T) {
 	assert.Equal(t, starts(v), starts(b.floor()), "nothing happened")
 
 	// Somebody begins what is next for them, on time: nothing else moves.
-	i := slices.IndexFunc(v.People, func(p shop.FloorHands) bool {
+	i := slices.IndexFunc(v.People, func(p shop.FloorPerson) bool {
 		return p.Next != nil && p.Next.State == "ready"
 	})
 	require.GreaterOrEqual(t, i, 0, "somebody can begin")
@@ -206,7 +206,7 @@ func TestKeepFloor(t *testing.T) {
 	kept()
 	assert.Equal(t, starts(thought), starts(b.floor()), "thought about once")
 
-	i := slices.IndexFunc(thought.People, func(p shop.FloorHands) bool { return p.Next != nil && p.Next.State == "ready" })
+	i := slices.IndexFunc(thought.People, func(p shop.FloorPerson) bool { return p.Next != nil && p.Next.State == "ready" })
 	require.GreaterOrEqual(t, i, 0)
 	next := thought.People[i].Next
 	_, err := b.DoStep(ctx, shop.Actor{Person: thought.People[i].Person, Device: "stand 2"}, next.Job, next.Step, shop.StepDeed{Deed: "begin", Seen: allCautions})
@@ -217,7 +217,7 @@ func TestKeepFloor(t *testing.T) {
 	thoughtAgain := b.floor()
 	assert.GreaterOrEqual(t, finish(atWork)-finish(thoughtAgain), time.Duration(movedBetween(atWork, thoughtAgain))*12*time.Minute, "who is at work has it in their heads")
 
-	i = slices.IndexFunc(thoughtAgain.People, func(p shop.FloorHands) bool { return p.Next != nil && p.Next.State == "ready" })
+	i = slices.IndexFunc(thoughtAgain.People, func(p shop.FloorPerson) bool { return p.Next != nil && p.Next.State == "ready" })
 	require.GreaterOrEqual(t, i, 0)
 	*b.now = thoughtAgain.People[i].Next.Start.Add(10 * time.Minute)
 	kept() // nobody began it, and nobody looked
@@ -253,7 +253,7 @@ func TestSomebodyGoesHome(t *testing.T) {
 	assert.Empty(t, after.NotPlaced)
 	assert.Equal(t, []shop.Because{{What: "changed"}}, after.Because)
 	assert.True(t, slices.ContainsFunc(after.Moved, func(m shop.Moved) bool { return m.By != "" && m.ByBefore != "" && m.By != m.ByBefore }))
-	i := slices.IndexFunc(after.People, func(p shop.FloorHands) bool { return p.Person.ID.String() == gone })
+	i := slices.IndexFunc(after.People, func(p shop.FloorPerson) bool { return p.Person.ID.String() == gone })
 	assert.False(t, after.People[i].Here)
 }
 
@@ -264,9 +264,9 @@ func TestADayAsPlannedMovesNothing(t *testing.T) {
 	for range 6 {
 		v := b.floor()
 		before := starts(v)
-		i := slices.IndexFunc(v.People, func(p shop.FloorHands) bool { return p.At == nil && p.Next != nil && p.Next.State == "ready" })
+		i := slices.IndexFunc(v.People, func(p shop.FloorPerson) bool { return p.At == nil && p.Next != nil && p.Next.State == "ready" })
 		if i < 0 { // all are at something: the first of them is done in its time
-			i = slices.IndexFunc(v.People, func(p shop.FloorHands) bool { return p.At != nil })
+			i = slices.IndexFunc(v.People, func(p shop.FloorPerson) bool { return p.At != nil })
 			require.GreaterOrEqual(t, i, 0)
 			at := v.People[i].At
 			*b.now = at.Start.Add(time.Duration(at.Minutes) * time.Minute)
@@ -304,7 +304,7 @@ func TestTheWallStandsAWhile(t *testing.T) {
 	before := b.floor()
 	require.Len(t, before.Jobs, 2)
 	require.False(t, slices.ContainsFunc(before.Stints, func(s shop.FloorStint) bool { return s.Job == jobs[0].ID && s.State != "done" }))
-	i := slices.IndexFunc(before.People, func(p shop.FloorHands) bool { return p.Next != nil && p.Next.State == "ready" })
+	i := slices.IndexFunc(before.People, func(p shop.FloorPerson) bool { return p.Next != nil && p.Next.State == "ready" })
 	require.GreaterOrEqual(t, i, 0)
 	next := before.People[i].Next
 	*b.now = next.Start.Add(4 * time.Minute)
