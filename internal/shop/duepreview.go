@@ -25,8 +25,8 @@ type DuePreview struct {
 	Of    int       `json:"of"` // bikes looked at: the first in the shop by tag number
 }
 
-// mostPreviewed is how many bikes a preview looks at; of more than that the first tell how it would be.
-const mostPreviewed = 2000
+// maxPreviewed is how many bikes a preview looks at; of more than that the first tell how it would be.
+const maxPreviewed = 2000
 
 // PreviewDue says how many bikes would be due under a draft of the rules. It writes nothing.
 func (s *Service) PreviewDue(ctx context.Context, draft Rules) (DuePreview, error) {
@@ -42,11 +42,11 @@ func (s *Service) PreviewDue(ctx context.Context, draft Rules) (DuePreview, erro
 	if err != nil {
 		return DuePreview{}, err
 	}
-	bikes, err := tx.BikesAfter(ctx, 0, mostPreviewed)
+	bikes, err := tx.BikesAfter(ctx, 0, maxPreviewed)
 	if err != nil {
 		return DuePreview{}, err
 	}
-	kept, err := tx.DueBases(ctx, mostPreviewed)
+	kept, err := tx.DueBases(ctx, maxPreviewed)
 	if err != nil {
 		return DuePreview{}, err
 	}

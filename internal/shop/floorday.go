@@ -37,8 +37,8 @@ type stint struct {
 // unpromised is when a job is due that no time was promised for: after all that were.
 const unpromised = dayplan.Minute(floorDays * 24 * 60 * 2)
 
-// mostInOneGo is how many minutes of small steps are planned as one thing to do.
-const mostInOneGo = 40
+// maxInOneGo is how many minutes of small steps are planned as one thing to do.
+const maxInOneGo = 40
 
 // longWait is how many minutes a bike waits before it is taken off its stand for another.
 const longWait = 20
@@ -238,7 +238,7 @@ func (j *dayJob) joins(n, i int) bool {
 	a, b := l.specs[last], l.specs[i]
 	same := func(x, y *uuid.UUID) bool { return x == nil && y == nil || x != nil && y != nil && *x == *y }
 	return before.begun == nil && a.Wait == nil && len(b.Holding) == 0 && a.Phase == b.Phase && a.Station == b.Station &&
-		same(l.steps[last].KeptFor, l.steps[i].KeptFor) && before.minutes+b.Minutes <= mostInOneGo
+		same(l.steps[last].KeptFor, l.steps[i].KeptFor) && before.minutes+b.Minutes <= maxInOneGo
 }
 
 // runs is the wait that a step started, while it runs.

@@ -91,7 +91,7 @@ func TestEveryCleaningPlanMakesADay(t *testing.T) {
 			for _, step := range job.Steps {
 				attended += int(step.Attended)
 				if s := d.stints[[2]string{job.ID, step.ID}]; len(s.steps) > 1 {
-					assert.LessOrEqual(t, s.minutes, mostInOneGo)
+					assert.LessOrEqual(t, s.minutes, maxInOneGo)
 				}
 			}
 			assert.Equal(t, left[j], attended, "all that is left, and nothing twice")

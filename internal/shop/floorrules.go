@@ -53,10 +53,10 @@ func defaultFloor() Floor {
 	return f
 }
 
-// mostOfAPlace and mostStretches are beyond any shop.
+// maxOfAPlace and maxStretches are beyond any shop.
 const (
-	mostOfAPlace  = 50
-	mostStretches = 6
+	maxOfAPlace  = 50
+	maxStretches = 6
 )
 
 func checkFloor(f *Floor, fault func(name, code, format string, args ...any)) {
@@ -78,8 +78,8 @@ func checkFloor(f *Floor, fault func(name, code, format string, args ...any)) {
 	for place, n := range f.Places {
 		if _, is := house.Places[place]; !is {
 			fault("places."+place, "unknown-value", "There is no place %q.", place)
-		} else if n < 0 || n > mostOfAPlace {
-			fault("places."+place, "out-of-range", "There are 0 to %d of a place.", mostOfAPlace)
+		} else if n < 0 || n > maxOfAPlace {
+			fault("places."+place, "out-of-range", "There are 0 to %d of a place.", maxOfAPlace)
 		}
 	}
 	for _, weekday := range weekdays {
@@ -117,8 +117,8 @@ func checkHours(hours map[string][]store.Stretch, at string, fault func(name, co
 		if !slices.Contains(weekdays, weekday) {
 			fault(path, "unknown-value", "%q is no day of the week.", weekday)
 		}
-		if len(stretches) > mostStretches {
-			fault(path, "out-of-range", "A day has at most %d stretches.", mostStretches)
+		if len(stretches) > maxStretches {
+			fault(path, "out-of-range", "A day has at most %d stretches.", maxStretches)
 		}
 		last := ""
 		for i, s := range stretches {

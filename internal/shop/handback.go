@@ -112,13 +112,13 @@ func (s *Service) AddNote(ctx context.Context, who Actor, id uuid.UUID, text str
 }
 
 const (
-	thumbnailSide   = 240
-	mostPhotosOfJob = 40
+	thumbnailSide  = 240
+	maxPhotosOfJob = 40
 )
 
 // AddJobPhoto keeps a picture of a job.
 func (s *Service) AddJobPhoto(ctx context.Context, who Actor, id uuid.UUID, picture []byte) (Job, error) {
-	sizes, err := shrinkAll(ctx, picture, longestSide, thumbnailSide)
+	sizes, err := shrinkAll(ctx, picture, maxKeptSide, thumbnailSide)
 	if err != nil {
 		return Job{}, err
 	}
@@ -131,8 +131,8 @@ func (s *Service) AddJobPhoto(ctx context.Context, who Actor, id uuid.UUID, pict
 		if err != nil {
 			return err
 		}
-		if len(had) >= mostPhotosOfJob {
-			return &Problem{Kind: Conflict, Code: "too-many-photos", Message: fmt.Sprintf("A job keeps %d photos at most.", mostPhotosOfJob)}
+		if len(had) >= maxPhotosOfJob {
+			return &Problem{Kind: Conflict, Code: "too-many-photos", Message: fmt.Sprintf("A job keeps %d photos at most.", maxPhotosOfJob)}
 		}
 		p := store.JobPhoto{ID: uuid.New(), JobID: id, JPEG: sizes[0], Thumbnail: sizes[1], TakenAt: s.now(), TakenBy: who.Person.ID}
 		if err := tx.AddJobPhoto(ctx, &p); err != nil {

@@ -112,7 +112,7 @@ func instrumentByID(ctx context.Context, tx store.Tx, id uuid.UUID) (store.Instr
 }
 
 // The marks that a drop-in gauge may have.
-const mostMarks = 8
+const maxMarks = 8
 
 // checkInstrument tidies facts in place and says what is wrong with them.
 func checkInstrument(kind wear.Kind, f *InstrumentFacts) error {
@@ -130,8 +130,8 @@ func checkInstrument(kind wear.Kind, f *InstrumentFacts) error {
 		fault("marks_pct", "not-for-this-kind", "Only a drop-in gauge has marks.")
 	case kind == wear.GaugeDropin && len(f.MarksPct) == 0:
 		fault("marks_pct", "missing", "Say which marks the gauge has, such as 0.5, 0.75.")
-	case len(f.MarksPct) > mostMarks:
-		fault("marks_pct", "out-of-range", fmt.Sprintf("%d marks: a gauge has at most %d.", len(f.MarksPct), mostMarks))
+	case len(f.MarksPct) > maxMarks:
+		fault("marks_pct", "out-of-range", fmt.Sprintf("%d marks: a gauge has at most %d.", len(f.MarksPct), maxMarks))
 	case len(slices.Compact(slices.Clone(f.MarksPct))) != len(f.MarksPct):
 		fault("marks_pct", "mark-twice", "A mark stands there twice.")
 	}

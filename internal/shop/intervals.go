@@ -54,10 +54,10 @@ func taskLines(r Rules) []TaskLine {
 
 // The bounds of intervals.
 const (
-	mostHardKM    = 50_000
-	mostDays      = 3650
-	mostOwnTasks  = 40
-	mostLookAhead = 90
+	maxHardKM    = 50_000
+	maxDays      = 3650
+	maxOwnTasks  = 40
+	maxLookAhead = 90
 )
 
 var taskCode = regexp.MustCompile(`^[a-z][a-z0-9-]{1,39}$`)
@@ -66,8 +66,8 @@ func checkIntervals(v *Intervals, fault func(name, code, format string, args ...
 	if _, err := interval.ParseSchool(v.School); err != nil {
 		fault("school", "unknown-value", "%v", err)
 	}
-	if v.LookAhead < 0 || v.LookAhead > mostLookAhead {
-		fault("look_ahead_days", "out-of-range", "Visits look 0 to %d days ahead.", mostLookAhead)
+	if v.LookAhead < 0 || v.LookAhead > maxLookAhead {
+		fault("look_ahead_days", "out-of-range", "Visits look 0 to %d days ahead.", maxLookAhead)
 	}
 	if v.Changed == nil {
 		v.Changed = map[string]TaskSetting{}
@@ -82,8 +82,8 @@ func checkIntervals(v *Intervals, fault func(name, code, format string, args ...
 	if v.Own == nil {
 		v.Own = []store.OwnTask{}
 	}
-	if len(v.Own) > mostOwnTasks {
-		fault("own", "out-of-range", "A shop makes %d tasks of its own at most.", mostOwnTasks)
+	if len(v.Own) > maxOwnTasks {
+		fault("own", "out-of-range", "A shop makes %d tasks of its own at most.", maxOwnTasks)
 	}
 	for i := range v.Own {
 		checkOwnTask(v.Own, i, fault)
@@ -113,11 +113,11 @@ func checkOwnTask(all []store.OwnTask, i int, fault func(name, code, format stri
 
 // checkSetting holds an interval against its bounds; zero takes one away.
 func checkSetting(s TaskSetting, fault func(name, code, format string, args ...any)) {
-	if s.EveryHardKM != nil && !(*s.EveryHardKM >= 0 && *s.EveryHardKM <= mostHardKM) {
-		fault("every_hard_km", "out-of-range", "A task is due after 0 to %d km; 0 is never by distance.", mostHardKM)
+	if s.EveryHardKM != nil && !(*s.EveryHardKM >= 0 && *s.EveryHardKM <= maxHardKM) {
+		fault("every_hard_km", "out-of-range", "A task is due after 0 to %d km; 0 is never by distance.", maxHardKM)
 	}
-	if s.EveryDays != nil && (*s.EveryDays < 0 || *s.EveryDays > mostDays) {
-		fault("every_days", "out-of-range", "A task is due after 0 to %d days; 0 is never by time.", mostDays)
+	if s.EveryDays != nil && (*s.EveryDays < 0 || *s.EveryDays > maxDays) {
+		fault("every_days", "out-of-range", "A task is due after 0 to %d days; 0 is never by time.", maxDays)
 	}
 	if s.Weight != nil && !(*s.Weight >= 0 && *s.Weight <= 100) {
 		fault("weight", "out-of-range", "A weight is 0 to 100.")

@@ -28,8 +28,8 @@ type JobPartRow struct {
 
 const kindJobPart = "job-part"
 
-// mostOfPart is how many pieces of a part one entry takes.
-const mostOfPart = 99
+// maxOfPart is how many pieces of a part one entry takes.
+const maxOfPart = 99
 
 // AddJobPart notes a part in a job. Its price is on the bill from then on.
 func (s *Service) AddJobPart(ctx context.Context, who Actor, id uuid.UUID, p JobPart) (Job, error) {
@@ -38,10 +38,10 @@ func (s *Service) AddJobPart(ctx context.Context, who Actor, id uuid.UUID, p Job
 	if n := len([]rune(p.What)); n == 0 || n > 200 {
 		wrong = append(wrong, Field{Path: "what", Code: "missing", Message: "Say which part, in 200 characters at most."})
 	}
-	if p.Count < 1 || p.Count > mostOfPart {
+	if p.Count < 1 || p.Count > maxOfPart {
 		wrong = append(wrong, Field{Path: "count", Code: "out-of-range", Message: "1 to 99 pieces."})
 	}
-	if p.Price != nil && (*p.Price < 0 || *p.Price > mostPrice) {
+	if p.Price != nil && (*p.Price < 0 || *p.Price > maxPrice) {
 		wrong = append(wrong, Field{Path: "price", Code: "out-of-range", Message: "This cannot be a price."})
 	}
 	if len(wrong) > 0 {

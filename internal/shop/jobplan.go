@@ -344,7 +344,7 @@ func (s *Service) planJob(ctx context.Context, tx store.Tx, who Actor, l *loaded
 	if (route != p.choice.Route.String() || o.Wash != p.choice.Wash) && len([]rune(order.Reason)) < 3 {
 		wrong = append(wrong, Field{Path: "reason", Code: "missing", Message: "Say in a few words why it is not done as recommended: it stays with the job."})
 	}
-	if order.Agreed != nil && (*order.Agreed < 0 || *order.Agreed > mostPrice) {
+	if order.Agreed != nil && (*order.Agreed < 0 || *order.Agreed > maxPrice) {
 		wrong = append(wrong, Field{Path: "agreed", Code: "out-of-range", Message: "This cannot be a price."})
 	}
 	if len(wrong) > 0 {

@@ -231,7 +231,7 @@ func checkJobBody(b jobBody) error {
 		}
 	}
 	if b.Agreed != nil {
-		if err := within("agreed", float64(*b.Agreed), 0, mostPrice); err != nil {
+		if err := within("agreed", float64(*b.Agreed), 0, maxPrice); err != nil {
 			return err
 		}
 	}

@@ -72,8 +72,8 @@ func newToken() Token {
 	return Token(base64.RawURLEncoding.EncodeToString(bits[:]))
 }
 
-// mostLinks is how many live links a bike may have, and the shop: more are forgotten ones.
-const mostLinks = 50
+// maxSecretLinks is how many live links a bike may have, and the shop: more are forgotten ones.
+const maxSecretLinks = 50
 
 // giveLink mints a link. It ends none that was given before.
 func (s *Service) giveLink(ctx context.Context, tx store.Tx, who Actor, kind, name string, bike *store.Bike) (store.Link, Token, error) {
@@ -85,7 +85,7 @@ func (s *Service) giveLink(ctx context.Context, tx store.Tx, who Actor, kind, na
 	if err != nil {
 		return store.Link{}, "", err
 	}
-	if len(live) >= mostLinks { // the oldest was for a message long read
+	if len(live) >= maxSecretLinks { // the oldest was for a message long read
 		if err := tx.WithdrawLink(ctx, live[len(live)-1].ID, s.now()); err != nil {
 			return store.Link{}, "", err
 		}
@@ -245,7 +245,7 @@ type OwnerJob struct {
 const (
 	ownerJobs  = 5
 	ownerTasks = 6
-	mostTelled = 5 // reports of a bike that wait for the shop
+	maxReports = 5 // reports of a bike that wait for the shop
 )
 
 func (s *Service) byToken(ctx context.Context, tx store.Tx, token, kind string) (store.Bike, error) {
@@ -358,8 +358,8 @@ type OwnerReportRow struct {
 	ToldAt time.Time `json:"told_at"`
 }
 
-// longestTelling is how many characters an owner tells at once.
-const longestTelling = 500
+// maxTelling is how many characters an owner tells at once.
+const maxTelling = 500
 
 // Report keeps what an owner tells from their page until the shop decides on it.
 // Sent again with the same key it is kept once.
@@ -374,8 +374,8 @@ func (s *Service) Report(ctx context.Context, token string, key IdempotencyKey, 
 			wrong = append(wrong, Field{Path: "event", Code: "unknown-value", Message: err.Error()})
 		}
 	}
-	if len([]rune(r.Note)) > longestTelling {
-		wrong = append(wrong, Field{Path: "note", Code: "out-of-range", Message: fmt.Sprintf("%d characters at most.", longestTelling)})
+	if len([]rune(r.Note)) > maxTelling {
+		wrong = append(wrong, Field{Path: "note", Code: "out-of-range", Message: fmt.Sprintf("%d characters at most.", maxTelling)})
 	}
 	if r.KM == nil && r.Event == "" && r.Note == "" {
 		wrong = append(wrong, Field{Path: "note", Code: "missing", Message: "There is nothing to tell yet."})
@@ -395,7 +395,7 @@ func (s *Service) Report(ctx context.Context, token string, key IdempotencyKey, 
 		if again, err := tx.ReportedWith(ctx, bike.ID, string(key)); err != nil || again {
 			return err
 		}
-		if len(open) >= mostTelled {
+		if len(open) >= maxReports {
 			return &Problem{Kind: TooSoon, Code: "told-enough", Message: "The workshop has not answered what you told yet. Call it if it is urgent.", RetryAfter: time.Hour}
 		}
 		row := store.OwnerReport{ID: uuid.New(), BikeID: bike.ID, KM: r.KM, Event: r.Event, Note: r.Note, ToldAt: s.now(), State: "open", Key: string(key)}

@@ -216,7 +216,7 @@ func (s *Service) checkPassport(ctx context.Context, p *formats.Passport) (facts
 	}
 	if len(p.Bike.Photo) > 0 {
 		var err error
-		if photo, err = shrink(ctx, p.Bike.Photo, longestSide); err != nil {
+		if photo, err = shrink(ctx, p.Bike.Photo, maxKeptSide); err != nil {
 			fault("bike.photo", "not-a-picture", "The bike's picture cannot be read.")
 		}
 	}

@@ -113,12 +113,12 @@ func (s *Service) AddPerson(ctx context.Context, name, role, secret string) (Per
 // How wrong PINs are slowed: a few slips are free, then each costs a wait that doubles, and from
 // the fifth on nothing is tried for minutes. One wrong PIN is forgotten with every quarter of an hour.
 const (
-	freeTries   = 2
-	lockAfter   = 5
-	firstWait   = 2 * time.Second
-	firstLock   = 5 * time.Minute
-	longestLock = time.Hour
-	forgotten   = 15 * time.Minute
+	freeTries = 2
+	lockAfter = 5
+	firstWait = 2 * time.Second
+	firstLock = 5 * time.Minute
+	maxLock   = time.Hour
+	forgotten = 15 * time.Minute
 )
 
 // waitAfter is how long no PIN is looked at after so many wrong ones in a row.
@@ -129,7 +129,7 @@ func waitAfter(wrong int) time.Duration {
 	case wrong < lockAfter:
 		return firstWait << (wrong - freeTries - 1)
 	default:
-		return min(firstLock<<min(wrong-lockAfter, 10), longestLock)
+		return min(firstLock<<min(wrong-lockAfter, 10), maxLock)
 	}
 }
 

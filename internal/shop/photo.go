@@ -17,19 +17,19 @@ import (
 	"earnestpony/internal/store"
 )
 
-// The bounds of a photo. Whatever comes is drawn anew within longestSide, which also leaves behind
+// The bounds of a photo. Whatever comes is drawn anew within maxKeptSide, which also leaves behind
 // what cameras write into their files, such as where they were.
 const (
 	MaxPhotoBytes = 8 << 20
 	maxSide       = 12_000      // pixels; more than any telephone takes: a small file can claim far more
 	maxDecoded    = 256_000_000 // bytes of pixels being read at once, over all requests
-	longestSide   = 1600
+	maxKeptSide   = 1600
 	photoQuality  = 82
 )
 
 // SetPhoto keeps a photo of a bike in place of any it had.
 func (s *Service) SetPhoto(ctx context.Context, who Actor, tagText string, picture []byte) (Bike, error) {
-	small, err := shrink(ctx, picture, longestSide)
+	small, err := shrink(ctx, picture, maxKeptSide)
 	if err != nil {
 		return Bike{}, err
 	}

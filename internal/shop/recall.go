@@ -36,7 +36,7 @@ var (
 	weekdays    = []string{"sunday", "monday", "tuesday", "wednesday", "thursday", "friday", "saturday"}
 )
 
-const longestMessage = 1000
+const maxMessage = 1000
 
 func checkRecalls(r *Recalls, fault func(name, code, format string, args ...any)) {
 	if r.Closed == nil {
@@ -70,8 +70,8 @@ func checkRecalls(r *Recalls, fault func(name, code, format string, args ...any)
 		fault("every_days", "out-of-range", "At most one message for a bike in 1 to 365 days.")
 	}
 	r.Text = cleanLine(r.Text)
-	if n := len([]rune(r.Text)); n < 10 || n > longestMessage {
-		fault("text", "out-of-range", "A message is 10 to %d characters.", longestMessage)
+	if n := len([]rune(r.Text)); n < 10 || n > maxMessage {
+		fault("text", "out-of-range", "A message is 10 to %d characters.", maxMessage)
 	}
 	for _, p := range placeholder.FindAllString(r.Text, -1) {
 		if !slices.Contains(placeholders, p) {
@@ -143,8 +143,8 @@ func (s *Service) noteMessage(ctx context.Context, tx store.Tx, who Actor, m sto
 	return s.append(ctx, tx, who, &e, messageBody{m.ID.String(), m.State, m.Way, m.Codes}, Change{Topic: "message", Tag: tagOf(store.Bike{TagNumber: tagNumber})})
 }
 
-// mostTold is how many tasks one message tells of; more are nagging.
-const mostTold = 4
+// maxTold is how many tasks one message tells of; more are nagging.
+const maxTold = 4
 
 // draft words what is due on a bike for its owner; nothing where nothing is, or the owner is not to be told.
 func (s *Service) draft(ctx context.Context, tx store.Tx, h ParsedRules, shopName string, bike store.Bike) (*store.Message, error) {
@@ -165,7 +165,7 @@ func (s *Service) draft(ctx context.Context, tx store.Tx, h ParsedRules, shopNam
 	}
 	var told []DueTask
 	for _, t := range due.Tasks {
-		if t.isDue() && len(told) < mostTold {
+		if t.isDue() && len(told) < maxTold {
 			told, m.Codes = append(told, t), append(m.Codes, t.Code)
 		}
 	}
@@ -380,8 +380,8 @@ func (s *Service) DoMessage(ctx context.Context, who Actor, id uuid.UUID, d Mess
 		return Message{}, err
 	}
 	d.Body = cleanLine(d.Body)
-	if n := len([]rune(d.Body)); n > longestMessage || n > 0 && n < 10 {
-		return Message{}, invalid(Field{Path: "body", Code: "out-of-range", Message: fmt.Sprintf("A message is 10 to %d characters.", longestMessage)})
+	if n := len([]rune(d.Body)); n > maxMessage || n > 0 && n < 10 {
+		return Message{}, invalid(Field{Path: "body", Code: "out-of-range", Message: fmt.Sprintf("A message is 10 to %d characters.", maxMessage)})
 	}
 	if d.Deed == "send" { // what is sent is what is due; where that changed meanwhile, both are shown
 		h, err := loadParsed(ctx, s.store.Read(ctx))

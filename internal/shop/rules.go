@@ -188,9 +188,9 @@ func (s *Service) canSetRules(who Actor) error {
 
 // The bounds of what a shop may set.
 const (
-	mostChainsPerSet = 20
-	mostMinutesIdle  = 7 * 24 * 60
-	mostPrice        = 100_000_000 // minor units
+	maxChainsPerSet = 20
+	maxMinutesIdle  = 7 * 24 * 60
+	maxPrice        = 100_000_000 // minor units
 )
 
 var currencyForm = regexp.MustCompile(`^[A-Z]{3}$`)
@@ -207,8 +207,8 @@ func checkRules(r *Rules) error {
 	if !currencyForm.MatchString(r.Currency) {
 		fault("currency", "not-a-currency", "A currency is three capital letters, such as EUR.")
 	}
-	if r.SessionIdleMinutes < 1 || r.SessionIdleMinutes > mostMinutesIdle {
-		fault("session_idle_minutes", "out-of-range", "Somebody is signed out after 1 to %d minutes.", mostMinutesIdle)
+	if r.SessionIdleMinutes < 1 || r.SessionIdleMinutes > maxMinutesIdle {
+		fault("session_idle_minutes", "out-of-range", "Somebody is signed out after 1 to %d minutes.", maxMinutesIdle)
 	}
 	for name, f := range map[string]float64{"fair": r.Factors.Fair, "dusty": r.Factors.Dusty, "wet": r.Factors.Wet, "mud": r.Factors.Mud, "salt": r.Factors.Salt, "mid_motor": r.Factors.MidMotor} {
 		if f < forecast.LowestFactor || f > forecast.HighestFactor {
@@ -217,8 +217,8 @@ func checkRules(r *Rules) error {
 	}
 	n := r.ChainsPerSet
 	for name, v := range map[string]float64{"half": n.Half, "three_quarter": n.ThreeQuarter, "one": n.One} {
-		if v < 1 || v > mostChainsPerSet {
-			fault("chains_per_set."+name, "out-of-range", "A set of sprockets lasts 1 to %d chains.", mostChainsPerSet)
+		if v < 1 || v > maxChainsPerSet {
+			fault("chains_per_set."+name, "out-of-range", "A set of sprockets lasts 1 to %d chains.", maxChainsPerSet)
 		}
 	}
 	if n.Half < n.ThreeQuarter || n.ThreeQuarter < n.One {
@@ -262,7 +262,7 @@ func checkClass(c *ClassRule, fault func(name, code, format string, args ...any)
 			continue
 		}
 		given++
-		if *p < 0 || *p > mostPrice {
+		if *p < 0 || *p > maxPrice {
 			fault(name, "out-of-range", "This cannot be a price.")
 		}
 	}
@@ -377,8 +377,8 @@ type VerdictChange struct {
 	LimitPct float64 `json:"limit_pct"` // under the draft
 }
 
-// mostChanges is how many changes a preview lists; nobody reads more of them.
-const mostChanges = 100
+// maxChanges is how many changes a preview lists; nobody reads more of them.
+const maxChanges = 100
 
 // PreviewRules says which verdicts in the shop would change under a draft of the rules. It writes
 // nothing.
@@ -417,7 +417,7 @@ func (s *Service) PreviewRules(ctx context.Context, draft Rules) (RulesPreview, 
 			continue
 		}
 		p.Total++
-		if len(p.Changed) < mostChanges {
+		if len(p.Changed) < maxChanges {
 			p.Changed = append(p.Changed, VerdictChange{Tag: tagOf(bike), Owner: Owner{bike.CustomerID, bike.OwnerName}, Make: bike.Make,
 				Model: bike.Model, Colour: bike.Colour, From: from.Wear.Verdict, To: to.Wear.Verdict, LimitPct: to.Wear.LimitPct})
 		}

@@ -52,7 +52,7 @@ func stockItems(ctx context.Context, tx store.Tx, retired bool) ([]StockItem, er
 	return items, err
 }
 
-const mostOfOne = 10_000 // pieces of one thing; more is a slip
+const maxOfOne = 10_000 // pieces of one thing; more is a slip
 
 // checkStock tidies facts in place and says what is wrong with them together.
 func checkStock(kind string, f *StockFacts) error {
@@ -68,11 +68,11 @@ func checkStock(kind string, f *StockFacts) error {
 		fault("sprockets", "out-of-range", "Its width is for 1 to %d sprockets.", chain.MaxSprockets)
 	}
 	for path, n := range map[string]int{"quantity": f.Quantity, "low_mark": f.LowMark} {
-		if n < 0 || n > mostOfOne {
-			fault(path, "out-of-range", "There are 0 to %d of it.", mostOfOne)
+		if n < 0 || n > maxOfOne {
+			fault(path, "out-of-range", "There are 0 to %d of it.", maxOfOne)
 		}
 	}
-	if f.Cost != nil && (*f.Cost < 0 || *f.Cost > mostPrice) {
+	if f.Cost != nil && (*f.Cost < 0 || *f.Cost > maxPrice) {
 		fault("cost", "out-of-range", "This cannot be a price.")
 	}
 	if f.BoxLinks != nil && (kind != stockChain || *f.BoxLinks < int(sizing.FewestLinks) || *f.BoxLinks > int(sizing.MostLinks)) {

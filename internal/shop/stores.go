@@ -70,7 +70,7 @@ func checkMaterial(kind string, f *MaterialFacts) error {
 	if f.PackSize != nil && !(*f.PackSize > 0 && *f.PackSize <= most) {
 		fault("pack_size", "out-of-range", "A pack holds something.")
 	}
-	if f.PackCost != nil && (*f.PackCost < 0 || *f.PackCost > mostPrice) {
+	if f.PackCost != nil && (*f.PackCost < 0 || *f.PackCost > maxPrice) {
 		fault("pack_cost", "out-of-range", "This cannot be a price.")
 	}
 	c := f.Card

@@ -56,8 +56,8 @@ type TableRow struct {
 	Faults     []Field  `json:"faults"` // at the names of columns
 }
 
-// mostRows is how many lines a table may have to be read in at once.
-const mostRows = 5000
+// maxRows is how many lines a table may have to be read in at once.
+const maxRows = 5000
 
 // ExportTable gives a table out as CSV.
 func (s *Service) ExportTable(ctx context.Context, name string) ([]byte, error) {
@@ -199,7 +199,7 @@ func readTable(t table, data []byte) (TableRead, error) {
 	bad := func(format string, args ...any) error {
 		return invalid(Field{Path: "file", Code: "not-a-table", Message: fmt.Sprintf(format, args...)})
 	}
-	file, err := formats.ReadTable(data, "", mostRows)
+	file, err := formats.ReadTable(data, "", maxRows)
 	if err != nil {
 		if f, is := errors.AsType[*formats.FileError](err); is {
 			return read, invalid(Field{Path: "file", Code: "not-a-table", Message: f.Error()})

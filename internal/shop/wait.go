@@ -56,8 +56,8 @@ type NewWait struct {
 	Minutes int    `json:"minutes"`
 }
 
-// longestWait is as long as anything soaks.
-const longestWait = 3 * 24 * 60
+// maxWait is as long as anything soaks.
+const maxWait = 3 * 24 * 60
 
 // StartWait starts a timer of the shop's own.
 func (s *Service) StartWait(ctx context.Context, who Actor, n NewWait) (WaitList, error) {
@@ -66,7 +66,7 @@ func (s *Service) StartWait(ctx context.Context, who Actor, n NewWait) (WaitList
 	if n.What == "" || len([]rune(n.What)) > 60 {
 		wrong = append(wrong, Field{Path: "what", Code: "missing", Message: "Say in a word or two what is waited for."})
 	}
-	if n.Minutes < 1 || n.Minutes > longestWait {
+	if n.Minutes < 1 || n.Minutes > maxWait {
 		wrong = append(wrong, Field{Path: "minutes", Code: "out-of-range", Message: "A wait takes 1 minute to 3 days."})
 	}
 	if len(wrong) > 0 {
@@ -164,7 +164,7 @@ func (s *Service) changeWait(ctx context.Context, tx store.Tx, who Actor, w *sto
 		}
 		return s.endWait(ctx, tx, who, w, deed.Reason)
 	case "extend":
-		if deed.Minutes < 1 || deed.Minutes > longestWait {
+		if deed.Minutes < 1 || deed.Minutes > maxWait {
 			return invalid(Field{Path: "minutes", Code: "out-of-range", Message: "A wait is made longer by 1 minute to 3 days."})
 		}
 		if early {

@@ -204,7 +204,7 @@ func (s *Service) RefreshDayPlan(ctx context.Context) error {
 	if !better {
 		after, until = before, kept.Until
 	} else {
-		after.Because = append(slices.Clone(before.Because[:min(len(before.Because), mostBecause-1)]), Because{What: "better"})
+		after.Because = append(slices.Clone(before.Because[:min(len(before.Because), maxBecause-1)]), Because{What: "better"})
 		after.Moved = together(before.Moved, after.Moved)
 	}
 	after.Tries = thoroughTries
@@ -430,10 +430,10 @@ func (d *floorDay) because(before dayPlan) []Because {
 	slices.SortStableFunc(all, func(a, b Because) int {
 		return cmp.Compare(slices.Index(becauses, a.What), slices.Index(becauses, b.What))
 	})
-	return all[:min(len(all), mostBecause)]
+	return all[:min(len(all), maxBecause)]
 }
 
 var becauses = []string{"took-longer", "came", "left", "began-late", "not-begun", "changed"}
 
-// mostBecause is how many reasons are named; nobody reads more.
-const mostBecause = 4
+// maxBecause is how many reasons are named; nobody reads more.
+const maxBecause = 4

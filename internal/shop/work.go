@@ -92,7 +92,7 @@ func checkWork(w *WorkRules, fault func(name, code, format string, args ...any))
 			fault("minutes."+code, "out-of-range", "A step takes 0 to 600 minutes of hands.")
 		}
 	}
-	if w.LabourHour < 0 || w.LabourHour > mostPrice {
+	if w.LabourHour < 0 || w.LabourHour > maxPrice {
 		fault("labour_hour", "out-of-range", "This cannot be a price.")
 	}
 	if w.LabourStep < 1 || w.LabourStep > 60 {
@@ -111,7 +111,7 @@ func checkWork(w *WorkRules, fault func(name, code, format string, args ...any))
 		for route, amount := range prices {
 			if _, err := clean.ParseRoute(route); err != nil {
 				fault(name+"."+route, "unknown-value", "%v", err)
-			} else if amount < 0 || amount > mostPrice {
+			} else if amount < 0 || amount > maxPrice {
 				fault(name+"."+route, "out-of-range", "This cannot be a price.")
 			}
 		}
