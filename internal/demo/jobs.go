@@ -205,7 +205,7 @@ func (l *loader) visit(v visit) error {
 		_, err = l.shop.CancelJob(l.ctx, who, job.ID, job.Version, "Owner took it home before the tide, comes again")
 	default:
 		if job.Current != "" && !v.waits {
-			_, err = l.shop.DoStep(l.ctx, who, job.ID, job.Current, shop.StepDeed{Deed: "begin"})
+			_, err = l.shop.DoStep(l.ctx, who, job.ID, job.Current, shop.StepAction{Deed: "begin"})
 		}
 	}
 	return err
@@ -219,21 +219,21 @@ func (l *loader) step(who shop.Actor, job shop.Job, code string) (shop.Job, erro
 			step = s
 		}
 	}
-	d := shop.StepDeed{Deed: "done", Seen: step.Cautions}
+	d := shop.StepAction{Deed: "done", Seen: step.Cautions}
 	if len(step.Causes) > 0 {
 		d.Cause = step.Causes[0].Code
 	}
 	if code == "read-wear" {
-		d = shop.StepDeed{Deed: "skip", Reason: "read at the last visit, a few days ago"}
+		d = shop.StepAction{Deed: "skip", Reason: "read at the last visit, a few days ago"}
 	}
-	if _, err := l.shop.DoStep(l.ctx, who, job.ID, code, shop.StepDeed{Deed: "begin"}); err != nil {
+	if _, err := l.shop.DoStep(l.ctx, who, job.ID, code, shop.StepAction{Deed: "begin"}); err != nil {
 		return job, err
 	}
 	l.clock = l.clock.Add(time.Duration(float64(step.Minutes)*(0.8+0.5*l.random.Float64())*60) * time.Second)
 	after, err := l.shop.DoStep(l.ctx, who, job.ID, code, d)
 	var p *shop.Problem
 	if errors.As(err, &p) && strings.HasPrefix(p.Code, "not-") { // a new chain is a job of its own
-		return l.shop.DoStep(l.ctx, who, job.ID, code, shop.StepDeed{Deed: "pause"})
+		return l.shop.DoStep(l.ctx, who, job.ID, code, shop.StepAction{Deed: "pause"})
 	}
 	return after, err
 }

@@ -85,7 +85,7 @@ func (l *loader) tell(i int, tag string) error {
 	if err != nil {
 		return err
 	}
-	deed := shop.MessageDeed{Deed: "send", Version: m.Version}
+	deed := shop.MessageAction{Deed: "send", Version: m.Version}
 	if i == 4 {
 		deed.Deed = "withdraw"
 	}

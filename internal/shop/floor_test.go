@@ -91,7 +91,7 @@ func TestDoneWorkIsShownAsItWasDone(t *testing.T) {
 		var ready []shop.StepView
 		for _, st := range job.StepList {
 			if st.Standing == "ready" && st.Code == "read-wear" {
-				job, _ = b.DoStep(ctx, b.mira, job.ID, st.Code, shop.StepDeed{Deed: "skip", Reason: "read last week"})
+				job, _ = b.DoStep(ctx, b.mira, job.ID, st.Code, shop.StepAction{Deed: "skip", Reason: "read last week"})
 			}
 		}
 		for _, st := range job.StepList {
@@ -101,10 +101,10 @@ func TestDoneWorkIsShownAsItWasDone(t *testing.T) {
 		}
 		require.NotEmpty(t, ready)
 		next := ready[(len(ready)-1)*(n%2)] // the last that can be done, and the first in turn
-		_, err := b.DoStep(ctx, b.mira, job.ID, next.Code, shop.StepDeed{Deed: "begin", Seen: next.Cautions})
+		_, err := b.DoStep(ctx, b.mira, job.ID, next.Code, shop.StepAction{Deed: "begin", Seen: next.Cautions})
 		require.NoError(t, err)
 		*b.now = b.now.Add(2 * time.Minute)
-		job, err = b.DoStep(ctx, b.mira, job.ID, next.Code, shop.StepDeed{Deed: "done", Seen: next.Cautions})
+		job, err = b.DoStep(ctx, b.mira, job.ID, next.Code, shop.StepAction{Deed: "done", Seen: next.Cautions})
 		require.NoError(t, err, next.Code)
 		var done []shop.FloorStint
 		for _, s := range b.floor().Stints {

@@ -177,7 +177,7 @@ func TestStepsAtTheSameMoment(t *testing.T) {
 	person, err := w.AddPerson(ctx, "Tobiah Marsh", "mechanic", "3141")
 	require.NoError(t, err)
 	people := []shop.Actor{w.mira, {Person: person, Device: "stand 2"}}
-	deed := shop.StepDeed{Deed: "done", Seen: w.step("jar").Cautions}
+	deed := shop.StepAction{Deed: "done", Seen: w.step("jar").Cautions}
 	errs := make([]error, 8)
 	var all sync.WaitGroup
 	for i := range errs {
@@ -203,7 +203,7 @@ func TestStepsAtTheSameMoment(t *testing.T) {
 	tapped := w.mira
 	tapped.Key = "tapped-thrice"
 	for range 3 {
-		_, err = w.DoStep(ctx, tapped, w.job.ID, next, shop.StepDeed{Deed: "done", Seen: []string{"brakes", "gloves", "fingers", "torque"}})
+		_, err = w.DoStep(ctx, tapped, w.job.ID, next, shop.StepAction{Deed: "done", Seen: []string{"brakes", "gloves", "fingers", "torque"}})
 		require.NoError(t, err)
 	}
 	_, err = w.DoStep(ctx, shop.Actor{Person: shop.Person{ID: uuid.New(), Role: "counter"}}, w.job.ID, next, deed)
@@ -244,7 +244,7 @@ func TestSeveralChainsInOnePot(t *testing.T) {
 	other.until("wax-in")
 	other.done("wax-in")
 	// The heat is not said to be off while another's chain needs it.
-	err = w.try(w.mira, "wax-off", shop.StepDeed{Deed: "done", Seen: w.step("wax-off").Cautions})
+	err = w.try(w.mira, "wax-off", shop.StepAction{Deed: "done", Seen: w.step("wax-off").Cautions})
 	assert.Equal(t, "pot-in-use", problem(t, err).Code)
 	assert.Contains(t, err.Error(), second.Tag)
 	see := func() shop.Bath {
@@ -276,7 +276,7 @@ func TestPlansRefusedForTheirBaths(t *testing.T) {
 	}
 	assert.Equal(t, map[string]string{"route": "bath-clean-only"}, faults(t, try()), "a dirty chain for a clean bath")
 	assert.Equal(t, []string{"clean-only"}, []string{way(w.ways(), "bare").Baths[0].Code})
-	_, err = w.DoBath(ctx, w.mira, kept.ID, shop.BathDeed{Deed: "retire"})
+	_, err = w.DoBath(ctx, w.mira, kept.ID, shop.BathAction{Deed: "retire"})
 	require.NoError(t, err)
 
 	tank, err := w.AddBath(ctx, w.mira, shop.NewBath{Kind: "ultrasonic-tank", Facts: shop.BathFacts{Name: "Tank", Fluid: "degreaser", VolumeML: 3000}})
@@ -284,10 +284,10 @@ func TestPlansRefusedForTheirBaths(t *testing.T) {
 	w.plan(shop.JobOrder{})
 	for range 2 { // grade 3 is two points of four
 		w.until("bare-look")
-		w.do("bare-look", shop.StepDeed{Deed: "fail", Seen: w.step("bare-look").Cautions})
+		w.do("bare-look", shop.StepAction{Deed: "fail", Seen: w.step("bare-look").Cautions})
 	}
 	assert.Equal(t, map[string]string{"route": "bath-spent"}, faults(t, try()))
-	_, err = w.DoBath(ctx, w.mira, tank.ID, shop.BathDeed{Deed: "renew"})
+	_, err = w.DoBath(ctx, w.mira, tank.ID, shop.BathAction{Deed: "renew"})
 	require.NoError(t, err)
 	require.NoError(t, try())
 }

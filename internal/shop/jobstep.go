@@ -15,8 +15,8 @@ import (
 	"earnestpony/internal/store"
 )
 
-// StepDeed is what somebody does about a step of a job.
-type StepDeed struct {
+// StepAction is what somebody does about a step of a job.
+type StepAction struct {
 	Deed     string     `json:"deed"`                // begin, done, fail, pause, skip, hand-over, take-back
 	Seen     []string   `json:"seen,omitempty"`      // cautions of it that were just tapped
 	Reason   string     `json:"reason,omitempty"`    // why it is left out
@@ -40,7 +40,7 @@ const (
 
 // DoStep does something about a step. A step that something comes before, or that a wait holds, is
 // refused, and so is one whose cautions were not seen today.
-func (s *Service) DoStep(ctx context.Context, who Actor, id uuid.UUID, code string, deed StepDeed) (Job, error) {
+func (s *Service) DoStep(ctx context.Context, who Actor, id uuid.UUID, code string, deed StepAction) (Job, error) {
 	if !mayWork(who) {
 		return Job{}, &Problem{Kind: Forbidden, Code: "not-allowed", Message: "Work at the stand is a mechanic's or an apprentice's."}
 	}
@@ -68,7 +68,7 @@ type stepAction struct {
 	*Service
 	*loadedJob
 	who  Actor
-	deed StepDeed
+	deed StepAction
 }
 
 func (w *stepAction) do(ctx context.Context, tx store.Tx, i int) error {

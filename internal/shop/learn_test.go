@@ -27,10 +27,10 @@ func TestLearnedMinutes(t *testing.T) {
 	tobiah := people[slices.IndexFunc(people, func(p shop.Person) bool { return p.Name == "Tobiah Marsh" })]
 	assert.Empty(t, suggested())
 	for i, j := range jobs {
-		_, err := b.DoStep(ctx, shop.Actor{Person: tobiah, Device: "stand 2"}, j.ID, "floor", shop.StepDeed{Deed: "begin"})
+		_, err := b.DoStep(ctx, shop.Actor{Person: tobiah, Device: "stand 2"}, j.ID, "floor", shop.StepAction{Deed: "begin"})
 		require.NoError(t, err)
 		*b.now = b.now.Add(7 * time.Minute)
-		_, err = b.DoStep(ctx, shop.Actor{Person: tobiah, Device: "stand 2"}, j.ID, "floor", shop.StepDeed{Deed: "done"})
+		_, err = b.DoStep(ctx, shop.Actor{Person: tobiah, Device: "stand 2"}, j.ID, "floor", shop.StepAction{Deed: "done"})
 		require.NoError(t, err)
 		if i == 3 {
 			assert.Empty(t, suggested(), "four times are too few")

@@ -367,15 +367,15 @@ func nextOpen(t time.Time, r Recalls) time.Time {
 	return t
 }
 
-// MessageDeed is what somebody does about a message.
-type MessageDeed struct {
+// MessageAction is what somebody does about a message.
+type MessageAction struct {
 	Deed    string `json:"deed"` // send, withdraw, again
 	Version int    `json:"version"`
 	Body    string `json:"body,omitempty"` // in other words than the template's
 }
 
 // DoMessage sends a draft, takes one back, or tries again what did not reach its owner.
-func (s *Service) DoMessage(ctx context.Context, who Actor, id uuid.UUID, d MessageDeed) (Message, error) {
+func (s *Service) DoMessage(ctx context.Context, who Actor, id uuid.UUID, d MessageAction) (Message, error) {
 	if err := mayTell(who); err != nil {
 		return Message{}, err
 	}
@@ -425,7 +425,7 @@ func (s *Service) DoMessage(ctx context.Context, who Actor, id uuid.UUID, d Mess
 	return newMessage(row), err
 }
 
-func (s *Service) change(ctx context.Context, tx store.Tx, who Actor, m *store.Message, d MessageDeed, h ParsedRules) error {
+func (s *Service) change(ctx context.Context, tx store.Tx, who Actor, m *store.Message, d MessageAction, h ParsedRules) error {
 	done := &Problem{Kind: Conflict, Code: "not-so-now", Message: "This message is not what it was: look at it again."}
 	switch d.Deed {
 	case "send", "again":

@@ -335,14 +335,14 @@ func (s *Service) useBath(ctx context.Context, tx store.Tx, who Actor, id uuid.U
 // waxTakeUp is how many grams a chain carries off (handbook: lubricate, immersion wax).
 const waxTakeUp = 7.0
 
-// BathDeed is what somebody does about a bath.
-type BathDeed struct {
+// BathAction is what somebody does about a bath.
+type BathAction struct {
 	Deed string `json:"deed"` // settle, renew, heat, cool, retire
 }
 
 // DoBath lets a bath settle, renews it, heats a pot or lets it cool, or no longer keeps it. What was in it
 // when it is emptied goes into the waste log.
-func (s *Service) DoBath(ctx context.Context, who Actor, id uuid.UUID, deed BathDeed) (Bath, error) {
+func (s *Service) DoBath(ctx context.Context, who Actor, id uuid.UUID, deed BathAction) (Bath, error) {
 	return idempotent(ctx, s, who, "bath "+id.String(), deed, func(ctx context.Context, tx store.Tx) (Bath, error) {
 		b, err := tx.LockBath(ctx, id)
 		if notFound(err) {
@@ -362,7 +362,7 @@ func (s *Service) DoBath(ctx context.Context, who Actor, id uuid.UUID, deed Bath
 	})
 }
 
-func (s *Service) changeBath(ctx context.Context, tx store.Tx, who Actor, b *store.Bath, deed BathDeed) (bathBody, error) {
+func (s *Service) changeBath(ctx context.Context, tx store.Tx, who Actor, b *store.Bath, deed BathAction) (bathBody, error) {
 	body := bathBody{Deed: deed.Deed}
 	now := s.now()
 	pot := b.Kind == string(fluids.WaxPot)

@@ -21,8 +21,8 @@ func TestTakingBack(t *testing.T) {
 		t.Helper()
 		assert.Equal(t, "not-taken-back", problem(t, err).Code)
 	}
-	back := func(code string) error { return w.try(w.mira, code, shop.StepDeed{Deed: "take-back"}) }
-	skip := func() { w.do("read-wear", shop.StepDeed{Deed: "skip", Reason: "read last week"}) }
+	back := func(code string) error { return w.try(w.mira, code, shop.StepAction{Deed: "take-back"}) }
+	skip := func() { w.do("read-wear", shop.StepAction{Deed: "skip", Reason: "read last week"}) }
 
 	refused(back("read-wear")) // it was never left out
 	skip()
@@ -33,12 +33,12 @@ func TestTakingBack(t *testing.T) {
 	refused(back("read-wear"))
 	w.done(w.job.Current)
 	last := w.job.Current
-	w.do(last, shop.StepDeed{Deed: "skip", Reason: "looked at it outside"})
-	w.do(w.job.Current, shop.StepDeed{Deed: "begin"})
+	w.do(last, shop.StepAction{Deed: "skip", Reason: "looked at it outside"})
+	w.do(w.job.Current, shop.StepAction{Deed: "begin"})
 	refused(back(last)) // what comes after it was begun
 
 	for w.job.HeldUntil == nil {
-		d := shop.StepDeed{Deed: "done", Seen: w.step(w.job.Current).Cautions}
+		d := shop.StepAction{Deed: "done", Seen: w.step(w.job.Current).Cautions}
 		w.do(w.job.Current, d)
 	}
 	list, err := w.Waits(ctx)
@@ -46,7 +46,7 @@ func TestTakingBack(t *testing.T) {
 	require.NotEmpty(t, list.Waits)
 	running, wait := list.Waits, list.Waits[0]
 	do := func(deed string) error {
-		_, err := w.DoWait(ctx, w.mira, wait.ID, shop.WaitDeed{Deed: deed, Reason: "dry already"})
+		_, err := w.DoWait(ctx, w.mira, wait.ID, shop.WaitAction{Deed: deed, Reason: "dry already"})
 		return err
 	}
 	refused(do("take-back")) // it runs

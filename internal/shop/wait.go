@@ -85,8 +85,8 @@ func (s *Service) StartWait(ctx context.Context, who Actor, n NewWait) (WaitList
 	return s.Waits(ctx)
 }
 
-// WaitDeed is what somebody does about a wait.
-type WaitDeed struct {
+// WaitAction is what somebody does about a wait.
+type WaitAction struct {
 	Deed    string `json:"deed"`              // take, extend, end, take-back
 	Minutes int    `json:"minutes,omitempty"` // by which it is extended
 	Reason  string `json:"reason,omitempty"`
@@ -121,7 +121,7 @@ func (s *Service) endWait(ctx context.Context, tx store.Tx, who Actor, w *store.
 }
 
 // DoWait takes a wait that is over, makes one longer, or ends it early with a reason.
-func (s *Service) DoWait(ctx context.Context, who Actor, id uuid.UUID, deed WaitDeed) (WaitList, error) {
+func (s *Service) DoWait(ctx context.Context, who Actor, id uuid.UUID, deed WaitAction) (WaitList, error) {
 	deed.Reason = cleanLine(deed.Reason)
 	_, err := idempotent(ctx, s, who, "wait "+id.String(), deed, func(ctx context.Context, tx store.Tx) (string, error) {
 		if deed.Deed == "take-back" {
@@ -148,7 +148,7 @@ func (s *Service) DoWait(ctx context.Context, who Actor, id uuid.UUID, deed Wait
 	return s.Waits(ctx)
 }
 
-func (s *Service) changeWait(ctx context.Context, tx store.Tx, who Actor, w *store.Wait, deed WaitDeed) error {
+func (s *Service) changeWait(ctx context.Context, tx store.Tx, who Actor, w *store.Wait, deed WaitAction) error {
 	now := s.now()
 	early := len([]rune(deed.Reason)) < 3
 	reason := Field{Path: "reason", Code: "missing", Message: "Say in a few words why."}

@@ -44,7 +44,7 @@ func TestTheWallFollows(t *testing.T) {
 	})
 	require.GreaterOrEqual(t, i, 0, "somebody can begin")
 	next := *v.People[i].Next
-	_, err := b.DoStep(ctx, shop.Actor{Person: v.People[i].Person, Device: "stand 2"}, next.Job, next.Step, shop.StepDeed{Deed: "begin", Seen: allCautions})
+	_, err := b.DoStep(ctx, shop.Actor{Person: v.People[i].Person, Device: "stand 2"}, next.Job, next.Step, shop.StepAction{Deed: "begin", Seen: allCautions})
 	require.NoError(t, err)
 	v2 := b.floor()
 	at := v2.People[i].At
@@ -96,12 +96,12 @@ func TestWaitsOnTheWall(t *testing.T) {
 		}
 		require.NotNil(t, j.Next, "%+v", j)
 		step := j.StepList[slices.IndexFunc(j.StepList, func(s shop.StepView) bool { return s.Code == j.Next.Code })]
-		_, err = b.DoStep(ctx, b.mira, id, j.Next.Code, shop.StepDeed{Deed: "begin", Seen: step.Cautions})
+		_, err = b.DoStep(ctx, b.mira, id, j.Next.Code, shop.StepAction{Deed: "begin", Seen: step.Cautions})
 		require.NoError(t, err)
 		*b.now = b.now.Add(2 * time.Minute)
-		deed := shop.StepDeed{Deed: "done", Seen: step.Cautions}
+		deed := shop.StepAction{Deed: "done", Seen: step.Cautions}
 		if j.Next.Code == "read-wear" {
-			deed = shop.StepDeed{Deed: "skip", Reason: "it was read yesterday"}
+			deed = shop.StepAction{Deed: "skip", Reason: "it was read yesterday"}
 		}
 		_, err = b.DoStep(ctx, b.mira, id, j.Next.Code, deed)
 		require.NoError(t, err)
@@ -148,9 +148,9 @@ func TestStrainedWaits(t *testing.T) {
 			continue
 		}
 		step := j.StepList[slices.IndexFunc(j.StepList, func(s shop.StepView) bool { return s.Code == j.Next.Code })]
-		deed := shop.StepDeed{Deed: "done", Seen: step.Cautions}
+		deed := shop.StepAction{Deed: "done", Seen: step.Cautions}
 		if j.Next.Code == "read-wear" {
-			deed = shop.StepDeed{Deed: "skip", Reason: "it was read yesterday"}
+			deed = shop.StepAction{Deed: "skip", Reason: "it was read yesterday"}
 		}
 		_, err = b.DoStep(ctx, b.mira, id, j.Next.Code, deed)
 		require.NoError(t, err)
@@ -209,7 +209,7 @@ func TestKeepFloor(t *testing.T) {
 	i := slices.IndexFunc(thought.People, func(p shop.FloorPerson) bool { return p.Next != nil && p.Next.State == "ready" })
 	require.GreaterOrEqual(t, i, 0)
 	next := thought.People[i].Next
-	_, err := b.DoStep(ctx, shop.Actor{Person: thought.People[i].Person, Device: "stand 2"}, next.Job, next.Step, shop.StepDeed{Deed: "begin", Seen: allCautions})
+	_, err := b.DoStep(ctx, shop.Actor{Person: thought.People[i].Person, Device: "stand 2"}, next.Job, next.Step, shop.StepAction{Deed: "begin", Seen: allCautions})
 	require.NoError(t, err)
 	atWork := b.floor()
 	*b.now = b.now.Add(11 * time.Second)
@@ -270,9 +270,9 @@ func TestADayAsPlannedMovesNothing(t *testing.T) {
 			require.GreaterOrEqual(t, i, 0)
 			at := v.People[i].At
 			*b.now = at.Start.Add(time.Duration(at.Minutes) * time.Minute)
-			deed := shop.StepDeed{Deed: "done", Seen: allCautions}
+			deed := shop.StepAction{Deed: "done", Seen: allCautions}
 			if at.Step == "read-wear" {
-				deed = shop.StepDeed{Deed: "skip", Reason: "it was read yesterday"}
+				deed = shop.StepAction{Deed: "skip", Reason: "it was read yesterday"}
 			}
 			_, err := b.DoStep(ctx, shop.Actor{Person: v.People[i].Person, Device: "stand 2"}, at.Job, at.Step, deed)
 			require.NoError(t, err)
@@ -282,7 +282,7 @@ func TestADayAsPlannedMovesNothing(t *testing.T) {
 		if next.Start.After(*b.now) {
 			*b.now = next.Start
 		}
-		_, err := b.DoStep(ctx, shop.Actor{Person: v.People[i].Person, Device: "stand 2"}, next.Job, next.Step, shop.StepDeed{Deed: "begin", Seen: allCautions})
+		_, err := b.DoStep(ctx, shop.Actor{Person: v.People[i].Person, Device: "stand 2"}, next.Job, next.Step, shop.StepAction{Deed: "begin", Seen: allCautions})
 		require.NoError(t, err)
 		after := starts(b.floor())
 		for key, start := range before {
@@ -320,7 +320,7 @@ func TestTheWallStandsAWhile(t *testing.T) {
 	// A step is over its time by the second, and not since the clock shows another minute.
 	*b.now = b.now.Truncate(time.Minute).Add(59 * time.Second)
 	who := shop.Actor{Person: after.People[i].Person, Device: "stand 2"}
-	job, err := b.DoStep(context.Background(), who, next.Job, next.Step, shop.StepDeed{Deed: "begin", Seen: allCautions})
+	job, err := b.DoStep(context.Background(), who, next.Job, next.Step, shop.StepAction{Deed: "begin", Seen: allCautions})
 	require.NoError(t, err)
 	minutes := job.StepList[slices.IndexFunc(job.StepList, func(s shop.StepView) bool { return s.Code == next.Step })].Minutes
 	state := func() string { return b.floor().People[i].At.State }
