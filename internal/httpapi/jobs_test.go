@@ -85,7 +85,7 @@ func TestJobOverHTTP(t *testing.T) {
 
 	c.must(http.StatusOK, "POST", path+"/cancel", map[string]any{"version": job.Version, "reason": "took it home"}, &job)
 	assert.Equal(t, "took it home", job.Cancelled)
-	var refs []shop.JobRefFull
+	var refs []shop.JobListItem
 	c.must(http.StatusOK, "GET", "/bikes/"+bike.Tag+"/jobs", nil, &refs)
 	assert.Equal(t, "cancelled", refs[0].State)
 	var ledger shop.LedgerPage

@@ -351,16 +351,16 @@ func (s *Service) mayDo(who Actor) []string {
 func mayWork(who Actor) bool { return who.Person.Role != "counter" }
 
 // JobsOfBike returns a bike's jobs, newest first.
-func (s *Service) JobsOfBike(ctx context.Context, tagText string) ([]JobRefFull, error) {
+func (s *Service) JobsOfBike(ctx context.Context, tagText string) ([]JobListItem, error) {
 	tx := s.store.Read(ctx)
 	bike, err := bikeByTag(ctx, tx, tagText)
 	if err != nil {
 		return nil, err
 	}
 	rows, err := tx.JobsOf(ctx, bike.ID, 20)
-	all := []JobRefFull{}
+	all := []JobListItem{}
 	for _, r := range rows {
-		ref := JobRefFull{JobRef: JobRef{ID: r.ID, ClosedAt: r.ClosedAt}, State: r.State, CreatedAt: r.CreatedAt}
+		ref := JobListItem{JobRef: JobRef{ID: r.ID, ClosedAt: r.ClosedAt}, State: r.State, CreatedAt: r.CreatedAt}
 		if p := planOf(r); p != nil {
 			ref.Route = p.Route
 		}

@@ -151,8 +151,8 @@ type Hold struct {
 	Says string `json:"says"`
 }
 
-// JobRefFull is a job of a bike in a list.
-type JobRefFull struct {
+// JobListItem is a job of a bike in a list.
+type JobListItem struct {
 	JobRef
 	State     string    `json:"state"`
 	CreatedAt time.Time `json:"created_at"`
