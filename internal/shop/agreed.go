@@ -9,13 +9,6 @@ import (
 // What was agreed with a customer, the price and the time, are facts: they stand until somebody agrees on another with
 // the customer and says so. A plan, a quote or a bill never puts itself in their place; it stands beside them.
 
-// Agreement is a price that was agreed with a customer.
-type Agreement struct {
-	Price int        `json:"price"`        // minor units
-	At    *time.Time `json:"at,omitempty"` // when it was agreed; nobody knows of those from before it was kept
-	By    string     `json:"by,omitempty"` // who agreed on it, of the shop
-}
-
 // Promised is who promised a customer the time of a job, and when.
 type Promised struct {
 	On *time.Time `json:"on,omitempty"` // nobody knows of those from before it was kept

@@ -16,14 +16,6 @@ import (
 	"earnestpony/internal/store"
 )
 
-// Drivetrain is what a verdict needs to know of the bike; what is not known is empty or nil.
-type Drivetrain struct {
-	Kind      string `json:"kind,omitempty"`
-	Sprockets *int   `json:"sprockets,omitempty"`
-	Motor     string `json:"motor,omitempty"`
-	Carry     bool   `json:"carry,omitempty"`
-}
-
 // Mark is one mark of a drop-in gauge.
 type Mark struct {
 	MarkPct float64 `json:"mark_pct"`
@@ -169,9 +161,6 @@ func (s *Service) bench(ctx context.Context, tx store.Tx, q BenchQuestion) (b be
 	}
 	return b, nil
 }
-
-// maxLinks is more than any chain has, and keeps a slip from being taken for one.
-const maxLinks = 300
 
 // read answers the question. Places with a fault are left out of the verdict, so that the others
 // can be seen, but then nothing can be recorded.

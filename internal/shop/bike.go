@@ -16,18 +16,6 @@ import (
 	"earnestpony/internal/store"
 )
 
-// BikeFacts is what is written down about a bike; what is not known is empty or nil.
-type BikeFacts = store.BikeFacts
-
-// Mix is how a bike's riding is shared between conditions; the shares add to 1.
-type Mix = store.Mix
-
-// Owner is whose a bike is.
-type Owner struct {
-	ID   uuid.UUID `json:"id"`
-	Name string    `json:"name"`
-}
-
 // ChainState is what the last measurement that stands said of a bike's chain. A value or an
 // interval is there, by the kind of tool.
 type ChainState struct {
@@ -73,8 +61,6 @@ type Bike struct {
 	Last     *Measurement `json:"last,omitempty"`     // the last measurement that stands
 }
 
-func tagOf(b store.Bike) string { return tag.Number(b.TagNumber).String() }
-
 func (h ParsedRules) newBikeRow(b store.Bike) (BikeRow, error) {
 	row := BikeRow{Tag: tagOf(b), Owner: Owner{b.CustomerID, b.OwnerName}, Make: b.Make, Model: b.Model, Colour: b.Colour, Kind: b.Kind,
 		SprocketCount: b.SprocketCount, Archived: b.ArchivedAt != nil}
@@ -100,39 +86,6 @@ func (h ParsedRules) newBikeRows(bikes []store.Bike) ([]BikeRow, error) {
 		rows = append(rows, row)
 	}
 	return rows, nil
-}
-
-// stateOf is the sign that a verdict kept in the database shows.
-func stateOf(verdict string) string {
-	v, err := wear.ParseVerdict(verdict)
-	if err != nil {
-		panic(fmt.Sprintf("verdict in the database: %v", err)) // a constraint forbids it
-	}
-	return v.State().String()
-}
-
-// parseTag reads a tag and words its refusal.
-func parseTag(text string) (tag.Number, error) {
-	n, err := tag.Parse(text)
-	switch {
-	case errors.Is(err, tag.ErrMistyped):
-		return 0, &Problem{Kind: Invalid, Code: "tag-mistyped", Message: fmt.Sprintf("%s is mistyped: its letter does not belong to its number. Read the tag once more.", strings.ToUpper(cleanLine(text)))}
-	case err != nil:
-		return 0, &Problem{Kind: Invalid, Code: "not-a-tag", Message: fmt.Sprintf("%q is not a tag. A tag looks like %v.", cleanLine(text), tag.Number(186))}
-	}
-	return n, nil
-}
-
-func bikeByTag(ctx context.Context, tx store.Tx, text string) (store.Bike, error) {
-	n, err := parseTag(text)
-	if err != nil {
-		return store.Bike{}, err
-	}
-	b, err := tx.BikeByTag(ctx, int(n))
-	if notFound(err) {
-		return b, &Problem{Kind: Missing, Code: "bike-not-found", Message: fmt.Sprintf("No bike here has the tag %v.", n)}
-	}
-	return b, err
 }
 
 // FindBikes returns bikes in which, or in whose owner, every word is found.
@@ -271,19 +224,6 @@ func checkLimits(f *BikeFacts, fault func(path, code, format string, args ...any
 func normaliseBike(n tag.Number, f BikeFacts) string {
 	stamped := n.String()
 	return normalise(strings.Join([]string{stamped, strings.ReplaceAll(stamped, "-", ""), f.Make, f.Model, f.Colour, f.FrameNumber}, " "))
-}
-
-// bikeBody is what the ledger keeps of a bike's facts. Notes are left out: they may hold what is
-// personal, and nothing is computed from them.
-type bikeBody struct {
-	Facts      *BikeFacts `json:"facts,omitempty"`
-	CustomerID *uuid.UUID `json:"customer_id,omitempty"`
-	Changed    []string   `json:"changed,omitempty"`
-}
-
-func ledgerFacts(f BikeFacts) *BikeFacts {
-	f.Notes = ""
-	return &f
 }
 
 // NewBike is a bike to be added, of a customer who is here or of one who comes with it.

@@ -2,6 +2,7 @@ package shop
 
 import (
 	"cmp"
+	"regexp"
 	"slices"
 	"strings"
 	"unicode/utf8"
@@ -96,3 +97,15 @@ func (b bounds) customer(f *CustomerFacts) {
 	b.text("notes", &f.Notes, maxText)
 	b.oneOf("contact_way", f.ContactWay, "message", "mail", "none")
 }
+
+// maxLinks is more than any chain has, and keeps a slip from being taken for one.
+const maxLinks = 300
+
+const maxPrice = 100_000_000 // minor units
+
+// maxOdometer is more than any bike is ridden, km.
+const maxOdometer = 500_000
+
+var taskCode = regexp.MustCompile(`^[a-z][a-z0-9-]{1,39}$`)
+
+var setOrder = []string{"sprockets", "rings", "pulleys"}

@@ -11,9 +11,6 @@ import (
 	"earnestpony/internal/store"
 )
 
-// CustomerFacts is what is written down about a customer.
-type CustomerFacts = store.CustomerFacts
-
 // Customer owns bikes.
 type Customer struct {
 	ID       uuid.UUID     `json:"id"`
@@ -66,12 +63,6 @@ func customerFaults(f *CustomerFacts, under string) (fields []Field) {
 
 func normaliseCustomer(f CustomerFacts) string {
 	return normalise(f.Name + " " + f.Phone + " " + f.Email)
-}
-
-// customerBody is what the ledger keeps of a change: which facts, never what they said, so that a
-// customer's personal facts can be erased and the ledger stays whole.
-type customerBody struct {
-	Changed []string `json:"changed,omitempty"`
 }
 
 // FindCustomers returns customers in whose name, phone or mail every word is found.

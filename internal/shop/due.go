@@ -21,29 +21,8 @@ import (
 	"earnestpony/internal/store"
 )
 
-// The kinds of entry by which a task is done or falls due beside those that wear is told from.
-const (
-	kindTaskDone  = "task-done"
-	kindBikeEvent = "bike-event"
-)
-
 // dueKinds are all that what a bike needs is reckoned from.
 var dueKinds = append([]string{kindTaskDone, kindBikeEvent, "job-arrived", "job-step", "bike-added", "bike-changed"}, trackKinds...)
-
-// taskDoneBody is what the ledger keeps of a task that was done outside of a job.
-type taskDoneBody struct {
-	Task string `json:"task"`
-	Note string `json:"note,omitempty"`
-}
-
-// eventBody is what the ledger keeps of something that happened to a bike.
-type eventBody struct {
-	Event string `json:"event"`
-	Note  string `json:"note,omitempty"`
-	Owner bool   `json:"owner,omitempty"` // who told of it, confirmed by whoever wrote
-	// Report is what the customer told, whose words stand there and can be erased.
-	Report *uuid.UUID `json:"report,omitempty"`
-}
 
 // dueState is what the tasks of a bike count from, whatever the day: how they stand on a day follows from it
 // without the ledger. Distances are hard km from where the bike's track begins.
@@ -146,11 +125,6 @@ func comesFirst(a, b DueTask) int {
 	}
 	return cmp.Compare(on(a), on(b))
 }
-
-// today is the calendar day in the shop.
-func (s *Service) today() interval.Day { return s.dayOf(s.now()) }
-
-func (s *Service) dayOf(t time.Time) interval.Day { return interval.DayOf(t.In(time.Local)) }
 
 // dayEnds is the end of today in the shop: what is said of a day is so until then.
 func (s *Service) dayEnds() time.Time {
@@ -476,15 +450,6 @@ func (s *Service) ReportEvent(ctx context.Context, who Actor, tagText, code, not
 		return "", s.append(ctx, tx, who, &e, eventBody{Event: string(event), Note: note}, Change{Topic: "bike", Tag: tagOf(bike)})
 	})
 	return err
-}
-
-// affectsDue reports whether what a bike needs may turn on an entry of that kind.
-func affectsDue(kind string) bool {
-	switch kind {
-	case "job-note", "job-photo", "job-part", "job-finding", "job-finding-resolved", "job-planned", "message":
-		return false
-	}
-	return true
 }
 
 // sameDay reports whether events of the day on which a task was last done count: they came after. So it is on

@@ -127,15 +127,6 @@ func (s *Service) Due(ctx context.Context, f DueFilter) (DuePage, error) {
 	return page, err
 }
 
-func indexOf(list []string, s string) int {
-	for i, v := range list {
-		if v == s {
-			return i
-		}
-	}
-	return -1
-}
-
 func newDueRow(r store.DueRow) DueRow {
 	row := DueRow{Tag: tagOf(store.Bike{TagNumber: r.TagNumber}), Owner: Owner{r.CustomerID, r.OwnerName}, Bike: bikeWords(store.Bike{BikeFacts: BikeFacts{Make: r.Make, Model: r.Model, Colour: r.Colour}}),
 		State: dueStates[r.State], Tasks: r.Listed, Visit: r.Visit, SavedMin: r.SavedMin, MayTell: r.Consent && cmp.Or(r.ContactWay, "none") != "none",

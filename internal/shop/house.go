@@ -2,7 +2,6 @@ package shop
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
 
 	"earnestpony/core/chain"
@@ -10,7 +9,6 @@ import (
 	"earnestpony/core/forecast"
 	"earnestpony/core/sizing"
 	"earnestpony/core/wear"
-	"earnestpony/internal/calc"
 	"earnestpony/internal/store"
 )
 
@@ -176,74 +174,10 @@ func overrideOf(bike *store.Bike) (o wear.Override) {
 	return o
 }
 
-// judge holds a recorded measurement against what the rules and the bike's facts say today. Where they
-// do not say enough it stays as it was judged.
-func (h ParsedRules) judge(bike store.Bike, m *Measurement) error {
-	r := h.rule(&bike, drivetrainOf(&bike, m.Drivetrain))
-	if len(r.missing) > 0 {
-		return nil
-	}
-	read, err := m.MeasurementBody.measurement()
-	if err != nil {
-		return fmt.Errorf("measurement of bike %d: %w", bike.TagNumber, err)
-	}
-	then := m.Wear.Verdict
-	m.Wear = *calc.NewWearAnswer(read, r.drivetrain, r.school, r.limits)
-	m.Strip = newStrip(wear.StripOf(read, r.limits))
-	m.State = stateOf(m.Wear.Verdict)
-	if m.Wear.Verdict != then {
-		m.RecordedVerdict = then
-	}
-	return nil
-}
-
-// measurement makes what the core judges of what the ledger keeps.
-func (b MeasurementBody) measurement() (wear.Measurement, error) {
-	kind, err := wear.ParseKind(b.Instrument.Kind)
-	if err != nil {
-		return wear.Measurement{}, err
-	}
-	links := chain.Links(b.Links)
-	var newLength chain.MM
-	if b.NewLengthMM != nil {
-		newLength = chain.MM(*b.NewLengthMM)
-	}
-	readings := make([]wear.Reading, len(b.Readings))
-	for i, r := range b.Readings {
-		switch {
-		case r.LengthMM == nil: // a percent, marks or a look: no unit of length in what was typed
-			readings[i], _, err = readEntry(kind, links, 0, wear.Millimetres, r.BenchEntry)
-			if err != nil {
-				return wear.Measurement{}, err
-			}
-		case kind == wear.CaliperInside:
-			readings[i] = wear.Inside(r.Place, links, chain.MM(*r.LengthMM), newLength)
-		default:
-			readings[i] = wear.Length(r.Place, links, chain.MM(*r.LengthMM))
-		}
-	}
-	tool := wear.Instrument{Kind: kind, ZeroOffset: chain.Percent(b.Instrument.ZeroOffsetPct), Spreads: b.Instrument.Spreads}
-	return wear.NewMeasurement(tool, readings, findingsOf(b.Findings))
-}
-
-func findingsOf(names []string) []wear.Finding {
-	findings := make([]wear.Finding, len(names))
-	for i, name := range names {
-		findings[i] = wear.Finding(name)
-	}
-	return findings
-}
-
-// last is the last measurement that stands of a bike that was loaded with it, judged by today's rules;
-// nil before the first. Who took it is not loaded.
-func (h ParsedRules) last(bike store.Bike) (*Measurement, error) {
-	if bike.Last.EntryID == nil {
-		return nil, nil
-	}
-	m := Measurement{EntryID: *bike.Last.EntryID, TakenAt: *bike.Last.TakenAt}
-	if err := json.Unmarshal(bike.Last.Body, &m.MeasurementBody); err != nil {
-		return nil, fmt.Errorf("measurement of bike %d: %w", bike.TagNumber, err)
-	}
-	m.State = stateOf(m.Wear.Verdict)
-	return &m, h.judge(bike, &m)
+// Drivetrain is what a verdict needs to know of the bike; what is not known is empty or nil.
+type Drivetrain struct {
+	Kind      string `json:"kind,omitempty"`
+	Sprockets *int   `json:"sprockets,omitempty"`
+	Motor     string `json:"motor,omitempty"`
+	Carry     bool   `json:"carry,omitempty"`
 }

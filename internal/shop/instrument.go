@@ -377,8 +377,3 @@ func (s *Service) CheckZero(ctx context.Context, who Actor, id uuid.UUID, r Zero
 	})
 	return tool, sendAgain(err)
 }
-
-// dayOf is the day of a time, as the database keeps days.
-func dayOf(t time.Time) time.Time {
-	return time.Date(t.Year(), t.Month(), t.Day(), 0, 0, 0, 0, time.UTC)
-}

@@ -2,7 +2,6 @@ package shop
 
 import (
 	"fmt"
-	"regexp"
 	"slices"
 
 	"earnestpony/core/chain"
@@ -59,8 +58,6 @@ const (
 	maxOwnTasks  = 40
 	maxLookAhead = 90
 )
-
-var taskCode = regexp.MustCompile(`^[a-z][a-z0-9-]{1,39}$`)
 
 func checkIntervals(v *Intervals, fault func(name, code, format string, args ...any)) {
 	if _, err := interval.ParseSchool(v.School); err != nil {
@@ -148,3 +145,16 @@ func checkTasks(f *BikeFacts, fault func(path, code, format string, args ...any)
 		f.Tasks = nil
 	}
 }
+
+// defaultIntervalRules are the table's rules by code: what restarts and follows does not turn on the bike.
+var defaultIntervalRules = func() map[string]interval.Rule {
+	all := map[string]interval.Rule{}
+	for _, rule := range interval.Rules(interval.Bike{Train: chain.Drivetrain{Motor: chain.MidMotor}}, interval.House) {
+		all[rule.Code] = rule
+	}
+	return all
+}()
+
+func restarts(code string) bool { return defaultIntervalRules[code].Restarts }
+
+func after(code string) []interval.EventCode { return defaultIntervalRules[code].After }

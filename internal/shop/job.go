@@ -1,7 +1,6 @@
 package shop
 
 import (
-	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
@@ -191,29 +190,6 @@ func (s *Service) Jobs(ctx context.Context) ([]JobSummary, error) {
 	return all, err
 }
 
-func (s *Service) peopleByID(ctx context.Context, tx store.Tx) (map[uuid.UUID]Person, error) {
-	rows, err := tx.EverybodyEver(ctx)
-	all := make(map[uuid.UUID]Person, len(rows))
-	for _, p := range rows {
-		all[p.ID] = newPerson(p)
-	}
-	return all, err
-}
-
-func bikeWords(b store.Bike) string {
-	text := ""
-	for _, part := range []string{b.Make, b.Model, b.Colour} {
-		if part == "" {
-			continue
-		}
-		if text != "" {
-			text += " "
-		}
-		text += part
-	}
-	return cmp.Or(text, "bike without a name")
-}
-
 // Job returns a job as it is for whoever asks.
 func (s *Service) Job(ctx context.Context, who Actor, id uuid.UUID) (Job, error) {
 	return s.jobIn(ctx, s.store.Read(ctx), who, id)
@@ -367,4 +343,36 @@ func (s *Service) JobsOfBike(ctx context.Context, tagText string) ([]JobListItem
 		all = append(all, ref)
 	}
 	return all, err
+}
+
+func checkJobBody(b jobBody) error {
+	if a := b.Arrival; a != nil {
+		if err := errors.Join(within("frame_grade", float64(a.FrameGrade), 0, 4), within("drivetrain_grade", float64(a.DrivetrainGrade), 0, 4)); err != nil {
+			return err
+		}
+	}
+	if b.Agreed != nil {
+		if err := within("agreed", float64(*b.Agreed), 0, maxPrice); err != nil {
+			return err
+		}
+	}
+	if u := b.Used; u != nil {
+		if err := within("count", float64(u.Count), 0, 10_000); err != nil {
+			return err
+		}
+	}
+	return errors.Join(within("worked_s", float64(b.WorkedS), 0, 1e8), within("round", float64(b.Round), 0, 1e6))
+}
+
+// promiseFault is what is wrong with a time that a bike is promised for, if it is another than it was; nil where nothing is.
+func promiseFault(at, was *time.Time, now time.Time) *Field {
+	switch {
+	case at == nil || was != nil && store.Stamp(*at).Equal(*was):
+		return nil
+	case at.Before(now.Add(-clockSlack)):
+		return &Field{Path: "promised_at", Code: "in-the-past", Message: "The promised time has passed already."}
+	case at.After(now.AddDate(1, 0, 0)):
+		return &Field{Path: "promised_at", Code: "out-of-range", Message: "A bike is promised within a year."}
+	}
+	return nil
 }

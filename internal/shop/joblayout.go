@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"log/slog"
 	"time"
 
 	"github.com/google/uuid"
@@ -200,4 +201,57 @@ func (l *loadedJob) stepView(i int) StepView {
 // and for what an apprentice hands back.
 func (l *loadedJob) needsSecond(who Actor) bool {
 	return carries(l.bike.Kind) || who.Person.Role == "apprentice"
+}
+
+// openJobs reads every open job, for people by their ids.
+func (s *Service) openJobs(ctx context.Context, tx store.Tx, people map[uuid.UUID]Person) ([]*loadedJob, error) {
+	rows, err := tx.OpenJobs(ctx)
+	if err != nil || len(rows) == 0 {
+		return nil, err
+	}
+	jobs, bikes := make([]uuid.UUID, len(rows)), make([]uuid.UUID, len(rows))
+	for i, r := range rows {
+		jobs[i], bikes[i] = r.ID, r.BikeID
+	}
+	steps, err := tx.Steps(ctx, jobs...)
+	if err != nil {
+		return nil, err
+	}
+	waits, err := tx.WaitsOf(ctx, jobs...)
+	if err != nil {
+		return nil, err
+	}
+	findings, err := tx.FindingsOf(ctx, jobs...)
+	if err != nil {
+		return nil, err
+	}
+	kept, err := tx.BikesByID(ctx, bikes)
+	if err != nil {
+		return nil, err
+	}
+	var all []*loadedJob
+	for _, r := range rows {
+		l := &loadedJob{job: r, bike: kept[r.BikeID], people: people, at: s.now()}
+		for _, st := range steps {
+			if st.JobID == r.ID {
+				l.steps = append(l.steps, st)
+			}
+		}
+		for _, w := range waits {
+			if *w.JobID == r.ID {
+				l.waits = append(l.waits, w)
+			}
+		}
+		for _, f := range findings {
+			if f.JobID == r.ID {
+				l.findings = append(l.findings, f)
+			}
+		}
+		if err := l.read(); err != nil { // that is this job's trouble, which its own page says, and no other's
+			slog.Error("a job cannot be read and is left out", "job", r.ID, "err", err)
+			continue
+		}
+		all = append(all, l)
+	}
+	return all, nil
 }

@@ -2,6 +2,7 @@ package shop
 
 import (
 	"context"
+	"slices"
 	"time"
 
 	"github.com/google/uuid"
@@ -10,14 +11,6 @@ import (
 	"earnestpony/internal/store"
 )
 
-// JobPart is a part that was fitted or used up in a job beside chain, joining link and what the steps draw:
-// pads, a cable, a bolt.
-type JobPart struct {
-	What  string `json:"what"`
-	Count int    `json:"count"`
-	Price *int   `json:"price,omitempty"` // of one, in minor units; nil where it costs the owner nothing
-}
-
 // JobPartRow is a part that was noted.
 type JobPartRow struct {
 	JobPart
@@ -25,8 +18,6 @@ type JobPartRow struct {
 	At      time.Time `json:"at"`
 	By      string    `json:"by"`
 }
-
-const kindJobPart = "job-part"
 
 // maxOfPart is how many pieces of a part one entry takes.
 const maxOfPart = 99
@@ -109,4 +100,32 @@ func (s *Service) partOfOpenJob(ctx context.Context, tx store.Tx, entry store.En
 	}
 	_, err = s.openJob(ctx, tx, id)
 	return err
+}
+
+// billTaken puts what was taken off the shelf on the bill of the job that the bike is in, where its quote does not have
+// it already.
+func (s *Service) billTaken(ctx context.Context, tx store.Tx, who Actor, bike store.Bike, took []store.StockItem) error {
+	if len(took) == 0 {
+		return nil
+	}
+	jobs, err := tx.JobsOf(ctx, bike.ID, 1)
+	if err != nil || len(jobs) == 0 || jobs[0].State != jobPlanned {
+		return err
+	}
+	plan := planOf(jobs[0])
+	if plan == nil {
+		return nil
+	}
+	for _, item := range took {
+		code := map[string]string{stockChain: partChain, stockLink: partLink}[item.Kind]
+		quoted := slices.ContainsFunc(plan.Quote.Lines, func(l QuoteLine) bool { return l.Kind == "part" && l.Code == code })
+		if quoted || slices.Contains(plan.Quote.Unpriced, code) {
+			continue
+		}
+		body := jobBody{Job: jobs[0].ID.String(), Used: &JobPart{What: item.Name, Count: 1, Price: item.Cost}}
+		if err := s.jobEntry(ctx, tx, who, bike, kindJobPart, body); err != nil {
+			return err
+		}
+	}
+	return nil
 }

@@ -188,14 +188,6 @@ func newStepAmount(a clean.Amount) StepAmount {
 	return StepAmount{Material: string(a.Material), Amount: a.Amount, Unit: a.Material.Unit(), WaterML: a.Water}
 }
 
-func codesOf[T ~string](codes []T) []string {
-	list := make([]string, len(codes))
-	for i, c := range codes {
-		list[i] = string(c)
-	}
-	return list
-}
-
 // JobOptions lays the ways to do a job side by side. It writes nothing.
 func (s *Service) JobOptions(ctx context.Context, id uuid.UUID) (JobOptions, error) {
 	tx := s.store.Read(ctx)

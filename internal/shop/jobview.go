@@ -27,13 +27,6 @@ type JobSummary struct {
 	Ready      bool       `json:"ready"` // to hand back
 }
 
-// StepShort names a step.
-type StepShort struct {
-	Code    string `json:"code"`
-	Title   string `json:"title"`
-	Minutes int    `json:"minutes"`
-}
-
 // AtStep is somebody at a step.
 type AtStep struct {
 	StepShort
@@ -106,20 +99,6 @@ type StepCause struct {
 	Code  string `json:"code"`
 	Says  string `json:"says"`
 	Leads string `json:"leads"`
-}
-
-// FindingRow is something that was found.
-type FindingRow struct {
-	ID         uuid.UUID  `json:"id"`
-	Code       string     `json:"code"`
-	Place      string     `json:"place,omitempty"`
-	Severity   string     `json:"severity"`
-	Note       string     `json:"note,omitempty"`
-	FoundAt    time.Time  `json:"found_at"`
-	By         string     `json:"by"`
-	Resolution string     `json:"resolution,omitempty"`
-	ResolvedBy string     `json:"resolved_by,omitempty"`
-	ResolvedAt *time.Time `json:"resolved_at,omitempty"`
 }
 
 // PhotoRow is a picture of a job.

@@ -14,7 +14,6 @@ import (
 	"github.com/google/uuid"
 
 	"earnestpony/core/interval"
-	"earnestpony/core/wear"
 	"earnestpony/internal/store"
 )
 
@@ -178,37 +177,6 @@ func checkRideBody(b rideBody) error {
 	return errors.Join(within("the distance", b.KM, 0, maxRide), withinIf("the rain", b.RainMM, 0, 2000), checkMixBody(b.Mix))
 }
 
-// What a reading can show of a chain, percent: far beyond any that still runs.
-const lowestReading, highestReading = -5, 25
-
-func checkMeasurementBody(b MeasurementBody) error {
-	if _, err := wear.ParseVerdict(b.Wear.Verdict); err != nil {
-		return err
-	}
-	if _, err := wear.ParseKind(b.Instrument.Kind); err != nil {
-		return err
-	}
-	if len(b.Readings) == 0 || len(b.Readings) > 8 {
-		return fmt.Errorf("it has %d places: 1 to 8", len(b.Readings))
-	}
-	switch v := b.Wear.Interval; {
-	case (b.Wear.ElongationPct == nil) != (b.Wear.SigmaPct == nil):
-		return errors.New("a reading without its error says nothing")
-	case (b.Wear.ElongationPct == nil) == (v == nil):
-		return errors.New("it has neither a value nor an interval, or both")
-	case v != nil && v.HighPct != nil && *v.HighPct <= v.LowPct:
-		return errors.New("its interval ends before it begins")
-	case v != nil:
-		if err := errors.Join(within("low_pct", v.LowPct, lowestReading, highestReading), withinIf("high_pct", v.HighPct, lowestReading, highestReading), within("edge_pct", v.EdgePct, 0, highestReading)); err != nil {
-			return err
-		}
-	case *b.Wear.SigmaPct <= 0:
-		return errors.New("a reading without an error is none")
-	}
-	return errors.Join(withinIf("elongation_pct", b.Wear.ElongationPct, lowestReading, highestReading), withinIf("sigma_pct", b.Wear.SigmaPct, 0, highestReading),
-		within("limit_pct", b.Wear.LimitPct, 0, highestReading), within("links", float64(b.Links), 0, maxLinks), within("chain_links", float64(b.ChainLinks), 0, maxLinks))
-}
-
 func checkChainBody(b chainBody) error {
 	return errors.Join(within("links", float64(b.Links), 0, maxLinks), within("box_links", float64(b.BoxLinks), 0, maxLinks),
 		within("sprockets", float64(b.Sprockets), 0, 20), withinIf("cage_mm", b.CageMM, 0, 1000), checkLinkBody(b.Link))
@@ -222,25 +190,6 @@ func checkLinkBody(b *linkBody) error {
 		return errors.New("a joining link without an id")
 	}
 	return errors.Join(within("sprockets", float64(b.Sprockets), 0, 20), within("stated_uses", float64(b.StatedUses), 0, 1000))
-}
-
-func checkJobBody(b jobBody) error {
-	if a := b.Arrival; a != nil {
-		if err := errors.Join(within("frame_grade", float64(a.FrameGrade), 0, 4), within("drivetrain_grade", float64(a.DrivetrainGrade), 0, 4)); err != nil {
-			return err
-		}
-	}
-	if b.Agreed != nil {
-		if err := within("agreed", float64(*b.Agreed), 0, maxPrice); err != nil {
-			return err
-		}
-	}
-	if u := b.Used; u != nil {
-		if err := within("count", float64(u.Count), 0, 10_000); err != nil {
-			return err
-		}
-	}
-	return errors.Join(within("worked_s", float64(b.WorkedS), 0, 1e8), within("round", float64(b.Round), 0, 1e6))
 }
 
 // BrokenEntry is an entry that nothing can be made of. It counts for nothing until it is voided.
@@ -282,3 +231,50 @@ func activeEntries(ctx context.Context, tx store.Tx, bike uuid.UUID, kinds ...st
 	}
 	return whole, broken, nil
 }
+
+// The kinds of entry by which a task is done or falls due beside those that wear is told from.
+const (
+	kindTaskDone  = "task-done"
+	kindBikeEvent = "bike-event"
+)
+
+// affectsDue reports whether what a bike needs may turn on an entry of that kind.
+func affectsDue(kind string) bool {
+	switch kind {
+	case "job-note", "job-photo", "job-part", "job-finding", "job-finding-resolved", "job-planned", "message":
+		return false
+	}
+	return true
+}
+
+const kindRide = "ride"
+
+// mayBeVoided reports whether an entry is of those that are voided: what was read or fitted, and whatever of a
+// bike nobody can read.
+func mayBeVoided(e store.EntryView) bool {
+	switch {
+	case e.BikeID == nil || e.Kind == kindStrikeOut:
+		return false
+	case slices.Contains(trackKinds, e.Kind) || e.Kind == kindReplacement || e.Kind == kindJobPart:
+		return true
+	}
+	return readable(e.Kind, e.Body) != nil
+}
+
+const kindMessage = "message"
+
+const kindJobPart = "job-part"
+
+const kindReplacement = "replacement"
+
+// The kinds of entry that a chain's wear is told from.
+const (
+	kindMeasurement = "measurement"
+	kindOdometer    = "odometer"
+	kindChainFitted = "chain-fitted"
+	kindChainOpened = "chain-opened"
+	kindPartFitted  = "part-fitted"
+)
+
+// trackKinds are all of them.
+var trackKinds = []string{kindMeasurement, kindOdometer, kindChainFitted, kindChainOpened, kindPartFitted, kindRide}

@@ -3,10 +3,8 @@ package shop
 import (
 	"context"
 	"encoding/json"
-	"errors"
 	"fmt"
 	"reflect"
-	"slices"
 	"strings"
 	"time"
 
@@ -88,9 +86,6 @@ func newMeasurement(e store.EntryView) (*Measurement, error) {
 	m.State = stateOf(m.Wear.Verdict)
 	return &m, nil
 }
-
-// clockSlack is how far a tablet's clock may run ahead of ours.
-const clockSlack = 2 * time.Minute
 
 // RecordMeasurement records what was read on a bike's chain. Readings that are not understood, or a
 // drivetrain that is not known, are refused and nothing is recorded.
@@ -417,100 +412,54 @@ func customersWords(ctx context.Context, tx store.Tx, entries []LedgerEntry) err
 	return err
 }
 
-// strikeBody is what the ledger keeps of a correction.
-type strikeBody struct {
-	Reason string `json:"reason"`
+// FindingRow is something that was found.
+type FindingRow struct {
+	ID         uuid.UUID  `json:"id"`
+	Code       string     `json:"code"`
+	Place      string     `json:"place,omitempty"`
+	Severity   string     `json:"severity"`
+	Note       string     `json:"note,omitempty"`
+	FoundAt    time.Time  `json:"found_at"`
+	By         string     `json:"by"`
+	Resolution string     `json:"resolution,omitempty"`
+	ResolvedBy string     `json:"resolved_by,omitempty"`
+	ResolvedAt *time.Time `json:"resolved_at,omitempty"`
 }
 
-// StrikeOut takes a wrong entry out of what counts. Both entries stay visible.
-func (s *Service) StrikeOut(ctx context.Context, who Actor, entry uuid.UUID, reason string) (LedgerEntry, error) {
-	if reason = cleanLine(reason); len([]rune(reason)) < 3 {
-		return LedgerEntry{}, invalid(Field{Path: "reason", Code: "missing", Message: "Say in a few words what was wrong: it stays in the ledger."})
-	}
-	e, err := idempotent(ctx, s, who, "strike-out "+entry.String(), reason, func(ctx context.Context, tx store.Tx) (LedgerEntry, error) {
-		wrong, err := tx.Entry(ctx, entry)
-		switch {
-		case notFound(err):
-			return LedgerEntry{}, missing("entry", "entry-not-found")
-		case err != nil:
-			return LedgerEntry{}, err
-		case !mayBeVoided(wrong):
-			return LedgerEntry{}, &Problem{Kind: Conflict, Code: "not-struck-out", Message: "Only what was read or fitted can be struck out. Other facts are changed where they stand."}
-		case wrong.StruckAt != nil:
-			return LedgerEntry{}, alreadyStruck()
-		}
-		bike, err := tx.BikeByID(ctx, *wrong.BikeID)
-		if err != nil {
-			return LedgerEntry{}, err
-		}
-		topic := "bike"
-		if wrong.Kind == kindJobPart && readable(wrong.Kind, wrong.Body) == nil && !imported(wrong.Body) {
-			topic = "job"
-			if err := s.partOfOpenJob(ctx, tx, wrong); err != nil {
-				return LedgerEntry{}, err
-			}
-		}
-		e := store.Entry{BikeID: wrong.BikeID, Kind: "strike-out", Strikes: &entry}
-		if err := s.append(ctx, tx, who, &e, strikeBody{reason}, Change{Topic: topic, Tag: tagOf(bike)}); err != nil {
-			return LedgerEntry{}, err
-		}
-		if wrong.Kind == kindMeasurement {
-			// A reading that cannot be read was never laid out.
-			if err := tx.StrikeMeasurement(ctx, entry, e.ID); err != nil && !(errors.Is(err, store.ErrStale) && readable(wrong.Kind, wrong.Body) != nil) {
-				return LedgerEntry{}, err
-			}
-		}
-		if err := putBack(ctx, tx, wrong); err != nil {
-			return LedgerEntry{}, err
-		}
-		written, err := tx.Entry(ctx, e.ID)
-		if err != nil {
-			return LedgerEntry{}, err
-		}
-		return newLedgerEntry(written)
-	})
-	if errors.Is(err, store.ErrTaken) || errors.Is(err, store.ErrStale) { // somebody was quicker
-		return LedgerEntry{}, alreadyStruck()
-	}
-	return e, err
+// importedFrom is who wrote an entry in the shop that it came from.
+type importedFrom struct {
+	By   string `json:"by"`
+	Shop string `json:"shop"`
 }
 
-// mayBeVoided reports whether an entry is of those that are voided: what was read or fitted, and whatever of a
-// bike nobody can read.
-func mayBeVoided(e store.EntryView) bool {
-	switch {
-	case e.BikeID == nil || e.Kind == kindStrikeOut:
-		return false
-	case slices.Contains(trackKinds, e.Kind) || e.Kind == kindReplacement || e.Kind == kindJobPart:
-		return true
+// imported reports whether an entry came with a passport: what it says of a shelf or a job is another shop's.
+func imported(body json.RawMessage) bool {
+	var b struct {
+		From *importedFrom `json:"imported"`
 	}
-	return readable(e.Kind, e.Body) != nil
+	return json.Unmarshal(body, &b) == nil && b.From != nil
 }
 
-// putBack puts what an entry took from the shelf back on it: it was not used after all.
-func putBack(ctx context.Context, tx store.Tx, wrong store.EntryView) error {
-	if wrong.Kind != kindChainFitted && wrong.Kind != kindChainOpened || readable(wrong.Kind, wrong.Body) != nil || imported(wrong.Body) {
-		return nil
+// rideWords is a ride as the ledger line says it.
+func rideWords(b rideBody) string {
+	words := []string{fmt.Sprintf("%.1f km", b.KM)}
+	if b.RainMM != nil && *b.RainMM > 0 {
+		words = append(words, fmt.Sprintf("%.1f mm of rain", *b.RainMM))
 	}
-	b, err := bodyOf[chainBody](wrong)
-	if err != nil {
-		return err
-	}
-	taken := []*uuid.UUID{b.StockItemID}
-	if b.Link != nil {
-		taken = append(taken, b.Link.StockItemID)
-	}
-	for _, id := range taken {
-		if id == nil {
-			continue
-		}
-		if err := tx.TakeStock(ctx, *id, 1); err != nil {
-			return err
-		}
-	}
-	return nil
+	return strings.Join(words, ", ")
 }
 
-func alreadyStruck() *Problem {
-	return &Problem{Kind: Conflict, Code: "already-struck", Message: "This entry is struck out already."}
+// JobPart is a part that was fitted or used up in a job beside chain, joining link and what the steps draw:
+// pads, a cable, a bolt.
+type JobPart struct {
+	What  string `json:"what"`
+	Count int    `json:"count"`
+	Price *int   `json:"price,omitempty"` // of one, in minor units; nil where it costs the owner nothing
+}
+
+// Agreement is a price that was agreed with a customer.
+type Agreement struct {
+	Price int        `json:"price"`        // minor units
+	At    *time.Time `json:"at,omitempty"` // when it was agreed; nobody knows of those from before it was kept
+	By    string     `json:"by,omitempty"` // who agreed on it, of the shop
 }

@@ -1,8 +1,6 @@
 package shop
 
 import (
-	"encoding/json"
-	"fmt"
 	"slices"
 	"time"
 
@@ -11,47 +9,6 @@ import (
 	"earnestpony/core/fitting"
 	"earnestpony/internal/store"
 )
-
-// chainBody is what the ledger keeps of a chain that was put on.
-type chainBody struct {
-	PartID          *uuid.UUID `json:"part_id,omitempty"` // of the chain; that of its entry when nil
-	What            string     `json:"what,omitempty"`
-	Sprockets       int        `json:"sprockets,omitempty"` // that its width is for
-	Links           int        `json:"links,omitempty"`
-	Joint           string     `json:"joint,omitempty"`
-	HalfLink        bool       `json:"half_link,omitempty"`
-	Direction       string     `json:"direction,omitempty"`
-	BoxLinks        int        `json:"box_links,omitempty"`
-	CageMM          *float64   `json:"cage_mm,omitempty"` // that it was sized for
-	LargestSprocket int        `json:"largest_sprocket,omitempty"`
-	Grease          string     `json:"grease,omitempty"`
-	StockItemID     *uuid.UUID `json:"stock_item_id,omitempty"`
-	OldChain        string     `json:"old_chain,omitempty"` // kept, scrapped: what became of the one before
-	Link            *linkBody  `json:"joining_link,omitempty"`
-}
-
-// linkBody is a joining link that closed a chain.
-type linkBody struct {
-	PartID      uuid.UUID  `json:"part_id"`
-	What        string     `json:"what,omitempty"`
-	Sprockets   int        `json:"sprockets,omitempty"`
-	StatedUses  int        `json:"stated_uses,omitempty"`
-	StockItemID *uuid.UUID `json:"stock_item_id,omitempty"`
-	Again       bool       `json:"again,omitempty"` // it had closed a chain before
-}
-
-// openedBody is what the ledger keeps of a chain that was opened and closed again.
-type openedBody struct {
-	Why  string    `json:"why,omitempty"`
-	Link *linkBody `json:"joining_link,omitempty"` // that closed it again; nil for a pin
-}
-
-// partBody is what the ledger keeps of another part.
-type partBody struct {
-	PartID uuid.UUID `json:"part_id"`
-	Part   string    `json:"part"` // sprockets, rings, pulleys
-	What   string    `json:"what,omitempty"`
-}
 
 // Parts is what is fitted to a bike beside the frame.
 type Parts struct {
@@ -216,13 +173,4 @@ func (f *fitted) view(bike store.Bike, nowHardKM float64, school fitting.LinkSch
 		p.Link = f.link
 	}
 	return p
-}
-
-var setOrder = []string{"sprockets", "rings", "pulleys"}
-
-func bodyOf[T any](e store.EntryView) (b T, err error) {
-	if err := json.Unmarshal(e.Body, &b); err != nil {
-		return b, fmt.Errorf("entry %s: %w", e.ID, err)
-	}
-	return b, nil
 }

@@ -63,21 +63,7 @@ func (s *Service) Passport(ctx context.Context, tagText string) ([]byte, error) 
 	return formats.WritePassport(p)
 }
 
-// importedFrom is who wrote an entry in the shop that it came from.
-type importedFrom struct {
-	By   string `json:"by"`
-	Shop string `json:"shop"`
-}
-
 const importedField = "imported"
-
-// imported reports whether an entry came with a passport: what it says of a shelf or a job is another shop's.
-func imported(body json.RawMessage) bool {
-	var b struct {
-		From *importedFrom `json:"imported"`
-	}
-	return json.Unmarshal(body, &b) == nil && b.From != nil
-}
 
 // givenOut is an entry as it leaves the shop: what an owner said in words stays, and what came from elsewhere
 // is given on under the name of who wrote it there.

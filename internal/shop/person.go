@@ -20,13 +20,6 @@ import (
 	"earnestpony/internal/store"
 )
 
-// Person works in the shop.
-type Person struct {
-	ID   uuid.UUID `json:"id"`
-	Name string    `json:"name"`
-	Role string    `json:"role"` // owner, mechanic, counter, apprentice
-}
-
 // SessionView is who is signed in on a device, and what the page needs to know of the shop.
 type SessionView struct {
 	Person Person `json:"person"`
@@ -53,8 +46,6 @@ type FindingKind struct {
 	Code   string `json:"code"`
 	Forces string `json:"forces"` // the mildest verdict it leaves open; empty when it forces nothing
 }
-
-func newPerson(p store.Person) Person { return Person{ID: p.ID, Name: p.Name, Role: p.Role} }
 
 // People returns who may sign in.
 func (s *Service) People(ctx context.Context) ([]Person, error) {

@@ -21,19 +21,6 @@ type JobPromise struct {
 	Waiting    bool       `json:"waiting,omitempty"`
 }
 
-// promiseFault is what is wrong with a time that a bike is promised for, if it is another than it was; nil where nothing is.
-func promiseFault(at, was *time.Time, now time.Time) *Field {
-	switch {
-	case at == nil || was != nil && store.Stamp(*at).Equal(*was):
-		return nil
-	case at.Before(now.Add(-clockSlack)):
-		return &Field{Path: "promised_at", Code: "in-the-past", Message: "The promised time has passed already."}
-	case at.After(now.AddDate(1, 0, 0)):
-		return &Field{Path: "promised_at", Code: "out-of-range", Message: "A bike is promised within a year."}
-	}
-	return nil
-}
-
 // PromiseJob promises a job for another time, over the version that the sender saw.
 func (s *Service) PromiseJob(ctx context.Context, who Actor, id uuid.UUID, p JobPromise) (FloorView, error) {
 	err := s.write(ctx, who, "promise-job "+id.String(), p, func(ctx context.Context, tx store.Tx) error {

@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"slices"
 
-	"earnestpony/core/chain"
 	"earnestpony/core/forecast"
 	"earnestpony/core/interval"
 	"earnestpony/core/lube"
@@ -244,18 +243,6 @@ func (r *dueReplay) withEvents(tasks []stateTask) []stateTask {
 	}
 	return tasks
 }
-
-// defaultIntervalRules are the table's rules by code: what restarts and follows does not turn on the bike.
-var defaultIntervalRules = func() map[string]interval.Rule {
-	all := map[string]interval.Rule{}
-	for _, rule := range interval.Rules(interval.Bike{Train: chain.Drivetrain{Motor: chain.MidMotor}}, interval.House) {
-		all[rule.Code] = rule
-	}
-	return all
-}()
-
-func restarts(code string) bool              { return defaultIntervalRules[code].Restarts }
-func after(code string) []interval.EventCode { return defaultIntervalRules[code].After }
 
 // tasksOf are the tasks that a bike has, with its intervals: the table's, the shop's in its place, the
 // bike's in that.

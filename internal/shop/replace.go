@@ -112,8 +112,6 @@ func (p *ReplacementPlan) choose(stock []StockItem) {
 	}
 }
 
-func waxed(lubricant string) bool { return lubricant == "drip-wax" || lubricant == "immersion-wax" }
-
 // NewChain is the chain that is put on: one from the shelf, one that was kept, or one from elsewhere.
 type NewChain struct {
 	StockItemID *uuid.UUID `json:"stock_item_id,omitempty"`
@@ -166,8 +164,6 @@ type replacementBody struct {
 	Note      string   `json:"note,omitempty"`
 }
 
-const kindReplacement = "replacement"
-
 // ReplaceChain notes a chain that was replaced. A joining link of another width, a spent one, a chain that
 // cannot be closed and checks that are not made are refused, and nothing is noted.
 func (s *Service) ReplaceChain(ctx context.Context, who Actor, tagText string, r Replacement) (LedgerEntry, error) {
@@ -191,15 +187,6 @@ func (s *Service) ReplaceChain(ctx context.Context, who Actor, tagText string, r
 		return s.writeReplacement(ctx, tx, who, j)
 	})
 	return entry, sendAgain(err)
-}
-
-// sendAgain words a change that came between reading and writing, where there is nothing to choose: the
-// same deed goes through when it is sent again.
-func sendAgain(err error) error {
-	if errors.Is(err, store.ErrStale) {
-		return &Problem{Kind: Conflict, Code: "send-again", Message: "Somebody else changed something of this meanwhile. Nothing was noted; send it again."}
-	}
-	return err
 }
 
 // fittingJob is a replacement that was checked.
@@ -306,34 +293,6 @@ func (j *fittingJob) take(ctx context.Context, tx store.Tx, item store.StockItem
 	}
 	j.took = append(j.took, item)
 	return err
-}
-
-// billTaken puts what was taken off the shelf on the bill of the job that the bike is in, where its quote does not have
-// it already.
-func (s *Service) billTaken(ctx context.Context, tx store.Tx, who Actor, bike store.Bike, took []store.StockItem) error {
-	if len(took) == 0 {
-		return nil
-	}
-	jobs, err := tx.JobsOf(ctx, bike.ID, 1)
-	if err != nil || len(jobs) == 0 || jobs[0].State != jobPlanned {
-		return err
-	}
-	plan := planOf(jobs[0])
-	if plan == nil {
-		return nil
-	}
-	for _, item := range took {
-		code := map[string]string{stockChain: partChain, stockLink: partLink}[item.Kind]
-		quoted := slices.ContainsFunc(plan.Quote.Lines, func(l QuoteLine) bool { return l.Kind == "part" && l.Code == code })
-		if quoted || slices.Contains(plan.Quote.Unpriced, code) {
-			continue
-		}
-		body := jobBody{Job: jobs[0].ID.String(), Used: &JobPart{What: item.Name, Count: 1, Price: item.Cost}}
-		if err := s.jobEntry(ctx, tx, who, bike, kindJobPart, body); err != nil {
-			return err
-		}
-	}
-	return nil
 }
 
 // takeLink says which joining link closes the chain.

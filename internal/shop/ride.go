@@ -1,27 +1,12 @@
 package shop
 
 import (
-	"fmt"
-	"strings"
 	"time"
 
 	"earnestpony/core/forecast"
 	"earnestpony/internal/outside"
 	"earnestpony/internal/store"
 )
-
-const kindRide = "ride"
-
-// rideBody is what the ledger keeps of a ride; it happened when it ended.
-type rideBody struct {
-	KM        float64   `json:"km"`
-	StartedAt time.Time `json:"started_at"`
-	Jumps     int       `json:"jumps,omitempty"`
-	File      string    `json:"file,omitempty"`
-	Mix       *Mix      `json:"mix,omitempty"`
-	RainMM    *float64  `json:"rain_mm,omitempty"` // of its day; nil where nobody knew
-	Events    []string  `json:"events,omitempty"`
-}
 
 // PlugInWeather says who knows what the days were like.
 func (s *Service) PlugInWeather(w outside.WeatherHistory) { s.weather = w }
@@ -33,15 +18,6 @@ type RideRow struct {
 	Jumps     int       `json:"jumps,omitempty"`
 	RainMM    *float64  `json:"rain_mm,omitempty"`
 	Mix       *Mix      `json:"mix,omitempty"`
-}
-
-// rideWords is a ride as the ledger line says it.
-func rideWords(b rideBody) string {
-	words := []string{fmt.Sprintf("%.1f km", b.KM)}
-	if b.RainMM != nil && *b.RainMM > 0 {
-		words = append(words, fmt.Sprintf("%.1f mm of rain", *b.RainMM))
-	}
-	return strings.Join(words, ", ")
 }
 
 // ridden is a ride as the odometer takes it.

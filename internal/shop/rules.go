@@ -178,19 +178,10 @@ var exampleOf = [chain.Classes]chain.Drivetrain{
 	chain.NarrowChain: {Kind: chain.Derailleur, Sprockets: 12, Motor: chain.NoMotor},
 }
 
-// Who may set how the shop works.
-func (s *Service) canSetRules(who Actor) error {
-	if who.Person.Role == "owner" || who.Person.Role == "mechanic" {
-		return nil
-	}
-	return &Problem{Kind: Forbidden, Code: "not-allowed", Message: "A mechanic or the shop's owner sets this."}
-}
-
 // The bounds of what a shop may set.
 const (
 	maxChainsPerSet = 20
 	maxMinutesIdle  = 7 * 24 * 60
-	maxPrice        = 100_000_000 // minor units
 )
 
 var currencyForm = regexp.MustCompile(`^[A-Z]{3}$`)
@@ -355,72 +346,4 @@ func (s *Service) saveRules(ctx context.Context, tx store.Tx, row store.Shop, r 
 		return err
 	}
 	return tx.SaveClassRules(ctx, r.Classes)
-}
-
-// RulesPreview is what a draft of the rules would change.
-type RulesPreview struct {
-	Judged  int             `json:"judged"`  // bikes in care with a measurement that stands
-	Refused int             `json:"refused"` // of them, those that the draft's school may not judge
-	Changed []VerdictChange `json:"changed"` // the first of them
-	Total   int             `json:"total"`   // how many verdicts would change
-}
-
-// VerdictChange is one bike whose verdict would be another.
-type VerdictChange struct {
-	Tag      string  `json:"tag"`
-	Owner    Owner   `json:"owner"`
-	Make     string  `json:"make"`
-	Model    string  `json:"model"`
-	Colour   string  `json:"colour"`
-	From     string  `json:"from"`
-	To       string  `json:"to"`
-	LimitPct float64 `json:"limit_pct"` // under the draft
-}
-
-// maxChanges is how many changes a preview lists; nobody reads more of them.
-const maxChanges = 100
-
-// PreviewRules says which verdicts in the shop would change under a draft of the rules. It writes
-// nothing.
-func (s *Service) PreviewRules(ctx context.Context, draft Rules) (RulesPreview, error) {
-	if err := checkRules(&draft); err != nil {
-		return RulesPreview{}, err
-	}
-	tx := s.store.Read(ctx)
-	now, err := loadParsed(ctx, tx)
-	if err != nil {
-		return RulesPreview{}, err
-	}
-	then, err := parseRules(draft)
-	if err != nil {
-		return RulesPreview{}, err
-	}
-	bikes, err := tx.MeasuredBikes(ctx)
-	if err != nil {
-		return RulesPreview{}, err
-	}
-	p := RulesPreview{Judged: len(bikes), Changed: []VerdictChange{}}
-	for _, bike := range bikes {
-		from, err := now.last(bike)
-		if err != nil {
-			return p, err
-		}
-		to, err := then.last(bike)
-		if err != nil {
-			return p, err
-		}
-		r := then.rule(&bike, drivetrainOf(&bike, to.Drivetrain))
-		if bike.WearSchool == "" && !then.wear.School.Allows(r.drivetrain) {
-			p.Refused++
-		}
-		if from.Wear.Verdict == to.Wear.Verdict {
-			continue
-		}
-		p.Total++
-		if len(p.Changed) < maxChanges {
-			p.Changed = append(p.Changed, VerdictChange{Tag: tagOf(bike), Owner: Owner{bike.CustomerID, bike.OwnerName}, Make: bike.Make,
-				Model: bike.Model, Colour: bike.Colour, From: from.Wear.Verdict, To: to.Wear.Verdict, LimitPct: to.Wear.LimitPct})
-		}
-	}
-	return p, nil
 }

@@ -235,12 +235,3 @@ func readTable(t table, data []byte) (TableRead, error) {
 	read.Total = len(read.Rows)
 	return read, nil
 }
-
-// cut keeps an answer small whatever a cell holds; one that was cut is refused for its length.
-func cut(text string, most int) string {
-	if len(text) <= most {
-		return text
-	}
-	r := []rune(text)
-	return string(r[:min(len(r), most)])
-}

@@ -1,6 +1,7 @@
 package shop
 
 import (
+	"earnestpony/internal/store"
 	"encoding/json"
 	"maps"
 	"slices"
@@ -53,4 +54,58 @@ func differing(a, b map[string]json.RawMessage) []string {
 	}
 	maps.DeleteFunc(names, func(_ string, differs bool) bool { return !differs })
 	return slices.Sorted(maps.Keys(names))
+}
+
+// cut keeps an answer small whatever a cell holds; one that was cut is refused for its length.
+func cut(text string, most int) string {
+	if len(text) <= most {
+		return text
+	}
+	r := []rune(text)
+	return string(r[:min(len(r), most)])
+}
+
+func indexOf(list []string, s string) int {
+	for i, v := range list {
+		if v == s {
+			return i
+		}
+	}
+	return -1
+}
+
+// changedFields names the top-level JSON fields in which two values of one type differ.
+func changedFields(before, after any) ([]string, error) {
+	fields := func(v any) (m map[string]json.RawMessage, err error) {
+		text, err := json.Marshal(v)
+		if err != nil {
+			return nil, err
+		}
+		return m, json.Unmarshal(text, &m)
+	}
+	a, err := fields(before)
+	if err != nil {
+		return nil, err
+	}
+	b, err := fields(after)
+	if err != nil {
+		return nil, err
+	}
+	return differing(a, b), nil
+}
+
+// nameOf is what an owner calls the bike: its make, or its tag.
+func nameOf(b store.Bike) string {
+	if b.Make+b.Model+b.Colour == "" {
+		return tagOf(b)
+	}
+	return bikeWords(b)
+}
+
+func codesOf[T ~string](codes []T) []string {
+	list := make([]string, len(codes))
+	for i, c := range codes {
+		list[i] = string(c)
+	}
+	return list
 }

@@ -2,7 +2,6 @@ package shop
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
 	"math"
 	"time"
@@ -15,29 +14,6 @@ import (
 	"earnestpony/internal/calc"
 	"earnestpony/internal/store"
 )
-
-// The kinds of entry that a chain's wear is told from.
-const (
-	kindMeasurement = "measurement"
-	kindOdometer    = "odometer"
-	kindChainFitted = "chain-fitted"
-	kindChainOpened = "chain-opened"
-	kindPartFitted  = "part-fitted"
-)
-
-// trackKinds are all of them.
-var trackKinds = []string{kindMeasurement, kindOdometer, kindChainFitted, kindChainOpened, kindPartFitted, kindRide}
-
-// OdometerNote is an odometer read off a bike.
-type OdometerNote struct {
-	KM          float64    `json:"km"`
-	NewComputer bool       `json:"new_computer,omitempty"` // it began again from nothing
-	Mix         *Mix       `json:"mix,omitempty"`          // how it was ridden since the last reading; nil: as usual
-	ReadAt      *time.Time `json:"read_at,omitempty"`      // now when nil
-}
-
-// maxOdometer is more than any bike is ridden, km.
-const maxOdometer = 500_000
 
 // NoteOdometer notes what a bike's odometer shows. One lower than before is asked about: a new
 // computer, or a slip.
@@ -53,50 +29,6 @@ func (s *Service) NoteOdometer(ctx context.Context, who Actor, tagText string, n
 		}
 		return s.noteOdometer(ctx, tx, who, bike, n, at)
 	})
-}
-
-func (s *Service) noteOdometer(ctx context.Context, tx store.Tx, who Actor, bike store.Bike, n OdometerNote, at time.Time) (LedgerEntry, error) {
-	if !(n.KM >= 0 && n.KM <= maxOdometer) {
-		return LedgerEntry{}, invalid(Field{Path: "odometer_km", Code: "out-of-range", Message: fmt.Sprintf("%g km: an odometer shows 0 to %d km.", n.KM, maxOdometer)})
-	}
-	if n.Mix != nil {
-		if message := mixFault(*n.Mix); message != "" {
-			return LedgerEntry{}, invalid(Field{Path: "mix", Code: "not-whole", Message: message})
-		}
-	}
-	facts, _, err := activeEntries(ctx, tx, bike.ID, kindOdometer)
-	if err != nil {
-		return LedgerEntry{}, err
-	}
-	var last *forecast.OdometerReading // before this one; an older one may be of an older computer
-	for _, e := range facts {
-		if e.HappenedAt.After(at) {
-			break
-		}
-		_, r, err := odometerOf(e, nil)
-		if err != nil {
-			return LedgerEntry{}, err
-		}
-		last = &r
-	}
-	if last != nil && n.KM < float64(last.KM) && !n.NewComputer {
-		h, err := loadParsed(ctx, tx)
-		if err != nil {
-			return LedgerEntry{}, err
-		}
-		return LedgerEntry{}, &Problem{Kind: Conflict, Code: "lower-than-last",
-			Message: fmt.Sprintf("%s is less than the %s of %s. A new computer, or a slip?", h.distance(forecast.KM(n.KM)), h.distance(last.KM), last.At.Format("2 January")),
-			Fields:  []Field{{Path: "odometer_km", Code: "lower-than-last", Message: "Less than it showed before."}}}
-	}
-	return s.appendEntry(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: kindOdometer, HappenedAt: at}, OdometerNote{KM: n.KM, NewComputer: n.NewComputer, Mix: n.Mix})
-}
-
-// mixFault says what is wrong with shares of riding; empty when nothing is.
-func mixFault(m Mix) string {
-	if sum := m.Fair + m.Dusty + m.Wet + m.Mud + m.Salt; math.Abs(sum-1) > 0.005 {
-		return fmt.Sprintf("The shares add up to %.0f %%: they must add up to 100 %%.", 100*sum)
-	}
-	return ""
 }
 
 // ChainFitting is a new chain put on a bike.
@@ -127,30 +59,6 @@ func (s *Service) FitChain(ctx context.Context, who Actor, tagText string, n Cha
 	})
 }
 
-// appendEntry writes an entry about a bike and returns it as it is shown.
-func (s *Service) appendEntry(ctx context.Context, tx store.Tx, who Actor, bike store.Bike, e store.Entry, body any) (LedgerEntry, error) {
-	if err := s.append(ctx, tx, who, &e, body, Change{Topic: "bike", Tag: tagOf(bike)}); err != nil {
-		return LedgerEntry{}, err
-	}
-	written, err := tx.Entry(ctx, e.ID)
-	if err != nil {
-		return LedgerEntry{}, err
-	}
-	return newLedgerEntry(written)
-}
-
-// happened returns when something happened that a device dates itself; now when it does not.
-func (s *Service) happened(at *time.Time) (time.Time, error) {
-	now := s.now()
-	if at == nil {
-		return now, nil
-	}
-	if wrong := checkPast("at", *at, now); wrong != nil {
-		return now, invalid(*wrong)
-	}
-	return store.Stamp(*at), nil
-}
-
 // lockedBike is [bikeInCare], and keeps others who lock it too from writing of it until the unit of work ends:
 // what is written turns on what was written before.
 func lockedBike(ctx context.Context, tx store.Tx, tagText string) (store.Bike, error) {
@@ -162,25 +70,6 @@ func lockedBike(ctx context.Context, tx store.Tx, tagText string) (store.Bike, e
 		return bike, err
 	}
 	return bikeInCare(ctx, tx, tagText) // as it is now that it is ours
-}
-
-func bikeInCare(ctx context.Context, tx store.Tx, tagText string) (store.Bike, error) {
-	bike, err := bikeByTag(ctx, tx, tagText)
-	if err == nil && bike.ArchivedAt != nil {
-		err = &Problem{Kind: Conflict, Code: "bike-archived", Message: "This bike is archived. Take it out of the archive first."}
-	}
-	return bike, err
-}
-
-// odometerOf reads an odometer as the core knows it; perKM counts how a segment was ridden that says so.
-func odometerOf(e store.EntryView, perKM func(forecast.Mix) float64) (OdometerNote, forecast.OdometerReading, error) {
-	var n OdometerNote
-	err := json.Unmarshal(e.Body, &n)
-	r := forecast.OdometerReading{At: e.HappenedAt, KM: forecast.KM(n.KM), NewComputer: n.NewComputer}
-	if n.Mix != nil && perKM != nil {
-		r.PerKM = perKM(mixOf(n.Mix))
-	}
-	return n, r, err
 }
 
 // WearTrack is the wear of a bike's chains over the distance it was ridden. Distances are hard km from
@@ -291,14 +180,6 @@ func (s *Service) trackerOf(ctx context.Context, tx store.Tx, h ParsedRules, bik
 // factor counts how hard a mix is on this bike.
 func (t *tracker) factor(m forecast.Mix) float64 {
 	return t.house.factors.Factor(m, t.ruling.drivetrain.Motor)
-}
-
-// mixOf is how a bike is ridden, as the core knows it.
-func mixOf(m *Mix) forecast.Mix {
-	if m == nil {
-		return forecast.Mix{}
-	}
-	return forecast.Mix{forecast.Fair: m.Fair, forecast.Dusty: m.Dusty, forecast.Wet: m.Wet, forecast.Mud: m.Mud, forecast.Salt: m.Salt}
 }
 
 // careOf is how a chain is looked after: as noted, or as its lubricant lets one suppose.

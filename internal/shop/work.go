@@ -148,3 +148,10 @@ func (h ParsedRules) pricing() price.Rules {
 	}
 	return r
 }
+
+// StepShort names a step.
+type StepShort struct {
+	Code    string `json:"code"`
+	Title   string `json:"title"`
+	Minutes int    `json:"minutes"`
+}

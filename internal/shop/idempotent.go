@@ -1,0 +1,96 @@
+package shop
+
+import (
+	"bytes"
+	"context"
+	"crypto/sha256"
+	"earnestpony/internal/store"
+	"encoding/hex"
+	"encoding/json"
+	"fmt"
+	"time"
+)
+
+// IdempotencyKey is the key that a sender gave to a write, so that sending it twice does it once. It belongs
+// to its author on that device. An empty key means the sender did not ask for that.
+type IdempotencyKey string
+
+// answersKept is how long a write's first answer is kept: longer than any tablet stays away.
+const answersKept = 14 * 24 * time.Hour
+
+// idempotent runs do in one transaction, unless the same author did the same with this key on this device before:
+// then its first answer is returned. A key used again for something else is refused.
+//
+// The operation's name is kept with the key, hashed with the request: it stays as it is for as long as answers
+// are kept, whatever the functions around it are called, so that a write is known again after an upgrade.
+func idempotent[T any](ctx context.Context, s *Service, who Actor, operation string, request any, do func(context.Context, store.Tx) (T, error)) (answer T, err error) {
+	if who.Key == "" {
+		err = s.store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
+			answer, err = do(ctx, tx)
+			return err
+		})
+		return answer, err
+	}
+	text, err := json.Marshal(request)
+	if err != nil {
+		return answer, fmt.Errorf("%s: %w", operation, err)
+	}
+	hash := sha256.Sum256(append([]byte(operation+"\x00"), text...))
+	err = s.store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
+		claim := store.Deed{PersonID: who.Person.ID, DeviceID: who.DeviceID, Key: string(who.Key), RequestHash: hash[:], CreatedAt: s.now()}
+		before, err := tx.BeginDeed(ctx, claim)
+		if err != nil {
+			return err
+		}
+		if before != nil {
+			if !bytes.Equal(before.RequestHash, hash[:]) {
+				return &Problem{Kind: Invalid, Code: "idempotency-key-reused", Message: "This Idempotency-Key was used for something else already."}
+			}
+			return json.Unmarshal(before.Answer, &answer)
+		}
+		if answer, err = do(ctx, tx); err != nil {
+			return err
+		}
+		kept, err := json.Marshal(answer)
+		if err != nil {
+			return err
+		}
+		return tx.FinishDeed(ctx, claim, kept)
+	})
+	return answer, err
+}
+
+// idempotentInto is [idempotent] for a use case that fills its answer as it goes.
+func idempotentInto[T any](ctx context.Context, s *Service, who Actor, operation string, request any, answer *T, do func(context.Context, store.Tx) error) error {
+	got, err := idempotent(ctx, s, who, operation, request, func(ctx context.Context, tx store.Tx) (T, error) {
+		err := do(ctx, tx)
+		return *answer, err
+	})
+	if err == nil {
+		*answer = got
+	}
+	return err
+}
+
+// write is [idempotent] for a use case that answers with what is there afterwards.
+func (s *Service) write(ctx context.Context, who Actor, operation string, request any, do func(context.Context, store.Tx) error) error {
+	var nothing struct{}
+	return idempotentInto(ctx, s, who, operation, request, &nothing, do)
+}
+
+// changeOf is what tells one change of a thing from another, for [idempotent].
+type changeOf struct {
+	Version int `json:"version"`
+	To      any `json:"to,omitempty"`
+}
+
+// fileOf stands for a file's content, for [idempotent].
+func fileOf(content []byte) any {
+	sum := sha256.Sum256(content)
+	return hex.EncodeToString(sum[:])
+}
+
+// ForgetOldAnswers removes first answers that nobody will ask for again.
+func (s *Service) ForgetOldAnswers(ctx context.Context) error {
+	return s.store.Read(ctx).ForgetDeeds(ctx, s.now().Add(-answersKept))
+}

@@ -1,0 +1,69 @@
+package shop
+
+import (
+	"context"
+	"earnestpony/core/forecast"
+	"earnestpony/internal/store"
+	"encoding/json"
+	"fmt"
+	"time"
+)
+
+func (s *Service) noteOdometer(ctx context.Context, tx store.Tx, who Actor, bike store.Bike, n OdometerNote, at time.Time) (LedgerEntry, error) {
+	if !(n.KM >= 0 && n.KM <= maxOdometer) {
+		return LedgerEntry{}, invalid(Field{Path: "odometer_km", Code: "out-of-range", Message: fmt.Sprintf("%g km: an odometer shows 0 to %d km.", n.KM, maxOdometer)})
+	}
+	if n.Mix != nil {
+		if message := mixFault(*n.Mix); message != "" {
+			return LedgerEntry{}, invalid(Field{Path: "mix", Code: "not-whole", Message: message})
+		}
+	}
+	facts, _, err := activeEntries(ctx, tx, bike.ID, kindOdometer)
+	if err != nil {
+		return LedgerEntry{}, err
+	}
+	var last *forecast.OdometerReading // before this one; an older one may be of an older computer
+	for _, e := range facts {
+		if e.HappenedAt.After(at) {
+			break
+		}
+		_, r, err := odometerOf(e, nil)
+		if err != nil {
+			return LedgerEntry{}, err
+		}
+		last = &r
+	}
+	if last != nil && n.KM < float64(last.KM) && !n.NewComputer {
+		h, err := loadParsed(ctx, tx)
+		if err != nil {
+			return LedgerEntry{}, err
+		}
+		return LedgerEntry{}, &Problem{Kind: Conflict, Code: "lower-than-last",
+			Message: fmt.Sprintf("%s is less than the %s of %s. A new computer, or a slip?", h.distance(forecast.KM(n.KM)), h.distance(last.KM), last.At.Format("2 January")),
+			Fields:  []Field{{Path: "odometer_km", Code: "lower-than-last", Message: "Less than it showed before."}}}
+	}
+	return s.appendEntry(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: kindOdometer, HappenedAt: at}, OdometerNote{KM: n.KM, NewComputer: n.NewComputer, Mix: n.Mix})
+}
+
+// appendEntry writes an entry about a bike and returns it as it is shown.
+func (s *Service) appendEntry(ctx context.Context, tx store.Tx, who Actor, bike store.Bike, e store.Entry, body any) (LedgerEntry, error) {
+	if err := s.append(ctx, tx, who, &e, body, Change{Topic: "bike", Tag: tagOf(bike)}); err != nil {
+		return LedgerEntry{}, err
+	}
+	written, err := tx.Entry(ctx, e.ID)
+	if err != nil {
+		return LedgerEntry{}, err
+	}
+	return newLedgerEntry(written)
+}
+
+// odometerOf reads an odometer as the core knows it; perKM counts how a segment was ridden that says so.
+func odometerOf(e store.EntryView, perKM func(forecast.Mix) float64) (OdometerNote, forecast.OdometerReading, error) {
+	var n OdometerNote
+	err := json.Unmarshal(e.Body, &n)
+	r := forecast.OdometerReading{At: e.HappenedAt, KM: forecast.KM(n.KM), NewComputer: n.NewComputer}
+	if n.Mix != nil && perKM != nil {
+		r.PerKM = perKM(mixOf(n.Mix))
+	}
+	return n, r, err
+}

@@ -1,0 +1,73 @@
+package shop
+
+import (
+	"cmp"
+	"context"
+	"earnestpony/core/interval"
+	"earnestpony/internal/store"
+	"slices"
+)
+
+// StockNeed is what the chains of one width will ask of the shelf.
+type StockNeed struct {
+	Sprockets int        `json:"sprockets"`
+	Chains    int        `json:"chains"` // on the shelf
+	Links     int        `json:"links"`
+	Short     int        `json:"short"` // chains that are missing
+	Bikes     []BikeNeed `json:"bikes"` // the most pressing first
+}
+
+// BikeNeed is one bike that will need a chain.
+type BikeNeed struct {
+	Tag   string   `json:"tag"`
+	Owner Owner    `json:"owner"`
+	Days  *float64 `json:"days,omitempty"` // until its chain is at its limit, as likely as not; nil when it is there already
+}
+
+// needDays is how far ahead the shelf is looked after.
+const needDays = 30
+
+// StockNeeds says which chains the verdicts and forecasts of the bikes in care will ask for within a month, by
+// what is kept of what each bike needs.
+func (s *Service) StockNeeds(ctx context.Context) ([]StockNeed, error) {
+	if _, err := s.refreshDue(ctx, keepAtALook); err != nil {
+		return nil, err
+	}
+	tx := s.store.Read(ctx)
+	items, err := tx.Stock(ctx, false)
+	if err != nil {
+		return nil, err
+	}
+	today := s.today()
+	rows, err := tx.ChainNeeds(ctx, (today + needDays).Time())
+	if err != nil {
+		return nil, err
+	}
+	byWidth := map[int]*StockNeed{}
+	for _, r := range rows {
+		if byWidth[r.Sprockets] == nil {
+			byWidth[r.Sprockets] = &StockNeed{Sprockets: r.Sprockets}
+		}
+		need := BikeNeed{Tag: tagOf(store.Bike{TagNumber: r.TagNumber}), Owner: Owner{r.CustomerID, r.OwnerName}}
+		if left := interval.DayOf(r.ChainOn) - today; left > 0 {
+			days := float64(left)
+			need.Days = &days
+		}
+		byWidth[r.Sprockets].Bikes = append(byWidth[r.Sprockets].Bikes, need)
+	}
+	needs := []StockNeed{}
+	for width, n := range byWidth {
+		for _, i := range items {
+			if i.Sprockets == width && i.Kind == stockChain {
+				n.Chains += i.Quantity
+			}
+			if i.Sprockets == width && i.Kind == stockLink {
+				n.Links += i.Quantity
+			}
+		}
+		n.Short = max(len(n.Bikes)-n.Chains, 0)
+		needs = append(needs, *n)
+	}
+	slices.SortFunc(needs, func(a, b StockNeed) int { return cmp.Compare(b.Sprockets, a.Sprockets) })
+	return needs, nil
+}
