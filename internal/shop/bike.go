@@ -61,10 +61,10 @@ type Bike struct {
 	Last     *Measurement `json:"last,omitempty"`     // the last measurement that stands
 }
 
-func (h ParsedRules) newBikeRow(b store.Bike) (BikeRow, error) {
+func newBikeRow(h ParsedRules, b store.Bike) (BikeRow, error) {
 	row := BikeRow{Tag: tagOf(b), Owner: Owner{b.CustomerID, b.OwnerName}, Make: b.Make, Model: b.Model, Colour: b.Colour, Kind: b.Kind,
 		SprocketCount: b.SprocketCount, Archived: b.ArchivedAt != nil}
-	m, err := h.last(b)
+	m, err := lastReading(h, b)
 	if m == nil || err != nil {
 		return row, err
 	}
@@ -76,10 +76,10 @@ func (h ParsedRules) newBikeRow(b store.Bike) (BikeRow, error) {
 	return row, nil
 }
 
-func (h ParsedRules) newBikeRows(bikes []store.Bike) ([]BikeRow, error) {
+func newBikeRows(h ParsedRules, bikes []store.Bike) ([]BikeRow, error) {
 	rows := make([]BikeRow, 0, len(bikes))
 	for _, b := range bikes {
-		row, err := h.newBikeRow(b)
+		row, err := newBikeRow(h, b)
 		if err != nil {
 			return nil, err
 		}
@@ -111,7 +111,7 @@ func (s *Service) FindBikes(ctx context.Context, q string, archived bool, after 
 		rows = rows[:limit]
 		page.Next = tagOf(rows[limit-1])
 	}
-	page.Bikes, err = h.newBikeRows(rows)
+	page.Bikes, err = newBikeRows(h, rows)
 	return page, err
 }
 
@@ -140,7 +140,7 @@ func newBike(ctx context.Context, tx store.Tx, row store.Bike) (Bike, error) {
 		if err != nil {
 			return b, err
 		}
-		if err := h.judge(row, b.Last); err != nil {
+		if err := judge(h, row, b.Last); err != nil {
 			return b, err
 		}
 	}

@@ -93,7 +93,7 @@ func (s *Service) Customer(ctx context.Context, id uuid.UUID) (CustomerWithBikes
 	if err != nil {
 		return CustomerWithBikes{}, err
 	}
-	rows, err := h.newBikeRows(bikes)
+	rows, err := newBikeRows(h, bikes)
 	return CustomerWithBikes{Customer: newCustomer(c), Bikes: rows}, err
 }
 

@@ -14,8 +14,6 @@ import (
 	"github.com/google/uuid"
 	"golang.org/x/sync/errgroup"
 
-	"earnestpony/core/chain"
-	"earnestpony/core/clean"
 	"earnestpony/core/forecast"
 	"earnestpony/core/interval"
 	"earnestpony/internal/store"
@@ -190,25 +188,6 @@ func (b dueState) view(day interval.Day, lookAhead, sharedMin int) BikeDue {
 		v.SavedMin = sharedMin * (n - 1)
 	}
 	return v
-}
-
-// sharedMinutes is what every visit takes for set-up, wash and final checks, whatever is done in it.
-func (h ParsedRules) sharedMinutes() (int, error) {
-	rules, err := h.cleaning()
-	if err != nil {
-		return 0, err
-	}
-	p, err := clean.New(clean.Bike{Train: chain.Drivetrain{Kind: chain.Derailleur, Motor: chain.NoMotor}, Read: true, CanOpen: true}, clean.Order{Wash: clean.DryWipe}, rules)
-	if err != nil {
-		return 0, err
-	}
-	shared := 0
-	for _, s := range p.Steps {
-		if s.Phase == clean.Intake || s.Phase == clean.Washing || s.Phase == clean.Finish {
-			shared += int(s.Minutes)
-		}
-	}
-	return shared, nil
 }
 
 // row is what is kept of what a bike needs.
@@ -414,7 +393,7 @@ func (s *Service) taskDone(ctx context.Context, tx store.Tx, who Actor, tagText,
 	if err != nil {
 		return err
 	}
-	rules, err := h.tasksOf(bike)
+	rules, err := tasksOf(h, bike)
 	if err != nil {
 		return err
 	}

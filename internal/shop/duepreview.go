@@ -80,7 +80,7 @@ func (s *Service) PreviewDue(ctx context.Context, draft Rules) (DuePreview, erro
 // under is what a bike's tasks count from by other rules, with the same done and the same happened. What a
 // forecast says stays as it said, and a task that was off counts from when the bike was first seen.
 func (b dueState) under(h ParsedRules, bike store.Bike) (dueState, error) {
-	rules, err := h.tasksOf(bike)
+	rules, err := tasksOf(h, bike)
 	if err != nil {
 		return b, err
 	}

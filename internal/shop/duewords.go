@@ -87,7 +87,7 @@ func reasonOf(t DueTask, h ParsedRules) string {
 }
 
 // leave says what it would cost to leave a task undone.
-func (h ParsedRules) leave(t DueTask, bike store.Bike) string {
+func leaveIt(h ParsedRules, t DueTask, bike store.Bike) string {
 	switch t.Code {
 	case interval.ReplaceChain:
 		if of, known := h.prices[h.rule(&bike, drivetrainOf(&bike, nil)).drivetrain.Class()]; known && of.Sprockets > 0 {
@@ -106,9 +106,4 @@ func (h ParsedRules) leave(t DueTask, bike store.Bike) string {
 		return "Wet contacts corrode."
 	}
 	return ""
-}
-
-// amount is money as a person reads it.
-func (h ParsedRules) amount(m price.Money) string {
-	return fmt.Sprintf("%s %.2f", h.currency, float64(m)/100)
 }

@@ -2,6 +2,7 @@ package shop
 
 import (
 	"context"
+	"earnestpony/core/price"
 	"fmt"
 
 	"earnestpony/core/chain"
@@ -180,4 +181,9 @@ type Drivetrain struct {
 	Sprockets *int   `json:"sprockets,omitempty"`
 	Motor     string `json:"motor,omitempty"`
 	Carry     bool   `json:"carry,omitempty"`
+}
+
+// amount is money as a person reads it.
+func (h ParsedRules) amount(m price.Money) string {
+	return fmt.Sprintf("%s %.2f", h.currency, float64(m)/100)
 }

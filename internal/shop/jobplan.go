@@ -100,7 +100,7 @@ func (s *Service) planner(ctx context.Context, tx store.Tx, tagText string, sinc
 	}
 	p.bike.Guide = a.Guide
 	p.bike.Least = fault.Least(a.Complaints)
-	if last, err := p.house.last(p.row); err != nil {
+	if last, err := lastReading(p.house, p.row); err != nil {
 		return p, err
 	} else if last != nil {
 		p.bike.Read = !last.TakenAt.Before(since.Add(-readLately))

@@ -52,7 +52,7 @@ func stateOf(verdict string) string {
 
 // judge holds a recorded measurement against what the rules and the bike's facts say today. Where they
 // do not say enough it stays as it was judged.
-func (h ParsedRules) judge(bike store.Bike, m *Measurement) error {
+func judge(h ParsedRules, bike store.Bike, m *Measurement) error {
 	r := h.rule(&bike, drivetrainOf(&bike, m.Drivetrain))
 	if len(r.missing) > 0 {
 		return nil
@@ -110,7 +110,7 @@ func findingsOf(names []string) []wear.Finding {
 
 // last is the last measurement that stands of a bike that was loaded with it, judged by today's rules;
 // nil before the first. Who took it is not loaded.
-func (h ParsedRules) last(bike store.Bike) (*Measurement, error) {
+func lastReading(h ParsedRules, bike store.Bike) (*Measurement, error) {
 	if bike.Last.EntryID == nil {
 		return nil, nil
 	}
@@ -119,5 +119,5 @@ func (h ParsedRules) last(bike store.Bike) (*Measurement, error) {
 		return nil, fmt.Errorf("measurement of bike %d: %w", bike.TagNumber, err)
 	}
 	m.State = stateOf(m.Wear.Verdict)
-	return &m, h.judge(bike, &m)
+	return &m, judge(h, bike, &m)
 }

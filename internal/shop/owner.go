@@ -276,7 +276,7 @@ func (s *Service) OwnerPage(ctx context.Context, token string) (OwnerPage, error
 	}
 	p := OwnerPage{Shop: row.Name, Day: s.today().String(), Until: s.dayEnds(), Tag: tagOf(bike), Bike: bikeWords(bike), Kind: bike.Kind, Motor: bike.Motor, Lubricant: bike.Lubricant, Units: row.DistanceUnit,
 		Next: []OwnerTask{}, Done: []OwnerJob{}, Reportable: codesOf(interval.Reported())}
-	shown, err := h.newBikeRow(bike)
+	shown, err := newBikeRow(h, bike)
 	if err != nil {
 		return p, err
 	}

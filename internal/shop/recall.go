@@ -107,7 +107,7 @@ func (s *Service) draft(ctx context.Context, tx store.Tx, h ParsedRules, shopNam
 		return nil, nil
 	}
 	body := strings.NewReplacer("{owner}", owner.Name, "{bike}", nameOf(bike), "{tag}", tagOf(bike), "{why}", whyDue(told, h),
-		"{leave}", h.leave(told[0], bike), "{shop}", shopName).Replace(h.rules.Recalls.Text)
+		"{leave}", leaveIt(h, told[0], bike), "{shop}", shopName).Replace(h.rules.Recalls.Text)
 	m.Body = cleanLine(strings.ReplaceAll(body, "  ", " ")) // what stands for nothing leaves its spaces
 	return &m, nil
 }

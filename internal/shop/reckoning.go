@@ -186,7 +186,7 @@ func (r *dueReplay) take(e store.EntryView) error {
 
 // tasks lays out the tasks of the bike's rules with what was done.
 func (r *dueReplay) tasks() ([]stateTask, error) {
-	rules, err := r.house.tasksOf(r.bike)
+	rules, err := tasksOf(r.house, r.bike)
 	if err != nil {
 		return nil, err
 	}
@@ -246,7 +246,7 @@ func (r *dueReplay) withEvents(tasks []stateTask) []stateTask {
 
 // tasksOf are the tasks that a bike has, with its intervals: the table's, the shop's in its place, the
 // bike's in that.
-func (h ParsedRules) tasksOf(bike store.Bike) ([]stateTask, error) {
+func tasksOf(h ParsedRules, bike store.Bike) ([]stateTask, error) {
 	iv := h.rules.Intervals
 	school, err := interval.ParseSchool(iv.School)
 	if err != nil {

@@ -60,7 +60,7 @@ func (s *Service) planReplacement(ctx context.Context, tx store.Tx, tagText stri
 	if err != nil {
 		return ReplacementPlan{}, err
 	}
-	last, err := t.house.last(t.bike)
+	last, err := lastReading(t.house, t.bike)
 	if err != nil {
 		return ReplacementPlan{}, err
 	}
@@ -217,7 +217,7 @@ func (s *Service) replacement(ctx context.Context, tx store.Tx, bike store.Bike,
 		return fittingJob{}, err
 	}
 	j := fittingJob{Replacement: r, bike: bike, at: s.now()}
-	if j.last, err = h.last(bike); err != nil {
+	if j.last, err = lastReading(h, bike); err != nil {
 		return j, err
 	}
 	if j.last != nil {

@@ -48,11 +48,11 @@ func (s *Service) PreviewRules(ctx context.Context, draft Rules) (RulesPreview, 
 	}
 	p := RulesPreview{Judged: len(bikes), Changed: []VerdictChange{}}
 	for _, bike := range bikes {
-		from, err := now.last(bike)
+		from, err := lastReading(now, bike)
 		if err != nil {
 			return p, err
 		}
-		to, err := then.last(bike)
+		to, err := lastReading(then, bike)
 		if err != nil {
 			return p, err
 		}

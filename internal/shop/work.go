@@ -2,6 +2,7 @@ package shop
 
 import (
 	"cmp"
+	"earnestpony/core/chain"
 	"slices"
 
 	"earnestpony/core/clean"
@@ -154,4 +155,23 @@ type StepShort struct {
 	Code    string `json:"code"`
 	Title   string `json:"title"`
 	Minutes int    `json:"minutes"`
+}
+
+// sharedMinutes is what every visit takes for set-up, wash and final checks, whatever is done in it.
+func (h ParsedRules) sharedMinutes() (int, error) {
+	rules, err := h.cleaning()
+	if err != nil {
+		return 0, err
+	}
+	p, err := clean.New(clean.Bike{Train: chain.Drivetrain{Kind: chain.Derailleur, Motor: chain.NoMotor}, Read: true, CanOpen: true}, clean.Order{Wash: clean.DryWipe}, rules)
+	if err != nil {
+		return 0, err
+	}
+	shared := 0
+	for _, s := range p.Steps {
+		if s.Phase == clean.Intake || s.Phase == clean.Washing || s.Phase == clean.Finish {
+			shared += int(s.Minutes)
+		}
+	}
+	return shared, nil
 }
