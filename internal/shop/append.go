@@ -2,39 +2,70 @@ package shop
 
 import (
 	"context"
-	"earnestpony/internal/store"
 	"encoding/json"
+	"fmt"
 
 	"github.com/google/uuid"
+
+	"earnestpony/internal/store"
 )
 
-// Change is what other screens are told when something was written: what it names is to be asked
-// for again.
-type Change struct {
-	Topic string `json:"topic"` // bike, customer, instruments, rules, everything
-	Tag   string `json:"tag,omitempty"`
+// topic is what other screens ask again for when they are told of it.
+type topic string
+
+// The topics of live notices, as the contract names them.
+const (
+	topicBike        topic = "bike"
+	topicCustomer    topic = "customer"
+	topicInstruments topic = "instruments"
+	topicStock       topic = "stock"
+	topicRules       topic = "rules"
+	topicJob         topic = "job"
+	topicStores      topic = "stores"
+	topicFloor       topic = "floor"
+	topicMessage     topic = "message"
+	topicEverything  topic = "everything"
+)
+
+// changed is the notice that something of a topic was written; of one bike where a tag is given.
+func changed(t topic, tag string) string {
+	notice, err := json.Marshal(struct {
+		Topic topic  `json:"topic"`
+		Tag   string `json:"tag,omitempty"`
+	}{t, tag})
+	if err != nil {
+		panic(err) // two texts
+	}
+	return string(notice)
 }
 
-// append writes a ledger entry about a bike or a customer and tells of it.
-func (s *Service) append(ctx context.Context, tx store.Tx, who Actor, e *store.Entry, body any, c Change) error {
+// append writes a ledger entry and tells of it: the only way into the ledger, with [Service.appendAll]. The tag is
+// that of the bike which it is about, empty where it is about none. A body that could not be read again is refused.
+func (s *Service) append(ctx context.Context, tx store.Tx, who Actor, e *store.Entry, body any, tag string) error {
+	return s.appendTelling(ctx, tx, who, e, body, changed(entryKinds[e.Kind].topic, tag))
+}
+
+// appendTelling is [Service.append] with another notice than its kind has.
+func (s *Service) appendTelling(ctx context.Context, tx store.Tx, who Actor, e *store.Entry, body any, notice string) error {
 	if err := s.sign(who, e, body); err != nil {
 		return err
 	}
-	notice, err := json.Marshal(c)
-	if err != nil {
+	if err := markStale(ctx, tx, e); err != nil {
 		return err
 	}
-	if e.BikeID != nil && affectsDue(e.Kind) {
-		if err := tx.AskDue(ctx, *e.BikeID); err != nil {
-			return err
-		}
+	return tx.Append(ctx, e, notice)
+}
+
+func markStale(ctx context.Context, tx store.Tx, e *store.Entry) error {
+	switch {
+	case !entryKinds[e.Kind].affectsDue:
+		return nil
+	case e.Kind == kindRulesChanged:
+		return tx.AskDueOfAll(ctx)
+	case e.BikeID == nil:
+		return nil
 	}
-	if e.Kind == "rules-changed" {
-		if err := tx.AskDueOfAll(ctx); err != nil {
-			return err
-		}
-	}
-	return tx.Append(ctx, e, string(notice))
+	return tx.AskDue(ctx, *e.BikeID)
 }
 
 // written is an entry to be written, with its body.
@@ -44,7 +75,7 @@ type written struct {
 }
 
 // appendAll is [Service.append] for many entries about one bike at once: they are told of together.
-func (s *Service) appendAll(ctx context.Context, tx store.Tx, who Actor, all []written, c Change) error {
+func (s *Service) appendAll(ctx context.Context, tx store.Tx, who Actor, all []written, tag string) error {
 	if len(all) == 0 {
 		return nil
 	}
@@ -55,14 +86,10 @@ func (s *Service) appendAll(ctx context.Context, tx store.Tx, who Actor, all []w
 		}
 		entries[i] = w.entry
 	}
-	notice, err := json.Marshal(c)
-	if err != nil {
+	if err := markStale(ctx, tx, &entries[0]); err != nil {
 		return err
 	}
-	if err := tx.AskDue(ctx, *entries[0].BikeID); err != nil {
-		return err
-	}
-	return tx.AppendAll(ctx, entries, string(notice))
+	return tx.AppendAll(ctx, entries, changed(topicBike, tag))
 }
 
 // sign gives an entry its id, its author and its body.
@@ -75,6 +102,11 @@ func (s *Service) sign(who Actor, e *store.Entry, body any) error {
 	if e.HappenedAt.IsZero() {
 		e.HappenedAt = e.WrittenAt
 	}
-	e.Body, err = json.Marshal(body)
-	return err
+	if e.Body, err = json.Marshal(body); err != nil {
+		return err
+	}
+	if err := readable(e.Kind, e.Body); err != nil {
+		return fmt.Errorf("write a %s that nobody could read: %w", e.Kind, err)
+	}
+	return nil
 }

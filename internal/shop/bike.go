@@ -291,8 +291,8 @@ func (s *Service) addBike(ctx context.Context, tx store.Tx, who Actor, n NewBike
 	if err := tx.AddBike(ctx, &row); err != nil {
 		return Bike{}, err
 	}
-	e := store.Entry{BikeID: &id, Kind: "bike-added"}
-	err = s.append(ctx, tx, who, &e, bikeBody{Facts: ledgerFacts(n.Facts), CustomerID: &owner.ID}, Change{Topic: "bike", Tag: tagOf(row)})
+	e := store.Entry{BikeID: &id, Kind: kindBikeAdded}
+	err = s.append(ctx, tx, who, &e, bikeBody{Facts: ledgerFacts(n.Facts), CustomerID: &owner.ID}, tagOf(row))
 	if err != nil {
 		return Bike{}, err
 	}
@@ -334,7 +334,7 @@ func (s *Service) ChangeBike(ctx context.Context, who Actor, tagText string, ver
 		}
 		body.Changed = changed
 		row.BikeFacts, row.Folded = n.Facts, normaliseBike(tag.Number(row.TagNumber), n.Facts)
-		return "bike-changed", body, nil
+		return kindBikeChanged, body, nil
 	})
 }
 
@@ -347,13 +347,13 @@ func (s *Service) ArchiveBike(ctx context.Context, who Actor, tagText string, ve
 		case archived:
 			now := s.now()
 			row.ArchivedAt = &now
-			return "bike-archived", bikeBody{Changed: []string{"archived"}}, nil
+			return kindBikeArchived, bikeBody{Changed: []string{"archived"}}, nil
 		}
 		if _, err := bikeOwner(ctx, tx, row.CustomerID); err != nil {
 			return "", bikeBody{}, err
 		}
 		row.ArchivedAt = nil
-		return "bike-restored", bikeBody{Changed: []string{"archived"}}, nil
+		return kindBikeRestored, bikeBody{Changed: []string{"archived"}}, nil
 	})
 }
 
@@ -383,13 +383,13 @@ func (s *Service) updateBike(ctx context.Context, who Actor, tagText string, ver
 			if err := tx.SaveBike(ctx, &row); err != nil {
 				return err
 			}
-			if kind == "bike-archived" || body.CustomerID != nil { // links were given to whoever had it until now
+			if kind == kindBikeArchived || body.CustomerID != nil { // links were given to whoever had it until now
 				if err := tx.EndLinks(ctx, row.ID, s.now()); err != nil {
 					return err
 				}
 			}
 			e := store.Entry{BikeID: &row.ID, Kind: kind}
-			if err := s.append(ctx, tx, who, &e, body, Change{Topic: "bike", Tag: tagOf(row)}); err != nil {
+			if err := s.append(ctx, tx, who, &e, body, tagOf(row)); err != nil {
 				return err
 			}
 		}

@@ -114,8 +114,8 @@ func (s *Service) addCustomer(ctx context.Context, tx store.Tx, who Actor, f Cus
 	if err := tx.AddCustomer(ctx, &row); err != nil {
 		return Customer{}, err
 	}
-	e := store.Entry{CustomerID: &id, Kind: "customer-added"}
-	return newCustomer(row), s.append(ctx, tx, who, &e, customerBody{}, Change{Topic: "customer"})
+	e := store.Entry{CustomerID: &id, Kind: kindCustomerAdded}
+	return newCustomer(row), s.append(ctx, tx, who, &e, customerBody{}, "")
 }
 
 // ChangeCustomer writes new facts over the version that the sender saw.
@@ -126,7 +126,7 @@ func (s *Service) ChangeCustomer(ctx context.Context, who Actor, id uuid.UUID, v
 	return s.updateCustomer(ctx, who, id, version, f, func(row *store.Customer) (string, []string, error) {
 		changed, err := changedFields(row.CustomerFacts, f)
 		row.CustomerFacts, row.Folded = f, normaliseCustomer(f)
-		return "customer-changed", changed, err
+		return kindCustomerChanged, changed, err
 	})
 }
 
@@ -138,14 +138,14 @@ func (s *Service) ArchiveCustomer(ctx context.Context, who Actor, id uuid.UUID, 
 		}
 		if !archived {
 			row.ArchivedAt = nil
-			return "customer-restored", []string{"archived"}, nil
+			return kindCustomerRestored, []string{"archived"}, nil
 		}
 		if row.Bikes > 0 {
 			return "", nil, &Problem{Kind: Conflict, Code: "has-bikes", Message: "This customer still has bikes here. Archive those or give them to somebody else first."}
 		}
 		now := s.now()
 		row.ArchivedAt = &now
-		return "customer-archived", []string{"archived"}, nil
+		return kindCustomerArchived, []string{"archived"}, nil
 	})
 }
 
@@ -173,7 +173,7 @@ func (s *Service) updateCustomer(ctx context.Context, who Actor, id uuid.UUID, v
 				return err
 			}
 			e := store.Entry{CustomerID: &id, Kind: kind}
-			if err := s.append(ctx, tx, who, &e, customerBody{changed}, Change{Topic: "customer"}); err != nil {
+			if err := s.append(ctx, tx, who, &e, customerBody{changed}, ""); err != nil {
 				return err
 			}
 		}

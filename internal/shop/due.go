@@ -20,7 +20,7 @@ import (
 )
 
 // dueKinds are all that what a bike needs is reckoned from.
-var dueKinds = append([]string{kindTaskDone, kindBikeEvent, "job-arrived", "job-step", "bike-added", "bike-changed"}, trackKinds...)
+var dueKinds = append([]string{kindTaskDone, kindBikeEvent, kindJobArrived, kindJobStep, kindBikeAdded, kindBikeChanged}, trackKinds...)
 
 // dueState is what the tasks of a bike count from, whatever the day: how they stand on a day follows from it
 // without the ledger. Distances are hard km from where the bike's track begins.
@@ -406,7 +406,7 @@ func (s *Service) taskDone(ctx context.Context, tx store.Tx, who Actor, tagText,
 		return missing("task on this bike", "task-not-found")
 	}
 	e := store.Entry{BikeID: &bike.ID, Kind: kindTaskDone, HappenedAt: when}
-	return s.append(ctx, tx, who, &e, taskDoneBody{task, note}, Change{Topic: "bike", Tag: tagOf(bike)})
+	return s.append(ctx, tx, who, &e, taskDoneBody{task, note}, tagOf(bike))
 }
 
 // ReportEvent notes something that happened to a bike.
@@ -426,7 +426,7 @@ func (s *Service) ReportEvent(ctx context.Context, who Actor, tagText, code, not
 			return "", err
 		}
 		e := store.Entry{BikeID: &bike.ID, Kind: kindBikeEvent, HappenedAt: when}
-		return "", s.append(ctx, tx, who, &e, eventBody{Event: string(event), Note: note}, Change{Topic: "bike", Tag: tagOf(bike)})
+		return "", s.append(ctx, tx, who, &e, eventBody{Event: string(event), Note: note}, tagOf(bike))
 	})
 	return err
 }

@@ -68,7 +68,7 @@ func (s *Service) follow(ctx context.Context, h ParsedRules, id uuid.UUID, words
 			return err
 		}
 		if same {
-			return tx.Notify(ctx, `{"topic":"message"}`)
+			return tx.Notify(ctx, changed(topicMessage, ""))
 		}
 		who, err := s.writer(ctx, tx)
 		if err != nil || who == nil {

@@ -51,7 +51,7 @@ func (s *Service) AddFinding(ctx context.Context, who Actor, id uuid.UUID, n New
 			return "", err
 		}
 		row := FindingRow{ID: f.ID, Code: f.Code, Place: f.Place, Severity: f.Severity, Note: f.Note, FoundAt: f.FoundAt, By: who.Person.Name}
-		return f.ID.String(), s.jobEntry(ctx, tx, who, l.bike, "job-finding", jobBody{Job: id.String(), Finding: &row})
+		return f.ID.String(), s.jobEntry(ctx, tx, who, l.bike, kindJobFinding, jobBody{Job: id.String(), Finding: &row})
 	})
 	if err != nil {
 		return Job{}, err
@@ -85,7 +85,7 @@ func (s *Service) ResolveFinding(ctx context.Context, who Actor, id, finding uui
 		if err := tx.ResolveFinding(ctx, finding, who.Person.ID, resolution, s.now()); err != nil {
 			return err
 		}
-		return s.jobEntry(ctx, tx, who, l.bike, "job-finding-resolved", jobBody{Job: id.String(), What: f.Code, Reason: resolution})
+		return s.jobEntry(ctx, tx, who, l.bike, kindJobFindingResolved, jobBody{Job: id.String(), What: f.Code, Reason: resolution})
 	})
 	if err != nil {
 		return Job{}, sendAgain(err)
@@ -103,7 +103,7 @@ func (s *Service) AddNote(ctx context.Context, who Actor, id uuid.UUID, text str
 		if err != nil {
 			return "", err
 		}
-		return "", s.jobEntry(ctx, tx, who, l.bike, "job-note", jobBody{Job: id.String(), Note: text})
+		return "", s.jobEntry(ctx, tx, who, l.bike, kindJobNote, jobBody{Job: id.String(), Note: text})
 	})
 	if err != nil {
 		return Job{}, err
@@ -138,7 +138,7 @@ func (s *Service) AddJobPhoto(ctx context.Context, who Actor, id uuid.UUID, pict
 		if err := tx.AddJobPhoto(ctx, &p); err != nil {
 			return err
 		}
-		return s.jobEntry(ctx, tx, who, l.bike, "job-photo", jobBody{Job: id.String(), Photo: p.ID.String()})
+		return s.jobEntry(ctx, tx, who, l.bike, kindJobPhoto, jobBody{Job: id.String(), Photo: p.ID.String()})
 	})
 	if err != nil {
 		return Job{}, err
@@ -276,7 +276,7 @@ func (s *Service) closeJob(ctx context.Context, tx store.Tx, who Actor, l *loade
 	if err := s.keepLubricant(ctx, tx, who, l, plan); err != nil {
 		return err
 	}
-	return s.jobEntry(ctx, tx, who, l.bike, "job-handed-back", body)
+	return s.jobEntry(ctx, tx, who, l.bike, kindJobHandedBack, body)
 }
 
 // keepLubricant writes what was put on onto the bike's card, where it is of another family than it says.
@@ -291,8 +291,8 @@ func (s *Service) keepLubricant(ctx context.Context, tx store.Tx, who Actor, l *
 	if err := tx.SaveBike(ctx, &l.bike); err != nil {
 		return err
 	}
-	e := store.Entry{BikeID: &l.bike.ID, Kind: "bike-changed"}
-	return s.append(ctx, tx, who, &e, bikeBody{Facts: ledgerFacts(l.bike.BikeFacts), Changed: []string{"lubricant"}}, Change{Topic: "bike", Tag: tagOf(l.bike)})
+	e := store.Entry{BikeID: &l.bike.ID, Kind: kindBikeChanged}
+	return s.append(ctx, tx, who, &e, bikeBody{Facts: ledgerFacts(l.bike.BikeFacts), Changed: []string{"lubricant"}}, tagOf(l.bike))
 }
 
 // CancelJob ends a job that is not done, with the reason.
@@ -325,7 +325,7 @@ func (s *Service) CancelJob(ctx context.Context, who Actor, id uuid.UUID, versio
 		if err := tx.SaveJob(ctx, &l.job); err != nil {
 			return err
 		}
-		return s.jobEntry(ctx, tx, who, l.bike, "job-cancelled", jobBody{Job: id.String(), Reason: reason})
+		return s.jobEntry(ctx, tx, who, l.bike, kindJobCancelled, jobBody{Job: id.String(), Reason: reason})
 	})
 	return s.afterJob(ctx, who, id, json.RawMessage(`{"cancel":true}`), err)
 }

@@ -183,13 +183,11 @@ func (s *Service) AddInstrument(ctx context.Context, who Actor, n NewInstrument)
 		if err := tx.AddInstrument(ctx, &row); err != nil {
 			return Instrument{}, err
 		}
-		err := s.append(ctx, tx, who, &store.Entry{InstrumentID: &row.ID, Kind: "instrument-added"}, instrumentBody{Facts: &n.Facts, Kind: n.Kind}, toolsChanged)
+		err := s.append(ctx, tx, who, &store.Entry{InstrumentID: &row.ID, Kind: kindInstrumentAdded}, instrumentBody{Facts: &n.Facts, Kind: n.Kind}, "")
 		return s.newInstrument(row), err
 	})
 	return tool, nameTaken(err)
 }
-
-var toolsChanged = Change{Topic: "instruments"}
 
 func nameTaken(err error) error {
 	if errors.Is(err, store.ErrTaken) {
@@ -207,7 +205,7 @@ func (s *Service) ChangeInstrument(ctx context.Context, who Actor, id uuid.UUID,
 		before := InstrumentFacts{Name: row.Name, Spreads: row.Spreads, MarksPct: row.Marks}
 		changed, err := changedFields(before, f)
 		row.Name, row.Spreads, row.Marks = f.Name, f.Spreads, append([]float64{}, f.MarksPct...)
-		return "instrument-changed", instrumentBody{Facts: &f, Changed: changed}, err
+		return kindInstrumentChanged, instrumentBody{Facts: &f, Changed: changed}, err
 	})
 }
 
@@ -221,10 +219,10 @@ func (s *Service) RetireInstrument(ctx context.Context, who Actor, id uuid.UUID,
 		case retired:
 			now := s.now()
 			row.RetiredAt = &now
-			return "instrument-retired", body, nil
+			return kindInstrumentRetired, body, nil
 		}
 		row.RetiredAt = nil
-		return "instrument-restored", body, nil
+		return kindInstrumentRestored, body, nil
 	})
 }
 
@@ -253,7 +251,7 @@ func (s *Service) updateInstrument(ctx context.Context, who Actor, id uuid.UUID,
 			if err := tx.SaveInstrument(ctx, &row); err != nil {
 				return err
 			}
-			if err := s.append(ctx, tx, who, &store.Entry{InstrumentID: &id, Kind: kind}, body, toolsChanged); err != nil {
+			if err := s.append(ctx, tx, who, &store.Entry{InstrumentID: &id, Kind: kind}, body, ""); err != nil {
 				return err
 			}
 		}
@@ -372,8 +370,13 @@ func (s *Service) CheckZero(ctx context.Context, who Actor, id uuid.UUID, r Zero
 		if err := tx.SaveInstrument(ctx, &row); err != nil {
 			return Instrument{}, err
 		}
-		err = s.append(ctx, tx, who, &store.Entry{InstrumentID: &id, Kind: "zero-checked", HappenedAt: at}, body, toolsChanged)
+		err = s.append(ctx, tx, who, &store.Entry{InstrumentID: &id, Kind: kindZeroChecked, HappenedAt: at}, body, "")
 		return s.newInstrument(row), err
 	})
 	return tool, sendAgain(err)
+}
+
+func init() {
+	holds[instrumentBody](nil, kindInstrumentAdded, kindInstrumentChanged, kindInstrumentRetired, kindInstrumentRestored)
+	holds[zeroBody](nil, kindZeroChecked)
 }

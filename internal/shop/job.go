@@ -125,7 +125,7 @@ func (s *Service) OpenJob(ctx context.Context, who Actor, tagText string, a Arri
 		if j.ComebackOf != nil {
 			body.ComebackOf = j.ComebackOf.String()
 		}
-		return j.ID, s.jobEntry(ctx, tx, who, bike, "job-arrived", body)
+		return j.ID, s.jobEntry(ctx, tx, who, bike, kindJobArrived, body)
 	})
 	if errors.Is(err, store.ErrTaken) {
 		return Job{}, &Problem{Kind: Conflict, Code: "job-open", Message: "This bike is in the workshop already: open its job."}
@@ -172,7 +172,7 @@ func checkArrival(a *Arrival, promised *time.Time, now time.Time) error {
 // jobEntry writes what happened to a job into the ledger of its bike and tells of it.
 func (s *Service) jobEntry(ctx context.Context, tx store.Tx, who Actor, bike store.Bike, kind string, body jobBody) error {
 	e := store.Entry{BikeID: &bike.ID, Kind: kind}
-	return s.append(ctx, tx, who, &e, body, Change{Topic: "job", Tag: tagOf(bike)})
+	return s.append(ctx, tx, who, &e, body, tagOf(bike))
 }
 
 // Jobs returns the jobs that are open, by promised time.
@@ -268,11 +268,11 @@ func (s *Service) fill(ctx context.Context, tx store.Tx, who Actor, l *loadedJob
 			return err
 		}
 		switch e.Kind {
-		case "job-note":
+		case kindJobNote:
 			j.Notes = append(j.Notes, NoteRow{e.HappenedAt, e.PersonName, b.Note})
-		case "job-cancelled":
+		case kindJobCancelled:
 			j.Cancelled = b.Reason
-		case "job-reopened":
+		case kindJobReopened:
 			j.Cancelled = ""
 		}
 	}
@@ -375,4 +375,9 @@ func promiseFault(at, was *time.Time, now time.Time) *Field {
 		return &Field{Path: "promised_at", Code: "out-of-range", Message: "A bike is promised within a year."}
 	}
 	return nil
+}
+
+func init() {
+	holds(checkJobBody, kindJobArrived, kindJobChanged, kindJobPlanned, kindJobStep, kindJobFinding, kindJobFindingResolved,
+		kindJobNote, kindJobPhoto, kindJobPart, kindJobHandedBack, kindJobCancelled, kindJobReopened)
 }

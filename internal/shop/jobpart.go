@@ -88,8 +88,8 @@ func mustAsk(agreed *int, bill *Quote, h ParsedRules) bool {
 	return agreed != nil && bill != nil && price.Over(*agreed, bill.Total, h.rules.Work.AskOverPct)
 }
 
-// partOfOpenJob refuses to strike a part out of a job whose bill is settled.
-func (s *Service) partOfOpenJob(ctx context.Context, tx store.Tx, entry store.EntryView) error {
+// PartOfOpenJob refuses to strike a part out of a job whose bill is settled.
+func (s *Service) PartOfOpenJob(ctx context.Context, tx store.Tx, entry store.EntryView) error {
 	b, err := bodyOf[jobBody](entry)
 	if err != nil {
 		return err
@@ -102,9 +102,9 @@ func (s *Service) partOfOpenJob(ctx context.Context, tx store.Tx, entry store.En
 	return err
 }
 
-// billTaken puts what was taken off the shelf on the bill of the job that the bike is in, where its quote does not have
+// BillTaken puts what was taken off the shelf on the bill of the job that the bike is in, where its quote does not have
 // it already.
-func (s *Service) billTaken(ctx context.Context, tx store.Tx, who Actor, bike store.Bike, took []store.StockItem) error {
+func (s *Service) BillTaken(ctx context.Context, tx store.Tx, who Actor, bike store.Bike, took []store.StockItem) error {
 	if len(took) == 0 {
 		return nil
 	}

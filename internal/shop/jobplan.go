@@ -271,7 +271,7 @@ func (s *Service) ChangeArrival(ctx context.Context, who Actor, id uuid.UUID, ve
 		if err := tx.SaveJob(ctx, &l.job); err != nil {
 			return err
 		}
-		return s.jobEntry(ctx, tx, who, l.bike, "job-changed", jobBody{Job: id.String(), Arrival: forLedger(a)})
+		return s.jobEntry(ctx, tx, who, l.bike, kindJobChanged, jobBody{Job: id.String(), Arrival: forLedger(a)})
 	})
 	return s.afterJob(ctx, who, id, a, err)
 }
@@ -381,7 +381,7 @@ func (s *Service) planJob(ctx context.Context, tx store.Tx, who Actor, l *loaded
 	if err := tx.SaveJob(ctx, &l.job); err != nil {
 		return err
 	}
-	return s.jobEntry(ctx, tx, who, l.bike, "job-planned", jobBody{Job: l.job.ID.String(), Plan: &summary, Reason: order.Reason, Agreed: agreed})
+	return s.jobEntry(ctx, tx, who, l.bike, kindJobPlanned, jobBody{Job: l.job.ID.String(), Plan: &summary, Reason: order.Reason, Agreed: agreed})
 }
 
 // refusals in words; the page has its own for what it offers.

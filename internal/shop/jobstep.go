@@ -97,7 +97,7 @@ func (w *stepAction) note(ctx context.Context, tx store.Tx, i int, b jobBody) er
 	if b.Deed == "" {
 		b.Deed = w.deed.Deed
 	}
-	return w.jobEntry(ctx, tx, w.who, w.bike, "job-step", b)
+	return w.jobEntry(ctx, tx, w.who, w.bike, kindJobStep, b)
 }
 
 // free says why a step cannot be done now, if it cannot.
@@ -216,7 +216,7 @@ func (w *stepAction) leaveOthers(ctx context.Context, tx store.Tx) error {
 			return err
 		}
 		body := jobBody{Job: st.JobID.String(), Step: st.Code, Round: st.Round, Deed: "pause", WorkedS: st.WorkedS, Reason: "went to another job"}
-		if err := w.jobEntry(ctx, tx, w.who, bike, "job-step", body); err != nil {
+		if err := w.jobEntry(ctx, tx, w.who, bike, kindJobStep, body); err != nil {
 			return err
 		}
 	}

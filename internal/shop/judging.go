@@ -121,3 +121,7 @@ func lastReading(h ParsedRules, bike store.Bike) (*Measurement, error) {
 	m.State = stateOf(m.Wear.Verdict)
 	return &m, judge(h, bike, &m)
 }
+
+func init() {
+	holds(checkMeasurementBody, kindMeasurement)
+}

@@ -123,7 +123,7 @@ func (s *Service) recordMeasurement(ctx context.Context, tx store.Tx, who Actor,
 	}
 	body := measurementBody(b, a, n.Note)
 	e := store.Entry{BikeID: &b.bike.ID, Kind: kindMeasurement, HappenedAt: takenAt}
-	if err := s.append(ctx, tx, who, &e, body, Change{Topic: "bike", Tag: tagOf(*b.bike)}); err != nil {
+	if err := s.append(ctx, tx, who, &e, body, tagOf(*b.bike)); err != nil {
 		return Measurement{}, err
 	}
 	row := store.Measurement{EntryID: e.ID, BikeID: b.bike.ID, InstrumentID: b.tool.ID, TakenAt: takenAt,
@@ -327,7 +327,7 @@ func newLedgerEntry(e store.EntryView) (LedgerEntry, error) {
 		out.Became = body.Became
 	case "link":
 		out.Became, body.What = body.Deed, body.Name
-	case "owner-report":
+	case kindCustomerReport:
 		out.Became = body.State
 	}
 	if body.Imported != nil { // its job is in the shop that it came from

@@ -47,7 +47,7 @@ func (s *Service) noteOdometer(ctx context.Context, tx store.Tx, who Actor, bike
 
 // appendEntry writes an entry about a bike and returns it as it is shown.
 func (s *Service) appendEntry(ctx context.Context, tx store.Tx, who Actor, bike store.Bike, e store.Entry, body any) (LedgerEntry, error) {
-	if err := s.append(ctx, tx, who, &e, body, Change{Topic: "bike", Tag: tagOf(bike)}); err != nil {
+	if err := s.append(ctx, tx, who, &e, body, tagOf(bike)); err != nil {
 		return LedgerEntry{}, err
 	}
 	written, err := tx.Entry(ctx, e.ID)

@@ -72,8 +72,8 @@ func (s *Service) EraseCustomer(ctx context.Context, who Actor, id uuid.UUID, ve
 			return err
 		}
 		after = newCustomer(row)
-		e := store.Entry{CustomerID: &id, Kind: "customer-changed"}
-		return s.append(ctx, tx, who, &e, customerBody{Changed: []string{"erased"}}, Change{Topic: "everything"})
+		e := store.Entry{CustomerID: &id, Kind: kindCustomerChanged}
+		return s.appendTelling(ctx, tx, who, &e, customerBody{Changed: []string{"erased"}}, changed(topicEverything, ""))
 	})
 	if errors.Is(err, store.ErrStale) {
 		now, err := s.Customer(ctx, id)

@@ -95,8 +95,8 @@ func (s *Service) giveLink(ctx context.Context, tx store.Tx, who Actor, kind, na
 	if err := tx.AddLink(ctx, &l); err != nil || bike == nil {
 		return l, token, err
 	}
-	e := store.Entry{BikeID: id, Kind: "link"}
-	return l, token, s.append(ctx, tx, who, &e, secretLinkBody{kind, "given", name}, Change{Topic: "bike", Tag: tagOf(*bike)})
+	e := store.Entry{BikeID: id, Kind: kindSecretLink}
+	return l, token, s.append(ctx, tx, who, &e, secretLinkBody{kind, "given", name}, tagOf(*bike))
 }
 
 // GiveLink gives a secret link and says its address, this once.
@@ -181,8 +181,8 @@ func (s *Service) WithdrawLink(ctx context.Context, who Actor, id uuid.UUID) err
 		if err != nil {
 			return err
 		}
-		e := store.Entry{BikeID: l.BikeID, Kind: "link"}
-		return s.append(ctx, tx, who, &e, secretLinkBody{l.Kind, "withdrawn", l.Name}, Change{Topic: "bike", Tag: tagOf(bike)})
+		e := store.Entry{BikeID: l.BikeID, Kind: kindSecretLink}
+		return s.append(ctx, tx, who, &e, secretLinkBody{l.Kind, "withdrawn", l.Name}, tagOf(bike))
 	})
 }
 
@@ -402,7 +402,7 @@ func (s *Service) Report(ctx context.Context, token string, key IdempotencyKey, 
 		if err := tx.AddOwnerReport(ctx, &row); err != nil {
 			return err
 		}
-		return tx.Notify(ctx, fmt.Sprintf(`{"topic":"bike","tag":%q}`, tagOf(bike)))
+		return tx.Notify(ctx, changed(topicBike, tagOf(bike)))
 	})
 }
 
@@ -448,7 +448,7 @@ func (s *Service) DecideReport(ctx context.Context, who Actor, id uuid.UUID, con
 			}
 			if r.Event != "" {
 				e := store.Entry{BikeID: &bike.ID, Kind: kindBikeEvent, HappenedAt: r.ToldAt}
-				if err := s.append(ctx, tx, who, &e, eventBody{Event: r.Event, Report: &r.ID, Owner: true}, Change{Topic: "bike", Tag: tagOf(bike)}); err != nil {
+				if err := s.append(ctx, tx, who, &e, eventBody{Event: r.Event, Report: &r.ID, Owner: true}, tagOf(bike)); err != nil {
 					return err
 				}
 			}
@@ -456,8 +456,8 @@ func (s *Service) DecideReport(ctx context.Context, who Actor, id uuid.UUID, con
 		if err := tx.DecideReport(ctx, id, who.Person.ID, state, s.now()); err != nil {
 			return err
 		}
-		e := store.Entry{BikeID: &bike.ID, Kind: "owner-report"}
-		return s.append(ctx, tx, who, &e, reportBody{State: state, KM: r.KM, Event: r.Event}, Change{Topic: "bike", Tag: tagOf(bike)})
+		e := store.Entry{BikeID: &bike.ID, Kind: kindCustomerReport}
+		return s.append(ctx, tx, who, &e, reportBody{State: state, KM: r.KM, Event: r.Event}, tagOf(bike))
 	})
 }
 
@@ -466,4 +466,9 @@ type reportBody struct {
 	State string   `json:"state"`
 	KM    *float64 `json:"told_km,omitempty"`
 	Event string   `json:"event,omitempty"`
+}
+
+func init() {
+	holds[secretLinkBody](nil, kindSecretLink)
+	holds[reportBody](nil, kindCustomerReport)
 }

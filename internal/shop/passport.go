@@ -51,7 +51,7 @@ func (s *Service) Passport(ctx context.Context, tagText string) ([]byte, error) 
 		return nil, err
 	}
 	for _, e := range entries {
-		if !entryKinds[e.Kind].travels {
+		if kind, _ := kindOfEntry(e.Kind); !kind.travels {
 			continue
 		}
 		by, body, err := givenOut(e)
@@ -161,8 +161,8 @@ func (s *Service) TakePassport(ctx context.Context, who Actor, customer uuid.UUI
 		if out.Added == 0 && !out.New {
 			return nil
 		}
-		e := store.Entry{BikeID: &bike.ID, Kind: "passport"}
-		return s.append(ctx, tx, who, &e, passportBody{Shop: p.Shop, Added: out.Added}, Change{Topic: "bike", Tag: out.Tag})
+		e := store.Entry{BikeID: &bike.ID, Kind: kindPassport}
+		return s.append(ctx, tx, who, &e, passportBody{Shop: p.Shop, Added: out.Added}, out.Tag)
 	})
 	return out, err
 }
@@ -255,7 +255,7 @@ func checkPassportEntries(entries []formats.PassportEntry, tomorrow time.Time, f
 }
 
 func checkPassportEntry(at string, e formats.PassportEntry, fault func(path, code, format string, args ...any)) {
-	kind, known := entryKinds[e.Kind]
+	kind, known := kindOfEntry(e.Kind)
 	switch {
 	case len(e.Body) > maxEntryBody || !keepable(e.Body):
 		fault(at+".body", "too-long", "It holds more, or other, than an entry can.")
@@ -323,7 +323,7 @@ func (s *Service) takeEntries(ctx context.Context, tx store.Tx, who Actor, bike 
 	var foreign []formats.PassportEntry
 	for _, e := range p.Ledger {
 		of, here := known[e.ID]
-		_, ours := entryKinds[e.Kind]
+		_, ours := kindOfEntry(e.Kind)
 		switch {
 		case here && of != bike.ID:
 			return invalid(Field{Path: "ledger", Code: "of-another-bike", Message: fmt.Sprintf("Entry %s is of another bike here.", e.ID)})
@@ -415,4 +415,8 @@ func (s *Service) takeMeasurement(ctx context.Context, tx store.Tx, bike store.B
 		m.LowPct, m.HighPct = &v.LowPct, v.HighPct
 	}
 	return tx.AddMeasurement(ctx, &m)
+}
+
+func init() {
+	holds[passportBody](nil, kindPassport)
 }

@@ -57,8 +57,8 @@ func (s *Service) changePhoto(ctx context.Context, who Actor, tagText string, fi
 			return err
 		}
 		if changed {
-			e := store.Entry{BikeID: &row.ID, Kind: "bike-changed"}
-			if err := s.append(ctx, tx, who, &e, bikeBody{Changed: []string{"photo"}}, Change{Topic: "bike", Tag: tagOf(row)}); err != nil {
+			e := store.Entry{BikeID: &row.ID, Kind: kindBikeChanged}
+			if err := s.append(ctx, tx, who, &e, bikeBody{Changed: []string{"photo"}}, tagOf(row)); err != nil {
 				return err
 			}
 		}

@@ -3,7 +3,6 @@ package shop
 import (
 	"context"
 	"encoding/json"
-	"fmt"
 	"log/slog"
 	"slices"
 	"time"
@@ -46,7 +45,7 @@ func (s *Service) PromiseJob(ctx context.Context, who Actor, id uuid.UUID, p Job
 		if err := tx.SaveJob(ctx, &l.job); err != nil {
 			return err
 		}
-		return s.jobEntry(ctx, tx, who, l.bike, "job-changed", jobBody{Job: id.String(), Arrival: forLedger(a)})
+		return s.jobEntry(ctx, tx, who, l.bike, kindJobChanged, jobBody{Job: id.String(), Arrival: forLedger(a)})
 	})
 	if err != nil {
 		return FloorView{}, sendAgain(err)
@@ -80,7 +79,7 @@ func (s *Service) KeepFor(ctx context.Context, who Actor, id uuid.UUID, code str
 				return err
 			}
 		}
-		return tx.Notify(ctx, fmt.Sprintf(`{"topic":"bike","tag":%q}`, tagOf(one.job.bike)))
+		return tx.Notify(ctx, changed(topicBike, tagOf(one.job.bike)))
 	})
 	if err != nil {
 		return FloorView{}, sendAgain(err)

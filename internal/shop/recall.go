@@ -74,7 +74,7 @@ type messageBody struct {
 
 func (s *Service) noteMessage(ctx context.Context, tx store.Tx, who Actor, m store.Message, tagNumber int) error {
 	e := store.Entry{BikeID: &m.BikeID, Kind: kindMessage}
-	return s.append(ctx, tx, who, &e, messageBody{m.ID.String(), m.State, m.Way, m.Codes}, Change{Topic: "message", Tag: tagOf(store.Bike{TagNumber: tagNumber})})
+	return s.append(ctx, tx, who, &e, messageBody{m.ID.String(), m.State, m.Way, m.Codes}, tagOf(store.Bike{TagNumber: tagNumber}))
 }
 
 // maxTold is how many tasks one message tells of; more are nagging.
@@ -421,12 +421,16 @@ func (s *Service) Reply(ctx context.Context, who Actor, from, text string) (stop
 				return err
 			}
 			stopped++
-			e := store.Entry{CustomerID: &owner.ID, Kind: "customer-changed"}
-			if err := s.append(ctx, tx, who, &e, customerBody{Changed: []string{"consent"}}, Change{Topic: "customer"}); err != nil {
+			e := store.Entry{CustomerID: &owner.ID, Kind: kindCustomerChanged}
+			if err := s.append(ctx, tx, who, &e, customerBody{Changed: []string{"consent"}}, ""); err != nil {
 				return err
 			}
 		}
-		return tx.Notify(ctx, `{"topic":"message"}`)
+		return tx.Notify(ctx, changed(topicMessage, ""))
 	})
 	return stopped, sendAgain(err)
+}
+
+func init() {
+	holds[messageBody](nil, kindMessage)
 }

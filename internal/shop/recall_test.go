@@ -170,7 +170,6 @@ func TestNoMessageTwice(t *testing.T) {
 			require.True(t, p.answers.Scan(), "the process ended")
 			n, err := strconv.Atoi(p.answers.Text())
 			require.NoError(t, err, p.answers.Text())
-			p.took += n
 			took += n
 		}
 		*b.now = b.now.Add(13 * time.Hour)
@@ -192,15 +191,12 @@ func TestNoMessageTwice(t *testing.T) {
 	}
 	assert.Positive(t, failed, "the gateway failed now and then")
 	assert.Equal(t, len(received), took, "each try was taken by one of them")
-	assert.Positive(t, processes[0].took)
-	assert.Positive(t, processes[1].took)
 }
 
 // sender is another process that does what a server does in the background.
 type sender struct {
 	at      io.Writer // the times of its rounds
 	answers *bufio.Scanner
-	took    int
 }
 
 const senderOn, senderSeed = "PONY_TEST_SENDER_ON", "PONY_TEST_SENDER_SEED"

@@ -86,6 +86,16 @@ type dueReplay struct {
 	going  *basisEvent
 }
 
+// jobSeen is what of a job's entries says what was done and seen.
+type jobSeen struct {
+	Arrival *struct {
+		FrameGrade int      `json:"frame_grade"`
+		Complaints []string `json:"complaints"`
+	} `json:"arrival"`
+	Step string `json:"step"`
+	Deed string `json:"deed"`
+}
+
 func (r *dueReplay) take(e store.EntryView) error {
 	here := mark{r.dayOf(e.HappenedAt), r.at(e.HappenedAt), r.ridden.At(e.HappenedAt)}
 	happened := func(code interval.EventCode) {
@@ -120,8 +130,8 @@ func (r *dueReplay) take(e store.EntryView) error {
 		for _, code := range b.Events {
 			happened(interval.EventCode(code))
 		}
-	case "job-arrived":
-		b, err := bodyOf[jobBody](e)
+	case kindJobArrived:
+		b, err := bodyOf[jobSeen](e)
 		if err != nil {
 			return err
 		}
@@ -137,8 +147,8 @@ func (r *dueReplay) take(e store.EntryView) error {
 		if interval.FollowsFrame(b.Arrival.FrameGrade) {
 			happened(interval.DirtyFrame)
 		}
-	case "job-step":
-		b, err := bodyOf[jobBody](e)
+	case kindJobStep:
+		b, err := bodyOf[jobSeen](e)
 		if err != nil {
 			return err
 		}
@@ -149,13 +159,13 @@ func (r *dueReplay) take(e store.EntryView) error {
 		if code, is := interval.FollowsStep(b.Step); is {
 			happened(code)
 		}
-	case "bike-added":
+	case kindBikeAdded:
 		b, err := bodyOf[bikeBody](e)
 		if err != nil {
 			return err
 		}
 		r.waxed = b.Facts != nil && waxed(b.Facts.Lubricant)
-	case "bike-changed":
+	case kindBikeChanged:
 		b, err := bodyOf[bikeBody](e)
 		if err != nil {
 			return err

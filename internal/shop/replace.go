@@ -181,7 +181,7 @@ func (s *Service) ReplaceChain(ctx context.Context, who Actor, tagText string, r
 		if err != nil {
 			return LedgerEntry{}, err
 		}
-		if err := s.billTaken(ctx, tx, who, bike, j.took); err != nil {
+		if err := s.inHand.BillTaken(ctx, tx, who, bike, j.took); err != nil {
 			return LedgerEntry{}, err
 		}
 		return s.writeReplacement(ctx, tx, who, j)
@@ -513,8 +513,12 @@ func (s *Service) openChain(ctx context.Context, tx store.Tx, who Actor, bike st
 	if len(fields) > 0 {
 		return LedgerEntry{}, invalid(fields...)
 	}
-	if err := s.billTaken(ctx, tx, who, bike, j.took); err != nil {
+	if err := s.inHand.BillTaken(ctx, tx, who, bike, j.took); err != nil {
 		return LedgerEntry{}, err
 	}
 	return s.appendEntry(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: kindChainOpened, HappenedAt: s.now()}, openedBody{Why: o.Why, Link: j.chain.Link})
+}
+
+func init() {
+	holds(func(b replacementBody) error { return within("links", float64(b.Links), 0, maxLinks) }, kindReplacement)
 }

@@ -396,7 +396,7 @@ func (s *Service) keepRides(ctx context.Context, tx store.Tx, who Actor, bike st
 			entries = append(entries, written{store.Entry{BikeID: &bike.ID, Kind: kindRide, HappenedAt: r.end}, r.body})
 		}
 	}
-	return s.appendAll(ctx, tx, who, entries, Change{Topic: "bike", Tag: tagOf(bike)})
+	return s.appendAll(ctx, tx, who, entries, tagOf(bike))
 }
 
 // rideDay is what a day was like; known is false where nobody can say.

@@ -298,8 +298,8 @@ func (s *Service) ChangeRules(ctx context.Context, who Actor, version int, r Rul
 			if err := s.saveRules(ctx, tx, row, r); err != nil {
 				return err
 			}
-			e := store.Entry{Kind: "rules-changed"}
-			if err := s.append(ctx, tx, who, &e, rulesBody{changed, r}, Change{Topic: "rules"}); err != nil {
+			e := store.Entry{Kind: kindRulesChanged}
+			if err := s.append(ctx, tx, who, &e, rulesBody{changed, r}, ""); err != nil {
 				return err
 			}
 		}
@@ -346,4 +346,8 @@ func (s *Service) saveRules(ctx context.Context, tx store.Tx, row store.Shop, r 
 		return err
 	}
 	return tx.SaveClassRules(ctx, r.Classes)
+}
+
+func init() {
+	holds[rulesBody](nil, kindRulesChanged)
 }

@@ -116,7 +116,7 @@ func (s *Service) keepTried(ctx context.Context, who Actor, m store.Message) err
 			return err
 		}
 		if m.State == "queued" {
-			return tx.Notify(ctx, `{"topic":"message"}`)
+			return tx.Notify(ctx, changed(topicMessage, ""))
 		}
 		return s.noteMessage(ctx, tx, who, m, bike.TagNumber)
 	})

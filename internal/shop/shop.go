@@ -22,10 +22,13 @@ type Service struct {
 	gateway   outside.Gateway        // nil: nothing is sent
 	replies   bool                   // the gateway is a stand-in that takes replies from the page
 	weather   outside.WeatherHistory // nil: nobody knows the weather
+	inHand    InHand                 // the job that a bike is in
 	base      string                 // where browsers find the server
 }
 
 // New returns a service that asks now for the time.
 func New(s *store.Store, now func() time.Time) *Service {
-	return &Service{store: s, now: func() time.Time { return store.Stamp(now()) }}
+	service := &Service{store: s, now: func() time.Time { return store.Stamp(now()) }}
+	service.SetInHand(service)
+	return service
 }

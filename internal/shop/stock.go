@@ -99,8 +99,6 @@ type stockBody struct {
 	Changed []string    `json:"changed,omitempty"`
 }
 
-var stockChanged = Change{Topic: "stock"}
-
 // AddStock puts something new on the shelf.
 func (s *Service) AddStock(ctx context.Context, who Actor, n NewStock) (StockItem, error) {
 	if n.Kind != stockChain && n.Kind != stockLink {
@@ -114,7 +112,7 @@ func (s *Service) AddStock(ctx context.Context, who Actor, n NewStock) (StockIte
 		if err := tx.AddStockItem(ctx, &row); err != nil {
 			return StockItem{}, err
 		}
-		return newStockItem(row), s.append(ctx, tx, who, &store.Entry{StockItemID: &row.ID, Kind: "stock-added"}, stockBody{Facts: &n.Facts}, stockChanged)
+		return newStockItem(row), s.append(ctx, tx, who, &store.Entry{StockItemID: &row.ID, Kind: kindStockAdded}, stockBody{Facts: &n.Facts}, "")
 	})
 	return item, stockNameTaken(err)
 }
@@ -134,7 +132,7 @@ func (s *Service) ChangeStock(ctx context.Context, who Actor, id uuid.UUID, vers
 		}
 		changed, err := changedFields(row.StockFacts, f)
 		row.StockFacts = f
-		return "stock-changed", stockBody{Facts: &f, Changed: changed}, err
+		return kindStockChanged, stockBody{Facts: &f, Changed: changed}, err
 	})
 }
 
@@ -148,10 +146,10 @@ func (s *Service) RetireStock(ctx context.Context, who Actor, id uuid.UUID, vers
 		case retired:
 			now := s.now()
 			row.RetiredAt = &now
-			return "stock-retired", body, nil
+			return kindStockRetired, body, nil
 		}
 		row.RetiredAt = nil
-		return "stock-restored", body, nil
+		return kindStockRestored, body, nil
 	})
 }
 
@@ -175,7 +173,7 @@ func (s *Service) updateStock(ctx context.Context, who Actor, id uuid.UUID, vers
 			if err := tx.SaveStockItem(ctx, &row); err != nil {
 				return err
 			}
-			if err := s.append(ctx, tx, who, &store.Entry{StockItemID: &id, Kind: kind}, body, stockChanged); err != nil {
+			if err := s.append(ctx, tx, who, &store.Entry{StockItemID: &id, Kind: kind}, body, ""); err != nil {
 				return err
 			}
 		}
@@ -198,4 +196,8 @@ func stockItemByID(ctx context.Context, tx store.Tx, id uuid.UUID) (store.StockI
 		return row, missing("thing on the shelf", "stock-item-not-found")
 	}
 	return row, err
+}
+
+func init() {
+	holds[stockBody](nil, kindStockAdded, kindStockChanged, kindStockRetired, kindStockRestored)
 }

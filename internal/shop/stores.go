@@ -114,7 +114,7 @@ func (s *Service) AddMaterial(ctx context.Context, who Actor, n NewMaterialFacts
 		if err := tx.AddMaterial(ctx, &row); err != nil {
 			return Material{}, err
 		}
-		return newMaterial(row), s.append(ctx, tx, who, &store.Entry{Kind: "material"}, materialBody{row.ID.String(), "added", n.Facts}, Change{Topic: "stores"})
+		return newMaterial(row), s.append(ctx, tx, who, &store.Entry{Kind: kindMaterial}, materialBody{row.ID.String(), "added", n.Facts}, "")
 	})
 	return m, storesNameTaken(err, n.Facts.Name)
 }
@@ -154,7 +154,7 @@ func (s *Service) ChangeMaterial(ctx context.Context, who Actor, id uuid.UUID, v
 			return err
 		}
 		after = newMaterial(row)
-		return s.append(ctx, tx, who, &store.Entry{Kind: "material"}, materialBody{id.String(), deed, f}, Change{Topic: "stores"})
+		return s.append(ctx, tx, who, &store.Entry{Kind: kindMaterial}, materialBody{id.String(), deed, f}, "")
 	})
 	return after, storesNameTaken(sendAgain(err), f.Name)
 }
@@ -296,7 +296,7 @@ func (s *Service) AddBath(ctx context.Context, who Actor, n NewBath) (Bath, erro
 
 func (s *Service) bathEntry(ctx context.Context, tx store.Tx, who Actor, b store.Bath, body bathBody) error {
 	body.Bath, body.Facts = b.ID.String(), b.BathFacts
-	return s.append(ctx, tx, who, &store.Entry{Kind: "bath"}, body, Change{Topic: "stores"})
+	return s.append(ctx, tx, who, &store.Entry{Kind: kindBath}, body, "")
 }
 
 // useBath puts a load into a bath, or says why it does not take it.
@@ -489,10 +489,16 @@ func (s *Service) NoteWaste(ctx context.Context, who Actor, n NewWaste) ([]Waste
 		if n.JobID != nil {
 			b.Job = n.JobID.String()
 		}
-		return w.ID.String(), s.append(ctx, tx, who, &store.Entry{Kind: "waste"}, b, Change{Topic: "stores"})
+		return w.ID.String(), s.append(ctx, tx, who, &store.Entry{Kind: kindWaste}, b, "")
 	})
 	if err != nil {
 		return nil, err
 	}
 	return s.WasteLog(ctx)
+}
+
+func init() {
+	holds[bathBody](nil, kindBath)
+	holds[materialBody](nil, kindMaterial)
+	holds[wasteBody](nil, kindWaste)
 }

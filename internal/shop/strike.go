@@ -8,6 +8,18 @@ import (
 	"github.com/google/uuid"
 )
 
+// InHand is the job that a bike is in, asked by what is noted of the bike outside of it.
+type InHand interface {
+	// PartOfOpenJob refuses to strike a part out of a job whose bill is settled.
+	PartOfOpenJob(ctx context.Context, tx store.Tx, entry store.EntryView) error
+	// BillTaken puts what was taken off the shelf on the bill of the job that the bike is in, where its quote
+	// does not have it already.
+	BillTaken(ctx context.Context, tx store.Tx, who Actor, bike store.Bike, took []store.StockItem) error
+}
+
+// SetInHand says who knows of the job that a bike is in.
+func (s *Service) SetInHand(j InHand) { s.inHand = j }
+
 // strikeBody is what the ledger keeps of a correction.
 type strikeBody struct {
 	Reason string `json:"reason"`
@@ -34,15 +46,15 @@ func (s *Service) StrikeOut(ctx context.Context, who Actor, entry uuid.UUID, rea
 		if err != nil {
 			return LedgerEntry{}, err
 		}
-		topic := "bike"
+		tells := topicBike
 		if wrong.Kind == kindJobPart && readable(wrong.Kind, wrong.Body) == nil && !imported(wrong.Body) {
-			topic = "job"
-			if err := s.partOfOpenJob(ctx, tx, wrong); err != nil {
+			tells = topicJob
+			if err := s.inHand.PartOfOpenJob(ctx, tx, wrong); err != nil {
 				return LedgerEntry{}, err
 			}
 		}
-		e := store.Entry{BikeID: wrong.BikeID, Kind: "strike-out", Strikes: &entry}
-		if err := s.append(ctx, tx, who, &e, strikeBody{reason}, Change{Topic: topic, Tag: tagOf(bike)}); err != nil {
+		e := store.Entry{BikeID: wrong.BikeID, Kind: kindStrikeOut, Strikes: &entry}
+		if err := s.appendTelling(ctx, tx, who, &e, strikeBody{reason}, changed(tells, tagOf(bike))); err != nil {
 			return LedgerEntry{}, err
 		}
 		if wrong.Kind == kindMeasurement {
@@ -92,4 +104,8 @@ func putBack(ctx context.Context, tx store.Tx, wrong store.EntryView) error {
 
 func alreadyStruck() *Problem {
 	return &Problem{Kind: Conflict, Code: "already-struck", Message: "This entry is struck out already."}
+}
+
+func init() {
+	holds[strikeBody](nil, kindStrikeOut)
 }

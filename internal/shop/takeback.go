@@ -111,7 +111,7 @@ func (s *Service) ReopenJob(ctx context.Context, who Actor, id uuid.UUID, versio
 				}
 			}
 		}
-		return s.jobEntry(ctx, tx, who, l.bike, "job-reopened", jobBody{Job: id.String()})
+		return s.jobEntry(ctx, tx, who, l.bike, kindJobReopened, jobBody{Job: id.String()})
 	})
 	if errors.Is(err, store.ErrTaken) {
 		return Job{}, tooLate("the bike was taken in anew since")

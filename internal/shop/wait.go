@@ -107,7 +107,7 @@ func (s *Service) waitEntry(ctx context.Context, tx store.Tx, who Actor, w store
 	if w.JobID != nil {
 		b.Job = w.JobID.String()
 	}
-	return s.append(ctx, tx, who, &store.Entry{Kind: "wait"}, b, Change{Topic: "job"})
+	return s.append(ctx, tx, who, &store.Entry{Kind: kindWait}, b, "")
 }
 
 // endWait ends a wait in a unit of work that writes its own entry or, with a reason, in one of its own.
@@ -198,4 +198,8 @@ func tooLong(what string) string {
 		return "nobody leaves a hot pot"
 	}
 	return "alloy parts come out in two hours, and the rest when its label says"
+}
+
+func init() {
+	holds[waitBody](nil, kindWait)
 }

@@ -164,7 +164,7 @@ func (s *Service) savePlan(ctx context.Context, w store.Wall, plan dayPlan, tell
 		if err := tx.SaveWall(ctx, &w); err != nil || !tell {
 			return err
 		}
-		return tx.Notify(ctx, `{"topic":"floor"}`)
+		return tx.Notify(ctx, changed(topicFloor, ""))
 	})
 }
 
