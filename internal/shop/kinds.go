@@ -176,6 +176,9 @@ func holds[T any](check func(T) error, kinds ...string) {
 	}
 }
 
+// kinds are all kinds of entry, in order of name.
+func kinds() []string { return slices.Sorted(maps.Keys(entryKinds)) }
+
 // kindsHeld are the kinds whose bodies the program can read, in order of name.
 func kindsHeld() []string { return slices.Sorted(maps.Keys(bodies)) }
 
