@@ -13,6 +13,7 @@ import (
 
 	"earnestpony/internal/localpg"
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/record"
 )
 
 // testClusterName is the server that internal/pgtest starts.
@@ -117,7 +118,7 @@ func personCommand() *cli.Command {
 				return fmt.Errorf("no PIN on standard input: %w", err)
 			}
 			p, err := shop.New(s, time.Now).AddPerson(ctx, cmd.Args().First(), cmd.String("role"), strings.TrimRight(line, "\r\n"))
-			var problem *shop.Problem
+			var problem *record.Problem
 			if errors.As(err, &problem) {
 				return errors.New(problem.Message)
 			}

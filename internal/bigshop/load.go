@@ -12,6 +12,7 @@ import (
 	"github.com/jackc/pgx/v5/pgxpool"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -37,7 +38,7 @@ func Load(ctx context.Context, s *store.Store, bikes int) error {
 	if err != nil {
 		return err
 	}
-	tool, body, err := pattern(ctx, service, shop.Actor{Person: mira, Device: "stand 1"})
+	tool, body, err := pattern(ctx, service, record.Actor{Person: mira, Device: "stand 1"})
 	if err != nil {
 		return err
 	}
@@ -90,13 +91,13 @@ func entries(prefix, kind, each, ago, body string) string {
 }
 
 // pattern records one real measurement on a bike of its own, whose body those of the others are made after.
-func pattern(ctx context.Context, s *shop.Service, who shop.Actor) (tool any, body string, err error) {
-	owner, err := s.AddCustomer(ctx, who, shop.CustomerFacts{Name: "Pattern"})
+func pattern(ctx context.Context, s *shop.Service, who record.Actor) (tool any, body string, err error) {
+	owner, err := s.AddCustomer(ctx, who, record.CustomerFacts{Name: "Pattern"})
 	if err != nil {
 		return nil, "", err
 	}
 	eleven, none := 11, "none"
-	bike, err := s.AddBike(ctx, who, shop.NewBike{CustomerID: owner.ID, Facts: shop.BikeFacts{DrivetrainKind: "derailleur", SprocketCount: &eleven, Motor: none}})
+	bike, err := s.AddBike(ctx, who, shop.NewBike{CustomerID: owner.ID, Facts: record.BikeFacts{DrivetrainKind: "derailleur", SprocketCount: &eleven, Motor: none}})
 	if err != nil {
 		return nil, "", err
 	}

@@ -1,17 +1,19 @@
 package demo
 
-import "earnestpony/internal/shop"
+import (
+	"earnestpony/internal/shop/record"
+)
 
 // owner is a customer of the demo shop with the bikes.
 type owner struct {
-	facts shop.CustomerFacts
+	facts record.CustomerFacts
 	bikes []bike
 	left  bool // gave the bikes away and is archived
 }
 
 // bike is one bike of the demo and how it is ridden and kept.
 type bike struct {
-	facts shop.BikeFacts
+	facts record.BikeFacts
 	lasts float64 // km to half a percent of wear, as this owner rides and cares
 	tools []string
 	since int    // days since it first came; 0 is from the beginning
@@ -44,8 +46,8 @@ var (
 
 func ptr[T any](v T) *T { return &v }
 
-func mix(fair, dusty, wet, mud, salt float64) *shop.Mix {
-	return &shop.Mix{Fair: fair, Dusty: dusty, Wet: wet, Mud: mud, Salt: salt}
+func mix(fair, dusty, wet, mud, salt float64) *record.Mix {
+	return &record.Mix{Fair: fair, Dusty: dusty, Wet: wet, Mud: mud, Salt: salt}
 }
 
 // everySprocket is what lies between the smallest and the largest, by how many there are.
@@ -59,7 +61,7 @@ var everySprocket = map[[3]int][]int{
 }
 
 // geared returns the facts of a bike with a derailleur.
-func geared(kind, mk, model, colour string, rings, sprockets []int, count, links int) shop.BikeFacts {
+func geared(kind, mk, model, colour string, rings, sprockets []int, count, links int) record.BikeFacts {
 	if all, known := everySprocket[[3]int{sprockets[0], sprockets[len(sprockets)-1], count}]; known {
 		sprockets = all
 	}
@@ -68,27 +70,27 @@ func geared(kind, mk, model, colour string, rings, sprockets []int, count, links
 		cage = 93
 	}
 	stay := map[string]float64{"road": 410, "gravel": 430, "everyday": 445, "trail": 440, "cargo": 470}[kind]
-	return shop.BikeFacts{Kind: kind, Make: mk, Model: model, Colour: colour, DrivetrainKind: "derailleur", RingTeeth: rings, SprocketTeeth: sprockets, ChainstayMM: &stay,
+	return record.BikeFacts{Kind: kind, Make: mk, Model: model, Colour: colour, DrivetrainKind: "derailleur", RingTeeth: rings, SprocketTeeth: sprockets, ChainstayMM: &stay,
 		SprocketCount: ptr(count), ChainLinks: ptr(links), CageMM: ptr(cage), Motor: "none", Brakes: "disc"}
 }
 
-func oneSprocket(kind, drivetrain, mk, model, colour string, ring, sprocket, links int) shop.BikeFacts {
-	return shop.BikeFacts{Kind: kind, Make: mk, Model: model, Colour: colour, DrivetrainKind: drivetrain, RingTeeth: []int{ring}, SprocketTeeth: []int{sprocket},
+func oneSprocket(kind, drivetrain, mk, model, colour string, ring, sprocket, links int) record.BikeFacts {
+	return record.BikeFacts{Kind: kind, Make: mk, Model: model, Colour: colour, DrivetrainKind: drivetrain, RingTeeth: []int{ring}, SprocketTeeth: []int{sprocket},
 		SprocketCount: ptr(1), ChainLinks: ptr(links), Motor: "none", Brakes: "rim"}
 }
 
 // with changes a copy of facts.
-func with(f shop.BikeFacts, change func(*shop.BikeFacts)) shop.BikeFacts {
+func with(f record.BikeFacts, change func(*record.BikeFacts)) record.BikeFacts {
 	change(&f)
 	return f
 }
 
-func rides(weekly float64, lubricant string, m *shop.Mix) func(*shop.BikeFacts) {
-	return func(f *shop.BikeFacts) { f.WeeklyKM, f.Lubricant, f.Mix = &weekly, lubricant, m }
+func rides(weekly float64, lubricant string, m *record.Mix) func(*record.BikeFacts) {
+	return func(f *record.BikeFacts) { f.WeeklyKM, f.Lubricant, f.Mix = &weekly, lubricant, m }
 }
 
-func person(name, phone, way string, consent bool) shop.CustomerFacts {
-	return shop.CustomerFacts{Name: name, Phone: phone, ContactWay: way, Consent: consent}
+func person(name, phone, way string, consent bool) record.CustomerFacts {
+	return record.CustomerFacts{Name: name, Phone: phone, ContactWay: way, Consent: consent}
 }
 
 // owners is the scenario: who brings what to Tidewrack Lane.
@@ -98,24 +100,24 @@ func owners() []owner {
 	school := rides(38, "all-weather", mix(0.65, 0, 0.3, 0, 0.05))
 	bread := rides(120, "wet-oil", mix(0.5, 0, 0.4, 0, 0.1))
 	crew := rides(45, "wet-oil", mix(0.2, 0.2, 0.3, 0.3, 0))
-	cargo := func(colour string) shop.BikeFacts {
+	cargo := func(colour string) record.BikeFacts {
 		f := with(geared("cargo", "Groynemark", "Haul", colour, []int{38}, []int{11, 13, 15, 18, 21, 24, 28, 32, 36}, 9, 126), bread)
 		f.Notes = "Heavy: two people or the lift."
 		return f
 	}
-	kids := func(colour string) shop.BikeFacts {
+	kids := func(colour string) record.BikeFacts {
 		return with(oneSprocket("child-carrying", "hub-gear", "Withybed", "Carrier", colour, 38, 19, 118), school)
 	}
-	trail := func(colour string) shop.BikeFacts {
-		return with(geared("trail", "Skerrow", "Bight", colour, []int{32}, []int{10, 52}, 12, 118), func(f *shop.BikeFacts) {
+	trail := func(colour string) record.BikeFacts {
+		return with(geared("trail", "Skerrow", "Bight", colour, []int{32}, []int{10, 52}, 12, 118), func(f *record.BikeFacts) {
 			crew(f)
 			f.ChainstayMM, f.ChainstayGrowthMM, f.Clutch = ptr(440.0), ptr(8.0), ptr(true)
 		})
 	}
-	gravel := func(model, colour string) shop.BikeFacts {
+	gravel := func(model, colour string) record.BikeFacts {
 		return with(geared("gravel", "Oxbarrow", model, colour, []int{40}, []int{11, 42}, 11, 114), club)
 	}
-	commuter := func(model, colour string, count int) shop.BikeFacts {
+	commuter := func(model, colour string, count int) record.BikeFacts {
 		return with(geared("everyday", "Wharfinger", model, colour, []int{34, 50}, []int{11, 34}, count, 112), ferry)
 	}
 	bakery := person("Saltern Mouth Bakehouse (Wilmot Quill)", "0555 014 201", "message", true)
@@ -145,7 +147,7 @@ func owners() []owner {
 			{facts: trail("lamp yellow"), lasts: 3000, tools: fine},
 		}},
 		{facts: person("Ottoline Brack, shellfish courier", "0555 014 612", "message", true), bikes: []bike{
-			{facts: with(geared("cargo", "Brinewell", "Coble", "oyster", []int{42}, []int{11, 42}, 10, 122), func(f *shop.BikeFacts) {
+			{facts: with(geared("cargo", "Brinewell", "Coble", "oyster", []int{42}, []int{11, 42}, 10, 122), func(f *record.BikeFacts) {
 				rides(210, "wet-oil", mix(0.45, 0, 0.45, 0.05, 0.05))(f)
 				f.Motor, f.Notes = "mid", "Salt water in the box every day. Contacts dry before power."
 			}), lasts: 1900, tools: fine, end: pastLimit},
@@ -154,7 +156,7 @@ func owners() []owner {
 			{facts: with(oneSprocket("hub-gear", "hub-gear", "Quernstone", "Nightway", "midnight", 39, 18, 112), rides(70, "all-weather", mix(0.6, 0, 0.35, 0, 0.05))), lasts: 4200, tools: ruleAndGauge, end: rideOn},
 		}},
 		{facts: person("Jago Tidwell, messenger", "0555 014 909", "message", true), bikes: []bike{
-			{facts: with(oneSprocket("fixed-gear", "single-speed", "Pellowe", "Thole", "raw steel", 46, 17, 98), func(f *shop.BikeFacts) {
+			{facts: with(oneSprocket("fixed-gear", "single-speed", "Pellowe", "Thole", "raw steel", 46, 17, 98), func(f *record.BikeFacts) {
 				rides(230, "dry-oil", mix(0.7, 0, 0.3, 0, 0))(f)
 				f.WearSchool, f.LimitReason = "half", "no brake but the chain at the back: change early"
 			}), lasts: 3600, tools: fine},
@@ -170,7 +172,7 @@ func owners() []owner {
 		}},
 		{facts: person("Ewart Pimblett", "0555 014 122", "none", false), bikes: []bike{{facts: commuter("Lugger", "rope", 8), lasts: 1500, tools: ruleAndGauge, end: wornSet}}},
 		{facts: person("Fenella Strakesby", "0555 014 123", "message", true), bikes: []bike{
-			{facts: with(commuter("Hawser", "plum", 11), func(f *shop.BikeFacts) {
+			{facts: with(commuter("Hawser", "plum", 11), func(f *record.BikeFacts) {
 				f.LimitPct, f.TogetherPct, f.LimitSource, f.LimitReason = ptr(0.8), ptr(1.1), "maker", "printed on the chain's card"
 			}), lasts: 4800, tools: fine},
 		}},
@@ -186,10 +188,10 @@ func owners() []owner {
 		{facts: person("Merrick Pasco-Lund (Low Tide gravel club)", "0555 014 543", "message", true), bikes: []bike{{facts: gravel("Marram", "ice"), lasts: 5800, tools: quick, end: rideOn}}},
 		{facts: person("Nerys Copperthwaite (Low Tide gravel club)", "0555 014 544", "message", true), bikes: []bike{{facts: gravel("Shingle", "heather"), lasts: 9000, tools: fine}}},
 		{facts: person("Osric Thimblethorpe (Low Tide gravel club)", "0555 014 545", "", false), bikes: []bike{{facts: gravel("Marram", "rust"), lasts: 3000, tools: ruleAndGauge, end: pastLimit}}},
-		{facts: person("Perpetua Winnow (Low Tide gravel club)", "0555 014 546", "message", true), bikes: []bike{{facts: with(gravel("Shingle", "bone"), func(f *shop.BikeFacts) {
+		{facts: person("Perpetua Winnow (Low Tide gravel club)", "0555 014 546", "message", true), bikes: []bike{{facts: with(gravel("Shingle", "bone"), func(f *record.BikeFacts) {
 			f.LimitPct, f.TogetherPct, f.LimitSource, f.LimitReason = ptr(0.4), ptr(0.7), "bike", "dear cassette, owner wants it to last"
 		}), lasts: 7600, tools: fine, end: nearLimit}}},
-		{facts: person("Quillon Dace", "0555 014 127", "", false), bikes: []bike{{facts: shop.BikeFacts{Make: "unknown", Colour: "brown", Notes: "Found at the slipway, owner asks what it is worth saving."}, lasts: 1200, tools: ruleAndGauge, since: 6, end: neverRead}}},
+		{facts: person("Quillon Dace", "0555 014 127", "", false), bikes: []bike{{facts: record.BikeFacts{Make: "unknown", Colour: "brown", Notes: "Found at the slipway, owner asks what it is worth saving."}, lasts: 1200, tools: ruleAndGauge, since: 6, end: neverRead}}},
 		{facts: person("Rosamund Pike-Hollow", "0555 014 128", "message", true), bikes: []bike{{facts: commuter("Lugger", "primrose", 10), lasts: 3500, tools: fine}}},
 		{facts: person("Sefton Umberleigh", "0555 014 129", "none", false), bikes: []bike{{facts: commuter("Hawser", "navy", 9), lasts: 2800, tools: quick, end: archivedNow}}, left: true},
 		{facts: person("Tamsin Overcliffe", "0555 014 130", "message", true), bikes: []bike{

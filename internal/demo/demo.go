@@ -19,6 +19,7 @@ import (
 	"earnestpony/core/wear"
 	"earnestpony/internal/outside"
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -92,7 +93,7 @@ type loader struct {
 	random *rand.Rand
 	// services draws what was done in visits, apart from all else, so that one more changes nothing but itself.
 	services *rand.Rand
-	people   []shop.Actor
+	people   []record.Actor
 	tools    map[string]shop.Instrument // by name
 	events   []event
 }
@@ -115,7 +116,7 @@ func (l *loader) setUp() error {
 			return err
 		}
 		device := [...]string{"stand 1 tablet", "stand 2 tablet", "stand 3 tablet", "counter", "wash bay phone"}[i]
-		l.people = append(l.people, shop.Actor{Person: person, Device: device})
+		l.people = append(l.people, record.Actor{Person: person, Device: device})
 	}
 	if err := l.learnTools(); err != nil {
 		return err
@@ -133,9 +134,9 @@ func (l *loader) learnTools() error {
 }
 
 // The people by what they do in the history.
-func (l *loader) counter() shop.Actor  { return l.people[3] }
-func (l *loader) mechanic() shop.Actor { return l.people[l.random.IntN(3)] }
-func (l *loader) anyone() shop.Actor {
+func (l *loader) counter() record.Actor  { return l.people[3] }
+func (l *loader) mechanic() record.Actor { return l.people[l.random.IntN(3)] }
+func (l *loader) anyone() record.Actor {
 	return l.people[[...]int{0, 0, 1, 1, 2, 2, 4}[l.random.IntN(7)]]
 }
 

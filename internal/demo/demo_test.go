@@ -13,6 +13,7 @@ import (
 	"earnestpony/internal/demo"
 	"earnestpony/internal/pgtest"
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -153,7 +154,7 @@ func forecastNarrows(t *testing.T, service *shop.Service) {
 	ctx := context.Background()
 	people, err := service.People(ctx)
 	require.NoError(t, err)
-	mira := shop.Actor{Person: people[0], Device: "test"}
+	mira := record.Actor{Person: people[0], Device: "test"}
 	page, err := service.FindBikes(ctx, "", false, "", 200)
 	require.NoError(t, err)
 	most, tag := 0, ""

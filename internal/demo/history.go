@@ -9,6 +9,7 @@ import (
 
 	"earnestpony/core/chain"
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/record"
 )
 
 // life is the life of one bike in the shop.
@@ -273,7 +274,7 @@ func (h *life) slip() error {
 }
 
 // read reads the chain at three places with a tool, each with the tool's own error.
-func (h *life) read(name string, who shop.Actor, findings []string, note string) (shop.Measurement, error) {
+func (h *life) read(name string, who record.Actor, findings []string, note string) (shop.Measurement, error) {
 	tool, there := h.tools[name]
 	if !there { // the caliper of that time
 		tool = h.tools[oldCaliper]
@@ -282,7 +283,7 @@ func (h *life) read(name string, who shop.Actor, findings []string, note string)
 	switch { // not everybody looks at it each time
 	case h.random.IntN(5) == 0:
 	case h.salted() && findings == nil:
-		winter := shop.OdometerNote{KM: *h.odometer(), Mix: mix(0.2, 0, 0.45, 0, 0.35)}
+		winter := record.OdometerNote{KM: *h.odometer(), Mix: mix(0.2, 0, 0.45, 0, 0.35)}
 		if _, err := h.shop.NoteOdometer(h.ctx, who, h.bike.Tag, winter); err != nil {
 			return shop.Measurement{}, err
 		}

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/record"
 )
 
 // fillStores gives the shop what cleans and lubricates, its standing baths, and what its work costs.
@@ -212,7 +213,7 @@ func (l *loader) visit(v visit) error {
 }
 
 // step does one step of a job, taking about as long as it was planned to.
-func (l *loader) step(who shop.Actor, job shop.Job, code string) (shop.Job, error) {
+func (l *loader) step(who record.Actor, job shop.Job, code string) (shop.Job, error) {
 	var step shop.StepView
 	for _, s := range job.StepList {
 		if s.Code == code {
@@ -231,7 +232,7 @@ func (l *loader) step(who shop.Actor, job shop.Job, code string) (shop.Job, erro
 	}
 	l.clock = l.clock.Add(time.Duration(float64(step.Minutes)*(0.8+0.5*l.random.Float64())*60) * time.Second)
 	after, err := l.shop.DoStep(l.ctx, who, job.ID, code, d)
-	var p *shop.Problem
+	var p *record.Problem
 	if errors.As(err, &p) && strings.HasPrefix(p.Code, "not-") { // a new chain is a job of its own
 		return l.shop.DoStep(l.ctx, who, job.ID, code, shop.StepAction{Deed: "pause"})
 	}

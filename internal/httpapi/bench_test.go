@@ -14,6 +14,7 @@ import (
 
 	"earnestpony/internal/calc"
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/record"
 )
 
 // Every computation answers over HTTP just as it does by itself; what is held against
@@ -224,7 +225,7 @@ func TestWearTrackOfABike(t *testing.T) {
 	assert.Equal(t, []string{"odometer", "measurement", "measurement", "odometer", "chain-fitted", "odometer", "bike-added"}, kinds)
 
 	// A bike of which too little is on record says what is missing, and shows its readings all the same.
-	bare := c.addBike("Quillon Dace", shop.BikeFacts{})
+	bare := c.addBike("Quillon Dace", record.BikeFacts{})
 	c.must(http.StatusOK, "GET", "/bikes/"+bare.Tag+"/wear-track", nil, &w)
 	assert.ElementsMatch(t, []string{"kind", "sprockets", "chain-fitted", "distance"}, w.Missing)
 }

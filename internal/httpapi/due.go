@@ -11,6 +11,7 @@ import (
 
 	"earnestpony/internal/httpapi/apigen"
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/record"
 )
 
 // duePage is how many bikes a page of the list of what is due has where nobody says.
@@ -104,7 +105,7 @@ func (a *api) GetOwnerPage(ctx context.Context, req apigen.GetOwnerPageRequestOb
 func (a *api) TellShop(ctx context.Context, req apigen.TellShopRequestObject) (apigen.TellShopResponseObject, error) {
 	key, ok := keyOf(request(ctx))
 	if !ok {
-		return nil, &shop.Problem{Kind: shop.Invalid, Code: "invalid-input", Message: "The Idempotency-Key is 8 to 100 plain characters."}
+		return nil, &record.Problem{Kind: record.Invalid, Code: "invalid-input", Message: "The Idempotency-Key is 8 to 100 plain characters."}
 	}
 	if err := a.Shop.Report(ctx, req.Token, key, *req.Body); err != nil {
 		return nil, err

@@ -26,6 +26,7 @@ import (
 	"earnestpony/internal/outside"
 	"earnestpony/internal/pgtest"
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -47,7 +48,7 @@ func restored(t *testing.T, file string) *fixture {
 	f.shop.PlugInGateway(outside.NewGateway(outside.Rates{}, f.shop.GatewayMemory(), func() time.Time { return f.now }, 1))
 	people, err := f.shop.People(ctx)
 	require.NoError(t, err)
-	f.mira = people[slices.IndexFunc(people, func(p shop.Person) bool { return p.Name == "Mira Oxenholt" })]
+	f.mira = people[slices.IndexFunc(people, func(p record.Person) bool { return p.Name == "Mira Oxenholt" })]
 	return f.over(s)
 }
 

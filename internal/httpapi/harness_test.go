@@ -28,6 +28,7 @@ import (
 	"earnestpony/internal/live"
 	"earnestpony/internal/pgtest"
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -38,7 +39,7 @@ type fixture struct {
 	url    string
 	shop   *shop.Service
 	router routers.Router
-	mira   shop.Person
+	mira   record.Person
 	hub    *live.Hub
 	db     *store.Store
 }
@@ -200,10 +201,10 @@ func (c *caller) must(status int, method, path string, body, into any) answer {
 	return a
 }
 
-func (c *caller) addBike(owner string, facts shop.BikeFacts) shop.Bike {
+func (c *caller) addBike(owner string, facts record.BikeFacts) shop.Bike {
 	c.t.Helper()
 	var customer shop.Customer
-	c.must(http.StatusCreated, "POST", "/customers", shop.CustomerFacts{Name: owner}, &customer)
+	c.must(http.StatusCreated, "POST", "/customers", record.CustomerFacts{Name: owner}, &customer)
 	var bike shop.Bike
 	c.must(http.StatusCreated, "POST", "/bikes", shop.NewBike{CustomerID: customer.ID, Facts: facts}, &bike)
 	return bike
@@ -224,8 +225,8 @@ func (c *caller) tool(kind string) uuid.UUID {
 
 func ptr[T any](v T) *T { return &v }
 
-func twelve() shop.BikeFacts {
-	return shop.BikeFacts{Make: "Wharfinger", Model: "Loper", DrivetrainKind: "derailleur", SprocketCount: ptr(12), ChainLinks: ptr(114), Motor: "none"}
+func twelve() record.BikeFacts {
+	return record.BikeFacts{Make: "Wharfinger", Model: "Loper", DrivetrainKind: "derailleur", SprocketCount: ptr(12), ChainLinks: ptr(114), Motor: "none"}
 }
 
 func places(texts ...string) []shop.BenchEntry {

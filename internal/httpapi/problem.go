@@ -14,23 +14,23 @@ import (
 
 	"earnestpony/internal/calc"
 	"earnestpony/internal/httpapi/apigen"
-	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/record"
 )
 
 // statusOf is the status that each kind of problem is answered with.
-var statusOf = map[shop.Kind]int{
-	shop.Invalid:     http.StatusUnprocessableEntity,
-	shop.Missing:     http.StatusNotFound,
-	shop.Conflict:    http.StatusConflict,
-	shop.NotSignedIn: http.StatusUnauthorized,
-	shop.TooSoon:     http.StatusTooManyRequests,
-	shop.Forbidden:   http.StatusForbidden,
+var statusOf = map[record.Kind]int{
+	record.Invalid:     http.StatusUnprocessableEntity,
+	record.Missing:     http.StatusNotFound,
+	record.Conflict:    http.StatusConflict,
+	record.NotSignedIn: http.StatusUnauthorized,
+	record.TooSoon:     http.StatusTooManyRequests,
+	record.Forbidden:   http.StatusForbidden,
 }
 
 // fail answers with what is wrong: problems and refusals as they are worded, everything else as a
 // bare 500 whose cause is in the log under the request's id.
 func fail(c *gin.Context, err error) {
-	var p *shop.Problem
+	var p *record.Problem
 	var refused *calc.Refusal
 	switch {
 	case errors.As(err, &p):
@@ -56,9 +56,9 @@ func fail(c *gin.Context, err error) {
 		refuseTooLarge(c)
 	case errors.Is(c.Request.Context().Err(), context.Canceled):
 		c.Abort() // whoever asked has gone
-	case errors.Is(err, os.ErrDeadlineExceeded) && !shop.DatabaseAway(err):
+	case errors.Is(err, os.ErrDeadlineExceeded) && !record.DatabaseAway(err):
 		refuseTooSlow(c)
-	case shop.DatabaseAway(err):
+	case record.DatabaseAway(err):
 		slog.ErrorContext(c.Request.Context(), "the database cannot be reached", "err", err, "request_id", requestID(c))
 		c.Header("Retry-After", "2")
 		refuse(c, http.StatusServiceUnavailable, "database-away", "The shop's database cannot be reached; what you typed stays on this screen.")
@@ -75,7 +75,7 @@ func refuseTooSlow(c *gin.Context) {
 }
 
 // refuse answers with a problem of the web's own.
-func refuse(c *gin.Context, status int, code, sentence string, fields ...shop.Field) {
+func refuse(c *gin.Context, status int, code, sentence string, fields ...record.Field) {
 	p := apigen.Problem{Status: status, Code: code, Title: sentence}
 	if len(fields) > 0 {
 		p.Fields = faults(fields)
@@ -95,7 +95,7 @@ func write(c *gin.Context, p apigen.Problem) {
 	c.Data(p.Status, "application/problem+json", body)
 }
 
-func faults(fields []shop.Field) *[]apigen.FieldFault {
+func faults(fields []record.Field) *[]apigen.FieldFault {
 	fields = fields[:min(len(fields), maxFaults)]
 	out := make([]apigen.FieldFault, len(fields))
 	for i, f := range fields {

@@ -15,6 +15,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/record"
 )
 
 func TestBikesAreFound(t *testing.T) {
@@ -22,7 +23,7 @@ func TestBikesAreFound(t *testing.T) {
 	facts := twelve()
 	facts.FrameNumber = "WX 40%_1"
 	bike := c.addBike("Délphine Ærøsteguy", facts)
-	c.addBike("Aldous Fenwick-Reyes", shop.BikeFacts{Make: "Pellowe"})
+	c.addBike("Aldous Fenwick-Reyes", record.BikeFacts{Make: "Pellowe"})
 	find := func(q string) shop.BikePage {
 		var page shop.BikePage
 		a := c.call("GET", "/bikes?q="+strings.NewReplacer(" ", "+", "%", "%25").Replace(q), nil, nil)

@@ -13,14 +13,14 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"earnestpony/internal/httpapi/apigen"
-	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/record"
 )
 
 // sane holds every text, number and time of a request against what may be, whichever operation it is for.
 func sane(next apigen.StrictHandlerFunc, _ string) apigen.StrictHandlerFunc {
 	return func(c *gin.Context, request any) (any, error) {
-		if wrong := shop.Sane(request); len(wrong) > 0 {
-			return nil, &shop.Problem{Kind: shop.Invalid, Code: "invalid-input", Message: wrong[0].Message, Fields: wrong}
+		if wrong := record.Sane(request); len(wrong) > 0 {
+			return nil, &record.Problem{Kind: record.Invalid, Code: "invalid-input", Message: wrong[0].Message, Fields: wrong}
 		}
 		return next(c, request)
 	}

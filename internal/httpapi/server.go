@@ -18,6 +18,7 @@ import (
 	"earnestpony/internal/httpapi/apigen"
 	"earnestpony/internal/live"
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/record"
 )
 
 // Options is what a handler is built from.
@@ -194,8 +195,8 @@ func (a *api) signedIn(c *gin.Context) {
 }
 
 // actor returns who asks; only called where the contract asks for somebody signed in.
-func actor(ctx context.Context) shop.Actor {
-	who, ok := ctx.Value(actorKey{}).(shop.Actor)
+func actor(ctx context.Context) record.Actor {
+	who, ok := ctx.Value(actorKey{}).(record.Actor)
 	if !ok {
 		panic("a handler that writes is not behind the sign-in")
 	}
@@ -203,7 +204,7 @@ func actor(ctx context.Context) shop.Actor {
 }
 
 // keyOf is the key that the sender gave to a write; ok is false for one that cannot be kept.
-func keyOf(r *http.Request) (key shop.IdempotencyKey, ok bool) {
+func keyOf(r *http.Request) (key record.IdempotencyKey, ok bool) {
 	text := r.Header.Get("Idempotency-Key")
 	if text == "" {
 		return "", true
@@ -212,7 +213,7 @@ func keyOf(r *http.Request) (key shop.IdempotencyKey, ok bool) {
 	for _, b := range []byte(text) {
 		plain = plain && b >= ' ' && b < 0x7f
 	}
-	return shop.IdempotencyKey(text), plain
+	return record.IdempotencyKey(text), plain
 }
 
 func tokenOf(r *http.Request) shop.Token { return cookieOf(r, cookieName) }

@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/record"
 )
 
 func TestSignInSlowsAndLocks(t *testing.T) {
@@ -80,7 +81,7 @@ func TestGuessesSideBySide(t *testing.T) {
 func TestWritesFromOtherSitesAreRefused(t *testing.T) {
 	c := serve(t).signedIn()
 	for _, header := range []map[string]string{{"Origin": "https://elsewhere.example"}, {"Sec-Fetch-Site": "cross-site"}} {
-		a := c.call("POST", "/customers", shop.CustomerFacts{Name: "Nobody"}, header)
+		a := c.call("POST", "/customers", record.CustomerFacts{Name: "Nobody"}, header)
 		assert.Equal(t, http.StatusForbidden, a.status)
 		assert.Equal(t, "cross-origin", a.Code)
 	}

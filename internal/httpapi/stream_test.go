@@ -19,6 +19,7 @@ import (
 	"earnestpony/internal/httpapi"
 	"earnestpony/internal/live"
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/record"
 )
 
 // events reads a stream until it ends, one event at a time.
@@ -108,8 +109,8 @@ func TestKeysBelongToPeople(t *testing.T) {
 	mira, other := f.signedIn(), f.caller()
 	other.must(http.StatusOK, "PUT", "/session", map[string]any{"person_id": posy.ID, "pin": "4669"}, nil)
 	key := map[string]string{"Idempotency-Key": "everybody's key"}
-	a := mira.call("POST", "/customers", shop.CustomerFacts{Name: "Rosamund Pike-Hollow"}, key)
-	b := other.call("POST", "/customers", shop.CustomerFacts{Name: "Sefton Umberleigh"}, key)
+	a := mira.call("POST", "/customers", record.CustomerFacts{Name: "Rosamund Pike-Hollow"}, key)
+	b := other.call("POST", "/customers", record.CustomerFacts{Name: "Sefton Umberleigh"}, key)
 	require.Equal(t, []int{http.StatusCreated, http.StatusCreated}, []int{a.status, b.status}, "%s %s", a.body, b.body)
 	assert.Contains(t, string(b.body), "Sefton Umberleigh")
 

@@ -20,6 +20,7 @@ import (
 
 	"earnestpony/internal/httpapi/apigen"
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/record"
 )
 
 // maxBody is the most that a request may carry: the longest notes many times over. A photo may be
@@ -167,7 +168,7 @@ func refuseTooLarge(c *gin.Context) {
 }
 
 // flattened are the values that are wrong, at most [maxFaults] of them.
-type flattened struct{ fields []shop.Field }
+type flattened struct{ fields []record.Field }
 
 // maxFaults is how many faults one answer names: more help nobody, and an answer stays small whatever was sent.
 const maxFaults = 50
@@ -178,7 +179,7 @@ func (f *flattened) add(where string, err error) {
 		return
 	}
 	one := func(path, code, message string) {
-		f.fields = append(f.fields, shop.Field{Path: path, Code: code, Message: message})
+		f.fields = append(f.fields, record.Field{Path: path, Code: code, Message: message})
 	}
 	switch e := err.(type) { //nolint:errorlint // each level is looked at by itself
 	case openapi3.MultiError:

@@ -3,6 +3,7 @@ package shop
 import (
 	"time"
 
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -17,17 +18,17 @@ type Promised struct {
 
 // agree keeps a price that somebody says was agreed, and returns it for the ledger; nil leaves what was agreed alone,
 // and the same again is no other agreement.
-func (s *Service) agree(who Actor, j *store.Job, price *int) *int {
+func (s *Service) agree(who record.Actor, j *store.Job, price *int) *int {
 	if price == nil || j.Agreed != nil && *j.Agreed == *price {
 		return nil
 	}
-	now := s.now()
+	now := s.desk.Now()
 	j.Agreed, j.AgreedAt, j.AgreedBy = price, &now, &who.Person.ID
 	return price
 }
 
 // promise keeps the time for which a job is promised, nil where it no longer is; the same again is no other promise.
-func (s *Service) promise(who Actor, j *store.Job, at *time.Time) {
+func (s *Service) promise(who record.Actor, j *store.Job, at *time.Time) {
 	if at == nil {
 		j.PromisedAt, j.PromisedOn, j.PromisedBy = nil, nil, nil
 		return
@@ -36,6 +37,6 @@ func (s *Service) promise(who Actor, j *store.Job, at *time.Time) {
 	if j.PromisedAt != nil && j.PromisedAt.Equal(stamp) {
 		return
 	}
-	now := s.now()
+	now := s.desk.Now()
 	j.PromisedAt, j.PromisedOn, j.PromisedBy = &stamp, &now, &who.Person.ID
 }

@@ -13,6 +13,7 @@ import (
 	"earnestpony/core/chain"
 	"earnestpony/core/wear"
 	"earnestpony/internal/calc"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -30,7 +31,9 @@ type BenchEntry struct {
 	Look  string `json:"look,omitempty"`
 }
 
-func (e BenchEntry) empty() bool { return cleanLine(e.Text) == "" && len(e.Marks) == 0 && e.Look == "" }
+func (e BenchEntry) empty() bool {
+	return record.CleanLine(e.Text) == "" && len(e.Marks) == 0 && e.Look == ""
+}
 
 // BenchQuestion is the state of the bench: everything typed so far.
 type BenchQuestion struct {
@@ -52,9 +55,9 @@ type Understood struct {
 
 // EntryAnswer is what was understood of one place, or what is wrong with it.
 type EntryAnswer struct {
-	Place      int         `json:"place"`
-	Understood *Understood `json:"understood,omitempty"`
-	Fault      *Field      `json:"fault,omitempty"`
+	Place      int           `json:"place"`
+	Understood *Understood   `json:"understood,omitempty"`
+	Fault      *record.Field `json:"fault,omitempty"`
 }
 
 // Strip is a measurement laid along a ruler, in millimetres from the first pin.
@@ -66,7 +69,7 @@ type Strip struct {
 	MeanMM     *float64     `json:"mean_mm,omitempty"`
 	ErrorMM    *float64     `json:"error_mm,omitempty"`
 	LowMM      *float64     `json:"low_mm,omitempty"`
-	HighMM     *float64     `json:"high_mm,omitempty"` // missing when the tool looked no further
+	HighMM     *float64     `json:"high_mm,omitempty"` // NotFound when the tool looked no further
 	Places     []StripPlace `json:"places"`
 }
 
@@ -82,8 +85,8 @@ type BenchAnswer struct {
 	Drivetrain     Drivetrain       `json:"drivetrain"`
 	Missing        []string         `json:"missing"` // what must be known before there can be a verdict
 	Entries        []EntryAnswer    `json:"entries"`
-	NewLengthFault *Field           `json:"new_length_fault,omitempty"`
-	LinksFault     *Field           `json:"links_fault,omitempty"`
+	NewLengthFault *record.Field    `json:"new_length_fault,omitempty"`
+	LinksFault     *record.Field    `json:"links_fault,omitempty"`
 	Wear           *calc.WearAnswer `json:"wear,omitempty"`
 	Strip          *Strip           `json:"strip,omitempty"`
 	ChainLinks     int              `json:"chain_links,omitempty"`
@@ -119,7 +122,7 @@ type SettlingTool struct {
 
 // ReadBench says what the readings typed so far mean. It writes nothing.
 func (s *Service) ReadBench(ctx context.Context, q BenchQuestion) (BenchAnswer, error) {
-	b, err := s.bench(ctx, s.store.Read(ctx), q)
+	b, err := s.bench(ctx, s.desk.Store.Read(ctx), q)
 	if err != nil {
 		return BenchAnswer{}, err
 	}
@@ -146,16 +149,16 @@ func (s *Service) bench(ctx context.Context, tx store.Tx, q BenchQuestion) (b be
 	}
 	inUse := slices.IndexFunc(b.tools, func(i store.Instrument) bool { return i.ID == q.InstrumentID })
 	if inUse < 0 {
-		return b, invalid(Field{Path: "instrument_id", Code: "instrument-not-found", Message: "This tool is no longer in use. Choose another."})
+		return b, record.InvalidInput(record.Field{Path: "instrument_id", Code: "instrument-not-found", Message: "This tool is no longer in use. Choose another."})
 	}
 	b.tool = b.tools[inUse]
 	if q.Tag != "" {
-		bike, err := bikeByTag(ctx, tx, q.Tag)
+		bike, err := record.BikeByTag(ctx, tx, q.Tag)
 		if err != nil {
 			return b, err
 		}
 		b.bike = &bike
-		if b.before, _, err = activeEntries(ctx, tx, bike.ID, kindMeasurement, kindChainFitted); err != nil {
+		if b.before, _, err = record.ActiveEntries(ctx, tx, bike.ID, record.KindMeasurement, record.KindChainFitted); err != nil {
 			return b, err
 		}
 	}
@@ -174,8 +177,8 @@ func (b bench) read() BenchAnswer {
 	links := kind.DefaultLinks()
 	if b.Links != nil && (links > 0 || kind == wear.WholeChain) {
 		links = chain.Links(*b.Links)
-		if links < 2 || links > maxLinks {
-			a.LinksFault = &Field{Path: "links", Code: "out-of-range", Message: "A reading spans 2 to 300 links."}
+		if links < 2 || links > record.MaxLinks {
+			a.LinksFault = &record.Field{Path: "links", Code: "out-of-range", Message: "A reading spans 2 to 300 links."}
 			return a
 		}
 	}
@@ -238,7 +241,7 @@ func (b bench) bias(tool wear.Instrument) *Bias {
 		return nil
 	}
 	for _, e := range slices.Backward(b.before) {
-		if e.Kind == kindChainFitted {
+		if e.Kind == record.KindChainFitted {
 			return nil
 		}
 		m, err := newMeasurement(e)
@@ -282,8 +285,8 @@ func (b bench) settle(a *BenchAnswer, kind wear.Kind, m wear.Measurement, l wear
 }
 
 // newLength reads what inside jaws say on a new chain, if anything was typed.
-func (b bench) newLength(kind wear.Kind, links chain.Links) (chain.MM, *Field) {
-	if kind != wear.CaliperInside || cleanLine(b.NewLength) == "" {
+func (b bench) newLength(kind wear.Kind, links chain.Links) (chain.MM, *record.Field) {
+	if kind != wear.CaliperInside || record.CleanLine(b.NewLength) == "" {
 		return 0, nil
 	}
 	entry, err := wear.ParseEntry(kind, links, 0, b.house.unit, b.NewLength)
@@ -381,26 +384,26 @@ func (b bench) measure(a *BenchAnswer, tool wear.Instrument, readings []wear.Rea
 	return wear.Measurement{}, false
 }
 
-func faultOfReading(faults wear.Faults, i int) *Field {
+func faultOfReading(faults wear.Faults, i int) *record.Field {
 	for _, f := range faults {
 		if f.Reading == i {
-			return &Field{Path: f.Field, Code: f.Code, Message: f.Message}
+			return &record.Field{Path: f.Field, Code: f.Code, Message: f.Message}
 		}
 	}
 	return nil
 }
 
 // faultOf words an error of reading one entry.
-func faultOf(err error) Field {
+func faultOf(err error) record.Field {
 	var one wear.Fault
 	var many wear.Faults
 	switch {
 	case errors.As(err, &one):
-		return Field{Path: one.Field, Code: one.Code, Message: one.Message}
+		return record.Field{Path: one.Field, Code: one.Code, Message: one.Message}
 	case errors.As(err, &many):
-		return Field{Path: many[0].Field, Code: many[0].Code, Message: many[0].Message}
+		return record.Field{Path: many[0].Field, Code: many[0].Code, Message: many[0].Message}
 	}
-	return Field{Code: "invalid", Message: err.Error()}
+	return record.Field{Code: "invalid", Message: err.Error()}
 }
 
 // chainLinks is how many links the whole chain has: as on record, or as just counted.

@@ -13,6 +13,7 @@ import (
 	"earnestpony/core/chain"
 	"earnestpony/core/tag"
 	"earnestpony/core/wear"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -31,15 +32,15 @@ type ChainState struct {
 
 // BikeRow is a bike in a list.
 type BikeRow struct {
-	Tag           string      `json:"tag"`
-	Owner         Owner       `json:"owner"`
-	Make          string      `json:"make"`
-	Model         string      `json:"model"`
-	Colour        string      `json:"colour"`
-	Kind          string      `json:"kind"`
-	SprocketCount *int        `json:"sprocket_count,omitempty"`
-	Archived      bool        `json:"archived"`
-	Chain         *ChainState `json:"chain,omitempty"` // nil before the first measurement
+	Tag           string       `json:"tag"`
+	Owner         record.Owner `json:"owner"`
+	Make          string       `json:"make"`
+	Model         string       `json:"model"`
+	Colour        string       `json:"colour"`
+	Kind          string       `json:"kind"`
+	SprocketCount *int         `json:"sprocket_count,omitempty"`
+	Archived      bool         `json:"archived"`
+	Chain         *ChainState  `json:"chain,omitempty"` // nil before the first measurement
 }
 
 // BikePage is a page of a list of bikes.
@@ -51,18 +52,18 @@ type BikePage struct {
 
 // Bike is a bike on its own page.
 type Bike struct {
-	Tag      string       `json:"tag"`
-	Owner    Owner        `json:"owner"`
-	Facts    BikeFacts    `json:"facts"`
-	Archived bool         `json:"archived"`
-	Version  int          `json:"version"`
-	AddedAt  time.Time    `json:"added_at"`
-	PhotoAt  *time.Time   `json:"photo_at,omitempty"` // when its photo was taken; nil without one
-	Last     *Measurement `json:"last,omitempty"`     // the last measurement that stands
+	Tag      string           `json:"tag"`
+	Owner    record.Owner     `json:"owner"`
+	Facts    record.BikeFacts `json:"facts"`
+	Archived bool             `json:"archived"`
+	Version  int              `json:"version"`
+	AddedAt  time.Time        `json:"added_at"`
+	PhotoAt  *time.Time       `json:"photo_at,omitempty"` // when its photo was taken; nil without one
+	Last     *Measurement     `json:"last,omitempty"`     // the last measurement that stands
 }
 
 func newBikeRow(h ParsedRules, b store.Bike) (BikeRow, error) {
-	row := BikeRow{Tag: tagOf(b), Owner: Owner{b.CustomerID, b.OwnerName}, Make: b.Make, Model: b.Model, Colour: b.Colour, Kind: b.Kind,
+	row := BikeRow{Tag: record.TagOf(b), Owner: record.Owner{b.CustomerID, b.OwnerName}, Make: b.Make, Model: b.Model, Colour: b.Colour, Kind: b.Kind,
 		SprocketCount: b.SprocketCount, Archived: b.ArchivedAt != nil}
 	m, err := lastReading(h, b)
 	if m == nil || err != nil {
@@ -93,23 +94,23 @@ func (s *Service) FindBikes(ctx context.Context, q string, archived bool, after 
 	from := tag.Number(0)
 	if after != "" {
 		var err error
-		if from, err = parseTag(after); err != nil {
+		if from, err = record.ParseTag(after); err != nil {
 			return BikePage{}, err
 		}
 	}
-	tx := s.store.Read(ctx)
+	tx := s.desk.Store.Read(ctx)
 	h, err := loadParsed(ctx, tx)
 	if err != nil {
 		return BikePage{}, err
 	}
-	rows, total, err := tx.FindBikes(ctx, searchWords(q), archived, int(from), limit+1)
+	rows, total, err := tx.FindBikes(ctx, record.SearchWords(q), archived, int(from), limit+1)
 	if err != nil {
 		return BikePage{}, err
 	}
 	page := BikePage{Total: total}
 	if len(rows) > limit {
 		rows = rows[:limit]
-		page.Next = tagOf(rows[limit-1])
+		page.Next = record.TagOf(rows[limit-1])
 	}
 	page.Bikes, err = newBikeRows(h, rows)
 	return page, err
@@ -117,8 +118,8 @@ func (s *Service) FindBikes(ctx context.Context, q string, archived bool, after 
 
 // Bike opens a bike by its tag.
 func (s *Service) Bike(ctx context.Context, tagText string) (Bike, error) {
-	tx := s.store.Read(ctx)
-	row, err := bikeByTag(ctx, tx, tagText)
+	tx := s.desk.Store.Read(ctx)
+	row, err := record.BikeByTag(ctx, tx, tagText)
 	if err != nil {
 		return Bike{}, err
 	}
@@ -126,7 +127,7 @@ func (s *Service) Bike(ctx context.Context, tagText string) (Bike, error) {
 }
 
 func newBike(ctx context.Context, tx store.Tx, row store.Bike) (Bike, error) {
-	b := Bike{Tag: tagOf(row), Owner: Owner{row.CustomerID, row.OwnerName}, Facts: row.BikeFacts, Archived: row.ArchivedAt != nil,
+	b := Bike{Tag: record.TagOf(row), Owner: record.Owner{row.CustomerID, row.OwnerName}, Facts: row.BikeFacts, Archived: row.ArchivedAt != nil,
 		Version: row.Version, AddedAt: row.CreatedAt, PhotoAt: row.PhotoAt}
 	if row.Last.EntryID != nil {
 		e, err := tx.Entry(ctx, *row.Last.EntryID)
@@ -149,14 +150,14 @@ func newBike(ctx context.Context, tx store.Tx, row store.Bike) (Bike, error) {
 
 // checkBike tidies facts in place and says what is wrong with them together; single values out of
 // range are refused by the contract and, last, by the database.
-func checkBike(f *BikeFacts) error {
+func checkBike(f *record.BikeFacts) error {
 	slices.Sort(f.SprocketTeeth)
 	slices.Sort(f.RingTeeth)
-	var fields []Field
+	var fields []record.Field
 	fault := func(path, code, format string, args ...any) {
-		fields = append(fields, Field{Path: "facts." + path, Code: code, Message: fmt.Sprintf(format, args...)})
+		fields = append(fields, record.Field{Path: "facts." + path, Code: code, Message: fmt.Sprintf(format, args...)})
 	}
-	checkBikeBounds(f, fault)
+	record.CheckBikeBounds(f, fault)
 	if n := len(f.SprocketTeeth); n > 0 {
 		switch {
 		case f.SprocketCount == nil:
@@ -172,20 +173,20 @@ func checkBike(f *BikeFacts) error {
 		fault("chain_links", "odd-count", "A derailleur chain has an even number of links. Count inner and outer links alike.")
 	}
 	if f.Mix != nil {
-		if message := mixFault(*f.Mix); message != "" {
+		if message := record.MixFault(*f.Mix); message != "" {
 			fault("mix", "not-whole", "%s", message)
 		}
 	}
 	checkLimits(f, fault)
 	checkTasks(f, fault)
 	if len(fields) > 0 {
-		return invalid(fields...)
+		return record.InvalidInput(fields...)
 	}
 	return nil
 }
 
 // checkLimits holds what a bike has in place of the house rule against what may be.
-func checkLimits(f *BikeFacts, fault func(path, code, format string, args ...any)) {
+func checkLimits(f *record.BikeFacts, fault func(path, code, format string, args ...any)) {
 	switch {
 	case f.LimitPct == nil && f.TogetherPct == nil:
 		f.LimitSource = ""
@@ -221,59 +222,59 @@ func checkLimits(f *BikeFacts, fault func(path, code, format string, args ...any
 }
 
 // normaliseBike is what finding looks in; the tag is in it with its dashes and without.
-func normaliseBike(n tag.Number, f BikeFacts) string {
+func normaliseBike(n tag.Number, f record.BikeFacts) string {
 	stamped := n.String()
-	return normalise(strings.Join([]string{stamped, strings.ReplaceAll(stamped, "-", ""), f.Make, f.Model, f.Colour, f.FrameNumber}, " "))
+	return record.Normalise(strings.Join([]string{stamped, strings.ReplaceAll(stamped, "-", ""), f.Make, f.Model, f.Colour, f.FrameNumber}, " "))
 }
 
 // NewBike is a bike to be added, of a customer who is here or of one who comes with it.
 type NewBike struct {
-	CustomerID uuid.UUID      `json:"customer_id"`
-	Owner      *CustomerFacts `json:"owner,omitempty"` // a new customer, in place of CustomerID
-	Facts      BikeFacts      `json:"facts"`
+	CustomerID uuid.UUID             `json:"customer_id"`
+	Owner      *record.CustomerFacts `json:"owner,omitempty"` // a new customer, in place of CustomerID
+	Facts      record.BikeFacts      `json:"facts"`
 }
 
 // check tidies what is to be written in place and says what is wrong with it.
 func (n *NewBike) check() error {
-	var fields []Field
+	var fields []record.Field
 	switch {
 	case n.Owner != nil && n.CustomerID != uuid.Nil:
-		fields = append(fields, Field{Path: "owner", Code: "twice", Message: "The bike is either a customer's who is here, or a new one's."})
+		fields = append(fields, record.Field{Path: "owner", Code: "twice", Message: "The bike is either a customer's who is here, or a new one's."})
 	case n.Owner != nil:
 		fields = customerFaults(n.Owner, "owner")
 	case n.CustomerID == uuid.Nil:
-		fields = append(fields, Field{Path: "customer_id", Code: "missing", Message: "Say whose bike it is."})
+		fields = append(fields, record.Field{Path: "customer_id", Code: "missing", Message: "Say whose bike it is."})
 	}
 	err := checkBike(&n.Facts)
-	if problem, is := errors.AsType[*Problem](err); is {
+	if problem, is := errors.AsType[*record.Problem](err); is {
 		fields = append(fields, problem.Fields...)
 	} else if err != nil {
 		return err
 	}
 	if len(fields) > 0 {
-		return invalid(fields...)
+		return record.InvalidInput(fields...)
 	}
 	return nil
 }
 
 // owner is whose bike it will be: a customer who may be given one, or a new one, who is added.
-func (n NewBike) owner(ctx context.Context, s *Service, tx store.Tx, who Actor) (Owner, error) {
+func (n NewBike) owner(ctx context.Context, s *Service, tx store.Tx, who record.Actor) (record.Owner, error) {
 	if n.Owner == nil {
 		return bikeOwner(ctx, tx, n.CustomerID)
 	}
 	c, err := s.addCustomer(ctx, tx, who, *n.Owner)
-	return Owner{ID: c.ID, Name: c.Facts.Name}, err
+	return record.Owner{ID: c.ID, Name: c.Facts.Name}, err
 }
 
 // AddBike adds a customer's bike; it gets the next tag.
-func (s *Service) AddBike(ctx context.Context, who Actor, n NewBike) (Bike, error) {
+func (s *Service) AddBike(ctx context.Context, who record.Actor, n NewBike) (Bike, error) {
 	if err := n.check(); err != nil {
 		return Bike{}, err
 	}
-	return idempotent(ctx, s, who, "add-bike", n, func(ctx context.Context, tx store.Tx) (Bike, error) { return s.addBike(ctx, tx, who, n) })
+	return record.Idempotent(ctx, s.desk, who, "add-bike", n, func(ctx context.Context, tx store.Tx) (Bike, error) { return s.addBike(ctx, tx, who, n) })
 }
 
-func (s *Service) addBike(ctx context.Context, tx store.Tx, who Actor, n NewBike) (Bike, error) {
+func (s *Service) addBike(ctx context.Context, tx store.Tx, who record.Actor, n NewBike) (Bike, error) {
 	owner, err := n.owner(ctx, s, tx, who)
 	if err != nil {
 		return Bike{}, err
@@ -287,12 +288,12 @@ func (s *Service) addBike(ctx context.Context, tx store.Tx, who Actor, n NewBike
 		return Bike{}, err
 	}
 	row := store.Bike{ID: id, TagNumber: number, CustomerID: owner.ID, OwnerName: owner.Name, BikeFacts: n.Facts,
-		Folded: normaliseBike(tag.Number(number), n.Facts), CreatedAt: s.now()}
+		Folded: normaliseBike(tag.Number(number), n.Facts), CreatedAt: s.desk.Now()}
 	if err := tx.AddBike(ctx, &row); err != nil {
 		return Bike{}, err
 	}
-	e := store.Entry{BikeID: &id, Kind: kindBikeAdded}
-	err = s.append(ctx, tx, who, &e, bikeBody{Facts: ledgerFacts(n.Facts), CustomerID: &owner.ID}, tagOf(row))
+	e := store.Entry{BikeID: &id, Kind: record.KindBikeAdded}
+	err = s.desk.Append(ctx, tx, who, &e, record.BikeBody{Facts: record.LedgerFacts(n.Facts), CustomerID: &owner.ID}, record.TagOf(row))
 	if err != nil {
 		return Bike{}, err
 	}
@@ -300,71 +301,71 @@ func (s *Service) addBike(ctx context.Context, tx store.Tx, who Actor, n NewBike
 }
 
 // bikeOwner returns a customer who may be given a bike.
-func bikeOwner(ctx context.Context, tx store.Tx, id uuid.UUID) (Owner, error) {
+func bikeOwner(ctx context.Context, tx store.Tx, id uuid.UUID) (record.Owner, error) {
 	c, err := tx.Customer(ctx, id)
 	switch {
-	case notFound(err):
-		return Owner{}, invalid(Field{Path: "customer_id", Code: "customer-not-found", Message: "There is no such customer. Choose the owner again."})
+	case record.IsNotFound(err):
+		return record.Owner{}, record.InvalidInput(record.Field{Path: "customer_id", Code: "customer-not-found", Message: "There is no such customer. Choose the owner again."})
 	case err != nil:
-		return Owner{}, err
+		return record.Owner{}, err
 	case c.ArchivedAt != nil:
-		return Owner{}, invalid(Field{Path: "customer_id", Code: "customer-archived", Message: "This customer is archived. Take them out of the archive first."})
+		return record.Owner{}, record.InvalidInput(record.Field{Path: "customer_id", Code: "customer-archived", Message: "This customer is archived. Take them out of the archive first."})
 	}
-	return Owner{ID: c.ID, Name: c.Name}, nil
+	return record.Owner{ID: c.ID, Name: c.Name}, nil
 }
 
 // ChangeBike writes new facts over the version that the sender saw.
-func (s *Service) ChangeBike(ctx context.Context, who Actor, tagText string, version int, n NewBike) (Bike, error) {
+func (s *Service) ChangeBike(ctx context.Context, who record.Actor, tagText string, version int, n NewBike) (Bike, error) {
 	if err := n.check(); err != nil {
 		return Bike{}, err
 	}
-	return s.updateBike(ctx, who, tagText, version, n, func(ctx context.Context, tx store.Tx, row *store.Bike) (string, bikeBody, error) {
-		changed, err := changedFields(row.BikeFacts, n.Facts)
+	return s.updateBike(ctx, who, tagText, version, n, func(ctx context.Context, tx store.Tx, row *store.Bike) (string, record.BikeBody, error) {
+		changed, err := record.ChangedFields(row.BikeFacts, n.Facts)
 		if err != nil {
-			return "", bikeBody{}, err
+			return "", record.BikeBody{}, err
 		}
-		body := bikeBody{Facts: ledgerFacts(n.Facts)}
+		body := record.BikeBody{Facts: record.LedgerFacts(n.Facts)}
 		if row.CustomerID != n.CustomerID {
 			owner, err := n.owner(ctx, s, tx, who)
 			if err != nil {
-				return "", bikeBody{}, err
+				return "", record.BikeBody{}, err
 			}
 			row.CustomerID, row.OwnerName, body.CustomerID = owner.ID, owner.Name, &owner.ID
 			changed = append(changed, "owner")
 		}
 		body.Changed = changed
 		row.BikeFacts, row.Folded = n.Facts, normaliseBike(tag.Number(row.TagNumber), n.Facts)
-		return kindBikeChanged, body, nil
+		return record.KindBikeChanged, body, nil
 	})
 }
 
 // ArchiveBike puts a bike away, or takes it back out.
-func (s *Service) ArchiveBike(ctx context.Context, who Actor, tagText string, version int, archived bool) (Bike, error) {
-	return s.updateBike(ctx, who, tagText, version, nil, func(ctx context.Context, tx store.Tx, row *store.Bike) (string, bikeBody, error) {
+func (s *Service) ArchiveBike(ctx context.Context, who record.Actor, tagText string, version int, archived bool) (Bike, error) {
+	return s.updateBike(ctx, who, tagText, version, nil, func(ctx context.Context, tx store.Tx, row *store.Bike) (string, record.BikeBody, error) {
 		switch {
 		case archived == (row.ArchivedAt != nil):
-			return "", bikeBody{}, nil
+			return "", record.BikeBody{}, nil
 		case archived:
-			now := s.now()
+			now := s.desk.Now()
 			row.ArchivedAt = &now
-			return kindBikeArchived, bikeBody{Changed: []string{"archived"}}, nil
+			return record.KindBikeArchived, record.BikeBody{Changed: []string{"archived"}}, nil
 		}
 		if _, err := bikeOwner(ctx, tx, row.CustomerID); err != nil {
-			return "", bikeBody{}, err
+			return "", record.BikeBody{}, err
 		}
 		row.ArchivedAt = nil
-		return kindBikeRestored, bikeBody{Changed: []string{"archived"}}, nil
+		return record.KindBikeRestored, record.BikeBody{Changed: []string{"archived"}}, nil
 	})
 }
 
 // updateBike lets change alter the row and writes it if nobody else did meanwhile. A body that
 // names nothing changed means there is nothing to do.
-func (s *Service) updateBike(ctx context.Context, who Actor, tagText string, version int, yours any,
-	change func(context.Context, store.Tx, *store.Bike) (kind string, body bikeBody, err error),
+func (s *Service) updateBike(ctx context.Context, who record.Actor, tagText string, version int, yours any,
+	change func(context.Context, store.Tx, *store.Bike) (kind string, body record.BikeBody, err error),
 ) (Bike, error) {
 	var after Bike
-	err := idempotentInto(ctx, s, who, "change-bike "+tagText, changeOf{version, yours}, &after, func(ctx context.Context, tx store.Tx) error {
-		row, err := bikeByTag(ctx, tx, tagText)
+	err := record.IdempotentInto(ctx, s.desk, who, "change-bike "+tagText, record.ChangeOf{version, yours}, &after, func(ctx context.Context, tx store.Tx) error {
+		row, err := record.BikeByTag(ctx, tx, tagText)
 		if err != nil {
 			return err
 		}
@@ -373,7 +374,7 @@ func (s *Service) updateBike(ctx context.Context, who Actor, tagText string, ver
 			if err != nil {
 				return err
 			}
-			return conflict(yours, now)
+			return record.ChangedMeanwhile(yours, now)
 		}
 		kind, body, err := change(ctx, tx, &row)
 		if err != nil {
@@ -383,13 +384,13 @@ func (s *Service) updateBike(ctx context.Context, who Actor, tagText string, ver
 			if err := tx.SaveBike(ctx, &row); err != nil {
 				return err
 			}
-			if kind == kindBikeArchived || body.CustomerID != nil { // links were given to whoever had it until now
-				if err := tx.EndLinks(ctx, row.ID, s.now()); err != nil {
+			if kind == record.KindBikeArchived || body.CustomerID != nil { // links were given to whoever had it until now
+				if err := tx.EndLinks(ctx, row.ID, s.desk.Now()); err != nil {
 					return err
 				}
 			}
 			e := store.Entry{BikeID: &row.ID, Kind: kind}
-			if err := s.append(ctx, tx, who, &e, body, tagOf(row)); err != nil {
+			if err := s.desk.Append(ctx, tx, who, &e, body, record.TagOf(row)); err != nil {
 				return err
 			}
 		}
@@ -401,7 +402,7 @@ func (s *Service) updateBike(ctx context.Context, who Actor, tagText string, ver
 		if err != nil {
 			return Bike{}, err
 		}
-		return Bike{}, conflict(yours, now)
+		return Bike{}, record.ChangedMeanwhile(yours, now)
 	}
 	return after, err
 }

@@ -8,6 +8,7 @@ import (
 
 	"earnestpony/core/interval"
 	"earnestpony/internal/formats"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -26,10 +27,10 @@ type Feed struct {
 // Calendar is a feed of due dates: of the shop, one entry for each bike's next visit; of a bike, one for each
 // task. It is the same as long as nothing in it changes.
 func (s *Service) Calendar(ctx context.Context, token string) (Feed, error) {
-	tx := s.store.Read(ctx)
+	tx := s.desk.Store.Read(ctx)
 	l, err := tx.Link(ctx, Token(token).hash())
-	if notFound(err) || err == nil && l.Kind == linkOwner {
-		return Feed{}, missing("calendar", "link-not-found")
+	if record.IsNotFound(err) || err == nil && l.Kind == linkOwner {
+		return Feed{}, record.NotFound("calendar", "link-not-found")
 	}
 	if err != nil {
 		return Feed{}, err
@@ -48,7 +49,7 @@ func (s *Service) Calendar(ctx context.Context, token string) (Feed, error) {
 	}
 	tags := make([]int, 0, len(page.Rows))
 	for _, r := range page.Rows {
-		n, err := parseTag(r.Tag)
+		n, err := record.ParseTag(r.Tag)
 		if err != nil {
 			return Feed{}, err
 		}
@@ -86,7 +87,7 @@ const calendarHost = "earnest-pony.invalid"
 // changed is when that was settled: when its bike was last written of, or this morning.
 func (s *Service) dayOnCalendar(due string, written time.Time) (day interval.Day, changed time.Time, err error) {
 	day, err = interval.ParseDay(due)
-	today := s.today()
+	today := s.desk.Today()
 	if day < today || written.IsZero() {
 		return max(day, today), today.Time(), err
 	}
@@ -125,7 +126,7 @@ func (s *Service) bikeCalendar(ctx context.Context, tx store.Tx, row store.Shop,
 		if err != nil {
 			return Feed{}, err
 		}
-		events = append(events, formats.CalendarEvent{UID: tagOf(bike) + "." + t.Code + "@" + calendarHost, Day: on.Time(), Summary: bikeWords(bike) + ": " + titleOf(t), Changed: changed})
+		events = append(events, formats.CalendarEvent{UID: record.TagOf(bike) + "." + t.Code + "@" + calendarHost, Day: on.Time(), Summary: record.BikeWords(bike) + ": " + titleOf(t), Changed: changed})
 	}
-	return feedOf(bikeWords(bike)+", "+row.Name, events), nil
+	return feedOf(record.BikeWords(bike)+", "+row.Name, events), nil
 }

@@ -7,6 +7,7 @@ import (
 	"earnestpony/core/chain"
 	"earnestpony/core/clean"
 	"earnestpony/internal/calc"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -40,7 +41,7 @@ const (
 
 // PlanCleaning says how a bike is cleaned. It writes nothing.
 func (s *Service) PlanCleaning(ctx context.Context, tagText string, q CleaningQuestion) (CleaningPlan, error) {
-	d, err := s.look(ctx, s.store.Read(ctx), tagText, q)
+	d, err := s.look(ctx, s.desk.Store.Read(ctx), tagText, q)
 	if err != nil {
 		return CleaningPlan{}, err
 	}
@@ -66,7 +67,7 @@ func (s *Service) look(ctx context.Context, tx store.Tx, tagText string, q Clean
 	if err != nil {
 		return d, err
 	}
-	if d.row, err = bikeByTag(ctx, tx, tagText); err != nil {
+	if d.row, err = record.BikeByTag(ctx, tx, tagText); err != nil {
 		return d, err
 	}
 	if d.house, err = loadParsed(ctx, tx); err != nil {
@@ -94,9 +95,9 @@ func (s *Service) look(ctx context.Context, tx store.Tx, tagText string, q Clean
 	case bike.Brakes == "coaster":
 		b.Turns = clean.ForwardOnly
 	}
-	var wrong []Field
+	var wrong []record.Field
 	fault := func(path, code, message string) {
-		wrong = append(wrong, Field{Path: path, Code: code, Message: message})
+		wrong = append(wrong, record.Field{Path: path, Code: code, Message: message})
 	}
 	grade := func(path string, g int) clean.Grade {
 		if g < 0 || g > int(clean.MaxGrade) {
@@ -117,7 +118,7 @@ func (s *Service) look(ctx context.Context, tx store.Tx, tagText string, q Clean
 		fault("rust", "unknown-value", err.Error())
 	}
 	if len(wrong) > 0 {
-		return d, invalid(wrong...)
+		return d, record.InvalidInput(wrong...)
 	}
 	if b.Train.Motor, err = chain.ParseMotor(bike.Motor); err != nil || b.Train.Motor == chain.MotorUnknown {
 		p.Unknown = append(p.Unknown, "motor")

@@ -40,7 +40,7 @@ type StrategyCost struct {
 
 // Costs compares the strategies for a bike.
 func (s *Service) Costs(ctx context.Context, tagText string) (BikeCosts, error) {
-	t, facts, err := s.tracker(ctx, s.store.Read(ctx), tagText)
+	t, facts, err := s.tracker(ctx, s.desk.Store.Read(ctx), tagText)
 	if err != nil {
 		return BikeCosts{}, err
 	}

@@ -8,16 +8,17 @@ import (
 
 	"github.com/google/uuid"
 
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
 // Customer owns bikes.
 type Customer struct {
-	ID       uuid.UUID     `json:"id"`
-	Facts    CustomerFacts `json:"facts"`
-	Archived bool          `json:"archived"`
-	Version  int           `json:"version"`
-	Bikes    int           `json:"bikes"` // current ones
+	ID       uuid.UUID            `json:"id"`
+	Facts    record.CustomerFacts `json:"facts"`
+	Archived bool                 `json:"archived"`
+	Version  int                  `json:"version"`
+	Bikes    int                  `json:"bikes"` // current ones
 }
 
 // CustomerWithBikes is a customer and all the bikes, current ones first.
@@ -31,19 +32,19 @@ func newCustomer(c store.Customer) Customer {
 }
 
 // checkCustomer tidies facts in place and says what is wrong with them.
-func checkCustomer(f *CustomerFacts) error {
+func checkCustomer(f *record.CustomerFacts) error {
 	if fields := customerFaults(f, "facts"); len(fields) > 0 {
-		return invalid(fields...)
+		return record.InvalidInput(fields...)
 	}
 	return nil
 }
 
 // customerFaults is checkCustomer where the facts stand under another name.
-func customerFaults(f *CustomerFacts, under string) (fields []Field) {
+func customerFaults(f *record.CustomerFacts, under string) (fields []record.Field) {
 	fault := func(path, code, format string, args ...any) {
-		fields = append(fields, Field{Path: under + "." + path, Code: code, Message: fmt.Sprintf(format, args...)})
+		fields = append(fields, record.Field{Path: under + "." + path, Code: code, Message: fmt.Sprintf(format, args...)})
 	}
-	bounds{fault}.customer(f)
+	record.Bounds{fault}.Customer(f)
 	if f.Name == "" {
 		fault("name", "missing", "The name is missing.")
 	}
@@ -61,13 +62,13 @@ func customerFaults(f *CustomerFacts, under string) (fields []Field) {
 	return fields
 }
 
-func normaliseCustomer(f CustomerFacts) string {
-	return normalise(f.Name + " " + f.Phone + " " + f.Email)
+func normaliseCustomer(f record.CustomerFacts) string {
+	return record.Normalise(f.Name + " " + f.Phone + " " + f.Email)
 }
 
 // FindCustomers returns customers in whose name, phone or mail every word is found.
 func (s *Service) FindCustomers(ctx context.Context, q string, archived bool, limit int) ([]Customer, error) {
-	rows, err := s.store.Read(ctx).FindCustomers(ctx, searchWords(q), archived, limit)
+	rows, err := s.desk.Store.Read(ctx).FindCustomers(ctx, record.SearchWords(q), archived, limit)
 	found := make([]Customer, 0, len(rows))
 	for _, c := range rows {
 		found = append(found, newCustomer(c))
@@ -77,10 +78,10 @@ func (s *Service) FindCustomers(ctx context.Context, q string, archived bool, li
 
 // Customer returns a customer and the bikes.
 func (s *Service) Customer(ctx context.Context, id uuid.UUID) (CustomerWithBikes, error) {
-	tx := s.store.Read(ctx)
+	tx := s.desk.Store.Read(ctx)
 	c, err := tx.Customer(ctx, id)
-	if notFound(err) {
-		return CustomerWithBikes{}, missing("customer", "customer-not-found")
+	if record.IsNotFound(err) {
+		return CustomerWithBikes{}, record.NotFound("customer", "customer-not-found")
 	}
 	if err != nil {
 		return CustomerWithBikes{}, err
@@ -98,71 +99,71 @@ func (s *Service) Customer(ctx context.Context, id uuid.UUID) (CustomerWithBikes
 }
 
 // AddCustomer adds a customer.
-func (s *Service) AddCustomer(ctx context.Context, who Actor, f CustomerFacts) (Customer, error) {
+func (s *Service) AddCustomer(ctx context.Context, who record.Actor, f record.CustomerFacts) (Customer, error) {
 	if err := checkCustomer(&f); err != nil {
 		return Customer{}, err
 	}
-	return idempotent(ctx, s, who, "add-customer", f, func(ctx context.Context, tx store.Tx) (Customer, error) { return s.addCustomer(ctx, tx, who, f) })
+	return record.Idempotent(ctx, s.desk, who, "add-customer", f, func(ctx context.Context, tx store.Tx) (Customer, error) { return s.addCustomer(ctx, tx, who, f) })
 }
 
-func (s *Service) addCustomer(ctx context.Context, tx store.Tx, who Actor, f CustomerFacts) (Customer, error) {
+func (s *Service) addCustomer(ctx context.Context, tx store.Tx, who record.Actor, f record.CustomerFacts) (Customer, error) {
 	id, err := uuid.NewV7()
 	if err != nil {
 		return Customer{}, err
 	}
-	row := store.Customer{ID: id, CustomerFacts: f, Folded: normaliseCustomer(f), CreatedAt: s.now()}
+	row := store.Customer{ID: id, CustomerFacts: f, Folded: normaliseCustomer(f), CreatedAt: s.desk.Now()}
 	if err := tx.AddCustomer(ctx, &row); err != nil {
 		return Customer{}, err
 	}
-	e := store.Entry{CustomerID: &id, Kind: kindCustomerAdded}
-	return newCustomer(row), s.append(ctx, tx, who, &e, customerBody{}, "")
+	e := store.Entry{CustomerID: &id, Kind: record.KindCustomerAdded}
+	return newCustomer(row), s.desk.Append(ctx, tx, who, &e, record.CustomerBody{}, "")
 }
 
 // ChangeCustomer writes new facts over the version that the sender saw.
-func (s *Service) ChangeCustomer(ctx context.Context, who Actor, id uuid.UUID, version int, f CustomerFacts) (Customer, error) {
+func (s *Service) ChangeCustomer(ctx context.Context, who record.Actor, id uuid.UUID, version int, f record.CustomerFacts) (Customer, error) {
 	if err := checkCustomer(&f); err != nil {
 		return Customer{}, err
 	}
 	return s.updateCustomer(ctx, who, id, version, f, func(row *store.Customer) (string, []string, error) {
-		changed, err := changedFields(row.CustomerFacts, f)
+		changed, err := record.ChangedFields(row.CustomerFacts, f)
 		row.CustomerFacts, row.Folded = f, normaliseCustomer(f)
-		return kindCustomerChanged, changed, err
+		return record.KindCustomerChanged, changed, err
 	})
 }
 
 // ArchiveCustomer puts a customer who has no current bikes away, or takes one back out.
-func (s *Service) ArchiveCustomer(ctx context.Context, who Actor, id uuid.UUID, version int, archived bool) (Customer, error) {
+func (s *Service) ArchiveCustomer(ctx context.Context, who record.Actor, id uuid.UUID, version int, archived bool) (Customer, error) {
 	return s.updateCustomer(ctx, who, id, version, nil, func(row *store.Customer) (string, []string, error) {
 		if archived == (row.ArchivedAt != nil) {
 			return "", nil, nil
 		}
 		if !archived {
 			row.ArchivedAt = nil
-			return kindCustomerRestored, []string{"archived"}, nil
+			return record.KindCustomerRestored, []string{"archived"}, nil
 		}
 		if row.Bikes > 0 {
-			return "", nil, &Problem{Kind: Conflict, Code: "has-bikes", Message: "This customer still has bikes here. Archive those or give them to somebody else first."}
+			return "", nil, &record.Problem{Kind: record.Conflict, Code: "has-bikes", Message: "This customer still has bikes here. Archive those or give them to somebody else first."}
 		}
-		now := s.now()
+		now := s.desk.Now()
 		row.ArchivedAt = &now
-		return kindCustomerArchived, []string{"archived"}, nil
+		return record.KindCustomerArchived, []string{"archived"}, nil
 	})
 }
 
 // updateCustomer lets change alter the row and writes it if nobody else did meanwhile. change
 // returns the kind of entry and the names of what it changed; none means there is nothing to do.
-func (s *Service) updateCustomer(ctx context.Context, who Actor, id uuid.UUID, version int, yours any, change func(*store.Customer) (string, []string, error)) (Customer, error) {
+func (s *Service) updateCustomer(ctx context.Context, who record.Actor, id uuid.UUID, version int, yours any, change func(*store.Customer) (string, []string, error)) (Customer, error) {
 	var after Customer
-	err := idempotentInto(ctx, s, who, "change-customer "+id.String(), changeOf{version, yours}, &after, func(ctx context.Context, tx store.Tx) error {
+	err := record.IdempotentInto(ctx, s.desk, who, "change-customer "+id.String(), record.ChangeOf{version, yours}, &after, func(ctx context.Context, tx store.Tx) error {
 		row, err := tx.Customer(ctx, id)
-		if notFound(err) {
-			return missing("customer", "customer-not-found")
+		if record.IsNotFound(err) {
+			return record.NotFound("customer", "customer-not-found")
 		}
 		if err != nil {
 			return err
 		}
 		if row.Version != version {
-			return conflict(yours, newCustomer(row))
+			return record.ChangedMeanwhile(yours, newCustomer(row))
 		}
 		kind, changed, err := change(&row)
 		if err != nil {
@@ -173,7 +174,7 @@ func (s *Service) updateCustomer(ctx context.Context, who Actor, id uuid.UUID, v
 				return err
 			}
 			e := store.Entry{CustomerID: &id, Kind: kind}
-			if err := s.append(ctx, tx, who, &e, customerBody{changed}, ""); err != nil {
+			if err := s.desk.Append(ctx, tx, who, &e, record.CustomerBody{changed}, ""); err != nil {
 				return err
 			}
 		}
@@ -185,7 +186,7 @@ func (s *Service) updateCustomer(ctx context.Context, who Actor, id uuid.UUID, v
 		if err != nil {
 			return Customer{}, err
 		}
-		return Customer{}, conflict(yours, now.Customer)
+		return Customer{}, record.ChangedMeanwhile(yours, now.Customer)
 	}
 	return after, err
 }

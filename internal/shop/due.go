@@ -16,11 +16,12 @@ import (
 
 	"earnestpony/core/forecast"
 	"earnestpony/core/interval"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
 // dueKinds are all that what a bike needs is reckoned from.
-var dueKinds = append([]string{kindTaskDone, kindBikeEvent, kindJobArrived, kindJobStep, kindBikeAdded, kindBikeChanged}, trackKinds...)
+var dueKinds = append([]string{record.KindTaskDone, record.KindBikeEvent, record.KindJobArrived, record.KindJobStep, record.KindBikeAdded, record.KindBikeChanged}, record.TrackKinds...)
 
 // dueState is what the tasks of a bike count from, whatever the day: how they stand on a day follows from it
 // without the ledger. Distances are hard km from where the bike's track begins.
@@ -68,7 +69,7 @@ type BikeDue struct {
 	SavedMin         int       `json:"saved_min"`
 	NeededOn         string    `json:"needed_on,omitempty"`
 	// Broken are entries of its record that cannot be read and count for nothing.
-	Broken []BrokenEntry `json:"broken,omitempty"`
+	Broken []record.BrokenEntry `json:"broken,omitempty"`
 }
 
 // unpanicked does something whose panic is one bike's trouble, and not the program's.
@@ -126,7 +127,7 @@ func comesFirst(a, b DueTask) int {
 
 // dayEnds is the end of today in the shop: what is said of a day is so until then.
 func (s *Service) dayEnds() time.Time {
-	now := s.now().In(time.Local)
+	now := s.desk.Now().In(time.Local)
 	return time.Date(now.Year(), now.Month(), now.Day()+1, 0, 0, 0, 0, time.Local)
 }
 
@@ -242,7 +243,7 @@ func (s *Service) refreshBike(ctx context.Context, tx store.Tx, h ParsedRules, s
 		return before, err
 	}
 	var b dueState
-	var broken []BrokenEntry
+	var broken []record.BrokenEntry
 	err = unpanicked(func() (err error) {
 		b, broken, err = s.dueStateOf(ctx, tx, h, bike)
 		return err
@@ -252,18 +253,18 @@ func (s *Service) refreshBike(ctx context.Context, tx store.Tx, h ParsedRules, s
 			return before, err
 		}
 		// Its record makes no sense in a way that nobody foresaw. That is this bike's trouble and no other's.
-		slog.Error("what a bike needs cannot be reckoned", "tag", tagOf(bike), "err", err)
-		broken = append(broken, BrokenEntry{Says: "What this bike needs cannot be worked out from its record."})
+		slog.Error("what a bike needs cannot be reckoned", "tag", record.TagOf(bike), "err", err)
+		broken = append(broken, record.BrokenEntry{Says: "What this bike needs cannot be worked out from its record."})
 		if before.Broken, err = json.Marshal(broken); err != nil {
 			return before, err
 		}
-		return before, tx.DueFailed(ctx, id, before.Asked, s.today().Time(), before.Broken)
+		return before, tx.DueFailed(ctx, id, before.Asked, s.desk.Today().Time(), before.Broken)
 	}
-	row, err := b.row(id, before.Asked, s.today(), h.rules.Intervals.LookAhead, shared)
+	row, err := b.row(id, before.Asked, s.desk.Today(), h.rules.Intervals.LookAhead, shared)
 	if err != nil {
 		return before, err
 	}
-	if row.Broken, err = json.Marshal(append([]BrokenEntry{}, broken...)); err != nil {
+	if row.Broken, err = json.Marshal(append([]record.BrokenEntry{}, broken...)); err != nil {
 		return before, err
 	}
 	return row, tx.SaveDue(ctx, &row)
@@ -276,7 +277,7 @@ func (s *Service) dueNow(ctx context.Context, tx store.Tx, id uuid.UUID) (BikeDu
 	if err != nil {
 		return BikeDue{}, err
 	}
-	if row.Asked != row.Made || !row.Day.Equal(s.today().Time()) {
+	if row.Asked != row.Made || !row.Day.Equal(s.desk.Today().Time()) {
 		h, shared, err := s.rulesForDue(ctx, tx)
 		if err != nil {
 			return BikeDue{}, err
@@ -289,7 +290,7 @@ func (s *Service) dueNow(ctx context.Context, tx store.Tx, id uuid.UUID) (BikeDu
 	if err := json.Unmarshal(row.Tasks, &v); err != nil {
 		return v, err
 	}
-	v.Broken, v.Until = []BrokenEntry{}, s.dayEnds()
+	v.Broken, v.Until = []record.BrokenEntry{}, s.dayEnds()
 	return v, json.Unmarshal(row.Broken, &v.Broken)
 }
 
@@ -304,8 +305,8 @@ func (s *Service) rulesForDue(ctx context.Context, tx store.Tx) (ParsedRules, in
 
 // BikeDue returns what a bike needs.
 func (s *Service) BikeDue(ctx context.Context, tagText string) (BikeDue, error) {
-	tx := s.store.Read(ctx)
-	bike, err := bikeByTag(ctx, tx, tagText)
+	tx := s.desk.Store.Read(ctx)
+	bike, err := record.BikeByTag(ctx, tx, tagText)
 	if err != nil {
 		return BikeDue{}, err
 	}
@@ -324,15 +325,15 @@ func (s *Service) RefreshDue(ctx context.Context) (int, error) { return s.refres
 const keepAtALook = 10
 
 func (s *Service) refreshDue(ctx context.Context, batch int) (int, error) {
-	tx := s.store.Read(ctx)
-	if behind, err := tx.NotKept(ctx, s.today().Time()); err != nil || !behind {
+	tx := s.desk.Store.Read(ctx)
+	if behind, err := tx.NotKept(ctx, s.desk.Today().Time()); err != nil || !behind {
 		return 0, err
 	}
 	stale, err := tx.StaleDue(ctx, batch)
 	if err != nil {
 		return 0, err
 	}
-	old, err := tx.OldDue(ctx, s.today().Time(), batch)
+	old, err := tx.OldDue(ctx, s.desk.Today().Time(), batch)
 	if err != nil || len(stale)+len(old) == 0 {
 		return 0, err
 	}
@@ -356,7 +357,7 @@ func (s *Service) refreshDue(ctx context.Context, batch int) (int, error) {
 		err := json.Unmarshal(row.Basis, &b)
 		var next store.BikeDue
 		if err == nil {
-			next, err = b.row(row.BikeID, row.Asked, s.today(), h.rules.Intervals.LookAhead, shared)
+			next, err = b.row(row.BikeID, row.Asked, s.desk.Today(), h.rules.Intervals.LookAhead, shared)
 		}
 		if err != nil { // nothing that was kept of it can be read: from its ledger then
 			if _, err := s.refreshBike(ctx, tx, h, shared, row.BikeID); err != nil {
@@ -372,20 +373,20 @@ func (s *Service) refreshDue(ctx context.Context, batch int) (int, error) {
 }
 
 // TaskDone notes that a task of a bike was done outside of a job.
-func (s *Service) TaskDone(ctx context.Context, who Actor, tagText, task, note string, at *time.Time) error {
-	note = cleanLine(note)
-	when, err := s.happened(at)
+func (s *Service) TaskDone(ctx context.Context, who record.Actor, tagText, task, note string, at *time.Time) error {
+	note = record.CleanLine(note)
+	when, err := s.desk.Happened(at)
 	if err != nil {
 		return err
 	}
-	_, err = idempotent(ctx, s, who, "task-done "+tagText+" "+task, taskDoneBody{task, note}, func(ctx context.Context, tx store.Tx) (string, error) {
+	_, err = record.Idempotent(ctx, s.desk, who, "task-done "+tagText+" "+task, record.TaskDoneBody{task, note}, func(ctx context.Context, tx store.Tx) (string, error) {
 		return "", s.taskDone(ctx, tx, who, tagText, task, note, when)
 	})
 	return err
 }
 
-func (s *Service) taskDone(ctx context.Context, tx store.Tx, who Actor, tagText, task, note string, when time.Time) error {
-	bike, err := bikeInCare(ctx, tx, tagText)
+func (s *Service) taskDone(ctx context.Context, tx store.Tx, who record.Actor, tagText, task, note string, when time.Time) error {
+	bike, err := record.BikeInCare(ctx, tx, tagText)
 	if err != nil {
 		return err
 	}
@@ -399,34 +400,34 @@ func (s *Service) taskDone(ctx context.Context, tx store.Tx, who Actor, tagText,
 	}
 	switch {
 	case task == interval.ReplaceChain:
-		return &Problem{Kind: Conflict, Code: "not-noted-here", Message: "A chain that was replaced is noted under Replace, where parts and counts are kept."}
+		return &record.Problem{Kind: record.Conflict, Code: "not-noted-here", Message: "A chain that was replaced is noted under Replace, where parts and counts are kept."}
 	case task == interval.ReadWear:
-		return &Problem{Kind: Conflict, Code: "not-noted-here", Message: "Wear is read on the Bench."}
+		return &record.Problem{Kind: record.Conflict, Code: "not-noted-here", Message: "Wear is read on the Bench."}
 	case !slices.ContainsFunc(rules, func(t stateTask) bool { return t.Code == task }):
-		return missing("task on this bike", "task-not-found")
+		return record.NotFound("task on this bike", "task-not-found")
 	}
-	e := store.Entry{BikeID: &bike.ID, Kind: kindTaskDone, HappenedAt: when}
-	return s.append(ctx, tx, who, &e, taskDoneBody{task, note}, tagOf(bike))
+	e := store.Entry{BikeID: &bike.ID, Kind: record.KindTaskDone, HappenedAt: when}
+	return s.desk.Append(ctx, tx, who, &e, record.TaskDoneBody{task, note}, record.TagOf(bike))
 }
 
 // ReportEvent notes something that happened to a bike.
-func (s *Service) ReportEvent(ctx context.Context, who Actor, tagText, code, note string, at *time.Time) error {
-	note = cleanLine(note)
+func (s *Service) ReportEvent(ctx context.Context, who record.Actor, tagText, code, note string, at *time.Time) error {
+	note = record.CleanLine(note)
 	event, err := interval.ParseReported(strings.TrimSpace(code))
 	if err != nil {
-		return invalid(Field{Path: "event", Code: "unknown-value", Message: err.Error()})
+		return record.InvalidInput(record.Field{Path: "event", Code: "unknown-value", Message: err.Error()})
 	}
-	when, err := s.happened(at)
+	when, err := s.desk.Happened(at)
 	if err != nil {
 		return err
 	}
-	_, err = idempotent(ctx, s, who, "bike-event "+tagText, eventBody{Event: string(event), Note: note}, func(ctx context.Context, tx store.Tx) (string, error) {
-		bike, err := bikeInCare(ctx, tx, tagText)
+	_, err = record.Idempotent(ctx, s.desk, who, "bike-event "+tagText, record.EventBody{Event: string(event), Note: note}, func(ctx context.Context, tx store.Tx) (string, error) {
+		bike, err := record.BikeInCare(ctx, tx, tagText)
 		if err != nil {
 			return "", err
 		}
-		e := store.Entry{BikeID: &bike.ID, Kind: kindBikeEvent, HappenedAt: when}
-		return "", s.append(ctx, tx, who, &e, eventBody{Event: string(event), Note: note}, tagOf(bike))
+		e := store.Entry{BikeID: &bike.ID, Kind: record.KindBikeEvent, HappenedAt: when}
+		return "", s.desk.Append(ctx, tx, who, &e, record.EventBody{Event: string(event), Note: note}, record.TagOf(bike))
 	})
 	return err
 }

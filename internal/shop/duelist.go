@@ -10,6 +10,7 @@ import (
 	"github.com/google/uuid"
 
 	"earnestpony/core/interval"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -25,11 +26,11 @@ type DueFilter struct {
 
 // DueRow is a bike in the list of what is due.
 type DueRow struct {
-	Tag   string  `json:"tag"`
-	Owner Owner   `json:"owner"`
-	Bike  string  `json:"bike"`
-	State string  `json:"state"`
-	DueOn *string `json:"due_on,omitempty"` // the earliest
+	Tag   string       `json:"tag"`
+	Owner record.Owner `json:"owner"`
+	Bike  string       `json:"bike"`
+	State string       `json:"state"`
+	DueOn *string      `json:"due_on,omitempty"` // the earliest
 	// Tasks, each a [DueTask], are those soon or worse and what else is done in the same visit: the text that was
 	// kept when they were reckoned, as a page of them is read far more often than any changes.
 	Tasks      json.RawMessage `json:"tasks"`
@@ -53,8 +54,8 @@ type DuePage struct {
 
 // BrokenBike is a bike with entries in its record that cannot be read and count for nothing.
 type BrokenBike struct {
-	Tag     string        `json:"tag"`
-	Entries []BrokenEntry `json:"entries"`
+	Tag     string               `json:"tag"`
+	Entries []record.BrokenEntry `json:"entries"`
 }
 
 // brokenShown is how many such bikes a list names.
@@ -64,7 +65,7 @@ func brokenBikes(ctx context.Context, tx store.Tx) ([]BrokenBike, error) {
 	rows, err := tx.BrokenBikes(ctx, brokenShown)
 	var all []BrokenBike
 	for _, r := range rows {
-		b := BrokenBike{Tag: tagOf(store.Bike{TagNumber: r.TagNumber})}
+		b := BrokenBike{Tag: record.TagOf(store.Bike{TagNumber: r.TagNumber})}
 		if err := json.Unmarshal(r.Broken, &b.Entries); err != nil {
 			return all, err
 		}
@@ -81,27 +82,27 @@ func (s *Service) Due(ctx context.Context, f DueFilter) (DuePage, error) {
 	if _, err := s.refreshDue(ctx, keepAtALook); err != nil {
 		return DuePage{}, err
 	}
-	day := s.today()
+	day := s.desk.Today()
 	q := store.DueQuery{Customer: f.Customer, Limit: f.Limit + 1}
-	q.LeastState = max(indexOf(dueStates, f.State), 0)
+	q.LeastState = max(record.IndexOf(dueStates, f.State), 0)
 	if f.Within != nil {
 		by := (day + interval.Day(*f.Within)).Time()
 		q.By = &by
 	}
-	tx := s.store.Read(ctx)
+	tx := s.desk.Store.Read(ctx)
 	if f.Quiet {
 		h, err := loadParsed(ctx, tx)
 		if err != nil {
 			return DuePage{}, err
 		}
-		since := s.now().AddDate(0, 0, -h.rules.Recalls.EveryDays)
+		since := s.desk.Now().AddDate(0, 0, -h.rules.Recalls.EveryDays)
 		q.QuietSince = &since
 	}
 	if f.After != "" {
 		text, err := base64.RawURLEncoding.DecodeString(f.After)
 		q.After = &store.DueKey{}
 		if err != nil || json.Unmarshal(text, q.After) != nil {
-			return DuePage{}, invalid(Field{Path: "after", Code: "unknown-value", Message: "There is no such place in the list."})
+			return DuePage{}, record.InvalidInput(record.Field{Path: "after", Code: "unknown-value", Message: "There is no such place in the list."})
 		}
 	}
 	rows, err := tx.DueList(ctx, q)
@@ -128,7 +129,7 @@ func (s *Service) Due(ctx context.Context, f DueFilter) (DuePage, error) {
 }
 
 func newDueRow(r store.DueRow) DueRow {
-	row := DueRow{Tag: tagOf(store.Bike{TagNumber: r.TagNumber}), Owner: Owner{r.CustomerID, r.OwnerName}, Bike: bikeWords(store.Bike{BikeFacts: BikeFacts{Make: r.Make, Model: r.Model, Colour: r.Colour}}),
+	row := DueRow{Tag: record.TagOf(store.Bike{TagNumber: r.TagNumber}), Owner: record.Owner{r.CustomerID, r.OwnerName}, Bike: record.BikeWords(store.Bike{BikeFacts: record.BikeFacts{Make: r.Make, Model: r.Model, Colour: r.Colour}}),
 		State: dueStates[r.State], Tasks: r.Listed, Visit: r.Visit, SavedMin: r.SavedMin, MayTell: r.Consent && cmp.Or(r.ContactWay, "none") != "none",
 		ToldAt: r.ToldAt, ToldState: r.ToldState, InWorkshop: r.JobID}
 	if r.DueOn != nil {

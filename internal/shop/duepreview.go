@@ -37,7 +37,7 @@ func (s *Service) PreviewDue(ctx context.Context, draft Rules) (DuePreview, erro
 	if err != nil {
 		return DuePreview{}, err
 	}
-	tx := s.store.Read(ctx)
+	tx := s.desk.Store.Read(ctx)
 	now, err := loadParsed(ctx, tx)
 	if err != nil {
 		return DuePreview{}, err
@@ -55,7 +55,7 @@ func (s *Service) PreviewDue(ctx context.Context, draft Rules) (DuePreview, erro
 		bases[row.BikeID] = row.Basis
 	}
 	var p DuePreview
-	day := s.today()
+	day := s.desk.Today()
 	for _, bike := range bikes {
 		text, made := bases[bike.ID]
 		if bike.ArchivedAt != nil || !made {

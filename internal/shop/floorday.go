@@ -9,6 +9,7 @@ import (
 
 	"earnestpony/core/clean"
 	"earnestpony/core/dayplan"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -19,8 +20,8 @@ type floorDay struct {
 	midnight time.Time    // that minutes count from
 	layouts  []*loadedJob // of the jobs that are planned
 	stints   map[[2]string]stint
-	arrived  []*loadedJob      // not planned yet
-	people   map[string]Person // everybody, by id
+	arrived  []*loadedJob             // not planned yet
+	people   map[string]record.Person // everybody, by id
 }
 
 // stint is what somebody does in one go: steps of one phase and place that follow each other without a wait.
@@ -44,7 +45,7 @@ const longWait = 20
 
 // floorDayOf lays the open jobs out as a day to be planned.
 func (s *Service) floorDayOf(ctx context.Context, tx store.Tx, h ParsedRules) (*floorDay, error) {
-	everybody, err := s.peopleByID(ctx, tx)
+	everybody, err := s.desk.PeopleByID(ctx, tx)
 	if err != nil {
 		return nil, err
 	}
@@ -56,7 +57,7 @@ func (s *Service) floorDayOf(ctx context.Context, tx store.Tx, h ParsedRules) (*
 	if err != nil {
 		return nil, err
 	}
-	now := s.now().In(time.Local)
+	now := s.desk.Now().In(time.Local)
 	first := now
 	for _, l := range layouts { // what is under way since yesterday counts from then
 		for _, st := range l.steps {
@@ -71,7 +72,7 @@ func (s *Service) floorDayOf(ctx context.Context, tx store.Tx, h ParsedRules) (*
 		}
 	}
 	first = first.In(time.Local)
-	d := &floorDay{now: now, midnight: time.Date(first.Year(), first.Month(), first.Day(), 0, 0, 0, 0, time.Local), stints: map[[2]string]stint{}, people: map[string]Person{}}
+	d := &floorDay{now: now, midnight: time.Date(first.Year(), first.Month(), first.Day(), 0, 0, 0, 0, time.Local), stints: map[[2]string]stint{}, people: map[string]record.Person{}}
 	d.problem = dayplan.Problem{Now: d.minute(now), Worth: movesFor}
 	for id, p := range everybody {
 		d.people[id.String()] = p

@@ -9,6 +9,7 @@ import (
 
 	"earnestpony/core/clean"
 	"earnestpony/core/dayplan"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -45,7 +46,7 @@ var floorPlaces = []clean.Station{clean.AtStand, clean.InTub, clean.InTank, clea
 func defaultFloor() Floor {
 	day := []store.Stretch{{From: "08:30", Until: "12:30"}, {From: "13:00", Until: "17:30"}}
 	f := Floor{Places: map[string]int{"stand": 2, "tub": 2, "tank": 1, "pot": 1, "rack": 3, "parts-washer": 1}, Hours: map[string][]store.Stretch{}, People: map[string]store.FloorPerson{}}
-	for _, weekday := range weekdays[1:6] {
+	for _, weekday := range record.Weekdays[1:6] {
 		f.Hours[weekday] = day
 	}
 	f.Hours["saturday"] = []store.Stretch{{From: "09:00", Until: "13:00"}}
@@ -82,7 +83,7 @@ func checkFloor(f *Floor, fault func(name, code, format string, args ...any)) {
 			fault("places."+place, "out-of-range", "There are 0 to %d of a place.", maxOfAPlace)
 		}
 	}
-	for _, weekday := range weekdays {
+	for _, weekday := range record.Weekdays {
 		if f.Hours[weekday] == nil {
 			f.Hours[weekday] = []store.Stretch{}
 		}
@@ -114,7 +115,7 @@ func checkFloor(f *Floor, fault func(name, code, format string, args ...any)) {
 func checkHours(hours map[string][]store.Stretch, at string, fault func(name, code, format string, args ...any)) {
 	for weekday, stretches := range hours {
 		path := at + "." + weekday
-		if !slices.Contains(weekdays, weekday) {
+		if !slices.Contains(record.Weekdays, weekday) {
 			fault(path, "unknown-value", "%q is no day of the week.", weekday)
 		}
 		if len(stretches) > maxStretches {
@@ -124,7 +125,7 @@ func checkHours(hours map[string][]store.Stretch, at string, fault func(name, co
 		for i, s := range stretches {
 			one := fmt.Sprintf("%s[%d]", path, i)
 			switch {
-			case !clockTime.MatchString(s.From) || !clockTime.MatchString(s.Until) && s.Until != "24:00":
+			case !record.ClockTime.MatchString(s.From) || !record.ClockTime.MatchString(s.Until) && s.Until != "24:00":
 				fault(one, "not-a-time", "A time of day looks like 09:00.")
 			case s.From >= s.Until || s.From < last:
 				fault(one, "out-of-order", "A stretch goes from an earlier to a later time, after the one before it.")
@@ -164,7 +165,7 @@ func (h ParsedRules) workers(people []store.Person, midnight time.Time, closedOn
 			if slices.Contains(said.Away, date) || slices.Contains(closedOn, date) {
 				continue
 			}
-			weekday := weekdays[day.Weekday()]
+			weekday := record.Weekdays[day.Weekday()]
 			hours, own := said.Hours[weekday]
 			if !own {
 				hours = h.rules.Floor.Hours[weekday]

@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -21,7 +22,7 @@ func TestFloorRules(t *testing.T) {
 	bad.Floor = shop.Floor{Places: map[string]int{"stand": -1, "garden": 1}, Hours: map[string][]store.Stretch{"monday": {{From: "12:00", Until: "09:00"}}, "someday": {}},
 		People: map[string]store.FloorPerson{"mira": {Skills: []string{"singing"}, Away: []string{"soon"}}}}
 	_, err = b.ChangeRules(ctx, b.mira, v.Version, bad)
-	var problem *shop.Problem
+	var problem *record.Problem
 	require.ErrorAs(t, err, &problem)
 	var paths []string
 	for _, f := range problem.Fields {

@@ -11,6 +11,7 @@ import (
 
 	"earnestpony/core/clean"
 	"earnestpony/core/dayplan"
+	"earnestpony/internal/shop/record"
 )
 
 // FloorView is the wall as it is looked at: who does what when, what waits where, and what was promised.
@@ -31,7 +32,7 @@ type FloorView struct {
 
 // FloorPerson is somebody on the floor: what they are at, what comes next for them, and their hours.
 type FloorPerson struct {
-	Person Person        `json:"person"`
+	Person record.Person `json:"person"`
 	Hours  []FloorHours  `json:"hours"` // from today on
 	Here   bool          `json:"here"`  // now
 	At     *FloorStint   `json:"at,omitempty"`
@@ -83,17 +84,17 @@ type FloorStay struct {
 
 // FloorJob is what was promised of a job, and what will be.
 type FloorJob struct {
-	Job        uuid.UUID  `json:"job"`
-	Tag        string     `json:"tag"`
-	Owner      Owner      `json:"owner"`
-	Bike       string     `json:"bike"`
-	Version    int        `json:"version"`
-	PromisedAt *time.Time `json:"promised_at,omitempty"`
-	Waiting    bool       `json:"waiting,omitempty"`
-	FinishAt   *time.Time `json:"finish_at,omitempty"`
-	LateMin    int        `json:"late_min,omitempty"`
-	BoundBy    string     `json:"bound_by,omitempty"` // person, hours, place, wait, arrival, work
-	BoundWhat  string     `json:"bound_what,omitempty"`
+	Job        uuid.UUID    `json:"job"`
+	Tag        string       `json:"tag"`
+	Owner      record.Owner `json:"owner"`
+	Bike       string       `json:"bike"`
+	Version    int          `json:"version"`
+	PromisedAt *time.Time   `json:"promised_at,omitempty"`
+	Waiting    bool         `json:"waiting,omitempty"`
+	FinishAt   *time.Time   `json:"finish_at,omitempty"`
+	LateMin    int          `json:"late_min,omitempty"`
+	BoundBy    string       `json:"bound_by,omitempty"` // person, hours, place, wait, arrival, work
+	BoundWhat  string       `json:"bound_what,omitempty"`
 }
 
 // Unplaced is work that found no place on the wall.
@@ -105,7 +106,7 @@ type Unplaced struct {
 
 // floorNow is the open jobs as a day, with the wall that is made of them.
 func (s *Service) floorNow(ctx context.Context) (*floorDay, dayPlan, time.Time, error) {
-	tx := s.store.Read(ctx)
+	tx := s.desk.Store.Read(ctx)
 	h, err := loadParsed(ctx, tx)
 	if err != nil {
 		return nil, dayPlan{}, time.Time{}, err
@@ -124,7 +125,7 @@ func (s *Service) Floor(ctx context.Context) (FloorView, error) {
 	if err != nil {
 		return FloorView{}, err
 	}
-	v := FloorView{Now: s.now(), MadeAt: madeAt, People: []FloorPerson{}, Places: []FloorPlace{}, Stints: []FloorStint{}, Stays: []FloorStay{}, Jobs: []FloorJob{},
+	v := FloorView{Now: s.desk.Now(), MadeAt: madeAt, People: []FloorPerson{}, Places: []FloorPlace{}, Stints: []FloorStint{}, Stays: []FloorStay{}, Jobs: []FloorJob{},
 		NotPlaced: []Unplaced{}, Moved: append([]Moved{}, w.Moved...), Because: append([]Because{}, w.Because...), Helps: append([]Help{}, w.Helps...)}
 	for _, p := range d.problem.Places {
 		if p.Only {
@@ -153,7 +154,7 @@ func (s *Service) Floor(ctx context.Context) (FloorView, error) {
 	}
 	for _, n := range append(w.NotPlaced, w.Strained...) {
 		if one, is := d.stints[[2]string{n.Job, n.Step}]; is {
-			v.NotPlaced = append(v.NotPlaced, Unplaced{tagOf(one.job.bike), one.title(), n.Why})
+			v.NotPlaced = append(v.NotPlaced, Unplaced{record.TagOf(one.job.bike), one.title(), n.Why})
 		}
 	}
 	for _, worker := range d.problem.People {
@@ -177,7 +178,7 @@ func (d *floorDay) worked() []FloorStint {
 				continue
 			}
 			spec := l.specs[i]
-			one := FloorStint{Job: l.job.ID, Tag: tagOf(l.bike), Bike: bikeWords(l.bike), Step: spec.Code, Title: spec.Title, Phase: spec.Phase, Person: st.DoneBy.String(),
+			one := FloorStint{Job: l.job.ID, Tag: record.TagOf(l.bike), Bike: record.BikeWords(l.bike), Step: spec.Code, Title: spec.Title, Phase: spec.Phase, Person: st.DoneBy.String(),
 				Start: st.DoneAt.Add(-time.Duration(st.WorkedS) * time.Second), End: *st.DoneAt, Minutes: (st.WorkedS + 59) / 60, Steps: 1, State: "done"}
 			all = append(all, one)
 		}
@@ -212,7 +213,7 @@ func (s stint) planned() (sum int) {
 func (d *floorDay) stint(one stint, st planStep, ends map[[2]string]planStep) FloorStint {
 	l := one.job
 	first := l.specs[one.steps[0]]
-	v := FloorStint{Job: l.job.ID, Tag: tagOf(l.bike), Bike: bikeWords(l.bike), Step: first.Code, Title: first.Title, Phase: first.Phase, Person: st.Person, Start: st.Start, End: st.End,
+	v := FloorStint{Job: l.job.ID, Tag: record.TagOf(l.bike), Bike: record.BikeWords(l.bike), Step: first.Code, Title: first.Title, Phase: first.Phase, Person: st.Person, Start: st.Start, End: st.End,
 		Minutes: one.planned(), Steps: len(one.steps), State: "planned", KeptFor: l.steps[one.steps[0]].KeptFor != nil}
 	switch {
 	case one.over:
@@ -247,7 +248,7 @@ func (d *floorDay) placeHolds(ends map[[2]string]planStep) []FloorStay {
 			if !begins || !is || strings.HasPrefix(h.Place, bikePlace) {
 				continue
 			}
-			stay := FloorStay{Job: l.job.ID, Tag: tagOf(l.bike), Place: h.Place, From: from.Start, Until: to.Start, Title: d.stints[[2]string{job.ID, h.From}].title(), Waits: !h.Through}
+			stay := FloorStay{Job: l.job.ID, Tag: record.TagOf(l.bike), Place: h.Place, From: from.Start, Until: to.Start, Title: d.stints[[2]string{job.ID, h.From}].title(), Waits: !h.Through}
 			if h.Through {
 				stay.Until = to.End
 			}
@@ -278,7 +279,7 @@ func (d *floorDay) jobs(w dayPlan) []FloorJob {
 	all := []FloorJob{}
 	for i, job := range d.problem.Jobs {
 		l := d.layouts[i]
-		v := FloorJob{Job: l.job.ID, Tag: tagOf(l.bike), Owner: Owner{l.bike.CustomerID, l.bike.OwnerName}, Bike: bikeWords(l.bike), Version: l.job.Version, PromisedAt: l.job.PromisedAt, Waiting: job.Weight > 1}
+		v := FloorJob{Job: l.job.ID, Tag: record.TagOf(l.bike), Owner: record.Owner{l.bike.CustomerID, l.bike.OwnerName}, Bike: record.BikeWords(l.bike), Version: l.job.Version, PromisedAt: l.job.PromisedAt, Waiting: job.Weight > 1}
 		for _, st := range w.Steps {
 			if st.Job == job.ID && (v.FinishAt == nil || st.End.After(*v.FinishAt)) {
 				v.FinishAt = &st.End

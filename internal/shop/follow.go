@@ -8,6 +8,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -16,7 +17,7 @@ import (
 
 // followDrafts brings what is not sent yet to what is due now.
 func (s *Service) followDrafts(ctx context.Context) error {
-	tx := s.store.Read(ctx)
+	tx := s.desk.Store.Read(ctx)
 	unsent, err := tx.Unsent(ctx)
 	if err != nil || len(unsent) == 0 {
 		return err
@@ -47,7 +48,7 @@ func (s *Service) followDrafts(ctx context.Context) error {
 // follow brings one message that was not sent to what is due now. Where only its words are other ones, as the km since
 // grow by the day, they are left alone unless words says so.
 func (s *Service) follow(ctx context.Context, h ParsedRules, id uuid.UUID, words bool) error {
-	err := s.store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
+	err := s.desk.Store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
 		view, err := tx.Message(ctx, id)
 		if err != nil {
 			return err
@@ -68,7 +69,7 @@ func (s *Service) follow(ctx context.Context, h ParsedRules, id uuid.UUID, words
 			return err
 		}
 		if same {
-			return tx.Notify(ctx, changed(topicMessage, ""))
+			return tx.Notify(ctx, record.Changed(record.TopicMessage, ""))
 		}
 		who, err := s.writer(ctx, tx)
 		if err != nil || who == nil {
@@ -115,7 +116,7 @@ const nothingDue = "nothing of it is due any more"
 
 // withdrawMoot takes a message back that has become pointless, and says why.
 func (s *Service) withdrawMoot(m *store.Message, why string) {
-	now := s.now()
+	now := s.desk.Now()
 	m.State, m.Moot, m.LastError, m.NextTryAt, m.EndedAt = "withdrawn", true, why, nil, &now
 }
 

@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/record"
 )
 
 // A bike's passport taken by another shop, twice, and given on: nothing lost, nothing doubled, what is unknown
@@ -35,9 +36,9 @@ func TestPassport(t *testing.T) {
 	text, err = json.Marshal(doc)
 	require.NoError(t, err)
 
-	other := openTracked(t, shop.BikeFacts{})
+	other := openTracked(t, record.BikeFacts{})
 	*other.now = *w.now
-	owner, err := other.AddCustomer(ctx, other.mira, shop.CustomerFacts{Name: "Posy"})
+	owner, err := other.AddCustomer(ctx, other.mira, record.CustomerFacts{Name: "Posy"})
 	require.NoError(t, err)
 	_, err = other.TakePassport(ctx, other.mira, [16]byte{9}, text)
 	assert.Equal(t, map[string]string{"customer": "unknown-value"}, faults(t, err))
@@ -161,7 +162,7 @@ func TestTables(t *testing.T) {
 		_, err := b.ImportTable(ctx, b.mira, "odometer", []byte(bad), false)
 		assert.Equal(t, map[string]string{"file": "not-a-table"}, faults(t, err), name)
 	}
-	_, err = b.AddCustomer(ctx, b.mira, shop.CustomerFacts{Name: "=SUM(A1)"})
+	_, err = b.AddCustomer(ctx, b.mira, record.CustomerFacts{Name: "=SUM(A1)"})
 	require.NoError(t, err)
 	text, err = b.ExportTable(ctx, "customers")
 	require.NoError(t, err)

@@ -23,7 +23,7 @@ type ReceivedMessage struct {
 
 // Received returns what the simulated gateway received, newest first.
 func (s *Service) Received(ctx context.Context) ([]ReceivedMessage, error) {
-	rows, err := s.store.Read(ctx).ReceivedList(ctx, messagesShown)
+	rows, err := s.desk.Store.Read(ctx).ReceivedList(ctx, messagesShown)
 	all := make([]ReceivedMessage, 0, len(rows))
 	for _, r := range rows {
 		all = append(all, ReceivedMessage{r.MessageID, r.ReceivedAt, r.Way, r.Address, r.Body, r.Delivered})
@@ -41,7 +41,7 @@ type gatewayMemory struct{ *Service }
 var secretAddress = regexp.MustCompile(`https?://\S+/o/[A-Za-z0-9_-]{22,}`)
 
 func (g gatewayMemory) Delivered(ctx context.Context, id uuid.UUID) (bool, error) {
-	return g.store.Read(ctx).WasDelivered(ctx, id)
+	return g.desk.Store.Read(ctx).WasDelivered(ctx, id)
 }
 
 func (g gatewayMemory) Keep(ctx context.Context, m outside.Message, delivered bool, at time.Time) error {
@@ -49,5 +49,5 @@ func (g gatewayMemory) Keep(ctx context.Context, m outside.Message, delivered bo
 	if !g.replies { // nobody opens a message here: what would open a bike's page is not kept
 		body = secretAddress.ReplaceAllString(body, linkPlace)
 	}
-	return g.store.Read(ctx).AddReceived(ctx, &store.Received{MessageID: m.ID, ReceivedAt: at, Way: m.Way, Address: m.Address, Body: body, Delivered: delivered})
+	return g.desk.Store.Read(ctx).AddReceived(ctx, &store.Received{MessageID: m.ID, ReceivedAt: at, Way: m.Way, Address: m.Address, Body: body, Delivered: delivered})
 }

@@ -9,6 +9,7 @@ import (
 	"github.com/google/uuid"
 
 	"earnestpony/core/fault"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -21,37 +22,37 @@ type NewFinding struct {
 }
 
 // AddFinding notes a finding. What must hold a bike holds it, whatever was said of it.
-func (s *Service) AddFinding(ctx context.Context, who Actor, id uuid.UUID, n NewFinding) (Job, error) {
-	n.Place, n.Note = cleanLine(n.Place), cleanLine(n.Note)
-	var wrong []Field
+func (s *Service) AddFinding(ctx context.Context, who record.Actor, id uuid.UUID, n NewFinding) (Job, error) {
+	n.Place, n.Note = record.CleanLine(n.Place), record.CleanLine(n.Note)
+	var wrong []record.Field
 	if n.Severity != "" {
 		if _, err := fault.ParseSeverity(n.Severity); err != nil {
-			wrong = append(wrong, Field{Path: "severity", Code: "unknown-value", Message: err.Error()})
+			wrong = append(wrong, record.Field{Path: "severity", Code: "unknown-value", Message: err.Error()})
 		}
 	}
 	severity, err := fault.Take(n.Code, fault.Severity(n.Severity))
 	if n.Code == "" {
-		wrong = append(wrong, Field{Path: "code", Code: "missing", Message: "Choose what was found."})
+		wrong = append(wrong, record.Field{Path: "code", Code: "missing", Message: "Choose what was found."})
 	} else if err != nil {
-		wrong = append(wrong, Field{Path: "code", Code: "unknown-value", Message: err.Error()})
+		wrong = append(wrong, record.Field{Path: "code", Code: "unknown-value", Message: err.Error()})
 	}
 	if n.Code == "other" && n.Note == "" {
-		wrong = append(wrong, Field{Path: "note", Code: "missing", Message: "Say what was found."})
+		wrong = append(wrong, record.Field{Path: "note", Code: "missing", Message: "Say what was found."})
 	}
 	if len(wrong) > 0 {
-		return Job{}, invalid(wrong...)
+		return Job{}, record.InvalidInput(wrong...)
 	}
-	_, err = idempotent(ctx, s, who, "finding "+id.String(), n, func(ctx context.Context, tx store.Tx) (string, error) {
+	_, err = record.Idempotent(ctx, s.desk, who, "finding "+id.String(), n, func(ctx context.Context, tx store.Tx) (string, error) {
 		l, err := s.openJob(ctx, tx, id)
 		if err != nil {
 			return "", err
 		}
-		f := store.Finding{ID: uuid.New(), JobID: id, Code: n.Code, Place: n.Place, Severity: string(severity), Note: n.Note, FoundAt: s.now(), FoundBy: who.Person.ID}
+		f := store.Finding{ID: uuid.New(), JobID: id, Code: n.Code, Place: n.Place, Severity: string(severity), Note: n.Note, FoundAt: s.desk.Now(), FoundBy: who.Person.ID}
 		if err := tx.AddFinding(ctx, &f); err != nil {
 			return "", err
 		}
 		row := FindingRow{ID: f.ID, Code: f.Code, Place: f.Place, Severity: f.Severity, Note: f.Note, FoundAt: f.FoundAt, By: who.Person.Name}
-		return f.ID.String(), s.jobEntry(ctx, tx, who, l.bike, kindJobFinding, jobBody{Job: id.String(), Finding: &row})
+		return f.ID.String(), s.jobEntry(ctx, tx, who, l.bike, record.KindJobFinding, jobBody{Job: id.String(), Finding: &row})
 	})
 	if err != nil {
 		return Job{}, err
@@ -61,49 +62,49 @@ func (s *Service) AddFinding(ctx context.Context, who Actor, id uuid.UUID, n New
 
 // ResolveFinding settles a finding: it was fixed, or the owner was told and the bike leaves unridden,
 // which a mechanic signs.
-func (s *Service) ResolveFinding(ctx context.Context, who Actor, id, finding uuid.UUID, resolution string) (Job, error) {
+func (s *Service) ResolveFinding(ctx context.Context, who record.Actor, id, finding uuid.UUID, resolution string) (Job, error) {
 	if resolution != "fixed" && resolution != "owner-told" {
-		return Job{}, invalid(Field{Path: "resolution", Code: "unknown-value", Message: "It is fixed, or the owner was told."})
+		return Job{}, record.InvalidInput(record.Field{Path: "resolution", Code: "unknown-value", Message: "It is fixed, or the owner was told."})
 	}
 	if resolution == "owner-told" {
-		if err := s.canSetRules(who); err != nil {
-			return Job{}, &Problem{Kind: Forbidden, Code: "not-allowed", Message: "A mechanic signs that the owner was told and the bike leaves unridden."}
+		if err := s.desk.CanSetRules(who); err != nil {
+			return Job{}, &record.Problem{Kind: record.Forbidden, Code: "not-allowed", Message: "A mechanic signs that the owner was told and the bike leaves unridden."}
 		}
 	}
-	err := s.write(ctx, who, "resolve-finding "+finding.String(), resolution, func(ctx context.Context, tx store.Tx) error {
+	err := s.desk.Write(ctx, who, "resolve-finding "+finding.String(), resolution, func(ctx context.Context, tx store.Tx) error {
 		l, err := s.openJob(ctx, tx, id)
 		if err != nil {
 			return err
 		}
 		f, err := tx.Finding(ctx, finding)
-		if notFound(err) || err == nil && f.JobID != id {
-			return missing("finding", "finding-not-found")
+		if record.IsNotFound(err) || err == nil && f.JobID != id {
+			return record.NotFound("finding", "finding-not-found")
 		}
 		if err != nil {
 			return err
 		}
-		if err := tx.ResolveFinding(ctx, finding, who.Person.ID, resolution, s.now()); err != nil {
+		if err := tx.ResolveFinding(ctx, finding, who.Person.ID, resolution, s.desk.Now()); err != nil {
 			return err
 		}
-		return s.jobEntry(ctx, tx, who, l.bike, kindJobFindingResolved, jobBody{Job: id.String(), What: f.Code, Reason: resolution})
+		return s.jobEntry(ctx, tx, who, l.bike, record.KindJobFindingResolved, jobBody{Job: id.String(), What: f.Code, Reason: resolution})
 	})
 	if err != nil {
-		return Job{}, sendAgain(err)
+		return Job{}, record.SendAgain(err)
 	}
 	return s.Job(ctx, who, id)
 }
 
 // AddNote writes something down about a job.
-func (s *Service) AddNote(ctx context.Context, who Actor, id uuid.UUID, text string) (Job, error) {
-	if text = cleanLine(text); text == "" {
-		return Job{}, invalid(Field{Path: "text", Code: "missing", Message: "There is nothing to write down."})
+func (s *Service) AddNote(ctx context.Context, who record.Actor, id uuid.UUID, text string) (Job, error) {
+	if text = record.CleanLine(text); text == "" {
+		return Job{}, record.InvalidInput(record.Field{Path: "text", Code: "missing", Message: "There is nothing to write down."})
 	}
-	_, err := idempotent(ctx, s, who, "note "+id.String(), text, func(ctx context.Context, tx store.Tx) (string, error) {
+	_, err := record.Idempotent(ctx, s.desk, who, "note "+id.String(), text, func(ctx context.Context, tx store.Tx) (string, error) {
 		l, err := s.openJob(ctx, tx, id)
 		if err != nil {
 			return "", err
 		}
-		return "", s.jobEntry(ctx, tx, who, l.bike, kindJobNote, jobBody{Job: id.String(), Note: text})
+		return "", s.jobEntry(ctx, tx, who, l.bike, record.KindJobNote, jobBody{Job: id.String(), Note: text})
 	})
 	if err != nil {
 		return Job{}, err
@@ -117,12 +118,12 @@ const (
 )
 
 // AddJobPhoto keeps a picture of a job.
-func (s *Service) AddJobPhoto(ctx context.Context, who Actor, id uuid.UUID, picture []byte) (Job, error) {
+func (s *Service) AddJobPhoto(ctx context.Context, who record.Actor, id uuid.UUID, picture []byte) (Job, error) {
 	sizes, err := shrinkAll(ctx, picture, maxKeptSide, thumbnailSide)
 	if err != nil {
 		return Job{}, err
 	}
-	err = s.write(ctx, who, "job-photo "+id.String(), fileOf(picture), func(ctx context.Context, tx store.Tx) error {
+	err = s.desk.Write(ctx, who, "job-photo "+id.String(), record.FileOf(picture), func(ctx context.Context, tx store.Tx) error {
 		l, err := s.openJob(ctx, tx, id)
 		if err != nil {
 			return err
@@ -132,13 +133,13 @@ func (s *Service) AddJobPhoto(ctx context.Context, who Actor, id uuid.UUID, pict
 			return err
 		}
 		if len(had) >= maxPhotosOfJob {
-			return &Problem{Kind: Conflict, Code: "too-many-photos", Message: fmt.Sprintf("A job keeps %d photos at most.", maxPhotosOfJob)}
+			return &record.Problem{Kind: record.Conflict, Code: "too-many-photos", Message: fmt.Sprintf("A job keeps %d photos at most.", maxPhotosOfJob)}
 		}
-		p := store.JobPhoto{ID: uuid.New(), JobID: id, JPEG: sizes[0], Thumbnail: sizes[1], TakenAt: s.now(), TakenBy: who.Person.ID}
+		p := store.JobPhoto{ID: uuid.New(), JobID: id, JPEG: sizes[0], Thumbnail: sizes[1], TakenAt: s.desk.Now(), TakenBy: who.Person.ID}
 		if err := tx.AddJobPhoto(ctx, &p); err != nil {
 			return err
 		}
-		return s.jobEntry(ctx, tx, who, l.bike, kindJobPhoto, jobBody{Job: id.String(), Photo: p.ID.String()})
+		return s.jobEntry(ctx, tx, who, l.bike, record.KindJobPhoto, jobBody{Job: id.String(), Photo: p.ID.String()})
 	})
 	if err != nil {
 		return Job{}, err
@@ -148,9 +149,9 @@ func (s *Service) AddJobPhoto(ctx context.Context, who Actor, id uuid.UUID, pict
 
 // JobPhoto returns a picture of a job as JPEG, or its thumbnail.
 func (s *Service) JobPhoto(ctx context.Context, id uuid.UUID, thumbnail bool) ([]byte, error) {
-	p, err := s.store.Read(ctx).JobPhoto(ctx, id)
-	if notFound(err) {
-		return nil, missing("photo", "photo-not-found")
+	p, err := s.desk.Store.Read(ctx).JobPhoto(ctx, id)
+	if record.IsNotFound(err) {
+		return nil, record.NotFound("photo", "photo-not-found")
 	}
 	if thumbnail {
 		return p.Thumbnail, err
@@ -170,11 +171,11 @@ type HandBack struct {
 // HandBackJob closes a job: every safety check made, nothing found that holds the bike, and a second
 // person's signature where cargo or children are carried or an apprentice hands it back. Otherwise it
 // says all that is open.
-func (s *Service) HandBackJob(ctx context.Context, who Actor, id uuid.UUID, h HandBack) (Job, error) {
+func (s *Service) HandBackJob(ctx context.Context, who record.Actor, id uuid.UUID, h HandBack) (Job, error) {
 	if !mayWork(who) {
-		return Job{}, &Problem{Kind: Forbidden, Code: "not-allowed", Message: "A mechanic hands the bike back."}
+		return Job{}, &record.Problem{Kind: record.Forbidden, Code: "not-allowed", Message: "A mechanic hands the bike back."}
 	}
-	l, err := s.loadJob(ctx, s.store.Read(ctx), id, false)
+	l, err := s.loadJob(ctx, s.desk.Store.Read(ctx), id, false)
 	if err != nil {
 		return Job{}, err
 	}
@@ -184,7 +185,7 @@ func (s *Service) HandBackJob(ctx context.Context, who Actor, id uuid.UUID, h Ha
 			return Job{}, err
 		}
 	}
-	err = s.write(ctx, who, "hand-back "+id.String(), changeOf{h.Version, h.Asked}, func(ctx context.Context, tx store.Tx) error {
+	err = s.desk.Write(ctx, who, "hand-back "+id.String(), record.ChangeOf{h.Version, h.Asked}, func(ctx context.Context, tx store.Tx) error {
 		l, err := s.openJob(ctx, tx, id)
 		if err != nil {
 			return err
@@ -198,9 +199,9 @@ func (s *Service) HandBackJob(ctx context.Context, who Actor, id uuid.UUID, h Ha
 }
 
 // secondSignature is the other person who signs.
-func (s *Service) secondSignature(ctx context.Context, who Actor, h HandBack) (*store.Person, error) {
+func (s *Service) secondSignature(ctx context.Context, who record.Actor, h HandBack) (*store.Person, error) {
 	refuse := func(path, code, message string) error {
-		return &Problem{Kind: Conflict, Code: "second-signature", Message: message, Fields: []Field{{Path: path, Code: code, Message: message}}}
+		return &record.Problem{Kind: record.Conflict, Code: "second-signature", Message: message, Fields: []record.Field{{Path: path, Code: code, Message: message}}}
 	}
 	switch {
 	case h.SecondID == nil:
@@ -210,7 +211,7 @@ func (s *Service) secondSignature(ctx context.Context, who Actor, h HandBack) (*
 	}
 	p, err := s.checkPIN(ctx, *h.SecondID, h.SecondPIN, attempt{device: who.DeviceID, address: "device " + who.DeviceID.String()})
 	if err != nil {
-		if problem, ok := errors.AsType[*Problem](err); ok && problem.Kind == NotSignedIn { // whoever asks stays signed in
+		if problem, ok := errors.AsType[*record.Problem](err); ok && problem.Kind == record.NotSignedIn { // whoever asks stays signed in
 			return nil, refuse("second_pin", "wrong-pin", problem.Message)
 		}
 		return nil, err
@@ -221,17 +222,17 @@ func (s *Service) secondSignature(ctx context.Context, who Actor, h HandBack) (*
 	return &p, nil
 }
 
-func (s *Service) closeJob(ctx context.Context, tx store.Tx, who Actor, l *loadedJob, h HandBack, second *store.Person) error {
+func (s *Service) closeJob(ctx context.Context, tx store.Tx, who record.Actor, l *loadedJob, h HandBack, second *store.Person) error {
 	if l.job.State != jobPlanned {
-		return &Problem{Kind: Conflict, Code: "not-planned", Message: "This job was never planned: plan it, or cancel it."}
+		return &record.Problem{Kind: record.Conflict, Code: "not-planned", Message: "This job was never planned: plan it, or cancel it."}
 	}
 	if holds := l.holds(); len(holds) > 0 {
-		p := &Problem{Kind: Conflict, Code: "not-ready", Message: fmt.Sprintf("Not yet: %d things are open.", len(holds))}
+		p := &record.Problem{Kind: record.Conflict, Code: "not-ready", Message: fmt.Sprintf("Not yet: %d things are open.", len(holds))}
 		if len(holds) == 1 {
 			p.Message = "Not yet: “" + holds[0].Says + "” is open."
 		}
 		for _, hold := range holds {
-			p.Fields = append(p.Fields, Field{Path: hold.What, Code: hold.Code, Message: hold.Says})
+			p.Fields = append(p.Fields, record.Field{Path: hold.What, Code: hold.Code, Message: hold.Says})
 		}
 		return p
 	}
@@ -251,10 +252,10 @@ func (s *Service) closeJob(ctx context.Context, tx store.Tx, who Actor, l *loade
 	bill := billOf(plan, parts)
 	more := mustAsk(l.job.Agreed, bill, house)
 	if more && !h.Asked {
-		return &Problem{Kind: Conflict, Code: "ask-owner", Message: "The price went beyond what was agreed: ask the owner first.",
-			Fields: []Field{{Path: "asked", Code: "missing", Message: "Ask the owner first, then say so here."}}}
+		return &record.Problem{Kind: record.Conflict, Code: "ask-owner", Message: "The price went beyond what was agreed: ask the owner first.",
+			Fields: []record.Field{{Path: "asked", Code: "missing", Message: "Ask the owner first, then say so here."}}}
 	}
-	now := s.now()
+	now := s.desk.Now()
 	l.job.State, l.job.ClosedAt, l.job.ClosedBy = jobHandedBack, &now, &who.Person.ID
 	body := jobBody{Job: l.job.ID.String(), Plan: plan}
 	if more {
@@ -276,11 +277,11 @@ func (s *Service) closeJob(ctx context.Context, tx store.Tx, who Actor, l *loade
 	if err := s.keepLubricant(ctx, tx, who, l, plan); err != nil {
 		return err
 	}
-	return s.jobEntry(ctx, tx, who, l.bike, kindJobHandedBack, body)
+	return s.jobEntry(ctx, tx, who, l.bike, record.KindJobHandedBack, body)
 }
 
 // keepLubricant writes what was put on onto the bike's card, where it is of another family than it says.
-func (s *Service) keepLubricant(ctx context.Context, tx store.Tx, who Actor, l *loadedJob, plan *JobPlan) error {
+func (s *Service) keepLubricant(ctx context.Context, tx store.Tx, who record.Actor, l *loadedJob, plan *JobPlan) error {
 	if plan == nil || familyOf(l.bike.Lubricant) == plan.LubricantNext {
 		return nil
 	}
@@ -291,16 +292,16 @@ func (s *Service) keepLubricant(ctx context.Context, tx store.Tx, who Actor, l *
 	if err := tx.SaveBike(ctx, &l.bike); err != nil {
 		return err
 	}
-	e := store.Entry{BikeID: &l.bike.ID, Kind: kindBikeChanged}
-	return s.append(ctx, tx, who, &e, bikeBody{Facts: ledgerFacts(l.bike.BikeFacts), Changed: []string{"lubricant"}}, tagOf(l.bike))
+	e := store.Entry{BikeID: &l.bike.ID, Kind: record.KindBikeChanged}
+	return s.desk.Append(ctx, tx, who, &e, record.BikeBody{Facts: record.LedgerFacts(l.bike.BikeFacts), Changed: []string{"lubricant"}}, record.TagOf(l.bike))
 }
 
 // CancelJob ends a job that is not done, with the reason.
-func (s *Service) CancelJob(ctx context.Context, who Actor, id uuid.UUID, version int, reason string) (Job, error) {
-	if reason = cleanLine(reason); len([]rune(reason)) < 3 {
-		return Job{}, invalid(Field{Path: "reason", Code: "missing", Message: "Say in a few words why the job is cancelled."})
+func (s *Service) CancelJob(ctx context.Context, who record.Actor, id uuid.UUID, version int, reason string) (Job, error) {
+	if reason = record.CleanLine(reason); len([]rune(reason)) < 3 {
+		return Job{}, record.InvalidInput(record.Field{Path: "reason", Code: "missing", Message: "Say in a few words why the job is cancelled."})
 	}
-	err := s.write(ctx, who, "cancel-job "+id.String(), changeOf{version, reason}, func(ctx context.Context, tx store.Tx) error {
+	err := s.desk.Write(ctx, who, "cancel-job "+id.String(), record.ChangeOf{version, reason}, func(ctx context.Context, tx store.Tx) error {
 		l, err := s.openJob(ctx, tx, id)
 		if err != nil {
 			return err
@@ -310,10 +311,10 @@ func (s *Service) CancelJob(ctx context.Context, who Actor, id uuid.UUID, versio
 		}
 		for i, st := range l.steps {
 			if st.Code == "open-chain" && st.State == "done" && !l.marks[stepChainOn].Done || st.Code == "old-chain-off" && st.State == "done" && !l.marks[stepNewChain].Done {
-				return &Problem{Kind: Conflict, Code: "chain-is-off", Message: fmt.Sprintf("The chain is off (“%s”): put it on before the job is cancelled.", l.specs[i].Title)}
+				return &record.Problem{Kind: record.Conflict, Code: "chain-is-off", Message: fmt.Sprintf("The chain is off (“%s”): put it on before the job is cancelled.", l.specs[i].Title)}
 			}
 		}
-		now := s.now()
+		now := s.desk.Now()
 		l.job.State, l.job.ClosedAt, l.job.ClosedBy = jobCancelled, &now, &who.Person.ID
 		for i := range l.waits {
 			if w := &l.waits[i].Wait; w.EndedAt == nil {
@@ -325,7 +326,7 @@ func (s *Service) CancelJob(ctx context.Context, who Actor, id uuid.UUID, versio
 		if err := tx.SaveJob(ctx, &l.job); err != nil {
 			return err
 		}
-		return s.jobEntry(ctx, tx, who, l.bike, kindJobCancelled, jobBody{Job: id.String(), Reason: reason})
+		return s.jobEntry(ctx, tx, who, l.bike, record.KindJobCancelled, jobBody{Job: id.String(), Reason: reason})
 	})
 	return s.afterJob(ctx, who, id, json.RawMessage(`{"cancel":true}`), err)
 }

@@ -11,6 +11,7 @@ import (
 
 	"earnestpony/core/chain"
 	"earnestpony/core/wear"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -53,7 +54,7 @@ func (s *Service) newInstrument(row store.Instrument) Instrument {
 		tool.ZeroCheckedOn = row.ZeroCheckedOn.Format(time.DateOnly)
 	}
 	// The look has no zero to check.
-	tool.ZeroCheckDue = kind != wear.PullOff && (row.ZeroCheckedOn == nil || s.now().Sub(*row.ZeroCheckedOn) > wear.ZeroCheckDays*24*time.Hour)
+	tool.ZeroCheckDue = kind != wear.PullOff && (row.ZeroCheckedOn == nil || s.desk.Now().Sub(*row.ZeroCheckedOn) > wear.ZeroCheckDays*24*time.Hour)
 	return tool
 }
 
@@ -67,7 +68,7 @@ func kindOf(row store.Instrument) wear.Kind {
 
 // Instruments returns the tools in use, or those retired, in the order of the bench.
 func (s *Service) Instruments(ctx context.Context, retired bool) ([]Instrument, error) {
-	rows, err := s.store.Read(ctx).Instruments(ctx, retired)
+	rows, err := s.desk.Store.Read(ctx).Instruments(ctx, retired)
 	if err != nil {
 		return nil, err
 	}
@@ -83,7 +84,7 @@ const historyShown = 60
 
 // Instrument returns a tool, in use or retired, with its history.
 func (s *Service) Instrument(ctx context.Context, id uuid.UUID) (InstrumentView, error) {
-	tx := s.store.Read(ctx)
+	tx := s.desk.Store.Read(ctx)
 	row, err := instrumentByID(ctx, tx, id)
 	if err != nil {
 		return InstrumentView{}, err
@@ -105,8 +106,8 @@ func (s *Service) Instrument(ctx context.Context, id uuid.UUID) (InstrumentView,
 
 func instrumentByID(ctx context.Context, tx store.Tx, id uuid.UUID) (store.Instrument, error) {
 	row, err := tx.Instrument(ctx, id)
-	if notFound(err) {
-		return row, missing("tool", "instrument-not-found")
+	if record.IsNotFound(err) {
+		return row, record.NotFound("tool", "instrument-not-found")
 	}
 	return row, err
 }
@@ -116,11 +117,11 @@ const maxMarks = 8
 
 // checkInstrument tidies facts in place and says what is wrong with them.
 func checkInstrument(kind wear.Kind, f *InstrumentFacts) error {
-	f.Name = cleanLine(f.Name)
+	f.Name = record.CleanLine(f.Name)
 	slices.Sort(f.MarksPct)
-	var fields []Field
+	var fields []record.Field
 	fault := func(path, code, message string) {
-		fields = append(fields, Field{Path: "facts." + path, Code: code, Message: message})
+		fields = append(fields, record.Field{Path: "facts." + path, Code: code, Message: message})
 	}
 	if f.Name == "" {
 		fault("name", "missing", "The tool needs a name, as the shop calls it.")
@@ -148,7 +149,7 @@ func checkInstrument(kind wear.Kind, f *InstrumentFacts) error {
 		f.Spreads = false // these touch no roller
 	}
 	if len(fields) > 0 {
-		return invalid(fields...)
+		return record.InvalidInput(fields...)
 	}
 	return nil
 }
@@ -167,23 +168,23 @@ type NewInstrument struct {
 }
 
 // AddInstrument adds a tool to the bench; its zero is not checked yet.
-func (s *Service) AddInstrument(ctx context.Context, who Actor, n NewInstrument) (Instrument, error) {
-	if err := s.canSetRules(who); err != nil {
+func (s *Service) AddInstrument(ctx context.Context, who record.Actor, n NewInstrument) (Instrument, error) {
+	if err := s.desk.CanSetRules(who); err != nil {
 		return Instrument{}, err
 	}
 	kind, err := wear.ParseKind(n.Kind)
 	if err != nil {
-		return Instrument{}, invalid(Field{Path: "kind", Code: "unknown-value", Message: "Say what kind of tool it is."})
+		return Instrument{}, record.InvalidInput(record.Field{Path: "kind", Code: "unknown-value", Message: "Say what kind of tool it is."})
 	}
 	if err := checkInstrument(kind, &n.Facts); err != nil {
 		return Instrument{}, err
 	}
-	tool, err := idempotent(ctx, s, who, "add-instrument", n, func(ctx context.Context, tx store.Tx) (Instrument, error) {
-		row := store.Instrument{ID: uuid.New(), Name: n.Facts.Name, Kind: n.Kind, Spreads: n.Facts.Spreads, Marks: append([]float64{}, n.Facts.MarksPct...), CreatedAt: s.now()}
+	tool, err := record.Idempotent(ctx, s.desk, who, "add-instrument", n, func(ctx context.Context, tx store.Tx) (Instrument, error) {
+		row := store.Instrument{ID: uuid.New(), Name: n.Facts.Name, Kind: n.Kind, Spreads: n.Facts.Spreads, Marks: append([]float64{}, n.Facts.MarksPct...), CreatedAt: s.desk.Now()}
 		if err := tx.AddInstrument(ctx, &row); err != nil {
 			return Instrument{}, err
 		}
-		err := s.append(ctx, tx, who, &store.Entry{InstrumentID: &row.ID, Kind: kindInstrumentAdded}, instrumentBody{Facts: &n.Facts, Kind: n.Kind}, "")
+		err := s.desk.Append(ctx, tx, who, &store.Entry{InstrumentID: &row.ID, Kind: record.KindInstrumentAdded}, instrumentBody{Facts: &n.Facts, Kind: n.Kind}, "")
 		return s.newInstrument(row), err
 	})
 	return tool, nameTaken(err)
@@ -191,51 +192,51 @@ func (s *Service) AddInstrument(ctx context.Context, who Actor, n NewInstrument)
 
 func nameTaken(err error) error {
 	if errors.Is(err, store.ErrTaken) {
-		return invalid(Field{Path: "facts.name", Code: "name-taken", Message: "A tool in use has this name already: they must be told apart."})
+		return record.InvalidInput(record.Field{Path: "facts.name", Code: "name-taken", Message: "A tool in use has this name already: they must be told apart."})
 	}
 	return err
 }
 
 // ChangeInstrument writes new facts over the version that the sender saw.
-func (s *Service) ChangeInstrument(ctx context.Context, who Actor, id uuid.UUID, version int, f InstrumentFacts) (Instrument, error) {
+func (s *Service) ChangeInstrument(ctx context.Context, who record.Actor, id uuid.UUID, version int, f InstrumentFacts) (Instrument, error) {
 	return s.updateInstrument(ctx, who, id, version, f, func(row *store.Instrument) (string, instrumentBody, error) {
 		if err := checkInstrument(kindOf(*row), &f); err != nil {
 			return "", instrumentBody{}, err
 		}
 		before := InstrumentFacts{Name: row.Name, Spreads: row.Spreads, MarksPct: row.Marks}
-		changed, err := changedFields(before, f)
+		changed, err := record.ChangedFields(before, f)
 		row.Name, row.Spreads, row.Marks = f.Name, f.Spreads, append([]float64{}, f.MarksPct...)
-		return kindInstrumentChanged, instrumentBody{Facts: &f, Changed: changed}, err
+		return record.KindInstrumentChanged, instrumentBody{Facts: &f, Changed: changed}, err
 	})
 }
 
 // RetireInstrument takes a tool off the bench, or puts it back. What was read with it stays.
-func (s *Service) RetireInstrument(ctx context.Context, who Actor, id uuid.UUID, version int, retired bool) (Instrument, error) {
+func (s *Service) RetireInstrument(ctx context.Context, who record.Actor, id uuid.UUID, version int, retired bool) (Instrument, error) {
 	return s.updateInstrument(ctx, who, id, version, nil, func(row *store.Instrument) (string, instrumentBody, error) {
 		body := instrumentBody{Changed: []string{"retired"}}
 		switch {
 		case retired == (row.RetiredAt != nil):
 			return "", instrumentBody{}, nil
 		case retired:
-			now := s.now()
+			now := s.desk.Now()
 			row.RetiredAt = &now
-			return kindInstrumentRetired, body, nil
+			return record.KindInstrumentRetired, body, nil
 		}
 		row.RetiredAt = nil
-		return kindInstrumentRestored, body, nil
+		return record.KindInstrumentRestored, body, nil
 	})
 }
 
 // updateInstrument lets change alter the row and writes it if nobody else did meanwhile. A body that
 // names nothing changed means there is nothing to do.
-func (s *Service) updateInstrument(ctx context.Context, who Actor, id uuid.UUID, version int, yours any,
+func (s *Service) updateInstrument(ctx context.Context, who record.Actor, id uuid.UUID, version int, yours any,
 	change func(*store.Instrument) (kind string, body instrumentBody, err error),
 ) (Instrument, error) {
-	if err := s.canSetRules(who); err != nil {
+	if err := s.desk.CanSetRules(who); err != nil {
 		return Instrument{}, err
 	}
 	var after Instrument
-	err := idempotentInto(ctx, s, who, "change-instrument "+id.String(), changeOf{version, yours}, &after, func(ctx context.Context, tx store.Tx) error {
+	err := record.IdempotentInto(ctx, s.desk, who, "change-instrument "+id.String(), record.ChangeOf{version, yours}, &after, func(ctx context.Context, tx store.Tx) error {
 		row, err := instrumentByID(ctx, tx, id)
 		if err != nil {
 			return err
@@ -251,7 +252,7 @@ func (s *Service) updateInstrument(ctx context.Context, who Actor, id uuid.UUID,
 			if err := tx.SaveInstrument(ctx, &row); err != nil {
 				return err
 			}
-			if err := s.append(ctx, tx, who, &store.Entry{InstrumentID: &id, Kind: kind}, body, ""); err != nil {
+			if err := s.desk.Append(ctx, tx, who, &store.Entry{InstrumentID: &id, Kind: kind}, body, ""); err != nil {
 				return err
 			}
 		}
@@ -259,11 +260,11 @@ func (s *Service) updateInstrument(ctx context.Context, who Actor, id uuid.UUID,
 		return nil
 	})
 	if errors.Is(err, store.ErrStale) {
-		now, err := instrumentByID(ctx, s.store.Read(ctx), id)
+		now, err := instrumentByID(ctx, s.desk.Store.Read(ctx), id)
 		if err != nil {
 			return Instrument{}, err
 		}
-		return Instrument{}, conflict(yours, s.newInstrument(now))
+		return Instrument{}, record.ChangedMeanwhile(yours, s.newInstrument(now))
 	}
 	return after, nameTaken(err)
 }
@@ -286,7 +287,7 @@ type ZeroUnderstood struct {
 
 // ReadZero says what a reading of a new chain means for a tool. It writes nothing.
 func (s *Service) ReadZero(ctx context.Context, id uuid.UUID, r ZeroReading) (ZeroUnderstood, error) {
-	tx := s.store.Read(ctx)
+	tx := s.desk.Store.Read(ctx)
 	row, err := instrumentByID(ctx, tx, id)
 	if err != nil {
 		return ZeroUnderstood{}, err
@@ -297,7 +298,7 @@ func (s *Service) ReadZero(ctx context.Context, id uuid.UUID, r ZeroReading) (Ze
 func readZero(ctx context.Context, tx store.Tx, row store.Instrument, r ZeroReading) (ZeroUnderstood, error) {
 	kind := kindOf(row)
 	fault := func(path, code, message string) (ZeroUnderstood, error) {
-		return ZeroUnderstood{}, invalid(Field{Path: path, Code: code, Message: message})
+		return ZeroUnderstood{}, record.InvalidInput(record.Field{Path: path, Code: code, Message: message})
 	}
 	switch {
 	case kind == wear.PullOff:
@@ -324,7 +325,7 @@ func readZero(ctx context.Context, tx store.Tx, row store.Instrument, r ZeroRead
 		if f.Path != "links" {
 			f.Path = "text"
 		}
-		return ZeroUnderstood{}, invalid(f)
+		return ZeroUnderstood{}, record.InvalidInput(f)
 	}
 	u := ZeroUnderstood{OffsetPct: float64(offset)}
 	if kind != wear.GaugePercent {
@@ -343,40 +344,40 @@ type zeroBody struct {
 }
 
 // CheckZero notes what a tool said of a new chain: from then on that is taken off what it reads.
-func (s *Service) CheckZero(ctx context.Context, who Actor, id uuid.UUID, r ZeroReading) (Instrument, error) {
-	r.Text = cleanLine(r.Text)
-	at, err := s.happened(r.CheckedAt)
+func (s *Service) CheckZero(ctx context.Context, who record.Actor, id uuid.UUID, r ZeroReading) (Instrument, error) {
+	r.Text = record.CleanLine(r.Text)
+	at, err := s.desk.Happened(r.CheckedAt)
 	if err != nil {
 		return Instrument{}, err
 	}
-	tool, err := idempotent(ctx, s, who, "check-zero "+id.String(), r, func(ctx context.Context, tx store.Tx) (Instrument, error) {
+	tool, err := record.Idempotent(ctx, s.desk, who, "check-zero "+id.String(), r, func(ctx context.Context, tx store.Tx) (Instrument, error) {
 		row, err := instrumentByID(ctx, tx, id)
 		if err != nil {
 			return Instrument{}, err
 		}
 		switch {
 		case row.RetiredAt != nil:
-			return Instrument{}, &Problem{Kind: Conflict, Code: "instrument-retired", Message: "This tool is retired. Put it back on the bench first."}
-		case row.ZeroCheckedOn != nil && dayOf(at).Before(*row.ZeroCheckedOn):
-			return Instrument{}, invalid(Field{Path: "checked_at", Code: "before-last-check", Message: "Its zero was checked after that day already."})
+			return Instrument{}, &record.Problem{Kind: record.Conflict, Code: "instrument-retired", Message: "This tool is retired. Put it back on the bench first."}
+		case row.ZeroCheckedOn != nil && record.DayOf(at).Before(*row.ZeroCheckedOn):
+			return Instrument{}, record.InvalidInput(record.Field{Path: "checked_at", Code: "before-last-check", Message: "Its zero was checked after that day already."})
 		}
 		u, err := readZero(ctx, tx, row, r)
 		if err != nil {
 			return Instrument{}, err
 		}
 		body := zeroBody{Reading: r, OffsetPct: u.OffsetPct, LengthMM: u.LengthMM, BeforePct: row.ZeroOffsetPct}
-		day := dayOf(at)
+		day := record.DayOf(at)
 		row.ZeroOffsetPct, row.ZeroCheckedOn = u.OffsetPct, &day
 		if err := tx.SaveInstrument(ctx, &row); err != nil {
 			return Instrument{}, err
 		}
-		err = s.append(ctx, tx, who, &store.Entry{InstrumentID: &id, Kind: kindZeroChecked, HappenedAt: at}, body, "")
+		err = s.desk.Append(ctx, tx, who, &store.Entry{InstrumentID: &id, Kind: record.KindZeroChecked, HappenedAt: at}, body, "")
 		return s.newInstrument(row), err
 	})
-	return tool, sendAgain(err)
+	return tool, record.SendAgain(err)
 }
 
 func init() {
-	holds[instrumentBody](nil, kindInstrumentAdded, kindInstrumentChanged, kindInstrumentRetired, kindInstrumentRestored)
-	holds[zeroBody](nil, kindZeroChecked)
+	record.Holds[instrumentBody](nil, record.KindInstrumentAdded, record.KindInstrumentChanged, record.KindInstrumentRetired, record.KindInstrumentRestored)
+	record.Holds[zeroBody](nil, record.KindZeroChecked)
 }

@@ -7,6 +7,7 @@ import (
 	"earnestpony/core/chain"
 	"earnestpony/core/interval"
 	"earnestpony/core/lube"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -42,7 +43,7 @@ func taskLines(r Rules) []TaskLine {
 	}
 	var lines []TaskLine
 	for _, rule := range interval.Rules(interval.Bike{Train: chain.Drivetrain{Motor: chain.MidMotor}, Lube: lube.AllWeather}, school) {
-		l := TaskLine{Code: rule.Code, EveryHardKM: float64(rule.EveryHardKM), EveryDays: rule.EveryDays, Weight: rule.Weight, Safety: rule.Safety, After: codesOf(rule.After)}
+		l := TaskLine{Code: rule.Code, EveryHardKM: float64(rule.EveryHardKM), EveryDays: rule.EveryDays, Weight: rule.Weight, Safety: rule.Safety, After: record.CodesOf(rule.After)}
 		if rule.Code == interval.Relubricate {
 			l.EveryHardKM, l.EveryDays = 0, 0 // by lubricant
 		}
@@ -90,13 +91,13 @@ func checkIntervals(v *Intervals, fault func(name, code, format string, args ...
 func checkOwnTask(all []store.OwnTask, i int, fault func(name, code, format string, args ...any)) {
 	t := &all[i]
 	at := func(name string) string { return fmt.Sprintf("own[%d].%s", i, name) }
-	t.Title = cleanLine(t.Title)
+	t.Title = record.CleanLine(t.Title)
 	if n := len([]rune(t.Title)); n == 0 || n > 80 {
 		fault(at("title"), "missing", "Say what is to be done, in 80 characters at most.")
 	}
 	_, known := defaultIntervalRules[t.Code]
 	twice := slices.ContainsFunc(all[:i], func(o store.OwnTask) bool { return o.Code == t.Code })
-	if !taskCode.MatchString(t.Code) || known || twice {
+	if !record.TaskCode.MatchString(t.Code) || known || twice {
 		fault(at("code"), "unknown-value", "A task of the shop's own has a short name of its own, such as sealant.")
 	}
 	if t.EveryHardKM == nil && t.EveryDays == nil {
@@ -122,18 +123,18 @@ func checkSetting(s TaskSetting, fault func(name, code, format string, args ...a
 }
 
 // checkTasks holds what a bike does otherwise against what may be.
-func checkTasks(f *BikeFacts, fault func(path, code, format string, args ...any)) {
-	f.NeededFor = cleanLine(f.NeededFor)
+func checkTasks(f *record.BikeFacts, fault func(path, code, format string, args ...any)) {
+	f.NeededFor = record.CleanLine(f.NeededFor)
 	if f.NeededOn != "" {
 		if _, err := interval.ParseDay(f.NeededOn); err != nil {
 			fault("needed_on", "not-a-date", "This is not a day of the calendar.")
 		}
 	}
 	for code, s := range f.Tasks {
-		s.Reason = cleanLine(s.Reason)
+		s.Reason = record.CleanLine(s.Reason)
 		f.Tasks[code] = s
 		at := func(name string) string { return "tasks." + code + "." + name }
-		if !taskCode.MatchString(code) {
+		if !record.TaskCode.MatchString(code) {
 			fault("tasks."+code, "unknown-value", "There is no such task.")
 		}
 		checkSetting(s, func(name, c, format string, args ...any) { fault(at(name), c, format, args...) })

@@ -12,6 +12,7 @@ import (
 
 	"earnestpony/core/clean"
 	"earnestpony/core/fault"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -90,15 +91,15 @@ type jobBody struct {
 
 // OpenJob takes a bike in: what was seen and said. A bike that comes again within a fortnight is linked
 // to the job before.
-func (s *Service) OpenJob(ctx context.Context, who Actor, tagText string, a Arrival) (Job, error) {
-	if err := checkArrival(&a, nil, s.now()); err != nil {
+func (s *Service) OpenJob(ctx context.Context, who record.Actor, tagText string, a Arrival) (Job, error) {
+	if err := checkArrival(&a, nil, s.desk.Now()); err != nil {
 		return Job{}, err
 	}
-	id, err := idempotent(ctx, s, who, "open-job "+tagText, a, func(ctx context.Context, tx store.Tx) (uuid.UUID, error) {
+	id, err := record.Idempotent(ctx, s.desk, who, "open-job "+tagText, a, func(ctx context.Context, tx store.Tx) (uuid.UUID, error) {
 		if _, err := s.look(ctx, tx, tagText, a.CleaningQuestion); err != nil {
 			return uuid.Nil, err
 		}
-		bike, err := bikeInCare(ctx, tx, tagText)
+		bike, err := record.BikeInCare(ctx, tx, tagText)
 		if err != nil {
 			return uuid.Nil, err
 		}
@@ -106,7 +107,7 @@ func (s *Service) OpenJob(ctx context.Context, who Actor, tagText string, a Arri
 		if err != nil {
 			return uuid.Nil, err
 		}
-		j := store.Job{ID: uuid.New(), BikeID: bike.ID, State: jobArrived, Intake: intake, CreatedAt: s.now(), CreatedBy: who.Person.ID}
+		j := store.Job{ID: uuid.New(), BikeID: bike.ID, State: jobArrived, Intake: intake, CreatedAt: s.desk.Now(), CreatedBy: who.Person.ID}
 		s.promise(who, &j, a.PromisedAt)
 		before, err := tx.JobsOf(ctx, bike.ID, 5)
 		if err != nil {
@@ -125,10 +126,10 @@ func (s *Service) OpenJob(ctx context.Context, who Actor, tagText string, a Arri
 		if j.ComebackOf != nil {
 			body.ComebackOf = j.ComebackOf.String()
 		}
-		return j.ID, s.jobEntry(ctx, tx, who, bike, kindJobArrived, body)
+		return j.ID, s.jobEntry(ctx, tx, who, bike, record.KindJobArrived, body)
 	})
 	if errors.Is(err, store.ErrTaken) {
-		return Job{}, &Problem{Kind: Conflict, Code: "job-open", Message: "This bike is in the workshop already: open its job."}
+		return Job{}, &record.Problem{Kind: record.Conflict, Code: "job-open", Message: "This bike is in the workshop already: open its job."}
 	}
 	if err != nil {
 		return Job{}, err
@@ -144,14 +145,14 @@ func forLedger(a Arrival) *Arrival {
 
 // checkArrival holds what was seen and said against what makes sense; promised is the time that was promised before.
 func checkArrival(a *Arrival, promised *time.Time, now time.Time) error {
-	a.Reports, a.Wants = cleanLine(a.Reports), cleanLine(a.Wants)
+	a.Reports, a.Wants = record.CleanLine(a.Reports), record.CleanLine(a.Wants)
 	if a.Complaints == nil {
 		a.Complaints = []string{}
 	}
-	var wrong []Field
+	var wrong []record.Field
 	for i, code := range a.Complaints {
 		if _, err := fault.Parse(code); err != nil {
-			wrong = append(wrong, Field{Path: fmt.Sprintf("complaints[%d]", i), Code: "unknown-value", Message: err.Error()})
+			wrong = append(wrong, record.Field{Path: fmt.Sprintf("complaints[%d]", i), Code: "unknown-value", Message: err.Error()})
 		}
 	}
 	slices.Sort(a.Complaints)
@@ -164,21 +165,21 @@ func checkArrival(a *Arrival, promised *time.Time, now time.Time) error {
 		}
 	}
 	if len(wrong) > 0 {
-		return invalid(wrong...)
+		return record.InvalidInput(wrong...)
 	}
 	return nil
 }
 
 // jobEntry writes what happened to a job into the ledger of its bike and tells of it.
-func (s *Service) jobEntry(ctx context.Context, tx store.Tx, who Actor, bike store.Bike, kind string, body jobBody) error {
+func (s *Service) jobEntry(ctx context.Context, tx store.Tx, who record.Actor, bike store.Bike, kind string, body jobBody) error {
 	e := store.Entry{BikeID: &bike.ID, Kind: kind}
-	return s.append(ctx, tx, who, &e, body, tagOf(bike))
+	return s.desk.Append(ctx, tx, who, &e, body, record.TagOf(bike))
 }
 
 // Jobs returns the jobs that are open, by promised time.
 func (s *Service) Jobs(ctx context.Context) ([]JobSummary, error) {
-	tx := s.store.Read(ctx)
-	people, err := s.peopleByID(ctx, tx)
+	tx := s.desk.Store.Read(ctx)
+	people, err := s.desk.PeopleByID(ctx, tx)
 	if err != nil {
 		return nil, err
 	}
@@ -191,11 +192,11 @@ func (s *Service) Jobs(ctx context.Context) ([]JobSummary, error) {
 }
 
 // Job returns a job as it is for whoever asks.
-func (s *Service) Job(ctx context.Context, who Actor, id uuid.UUID) (Job, error) {
-	return s.jobIn(ctx, s.store.Read(ctx), who, id)
+func (s *Service) Job(ctx context.Context, who record.Actor, id uuid.UUID) (Job, error) {
+	return s.jobIn(ctx, s.desk.Store.Read(ctx), who, id)
 }
 
-func (s *Service) jobIn(ctx context.Context, tx store.Tx, who Actor, id uuid.UUID) (Job, error) {
+func (s *Service) jobIn(ctx context.Context, tx store.Tx, who record.Actor, id uuid.UUID) (Job, error) {
 	l, err := s.loadJob(ctx, tx, id, false)
 	if err != nil {
 		return Job{}, err
@@ -249,7 +250,7 @@ func (s *Service) jobIn(ctx context.Context, tx store.Tx, who Actor, id uuid.UUI
 }
 
 // fill adds to a job what stands in other tables.
-func (s *Service) fill(ctx context.Context, tx store.Tx, who Actor, l *loadedJob, j *Job) error {
+func (s *Service) fill(ctx context.Context, tx store.Tx, who record.Actor, l *loadedJob, j *Job) error {
 	photos, err := tx.JobPhotos(ctx, l.job.ID)
 	if err != nil {
 		return err
@@ -261,18 +262,18 @@ func (s *Service) fill(ctx context.Context, tx store.Tx, who Actor, l *loadedJob
 	if err != nil {
 		return err
 	}
-	entries, _ = sound(entries)
+	entries, _ = record.Sound(entries)
 	for _, e := range entries {
-		b, err := bodyOf[jobBody](e)
+		b, err := record.BodyOf[jobBody](e)
 		if err != nil {
 			return err
 		}
 		switch e.Kind {
-		case kindJobNote:
+		case record.KindJobNote:
 			j.Notes = append(j.Notes, NoteRow{e.HappenedAt, e.PersonName, b.Note})
-		case kindJobCancelled:
+		case record.KindJobCancelled:
 			j.Cancelled = b.Reason
-		case kindJobReopened:
+		case record.KindJobReopened:
 			j.Cancelled = ""
 		}
 	}
@@ -292,7 +293,7 @@ func (s *Service) fill(ctx context.Context, tx store.Tx, who Actor, l *loadedJob
 	for _, u := range used {
 		j.Used = append(j.Used, UsedRow{u.Kind, u.Name, u.Amount, clean.Material(u.Kind).Unit()})
 	}
-	if j.Seen, err = tx.TappedCautions(ctx, who.Person.ID, s.now()); err != nil {
+	if j.Seen, err = tx.TappedCautions(ctx, who.Person.ID, s.desk.Now()); err != nil {
 		return err
 	}
 	if j.Seen == nil {
@@ -312,24 +313,24 @@ func (s *Service) fill(ctx context.Context, tx store.Tx, who Actor, l *loadedJob
 }
 
 // mayDo is what somebody may do about a job: see [Job.May].
-func (s *Service) mayDo(who Actor) []string {
+func (s *Service) mayDo(who record.Actor) []string {
 	may := []string{}
 	if mayWork(who) {
 		may = append(may, "work", "hand-back")
 	}
-	if s.canSetRules(who) == nil { // sign that a bike leaves unridden
+	if s.desk.CanSetRules(who) == nil { // sign that a bike leaves unridden
 		may = append(may, "release")
 	}
 	return may
 }
 
 // mayWork reports whether somebody works at the stand.
-func mayWork(who Actor) bool { return who.Person.Role != "counter" }
+func mayWork(who record.Actor) bool { return who.Person.Role != "counter" }
 
 // JobsOfBike returns a bike's jobs, newest first.
 func (s *Service) JobsOfBike(ctx context.Context, tagText string) ([]JobListItem, error) {
-	tx := s.store.Read(ctx)
-	bike, err := bikeByTag(ctx, tx, tagText)
+	tx := s.desk.Store.Read(ctx)
+	bike, err := record.BikeByTag(ctx, tx, tagText)
 	if err != nil {
 		return nil, err
 	}
@@ -347,37 +348,37 @@ func (s *Service) JobsOfBike(ctx context.Context, tagText string) ([]JobListItem
 
 func checkJobBody(b jobBody) error {
 	if a := b.Arrival; a != nil {
-		if err := errors.Join(within("frame_grade", float64(a.FrameGrade), 0, 4), within("drivetrain_grade", float64(a.DrivetrainGrade), 0, 4)); err != nil {
+		if err := errors.Join(record.Within("frame_grade", float64(a.FrameGrade), 0, 4), record.Within("drivetrain_grade", float64(a.DrivetrainGrade), 0, 4)); err != nil {
 			return err
 		}
 	}
 	if b.Agreed != nil {
-		if err := within("agreed", float64(*b.Agreed), 0, maxPrice); err != nil {
+		if err := record.Within("agreed", float64(*b.Agreed), 0, record.MaxPrice); err != nil {
 			return err
 		}
 	}
 	if u := b.Used; u != nil {
-		if err := within("count", float64(u.Count), 0, 10_000); err != nil {
+		if err := record.Within("count", float64(u.Count), 0, 10_000); err != nil {
 			return err
 		}
 	}
-	return errors.Join(within("worked_s", float64(b.WorkedS), 0, 1e8), within("round", float64(b.Round), 0, 1e6))
+	return errors.Join(record.Within("worked_s", float64(b.WorkedS), 0, 1e8), record.Within("round", float64(b.Round), 0, 1e6))
 }
 
 // promiseFault is what is wrong with a time that a bike is promised for, if it is another than it was; nil where nothing is.
-func promiseFault(at, was *time.Time, now time.Time) *Field {
+func promiseFault(at, was *time.Time, now time.Time) *record.Field {
 	switch {
 	case at == nil || was != nil && store.Stamp(*at).Equal(*was):
 		return nil
-	case at.Before(now.Add(-clockSlack)):
-		return &Field{Path: "promised_at", Code: "in-the-past", Message: "The promised time has passed already."}
+	case at.Before(now.Add(-record.ClockSlack)):
+		return &record.Field{Path: "promised_at", Code: "in-the-past", Message: "The promised time has passed already."}
 	case at.After(now.AddDate(1, 0, 0)):
-		return &Field{Path: "promised_at", Code: "out-of-range", Message: "A bike is promised within a year."}
+		return &record.Field{Path: "promised_at", Code: "out-of-range", Message: "A bike is promised within a year."}
 	}
 	return nil
 }
 
 func init() {
-	holds(checkJobBody, kindJobArrived, kindJobChanged, kindJobPlanned, kindJobStep, kindJobFinding, kindJobFindingResolved,
-		kindJobNote, kindJobPhoto, kindJobPart, kindJobHandedBack, kindJobCancelled, kindJobReopened)
+	record.Holds(checkJobBody, record.KindJobArrived, record.KindJobChanged, record.KindJobPlanned, record.KindJobStep, record.KindJobFinding, record.KindJobFindingResolved,
+		record.KindJobNote, record.KindJobPhoto, record.KindJobPart, record.KindJobHandedBack, record.KindJobCancelled, record.KindJobReopened)
 }

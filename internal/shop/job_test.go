@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/record"
 )
 
 // atWork is a bike in the workshop.
@@ -22,9 +23,9 @@ type atWork struct {
 	job shop.Job
 }
 
-var courier = shop.BikeFacts{Kind: "cargo", DrivetrainKind: "derailleur", SprocketCount: ptr(11), Motor: "mid", Brakes: "disc", Lubricant: "wet-oil", ChainLinks: ptr(118)}
+var courier = record.BikeFacts{Kind: "cargo", DrivetrainKind: "derailleur", SprocketCount: ptr(11), Motor: "mid", Brakes: "disc", Lubricant: "wet-oil", ChainLinks: ptr(118)}
 
-func takeIn(t *testing.T, facts shop.BikeFacts, a shop.Arrival) *atWork {
+func takeIn(t *testing.T, facts record.BikeFacts, a shop.Arrival) *atWork {
 	t.Helper()
 	b := openTracked(t, facts)
 	b.fit(1000)
@@ -56,7 +57,7 @@ func (w *atWork) step(code string) shop.StepView {
 	return w.job.StepList[i]
 }
 
-func (w *atWork) try(who shop.Actor, code string, d shop.StepAction) error {
+func (w *atWork) try(who record.Actor, code string, d shop.StepAction) error {
 	job, err := w.DoStep(context.Background(), who, w.job.ID, code, d)
 	if err == nil {
 		w.job = job
@@ -100,9 +101,9 @@ func (w *atWork) until(code string) {
 	}
 }
 
-func problem(t *testing.T, err error) *shop.Problem {
+func problem(t *testing.T, err error) *record.Problem {
 	t.Helper()
-	var p *shop.Problem
+	var p *record.Problem
 	require.ErrorAs(t, err, &p)
 	return p
 }
@@ -202,7 +203,7 @@ func TestJob(t *testing.T) {
 	assert.Equal(t, map[string]string{"second_id": "not-allowed"}, faults(t, back(posy.ID, "4669")))
 	assert.Equal(t, map[string]string{"second_pin": "wrong-pin"}, faults(t, back(tobiah.ID, "3142")))
 	assert.Equal(t, map[string]string{"pads-worn": "finding"}, faults(t, back(tobiah.ID, "3141")))
-	_, err = w.ResolveFinding(ctx, shop.Actor{Person: posy, Device: "stand"}, w.job.ID, job.Findings[0].ID, "owner-told")
+	_, err = w.ResolveFinding(ctx, record.Actor{Person: posy, Device: "stand"}, w.job.ID, job.Findings[0].ID, "owner-told")
 	assert.Equal(t, "not-allowed", problem(t, err).Code, "a mechanic signs that")
 	_, err = w.ResolveFinding(ctx, w.mira, w.job.ID, job.Findings[0].ID, "fixed")
 	require.NoError(t, err)
@@ -232,7 +233,7 @@ func TestTwoAtOneJob(t *testing.T) {
 	w := takeIn(t, commuter, shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}})
 	person, err := w.AddPerson(ctx, "Tobiah Marsh", "mechanic", "3141")
 	require.NoError(t, err)
-	tobiah := shop.Actor{Person: person, Device: "stand 2"}
+	tobiah := record.Actor{Person: person, Device: "stand 2"}
 	w.plan(shop.JobOrder{Route: "soak", Reason: "there is time"})
 	w.until("open-chain")
 	w.do("open-chain", shop.StepAction{Deed: "begin"})
@@ -288,7 +289,7 @@ func TestBathThatDoesNotComeClean(t *testing.T) {
 func TestJobRefusals(t *testing.T) {
 	ctx := context.Background()
 	w := takeIn(t, courier, shop.Arrival{CleaningQuestion: shop.CleaningQuestion{DrivetrainGrade: 2, Rust: "tarnished"}})
-	_, err := w.HandBackJob(ctx, shop.Actor{Person: shop.Person{Role: "counter"}}, w.job.ID, shop.HandBack{})
+	_, err := w.HandBackJob(ctx, record.Actor{Person: record.Person{Role: "counter"}}, w.job.ID, shop.HandBack{})
 	assert.Equal(t, "not-allowed", problem(t, err).Code)
 	_, err = w.OpenJob(ctx, w.mira, w.tag, shop.Arrival{Complaints: []string{"hums"}, PromisedAt: ptr(w.now.Add(-time.Hour))})
 	assert.Equal(t, map[string]string{"complaints[0]": "unknown-value", "promised_at": "in-the-past"}, faults(t, err))

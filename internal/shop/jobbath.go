@@ -7,6 +7,7 @@ import (
 
 	"earnestpony/core/clean"
 	"earnestpony/core/fluids"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -58,12 +59,12 @@ func bathCode(err error) string {
 	return "spent"
 }
 
-func refusedBaths(refused []BathRefusal) *Problem {
-	p := &Problem{Kind: Conflict, Code: "plan-refused"}
+func refusedBaths(refused []BathRefusal) *record.Problem {
+	p := &record.Problem{Kind: record.Conflict, Code: "plan-refused"}
 	said := make([]string, len(refused))
 	for i, r := range refused {
 		said[i] = r.Message
-		p.Fields = append(p.Fields, Field{Path: "route", Code: "bath-" + r.Code, Message: r.Message})
+		p.Fields = append(p.Fields, record.Field{Path: "route", Code: "bath-" + r.Code, Message: r.Message})
 	}
 	p.Message = "This is not planned: " + strings.Join(said, "; ") + "."
 	return p

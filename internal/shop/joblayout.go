@@ -11,6 +11,7 @@ import (
 
 	"earnestpony/core/clean"
 	"earnestpony/core/fault"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -21,7 +22,7 @@ type loadedJob struct {
 	steps    []store.JobStep
 	waits    []store.WaitView
 	findings []store.Finding
-	people   map[uuid.UUID]Person
+	people   map[uuid.UUID]record.Person
 	at       time.Time
 
 	specs   []StepSpec
@@ -31,14 +32,14 @@ type loadedJob struct {
 
 // loadJob reads a job; locked, nobody else changes it until the unit of work ends.
 func (s *Service) loadJob(ctx context.Context, tx store.Tx, id uuid.UUID, locked bool) (*loadedJob, error) {
-	l := &loadedJob{at: s.now()}
+	l := &loadedJob{at: s.desk.Now()}
 	load := tx.Job
 	if locked {
 		load = tx.LockJob
 	}
 	var err error
-	if l.job, err = load(ctx, id); notFound(err) {
-		return nil, missing("job", "job-not-found")
+	if l.job, err = load(ctx, id); record.IsNotFound(err) {
+		return nil, record.NotFound("job", "job-not-found")
 	} else if err != nil {
 		return nil, err
 	}
@@ -54,7 +55,7 @@ func (s *Service) loadJob(ctx context.Context, tx store.Tx, id uuid.UUID, locked
 	if l.findings, err = tx.FindingsOf(ctx, id); err != nil {
 		return nil, err
 	}
-	if l.people, err = s.peopleByID(ctx, tx); err != nil {
+	if l.people, err = s.desk.PeopleByID(ctx, tx); err != nil {
 		return nil, err
 	}
 	return l, l.read()
@@ -95,7 +96,7 @@ func (l *loadedJob) standing(i int) (clean.Standing, *time.Time) {
 
 func (l *loadedJob) summary() JobSummary {
 	b := l.bike
-	v := JobSummary{ID: l.job.ID, Tag: tagOf(b), Owner: Owner{b.CustomerID, b.OwnerName}, Bike: bikeWords(b), State: l.job.State, CreatedAt: l.job.CreatedAt,
+	v := JobSummary{ID: l.job.ID, Tag: record.TagOf(b), Owner: record.Owner{b.CustomerID, b.OwnerName}, Bike: record.BikeWords(b), State: l.job.State, CreatedAt: l.job.CreatedAt,
 		PromisedAt: l.job.PromisedAt, Steps: len(l.steps), Underway: []AtStep{}, OpenChecks: len(clean.OpenChecks(l.planned, l.marks))}
 	if plan := planOf(l.job); plan != nil {
 		v.Route = plan.Route
@@ -134,7 +135,7 @@ func (l *loadedJob) summary() JobSummary {
 	return v
 }
 
-// holds are what keeps the bike from being handed back.
+// Holds are what keeps the bike from being handed back.
 func (l *loadedJob) holds() []Hold {
 	holds := []Hold{}
 	for i, spec := range l.specs {
@@ -199,12 +200,12 @@ func (l *loadedJob) stepView(i int) StepView {
 
 // needsSecond reports whether a second person signs the hand-back: where cargo or children are carried,
 // and for what an apprentice hands back.
-func (l *loadedJob) needsSecond(who Actor) bool {
+func (l *loadedJob) needsSecond(who record.Actor) bool {
 	return carries(l.bike.Kind) || who.Person.Role == "apprentice"
 }
 
 // openJobs reads every open job, for people by their ids.
-func (s *Service) openJobs(ctx context.Context, tx store.Tx, people map[uuid.UUID]Person) ([]*loadedJob, error) {
+func (s *Service) openJobs(ctx context.Context, tx store.Tx, people map[uuid.UUID]record.Person) ([]*loadedJob, error) {
 	rows, err := tx.OpenJobs(ctx)
 	if err != nil || len(rows) == 0 {
 		return nil, err
@@ -231,7 +232,7 @@ func (s *Service) openJobs(ctx context.Context, tx store.Tx, people map[uuid.UUI
 	}
 	var all []*loadedJob
 	for _, r := range rows {
-		l := &loadedJob{job: r, bike: kept[r.BikeID], people: people, at: s.now()}
+		l := &loadedJob{job: r, bike: kept[r.BikeID], people: people, at: s.desk.Now()}
 		for _, st := range steps {
 			if st.JobID == r.ID {
 				l.steps = append(l.steps, st)

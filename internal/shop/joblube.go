@@ -6,6 +6,7 @@ import (
 	"earnestpony/core/forecast"
 	"earnestpony/core/lube"
 	"earnestpony/internal/calc"
+	"earnestpony/internal/shop/record"
 )
 
 // relubricate is after how many km the chain gets its lubricant again, by the house's school and by how the
@@ -31,7 +32,7 @@ func (p planner) relubricate(next clean.Coat) float64 {
 	if err != nil {
 		motor = chain.MotorUnknown
 	}
-	return float64(when.Every(family)) / p.house.factors.Factor(mixOf(p.row.Mix), motor)
+	return float64(when.Every(family)) / p.house.factors.Factor(record.MixOf(p.row.Mix), motor)
 }
 
 // lubes picks what goes on, for this owner's rides and by the shop's prices.
@@ -45,7 +46,7 @@ func (p planner) lubes() *calc.LubeAnswer {
 	if len(f.RingTeeth) > 0 {
 		ring = f.RingTeeth[0]
 	}
-	mix := mixOf(f.Mix)
+	mix := record.MixOf(f.Mix)
 	motor, err := chain.ParseMotor(f.Motor)
 	if err != nil {
 		motor = chain.MotorUnknown

@@ -8,6 +8,7 @@ import (
 	"github.com/google/uuid"
 
 	"earnestpony/core/price"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -23,27 +24,27 @@ type JobPartRow struct {
 const maxOfPart = 99
 
 // AddJobPart notes a part in a job. Its price is on the bill from then on.
-func (s *Service) AddJobPart(ctx context.Context, who Actor, id uuid.UUID, p JobPart) (Job, error) {
-	p.What = cleanLine(p.What)
-	var wrong []Field
+func (s *Service) AddJobPart(ctx context.Context, who record.Actor, id uuid.UUID, p JobPart) (Job, error) {
+	p.What = record.CleanLine(p.What)
+	var wrong []record.Field
 	if n := len([]rune(p.What)); n == 0 || n > 200 {
-		wrong = append(wrong, Field{Path: "what", Code: "missing", Message: "Say which part, in 200 characters at most."})
+		wrong = append(wrong, record.Field{Path: "what", Code: "missing", Message: "Say which part, in 200 characters at most."})
 	}
 	if p.Count < 1 || p.Count > maxOfPart {
-		wrong = append(wrong, Field{Path: "count", Code: "out-of-range", Message: "1 to 99 pieces."})
+		wrong = append(wrong, record.Field{Path: "count", Code: "out-of-range", Message: "1 to 99 pieces."})
 	}
-	if p.Price != nil && (*p.Price < 0 || *p.Price > maxPrice) {
-		wrong = append(wrong, Field{Path: "price", Code: "out-of-range", Message: "This cannot be a price."})
+	if p.Price != nil && (*p.Price < 0 || *p.Price > record.MaxPrice) {
+		wrong = append(wrong, record.Field{Path: "price", Code: "out-of-range", Message: "This cannot be a price."})
 	}
 	if len(wrong) > 0 {
-		return Job{}, invalid(wrong...)
+		return Job{}, record.InvalidInput(wrong...)
 	}
-	_, err := idempotent(ctx, s, who, "job-part "+id.String(), p, func(ctx context.Context, tx store.Tx) (string, error) {
+	_, err := record.Idempotent(ctx, s.desk, who, "job-part "+id.String(), p, func(ctx context.Context, tx store.Tx) (string, error) {
 		l, err := s.openJob(ctx, tx, id)
 		if err != nil {
 			return "", err
 		}
-		return "", s.jobEntry(ctx, tx, who, l.bike, kindJobPart, jobBody{Job: id.String(), Used: &p})
+		return "", s.jobEntry(ctx, tx, who, l.bike, record.KindJobPart, jobBody{Job: id.String(), Used: &p})
 	})
 	if err != nil {
 		return Job{}, err
@@ -54,12 +55,12 @@ func (s *Service) AddJobPart(ctx context.Context, who Actor, id uuid.UUID, p Job
 // partsOf are the parts among the entries of a job that stand.
 func partsOf(entries []store.EntryView) ([]JobPartRow, error) {
 	rows := []JobPartRow{}
-	entries, _ = sound(entries)
+	entries, _ = record.Sound(entries)
 	for _, e := range entries {
-		if e.Kind != kindJobPart || e.StruckAt != nil {
+		if e.Kind != record.KindJobPart || e.StruckAt != nil {
 			continue
 		}
-		b, err := bodyOf[jobBody](e)
+		b, err := record.BodyOf[jobBody](e)
 		if err != nil {
 			return nil, err
 		}
@@ -90,7 +91,7 @@ func mustAsk(agreed *int, bill *Quote, h ParsedRules) bool {
 
 // PartOfOpenJob refuses to strike a part out of a job whose bill is settled.
 func (s *Service) PartOfOpenJob(ctx context.Context, tx store.Tx, entry store.EntryView) error {
-	b, err := bodyOf[jobBody](entry)
+	b, err := record.BodyOf[jobBody](entry)
 	if err != nil {
 		return err
 	}
@@ -104,7 +105,7 @@ func (s *Service) PartOfOpenJob(ctx context.Context, tx store.Tx, entry store.En
 
 // BillTaken puts what was taken off the shelf on the bill of the job that the bike is in, where its quote does not have
 // it already.
-func (s *Service) BillTaken(ctx context.Context, tx store.Tx, who Actor, bike store.Bike, took []store.StockItem) error {
+func (s *Service) BillTaken(ctx context.Context, tx store.Tx, who record.Actor, bike store.Bike, took []store.StockItem) error {
 	if len(took) == 0 {
 		return nil
 	}
@@ -123,7 +124,7 @@ func (s *Service) BillTaken(ctx context.Context, tx store.Tx, who Actor, bike st
 			continue
 		}
 		body := jobBody{Job: jobs[0].ID.String(), Used: &JobPart{What: item.Name, Count: 1, Price: item.Cost}}
-		if err := s.jobEntry(ctx, tx, who, bike, kindJobPart, body); err != nil {
+		if err := s.jobEntry(ctx, tx, who, bike, record.KindJobPart, body); err != nil {
 			return err
 		}
 	}

@@ -16,6 +16,7 @@ import (
 	"earnestpony/core/fault"
 	"earnestpony/core/price"
 	"earnestpony/internal/calc"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -79,7 +80,7 @@ func planOf(j store.Job) *JobPlan {
 	}
 	var p JobPlan
 	if err := json.Unmarshal(j.Plan, &p); err != nil {
-		return nil // written by us alone; a job with no plan that can be read is planned again
+		return nil // Written by us alone; a job with no plan that can be read is planned again
 	}
 	return &p
 }
@@ -147,14 +148,14 @@ func (p planner) order(route string, wash string) (clean.Order, error) {
 	if route != "" && route != p.choice.Route.String() {
 		r, err := clean.ParseRoute(route)
 		if err != nil {
-			return o, invalid(Field{Path: "route", Code: "unknown-value", Message: err.Error()})
+			return o, record.InvalidInput(record.Field{Path: "route", Code: "unknown-value", Message: err.Error()})
 		}
 		o = p.choice.With(p.bike, r)
 	}
 	if wash != "" {
 		w, err := clean.ParseWash(wash)
 		if err != nil {
-			return o, invalid(Field{Path: "wash", Code: "unknown-value", Message: err.Error()})
+			return o, record.InvalidInput(record.Field{Path: "wash", Code: "unknown-value", Message: err.Error()})
 		}
 		o.Wash = w
 	}
@@ -172,8 +173,8 @@ func (p planner) build(o clean.Order, route string) (clean.Plan, JobPlan, error)
 		return plan, JobPlan{}, err
 	}
 	j := JobPlan{Route: route, ChainRoute: o.Chain.String(), PartsRoute: o.Parts.String(), Wash: o.Wash.String(), LubricantNext: o.Next.String(),
-		Recommended: p.choice.Route.String(), HandsMin: int(plan.Hands()), ReadyMin: int(plan.Ready()), Tools: plan.Tools(), Misses: codesOf(r.Misses()),
-		Cautions: codesOf(plan.Cautions()), Reasons: codesOf(p.choice.Why), Uses: []StepAmount{}}
+		Recommended: p.choice.Route.String(), HandsMin: int(plan.Hands()), ReadyMin: int(plan.Ready()), Tools: plan.Tools(), Misses: record.CodesOf(r.Misses()),
+		Cautions: record.CodesOf(plan.Cautions()), Reasons: record.CodesOf(p.choice.Why), Uses: []StepAmount{}}
 	if j.Tools == nil {
 		j.Tools = []string{}
 	}
@@ -190,7 +191,7 @@ func newStepAmount(a clean.Amount) StepAmount {
 
 // JobOptions lays the ways to do a job side by side. It writes nothing.
 func (s *Service) JobOptions(ctx context.Context, id uuid.UUID) (JobOptions, error) {
-	tx := s.store.Read(ctx)
+	tx := s.desk.Store.Read(ctx)
 	l, err := s.loadJob(ctx, tx, id, false)
 	if err != nil {
 		return JobOptions{}, err
@@ -199,7 +200,7 @@ func (s *Service) JobOptions(ctx context.Context, id uuid.UUID) (JobOptions, err
 	if err != nil {
 		return JobOptions{}, err
 	}
-	p, err := s.planner(ctx, tx, tagOf(l.bike), l.job.CreatedAt, a)
+	p, err := s.planner(ctx, tx, record.TagOf(l.bike), l.job.CreatedAt, a)
 	if err != nil {
 		return JobOptions{}, err
 	}
@@ -210,14 +211,14 @@ func (s *Service) JobOptions(ctx context.Context, id uuid.UUID) (JobOptions, err
 	o := JobOptions{Cleaning: p.plan, Route: p.choice.Route.String(), Options: []JobOption{}}
 	for _, option := range p.choice.Options {
 		name := option.Route.String()
-		v := JobOption{Route: name, Refused: []string{}, Against: codesOf(option.Against), Misses: codesOf(option.Misses), Cautions: codesOf(option.Cautions), Baths: []BathRefusal{}}
+		v := JobOption{Route: name, Refused: []string{}, Against: record.CodesOf(option.Against), Misses: record.CodesOf(option.Misses), Cautions: record.CodesOf(option.Cautions), Baths: []BathRefusal{}}
 		order, err := p.order(name, "")
 		if err != nil {
 			return o, err
 		}
 		steps, plan, err := p.build(order, name)
 		if refused, ok := errors.AsType[*clean.RefusedError](err); ok {
-			v.Refused = codesOf(refused.Why)
+			v.Refused = record.CodesOf(refused.Why)
 		} else if err != nil {
 			return o, err
 		} else {
@@ -249,8 +250,8 @@ func arrivalOf(j store.Job) (a Arrival, err error) {
 }
 
 // ChangeArrival changes what was seen and said of a bike that is not planned yet, or plans anew from it.
-func (s *Service) ChangeArrival(ctx context.Context, who Actor, id uuid.UUID, version int, a Arrival) (Job, error) {
-	err := s.write(ctx, who, "change-arrival "+id.String(), changeOf{version, a}, func(ctx context.Context, tx store.Tx) error {
+func (s *Service) ChangeArrival(ctx context.Context, who record.Actor, id uuid.UUID, version int, a Arrival) (Job, error) {
+	err := s.desk.Write(ctx, who, "change-arrival "+id.String(), record.ChangeOf{version, a}, func(ctx context.Context, tx store.Tx) error {
 		l, err := s.openJob(ctx, tx, id)
 		if err != nil {
 			return err
@@ -258,10 +259,10 @@ func (s *Service) ChangeArrival(ctx context.Context, who Actor, id uuid.UUID, ve
 		if l.job.Version != version {
 			return store.ErrStale
 		}
-		if err := checkArrival(&a, l.job.PromisedAt, s.now()); err != nil {
+		if err := checkArrival(&a, l.job.PromisedAt, s.desk.Now()); err != nil {
 			return err
 		}
-		if _, err := s.look(ctx, tx, tagOf(l.bike), a.CleaningQuestion); err != nil {
+		if _, err := s.look(ctx, tx, record.TagOf(l.bike), a.CleaningQuestion); err != nil {
 			return err
 		}
 		if l.job.Intake, err = json.Marshal(a); err != nil {
@@ -271,7 +272,7 @@ func (s *Service) ChangeArrival(ctx context.Context, who Actor, id uuid.UUID, ve
 		if err := tx.SaveJob(ctx, &l.job); err != nil {
 			return err
 		}
-		return s.jobEntry(ctx, tx, who, l.bike, kindJobChanged, jobBody{Job: id.String(), Arrival: forLedger(a)})
+		return s.jobEntry(ctx, tx, who, l.bike, record.KindJobChanged, jobBody{Job: id.String(), Arrival: forLedger(a)})
 	})
 	return s.afterJob(ctx, who, id, a, err)
 }
@@ -280,19 +281,19 @@ func (s *Service) ChangeArrival(ctx context.Context, who Actor, id uuid.UUID, ve
 func (s *Service) openJob(ctx context.Context, tx store.Tx, id uuid.UUID) (*loadedJob, error) {
 	l, err := s.loadJob(ctx, tx, id, true)
 	if err == nil && l.job.ClosedAt != nil {
-		return nil, &Problem{Kind: Conflict, Code: "job-closed", Message: "This job is closed: the bike was handed back, or the job was cancelled."}
+		return nil, &record.Problem{Kind: record.Conflict, Code: "job-closed", Message: "This job is closed: the bike was handed back, or the job was cancelled."}
 	}
 	return l, err
 }
 
 // afterJob answers with the job as it is now, or with both versions where somebody else was first.
-func (s *Service) afterJob(ctx context.Context, who Actor, id uuid.UUID, yours any, err error) (Job, error) {
+func (s *Service) afterJob(ctx context.Context, who record.Actor, id uuid.UUID, yours any, err error) (Job, error) {
 	if errors.Is(err, store.ErrStale) {
 		now, err := s.Job(ctx, who, id)
 		if err != nil {
 			return Job{}, err
 		}
-		return Job{}, conflict(yours, now)
+		return Job{}, record.ChangedMeanwhile(yours, now)
 	}
 	if err != nil {
 		return Job{}, err
@@ -302,9 +303,9 @@ func (s *Service) afterJob(ctx context.Context, who Actor, id uuid.UUID, yours a
 
 // PlanJob plans a job: as recommended, or otherwise with a reason. Planned again while it runs, what was
 // done stays done.
-func (s *Service) PlanJob(ctx context.Context, who Actor, id uuid.UUID, order JobOrder) (Job, error) {
-	order.Reason = cleanLine(order.Reason)
-	err := s.write(ctx, who, "plan-job "+id.String(), order, func(ctx context.Context, tx store.Tx) error {
+func (s *Service) PlanJob(ctx context.Context, who record.Actor, id uuid.UUID, order JobOrder) (Job, error) {
+	order.Reason = record.CleanLine(order.Reason)
+	err := s.desk.Write(ctx, who, "plan-job "+id.String(), order, func(ctx context.Context, tx store.Tx) error {
 		l, err := s.openJob(ctx, tx, id)
 		if err != nil {
 			return err
@@ -317,12 +318,12 @@ func (s *Service) PlanJob(ctx context.Context, who Actor, id uuid.UUID, order Jo
 	return s.afterJob(ctx, who, id, order, err)
 }
 
-func (s *Service) planJob(ctx context.Context, tx store.Tx, who Actor, l *loadedJob, order JobOrder) error {
+func (s *Service) planJob(ctx context.Context, tx store.Tx, who record.Actor, l *loadedJob, order JobOrder) error {
 	a, err := arrivalOf(l.job)
 	if err != nil {
 		return err
 	}
-	p, err := s.planner(ctx, tx, tagOf(l.bike), l.job.CreatedAt, a)
+	p, err := s.planner(ctx, tx, record.TagOf(l.bike), l.job.CreatedAt, a)
 	if err != nil {
 		return err
 	}
@@ -332,15 +333,15 @@ func (s *Service) planJob(ctx context.Context, tx store.Tx, who Actor, l *loaded
 		return err
 	}
 	o.LongSoak, o.Protect = order.LongSoak, order.Protect
-	var wrong []Field
+	var wrong []record.Field
 	if (route != p.choice.Route.String() || o.Wash != p.choice.Wash) && len([]rune(order.Reason)) < 3 {
-		wrong = append(wrong, Field{Path: "reason", Code: "missing", Message: "Say in a few words why it is not done as recommended: it stays with the job."})
+		wrong = append(wrong, record.Field{Path: "reason", Code: "missing", Message: "Say in a few words why it is not done as recommended: it stays with the job."})
 	}
-	if order.Agreed != nil && (*order.Agreed < 0 || *order.Agreed > maxPrice) {
-		wrong = append(wrong, Field{Path: "agreed", Code: "out-of-range", Message: "This cannot be a price."})
+	if order.Agreed != nil && (*order.Agreed < 0 || *order.Agreed > record.MaxPrice) {
+		wrong = append(wrong, record.Field{Path: "agreed", Code: "out-of-range", Message: "This cannot be a price."})
 	}
 	if len(wrong) > 0 {
-		return invalid(wrong...)
+		return record.InvalidInput(wrong...)
 	}
 	plan, summary, err := p.build(o, route)
 	if refused, ok := errors.AsType[*clean.RefusedError](err); ok {
@@ -365,8 +366,8 @@ func (s *Service) planJob(ctx context.Context, tx store.Tx, who Actor, l *loaded
 		return err
 	}
 	agreed := s.agree(who, &l.job, order.Agreed)
-	if wrong := promiseFault(order.PromisedAt, l.job.PromisedAt, s.now()); wrong != nil {
-		return invalid(*wrong)
+	if wrong := promiseFault(order.PromisedAt, l.job.PromisedAt, s.desk.Now()); wrong != nil {
+		return record.InvalidInput(*wrong)
 	}
 	if order.PromisedAt != nil {
 		s.promise(who, &l.job, order.PromisedAt)
@@ -381,7 +382,7 @@ func (s *Service) planJob(ctx context.Context, tx store.Tx, who Actor, l *loaded
 	if err := tx.SaveJob(ctx, &l.job); err != nil {
 		return err
 	}
-	return s.jobEntry(ctx, tx, who, l.bike, kindJobPlanned, jobBody{Job: l.job.ID.String(), Plan: &summary, Reason: order.Reason, Agreed: agreed})
+	return s.jobEntry(ctx, tx, who, l.bike, record.KindJobPlanned, jobBody{Job: l.job.ID.String(), Plan: &summary, Reason: order.Reason, Agreed: agreed})
 }
 
 // refusals in words; the page has its own for what it offers.
@@ -395,14 +396,14 @@ var refusalWords = map[clean.Why]string{
 	clean.WashTooLight:    "dried mud is not wiped off dry: it scratches",
 }
 
-func refusedPlan(e *clean.RefusedError) *Problem {
+func refusedPlan(e *clean.RefusedError) *record.Problem {
 	said := make([]string, len(e.Why))
-	fields := make([]Field, len(e.Why))
+	fields := make([]record.Field, len(e.Why))
 	for i, w := range e.Why {
 		said[i] = refusalWords[w]
-		fields[i] = Field{Path: "route", Code: string(w), Message: refusalWords[w]}
+		fields[i] = record.Field{Path: "route", Code: string(w), Message: refusalWords[w]}
 	}
-	return &Problem{Kind: Conflict, Code: "plan-refused", Message: "This is not planned: " + strings.Join(said, "; ") + ".", Fields: fields}
+	return &record.Problem{Kind: record.Conflict, Code: "plan-refused", Message: "This is not planned: " + strings.Join(said, "; ") + ".", Fields: fields}
 }
 
 // newSteps lays the steps of a plan out to be kept; what was done before in the job stays done.
@@ -410,7 +411,7 @@ func newSteps(l *loadedJob, plan clean.Plan, complaints []string) ([]store.JobSt
 	var specs []StepSpec
 	for _, p := range plan.Steps {
 		spec := StepSpec{Code: p.Code, Phase: string(p.Phase), Title: p.Title, Do: p.Do, Why: p.Why, Minutes: int(p.Minutes), Station: string(p.Station),
-			Tools: append([]string{}, p.Tools...), Amounts: []StepAmount{}, Cautions: codesOf(p.Cautions), Done: p.Done, Fail: p.Fail, Back: p.Back, Gate: p.Gate,
+			Tools: append([]string{}, p.Tools...), Amounts: []StepAmount{}, Cautions: record.CodesOf(p.Cautions), Done: p.Done, Fail: p.Fail, Back: p.Back, Gate: p.Gate,
 			Bath: p.Bath, Before: append([]string{}, p.Before...), Holding: append([]string{}, p.Waits...)}
 		if p.Wait != nil {
 			spec.Wait = &StepWait{p.Wait.Code, int(p.Wait.Least), int(p.Wait.Most)}
@@ -465,7 +466,7 @@ func complaintStep(code string) (StepSpec, error) {
 }
 
 // endLostWaits ends waits of steps that are no longer part of the job.
-func (s *Service) endLostWaits(ctx context.Context, tx store.Tx, who Actor, l *loadedJob, steps []store.JobStep) error {
+func (s *Service) endLostWaits(ctx context.Context, tx store.Tx, who record.Actor, l *loadedJob, steps []store.JobStep) error {
 	for _, w := range l.waits {
 		kept := slices.ContainsFunc(steps, func(st store.JobStep) bool { return st.Code == w.StepCode })
 		if w.EndedAt != nil || kept {

@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/record"
 )
 
 // rule changes how the shop works.
@@ -81,7 +82,7 @@ func TestQuoteOfAJob(t *testing.T) {
 	*w.now = w.now.Add(time.Hour)
 	for _, order := range []shop.JobOrder{{Route: "soak", Reason: "it grinds"}, {Agreed: ptr(1000), PromisedAt: &promised}} {
 		order.Version = w.job.Version
-		w.job, err = w.PlanJob(ctx, shop.Actor{Person: tobiah, Device: "stand 2"}, w.job.ID, order)
+		w.job, err = w.PlanJob(ctx, record.Actor{Person: tobiah, Device: "stand 2"}, w.job.ID, order)
 		require.NoError(t, err)
 		assert.Equal(t, []any{agreed, when}, []any{*w.job.Agreed, *w.job.Promised}, "a new plan agrees on nothing")
 	}
@@ -176,7 +177,7 @@ func TestStepsAtTheSameMoment(t *testing.T) {
 	w.until("jar")
 	person, err := w.AddPerson(ctx, "Tobiah Marsh", "mechanic", "3141")
 	require.NoError(t, err)
-	people := []shop.Actor{w.mira, {Person: person, Device: "stand 2"}}
+	people := []record.Actor{w.mira, {Person: person, Device: "stand 2"}}
 	deed := shop.StepAction{Deed: "done", Seen: w.step("jar").Cautions}
 	errs := make([]error, 8)
 	var all sync.WaitGroup
@@ -206,7 +207,7 @@ func TestStepsAtTheSameMoment(t *testing.T) {
 		_, err = w.DoStep(ctx, tapped, w.job.ID, next, shop.StepAction{Deed: "done", Seen: []string{"brakes", "gloves", "fingers", "torque"}})
 		require.NoError(t, err)
 	}
-	_, err = w.DoStep(ctx, shop.Actor{Person: shop.Person{ID: uuid.New(), Role: "counter"}}, w.job.ID, next, deed)
+	_, err = w.DoStep(ctx, record.Actor{Person: record.Person{ID: uuid.New(), Role: "counter"}}, w.job.ID, next, deed)
 	assert.Equal(t, "not-allowed", problem(t, err).Code)
 	*w.now = w.now.Add(3 * time.Hour)
 	late, err := w.Waits(ctx)
@@ -230,7 +231,7 @@ func TestSeveralChainsInOnePot(t *testing.T) {
 		return 131
 	})
 	other := *w
-	owner, err := w.AddCustomer(ctx, w.mira, shop.CustomerFacts{Name: "Kester"})
+	owner, err := w.AddCustomer(ctx, w.mira, record.CustomerFacts{Name: "Kester"})
 	require.NoError(t, err)
 	second, err := w.AddBike(ctx, w.mira, shop.NewBike{CustomerID: owner.ID, Facts: commuter})
 	require.NoError(t, err)

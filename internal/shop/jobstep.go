@@ -12,6 +12,7 @@ import (
 
 	"earnestpony/core/clean"
 	"earnestpony/core/fluids"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -40,25 +41,25 @@ const (
 
 // DoStep does something about a step. A step that something comes before, or that a wait holds, is
 // refused, and so is one whose cautions were not seen today.
-func (s *Service) DoStep(ctx context.Context, who Actor, id uuid.UUID, code string, deed StepAction) (Job, error) {
+func (s *Service) DoStep(ctx context.Context, who record.Actor, id uuid.UUID, code string, deed StepAction) (Job, error) {
 	if !mayWork(who) {
-		return Job{}, &Problem{Kind: Forbidden, Code: "not-allowed", Message: "Work at the stand is a mechanic's or an apprentice's."}
+		return Job{}, &record.Problem{Kind: record.Forbidden, Code: "not-allowed", Message: "Work at the stand is a mechanic's or an apprentice's."}
 	}
-	deed.Reason = cleanLine(deed.Reason)
-	_, err := idempotent(ctx, s, who, "step "+id.String()+" "+code, deed, func(ctx context.Context, tx store.Tx) (string, error) {
+	deed.Reason = record.CleanLine(deed.Reason)
+	_, err := record.Idempotent(ctx, s.desk, who, "step "+id.String()+" "+code, deed, func(ctx context.Context, tx store.Tx) (string, error) {
 		l, err := s.openJob(ctx, tx, id)
 		if err != nil {
 			return "", err
 		}
 		i := slices.IndexFunc(l.steps, func(st store.JobStep) bool { return st.Code == code })
 		if i < 0 {
-			return "", missing("step", "step-not-found")
+			return "", record.NotFound("step", "step-not-found")
 		}
 		w := &stepAction{Service: s, loadedJob: l, who: who, deed: deed}
 		return code, w.do(ctx, tx, i)
 	})
 	if err != nil {
-		return Job{}, sendAgain(err)
+		return Job{}, record.SendAgain(err)
 	}
 	return s.Job(ctx, who, id)
 }
@@ -67,7 +68,7 @@ func (s *Service) DoStep(ctx context.Context, who Actor, id uuid.UUID, code stri
 type stepAction struct {
 	*Service
 	*loadedJob
-	who  Actor
+	who  record.Actor
 	deed StepAction
 }
 
@@ -88,7 +89,7 @@ func (w *stepAction) do(ctx context.Context, tx store.Tx, i int) error {
 	case "take-back":
 		return w.takeBack(ctx, tx, i)
 	}
-	return invalid(Field{Path: "deed", Code: "unknown-value", Message: "There is no such deed."})
+	return record.InvalidInput(record.Field{Path: "deed", Code: "unknown-value", Message: "There is no such deed."})
 }
 
 // note writes the deed into the ledger.
@@ -97,7 +98,7 @@ func (w *stepAction) note(ctx context.Context, tx store.Tx, i int, b jobBody) er
 	if b.Deed == "" {
 		b.Deed = w.deed.Deed
 	}
-	return w.jobEntry(ctx, tx, w.who, w.bike, kindJobStep, b)
+	return w.jobEntry(ctx, tx, w.who, w.bike, record.KindJobStep, b)
 }
 
 // free says why a step cannot be done now, if it cannot.
@@ -106,7 +107,7 @@ func (w *stepAction) free(i int) error {
 	spec := w.specs[i]
 	switch how {
 	case clean.Finished:
-		return &Problem{Kind: Conflict, Code: "step-done", Message: fmt.Sprintf("“%s” is done already.", spec.Title)}
+		return &record.Problem{Kind: record.Conflict, Code: "step-done", Message: fmt.Sprintf("“%s” is done already.", spec.Title)}
 	case clean.Blocked:
 		var open []string
 		for _, code := range spec.Before {
@@ -114,9 +115,9 @@ func (w *stepAction) free(i int) error {
 				open = append(open, w.title(code))
 			}
 		}
-		return &Problem{Kind: Conflict, Code: "step-blocked", Message: fmt.Sprintf("Not yet: first %s.", strings.Join(open, ", "))}
+		return &record.Problem{Kind: record.Conflict, Code: "step-blocked", Message: fmt.Sprintf("Not yet: first %s.", strings.Join(open, ", "))}
 	case clean.Held:
-		return &Problem{Kind: Conflict, Code: "wait-runs", Message: fmt.Sprintf("Not yet: what it waits for runs for %s more. End the wait early with a reason if it is done.", waitLeft(until.Sub(w.at)))}
+		return &record.Problem{Kind: record.Conflict, Code: "wait-runs", Message: fmt.Sprintf("Not yet: what it waits for runs for %s more. End the wait early with a reason if it is done.", waitLeft(until.Sub(w.at)))}
 	case clean.Ready, clean.Underway:
 	}
 	return nil
@@ -155,11 +156,11 @@ func (w *stepAction) see(ctx context.Context, tx store.Tx, i int) error {
 		}
 	}
 	if len(unseen) > 0 {
-		fields := make([]Field, len(unseen))
+		fields := make([]record.Field, len(unseen))
 		for i, c := range unseen {
-			fields[i] = Field{Path: "seen", Code: c, Message: "This caution was not tapped yet."}
+			fields[i] = record.Field{Path: "seen", Code: c, Message: "This caution was not tapped yet."}
 		}
-		return &Problem{Kind: Conflict, Code: "caution-not-seen", Message: "Look at the cautions first and tap each.", Fields: fields}
+		return &record.Problem{Kind: record.Conflict, Code: "caution-not-seen", Message: "Look at the cautions first and tap each.", Fields: fields}
 	}
 	return tx.TapCautions(ctx, w.who.Person.ID, w.at, tapped)
 }
@@ -174,7 +175,7 @@ func (w *stepAction) begin(ctx context.Context, tx store.Tx, i int) error {
 		if *st.BegunBy == w.who.Person.ID {
 			return nil
 		}
-		return &Problem{Kind: Conflict, Code: "step-taken", Message: fmt.Sprintf("%s is at “%s”. Have it handed over, or take another step.", w.people[*st.BegunBy].Name, w.specs[i].Title)}
+		return &record.Problem{Kind: record.Conflict, Code: "step-taken", Message: fmt.Sprintf("%s is at “%s”. Have it handed over, or take another step.", w.people[*st.BegunBy].Name, w.specs[i].Title)}
 	}
 	if err := w.leaveOthers(ctx, tx); err != nil {
 		return err
@@ -216,7 +217,7 @@ func (w *stepAction) leaveOthers(ctx context.Context, tx store.Tx) error {
 			return err
 		}
 		body := jobBody{Job: st.JobID.String(), Step: st.Code, Round: st.Round, Deed: "pause", WorkedS: st.WorkedS, Reason: "went to another job"}
-		if err := w.jobEntry(ctx, tx, w.who, bike, kindJobStep, body); err != nil {
+		if err := w.jobEntry(ctx, tx, w.who, bike, record.KindJobStep, body); err != nil {
 			return err
 		}
 	}
@@ -302,22 +303,22 @@ func (w *stepAction) onRecord(ctx context.Context, tx store.Tx, i int) error {
 	spec, st := w.specs[i], &w.steps[i]
 	since := w.job.CreatedAt.Add(-readLately)
 	has := func(kind string) (bool, error) {
-		facts, _, err := activeEntries(ctx, tx, w.bike.ID, kind)
+		facts, _, err := record.ActiveEntries(ctx, tx, w.bike.ID, kind)
 		return slices.ContainsFunc(facts, func(e store.EntryView) bool { return !e.HappenedAt.Before(since) }), err
 	}
 	switch {
 	case len(spec.Causes) > 0:
 		if !slices.ContainsFunc(spec.Causes, func(c StepCause) bool { return c.Code == w.deed.Cause }) {
-			return invalid(Field{Path: "cause", Code: "missing", Message: "Say which of the causes it is."})
+			return record.InvalidInput(record.Field{Path: "cause", Code: "missing", Message: "Say which of the causes it is."})
 		}
 		st.Reason = w.deed.Cause
 	case spec.Code == stepReadWear:
-		if read, err := has(kindMeasurement); err != nil || !read {
-			return cmpErr(err, &Problem{Kind: Conflict, Code: "not-read", Message: "No reading of this visit is on record: read the wear on the Bench, or leave the step out with a reason."})
+		if read, err := has(record.KindMeasurement); err != nil || !read {
+			return cmpErr(err, &record.Problem{Kind: record.Conflict, Code: "not-read", Message: "No reading of this visit is on record: read the wear on the Bench, or leave the step out with a reason."})
 		}
 	case spec.Code == stepNewChain:
-		if fitted, err := has(kindReplacement); err != nil || !fitted {
-			return cmpErr(err, &Problem{Kind: Conflict, Code: "not-noted", Message: "The new chain is not on record yet: note it under Replace, where parts and counts are kept."})
+		if fitted, err := has(record.KindReplacement); err != nil || !fitted {
+			return cmpErr(err, &record.Problem{Kind: record.Conflict, Code: "not-noted", Message: "The new chain is not on record yet: note it under Replace, where parts and counts are kept."})
 		}
 	case spec.Code == stepChainOn:
 		return w.closeChain(ctx, tx)
@@ -338,8 +339,8 @@ func (w *stepAction) heatPot(ctx context.Context, tx store.Tx, on bool) error {
 		}
 		for _, v := range waits {
 			if (v.StepCode == stepWaxIn || v.StepCode == stepWaxMelt) && *v.JobID != w.job.ID && v.LeastAt.After(w.at) {
-				return &Problem{Kind: Conflict, Code: "pot-in-use", Message: fmt.Sprintf("The pot stays on: it is heated for the chain of %s for %s more. Turn it off then, for both.",
-					tagOf(store.Bike{TagNumber: v.TagNumber}), waitLeft(v.LeastAt.Sub(w.at)))}
+				return &record.Problem{Kind: record.Conflict, Code: "pot-in-use", Message: fmt.Sprintf("The pot stays on: it is heated for the chain of %s for %s more. Turn it off then, for both.",
+					record.TagOf(store.Bike{TagNumber: v.TagNumber}), waitLeft(v.LeastAt.Sub(w.at)))}
 			}
 		}
 	}
@@ -379,7 +380,7 @@ func (w *stepAction) closeChain(ctx context.Context, tx store.Tx) error {
 	o := *w.deed.Opening
 	o.Why = "cleaning"
 	_, err := w.openChain(ctx, tx, w.who, w.bike, o)
-	var p *Problem
+	var p *record.Problem
 	if errors.As(err, &p) {
 		if p.Code == codeNoChain {
 			return nil
@@ -410,7 +411,7 @@ func (w *stepAction) loadBath(ctx context.Context, tx store.Tx, spec StepSpec) e
 		if refused = w.useBath(ctx, tx, w.who, b.ID, &w.job.ID, soil, isNew); refused == nil {
 			return nil
 		}
-		var p *Problem
+		var p *record.Problem
 		if !errors.As(refused, &p) {
 			return refused
 		}
@@ -446,7 +447,7 @@ func (w *stepAction) fail(ctx context.Context, tx store.Tx, i int) error {
 	}
 	again := clean.SendBack(w.planned, w.specs[i].Code)
 	if len(again) == 0 {
-		return invalid(Field{Path: "deed", Code: "cannot-fail", Message: "This step has no check that can fail."})
+		return record.InvalidInput(record.Field{Path: "deed", Code: "cannot-fail", Message: "This step has no check that can fail."})
 	}
 	w.steps[i].Fails++
 	for k := range w.steps {
@@ -470,7 +471,7 @@ func (w *stepAction) fail(ctx context.Context, tx store.Tx, i int) error {
 
 func (w *stepAction) pause(ctx context.Context, tx store.Tx, i int) error {
 	if w.steps[i].State != "begun" {
-		return &Problem{Kind: Conflict, Code: "not-begun", Message: "Nobody is at this step."}
+		return &record.Problem{Kind: record.Conflict, Code: "not-begun", Message: "Nobody is at this step."}
 	}
 	if err := w.setState(ctx, tx, i, "open"); err != nil {
 		return err
@@ -484,9 +485,9 @@ func (w *stepAction) skip(ctx context.Context, tx store.Tx, i int) error {
 	case how == clean.Finished:
 		return w.free(i)
 	case w.specs[i].Gate:
-		return &Problem{Kind: Conflict, Code: "safety-check", Message: fmt.Sprintf("“%s” is a safety check: it is not left out.", w.specs[i].Title)}
+		return &record.Problem{Kind: record.Conflict, Code: "safety-check", Message: fmt.Sprintf("“%s” is a safety check: it is not left out.", w.specs[i].Title)}
 	case len([]rune(w.deed.Reason)) < 3:
-		return invalid(Field{Path: "reason", Code: "missing", Message: "Say in a few words why it is left out."})
+		return record.InvalidInput(record.Field{Path: "reason", Code: "missing", Message: "Say in a few words why it is left out."})
 	}
 	w.steps[i].Reason = w.deed.Reason
 	if err := w.setState(ctx, tx, i, "skipped"); err != nil {
@@ -499,15 +500,15 @@ func (w *stepAction) skip(ctx context.Context, tx store.Tx, i int) error {
 func (w *stepAction) handOver(ctx context.Context, tx store.Tx, i int) error {
 	st := &w.steps[i]
 	if st.State != "begun" {
-		return &Problem{Kind: Conflict, Code: "not-begun", Message: "Nobody is at this step."}
+		return &record.Problem{Kind: record.Conflict, Code: "not-begun", Message: "Nobody is at this step."}
 	}
 	to, err := uuid.Nil, error(nil)
 	if w.deed.PersonID != nil {
 		to = *w.deed.PersonID
 	}
 	person, err := tx.Person(ctx, to)
-	if notFound(err) {
-		return invalid(Field{Path: "person_id", Code: "unknown-value", Message: "Choose who takes it over."})
+	if record.IsNotFound(err) {
+		return record.InvalidInput(record.Field{Path: "person_id", Code: "unknown-value", Message: "Choose who takes it over."})
 	}
 	if err != nil {
 		return err

@@ -1,13 +1,15 @@
 package shop
 
 import (
-	"earnestpony/core/chain"
-	"earnestpony/core/wear"
-	"earnestpony/internal/calc"
-	"earnestpony/internal/store"
 	"encoding/json"
 	"errors"
 	"fmt"
+
+	"earnestpony/core/chain"
+	"earnestpony/core/wear"
+	"earnestpony/internal/calc"
+	"earnestpony/internal/shop/record"
+	"earnestpony/internal/store"
 )
 
 // What a reading can show of a chain, percent: far beyond any that still runs.
@@ -31,14 +33,14 @@ func checkMeasurementBody(b MeasurementBody) error {
 	case v != nil && v.HighPct != nil && *v.HighPct <= v.LowPct:
 		return errors.New("its interval ends before it begins")
 	case v != nil:
-		if err := errors.Join(within("low_pct", v.LowPct, lowestReading, highestReading), withinIf("high_pct", v.HighPct, lowestReading, highestReading), within("edge_pct", v.EdgePct, 0, highestReading)); err != nil {
+		if err := errors.Join(record.Within("low_pct", v.LowPct, lowestReading, highestReading), record.WithinIf("high_pct", v.HighPct, lowestReading, highestReading), record.Within("edge_pct", v.EdgePct, 0, highestReading)); err != nil {
 			return err
 		}
 	case *b.Wear.SigmaPct <= 0:
 		return errors.New("a reading without an error is none")
 	}
-	return errors.Join(withinIf("elongation_pct", b.Wear.ElongationPct, lowestReading, highestReading), withinIf("sigma_pct", b.Wear.SigmaPct, 0, highestReading),
-		within("limit_pct", b.Wear.LimitPct, 0, highestReading), within("links", float64(b.Links), 0, maxLinks), within("chain_links", float64(b.ChainLinks), 0, maxLinks))
+	return errors.Join(record.WithinIf("elongation_pct", b.Wear.ElongationPct, lowestReading, highestReading), record.WithinIf("sigma_pct", b.Wear.SigmaPct, 0, highestReading),
+		record.Within("limit_pct", b.Wear.LimitPct, 0, highestReading), record.Within("links", float64(b.Links), 0, record.MaxLinks), record.Within("chain_links", float64(b.ChainLinks), 0, record.MaxLinks))
 }
 
 // stateOf is the sign that a verdict kept in the database shows.
@@ -123,5 +125,5 @@ func lastReading(h ParsedRules, bike store.Bike) (*Measurement, error) {
 }
 
 func init() {
-	holds(checkMeasurementBody, kindMeasurement)
+	record.Holds(checkMeasurementBody, record.KindMeasurement)
 }

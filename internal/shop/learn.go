@@ -34,7 +34,7 @@ const shortestStep = 20
 // LearnedMinutes suggests other minutes for steps that really take longer or shorter than planned. Nothing is
 // changed by it: a person takes a suggestion over.
 func (s *Service) LearnedMinutes(ctx context.Context) ([]StepMinutes, error) {
-	tx := s.store.Read(ctx)
+	tx := s.desk.Store.Read(ctx)
 	h, err := loadParsed(ctx, tx)
 	if err != nil {
 		return nil, err
@@ -43,7 +43,7 @@ func (s *Service) LearnedMinutes(ctx context.Context) ([]StepMinutes, error) {
 	if err != nil {
 		return nil, err
 	}
-	people, err := s.peopleByID(ctx, tx)
+	people, err := s.desk.PeopleByID(ctx, tx)
 	if err != nil {
 		return nil, err
 	}

@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/record"
 )
 
 // What steps really take is suggested once it was seen often enough, of everybody and of each; nothing changes
@@ -24,13 +25,13 @@ func TestLearnedMinutes(t *testing.T) {
 	}
 	people, err := b.People(ctx)
 	require.NoError(t, err)
-	tobiah := people[slices.IndexFunc(people, func(p shop.Person) bool { return p.Name == "Tobiah Marsh" })]
+	tobiah := people[slices.IndexFunc(people, func(p record.Person) bool { return p.Name == "Tobiah Marsh" })]
 	assert.Empty(t, suggested())
 	for i, j := range jobs {
-		_, err := b.DoStep(ctx, shop.Actor{Person: tobiah, Device: "stand 2"}, j.ID, "floor", shop.StepAction{Deed: "begin"})
+		_, err := b.DoStep(ctx, record.Actor{Person: tobiah, Device: "stand 2"}, j.ID, "floor", shop.StepAction{Deed: "begin"})
 		require.NoError(t, err)
 		*b.now = b.now.Add(7 * time.Minute)
-		_, err = b.DoStep(ctx, shop.Actor{Person: tobiah, Device: "stand 2"}, j.ID, "floor", shop.StepAction{Deed: "done"})
+		_, err = b.DoStep(ctx, record.Actor{Person: tobiah, Device: "stand 2"}, j.ID, "floor", shop.StepAction{Deed: "done"})
 		require.NoError(t, err)
 		if i == 3 {
 			assert.Empty(t, suggested(), "four times are too few")

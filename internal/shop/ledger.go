@@ -13,6 +13,7 @@ import (
 	"earnestpony/core/chain"
 	"earnestpony/core/wear"
 	"earnestpony/internal/calc"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -89,18 +90,18 @@ func newMeasurement(e store.EntryView) (*Measurement, error) {
 
 // RecordMeasurement records what was read on a bike's chain. Readings that are not understood, or a
 // drivetrain that is not known, are refused and nothing is recorded.
-func (s *Service) RecordMeasurement(ctx context.Context, who Actor, tagText string, n NewMeasurement) (Measurement, error) {
-	n.Note = cleanLine(n.Note)
-	return idempotent(ctx, s, who, "record-measurement "+tagText, n, func(ctx context.Context, tx store.Tx) (Measurement, error) {
-		return s.recordMeasurement(ctx, tx, who, tagText, n, s.now())
+func (s *Service) RecordMeasurement(ctx context.Context, who record.Actor, tagText string, n NewMeasurement) (Measurement, error) {
+	n.Note = record.CleanLine(n.Note)
+	return record.Idempotent(ctx, s.desk, who, "record-measurement "+tagText, n, func(ctx context.Context, tx store.Tx) (Measurement, error) {
+		return s.recordMeasurement(ctx, tx, who, tagText, n, s.desk.Now())
 	})
 }
 
 // recordMeasurement records a measurement, taken when it says or else at now.
-func (s *Service) recordMeasurement(ctx context.Context, tx store.Tx, who Actor, tagText string, n NewMeasurement, takenAt time.Time) (Measurement, error) {
+func (s *Service) recordMeasurement(ctx context.Context, tx store.Tx, who record.Actor, tagText string, n NewMeasurement, takenAt time.Time) (Measurement, error) {
 	if n.TakenAt != nil {
-		if wrong := checkPast("taken_at", *n.TakenAt, takenAt); wrong != nil {
-			return Measurement{}, invalid(*wrong)
+		if wrong := record.CheckPast("taken_at", *n.TakenAt, takenAt); wrong != nil {
+			return Measurement{}, record.InvalidInput(*wrong)
 		}
 		takenAt = store.Stamp(*n.TakenAt)
 	}
@@ -110,20 +111,20 @@ func (s *Service) recordMeasurement(ctx context.Context, tx store.Tx, who Actor,
 		return Measurement{}, err
 	}
 	if b.bike.ArchivedAt != nil {
-		return Measurement{}, &Problem{Kind: Conflict, Code: "bike-archived", Message: "This bike is archived. Take it out of the archive first."}
+		return Measurement{}, &record.Problem{Kind: record.Conflict, Code: "bike-archived", Message: "This bike is archived. Take it out of the archive first."}
 	}
 	a := b.read()
 	if !a.Recordable {
 		return Measurement{}, refuseBench(a)
 	}
 	if n.OdometerKM != nil {
-		if _, err := s.noteOdometer(ctx, tx, who, *b.bike, OdometerNote{KM: *n.OdometerKM}, takenAt); err != nil {
+		if _, err := s.noteOdometer(ctx, tx, who, *b.bike, record.OdometerNote{KM: *n.OdometerKM}, takenAt); err != nil {
 			return Measurement{}, err
 		}
 	}
 	body := measurementBody(b, a, n.Note)
-	e := store.Entry{BikeID: &b.bike.ID, Kind: kindMeasurement, HappenedAt: takenAt}
-	if err := s.append(ctx, tx, who, &e, body, tagOf(*b.bike)); err != nil {
+	e := store.Entry{BikeID: &b.bike.ID, Kind: record.KindMeasurement, HappenedAt: takenAt}
+	if err := s.desk.Append(ctx, tx, who, &e, body, record.TagOf(*b.bike)); err != nil {
 		return Measurement{}, err
 	}
 	row := store.Measurement{EntryID: e.ID, BikeID: b.bike.ID, InstrumentID: b.tool.ID, TakenAt: takenAt,
@@ -156,8 +157,8 @@ func measurementBody(b bench, a BenchAnswer, note string) MeasurementBody {
 }
 
 // refuseBench says everything that keeps the bench from being recorded.
-func refuseBench(a BenchAnswer) *Problem {
-	var fields []Field
+func refuseBench(a BenchAnswer) *record.Problem {
+	var fields []record.Field
 	for i, e := range a.Entries {
 		if e.Fault != nil {
 			f := *e.Fault
@@ -165,7 +166,7 @@ func refuseBench(a BenchAnswer) *Problem {
 			fields = append(fields, f)
 		}
 	}
-	for _, f := range []*Field{a.NewLengthFault, a.LinksFault} {
+	for _, f := range []*record.Field{a.NewLengthFault, a.LinksFault} {
 		if f != nil {
 			fields = append(fields, *f)
 		}
@@ -175,12 +176,12 @@ func refuseBench(a BenchAnswer) *Problem {
 		if what == "links" {
 			path = "links"
 		}
-		fields = append(fields, Field{Path: path, Code: "missing", Message: message})
+		fields = append(fields, record.Field{Path: path, Code: "missing", Message: message})
 	}
 	if len(fields) == 0 {
-		fields = []Field{{Path: "entries", Code: "missing", Message: "Nothing was read yet. Read at least one place."}}
+		fields = []record.Field{{Path: "entries", Code: "missing", Message: "Nothing was read yet. Read at least one place."}}
 	}
-	return invalid(fields...)
+	return record.InvalidInput(fields...)
 }
 
 var missingWords = map[string]string{
@@ -204,7 +205,7 @@ type LedgerEntry struct {
 	Struck      *Struck      `json:"struck,omitempty"`
 	OdometerKM  *float64     `json:"odometer_km,omitempty"`
 	NewComputer bool         `json:"new_computer,omitempty"`
-	Mix         *Mix         `json:"mix,omitempty"`
+	Mix         *record.Mix  `json:"mix,omitempty"`
 	What        string       `json:"what,omitempty"`
 	Part        string       `json:"part,omitempty"`  // sprockets, rings, pulleys
 	Links       int          `json:"links,omitempty"` // of a chain
@@ -264,11 +265,11 @@ func newLedgerEntry(e store.EntryView) (LedgerEntry, error) {
 	if e.StruckAt != nil {
 		out.Struck = &Struck{At: *e.StruckAt, By: *e.StruckBy, Reason: value(e.StruckReason)}
 	}
-	if err := readable(e.Kind, e.Body); err != nil { // shown as what it is: something that nobody can read
+	if err := record.Readable(e.Kind, e.Body); err != nil { // shown as what it is: something that nobody can read
 		out.Broken = err.Error()
 		return out, nil
 	}
-	if e.Kind == kindMeasurement {
+	if e.Kind == record.KindMeasurement {
 		var err error
 		out.Measurement, err = newMeasurement(e)
 		return out, err
@@ -278,7 +279,7 @@ func newLedgerEntry(e store.EntryView) (LedgerEntry, error) {
 		Reason      string        `json:"reason"`
 		KM          *float64      `json:"km"`
 		NewComputer bool          `json:"new_computer"`
-		Mix         *Mix          `json:"mix"`
+		Mix         *record.Mix   `json:"mix"`
 		What        string        `json:"what"`
 		Part        string        `json:"part"`
 		Links       int           `json:"links"`
@@ -317,17 +318,17 @@ func newLedgerEntry(e store.EntryView) (LedgerEntry, error) {
 	out.Job, out.Finding = body.Job, body.Finding
 	out.Task, out.Event, out.ByOwner, out.report = body.Task, body.Event, body.Owner, body.Report
 	switch e.Kind {
-	case kindRide:
-		ride, err := bodyOf[rideBody](e)
+	case record.KindRide:
+		ride, err := record.BodyOf[record.RideBody](e)
 		if err != nil {
 			return out, err
 		}
 		body.What = rideWords(ride)
-	case kindMessage:
+	case record.KindMessage:
 		out.Became = body.Became
 	case "link":
 		out.Became, body.What = body.Deed, body.Name
-	case kindCustomerReport:
+	case record.KindCustomerReport:
 		out.Became = body.State
 	}
 	if body.Imported != nil { // its job is in the shop that it came from
@@ -367,8 +368,8 @@ func lenient(raw json.RawMessage, into any) error {
 
 // Ledger returns what happened to a bike, newest first, from before the entry of that number.
 func (s *Service) Ledger(ctx context.Context, tagText string, before int64, limit int) (LedgerPage, error) {
-	tx := s.store.Read(ctx)
-	bike, err := bikeByTag(ctx, tx, tagText)
+	tx := s.desk.Store.Read(ctx)
+	bike, err := record.BikeByTag(ctx, tx, tagText)
 	if err != nil {
 		return LedgerPage{}, err
 	}
@@ -441,7 +442,7 @@ func imported(body json.RawMessage) bool {
 }
 
 // rideWords is a ride as the ledger line says it.
-func rideWords(b rideBody) string {
+func rideWords(b record.RideBody) string {
 	words := []string{fmt.Sprintf("%.1f km", b.KM)}
 	if b.RainMM != nil && *b.RainMM > 0 {
 		words = append(words, fmt.Sprintf("%.1f mm of rain", *b.RainMM))

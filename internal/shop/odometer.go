@@ -2,23 +2,25 @@ package shop
 
 import (
 	"context"
-	"earnestpony/core/forecast"
-	"earnestpony/internal/store"
 	"encoding/json"
 	"fmt"
 	"time"
+
+	"earnestpony/core/forecast"
+	"earnestpony/internal/shop/record"
+	"earnestpony/internal/store"
 )
 
-func (s *Service) noteOdometer(ctx context.Context, tx store.Tx, who Actor, bike store.Bike, n OdometerNote, at time.Time) (LedgerEntry, error) {
-	if !(n.KM >= 0 && n.KM <= maxOdometer) {
-		return LedgerEntry{}, invalid(Field{Path: "odometer_km", Code: "out-of-range", Message: fmt.Sprintf("%g km: an odometer shows 0 to %d km.", n.KM, maxOdometer)})
+func (s *Service) noteOdometer(ctx context.Context, tx store.Tx, who record.Actor, bike store.Bike, n record.OdometerNote, at time.Time) (LedgerEntry, error) {
+	if !(n.KM >= 0 && n.KM <= record.MaxOdometer) {
+		return LedgerEntry{}, record.InvalidInput(record.Field{Path: "odometer_km", Code: "out-of-range", Message: fmt.Sprintf("%g km: an odometer shows 0 to %d km.", n.KM, record.MaxOdometer)})
 	}
 	if n.Mix != nil {
-		if message := mixFault(*n.Mix); message != "" {
-			return LedgerEntry{}, invalid(Field{Path: "mix", Code: "not-whole", Message: message})
+		if message := record.MixFault(*n.Mix); message != "" {
+			return LedgerEntry{}, record.InvalidInput(record.Field{Path: "mix", Code: "not-whole", Message: message})
 		}
 	}
-	facts, _, err := activeEntries(ctx, tx, bike.ID, kindOdometer)
+	facts, _, err := record.ActiveEntries(ctx, tx, bike.ID, record.KindOdometer)
 	if err != nil {
 		return LedgerEntry{}, err
 	}
@@ -38,16 +40,16 @@ func (s *Service) noteOdometer(ctx context.Context, tx store.Tx, who Actor, bike
 		if err != nil {
 			return LedgerEntry{}, err
 		}
-		return LedgerEntry{}, &Problem{Kind: Conflict, Code: "lower-than-last",
+		return LedgerEntry{}, &record.Problem{Kind: record.Conflict, Code: "lower-than-last",
 			Message: fmt.Sprintf("%s is less than the %s of %s. A new computer, or a slip?", h.distance(forecast.KM(n.KM)), h.distance(last.KM), last.At.Format("2 January")),
-			Fields:  []Field{{Path: "odometer_km", Code: "lower-than-last", Message: "Less than it showed before."}}}
+			Fields:  []record.Field{{Path: "odometer_km", Code: "lower-than-last", Message: "Less than it showed before."}}}
 	}
-	return s.appendEntry(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: kindOdometer, HappenedAt: at}, OdometerNote{KM: n.KM, NewComputer: n.NewComputer, Mix: n.Mix})
+	return s.appendEntry(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: record.KindOdometer, HappenedAt: at}, record.OdometerNote{KM: n.KM, NewComputer: n.NewComputer, Mix: n.Mix})
 }
 
 // appendEntry writes an entry about a bike and returns it as it is shown.
-func (s *Service) appendEntry(ctx context.Context, tx store.Tx, who Actor, bike store.Bike, e store.Entry, body any) (LedgerEntry, error) {
-	if err := s.append(ctx, tx, who, &e, body, tagOf(bike)); err != nil {
+func (s *Service) appendEntry(ctx context.Context, tx store.Tx, who record.Actor, bike store.Bike, e store.Entry, body any) (LedgerEntry, error) {
+	if err := s.desk.Append(ctx, tx, who, &e, body, record.TagOf(bike)); err != nil {
 		return LedgerEntry{}, err
 	}
 	written, err := tx.Entry(ctx, e.ID)
@@ -58,12 +60,12 @@ func (s *Service) appendEntry(ctx context.Context, tx store.Tx, who Actor, bike 
 }
 
 // odometerOf reads an odometer as the core knows it; perKM counts how a segment was ridden that says so.
-func odometerOf(e store.EntryView, perKM func(forecast.Mix) float64) (OdometerNote, forecast.OdometerReading, error) {
-	var n OdometerNote
+func odometerOf(e store.EntryView, perKM func(forecast.Mix) float64) (record.OdometerNote, forecast.OdometerReading, error) {
+	var n record.OdometerNote
 	err := json.Unmarshal(e.Body, &n)
 	r := forecast.OdometerReading{At: e.HappenedAt, KM: forecast.KM(n.KM), NewComputer: n.NewComputer}
 	if n.Mix != nil && perKM != nil {
-		r.PerKM = perKM(mixOf(n.Mix))
+		r.PerKM = perKM(record.MixOf(n.Mix))
 	}
 	return n, r, err
 }

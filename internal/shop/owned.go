@@ -7,6 +7,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -17,7 +18,7 @@ func (s *Service) CustomerData(ctx context.Context, id uuid.UUID) (json.RawMessa
 	if err != nil {
 		return nil, err
 	}
-	tx := s.store.Read(ctx)
+	tx := s.desk.Store.Read(ctx)
 	bikes := []json.RawMessage{}
 	messages := []Message{}
 	for _, b := range c.Bikes {
@@ -26,7 +27,7 @@ func (s *Service) CustomerData(ctx context.Context, id uuid.UUID) (json.RawMessa
 			return nil, err
 		}
 		bikes = append(bikes, passport)
-		bike, err := bikeByTag(ctx, tx, b.Tag)
+		bike, err := record.BikeByTag(ctx, tx, b.Tag)
 		if err != nil {
 			return nil, err
 		}
@@ -38,7 +39,7 @@ func (s *Service) CustomerData(ctx context.Context, id uuid.UUID) (json.RawMessa
 			messages = append(messages, newMessage(m))
 		}
 	}
-	return json.Marshal(map[string]any{"made_at": s.now(), "owner": c.Customer.Facts, "bikes": bikes, "messages": messages})
+	return json.Marshal(map[string]any{"made_at": s.desk.Now(), "owner": c.Customer.Facts, "bikes": bikes, "messages": messages})
 }
 
 // erasedName stands where an owner's name stood.
@@ -47,40 +48,40 @@ const erasedName = "Erased owner"
 // EraseCustomer erases what is personal of an owner, in every place where it stands: name, addresses, notes,
 // what they said in their own words, what was told them, and the links to their bikes. The bikes' technical
 // records stay, and their pictures where photos is false.
-func (s *Service) EraseCustomer(ctx context.Context, who Actor, id uuid.UUID, version int, photos bool) (Customer, error) {
+func (s *Service) EraseCustomer(ctx context.Context, who record.Actor, id uuid.UUID, version int, photos bool) (Customer, error) {
 	if who.Person.Role == "apprentice" {
-		return Customer{}, &Problem{Kind: Forbidden, Code: "not-allowed", Message: "The counter or a mechanic erases an owner."}
+		return Customer{}, &record.Problem{Kind: record.Forbidden, Code: "not-allowed", Message: "The counter or a mechanic erases an owner."}
 	}
 	var after Customer
-	err := idempotentInto(ctx, s, who, "erase-customer "+id.String(), changeOf{version, photos}, &after, func(ctx context.Context, tx store.Tx) error {
+	err := record.IdempotentInto(ctx, s.desk, who, "erase-customer "+id.String(), record.ChangeOf{version, photos}, &after, func(ctx context.Context, tx store.Tx) error {
 		row, err := tx.Customer(ctx, id)
-		if notFound(err) {
-			return missing("customer", "customer-not-found")
+		if record.IsNotFound(err) {
+			return record.NotFound("customer", "customer-not-found")
 		}
 		if err != nil {
 			return err
 		}
 		if row.Version != version {
-			return conflict(nil, newCustomer(row))
+			return record.ChangedMeanwhile(nil, newCustomer(row))
 		}
-		row.CustomerFacts = CustomerFacts{Name: erasedName}
+		row.CustomerFacts = record.CustomerFacts{Name: erasedName}
 		row.Folded = normaliseCustomer(row.CustomerFacts)
 		if err := tx.SaveCustomer(ctx, &row); err != nil {
 			return err
 		}
-		if err := tx.EraseWords(ctx, id, s.now(), photos); err != nil {
+		if err := tx.EraseWords(ctx, id, s.desk.Now(), photos); err != nil {
 			return err
 		}
 		after = newCustomer(row)
-		e := store.Entry{CustomerID: &id, Kind: kindCustomerChanged}
-		return s.appendTelling(ctx, tx, who, &e, customerBody{Changed: []string{"erased"}}, changed(topicEverything, ""))
+		e := store.Entry{CustomerID: &id, Kind: record.KindCustomerChanged}
+		return s.desk.AppendTelling(ctx, tx, who, &e, record.CustomerBody{Changed: []string{"erased"}}, record.Changed(record.TopicEverything, ""))
 	})
 	if errors.Is(err, store.ErrStale) {
 		now, err := s.Customer(ctx, id)
 		if err != nil {
 			return Customer{}, err
 		}
-		return Customer{}, conflict(nil, now.Customer)
+		return Customer{}, record.ChangedMeanwhile(nil, now.Customer)
 	}
 	return after, err
 }

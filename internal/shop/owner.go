@@ -11,6 +11,7 @@ import (
 	"github.com/google/uuid"
 
 	"earnestpony/core/interval"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -76,7 +77,7 @@ func newToken() Token {
 const maxSecretLinks = 50
 
 // giveLink mints a link. It ends none that was given before.
-func (s *Service) giveLink(ctx context.Context, tx store.Tx, who Actor, kind, name string, bike *store.Bike) (store.Link, Token, error) {
+func (s *Service) giveLink(ctx context.Context, tx store.Tx, who record.Actor, kind, name string, bike *store.Bike) (store.Link, Token, error) {
 	var id *uuid.UUID
 	if bike != nil {
 		id = &bike.ID
@@ -86,31 +87,31 @@ func (s *Service) giveLink(ctx context.Context, tx store.Tx, who Actor, kind, na
 		return store.Link{}, "", err
 	}
 	if len(live) >= maxSecretLinks { // the oldest was for a message long read
-		if err := tx.WithdrawLink(ctx, live[len(live)-1].ID, s.now()); err != nil {
+		if err := tx.WithdrawLink(ctx, live[len(live)-1].ID, s.desk.Now()); err != nil {
 			return store.Link{}, "", err
 		}
 	}
 	token := newToken()
-	l := store.Link{ID: uuid.New(), TokenHash: token.hash(), Kind: kind, Name: name, BikeID: id, CreatedAt: s.now()}
+	l := store.Link{ID: uuid.New(), TokenHash: token.hash(), Kind: kind, Name: name, BikeID: id, CreatedAt: s.desk.Now()}
 	if err := tx.AddLink(ctx, &l); err != nil || bike == nil {
 		return l, token, err
 	}
-	e := store.Entry{BikeID: id, Kind: kindSecretLink}
-	return l, token, s.append(ctx, tx, who, &e, secretLinkBody{kind, "given", name}, tagOf(*bike))
+	e := store.Entry{BikeID: id, Kind: record.KindSecretLink}
+	return l, token, s.desk.Append(ctx, tx, who, &e, secretLinkBody{kind, "given", name}, record.TagOf(*bike))
 }
 
 // GiveLink gives a secret link and says its address, this once.
-func (s *Service) GiveLink(ctx context.Context, who Actor, n NewSecretLink) (GivenLink, error) {
+func (s *Service) GiveLink(ctx context.Context, who record.Actor, n NewSecretLink) (GivenLink, error) {
 	if err := mayGiveLinks(who); err != nil {
 		return GivenLink{}, err
 	}
-	n.Name = cleanLine(n.Name)
+	n.Name = record.CleanLine(n.Name)
 	if n.Name == "" {
 		n.Name = map[string]string{linkOwner: "Link", linkCalendarBike: "Calendar", linkCalendarShop: "Calendar"}[n.Kind]
 	}
 	var given GivenLink
 	var minted Token
-	id, err := idempotent(ctx, s, who, "give-link", n, func(ctx context.Context, tx store.Tx) (uuid.UUID, error) {
+	id, err := record.Idempotent(ctx, s.desk, who, "give-link", n, func(ctx context.Context, tx store.Tx) (uuid.UUID, error) {
 		bike, err := s.linked(ctx, tx, n.Kind, n.Tag)
 		if err != nil {
 			return uuid.Nil, err
@@ -123,7 +124,7 @@ func (s *Service) GiveLink(ctx context.Context, who Actor, n NewSecretLink) (Giv
 		return given, err
 	}
 	// Sent again: the first answer with the address was lost, and nobody has it. The link gets another.
-	err = s.store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
+	err = s.desk.Store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
 		l, err := tx.LockLink(ctx, id)
 		if err != nil {
 			return err
@@ -135,19 +136,19 @@ func (s *Service) GiveLink(ctx context.Context, who Actor, n NewSecretLink) (Giv
 	return given, err
 }
 
-func mayGiveLinks(who Actor) error {
+func mayGiveLinks(who record.Actor) error {
 	if who.Person.Role == "apprentice" {
-		return &Problem{Kind: Forbidden, Code: "not-allowed", Message: "The counter or a mechanic gives links out."}
+		return &record.Problem{Kind: record.Forbidden, Code: "not-allowed", Message: "The counter or a mechanic gives links out."}
 	}
 	return nil
 }
 
 // Links returns the links of a bike that open something, or the shop's where the tag is empty.
 func (s *Service) Links(ctx context.Context, tagText string) ([]LiveLink, error) {
-	tx := s.store.Read(ctx)
+	tx := s.desk.Store.Read(ctx)
 	var of *uuid.UUID
 	if tagText != "" {
-		bike, err := bikeByTag(ctx, tx, tagText)
+		bike, err := record.BikeByTag(ctx, tx, tagText)
 		if err != nil {
 			return nil, err
 		}
@@ -162,27 +163,27 @@ func (s *Service) Links(ctx context.Context, tagText string) ([]LiveLink, error)
 }
 
 // WithdrawLink takes one link back: it opens nothing from then on.
-func (s *Service) WithdrawLink(ctx context.Context, who Actor, id uuid.UUID) error {
+func (s *Service) WithdrawLink(ctx context.Context, who record.Actor, id uuid.UUID) error {
 	if err := mayGiveLinks(who); err != nil {
 		return err
 	}
-	return s.write(ctx, who, "withdraw-link", id, func(ctx context.Context, tx store.Tx) error {
+	return s.desk.Write(ctx, who, "withdraw-link", id, func(ctx context.Context, tx store.Tx) error {
 		l, err := tx.LockLink(ctx, id)
-		if notFound(err) {
-			return missing("link", "link-not-found")
+		if record.IsNotFound(err) {
+			return record.NotFound("link", "link-not-found")
 		}
 		if err != nil || l.WithdrawnAt != nil {
 			return err
 		}
-		if err := tx.WithdrawLink(ctx, id, s.now()); err != nil || l.BikeID == nil {
+		if err := tx.WithdrawLink(ctx, id, s.desk.Now()); err != nil || l.BikeID == nil {
 			return err
 		}
 		bike, err := tx.BikeByID(ctx, *l.BikeID)
 		if err != nil {
 			return err
 		}
-		e := store.Entry{BikeID: l.BikeID, Kind: kindSecretLink}
-		return s.append(ctx, tx, who, &e, secretLinkBody{l.Kind, "withdrawn", l.Name}, tagOf(bike))
+		e := store.Entry{BikeID: l.BikeID, Kind: record.KindSecretLink}
+		return s.desk.Append(ctx, tx, who, &e, secretLinkBody{l.Kind, "withdrawn", l.Name}, record.TagOf(bike))
 	})
 }
 
@@ -191,16 +192,16 @@ func (s *Service) linked(ctx context.Context, tx store.Tx, kind, tagText string)
 	case linkCalendarShop:
 		return nil, nil
 	case linkOwner, linkCalendarBike:
-		bike, err := bikeInCare(ctx, tx, tagText)
+		bike, err := record.BikeInCare(ctx, tx, tagText)
 		return &bike, err
 	}
-	return nil, missing("link", "link-not-found")
+	return nil, record.NotFound("link", "link-not-found")
 }
 
 // OwnerPage is a bike as its owner sees it: nothing personal, for whoever has the link.
 type OwnerPage struct {
 	Shop       string      `json:"shop"`
-	Day        string      `json:"day"`   // today in the shop
+	Day        string      `json:"day"`   // Today in the shop
 	Until      time.Time   `json:"until"` // the end of that day
 	Tag        string      `json:"tag"`
 	Bike       string      `json:"bike"`
@@ -250,8 +251,8 @@ const (
 
 func (s *Service) byToken(ctx context.Context, tx store.Tx, token, kind string) (store.Bike, error) {
 	l, err := tx.Link(ctx, Token(token).hash())
-	if notFound(err) || err == nil && (l.Kind != kind || l.BikeID == nil) {
-		return store.Bike{}, &Problem{Kind: Missing, Code: "link-not-found", Message: "This link opens nothing any longer. Ask the workshop for a new one."}
+	if record.IsNotFound(err) || err == nil && (l.Kind != kind || l.BikeID == nil) {
+		return store.Bike{}, &record.Problem{Kind: record.Missing, Code: "link-not-found", Message: "This link opens nothing any longer. Ask the workshop for a new one."}
 	}
 	if err != nil {
 		return store.Bike{}, err
@@ -261,7 +262,7 @@ func (s *Service) byToken(ctx context.Context, tx store.Tx, token, kind string) 
 
 // OwnerPage opens a bike's page by its link.
 func (s *Service) OwnerPage(ctx context.Context, token string) (OwnerPage, error) {
-	tx := s.store.Read(ctx)
+	tx := s.desk.Store.Read(ctx)
 	bike, err := s.byToken(ctx, tx, token, linkOwner)
 	if err != nil {
 		return OwnerPage{}, err
@@ -274,8 +275,8 @@ func (s *Service) OwnerPage(ctx context.Context, token string) (OwnerPage, error
 	if err != nil {
 		return OwnerPage{}, err
 	}
-	p := OwnerPage{Shop: row.Name, Day: s.today().String(), Until: s.dayEnds(), Tag: tagOf(bike), Bike: bikeWords(bike), Kind: bike.Kind, Motor: bike.Motor, Lubricant: bike.Lubricant, Units: row.DistanceUnit,
-		Next: []OwnerTask{}, Done: []OwnerJob{}, Reportable: codesOf(interval.Reported())}
+	p := OwnerPage{Shop: row.Name, Day: s.desk.Today().String(), Until: s.dayEnds(), Tag: record.TagOf(bike), Bike: record.BikeWords(bike), Kind: bike.Kind, Motor: bike.Motor, Lubricant: bike.Lubricant, Units: row.DistanceUnit,
+		Next: []OwnerTask{}, Done: []OwnerJob{}, Reportable: record.CodesOf(interval.Reported())}
 	shown, err := newBikeRow(h, bike)
 	if err != nil {
 		return p, err
@@ -363,27 +364,27 @@ const maxTelling = 500
 
 // Report keeps what an owner tells from their page until the shop decides on it.
 // Sent again with the same key it is kept once.
-func (s *Service) Report(ctx context.Context, token string, key IdempotencyKey, r OwnerReport) error {
-	r.Note = cleanLine(r.Note)
-	var wrong []Field
-	if r.KM != nil && !(*r.KM >= 0 && *r.KM <= maxOdometer) {
-		wrong = append(wrong, Field{Path: "km", Code: "out-of-range", Message: fmt.Sprintf("An odometer shows 0 to %d km.", maxOdometer)})
+func (s *Service) Report(ctx context.Context, token string, key record.IdempotencyKey, r OwnerReport) error {
+	r.Note = record.CleanLine(r.Note)
+	var wrong []record.Field
+	if r.KM != nil && !(*r.KM >= 0 && *r.KM <= record.MaxOdometer) {
+		wrong = append(wrong, record.Field{Path: "km", Code: "out-of-range", Message: fmt.Sprintf("An odometer shows 0 to %d km.", record.MaxOdometer)})
 	}
 	if r.Event != "" {
 		if _, err := interval.ParseReported(r.Event); err != nil {
-			wrong = append(wrong, Field{Path: "event", Code: "unknown-value", Message: err.Error()})
+			wrong = append(wrong, record.Field{Path: "event", Code: "unknown-value", Message: err.Error()})
 		}
 	}
 	if len([]rune(r.Note)) > maxTelling {
-		wrong = append(wrong, Field{Path: "note", Code: "out-of-range", Message: fmt.Sprintf("%d characters at most.", maxTelling)})
+		wrong = append(wrong, record.Field{Path: "note", Code: "out-of-range", Message: fmt.Sprintf("%d characters at most.", maxTelling)})
 	}
 	if r.KM == nil && r.Event == "" && r.Note == "" {
-		wrong = append(wrong, Field{Path: "note", Code: "missing", Message: "There is nothing to tell yet."})
+		wrong = append(wrong, record.Field{Path: "note", Code: "missing", Message: "There is nothing to tell yet."})
 	}
 	if len(wrong) > 0 {
-		return invalid(wrong...)
+		return record.InvalidInput(wrong...)
 	}
-	return s.store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
+	return s.desk.Store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
 		bike, err := s.byToken(ctx, tx, token, linkOwner)
 		if err != nil {
 			return err
@@ -396,20 +397,20 @@ func (s *Service) Report(ctx context.Context, token string, key IdempotencyKey, 
 			return err
 		}
 		if len(open) >= maxReports {
-			return &Problem{Kind: TooSoon, Code: "told-enough", Message: "The workshop has not answered what you told yet. Call it if it is urgent.", RetryAfter: time.Hour}
+			return &record.Problem{Kind: record.TooSoon, Code: "told-enough", Message: "The workshop has not answered what you told yet. Call it if it is urgent.", RetryAfter: time.Hour}
 		}
-		row := store.OwnerReport{ID: uuid.New(), BikeID: bike.ID, KM: r.KM, Event: r.Event, Note: r.Note, ToldAt: s.now(), State: "open", Key: string(key)}
+		row := store.OwnerReport{ID: uuid.New(), BikeID: bike.ID, KM: r.KM, Event: r.Event, Note: r.Note, ToldAt: s.desk.Now(), State: "open", Key: string(key)}
 		if err := tx.AddOwnerReport(ctx, &row); err != nil {
 			return err
 		}
-		return tx.Notify(ctx, changed(topicBike, tagOf(bike)))
+		return tx.Notify(ctx, record.Changed(record.TopicBike, record.TagOf(bike)))
 	})
 }
 
 // OwnerReports returns what the owner of a bike told that nobody decided on.
 func (s *Service) OwnerReports(ctx context.Context, tagText string) ([]OwnerReportRow, error) {
-	tx := s.store.Read(ctx)
-	bike, err := bikeByTag(ctx, tx, tagText)
+	tx := s.desk.Store.Read(ctx)
+	bike, err := record.BikeByTag(ctx, tx, tagText)
 	if err != nil {
 		return nil, err
 	}
@@ -422,17 +423,17 @@ func (s *Service) OwnerReports(ctx context.Context, tagText string) ([]OwnerRepo
 }
 
 // DecideReport takes what an owner told into the record, or sets it aside.
-func (s *Service) DecideReport(ctx context.Context, who Actor, id uuid.UUID, confirm, newComputer bool) error {
-	return s.write(ctx, who, "decide-report "+id.String(), []bool{confirm, newComputer}, func(ctx context.Context, tx store.Tx) error {
+func (s *Service) DecideReport(ctx context.Context, who record.Actor, id uuid.UUID, confirm, newComputer bool) error {
+	return s.desk.Write(ctx, who, "decide-report "+id.String(), []bool{confirm, newComputer}, func(ctx context.Context, tx store.Tx) error {
 		r, err := tx.LockReport(ctx, id)
-		if notFound(err) {
-			return missing("report", "report-not-found")
+		if record.IsNotFound(err) {
+			return record.NotFound("report", "report-not-found")
 		}
 		if err != nil {
 			return err
 		}
 		if r.State != "open" {
-			return &Problem{Kind: Conflict, Code: "decided", Message: "Somebody decided on this already."}
+			return &record.Problem{Kind: record.Conflict, Code: "decided", Message: "Somebody decided on this already."}
 		}
 		bike, err := tx.BikeByID(ctx, r.BikeID)
 		if err != nil {
@@ -442,22 +443,22 @@ func (s *Service) DecideReport(ctx context.Context, who Actor, id uuid.UUID, con
 		if confirm {
 			state = "confirmed"
 			if r.KM != nil {
-				if _, err := s.noteOdometer(ctx, tx, who, bike, OdometerNote{KM: *r.KM, NewComputer: newComputer}, r.ToldAt); err != nil {
+				if _, err := s.noteOdometer(ctx, tx, who, bike, record.OdometerNote{KM: *r.KM, NewComputer: newComputer}, r.ToldAt); err != nil {
 					return err
 				}
 			}
 			if r.Event != "" {
-				e := store.Entry{BikeID: &bike.ID, Kind: kindBikeEvent, HappenedAt: r.ToldAt}
-				if err := s.append(ctx, tx, who, &e, eventBody{Event: r.Event, Report: &r.ID, Owner: true}, tagOf(bike)); err != nil {
+				e := store.Entry{BikeID: &bike.ID, Kind: record.KindBikeEvent, HappenedAt: r.ToldAt}
+				if err := s.desk.Append(ctx, tx, who, &e, record.EventBody{Event: r.Event, Report: &r.ID, Owner: true}, record.TagOf(bike)); err != nil {
 					return err
 				}
 			}
 		}
-		if err := tx.DecideReport(ctx, id, who.Person.ID, state, s.now()); err != nil {
+		if err := tx.DecideReport(ctx, id, who.Person.ID, state, s.desk.Now()); err != nil {
 			return err
 		}
-		e := store.Entry{BikeID: &bike.ID, Kind: kindCustomerReport}
-		return s.append(ctx, tx, who, &e, reportBody{State: state, KM: r.KM, Event: r.Event}, tagOf(bike))
+		e := store.Entry{BikeID: &bike.ID, Kind: record.KindCustomerReport}
+		return s.desk.Append(ctx, tx, who, &e, reportBody{State: state, KM: r.KM, Event: r.Event}, record.TagOf(bike))
 	})
 }
 
@@ -469,6 +470,6 @@ type reportBody struct {
 }
 
 func init() {
-	holds[secretLinkBody](nil, kindSecretLink)
-	holds[reportBody](nil, kindCustomerReport)
+	record.Holds[secretLinkBody](nil, record.KindSecretLink)
+	record.Holds[reportBody](nil, record.KindCustomerReport)
 }

@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/record"
 )
 
 // The owner's page opens by its link alone, shows nothing of the owner, and what is told from it is a fact once
@@ -99,7 +100,7 @@ func TestLinksEndWithOwnership(t *testing.T) {
 	bike, err = b.ChangeBike(ctx, b.mira, b.tag, bike.Version, shop.NewBike{CustomerID: bike.Owner.ID, Facts: facts})
 	require.NoError(t, err)
 	require.NoError(t, opens(first), "the same owner's, whatever its colour")
-	buyer, err := b.AddCustomer(ctx, b.mira, shop.CustomerFacts{Name: "Ottoline Brack"})
+	buyer, err := b.AddCustomer(ctx, b.mira, record.CustomerFacts{Name: "Ottoline Brack"})
 	require.NoError(t, err)
 	bike, err = b.ChangeBike(ctx, b.mira, b.tag, bike.Version, shop.NewBike{CustomerID: buyer.ID, Facts: facts})
 	require.NoError(t, err)

@@ -7,6 +7,7 @@ import (
 	"github.com/google/uuid"
 
 	"earnestpony/core/fitting"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -71,7 +72,7 @@ func newFitted() *fitted {
 }
 
 // putOn puts a chain on and returns the index of its part.
-func (f *fitted) putOn(e store.EntryView, b chainBody) int {
+func (f *fitted) putOn(e store.EntryView, b record.ChainBody) int {
 	id := e.ID
 	if b.PartID != nil {
 		id = *b.PartID
@@ -110,7 +111,7 @@ func (f *fitted) runsOn(set, chain uuid.UUID) {
 }
 
 // closeWith closes the chain with a link; nil is a pin, or nobody noted it.
-func (f *fitted) closeWith(b *linkBody) {
+func (f *fitted) closeWith(b *record.LinkBody) {
 	if b == nil {
 		f.link = nil
 		return
@@ -125,7 +126,7 @@ func (f *fitted) closeWith(b *linkBody) {
 }
 
 // open opens the chain and closes it again.
-func (f *fitted) open(b openedBody) {
+func (f *fitted) open(b record.OpenedBody) {
 	if f.link != nil {
 		f.link.Openings++
 	}
@@ -133,7 +134,7 @@ func (f *fitted) open(b openedBody) {
 }
 
 // fitSet puts a set on in place of the one of its kind.
-func (f *fitted) fitSet(e store.EntryView, b partBody, hardKM float64) {
+func (f *fitted) fitSet(e store.EntryView, b record.PartBody, hardKM float64) {
 	f.sets = slices.DeleteFunc(f.sets, func(s SetPart) bool { return s.Part == b.Part })
 	f.sets = append(f.sets, SetPart{PartID: b.PartID, Part: b.Part, What: b.What, FittedAt: e.HappenedAt, HardKM: -hardKM}) // until its end is known
 	if n := len(f.spans); n > 0 {
@@ -163,7 +164,9 @@ func (f *fitted) view(bike store.Bike, nowHardKM float64, school fitting.LinkSch
 	if p.Sets == nil {
 		p.Sets = []SetPart{}
 	}
-	slices.SortStableFunc(p.Sets, func(a, b SetPart) int { return slices.Index(setOrder, a.Part) - slices.Index(setOrder, b.Part) })
+	slices.SortStableFunc(p.Sets, func(a, b SetPart) int {
+		return slices.Index(record.SetOrder, a.Part) - slices.Index(record.SetOrder, b.Part)
+	})
 	for i := range p.Sets {
 		p.Sets[i].HardKM += nowHardKM
 		p.Sets[i].Chains = len(f.ran[p.Sets[i].PartID])

@@ -14,13 +14,14 @@ import (
 
 	"earnestpony/core/tag"
 	"earnestpony/internal/formats"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
 // Passport gives out everything about a bike, for another shop. It names no owner.
 func (s *Service) Passport(ctx context.Context, tagText string) ([]byte, error) {
-	tx := s.store.Read(ctx)
-	bike, err := bikeByTag(ctx, tx, tagText)
+	tx := s.desk.Store.Read(ctx)
+	bike, err := record.BikeByTag(ctx, tx, tagText)
 	if err != nil {
 		return nil, err
 	}
@@ -28,7 +29,7 @@ func (s *Service) Passport(ctx context.Context, tagText string) ([]byte, error) 
 	if err != nil {
 		return nil, err
 	}
-	p := formats.Passport{MadeAt: s.now(), Shop: row.Name, Bike: formats.PassportBike{ID: bike.ID, Tag: tagOf(bike), AddedAt: bike.CreatedAt}, Ledger: []formats.PassportEntry{}}
+	p := formats.Passport{MadeAt: s.desk.Now(), Shop: row.Name, Bike: formats.PassportBike{ID: bike.ID, Tag: record.TagOf(bike), AddedAt: bike.CreatedAt}, Ledger: []formats.PassportEntry{}}
 	facts := bike.BikeFacts
 	facts.Notes = "" // may say whose it is
 	if p.Bike.Facts, err = json.Marshal(facts); err != nil {
@@ -51,7 +52,7 @@ func (s *Service) Passport(ctx context.Context, tagText string) ([]byte, error) 
 		return nil, err
 	}
 	for _, e := range entries {
-		if kind, _ := kindOfEntry(e.Kind); !kind.travels {
+		if kind, _ := record.KindOfEntry(e.Kind); !kind.Travels {
 			continue
 		}
 		by, body, err := givenOut(e)
@@ -120,24 +121,24 @@ const (
 
 // TakePassport takes a bike in by its passport: a new bike for that owner, or more of one that is here. The
 // same passport taken twice adds nothing. All of it is looked at before any of it is kept.
-func (s *Service) TakePassport(ctx context.Context, who Actor, customer uuid.UUID, text []byte) (PassportTaken, error) {
+func (s *Service) TakePassport(ctx context.Context, who record.Actor, customer uuid.UUID, text []byte) (PassportTaken, error) {
 	p, err := formats.ReadPassport(text)
 	if err != nil {
 		if f, is := errors.AsType[*formats.FileError](err); is {
-			return PassportTaken{}, invalid(Field{Path: "passport", Code: "not-a-passport", Message: f.Message})
+			return PassportTaken{}, record.InvalidInput(record.Field{Path: "passport", Code: "not-a-passport", Message: f.Message})
 		}
 		return PassportTaken{}, err
 	}
 	facts, photo, wrong := s.checkPassport(ctx, &p)
 	if len(wrong) > 0 {
-		return PassportTaken{}, invalid(wrong...)
+		return PassportTaken{}, record.InvalidInput(wrong...)
 	}
 	var out PassportTaken
-	err = idempotentInto(ctx, s, who, "take-passport "+customer.String(), fileOf(text), &out, func(ctx context.Context, tx store.Tx) error {
+	err = record.IdempotentInto(ctx, s.desk, who, "take-passport "+customer.String(), record.FileOf(text), &out, func(ctx context.Context, tx store.Tx) error {
 		out = PassportTaken{}
 		bike, err := tx.BikeByID(ctx, p.Bike.ID)
 		switch {
-		case notFound(err):
+		case record.IsNotFound(err):
 			out.New = true
 			if bike, err = s.bikeOfPassport(ctx, tx, who, customer, p, facts, photo); err != nil {
 				return err
@@ -145,7 +146,7 @@ func (s *Service) TakePassport(ctx context.Context, who Actor, customer uuid.UUI
 		case err != nil:
 			return err
 		}
-		out.Tag = tagOf(bike)
+		out.Tag = record.TagOf(bike)
 		if err := s.takeEntries(ctx, tx, who, bike, &p, &out); err != nil {
 			return err
 		}
@@ -161,42 +162,42 @@ func (s *Service) TakePassport(ctx context.Context, who Actor, customer uuid.UUI
 		if out.Added == 0 && !out.New {
 			return nil
 		}
-		e := store.Entry{BikeID: &bike.ID, Kind: kindPassport}
-		return s.append(ctx, tx, who, &e, passportBody{Shop: p.Shop, Added: out.Added}, out.Tag)
+		e := store.Entry{BikeID: &bike.ID, Kind: record.KindPassport}
+		return s.desk.Append(ctx, tx, who, &e, passportBody{Shop: p.Shop, Added: out.Added}, out.Tag)
 	})
 	return out, err
 }
 
 // checkPassport holds all that a passport says against what may be: the bike's facts by the checks of every
 // bike, its picture, and each entry by its kind.
-func (s *Service) checkPassport(ctx context.Context, p *formats.Passport) (facts BikeFacts, photo []byte, wrong []Field) {
+func (s *Service) checkPassport(ctx context.Context, p *formats.Passport) (facts record.BikeFacts, photo []byte, wrong []record.Field) {
 	fault := func(path, code, format string, args ...any) {
-		if len(wrong) < maxFaults {
-			wrong = append(wrong, Field{Path: path, Code: code, Message: fmt.Sprintf(format, args...)})
+		if len(wrong) < record.MaxFaults {
+			wrong = append(wrong, record.Field{Path: path, Code: code, Message: fmt.Sprintf(format, args...)})
 		}
 	}
-	p.Shop = cleanLine(p.Shop)
+	p.Shop = record.CleanLine(p.Shop)
 	if len([]rune(p.Shop)) > 120 {
 		fault("shop", "too-long", "The other shop's name is too long: at most 120 characters.")
 	}
 	if p.Bike.ID == uuid.Nil {
 		fault("bike.id", "missing", "The bike has no id.")
 	}
-	tomorrow := s.now().AddDate(0, 0, 1)
+	tomorrow := s.desk.Now().AddDate(0, 0, 1)
 	for path, at := range map[string]time.Time{"made_at": p.MadeAt, "bike.added_at": p.Bike.AddedAt} {
-		if f := checkPast(path, at, tomorrow); f != nil {
+		if f := record.CheckPast(path, at, tomorrow); f != nil {
 			fault(path, f.Code, "%s", f.Message)
 		}
 	}
 	if json.Unmarshal(p.Bike.Facts, &facts) != nil {
 		fault("bike.facts", "wrong-kind", "The bike's facts are not such as this program keeps.")
 	} else {
-		for _, f := range Sane(facts) {
-			fault(joined("bike.facts", f.Path), f.Code, "%s", f.Message)
+		for _, f := range record.Sane(facts) {
+			fault(record.Joined("bike.facts", f.Path), f.Code, "%s", f.Message)
 		}
-		if problem, is := errors.AsType[*Problem](checkBike(&facts)); is {
+		if problem, is := errors.AsType[*record.Problem](checkBike(&facts)); is {
 			for _, f := range problem.Fields {
-				fault(joined("bike", f.Path), f.Code, "%s", f.Message)
+				fault(record.Joined("bike", f.Path), f.Code, "%s", f.Message)
 			}
 		}
 	}
@@ -231,7 +232,7 @@ func checkPassportEntries(entries []formats.PassportEntry, tomorrow time.Time, f
 		}
 		// An entry voids one that comes with it, of the same bike and before it; once.
 		switch {
-		case (e.Kind == kindStrikeOut) != (e.Strikes != nil):
+		case (e.Kind == record.KindStrikeOut) != (e.Strikes != nil):
 			fault(at+".strikes", "missing", "An entry that voids another names it, and no other does.")
 		case e.Strikes == nil:
 		case !seen[*e.Strikes]:
@@ -243,7 +244,7 @@ func checkPassportEntries(entries []formats.PassportEntry, tomorrow time.Time, f
 		}
 		seen[e.ID] = true
 		for name, when := range map[string]time.Time{".happened_at": e.HappenedAt, ".written_at": e.WrittenAt} {
-			if f := checkPast(at+name, when, tomorrow); f != nil {
+			if f := record.CheckPast(at+name, when, tomorrow); f != nil {
 				fault(f.Path, f.Code, "%s", f.Message)
 			}
 		}
@@ -255,7 +256,7 @@ func checkPassportEntries(entries []formats.PassportEntry, tomorrow time.Time, f
 }
 
 func checkPassportEntry(at string, e formats.PassportEntry, fault func(path, code, format string, args ...any)) {
-	kind, known := kindOfEntry(e.Kind)
+	kind, known := record.KindOfEntry(e.Kind)
 	switch {
 	case len(e.Body) > maxEntryBody || !keepable(e.Body):
 		fault(at+".body", "too-long", "It holds more, or other, than an entry can.")
@@ -263,10 +264,10 @@ func checkPassportEntry(at string, e formats.PassportEntry, fault func(path, cod
 		if len(e.Body) > maxUnknown || len(e.Kind) > 64 {
 			fault(at+".body", "too-long", "An entry that this program does not know may have %d kB.", maxUnknown>>10)
 		}
-	case !kind.travels:
+	case !kind.Travels:
 		fault(at+".kind", "does-not-travel", "Entries of the kind %q are a shop's own: a passport does not bring them.", e.Kind)
 	default:
-		if err := readable(e.Kind, e.Body); err != nil {
+		if err := record.Readable(e.Kind, e.Body); err != nil {
 			fault(at+".body", "wrong-kind", "It cannot be read: %v.", err)
 			return
 		}
@@ -275,8 +276,8 @@ func checkPassportEntry(at string, e formats.PassportEntry, fault func(path, cod
 			fault(at+".body", "wrong-kind", "It cannot be read.")
 			return
 		}
-		for _, f := range Sane(body) {
-			fault(joined(at+".body", f.Path), f.Code, "%s", f.Message)
+		for _, f := range record.Sane(body) {
+			fault(record.Joined(at+".body", f.Path), f.Code, "%s", f.Message)
 		}
 	}
 }
@@ -287,10 +288,10 @@ type passportBody struct {
 	Added int    `json:"added"`
 }
 
-func (s *Service) bikeOfPassport(ctx context.Context, tx store.Tx, who Actor, customer uuid.UUID, p formats.Passport, facts BikeFacts, photo []byte) (store.Bike, error) {
+func (s *Service) bikeOfPassport(ctx context.Context, tx store.Tx, who record.Actor, customer uuid.UUID, p formats.Passport, facts record.BikeFacts, photo []byte) (store.Bike, error) {
 	owner, err := tx.Customer(ctx, customer)
-	if notFound(err) {
-		return store.Bike{}, invalid(Field{Path: "customer", Code: "unknown-value", Message: "Choose whose the bike is."})
+	if record.IsNotFound(err) {
+		return store.Bike{}, record.InvalidInput(record.Field{Path: "customer", Code: "unknown-value", Message: "Choose whose the bike is."})
 	}
 	if err != nil {
 		return store.Bike{}, err
@@ -304,14 +305,14 @@ func (s *Service) bikeOfPassport(ctx context.Context, tx store.Tx, who Actor, cu
 		return bike, err
 	}
 	if photo != nil {
-		if err := tx.SetPhoto(ctx, bike.ID, photo, s.now()); err != nil {
+		if err := tx.SetPhoto(ctx, bike.ID, photo, s.desk.Now()); err != nil {
 			return bike, err
 		}
 	}
 	return bike, nil
 }
 
-func (s *Service) takeEntries(ctx context.Context, tx store.Tx, who Actor, bike store.Bike, p *formats.Passport, out *PassportTaken) error {
+func (s *Service) takeEntries(ctx context.Context, tx store.Tx, who record.Actor, bike store.Bike, p *formats.Passport, out *PassportTaken) error {
 	ids := make([]uuid.UUID, len(p.Ledger))
 	for i, e := range p.Ledger {
 		ids[i] = e.ID
@@ -323,10 +324,10 @@ func (s *Service) takeEntries(ctx context.Context, tx store.Tx, who Actor, bike 
 	var foreign []formats.PassportEntry
 	for _, e := range p.Ledger {
 		of, here := known[e.ID]
-		_, ours := kindOfEntry(e.Kind)
+		_, ours := record.KindOfEntry(e.Kind)
 		switch {
 		case here && of != bike.ID:
-			return invalid(Field{Path: "ledger", Code: "of-another-bike", Message: fmt.Sprintf("Entry %s is of another bike here.", e.ID)})
+			return record.InvalidInput(record.Field{Path: "ledger", Code: "of-another-bike", Message: fmt.Sprintf("Entry %s is of another bike here.", e.ID)})
 		case here:
 			out.Known++
 			continue
@@ -358,16 +359,16 @@ func (s *Service) takeEntries(ctx context.Context, tx store.Tx, who Actor, bike 
 
 // takeEntry writes an entry of a passport, and reports whether it did: one that voids what is voided here
 // already adds nothing.
-func (s *Service) takeEntry(ctx context.Context, tx store.Tx, who Actor, bike store.Bike, e formats.PassportEntry, from string) (bool, error) {
+func (s *Service) takeEntry(ctx context.Context, tx store.Tx, who record.Actor, bike store.Bike, e formats.PassportEntry, from string) (bool, error) {
 	var voided store.EntryView
 	if e.Strikes != nil {
 		var err error
-		if voided, err = tx.Entry(ctx, *e.Strikes); err != nil && !notFound(err) {
+		if voided, err = tx.Entry(ctx, *e.Strikes); err != nil && !record.IsNotFound(err) {
 			return false, err
 		}
 		// That what it voids is in the passport was looked at before; that it is of this bike is held here.
 		if err != nil || voided.BikeID == nil || *voided.BikeID != bike.ID {
-			return false, invalid(Field{Path: "ledger", Code: "of-another-bike", Message: fmt.Sprintf("Entry %s voids one that is not of this bike.", e.ID)})
+			return false, record.InvalidInput(record.Field{Path: "ledger", Code: "of-another-bike", Message: fmt.Sprintf("Entry %s voids one that is not of this bike.", e.ID)})
 		}
 		if voided.StruckAt != nil {
 			return false, nil
@@ -391,9 +392,9 @@ func (s *Service) takeEntry(ctx context.Context, tx store.Tx, who Actor, bike st
 		return false, err
 	}
 	switch {
-	case e.Kind == kindMeasurement:
+	case e.Kind == record.KindMeasurement:
 		return true, s.takeMeasurement(ctx, tx, bike, row)
-	case voided.Kind == kindMeasurement:
+	case voided.Kind == record.KindMeasurement:
 		return true, tx.StrikeMeasurement(ctx, *e.Strikes, e.ID)
 	}
 	return true, nil
@@ -403,9 +404,9 @@ func (s *Service) takeEntry(ctx context.Context, tx store.Tx, who Actor, bike st
 func (s *Service) takeMeasurement(ctx context.Context, tx store.Tx, bike store.Bike, row store.Entry) error {
 	var b MeasurementBody
 	if err := json.Unmarshal(row.Body, &b); err != nil {
-		return invalid(Field{Path: "ledger", Code: "wrong-kind", Message: fmt.Sprintf("Reading %s is not such as this program keeps.", row.ID)})
+		return record.InvalidInput(record.Field{Path: "ledger", Code: "wrong-kind", Message: fmt.Sprintf("Reading %s is not such as this program keeps.", row.ID)})
 	}
-	tool, err := tx.ForeignInstrument(ctx, b.Instrument.Kind, s.now())
+	tool, err := tx.ForeignInstrument(ctx, b.Instrument.Kind, s.desk.Now())
 	if err != nil {
 		return err
 	}
@@ -418,5 +419,5 @@ func (s *Service) takeMeasurement(ctx context.Context, tx store.Tx, bike store.B
 }
 
 func init() {
-	holds[passportBody](nil, kindPassport)
+	record.Holds[passportBody](nil, record.KindPassport)
 }

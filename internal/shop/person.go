@@ -17,14 +17,15 @@ import (
 	"golang.org/x/sync/semaphore"
 
 	"earnestpony/core/wear"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
 // SessionView is who is signed in on a device, and what the page needs to know of the shop.
 type SessionView struct {
-	Person Person `json:"person"`
-	Device string `json:"device"`
-	Shop   Shop   `json:"shop"`
+	Person record.Person `json:"person"`
+	Device string        `json:"device"`
+	Shop   Shop          `json:"shop"`
 }
 
 // Shop is what every screen needs to know of the shop.
@@ -48,11 +49,11 @@ type FindingKind struct {
 }
 
 // People returns who may sign in.
-func (s *Service) People(ctx context.Context) ([]Person, error) {
-	rows, err := s.store.Read(ctx).People(ctx)
-	people := make([]Person, 0, len(rows))
+func (s *Service) People(ctx context.Context) ([]record.Person, error) {
+	rows, err := s.desk.Store.Read(ctx).People(ctx)
+	people := make([]record.Person, 0, len(rows))
 	for _, p := range rows {
-		people = append(people, newPerson(p))
+		people = append(people, record.NewPerson(p))
 	}
 	return people, err
 }
@@ -81,24 +82,24 @@ func checkSecret(role, secret string) error {
 }
 
 // AddPerson adds somebody who works here. It is for the command line of the shop's machine.
-func (s *Service) AddPerson(ctx context.Context, name, role, secret string) (Person, error) {
-	name = cleanLine(name)
+func (s *Service) AddPerson(ctx context.Context, name, role, secret string) (record.Person, error) {
+	name = record.CleanLine(name)
 	if name == "" {
-		return Person{}, invalid(Field{Path: "name", Code: "missing", Message: "The name is missing."})
+		return record.Person{}, record.InvalidInput(record.Field{Path: "name", Code: "missing", Message: "The name is missing."})
 	}
 	if err := checkSecret(role, secret); err != nil {
-		return Person{}, invalid(Field{Path: "pin", Code: "weak", Message: "Not this one: " + err.Error() + "."})
+		return record.Person{}, record.InvalidInput(record.Field{Path: "pin", Code: "weak", Message: "Not this one: " + err.Error() + "."})
 	}
 	hash, err := hashSecret(secret)
 	if err != nil {
-		return Person{}, err
+		return record.Person{}, err
 	}
-	p := store.Person{ID: uuid.New(), Name: name, Role: role, SecretHash: hash, CreatedAt: s.now()}
-	err = s.store.Write(ctx, func(ctx context.Context, tx store.Tx) error { return tx.AddPerson(ctx, &p) })
+	p := store.Person{ID: uuid.New(), Name: name, Role: role, SecretHash: hash, CreatedAt: s.desk.Now()}
+	err = s.desk.Store.Write(ctx, func(ctx context.Context, tx store.Tx) error { return tx.AddPerson(ctx, &p) })
 	if errors.Is(err, store.ErrTaken) {
-		return Person{}, &Problem{Kind: Conflict, Code: "name-taken", Message: fmt.Sprintf("There is already somebody called %s here.", name)}
+		return record.Person{}, &record.Problem{Kind: record.Conflict, Code: "name-taken", Message: fmt.Sprintf("There is already somebody called %s here.", name)}
 	}
-	return newPerson(p), err
+	return record.NewPerson(p), err
 }
 
 // How wrong PINs are slowed: a few slips are free, then each costs a wait that doubles, and from
@@ -171,14 +172,14 @@ func (s *Service) SignIn(ctx context.Context, person uuid.UUID, pin string, c Ca
 		return SignedIn{}, err
 	}
 	in := SignedIn{Session: Token(rand.Text())}
-	now := s.now()
-	name := cmp.Or(cleanLine(c.Name), device.Name, "unnamed device")
+	now := s.desk.Now()
+	name := cmp.Or(record.CleanLine(c.Name), device.Name, "unnamed device")
 	known := device.ID != uuid.Nil
 	if !known {
 		in.Device = Token(rand.Text())
 		device = store.Device{ID: uuid.New(), TokenHash: in.Device.hash(), Name: name, CreatedAt: now, LastSeenAt: now}
 	}
-	err = s.store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
+	err = s.desk.Store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
 		if c.Session != "" {
 			if err := tx.RemoveSession(ctx, c.Session.hash()); err != nil {
 				return err
@@ -200,7 +201,7 @@ func (s *Service) SignIn(ctx context.Context, person uuid.UUID, pin string, c Ca
 	if err != nil {
 		return SignedIn{}, err
 	}
-	in.View, err = s.Session(ctx, Actor{Person: newPerson(who), Device: name, DeviceID: device.ID})
+	in.View, err = s.Session(ctx, record.Actor{Person: record.NewPerson(who), Device: name, DeviceID: device.ID})
 	return in, err
 }
 
@@ -209,8 +210,8 @@ func (s *Service) deviceOf(ctx context.Context, t Token) (store.Device, error) {
 	if t == "" {
 		return store.Device{}, nil
 	}
-	d, err := s.store.Read(ctx).DeviceByToken(ctx, t.hash())
-	if notFound(err) {
+	d, err := s.desk.Store.Read(ctx).DeviceByToken(ctx, t.hash())
+	if record.IsNotFound(err) {
 		return store.Device{}, nil
 	}
 	return d, err
@@ -235,14 +236,14 @@ func (s *Service) checkPIN(ctx context.Context, person uuid.UUID, pin string, fr
 		return who, err
 	}
 	defer hashing.Release(1)
-	var refused *Problem
+	var refused *record.Problem
 	// The outcome of a try is kept even when it was wrong, so a refusal is no error in here.
-	err := s.store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
+	err := s.desk.Store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
 		refused = nil
-		now := s.now()
+		now := s.desk.Now()
 		var err error
 		who, err = tx.Person(ctx, person)
-		stranger := notFound(err)
+		stranger := record.IsNotFound(err)
 		if err != nil && !stranger {
 			return err
 		}
@@ -252,7 +253,7 @@ func (s *Service) checkPIN(ctx context.Context, person uuid.UUID, pin string, fr
 				refused, here = try(here, who, pin, now)
 				return tx.SetTriesHere(ctx, from.device, person, here)
 			}
-			if !notFound(err) {
+			if !record.IsNotFound(err) {
 				return err
 			}
 		}
@@ -294,7 +295,7 @@ func (s *Service) checkPIN(ctx context.Context, person uuid.UUID, pin string, fr
 }
 
 // try holds a secret against a person's, unless it is too soon, and says what is counted from then on.
-func try(t store.Tries, who store.Person, pin string, now time.Time) (*Problem, store.Tries) {
+func try(t store.Tries, who store.Person, pin string, now time.Time) (*record.Problem, store.Tries) {
 	wait, counted := left(t, now)
 	if wait > 0 {
 		return locked(wait), t
@@ -309,41 +310,41 @@ func try(t store.Tries, who store.Person, pin string, now time.Time) (*Problem, 
 	return wrongPIN(), t
 }
 
-func wrongPIN() *Problem {
-	return &Problem{Kind: NotSignedIn, Code: "wrong-pin", Message: "That PIN is not right. Nothing was changed; try again."}
+func wrongPIN() *record.Problem {
+	return &record.Problem{Kind: record.NotSignedIn, Code: "wrong-pin", Message: "That PIN is not right. Nothing was changed; try again."}
 }
 
-func locked(wait time.Duration) *Problem {
+func locked(wait time.Duration) *record.Problem {
 	left := fmt.Sprintf("%d seconds", int(wait.Round(time.Second)/time.Second))
 	if wait >= 2*time.Minute {
 		left = fmt.Sprintf("%d minutes", int((wait+time.Minute-1)/time.Minute))
 	}
-	return &Problem{Kind: TooSoon, Code: "too-many-tries", RetryAfter: wait,
+	return &record.Problem{Kind: record.TooSoon, Code: "too-many-tries", RetryAfter: wait,
 		Message: fmt.Sprintf("Too many wrong PINs. Wait %s, then try again.", left)}
 }
 
 // SignOut ends a session.
 func (s *Service) SignOut(ctx context.Context, t Token) error {
-	return s.store.Read(ctx).RemoveSession(ctx, t.hash())
+	return s.desk.Store.Read(ctx).RemoveSession(ctx, t.hash())
 }
 
 // Authenticate returns who is signed in with a token; the shop's idle time ends sessions.
-func (s *Service) Authenticate(ctx context.Context, t Token) (Actor, error) {
-	nobody := &Problem{Kind: NotSignedIn, Code: "not-signed-in", Message: "Nobody is signed in here. Choose your name and type your PIN."}
+func (s *Service) Authenticate(ctx context.Context, t Token) (record.Actor, error) {
+	nobody := &record.Problem{Kind: record.NotSignedIn, Code: "not-signed-in", Message: "Nobody is signed in here. Choose your name and type your PIN."}
 	if t == "" {
-		return Actor{}, nobody
+		return record.Actor{}, nobody
 	}
-	tx := s.store.Read(ctx)
+	tx := s.desk.Store.Read(ctx)
 	settings, err := tx.Shop(ctx)
 	if err != nil {
-		return Actor{}, err
+		return record.Actor{}, err
 	}
-	now := s.now()
+	now := s.desk.Now()
 	p, session, err := tx.UseSession(ctx, t.hash(), now.Add(-idleOf(settings)), now)
-	if notFound(err) {
-		return Actor{}, nobody
+	if record.IsNotFound(err) {
+		return record.Actor{}, nobody
 	}
-	who := Actor{Person: newPerson(p), Device: session.Device}
+	who := record.Actor{Person: record.NewPerson(p), Device: session.Device}
 	if session.DeviceID != nil {
 		who.DeviceID = *session.DeviceID
 	}
@@ -352,12 +353,12 @@ func (s *Service) Authenticate(ctx context.Context, t Token) (Actor, error) {
 
 // StillSignedIn reports as an error that a session has ended; unlike [Service.Authenticate] it does not keep it alive.
 func (s *Service) StillSignedIn(ctx context.Context, t Token) error {
-	tx := s.store.Read(ctx)
+	tx := s.desk.Store.Read(ctx)
 	settings, err := tx.Shop(ctx)
 	if err != nil {
 		return err
 	}
-	now := s.now()
+	now := s.desk.Now()
 	_, _, err = tx.UseSession(ctx, t.hash(), now.Add(-idleOf(settings)), time.Time{})
 	return err
 }
@@ -368,20 +369,20 @@ func idleOf(settings store.Shop) time.Duration {
 
 // ForgetSessions removes sessions that have ended by themselves.
 func (s *Service) ForgetSessions(ctx context.Context) error {
-	tx := s.store.Read(ctx)
+	tx := s.desk.Store.Read(ctx)
 	settings, err := tx.Shop(ctx)
-	if notFound(err) {
+	if record.IsNotFound(err) {
 		return nil
 	}
 	if err != nil {
 		return err
 	}
-	return tx.ForgetSessions(ctx, s.now().Add(-max(idleOf(settings), 24*time.Hour)))
+	return tx.ForgetSessions(ctx, s.desk.Now().Add(-max(idleOf(settings), 24*time.Hour)))
 }
 
 // Session returns what the page needs to know of who is signed in.
-func (s *Service) Session(ctx context.Context, who Actor) (SessionView, error) {
-	settings, err := s.store.Read(ctx).Shop(ctx)
+func (s *Service) Session(ctx context.Context, who record.Actor) (SessionView, error) {
+	settings, err := s.desk.Store.Read(ctx).Shop(ctx)
 	if err != nil {
 		return SessionView{}, err
 	}

@@ -14,6 +14,7 @@ import (
 	"golang.org/x/image/draw"
 	"golang.org/x/sync/semaphore"
 
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -28,27 +29,27 @@ const (
 )
 
 // SetPhoto keeps a photo of a bike in place of any it had.
-func (s *Service) SetPhoto(ctx context.Context, who Actor, tagText string, picture []byte) (Bike, error) {
+func (s *Service) SetPhoto(ctx context.Context, who record.Actor, tagText string, picture []byte) (Bike, error) {
 	small, err := shrink(ctx, picture, maxKeptSide)
 	if err != nil {
 		return Bike{}, err
 	}
-	return s.changePhoto(ctx, who, tagText, fileOf(picture), func(tx store.Tx, bike store.Bike) (bool, error) {
-		return true, tx.SetPhoto(ctx, bike.ID, small, s.now())
+	return s.changePhoto(ctx, who, tagText, record.FileOf(picture), func(tx store.Tx, bike store.Bike) (bool, error) {
+		return true, tx.SetPhoto(ctx, bike.ID, small, s.desk.Now())
 	})
 }
 
 // RemovePhoto takes a bike's photo away. It is no error when there is none.
-func (s *Service) RemovePhoto(ctx context.Context, who Actor, tagText string) (Bike, error) {
+func (s *Service) RemovePhoto(ctx context.Context, who record.Actor, tagText string) (Bike, error) {
 	return s.changePhoto(ctx, who, tagText, nil, func(tx store.Tx, bike store.Bike) (bool, error) {
 		return tx.RemovePhoto(ctx, bike.ID)
 	})
 }
 
-func (s *Service) changePhoto(ctx context.Context, who Actor, tagText string, file any, change func(store.Tx, store.Bike) (bool, error)) (Bike, error) {
+func (s *Service) changePhoto(ctx context.Context, who record.Actor, tagText string, file any, change func(store.Tx, store.Bike) (bool, error)) (Bike, error) {
 	var after Bike
-	err := idempotentInto(ctx, s, who, "change-photo "+tagText, file, &after, func(ctx context.Context, tx store.Tx) error {
-		row, err := bikeByTag(ctx, tx, tagText)
+	err := record.IdempotentInto(ctx, s.desk, who, "change-photo "+tagText, file, &after, func(ctx context.Context, tx store.Tx) error {
+		row, err := record.BikeByTag(ctx, tx, tagText)
 		if err != nil {
 			return err
 		}
@@ -57,12 +58,12 @@ func (s *Service) changePhoto(ctx context.Context, who Actor, tagText string, fi
 			return err
 		}
 		if changed {
-			e := store.Entry{BikeID: &row.ID, Kind: kindBikeChanged}
-			if err := s.append(ctx, tx, who, &e, bikeBody{Changed: []string{"photo"}}, tagOf(row)); err != nil {
+			e := store.Entry{BikeID: &row.ID, Kind: record.KindBikeChanged}
+			if err := s.desk.Append(ctx, tx, who, &e, record.BikeBody{Changed: []string{"photo"}}, record.TagOf(row)); err != nil {
 				return err
 			}
 		}
-		if row, err = bikeByTag(ctx, tx, tagText); err != nil {
+		if row, err = record.BikeByTag(ctx, tx, tagText); err != nil {
 			return err
 		}
 		after, err = newBike(ctx, tx, row)
@@ -73,14 +74,14 @@ func (s *Service) changePhoto(ctx context.Context, who Actor, tagText string, fi
 
 // Photo returns a bike's photo as JPEG.
 func (s *Service) Photo(ctx context.Context, tagText string) ([]byte, error) {
-	tx := s.store.Read(ctx)
-	row, err := bikeByTag(ctx, tx, tagText)
+	tx := s.desk.Store.Read(ctx)
+	row, err := record.BikeByTag(ctx, tx, tagText)
 	if err != nil {
 		return nil, err
 	}
 	photo, err := tx.Photo(ctx, row.ID)
-	if notFound(err) {
-		return nil, missing("photo", "photo-not-found")
+	if record.IsNotFound(err) {
+		return nil, record.NotFound("photo", "photo-not-found")
 	}
 	return photo, err
 }
@@ -102,7 +103,7 @@ func shrink(ctx context.Context, picture []byte, longest int) ([]byte, error) {
 // shrinkAll is [shrink] to several sizes, the largest first, by one reading.
 func shrinkAll(ctx context.Context, picture []byte, sides ...int) ([][]byte, error) {
 	refused := func(code, message string) error {
-		return &Problem{Kind: Invalid, Code: code, Message: message}
+		return &record.Problem{Kind: record.Invalid, Code: code, Message: message}
 	}
 	if len(picture) > MaxPhotoBytes {
 		return nil, refused("photo-too-large", fmt.Sprintf("A photo may have %d MB at most.", MaxPhotoBytes>>20))

@@ -11,6 +11,8 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"earnestpony/internal/shop/record"
 )
 
 // FuzzPicture takes whatever comes as a picture: a small JPEG, or words that say why not. What its header claims
@@ -30,7 +32,7 @@ func FuzzPicture(f *testing.F) {
 	f.Fuzz(func(t *testing.T, data []byte) {
 		small, err := shrink(context.Background(), data, 64)
 		if err != nil {
-			var p *Problem
+			var p *record.Problem
 			require.ErrorAs(t, err, &p)
 			return
 		}

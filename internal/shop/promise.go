@@ -10,6 +10,7 @@ import (
 	"github.com/google/uuid"
 
 	"earnestpony/core/dayplan"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -21,21 +22,21 @@ type JobPromise struct {
 }
 
 // PromiseJob promises a job for another time, over the version that the sender saw.
-func (s *Service) PromiseJob(ctx context.Context, who Actor, id uuid.UUID, p JobPromise) (FloorView, error) {
-	err := s.write(ctx, who, "promise-job "+id.String(), p, func(ctx context.Context, tx store.Tx) error {
+func (s *Service) PromiseJob(ctx context.Context, who record.Actor, id uuid.UUID, p JobPromise) (FloorView, error) {
+	err := s.desk.Write(ctx, who, "promise-job "+id.String(), p, func(ctx context.Context, tx store.Tx) error {
 		l, err := s.openJob(ctx, tx, id)
 		if err != nil {
 			return err
 		}
 		if l.job.Version != p.Version {
-			return &Problem{Kind: Conflict, Code: "changed-meanwhile", Message: "Somebody else changed this job meanwhile: look at the floor again."}
+			return &record.Problem{Kind: record.Conflict, Code: "changed-meanwhile", Message: "Somebody else changed this job meanwhile: look at the floor again."}
 		}
 		a, err := arrivalOf(l.job)
 		if err != nil {
 			return err
 		}
-		if wrong := promiseFault(p.PromisedAt, l.job.PromisedAt, s.now()); wrong != nil {
-			return invalid(*wrong)
+		if wrong := promiseFault(p.PromisedAt, l.job.PromisedAt, s.desk.Now()); wrong != nil {
+			return record.InvalidInput(*wrong)
 		}
 		a.PromisedAt, a.Waiting = p.PromisedAt, p.Waiting
 		if l.job.Intake, err = json.Marshal(a); err != nil {
@@ -45,17 +46,17 @@ func (s *Service) PromiseJob(ctx context.Context, who Actor, id uuid.UUID, p Job
 		if err := tx.SaveJob(ctx, &l.job); err != nil {
 			return err
 		}
-		return s.jobEntry(ctx, tx, who, l.bike, kindJobChanged, jobBody{Job: id.String(), Arrival: forLedger(a)})
+		return s.jobEntry(ctx, tx, who, l.bike, record.KindJobChanged, jobBody{Job: id.String(), Arrival: forLedger(a)})
 	})
 	if err != nil {
-		return FloorView{}, sendAgain(err)
+		return FloorView{}, record.SendAgain(err)
 	}
 	return s.Floor(ctx)
 }
 
 // KeepFor has a stint of a job done by one person only; by whoever can, where the person is nil.
-func (s *Service) KeepFor(ctx context.Context, who Actor, id uuid.UUID, code string, person *uuid.UUID) (FloorView, error) {
-	err := s.write(ctx, who, "keep-for "+id.String()+" "+code, person, func(ctx context.Context, tx store.Tx) error {
+func (s *Service) KeepFor(ctx context.Context, who record.Actor, id uuid.UUID, code string, person *uuid.UUID) (FloorView, error) {
+	err := s.desk.Write(ctx, who, "keep-for "+id.String()+" "+code, person, func(ctx context.Context, tx store.Tx) error {
 		h, err := loadParsed(ctx, tx)
 		if err != nil {
 			return err
@@ -66,10 +67,10 @@ func (s *Service) KeepFor(ctx context.Context, who Actor, id uuid.UUID, code str
 		}
 		one, is := d.stints[[2]string{id.String(), code}]
 		if !is {
-			return missing("step", "step-not-found")
+			return record.NotFound("step", "step-not-found")
 		}
 		if one.begun != nil {
-			return &Problem{Kind: Conflict, Code: "begun", Message: "Somebody is at this step already."}
+			return &record.Problem{Kind: record.Conflict, Code: "begun", Message: "Somebody is at this step already."}
 		}
 		if err := d.keep(id.String(), code, person); err != nil {
 			return err
@@ -79,10 +80,10 @@ func (s *Service) KeepFor(ctx context.Context, who Actor, id uuid.UUID, code str
 				return err
 			}
 		}
-		return tx.Notify(ctx, changed(topicBike, tagOf(one.job.bike)))
+		return tx.Notify(ctx, record.Changed(record.TopicBike, record.TagOf(one.job.bike)))
 	})
 	if err != nil {
-		return FloorView{}, sendAgain(err)
+		return FloorView{}, record.SendAgain(err)
 	}
 	return s.Floor(ctx)
 }
@@ -101,7 +102,7 @@ func (d *floorDay) keep(job, code string, person *uuid.UUID) error {
 			}
 			step.By = person.String()
 			if !slices.ContainsFunc(d.problem.People, func(p dayplan.Person) bool { return p.ID == step.By && slices.Contains(p.Skills, step.Skill) }) {
-				return &Problem{Kind: Conflict, Code: "no-skill", Message: "They do not do this kind of work here: the rules say who does what."}
+				return &record.Problem{Kind: record.Conflict, Code: "no-skill", Message: "They do not do this kind of work here: the rules say who does what."}
 			}
 		}
 	}
@@ -146,7 +147,7 @@ func (s *Service) TryFloor(ctx context.Context, t FloorTry) (FloorCost, error) {
 	}
 	i := slices.IndexFunc(d.problem.Jobs, func(j dayplan.Job) bool { return j.ID == t.Job.String() })
 	if i < 0 {
-		return FloorCost{}, missing("job", "job-not-found")
+		return FloorCost{}, record.NotFound("job", "job-not-found")
 	}
 	d.problem.Jobs = slices.Clone(d.problem.Jobs)
 	if t.PromisedAt != nil {
@@ -154,7 +155,7 @@ func (s *Service) TryFloor(ctx context.Context, t FloorTry) (FloorCost, error) {
 	}
 	if t.Step != "" {
 		if _, is := d.stints[[2]string{t.Job.String(), t.Step}]; !is {
-			return FloorCost{}, missing("step", "step-not-found")
+			return FloorCost{}, record.NotFound("step", "step-not-found")
 		}
 		d.problem.Jobs[i].Steps = slices.Clone(d.problem.Jobs[i].Steps)
 		if err := d.keep(t.Job.String(), t.Step, t.Person); err != nil {
@@ -198,7 +199,7 @@ func (d *floorDay) pushed(before, after dayplan.Plan, but string) []DelayedJob {
 		}
 		for _, l := range d.layouts {
 			if l.job.ID.String() == p.Job {
-				all = append(all, DelayedJob{tagOf(l.bike), l.bike.OwnerName, int(p.By)})
+				all = append(all, DelayedJob{record.TagOf(l.bike), l.bike.OwnerName, int(p.By)})
 			}
 		}
 	}
@@ -227,11 +228,11 @@ const promiseStep = 15 * time.Minute
 // OfferPromise says for when a bike that comes in can be promised, done as recommended, and what the time that
 // is thought of would push. It writes nothing.
 func (s *Service) OfferPromise(ctx context.Context, tagText string, a Arrival) (Offer, error) {
-	if err := checkArrival(&a, nil, s.now()); err != nil {
+	if err := checkArrival(&a, nil, s.desk.Now()); err != nil {
 		return Offer{}, err
 	}
-	tx := s.store.Read(ctx)
-	bike, err := bikeInCare(ctx, tx, tagText)
+	tx := s.desk.Store.Read(ctx)
+	bike, err := record.BikeInCare(ctx, tx, tagText)
 	if err != nil {
 		return Offer{}, err
 	}
@@ -251,7 +252,7 @@ func (s *Service) OfferPromise(ctx context.Context, tagText string, a Arrival) (
 	if err := s.addArrived(ctx, tx, d); err != nil {
 		return Offer{}, err
 	}
-	l := &loadedJob{job: store.Job{ID: uuid.New(), BikeID: bike.ID, PromisedAt: a.PromisedAt, CreatedAt: s.now()}, bike: bike, at: s.now()}
+	l := &loadedJob{job: store.Job{ID: uuid.New(), BikeID: bike.ID, PromisedAt: a.PromisedAt, CreatedAt: s.desk.Now()}, bike: bike, at: s.desk.Now()}
 	if l.job.Intake, err = json.Marshal(a); err != nil {
 		return Offer{}, err
 	}
@@ -259,7 +260,7 @@ func (s *Service) OfferPromise(ctx context.Context, tagText string, a Arrival) (
 	if err != nil {
 		return Offer{}, err
 	}
-	o := Offer{Route: summary.Route, HandsMin: summary.HandsMin, ReadyMin: summary.ReadyMin, Jobs: len(d.layouts), Kept: true, Pushed: []DelayedJob{}, Until: s.now().Add(offerHolds)}
+	o := Offer{Route: summary.Route, HandsMin: summary.HandsMin, ReadyMin: summary.ReadyMin, Jobs: len(d.layouts), Kept: true, Pushed: []DelayedJob{}, Until: s.desk.Now().Add(offerHolds)}
 	d.add(l)
 	last := len(d.problem.Jobs) - 1
 	add, without := d.problem.Jobs[last], d.problem
@@ -310,7 +311,7 @@ func (s *Service) addArrived(ctx context.Context, tx store.Tx, d *floorDay) erro
 
 // draftPlan gives a job that is not planned the steps that would be recommended for it. Nothing of it is written.
 func (s *Service) draftPlan(ctx context.Context, tx store.Tx, l *loadedJob, a Arrival) (summary JobPlan, err error) {
-	p, err := s.planner(ctx, tx, tagOf(l.bike), l.job.CreatedAt, a)
+	p, err := s.planner(ctx, tx, record.TagOf(l.bike), l.job.CreatedAt, a)
 	if err != nil {
 		return summary, err
 	}

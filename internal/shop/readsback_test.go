@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -26,24 +27,24 @@ func checkReadsBack(t *testing.T, kind string, body []byte) {
 	require.NoError(t, err)
 	bike := store.Bike{ID: uuid.New(), CreatedAt: at.AddDate(-1, 0, 0)}
 	tr := &tracker{bike: bike, house: h, ruling: h.rule(&bike, drivetrainOf(&bike, nil)), now: at.AddDate(0, 0, 1), fitted: newFitted()}
-	tr.perKM = tr.factor(mixOf(nil))
+	tr.perKM = tr.factor(record.MixOf(nil))
 	w, err := tr.track([]store.EntryView{e})
 	require.NoError(t, err)
-	r := dueReplay{Service: &Service{now: func() time.Time { return at }}, tracker: tr, track: w, house: h}
+	r := dueReplay{Service: &Service{desk: record.NewDesk(nil, func() time.Time { return at })}, tracker: tr, track: w, house: h}
 	require.NoError(t, r.take(e))
 }
 
 // FuzzEntry holds whatever comes as an entry of a passport against its kind: what is taken can be shown, and
 // nothing that reads a bike's history stumbles over it.
 func FuzzEntry(f *testing.F) {
-	for _, kind := range kindsHeld() {
+	for _, kind := range record.KindsHeld() {
 		for _, body := range []string{`{}`, `null`, `7`, `{"event":7}`, `{"km":"far"}`, `{"km":1e308,"mix":{}}`, `{"wear":{"verdict":"ok","elongation_pct":1},"readings":[{}],"instrument":{"kind":"ruler"}}`,
 			`{"joining_link":{}}`, `{"part":"sprockets","part_id":"90fa8c05-e1d9-4fba-b4ca-f1b9f860ad4f"}`, `{"arrival":{"frame_grade":99}}`, `{"used":{"count":-1}}`} {
 			f.Add(kind, []byte(body))
 		}
 	}
 	f.Fuzz(func(t *testing.T, kind string, body []byte) {
-		if readable(kind, body) != nil {
+		if record.Readable(kind, body) != nil {
 			return
 		}
 		require.True(t, json.Valid(body))

@@ -12,6 +12,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -19,27 +20,27 @@ var ()
 
 // Message is something that an owner is told, or was to be told.
 type Message struct {
-	ID        uuid.UUID  `json:"id"`
-	Tag       string     `json:"tag"`
-	Owner     Owner      `json:"owner"`
-	State     string     `json:"state"`
-	Way       string     `json:"way"`
-	Address   string     `json:"address"`
-	Body      string     `json:"body"`
-	Codes     []string   `json:"codes"`
-	CreatedAt time.Time  `json:"created_at"`
-	QueuedAt  *time.Time `json:"queued_at,omitempty"`
-	SentBy    string     `json:"sent_by,omitempty"` // empty: by itself
-	Tries     int        `json:"tries"`
-	NextTryAt *time.Time `json:"next_try_at,omitempty"`
-	LastError string     `json:"last_error,omitempty"`
-	EndedAt   *time.Time `json:"ended_at,omitempty"`
-	Moot      bool       `json:"moot,omitempty"` // taken back by itself, never sent: LastError says why
-	Version   int        `json:"version"`
+	ID        uuid.UUID    `json:"id"`
+	Tag       string       `json:"tag"`
+	Owner     record.Owner `json:"owner"`
+	State     string       `json:"state"`
+	Way       string       `json:"way"`
+	Address   string       `json:"address"`
+	Body      string       `json:"body"`
+	Codes     []string     `json:"codes"`
+	CreatedAt time.Time    `json:"created_at"`
+	QueuedAt  *time.Time   `json:"queued_at,omitempty"`
+	SentBy    string       `json:"sent_by,omitempty"` // empty: by itself
+	Tries     int          `json:"tries"`
+	NextTryAt *time.Time   `json:"next_try_at,omitempty"`
+	LastError string       `json:"last_error,omitempty"`
+	EndedAt   *time.Time   `json:"ended_at,omitempty"`
+	Moot      bool         `json:"moot,omitempty"` // taken back by itself, never sent: LastError says why
+	Version   int          `json:"version"`
 }
 
 func newMessage(m store.MessageView) Message {
-	v := Message{ID: m.ID, Tag: tagOf(store.Bike{TagNumber: m.TagNumber}), Owner: Owner{m.CustomerID, m.OwnerName}, State: m.State, Way: m.Way, Address: m.Address,
+	v := Message{ID: m.ID, Tag: record.TagOf(store.Bike{TagNumber: m.TagNumber}), Owner: record.Owner{m.CustomerID, m.OwnerName}, State: m.State, Way: m.Way, Address: m.Address,
 		Body: m.Body, Codes: append([]string{}, m.Codes...), CreatedAt: m.CreatedAt, QueuedAt: m.QueuedAt, Tries: m.Tries, NextTryAt: m.NextTryAt,
 		LastError: m.LastError, EndedAt: m.EndedAt, Moot: m.Moot, Version: m.Version}
 	if m.SentBy != nil {
@@ -56,7 +57,7 @@ func (s *Service) Messages(ctx context.Context) ([]Message, error) {
 	if err := s.followDrafts(ctx); err != nil {
 		return nil, err
 	}
-	rows, err := s.store.Read(ctx).Messages(ctx, []string{"draft", "queued", "delivered", "not-reached", "withdrawn"}, nil, messagesShown)
+	rows, err := s.desk.Store.Read(ctx).Messages(ctx, []string{"draft", "queued", "delivered", "not-reached", "withdrawn"}, nil, messagesShown)
 	all := make([]Message, 0, len(rows))
 	for _, m := range rows {
 		all = append(all, newMessage(m))
@@ -72,9 +73,9 @@ type messageBody struct {
 	Codes   []string `json:"codes,omitempty"`
 }
 
-func (s *Service) noteMessage(ctx context.Context, tx store.Tx, who Actor, m store.Message, tagNumber int) error {
-	e := store.Entry{BikeID: &m.BikeID, Kind: kindMessage}
-	return s.append(ctx, tx, who, &e, messageBody{m.ID.String(), m.State, m.Way, m.Codes}, tagOf(store.Bike{TagNumber: tagNumber}))
+func (s *Service) noteMessage(ctx context.Context, tx store.Tx, who record.Actor, m store.Message, tagNumber int) error {
+	e := store.Entry{BikeID: &m.BikeID, Kind: record.KindMessage}
+	return s.desk.Append(ctx, tx, who, &e, messageBody{m.ID.String(), m.State, m.Way, m.Codes}, record.TagOf(store.Bike{TagNumber: tagNumber}))
 }
 
 // maxTold is how many tasks one message tells of; more are nagging.
@@ -93,7 +94,7 @@ func (s *Service) draft(ctx context.Context, tx store.Tx, h ParsedRules, shopNam
 	if err != nil {
 		return nil, err
 	}
-	m := store.Message{ID: uuid.New(), BikeID: bike.ID, CustomerID: owner.ID, State: "draft", Way: owner.ContactWay, Address: owner.Phone, CreatedAt: s.now(), Codes: []string{}}
+	m := store.Message{ID: uuid.New(), BikeID: bike.ID, CustomerID: owner.ID, State: "draft", Way: owner.ContactWay, Address: owner.Phone, CreatedAt: s.desk.Now(), Codes: []string{}}
 	if m.Way == "mail" {
 		m.Address = owner.Email
 	}
@@ -106,19 +107,19 @@ func (s *Service) draft(ctx context.Context, tx store.Tx, h ParsedRules, shopNam
 	if len(told) == 0 || m.Address == "" {
 		return nil, nil
 	}
-	body := strings.NewReplacer("{owner}", owner.Name, "{bike}", nameOf(bike), "{tag}", tagOf(bike), "{why}", whyDue(told, h),
+	body := strings.NewReplacer("{owner}", owner.Name, "{bike}", record.NameOf(bike), "{tag}", record.TagOf(bike), "{why}", whyDue(told, h),
 		"{leave}", leaveIt(h, told[0], bike), "{shop}", shopName).Replace(h.rules.Recalls.Text)
-	m.Body = cleanLine(strings.ReplaceAll(body, "  ", " ")) // what stands for nothing leaves its spaces
+	m.Body = record.CleanLine(strings.ReplaceAll(body, "  ", " ")) // what stands for nothing leaves its spaces
 	return &m, nil
 }
 
 // DraftRecalls drafts messages for bikes that are due, by the shop's rules, and reports how many. Where the
 // shop sends by itself they are queued at once.
 func (s *Service) DraftRecalls(ctx context.Context) (int, error) {
-	tx := s.store.Read(ctx)
+	tx := s.desk.Store.Read(ctx)
 	h, err := loadParsed(ctx, tx)
 	if err != nil {
-		if notFound(err) {
+		if record.IsNotFound(err) {
 			return 0, nil
 		}
 		return 0, err
@@ -132,7 +133,7 @@ func (s *Service) DraftRecalls(ctx context.Context) (int, error) {
 	}
 	// Each that is looked at is left alone for a while after, so this comes to its end.
 	for drafted := 0; ; {
-		ids, err := tx.ToRecall(ctx, s.now(), dueBatch)
+		ids, err := tx.ToRecall(ctx, s.desk.Now(), dueBatch)
 		if err != nil || len(ids) == 0 {
 			return drafted, err
 		}
@@ -143,7 +144,7 @@ func (s *Service) DraftRecalls(ctx context.Context) (int, error) {
 			}
 			if err != nil { // the others are told all the same
 				slog.Error("a customer cannot be told of a bike", "bike", id, "err", err)
-				if err := tx.RecallFrom(ctx, id, s.now().Add(askAgain)); err != nil {
+				if err := tx.RecallFrom(ctx, id, s.desk.Now().Add(askAgain)); err != nil {
 					return drafted, err
 				}
 			}
@@ -159,9 +160,9 @@ const askAgain = 24 * time.Hour
 
 // recall drafts a message for a bike that is due, unless its owner was told lately or the bike is in the
 // workshop, and settles when that is looked at again.
-func (s *Service) recall(ctx context.Context, who Actor, h ParsedRules, id uuid.UUID) (made bool, err error) {
-	tx := s.store.Read(ctx)
-	next := s.now().Add(askAgain)
+func (s *Service) recall(ctx context.Context, who record.Actor, h ParsedRules, id uuid.UUID) (made bool, err error) {
+	tx := s.desk.Store.Read(ctx)
+	next := s.desk.Now().Add(askAgain)
 	last, err := tx.LastTold(ctx, id)
 	if err != nil {
 		return false, err
@@ -172,7 +173,7 @@ func (s *Service) recall(ctx context.Context, who Actor, h ParsedRules, id uuid.
 	}
 	inWork := len(open) > 0 && open[0].ClosedAt == nil
 	switch again := h.rules.Recalls.EveryDays; {
-	case last != nil && s.now().Before(last.AddDate(0, 0, again)):
+	case last != nil && s.desk.Now().Before(last.AddDate(0, 0, again)):
 		next = last.AddDate(0, 0, again)
 	case !inWork:
 		m, err := s.draftFor(ctx, who, h, id, h.rules.Recalls.ByItself, again)
@@ -180,14 +181,14 @@ func (s *Service) recall(ctx context.Context, who Actor, h ParsedRules, id uuid.
 			return false, err
 		}
 		if made = err == nil && m != nil; made {
-			next = s.now().AddDate(0, 0, again)
+			next = s.desk.Now().AddDate(0, 0, again)
 		}
 	}
 	return made, tx.RecallFrom(ctx, id, next)
 }
 
 // writer is in whose name the program writes: the shop's owner, or who comes next to that.
-func (s *Service) writer(ctx context.Context, tx store.Tx) (*Actor, error) {
+func (s *Service) writer(ctx context.Context, tx store.Tx) (*record.Actor, error) {
 	people, err := tx.People(ctx)
 	if err != nil || len(people) == 0 {
 		return nil, err
@@ -196,19 +197,19 @@ func (s *Service) writer(ctx context.Context, tx store.Tx) (*Actor, error) {
 	first := slices.MinFunc(people, func(a, b store.Person) int {
 		return cmp.Compare(slices.Index(rank, a.Role), slices.Index(rank, b.Role))
 	})
-	return &Actor{Person: newPerson(first), Device: "by itself"}, nil
+	return &record.Actor{Person: record.NewPerson(first), Device: "by itself"}, nil
 }
 
 // draftFor drafts a message, unless its customer was told in the last quietDays; 0 drafts it whenever that was.
-func (s *Service) draftFor(ctx context.Context, who Actor, h ParsedRules, id uuid.UUID, queue bool, quietDays int) (*store.Message, error) {
+func (s *Service) draftFor(ctx context.Context, who record.Actor, h ParsedRules, id uuid.UUID, queue bool, quietDays int) (*store.Message, error) {
 	var made *store.Message
-	err := idempotentInto(ctx, s, who, "draft-recall "+id.String(), queue, &made, func(ctx context.Context, tx store.Tx) error {
+	err := record.IdempotentInto(ctx, s.desk, who, "draft-recall "+id.String(), queue, &made, func(ctx context.Context, tx store.Tx) error {
 		// Another process may have told of it since somebody looked, and its message be delivered by now.
 		if err := tx.LockBike(ctx, id); err != nil {
 			return err
 		}
 		last, err := tx.LastTold(ctx, id)
-		if err != nil || quietDays > 0 && last != nil && s.now().Before(last.AddDate(0, 0, quietDays)) {
+		if err != nil || quietDays > 0 && last != nil && s.desk.Now().Before(last.AddDate(0, 0, quietDays)) {
 			return err
 		}
 		row, err := tx.Shop(ctx)
@@ -236,12 +237,12 @@ func (s *Service) draftFor(ctx context.Context, who Actor, h ParsedRules, id uui
 }
 
 // DraftRecall drafts a message for one bike now, whenever its owner was told last.
-func (s *Service) DraftRecall(ctx context.Context, who Actor, tagText string) (Message, error) {
-	tx := s.store.Read(ctx)
+func (s *Service) DraftRecall(ctx context.Context, who record.Actor, tagText string) (Message, error) {
+	tx := s.desk.Store.Read(ctx)
 	if err := mayTell(who); err != nil {
 		return Message{}, err
 	}
-	bike, err := bikeInCare(ctx, tx, tagText)
+	bike, err := record.BikeInCare(ctx, tx, tagText)
 	if err != nil {
 		return Message{}, err
 	}
@@ -252,26 +253,26 @@ func (s *Service) DraftRecall(ctx context.Context, who Actor, tagText string) (M
 	m, err := s.draftFor(ctx, who, h, bike.ID, false, 0)
 	switch {
 	case errors.Is(err, store.ErrTaken):
-		return Message{}, &Problem{Kind: Conflict, Code: "has-draft", Message: "There is a message about this bike already that is not delivered yet."}
+		return Message{}, &record.Problem{Kind: record.Conflict, Code: "has-draft", Message: "There is a message about this bike already that is not delivered yet."}
 	case err != nil:
 		return Message{}, err
 	case m == nil:
-		return Message{}, &Problem{Kind: Conflict, Code: "not-told", Message: "Nothing is due on this bike, or its owner did not agree to be told, or has no address for it."}
+		return Message{}, &record.Problem{Kind: record.Conflict, Code: "not-told", Message: "Nothing is due on this bike, or its owner did not agree to be told, or has no address for it."}
 	}
 	row, err := tx.Message(ctx, m.ID)
 	return newMessage(row), err
 }
 
-func mayTell(who Actor) error {
+func mayTell(who record.Actor) error {
 	if who.Person.Role == "apprentice" {
-		return &Problem{Kind: Forbidden, Code: "not-allowed", Message: "Owners are told by the counter or a mechanic."}
+		return &record.Problem{Kind: record.Forbidden, Code: "not-allowed", Message: "Owners are told by the counter or a mechanic."}
 	}
 	return nil
 }
 
 // enqueue has a message sent as soon as owners are told anything.
 func (s *Service) enqueue(m *store.Message, by *uuid.UUID, h ParsedRules) {
-	now := s.now()
+	now := s.desk.Now()
 	at := nextOpen(now, h.rules.Recalls)
 	m.State, m.QueuedAt, m.QueuedBy, m.NextTryAt = "queued", &now, by, &at
 }
@@ -287,7 +288,7 @@ func nextOpen(t time.Time, r Recalls) time.Time {
 		return time.Date(day.Year(), day.Month(), day.Day(), at.Hour(), at.Minute(), 0, 0, time.Local)
 	}
 	for range 400 {
-		closed := slices.Contains(r.Closed, weekdays[local.Weekday()]) || slices.Contains(r.ClosedOn, local.Format(time.DateOnly))
+		closed := slices.Contains(r.Closed, record.Weekdays[local.Weekday()]) || slices.Contains(r.ClosedOn, local.Format(time.DateOnly))
 		from, until := clock(local, r.From), clock(local, r.Until)
 		switch {
 		case closed || !local.Before(until):
@@ -309,33 +310,33 @@ type MessageAction struct {
 }
 
 // DoMessage sends a draft, takes one back, or tries again what did not reach its owner.
-func (s *Service) DoMessage(ctx context.Context, who Actor, id uuid.UUID, d MessageAction) (Message, error) {
+func (s *Service) DoMessage(ctx context.Context, who record.Actor, id uuid.UUID, d MessageAction) (Message, error) {
 	if err := mayTell(who); err != nil {
 		return Message{}, err
 	}
-	d.Body = cleanLine(d.Body)
+	d.Body = record.CleanLine(d.Body)
 	if n := len([]rune(d.Body)); n > maxMessage || n > 0 && n < 10 {
-		return Message{}, invalid(Field{Path: "body", Code: "out-of-range", Message: fmt.Sprintf("A message is 10 to %d characters.", maxMessage)})
+		return Message{}, record.InvalidInput(record.Field{Path: "body", Code: "out-of-range", Message: fmt.Sprintf("A message is 10 to %d characters.", maxMessage)})
 	}
 	if d.Deed == "send" { // what is sent is what is due; where that changed meanwhile, both are shown
-		h, err := loadParsed(ctx, s.store.Read(ctx))
+		h, err := loadParsed(ctx, s.desk.Store.Read(ctx))
 		if err != nil {
 			return Message{}, err
 		}
-		if err := s.follow(ctx, h, id, false); err != nil && !notFound(err) {
+		if err := s.follow(ctx, h, id, false); err != nil && !record.IsNotFound(err) {
 			return Message{}, err
 		}
 	}
-	err := s.write(ctx, who, "message "+id.String(), d, func(ctx context.Context, tx store.Tx) error {
+	err := s.desk.Write(ctx, who, "message "+id.String(), d, func(ctx context.Context, tx store.Tx) error {
 		row, err := tx.Message(ctx, id)
-		if notFound(err) {
-			return missing("message", "message-not-found")
+		if record.IsNotFound(err) {
+			return record.NotFound("message", "message-not-found")
 		}
 		if err != nil {
 			return err
 		}
 		if row.Version != d.Version {
-			return conflict(d, newMessage(row))
+			return record.ChangedMeanwhile(d, newMessage(row))
 		}
 		h, err := loadParsed(ctx, tx)
 		if err != nil {
@@ -350,17 +351,17 @@ func (s *Service) DoMessage(ctx context.Context, who Actor, id uuid.UUID, d Mess
 		return s.noteMessage(ctx, tx, who, row.Message, row.TagNumber)
 	})
 	if errors.Is(err, store.ErrTaken) {
-		return Message{}, &Problem{Kind: Conflict, Code: "has-draft", Message: "There is a newer message about this bike that is not delivered yet."}
+		return Message{}, &record.Problem{Kind: record.Conflict, Code: "has-draft", Message: "There is a newer message about this bike that is not delivered yet."}
 	}
 	if err != nil {
-		return Message{}, sendAgain(err)
+		return Message{}, record.SendAgain(err)
 	}
-	row, err := s.store.Read(ctx).Message(ctx, id)
+	row, err := s.desk.Store.Read(ctx).Message(ctx, id)
 	return newMessage(row), err
 }
 
-func (s *Service) change(ctx context.Context, tx store.Tx, who Actor, m *store.Message, d MessageAction, h ParsedRules) error {
-	done := &Problem{Kind: Conflict, Code: "not-so-now", Message: "This message is not what it was: look at it again."}
+func (s *Service) change(ctx context.Context, tx store.Tx, who record.Actor, m *store.Message, d MessageAction, h ParsedRules) error {
+	done := &record.Problem{Kind: record.Conflict, Code: "not-so-now", Message: "This message is not what it was: look at it again."}
 	switch d.Deed {
 	case "send", "again":
 		if d.Deed == "send" && m.State != "draft" || d.Deed == "again" && m.State != "not-reached" {
@@ -371,7 +372,7 @@ func (s *Service) change(ctx context.Context, tx store.Tx, who Actor, m *store.M
 			return err
 		}
 		if !owner.Consent {
-			return &Problem{Kind: Conflict, Code: "no-consent", Message: "The owner does not agree to be told."}
+			return &record.Problem{Kind: record.Conflict, Code: "no-consent", Message: "The owner does not agree to be told."}
 		}
 		if d.Body != "" {
 			m.Body = d.Body
@@ -382,10 +383,10 @@ func (s *Service) change(ctx context.Context, tx store.Tx, who Actor, m *store.M
 		if m.State != "draft" && m.State != "queued" {
 			return done
 		}
-		now := s.now()
+		now := s.desk.Now()
 		m.State, m.NextTryAt, m.EndedAt = "withdrawn", nil, &now
 	default:
-		return invalid(Field{Path: "deed", Code: "unknown-value", Message: "There is no such deed."})
+		return record.InvalidInput(record.Field{Path: "deed", Code: "unknown-value", Message: "There is no such deed."})
 	}
 	return nil
 }
@@ -394,23 +395,23 @@ func (s *Service) change(ctx context.Context, tx store.Tx, who Actor, m *store.M
 var retries = []time.Duration{time.Minute, 5 * time.Minute, 30 * time.Minute, 2 * time.Hour, 12 * time.Hour}
 
 // Reply takes what somebody answered to a message: STOP takes its sender off.
-func (s *Service) Reply(ctx context.Context, who Actor, from, text string) (stopped int, err error) {
+func (s *Service) Reply(ctx context.Context, who record.Actor, from, text string) (stopped int, err error) {
 	if err := mayTell(who); err != nil {
 		return 0, err
 	}
 	if !s.replies {
-		return 0, missing("simulated gateway", "no-simulated-gateway")
+		return 0, record.NotFound("simulated gateway", "no-simulated-gateway")
 	}
 	if !strings.EqualFold(strings.Trim(text, " .!\n"), "stop") {
 		return 0, nil
 	}
-	err = idempotentInto(ctx, s, who, "reply "+from, text, &stopped, func(ctx context.Context, tx store.Tx) error {
-		owners, err := tx.CustomersAt(ctx, cleanLine(from))
+	err = record.IdempotentInto(ctx, s.desk, who, "reply "+from, text, &stopped, func(ctx context.Context, tx store.Tx) error {
+		owners, err := tx.CustomersAt(ctx, record.CleanLine(from))
 		if err != nil {
 			return err
 		}
 		for _, owner := range owners {
-			if err := tx.WithdrawMessages(ctx, owner.ID, s.now()); err != nil {
+			if err := tx.WithdrawMessages(ctx, owner.ID, s.desk.Now()); err != nil {
 				return err
 			}
 			if !owner.Consent {
@@ -421,16 +422,16 @@ func (s *Service) Reply(ctx context.Context, who Actor, from, text string) (stop
 				return err
 			}
 			stopped++
-			e := store.Entry{CustomerID: &owner.ID, Kind: kindCustomerChanged}
-			if err := s.append(ctx, tx, who, &e, customerBody{Changed: []string{"consent"}}, ""); err != nil {
+			e := store.Entry{CustomerID: &owner.ID, Kind: record.KindCustomerChanged}
+			if err := s.desk.Append(ctx, tx, who, &e, record.CustomerBody{Changed: []string{"consent"}}, ""); err != nil {
 				return err
 			}
 		}
-		return tx.Notify(ctx, changed(topicMessage, ""))
+		return tx.Notify(ctx, record.Changed(record.TopicMessage, ""))
 	})
-	return stopped, sendAgain(err)
+	return stopped, record.SendAgain(err)
 }
 
 func init() {
-	holds[messageBody](nil, kindMessage)
+	record.Holds[messageBody](nil, record.KindMessage)
 }

@@ -1,11 +1,13 @@
 package shop
 
 import (
-	"earnestpony/internal/store"
 	"regexp"
 	"slices"
 	"strings"
 	"time"
+
+	"earnestpony/internal/shop/record"
+	"earnestpony/internal/store"
 )
 
 // Recalls is how and when owners are told what is due.
@@ -32,7 +34,7 @@ func checkRecalls(r *Recalls, fault func(name, code, format string, args ...any)
 		r.ClosedOn = []string{}
 	}
 	for name, at := range map[string]string{"from": r.From, "until": r.Until} {
-		if !clockTime.MatchString(at) {
+		if !record.ClockTime.MatchString(at) {
 			fault(name, "not-a-time", "A time of day looks like 09:00.")
 		}
 	}
@@ -40,7 +42,7 @@ func checkRecalls(r *Recalls, fault func(name, code, format string, args ...any)
 		fault("until", "out-of-order", "Owners are told from an earlier to a later time of the same day.")
 	}
 	for _, day := range r.Closed {
-		if !slices.Contains(weekdays, day) {
+		if !slices.Contains(record.Weekdays, day) {
 			fault("closed", "unknown-value", "%q is no day of the week.", day)
 		}
 	}
@@ -55,7 +57,7 @@ func checkRecalls(r *Recalls, fault func(name, code, format string, args ...any)
 	if r.EveryDays < 1 || r.EveryDays > 365 {
 		fault("every_days", "out-of-range", "At most one message for a bike in 1 to 365 days.")
 	}
-	r.Text = cleanLine(r.Text)
+	r.Text = record.CleanLine(r.Text)
 	if n := len([]rune(r.Text)); n < 10 || n > maxMessage {
 		fault("text", "out-of-range", "A message is 10 to %d characters.", maxMessage)
 	}

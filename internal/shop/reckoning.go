@@ -9,6 +9,7 @@ import (
 	"earnestpony/core/interval"
 	"earnestpony/core/lube"
 	"earnestpony/core/wear"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -16,8 +17,8 @@ import (
 // and what was written alone, not on the day.
 //
 // Entries that cannot be read count for nothing, and are named beside it.
-func (s *Service) dueStateOf(ctx context.Context, tx store.Tx, h ParsedRules, bike store.Bike) (dueState, []BrokenEntry, error) {
-	facts, broken, err := activeEntries(ctx, tx, bike.ID, dueKinds...)
+func (s *Service) dueStateOf(ctx context.Context, tx store.Tx, h ParsedRules, bike store.Bike) (dueState, []record.BrokenEntry, error) {
+	facts, broken, err := record.ActiveEntries(ctx, tx, bike.ID, dueKinds...)
 	if err != nil {
 		return dueState{}, nil, err
 	}
@@ -41,11 +42,11 @@ func (s *Service) replayDue(ctx context.Context, tx store.Tx, h ParsedRules, bik
 	}
 	last := from
 	for _, e := range facts {
-		if (e.Kind == kindOdometer || e.Kind == kindRide) && e.HappenedAt.After(last) {
+		if (e.Kind == record.KindOdometer || e.Kind == record.KindRide) && e.HappenedAt.After(last) {
 			last = e.HappenedAt
 		}
 	}
-	b := dueState{From: s.dayOf(last), HardKM: t.at(last), Rate: t.odometer.Rate(), KM: t.ridden.At(last), KMPerDay: t.ridden.PerDay()}
+	b := dueState{From: s.desk.DayOf(last), HardKM: t.at(last), Rate: t.odometer.Rate(), KM: t.ridden.At(last), KMPerDay: t.ridden.PerDay()}
 	if bike.NeededOn != "" {
 		day, err := interval.ParseDay(bike.NeededOn)
 		if err != nil {
@@ -53,7 +54,7 @@ func (s *Service) replayDue(ctx context.Context, tx store.Tx, h ParsedRules, bik
 		}
 		b.NeededOn = &day
 	}
-	r := dueReplay{Service: s, tracker: t, track: w, house: h, first: mark{s.dayOf(from), t.at(from), t.ridden.At(from)}}
+	r := dueReplay{Service: s, tracker: t, track: w, house: h, first: mark{s.desk.DayOf(from), t.at(from), t.ridden.At(from)}}
 	for _, e := range facts {
 		if err := r.take(e); err != nil {
 			return b, err
@@ -97,7 +98,7 @@ type jobSeen struct {
 }
 
 func (r *dueReplay) take(e store.EntryView) error {
-	here := mark{r.dayOf(e.HappenedAt), r.at(e.HappenedAt), r.ridden.At(e.HappenedAt)}
+	here := mark{r.desk.DayOf(e.HappenedAt), r.at(e.HappenedAt), r.ridden.At(e.HappenedAt)}
 	happened := func(code interval.EventCode) {
 		r.events = append(r.events, basisEvent{string(code), here.on, e.PersonName})
 	}
@@ -110,28 +111,28 @@ func (r *dueReplay) take(e store.EntryView) error {
 		}
 	}
 	switch e.Kind {
-	case kindTaskDone:
-		b, err := bodyOf[taskDoneBody](e)
+	case record.KindTaskDone:
+		b, err := record.BodyOf[record.TaskDoneBody](e)
 		if err != nil {
 			return err
 		}
 		did(b.Task)
-	case kindBikeEvent:
-		b, err := bodyOf[eventBody](e)
+	case record.KindBikeEvent:
+		b, err := record.BodyOf[record.EventBody](e)
 		if err != nil {
 			return err
 		}
 		happened(interval.EventCode(b.Event))
-	case kindRide:
-		b, err := bodyOf[rideBody](e)
+	case record.KindRide:
+		b, err := record.BodyOf[record.RideBody](e)
 		if err != nil {
 			return err
 		}
 		for _, code := range b.Events {
 			happened(interval.EventCode(code))
 		}
-	case kindJobArrived:
-		b, err := bodyOf[jobSeen](e)
+	case record.KindJobArrived:
+		b, err := record.BodyOf[jobSeen](e)
 		if err != nil {
 			return err
 		}
@@ -147,8 +148,8 @@ func (r *dueReplay) take(e store.EntryView) error {
 		if interval.FollowsFrame(b.Arrival.FrameGrade) {
 			happened(interval.DirtyFrame)
 		}
-	case kindJobStep:
-		b, err := bodyOf[jobSeen](e)
+	case record.KindJobStep:
+		b, err := record.BodyOf[jobSeen](e)
 		if err != nil {
 			return err
 		}
@@ -159,29 +160,29 @@ func (r *dueReplay) take(e store.EntryView) error {
 		if code, is := interval.FollowsStep(b.Step); is {
 			happened(code)
 		}
-	case kindBikeAdded:
-		b, err := bodyOf[bikeBody](e)
+	case record.KindBikeAdded:
+		b, err := record.BodyOf[record.BikeBody](e)
 		if err != nil {
 			return err
 		}
-		r.waxed = b.Facts != nil && waxed(b.Facts.Lubricant)
-	case kindBikeChanged:
-		b, err := bodyOf[bikeBody](e)
+		r.waxed = b.Facts != nil && record.Waxed(b.Facts.Lubricant)
+	case record.KindBikeChanged:
+		b, err := record.BodyOf[record.BikeBody](e)
 		if err != nil {
 			return err
 		}
 		if slices.Contains(b.Changed, "lubricant") && b.Facts != nil {
-			if now := waxed(b.Facts.Lubricant); now && !r.waxed {
+			if now := record.Waxed(b.Facts.Lubricant); now && !r.waxed {
 				happened(interval.ToWax)
 				r.waxed = true
 			} else {
 				r.waxed = now
 			}
 		}
-	case kindChainFitted:
+	case record.KindChainFitted:
 		happened(interval.NewChain)
 		r.fitted, r.wear, r.going = &here, nil, nil
-	case kindMeasurement:
+	case record.KindMeasurement:
 		m, err := newMeasurement(e)
 		if err != nil {
 			return err
@@ -270,7 +271,7 @@ func tasksOf(h ParsedRules, bike store.Bike) ([]stateTask, error) {
 	if kept, err := lube.ParseFamily(bike.Lubricant); err == nil {
 		family = kept
 	}
-	b := interval.Bike{Train: h.rule(&bike, drivetrainOf(&bike, nil)).drivetrain, FixedGear: bike.Kind == "fixed-gear", Salt: mixOf(bike.Mix)[forecast.Salt], Lube: family, When: when}
+	b := interval.Bike{Train: h.rule(&bike, drivetrainOf(&bike, nil)).drivetrain, FixedGear: bike.Kind == "fixed-gear", Salt: record.MixOf(bike.Mix)[forecast.Salt], Lube: family, When: when}
 	var all []stateTask
 	for _, rule := range interval.Rules(b, school) {
 		all = append(all, stateTask{Code: rule.Code, EveryHardKM: rule.EveryHardKM, EveryDays: rule.EveryDays, Weight: rule.Weight, Safety: rule.Safety})

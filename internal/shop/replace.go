@@ -15,6 +15,7 @@ import (
 	"earnestpony/core/fitting"
 	"earnestpony/core/sizing"
 	"earnestpony/core/wear"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -44,7 +45,7 @@ type Advice struct {
 
 // PlanReplacement says what a new chain on a bike asks for. It writes nothing.
 func (s *Service) PlanReplacement(ctx context.Context, tagText string) (ReplacementPlan, error) {
-	return s.planReplacement(ctx, s.store.Read(ctx), tagText)
+	return s.planReplacement(ctx, s.desk.Store.Read(ctx), tagText)
 }
 
 func (s *Service) planReplacement(ctx context.Context, tx store.Tx, tagText string) (ReplacementPlan, error) {
@@ -64,7 +65,7 @@ func (s *Service) planReplacement(ctx context.Context, tx store.Tx, tagText stri
 	if err != nil {
 		return ReplacementPlan{}, err
 	}
-	p := ReplacementPlan{Grease: t.house.grease.For(waxed(t.bike.Lubricant)).String(), Chains: []StockItem{}, Links: []StockItem{}, Kept: []ChainPart{},
+	p := ReplacementPlan{Grease: t.house.grease.For(record.Waxed(t.bike.Lubricant)).String(), Chains: []StockItem{}, Links: []StockItem{}, Kept: []ChainPart{},
 		OldLink: w.Parts.Link, LinkSchool: t.house.link.String(), Missing: []string{}, Sprockets: t.ruling.drivetrain.Sprockets,
 		Derailleur: t.ruling.drivetrain.Kind == chain.Derailleur}
 	for _, step := range fitting.Checks(t.ruling.drivetrain, sizing.JoiningLink) {
@@ -166,13 +167,13 @@ type replacementBody struct {
 
 // ReplaceChain notes a chain that was replaced. A joining link of another width, a spent one, a chain that
 // cannot be closed and checks that are not made are refused, and nothing is noted.
-func (s *Service) ReplaceChain(ctx context.Context, who Actor, tagText string, r Replacement) (LedgerEntry, error) {
+func (s *Service) ReplaceChain(ctx context.Context, who record.Actor, tagText string, r Replacement) (LedgerEntry, error) {
 	for _, text := range []*string{&r.Note, &r.Chain.What, &r.Chain.Direction, r.Sprockets, r.Rings, r.Pulleys} {
 		if text != nil {
-			*text = cleanLine(*text)
+			*text = record.CleanLine(*text)
 		}
 	}
-	entry, err := idempotent(ctx, s, who, "replace-chain "+tagText, r, func(ctx context.Context, tx store.Tx) (LedgerEntry, error) {
+	entry, err := record.Idempotent(ctx, s.desk, who, "replace-chain "+tagText, r, func(ctx context.Context, tx store.Tx) (LedgerEntry, error) {
 		bike, err := lockedBike(ctx, tx, tagText)
 		if err != nil {
 			return LedgerEntry{}, err
@@ -186,7 +187,7 @@ func (s *Service) ReplaceChain(ctx context.Context, who Actor, tagText string, r
 		}
 		return s.writeReplacement(ctx, tx, who, j)
 	})
-	return entry, sendAgain(err)
+	return entry, record.SendAgain(err)
 }
 
 // fittingJob is a replacement that was checked.
@@ -196,7 +197,7 @@ type fittingJob struct {
 	at     time.Time
 	advice fitting.Advice
 	last   *Measurement
-	chain  chainBody
+	chain  record.ChainBody
 	// boxHasLink says that the box which the chain came in has a joining link.
 	boxHasLink bool
 	took       []store.StockItem // off the shelf
@@ -216,7 +217,7 @@ func (s *Service) replacement(ctx context.Context, tx store.Tx, bike store.Bike,
 	if err != nil {
 		return fittingJob{}, err
 	}
-	j := fittingJob{Replacement: r, bike: bike, at: s.now()}
+	j := fittingJob{Replacement: r, bike: bike, at: s.desk.Now()}
 	if j.last, err = lastReading(h, bike); err != nil {
 		return j, err
 	}
@@ -227,9 +228,9 @@ func (s *Service) replacement(ctx context.Context, tx store.Tx, bike store.Bike,
 		}
 		j.advice = fitting.Advise(v, h.sprocket)
 	}
-	var fields []Field
+	var fields []record.Field
 	fault := func(path, code, format string, args ...any) {
-		fields = append(fields, Field{Path: path, Code: code, Message: fmt.Sprintf(format, args...)})
+		fields = append(fields, record.Field{Path: path, Code: code, Message: fmt.Sprintf(format, args...)})
 	}
 	if err := j.takeChain(ctx, tx, w.Parts, fault); err != nil {
 		return j, err
@@ -240,7 +241,7 @@ func (s *Service) replacement(ctx context.Context, tx store.Tx, bike store.Bike,
 	j.checkFit(t.ruling.drivetrain, fault)
 	j.checkSteps(t.ruling.drivetrain, fault)
 	if len(fields) > 0 {
-		return j, invalid(fields...)
+		return j, record.InvalidInput(fields...)
 	}
 	return j, nil
 }
@@ -250,7 +251,7 @@ type faulter = func(path, code, format string, args ...any)
 // takeChain says which chain is put on.
 func (j *fittingJob) takeChain(ctx context.Context, tx store.Tx, parts Parts, fault faulter) error {
 	c := j.Chain
-	j.chain = chainBody{What: c.What, Sprockets: c.Sprockets, Links: c.Links, Joint: c.Joint, HalfLink: c.HalfLink, Direction: c.Direction,
+	j.chain = record.ChainBody{What: c.What, Sprockets: c.Sprockets, Links: c.Links, Joint: c.Joint, HalfLink: c.HalfLink, Direction: c.Direction,
 		BoxLinks: c.BoxLinks, CageMM: j.bike.CageMM, Grease: j.Grease, OldChain: j.OldChain}
 	if teeth := j.bike.SprocketTeeth; len(teeth) > 0 {
 		j.chain.LargestSprocket = slices.Max(teeth)
@@ -308,14 +309,14 @@ func (j *fittingJob) takeLink(ctx context.Context, tx store.Tx, h ParsedRules, p
 		fault("joining_link", "missing", "Say which joining link closes it.")
 		return nil
 	}
-	body := linkBody{PartID: uuid.New(), What: cleanLine(l.What), Sprockets: l.Sprockets, StatedUses: l.StatedUses}
+	body := record.LinkBody{PartID: uuid.New(), What: record.CleanLine(l.What), Sprockets: l.Sprockets, StatedUses: l.StatedUses}
 	switch {
 	case l.Reuse:
 		if parts.Link == nil {
 			fault("joining_link.reuse", "missing", "No joining link of this bike is on record: take a new one.")
 			return nil
 		}
-		body = linkBody{PartID: parts.Link.PartID, What: parts.Link.What, Sprockets: parts.Link.Sprockets, StatedUses: parts.Link.StatedUses, Again: true}
+		body = record.LinkBody{PartID: parts.Link.PartID, What: parts.Link.What, Sprockets: parts.Link.Sprockets, StatedUses: parts.Link.StatedUses, Again: true}
 		if spent := spentWords(h, *parts.Link, l.Sound); spent != "" {
 			fault("joining_link.reuse", "link-spent", "%s", spent)
 		}
@@ -412,12 +413,12 @@ func (j *fittingJob) checkSteps(d chain.Drivetrain, fault faulter) {
 }
 
 // writeReplacement writes the entries, and the bike's new count of links.
-func (s *Service) writeReplacement(ctx context.Context, tx store.Tx, who Actor, j fittingJob) (LedgerEntry, error) {
+func (s *Service) writeReplacement(ctx context.Context, tx store.Tx, who record.Actor, j fittingJob) (LedgerEntry, error) {
 	entry := func(kind string, body any) (LedgerEntry, error) {
 		return s.appendEntry(ctx, tx, who, j.bike, store.Entry{BikeID: &j.bike.ID, Kind: kind, HappenedAt: j.at}, body)
 	}
 	if j.OdometerKM != nil {
-		if _, err := s.noteOdometer(ctx, tx, who, j.bike, OdometerNote{KM: *j.OdometerKM}, j.at); err != nil {
+		if _, err := s.noteOdometer(ctx, tx, who, j.bike, record.OdometerNote{KM: *j.OdometerKM}, j.at); err != nil {
 			return LedgerEntry{}, err
 		}
 	}
@@ -426,7 +427,7 @@ func (s *Service) writeReplacement(ctx context.Context, tx store.Tx, who Actor, 
 		body.Verdict = j.last.Wear.Verdict
 	}
 	// The chain first: it is the one that runs on what is fitted with it.
-	if _, err := entry(kindChainFitted, j.chain); err != nil {
+	if _, err := entry(record.KindChainFitted, j.chain); err != nil {
 		return LedgerEntry{}, err
 	}
 	for _, p := range []struct {
@@ -437,7 +438,7 @@ func (s *Service) writeReplacement(ctx context.Context, tx store.Tx, who Actor, 
 			continue
 		}
 		body.Parts = append(body.Parts, p.part)
-		if _, err := entry(kindPartFitted, partBody{PartID: uuid.New(), Part: p.part, What: *p.what}); err != nil {
+		if _, err := entry(record.KindPartFitted, record.PartBody{PartID: uuid.New(), Part: p.part, What: *p.what}); err != nil {
 			return LedgerEntry{}, err
 		}
 	}
@@ -447,7 +448,7 @@ func (s *Service) writeReplacement(ctx context.Context, tx store.Tx, who Actor, 
 			return LedgerEntry{}, err
 		}
 	}
-	return entry(kindReplacement, body)
+	return entry(record.KindReplacement, body)
 }
 
 // codeNoChain is the code of a refusal where no chain is on record as fitted.
@@ -460,9 +461,9 @@ type Opening struct {
 }
 
 // OpenChain counts an opening of the chain now on, and what closed it again.
-func (s *Service) OpenChain(ctx context.Context, who Actor, tagText string, o Opening) (LedgerEntry, error) {
-	o.Why = cleanLine(o.Why)
-	return idempotent(ctx, s, who, "open-chain "+tagText, o, func(ctx context.Context, tx store.Tx) (LedgerEntry, error) {
+func (s *Service) OpenChain(ctx context.Context, who record.Actor, tagText string, o Opening) (LedgerEntry, error) {
+	o.Why = record.CleanLine(o.Why)
+	return record.Idempotent(ctx, s.desk, who, "open-chain "+tagText, o, func(ctx context.Context, tx store.Tx) (LedgerEntry, error) {
 		bike, err := lockedBike(ctx, tx, tagText)
 		if err != nil {
 			return LedgerEntry{}, err
@@ -473,7 +474,7 @@ func (s *Service) OpenChain(ctx context.Context, who Actor, tagText string, o Op
 
 // openChain counts an opening. What was counted before decides whether a joining link may close it again, so
 // nobody else writes of the bike meanwhile.
-func (s *Service) openChain(ctx context.Context, tx store.Tx, who Actor, bike store.Bike, o Opening) (LedgerEntry, error) {
+func (s *Service) openChain(ctx context.Context, tx store.Tx, who record.Actor, bike store.Bike, o Opening) (LedgerEntry, error) {
 	if err := tx.LockBike(ctx, bike.ID); err != nil {
 		return LedgerEntry{}, err
 	}
@@ -490,16 +491,16 @@ func (s *Service) openChain(ctx context.Context, tx store.Tx, who Actor, bike st
 		return LedgerEntry{}, err
 	}
 	if len(w.Chains) == 0 {
-		return LedgerEntry{}, &Problem{Kind: Conflict, Code: codeNoChain, Message: "No chain is on record as fitted: note that first."}
+		return LedgerEntry{}, &record.Problem{Kind: record.Conflict, Code: codeNoChain, Message: "No chain is on record as fitted: note that first."}
 	}
 	on := w.Parts.Chains[t.fitted.spans[len(t.fitted.spans)-1]]
-	j := fittingJob{Replacement: Replacement{Link: o.Link}, bike: bike, chain: chainBody{Sprockets: on.Sprockets, Links: on.Links}}
+	j := fittingJob{Replacement: Replacement{Link: o.Link}, bike: bike, chain: record.ChainBody{Sprockets: on.Sprockets, Links: on.Links}}
 	if o.Link != nil {
 		j.Chain.Joint = sizing.JoiningLink.String()
 	}
-	var fields []Field
+	var fields []record.Field
 	fault := func(path, code, format string, args ...any) {
-		fields = append(fields, Field{Path: path, Code: code, Message: fmt.Sprintf(format, args...)})
+		fields = append(fields, record.Field{Path: path, Code: code, Message: fmt.Sprintf(format, args...)})
 	}
 	if err := j.takeLink(ctx, tx, h, w.Parts, fault); err != nil {
 		return LedgerEntry{}, err
@@ -511,14 +512,14 @@ func (s *Service) openChain(ctx context.Context, tx store.Tx, who Actor, bike st
 		}
 	}
 	if len(fields) > 0 {
-		return LedgerEntry{}, invalid(fields...)
+		return LedgerEntry{}, record.InvalidInput(fields...)
 	}
 	if err := s.inHand.BillTaken(ctx, tx, who, bike, j.took); err != nil {
 		return LedgerEntry{}, err
 	}
-	return s.appendEntry(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: kindChainOpened, HappenedAt: s.now()}, openedBody{Why: o.Why, Link: j.chain.Link})
+	return s.appendEntry(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: record.KindChainOpened, HappenedAt: s.desk.Now()}, record.OpenedBody{Why: o.Why, Link: j.chain.Link})
 }
 
 func init() {
-	holds(func(b replacementBody) error { return within("links", float64(b.Links), 0, maxLinks) }, kindReplacement)
+	record.Holds(func(b replacementBody) error { return record.Within("links", float64(b.Links), 0, record.MaxLinks) }, record.KindReplacement)
 }

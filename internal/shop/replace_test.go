@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/record"
 )
 
 // shelf puts chains and joining links of a width on the shelf, and returns their ids.
@@ -43,7 +44,7 @@ func replacementOf(chain, link uuid.UUID) shop.Replacement {
 // faults returns the codes of a refusal by path.
 func faults(t *testing.T, err error) map[string]string {
 	t.Helper()
-	var p *shop.Problem
+	var p *record.Problem
 	require.ErrorAs(t, err, &p)
 	found := map[string]string{}
 	for _, f := range p.Fields {
@@ -185,7 +186,7 @@ func TestChainsInTurn(t *testing.T) {
 		r.Chain.StockItemID, r.Chain.KeptPartID = nil, &first
 	})
 	b.later(30)
-	_, err := b.NoteOdometer(ctx, b.mira, b.tag, shop.OdometerNote{KM: 3000})
+	_, err := b.NoteOdometer(ctx, b.mira, b.tag, record.OdometerNote{KM: 3000})
 	require.NoError(t, err)
 	w := b.track()
 	require.Len(t, w.Chains, 3)

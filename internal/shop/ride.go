@@ -5,6 +5,7 @@ import (
 
 	"earnestpony/core/forecast"
 	"earnestpony/internal/outside"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -13,11 +14,11 @@ func (s *Service) PlugInWeather(w outside.WeatherHistory) { s.weather = w }
 
 // RideRow is one ride.
 type RideRow struct {
-	StartedAt time.Time `json:"started_at"`
-	KM        float64   `json:"km"`
-	Jumps     int       `json:"jumps,omitempty"`
-	RainMM    *float64  `json:"rain_mm,omitempty"`
-	Mix       *Mix      `json:"mix,omitempty"`
+	StartedAt time.Time   `json:"started_at"`
+	KM        float64     `json:"km"`
+	Jumps     int         `json:"jumps,omitempty"`
+	RainMM    *float64    `json:"rain_mm,omitempty"`
+	Mix       *record.Mix `json:"mix,omitempty"`
 }
 
 // ridden is a ride as the odometer takes it.
@@ -30,16 +31,16 @@ type ridden struct {
 func (t *tracker) rides(facts []store.EntryView) ([]ridden, error) {
 	var all []ridden
 	for _, e := range facts {
-		if e.Kind != kindRide {
+		if e.Kind != record.KindRide {
 			continue
 		}
-		b, err := bodyOf[rideBody](e)
+		b, err := record.BodyOf[record.RideBody](e)
 		if err != nil {
 			return nil, err
 		}
 		r := ridden{b.StartedAt, e.HappenedAt, b.KM, t.perKM}
 		if b.Mix != nil {
-			r.perKM = t.factor(mixOf(b.Mix))
+			r.perKM = t.factor(record.MixOf(b.Mix))
 		}
 		all = append(all, r)
 	}

@@ -12,6 +12,7 @@ import (
 
 	"earnestpony/internal/outside"
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/record"
 )
 
 type weatherFunc func(day time.Time) outside.DayWeather
@@ -48,7 +49,7 @@ func TestRides(t *testing.T) {
 	assert.InDelta(t, 20+60+15+20+2.146*15, b.track().NowHardKM, 0.1, "and as the owner says since the last ride")
 	assert.Equal(t, "soaked-ride", b.task("clean-on-bike").Event)
 	// The odometer says 100 km: the rides' 80 by their weather, the rest as usual, half wet.
-	_, err = b.NoteOdometer(ctx, b.mira, b.tag, shop.OdometerNote{KM: 1100})
+	_, err = b.NoteOdometer(ctx, b.mira, b.tag, record.OdometerNote{KM: 1100})
 	require.NoError(t, err)
 	assert.InDelta(t, 115+20*1.5, b.track().NowHardKM, 0.1)
 	page, err := b.Ledger(ctx, b.tag, 0, 10)

@@ -14,6 +14,7 @@ import (
 	"earnestpony/core/forecast"
 	"earnestpony/core/interval"
 	"earnestpony/internal/formats"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -76,13 +77,13 @@ const (
 
 // ImportRides reads a ride file and keeps the rides that are right and new. What is wrong is named. Where
 // something must be asked first, nothing is kept and the file waits as a draft.
-func (s *Service) ImportRides(ctx context.Context, who Actor, tagText, name string, data []byte) (RideFile, error) {
-	name = cleanLine(name)
+func (s *Service) ImportRides(ctx context.Context, who record.Actor, tagText, name string, data []byte) (RideFile, error) {
+	name = record.CleanLine(name)
 	if r := []rune(name); len(r) > 120 {
 		name = string(r[:120])
 	}
 	var out RideFile
-	err := idempotentInto(ctx, s, who, "import-rides "+tagText, fileOf(data), &out, func(ctx context.Context, tx store.Tx) error {
+	err := record.IdempotentInto(ctx, s.desk, who, "import-rides "+tagText, record.FileOf(data), &out, func(ctx context.Context, tx store.Tx) error {
 		bike, err := lockedBike(ctx, tx, tagText)
 		if err != nil {
 			return err
@@ -94,7 +95,7 @@ func (s *Service) ImportRides(ctx context.Context, who Actor, tagText, name stri
 		if out = plan.file; len(out.Questions) == 0 {
 			return s.keepRides(ctx, tx, who, bike, plan)
 		}
-		draft := store.RideDraft{ID: uuid.New(), BikeID: bike.ID, PersonID: who.Person.ID, Name: name, Content: data, Answers: []byte("{}"), CreatedAt: s.now()}
+		draft := store.RideDraft{ID: uuid.New(), BikeID: bike.ID, PersonID: who.Person.ID, Name: name, Content: data, Answers: []byte("{}"), CreatedAt: s.desk.Now()}
 		out.Draft = &draft.ID
 		return tx.AddRideDraft(ctx, &draft)
 	})
@@ -103,8 +104,8 @@ func (s *Service) ImportRides(ctx context.Context, who Actor, tagText, name stri
 
 // RideDrafts returns the ride files of a bike that wait for answers, the newest first.
 func (s *Service) RideDrafts(ctx context.Context, tagText string) ([]RideDraft, error) {
-	tx := s.store.Read(ctx)
-	bike, err := bikeByTag(ctx, tx, tagText)
+	tx := s.desk.Store.Read(ctx)
+	bike, err := record.BikeByTag(ctx, tx, tagText)
 	if err != nil {
 		return nil, err
 	}
@@ -118,12 +119,12 @@ func (s *Service) RideDrafts(ctx context.Context, tagText string) ([]RideDraft, 
 
 // AnswerRides answers questions of a ride file, as many as somebody has answers to; none asks what is open. Once
 // all are answered the rides are kept.
-func (s *Service) AnswerRides(ctx context.Context, who Actor, id uuid.UUID, answers map[string]string) (RideFile, error) {
+func (s *Service) AnswerRides(ctx context.Context, who record.Actor, id uuid.UUID, answers map[string]string) (RideFile, error) {
 	var out RideFile
-	err := idempotentInto(ctx, s, who, "answer-rides "+id.String(), answers, &out, func(ctx context.Context, tx store.Tx) error {
+	err := record.IdempotentInto(ctx, s.desk, who, "answer-rides "+id.String(), answers, &out, func(ctx context.Context, tx store.Tx) error {
 		draft, err := tx.LockRideDraft(ctx, id)
-		if notFound(err) {
-			return missing("ride file waiting", "draft-not-found")
+		if record.IsNotFound(err) {
+			return record.NotFound("ride file waiting", "draft-not-found")
 		}
 		if err != nil {
 			return err
@@ -143,17 +144,17 @@ func (s *Service) AnswerRides(ctx context.Context, who Actor, id uuid.UUID, answ
 		if err != nil {
 			return err
 		}
-		var wrong []Field
+		var wrong []record.Field
 		for question, answer := range answers {
 			i := slices.IndexFunc(before.file.Questions, func(q RideQuestion) bool { return q.ID == question })
 			if i < 0 || !slices.Contains(before.file.Questions[i].Choices, answer) {
-				wrong = append(wrong, Field{Path: "answers." + question, Code: "unknown-value", Message: "This is no answer to a question that is open."})
+				wrong = append(wrong, record.Field{Path: "answers." + question, Code: "unknown-value", Message: "This is no answer to a question that is open."})
 				continue
 			}
 			given[question] = answer
 		}
 		if len(wrong) > 0 {
-			return invalid(wrong[:min(len(wrong), maxFaults)]...)
+			return record.InvalidInput(wrong[:min(len(wrong), record.MaxFaults)]...)
 		}
 		plan, err := s.planRides(ctx, tx, bike, draft.Name, draft.Content, given)
 		if err != nil {
@@ -175,13 +176,13 @@ func (s *Service) AnswerRides(ctx context.Context, who Actor, id uuid.UUID, answ
 }
 
 // DropRides throws a ride file away that waits for answers.
-func (s *Service) DropRides(ctx context.Context, who Actor, id uuid.UUID) error {
-	return s.write(ctx, who, "drop-rides", id, func(ctx context.Context, tx store.Tx) error { return tx.RemoveRideDraft(ctx, id) })
+func (s *Service) DropRides(ctx context.Context, who record.Actor, id uuid.UUID) error {
+	return s.desk.Write(ctx, who, "drop-rides", id, func(ctx context.Context, tx store.Tx) error { return tx.RemoveRideDraft(ctx, id) })
 }
 
 // ForgetRideDrafts throws away ride files that nobody came back to.
 func (s *Service) ForgetRideDrafts(ctx context.Context) error {
-	return s.store.Read(ctx).ForgetRideDrafts(ctx, s.now().Add(-rideDraftsKept))
+	return s.desk.Store.Read(ctx).ForgetRideDrafts(ctx, s.desk.Now().Add(-rideDraftsKept))
 }
 
 // ridePlan is what is to be kept of a ride file, and which rides on record are voided for it.
@@ -192,7 +193,7 @@ type ridePlan struct {
 }
 
 type plannedRide struct {
-	body rideBody
+	body record.RideBody
 	end  time.Time
 	left bool
 }
@@ -200,7 +201,7 @@ type plannedRide struct {
 // keptRide is a ride on record.
 type keptRide struct {
 	entry uuid.UUID
-	body  rideBody
+	body  record.RideBody
 	end   time.Time
 }
 
@@ -226,14 +227,14 @@ func (s *Service) planRides(ctx context.Context, tx store.Tx, bike store.Bike, n
 	if err != nil {
 		return p, err
 	}
-	latest := s.now().Add(clockSlack)
+	latest := s.desk.Now().Add(record.ClockSlack)
 	days := map[time.Time]rideDay{}
 	for i, r := range read.Rides {
 		if r.End.After(latest) {
 			p.fault(RideFault{Message: fmt.Sprintf("Ride %d ends in the future.", i+1)})
 			continue
 		}
-		ride := plannedRide{body: rideBody{KM: r.KM, StartedAt: store.Stamp(r.Start), Jumps: r.Jumps, File: name}, end: store.Stamp(r.End)}
+		ride := plannedRide{body: record.RideBody{KM: r.KM, StartedAt: store.Stamp(r.Start), Jumps: r.Jumps, File: name}, end: store.Stamp(r.End)}
 		if kept.repeated(ride.body) || slices.ContainsFunc(p.rides, func(o plannedRide) bool { return sameRide(o.body, ride.body) }) {
 			p.file.Repeated = append(p.file.Repeated, rowOf(ride.body))
 			continue
@@ -265,7 +266,7 @@ func (p *ridePlan) fault(f RideFault) {
 // overlaps asks about rides that lie over each other in time, or does as was answered. Nobody rides two bikes'
 // worth of the same hour on one: part of a ride and then the whole, or one ride from two recorders.
 func (p *ridePlan) overlaps(kept rideTimes, answers map[string]string) {
-	ask := func(i int, id string, other rideBody, isKept bool) string {
+	ask := func(i int, id string, other record.RideBody, isKept bool) string {
 		if answer, is := answers[id]; is {
 			return answer
 		}
@@ -314,7 +315,7 @@ func (p *ridePlan) overlaps(kept rideTimes, answers map[string]string) {
 const guessKMH = 20
 
 // until is when a ride ended: as its file says, or as long as its distance takes.
-func until(b rideBody, end time.Time) time.Time {
+func until(b record.RideBody, end time.Time) time.Time {
 	if end.After(b.StartedAt) {
 		return end
 	}
@@ -352,7 +353,7 @@ func (t rideTimes) during(from, to time.Time) []keptRide {
 	return all
 }
 
-func (t rideTimes) repeated(b rideBody) bool {
+func (t rideTimes) repeated(b record.RideBody) bool {
 	for day := dayNumber(b.StartedAt.Add(-sameStart)); day <= dayNumber(b.StartedAt.Add(sameStart)); day++ {
 		if slices.ContainsFunc(t.byDay[day], func(r keptRide) bool { return sameRide(r.body, b) }) {
 			return true
@@ -361,20 +362,20 @@ func (t rideTimes) repeated(b rideBody) bool {
 	return false
 }
 
-func sameRide(a, b rideBody) bool {
+func sameRide(a, b record.RideBody) bool {
 	return a.StartedAt.Sub(b.StartedAt).Abs() <= sameStart && math.Abs(a.KM-b.KM) <= sameShare*max(a.KM, b.KM)
 }
 
-func rowOf(b rideBody) RideRow { return RideRow{b.StartedAt, b.KM, b.Jumps, b.RainMM, b.Mix} }
+func rowOf(b record.RideBody) RideRow { return RideRow{b.StartedAt, b.KM, b.Jumps, b.RainMM, b.Mix} }
 
 func (s *Service) keptRides(ctx context.Context, tx store.Tx, bike store.Bike) (rideTimes, error) {
 	t := rideTimes{map[int64][]keptRide{}}
-	facts, _, err := activeEntries(ctx, tx, bike.ID, kindRide)
+	facts, _, err := record.ActiveEntries(ctx, tx, bike.ID, record.KindRide)
 	if err != nil {
 		return t, err
 	}
 	for _, e := range facts {
-		b, err := bodyOf[rideBody](e)
+		b, err := record.BodyOf[record.RideBody](e)
 		if err != nil {
 			return t, err
 		}
@@ -386,17 +387,17 @@ func (s *Service) keptRides(ctx context.Context, tx store.Tx, bike store.Bike) (
 }
 
 // keepRides writes what was planned, all at once.
-func (s *Service) keepRides(ctx context.Context, tx store.Tx, who Actor, bike store.Bike, p ridePlan) error {
-	var entries []written
+func (s *Service) keepRides(ctx context.Context, tx store.Tx, who record.Actor, bike store.Bike, p ridePlan) error {
+	var entries []record.Written
 	for _, v := range p.voids {
-		entries = append(entries, written{store.Entry{BikeID: &bike.ID, Kind: kindStrikeOut, Strikes: &v.entry}, strikeBody{"Another file has the same ride: " + p.file.Name}})
+		entries = append(entries, record.Written{store.Entry{BikeID: &bike.ID, Kind: record.KindStrikeOut, Strikes: &v.entry}, strikeBody{"Another file has the same ride: " + p.file.Name}})
 	}
 	for _, r := range p.rides {
 		if !r.left {
-			entries = append(entries, written{store.Entry{BikeID: &bike.ID, Kind: kindRide, HappenedAt: r.end}, r.body})
+			entries = append(entries, record.Written{store.Entry{BikeID: &bike.ID, Kind: record.KindRide, HappenedAt: r.end}, r.body})
 		}
 	}
-	return s.appendAll(ctx, tx, who, entries, tagOf(bike))
+	return s.desk.AppendAll(ctx, tx, who, entries, record.TagOf(bike))
 }
 
 // rideDay is what a day was like; known is false where nobody can say.
@@ -407,7 +408,7 @@ type rideDay struct {
 
 // weatherOf gives a ride the conditions of its day. Where nobody knows the weather it counts as the bike is
 // usually ridden.
-func (s *Service) weatherOf(ctx context.Context, b *rideBody, bike store.Bike, days map[time.Time]rideDay) error {
+func (s *Service) weatherOf(ctx context.Context, b *record.RideBody, bike store.Bike, days map[time.Time]rideDay) error {
 	if s.weather == nil {
 		return nil
 	}
@@ -428,7 +429,7 @@ func (s *Service) weatherOf(ctx context.Context, b *rideBody, bike store.Bike, d
 	}
 	offRoad := bike.Kind == "trail" || bike.Kind == "gravel"
 	m := day.weather.Mix(offRoad)
-	b.Mix = &Mix{Fair: m[forecast.Fair], Dusty: m[forecast.Dusty], Wet: m[forecast.Wet], Mud: m[forecast.Mud], Salt: m[forecast.Salt]}
+	b.Mix = &record.Mix{Fair: m[forecast.Fair], Dusty: m[forecast.Dusty], Wet: m[forecast.Wet], Mud: m[forecast.Mud], Salt: m[forecast.Salt]}
 	rain := day.weather.RainMM
 	b.RainMM = &rain
 	if day.weather.Soaking() {

@@ -11,6 +11,7 @@ import (
 	"earnestpony/core/chain"
 	"earnestpony/core/forecast"
 	"earnestpony/core/wear"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -143,7 +144,7 @@ func everyClass(given []ClassRule) []ClassRule {
 
 // Rules returns the house rules.
 func (s *Service) Rules(ctx context.Context) (RulesView, error) {
-	return rulesView(ctx, s.store.Read(ctx))
+	return rulesView(ctx, s.desk.Store.Read(ctx))
 }
 
 func rulesView(ctx context.Context, tx store.Tx) (RulesView, error) {
@@ -162,7 +163,7 @@ func rulesView(ctx context.Context, tx store.Tx) (RulesView, error) {
 	}
 	last, err := tx.LastRulesEntry(ctx)
 	switch {
-	case notFound(err):
+	case record.IsNotFound(err):
 		return v, nil
 	case err != nil:
 		return v, err
@@ -188,9 +189,9 @@ var currencyForm = regexp.MustCompile(`^[A-Z]{3}$`)
 
 // checkRules tidies rules in place and says what is wrong with them together.
 func checkRules(r *Rules) error {
-	var fields []Field
+	var fields []record.Field
 	fault := func(path, code, format string, args ...any) {
-		fields = append(fields, Field{Path: "rules." + path, Code: code, Message: fmt.Sprintf(format, args...)})
+		fields = append(fields, record.Field{Path: "rules." + path, Code: code, Message: fmt.Sprintf(format, args...)})
 	}
 	if r.WearPlaces < 1 || r.WearPlaces > wear.MaxPlaces {
 		fault("wear_places", "out-of-range", "A measurement has one to %d places.", wear.MaxPlaces)
@@ -226,13 +227,13 @@ func checkRules(r *Rules) error {
 	checkFloor(&r.Floor, func(name, code, format string, args ...any) { fault("floor."+name, code, format, args...) })
 	checkRecalls(&r.Recalls, func(name, code, format string, args ...any) { fault("recalls."+name, code, format, args...) })
 	if len(fields) > 0 {
-		return invalid(fields...)
+		return record.InvalidInput(fields...)
 	}
 	return nil
 }
 
 func checkClass(c *ClassRule, fault func(name, code, format string, args ...any)) {
-	c.LimitReason = cleanLine(c.LimitReason)
+	c.LimitReason = record.CleanLine(c.LimitReason)
 	switch {
 	case c.LimitPct == nil && c.TogetherPct == nil:
 		c.LimitReason = ""
@@ -253,7 +254,7 @@ func checkClass(c *ClassRule, fault func(name, code, format string, args ...any)
 			continue
 		}
 		given++
-		if *p < 0 || *p > maxPrice {
+		if *p < 0 || *p > record.MaxPrice {
 			fault(name, "out-of-range", "This cannot be a price.")
 		}
 	}
@@ -274,15 +275,15 @@ type rulesBody struct {
 }
 
 // ChangeRules writes new rules over the version that the sender saw.
-func (s *Service) ChangeRules(ctx context.Context, who Actor, version int, r Rules) (RulesView, error) {
-	if err := s.canSetRules(who); err != nil {
+func (s *Service) ChangeRules(ctx context.Context, who record.Actor, version int, r Rules) (RulesView, error) {
+	if err := s.desk.CanSetRules(who); err != nil {
 		return RulesView{}, err
 	}
 	if err := checkRules(&r); err != nil {
 		return RulesView{}, err
 	}
 	var after RulesView
-	err := idempotentInto(ctx, s, who, "change-rules", changeOf{version, r}, &after, func(ctx context.Context, tx store.Tx) error {
+	err := record.IdempotentInto(ctx, s.desk, who, "change-rules", record.ChangeOf{version, r}, &after, func(ctx context.Context, tx store.Tx) error {
 		before, row, err := loadRules(ctx, tx)
 		if err != nil {
 			return err
@@ -290,7 +291,7 @@ func (s *Service) ChangeRules(ctx context.Context, who Actor, version int, r Rul
 		if row.Version != version {
 			return store.ErrStale
 		}
-		changed, err := changedFields(before, r)
+		changed, err := record.ChangedFields(before, r)
 		if err != nil {
 			return err
 		}
@@ -298,8 +299,8 @@ func (s *Service) ChangeRules(ctx context.Context, who Actor, version int, r Rul
 			if err := s.saveRules(ctx, tx, row, r); err != nil {
 				return err
 			}
-			e := store.Entry{Kind: kindRulesChanged}
-			if err := s.append(ctx, tx, who, &e, rulesBody{changed, r}, ""); err != nil {
+			e := store.Entry{Kind: record.KindRulesChanged}
+			if err := s.desk.Append(ctx, tx, who, &e, rulesBody{changed, r}, ""); err != nil {
 				return err
 			}
 		}
@@ -311,7 +312,7 @@ func (s *Service) ChangeRules(ctx context.Context, who Actor, version int, r Rul
 		if err != nil {
 			return RulesView{}, err
 		}
-		return RulesView{}, conflict(r, now)
+		return RulesView{}, record.ChangedMeanwhile(r, now)
 	}
 	return after, err
 }
@@ -349,5 +350,5 @@ func (s *Service) saveRules(ctx context.Context, tx store.Tx, row store.Shop, r 
 }
 
 func init() {
-	holds[rulesBody](nil, kindRulesChanged)
+	record.Holds[rulesBody](nil, record.KindRulesChanged)
 }

@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/record"
 )
 
 // rules returns the house rules to be changed, and saves them changed.
@@ -67,16 +68,16 @@ func TestAnotherSchoolJudgesAnew(t *testing.T) {
 	}
 	assert.Equal(t, "unsure", last().Wear.Verdict)
 	assert.Equal(t, "shop", last().Wear.Reasons[0].Source)
-	change := func(alter func(*shop.BikeFacts)) error {
+	change := func(alter func(*record.BikeFacts)) error {
 		facts := bike.Facts
 		alter(&facts)
 		_, err := b.ChangeBike(ctx, b.mira, b.tag, bike.Version, shop.NewBike{CustomerID: bike.Owner.ID, Facts: facts})
 		return err
 	}
-	assert.Equal(t, "invalid-input", code(t, change(func(f *shop.BikeFacts) { f.WearSchool = "half" })), "why, it does not say")
-	require.NoError(t, change(func(f *shop.BikeFacts) { f.WearSchool, f.LimitReason = "half", "rides in salt" }))
+	assert.Equal(t, "invalid-input", code(t, change(func(f *record.BikeFacts) { f.WearSchool = "half" })), "why, it does not say")
+	require.NoError(t, change(func(f *record.BikeFacts) { f.WearSchool, f.LimitReason = "half", "rides in salt" }))
 	assert.Equal(t, "replace", last().Wear.Verdict)
-	require.NoError(t, change(func(f *shop.BikeFacts) { f.LimitPct, f.TogetherPct, f.LimitSource = ptr(0.9), ptr(1.1), "maker" }))
+	require.NoError(t, change(func(f *record.BikeFacts) { f.LimitPct, f.TogetherPct, f.LimitSource = ptr(0.9), ptr(1.1), "maker" }))
 	assert.Equal(t, "ok", last().Wear.Verdict)
 	w := b.track()
 	assert.Equal(t, "maker", w.LimitFrom)
@@ -103,16 +104,16 @@ func TestRunOutIsRefusedWhereItThrowsTheRider(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "replace", bike.Last.Wear.Verdict)
 
-	for name, alter := range map[string]func(*shop.BikeFacts){
-		"by its school": func(f *shop.BikeFacts) { f.WearSchool, f.LimitReason = "run-out", "cheap" },
-		"by its limit": func(f *shop.BikeFacts) {
+	for name, alter := range map[string]func(*record.BikeFacts){
+		"by its school": func(f *record.BikeFacts) { f.WearSchool, f.LimitReason = "run-out", "cheap" },
+		"by its limit": func(f *record.BikeFacts) {
 			f.LimitPct, f.TogetherPct, f.LimitSource, f.LimitReason = ptr(1.4), ptr(1.5), "bike", "cheap"
 		},
 	} {
 		facts := bike.Facts
 		alter(&facts)
 		_, err = b.ChangeBike(ctx, b.mira, b.tag, bike.Version, shop.NewBike{CustomerID: bike.Owner.ID, Facts: facts})
-		var problem *shop.Problem
+		var problem *record.Problem
 		require.ErrorAs(t, err, &problem, name)
 		assert.Equal(t, "school-refused", problem.Fields[0].Code, name)
 	}
@@ -146,7 +147,7 @@ func TestRulesAreChecked(t *testing.T) {
 	bad.Classes = []shop.ClassRule{{Class: "narrow-chain", LimitPct: ptr(0.5), Chain: ptr(100)}, {Class: "wide-chain", LimitPct: ptr(0.8), TogetherPct: ptr(0.7)},
 		{Class: "one-sprocket", LimitPct: ptr(0.8), TogetherPct: ptr(0.9)}}
 	_, err = s.ChangeRules(ctx, mira, v.Version, bad)
-	var p *shop.Problem
+	var p *record.Problem
 	require.ErrorAs(t, err, &p)
 	var paths []string
 	for _, f := range p.Fields {
@@ -161,7 +162,7 @@ func TestRulesAreChecked(t *testing.T) {
 
 	odalys, err := s.AddPerson(ctx, "Odalys Finch", "counter", "5772")
 	require.NoError(t, err)
-	counter := shop.Actor{Person: odalys, Device: "counter"}
+	counter := record.Actor{Person: odalys, Device: "counter"}
 	_, err = s.ChangeRules(ctx, counter, v.Version, v.Rules)
 	assert.Equal(t, "not-allowed", code(t, err))
 	_, err = s.AddInstrument(ctx, counter, shop.NewInstrument{Kind: "ruler", Facts: shop.InstrumentFacts{Name: "Her ruler"}})
@@ -224,15 +225,15 @@ func TestSegmentsAndChains(t *testing.T) {
 	b := openTracked(t, commuter)
 	b.fit(1000)
 	b.later(30)
-	_, err := b.NoteOdometer(ctx, b.mira, b.tag, shop.OdometerNote{KM: 1400, Mix: &shop.Mix{Wet: 0.5, Salt: 0.6}})
+	_, err := b.NoteOdometer(ctx, b.mira, b.tag, record.OdometerNote{KM: 1400, Mix: &record.Mix{Wet: 0.5, Salt: 0.6}})
 	assert.Equal(t, "invalid-input", code(t, err), "more than the whole of it")
-	_, err = b.NoteOdometer(ctx, b.mira, b.tag, shop.OdometerNote{KM: 1400, Mix: &shop.Mix{Wet: 0.5, Salt: 0.5}})
+	_, err = b.NoteOdometer(ctx, b.mira, b.tag, record.OdometerNote{KM: 1400, Mix: &record.Mix{Wet: 0.5, Salt: 0.5}})
 	require.NoError(t, err)
 	b.later(10)
 	_, err = b.FitChain(ctx, b.mira, b.tag, shop.ChainFitting{OdometerKM: ptr(1500.0), What: "eleven-speed, 112 links"})
 	require.NoError(t, err)
 	b.later(20)
-	_, err = b.NoteOdometer(ctx, b.mira, b.tag, shop.OdometerNote{KM: 1700})
+	_, err = b.NoteOdometer(ctx, b.mira, b.tag, record.OdometerNote{KM: 1700})
 	require.NoError(t, err)
 	w := b.track()
 	require.Len(t, w.Segments, 3)
@@ -246,7 +247,7 @@ func TestSegmentsAndChains(t *testing.T) {
 
 	b.rules(func(r *shop.Rules) { r.Factors.Salt = 3.8; r.DistanceUnit = "mi" })
 	assert.InDelta(t, 400*2.9, b.track().Segments[0].HardKM, 1e-9, "the shop's own factor")
-	_, err = b.NoteOdometer(ctx, b.mira, b.tag, shop.OdometerNote{KM: 160.9344})
+	_, err = b.NoteOdometer(ctx, b.mira, b.tag, record.OdometerNote{KM: 160.9344})
 	assert.ErrorContains(t, err, "100 mi is less than the 1056 mi", "told in the shop's unit")
 }
 

@@ -2,6 +2,8 @@ package shop
 
 import (
 	"context"
+
+	"earnestpony/internal/shop/record"
 )
 
 // RulesPreview is what a draft of the rules would change.
@@ -14,14 +16,14 @@ type RulesPreview struct {
 
 // VerdictChange is one bike whose verdict would be another.
 type VerdictChange struct {
-	Tag      string  `json:"tag"`
-	Owner    Owner   `json:"owner"`
-	Make     string  `json:"make"`
-	Model    string  `json:"model"`
-	Colour   string  `json:"colour"`
-	From     string  `json:"from"`
-	To       string  `json:"to"`
-	LimitPct float64 `json:"limit_pct"` // under the draft
+	Tag      string       `json:"tag"`
+	Owner    record.Owner `json:"owner"`
+	Make     string       `json:"make"`
+	Model    string       `json:"model"`
+	Colour   string       `json:"colour"`
+	From     string       `json:"from"`
+	To       string       `json:"to"`
+	LimitPct float64      `json:"limit_pct"` // under the draft
 }
 
 // maxChanges is how many changes a preview lists; nobody reads more of them.
@@ -33,7 +35,7 @@ func (s *Service) PreviewRules(ctx context.Context, draft Rules) (RulesPreview, 
 	if err := checkRules(&draft); err != nil {
 		return RulesPreview{}, err
 	}
-	tx := s.store.Read(ctx)
+	tx := s.desk.Store.Read(ctx)
 	now, err := loadParsed(ctx, tx)
 	if err != nil {
 		return RulesPreview{}, err
@@ -65,7 +67,7 @@ func (s *Service) PreviewRules(ctx context.Context, draft Rules) (RulesPreview, 
 		}
 		p.Total++
 		if len(p.Changed) < maxChanges {
-			p.Changed = append(p.Changed, VerdictChange{Tag: tagOf(bike), Owner: Owner{bike.CustomerID, bike.OwnerName}, Make: bike.Make,
+			p.Changed = append(p.Changed, VerdictChange{Tag: record.TagOf(bike), Owner: record.Owner{bike.CustomerID, bike.OwnerName}, Make: bike.Make,
 				Model: bike.Model, Colour: bike.Colour, From: from.Wear.Verdict, To: to.Wear.Verdict, LimitPct: to.Wear.LimitPct})
 		}
 	}

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"earnestpony/internal/outside"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -29,8 +30,8 @@ func (s *Service) SendMessages(ctx context.Context) (int, error) {
 	if s.gateway == nil {
 		return 0, nil
 	}
-	tx := s.store.Read(ctx)
-	now := s.now()
+	tx := s.desk.Store.Read(ctx)
+	now := s.desk.Now()
 	claimed, err := tx.ClaimMessages(ctx, now, now.Add(sendLease), sendBatch)
 	if err != nil || len(claimed) == 0 {
 		return 0, err
@@ -71,12 +72,12 @@ const linkPlace = "{link}"
 
 // withLink is a message's text with the address of the bike's page, given for this try. One that was given for
 // a try before goes on opening the page: it may have arrived after all.
-func (s *Service) withLink(ctx context.Context, who Actor, m store.Message) (string, error) {
+func (s *Service) withLink(ctx context.Context, who record.Actor, m store.Message) (string, error) {
 	if !strings.Contains(m.Body, linkPlace) {
 		return m.Body, nil
 	}
 	var given GivenLink
-	err := s.store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
+	err := s.desk.Store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
 		bike, err := tx.BikeByID(ctx, m.BikeID)
 		if err != nil {
 			return err
@@ -89,12 +90,12 @@ func (s *Service) withLink(ctx context.Context, who Actor, m store.Message) (str
 }
 
 // tried writes what became of a try.
-func (s *Service) tried(ctx context.Context, who Actor, m store.Message, failed error, h ParsedRules) error {
-	now := s.now()
+func (s *Service) tried(ctx context.Context, who record.Actor, m store.Message, failed error, h ParsedRules) error {
+	now := s.desk.Now()
 	if failed == nil {
 		m.State, m.NextTryAt, m.EndedAt, m.LastError = "delivered", nil, &now, ""
 	} else {
-		m.LastError = cleanLine(failed.Error())
+		m.LastError = record.CleanLine(failed.Error())
 		if m.Tries > len(retries) {
 			m.State, m.NextTryAt, m.EndedAt = "not-reached", nil, &now
 		} else {
@@ -106,8 +107,8 @@ func (s *Service) tried(ctx context.Context, who Actor, m store.Message, failed 
 }
 
 // keepTried writes what became of a message that was taken to be sent.
-func (s *Service) keepTried(ctx context.Context, who Actor, m store.Message) error {
-	err := s.store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
+func (s *Service) keepTried(ctx context.Context, who record.Actor, m store.Message) error {
+	err := s.desk.Store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
 		if err := tx.SaveMessage(ctx, &m); err != nil {
 			return err
 		}
@@ -116,7 +117,7 @@ func (s *Service) keepTried(ctx context.Context, who Actor, m store.Message) err
 			return err
 		}
 		if m.State == "queued" {
-			return tx.Notify(ctx, changed(topicMessage, ""))
+			return tx.Notify(ctx, record.Changed(record.TopicMessage, ""))
 		}
 		return s.noteMessage(ctx, tx, who, m, bike.TagNumber)
 	})

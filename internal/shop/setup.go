@@ -9,6 +9,7 @@ import (
 	"earnestpony/core/fitting"
 	"earnestpony/core/sizing"
 	"earnestpony/core/wear"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -37,10 +38,10 @@ func HouseTools() []Tool {
 
 // SetUp makes a shop of an empty database, or fails with [ErrSetUp].
 func (s *Service) SetUp(ctx context.Context, name string, tools []Tool) error {
-	if name = cleanLine(name); name == "" {
-		return invalid(Field{Path: "name", Code: "missing", Message: "The shop's name is missing."})
+	if name = record.CleanLine(name); name == "" {
+		return record.InvalidInput(record.Field{Path: "name", Code: "missing", Message: "The shop's name is missing."})
 	}
-	err := s.store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
+	err := s.desk.Store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
 		err := tx.SetUpShop(ctx, &store.Shop{Name: name, LengthUnit: wear.Millimetres.String(), DistanceUnit: "km", Currency: "EUR",
 			LengthMethod: sizing.Wrap.String(), SprocketSchool: fitting.TestFirst.String(), LinkSchool: fitting.NewEachTime.String(),
 			GreaseSchool: fitting.ByLubricant.String(), WearSchool: wear.DefaultSchool.String(),
@@ -50,7 +51,7 @@ func (s *Service) SetUp(ctx context.Context, name string, tools []Tool) error {
 		}
 		for _, t := range tools {
 			row := store.Instrument{ID: uuid.New(), Name: t.Name, Kind: t.Kind.String(), Spreads: t.Spreads,
-				Marks: append([]float64{}, t.Marks...), CreatedAt: s.now()}
+				Marks: append([]float64{}, t.Marks...), CreatedAt: s.desk.Now()}
 			if err := tx.AddInstrument(ctx, &row); err != nil {
 				return err
 			}
@@ -65,8 +66,8 @@ func (s *Service) SetUp(ctx context.Context, name string, tools []Tool) error {
 
 // IsSetUp reports whether the database holds a shop.
 func (s *Service) IsSetUp(ctx context.Context) (bool, error) {
-	_, err := s.store.Read(ctx).Shop(ctx)
-	if notFound(err) {
+	_, err := s.desk.Store.Read(ctx).Shop(ctx)
+	if record.IsNotFound(err) {
 		return false, nil
 	}
 	return err == nil, err

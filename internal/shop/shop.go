@@ -7,18 +7,19 @@
 package shop
 
 import (
+	"context"
 	"time"
 
 	"earnestpony/internal/outside"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
 // Service does the use cases on one database.
 type Service struct {
-	store     *store.Store
-	now       func() time.Time
-	simulated MeasuringTool          // nil: none is plugged in
-	pots      PotProbe               // nil: none is plugged in
+	desk      *record.Desk
+	simulated record.MeasuringTool   // nil: none is plugged in
+	pots      record.PotProbe        // nil: none is plugged in
 	gateway   outside.Gateway        // nil: nothing is sent
 	replies   bool                   // the gateway is a stand-in that takes replies from the page
 	weather   outside.WeatherHistory // nil: nobody knows the weather
@@ -28,7 +29,10 @@ type Service struct {
 
 // New returns a service that asks now for the time.
 func New(s *store.Store, now func() time.Time) *Service {
-	service := &Service{store: s, now: func() time.Time { return store.Stamp(now()) }}
+	service := &Service{desk: record.NewDesk(s, now)}
 	service.SetInHand(service)
 	return service
 }
+
+// ForgetOldAnswers removes first answers that nobody will ask for again.
+func (s *Service) ForgetOldAnswers(ctx context.Context) error { return s.desk.ForgetOldAnswers(ctx) }

@@ -10,11 +10,12 @@ import (
 
 	"earnestpony/internal/pgtest"
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
 // open returns a shop with one mechanic, and the clock that the test moves.
-func open(t *testing.T) (*shop.Service, shop.Actor, *time.Time) {
+func open(t *testing.T) (*shop.Service, record.Actor, *time.Time) {
 	t.Helper()
 	ctx := context.Background()
 	s, err := store.Open(ctx, pgtest.New(t))
@@ -26,13 +27,13 @@ func open(t *testing.T) (*shop.Service, shop.Actor, *time.Time) {
 	require.NoError(t, service.SetUp(ctx, "Tidewrack Lane", shop.HouseTools()))
 	mira, err := service.AddPerson(ctx, "Mira Oxenholt", "mechanic", "2718")
 	require.NoError(t, err)
-	return service, shop.Actor{Person: mira, Device: "stand 1"}, &now
+	return service, record.Actor{Person: mira, Device: "stand 1"}, &now
 }
 
 // code returns the code of a problem, and fails the test for any other outcome.
 func code(t *testing.T, err error) string {
 	t.Helper()
-	var p *shop.Problem
+	var p *record.Problem
 	require.ErrorAs(t, err, &p)
 	assert.NotEmpty(t, p.Message)
 	return p.Code
@@ -64,18 +65,18 @@ func TestSettingUpOnce(t *testing.T) {
 func TestCustomerComesAndGoes(t *testing.T) {
 	ctx := context.Background()
 	s, mira, _ := open(t)
-	for field, facts := range map[string]shop.CustomerFacts{
+	for field, facts := range map[string]record.CustomerFacts{
 		"facts.name":  {Name: "  \t "},
 		"facts.email": {Name: "A", Email: "A <a@b.example>"},
 		"facts.phone": {Name: "A", ContactWay: "message"},
 	} {
 		_, err := s.AddCustomer(ctx, mira, facts)
-		var p *shop.Problem
+		var p *record.Problem
 		require.ErrorAs(t, err, &p)
 		require.Len(t, p.Fields, 1)
 		assert.Equal(t, field, p.Fields[0].Path)
 	}
-	c, err := s.AddCustomer(ctx, mira, shop.CustomerFacts{Name: " Quillon\x07 Dace ", Phone: "0555"})
+	c, err := s.AddCustomer(ctx, mira, record.CustomerFacts{Name: " Quillon\x07 Dace ", Phone: "0555"})
 	require.NoError(t, err)
 	assert.Equal(t, "Quillon Dace", c.Facts.Name, "typed lines are tidied")
 	bike, err := s.AddBike(ctx, mira, shop.NewBike{CustomerID: c.ID})
@@ -108,7 +109,7 @@ func TestCustomerComesAndGoes(t *testing.T) {
 	assert.Equal(t, "changed-meanwhile", code(t, err))
 	back, err := s.ArchiveCustomer(ctx, mira, c.ID, gone.Version, false)
 	require.NoError(t, err)
-	changed, err := s.ChangeCustomer(ctx, mira, c.ID, back.Version, shop.CustomerFacts{Name: "Quillon Dace-Umber"})
+	changed, err := s.ChangeCustomer(ctx, mira, c.ID, back.Version, record.CustomerFacts{Name: "Quillon Dace-Umber"})
 	require.NoError(t, err)
 	assert.Empty(t, changed.Facts.Phone, "a fact can be taken out")
 	with, err := s.Customer(ctx, c.ID)
@@ -121,25 +122,25 @@ func TestCustomerComesAndGoes(t *testing.T) {
 func TestBikeChangesHandsAndKeepsItsLedger(t *testing.T) {
 	ctx := context.Background()
 	s, mira, now := open(t)
-	first, err := s.AddCustomer(ctx, mira, shop.CustomerFacts{Name: "Casimir Ogle"})
+	first, err := s.AddCustomer(ctx, mira, record.CustomerFacts{Name: "Casimir Ogle"})
 	require.NoError(t, err)
-	second, err := s.AddCustomer(ctx, mira, shop.CustomerFacts{Name: "Bryony Tallisker"})
+	second, err := s.AddCustomer(ctx, mira, record.CustomerFacts{Name: "Bryony Tallisker"})
 	require.NoError(t, err)
-	bike, err := s.AddBike(ctx, mira, shop.NewBike{CustomerID: first.ID, Facts: shop.BikeFacts{Make: "Pellowe", RingTeeth: []int{50, 34}, Notes: "rings from his brother"}})
+	bike, err := s.AddBike(ctx, mira, shop.NewBike{CustomerID: first.ID, Facts: record.BikeFacts{Make: "Pellowe", RingTeeth: []int{50, 34}, Notes: "rings from his brother"}})
 	require.NoError(t, err)
 	assert.Equal(t, []int{34, 50}, bike.Facts.RingTeeth, "teeth are kept smallest first")
 	*now = now.Add(time.Hour)
 	same, err := s.ChangeBike(ctx, mira, bike.Tag, 1, shop.NewBike{CustomerID: first.ID, Facts: bike.Facts})
 	require.NoError(t, err)
 	assert.Equal(t, 1, same.Version, "nothing changed, nothing written")
-	moved, err := s.ChangeBike(ctx, mira, bike.Tag, 1, shop.NewBike{CustomerID: second.ID, Facts: shop.BikeFacts{Make: "Pellowe", Motor: "mid"}})
+	moved, err := s.ChangeBike(ctx, mira, bike.Tag, 1, shop.NewBike{CustomerID: second.ID, Facts: record.BikeFacts{Make: "Pellowe", Motor: "mid"}})
 	require.NoError(t, err)
 	assert.Equal(t, "Bryony Tallisker", moved.Owner.Name)
 	// An owner who is new comes with the bike, or not at all.
 	for _, n := range []shop.NewBike{
-		{Owner: &shop.CustomerFacts{Name: " Quillon Dace "}, Facts: shop.BikeFacts{ChainLinks: ptr(3)}},
-		{Owner: &shop.CustomerFacts{Name: " ", Phone: "0555"}},
-		{Owner: &shop.CustomerFacts{Name: "Quillon Dace"}, CustomerID: second.ID},
+		{Owner: &record.CustomerFacts{Name: " Quillon Dace "}, Facts: record.BikeFacts{ChainLinks: ptr(3)}},
+		{Owner: &record.CustomerFacts{Name: " ", Phone: "0555"}},
+		{Owner: &record.CustomerFacts{Name: "Quillon Dace"}, CustomerID: second.ID},
 		{},
 	} {
 		_, err = s.AddBike(ctx, mira, n)
@@ -151,7 +152,7 @@ func TestBikeChangesHandsAndKeepsItsLedger(t *testing.T) {
 	once := mira
 	once.Key = "dace-and-bike"
 	for range 2 { // sent twice, added once
-		added, err := s.AddBike(ctx, once, shop.NewBike{Owner: &shop.CustomerFacts{Name: " Quillon Dace "}})
+		added, err := s.AddBike(ctx, once, shop.NewBike{Owner: &record.CustomerFacts{Name: " Quillon Dace "}})
 		require.NoError(t, err)
 		assert.Equal(t, "Quillon Dace", added.Owner.Name)
 	}
@@ -174,7 +175,7 @@ func TestFirstAnswersAreForgottenInTime(t *testing.T) {
 	s, mira, now := open(t)
 	mira.Key = "the-same-key"
 	add := func() shop.Customer {
-		c, err := s.AddCustomer(ctx, mira, shop.CustomerFacts{Name: "Rosamund Pike-Hollow"})
+		c, err := s.AddCustomer(ctx, mira, record.CustomerFacts{Name: "Rosamund Pike-Hollow"})
 		require.NoError(t, err)
 		return c
 	}

@@ -10,6 +10,7 @@ import (
 	"earnestpony/core/chain"
 	"earnestpony/core/sizing"
 	"earnestpony/internal/calc"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -51,7 +52,7 @@ type GearDraw struct {
 // SizerAnswer is how long the chain must be, and the gear it runs in.
 type SizerAnswer struct {
 	Missing []string           `json:"missing"` // what must be known before there can be a length
-	Faults  []Field            `json:"faults"`
+	Faults  []record.Field     `json:"faults"`
 	Length  *calc.LengthAnswer `json:"length,omitempty"`
 	Cut     *SizerCut          `json:"cut,omitempty"`
 	House   string             `json:"house"`             // the house's method
@@ -79,20 +80,20 @@ type SizerCut struct {
 
 // SizeChain answers the sizer. It writes nothing.
 func (s *Service) SizeChain(ctx context.Context, q SizerQuestion) (SizerAnswer, error) {
-	tx := s.store.Read(ctx)
+	tx := s.desk.Store.Read(ctx)
 	h, err := loadParsed(ctx, tx)
 	if err != nil {
 		return SizerAnswer{}, err
 	}
 	var bike *store.Bike
 	if q.Tag != "" {
-		b, err := bikeByTag(ctx, tx, q.Tag)
+		b, err := record.BikeByTag(ctx, tx, q.Tag)
 		if err != nil {
 			return SizerAnswer{}, err
 		}
 		bike = &b
 	}
-	z := sizer{SizerQuestion: q, house: h, bike: bike, SizerAnswer: SizerAnswer{Missing: []string{}, Faults: []Field{}, House: h.length.String()}}
+	z := sizer{SizerQuestion: q, house: h, bike: bike, SizerAnswer: SizerAnswer{Missing: []string{}, Faults: []record.Field{}, House: h.length.String()}}
 	if z.read() {
 		z.answer()
 	}
@@ -109,7 +110,7 @@ type sizer struct {
 }
 
 func (z *sizer) fault(path, code, format string, args ...any) {
-	z.Faults = append(z.Faults, Field{Path: path, Code: code, Message: fmt.Sprintf(format, args...)})
+	z.Faults = append(z.Faults, record.Field{Path: path, Code: code, Message: fmt.Sprintf(format, args...)})
 }
 
 // read makes a question of the core of what was given; false when something is missing or wrong.
@@ -147,7 +148,7 @@ func (z *sizer) read() bool {
 			z.fault(path, "odd-count", "%d links: a derailleur chain has an even number. Count inner and outer links alike.", *n)
 		}
 	}
-	slices.SortFunc(z.Faults, func(a, b Field) int { return strings.Compare(a.Path, b.Path) })
+	slices.SortFunc(z.Faults, func(a, b record.Field) int { return strings.Compare(a.Path, b.Path) })
 	return len(z.Missing) == 0 && len(z.Faults) == 0
 }
 

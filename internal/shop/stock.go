@@ -9,6 +9,7 @@ import (
 
 	"earnestpony/core/chain"
 	"earnestpony/core/sizing"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -37,7 +38,7 @@ func newStockItem(i store.StockItem) StockItem {
 
 // Stock returns what the shop keeps on the shelf, or no longer does.
 func (s *Service) Stock(ctx context.Context, retired bool) ([]StockItem, error) {
-	return stockItems(ctx, s.store.Read(ctx), retired)
+	return stockItems(ctx, s.desk.Store.Read(ctx), retired)
 }
 
 func stockItems(ctx context.Context, tx store.Tx, retired bool) ([]StockItem, error) {
@@ -53,10 +54,10 @@ const maxOfOne = 10_000 // pieces of one thing; more is a slip
 
 // checkStock tidies facts in place and says what is wrong with them together.
 func checkStock(kind string, f *StockFacts) error {
-	f.Name = cleanLine(f.Name)
-	var fields []Field
+	f.Name = record.CleanLine(f.Name)
+	var fields []record.Field
 	fault := func(path, code, format string, args ...any) {
-		fields = append(fields, Field{Path: "facts." + path, Code: code, Message: fmt.Sprintf(format, args...)})
+		fields = append(fields, record.Field{Path: "facts." + path, Code: code, Message: fmt.Sprintf(format, args...)})
 	}
 	if f.Name == "" {
 		fault("name", "missing", "Say what it is, as the shop calls it.")
@@ -69,7 +70,7 @@ func checkStock(kind string, f *StockFacts) error {
 			fault(path, "out-of-range", "There are 0 to %d of it.", maxOfOne)
 		}
 	}
-	if f.Cost != nil && (*f.Cost < 0 || *f.Cost > maxPrice) {
+	if f.Cost != nil && (*f.Cost < 0 || *f.Cost > record.MaxPrice) {
 		fault("cost", "out-of-range", "This cannot be a price.")
 	}
 	if f.BoxLinks != nil && (kind != stockChain || *f.BoxLinks < int(sizing.FewestLinks) || *f.BoxLinks > int(sizing.MostLinks)) {
@@ -82,7 +83,7 @@ func checkStock(kind string, f *StockFacts) error {
 		f.HasJoiningLink = false
 	}
 	if len(fields) > 0 {
-		return invalid(fields...)
+		return record.InvalidInput(fields...)
 	}
 	return nil
 }
@@ -100,64 +101,64 @@ type stockBody struct {
 }
 
 // AddStock puts something new on the shelf.
-func (s *Service) AddStock(ctx context.Context, who Actor, n NewStock) (StockItem, error) {
+func (s *Service) AddStock(ctx context.Context, who record.Actor, n NewStock) (StockItem, error) {
 	if n.Kind != stockChain && n.Kind != stockLink {
-		return StockItem{}, invalid(Field{Path: "kind", Code: "unknown-value", Message: "Say whether it is a chain or a joining link."})
+		return StockItem{}, record.InvalidInput(record.Field{Path: "kind", Code: "unknown-value", Message: "Say whether it is a chain or a joining link."})
 	}
 	if err := checkStock(n.Kind, &n.Facts); err != nil {
 		return StockItem{}, err
 	}
-	item, err := idempotent(ctx, s, who, "add-stock", n, func(ctx context.Context, tx store.Tx) (StockItem, error) {
-		row := store.StockItem{ID: uuid.New(), Kind: n.Kind, StockFacts: n.Facts, CreatedAt: s.now()}
+	item, err := record.Idempotent(ctx, s.desk, who, "add-stock", n, func(ctx context.Context, tx store.Tx) (StockItem, error) {
+		row := store.StockItem{ID: uuid.New(), Kind: n.Kind, StockFacts: n.Facts, CreatedAt: s.desk.Now()}
 		if err := tx.AddStockItem(ctx, &row); err != nil {
 			return StockItem{}, err
 		}
-		return newStockItem(row), s.append(ctx, tx, who, &store.Entry{StockItemID: &row.ID, Kind: kindStockAdded}, stockBody{Facts: &n.Facts}, "")
+		return newStockItem(row), s.desk.Append(ctx, tx, who, &store.Entry{StockItemID: &row.ID, Kind: record.KindStockAdded}, stockBody{Facts: &n.Facts}, "")
 	})
 	return item, stockNameTaken(err)
 }
 
 func stockNameTaken(err error) error {
 	if errors.Is(err, store.ErrTaken) {
-		return invalid(Field{Path: "facts.name", Code: "name-taken", Message: "Something on the shelf has this name already."})
+		return record.InvalidInput(record.Field{Path: "facts.name", Code: "name-taken", Message: "Something on the shelf has this name already."})
 	}
 	return err
 }
 
 // ChangeStock writes new facts, a new count among them, over the version that the sender saw.
-func (s *Service) ChangeStock(ctx context.Context, who Actor, id uuid.UUID, version int, f StockFacts) (StockItem, error) {
+func (s *Service) ChangeStock(ctx context.Context, who record.Actor, id uuid.UUID, version int, f StockFacts) (StockItem, error) {
 	return s.updateStock(ctx, who, id, version, f, func(row *store.StockItem) (string, stockBody, error) {
 		if err := checkStock(row.Kind, &f); err != nil {
 			return "", stockBody{}, err
 		}
-		changed, err := changedFields(row.StockFacts, f)
+		changed, err := record.ChangedFields(row.StockFacts, f)
 		row.StockFacts = f
-		return kindStockChanged, stockBody{Facts: &f, Changed: changed}, err
+		return record.KindStockChanged, stockBody{Facts: &f, Changed: changed}, err
 	})
 }
 
 // RetireStock stops keeping something, or keeps it again.
-func (s *Service) RetireStock(ctx context.Context, who Actor, id uuid.UUID, version int, retired bool) (StockItem, error) {
+func (s *Service) RetireStock(ctx context.Context, who record.Actor, id uuid.UUID, version int, retired bool) (StockItem, error) {
 	return s.updateStock(ctx, who, id, version, nil, func(row *store.StockItem) (string, stockBody, error) {
 		body := stockBody{Changed: []string{"retired"}}
 		switch {
 		case retired == (row.RetiredAt != nil):
 			return "", stockBody{}, nil
 		case retired:
-			now := s.now()
+			now := s.desk.Now()
 			row.RetiredAt = &now
-			return kindStockRetired, body, nil
+			return record.KindStockRetired, body, nil
 		}
 		row.RetiredAt = nil
-		return kindStockRestored, body, nil
+		return record.KindStockRestored, body, nil
 	})
 }
 
-func (s *Service) updateStock(ctx context.Context, who Actor, id uuid.UUID, version int, yours any,
+func (s *Service) updateStock(ctx context.Context, who record.Actor, id uuid.UUID, version int, yours any,
 	change func(*store.StockItem) (kind string, body stockBody, err error),
 ) (StockItem, error) {
 	var after StockItem
-	err := idempotentInto(ctx, s, who, "change-stock "+id.String(), changeOf{version, yours}, &after, func(ctx context.Context, tx store.Tx) error {
+	err := record.IdempotentInto(ctx, s.desk, who, "change-stock "+id.String(), record.ChangeOf{version, yours}, &after, func(ctx context.Context, tx store.Tx) error {
 		row, err := stockItemByID(ctx, tx, id)
 		if err != nil {
 			return err
@@ -173,7 +174,7 @@ func (s *Service) updateStock(ctx context.Context, who Actor, id uuid.UUID, vers
 			if err := tx.SaveStockItem(ctx, &row); err != nil {
 				return err
 			}
-			if err := s.append(ctx, tx, who, &store.Entry{StockItemID: &id, Kind: kind}, body, ""); err != nil {
+			if err := s.desk.Append(ctx, tx, who, &store.Entry{StockItemID: &id, Kind: kind}, body, ""); err != nil {
 				return err
 			}
 		}
@@ -181,23 +182,23 @@ func (s *Service) updateStock(ctx context.Context, who Actor, id uuid.UUID, vers
 		return nil
 	})
 	if errors.Is(err, store.ErrStale) {
-		now, err := stockItemByID(ctx, s.store.Read(ctx), id)
+		now, err := stockItemByID(ctx, s.desk.Store.Read(ctx), id)
 		if err != nil {
 			return StockItem{}, err
 		}
-		return StockItem{}, conflict(yours, newStockItem(now))
+		return StockItem{}, record.ChangedMeanwhile(yours, newStockItem(now))
 	}
 	return after, stockNameTaken(err)
 }
 
 func stockItemByID(ctx context.Context, tx store.Tx, id uuid.UUID) (store.StockItem, error) {
 	row, err := tx.StockItem(ctx, id)
-	if notFound(err) {
-		return row, missing("thing on the shelf", "stock-item-not-found")
+	if record.IsNotFound(err) {
+		return row, record.NotFound("thing on the shelf", "stock-item-not-found")
 	}
 	return row, err
 }
 
 func init() {
-	holds[stockBody](nil, kindStockAdded, kindStockChanged, kindStockRetired, kindStockRestored)
+	record.Holds[stockBody](nil, record.KindStockAdded, record.KindStockChanged, record.KindStockRetired, record.KindStockRestored)
 }

@@ -3,9 +3,11 @@ package shop
 import (
 	"cmp"
 	"context"
-	"earnestpony/core/interval"
-	"earnestpony/internal/store"
 	"slices"
+
+	"earnestpony/core/interval"
+	"earnestpony/internal/shop/record"
+	"earnestpony/internal/store"
 )
 
 // StockNeed is what the chains of one width will ask of the shelf.
@@ -19,9 +21,9 @@ type StockNeed struct {
 
 // BikeNeed is one bike that will need a chain.
 type BikeNeed struct {
-	Tag   string   `json:"tag"`
-	Owner Owner    `json:"owner"`
-	Days  *float64 `json:"days,omitempty"` // until its chain is at its limit, as likely as not; nil when it is there already
+	Tag   string       `json:"tag"`
+	Owner record.Owner `json:"owner"`
+	Days  *float64     `json:"days,omitempty"` // until its chain is at its limit, as likely as not; nil when it is there already
 }
 
 // needDays is how far ahead the shelf is looked after.
@@ -33,12 +35,12 @@ func (s *Service) StockNeeds(ctx context.Context) ([]StockNeed, error) {
 	if _, err := s.refreshDue(ctx, keepAtALook); err != nil {
 		return nil, err
 	}
-	tx := s.store.Read(ctx)
+	tx := s.desk.Store.Read(ctx)
 	items, err := tx.Stock(ctx, false)
 	if err != nil {
 		return nil, err
 	}
-	today := s.today()
+	today := s.desk.Today()
 	rows, err := tx.ChainNeeds(ctx, (today + needDays).Time())
 	if err != nil {
 		return nil, err
@@ -48,7 +50,7 @@ func (s *Service) StockNeeds(ctx context.Context) ([]StockNeed, error) {
 		if byWidth[r.Sprockets] == nil {
 			byWidth[r.Sprockets] = &StockNeed{Sprockets: r.Sprockets}
 		}
-		need := BikeNeed{Tag: tagOf(store.Bike{TagNumber: r.TagNumber}), Owner: Owner{r.CustomerID, r.OwnerName}}
+		need := BikeNeed{Tag: record.TagOf(store.Bike{TagNumber: r.TagNumber}), Owner: record.Owner{r.CustomerID, r.OwnerName}}
 		if left := interval.DayOf(r.ChainOn) - today; left > 0 {
 			days := float64(left)
 			need.Days = &days

@@ -12,6 +12,7 @@ import (
 	"earnestpony/core/clean"
 	"earnestpony/core/fluids"
 	"earnestpony/core/tag"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -37,7 +38,7 @@ func newMaterial(m store.Material) Material {
 
 // Materials returns what is kept, by kind and name.
 func (s *Service) Materials(ctx context.Context) ([]Material, error) {
-	rows, err := s.store.Read(ctx).Materials(ctx)
+	rows, err := s.desk.Store.Read(ctx).Materials(ctx)
 	all := []Material{}
 	for _, m := range rows {
 		all = append(all, newMaterial(m))
@@ -46,10 +47,10 @@ func (s *Service) Materials(ctx context.Context) ([]Material, error) {
 }
 
 func checkMaterial(kind string, f *MaterialFacts) error {
-	f.Name = cleanLine(f.Name)
-	var wrong []Field
+	f.Name = record.CleanLine(f.Name)
+	var wrong []record.Field
 	fault := func(path, code, format string, args ...any) {
-		wrong = append(wrong, Field{Path: "facts." + path, Code: code, Message: fmt.Sprintf(format, args...)})
+		wrong = append(wrong, record.Field{Path: "facts." + path, Code: code, Message: fmt.Sprintf(format, args...)})
 	}
 	if f.Name == "" {
 		fault("name", "missing", "The name is missing.")
@@ -70,7 +71,7 @@ func checkMaterial(kind string, f *MaterialFacts) error {
 	if f.PackSize != nil && !(*f.PackSize > 0 && *f.PackSize <= most) {
 		fault("pack_size", "out-of-range", "A pack holds something.")
 	}
-	if f.PackCost != nil && (*f.PackCost < 0 || *f.PackCost > maxPrice) {
+	if f.PackCost != nil && (*f.PackCost < 0 || *f.PackCost > record.MaxPrice) {
 		fault("pack_cost", "out-of-range", "This cannot be a price.")
 	}
 	c := f.Card
@@ -84,7 +85,7 @@ func checkMaterial(kind string, f *MaterialFacts) error {
 		fault("card.water_parts", "out-of-range", "A mixture is so many parts of product to so many of water.")
 	}
 	if len(wrong) > 0 {
-		return invalid(wrong...)
+		return record.InvalidInput(wrong...)
 	}
 	return nil
 }
@@ -102,38 +103,38 @@ type materialBody struct {
 }
 
 // AddMaterial starts to keep a material. What may never be used as a solvent is refused.
-func (s *Service) AddMaterial(ctx context.Context, who Actor, n NewMaterialFacts) (Material, error) {
+func (s *Service) AddMaterial(ctx context.Context, who record.Actor, n NewMaterialFacts) (Material, error) {
 	if !slices.Contains(clean.Materials(), clean.Material(n.Kind)) {
-		return Material{}, invalid(Field{Path: "kind", Code: "unknown-value", Message: "There is no such kind of material."})
+		return Material{}, record.InvalidInput(record.Field{Path: "kind", Code: "unknown-value", Message: "There is no such kind of material."})
 	}
 	if err := checkMaterial(n.Kind, &n.Facts); err != nil {
 		return Material{}, err
 	}
-	m, err := idempotent(ctx, s, who, "add-material", n, func(ctx context.Context, tx store.Tx) (Material, error) {
-		row := store.Material{ID: uuid.New(), Kind: n.Kind, MaterialFacts: n.Facts, CreatedAt: s.now()}
+	m, err := record.Idempotent(ctx, s.desk, who, "add-material", n, func(ctx context.Context, tx store.Tx) (Material, error) {
+		row := store.Material{ID: uuid.New(), Kind: n.Kind, MaterialFacts: n.Facts, CreatedAt: s.desk.Now()}
 		if err := tx.AddMaterial(ctx, &row); err != nil {
 			return Material{}, err
 		}
-		return newMaterial(row), s.append(ctx, tx, who, &store.Entry{Kind: kindMaterial}, materialBody{row.ID.String(), "added", n.Facts}, "")
+		return newMaterial(row), s.desk.Append(ctx, tx, who, &store.Entry{Kind: record.KindMaterial}, materialBody{row.ID.String(), "added", n.Facts}, "")
 	})
 	return m, storesNameTaken(err, n.Facts.Name)
 }
 
 func storesNameTaken(err error, name string) error {
 	if errors.Is(err, store.ErrTaken) {
-		return &Problem{Kind: Conflict, Code: "name-taken", Message: fmt.Sprintf("There is already something called %s here.", name),
-			Fields: []Field{{Path: "facts.name", Code: "taken", Message: "This name is in use."}}}
+		return &record.Problem{Kind: record.Conflict, Code: "name-taken", Message: fmt.Sprintf("There is already something called %s here.", name),
+			Fields: []record.Field{{Path: "facts.name", Code: "taken", Message: "This name is in use."}}}
 	}
 	return err
 }
 
 // ChangeMaterial writes down what is known of a material over the version that the sender saw; retired, it is no longer kept.
-func (s *Service) ChangeMaterial(ctx context.Context, who Actor, id uuid.UUID, version int, f MaterialFacts, retired bool) (Material, error) {
+func (s *Service) ChangeMaterial(ctx context.Context, who record.Actor, id uuid.UUID, version int, f MaterialFacts, retired bool) (Material, error) {
 	var after Material
-	err := idempotentInto(ctx, s, who, "change-material "+id.String(), changeOf{version, []any{f, retired}}, &after, func(ctx context.Context, tx store.Tx) error {
+	err := record.IdempotentInto(ctx, s.desk, who, "change-material "+id.String(), record.ChangeOf{version, []any{f, retired}}, &after, func(ctx context.Context, tx store.Tx) error {
 		row, err := tx.Material(ctx, id)
-		if notFound(err) {
-			return missing("material", "material-not-found")
+		if record.IsNotFound(err) {
+			return record.NotFound("material", "material-not-found")
 		}
 		if err != nil {
 			return err
@@ -142,21 +143,21 @@ func (s *Service) ChangeMaterial(ctx context.Context, who Actor, id uuid.UUID, v
 			return err
 		}
 		if row.Version != version {
-			return conflict(f, newMaterial(row))
+			return record.ChangedMeanwhile(f, newMaterial(row))
 		}
 		row.MaterialFacts = f
 		deed := "changed"
 		if retired {
-			now := s.now()
+			now := s.desk.Now()
 			row.RetiredAt, deed = &now, "retired"
 		}
 		if err := tx.SaveMaterial(ctx, &row); err != nil {
 			return err
 		}
 		after = newMaterial(row)
-		return s.append(ctx, tx, who, &store.Entry{Kind: kindMaterial}, materialBody{id.String(), deed, f}, "")
+		return s.desk.Append(ctx, tx, who, &store.Entry{Kind: record.KindMaterial}, materialBody{id.String(), deed, f}, "")
 	})
-	return after, storesNameTaken(sendAgain(err), f.Name)
+	return after, storesNameTaken(record.SendAgain(err), f.Name)
 }
 
 // BathFacts is what is written down about a standing bath.
@@ -199,7 +200,7 @@ func (s *Service) newBath(b store.Bath, materials ...store.Material) Bath {
 	rules, core := fluids.HouseBathRules(), coreBath(b)
 	v := Bath{ID: b.ID, Kind: b.Kind, Facts: b.BathFacts, FilledAt: b.FilledAt, Points: int(rules.Points[core.Kind]), Left: int(core.Left(rules)), Settled: b.Settled,
 		SettlesMore: core.Kind == fluids.SolventJar && b.Settled < rules.SettleTimes, Dirty: b.Dirty}
-	if b.Settling != nil && b.Settling.After(s.now()) {
+	if b.Settling != nil && b.Settling.After(s.desk.Now()) {
 		v.SettlingTo = b.Settling
 	}
 	if core.Kind == fluids.WaxPot {
@@ -213,7 +214,7 @@ func (s *Service) newBath(b store.Bath, materials ...store.Material) Bath {
 		v.GramsLeft = &grams
 		v.Pot = &PotView{HeatingSince: b.HeatingAt, LeastC: band.Least, WantedC: band.Wanted, MostC: band.Most, AlarmC: band.Alarm}
 		if s.pots != nil {
-			celsius := s.pots(b.HeatingAt, s.now())
+			celsius := s.pots(b.HeatingAt, s.desk.Now())
 			v.Pot.Celsius, v.Pot.Simulated, v.Pot.State = &celsius, true, string(band.At(celsius))
 		}
 	}
@@ -222,11 +223,11 @@ func (s *Service) newBath(b store.Bath, materials ...store.Material) Bath {
 
 // Baths returns the standing baths, by kind and name.
 func (s *Service) Baths(ctx context.Context) ([]Bath, error) {
-	rows, err := s.store.Read(ctx).Baths(ctx)
+	rows, err := s.desk.Store.Read(ctx).Baths(ctx)
 	if err != nil {
 		return nil, err
 	}
-	materials, err := s.store.Read(ctx).Materials(ctx)
+	materials, err := s.desk.Store.Read(ctx).Materials(ctx)
 	all := []Bath{}
 	for _, b := range rows {
 		all = append(all, s.newBath(b, materials...))
@@ -250,10 +251,10 @@ type bathBody struct {
 }
 
 func checkBath(kind string, f *BathFacts) error {
-	f.Name, f.Fluid = cleanLine(f.Name), cleanLine(f.Fluid)
-	var wrong []Field
+	f.Name, f.Fluid = record.CleanLine(f.Name), record.CleanLine(f.Fluid)
+	var wrong []record.Field
 	fault := func(path, code, message string) {
-		wrong = append(wrong, Field{Path: "facts." + path, Code: code, Message: message})
+		wrong = append(wrong, record.Field{Path: "facts." + path, Code: code, Message: message})
 	}
 	if f.Name == "" {
 		fault("name", "missing", "The name is missing.")
@@ -271,21 +272,21 @@ func checkBath(kind string, f *BathFacts) error {
 		fault("strength", "out-of-range", "A strength is above 0 and up to 100 %.")
 	}
 	if !slices.Contains(fluids.BathKinds(), fluids.BathKind(kind)) {
-		wrong = append(wrong, Field{Path: "kind", Code: "unknown-value", Message: "There is no such kind of bath."})
+		wrong = append(wrong, record.Field{Path: "kind", Code: "unknown-value", Message: "There is no such kind of bath."})
 	}
 	if len(wrong) > 0 {
-		return invalid(wrong...)
+		return record.InvalidInput(wrong...)
 	}
 	return nil
 }
 
 // AddBath starts to keep a standing bath, freshly filled.
-func (s *Service) AddBath(ctx context.Context, who Actor, n NewBath) (Bath, error) {
+func (s *Service) AddBath(ctx context.Context, who record.Actor, n NewBath) (Bath, error) {
 	if err := checkBath(n.Kind, &n.Facts); err != nil {
 		return Bath{}, err
 	}
-	b, err := idempotent(ctx, s, who, "add-bath", n, func(ctx context.Context, tx store.Tx) (Bath, error) {
-		row := store.Bath{ID: uuid.New(), Kind: n.Kind, BathFacts: n.Facts, FilledAt: s.now(), CreatedAt: s.now()}
+	b, err := record.Idempotent(ctx, s.desk, who, "add-bath", n, func(ctx context.Context, tx store.Tx) (Bath, error) {
+		row := store.Bath{ID: uuid.New(), Kind: n.Kind, BathFacts: n.Facts, FilledAt: s.desk.Now(), CreatedAt: s.desk.Now()}
 		if err := tx.AddBath(ctx, &row); err != nil {
 			return Bath{}, err
 		}
@@ -294,26 +295,26 @@ func (s *Service) AddBath(ctx context.Context, who Actor, n NewBath) (Bath, erro
 	return b, storesNameTaken(err, n.Facts.Name)
 }
 
-func (s *Service) bathEntry(ctx context.Context, tx store.Tx, who Actor, b store.Bath, body bathBody) error {
+func (s *Service) bathEntry(ctx context.Context, tx store.Tx, who record.Actor, b store.Bath, body bathBody) error {
 	body.Bath, body.Facts = b.ID.String(), b.BathFacts
-	return s.append(ctx, tx, who, &store.Entry{Kind: kindBath}, body, "")
+	return s.desk.Append(ctx, tx, who, &store.Entry{Kind: record.KindBath}, body, "")
 }
 
 // useBath puts a load into a bath, or says why it does not take it.
-func (s *Service) useBath(ctx context.Context, tx store.Tx, who Actor, id uuid.UUID, job *uuid.UUID, soil fluids.Soil, isNew bool) error {
+func (s *Service) useBath(ctx context.Context, tx store.Tx, who record.Actor, id uuid.UUID, job *uuid.UUID, soil fluids.Soil, isNew bool) error {
 	b, err := tx.LockBath(ctx, id)
-	if notFound(err) {
-		return missing("bath", "bath-not-found")
+	if record.IsNotFound(err) {
+		return record.NotFound("bath", "bath-not-found")
 	}
 	if err != nil {
 		return err
 	}
-	if b.Settling != nil && b.Settling.After(s.now()) {
-		return &Problem{Kind: Conflict, Code: "bath-settles", Message: fmt.Sprintf("%s is settling.", b.Name)}
+	if b.Settling != nil && b.Settling.After(s.desk.Now()) {
+		return &record.Problem{Kind: record.Conflict, Code: "bath-settles", Message: fmt.Sprintf("%s is settling.", b.Name)}
 	}
 	after, err := coreBath(b).Take(soil, isNew, fluids.HouseBathRules())
 	if err != nil {
-		return &Problem{Kind: Conflict, Code: "bath-refused", Message: fmt.Sprintf("%s: %v.", b.Name, err)}
+		return &record.Problem{Kind: record.Conflict, Code: "bath-refused", Message: fmt.Sprintf("%s: %v.", b.Name, err)}
 	}
 	b.Used, b.Dirty, b.Settling = int(after.Used), after.Dirty, nil
 	if after.Kind == fluids.WaxPot {
@@ -322,7 +323,7 @@ func (s *Service) useBath(ctx context.Context, tx store.Tx, who Actor, id uuid.U
 	if err := tx.SaveBath(ctx, &b); err != nil {
 		return err
 	}
-	if err := tx.AddBathUse(ctx, &store.BathUse{BathID: id, JobID: job, Soil: int(soil), IsNew: isNew, UsedAt: s.now(), UsedBy: who.Person.ID}); err != nil {
+	if err := tx.AddBathUse(ctx, &store.BathUse{BathID: id, JobID: job, Soil: int(soil), IsNew: isNew, UsedAt: s.desk.Now(), UsedBy: who.Person.ID}); err != nil {
 		return err
 	}
 	body := bathBody{Deed: "used", Soil: int(soil)}
@@ -342,11 +343,11 @@ type BathAction struct {
 
 // DoBath lets a bath settle, renews it, heats a pot or lets it cool, or no longer keeps it. What was in it
 // when it is emptied goes into the waste log.
-func (s *Service) DoBath(ctx context.Context, who Actor, id uuid.UUID, deed BathAction) (Bath, error) {
-	return idempotent(ctx, s, who, "bath "+id.String(), deed, func(ctx context.Context, tx store.Tx) (Bath, error) {
+func (s *Service) DoBath(ctx context.Context, who record.Actor, id uuid.UUID, deed BathAction) (Bath, error) {
+	return record.Idempotent(ctx, s.desk, who, "bath "+id.String(), deed, func(ctx context.Context, tx store.Tx) (Bath, error) {
 		b, err := tx.LockBath(ctx, id)
-		if notFound(err) {
-			return Bath{}, missing("bath", "bath-not-found")
+		if record.IsNotFound(err) {
+			return Bath{}, record.NotFound("bath", "bath-not-found")
 		}
 		if err != nil {
 			return Bath{}, err
@@ -362,9 +363,9 @@ func (s *Service) DoBath(ctx context.Context, who Actor, id uuid.UUID, deed Bath
 	})
 }
 
-func (s *Service) changeBath(ctx context.Context, tx store.Tx, who Actor, b *store.Bath, deed BathAction) (bathBody, error) {
+func (s *Service) changeBath(ctx context.Context, tx store.Tx, who record.Actor, b *store.Bath, deed BathAction) (bathBody, error) {
 	body := bathBody{Deed: deed.Deed}
-	now := s.now()
+	now := s.desk.Now()
 	pot := b.Kind == string(fluids.WaxPot)
 	throw := func(kind string, ml float64) error {
 		if ml <= 0 {
@@ -381,7 +382,7 @@ func (s *Service) changeBath(ctx context.Context, tx store.Tx, who Actor, b *sto
 	case "settle":
 		after, sludge, err := coreBath(*b).Settle(fluids.HouseBathRules())
 		if err != nil {
-			return body, &Problem{Kind: Conflict, Code: "bath-refused", Message: fmt.Sprintf("%s: %v.", b.Name, err)}
+			return body, &record.Problem{Kind: record.Conflict, Code: "bath-refused", Message: fmt.Sprintf("%s: %v.", b.Name, err)}
 		}
 		until := now.Add(fluids.HouseBathRules().SettleFor)
 		b.VolumeML, b.Used, b.Settled, b.Settling = float64(after.Volume), int(after.Used), after.Settled, &until
@@ -396,7 +397,7 @@ func (s *Service) changeBath(ctx context.Context, tx store.Tx, who Actor, b *sto
 		return body, nil
 	case "heat", "cool":
 		if !pot {
-			return body, &Problem{Kind: Conflict, Code: "not-a-pot", Message: "Only a wax pot is heated here."}
+			return body, &record.Problem{Kind: record.Conflict, Code: "not-a-pot", Message: "Only a wax pot is heated here."}
 		}
 		b.HeatingAt = nil
 		if deed.Deed == "heat" {
@@ -410,7 +411,7 @@ func (s *Service) changeBath(ctx context.Context, tx store.Tx, who Actor, b *sto
 		}
 		return body, throw(waste, b.VolumeML)
 	}
-	return body, invalid(Field{Path: "deed", Code: "unknown-value", Message: "There is no such deed."})
+	return body, record.InvalidInput(record.Field{Path: "deed", Code: "unknown-value", Message: "There is no such deed."})
 }
 
 // NewWaste is waste to be noted.
@@ -448,7 +449,7 @@ const (
 
 // WasteLog returns what was thrown away in the last year, the newest first.
 func (s *Service) WasteLog(ctx context.Context) ([]WasteRow, error) {
-	rows, err := s.store.Read(ctx).WasteLog(ctx, s.now().Add(-wasteKept), wasteRows)
+	rows, err := s.desk.Store.Read(ctx).WasteLog(ctx, s.desk.Now().Add(-wasteKept), wasteRows)
 	all := []WasteRow{}
 	for _, w := range rows {
 		row := WasteRow{ID: w.ID, Kind: w.Kind, Amount: w.Amount, Unit: wasteUnit(w.Kind), Note: w.Note, At: w.NotedAt, By: w.PersonName}
@@ -468,20 +469,20 @@ func wasteUnit(kind string) string {
 }
 
 // NoteWaste notes what went into its container.
-func (s *Service) NoteWaste(ctx context.Context, who Actor, n NewWaste) ([]WasteRow, error) {
-	n.Note = cleanLine(n.Note)
-	var wrong []Field
+func (s *Service) NoteWaste(ctx context.Context, who record.Actor, n NewWaste) ([]WasteRow, error) {
+	n.Note = record.CleanLine(n.Note)
+	var wrong []record.Field
 	if !slices.Contains([]string{"spent-solvent", "oily-water", "sludge", "rags"}, n.Kind) {
-		wrong = append(wrong, Field{Path: "kind", Code: "unknown-value", Message: "There is no such kind of waste."})
+		wrong = append(wrong, record.Field{Path: "kind", Code: "unknown-value", Message: "There is no such kind of waste."})
 	}
 	if !(n.Amount > 0 && n.Amount <= 1000) {
-		wrong = append(wrong, Field{Path: "amount", Code: "out-of-range", Message: "An amount is above 0 and up to 1000."})
+		wrong = append(wrong, record.Field{Path: "amount", Code: "out-of-range", Message: "An amount is above 0 and up to 1000."})
 	}
 	if len(wrong) > 0 {
-		return nil, invalid(wrong...)
+		return nil, record.InvalidInput(wrong...)
 	}
-	_, err := idempotent(ctx, s, who, "waste", n, func(ctx context.Context, tx store.Tx) (string, error) {
-		w := store.Waste{ID: uuid.New(), Kind: n.Kind, Amount: n.Amount, JobID: n.JobID, Note: n.Note, NotedAt: s.now(), NotedBy: who.Person.ID}
+	_, err := record.Idempotent(ctx, s.desk, who, "waste", n, func(ctx context.Context, tx store.Tx) (string, error) {
+		w := store.Waste{ID: uuid.New(), Kind: n.Kind, Amount: n.Amount, JobID: n.JobID, Note: n.Note, NotedAt: s.desk.Now(), NotedBy: who.Person.ID}
 		if err := tx.AddWaste(ctx, &w); err != nil {
 			return "", err
 		}
@@ -489,7 +490,7 @@ func (s *Service) NoteWaste(ctx context.Context, who Actor, n NewWaste) ([]Waste
 		if n.JobID != nil {
 			b.Job = n.JobID.String()
 		}
-		return w.ID.String(), s.append(ctx, tx, who, &store.Entry{Kind: kindWaste}, b, "")
+		return w.ID.String(), s.desk.Append(ctx, tx, who, &store.Entry{Kind: record.KindWaste}, b, "")
 	})
 	if err != nil {
 		return nil, err
@@ -498,7 +499,7 @@ func (s *Service) NoteWaste(ctx context.Context, who Actor, n NewWaste) ([]Waste
 }
 
 func init() {
-	holds[bathBody](nil, kindBath)
-	holds[materialBody](nil, kindMaterial)
-	holds[wasteBody](nil, kindWaste)
+	record.Holds[bathBody](nil, record.KindBath)
+	record.Holds[materialBody](nil, record.KindMaterial)
+	record.Holds[wasteBody](nil, record.KindWaste)
 }

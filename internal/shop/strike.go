@@ -2,10 +2,12 @@ package shop
 
 import (
 	"context"
-	"earnestpony/internal/store"
 	"errors"
 
 	"github.com/google/uuid"
+
+	"earnestpony/internal/shop/record"
+	"earnestpony/internal/store"
 )
 
 // InHand is the job that a bike is in, asked by what is noted of the bike outside of it.
@@ -14,7 +16,7 @@ type InHand interface {
 	PartOfOpenJob(ctx context.Context, tx store.Tx, entry store.EntryView) error
 	// BillTaken puts what was taken off the shelf on the bill of the job that the bike is in, where its quote
 	// does not have it already.
-	BillTaken(ctx context.Context, tx store.Tx, who Actor, bike store.Bike, took []store.StockItem) error
+	BillTaken(ctx context.Context, tx store.Tx, who record.Actor, bike store.Bike, took []store.StockItem) error
 }
 
 // SetInHand says who knows of the job that a bike is in.
@@ -26,19 +28,19 @@ type strikeBody struct {
 }
 
 // StrikeOut takes a wrong entry out of what counts. Both entries stay visible.
-func (s *Service) StrikeOut(ctx context.Context, who Actor, entry uuid.UUID, reason string) (LedgerEntry, error) {
-	if reason = cleanLine(reason); len([]rune(reason)) < 3 {
-		return LedgerEntry{}, invalid(Field{Path: "reason", Code: "missing", Message: "Say in a few words what was wrong: it stays in the ledger."})
+func (s *Service) StrikeOut(ctx context.Context, who record.Actor, entry uuid.UUID, reason string) (LedgerEntry, error) {
+	if reason = record.CleanLine(reason); len([]rune(reason)) < 3 {
+		return LedgerEntry{}, record.InvalidInput(record.Field{Path: "reason", Code: "missing", Message: "Say in a few words what was wrong: it stays in the ledger."})
 	}
-	e, err := idempotent(ctx, s, who, "strike-out "+entry.String(), reason, func(ctx context.Context, tx store.Tx) (LedgerEntry, error) {
+	e, err := record.Idempotent(ctx, s.desk, who, "strike-out "+entry.String(), reason, func(ctx context.Context, tx store.Tx) (LedgerEntry, error) {
 		wrong, err := tx.Entry(ctx, entry)
 		switch {
-		case notFound(err):
-			return LedgerEntry{}, missing("entry", "entry-not-found")
+		case record.IsNotFound(err):
+			return LedgerEntry{}, record.NotFound("entry", "entry-not-found")
 		case err != nil:
 			return LedgerEntry{}, err
-		case !mayBeVoided(wrong):
-			return LedgerEntry{}, &Problem{Kind: Conflict, Code: "not-struck-out", Message: "Only what was read or fitted can be struck out. Other facts are changed where they stand."}
+		case !record.MayBeVoided(wrong):
+			return LedgerEntry{}, &record.Problem{Kind: record.Conflict, Code: "not-struck-out", Message: "Only what was read or fitted can be struck out. Other facts are changed where they stand."}
 		case wrong.StruckAt != nil:
 			return LedgerEntry{}, alreadyStruck()
 		}
@@ -46,20 +48,20 @@ func (s *Service) StrikeOut(ctx context.Context, who Actor, entry uuid.UUID, rea
 		if err != nil {
 			return LedgerEntry{}, err
 		}
-		tells := topicBike
-		if wrong.Kind == kindJobPart && readable(wrong.Kind, wrong.Body) == nil && !imported(wrong.Body) {
-			tells = topicJob
+		tells := record.TopicBike
+		if wrong.Kind == record.KindJobPart && record.Readable(wrong.Kind, wrong.Body) == nil && !imported(wrong.Body) {
+			tells = record.TopicJob
 			if err := s.inHand.PartOfOpenJob(ctx, tx, wrong); err != nil {
 				return LedgerEntry{}, err
 			}
 		}
-		e := store.Entry{BikeID: wrong.BikeID, Kind: kindStrikeOut, Strikes: &entry}
-		if err := s.appendTelling(ctx, tx, who, &e, strikeBody{reason}, changed(tells, tagOf(bike))); err != nil {
+		e := store.Entry{BikeID: wrong.BikeID, Kind: record.KindStrikeOut, Strikes: &entry}
+		if err := s.desk.AppendTelling(ctx, tx, who, &e, strikeBody{reason}, record.Changed(tells, record.TagOf(bike))); err != nil {
 			return LedgerEntry{}, err
 		}
-		if wrong.Kind == kindMeasurement {
+		if wrong.Kind == record.KindMeasurement {
 			// A reading that cannot be read was never laid out.
-			if err := tx.StrikeMeasurement(ctx, entry, e.ID); err != nil && !(errors.Is(err, store.ErrStale) && readable(wrong.Kind, wrong.Body) != nil) {
+			if err := tx.StrikeMeasurement(ctx, entry, e.ID); err != nil && !(errors.Is(err, store.ErrStale) && record.Readable(wrong.Kind, wrong.Body) != nil) {
 				return LedgerEntry{}, err
 			}
 		}
@@ -80,10 +82,10 @@ func (s *Service) StrikeOut(ctx context.Context, who Actor, entry uuid.UUID, rea
 
 // putBack puts what an entry took from the shelf back on it: it was not used after all.
 func putBack(ctx context.Context, tx store.Tx, wrong store.EntryView) error {
-	if wrong.Kind != kindChainFitted && wrong.Kind != kindChainOpened || readable(wrong.Kind, wrong.Body) != nil || imported(wrong.Body) {
+	if wrong.Kind != record.KindChainFitted && wrong.Kind != record.KindChainOpened || record.Readable(wrong.Kind, wrong.Body) != nil || imported(wrong.Body) {
 		return nil
 	}
-	b, err := bodyOf[chainBody](wrong)
+	b, err := record.BodyOf[record.ChainBody](wrong)
 	if err != nil {
 		return err
 	}
@@ -102,10 +104,10 @@ func putBack(ctx context.Context, tx store.Tx, wrong store.EntryView) error {
 	return nil
 }
 
-func alreadyStruck() *Problem {
-	return &Problem{Kind: Conflict, Code: "already-struck", Message: "This entry is struck out already."}
+func alreadyStruck() *record.Problem {
+	return &record.Problem{Kind: record.Conflict, Code: "already-struck", Message: "This entry is struck out already."}
 }
 
 func init() {
-	holds[strikeBody](nil, kindStrikeOut)
+	record.Holds[strikeBody](nil, record.KindStrikeOut)
 }

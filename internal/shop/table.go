@@ -12,6 +12,7 @@ import (
 	"strings"
 
 	"earnestpony/internal/formats"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -21,7 +22,7 @@ type table struct {
 	// needed are columns that an import cannot do without; what is given out beyond the others is not read.
 	needed []string
 	rows   func(s *Service, ctx context.Context, tx store.Tx, emit func(...string) error) error
-	take   func(s *Service, ctx context.Context, tx store.Tx, who Actor, r tableRow) (understood string, err error)
+	take   func(s *Service, ctx context.Context, tx store.Tx, who record.Actor, r tableRow) (understood string, err error)
 }
 
 var tables = map[string]table{
@@ -50,10 +51,10 @@ type TableRead struct {
 
 // TableRow is one line, and what was understood of it.
 type TableRow struct {
-	Line       int      `json:"line"`
-	Cells      []string `json:"cells"`
-	Understood string   `json:"understood"`
-	Faults     []Field  `json:"faults"` // at the names of columns
+	Line       int            `json:"line"`
+	Cells      []string       `json:"cells"`
+	Understood string         `json:"understood"`
+	Faults     []record.Field `json:"faults"` // at the names of columns
 }
 
 // maxRows is how many lines a table may have to be read in at once.
@@ -63,7 +64,7 @@ const maxRows = 5000
 func (s *Service) ExportTable(ctx context.Context, name string) ([]byte, error) {
 	t, known := tables[name]
 	if !known {
-		return nil, missing("table", "table-not-found")
+		return nil, record.NotFound("table", "table-not-found")
 	}
 	var out bytes.Buffer
 	w := csv.NewWriter(&out)
@@ -71,7 +72,7 @@ func (s *Service) ExportTable(ctx context.Context, name string) ([]byte, error) 
 	if err := w.Write(t.columns); err != nil {
 		return nil, err
 	}
-	err := t.rows(s, ctx, s.store.Read(ctx), func(cells ...string) error {
+	err := t.rows(s, ctx, s.desk.Store.Read(ctx), func(cells ...string) error {
 		for i, c := range cells {
 			cells[i] = asText(c)
 		}
@@ -96,10 +97,10 @@ var errUndo = errors.New("only tried")
 
 // ImportTable reads a table and says of each row what was understood and what is wrong. It writes all rows, or
 // none: none where one is wrong, and none where it is only asked.
-func (s *Service) ImportTable(ctx context.Context, who Actor, name string, data []byte, write bool) (TableRead, error) {
+func (s *Service) ImportTable(ctx context.Context, who record.Actor, name string, data []byte, write bool) (TableRead, error) {
 	t, known := tables[name]
 	if !known {
-		return TableRead{}, missing("table", "table-not-found")
+		return TableRead{}, record.NotFound("table", "table-not-found")
 	}
 	read, err := readTable(t, data)
 	if err != nil {
@@ -108,7 +109,7 @@ func (s *Service) ImportTable(ctx context.Context, who Actor, name string, data 
 	if !write { // nothing is kept, so there is nothing to be done once
 		who.Key = ""
 	}
-	err = idempotentInto(ctx, s, who, "import-table "+name, fileOf(data), &read, func(ctx context.Context, tx store.Tx) error {
+	err = record.IdempotentInto(ctx, s.desk, who, "import-table "+name, record.FileOf(data), &read, func(ctx context.Context, tx store.Tx) error {
 		for i := range read.Rows {
 			row := &read.Rows[i]
 			if len(row.Faults) > 0 {
@@ -116,13 +117,13 @@ func (s *Service) ImportTable(ctx context.Context, who Actor, name string, data 
 				continue
 			}
 			err := tx.Try(ctx, func(tx store.Tx) (err error) {
-				if wrong := Sane(map[string]string(row.by(read.Columns))); len(wrong) > 0 {
-					return invalid(wrong...)
+				if wrong := record.Sane(map[string]string(row.by(read.Columns))); len(wrong) > 0 {
+					return record.InvalidInput(wrong...)
 				}
 				row.Understood, err = t.take(s, ctx, tx, who, row.by(read.Columns))
 				return err
 			})
-			p, is := errors.AsType[*Problem](err)
+			p, is := errors.AsType[*record.Problem](err)
 			switch {
 			case is:
 				row.Faults = rowFaults(p)
@@ -163,19 +164,19 @@ func (t *TableRead) shorten() {
 		}
 	}
 	for i := range rows {
-		rows[i].Faults = rows[i].Faults[:min(len(rows[i].Faults), maxFaults)]
+		rows[i].Faults = rows[i].Faults[:min(len(rows[i].Faults), record.MaxFaults)]
 		rows[i].Cells = rows[i].Cells[:min(len(rows[i].Cells), 2*len(t.Columns))]
 		for k, cell := range rows[i].Cells {
-			rows[i].Cells[k] = cut(cell, cellShown)
+			rows[i].Cells[k] = record.Cut(cell, cellShown)
 		}
 	}
 	t.Rows = rows
 }
 
 // rowFaults are the faults of a problem at the names of columns.
-func rowFaults(p *Problem) []Field {
+func rowFaults(p *record.Problem) []record.Field {
 	if len(p.Fields) == 0 {
-		return []Field{{Code: p.Code, Message: p.Message}}
+		return []record.Field{{Code: p.Code, Message: p.Message}}
 	}
 	fields := slices.Clone(p.Fields)
 	for i := range fields {
@@ -188,7 +189,7 @@ func (r TableRow) by(columns []string) tableRow {
 	m := tableRow{}
 	for i, c := range columns {
 		if i < len(r.Cells) {
-			m[c] = cleanLine(strings.TrimPrefix(r.Cells[i], "'"))
+			m[c] = record.CleanLine(strings.TrimPrefix(r.Cells[i], "'"))
 		}
 	}
 	return m
@@ -197,12 +198,12 @@ func (r TableRow) by(columns []string) tableRow {
 func readTable(t table, data []byte) (TableRead, error) {
 	read := TableRead{Rows: []TableRow{}}
 	bad := func(format string, args ...any) error {
-		return invalid(Field{Path: "file", Code: "not-a-table", Message: fmt.Sprintf(format, args...)})
+		return record.InvalidInput(record.Field{Path: "file", Code: "not-a-table", Message: fmt.Sprintf(format, args...)})
 	}
 	file, err := formats.ReadTable(data, "", maxRows)
 	if err != nil {
 		if f, is := errors.AsType[*formats.FileError](err); is {
-			return read, invalid(Field{Path: "file", Code: "not-a-table", Message: f.Error()})
+			return read, record.InvalidInput(record.Field{Path: "file", Code: "not-a-table", Message: f.Error()})
 		}
 		return read, err
 	}
@@ -223,12 +224,12 @@ func readTable(t table, data []byte) (TableRead, error) {
 		}
 	}
 	for _, line := range file.Rows {
-		row := TableRow{Line: line.Line, Cells: line.Cells, Faults: []Field{}}
+		row := TableRow{Line: line.Line, Cells: line.Cells, Faults: []record.Field{}}
 		if len(line.Cells) > len(read.Columns) {
-			row.Faults = append(row.Faults, Field{Code: "too-many", Message: fmt.Sprintf("%d cells under %d columns.", len(line.Cells), len(read.Columns))})
+			row.Faults = append(row.Faults, record.Field{Code: "too-many", Message: fmt.Sprintf("%d cells under %d columns.", len(line.Cells), len(read.Columns))})
 		}
 		for i, cell := range row.Cells {
-			row.Cells[i] = cut(cell, maxText+1)
+			row.Cells[i] = record.Cut(cell, record.MaxText+1)
 		}
 		read.Rows = append(read.Rows, row)
 	}

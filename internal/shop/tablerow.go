@@ -11,17 +11,18 @@ import (
 	"time"
 
 	"earnestpony/core/wear"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
 // rowReader reads the cells of a row, and notes what is wrong at their columns.
 type rowReader struct {
 	tableRow
-	faults []Field
+	faults []record.Field
 }
 
 func (r *rowReader) fault(column, code, format string, args ...any) {
-	r.faults = append(r.faults, Field{Path: column, Code: code, Message: fmt.Sprintf(format, args...)})
+	r.faults = append(r.faults, record.Field{Path: column, Code: code, Message: fmt.Sprintf(format, args...)})
 }
 
 func (r *rowReader) number(column string) *float64 {
@@ -69,7 +70,7 @@ func (r *rowReader) time(s *Service, column string) *time.Time {
 	}
 	for _, layout := range []string{time.RFC3339, "2006-01-02 15:04", time.DateOnly} {
 		if at, err := time.ParseInLocation(layout, text, time.Local); err == nil {
-			if wrong := checkPast(column, at, s.now()); wrong != nil {
+			if wrong := record.CheckPast(column, at, s.desk.Now()); wrong != nil {
 				r.faults = append(r.faults, *wrong)
 			}
 			return &at
@@ -81,14 +82,14 @@ func (r *rowReader) time(s *Service, column string) *time.Time {
 
 // also notes what a check of the whole row found.
 func (r *rowReader) also(err error) {
-	if p, is := errors.AsType[*Problem](err); is {
+	if p, is := errors.AsType[*record.Problem](err); is {
 		r.faults = append(r.faults, p.Fields...)
 	}
 }
 
 func (r *rowReader) done() error {
 	if len(r.faults) > 0 {
-		return invalid(r.faults...)
+		return record.InvalidInput(r.faults...)
 	}
 	return nil
 }
@@ -103,9 +104,9 @@ func customerRows(_ *Service, ctx context.Context, tx store.Tx, emit func(...str
 	})
 }
 
-func takeCustomer(s *Service, ctx context.Context, tx store.Tx, who Actor, row tableRow) (string, error) {
+func takeCustomer(s *Service, ctx context.Context, tx store.Tx, who record.Actor, row tableRow) (string, error) {
 	r := rowReader{tableRow: row}
-	f := CustomerFacts{Name: row["name"], Phone: row["phone"], Email: row["email"], ContactWay: row["contact_way"], Consent: r.yes("consent"), Notes: row["notes"]}
+	f := record.CustomerFacts{Name: row["name"], Phone: row["phone"], Email: row["email"], ContactWay: row["contact_way"], Consent: r.yes("consent"), Notes: row["notes"]}
 	r.also(checkCustomer(&f))
 	if err := r.done(); err != nil {
 		return "", err
@@ -128,7 +129,7 @@ func bikeRows(_ *Service, ctx context.Context, tx store.Tx, emit func(...string)
 		}
 		for _, b := range bikes {
 			after = b.TagNumber
-			err := emit(tagOf(b), b.OwnerName, b.Make, b.Model, b.Colour, b.FrameNumber, b.Kind, b.DrivetrainKind, whole(b.SprocketCount), whole(b.ChainLinks), b.Brakes, b.Motor, b.Lubricant, decimal(b.WeeklyKM))
+			err := emit(record.TagOf(b), b.OwnerName, b.Make, b.Model, b.Colour, b.FrameNumber, b.Kind, b.DrivetrainKind, whole(b.SprocketCount), whole(b.ChainLinks), b.Brakes, b.Motor, b.Lubricant, decimal(b.WeeklyKM))
 			if err != nil {
 				return err
 			}
@@ -164,9 +165,9 @@ func toDigits(v *float64, digits int) string {
 	return text
 }
 
-func takeBike(s *Service, ctx context.Context, tx store.Tx, who Actor, row tableRow) (string, error) {
+func takeBike(s *Service, ctx context.Context, tx store.Tx, who record.Actor, row tableRow) (string, error) {
 	r := rowReader{tableRow: row}
-	f := BikeFacts{Make: row["make"], Model: row["model"], Colour: row["colour"], FrameNumber: row["frame_number"], Kind: row["kind"], DrivetrainKind: row["drivetrain_kind"],
+	f := record.BikeFacts{Make: row["make"], Model: row["model"], Colour: row["colour"], FrameNumber: row["frame_number"], Kind: row["kind"], DrivetrainKind: row["drivetrain_kind"],
 		SprocketCount: r.whole("sprocket_count"), ChainLinks: r.whole("chain_links"), Brakes: row["brakes"], Motor: row["motor"], Lubricant: row["lubricant"], WeeklyKM: r.number("weekly_km")}
 	owners, err := tx.CustomersNamed(ctx, row["owner"])
 	if err != nil {
@@ -195,11 +196,11 @@ func entryRows(ctx context.Context, tx store.Tx, kind string, emit func(tag stri
 		}
 		for _, e := range rows {
 			after = e.Number
-			if err := readable(e.Kind, e.Body); err != nil { // it is listed with what its bike needs
+			if err := record.Readable(e.Kind, e.Body); err != nil { // it is listed with what its bike needs
 				slog.Warn("an entry cannot be read and is left out of a table", "entry", e.ID, "err", err)
 				continue
 			}
-			if err := emit(tagOf(store.Bike{TagNumber: e.TagNumber}), e.EntryView); err != nil {
+			if err := emit(record.TagOf(store.Bike{TagNumber: e.TagNumber}), e.EntryView); err != nil {
 				return err
 			}
 		}
@@ -207,7 +208,7 @@ func entryRows(ctx context.Context, tx store.Tx, kind string, emit func(tag stri
 }
 
 func odometerRows(_ *Service, ctx context.Context, tx store.Tx, emit func(...string) error) error {
-	return entryRows(ctx, tx, kindOdometer, func(tag string, e store.EntryView) error {
+	return entryRows(ctx, tx, record.KindOdometer, func(tag string, e store.EntryView) error {
 		n, _, err := odometerOf(e, nil)
 		if err != nil {
 			return err
@@ -220,7 +221,7 @@ func odometerRows(_ *Service, ctx context.Context, tx store.Tx, emit func(...str
 	})
 }
 
-func takeOdometer(s *Service, ctx context.Context, tx store.Tx, who Actor, row tableRow) (string, error) {
+func takeOdometer(s *Service, ctx context.Context, tx store.Tx, who record.Actor, row tableRow) (string, error) {
 	r := rowReader{tableRow: row}
 	km, at, fresh := r.number("km"), r.time(s, "read_at"), r.yes("new_computer")
 	if row["km"] == "" {
@@ -229,20 +230,20 @@ func takeOdometer(s *Service, ctx context.Context, tx store.Tx, who Actor, row t
 	if err := r.done(); err != nil {
 		return "", err
 	}
-	bike, err := bikeInCare(ctx, tx, row["tag"])
+	bike, err := record.BikeInCare(ctx, tx, row["tag"])
 	if err != nil {
 		return "", err
 	}
-	when := s.now()
+	when := s.desk.Now()
 	if at != nil {
 		when = store.Stamp(*at)
 	}
-	_, err = s.noteOdometer(ctx, tx, who, bike, OdometerNote{KM: *km, NewComputer: fresh}, when)
-	return fmt.Sprintf("%s showed %g km on %s", tagOf(bike), *km, when.Format(time.DateOnly)), err
+	_, err = s.noteOdometer(ctx, tx, who, bike, record.OdometerNote{KM: *km, NewComputer: fresh}, when)
+	return fmt.Sprintf("%s showed %g km on %s", record.TagOf(bike), *km, when.Format(time.DateOnly)), err
 }
 
 func measurementRows(_ *Service, ctx context.Context, tx store.Tx, emit func(...string) error) error {
-	return entryRows(ctx, tx, kindMeasurement, func(tag string, e store.EntryView) error {
+	return entryRows(ctx, tx, record.KindMeasurement, func(tag string, e store.EntryView) error {
 		m, err := newMeasurement(e)
 		if err != nil {
 			return err
@@ -267,7 +268,7 @@ func measurementRows(_ *Service, ctx context.Context, tx store.Tx, emit func(...
 	})
 }
 
-func takeMeasurementRow(s *Service, ctx context.Context, tx store.Tx, who Actor, row tableRow) (string, error) {
+func takeMeasurementRow(s *Service, ctx context.Context, tx store.Tx, who record.Actor, row tableRow) (string, error) {
 	r := rowReader{tableRow: row}
 	n := NewMeasurement{Links: r.whole("links"), TakenAt: r.time(s, "taken_at")}
 	tools, err := tx.Instruments(ctx, false)
@@ -291,7 +292,7 @@ func takeMeasurementRow(s *Service, ctx context.Context, tx store.Tx, who Actor,
 	if err := r.done(); err != nil {
 		return "", err
 	}
-	m, err := s.recordMeasurement(ctx, tx, who, row["tag"], n, s.now())
+	m, err := s.recordMeasurement(ctx, tx, who, row["tag"], n, s.desk.Now())
 	if err != nil {
 		return "", err
 	}
@@ -299,8 +300,8 @@ func takeMeasurementRow(s *Service, ctx context.Context, tx store.Tx, who Actor,
 }
 
 func serviceRows(_ *Service, ctx context.Context, tx store.Tx, emit func(...string) error) error {
-	return entryRows(ctx, tx, kindTaskDone, func(tag string, e store.EntryView) error {
-		b, err := bodyOf[taskDoneBody](e)
+	return entryRows(ctx, tx, record.KindTaskDone, func(tag string, e store.EntryView) error {
+		b, err := record.BodyOf[record.TaskDoneBody](e)
 		if err != nil {
 			return err
 		}
@@ -308,13 +309,13 @@ func serviceRows(_ *Service, ctx context.Context, tx store.Tx, emit func(...stri
 	})
 }
 
-func takeService(s *Service, ctx context.Context, tx store.Tx, who Actor, row tableRow) (string, error) {
+func takeService(s *Service, ctx context.Context, tx store.Tx, who record.Actor, row tableRow) (string, error) {
 	r := rowReader{tableRow: row}
 	at := r.time(s, "done_at")
 	if err := r.done(); err != nil {
 		return "", err
 	}
-	when := s.now()
+	when := s.desk.Now()
 	if at != nil {
 		when = store.Stamp(*at)
 	}

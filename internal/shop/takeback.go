@@ -10,6 +10,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -18,8 +19,8 @@ import (
 const takeBackFor = time.Minute
 
 // tooLate refuses what can no longer be taken back.
-func tooLate(why string) *Problem {
-	return &Problem{Kind: Conflict, Code: "not-taken-back", Message: "This can no longer be taken back: " + why + "."}
+func tooLate(why string) *record.Problem {
+	return &record.Problem{Kind: record.Conflict, Code: "not-taken-back", Message: "This can no longer be taken back: " + why + "."}
 }
 
 // recent reports whether something happened so lately that it may be taken back.
@@ -44,10 +45,10 @@ func (w *stepAction) takeBack(ctx context.Context, tx store.Tx, i int) error {
 }
 
 // resumeWait has a wait run on that was ended a moment ago, as long as nothing that it held was begun.
-func (s *Service) resumeWait(ctx context.Context, tx store.Tx, who Actor, id uuid.UUID) error {
+func (s *Service) resumeWait(ctx context.Context, tx store.Tx, who record.Actor, id uuid.UUID) error {
 	job, err := tx.JobOfWait(ctx, id)
-	if notFound(err) {
-		return missing("wait", "wait-not-found")
+	if record.IsNotFound(err) {
+		return record.NotFound("wait", "wait-not-found")
 	}
 	if err != nil {
 		return err
@@ -62,7 +63,7 @@ func (s *Service) resumeWait(ctx context.Context, tx store.Tx, who Actor, id uui
 	if err != nil {
 		return err
 	}
-	if !recent(w.EndedAt, s.now()) {
+	if !recent(w.EndedAt, s.desk.Now()) {
 		return tooLate("this wait was not ended just now")
 	}
 	if l != nil {
@@ -83,8 +84,8 @@ func (s *Service) resumeWait(ctx context.Context, tx store.Tx, who Actor, id uui
 const endedWithJob = "job cancelled"
 
 // ReopenJob takes back that a job was cancelled a moment ago: it stands where it stood, and its waits run on.
-func (s *Service) ReopenJob(ctx context.Context, who Actor, id uuid.UUID, version int) (Job, error) {
-	err := s.write(ctx, who, "reopen-job "+id.String(), version, func(ctx context.Context, tx store.Tx) error {
+func (s *Service) ReopenJob(ctx context.Context, who record.Actor, id uuid.UUID, version int) (Job, error) {
+	err := s.desk.Write(ctx, who, "reopen-job "+id.String(), version, func(ctx context.Context, tx store.Tx) error {
 		l, err := s.loadJob(ctx, tx, id, true)
 		if err != nil {
 			return err
@@ -92,7 +93,7 @@ func (s *Service) ReopenJob(ctx context.Context, who Actor, id uuid.UUID, versio
 		switch {
 		case l.job.Version != version:
 			return store.ErrStale
-		case l.job.State != jobCancelled || !recent(l.job.ClosedAt, s.now()):
+		case l.job.State != jobCancelled || !recent(l.job.ClosedAt, s.desk.Now()):
 			return tooLate("the job was not cancelled just now")
 		}
 		closed := *l.job.ClosedAt
@@ -111,7 +112,7 @@ func (s *Service) ReopenJob(ctx context.Context, who Actor, id uuid.UUID, versio
 				}
 			}
 		}
-		return s.jobEntry(ctx, tx, who, l.bike, kindJobReopened, jobBody{Job: id.String()})
+		return s.jobEntry(ctx, tx, who, l.bike, record.KindJobReopened, jobBody{Job: id.String()})
 	})
 	if errors.Is(err, store.ErrTaken) {
 		return Job{}, tooLate("the bike was taken in anew since")

@@ -3,13 +3,14 @@ package shop
 import (
 	"earnestpony/core/chain"
 	"earnestpony/core/wear"
+	"earnestpony/internal/shop/record"
 )
 
 // PlugIn gives the shop a simulated measuring tool. It is called before the service is used.
-func (s *Service) PlugIn(t MeasuringTool) { s.simulated = t }
+func (s *Service) PlugIn(t record.MeasuringTool) { s.simulated = t }
 
 // PlugInProbe gives the shop a probe for its wax pots. It is called before the service is used.
-func (s *Service) PlugInProbe(p PotProbe) { s.pots = p }
+func (s *Service) PlugInProbe(p record.PotProbe) { s.pots = p }
 
 // SimulatedChain is the chain to which the simulated tool is held.
 type SimulatedChain struct {
@@ -21,11 +22,11 @@ type SimulatedChain struct {
 // SimulateReading returns what the simulated tool would type.
 func (s *Service) SimulateReading(c SimulatedChain) (string, error) {
 	if s.simulated == nil {
-		return "", &Problem{Kind: Missing, Code: "no-simulated-tool", Message: "No simulated tool is plugged in here."}
+		return "", &record.Problem{Kind: record.Missing, Code: "no-simulated-tool", Message: "No simulated tool is plugged in here."}
 	}
 	kind, err := wear.ParseKind(c.Kind)
 	if err != nil {
-		return "", invalid(Field{Path: "kind", Code: "unknown-value", Message: "Say what kind of tool it is."})
+		return "", record.InvalidInput(record.Field{Path: "kind", Code: "unknown-value", Message: "Say what kind of tool it is."})
 	}
 	links := kind.DefaultLinks()
 	if c.Links != nil {
@@ -33,7 +34,7 @@ func (s *Service) SimulateReading(c SimulatedChain) (string, error) {
 	}
 	text, err := s.simulated.Read(kind, links, chain.Percent(c.WornPct))
 	if err != nil {
-		return "", invalid(Field{Path: "kind", Code: "types-nothing", Message: "This kind of tool does not type for itself."})
+		return "", record.InvalidInput(record.Field{Path: "kind", Code: "types-nothing", Message: "This kind of tool does not type for itself."})
 	}
 	return text, nil
 }

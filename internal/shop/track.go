@@ -12,17 +12,18 @@ import (
 	"earnestpony/core/forecast"
 	"earnestpony/core/wear"
 	"earnestpony/internal/calc"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
 // NoteOdometer notes what a bike's odometer shows. One lower than before is asked about: a new
 // computer, or a slip.
-func (s *Service) NoteOdometer(ctx context.Context, who Actor, tagText string, n OdometerNote) (LedgerEntry, error) {
-	at, err := s.happened(n.ReadAt)
+func (s *Service) NoteOdometer(ctx context.Context, who record.Actor, tagText string, n record.OdometerNote) (LedgerEntry, error) {
+	at, err := s.desk.Happened(n.ReadAt)
 	if err != nil {
 		return LedgerEntry{}, err
 	}
-	return idempotent(ctx, s, who, "note-odometer "+tagText, n, func(ctx context.Context, tx store.Tx) (LedgerEntry, error) {
+	return record.Idempotent(ctx, s.desk, who, "note-odometer "+tagText, n, func(ctx context.Context, tx store.Tx) (LedgerEntry, error) {
 		bike, err := lockedBike(ctx, tx, tagText)
 		if err != nil {
 			return LedgerEntry{}, err
@@ -39,37 +40,37 @@ type ChainFitting struct {
 }
 
 // FitChain notes that a new chain was put on: its wear begins anew.
-func (s *Service) FitChain(ctx context.Context, who Actor, tagText string, n ChainFitting) (LedgerEntry, error) {
-	n.What = cleanLine(n.What)
-	at, err := s.happened(n.FittedAt)
+func (s *Service) FitChain(ctx context.Context, who record.Actor, tagText string, n ChainFitting) (LedgerEntry, error) {
+	n.What = record.CleanLine(n.What)
+	at, err := s.desk.Happened(n.FittedAt)
 	if err != nil {
 		return LedgerEntry{}, err
 	}
-	return idempotent(ctx, s, who, "fit-chain "+tagText, n, func(ctx context.Context, tx store.Tx) (LedgerEntry, error) {
+	return record.Idempotent(ctx, s.desk, who, "fit-chain "+tagText, n, func(ctx context.Context, tx store.Tx) (LedgerEntry, error) {
 		bike, err := lockedBike(ctx, tx, tagText)
 		if err != nil {
 			return LedgerEntry{}, err
 		}
 		if n.OdometerKM != nil {
-			if _, err := s.noteOdometer(ctx, tx, who, bike, OdometerNote{KM: *n.OdometerKM}, at); err != nil {
+			if _, err := s.noteOdometer(ctx, tx, who, bike, record.OdometerNote{KM: *n.OdometerKM}, at); err != nil {
 				return LedgerEntry{}, err
 			}
 		}
-		return s.appendEntry(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: kindChainFitted, HappenedAt: at}, chainBody{What: n.What})
+		return s.appendEntry(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: record.KindChainFitted, HappenedAt: at}, record.ChainBody{What: n.What})
 	})
 }
 
-// lockedBike is [bikeInCare], and keeps others who lock it too from writing of it until the unit of work ends:
+// lockedBike is [BikeInCare], and keeps others who lock it too from writing of it until the unit of work ends:
 // what is written turns on what was written before.
 func lockedBike(ctx context.Context, tx store.Tx, tagText string) (store.Bike, error) {
-	bike, err := bikeInCare(ctx, tx, tagText)
+	bike, err := record.BikeInCare(ctx, tx, tagText)
 	if err != nil {
 		return bike, err
 	}
 	if err := tx.LockBike(ctx, bike.ID); err != nil {
 		return bike, err
 	}
-	return bikeInCare(ctx, tx, tagText) // as it is now that it is ours
+	return record.BikeInCare(ctx, tx, tagText) // as it is now that it is ours
 }
 
 // WearTrack is the wear of a bike's chains over the distance it was ridden. Distances are hard km from
@@ -129,12 +130,12 @@ type TrackReading struct {
 	ElongationPct *float64  `json:"elongation_pct,omitempty"`
 	SigmaPct      *float64  `json:"sigma_pct,omitempty"`
 	LowPct        *float64  `json:"low_pct,omitempty"`
-	HighPct       *float64  `json:"high_pct,omitempty"` // missing when the tool looked no further
+	HighPct       *float64  `json:"high_pct,omitempty"` // NotFound when the tool looked no further
 }
 
 // WearTrack tells a bike's wear and forecasts the chain now on.
 func (s *Service) WearTrack(ctx context.Context, tagText string) (WearTrack, error) {
-	t, facts, err := s.tracker(ctx, s.store.Read(ctx), tagText)
+	t, facts, err := s.tracker(ctx, s.desk.Store.Read(ctx), tagText)
 	if err != nil {
 		return WearTrack{}, err
 	}
@@ -156,7 +157,7 @@ func (s *Service) WearTrack(ctx context.Context, tagText string) (WearTrack, err
 
 // tracker loads what a bike's track is made of.
 func (s *Service) tracker(ctx context.Context, tx store.Tx, tagText string) (*tracker, []store.EntryView, error) {
-	bike, err := bikeByTag(ctx, tx, tagText)
+	bike, err := record.BikeByTag(ctx, tx, tagText)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -168,12 +169,12 @@ func (s *Service) tracker(ctx context.Context, tx store.Tx, tagText string) (*tr
 }
 
 func (s *Service) trackerOf(ctx context.Context, tx store.Tx, h ParsedRules, bike store.Bike) (*tracker, []store.EntryView, error) {
-	facts, _, err := activeEntries(ctx, tx, bike.ID, trackKinds...)
+	facts, _, err := record.ActiveEntries(ctx, tx, bike.ID, record.TrackKinds...)
 	if err != nil {
 		return nil, nil, err
 	}
-	t := &tracker{bike: bike, house: h, ruling: h.rule(&bike, drivetrainOf(&bike, nil)), now: s.now(), fitted: newFitted()}
-	t.perKM = t.factor(mixOf(bike.Mix))
+	t := &tracker{bike: bike, house: h, ruling: h.rule(&bike, drivetrainOf(&bike, nil)), now: s.desk.Now(), fitted: newFitted()}
+	t.perKM = t.factor(record.MixOf(bike.Mix))
 	return t, facts, nil
 }
 
@@ -183,7 +184,7 @@ func (t *tracker) factor(m forecast.Mix) float64 {
 }
 
 // careOf is how a chain is looked after: as noted, or as its lubricant lets one suppose.
-func careOf(f BikeFacts) forecast.Care {
+func careOf(f record.BikeFacts) forecast.Care {
 	if care, err := forecast.ParseCare(f.Care); err == nil {
 		return care
 	}
@@ -232,7 +233,7 @@ func (t *tracker) track(facts []store.EntryView) (WearTrack, error) {
 		w.LimitPct, w.TogetherPct, w.LimitFrom = &limit, &together, t.ruling.limits.Source.String()
 	}
 	if len(w.Chains) == 0 {
-		w.Missing = append(w.Missing, kindChainFitted)
+		w.Missing = append(w.Missing, record.KindChainFitted)
 	}
 	if odometer == 0 && t.stated() == 0 {
 		w.Missing = append(w.Missing, "distance")
@@ -256,7 +257,7 @@ func (t *tracker) readOdometer(w *WearTrack, facts []store.EntryView) (int, erro
 		return 0, err
 	}
 	for _, e := range facts {
-		if e.Kind != kindOdometer {
+		if e.Kind != record.KindOdometer {
 			continue
 		}
 		n, r, err := odometerOf(e, t.factor)
@@ -298,29 +299,29 @@ func (t *tracker) place(w *WearTrack, facts []store.EntryView) error {
 	shown := map[time.Time]float64{} // what the odometer showed when a chain was fitted
 	for _, e := range facts {
 		switch e.Kind {
-		case kindOdometer:
+		case record.KindOdometer:
 			n, _, err := odometerOf(e, nil)
 			if err != nil {
 				return err
 			}
 			shown[e.HappenedAt] = n.KM
-		case kindChainFitted:
+		case record.KindChainFitted:
 			if err := t.placeChain(w, e, shown); err != nil {
 				return err
 			}
-		case kindChainOpened:
-			b, err := bodyOf[openedBody](e)
+		case record.KindChainOpened:
+			b, err := record.BodyOf[record.OpenedBody](e)
 			if err != nil {
 				return err
 			}
 			t.fitted.open(b)
-		case kindPartFitted:
-			b, err := bodyOf[partBody](e)
+		case record.KindPartFitted:
+			b, err := record.BodyOf[record.PartBody](e)
 			if err != nil {
 				return err
 			}
 			t.fitted.fitSet(e, b, float64(t.at(e.HappenedAt)))
-		case kindMeasurement:
+		case record.KindMeasurement:
 			m, err := newMeasurement(e)
 			if err != nil {
 				return err
@@ -345,7 +346,7 @@ func (t *tracker) place(w *WearTrack, facts []store.EntryView) error {
 }
 
 func (t *tracker) placeChain(w *WearTrack, e store.EntryView, shown map[time.Time]float64) error {
-	body, err := bodyOf[chainBody](e)
+	body, err := record.BodyOf[record.ChainBody](e)
 	if err != nil {
 		return err
 	}

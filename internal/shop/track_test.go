@@ -10,22 +10,23 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/record"
 )
 
 // tracked is a bike whose wear a test tells, by a clock that it moves.
 type tracked struct {
 	*testing.T
 	*shop.Service
-	mira shop.Actor
+	mira record.Actor
 	now  *time.Time
 	tag  string
 	tool uuid.UUID
 }
 
-func openTracked(t *testing.T, facts shop.BikeFacts) *tracked {
+func openTracked(t *testing.T, facts record.BikeFacts) *tracked {
 	ctx := context.Background()
 	s, mira, now := open(t)
-	owner, err := s.AddCustomer(ctx, mira, shop.CustomerFacts{Name: "Aldous Fenwick-Reyes"})
+	owner, err := s.AddCustomer(ctx, mira, record.CustomerFacts{Name: "Aldous Fenwick-Reyes"})
 	require.NoError(t, err)
 	bike, err := s.AddBike(ctx, mira, shop.NewBike{CustomerID: owner.ID, Facts: facts})
 	require.NoError(t, err)
@@ -66,8 +67,8 @@ func (t *tracked) fit(km float64) {
 	require.NoError(t, err)
 }
 
-var commuter = shop.BikeFacts{DrivetrainKind: "derailleur", SprocketCount: ptr(11), Motor: "none", Lubricant: "drip-wax", WeeklyKM: ptr(70.0),
-	Mix: &shop.Mix{Fair: 0.5, Wet: 0.5}}
+var commuter = record.BikeFacts{DrivetrainKind: "derailleur", SprocketCount: ptr(11), Motor: "none", Lubricant: "drip-wax", WeeklyKM: ptr(70.0),
+	Mix: &record.Mix{Fair: 0.5, Wet: 0.5}}
 
 // A forecast needs to know when the chain was new, narrows as readings come in, and forgets what was
 // struck out.
@@ -131,7 +132,7 @@ func TestOdometer(t *testing.T) {
 	b.fit(5000)
 	b.later(30)
 	note := func(km float64, fresh bool) (shop.LedgerEntry, error) {
-		return b.NoteOdometer(ctx, b.mira, b.tag, shop.OdometerNote{KM: km, NewComputer: fresh})
+		return b.NoteOdometer(ctx, b.mira, b.tag, record.OdometerNote{KM: km, NewComputer: fresh})
 	}
 	_, err := note(5200, false)
 	require.NoError(t, err)

@@ -8,6 +8,7 @@ import (
 	"reflect"
 
 	"earnestpony/core/interval"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -17,7 +18,7 @@ const verifyBatch = 500
 // Verify holds what is kept beside the ledger against what the ledger alone says, and lists every difference:
 // what each bike needs, its facts, and its measurements.
 func (s *Service) Verify(ctx context.Context) ([]string, error) {
-	tx := s.store.Read(ctx)
+	tx := s.desk.Store.Read(ctx)
 	h, shared, err := s.rulesForDue(ctx, tx)
 	if err != nil {
 		return nil, err
@@ -40,10 +41,10 @@ func (s *Service) Verify(ctx context.Context) ([]string, error) {
 		for _, bike := range bikes {
 			differences, err := s.verifyBike(ctx, tx, h, shared, bike)
 			if err != nil {
-				return odd, fmt.Errorf("%s: %w", tagOf(bike), err)
+				return odd, fmt.Errorf("%s: %w", record.TagOf(bike), err)
 			}
 			for _, d := range differences {
-				odd = append(odd, tagOf(bike)+": "+d)
+				odd = append(odd, record.TagOf(bike)+": "+d)
 			}
 			after = bike.TagNumber
 		}
@@ -77,11 +78,11 @@ func (s *Service) verifyBike(ctx context.Context, tx store.Tx, h ParsedRules, sh
 		return nil, err
 	}
 	if facts != nil {
-		body, err := bodyOf[bikeBody](*facts)
+		body, err := record.BodyOf[record.BikeBody](*facts)
 		if err != nil {
 			return nil, err
 		}
-		if changed, err := changedFields(ledgerFacts(bike.BikeFacts), body.Facts); err != nil {
+		if changed, err := record.ChangedFields(record.LedgerFacts(bike.BikeFacts), body.Facts); err != nil {
 			return nil, err
 		} else if body.Facts != nil && len(changed) > 0 {
 			odd = append(odd, fmt.Sprintf("its facts are not what was written last: %v", changed))

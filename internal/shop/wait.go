@@ -8,6 +8,7 @@ import (
 	"github.com/google/uuid"
 
 	"earnestpony/core/tag"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -42,8 +43,8 @@ type WaitList struct {
 
 // Waits returns what runs in the shop, the next to end first.
 func (s *Service) Waits(ctx context.Context) (WaitList, error) {
-	rows, err := s.store.Read(ctx).RunningWaits(ctx)
-	list := WaitList{Now: s.now(), Waits: []WaitView{}}
+	rows, err := s.desk.Store.Read(ctx).RunningWaits(ctx)
+	list := WaitList{Now: s.desk.Now(), Waits: []WaitView{}}
 	for _, w := range rows {
 		list.Waits = append(list.Waits, newWaitView(w))
 	}
@@ -60,20 +61,20 @@ type NewWait struct {
 const maxWait = 3 * 24 * 60
 
 // StartWait starts a timer of the shop's own.
-func (s *Service) StartWait(ctx context.Context, who Actor, n NewWait) (WaitList, error) {
-	n.What = cleanLine(n.What)
-	var wrong []Field
+func (s *Service) StartWait(ctx context.Context, who record.Actor, n NewWait) (WaitList, error) {
+	n.What = record.CleanLine(n.What)
+	var wrong []record.Field
 	if n.What == "" || len([]rune(n.What)) > 60 {
-		wrong = append(wrong, Field{Path: "what", Code: "missing", Message: "Say in a word or two what is waited for."})
+		wrong = append(wrong, record.Field{Path: "what", Code: "missing", Message: "Say in a word or two what is waited for."})
 	}
 	if n.Minutes < 1 || n.Minutes > maxWait {
-		wrong = append(wrong, Field{Path: "minutes", Code: "out-of-range", Message: "A wait takes 1 minute to 3 days."})
+		wrong = append(wrong, record.Field{Path: "minutes", Code: "out-of-range", Message: "A wait takes 1 minute to 3 days."})
 	}
 	if len(wrong) > 0 {
-		return WaitList{}, invalid(wrong...)
+		return WaitList{}, record.InvalidInput(wrong...)
 	}
-	_, err := idempotent(ctx, s, who, "start-wait", n, func(ctx context.Context, tx store.Tx) (string, error) {
-		w := store.Wait{ID: uuid.New(), What: n.What, BeganAt: s.now(), BeganBy: who.Person.ID, LeastAt: s.now().Add(time.Duration(n.Minutes) * time.Minute)}
+	_, err := record.Idempotent(ctx, s.desk, who, "start-wait", n, func(ctx context.Context, tx store.Tx) (string, error) {
+		w := store.Wait{ID: uuid.New(), What: n.What, BeganAt: s.desk.Now(), BeganBy: who.Person.ID, LeastAt: s.desk.Now().Add(time.Duration(n.Minutes) * time.Minute)}
 		if err := tx.AddWait(ctx, &w); err != nil {
 			return "", err
 		}
@@ -102,17 +103,17 @@ type waitBody struct {
 	Reason  string `json:"reason,omitempty"`
 }
 
-func (s *Service) waitEntry(ctx context.Context, tx store.Tx, who Actor, w store.Wait, deed string, minutes int) error {
+func (s *Service) waitEntry(ctx context.Context, tx store.Tx, who record.Actor, w store.Wait, deed string, minutes int) error {
 	b := waitBody{Wait: w.ID.String(), Step: w.StepCode, What: w.What, Deed: deed, Minutes: minutes, Reason: w.Reason}
 	if w.JobID != nil {
 		b.Job = w.JobID.String()
 	}
-	return s.append(ctx, tx, who, &store.Entry{Kind: kindWait}, b, "")
+	return s.desk.Append(ctx, tx, who, &store.Entry{Kind: record.KindWait}, b, "")
 }
 
 // endWait ends a wait in a unit of work that writes its own entry or, with a reason, in one of its own.
-func (s *Service) endWait(ctx context.Context, tx store.Tx, who Actor, w *store.Wait, reason string) error {
-	now := s.now()
+func (s *Service) endWait(ctx context.Context, tx store.Tx, who record.Actor, w *store.Wait, reason string) error {
+	now := s.desk.Now()
 	w.EndedAt, w.EndedBy = &now, &who.Person.ID
 	if reason != "" {
 		w.Reason = reason
@@ -121,21 +122,21 @@ func (s *Service) endWait(ctx context.Context, tx store.Tx, who Actor, w *store.
 }
 
 // DoWait takes a wait that is over, makes one longer, or ends it early with a reason.
-func (s *Service) DoWait(ctx context.Context, who Actor, id uuid.UUID, deed WaitAction) (WaitList, error) {
-	deed.Reason = cleanLine(deed.Reason)
-	_, err := idempotent(ctx, s, who, "wait "+id.String(), deed, func(ctx context.Context, tx store.Tx) (string, error) {
+func (s *Service) DoWait(ctx context.Context, who record.Actor, id uuid.UUID, deed WaitAction) (WaitList, error) {
+	deed.Reason = record.CleanLine(deed.Reason)
+	_, err := record.Idempotent(ctx, s.desk, who, "wait "+id.String(), deed, func(ctx context.Context, tx store.Tx) (string, error) {
 		if deed.Deed == "take-back" {
 			return deed.Deed, s.resumeWait(ctx, tx, who, id)
 		}
 		w, err := tx.LockWait(ctx, id)
-		if notFound(err) {
-			return "", missing("wait", "wait-not-found")
+		if record.IsNotFound(err) {
+			return "", record.NotFound("wait", "wait-not-found")
 		}
 		if err != nil {
 			return "", err
 		}
 		if w.EndedAt != nil {
-			return "", &Problem{Kind: Conflict, Code: "wait-over", Message: "Somebody took this wait already."}
+			return "", &record.Problem{Kind: record.Conflict, Code: "wait-over", Message: "Somebody took this wait already."}
 		}
 		if err := s.changeWait(ctx, tx, who, &w, deed); err != nil {
 			return "", err
@@ -148,27 +149,27 @@ func (s *Service) DoWait(ctx context.Context, who Actor, id uuid.UUID, deed Wait
 	return s.Waits(ctx)
 }
 
-func (s *Service) changeWait(ctx context.Context, tx store.Tx, who Actor, w *store.Wait, deed WaitAction) error {
-	now := s.now()
+func (s *Service) changeWait(ctx context.Context, tx store.Tx, who record.Actor, w *store.Wait, deed WaitAction) error {
+	now := s.desk.Now()
 	early := len([]rune(deed.Reason)) < 3
-	reason := Field{Path: "reason", Code: "missing", Message: "Say in a few words why."}
+	reason := record.Field{Path: "reason", Code: "missing", Message: "Say in a few words why."}
 	switch deed.Deed {
 	case "take":
 		if now.Before(w.LeastAt) {
-			return &Problem{Kind: Conflict, Code: "wait-runs", Message: "This wait is not over. End it early with a reason, if it is done."}
+			return &record.Problem{Kind: record.Conflict, Code: "wait-runs", Message: "This wait is not over. End it early with a reason, if it is done."}
 		}
 		return s.endWait(ctx, tx, who, w, "")
 	case "end":
 		if now.Before(w.LeastAt) && early {
-			return invalid(reason)
+			return record.InvalidInput(reason)
 		}
 		return s.endWait(ctx, tx, who, w, deed.Reason)
 	case "extend":
 		if deed.Minutes < 1 || deed.Minutes > maxWait {
-			return invalid(Field{Path: "minutes", Code: "out-of-range", Message: "A wait is made longer by 1 minute to 3 days."})
+			return record.InvalidInput(record.Field{Path: "minutes", Code: "out-of-range", Message: "A wait is made longer by 1 minute to 3 days."})
 		}
 		if early {
-			return invalid(reason)
+			return record.InvalidInput(reason)
 		}
 		from := w.LeastAt
 		if now.After(from) {
@@ -176,13 +177,13 @@ func (s *Service) changeWait(ctx context.Context, tx store.Tx, who Actor, w *sto
 		}
 		longer := from.Add(time.Duration(deed.Minutes) * time.Minute)
 		if w.MostAt != nil && longer.After(*w.MostAt) {
-			return &Problem{Kind: Conflict, Code: "too-long", Message: "That is longer than is safe for it: " + tooLong(w.What) + ".",
-				Fields: []Field{{Path: "minutes", Code: "too-long", Message: fmt.Sprintf("%d min from now is the most.", max(int(w.MostAt.Sub(now).Minutes()), 0))}}}
+			return &record.Problem{Kind: record.Conflict, Code: "too-long", Message: "That is longer than is safe for it: " + tooLong(w.What) + ".",
+				Fields: []record.Field{{Path: "minutes", Code: "too-long", Message: fmt.Sprintf("%d min from now is the most.", max(int(w.MostAt.Sub(now).Minutes()), 0))}}}
 		}
 		w.LeastAt, w.Reason = longer, deed.Reason
 		return tx.SaveWait(ctx, w)
 	}
-	return invalid(Field{Path: "deed", Code: "unknown-value", Message: "There is no such deed."})
+	return record.InvalidInput(record.Field{Path: "deed", Code: "unknown-value", Message: "There is no such deed."})
 }
 
 // tooLong says what happens when a wait runs beyond its most.
@@ -201,5 +202,5 @@ func tooLong(what string) string {
 }
 
 func init() {
-	holds[waitBody](nil, kindWait)
+	record.Holds[waitBody](nil, record.KindWait)
 }

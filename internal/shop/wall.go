@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"earnestpony/core/dayplan"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -120,8 +121,8 @@ func (d *floorDay) fingerprint() (string, error) {
 // reckon with.
 func (s *Service) currentPlan(ctx context.Context, d *floorDay) (dayPlan, time.Time, error) {
 	for range 3 {
-		kept, err := s.store.Read(ctx).Wall(ctx)
-		if err != nil && !notFound(err) {
+		kept, err := s.desk.Store.Read(ctx).Wall(ctx)
+		if err != nil && !record.IsNotFound(err) {
 			return dayPlan{}, time.Time{}, err
 		}
 		of, err := d.fingerprint()
@@ -133,7 +134,7 @@ func (s *Service) currentPlan(ctx context.Context, d *floorDay) (dayPlan, time.T
 			if err := json.Unmarshal(kept.Plan, &before); err != nil {
 				return dayPlan{}, time.Time{}, err
 			}
-			if kept.Of == of && s.now().Before(kept.Until) {
+			if kept.Of == of && s.desk.Now().Before(kept.Until) {
 				return before, kept.MadeAt, nil
 			}
 		}
@@ -144,14 +145,14 @@ func (s *Service) currentPlan(ctx context.Context, d *floorDay) (dayPlan, time.T
 		if len(after.Moved) == 0 && kept.Version > 0 { // what moved last is still worth reading
 			after.Moved, after.Because = before.Moved, before.Because
 		}
-		w := store.Wall{Version: kept.Version, MadeAt: s.now(), Of: of, Until: until}
+		w := store.Wall{Version: kept.Version, MadeAt: s.desk.Now(), Of: of, Until: until}
 		err = s.savePlan(ctx, w, after, true)
 		if errors.Is(err, store.ErrStale) { // another process was quicker
 			continue
 		}
 		return after, w.MadeAt, err
 	}
-	return dayPlan{}, time.Time{}, &Problem{Kind: Conflict, Code: "changed-meanwhile", Message: "The floor changes faster than it is planned: look again."}
+	return dayPlan{}, time.Time{}, &record.Problem{Kind: record.Conflict, Code: "changed-meanwhile", Message: "The floor changes faster than it is planned: look again."}
 }
 
 // savePlan puts a plan on the wall in place of the version that is there, and tells who looks of it where they are to;
@@ -160,21 +161,21 @@ func (s *Service) savePlan(ctx context.Context, w store.Wall, plan dayPlan, tell
 	if w.Plan, err = json.Marshal(plan); err != nil {
 		return err
 	}
-	return s.store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
+	return s.desk.Store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
 		if err := tx.SaveWall(ctx, &w); err != nil || !tell {
 			return err
 		}
-		return tx.Notify(ctx, changed(topicFloor, ""))
+		return tx.Notify(ctx, record.Changed(record.TopicFloor, ""))
 	})
 }
 
 // RefreshDayPlan plans the floor again where that is called for though nobody looks, and thinks longer about a plan that was made
 // in a moment.
 func (s *Service) RefreshDayPlan(ctx context.Context) error {
-	tx := s.store.Read(ctx)
+	tx := s.desk.Store.Read(ctx)
 	h, err := loadParsed(ctx, tx)
 	if err != nil {
-		if notFound(err) {
+		if record.IsNotFound(err) {
 			return nil // there is no shop yet
 		}
 		return err
@@ -184,7 +185,7 @@ func (s *Service) RefreshDayPlan(ctx context.Context) error {
 		return err
 	}
 	before, madeAt, err := s.currentPlan(ctx, d)
-	if err != nil || before.Tries >= thoroughTries || s.now().Sub(madeAt) < settled {
+	if err != nil || before.Tries >= thoroughTries || s.desk.Now().Sub(madeAt) < settled {
 		return err
 	}
 	kept, err := tx.Wall(ctx)
@@ -371,7 +372,7 @@ func (d *floorDay) moved(before, after dayPlan) []Moved {
 		if !there || !is || st.begun != nil || b.Start.Equal(s.Start) && b.Person == s.Person {
 			continue
 		}
-		m := Moved{Tag: tagOf(st.job.bike), Title: st.title(), From: b.Start, To: s.Start}
+		m := Moved{Tag: record.TagOf(st.job.bike), Title: st.title(), From: b.Start, To: s.Start}
 		if b.Person != s.Person {
 			m.ByBefore, m.By = d.people[b.Person].Name, d.people[s.Person].Name
 		}
@@ -401,7 +402,7 @@ func (d *floorDay) because(before dayPlan) []Because {
 		if !is {
 			continue
 		}
-		tag, late := tagOf(st.job.bike), func(t time.Time) int { return int(t.Sub(s.Start) / time.Minute) }
+		tag, late := record.TagOf(st.job.bike), func(t time.Time) int { return int(t.Sub(s.Start) / time.Minute) }
 		switch {
 		case st.begun != nil && st.minutes > 0 && now.After(s.End):
 			all = append(all, Because{"took-longer", tag, st.title(), int(now.Sub(s.End)/time.Minute) + 1})
@@ -417,7 +418,7 @@ func (d *floorDay) because(before dayPlan) []Because {
 	}
 	for _, l := range d.layouts {
 		if id := l.job.ID.String(); toDo[id] && !known[id] { // with nothing left to do it is on no wall
-			all = append(all, Because{What: "came", Tag: tagOf(l.bike)})
+			all = append(all, Because{What: "came", Tag: record.TagOf(l.bike)})
 		}
 	}
 	if gone > 0 {

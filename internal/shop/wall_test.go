@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -44,7 +45,7 @@ func TestTheWallFollows(t *testing.T) {
 	})
 	require.GreaterOrEqual(t, i, 0, "somebody can begin")
 	next := *v.People[i].Next
-	_, err := b.DoStep(ctx, shop.Actor{Person: v.People[i].Person, Device: "stand 2"}, next.Job, next.Step, shop.StepAction{Deed: "begin", Seen: allCautions})
+	_, err := b.DoStep(ctx, record.Actor{Person: v.People[i].Person, Device: "stand 2"}, next.Job, next.Step, shop.StepAction{Deed: "begin", Seen: allCautions})
 	require.NoError(t, err)
 	v2 := b.floor()
 	at := v2.People[i].At
@@ -209,7 +210,7 @@ func TestKeepFloor(t *testing.T) {
 	i := slices.IndexFunc(thought.People, func(p shop.FloorPerson) bool { return p.Next != nil && p.Next.State == "ready" })
 	require.GreaterOrEqual(t, i, 0)
 	next := thought.People[i].Next
-	_, err := b.DoStep(ctx, shop.Actor{Person: thought.People[i].Person, Device: "stand 2"}, next.Job, next.Step, shop.StepAction{Deed: "begin", Seen: allCautions})
+	_, err := b.DoStep(ctx, record.Actor{Person: thought.People[i].Person, Device: "stand 2"}, next.Job, next.Step, shop.StepAction{Deed: "begin", Seen: allCautions})
 	require.NoError(t, err)
 	atWork := b.floor()
 	*b.now = b.now.Add(11 * time.Second)
@@ -274,7 +275,7 @@ func TestADayAsPlannedMovesNothing(t *testing.T) {
 			if at.Step == "read-wear" {
 				deed = shop.StepAction{Deed: "skip", Reason: "it was read yesterday"}
 			}
-			_, err := b.DoStep(ctx, shop.Actor{Person: v.People[i].Person, Device: "stand 2"}, at.Job, at.Step, deed)
+			_, err := b.DoStep(ctx, record.Actor{Person: v.People[i].Person, Device: "stand 2"}, at.Job, at.Step, deed)
 			require.NoError(t, err)
 			continue
 		}
@@ -282,7 +283,7 @@ func TestADayAsPlannedMovesNothing(t *testing.T) {
 		if next.Start.After(*b.now) {
 			*b.now = next.Start
 		}
-		_, err := b.DoStep(ctx, shop.Actor{Person: v.People[i].Person, Device: "stand 2"}, next.Job, next.Step, shop.StepAction{Deed: "begin", Seen: allCautions})
+		_, err := b.DoStep(ctx, record.Actor{Person: v.People[i].Person, Device: "stand 2"}, next.Job, next.Step, shop.StepAction{Deed: "begin", Seen: allCautions})
 		require.NoError(t, err)
 		after := starts(b.floor())
 		for key, start := range before {
@@ -319,7 +320,7 @@ func TestTheWallStandsAWhile(t *testing.T) {
 	assert.NotEmpty(t, after.Because)
 	// A step is over its time by the second, and not since the clock shows another minute.
 	*b.now = b.now.Truncate(time.Minute).Add(59 * time.Second)
-	who := shop.Actor{Person: after.People[i].Person, Device: "stand 2"}
+	who := record.Actor{Person: after.People[i].Person, Device: "stand 2"}
 	job, err := b.DoStep(context.Background(), who, next.Job, next.Step, shop.StepAction{Deed: "begin", Seen: allCautions})
 	require.NoError(t, err)
 	minutes := job.StepList[slices.IndexFunc(job.StepList, func(s shop.StepView) bool { return s.Code == next.Step })].Minutes

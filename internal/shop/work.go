@@ -2,13 +2,14 @@ package shop
 
 import (
 	"cmp"
-	"earnestpony/core/chain"
 	"slices"
 
+	"earnestpony/core/chain"
 	"earnestpony/core/clean"
 	"earnestpony/core/fitting"
 	"earnestpony/core/lube"
 	"earnestpony/core/price"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -93,7 +94,7 @@ func checkWork(w *WorkRules, fault func(name, code, format string, args ...any))
 			fault("minutes."+code, "out-of-range", "A step takes 0 to 600 minutes of hands.")
 		}
 	}
-	if w.LabourHour < 0 || w.LabourHour > maxPrice {
+	if w.LabourHour < 0 || w.LabourHour > record.MaxPrice {
 		fault("labour_hour", "out-of-range", "This cannot be a price.")
 	}
 	if w.LabourStep < 1 || w.LabourStep > 60 {
@@ -112,7 +113,7 @@ func checkWork(w *WorkRules, fault func(name, code, format string, args ...any))
 		for route, amount := range prices {
 			if _, err := clean.ParseRoute(route); err != nil {
 				fault(name+"."+route, "unknown-value", "%v", err)
-			} else if amount < 0 || amount > maxPrice {
+			} else if amount < 0 || amount > record.MaxPrice {
 				fault(name+"."+route, "out-of-range", "This cannot be a price.")
 			}
 		}

@@ -1,10 +1,11 @@
-package shop
+package record
 
 import (
-	"earnestpony/internal/calc"
-	"earnestpony/internal/store"
 	"errors"
 	"time"
+
+	"earnestpony/internal/calc"
+	"earnestpony/internal/store"
 )
 
 // Kind groups problems by what can be done about them. Zero is [Invalid].
@@ -36,7 +37,7 @@ type Field = calc.Field
 
 func (p *Problem) Error() string { return p.Code + ": " + p.Message }
 
-func invalid(fields ...Field) *Problem {
+func InvalidInput(fields ...Field) *Problem {
 	p := &Problem{Kind: Invalid, Code: "invalid-input", Message: "Something entered is not right.", Fields: fields}
 	if len(fields) == 1 {
 		p.Message = fields[0].Message
@@ -44,12 +45,12 @@ func invalid(fields ...Field) *Problem {
 	return p
 }
 
-func missing(what, code string) *Problem {
+func NotFound(what, code string) *Problem {
 	return &Problem{Kind: Missing, Code: code, Message: "There is no such " + what + " here."}
 }
 
-// conflict is a change that came second: the person is shown both versions and chooses.
-func conflict(yours, theirs any) *Problem {
+// ChangedMeanwhile is a change that came second: the person is shown both versions and chooses.
+func ChangedMeanwhile(yours, theirs any) *Problem {
 	return &Problem{Kind: Conflict, Code: "changed-meanwhile", Message: "Somebody else changed this meanwhile. Look at both and choose.",
 		Yours: yours, Theirs: theirs}
 }
@@ -58,11 +59,11 @@ func conflict(yours, theirs any) *Problem {
 // asked. Whether a write was kept is then not known: sent again with its key it is done once.
 func DatabaseAway(err error) bool { return store.IsAway(err) }
 
-func notFound(err error) bool { return errors.Is(err, store.ErrNotFound) }
+func IsNotFound(err error) bool { return errors.Is(err, store.ErrNotFound) }
 
-// sendAgain words a change that came between reading and writing, where there is nothing to choose: the
+// SendAgain words a change that came between reading and writing, where there is nothing to choose: the
 // same deed goes through when it is sent again.
-func sendAgain(err error) error {
+func SendAgain(err error) error {
 	if errors.Is(err, store.ErrStale) {
 		return &Problem{Kind: Conflict, Code: "send-again", Message: "Somebody else changed something of this meanwhile. Nothing was noted; send it again."}
 	}

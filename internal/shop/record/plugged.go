@@ -1,9 +1,10 @@
-package shop
+package record
 
 import (
+	"time"
+
 	"earnestpony/core/chain"
 	"earnestpony/core/wear"
-	"time"
 )
 
 // MeasuringTool says what a tool that types for itself would type, held to a chain worn by e over n

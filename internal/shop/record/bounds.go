@@ -1,4 +1,4 @@
-package shop
+package record
 
 import (
 	"cmp"
@@ -8,38 +8,38 @@ import (
 	"unicode/utf8"
 )
 
-// bounds holds single facts against what they may be. It is the one place for whatever comes from the page, in a
+// Bounds holds single facts against what they may be. It is the one place for whatever comes from the page, in a
 // table, with a passport or from the demo; that the contract says the same is tested.
-type bounds struct {
-	fault func(path, code, format string, args ...any)
+type Bounds struct {
+	Fault func(path, code, format string, args ...any) // takes what is wrong
 }
 
 // text tidies a text in place.
-func (b bounds) text(path string, text *string, most int) {
-	*text = cleanLine(*text)
+func (b Bounds) text(path string, text *string, most int) {
+	*text = CleanLine(*text)
 	if utf8.RuneCountInString(*text) > most {
-		b.fault(path, "too-long", "This is too long: at most %d characters.", most)
+		b.Fault(path, "too-long", "This is too long: at most %d characters.", most)
 	}
 }
 
-func (b bounds) oneOf(path, value string, choices ...string) {
+func (b Bounds) oneOf(path, value string, choices ...string) {
 	if value != "" && !slices.Contains(choices, value) {
-		b.fault(path, "unknown-value", "%.60q is none of %s.", value, strings.Join(choices, ", "))
+		b.Fault(path, "unknown-value", "%.60q is none of %s.", value, strings.Join(choices, ", "))
 	}
 }
 
-func inRange[T cmp.Ordered](b bounds, path string, value *T, low, high T) {
+func inRange[T cmp.Ordered](b Bounds, path string, value *T, low, high T) {
 	if value != nil && !(*value >= low && *value <= high) {
-		b.fault(path, "out-of-range", "%v is outside %v to %v.", *value, low, high)
+		b.Fault(path, "out-of-range", "%v is outside %v to %v.", *value, low, high)
 	}
 }
 
 // maxTeethListed is how many sizes a list of sprockets or chainrings may have.
 const maxTeethListed = 14
 
-func (b bounds) teeth(path string, sizes []int) {
+func (b Bounds) teeth(path string, sizes []int) {
 	if len(sizes) > maxTeethListed {
-		b.fault(path, "too-many", "Too many: at most %d.", maxTeethListed)
+		b.Fault(path, "too-many", "Too many: at most %d.", maxTeethListed)
 		return
 	}
 	for _, n := range sizes {
@@ -47,15 +47,15 @@ func (b bounds) teeth(path string, sizes []int) {
 	}
 }
 
-func checkBikeBounds(f *BikeFacts, fault func(path, code, format string, args ...any)) {
-	b := bounds{fault}
+func CheckBikeBounds(f *BikeFacts, fault func(path, code, format string, args ...any)) {
+	b := Bounds{fault}
 	b.text("make", &f.Make, 80)
 	b.text("model", &f.Model, 80)
 	b.text("colour", &f.Colour, 80)
 	b.text("frame_number", &f.FrameNumber, 60)
 	b.text("limit_reason", &f.LimitReason, 300)
 	b.text("needed_for", &f.NeededFor, 120)
-	b.text("notes", &f.Notes, maxText)
+	b.text("notes", &f.Notes, MaxText)
 	b.oneOf("kind", f.Kind, "everyday", "road", "gravel", "trail", "cargo", "child-carrying", "hub-gear", "fixed-gear")
 	b.oneOf("drivetrain_kind", f.DrivetrainKind, "derailleur", "single-speed", "hub-gear")
 	b.oneOf("brakes", f.Brakes, "rim", "disc", "drum", "coaster")
@@ -85,27 +85,27 @@ func checkBikeBounds(f *BikeFacts, fault func(path, code, format string, args ..
 	}
 	for code, t := range f.Tasks {
 		if utf8.RuneCountInString(t.Reason) > 300 {
-			fault("tasks."+cut(code, 60)+".reason", "too-long", "This is too long: at most 300 characters.")
+			fault("tasks."+Cut(code, 60)+".reason", "too-long", "This is too long: at most 300 characters.")
 		}
 	}
 }
 
-func (b bounds) customer(f *CustomerFacts) {
+func (b Bounds) Customer(f *CustomerFacts) {
 	b.text("name", &f.Name, 120)
 	b.text("phone", &f.Phone, 40)
 	b.text("email", &f.Email, 200)
-	b.text("notes", &f.Notes, maxText)
+	b.text("notes", &f.Notes, MaxText)
 	b.oneOf("contact_way", f.ContactWay, "message", "mail", "none")
 }
 
-// maxLinks is more than any chain has, and keeps a slip from being taken for one.
-const maxLinks = 300
+// MaxLinks is more than any chain has, and keeps a slip from being taken for one.
+const MaxLinks = 300
 
-const maxPrice = 100_000_000 // minor units
+const MaxPrice = 100_000_000 // minor units
 
-// maxOdometer is more than any bike is ridden, km.
-const maxOdometer = 500_000
+// MaxOdometer is more than any bike is ridden, km.
+const MaxOdometer = 500_000
 
-var taskCode = regexp.MustCompile(`^[a-z][a-z0-9-]{1,39}$`)
+var TaskCode = regexp.MustCompile(`^[a-z][a-z0-9-]{1,39}$`)
 
-var setOrder = []string{"sprockets", "rings", "pulleys"}
+var SetOrder = []string{"sprockets", "rings", "pulleys"}

@@ -1,14 +1,15 @@
-package shop
+package record
 
 import (
 	"bytes"
 	"context"
 	"crypto/sha256"
-	"earnestpony/internal/store"
 	"encoding/hex"
 	"encoding/json"
 	"fmt"
 	"time"
+
+	"earnestpony/internal/store"
 )
 
 // IdempotencyKey is the key that a sender gave to a write, so that sending it twice does it once. It belongs
@@ -18,14 +19,14 @@ type IdempotencyKey string
 // answersKept is how long a write's first answer is kept: longer than any tablet stays away.
 const answersKept = 14 * 24 * time.Hour
 
-// idempotent runs do in one transaction, unless the same author did the same with this key on this device before:
+// Idempotent runs do in one transaction, unless the same author did the same with this key on this device before:
 // then its first answer is returned. A key used again for something else is refused.
 //
 // The operation's name is kept with the key, hashed with the request: it stays as it is for as long as answers
 // are kept, whatever the functions around it are called, so that a write is known again after an upgrade.
-func idempotent[T any](ctx context.Context, s *Service, who Actor, operation string, request any, do func(context.Context, store.Tx) (T, error)) (answer T, err error) {
+func Idempotent[T any](ctx context.Context, s *Desk, who Actor, operation string, request any, do func(context.Context, store.Tx) (T, error)) (answer T, err error) {
 	if who.Key == "" {
-		err = s.store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
+		err = s.Store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
 			answer, err = do(ctx, tx)
 			return err
 		})
@@ -36,8 +37,8 @@ func idempotent[T any](ctx context.Context, s *Service, who Actor, operation str
 		return answer, fmt.Errorf("%s: %w", operation, err)
 	}
 	hash := sha256.Sum256(append([]byte(operation+"\x00"), text...))
-	err = s.store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
-		claim := store.Deed{PersonID: who.Person.ID, DeviceID: who.DeviceID, Key: string(who.Key), RequestHash: hash[:], CreatedAt: s.now()}
+	err = s.Store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
+		claim := store.Deed{PersonID: who.Person.ID, DeviceID: who.DeviceID, Key: string(who.Key), RequestHash: hash[:], CreatedAt: s.Now()}
 		before, err := tx.BeginDeed(ctx, claim)
 		if err != nil {
 			return err
@@ -60,9 +61,9 @@ func idempotent[T any](ctx context.Context, s *Service, who Actor, operation str
 	return answer, err
 }
 
-// idempotentInto is [idempotent] for a use case that fills its answer as it goes.
-func idempotentInto[T any](ctx context.Context, s *Service, who Actor, operation string, request any, answer *T, do func(context.Context, store.Tx) error) error {
-	got, err := idempotent(ctx, s, who, operation, request, func(ctx context.Context, tx store.Tx) (T, error) {
+// IdempotentInto is [Idempotent] for a use case that fills its answer as it goes.
+func IdempotentInto[T any](ctx context.Context, s *Desk, who Actor, operation string, request any, answer *T, do func(context.Context, store.Tx) error) error {
+	got, err := Idempotent(ctx, s, who, operation, request, func(ctx context.Context, tx store.Tx) (T, error) {
 		err := do(ctx, tx)
 		return *answer, err
 	})
@@ -72,25 +73,25 @@ func idempotentInto[T any](ctx context.Context, s *Service, who Actor, operation
 	return err
 }
 
-// write is [idempotent] for a use case that answers with what is there afterwards.
-func (s *Service) write(ctx context.Context, who Actor, operation string, request any, do func(context.Context, store.Tx) error) error {
+// Write is [Idempotent] for a use case that answers with what is there afterwards.
+func (s *Desk) Write(ctx context.Context, who Actor, operation string, request any, do func(context.Context, store.Tx) error) error {
 	var nothing struct{}
-	return idempotentInto(ctx, s, who, operation, request, &nothing, do)
+	return IdempotentInto(ctx, s, who, operation, request, &nothing, do)
 }
 
-// changeOf is what tells one change of a thing from another, for [idempotent].
-type changeOf struct {
+// ChangeOf is what tells one change of a thing from another, for [Idempotent].
+type ChangeOf struct {
 	Version int `json:"version"`
 	To      any `json:"to,omitempty"`
 }
 
-// fileOf stands for a file's content, for [idempotent].
-func fileOf(content []byte) any {
+// FileOf stands for a file's content, for [Idempotent].
+func FileOf(content []byte) any {
 	sum := sha256.Sum256(content)
 	return hex.EncodeToString(sum[:])
 }
 
 // ForgetOldAnswers removes first answers that nobody will ask for again.
-func (s *Service) ForgetOldAnswers(ctx context.Context) error {
-	return s.store.Read(ctx).ForgetDeeds(ctx, s.now().Add(-answersKept))
+func (s *Desk) ForgetOldAnswers(ctx context.Context) error {
+	return s.Store.Read(ctx).ForgetDeeds(ctx, s.Now().Add(-answersKept))
 }

@@ -1,10 +1,11 @@
-package shop
+package record
 
 import (
 	"context"
-	"earnestpony/internal/store"
 
 	"github.com/google/uuid"
+
+	"earnestpony/internal/store"
 )
 
 // Person works in the shop.
@@ -14,13 +15,13 @@ type Person struct {
 	Role string    `json:"role"` // owner, mechanic, counter, apprentice
 }
 
-func newPerson(p store.Person) Person { return Person{ID: p.ID, Name: p.Name, Role: p.Role} }
+func NewPerson(p store.Person) Person { return Person{ID: p.ID, Name: p.Name, Role: p.Role} }
 
-func (s *Service) peopleByID(ctx context.Context, tx store.Tx) (map[uuid.UUID]Person, error) {
+func (s *Desk) PeopleByID(ctx context.Context, tx store.Tx) (map[uuid.UUID]Person, error) {
 	rows, err := tx.EverybodyEver(ctx)
 	all := make(map[uuid.UUID]Person, len(rows))
 	for _, p := range rows {
-		all[p.ID] = newPerson(p)
+		all[p.ID] = NewPerson(p)
 	}
 	return all, err
 }
@@ -34,7 +35,7 @@ type Actor struct {
 }
 
 // Who may set how the shop works.
-func (s *Service) canSetRules(who Actor) error {
+func (s *Desk) CanSetRules(who Actor) error {
 	if who.Person.Role == "owner" || who.Person.Role == "mechanic" {
 		return nil
 	}

@@ -1,7 +1,6 @@
-package shop
+package record
 
 import (
-	"earnestpony/internal/store"
 	"encoding/json"
 	"maps"
 	"slices"
@@ -11,13 +10,15 @@ import (
 	"golang.org/x/text/runes"
 	"golang.org/x/text/transform"
 	"golang.org/x/text/unicode/norm"
+
+	"earnestpony/internal/store"
 )
 
 // plain are letters that carry no separate accent to take off.
 var plain = strings.NewReplacer("ß", "ss", "æ", "ae", "œ", "oe", "ø", "o", "ł", "l", "đ", "d", "ð", "d", "þ", "th", "ı", "i", "’", "'")
 
-// normalise writes text the way it is looked for: lower case, without accents.
-func normalise(s string) string {
+// Normalise writes text the way it is looked for: lower case, without accents.
+func Normalise(s string) string {
 	bare, _, err := transform.String(transform.Chain(norm.NFD, runes.Remove(runes.In(unicode.Mn)), norm.NFC), s)
 	if err != nil { // only for text that is not text; then it is found as it was typed
 		bare = s
@@ -28,14 +29,14 @@ func normalise(s string) string {
 // maxWords bounds the work of one search; nobody types more to find a bike.
 const maxWords = 8
 
-// searchWords splits what was typed into words to be found, folded.
-func searchWords(q string) []string {
-	words := strings.Fields(normalise(q))
+// SearchWords splits what was typed into words to be found, folded.
+func SearchWords(q string) []string {
+	words := strings.Fields(Normalise(q))
 	return words[:min(len(words), maxWords)]
 }
 
-// cleanLine takes control characters and outer spaces off a line that was typed.
-func cleanLine(s string) string {
+// CleanLine takes control characters and outer spaces off a line that was typed.
+func CleanLine(s string) string {
 	return strings.TrimSpace(strings.Map(func(r rune) rune {
 		if unicode.IsControl(r) && r != '\n' {
 			return -1
@@ -56,8 +57,8 @@ func differing(a, b map[string]json.RawMessage) []string {
 	return slices.Sorted(maps.Keys(names))
 }
 
-// cut keeps an answer small whatever a cell holds; one that was cut is refused for its length.
-func cut(text string, most int) string {
+// Cut keeps an answer small whatever a cell holds; one that was cut is refused for its length.
+func Cut(text string, most int) string {
 	if len(text) <= most {
 		return text
 	}
@@ -65,7 +66,7 @@ func cut(text string, most int) string {
 	return string(r[:min(len(r), most)])
 }
 
-func indexOf(list []string, s string) int {
+func IndexOf(list []string, s string) int {
 	for i, v := range list {
 		if v == s {
 			return i
@@ -74,8 +75,8 @@ func indexOf(list []string, s string) int {
 	return -1
 }
 
-// changedFields names the top-level JSON fields in which two values of one type differ.
-func changedFields(before, after any) ([]string, error) {
+// ChangedFields names the top-level JSON fields in which two values of one type differ.
+func ChangedFields(before, after any) ([]string, error) {
 	fields := func(v any) (m map[string]json.RawMessage, err error) {
 		text, err := json.Marshal(v)
 		if err != nil {
@@ -94,15 +95,15 @@ func changedFields(before, after any) ([]string, error) {
 	return differing(a, b), nil
 }
 
-// nameOf is what an owner calls the bike: its make, or its tag.
-func nameOf(b store.Bike) string {
+// NameOf is what an owner calls the bike: its make, or its tag.
+func NameOf(b store.Bike) string {
 	if b.Make+b.Model+b.Colour == "" {
-		return tagOf(b)
+		return TagOf(b)
 	}
-	return bikeWords(b)
+	return BikeWords(b)
 }
 
-func codesOf[T ~string](codes []T) []string {
+func CodesOf[T ~string](codes []T) []string {
 	list := make([]string, len(codes))
 	for i, c := range codes {
 		list[i] = string(c)

@@ -1,18 +1,19 @@
-package shop
+package record
 
 import (
 	"cmp"
 	"context"
-	"earnestpony/core/tag"
-	"earnestpony/internal/store"
 	"errors"
 	"fmt"
 	"strings"
 
 	"github.com/google/uuid"
+
+	"earnestpony/core/tag"
+	"earnestpony/internal/store"
 )
 
-func bikeWords(b store.Bike) string {
+func BikeWords(b store.Bike) string {
 	text := ""
 	for _, part := range []string{b.Make, b.Model, b.Colour} {
 		if part == "" {
@@ -32,34 +33,34 @@ type Owner struct {
 	Name string    `json:"name"`
 }
 
-func tagOf(b store.Bike) string { return tag.Number(b.TagNumber).String() }
+func TagOf(b store.Bike) string { return tag.Number(b.TagNumber).String() }
 
-// parseTag reads a tag and words its refusal.
-func parseTag(text string) (tag.Number, error) {
+// ParseTag reads a tag and words its refusal.
+func ParseTag(text string) (tag.Number, error) {
 	n, err := tag.Parse(text)
 	switch {
 	case errors.Is(err, tag.ErrMistyped):
-		return 0, &Problem{Kind: Invalid, Code: "tag-mistyped", Message: fmt.Sprintf("%s is mistyped: its letter does not belong to its number. Read the tag once more.", strings.ToUpper(cleanLine(text)))}
+		return 0, &Problem{Kind: Invalid, Code: "tag-mistyped", Message: fmt.Sprintf("%s is mistyped: its letter does not belong to its number. Read the tag once more.", strings.ToUpper(CleanLine(text)))}
 	case err != nil:
-		return 0, &Problem{Kind: Invalid, Code: "not-a-tag", Message: fmt.Sprintf("%q is not a tag. A tag looks like %v.", cleanLine(text), tag.Number(186))}
+		return 0, &Problem{Kind: Invalid, Code: "not-a-tag", Message: fmt.Sprintf("%q is not a tag. A tag looks like %v.", CleanLine(text), tag.Number(186))}
 	}
 	return n, nil
 }
 
-func bikeByTag(ctx context.Context, tx store.Tx, text string) (store.Bike, error) {
-	n, err := parseTag(text)
+func BikeByTag(ctx context.Context, tx store.Tx, text string) (store.Bike, error) {
+	n, err := ParseTag(text)
 	if err != nil {
 		return store.Bike{}, err
 	}
 	b, err := tx.BikeByTag(ctx, int(n))
-	if notFound(err) {
+	if IsNotFound(err) {
 		return b, &Problem{Kind: Missing, Code: "bike-not-found", Message: fmt.Sprintf("No bike here has the tag %v.", n)}
 	}
 	return b, err
 }
 
-func bikeInCare(ctx context.Context, tx store.Tx, tagText string) (store.Bike, error) {
-	bike, err := bikeByTag(ctx, tx, tagText)
+func BikeInCare(ctx context.Context, tx store.Tx, tagText string) (store.Bike, error) {
+	bike, err := BikeByTag(ctx, tx, tagText)
 	if err == nil && bike.ArchivedAt != nil {
 		err = &Problem{Kind: Conflict, Code: "bike-archived", Message: "This bike is archived. Take it out of the archive first."}
 	}

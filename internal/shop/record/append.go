@@ -1,4 +1,4 @@
-package shop
+package record
 
 import (
 	"context"
@@ -15,20 +15,20 @@ type topic string
 
 // The topics of live notices, as the contract names them.
 const (
-	topicBike        topic = "bike"
+	TopicBike        topic = "bike"
 	topicCustomer    topic = "customer"
 	topicInstruments topic = "instruments"
 	topicStock       topic = "stock"
 	topicRules       topic = "rules"
-	topicJob         topic = "job"
+	TopicJob         topic = "job"
 	topicStores      topic = "stores"
-	topicFloor       topic = "floor"
-	topicMessage     topic = "message"
-	topicEverything  topic = "everything"
+	TopicFloor       topic = "floor"
+	TopicMessage     topic = "message"
+	TopicEverything  topic = "everything"
 )
 
-// changed is the notice that something of a topic was written; of one bike where a tag is given.
-func changed(t topic, tag string) string {
+// Changed is the notice that something of a topic was written; of one bike where a tag is given.
+func Changed(t topic, tag string) string {
 	notice, err := json.Marshal(struct {
 		Topic topic  `json:"topic"`
 		Tag   string `json:"tag,omitempty"`
@@ -39,14 +39,14 @@ func changed(t topic, tag string) string {
 	return string(notice)
 }
 
-// append writes a ledger entry and tells of it: the only way into the ledger, with [Service.appendAll]. The tag is
+// Append writes a ledger entry and tells of it: the only way into the ledger, with [Service.AppendAll]. The tag is
 // that of the bike which it is about, empty where it is about none. A body that could not be read again is refused.
-func (s *Service) append(ctx context.Context, tx store.Tx, who Actor, e *store.Entry, body any, tag string) error {
-	return s.appendTelling(ctx, tx, who, e, body, changed(entryKinds[e.Kind].topic, tag))
+func (s *Desk) Append(ctx context.Context, tx store.Tx, who Actor, e *store.Entry, body any, tag string) error {
+	return s.AppendTelling(ctx, tx, who, e, body, Changed(entryKinds[e.Kind].topic, tag))
 }
 
-// appendTelling is [Service.append] with another notice than its kind has.
-func (s *Service) appendTelling(ctx context.Context, tx store.Tx, who Actor, e *store.Entry, body any, notice string) error {
+// AppendTelling is [Service.Append] with another notice than its kind has.
+func (s *Desk) AppendTelling(ctx context.Context, tx store.Tx, who Actor, e *store.Entry, body any, notice string) error {
 	if err := s.sign(who, e, body); err != nil {
 		return err
 	}
@@ -60,7 +60,7 @@ func markStale(ctx context.Context, tx store.Tx, e *store.Entry) error {
 	switch {
 	case !entryKinds[e.Kind].affectsDue:
 		return nil
-	case e.Kind == kindRulesChanged:
+	case e.Kind == KindRulesChanged:
 		return tx.AskDueOfAll(ctx)
 	case e.BikeID == nil:
 		return nil
@@ -68,44 +68,44 @@ func markStale(ctx context.Context, tx store.Tx, e *store.Entry) error {
 	return tx.AskDue(ctx, *e.BikeID)
 }
 
-// written is an entry to be written, with its body.
-type written struct {
-	entry store.Entry
-	body  any
+// Written is an entry to be written, with its body.
+type Written struct {
+	Entry store.Entry
+	Body  any
 }
 
-// appendAll is [Service.append] for many entries about one bike at once: they are told of together.
-func (s *Service) appendAll(ctx context.Context, tx store.Tx, who Actor, all []written, tag string) error {
+// AppendAll is [Service.Append] for many entries about one bike at once: they are told of together.
+func (s *Desk) AppendAll(ctx context.Context, tx store.Tx, who Actor, all []Written, tag string) error {
 	if len(all) == 0 {
 		return nil
 	}
 	entries := make([]store.Entry, len(all))
 	for i, w := range all {
-		if err := s.sign(who, &w.entry, w.body); err != nil {
+		if err := s.sign(who, &w.Entry, w.Body); err != nil {
 			return err
 		}
-		entries[i] = w.entry
+		entries[i] = w.Entry
 	}
 	if err := markStale(ctx, tx, &entries[0]); err != nil {
 		return err
 	}
-	return tx.AppendAll(ctx, entries, changed(topicBike, tag))
+	return tx.AppendAll(ctx, entries, Changed(TopicBike, tag))
 }
 
 // sign gives an entry its id, its author and its body.
-func (s *Service) sign(who Actor, e *store.Entry, body any) error {
+func (s *Desk) sign(who Actor, e *store.Entry, body any) error {
 	id, err := uuid.NewV7()
 	if err != nil {
 		return err
 	}
-	e.ID, e.WrittenAt, e.PersonID, e.Device = id, s.now(), who.Person.ID, who.Device
+	e.ID, e.WrittenAt, e.PersonID, e.Device = id, s.Now(), who.Person.ID, who.Device
 	if e.HappenedAt.IsZero() {
 		e.HappenedAt = e.WrittenAt
 	}
 	if e.Body, err = json.Marshal(body); err != nil {
 		return err
 	}
-	if err := readable(e.Kind, e.Body); err != nil {
+	if err := Readable(e.Kind, e.Body); err != nil {
 		return fmt.Errorf("write a %s that nobody could read: %w", e.Kind, err)
 	}
 	return nil

@@ -1,12 +1,13 @@
-package shop
+package record
 
 import (
-	"earnestpony/core/forecast"
-	"earnestpony/internal/store"
 	"fmt"
 	"math"
 
 	"github.com/google/uuid"
+
+	"earnestpony/core/forecast"
+	"earnestpony/internal/store"
 )
 
 // BikeFacts is what is written down about a bike; what is not known is empty or nil.
@@ -15,15 +16,15 @@ type BikeFacts = store.BikeFacts
 // Mix is how a bike's riding is shared between conditions; the shares add to 1.
 type Mix = store.Mix
 
-// bikeBody is what the ledger keeps of a bike's facts. Notes are left out: they may hold what is
+// BikeBody is what the ledger keeps of a bike's facts. Notes are left out: they may hold what is
 // personal, and nothing is computed from them.
-type bikeBody struct {
+type BikeBody struct {
 	Facts      *BikeFacts `json:"facts,omitempty"`
 	CustomerID *uuid.UUID `json:"customer_id,omitempty"`
 	Changed    []string   `json:"changed,omitempty"`
 }
 
-func ledgerFacts(f BikeFacts) *BikeFacts {
+func LedgerFacts(f BikeFacts) *BikeFacts {
 	f.Notes = ""
 	return &f
 }
@@ -31,24 +32,24 @@ func ledgerFacts(f BikeFacts) *BikeFacts {
 // CustomerFacts is what is written down about a customer.
 type CustomerFacts = store.CustomerFacts
 
-// customerBody is what the ledger keeps of a change: which facts, never what they said, so that a
+// CustomerBody is what the ledger keeps of a change: which facts, never what they said, so that a
 // customer's personal facts can be erased and the ledger stays whole.
-type customerBody struct {
+type CustomerBody struct {
 	Changed []string `json:"changed,omitempty"`
 }
 
-func waxed(lubricant string) bool { return lubricant == "drip-wax" || lubricant == "immersion-wax" }
+func Waxed(lubricant string) bool { return lubricant == "drip-wax" || lubricant == "immersion-wax" }
 
-// mixFault says what is wrong with shares of riding; empty when nothing is.
-func mixFault(m Mix) string {
+// MixFault says what is wrong with shares of riding; empty when nothing is.
+func MixFault(m Mix) string {
 	if sum := m.Fair + m.Dusty + m.Wet + m.Mud + m.Salt; math.Abs(sum-1) > 0.005 {
 		return fmt.Sprintf("The shares add up to %.0f %%: they must add up to 100 %%.", 100*sum)
 	}
 	return ""
 }
 
-// mixOf is how a bike is ridden, as the core knows it.
-func mixOf(m *Mix) forecast.Mix {
+// MixOf is how a bike is ridden, as the core knows it.
+func MixOf(m *Mix) forecast.Mix {
 	if m == nil {
 		return forecast.Mix{}
 	}

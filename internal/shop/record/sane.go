@@ -1,4 +1,4 @@
-package shop
+package record
 
 import (
 	"fmt"
@@ -12,11 +12,11 @@ import (
 // What anything that comes in may be, whichever way it comes: from the page, by the contract, in a table, a
 // passport, a ride file, or from the demo. Single fields are held closer where they are used.
 const (
-	maxText   = 4000         // characters of one text
+	MaxText   = 4000         // characters of one text
 	maxNumber = 1e9          // either way; no measure, price or count of a workshop comes near
 	maxItems  = 2000         // of one list
 	maxDepth  = 24           // of things within things
-	maxFaults = 50           // that one answer names
+	MaxFaults = 50           // that one answer names
 	earliest  = "1990-01-01" // nothing that is kept here happened before
 	latest    = "2100-01-01" // nothing is planned for later
 )
@@ -46,13 +46,13 @@ func Sane(v any) []Field {
 type saneWalk struct{ faults []Field }
 
 func (w *saneWalk) fault(path, code, format string, args ...any) {
-	if len(w.faults) < maxFaults {
+	if len(w.faults) < MaxFaults {
 		w.faults = append(w.faults, Field{Path: path, Code: code, Message: fmt.Sprintf(format, args...)})
 	}
 }
 
 func (w *saneWalk) walk(path string, v reflect.Value, depth int) {
-	if !v.IsValid() || len(w.faults) >= maxFaults {
+	if !v.IsValid() || len(w.faults) >= MaxFaults {
 		return
 	}
 	if depth > maxDepth {
@@ -89,7 +89,7 @@ func (w *saneWalk) walk(path string, v reflect.Value, depth int) {
 		for it := v.MapRange(); it.Next(); {
 			key := fmt.Sprint(it.Key().Interface())
 			w.text(path, key)
-			w.walk(joined(path, key), it.Value(), depth+1)
+			w.walk(Joined(path, key), it.Value(), depth+1)
 		}
 	case reflect.Struct:
 		if at, is := v.Interface().(time.Time); is {
@@ -99,7 +99,7 @@ func (w *saneWalk) walk(path string, v reflect.Value, depth int) {
 		for i := range v.NumField() {
 			f := v.Type().Field(i)
 			if f.IsExported() {
-				w.walk(joined(path, nameOfField(f)), v.Field(i), depth+1)
+				w.walk(Joined(path, nameOfField(f)), v.Field(i), depth+1)
 			}
 		}
 	default: // true and false, and what holds no value of anybody's
@@ -119,7 +119,7 @@ func nameOfField(f reflect.StructField) string {
 	return strings.ToLower(f.Name)
 }
 
-func joined(path, name string) string {
+func Joined(path, name string) string {
 	switch {
 	case path == "":
 		return name
@@ -133,8 +133,8 @@ func (w *saneWalk) text(path, text string) {
 	switch {
 	case !utf8.ValidString(text) || strings.ContainsRune(text, 0):
 		w.fault(path, "not-text", "There are characters in this that are no text.")
-	case len(text) > maxText && utf8.RuneCountInString(text) > maxText:
-		w.fault(path, "too-long", "This is too long: at most %d characters.", maxText)
+	case len(text) > MaxText && utf8.RuneCountInString(text) > MaxText:
+		w.fault(path, "too-long", "This is too long: at most %d characters.", MaxText)
 	}
 }
 
@@ -150,12 +150,12 @@ func (w *saneWalk) time(path string, at time.Time) {
 	}
 }
 
-// checkPast says what is wrong with when something is said to have happened; nothing where that can be.
-func checkPast(path string, at, now time.Time) *Field {
+// CheckPast says what is wrong with when something is said to have happened; nothing where that can be.
+func CheckPast(path string, at, now time.Time) *Field {
 	switch {
 	case at.Before(earliestTime):
 		return &Field{Path: path, Code: "out-of-range", Message: fmt.Sprintf("%s is before anything that is kept here: check the year.", at.Format("2 January 2006"))}
-	case at.After(now.Add(clockSlack)):
+	case at.After(now.Add(ClockSlack)):
 		return &Field{Path: path, Code: "in-the-future", Message: "This is dated in the future. Check the clock of this device."}
 	}
 	return nil

@@ -1,22 +1,23 @@
-package shop
+package record
 
 import (
-	"earnestpony/internal/store"
 	"encoding/json"
 	"fmt"
 	"time"
 
 	"github.com/google/uuid"
+
+	"earnestpony/internal/store"
 )
 
-// taskDoneBody is what the ledger keeps of a task that was done outside of a job.
-type taskDoneBody struct {
+// TaskDoneBody is what the ledger keeps of a task that was done outside of a job.
+type TaskDoneBody struct {
 	Task string `json:"task"`
 	Note string `json:"note,omitempty"`
 }
 
-// eventBody is what the ledger keeps of something that happened to a bike.
-type eventBody struct {
+// EventBody is what the ledger keeps of something that happened to a bike.
+type EventBody struct {
 	Event string `json:"event"`
 	Note  string `json:"note,omitempty"`
 	Owner bool   `json:"owner,omitempty"` // who told of it, confirmed by whoever wrote
@@ -24,8 +25,8 @@ type eventBody struct {
 	Report *uuid.UUID `json:"report,omitempty"`
 }
 
-// chainBody is what the ledger keeps of a chain that was put on.
-type chainBody struct {
+// ChainBody is what the ledger keeps of a chain that was put on.
+type ChainBody struct {
 	PartID          *uuid.UUID `json:"part_id,omitempty"` // of the chain; that of its entry when nil
 	What            string     `json:"what,omitempty"`
 	Sprockets       int        `json:"sprockets,omitempty"` // that its width is for
@@ -39,11 +40,11 @@ type chainBody struct {
 	Grease          string     `json:"grease,omitempty"`
 	StockItemID     *uuid.UUID `json:"stock_item_id,omitempty"`
 	OldChain        string     `json:"old_chain,omitempty"` // kept, scrapped: what became of the one before
-	Link            *linkBody  `json:"joining_link,omitempty"`
+	Link            *LinkBody  `json:"joining_link,omitempty"`
 }
 
-// linkBody is a joining link that closed a chain.
-type linkBody struct {
+// LinkBody is a joining link that closed a chain.
+type LinkBody struct {
 	PartID      uuid.UUID  `json:"part_id"`
 	What        string     `json:"what,omitempty"`
 	Sprockets   int        `json:"sprockets,omitempty"`
@@ -52,28 +53,28 @@ type linkBody struct {
 	Again       bool       `json:"again,omitempty"` // it had closed a chain before
 }
 
-// openedBody is what the ledger keeps of a chain that was opened and closed again.
-type openedBody struct {
+// OpenedBody is what the ledger keeps of a chain that was opened and closed again.
+type OpenedBody struct {
 	Why  string    `json:"why,omitempty"`
-	Link *linkBody `json:"joining_link,omitempty"` // that closed it again; nil for a pin
+	Link *LinkBody `json:"joining_link,omitempty"` // that closed it again; nil for a pin
 }
 
-// partBody is what the ledger keeps of another part.
-type partBody struct {
+// PartBody is what the ledger keeps of another part.
+type PartBody struct {
 	PartID uuid.UUID `json:"part_id"`
 	Part   string    `json:"part"` // sprockets, rings, pulleys
 	What   string    `json:"what,omitempty"`
 }
 
-func bodyOf[T any](e store.EntryView) (b T, err error) {
+func BodyOf[T any](e store.EntryView) (b T, err error) {
 	if err := json.Unmarshal(e.Body, &b); err != nil {
 		return b, fmt.Errorf("entry %s: %w", e.ID, err)
 	}
 	return b, nil
 }
 
-// rideBody is what the ledger keeps of a ride; it happened when it ended.
-type rideBody struct {
+// RideBody is what the ledger keeps of a ride; it happened when it ended.
+type RideBody struct {
 	KM        float64   `json:"km"`
 	StartedAt time.Time `json:"started_at"`
 	Jumps     int       `json:"jumps,omitempty"`
