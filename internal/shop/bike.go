@@ -63,7 +63,7 @@ type Bike struct {
 }
 
 func newBikeRow(h ParsedRules, b store.Bike) (BikeRow, error) {
-	row := BikeRow{Tag: record.TagOf(b), Owner: record.Owner{b.CustomerID, b.OwnerName}, Make: b.Make, Model: b.Model, Colour: b.Colour, Kind: b.Kind,
+	row := BikeRow{Tag: record.TagOf(b), Owner: record.Owner{ID: b.CustomerID, Name: b.OwnerName}, Make: b.Make, Model: b.Model, Colour: b.Colour, Kind: b.Kind,
 		SprocketCount: b.SprocketCount, Archived: b.ArchivedAt != nil}
 	m, err := lastReading(h, b)
 	if m == nil || err != nil {
@@ -127,7 +127,7 @@ func (s *Service) Bike(ctx context.Context, tagText string) (Bike, error) {
 }
 
 func newBike(ctx context.Context, tx store.Tx, row store.Bike) (Bike, error) {
-	b := Bike{Tag: record.TagOf(row), Owner: record.Owner{row.CustomerID, row.OwnerName}, Facts: row.BikeFacts, Archived: row.ArchivedAt != nil,
+	b := Bike{Tag: record.TagOf(row), Owner: record.Owner{ID: row.CustomerID, Name: row.OwnerName}, Facts: row.BikeFacts, Archived: row.ArchivedAt != nil,
 		Version: row.Version, AddedAt: row.CreatedAt, PhotoAt: row.PhotoAt}
 	if row.Last.EntryID != nil {
 		e, err := tx.Entry(ctx, *row.Last.EntryID)
@@ -364,7 +364,7 @@ func (s *Service) updateBike(ctx context.Context, who record.Actor, tagText stri
 	change func(context.Context, store.Tx, *store.Bike) (kind string, body record.BikeBody, err error),
 ) (Bike, error) {
 	var after Bike
-	err := record.IdempotentInto(ctx, s.desk, who, "change-bike "+tagText, record.ChangeOf{version, yours}, &after, func(ctx context.Context, tx store.Tx) error {
+	err := record.IdempotentInto(ctx, s.desk, who, "change-bike "+tagText, record.ChangeOf{Version: version, To: yours}, &after, func(ctx context.Context, tx store.Tx) error {
 		row, err := record.BikeByTag(ctx, tx, tagText)
 		if err != nil {
 			return err

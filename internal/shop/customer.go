@@ -44,7 +44,7 @@ func customerFaults(f *record.CustomerFacts, under string) (fields []record.Fiel
 	fault := func(path, code, format string, args ...any) {
 		fields = append(fields, record.Field{Path: under + "." + path, Code: code, Message: fmt.Sprintf(format, args...)})
 	}
-	record.Bounds{fault}.Customer(f)
+	record.Bounds{Fault: fault}.Customer(f)
 	if f.Name == "" {
 		fault("name", "missing", "The name is missing.")
 	}
@@ -154,7 +154,7 @@ func (s *Service) ArchiveCustomer(ctx context.Context, who record.Actor, id uuid
 // returns the kind of entry and the names of what it changed; none means there is nothing to do.
 func (s *Service) updateCustomer(ctx context.Context, who record.Actor, id uuid.UUID, version int, yours any, change func(*store.Customer) (string, []string, error)) (Customer, error) {
 	var after Customer
-	err := record.IdempotentInto(ctx, s.desk, who, "change-customer "+id.String(), record.ChangeOf{version, yours}, &after, func(ctx context.Context, tx store.Tx) error {
+	err := record.IdempotentInto(ctx, s.desk, who, "change-customer "+id.String(), record.ChangeOf{Version: version, To: yours}, &after, func(ctx context.Context, tx store.Tx) error {
 		row, err := tx.Customer(ctx, id)
 		if record.IsNotFound(err) {
 			return record.NotFound("customer", "customer-not-found")
@@ -174,7 +174,7 @@ func (s *Service) updateCustomer(ctx context.Context, who record.Actor, id uuid.
 				return err
 			}
 			e := store.Entry{CustomerID: &id, Kind: kind}
-			if err := s.desk.Append(ctx, tx, who, &e, record.CustomerBody{changed}, ""); err != nil {
+			if err := s.desk.Append(ctx, tx, who, &e, record.CustomerBody{Changed: changed}, ""); err != nil {
 				return err
 			}
 		}

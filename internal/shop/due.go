@@ -379,7 +379,7 @@ func (s *Service) TaskDone(ctx context.Context, who record.Actor, tagText, task,
 	if err != nil {
 		return err
 	}
-	_, err = record.Idempotent(ctx, s.desk, who, "task-done "+tagText+" "+task, record.TaskDoneBody{task, note}, func(ctx context.Context, tx store.Tx) (string, error) {
+	_, err = record.Idempotent(ctx, s.desk, who, "task-done "+tagText+" "+task, record.TaskDoneBody{Task: task, Note: note}, func(ctx context.Context, tx store.Tx) (string, error) {
 		return "", s.taskDone(ctx, tx, who, tagText, task, note, when)
 	})
 	return err
@@ -407,7 +407,7 @@ func (s *Service) taskDone(ctx context.Context, tx store.Tx, who record.Actor, t
 		return record.NotFound("task on this bike", "task-not-found")
 	}
 	e := store.Entry{BikeID: &bike.ID, Kind: record.KindTaskDone, HappenedAt: when}
-	return s.desk.Append(ctx, tx, who, &e, record.TaskDoneBody{task, note}, record.TagOf(bike))
+	return s.desk.Append(ctx, tx, who, &e, record.TaskDoneBody{Task: task, Note: note}, record.TagOf(bike))
 }
 
 // ReportEvent notes something that happened to a bike.

@@ -129,7 +129,7 @@ func (s *Service) Due(ctx context.Context, f DueFilter) (DuePage, error) {
 }
 
 func newDueRow(r store.DueRow) DueRow {
-	row := DueRow{Tag: record.TagOf(store.Bike{TagNumber: r.TagNumber}), Owner: record.Owner{r.CustomerID, r.OwnerName}, Bike: record.BikeWords(store.Bike{BikeFacts: record.BikeFacts{Make: r.Make, Model: r.Model, Colour: r.Colour}}),
+	row := DueRow{Tag: record.TagOf(store.Bike{TagNumber: r.TagNumber}), Owner: record.Owner{ID: r.CustomerID, Name: r.OwnerName}, Bike: record.BikeWords(store.Bike{BikeFacts: record.BikeFacts{Make: r.Make, Model: r.Model, Colour: r.Colour}}),
 		State: dueStates[r.State], Tasks: r.Listed, Visit: r.Visit, SavedMin: r.SavedMin, MayTell: r.Consent && cmp.Or(r.ContactWay, "none") != "none",
 		ToldAt: r.ToldAt, ToldState: r.ToldState, InWorkshop: r.JobID}
 	if r.DueOn != nil {

@@ -279,7 +279,7 @@ func (d *floorDay) jobs(w dayPlan) []FloorJob {
 	all := []FloorJob{}
 	for i, job := range d.problem.Jobs {
 		l := d.layouts[i]
-		v := FloorJob{Job: l.job.ID, Tag: record.TagOf(l.bike), Owner: record.Owner{l.bike.CustomerID, l.bike.OwnerName}, Bike: record.BikeWords(l.bike), Version: l.job.Version, PromisedAt: l.job.PromisedAt, Waiting: job.Weight > 1}
+		v := FloorJob{Job: l.job.ID, Tag: record.TagOf(l.bike), Owner: record.Owner{ID: l.bike.CustomerID, Name: l.bike.OwnerName}, Bike: record.BikeWords(l.bike), Version: l.job.Version, PromisedAt: l.job.PromisedAt, Waiting: job.Weight > 1}
 		for _, st := range w.Steps {
 			if st.Job == job.ID && (v.FinishAt == nil || st.End.After(*v.FinishAt)) {
 				v.FinishAt = &st.End

@@ -185,7 +185,7 @@ func (s *Service) HandBackJob(ctx context.Context, who record.Actor, id uuid.UUI
 			return Job{}, err
 		}
 	}
-	err = s.desk.Write(ctx, who, "hand-back "+id.String(), record.ChangeOf{h.Version, h.Asked}, func(ctx context.Context, tx store.Tx) error {
+	err = s.desk.Write(ctx, who, "hand-back "+id.String(), record.ChangeOf{Version: h.Version, To: h.Asked}, func(ctx context.Context, tx store.Tx) error {
 		l, err := s.openJob(ctx, tx, id)
 		if err != nil {
 			return err
@@ -301,7 +301,7 @@ func (s *Service) CancelJob(ctx context.Context, who record.Actor, id uuid.UUID,
 	if reason = record.CleanLine(reason); len([]rune(reason)) < 3 {
 		return Job{}, record.InvalidInput(record.Field{Path: "reason", Code: "missing", Message: "Say in a few words why the job is cancelled."})
 	}
-	err := s.desk.Write(ctx, who, "cancel-job "+id.String(), record.ChangeOf{version, reason}, func(ctx context.Context, tx store.Tx) error {
+	err := s.desk.Write(ctx, who, "cancel-job "+id.String(), record.ChangeOf{Version: version, To: reason}, func(ctx context.Context, tx store.Tx) error {
 		l, err := s.openJob(ctx, tx, id)
 		if err != nil {
 			return err

@@ -236,7 +236,7 @@ func (s *Service) updateInstrument(ctx context.Context, who record.Actor, id uui
 		return Instrument{}, err
 	}
 	var after Instrument
-	err := record.IdempotentInto(ctx, s.desk, who, "change-instrument "+id.String(), record.ChangeOf{version, yours}, &after, func(ctx context.Context, tx store.Tx) error {
+	err := record.IdempotentInto(ctx, s.desk, who, "change-instrument "+id.String(), record.ChangeOf{Version: version, To: yours}, &after, func(ctx context.Context, tx store.Tx) error {
 		row, err := instrumentByID(ctx, tx, id)
 		if err != nil {
 			return err

@@ -96,7 +96,7 @@ func (l *loadedJob) standing(i int) (clean.Standing, *time.Time) {
 
 func (l *loadedJob) summary() JobSummary {
 	b := l.bike
-	v := JobSummary{ID: l.job.ID, Tag: record.TagOf(b), Owner: record.Owner{b.CustomerID, b.OwnerName}, Bike: record.BikeWords(b), State: l.job.State, CreatedAt: l.job.CreatedAt,
+	v := JobSummary{ID: l.job.ID, Tag: record.TagOf(b), Owner: record.Owner{ID: b.CustomerID, Name: b.OwnerName}, Bike: record.BikeWords(b), State: l.job.State, CreatedAt: l.job.CreatedAt,
 		PromisedAt: l.job.PromisedAt, Steps: len(l.steps), Underway: []AtStep{}, OpenChecks: len(clean.OpenChecks(l.planned, l.marks))}
 	if plan := planOf(l.job); plan != nil {
 		v.Route = plan.Route

@@ -251,7 +251,7 @@ func arrivalOf(j store.Job) (a Arrival, err error) {
 
 // ChangeArrival changes what was seen and said of a bike that is not planned yet, or plans anew from it.
 func (s *Service) ChangeArrival(ctx context.Context, who record.Actor, id uuid.UUID, version int, a Arrival) (Job, error) {
-	err := s.desk.Write(ctx, who, "change-arrival "+id.String(), record.ChangeOf{version, a}, func(ctx context.Context, tx store.Tx) error {
+	err := s.desk.Write(ctx, who, "change-arrival "+id.String(), record.ChangeOf{Version: version, To: a}, func(ctx context.Context, tx store.Tx) error {
 		l, err := s.openJob(ctx, tx, id)
 		if err != nil {
 			return err

@@ -53,7 +53,7 @@ func (s *Service) EraseCustomer(ctx context.Context, who record.Actor, id uuid.U
 		return Customer{}, &record.Problem{Kind: record.Forbidden, Code: "not-allowed", Message: "The counter or a mechanic erases an owner."}
 	}
 	var after Customer
-	err := record.IdempotentInto(ctx, s.desk, who, "erase-customer "+id.String(), record.ChangeOf{version, photos}, &after, func(ctx context.Context, tx store.Tx) error {
+	err := record.IdempotentInto(ctx, s.desk, who, "erase-customer "+id.String(), record.ChangeOf{Version: version, To: photos}, &after, func(ctx context.Context, tx store.Tx) error {
 		row, err := tx.Customer(ctx, id)
 		if record.IsNotFound(err) {
 			return record.NotFound("customer", "customer-not-found")

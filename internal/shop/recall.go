@@ -40,7 +40,7 @@ type Message struct {
 }
 
 func newMessage(m store.MessageView) Message {
-	v := Message{ID: m.ID, Tag: record.TagOf(store.Bike{TagNumber: m.TagNumber}), Owner: record.Owner{m.CustomerID, m.OwnerName}, State: m.State, Way: m.Way, Address: m.Address,
+	v := Message{ID: m.ID, Tag: record.TagOf(store.Bike{TagNumber: m.TagNumber}), Owner: record.Owner{ID: m.CustomerID, Name: m.OwnerName}, State: m.State, Way: m.Way, Address: m.Address,
 		Body: m.Body, Codes: append([]string{}, m.Codes...), CreatedAt: m.CreatedAt, QueuedAt: m.QueuedAt, Tries: m.Tries, NextTryAt: m.NextTryAt,
 		LastError: m.LastError, EndedAt: m.EndedAt, Moot: m.Moot, Version: m.Version}
 	if m.SentBy != nil {

@@ -390,11 +390,11 @@ func (s *Service) keptRides(ctx context.Context, tx store.Tx, bike store.Bike) (
 func (s *Service) keepRides(ctx context.Context, tx store.Tx, who record.Actor, bike store.Bike, p ridePlan) error {
 	var entries []record.Written
 	for _, v := range p.voids {
-		entries = append(entries, record.Written{store.Entry{BikeID: &bike.ID, Kind: record.KindStrikeOut, Strikes: &v.entry}, strikeBody{"Another file has the same ride: " + p.file.Name}})
+		entries = append(entries, record.Written{Entry: store.Entry{BikeID: &bike.ID, Kind: record.KindStrikeOut, Strikes: &v.entry}, Body: strikeBody{"Another file has the same ride: " + p.file.Name}})
 	}
 	for _, r := range p.rides {
 		if !r.left {
-			entries = append(entries, record.Written{store.Entry{BikeID: &bike.ID, Kind: record.KindRide, HappenedAt: r.end}, r.body})
+			entries = append(entries, record.Written{Entry: store.Entry{BikeID: &bike.ID, Kind: record.KindRide, HappenedAt: r.end}, Body: r.body})
 		}
 	}
 	return s.desk.AppendAll(ctx, tx, who, entries, record.TagOf(bike))

@@ -283,7 +283,7 @@ func (s *Service) ChangeRules(ctx context.Context, who record.Actor, version int
 		return RulesView{}, err
 	}
 	var after RulesView
-	err := record.IdempotentInto(ctx, s.desk, who, "change-rules", record.ChangeOf{version, r}, &after, func(ctx context.Context, tx store.Tx) error {
+	err := record.IdempotentInto(ctx, s.desk, who, "change-rules", record.ChangeOf{Version: version, To: r}, &after, func(ctx context.Context, tx store.Tx) error {
 		before, row, err := loadRules(ctx, tx)
 		if err != nil {
 			return err

@@ -67,7 +67,7 @@ func (s *Service) PreviewRules(ctx context.Context, draft Rules) (RulesPreview, 
 		}
 		p.Total++
 		if len(p.Changed) < maxChanges {
-			p.Changed = append(p.Changed, VerdictChange{Tag: record.TagOf(bike), Owner: record.Owner{bike.CustomerID, bike.OwnerName}, Make: bike.Make,
+			p.Changed = append(p.Changed, VerdictChange{Tag: record.TagOf(bike), Owner: record.Owner{ID: bike.CustomerID, Name: bike.OwnerName}, Make: bike.Make,
 				Model: bike.Model, Colour: bike.Colour, From: from.Wear.Verdict, To: to.Wear.Verdict, LimitPct: to.Wear.LimitPct})
 		}
 	}

@@ -158,7 +158,7 @@ func (s *Service) updateStock(ctx context.Context, who record.Actor, id uuid.UUI
 	change func(*store.StockItem) (kind string, body stockBody, err error),
 ) (StockItem, error) {
 	var after StockItem
-	err := record.IdempotentInto(ctx, s.desk, who, "change-stock "+id.String(), record.ChangeOf{version, yours}, &after, func(ctx context.Context, tx store.Tx) error {
+	err := record.IdempotentInto(ctx, s.desk, who, "change-stock "+id.String(), record.ChangeOf{Version: version, To: yours}, &after, func(ctx context.Context, tx store.Tx) error {
 		row, err := stockItemByID(ctx, tx, id)
 		if err != nil {
 			return err

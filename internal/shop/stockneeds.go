@@ -50,7 +50,7 @@ func (s *Service) StockNeeds(ctx context.Context) ([]StockNeed, error) {
 		if byWidth[r.Sprockets] == nil {
 			byWidth[r.Sprockets] = &StockNeed{Sprockets: r.Sprockets}
 		}
-		need := BikeNeed{Tag: record.TagOf(store.Bike{TagNumber: r.TagNumber}), Owner: record.Owner{r.CustomerID, r.OwnerName}}
+		need := BikeNeed{Tag: record.TagOf(store.Bike{TagNumber: r.TagNumber}), Owner: record.Owner{ID: r.CustomerID, Name: r.OwnerName}}
 		if left := interval.DayOf(r.ChainOn) - today; left > 0 {
 			days := float64(left)
 			need.Days = &days

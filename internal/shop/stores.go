@@ -131,7 +131,7 @@ func storesNameTaken(err error, name string) error {
 // ChangeMaterial writes down what is known of a material over the version that the sender saw; retired, it is no longer kept.
 func (s *Service) ChangeMaterial(ctx context.Context, who record.Actor, id uuid.UUID, version int, f MaterialFacts, retired bool) (Material, error) {
 	var after Material
-	err := record.IdempotentInto(ctx, s.desk, who, "change-material "+id.String(), record.ChangeOf{version, []any{f, retired}}, &after, func(ctx context.Context, tx store.Tx) error {
+	err := record.IdempotentInto(ctx, s.desk, who, "change-material "+id.String(), record.ChangeOf{Version: version, To: []any{f, retired}}, &after, func(ctx context.Context, tx store.Tx) error {
 		row, err := tx.Material(ctx, id)
 		if record.IsNotFound(err) {
 			return record.NotFound("material", "material-not-found")
