@@ -83,7 +83,7 @@ func measureShop(ctx context.Context, cluster *localpg.Cluster, bikes int) (meas
 		return m, err
 	}
 	service := shop.New(s, time.Now)
-	people, err := service.People(ctx)
+	people, err := service.ListPeople(ctx)
 	if err != nil {
 		return m, err
 	}

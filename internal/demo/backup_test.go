@@ -77,7 +77,7 @@ func TestBackupAndRestore(t *testing.T) {
 	assert.Empty(t, odd)
 	page, err := service.FindBikes(ctx, "", false, "", 200)
 	require.NoError(t, err)
-	people, err := service.People(ctx)
+	people, err := service.ListPeople(ctx)
 	require.NoError(t, err)
 	bike, err := service.AddBike(ctx, record.Actor{Person: people[0]}, shop.NewBike{CustomerID: page.Bikes[0].Owner.ID})
 	require.NoError(t, err)

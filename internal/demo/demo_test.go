@@ -104,7 +104,7 @@ func showsEverything(t *testing.T, service *shop.Service, today time.Time) {
 		short += n.Short
 	}
 	assert.NotZero(t, short, "a chain that the shelf is short of")
-	jobs, err := service.Jobs(ctx)
+	jobs, err := service.ListJobs(ctx)
 	require.NoError(t, err)
 	ready, stops, states := 0, 0, map[string]int{}
 	for _, j := range jobs {
@@ -152,7 +152,7 @@ func showsEverything(t *testing.T, service *shop.Service, today time.Time) {
 // the rest less sure.
 func forecastNarrows(t *testing.T, service *shop.Service) {
 	ctx := context.Background()
-	people, err := service.People(ctx)
+	people, err := service.ListPeople(ctx)
 	require.NoError(t, err)
 	mira := record.Actor{Person: people[0], Device: "test"}
 	page, err := service.FindBikes(ctx, "", false, "", 200)
@@ -210,7 +210,7 @@ func toolsShowEveryState(t *testing.T, service *shop.Service) {
 // Everybody of the demo can sign in.
 func everybodySignsIn(t *testing.T, service *shop.Service) {
 	ctx := context.Background()
-	people, err := service.People(ctx)
+	people, err := service.ListPeople(ctx)
 	require.NoError(t, err)
 	pins := map[string]string{}
 	for _, p := range demo.People() {

@@ -13,7 +13,7 @@ import (
 
 // fillStores gives the shop what cleans and lubricates, its standing baths, and what its work costs.
 func (l *loader) fillStores() error {
-	v, err := l.shop.Rules(l.ctx)
+	v, err := l.shop.CurrentRules(l.ctx)
 	if err != nil {
 		return err
 	}

@@ -15,7 +15,7 @@ func (l *loader) tellOwners() error {
 		return err
 	}
 	l.clock = l.end.AddDate(0, 0, -6)
-	v, err := l.shop.Rules(l.ctx)
+	v, err := l.shop.CurrentRules(l.ctx)
 	if err != nil {
 		return err
 	}
@@ -28,7 +28,7 @@ func (l *loader) tellOwners() error {
 	if err := l.keepDue(); err != nil {
 		return err
 	}
-	page, err := l.shop.Due(l.ctx, shop.DueFilter{State: "due", Quiet: true, Limit: 6})
+	page, err := l.shop.DueList(l.ctx, shop.DueFilter{State: "due", Quiet: true, Limit: 6})
 	if err != nil {
 		return err
 	}

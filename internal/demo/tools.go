@@ -51,7 +51,7 @@ func (l *loader) planTools() {
 
 // setRules gives the shop its prices.
 func (l *loader) setRules() error {
-	v, err := l.shop.Rules(l.ctx)
+	v, err := l.shop.CurrentRules(l.ctx)
 	if err != nil {
 		return err
 	}

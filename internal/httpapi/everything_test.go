@@ -46,7 +46,7 @@ func restored(t *testing.T, file string) *fixture {
 	f.shop = shop.New(s, func() time.Time { return f.now })
 	f.shop.PlugIn(outside.NewTool(1))
 	f.shop.PlugInGateway(outside.NewGateway(outside.Rates{}, f.shop.GatewayMemory(), func() time.Time { return f.now }, 1))
-	people, err := f.shop.People(ctx)
+	people, err := f.shop.ListPeople(ctx)
 	require.NoError(t, err)
 	f.mira = people[slices.IndexFunc(people, func(p record.Person) bool { return p.Name == "Mira Oxenholt" })]
 	return f.over(s)

@@ -19,7 +19,7 @@ func (a *api) OpenJob(ctx context.Context, req apigen.OpenJobRequestObject) (api
 }
 
 func (a *api) ListJobs(ctx context.Context, _ apigen.ListJobsRequestObject) (apigen.ListJobsResponseObject, error) {
-	jobs, err := a.Shop.Jobs(ctx)
+	jobs, err := a.Shop.ListJobs(ctx)
 	return apigen.ListJobs200JSONResponse(jobs), err
 }
 

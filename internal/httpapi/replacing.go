@@ -27,7 +27,7 @@ func (a *api) OpenChain(ctx context.Context, req apigen.OpenChainRequestObject) 
 }
 
 func (a *api) ListStock(ctx context.Context, req apigen.ListStockRequestObject) (apigen.ListStockResponseObject, error) {
-	items, err := a.Shop.Stock(ctx, valueOr(req.Params.Retired, false))
+	items, err := a.Shop.ListStock(ctx, valueOr(req.Params.Retired, false))
 	return apigen.ListStock200JSONResponse(items), err
 }
 

@@ -7,7 +7,7 @@ import (
 )
 
 func (a *api) GetRules(ctx context.Context, _ apigen.GetRulesRequestObject) (apigen.GetRulesResponseObject, error) {
-	rules, err := a.Shop.Rules(ctx)
+	rules, err := a.Shop.CurrentRules(ctx)
 	return apigen.GetRules200JSONResponse(rules), err
 }
 

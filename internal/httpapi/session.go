@@ -14,7 +14,7 @@ import (
 )
 
 func (a *api) ListPeople(ctx context.Context, _ apigen.ListPeopleRequestObject) (apigen.ListPeopleResponseObject, error) {
-	people, err := a.Shop.People(ctx)
+	people, err := a.Shop.ListPeople(ctx)
 	return apigen.ListPeople200JSONResponse(people), err
 }
 

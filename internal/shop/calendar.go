@@ -43,7 +43,7 @@ func (s *Service) Calendar(ctx context.Context, token string) (Feed, error) {
 		return s.bikeCalendar(ctx, tx, row, l)
 	}
 	within := calendarDays
-	page, err := s.Due(ctx, DueFilter{Within: &within, Limit: calendarBikes})
+	page, err := s.DueList(ctx, DueFilter{Within: &within, Limit: calendarBikes})
 	if err != nil {
 		return Feed{}, err
 	}

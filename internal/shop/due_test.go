@@ -30,7 +30,7 @@ func (t *tracked) task(code string) shop.DueTask {
 func (t *tracked) list(f shop.DueFilter) []shop.DueRow {
 	t.Helper()
 	f.Limit = 50
-	page, err := t.Due(context.Background(), f)
+	page, err := t.DueList(context.Background(), f)
 	require.NoError(t, err)
 	return page.Rows
 }
@@ -101,7 +101,7 @@ func TestIntervalsOfShopAndBike(t *testing.T) {
 	ctx := context.Background()
 	b := openTracked(t, commuter)
 	b.fit(0)
-	v, err := b.Rules(ctx)
+	v, err := b.CurrentRules(ctx)
 	require.NoError(t, err)
 	r := v.Rules
 	r.Intervals.School = "keen"

@@ -76,9 +76,9 @@ func brokenBikes(ctx context.Context, tx store.Tx) ([]BrokenBike, error) {
 
 var dueStates = []string{"fresh", "soon", "due", "overdue"}
 
-// Due lists bikes by urgency. What was written since is taken in first, so that it agrees with each bike's own
+// DueList lists bikes by urgency. What was written since is taken in first, so that it agrees with each bike's own
 // page.
-func (s *Service) Due(ctx context.Context, f DueFilter) (DuePage, error) {
+func (s *Service) DueList(ctx context.Context, f DueFilter) (DuePage, error) {
 	if _, err := s.refreshDue(ctx, keepAtALook); err != nil {
 		return DuePage{}, err
 	}

@@ -30,7 +30,7 @@ func TestPreviewDue(t *testing.T) {
 		}
 		return c
 	}
-	v, err := b.Rules(ctx)
+	v, err := b.CurrentRules(ctx)
 	require.NoError(t, err)
 	before := counts()
 	seldom, often := 400, 5

@@ -16,7 +16,7 @@ import (
 func TestFloorRules(t *testing.T) {
 	b, _ := staffed(t, 1)
 	ctx := context.Background()
-	v, err := b.Rules(ctx)
+	v, err := b.CurrentRules(ctx)
 	require.NoError(t, err)
 	bad := v.Rules
 	bad.Floor = shop.Floor{Places: map[string]int{"stand": -1, "garden": 1}, Hours: map[string][]store.Stretch{"monday": {{From: "12:00", Until: "09:00"}}, "someday": {}},

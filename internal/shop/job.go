@@ -176,8 +176,8 @@ func (s *Service) jobEntry(ctx context.Context, tx store.Tx, who record.Actor, b
 	return s.desk.Append(ctx, tx, who, &e, body, record.TagOf(bike))
 }
 
-// Jobs returns the jobs that are open, by promised time.
-func (s *Service) Jobs(ctx context.Context) ([]JobSummary, error) {
+// ListJobs returns the jobs that are open, by promised time.
+func (s *Service) ListJobs(ctx context.Context) ([]JobSummary, error) {
 	tx := s.desk.Store.Read(ctx)
 	people, err := s.desk.PeopleByID(ctx, tx)
 	if err != nil {

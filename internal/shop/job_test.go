@@ -250,7 +250,7 @@ func TestTwoAtOneJob(t *testing.T) {
 	// Counting the opening: a link from the shelf closes it again.
 	w.until("chain-on")
 	link := uuid.Nil
-	items, err := w.Stock(ctx, false)
+	items, err := w.ListStock(ctx, false)
 	require.NoError(t, err)
 	for _, i := range items {
 		if i.Kind == "joining-link" {

@@ -18,7 +18,7 @@ import (
 // rule changes how the shop works.
 func (w *atWork) rule(change func(*shop.WorkRules)) {
 	w.Helper()
-	v, err := w.Rules(context.Background())
+	v, err := w.CurrentRules(context.Background())
 	require.NoError(w, err)
 	change(&v.Rules.Work)
 	_, err = w.ChangeRules(context.Background(), w.mira, v.Version, v.Rules)
@@ -124,7 +124,7 @@ func TestSchoolsChangeThePlan(t *testing.T) {
 	_, err := w.PlanJob(context.Background(), w.mira, w.job.ID, shop.JobOrder{Version: w.job.Version, Wash: "low-pressure-washer", Reason: "it is filthy"})
 	assert.Equal(t, map[string]string{"route": "pressure-not-here"}, faults(t, err))
 
-	v, err := w.Rules(context.Background())
+	v, err := w.CurrentRules(context.Background())
 	require.NoError(t, err)
 	r := v.Rules
 	r.Work = shop.WorkRules{First: "tea-first", Pressure: "high", When: "never", Minutes: map[string]int{"polish": 3, "oil": -1}, LabourHour: -1, FluidsBy: -2, TaxPct: 120, AskOverPct: 101,
@@ -308,7 +308,7 @@ func TestQuoteOfANewChain(t *testing.T) {
 		return q.Lines[i].Amount
 	}
 	assert.InDelta(t, 3400, part(q, "part", "chain"), 1e-9, "from the shelf")
-	v, err := w.Rules(ctx)
+	v, err := w.CurrentRules(ctx)
 	require.NoError(t, err)
 	for i := range v.Rules.Classes {
 		c := &v.Rules.Classes[i]

@@ -23,7 +23,7 @@ func TestLearnedMinutes(t *testing.T) {
 		require.NoError(t, err)
 		return steps
 	}
-	people, err := b.People(ctx)
+	people, err := b.ListPeople(ctx)
 	require.NoError(t, err)
 	tobiah := people[slices.IndexFunc(people, func(p record.Person) bool { return p.Name == "Tobiah Marsh" })]
 	assert.Empty(t, suggested())

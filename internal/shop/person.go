@@ -48,8 +48,8 @@ type FindingKind struct {
 	Forces string `json:"forces"` // the mildest verdict it leaves open; empty when it forces nothing
 }
 
-// People returns who may sign in.
-func (s *Service) People(ctx context.Context) ([]record.Person, error) {
+// ListPeople returns who may sign in.
+func (s *Service) ListPeople(ctx context.Context) ([]record.Person, error) {
 	rows, err := s.desk.Store.Read(ctx).People(ctx)
 	people := make([]record.Person, 0, len(rows))
 	for _, p := range rows {

@@ -15,7 +15,7 @@ import (
 func TestQuietTimes(t *testing.T) {
 	ctx := context.Background()
 	b := recalled(t)
-	v, err := b.Rules(ctx)
+	v, err := b.CurrentRules(ctx)
 	require.NoError(t, err)
 	r := &v.Rules.Recalls
 	r.From, r.Until, r.Closed, r.ClosedOn = "10:30", "17:00", []string{"saturday", "sunday"}, []string{"2026-06-15"}

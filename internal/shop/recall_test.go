@@ -145,7 +145,7 @@ func (f gatewayFunc) Send(_ context.Context, m outside.Message) error { return f
 func TestNoMessageTwice(t *testing.T) {
 	ctx := context.Background()
 	b := recalled(t)
-	v, err := b.Rules(ctx)
+	v, err := b.CurrentRules(ctx)
 	require.NoError(t, err)
 	v.Rules.Recalls.ByItself = true
 	v.Rules.Recalls.From, v.Rules.Recalls.Until, v.Rules.Recalls.Closed = "00:00", "23:59", []string{}

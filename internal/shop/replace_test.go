@@ -25,7 +25,7 @@ func (t *tracked) shelf(sprockets, chains, links int) (chain, link uuid.UUID) {
 
 func (t *tracked) onShelf() map[string]int {
 	t.Helper()
-	items, err := t.Stock(context.Background(), false)
+	items, err := t.ListStock(context.Background(), false)
 	require.NoError(t, err)
 	counts := map[string]int{}
 	for _, i := range items {
@@ -250,7 +250,7 @@ func TestStockNeeds(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, needs, "what was replaced asks for nothing")
 
-	items, err := b.Stock(ctx, false)
+	items, err := b.ListStock(ctx, false)
 	require.NoError(t, err)
 	assert.True(t, items[0].Low)
 	after, err := b.ChangeStock(ctx, b.mira, items[0].ID, items[0].Version, func() shop.StockFacts { f := items[0].Facts; f.Quantity = 6; return f }())

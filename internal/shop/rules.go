@@ -24,7 +24,7 @@ type ChainsPerSet = store.ChainsPerSet
 // ClassRule is what the shop says of one class of drivetrains; prices are in minor units.
 type ClassRule = store.ClassRule
 
-// Rules is how this shop does things.
+// CurrentRules is how this shop does things.
 type Rules struct {
 	WearSchool         string       `json:"wear_school"`
 	WearPlaces         int          `json:"wear_places"`
@@ -142,8 +142,8 @@ func everyClass(given []ClassRule) []ClassRule {
 	return classes
 }
 
-// Rules returns the house rules.
-func (s *Service) Rules(ctx context.Context) (RulesView, error) {
+// CurrentRules returns the house rules.
+func (s *Service) CurrentRules(ctx context.Context) (RulesView, error) {
 	return rulesView(ctx, s.desk.Store.Read(ctx))
 }
 
@@ -308,7 +308,7 @@ func (s *Service) ChangeRules(ctx context.Context, who record.Actor, version int
 		return err
 	})
 	if errors.Is(err, store.ErrStale) {
-		now, err := s.Rules(ctx)
+		now, err := s.CurrentRules(ctx)
 		if err != nil {
 			return RulesView{}, err
 		}

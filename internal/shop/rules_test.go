@@ -16,7 +16,7 @@ import (
 func (t *tracked) rules(change func(*shop.Rules)) shop.RulesView {
 	t.Helper()
 	ctx := context.Background()
-	v, err := t.Rules(ctx)
+	v, err := t.CurrentRules(ctx)
 	require.NoError(t, err)
 	change(&v.Rules)
 	v, err = t.ChangeRules(ctx, t.mira, v.Version, v.Rules)
@@ -32,7 +32,7 @@ func TestAnotherSchoolJudgesAnew(t *testing.T) {
 	m := b.read(0, "0.60")
 	require.Equal(t, "replace", m.Wear.Verdict)
 
-	v, err := b.Rules(ctx)
+	v, err := b.CurrentRules(ctx)
 	require.NoError(t, err)
 	draft := v.Rules
 	draft.WearSchool = "three-quarter"
@@ -92,7 +92,7 @@ func TestRunOutIsRefusedWhereItThrowsTheRider(t *testing.T) {
 	cargo.Kind = "cargo"
 	b := openTracked(t, cargo)
 	b.read(0, "0.70")
-	v, err := b.Rules(ctx)
+	v, err := b.CurrentRules(ctx)
 	require.NoError(t, err)
 	v.Rules.WearSchool = "run-out"
 	p, err := b.PreviewRules(ctx, v.Rules)
@@ -139,7 +139,7 @@ func priced(r *shop.Rules) {
 func TestRulesAreChecked(t *testing.T) {
 	ctx := context.Background()
 	s, mira, _ := open(t)
-	v, err := s.Rules(ctx)
+	v, err := s.CurrentRules(ctx)
 	require.NoError(t, err)
 	bad := v.Rules
 	bad.WearPlaces, bad.Currency, bad.SessionIdleMinutes = 9, "euro", 0
@@ -156,7 +156,7 @@ func TestRulesAreChecked(t *testing.T) {
 	assert.ElementsMatch(t, []string{"rules.wear_places", "rules.currency", "rules.session_idle_minutes", "rules.factors.wet", "rules.chains_per_set",
 		"rules.classes[0].limit_reason", "rules.classes[1].together_pct", "rules.classes[2].together_pct", "rules.classes[2].sprockets",
 		"rules.classes[2].rings", "rules.classes[2].labour_chain", "rules.classes[2].labour_sprockets", "rules.classes[2].labour_rings"}, paths)
-	now, err := s.Rules(ctx)
+	now, err := s.CurrentRules(ctx)
 	require.NoError(t, err)
 	assert.Equal(t, v, now)
 

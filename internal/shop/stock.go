@@ -36,8 +36,8 @@ func newStockItem(i store.StockItem) StockItem {
 	return StockItem{ID: i.ID, Kind: i.Kind, Facts: i.StockFacts, Low: i.Quantity <= i.LowMark, Retired: i.RetiredAt != nil, Version: i.Version}
 }
 
-// Stock returns what the shop keeps on the shelf, or no longer does.
-func (s *Service) Stock(ctx context.Context, retired bool) ([]StockItem, error) {
+// ListStock returns what the shop keeps on the shelf, or no longer does.
+func (s *Service) ListStock(ctx context.Context, retired bool) ([]StockItem, error) {
 	return stockItems(ctx, s.desk.Store.Read(ctx), retired)
 }
 
