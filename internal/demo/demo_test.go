@@ -13,6 +13,7 @@ import (
 	"earnestpony/internal/demo"
 	"earnestpony/internal/pgtest"
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/people"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
@@ -210,15 +211,15 @@ func toolsShowEveryState(t *testing.T, service *shop.Service) {
 // Everybody of the demo can sign in.
 func everybodySignsIn(t *testing.T, service *shop.Service) {
 	ctx := context.Background()
-	people, err := service.ListPeople(ctx)
+	staff, err := service.ListPeople(ctx)
 	require.NoError(t, err)
 	pins := map[string]string{}
 	for _, p := range demo.People() {
 		pins[p.Name] = p.PIN
 	}
-	require.Len(t, people, len(pins))
-	for _, p := range people {
-		_, err := service.SignIn(ctx, p.ID, pins[p.Name], shop.Caller{Name: "test"})
+	require.Len(t, staff, len(pins))
+	for _, p := range staff {
+		_, err := service.SignIn(ctx, p.ID, pins[p.Name], people.Caller{Name: "test"})
 		assert.NoError(t, err, p.Name)
 	}
 }

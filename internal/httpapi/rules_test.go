@@ -10,6 +10,7 @@ import (
 
 	"earnestpony/internal/outside"
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/people"
 )
 
 // The rules, the tools and the costs over HTTP: every answer on the way is held against the contract.
@@ -49,7 +50,7 @@ func TestRulesToolsAndCosts(t *testing.T) {
 	assert.Equal(t, "Mira Oxenholt", v.ChangedBy)
 	a = c.must(http.StatusConflict, "PUT", "/rules", map[string]any{"version": 1, "rules": draft}, nil)
 	assert.Contains(t, a.Theirs, "rules")
-	var session shop.SessionView
+	var session people.SessionView
 	c.must(http.StatusOK, "GET", "/session", nil, &session)
 	assert.Equal(t, "run-out", session.Shop.WearSchool, "every screen knows")
 	var now shop.Bike

@@ -18,6 +18,7 @@ import (
 	"earnestpony/internal/httpapi/apigen"
 	"earnestpony/internal/live"
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/people"
 	"earnestpony/internal/shop/record"
 )
 
@@ -216,12 +217,12 @@ func keyOf(r *http.Request) (key record.IdempotencyKey, ok bool) {
 	return record.IdempotencyKey(text), plain
 }
 
-func tokenOf(r *http.Request) shop.Token { return cookieOf(r, cookieName) }
+func tokenOf(r *http.Request) people.Token { return cookieOf(r, cookieName) }
 
-func cookieOf(r *http.Request, name string) shop.Token {
+func cookieOf(r *http.Request, name string) people.Token {
 	cookie, err := r.Cookie(name)
 	if errors.Is(err, http.ErrNoCookie) {
 		return ""
 	}
-	return shop.Token(cookie.Value)
+	return people.Token(cookie.Value)
 }

@@ -10,7 +10,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"earnestpony/internal/httpapi/apigen"
-	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/people"
 )
 
 func (a *api) ListPeople(ctx context.Context, _ apigen.ListPeopleRequestObject) (apigen.ListPeopleResponseObject, error) {
@@ -33,7 +33,7 @@ func (a *api) SignIn(ctx context.Context, req apigen.SignInRequestObject) (apige
 	if err != nil {
 		address = r.RemoteAddr
 	}
-	in, err := a.Shop.SignIn(ctx, req.Body.PersonId, req.Body.Pin, shop.Caller{Session: tokenOf(r), Device: cookieOf(r, deviceCookie), Address: address, Name: device})
+	in, err := a.Shop.SignIn(ctx, req.Body.PersonId, req.Body.Pin, people.Caller{Session: tokenOf(r), Device: cookieOf(r, deviceCookie), Address: address, Name: device})
 	if err != nil {
 		return nil, err
 	}
@@ -47,7 +47,7 @@ func (a *api) SignIn(ctx context.Context, req apigen.SignInRequestObject) (apige
 
 // signedInResponse adds the session's cookie beside the device's: the generated answer would put it in its place.
 type signedInResponse struct {
-	view   shop.SessionView
+	view   people.SessionView
 	cookie string
 }
 

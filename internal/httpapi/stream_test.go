@@ -19,6 +19,7 @@ import (
 	"earnestpony/internal/httpapi"
 	"earnestpony/internal/live"
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/people"
 	"earnestpony/internal/shop/record"
 )
 
@@ -121,7 +122,7 @@ func TestKeysBelongToPeople(t *testing.T) {
 	old.http.Jar.SetCookies(address, other.http.Jar.Cookies(address))
 	old.must(http.StatusOK, "GET", "/session", nil, nil)
 	other.must(http.StatusOK, "PUT", "/session", map[string]any{"person_id": f.mira.ID, "pin": "2718"}, nil)
-	var view shop.SessionView
+	var view people.SessionView
 	other.must(http.StatusOK, "GET", "/session", nil, &view)
 	assert.Equal(t, "Mira Oxenholt", view.Person.Name)
 	old.must(http.StatusUnauthorized, "GET", "/session", nil, nil)

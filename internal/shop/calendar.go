@@ -8,6 +8,7 @@ import (
 
 	"earnestpony/core/interval"
 	"earnestpony/internal/formats"
+	"earnestpony/internal/shop/people"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
@@ -28,7 +29,7 @@ type Feed struct {
 // task. It is the same as long as nothing in it changes.
 func (s *Service) Calendar(ctx context.Context, token string) (Feed, error) {
 	tx := s.desk.Store.Read(ctx)
-	l, err := tx.Link(ctx, Token(token).hash())
+	l, err := tx.Link(ctx, people.Token(token).Hash())
 	if record.IsNotFound(err) || err == nil && l.Kind == linkOwner {
 		return Feed{}, record.NotFound("calendar", "link-not-found")
 	}

@@ -9,6 +9,7 @@ import (
 	"github.com/google/uuid"
 
 	"earnestpony/core/fault"
+	"earnestpony/internal/shop/people"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
@@ -209,7 +210,7 @@ func (s *Service) secondSignature(ctx context.Context, who record.Actor, h HandB
 	case *h.SecondID == who.Person.ID:
 		return nil, refuse("second_id", "same-person", "The second signature is somebody else's.")
 	}
-	p, err := s.checkPIN(ctx, *h.SecondID, h.SecondPIN, attempt{device: who.DeviceID, address: "device " + who.DeviceID.String()})
+	p, err := s.CheckPIN(ctx, *h.SecondID, h.SecondPIN, people.Attempt{Device: who.DeviceID, Address: "device " + who.DeviceID.String()})
 	if err != nil {
 		if problem, ok := errors.AsType[*record.Problem](err); ok && problem.Kind == record.NotSignedIn { // whoever asks stays signed in
 			return nil, refuse("second_pin", "wrong-pin", problem.Message)

@@ -11,6 +11,7 @@ import (
 	"github.com/google/uuid"
 
 	"earnestpony/core/interval"
+	"earnestpony/internal/shop/people"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
@@ -58,7 +59,7 @@ type NewSecretLink struct {
 
 func newLiveLink(l store.Link) LiveLink { return LiveLink{l.ID, l.Kind, l.Name, l.CreatedAt} }
 
-func (s *Service) newGivenLink(l store.Link, token Token) GivenLink {
+func (s *Service) newGivenLink(l store.Link, token people.Token) GivenLink {
 	path := "/o/" + string(token)
 	if l.Kind != linkOwner {
 		path = "/calendar/" + string(token) + ".ics"
@@ -67,17 +68,17 @@ func (s *Service) newGivenLink(l store.Link, token Token) GivenLink {
 }
 
 // newToken is 128 bits of chance: nobody guesses it.
-func newToken() Token {
+func newToken() people.Token {
 	var bits [16]byte
 	_, _ = rand.Read(bits[:]) // never fails
-	return Token(base64.RawURLEncoding.EncodeToString(bits[:]))
+	return people.Token(base64.RawURLEncoding.EncodeToString(bits[:]))
 }
 
 // maxSecretLinks is how many live links a bike may have, and the shop: more are forgotten ones.
 const maxSecretLinks = 50
 
 // giveLink mints a link. It ends none that was given before.
-func (s *Service) giveLink(ctx context.Context, tx store.Tx, who record.Actor, kind, name string, bike *store.Bike) (store.Link, Token, error) {
+func (s *Service) giveLink(ctx context.Context, tx store.Tx, who record.Actor, kind, name string, bike *store.Bike) (store.Link, people.Token, error) {
 	var id *uuid.UUID
 	if bike != nil {
 		id = &bike.ID
@@ -92,7 +93,7 @@ func (s *Service) giveLink(ctx context.Context, tx store.Tx, who record.Actor, k
 		}
 	}
 	token := newToken()
-	l := store.Link{ID: uuid.New(), TokenHash: token.hash(), Kind: kind, Name: name, BikeID: id, CreatedAt: s.desk.Now()}
+	l := store.Link{ID: uuid.New(), TokenHash: token.Hash(), Kind: kind, Name: name, BikeID: id, CreatedAt: s.desk.Now()}
 	if err := tx.AddLink(ctx, &l); err != nil || bike == nil {
 		return l, token, err
 	}
@@ -110,7 +111,7 @@ func (s *Service) GiveLink(ctx context.Context, who record.Actor, n NewSecretLin
 		n.Name = map[string]string{linkOwner: "Link", linkCalendarBike: "Calendar", linkCalendarShop: "Calendar"}[n.Kind]
 	}
 	var given GivenLink
-	var minted Token
+	var minted people.Token
 	id, err := record.Idempotent(ctx, s.desk, who, "give-link", n, func(ctx context.Context, tx store.Tx) (uuid.UUID, error) {
 		bike, err := s.linked(ctx, tx, n.Kind, n.Tag)
 		if err != nil {
@@ -131,7 +132,7 @@ func (s *Service) GiveLink(ctx context.Context, who record.Actor, n NewSecretLin
 		}
 		token := newToken()
 		given = s.newGivenLink(l, token)
-		return tx.SetLinkToken(ctx, id, token.hash())
+		return tx.SetLinkToken(ctx, id, token.Hash())
 	})
 	return given, err
 }
@@ -250,7 +251,7 @@ const (
 )
 
 func (s *Service) byToken(ctx context.Context, tx store.Tx, token, kind string) (store.Bike, error) {
-	l, err := tx.Link(ctx, Token(token).hash())
+	l, err := tx.Link(ctx, people.Token(token).Hash())
 	if record.IsNotFound(err) || err == nil && (l.Kind != kind || l.BikeID == nil) {
 		return store.Bike{}, &record.Problem{Kind: record.Missing, Code: "link-not-found", Message: "This link opens nothing any longer. Ask the workshop for a new one."}
 	}

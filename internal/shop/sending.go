@@ -16,7 +16,7 @@ import (
 func (s *Service) PlugInGateway(g outside.Gateway) { s.gateway = g }
 
 // TakeReplies says that the gateway is a stand-in, to which the page may reply as a customer would.
-func (s *Service) TakeReplies() { s.replies = true }
+func (s *Service) TakeReplies() { s.replies, s.SimulatedGateway = true, true }
 
 // sendLease is how long a try may take before another process takes the message over.
 const sendLease = 2 * time.Minute

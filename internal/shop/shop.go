@@ -11,13 +11,15 @@ import (
 	"time"
 
 	"earnestpony/internal/outside"
+	"earnestpony/internal/shop/people"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
 // Service does the use cases on one database.
 type Service struct {
-	desk      *record.Desk
+	desk *record.Desk
+	*people.People
 	simulated record.MeasuringTool   // nil: none is plugged in
 	pots      record.PotProbe        // nil: none is plugged in
 	gateway   outside.Gateway        // nil: nothing is sent
@@ -29,7 +31,8 @@ type Service struct {
 
 // New returns a service that asks now for the time.
 func New(s *store.Store, now func() time.Time) *Service {
-	service := &Service{desk: record.NewDesk(s, now)}
+	desk := record.NewDesk(s, now)
+	service := &Service{desk: desk, People: people.New(desk)}
 	service.SetInHand(service)
 	return service
 }

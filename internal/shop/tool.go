@@ -7,7 +7,9 @@ import (
 )
 
 // PlugIn gives the shop a simulated measuring tool. It is called before the service is used.
-func (s *Service) PlugIn(t record.MeasuringTool) { s.simulated = t }
+func (s *Service) PlugIn(t record.MeasuringTool) {
+	s.simulated, s.SimulatedTool = t, t != nil
+}
 
 // PlugInProbe gives the shop a probe for its wax pots. It is called before the service is used.
 func (s *Service) PlugInProbe(p record.PotProbe) { s.pots = p }

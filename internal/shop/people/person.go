@@ -1,4 +1,4 @@
-package shop
+package people
 
 import (
 	"cmp"
@@ -49,7 +49,7 @@ type FindingKind struct {
 }
 
 // ListPeople returns who may sign in.
-func (s *Service) ListPeople(ctx context.Context) ([]record.Person, error) {
+func (s *People) ListPeople(ctx context.Context) ([]record.Person, error) {
 	rows, err := s.desk.Store.Read(ctx).People(ctx)
 	people := make([]record.Person, 0, len(rows))
 	for _, p := range rows {
@@ -82,7 +82,7 @@ func checkSecret(role, secret string) error {
 }
 
 // AddPerson adds somebody who works here. It is for the command line of the shop's machine.
-func (s *Service) AddPerson(ctx context.Context, name, role, secret string) (record.Person, error) {
+func (s *People) AddPerson(ctx context.Context, name, role, secret string) (record.Person, error) {
 	name = record.CleanLine(name)
 	if name == "" {
 		return record.Person{}, record.InvalidInput(record.Field{Path: "name", Code: "missing", Message: "The name is missing."})
@@ -140,7 +140,7 @@ func left(t store.Tries, now time.Time) (wait time.Duration, counted int) {
 // Token is what a cookie of ours holds: of a session, or of a device.
 type Token string
 
-func (t Token) hash() []byte {
+func (t Token) Hash() []byte {
 	sum := sha256.Sum256([]byte(t))
 	return sum[:]
 }
@@ -162,12 +162,12 @@ type SignedIn struct {
 
 // SignIn checks a person's PIN and opens a session on a device; the session that the device had
 // before, if any, ends.
-func (s *Service) SignIn(ctx context.Context, person uuid.UUID, pin string, c Caller) (SignedIn, error) {
+func (s *People) SignIn(ctx context.Context, person uuid.UUID, pin string, c Caller) (SignedIn, error) {
 	device, err := s.deviceOf(ctx, c.Device)
 	if err != nil {
 		return SignedIn{}, err
 	}
-	who, err := s.checkPIN(ctx, person, pin, attempt{device: device.ID, address: c.Address})
+	who, err := s.CheckPIN(ctx, person, pin, Attempt{Device: device.ID, Address: c.Address})
 	if err != nil {
 		return SignedIn{}, err
 	}
@@ -177,11 +177,11 @@ func (s *Service) SignIn(ctx context.Context, person uuid.UUID, pin string, c Ca
 	known := device.ID != uuid.Nil
 	if !known {
 		in.Device = Token(rand.Text())
-		device = store.Device{ID: uuid.New(), TokenHash: in.Device.hash(), Name: name, CreatedAt: now, LastSeenAt: now}
+		device = store.Device{ID: uuid.New(), TokenHash: in.Device.Hash(), Name: name, CreatedAt: now, LastSeenAt: now}
 	}
 	err = s.desk.Store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
 		if c.Session != "" {
-			if err := tx.RemoveSession(ctx, c.Session.hash()); err != nil {
+			if err := tx.RemoveSession(ctx, c.Session.Hash()); err != nil {
 				return err
 			}
 		}
@@ -196,7 +196,7 @@ func (s *Service) SignIn(ctx context.Context, person uuid.UUID, pin string, c Ca
 		if err := tx.SeenDevice(ctx, device.ID, name, now); err != nil {
 			return err
 		}
-		return tx.AddSession(ctx, &store.Session{TokenHash: in.Session.hash(), PersonID: who.ID, DeviceID: &device.ID, Device: name, CreatedAt: now, LastSeenAt: now})
+		return tx.AddSession(ctx, &store.Session{TokenHash: in.Session.Hash(), PersonID: who.ID, DeviceID: &device.ID, Device: name, CreatedAt: now, LastSeenAt: now})
 	})
 	if err != nil {
 		return SignedIn{}, err
@@ -206,31 +206,31 @@ func (s *Service) SignIn(ctx context.Context, person uuid.UUID, pin string, c Ca
 }
 
 // deviceOf returns the device that keeps a token; a zero one where nobody ever signed in there.
-func (s *Service) deviceOf(ctx context.Context, t Token) (store.Device, error) {
+func (s *People) deviceOf(ctx context.Context, t Token) (store.Device, error) {
 	if t == "" {
 		return store.Device{}, nil
 	}
-	d, err := s.desk.Store.Read(ctx).DeviceByToken(ctx, t.hash())
+	d, err := s.desk.Store.Read(ctx).DeviceByToken(ctx, t.Hash())
 	if record.IsNotFound(err) {
 		return store.Device{}, nil
 	}
 	return d, err
 }
 
-// attempt is where a PIN is typed.
-type attempt struct {
-	device  uuid.UUID // Nil: one on which nobody ever signed in
-	address string
+// Attempt is where a PIN is typed.
+type Attempt struct {
+	Device  uuid.UUID // Nil: one on which nobody ever signed in
+	Address string
 }
 
 // hashing bounds how many secrets are held against their hash at once: each takes 19 MiB and some time of a
 // processor, and whoever is not signed in can ask for it.
 var hashing = semaphore.NewWeighted(2)
 
-// checkPIN says whose secret it is; wrong ones are counted and slowed. On a device that signed the person in
+// CheckPIN says whose secret it is; wrong ones are counted and slowed. On a device that signed the person in
 // before they are counted by themselves, so that nobody elsewhere can lock it out; on others they count
 // against the person and against where they come from.
-func (s *Service) checkPIN(ctx context.Context, person uuid.UUID, pin string, from attempt) (store.Person, error) {
+func (s *People) CheckPIN(ctx context.Context, person uuid.UUID, pin string, from Attempt) (store.Person, error) {
 	var who store.Person
 	if err := hashing.Acquire(ctx, 1); err != nil {
 		return who, err
@@ -247,24 +247,24 @@ func (s *Service) checkPIN(ctx context.Context, person uuid.UUID, pin string, fr
 		if err != nil && !stranger {
 			return err
 		}
-		if !stranger && from.device != uuid.Nil {
-			here, err := tx.LockTriesHere(ctx, from.device, person)
+		if !stranger && from.Device != uuid.Nil {
+			here, err := tx.LockTriesHere(ctx, from.Device, person)
 			if err == nil {
 				refused, here = try(here, who, pin, now)
-				return tx.SetTriesHere(ctx, from.device, person, here)
+				return tx.SetTriesHere(ctx, from.Device, person, here)
 			}
 			if !record.IsNotFound(err) {
 				return err
 			}
 		}
 		// By address first, then the person: everybody in this order, so that nobody waits in a circle.
-		there, err := tx.LockTriesFrom(ctx, from.address, now)
+		there, err := tx.LockTriesFrom(ctx, from.Address, now)
 		if err != nil {
 			return err
 		}
 		if stranger {
 			refused, there = try(there, store.Person{}, pin, now)
-			return tx.SetTriesFrom(ctx, from.address, there)
+			return tx.SetTriesFrom(ctx, from.Address, there)
 		}
 		if who, err = tx.LockPerson(ctx, person); err != nil {
 			return err
@@ -280,7 +280,7 @@ func (s *Service) checkPIN(ctx context.Context, person uuid.UUID, pin string, fr
 			_, counted := left(there, now)
 			there = store.Tries{Wrong: counted + 1, At: &now}
 		}
-		if err := tx.SetTriesFrom(ctx, from.address, there); err != nil {
+		if err := tx.SetTriesFrom(ctx, from.Address, there); err != nil {
 			return err
 		}
 		return tx.SetTriesOf(ctx, person, theirs)
@@ -324,12 +324,12 @@ func locked(wait time.Duration) *record.Problem {
 }
 
 // SignOut ends a session.
-func (s *Service) SignOut(ctx context.Context, t Token) error {
-	return s.desk.Store.Read(ctx).RemoveSession(ctx, t.hash())
+func (s *People) SignOut(ctx context.Context, t Token) error {
+	return s.desk.Store.Read(ctx).RemoveSession(ctx, t.Hash())
 }
 
 // Authenticate returns who is signed in with a token; the shop's idle time ends sessions.
-func (s *Service) Authenticate(ctx context.Context, t Token) (record.Actor, error) {
+func (s *People) Authenticate(ctx context.Context, t Token) (record.Actor, error) {
 	nobody := &record.Problem{Kind: record.NotSignedIn, Code: "not-signed-in", Message: "Nobody is signed in here. Choose your name and type your PIN."}
 	if t == "" {
 		return record.Actor{}, nobody
@@ -340,7 +340,7 @@ func (s *Service) Authenticate(ctx context.Context, t Token) (record.Actor, erro
 		return record.Actor{}, err
 	}
 	now := s.desk.Now()
-	p, session, err := tx.UseSession(ctx, t.hash(), now.Add(-idleOf(settings)), now)
+	p, session, err := tx.UseSession(ctx, t.Hash(), now.Add(-idleOf(settings)), now)
 	if record.IsNotFound(err) {
 		return record.Actor{}, nobody
 	}
@@ -352,14 +352,14 @@ func (s *Service) Authenticate(ctx context.Context, t Token) (record.Actor, erro
 }
 
 // StillSignedIn reports as an error that a session has ended; unlike [Service.Authenticate] it does not keep it alive.
-func (s *Service) StillSignedIn(ctx context.Context, t Token) error {
+func (s *People) StillSignedIn(ctx context.Context, t Token) error {
 	tx := s.desk.Store.Read(ctx)
 	settings, err := tx.Shop(ctx)
 	if err != nil {
 		return err
 	}
 	now := s.desk.Now()
-	_, _, err = tx.UseSession(ctx, t.hash(), now.Add(-idleOf(settings)), time.Time{})
+	_, _, err = tx.UseSession(ctx, t.Hash(), now.Add(-idleOf(settings)), time.Time{})
 	return err
 }
 
@@ -368,7 +368,7 @@ func idleOf(settings store.Shop) time.Duration {
 }
 
 // ForgetSessions removes sessions that have ended by themselves.
-func (s *Service) ForgetSessions(ctx context.Context) error {
+func (s *People) ForgetSessions(ctx context.Context) error {
 	tx := s.desk.Store.Read(ctx)
 	settings, err := tx.Shop(ctx)
 	if record.IsNotFound(err) {
@@ -381,7 +381,7 @@ func (s *Service) ForgetSessions(ctx context.Context) error {
 }
 
 // Session returns what the page needs to know of who is signed in.
-func (s *Service) Session(ctx context.Context, who record.Actor) (SessionView, error) {
+func (s *People) Session(ctx context.Context, who record.Actor) (SessionView, error) {
 	settings, err := s.desk.Store.Read(ctx).Shop(ctx)
 	if err != nil {
 		return SessionView{}, err
@@ -389,7 +389,7 @@ func (s *Service) Session(ctx context.Context, who record.Actor) (SessionView, e
 	view := SessionView{Person: who.Person, Device: who.Device, Shop: Shop{
 		Name: settings.Name, LengthUnit: settings.LengthUnit, DistanceUnit: settings.DistanceUnit, WearSchool: settings.WearSchool, WearPlaces: settings.WearPlaces,
 	}}
-	view.Shop.SimulatedTool, view.Shop.SimulatedGateway = s.simulated != nil, s.replies
+	view.Shop.SimulatedTool, view.Shop.SimulatedGateway = s.SimulatedTool, s.SimulatedGateway
 	for _, f := range wear.Findings() {
 		view.Shop.Findings = append(view.Shop.Findings, FindingKind{Code: string(f), Forces: f.Forces().String()})
 	}
