@@ -14,6 +14,7 @@ import (
 	"earnestpony/internal/localpg"
 	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 )
 
 // testClusterName is the server that internal/pgtest starts.
@@ -78,7 +79,7 @@ func shopCommand() *cli.Command {
 				return err
 			}
 			defer s.Close()
-			if err := shop.New(s, time.Now).SetUp(ctx, cmd.Args().First(), shop.HouseTools()); err != nil {
+			if err := shop.New(s, time.Now).SetUp(ctx, cmd.Args().First(), rules.HouseTools()); err != nil {
 				return err
 			}
 			fmt.Fprintln(cmd.Root().Writer, "Set up. Add who works there with: pony person NAME")

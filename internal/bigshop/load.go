@@ -13,6 +13,7 @@ import (
 
 	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -31,7 +32,7 @@ const (
 // Load fills an empty database with so many bikes, by the database's own hand: fifty entries a bike.
 func Load(ctx context.Context, s *store.Store, bikes int) error {
 	service := shop.New(s, time.Now)
-	if err := service.SetUp(ctx, "Big shop", shop.HouseTools()); err != nil {
+	if err := service.SetUp(ctx, "Big shop", rules.HouseTools()); err != nil {
 		return err
 	}
 	mira, err := service.AddPerson(ctx, "Mira Oxenholt", "mechanic", PIN)

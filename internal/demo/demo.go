@@ -20,6 +20,7 @@ import (
 	"earnestpony/internal/outside"
 	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -99,7 +100,7 @@ type loader struct {
 }
 
 func (l *loader) setUp() error {
-	err := l.shop.SetUp(l.ctx, ShopName, []shop.Tool{
+	err := l.shop.SetUp(l.ctx, ShopName, []rules.Tool{
 		{Name: "Steel rule 300", Kind: wear.Ruler},
 		{Name: oldCaliper, Kind: wear.CaliperInside, Spreads: true},
 		{Name: "Dial gauge", Kind: wear.GaugePercent, Spreads: true},

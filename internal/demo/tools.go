@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -78,7 +79,7 @@ func (l *loader) setRules() error {
 
 // floor gives the shop hours that have begun some time before the demo starts and go on for some time after,
 // whatever time of day that is: a day plan of a closed shop shows nothing.
-func (l *loader) floor(f shop.Floor) shop.Floor {
+func (l *loader) floor(f rules.Floor) rules.Floor {
 	half := l.end.Local().Hour()*2 + l.end.Local().Minute()/30 // half hours since midnight
 	clock := func(h int) string { return fmt.Sprintf("%02d:%02d", h/2, h%2*30) }
 	from, until, lunch := max(half-7, 0), min(half+15, 48), half+4

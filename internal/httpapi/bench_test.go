@@ -15,6 +15,7 @@ import (
 	"earnestpony/internal/calc"
 	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 )
 
 // Every computation answers over HTTP just as it does by itself; what is held against
@@ -167,7 +168,7 @@ func TestBenchSaysWhatIsWrong(t *testing.T) {
 	assert.Equal(t, []string{"kind", "sprockets"}, a.Missing)
 	assert.Nil(t, a.Wear)
 	assert.InDelta(t, 0.525, *a.Entries[0].Understood.ElongationPct, 0.001, "the wear itself needs no drivetrain")
-	a = ask(shop.BenchQuestion{InstrumentID: ruler, Entries: places("306.4"), Drivetrain: &shop.Drivetrain{Kind: "hub-gear", Carry: true}})
+	a = ask(shop.BenchQuestion{InstrumentID: ruler, Entries: places("306.4"), Drivetrain: &rules.Drivetrain{Kind: "hub-gear", Carry: true}})
 	assert.Equal(t, "ok", a.Wear.Verdict)
 
 	a = ask(shop.BenchQuestion{Tag: bike.Tag, InstrumentID: caliper, NewLength: "1193.5", Entries: places("119.98")})

@@ -27,6 +27,7 @@ import (
 	"earnestpony/internal/pgtest"
 	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -378,8 +379,8 @@ func rightTries(t *testing.T, c *caller) map[string]func() try {
 	tub := func() map[string]any {
 		return map[string]any{"kind": "soak-tub", "facts": map[string]any{"name": "Tub of " + fresh(), "fluid": "degreaser", "volume_ml": 800, "clean_only": false}}
 	}
-	rules := func() shop.RulesView {
-		var out shop.RulesView
+	rules := func() rules.RulesView {
+		var out rules.RulesView
 		c.must(http.StatusOK, "GET", "/rules", nil, &out)
 		return out
 	}

@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/rules"
 )
 
 // The floor over HTTP, every answer held against the contract: planned, tried, promised, kept for somebody, refused.
@@ -76,7 +77,7 @@ func TestFloorOverHTTP(t *testing.T) {
 	var minutes []shop.StepMinutes
 	c.must(http.StatusOK, "GET", "/rules/minutes", nil, &minutes)
 	assert.Empty(t, minutes)
-	var rules shop.RulesView
+	var rules rules.RulesView
 	c.must(http.StatusOK, "GET", "/rules", nil, &rules)
 	var preview shop.DuePreview
 	rules.Rules.Intervals.School = "yearly"

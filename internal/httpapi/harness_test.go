@@ -29,6 +29,7 @@ import (
 	"earnestpony/internal/pgtest"
 	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -52,7 +53,7 @@ func serve(t testing.TB) *fixture {
 	t.Cleanup(s.Close)
 	f := &fixture{t: t, now: time.Date(2026, 5, 4, 12, 0, 0, 0, time.UTC)}
 	f.shop = shop.New(s, func() time.Time { return f.now })
-	require.NoError(t, f.shop.SetUp(ctx, "Tidewrack Lane", shop.HouseTools()))
+	require.NoError(t, f.shop.SetUp(ctx, "Tidewrack Lane", rules.HouseTools()))
 	f.mira, err = f.shop.AddPerson(ctx, "Mira Oxenholt", "mechanic", "2718")
 	require.NoError(t, err)
 	return f.over(s)

@@ -11,6 +11,7 @@ import (
 	"earnestpony/internal/outside"
 	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/people"
+	"earnestpony/internal/shop/rules"
 )
 
 // The rules, the tools and the costs over HTTP: every answer on the way is held against the contract.
@@ -22,7 +23,7 @@ func TestRulesToolsAndCosts(t *testing.T) {
 	c.must(http.StatusCreated, "POST", at+"/chain", map[string]any{"odometer_km": 1200, "what": "twelve-speed"}, nil)
 	c.must(http.StatusCreated, "POST", at+"/measurements", shop.NewMeasurement{InstrumentID: c.tool("gauge-percent"), Entries: places("0.6")}, nil)
 
-	var v shop.RulesView
+	var v rules.RulesView
 	c.must(http.StatusOK, "GET", "/rules", nil, &v)
 	assert.Len(t, v.Rules.Classes, 3)
 	assert.Len(t, v.Schools, 4)

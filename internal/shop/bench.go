@@ -14,6 +14,7 @@ import (
 	"earnestpony/core/wear"
 	"earnestpony/internal/calc"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -37,20 +38,20 @@ func (e BenchEntry) empty() bool {
 
 // BenchQuestion is the state of the bench: everything typed so far.
 type BenchQuestion struct {
-	Tag          string       `json:"tag,omitempty"` // empty for a walk-in
-	Drivetrain   *Drivetrain  `json:"drivetrain,omitempty"`
-	InstrumentID uuid.UUID    `json:"instrument_id"`
-	Links        *int         `json:"links,omitempty"`
-	NewLength    string       `json:"new_length,omitempty"`
-	Entries      []BenchEntry `json:"entries"`
-	Findings     []string     `json:"findings,omitempty"`
+	Tag          string            `json:"tag,omitempty"` // empty for a walk-in
+	Drivetrain   *rules.Drivetrain `json:"drivetrain,omitempty"`
+	InstrumentID uuid.UUID         `json:"instrument_id"`
+	Links        *int              `json:"links,omitempty"`
+	NewLength    string            `json:"new_length,omitempty"`
+	Entries      []BenchEntry      `json:"entries"`
+	Findings     []string          `json:"findings,omitempty"`
 }
 
 // Understood is what was made of one place.
 type Understood struct {
 	LengthMM      *float64 `json:"length_mm,omitempty"`
 	PastMM        *float64 `json:"past_mm,omitempty"`
-	ElongationPct *float64 `json:"elongation_pct,omitempty"` // after the zero offset
+	ElongationPct *float64 `json:"elongation_pct,omitempty"` // After the zero offset
 }
 
 // EntryAnswer is what was understood of one place, or what is wrong with it.
@@ -82,7 +83,7 @@ type StripPlace struct {
 // BenchAnswer is what the state of the bench says.
 type BenchAnswer struct {
 	Links          int              `json:"links,omitempty"`
-	Drivetrain     Drivetrain       `json:"drivetrain"`
+	Drivetrain     rules.Drivetrain `json:"drivetrain"`
 	Missing        []string         `json:"missing"` // what must be known before there can be a verdict
 	Entries        []EntryAnswer    `json:"entries"`
 	NewLengthFault *record.Field    `json:"new_length_fault,omitempty"`
@@ -132,7 +133,7 @@ func (s *Service) ReadBench(ctx context.Context, q BenchQuestion) (BenchAnswer, 
 // bench is a question with everything that its answer hangs on.
 type bench struct {
 	BenchQuestion
-	house  ParsedRules
+	house  rules.ParsedRules
 	tool   store.Instrument
 	tools  []store.Instrument // all that are in use
 	bike   *store.Bike        // nil for a walk-in
@@ -141,7 +142,7 @@ type bench struct {
 
 func (s *Service) bench(ctx context.Context, tx store.Tx, q BenchQuestion) (b bench, err error) {
 	b.BenchQuestion = q
-	if b.house, err = loadParsed(ctx, tx); err != nil {
+	if b.house, err = rules.LoadParsed(ctx, tx); err != nil {
 		return b, err
 	}
 	if b.tools, err = tx.Instruments(ctx, false); err != nil {
@@ -169,10 +170,10 @@ func (s *Service) bench(ctx context.Context, tx store.Tx, q BenchQuestion) (b be
 // can be seen, but then nothing can be recorded.
 func (b bench) read() BenchAnswer {
 	kind := kindOf(b.tool)
-	d := drivetrainOf(b.bike, b.Drivetrain)
-	r := b.house.rule(b.bike, d)
-	a := BenchAnswer{Drivetrain: d, Missing: append([]string{}, r.missing...), Entries: []EntryAnswer{}}
-	known := len(r.missing) == 0
+	d := rules.DrivetrainOf(b.bike, b.Drivetrain)
+	r := b.house.Rule(b.bike, d)
+	a := BenchAnswer{Drivetrain: d, Missing: append([]string{}, r.Missing...), Entries: []EntryAnswer{}}
+	known := len(r.Missing) == 0
 
 	links := kind.DefaultLinks()
 	if b.Links != nil && (links > 0 || kind == wear.WholeChain) {
@@ -198,7 +199,7 @@ func (b bench) read() BenchAnswer {
 	a.Bias = b.bias(tool)
 	m, ok := b.measure(&a, tool, readings, at, findingsOf(b.Findings))
 	if known {
-		strip := newStrip(wear.EmptyStrip(r.limits))
+		strip := newStrip(wear.EmptyStrip(r.Limits))
 		a.Strip = &strip
 	}
 	if !ok {
@@ -215,8 +216,8 @@ func (b bench) read() BenchAnswer {
 	if !known {
 		return a
 	}
-	a.Wear = calc.NewWearAnswer(m, r.drivetrain, r.school, r.limits)
-	strip := newStrip(wear.StripOf(m, r.limits))
+	a.Wear = calc.NewWearAnswer(m, r.Drivetrain, r.School, r.Limits)
+	strip := newStrip(wear.StripOf(m, r.Limits))
 	a.Strip = &strip
 	if est, ok := m.Estimate(); ok {
 		if a.ChainLinks = b.chainLinks(kind, links); a.ChainLinks > 0 {
@@ -225,7 +226,7 @@ func (b bench) read() BenchAnswer {
 		}
 	}
 	if a.Wear.Verdict == wear.Unsure.String() {
-		b.settle(&a, kind, m, r.limits)
+		b.settle(&a, kind, m, r.Limits)
 	}
 	a.Recordable = true
 	for _, e := range a.Entries {
@@ -267,7 +268,7 @@ func (b bench) settle(a *BenchAnswer, kind wear.Kind, m wear.Measurement, l wear
 		e = v.Middle()
 	}
 	for _, tool := range b.tools {
-		sigma, measures := wear.SigmaOf(kindOf(tool), b.house.places)
+		sigma, measures := wear.SigmaOf(kindOf(tool), b.house.Places)
 		settles := measures && wear.Settles(e, sigma, l)
 		if tool.ID != b.tool.ID && (settles || (measures && sigma < inHand)) {
 			a.Settle = append(a.Settle, SettlingTool{tool.ID, tool.Name, float64(sigma), settles})
@@ -289,7 +290,7 @@ func (b bench) newLength(kind wear.Kind, links chain.Links) (chain.MM, *record.F
 	if kind != wear.CaliperInside || record.CleanLine(b.NewLength) == "" {
 		return 0, nil
 	}
-	entry, err := wear.ParseEntry(kind, links, 0, b.house.unit, b.NewLength)
+	entry, err := wear.ParseEntry(kind, links, 0, b.house.Unit, b.NewLength)
 	if err == nil {
 		// Held against itself a new chain reads zero; what is wrong with it is wrong with the number.
 		_, err = wear.NewMeasurement(wear.Instrument{Kind: kind}, []wear.Reading{wear.Inside(1, links, entry.Length, entry.Length)}, nil)
@@ -311,7 +312,7 @@ func (b bench) readings(a *BenchAnswer, kind wear.Kind, links chain.Links, newLe
 			a.Entries = append(a.Entries, answer)
 			continue
 		}
-		reading, understood, err := readEntry(kind, links, newLength, b.house.unit, e)
+		reading, understood, err := readEntry(kind, links, newLength, b.house.Unit, e)
 		if err != nil {
 			f := faultOf(err)
 			answer.Fault = &f

@@ -14,6 +14,7 @@ import (
 	"earnestpony/core/tag"
 	"earnestpony/core/wear"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -62,7 +63,7 @@ type Bike struct {
 	Last     *Measurement     `json:"last,omitempty"`     // the last measurement that stands
 }
 
-func newBikeRow(h ParsedRules, b store.Bike) (BikeRow, error) {
+func newBikeRow(h rules.ParsedRules, b store.Bike) (BikeRow, error) {
 	row := BikeRow{Tag: record.TagOf(b), Owner: record.Owner{ID: b.CustomerID, Name: b.OwnerName}, Make: b.Make, Model: b.Model, Colour: b.Colour, Kind: b.Kind,
 		SprocketCount: b.SprocketCount, Archived: b.ArchivedAt != nil}
 	m, err := lastReading(h, b)
@@ -77,7 +78,7 @@ func newBikeRow(h ParsedRules, b store.Bike) (BikeRow, error) {
 	return row, nil
 }
 
-func newBikeRows(h ParsedRules, bikes []store.Bike) ([]BikeRow, error) {
+func newBikeRows(h rules.ParsedRules, bikes []store.Bike) ([]BikeRow, error) {
 	rows := make([]BikeRow, 0, len(bikes))
 	for _, b := range bikes {
 		row, err := newBikeRow(h, b)
@@ -99,7 +100,7 @@ func (s *Service) FindBikes(ctx context.Context, q string, archived bool, after 
 		}
 	}
 	tx := s.desk.Store.Read(ctx)
-	h, err := loadParsed(ctx, tx)
+	h, err := rules.LoadParsed(ctx, tx)
 	if err != nil {
 		return BikePage{}, err
 	}
@@ -137,7 +138,7 @@ func newBike(ctx context.Context, tx store.Tx, row store.Bike) (Bike, error) {
 		if b.Last, err = newMeasurement(e); err != nil {
 			return b, err
 		}
-		h, err := loadParsed(ctx, tx)
+		h, err := rules.LoadParsed(ctx, tx)
 		if err != nil {
 			return b, err
 		}
@@ -178,7 +179,7 @@ func checkBike(f *record.BikeFacts) error {
 		}
 	}
 	checkLimits(f, fault)
-	checkTasks(f, fault)
+	rules.CheckTasks(f, fault)
 	if len(fields) > 0 {
 		return record.InvalidInput(fields...)
 	}
@@ -207,7 +208,7 @@ func checkLimits(f *record.BikeFacts, fault func(path, code, format string, args
 		f.LimitReason = ""
 	}
 	// A chain that breaks under such a load throws the rider.
-	strained := chain.Drivetrain{Carry: carries(f.Kind)}
+	strained := chain.Drivetrain{Carry: rules.Carries(f.Kind)}
 	strained.Kind, _ = chain.ParseDrivetrainKind(f.DrivetrainKind) // unknown until somebody says
 	strained.Motor, _ = chain.ParseMotor(f.Motor)
 	if f.SprocketCount != nil {

@@ -8,6 +8,7 @@ import (
 	"earnestpony/core/clean"
 	"earnestpony/internal/calc"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -54,7 +55,7 @@ type dirtyBike struct {
 	row   store.Bike
 	bike  clean.Bike
 	rules clean.Rules
-	house ParsedRules
+	house rules.ParsedRules
 	plan  CleaningPlan
 	// replacing is what a new chain would ask for.
 	replacing ReplacementPlan
@@ -70,10 +71,10 @@ func (s *Service) look(ctx context.Context, tx store.Tx, tagText string, q Clean
 	if d.row, err = record.BikeByTag(ctx, tx, tagText); err != nil {
 		return d, err
 	}
-	if d.house, err = loadParsed(ctx, tx); err != nil {
+	if d.house, err = rules.LoadParsed(ctx, tx); err != nil {
 		return d, err
 	}
-	if d.rules, err = d.house.cleaning(); err != nil {
+	if d.rules, err = d.house.Cleaning(); err != nil {
 		return d, err
 	}
 	bike := d.row
@@ -81,7 +82,7 @@ func (s *Service) look(ctx context.Context, tx store.Tx, tagText string, q Clean
 	if q.HasLink {
 		p.Opens = opensByLink
 	}
-	b := clean.Bike{Train: chain.Drivetrain{Carry: carries(bike.Kind)}, CanOpen: p.Opens != "", ChainGoes: replacing.Advice.Chain, Heavy: q.Heavy, DeepCleanDue: q.DeepCleanDue}
+	b := clean.Bike{Train: chain.Drivetrain{Carry: rules.Carries(bike.Kind)}, CanOpen: p.Opens != "", ChainGoes: replacing.Advice.Chain, Heavy: q.Heavy, DeepCleanDue: q.DeepCleanDue}
 	if b.Train.Kind, err = chain.ParseDrivetrainKind(bike.DrivetrainKind); err != nil || b.Train.Kind == chain.KindUnknown {
 		b.Train.Kind = chain.Derailleur // what most have; its steps are seen to be missing at the stand
 	}

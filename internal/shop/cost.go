@@ -7,17 +7,18 @@ import (
 	"earnestpony/core/forecast"
 	"earnestpony/core/wear"
 	"earnestpony/internal/calc"
+	"earnestpony/internal/shop/rules"
 )
 
 // BikeCosts compares what replacing a bike's chain early or late costs, in the shop's prices and by the
 // bike's own forecast. Amounts are in minor units, distances in km of the road as this bike is ridden.
 type BikeCosts struct {
-	Currency   string         `json:"currency"`
-	Class      string         `json:"class,omitempty"` // of its drivetrain, whose prices these are
-	Prices     *ClassRule     `json:"prices,omitempty"`
-	Readings   int            `json:"readings"` // of the chain now on, that the forecast is made of
-	HardPerKM  float64        `json:"hard_per_km"`
-	Strategies []StrategyCost `json:"strategies"`
+	Currency   string           `json:"currency"`
+	Class      string           `json:"class,omitempty"` // of its drivetrain, whose prices these are
+	Prices     *rules.ClassRule `json:"prices,omitempty"`
+	Readings   int              `json:"readings"` // of the chain now on, that the forecast is made of
+	HardPerKM  float64          `json:"hard_per_km"`
+	Strategies []StrategyCost   `json:"strategies"`
 	// RunOutRefused says that running the chain out is not among them: cargo, children or a mid motor.
 	RunOutRefused bool     `json:"run_out_refused"`
 	Missing       []string `json:"missing"` // what must be known before there can be a cost
@@ -48,13 +49,13 @@ func (s *Service) Costs(ctx context.Context, tagText string) (BikeCosts, error) 
 	if err != nil {
 		return BikeCosts{}, err
 	}
-	c := BikeCosts{Currency: t.house.currency, HardPerKM: t.perKM, Strategies: []StrategyCost{}, Missing: append([]string{}, w.Missing...)}
+	c := BikeCosts{Currency: t.house.Currency, HardPerKM: t.perKM, Strategies: []StrategyCost{}, Missing: append([]string{}, w.Missing...)}
 	if slices.Contains(w.Missing, "kind") || slices.Contains(w.Missing, "sprockets") {
 		return c, nil
 	}
-	dt := t.ruling.drivetrain
+	dt := t.ruling.Drivetrain
 	class := dt.Class()
-	prices, has := t.house.prices[class]
+	prices, has := t.house.Prices[class]
 	c.Class = class.String()
 	if !has {
 		c.Missing = append(c.Missing, "prices")
@@ -62,14 +63,14 @@ func (s *Service) Costs(ctx context.Context, tagText string) (BikeCosts, error) 
 	if len(c.Missing) > 0 {
 		return c, nil
 	}
-	c.Prices, c.RunOutRefused = &t.house.rules.Classes[class], !wear.RunOut.Allows(dt)
+	c.Prices, c.RunOutRefused = &t.house.Rules.Classes[class], !wear.RunOut.Allows(dt)
 	q, err := t.question(&w)
 	if err != nil {
 		return c, err
 	}
 	q.WithoutBand = true
 	c.Readings = len(q.Observations)
-	for _, limit := range forecast.StrategyLimits(dt, t.ruling.limits.Limit) {
+	for _, limit := range forecast.StrategyLimits(dt, t.ruling.Limits.Limit) {
 		q.Limit = limit
 		f, err := forecast.Look(q)
 		if err != nil {
@@ -77,7 +78,7 @@ func (s *Service) Costs(ctx context.Context, tagText string) (BikeCosts, error) 
 		}
 		cost := t.strategy(prices, forecast.Strategy{Limit: limit, Life: f.Life}, w.RateHardKMPerDay)
 		cost.RunOut = !c.RunOutRefused && limit == wear.RunOut.Limits(dt).Limit
-		cost.InForce = limit == t.ruling.limits.Limit
+		cost.InForce = limit == t.ruling.Limits.Limit
 		c.Strategies = append(c.Strategies, cost)
 	}
 	cheapest := slices.MinFunc(c.Strategies, func(a, b StrategyCost) int { return int(a.Per1000KM.Mid - b.Per1000KM.Mid) })
@@ -89,7 +90,7 @@ func (s *Service) Costs(ctx context.Context, tagText string) (BikeCosts, error) 
 
 // strategy prices a strategy by the kilometre of the road.
 func (t tracker) strategy(p forecast.Prices, s forecast.Strategy, hardPerDay float64) StrategyCost {
-	cost := p.Cost(s, t.house.sets)
+	cost := p.Cost(s, t.house.Sets)
 	ofRoad := func(m forecast.Money) float64 { return float64(m) * t.perKM }
 	km := func(x forecast.HardKM) float64 { return float64(x) / t.perKM }
 	out := StrategyCost{LimitPct: float64(s.Limit), ChainsPerSprocketSet: cost.ChainsPerSet,

@@ -9,6 +9,7 @@ import (
 	"github.com/google/uuid"
 
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -86,7 +87,7 @@ func (s *Service) Customer(ctx context.Context, id uuid.UUID) (CustomerWithBikes
 	if err != nil {
 		return CustomerWithBikes{}, err
 	}
-	h, err := loadParsed(ctx, tx)
+	h, err := rules.LoadParsed(ctx, tx)
 	if err != nil {
 		return CustomerWithBikes{}, err
 	}

@@ -17,6 +17,7 @@ import (
 	"earnestpony/core/forecast"
 	"earnestpony/core/interval"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -233,7 +234,7 @@ func (b dueState) row(bike uuid.UUID, asked int64, day interval.Day, lookAhead, 
 }
 
 // refreshBike reckons what a bike needs from its ledger and keeps it.
-func (s *Service) refreshBike(ctx context.Context, tx store.Tx, h ParsedRules, shared int, id uuid.UUID) (store.BikeDue, error) {
+func (s *Service) refreshBike(ctx context.Context, tx store.Tx, h rules.ParsedRules, shared int, id uuid.UUID) (store.BikeDue, error) {
 	before, err := tx.DueOf(ctx, id)
 	if err != nil {
 		return before, err
@@ -260,7 +261,7 @@ func (s *Service) refreshBike(ctx context.Context, tx store.Tx, h ParsedRules, s
 		}
 		return before, tx.DueFailed(ctx, id, before.Asked, s.desk.Today().Time(), before.Broken)
 	}
-	row, err := b.row(id, before.Asked, s.desk.Today(), h.rules.Intervals.LookAhead, shared)
+	row, err := b.row(id, before.Asked, s.desk.Today(), h.Rules.Intervals.LookAhead, shared)
 	if err != nil {
 		return before, err
 	}
@@ -294,12 +295,12 @@ func (s *Service) dueNow(ctx context.Context, tx store.Tx, id uuid.UUID) (BikeDu
 	return v, json.Unmarshal(row.Broken, &v.Broken)
 }
 
-func (s *Service) rulesForDue(ctx context.Context, tx store.Tx) (ParsedRules, int, error) {
-	h, err := loadParsed(ctx, tx)
+func (s *Service) rulesForDue(ctx context.Context, tx store.Tx) (rules.ParsedRules, int, error) {
+	h, err := rules.LoadParsed(ctx, tx)
 	if err != nil {
 		return h, 0, err
 	}
-	shared, err := h.sharedMinutes()
+	shared, err := h.SharedMinutes()
 	return h, shared, err
 }
 
@@ -357,7 +358,7 @@ func (s *Service) refreshDue(ctx context.Context, batch int) (int, error) {
 		err := json.Unmarshal(row.Basis, &b)
 		var next store.BikeDue
 		if err == nil {
-			next, err = b.row(row.BikeID, row.Asked, s.desk.Today(), h.rules.Intervals.LookAhead, shared)
+			next, err = b.row(row.BikeID, row.Asked, s.desk.Today(), h.Rules.Intervals.LookAhead, shared)
 		}
 		if err != nil { // nothing that was kept of it can be read: from its ledger then
 			if _, err := s.refreshBike(ctx, tx, h, shared, row.BikeID); err != nil {
@@ -390,7 +391,7 @@ func (s *Service) taskDone(ctx context.Context, tx store.Tx, who record.Actor, t
 	if err != nil {
 		return err
 	}
-	h, err := loadParsed(ctx, tx)
+	h, err := rules.LoadParsed(ctx, tx)
 	if err != nil {
 		return err
 	}

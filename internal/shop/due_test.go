@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/rules"
 )
 
 func (t *tracked) due() shop.BikeDue {
@@ -105,7 +106,7 @@ func TestIntervalsOfShopAndBike(t *testing.T) {
 	require.NoError(t, err)
 	r := v.Rules
 	r.Intervals.School = "keen"
-	r.Intervals.Changed = map[string]shop.TaskSetting{"wash": {EveryDays: ptr(7)}}
+	r.Intervals.Changed = map[string]rules.TaskSetting{"wash": {EveryDays: ptr(7)}}
 	r.Intervals.Own = append(r.Intervals.Own, ownTask("sealant", "Sealant and rim tape", 180))
 	v, err = b.ChangeRules(ctx, b.mira, v.Version, r)
 	require.NoError(t, err)
@@ -116,7 +117,7 @@ func TestIntervalsOfShopAndBike(t *testing.T) {
 	bike, err := b.Bike(ctx, b.tag)
 	require.NoError(t, err)
 	facts := bike.Facts
-	facts.Tasks = map[string]shop.TaskSetting{"wash": {Off: true, Reason: "hosed at the harbour"}, "brakes": {EveryDays: ptr(30), Reason: "steep lanes"}}
+	facts.Tasks = map[string]rules.TaskSetting{"wash": {Off: true, Reason: "hosed at the harbour"}, "brakes": {EveryDays: ptr(30), Reason: "steep lanes"}}
 	facts.NeededOn, facts.NeededFor = "2026-05-20", "the island crossing"
 	_, err = b.ChangeBike(ctx, b.mira, b.tag, bike.Version, shop.NewBike{CustomerID: bike.Owner.ID, Facts: facts})
 	require.NoError(t, err)
@@ -129,19 +130,19 @@ func TestIntervalsOfShopAndBike(t *testing.T) {
 	assert.Equal(t, "2026-05-19", *lube.DueOn)
 
 	r.Intervals.School, r.Intervals.LookAhead = "never", 400
-	r.Intervals.Changed = map[string]shop.TaskSetting{"polish": {}, "wash": {EveryDays: ptr(-1)}}
+	r.Intervals.Changed = map[string]rules.TaskSetting{"polish": {}, "wash": {EveryDays: ptr(-1)}}
 	r.Intervals.Own = append(r.Intervals.Own, ownTask("sealant", "", 0))
 	_, err = b.ChangeRules(ctx, b.mira, v.Version, r)
 	assert.Equal(t, map[string]string{"rules.intervals.school": "unknown-value", "rules.intervals.look_ahead_days": "out-of-range", "rules.intervals.changed.polish": "unknown-value",
 		"rules.intervals.changed.wash.every_days": "out-of-range", "rules.intervals.own[1].title": "missing", "rules.intervals.own[1].code": "unknown-value"}, faults(t, err))
-	facts.Tasks = map[string]shop.TaskSetting{"brakes": {EveryDays: ptr(9999)}}
+	facts.Tasks = map[string]rules.TaskSetting{"brakes": {EveryDays: ptr(9999)}}
 	facts.NeededOn = "tomorrow"
 	_, err = b.ChangeBike(ctx, b.mira, b.tag, bike.Version+1, shop.NewBike{CustomerID: bike.Owner.ID, Facts: facts})
 	assert.Equal(t, map[string]string{"facts.needed_on": "not-a-date", "facts.tasks.brakes.every_days": "out-of-range", "facts.tasks.brakes.reason": "missing"}, faults(t, err))
 }
 
-func ownTask(code, title string, days int) shop.OwnTask {
-	return shop.OwnTask{Code: code, Title: title, EveryDays: &days, Weight: 1}
+func ownTask(code, title string, days int) rules.OwnTask {
+	return rules.OwnTask{Code: code, Title: title, EveryDays: &days, Weight: 1}
 }
 
 // A job does its tasks, step by step.

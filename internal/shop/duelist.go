@@ -11,6 +11,7 @@ import (
 
 	"earnestpony/core/interval"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -91,11 +92,11 @@ func (s *Service) DueList(ctx context.Context, f DueFilter) (DuePage, error) {
 	}
 	tx := s.desk.Store.Read(ctx)
 	if f.Quiet {
-		h, err := loadParsed(ctx, tx)
+		h, err := rules.LoadParsed(ctx, tx)
 		if err != nil {
 			return DuePage{}, err
 		}
-		since := s.desk.Now().AddDate(0, 0, -h.rules.Recalls.EveryDays)
+		since := s.desk.Now().AddDate(0, 0, -h.Rules.Recalls.EveryDays)
 		q.QuietSince = &since
 	}
 	if f.After != "" {

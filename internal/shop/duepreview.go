@@ -7,6 +7,7 @@ import (
 	"github.com/google/uuid"
 
 	"earnestpony/core/interval"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -29,16 +30,16 @@ type DuePreview struct {
 const maxPreviewed = 2000
 
 // PreviewDue says how many bikes would be due under a draft of the rules. It writes nothing.
-func (s *Service) PreviewDue(ctx context.Context, draft Rules) (DuePreview, error) {
-	if err := checkRules(&draft); err != nil {
+func (s *Service) PreviewDue(ctx context.Context, draft rules.Rules) (DuePreview, error) {
+	if err := rules.CheckRules(&draft); err != nil {
 		return DuePreview{}, err
 	}
-	then, err := parseRules(draft)
+	then, err := rules.ParseRules(draft)
 	if err != nil {
 		return DuePreview{}, err
 	}
 	tx := s.desk.Store.Read(ctx)
-	now, err := loadParsed(ctx, tx)
+	now, err := rules.LoadParsed(ctx, tx)
 	if err != nil {
 		return DuePreview{}, err
 	}
@@ -66,12 +67,12 @@ func (s *Service) PreviewDue(ctx context.Context, draft Rules) (DuePreview, erro
 			return p, err
 		}
 		p.Of++
-		for counts, h := range map[*DueCounts]ParsedRules{&p.Now: now, &p.Would: then} {
+		for counts, h := range map[*DueCounts]rules.ParsedRules{&p.Now: now, &p.Would: then} {
 			under, err := b.under(h, bike)
 			if err != nil {
 				return p, err
 			}
-			counts.add(under.worst(day, h.rules.Intervals.LookAhead))
+			counts.add(under.worst(day, h.Rules.Intervals.LookAhead))
 		}
 	}
 	return p, nil
@@ -79,7 +80,7 @@ func (s *Service) PreviewDue(ctx context.Context, draft Rules) (DuePreview, erro
 
 // under is what a bike's tasks count from by other rules, with the same done and the same happened. What a
 // forecast says stays as it said, and a task that was off counts from when the bike was first seen.
-func (b dueState) under(h ParsedRules, bike store.Bike) (dueState, error) {
+func (b dueState) under(h rules.ParsedRules, bike store.Bike) (dueState, error) {
 	rules, err := tasksOf(h, bike)
 	if err != nil {
 		return b, err

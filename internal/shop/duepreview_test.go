@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -34,14 +35,14 @@ func TestPreviewDue(t *testing.T) {
 	require.NoError(t, err)
 	before := counts()
 	seldom, often := 400, 5
-	for name, change := range map[string]func(*shop.Rules){
-		"nothing":     func(*shop.Rules) {},
-		"once a year": func(r *shop.Rules) { r.Intervals.School = "yearly" },
-		"wash seldom": func(r *shop.Rules) { r.Intervals.Changed = map[string]store.TaskSetting{"wash": {EveryDays: &seldom}} },
-		"a task of it": func(r *shop.Rules) {
+	for name, change := range map[string]func(*rules.Rules){
+		"nothing":     func(*rules.Rules) {},
+		"once a year": func(r *rules.Rules) { r.Intervals.School = "yearly" },
+		"wash seldom": func(r *rules.Rules) { r.Intervals.Changed = map[string]store.TaskSetting{"wash": {EveryDays: &seldom}} },
+		"a task of it": func(r *rules.Rules) {
 			r.Intervals.Own = []store.OwnTask{{Code: "sealant", Title: "Sealant", EveryDays: &often, Weight: 1, Kinds: []string{"trail"}}}
 		},
-		"all of it off": func(r *shop.Rules) {
+		"all of it off": func(r *rules.Rules) {
 			r.Intervals.Changed = map[string]store.TaskSetting{}
 			for _, task := range v.Defaults.Tasks {
 				r.Intervals.Changed[task.Code] = store.TaskSetting{Off: true}

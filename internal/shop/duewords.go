@@ -8,6 +8,7 @@ import (
 	"earnestpony/core/forecast"
 	"earnestpony/core/interval"
 	"earnestpony/core/price"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -55,7 +56,7 @@ func titleOf(t DueTask) string {
 }
 
 // whyDue says what is due, and the first of it why.
-func whyDue(tasks []DueTask, h ParsedRules) string {
+func whyDue(tasks []DueTask, h rules.ParsedRules) string {
 	said := make([]string, len(tasks))
 	for i, t := range tasks {
 		said[i] = titleOf(t)
@@ -71,7 +72,7 @@ func whyDue(tasks []DueTask, h ParsedRules) string {
 }
 
 // reasonOf is why a task is due, in an owner's words.
-func reasonOf(t DueTask, h ParsedRules) string {
+func reasonOf(t DueTask, h rules.ParsedRules) string {
 	switch t.Binds {
 	case interval.ByEvent.String():
 		return eventWords[interval.EventCode(t.Event)]
@@ -81,17 +82,17 @@ func reasonOf(t DueTask, h ParsedRules) string {
 		}
 		return fmt.Sprintf("%d days since the last time", t.SinceDays)
 	case interval.ByDistance.String():
-		return fmt.Sprintf("about %s of riding", h.distance(forecast.KM(t.SinceKM)))
+		return fmt.Sprintf("about %s of riding", h.Distance(forecast.KM(t.SinceKM)))
 	}
 	return ""
 }
 
 // leave says what it would cost to leave a task undone.
-func leaveIt(h ParsedRules, t DueTask, bike store.Bike) string {
+func leaveIt(h rules.ParsedRules, t DueTask, bike store.Bike) string {
 	switch t.Code {
 	case interval.ReplaceChain:
-		if of, known := h.prices[h.rule(&bike, drivetrainOf(&bike, nil)).drivetrain.Class()]; known && of.Sprockets > 0 {
-			return fmt.Sprintf("Ridden on, it wears the sprockets with it: %s more.", h.amount(price.Money(of.Sprockets+of.LabourSprockets)))
+		if of, known := h.Prices[h.Rule(&bike, rules.DrivetrainOf(&bike, nil)).Drivetrain.Class()]; known && of.Sprockets > 0 {
+			return fmt.Sprintf("Ridden on, it wears the sprockets with it: %s more.", h.Amount(price.Money(of.Sprockets+of.LabourSprockets)))
 		}
 		return "Ridden on, it wears the sprockets with it."
 	case interval.Relubricate:

@@ -9,13 +9,14 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
 // staffed is a shop that is open all day and every day, with three bikes come in and planned.
 func staffed(t *testing.T, bikes int) (*tracked, []shop.Job) {
 	b := openTracked(t, commuter)
-	b.rules(func(r *shop.Rules) {
+	b.rules(func(r *rules.Rules) {
 		for day := range r.Floor.Hours {
 			r.Floor.Hours[day] = []store.Stretch{{From: "00:00", Until: "24:00"}}
 		}

@@ -10,6 +10,7 @@ import (
 	"earnestpony/core/clean"
 	"earnestpony/core/dayplan"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -35,7 +36,7 @@ type stint struct {
 }
 
 // unpromised is when a job is due that no time was promised for: after all that were.
-const unpromised = dayplan.Minute(floorDays * 24 * 60 * 2)
+const unpromised = dayplan.Minute(rules.FloorDays * 24 * 60 * 2)
 
 // maxInOneGo is how many minutes of small steps are planned as one thing to do.
 const maxInOneGo = 40
@@ -44,7 +45,7 @@ const maxInOneGo = 40
 const longWait = 20
 
 // floorDayOf lays the open jobs out as a day to be planned.
-func (s *Service) floorDayOf(ctx context.Context, tx store.Tx, h ParsedRules) (*floorDay, error) {
+func (s *Service) floorDayOf(ctx context.Context, tx store.Tx, h rules.ParsedRules) (*floorDay, error) {
 	everybody, err := s.desk.PeopleByID(ctx, tx)
 	if err != nil {
 		return nil, err
@@ -77,9 +78,9 @@ func (s *Service) floorDayOf(ctx context.Context, tx store.Tx, h ParsedRules) (*
 	for id, p := range everybody {
 		d.people[id.String()] = p
 	}
-	d.problem.People = h.workers(people, d.midnight, h.rules.Recalls.ClosedOn)
-	for _, place := range floorPlaces {
-		d.problem.Places = append(d.problem.Places, dayplan.Place{ID: string(place), Count: h.rules.Floor.Places[string(place)]})
+	d.problem.People = h.Workers(people, d.midnight, h.Rules.Recalls.ClosedOn)
+	for _, place := range rules.FloorPlaces {
+		d.problem.Places = append(d.problem.Places, dayplan.Place{ID: string(place), Count: h.Rules.Floor.Places[string(place)]})
 	}
 	for _, l := range layouts {
 		if l.job.State != jobPlanned {
@@ -169,7 +170,7 @@ func (j *dayJob) stints() {
 }
 
 func (j *dayJob) push(s stint, spec StepSpec, keptFor *uuid.UUID) {
-	step := dayplan.Step{ID: spec.Code, Skill: skillOf(spec.Phase), Attended: dayplan.Minutes(s.minutes)}
+	step := dayplan.Step{ID: spec.Code, Skill: rules.SkillOf(spec.Phase), Attended: dayplan.Minutes(s.minutes)}
 	if keptFor != nil && slices.ContainsFunc(j.day.problem.People, func(p dayplan.Person) bool { return p.ID == keptFor.String() }) {
 		step.By = keptFor.String()
 	}
@@ -337,7 +338,7 @@ func (j *dayJob) alone() []int {
 // bikePlace begins the name of the place that is a bike itself.
 const bikePlace = "bike:"
 
-// after has a stint come after an earlier one.
+// After has a stint come after an earlier one.
 func (j *dayJob) after(first, then int) {
 	if first == then || j.all[then].begun != nil || slices.ContainsFunc(j.job.Steps[then].After, func(l dayplan.Lag) bool { return l.Step == j.id(first) }) {
 		return

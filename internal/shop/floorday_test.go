@@ -12,6 +12,7 @@ import (
 	"earnestpony/core/chain"
 	"earnestpony/core/clean"
 	"earnestpony/core/dayplan"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -64,10 +65,10 @@ func TestEveryCleaningPlanMakesADay(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		d := &floorDay{midnight: time.Date(2026, 5, 4, 0, 0, 0, 0, time.Local), stints: map[[2]string]stint{}}
 		d.problem = dayplan.Problem{Now: d.minute(now), People: []dayplan.Person{
-			{ID: "mira", Skills: skills, Hours: []dayplan.Stretch{{From: 0, To: 7 * 24 * 60}}},
-			{ID: "posy", Skills: skills[:1], Hours: []dayplan.Stretch{{From: 0, To: 7 * 24 * 60}}},
+			{ID: "mira", Skills: rules.Skills, Hours: []dayplan.Stretch{{From: 0, To: 7 * 24 * 60}}},
+			{ID: "posy", Skills: rules.Skills[:1], Hours: []dayplan.Stretch{{From: 0, To: 7 * 24 * 60}}},
 		}}
-		for _, place := range floorPlaces {
+		for _, place := range rules.FloorPlaces {
 			d.problem.Places = append(d.problem.Places, dayplan.Place{ID: string(place), Count: 2})
 		}
 		var left []int

@@ -7,8 +7,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -19,7 +19,7 @@ func TestFloorRules(t *testing.T) {
 	v, err := b.CurrentRules(ctx)
 	require.NoError(t, err)
 	bad := v.Rules
-	bad.Floor = shop.Floor{Places: map[string]int{"stand": -1, "garden": 1}, Hours: map[string][]store.Stretch{"monday": {{From: "12:00", Until: "09:00"}}, "someday": {}},
+	bad.Floor = rules.Floor{Places: map[string]int{"stand": -1, "garden": 1}, Hours: map[string][]store.Stretch{"monday": {{From: "12:00", Until: "09:00"}}, "someday": {}},
 		People: map[string]store.FloorPerson{"mira": {Skills: []string{"singing"}, Away: []string{"soon"}}}}
 	_, err = b.ChangeRules(ctx, b.mira, v.Version, bad)
 	var problem *record.Problem
@@ -31,7 +31,7 @@ func TestFloorRules(t *testing.T) {
 	assert.ElementsMatch(t, []string{"rules.floor.places.stand", "rules.floor.places.garden", "rules.floor.hours.monday[0]", "rules.floor.hours.someday", "rules.floor.people.mira", "rules.floor.people.mira.skills", "rules.floor.people.mira.away"}, paths)
 
 	// With nobody here there is no plan, and it says so; with an hour tomorrow there is.
-	b.rules(func(r *shop.Rules) {
+	b.rules(func(r *rules.Rules) {
 		for day := range r.Floor.Hours {
 			r.Floor.Hours[day] = []store.Stretch{}
 		}

@@ -12,6 +12,7 @@ import (
 	"earnestpony/core/clean"
 	"earnestpony/core/dayplan"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 )
 
 // FloorView is the wall as it is looked at: who does what when, what waits where, and what was promised.
@@ -107,7 +108,7 @@ type Unplaced struct {
 // floorNow is the open jobs as a day, with the wall that is made of them.
 func (s *Service) floorNow(ctx context.Context) (*floorDay, dayPlan, time.Time, error) {
 	tx := s.desk.Store.Read(ctx)
-	h, err := loadParsed(ctx, tx)
+	h, err := rules.LoadParsed(ctx, tx)
 	if err != nil {
 		return nil, dayPlan{}, time.Time{}, err
 	}

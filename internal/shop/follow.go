@@ -9,6 +9,7 @@ import (
 	"github.com/google/uuid"
 
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -22,7 +23,7 @@ func (s *Service) followDrafts(ctx context.Context) error {
 	if err != nil || len(unsent) == 0 {
 		return err
 	}
-	h, err := loadParsed(ctx, tx)
+	h, err := rules.LoadParsed(ctx, tx)
 	if err != nil {
 		return err
 	}
@@ -47,7 +48,7 @@ func (s *Service) followDrafts(ctx context.Context) error {
 
 // follow brings one message that was not sent to what is due now. Where only its words are other ones, as the km since
 // grow by the day, they are left alone unless words says so.
-func (s *Service) follow(ctx context.Context, h ParsedRules, id uuid.UUID, words bool) error {
+func (s *Service) follow(ctx context.Context, h rules.ParsedRules, id uuid.UUID, words bool) error {
 	err := s.desk.Store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
 		view, err := tx.Message(ctx, id)
 		if err != nil {
@@ -84,7 +85,7 @@ func (s *Service) follow(ctx context.Context, h ParsedRules, id uuid.UUID, words
 }
 
 // reworded is what a message that was not sent yet is now; nil where it is as it was, or was sent.
-func (s *Service) reworded(ctx context.Context, tx store.Tx, h ParsedRules, shopName string, m store.Message) (*store.Message, error) {
+func (s *Service) reworded(ctx context.Context, tx store.Tx, h rules.ParsedRules, shopName string, m store.Message) (*store.Message, error) {
 	if m.State != "draft" && (m.State != "queued" || m.QueuedBy != nil || m.Tries > 0) {
 		return nil, nil
 	}

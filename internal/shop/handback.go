@@ -11,6 +11,7 @@ import (
 	"earnestpony/core/fault"
 	"earnestpony/internal/shop/people"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -238,7 +239,7 @@ func (s *Service) closeJob(ctx context.Context, tx store.Tx, who record.Actor, l
 		return p
 	}
 	plan := planOf(l.job)
-	house, err := loadParsed(ctx, tx)
+	house, err := rules.LoadParsed(ctx, tx)
 	if err != nil {
 		return err
 	}

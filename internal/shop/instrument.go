@@ -12,6 +12,7 @@ import (
 	"earnestpony/core/chain"
 	"earnestpony/core/wear"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -315,11 +316,11 @@ func readZero(ctx context.Context, tx store.Tx, row store.Instrument, r ZeroRead
 	if kind == wear.WholeChain && links == 0 {
 		return fault("links", "missing", "Count the links between the two end pins.")
 	}
-	h, err := loadParsed(ctx, tx)
+	h, err := rules.LoadParsed(ctx, tx)
 	if err != nil {
 		return ZeroUnderstood{}, err
 	}
-	offset, entry, err := wear.ZeroOffset(kind, links, h.unit, r.Text)
+	offset, entry, err := wear.ZeroOffset(kind, links, h.Unit, r.Text)
 	if err != nil {
 		f := faultOf(err)
 		if f.Path != "links" {

@@ -13,6 +13,7 @@ import (
 	"earnestpony/core/clean"
 	"earnestpony/core/fault"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -280,7 +281,7 @@ func (s *Service) fill(ctx context.Context, tx store.Tx, who record.Actor, l *lo
 	if j.Parts, err = partsOf(entries); err != nil {
 		return err
 	}
-	h, err := loadParsed(ctx, tx)
+	h, err := rules.LoadParsed(ctx, tx)
 	if err != nil {
 		return err
 	}

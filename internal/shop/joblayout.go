@@ -12,6 +12,7 @@ import (
 	"earnestpony/core/clean"
 	"earnestpony/core/fault"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -103,7 +104,7 @@ func (l *loadedJob) summary() JobSummary {
 	}
 	for i, spec := range l.specs {
 		how, until := l.standing(i)
-		short := StepShort{spec.Code, spec.Title, spec.Minutes}
+		short := rules.StepShort{Code: spec.Code, Title: spec.Title, Minutes: spec.Minutes}
 		if how != clean.Finished {
 			v.LeftMin += spec.Minutes
 		}
@@ -201,7 +202,7 @@ func (l *loadedJob) stepView(i int) StepView {
 // needsSecond reports whether a second person signs the hand-back: where cargo or children are carried,
 // and for what an apprentice hands back.
 func (l *loadedJob) needsSecond(who record.Actor) bool {
-	return carries(l.bike.Kind) || who.Person.Role == "apprentice"
+	return rules.Carries(l.bike.Kind) || who.Person.Role == "apprentice"
 }
 
 // openJobs reads every open job, for people by their ids.

@@ -7,6 +7,7 @@ import (
 	"earnestpony/core/lube"
 	"earnestpony/internal/calc"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 )
 
 // relubricate is after how many km the chain gets its lubricant again, by the house's school and by how the
@@ -24,7 +25,7 @@ func (p planner) relubricate(next clean.Coat) float64 {
 	case family.Coat() != clean.Oil:
 		family = lube.AllWeather // what was waxed and is oiled now
 	}
-	when, err := lube.ParseWhen(p.house.rules.Work.When)
+	when, err := lube.ParseWhen(p.house.Rules.Work.When)
 	if err != nil {
 		when = lube.ByLubricant
 	}
@@ -32,7 +33,7 @@ func (p planner) relubricate(next clean.Coat) float64 {
 	if err != nil {
 		motor = chain.MotorUnknown
 	}
-	return float64(when.Every(family)) / p.house.factors.Factor(record.MixOf(p.row.Mix), motor)
+	return float64(when.Every(family)) / p.house.Factors.Factor(record.MixOf(p.row.Mix), motor)
 }
 
 // lubes picks what goes on, for this owner's rides and by the shop's prices.
@@ -51,23 +52,23 @@ func (p planner) lubes() *calc.LubeAnswer {
 	if err != nil {
 		motor = chain.MotorUnknown
 	}
-	when, err := lube.ParseWhen(p.house.rules.Work.When)
+	when, err := lube.ParseWhen(p.house.Rules.Work.When)
 	if err != nil {
 		when = lube.ByLubricant
 	}
-	q := lube.Question{Mix: mix, Damp: p.house.rules.Work.Damp, Care: careOf(f), On: p.bike.On, CanBare: p.bike.CanOpen || p.bike.ChainGoes, When: when,
-		Factor: p.house.factors.Factor(mix, motor)}
-	prices := lube.Prices{Links: links, LabourHour: forecast.Money(p.house.rules.Work.LabourHour), PerML: map[lube.Family]forecast.Money{}, PerGram: map[lube.Family]forecast.Money{}}
+	q := lube.Question{Mix: mix, Damp: p.house.Rules.Work.Damp, Care: careOf(f), On: p.bike.On, CanBare: p.bike.CanOpen || p.bike.ChainGoes, When: when,
+		Factor: p.house.Factors.Factor(mix, motor)}
+	prices := lube.Prices{Links: links, LabourHour: forecast.Money(p.house.Rules.Work.LabourHour), PerML: map[lube.Family]forecast.Money{}, PerGram: map[lube.Family]forecast.Money{}}
 	oil := forecast.Money(p.prices[string(clean.ChainOil)])
 	prices.PerML[lube.WetOil], prices.PerML[lube.DryOil], prices.PerML[lube.AllWeather] = oil, oil, oil
 	prices.PerML[lube.DripWax] = forecast.Money(p.prices[string(clean.WaxDrip)])
 	prices.PerGram[lube.ImmersionWax] = forecast.Money(p.prices[string(clean.WaxSolid)])
-	if of, known := p.house.prices[p.class()]; known {
-		prices.Wear = of.Chain + of.LabourChain + (of.Sprockets+of.LabourSprockets)/forecast.Money(p.house.sets.At(0.5))
+	if of, known := p.house.Prices[p.class()]; known {
+		prices.Wear = of.Chain + of.LabourChain + (of.Sprockets+of.LabourSprockets)/forecast.Money(p.house.Sets.At(0.5))
 	}
 	return calc.NewLubeAnswer(lube.Picks(q, prices), links, ring)
 }
 
 func (p planner) class() chain.Class {
-	return p.house.rule(&p.row, drivetrainOf(&p.row, nil)).drivetrain.Class()
+	return p.house.Rule(&p.row, rules.DrivetrainOf(&p.row, nil)).Drivetrain.Class()
 }

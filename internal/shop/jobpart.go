@@ -9,6 +9,7 @@ import (
 
 	"earnestpony/core/price"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -85,8 +86,8 @@ func billOf(plan *JobPlan, rows []JobPartRow) *Quote {
 }
 
 // mustAsk reports whether a bill goes so far beyond what was agreed that the owner is asked first.
-func mustAsk(agreed *int, bill *Quote, h ParsedRules) bool {
-	return agreed != nil && bill != nil && price.Over(*agreed, bill.Total, h.rules.Work.AskOverPct)
+func mustAsk(agreed *int, bill *Quote, h rules.ParsedRules) bool {
+	return agreed != nil && bill != nil && price.Over(*agreed, bill.Total, h.Rules.Work.AskOverPct)
 }
 
 // PartOfOpenJob refuses to strike a part out of a job whose bill is settled.

@@ -13,10 +13,11 @@ import (
 
 	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 )
 
 // rule changes how the shop works.
-func (w *atWork) rule(change func(*shop.WorkRules)) {
+func (w *atWork) rule(change func(*rules.WorkRules)) {
 	w.Helper()
 	v, err := w.CurrentRules(context.Background())
 	require.NoError(w, err)
@@ -42,7 +43,7 @@ func TestQuoteOfAJob(t *testing.T) {
 	ctx := context.Background()
 	oiled := shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}, Complaints: []string{"squeaks"}}
 	w := takeIn(t, commuter, oiled)
-	w.rule(func(r *shop.WorkRules) {
+	w.rule(func(r *rules.WorkRules) {
 		r.LabourHour, r.LabourStep, r.FluidsBy, r.TaxPct = 6000, 5, 2, 20
 		r.WasteRoute = map[string]int{"bath": 80}
 	})
@@ -66,7 +67,7 @@ func TestQuoteOfAJob(t *testing.T) {
 	assert.Positive(t, bath.Quote.SavedMin, "cleaned and looked into in one visit")
 	assert.Nil(t, way(w.ways(), "soak").Plan.Quote.High)
 
-	w.rule(func(r *shop.WorkRules) { r.FixedRoute = map[string]int{"bath": 4500} })
+	w.rule(func(r *rules.WorkRules) { r.FixedRoute = map[string]int{"bath": 4500} })
 	fixed := way(w.ways(), "bath").Plan.Quote
 	assert.InDelta(t, 4500, fixed.Lines[0].Amount, 1e-9)
 
@@ -108,18 +109,18 @@ func TestSchoolsChangeThePlan(t *testing.T) {
 	}
 	w.plan(shop.JobOrder{})
 	assert.Less(t, at("bath-on"), at("cleaner-on"), "the drivetrain first")
-	w.rule(func(r *shop.WorkRules) {
+	w.rule(func(r *rules.WorkRules) {
 		r.First, r.Blower, r.Minutes = "frame-first", true, map[string]int{"agitate": 25}
 	})
 	w.plan(shop.JobOrder{})
 	assert.Less(t, at("rinse"), at("bath-on"), "grit gone first")
 	assert.Equal(t, []int{25, 15}, []int{w.step("agitate").Minutes, w.step("air-dry").Wait.Least})
 	assert.Equal(t, "low-pressure-washer", w.ways().Cleaning.Choice.Washes[3].Wash)
-	w.rule(func(r *shop.WorkRules) { r.Crank, r.OilBy, r.Washer = "forward", "stream", true })
+	w.rule(func(r *rules.WorkRules) { r.Crank, r.OilBy, r.Washer = "forward", "stream", true })
 	w.plan(shop.JobOrder{})
 	assert.Contains(t, w.step("bath-degrease").Do, "rear wheel off the ground")
 	assert.Contains(t, w.step("oil").Do, "thin stream")
-	w.rule(func(r *shop.WorkRules) { r.Pressure = "never" })
+	w.rule(func(r *rules.WorkRules) { r.Pressure = "never" })
 	assert.True(t, w.ways().Cleaning.Choice.Washes[3].Refused)
 	_, err := w.PlanJob(context.Background(), w.mira, w.job.ID, shop.JobOrder{Version: w.job.Version, Wash: "low-pressure-washer", Reason: "it is filthy"})
 	assert.Equal(t, map[string]string{"route": "pressure-not-here"}, faults(t, err))
@@ -127,7 +128,7 @@ func TestSchoolsChangeThePlan(t *testing.T) {
 	v, err := w.CurrentRules(context.Background())
 	require.NoError(t, err)
 	r := v.Rules
-	r.Work = shop.WorkRules{First: "tea-first", Pressure: "high", When: "never", Minutes: map[string]int{"polish": 3, "oil": -1}, LabourHour: -1, FluidsBy: -2, TaxPct: 120, AskOverPct: 101,
+	r.Work = rules.WorkRules{First: "tea-first", Pressure: "high", When: "never", Minutes: map[string]int{"polish": 3, "oil": -1}, LabourHour: -1, FluidsBy: -2, TaxPct: 120, AskOverPct: 101,
 		FixedRoute: map[string]int{"polish": 1}, WasteRoute: map[string]int{"soak": -1}}
 	_, err = w.ChangeRules(context.Background(), w.mira, v.Version, r)
 	assert.Equal(t, map[string]string{"rules.work.first": "unknown-value", "rules.work.pressure": "unknown-value", "rules.work.when": "unknown-value",
@@ -157,7 +158,7 @@ func TestLabelsAndLubricants(t *testing.T) {
 	assert.False(t, slices.ContainsFunc(w.job.StepList, func(s shop.StepView) bool { return s.Code == "chain-rinse" }))
 
 	assert.InDelta(t, 250/1.5, w.job.Plan.RelubricateKM, 1e-9, "km: all-weather oil, half of it in the wet")
-	w.rule(func(r *shop.WorkRules) { r.Damp, r.When = true, "little-and-often" })
+	w.rule(func(r *rules.WorkRules) { r.Damp, r.When = true, "little-and-often" })
 	assert.InDelta(t, 60/1.5, way(w.ways(), "soak").Plan.RelubricateKM, 1e-9, "km, by the other school")
 	for _, c := range w.ways().Lubes.Choices {
 		if c.Family == "immersion-wax" {
@@ -327,7 +328,7 @@ func TestQuoteOfANewChain(t *testing.T) {
 func TestPartsOfAJob(t *testing.T) {
 	ctx := context.Background()
 	w := takeIn(t, commuter, shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 2, LubricantOn: "oil", LubricantNext: "oil"}})
-	w.rule(func(r *shop.WorkRules) { r.LabourHour, r.TaxPct, r.AskOverPct = 6000, 20, 10 })
+	w.rule(func(r *rules.WorkRules) { r.LabourHour, r.TaxPct, r.AskOverPct = 6000, 20, 10 })
 	w.plan(shop.JobOrder{})
 	quoted := w.job.Plan.Quote.Total
 	w.plan(shop.JobOrder{Agreed: &quoted})

@@ -9,6 +9,7 @@ import (
 	"earnestpony/core/wear"
 	"earnestpony/internal/calc"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -54,9 +55,9 @@ func stateOf(verdict string) string {
 
 // judge holds a recorded measurement against what the rules and the bike's facts say today. Where they
 // do not say enough it stays as it was judged.
-func judge(h ParsedRules, bike store.Bike, m *Measurement) error {
-	r := h.rule(&bike, drivetrainOf(&bike, m.Drivetrain))
-	if len(r.missing) > 0 {
+func judge(h rules.ParsedRules, bike store.Bike, m *Measurement) error {
+	r := h.Rule(&bike, rules.DrivetrainOf(&bike, m.Drivetrain))
+	if len(r.Missing) > 0 {
 		return nil
 	}
 	read, err := m.MeasurementBody.measurement()
@@ -64,8 +65,8 @@ func judge(h ParsedRules, bike store.Bike, m *Measurement) error {
 		return fmt.Errorf("measurement of bike %d: %w", bike.TagNumber, err)
 	}
 	then := m.Wear.Verdict
-	m.Wear = *calc.NewWearAnswer(read, r.drivetrain, r.school, r.limits)
-	m.Strip = newStrip(wear.StripOf(read, r.limits))
+	m.Wear = *calc.NewWearAnswer(read, r.Drivetrain, r.School, r.Limits)
+	m.Strip = newStrip(wear.StripOf(read, r.Limits))
 	m.State = stateOf(m.Wear.Verdict)
 	if m.Wear.Verdict != then {
 		m.RecordedVerdict = then
@@ -112,7 +113,7 @@ func findingsOf(names []string) []wear.Finding {
 
 // last is the last measurement that stands of a bike that was loaded with it, judged by today's rules;
 // nil before the first. Who took it is not loaded.
-func lastReading(h ParsedRules, bike store.Bike) (*Measurement, error) {
+func lastReading(h rules.ParsedRules, bike store.Bike) (*Measurement, error) {
 	if bike.Last.EntryID == nil {
 		return nil, nil
 	}

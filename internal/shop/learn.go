@@ -9,6 +9,7 @@ import (
 
 	"earnestpony/core/clean"
 	"earnestpony/core/price"
+	"earnestpony/internal/shop/rules"
 )
 
 // StepMinutes is what a step is planned with, and what it really takes.
@@ -35,7 +36,7 @@ const shortestStep = 20
 // changed by it: a person takes a suggestion over.
 func (s *Service) LearnedMinutes(ctx context.Context) ([]StepMinutes, error) {
 	tx := s.desk.Store.Read(ctx)
-	h, err := loadParsed(ctx, tx)
+	h, err := rules.LoadParsed(ctx, tx)
 	if err != nil {
 		return nil, err
 	}
@@ -50,7 +51,7 @@ func (s *Service) LearnedMinutes(ctx context.Context) ([]StepMinutes, error) {
 	all := []StepMinutes{}
 	for _, step := range clean.Catalogue() {
 		planned := int(step.Minutes)
-		if own, set := h.rules.Work.Minutes[step.Code]; set {
+		if own, set := h.Rules.Work.Minutes[step.Code]; set {
 			planned = own
 		}
 		var took []float64

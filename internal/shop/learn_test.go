@@ -11,6 +11,7 @@ import (
 
 	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 )
 
 // What steps really take is suggested once it was seen often enough, of everybody and of each; nothing changes
@@ -43,6 +44,6 @@ func TestLearnedMinutes(t *testing.T) {
 	assert.Equal(t, []shop.PersonMinutes{{Name: "Tobiah Marsh", Minutes: 7, Of: 6}}, steps[0].People)
 	before := steps[0].Planned
 	assert.NotEqual(t, 7, before)
-	b.rules(func(r *shop.Rules) { r.Work.Minutes = map[string]int{"floor": 7} })
+	b.rules(func(r *rules.Rules) { r.Work.Minutes = map[string]int{"floor": 7} })
 	assert.Empty(t, suggested(), "taken over")
 }

@@ -14,20 +14,21 @@ import (
 	"earnestpony/core/wear"
 	"earnestpony/internal/calc"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
 // NewMeasurement is a measurement to be recorded: the state of the bench, and a note.
 type NewMeasurement struct {
-	Drivetrain   *Drivetrain  `json:"drivetrain,omitempty"`
-	InstrumentID uuid.UUID    `json:"instrument_id"`
-	Links        *int         `json:"links,omitempty"`
-	NewLength    string       `json:"new_length,omitempty"`
-	Entries      []BenchEntry `json:"entries"`
-	Findings     []string     `json:"findings,omitempty"`
-	Note         string       `json:"note,omitempty"`
-	TakenAt      *time.Time   `json:"taken_at,omitempty"` // now when nil
-	OdometerKM   *float64     `json:"odometer_km,omitempty"`
+	Drivetrain   *rules.Drivetrain `json:"drivetrain,omitempty"`
+	InstrumentID uuid.UUID         `json:"instrument_id"`
+	Links        *int              `json:"links,omitempty"`
+	NewLength    string            `json:"new_length,omitempty"`
+	Entries      []BenchEntry      `json:"entries"`
+	Findings     []string          `json:"findings,omitempty"`
+	Note         string            `json:"note,omitempty"`
+	TakenAt      *time.Time        `json:"taken_at,omitempty"` // now when nil
+	OdometerKM   *float64          `json:"odometer_km,omitempty"`
 }
 
 // InstrumentUsed is the tool as it was when it was used.
@@ -63,7 +64,7 @@ type MeasurementBody struct {
 	Note        string            `json:"note,omitempty"`
 	ChainLinks  int               `json:"chain_links,omitempty"`
 	GrowthMM    *float64          `json:"growth_mm,omitempty"`
-	Drivetrain  *Drivetrain       `json:"drivetrain,omitempty"`
+	Drivetrain  *rules.Drivetrain `json:"drivetrain,omitempty"`
 	Wear        calc.WearAnswer   `json:"wear"`
 	Strip       Strip             `json:"strip"`
 }

@@ -8,6 +8,7 @@ import (
 
 	"earnestpony/core/forecast"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -36,12 +37,12 @@ func (s *Service) noteOdometer(ctx context.Context, tx store.Tx, who record.Acto
 		last = &r
 	}
 	if last != nil && n.KM < float64(last.KM) && !n.NewComputer {
-		h, err := loadParsed(ctx, tx)
+		h, err := rules.LoadParsed(ctx, tx)
 		if err != nil {
 			return LedgerEntry{}, err
 		}
 		return LedgerEntry{}, &record.Problem{Kind: record.Conflict, Code: "lower-than-last",
-			Message: fmt.Sprintf("%s is less than the %s of %s. A new computer, or a slip?", h.distance(forecast.KM(n.KM)), h.distance(last.KM), last.At.Format("2 January")),
+			Message: fmt.Sprintf("%s is less than the %s of %s. A new computer, or a slip?", h.Distance(forecast.KM(n.KM)), h.Distance(last.KM), last.At.Format("2 January")),
 			Fields:  []record.Field{{Path: "odometer_km", Code: "lower-than-last", Message: "Less than it showed before."}}}
 	}
 	return s.appendEntry(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: record.KindOdometer, HappenedAt: at}, record.OdometerNote{KM: n.KM, NewComputer: n.NewComputer, Mix: n.Mix})

@@ -13,6 +13,7 @@ import (
 	"earnestpony/core/interval"
 	"earnestpony/internal/shop/people"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -268,7 +269,7 @@ func (s *Service) OwnerPage(ctx context.Context, token string) (OwnerPage, error
 	if err != nil {
 		return OwnerPage{}, err
 	}
-	h, err := loadParsed(ctx, tx)
+	h, err := rules.LoadParsed(ctx, tx)
 	if err != nil {
 		return OwnerPage{}, err
 	}

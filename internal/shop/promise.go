@@ -11,6 +11,7 @@ import (
 
 	"earnestpony/core/dayplan"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -57,7 +58,7 @@ func (s *Service) PromiseJob(ctx context.Context, who record.Actor, id uuid.UUID
 // KeepFor has a stint of a job done by one person only; by whoever can, where the person is nil.
 func (s *Service) KeepFor(ctx context.Context, who record.Actor, id uuid.UUID, code string, person *uuid.UUID) (FloorView, error) {
 	err := s.desk.Write(ctx, who, "keep-for "+id.String()+" "+code, person, func(ctx context.Context, tx store.Tx) error {
-		h, err := loadParsed(ctx, tx)
+		h, err := rules.LoadParsed(ctx, tx)
 		if err != nil {
 			return err
 		}
@@ -236,7 +237,7 @@ func (s *Service) OfferPromise(ctx context.Context, tagText string, a Arrival) (
 	if err != nil {
 		return Offer{}, err
 	}
-	h, err := loadParsed(ctx, tx)
+	h, err := rules.LoadParsed(ctx, tx)
 	if err != nil {
 		return Offer{}, err
 	}

@@ -36,7 +36,7 @@ const (
 
 // quote is the price of a plan: its labour, its fluids, and the parts that go on.
 func (p planner) quote(plan clean.Plan, route string) Quote {
-	q := Quote{Currency: p.house.currency, Lines: []QuoteLine{}, Unpriced: []string{}}
+	q := Quote{Currency: p.house.Currency, Lines: []QuoteLine{}, Unpriced: []string{}}
 	work := price.Job{Route: route, Minutes: int(plan.Hands())}
 	link := false
 	for _, a := range plan.Uses() {
@@ -68,7 +68,7 @@ func (p planner) quote(plan clean.Plan, route string) Quote {
 	if link {
 		add(partLink, p.joiningLink())
 	}
-	rules := p.house.pricing()
+	rules := p.house.Pricing()
 	priced := rules.Of(work)
 	q.set(priced)
 	// Set-up, wash and final checks are done once, whatever else is done in the visit.
@@ -118,7 +118,7 @@ func (p planner) newChain() (cost *int, withLink bool) {
 			return c.Facts.Cost, c.Facts.HasJoiningLink
 		}
 	}
-	if of, known := p.house.prices[p.class()]; known {
+	if of, known := p.house.Prices[p.class()]; known {
 		chain := price.Round(price.Money(of.Chain))
 		return &chain, false
 	}
@@ -127,7 +127,7 @@ func (p planner) newChain() (cost *int, withLink bool) {
 
 // sprocketSet is what a set of sprockets costs, and what fitting it does.
 func (p planner) sprocketSet() (set, fitting *int) {
-	of, known := p.house.prices[p.class()]
+	of, known := p.house.Prices[p.class()]
 	if !known {
 		return nil, nil
 	}

@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -22,11 +23,11 @@ func checkReadsBack(t *testing.T, kind string, body []byte) {
 	line, err := newLedgerEntry(e)
 	require.NoError(t, err)
 	assert.Empty(t, line.Broken)
-	h, err := parseRules(Rules{WearSchool: "protect", WearPlaces: 3, LengthUnit: "mm", DistanceUnit: "km", Currency: "EUR", Factors: defaultFactors(), ChainsPerSet: defaultChainsPerSet(),
+	h, err := rules.ParseRules(rules.Rules{WearSchool: "protect", WearPlaces: 3, LengthUnit: "mm", DistanceUnit: "km", Currency: "EUR", Factors: rules.DefaultFactors(), ChainsPerSet: rules.DefaultChainsPerSet(),
 		LengthMethod: "wrap", SprocketSchool: "test-first", LinkSchool: "new-each-time", GreaseSchool: "by-lubricant"})
 	require.NoError(t, err)
 	bike := store.Bike{ID: uuid.New(), CreatedAt: at.AddDate(-1, 0, 0)}
-	tr := &tracker{bike: bike, house: h, ruling: h.rule(&bike, drivetrainOf(&bike, nil)), now: at.AddDate(0, 0, 1), fitted: newFitted()}
+	tr := &tracker{bike: bike, house: h, ruling: h.Rule(&bike, rules.DrivetrainOf(&bike, nil)), now: at.AddDate(0, 0, 1), fitted: newFitted()}
 	tr.perKM = tr.factor(record.MixOf(nil))
 	w, err := tr.track([]store.EntryView{e})
 	require.NoError(t, err)

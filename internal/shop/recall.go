@@ -13,6 +13,7 @@ import (
 	"github.com/google/uuid"
 
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -82,7 +83,7 @@ func (s *Service) noteMessage(ctx context.Context, tx store.Tx, who record.Actor
 const maxTold = 4
 
 // draft words what is due on a bike for its owner; nothing where nothing is, or the owner is not to be told.
-func (s *Service) draft(ctx context.Context, tx store.Tx, h ParsedRules, shopName string, bike store.Bike) (*store.Message, error) {
+func (s *Service) draft(ctx context.Context, tx store.Tx, h rules.ParsedRules, shopName string, bike store.Bike) (*store.Message, error) {
 	owner, err := tx.Customer(ctx, bike.CustomerID)
 	if err != nil {
 		return nil, err
@@ -108,7 +109,7 @@ func (s *Service) draft(ctx context.Context, tx store.Tx, h ParsedRules, shopNam
 		return nil, nil
 	}
 	body := strings.NewReplacer("{owner}", owner.Name, "{bike}", record.NameOf(bike), "{tag}", record.TagOf(bike), "{why}", whyDue(told, h),
-		"{leave}", leaveIt(h, told[0], bike), "{shop}", shopName).Replace(h.rules.Recalls.Text)
+		"{leave}", leaveIt(h, told[0], bike), "{shop}", shopName).Replace(h.Rules.Recalls.Text)
 	m.Body = record.CleanLine(strings.ReplaceAll(body, "  ", " ")) // what stands for nothing leaves its spaces
 	return &m, nil
 }
@@ -117,7 +118,7 @@ func (s *Service) draft(ctx context.Context, tx store.Tx, h ParsedRules, shopNam
 // shop sends by itself they are queued at once.
 func (s *Service) DraftRecalls(ctx context.Context) (int, error) {
 	tx := s.desk.Store.Read(ctx)
-	h, err := loadParsed(ctx, tx)
+	h, err := rules.LoadParsed(ctx, tx)
 	if err != nil {
 		if record.IsNotFound(err) {
 			return 0, nil
@@ -160,7 +161,7 @@ const askAgain = 24 * time.Hour
 
 // recall drafts a message for a bike that is due, unless its owner was told lately or the bike is in the
 // workshop, and settles when that is looked at again.
-func (s *Service) recall(ctx context.Context, who record.Actor, h ParsedRules, id uuid.UUID) (made bool, err error) {
+func (s *Service) recall(ctx context.Context, who record.Actor, h rules.ParsedRules, id uuid.UUID) (made bool, err error) {
 	tx := s.desk.Store.Read(ctx)
 	next := s.desk.Now().Add(askAgain)
 	last, err := tx.LastTold(ctx, id)
@@ -172,11 +173,11 @@ func (s *Service) recall(ctx context.Context, who record.Actor, h ParsedRules, i
 		return false, err
 	}
 	inWork := len(open) > 0 && open[0].ClosedAt == nil
-	switch again := h.rules.Recalls.EveryDays; {
+	switch again := h.Rules.Recalls.EveryDays; {
 	case last != nil && s.desk.Now().Before(last.AddDate(0, 0, again)):
 		next = last.AddDate(0, 0, again)
 	case !inWork:
-		m, err := s.draftFor(ctx, who, h, id, h.rules.Recalls.ByItself, again)
+		m, err := s.draftFor(ctx, who, h, id, h.Rules.Recalls.ByItself, again)
 		if err != nil && !errors.Is(err, store.ErrTaken) {
 			return false, err
 		}
@@ -201,7 +202,7 @@ func (s *Service) writer(ctx context.Context, tx store.Tx) (*record.Actor, error
 }
 
 // draftFor drafts a message, unless its customer was told in the last quietDays; 0 drafts it whenever that was.
-func (s *Service) draftFor(ctx context.Context, who record.Actor, h ParsedRules, id uuid.UUID, queue bool, quietDays int) (*store.Message, error) {
+func (s *Service) draftFor(ctx context.Context, who record.Actor, h rules.ParsedRules, id uuid.UUID, queue bool, quietDays int) (*store.Message, error) {
 	var made *store.Message
 	err := record.IdempotentInto(ctx, s.desk, who, "draft-recall "+id.String(), queue, &made, func(ctx context.Context, tx store.Tx) error {
 		// Another process may have told of it since somebody looked, and its message be delivered by now.
@@ -246,7 +247,7 @@ func (s *Service) DraftRecall(ctx context.Context, who record.Actor, tagText str
 	if err != nil {
 		return Message{}, err
 	}
-	h, err := loadParsed(ctx, tx)
+	h, err := rules.LoadParsed(ctx, tx)
 	if err != nil {
 		return Message{}, err
 	}
@@ -271,19 +272,19 @@ func mayTell(who record.Actor) error {
 }
 
 // enqueue has a message sent as soon as owners are told anything.
-func (s *Service) enqueue(m *store.Message, by *uuid.UUID, h ParsedRules) {
+func (s *Service) enqueue(m *store.Message, by *uuid.UUID, h rules.ParsedRules) {
 	now := s.desk.Now()
-	at := nextOpen(now, h.rules.Recalls)
+	at := nextOpen(now, h.Rules.Recalls)
 	m.State, m.QueuedAt, m.QueuedBy, m.NextTryAt = "queued", &now, by, &at
 }
 
 // nextOpen is the first time from t on at which owners are told anything: not at night, not on closed days.
-func nextOpen(t time.Time, r Recalls) time.Time {
+func nextOpen(t time.Time, r rules.Recalls) time.Time {
 	local := t.In(time.Local)
 	clock := func(day time.Time, text string) time.Time {
 		at, err := time.Parse("15:04", text)
 		if err != nil {
-			return day // rules are checked before they are kept
+			return day // Rules are checked before they are kept
 		}
 		return time.Date(day.Year(), day.Month(), day.Day(), at.Hour(), at.Minute(), 0, 0, time.Local)
 	}
@@ -315,11 +316,11 @@ func (s *Service) DoMessage(ctx context.Context, who record.Actor, id uuid.UUID,
 		return Message{}, err
 	}
 	d.Body = record.CleanLine(d.Body)
-	if n := len([]rune(d.Body)); n > maxMessage || n > 0 && n < 10 {
-		return Message{}, record.InvalidInput(record.Field{Path: "body", Code: "out-of-range", Message: fmt.Sprintf("A message is 10 to %d characters.", maxMessage)})
+	if n := len([]rune(d.Body)); n > rules.MaxMessage || n > 0 && n < 10 {
+		return Message{}, record.InvalidInput(record.Field{Path: "body", Code: "out-of-range", Message: fmt.Sprintf("A message is 10 to %d characters.", rules.MaxMessage)})
 	}
 	if d.Deed == "send" { // what is sent is what is due; where that changed meanwhile, both are shown
-		h, err := loadParsed(ctx, s.desk.Store.Read(ctx))
+		h, err := rules.LoadParsed(ctx, s.desk.Store.Read(ctx))
 		if err != nil {
 			return Message{}, err
 		}
@@ -338,7 +339,7 @@ func (s *Service) DoMessage(ctx context.Context, who record.Actor, id uuid.UUID,
 		if row.Version != d.Version {
 			return record.ChangedMeanwhile(d, newMessage(row))
 		}
-		h, err := loadParsed(ctx, tx)
+		h, err := rules.LoadParsed(ctx, tx)
 		if err != nil {
 			return err
 		}
@@ -360,7 +361,7 @@ func (s *Service) DoMessage(ctx context.Context, who record.Actor, id uuid.UUID,
 	return newMessage(row), err
 }
 
-func (s *Service) change(ctx context.Context, tx store.Tx, who record.Actor, m *store.Message, d MessageAction, h ParsedRules) error {
+func (s *Service) change(ctx context.Context, tx store.Tx, who record.Actor, m *store.Message, d MessageAction, h rules.ParsedRules) error {
 	done := &record.Problem{Kind: record.Conflict, Code: "not-so-now", Message: "This message is not what it was: look at it again."}
 	switch d.Deed {
 	case "send", "again":

@@ -19,6 +19,7 @@ import (
 
 	"earnestpony/internal/outside"
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -262,7 +263,7 @@ func TestSender(t *testing.T) {
 func TestWordsToOwners(t *testing.T) {
 	ctx := context.Background()
 	b := recalled(t)
-	b.rules(func(r *shop.Rules) {
+	b.rules(func(r *rules.Rules) {
 		r.Recalls.Text = "{bike}: {why}. {leave} Come in."
 		for i := range r.Classes {
 			for _, price := range []**int{&r.Classes[i].Chain, &r.Classes[i].Sprockets, &r.Classes[i].Rings, &r.Classes[i].LabourChain, &r.Classes[i].LabourSprockets, &r.Classes[i].LabourRings} {
@@ -272,7 +273,7 @@ func TestWordsToOwners(t *testing.T) {
 	})
 	only := func(code string, s store.TaskSetting) string { // with this one task left of them all
 		t.Helper()
-		b.rules(func(r *shop.Rules) {
+		b.rules(func(r *rules.Rules) {
 			r.Intervals.Changed = map[string]store.TaskSetting{}
 			for _, task := range b.due().Tasks {
 				r.Intervals.Changed[task.Code] = store.TaskSetting{Off: true}
@@ -287,7 +288,7 @@ func TestWordsToOwners(t *testing.T) {
 		assert.NotContains(t, m.Body, "  ")
 		_, err = b.DoMessage(ctx, b.mira, m.ID, shop.MessageAction{Deed: "withdraw", Version: m.Version})
 		require.NoError(t, err)
-		b.rules(func(r *shop.Rules) { r.Intervals.Changed = map[string]store.TaskSetting{} })
+		b.rules(func(r *rules.Rules) { r.Intervals.Changed = map[string]store.TaskSetting{} })
 		return m.Body
 	}
 	days := func(n int) store.TaskSetting { return store.TaskSetting{EveryDays: &n} }
@@ -327,7 +328,7 @@ func TestLinksInMessages(t *testing.T) {
 	b.SetBaseURL("https://pony.example/")
 	carried := &carrier{}
 	b.PlugInGateway(carried)
-	b.rules(func(r *shop.Rules) { r.Recalls.Text = "{bike}: {why}. More at {link} or here." })
+	b.rules(func(r *rules.Rules) { r.Recalls.Text = "{bike}: {why}. More at {link} or here." })
 	said := func() string {
 		t.Helper()
 		m, err := b.DraftRecall(ctx, b.mira, b.tag)

@@ -10,6 +10,7 @@ import (
 	"earnestpony/core/lube"
 	"earnestpony/core/wear"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -17,7 +18,7 @@ import (
 // and what was written alone, not on the day.
 //
 // Entries that cannot be read count for nothing, and are named beside it.
-func (s *Service) dueStateOf(ctx context.Context, tx store.Tx, h ParsedRules, bike store.Bike) (dueState, []record.BrokenEntry, error) {
+func (s *Service) dueStateOf(ctx context.Context, tx store.Tx, h rules.ParsedRules, bike store.Bike) (dueState, []record.BrokenEntry, error) {
 	facts, broken, err := record.ActiveEntries(ctx, tx, bike.ID, dueKinds...)
 	if err != nil {
 		return dueState{}, nil, err
@@ -26,7 +27,7 @@ func (s *Service) dueStateOf(ctx context.Context, tx store.Tx, h ParsedRules, bi
 	return b, broken, err
 }
 
-func (s *Service) replayDue(ctx context.Context, tx store.Tx, h ParsedRules, bike store.Bike, facts []store.EntryView) (dueState, error) {
+func (s *Service) replayDue(ctx context.Context, tx store.Tx, h rules.ParsedRules, bike store.Bike, facts []store.EntryView) (dueState, error) {
 	t, track, err := s.trackerOf(ctx, tx, h, bike)
 	if err != nil {
 		return dueState{}, err
@@ -76,7 +77,7 @@ type dueReplay struct {
 	*Service
 	*tracker
 	track WearTrack
-	house ParsedRules
+	house rules.ParsedRules
 	first mark // seen
 
 	done   map[string]mark
@@ -197,7 +198,7 @@ func (r *dueReplay) take(e store.EntryView) error {
 
 // tasks lays out the tasks of the bike's rules with what was done.
 func (r *dueReplay) tasks() ([]stateTask, error) {
-	rules, err := tasksOf(r.house, r.bike)
+	set, err := tasksOf(r.house, r.bike)
 	if err != nil {
 		return nil, err
 	}
@@ -206,7 +207,7 @@ func (r *dueReplay) tasks() ([]stateTask, error) {
 		return nil, err
 	}
 	var all []stateTask
-	for _, rule := range rules {
+	for _, rule := range set {
 		t := rule
 		since := r.first
 		t.Never = true
@@ -214,7 +215,7 @@ func (r *dueReplay) tasks() ([]stateTask, error) {
 			since, t.Never = done, false
 		}
 		// A new chain starts what is about the chain afresh.
-		if restarts(t.Code) && r.fitted != nil && (t.Never || r.fitted.on > since.on) {
+		if rules.Restarts(t.Code) && r.fitted != nil && (t.Never || r.fitted.on > since.on) {
 			since, t.Never = *r.fitted, false
 		}
 		switch t.Code {
@@ -247,7 +248,7 @@ func (r *dueReplay) withEvents(tasks []stateTask) []stateTask {
 			continue
 		}
 		for _, e := range r.events {
-			if slices.Contains(after(t.Code), interval.EventCode(e.Code)) && (e.On > t.LastOn || t.sameDay() && e.On == t.LastOn) {
+			if slices.Contains(rules.After(t.Code), interval.EventCode(e.Code)) && (e.On > t.LastOn || t.sameDay() && e.On == t.LastOn) {
 				t.Events = append(t.Events, e)
 			}
 		}
@@ -257,13 +258,13 @@ func (r *dueReplay) withEvents(tasks []stateTask) []stateTask {
 
 // tasksOf are the tasks that a bike has, with its intervals: the table's, the shop's in its place, the
 // bike's in that.
-func tasksOf(h ParsedRules, bike store.Bike) ([]stateTask, error) {
-	iv := h.rules.Intervals
+func tasksOf(h rules.ParsedRules, bike store.Bike) ([]stateTask, error) {
+	iv := h.Rules.Intervals
 	school, err := interval.ParseSchool(iv.School)
 	if err != nil {
 		return nil, err
 	}
-	when, err := lube.ParseWhen(h.rules.Work.When)
+	when, err := lube.ParseWhen(h.Rules.Work.When)
 	if err != nil {
 		return nil, err
 	}
@@ -271,7 +272,7 @@ func tasksOf(h ParsedRules, bike store.Bike) ([]stateTask, error) {
 	if kept, err := lube.ParseFamily(bike.Lubricant); err == nil {
 		family = kept
 	}
-	b := interval.Bike{Train: h.rule(&bike, drivetrainOf(&bike, nil)).drivetrain, FixedGear: bike.Kind == "fixed-gear", Salt: record.MixOf(bike.Mix)[forecast.Salt], Lube: family, When: when}
+	b := interval.Bike{Train: h.Rule(&bike, rules.DrivetrainOf(&bike, nil)).Drivetrain, FixedGear: bike.Kind == "fixed-gear", Salt: record.MixOf(bike.Mix)[forecast.Salt], Lube: family, When: when}
 	var all []stateTask
 	for _, rule := range interval.Rules(b, school) {
 		all = append(all, stateTask{Code: rule.Code, EveryHardKM: rule.EveryHardKM, EveryDays: rule.EveryDays, Weight: rule.Weight, Safety: rule.Safety})

@@ -16,6 +16,7 @@ import (
 	"earnestpony/core/sizing"
 	"earnestpony/core/wear"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -65,10 +66,10 @@ func (s *Service) planReplacement(ctx context.Context, tx store.Tx, tagText stri
 	if err != nil {
 		return ReplacementPlan{}, err
 	}
-	p := ReplacementPlan{Grease: t.house.grease.For(record.Waxed(t.bike.Lubricant)).String(), Chains: []StockItem{}, Links: []StockItem{}, Kept: []ChainPart{},
-		OldLink: w.Parts.Link, LinkSchool: t.house.link.String(), Missing: []string{}, Sprockets: t.ruling.drivetrain.Sprockets,
-		Derailleur: t.ruling.drivetrain.Kind == chain.Derailleur}
-	for _, step := range fitting.Checks(t.ruling.drivetrain, sizing.JoiningLink) {
+	p := ReplacementPlan{Grease: t.house.Grease.For(record.Waxed(t.bike.Lubricant)).String(), Chains: []StockItem{}, Links: []StockItem{}, Kept: []ChainPart{},
+		OldLink: w.Parts.Link, LinkSchool: t.house.Link.String(), Missing: []string{}, Sprockets: t.ruling.Drivetrain.Sprockets,
+		Derailleur: t.ruling.Drivetrain.Kind == chain.Derailleur}
+	for _, step := range fitting.Checks(t.ruling.Drivetrain, sizing.JoiningLink) {
 		p.Checks = append(p.Checks, string(step))
 	}
 	if last != nil {
@@ -76,7 +77,7 @@ func (s *Service) planReplacement(ctx context.Context, tx store.Tx, tagText stri
 		if err != nil {
 			return p, err
 		}
-		p.Verdict, p.Advice = last.Wear.Verdict, Advice(fitting.Advise(v, t.house.sprocket))
+		p.Verdict, p.Advice = last.Wear.Verdict, Advice(fitting.Advise(v, t.house.Sprocket))
 	}
 	for _, c := range w.Parts.Chains {
 		if c.State == "kept" {
@@ -119,7 +120,7 @@ type NewChain struct {
 	KeptPartID  *uuid.UUID `json:"kept_part_id,omitempty"`
 	What        string     `json:"what,omitempty"`
 	Sprockets   int        `json:"sprockets,omitempty"`
-	Links       int        `json:"links"` // after cutting
+	Links       int        `json:"links"` // After cutting
 	BoxLinks    int        `json:"box_links,omitempty"`
 	Joint       string     `json:"joint"`
 	HalfLink    bool       `json:"half_link,omitempty"`
@@ -205,7 +206,7 @@ type fittingJob struct {
 
 // replacement checks what is to be noted, everything together.
 func (s *Service) replacement(ctx context.Context, tx store.Tx, bike store.Bike, r Replacement) (fittingJob, error) {
-	h, err := loadParsed(ctx, tx)
+	h, err := rules.LoadParsed(ctx, tx)
 	if err != nil {
 		return fittingJob{}, err
 	}
@@ -226,7 +227,7 @@ func (s *Service) replacement(ctx context.Context, tx store.Tx, bike store.Bike,
 		if err != nil {
 			return j, err
 		}
-		j.advice = fitting.Advise(v, h.sprocket)
+		j.advice = fitting.Advise(v, h.Sprocket)
 	}
 	var fields []record.Field
 	fault := func(path, code, format string, args ...any) {
@@ -238,8 +239,8 @@ func (s *Service) replacement(ctx context.Context, tx store.Tx, bike store.Bike,
 	if err := j.takeLink(ctx, tx, h, w.Parts, fault); err != nil {
 		return j, err
 	}
-	j.checkFit(t.ruling.drivetrain, fault)
-	j.checkSteps(t.ruling.drivetrain, fault)
+	j.checkFit(t.ruling.Drivetrain, fault)
+	j.checkSteps(t.ruling.Drivetrain, fault)
 	if len(fields) > 0 {
 		return j, record.InvalidInput(fields...)
 	}
@@ -297,7 +298,7 @@ func (j *fittingJob) take(ctx context.Context, tx store.Tx, item store.StockItem
 }
 
 // takeLink says which joining link closes the chain.
-func (j *fittingJob) takeLink(ctx context.Context, tx store.Tx, h ParsedRules, parts Parts, fault faulter) error {
+func (j *fittingJob) takeLink(ctx context.Context, tx store.Tx, h rules.ParsedRules, parts Parts, fault faulter) error {
 	if j.Chain.Joint != sizing.JoiningLink.String() {
 		if j.Link != nil {
 			fault("joining_link", "not-for-this-joint", "A chain closed with a pin has no joining link.")
@@ -345,8 +346,8 @@ func (j *fittingJob) takeLink(ctx context.Context, tx store.Tx, h ParsedRules, p
 }
 
 // spentWords says why a link may not close a chain again; empty when it may.
-func spentWords(h ParsedRules, l LinkPart, sound bool) string {
-	switch h.link.MayClose(fitting.Link{Uses: l.Uses, Stated: l.StatedUses, Sprockets: l.Sprockets}, sound) {
+func spentWords(h rules.ParsedRules, l LinkPart, sound bool) string {
+	switch h.Link.MayClose(fitting.Link{Uses: l.Uses, Stated: l.StatedUses, Sprockets: l.Sprockets}, sound) {
 	case fitting.SchoolSays:
 		return "The house takes a new joining link each time a chain is opened."
 	case fitting.UsedUp:
@@ -478,7 +479,7 @@ func (s *Service) openChain(ctx context.Context, tx store.Tx, who record.Actor, 
 	if err := tx.LockBike(ctx, bike.ID); err != nil {
 		return LedgerEntry{}, err
 	}
-	h, err := loadParsed(ctx, tx)
+	h, err := rules.LoadParsed(ctx, tx)
 	if err != nil {
 		return LedgerEntry{}, err
 	}
@@ -506,7 +507,7 @@ func (s *Service) openChain(ctx context.Context, tx store.Tx, who record.Actor, 
 		return LedgerEntry{}, err
 	}
 	if l := j.chain.Link; l != nil {
-		width := cmp.Or(on.Sprockets, t.ruling.drivetrain.Sprockets)
+		width := cmp.Or(on.Sprockets, t.ruling.Drivetrain.Sprockets)
 		if l.Sprockets > 0 && width > 0 && l.Sprockets != width {
 			fault("joining_link.sprockets", fitting.LinkWidth.String(), "A joining link for %d sprockets does not hold a chain for %d: it opens under load and throws the rider.", l.Sprockets, width)
 		}

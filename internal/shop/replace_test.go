@@ -10,6 +10,7 @@ import (
 
 	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 )
 
 // shelf puts chains and joining links of a width on the shelf, and returns their ids.
@@ -166,7 +167,7 @@ func TestReplacementsThatAreRefused(t *testing.T) {
 func TestChainsInTurn(t *testing.T) {
 	ctx := context.Background()
 	b := openTracked(t, commuter)
-	b.rules(func(r *shop.Rules) { r.LinkSchool = "inspect-and-reuse" })
+	b.rules(func(r *rules.Rules) { r.LinkSchool = "inspect-and-reuse" })
 	chain, link := b.shelf(11, 9, 9)
 	put := func(km float64, change func(*shop.Replacement)) {
 		t.Helper()

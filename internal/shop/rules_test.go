@@ -10,10 +10,11 @@ import (
 
 	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 )
 
 // rules returns the house rules to be changed, and saves them changed.
-func (t *tracked) rules(change func(*shop.Rules)) shop.RulesView {
+func (t *tracked) rules(change func(*rules.Rules)) rules.RulesView {
 	t.Helper()
 	ctx := context.Background()
 	v, err := t.CurrentRules(ctx)
@@ -44,7 +45,7 @@ func TestAnotherSchoolJudgesAnew(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "replace", bike.Last.Wear.Verdict, "a look changes nothing")
 
-	v = b.rules(func(r *shop.Rules) { r.WearSchool = "three-quarter" })
+	v = b.rules(func(r *rules.Rules) { r.WearSchool = "three-quarter" })
 	assert.Equal(t, "Mira Oxenholt", v.ChangedBy)
 	bike, err = b.Bike(ctx, b.tag)
 	require.NoError(t, err)
@@ -58,7 +59,7 @@ func TestAnotherSchoolJudgesAnew(t *testing.T) {
 	assert.Equal(t, "replace", ledger.Entries[0].Measurement.Wear.Verdict, "what was said then stays in the ledger")
 
 	// The shop's own line goes before its school; the bike's own before that; the maker's before all.
-	b.rules(func(r *shop.Rules) {
+	b.rules(func(r *rules.Rules) {
 		r.Classes[2].LimitPct, r.Classes[2].TogetherPct, r.Classes[2].LimitReason = ptr(0.55), ptr(0.58), "dear sprockets here"
 	})
 	last := func() shop.Measurement {
@@ -99,7 +100,7 @@ func TestRunOutIsRefusedWhereItThrowsTheRider(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, 1, p.Refused)
 	assert.Empty(t, p.Changed)
-	b.rules(func(r *shop.Rules) { r.WearSchool = "run-out" })
+	b.rules(func(r *rules.Rules) { r.WearSchool = "run-out" })
 	bike, err := b.Bike(ctx, b.tag)
 	require.NoError(t, err)
 	assert.Equal(t, "replace", bike.Last.Wear.Verdict)
@@ -126,7 +127,7 @@ func TestRunOutIsRefusedWhereItThrowsTheRider(t *testing.T) {
 }
 
 // priced gives every class of drivetrain prices.
-func priced(r *shop.Rules) {
+func priced(r *rules.Rules) {
 	for i := range r.Classes {
 		c := &r.Classes[i]
 		c.Chain, c.Sprockets, c.Rings = ptr(3500), ptr(9000), ptr(6000)
@@ -144,7 +145,7 @@ func TestRulesAreChecked(t *testing.T) {
 	bad := v.Rules
 	bad.WearPlaces, bad.Currency, bad.SessionIdleMinutes = 9, "euro", 0
 	bad.Factors.Wet, bad.ChainsPerSet.Half = 0, 2
-	bad.Classes = []shop.ClassRule{{Class: "narrow-chain", LimitPct: ptr(0.5), Chain: ptr(100)}, {Class: "wide-chain", LimitPct: ptr(0.8), TogetherPct: ptr(0.7)},
+	bad.Classes = []rules.ClassRule{{Class: "narrow-chain", LimitPct: ptr(0.5), Chain: ptr(100)}, {Class: "wide-chain", LimitPct: ptr(0.8), TogetherPct: ptr(0.7)},
 		{Class: "one-sprocket", LimitPct: ptr(0.8), TogetherPct: ptr(0.9)}}
 	_, err = s.ChangeRules(ctx, mira, v.Version, bad)
 	var p *record.Problem
@@ -245,7 +246,7 @@ func TestSegmentsAndChains(t *testing.T) {
 	assert.InDelta(t, 300, w.Chains[1].HardKM, 1e-6)
 	assert.Equal(t, []any{"eleven-speed, 112 links", 1500.0}, []any{w.Chains[1].What, *w.Chains[1].OdometerKM})
 
-	b.rules(func(r *shop.Rules) { r.Factors.Salt = 3.8; r.DistanceUnit = "mi" })
+	b.rules(func(r *rules.Rules) { r.Factors.Salt = 3.8; r.DistanceUnit = "mi" })
 	assert.InDelta(t, 400*2.9, b.track().Segments[0].HardKM, 1e-9, "the shop's own factor")
 	_, err = b.NoteOdometer(ctx, b.mira, b.tag, record.OdometerNote{KM: 160.9344})
 	assert.ErrorContains(t, err, "100 mi is less than the 1056 mi", "told in the shop's unit")

@@ -4,6 +4,7 @@ import (
 	"context"
 
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 )
 
 // RulesPreview is what a draft of the rules would change.
@@ -31,16 +32,16 @@ const maxChanges = 100
 
 // PreviewRules says which verdicts in the shop would change under a draft of the rules. It writes
 // nothing.
-func (s *Service) PreviewRules(ctx context.Context, draft Rules) (RulesPreview, error) {
-	if err := checkRules(&draft); err != nil {
+func (s *Service) PreviewRules(ctx context.Context, draft rules.Rules) (RulesPreview, error) {
+	if err := rules.CheckRules(&draft); err != nil {
 		return RulesPreview{}, err
 	}
 	tx := s.desk.Store.Read(ctx)
-	now, err := loadParsed(ctx, tx)
+	now, err := rules.LoadParsed(ctx, tx)
 	if err != nil {
 		return RulesPreview{}, err
 	}
-	then, err := parseRules(draft)
+	then, err := rules.ParseRules(draft)
 	if err != nil {
 		return RulesPreview{}, err
 	}
@@ -58,8 +59,8 @@ func (s *Service) PreviewRules(ctx context.Context, draft Rules) (RulesPreview, 
 		if err != nil {
 			return p, err
 		}
-		r := then.rule(&bike, drivetrainOf(&bike, to.Drivetrain))
-		if bike.WearSchool == "" && !then.wear.School.Allows(r.drivetrain) {
+		r := then.Rule(&bike, rules.DrivetrainOf(&bike, to.Drivetrain))
+		if bike.WearSchool == "" && !then.Wear.School.Allows(r.Drivetrain) {
 			p.Refused++
 		}
 		if from.Wear.Verdict == to.Wear.Verdict {

@@ -9,6 +9,7 @@ import (
 
 	"earnestpony/internal/outside"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -36,7 +37,7 @@ func (s *Service) SendMessages(ctx context.Context) (int, error) {
 	if err != nil || len(claimed) == 0 {
 		return 0, err
 	}
-	h, err := loadParsed(ctx, tx)
+	h, err := rules.LoadParsed(ctx, tx)
 	if err != nil {
 		return 0, err
 	}
@@ -90,7 +91,7 @@ func (s *Service) withLink(ctx context.Context, who record.Actor, m store.Messag
 }
 
 // tried writes what became of a try.
-func (s *Service) tried(ctx context.Context, who record.Actor, m store.Message, failed error, h ParsedRules) error {
+func (s *Service) tried(ctx context.Context, who record.Actor, m store.Message, failed error, h rules.ParsedRules) error {
 	now := s.desk.Now()
 	if failed == nil {
 		m.State, m.NextTryAt, m.EndedAt, m.LastError = "delivered", nil, &now, ""
@@ -99,7 +100,7 @@ func (s *Service) tried(ctx context.Context, who record.Actor, m store.Message, 
 		if m.Tries > len(retries) {
 			m.State, m.NextTryAt, m.EndedAt = "not-reached", nil, &now
 		} else {
-			at := nextOpen(now.Add(retries[m.Tries-1]), h.rules.Recalls)
+			at := nextOpen(now.Add(retries[m.Tries-1]), h.Rules.Recalls)
 			m.NextTryAt = &at
 		}
 	}

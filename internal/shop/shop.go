@@ -13,6 +13,7 @@ import (
 	"earnestpony/internal/outside"
 	"earnestpony/internal/shop/people"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -20,6 +21,7 @@ import (
 type Service struct {
 	desk *record.Desk
 	*people.People
+	*rules.Book
 	simulated record.MeasuringTool   // nil: none is plugged in
 	pots      record.PotProbe        // nil: none is plugged in
 	gateway   outside.Gateway        // nil: nothing is sent
@@ -32,7 +34,7 @@ type Service struct {
 // New returns a service that asks now for the time.
 func New(s *store.Store, now func() time.Time) *Service {
 	desk := record.NewDesk(s, now)
-	service := &Service{desk: desk, People: people.New(desk)}
+	service := &Service{desk: desk, People: people.New(desk), Book: rules.New(desk)}
 	service.SetInHand(service)
 	return service
 }

@@ -11,6 +11,7 @@ import (
 	"earnestpony/internal/pgtest"
 	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -24,7 +25,7 @@ func open(t *testing.T) (*shop.Service, record.Actor, *time.Time) {
 	now := time.Date(2026, 5, 4, 12, 0, 0, 0, time.UTC)
 	service := shop.New(s, func() time.Time { return now })
 	databases[service] = s
-	require.NoError(t, service.SetUp(ctx, "Tidewrack Lane", shop.HouseTools()))
+	require.NoError(t, service.SetUp(ctx, "Tidewrack Lane", rules.HouseTools()))
 	mira, err := service.AddPerson(ctx, "Mira Oxenholt", "mechanic", "2718")
 	require.NoError(t, err)
 	return service, record.Actor{Person: mira, Device: "stand 1"}, &now
@@ -42,7 +43,7 @@ func code(t *testing.T, err error) string {
 func TestSettingUpOnce(t *testing.T) {
 	ctx := context.Background()
 	s, _, _ := open(t)
-	assert.ErrorIs(t, s.SetUp(ctx, "Another", nil), shop.ErrSetUp)
+	assert.ErrorIs(t, s.SetUp(ctx, "Another", nil), rules.ErrSetUp)
 	ready, err := s.IsSetUp(ctx)
 	require.NoError(t, err)
 	assert.True(t, ready)

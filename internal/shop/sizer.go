@@ -11,6 +11,7 @@ import (
 	"earnestpony/core/sizing"
 	"earnestpony/internal/calc"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -81,7 +82,7 @@ type SizerCut struct {
 // SizeChain answers the sizer. It writes nothing.
 func (s *Service) SizeChain(ctx context.Context, q SizerQuestion) (SizerAnswer, error) {
 	tx := s.desk.Store.Read(ctx)
-	h, err := loadParsed(ctx, tx)
+	h, err := rules.LoadParsed(ctx, tx)
 	if err != nil {
 		return SizerAnswer{}, err
 	}
@@ -93,7 +94,7 @@ func (s *Service) SizeChain(ctx context.Context, q SizerQuestion) (SizerAnswer, 
 		}
 		bike = &b
 	}
-	z := sizer{SizerQuestion: q, house: h, bike: bike, SizerAnswer: SizerAnswer{Missing: []string{}, Faults: []record.Field{}, House: h.length.String()}}
+	z := sizer{SizerQuestion: q, house: h, bike: bike, SizerAnswer: SizerAnswer{Missing: []string{}, Faults: []record.Field{}, House: h.Length.String()}}
 	if z.read() {
 		z.answer()
 	}
@@ -104,7 +105,7 @@ func (s *Service) SizeChain(ctx context.Context, q SizerQuestion) (SizerAnswer, 
 type sizer struct {
 	SizerQuestion
 	SizerAnswer
-	house ParsedRules
+	house rules.ParsedRules
 	bike  *store.Bike
 	q     sizing.Question
 }
@@ -115,7 +116,7 @@ func (z *sizer) fault(path, code, format string, args ...any) {
 
 // read makes a question of the core of what was given; false when something is missing or wrong.
 func (z *sizer) read() bool {
-	z.q = sizing.Question{House: z.house.length, HalfLink: z.HalfLink, BoxHasJoiningLink: z.BoxHasJoiningLink}
+	z.q = sizing.Question{House: z.house.Length, HalfLink: z.HalfLink, BoxHasJoiningLink: z.BoxHasJoiningLink}
 	var err error
 	if z.q.Kind, err = chain.ParseDrivetrainKind(z.Kind); err != nil {
 		z.Missing = append(z.Missing, "kind")
@@ -253,8 +254,8 @@ func (z *sizer) gear(length sizing.Length) {
 
 // oneGear looks where the axle may sit, or for pairs that need no tensioner.
 func (z *sizer) oneGear() {
-	d := drivetrainOf(z.bike, &Drivetrain{Kind: z.Kind})
-	limits := z.house.rule(z.bike, d).limits
+	d := rules.DrivetrainOf(z.bike, &rules.Drivetrain{Kind: z.Kind})
+	limits := z.house.Rule(z.bike, d).Limits
 	limit := float64(limits.Limit)
 	z.Limit = &limit
 	ring, sprocket := slices.Max(z.q.Rings), slices.Max(z.q.Sprockets)

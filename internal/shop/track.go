@@ -13,6 +13,7 @@ import (
 	"earnestpony/core/wear"
 	"earnestpony/internal/calc"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -85,7 +86,7 @@ type WearTrack struct {
 	Parts            Parts                `json:"parts"`
 	Segments         []Segment            `json:"segments"`
 	Readings         []TrackReading       `json:"readings"`
-	LimitFrom        string               `json:"limit_from,omitempty"` // school, shop, bike or maker
+	LimitFrom        string               `json:"limit_from,omitempty"` // School, shop, bike or maker
 	BothSorts        bool                 `json:"both_sorts"`           // tools that spread the rollers and others read the chain now on
 	LimitPct         *float64             `json:"limit_pct,omitempty"`
 	TogetherPct      *float64             `json:"together_pct,omitempty"`
@@ -161,26 +162,26 @@ func (s *Service) tracker(ctx context.Context, tx store.Tx, tagText string) (*tr
 	if err != nil {
 		return nil, nil, err
 	}
-	h, err := loadParsed(ctx, tx)
+	h, err := rules.LoadParsed(ctx, tx)
 	if err != nil {
 		return nil, nil, err
 	}
 	return s.trackerOf(ctx, tx, h, bike)
 }
 
-func (s *Service) trackerOf(ctx context.Context, tx store.Tx, h ParsedRules, bike store.Bike) (*tracker, []store.EntryView, error) {
+func (s *Service) trackerOf(ctx context.Context, tx store.Tx, h rules.ParsedRules, bike store.Bike) (*tracker, []store.EntryView, error) {
 	facts, _, err := record.ActiveEntries(ctx, tx, bike.ID, record.TrackKinds...)
 	if err != nil {
 		return nil, nil, err
 	}
-	t := &tracker{bike: bike, house: h, ruling: h.rule(&bike, drivetrainOf(&bike, nil)), now: s.desk.Now(), fitted: newFitted()}
+	t := &tracker{bike: bike, house: h, ruling: h.Rule(&bike, rules.DrivetrainOf(&bike, nil)), now: s.desk.Now(), fitted: newFitted()}
 	t.perKM = t.factor(record.MixOf(bike.Mix))
 	return t, facts, nil
 }
 
 // factor counts how hard a mix is on this bike.
 func (t *tracker) factor(m forecast.Mix) float64 {
-	return t.house.factors.Factor(m, t.ruling.drivetrain.Motor)
+	return t.house.Factors.Factor(m, t.ruling.Drivetrain.Motor)
 }
 
 // careOf is how a chain is looked after: as noted, or as its lubricant lets one suppose.
@@ -200,8 +201,8 @@ func careOf(f record.BikeFacts) forecast.Care {
 // tracker makes a track of what is known of a bike.
 type tracker struct {
 	bike   store.Bike
-	house  ParsedRules
-	ruling ruling
+	house  rules.ParsedRules
+	ruling rules.Ruling
 	now    time.Time
 	perKM  float64 // hard km a km, as the bike is usually ridden
 
@@ -214,7 +215,7 @@ type tracker struct {
 
 // track lays out what is known; what is missing for a forecast it says.
 func (t *tracker) track(facts []store.EntryView) (WearTrack, error) {
-	w := WearTrack{HardPerKM: t.perKM, Chains: []ChainSpan{}, Segments: []Segment{}, Readings: []TrackReading{}, Missing: append([]string{}, t.ruling.missing...)}
+	w := WearTrack{HardPerKM: t.perKM, Chains: []ChainSpan{}, Segments: []Segment{}, Readings: []TrackReading{}, Missing: append([]string{}, t.ruling.Missing...)}
 	odometer, err := t.readOdometer(&w, facts)
 	if err != nil {
 		return w, err
@@ -228,9 +229,9 @@ func (t *tracker) track(facts []store.EntryView) (WearTrack, error) {
 	if err := t.place(&w, facts); err != nil {
 		return w, err
 	}
-	if len(t.ruling.missing) == 0 {
-		limit, together := float64(t.ruling.limits.Limit), float64(t.ruling.limits.Together)
-		w.LimitPct, w.TogetherPct, w.LimitFrom = &limit, &together, t.ruling.limits.Source.String()
+	if len(t.ruling.Missing) == 0 {
+		limit, together := float64(t.ruling.Limits.Limit), float64(t.ruling.Limits.Together)
+		w.LimitPct, w.TogetherPct, w.LimitFrom = &limit, &together, t.ruling.Limits.Source.String()
 	}
 	if len(w.Chains) == 0 {
 		w.Missing = append(w.Missing, record.KindChainFitted)
@@ -340,7 +341,7 @@ func (t *tracker) place(w *WearTrack, facts []store.EntryView) error {
 		}
 	}
 	t.endSpan(w, w.NowHardKM)
-	w.Parts = t.fitted.view(t.bike, w.NowHardKM, t.house.link)
+	w.Parts = t.fitted.view(t.bike, w.NowHardKM, t.house.Link)
 	w.BothSorts = bothSorts(w.Readings, len(w.Chains)-1)
 	return nil
 }
@@ -400,7 +401,7 @@ func observationOf(x forecast.HardKM, w calc.WearAnswer) forecast.Observation {
 // question asks about the chain now on of a track from which nothing is missing. What the bike's other
 // chains showed moves what is expected of it.
 func (t *tracker) question(w *WearTrack) (forecast.Question, error) {
-	limit := t.ruling.limits.Limit
+	limit := t.ruling.Limits.Limit
 	prior := careOf(t.bike.BikeFacts).Prior()
 	last := len(w.Chains) - 1
 	on := t.fitted.spans[last]

@@ -9,6 +9,7 @@ import (
 
 	"earnestpony/core/interval"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -51,7 +52,7 @@ func (s *Service) Verify(ctx context.Context) ([]string, error) {
 	}
 }
 
-func (s *Service) verifyBike(ctx context.Context, tx store.Tx, h ParsedRules, shared int, bike store.Bike) (odd []string, err error) {
+func (s *Service) verifyBike(ctx context.Context, tx store.Tx, h rules.ParsedRules, shared int, bike store.Bike) (odd []string, err error) {
 	kept, err := tx.DueOf(ctx, bike.ID)
 	if err != nil {
 		return nil, err
@@ -61,7 +62,7 @@ func (s *Service) verifyBike(ctx context.Context, tx store.Tx, h ParsedRules, sh
 		return nil, err
 	}
 	day := interval.DayOf(kept.Day)
-	again, err := b.row(bike.ID, kept.Asked, day, h.rules.Intervals.LookAhead, shared)
+	again, err := b.row(bike.ID, kept.Asked, day, h.Rules.Intervals.LookAhead, shared)
 	if err != nil {
 		return nil, err
 	}

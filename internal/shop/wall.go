@@ -12,6 +12,7 @@ import (
 
 	"earnestpony/core/dayplan"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -173,7 +174,7 @@ func (s *Service) savePlan(ctx context.Context, w store.Wall, plan dayPlan, tell
 // in a moment.
 func (s *Service) RefreshDayPlan(ctx context.Context) error {
 	tx := s.desk.Store.Read(ctx)
-	h, err := loadParsed(ctx, tx)
+	h, err := rules.LoadParsed(ctx, tx)
 	if err != nil {
 		if record.IsNotFound(err) {
 			return nil // there is no shop yet

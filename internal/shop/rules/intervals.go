@@ -1,4 +1,4 @@
-package shop
+package rules
 
 import (
 	"fmt"
@@ -122,8 +122,8 @@ func checkSetting(s TaskSetting, fault func(name, code, format string, args ...a
 	}
 }
 
-// checkTasks holds what a bike does otherwise against what may be.
-func checkTasks(f *record.BikeFacts, fault func(path, code, format string, args ...any)) {
+// CheckTasks holds what a bike does otherwise against what may be.
+func CheckTasks(f *record.BikeFacts, fault func(path, code, format string, args ...any)) {
 	f.NeededFor = record.CleanLine(f.NeededFor)
 	if f.NeededOn != "" {
 		if _, err := interval.ParseDay(f.NeededOn); err != nil {
@@ -156,6 +156,6 @@ var defaultIntervalRules = func() map[string]interval.Rule {
 	return all
 }()
 
-func restarts(code string) bool { return defaultIntervalRules[code].Restarts }
+func Restarts(code string) bool { return defaultIntervalRules[code].Restarts }
 
-func after(code string) []interval.EventCode { return defaultIntervalRules[code].After }
+func After(code string) []interval.EventCode { return defaultIntervalRules[code].After }

@@ -1,4 +1,4 @@
-package shop
+package rules
 
 import (
 	"context"
@@ -78,12 +78,12 @@ type ClassLines struct {
 	TogetherPct float64 `json:"together_pct"`
 }
 
-func defaultFactors() Factors {
+func DefaultFactors() Factors {
 	c, m := forecast.HouseFactors.Conditions, forecast.HouseFactors.MidMotor
 	return Factors{Fair: c[forecast.Fair], Dusty: c[forecast.Dusty], Wet: c[forecast.Wet], Mud: c[forecast.Mud], Salt: c[forecast.Salt], MidMotor: m}
 }
 
-func defaultChainsPerSet() ChainsPerSet {
+func DefaultChainsPerSet() ChainsPerSet {
 	h := forecast.HouseChainsPerSet
 	return ChainsPerSet{Half: h.Half, ThreeQuarter: h.ThreeQuarter, One: h.One}
 }
@@ -99,7 +99,7 @@ func loadRules(ctx context.Context, tx store.Tx) (Rules, store.Shop, error) {
 		return Rules{}, row, err
 	}
 	r := Rules{WearSchool: row.WearSchool, WearPlaces: row.WearPlaces, LengthUnit: row.LengthUnit, DistanceUnit: row.DistanceUnit,
-		Currency: row.Currency, Factors: defaultFactors(), ChainsPerSet: defaultChainsPerSet(), LengthMethod: row.LengthMethod,
+		Currency: row.Currency, Factors: DefaultFactors(), ChainsPerSet: DefaultChainsPerSet(), LengthMethod: row.LengthMethod,
 		SprocketSchool: row.SprocketSchool, LinkSchool: row.LinkSchool, GreaseSchool: row.GreaseSchool, SessionIdleMinutes: row.SessionIdleMinutes}
 	if row.Factors != nil {
 		r.Factors = *row.Factors
@@ -143,7 +143,7 @@ func everyClass(given []ClassRule) []ClassRule {
 }
 
 // CurrentRules returns the house rules.
-func (s *Service) CurrentRules(ctx context.Context) (RulesView, error) {
+func (s *Book) CurrentRules(ctx context.Context) (RulesView, error) {
 	return rulesView(ctx, s.desk.Store.Read(ctx))
 }
 
@@ -152,7 +152,7 @@ func rulesView(ctx context.Context, tx store.Tx) (RulesView, error) {
 	if err != nil {
 		return RulesView{}, err
 	}
-	v := RulesView{Rules: r, Version: row.Version, Defaults: RulesDefaults{defaultFactors(), defaultChainsPerSet(), defaultSteps(), taskLines(r), skillsByRole}}
+	v := RulesView{Rules: r, Version: row.Version, Defaults: RulesDefaults{DefaultFactors(), DefaultChainsPerSet(), defaultSteps(), taskLines(r), skillsByRole}}
 	for _, school := range wear.Schools() {
 		lines := SchoolLines{School: school.String()}
 		for c, d := range exampleOf {
@@ -187,8 +187,8 @@ const (
 
 var currencyForm = regexp.MustCompile(`^[A-Z]{3}$`)
 
-// checkRules tidies rules in place and says what is wrong with them together.
-func checkRules(r *Rules) error {
+// CheckRules tidies rules in place and says what is wrong with them together.
+func CheckRules(r *Rules) error {
 	var fields []record.Field
 	fault := func(path, code, format string, args ...any) {
 		fields = append(fields, record.Field{Path: "rules." + path, Code: code, Message: fmt.Sprintf(format, args...)})
@@ -275,11 +275,11 @@ type rulesBody struct {
 }
 
 // ChangeRules writes new rules over the version that the sender saw.
-func (s *Service) ChangeRules(ctx context.Context, who record.Actor, version int, r Rules) (RulesView, error) {
+func (s *Book) ChangeRules(ctx context.Context, who record.Actor, version int, r Rules) (RulesView, error) {
 	if err := s.desk.CanSetRules(who); err != nil {
 		return RulesView{}, err
 	}
-	if err := checkRules(&r); err != nil {
+	if err := CheckRules(&r); err != nil {
 		return RulesView{}, err
 	}
 	var after RulesView
@@ -317,16 +317,16 @@ func (s *Service) ChangeRules(ctx context.Context, who record.Actor, version int
 	return after, err
 }
 
-func (s *Service) saveRules(ctx context.Context, tx store.Tx, row store.Shop, r Rules) error {
+func (s *Book) saveRules(ctx context.Context, tx store.Tx, row store.Shop, r Rules) error {
 	row.WearSchool, row.WearPlaces, row.LengthUnit, row.DistanceUnit = r.WearSchool, r.WearPlaces, r.LengthUnit, r.DistanceUnit
 	row.Currency, row.SessionIdleMinutes = r.Currency, r.SessionIdleMinutes
 	row.LengthMethod, row.SprocketSchool, row.LinkSchool, row.GreaseSchool = r.LengthMethod, r.SprocketSchool, r.LinkSchool, r.GreaseSchool
 	// What is as the house has it stays the house's, should that ever learn better.
 	row.Factors, row.ChainsPerSet = nil, nil
-	if r.Factors != defaultFactors() {
+	if r.Factors != DefaultFactors() {
 		row.Factors = &r.Factors
 	}
-	if r.ChainsPerSet != defaultChainsPerSet() {
+	if r.ChainsPerSet != DefaultChainsPerSet() {
 		row.ChainsPerSet = &r.ChainsPerSet
 	}
 	row.Work = nil

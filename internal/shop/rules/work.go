@@ -1,4 +1,4 @@
-package shop
+package rules
 
 import (
 	"cmp"
@@ -120,16 +120,16 @@ func checkWork(w *WorkRules, fault func(name, code, format string, args ...any))
 	}
 }
 
-// cleaning is the rules as cleaning takes them.
-func (h ParsedRules) cleaning() (clean.Rules, error) {
-	w, r := h.rules.Work, clean.HouseRules()
+// Cleaning is the rules as cleaning takes them.
+func (h ParsedRules) Cleaning() (clean.Rules, error) {
+	w, r := h.Rules.Work, clean.HouseRules()
 	var wrong error
 	r.Schools = readSchools(w, func(_ string, err error) { wrong = err })
 	if wrong != nil {
 		return r, wrong
 	}
 	r.FreehubDry, r.Blower = w.FreehubDry, w.Blower
-	r.StripNewGrease = h.grease.For(false) == fitting.StripAll
+	r.StripNewGrease = h.Grease.For(false) == fitting.StripAll
 	r.StepMinutes = map[string]clean.Minutes{}
 	for code, minutes := range w.Minutes {
 		r.StepMinutes[code] = clean.Minutes(minutes)
@@ -137,9 +137,9 @@ func (h ParsedRules) cleaning() (clean.Rules, error) {
 	return r, nil
 }
 
-// pricing is the rules as a quote takes them.
-func (h ParsedRules) pricing() price.Rules {
-	w := h.rules.Work
+// Pricing is the rules as a quote takes them.
+func (h ParsedRules) Pricing() price.Rules {
+	w := h.Rules.Work
 	r := price.Rules{LabourHour: price.Money(w.LabourHour), StepMin: w.LabourStep, FluidsBy: w.FluidsBy, TaxPct: w.TaxPct, TaxInside: w.TaxInside,
 		FixedRoute: map[string]price.Money{}, WasteRoute: map[string]price.Money{}}
 	for route, amount := range w.FixedRoute {
@@ -158,9 +158,9 @@ type StepShort struct {
 	Minutes int    `json:"minutes"`
 }
 
-// sharedMinutes is what every visit takes for set-up, wash and final checks, whatever is done in it.
-func (h ParsedRules) sharedMinutes() (int, error) {
-	rules, err := h.cleaning()
+// SharedMinutes is what every visit takes for set-up, wash and final checks, whatever is done in it.
+func (h ParsedRules) SharedMinutes() (int, error) {
+	rules, err := h.Cleaning()
 	if err != nil {
 		return 0, err
 	}

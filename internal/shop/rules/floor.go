@@ -1,4 +1,4 @@
-package shop
+package rules
 
 import (
 	"fmt"
@@ -23,10 +23,10 @@ const (
 	skillChecks     = "checks" // what a bike is released by
 )
 
-var skills = []string{skillWash, skillDrivetrain, skillChecks}
+var Skills = []string{skillWash, skillDrivetrain, skillChecks}
 
-// skillOf is what a step of a phase asks for.
-func skillOf(phase string) string {
+// SkillOf is what a step of a phase asks for.
+func SkillOf(phase string) string {
 	switch clean.Phase(phase) {
 	case clean.Intake, clean.Washing, clean.Drying, clean.Degrease:
 		return skillWash
@@ -37,10 +37,10 @@ func skillOf(phase string) string {
 }
 
 // skillsByRole is what somebody does whom the shop said nothing about.
-var skillsByRole = map[string][]string{"owner": skills, "mechanic": skills, "apprentice": {skillWash}, "counter": {}}
+var skillsByRole = map[string][]string{"owner": Skills, "mechanic": Skills, "apprentice": {skillWash}, "counter": {}}
 
-// floorPlaces are the places there may be more or fewer of.
-var floorPlaces = []clean.Station{clean.AtStand, clean.InTub, clean.InTank, clean.OnPot, clean.OnRack, clean.InWash}
+// FloorPlaces are the places there may be more or fewer of.
+var FloorPlaces = []clean.Station{clean.AtStand, clean.InTub, clean.InTank, clean.OnPot, clean.OnRack, clean.InWash}
 
 // defaultFloor is a small shop on ordinary days.
 func defaultFloor() Floor {
@@ -95,8 +95,8 @@ func checkFloor(f *Floor, fault func(name, code, format string, args ...any)) {
 			fault(at, "unknown-value", "There is nobody of that name.")
 		}
 		for _, skill := range p.Skills {
-			if !slices.Contains(skills, skill) {
-				fault(at+".skills", "unknown-value", "%q is no skill: there are %q.", skill, skills)
+			if !slices.Contains(Skills, skill) {
+				fault(at+".skills", "unknown-value", "%q is no skill: there are %q.", skill, Skills)
 			}
 		}
 		if p.Skills == nil {
@@ -144,14 +144,14 @@ func minuteOf(clock string) dayplan.Minute {
 	return dayplan.Minute(h*60 + m)
 }
 
-// floorDays is how many days the wall looks ahead, today with them.
-const floorDays = 7
+// FloorDays is how many days the wall looks ahead, today with them.
+const FloorDays = 7
 
-// workers are the people of the floor with their hours from a midnight on.
-func (h ParsedRules) workers(people []store.Person, midnight time.Time, closedOn []string) []dayplan.Person {
+// Workers are the people of the floor with their hours from a midnight on.
+func (h ParsedRules) Workers(people []store.Person, midnight time.Time, closedOn []string) []dayplan.Person {
 	var all []dayplan.Person
 	for _, p := range people {
-		said, is := h.rules.Floor.People[p.ID.String()]
+		said, is := h.Rules.Floor.People[p.ID.String()]
 		w := dayplan.Person{ID: p.ID.String(), Skills: skillsByRole[p.Role]}
 		if is {
 			w.Skills = said.Skills
@@ -159,7 +159,7 @@ func (h ParsedRules) workers(people []store.Person, midnight time.Time, closedOn
 		if len(w.Skills) == 0 {
 			continue
 		}
-		for d := range floorDays + 1 { // the first may be yesterday
+		for d := range FloorDays + 1 { // the first may be yesterday
 			day := midnight.AddDate(0, 0, d)
 			date := day.Format(time.DateOnly)
 			if slices.Contains(said.Away, date) || slices.Contains(closedOn, date) {
@@ -168,7 +168,7 @@ func (h ParsedRules) workers(people []store.Person, midnight time.Time, closedOn
 			weekday := record.Weekdays[day.Weekday()]
 			hours, own := said.Hours[weekday]
 			if !own {
-				hours = h.rules.Floor.Hours[weekday]
+				hours = h.Rules.Floor.Hours[weekday]
 			}
 			for _, s := range hours {
 				// The clocks may have been changed since midnight: hours are of the wall clock.

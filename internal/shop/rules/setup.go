@@ -1,4 +1,4 @@
-package shop
+package rules
 
 import (
 	"context"
@@ -37,7 +37,7 @@ func HouseTools() []Tool {
 }
 
 // SetUp makes a shop of an empty database, or fails with [ErrSetUp].
-func (s *Service) SetUp(ctx context.Context, name string, tools []Tool) error {
+func (s *Book) SetUp(ctx context.Context, name string, tools []Tool) error {
 	if name = record.CleanLine(name); name == "" {
 		return record.InvalidInput(record.Field{Path: "name", Code: "missing", Message: "The shop's name is missing."})
 	}
@@ -65,7 +65,7 @@ func (s *Service) SetUp(ctx context.Context, name string, tools []Tool) error {
 }
 
 // IsSetUp reports whether the database holds a shop.
-func (s *Service) IsSetUp(ctx context.Context) (bool, error) {
+func (s *Book) IsSetUp(ctx context.Context) (bool, error) {
 	_, err := s.desk.Store.Read(ctx).Shop(ctx)
 	if record.IsNotFound(err) {
 		return false, nil

@@ -1,4 +1,4 @@
-package shop
+package rules
 
 import (
 	"regexp"
@@ -24,7 +24,7 @@ var placeholders = []string{"{owner}", "{bike}", "{tag}", "{why}", "{leave}", "{
 
 var placeholder = regexp.MustCompile(`\{[^}]*\}`)
 
-const maxMessage = 1000
+const MaxMessage = 1000
 
 func checkRecalls(r *Recalls, fault func(name, code, format string, args ...any)) {
 	if r.Closed == nil {
@@ -58,8 +58,8 @@ func checkRecalls(r *Recalls, fault func(name, code, format string, args ...any)
 		fault("every_days", "out-of-range", "At most one message for a bike in 1 to 365 days.")
 	}
 	r.Text = record.CleanLine(r.Text)
-	if n := len([]rune(r.Text)); n < 10 || n > maxMessage {
-		fault("text", "out-of-range", "A message is 10 to %d characters.", maxMessage)
+	if n := len([]rune(r.Text)); n < 10 || n > MaxMessage {
+		fault("text", "out-of-range", "A message is 10 to %d characters.", MaxMessage)
 	}
 	for _, p := range placeholder.FindAllString(r.Text, -1) {
 		if !slices.Contains(placeholders, p) {
