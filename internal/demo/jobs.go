@@ -9,6 +9,7 @@ import (
 
 	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/stock"
 )
 
 // fillStores gives the shop what cleans and lubricates, its standing baths, and what its work costs.
@@ -44,8 +45,8 @@ func (l *loader) fillStores() error {
 		{"rags", "Washed rags", 64, 40, 100, 900},
 		{"gloves", "Nitrile gloves, pairs", 38, 30, 50, 650},
 	} {
-		facts := shop.MaterialFacts{Name: m.name, Quantity: m.quantity, LowMark: m.low, PackSize: &m.pack, PackCost: &m.cost}
-		if _, err := l.shop.AddMaterial(l.ctx, l.people[0], shop.NewMaterialFacts{Kind: m.kind, Facts: facts}); err != nil {
+		facts := stock.MaterialFacts{Name: m.name, Quantity: m.quantity, LowMark: m.low, PackSize: &m.pack, PackCost: &m.cost}
+		if _, err := l.shop.AddMaterial(l.ctx, l.people[0], stock.NewMaterialFacts{Kind: m.kind, Facts: facts}); err != nil {
 			return err
 		}
 	}
@@ -55,11 +56,11 @@ func (l *loader) fillStores() error {
 // fillBaths fills the standing baths anew, some days ago.
 func (l *loader) fillBaths() error {
 	l.clock = l.end.AddDate(0, 0, -9)
-	for _, b := range []shop.NewBath{
-		{Kind: "ultrasonic-tank", Facts: shop.BathFacts{Name: "Tank A, used chains", Fluid: "citrus degreaser", Strength: ptr(66.7), VolumeML: 3000}},
-		{Kind: "ultrasonic-tank", Facts: shop.BathFacts{Name: "Tank B, new chains", Fluid: "citrus degreaser", Strength: ptr(66.7), VolumeML: 2000, CleanOnly: true}},
-		{Kind: "solvent-jar", Facts: shop.BathFacts{Name: "Solvent jar", Fluid: "film solvent", VolumeML: 1000}},
-		{Kind: "wax-pot", Facts: shop.BathFacts{Name: "Wax pot", Fluid: "chain wax", VolumeML: 500}},
+	for _, b := range []stock.NewBath{
+		{Kind: "ultrasonic-tank", Facts: stock.BathFacts{Name: "Tank A, used chains", Fluid: "citrus degreaser", Strength: ptr(66.7), VolumeML: 3000}},
+		{Kind: "ultrasonic-tank", Facts: stock.BathFacts{Name: "Tank B, new chains", Fluid: "citrus degreaser", Strength: ptr(66.7), VolumeML: 2000, CleanOnly: true}},
+		{Kind: "solvent-jar", Facts: stock.BathFacts{Name: "Solvent jar", Fluid: "film solvent", VolumeML: 1000}},
+		{Kind: "wax-pot", Facts: stock.BathFacts{Name: "Wax pot", Fluid: "chain wax", VolumeML: 500}},
 	} {
 		if _, err := l.shop.AddBath(l.ctx, l.people[0], b); err != nil {
 			return err

@@ -6,6 +6,7 @@ import (
 
 	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/rules"
+	"earnestpony/internal/shop/stock"
 	"earnestpony/internal/store"
 )
 
@@ -98,13 +99,13 @@ func (l *loader) floor(f rules.Floor) rules.Floor {
 
 // fillShelf puts chains and joining links on the shelf; of some there are too few.
 func (l *loader) fillShelf() error {
-	chain := func(name string, sprockets, n, low, cost, box int, link bool) shop.NewStock {
-		return shop.NewStock{Kind: "chain", Facts: shop.StockFacts{Name: name, Sprockets: sprockets, Quantity: n, LowMark: low, Cost: &cost, BoxLinks: &box, HasJoiningLink: link}}
+	chain := func(name string, sprockets, n, low, cost, box int, link bool) stock.NewStock {
+		return stock.NewStock{Kind: "chain", Facts: stock.StockFacts{Name: name, Sprockets: sprockets, Quantity: n, LowMark: low, Cost: &cost, BoxLinks: &box, HasJoiningLink: link}}
 	}
-	link := func(name string, sprockets, n, low, cost int, uses *int) shop.NewStock {
-		return shop.NewStock{Kind: "joining-link", Facts: shop.StockFacts{Name: name, Sprockets: sprockets, Quantity: n, LowMark: low, Cost: &cost, StatedUses: uses}}
+	link := func(name string, sprockets, n, low, cost int, uses *int) stock.NewStock {
+		return stock.NewStock{Kind: "joining-link", Facts: stock.StockFacts{Name: name, Sprockets: sprockets, Quantity: n, LowMark: low, Cost: &cost, StatedUses: uses}}
 	}
-	for _, n := range []shop.NewStock{
+	for _, n := range []stock.NewStock{
 		chain("Twelve-speed, box of 126", 12, 4, 2, 2600, 126, true),
 		chain("Eleven-speed, box of 118", 11, 1, 2, 2200, 118, true),
 		chain("Ten-speed, box of 126", 10, 3, 1, 1500, 126, false),

@@ -28,6 +28,7 @@ import (
 	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
+	"earnestpony/internal/shop/stock"
 	"earnestpony/internal/store"
 )
 
@@ -362,8 +363,8 @@ func rightTries(t *testing.T, c *caller) map[string]func() try {
 		c.must(http.StatusCreated, "POST", "/instruments", map[string]any{"kind": "ruler", "facts": map[string]any{"name": "Rule of " + fresh(), "spreads": false}}, &out)
 		return out
 	}
-	stock := func(kind string) shop.StockItem {
-		var out shop.StockItem
+	items := func(kind string) stock.StockItem {
+		var out stock.StockItem
 		facts := map[string]any{"name": kind + " of " + fresh(), "sprockets": 12, "quantity": 3, "low_mark": 1}
 		if kind == "chain" {
 			facts["box_links"] = 126
@@ -371,8 +372,8 @@ func rightTries(t *testing.T, c *caller) map[string]func() try {
 		c.must(http.StatusCreated, "POST", "/stock", map[string]any{"kind": kind, "facts": facts}, &out)
 		return out
 	}
-	material := func() shop.Material {
-		var out shop.Material
+	material := func() stock.Material {
+		var out stock.Material
 		c.must(http.StatusCreated, "POST", "/materials", map[string]any{"kind": "oil", "facts": map[string]any{"name": "Oil of " + fresh(), "quantity": 50, "low_mark": 5, "card": map[string]any{}}}, &out)
 		return out
 	}
@@ -447,12 +448,12 @@ func rightTries(t *testing.T, c *caller) map[string]func() try {
 		"setPhoto":    func() try { return try{path: "/bikes/" + bike().Tag + "/photo", raw: picture()} },
 		"removePhoto": func() try { return try{path: "/bikes/" + bike().Tag + "/photo"} },
 		"replaceChain": func() try {
-			return body("/bikes/"+bike().Tag+"/replacement", map[string]any{"chain": map[string]any{"stock_item_id": stock("chain").ID, "links": 114, "joint": "joining-link"},
-				"joining_link": map[string]any{"stock_item_id": stock("joining-link").ID}, "old_chain": "scrapped", "grease": "keep-inside",
+			return body("/bikes/"+bike().Tag+"/replacement", map[string]any{"chain": map[string]any{"stock_item_id": items("chain").ID, "links": 114, "joint": "joining-link"},
+				"joining_link": map[string]any{"stock_item_id": items("joining-link").ID}, "old_chain": "scrapped", "grease": "keep-inside",
 				"checks": []string{"joint-seated", "joint-loaded", "no-stiff-link", "routing", "runs-free", "gears-indexed", "brakes-tested"}})
 		},
 		"openChain": func() try {
-			return body("/bikes/"+withChain()+"/chain/opened", map[string]any{"why": "waxed", "joining_link": map[string]any{"stock_item_id": stock("joining-link").ID}})
+			return body("/bikes/"+withChain()+"/chain/opened", map[string]any{"why": "waxed", "joining_link": map[string]any{"stock_item_id": items("joining-link").ID}})
 		},
 		"planCleaning": func() try {
 			return body("/bikes/"+bike().Tag+"/cleaning-plan", map[string]any{"frame_grade": 1, "drivetrain_grade": 2})
@@ -526,7 +527,7 @@ func rightTries(t *testing.T, c *caller) map[string]func() try {
 		},
 		"addBath": func() try { return body("/baths", tub()) },
 		"doBath": func() try {
-			var b shop.Bath
+			var b stock.Bath
 			c.must(http.StatusCreated, "POST", "/baths", tub(), &b)
 			return body("/baths/"+b.ID.String(), map[string]any{"deed": "renew"})
 		},
@@ -536,12 +537,12 @@ func rightTries(t *testing.T, c *caller) map[string]func() try {
 			return body("/stock", map[string]any{"kind": "chain", "facts": map[string]any{"name": fresh(), "sprockets": 11, "quantity": 2, "low_mark": 1}})
 		},
 		"changeStock": func() try {
-			s := stock("chain")
+			s := items("chain")
 			s.Facts.Quantity = 9
 			return body("/stock/"+s.ID.String(), map[string]any{"version": s.Version, "facts": s.Facts})
 		},
 		"retireStock": func() try {
-			s := stock("chain")
+			s := items("chain")
 			return body("/stock/"+s.ID.String()+"/retired", map[string]any{"version": s.Version, "retired": true})
 		},
 		"noteOdometer":      func() try { return body("/bikes/"+bike().Tag+"/odometer", map[string]any{"km": 1234}) },

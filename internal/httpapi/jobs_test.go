@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/stock"
 )
 
 // A job over HTTP, every answer held against the contract: taken in, planned, worked, found, noted,
@@ -96,7 +97,7 @@ func TestJobOverHTTP(t *testing.T) {
 // The stores over HTTP, held against the contract.
 func TestStoresOverHTTP(t *testing.T) {
 	c := serve(t).signedIn()
-	var material shop.Material
+	var material stock.Material
 	c.must(http.StatusCreated, "POST", "/materials", map[string]any{"kind": "oil", "facts": map[string]any{"name": "All-weather oil", "quantity": 120, "low_mark": 50, "card": map[string]any{}}}, &material)
 	taken := c.call("POST", "/materials", map[string]any{"kind": "oil", "facts": map[string]any{"name": "all-weather OIL", "quantity": 1, "low_mark": 0, "card": map[string]any{}}}, nil)
 	assert.Equal(t, "name-taken", taken.Code)
@@ -108,7 +109,7 @@ func TestStoresOverHTTP(t *testing.T) {
 	wrong := c.call("POST", "/materials", map[string]any{"kind": "shampoo", "facts": map[string]any{"name": "", "quantity": -1, "low_mark": 0, "card": map[string]any{"dwell_least_min": 9}}}, nil)
 	assert.Len(t, wrong.Fields, 3, "%s", wrong.body)
 
-	var bath shop.Bath
+	var bath stock.Bath
 	c.must(http.StatusCreated, "POST", "/baths", map[string]any{"kind": "solvent-jar", "facts": map[string]any{"name": "Jar", "fluid": "film solvent", "volume_ml": 1000, "clean_only": false}}, &bath)
 	refused := c.call("POST", "/baths", map[string]any{"kind": "solvent-jar", "facts": map[string]any{"name": "Jar 2", "fluid": "paint thinner", "volume_ml": 5, "clean_only": false}}, nil)
 	assert.Len(t, refused.Fields, 2, "%s", refused.body)
@@ -116,10 +117,10 @@ func TestStoresOverHTTP(t *testing.T) {
 	assert.NotNil(t, bath.SettlingTo)
 	assert.Equal(t, "not-a-pot", c.call("POST", "/baths/"+bath.ID.String(), map[string]any{"deed": "heat"}, nil).Code)
 	c.must(http.StatusOK, "POST", "/baths/"+bath.ID.String(), map[string]any{"deed": "retire"}, nil)
-	var baths []shop.Bath
+	var baths []stock.Bath
 	c.must(http.StatusOK, "GET", "/baths", nil, &baths)
 	assert.Empty(t, baths)
-	var waste []shop.WasteRow
+	var waste []stock.WasteRow
 	c.must(http.StatusCreated, "POST", "/waste", map[string]any{"kind": "rags", "amount": 1.5, "note": "metal bin"}, &waste)
 	assert.Len(t, waste, 3, "sludge, the jar, the rags")
 	assert.Len(t, c.call("POST", "/waste", map[string]any{"kind": "tea", "amount": 0}, nil).Fields, 2)

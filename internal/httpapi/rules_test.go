@@ -12,6 +12,7 @@ import (
 	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/people"
 	"earnestpony/internal/shop/rules"
+	"earnestpony/internal/shop/stock"
 )
 
 // The rules, the tools and the costs over HTTP: every answer on the way is held against the contract.
@@ -122,7 +123,7 @@ func TestSizingReplacingAndStock(t *testing.T) {
 	c.must(http.StatusOK, "POST", "/sizer", map[string]any{"kind": "single-speed", "rings": []int{46}, "sprockets": []int{17}, "chainstay_mm": 405}, &a)
 	c.must(http.StatusOK, "POST", "/sizer", map[string]any{"kind": "single-speed", "rings": []int{46}, "sprockets": []int{17}, "chainstay_mm": 405, "slot_mm": 20}, &a)
 
-	var chain, link shop.StockItem
+	var chain, link stock.StockItem
 	c.must(http.StatusCreated, "POST", "/stock", map[string]any{"kind": "chain", "facts": map[string]any{"name": "Box", "sprockets": 12, "quantity": 1, "low_mark": 1, "box_links": 116}}, &chain)
 	c.must(http.StatusCreated, "POST", "/stock", map[string]any{"kind": "joining-link", "facts": map[string]any{"name": "Links", "sprockets": 12, "quantity": 2, "low_mark": 1}}, &link)
 	var needs []shop.StockNeed
@@ -146,7 +147,7 @@ func TestSizingReplacingAndStock(t *testing.T) {
 	c.must(http.StatusOK, "GET", at+"/wear-track", nil, &w)
 	assert.Equal(t, "kept", w.Parts.Chains[0].State)
 	c.must(http.StatusOK, "GET", at+"/ledger", nil, nil)
-	var items []shop.StockItem
+	var items []stock.StockItem
 	c.must(http.StatusOK, "GET", "/stock", nil, &items)
 	require.Len(t, items, 2)
 	f := items[0].Facts

@@ -15,6 +15,7 @@ import (
 
 	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/stock"
 )
 
 // atWork is a bike in the workshop.
@@ -322,13 +323,13 @@ func TestJobRefusals(t *testing.T) {
 func TestStores(t *testing.T) {
 	ctx := context.Background()
 	w := takeIn(t, commuter, shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 4, LubricantOn: "oil", LubricantNext: "immersion-wax"}})
-	_, err := w.AddMaterial(ctx, w.mira, shop.NewMaterialFacts{Kind: "degreaser", Facts: shop.MaterialFacts{Name: "White petrol"}})
+	_, err := w.AddMaterial(ctx, w.mira, stock.NewMaterialFacts{Kind: "degreaser", Facts: stock.MaterialFacts{Name: "White petrol"}})
 	assert.Equal(t, map[string]string{"facts.name": "never-used"}, faults(t, err))
-	_, err = w.AddMaterial(ctx, w.mira, shop.NewMaterialFacts{Kind: "degreaser", Facts: shop.MaterialFacts{Name: "Citrus degreaser", Quantity: 5000, LowMark: 4700, PackSize: ptr(1000.0), PackCost: ptr(1200)}})
+	_, err = w.AddMaterial(ctx, w.mira, stock.NewMaterialFacts{Kind: "degreaser", Facts: stock.MaterialFacts{Name: "Citrus degreaser", Quantity: 5000, LowMark: 4700, PackSize: ptr(1000.0), PackCost: ptr(1200)}})
 	require.NoError(t, err)
-	tank, err := w.AddBath(ctx, w.mira, shop.NewBath{Kind: "ultrasonic-tank", Facts: shop.BathFacts{Name: "Tank 1", Fluid: "degreaser 2:1", VolumeML: 3000}})
+	tank, err := w.AddBath(ctx, w.mira, stock.NewBath{Kind: "ultrasonic-tank", Facts: stock.BathFacts{Name: "Tank 1", Fluid: "degreaser 2:1", VolumeML: 3000}})
 	require.NoError(t, err)
-	pot, err := w.AddBath(ctx, w.mira, shop.NewBath{Kind: "wax-pot", Facts: shop.BathFacts{Name: "Pot", Fluid: "wax", VolumeML: 500}})
+	pot, err := w.AddBath(ctx, w.mira, stock.NewBath{Kind: "wax-pot", Facts: stock.BathFacts{Name: "Pot", Fluid: "wax", VolumeML: 500}})
 	require.NoError(t, err)
 	assert.Equal(t, 40, pot.Left)
 	w.plan(shop.JobOrder{})
@@ -342,9 +343,9 @@ func TestStores(t *testing.T) {
 	w.do("bare-look", shop.StepAction{Deed: "fail"})
 	err = w.try(w.mira, "bare-two", shop.StepAction{Deed: "done"})
 	assert.Equal(t, "bath-refused", problem(t, err).Code)
-	_, err = w.DoBath(ctx, w.mira, tank.ID, shop.BathAction{Deed: "settle"})
+	_, err = w.DoBath(ctx, w.mira, tank.ID, stock.BathAction{Deed: "settle"})
 	assert.Equal(t, "bath-refused", problem(t, err).Code)
-	after, err := w.DoBath(ctx, w.mira, tank.ID, shop.BathAction{Deed: "renew"})
+	after, err := w.DoBath(ctx, w.mira, tank.ID, stock.BathAction{Deed: "renew"})
 	require.NoError(t, err)
 	assert.Equal(t, 4, after.Left)
 	w.until("wax-off")

@@ -8,6 +8,7 @@ import (
 	"earnestpony/core/clean"
 	"earnestpony/core/fluids"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/stock"
 	"earnestpony/internal/store"
 )
 
@@ -38,7 +39,7 @@ func bathRefusals(rows []store.Bath, l *loadedJob, plan clean.Plan, grade int) [
 		var names []string
 		for _, row := range rows {
 			if row.Kind == s.Bath {
-				baths, names = append(baths, coreBath(row)), append(names, row.Name)
+				baths, names = append(baths, stock.CoreBath(row)), append(names, row.Name)
 			}
 		}
 		soil, isNew := loadOf(s.Code, grade)

@@ -10,6 +10,7 @@ import (
 	"earnestpony/core/price"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
+	"earnestpony/internal/shop/stock"
 	"earnestpony/internal/store"
 )
 
@@ -119,7 +120,7 @@ func (s *Service) BillTaken(ctx context.Context, tx store.Tx, who record.Actor, 
 		return nil
 	}
 	for _, item := range took {
-		code := map[string]string{stockChain: partChain, stockLink: partLink}[item.Kind]
+		code := map[string]string{stock.StockChain: partChain, stock.StockLink: partLink}[item.Kind]
 		quoted := slices.ContainsFunc(plan.Quote.Lines, func(l QuoteLine) bool { return l.Kind == "part" && l.Code == code })
 		if quoted || slices.Contains(plan.Quote.Unpriced, code) {
 			continue

@@ -14,6 +14,7 @@ import (
 	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
+	"earnestpony/internal/shop/stock"
 )
 
 // rule changes how the shop works.
@@ -47,7 +48,7 @@ func TestQuoteOfAJob(t *testing.T) {
 		r.LabourHour, r.LabourStep, r.FluidsBy, r.TaxPct = 6000, 5, 2, 20
 		r.WasteRoute = map[string]int{"bath": 80}
 	})
-	_, err := w.AddMaterial(ctx, w.mira, shop.NewMaterialFacts{Kind: "oil", Facts: shop.MaterialFacts{Name: "Oil", Quantity: 100, PackSize: ptr(100.0), PackCost: ptr(1000)}})
+	_, err := w.AddMaterial(ctx, w.mira, stock.NewMaterialFacts{Kind: "oil", Facts: stock.MaterialFacts{Name: "Oil", Quantity: 100, PackSize: ptr(100.0), PackCost: ptr(1000)}})
 	require.NoError(t, err)
 	bath := way(w.ways(), "bath").Plan
 	require.NotNil(t, bath)
@@ -145,10 +146,10 @@ func TestLabelsAndLubricants(t *testing.T) {
 	w := takeIn(t, commuter, shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 2, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}})
 	_, err := w.PlanJob(ctx, w.mira, w.job.ID, shop.JobOrder{Version: w.job.Version, Route: "soak", Reason: "overnight", LongSoak: true})
 	assert.Equal(t, map[string]string{"route": "label-allows-no-long-soak"}, faults(t, err))
-	_, err = w.AddMaterial(ctx, w.mira, shop.NewMaterialFacts{Kind: "degreaser", Facts: shop.MaterialFacts{Name: "Degreaser",
-		Card: shop.ProductCard{ProductParts: ptr(1.0), WaterParts: ptr(4.0), LongSoak: true, NoRinse: true, DwellLeast: ptr(3), DwellMost: ptr(6)}}})
+	_, err = w.AddMaterial(ctx, w.mira, stock.NewMaterialFacts{Kind: "degreaser", Facts: stock.MaterialFacts{Name: "Degreaser",
+		Card: stock.ProductCard{ProductParts: ptr(1.0), WaterParts: ptr(4.0), LongSoak: true, NoRinse: true, DwellLeast: ptr(3), DwellMost: ptr(6)}}})
 	require.NoError(t, err)
-	_, err = w.AddMaterial(ctx, w.mira, shop.NewMaterialFacts{Kind: "shampoo", Facts: shop.MaterialFacts{Name: "Shampoo", Card: shop.ProductCard{DwellLeast: ptr(9), DwellMost: ptr(3), ProductParts: ptr(1.0), TempLeast: ptr(90.0)}}})
+	_, err = w.AddMaterial(ctx, w.mira, stock.NewMaterialFacts{Kind: "shampoo", Facts: stock.MaterialFacts{Name: "Shampoo", Card: stock.ProductCard{DwellLeast: ptr(9), DwellMost: ptr(3), ProductParts: ptr(1.0), TempLeast: ptr(90.0)}}})
 	assert.Equal(t, map[string]string{"facts.card.dwell_most_min": "out-of-range", "facts.card.water_parts": "out-of-range", "facts.card.temp_most_c": "out-of-range"}, faults(t, err))
 	w.plan(shop.JobOrder{Route: "soak", Reason: "overnight", LongSoak: true})
 	jar := w.step("jar")
@@ -220,10 +221,10 @@ func TestStepsAtTheSameMoment(t *testing.T) {
 func TestSeveralChainsInOnePot(t *testing.T) {
 	ctx := context.Background()
 	w := takeIn(t, commuter, shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 0, DrivetrainGrade: 1, LubricantOn: "immersion-wax", LubricantNext: "immersion-wax"}})
-	pot, err := w.AddBath(ctx, w.mira, shop.NewBath{Kind: "wax-pot", Facts: shop.BathFacts{Name: "Pot", Fluid: "wax", VolumeML: 400}})
+	pot, err := w.AddBath(ctx, w.mira, stock.NewBath{Kind: "wax-pot", Facts: stock.BathFacts{Name: "Pot", Fluid: "wax", VolumeML: 400}})
 	require.NoError(t, err)
 	assert.Equal(t, []any{85.0, 110.0, 130.0}, []any{pot.Pot.LeastC, pot.Pot.MostC, pot.Pot.AlarmC}, "°C without a card")
-	_, err = w.AddMaterial(ctx, w.mira, shop.NewMaterialFacts{Kind: "immersion-wax", Facts: shop.MaterialFacts{Name: "Wax", Quantity: 500, Card: shop.ProductCard{TempLeast: ptr(93.0), TempMost: ptr(120.0)}}})
+	_, err = w.AddMaterial(ctx, w.mira, stock.NewMaterialFacts{Kind: "immersion-wax", Facts: stock.MaterialFacts{Name: "Wax", Quantity: 500, Card: stock.ProductCard{TempLeast: ptr(93.0), TempMost: ptr(120.0)}}})
 	require.NoError(t, err)
 	w.PlugInProbe(func(since *time.Time, _ time.Time) float64 {
 		if since == nil {
@@ -249,7 +250,7 @@ func TestSeveralChainsInOnePot(t *testing.T) {
 	err = w.try(w.mira, "wax-off", shop.StepAction{Deed: "done", Seen: w.step("wax-off").Cautions})
 	assert.Equal(t, "pot-in-use", problem(t, err).Code)
 	assert.Contains(t, err.Error(), second.Tag)
-	see := func() shop.Bath {
+	see := func() stock.Bath {
 		baths, err := w.Baths(ctx)
 		require.NoError(t, err)
 		return baths[0]
@@ -270,7 +271,7 @@ func TestPlansRefusedForTheirBaths(t *testing.T) {
 	ctx := context.Background()
 	waxed := shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "immersion-wax"}}
 	w := takeIn(t, commuter, waxed)
-	kept, err := w.AddBath(ctx, w.mira, shop.NewBath{Kind: "ultrasonic-tank", Facts: shop.BathFacts{Name: "New chains", Fluid: "degreaser", VolumeML: 3000, CleanOnly: true}})
+	kept, err := w.AddBath(ctx, w.mira, stock.NewBath{Kind: "ultrasonic-tank", Facts: stock.BathFacts{Name: "New chains", Fluid: "degreaser", VolumeML: 3000, CleanOnly: true}})
 	require.NoError(t, err)
 	try := func() error {
 		_, err := w.PlanJob(ctx, w.mira, w.job.ID, shop.JobOrder{Version: w.job.Version})
@@ -278,10 +279,10 @@ func TestPlansRefusedForTheirBaths(t *testing.T) {
 	}
 	assert.Equal(t, map[string]string{"route": "bath-clean-only"}, faults(t, try()), "a dirty chain for a clean bath")
 	assert.Equal(t, []string{"clean-only"}, []string{way(w.ways(), "bare").Baths[0].Code})
-	_, err = w.DoBath(ctx, w.mira, kept.ID, shop.BathAction{Deed: "retire"})
+	_, err = w.DoBath(ctx, w.mira, kept.ID, stock.BathAction{Deed: "retire"})
 	require.NoError(t, err)
 
-	tank, err := w.AddBath(ctx, w.mira, shop.NewBath{Kind: "ultrasonic-tank", Facts: shop.BathFacts{Name: "Tank", Fluid: "degreaser", VolumeML: 3000}})
+	tank, err := w.AddBath(ctx, w.mira, stock.NewBath{Kind: "ultrasonic-tank", Facts: stock.BathFacts{Name: "Tank", Fluid: "degreaser", VolumeML: 3000}})
 	require.NoError(t, err)
 	w.plan(shop.JobOrder{})
 	for range 2 { // grade 3 is two points of four
@@ -289,7 +290,7 @@ func TestPlansRefusedForTheirBaths(t *testing.T) {
 		w.do("bare-look", shop.StepAction{Deed: "fail", Seen: w.step("bare-look").Cautions})
 	}
 	assert.Equal(t, map[string]string{"route": "bath-spent"}, faults(t, try()))
-	_, err = w.DoBath(ctx, w.mira, tank.ID, shop.BathAction{Deed: "renew"})
+	_, err = w.DoBath(ctx, w.mira, tank.ID, stock.BathAction{Deed: "renew"})
 	require.NoError(t, err)
 	require.NoError(t, try())
 }
@@ -299,7 +300,7 @@ func TestQuoteOfANewChain(t *testing.T) {
 	ctx := context.Background()
 	w := takeIn(t, commuter, shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 2, LubricantOn: "oil", LubricantNext: "oil"}})
 	w.read(3000, "1.1") // past the wear at which the sprockets go too
-	_, err := w.AddStock(ctx, w.mira, shop.NewStock{Kind: "chain", Facts: shop.StockFacts{Name: "A dear box", Sprockets: 11, Quantity: 1, Cost: ptr(3400), HasJoiningLink: true}})
+	_, err := w.AddStock(ctx, w.mira, stock.NewStock{Kind: "chain", Facts: stock.StockFacts{Name: "A dear box", Sprockets: 11, Quantity: 1, Cost: ptr(3400), HasJoiningLink: true}})
 	require.NoError(t, err)
 	q := way(w.ways(), "bath").Plan.Quote
 	assert.Equal(t, []string{"sprockets"}, q.Unpriced, "no price was set for them")
@@ -334,7 +335,7 @@ func TestPartsOfAJob(t *testing.T) {
 	w.plan(shop.JobOrder{Agreed: &quoted})
 	// What is taken off the shelf and was not quoted is on the bill.
 	w.fit(1400)
-	added, err := w.AddStock(ctx, w.mira, shop.NewStock{Kind: "joining-link", Facts: shop.StockFacts{Name: "Loose links", Sprockets: 11, Quantity: 4}})
+	added, err := w.AddStock(ctx, w.mira, stock.NewStock{Kind: "joining-link", Facts: stock.StockFacts{Name: "Loose links", Sprockets: 11, Quantity: 4}})
 	require.NoError(t, err)
 	require.NotContains(t, w.job.Plan.Quote.Unpriced, "joining-link")
 	_, err = w.OpenChain(ctx, w.mira, w.tag, shop.Opening{Why: "a stiff link", Link: &shop.NewLink{StockItemID: &added.ID}})

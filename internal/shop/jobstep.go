@@ -13,6 +13,7 @@ import (
 	"earnestpony/core/clean"
 	"earnestpony/core/fluids"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/stock"
 	"earnestpony/internal/store"
 )
 
@@ -352,7 +353,7 @@ func (w *stepAction) heatPot(ctx context.Context, tx store.Tx, on bool) error {
 		if b.Kind != string(fluids.WaxPot) || on == (b.HeatingAt != nil) {
 			continue
 		}
-		body := bathBody{Deed: "cool", Job: w.job.ID.String()}
+		body := stock.BathBody{Deed: "cool", Job: w.job.ID.String()}
 		b.HeatingAt = nil
 		if on {
 			b.HeatingAt, body.Deed = &w.at, "heat"
@@ -360,7 +361,7 @@ func (w *stepAction) heatPot(ctx context.Context, tx store.Tx, on bool) error {
 		if err := tx.SaveBath(ctx, &b); err != nil {
 			return err
 		}
-		return w.bathEntry(ctx, tx, w.who, b, body)
+		return w.BathEntry(ctx, tx, w.who, b, body)
 	}
 	return nil
 }
@@ -408,7 +409,7 @@ func (w *stepAction) loadBath(ctx context.Context, tx store.Tx, spec StepSpec) e
 		if b.Kind != spec.Bath || w.deed.BathID != nil && b.ID != *w.deed.BathID {
 			continue
 		}
-		if refused = w.useBath(ctx, tx, w.who, b.ID, &w.job.ID, soil, isNew); refused == nil {
+		if refused = w.UseBath(ctx, tx, w.who, b.ID, &w.job.ID, soil, isNew); refused == nil {
 			return nil
 		}
 		var p *record.Problem

@@ -17,23 +17,24 @@ import (
 	"earnestpony/core/wear"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
+	"earnestpony/internal/shop/stock"
 	"earnestpony/internal/store"
 )
 
 // ReplacementPlan is what a new chain on a bike asks for.
 type ReplacementPlan struct {
-	Verdict    string      `json:"verdict,omitempty"` // of the last reading; empty before the first
-	Advice     Advice      `json:"advice"`
-	Sprockets  int         `json:"sprockets,omitempty"` // the width that chain and joining link must have; 0 is not known
-	Grease     string      `json:"grease"`              // keep-inside or strip-all
-	Chains     []StockItem `json:"chains"`              // on the shelf, of that width
-	Links      []StockItem `json:"links"`
-	Kept       []ChainPart `json:"kept"` // chains of this bike that were taken off and kept
-	OldLink    *LinkPart   `json:"old_link,omitempty"`
-	LinkSchool string      `json:"link_school"`
-	Missing    []string    `json:"missing"` // no-chain, no-joining-link: of that width on the shelf
-	Derailleur bool        `json:"derailleur"`
-	Checks     []string    `json:"checks"` // to be made with a joining link; a pin needs none that it is seated
+	Verdict    string            `json:"verdict,omitempty"` // of the last reading; empty before the first
+	Advice     Advice            `json:"advice"`
+	Sprockets  int               `json:"sprockets,omitempty"` // the width that chain and joining link must have; 0 is not known
+	Grease     string            `json:"grease"`              // keep-inside or strip-all
+	Chains     []stock.StockItem `json:"chains"`              // on the shelf, of that width
+	Links      []stock.StockItem `json:"links"`
+	Kept       []ChainPart       `json:"kept"` // chains of this bike that were taken off and kept
+	OldLink    *LinkPart         `json:"old_link,omitempty"`
+	LinkSchool string            `json:"link_school"`
+	Missing    []string          `json:"missing"` // no-chain, no-joining-link: of that width on the shelf
+	Derailleur bool              `json:"derailleur"`
+	Checks     []string          `json:"checks"` // to be made with a joining link; a pin needs none that it is seated
 }
 
 // Advice is what goes together.
@@ -58,7 +59,7 @@ func (s *Service) planReplacement(ctx context.Context, tx store.Tx, tagText stri
 	if err != nil {
 		return ReplacementPlan{}, err
 	}
-	stock, err := stockItems(ctx, tx, false)
+	items, err := stock.StockItems(ctx, tx, false)
 	if err != nil {
 		return ReplacementPlan{}, err
 	}
@@ -66,7 +67,7 @@ func (s *Service) planReplacement(ctx context.Context, tx store.Tx, tagText stri
 	if err != nil {
 		return ReplacementPlan{}, err
 	}
-	p := ReplacementPlan{Grease: t.house.Grease.For(record.Waxed(t.bike.Lubricant)).String(), Chains: []StockItem{}, Links: []StockItem{}, Kept: []ChainPart{},
+	p := ReplacementPlan{Grease: t.house.Grease.For(record.Waxed(t.bike.Lubricant)).String(), Chains: []stock.StockItem{}, Links: []stock.StockItem{}, Kept: []ChainPart{},
 		OldLink: w.Parts.Link, LinkSchool: t.house.Link.String(), Missing: []string{}, Sprockets: t.ruling.Drivetrain.Sprockets,
 		Derailleur: t.ruling.Drivetrain.Kind == chain.Derailleur}
 	for _, step := range fitting.Checks(t.ruling.Drivetrain, sizing.JoiningLink) {
@@ -84,18 +85,18 @@ func (s *Service) planReplacement(ctx context.Context, tx store.Tx, tagText stri
 			p.Kept = append(p.Kept, c)
 		}
 	}
-	p.choose(stock)
+	p.choose(items)
 	return p, nil
 }
 
 // choose takes from the shelf what fits.
-func (p *ReplacementPlan) choose(stock []StockItem) {
+func (p *ReplacementPlan) choose(items []stock.StockItem) {
 	chains, links := 0, 0
-	for _, i := range stock {
+	for _, i := range items {
 		if p.Sprockets != 0 && i.Facts.Sprockets != p.Sprockets {
 			continue
 		}
-		if i.Kind == stockChain {
+		if i.Kind == stock.StockChain {
 			p.Chains = append(p.Chains, i)
 			chains += i.Facts.Quantity
 			if i.Facts.HasJoiningLink {
@@ -269,11 +270,11 @@ func (j *fittingJob) takeChain(ctx context.Context, tx store.Tx, parts Parts, fa
 		kept := parts.Chains[i]
 		j.chain.PartID, j.chain.What, j.chain.Sprockets, j.chain.BoxLinks = &kept.PartID, kept.What, kept.Sprockets, kept.BoxLinks
 	case c.StockItemID != nil:
-		item, err := stockItemByID(ctx, tx, *c.StockItemID)
+		item, err := stock.StockItemByID(ctx, tx, *c.StockItemID)
 		if err != nil {
 			return err
 		}
-		if item.Kind != stockChain {
+		if item.Kind != stock.StockChain {
 			fault("chain.stock_item_id", "wrong-kind", "%s is no chain.", item.Name)
 		}
 		j.chain.StockItemID, j.chain.What, j.chain.Sprockets = c.StockItemID, item.Name, item.Sprockets
@@ -326,11 +327,11 @@ func (j *fittingJob) takeLink(ctx context.Context, tx store.Tx, h rules.ParsedRu
 	case l.FromBox:
 		body.What, body.Sprockets = "from the chain's box", j.chain.Sprockets
 	case l.StockItemID != nil:
-		item, err := stockItemByID(ctx, tx, *l.StockItemID)
+		item, err := stock.StockItemByID(ctx, tx, *l.StockItemID)
 		if err != nil {
 			return err
 		}
-		if item.Kind != stockLink {
+		if item.Kind != stock.StockLink {
 			fault("joining_link.stock_item_id", "wrong-kind", "%s is no joining link.", item.Name)
 		}
 		body.What, body.Sprockets, body.StockItemID = item.Name, item.Sprockets, l.StockItemID

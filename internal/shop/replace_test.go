@@ -11,15 +11,16 @@ import (
 	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
+	"earnestpony/internal/shop/stock"
 )
 
 // shelf puts chains and joining links of a width on the shelf, and returns their ids.
 func (t *tracked) shelf(sprockets, chains, links int) (chain, link uuid.UUID) {
 	t.Helper()
 	ctx := context.Background()
-	c, err := t.AddStock(ctx, t.mira, shop.NewStock{Kind: "chain", Facts: shop.StockFacts{Name: "Chain box", Sprockets: sprockets, Quantity: chains, LowMark: 1, BoxLinks: ptr(116)}})
+	c, err := t.AddStock(ctx, t.mira, stock.NewStock{Kind: "chain", Facts: stock.StockFacts{Name: "Chain box", Sprockets: sprockets, Quantity: chains, LowMark: 1, BoxLinks: ptr(116)}})
 	require.NoError(t, err)
-	l, err := t.AddStock(ctx, t.mira, shop.NewStock{Kind: "joining-link", Facts: shop.StockFacts{Name: "Joining links", Sprockets: sprockets, Quantity: links, LowMark: 2, StatedUses: ptr(3)}})
+	l, err := t.AddStock(ctx, t.mira, stock.NewStock{Kind: "joining-link", Facts: stock.StockFacts{Name: "Joining links", Sprockets: sprockets, Quantity: links, LowMark: 2, StatedUses: ptr(3)}})
 	require.NoError(t, err)
 	return c.ID, l.ID
 }
@@ -126,7 +127,7 @@ func TestReplacementsThatAreRefused(t *testing.T) {
 	b.fit(1000)
 	b.read(0, "0.62")
 	chain, link := b.shelf(11, 1, 1)
-	twelve, err := b.AddStock(ctx, b.mira, shop.NewStock{Kind: "joining-link", Facts: shop.StockFacts{Name: "Twelve", Sprockets: 12, Quantity: 1}})
+	twelve, err := b.AddStock(ctx, b.mira, stock.NewStock{Kind: "joining-link", Facts: stock.StockFacts{Name: "Twelve", Sprockets: 12, Quantity: 1}})
 	require.NoError(t, err)
 	for name, c := range map[string]struct {
 		change func(*shop.Replacement)
@@ -254,18 +255,18 @@ func TestStockNeeds(t *testing.T) {
 	items, err := b.ListStock(ctx, false)
 	require.NoError(t, err)
 	assert.True(t, items[0].Low)
-	after, err := b.ChangeStock(ctx, b.mira, items[0].ID, items[0].Version, func() shop.StockFacts { f := items[0].Facts; f.Quantity = 6; return f }())
+	after, err := b.ChangeStock(ctx, b.mira, items[0].ID, items[0].Version, func() stock.StockFacts { f := items[0].Facts; f.Quantity = 6; return f }())
 	require.NoError(t, err)
 	assert.False(t, after.Low)
 	_, err = b.ChangeStock(ctx, b.mira, items[0].ID, items[0].Version, items[0].Facts)
 	assert.Equal(t, "changed-meanwhile", code(t, err))
-	for name, n := range map[string]shop.NewStock{
-		"no name":            {Kind: "chain", Facts: shop.StockFacts{Sprockets: 11}},
-		"no width":           {Kind: "chain", Facts: shop.StockFacts{Name: "X"}},
-		"a box of 3 links":   {Kind: "chain", Facts: shop.StockFacts{Name: "X", Sprockets: 11, BoxLinks: ptr(3)}},
-		"fewer than none":    {Kind: "chain", Facts: shop.StockFacts{Name: "X", Sprockets: 11, Quantity: -1}},
-		"uses of a chain":    {Kind: "chain", Facts: shop.StockFacts{Name: "X", Sprockets: 11, StatedUses: ptr(3)}},
-		"a name that is had": {Kind: "chain", Facts: shop.StockFacts{Name: "chain BOX", Sprockets: 11}},
+	for name, n := range map[string]stock.NewStock{
+		"no name":            {Kind: "chain", Facts: stock.StockFacts{Sprockets: 11}},
+		"no width":           {Kind: "chain", Facts: stock.StockFacts{Name: "X"}},
+		"a box of 3 links":   {Kind: "chain", Facts: stock.StockFacts{Name: "X", Sprockets: 11, BoxLinks: ptr(3)}},
+		"fewer than none":    {Kind: "chain", Facts: stock.StockFacts{Name: "X", Sprockets: 11, Quantity: -1}},
+		"uses of a chain":    {Kind: "chain", Facts: stock.StockFacts{Name: "X", Sprockets: 11, StatedUses: ptr(3)}},
+		"a name that is had": {Kind: "chain", Facts: stock.StockFacts{Name: "chain BOX", Sprockets: 11}},
 	} {
 		_, err := b.AddStock(ctx, b.mira, n)
 		assert.Equal(t, "invalid-input", code(t, err), name)

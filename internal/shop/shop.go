@@ -14,6 +14,7 @@ import (
 	"earnestpony/internal/shop/people"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
+	"earnestpony/internal/shop/stock"
 	"earnestpony/internal/store"
 )
 
@@ -22,8 +23,8 @@ type Service struct {
 	desk *record.Desk
 	*people.People
 	*rules.Book
+	*stock.Stock
 	simulated record.MeasuringTool   // nil: none is plugged in
-	pots      record.PotProbe        // nil: none is plugged in
 	gateway   outside.Gateway        // nil: nothing is sent
 	replies   bool                   // the gateway is a stand-in that takes replies from the page
 	weather   outside.WeatherHistory // nil: nobody knows the weather
@@ -34,7 +35,7 @@ type Service struct {
 // New returns a service that asks now for the time.
 func New(s *store.Store, now func() time.Time) *Service {
 	desk := record.NewDesk(s, now)
-	service := &Service{desk: desk, People: people.New(desk), Book: rules.New(desk)}
+	service := &Service{desk: desk, People: people.New(desk), Book: rules.New(desk), Stock: stock.New(desk)}
 	service.SetInHand(service)
 	return service
 }

@@ -7,6 +7,7 @@ import (
 
 	"earnestpony/core/interval"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/stock"
 	"earnestpony/internal/store"
 )
 
@@ -60,10 +61,10 @@ func (s *Service) StockNeeds(ctx context.Context) ([]StockNeed, error) {
 	needs := []StockNeed{}
 	for width, n := range byWidth {
 		for _, i := range items {
-			if i.Sprockets == width && i.Kind == stockChain {
+			if i.Sprockets == width && i.Kind == stock.StockChain {
 				n.Chains += i.Quantity
 			}
-			if i.Sprockets == width && i.Kind == stockLink {
+			if i.Sprockets == width && i.Kind == stock.StockLink {
 				n.Links += i.Quantity
 			}
 		}

@@ -11,9 +11,6 @@ func (s *Service) PlugIn(t record.MeasuringTool) {
 	s.simulated, s.SimulatedTool = t, t != nil
 }
 
-// PlugInProbe gives the shop a probe for its wax pots. It is called before the service is used.
-func (s *Service) PlugInProbe(p record.PotProbe) { s.pots = p }
-
 // SimulatedChain is the chain to which the simulated tool is held.
 type SimulatedChain struct {
 	Kind    string  `json:"kind"`

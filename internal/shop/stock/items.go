@@ -1,4 +1,4 @@
-package shop
+package stock
 
 import (
 	"context"
@@ -28,8 +28,8 @@ type StockItem struct {
 
 // The kinds of things on the shelf.
 const (
-	stockChain = "chain"
-	stockLink  = "joining-link"
+	StockChain = "chain"
+	StockLink  = "joining-link"
 )
 
 func newStockItem(i store.StockItem) StockItem {
@@ -37,11 +37,11 @@ func newStockItem(i store.StockItem) StockItem {
 }
 
 // ListStock returns what the shop keeps on the shelf, or no longer does.
-func (s *Service) ListStock(ctx context.Context, retired bool) ([]StockItem, error) {
-	return stockItems(ctx, s.desk.Store.Read(ctx), retired)
+func (s *Stock) ListStock(ctx context.Context, retired bool) ([]StockItem, error) {
+	return StockItems(ctx, s.desk.Store.Read(ctx), retired)
 }
 
-func stockItems(ctx context.Context, tx store.Tx, retired bool) ([]StockItem, error) {
+func StockItems(ctx context.Context, tx store.Tx, retired bool) ([]StockItem, error) {
 	rows, err := tx.Stock(ctx, retired)
 	items := make([]StockItem, 0, len(rows))
 	for _, row := range rows {
@@ -73,13 +73,13 @@ func checkStock(kind string, f *StockFacts) error {
 	if f.Cost != nil && (*f.Cost < 0 || *f.Cost > record.MaxPrice) {
 		fault("cost", "out-of-range", "This cannot be a price.")
 	}
-	if f.BoxLinks != nil && (kind != stockChain || *f.BoxLinks < int(sizing.FewestLinks) || *f.BoxLinks > int(sizing.MostLinks)) {
+	if f.BoxLinks != nil && (kind != StockChain || *f.BoxLinks < int(sizing.FewestLinks) || *f.BoxLinks > int(sizing.MostLinks)) {
 		fault("box_links", "out-of-range", "A chain's box says %d to %d links.", sizing.FewestLinks, sizing.MostLinks)
 	}
-	if f.StatedUses != nil && (kind != stockLink || *f.StatedUses < 1 || *f.StatedUses > 100) {
+	if f.StatedUses != nil && (kind != StockLink || *f.StatedUses < 1 || *f.StatedUses > 100) {
 		fault("stated_uses", "out-of-range", "A joining link's maker states 1 to 100 uses.")
 	}
-	if kind != stockChain {
+	if kind != StockChain {
 		f.HasJoiningLink = false
 	}
 	if len(fields) > 0 {
@@ -101,8 +101,8 @@ type stockBody struct {
 }
 
 // AddStock puts something new on the shelf.
-func (s *Service) AddStock(ctx context.Context, who record.Actor, n NewStock) (StockItem, error) {
-	if n.Kind != stockChain && n.Kind != stockLink {
+func (s *Stock) AddStock(ctx context.Context, who record.Actor, n NewStock) (StockItem, error) {
+	if n.Kind != StockChain && n.Kind != StockLink {
 		return StockItem{}, record.InvalidInput(record.Field{Path: "kind", Code: "unknown-value", Message: "Say whether it is a chain or a joining link."})
 	}
 	if err := checkStock(n.Kind, &n.Facts); err != nil {
@@ -126,7 +126,7 @@ func stockNameTaken(err error) error {
 }
 
 // ChangeStock writes new facts, a new count among them, over the version that the sender saw.
-func (s *Service) ChangeStock(ctx context.Context, who record.Actor, id uuid.UUID, version int, f StockFacts) (StockItem, error) {
+func (s *Stock) ChangeStock(ctx context.Context, who record.Actor, id uuid.UUID, version int, f StockFacts) (StockItem, error) {
 	return s.updateStock(ctx, who, id, version, f, func(row *store.StockItem) (string, stockBody, error) {
 		if err := checkStock(row.Kind, &f); err != nil {
 			return "", stockBody{}, err
@@ -138,7 +138,7 @@ func (s *Service) ChangeStock(ctx context.Context, who record.Actor, id uuid.UUI
 }
 
 // RetireStock stops keeping something, or keeps it again.
-func (s *Service) RetireStock(ctx context.Context, who record.Actor, id uuid.UUID, version int, retired bool) (StockItem, error) {
+func (s *Stock) RetireStock(ctx context.Context, who record.Actor, id uuid.UUID, version int, retired bool) (StockItem, error) {
 	return s.updateStock(ctx, who, id, version, nil, func(row *store.StockItem) (string, stockBody, error) {
 		body := stockBody{Changed: []string{"retired"}}
 		switch {
@@ -154,12 +154,12 @@ func (s *Service) RetireStock(ctx context.Context, who record.Actor, id uuid.UUI
 	})
 }
 
-func (s *Service) updateStock(ctx context.Context, who record.Actor, id uuid.UUID, version int, yours any,
+func (s *Stock) updateStock(ctx context.Context, who record.Actor, id uuid.UUID, version int, yours any,
 	change func(*store.StockItem) (kind string, body stockBody, err error),
 ) (StockItem, error) {
 	var after StockItem
 	err := record.IdempotentInto(ctx, s.desk, who, "change-stock "+id.String(), record.ChangeOf{Version: version, To: yours}, &after, func(ctx context.Context, tx store.Tx) error {
-		row, err := stockItemByID(ctx, tx, id)
+		row, err := StockItemByID(ctx, tx, id)
 		if err != nil {
 			return err
 		}
@@ -182,7 +182,7 @@ func (s *Service) updateStock(ctx context.Context, who record.Actor, id uuid.UUI
 		return nil
 	})
 	if errors.Is(err, store.ErrStale) {
-		now, err := stockItemByID(ctx, s.desk.Store.Read(ctx), id)
+		now, err := StockItemByID(ctx, s.desk.Store.Read(ctx), id)
 		if err != nil {
 			return StockItem{}, err
 		}
@@ -191,7 +191,7 @@ func (s *Service) updateStock(ctx context.Context, who record.Actor, id uuid.UUI
 	return after, stockNameTaken(err)
 }
 
-func stockItemByID(ctx context.Context, tx store.Tx, id uuid.UUID) (store.StockItem, error) {
+func StockItemByID(ctx context.Context, tx store.Tx, id uuid.UUID) (store.StockItem, error) {
 	row, err := tx.StockItem(ctx, id)
 	if record.IsNotFound(err) {
 		return row, record.NotFound("thing on the shelf", "stock-item-not-found")

@@ -1,4 +1,4 @@
-package shop
+package stock
 
 import (
 	"context"
@@ -37,7 +37,7 @@ func newMaterial(m store.Material) Material {
 }
 
 // Materials returns what is kept, by kind and name.
-func (s *Service) Materials(ctx context.Context) ([]Material, error) {
+func (s *Stock) Materials(ctx context.Context) ([]Material, error) {
 	rows, err := s.desk.Store.Read(ctx).Materials(ctx)
 	all := []Material{}
 	for _, m := range rows {
@@ -103,7 +103,7 @@ type materialBody struct {
 }
 
 // AddMaterial starts to keep a material. What may never be used as a solvent is refused.
-func (s *Service) AddMaterial(ctx context.Context, who record.Actor, n NewMaterialFacts) (Material, error) {
+func (s *Stock) AddMaterial(ctx context.Context, who record.Actor, n NewMaterialFacts) (Material, error) {
 	if !slices.Contains(clean.Materials(), clean.Material(n.Kind)) {
 		return Material{}, record.InvalidInput(record.Field{Path: "kind", Code: "unknown-value", Message: "There is no such kind of material."})
 	}
@@ -129,7 +129,7 @@ func storesNameTaken(err error, name string) error {
 }
 
 // ChangeMaterial writes down what is known of a material over the version that the sender saw; retired, it is no longer kept.
-func (s *Service) ChangeMaterial(ctx context.Context, who record.Actor, id uuid.UUID, version int, f MaterialFacts, retired bool) (Material, error) {
+func (s *Stock) ChangeMaterial(ctx context.Context, who record.Actor, id uuid.UUID, version int, f MaterialFacts, retired bool) (Material, error) {
 	var after Material
 	err := record.IdempotentInto(ctx, s.desk, who, "change-material "+id.String(), record.ChangeOf{Version: version, To: []any{f, retired}}, &after, func(ctx context.Context, tx store.Tx) error {
 		row, err := tx.Material(ctx, id)
@@ -191,13 +191,13 @@ type PotView struct {
 	Simulated    bool       `json:"simulated,omitempty"` // the probe is a stand-in, as all that ship are
 }
 
-func coreBath(b store.Bath) fluids.Bath {
+func CoreBath(b store.Bath) fluids.Bath {
 	return fluids.Bath{Kind: fluids.BathKind(b.Kind), Volume: fluids.ML(b.VolumeML), Used: fluids.Soil(b.Used), Settled: b.Settled, CleanOnly: b.CleanOnly, Dirty: b.Dirty}
 }
 
 // newBath shows a bath; a pot is held by the card of its wax, where one is kept that has a band.
-func (s *Service) newBath(b store.Bath, materials ...store.Material) Bath {
-	rules, core := fluids.HouseBathRules(), coreBath(b)
+func (s *Stock) newBath(b store.Bath, materials ...store.Material) Bath {
+	rules, core := fluids.HouseBathRules(), CoreBath(b)
 	v := Bath{ID: b.ID, Kind: b.Kind, Facts: b.BathFacts, FilledAt: b.FilledAt, Points: int(rules.Points[core.Kind]), Left: int(core.Left(rules)), Settled: b.Settled,
 		SettlesMore: core.Kind == fluids.SolventJar && b.Settled < rules.SettleTimes, Dirty: b.Dirty}
 	if b.Settling != nil && b.Settling.After(s.desk.Now()) {
@@ -222,7 +222,7 @@ func (s *Service) newBath(b store.Bath, materials ...store.Material) Bath {
 }
 
 // Baths returns the standing baths, by kind and name.
-func (s *Service) Baths(ctx context.Context) ([]Bath, error) {
+func (s *Stock) Baths(ctx context.Context) ([]Bath, error) {
 	rows, err := s.desk.Store.Read(ctx).Baths(ctx)
 	if err != nil {
 		return nil, err
@@ -241,7 +241,7 @@ type NewBath struct {
 	Facts BathFacts `json:"facts"`
 }
 
-type bathBody struct {
+type BathBody struct {
 	Bath    string    `json:"bath"`
 	Deed    string    `json:"deed"`
 	Facts   BathFacts `json:"facts"`
@@ -281,7 +281,7 @@ func checkBath(kind string, f *BathFacts) error {
 }
 
 // AddBath starts to keep a standing bath, freshly filled.
-func (s *Service) AddBath(ctx context.Context, who record.Actor, n NewBath) (Bath, error) {
+func (s *Stock) AddBath(ctx context.Context, who record.Actor, n NewBath) (Bath, error) {
 	if err := checkBath(n.Kind, &n.Facts); err != nil {
 		return Bath{}, err
 	}
@@ -290,18 +290,18 @@ func (s *Service) AddBath(ctx context.Context, who record.Actor, n NewBath) (Bat
 		if err := tx.AddBath(ctx, &row); err != nil {
 			return Bath{}, err
 		}
-		return s.newBath(row), s.bathEntry(ctx, tx, who, row, bathBody{Deed: "filled"})
+		return s.newBath(row), s.BathEntry(ctx, tx, who, row, BathBody{Deed: "filled"})
 	})
 	return b, storesNameTaken(err, n.Facts.Name)
 }
 
-func (s *Service) bathEntry(ctx context.Context, tx store.Tx, who record.Actor, b store.Bath, body bathBody) error {
+func (s *Stock) BathEntry(ctx context.Context, tx store.Tx, who record.Actor, b store.Bath, body BathBody) error {
 	body.Bath, body.Facts = b.ID.String(), b.BathFacts
 	return s.desk.Append(ctx, tx, who, &store.Entry{Kind: record.KindBath}, body, "")
 }
 
-// useBath puts a load into a bath, or says why it does not take it.
-func (s *Service) useBath(ctx context.Context, tx store.Tx, who record.Actor, id uuid.UUID, job *uuid.UUID, soil fluids.Soil, isNew bool) error {
+// UseBath puts a load into a bath, or says why it does not take it.
+func (s *Stock) UseBath(ctx context.Context, tx store.Tx, who record.Actor, id uuid.UUID, job *uuid.UUID, soil fluids.Soil, isNew bool) error {
 	b, err := tx.LockBath(ctx, id)
 	if record.IsNotFound(err) {
 		return record.NotFound("bath", "bath-not-found")
@@ -312,7 +312,7 @@ func (s *Service) useBath(ctx context.Context, tx store.Tx, who record.Actor, id
 	if b.Settling != nil && b.Settling.After(s.desk.Now()) {
 		return &record.Problem{Kind: record.Conflict, Code: "bath-settles", Message: fmt.Sprintf("%s is settling.", b.Name)}
 	}
-	after, err := coreBath(b).Take(soil, isNew, fluids.HouseBathRules())
+	after, err := CoreBath(b).Take(soil, isNew, fluids.HouseBathRules())
 	if err != nil {
 		return &record.Problem{Kind: record.Conflict, Code: "bath-refused", Message: fmt.Sprintf("%s: %v.", b.Name, err)}
 	}
@@ -326,11 +326,11 @@ func (s *Service) useBath(ctx context.Context, tx store.Tx, who record.Actor, id
 	if err := tx.AddBathUse(ctx, &store.BathUse{BathID: id, JobID: job, Soil: int(soil), IsNew: isNew, UsedAt: s.desk.Now(), UsedBy: who.Person.ID}); err != nil {
 		return err
 	}
-	body := bathBody{Deed: "used", Soil: int(soil)}
+	body := BathBody{Deed: "used", Soil: int(soil)}
 	if job != nil {
 		body.Job = job.String()
 	}
-	return s.bathEntry(ctx, tx, who, b, body)
+	return s.BathEntry(ctx, tx, who, b, body)
 }
 
 // waxTakeUp is how many grams a chain carries off (handbook: lubricate, immersion wax).
@@ -343,7 +343,7 @@ type BathAction struct {
 
 // DoBath lets a bath settle, renews it, heats a pot or lets it cool, or no longer keeps it. What was in it
 // when it is emptied goes into the waste log.
-func (s *Service) DoBath(ctx context.Context, who record.Actor, id uuid.UUID, deed BathAction) (Bath, error) {
+func (s *Stock) DoBath(ctx context.Context, who record.Actor, id uuid.UUID, deed BathAction) (Bath, error) {
 	return record.Idempotent(ctx, s.desk, who, "bath "+id.String(), deed, func(ctx context.Context, tx store.Tx) (Bath, error) {
 		b, err := tx.LockBath(ctx, id)
 		if record.IsNotFound(err) {
@@ -359,12 +359,12 @@ func (s *Service) DoBath(ctx context.Context, who record.Actor, id uuid.UUID, de
 		if err := tx.SaveBath(ctx, &b); err != nil {
 			return Bath{}, err
 		}
-		return s.newBath(b), s.bathEntry(ctx, tx, who, b, body)
+		return s.newBath(b), s.BathEntry(ctx, tx, who, b, body)
 	})
 }
 
-func (s *Service) changeBath(ctx context.Context, tx store.Tx, who record.Actor, b *store.Bath, deed BathAction) (bathBody, error) {
-	body := bathBody{Deed: deed.Deed}
+func (s *Stock) changeBath(ctx context.Context, tx store.Tx, who record.Actor, b *store.Bath, deed BathAction) (BathBody, error) {
+	body := BathBody{Deed: deed.Deed}
 	now := s.desk.Now()
 	pot := b.Kind == string(fluids.WaxPot)
 	throw := func(kind string, ml float64) error {
@@ -380,7 +380,7 @@ func (s *Service) changeBath(ctx context.Context, tx store.Tx, who record.Actor,
 	}
 	switch deed.Deed {
 	case "settle":
-		after, sludge, err := coreBath(*b).Settle(fluids.HouseBathRules())
+		after, sludge, err := CoreBath(*b).Settle(fluids.HouseBathRules())
 		if err != nil {
 			return body, &record.Problem{Kind: record.Conflict, Code: "bath-refused", Message: fmt.Sprintf("%s: %v.", b.Name, err)}
 		}
@@ -448,7 +448,7 @@ const (
 )
 
 // WasteLog returns what was thrown away in the last year, the newest first.
-func (s *Service) WasteLog(ctx context.Context) ([]WasteRow, error) {
+func (s *Stock) WasteLog(ctx context.Context) ([]WasteRow, error) {
 	rows, err := s.desk.Store.Read(ctx).WasteLog(ctx, s.desk.Now().Add(-wasteKept), wasteRows)
 	all := []WasteRow{}
 	for _, w := range rows {
@@ -469,7 +469,7 @@ func wasteUnit(kind string) string {
 }
 
 // NoteWaste notes what went into its container.
-func (s *Service) NoteWaste(ctx context.Context, who record.Actor, n NewWaste) ([]WasteRow, error) {
+func (s *Stock) NoteWaste(ctx context.Context, who record.Actor, n NewWaste) ([]WasteRow, error) {
 	n.Note = record.CleanLine(n.Note)
 	var wrong []record.Field
 	if !slices.Contains([]string{"spent-solvent", "oily-water", "sludge", "rags"}, n.Kind) {
@@ -498,8 +498,11 @@ func (s *Service) NoteWaste(ctx context.Context, who record.Actor, n NewWaste) (
 	return s.WasteLog(ctx)
 }
 
+// PlugInProbe gives the shop a probe for its wax pots. It is called before the service is used.
+func (s *Stock) PlugInProbe(p record.PotProbe) { s.pots = p }
+
 func init() {
-	record.Holds[bathBody](nil, record.KindBath)
+	record.Holds[BathBody](nil, record.KindBath)
 	record.Holds[materialBody](nil, record.KindMaterial)
 	record.Holds[wasteBody](nil, record.KindWaste)
 }
