@@ -12,6 +12,7 @@ import (
 	"github.com/jackc/pgx/v5/pgxpool"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
@@ -110,7 +111,7 @@ func pattern(ctx context.Context, s *shop.Service, who record.Actor) (tool any, 
 		if t.Kind != "gauge-percent" {
 			continue
 		}
-		m, err := s.RecordMeasurement(ctx, who, bike.Tag, shop.NewMeasurement{InstrumentID: t.ID, Entries: []shop.BenchEntry{{Place: 1, Text: "0.21"}, {Place: 2, Text: "0.2"}, {Place: 3, Text: "0.22"}}})
+		m, err := s.RecordMeasurement(ctx, who, bike.Tag, measure.NewMeasurement{InstrumentID: t.ID, Entries: []measure.BenchEntry{{Place: 1, Text: "0.21"}, {Place: 2, Text: "0.2"}, {Place: 3, Text: "0.22"}}})
 		if err != nil {
 			return nil, "", err
 		}

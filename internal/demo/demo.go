@@ -19,6 +19,7 @@ import (
 	"earnestpony/core/wear"
 	"earnestpony/internal/outside"
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
@@ -57,7 +58,7 @@ const seed = 20
 
 // Load makes the demo shop in an empty database, with a history that ends now.
 func Load(ctx context.Context, s *store.Store, now time.Time) error {
-	l := &loader{ctx: ctx, clock: now.Add(-history), end: now, random: rand.New(rand.NewPCG(seed, seed)), services: rand.New(rand.NewPCG(seed, seed+1)), tools: map[string]shop.Instrument{}}
+	l := &loader{ctx: ctx, clock: now.Add(-history), end: now, random: rand.New(rand.NewPCG(seed, seed)), services: rand.New(rand.NewPCG(seed, seed+1)), tools: map[string]measure.Instrument{}}
 	l.shop = shop.New(s, func() time.Time { return l.clock })
 	l.shop.PlugInWeather(outside.OfTheTown)
 	if err := l.setUp(); err != nil {
@@ -95,7 +96,7 @@ type loader struct {
 	// services draws what was done in visits, apart from all else, so that one more changes nothing but itself.
 	services *rand.Rand
 	people   []record.Actor
-	tools    map[string]shop.Instrument // by name
+	tools    map[string]measure.Instrument // by name
 	events   []event
 }
 

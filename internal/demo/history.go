@@ -9,6 +9,7 @@ import (
 
 	"earnestpony/core/chain"
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 )
 
@@ -274,18 +275,18 @@ func (h *life) slip() error {
 }
 
 // read reads the chain at three places with a tool, each with the tool's own error.
-func (h *life) read(name string, who record.Actor, findings []string, note string) (shop.Measurement, error) {
+func (h *life) read(name string, who record.Actor, findings []string, note string) (measure.Measurement, error) {
 	tool, there := h.tools[name]
 	if !there { // the caliper of that time
 		tool = h.tools[oldCaliper]
 	}
-	n := shop.NewMeasurement{InstrumentID: tool.ID, Findings: findings, Note: note}
+	n := measure.NewMeasurement{InstrumentID: tool.ID, Findings: findings, Note: note}
 	switch { // not everybody looks at it each time
 	case h.random.IntN(5) == 0:
 	case h.salted() && findings == nil:
 		winter := record.OdometerNote{KM: *h.odometer(), Mix: mix(0.2, 0, 0.45, 0, 0.35)}
 		if _, err := h.shop.NoteOdometer(h.ctx, who, h.bike.Tag, winter); err != nil {
-			return shop.Measurement{}, err
+			return measure.Measurement{}, err
 		}
 	default:
 		n.OdometerKM = h.odometer()
@@ -305,11 +306,11 @@ func (h *life) read(name string, who record.Actor, findings []string, note strin
 	}
 	for p := 1; p <= places; p++ {
 		here := chain.Percent(math.Max(-0.02, h.worn*(1+0.06*h.random.NormFloat64())))
-		e := shop.BenchEntry{Place: p}
+		e := measure.BenchEntry{Place: p}
 		switch tool.Kind {
 		case "gauge-dropin":
 			for _, mark := range tool.MarksPct {
-				e.Marks = append(e.Marks, shop.Mark{MarkPct: mark, DropsIn: float64(here)+0.04*h.random.NormFloat64() >= mark})
+				e.Marks = append(e.Marks, measure.Mark{MarkPct: mark, DropsIn: float64(here)+0.04*h.random.NormFloat64() >= mark})
 			}
 			if len(e.Marks) == 2 && !e.Marks[0].DropsIn {
 				e.Marks[1].DropsIn = false // a larger mark does not drop in where a smaller one did not

@@ -4,7 +4,7 @@ import (
 	"fmt"
 	"time"
 
-	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/shop/stock"
 	"earnestpony/internal/store"
@@ -17,7 +17,7 @@ const caliperDropped = 260 // days
 // checked too long ago; one caliper retired, another in its place.
 func (l *loader) planTools() {
 	ago := func(days int) time.Time { return l.openHours(l.end.AddDate(0, 0, -days)) }
-	check := func(days int, name string, r shop.ZeroReading) {
+	check := func(days int, name string, r measure.ZeroReading) {
 		l.at(ago(days), func() error {
 			tool, err := l.shop.CheckZero(l.ctx, l.mechanic(), l.tools[name].ID, r)
 			l.tools[name] = tool
@@ -29,26 +29,26 @@ func (l *loader) planTools() {
 		if _, err := l.shop.RetireInstrument(l.ctx, l.people[0], old.ID, old.Version, true); err != nil {
 			return err
 		}
-		facts := shop.InstrumentFacts{Name: newCaliper, Spreads: true}
-		if _, err := l.shop.AddInstrument(l.ctx, l.people[0], shop.NewInstrument{Kind: "caliper-inside", Facts: facts}); err != nil {
+		facts := measure.InstrumentFacts{Name: newCaliper, Spreads: true}
+		if _, err := l.shop.AddInstrument(l.ctx, l.people[0], measure.NewInstrument{Kind: "caliper-inside", Facts: facts}); err != nil {
 			return err
 		}
 		return l.learnTools()
 	})
 	for _, days := range []int{535, 370, 210, 40} {
-		check(days, "Steel rule 300", shop.ZeroReading{Text: "304.8"})
-		check(days, "Drop-in pair", shop.ZeroReading{MarksStayOut: true})
-		check(days, "Whole chain", shop.ZeroReading{Text: "1409.7", Links: ptr(111)})
+		check(days, "Steel rule 300", measure.ZeroReading{Text: "304.8"})
+		check(days, "Drop-in pair", measure.ZeroReading{MarksStayOut: true})
+		check(days, "Whole chain", measure.ZeroReading{Text: "1409.7", Links: ptr(111)})
 	}
 	for _, days := range []int{536, 400} {
-		check(days, oldCaliper, shop.ZeroReading{Text: "119.36"})
+		check(days, oldCaliper, measure.ZeroReading{Text: "119.36"})
 	}
 	for _, days := range []int{255, 40} {
-		check(days, newCaliper, shop.ZeroReading{Text: "119.35"})
+		check(days, newCaliper, measure.ZeroReading{Text: "119.35"})
 	}
-	check(534, "Dial gauge", shop.ZeroReading{Text: "0.03"})
-	check(390, "Dial gauge", shop.ZeroReading{Text: "0.04"})
-	check(230, "Dial gauge", shop.ZeroReading{Text: "0.05"})
+	check(534, "Dial gauge", measure.ZeroReading{Text: "0.03"})
+	check(390, "Dial gauge", measure.ZeroReading{Text: "0.04"})
+	check(230, "Dial gauge", measure.ZeroReading{Text: "0.05"})
 }
 
 // setRules gives the shop its prices.

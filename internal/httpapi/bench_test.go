@@ -14,6 +14,7 @@ import (
 
 	"earnestpony/internal/calc"
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
 )
@@ -45,7 +46,7 @@ func TestCalcAnswersTheWorkedExamples(t *testing.T) {
 func TestDeedSentTwiceIsDoneOnce(t *testing.T) {
 	c := serve(t).signedIn()
 	bike := c.addBike("Aldous Fenwick-Reyes", twelve())
-	reading := shop.NewMeasurement{InstrumentID: c.tool("ruler"), Entries: places("306.4", "306.2", "306.5")}
+	reading := measure.NewMeasurement{InstrumentID: c.tool("ruler"), Entries: places("306.4", "306.2", "306.5")}
 	key := map[string]string{"Idempotency-Key": "record-once-1"}
 	record := func() answer { return c.call("POST", "/bikes/"+bike.Tag+"/measurements", reading, key) }
 
@@ -60,7 +61,7 @@ func TestDeedSentTwiceIsDoneOnce(t *testing.T) {
 		require.Equal(t, http.StatusCreated, a.status, "%s", a.body)
 		assert.JSONEq(t, string(answers[0].body), string(a.body), "a repeated key returns the first answer")
 	}
-	var page shop.LedgerPage
+	var page measure.LedgerPage
 	c.must(http.StatusOK, "GET", "/bikes/"+bike.Tag+"/ledger", nil, &page)
 	assert.Len(t, page.Entries, 2, "the bike, and one measurement")
 
@@ -84,16 +85,16 @@ func TestMeasurementIsRecordedAndStruckOut(t *testing.T) {
 	c := f.signedIn()
 	bike := c.addBike("Aldous Fenwick-Reyes", twelve())
 	at := "/bikes/" + bike.Tag
-	var good, slip shop.Measurement
-	c.must(http.StatusCreated, "POST", at+"/measurements", shop.NewMeasurement{InstrumentID: c.tool("ruler"), Entries: places("305.2", "305.1", "305.3")}, &good)
+	var good, slip measure.Measurement
+	c.must(http.StatusCreated, "POST", at+"/measurements", measure.NewMeasurement{InstrumentID: c.tool("ruler"), Entries: places("305.2", "305.1", "305.3")}, &good)
 	f.now = f.now.Add(time.Hour)
-	c.must(http.StatusCreated, "POST", at+"/measurements", shop.NewMeasurement{InstrumentID: c.tool("gauge-percent"), Entries: places("0.92"), Findings: []string{"noise"}}, &slip)
+	c.must(http.StatusCreated, "POST", at+"/measurements", measure.NewMeasurement{InstrumentID: c.tool("gauge-percent"), Entries: places("0.92"), Findings: []string{"noise"}}, &slip)
 	assert.Equal(t, "ok", good.Wear.Verdict)
 	assert.Equal(t, "fresh", good.State)
 	assert.InDelta(t, 0.1312*114*0.127, *good.GrowthMM, 0.001)
 	assert.Equal(t, "replace-together", slip.Wear.Verdict)
 
-	last := func() *shop.Measurement {
+	last := func() *measure.Measurement {
 		var b shop.Bike
 		c.must(http.StatusOK, "GET", at, nil, &b)
 		return b.Last
@@ -106,7 +107,7 @@ func TestMeasurementIsRecordedAndStruckOut(t *testing.T) {
 	assert.Equal(t, "already-struck", c.must(http.StatusConflict, "POST", strike, map[string]string{"reason": "again"}, nil).Code)
 	assert.Equal(t, good, *last(), "what was struck out counts no more")
 
-	var page shop.LedgerPage
+	var page measure.LedgerPage
 	c.must(http.StatusOK, "GET", at+"/ledger?limit=2", nil, &page)
 	require.Len(t, page.Entries, 2)
 	assert.Equal(t, "strike-out", page.Entries[0].Kind)
@@ -120,7 +121,7 @@ func TestMeasurementIsRecordedAndStruckOut(t *testing.T) {
 	assert.Equal(t, "not-struck-out", c.must(http.StatusConflict, "POST", "/ledger/"+page.Entries[1].ID.String()+"/strike", map[string]string{"reason": "no bike"}, nil).Code)
 	assert.Equal(t, "entry-not-found", c.must(http.StatusNotFound, "POST", "/ledger/"+uuid.NewString()+"/strike", map[string]string{"reason": "nothing"}, nil).Code)
 	c.must(http.StatusOK, "PUT", at+"/archived", map[string]any{"version": 1, "archived": true}, nil)
-	a := c.call("POST", at+"/measurements", shop.NewMeasurement{InstrumentID: c.tool("ruler"), Entries: places("305.2")}, nil)
+	a := c.call("POST", at+"/measurements", measure.NewMeasurement{InstrumentID: c.tool("ruler"), Entries: places("305.2")}, nil)
 	assert.Equal(t, "bike-archived", a.Code)
 }
 
@@ -128,12 +129,12 @@ func TestMeasurementIsRecordedAndStruckOut(t *testing.T) {
 func TestBenchSaysWhatIsWrong(t *testing.T) {
 	c := serve(t).signedIn()
 	bike := c.addBike("Aldous Fenwick-Reyes", twelve())
-	ask := func(q shop.BenchQuestion) (a shop.BenchAnswer) {
+	ask := func(q measure.BenchQuestion) (a measure.BenchAnswer) {
 		c.must(http.StatusOK, "POST", "/bench/read", q, &a)
 		return a
 	}
 	ruler, caliper, dropin, hung := c.tool("ruler"), c.tool("caliper-inside"), c.tool("gauge-dropin"), c.tool("whole-chain")
-	a := ask(shop.BenchQuestion{Tag: bike.Tag, InstrumentID: ruler, Entries: places("306.4", "abc", "9999", "12 1/0 in", "12.06", "", "306,2mm")})
+	a := ask(measure.BenchQuestion{Tag: bike.Tag, InstrumentID: ruler, Entries: places("306.4", "abc", "9999", "12 1/0 in", "12.06", "", "306,2mm")})
 	codes := map[int]string{}
 	for _, e := range a.Entries {
 		if e.Fault != nil {
@@ -145,40 +146,40 @@ func TestBenchSaysWhatIsWrong(t *testing.T) {
 	assert.False(t, a.Recordable)
 	assert.Len(t, a.Strip.Places, 2)
 
-	a = ask(shop.BenchQuestion{Tag: bike.Tag, InstrumentID: ruler, Entries: places("306.4")})
+	a = ask(measure.BenchQuestion{Tag: bike.Tag, InstrumentID: ruler, Entries: places("306.4")})
 	assert.True(t, a.Recordable)
 	assert.Equal(t, 114, a.ChainLinks)
 	assert.InDelta(t, 306.4, a.Strip.Places[0].AtMM, 1e-9)
 	assert.InDelta(t, 304.8*1.005, a.Strip.LimitMM, 1e-9)
 
 	// Unsure, it names what would tell more: first what would leave no doubt, should it read the same.
-	a = ask(shop.BenchQuestion{Tag: bike.Tag, InstrumentID: ruler, Entries: places("305.9")})
+	a = ask(measure.BenchQuestion{Tag: bike.Tag, InstrumentID: ruler, Entries: places("305.9")})
 	require.Equal(t, "unsure", a.Wear.Verdict)
 	require.NotEmpty(t, a.Settle)
 	assert.Equal(t, caliper, a.Settle[0].InstrumentID)
 	assert.True(t, a.Settle[0].Settles)
 	assert.Equal(t, 2, a.SettlePlaces)
-	a = ask(shop.BenchQuestion{Tag: bike.Tag, InstrumentID: ruler, Entries: places("306.32")})
+	a = ask(measure.BenchQuestion{Tag: bike.Tag, InstrumentID: ruler, Entries: places("306.32")})
 	require.NotEmpty(t, a.Settle)
 	assert.False(t, a.Settle[0].Settles, "right at the limit no tool leaves no doubt, but a finer one tells more")
 	assert.Zero(t, a.SettlePlaces)
 
 	// A walk-in says what it must know, and is judged once it does.
-	a = ask(shop.BenchQuestion{InstrumentID: ruler, Entries: places("306.4")})
+	a = ask(measure.BenchQuestion{InstrumentID: ruler, Entries: places("306.4")})
 	assert.Equal(t, []string{"kind", "sprockets"}, a.Missing)
 	assert.Nil(t, a.Wear)
 	assert.InDelta(t, 0.525, *a.Entries[0].Understood.ElongationPct, 0.001, "the wear itself needs no drivetrain")
-	a = ask(shop.BenchQuestion{InstrumentID: ruler, Entries: places("306.4"), Drivetrain: &rules.Drivetrain{Kind: "hub-gear", Carry: true}})
+	a = ask(measure.BenchQuestion{InstrumentID: ruler, Entries: places("306.4"), Drivetrain: &rules.Drivetrain{Kind: "hub-gear", Carry: true}})
 	assert.Equal(t, "ok", a.Wear.Verdict)
 
-	a = ask(shop.BenchQuestion{Tag: bike.Tag, InstrumentID: caliper, NewLength: "1193.5", Entries: places("119.98")})
+	a = ask(measure.BenchQuestion{Tag: bike.Tag, InstrumentID: caliper, NewLength: "1193.5", Entries: places("119.98")})
 	require.NotNil(t, a.NewLengthFault)
 	assert.Nil(t, a.Wear)
-	a = ask(shop.BenchQuestion{Tag: bike.Tag, InstrumentID: caliper, NewLength: "119,35", Entries: places("119.98")})
+	a = ask(measure.BenchQuestion{Tag: bike.Tag, InstrumentID: caliper, NewLength: "119,35", Entries: places("119.98")})
 	assert.InDelta(t, 0.03, *a.Wear.SigmaPct, 1e-9)
-	a = ask(shop.BenchQuestion{Tag: bike.Tag, InstrumentID: hung, Entries: places("1440")})
+	a = ask(measure.BenchQuestion{Tag: bike.Tag, InstrumentID: hung, Entries: places("1440")})
 	assert.Equal(t, []string{"links"}, a.Missing)
-	a = ask(shop.BenchQuestion{Tag: bike.Tag, InstrumentID: dropin, Entries: []shop.BenchEntry{{Place: 1, Marks: []shop.Mark{{MarkPct: 0.75, DropsIn: true}, {MarkPct: 0.5}}}}})
+	a = ask(measure.BenchQuestion{Tag: bike.Tag, InstrumentID: dropin, Entries: []measure.BenchEntry{{Place: 1, Marks: []measure.Mark{{MarkPct: 0.75, DropsIn: true}, {MarkPct: 0.5}}}}})
 	assert.Equal(t, "measure-again", a.Entries[0].Fault.Code)
 }
 
@@ -199,9 +200,9 @@ func TestWearTrackOfABike(t *testing.T) {
 	assert.JSONEq(t, string(first.body), string(c.call("POST", at+"/chain", map[string]any{"odometer_km": 1200}, key).body), "fitted once")
 	f.now = f.now.Add(40 * 24 * time.Hour)
 	c = f.signedIn() // nobody stays signed in for that long
-	c.must(http.StatusCreated, "POST", at+"/measurements", shop.NewMeasurement{InstrumentID: c.tool("gauge-dropin"), OdometerKM: ptr(2000.0),
-		Entries: []shop.BenchEntry{{Place: 1, Marks: []shop.Mark{{MarkPct: 0.5, DropsIn: false}}}}}, nil)
-	c.must(http.StatusCreated, "POST", at+"/measurements", shop.NewMeasurement{InstrumentID: c.tool("ruler"), Entries: places("305.4", "305.3", "305.2")}, nil)
+	c.must(http.StatusCreated, "POST", at+"/measurements", measure.NewMeasurement{InstrumentID: c.tool("gauge-dropin"), OdometerKM: ptr(2000.0),
+		Entries: []measure.BenchEntry{{Place: 1, Marks: []measure.Mark{{MarkPct: 0.5, DropsIn: false}}}}}, nil)
+	c.must(http.StatusCreated, "POST", at+"/measurements", measure.NewMeasurement{InstrumentID: c.tool("ruler"), Entries: places("305.4", "305.3", "305.2")}, nil)
 	w := track()
 	require.NotNil(t, w.Forecast)
 	assert.True(t, w.Forecast.Measured)
@@ -217,7 +218,7 @@ func TestWearTrackOfABike(t *testing.T) {
 	assert.Equal(t, "odometer_km", a.Fields[0].Path)
 	c.must(http.StatusCreated, "POST", at+"/odometer", map[string]any{"km": 3, "new_computer": true}, nil)
 	assert.Equal(t, "minimum", c.call("POST", at+"/odometer", map[string]any{"km": -3}, nil).Fields[0].Code)
-	var page shop.LedgerPage
+	var page measure.LedgerPage
 	c.must(http.StatusOK, "GET", at+"/ledger", nil, &page)
 	var kinds []string
 	for _, e := range page.Entries {
@@ -237,7 +238,7 @@ func BenchmarkBenchKey(b *testing.B) {
 	f := serve(b)
 	c := f.signedIn()
 	bike := c.addBike("Aldous Fenwick-Reyes", twelve())
-	q := shop.BenchQuestion{Tag: bike.Tag, InstrumentID: c.tool("ruler"), Entries: places("306.4", "306.2", "306.5")}
+	q := measure.BenchQuestion{Tag: bike.Tag, InstrumentID: c.tool("ruler"), Entries: places("306.4", "306.2", "306.5")}
 	for b.Loop() {
 		c.must(http.StatusOK, "POST", "/bench/read", q, nil)
 	}

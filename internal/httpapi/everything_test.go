@@ -26,6 +26,7 @@ import (
 	"earnestpony/internal/outside"
 	"earnestpony/internal/pgtest"
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/shop/stock"
@@ -358,8 +359,8 @@ func rightTries(t *testing.T, c *caller) map[string]func() try {
 		made++
 		return out.Bytes()
 	}
-	instrument := func() shop.Instrument {
-		var out shop.Instrument
+	instrument := func() measure.Instrument {
+		var out measure.Instrument
 		c.must(http.StatusCreated, "POST", "/instruments", map[string]any{"kind": "ruler", "facts": map[string]any{"name": "Rule of " + fresh(), "spreads": false}}, &out)
 		return out
 	}
@@ -409,7 +410,7 @@ func rightTries(t *testing.T, c *caller) map[string]func() try {
 	}
 	odometer := func() (string, string) {
 		tag := bike().Tag
-		var e shop.LedgerEntry
+		var e measure.LedgerEntry
 		c.must(http.StatusCreated, "POST", "/bikes/"+tag+"/odometer", map[string]any{"km": 100}, &e)
 		return tag, e.ID.String()
 	}

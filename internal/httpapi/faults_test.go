@@ -20,6 +20,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/store"
 )
 
@@ -243,7 +244,7 @@ func brokenPassport(t *testing.T) string {
 func voidingPassport(t *testing.T) string {
 	c := serve(t).signedIn()
 	victim, bike := c.addBike("Aldous Fenwick-Reyes", twelve()), c.addBike("Ottoline Brack", twelve())
-	var m shop.Measurement
+	var m measure.Measurement
 	c.must(http.StatusCreated, "POST", "/bikes/"+victim.Tag+"/measurements", map[string]any{"instrument_id": c.tool("ruler"), "entries": places("306.1", "306.2")}, &m)
 	void := map[string]any{"kind": "strike-out", "strikes": m.EntryID, "body": map[string]any{"reason": "not yours"}}
 	alone := c.take(bike.Owner.ID, passportOf(t, c, bike.Tag, void))
@@ -252,7 +253,7 @@ func voidingPassport(t *testing.T) string {
 	for _, a := range []answer{alone, smuggled} {
 		assert.Equal(t, http.StatusUnprocessableEntity, a.status, "%s", a.body)
 	}
-	var page shop.LedgerPage
+	var page measure.LedgerPage
 	c.must(http.StatusOK, "GET", "/bikes/"+victim.Tag+"/ledger", nil, &page)
 	assert.Nil(t, page.Entries[0].Struck)
 	return said(alone) + "; " + said(smuggled)

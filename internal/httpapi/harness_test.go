@@ -28,6 +28,7 @@ import (
 	"earnestpony/internal/live"
 	"earnestpony/internal/pgtest"
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
@@ -213,7 +214,7 @@ func (c *caller) addBike(owner string, facts record.BikeFacts) shop.Bike {
 
 func (c *caller) tool(kind string) uuid.UUID {
 	c.t.Helper()
-	var tools []shop.Instrument
+	var tools []measure.Instrument
 	c.must(http.StatusOK, "GET", "/instruments", nil, &tools)
 	for _, tool := range tools {
 		if tool.Kind == kind {
@@ -230,10 +231,10 @@ func twelve() record.BikeFacts {
 	return record.BikeFacts{Make: "Wharfinger", Model: "Loper", DrivetrainKind: "derailleur", SprocketCount: ptr(12), ChainLinks: ptr(114), Motor: "none"}
 }
 
-func places(texts ...string) []shop.BenchEntry {
-	entries := make([]shop.BenchEntry, len(texts))
+func places(texts ...string) []measure.BenchEntry {
+	entries := make([]measure.BenchEntry, len(texts))
 	for i, text := range texts {
-		entries[i] = shop.BenchEntry{Place: i + 1, Text: text}
+		entries[i] = measure.BenchEntry{Place: i + 1, Text: text}
 	}
 	return entries
 }

@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/stock"
 )
 
@@ -89,7 +90,7 @@ func TestJobOverHTTP(t *testing.T) {
 	var refs []shop.JobListItem
 	c.must(http.StatusOK, "GET", "/bikes/"+bike.Tag+"/jobs", nil, &refs)
 	assert.Equal(t, "cancelled", refs[0].State)
-	var ledger shop.LedgerPage
+	var ledger measure.LedgerPage
 	c.must(http.StatusOK, "GET", "/bikes/"+bike.Tag+"/ledger", nil, &ledger)
 	assert.Equal(t, "job-cancelled", ledger.Entries[0].Kind)
 }

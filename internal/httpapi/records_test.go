@@ -15,6 +15,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 )
 
@@ -94,7 +95,7 @@ func TestSecondChangeIsShownBothVersions(t *testing.T) {
 	assert.Equal(t, 1, wins)
 	assert.Equal(t, 5, conflicts)
 
-	var page shop.LedgerPage
+	var page measure.LedgerPage
 	c.must(http.StatusOK, "GET", "/bikes/"+bike.Tag+"/ledger", nil, &page)
 	require.Len(t, page.Entries, 4, "added, and three changes that were kept")
 	assert.Equal(t, []string{"colour"}, page.Entries[0].Changed)
@@ -164,7 +165,7 @@ func TestPhoto(t *testing.T) {
 	c.must(http.StatusOK, "DELETE", at, nil, &without)
 	assert.Nil(t, without.PhotoAt)
 	c.must(http.StatusOK, "DELETE", at, nil, nil)
-	var page shop.LedgerPage
+	var page measure.LedgerPage
 	c.must(http.StatusOK, "GET", "/bikes/"+bike.Tag+"/ledger", nil, &page)
 	assert.Len(t, page.Entries, 3, "added, photo kept, photo taken away")
 }

@@ -10,6 +10,7 @@ import (
 
 	"earnestpony/internal/outside"
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/people"
 	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/shop/stock"
@@ -22,7 +23,7 @@ func TestRulesToolsAndCosts(t *testing.T) {
 	bike := c.addBike("Aldous Fenwick-Reyes", twelve())
 	at := "/bikes/" + bike.Tag
 	c.must(http.StatusCreated, "POST", at+"/chain", map[string]any{"odometer_km": 1200, "what": "twelve-speed"}, nil)
-	c.must(http.StatusCreated, "POST", at+"/measurements", shop.NewMeasurement{InstrumentID: c.tool("gauge-percent"), Entries: places("0.6")}, nil)
+	c.must(http.StatusCreated, "POST", at+"/measurements", measure.NewMeasurement{InstrumentID: c.tool("gauge-percent"), Entries: places("0.6")}, nil)
 
 	var v rules.RulesView
 	c.must(http.StatusOK, "GET", "/rules", nil, &v)
@@ -30,7 +31,7 @@ func TestRulesToolsAndCosts(t *testing.T) {
 	assert.Len(t, v.Schools, 4)
 	draft := v.Rules
 	draft.WearSchool = "run-out"
-	var p shop.RulesPreview
+	var p measure.RulesPreview
 	c.must(http.StatusOK, "POST", "/rules/preview", draft, &p)
 	require.Len(t, p.Changed, 1)
 	assert.Equal(t, "ok", p.Changed[0].To)
@@ -68,20 +69,20 @@ func TestRulesToolsAndCosts(t *testing.T) {
 	require.Equal(t, http.StatusCreated, first.status, "%s", first.body)
 	assert.JSONEq(t, string(first.body), string(c.call("POST", "/instruments", add, key).body), "added once")
 	gauge := "/instruments/" + c.tool("gauge-percent").String()
-	var understood shop.ZeroUnderstood
+	var understood measure.ZeroUnderstood
 	c.must(http.StatusOK, "POST", gauge+"/zero-reading", map[string]any{"text": "0.1"}, &understood)
 	assert.InDelta(t, 0.1, understood.OffsetPct, 1e-12)
 	assert.Equal(t, "text", c.call("POST", gauge+"/zero-reading", map[string]any{"text": "x"}, nil).Fields[0].Path)
-	var tool shop.Instrument
+	var tool measure.Instrument
 	c.must(http.StatusCreated, "POST", gauge+"/zero-checks", map[string]any{"text": "0.1"}, &tool)
 	c.must(http.StatusOK, "PUT", gauge, map[string]any{"version": tool.Version, "facts": map[string]any{"name": "Percent gauge", "spreads": false}}, &tool)
 	a = c.must(http.StatusConflict, "PUT", gauge+"/retired", map[string]any{"version": 1, "retired": true}, nil)
 	assert.NotNil(t, a.Theirs)
 	c.must(http.StatusOK, "PUT", gauge+"/retired", map[string]any{"version": tool.Version, "retired": true}, &tool)
-	var view shop.InstrumentView
+	var view measure.InstrumentView
 	c.must(http.StatusOK, "GET", gauge, nil, &view)
 	assert.Len(t, view.History, 3)
-	var retired []shop.Instrument
+	var retired []measure.Instrument
 	c.must(http.StatusOK, "GET", "/instruments?retired=true", nil, &retired)
 	assert.Len(t, retired, 1)
 
@@ -113,7 +114,7 @@ func TestSizingReplacingAndStock(t *testing.T) {
 	bike := c.addBike("Aldous Fenwick-Reyes", twelve())
 	at := "/bikes/" + bike.Tag
 	c.must(http.StatusCreated, "POST", at+"/chain", map[string]any{"odometer_km": 1200}, nil)
-	c.must(http.StatusCreated, "POST", at+"/measurements", shop.NewMeasurement{InstrumentID: c.tool("gauge-percent"), Entries: places("0.6")}, nil)
+	c.must(http.StatusCreated, "POST", at+"/measurements", measure.NewMeasurement{InstrumentID: c.tool("gauge-percent"), Entries: places("0.6")}, nil)
 
 	var a shop.SizerAnswer
 	c.must(http.StatusOK, "POST", "/sizer", map[string]any{"kind": "derailleur"}, &a)

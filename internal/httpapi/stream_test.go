@@ -18,7 +18,7 @@ import (
 
 	"earnestpony/internal/httpapi"
 	"earnestpony/internal/live"
-	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/people"
 	"earnestpony/internal/shop/record"
 )
@@ -63,8 +63,8 @@ func TestStreamOfChanges(t *testing.T) {
 	bike := c.addBike("Aldous Fenwick-Reyes", twelve())
 	assert.Equal(t, `change {"topic":"customer"}`, <-stream)
 	assert.Equal(t, `change {"topic":"bike","tag":"`+bike.Tag+`"}`, <-stream)
-	c.must(http.StatusUnprocessableEntity, "POST", "/bikes/"+bike.Tag+"/measurements", shop.NewMeasurement{InstrumentID: c.tool("ruler"), Entries: places("abc")}, nil)
-	c.must(http.StatusCreated, "POST", "/bikes/"+bike.Tag+"/measurements", shop.NewMeasurement{InstrumentID: c.tool("ruler"), Entries: places("305")}, nil)
+	c.must(http.StatusUnprocessableEntity, "POST", "/bikes/"+bike.Tag+"/measurements", measure.NewMeasurement{InstrumentID: c.tool("ruler"), Entries: places("abc")}, nil)
+	c.must(http.StatusCreated, "POST", "/bikes/"+bike.Tag+"/measurements", measure.NewMeasurement{InstrumentID: c.tool("ruler"), Entries: places("305")}, nil)
 	assert.Contains(t, <-stream, "change", "what was refused was told to nobody")
 	f.hub.Close()
 	_, open := <-stream

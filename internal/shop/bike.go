@@ -13,6 +13,7 @@ import (
 	"earnestpony/core/chain"
 	"earnestpony/core/tag"
 	"earnestpony/core/wear"
+	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
@@ -53,20 +54,20 @@ type BikePage struct {
 
 // Bike is a bike on its own page.
 type Bike struct {
-	Tag      string           `json:"tag"`
-	Owner    record.Owner     `json:"owner"`
-	Facts    record.BikeFacts `json:"facts"`
-	Archived bool             `json:"archived"`
-	Version  int              `json:"version"`
-	AddedAt  time.Time        `json:"added_at"`
-	PhotoAt  *time.Time       `json:"photo_at,omitempty"` // when its photo was taken; nil without one
-	Last     *Measurement     `json:"last,omitempty"`     // the last measurement that stands
+	Tag      string               `json:"tag"`
+	Owner    record.Owner         `json:"owner"`
+	Facts    record.BikeFacts     `json:"facts"`
+	Archived bool                 `json:"archived"`
+	Version  int                  `json:"version"`
+	AddedAt  time.Time            `json:"added_at"`
+	PhotoAt  *time.Time           `json:"photo_at,omitempty"` // when its photo was taken; nil without one
+	Last     *measure.Measurement `json:"last,omitempty"`     // the last measurement that stands
 }
 
 func newBikeRow(h rules.ParsedRules, b store.Bike) (BikeRow, error) {
 	row := BikeRow{Tag: record.TagOf(b), Owner: record.Owner{ID: b.CustomerID, Name: b.OwnerName}, Make: b.Make, Model: b.Model, Colour: b.Colour, Kind: b.Kind,
 		SprocketCount: b.SprocketCount, Archived: b.ArchivedAt != nil}
-	m, err := lastReading(h, b)
+	m, err := measure.LastReading(h, b)
 	if m == nil || err != nil {
 		return row, err
 	}
@@ -135,14 +136,14 @@ func newBike(ctx context.Context, tx store.Tx, row store.Bike) (Bike, error) {
 		if err != nil {
 			return b, err
 		}
-		if b.Last, err = newMeasurement(e); err != nil {
+		if b.Last, err = measure.MeasurementOf(e); err != nil {
 			return b, err
 		}
 		h, err := rules.LoadParsed(ctx, tx)
 		if err != nil {
 			return b, err
 		}
-		if err := judge(h, row, b.Last); err != nil {
+		if err := measure.Judge(h, row, b.Last); err != nil {
 			return b, err
 		}
 	}

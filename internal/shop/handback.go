@@ -9,6 +9,7 @@ import (
 	"github.com/google/uuid"
 
 	"earnestpony/core/fault"
+	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/people"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
@@ -53,7 +54,7 @@ func (s *Service) AddFinding(ctx context.Context, who record.Actor, id uuid.UUID
 		if err := tx.AddFinding(ctx, &f); err != nil {
 			return "", err
 		}
-		row := FindingRow{ID: f.ID, Code: f.Code, Place: f.Place, Severity: f.Severity, Note: f.Note, FoundAt: f.FoundAt, By: who.Person.Name}
+		row := measure.FindingRow{ID: f.ID, Code: f.Code, Place: f.Place, Severity: f.Severity, Note: f.Note, FoundAt: f.FoundAt, By: who.Person.Name}
 		return f.ID.String(), s.jobEntry(ctx, tx, who, l.bike, record.KindJobFinding, jobBody{Job: id.String(), Finding: &row})
 	})
 	if err != nil {

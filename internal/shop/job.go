@@ -12,6 +12,7 @@ import (
 
 	"earnestpony/core/clean"
 	"earnestpony/core/fault"
+	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
@@ -39,55 +40,55 @@ type Arrival struct {
 // Job is all of a job.
 type Job struct {
 	JobSummary
-	Version   int          `json:"version"`
-	Kind      string       `json:"kind,omitempty"` // of bike
-	Arrival   Arrival      `json:"arrival"`
-	Comeback  *JobRef      `json:"comeback,omitempty"`
-	Plan      *JobPlan     `json:"plan,omitempty"`
-	StepList  []StepView   `json:"step_list"`
-	Waits     []WaitView   `json:"waits"` // that run
-	Findings  []FindingRow `json:"findings"`
-	Photos    []PhotoRow   `json:"photos"`
-	Notes     []NoteRow    `json:"notes"`
-	Used      []UsedRow    `json:"used"`
-	Parts     []JobPartRow `json:"parts"`
-	Bill      *Quote       `json:"bill,omitempty"` // what was quoted and the parts noted since
-	AskOwner  bool         `json:"ask_owner"`      // the bill goes too far beyond what was agreed
-	Agreed    *Agreement   `json:"agreed,omitempty"`
-	Promised  *Promised    `json:"promised,omitempty"` // who promised the time, and when
-	May       []string     `json:"may"`                // what whoever asks may do about it: work, hand-back, release
-	Seen      []string     `json:"seen"`               // cautions that whoever asks has seen today
-	Current   string       `json:"current"`            // the step for whoever asks; empty when there is none
-	Holds     []Hold       `json:"holds"`              // what keeps it from being handed back
-	Second    bool         `json:"needs_second"`       // signature
-	Suggest   string       `json:"suggest,omitempty"`  // soak, where the bath does not come clean
-	HandsMin  int          `json:"hands_min"`
-	WorkedMin float64      `json:"worked_min"`
-	ClosedAt  *time.Time   `json:"closed_at,omitempty"`
-	ClosedBy  string       `json:"closed_by,omitempty"`
-	SecondBy  string       `json:"second_by,omitempty"`
-	Cancelled string       `json:"cancelled,omitempty"` // why
+	Version   int                  `json:"version"`
+	Kind      string               `json:"kind,omitempty"` // of bike
+	Arrival   Arrival              `json:"arrival"`
+	Comeback  *JobRef              `json:"comeback,omitempty"`
+	Plan      *JobPlan             `json:"plan,omitempty"`
+	StepList  []StepView           `json:"step_list"`
+	Waits     []WaitView           `json:"waits"` // that run
+	Findings  []measure.FindingRow `json:"findings"`
+	Photos    []PhotoRow           `json:"photos"`
+	Notes     []NoteRow            `json:"notes"`
+	Used      []UsedRow            `json:"used"`
+	Parts     []JobPartRow         `json:"parts"`
+	Bill      *Quote               `json:"bill,omitempty"` // what was quoted and the parts noted since
+	AskOwner  bool                 `json:"ask_owner"`      // the bill goes too far beyond what was agreed
+	Agreed    *measure.Agreement   `json:"agreed,omitempty"`
+	Promised  *Promised            `json:"promised,omitempty"` // who promised the time, and when
+	May       []string             `json:"may"`                // what whoever asks may do about it: work, hand-back, release
+	Seen      []string             `json:"seen"`               // cautions that whoever asks has seen today
+	Current   string               `json:"current"`            // the step for whoever asks; empty when there is none
+	Holds     []Hold               `json:"holds"`              // what keeps it from being handed back
+	Second    bool                 `json:"needs_second"`       // signature
+	Suggest   string               `json:"suggest,omitempty"`  // soak, where the bath does not come clean
+	HandsMin  int                  `json:"hands_min"`
+	WorkedMin float64              `json:"worked_min"`
+	ClosedAt  *time.Time           `json:"closed_at,omitempty"`
+	ClosedBy  string               `json:"closed_by,omitempty"`
+	SecondBy  string               `json:"second_by,omitempty"`
+	Cancelled string               `json:"cancelled,omitempty"` // why
 }
 
 // jobBody is what the ledger keeps of what happens to a job.
 type jobBody struct {
-	Job        string      `json:"job"`
-	Arrival    *Arrival    `json:"arrival,omitempty"`
-	Plan       *JobPlan    `json:"plan,omitempty"`
-	Step       string      `json:"step,omitempty"`
-	Deed       string      `json:"deed,omitempty"`
-	Round      int         `json:"round,omitempty"`
-	Again      []string    `json:"again,omitempty"` // steps that are done again
-	WorkedS    int         `json:"worked_s,omitempty"`
-	Reason     string      `json:"reason,omitempty"`
-	Finding    *FindingRow `json:"finding,omitempty"`
-	What       string      `json:"what,omitempty"`
-	Note       string      `json:"note,omitempty"`
-	Photo      string      `json:"photo,omitempty"`
-	Used       *JobPart    `json:"used,omitempty"`
-	Agreed     *int        `json:"agreed,omitempty"` // minor units, where a price was agreed on
-	Second     string      `json:"second,omitempty"`
-	ComebackOf string      `json:"comeback_of,omitempty"`
+	Job        string              `json:"job"`
+	Arrival    *Arrival            `json:"arrival,omitempty"`
+	Plan       *JobPlan            `json:"plan,omitempty"`
+	Step       string              `json:"step,omitempty"`
+	Deed       string              `json:"deed,omitempty"`
+	Round      int                 `json:"round,omitempty"`
+	Again      []string            `json:"again,omitempty"` // steps that are done again
+	WorkedS    int                 `json:"worked_s,omitempty"`
+	Reason     string              `json:"reason,omitempty"`
+	Finding    *measure.FindingRow `json:"finding,omitempty"`
+	What       string              `json:"what,omitempty"`
+	Note       string              `json:"note,omitempty"`
+	Photo      string              `json:"photo,omitempty"`
+	Used       *measure.JobPart    `json:"used,omitempty"`
+	Agreed     *int                `json:"agreed,omitempty"` // minor units, where a price was agreed on
+	Second     string              `json:"second,omitempty"`
+	ComebackOf string              `json:"comeback_of,omitempty"`
 }
 
 // OpenJob takes a bike in: what was seen and said. A bike that comes again within a fortnight is linked
@@ -202,7 +203,7 @@ func (s *Service) jobIn(ctx context.Context, tx store.Tx, who record.Actor, id u
 	if err != nil {
 		return Job{}, err
 	}
-	j := Job{JobSummary: l.summary(), Version: l.job.Version, Kind: l.bike.Kind, StepList: []StepView{}, Waits: []WaitView{}, Findings: []FindingRow{}, Photos: []PhotoRow{},
+	j := Job{JobSummary: l.summary(), Version: l.job.Version, Kind: l.bike.Kind, StepList: []StepView{}, Waits: []WaitView{}, Findings: []measure.FindingRow{}, Photos: []PhotoRow{},
 		Notes: []NoteRow{}, Used: []UsedRow{}, May: s.mayDo(who), Holds: []Hold{}, Plan: planOf(l.job), ClosedAt: l.job.ClosedAt, Second: l.needsSecond(who)}
 	if err := json.Unmarshal(l.job.Intake, &j.Arrival); err != nil {
 		return j, fmt.Errorf("intake of job %s: %w", id, err)
@@ -234,14 +235,14 @@ func (s *Service) jobIn(ctx context.Context, tx store.Tx, who record.Actor, id u
 		return l.people[*id].Name
 	}
 	if l.job.Agreed != nil {
-		j.Agreed = &Agreement{Price: *l.job.Agreed, At: l.job.AgreedAt, By: name(l.job.AgreedBy)}
+		j.Agreed = &measure.Agreement{Price: *l.job.Agreed, At: l.job.AgreedAt, By: name(l.job.AgreedBy)}
 	}
 	if l.job.PromisedAt != nil {
 		j.Promised = &Promised{On: l.job.PromisedOn, By: name(l.job.PromisedBy)}
 	}
 	j.ClosedBy, j.SecondBy = name(l.job.ClosedBy), name(l.job.SecondBy)
 	for _, f := range l.findings {
-		j.Findings = append(j.Findings, FindingRow{ID: f.ID, Code: f.Code, Place: f.Place, Severity: f.Severity, Note: f.Note, FoundAt: f.FoundAt, By: name(&f.FoundBy),
+		j.Findings = append(j.Findings, measure.FindingRow{ID: f.ID, Code: f.Code, Place: f.Place, Severity: f.Severity, Note: f.Note, FoundAt: f.FoundAt, By: name(&f.FoundBy),
 			Resolution: f.Resolution, ResolvedBy: name(f.ResolvedBy), ResolvedAt: f.ResolvedAt})
 	}
 	if err := s.fill(ctx, tx, who, l, &j); err != nil {

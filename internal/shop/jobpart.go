@@ -8,6 +8,7 @@ import (
 	"github.com/google/uuid"
 
 	"earnestpony/core/price"
+	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/shop/stock"
@@ -16,7 +17,7 @@ import (
 
 // JobPartRow is a part that was noted.
 type JobPartRow struct {
-	JobPart
+	measure.JobPart
 	EntryID uuid.UUID `json:"entry_id"` // struck out when it was noted by mistake
 	At      time.Time `json:"at"`
 	By      string    `json:"by"`
@@ -26,7 +27,7 @@ type JobPartRow struct {
 const maxOfPart = 99
 
 // AddJobPart notes a part in a job. Its price is on the bill from then on.
-func (s *Service) AddJobPart(ctx context.Context, who record.Actor, id uuid.UUID, p JobPart) (Job, error) {
+func (s *Service) AddJobPart(ctx context.Context, who record.Actor, id uuid.UUID, p measure.JobPart) (Job, error) {
 	p.What = record.CleanLine(p.What)
 	var wrong []record.Field
 	if n := len([]rune(p.What)); n == 0 || n > 200 {
@@ -78,7 +79,7 @@ func billOf(plan *JobPlan, rows []JobPartRow) *Quote {
 	if plan == nil {
 		return nil
 	}
-	parts := make([]JobPart, len(rows))
+	parts := make([]measure.JobPart, len(rows))
 	for i, r := range rows {
 		parts[i] = r.JobPart
 	}
@@ -125,7 +126,7 @@ func (s *Service) BillTaken(ctx context.Context, tx store.Tx, who record.Actor, 
 		if quoted || slices.Contains(plan.Quote.Unpriced, code) {
 			continue
 		}
-		body := jobBody{Job: jobs[0].ID.String(), Used: &JobPart{What: item.Name, Count: 1, Price: item.Cost}}
+		body := jobBody{Job: jobs[0].ID.String(), Used: &measure.JobPart{What: item.Name, Count: 1, Price: item.Cost}}
 		if err := s.jobEntry(ctx, tx, who, bike, record.KindJobPart, body); err != nil {
 			return err
 		}

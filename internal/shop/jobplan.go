@@ -16,6 +16,7 @@ import (
 	"earnestpony/core/fault"
 	"earnestpony/core/price"
 	"earnestpony/internal/calc"
+	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
@@ -101,7 +102,7 @@ func (s *Service) planner(ctx context.Context, tx store.Tx, tagText string, sinc
 	}
 	p.bike.Guide = a.Guide
 	p.bike.Least = fault.Least(a.Complaints)
-	if last, err := lastReading(p.house, p.row); err != nil {
+	if last, err := measure.LastReading(p.house, p.row); err != nil {
 		return p, err
 	} else if last != nil {
 		p.bike.Read = !last.TakenAt.Before(since.Add(-readLately))

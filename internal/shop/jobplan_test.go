@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/shop/stock"
@@ -346,13 +347,13 @@ func TestPartsOfAJob(t *testing.T) {
 	assert.Equal(t, "Loose links", opened.Parts[0].What)
 	_, err = w.StrikeOut(ctx, w.mira, opened.Parts[0].EntryID, "the shop's gift")
 	require.NoError(t, err)
-	_, err = w.AddJobPart(ctx, w.mira, w.job.ID, shop.JobPart{What: "  ", Count: 0, Price: ptr(-1)})
+	_, err = w.AddJobPart(ctx, w.mira, w.job.ID, measure.JobPart{What: "  ", Count: 0, Price: ptr(-1)})
 	assert.Equal(t, map[string]string{"what": "missing", "count": "out-of-range", "price": "out-of-range"}, faults(t, err))
 	keyed := w.mira
 	keyed.Key = "pads-once"
-	job, err := w.AddJobPart(ctx, keyed, w.job.ID, shop.JobPart{What: "Brake pads", Count: 2, Price: ptr(1500)})
+	job, err := w.AddJobPart(ctx, keyed, w.job.ID, measure.JobPart{What: "Brake pads", Count: 2, Price: ptr(1500)})
 	require.NoError(t, err)
-	job, err = w.AddJobPart(ctx, keyed, w.job.ID, shop.JobPart{What: "Brake pads", Count: 2, Price: ptr(1500)})
+	job, err = w.AddJobPart(ctx, keyed, w.job.ID, measure.JobPart{What: "Brake pads", Count: 2, Price: ptr(1500)})
 	require.NoError(t, err)
 	require.Len(t, job.Parts, 1, "sent twice, noted once")
 	assert.Equal(t, quoted+3600, job.Bill.Total, "two at 15.00, and a fifth")
@@ -367,7 +368,7 @@ func TestPartsOfAJob(t *testing.T) {
 	job, err = w.Job(ctx, w.mira, w.job.ID)
 	require.NoError(t, err)
 	assert.Equal(t, []any{0, quoted, false}, []any{len(job.Parts), job.Bill.Total, job.AskOwner})
-	cable, err := w.AddJobPart(ctx, w.mira, w.job.ID, shop.JobPart{What: "Cable end", Count: 1})
+	cable, err := w.AddJobPart(ctx, w.mira, w.job.ID, measure.JobPart{What: "Cable end", Count: 1})
 	require.NoError(t, err)
 	_, err = w.HandBackJob(ctx, w.mira, w.job.ID, shop.HandBack{Version: cable.Version})
 	require.NoError(t, err)
@@ -375,7 +376,7 @@ func TestPartsOfAJob(t *testing.T) {
 	assert.Equal(t, "job-closed", problem(t, err).Code, "its bill is settled")
 	page, err := w.Ledger(ctx, w.tag, 0, 100)
 	require.NoError(t, err)
-	i := slices.IndexFunc(page.Entries, func(e shop.LedgerEntry) bool { return e.Kind == "job-part" && e.Struck != nil })
+	i := slices.IndexFunc(page.Entries, func(e measure.LedgerEntry) bool { return e.Kind == "job-part" && e.Struck != nil })
 	require.GreaterOrEqual(t, i, 0, "what was struck out stays to be seen")
 	assert.Equal(t, []any{"Brake pads", 2}, []any{page.Entries[i].What, page.Entries[i].Count})
 }

@@ -445,7 +445,7 @@ func (s *Service) DecideReport(ctx context.Context, who record.Actor, id uuid.UU
 		if confirm {
 			state = "confirmed"
 			if r.KM != nil {
-				if _, err := s.noteOdometer(ctx, tx, who, bike, record.OdometerNote{KM: *r.KM, NewComputer: newComputer}, r.ToldAt); err != nil {
+				if _, err := s.NoteOdometerTx(ctx, tx, who, bike, record.OdometerNote{KM: *r.KM, NewComputer: newComputer}, r.ToldAt); err != nil {
 					return err
 				}
 			}

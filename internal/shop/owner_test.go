@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 )
 
@@ -167,7 +168,7 @@ func TestOwnersPageAfterAVisit(t *testing.T) {
 	}
 	w.until("final-look")
 	w.done("final-look")
-	w.job, err = w.AddJobPart(ctx, w.mira, w.job.ID, shop.JobPart{What: "Brake pads", Count: 1})
+	w.job, err = w.AddJobPart(ctx, w.mira, w.job.ID, measure.JobPart{What: "Brake pads", Count: 1})
 	require.NoError(t, err)
 	assert.True(t, page().InWorkshop)
 	assert.Empty(t, page().Done)

@@ -14,6 +14,7 @@ import (
 
 	"earnestpony/core/tag"
 	"earnestpony/internal/formats"
+	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
@@ -81,7 +82,7 @@ func givenOut(e store.EntryView) (by string, body json.RawMessage, err error) {
 		delete(fields, "note")
 	}
 	if raw, is := fields[importedField]; is {
-		var from importedFrom
+		var from measure.ImportedFrom
 		if err := json.Unmarshal(raw, &from); err != nil {
 			return "", nil, err
 		}
@@ -379,7 +380,7 @@ func (s *Service) takeEntry(ctx context.Context, tx store.Tx, who record.Actor, 
 		return false, err
 	}
 	var err error
-	if fields[importedField], err = json.Marshal(importedFrom{e.By, from}); err != nil {
+	if fields[importedField], err = json.Marshal(measure.ImportedFrom{By: e.By, Shop: from}); err != nil {
 		return false, err
 	}
 	body, err := json.Marshal(fields)
@@ -402,7 +403,7 @@ func (s *Service) takeEntry(ctx context.Context, tx store.Tx, who record.Actor, 
 
 // takeMeasurement lays a measurement from elsewhere out, under a tool that says so.
 func (s *Service) takeMeasurement(ctx context.Context, tx store.Tx, bike store.Bike, row store.Entry) error {
-	var b MeasurementBody
+	var b measure.MeasurementBody
 	if err := json.Unmarshal(row.Body, &b); err != nil {
 		return record.InvalidInput(record.Field{Path: "ledger", Code: "wrong-kind", Message: fmt.Sprintf("Reading %s is not such as this program keeps.", row.ID)})
 	}

@@ -3,6 +3,7 @@ package shop
 import (
 	"earnestpony/core/clean"
 	"earnestpony/core/price"
+	"earnestpony/internal/shop/measure"
 )
 
 // Quote is the price of a job, in minor units.
@@ -95,7 +96,7 @@ func (q *Quote) set(priced price.Quote) {
 }
 
 // with is the quote with the parts that were noted at the stand.
-func (q Quote) with(parts []JobPart) Quote {
+func (q Quote) with(parts []measure.JobPart) Quote {
 	var was price.Quote
 	for _, l := range q.Lines {
 		was.Lines = append(was.Lines, price.Line{Kind: l.Kind, Code: l.Code, Count: l.Count, Amount: price.Money(l.Amount)})

@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
@@ -20,7 +21,7 @@ func checkReadsBack(t *testing.T, kind string, body []byte) {
 	t.Helper()
 	at := time.Date(2026, 5, 4, 12, 0, 0, 0, time.UTC)
 	e := store.EntryView{Entry: store.Entry{ID: uuid.New(), Kind: kind, HappenedAt: at, WrittenAt: at, Body: body}}
-	line, err := newLedgerEntry(e)
+	line, err := measure.NewLedgerEntry(e)
 	require.NoError(t, err)
 	assert.Empty(t, line.Broken)
 	h, err := rules.ParseRules(rules.Rules{WearSchool: "protect", WearPlaces: 3, LengthUnit: "mm", DistanceUnit: "km", Currency: "EUR", Factors: rules.DefaultFactors(), ChainsPerSet: rules.DefaultChainsPerSet(),

@@ -9,6 +9,7 @@ import (
 	"earnestpony/core/interval"
 	"earnestpony/core/lube"
 	"earnestpony/core/wear"
+	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
@@ -184,7 +185,7 @@ func (r *dueReplay) take(e store.EntryView) error {
 		happened(interval.NewChain)
 		r.fitted, r.wear, r.going = &here, nil, nil
 	case record.KindMeasurement:
-		m, err := newMeasurement(e)
+		m, err := measure.MeasurementOf(e)
 		if err != nil {
 			return err
 		}

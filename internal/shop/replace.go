@@ -15,6 +15,7 @@ import (
 	"earnestpony/core/fitting"
 	"earnestpony/core/sizing"
 	"earnestpony/core/wear"
+	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/shop/stock"
@@ -63,7 +64,7 @@ func (s *Service) planReplacement(ctx context.Context, tx store.Tx, tagText stri
 	if err != nil {
 		return ReplacementPlan{}, err
 	}
-	last, err := lastReading(t.house, t.bike)
+	last, err := measure.LastReading(t.house, t.bike)
 	if err != nil {
 		return ReplacementPlan{}, err
 	}
@@ -169,23 +170,23 @@ type replacementBody struct {
 
 // ReplaceChain notes a chain that was replaced. A joining link of another width, a spent one, a chain that
 // cannot be closed and checks that are not made are refused, and nothing is noted.
-func (s *Service) ReplaceChain(ctx context.Context, who record.Actor, tagText string, r Replacement) (LedgerEntry, error) {
+func (s *Service) ReplaceChain(ctx context.Context, who record.Actor, tagText string, r Replacement) (measure.LedgerEntry, error) {
 	for _, text := range []*string{&r.Note, &r.Chain.What, &r.Chain.Direction, r.Sprockets, r.Rings, r.Pulleys} {
 		if text != nil {
 			*text = record.CleanLine(*text)
 		}
 	}
-	entry, err := record.Idempotent(ctx, s.desk, who, "replace-chain "+tagText, r, func(ctx context.Context, tx store.Tx) (LedgerEntry, error) {
+	entry, err := record.Idempotent(ctx, s.desk, who, "replace-chain "+tagText, r, func(ctx context.Context, tx store.Tx) (measure.LedgerEntry, error) {
 		bike, err := lockedBike(ctx, tx, tagText)
 		if err != nil {
-			return LedgerEntry{}, err
+			return measure.LedgerEntry{}, err
 		}
 		j, err := s.replacement(ctx, tx, bike, r)
 		if err != nil {
-			return LedgerEntry{}, err
+			return measure.LedgerEntry{}, err
 		}
 		if err := s.inHand.BillTaken(ctx, tx, who, bike, j.took); err != nil {
-			return LedgerEntry{}, err
+			return measure.LedgerEntry{}, err
 		}
 		return s.writeReplacement(ctx, tx, who, j)
 	})
@@ -198,7 +199,7 @@ type fittingJob struct {
 	bike   store.Bike
 	at     time.Time
 	advice fitting.Advice
-	last   *Measurement
+	last   *measure.Measurement
 	chain  record.ChainBody
 	// boxHasLink says that the box which the chain came in has a joining link.
 	boxHasLink bool
@@ -220,7 +221,7 @@ func (s *Service) replacement(ctx context.Context, tx store.Tx, bike store.Bike,
 		return fittingJob{}, err
 	}
 	j := fittingJob{Replacement: r, bike: bike, at: s.desk.Now()}
-	if j.last, err = lastReading(h, bike); err != nil {
+	if j.last, err = measure.LastReading(h, bike); err != nil {
 		return j, err
 	}
 	if j.last != nil {
@@ -415,13 +416,13 @@ func (j *fittingJob) checkSteps(d chain.Drivetrain, fault faulter) {
 }
 
 // writeReplacement writes the entries, and the bike's new count of links.
-func (s *Service) writeReplacement(ctx context.Context, tx store.Tx, who record.Actor, j fittingJob) (LedgerEntry, error) {
-	entry := func(kind string, body any) (LedgerEntry, error) {
-		return s.appendEntry(ctx, tx, who, j.bike, store.Entry{BikeID: &j.bike.ID, Kind: kind, HappenedAt: j.at}, body)
+func (s *Service) writeReplacement(ctx context.Context, tx store.Tx, who record.Actor, j fittingJob) (measure.LedgerEntry, error) {
+	entry := func(kind string, body any) (measure.LedgerEntry, error) {
+		return s.AppendEntry(ctx, tx, who, j.bike, store.Entry{BikeID: &j.bike.ID, Kind: kind, HappenedAt: j.at}, body)
 	}
 	if j.OdometerKM != nil {
-		if _, err := s.noteOdometer(ctx, tx, who, j.bike, record.OdometerNote{KM: *j.OdometerKM}, j.at); err != nil {
-			return LedgerEntry{}, err
+		if _, err := s.NoteOdometerTx(ctx, tx, who, j.bike, record.OdometerNote{KM: *j.OdometerKM}, j.at); err != nil {
+			return measure.LedgerEntry{}, err
 		}
 	}
 	body := replacementBody{Advice: Advice(j.advice), ChainPart: j.chain.PartID.String(), Links: j.chain.Links, Checks: j.Checks, RideTest: j.RideTest, Note: j.Note}
@@ -430,7 +431,7 @@ func (s *Service) writeReplacement(ctx context.Context, tx store.Tx, who record.
 	}
 	// The chain first: it is the one that runs on what is fitted with it.
 	if _, err := entry(record.KindChainFitted, j.chain); err != nil {
-		return LedgerEntry{}, err
+		return measure.LedgerEntry{}, err
 	}
 	for _, p := range []struct {
 		part string
@@ -441,13 +442,13 @@ func (s *Service) writeReplacement(ctx context.Context, tx store.Tx, who record.
 		}
 		body.Parts = append(body.Parts, p.part)
 		if _, err := entry(record.KindPartFitted, record.PartBody{PartID: uuid.New(), Part: p.part, What: *p.what}); err != nil {
-			return LedgerEntry{}, err
+			return measure.LedgerEntry{}, err
 		}
 	}
 	if n := j.chain.Links; j.bike.ChainLinks == nil || *j.bike.ChainLinks != n {
 		j.bike.ChainLinks = &n
 		if err := tx.SaveBike(ctx, &j.bike); err != nil {
-			return LedgerEntry{}, err
+			return measure.LedgerEntry{}, err
 		}
 	}
 	return entry(record.KindReplacement, body)
@@ -463,12 +464,12 @@ type Opening struct {
 }
 
 // OpenChain counts an opening of the chain now on, and what closed it again.
-func (s *Service) OpenChain(ctx context.Context, who record.Actor, tagText string, o Opening) (LedgerEntry, error) {
+func (s *Service) OpenChain(ctx context.Context, who record.Actor, tagText string, o Opening) (measure.LedgerEntry, error) {
 	o.Why = record.CleanLine(o.Why)
-	return record.Idempotent(ctx, s.desk, who, "open-chain "+tagText, o, func(ctx context.Context, tx store.Tx) (LedgerEntry, error) {
+	return record.Idempotent(ctx, s.desk, who, "open-chain "+tagText, o, func(ctx context.Context, tx store.Tx) (measure.LedgerEntry, error) {
 		bike, err := lockedBike(ctx, tx, tagText)
 		if err != nil {
-			return LedgerEntry{}, err
+			return measure.LedgerEntry{}, err
 		}
 		return s.openChain(ctx, tx, who, bike, o)
 	})
@@ -476,24 +477,24 @@ func (s *Service) OpenChain(ctx context.Context, who record.Actor, tagText strin
 
 // openChain counts an opening. What was counted before decides whether a joining link may close it again, so
 // nobody else writes of the bike meanwhile.
-func (s *Service) openChain(ctx context.Context, tx store.Tx, who record.Actor, bike store.Bike, o Opening) (LedgerEntry, error) {
+func (s *Service) openChain(ctx context.Context, tx store.Tx, who record.Actor, bike store.Bike, o Opening) (measure.LedgerEntry, error) {
 	if err := tx.LockBike(ctx, bike.ID); err != nil {
-		return LedgerEntry{}, err
+		return measure.LedgerEntry{}, err
 	}
 	h, err := rules.LoadParsed(ctx, tx)
 	if err != nil {
-		return LedgerEntry{}, err
+		return measure.LedgerEntry{}, err
 	}
 	t, facts, err := s.trackerOf(ctx, tx, h, bike)
 	if err != nil {
-		return LedgerEntry{}, err
+		return measure.LedgerEntry{}, err
 	}
 	w, err := t.track(facts)
 	if err != nil {
-		return LedgerEntry{}, err
+		return measure.LedgerEntry{}, err
 	}
 	if len(w.Chains) == 0 {
-		return LedgerEntry{}, &record.Problem{Kind: record.Conflict, Code: codeNoChain, Message: "No chain is on record as fitted: note that first."}
+		return measure.LedgerEntry{}, &record.Problem{Kind: record.Conflict, Code: codeNoChain, Message: "No chain is on record as fitted: note that first."}
 	}
 	on := w.Parts.Chains[t.fitted.spans[len(t.fitted.spans)-1]]
 	j := fittingJob{Replacement: Replacement{Link: o.Link}, bike: bike, chain: record.ChainBody{Sprockets: on.Sprockets, Links: on.Links}}
@@ -505,7 +506,7 @@ func (s *Service) openChain(ctx context.Context, tx store.Tx, who record.Actor, 
 		fields = append(fields, record.Field{Path: path, Code: code, Message: fmt.Sprintf(format, args...)})
 	}
 	if err := j.takeLink(ctx, tx, h, w.Parts, fault); err != nil {
-		return LedgerEntry{}, err
+		return measure.LedgerEntry{}, err
 	}
 	if l := j.chain.Link; l != nil {
 		width := cmp.Or(on.Sprockets, t.ruling.Drivetrain.Sprockets)
@@ -514,12 +515,12 @@ func (s *Service) openChain(ctx context.Context, tx store.Tx, who record.Actor, 
 		}
 	}
 	if len(fields) > 0 {
-		return LedgerEntry{}, record.InvalidInput(fields...)
+		return measure.LedgerEntry{}, record.InvalidInput(fields...)
 	}
 	if err := s.inHand.BillTaken(ctx, tx, who, bike, j.took); err != nil {
-		return LedgerEntry{}, err
+		return measure.LedgerEntry{}, err
 	}
-	return s.appendEntry(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: record.KindChainOpened, HappenedAt: s.desk.Now()}, record.OpenedBody{Why: o.Why, Link: j.chain.Link})
+	return s.AppendEntry(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: record.KindChainOpened, HappenedAt: s.desk.Now()}, record.OpenedBody{Why: o.Why, Link: j.chain.Link})
 }
 
 func init() {

@@ -12,6 +12,7 @@ import (
 
 	"earnestpony/internal/outside"
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 )
 
@@ -54,7 +55,7 @@ func TestRides(t *testing.T) {
 	assert.InDelta(t, 115+20*1.5, b.track().NowHardKM, 0.1)
 	page, err := b.Ledger(ctx, b.tag, 0, 10)
 	require.NoError(t, err)
-	ride := slices.IndexFunc(page.Entries, func(e shop.LedgerEntry) bool { return e.Kind == "ride" })
+	ride := slices.IndexFunc(page.Entries, func(e measure.LedgerEntry) bool { return e.Kind == "ride" })
 	require.GreaterOrEqual(t, ride, 0)
 	_, err = b.StrikeOut(ctx, b.mira, page.Entries[ride].ID, "somebody else's bike")
 	require.NoError(t, err)

@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
 )
@@ -62,7 +63,7 @@ func TestAnotherSchoolJudgesAnew(t *testing.T) {
 	b.rules(func(r *rules.Rules) {
 		r.Classes[2].LimitPct, r.Classes[2].TogetherPct, r.Classes[2].LimitReason = ptr(0.55), ptr(0.58), "dear sprockets here"
 	})
-	last := func() shop.Measurement {
+	last := func() measure.Measurement {
 		bike, err = b.Bike(ctx, b.tag)
 		require.NoError(t, err)
 		return *bike.Last
@@ -166,7 +167,7 @@ func TestRulesAreChecked(t *testing.T) {
 	counter := record.Actor{Person: odalys, Device: "counter"}
 	_, err = s.ChangeRules(ctx, counter, v.Version, v.Rules)
 	assert.Equal(t, "not-allowed", code(t, err))
-	_, err = s.AddInstrument(ctx, counter, shop.NewInstrument{Kind: "ruler", Facts: shop.InstrumentFacts{Name: "Her ruler"}})
+	_, err = s.AddInstrument(ctx, counter, measure.NewInstrument{Kind: "ruler", Facts: measure.InstrumentFacts{Name: "Her ruler"}})
 	assert.Equal(t, "not-allowed", code(t, err))
 
 	good := v.Rules
@@ -259,12 +260,12 @@ func TestToolsAndTheirZero(t *testing.T) {
 	b := openTracked(t, commuter)
 	before := b.read(0, "0.30")
 	b.later(1)
-	_, err := b.CheckZero(ctx, b.mira, b.tool, shop.ZeroReading{Text: "brand new"})
+	_, err := b.CheckZero(ctx, b.mira, b.tool, measure.ZeroReading{Text: "brand new"})
 	assert.Equal(t, "invalid-input", code(t, err))
-	understood, err := b.ReadZero(ctx, b.tool, shop.ZeroReading{Text: "0,12"})
+	understood, err := b.ReadZero(ctx, b.tool, measure.ZeroReading{Text: "0,12"})
 	require.NoError(t, err)
 	assert.InDelta(t, 0.12, understood.OffsetPct, 1e-12)
-	tool, err := b.CheckZero(ctx, b.mira, b.tool, shop.ZeroReading{Text: "0,12"})
+	tool, err := b.CheckZero(ctx, b.mira, b.tool, measure.ZeroReading{Text: "0,12"})
 	require.NoError(t, err)
 	assert.False(t, tool.ZeroCheckDue)
 	assert.Equal(t, "2026-05-05", tool.ZeroCheckedOn)
@@ -286,22 +287,22 @@ func TestToolsAndTheirZero(t *testing.T) {
 	assert.True(t, retired.Retired)
 	_, err = b.RetireInstrument(ctx, b.mira, b.tool, tool.Version, false)
 	assert.Equal(t, "changed-meanwhile", code(t, err))
-	_, err = b.CheckZero(ctx, b.mira, b.tool, shop.ZeroReading{Text: "0"})
+	_, err = b.CheckZero(ctx, b.mira, b.tool, measure.ZeroReading{Text: "0"})
 	assert.Equal(t, "instrument-retired", code(t, err))
-	_, err = b.RecordMeasurement(ctx, b.mira, b.tag, shop.NewMeasurement{InstrumentID: b.tool, Entries: []shop.BenchEntry{{Place: 1, Text: "0.3"}}})
+	_, err = b.RecordMeasurement(ctx, b.mira, b.tag, measure.NewMeasurement{InstrumentID: b.tool, Entries: []measure.BenchEntry{{Place: 1, Text: "0.3"}}})
 	assert.ErrorContains(t, err, "no longer in use")
 	bike, err := b.Bike(ctx, b.tag)
 	require.NoError(t, err)
 	assert.Equal(t, "Percent gauge", bike.Last.Instrument.Name)
 
 	// Its name is free for another; then it cannot come back under it.
-	other, err := b.AddInstrument(ctx, b.mira, shop.NewInstrument{Kind: "gauge-percent", Facts: shop.InstrumentFacts{Name: "percent GAUGE"}})
+	other, err := b.AddInstrument(ctx, b.mira, measure.NewInstrument{Kind: "gauge-percent", Facts: measure.InstrumentFacts{Name: "percent GAUGE"}})
 	require.NoError(t, err)
 	_, err = b.RetireInstrument(ctx, b.mira, b.tool, retired.Version, false)
 	assert.ErrorContains(t, err, "has this name already")
-	_, err = b.ChangeInstrument(ctx, b.mira, other.ID, other.Version, shop.InstrumentFacts{Name: "Steel rule"})
+	_, err = b.ChangeInstrument(ctx, b.mira, other.ID, other.Version, measure.InstrumentFacts{Name: "Steel rule"})
 	assert.ErrorContains(t, err, "has this name already")
-	_, err = b.ChangeInstrument(ctx, b.mira, other.ID, other.Version, shop.InstrumentFacts{Name: "Blue gauge", Spreads: true})
+	_, err = b.ChangeInstrument(ctx, b.mira, other.ID, other.Version, measure.InstrumentFacts{Name: "Blue gauge", Spreads: true})
 	require.NoError(t, err)
 	view, err := b.Instrument(ctx, other.ID)
 	require.NoError(t, err)
@@ -311,23 +312,23 @@ func TestToolsAndTheirZero(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, []any{"zero-checked", 0.12, 0.0}, []any{view.History[1].Kind, *view.History[1].OffsetPct, *view.History[1].BeforePct})
 
-	for name, n := range map[string]shop.NewInstrument{
+	for name, n := range map[string]measure.NewInstrument{
 		"no name":                {Kind: "ruler"},
-		"a ruler with marks":     {Kind: "ruler", Facts: shop.InstrumentFacts{Name: "R", MarksPct: []float64{0.5}}},
-		"a gauge without marks":  {Kind: "gauge-dropin", Facts: shop.InstrumentFacts{Name: "D"}},
-		"a mark that is none":    {Kind: "gauge-dropin", Facts: shop.InstrumentFacts{Name: "D", MarksPct: []float64{0.5, 75}}},
-		"a mark that is twice":   {Kind: "gauge-dropin", Facts: shop.InstrumentFacts{Name: "D", MarksPct: []float64{0.5, 0.5}}},
-		"a kind nobody knows of": {Kind: "guess", Facts: shop.InstrumentFacts{Name: "G"}},
+		"a ruler with marks":     {Kind: "ruler", Facts: measure.InstrumentFacts{Name: "R", MarksPct: []float64{0.5}}},
+		"a gauge without marks":  {Kind: "gauge-dropin", Facts: measure.InstrumentFacts{Name: "D"}},
+		"a mark that is none":    {Kind: "gauge-dropin", Facts: measure.InstrumentFacts{Name: "D", MarksPct: []float64{0.5, 75}}},
+		"a mark that is twice":   {Kind: "gauge-dropin", Facts: measure.InstrumentFacts{Name: "D", MarksPct: []float64{0.5, 0.5}}},
+		"a kind nobody knows of": {Kind: "guess", Facts: measure.InstrumentFacts{Name: "G"}},
 	} {
 		_, err := b.AddInstrument(ctx, b.mira, n)
 		assert.Equal(t, "invalid-input", code(t, err), name)
 	}
-	dropin, err := b.AddInstrument(ctx, b.mira, shop.NewInstrument{Kind: "gauge-dropin", Facts: shop.InstrumentFacts{Name: "D", MarksPct: []float64{1, 0.5}}})
+	dropin, err := b.AddInstrument(ctx, b.mira, measure.NewInstrument{Kind: "gauge-dropin", Facts: measure.InstrumentFacts{Name: "D", MarksPct: []float64{1, 0.5}}})
 	require.NoError(t, err)
 	assert.Equal(t, []float64{0.5, 1}, dropin.MarksPct)
-	_, err = b.CheckZero(ctx, b.mira, dropin.ID, shop.ZeroReading{})
+	_, err = b.CheckZero(ctx, b.mira, dropin.ID, measure.ZeroReading{})
 	assert.ErrorContains(t, err, "retire it", "a mark that drops into a new chain")
-	_, err = b.CheckZero(ctx, b.mira, dropin.ID, shop.ZeroReading{MarksStayOut: true})
+	_, err = b.CheckZero(ctx, b.mira, dropin.ID, measure.ZeroReading{MarksStayOut: true})
 	require.NoError(t, err)
 	_, err = b.Instrument(ctx, uuid.New())
 	assert.Equal(t, "instrument-not-found", code(t, err))
@@ -343,8 +344,8 @@ func TestBenchTellsOfBothSorts(t *testing.T) {
 	for _, tool := range list {
 		tools[tool.Kind] = tool.ID
 	}
-	ask := func(kind, text string) shop.BenchAnswer {
-		a, err := b.ReadBench(ctx, shop.BenchQuestion{Tag: b.tag, InstrumentID: tools[kind], Entries: []shop.BenchEntry{{Place: 1, Text: text}}})
+	ask := func(kind, text string) measure.BenchAnswer {
+		a, err := b.ReadBench(ctx, measure.BenchQuestion{Tag: b.tag, InstrumentID: tools[kind], Entries: []measure.BenchEntry{{Place: 1, Text: text}}})
 		require.NoError(t, err)
 		return a
 	}
@@ -358,7 +359,7 @@ func TestBenchTellsOfBothSorts(t *testing.T) {
 	assert.Equal(t, "Percent gauge", a.Bias.Instrument)
 	assert.InDelta(t, 0.3, *a.Bias.ElongationPct, 1e-9)
 	assert.False(t, b.track().BothSorts)
-	_, err = b.RecordMeasurement(ctx, b.mira, b.tag, shop.NewMeasurement{InstrumentID: tools["ruler"], Entries: []shop.BenchEntry{{Place: 1, Text: "305.4"}}})
+	_, err = b.RecordMeasurement(ctx, b.mira, b.tag, measure.NewMeasurement{InstrumentID: tools["ruler"], Entries: []measure.BenchEntry{{Place: 1, Text: "305.4"}}})
 	require.NoError(t, err)
 	assert.True(t, ask("caliper-inside", "119.8").Bias.Spreads, "inside jaws spread them whatever their record says")
 	assert.True(t, b.track().BothSorts)
@@ -369,6 +370,6 @@ func TestBenchTellsOfBothSorts(t *testing.T) {
 
 func TestSimulatedTool(t *testing.T) {
 	s, _, _ := open(t)
-	_, err := s.SimulateReading(shop.SimulatedChain{Kind: "gauge-percent", WornPct: 0.5})
+	_, err := s.SimulateReading(measure.SimulatedChain{Kind: "gauge-percent", WornPct: 0.5})
 	assert.Equal(t, "no-simulated-tool", code(t, err), "a shop has none unless one is plugged in")
 }

@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"earnestpony/internal/outside"
+	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/people"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
@@ -24,21 +25,27 @@ type Service struct {
 	*people.People
 	*rules.Book
 	*stock.Stock
-	simulated record.MeasuringTool   // nil: none is plugged in
-	gateway   outside.Gateway        // nil: nothing is sent
-	replies   bool                   // the gateway is a stand-in that takes replies from the page
-	weather   outside.WeatherHistory // nil: nobody knows the weather
-	inHand    InHand                 // the job that a bike is in
-	base      string                 // where browsers find the server
+	*measure.Measure
+	gateway outside.Gateway        // nil: nothing is sent
+	replies bool                   // the gateway is a stand-in that takes replies from the page
+	weather outside.WeatherHistory // nil: nobody knows the weather
+	inHand  InHand                 // the job that a bike is in
+	base    string                 // where browsers find the server
 }
 
 // New returns a service that asks now for the time.
 func New(s *store.Store, now func() time.Time) *Service {
 	desk := record.NewDesk(s, now)
-	service := &Service{desk: desk, People: people.New(desk), Book: rules.New(desk), Stock: stock.New(desk)}
+	service := &Service{desk: desk, People: people.New(desk), Book: rules.New(desk), Stock: stock.New(desk), Measure: measure.New(desk)}
 	service.SetInHand(service)
 	return service
 }
 
 // ForgetOldAnswers removes first answers that nobody will ask for again.
 func (s *Service) ForgetOldAnswers(ctx context.Context) error { return s.desk.ForgetOldAnswers(ctx) }
+
+// PlugIn plugs a measuring tool in, which the page is told of.
+func (s *Service) PlugIn(t record.MeasuringTool) {
+	s.Measure.PlugIn(t)
+	s.SimulatedTool = t != nil
+}

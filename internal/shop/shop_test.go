@@ -10,6 +10,7 @@ import (
 
 	"earnestpony/internal/pgtest"
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
@@ -166,7 +167,7 @@ func TestBikeChangesHandsAndKeepsItsLedger(t *testing.T) {
 	assert.Equal(t, []string{"motor", "notes", "ring_teeth", "owner"}, page.Entries[0].Changed)
 	assert.True(t, now.Equal(page.Entries[0].HappenedAt))
 
-	_, err = s.RecordMeasurement(ctx, mira, bike.Tag, shop.NewMeasurement{TakenAt: ptr(now.Add(time.Hour))})
+	_, err = s.RecordMeasurement(ctx, mira, bike.Tag, measure.NewMeasurement{TakenAt: ptr(now.Add(time.Hour))})
 	assert.Equal(t, "invalid-input", code(t, err), "nothing is read in the future")
 }
 

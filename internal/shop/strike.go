@@ -6,6 +6,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
@@ -28,61 +29,61 @@ type strikeBody struct {
 }
 
 // StrikeOut takes a wrong entry out of what counts. Both entries stay visible.
-func (s *Service) StrikeOut(ctx context.Context, who record.Actor, entry uuid.UUID, reason string) (LedgerEntry, error) {
+func (s *Service) StrikeOut(ctx context.Context, who record.Actor, entry uuid.UUID, reason string) (measure.LedgerEntry, error) {
 	if reason = record.CleanLine(reason); len([]rune(reason)) < 3 {
-		return LedgerEntry{}, record.InvalidInput(record.Field{Path: "reason", Code: "missing", Message: "Say in a few words what was wrong: it stays in the ledger."})
+		return measure.LedgerEntry{}, record.InvalidInput(record.Field{Path: "reason", Code: "missing", Message: "Say in a few words what was wrong: it stays in the ledger."})
 	}
-	e, err := record.Idempotent(ctx, s.desk, who, "strike-out "+entry.String(), reason, func(ctx context.Context, tx store.Tx) (LedgerEntry, error) {
+	e, err := record.Idempotent(ctx, s.desk, who, "strike-out "+entry.String(), reason, func(ctx context.Context, tx store.Tx) (measure.LedgerEntry, error) {
 		wrong, err := tx.Entry(ctx, entry)
 		switch {
 		case record.IsNotFound(err):
-			return LedgerEntry{}, record.NotFound("entry", "entry-not-found")
+			return measure.LedgerEntry{}, record.NotFound("entry", "entry-not-found")
 		case err != nil:
-			return LedgerEntry{}, err
+			return measure.LedgerEntry{}, err
 		case !record.MayBeVoided(wrong):
-			return LedgerEntry{}, &record.Problem{Kind: record.Conflict, Code: "not-struck-out", Message: "Only what was read or fitted can be struck out. Other facts are changed where they stand."}
+			return measure.LedgerEntry{}, &record.Problem{Kind: record.Conflict, Code: "not-struck-out", Message: "Only what was read or fitted can be struck out. Other facts are changed where they stand."}
 		case wrong.StruckAt != nil:
-			return LedgerEntry{}, alreadyStruck()
+			return measure.LedgerEntry{}, alreadyStruck()
 		}
 		bike, err := tx.BikeByID(ctx, *wrong.BikeID)
 		if err != nil {
-			return LedgerEntry{}, err
+			return measure.LedgerEntry{}, err
 		}
 		tells := record.TopicBike
-		if wrong.Kind == record.KindJobPart && record.Readable(wrong.Kind, wrong.Body) == nil && !imported(wrong.Body) {
+		if wrong.Kind == record.KindJobPart && record.Readable(wrong.Kind, wrong.Body) == nil && !measure.Imported(wrong.Body) {
 			tells = record.TopicJob
 			if err := s.inHand.PartOfOpenJob(ctx, tx, wrong); err != nil {
-				return LedgerEntry{}, err
+				return measure.LedgerEntry{}, err
 			}
 		}
 		e := store.Entry{BikeID: wrong.BikeID, Kind: record.KindStrikeOut, Strikes: &entry}
 		if err := s.desk.AppendTelling(ctx, tx, who, &e, strikeBody{reason}, record.Changed(tells, record.TagOf(bike))); err != nil {
-			return LedgerEntry{}, err
+			return measure.LedgerEntry{}, err
 		}
 		if wrong.Kind == record.KindMeasurement {
 			// A reading that cannot be read was never laid out.
 			if err := tx.StrikeMeasurement(ctx, entry, e.ID); err != nil && !(errors.Is(err, store.ErrStale) && record.Readable(wrong.Kind, wrong.Body) != nil) {
-				return LedgerEntry{}, err
+				return measure.LedgerEntry{}, err
 			}
 		}
 		if err := putBack(ctx, tx, wrong); err != nil {
-			return LedgerEntry{}, err
+			return measure.LedgerEntry{}, err
 		}
 		written, err := tx.Entry(ctx, e.ID)
 		if err != nil {
-			return LedgerEntry{}, err
+			return measure.LedgerEntry{}, err
 		}
-		return newLedgerEntry(written)
+		return measure.NewLedgerEntry(written)
 	})
 	if errors.Is(err, store.ErrTaken) || errors.Is(err, store.ErrStale) { // somebody was quicker
-		return LedgerEntry{}, alreadyStruck()
+		return measure.LedgerEntry{}, alreadyStruck()
 	}
 	return e, err
 }
 
 // putBack puts what an entry took from the shelf back on it: it was not used after all.
 func putBack(ctx context.Context, tx store.Tx, wrong store.EntryView) error {
-	if wrong.Kind != record.KindChainFitted && wrong.Kind != record.KindChainOpened || record.Readable(wrong.Kind, wrong.Body) != nil || imported(wrong.Body) {
+	if wrong.Kind != record.KindChainFitted && wrong.Kind != record.KindChainOpened || record.Readable(wrong.Kind, wrong.Body) != nil || measure.Imported(wrong.Body) {
 		return nil
 	}
 	b, err := record.BodyOf[record.ChainBody](wrong)

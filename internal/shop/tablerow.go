@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"earnestpony/core/wear"
+	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
@@ -209,7 +210,7 @@ func entryRows(ctx context.Context, tx store.Tx, kind string, emit func(tag stri
 
 func odometerRows(_ *Service, ctx context.Context, tx store.Tx, emit func(...string) error) error {
 	return entryRows(ctx, tx, record.KindOdometer, func(tag string, e store.EntryView) error {
-		n, _, err := odometerOf(e, nil)
+		n, _, err := measure.OdometerOf(e, nil)
 		if err != nil {
 			return err
 		}
@@ -238,13 +239,13 @@ func takeOdometer(s *Service, ctx context.Context, tx store.Tx, who record.Actor
 	if at != nil {
 		when = store.Stamp(*at)
 	}
-	_, err = s.noteOdometer(ctx, tx, who, bike, record.OdometerNote{KM: *km, NewComputer: fresh}, when)
+	_, err = s.NoteOdometerTx(ctx, tx, who, bike, record.OdometerNote{KM: *km, NewComputer: fresh}, when)
 	return fmt.Sprintf("%s showed %g km on %s", record.TagOf(bike), *km, when.Format(time.DateOnly)), err
 }
 
 func measurementRows(_ *Service, ctx context.Context, tx store.Tx, emit func(...string) error) error {
 	return entryRows(ctx, tx, record.KindMeasurement, func(tag string, e store.EntryView) error {
-		m, err := newMeasurement(e)
+		m, err := measure.MeasurementOf(e)
 		if err != nil {
 			return err
 		}
@@ -270,7 +271,7 @@ func measurementRows(_ *Service, ctx context.Context, tx store.Tx, emit func(...
 
 func takeMeasurementRow(s *Service, ctx context.Context, tx store.Tx, who record.Actor, row tableRow) (string, error) {
 	r := rowReader{tableRow: row}
-	n := NewMeasurement{Links: r.whole("links"), TakenAt: r.time(s, "taken_at")}
+	n := measure.NewMeasurement{Links: r.whole("links"), TakenAt: r.time(s, "taken_at")}
 	tools, err := tx.Instruments(ctx, false)
 	if err != nil {
 		return "", err
@@ -286,13 +287,13 @@ func takeMeasurementRow(s *Service, ctx context.Context, tx store.Tx, who record
 	}
 	for i := range 3 {
 		if text := row[fmt.Sprintf("place_%d", i+1)]; text != "" {
-			n.Entries = append(n.Entries, BenchEntry{Place: i + 1, Text: text})
+			n.Entries = append(n.Entries, measure.BenchEntry{Place: i + 1, Text: text})
 		}
 	}
 	if err := r.done(); err != nil {
 		return "", err
 	}
-	m, err := s.recordMeasurement(ctx, tx, who, row["tag"], n, s.desk.Now())
+	m, err := s.RecordMeasurementTx(ctx, tx, who, row["tag"], n, s.desk.Now())
 	if err != nil {
 		return "", err
 	}

@@ -12,6 +12,7 @@ import (
 	"earnestpony/core/forecast"
 	"earnestpony/core/wear"
 	"earnestpony/internal/calc"
+	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
@@ -19,17 +20,17 @@ import (
 
 // NoteOdometer notes what a bike's odometer shows. One lower than before is asked about: a new
 // computer, or a slip.
-func (s *Service) NoteOdometer(ctx context.Context, who record.Actor, tagText string, n record.OdometerNote) (LedgerEntry, error) {
+func (s *Service) NoteOdometer(ctx context.Context, who record.Actor, tagText string, n record.OdometerNote) (measure.LedgerEntry, error) {
 	at, err := s.desk.Happened(n.ReadAt)
 	if err != nil {
-		return LedgerEntry{}, err
+		return measure.LedgerEntry{}, err
 	}
-	return record.Idempotent(ctx, s.desk, who, "note-odometer "+tagText, n, func(ctx context.Context, tx store.Tx) (LedgerEntry, error) {
+	return record.Idempotent(ctx, s.desk, who, "note-odometer "+tagText, n, func(ctx context.Context, tx store.Tx) (measure.LedgerEntry, error) {
 		bike, err := lockedBike(ctx, tx, tagText)
 		if err != nil {
-			return LedgerEntry{}, err
+			return measure.LedgerEntry{}, err
 		}
-		return s.noteOdometer(ctx, tx, who, bike, n, at)
+		return s.NoteOdometerTx(ctx, tx, who, bike, n, at)
 	})
 }
 
@@ -41,23 +42,23 @@ type ChainFitting struct {
 }
 
 // FitChain notes that a new chain was put on: its wear begins anew.
-func (s *Service) FitChain(ctx context.Context, who record.Actor, tagText string, n ChainFitting) (LedgerEntry, error) {
+func (s *Service) FitChain(ctx context.Context, who record.Actor, tagText string, n ChainFitting) (measure.LedgerEntry, error) {
 	n.What = record.CleanLine(n.What)
 	at, err := s.desk.Happened(n.FittedAt)
 	if err != nil {
-		return LedgerEntry{}, err
+		return measure.LedgerEntry{}, err
 	}
-	return record.Idempotent(ctx, s.desk, who, "fit-chain "+tagText, n, func(ctx context.Context, tx store.Tx) (LedgerEntry, error) {
+	return record.Idempotent(ctx, s.desk, who, "fit-chain "+tagText, n, func(ctx context.Context, tx store.Tx) (measure.LedgerEntry, error) {
 		bike, err := lockedBike(ctx, tx, tagText)
 		if err != nil {
-			return LedgerEntry{}, err
+			return measure.LedgerEntry{}, err
 		}
 		if n.OdometerKM != nil {
-			if _, err := s.noteOdometer(ctx, tx, who, bike, record.OdometerNote{KM: *n.OdometerKM}, at); err != nil {
-				return LedgerEntry{}, err
+			if _, err := s.NoteOdometerTx(ctx, tx, who, bike, record.OdometerNote{KM: *n.OdometerKM}, at); err != nil {
+				return measure.LedgerEntry{}, err
 			}
 		}
-		return s.appendEntry(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: record.KindChainFitted, HappenedAt: at}, record.ChainBody{What: n.What})
+		return s.AppendEntry(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: record.KindChainFitted, HappenedAt: at}, record.ChainBody{What: n.What})
 	})
 }
 
@@ -261,7 +262,7 @@ func (t *tracker) readOdometer(w *WearTrack, facts []store.EntryView) (int, erro
 		if e.Kind != record.KindOdometer {
 			continue
 		}
-		n, r, err := odometerOf(e, t.factor)
+		n, r, err := measure.OdometerOf(e, t.factor)
 		if err != nil {
 			return 0, err
 		}
@@ -288,7 +289,7 @@ func (t *tracker) readOdometer(w *WearTrack, facts []store.EntryView) (int, erro
 	}
 	readings = withRides(readings, rides)
 	t.odometer = forecast.NewOdometer(readings, t.perKM, t.stated())
-	t.ridden = forecast.NewRidden(readings, value(t.bike.WeeklyKM)/7)
+	t.ridden = forecast.NewRidden(readings, measure.Value(t.bike.WeeklyKM)/7)
 	return len(readings), nil
 }
 
@@ -301,7 +302,7 @@ func (t *tracker) place(w *WearTrack, facts []store.EntryView) error {
 	for _, e := range facts {
 		switch e.Kind {
 		case record.KindOdometer:
-			n, _, err := odometerOf(e, nil)
+			n, _, err := measure.OdometerOf(e, nil)
 			if err != nil {
 				return err
 			}
@@ -323,12 +324,12 @@ func (t *tracker) place(w *WearTrack, facts []store.EntryView) error {
 			}
 			t.fitted.fitSet(e, b, float64(t.at(e.HappenedAt)))
 		case record.KindMeasurement:
-			m, err := newMeasurement(e)
+			m, err := measure.MeasurementOf(e)
 			if err != nil {
 				return err
 			}
 			r := TrackReading{EntryID: m.EntryID, TakenAt: m.TakenAt, By: m.By, Instrument: m.Instrument.Name, Kind: m.Instrument.Kind,
-				HardKM: float64(t.at(m.TakenAt)), Spreads: m.Instrument.counts(), Chain: len(w.Chains) - 1, ElongationPct: m.Wear.ElongationPct, SigmaPct: m.Wear.SigmaPct}
+				HardKM: float64(t.at(m.TakenAt)), Spreads: m.Instrument.Counts(), Chain: len(w.Chains) - 1, ElongationPct: m.Wear.ElongationPct, SigmaPct: m.Wear.SigmaPct}
 			if v := m.Wear.Interval; v != nil {
 				r.LowPct, r.HighPct = &v.LowPct, v.HighPct
 			}

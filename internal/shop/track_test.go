@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 )
 
@@ -43,9 +44,9 @@ func openTracked(t *testing.T, facts record.BikeFacts) *tracked {
 
 func (t *tracked) later(days int) { *t.now = t.now.Add(time.Duration(days) * 24 * time.Hour) }
 
-func (t *tracked) read(km float64, percent string) shop.Measurement {
+func (t *tracked) read(km float64, percent string) measure.Measurement {
 	t.Helper()
-	n := shop.NewMeasurement{InstrumentID: t.tool, Entries: []shop.BenchEntry{{Place: 1, Text: percent}}}
+	n := measure.NewMeasurement{InstrumentID: t.tool, Entries: []measure.BenchEntry{{Place: 1, Text: percent}}}
 	if km > 0 {
 		n.OdometerKM = &km
 	}
@@ -110,7 +111,7 @@ func TestForecastOfABike(t *testing.T) {
 	assert.Equal(t, before, b.track(), "what was struck out leaves no trace in the forecast")
 
 	// A reading dated by a tablet whose clock runs ahead does not come from beyond today.
-	_, err = b.RecordMeasurement(ctx, b.mira, b.tag, shop.NewMeasurement{InstrumentID: b.tool, TakenAt: ptr(b.now.Add(time.Minute)), Entries: []shop.BenchEntry{{Place: 1, Text: "0.26"}}})
+	_, err = b.RecordMeasurement(ctx, b.mira, b.tag, measure.NewMeasurement{InstrumentID: b.tool, TakenAt: ptr(b.now.Add(time.Minute)), Entries: []measure.BenchEntry{{Place: 1, Text: "0.26"}}})
 	require.NoError(t, err)
 	assert.True(t, b.track().Forecast.Measured)
 
@@ -131,7 +132,7 @@ func TestOdometer(t *testing.T) {
 	b := openTracked(t, commuter)
 	b.fit(5000)
 	b.later(30)
-	note := func(km float64, fresh bool) (shop.LedgerEntry, error) {
+	note := func(km float64, fresh bool) (measure.LedgerEntry, error) {
 		return b.NoteOdometer(ctx, b.mira, b.tag, record.OdometerNote{KM: km, NewComputer: fresh})
 	}
 	_, err := note(5200, false)
@@ -154,7 +155,7 @@ func TestOdometer(t *testing.T) {
 	}
 	_, err = b.FitChain(ctx, b.mira, b.tag, shop.ChainFitting{FittedAt: ptr(b.now.Add(time.Hour))})
 	assert.Equal(t, "invalid-input", code(t, err), "no chain is fitted in the future")
-	_, err = b.RecordMeasurement(ctx, b.mira, b.tag, shop.NewMeasurement{InstrumentID: b.tool, OdometerKM: ptr(3.0), Entries: []shop.BenchEntry{{Place: 1, Text: "0.1"}}})
+	_, err = b.RecordMeasurement(ctx, b.mira, b.tag, measure.NewMeasurement{InstrumentID: b.tool, OdometerKM: ptr(3.0), Entries: []measure.BenchEntry{{Place: 1, Text: "0.1"}}})
 	assert.Equal(t, "lower-than-last", code(t, err), "with a reading too, and then nothing of it is kept")
 	assert.Empty(t, b.track().Readings)
 }

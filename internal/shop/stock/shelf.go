@@ -5,7 +5,7 @@
 // counted twice.
 //
 //	items, err := stock.ListStock(ctx, false)
-//	bath, err := stock.DoBath(ctx, who, id, stock.BathAction{Deed: "heat", Version: 3})
+//	bath, err := stock.DoBath(ctx, who, id, stock.BathAction{Deed: "heat"})
 package stock
 
 import "earnestpony/internal/shop/record"

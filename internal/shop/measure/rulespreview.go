@@ -1,4 +1,4 @@
-package shop
+package measure
 
 import (
 	"context"
@@ -32,7 +32,7 @@ const maxChanges = 100
 
 // PreviewRules says which verdicts in the shop would change under a draft of the rules. It writes
 // nothing.
-func (s *Service) PreviewRules(ctx context.Context, draft rules.Rules) (RulesPreview, error) {
+func (s *Measure) PreviewRules(ctx context.Context, draft rules.Rules) (RulesPreview, error) {
 	if err := rules.CheckRules(&draft); err != nil {
 		return RulesPreview{}, err
 	}
@@ -51,11 +51,11 @@ func (s *Service) PreviewRules(ctx context.Context, draft rules.Rules) (RulesPre
 	}
 	p := RulesPreview{Judged: len(bikes), Changed: []VerdictChange{}}
 	for _, bike := range bikes {
-		from, err := lastReading(now, bike)
+		from, err := LastReading(now, bike)
 		if err != nil {
 			return p, err
 		}
-		to, err := lastReading(then, bike)
+		to, err := LastReading(then, bike)
 		if err != nil {
 			return p, err
 		}

@@ -1,4 +1,4 @@
-package shop
+package measure
 
 import (
 	"earnestpony/core/chain"
@@ -7,9 +7,7 @@ import (
 )
 
 // PlugIn gives the shop a simulated measuring tool. It is called before the service is used.
-func (s *Service) PlugIn(t record.MeasuringTool) {
-	s.simulated, s.SimulatedTool = t, t != nil
-}
+func (s *Measure) PlugIn(t record.MeasuringTool) { s.simulated = t }
 
 // SimulatedChain is the chain to which the simulated tool is held.
 type SimulatedChain struct {
@@ -19,7 +17,7 @@ type SimulatedChain struct {
 }
 
 // SimulateReading returns what the simulated tool would type.
-func (s *Service) SimulateReading(c SimulatedChain) (string, error) {
+func (s *Measure) SimulateReading(c SimulatedChain) (string, error) {
 	if s.simulated == nil {
 		return "", &record.Problem{Kind: record.Missing, Code: "no-simulated-tool", Message: "No simulated tool is plugged in here."}
 	}

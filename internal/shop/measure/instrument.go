@@ -1,4 +1,4 @@
-package shop
+package measure
 
 import (
 	"context"
@@ -46,7 +46,7 @@ type InstrumentView struct {
 	History    []LedgerEntry `json:"history"`
 }
 
-func (s *Service) newInstrument(row store.Instrument) Instrument {
+func (s *Measure) newInstrument(row store.Instrument) Instrument {
 	kind := kindOf(row)
 	tool := Instrument{ID: row.ID, Name: row.Name, Kind: row.Kind, ZeroOffsetPct: row.ZeroOffsetPct, Spreads: row.Spreads,
 		Compares: kind.Compares(), DefaultLinks: int(kind.DefaultLinks()), NeedsCount: kind == wear.WholeChain, MarksPct: row.Marks,
@@ -68,7 +68,7 @@ func kindOf(row store.Instrument) wear.Kind {
 }
 
 // Instruments returns the tools in use, or those retired, in the order of the bench.
-func (s *Service) Instruments(ctx context.Context, retired bool) ([]Instrument, error) {
+func (s *Measure) Instruments(ctx context.Context, retired bool) ([]Instrument, error) {
 	rows, err := s.desk.Store.Read(ctx).Instruments(ctx, retired)
 	if err != nil {
 		return nil, err
@@ -84,7 +84,7 @@ func (s *Service) Instruments(ctx context.Context, retired bool) ([]Instrument, 
 const historyShown = 60
 
 // Instrument returns a tool, in use or retired, with its history.
-func (s *Service) Instrument(ctx context.Context, id uuid.UUID) (InstrumentView, error) {
+func (s *Measure) Instrument(ctx context.Context, id uuid.UUID) (InstrumentView, error) {
 	tx := s.desk.Store.Read(ctx)
 	row, err := instrumentByID(ctx, tx, id)
 	if err != nil {
@@ -96,7 +96,7 @@ func (s *Service) Instrument(ctx context.Context, id uuid.UUID) (InstrumentView,
 	}
 	v := InstrumentView{Instrument: s.newInstrument(row), History: make([]LedgerEntry, 0, len(entries))}
 	for _, e := range entries {
-		shown, err := newLedgerEntry(e)
+		shown, err := NewLedgerEntry(e)
 		if err != nil {
 			return v, err
 		}
@@ -169,7 +169,7 @@ type NewInstrument struct {
 }
 
 // AddInstrument adds a tool to the bench; its zero is not checked yet.
-func (s *Service) AddInstrument(ctx context.Context, who record.Actor, n NewInstrument) (Instrument, error) {
+func (s *Measure) AddInstrument(ctx context.Context, who record.Actor, n NewInstrument) (Instrument, error) {
 	if err := s.desk.CanSetRules(who); err != nil {
 		return Instrument{}, err
 	}
@@ -199,7 +199,7 @@ func nameTaken(err error) error {
 }
 
 // ChangeInstrument writes new facts over the version that the sender saw.
-func (s *Service) ChangeInstrument(ctx context.Context, who record.Actor, id uuid.UUID, version int, f InstrumentFacts) (Instrument, error) {
+func (s *Measure) ChangeInstrument(ctx context.Context, who record.Actor, id uuid.UUID, version int, f InstrumentFacts) (Instrument, error) {
 	return s.updateInstrument(ctx, who, id, version, f, func(row *store.Instrument) (string, instrumentBody, error) {
 		if err := checkInstrument(kindOf(*row), &f); err != nil {
 			return "", instrumentBody{}, err
@@ -212,7 +212,7 @@ func (s *Service) ChangeInstrument(ctx context.Context, who record.Actor, id uui
 }
 
 // RetireInstrument takes a tool off the bench, or puts it back. What was read with it stays.
-func (s *Service) RetireInstrument(ctx context.Context, who record.Actor, id uuid.UUID, version int, retired bool) (Instrument, error) {
+func (s *Measure) RetireInstrument(ctx context.Context, who record.Actor, id uuid.UUID, version int, retired bool) (Instrument, error) {
 	return s.updateInstrument(ctx, who, id, version, nil, func(row *store.Instrument) (string, instrumentBody, error) {
 		body := instrumentBody{Changed: []string{"retired"}}
 		switch {
@@ -230,7 +230,7 @@ func (s *Service) RetireInstrument(ctx context.Context, who record.Actor, id uui
 
 // updateInstrument lets change alter the row and writes it if nobody else did meanwhile. A body that
 // names nothing changed means there is nothing to do.
-func (s *Service) updateInstrument(ctx context.Context, who record.Actor, id uuid.UUID, version int, yours any,
+func (s *Measure) updateInstrument(ctx context.Context, who record.Actor, id uuid.UUID, version int, yours any,
 	change func(*store.Instrument) (kind string, body instrumentBody, err error),
 ) (Instrument, error) {
 	if err := s.desk.CanSetRules(who); err != nil {
@@ -287,7 +287,7 @@ type ZeroUnderstood struct {
 }
 
 // ReadZero says what a reading of a new chain means for a tool. It writes nothing.
-func (s *Service) ReadZero(ctx context.Context, id uuid.UUID, r ZeroReading) (ZeroUnderstood, error) {
+func (s *Measure) ReadZero(ctx context.Context, id uuid.UUID, r ZeroReading) (ZeroUnderstood, error) {
 	tx := s.desk.Store.Read(ctx)
 	row, err := instrumentByID(ctx, tx, id)
 	if err != nil {
@@ -345,7 +345,7 @@ type zeroBody struct {
 }
 
 // CheckZero notes what a tool said of a new chain: from then on that is taken off what it reads.
-func (s *Service) CheckZero(ctx context.Context, who record.Actor, id uuid.UUID, r ZeroReading) (Instrument, error) {
+func (s *Measure) CheckZero(ctx context.Context, who record.Actor, id uuid.UUID, r ZeroReading) (Instrument, error) {
 	r.Text = record.CleanLine(r.Text)
 	at, err := s.desk.Happened(r.CheckedAt)
 	if err != nil {

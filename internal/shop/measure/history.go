@@ -1,4 +1,4 @@
-package shop
+package measure
 
 import (
 	"context"
@@ -39,8 +39,8 @@ type InstrumentUsed struct {
 	Spreads       bool    `json:"spreads"`
 }
 
-// counts reports whether its readings include the play of the rollers.
-func (i InstrumentUsed) counts() bool {
+// Counts reports whether its readings include the play of the rollers.
+func (i InstrumentUsed) Counts() bool {
 	kind, err := wear.ParseKind(i.Kind)
 	return err == nil && wear.Instrument{Kind: kind, Spreads: i.Spreads}.CountsRollers()
 }
@@ -80,7 +80,7 @@ type Measurement struct {
 	MeasurementBody
 }
 
-func newMeasurement(e store.EntryView) (*Measurement, error) {
+func MeasurementOf(e store.EntryView) (*Measurement, error) {
 	m := Measurement{EntryID: e.ID, TakenAt: e.HappenedAt, By: e.PersonName}
 	if err := json.Unmarshal(e.Body, &m.MeasurementBody); err != nil {
 		return nil, fmt.Errorf("measurement of entry %s: %w", e.ID, err)
@@ -91,15 +91,15 @@ func newMeasurement(e store.EntryView) (*Measurement, error) {
 
 // RecordMeasurement records what was read on a bike's chain. Readings that are not understood, or a
 // drivetrain that is not known, are refused and nothing is recorded.
-func (s *Service) RecordMeasurement(ctx context.Context, who record.Actor, tagText string, n NewMeasurement) (Measurement, error) {
+func (s *Measure) RecordMeasurement(ctx context.Context, who record.Actor, tagText string, n NewMeasurement) (Measurement, error) {
 	n.Note = record.CleanLine(n.Note)
 	return record.Idempotent(ctx, s.desk, who, "record-measurement "+tagText, n, func(ctx context.Context, tx store.Tx) (Measurement, error) {
-		return s.recordMeasurement(ctx, tx, who, tagText, n, s.desk.Now())
+		return s.RecordMeasurementTx(ctx, tx, who, tagText, n, s.desk.Now())
 	})
 }
 
-// recordMeasurement records a measurement, taken when it says or else at now.
-func (s *Service) recordMeasurement(ctx context.Context, tx store.Tx, who record.Actor, tagText string, n NewMeasurement, takenAt time.Time) (Measurement, error) {
+// RecordMeasurementTx records a measurement, taken when it says or else at now.
+func (s *Measure) RecordMeasurementTx(ctx context.Context, tx store.Tx, who record.Actor, tagText string, n NewMeasurement, takenAt time.Time) (Measurement, error) {
 	if n.TakenAt != nil {
 		if wrong := record.CheckPast("taken_at", *n.TakenAt, takenAt); wrong != nil {
 			return Measurement{}, record.InvalidInput(*wrong)
@@ -119,7 +119,7 @@ func (s *Service) recordMeasurement(ctx context.Context, tx store.Tx, who record
 		return Measurement{}, refuseBench(a)
 	}
 	if n.OdometerKM != nil {
-		if _, err := s.noteOdometer(ctx, tx, who, *b.bike, record.OdometerNote{KM: *n.OdometerKM}, takenAt); err != nil {
+		if _, err := s.NoteOdometerTx(ctx, tx, who, *b.bike, record.OdometerNote{KM: *n.OdometerKM}, takenAt); err != nil {
 			return Measurement{}, err
 		}
 	}
@@ -233,8 +233,8 @@ type LedgerEntry struct {
 	report      *uuid.UUID   // what a customer told, whose words are kept apart
 }
 
-// value is what is pointed to; nothing of its kind where nothing is.
-func value[T any](v *T) (of T) {
+// Value is what is pointed to; nothing of its kind where nothing is.
+func Value[T any](v *T) (of T) {
 	if v != nil {
 		of = *v
 	}
@@ -260,11 +260,11 @@ type LedgerPage struct {
 	Next    *int64        `json:"next,omitempty"` // number to go on before; nil on the last page
 }
 
-func newLedgerEntry(e store.EntryView) (LedgerEntry, error) {
+func NewLedgerEntry(e store.EntryView) (LedgerEntry, error) {
 	out := LedgerEntry{ID: e.ID, Number: e.Number, Kind: e.Kind, HappenedAt: e.HappenedAt, WrittenAt: e.WrittenAt, By: e.PersonName,
 		Device: e.Device, Strikes: e.Strikes}
 	if e.StruckAt != nil {
-		out.Struck = &Struck{At: *e.StruckAt, By: *e.StruckBy, Reason: value(e.StruckReason)}
+		out.Struck = &Struck{At: *e.StruckAt, By: *e.StruckBy, Reason: Value(e.StruckReason)}
 	}
 	if err := record.Readable(e.Kind, e.Body); err != nil { // shown as what it is: something that nobody can read
 		out.Broken = err.Error()
@@ -272,7 +272,7 @@ func newLedgerEntry(e store.EntryView) (LedgerEntry, error) {
 	}
 	if e.Kind == record.KindMeasurement {
 		var err error
-		out.Measurement, err = newMeasurement(e)
+		out.Measurement, err = MeasurementOf(e)
 		return out, err
 	}
 	var body struct {
@@ -294,7 +294,7 @@ func newLedgerEntry(e store.EntryView) (LedgerEntry, error) {
 		BeforePct   *float64      `json:"before_pct"`
 		Job         *uuid.UUID    `json:"job"`
 		Used        *JobPart      `json:"used"`
-		Imported    *importedFrom `json:"imported"`
+		Imported    *ImportedFrom `json:"imported"`
 		Shop        string        `json:"shop"`
 		Task        string        `json:"task"`
 		Event       string        `json:"event"`
@@ -368,7 +368,7 @@ func lenient(raw json.RawMessage, into any) error {
 }
 
 // Ledger returns what happened to a bike, newest first, from before the entry of that number.
-func (s *Service) Ledger(ctx context.Context, tagText string, before int64, limit int) (LedgerPage, error) {
+func (s *Measure) Ledger(ctx context.Context, tagText string, before int64, limit int) (LedgerPage, error) {
 	tx := s.desk.Store.Read(ctx)
 	bike, err := record.BikeByTag(ctx, tx, tagText)
 	if err != nil {
@@ -384,7 +384,7 @@ func (s *Service) Ledger(ctx context.Context, tagText string, before int64, limi
 		page.Next = &rows[limit-1].Number
 	}
 	for _, row := range rows {
-		e, err := newLedgerEntry(row)
+		e, err := NewLedgerEntry(row)
 		if err != nil {
 			return LedgerPage{}, err
 		}
@@ -428,16 +428,16 @@ type FindingRow struct {
 	ResolvedAt *time.Time `json:"resolved_at,omitempty"`
 }
 
-// importedFrom is who wrote an entry in the shop that it came from.
-type importedFrom struct {
+// ImportedFrom is who wrote an entry in the shop that it came from.
+type ImportedFrom struct {
 	By   string `json:"by"`
 	Shop string `json:"shop"`
 }
 
-// imported reports whether an entry came with a passport: what it says of a shelf or a job is another shop's.
-func imported(body json.RawMessage) bool {
+// Imported reports whether an entry came with a passport: what it says of a shelf or a job is another shop's.
+func Imported(body json.RawMessage) bool {
 	var b struct {
-		From *importedFrom `json:"imported"`
+		From *ImportedFrom `json:"imported"`
 	}
 	return json.Unmarshal(body, &b) == nil && b.From != nil
 }

@@ -1,4 +1,4 @@
-package shop
+package measure
 
 import (
 	"cmp"
@@ -122,7 +122,7 @@ type SettlingTool struct {
 }
 
 // ReadBench says what the readings typed so far mean. It writes nothing.
-func (s *Service) ReadBench(ctx context.Context, q BenchQuestion) (BenchAnswer, error) {
+func (s *Measure) ReadBench(ctx context.Context, q BenchQuestion) (BenchAnswer, error) {
 	b, err := s.bench(ctx, s.desk.Store.Read(ctx), q)
 	if err != nil {
 		return BenchAnswer{}, err
@@ -140,7 +140,7 @@ type bench struct {
 	before []store.EntryView  // measurements and chains fitted of the bike that stand, as they happened
 }
 
-func (s *Service) bench(ctx context.Context, tx store.Tx, q BenchQuestion) (b bench, err error) {
+func (s *Measure) bench(ctx context.Context, tx store.Tx, q BenchQuestion) (b bench, err error) {
 	b.BenchQuestion = q
 	if b.house, err = rules.LoadParsed(ctx, tx); err != nil {
 		return b, err
@@ -245,8 +245,8 @@ func (b bench) bias(tool wear.Instrument) *Bias {
 		if e.Kind == record.KindChainFitted {
 			return nil
 		}
-		m, err := newMeasurement(e)
-		if err != nil || m.Instrument.Kind == wear.PullOff.String() || m.Instrument.counts() == tool.CountsRollers() {
+		m, err := MeasurementOf(e)
+		if err != nil || m.Instrument.Kind == wear.PullOff.String() || m.Instrument.Counts() == tool.CountsRollers() {
 			continue
 		}
 		out := &Bias{Spreads: tool.CountsRollers(), Instrument: m.Instrument.Name, TakenAt: m.TakenAt, ElongationPct: m.Wear.ElongationPct}

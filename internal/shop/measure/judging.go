@@ -1,4 +1,4 @@
-package shop
+package measure
 
 import (
 	"encoding/json"
@@ -53,9 +53,9 @@ func stateOf(verdict string) string {
 	return v.State().String()
 }
 
-// judge holds a recorded measurement against what the rules and the bike's facts say today. Where they
+// Judge holds a recorded measurement against what the rules and the bike's facts say today. Where they
 // do not say enough it stays as it was judged.
-func judge(h rules.ParsedRules, bike store.Bike, m *Measurement) error {
+func Judge(h rules.ParsedRules, bike store.Bike, m *Measurement) error {
 	r := h.Rule(&bike, rules.DrivetrainOf(&bike, m.Drivetrain))
 	if len(r.Missing) > 0 {
 		return nil
@@ -113,7 +113,7 @@ func findingsOf(names []string) []wear.Finding {
 
 // last is the last measurement that stands of a bike that was loaded with it, judged by today's rules;
 // nil before the first. Who took it is not loaded.
-func lastReading(h rules.ParsedRules, bike store.Bike) (*Measurement, error) {
+func LastReading(h rules.ParsedRules, bike store.Bike) (*Measurement, error) {
 	if bike.Last.EntryID == nil {
 		return nil, nil
 	}
@@ -122,7 +122,7 @@ func lastReading(h rules.ParsedRules, bike store.Bike) (*Measurement, error) {
 		return nil, fmt.Errorf("measurement of bike %d: %w", bike.TagNumber, err)
 	}
 	m.State = stateOf(m.Wear.Verdict)
-	return &m, judge(h, bike, &m)
+	return &m, Judge(h, bike, &m)
 }
 
 func init() {

@@ -1,4 +1,4 @@
-package shop
+package measure
 
 import (
 	"context"
@@ -12,7 +12,7 @@ import (
 	"earnestpony/internal/store"
 )
 
-func (s *Service) noteOdometer(ctx context.Context, tx store.Tx, who record.Actor, bike store.Bike, n record.OdometerNote, at time.Time) (LedgerEntry, error) {
+func (s *Measure) NoteOdometerTx(ctx context.Context, tx store.Tx, who record.Actor, bike store.Bike, n record.OdometerNote, at time.Time) (LedgerEntry, error) {
 	if !(n.KM >= 0 && n.KM <= record.MaxOdometer) {
 		return LedgerEntry{}, record.InvalidInput(record.Field{Path: "odometer_km", Code: "out-of-range", Message: fmt.Sprintf("%g km: an odometer shows 0 to %d km.", n.KM, record.MaxOdometer)})
 	}
@@ -30,7 +30,7 @@ func (s *Service) noteOdometer(ctx context.Context, tx store.Tx, who record.Acto
 		if e.HappenedAt.After(at) {
 			break
 		}
-		_, r, err := odometerOf(e, nil)
+		_, r, err := OdometerOf(e, nil)
 		if err != nil {
 			return LedgerEntry{}, err
 		}
@@ -45,11 +45,11 @@ func (s *Service) noteOdometer(ctx context.Context, tx store.Tx, who record.Acto
 			Message: fmt.Sprintf("%s is less than the %s of %s. A new computer, or a slip?", h.Distance(forecast.KM(n.KM)), h.Distance(last.KM), last.At.Format("2 January")),
 			Fields:  []record.Field{{Path: "odometer_km", Code: "lower-than-last", Message: "Less than it showed before."}}}
 	}
-	return s.appendEntry(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: record.KindOdometer, HappenedAt: at}, record.OdometerNote{KM: n.KM, NewComputer: n.NewComputer, Mix: n.Mix})
+	return s.AppendEntry(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: record.KindOdometer, HappenedAt: at}, record.OdometerNote{KM: n.KM, NewComputer: n.NewComputer, Mix: n.Mix})
 }
 
-// appendEntry writes an entry about a bike and returns it as it is shown.
-func (s *Service) appendEntry(ctx context.Context, tx store.Tx, who record.Actor, bike store.Bike, e store.Entry, body any) (LedgerEntry, error) {
+// AppendEntry writes an entry about a bike and returns it as it is shown.
+func (s *Measure) AppendEntry(ctx context.Context, tx store.Tx, who record.Actor, bike store.Bike, e store.Entry, body any) (LedgerEntry, error) {
 	if err := s.desk.Append(ctx, tx, who, &e, body, record.TagOf(bike)); err != nil {
 		return LedgerEntry{}, err
 	}
@@ -57,11 +57,11 @@ func (s *Service) appendEntry(ctx context.Context, tx store.Tx, who record.Actor
 	if err != nil {
 		return LedgerEntry{}, err
 	}
-	return newLedgerEntry(written)
+	return NewLedgerEntry(written)
 }
 
-// odometerOf reads an odometer as the core knows it; perKM counts how a segment was ridden that says so.
-func odometerOf(e store.EntryView, perKM func(forecast.Mix) float64) (record.OdometerNote, forecast.OdometerReading, error) {
+// OdometerOf reads an odometer as the core knows it; perKM counts how a segment was ridden that says so.
+func OdometerOf(e store.EntryView, perKM func(forecast.Mix) float64) (record.OdometerNote, forecast.OdometerReading, error) {
 	var n record.OdometerNote
 	err := json.Unmarshal(e.Body, &n)
 	r := forecast.OdometerReading{At: e.HappenedAt, KM: forecast.KM(n.KM), NewComputer: n.NewComputer}
