@@ -12,6 +12,7 @@ import (
 	"github.com/jackc/pgx/v5/pgxpool"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
@@ -99,7 +100,7 @@ func pattern(ctx context.Context, s *shop.Service, who record.Actor) (tool any, 
 		return nil, "", err
 	}
 	eleven, none := 11, "none"
-	bike, err := s.AddBike(ctx, who, shop.NewBike{CustomerID: owner.ID, Facts: record.BikeFacts{DrivetrainKind: "derailleur", SprocketCount: &eleven, Motor: none}})
+	bike, err := s.AddBike(ctx, who, bikes.NewBike{CustomerID: owner.ID, Facts: record.BikeFacts{DrivetrainKind: "derailleur", SprocketCount: &eleven, Motor: none}})
 	if err != nil {
 		return nil, "", err
 	}

@@ -15,6 +15,7 @@ import (
 	"earnestpony/internal/demo"
 	"earnestpony/internal/pgtest"
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
@@ -79,7 +80,7 @@ func TestBackupAndRestore(t *testing.T) {
 	require.NoError(t, err)
 	people, err := service.ListPeople(ctx)
 	require.NoError(t, err)
-	bike, err := service.AddBike(ctx, record.Actor{Person: people[0]}, shop.NewBike{CustomerID: page.Bikes[0].Owner.ID})
+	bike, err := service.AddBike(ctx, record.Actor{Person: people[0]}, bikes.NewBike{CustomerID: page.Bikes[0].Owner.ID})
 	require.NoError(t, err)
 	assert.Greater(t, bike.Tag, page.Bikes[len(page.Bikes)-1].Tag)
 }

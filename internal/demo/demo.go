@@ -19,6 +19,7 @@ import (
 	"earnestpony/core/wear"
 	"earnestpony/internal/outside"
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
@@ -158,7 +159,7 @@ func (l *loader) openHours(day time.Time) time.Time {
 
 // plan lays out the history of an owner and the bikes.
 func (l *loader) plan(o owner) {
-	var customer shop.Customer
+	var customer bikes.Customer
 	first := l.openHours(l.end.Add(-history + time.Duration(l.random.IntN(60*24))*time.Hour))
 	if len(o.bikes) > 0 && o.bikes[0].since > 0 {
 		first = l.openHours(l.end.AddDate(0, 0, -o.bikes[0].since))

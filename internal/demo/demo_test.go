@@ -13,6 +13,7 @@ import (
 	"earnestpony/internal/demo"
 	"earnestpony/internal/pgtest"
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/people"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
@@ -40,7 +41,7 @@ func TestDemoShowsEverything(t *testing.T) {
 
 	// The same day gives the same shop again.
 	second := load(t, today)
-	bikes := func(s *shop.Service) []shop.BikeRow {
+	bikes := func(s *shop.Service) []bikes.BikeRow {
 		page, err := s.FindBikes(context.Background(), "", false, "", 200)
 		require.NoError(t, err)
 		return page.Bikes

@@ -8,7 +8,7 @@ import (
 	"github.com/google/uuid"
 
 	"earnestpony/core/chain"
-	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 )
@@ -18,7 +18,7 @@ type life struct {
 	*loader
 	plan  bike
 	owner func() uuid.UUID
-	bike  shop.Bike
+	bike  bikes.Bike
 	worn  float64   // true elongation of the chain now on, percent
 	km    float64   // on the odometer
 	last  time.Time // of its last visit
@@ -27,7 +27,7 @@ type life struct {
 }
 
 func (h *life) add() (err error) {
-	h.bike, err = h.shop.AddBike(h.ctx, h.counter(), shop.NewBike{CustomerID: h.owner(), Facts: h.plan.facts})
+	h.bike, err = h.shop.AddBike(h.ctx, h.counter(), bikes.NewBike{CustomerID: h.owner(), Facts: h.plan.facts})
 	if err != nil {
 		return err
 	}
@@ -42,7 +42,7 @@ func (h *life) add() (err error) {
 func (h *life) fit() error {
 	h.worn = 0
 	h.clock = h.clock.Add(25 * time.Minute)
-	_, err := h.shop.FitChain(h.ctx, h.mechanic(), h.bike.Tag, shop.ChainFitting{OdometerKM: h.odometer(), What: h.chain()})
+	_, err := h.shop.FitChain(h.ctx, h.mechanic(), h.bike.Tag, bikes.ChainFitting{OdometerKM: h.odometer(), What: h.chain()})
 	return err
 }
 
@@ -58,9 +58,9 @@ func (h *life) replace(verdict string) error {
 	if err != nil {
 		return err
 	}
-	r := shop.Replacement{OdometerKM: h.odometer(), OldChain: "scrapped", Grease: plan.Grease, Checks: plan.Checks,
-		Chain: shop.NewChain{What: h.chain(), Sprockets: *f.SprocketCount, Links: *f.ChainLinks, Joint: "joining-link"},
-		Link:  &shop.NewLink{What: "new from its card", Sprockets: *f.SprocketCount}}
+	r := bikes.Replacement{OdometerKM: h.odometer(), OldChain: "scrapped", Grease: plan.Grease, Checks: plan.Checks,
+		Chain: bikes.NewChain{What: h.chain(), Sprockets: *f.SprocketCount, Links: *f.ChainLinks, Joint: "joining-link"},
+		Link:  &bikes.NewLink{What: "new from its card", Sprockets: *f.SprocketCount}}
 	switch {
 	case verdict == "replace-together" || plan.Advice.Sprockets:
 		r.Sprockets = ptr(fmt.Sprintf("%d–%d", f.SprocketTeeth[0], f.SprocketTeeth[len(f.SprocketTeeth)-1]))

@@ -13,7 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/calc"
-	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
@@ -95,7 +95,7 @@ func TestMeasurementIsRecordedAndStruckOut(t *testing.T) {
 	assert.Equal(t, "replace-together", slip.Wear.Verdict)
 
 	last := func() *measure.Measurement {
-		var b shop.Bike
+		var b bikes.Bike
 		c.must(http.StatusOK, "GET", at, nil, &b)
 		return b.Last
 	}
@@ -189,7 +189,7 @@ func TestWearTrackOfABike(t *testing.T) {
 	c := f.signedIn()
 	bike := c.addBike("Aldous Fenwick-Reyes", twelve())
 	at := "/bikes/" + bike.Tag
-	track := func() (w shop.WearTrack) {
+	track := func() (w bikes.WearTrack) {
 		c.must(http.StatusOK, "GET", at+"/wear-track", nil, &w)
 		return w
 	}

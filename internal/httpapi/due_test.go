@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/bikes"
 )
 
 // What is due over HTTP, every answer held against the contract, and what strangers may open without signing in.
@@ -105,7 +106,7 @@ func TestFormatsOverHTTP(t *testing.T) {
 	assert.Contains(t, string(a.body), "not a mail address")
 	assert.Equal(t, http.StatusNotFound, c.call("POST", "/tables/tea?write=true", "x", bytes).status)
 	c.must(http.StatusOK, "GET", "/customers/"+bike.Owner.ID.String()+"/data", nil, nil)
-	var erased shop.Customer
+	var erased bikes.Customer
 	c.must(http.StatusCreated, "POST", "/customers/"+bike.Owner.ID.String()+"/erase", map[string]any{"version": 1}, &erased)
 	assert.Equal(t, "Erased owner", erased.Facts.Name)
 }

@@ -26,6 +26,7 @@ import (
 	"earnestpony/internal/outside"
 	"earnestpony/internal/pgtest"
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
@@ -153,7 +154,7 @@ func background(t *testing.T, f *fixture) {
 // readEverything asks every GET of the contract, of every bike, customer, job and tool.
 func readEverything(t *testing.T, c *caller) {
 	t.Helper()
-	var page shop.BikePage
+	var page bikes.BikePage
 	c.must(http.StatusOK, "GET", "/bikes?limit=200", nil, &page)
 	require.Greater(t, len(page.Bikes), 40)
 	ids := func(path string) (all []string) {
@@ -303,16 +304,16 @@ func rowsOf(t *testing.T, f *fixture) map[string]int64 {
 func rightTries(t *testing.T, c *caller) map[string]func() try {
 	made := 0
 	fresh := func() string { made++; return fmt.Sprintf("Ottoline Brack %d", made) }
-	customer := func() shop.Customer {
-		var out shop.Customer
+	customer := func() bikes.Customer {
+		var out bikes.Customer
 		c.must(http.StatusCreated, "POST", "/customers", map[string]any{"name": fresh(), "phone": "01632 960" + fmt.Sprint(100+made), "contact_way": "message", "consent": true}, &out)
 		return out
 	}
-	bike := func() shop.Bike {
-		var out shop.Bike
+	bike := func() bikes.Bike {
+		var out bikes.Bike
 		facts := twelve()
 		facts.WeeklyKM, facts.Brakes, facts.Kind, facts.Lubricant = ptr(120.0), "disc", "everyday", "wet-oil"
-		c.must(http.StatusCreated, "POST", "/bikes", shop.NewBike{CustomerID: customer().ID, Facts: facts}, &out)
+		c.must(http.StatusCreated, "POST", "/bikes", bikes.NewBike{CustomerID: customer().ID, Facts: facts}, &out)
 		return out
 	}
 	arrival := func() map[string]any {
@@ -418,7 +419,7 @@ func rightTries(t *testing.T, c *caller) map[string]func() try {
 		tag := bike().Tag
 		a := c.call("POST", "/bikes/"+tag+"/rides?name=a.csv", "started_at,distance_km\n3/4/2026 08:30,12\n", map[string]string{"Content-Type": "application/octet-stream"})
 		require.Equal(t, http.StatusCreated, a.status, "%s", a.body)
-		var file shop.RideFile
+		var file bikes.RideFile
 		require.NoError(t, json.Unmarshal(a.body, &file))
 		require.NotNil(t, file.Draft)
 		return file.Draft.String()
@@ -436,7 +437,7 @@ func rightTries(t *testing.T, c *caller) map[string]func() try {
 	}
 	body := func(path string, b any) try { return try{path: path, body: b} }
 	return map[string]func() try{
-		"addBike": func() try { return body("/bikes", shop.NewBike{CustomerID: customer().ID, Facts: twelve()}) },
+		"addBike": func() try { return body("/bikes", bikes.NewBike{CustomerID: customer().ID, Facts: twelve()}) },
 		"changeBike": func() try {
 			b := bike()
 			b.Facts.Colour = "claret"

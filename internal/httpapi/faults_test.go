@@ -20,6 +20,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/store"
 )
@@ -108,7 +109,7 @@ func manyRides(t *testing.T) string {
 	began := time.Now()
 	a := c.call("POST", "/bikes/"+bike.Tag+"/rides?name=years.csv", rows.String(), asBytes)
 	require.Equal(t, http.StatusCreated, a.status, "%.300s", a.body)
-	var file shop.RideFile
+	var file bikes.RideFile
 	require.NoError(t, json.Unmarshal(a.body, &file))
 	assert.Equal(t, []int{5000, 1}, []int{len(file.Kept), file.WrongCount})
 	took := time.Since(began)
@@ -321,7 +322,7 @@ func oddPassports(t *testing.T) string {
 		a := c.call("POST", "/passports?customer="+bike.Owner.ID.String(), text, asBytes)
 		assert.Equal(t, http.StatusUnprocessableEntity, a.status, "%s", text)
 	}
-	var page shop.BikePage
+	var page bikes.BikePage
 	c.must(http.StatusOK, "GET", "/bikes", nil, &page)
 	assert.Equal(t, 1, page.Total, "nothing of them is kept")
 

@@ -28,6 +28,7 @@ import (
 	"earnestpony/internal/live"
 	"earnestpony/internal/pgtest"
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
@@ -203,12 +204,12 @@ func (c *caller) must(status int, method, path string, body, into any) answer {
 	return a
 }
 
-func (c *caller) addBike(owner string, facts record.BikeFacts) shop.Bike {
+func (c *caller) addBike(owner string, facts record.BikeFacts) bikes.Bike {
 	c.t.Helper()
-	var customer shop.Customer
+	var customer bikes.Customer
 	c.must(http.StatusCreated, "POST", "/customers", record.CustomerFacts{Name: owner}, &customer)
-	var bike shop.Bike
-	c.must(http.StatusCreated, "POST", "/bikes", shop.NewBike{CustomerID: customer.ID, Facts: facts}, &bike)
+	var bike bikes.Bike
+	c.must(http.StatusCreated, "POST", "/bikes", bikes.NewBike{CustomerID: customer.ID, Facts: facts}, &bike)
 	return bike
 }
 

@@ -10,7 +10,7 @@ import (
 	"rsc.io/qr"
 
 	"earnestpony/internal/httpapi/apigen"
-	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/bikes"
 )
 
 // The defaults that the contract states for parameters left out.
@@ -26,7 +26,7 @@ func (a *api) ListBikes(ctx context.Context, req apigen.ListBikesRequestObject) 
 }
 
 func (a *api) AddBike(ctx context.Context, req apigen.AddBikeRequestObject) (apigen.AddBikeResponseObject, error) {
-	bike, err := a.Shop.AddBike(ctx, actor(ctx), shop.NewBike{CustomerID: valueOr(req.Body.CustomerId, uuid.Nil), Owner: req.Body.Owner, Facts: req.Body.Facts})
+	bike, err := a.Shop.AddBike(ctx, actor(ctx), bikes.NewBike{CustomerID: valueOr(req.Body.CustomerId, uuid.Nil), Owner: req.Body.Owner, Facts: req.Body.Facts})
 	return apigen.AddBike201JSONResponse(bike), err
 }
 
@@ -36,7 +36,7 @@ func (a *api) GetBike(ctx context.Context, req apigen.GetBikeRequestObject) (api
 }
 
 func (a *api) ChangeBike(ctx context.Context, req apigen.ChangeBikeRequestObject) (apigen.ChangeBikeResponseObject, error) {
-	n := shop.NewBike{CustomerID: valueOr(req.Body.CustomerId, uuid.Nil), Owner: req.Body.Owner, Facts: req.Body.Facts}
+	n := bikes.NewBike{CustomerID: valueOr(req.Body.CustomerId, uuid.Nil), Owner: req.Body.Owner, Facts: req.Body.Facts}
 	bike, err := a.Shop.ChangeBike(ctx, actor(ctx), req.Tag, req.Body.Version, n)
 	return apigen.ChangeBike200JSONResponse(bike), err
 }

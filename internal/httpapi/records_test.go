@@ -14,7 +14,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 )
@@ -25,8 +25,8 @@ func TestBikesAreFound(t *testing.T) {
 	facts.FrameNumber = "WX 40%_1"
 	bike := c.addBike("Délphine Ærøsteguy", facts)
 	c.addBike("Aldous Fenwick-Reyes", record.BikeFacts{Make: "Pellowe"})
-	find := func(q string) shop.BikePage {
-		var page shop.BikePage
+	find := func(q string) bikes.BikePage {
+		var page bikes.BikePage
 		a := c.call("GET", "/bikes?q="+strings.NewReplacer(" ", "+", "%", "%25").Replace(q), nil, nil)
 		require.Equal(t, http.StatusOK, a.status)
 		require.NoError(t, json.Unmarshal(a.body, &page))
@@ -40,7 +40,7 @@ func TestBikesAreFound(t *testing.T) {
 	assert.Equal(t, 2, find("").Total)
 	assert.Zero(t, find("wharf pellowe").Total)
 
-	var page shop.BikePage
+	var page bikes.BikePage
 	c.must(http.StatusOK, "GET", "/bikes?limit=1", nil, &page)
 	require.Len(t, page.Bikes, 1)
 	require.NotEmpty(t, page.Next)
@@ -128,9 +128,9 @@ func TestInputIsCheckedByTheContract(t *testing.T) {
 	}
 	assert.Equal(t, "not-json", c.call("POST", "/customers", `{`, nil).Fields[0].Code)
 	assert.Equal(t, http.StatusRequestEntityTooLarge, c.call("POST", "/customers", `{"name":"`+strings.Repeat("x", 2<<20)+`"}`, nil).status)
-	assert.Equal(t, "customer-not-found", c.call("POST", "/bikes", shop.NewBike{CustomerID: uuid.New()}, nil).Fields[0].Code)
+	assert.Equal(t, "customer-not-found", c.call("POST", "/bikes", bikes.NewBike{CustomerID: uuid.New()}, nil).Fields[0].Code)
 	assert.Equal(t, "has-bikes", c.call("PUT", "/customers/"+bike.Owner.ID.String()+"/archived", map[string]any{"version": 1, "archived": true}, nil).Code)
-	var now shop.Bike
+	var now bikes.Bike
 	c.must(http.StatusOK, "GET", "/bikes/"+bike.Tag, nil, &now)
 	assert.Equal(t, bike, now, "nothing was half saved")
 }
@@ -157,11 +157,11 @@ func TestPhoto(t *testing.T) {
 	junk.WriteString("<svg onload=alert(1)>")
 	assert.Equal(t, "not-a-picture", put(junk.Bytes()).Code)
 	assert.Equal(t, "not-a-picture", put(picture.Bytes()[:picture.Len()/2]).Code, "a picture cut short")
-	assert.Equal(t, http.StatusRequestEntityTooLarge, put(bytes.Repeat([]byte{0xff}, shop.MaxPhotoBytes+1)).status)
-	var now shop.Bike
+	assert.Equal(t, http.StatusRequestEntityTooLarge, put(bytes.Repeat([]byte{0xff}, bikes.MaxPhotoBytes+1)).status)
+	var now bikes.Bike
 	c.must(http.StatusOK, "GET", "/bikes/"+bike.Tag, nil, &now)
 	assert.NotNil(t, now.PhotoAt, "the good one is still there")
-	var without shop.Bike
+	var without bikes.Bike
 	c.must(http.StatusOK, "DELETE", at, nil, &without)
 	assert.Nil(t, without.PhotoAt)
 	c.must(http.StatusOK, "DELETE", at, nil, nil)

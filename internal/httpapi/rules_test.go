@@ -10,6 +10,7 @@ import (
 
 	"earnestpony/internal/outside"
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/people"
 	"earnestpony/internal/shop/rules"
@@ -36,7 +37,7 @@ func TestRulesToolsAndCosts(t *testing.T) {
 	require.Len(t, p.Changed, 1)
 	assert.Equal(t, "ok", p.Changed[0].To)
 
-	var costs shop.BikeCosts
+	var costs bikes.BikeCosts
 	c.must(http.StatusOK, "GET", at+"/costs", nil, &costs)
 	assert.Equal(t, []string{"prices"}, costs.Missing)
 	draft.Factors.Wet = 99
@@ -56,7 +57,7 @@ func TestRulesToolsAndCosts(t *testing.T) {
 	var session people.SessionView
 	c.must(http.StatusOK, "GET", "/session", nil, &session)
 	assert.Equal(t, "run-out", session.Shop.WearSchool, "every screen knows")
-	var now shop.Bike
+	var now bikes.Bike
 	c.must(http.StatusOK, "GET", at, nil, &now)
 	assert.Equal(t, []string{"ok", "replace"}, []string{now.Last.Wear.Verdict, now.Last.RecordedVerdict})
 	c.must(http.StatusOK, "GET", at+"/costs", nil, &costs)
@@ -87,7 +88,7 @@ func TestRulesToolsAndCosts(t *testing.T) {
 	assert.Len(t, retired, 1)
 
 	c.must(http.StatusCreated, "POST", at+"/odometer", map[string]any{"km": 1300, "mix": map[string]float64{"fair": 0, "dusty": 0, "wet": 1, "mud": 0, "salt": 0}}, nil)
-	var w shop.WearTrack
+	var w bikes.WearTrack
 	c.must(http.StatusOK, "GET", at+"/wear-track", nil, &w)
 	assert.InDelta(t, 250, w.Segments[0].HardKM, 1e-9, "all of it wet, by the shop's own factor")
 	assert.Equal(t, "twelve-speed", w.Chains[0].What)
@@ -116,7 +117,7 @@ func TestSizingReplacingAndStock(t *testing.T) {
 	c.must(http.StatusCreated, "POST", at+"/chain", map[string]any{"odometer_km": 1200}, nil)
 	c.must(http.StatusCreated, "POST", at+"/measurements", measure.NewMeasurement{InstrumentID: c.tool("gauge-percent"), Entries: places("0.6")}, nil)
 
-	var a shop.SizerAnswer
+	var a bikes.SizerAnswer
 	c.must(http.StatusOK, "POST", "/sizer", map[string]any{"kind": "derailleur"}, &a)
 	assert.Contains(t, a.Missing, "rings")
 	c.must(http.StatusOK, "POST", "/sizer", map[string]any{"kind": "derailleur", "rings": []int{32}, "sprockets": []int{10, 52}, "chainstay_mm": 440, "cage_mm": 93, "maker_links": 110, "box_links": 118}, &a)
@@ -134,7 +135,7 @@ func TestSizingReplacingAndStock(t *testing.T) {
 	c.must(http.StatusOK, "POST", at+"/cleaning-plan", map[string]any{"frame_grade": 2, "drivetrain_grade": 3}, &cleaning)
 	assert.Equal(t, "wipe", cleaning.Choice.ChainRoute, "a chain at its limit is not worth more")
 	c.must(http.StatusUnprocessableEntity, "POST", at+"/cleaning-plan", map[string]any{"frame_grade": 2, "drivetrain_grade": 9}, nil)
-	var plan shop.ReplacementPlan
+	var plan bikes.ReplacementPlan
 	c.must(http.StatusOK, "GET", at+"/replacement", nil, &plan)
 	job := map[string]any{"chain": map[string]any{"stock_item_id": chain.ID, "links": 114, "joint": "joining-link"}, "joining_link": map[string]any{"stock_item_id": link.ID},
 		"old_chain": "kept", "grease": "keep-inside", "checks": plan.Checks[1:], "ride_test": "no-skip"}
@@ -144,7 +145,7 @@ func TestSizingReplacingAndStock(t *testing.T) {
 	c.must(http.StatusCreated, "POST", at+"/replacement", job, nil)
 	c.must(http.StatusCreated, "POST", at+"/chain/opened", map[string]any{"why": "soak", "joining_link": map[string]any{"stock_item_id": link.ID}}, nil)
 	assert.Equal(t, "link-spent", c.call("POST", at+"/chain/opened", map[string]any{"joining_link": map[string]any{"reuse": true, "sound": true}}, nil).Fields[0].Code)
-	var w shop.WearTrack
+	var w bikes.WearTrack
 	c.must(http.StatusOK, "GET", at+"/wear-track", nil, &w)
 	assert.Equal(t, "kept", w.Parts.Chains[0].State)
 	c.must(http.StatusOK, "GET", at+"/ledger", nil, nil)

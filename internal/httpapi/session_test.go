@@ -11,7 +11,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/record"
 )
 
@@ -85,7 +85,7 @@ func TestWritesFromOtherSitesAreRefused(t *testing.T) {
 		assert.Equal(t, http.StatusForbidden, a.status)
 		assert.Equal(t, "cross-origin", a.Code)
 	}
-	var found []shop.Customer
+	var found []bikes.Customer
 	c.must(http.StatusOK, "GET", "/customers", nil, &found)
 	assert.Empty(t, found)
 }

@@ -19,7 +19,7 @@ import (
 	"github.com/google/uuid"
 
 	"earnestpony/internal/httpapi/apigen"
-	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/record"
 )
 
@@ -106,7 +106,7 @@ func (k *contract) check(c *gin.Context) {
 	}
 	most := int64(maxBody)
 	if paceOf(operationOf(route)) == slow {
-		most = shop.MaxPhotoBytes
+		most = bikes.MaxPhotoBytes
 	}
 	c.Set(wholeBody, c.Request.Body)
 	// The library closes what it has read; the server closes the body itself in the end.

@@ -7,6 +7,7 @@ import (
 	"earnestpony/core/chain"
 	"earnestpony/core/clean"
 	"earnestpony/internal/calc"
+	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
@@ -58,13 +59,13 @@ type dirtyBike struct {
 	house rules.ParsedRules
 	plan  CleaningPlan
 	// replacing is what a new chain would ask for.
-	replacing ReplacementPlan
+	replacing bikes.ReplacementPlan
 }
 
 // look joins what was seen of a bike with what is on its card, in its record and on the shelf.
 func (s *Service) look(ctx context.Context, tx store.Tx, tagText string, q CleaningQuestion) (dirtyBike, error) {
 	var d dirtyBike
-	replacing, err := s.planReplacement(ctx, tx, tagText)
+	replacing, err := s.PlanReplacementTx(ctx, tx, tagText)
 	if err != nil {
 		return d, err
 	}
@@ -141,7 +142,7 @@ func (s *Service) look(ctx context.Context, tx store.Tx, tagText string, q Clean
 }
 
 // opens says how the chain of a bike can be taken off and closed again.
-func opens(p ReplacementPlan) string {
+func opens(p bikes.ReplacementPlan) string {
 	if p.OldLink != nil && p.OldLink.Spent == "" {
 		return opensByLink
 	}

@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
@@ -21,7 +22,7 @@ func TestPreviewDue(t *testing.T) {
 	for _, kind := range []string{"cargo", "trail", "everyday"} {
 		facts := commuter
 		facts.Kind = kind
-		_, err := b.AddBike(ctx, b.mira, shop.NewBike{CustomerID: bike.Owner.ID, Facts: facts})
+		_, err := b.AddBike(ctx, b.mira, bikes.NewBike{CustomerID: bike.Owner.ID, Facts: facts})
 		require.NoError(t, err)
 	}
 	b.later(14)

@@ -9,12 +9,13 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
 // staffed is a shop that is open all day and every day, with three bikes come in and planned.
-func staffed(t *testing.T, bikes int) (*tracked, []shop.Job) {
+func staffed(t *testing.T, rows int) (*tracked, []shop.Job) {
 	b := openTracked(t, commuter)
 	b.rules(func(r *rules.Rules) {
 		for day := range r.Floor.Hours {
@@ -29,8 +30,8 @@ func staffed(t *testing.T, bikes int) (*tracked, []shop.Job) {
 	bike, err := b.Bike(ctx, b.tag)
 	require.NoError(t, err)
 	var jobs []shop.Job
-	for range bikes {
-		added, err := b.AddBike(ctx, b.mira, shop.NewBike{CustomerID: bike.Owner.ID, Facts: commuter})
+	for range rows {
+		added, err := b.AddBike(ctx, b.mira, bikes.NewBike{CustomerID: bike.Owner.ID, Facts: commuter})
 		require.NoError(t, err)
 		at := b.now.Add(9 * time.Hour)
 		jobs = append(jobs, b.takeIn(added.Tag, &at))

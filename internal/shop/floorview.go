@@ -35,7 +35,7 @@ type FloorView struct {
 type FloorPerson struct {
 	Person record.Person `json:"person"`
 	Hours  []FloorHours  `json:"hours"` // from today on
-	Here   bool          `json:"here"`  // now
+	Here   bool          `json:"here"`  // Now
 	At     *FloorStint   `json:"at,omitempty"`
 	Next   *FloorStint   `json:"next,omitempty"` // that can begin now, or the next on the wall
 	Also   []*FloorStint `json:"also"`           // begun as well

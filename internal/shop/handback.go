@@ -9,6 +9,7 @@ import (
 	"github.com/google/uuid"
 
 	"earnestpony/core/fault"
+	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/people"
 	"earnestpony/internal/shop/record"
@@ -122,7 +123,7 @@ const (
 
 // AddJobPhoto keeps a picture of a job.
 func (s *Service) AddJobPhoto(ctx context.Context, who record.Actor, id uuid.UUID, picture []byte) (Job, error) {
-	sizes, err := shrinkAll(ctx, picture, maxKeptSide, thumbnailSide)
+	sizes, err := bikes.ShrinkAll(ctx, picture, bikes.MaxKeptSide, thumbnailSide)
 	if err != nil {
 		return Job{}, err
 	}

@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/stock"
 )
@@ -258,7 +259,7 @@ func TestTwoAtOneJob(t *testing.T) {
 			link = i.ID
 		}
 	}
-	w.do("chain-on", shop.StepAction{Deed: "done", Seen: w.step("chain-on").Cautions, Opening: &shop.Opening{Link: &shop.NewLink{StockItemID: &link}}})
+	w.do("chain-on", shop.StepAction{Deed: "done", Seen: w.step("chain-on").Cautions, Opening: &bikes.Opening{Link: &bikes.NewLink{StockItemID: &link}}})
 	assert.Equal(t, 1, w.onShelf()["Joining links"])
 	assert.Contains(t, w.job.Plan.Quote.Unpriced, "joining-link")
 	assert.Empty(t, w.job.Parts, "the quote has it, with no price set")
@@ -378,7 +379,7 @@ func TestStepsAreLeftAndPaused(t *testing.T) {
 	w.plan(shop.JobOrder{})
 	bike, err := w.Bike(ctx, w.tag)
 	require.NoError(t, err)
-	other, err := w.AddBike(ctx, w.mira, shop.NewBike{CustomerID: bike.Owner.ID, Facts: commuter})
+	other, err := w.AddBike(ctx, w.mira, bikes.NewBike{CustomerID: bike.Owner.ID, Facts: commuter})
 	require.NoError(t, err)
 	second := w.takeIn(other.Tag, nil)
 

@@ -6,6 +6,7 @@ import (
 	"earnestpony/core/forecast"
 	"earnestpony/core/lube"
 	"earnestpony/internal/calc"
+	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
 )
@@ -56,7 +57,7 @@ func (p planner) lubes() *calc.LubeAnswer {
 	if err != nil {
 		when = lube.ByLubricant
 	}
-	q := lube.Question{Mix: mix, Damp: p.house.Rules.Work.Damp, Care: careOf(f), On: p.bike.On, CanBare: p.bike.CanOpen || p.bike.ChainGoes, When: when,
+	q := lube.Question{Mix: mix, Damp: p.house.Rules.Work.Damp, Care: bikes.CareOf(f), On: p.bike.On, CanBare: p.bike.CanOpen || p.bike.ChainGoes, When: when,
 		Factor: p.house.Factors.Factor(mix, motor)}
 	prices := lube.Prices{Links: links, LabourHour: forecast.Money(p.house.Rules.Work.LabourHour), PerML: map[lube.Family]forecast.Money{}, PerGram: map[lube.Family]forecast.Money{}}
 	oil := forecast.Money(p.prices[string(clean.ChainOil)])

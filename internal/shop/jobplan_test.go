@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
@@ -236,7 +237,7 @@ func TestSeveralChainsInOnePot(t *testing.T) {
 	other := *w
 	owner, err := w.AddCustomer(ctx, w.mira, record.CustomerFacts{Name: "Kester"})
 	require.NoError(t, err)
-	second, err := w.AddBike(ctx, w.mira, shop.NewBike{CustomerID: owner.ID, Facts: commuter})
+	second, err := w.AddBike(ctx, w.mira, bikes.NewBike{CustomerID: owner.ID, Facts: commuter})
 	require.NoError(t, err)
 	w.plan(shop.JobOrder{})
 	w.until("wax-off")
@@ -339,7 +340,7 @@ func TestPartsOfAJob(t *testing.T) {
 	added, err := w.AddStock(ctx, w.mira, stock.NewStock{Kind: "joining-link", Facts: stock.StockFacts{Name: "Loose links", Sprockets: 11, Quantity: 4}})
 	require.NoError(t, err)
 	require.NotContains(t, w.job.Plan.Quote.Unpriced, "joining-link")
-	_, err = w.OpenChain(ctx, w.mira, w.tag, shop.Opening{Why: "a stiff link", Link: &shop.NewLink{StockItemID: &added.ID}})
+	_, err = w.OpenChain(ctx, w.mira, w.tag, bikes.Opening{Why: "a stiff link", Link: &bikes.NewLink{StockItemID: &added.ID}})
 	require.NoError(t, err)
 	opened, err := w.Job(ctx, w.mira, w.job.ID)
 	require.NoError(t, err)

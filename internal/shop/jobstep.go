@@ -12,6 +12,7 @@ import (
 
 	"earnestpony/core/clean"
 	"earnestpony/core/fluids"
+	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/stock"
 	"earnestpony/internal/store"
@@ -19,14 +20,14 @@ import (
 
 // StepAction is what somebody does about a step of a job.
 type StepAction struct {
-	Deed     string     `json:"deed"`                // begin, done, fail, pause, skip, hand-over, take-back
-	Seen     []string   `json:"seen,omitempty"`      // cautions of it that were just tapped
-	Reason   string     `json:"reason,omitempty"`    // why it is left out
-	Cause    string     `json:"cause,omitempty"`     // which one a check of a complaint found
-	PersonID *uuid.UUID `json:"person_id,omitempty"` // who it is handed over to
-	GoOn     bool       `json:"go_on,omitempty"`     // begin what can be begun next
-	Opening  *Opening   `json:"opening,omitempty"`   // what closed the chain again
-	BathID   *uuid.UUID `json:"bath_id,omitempty"`   // that it goes into; the first that takes it when nil
+	Deed     string         `json:"deed"`                // begin, done, fail, pause, skip, hand-over, take-back
+	Seen     []string       `json:"seen,omitempty"`      // cautions of it that were just tapped
+	Reason   string         `json:"reason,omitempty"`    // why it is left out
+	Cause    string         `json:"cause,omitempty"`     // which one a check of a complaint found
+	PersonID *uuid.UUID     `json:"person_id,omitempty"` // who it is handed over to
+	GoOn     bool           `json:"go_on,omitempty"`     // begin what can be begun next
+	Opening  *bikes.Opening `json:"opening,omitempty"`   // what closed the chain again
+	BathID   *uuid.UUID     `json:"bath_id,omitempty"`   // that it goes into; the first that takes it when nil
 }
 
 // The steps at which something beside the step itself is to be on record.
@@ -380,10 +381,10 @@ func (w *stepAction) closeChain(ctx context.Context, tx store.Tx) error {
 	}
 	o := *w.deed.Opening
 	o.Why = "cleaning"
-	_, err := w.openChain(ctx, tx, w.who, w.bike, o)
+	_, err := w.OpenChainTx(ctx, tx, w.who, w.bike, o)
 	var p *record.Problem
 	if errors.As(err, &p) {
-		if p.Code == codeNoChain {
+		if p.Code == bikes.CodeNoChain {
 			return nil
 		}
 		for i := range p.Fields {

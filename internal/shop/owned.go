@@ -7,6 +7,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
@@ -48,11 +49,11 @@ const erasedName = "Erased owner"
 // EraseCustomer erases what is personal of an owner, in every place where it stands: name, addresses, notes,
 // what they said in their own words, what was told them, and the links to their bikes. The bikes' technical
 // records stay, and their pictures where photos is false.
-func (s *Service) EraseCustomer(ctx context.Context, who record.Actor, id uuid.UUID, version int, photos bool) (Customer, error) {
+func (s *Service) EraseCustomer(ctx context.Context, who record.Actor, id uuid.UUID, version int, photos bool) (bikes.Customer, error) {
 	if who.Person.Role == "apprentice" {
-		return Customer{}, &record.Problem{Kind: record.Forbidden, Code: "not-allowed", Message: "The counter or a mechanic erases an owner."}
+		return bikes.Customer{}, &record.Problem{Kind: record.Forbidden, Code: "not-allowed", Message: "The counter or a mechanic erases an owner."}
 	}
-	var after Customer
+	var after bikes.Customer
 	err := record.IdempotentInto(ctx, s.desk, who, "erase-customer "+id.String(), record.ChangeOf{Version: version, To: photos}, &after, func(ctx context.Context, tx store.Tx) error {
 		row, err := tx.Customer(ctx, id)
 		if record.IsNotFound(err) {
@@ -62,26 +63,26 @@ func (s *Service) EraseCustomer(ctx context.Context, who record.Actor, id uuid.U
 			return err
 		}
 		if row.Version != version {
-			return record.ChangedMeanwhile(nil, newCustomer(row))
+			return record.ChangedMeanwhile(nil, bikes.NewCustomer(row))
 		}
 		row.CustomerFacts = record.CustomerFacts{Name: erasedName}
-		row.Folded = normaliseCustomer(row.CustomerFacts)
+		row.Folded = bikes.NormaliseCustomer(row.CustomerFacts)
 		if err := tx.SaveCustomer(ctx, &row); err != nil {
 			return err
 		}
 		if err := tx.EraseWords(ctx, id, s.desk.Now(), photos); err != nil {
 			return err
 		}
-		after = newCustomer(row)
+		after = bikes.NewCustomer(row)
 		e := store.Entry{CustomerID: &id, Kind: record.KindCustomerChanged}
 		return s.desk.AppendTelling(ctx, tx, who, &e, record.CustomerBody{Changed: []string{"erased"}}, record.Changed(record.TopicEverything, ""))
 	})
 	if errors.Is(err, store.ErrStale) {
 		now, err := s.Customer(ctx, id)
 		if err != nil {
-			return Customer{}, err
+			return bikes.Customer{}, err
 		}
-		return Customer{}, record.ChangedMeanwhile(nil, now.Customer)
+		return bikes.Customer{}, record.ChangedMeanwhile(nil, now.Customer)
 	}
 	return after, err
 }

@@ -11,6 +11,7 @@ import (
 	"github.com/google/uuid"
 
 	"earnestpony/core/interval"
+	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/people"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
@@ -202,23 +203,23 @@ func (s *Service) linked(ctx context.Context, tx store.Tx, kind, tagText string)
 
 // OwnerPage is a bike as its owner sees it: nothing personal, for whoever has the link.
 type OwnerPage struct {
-	Shop       string      `json:"shop"`
-	Day        string      `json:"day"`   // Today in the shop
-	Until      time.Time   `json:"until"` // the end of that day
-	Tag        string      `json:"tag"`
-	Bike       string      `json:"bike"`
-	Kind       string      `json:"kind,omitempty"`
-	Motor      string      `json:"motor,omitempty"`
-	Lubricant  string      `json:"lubricant,omitempty"`
-	Units      string      `json:"distance_unit"`
-	Chain      *ChainState `json:"chain,omitempty"`
-	LeftKM     *OwnerRange `json:"left_km,omitempty"` // of the chain, in km of this bike's riding
-	Measured   bool        `json:"measured"`
-	Next       []OwnerTask `json:"next"`
-	Done       []OwnerJob  `json:"done"`
-	InWorkshop bool        `json:"in_workshop"`
-	Reportable []string    `json:"reportable"`
-	Told       int         `json:"told"` // what the owner told that the shop has not answered
+	Shop       string            `json:"shop"`
+	Day        string            `json:"day"`   // Today in the shop
+	Until      time.Time         `json:"until"` // the end of that day
+	Tag        string            `json:"tag"`
+	Bike       string            `json:"bike"`
+	Kind       string            `json:"kind,omitempty"`
+	Motor      string            `json:"motor,omitempty"`
+	Lubricant  string            `json:"lubricant,omitempty"`
+	Units      string            `json:"distance_unit"`
+	Chain      *bikes.ChainState `json:"chain,omitempty"`
+	LeftKM     *OwnerRange       `json:"left_km,omitempty"` // of the chain, in km of this bike's riding
+	Measured   bool              `json:"measured"`
+	Next       []OwnerTask       `json:"next"`
+	Done       []OwnerJob        `json:"done"`
+	InWorkshop bool              `json:"in_workshop"`
+	Reportable []string          `json:"reportable"`
+	Told       int               `json:"told"` // what the owner told that the shop has not answered
 }
 
 // OwnerRange is a range as it is told to an owner.
@@ -279,7 +280,7 @@ func (s *Service) OwnerPage(ctx context.Context, token string) (OwnerPage, error
 	}
 	p := OwnerPage{Shop: row.Name, Day: s.desk.Today().String(), Until: s.dayEnds(), Tag: record.TagOf(bike), Bike: record.BikeWords(bike), Kind: bike.Kind, Motor: bike.Motor, Lubricant: bike.Lubricant, Units: row.DistanceUnit,
 		Next: []OwnerTask{}, Done: []OwnerJob{}, Reportable: record.CodesOf(interval.Reported())}
-	shown, err := newBikeRow(h, bike)
+	shown, err := bikes.NewBikeRow(h, bike)
 	if err != nil {
 		return p, err
 	}

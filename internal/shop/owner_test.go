@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 )
@@ -98,12 +99,12 @@ func TestLinksEndWithOwnership(t *testing.T) {
 	first := given()
 	facts := bike.Facts
 	facts.Colour = "harbour green"
-	bike, err = b.ChangeBike(ctx, b.mira, b.tag, bike.Version, shop.NewBike{CustomerID: bike.Owner.ID, Facts: facts})
+	bike, err = b.ChangeBike(ctx, b.mira, b.tag, bike.Version, bikes.NewBike{CustomerID: bike.Owner.ID, Facts: facts})
 	require.NoError(t, err)
 	require.NoError(t, opens(first), "the same owner's, whatever its colour")
 	buyer, err := b.AddCustomer(ctx, b.mira, record.CustomerFacts{Name: "Ottoline Brack"})
 	require.NoError(t, err)
-	bike, err = b.ChangeBike(ctx, b.mira, b.tag, bike.Version, shop.NewBike{CustomerID: buyer.ID, Facts: facts})
+	bike, err = b.ChangeBike(ctx, b.mira, b.tag, bike.Version, bikes.NewBike{CustomerID: buyer.ID, Facts: facts})
 	require.NoError(t, err)
 	assert.Equal(t, "link-not-found", code(t, opens(first)), "sold")
 	second := given()

@@ -14,6 +14,7 @@ import (
 
 	"earnestpony/core/tag"
 	"earnestpony/internal/formats"
+	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
@@ -196,7 +197,7 @@ func (s *Service) checkPassport(ctx context.Context, p *formats.Passport) (facts
 		for _, f := range record.Sane(facts) {
 			fault(record.Joined("bike.facts", f.Path), f.Code, "%s", f.Message)
 		}
-		if problem, is := errors.AsType[*record.Problem](checkBike(&facts)); is {
+		if problem, is := errors.AsType[*record.Problem](bikes.CheckBike(&facts)); is {
 			for _, f := range problem.Fields {
 				fault(record.Joined("bike", f.Path), f.Code, "%s", f.Message)
 			}
@@ -204,7 +205,7 @@ func (s *Service) checkPassport(ctx context.Context, p *formats.Passport) (facts
 	}
 	if len(p.Bike.Photo) > 0 {
 		var err error
-		if photo, err = shrink(ctx, p.Bike.Photo, maxKeptSide); err != nil {
+		if photo, err = bikes.Shrink(ctx, p.Bike.Photo, bikes.MaxKeptSide); err != nil {
 			fault("bike.photo", "not-a-picture", "The bike's picture cannot be read.")
 		}
 	}
@@ -301,7 +302,7 @@ func (s *Service) bikeOfPassport(ctx context.Context, tx store.Tx, who record.Ac
 	if err != nil {
 		return store.Bike{}, err
 	}
-	bike := store.Bike{ID: p.Bike.ID, TagNumber: number, CustomerID: owner.ID, BikeFacts: facts, Folded: normaliseBike(tag.Number(number), facts), CreatedAt: store.Stamp(p.Bike.AddedAt)}
+	bike := store.Bike{ID: p.Bike.ID, TagNumber: number, CustomerID: owner.ID, BikeFacts: facts, Folded: bikes.NormaliseBike(tag.Number(number), facts), CreatedAt: store.Stamp(p.Bike.AddedAt)}
 	if err := tx.AddBike(ctx, &bike); err != nil {
 		return bike, err
 	}

@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/bikes"
 )
 
 // A promise is changed and work is kept for somebody; what either would cost is said before.
@@ -84,7 +85,7 @@ func TestOfferPromise(t *testing.T) {
 	bike, err := b.Bike(ctx, b.tag)
 	require.NoError(t, err)
 	for range 3 {
-		added, err := b.AddBike(ctx, b.mira, shop.NewBike{CustomerID: bike.Owner.ID, Facts: commuter})
+		added, err := b.AddBike(ctx, b.mira, bikes.NewBike{CustomerID: bike.Owner.ID, Facts: commuter})
 		require.NoError(t, err)
 		next, err := b.OfferPromise(ctx, b.tag, shop.Arrival{CleaningQuestion: a.CleaningQuestion, Complaints: []string{}})
 		require.NoError(t, err)

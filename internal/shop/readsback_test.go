@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
@@ -28,11 +29,11 @@ func checkReadsBack(t *testing.T, kind string, body []byte) {
 		LengthMethod: "wrap", SprocketSchool: "test-first", LinkSchool: "new-each-time", GreaseSchool: "by-lubricant"})
 	require.NoError(t, err)
 	bike := store.Bike{ID: uuid.New(), CreatedAt: at.AddDate(-1, 0, 0)}
-	tr := &tracker{bike: bike, house: h, ruling: h.Rule(&bike, rules.DrivetrainOf(&bike, nil)), now: at.AddDate(0, 0, 1), fitted: newFitted()}
-	tr.perKM = tr.factor(record.MixOf(nil))
-	w, err := tr.track([]store.EntryView{e})
+	tr := &bikes.Tracker{Bike: bike, House: h, Ruling: h.Rule(&bike, rules.DrivetrainOf(&bike, nil)), Now: at.AddDate(0, 0, 1), Fitted: bikes.NewFitted()}
+	tr.PerKM = tr.Factor(record.MixOf(nil))
+	w, err := tr.Track([]store.EntryView{e})
 	require.NoError(t, err)
-	r := dueReplay{Service: &Service{desk: record.NewDesk(nil, func() time.Time { return at })}, tracker: tr, track: w, house: h}
+	r := dueReplay{Service: &Service{desk: record.NewDesk(nil, func() time.Time { return at })}, Tracker: tr, track: w, house: h}
 	require.NoError(t, r.take(e))
 }
 

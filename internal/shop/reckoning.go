@@ -9,6 +9,7 @@ import (
 	"earnestpony/core/interval"
 	"earnestpony/core/lube"
 	"earnestpony/core/wear"
+	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
@@ -29,11 +30,11 @@ func (s *Service) dueStateOf(ctx context.Context, tx store.Tx, h rules.ParsedRul
 }
 
 func (s *Service) replayDue(ctx context.Context, tx store.Tx, h rules.ParsedRules, bike store.Bike, facts []store.EntryView) (dueState, error) {
-	t, track, err := s.trackerOf(ctx, tx, h, bike)
+	t, track, err := s.TrackerOf(ctx, tx, h, bike)
 	if err != nil {
 		return dueState{}, err
 	}
-	w, err := t.track(track)
+	w, err := t.Track(track)
 	if err != nil {
 		return dueState{}, err
 	}
@@ -48,7 +49,7 @@ func (s *Service) replayDue(ctx context.Context, tx store.Tx, h rules.ParsedRule
 			last = e.HappenedAt
 		}
 	}
-	b := dueState{From: s.desk.DayOf(last), HardKM: t.at(last), Rate: t.odometer.Rate(), KM: t.ridden.At(last), KMPerDay: t.ridden.PerDay()}
+	b := dueState{From: s.desk.DayOf(last), HardKM: t.At(last), Rate: t.Odometer.Rate(), KM: t.Ridden.At(last), KMPerDay: t.Ridden.PerDay()}
 	if bike.NeededOn != "" {
 		day, err := interval.ParseDay(bike.NeededOn)
 		if err != nil {
@@ -56,7 +57,7 @@ func (s *Service) replayDue(ctx context.Context, tx store.Tx, h rules.ParsedRule
 		}
 		b.NeededOn = &day
 	}
-	r := dueReplay{Service: s, tracker: t, track: w, house: h, first: mark{s.desk.DayOf(from), t.at(from), t.ridden.At(from)}}
+	r := dueReplay{Service: s, Tracker: t, track: w, house: h, first: mark{s.desk.DayOf(from), t.At(from), t.Ridden.At(from)}}
 	for _, e := range facts {
 		if err := r.take(e); err != nil {
 			return b, err
@@ -76,8 +77,8 @@ type mark struct {
 // dueReplay gathers what was done to a bike and what happened to it.
 type dueReplay struct {
 	*Service
-	*tracker
-	track WearTrack
+	*bikes.Tracker
+	track bikes.WearTrack
 	house rules.ParsedRules
 	first mark // seen
 
@@ -100,7 +101,7 @@ type jobSeen struct {
 }
 
 func (r *dueReplay) take(e store.EntryView) error {
-	here := mark{r.desk.DayOf(e.HappenedAt), r.at(e.HappenedAt), r.ridden.At(e.HappenedAt)}
+	here := mark{r.desk.DayOf(e.HappenedAt), r.At(e.HappenedAt), r.Ridden.At(e.HappenedAt)}
 	happened := func(code interval.EventCode) {
 		r.events = append(r.events, basisEvent{string(code), here.on, e.PersonName})
 	}
@@ -199,7 +200,7 @@ func (r *dueReplay) take(e store.EntryView) error {
 
 // tasks lays out the tasks of the bike's rules with what was done.
 func (r *dueReplay) tasks() ([]stateTask, error) {
-	set, err := tasksOf(r.house, r.bike)
+	set, err := tasksOf(r.house, r.Bike)
 	if err != nil {
 		return nil, err
 	}
@@ -322,7 +323,7 @@ func (r *dueReplay) ahead() (limit, check forecast.HardKM, guess bool, err error
 	if len(w.Missing) > 0 || r.fitted == nil {
 		return 0, 0, false, nil
 	}
-	q, err := r.question(&w)
+	q, err := r.Question(&w)
 	if err != nil {
 		return 0, 0, false, err
 	}

@@ -8,7 +8,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/shop/stock"
@@ -38,9 +38,9 @@ func (t *tracked) onShelf() map[string]int {
 
 var allChecks = []string{"joint-seated", "joint-loaded", "no-stiff-link", "routing", "runs-free", "gears-indexed", "brakes-tested"}
 
-func replacementOf(chain, link uuid.UUID) shop.Replacement {
-	return shop.Replacement{OdometerKM: ptr(3000.0), Chain: shop.NewChain{StockItemID: &chain, Links: 112, Joint: "joining-link"},
-		Link: &shop.NewLink{StockItemID: &link}, OldChain: "scrapped", Grease: "strip-all", Checks: allChecks, RideTest: "no-skip"}
+func replacementOf(chain, link uuid.UUID) bikes.Replacement {
+	return bikes.Replacement{OdometerKM: ptr(3000.0), Chain: bikes.NewChain{StockItemID: &chain, Links: 112, Joint: "joining-link"},
+		Link: &bikes.NewLink{StockItemID: &link}, OldChain: "scrapped", Grease: "strip-all", Checks: allChecks, RideTest: "no-skip"}
 }
 
 // faults returns the codes of a refusal by path.
@@ -68,7 +68,7 @@ func TestReplaceAChain(t *testing.T) {
 	plan, err := b.PlanReplacement(ctx, b.tag)
 	require.NoError(t, err)
 	assert.Equal(t, "replace", plan.Verdict)
-	assert.Equal(t, shop.Advice{Chain: true, RideTest: true}, plan.Advice)
+	assert.Equal(t, bikes.Advice{Chain: true, RideTest: true}, plan.Advice)
 	assert.Equal(t, "strip-all", plan.Grease, "it runs on wax")
 	assert.Empty(t, plan.Missing)
 	assert.Equal(t, allChecks, plan.Checks)
@@ -130,24 +130,24 @@ func TestReplacementsThatAreRefused(t *testing.T) {
 	twelve, err := b.AddStock(ctx, b.mira, stock.NewStock{Kind: "joining-link", Facts: stock.StockFacts{Name: "Twelve", Sprockets: 12, Quantity: 1}})
 	require.NoError(t, err)
 	for name, c := range map[string]struct {
-		change func(*shop.Replacement)
+		change func(*bikes.Replacement)
 		want   map[string]string
 	}{
-		"a link of another width":     {func(r *shop.Replacement) { r.Link.StockItemID = &twelve.ID }, map[string]string{"joining_link.sprockets": "link-width"}},
-		"an odd count":                {func(r *shop.Replacement) { r.Chain.Links = 111 }, map[string]string{"chain.links": "odd-count"}},
-		"a half-link in a derailleur": {func(r *shop.Replacement) { r.Chain.Links, r.Chain.HalfLink = 111, true }, map[string]string{"chain.half_link": "half-link-refused"}},
-		"more than the box has":       {func(r *shop.Replacement) { r.Chain.Links = 118 }, map[string]string{"chain.links": "box-too-short"}},
-		"no count at all":             {func(r *shop.Replacement) { r.Chain.Links = 4 }, map[string]string{"chain.links": "out-of-range"}},
-		"no link":                     {func(r *shop.Replacement) { r.Link = nil }, map[string]string{"joining_link": "missing"}},
-		"a link with a pin":           {func(r *shop.Replacement) { r.Chain.Joint = "joining-pin" }, map[string]string{"joining_link": "not-for-this-joint"}},
-		"a link that is not there":    {func(r *shop.Replacement) { r.Link = &shop.NewLink{FromBox: true} }, map[string]string{"joining_link.from_box": "missing"}},
-		"checks left open":            {func(r *shop.Replacement) { r.Checks = allChecks[2:] }, map[string]string{"checks": "checks-open"}},
-		"no ride test":                {func(r *shop.Replacement) { r.RideTest = "" }, map[string]string{"ride_test": "missing"}},
-		"it skips":                    {func(r *shop.Replacement) { r.RideTest = "skips" }, map[string]string{"ride_test": "sprockets-skip"}},
-		"nobody says what of the old": {func(r *shop.Replacement) { r.OldChain = "" }, map[string]string{"old_chain": "missing"}},
-		"a chain that was not kept":   {func(r *shop.Replacement) { r.Chain.StockItemID, r.Chain.KeptPartID = nil, ptr(uuid.New()) }, map[string]string{"chain.kept_part_id": "not-kept"}},
-		"the old link, by this house": {func(r *shop.Replacement) { r.Link = &shop.NewLink{Reuse: true, Sound: true} }, map[string]string{"joining_link.reuse": "missing"}},
-		"everything at once":          {func(r *shop.Replacement) { r.Chain.Links, r.Checks, r.RideTest = 113, nil, "" }, map[string]string{"chain.links": "odd-count", "checks": "checks-open", "ride_test": "missing"}},
+		"a link of another width":     {func(r *bikes.Replacement) { r.Link.StockItemID = &twelve.ID }, map[string]string{"joining_link.sprockets": "link-width"}},
+		"an odd count":                {func(r *bikes.Replacement) { r.Chain.Links = 111 }, map[string]string{"chain.links": "odd-count"}},
+		"a half-link in a derailleur": {func(r *bikes.Replacement) { r.Chain.Links, r.Chain.HalfLink = 111, true }, map[string]string{"chain.half_link": "half-link-refused"}},
+		"more than the box has":       {func(r *bikes.Replacement) { r.Chain.Links = 118 }, map[string]string{"chain.links": "box-too-short"}},
+		"no count at all":             {func(r *bikes.Replacement) { r.Chain.Links = 4 }, map[string]string{"chain.links": "out-of-range"}},
+		"no link":                     {func(r *bikes.Replacement) { r.Link = nil }, map[string]string{"joining_link": "missing"}},
+		"a link with a pin":           {func(r *bikes.Replacement) { r.Chain.Joint = "joining-pin" }, map[string]string{"joining_link": "not-for-this-joint"}},
+		"a link that is not there":    {func(r *bikes.Replacement) { r.Link = &bikes.NewLink{FromBox: true} }, map[string]string{"joining_link.from_box": "missing"}},
+		"checks left open":            {func(r *bikes.Replacement) { r.Checks = allChecks[2:] }, map[string]string{"checks": "checks-open"}},
+		"no ride test":                {func(r *bikes.Replacement) { r.RideTest = "" }, map[string]string{"ride_test": "missing"}},
+		"it skips":                    {func(r *bikes.Replacement) { r.RideTest = "skips" }, map[string]string{"ride_test": "sprockets-skip"}},
+		"nobody says what of the old": {func(r *bikes.Replacement) { r.OldChain = "" }, map[string]string{"old_chain": "missing"}},
+		"a chain that was not kept":   {func(r *bikes.Replacement) { r.Chain.StockItemID, r.Chain.KeptPartID = nil, ptr(uuid.New()) }, map[string]string{"chain.kept_part_id": "not-kept"}},
+		"the old link, by this house": {func(r *bikes.Replacement) { r.Link = &bikes.NewLink{Reuse: true, Sound: true} }, map[string]string{"joining_link.reuse": "missing"}},
+		"everything at once":          {func(r *bikes.Replacement) { r.Chain.Links, r.Checks, r.RideTest = 113, nil, "" }, map[string]string{"chain.links": "odd-count", "checks": "checks-open", "ride_test": "missing"}},
 	} {
 		r := replacementOf(chain, link)
 		r.Checks = append([]string{}, allChecks...)
@@ -170,7 +170,7 @@ func TestChainsInTurn(t *testing.T) {
 	b := openTracked(t, commuter)
 	b.rules(func(r *rules.Rules) { r.LinkSchool = "inspect-and-reuse" })
 	chain, link := b.shelf(11, 9, 9)
-	put := func(km float64, change func(*shop.Replacement)) {
+	put := func(km float64, change func(*bikes.Replacement)) {
 		t.Helper()
 		r := replacementOf(chain, link)
 		r.OdometerKM, r.OldChain = &km, "kept"
@@ -178,13 +178,13 @@ func TestChainsInTurn(t *testing.T) {
 		_, err := b.ReplaceChain(ctx, b.mira, b.tag, r)
 		require.NoError(t, err)
 	}
-	put(1000, func(r *shop.Replacement) { r.Sprockets = ptr("new set") })
+	put(1000, func(r *bikes.Replacement) { r.Sprockets = ptr("new set") })
 	b.later(30)
 	b.read(2000, "0.10")
 	first := b.track().Parts.Chains[0].PartID
-	put(2000, func(r *shop.Replacement) {})
+	put(2000, func(r *bikes.Replacement) {})
 	b.later(30)
-	put(2600, func(r *shop.Replacement) {
+	put(2600, func(r *bikes.Replacement) {
 		r.Chain.StockItemID, r.Chain.KeptPartID = nil, &first
 	})
 	b.later(30)
@@ -204,19 +204,19 @@ func TestChainsInTurn(t *testing.T) {
 	assert.InDelta(t, 2000*1.5, w.Parts.Sets[0].HardKM, 1e-6)
 
 	// The same joining link closes it again while it may: three uses stated, then it is spent.
-	open := func(l shop.NewLink) error {
-		_, err := b.OpenChain(ctx, b.mira, b.tag, shop.Opening{Why: "soak", Link: &l})
+	open := func(l bikes.NewLink) error {
+		_, err := b.OpenChain(ctx, b.mira, b.tag, bikes.Opening{Why: "soak", Link: &l})
 		return err
 	}
-	require.NoError(t, open(shop.NewLink{Reuse: true, Sound: true}))
-	assert.Equal(t, map[string]string{"joining_link.reuse": "link-spent"}, faults(t, open(shop.NewLink{Reuse: true})), "its seat was not found sound")
-	require.NoError(t, open(shop.NewLink{Reuse: true, Sound: true}))
+	require.NoError(t, open(bikes.NewLink{Reuse: true, Sound: true}))
+	assert.Equal(t, map[string]string{"joining_link.reuse": "link-spent"}, faults(t, open(bikes.NewLink{Reuse: true})), "its seat was not found sound")
+	require.NoError(t, open(bikes.NewLink{Reuse: true, Sound: true}))
 	l := b.track().Parts.Link
 	assert.Equal(t, []any{3, 2, "used-up"}, []any{l.Uses, l.Openings, l.Spent})
-	err = open(shop.NewLink{Reuse: true, Sound: true})
+	err = open(bikes.NewLink{Reuse: true, Sound: true})
 	assert.Equal(t, map[string]string{"joining_link.reuse": "link-spent"}, faults(t, err))
 	assert.ErrorContains(t, err, "has closed a chain 3 times")
-	require.NoError(t, open(shop.NewLink{StockItemID: &link}))
+	require.NoError(t, open(bikes.NewLink{StockItemID: &link}))
 	assert.Equal(t, 1, b.track().Parts.Link.Uses)
 }
 
@@ -277,20 +277,20 @@ func TestStockNeeds(t *testing.T) {
 func TestSizer(t *testing.T) {
 	ctx := context.Background()
 	s, _, _ := open(t)
-	ask := func(q shop.SizerQuestion) shop.SizerAnswer {
+	ask := func(q bikes.SizerQuestion) bikes.SizerAnswer {
 		a, err := s.SizeChain(ctx, q)
 		require.NoError(t, err)
 		return a
 	}
-	assert.Equal(t, []string{"kind", "rings", "sprockets", "chainstay"}, ask(shop.SizerQuestion{}).Missing)
-	trail := shop.SizerQuestion{Kind: "derailleur", Rings: []int{32}, Sprockets: []int{10, 52}, ChainstayMM: ptr(440.0), CageMM: ptr(93.0), BoxLinks: ptr(118)}
+	assert.Equal(t, []string{"kind", "rings", "sprockets", "chainstay"}, ask(bikes.SizerQuestion{}).Missing)
+	trail := bikes.SizerQuestion{Kind: "derailleur", Rings: []int{32}, Sprockets: []int{10, 52}, ChainstayMM: ptr(440.0), CageMM: ptr(93.0), BoxLinks: ptr(118)}
 	a := ask(trail)
 	require.Empty(t, a.Faults)
 	assert.Equal(t, []any{116, 2, 115, true, 4}, []any{a.Length.KeepLinks, *a.Length.RemoveLinks, a.Cut.Links, a.Cut.LastInner, a.Overlap})
 	assert.Equal(t, "tight", a.Fewer.State, "why not fewer")
 	assert.InDelta(t, 1.03, a.Fewer.OverMM, 0.01)
 	assert.InDelta(t, 70.6, a.Gear.Path.CageDeg, 0.05, "largest to largest is drawn")
-	trail.TryLinks, trail.Draw = ptr(114), &shop.GearDraw{Ring: 32, Sprocket: 10}
+	trail.TryLinks, trail.Draw = ptr(114), &bikes.GearDraw{Ring: 32, Sprocket: 10}
 	a = ask(trail)
 	assert.Equal(t, []any{114, 10, 116}, []any{a.Drawn, a.Gear.Path.Sprocket, a.Length.KeepLinks})
 
@@ -306,7 +306,7 @@ func TestSizer(t *testing.T) {
 	trail.ChainstayMM, trail.Rings = ptr(200.0), []int{70}
 	assert.Equal(t, "wheels-overlap", ask(trail).Faults[0].Code)
 
-	hub := shop.SizerQuestion{Kind: "hub-gear", Rings: []int{49}, Sprockets: []int{15}, ChainstayMM: ptr(400.0), SlotMM: ptr(8.0)}
+	hub := bikes.SizerQuestion{Kind: "hub-gear", Rings: []int{49}, Sprockets: []int{15}, ChainstayMM: ptr(400.0), SlotMM: ptr(8.0)}
 	a = ask(hub)
 	require.NotNil(t, a.Slots)
 	assert.Equal(t, 96, *a.Slots.RecommendedLinks)

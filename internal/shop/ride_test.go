@@ -11,7 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/outside"
-	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 )
@@ -70,7 +70,7 @@ func TestRidesOverEachOther(t *testing.T) {
 	ctx := context.Background()
 	b := openTracked(t, commuter)
 	b.later(5)
-	importing := func(rows string) shop.RideFile {
+	importing := func(rows string) bikes.RideFile {
 		t.Helper()
 		f, err := b.ImportRides(ctx, b.mira, b.tag, "rides.csv", []byte("started_at,distance_km,duration_min\n"+rows))
 		require.NoError(t, err)

@@ -8,7 +8,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
@@ -73,7 +73,7 @@ func TestAnotherSchoolJudgesAnew(t *testing.T) {
 	change := func(alter func(*record.BikeFacts)) error {
 		facts := bike.Facts
 		alter(&facts)
-		_, err := b.ChangeBike(ctx, b.mira, b.tag, bike.Version, shop.NewBike{CustomerID: bike.Owner.ID, Facts: facts})
+		_, err := b.ChangeBike(ctx, b.mira, b.tag, bike.Version, bikes.NewBike{CustomerID: bike.Owner.ID, Facts: facts})
 		return err
 	}
 	assert.Equal(t, "invalid-input", code(t, change(func(f *record.BikeFacts) { f.WearSchool = "half" })), "why, it does not say")
@@ -114,7 +114,7 @@ func TestRunOutIsRefusedWhereItThrowsTheRider(t *testing.T) {
 	} {
 		facts := bike.Facts
 		alter(&facts)
-		_, err = b.ChangeBike(ctx, b.mira, b.tag, bike.Version, shop.NewBike{CustomerID: bike.Owner.ID, Facts: facts})
+		_, err = b.ChangeBike(ctx, b.mira, b.tag, bike.Version, bikes.NewBike{CustomerID: bike.Owner.ID, Facts: facts})
 		var problem *record.Problem
 		require.ErrorAs(t, err, &problem, name)
 		assert.Equal(t, "school-refused", problem.Fields[0].Code, name)
@@ -187,7 +187,7 @@ func TestRulesAreChecked(t *testing.T) {
 func TestCostsOfABike(t *testing.T) {
 	ctx := context.Background()
 	b := openTracked(t, commuter)
-	costs := func() shop.BikeCosts {
+	costs := func() bikes.BikeCosts {
 		c, err := b.Costs(ctx, b.tag)
 		require.NoError(t, err)
 		return c
@@ -216,7 +216,7 @@ func TestCostsOfABike(t *testing.T) {
 	b.read(2200, "0.24")
 	measured := costs()
 	assert.Equal(t, 2, measured.Readings)
-	width := func(c shop.BikeCosts) float64 { return c.Strategies[0].Per1000KM.High / c.Strategies[0].Per1000KM.Low }
+	width := func(c bikes.BikeCosts) float64 { return c.Strategies[0].Per1000KM.High / c.Strategies[0].Per1000KM.Low }
 	assert.Less(t, width(measured), width(guess), "readings narrow the range")
 }
 
@@ -232,7 +232,7 @@ func TestSegmentsAndChains(t *testing.T) {
 	_, err = b.NoteOdometer(ctx, b.mira, b.tag, record.OdometerNote{KM: 1400, Mix: &record.Mix{Wet: 0.5, Salt: 0.5}})
 	require.NoError(t, err)
 	b.later(10)
-	_, err = b.FitChain(ctx, b.mira, b.tag, shop.ChainFitting{OdometerKM: ptr(1500.0), What: "eleven-speed, 112 links"})
+	_, err = b.FitChain(ctx, b.mira, b.tag, bikes.ChainFitting{OdometerKM: ptr(1500.0), What: "eleven-speed, 112 links"})
 	require.NoError(t, err)
 	b.later(20)
 	_, err = b.NoteOdometer(ctx, b.mira, b.tag, record.OdometerNote{KM: 1700})

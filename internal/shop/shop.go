@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"earnestpony/internal/outside"
+	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/people"
 	"earnestpony/internal/shop/record"
@@ -26,18 +27,19 @@ type Service struct {
 	*rules.Book
 	*stock.Stock
 	*measure.Measure
-	gateway outside.Gateway        // nil: nothing is sent
-	replies bool                   // the gateway is a stand-in that takes replies from the page
-	weather outside.WeatherHistory // nil: nobody knows the weather
-	inHand  InHand                 // the job that a bike is in
-	base    string                 // where browsers find the server
+	*bikes.Bikes
+	gateway outside.Gateway // nil: nothing is sent
+	replies bool            // the gateway is a stand-in that takes replies from the page
+	base    string          // where browsers find the server
 }
 
 // New returns a service that asks now for the time.
 func New(s *store.Store, now func() time.Time) *Service {
 	desk := record.NewDesk(s, now)
-	service := &Service{desk: desk, People: people.New(desk), Book: rules.New(desk), Stock: stock.New(desk), Measure: measure.New(desk)}
-	service.SetInHand(service)
+	m := measure.New(desk)
+	b := bikes.New(desk, m)
+	service := &Service{desk: desk, People: people.New(desk), Book: rules.New(desk), Stock: stock.New(desk), Measure: m, Bikes: b}
+	b.SetInHand(service)
 	return service
 }
 

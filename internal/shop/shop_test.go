@@ -10,6 +10,7 @@ import (
 
 	"earnestpony/internal/pgtest"
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
@@ -81,7 +82,7 @@ func TestCustomerComesAndGoes(t *testing.T) {
 	c, err := s.AddCustomer(ctx, mira, record.CustomerFacts{Name: " Quillon\x07 Dace ", Phone: "0555"})
 	require.NoError(t, err)
 	assert.Equal(t, "Quillon Dace", c.Facts.Name, "typed lines are tidied")
-	bike, err := s.AddBike(ctx, mira, shop.NewBike{CustomerID: c.ID})
+	bike, err := s.AddBike(ctx, mira, bikes.NewBike{CustomerID: c.ID})
 	require.NoError(t, err)
 
 	_, err = s.ArchiveCustomer(ctx, mira, c.ID, 1, true)
@@ -98,7 +99,7 @@ func TestCustomerComesAndGoes(t *testing.T) {
 	// A bike cannot come back to an owner who is away, nor can one be added.
 	_, err = s.ArchiveBike(ctx, mira, bike.Tag, 2, false)
 	assert.Equal(t, "invalid-input", code(t, err))
-	_, err = s.AddBike(ctx, mira, shop.NewBike{CustomerID: c.ID})
+	_, err = s.AddBike(ctx, mira, bikes.NewBike{CustomerID: c.ID})
 	assert.Equal(t, "invalid-input", code(t, err))
 	found, err := s.FindCustomers(ctx, "dace", false, 10)
 	require.NoError(t, err)
@@ -128,18 +129,18 @@ func TestBikeChangesHandsAndKeepsItsLedger(t *testing.T) {
 	require.NoError(t, err)
 	second, err := s.AddCustomer(ctx, mira, record.CustomerFacts{Name: "Bryony Tallisker"})
 	require.NoError(t, err)
-	bike, err := s.AddBike(ctx, mira, shop.NewBike{CustomerID: first.ID, Facts: record.BikeFacts{Make: "Pellowe", RingTeeth: []int{50, 34}, Notes: "rings from his brother"}})
+	bike, err := s.AddBike(ctx, mira, bikes.NewBike{CustomerID: first.ID, Facts: record.BikeFacts{Make: "Pellowe", RingTeeth: []int{50, 34}, Notes: "rings from his brother"}})
 	require.NoError(t, err)
 	assert.Equal(t, []int{34, 50}, bike.Facts.RingTeeth, "teeth are kept smallest first")
 	*now = now.Add(time.Hour)
-	same, err := s.ChangeBike(ctx, mira, bike.Tag, 1, shop.NewBike{CustomerID: first.ID, Facts: bike.Facts})
+	same, err := s.ChangeBike(ctx, mira, bike.Tag, 1, bikes.NewBike{CustomerID: first.ID, Facts: bike.Facts})
 	require.NoError(t, err)
 	assert.Equal(t, 1, same.Version, "nothing changed, nothing written")
-	moved, err := s.ChangeBike(ctx, mira, bike.Tag, 1, shop.NewBike{CustomerID: second.ID, Facts: record.BikeFacts{Make: "Pellowe", Motor: "mid"}})
+	moved, err := s.ChangeBike(ctx, mira, bike.Tag, 1, bikes.NewBike{CustomerID: second.ID, Facts: record.BikeFacts{Make: "Pellowe", Motor: "mid"}})
 	require.NoError(t, err)
 	assert.Equal(t, "Bryony Tallisker", moved.Owner.Name)
 	// An owner who is new comes with the bike, or not at all.
-	for _, n := range []shop.NewBike{
+	for _, n := range []bikes.NewBike{
 		{Owner: &record.CustomerFacts{Name: " Quillon Dace "}, Facts: record.BikeFacts{ChainLinks: ptr(3)}},
 		{Owner: &record.CustomerFacts{Name: " ", Phone: "0555"}},
 		{Owner: &record.CustomerFacts{Name: "Quillon Dace"}, CustomerID: second.ID},
@@ -154,7 +155,7 @@ func TestBikeChangesHandsAndKeepsItsLedger(t *testing.T) {
 	once := mira
 	once.Key = "dace-and-bike"
 	for range 2 { // sent twice, added once
-		added, err := s.AddBike(ctx, once, shop.NewBike{Owner: &record.CustomerFacts{Name: " Quillon Dace "}})
+		added, err := s.AddBike(ctx, once, bikes.NewBike{Owner: &record.CustomerFacts{Name: " Quillon Dace "}})
 		require.NoError(t, err)
 		assert.Equal(t, "Quillon Dace", added.Owner.Name)
 	}
@@ -176,7 +177,7 @@ func TestFirstAnswersAreForgottenInTime(t *testing.T) {
 	ctx := context.Background()
 	s, mira, now := open(t)
 	mira.Key = "the-same-key"
-	add := func() shop.Customer {
+	add := func() bikes.Customer {
 		c, err := s.AddCustomer(ctx, mira, record.CustomerFacts{Name: "Rosamund Pike-Hollow"})
 		require.NoError(t, err)
 		return c

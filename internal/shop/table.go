@@ -54,7 +54,7 @@ type TableRow struct {
 	Line       int            `json:"line"`
 	Cells      []string       `json:"cells"`
 	Understood string         `json:"understood"`
-	Faults     []record.Field `json:"faults"` // at the names of columns
+	Faults     []record.Field `json:"faults"` // At the names of columns
 }
 
 // maxRows is how many lines a table may have to be read in at once.

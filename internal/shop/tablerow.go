@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"earnestpony/core/wear"
+	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
@@ -108,11 +109,11 @@ func customerRows(_ *Service, ctx context.Context, tx store.Tx, emit func(...str
 func takeCustomer(s *Service, ctx context.Context, tx store.Tx, who record.Actor, row tableRow) (string, error) {
 	r := rowReader{tableRow: row}
 	f := record.CustomerFacts{Name: row["name"], Phone: row["phone"], Email: row["email"], ContactWay: row["contact_way"], Consent: r.yes("consent"), Notes: row["notes"]}
-	r.also(checkCustomer(&f))
+	r.also(bikes.CheckCustomer(&f))
 	if err := r.done(); err != nil {
 		return "", err
 	}
-	c, err := s.addCustomer(ctx, tx, who, f)
+	c, err := s.AddCustomerTx(ctx, tx, who, f)
 	return "a new owner, " + c.Facts.Name, err
 }
 
@@ -180,11 +181,11 @@ func takeBike(s *Service, ctx context.Context, tx store.Tx, who record.Actor, ro
 	case len(owners) > 1:
 		r.fault("owner", "not-one", "%d owners are called %q.", len(owners), row["owner"])
 	}
-	r.also(checkBike(&f))
+	r.also(bikes.CheckBike(&f))
 	if err := r.done(); err != nil {
 		return "", err
 	}
-	_, err = s.addBike(ctx, tx, who, NewBike{CustomerID: owners[0].ID, Facts: f})
+	_, err = s.AddBikeTx(ctx, tx, who, bikes.NewBike{CustomerID: owners[0].ID, Facts: f})
 	return "a new bike of " + owners[0].Name, err
 }
 

@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 )
@@ -29,7 +30,7 @@ func openTracked(t *testing.T, facts record.BikeFacts) *tracked {
 	s, mira, now := open(t)
 	owner, err := s.AddCustomer(ctx, mira, record.CustomerFacts{Name: "Aldous Fenwick-Reyes"})
 	require.NoError(t, err)
-	bike, err := s.AddBike(ctx, mira, shop.NewBike{CustomerID: owner.ID, Facts: facts})
+	bike, err := s.AddBike(ctx, mira, bikes.NewBike{CustomerID: owner.ID, Facts: facts})
 	require.NoError(t, err)
 	tools, err := s.Instruments(ctx, false)
 	require.NoError(t, err)
@@ -55,7 +56,7 @@ func (t *tracked) read(km float64, percent string) measure.Measurement {
 	return m
 }
 
-func (t *tracked) track() shop.WearTrack {
+func (t *tracked) track() bikes.WearTrack {
 	t.Helper()
 	w, err := t.WearTrack(context.Background(), t.tag)
 	require.NoError(t, err)
@@ -64,7 +65,7 @@ func (t *tracked) track() shop.WearTrack {
 
 func (t *tracked) fit(km float64) {
 	t.Helper()
-	_, err := t.FitChain(context.Background(), t.mira, t.tag, shop.ChainFitting{OdometerKM: &km})
+	_, err := t.FitChain(context.Background(), t.mira, t.tag, bikes.ChainFitting{OdometerKM: &km})
 	require.NoError(t, err)
 }
 
@@ -86,7 +87,7 @@ func TestForecastOfABike(t *testing.T) {
 	assert.False(t, w.Forecast.Measured)
 	assert.InDelta(t, 1.5, w.HardPerKM, 1e-12)
 	assert.InDelta(t, 15, w.RateHardKMPerDay, 1e-9, "the owner's word, while there is no history")
-	width := func(w shop.WearTrack) float64 { return w.Forecast.KHardKM.P90 / w.Forecast.KHardKM.P10 }
+	width := func(w bikes.WearTrack) float64 { return w.Forecast.KHardKM.P90 / w.Forecast.KHardKM.P10 }
 	widths := []float64{width(w)}
 	km := 1000.0
 	for i, percent := range []string{"0.05", "0.09", "0.15", "0.19", "0.26"} {
@@ -153,7 +154,7 @@ func TestOdometer(t *testing.T) {
 		_, err = note(km, false)
 		assert.Equal(t, "invalid-input", code(t, err))
 	}
-	_, err = b.FitChain(ctx, b.mira, b.tag, shop.ChainFitting{FittedAt: ptr(b.now.Add(time.Hour))})
+	_, err = b.FitChain(ctx, b.mira, b.tag, bikes.ChainFitting{FittedAt: ptr(b.now.Add(time.Hour))})
 	assert.Equal(t, "invalid-input", code(t, err), "no chain is fitted in the future")
 	_, err = b.RecordMeasurement(ctx, b.mira, b.tag, measure.NewMeasurement{InstrumentID: b.tool, OdometerKM: ptr(3.0), Entries: []measure.BenchEntry{{Place: 1, Text: "0.1"}}})
 	assert.Equal(t, "lower-than-last", code(t, err), "with a reading too, and then nothing of it is kept")

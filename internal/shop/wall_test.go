@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
@@ -72,7 +73,7 @@ func TestTheWallFollows(t *testing.T) {
 	// Another bike comes.
 	bike, err := b.Bike(ctx, b.tag)
 	require.NoError(t, err)
-	added, err := b.AddBike(ctx, b.mira, shop.NewBike{CustomerID: bike.Owner.ID, Facts: commuter})
+	added, err := b.AddBike(ctx, b.mira, bikes.NewBike{CustomerID: bike.Owner.ID, Facts: commuter})
 	require.NoError(t, err)
 	b.takeIn(added.Tag, nil)
 	v4 := b.floor()

@@ -1,4 +1,4 @@
-package shop
+package bikes
 
 import (
 	"context"
@@ -40,22 +40,22 @@ type StrategyCost struct {
 }
 
 // Costs compares the strategies for a bike.
-func (s *Service) Costs(ctx context.Context, tagText string) (BikeCosts, error) {
+func (s *Bikes) Costs(ctx context.Context, tagText string) (BikeCosts, error) {
 	t, facts, err := s.tracker(ctx, s.desk.Store.Read(ctx), tagText)
 	if err != nil {
 		return BikeCosts{}, err
 	}
-	w, err := t.track(facts)
+	w, err := t.Track(facts)
 	if err != nil {
 		return BikeCosts{}, err
 	}
-	c := BikeCosts{Currency: t.house.Currency, HardPerKM: t.perKM, Strategies: []StrategyCost{}, Missing: append([]string{}, w.Missing...)}
+	c := BikeCosts{Currency: t.House.Currency, HardPerKM: t.PerKM, Strategies: []StrategyCost{}, Missing: append([]string{}, w.Missing...)}
 	if slices.Contains(w.Missing, "kind") || slices.Contains(w.Missing, "sprockets") {
 		return c, nil
 	}
-	dt := t.ruling.Drivetrain
+	dt := t.Ruling.Drivetrain
 	class := dt.Class()
-	prices, has := t.house.Prices[class]
+	prices, has := t.House.Prices[class]
 	c.Class = class.String()
 	if !has {
 		c.Missing = append(c.Missing, "prices")
@@ -63,14 +63,14 @@ func (s *Service) Costs(ctx context.Context, tagText string) (BikeCosts, error) 
 	if len(c.Missing) > 0 {
 		return c, nil
 	}
-	c.Prices, c.RunOutRefused = &t.house.Rules.Classes[class], !wear.RunOut.Allows(dt)
-	q, err := t.question(&w)
+	c.Prices, c.RunOutRefused = &t.House.Rules.Classes[class], !wear.RunOut.Allows(dt)
+	q, err := t.Question(&w)
 	if err != nil {
 		return c, err
 	}
 	q.WithoutBand = true
 	c.Readings = len(q.Observations)
-	for _, limit := range forecast.StrategyLimits(dt, t.ruling.Limits.Limit) {
+	for _, limit := range forecast.StrategyLimits(dt, t.Ruling.Limits.Limit) {
 		q.Limit = limit
 		f, err := forecast.Look(q)
 		if err != nil {
@@ -78,7 +78,7 @@ func (s *Service) Costs(ctx context.Context, tagText string) (BikeCosts, error) 
 		}
 		cost := t.strategy(prices, forecast.Strategy{Limit: limit, Life: f.Life}, w.RateHardKMPerDay)
 		cost.RunOut = !c.RunOutRefused && limit == wear.RunOut.Limits(dt).Limit
-		cost.InForce = limit == t.ruling.Limits.Limit
+		cost.InForce = limit == t.Ruling.Limits.Limit
 		c.Strategies = append(c.Strategies, cost)
 	}
 	cheapest := slices.MinFunc(c.Strategies, func(a, b StrategyCost) int { return int(a.Per1000KM.Mid - b.Per1000KM.Mid) })
@@ -89,10 +89,10 @@ func (s *Service) Costs(ctx context.Context, tagText string) (BikeCosts, error) 
 }
 
 // strategy prices a strategy by the kilometre of the road.
-func (t tracker) strategy(p forecast.Prices, s forecast.Strategy, hardPerDay float64) StrategyCost {
-	cost := p.Cost(s, t.house.Sets)
-	ofRoad := func(m forecast.Money) float64 { return float64(m) * t.perKM }
-	km := func(x forecast.HardKM) float64 { return float64(x) / t.perKM }
+func (t Tracker) strategy(p forecast.Prices, s forecast.Strategy, hardPerDay float64) StrategyCost {
+	cost := p.Cost(s, t.House.Sets)
+	ofRoad := func(m forecast.Money) float64 { return float64(m) * t.PerKM }
+	km := func(x forecast.HardKM) float64 { return float64(x) / t.PerKM }
 	out := StrategyCost{LimitPct: float64(s.Limit), ChainsPerSprocketSet: cost.ChainsPerSet,
 		LifeKM:     calc.Spread{P10: km(s.Life.P10), P50: km(s.Life.P50), P90: km(s.Life.P90)},
 		Per1000KM:  calc.CostRange{Low: ofRoad(cost.Low), Mid: ofRoad(cost.Mid), High: ofRoad(cost.High)},

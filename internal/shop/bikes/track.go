@@ -1,4 +1,4 @@
-package shop
+package bikes
 
 import (
 	"context"
@@ -20,7 +20,7 @@ import (
 
 // NoteOdometer notes what a bike's odometer shows. One lower than before is asked about: a new
 // computer, or a slip.
-func (s *Service) NoteOdometer(ctx context.Context, who record.Actor, tagText string, n record.OdometerNote) (measure.LedgerEntry, error) {
+func (s *Bikes) NoteOdometer(ctx context.Context, who record.Actor, tagText string, n record.OdometerNote) (measure.LedgerEntry, error) {
 	at, err := s.desk.Happened(n.ReadAt)
 	if err != nil {
 		return measure.LedgerEntry{}, err
@@ -30,19 +30,19 @@ func (s *Service) NoteOdometer(ctx context.Context, who record.Actor, tagText st
 		if err != nil {
 			return measure.LedgerEntry{}, err
 		}
-		return s.NoteOdometerTx(ctx, tx, who, bike, n, at)
+		return s.measure.NoteOdometerTx(ctx, tx, who, bike, n, at)
 	})
 }
 
 // ChainFitting is a new chain put on a bike.
 type ChainFitting struct {
-	FittedAt   *time.Time `json:"fitted_at,omitempty"` // now when nil
+	FittedAt   *time.Time `json:"fitted_at,omitempty"` // Now when nil
 	OdometerKM *float64   `json:"odometer_km,omitempty"`
 	What       string     `json:"what,omitempty"` // which chain, in the shop's words
 }
 
 // FitChain notes that a new chain was put on: its wear begins anew.
-func (s *Service) FitChain(ctx context.Context, who record.Actor, tagText string, n ChainFitting) (measure.LedgerEntry, error) {
+func (s *Bikes) FitChain(ctx context.Context, who record.Actor, tagText string, n ChainFitting) (measure.LedgerEntry, error) {
 	n.What = record.CleanLine(n.What)
 	at, err := s.desk.Happened(n.FittedAt)
 	if err != nil {
@@ -54,11 +54,11 @@ func (s *Service) FitChain(ctx context.Context, who record.Actor, tagText string
 			return measure.LedgerEntry{}, err
 		}
 		if n.OdometerKM != nil {
-			if _, err := s.NoteOdometerTx(ctx, tx, who, bike, record.OdometerNote{KM: *n.OdometerKM}, at); err != nil {
+			if _, err := s.measure.NoteOdometerTx(ctx, tx, who, bike, record.OdometerNote{KM: *n.OdometerKM}, at); err != nil {
 				return measure.LedgerEntry{}, err
 			}
 		}
-		return s.AppendEntry(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: record.KindChainFitted, HappenedAt: at}, record.ChainBody{What: n.What})
+		return s.measure.AppendEntry(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: record.KindChainFitted, HappenedAt: at}, record.ChainBody{What: n.What})
 	})
 }
 
@@ -136,16 +136,16 @@ type TrackReading struct {
 }
 
 // WearTrack tells a bike's wear and forecasts the chain now on.
-func (s *Service) WearTrack(ctx context.Context, tagText string) (WearTrack, error) {
+func (s *Bikes) WearTrack(ctx context.Context, tagText string) (WearTrack, error) {
 	t, facts, err := s.tracker(ctx, s.desk.Store.Read(ctx), tagText)
 	if err != nil {
 		return WearTrack{}, err
 	}
-	w, err := t.track(facts)
+	w, err := t.Track(facts)
 	if err != nil || len(w.Missing) > 0 {
 		return w, err
 	}
-	q, err := t.question(&w)
+	q, err := t.Question(&w)
 	if err != nil {
 		return w, err
 	}
@@ -157,8 +157,8 @@ func (s *Service) WearTrack(ctx context.Context, tagText string) (WearTrack, err
 	return w, nil
 }
 
-// tracker loads what a bike's track is made of.
-func (s *Service) tracker(ctx context.Context, tx store.Tx, tagText string) (*tracker, []store.EntryView, error) {
+// Tracker loads what a bike's track is made of.
+func (s *Bikes) tracker(ctx context.Context, tx store.Tx, tagText string) (*Tracker, []store.EntryView, error) {
 	bike, err := record.BikeByTag(ctx, tx, tagText)
 	if err != nil {
 		return nil, nil, err
@@ -167,26 +167,26 @@ func (s *Service) tracker(ctx context.Context, tx store.Tx, tagText string) (*tr
 	if err != nil {
 		return nil, nil, err
 	}
-	return s.trackerOf(ctx, tx, h, bike)
+	return s.TrackerOf(ctx, tx, h, bike)
 }
 
-func (s *Service) trackerOf(ctx context.Context, tx store.Tx, h rules.ParsedRules, bike store.Bike) (*tracker, []store.EntryView, error) {
+func (s *Bikes) TrackerOf(ctx context.Context, tx store.Tx, h rules.ParsedRules, bike store.Bike) (*Tracker, []store.EntryView, error) {
 	facts, _, err := record.ActiveEntries(ctx, tx, bike.ID, record.TrackKinds...)
 	if err != nil {
 		return nil, nil, err
 	}
-	t := &tracker{bike: bike, house: h, ruling: h.Rule(&bike, rules.DrivetrainOf(&bike, nil)), now: s.desk.Now(), fitted: newFitted()}
-	t.perKM = t.factor(record.MixOf(bike.Mix))
+	t := &Tracker{Bike: bike, House: h, Ruling: h.Rule(&bike, rules.DrivetrainOf(&bike, nil)), Now: s.desk.Now(), Fitted: NewFitted()}
+	t.PerKM = t.Factor(record.MixOf(bike.Mix))
 	return t, facts, nil
 }
 
-// factor counts how hard a mix is on this bike.
-func (t *tracker) factor(m forecast.Mix) float64 {
-	return t.house.Factors.Factor(m, t.ruling.Drivetrain.Motor)
+// Factor counts how hard a mix is on this bike.
+func (t *Tracker) Factor(m forecast.Mix) float64 {
+	return t.House.Factors.Factor(m, t.Ruling.Drivetrain.Motor)
 }
 
-// careOf is how a chain is looked after: as noted, or as its lubricant lets one suppose.
-func careOf(f record.BikeFacts) forecast.Care {
+// CareOf is how a chain is looked after: as noted, or as its lubricant lets one suppose.
+func CareOf(f record.BikeFacts) forecast.Care {
 	if care, err := forecast.ParseCare(f.Care); err == nil {
 		return care
 	}
@@ -199,40 +199,40 @@ func careOf(f record.BikeFacts) forecast.Care {
 	return forecast.Oil
 }
 
-// tracker makes a track of what is known of a bike.
-type tracker struct {
-	bike   store.Bike
-	house  rules.ParsedRules
-	ruling rules.Ruling
-	now    time.Time
-	perKM  float64 // hard km a km, as the bike is usually ridden
+// Tracker makes a track of what is known of a bike.
+type Tracker struct {
+	Bike   store.Bike
+	House  rules.ParsedRules
+	Ruling rules.Ruling
+	Now    time.Time
+	PerKM  float64 // hard km a km, as the bike is usually ridden
 
-	odometer forecast.Odometer
-	ridden   forecast.Ridden
+	Odometer forecast.Odometer
+	Ridden   forecast.Ridden
 	begin    forecast.HardKM // the odometer's count where the track begins
-	fitted   *fitted
+	Fitted   *fitted
 	seen     [][]forecast.Observation // by chain, as a part
 }
 
-// track lays out what is known; what is missing for a forecast it says.
-func (t *tracker) track(facts []store.EntryView) (WearTrack, error) {
-	w := WearTrack{HardPerKM: t.perKM, Chains: []ChainSpan{}, Segments: []Segment{}, Readings: []TrackReading{}, Missing: append([]string{}, t.ruling.Missing...)}
+// Track lays out what is known; what is missing for a forecast it says.
+func (t *Tracker) Track(facts []store.EntryView) (WearTrack, error) {
+	w := WearTrack{HardPerKM: t.PerKM, Chains: []ChainSpan{}, Segments: []Segment{}, Readings: []TrackReading{}, Missing: append([]string{}, t.Ruling.Missing...)}
 	odometer, err := t.readOdometer(&w, facts)
 	if err != nil {
 		return w, err
 	}
-	first := t.bike.CreatedAt
+	first := t.Bike.CreatedAt
 	if len(facts) > 0 && facts[0].HappenedAt.Before(first) {
 		first = facts[0].HappenedAt
 	}
-	t.begin = t.odometer.At(first)
-	w.NowHardKM, w.RateHardKMPerDay = float64(t.at(t.now)), float64(t.odometer.Rate())
+	t.begin = t.Odometer.At(first)
+	w.NowHardKM, w.RateHardKMPerDay = float64(t.At(t.Now)), float64(t.Odometer.Rate())
 	if err := t.place(&w, facts); err != nil {
 		return w, err
 	}
-	if len(t.ruling.Missing) == 0 {
-		limit, together := float64(t.ruling.Limits.Limit), float64(t.ruling.Limits.Together)
-		w.LimitPct, w.TogetherPct, w.LimitFrom = &limit, &together, t.ruling.Limits.Source.String()
+	if len(t.Ruling.Missing) == 0 {
+		limit, together := float64(t.Ruling.Limits.Limit), float64(t.Ruling.Limits.Together)
+		w.LimitPct, w.TogetherPct, w.LimitFrom = &limit, &together, t.Ruling.Limits.Source.String()
 	}
 	if len(w.Chains) == 0 {
 		w.Missing = append(w.Missing, record.KindChainFitted)
@@ -244,15 +244,15 @@ func (t *tracker) track(facts []store.EntryView) (WearTrack, error) {
 }
 
 // stated is the riding rate by the owner's word.
-func (t *tracker) stated() forecast.HardKMPerDay {
-	if t.bike.WeeklyKM == nil {
+func (t *Tracker) stated() forecast.HardKMPerDay {
+	if t.Bike.WeeklyKM == nil {
 		return 0
 	}
-	return forecast.HardKMPerDay(*t.bike.WeeklyKM / 7 * t.perKM)
+	return forecast.HardKMPerDay(*t.Bike.WeeklyKM / 7 * t.PerKM)
 }
 
 // readOdometer counts the distance from the odometer's readings, and returns how many there are.
-func (t *tracker) readOdometer(w *WearTrack, facts []store.EntryView) (int, error) {
+func (t *Tracker) readOdometer(w *WearTrack, facts []store.EntryView) (int, error) {
 	var readings []forecast.OdometerReading
 	rides, err := t.rides(facts)
 	if err != nil {
@@ -262,7 +262,7 @@ func (t *tracker) readOdometer(w *WearTrack, facts []store.EntryView) (int, erro
 		if e.Kind != record.KindOdometer {
 			continue
 		}
-		n, r, err := measure.OdometerOf(e, t.factor)
+		n, r, err := measure.OdometerOf(e, t.Factor)
 		if err != nil {
 			return 0, err
 		}
@@ -273,7 +273,7 @@ func (t *tracker) readOdometer(w *WearTrack, facts []store.EntryView) (int, erro
 			}
 			s := Segment{From: *w.OdometerAt, To: r.At, KM: max(km, 0), Factor: r.PerKM, Usual: n.Mix == nil}
 			if s.Usual {
-				s.Factor = t.perKM
+				s.Factor = t.PerKM
 			}
 			if within := between(rides, s.From, s.To); len(within) > 0 && s.KM > 0 {
 				s.Factor, s.Usual = blend(within, s.KM, s.Factor), false
@@ -288,16 +288,16 @@ func (t *tracker) readOdometer(w *WearTrack, facts []store.EntryView) (int, erro
 		w.OdometerKM, w.OdometerAt = &n.KM, &r.At
 	}
 	readings = withRides(readings, rides)
-	t.odometer = forecast.NewOdometer(readings, t.perKM, t.stated())
-	t.ridden = forecast.NewRidden(readings, measure.Value(t.bike.WeeklyKM)/7)
+	t.Odometer = forecast.NewOdometer(readings, t.PerKM, t.stated())
+	t.Ridden = forecast.NewRidden(readings, measure.Value(t.Bike.WeeklyKM)/7)
 	return len(readings), nil
 }
 
-// at is the distance at a time, from where the track begins.
-func (t *tracker) at(when time.Time) forecast.HardKM { return t.odometer.At(when) - t.begin }
+// At is the distance at a time, from where the track begins.
+func (t *Tracker) At(when time.Time) forecast.HardKM { return t.Odometer.At(when) - t.begin }
 
 // place puts chains and readings on the track, and sorts the readings by chain.
-func (t *tracker) place(w *WearTrack, facts []store.EntryView) error {
+func (t *Tracker) place(w *WearTrack, facts []store.EntryView) error {
 	shown := map[time.Time]float64{} // what the odometer showed when a chain was fitted
 	for _, e := range facts {
 		switch e.Kind {
@@ -316,49 +316,49 @@ func (t *tracker) place(w *WearTrack, facts []store.EntryView) error {
 			if err != nil {
 				return err
 			}
-			t.fitted.open(b)
+			t.Fitted.open(b)
 		case record.KindPartFitted:
 			b, err := record.BodyOf[record.PartBody](e)
 			if err != nil {
 				return err
 			}
-			t.fitted.fitSet(e, b, float64(t.at(e.HappenedAt)))
+			t.Fitted.fitSet(e, b, float64(t.At(e.HappenedAt)))
 		case record.KindMeasurement:
 			m, err := measure.MeasurementOf(e)
 			if err != nil {
 				return err
 			}
 			r := TrackReading{EntryID: m.EntryID, TakenAt: m.TakenAt, By: m.By, Instrument: m.Instrument.Name, Kind: m.Instrument.Kind,
-				HardKM: float64(t.at(m.TakenAt)), Spreads: m.Instrument.Counts(), Chain: len(w.Chains) - 1, ElongationPct: m.Wear.ElongationPct, SigmaPct: m.Wear.SigmaPct}
+				HardKM: float64(t.At(m.TakenAt)), Spreads: m.Instrument.Counts(), Chain: len(w.Chains) - 1, ElongationPct: m.Wear.ElongationPct, SigmaPct: m.Wear.SigmaPct}
 			if v := m.Wear.Interval; v != nil {
 				r.LowPct, r.HighPct = &v.LowPct, v.HighPct
 			}
 			w.Readings = append(w.Readings, r)
 			if r.Chain >= 0 {
-				span, part := w.Chains[r.Chain], t.fitted.spans[r.Chain]
+				span, part := w.Chains[r.Chain], t.Fitted.spans[r.Chain]
 				x := forecast.HardKM(span.BeforeHardKM + max(r.HardKM-span.FromHardKM, 0))
 				t.seen[part] = append(t.seen[part], observationOf(x, m.Wear))
 			}
 		}
 	}
 	t.endSpan(w, w.NowHardKM)
-	w.Parts = t.fitted.view(t.bike, w.NowHardKM, t.house.Link)
+	w.Parts = t.Fitted.view(t.Bike, w.NowHardKM, t.House.Link)
 	w.BothSorts = bothSorts(w.Readings, len(w.Chains)-1)
 	return nil
 }
 
-func (t *tracker) placeChain(w *WearTrack, e store.EntryView, shown map[time.Time]float64) error {
+func (t *Tracker) placeChain(w *WearTrack, e store.EntryView, shown map[time.Time]float64) error {
 	body, err := record.BodyOf[record.ChainBody](e)
 	if err != nil {
 		return err
 	}
-	from := float64(t.at(e.HappenedAt))
+	from := float64(t.At(e.HappenedAt))
 	t.endSpan(w, from)
-	part := t.fitted.putOn(e, body)
+	part := t.Fitted.putOn(e, body)
 	if part == len(t.seen) {
 		t.seen = append(t.seen, nil)
 	}
-	c := t.fitted.chains[part]
+	c := t.Fitted.chains[part]
 	span := ChainSpan{EntryID: e.ID, PartID: c.PartID, FittedAt: e.HappenedAt, FittedBy: e.PersonName, What: c.What, FromHardKM: from, BeforeHardKM: c.HardKM}
 	if km, looked := shown[e.HappenedAt]; looked {
 		span.OdometerKM = &km
@@ -368,13 +368,13 @@ func (t *tracker) placeChain(w *WearTrack, e store.EntryView, shown map[time.Tim
 }
 
 // endSpan ends the span of the chain that was on until then.
-func (t *tracker) endSpan(w *WearTrack, at float64) {
+func (t *Tracker) endSpan(w *WearTrack, at float64) {
 	n := len(w.Chains)
 	if n == 0 {
 		return
 	}
 	w.Chains[n-1].HardKM = max(at-w.Chains[n-1].FromHardKM, 0)
-	t.fitted.chains[t.fitted.spans[n-1]].HardKM += w.Chains[n-1].HardKM
+	t.Fitted.chains[t.Fitted.spans[n-1]].HardKM += w.Chains[n-1].HardKM
 }
 
 // bothSorts reports whether a chain was read by tools that spread the rollers and by others.
@@ -399,14 +399,14 @@ func observationOf(x forecast.HardKM, w calc.WearAnswer) forecast.Observation {
 	return forecast.Read(x, chain.Percent(*w.ElongationPct), chain.Percent(*w.SigmaPct))
 }
 
-// question asks about the chain now on of a track from which nothing is missing. What the bike's other
+// Question asks about the chain now on of a track from which nothing is missing. What the bike's other
 // chains showed moves what is expected of it.
-func (t *tracker) question(w *WearTrack) (forecast.Question, error) {
-	limit := t.ruling.Limits.Limit
-	prior := careOf(t.bike.BikeFacts).Prior()
+func (t *Tracker) Question(w *WearTrack) (forecast.Question, error) {
+	limit := t.Ruling.Limits.Limit
+	prior := CareOf(t.Bike.BikeFacts).Prior()
 	last := len(w.Chains) - 1
-	on := t.fitted.spans[last]
-	for i, c := range t.fitted.chains {
+	on := t.Fitted.spans[last]
+	for i, c := range t.Fitted.chains {
 		if i == on || len(t.seen[i]) == 0 {
 			continue
 		}
@@ -417,7 +417,7 @@ func (t *tracker) question(w *WearTrack) (forecast.Question, error) {
 		prior = prior.After(f.K.P50)
 	}
 	span := w.Chains[last]
-	now := forecast.HardKM(t.fitted.chains[on].HardKM)
+	now := forecast.HardKM(t.Fitted.chains[on].HardKM)
 	if n := len(w.Readings); n > 0 && w.Readings[n-1].Chain == last {
 		// A tablet's clock may run a little ahead of ours, and its reading with it.
 		now = max(now, forecast.HardKM(span.BeforeHardKM+w.Readings[n-1].HardKM-span.FromHardKM))

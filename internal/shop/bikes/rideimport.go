@@ -1,4 +1,4 @@
-package shop
+package bikes
 
 import (
 	"context"
@@ -77,7 +77,7 @@ const (
 
 // ImportRides reads a ride file and keeps the rides that are right and new. What is wrong is named. Where
 // something must be asked first, nothing is kept and the file waits as a draft.
-func (s *Service) ImportRides(ctx context.Context, who record.Actor, tagText, name string, data []byte) (RideFile, error) {
+func (s *Bikes) ImportRides(ctx context.Context, who record.Actor, tagText, name string, data []byte) (RideFile, error) {
 	name = record.CleanLine(name)
 	if r := []rune(name); len(r) > 120 {
 		name = string(r[:120])
@@ -103,7 +103,7 @@ func (s *Service) ImportRides(ctx context.Context, who record.Actor, tagText, na
 }
 
 // RideDrafts returns the ride files of a bike that wait for answers, the newest first.
-func (s *Service) RideDrafts(ctx context.Context, tagText string) ([]RideDraft, error) {
+func (s *Bikes) RideDrafts(ctx context.Context, tagText string) ([]RideDraft, error) {
 	tx := s.desk.Store.Read(ctx)
 	bike, err := record.BikeByTag(ctx, tx, tagText)
 	if err != nil {
@@ -119,7 +119,7 @@ func (s *Service) RideDrafts(ctx context.Context, tagText string) ([]RideDraft, 
 
 // AnswerRides answers questions of a ride file, as many as somebody has answers to; none asks what is open. Once
 // all are answered the rides are kept.
-func (s *Service) AnswerRides(ctx context.Context, who record.Actor, id uuid.UUID, answers map[string]string) (RideFile, error) {
+func (s *Bikes) AnswerRides(ctx context.Context, who record.Actor, id uuid.UUID, answers map[string]string) (RideFile, error) {
 	var out RideFile
 	err := record.IdempotentInto(ctx, s.desk, who, "answer-rides "+id.String(), answers, &out, func(ctx context.Context, tx store.Tx) error {
 		draft, err := tx.LockRideDraft(ctx, id)
@@ -176,12 +176,12 @@ func (s *Service) AnswerRides(ctx context.Context, who record.Actor, id uuid.UUI
 }
 
 // DropRides throws a ride file away that waits for answers.
-func (s *Service) DropRides(ctx context.Context, who record.Actor, id uuid.UUID) error {
+func (s *Bikes) DropRides(ctx context.Context, who record.Actor, id uuid.UUID) error {
 	return s.desk.Write(ctx, who, "drop-rides", id, func(ctx context.Context, tx store.Tx) error { return tx.RemoveRideDraft(ctx, id) })
 }
 
 // ForgetRideDrafts throws away ride files that nobody came back to.
-func (s *Service) ForgetRideDrafts(ctx context.Context) error {
+func (s *Bikes) ForgetRideDrafts(ctx context.Context) error {
 	return s.desk.Store.Read(ctx).ForgetRideDrafts(ctx, s.desk.Now().Add(-rideDraftsKept))
 }
 
@@ -206,7 +206,7 @@ type keptRide struct {
 }
 
 // planRides reads a ride file by what was answered of it, and says what is open. It writes nothing.
-func (s *Service) planRides(ctx context.Context, tx store.Tx, bike store.Bike, name string, data []byte, answers map[string]string) (ridePlan, error) {
+func (s *Bikes) planRides(ctx context.Context, tx store.Tx, bike store.Bike, name string, data []byte, answers map[string]string) (ridePlan, error) {
 	p := ridePlan{file: RideFile{Name: name, Kept: []RideRow{}, Repeated: []RideRow{}, Left: []RideRow{}, Wrong: []RideFault{}, Questions: []RideQuestion{}}}
 	read := formats.ReadRides(data, formats.RideAnswers{Encoding: answers["encoding"], DateOrder: answers["date-order"]})
 	for _, f := range read.Faults {
@@ -368,7 +368,7 @@ func sameRide(a, b record.RideBody) bool {
 
 func rowOf(b record.RideBody) RideRow { return RideRow{b.StartedAt, b.KM, b.Jumps, b.RainMM, b.Mix} }
 
-func (s *Service) keptRides(ctx context.Context, tx store.Tx, bike store.Bike) (rideTimes, error) {
+func (s *Bikes) keptRides(ctx context.Context, tx store.Tx, bike store.Bike) (rideTimes, error) {
 	t := rideTimes{map[int64][]keptRide{}}
 	facts, _, err := record.ActiveEntries(ctx, tx, bike.ID, record.KindRide)
 	if err != nil {
@@ -387,7 +387,7 @@ func (s *Service) keptRides(ctx context.Context, tx store.Tx, bike store.Bike) (
 }
 
 // keepRides writes what was planned, all at once.
-func (s *Service) keepRides(ctx context.Context, tx store.Tx, who record.Actor, bike store.Bike, p ridePlan) error {
+func (s *Bikes) keepRides(ctx context.Context, tx store.Tx, who record.Actor, bike store.Bike, p ridePlan) error {
 	var entries []record.Written
 	for _, v := range p.voids {
 		entries = append(entries, record.Written{Entry: store.Entry{BikeID: &bike.ID, Kind: record.KindStrikeOut, Strikes: &v.entry}, Body: strikeBody{"Another file has the same ride: " + p.file.Name}})
@@ -408,7 +408,7 @@ type rideDay struct {
 
 // weatherOf gives a ride the conditions of its day. Where nobody knows the weather it counts as the bike is
 // usually ridden.
-func (s *Service) weatherOf(ctx context.Context, b *record.RideBody, bike store.Bike, days map[time.Time]rideDay) error {
+func (s *Bikes) weatherOf(ctx context.Context, b *record.RideBody, bike store.Bike, days map[time.Time]rideDay) error {
 	if s.weather == nil {
 		return nil
 	}

@@ -1,4 +1,4 @@
-package shop
+package bikes
 
 import (
 	"context"
@@ -80,7 +80,7 @@ type SizerCut struct {
 }
 
 // SizeChain answers the sizer. It writes nothing.
-func (s *Service) SizeChain(ctx context.Context, q SizerQuestion) (SizerAnswer, error) {
+func (s *Bikes) SizeChain(ctx context.Context, q SizerQuestion) (SizerAnswer, error) {
 	tx := s.desk.Store.Read(ctx)
 	h, err := rules.LoadParsed(ctx, tx)
 	if err != nil {

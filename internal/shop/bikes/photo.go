@@ -1,4 +1,4 @@
-package shop
+package bikes
 
 import (
 	"bytes"
@@ -18,19 +18,19 @@ import (
 	"earnestpony/internal/store"
 )
 
-// The bounds of a photo. Whatever comes is drawn anew within maxKeptSide, which also leaves behind
+// The bounds of a photo. Whatever comes is drawn anew within MaxKeptSide, which also leaves behind
 // what cameras write into their files, such as where they were.
 const (
 	MaxPhotoBytes = 8 << 20
 	maxSide       = 12_000      // pixels; more than any telephone takes: a small file can claim far more
 	maxDecoded    = 256_000_000 // bytes of pixels being read at once, over all requests
-	maxKeptSide   = 1600
+	MaxKeptSide   = 1600
 	photoQuality  = 82
 )
 
 // SetPhoto keeps a photo of a bike in place of any it had.
-func (s *Service) SetPhoto(ctx context.Context, who record.Actor, tagText string, picture []byte) (Bike, error) {
-	small, err := shrink(ctx, picture, maxKeptSide)
+func (s *Bikes) SetPhoto(ctx context.Context, who record.Actor, tagText string, picture []byte) (Bike, error) {
+	small, err := Shrink(ctx, picture, MaxKeptSide)
 	if err != nil {
 		return Bike{}, err
 	}
@@ -40,13 +40,13 @@ func (s *Service) SetPhoto(ctx context.Context, who record.Actor, tagText string
 }
 
 // RemovePhoto takes a bike's photo away. It is no error when there is none.
-func (s *Service) RemovePhoto(ctx context.Context, who record.Actor, tagText string) (Bike, error) {
+func (s *Bikes) RemovePhoto(ctx context.Context, who record.Actor, tagText string) (Bike, error) {
 	return s.changePhoto(ctx, who, tagText, nil, func(tx store.Tx, bike store.Bike) (bool, error) {
 		return tx.RemovePhoto(ctx, bike.ID)
 	})
 }
 
-func (s *Service) changePhoto(ctx context.Context, who record.Actor, tagText string, file any, change func(store.Tx, store.Bike) (bool, error)) (Bike, error) {
+func (s *Bikes) changePhoto(ctx context.Context, who record.Actor, tagText string, file any, change func(store.Tx, store.Bike) (bool, error)) (Bike, error) {
 	var after Bike
 	err := record.IdempotentInto(ctx, s.desk, who, "change-photo "+tagText, file, &after, func(ctx context.Context, tx store.Tx) error {
 		row, err := record.BikeByTag(ctx, tx, tagText)
@@ -73,7 +73,7 @@ func (s *Service) changePhoto(ctx context.Context, who record.Actor, tagText str
 }
 
 // Photo returns a bike's photo as JPEG.
-func (s *Service) Photo(ctx context.Context, tagText string) ([]byte, error) {
+func (s *Bikes) Photo(ctx context.Context, tagText string) ([]byte, error) {
 	tx := s.desk.Store.Read(ctx)
 	row, err := record.BikeByTag(ctx, tx, tagText)
 	if err != nil {
@@ -90,18 +90,18 @@ func (s *Service) Photo(ctx context.Context, tagText string) ([]byte, error) {
 // not fit beside the others waits; one that is larger by itself is refused by its header.
 var pixels = semaphore.NewWeighted(maxDecoded)
 
-// shrink reads a picture and writes it anew, its longer side no longer than longest; nothing that the file holds
+// Shrink reads a picture and writes it anew, its longer side no longer than longest; nothing that the file holds
 // beside its pixels is kept. Reading waits for its share of memory and stops when ctx ends.
-func shrink(ctx context.Context, picture []byte, longest int) ([]byte, error) {
-	small, err := shrinkAll(ctx, picture, longest)
+func Shrink(ctx context.Context, picture []byte, longest int) ([]byte, error) {
+	small, err := ShrinkAll(ctx, picture, longest)
 	if err != nil {
 		return nil, err
 	}
 	return small[0], nil
 }
 
-// shrinkAll is [shrink] to several sizes, the largest first, by one reading.
-func shrinkAll(ctx context.Context, picture []byte, sides ...int) ([][]byte, error) {
+// ShrinkAll is [Shrink] to several sizes, the largest first, by one reading.
+func ShrinkAll(ctx context.Context, picture []byte, sides ...int) ([][]byte, error) {
 	refused := func(code, message string) error {
 		return &record.Problem{Kind: record.Invalid, Code: code, Message: message}
 	}

@@ -1,4 +1,4 @@
-package shop
+package bikes
 
 import (
 	"time"
@@ -10,7 +10,7 @@ import (
 )
 
 // PlugInWeather says who knows what the days were like.
-func (s *Service) PlugInWeather(w outside.WeatherHistory) { s.weather = w }
+func (s *Bikes) PlugInWeather(w outside.WeatherHistory) { s.weather = w }
 
 // RideRow is one ride.
 type RideRow struct {
@@ -21,14 +21,14 @@ type RideRow struct {
 	Mix       *record.Mix `json:"mix,omitempty"`
 }
 
-// ridden is a ride as the odometer takes it.
+// Ridden is a ride as the odometer takes it.
 type ridden struct {
 	from, to time.Time
 	km       float64
 	perKM    float64 // hard km a km
 }
 
-func (t *tracker) rides(facts []store.EntryView) ([]ridden, error) {
+func (t *Tracker) rides(facts []store.EntryView) ([]ridden, error) {
 	var all []ridden
 	for _, e := range facts {
 		if e.Kind != record.KindRide {
@@ -38,9 +38,9 @@ func (t *tracker) rides(facts []store.EntryView) ([]ridden, error) {
 		if err != nil {
 			return nil, err
 		}
-		r := ridden{b.StartedAt, e.HappenedAt, b.KM, t.perKM}
+		r := ridden{b.StartedAt, e.HappenedAt, b.KM, t.PerKM}
 		if b.Mix != nil {
-			r.perKM = t.factor(record.MixOf(b.Mix))
+			r.perKM = t.Factor(record.MixOf(b.Mix))
 		}
 		all = append(all, r)
 	}

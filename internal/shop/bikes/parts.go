@@ -1,4 +1,4 @@
-package shop
+package bikes
 
 import (
 	"slices"
@@ -57,7 +57,7 @@ type SetPart struct {
 	SinceCare bool `json:"since_care,omitempty"`
 }
 
-// fitted gathers parts in the order of what happened.
+// Fitted gathers parts in the order of what happened.
 type fitted struct {
 	chains []ChainPart
 	spans  []int // index of the part of each span of the track
@@ -67,7 +67,7 @@ type fitted struct {
 	ran    map[uuid.UUID][]uuid.UUID // chains that ran on each set
 }
 
-func newFitted() *fitted {
+func NewFitted() *fitted {
 	return &fitted{links: map[uuid.UUID]*LinkPart{}, ran: map[uuid.UUID][]uuid.UUID{}}
 }
 

@@ -1,4 +1,4 @@
-package shop
+package bikes
 
 import (
 	"cmp"
@@ -47,16 +47,16 @@ type Advice struct {
 }
 
 // PlanReplacement says what a new chain on a bike asks for. It writes nothing.
-func (s *Service) PlanReplacement(ctx context.Context, tagText string) (ReplacementPlan, error) {
-	return s.planReplacement(ctx, s.desk.Store.Read(ctx), tagText)
+func (s *Bikes) PlanReplacement(ctx context.Context, tagText string) (ReplacementPlan, error) {
+	return s.PlanReplacementTx(ctx, s.desk.Store.Read(ctx), tagText)
 }
 
-func (s *Service) planReplacement(ctx context.Context, tx store.Tx, tagText string) (ReplacementPlan, error) {
+func (s *Bikes) PlanReplacementTx(ctx context.Context, tx store.Tx, tagText string) (ReplacementPlan, error) {
 	t, facts, err := s.tracker(ctx, tx, tagText)
 	if err != nil {
 		return ReplacementPlan{}, err
 	}
-	w, err := t.track(facts)
+	w, err := t.Track(facts)
 	if err != nil {
 		return ReplacementPlan{}, err
 	}
@@ -64,14 +64,14 @@ func (s *Service) planReplacement(ctx context.Context, tx store.Tx, tagText stri
 	if err != nil {
 		return ReplacementPlan{}, err
 	}
-	last, err := measure.LastReading(t.house, t.bike)
+	last, err := measure.LastReading(t.House, t.Bike)
 	if err != nil {
 		return ReplacementPlan{}, err
 	}
-	p := ReplacementPlan{Grease: t.house.Grease.For(record.Waxed(t.bike.Lubricant)).String(), Chains: []stock.StockItem{}, Links: []stock.StockItem{}, Kept: []ChainPart{},
-		OldLink: w.Parts.Link, LinkSchool: t.house.Link.String(), Missing: []string{}, Sprockets: t.ruling.Drivetrain.Sprockets,
-		Derailleur: t.ruling.Drivetrain.Kind == chain.Derailleur}
-	for _, step := range fitting.Checks(t.ruling.Drivetrain, sizing.JoiningLink) {
+	p := ReplacementPlan{Grease: t.House.Grease.For(record.Waxed(t.Bike.Lubricant)).String(), Chains: []stock.StockItem{}, Links: []stock.StockItem{}, Kept: []ChainPart{},
+		OldLink: w.Parts.Link, LinkSchool: t.House.Link.String(), Missing: []string{}, Sprockets: t.Ruling.Drivetrain.Sprockets,
+		Derailleur: t.Ruling.Drivetrain.Kind == chain.Derailleur}
+	for _, step := range fitting.Checks(t.Ruling.Drivetrain, sizing.JoiningLink) {
 		p.Checks = append(p.Checks, string(step))
 	}
 	if last != nil {
@@ -79,7 +79,7 @@ func (s *Service) planReplacement(ctx context.Context, tx store.Tx, tagText stri
 		if err != nil {
 			return p, err
 		}
-		p.Verdict, p.Advice = last.Wear.Verdict, Advice(fitting.Advise(v, t.house.Sprocket))
+		p.Verdict, p.Advice = last.Wear.Verdict, Advice(fitting.Advise(v, t.House.Sprocket))
 	}
 	for _, c := range w.Parts.Chains {
 		if c.State == "kept" {
@@ -170,7 +170,7 @@ type replacementBody struct {
 
 // ReplaceChain notes a chain that was replaced. A joining link of another width, a spent one, a chain that
 // cannot be closed and checks that are not made are refused, and nothing is noted.
-func (s *Service) ReplaceChain(ctx context.Context, who record.Actor, tagText string, r Replacement) (measure.LedgerEntry, error) {
+func (s *Bikes) ReplaceChain(ctx context.Context, who record.Actor, tagText string, r Replacement) (measure.LedgerEntry, error) {
 	for _, text := range []*string{&r.Note, &r.Chain.What, &r.Chain.Direction, r.Sprockets, r.Rings, r.Pulleys} {
 		if text != nil {
 			*text = record.CleanLine(*text)
@@ -207,16 +207,16 @@ type fittingJob struct {
 }
 
 // replacement checks what is to be noted, everything together.
-func (s *Service) replacement(ctx context.Context, tx store.Tx, bike store.Bike, r Replacement) (fittingJob, error) {
+func (s *Bikes) replacement(ctx context.Context, tx store.Tx, bike store.Bike, r Replacement) (fittingJob, error) {
 	h, err := rules.LoadParsed(ctx, tx)
 	if err != nil {
 		return fittingJob{}, err
 	}
-	t, facts, err := s.trackerOf(ctx, tx, h, bike)
+	t, facts, err := s.TrackerOf(ctx, tx, h, bike)
 	if err != nil {
 		return fittingJob{}, err
 	}
-	w, err := t.track(facts)
+	w, err := t.Track(facts)
 	if err != nil {
 		return fittingJob{}, err
 	}
@@ -241,8 +241,8 @@ func (s *Service) replacement(ctx context.Context, tx store.Tx, bike store.Bike,
 	if err := j.takeLink(ctx, tx, h, w.Parts, fault); err != nil {
 		return j, err
 	}
-	j.checkFit(t.ruling.Drivetrain, fault)
-	j.checkSteps(t.ruling.Drivetrain, fault)
+	j.checkFit(t.Ruling.Drivetrain, fault)
+	j.checkSteps(t.Ruling.Drivetrain, fault)
 	if len(fields) > 0 {
 		return j, record.InvalidInput(fields...)
 	}
@@ -416,12 +416,12 @@ func (j *fittingJob) checkSteps(d chain.Drivetrain, fault faulter) {
 }
 
 // writeReplacement writes the entries, and the bike's new count of links.
-func (s *Service) writeReplacement(ctx context.Context, tx store.Tx, who record.Actor, j fittingJob) (measure.LedgerEntry, error) {
+func (s *Bikes) writeReplacement(ctx context.Context, tx store.Tx, who record.Actor, j fittingJob) (measure.LedgerEntry, error) {
 	entry := func(kind string, body any) (measure.LedgerEntry, error) {
-		return s.AppendEntry(ctx, tx, who, j.bike, store.Entry{BikeID: &j.bike.ID, Kind: kind, HappenedAt: j.at}, body)
+		return s.measure.AppendEntry(ctx, tx, who, j.bike, store.Entry{BikeID: &j.bike.ID, Kind: kind, HappenedAt: j.at}, body)
 	}
 	if j.OdometerKM != nil {
-		if _, err := s.NoteOdometerTx(ctx, tx, who, j.bike, record.OdometerNote{KM: *j.OdometerKM}, j.at); err != nil {
+		if _, err := s.measure.NoteOdometerTx(ctx, tx, who, j.bike, record.OdometerNote{KM: *j.OdometerKM}, j.at); err != nil {
 			return measure.LedgerEntry{}, err
 		}
 	}
@@ -454,8 +454,8 @@ func (s *Service) writeReplacement(ctx context.Context, tx store.Tx, who record.
 	return entry(record.KindReplacement, body)
 }
 
-// codeNoChain is the code of a refusal where no chain is on record as fitted.
-const codeNoChain = "no-chain"
+// CodeNoChain is the code of a refusal where no chain is on record as fitted.
+const CodeNoChain = "no-chain"
 
 // Opening is a chain that was opened and closed again, for cleaning say.
 type Opening struct {
@@ -464,20 +464,20 @@ type Opening struct {
 }
 
 // OpenChain counts an opening of the chain now on, and what closed it again.
-func (s *Service) OpenChain(ctx context.Context, who record.Actor, tagText string, o Opening) (measure.LedgerEntry, error) {
+func (s *Bikes) OpenChain(ctx context.Context, who record.Actor, tagText string, o Opening) (measure.LedgerEntry, error) {
 	o.Why = record.CleanLine(o.Why)
 	return record.Idempotent(ctx, s.desk, who, "open-chain "+tagText, o, func(ctx context.Context, tx store.Tx) (measure.LedgerEntry, error) {
 		bike, err := lockedBike(ctx, tx, tagText)
 		if err != nil {
 			return measure.LedgerEntry{}, err
 		}
-		return s.openChain(ctx, tx, who, bike, o)
+		return s.OpenChainTx(ctx, tx, who, bike, o)
 	})
 }
 
-// openChain counts an opening. What was counted before decides whether a joining link may close it again, so
+// OpenChainTx counts an opening. What was counted before decides whether a joining link may close it again, so
 // nobody else writes of the bike meanwhile.
-func (s *Service) openChain(ctx context.Context, tx store.Tx, who record.Actor, bike store.Bike, o Opening) (measure.LedgerEntry, error) {
+func (s *Bikes) OpenChainTx(ctx context.Context, tx store.Tx, who record.Actor, bike store.Bike, o Opening) (measure.LedgerEntry, error) {
 	if err := tx.LockBike(ctx, bike.ID); err != nil {
 		return measure.LedgerEntry{}, err
 	}
@@ -485,18 +485,18 @@ func (s *Service) openChain(ctx context.Context, tx store.Tx, who record.Actor, 
 	if err != nil {
 		return measure.LedgerEntry{}, err
 	}
-	t, facts, err := s.trackerOf(ctx, tx, h, bike)
+	t, facts, err := s.TrackerOf(ctx, tx, h, bike)
 	if err != nil {
 		return measure.LedgerEntry{}, err
 	}
-	w, err := t.track(facts)
+	w, err := t.Track(facts)
 	if err != nil {
 		return measure.LedgerEntry{}, err
 	}
 	if len(w.Chains) == 0 {
-		return measure.LedgerEntry{}, &record.Problem{Kind: record.Conflict, Code: codeNoChain, Message: "No chain is on record as fitted: note that first."}
+		return measure.LedgerEntry{}, &record.Problem{Kind: record.Conflict, Code: CodeNoChain, Message: "No chain is on record as fitted: note that first."}
 	}
-	on := w.Parts.Chains[t.fitted.spans[len(t.fitted.spans)-1]]
+	on := w.Parts.Chains[t.Fitted.spans[len(t.Fitted.spans)-1]]
 	j := fittingJob{Replacement: Replacement{Link: o.Link}, bike: bike, chain: record.ChainBody{Sprockets: on.Sprockets, Links: on.Links}}
 	if o.Link != nil {
 		j.Chain.Joint = sizing.JoiningLink.String()
@@ -509,7 +509,7 @@ func (s *Service) openChain(ctx context.Context, tx store.Tx, who record.Actor, 
 		return measure.LedgerEntry{}, err
 	}
 	if l := j.chain.Link; l != nil {
-		width := cmp.Or(on.Sprockets, t.ruling.Drivetrain.Sprockets)
+		width := cmp.Or(on.Sprockets, t.Ruling.Drivetrain.Sprockets)
 		if l.Sprockets > 0 && width > 0 && l.Sprockets != width {
 			fault("joining_link.sprockets", fitting.LinkWidth.String(), "A joining link for %d sprockets does not hold a chain for %d: it opens under load and throws the rider.", l.Sprockets, width)
 		}
@@ -520,7 +520,7 @@ func (s *Service) openChain(ctx context.Context, tx store.Tx, who record.Actor, 
 	if err := s.inHand.BillTaken(ctx, tx, who, bike, j.took); err != nil {
 		return measure.LedgerEntry{}, err
 	}
-	return s.AppendEntry(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: record.KindChainOpened, HappenedAt: s.desk.Now()}, record.OpenedBody{Why: o.Why, Link: j.chain.Link})
+	return s.measure.AppendEntry(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: record.KindChainOpened, HappenedAt: s.desk.Now()}, record.OpenedBody{Why: o.Why, Link: j.chain.Link})
 }
 
 func init() {

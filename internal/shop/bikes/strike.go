@@ -1,4 +1,4 @@
-package shop
+package bikes
 
 import (
 	"context"
@@ -21,7 +21,7 @@ type InHand interface {
 }
 
 // SetInHand says who knows of the job that a bike is in.
-func (s *Service) SetInHand(j InHand) { s.inHand = j }
+func (s *Bikes) SetInHand(j InHand) { s.inHand = j }
 
 // strikeBody is what the ledger keeps of a correction.
 type strikeBody struct {
@@ -29,7 +29,7 @@ type strikeBody struct {
 }
 
 // StrikeOut takes a wrong entry out of what counts. Both entries stay visible.
-func (s *Service) StrikeOut(ctx context.Context, who record.Actor, entry uuid.UUID, reason string) (measure.LedgerEntry, error) {
+func (s *Bikes) StrikeOut(ctx context.Context, who record.Actor, entry uuid.UUID, reason string) (measure.LedgerEntry, error) {
 	if reason = record.CleanLine(reason); len([]rune(reason)) < 3 {
 		return measure.LedgerEntry{}, record.InvalidInput(record.Field{Path: "reason", Code: "missing", Message: "Say in a few words what was wrong: it stays in the ledger."})
 	}

@@ -1,4 +1,4 @@
-package shop
+package bikes
 
 import (
 	"context"
@@ -64,7 +64,7 @@ type Bike struct {
 	Last     *measure.Measurement `json:"last,omitempty"`     // the last measurement that stands
 }
 
-func newBikeRow(h rules.ParsedRules, b store.Bike) (BikeRow, error) {
+func NewBikeRow(h rules.ParsedRules, b store.Bike) (BikeRow, error) {
 	row := BikeRow{Tag: record.TagOf(b), Owner: record.Owner{ID: b.CustomerID, Name: b.OwnerName}, Make: b.Make, Model: b.Model, Colour: b.Colour, Kind: b.Kind,
 		SprocketCount: b.SprocketCount, Archived: b.ArchivedAt != nil}
 	m, err := measure.LastReading(h, b)
@@ -82,7 +82,7 @@ func newBikeRow(h rules.ParsedRules, b store.Bike) (BikeRow, error) {
 func newBikeRows(h rules.ParsedRules, bikes []store.Bike) ([]BikeRow, error) {
 	rows := make([]BikeRow, 0, len(bikes))
 	for _, b := range bikes {
-		row, err := newBikeRow(h, b)
+		row, err := NewBikeRow(h, b)
 		if err != nil {
 			return nil, err
 		}
@@ -92,7 +92,7 @@ func newBikeRows(h rules.ParsedRules, bikes []store.Bike) ([]BikeRow, error) {
 }
 
 // FindBikes returns bikes in which, or in whose owner, every word is found.
-func (s *Service) FindBikes(ctx context.Context, q string, archived bool, after string, limit int) (BikePage, error) {
+func (s *Bikes) FindBikes(ctx context.Context, q string, archived bool, after string, limit int) (BikePage, error) {
 	from := tag.Number(0)
 	if after != "" {
 		var err error
@@ -119,7 +119,7 @@ func (s *Service) FindBikes(ctx context.Context, q string, archived bool, after 
 }
 
 // Bike opens a bike by its tag.
-func (s *Service) Bike(ctx context.Context, tagText string) (Bike, error) {
+func (s *Bikes) Bike(ctx context.Context, tagText string) (Bike, error) {
 	tx := s.desk.Store.Read(ctx)
 	row, err := record.BikeByTag(ctx, tx, tagText)
 	if err != nil {
@@ -150,9 +150,9 @@ func newBike(ctx context.Context, tx store.Tx, row store.Bike) (Bike, error) {
 	return b, nil
 }
 
-// checkBike tidies facts in place and says what is wrong with them together; single values out of
+// CheckBike tidies facts in place and says what is wrong with them together; single values out of
 // range are refused by the contract and, last, by the database.
-func checkBike(f *record.BikeFacts) error {
+func CheckBike(f *record.BikeFacts) error {
 	slices.Sort(f.SprocketTeeth)
 	slices.Sort(f.RingTeeth)
 	var fields []record.Field
@@ -223,8 +223,8 @@ func checkLimits(f *record.BikeFacts, fault func(path, code, format string, args
 	}
 }
 
-// normaliseBike is what finding looks in; the tag is in it with its dashes and without.
-func normaliseBike(n tag.Number, f record.BikeFacts) string {
+// NormaliseBike is what finding looks in; the tag is in it with its dashes and without.
+func NormaliseBike(n tag.Number, f record.BikeFacts) string {
 	stamped := n.String()
 	return record.Normalise(strings.Join([]string{stamped, strings.ReplaceAll(stamped, "-", ""), f.Make, f.Model, f.Colour, f.FrameNumber}, " "))
 }
@@ -247,7 +247,7 @@ func (n *NewBike) check() error {
 	case n.CustomerID == uuid.Nil:
 		fields = append(fields, record.Field{Path: "customer_id", Code: "missing", Message: "Say whose bike it is."})
 	}
-	err := checkBike(&n.Facts)
+	err := CheckBike(&n.Facts)
 	if problem, is := errors.AsType[*record.Problem](err); is {
 		fields = append(fields, problem.Fields...)
 	} else if err != nil {
@@ -260,23 +260,23 @@ func (n *NewBike) check() error {
 }
 
 // owner is whose bike it will be: a customer who may be given one, or a new one, who is added.
-func (n NewBike) owner(ctx context.Context, s *Service, tx store.Tx, who record.Actor) (record.Owner, error) {
+func (n NewBike) owner(ctx context.Context, s *Bikes, tx store.Tx, who record.Actor) (record.Owner, error) {
 	if n.Owner == nil {
 		return bikeOwner(ctx, tx, n.CustomerID)
 	}
-	c, err := s.addCustomer(ctx, tx, who, *n.Owner)
+	c, err := s.AddCustomerTx(ctx, tx, who, *n.Owner)
 	return record.Owner{ID: c.ID, Name: c.Facts.Name}, err
 }
 
 // AddBike adds a customer's bike; it gets the next tag.
-func (s *Service) AddBike(ctx context.Context, who record.Actor, n NewBike) (Bike, error) {
+func (s *Bikes) AddBike(ctx context.Context, who record.Actor, n NewBike) (Bike, error) {
 	if err := n.check(); err != nil {
 		return Bike{}, err
 	}
-	return record.Idempotent(ctx, s.desk, who, "add-bike", n, func(ctx context.Context, tx store.Tx) (Bike, error) { return s.addBike(ctx, tx, who, n) })
+	return record.Idempotent(ctx, s.desk, who, "add-bike", n, func(ctx context.Context, tx store.Tx) (Bike, error) { return s.AddBikeTx(ctx, tx, who, n) })
 }
 
-func (s *Service) addBike(ctx context.Context, tx store.Tx, who record.Actor, n NewBike) (Bike, error) {
+func (s *Bikes) AddBikeTx(ctx context.Context, tx store.Tx, who record.Actor, n NewBike) (Bike, error) {
 	owner, err := n.owner(ctx, s, tx, who)
 	if err != nil {
 		return Bike{}, err
@@ -290,7 +290,7 @@ func (s *Service) addBike(ctx context.Context, tx store.Tx, who record.Actor, n 
 		return Bike{}, err
 	}
 	row := store.Bike{ID: id, TagNumber: number, CustomerID: owner.ID, OwnerName: owner.Name, BikeFacts: n.Facts,
-		Folded: normaliseBike(tag.Number(number), n.Facts), CreatedAt: s.desk.Now()}
+		Folded: NormaliseBike(tag.Number(number), n.Facts), CreatedAt: s.desk.Now()}
 	if err := tx.AddBike(ctx, &row); err != nil {
 		return Bike{}, err
 	}
@@ -317,7 +317,7 @@ func bikeOwner(ctx context.Context, tx store.Tx, id uuid.UUID) (record.Owner, er
 }
 
 // ChangeBike writes new facts over the version that the sender saw.
-func (s *Service) ChangeBike(ctx context.Context, who record.Actor, tagText string, version int, n NewBike) (Bike, error) {
+func (s *Bikes) ChangeBike(ctx context.Context, who record.Actor, tagText string, version int, n NewBike) (Bike, error) {
 	if err := n.check(); err != nil {
 		return Bike{}, err
 	}
@@ -336,13 +336,13 @@ func (s *Service) ChangeBike(ctx context.Context, who record.Actor, tagText stri
 			changed = append(changed, "owner")
 		}
 		body.Changed = changed
-		row.BikeFacts, row.Folded = n.Facts, normaliseBike(tag.Number(row.TagNumber), n.Facts)
+		row.BikeFacts, row.Folded = n.Facts, NormaliseBike(tag.Number(row.TagNumber), n.Facts)
 		return record.KindBikeChanged, body, nil
 	})
 }
 
 // ArchiveBike puts a bike away, or takes it back out.
-func (s *Service) ArchiveBike(ctx context.Context, who record.Actor, tagText string, version int, archived bool) (Bike, error) {
+func (s *Bikes) ArchiveBike(ctx context.Context, who record.Actor, tagText string, version int, archived bool) (Bike, error) {
 	return s.updateBike(ctx, who, tagText, version, nil, func(ctx context.Context, tx store.Tx, row *store.Bike) (string, record.BikeBody, error) {
 		switch {
 		case archived == (row.ArchivedAt != nil):
@@ -362,7 +362,7 @@ func (s *Service) ArchiveBike(ctx context.Context, who record.Actor, tagText str
 
 // updateBike lets change alter the row and writes it if nobody else did meanwhile. A body that
 // names nothing changed means there is nothing to do.
-func (s *Service) updateBike(ctx context.Context, who record.Actor, tagText string, version int, yours any,
+func (s *Bikes) updateBike(ctx context.Context, who record.Actor, tagText string, version int, yours any,
 	change func(context.Context, store.Tx, *store.Bike) (kind string, body record.BikeBody, err error),
 ) (Bike, error) {
 	var after Bike

@@ -1,4 +1,4 @@
-package shop
+package bikes
 
 import (
 	"bytes"
@@ -30,7 +30,7 @@ func FuzzPicture(f *testing.F) {
 	}
 	f.Add([]byte("\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR\x02\xfa\xf0\x80\x00\x00\x00\x01\x08\x02\x00\x00\x00"))
 	f.Fuzz(func(t *testing.T, data []byte) {
-		small, err := shrink(context.Background(), data, 64)
+		small, err := Shrink(context.Background(), data, 64)
 		if err != nil {
 			var p *record.Problem
 			require.ErrorAs(t, err, &p)

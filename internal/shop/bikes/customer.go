@@ -1,4 +1,4 @@
-package shop
+package bikes
 
 import (
 	"context"
@@ -28,19 +28,19 @@ type CustomerWithBikes struct {
 	Bikes    []BikeRow `json:"bikes"`
 }
 
-func newCustomer(c store.Customer) Customer {
+func NewCustomer(c store.Customer) Customer {
 	return Customer{ID: c.ID, Facts: c.CustomerFacts, Archived: c.ArchivedAt != nil, Version: c.Version, Bikes: c.Bikes}
 }
 
-// checkCustomer tidies facts in place and says what is wrong with them.
-func checkCustomer(f *record.CustomerFacts) error {
+// CheckCustomer tidies facts in place and says what is wrong with them.
+func CheckCustomer(f *record.CustomerFacts) error {
 	if fields := customerFaults(f, "facts"); len(fields) > 0 {
 		return record.InvalidInput(fields...)
 	}
 	return nil
 }
 
-// customerFaults is checkCustomer where the facts stand under another name.
+// customerFaults is CheckCustomer where the facts stand under another name.
 func customerFaults(f *record.CustomerFacts, under string) (fields []record.Field) {
 	fault := func(path, code, format string, args ...any) {
 		fields = append(fields, record.Field{Path: under + "." + path, Code: code, Message: fmt.Sprintf(format, args...)})
@@ -63,22 +63,22 @@ func customerFaults(f *record.CustomerFacts, under string) (fields []record.Fiel
 	return fields
 }
 
-func normaliseCustomer(f record.CustomerFacts) string {
+func NormaliseCustomer(f record.CustomerFacts) string {
 	return record.Normalise(f.Name + " " + f.Phone + " " + f.Email)
 }
 
 // FindCustomers returns customers in whose name, phone or mail every word is found.
-func (s *Service) FindCustomers(ctx context.Context, q string, archived bool, limit int) ([]Customer, error) {
+func (s *Bikes) FindCustomers(ctx context.Context, q string, archived bool, limit int) ([]Customer, error) {
 	rows, err := s.desk.Store.Read(ctx).FindCustomers(ctx, record.SearchWords(q), archived, limit)
 	found := make([]Customer, 0, len(rows))
 	for _, c := range rows {
-		found = append(found, newCustomer(c))
+		found = append(found, NewCustomer(c))
 	}
 	return found, err
 }
 
 // Customer returns a customer and the bikes.
-func (s *Service) Customer(ctx context.Context, id uuid.UUID) (CustomerWithBikes, error) {
+func (s *Bikes) Customer(ctx context.Context, id uuid.UUID) (CustomerWithBikes, error) {
 	tx := s.desk.Store.Read(ctx)
 	c, err := tx.Customer(ctx, id)
 	if record.IsNotFound(err) {
@@ -96,44 +96,44 @@ func (s *Service) Customer(ctx context.Context, id uuid.UUID) (CustomerWithBikes
 		return CustomerWithBikes{}, err
 	}
 	rows, err := newBikeRows(h, bikes)
-	return CustomerWithBikes{Customer: newCustomer(c), Bikes: rows}, err
+	return CustomerWithBikes{Customer: NewCustomer(c), Bikes: rows}, err
 }
 
 // AddCustomer adds a customer.
-func (s *Service) AddCustomer(ctx context.Context, who record.Actor, f record.CustomerFacts) (Customer, error) {
-	if err := checkCustomer(&f); err != nil {
+func (s *Bikes) AddCustomer(ctx context.Context, who record.Actor, f record.CustomerFacts) (Customer, error) {
+	if err := CheckCustomer(&f); err != nil {
 		return Customer{}, err
 	}
-	return record.Idempotent(ctx, s.desk, who, "add-customer", f, func(ctx context.Context, tx store.Tx) (Customer, error) { return s.addCustomer(ctx, tx, who, f) })
+	return record.Idempotent(ctx, s.desk, who, "add-customer", f, func(ctx context.Context, tx store.Tx) (Customer, error) { return s.AddCustomerTx(ctx, tx, who, f) })
 }
 
-func (s *Service) addCustomer(ctx context.Context, tx store.Tx, who record.Actor, f record.CustomerFacts) (Customer, error) {
+func (s *Bikes) AddCustomerTx(ctx context.Context, tx store.Tx, who record.Actor, f record.CustomerFacts) (Customer, error) {
 	id, err := uuid.NewV7()
 	if err != nil {
 		return Customer{}, err
 	}
-	row := store.Customer{ID: id, CustomerFacts: f, Folded: normaliseCustomer(f), CreatedAt: s.desk.Now()}
+	row := store.Customer{ID: id, CustomerFacts: f, Folded: NormaliseCustomer(f), CreatedAt: s.desk.Now()}
 	if err := tx.AddCustomer(ctx, &row); err != nil {
 		return Customer{}, err
 	}
 	e := store.Entry{CustomerID: &id, Kind: record.KindCustomerAdded}
-	return newCustomer(row), s.desk.Append(ctx, tx, who, &e, record.CustomerBody{}, "")
+	return NewCustomer(row), s.desk.Append(ctx, tx, who, &e, record.CustomerBody{}, "")
 }
 
 // ChangeCustomer writes new facts over the version that the sender saw.
-func (s *Service) ChangeCustomer(ctx context.Context, who record.Actor, id uuid.UUID, version int, f record.CustomerFacts) (Customer, error) {
-	if err := checkCustomer(&f); err != nil {
+func (s *Bikes) ChangeCustomer(ctx context.Context, who record.Actor, id uuid.UUID, version int, f record.CustomerFacts) (Customer, error) {
+	if err := CheckCustomer(&f); err != nil {
 		return Customer{}, err
 	}
 	return s.updateCustomer(ctx, who, id, version, f, func(row *store.Customer) (string, []string, error) {
 		changed, err := record.ChangedFields(row.CustomerFacts, f)
-		row.CustomerFacts, row.Folded = f, normaliseCustomer(f)
+		row.CustomerFacts, row.Folded = f, NormaliseCustomer(f)
 		return record.KindCustomerChanged, changed, err
 	})
 }
 
 // ArchiveCustomer puts a customer who has no current bikes away, or takes one back out.
-func (s *Service) ArchiveCustomer(ctx context.Context, who record.Actor, id uuid.UUID, version int, archived bool) (Customer, error) {
+func (s *Bikes) ArchiveCustomer(ctx context.Context, who record.Actor, id uuid.UUID, version int, archived bool) (Customer, error) {
 	return s.updateCustomer(ctx, who, id, version, nil, func(row *store.Customer) (string, []string, error) {
 		if archived == (row.ArchivedAt != nil) {
 			return "", nil, nil
@@ -153,7 +153,7 @@ func (s *Service) ArchiveCustomer(ctx context.Context, who record.Actor, id uuid
 
 // updateCustomer lets change alter the row and writes it if nobody else did meanwhile. change
 // returns the kind of entry and the names of what it changed; none means there is nothing to do.
-func (s *Service) updateCustomer(ctx context.Context, who record.Actor, id uuid.UUID, version int, yours any, change func(*store.Customer) (string, []string, error)) (Customer, error) {
+func (s *Bikes) updateCustomer(ctx context.Context, who record.Actor, id uuid.UUID, version int, yours any, change func(*store.Customer) (string, []string, error)) (Customer, error) {
 	var after Customer
 	err := record.IdempotentInto(ctx, s.desk, who, "change-customer "+id.String(), record.ChangeOf{Version: version, To: yours}, &after, func(ctx context.Context, tx store.Tx) error {
 		row, err := tx.Customer(ctx, id)
@@ -164,7 +164,7 @@ func (s *Service) updateCustomer(ctx context.Context, who record.Actor, id uuid.
 			return err
 		}
 		if row.Version != version {
-			return record.ChangedMeanwhile(yours, newCustomer(row))
+			return record.ChangedMeanwhile(yours, NewCustomer(row))
 		}
 		kind, changed, err := change(&row)
 		if err != nil {
@@ -179,7 +179,7 @@ func (s *Service) updateCustomer(ctx context.Context, who record.Actor, id uuid.
 				return err
 			}
 		}
-		after = newCustomer(row)
+		after = NewCustomer(row)
 		return nil
 	})
 	if errors.Is(err, store.ErrStale) { // somebody was quicker between our reading and our writing
