@@ -12,6 +12,7 @@ import (
 	"earnestpony/internal/bigshop"
 	"earnestpony/internal/pgtest"
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/due"
 	"earnestpony/internal/store"
 )
 
@@ -38,7 +39,7 @@ func TestLoadMakesAShop(t *testing.T) {
 	assert.GreaterOrEqual(t, entries, 50*bikes)
 
 	slow.Reset()
-	due, err := service.DueList(ctx, shop.DueFilter{Limit: 20})
+	due, err := service.DueList(ctx, due.DueFilter{Limit: 20})
 	require.NoError(t, err)
 	assert.NotEmpty(t, due.Rows)
 	for _, b := range page.Bikes[1 : bikes/4] { // the first is the pattern

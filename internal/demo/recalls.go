@@ -6,6 +6,7 @@ import (
 
 	"earnestpony/internal/outside"
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/due"
 	"earnestpony/internal/shop/rules"
 )
 
@@ -29,7 +30,7 @@ func (l *loader) tellOwners() error {
 	if err := l.keepDue(); err != nil {
 		return err
 	}
-	page, err := l.shop.DueList(l.ctx, shop.DueFilter{State: "due", Quiet: true, Limit: 6})
+	page, err := l.shop.DueList(l.ctx, due.DueFilter{State: "due", Quiet: true, Limit: 6})
 	if err != nil {
 		return err
 	}

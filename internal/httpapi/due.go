@@ -10,7 +10,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"earnestpony/internal/httpapi/apigen"
-	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/due"
 	"earnestpony/internal/shop/record"
 )
 
@@ -19,7 +19,7 @@ const duePage = 50
 
 func (a *api) ListDue(ctx context.Context, req apigen.ListDueRequestObject) (apigen.ListDueResponseObject, error) {
 	p := req.Params
-	f := shop.DueFilter{State: string(valueOr(p.State, "")), Within: p.Within, Customer: p.Customer, Quiet: valueOr(p.Quiet, false), After: valueOr(p.After, ""), Limit: valueOr(p.Limit, duePage)}
+	f := due.DueFilter{State: string(valueOr(p.State, "")), Within: p.Within, Customer: p.Customer, Quiet: valueOr(p.Quiet, false), After: valueOr(p.After, ""), Limit: valueOr(p.Limit, duePage)}
 	page, err := a.Shop.DueList(ctx, f)
 	return apigen.ListDue200JSONResponse(page), err
 }

@@ -11,28 +11,29 @@ import (
 
 	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/bikes"
+	"earnestpony/internal/shop/due"
 )
 
 // What is due over HTTP, every answer held against the contract, and what strangers may open without signing in.
 func TestDueOverHTTP(t *testing.T) {
 	c := serve(t).signedIn()
 	bike := c.addBike("Ottoline Brack", twelve())
-	var due shop.BikeDue
-	c.must(http.StatusOK, "GET", "/bikes/"+bike.Tag+"/due", nil, &due)
-	assert.NotEmpty(t, due.Tasks)
-	c.must(http.StatusCreated, "POST", "/bikes/"+bike.Tag+"/events", map[string]any{"event": "soaked-ride", "note": "causeway"}, &due)
-	assert.Equal(t, "due", due.Tasks[0].State)
+	var what due.BikeDue
+	c.must(http.StatusOK, "GET", "/bikes/"+bike.Tag+"/due", nil, &what)
+	assert.NotEmpty(t, what.Tasks)
+	c.must(http.StatusCreated, "POST", "/bikes/"+bike.Tag+"/events", map[string]any{"event": "soaked-ride", "note": "causeway"}, &what)
+	assert.Equal(t, "due", what.Tasks[0].State)
 	c.must(http.StatusCreated, "POST", "/bikes/"+bike.Tag+"/due/wash", map[string]any{"note": "hosed"}, nil)
 	assert.Equal(t, http.StatusNotFound, c.call("POST", "/bikes/"+bike.Tag+"/due/polish", map[string]any{}, nil).status)
 	assert.Equal(t, http.StatusUnprocessableEntity, c.call("POST", "/bikes/"+bike.Tag+"/events", map[string]any{"event": "tea"}, nil).status)
 	for range 3 {
 		c.addBike("Another", twelve())
 	}
-	var page shop.DuePage
+	var page due.DuePage
 	c.must(http.StatusOK, "GET", "/due?limit=2", nil, &page)
 	require.Len(t, page.Rows, 2)
 	assert.Equal(t, bike.Tag, page.Rows[0].Tag)
-	var rest shop.DuePage
+	var rest due.DuePage
 	c.must(http.StatusOK, "GET", "/due?limit=5&after="+page.Next, nil, &rest)
 	assert.Len(t, rest.Rows, 2, "goes on where it ended")
 	assert.Equal(t, http.StatusUnprocessableEntity, c.call("GET", "/due?after=tea", nil, nil).status)

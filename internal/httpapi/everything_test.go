@@ -27,6 +27,7 @@ import (
 	"earnestpony/internal/pgtest"
 	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/bikes"
+	"earnestpony/internal/shop/due"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
@@ -116,14 +117,14 @@ func TestDataOfOlderVersions(t *testing.T) {
 				assert.Contains(t, line, "cannot be read", "only what is broken is odd")
 			}
 			assert.Len(t, odd, 6, "each broken entry by itself")
-			var due shop.DuePage
-			c.must(http.StatusOK, "GET", "/due", nil, &due)
-			require.Len(t, due.Broken, 1)
-			require.NotEmpty(t, due.Rows)
-			for _, e := range due.Broken[0].Entries { // what can be done about it: void it
+			var what due.DuePage
+			c.must(http.StatusOK, "GET", "/due", nil, &what)
+			require.Len(t, what.Broken, 1)
+			require.NotEmpty(t, what.Rows)
+			for _, e := range what.Broken[0].Entries { // what can be done about it: void it
 				c.must(http.StatusCreated, "POST", "/ledger/"+e.ID.String()+"/strike", map[string]any{"reason": "cannot be read"}, nil)
 			}
-			var after shop.DuePage
+			var after due.DuePage
 			c.must(http.StatusOK, "GET", "/due", nil, &after)
 			assert.Empty(t, after.Broken)
 			odd, err = f.shop.Verify(t.Context())

@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/due"
 	"earnestpony/internal/shop/rules"
 )
 
@@ -79,7 +80,7 @@ func TestFloorOverHTTP(t *testing.T) {
 	assert.Empty(t, minutes)
 	var rules rules.RulesView
 	c.must(http.StatusOK, "GET", "/rules", nil, &rules)
-	var preview shop.DuePreview
+	var preview due.DuePreview
 	rules.Rules.Intervals.School = "yearly"
 	c.must(http.StatusOK, "POST", "/rules/preview-due", rules.Rules, &preview)
 	rules.Rules.Floor.Places["stand"] = -1

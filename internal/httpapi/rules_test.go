@@ -11,6 +11,7 @@ import (
 	"earnestpony/internal/outside"
 	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/bikes"
+	"earnestpony/internal/shop/due"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/people"
 	"earnestpony/internal/shop/rules"
@@ -128,7 +129,7 @@ func TestSizingReplacingAndStock(t *testing.T) {
 	var chain, link stock.StockItem
 	c.must(http.StatusCreated, "POST", "/stock", map[string]any{"kind": "chain", "facts": map[string]any{"name": "Box", "sprockets": 12, "quantity": 1, "low_mark": 1, "box_links": 116}}, &chain)
 	c.must(http.StatusCreated, "POST", "/stock", map[string]any{"kind": "joining-link", "facts": map[string]any{"name": "Links", "sprockets": 12, "quantity": 2, "low_mark": 1}}, &link)
-	var needs []shop.StockNeed
+	var needs []due.StockNeed
 	c.must(http.StatusOK, "GET", "/stock/needs", nil, &needs)
 	require.Len(t, needs, 1)
 	var cleaning shop.CleaningPlan

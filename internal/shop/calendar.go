@@ -8,6 +8,7 @@ import (
 
 	"earnestpony/core/interval"
 	"earnestpony/internal/formats"
+	"earnestpony/internal/shop/due"
 	"earnestpony/internal/shop/people"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
@@ -44,7 +45,7 @@ func (s *Service) Calendar(ctx context.Context, token string) (Feed, error) {
 		return s.bikeCalendar(ctx, tx, row, l)
 	}
 	within := calendarDays
-	page, err := s.DueList(ctx, DueFilter{Within: &within, Limit: calendarBikes})
+	page, err := s.DueList(ctx, due.DueFilter{Within: &within, Limit: calendarBikes})
 	if err != nil {
 		return Feed{}, err
 	}
@@ -68,7 +69,7 @@ func (s *Service) Calendar(ctx context.Context, token string) (Feed, error) {
 		}
 		what := make([]string, 0, len(tasks))
 		for _, t := range tasks {
-			what = append(what, titleOf(t))
+			what = append(what, due.TitleOf(t))
 		}
 		on, changed, err := s.dayOnCalendar(*r.DueOn, written[tags[i]])
 		if err != nil {
@@ -110,7 +111,7 @@ func (s *Service) bikeCalendar(ctx context.Context, tx store.Tx, row store.Shop,
 	if err != nil {
 		return Feed{}, err
 	}
-	due, err := s.dueNow(ctx, tx, bike.ID)
+	what, err := s.DueNow(ctx, tx, bike.ID)
 	if err != nil {
 		return Feed{}, err
 	}
@@ -119,7 +120,7 @@ func (s *Service) bikeCalendar(ctx context.Context, tx store.Tx, row store.Shop,
 		return Feed{}, err
 	}
 	var events []formats.CalendarEvent
-	for _, t := range due.Tasks {
+	for _, t := range what.Tasks {
 		if t.DueOn == nil {
 			continue
 		}
@@ -127,7 +128,7 @@ func (s *Service) bikeCalendar(ctx context.Context, tx store.Tx, row store.Shop,
 		if err != nil {
 			return Feed{}, err
 		}
-		events = append(events, formats.CalendarEvent{UID: record.TagOf(bike) + "." + t.Code + "@" + calendarHost, Day: on.Time(), Summary: record.BikeWords(bike) + ": " + titleOf(t), Changed: changed})
+		events = append(events, formats.CalendarEvent{UID: record.TagOf(bike) + "." + t.Code + "@" + calendarHost, Day: on.Time(), Summary: record.BikeWords(bike) + ": " + due.TitleOf(t), Changed: changed})
 	}
 	return feedOf(record.BikeWords(bike)+", "+row.Name, events), nil
 }

@@ -11,25 +11,26 @@ import (
 
 	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/bikes"
+	"earnestpony/internal/shop/due"
 	"earnestpony/internal/shop/rules"
 )
 
-func (t *tracked) due() shop.BikeDue {
+func (t *tracked) due() due.BikeDue {
 	t.Helper()
 	d, err := t.BikeDue(context.Background(), t.tag)
 	require.NoError(t, err)
 	return d
 }
 
-func (t *tracked) task(code string) shop.DueTask {
+func (t *tracked) task(code string) due.DueTask {
 	t.Helper()
 	d := t.due()
-	i := slices.IndexFunc(d.Tasks, func(x shop.DueTask) bool { return x.Code == code })
+	i := slices.IndexFunc(d.Tasks, func(x due.DueTask) bool { return x.Code == code })
 	require.GreaterOrEqual(t, i, 0, "no task %s", code)
 	return d.Tasks[i]
 }
 
-func (t *tracked) list(f shop.DueFilter) []shop.DueRow {
+func (t *tracked) list(f due.DueFilter) []due.DueRow {
 	t.Helper()
 	f.Limit = 50
 	page, err := t.DueList(context.Background(), f)
@@ -63,14 +64,14 @@ func TestWhatABikeNeeds(t *testing.T) {
 	require.NoError(t, err)
 	soaked := b.task("relubricate")
 	assert.Equal(t, []any{"due", "event", "soaked-ride", "Mira Oxenholt"}, []any{soaked.State, soaked.Binds, soaked.Event, soaked.EventBy})
-	rows := b.list(shop.DueFilter{State: "due"})
+	rows := b.list(due.DueFilter{State: "due"})
 	require.Len(t, rows, 1)
 	var visit []string
 	require.NoError(t, json.Unmarshal(rows[0].Visit, &visit))
 	assert.Equal(t, b.due().Visit, visit)
 	listed, err := rows[0].Listed()
 	require.NoError(t, err)
-	shown := slices.DeleteFunc(b.due().Tasks, func(x shop.DueTask) bool { return x.State == "fresh" && !slices.Contains(visit, x.Code) })
+	shown := slices.DeleteFunc(b.due().Tasks, func(x due.DueTask) bool { return x.State == "fresh" && !slices.Contains(visit, x.Code) })
 	assert.Equal(t, shown, listed, "the list and the bike agree")
 	assert.Positive(t, rows[0].SavedMin)
 
@@ -123,7 +124,7 @@ func TestIntervalsOfShopAndBike(t *testing.T) {
 	_, err = b.ChangeBike(ctx, b.mira, b.tag, bike.Version, bikes.NewBike{CustomerID: bike.Owner.ID, Facts: facts})
 	require.NoError(t, err)
 	d := b.due()
-	assert.False(t, slices.ContainsFunc(d.Tasks, func(x shop.DueTask) bool { return x.Code == "wash" }))
+	assert.False(t, slices.ContainsFunc(d.Tasks, func(x due.DueTask) bool { return x.Code == "wash" }))
 	assert.Equal(t, "steep lanes", b.task("brakes").Reason)
 	assert.Equal(t, "2026-05-20", d.NeededOn)
 	lube := b.task("relubricate") // due in 20 days by distance, on the 24th

@@ -7,8 +7,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/bikes"
+	"earnestpony/internal/shop/due"
 	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
@@ -26,8 +26,8 @@ func TestPreviewDue(t *testing.T) {
 		require.NoError(t, err)
 	}
 	b.later(14)
-	counts := func() (c shop.DueCounts) {
-		for _, r := range b.list(shop.DueFilter{State: "fresh", Limit: 50}) {
+	counts := func() (c due.DueCounts) {
+		for _, r := range b.list(due.DueFilter{State: "fresh", Limit: 50}) {
 			*map[string]*int{"overdue": &c.Overdue, "due": &c.Due, "soon": &c.Soon, "fresh": &c.Fresh}[r.State]++
 		}
 		return c

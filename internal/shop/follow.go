@@ -8,6 +8,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"earnestpony/internal/shop/due"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
@@ -124,9 +125,9 @@ func (s *Service) withdrawMoot(m *store.Message, why string) {
 // overtaken reports whether nothing that a message tells of is due any more. One that somebody worded otherwise stays
 // as they wrote it as long as a part of it is.
 func (s *Service) overtaken(ctx context.Context, tx store.Tx, m store.Message) (bool, error) {
-	due, err := s.dueNow(ctx, tx, m.BikeID)
+	what, err := s.DueNow(ctx, tx, m.BikeID)
 	if err != nil || len(m.Codes) == 0 {
 		return false, err
 	}
-	return !slices.ContainsFunc(due.Tasks, func(t DueTask) bool { return t.isDue() && slices.Contains(m.Codes, t.Code) }), nil
+	return !slices.ContainsFunc(what.Tasks, func(t due.DueTask) bool { return t.IsDue() && slices.Contains(m.Codes, t.Code) }), nil
 }

@@ -11,6 +11,7 @@ import (
 
 	"earnestpony/internal/outside"
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/due"
 )
 
 // What is not sent yet says what is due when it is read: what was done meanwhile is no longer asked for, and where
@@ -113,16 +114,16 @@ func TestOneListOfWhatComesNext(t *testing.T) {
 				require.NoError(t, b.TaskDone(ctx, b.mira, b.tag, task, "", nil))
 			}
 		}
-		due := b.due()
-		var dated []shop.DueTask
-		for _, task := range due.Tasks {
+		what := b.due()
+		var dated []due.DueTask
+		for _, task := range what.Tasks {
 			if task.State != "due" && task.State != "overdue" && task.DueOn != nil {
 				dated = append(dated, task)
 			} else {
 				assert.Empty(t, dated, "what is due now comes first")
 			}
 		}
-		assert.True(t, slices.IsSortedFunc(dated, func(a, b shop.DueTask) int { return strings.Compare(*a.DueOn, *b.DueOn) }))
+		assert.True(t, slices.IsSortedFunc(dated, func(a, b due.DueTask) int { return strings.Compare(*a.DueOn, *b.DueOn) }))
 
 		page, err := b.OwnerPage(ctx, strings.TrimPrefix(l.Path, "/o/"))
 		require.NoError(t, err)
@@ -131,7 +132,7 @@ func TestOneListOfWhatComesNext(t *testing.T) {
 		calendar := strings.ReplaceAll(string(feed.Text), "\r\n ", "")
 		var told []string
 		for i, next := range page.Next {
-			task := due.Tasks[i]
+			task := what.Tasks[i]
 			assert.Equal(t, []any{task.State, task.DueOn}, []any{next.State, next.DueOn})
 			if task.State == "due" || task.State == "overdue" {
 				told = append(told, next.What)
@@ -140,7 +141,7 @@ func TestOneListOfWhatComesNext(t *testing.T) {
 				assert.Contains(t, next.What, "will")
 			}
 			if next.DueOn != nil {
-				day := max(*next.DueOn, due.Day)
+				day := max(*next.DueOn, what.Day)
 				assert.Contains(t, calendar, "DTSTART;VALUE=DATE:"+strings.ReplaceAll(day, "-", ""))
 				assert.Contains(t, calendar, next.What)
 			}

@@ -12,6 +12,7 @@ import (
 
 	"earnestpony/core/interval"
 	"earnestpony/internal/shop/bikes"
+	"earnestpony/internal/shop/due"
 	"earnestpony/internal/shop/people"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
@@ -278,7 +279,7 @@ func (s *Service) OwnerPage(ctx context.Context, token string) (OwnerPage, error
 	if err != nil {
 		return OwnerPage{}, err
 	}
-	p := OwnerPage{Shop: row.Name, Day: s.desk.Today().String(), Until: s.dayEnds(), Tag: record.TagOf(bike), Bike: record.BikeWords(bike), Kind: bike.Kind, Motor: bike.Motor, Lubricant: bike.Lubricant, Units: row.DistanceUnit,
+	p := OwnerPage{Shop: row.Name, Day: s.desk.Today().String(), Until: s.DayEnds(), Tag: record.TagOf(bike), Bike: record.BikeWords(bike), Kind: bike.Kind, Motor: bike.Motor, Lubricant: bike.Lubricant, Units: row.DistanceUnit,
 		Next: []OwnerTask{}, Done: []OwnerJob{}, Reportable: record.CodesOf(interval.Reported())}
 	shown, err := bikes.NewBikeRow(h, bike)
 	if err != nil {
@@ -293,12 +294,12 @@ func (s *Service) OwnerPage(ctx context.Context, token string) (OwnerPage, error
 		left := func(hard float64) float64 { return hard / track.HardPerKM }
 		p.LeftKM, p.Measured = &OwnerRange{left(f.LeftHardKM.P10), left(f.LeftHardKM.P50), left(f.LeftHardKM.P90)}, f.Measured
 	}
-	due, err := s.dueNow(ctx, tx, bike.ID)
+	what, err := s.DueNow(ctx, tx, bike.ID)
 	if err != nil {
 		return p, err
 	}
-	for _, t := range due.Tasks[:min(len(due.Tasks), ownerTasks)] {
-		p.Next = append(p.Next, OwnerTask{titleOf(t), t.State, t.DueOn})
+	for _, t := range what.Tasks[:min(len(what.Tasks), ownerTasks)] {
+		p.Next = append(p.Next, OwnerTask{due.TitleOf(t), t.State, t.DueOn})
 	}
 	if p.Done, p.InWorkshop, err = s.ownerJobs(ctx, tx, bike.ID); err != nil {
 		return p, err

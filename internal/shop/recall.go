@@ -12,6 +12,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"earnestpony/internal/shop/due"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
@@ -91,7 +92,7 @@ func (s *Service) draft(ctx context.Context, tx store.Tx, h rules.ParsedRules, s
 	if !owner.Consent || owner.ContactWay != "message" && owner.ContactWay != "mail" || bike.ArchivedAt != nil {
 		return nil, nil
 	}
-	due, err := s.dueNow(ctx, tx, bike.ID)
+	what, err := s.DueNow(ctx, tx, bike.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -99,17 +100,17 @@ func (s *Service) draft(ctx context.Context, tx store.Tx, h rules.ParsedRules, s
 	if m.Way == "mail" {
 		m.Address = owner.Email
 	}
-	var told []DueTask
-	for _, t := range due.Tasks {
-		if t.isDue() && len(told) < maxTold {
+	var told []due.DueTask
+	for _, t := range what.Tasks {
+		if t.IsDue() && len(told) < maxTold {
 			told, m.Codes = append(told, t), append(m.Codes, t.Code)
 		}
 	}
 	if len(told) == 0 || m.Address == "" {
 		return nil, nil
 	}
-	body := strings.NewReplacer("{owner}", owner.Name, "{bike}", record.NameOf(bike), "{tag}", record.TagOf(bike), "{why}", whyDue(told, h),
-		"{leave}", leaveIt(h, told[0], bike), "{shop}", shopName).Replace(h.Rules.Recalls.Text)
+	body := strings.NewReplacer("{owner}", owner.Name, "{bike}", record.NameOf(bike), "{tag}", record.TagOf(bike), "{why}", due.WhyDue(told, h),
+		"{leave}", due.LeaveIt(h, told[0], bike), "{shop}", shopName).Replace(h.Rules.Recalls.Text)
 	m.Body = record.CleanLine(strings.ReplaceAll(body, "  ", " ")) // what stands for nothing leaves its spaces
 	return &m, nil
 }
@@ -134,7 +135,7 @@ func (s *Service) DraftRecalls(ctx context.Context) (int, error) {
 	}
 	// Each that is looked at is left alone for a while after, so this comes to its end.
 	for drafted := 0; ; {
-		ids, err := tx.ToRecall(ctx, s.desk.Now(), dueBatch)
+		ids, err := tx.ToRecall(ctx, s.desk.Now(), due.DueBatch)
 		if err != nil || len(ids) == 0 {
 			return drafted, err
 		}

@@ -20,6 +20,7 @@ import (
 	"earnestpony/internal/outside"
 	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/bikes"
+	"earnestpony/internal/shop/due"
 	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
@@ -104,7 +105,7 @@ func TestRecalls(t *testing.T) {
 	send()
 	assert.Equal(t, []any{"delivered", 1}, []any{first().State, received[m.ID]})
 	assert.Zero(t, drafts(), "told within three weeks")
-	assert.Empty(t, b.list(shop.DueFilter{State: "due", Quiet: true}))
+	assert.Empty(t, b.list(due.DueFilter{State: "due", Quiet: true}))
 	b.later(22)
 	require.Equal(t, 1, drafts())
 

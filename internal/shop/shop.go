@@ -12,6 +12,7 @@ import (
 
 	"earnestpony/internal/outside"
 	"earnestpony/internal/shop/bikes"
+	"earnestpony/internal/shop/due"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/people"
 	"earnestpony/internal/shop/record"
@@ -28,6 +29,7 @@ type Service struct {
 	*stock.Stock
 	*measure.Measure
 	*bikes.Bikes
+	*due.Due
 	gateway outside.Gateway // nil: nothing is sent
 	replies bool            // the gateway is a stand-in that takes replies from the page
 	base    string          // where browsers find the server
@@ -38,7 +40,7 @@ func New(s *store.Store, now func() time.Time) *Service {
 	desk := record.NewDesk(s, now)
 	m := measure.New(desk)
 	b := bikes.New(desk, m)
-	service := &Service{desk: desk, People: people.New(desk), Book: rules.New(desk), Stock: stock.New(desk), Measure: m, Bikes: b}
+	service := &Service{desk: desk, People: people.New(desk), Book: rules.New(desk), Stock: stock.New(desk), Measure: m, Bikes: b, Due: due.New(desk, b)}
 	b.SetInHand(service)
 	return service
 }

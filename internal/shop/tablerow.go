@@ -321,7 +321,7 @@ func takeService(s *Service, ctx context.Context, tx store.Tx, who record.Actor,
 	if at != nil {
 		when = store.Stamp(*at)
 	}
-	if err := s.taskDone(ctx, tx, who, row["tag"], row["task"], row["note"], when); err != nil {
+	if err := s.TaskDoneTx(ctx, tx, who, row["tag"], row["task"], row["note"], when); err != nil {
 		return "", err
 	}
 	return fmt.Sprintf("%s on %s", row["task"], when.Format(time.DateOnly)), nil

@@ -20,7 +20,7 @@ const verifyBatch = 500
 // what each bike needs, its facts, and its measurements.
 func (s *Service) Verify(ctx context.Context) ([]string, error) {
 	tx := s.desk.Store.Read(ctx)
-	h, shared, err := s.rulesForDue(ctx, tx)
+	h, shared, err := s.RulesForDue(ctx, tx)
 	if err != nil {
 		return nil, err
 	}
@@ -57,12 +57,12 @@ func (s *Service) verifyBike(ctx context.Context, tx store.Tx, h rules.ParsedRul
 	if err != nil {
 		return nil, err
 	}
-	b, broken, err := s.dueStateOf(ctx, tx, h, bike)
+	b, broken, err := s.DueStateOf(ctx, tx, h, bike)
 	if err != nil {
 		return nil, err
 	}
 	day := interval.DayOf(kept.Day)
-	again, err := b.row(bike.ID, kept.Asked, day, h.Rules.Intervals.LookAhead, shared)
+	again, err := b.Row(bike.ID, kept.Asked, day, h.Rules.Intervals.LookAhead, shared)
 	if err != nil {
 		return nil, err
 	}

@@ -1,4 +1,4 @@
-package shop
+package due
 
 import (
 	"cmp"
@@ -79,7 +79,7 @@ var dueStates = []string{"fresh", "soon", "due", "overdue"}
 
 // DueList lists bikes by urgency. What was written since is taken in first, so that it agrees with each bike's own
 // page.
-func (s *Service) DueList(ctx context.Context, f DueFilter) (DuePage, error) {
+func (s *Due) DueList(ctx context.Context, f DueFilter) (DuePage, error) {
 	if _, err := s.refreshDue(ctx, keepAtALook); err != nil {
 		return DuePage{}, err
 	}
@@ -110,7 +110,7 @@ func (s *Service) DueList(ctx context.Context, f DueFilter) (DuePage, error) {
 	if err != nil {
 		return DuePage{}, err
 	}
-	page := DuePage{Day: day.String(), Until: s.dayEnds(), Rows: []DueRow{}}
+	page := DuePage{Day: day.String(), Until: s.DayEnds(), Rows: []DueRow{}}
 	if len(rows) > f.Limit {
 		rows = rows[:f.Limit]
 		last := rows[f.Limit-1]

@@ -1,4 +1,4 @@
-package shop
+package due
 
 import (
 	"encoding/json"
@@ -33,7 +33,7 @@ func checkReadsBack(t *testing.T, kind string, body []byte) {
 	tr.PerKM = tr.Factor(record.MixOf(nil))
 	w, err := tr.Track([]store.EntryView{e})
 	require.NoError(t, err)
-	r := dueReplay{Service: &Service{desk: record.NewDesk(nil, func() time.Time { return at })}, Tracker: tr, track: w, house: h}
+	r := dueReplay{Due: &Due{desk: record.NewDesk(nil, func() time.Time { return at })}, Tracker: tr, track: w, house: h}
 	require.NoError(t, r.take(e))
 }
 

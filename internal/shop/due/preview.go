@@ -1,4 +1,4 @@
-package shop
+package due
 
 import (
 	"context"
@@ -30,7 +30,7 @@ type DuePreview struct {
 const maxPreviewed = 2000
 
 // PreviewDue says how many bikes would be due under a draft of the rules. It writes nothing.
-func (s *Service) PreviewDue(ctx context.Context, draft rules.Rules) (DuePreview, error) {
+func (s *Due) PreviewDue(ctx context.Context, draft rules.Rules) (DuePreview, error) {
 	if err := rules.CheckRules(&draft); err != nil {
 		return DuePreview{}, err
 	}

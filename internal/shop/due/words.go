@@ -1,4 +1,4 @@
-package shop
+package due
 
 import (
 	"cmp"
@@ -43,11 +43,11 @@ var eventWords = map[interval.EventCode]string{
 	interval.Skips: "it skips", interval.NewChain: "its chain is new", interval.Contamination: "the brake may be contaminated",
 }
 
-// titleOf is a task as an owner understands it: as something to come while it is still to come.
-func titleOf(t DueTask) string {
+// TitleOf is a task as an owner understands it: as something to come while it is still to come.
+func TitleOf(t DueTask) string {
 	says := taskWords[t.Code]
 	switch {
-	case !t.isDue():
+	case !t.IsDue():
 		says.now = says.later
 	case t.Code == interval.ReplaceChain && t.Event != string(interval.ToReplace):
 		says.now = wornByForecast
@@ -55,11 +55,11 @@ func titleOf(t DueTask) string {
 	return cmp.Or(says.now, t.Title, strings.ReplaceAll(t.Code, "-", " "))
 }
 
-// whyDue says what is due, and the first of it why.
-func whyDue(tasks []DueTask, h rules.ParsedRules) string {
+// WhyDue says what is due, and the first of it why.
+func WhyDue(tasks []DueTask, h rules.ParsedRules) string {
 	said := make([]string, len(tasks))
 	for i, t := range tasks {
-		said[i] = titleOf(t)
+		said[i] = TitleOf(t)
 	}
 	why := reasonOf(tasks[0], h)
 	if why != "" {
@@ -88,7 +88,7 @@ func reasonOf(t DueTask, h rules.ParsedRules) string {
 }
 
 // leave says what it would cost to leave a task undone.
-func leaveIt(h rules.ParsedRules, t DueTask, bike store.Bike) string {
+func LeaveIt(h rules.ParsedRules, t DueTask, bike store.Bike) string {
 	switch t.Code {
 	case interval.ReplaceChain:
 		if of, known := h.Prices[h.Rule(&bike, rules.DrivetrainOf(&bike, nil)).Drivetrain.Class()]; known && of.Sprockets > 0 {

@@ -1,4 +1,4 @@
-package shop
+package due
 
 import (
 	"cmp"
@@ -32,7 +32,7 @@ const needDays = 30
 
 // StockNeeds says which chains the verdicts and forecasts of the bikes in care will ask for within a month, by
 // what is kept of what each bike needs.
-func (s *Service) StockNeeds(ctx context.Context) ([]StockNeed, error) {
+func (s *Due) StockNeeds(ctx context.Context) ([]StockNeed, error) {
 	if _, err := s.refreshDue(ctx, keepAtALook); err != nil {
 		return nil, err
 	}

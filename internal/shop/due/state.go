@@ -1,4 +1,4 @@
-package shop
+package due
 
 import (
 	"cmp"
@@ -108,15 +108,15 @@ type DueTask struct {
 	Guess       bool     `json:"guess,omitempty"`
 }
 
-// isDue reports whether a task is to be done now: it is due, or late already.
-func (t DueTask) isDue() bool { return t.State == "due" || t.State == "overdue" }
+// IsDue reports whether a task is to be done now: it is due, or late already.
+func (t DueTask) IsDue() bool { return t.State == "due" || t.State == "overdue" }
 
 // comesFirst orders the tasks of a bike as they come, wherever they are listed: what is due now, the most urgent of it
 // first as it was, then by the day on which each falls due, then what nothing says a day of.
 func comesFirst(a, b DueTask) int {
 	on := func(t DueTask) string {
 		switch {
-		case t.isDue():
+		case t.IsDue():
 			return ""
 		case t.DueOn == nil:
 			return "never"
@@ -126,8 +126,8 @@ func comesFirst(a, b DueTask) int {
 	return cmp.Compare(on(a), on(b))
 }
 
-// dayEnds is the end of today in the shop: what is said of a day is so until then.
-func (s *Service) dayEnds() time.Time {
+// DayEnds is the end of today in the shop: what is said of a day is so until then.
+func (s *Due) DayEnds() time.Time {
 	now := s.desk.Now().In(time.Local)
 	return time.Date(now.Year(), now.Month(), now.Day()+1, 0, 0, 0, 0, time.Local)
 }
@@ -192,8 +192,8 @@ func (b dueState) view(day interval.Day, lookAhead, sharedMin int) BikeDue {
 	return v
 }
 
-// row is what is kept of what a bike needs.
-func (b dueState) row(bike uuid.UUID, asked int64, day interval.Day, lookAhead, sharedMin int) (store.BikeDue, error) {
+// Row is what is kept of what a bike needs.
+func (b dueState) Row(bike uuid.UUID, asked int64, day interval.Day, lookAhead, sharedMin int) (store.BikeDue, error) {
 	v := b.view(day, lookAhead, sharedMin)
 	urgent, _ := b.on(day, lookAhead)
 	row := store.BikeDue{BikeID: bike, Asked: asked, Day: day.Time()}
@@ -234,7 +234,7 @@ func (b dueState) row(bike uuid.UUID, asked int64, day interval.Day, lookAhead, 
 }
 
 // refreshBike reckons what a bike needs from its ledger and keeps it.
-func (s *Service) refreshBike(ctx context.Context, tx store.Tx, h rules.ParsedRules, shared int, id uuid.UUID) (store.BikeDue, error) {
+func (s *Due) refreshBike(ctx context.Context, tx store.Tx, h rules.ParsedRules, shared int, id uuid.UUID) (store.BikeDue, error) {
 	before, err := tx.DueOf(ctx, id)
 	if err != nil {
 		return before, err
@@ -246,7 +246,7 @@ func (s *Service) refreshBike(ctx context.Context, tx store.Tx, h rules.ParsedRu
 	var b dueState
 	var broken []record.BrokenEntry
 	err = unpanicked(func() (err error) {
-		b, broken, err = s.dueStateOf(ctx, tx, h, bike)
+		b, broken, err = s.DueStateOf(ctx, tx, h, bike)
 		return err
 	})
 	if err != nil {
@@ -261,7 +261,7 @@ func (s *Service) refreshBike(ctx context.Context, tx store.Tx, h rules.ParsedRu
 		}
 		return before, tx.DueFailed(ctx, id, before.Asked, s.desk.Today().Time(), before.Broken)
 	}
-	row, err := b.row(id, before.Asked, s.desk.Today(), h.Rules.Intervals.LookAhead, shared)
+	row, err := b.Row(id, before.Asked, s.desk.Today(), h.Rules.Intervals.LookAhead, shared)
 	if err != nil {
 		return before, err
 	}
@@ -271,15 +271,15 @@ func (s *Service) refreshBike(ctx context.Context, tx store.Tx, h rules.ParsedRu
 	return row, tx.SaveDue(ctx, &row)
 }
 
-// dueNow is what a bike needs today: as it is kept, or made again where something was written since, or
+// DueNow is what a bike needs today: as it is kept, or made again where something was written since, or
 // where it was made for an earlier day.
-func (s *Service) dueNow(ctx context.Context, tx store.Tx, id uuid.UUID) (BikeDue, error) {
+func (s *Due) DueNow(ctx context.Context, tx store.Tx, id uuid.UUID) (BikeDue, error) {
 	row, err := tx.DueOf(ctx, id)
 	if err != nil {
 		return BikeDue{}, err
 	}
 	if row.Asked != row.Made || !row.Day.Equal(s.desk.Today().Time()) {
-		h, shared, err := s.rulesForDue(ctx, tx)
+		h, shared, err := s.RulesForDue(ctx, tx)
 		if err != nil {
 			return BikeDue{}, err
 		}
@@ -291,11 +291,11 @@ func (s *Service) dueNow(ctx context.Context, tx store.Tx, id uuid.UUID) (BikeDu
 	if err := json.Unmarshal(row.Tasks, &v); err != nil {
 		return v, err
 	}
-	v.Broken, v.Until = []record.BrokenEntry{}, s.dayEnds()
+	v.Broken, v.Until = []record.BrokenEntry{}, s.DayEnds()
 	return v, json.Unmarshal(row.Broken, &v.Broken)
 }
 
-func (s *Service) rulesForDue(ctx context.Context, tx store.Tx) (rules.ParsedRules, int, error) {
+func (s *Due) RulesForDue(ctx context.Context, tx store.Tx) (rules.ParsedRules, int, error) {
 	h, err := rules.LoadParsed(ctx, tx)
 	if err != nil {
 		return h, 0, err
@@ -305,27 +305,27 @@ func (s *Service) rulesForDue(ctx context.Context, tx store.Tx) (rules.ParsedRul
 }
 
 // BikeDue returns what a bike needs.
-func (s *Service) BikeDue(ctx context.Context, tagText string) (BikeDue, error) {
+func (s *Due) BikeDue(ctx context.Context, tagText string) (BikeDue, error) {
 	tx := s.desk.Store.Read(ctx)
 	bike, err := record.BikeByTag(ctx, tx, tagText)
 	if err != nil {
 		return BikeDue{}, err
 	}
-	return s.dueNow(ctx, tx, bike.ID)
+	return s.DueNow(ctx, tx, bike.ID)
 }
 
-// dueBatch is how many bikes are made again in one go.
-const dueBatch = 100
+// DueBatch is how many bikes are made again in one go.
+const DueBatch = 100
 
 // RefreshDue makes what bikes need again where something was written of them, or a day has passed, a batch at a
 // time, and reports how many it made. Several processes may do so at once.
-func (s *Service) RefreshDue(ctx context.Context) (int, error) { return s.refreshDue(ctx, dueBatch) }
+func (s *Due) RefreshDue(ctx context.Context) (int, error) { return s.refreshDue(ctx, DueBatch) }
 
 // keepAtALook is how many bikes are made again before a list of them is read: as many as were written of in the
 // last moment. After more, as after the rules changed, the list follows as the background goes through them.
 const keepAtALook = 10
 
-func (s *Service) refreshDue(ctx context.Context, batch int) (int, error) {
+func (s *Due) refreshDue(ctx context.Context, batch int) (int, error) {
 	tx := s.desk.Store.Read(ctx)
 	if behind, err := tx.NotKept(ctx, s.desk.Today().Time()); err != nil || !behind {
 		return 0, err
@@ -338,7 +338,7 @@ func (s *Service) refreshDue(ctx context.Context, batch int) (int, error) {
 	if err != nil || len(stale)+len(old) == 0 {
 		return 0, err
 	}
-	h, shared, err := s.rulesForDue(ctx, tx)
+	h, shared, err := s.RulesForDue(ctx, tx)
 	if err != nil {
 		return 0, err
 	}
@@ -358,7 +358,7 @@ func (s *Service) refreshDue(ctx context.Context, batch int) (int, error) {
 		err := json.Unmarshal(row.Basis, &b)
 		var next store.BikeDue
 		if err == nil {
-			next, err = b.row(row.BikeID, row.Asked, s.desk.Today(), h.Rules.Intervals.LookAhead, shared)
+			next, err = b.Row(row.BikeID, row.Asked, s.desk.Today(), h.Rules.Intervals.LookAhead, shared)
 		}
 		if err != nil { // nothing that was kept of it can be read: from its ledger then
 			if _, err := s.refreshBike(ctx, tx, h, shared, row.BikeID); err != nil {
@@ -374,19 +374,19 @@ func (s *Service) refreshDue(ctx context.Context, batch int) (int, error) {
 }
 
 // TaskDone notes that a task of a bike was done outside of a job.
-func (s *Service) TaskDone(ctx context.Context, who record.Actor, tagText, task, note string, at *time.Time) error {
+func (s *Due) TaskDone(ctx context.Context, who record.Actor, tagText, task, note string, at *time.Time) error {
 	note = record.CleanLine(note)
 	when, err := s.desk.Happened(at)
 	if err != nil {
 		return err
 	}
 	_, err = record.Idempotent(ctx, s.desk, who, "task-done "+tagText+" "+task, record.TaskDoneBody{Task: task, Note: note}, func(ctx context.Context, tx store.Tx) (string, error) {
-		return "", s.taskDone(ctx, tx, who, tagText, task, note, when)
+		return "", s.TaskDoneTx(ctx, tx, who, tagText, task, note, when)
 	})
 	return err
 }
 
-func (s *Service) taskDone(ctx context.Context, tx store.Tx, who record.Actor, tagText, task, note string, when time.Time) error {
+func (s *Due) TaskDoneTx(ctx context.Context, tx store.Tx, who record.Actor, tagText, task, note string, when time.Time) error {
 	bike, err := record.BikeInCare(ctx, tx, tagText)
 	if err != nil {
 		return err
@@ -412,7 +412,7 @@ func (s *Service) taskDone(ctx context.Context, tx store.Tx, who record.Actor, t
 }
 
 // ReportEvent notes something that happened to a bike.
-func (s *Service) ReportEvent(ctx context.Context, who record.Actor, tagText, code, note string, at *time.Time) error {
+func (s *Due) ReportEvent(ctx context.Context, who record.Actor, tagText, code, note string, at *time.Time) error {
 	note = record.CleanLine(note)
 	event, err := interval.ParseReported(strings.TrimSpace(code))
 	if err != nil {

@@ -1,4 +1,4 @@
-package shop
+package due
 
 import (
 	"context"
@@ -16,11 +16,11 @@ import (
 	"earnestpony/internal/store"
 )
 
-// dueStateOf reckons from the ledger what a bike's tasks count from. It turns on the bike's facts, the house rules
+// DueStateOf reckons from the ledger what a bike's tasks count from. It turns on the bike's facts, the house rules
 // and what was written alone, not on the day.
 //
 // Entries that cannot be read count for nothing, and are named beside it.
-func (s *Service) dueStateOf(ctx context.Context, tx store.Tx, h rules.ParsedRules, bike store.Bike) (dueState, []record.BrokenEntry, error) {
+func (s *Due) DueStateOf(ctx context.Context, tx store.Tx, h rules.ParsedRules, bike store.Bike) (dueState, []record.BrokenEntry, error) {
 	facts, broken, err := record.ActiveEntries(ctx, tx, bike.ID, dueKinds...)
 	if err != nil {
 		return dueState{}, nil, err
@@ -29,8 +29,8 @@ func (s *Service) dueStateOf(ctx context.Context, tx store.Tx, h rules.ParsedRul
 	return b, broken, err
 }
 
-func (s *Service) replayDue(ctx context.Context, tx store.Tx, h rules.ParsedRules, bike store.Bike, facts []store.EntryView) (dueState, error) {
-	t, track, err := s.TrackerOf(ctx, tx, h, bike)
+func (s *Due) replayDue(ctx context.Context, tx store.Tx, h rules.ParsedRules, bike store.Bike, facts []store.EntryView) (dueState, error) {
+	t, track, err := s.bikes.TrackerOf(ctx, tx, h, bike)
 	if err != nil {
 		return dueState{}, err
 	}
@@ -57,7 +57,7 @@ func (s *Service) replayDue(ctx context.Context, tx store.Tx, h rules.ParsedRule
 		}
 		b.NeededOn = &day
 	}
-	r := dueReplay{Service: s, Tracker: t, track: w, house: h, first: mark{s.desk.DayOf(from), t.At(from), t.Ridden.At(from)}}
+	r := dueReplay{Due: s, Tracker: t, track: w, house: h, first: mark{s.desk.DayOf(from), t.At(from), t.Ridden.At(from)}}
 	for _, e := range facts {
 		if err := r.take(e); err != nil {
 			return b, err
@@ -76,7 +76,7 @@ type mark struct {
 
 // dueReplay gathers what was done to a bike and what happened to it.
 type dueReplay struct {
-	*Service
+	*Due
 	*bikes.Tracker
 	track bikes.WearTrack
 	house rules.ParsedRules
