@@ -7,7 +7,7 @@ import (
 	"strings"
 	"time"
 
-	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/jobs"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/stock"
 )
@@ -75,57 +75,57 @@ type visit struct {
 	who     int           // of the people
 	began   time.Duration // before the end
 	free    time.Duration // before the end until which somebody works on it
-	arrival shop.Arrival
-	order   *shop.JobOrder // nil: it came in and is not planned
+	arrival jobs.Arrival
+	order   *jobs.JobOrder // nil: it came in and is not planned
 	end     string         // handed-back, cancelled; empty: it is still here
-	finding *shop.NewFinding
+	finding *jobs.NewFinding
 	hold    string        // the step whose wait runs now
 	held    time.Duration // before the end at which it was done
 	waits   bool          // planned, and nobody has begun it
 	agreed  bool          // the price with its owner, as it was quoted
 }
 
-func seen(frame, drivetrain int) shop.CleaningQuestion {
-	return shop.CleaningQuestion{FrameGrade: frame, DrivetrainGrade: drivetrain}
+func seen(frame, drivetrain int) jobs.CleaningQuestion {
+	return jobs.CleaningQuestion{FrameGrade: frame, DrivetrainGrade: drivetrain}
 }
 
 func (l *loader) visits() []visit {
-	oiled := func(frame, drivetrain int) shop.CleaningQuestion {
+	oiled := func(frame, drivetrain int) jobs.CleaningQuestion {
 		q := seen(frame, drivetrain)
 		q.LubricantOn, q.LubricantNext = "oil", "oil"
 		return q
 	}
-	recommended := &shop.JobOrder{}
+	recommended := &jobs.JobOrder{}
 	later := func(hours int) *time.Time {
 		t := l.end.Add(time.Duration(hours) * time.Hour).Truncate(15 * time.Minute) // as people promise
 		return &t
 	}
 	return []visit{
 		{owner: "Juniper Askwith", who: 0, began: 50 * time.Hour, free: 44 * time.Hour, order: recommended, end: "handed-back",
-			arrival: shop.Arrival{CleaningQuestion: seen(1, 1), Wants: "Fresh wax before the weekend"}},
-		{owner: "Rosamund Pike-Hollow", who: 1, began: 27 * time.Hour, free: 26 * time.Hour, order: recommended, end: "cancelled", arrival: shop.Arrival{CleaningQuestion: oiled(1, 2)}},
-		{owner: "Bryony Tallisker", who: 2, began: 200 * time.Minute, free: 20 * time.Minute, order: &shop.JobOrder{Route: "quick", Reason: "needs it for the evening ferry"},
-			arrival: shop.Arrival{CleaningQuestion: oiled(1, 2), Wants: "Back for the evening ferry", PromisedAt: later(2)}},
+			arrival: jobs.Arrival{CleaningQuestion: seen(1, 1), Wants: "Fresh wax before the weekend"}},
+		{owner: "Rosamund Pike-Hollow", who: 1, began: 27 * time.Hour, free: 26 * time.Hour, order: recommended, end: "cancelled", arrival: jobs.Arrival{CleaningQuestion: oiled(1, 2)}},
+		{owner: "Bryony Tallisker", who: 2, began: 200 * time.Minute, free: 20 * time.Minute, order: &jobs.JobOrder{Route: "quick", Reason: "needs it for the evening ferry"},
+			arrival: jobs.Arrival{CleaningQuestion: oiled(1, 2), Wants: "Back for the evening ferry", PromisedAt: later(2)}},
 		{owner: "Délphine Arosteguy", who: 2, began: 130 * time.Minute, free: time.Minute, order: recommended, hold: "air-dry", held: 21 * time.Minute,
-			arrival: shop.Arrival{CleaningQuestion: oiled(2, 3), Wants: "Quiet again", PromisedAt: later(4)}},
+			arrival: jobs.Arrival{CleaningQuestion: oiled(2, 3), Wants: "Quiet again", PromisedAt: later(4)}},
 		{owner: "Kester Nightingale-Obi", who: 2, began: 7 * time.Hour, free: time.Minute, order: recommended, hold: "wax-in", held: 11 * time.Minute,
-			arrival: shop.Arrival{CleaningQuestion: seen(1, 2), Wants: "Waxed for the winter series", PromisedAt: later(7)}},
+			arrival: jobs.Arrival{CleaningQuestion: seen(1, 2), Wants: "Waxed for the winter series", PromisedAt: later(7)}},
 		// Who is at a step at the end is at it last: a person is at one step at a time.
 		{owner: "Imelda Harrowgate", who: 1, began: 110 * time.Minute, free: 10 * time.Second, order: recommended, agreed: true, hold: "oil", held: 2 * time.Minute,
-			arrival: shop.Arrival{CleaningQuestion: oiled(2, 2), Complaints: []string{"squeaks"}, Reports: "Squeaks on the way home at night", PromisedAt: later(3)}},
-		{owner: "Merrick Pasco-Lund", who: 0, began: 75 * time.Minute, free: 6 * time.Minute, order: &shop.JobOrder{Route: "soak", Reason: "there is time until tomorrow"},
-			agreed: true, hold: "jar", held: 17 * time.Minute, finding: &shop.NewFinding{Code: "pads-worn", Place: "rear"},
-			arrival: shop.Arrival{CleaningQuestion: oiled(3, 3), Complaints: []string{"gritty"}, Reports: "Grinds since the beach ride", PromisedAt: later(22)}},
+			arrival: jobs.Arrival{CleaningQuestion: oiled(2, 2), Complaints: []string{"squeaks"}, Reports: "Squeaks on the way home at night", PromisedAt: later(3)}},
+		{owner: "Merrick Pasco-Lund", who: 0, began: 75 * time.Minute, free: 6 * time.Minute, order: &jobs.JobOrder{Route: "soak", Reason: "there is time until tomorrow"},
+			agreed: true, hold: "jar", held: 17 * time.Minute, finding: &jobs.NewFinding{Code: "pads-worn", Place: "rear"},
+			arrival: jobs.Arrival{CleaningQuestion: oiled(3, 3), Complaints: []string{"gritty"}, Reports: "Grinds since the beach ride", PromisedAt: later(22)}},
 		{owner: "Lavinia Stoat", who: 3, began: 42 * time.Minute, free: time.Hour, order: recommended, waits: true,
-			arrival: shop.Arrival{CleaningQuestion: seen(2, 1), Wants: "On the way to the hill climb", PromisedAt: later(1)}},
+			arrival: jobs.Arrival{CleaningQuestion: seen(2, 1), Wants: "On the way to the hill climb", PromisedAt: later(1)}},
 		{owner: "Fenella Strakesby", who: 3, began: 38 * time.Minute, free: time.Hour, order: recommended, waits: true,
-			arrival: shop.Arrival{CleaningQuestion: oiled(3, 2), PromisedAt: later(3), Waiting: true}},
+			arrival: jobs.Arrival{CleaningQuestion: oiled(3, 2), PromisedAt: later(3), Waiting: true}},
 		{owner: "Gideon Larkwhistle", who: 3, began: 31 * time.Minute, free: time.Hour, order: recommended, waits: true,
-			arrival: shop.Arrival{CleaningQuestion: oiled(2, 3), PromisedAt: later(5)}},
+			arrival: jobs.Arrival{CleaningQuestion: oiled(2, 3), PromisedAt: later(5)}},
 		{owner: "Nerys Copperthwaite", who: 3, began: 27 * time.Minute, free: time.Hour, order: recommended, waits: true,
-			arrival: shop.Arrival{CleaningQuestion: seen(2, 2), PromisedAt: later(26)}},
-		{owner: "courier", who: 3, began: 25 * time.Minute, arrival: shop.Arrival{Complaints: []string{"gritty"}, Reports: "Grinding under load, dirt to the elbows", Wants: "Back by four",
-			CleaningQuestion: shop.CleaningQuestion{FrameGrade: 4, DrivetrainGrade: 3, Heavy: true}, PromisedAt: later(6)}},
+			arrival: jobs.Arrival{CleaningQuestion: seen(2, 2), PromisedAt: later(26)}},
+		{owner: "courier", who: 3, began: 25 * time.Minute, arrival: jobs.Arrival{Complaints: []string{"gritty"}, Reports: "Grinding under load, dirt to the elbows", Wants: "Back by four",
+			CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 4, DrivetrainGrade: 3, Heavy: true}, PromisedAt: later(6)}},
 	}
 }
 
@@ -202,40 +202,40 @@ func (l *loader) visit(v visit) error {
 	}
 	switch v.end {
 	case "handed-back":
-		_, err = l.shop.HandBackJob(l.ctx, who, job.ID, shop.HandBack{Version: job.Version})
+		_, err = l.shop.HandBackJob(l.ctx, who, job.ID, jobs.HandBack{Version: job.Version})
 	case "cancelled":
 		_, err = l.shop.CancelJob(l.ctx, who, job.ID, job.Version, "Owner took it home before the tide, comes again")
 	default:
 		if job.Current != "" && !v.waits {
-			_, err = l.shop.DoStep(l.ctx, who, job.ID, job.Current, shop.StepAction{Deed: "begin"})
+			_, err = l.shop.DoStep(l.ctx, who, job.ID, job.Current, jobs.StepAction{Deed: "begin"})
 		}
 	}
 	return err
 }
 
 // step does one step of a job, taking about as long as it was planned to.
-func (l *loader) step(who record.Actor, job shop.Job, code string) (shop.Job, error) {
-	var step shop.StepView
+func (l *loader) step(who record.Actor, job jobs.Job, code string) (jobs.Job, error) {
+	var step jobs.StepView
 	for _, s := range job.StepList {
 		if s.Code == code {
 			step = s
 		}
 	}
-	d := shop.StepAction{Deed: "done", Seen: step.Cautions}
+	d := jobs.StepAction{Deed: "done", Seen: step.Cautions}
 	if len(step.Causes) > 0 {
 		d.Cause = step.Causes[0].Code
 	}
 	if code == "read-wear" {
-		d = shop.StepAction{Deed: "skip", Reason: "read at the last visit, a few days ago"}
+		d = jobs.StepAction{Deed: "skip", Reason: "read at the last visit, a few days ago"}
 	}
-	if _, err := l.shop.DoStep(l.ctx, who, job.ID, code, shop.StepAction{Deed: "begin"}); err != nil {
+	if _, err := l.shop.DoStep(l.ctx, who, job.ID, code, jobs.StepAction{Deed: "begin"}); err != nil {
 		return job, err
 	}
 	l.clock = l.clock.Add(time.Duration(float64(step.Minutes)*(0.8+0.5*l.random.Float64())*60) * time.Second)
 	after, err := l.shop.DoStep(l.ctx, who, job.ID, code, d)
 	var p *record.Problem
 	if errors.As(err, &p) && strings.HasPrefix(p.Code, "not-") { // a new chain is a job of its own
-		return l.shop.DoStep(l.ctx, who, job.ID, code, shop.StepAction{Deed: "pause"})
+		return l.shop.DoStep(l.ctx, who, job.ID, code, jobs.StepAction{Deed: "pause"})
 	}
 	return after, err
 }

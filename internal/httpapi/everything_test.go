@@ -28,6 +28,7 @@ import (
 	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/due"
+	"earnestpony/internal/shop/jobs"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
@@ -176,7 +177,7 @@ func readEverything(t *testing.T, c *caller) {
 	values := map[string][]string{"tag": tags, "customer": ids("/customers?limit=200"), "job": ids("/jobs"), "instrument": ids("/instruments"),
 		"table": {"customers", "bikes", "odometer", "measurements", "services"}, "token": {strings.TrimPrefix(link.Path, "/o/")}, "photo": nil}
 	for _, job := range values["job"] {
-		var j shop.Job
+		var j jobs.Job
 		c.must(http.StatusOK, "GET", "/jobs/"+job, nil, &j)
 		for _, p := range j.Photos {
 			values["photo"] = append(values["photo"], p.ID.String())
@@ -320,23 +321,23 @@ func rightTries(t *testing.T, c *caller) map[string]func() try {
 	arrival := func() map[string]any {
 		return map[string]any{"frame_grade": 1, "drivetrain_grade": 1, "lubricant_on": "oil", "lubricant_next": "oil", "complaints": []string{}, "has_joining_link": true}
 	}
-	job := func() shop.Job {
-		var out shop.Job
+	job := func() jobs.Job {
+		var out jobs.Job
 		c.must(http.StatusCreated, "POST", "/bikes/"+bike().Tag+"/jobs", arrival(), &out)
 		return out
 	}
-	planned := func() shop.Job {
+	planned := func() jobs.Job {
 		out := job()
 		c.must(http.StatusOK, "PUT", "/jobs/"+out.ID.String()+"/plan", map[string]any{"version": out.Version}, &out)
 		return out
 	}
-	handedBackAlmost := func() shop.Job {
+	handedBackAlmost := func() jobs.Job {
 		out := planned()
 		for range 200 {
 			if out.Current == "" {
 				break
 			}
-			i := slices.IndexFunc(out.StepList, func(s shop.StepView) bool { return s.Code == out.Current })
+			i := slices.IndexFunc(out.StepList, func(s jobs.StepView) bool { return s.Code == out.Current })
 			deed := map[string]any{"deed": "done", "seen": out.StepList[i].Cautions}
 			if !out.StepList[i].Gate {
 				deed = map[string]any{"deed": "skip", "reason": "not today"}
@@ -426,9 +427,9 @@ func rightTries(t *testing.T, c *caller) map[string]func() try {
 		return file.Draft.String()
 	}
 	wait := func() string {
-		var out shop.WaitList
+		var out jobs.WaitList
 		c.must(http.StatusCreated, "POST", "/waits", map[string]any{"what": fresh(), "minutes": 5}, &out)
-		i := slices.IndexFunc(out.Waits, func(w shop.WaitView) bool { return w.What == fmt.Sprintf("Ottoline Brack %d", made) })
+		i := slices.IndexFunc(out.Waits, func(w jobs.WaitView) bool { return w.What == fmt.Sprintf("Ottoline Brack %d", made) })
 		return out.Waits[i].ID.String()
 	}
 	withChain := func() string {

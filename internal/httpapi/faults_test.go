@@ -21,6 +21,7 @@ import (
 
 	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/bikes"
+	"earnestpony/internal/shop/jobs"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/store"
 )
@@ -76,7 +77,7 @@ func manyPlans(t *testing.T) string {
 		var paths []string
 		for i := range n {
 			bike := c.addBike(fmt.Sprintf("Ottoline Brack %d of %d", i, n), twelve())
-			var job shop.Job
+			var job jobs.Job
 			c.must(http.StatusCreated, "POST", "/bikes/"+bike.Tag+"/jobs", map[string]any{"frame_grade": 2, "drivetrain_grade": 3, "lubricant_on": "oil", "complaints": []string{}, "has_joining_link": true}, &job)
 			paths = append(paths, "/jobs/"+job.ID.String()+"/plan")
 		}
@@ -535,7 +536,7 @@ func secondSignature(t *testing.T) string {
 	facts := twelve()
 	facts.Kind = "cargo"
 	bike := c.addBike("Wrackline Bakery", facts)
-	var job shop.Job
+	var job jobs.Job
 	c.must(http.StatusCreated, "POST", "/bikes/"+bike.Tag+"/jobs", map[string]any{"frame_grade": 1, "drivetrain_grade": 1, "lubricant_on": "oil", "complaints": []string{}, "has_joining_link": true}, &job)
 	c.must(http.StatusOK, "PUT", "/jobs/"+job.ID.String()+"/plan", map[string]any{"version": job.Version}, &job)
 	sign := func(pin string) answer {

@@ -11,6 +11,7 @@ import (
 
 	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/due"
+	"earnestpony/internal/shop/jobs"
 	"earnestpony/internal/shop/rules"
 )
 
@@ -33,7 +34,7 @@ func TestFloorOverHTTP(t *testing.T) {
 	assert.Equal(t, "tag-mistyped", a.Code)
 
 	arrival["promised_at"], arrival["waiting"] = offer.EarliestAt, true
-	var job shop.Job
+	var job jobs.Job
 	c.must(http.StatusCreated, "POST", "/bikes/"+bike.Tag+"/jobs", arrival, &job)
 	c.must(http.StatusOK, "PUT", "/jobs/"+job.ID.String()+"/plan", map[string]any{"version": job.Version}, &job)
 	c.must(http.StatusOK, "GET", "/floor", nil, &floor)
@@ -75,7 +76,7 @@ func TestFloorOverHTTP(t *testing.T) {
 	a = c.call("PUT", path+"/steps/"+first.Step+"/hands", map[string]any{"person": c.mira.ID}, nil)
 	assert.Equal(t, []any{http.StatusConflict, "begun"}, []any{a.status, a.Code}, "%s", a.body)
 
-	var minutes []shop.StepMinutes
+	var minutes []jobs.StepMinutes
 	c.must(http.StatusOK, "GET", "/rules/minutes", nil, &minutes)
 	assert.Empty(t, minutes)
 	var rules rules.RulesView

@@ -11,7 +11,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/jobs"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/stock"
 )
@@ -21,10 +21,10 @@ import (
 func TestJobOverHTTP(t *testing.T) {
 	c := serve(t).signedIn()
 	bike := c.addBike("Ottoline Brack", twelve())
-	var words shop.JobWords
+	var words jobs.JobWords
 	c.must(http.StatusOK, "GET", "/job-words", nil, &words)
 	assert.NotEmpty(t, words.Findings)
-	var job shop.Job
+	var job jobs.Job
 	arrival := map[string]any{"frame_grade": 2, "drivetrain_grade": 3, "lubricant_on": "oil", "complaints": []string{"gritty"}, "has_joining_link": true,
 		"promised_at": c.now.Add(5 * time.Hour)}
 	c.must(http.StatusCreated, "POST", "/bikes/"+bike.Tag+"/jobs", arrival, &job)
@@ -34,7 +34,7 @@ func TestJobOverHTTP(t *testing.T) {
 	a = c.call("POST", "/bikes/"+bike.Tag+"/jobs", map[string]any{"frame_grade": 2}, nil)
 	assert.Equal(t, http.StatusUnprocessableEntity, a.status, "%s", a.body)
 
-	var options shop.JobOptions
+	var options jobs.JobOptions
 	c.must(http.StatusOK, "GET", path+"/options", nil, &options)
 	assert.Equal(t, "soak", options.Route)
 	arrival["wants"] = "quiet"
@@ -51,10 +51,10 @@ func TestJobOverHTTP(t *testing.T) {
 		return a
 	}
 	step(http.StatusOK, "floor", map[string]any{"deed": "begin"})
-	var jobs []shop.JobSummary
-	c.must(http.StatusOK, "GET", "/jobs", nil, &jobs)
-	require.Len(t, jobs, 1)
-	assert.Equal(t, "Ready the floor", jobs[0].Underway[0].Title)
+	var list []jobs.JobSummary
+	c.must(http.StatusOK, "GET", "/jobs", nil, &list)
+	require.Len(t, list, 1)
+	assert.Equal(t, "Ready the floor", list[0].Underway[0].Title)
 	step(http.StatusOK, "floor", map[string]any{"deed": "done", "go_on": true})
 	step(http.StatusConflict, "oil", map[string]any{"deed": "done"})
 	step(http.StatusNotFound, "polish", map[string]any{"deed": "done"})
@@ -76,7 +76,7 @@ func TestJobOverHTTP(t *testing.T) {
 	assert.Equal(t, []any{http.StatusConflict, "not-ready"}, []any{a.status, a.Code})
 	assert.Greater(t, len(a.Fields), 5, "all that is open is said")
 
-	var waits shop.WaitList
+	var waits jobs.WaitList
 	c.must(http.StatusCreated, "POST", "/waits", map[string]any{"what": "glue", "minutes": 5}, &waits)
 	wait := "/waits/" + waits.Waits[0].ID.String()
 	c.must(http.StatusOK, "POST", wait, map[string]any{"deed": "extend", "minutes": 5, "reason": "cold day"}, &waits)
@@ -87,7 +87,7 @@ func TestJobOverHTTP(t *testing.T) {
 
 	c.must(http.StatusOK, "POST", path+"/cancel", map[string]any{"version": job.Version, "reason": "took it home"}, &job)
 	assert.Equal(t, "took it home", job.Cancelled)
-	var refs []shop.JobListItem
+	var refs []jobs.JobListItem
 	c.must(http.StatusOK, "GET", "/bikes/"+bike.Tag+"/jobs", nil, &refs)
 	assert.Equal(t, "cancelled", refs[0].State)
 	var ledger measure.LedgerPage

@@ -9,9 +9,9 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/outside"
-	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/due"
+	"earnestpony/internal/shop/jobs"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/people"
 	"earnestpony/internal/shop/rules"
@@ -132,7 +132,7 @@ func TestSizingReplacingAndStock(t *testing.T) {
 	var needs []due.StockNeed
 	c.must(http.StatusOK, "GET", "/stock/needs", nil, &needs)
 	require.Len(t, needs, 1)
-	var cleaning shop.CleaningPlan
+	var cleaning jobs.CleaningPlan
 	c.must(http.StatusOK, "POST", at+"/cleaning-plan", map[string]any{"frame_grade": 2, "drivetrain_grade": 3}, &cleaning)
 	assert.Equal(t, "wipe", cleaning.Choice.ChainRoute, "a chain at its limit is not worth more")
 	c.must(http.StatusUnprocessableEntity, "POST", at+"/cleaning-plan", map[string]any{"frame_grade": 2, "drivetrain_grade": 9}, nil)

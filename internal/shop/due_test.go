@@ -9,9 +9,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/due"
+	"earnestpony/internal/shop/jobs"
 	"earnestpony/internal/shop/rules"
 )
 
@@ -149,10 +149,10 @@ func ownTask(code, title string, days int) rules.OwnTask {
 
 // A job does its tasks, step by step.
 func TestAJobDoesItsTasks(t *testing.T) {
-	w := takeIn(t, commuter, shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 3, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}, Complaints: []string{"gritty"}})
+	w := takeIn(t, commuter, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 3, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}, Complaints: []string{"gritty"}})
 	assert.Equal(t, "grit-heard", w.task("clean-on-bike").Event)
 	assert.Equal(t, "dirty-frame", w.task("wash").Event)
-	w.plan(shop.JobOrder{Route: "soak", Reason: "grit is heard"})
+	w.plan(jobs.JobOrder{Route: "soak", Reason: "grit is heard"})
 	w.until("final-look")
 	w.done("final-look")
 	for _, code := range []string{"clean-on-bike", "deep-clean", "wash", "read-wear", "relubricate", "pivots", "brakes", "look-at-teeth"} {

@@ -10,12 +10,13 @@ import (
 
 	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/bikes"
+	"earnestpony/internal/shop/jobs"
 	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
 // staffed is a shop that is open all day and every day, with three bikes come in and planned.
-func staffed(t *testing.T, rows int) (*tracked, []shop.Job) {
+func staffed(t *testing.T, rows int) (*tracked, []jobs.Job) {
 	b := openTracked(t, commuter)
 	b.rules(func(r *rules.Rules) {
 		for day := range r.Floor.Hours {
@@ -29,7 +30,7 @@ func staffed(t *testing.T, rows int) (*tracked, []shop.Job) {
 	require.NoError(t, err)
 	bike, err := b.Bike(ctx, b.tag)
 	require.NoError(t, err)
-	var jobs []shop.Job
+	var jobs []jobs.Job
 	for range rows {
 		added, err := b.AddBike(ctx, b.mira, bikes.NewBike{CustomerID: bike.Owner.ID, Facts: commuter})
 		require.NoError(t, err)
@@ -39,13 +40,13 @@ func staffed(t *testing.T, rows int) (*tracked, []shop.Job) {
 	return b, jobs
 }
 
-func (t *tracked) takeIn(tag string, promised *time.Time) shop.Job {
+func (t *tracked) takeIn(tag string, promised *time.Time) jobs.Job {
 	t.Helper()
 	ctx := context.Background()
-	a := shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 2, DrivetrainGrade: 2}, Complaints: []string{}, PromisedAt: promised}
+	a := jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 2, DrivetrainGrade: 2}, Complaints: []string{}, PromisedAt: promised}
 	j, err := t.OpenJob(ctx, t.mira, tag, a)
 	require.NoError(t, err)
-	j, err = t.PlanJob(ctx, t.mira, j.ID, shop.JobOrder{Version: j.Version})
+	j, err = t.PlanJob(ctx, t.mira, j.ID, jobs.JobOrder{Version: j.Version})
 	require.NoError(t, err)
 	return j
 }
@@ -85,15 +86,15 @@ var allCautions = []string{"electric", "lifting", "gloves", "brakes", "air"}
 // break, never one that ends before it begins.
 func TestDoneWorkIsShownAsItWasDone(t *testing.T) {
 	ctx := context.Background()
-	b, jobs := staffed(t, 1)
+	b, list := staffed(t, 1)
 	began := *b.now
-	job := jobs[0]
+	job := list[0]
 	const steps = 8
 	for n := range steps {
-		var ready []shop.StepView
+		var ready []jobs.StepView
 		for _, st := range job.StepList {
 			if st.Standing == "ready" && st.Code == "read-wear" {
-				job, _ = b.DoStep(ctx, b.mira, job.ID, st.Code, shop.StepAction{Deed: "skip", Reason: "read last week"})
+				job, _ = b.DoStep(ctx, b.mira, job.ID, st.Code, jobs.StepAction{Deed: "skip", Reason: "read last week"})
 			}
 		}
 		for _, st := range job.StepList {
@@ -103,10 +104,10 @@ func TestDoneWorkIsShownAsItWasDone(t *testing.T) {
 		}
 		require.NotEmpty(t, ready)
 		next := ready[(len(ready)-1)*(n%2)] // the last that can be done, and the first in turn
-		_, err := b.DoStep(ctx, b.mira, job.ID, next.Code, shop.StepAction{Deed: "begin", Seen: next.Cautions})
+		_, err := b.DoStep(ctx, b.mira, job.ID, next.Code, jobs.StepAction{Deed: "begin", Seen: next.Cautions})
 		require.NoError(t, err)
 		*b.now = b.now.Add(2 * time.Minute)
-		job, err = b.DoStep(ctx, b.mira, job.ID, next.Code, shop.StepAction{Deed: "done", Seen: next.Cautions})
+		job, err = b.DoStep(ctx, b.mira, job.ID, next.Code, jobs.StepAction{Deed: "done", Seen: next.Cautions})
 		require.NoError(t, err, next.Code)
 		var done []shop.FloorStint
 		for _, s := range b.floor().Stints {

@@ -9,6 +9,7 @@ import (
 
 	"earnestpony/core/clean"
 	"earnestpony/core/dayplan"
+	"earnestpony/internal/shop/jobs"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
@@ -18,16 +19,16 @@ import (
 type floorDay struct {
 	problem  dayplan.Problem
 	now      time.Time
-	midnight time.Time    // that minutes count from
-	layouts  []*loadedJob // of the jobs that are planned
+	midnight time.Time         // that minutes count from
+	layouts  []*jobs.LoadedJob // of the jobs that are planned
 	stints   map[[2]string]stint
-	arrived  []*loadedJob             // not planned yet
+	arrived  []*jobs.LoadedJob        // not planned yet
 	people   map[string]record.Person // everybody, by id
 }
 
 // stint is what somebody does in one go: steps of one phase and place that follow each other without a wait.
 type stint struct {
-	job     *loadedJob
+	job     *jobs.LoadedJob
 	steps   []int // of the job
 	minutes int
 	begun   *time.Time // somebody is at it
@@ -50,7 +51,7 @@ func (s *Service) floorDayOf(ctx context.Context, tx store.Tx, h rules.ParsedRul
 	if err != nil {
 		return nil, err
 	}
-	layouts, err := s.openJobs(ctx, tx, everybody)
+	layouts, err := s.LoadOpenJobs(ctx, tx, everybody)
 	if err != nil {
 		return nil, err
 	}
@@ -61,12 +62,12 @@ func (s *Service) floorDayOf(ctx context.Context, tx store.Tx, h rules.ParsedRul
 	now := s.desk.Now().In(time.Local)
 	first := now
 	for _, l := range layouts { // what is under way since yesterday counts from then
-		for _, st := range l.steps {
+		for _, st := range l.Steps {
 			if st.State == "begun" && st.BegunAt.Before(first) {
 				first = *st.BegunAt
 			}
 		}
-		for _, w := range l.waits {
+		for _, w := range l.Waits {
 			if w.EndedAt == nil && w.BeganAt.Before(first) {
 				first = w.BeganAt
 			}
@@ -83,7 +84,7 @@ func (s *Service) floorDayOf(ctx context.Context, tx store.Tx, h rules.ParsedRul
 		d.problem.Places = append(d.problem.Places, dayplan.Place{ID: string(place), Count: h.Rules.Floor.Places[string(place)]})
 	}
 	for _, l := range layouts {
-		if l.job.State != jobPlanned {
+		if l.Job.State != jobs.JobPlanned {
 			d.arrived = append(d.arrived, l)
 			continue
 		}
@@ -105,13 +106,13 @@ func (d *floorDay) time(m dayplan.Minute) time.Time {
 }
 
 // add lays a job out: what is left of it, in stints.
-func (d *floorDay) add(l *loadedJob) {
+func (d *floorDay) add(l *jobs.LoadedJob) {
 	d.layouts = append(d.layouts, l)
-	j := dayJob{day: d, l: l, of: map[string]int{}, job: dayplan.Job{ID: l.job.ID.String(), Arrives: d.problem.Now, Promised: unpromised, Weight: 1}}
-	if l.job.PromisedAt != nil {
-		j.job.Promised = d.minute(*l.job.PromisedAt)
+	j := dayJob{day: d, l: l, of: map[string]int{}, job: dayplan.Job{ID: l.Job.ID.String(), Arrives: d.problem.Now, Promised: unpromised, Weight: 1}}
+	if l.Job.PromisedAt != nil {
+		j.job.Promised = d.minute(*l.Job.PromisedAt)
 	}
-	if a, err := arrivalOf(l.job); err == nil && a.Waiting {
+	if a, err := jobs.ArrivalOf(l.Job); err == nil && a.Waiting {
 		j.job.Weight = 3
 	}
 	j.stints()
@@ -129,7 +130,7 @@ func (d *floorDay) add(l *loadedJob) {
 // dayJob is one job that is being laid out.
 type dayJob struct {
 	day *floorDay
-	l   *loadedJob
+	l   *jobs.LoadedJob
 	job dayplan.Job
 	all []stint
 	of  map[string]int // the stint of each step that is left, by code
@@ -140,8 +141,8 @@ func (j *dayJob) id(i int) string { return j.job.Steps[i].ID }
 // stints cuts what is left of the job into stints, in the plan's order.
 func (j *dayJob) stints() {
 	l, d := j.l, j.day
-	for i, st := range l.steps {
-		spec := l.specs[i]
+	for i, st := range l.Steps {
+		spec := l.Specs[i]
 		switch st.State {
 		case "open":
 			if n := len(j.all) - 1; n >= 0 && j.joins(n, i) {
@@ -169,7 +170,7 @@ func (j *dayJob) stints() {
 	}
 }
 
-func (j *dayJob) push(s stint, spec StepSpec, keptFor *uuid.UUID) {
+func (j *dayJob) push(s stint, spec jobs.StepSpec, keptFor *uuid.UUID) {
 	step := dayplan.Step{ID: spec.Code, Skill: rules.SkillOf(spec.Phase), Attended: dayplan.Minutes(s.minutes)}
 	if keptFor != nil && slices.ContainsFunc(j.day.problem.People, func(p dayplan.Person) bool { return p.ID == keptFor.String() }) {
 		step.By = keptFor.String()
@@ -183,16 +184,16 @@ func (j *dayJob) push(s stint, spec StepSpec, keptFor *uuid.UUID) {
 func (j *dayJob) joins(n, i int) bool {
 	l, before := j.l, j.all[n]
 	last := before.steps[len(before.steps)-1]
-	a, b := l.specs[last], l.specs[i]
+	a, b := l.Specs[last], l.Specs[i]
 	same := func(x, y *uuid.UUID) bool { return x == nil && y == nil || x != nil && y != nil && *x == *y }
 	return before.begun == nil && a.Wait == nil && len(b.Holding) == 0 && a.Phase == b.Phase && a.Station == b.Station &&
-		same(l.steps[last].KeptFor, l.steps[i].KeptFor) && before.minutes+b.Minutes <= maxInOneGo
+		same(l.Steps[last].KeptFor, l.Steps[i].KeptFor) && before.minutes+b.Minutes <= maxInOneGo
 }
 
 // runs is the wait that a step started, while it runs.
 func (j *dayJob) runs(code string) *store.WaitView {
-	for i := range j.l.waits {
-		if w := &j.l.waits[i]; w.StepCode == code && w.EndedAt == nil {
+	for i := range j.l.Waits {
+		if w := &j.l.Waits[i]; w.StepCode == code && w.EndedAt == nil {
 			return w
 		}
 	}
@@ -205,7 +206,7 @@ func (j *dayJob) follow(n int) {
 	var order []int
 	ahead := 0 // minutes of the stint before the step
 	for _, i := range j.all[n].steps {
-		spec := j.l.specs[i]
+		spec := j.l.Specs[i]
 		for _, code := range spec.Before {
 			b, left := j.of[code]
 			if !left || b == n {
@@ -251,8 +252,8 @@ func (j *dayJob) follow(n int) {
 // on as soon as somebody can, and the waits strip says that it is late.
 func (j *dayJob) between(code, then string) (least dayplan.Minutes, most *dayplan.Minutes) {
 	least, most = j.waits(code)
-	first := slices.IndexFunc(j.l.specs, func(s StepSpec) bool { return slices.Contains(s.Holding, code) })
-	if j.l.specs[first].Code != then {
+	first := slices.IndexFunc(j.l.Specs, func(s jobs.StepSpec) bool { return slices.Contains(s.Holding, code) })
+	if j.l.Specs[first].Code != then {
 		return least, nil
 	}
 	return least, most
@@ -269,8 +270,8 @@ func (j *dayJob) waits(code string) (least dayplan.Minutes, most *dayplan.Minute
 		}
 		return least, most
 	}
-	i := slices.IndexFunc(j.l.specs, func(s StepSpec) bool { return s.Code == code })
-	if w := j.l.specs[i].Wait; w != nil && j.l.steps[i].State != "done" {
+	i := slices.IndexFunc(j.l.Specs, func(s jobs.StepSpec) bool { return s.Code == code })
+	if w := j.l.Specs[i].Wait; w != nil && j.l.Steps[i].State != "done" {
 		least = dayplan.Minutes(w.Least)
 		if w.Most > 0 {
 			limit := dayplan.Minutes(w.Most)
@@ -281,7 +282,7 @@ func (j *dayJob) waits(code string) (least dayplan.Minutes, most *dayplan.Minute
 }
 
 func (j *dayJob) station(n int) clean.Station {
-	return clean.Station(j.l.specs[j.all[n].steps[0]].Station)
+	return clean.Station(j.l.Specs[j.all[n].steps[0]].Station)
 }
 
 // addStanding has the bike on a stand while it is worked on there, and off it through long waits. One person is at a

@@ -12,12 +12,13 @@ import (
 	"earnestpony/core/chain"
 	"earnestpony/core/clean"
 	"earnestpony/core/dayplan"
+	"earnestpony/internal/shop/jobs"
 	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
 // dirtyJob draws a bike that came in, planned on any route that it can be, with some of it done.
-func dirtyJob(t *rapid.T, now time.Time) *loadedJob {
+func dirtyJob(t *rapid.T, now time.Time) *jobs.LoadedJob {
 	pick := func(name string, most int) int { return rapid.IntRange(0, most).Draw(t, name) }
 	yes := func(name string) bool { return rapid.Bool().Draw(t, name) }
 	b := clean.Bike{
@@ -34,25 +35,25 @@ func dirtyJob(t *rapid.T, now time.Time) *loadedJob {
 		plan, err = clean.New(b, choice.Order(), rules)
 	}
 	require.NoError(t, err)
-	l := &loadedJob{job: store.Job{ID: uuid.New(), State: jobPlanned, Intake: []byte(`{}`)}, at: now}
-	l.steps, err = newSteps(l, plan, nil)
+	l := &jobs.LoadedJob{Job: store.Job{ID: uuid.New(), State: jobs.JobPlanned, Intake: []byte(`{}`)}, At: now}
+	l.Steps, err = jobs.NewSteps(l, plan, nil)
 	require.NoError(t, err)
 	someone := uuid.New()
-	for i := range pick("done", len(l.steps)) { // in the plan's order, so that what comes before is done
-		st := &l.steps[i]
+	for i := range pick("done", len(l.Steps)) { // in the plan's order, so that what comes before is done
+		st := &l.Steps[i]
 		at := now.Add(-time.Minute)
 		st.State, st.DoneAt, st.DoneBy = "done", &at, &someone
 	}
-	require.NoError(t, l.read())
-	for i, spec := range l.specs {
-		if w := spec.Wait; w != nil && l.steps[i].State == "done" && yes("runs") {
+	require.NoError(t, l.Read())
+	for i, spec := range l.Specs {
+		if w := spec.Wait; w != nil && l.Steps[i].State == "done" && yes("runs") {
 			least := now.Add(time.Duration(w.Least) * time.Minute)
 			wait := store.WaitView{Wait: store.Wait{StepCode: spec.Code, BeganAt: now.Add(-time.Minute), LeastAt: least}}
 			if w.Most > 0 {
 				most := now.Add(time.Duration(w.Most) * time.Minute)
 				wait.MostAt = &most
 			}
-			l.waits = append(l.waits, wait)
+			l.Waits = append(l.Waits, wait)
 		}
 	}
 	return l
@@ -76,9 +77,9 @@ func TestEveryCleaningPlanMakesADay(t *testing.T) {
 			l := dirtyJob(t, now)
 			d.add(l)
 			sum := 0
-			for i, st := range l.steps {
+			for i, st := range l.Steps {
 				if st.State == "open" {
-					sum += l.specs[i].Minutes
+					sum += l.Specs[i].Minutes
 				}
 			}
 			left = append(left, sum)

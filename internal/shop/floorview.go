@@ -155,7 +155,7 @@ func (s *Service) Floor(ctx context.Context) (FloorView, error) {
 	}
 	for _, n := range append(w.NotPlaced, w.Strained...) {
 		if one, is := d.stints[[2]string{n.Job, n.Step}]; is {
-			v.NotPlaced = append(v.NotPlaced, Unplaced{record.TagOf(one.job.bike), one.title(), n.Why})
+			v.NotPlaced = append(v.NotPlaced, Unplaced{record.TagOf(one.job.Bike), one.title(), n.Why})
 		}
 	}
 	for _, worker := range d.problem.People {
@@ -174,12 +174,12 @@ func (d *floorDay) worked() []FloorStint {
 	today := d.time(d.problem.Now).In(time.Local)
 	today = time.Date(today.Year(), today.Month(), today.Day(), 0, 0, 0, 0, time.Local)
 	for _, l := range d.layouts {
-		for i, st := range l.steps {
+		for i, st := range l.Steps {
 			if st.State != "done" || st.DoneAt.Before(today) || st.WorkedS < 30 {
 				continue
 			}
-			spec := l.specs[i]
-			one := FloorStint{Job: l.job.ID, Tag: record.TagOf(l.bike), Bike: record.BikeWords(l.bike), Step: spec.Code, Title: spec.Title, Phase: spec.Phase, Person: st.DoneBy.String(),
+			spec := l.Specs[i]
+			one := FloorStint{Job: l.Job.ID, Tag: record.TagOf(l.Bike), Bike: record.BikeWords(l.Bike), Step: spec.Code, Title: spec.Title, Phase: spec.Phase, Person: st.DoneBy.String(),
 				Start: st.DoneAt.Add(-time.Duration(st.WorkedS) * time.Second), End: *st.DoneAt, Minutes: (st.WorkedS + 59) / 60, Steps: 1, State: "done"}
 			all = append(all, one)
 		}
@@ -206,23 +206,23 @@ func (d *floorDay) worked() []FloorStint {
 // planned is how many minutes of hands it was given.
 func (s stint) planned() (sum int) {
 	for _, i := range s.steps {
-		sum += s.job.specs[i].Minutes
+		sum += s.job.Specs[i].Minutes
 	}
 	return sum
 }
 
 func (d *floorDay) stint(one stint, st planStep, ends map[[2]string]planStep) FloorStint {
 	l := one.job
-	first := l.specs[one.steps[0]]
-	v := FloorStint{Job: l.job.ID, Tag: record.TagOf(l.bike), Bike: record.BikeWords(l.bike), Step: first.Code, Title: first.Title, Phase: first.Phase, Person: st.Person, Start: st.Start, End: st.End,
-		Minutes: one.planned(), Steps: len(one.steps), State: "planned", KeptFor: l.steps[one.steps[0]].KeptFor != nil}
+	first := l.Specs[one.steps[0]]
+	v := FloorStint{Job: l.Job.ID, Tag: record.TagOf(l.Bike), Bike: record.BikeWords(l.Bike), Step: first.Code, Title: first.Title, Phase: first.Phase, Person: st.Person, Start: st.Start, End: st.End,
+		Minutes: one.planned(), Steps: len(one.steps), State: "planned", KeptFor: l.Steps[one.steps[0]].KeptFor != nil}
 	switch {
 	case one.over:
 		v.State = "over"
 	case one.begun != nil:
 		v.State = "begun"
 	default:
-		if how, _ := l.standing(one.steps[0]); how == clean.Ready {
+		if how, _ := l.Standing(one.steps[0]); how == clean.Ready {
 			v.State = "ready"
 		}
 	}
@@ -249,7 +249,7 @@ func (d *floorDay) placeHolds(ends map[[2]string]planStep) []FloorStay {
 			if !begins || !is || strings.HasPrefix(h.Place, bikePlace) {
 				continue
 			}
-			stay := FloorStay{Job: l.job.ID, Tag: record.TagOf(l.bike), Place: h.Place, From: from.Start, Until: to.Start, Title: d.stints[[2]string{job.ID, h.From}].title(), Waits: !h.Through}
+			stay := FloorStay{Job: l.Job.ID, Tag: record.TagOf(l.Bike), Place: h.Place, From: from.Start, Until: to.Start, Title: d.stints[[2]string{job.ID, h.From}].title(), Waits: !h.Through}
 			if h.Through {
 				stay.Until = to.End
 			}
@@ -280,7 +280,7 @@ func (d *floorDay) jobs(w dayPlan) []FloorJob {
 	all := []FloorJob{}
 	for i, job := range d.problem.Jobs {
 		l := d.layouts[i]
-		v := FloorJob{Job: l.job.ID, Tag: record.TagOf(l.bike), Owner: record.Owner{ID: l.bike.CustomerID, Name: l.bike.OwnerName}, Bike: record.BikeWords(l.bike), Version: l.job.Version, PromisedAt: l.job.PromisedAt, Waiting: job.Weight > 1}
+		v := FloorJob{Job: l.Job.ID, Tag: record.TagOf(l.Bike), Owner: record.Owner{ID: l.Bike.CustomerID, Name: l.Bike.OwnerName}, Bike: record.BikeWords(l.Bike), Version: l.Job.Version, PromisedAt: l.Job.PromisedAt, Waiting: job.Weight > 1}
 		for _, st := range w.Steps {
 			if st.Job == job.ID && (v.FinishAt == nil || st.End.After(*v.FinishAt)) {
 				v.FinishAt = &st.End

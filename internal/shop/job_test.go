@@ -13,8 +13,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/bikes"
+	"earnestpony/internal/shop/jobs"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/stock"
 )
@@ -22,12 +22,12 @@ import (
 // atWork is a bike in the workshop.
 type atWork struct {
 	*tracked
-	job shop.Job
+	job jobs.Job
 }
 
 var courier = record.BikeFacts{Kind: "cargo", DrivetrainKind: "derailleur", SprocketCount: ptr(11), Motor: "mid", Brakes: "disc", Lubricant: "wet-oil", ChainLinks: ptr(118)}
 
-func takeIn(t *testing.T, facts record.BikeFacts, a shop.Arrival) *atWork {
+func takeIn(t *testing.T, facts record.BikeFacts, a jobs.Arrival) *atWork {
 	t.Helper()
 	b := openTracked(t, facts)
 	b.fit(1000)
@@ -37,14 +37,14 @@ func takeIn(t *testing.T, facts record.BikeFacts, a shop.Arrival) *atWork {
 	return w
 }
 
-func (w *atWork) open(a shop.Arrival) {
+func (w *atWork) open(a jobs.Arrival) {
 	w.Helper()
 	var err error
 	w.job, err = w.OpenJob(context.Background(), w.mira, w.tag, a)
 	require.NoError(w, err)
 }
 
-func (w *atWork) plan(o shop.JobOrder) {
+func (w *atWork) plan(o jobs.JobOrder) {
 	w.Helper()
 	o.Version = w.job.Version
 	job, err := w.PlanJob(context.Background(), w.mira, w.job.ID, o)
@@ -52,14 +52,14 @@ func (w *atWork) plan(o shop.JobOrder) {
 	w.job = job
 }
 
-func (w *atWork) step(code string) shop.StepView {
+func (w *atWork) step(code string) jobs.StepView {
 	w.Helper()
-	i := slices.IndexFunc(w.job.StepList, func(s shop.StepView) bool { return s.Code == code })
+	i := slices.IndexFunc(w.job.StepList, func(s jobs.StepView) bool { return s.Code == code })
 	require.GreaterOrEqual(w, i, 0, "no step %s", code)
 	return w.job.StepList[i]
 }
 
-func (w *atWork) try(who record.Actor, code string, d shop.StepAction) error {
+func (w *atWork) try(who record.Actor, code string, d jobs.StepAction) error {
 	job, err := w.DoStep(context.Background(), who, w.job.ID, code, d)
 	if err == nil {
 		w.job = job
@@ -67,7 +67,7 @@ func (w *atWork) try(who record.Actor, code string, d shop.StepAction) error {
 	return err
 }
 
-func (w *atWork) do(code string, d shop.StepAction) {
+func (w *atWork) do(code string, d jobs.StepAction) {
 	w.Helper()
 	require.NoError(w, w.try(w.mira, code, d), code)
 }
@@ -75,7 +75,7 @@ func (w *atWork) do(code string, d shop.StepAction) {
 // done does a step with its cautions tapped.
 func (w *atWork) done(code string) {
 	w.Helper()
-	w.do(code, shop.StepAction{Deed: "done", Seen: w.step(code).Cautions})
+	w.do(code, jobs.StepAction{Deed: "done", Seen: w.step(code).Cautions})
 }
 
 // until does what can be done, waiting where only waiting helps, until a step is the current one.
@@ -95,7 +95,7 @@ func (w *atWork) until(code string) {
 		if next == "read-wear" {
 			w.read(1400, "0.2")
 		}
-		d := shop.StepAction{Deed: "done", Seen: w.step(next).Cautions}
+		d := jobs.StepAction{Deed: "done", Seen: w.step(next).Cautions}
 		if causes := w.step(next).Causes; len(causes) > 0 {
 			d.Cause = causes[0].Code
 		}
@@ -113,8 +113,8 @@ func problem(t *testing.T, err error) *record.Problem {
 // From looking at the bike to handing it back: a caked cargo bike with a mid motor through a soak.
 func TestJob(t *testing.T) {
 	ctx := context.Background()
-	w := takeIn(t, courier, shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 3, DrivetrainGrade: 3, Heavy: true}, Complaints: []string{"gritty"}, Wants: "by four"})
-	_, err := w.OpenJob(ctx, w.mira, w.tag, shop.Arrival{})
+	w := takeIn(t, courier, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 3, DrivetrainGrade: 3, Heavy: true}, Complaints: []string{"gritty"}, Wants: "by four"})
+	_, err := w.OpenJob(ctx, w.mira, w.tag, jobs.Arrival{})
 	assert.Equal(t, "job-open", problem(t, err).Code, "one job at a time for a bike")
 
 	options, err := w.JobOptions(ctx, w.job.ID)
@@ -127,26 +127,26 @@ func TestJob(t *testing.T) {
 			assert.GreaterOrEqual(t, o.Plan.ReadyMin, o.Plan.HandsMin, o.Route)
 		}
 	}
-	_, err = w.PlanJob(ctx, w.mira, w.job.ID, shop.JobOrder{Version: w.job.Version, Route: "bath"})
+	_, err = w.PlanJob(ctx, w.mira, w.job.ID, jobs.JobOrder{Version: w.job.Version, Route: "bath"})
 	assert.Equal(t, map[string]string{"reason": "missing"}, faults(t, err), "overruled with a reason")
-	w.plan(shop.JobOrder{})
+	w.plan(jobs.JobOrder{})
 	assert.Equal(t, "floor", w.job.Current)
 
 	// A motor bike is not lifted with the motor on, and its cautions are tapped once a day.
-	err = w.try(w.mira, "clamp", shop.StepAction{Deed: "done"})
+	err = w.try(w.mira, "clamp", jobs.StepAction{Deed: "done"})
 	assert.Equal(t, "step-blocked", problem(t, err).Code)
-	err = w.try(w.mira, "motor-off", shop.StepAction{Deed: "done"})
+	err = w.try(w.mira, "motor-off", jobs.StepAction{Deed: "done"})
 	assert.Equal(t, map[string]string{"seen": "electric"}, faults(t, err))
 	w.done("floor")
-	w.do("motor-off", shop.StepAction{Deed: "done", Seen: []string{"electric"}, GoOn: true})
+	w.do("motor-off", jobs.StepAction{Deed: "done", Seen: []string{"electric"}, GoOn: true})
 	assert.Equal(t, "begun", w.step("clamp").State, "one goes on to the next")
-	w.do("clamp", shop.StepAction{Deed: "done", Seen: []string{"lifting"}})
-	err = w.try(w.mira, "read-wear", shop.StepAction{Deed: "done"})
+	w.do("clamp", jobs.StepAction{Deed: "done", Seen: []string{"lifting"}})
+	err = w.try(w.mira, "read-wear", jobs.StepAction{Deed: "done"})
 	assert.Equal(t, "not-read", problem(t, err).Code)
-	err = w.try(w.mira, "brakes-test", shop.StepAction{Deed: "skip", Reason: "no time"})
+	err = w.try(w.mira, "brakes-test", jobs.StepAction{Deed: "skip", Reason: "no time"})
 	assert.Equal(t, "safety-check", problem(t, err).Code)
 
-	_, err = w.HandBackJob(ctx, w.mira, w.job.ID, shop.HandBack{Version: w.job.Version})
+	_, err = w.HandBackJob(ctx, w.mira, w.job.ID, jobs.HandBack{Version: w.job.Version})
 	assert.Equal(t, "second-signature", problem(t, err).Code, "it carries cargo")
 
 	// The soak starts itself; what it holds is held, and the rest goes on.
@@ -159,33 +159,33 @@ func TestJob(t *testing.T) {
 	require.Len(t, waits.Waits, 1)
 	soak := waits.Waits[0]
 	assert.Equal(t, []any{"jar-soak", w.tag, 30 * time.Minute}, []any{soak.What, soak.Tag, soak.LeastAt.Sub(soak.BeganAt)})
-	_, err = w.DoWait(ctx, w.mira, soak.ID, shop.WaitAction{Deed: "take"})
+	_, err = w.DoWait(ctx, w.mira, soak.ID, jobs.WaitAction{Deed: "take"})
 	assert.Equal(t, "wait-runs", problem(t, err).Code)
-	_, err = w.DoWait(ctx, w.mira, soak.ID, shop.WaitAction{Deed: "extend", Minutes: 200, Reason: "very foul"})
+	_, err = w.DoWait(ctx, w.mira, soak.ID, jobs.WaitAction{Deed: "extend", Minutes: 200, Reason: "very foul"})
 	assert.Equal(t, "too-long", problem(t, err).Code, "alloy parts come out in two hours")
-	_, err = w.DoWait(ctx, w.mira, soak.ID, shop.WaitAction{Deed: "extend", Minutes: 20, Reason: "very foul"})
+	_, err = w.DoWait(ctx, w.mira, soak.ID, jobs.WaitAction{Deed: "extend", Minutes: 20, Reason: "very foul"})
 	require.NoError(t, err)
-	_, err = w.DoWait(ctx, w.mira, soak.ID, shop.WaitAction{Deed: "end"})
+	_, err = w.DoWait(ctx, w.mira, soak.ID, jobs.WaitAction{Deed: "end"})
 	assert.Equal(t, map[string]string{"reason": "missing"}, faults(t, err))
 
 	// A check that fails sends it back, and counts.
 	w.until("flex")
-	w.do("flex", shop.StepAction{Deed: "fail", Seen: w.step("flex").Cautions})
+	w.do("flex", jobs.StepAction{Deed: "fail", Seen: w.step("flex").Cautions})
 	assert.Equal(t, []any{1, "open", 2}, []any{w.step("flex").Fails, w.step("jar-refresh").State, w.step("jar-refresh").Round})
 	assert.Equal(t, "done", w.step("chain-scrub").State, "no further back than it says")
 
 	// What is found may hold it, whatever is said of it.
-	job, err := w.AddFinding(ctx, w.mira, w.job.ID, shop.NewFinding{Code: "pads-worn", Place: "rear", Severity: "note"})
+	job, err := w.AddFinding(ctx, w.mira, w.job.ID, jobs.NewFinding{Code: "pads-worn", Place: "rear", Severity: "note"})
 	require.NoError(t, err)
 	assert.Equal(t, "stop", job.Findings[0].Severity)
 
 	w.until("oil")
 	assert.Equal(t, "dry-check", w.step("oil").Holding[0], "the clock of bare steel runs until it is oiled")
-	clock := slices.IndexFunc(w.job.Waits, func(v shop.WaitView) bool { return v.What == "bare-steel" })
+	clock := slices.IndexFunc(w.job.Waits, func(v jobs.WaitView) bool { return v.What == "bare-steel" })
 	require.GreaterOrEqual(t, clock, 0)
 	assert.Equal(t, time.Hour, w.job.Waits[clock].MostAt.Sub(w.job.Waits[clock].BeganAt))
 	w.done("oil")
-	assert.False(t, slices.ContainsFunc(w.job.Waits, func(v shop.WaitView) bool { return v.What == "bare-steel" }))
+	assert.False(t, slices.ContainsFunc(w.job.Waits, func(v jobs.WaitView) bool { return v.What == "bare-steel" }))
 	w.until("final-look")
 	w.done("final-look")
 	assert.Empty(t, w.job.Current)
@@ -195,7 +195,7 @@ func TestJob(t *testing.T) {
 	tobiah, err := w.AddPerson(ctx, "Tobiah Marsh", "mechanic", "3141")
 	require.NoError(t, err)
 	back := func(second uuid.UUID, pin string) error {
-		job, err := w.HandBackJob(ctx, w.mira, w.job.ID, shop.HandBack{Version: w.job.Version, SecondID: &second, SecondPIN: pin})
+		job, err := w.HandBackJob(ctx, w.mira, w.job.ID, jobs.HandBack{Version: w.job.Version, SecondID: &second, SecondPIN: pin})
 		if err == nil {
 			w.job = job
 		}
@@ -211,7 +211,7 @@ func TestJob(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, back(tobiah.ID, "3141"))
 	assert.Equal(t, []any{"handed-back", "Tobiah Marsh", 0}, []any{w.job.State, w.job.SecondBy, len(w.job.Waits)})
-	assert.Equal(t, "job-closed", problem(t, w.try(w.mira, "floor", shop.StepAction{Deed: "done"})).Code)
+	assert.Equal(t, "job-closed", problem(t, w.try(w.mira, "floor", jobs.StepAction{Deed: "done"})).Code)
 
 	// Everything is in the record; a bike that comes again is a comeback.
 	ledger, err := w.Ledger(ctx, w.tag, 0, 100)
@@ -224,7 +224,7 @@ func TestJob(t *testing.T) {
 	assert.NotContains(t, kinds, "job-step")
 	before := w.job.ID
 	w.later(13)
-	w.open(shop.Arrival{})
+	w.open(jobs.Arrival{})
 	require.NotNil(t, w.job.Comeback)
 	assert.Equal(t, before, w.job.Comeback.ID)
 }
@@ -232,19 +232,19 @@ func TestJob(t *testing.T) {
 // Two people at one job, a step handed over, and a chain that is off keeps the job from being cancelled.
 func TestTwoAtOneJob(t *testing.T) {
 	ctx := context.Background()
-	w := takeIn(t, commuter, shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}})
+	w := takeIn(t, commuter, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}})
 	person, err := w.AddPerson(ctx, "Tobiah Marsh", "mechanic", "3141")
 	require.NoError(t, err)
 	tobiah := record.Actor{Person: person, Device: "stand 2"}
-	w.plan(shop.JobOrder{Route: "soak", Reason: "there is time"})
+	w.plan(jobs.JobOrder{Route: "soak", Reason: "there is time"})
 	w.until("open-chain")
-	w.do("open-chain", shop.StepAction{Deed: "begin"})
-	assert.Equal(t, "step-taken", problem(t, w.try(tobiah, "open-chain", shop.StepAction{Deed: "begin"})).Code)
+	w.do("open-chain", jobs.StepAction{Deed: "begin"})
+	assert.Equal(t, "step-taken", problem(t, w.try(tobiah, "open-chain", jobs.StepAction{Deed: "begin"})).Code)
 	*w.now = w.now.Add(3 * time.Minute)
-	w.do("open-chain", shop.StepAction{Deed: "hand-over", PersonID: &person.ID})
+	w.do("open-chain", jobs.StepAction{Deed: "hand-over", PersonID: &person.ID})
 	assert.Equal(t, []any{"Tobiah Marsh", 180}, []any{w.step("open-chain").By, w.step("open-chain").WorkedS})
 	*w.now = w.now.Add(2 * time.Minute)
-	require.NoError(t, w.try(tobiah, "open-chain", shop.StepAction{Deed: "done", Seen: w.step("open-chain").Cautions}))
+	require.NoError(t, w.try(tobiah, "open-chain", jobs.StepAction{Deed: "done", Seen: w.step("open-chain").Cautions}))
 	assert.Equal(t, 300, w.step("open-chain").WorkedS, "seconds of both")
 	_, err = w.CancelJob(ctx, w.mira, w.job.ID, w.job.Version, "owner changed her mind")
 	assert.Equal(t, "chain-is-off", problem(t, err).Code)
@@ -259,7 +259,7 @@ func TestTwoAtOneJob(t *testing.T) {
 			link = i.ID
 		}
 	}
-	w.do("chain-on", shop.StepAction{Deed: "done", Seen: w.step("chain-on").Cautions, Opening: &bikes.Opening{Link: &bikes.NewLink{StockItemID: &link}}})
+	w.do("chain-on", jobs.StepAction{Deed: "done", Seen: w.step("chain-on").Cautions, Opening: &bikes.Opening{Link: &bikes.NewLink{StockItemID: &link}}})
 	assert.Equal(t, 1, w.onShelf()["Joining links"])
 	assert.Contains(t, w.job.Plan.Quote.Unpriced, "joining-link")
 	assert.Empty(t, w.job.Parts, "the quote has it, with no price set")
@@ -272,17 +272,17 @@ func TestTwoAtOneJob(t *testing.T) {
 
 // Three times black from the bath: a soak is suggested, and planned without losing what was done.
 func TestBathThatDoesNotComeClean(t *testing.T) {
-	w := takeIn(t, commuter, shop.Arrival{CleaningQuestion: shop.CleaningQuestion{DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}})
-	w.plan(shop.JobOrder{})
+	w := takeIn(t, commuter, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}})
+	w.plan(jobs.JobOrder{})
 	assert.Equal(t, "bath", w.job.Route)
 	require.NotNil(t, w.job.Plan)
 	for i := range 3 {
 		w.until("rag-test")
 		assert.Empty(t, w.job.Suggest, "after %d", i)
-		w.do("rag-test", shop.StepAction{Deed: "fail", Seen: w.step("rag-test").Cautions})
+		w.do("rag-test", jobs.StepAction{Deed: "fail", Seen: w.step("rag-test").Cautions})
 	}
 	assert.Equal(t, "soak", w.job.Suggest)
-	w.plan(shop.JobOrder{Route: "soak", Reason: "black three times"})
+	w.plan(jobs.JobOrder{Route: "soak", Reason: "black three times"})
 	assert.Equal(t, "done", w.step("clamp").State, "what was done stays done")
 	assert.Equal(t, "link-ready", w.job.Current)
 }
@@ -290,20 +290,20 @@ func TestBathThatDoesNotComeClean(t *testing.T) {
 // What is open, unknown or unsafe is refused in words, and nothing is half-saved.
 func TestJobRefusals(t *testing.T) {
 	ctx := context.Background()
-	w := takeIn(t, courier, shop.Arrival{CleaningQuestion: shop.CleaningQuestion{DrivetrainGrade: 2, Rust: "tarnished"}})
-	_, err := w.HandBackJob(ctx, record.Actor{Person: record.Person{Role: "counter"}}, w.job.ID, shop.HandBack{})
+	w := takeIn(t, courier, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{DrivetrainGrade: 2, Rust: "tarnished"}})
+	_, err := w.HandBackJob(ctx, record.Actor{Person: record.Person{Role: "counter"}}, w.job.ID, jobs.HandBack{})
 	assert.Equal(t, "not-allowed", problem(t, err).Code)
-	_, err = w.OpenJob(ctx, w.mira, w.tag, shop.Arrival{Complaints: []string{"hums"}, PromisedAt: ptr(w.now.Add(-time.Hour))})
+	_, err = w.OpenJob(ctx, w.mira, w.tag, jobs.Arrival{Complaints: []string{"hums"}, PromisedAt: ptr(w.now.Add(-time.Hour))})
 	assert.Equal(t, map[string]string{"complaints[0]": "unknown-value", "promised_at": "in-the-past"}, faults(t, err))
-	_, err = w.PlanJob(ctx, w.mira, w.job.ID, shop.JobOrder{Version: 7})
+	_, err = w.PlanJob(ctx, w.mira, w.job.ID, jobs.JobOrder{Version: 7})
 	p := problem(t, err)
 	assert.Equal(t, "changed-meanwhile", p.Code)
 	assert.NotNil(t, p.Theirs)
-	_, err = w.PlanJob(ctx, w.mira, w.job.ID, shop.JobOrder{Version: w.job.Version, Route: "polish", Agreed: ptr(-1)})
+	_, err = w.PlanJob(ctx, w.mira, w.job.ID, jobs.JobOrder{Version: w.job.Version, Route: "polish", Agreed: ptr(-1)})
 	assert.Equal(t, map[string]string{"route": "unknown-value"}, faults(t, err))
 	_, err = w.Job(ctx, w.mira, uuid.New())
 	assert.Equal(t, "job-not-found", problem(t, err).Code)
-	_, err = w.AddFinding(ctx, w.mira, w.job.ID, shop.NewFinding{Code: "other", Severity: "later"})
+	_, err = w.AddFinding(ctx, w.mira, w.job.ID, jobs.NewFinding{Code: "other", Severity: "later"})
 	assert.Equal(t, map[string]string{"severity": "unknown-value", "note": "missing"}, faults(t, err))
 	_, err = w.AddJobPhoto(ctx, w.mira, w.job.ID, []byte("not a picture"))
 	assert.Equal(t, "not-a-picture", problem(t, err).Code)
@@ -316,14 +316,14 @@ func TestJobRefusals(t *testing.T) {
 	size, _, err := image.DecodeConfig(bytes.NewReader(small))
 	require.NoError(t, err)
 	assert.Equal(t, []int{240, 160}, []int{size.Width, size.Height})
-	_, err = w.StartWait(ctx, w.mira, shop.NewWait{Minutes: 0})
+	_, err = w.StartWait(ctx, w.mira, jobs.NewWait{Minutes: 0})
 	assert.Equal(t, map[string]string{"what": "missing", "minutes": "out-of-range"}, faults(t, err))
 }
 
 // Baths bear so much and no more; steps draw from the shelf; what is emptied is in the log.
 func TestStores(t *testing.T) {
 	ctx := context.Background()
-	w := takeIn(t, commuter, shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 4, LubricantOn: "oil", LubricantNext: "immersion-wax"}})
+	w := takeIn(t, commuter, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 4, LubricantOn: "oil", LubricantNext: "immersion-wax"}})
 	_, err := w.AddMaterial(ctx, w.mira, stock.NewMaterialFacts{Kind: "degreaser", Facts: stock.MaterialFacts{Name: "White petrol"}})
 	assert.Equal(t, map[string]string{"facts.name": "never-used"}, faults(t, err))
 	_, err = w.AddMaterial(ctx, w.mira, stock.NewMaterialFacts{Kind: "degreaser", Facts: stock.MaterialFacts{Name: "Citrus degreaser", Quantity: 5000, LowMark: 4700, PackSize: ptr(1000.0), PackCost: ptr(1200)}})
@@ -333,16 +333,16 @@ func TestStores(t *testing.T) {
 	pot, err := w.AddBath(ctx, w.mira, stock.NewBath{Kind: "wax-pot", Facts: stock.BathFacts{Name: "Pot", Fluid: "wax", VolumeML: 500}})
 	require.NoError(t, err)
 	assert.Equal(t, 40, pot.Left)
-	w.plan(shop.JobOrder{})
+	w.plan(jobs.JobOrder{})
 	assert.Equal(t, "bare", w.job.Route)
-	assert.True(t, slices.ContainsFunc(w.job.Plan.Quote.Lines, func(l shop.QuoteLine) bool { return l.Kind == "fluid" && l.Code == "degreaser" }))
+	assert.True(t, slices.ContainsFunc(w.job.Plan.Quote.Lines, func(l jobs.QuoteLine) bool { return l.Kind == "fluid" && l.Code == "degreaser" }))
 	w.until("bare-look")
-	w.do("bare-look", shop.StepAction{Deed: "fail", Seen: w.step("bare-look").Cautions})
-	err = w.try(w.mira, "bare-two", shop.StepAction{Deed: "done", Seen: w.step("bare-two").Cautions})
+	w.do("bare-look", jobs.StepAction{Deed: "fail", Seen: w.step("bare-look").Cautions})
+	err = w.try(w.mira, "bare-two", jobs.StepAction{Deed: "done", Seen: w.step("bare-two").Cautions})
 	require.NoError(t, err, "three points of four: the last load is more than what is left")
 	w.until("bare-look")
-	w.do("bare-look", shop.StepAction{Deed: "fail"})
-	err = w.try(w.mira, "bare-two", shop.StepAction{Deed: "done"})
+	w.do("bare-look", jobs.StepAction{Deed: "fail"})
+	err = w.try(w.mira, "bare-two", jobs.StepAction{Deed: "done"})
 	assert.Equal(t, "bath-refused", problem(t, err).Code)
 	_, err = w.DoBath(ctx, w.mira, tank.ID, stock.BathAction{Deed: "settle"})
 	assert.Equal(t, "bath-refused", problem(t, err).Code)
@@ -375,27 +375,27 @@ func TestStores(t *testing.T) {
 // and is then anybody's. A wait that runs says for how much longer.
 func TestStepsAreLeftAndPaused(t *testing.T) {
 	ctx := context.Background()
-	w := takeIn(t, courier, shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 2, DrivetrainGrade: 2}, Complaints: []string{}})
-	w.plan(shop.JobOrder{})
+	w := takeIn(t, courier, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 2, DrivetrainGrade: 2}, Complaints: []string{}})
+	w.plan(jobs.JobOrder{})
 	bike, err := w.Bike(ctx, w.tag)
 	require.NoError(t, err)
 	other, err := w.AddBike(ctx, w.mira, bikes.NewBike{CustomerID: bike.Owner.ID, Facts: commuter})
 	require.NoError(t, err)
 	second := w.takeIn(other.Tag, nil)
 
-	w.do("floor", shop.StepAction{Deed: "begin"})
+	w.do("floor", jobs.StepAction{Deed: "begin"})
 	*w.now = w.now.Add(3 * time.Minute)
-	_, err = w.DoStep(ctx, w.mira, second.ID, "floor", shop.StepAction{Deed: "begin"})
+	_, err = w.DoStep(ctx, w.mira, second.ID, "floor", jobs.StepAction{Deed: "begin"})
 	require.NoError(t, err)
 	left, err := w.Job(ctx, w.mira, w.job.ID)
 	require.NoError(t, err)
 	w.job = left
 	assert.Equal(t, []any{"open", 180}, []any{w.step("floor").State, w.step("floor").WorkedS})
 
-	assert.Equal(t, "not-begun", code(t, w.try(w.mira, "floor", shop.StepAction{Deed: "pause"})))
-	w.do("floor", shop.StepAction{Deed: "begin"})
+	assert.Equal(t, "not-begun", code(t, w.try(w.mira, "floor", jobs.StepAction{Deed: "pause"})))
+	w.do("floor", jobs.StepAction{Deed: "begin"})
 	*w.now = w.now.Add(time.Minute)
-	w.do("floor", shop.StepAction{Deed: "pause"})
+	w.do("floor", jobs.StepAction{Deed: "pause"})
 	assert.Equal(t, []any{"open", 240, ""}, []any{w.step("floor").State, w.step("floor").WorkedS, w.step("floor").By})
 
 	// A step that a wait holds says for how long.
@@ -403,14 +403,14 @@ func TestStepsAreLeftAndPaused(t *testing.T) {
 		next := w.job.Next
 		require.NotNil(t, next)
 		*w.now = w.now.Add(time.Minute)
-		d := shop.StepAction{Deed: "done", Seen: w.step(next.Code).Cautions}
+		d := jobs.StepAction{Deed: "done", Seen: w.step(next.Code).Cautions}
 		if next.Code == "read-wear" {
-			d = shop.StepAction{Deed: "skip", Reason: "read last week"}
+			d = jobs.StepAction{Deed: "skip", Reason: "read last week"}
 		}
 		w.do(next.Code, d)
 	}
-	held := w.job.StepList[slices.IndexFunc(w.job.StepList, func(s shop.StepView) bool { return s.Standing == "held" })]
-	err = w.try(w.mira, held.Code, shop.StepAction{Deed: "done", Seen: held.Cautions})
+	held := w.job.StepList[slices.IndexFunc(w.job.StepList, func(s jobs.StepView) bool { return s.Standing == "held" })]
+	err = w.try(w.mira, held.Code, jobs.StepAction{Deed: "done", Seen: held.Cautions})
 	assert.Equal(t, "wait-runs", code(t, err))
 	assert.Contains(t, err.Error(), "for")
 }

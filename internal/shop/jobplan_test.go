@@ -11,8 +11,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/bikes"
+	"earnestpony/internal/shop/jobs"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
@@ -29,22 +29,22 @@ func (w *atWork) rule(change func(*rules.WorkRules)) {
 	require.NoError(w, err)
 }
 
-func (w *atWork) ways() shop.JobOptions {
+func (w *atWork) ways() jobs.JobOptions {
 	w.Helper()
 	o, err := w.JobOptions(context.Background(), w.job.ID)
 	require.NoError(w, err)
 	return o
 }
 
-func way(o shop.JobOptions, route string) shop.JobOption {
-	return o.Options[slices.IndexFunc(o.Options, func(w shop.JobOption) bool { return w.Route == route })]
+func way(o jobs.JobOptions, route string) jobs.JobOption {
+	return o.Options[slices.IndexFunc(o.Options, func(w jobs.JobOption) bool { return w.Route == route })]
 }
 
 // A quote goes line by line, is a range where the lighter way may not do, and says what one visit saves;
 // going beyond what was agreed asks the owner first.
 func TestQuoteOfAJob(t *testing.T) {
 	ctx := context.Background()
-	oiled := shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}, Complaints: []string{"squeaks"}}
+	oiled := jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}, Complaints: []string{"squeaks"}}
 	w := takeIn(t, commuter, oiled)
 	w.rule(func(r *rules.WorkRules) {
 		r.LabourHour, r.LabourStep, r.FluidsBy, r.TaxPct = 6000, 5, 2, 20
@@ -54,7 +54,7 @@ func TestQuoteOfAJob(t *testing.T) {
 	require.NoError(t, err)
 	bath := way(w.ways(), "bath").Plan
 	require.NotNil(t, bath)
-	lines := map[string]shop.QuoteLine{}
+	lines := map[string]jobs.QuoteLine{}
 	for _, l := range bath.Quote.Lines {
 		lines[l.Kind+l.Code] = l
 	}
@@ -79,12 +79,12 @@ func TestQuoteOfAJob(t *testing.T) {
 	tobiah, err := w.AddPerson(ctx, "Tobiah Marsh", "mechanic", "3141")
 	require.NoError(t, err)
 	promised := w.now.Add(8 * time.Hour)
-	w.plan(shop.JobOrder{Agreed: ptr(1000), PromisedAt: &promised})
+	w.plan(jobs.JobOrder{Agreed: ptr(1000), PromisedAt: &promised})
 	agreed, when := *w.job.Agreed, *w.job.Promised
 	assert.Equal(t, []any{1000, "Mira Oxenholt", "Mira Oxenholt"}, []any{agreed.Price, agreed.By, when.By})
 	assert.WithinDuration(t, *w.now, *agreed.At, time.Second)
 	*w.now = w.now.Add(time.Hour)
-	for _, order := range []shop.JobOrder{{Route: "soak", Reason: "it grinds"}, {Agreed: ptr(1000), PromisedAt: &promised}} {
+	for _, order := range []jobs.JobOrder{{Route: "soak", Reason: "it grinds"}, {Agreed: ptr(1000), PromisedAt: &promised}} {
 		order.Version = w.job.Version
 		w.job, err = w.PlanJob(ctx, record.Actor{Person: tobiah, Device: "stand 2"}, w.job.ID, order)
 		require.NoError(t, err)
@@ -92,40 +92,40 @@ func TestQuoteOfAJob(t *testing.T) {
 	}
 	w.until("final-look")
 	w.done("final-look")
-	_, err = w.HandBackJob(ctx, w.mira, w.job.ID, shop.HandBack{Version: w.job.Version})
+	_, err = w.HandBackJob(ctx, w.mira, w.job.ID, jobs.HandBack{Version: w.job.Version})
 	assert.Equal(t, map[string]string{"asked": "missing"}, faults(t, err))
-	job, err := w.HandBackJob(ctx, w.mira, w.job.ID, shop.HandBack{Version: w.job.Version, Asked: true})
+	job, err := w.HandBackJob(ctx, w.mira, w.job.ID, jobs.HandBack{Version: w.job.Version, Asked: true})
 	require.NoError(t, err)
 	assert.Equal(t, "handed-back", job.State)
 	assert.Equal(t, job.Bill.Total, job.Agreed.Price, "asked, the owner agreed on another")
 	bike, err := w.Bike(ctx, w.tag)
 	require.NoError(t, err)
 	assert.Equal(t, "all-weather", bike.Facts.Lubricant, "what was put on stands on its card")
-	assert.Equal(t, "check-squeaks", job.StepList[slices.IndexFunc(job.StepList, func(s shop.StepView) bool { return len(s.Causes) > 0 })].Code)
+	assert.Equal(t, "check-squeaks", job.StepList[slices.IndexFunc(job.StepList, func(s jobs.StepView) bool { return len(s.Causes) > 0 })].Code)
 }
 
 // The shop's schools change the plan.
 func TestSchoolsChangeThePlan(t *testing.T) {
-	w := takeIn(t, commuter, shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 3, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}})
+	w := takeIn(t, commuter, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 3, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}})
 	at := func(code string) int {
-		return slices.IndexFunc(w.job.StepList, func(s shop.StepView) bool { return s.Code == code })
+		return slices.IndexFunc(w.job.StepList, func(s jobs.StepView) bool { return s.Code == code })
 	}
-	w.plan(shop.JobOrder{})
+	w.plan(jobs.JobOrder{})
 	assert.Less(t, at("bath-on"), at("cleaner-on"), "the drivetrain first")
 	w.rule(func(r *rules.WorkRules) {
 		r.First, r.Blower, r.Minutes = "frame-first", true, map[string]int{"agitate": 25}
 	})
-	w.plan(shop.JobOrder{})
+	w.plan(jobs.JobOrder{})
 	assert.Less(t, at("rinse"), at("bath-on"), "grit gone first")
 	assert.Equal(t, []int{25, 15}, []int{w.step("agitate").Minutes, w.step("air-dry").Wait.Least})
 	assert.Equal(t, "low-pressure-washer", w.ways().Cleaning.Choice.Washes[3].Wash)
 	w.rule(func(r *rules.WorkRules) { r.Crank, r.OilBy, r.Washer = "forward", "stream", true })
-	w.plan(shop.JobOrder{})
+	w.plan(jobs.JobOrder{})
 	assert.Contains(t, w.step("bath-degrease").Do, "rear wheel off the ground")
 	assert.Contains(t, w.step("oil").Do, "thin stream")
 	w.rule(func(r *rules.WorkRules) { r.Pressure = "never" })
 	assert.True(t, w.ways().Cleaning.Choice.Washes[3].Refused)
-	_, err := w.PlanJob(context.Background(), w.mira, w.job.ID, shop.JobOrder{Version: w.job.Version, Wash: "low-pressure-washer", Reason: "it is filthy"})
+	_, err := w.PlanJob(context.Background(), w.mira, w.job.ID, jobs.JobOrder{Version: w.job.Version, Wash: "low-pressure-washer", Reason: "it is filthy"})
 	assert.Equal(t, map[string]string{"route": "pressure-not-here"}, faults(t, err))
 
 	v, err := w.CurrentRules(context.Background())
@@ -145,20 +145,20 @@ func TestSchoolsChangeThePlan(t *testing.T) {
 // A label that says something comes before the house; wax that is in a damp place is said to be weak there.
 func TestLabelsAndLubricants(t *testing.T) {
 	ctx := context.Background()
-	w := takeIn(t, commuter, shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 2, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}})
-	_, err := w.PlanJob(ctx, w.mira, w.job.ID, shop.JobOrder{Version: w.job.Version, Route: "soak", Reason: "overnight", LongSoak: true})
+	w := takeIn(t, commuter, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 2, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}})
+	_, err := w.PlanJob(ctx, w.mira, w.job.ID, jobs.JobOrder{Version: w.job.Version, Route: "soak", Reason: "overnight", LongSoak: true})
 	assert.Equal(t, map[string]string{"route": "label-allows-no-long-soak"}, faults(t, err))
 	_, err = w.AddMaterial(ctx, w.mira, stock.NewMaterialFacts{Kind: "degreaser", Facts: stock.MaterialFacts{Name: "Degreaser",
 		Card: stock.ProductCard{ProductParts: ptr(1.0), WaterParts: ptr(4.0), LongSoak: true, NoRinse: true, DwellLeast: ptr(3), DwellMost: ptr(6)}}})
 	require.NoError(t, err)
 	_, err = w.AddMaterial(ctx, w.mira, stock.NewMaterialFacts{Kind: "shampoo", Facts: stock.MaterialFacts{Name: "Shampoo", Card: stock.ProductCard{DwellLeast: ptr(9), DwellMost: ptr(3), ProductParts: ptr(1.0), TempLeast: ptr(90.0)}}})
 	assert.Equal(t, map[string]string{"facts.card.dwell_most_min": "out-of-range", "facts.card.water_parts": "out-of-range", "facts.card.temp_most_c": "out-of-range"}, faults(t, err))
-	w.plan(shop.JobOrder{Route: "soak", Reason: "overnight", LongSoak: true})
+	w.plan(jobs.JobOrder{Route: "soak", Reason: "overnight", LongSoak: true})
 	jar := w.step("jar")
 	assert.InDeltaSlice(t, []float64{50, 200}, []float64{jar.Amounts[0].Amount, jar.Amounts[0].WaterML}, 1e-9, "mL: one part to four")
 	assert.Equal(t, 1440, jar.Wait.Most)
 	assert.Equal(t, 3, w.step("sprockets-wet").Wait.Least)
-	assert.False(t, slices.ContainsFunc(w.job.StepList, func(s shop.StepView) bool { return s.Code == "chain-rinse" }))
+	assert.False(t, slices.ContainsFunc(w.job.StepList, func(s jobs.StepView) bool { return s.Code == "chain-rinse" }))
 
 	assert.InDelta(t, 250/1.5, w.job.Plan.RelubricateKM, 1e-9, "km: all-weather oil, half of it in the wet")
 	w.rule(func(r *rules.WorkRules) { r.Damp, r.When = true, "little-and-often" })
@@ -176,13 +176,13 @@ func TestLabelsAndLubricants(t *testing.T) {
 // twice is done once.
 func TestStepsAtTheSameMoment(t *testing.T) {
 	ctx := context.Background()
-	w := takeIn(t, commuter, shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}})
-	w.plan(shop.JobOrder{Route: "soak", Reason: "there is time"})
+	w := takeIn(t, commuter, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}})
+	w.plan(jobs.JobOrder{Route: "soak", Reason: "there is time"})
 	w.until("jar")
 	person, err := w.AddPerson(ctx, "Tobiah Marsh", "mechanic", "3141")
 	require.NoError(t, err)
 	people := []record.Actor{w.mira, {Person: person, Device: "stand 2"}}
-	deed := shop.StepAction{Deed: "done", Seen: w.step("jar").Cautions}
+	deed := jobs.StepAction{Deed: "done", Seen: w.step("jar").Cautions}
 	errs := make([]error, 8)
 	var all sync.WaitGroup
 	for i := range errs {
@@ -208,7 +208,7 @@ func TestStepsAtTheSameMoment(t *testing.T) {
 	tapped := w.mira
 	tapped.Key = "tapped-thrice"
 	for range 3 {
-		_, err = w.DoStep(ctx, tapped, w.job.ID, next, shop.StepAction{Deed: "done", Seen: []string{"brakes", "gloves", "fingers", "torque"}})
+		_, err = w.DoStep(ctx, tapped, w.job.ID, next, jobs.StepAction{Deed: "done", Seen: []string{"brakes", "gloves", "fingers", "torque"}})
 		require.NoError(t, err)
 	}
 	_, err = w.DoStep(ctx, record.Actor{Person: record.Person{ID: uuid.New(), Role: "counter"}}, w.job.ID, next, deed)
@@ -222,7 +222,7 @@ func TestStepsAtTheSameMoment(t *testing.T) {
 // A wax pot takes several chains, is kept hot while one is in it, and is held by the card of its wax.
 func TestSeveralChainsInOnePot(t *testing.T) {
 	ctx := context.Background()
-	w := takeIn(t, commuter, shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 0, DrivetrainGrade: 1, LubricantOn: "immersion-wax", LubricantNext: "immersion-wax"}})
+	w := takeIn(t, commuter, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 0, DrivetrainGrade: 1, LubricantOn: "immersion-wax", LubricantNext: "immersion-wax"}})
 	pot, err := w.AddBath(ctx, w.mira, stock.NewBath{Kind: "wax-pot", Facts: stock.BathFacts{Name: "Pot", Fluid: "wax", VolumeML: 400}})
 	require.NoError(t, err)
 	assert.Equal(t, []any{85.0, 110.0, 130.0}, []any{pot.Pot.LeastC, pot.Pot.MostC, pot.Pot.AlarmC}, "°C without a card")
@@ -239,17 +239,17 @@ func TestSeveralChainsInOnePot(t *testing.T) {
 	require.NoError(t, err)
 	second, err := w.AddBike(ctx, w.mira, bikes.NewBike{CustomerID: owner.ID, Facts: commuter})
 	require.NoError(t, err)
-	w.plan(shop.JobOrder{})
+	w.plan(jobs.JobOrder{})
 	w.until("wax-off")
 	track := *w.tracked
 	track.tag = second.Tag
 	other.tracked = &track
-	other.open(shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 0, DrivetrainGrade: 1, LubricantOn: "immersion-wax", LubricantNext: "immersion-wax"}})
-	other.plan(shop.JobOrder{})
+	other.open(jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 0, DrivetrainGrade: 1, LubricantOn: "immersion-wax", LubricantNext: "immersion-wax"}})
+	other.plan(jobs.JobOrder{})
 	other.until("wax-in")
 	other.done("wax-in")
 	// The heat is not said to be off while another's chain needs it.
-	err = w.try(w.mira, "wax-off", shop.StepAction{Deed: "done", Seen: w.step("wax-off").Cautions})
+	err = w.try(w.mira, "wax-off", jobs.StepAction{Deed: "done", Seen: w.step("wax-off").Cautions})
 	assert.Equal(t, "pot-in-use", problem(t, err).Code)
 	assert.Contains(t, err.Error(), second.Tag)
 	see := func() stock.Bath {
@@ -271,12 +271,12 @@ func TestSeveralChainsInOnePot(t *testing.T) {
 // A plan that needs a bath of which none takes its load is refused, until one is there that does.
 func TestPlansRefusedForTheirBaths(t *testing.T) {
 	ctx := context.Background()
-	waxed := shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "immersion-wax"}}
+	waxed := jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "immersion-wax"}}
 	w := takeIn(t, commuter, waxed)
 	kept, err := w.AddBath(ctx, w.mira, stock.NewBath{Kind: "ultrasonic-tank", Facts: stock.BathFacts{Name: "New chains", Fluid: "degreaser", VolumeML: 3000, CleanOnly: true}})
 	require.NoError(t, err)
 	try := func() error {
-		_, err := w.PlanJob(ctx, w.mira, w.job.ID, shop.JobOrder{Version: w.job.Version})
+		_, err := w.PlanJob(ctx, w.mira, w.job.ID, jobs.JobOrder{Version: w.job.Version})
 		return err
 	}
 	assert.Equal(t, map[string]string{"route": "bath-clean-only"}, faults(t, try()), "a dirty chain for a clean bath")
@@ -286,10 +286,10 @@ func TestPlansRefusedForTheirBaths(t *testing.T) {
 
 	tank, err := w.AddBath(ctx, w.mira, stock.NewBath{Kind: "ultrasonic-tank", Facts: stock.BathFacts{Name: "Tank", Fluid: "degreaser", VolumeML: 3000}})
 	require.NoError(t, err)
-	w.plan(shop.JobOrder{})
+	w.plan(jobs.JobOrder{})
 	for range 2 { // grade 3 is two points of four
 		w.until("bare-look")
-		w.do("bare-look", shop.StepAction{Deed: "fail", Seen: w.step("bare-look").Cautions})
+		w.do("bare-look", jobs.StepAction{Deed: "fail", Seen: w.step("bare-look").Cautions})
 	}
 	assert.Equal(t, map[string]string{"route": "bath-spent"}, faults(t, try()))
 	_, err = w.DoBath(ctx, w.mira, tank.ID, stock.BathAction{Deed: "renew"})
@@ -300,14 +300,14 @@ func TestPlansRefusedForTheirBaths(t *testing.T) {
 // Where the chain goes, what goes on instead is in the price, and what has no price is said.
 func TestQuoteOfANewChain(t *testing.T) {
 	ctx := context.Background()
-	w := takeIn(t, commuter, shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 2, LubricantOn: "oil", LubricantNext: "oil"}})
+	w := takeIn(t, commuter, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 2, LubricantOn: "oil", LubricantNext: "oil"}})
 	w.read(3000, "1.1") // past the wear at which the sprockets go too
 	_, err := w.AddStock(ctx, w.mira, stock.NewStock{Kind: "chain", Facts: stock.StockFacts{Name: "A dear box", Sprockets: 11, Quantity: 1, Cost: ptr(3400), HasJoiningLink: true}})
 	require.NoError(t, err)
 	q := way(w.ways(), "bath").Plan.Quote
 	assert.Equal(t, []string{"sprockets"}, q.Unpriced, "no price was set for them")
-	part := func(q shop.Quote, kind, code string) float64 {
-		i := slices.IndexFunc(q.Lines, func(l shop.QuoteLine) bool { return l.Kind == kind && l.Code == code })
+	part := func(q jobs.Quote, kind, code string) float64 {
+		i := slices.IndexFunc(q.Lines, func(l jobs.QuoteLine) bool { return l.Kind == kind && l.Code == code })
 		require.GreaterOrEqual(t, i, 0, "no %s %s in %+v", kind, code, q.Lines)
 		return q.Lines[i].Amount
 	}
@@ -330,11 +330,11 @@ func TestQuoteOfANewChain(t *testing.T) {
 // when it was noted by mistake.
 func TestPartsOfAJob(t *testing.T) {
 	ctx := context.Background()
-	w := takeIn(t, commuter, shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 2, LubricantOn: "oil", LubricantNext: "oil"}})
+	w := takeIn(t, commuter, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 2, LubricantOn: "oil", LubricantNext: "oil"}})
 	w.rule(func(r *rules.WorkRules) { r.LabourHour, r.TaxPct, r.AskOverPct = 6000, 20, 10 })
-	w.plan(shop.JobOrder{})
+	w.plan(jobs.JobOrder{})
 	quoted := w.job.Plan.Quote.Total
-	w.plan(shop.JobOrder{Agreed: &quoted})
+	w.plan(jobs.JobOrder{Agreed: &quoted})
 	// What is taken off the shelf and was not quoted is on the bill.
 	w.fit(1400)
 	added, err := w.AddStock(ctx, w.mira, stock.NewStock{Kind: "joining-link", Facts: stock.StockFacts{Name: "Loose links", Sprockets: 11, Quantity: 4}})
@@ -362,7 +362,7 @@ func TestPartsOfAJob(t *testing.T) {
 	w.job = job
 	w.until("final-look")
 	w.done("final-look")
-	_, err = w.HandBackJob(ctx, w.mira, w.job.ID, shop.HandBack{Version: w.job.Version})
+	_, err = w.HandBackJob(ctx, w.mira, w.job.ID, jobs.HandBack{Version: w.job.Version})
 	assert.Equal(t, map[string]string{"asked": "missing"}, faults(t, err))
 	_, err = w.StrikeOut(ctx, w.mira, job.Parts[0].EntryID, "another bike's")
 	require.NoError(t, err)
@@ -371,7 +371,7 @@ func TestPartsOfAJob(t *testing.T) {
 	assert.Equal(t, []any{0, quoted, false}, []any{len(job.Parts), job.Bill.Total, job.AskOwner})
 	cable, err := w.AddJobPart(ctx, w.mira, w.job.ID, measure.JobPart{What: "Cable end", Count: 1})
 	require.NoError(t, err)
-	_, err = w.HandBackJob(ctx, w.mira, w.job.ID, shop.HandBack{Version: cable.Version})
+	_, err = w.HandBackJob(ctx, w.mira, w.job.ID, jobs.HandBack{Version: cable.Version})
 	require.NoError(t, err)
 	_, err = w.StrikeOut(ctx, w.mira, cable.Parts[0].EntryID, "not fitted")
 	assert.Equal(t, "job-closed", problem(t, err).Code, "its bill is settled")
@@ -386,7 +386,7 @@ func TestPartsOfAJob(t *testing.T) {
 // not changed to another time that has passed.
 func TestArrivalIsLookedAtAgain(t *testing.T) {
 	ctx := context.Background()
-	look := shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 1}, Complaints: []string{}, Waiting: true}
+	look := jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 1}, Complaints: []string{}, Waiting: true}
 	w := takeIn(t, commuter, look)
 	soon := w.now.Add(time.Hour)
 	look.PromisedAt = &soon

@@ -13,6 +13,7 @@ import (
 	"earnestpony/core/interval"
 	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/due"
+	"earnestpony/internal/shop/jobs"
 	"earnestpony/internal/shop/people"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
@@ -310,18 +311,18 @@ func (s *Service) OwnerPage(ctx context.Context, token string) (OwnerPage, error
 }
 
 func (s *Service) ownerJobs(ctx context.Context, tx store.Tx, bike uuid.UUID) (done []OwnerJob, here bool, err error) {
-	jobs, err := tx.JobsOf(ctx, bike, ownerJobs)
+	list, err := tx.JobsOf(ctx, bike, ownerJobs)
 	if err != nil {
 		return nil, false, err
 	}
 	done = []OwnerJob{}
-	for _, j := range jobs {
-		here = here || j.State == jobArrived || j.State == jobPlanned
-		if j.State != jobHandedBack {
+	for _, j := range list {
+		here = here || j.State == jobs.JobArrived || j.State == jobs.JobPlanned
+		if j.State != jobs.JobHandedBack {
 			continue
 		}
 		v := OwnerJob{ClosedAt: *j.ClosedAt, Steps: []string{}, Parts: []string{}}
-		if p := planOf(j); p != nil {
+		if p := jobs.PlanOf(j); p != nil {
 			v.Route, v.Next = p.Route, p.LubricantNext
 		}
 		steps, err := tx.Steps(ctx, j.ID)
@@ -337,7 +338,7 @@ func (s *Service) ownerJobs(ctx context.Context, tx store.Tx, bike uuid.UUID) (d
 		if err != nil {
 			return nil, here, err
 		}
-		parts, err := partsOf(entries)
+		parts, err := jobs.PartsOf(entries)
 		if err != nil {
 			return nil, here, err
 		}

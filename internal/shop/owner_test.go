@@ -12,6 +12,7 @@ import (
 
 	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/bikes"
+	"earnestpony/internal/shop/jobs"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 )
@@ -156,9 +157,9 @@ func TestCalendars(t *testing.T) {
 // says that it is in the workshop. What was called off was not done.
 func TestOwnersPageAfterAVisit(t *testing.T) {
 	ctx := context.Background()
-	look := shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 2, DrivetrainGrade: 2}, Complaints: []string{}}
+	look := jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 2, DrivetrainGrade: 2}, Complaints: []string{}}
 	w := takeIn(t, commuter, look)
-	w.plan(shop.JobOrder{})
+	w.plan(jobs.JobOrder{})
 	l, err := w.GiveLink(ctx, w.mira, shop.NewSecretLink{Kind: "owner", Tag: w.tag})
 	require.NoError(t, err)
 	page := func() shop.OwnerPage {
@@ -173,7 +174,7 @@ func TestOwnersPageAfterAVisit(t *testing.T) {
 	require.NoError(t, err)
 	assert.True(t, page().InWorkshop)
 	assert.Empty(t, page().Done)
-	w.job, err = w.HandBackJob(ctx, w.mira, w.job.ID, shop.HandBack{Version: w.job.Version})
+	w.job, err = w.HandBackJob(ctx, w.mira, w.job.ID, jobs.HandBack{Version: w.job.Version})
 	require.NoError(t, err)
 
 	back := page()

@@ -10,6 +10,7 @@ import (
 	"github.com/google/uuid"
 
 	"earnestpony/core/dayplan"
+	"earnestpony/internal/shop/jobs"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
@@ -25,29 +26,29 @@ type JobPromise struct {
 // PromiseJob promises a job for another time, over the version that the sender saw.
 func (s *Service) PromiseJob(ctx context.Context, who record.Actor, id uuid.UUID, p JobPromise) (FloorView, error) {
 	err := s.desk.Write(ctx, who, "promise-job "+id.String(), p, func(ctx context.Context, tx store.Tx) error {
-		l, err := s.openJob(ctx, tx, id)
+		l, err := s.LoadOpenJob(ctx, tx, id)
 		if err != nil {
 			return err
 		}
-		if l.job.Version != p.Version {
+		if l.Job.Version != p.Version {
 			return &record.Problem{Kind: record.Conflict, Code: "changed-meanwhile", Message: "Somebody else changed this job meanwhile: look at the floor again."}
 		}
-		a, err := arrivalOf(l.job)
+		a, err := jobs.ArrivalOf(l.Job)
 		if err != nil {
 			return err
 		}
-		if wrong := promiseFault(p.PromisedAt, l.job.PromisedAt, s.desk.Now()); wrong != nil {
+		if wrong := jobs.PromiseFault(p.PromisedAt, l.Job.PromisedAt, s.desk.Now()); wrong != nil {
 			return record.InvalidInput(*wrong)
 		}
 		a.PromisedAt, a.Waiting = p.PromisedAt, p.Waiting
-		if l.job.Intake, err = json.Marshal(a); err != nil {
+		if l.Job.Intake, err = json.Marshal(a); err != nil {
 			return err
 		}
-		s.promise(who, &l.job, p.PromisedAt)
-		if err := tx.SaveJob(ctx, &l.job); err != nil {
+		s.Promise(who, &l.Job, p.PromisedAt)
+		if err := tx.SaveJob(ctx, &l.Job); err != nil {
 			return err
 		}
-		return s.jobEntry(ctx, tx, who, l.bike, record.KindJobChanged, jobBody{Job: id.String(), Arrival: forLedger(a)})
+		return s.JobEntry(ctx, tx, who, l.Bike, record.KindJobChanged, jobs.JobBody{Job: id.String(), Arrival: jobs.ForLedger(a)})
 	})
 	if err != nil {
 		return FloorView{}, record.SendAgain(err)
@@ -77,11 +78,11 @@ func (s *Service) KeepFor(ctx context.Context, who record.Actor, id uuid.UUID, c
 			return err
 		}
 		for _, i := range one.steps {
-			if err := tx.KeepStepFor(ctx, id, one.job.steps[i].Code, person); err != nil {
+			if err := tx.KeepStepFor(ctx, id, one.job.Steps[i].Code, person); err != nil {
 				return err
 			}
 		}
-		return tx.Notify(ctx, record.Changed(record.TopicBike, record.TagOf(one.job.bike)))
+		return tx.Notify(ctx, record.Changed(record.TopicBike, record.TagOf(one.job.Bike)))
 	})
 	if err != nil {
 		return FloorView{}, record.SendAgain(err)
@@ -120,7 +121,7 @@ type FloorTry struct {
 
 // FloorCost is what that would cost.
 type FloorCost struct {
-	Moves    int          `json:"moves"` // steps on the wall
+	Moves    int          `json:"moves"` // Steps on the wall
 	Pushed   []DelayedJob `json:"pushed"`
 	Saved    []DelayedJob `json:"saved"`     // promises that would be kept better
 	LaterMin int          `json:"later_min"` // all jobs together; below zero is sooner
@@ -199,8 +200,8 @@ func (d *floorDay) pushed(before, after dayplan.Plan, but string) []DelayedJob {
 			continue
 		}
 		for _, l := range d.layouts {
-			if l.job.ID.String() == p.Job {
-				all = append(all, DelayedJob{record.TagOf(l.bike), l.bike.OwnerName, int(p.By)})
+			if l.Job.ID.String() == p.Job {
+				all = append(all, DelayedJob{record.TagOf(l.Bike), l.Bike.OwnerName, int(p.By)})
 			}
 		}
 	}
@@ -228,8 +229,8 @@ const promiseStep = 15 * time.Minute
 
 // OfferPromise says for when a bike that comes in can be promised, done as recommended, and what the time that
 // is thought of would push. It writes nothing.
-func (s *Service) OfferPromise(ctx context.Context, tagText string, a Arrival) (Offer, error) {
-	if err := checkArrival(&a, nil, s.desk.Now()); err != nil {
+func (s *Service) OfferPromise(ctx context.Context, tagText string, a jobs.Arrival) (Offer, error) {
+	if err := jobs.CheckArrival(&a, nil, s.desk.Now()); err != nil {
 		return Offer{}, err
 	}
 	tx := s.desk.Store.Read(ctx)
@@ -253,8 +254,8 @@ func (s *Service) OfferPromise(ctx context.Context, tagText string, a Arrival) (
 	if err := s.addArrived(ctx, tx, d); err != nil {
 		return Offer{}, err
 	}
-	l := &loadedJob{job: store.Job{ID: uuid.New(), BikeID: bike.ID, PromisedAt: a.PromisedAt, CreatedAt: s.desk.Now()}, bike: bike, at: s.desk.Now()}
-	if l.job.Intake, err = json.Marshal(a); err != nil {
+	l := &jobs.LoadedJob{Job: store.Job{ID: uuid.New(), BikeID: bike.ID, PromisedAt: a.PromisedAt, CreatedAt: s.desk.Now()}, Bike: bike, At: s.desk.Now()}
+	if l.Job.Intake, err = json.Marshal(a); err != nil {
 		return Offer{}, err
 	}
 	summary, err := s.draftPlan(ctx, tx, l, a)
@@ -294,7 +295,7 @@ func (s *Service) OfferPromise(ctx context.Context, tagText string, a Arrival) (
 // addArrived lays out what came in and is not planned yet, as it would be recommended: it was promised too, and takes hands.
 func (s *Service) addArrived(ctx context.Context, tx store.Tx, d *floorDay) error {
 	for _, l := range d.arrived {
-		a, err := arrivalOf(l.job)
+		a, err := jobs.ArrivalOf(l.Job)
 		if err == nil {
 			_, err = s.draftPlan(ctx, tx, l, a)
 		}
@@ -302,7 +303,7 @@ func (s *Service) addArrived(ctx context.Context, tx store.Tx, d *floorDay) erro
 		case ctx.Err() != nil || store.IsAway(err):
 			return err
 		case err != nil: // the day is planned without it
-			slog.Error("a bike that came in cannot be planned and is left out", "job", l.job.ID, "err", err)
+			slog.Error("a bike that came in cannot be planned and is left out", "job", l.Job.ID, "err", err)
 			continue
 		}
 		d.add(l)
@@ -311,23 +312,23 @@ func (s *Service) addArrived(ctx context.Context, tx store.Tx, d *floorDay) erro
 }
 
 // draftPlan gives a job that is not planned the steps that would be recommended for it. Nothing of it is written.
-func (s *Service) draftPlan(ctx context.Context, tx store.Tx, l *loadedJob, a Arrival) (summary JobPlan, err error) {
-	p, err := s.planner(ctx, tx, record.TagOf(l.bike), l.job.CreatedAt, a)
+func (s *Service) draftPlan(ctx context.Context, tx store.Tx, l *jobs.LoadedJob, a jobs.Arrival) (summary jobs.JobPlan, err error) {
+	p, err := s.Planner(ctx, tx, record.TagOf(l.Bike), l.Job.CreatedAt, a)
 	if err != nil {
 		return summary, err
 	}
-	route := p.choice.Route.String()
-	order, err := p.order(route, "")
+	route := p.Choice.Route.String()
+	order, err := p.Order(route, "")
 	if err != nil {
 		return summary, err
 	}
-	plan, summary, err := p.build(order, route)
+	plan, summary, err := p.Build(order, route)
 	if err != nil {
 		return summary, err
 	}
-	l.job.State = jobPlanned
-	if l.steps, err = newSteps(l, plan, a.Complaints); err != nil {
+	l.Job.State = jobs.JobPlanned
+	if l.Steps, err = jobs.NewSteps(l, plan, a.Complaints); err != nil {
 		return summary, err
 	}
-	return summary, l.read()
+	return summary, l.Read()
 }

@@ -12,6 +12,7 @@ import (
 
 	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/bikes"
+	"earnestpony/internal/shop/jobs"
 )
 
 // A promise is changed and work is kept for somebody; what either would cost is said before.
@@ -62,7 +63,7 @@ func TestPromisesAndHands(t *testing.T) {
 func TestOfferPromise(t *testing.T) {
 	ctx := context.Background()
 	b, _ := staffed(t, 3)
-	a := shop.Arrival{CleaningQuestion: shop.CleaningQuestion{FrameGrade: 2, DrivetrainGrade: 3}, Complaints: []string{}}
+	a := jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 2, DrivetrainGrade: 3}, Complaints: []string{}}
 	o, err := b.OfferPromise(ctx, b.tag, a)
 	require.NoError(t, err)
 	require.NotNil(t, o.EarliestAt)
@@ -87,12 +88,12 @@ func TestOfferPromise(t *testing.T) {
 	for range 3 {
 		added, err := b.AddBike(ctx, b.mira, bikes.NewBike{CustomerID: bike.Owner.ID, Facts: commuter})
 		require.NoError(t, err)
-		next, err := b.OfferPromise(ctx, b.tag, shop.Arrival{CleaningQuestion: a.CleaningQuestion, Complaints: []string{}})
+		next, err := b.OfferPromise(ctx, b.tag, jobs.Arrival{CleaningQuestion: a.CleaningQuestion, Complaints: []string{}})
 		require.NoError(t, err)
-		_, err = b.OpenJob(ctx, b.mira, added.Tag, shop.Arrival{CleaningQuestion: a.CleaningQuestion, Complaints: []string{}, PromisedAt: next.EarliestAt})
+		_, err = b.OpenJob(ctx, b.mira, added.Tag, jobs.Arrival{CleaningQuestion: a.CleaningQuestion, Complaints: []string{}, PromisedAt: next.EarliestAt})
 		require.NoError(t, err)
 	}
-	after, err := b.OfferPromise(ctx, b.tag, shop.Arrival{CleaningQuestion: a.CleaningQuestion, Complaints: []string{}})
+	after, err := b.OfferPromise(ctx, b.tag, jobs.Arrival{CleaningQuestion: a.CleaningQuestion, Complaints: []string{}})
 	require.NoError(t, err)
 	assert.Equal(t, 6, after.Jobs)
 	assert.Greater(t, after.EarliestAt.Sub(*o.EarliestAt), 45*time.Minute, "three more bikes, three people")
@@ -102,9 +103,9 @@ func TestOfferPromise(t *testing.T) {
 	o = after
 
 	// What is offered is kept once the job is there.
-	job, err := b.OpenJob(ctx, b.mira, b.tag, shop.Arrival{CleaningQuestion: a.CleaningQuestion, Complaints: []string{}, PromisedAt: o.EarliestAt})
+	job, err := b.OpenJob(ctx, b.mira, b.tag, jobs.Arrival{CleaningQuestion: a.CleaningQuestion, Complaints: []string{}, PromisedAt: o.EarliestAt})
 	require.NoError(t, err)
-	_, err = b.PlanJob(ctx, b.mira, job.ID, shop.JobOrder{Version: job.Version})
+	_, err = b.PlanJob(ctx, b.mira, job.ID, jobs.JobOrder{Version: job.Version})
 	require.NoError(t, err)
 	for _, j := range b.floor().Jobs {
 		assert.Zero(t, j.LateMin, j.Tag)

@@ -13,6 +13,7 @@ import (
 	"earnestpony/internal/outside"
 	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/due"
+	"earnestpony/internal/shop/jobs"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/people"
 	"earnestpony/internal/shop/record"
@@ -30,6 +31,7 @@ type Service struct {
 	*measure.Measure
 	*bikes.Bikes
 	*due.Due
+	*jobs.Jobs
 	gateway outside.Gateway // nil: nothing is sent
 	replies bool            // the gateway is a stand-in that takes replies from the page
 	base    string          // where browsers find the server
@@ -38,10 +40,11 @@ type Service struct {
 // New returns a service that asks now for the time.
 func New(s *store.Store, now func() time.Time) *Service {
 	desk := record.NewDesk(s, now)
-	m := measure.New(desk)
+	p, shelf, m := people.New(desk), stock.New(desk), measure.New(desk)
 	b := bikes.New(desk, m)
-	service := &Service{desk: desk, People: people.New(desk), Book: rules.New(desk), Stock: stock.New(desk), Measure: m, Bikes: b, Due: due.New(desk, b)}
-	b.SetInHand(service)
+	j := jobs.New(desk, p, shelf, b)
+	b.SetInHand(j)
+	service := &Service{desk: desk, People: p, Book: rules.New(desk), Stock: shelf, Measure: m, Bikes: b, Due: due.New(desk, b), Jobs: j}
 	return service
 }
 

@@ -8,21 +8,21 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/jobs"
 )
 
 // What a hand that slipped did is taken back within the minute, and only while nothing was built on it.
 func TestTakingBack(t *testing.T) {
 	ctx := context.Background()
-	w := takeIn(t, commuter, shop.Arrival{CleaningQuestion: shop.CleaningQuestion{DrivetrainGrade: 2, FrameGrade: 1, LubricantOn: "oil", LubricantNext: "oil"}})
-	w.plan(shop.JobOrder{})
+	w := takeIn(t, commuter, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{DrivetrainGrade: 2, FrameGrade: 1, LubricantOn: "oil", LubricantNext: "oil"}})
+	w.plan(jobs.JobOrder{})
 	w.until("read-wear")
 	refused := func(err error) {
 		t.Helper()
 		assert.Equal(t, "not-taken-back", problem(t, err).Code)
 	}
-	back := func(code string) error { return w.try(w.mira, code, shop.StepAction{Deed: "take-back"}) }
-	skip := func() { w.do("read-wear", shop.StepAction{Deed: "skip", Reason: "read last week"}) }
+	back := func(code string) error { return w.try(w.mira, code, jobs.StepAction{Deed: "take-back"}) }
+	skip := func() { w.do("read-wear", jobs.StepAction{Deed: "skip", Reason: "read last week"}) }
 
 	refused(back("read-wear")) // it was never left out
 	skip()
@@ -33,12 +33,12 @@ func TestTakingBack(t *testing.T) {
 	refused(back("read-wear"))
 	w.done(w.job.Current)
 	last := w.job.Current
-	w.do(last, shop.StepAction{Deed: "skip", Reason: "looked at it outside"})
-	w.do(w.job.Current, shop.StepAction{Deed: "begin"})
+	w.do(last, jobs.StepAction{Deed: "skip", Reason: "looked at it outside"})
+	w.do(w.job.Current, jobs.StepAction{Deed: "begin"})
 	refused(back(last)) // what comes after it was begun
 
 	for w.job.HeldUntil == nil {
-		d := shop.StepAction{Deed: "done", Seen: w.step(w.job.Current).Cautions}
+		d := jobs.StepAction{Deed: "done", Seen: w.step(w.job.Current).Cautions}
 		w.do(w.job.Current, d)
 	}
 	list, err := w.Waits(ctx)
@@ -46,7 +46,7 @@ func TestTakingBack(t *testing.T) {
 	require.NotEmpty(t, list.Waits)
 	running, wait := list.Waits, list.Waits[0]
 	do := func(deed string) error {
-		_, err := w.DoWait(ctx, w.mira, wait.ID, shop.WaitAction{Deed: deed, Reason: "dry already"})
+		_, err := w.DoWait(ctx, w.mira, wait.ID, jobs.WaitAction{Deed: deed, Reason: "dry already"})
 		return err
 	}
 	refused(do("take-back")) // it runs
@@ -70,7 +70,7 @@ func TestTakingBack(t *testing.T) {
 	assert.Equal(t, before, again)
 	gone, err = w.CancelJob(ctx, w.mira, w.job.ID, gone.Version+1, "the wrong bike")
 	require.NoError(t, err)
-	_, err = w.OpenJob(ctx, w.mira, w.tag, shop.Arrival{})
+	_, err = w.OpenJob(ctx, w.mira, w.tag, jobs.Arrival{})
 	require.NoError(t, err)
 	_, err = w.ReopenJob(ctx, w.mira, w.job.ID, gone.Version)
 	refused(err) // it is here anew

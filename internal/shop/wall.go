@@ -373,7 +373,7 @@ func (d *floorDay) moved(before, after dayPlan) []Moved {
 		if !there || !is || st.begun != nil || b.Start.Equal(s.Start) && b.Person == s.Person {
 			continue
 		}
-		m := Moved{Tag: record.TagOf(st.job.bike), Title: st.title(), From: b.Start, To: s.Start}
+		m := Moved{Tag: record.TagOf(st.job.Bike), Title: st.title(), From: b.Start, To: s.Start}
 		if b.Person != s.Person {
 			m.ByBefore, m.By = d.people[b.Person].Name, d.people[s.Person].Name
 		}
@@ -383,7 +383,7 @@ func (d *floorDay) moved(before, after dayPlan) []Moved {
 	return all
 }
 
-func (s stint) title() string { return s.job.specs[s.steps[0]].Title }
+func (s stint) title() string { return s.job.Specs[s.steps[0]].Title }
 
 // because says what happened since the wall was made.
 func (d *floorDay) because(before dayPlan) []Because {
@@ -391,7 +391,7 @@ func (d *floorDay) because(before dayPlan) []Because {
 	known, here := map[string]bool{}, map[string]bool{}
 	now := d.time(d.problem.Now)
 	for _, l := range d.layouts {
-		here[l.job.ID.String()] = true
+		here[l.Job.ID.String()] = true
 	}
 	gone := 0
 	for _, s := range before.Steps {
@@ -403,7 +403,7 @@ func (d *floorDay) because(before dayPlan) []Because {
 		if !is {
 			continue
 		}
-		tag, late := record.TagOf(st.job.bike), func(t time.Time) int { return int(t.Sub(s.Start) / time.Minute) }
+		tag, late := record.TagOf(st.job.Bike), func(t time.Time) int { return int(t.Sub(s.Start) / time.Minute) }
 		switch {
 		case st.begun != nil && st.minutes > 0 && now.After(s.End):
 			all = append(all, Because{"took-longer", tag, st.title(), int(now.Sub(s.End)/time.Minute) + 1})
@@ -418,8 +418,8 @@ func (d *floorDay) because(before dayPlan) []Because {
 		toDo[key[0]] = true
 	}
 	for _, l := range d.layouts {
-		if id := l.job.ID.String(); toDo[id] && !known[id] { // with nothing left to do it is on no wall
-			all = append(all, Because{What: "came", Tag: record.TagOf(l.bike)})
+		if id := l.Job.ID.String(); toDo[id] && !known[id] { // with nothing left to do it is on no wall
+			all = append(all, Because{What: "came", Tag: record.TagOf(l.Bike)})
 		}
 	}
 	if gone > 0 {

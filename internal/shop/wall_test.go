@@ -12,6 +12,7 @@ import (
 
 	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/bikes"
+	"earnestpony/internal/shop/jobs"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
@@ -20,7 +21,7 @@ import (
 // The wall is made of the open jobs, stays where nothing happens, follows what does, and says what moved and why.
 func TestTheWallFollows(t *testing.T) {
 	ctx := context.Background()
-	b, jobs := staffed(t, 3)
+	b, list := staffed(t, 3)
 	v := b.floor()
 	require.NotEmpty(t, v.People)
 	require.Len(t, v.Jobs, 3)
@@ -32,7 +33,7 @@ func TestTheWallFollows(t *testing.T) {
 		assert.Equal(t, time.Duration(s.Minutes)*time.Minute, s.End.Sub(s.Start))
 		assert.NotEmpty(t, s.Title)
 	}
-	for _, j := range jobs {
+	for _, j := range list {
 		assert.Equal(t, j.LeftMin, hands[j.ID], "all that is left of the job is on the wall")
 	}
 	for _, j := range v.Jobs {
@@ -47,7 +48,7 @@ func TestTheWallFollows(t *testing.T) {
 	})
 	require.GreaterOrEqual(t, i, 0, "somebody can begin")
 	next := *v.People[i].Next
-	_, err := b.DoStep(ctx, record.Actor{Person: v.People[i].Person, Device: "stand 2"}, next.Job, next.Step, shop.StepAction{Deed: "begin", Seen: allCautions})
+	_, err := b.DoStep(ctx, record.Actor{Person: v.People[i].Person, Device: "stand 2"}, next.Job, next.Step, jobs.StepAction{Deed: "begin", Seen: allCautions})
 	require.NoError(t, err)
 	v2 := b.floor()
 	at := v2.People[i].At
@@ -79,18 +80,18 @@ func TestTheWallFollows(t *testing.T) {
 	v4 := b.floor()
 	assert.Len(t, v4.Jobs, 4)
 	// And one is called off.
-	_, err = b.CancelJob(ctx, b.mira, jobs[2].ID, jobs[2].Version, "the owner took it home")
+	_, err = b.CancelJob(ctx, b.mira, list[2].ID, list[2].Version, "the owner took it home")
 	require.NoError(t, err)
 	v5 := b.floor()
 	assert.Len(t, v5.Jobs, 3)
-	assert.False(t, slices.ContainsFunc(v5.Stints, func(s shop.FloorStint) bool { return s.Job == jobs[2].ID }))
+	assert.False(t, slices.ContainsFunc(v5.Stints, func(s shop.FloorStint) bool { return s.Job == list[2].ID }))
 }
 
 // A wait that runs is in its place on the wall until what follows it, and what follows does not begin before.
 func TestWaitsOnTheWall(t *testing.T) {
 	ctx := context.Background()
-	b, jobs := staffed(t, 1)
-	id := jobs[0].ID
+	b, list := staffed(t, 1)
+	id := list[0].ID
 	for range 40 { // until the first wait
 		j, err := b.Job(ctx, b.mira, id)
 		require.NoError(t, err)
@@ -98,13 +99,13 @@ func TestWaitsOnTheWall(t *testing.T) {
 			break
 		}
 		require.NotNil(t, j.Next, "%+v", j)
-		step := j.StepList[slices.IndexFunc(j.StepList, func(s shop.StepView) bool { return s.Code == j.Next.Code })]
-		_, err = b.DoStep(ctx, b.mira, id, j.Next.Code, shop.StepAction{Deed: "begin", Seen: step.Cautions})
+		step := j.StepList[slices.IndexFunc(j.StepList, func(s jobs.StepView) bool { return s.Code == j.Next.Code })]
+		_, err = b.DoStep(ctx, b.mira, id, j.Next.Code, jobs.StepAction{Deed: "begin", Seen: step.Cautions})
 		require.NoError(t, err)
 		*b.now = b.now.Add(2 * time.Minute)
-		deed := shop.StepAction{Deed: "done", Seen: step.Cautions}
+		deed := jobs.StepAction{Deed: "done", Seen: step.Cautions}
 		if j.Next.Code == "read-wear" {
-			deed = shop.StepAction{Deed: "skip", Reason: "it was read yesterday"}
+			deed = jobs.StepAction{Deed: "skip", Reason: "it was read yesterday"}
 		}
 		_, err = b.DoStep(ctx, b.mira, id, j.Next.Code, deed)
 		require.NoError(t, err)
@@ -135,13 +136,13 @@ func TestWaitsOnTheWall(t *testing.T) {
 // wall says that it comes late. Nothing else of the job is left out for it.
 func TestStrainedWaits(t *testing.T) {
 	ctx := context.Background()
-	b, jobs := staffed(t, 1)
-	id := jobs[0].ID
-	var job shop.Job
+	b, list := staffed(t, 1)
+	id := list[0].ID
+	var job jobs.Job
 	for range 60 { // until something runs that has a limit
 		j, err := b.Job(ctx, b.mira, id)
 		require.NoError(t, err)
-		if slices.ContainsFunc(j.Waits, func(w shop.WaitView) bool { return w.MostAt != nil }) {
+		if slices.ContainsFunc(j.Waits, func(w jobs.WaitView) bool { return w.MostAt != nil }) {
 			job = j
 			break
 		}
@@ -150,16 +151,16 @@ func TestStrainedWaits(t *testing.T) {
 			*b.now = *j.HeldUntil
 			continue
 		}
-		step := j.StepList[slices.IndexFunc(j.StepList, func(s shop.StepView) bool { return s.Code == j.Next.Code })]
-		deed := shop.StepAction{Deed: "done", Seen: step.Cautions}
+		step := j.StepList[slices.IndexFunc(j.StepList, func(s jobs.StepView) bool { return s.Code == j.Next.Code })]
+		deed := jobs.StepAction{Deed: "done", Seen: step.Cautions}
 		if j.Next.Code == "read-wear" {
-			deed = shop.StepAction{Deed: "skip", Reason: "it was read yesterday"}
+			deed = jobs.StepAction{Deed: "skip", Reason: "it was read yesterday"}
 		}
 		_, err = b.DoStep(ctx, b.mira, id, j.Next.Code, deed)
 		require.NoError(t, err)
 	}
 	require.NotEmpty(t, job.Waits)
-	limit := *job.Waits[slices.IndexFunc(job.Waits, func(w shop.WaitView) bool { return w.MostAt != nil })].MostAt
+	limit := *job.Waits[slices.IndexFunc(job.Waits, func(w jobs.WaitView) bool { return w.MostAt != nil })].MostAt
 	b.rules(func(r *rules.Rules) { // closed from now until well after
 		from := limit.Add(3 * time.Hour).Local().Format("15:04")
 		for day := range r.Floor.Hours {
@@ -212,7 +213,7 @@ func TestKeepFloor(t *testing.T) {
 	i := slices.IndexFunc(thought.People, func(p shop.FloorPerson) bool { return p.Next != nil && p.Next.State == "ready" })
 	require.GreaterOrEqual(t, i, 0)
 	next := thought.People[i].Next
-	_, err := b.DoStep(ctx, record.Actor{Person: thought.People[i].Person, Device: "stand 2"}, next.Job, next.Step, shop.StepAction{Deed: "begin", Seen: allCautions})
+	_, err := b.DoStep(ctx, record.Actor{Person: thought.People[i].Person, Device: "stand 2"}, next.Job, next.Step, jobs.StepAction{Deed: "begin", Seen: allCautions})
 	require.NoError(t, err)
 	atWork := b.floor()
 	*b.now = b.now.Add(11 * time.Second)
@@ -273,9 +274,9 @@ func TestADayAsPlannedMovesNothing(t *testing.T) {
 			require.GreaterOrEqual(t, i, 0)
 			at := v.People[i].At
 			*b.now = at.Start.Add(time.Duration(at.Minutes) * time.Minute)
-			deed := shop.StepAction{Deed: "done", Seen: allCautions}
+			deed := jobs.StepAction{Deed: "done", Seen: allCautions}
 			if at.Step == "read-wear" {
-				deed = shop.StepAction{Deed: "skip", Reason: "it was read yesterday"}
+				deed = jobs.StepAction{Deed: "skip", Reason: "it was read yesterday"}
 			}
 			_, err := b.DoStep(ctx, record.Actor{Person: v.People[i].Person, Device: "stand 2"}, at.Job, at.Step, deed)
 			require.NoError(t, err)
@@ -285,7 +286,7 @@ func TestADayAsPlannedMovesNothing(t *testing.T) {
 		if next.Start.After(*b.now) {
 			*b.now = next.Start
 		}
-		_, err := b.DoStep(ctx, record.Actor{Person: v.People[i].Person, Device: "stand 2"}, next.Job, next.Step, shop.StepAction{Deed: "begin", Seen: allCautions})
+		_, err := b.DoStep(ctx, record.Actor{Person: v.People[i].Person, Device: "stand 2"}, next.Job, next.Step, jobs.StepAction{Deed: "begin", Seen: allCautions})
 		require.NoError(t, err)
 		after := starts(b.floor())
 		for key, start := range before {
@@ -299,14 +300,14 @@ func TestADayAsPlannedMovesNothing(t *testing.T) {
 // A step that nobody begins on the minute moves nothing for a while; then the wall says so, and of nothing else. A bike
 // that waits to be handed back has nothing left on the wall, and did not come in for that.
 func TestTheWallStandsAWhile(t *testing.T) {
-	b, jobs := staffed(t, 2)
-	b.tag = jobs[0].Tag
-	w := &atWork{tracked: b, job: jobs[0]}
+	b, list := staffed(t, 2)
+	b.tag = list[0].Tag
+	w := &atWork{tracked: b, job: list[0]}
 	w.until("final-look")
 	w.done("final-look")
 	before := b.floor()
 	require.Len(t, before.Jobs, 2)
-	require.False(t, slices.ContainsFunc(before.Stints, func(s shop.FloorStint) bool { return s.Job == jobs[0].ID && s.State != "done" }))
+	require.False(t, slices.ContainsFunc(before.Stints, func(s shop.FloorStint) bool { return s.Job == list[0].ID && s.State != "done" }))
 	i := slices.IndexFunc(before.People, func(p shop.FloorPerson) bool { return p.Next != nil && p.Next.State == "ready" })
 	require.GreaterOrEqual(t, i, 0)
 	next := before.People[i].Next
@@ -323,9 +324,9 @@ func TestTheWallStandsAWhile(t *testing.T) {
 	// A step is over its time by the second, and not since the clock shows another minute.
 	*b.now = b.now.Truncate(time.Minute).Add(59 * time.Second)
 	who := record.Actor{Person: after.People[i].Person, Device: "stand 2"}
-	job, err := b.DoStep(context.Background(), who, next.Job, next.Step, shop.StepAction{Deed: "begin", Seen: allCautions})
+	job, err := b.DoStep(context.Background(), who, next.Job, next.Step, jobs.StepAction{Deed: "begin", Seen: allCautions})
 	require.NoError(t, err)
-	minutes := job.StepList[slices.IndexFunc(job.StepList, func(s shop.StepView) bool { return s.Code == next.Step })].Minutes
+	minutes := job.StepList[slices.IndexFunc(job.StepList, func(s jobs.StepView) bool { return s.Code == next.Step })].Minutes
 	state := func() string { return b.floor().People[i].At.State }
 	*b.now = b.now.Add(time.Duration(minutes)*time.Minute - time.Second)
 	assert.Equal(t, "begun", state())

@@ -1,4 +1,4 @@
-package shop
+package jobs
 
 import (
 	"context"
@@ -28,12 +28,12 @@ func recent(at *time.Time, now time.Time) bool { return at != nil && now.Sub(*at
 
 // takeBack has a step that was left out be done after all, as long as nothing that comes after it was begun.
 func (w *stepAction) takeBack(ctx context.Context, tx store.Tx, i int) error {
-	st := &w.steps[i]
-	if st.State != "skipped" || !recent(st.DoneAt, w.at) {
-		return tooLate(fmt.Sprintf("“%s” was not left out just now", w.specs[i].Title))
+	st := &w.Steps[i]
+	if st.State != "skipped" || !recent(st.DoneAt, w.At) {
+		return tooLate(fmt.Sprintf("“%s” was not left out just now", w.Specs[i].Title))
 	}
-	for k, spec := range w.specs {
-		if slices.Contains(spec.Before, st.Code) && w.steps[k].State != "open" {
+	for k, spec := range w.Specs {
+		if slices.Contains(spec.Before, st.Code) && w.Steps[k].State != "open" {
 			return tooLate(fmt.Sprintf("“%s” was begun since", spec.Title))
 		}
 	}
@@ -41,11 +41,11 @@ func (w *stepAction) takeBack(ctx context.Context, tx store.Tx, i int) error {
 	if err := w.setState(ctx, tx, i, "open"); err != nil {
 		return err
 	}
-	return w.note(ctx, tx, i, jobBody{})
+	return w.note(ctx, tx, i, JobBody{})
 }
 
 // resumeWait has a wait run on that was ended a moment ago, as long as nothing that it held was begun.
-func (s *Service) resumeWait(ctx context.Context, tx store.Tx, who record.Actor, id uuid.UUID) error {
+func (s *Jobs) resumeWait(ctx context.Context, tx store.Tx, who record.Actor, id uuid.UUID) error {
 	job, err := tx.JobOfWait(ctx, id)
 	if record.IsNotFound(err) {
 		return record.NotFound("wait", "wait-not-found")
@@ -53,9 +53,9 @@ func (s *Service) resumeWait(ctx context.Context, tx store.Tx, who record.Actor,
 	if err != nil {
 		return err
 	}
-	var l *loadedJob
+	var l *LoadedJob
 	if job != nil { // locked before its wait, as everybody does
-		if l, err = s.openJob(ctx, tx, *job); err != nil {
+		if l, err = s.LoadOpenJob(ctx, tx, *job); err != nil {
 			return err
 		}
 	}
@@ -67,8 +67,8 @@ func (s *Service) resumeWait(ctx context.Context, tx store.Tx, who record.Actor,
 		return tooLate("this wait was not ended just now")
 	}
 	if l != nil {
-		for k, spec := range l.specs {
-			if slices.Contains(spec.Holding, w.StepCode) && l.steps[k].State != "open" {
+		for k, spec := range l.Specs {
+			if slices.Contains(spec.Holding, w.StepCode) && l.Steps[k].State != "open" {
 				return tooLate(fmt.Sprintf("“%s” was begun since", spec.Title))
 			}
 		}
@@ -84,35 +84,35 @@ func (s *Service) resumeWait(ctx context.Context, tx store.Tx, who record.Actor,
 const endedWithJob = "job cancelled"
 
 // ReopenJob takes back that a job was cancelled a moment ago: it stands where it stood, and its waits run on.
-func (s *Service) ReopenJob(ctx context.Context, who record.Actor, id uuid.UUID, version int) (Job, error) {
+func (s *Jobs) ReopenJob(ctx context.Context, who record.Actor, id uuid.UUID, version int) (Job, error) {
 	err := s.desk.Write(ctx, who, "reopen-job "+id.String(), version, func(ctx context.Context, tx store.Tx) error {
 		l, err := s.loadJob(ctx, tx, id, true)
 		if err != nil {
 			return err
 		}
 		switch {
-		case l.job.Version != version:
+		case l.Job.Version != version:
 			return store.ErrStale
-		case l.job.State != jobCancelled || !recent(l.job.ClosedAt, s.desk.Now()):
+		case l.Job.State != jobCancelled || !recent(l.Job.ClosedAt, s.desk.Now()):
 			return tooLate("the job was not cancelled just now")
 		}
-		closed := *l.job.ClosedAt
-		l.job.State, l.job.ClosedAt, l.job.ClosedBy = jobArrived, nil, nil
-		if planOf(l.job) != nil {
-			l.job.State = jobPlanned
+		closed := *l.Job.ClosedAt
+		l.Job.State, l.Job.ClosedAt, l.Job.ClosedBy = JobArrived, nil, nil
+		if PlanOf(l.Job) != nil {
+			l.Job.State = JobPlanned
 		}
-		if err := tx.SaveJob(ctx, &l.job); err != nil {
+		if err := tx.SaveJob(ctx, &l.Job); err != nil {
 			return err
 		}
-		for i := range l.waits {
-			if w := &l.waits[i].Wait; w.Reason == endedWithJob && w.EndedAt != nil && !w.EndedAt.Before(closed) {
+		for i := range l.Waits {
+			if w := &l.Waits[i].Wait; w.Reason == endedWithJob && w.EndedAt != nil && !w.EndedAt.Before(closed) {
 				w.EndedAt, w.EndedBy, w.Reason = nil, nil, ""
 				if err := tx.SaveWait(ctx, w); err != nil {
 					return err
 				}
 			}
 		}
-		return s.jobEntry(ctx, tx, who, l.bike, record.KindJobReopened, jobBody{Job: id.String()})
+		return s.JobEntry(ctx, tx, who, l.Bike, record.KindJobReopened, JobBody{Job: id.String()})
 	})
 	if errors.Is(err, store.ErrTaken) {
 		return Job{}, tooLate("the bike was taken in anew since")

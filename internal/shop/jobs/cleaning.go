@@ -1,4 +1,4 @@
-package shop
+package jobs
 
 import (
 	"cmp"
@@ -42,7 +42,7 @@ const (
 )
 
 // PlanCleaning says how a bike is cleaned. It writes nothing.
-func (s *Service) PlanCleaning(ctx context.Context, tagText string, q CleaningQuestion) (CleaningPlan, error) {
+func (s *Jobs) PlanCleaning(ctx context.Context, tagText string, q CleaningQuestion) (CleaningPlan, error) {
 	d, err := s.look(ctx, s.desk.Store.Read(ctx), tagText, q)
 	if err != nil {
 		return CleaningPlan{}, err
@@ -63,9 +63,9 @@ type dirtyBike struct {
 }
 
 // look joins what was seen of a bike with what is on its card, in its record and on the shelf.
-func (s *Service) look(ctx context.Context, tx store.Tx, tagText string, q CleaningQuestion) (dirtyBike, error) {
+func (s *Jobs) look(ctx context.Context, tx store.Tx, tagText string, q CleaningQuestion) (dirtyBike, error) {
 	var d dirtyBike
-	replacing, err := s.PlanReplacementTx(ctx, tx, tagText)
+	replacing, err := s.bikes.PlanReplacementTx(ctx, tx, tagText)
 	if err != nil {
 		return d, err
 	}

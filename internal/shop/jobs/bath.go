@@ -1,4 +1,4 @@
-package shop
+package jobs
 
 import (
 	"errors"
@@ -29,7 +29,7 @@ func loadOf(step string, grade int) (s fluids.Soil, isNew bool) {
 
 // bathRefusals are the kinds of bath that steps still put a load into and of which the shop keeps some but
 // none takes it.
-func bathRefusals(rows []store.Bath, l *loadedJob, plan clean.Plan, grade int) []BathRefusal {
+func bathRefusals(rows []store.Bath, l *LoadedJob, plan clean.Plan, grade int) []BathRefusal {
 	refused := []BathRefusal{}
 	for _, s := range plan.Steps {
 		if m := l.marks[s.Code]; s.Bath == "" || m.Done || m.Skipped || slices.ContainsFunc(refused, func(r BathRefusal) bool { return r.Kind == s.Bath }) {

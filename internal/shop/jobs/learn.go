@@ -1,4 +1,4 @@
-package shop
+package jobs
 
 import (
 	"cmp"
@@ -34,7 +34,7 @@ const shortestStep = 20
 
 // LearnedMinutes suggests other minutes for steps that really take longer or shorter than planned. Nothing is
 // changed by it: a person takes a suggestion over.
-func (s *Service) LearnedMinutes(ctx context.Context) ([]StepMinutes, error) {
+func (s *Jobs) LearnedMinutes(ctx context.Context) ([]StepMinutes, error) {
 	tx := s.desk.Store.Read(ctx)
 	h, err := rules.LoadParsed(ctx, tx)
 	if err != nil {

@@ -1,4 +1,4 @@
-package shop
+package jobs
 
 import (
 	"context"
@@ -42,7 +42,7 @@ type WaitList struct {
 }
 
 // Waits returns what runs in the shop, the next to end first.
-func (s *Service) Waits(ctx context.Context) (WaitList, error) {
+func (s *Jobs) Waits(ctx context.Context) (WaitList, error) {
 	rows, err := s.desk.Store.Read(ctx).RunningWaits(ctx)
 	list := WaitList{Now: s.desk.Now(), Waits: []WaitView{}}
 	for _, w := range rows {
@@ -61,7 +61,7 @@ type NewWait struct {
 const maxWait = 3 * 24 * 60
 
 // StartWait starts a timer of the shop's own.
-func (s *Service) StartWait(ctx context.Context, who record.Actor, n NewWait) (WaitList, error) {
+func (s *Jobs) StartWait(ctx context.Context, who record.Actor, n NewWait) (WaitList, error) {
 	n.What = record.CleanLine(n.What)
 	var wrong []record.Field
 	if n.What == "" || len([]rune(n.What)) > 60 {
@@ -103,7 +103,7 @@ type waitBody struct {
 	Reason  string `json:"reason,omitempty"`
 }
 
-func (s *Service) waitEntry(ctx context.Context, tx store.Tx, who record.Actor, w store.Wait, deed string, minutes int) error {
+func (s *Jobs) waitEntry(ctx context.Context, tx store.Tx, who record.Actor, w store.Wait, deed string, minutes int) error {
 	b := waitBody{Wait: w.ID.String(), Step: w.StepCode, What: w.What, Deed: deed, Minutes: minutes, Reason: w.Reason}
 	if w.JobID != nil {
 		b.Job = w.JobID.String()
@@ -112,7 +112,7 @@ func (s *Service) waitEntry(ctx context.Context, tx store.Tx, who record.Actor, 
 }
 
 // endWait ends a wait in a unit of work that writes its own entry or, with a reason, in one of its own.
-func (s *Service) endWait(ctx context.Context, tx store.Tx, who record.Actor, w *store.Wait, reason string) error {
+func (s *Jobs) endWait(ctx context.Context, tx store.Tx, who record.Actor, w *store.Wait, reason string) error {
 	now := s.desk.Now()
 	w.EndedAt, w.EndedBy = &now, &who.Person.ID
 	if reason != "" {
@@ -122,7 +122,7 @@ func (s *Service) endWait(ctx context.Context, tx store.Tx, who record.Actor, w 
 }
 
 // DoWait takes a wait that is over, makes one longer, or ends it early with a reason.
-func (s *Service) DoWait(ctx context.Context, who record.Actor, id uuid.UUID, deed WaitAction) (WaitList, error) {
+func (s *Jobs) DoWait(ctx context.Context, who record.Actor, id uuid.UUID, deed WaitAction) (WaitList, error) {
 	deed.Reason = record.CleanLine(deed.Reason)
 	_, err := record.Idempotent(ctx, s.desk, who, "wait "+id.String(), deed, func(ctx context.Context, tx store.Tx) (string, error) {
 		if deed.Deed == "take-back" {
@@ -149,7 +149,7 @@ func (s *Service) DoWait(ctx context.Context, who record.Actor, id uuid.UUID, de
 	return s.Waits(ctx)
 }
 
-func (s *Service) changeWait(ctx context.Context, tx store.Tx, who record.Actor, w *store.Wait, deed WaitAction) error {
+func (s *Jobs) changeWait(ctx context.Context, tx store.Tx, who record.Actor, w *store.Wait, deed WaitAction) error {
 	now := s.desk.Now()
 	early := len([]rune(deed.Reason)) < 3
 	reason := record.Field{Path: "reason", Code: "missing", Message: "Say in a few words why."}

@@ -1,4 +1,4 @@
-package shop
+package jobs
 
 import (
 	"cmp"
@@ -75,7 +75,7 @@ type JobOrder struct {
 	PromisedAt *time.Time `json:"promised_at,omitempty"`
 }
 
-func planOf(j store.Job) *JobPlan {
+func PlanOf(j store.Job) *JobPlan {
 	if len(j.Plan) == 0 || string(j.Plan) == "null" {
 		return nil
 	}
@@ -86,15 +86,15 @@ func planOf(j store.Job) *JobPlan {
 	return &p
 }
 
-// planner is a job that is being planned.
+// Planner is a job that is being planned.
 type planner struct {
 	dirtyBike
 	arrival Arrival
-	choice  clean.Choice
+	Choice  clean.Choice
 	prices  map[string]price.Money // of a unit of each material
 }
 
-func (s *Service) planner(ctx context.Context, tx store.Tx, tagText string, since time.Time, a Arrival) (planner, error) {
+func (s *Jobs) Planner(ctx context.Context, tx store.Tx, tagText string, since time.Time, a Arrival) (planner, error) {
 	p := planner{arrival: a, prices: map[string]price.Money{}}
 	var err error
 	if p.dirtyBike, err = s.look(ctx, tx, tagText, a.CleaningQuestion); err != nil {
@@ -117,8 +117,8 @@ func (s *Service) planner(ctx context.Context, tx store.Tx, tagText string, sinc
 			p.prices[m.Kind] = price.Money(float64(*m.PackCost) / *m.PackSize)
 		}
 	}
-	p.choice = clean.Choose(p.bike, p.rules)
-	p.plan.Choice = calc.NewRouteAnswer(p.choice)
+	p.Choice = clean.Choose(p.bike, p.rules)
+	p.plan.Choice = calc.NewRouteAnswer(p.Choice)
 	return p, nil
 }
 
@@ -143,15 +143,15 @@ func (p *planner) label(m store.Material) {
 // readLately is how long before a bike is taken in its wear may have been read, to count for the visit.
 const readLately = 12 * time.Hour
 
-// order is what is done when a route is picked; the recommended one where none is.
-func (p planner) order(route string, wash string) (clean.Order, error) {
-	o := p.choice.Order()
-	if route != "" && route != p.choice.Route.String() {
+// Order is what is done when a route is picked; the recommended one where none is.
+func (p planner) Order(route string, wash string) (clean.Order, error) {
+	o := p.Choice.Order()
+	if route != "" && route != p.Choice.Route.String() {
 		r, err := clean.ParseRoute(route)
 		if err != nil {
 			return o, record.InvalidInput(record.Field{Path: "route", Code: "unknown-value", Message: err.Error()})
 		}
-		o = p.choice.With(p.bike, r)
+		o = p.Choice.With(p.bike, r)
 	}
 	if wash != "" {
 		w, err := clean.ParseWash(wash)
@@ -163,8 +163,8 @@ func (p planner) order(route string, wash string) (clean.Order, error) {
 	return o, nil
 }
 
-// build lays a job out, with its price.
-func (p planner) build(o clean.Order, route string) (clean.Plan, JobPlan, error) {
+// Build lays a job out, with its price.
+func (p planner) Build(o clean.Order, route string) (clean.Plan, JobPlan, error) {
 	plan, err := clean.New(p.bike, o, p.rules)
 	if err != nil {
 		return plan, JobPlan{}, err
@@ -174,8 +174,8 @@ func (p planner) build(o clean.Order, route string) (clean.Plan, JobPlan, error)
 		return plan, JobPlan{}, err
 	}
 	j := JobPlan{Route: route, ChainRoute: o.Chain.String(), PartsRoute: o.Parts.String(), Wash: o.Wash.String(), LubricantNext: o.Next.String(),
-		Recommended: p.choice.Route.String(), HandsMin: int(plan.Hands()), ReadyMin: int(plan.Ready()), Tools: plan.Tools(), Misses: record.CodesOf(r.Misses()),
-		Cautions: record.CodesOf(plan.Cautions()), Reasons: record.CodesOf(p.choice.Why), Uses: []StepAmount{}}
+		Recommended: p.Choice.Route.String(), HandsMin: int(plan.Hands()), ReadyMin: int(plan.Ready()), Tools: plan.Tools(), Misses: record.CodesOf(r.Misses()),
+		Cautions: record.CodesOf(plan.Cautions()), Reasons: record.CodesOf(p.Choice.Why), Uses: []StepAmount{}}
 	if j.Tools == nil {
 		j.Tools = []string{}
 	}
@@ -191,17 +191,17 @@ func newStepAmount(a clean.Amount) StepAmount {
 }
 
 // JobOptions lays the ways to do a job side by side. It writes nothing.
-func (s *Service) JobOptions(ctx context.Context, id uuid.UUID) (JobOptions, error) {
+func (s *Jobs) JobOptions(ctx context.Context, id uuid.UUID) (JobOptions, error) {
 	tx := s.desk.Store.Read(ctx)
 	l, err := s.loadJob(ctx, tx, id, false)
 	if err != nil {
 		return JobOptions{}, err
 	}
-	a, err := arrivalOf(l.job)
+	a, err := ArrivalOf(l.Job)
 	if err != nil {
 		return JobOptions{}, err
 	}
-	p, err := s.planner(ctx, tx, record.TagOf(l.bike), l.job.CreatedAt, a)
+	p, err := s.Planner(ctx, tx, record.TagOf(l.Bike), l.Job.CreatedAt, a)
 	if err != nil {
 		return JobOptions{}, err
 	}
@@ -209,15 +209,15 @@ func (s *Service) JobOptions(ctx context.Context, id uuid.UUID) (JobOptions, err
 	if err != nil {
 		return JobOptions{}, err
 	}
-	o := JobOptions{Cleaning: p.plan, Route: p.choice.Route.String(), Options: []JobOption{}}
-	for _, option := range p.choice.Options {
+	o := JobOptions{Cleaning: p.plan, Route: p.Choice.Route.String(), Options: []JobOption{}}
+	for _, option := range p.Choice.Options {
 		name := option.Route.String()
 		v := JobOption{Route: name, Refused: []string{}, Against: record.CodesOf(option.Against), Misses: record.CodesOf(option.Misses), Cautions: record.CodesOf(option.Cautions), Baths: []BathRefusal{}}
-		order, err := p.order(name, "")
+		order, err := p.Order(name, "")
 		if err != nil {
 			return o, err
 		}
-		steps, plan, err := p.build(order, name)
+		steps, plan, err := p.Build(order, name)
 		if refused, ok := errors.AsType[*clean.RefusedError](err); ok {
 			v.Refused = record.CodesOf(refused.Why)
 		} else if err != nil {
@@ -243,7 +243,7 @@ func boolInt(b bool) int {
 	return 0
 }
 
-func arrivalOf(j store.Job) (a Arrival, err error) {
+func ArrivalOf(j store.Job) (a Arrival, err error) {
 	if err = json.Unmarshal(j.Intake, &a); err != nil {
 		err = fmt.Errorf("intake of job %s: %w", j.ID, err)
 	}
@@ -251,44 +251,44 @@ func arrivalOf(j store.Job) (a Arrival, err error) {
 }
 
 // ChangeArrival changes what was seen and said of a bike that is not planned yet, or plans anew from it.
-func (s *Service) ChangeArrival(ctx context.Context, who record.Actor, id uuid.UUID, version int, a Arrival) (Job, error) {
+func (s *Jobs) ChangeArrival(ctx context.Context, who record.Actor, id uuid.UUID, version int, a Arrival) (Job, error) {
 	err := s.desk.Write(ctx, who, "change-arrival "+id.String(), record.ChangeOf{Version: version, To: a}, func(ctx context.Context, tx store.Tx) error {
-		l, err := s.openJob(ctx, tx, id)
+		l, err := s.LoadOpenJob(ctx, tx, id)
 		if err != nil {
 			return err
 		}
-		if l.job.Version != version {
+		if l.Job.Version != version {
 			return store.ErrStale
 		}
-		if err := checkArrival(&a, l.job.PromisedAt, s.desk.Now()); err != nil {
+		if err := CheckArrival(&a, l.Job.PromisedAt, s.desk.Now()); err != nil {
 			return err
 		}
-		if _, err := s.look(ctx, tx, record.TagOf(l.bike), a.CleaningQuestion); err != nil {
+		if _, err := s.look(ctx, tx, record.TagOf(l.Bike), a.CleaningQuestion); err != nil {
 			return err
 		}
-		if l.job.Intake, err = json.Marshal(a); err != nil {
+		if l.Job.Intake, err = json.Marshal(a); err != nil {
 			return err
 		}
-		s.promise(who, &l.job, a.PromisedAt)
-		if err := tx.SaveJob(ctx, &l.job); err != nil {
+		s.Promise(who, &l.Job, a.PromisedAt)
+		if err := tx.SaveJob(ctx, &l.Job); err != nil {
 			return err
 		}
-		return s.jobEntry(ctx, tx, who, l.bike, record.KindJobChanged, jobBody{Job: id.String(), Arrival: forLedger(a)})
+		return s.JobEntry(ctx, tx, who, l.Bike, record.KindJobChanged, JobBody{Job: id.String(), Arrival: ForLedger(a)})
 	})
 	return s.afterJob(ctx, who, id, a, err)
 }
 
-// openJob is a job that is worked on; locked.
-func (s *Service) openJob(ctx context.Context, tx store.Tx, id uuid.UUID) (*loadedJob, error) {
+// LoadOpenJob is a job that is worked on; locked.
+func (s *Jobs) LoadOpenJob(ctx context.Context, tx store.Tx, id uuid.UUID) (*LoadedJob, error) {
 	l, err := s.loadJob(ctx, tx, id, true)
-	if err == nil && l.job.ClosedAt != nil {
+	if err == nil && l.Job.ClosedAt != nil {
 		return nil, &record.Problem{Kind: record.Conflict, Code: "job-closed", Message: "This job is closed: the bike was handed back, or the job was cancelled."}
 	}
 	return l, err
 }
 
 // afterJob answers with the job as it is now, or with both versions where somebody else was first.
-func (s *Service) afterJob(ctx context.Context, who record.Actor, id uuid.UUID, yours any, err error) (Job, error) {
+func (s *Jobs) afterJob(ctx context.Context, who record.Actor, id uuid.UUID, yours any, err error) (Job, error) {
 	if errors.Is(err, store.ErrStale) {
 		now, err := s.Job(ctx, who, id)
 		if err != nil {
@@ -304,14 +304,14 @@ func (s *Service) afterJob(ctx context.Context, who record.Actor, id uuid.UUID, 
 
 // PlanJob plans a job: as recommended, or otherwise with a reason. Planned again while it runs, what was
 // done stays done.
-func (s *Service) PlanJob(ctx context.Context, who record.Actor, id uuid.UUID, order JobOrder) (Job, error) {
+func (s *Jobs) PlanJob(ctx context.Context, who record.Actor, id uuid.UUID, order JobOrder) (Job, error) {
 	order.Reason = record.CleanLine(order.Reason)
 	err := s.desk.Write(ctx, who, "plan-job "+id.String(), order, func(ctx context.Context, tx store.Tx) error {
-		l, err := s.openJob(ctx, tx, id)
+		l, err := s.LoadOpenJob(ctx, tx, id)
 		if err != nil {
 			return err
 		}
-		if l.job.Version != order.Version {
+		if l.Job.Version != order.Version {
 			return store.ErrStale
 		}
 		return s.planJob(ctx, tx, who, l, order)
@@ -319,23 +319,23 @@ func (s *Service) PlanJob(ctx context.Context, who record.Actor, id uuid.UUID, o
 	return s.afterJob(ctx, who, id, order, err)
 }
 
-func (s *Service) planJob(ctx context.Context, tx store.Tx, who record.Actor, l *loadedJob, order JobOrder) error {
-	a, err := arrivalOf(l.job)
+func (s *Jobs) planJob(ctx context.Context, tx store.Tx, who record.Actor, l *LoadedJob, order JobOrder) error {
+	a, err := ArrivalOf(l.Job)
 	if err != nil {
 		return err
 	}
-	p, err := s.planner(ctx, tx, record.TagOf(l.bike), l.job.CreatedAt, a)
+	p, err := s.Planner(ctx, tx, record.TagOf(l.Bike), l.Job.CreatedAt, a)
 	if err != nil {
 		return err
 	}
-	route := cmp.Or(order.Route, p.choice.Route.String())
-	o, err := p.order(route, order.Wash)
+	route := cmp.Or(order.Route, p.Choice.Route.String())
+	o, err := p.Order(route, order.Wash)
 	if err != nil {
 		return err
 	}
 	o.LongSoak, o.Protect = order.LongSoak, order.Protect
 	var wrong []record.Field
-	if (route != p.choice.Route.String() || o.Wash != p.choice.Wash) && len([]rune(order.Reason)) < 3 {
+	if (route != p.Choice.Route.String() || o.Wash != p.Choice.Wash) && len([]rune(order.Reason)) < 3 {
 		wrong = append(wrong, record.Field{Path: "reason", Code: "missing", Message: "Say in a few words why it is not done as recommended: it stays with the job."})
 	}
 	if order.Agreed != nil && (*order.Agreed < 0 || *order.Agreed > record.MaxPrice) {
@@ -344,7 +344,7 @@ func (s *Service) planJob(ctx context.Context, tx store.Tx, who record.Actor, l 
 	if len(wrong) > 0 {
 		return record.InvalidInput(wrong...)
 	}
-	plan, summary, err := p.build(o, route)
+	plan, summary, err := p.Build(o, route)
 	if refused, ok := errors.AsType[*clean.RefusedError](err); ok {
 		return refusedPlan(refused)
 	} else if err != nil {
@@ -359,31 +359,31 @@ func (s *Service) planJob(ctx context.Context, tx store.Tx, who record.Actor, l 
 	}
 	p.quoteRange(&summary)
 	summary.Reason, summary.PlannedBy = order.Reason, who.Person.Name
-	steps, err := newSteps(l, plan, a.Complaints)
+	steps, err := NewSteps(l, plan, a.Complaints)
 	if err != nil {
 		return err
 	}
-	if l.job.Plan, err = json.Marshal(summary); err != nil {
+	if l.Job.Plan, err = json.Marshal(summary); err != nil {
 		return err
 	}
-	agreed := s.agree(who, &l.job, order.Agreed)
-	if wrong := promiseFault(order.PromisedAt, l.job.PromisedAt, s.desk.Now()); wrong != nil {
+	agreed := s.agree(who, &l.Job, order.Agreed)
+	if wrong := PromiseFault(order.PromisedAt, l.Job.PromisedAt, s.desk.Now()); wrong != nil {
 		return record.InvalidInput(*wrong)
 	}
 	if order.PromisedAt != nil {
-		s.promise(who, &l.job, order.PromisedAt)
+		s.Promise(who, &l.Job, order.PromisedAt)
 	}
-	l.job.State = jobPlanned
-	if err := tx.SetSteps(ctx, l.job.ID, steps); err != nil {
+	l.Job.State = JobPlanned
+	if err := tx.SetSteps(ctx, l.Job.ID, steps); err != nil {
 		return err
 	}
 	if err := s.endLostWaits(ctx, tx, who, l, steps); err != nil {
 		return err
 	}
-	if err := tx.SaveJob(ctx, &l.job); err != nil {
+	if err := tx.SaveJob(ctx, &l.Job); err != nil {
 		return err
 	}
-	return s.jobEntry(ctx, tx, who, l.bike, record.KindJobPlanned, jobBody{Job: l.job.ID.String(), Plan: &summary, Reason: order.Reason, Agreed: agreed})
+	return s.JobEntry(ctx, tx, who, l.Bike, record.KindJobPlanned, JobBody{Job: l.Job.ID.String(), Plan: &summary, Reason: order.Reason, Agreed: agreed})
 }
 
 // refusals in words; the page has its own for what it offers.
@@ -407,8 +407,8 @@ func refusedPlan(e *clean.RefusedError) *record.Problem {
 	return &record.Problem{Kind: record.Conflict, Code: "plan-refused", Message: "This is not planned: " + strings.Join(said, "; ") + ".", Fields: fields}
 }
 
-// newSteps lays the steps of a plan out to be kept; what was done before in the job stays done.
-func newSteps(l *loadedJob, plan clean.Plan, complaints []string) ([]store.JobStep, error) {
+// NewSteps lays the steps of a plan out to be kept; what was done before in the job stays done.
+func NewSteps(l *LoadedJob, plan clean.Plan, complaints []string) ([]store.JobStep, error) {
 	var specs []StepSpec
 	for _, p := range plan.Steps {
 		spec := StepSpec{Code: p.Code, Phase: string(p.Phase), Title: p.Title, Do: p.Do, Why: p.Why, Minutes: int(p.Minutes), Station: string(p.Station),
@@ -433,7 +433,7 @@ func newSteps(l *loadedJob, plan clean.Plan, complaints []string) ([]store.JobSt
 		specs = append(specs, spec)
 	}
 	before := map[string]store.JobStep{}
-	for _, st := range l.steps {
+	for _, st := range l.Steps {
 		before[st.Code] = st
 	}
 	var steps []store.JobStep
@@ -442,7 +442,7 @@ func newSteps(l *loadedJob, plan clean.Plan, complaints []string) ([]store.JobSt
 		if err != nil {
 			return nil, err
 		}
-		st := store.JobStep{JobID: l.job.ID, Code: spec.Code, State: "open", Round: 1}
+		st := store.JobStep{JobID: l.Job.ID, Code: spec.Code, State: "open", Round: 1}
 		if was, there := before[spec.Code]; there {
 			st = was
 		}
@@ -467,8 +467,8 @@ func complaintStep(code string) (StepSpec, error) {
 }
 
 // endLostWaits ends waits of steps that are no longer part of the job.
-func (s *Service) endLostWaits(ctx context.Context, tx store.Tx, who record.Actor, l *loadedJob, steps []store.JobStep) error {
-	for _, w := range l.waits {
+func (s *Jobs) endLostWaits(ctx context.Context, tx store.Tx, who record.Actor, l *LoadedJob, steps []store.JobStep) error {
+	for _, w := range l.Waits {
 		kept := slices.ContainsFunc(steps, func(st store.JobStep) bool { return st.Code == w.StepCode })
 		if w.EndedAt != nil || kept {
 			continue

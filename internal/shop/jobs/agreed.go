@@ -1,4 +1,4 @@
-package shop
+package jobs
 
 import (
 	"time"
@@ -18,7 +18,7 @@ type Promised struct {
 
 // agree keeps a price that somebody says was agreed, and returns it for the ledger; nil leaves what was agreed alone,
 // and the same again is no other agreement.
-func (s *Service) agree(who record.Actor, j *store.Job, price *int) *int {
+func (s *Jobs) agree(who record.Actor, j *store.Job, price *int) *int {
 	if price == nil || j.Agreed != nil && *j.Agreed == *price {
 		return nil
 	}
@@ -27,8 +27,8 @@ func (s *Service) agree(who record.Actor, j *store.Job, price *int) *int {
 	return price
 }
 
-// promise keeps the time for which a job is promised, nil where it no longer is; the same again is no other promise.
-func (s *Service) promise(who record.Actor, j *store.Job, at *time.Time) {
+// Promise keeps the time for which a job is promised, nil where it no longer is; the same again is no other promise.
+func (s *Jobs) Promise(who record.Actor, j *store.Job, at *time.Time) {
 	if at == nil {
 		j.PromisedAt, j.PromisedOn, j.PromisedBy = nil, nil, nil
 		return

@@ -1,4 +1,4 @@
-package shop
+package jobs
 
 import (
 	"earnestpony/core/clean"
@@ -151,11 +151,11 @@ func (p planner) quoteRange(j *JobPlan) {
 	if j.ChainRoute != clean.Bath.String() && j.ChainRoute != clean.Quick.String() || !p.bike.CanOpen {
 		return
 	}
-	o, err := p.order(clean.Soak.String(), j.Wash)
+	o, err := p.Order(clean.Soak.String(), j.Wash)
 	if err != nil {
 		return
 	}
-	if _, more, err := p.build(o, clean.Soak.String()); err == nil && more.Quote.Total > j.Quote.Total {
+	if _, more, err := p.Build(o, clean.Soak.String()); err == nil && more.Quote.Total > j.Quote.Total {
 		j.Quote.High, j.Quote.HighRoute = &more.Quote.Total, more.Route
 	}
 }

@@ -1,4 +1,4 @@
-package shop
+package jobs
 
 import (
 	"context"
@@ -20,9 +20,9 @@ import (
 
 // The states of a job.
 const (
-	jobArrived    = "arrived"
-	jobPlanned    = "planned"
-	jobHandedBack = "handed-back"
+	JobArrived    = "arrived"
+	JobPlanned    = "planned"
+	JobHandedBack = "handed-back"
 	jobCancelled  = "cancelled"
 )
 
@@ -70,15 +70,15 @@ type Job struct {
 	Cancelled string               `json:"cancelled,omitempty"` // why
 }
 
-// jobBody is what the ledger keeps of what happens to a job.
-type jobBody struct {
+// JobBody is what the ledger keeps of what happens to a job.
+type JobBody struct {
 	Job        string              `json:"job"`
 	Arrival    *Arrival            `json:"arrival,omitempty"`
 	Plan       *JobPlan            `json:"plan,omitempty"`
 	Step       string              `json:"step,omitempty"`
 	Deed       string              `json:"deed,omitempty"`
 	Round      int                 `json:"round,omitempty"`
-	Again      []string            `json:"again,omitempty"` // steps that are done again
+	Again      []string            `json:"again,omitempty"` // Steps that are done again
 	WorkedS    int                 `json:"worked_s,omitempty"`
 	Reason     string              `json:"reason,omitempty"`
 	Finding    *measure.FindingRow `json:"finding,omitempty"`
@@ -93,8 +93,8 @@ type jobBody struct {
 
 // OpenJob takes a bike in: what was seen and said. A bike that comes again within a fortnight is linked
 // to the job before.
-func (s *Service) OpenJob(ctx context.Context, who record.Actor, tagText string, a Arrival) (Job, error) {
-	if err := checkArrival(&a, nil, s.desk.Now()); err != nil {
+func (s *Jobs) OpenJob(ctx context.Context, who record.Actor, tagText string, a Arrival) (Job, error) {
+	if err := CheckArrival(&a, nil, s.desk.Now()); err != nil {
 		return Job{}, err
 	}
 	id, err := record.Idempotent(ctx, s.desk, who, "open-job "+tagText, a, func(ctx context.Context, tx store.Tx) (uuid.UUID, error) {
@@ -109,14 +109,14 @@ func (s *Service) OpenJob(ctx context.Context, who record.Actor, tagText string,
 		if err != nil {
 			return uuid.Nil, err
 		}
-		j := store.Job{ID: uuid.New(), BikeID: bike.ID, State: jobArrived, Intake: intake, CreatedAt: s.desk.Now(), CreatedBy: who.Person.ID}
-		s.promise(who, &j, a.PromisedAt)
+		j := store.Job{ID: uuid.New(), BikeID: bike.ID, State: JobArrived, Intake: intake, CreatedAt: s.desk.Now(), CreatedBy: who.Person.ID}
+		s.Promise(who, &j, a.PromisedAt)
 		before, err := tx.JobsOf(ctx, bike.ID, 5)
 		if err != nil {
 			return uuid.Nil, err
 		}
 		for _, b := range before {
-			if b.State == jobHandedBack && j.CreatedAt.Sub(*b.ClosedAt) <= fault.ComebackDays*24*time.Hour {
+			if b.State == JobHandedBack && j.CreatedAt.Sub(*b.ClosedAt) <= fault.ComebackDays*24*time.Hour {
 				j.ComebackOf = &b.ID
 				break
 			}
@@ -124,11 +124,11 @@ func (s *Service) OpenJob(ctx context.Context, who record.Actor, tagText string,
 		if err := tx.AddJob(ctx, &j); err != nil {
 			return uuid.Nil, err
 		}
-		body := jobBody{Job: j.ID.String(), Arrival: forLedger(a)}
+		body := JobBody{Job: j.ID.String(), Arrival: ForLedger(a)}
 		if j.ComebackOf != nil {
 			body.ComebackOf = j.ComebackOf.String()
 		}
-		return j.ID, s.jobEntry(ctx, tx, who, bike, record.KindJobArrived, body)
+		return j.ID, s.JobEntry(ctx, tx, who, bike, record.KindJobArrived, body)
 	})
 	if errors.Is(err, store.ErrTaken) {
 		return Job{}, &record.Problem{Kind: record.Conflict, Code: "job-open", Message: "This bike is in the workshop already: open its job."}
@@ -139,14 +139,14 @@ func (s *Service) OpenJob(ctx context.Context, who record.Actor, tagText string,
 	return s.Job(ctx, who, id)
 }
 
-// forLedger is an arrival without the owner's own words: those stand with the job, where they can be erased.
-func forLedger(a Arrival) *Arrival {
+// ForLedger is an arrival without the owner's own words: those stand with the job, where they can be erased.
+func ForLedger(a Arrival) *Arrival {
 	a.Reports, a.Wants = "", ""
 	return &a
 }
 
-// checkArrival holds what was seen and said against what makes sense; promised is the time that was promised before.
-func checkArrival(a *Arrival, promised *time.Time, now time.Time) error {
+// CheckArrival holds what was seen and said against what makes sense; promised is the time that was promised before.
+func CheckArrival(a *Arrival, promised *time.Time, now time.Time) error {
 	a.Reports, a.Wants = record.CleanLine(a.Reports), record.CleanLine(a.Wants)
 	if a.Complaints == nil {
 		a.Complaints = []string{}
@@ -162,7 +162,7 @@ func checkArrival(a *Arrival, promised *time.Time, now time.Time) error {
 	if a.PromisedAt != nil {
 		at := store.Stamp(*a.PromisedAt)
 		a.PromisedAt = &at
-		if f := promiseFault(&at, promised, now); f != nil {
+		if f := PromiseFault(&at, promised, now); f != nil {
 			wrong = append(wrong, *f)
 		}
 	}
@@ -172,20 +172,20 @@ func checkArrival(a *Arrival, promised *time.Time, now time.Time) error {
 	return nil
 }
 
-// jobEntry writes what happened to a job into the ledger of its bike and tells of it.
-func (s *Service) jobEntry(ctx context.Context, tx store.Tx, who record.Actor, bike store.Bike, kind string, body jobBody) error {
+// JobEntry writes what happened to a job into the ledger of its bike and tells of it.
+func (s *Jobs) JobEntry(ctx context.Context, tx store.Tx, who record.Actor, bike store.Bike, kind string, body JobBody) error {
 	e := store.Entry{BikeID: &bike.ID, Kind: kind}
 	return s.desk.Append(ctx, tx, who, &e, body, record.TagOf(bike))
 }
 
 // ListJobs returns the jobs that are open, by promised time.
-func (s *Service) ListJobs(ctx context.Context) ([]JobSummary, error) {
+func (s *Jobs) ListJobs(ctx context.Context) ([]JobSummary, error) {
 	tx := s.desk.Store.Read(ctx)
 	people, err := s.desk.PeopleByID(ctx, tx)
 	if err != nil {
 		return nil, err
 	}
-	layouts, err := s.openJobs(ctx, tx, people)
+	layouts, err := s.LoadOpenJobs(ctx, tx, people)
 	all := make([]JobSummary, 0, len(layouts))
 	for _, l := range layouts {
 		all = append(all, l.summary())
@@ -194,36 +194,36 @@ func (s *Service) ListJobs(ctx context.Context) ([]JobSummary, error) {
 }
 
 // Job returns a job as it is for whoever asks.
-func (s *Service) Job(ctx context.Context, who record.Actor, id uuid.UUID) (Job, error) {
+func (s *Jobs) Job(ctx context.Context, who record.Actor, id uuid.UUID) (Job, error) {
 	return s.jobIn(ctx, s.desk.Store.Read(ctx), who, id)
 }
 
-func (s *Service) jobIn(ctx context.Context, tx store.Tx, who record.Actor, id uuid.UUID) (Job, error) {
+func (s *Jobs) jobIn(ctx context.Context, tx store.Tx, who record.Actor, id uuid.UUID) (Job, error) {
 	l, err := s.loadJob(ctx, tx, id, false)
 	if err != nil {
 		return Job{}, err
 	}
-	j := Job{JobSummary: l.summary(), Version: l.job.Version, Kind: l.bike.Kind, StepList: []StepView{}, Waits: []WaitView{}, Findings: []measure.FindingRow{}, Photos: []PhotoRow{},
-		Notes: []NoteRow{}, Used: []UsedRow{}, May: s.mayDo(who), Holds: []Hold{}, Plan: planOf(l.job), ClosedAt: l.job.ClosedAt, Second: l.needsSecond(who)}
-	if err := json.Unmarshal(l.job.Intake, &j.Arrival); err != nil {
+	j := Job{JobSummary: l.summary(), Version: l.Job.Version, Kind: l.Bike.Kind, StepList: []StepView{}, Waits: []WaitView{}, Findings: []measure.FindingRow{}, Photos: []PhotoRow{},
+		Notes: []NoteRow{}, Used: []UsedRow{}, May: s.mayDo(who), Holds: []Hold{}, Plan: PlanOf(l.Job), ClosedAt: l.Job.ClosedAt, Second: l.needsSecond(who)}
+	if err := json.Unmarshal(l.Job.Intake, &j.Arrival); err != nil {
 		return j, fmt.Errorf("intake of job %s: %w", id, err)
 	}
-	open := l.job.State == jobPlanned
+	open := l.Job.State == JobPlanned
 	if open {
 		j.Current, j.Holds = l.current(who.Person.ID), l.holds()
 	}
-	for i, st := range l.steps {
+	for i, st := range l.Steps {
 		j.StepList = append(j.StepList, l.stepView(i))
-		j.HandsMin += l.specs[i].Minutes
+		j.HandsMin += l.Specs[i].Minutes
 		j.WorkedMin += float64(st.WorkedS) / 60
 		if st.BegunAt != nil {
-			j.WorkedMin += l.at.Sub(*st.BegunAt).Minutes()
+			j.WorkedMin += l.At.Sub(*st.BegunAt).Minutes()
 		}
 		if st.Code == "rag-test" && st.Fails >= clean.SuggestAfter && st.State != "done" && j.Plan != nil && j.Plan.ChainRoute == clean.Bath.String() {
 			j.Suggest = clean.Soak.String()
 		}
 	}
-	for _, w := range l.waits {
+	for _, w := range l.Waits {
 		if w.EndedAt == nil {
 			j.Waits = append(j.Waits, newWaitView(w))
 		}
@@ -234,13 +234,13 @@ func (s *Service) jobIn(ctx context.Context, tx store.Tx, who record.Actor, id u
 		}
 		return l.people[*id].Name
 	}
-	if l.job.Agreed != nil {
-		j.Agreed = &measure.Agreement{Price: *l.job.Agreed, At: l.job.AgreedAt, By: name(l.job.AgreedBy)}
+	if l.Job.Agreed != nil {
+		j.Agreed = &measure.Agreement{Price: *l.Job.Agreed, At: l.Job.AgreedAt, By: name(l.Job.AgreedBy)}
 	}
-	if l.job.PromisedAt != nil {
-		j.Promised = &Promised{On: l.job.PromisedOn, By: name(l.job.PromisedBy)}
+	if l.Job.PromisedAt != nil {
+		j.Promised = &Promised{On: l.Job.PromisedOn, By: name(l.Job.PromisedBy)}
 	}
-	j.ClosedBy, j.SecondBy = name(l.job.ClosedBy), name(l.job.SecondBy)
+	j.ClosedBy, j.SecondBy = name(l.Job.ClosedBy), name(l.Job.SecondBy)
 	for _, f := range l.findings {
 		j.Findings = append(j.Findings, measure.FindingRow{ID: f.ID, Code: f.Code, Place: f.Place, Severity: f.Severity, Note: f.Note, FoundAt: f.FoundAt, By: name(&f.FoundBy),
 			Resolution: f.Resolution, ResolvedBy: name(f.ResolvedBy), ResolvedAt: f.ResolvedAt})
@@ -252,21 +252,21 @@ func (s *Service) jobIn(ctx context.Context, tx store.Tx, who record.Actor, id u
 }
 
 // fill adds to a job what stands in other tables.
-func (s *Service) fill(ctx context.Context, tx store.Tx, who record.Actor, l *loadedJob, j *Job) error {
-	photos, err := tx.JobPhotos(ctx, l.job.ID)
+func (s *Jobs) fill(ctx context.Context, tx store.Tx, who record.Actor, l *LoadedJob, j *Job) error {
+	photos, err := tx.JobPhotos(ctx, l.Job.ID)
 	if err != nil {
 		return err
 	}
 	for _, p := range photos {
 		j.Photos = append(j.Photos, PhotoRow{p.ID, p.TakenAt, l.people[p.TakenBy].Name})
 	}
-	entries, err := tx.LedgerOfJob(ctx, l.job.ID)
+	entries, err := tx.LedgerOfJob(ctx, l.Job.ID)
 	if err != nil {
 		return err
 	}
 	entries, _ = record.Sound(entries)
 	for _, e := range entries {
-		b, err := record.BodyOf[jobBody](e)
+		b, err := record.BodyOf[JobBody](e)
 		if err != nil {
 			return err
 		}
@@ -279,7 +279,7 @@ func (s *Service) fill(ctx context.Context, tx store.Tx, who record.Actor, l *lo
 			j.Cancelled = ""
 		}
 	}
-	if j.Parts, err = partsOf(entries); err != nil {
+	if j.Parts, err = PartsOf(entries); err != nil {
 		return err
 	}
 	h, err := rules.LoadParsed(ctx, tx)
@@ -287,8 +287,8 @@ func (s *Service) fill(ctx context.Context, tx store.Tx, who record.Actor, l *lo
 		return err
 	}
 	j.Bill = billOf(j.Plan, j.Parts)
-	j.AskOwner = mustAsk(l.job.Agreed, j.Bill, h)
-	used, err := tx.UsesOf(ctx, l.job.ID)
+	j.AskOwner = mustAsk(l.Job.Agreed, j.Bill, h)
+	used, err := tx.UsesOf(ctx, l.Job.ID)
 	if err != nil {
 		return err
 	}
@@ -301,13 +301,13 @@ func (s *Service) fill(ctx context.Context, tx store.Tx, who record.Actor, l *lo
 	if j.Seen == nil {
 		j.Seen = []string{}
 	}
-	if l.job.ComebackOf != nil {
-		before, err := tx.Job(ctx, *l.job.ComebackOf)
+	if l.Job.ComebackOf != nil {
+		before, err := tx.Job(ctx, *l.Job.ComebackOf)
 		if err != nil {
 			return err
 		}
 		j.Comeback = &JobRef{ID: before.ID, ClosedAt: before.ClosedAt}
-		if p := planOf(before); p != nil {
+		if p := PlanOf(before); p != nil {
 			j.Comeback.Route = p.Route
 		}
 	}
@@ -315,7 +315,7 @@ func (s *Service) fill(ctx context.Context, tx store.Tx, who record.Actor, l *lo
 }
 
 // mayDo is what somebody may do about a job: see [Job.May].
-func (s *Service) mayDo(who record.Actor) []string {
+func (s *Jobs) mayDo(who record.Actor) []string {
 	may := []string{}
 	if mayWork(who) {
 		may = append(may, "work", "hand-back")
@@ -330,7 +330,7 @@ func (s *Service) mayDo(who record.Actor) []string {
 func mayWork(who record.Actor) bool { return who.Person.Role != "counter" }
 
 // JobsOfBike returns a bike's jobs, newest first.
-func (s *Service) JobsOfBike(ctx context.Context, tagText string) ([]JobListItem, error) {
+func (s *Jobs) JobsOfBike(ctx context.Context, tagText string) ([]JobListItem, error) {
 	tx := s.desk.Store.Read(ctx)
 	bike, err := record.BikeByTag(ctx, tx, tagText)
 	if err != nil {
@@ -340,7 +340,7 @@ func (s *Service) JobsOfBike(ctx context.Context, tagText string) ([]JobListItem
 	all := []JobListItem{}
 	for _, r := range rows {
 		ref := JobListItem{JobRef: JobRef{ID: r.ID, ClosedAt: r.ClosedAt}, State: r.State, CreatedAt: r.CreatedAt}
-		if p := planOf(r); p != nil {
+		if p := PlanOf(r); p != nil {
 			ref.Route = p.Route
 		}
 		all = append(all, ref)
@@ -348,7 +348,7 @@ func (s *Service) JobsOfBike(ctx context.Context, tagText string) ([]JobListItem
 	return all, err
 }
 
-func checkJobBody(b jobBody) error {
+func checkJobBody(b JobBody) error {
 	if a := b.Arrival; a != nil {
 		if err := errors.Join(record.Within("frame_grade", float64(a.FrameGrade), 0, 4), record.Within("drivetrain_grade", float64(a.DrivetrainGrade), 0, 4)); err != nil {
 			return err
@@ -367,8 +367,8 @@ func checkJobBody(b jobBody) error {
 	return errors.Join(record.Within("worked_s", float64(b.WorkedS), 0, 1e8), record.Within("round", float64(b.Round), 0, 1e6))
 }
 
-// promiseFault is what is wrong with a time that a bike is promised for, if it is another than it was; nil where nothing is.
-func promiseFault(at, was *time.Time, now time.Time) *record.Field {
+// PromiseFault is what is wrong with a time that a bike is promised for, if it is another than it was; nil where nothing is.
+func PromiseFault(at, was *time.Time, now time.Time) *record.Field {
 	switch {
 	case at == nil || was != nil && store.Stamp(*at).Equal(*was):
 		return nil

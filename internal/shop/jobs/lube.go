@@ -1,4 +1,4 @@
-package shop
+package jobs
 
 import (
 	"earnestpony/core/chain"

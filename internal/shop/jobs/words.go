@@ -1,4 +1,4 @@
-package shop
+package jobs
 
 import (
 	"earnestpony/core/fault"
@@ -26,7 +26,7 @@ type FindingWords struct {
 }
 
 // JobWords lists what owners say and what may be found.
-func (s *Service) JobWords() JobWords {
+func (s *Jobs) JobWords() JobWords {
 	var w JobWords
 	for _, c := range fault.Complaints() {
 		w.Complaints = append(w.Complaints, ComplaintWords{c.Code, c.Says, c.Check})

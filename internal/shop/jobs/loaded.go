@@ -1,4 +1,4 @@
-package shop
+package jobs
 
 import (
 	"context"
@@ -16,41 +16,41 @@ import (
 	"earnestpony/internal/store"
 )
 
-// loadedJob is a job with everything that its steps turn on.
-type loadedJob struct {
-	job      store.Job
-	bike     store.Bike
-	steps    []store.JobStep
-	waits    []store.WaitView
+// LoadedJob is a job with everything that its steps turn on.
+type LoadedJob struct {
+	Job      store.Job
+	Bike     store.Bike
+	Steps    []store.JobStep
+	Waits    []store.WaitView
 	findings []store.Finding
 	people   map[uuid.UUID]record.Person
-	at       time.Time
+	At       time.Time
 
-	specs   []StepSpec
+	Specs   []StepSpec
 	planned []clean.Planned
 	marks   map[string]clean.Mark
 }
 
 // loadJob reads a job; locked, nobody else changes it until the unit of work ends.
-func (s *Service) loadJob(ctx context.Context, tx store.Tx, id uuid.UUID, locked bool) (*loadedJob, error) {
-	l := &loadedJob{at: s.desk.Now()}
+func (s *Jobs) loadJob(ctx context.Context, tx store.Tx, id uuid.UUID, locked bool) (*LoadedJob, error) {
+	l := &LoadedJob{At: s.desk.Now()}
 	load := tx.Job
 	if locked {
 		load = tx.LockJob
 	}
 	var err error
-	if l.job, err = load(ctx, id); record.IsNotFound(err) {
+	if l.Job, err = load(ctx, id); record.IsNotFound(err) {
 		return nil, record.NotFound("job", "job-not-found")
 	} else if err != nil {
 		return nil, err
 	}
-	if l.bike, err = tx.BikeByID(ctx, l.job.BikeID); err != nil {
+	if l.Bike, err = tx.BikeByID(ctx, l.Job.BikeID); err != nil {
 		return nil, err
 	}
-	if l.steps, err = tx.Steps(ctx, id); err != nil {
+	if l.Steps, err = tx.Steps(ctx, id); err != nil {
 		return nil, err
 	}
-	if l.waits, err = tx.WaitsOf(ctx, id); err != nil {
+	if l.Waits, err = tx.WaitsOf(ctx, id); err != nil {
 		return nil, err
 	}
 	if l.findings, err = tx.FindingsOf(ctx, id); err != nil {
@@ -59,22 +59,22 @@ func (s *Service) loadJob(ctx context.Context, tx store.Tx, id uuid.UUID, locked
 	if l.people, err = s.desk.PeopleByID(ctx, tx); err != nil {
 		return nil, err
 	}
-	return l, l.read()
+	return l, l.Read()
 }
 
-// read lays the steps out as the core takes them.
-func (l *loadedJob) read() error {
-	l.specs, l.planned, l.marks = nil, nil, map[string]clean.Mark{}
-	for _, st := range l.steps {
+// Read lays the steps out as the core takes them.
+func (l *LoadedJob) Read() error {
+	l.Specs, l.planned, l.marks = nil, nil, map[string]clean.Mark{}
+	for _, st := range l.Steps {
 		var spec StepSpec
 		if err := json.Unmarshal(st.Spec, &spec); err != nil {
 			return fmt.Errorf("step %s: %w", st.Code, err)
 		}
-		l.specs = append(l.specs, spec)
+		l.Specs = append(l.Specs, spec)
 		p := clean.Planned{Step: clean.Step{Code: spec.Code, Gate: spec.Gate, Fail: spec.Fail, Back: spec.Back}, Before: spec.Before, Waits: spec.Holding}
 		l.planned = append(l.planned, p)
 		m := clean.Mark{Begun: st.State == "begun", Done: st.State == "done", Skipped: st.State == "skipped"}
-		for _, w := range l.waits {
+		for _, w := range l.Waits {
 			if w.StepCode == st.Code && w.EndedAt == nil {
 				m.Over = w.LeastAt
 				if w.MostAt != nil {
@@ -87,23 +87,23 @@ func (l *loadedJob) read() error {
 	return nil
 }
 
-func (l *loadedJob) standing(i int) (clean.Standing, *time.Time) {
-	how, until := clean.StandingOf(l.planned[i], l.marks, l.at)
+func (l *LoadedJob) Standing(i int) (clean.Standing, *time.Time) {
+	how, until := clean.StandingOf(l.planned[i], l.marks, l.At)
 	if until.IsZero() {
 		return how, nil
 	}
 	return how, &until
 }
 
-func (l *loadedJob) summary() JobSummary {
-	b := l.bike
-	v := JobSummary{ID: l.job.ID, Tag: record.TagOf(b), Owner: record.Owner{ID: b.CustomerID, Name: b.OwnerName}, Bike: record.BikeWords(b), State: l.job.State, CreatedAt: l.job.CreatedAt,
-		PromisedAt: l.job.PromisedAt, Steps: len(l.steps), Underway: []AtStep{}, OpenChecks: len(clean.OpenChecks(l.planned, l.marks))}
-	if plan := planOf(l.job); plan != nil {
+func (l *LoadedJob) summary() JobSummary {
+	b := l.Bike
+	v := JobSummary{ID: l.Job.ID, Tag: record.TagOf(b), Owner: record.Owner{ID: b.CustomerID, Name: b.OwnerName}, Bike: record.BikeWords(b), State: l.Job.State, CreatedAt: l.Job.CreatedAt,
+		PromisedAt: l.Job.PromisedAt, Steps: len(l.Steps), Underway: []AtStep{}, OpenChecks: len(clean.OpenChecks(l.planned, l.marks))}
+	if plan := PlanOf(l.Job); plan != nil {
 		v.Route = plan.Route
 	}
-	for i, spec := range l.specs {
-		how, until := l.standing(i)
+	for i, spec := range l.Specs {
+		how, until := l.Standing(i)
 		short := rules.StepShort{Code: spec.Code, Title: spec.Title, Minutes: spec.Minutes}
 		if how != clean.Finished {
 			v.LeftMin += spec.Minutes
@@ -112,7 +112,7 @@ func (l *loadedJob) summary() JobSummary {
 		case clean.Finished:
 			v.Done++
 		case clean.Underway:
-			v.Underway = append(v.Underway, AtStep{short, l.people[*l.steps[i].BegunBy], *l.steps[i].BegunAt})
+			v.Underway = append(v.Underway, AtStep{short, l.people[*l.Steps[i].BegunBy], *l.Steps[i].BegunAt})
 		case clean.Ready:
 			if v.Next == nil {
 				v.Next = &short
@@ -132,19 +132,19 @@ func (l *loadedJob) summary() JobSummary {
 			v.Stops++
 		}
 	}
-	v.Ready = l.job.State == jobPlanned && len(l.holds()) == 0
+	v.Ready = l.Job.State == JobPlanned && len(l.holds()) == 0
 	return v
 }
 
 // Holds are what keeps the bike from being handed back.
-func (l *loadedJob) holds() []Hold {
+func (l *LoadedJob) holds() []Hold {
 	holds := []Hold{}
-	for i, spec := range l.specs {
+	for i, spec := range l.Specs {
 		m := l.marks[spec.Code]
 		switch {
 		case spec.Gate && !m.Done:
 			holds = append(holds, Hold{"check-open", spec.Code, spec.Title})
-		case l.steps[i].State != "done" && l.steps[i].State != "skipped":
+		case l.Steps[i].State != "done" && l.Steps[i].State != "skipped":
 			holds = append(holds, Hold{"step-open", spec.Code, spec.Title})
 		}
 	}
@@ -153,8 +153,8 @@ func (l *loadedJob) holds() []Hold {
 			holds = append(holds, Hold{"finding", f.Code, findingWords(f.Code)})
 		}
 	}
-	for _, w := range l.waits {
-		if w.EndedAt == nil && w.LeastAt.After(l.at) {
+	for _, w := range l.Waits {
+		if w.EndedAt == nil && w.LeastAt.After(l.At) {
 			holds = append(holds, Hold{"wait-runs", w.StepCode, w.What})
 		}
 	}
@@ -172,24 +172,24 @@ func findingWords(code string) string {
 
 // current is the step for a person: the one that is under way by them, or the first that can be begun
 // and nobody is at.
-func (l *loadedJob) current(person uuid.UUID) string {
-	for i, st := range l.steps {
+func (l *LoadedJob) current(person uuid.UUID) string {
+	for i, st := range l.Steps {
 		if st.State == "begun" && *st.BegunBy == person {
-			return l.specs[i].Code
+			return l.Specs[i].Code
 		}
 	}
-	for i, spec := range l.specs {
-		if how, _ := l.standing(i); how == clean.Ready {
+	for i, spec := range l.Specs {
+		if how, _ := l.Standing(i); how == clean.Ready {
 			return spec.Code
 		}
 	}
 	return ""
 }
 
-func (l *loadedJob) stepView(i int) StepView {
-	st := l.steps[i]
-	how, until := l.standing(i)
-	v := StepView{StepSpec: l.specs[i], State: st.State, Standing: how.String(), Until: until, Round: st.Round, Fails: st.Fails, Since: st.BegunAt, DoneAt: st.DoneAt,
+func (l *LoadedJob) stepView(i int) StepView {
+	st := l.Steps[i]
+	how, until := l.Standing(i)
+	v := StepView{StepSpec: l.Specs[i], State: st.State, Standing: how.String(), Until: until, Round: st.Round, Fails: st.Fails, Since: st.BegunAt, DoneAt: st.DoneAt,
 		WorkedS: st.WorkedS, Reason: st.Reason}
 	for _, by := range []*uuid.UUID{st.BegunBy, st.DoneBy} {
 		if by != nil {
@@ -201,12 +201,12 @@ func (l *loadedJob) stepView(i int) StepView {
 
 // needsSecond reports whether a second person signs the hand-back: where cargo or children are carried,
 // and for what an apprentice hands back.
-func (l *loadedJob) needsSecond(who record.Actor) bool {
-	return rules.Carries(l.bike.Kind) || who.Person.Role == "apprentice"
+func (l *LoadedJob) needsSecond(who record.Actor) bool {
+	return rules.Carries(l.Bike.Kind) || who.Person.Role == "apprentice"
 }
 
-// openJobs reads every open job, for people by their ids.
-func (s *Service) openJobs(ctx context.Context, tx store.Tx, people map[uuid.UUID]record.Person) ([]*loadedJob, error) {
+// LoadOpenJobs reads every open job, for people by their ids.
+func (s *Jobs) LoadOpenJobs(ctx context.Context, tx store.Tx, people map[uuid.UUID]record.Person) ([]*LoadedJob, error) {
 	rows, err := tx.OpenJobs(ctx)
 	if err != nil || len(rows) == 0 {
 		return nil, err
@@ -231,17 +231,17 @@ func (s *Service) openJobs(ctx context.Context, tx store.Tx, people map[uuid.UUI
 	if err != nil {
 		return nil, err
 	}
-	var all []*loadedJob
+	var all []*LoadedJob
 	for _, r := range rows {
-		l := &loadedJob{job: r, bike: kept[r.BikeID], people: people, at: s.desk.Now()}
+		l := &LoadedJob{Job: r, Bike: kept[r.BikeID], people: people, At: s.desk.Now()}
 		for _, st := range steps {
 			if st.JobID == r.ID {
-				l.steps = append(l.steps, st)
+				l.Steps = append(l.Steps, st)
 			}
 		}
 		for _, w := range waits {
 			if *w.JobID == r.ID {
-				l.waits = append(l.waits, w)
+				l.Waits = append(l.Waits, w)
 			}
 		}
 		for _, f := range findings {
@@ -249,7 +249,7 @@ func (s *Service) openJobs(ctx context.Context, tx store.Tx, people map[uuid.UUI
 				l.findings = append(l.findings, f)
 			}
 		}
-		if err := l.read(); err != nil { // that is this job's trouble, which its own page says, and no other's
+		if err := l.Read(); err != nil { // that is this job's trouble, which its own page says, and no other's
 			slog.Error("a job cannot be read and is left out", "job", r.ID, "err", err)
 			continue
 		}

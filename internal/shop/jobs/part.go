@@ -1,4 +1,4 @@
-package shop
+package jobs
 
 import (
 	"context"
@@ -27,7 +27,7 @@ type JobPartRow struct {
 const maxOfPart = 99
 
 // AddJobPart notes a part in a job. Its price is on the bill from then on.
-func (s *Service) AddJobPart(ctx context.Context, who record.Actor, id uuid.UUID, p measure.JobPart) (Job, error) {
+func (s *Jobs) AddJobPart(ctx context.Context, who record.Actor, id uuid.UUID, p measure.JobPart) (Job, error) {
 	p.What = record.CleanLine(p.What)
 	var wrong []record.Field
 	if n := len([]rune(p.What)); n == 0 || n > 200 {
@@ -43,11 +43,11 @@ func (s *Service) AddJobPart(ctx context.Context, who record.Actor, id uuid.UUID
 		return Job{}, record.InvalidInput(wrong...)
 	}
 	_, err := record.Idempotent(ctx, s.desk, who, "job-part "+id.String(), p, func(ctx context.Context, tx store.Tx) (string, error) {
-		l, err := s.openJob(ctx, tx, id)
+		l, err := s.LoadOpenJob(ctx, tx, id)
 		if err != nil {
 			return "", err
 		}
-		return "", s.jobEntry(ctx, tx, who, l.bike, record.KindJobPart, jobBody{Job: id.String(), Used: &p})
+		return "", s.JobEntry(ctx, tx, who, l.Bike, record.KindJobPart, JobBody{Job: id.String(), Used: &p})
 	})
 	if err != nil {
 		return Job{}, err
@@ -55,15 +55,15 @@ func (s *Service) AddJobPart(ctx context.Context, who record.Actor, id uuid.UUID
 	return s.Job(ctx, who, id)
 }
 
-// partsOf are the parts among the entries of a job that stand.
-func partsOf(entries []store.EntryView) ([]JobPartRow, error) {
+// PartsOf are the parts among the entries of a job that stand.
+func PartsOf(entries []store.EntryView) ([]JobPartRow, error) {
 	rows := []JobPartRow{}
 	entries, _ = record.Sound(entries)
 	for _, e := range entries {
 		if e.Kind != record.KindJobPart || e.StruckAt != nil {
 			continue
 		}
-		b, err := record.BodyOf[jobBody](e)
+		b, err := record.BodyOf[JobBody](e)
 		if err != nil {
 			return nil, err
 		}
@@ -93,8 +93,8 @@ func mustAsk(agreed *int, bill *Quote, h rules.ParsedRules) bool {
 }
 
 // PartOfOpenJob refuses to strike a part out of a job whose bill is settled.
-func (s *Service) PartOfOpenJob(ctx context.Context, tx store.Tx, entry store.EntryView) error {
-	b, err := record.BodyOf[jobBody](entry)
+func (s *Jobs) PartOfOpenJob(ctx context.Context, tx store.Tx, entry store.EntryView) error {
+	b, err := record.BodyOf[JobBody](entry)
 	if err != nil {
 		return err
 	}
@@ -102,21 +102,21 @@ func (s *Service) PartOfOpenJob(ctx context.Context, tx store.Tx, entry store.En
 	if err != nil {
 		return err
 	}
-	_, err = s.openJob(ctx, tx, id)
+	_, err = s.LoadOpenJob(ctx, tx, id)
 	return err
 }
 
 // BillTaken puts what was taken off the shelf on the bill of the job that the bike is in, where its quote does not have
 // it already.
-func (s *Service) BillTaken(ctx context.Context, tx store.Tx, who record.Actor, bike store.Bike, took []store.StockItem) error {
+func (s *Jobs) BillTaken(ctx context.Context, tx store.Tx, who record.Actor, bike store.Bike, took []store.StockItem) error {
 	if len(took) == 0 {
 		return nil
 	}
 	jobs, err := tx.JobsOf(ctx, bike.ID, 1)
-	if err != nil || len(jobs) == 0 || jobs[0].State != jobPlanned {
+	if err != nil || len(jobs) == 0 || jobs[0].State != JobPlanned {
 		return err
 	}
-	plan := planOf(jobs[0])
+	plan := PlanOf(jobs[0])
 	if plan == nil {
 		return nil
 	}
@@ -126,8 +126,8 @@ func (s *Service) BillTaken(ctx context.Context, tx store.Tx, who record.Actor, 
 		if quoted || slices.Contains(plan.Quote.Unpriced, code) {
 			continue
 		}
-		body := jobBody{Job: jobs[0].ID.String(), Used: &measure.JobPart{What: item.Name, Count: 1, Price: item.Cost}}
-		if err := s.jobEntry(ctx, tx, who, bike, record.KindJobPart, body); err != nil {
+		body := JobBody{Job: jobs[0].ID.String(), Used: &measure.JobPart{What: item.Name, Count: 1, Price: item.Cost}}
+		if err := s.JobEntry(ctx, tx, who, bike, record.KindJobPart, body); err != nil {
 			return err
 		}
 	}

@@ -1,4 +1,4 @@
-package shop
+package jobs
 
 import (
 	"context"
@@ -26,7 +26,7 @@ type NewFinding struct {
 }
 
 // AddFinding notes a finding. What must hold a bike holds it, whatever was said of it.
-func (s *Service) AddFinding(ctx context.Context, who record.Actor, id uuid.UUID, n NewFinding) (Job, error) {
+func (s *Jobs) AddFinding(ctx context.Context, who record.Actor, id uuid.UUID, n NewFinding) (Job, error) {
 	n.Place, n.Note = record.CleanLine(n.Place), record.CleanLine(n.Note)
 	var wrong []record.Field
 	if n.Severity != "" {
@@ -47,7 +47,7 @@ func (s *Service) AddFinding(ctx context.Context, who record.Actor, id uuid.UUID
 		return Job{}, record.InvalidInput(wrong...)
 	}
 	_, err = record.Idempotent(ctx, s.desk, who, "finding "+id.String(), n, func(ctx context.Context, tx store.Tx) (string, error) {
-		l, err := s.openJob(ctx, tx, id)
+		l, err := s.LoadOpenJob(ctx, tx, id)
 		if err != nil {
 			return "", err
 		}
@@ -56,7 +56,7 @@ func (s *Service) AddFinding(ctx context.Context, who record.Actor, id uuid.UUID
 			return "", err
 		}
 		row := measure.FindingRow{ID: f.ID, Code: f.Code, Place: f.Place, Severity: f.Severity, Note: f.Note, FoundAt: f.FoundAt, By: who.Person.Name}
-		return f.ID.String(), s.jobEntry(ctx, tx, who, l.bike, record.KindJobFinding, jobBody{Job: id.String(), Finding: &row})
+		return f.ID.String(), s.JobEntry(ctx, tx, who, l.Bike, record.KindJobFinding, JobBody{Job: id.String(), Finding: &row})
 	})
 	if err != nil {
 		return Job{}, err
@@ -66,7 +66,7 @@ func (s *Service) AddFinding(ctx context.Context, who record.Actor, id uuid.UUID
 
 // ResolveFinding settles a finding: it was fixed, or the owner was told and the bike leaves unridden,
 // which a mechanic signs.
-func (s *Service) ResolveFinding(ctx context.Context, who record.Actor, id, finding uuid.UUID, resolution string) (Job, error) {
+func (s *Jobs) ResolveFinding(ctx context.Context, who record.Actor, id, finding uuid.UUID, resolution string) (Job, error) {
 	if resolution != "fixed" && resolution != "owner-told" {
 		return Job{}, record.InvalidInput(record.Field{Path: "resolution", Code: "unknown-value", Message: "It is fixed, or the owner was told."})
 	}
@@ -76,7 +76,7 @@ func (s *Service) ResolveFinding(ctx context.Context, who record.Actor, id, find
 		}
 	}
 	err := s.desk.Write(ctx, who, "resolve-finding "+finding.String(), resolution, func(ctx context.Context, tx store.Tx) error {
-		l, err := s.openJob(ctx, tx, id)
+		l, err := s.LoadOpenJob(ctx, tx, id)
 		if err != nil {
 			return err
 		}
@@ -90,7 +90,7 @@ func (s *Service) ResolveFinding(ctx context.Context, who record.Actor, id, find
 		if err := tx.ResolveFinding(ctx, finding, who.Person.ID, resolution, s.desk.Now()); err != nil {
 			return err
 		}
-		return s.jobEntry(ctx, tx, who, l.bike, record.KindJobFindingResolved, jobBody{Job: id.String(), What: f.Code, Reason: resolution})
+		return s.JobEntry(ctx, tx, who, l.Bike, record.KindJobFindingResolved, JobBody{Job: id.String(), What: f.Code, Reason: resolution})
 	})
 	if err != nil {
 		return Job{}, record.SendAgain(err)
@@ -99,16 +99,16 @@ func (s *Service) ResolveFinding(ctx context.Context, who record.Actor, id, find
 }
 
 // AddNote writes something down about a job.
-func (s *Service) AddNote(ctx context.Context, who record.Actor, id uuid.UUID, text string) (Job, error) {
+func (s *Jobs) AddNote(ctx context.Context, who record.Actor, id uuid.UUID, text string) (Job, error) {
 	if text = record.CleanLine(text); text == "" {
 		return Job{}, record.InvalidInput(record.Field{Path: "text", Code: "missing", Message: "There is nothing to write down."})
 	}
 	_, err := record.Idempotent(ctx, s.desk, who, "note "+id.String(), text, func(ctx context.Context, tx store.Tx) (string, error) {
-		l, err := s.openJob(ctx, tx, id)
+		l, err := s.LoadOpenJob(ctx, tx, id)
 		if err != nil {
 			return "", err
 		}
-		return "", s.jobEntry(ctx, tx, who, l.bike, record.KindJobNote, jobBody{Job: id.String(), Note: text})
+		return "", s.JobEntry(ctx, tx, who, l.Bike, record.KindJobNote, JobBody{Job: id.String(), Note: text})
 	})
 	if err != nil {
 		return Job{}, err
@@ -122,13 +122,13 @@ const (
 )
 
 // AddJobPhoto keeps a picture of a job.
-func (s *Service) AddJobPhoto(ctx context.Context, who record.Actor, id uuid.UUID, picture []byte) (Job, error) {
+func (s *Jobs) AddJobPhoto(ctx context.Context, who record.Actor, id uuid.UUID, picture []byte) (Job, error) {
 	sizes, err := bikes.ShrinkAll(ctx, picture, bikes.MaxKeptSide, thumbnailSide)
 	if err != nil {
 		return Job{}, err
 	}
 	err = s.desk.Write(ctx, who, "job-photo "+id.String(), record.FileOf(picture), func(ctx context.Context, tx store.Tx) error {
-		l, err := s.openJob(ctx, tx, id)
+		l, err := s.LoadOpenJob(ctx, tx, id)
 		if err != nil {
 			return err
 		}
@@ -143,7 +143,7 @@ func (s *Service) AddJobPhoto(ctx context.Context, who record.Actor, id uuid.UUI
 		if err := tx.AddJobPhoto(ctx, &p); err != nil {
 			return err
 		}
-		return s.jobEntry(ctx, tx, who, l.bike, record.KindJobPhoto, jobBody{Job: id.String(), Photo: p.ID.String()})
+		return s.JobEntry(ctx, tx, who, l.Bike, record.KindJobPhoto, JobBody{Job: id.String(), Photo: p.ID.String()})
 	})
 	if err != nil {
 		return Job{}, err
@@ -152,7 +152,7 @@ func (s *Service) AddJobPhoto(ctx context.Context, who record.Actor, id uuid.UUI
 }
 
 // JobPhoto returns a picture of a job as JPEG, or its thumbnail.
-func (s *Service) JobPhoto(ctx context.Context, id uuid.UUID, thumbnail bool) ([]byte, error) {
+func (s *Jobs) JobPhoto(ctx context.Context, id uuid.UUID, thumbnail bool) ([]byte, error) {
 	p, err := s.desk.Store.Read(ctx).JobPhoto(ctx, id)
 	if record.IsNotFound(err) {
 		return nil, record.NotFound("photo", "photo-not-found")
@@ -175,7 +175,7 @@ type HandBack struct {
 // HandBackJob closes a job: every safety check made, nothing found that holds the bike, and a second
 // person's signature where cargo or children are carried or an apprentice hands it back. Otherwise it
 // says all that is open.
-func (s *Service) HandBackJob(ctx context.Context, who record.Actor, id uuid.UUID, h HandBack) (Job, error) {
+func (s *Jobs) HandBackJob(ctx context.Context, who record.Actor, id uuid.UUID, h HandBack) (Job, error) {
 	if !mayWork(who) {
 		return Job{}, &record.Problem{Kind: record.Forbidden, Code: "not-allowed", Message: "A mechanic hands the bike back."}
 	}
@@ -190,11 +190,11 @@ func (s *Service) HandBackJob(ctx context.Context, who record.Actor, id uuid.UUI
 		}
 	}
 	err = s.desk.Write(ctx, who, "hand-back "+id.String(), record.ChangeOf{Version: h.Version, To: h.Asked}, func(ctx context.Context, tx store.Tx) error {
-		l, err := s.openJob(ctx, tx, id)
+		l, err := s.LoadOpenJob(ctx, tx, id)
 		if err != nil {
 			return err
 		}
-		if l.job.Version != h.Version {
+		if l.Job.Version != h.Version {
 			return store.ErrStale
 		}
 		return s.closeJob(ctx, tx, who, l, h, second)
@@ -203,7 +203,7 @@ func (s *Service) HandBackJob(ctx context.Context, who record.Actor, id uuid.UUI
 }
 
 // secondSignature is the other person who signs.
-func (s *Service) secondSignature(ctx context.Context, who record.Actor, h HandBack) (*store.Person, error) {
+func (s *Jobs) secondSignature(ctx context.Context, who record.Actor, h HandBack) (*store.Person, error) {
 	refuse := func(path, code, message string) error {
 		return &record.Problem{Kind: record.Conflict, Code: "second-signature", Message: message, Fields: []record.Field{{Path: path, Code: code, Message: message}}}
 	}
@@ -213,7 +213,7 @@ func (s *Service) secondSignature(ctx context.Context, who record.Actor, h HandB
 	case *h.SecondID == who.Person.ID:
 		return nil, refuse("second_id", "same-person", "The second signature is somebody else's.")
 	}
-	p, err := s.CheckPIN(ctx, *h.SecondID, h.SecondPIN, people.Attempt{Device: who.DeviceID, Address: "device " + who.DeviceID.String()})
+	p, err := s.people.CheckPIN(ctx, *h.SecondID, h.SecondPIN, people.Attempt{Device: who.DeviceID, Address: "device " + who.DeviceID.String()})
 	if err != nil {
 		if problem, ok := errors.AsType[*record.Problem](err); ok && problem.Kind == record.NotSignedIn { // whoever asks stays signed in
 			return nil, refuse("second_pin", "wrong-pin", problem.Message)
@@ -226,8 +226,8 @@ func (s *Service) secondSignature(ctx context.Context, who record.Actor, h HandB
 	return &p, nil
 }
 
-func (s *Service) closeJob(ctx context.Context, tx store.Tx, who record.Actor, l *loadedJob, h HandBack, second *store.Person) error {
-	if l.job.State != jobPlanned {
+func (s *Jobs) closeJob(ctx context.Context, tx store.Tx, who record.Actor, l *LoadedJob, h HandBack, second *store.Person) error {
+	if l.Job.State != JobPlanned {
 		return &record.Problem{Kind: record.Conflict, Code: "not-planned", Message: "This job was never planned: plan it, or cancel it."}
 	}
 	if holds := l.holds(); len(holds) > 0 {
@@ -240,97 +240,97 @@ func (s *Service) closeJob(ctx context.Context, tx store.Tx, who record.Actor, l
 		}
 		return p
 	}
-	plan := planOf(l.job)
+	plan := PlanOf(l.Job)
 	house, err := rules.LoadParsed(ctx, tx)
 	if err != nil {
 		return err
 	}
-	entries, err := tx.LedgerOfJob(ctx, l.job.ID)
+	entries, err := tx.LedgerOfJob(ctx, l.Job.ID)
 	if err != nil {
 		return err
 	}
-	parts, err := partsOf(entries)
+	parts, err := PartsOf(entries)
 	if err != nil {
 		return err
 	}
 	bill := billOf(plan, parts)
-	more := mustAsk(l.job.Agreed, bill, house)
+	more := mustAsk(l.Job.Agreed, bill, house)
 	if more && !h.Asked {
 		return &record.Problem{Kind: record.Conflict, Code: "ask-owner", Message: "The price went beyond what was agreed: ask the owner first.",
 			Fields: []record.Field{{Path: "asked", Code: "missing", Message: "Ask the owner first, then say so here."}}}
 	}
 	now := s.desk.Now()
-	l.job.State, l.job.ClosedAt, l.job.ClosedBy = jobHandedBack, &now, &who.Person.ID
-	body := jobBody{Job: l.job.ID.String(), Plan: plan}
+	l.Job.State, l.Job.ClosedAt, l.Job.ClosedBy = JobHandedBack, &now, &who.Person.ID
+	body := JobBody{Job: l.Job.ID.String(), Plan: plan}
 	if more {
-		body.Agreed = s.agree(who, &l.job, &bill.Total)
+		body.Agreed = s.agree(who, &l.Job, &bill.Total)
 	}
 	if second != nil {
-		l.job.SecondBy, body.Second = &second.ID, second.Name
+		l.Job.SecondBy, body.Second = &second.ID, second.Name
 	}
-	for i := range l.waits {
-		if w := &l.waits[i].Wait; w.EndedAt == nil {
+	for i := range l.Waits {
+		if w := &l.Waits[i].Wait; w.EndedAt == nil {
 			if err := s.endWait(ctx, tx, who, w, ""); err != nil {
 				return err
 			}
 		}
 	}
-	if err := tx.SaveJob(ctx, &l.job); err != nil {
+	if err := tx.SaveJob(ctx, &l.Job); err != nil {
 		return err
 	}
 	if err := s.keepLubricant(ctx, tx, who, l, plan); err != nil {
 		return err
 	}
-	return s.jobEntry(ctx, tx, who, l.bike, record.KindJobHandedBack, body)
+	return s.JobEntry(ctx, tx, who, l.Bike, record.KindJobHandedBack, body)
 }
 
 // keepLubricant writes what was put on onto the bike's card, where it is of another family than it says.
-func (s *Service) keepLubricant(ctx context.Context, tx store.Tx, who record.Actor, l *loadedJob, plan *JobPlan) error {
-	if plan == nil || familyOf(l.bike.Lubricant) == plan.LubricantNext {
+func (s *Jobs) keepLubricant(ctx context.Context, tx store.Tx, who record.Actor, l *LoadedJob, plan *JobPlan) error {
+	if plan == nil || familyOf(l.Bike.Lubricant) == plan.LubricantNext {
 		return nil
 	}
-	l.bike.Lubricant = plan.LubricantNext
+	l.Bike.Lubricant = plan.LubricantNext
 	if plan.LubricantNext == "oil" {
-		l.bike.Lubricant = "all-weather"
+		l.Bike.Lubricant = "all-weather"
 	}
-	if err := tx.SaveBike(ctx, &l.bike); err != nil {
+	if err := tx.SaveBike(ctx, &l.Bike); err != nil {
 		return err
 	}
-	e := store.Entry{BikeID: &l.bike.ID, Kind: record.KindBikeChanged}
-	return s.desk.Append(ctx, tx, who, &e, record.BikeBody{Facts: record.LedgerFacts(l.bike.BikeFacts), Changed: []string{"lubricant"}}, record.TagOf(l.bike))
+	e := store.Entry{BikeID: &l.Bike.ID, Kind: record.KindBikeChanged}
+	return s.desk.Append(ctx, tx, who, &e, record.BikeBody{Facts: record.LedgerFacts(l.Bike.BikeFacts), Changed: []string{"lubricant"}}, record.TagOf(l.Bike))
 }
 
 // CancelJob ends a job that is not done, with the reason.
-func (s *Service) CancelJob(ctx context.Context, who record.Actor, id uuid.UUID, version int, reason string) (Job, error) {
+func (s *Jobs) CancelJob(ctx context.Context, who record.Actor, id uuid.UUID, version int, reason string) (Job, error) {
 	if reason = record.CleanLine(reason); len([]rune(reason)) < 3 {
 		return Job{}, record.InvalidInput(record.Field{Path: "reason", Code: "missing", Message: "Say in a few words why the job is cancelled."})
 	}
 	err := s.desk.Write(ctx, who, "cancel-job "+id.String(), record.ChangeOf{Version: version, To: reason}, func(ctx context.Context, tx store.Tx) error {
-		l, err := s.openJob(ctx, tx, id)
+		l, err := s.LoadOpenJob(ctx, tx, id)
 		if err != nil {
 			return err
 		}
-		if l.job.Version != version {
+		if l.Job.Version != version {
 			return store.ErrStale
 		}
-		for i, st := range l.steps {
+		for i, st := range l.Steps {
 			if st.Code == "open-chain" && st.State == "done" && !l.marks[stepChainOn].Done || st.Code == "old-chain-off" && st.State == "done" && !l.marks[stepNewChain].Done {
-				return &record.Problem{Kind: record.Conflict, Code: "chain-is-off", Message: fmt.Sprintf("The chain is off (“%s”): put it on before the job is cancelled.", l.specs[i].Title)}
+				return &record.Problem{Kind: record.Conflict, Code: "chain-is-off", Message: fmt.Sprintf("The chain is off (“%s”): put it on before the job is cancelled.", l.Specs[i].Title)}
 			}
 		}
 		now := s.desk.Now()
-		l.job.State, l.job.ClosedAt, l.job.ClosedBy = jobCancelled, &now, &who.Person.ID
-		for i := range l.waits {
-			if w := &l.waits[i].Wait; w.EndedAt == nil {
+		l.Job.State, l.Job.ClosedAt, l.Job.ClosedBy = jobCancelled, &now, &who.Person.ID
+		for i := range l.Waits {
+			if w := &l.Waits[i].Wait; w.EndedAt == nil {
 				if err := s.endWait(ctx, tx, who, w, endedWithJob); err != nil {
 					return err
 				}
 			}
 		}
-		if err := tx.SaveJob(ctx, &l.job); err != nil {
+		if err := tx.SaveJob(ctx, &l.Job); err != nil {
 			return err
 		}
-		return s.jobEntry(ctx, tx, who, l.bike, record.KindJobCancelled, jobBody{Job: id.String(), Reason: reason})
+		return s.JobEntry(ctx, tx, who, l.Bike, record.KindJobCancelled, JobBody{Job: id.String(), Reason: reason})
 	})
 	return s.afterJob(ctx, who, id, json.RawMessage(`{"cancel":true}`), err)
 }

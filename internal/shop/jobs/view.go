@@ -1,4 +1,4 @@
-package shop
+package jobs
 
 import (
 	"time"
@@ -19,7 +19,7 @@ type JobSummary struct {
 	CreatedAt  time.Time        `json:"created_at"`
 	PromisedAt *time.Time       `json:"promised_at,omitempty"`
 	Route      string           `json:"route,omitempty"`
-	Done       int              `json:"done"` // steps
+	Done       int              `json:"done"` // Steps
 	Steps      int              `json:"steps"`
 	Next       *rules.StepShort `json:"next,omitempty"` // that can be begun now
 	Underway   []AtStep         `json:"underway"`
@@ -78,7 +78,7 @@ type StepSpec struct {
 	Gate     bool         `json:"gate,omitempty"`
 	Bath     string       `json:"bath,omitempty"`
 	Before   []string     `json:"before"`
-	Holding  []string     `json:"holding"` // steps whose waits hold it
+	Holding  []string     `json:"holding"` // Steps whose waits hold it
 	Causes   []StepCause  `json:"causes,omitempty"`
 }
 

@@ -1,4 +1,4 @@
-package shop
+package jobs
 
 import (
 	"context"
@@ -43,21 +43,21 @@ const (
 
 // DoStep does something about a step. A step that something comes before, or that a wait holds, is
 // refused, and so is one whose cautions were not seen today.
-func (s *Service) DoStep(ctx context.Context, who record.Actor, id uuid.UUID, code string, deed StepAction) (Job, error) {
+func (s *Jobs) DoStep(ctx context.Context, who record.Actor, id uuid.UUID, code string, deed StepAction) (Job, error) {
 	if !mayWork(who) {
 		return Job{}, &record.Problem{Kind: record.Forbidden, Code: "not-allowed", Message: "Work at the stand is a mechanic's or an apprentice's."}
 	}
 	deed.Reason = record.CleanLine(deed.Reason)
 	_, err := record.Idempotent(ctx, s.desk, who, "step "+id.String()+" "+code, deed, func(ctx context.Context, tx store.Tx) (string, error) {
-		l, err := s.openJob(ctx, tx, id)
+		l, err := s.LoadOpenJob(ctx, tx, id)
 		if err != nil {
 			return "", err
 		}
-		i := slices.IndexFunc(l.steps, func(st store.JobStep) bool { return st.Code == code })
+		i := slices.IndexFunc(l.Steps, func(st store.JobStep) bool { return st.Code == code })
 		if i < 0 {
 			return "", record.NotFound("step", "step-not-found")
 		}
-		w := &stepAction{Service: s, loadedJob: l, who: who, deed: deed}
+		w := &stepAction{jobs: s, LoadedJob: l, who: who, deed: deed}
 		return code, w.do(ctx, tx, i)
 	})
 	if err != nil {
@@ -68,8 +68,8 @@ func (s *Service) DoStep(ctx context.Context, who record.Actor, id uuid.UUID, co
 
 // stepAction is one deed on a step of a job.
 type stepAction struct {
-	*Service
-	*loadedJob
+	jobs *Jobs
+	*LoadedJob
 	who  record.Actor
 	deed StepAction
 }
@@ -95,18 +95,18 @@ func (w *stepAction) do(ctx context.Context, tx store.Tx, i int) error {
 }
 
 // note writes the deed into the ledger.
-func (w *stepAction) note(ctx context.Context, tx store.Tx, i int, b jobBody) error {
-	b.Job, b.Step, b.Round = w.job.ID.String(), w.steps[i].Code, w.steps[i].Round
+func (w *stepAction) note(ctx context.Context, tx store.Tx, i int, b JobBody) error {
+	b.Job, b.Step, b.Round = w.Job.ID.String(), w.Steps[i].Code, w.Steps[i].Round
 	if b.Deed == "" {
 		b.Deed = w.deed.Deed
 	}
-	return w.jobEntry(ctx, tx, w.who, w.bike, record.KindJobStep, b)
+	return w.jobs.JobEntry(ctx, tx, w.who, w.Bike, record.KindJobStep, b)
 }
 
 // free says why a step cannot be done now, if it cannot.
 func (w *stepAction) free(i int) error {
-	how, until := w.standing(i)
-	spec := w.specs[i]
+	how, until := w.Standing(i)
+	spec := w.Specs[i]
 	switch how {
 	case clean.Finished:
 		return &record.Problem{Kind: record.Conflict, Code: "step-done", Message: fmt.Sprintf("“%s” is done already.", spec.Title)}
@@ -119,14 +119,14 @@ func (w *stepAction) free(i int) error {
 		}
 		return &record.Problem{Kind: record.Conflict, Code: "step-blocked", Message: fmt.Sprintf("Not yet: first %s.", strings.Join(open, ", "))}
 	case clean.Held:
-		return &record.Problem{Kind: record.Conflict, Code: "wait-runs", Message: fmt.Sprintf("Not yet: what it waits for runs for %s more. End the wait early with a reason if it is done.", waitLeft(until.Sub(w.at)))}
+		return &record.Problem{Kind: record.Conflict, Code: "wait-runs", Message: fmt.Sprintf("Not yet: what it waits for runs for %s more. End the wait early with a reason if it is done.", waitLeft(until.Sub(w.At)))}
 	case clean.Ready, clean.Underway:
 	}
 	return nil
 }
 
-func (l *loadedJob) title(code string) string {
-	for _, spec := range l.specs {
+func (l *LoadedJob) title(code string) string {
+	for _, spec := range l.Specs {
 		if spec.Code == code {
 			return spec.Title
 		}
@@ -143,12 +143,12 @@ func waitLeft(d time.Duration) string {
 
 // see refuses a step whose cautions whoever does it has not seen today, and notes those that were tapped.
 func (w *stepAction) see(ctx context.Context, tx store.Tx, i int) error {
-	seen, err := tx.TappedCautions(ctx, w.who.Person.ID, w.at)
+	seen, err := tx.TappedCautions(ctx, w.who.Person.ID, w.At)
 	if err != nil {
 		return err
 	}
 	var tapped, unseen []string
-	for _, c := range w.specs[i].Cautions {
+	for _, c := range w.Specs[i].Cautions {
 		switch {
 		case slices.Contains(seen, c):
 		case slices.Contains(w.deed.Seen, c):
@@ -164,7 +164,7 @@ func (w *stepAction) see(ctx context.Context, tx store.Tx, i int) error {
 		}
 		return &record.Problem{Kind: record.Conflict, Code: "caution-not-seen", Message: "Look at the cautions first and tap each.", Fields: fields}
 	}
-	return tx.TapCautions(ctx, w.who.Person.ID, w.at, tapped)
+	return tx.TapCautions(ctx, w.who.Person.ID, w.At, tapped)
 }
 
 // begin puts whoever asks to a step. A person is at one step at a time: what they were at is paused.
@@ -172,12 +172,12 @@ func (w *stepAction) begin(ctx context.Context, tx store.Tx, i int) error {
 	if err := w.free(i); err != nil {
 		return err
 	}
-	st := &w.steps[i]
+	st := &w.Steps[i]
 	if st.State == "begun" {
 		if *st.BegunBy == w.who.Person.ID {
 			return nil
 		}
-		return &record.Problem{Kind: record.Conflict, Code: "step-taken", Message: fmt.Sprintf("%s is at “%s”. Have it handed over, or take another step.", w.people[*st.BegunBy].Name, w.specs[i].Title)}
+		return &record.Problem{Kind: record.Conflict, Code: "step-taken", Message: fmt.Sprintf("%s is at “%s”. Have it handed over, or take another step.", w.people[*st.BegunBy].Name, w.Specs[i].Title)}
 	}
 	if err := w.leaveOthers(ctx, tx); err != nil {
 		return err
@@ -185,11 +185,11 @@ func (w *stepAction) begin(ctx context.Context, tx store.Tx, i int) error {
 	if err := w.follow(ctx, tx, i); err != nil {
 		return err
 	}
-	st.State, st.BegunAt, st.BegunBy = "begun", &w.at, &w.who.Person.ID
+	st.State, st.BegunAt, st.BegunBy = "begun", &w.At, &w.who.Person.ID
 	if err := tx.SaveStep(ctx, st); err != nil {
 		return err
 	}
-	return w.note(ctx, tx, i, jobBody{Deed: "begin"})
+	return w.note(ctx, tx, i, JobBody{Deed: "begin"})
 }
 
 // leaveOthers pauses what whoever asks is at, in this job and in any other.
@@ -199,13 +199,13 @@ func (w *stepAction) leaveOthers(ctx context.Context, tx store.Tx) error {
 		return err
 	}
 	for _, st := range begun {
-		if k := slices.IndexFunc(w.steps, func(own store.JobStep) bool { return own.JobID == st.JobID && own.Code == st.Code }); k >= 0 {
+		if k := slices.IndexFunc(w.Steps, func(own store.JobStep) bool { return own.JobID == st.JobID && own.Code == st.Code }); k >= 0 {
 			if err := w.setState(ctx, tx, k, "open"); err != nil {
 				return err
 			}
 			continue
 		}
-		st.WorkedS += worked(*st.BegunAt, w.at)
+		st.WorkedS += worked(*st.BegunAt, w.At)
 		st.State, st.BegunAt, st.BegunBy = "open", nil, nil
 		if err := tx.SaveStep(ctx, &st); err != nil {
 			return err
@@ -218,8 +218,8 @@ func (w *stepAction) leaveOthers(ctx context.Context, tx store.Tx) error {
 		if err != nil {
 			return err
 		}
-		body := jobBody{Job: st.JobID.String(), Step: st.Code, Round: st.Round, Deed: "pause", WorkedS: st.WorkedS, Reason: "went to another job"}
-		if err := w.jobEntry(ctx, tx, w.who, bike, record.KindJobStep, body); err != nil {
+		body := JobBody{Job: st.JobID.String(), Step: st.Code, Round: st.Round, Deed: "pause", WorkedS: st.WorkedS, Reason: "went to another job"}
+		if err := w.jobs.JobEntry(ctx, tx, w.who, bike, record.KindJobStep, body); err != nil {
 			return err
 		}
 	}
@@ -228,13 +228,13 @@ func (w *stepAction) leaveOthers(ctx context.Context, tx store.Tx) error {
 
 // setState banks the time that was worked on a step and gives it a state.
 func (w *stepAction) setState(ctx context.Context, tx store.Tx, i int, state string) error {
-	st := &w.steps[i]
+	st := &w.Steps[i]
 	if st.BegunAt != nil {
-		st.WorkedS += worked(*st.BegunAt, w.at)
+		st.WorkedS += worked(*st.BegunAt, w.At)
 	}
 	st.State, st.BegunAt, st.BegunBy, st.DoneAt, st.DoneBy = state, nil, nil, nil, nil
 	if state == "done" || state == "skipped" {
-		st.DoneAt, st.DoneBy = &w.at, &w.who.Person.ID
+		st.DoneAt, st.DoneBy = &w.At, &w.who.Person.ID
 	}
 	m := w.marks[st.Code]
 	m.Begun, m.Done, m.Skipped = false, state == "done", state == "skipped"
@@ -247,9 +247,9 @@ func worked(from, to time.Time) int { return max(int(to.Sub(from).Seconds()), 0)
 
 // follow ends the waits that held a step, which is now begun.
 func (w *stepAction) follow(ctx context.Context, tx store.Tx, i int) error {
-	for k := range w.waits {
-		if v := &w.waits[k]; v.EndedAt == nil && slices.Contains(w.specs[i].Holding, v.StepCode) {
-			if err := w.endWait(ctx, tx, w.who, &v.Wait, ""); err != nil {
+	for k := range w.Waits {
+		if v := &w.Waits[k]; v.EndedAt == nil && slices.Contains(w.Specs[i].Holding, v.StepCode) {
+			if err := w.jobs.endWait(ctx, tx, w.who, &v.Wait, ""); err != nil {
 				return err
 			}
 		}
@@ -270,7 +270,7 @@ func (w *stepAction) finish(ctx context.Context, tx store.Tx, i int) error {
 	if err := w.follow(ctx, tx, i); err != nil {
 		return err
 	}
-	spec, st := w.specs[i], &w.steps[i]
+	spec, st := w.Specs[i], &w.Steps[i]
 	if err := w.setState(ctx, tx, i, "done"); err != nil {
 		return err
 	}
@@ -278,7 +278,7 @@ func (w *stepAction) finish(ctx context.Context, tx store.Tx, i int) error {
 		if a.Material == string(clean.JoinLink) {
 			continue // taken with the opening
 		}
-		if err := tx.UseMaterial(ctx, a.Material, a.Amount, w.job.ID, spec.Code, w.at); err != nil {
+		if err := tx.UseMaterial(ctx, a.Material, a.Amount, w.Job.ID, spec.Code, w.At); err != nil {
 			return err
 		}
 	}
@@ -287,14 +287,14 @@ func (w *stepAction) finish(ctx context.Context, tx store.Tx, i int) error {
 			return err
 		}
 	}
-	if err := w.note(ctx, tx, i, jobBody{WorkedS: st.WorkedS, Reason: st.Reason}); err != nil {
+	if err := w.note(ctx, tx, i, JobBody{WorkedS: st.WorkedS, Reason: st.Reason}); err != nil {
 		return err
 	}
 	if !w.deed.GoOn {
 		return nil
 	}
 	code := w.current(w.who.Person.ID)
-	if next := slices.IndexFunc(w.specs, func(s StepSpec) bool { return s.Code == code }); next >= 0 {
+	if next := slices.IndexFunc(w.Specs, func(s StepSpec) bool { return s.Code == code }); next >= 0 {
 		return w.begin(ctx, tx, next)
 	}
 	return nil
@@ -302,10 +302,10 @@ func (w *stepAction) finish(ctx context.Context, tx store.Tx, i int) error {
 
 // onRecord settles what must be on record beside the step itself.
 func (w *stepAction) onRecord(ctx context.Context, tx store.Tx, i int) error {
-	spec, st := w.specs[i], &w.steps[i]
-	since := w.job.CreatedAt.Add(-readLately)
+	spec, st := w.Specs[i], &w.Steps[i]
+	since := w.Job.CreatedAt.Add(-readLately)
 	has := func(kind string) (bool, error) {
-		facts, _, err := record.ActiveEntries(ctx, tx, w.bike.ID, kind)
+		facts, _, err := record.ActiveEntries(ctx, tx, w.Bike.ID, kind)
 		return slices.ContainsFunc(facts, func(e store.EntryView) bool { return !e.HappenedAt.Before(since) }), err
 	}
 	switch {
@@ -340,9 +340,9 @@ func (w *stepAction) heatPot(ctx context.Context, tx store.Tx, on bool) error {
 			return err
 		}
 		for _, v := range waits {
-			if (v.StepCode == stepWaxIn || v.StepCode == stepWaxMelt) && *v.JobID != w.job.ID && v.LeastAt.After(w.at) {
+			if (v.StepCode == stepWaxIn || v.StepCode == stepWaxMelt) && *v.JobID != w.Job.ID && v.LeastAt.After(w.At) {
 				return &record.Problem{Kind: record.Conflict, Code: "pot-in-use", Message: fmt.Sprintf("The pot stays on: it is heated for the chain of %s for %s more. Turn it off then, for both.",
-					record.TagOf(store.Bike{TagNumber: v.TagNumber}), waitLeft(v.LeastAt.Sub(w.at)))}
+					record.TagOf(store.Bike{TagNumber: v.TagNumber}), waitLeft(v.LeastAt.Sub(w.At)))}
 			}
 		}
 	}
@@ -354,15 +354,15 @@ func (w *stepAction) heatPot(ctx context.Context, tx store.Tx, on bool) error {
 		if b.Kind != string(fluids.WaxPot) || on == (b.HeatingAt != nil) {
 			continue
 		}
-		body := stock.BathBody{Deed: "cool", Job: w.job.ID.String()}
+		body := stock.BathBody{Deed: "cool", Job: w.Job.ID.String()}
 		b.HeatingAt = nil
 		if on {
-			b.HeatingAt, body.Deed = &w.at, "heat"
+			b.HeatingAt, body.Deed = &w.At, "heat"
 		}
 		if err := tx.SaveBath(ctx, &b); err != nil {
 			return err
 		}
-		return w.BathEntry(ctx, tx, w.who, b, body)
+		return w.jobs.stock.BathEntry(ctx, tx, w.who, b, body)
 	}
 	return nil
 }
@@ -381,7 +381,7 @@ func (w *stepAction) closeChain(ctx context.Context, tx store.Tx) error {
 	}
 	o := *w.deed.Opening
 	o.Why = "cleaning"
-	_, err := w.OpenChainTx(ctx, tx, w.who, w.bike, o)
+	_, err := w.jobs.bikes.OpenChainTx(ctx, tx, w.who, w.Bike, o)
 	var p *record.Problem
 	if errors.As(err, &p) {
 		if p.Code == bikes.CodeNoChain {
@@ -400,7 +400,7 @@ func (w *stepAction) loadBath(ctx context.Context, tx store.Tx, spec StepSpec) e
 	if err != nil {
 		return err
 	}
-	a, err := arrivalOf(w.job)
+	a, err := ArrivalOf(w.Job)
 	if err != nil {
 		return err
 	}
@@ -410,7 +410,7 @@ func (w *stepAction) loadBath(ctx context.Context, tx store.Tx, spec StepSpec) e
 		if b.Kind != spec.Bath || w.deed.BathID != nil && b.ID != *w.deed.BathID {
 			continue
 		}
-		if refused = w.UseBath(ctx, tx, w.who, b.ID, &w.job.ID, soil, isNew); refused == nil {
+		if refused = w.jobs.stock.UseBath(ctx, tx, w.who, b.ID, &w.Job.ID, soil, isNew); refused == nil {
 			return nil
 		}
 		var p *record.Problem
@@ -423,16 +423,16 @@ func (w *stepAction) loadBath(ctx context.Context, tx store.Tx, spec StepSpec) e
 
 // startWait starts what runs by itself after a step.
 func (w *stepAction) startWait(ctx context.Context, tx store.Tx, spec StepSpec) error {
-	v := store.Wait{ID: uuid.New(), JobID: &w.job.ID, StepCode: spec.Code, What: spec.Wait.Code, Place: spec.Station, BeganAt: w.at, BeganBy: w.who.Person.ID,
-		LeastAt: w.at.Add(time.Duration(spec.Wait.Least) * time.Minute)}
+	v := store.Wait{ID: uuid.New(), JobID: &w.Job.ID, StepCode: spec.Code, What: spec.Wait.Code, Place: spec.Station, BeganAt: w.At, BeganBy: w.who.Person.ID,
+		LeastAt: w.At.Add(time.Duration(spec.Wait.Least) * time.Minute)}
 	if spec.Wait.Most > 0 {
-		most := w.at.Add(time.Duration(spec.Wait.Most) * time.Minute)
+		most := w.At.Add(time.Duration(spec.Wait.Most) * time.Minute)
 		v.MostAt = &most
 	}
 	if err := tx.AddWait(ctx, &v); err != nil {
 		return err
 	}
-	w.waits = append(w.waits, store.WaitView{Wait: v, TagNumber: w.bike.TagNumber})
+	w.Waits = append(w.Waits, store.WaitView{Wait: v, TagNumber: w.Bike.TagNumber})
 	m := w.marks[spec.Code]
 	m.Over = v.LeastAt
 	w.marks[spec.Code] = m
@@ -447,60 +447,60 @@ func (w *stepAction) fail(ctx context.Context, tx store.Tx, i int) error {
 	if err := w.see(ctx, tx, i); err != nil {
 		return err
 	}
-	again := clean.SendBack(w.planned, w.specs[i].Code)
+	again := clean.SendBack(w.planned, w.Specs[i].Code)
 	if len(again) == 0 {
 		return record.InvalidInput(record.Field{Path: "deed", Code: "cannot-fail", Message: "This step has no check that can fail."})
 	}
-	w.steps[i].Fails++
-	for k := range w.steps {
-		if !slices.Contains(again, w.steps[k].Code) {
+	w.Steps[i].Fails++
+	for k := range w.Steps {
+		if !slices.Contains(again, w.Steps[k].Code) {
 			continue
 		}
-		w.steps[k].Round++
+		w.Steps[k].Round++
 		if err := w.setState(ctx, tx, k, "open"); err != nil {
 			return err
 		}
-		for n := range w.waits {
-			if v := &w.waits[n]; v.EndedAt == nil && v.StepCode == w.steps[k].Code {
-				if err := w.endWait(ctx, tx, w.who, &v.Wait, "check failed"); err != nil {
+		for n := range w.Waits {
+			if v := &w.Waits[n]; v.EndedAt == nil && v.StepCode == w.Steps[k].Code {
+				if err := w.jobs.endWait(ctx, tx, w.who, &v.Wait, "check failed"); err != nil {
 					return err
 				}
 			}
 		}
 	}
-	return w.note(ctx, tx, i, jobBody{Again: again, Reason: w.specs[i].Fail})
+	return w.note(ctx, tx, i, JobBody{Again: again, Reason: w.Specs[i].Fail})
 }
 
 func (w *stepAction) pause(ctx context.Context, tx store.Tx, i int) error {
-	if w.steps[i].State != "begun" {
+	if w.Steps[i].State != "begun" {
 		return &record.Problem{Kind: record.Conflict, Code: "not-begun", Message: "Nobody is at this step."}
 	}
 	if err := w.setState(ctx, tx, i, "open"); err != nil {
 		return err
 	}
-	return w.note(ctx, tx, i, jobBody{WorkedS: w.steps[i].WorkedS})
+	return w.note(ctx, tx, i, JobBody{WorkedS: w.Steps[i].WorkedS})
 }
 
 func (w *stepAction) skip(ctx context.Context, tx store.Tx, i int) error {
-	how, _ := w.standing(i)
+	how, _ := w.Standing(i)
 	switch {
 	case how == clean.Finished:
 		return w.free(i)
-	case w.specs[i].Gate:
-		return &record.Problem{Kind: record.Conflict, Code: "safety-check", Message: fmt.Sprintf("“%s” is a safety check: it is not left out.", w.specs[i].Title)}
+	case w.Specs[i].Gate:
+		return &record.Problem{Kind: record.Conflict, Code: "safety-check", Message: fmt.Sprintf("“%s” is a safety check: it is not left out.", w.Specs[i].Title)}
 	case len([]rune(w.deed.Reason)) < 3:
 		return record.InvalidInput(record.Field{Path: "reason", Code: "missing", Message: "Say in a few words why it is left out."})
 	}
-	w.steps[i].Reason = w.deed.Reason
+	w.Steps[i].Reason = w.deed.Reason
 	if err := w.setState(ctx, tx, i, "skipped"); err != nil {
 		return err
 	}
-	return w.note(ctx, tx, i, jobBody{Reason: w.deed.Reason})
+	return w.note(ctx, tx, i, JobBody{Reason: w.deed.Reason})
 }
 
 // handOver gives a step that is under way to a colleague.
 func (w *stepAction) handOver(ctx context.Context, tx store.Tx, i int) error {
-	st := &w.steps[i]
+	st := &w.Steps[i]
 	if st.State != "begun" {
 		return &record.Problem{Kind: record.Conflict, Code: "not-begun", Message: "Nobody is at this step."}
 	}
@@ -515,17 +515,17 @@ func (w *stepAction) handOver(ctx context.Context, tx store.Tx, i int) error {
 	if err != nil {
 		return err
 	}
-	for k, other := range w.steps {
+	for k, other := range w.Steps {
 		if other.State == "begun" && *other.BegunBy == person.ID && k != i {
 			if err := w.setState(ctx, tx, k, "open"); err != nil {
 				return err
 			}
 		}
 	}
-	st.WorkedS += worked(*st.BegunAt, w.at)
-	st.BegunAt, st.BegunBy = &w.at, &person.ID
+	st.WorkedS += worked(*st.BegunAt, w.At)
+	st.BegunAt, st.BegunBy = &w.At, &person.ID
 	if err := tx.SaveStep(ctx, st); err != nil {
 		return err
 	}
-	return w.note(ctx, tx, i, jobBody{What: person.Name, WorkedS: st.WorkedS})
+	return w.note(ctx, tx, i, JobBody{What: person.Name, WorkedS: st.WorkedS})
 }
