@@ -9,23 +9,23 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/due"
 	"earnestpony/internal/shop/jobs"
 	"earnestpony/internal/shop/rules"
+	"earnestpony/internal/shop/schedule"
 )
 
 // The floor over HTTP, every answer held against the contract: planned, tried, promised, kept for somebody, refused.
 func TestFloorOverHTTP(t *testing.T) {
 	c := serve(t).signedIn()
-	var floor shop.FloorView
+	var floor schedule.FloorView
 	c.must(http.StatusOK, "GET", "/floor", nil, &floor)
 	assert.Empty(t, floor.Jobs)
 	assert.NotEmpty(t, floor.People, "with nothing to do there are people all the same")
 
 	bike := c.addBike("Ottoline Brack", twelve())
 	arrival := map[string]any{"frame_grade": 2, "drivetrain_grade": 2, "complaints": []string{}}
-	var offer shop.Offer
+	var offer schedule.Offer
 	c.must(http.StatusOK, "POST", "/bikes/"+bike.Tag+"/offer", arrival, &offer)
 	require.NotNil(t, offer.EarliestAt)
 	a := c.call("POST", "/bikes/"+bike.Tag+"/offer", map[string]any{"frame_grade": 7, "drivetrain_grade": 2, "complaints": []string{}}, nil)
@@ -45,7 +45,7 @@ func TestFloorOverHTTP(t *testing.T) {
 	require.NotNil(t, floor.People[0].Next)
 	assert.Equal(t, "ready", floor.People[0].Next.State)
 
-	var cost shop.FloorCost
+	var cost schedule.FloorCost
 	soon := c.now.Add(10 * time.Minute)
 	c.must(http.StatusOK, "POST", "/floor/try", map[string]any{"job": job.ID, "promised_at": soon}, &cost)
 	assert.False(t, cost.Kept)
@@ -54,7 +54,7 @@ func TestFloorOverHTTP(t *testing.T) {
 	assert.Equal(t, http.StatusUnprocessableEntity, c.call("POST", "/floor/try", map[string]any{"job": "soon"}, nil).status)
 
 	path := "/jobs/" + job.ID.String()
-	floor = shop.FloorView{}
+	floor = schedule.FloorView{}
 	c.must(http.StatusOK, "PUT", path+"/promise", map[string]any{"version": job.Version, "promised_at": soon}, &floor)
 	assert.Positive(t, floor.Jobs[0].LateMin)
 	assert.False(t, floor.Jobs[0].Waiting)
@@ -68,7 +68,7 @@ func TestFloorOverHTTP(t *testing.T) {
 	assert.True(t, floor.Stints[0].KeptFor)
 	a = c.call("PUT", path+"/steps/"+first.Step+"/hands", map[string]any{"person": uuid.New()}, nil)
 	assert.Equal(t, []any{http.StatusConflict, "no-skill"}, []any{a.status, a.Code})
-	floor = shop.FloorView{}
+	floor = schedule.FloorView{}
 	c.must(http.StatusOK, "PUT", path+"/steps/"+first.Step+"/hands", map[string]any{}, &floor)
 	assert.False(t, floor.Stints[0].KeptFor)
 	assert.Equal(t, http.StatusNotFound, c.call("PUT", path+"/steps/polish/hands", map[string]any{}, nil).status)

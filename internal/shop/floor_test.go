@@ -8,10 +8,10 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/jobs"
 	"earnestpony/internal/shop/rules"
+	"earnestpony/internal/shop/schedule"
 	"earnestpony/internal/store"
 )
 
@@ -51,14 +51,14 @@ func (t *tracked) takeIn(tag string, promised *time.Time) jobs.Job {
 	return j
 }
 
-func (t *tracked) floor() shop.FloorView {
+func (t *tracked) floor() schedule.FloorView {
 	t.Helper()
 	v, err := t.Floor(context.Background())
 	require.NoError(t, err)
 	return v
 }
 
-func starts(v shop.FloorView) map[[2]string]time.Time {
+func starts(v schedule.FloorView) map[[2]string]time.Time {
 	all := map[[2]string]time.Time{}
 	for _, s := range v.Stints {
 		if s.State == "planned" || s.State == "ready" {
@@ -69,7 +69,7 @@ func starts(v shop.FloorView) map[[2]string]time.Time {
 }
 
 // movedBetween is how many steps stand elsewhere in a plan than in the one before.
-func movedBetween(before, after shop.FloorView) (n int) {
+func movedBetween(before, after schedule.FloorView) (n int) {
 	was := starts(before)
 	for key, start := range starts(after) {
 		if at, there := was[key]; there && !at.Equal(start) {
@@ -109,7 +109,7 @@ func TestDoneWorkIsShownAsItWasDone(t *testing.T) {
 		*b.now = b.now.Add(2 * time.Minute)
 		job, err = b.DoStep(ctx, b.mira, job.ID, next.Code, jobs.StepAction{Deed: "done", Seen: next.Cautions})
 		require.NoError(t, err, next.Code)
-		var done []shop.FloorStint
+		var done []schedule.FloorStint
 		for _, s := range b.floor().Stints {
 			if s.State == "done" {
 				done = append(done, s)

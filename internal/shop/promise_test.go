@@ -10,9 +10,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/jobs"
+	"earnestpony/internal/shop/schedule"
 )
 
 // A promise is changed and work is kept for somebody; what either would cost is said before.
@@ -22,33 +22,35 @@ func TestPromisesAndHands(t *testing.T) {
 	v := b.floor()
 	one := v.Jobs[2]
 	soon := b.now.Add(20 * time.Minute)
-	cost, err := b.TryFloor(ctx, shop.FloorTry{Job: one.Job, PromisedAt: &soon})
+	cost, err := b.TryFloor(ctx, schedule.FloorTry{Job: one.Job, PromisedAt: &soon})
 	require.NoError(t, err)
 	assert.False(t, cost.Kept)
 	assert.Positive(t, cost.LateMin)
 	assert.Equal(t, starts(v), starts(b.floor()), "a try changes nothing")
 
-	after, err := b.PromiseJob(ctx, b.mira, one.Job, shop.JobPromise{Version: one.Version, PromisedAt: &soon, Waiting: true})
+	after, err := b.PromiseJob(ctx, b.mira, one.Job, schedule.JobPromise{Version: one.Version, PromisedAt: &soon, Waiting: true})
 	require.NoError(t, err)
-	i := slices.IndexFunc(after.Jobs, func(j shop.FloorJob) bool { return j.Job == one.Job })
+	i := slices.IndexFunc(after.Jobs, func(j schedule.FloorJob) bool { return j.Job == one.Job })
 	assert.True(t, after.Jobs[i].Waiting)
 	assert.Positive(t, after.Jobs[i].LateMin)
 	assert.NotEmpty(t, after.Jobs[i].BoundBy)
-	_, err = b.PromiseJob(ctx, b.mira, one.Job, shop.JobPromise{Version: one.Version})
+	_, err = b.PromiseJob(ctx, b.mira, one.Job, schedule.JobPromise{Version: one.Version})
 	assert.Equal(t, "changed-meanwhile", code(t, err))
 	for name, at := range map[string]time.Time{"in-the-past": b.now.Add(-time.Hour), "out-of-range": b.now.AddDate(1, 0, 1)} {
-		_, err = b.PromiseJob(ctx, b.mira, one.Job, shop.JobPromise{Version: after.Jobs[i].Version, PromisedAt: &at})
+		_, err = b.PromiseJob(ctx, b.mira, one.Job, schedule.JobPromise{Version: after.Jobs[i].Version, PromisedAt: &at})
 		assert.Equal(t, map[string]string{"promised_at": name}, faults(t, err))
 	}
 
-	s := after.Stints[slices.IndexFunc(after.Stints, func(s shop.FloorStint) bool { return s.Job == jobs[0].ID })]
-	other := after.People[slices.IndexFunc(after.People, func(p shop.FloorPerson) bool { return p.Person.ID.String() != s.Person && p.Person.Role == "mechanic" })].Person
-	cost, err = b.TryFloor(ctx, shop.FloorTry{Job: s.Job, Step: s.Step, Person: &other.ID})
+	s := after.Stints[slices.IndexFunc(after.Stints, func(s schedule.FloorStint) bool { return s.Job == jobs[0].ID })]
+	other := after.People[slices.IndexFunc(after.People, func(p schedule.FloorPerson) bool {
+		return p.Person.ID.String() != s.Person && p.Person.Role == "mechanic"
+	})].Person
+	cost, err = b.TryFloor(ctx, schedule.FloorTry{Job: s.Job, Step: s.Step, Person: &other.ID})
 	require.NoError(t, err)
 	assert.Positive(t, cost.Moves)
 	kept, err := b.KeepFor(ctx, b.mira, s.Job, s.Step, &other.ID)
 	require.NoError(t, err)
-	k := kept.Stints[slices.IndexFunc(kept.Stints, func(x shop.FloorStint) bool { return x.Job == s.Job && x.Step == s.Step })]
+	k := kept.Stints[slices.IndexFunc(kept.Stints, func(x schedule.FloorStint) bool { return x.Job == s.Job && x.Step == s.Step })]
 	assert.Equal(t, []any{other.ID.String(), true}, []any{k.Person, k.KeptFor})
 	nobody := uuid.New()
 	_, err = b.KeepFor(ctx, b.mira, s.Job, s.Step, &nobody)

@@ -18,6 +18,7 @@ import (
 	"earnestpony/internal/shop/people"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
+	"earnestpony/internal/shop/schedule"
 	"earnestpony/internal/shop/stock"
 	"earnestpony/internal/store"
 )
@@ -32,6 +33,7 @@ type Service struct {
 	*bikes.Bikes
 	*due.Due
 	*jobs.Jobs
+	*schedule.Schedule
 	gateway outside.Gateway // nil: nothing is sent
 	replies bool            // the gateway is a stand-in that takes replies from the page
 	base    string          // where browsers find the server
@@ -44,7 +46,7 @@ func New(s *store.Store, now func() time.Time) *Service {
 	b := bikes.New(desk, m)
 	j := jobs.New(desk, p, shelf, b)
 	b.SetInHand(j)
-	service := &Service{desk: desk, People: p, Book: rules.New(desk), Stock: shelf, Measure: m, Bikes: b, Due: due.New(desk, b), Jobs: j}
+	service := &Service{desk: desk, People: p, Book: rules.New(desk), Stock: shelf, Measure: m, Bikes: b, Due: due.New(desk, b), Jobs: j, Schedule: schedule.New(desk, j)}
 	return service
 }
 

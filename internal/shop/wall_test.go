@@ -10,11 +10,11 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/jobs"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
+	"earnestpony/internal/shop/schedule"
 	"earnestpony/internal/store"
 )
 
@@ -43,7 +43,7 @@ func TestTheWallFollows(t *testing.T) {
 	assert.Equal(t, starts(v), starts(b.floor()), "nothing happened")
 
 	// Somebody begins what is next for them, on time: nothing else moves.
-	i := slices.IndexFunc(v.People, func(p shop.FloorPerson) bool {
+	i := slices.IndexFunc(v.People, func(p schedule.FloorPerson) bool {
 		return p.Next != nil && p.Next.State == "ready"
 	})
 	require.GreaterOrEqual(t, i, 0, "somebody can begin")
@@ -84,7 +84,7 @@ func TestTheWallFollows(t *testing.T) {
 	require.NoError(t, err)
 	v5 := b.floor()
 	assert.Len(t, v5.Jobs, 3)
-	assert.False(t, slices.ContainsFunc(v5.Stints, func(s shop.FloorStint) bool { return s.Job == list[2].ID }))
+	assert.False(t, slices.ContainsFunc(v5.Stints, func(s schedule.FloorStint) bool { return s.Job == list[2].ID }))
 }
 
 // A wait that runs is in its place on the wall until what follows it, and what follows does not begin before.
@@ -115,7 +115,7 @@ func TestWaitsOnTheWall(t *testing.T) {
 	require.NotEmpty(t, j.Waits)
 	w := j.Waits[0]
 	v := b.floor()
-	assert.NotEmpty(t, slices.Collect(func(yield func(shop.FloorStint) bool) {
+	assert.NotEmpty(t, slices.Collect(func(yield func(schedule.FloorStint) bool) {
 		for _, s := range v.Stints {
 			if s.State == "done" && !yield(s) {
 				return
@@ -192,7 +192,7 @@ func TestKeepFloor(t *testing.T) {
 		t.Helper()
 		require.NoError(t, b.RefreshDayPlan(ctx))
 	}
-	finish := func(v shop.FloorView) (sum time.Duration) {
+	finish := func(v schedule.FloorView) (sum time.Duration) {
 		for _, j := range v.Jobs {
 			assert.Zero(t, j.LateMin)
 			sum += j.FinishAt.Sub(*b.now)
@@ -210,7 +210,7 @@ func TestKeepFloor(t *testing.T) {
 	kept()
 	assert.Equal(t, starts(thought), starts(b.floor()), "thought about once")
 
-	i := slices.IndexFunc(thought.People, func(p shop.FloorPerson) bool { return p.Next != nil && p.Next.State == "ready" })
+	i := slices.IndexFunc(thought.People, func(p schedule.FloorPerson) bool { return p.Next != nil && p.Next.State == "ready" })
 	require.GreaterOrEqual(t, i, 0)
 	next := thought.People[i].Next
 	_, err := b.DoStep(ctx, record.Actor{Person: thought.People[i].Person, Device: "stand 2"}, next.Job, next.Step, jobs.StepAction{Deed: "begin", Seen: allCautions})
@@ -221,7 +221,7 @@ func TestKeepFloor(t *testing.T) {
 	thoughtAgain := b.floor()
 	assert.GreaterOrEqual(t, finish(atWork)-finish(thoughtAgain), time.Duration(movedBetween(atWork, thoughtAgain))*12*time.Minute, "who is at work has it in their heads")
 
-	i = slices.IndexFunc(thoughtAgain.People, func(p shop.FloorPerson) bool { return p.Next != nil && p.Next.State == "ready" })
+	i = slices.IndexFunc(thoughtAgain.People, func(p schedule.FloorPerson) bool { return p.Next != nil && p.Next.State == "ready" })
 	require.GreaterOrEqual(t, i, 0)
 	*b.now = thoughtAgain.People[i].Next.Start.Add(10 * time.Minute)
 	kept() // nobody began it, and nobody looked
@@ -239,8 +239,8 @@ func TestKeepFloor(t *testing.T) {
 func TestSomebodyGoesHome(t *testing.T) {
 	b, _ := staffed(t, 4)
 	before := b.floor()
-	gone := before.Stints[slices.IndexFunc(before.Stints, func(s shop.FloorStint) bool { return s.Phase == "lubricate" })].Person
-	theirs := func(v shop.FloorView) (n int) {
+	gone := before.Stints[slices.IndexFunc(before.Stints, func(s schedule.FloorStint) bool { return s.Phase == "lubricate" })].Person
+	theirs := func(v schedule.FloorView) (n int) {
 		for _, s := range v.Stints {
 			if s.Person == gone {
 				n++
@@ -255,9 +255,9 @@ func TestSomebodyGoesHome(t *testing.T) {
 	after := b.floor()
 	assert.Zero(t, theirs(after))
 	assert.Empty(t, after.NotPlaced)
-	assert.Equal(t, []shop.Because{{What: "changed"}}, after.Because)
-	assert.True(t, slices.ContainsFunc(after.Moved, func(m shop.Moved) bool { return m.By != "" && m.ByBefore != "" && m.By != m.ByBefore }))
-	i := slices.IndexFunc(after.People, func(p shop.FloorPerson) bool { return p.Person.ID.String() == gone })
+	assert.Equal(t, []schedule.Because{{What: "changed"}}, after.Because)
+	assert.True(t, slices.ContainsFunc(after.Moved, func(m schedule.Moved) bool { return m.By != "" && m.ByBefore != "" && m.By != m.ByBefore }))
+	i := slices.IndexFunc(after.People, func(p schedule.FloorPerson) bool { return p.Person.ID.String() == gone })
 	assert.False(t, after.People[i].Here)
 }
 
@@ -268,9 +268,9 @@ func TestADayAsPlannedMovesNothing(t *testing.T) {
 	for range 6 {
 		v := b.floor()
 		before := starts(v)
-		i := slices.IndexFunc(v.People, func(p shop.FloorPerson) bool { return p.At == nil && p.Next != nil && p.Next.State == "ready" })
+		i := slices.IndexFunc(v.People, func(p schedule.FloorPerson) bool { return p.At == nil && p.Next != nil && p.Next.State == "ready" })
 		if i < 0 { // all are at something: the first of them is done in its time
-			i = slices.IndexFunc(v.People, func(p shop.FloorPerson) bool { return p.At != nil })
+			i = slices.IndexFunc(v.People, func(p schedule.FloorPerson) bool { return p.At != nil })
 			require.GreaterOrEqual(t, i, 0)
 			at := v.People[i].At
 			*b.now = at.Start.Add(time.Duration(at.Minutes) * time.Minute)
@@ -307,8 +307,8 @@ func TestTheWallStandsAWhile(t *testing.T) {
 	w.done("final-look")
 	before := b.floor()
 	require.Len(t, before.Jobs, 2)
-	require.False(t, slices.ContainsFunc(before.Stints, func(s shop.FloorStint) bool { return s.Job == list[0].ID && s.State != "done" }))
-	i := slices.IndexFunc(before.People, func(p shop.FloorPerson) bool { return p.Next != nil && p.Next.State == "ready" })
+	require.False(t, slices.ContainsFunc(before.Stints, func(s schedule.FloorStint) bool { return s.Job == list[0].ID && s.State != "done" }))
+	i := slices.IndexFunc(before.People, func(p schedule.FloorPerson) bool { return p.Next != nil && p.Next.State == "ready" })
 	require.GreaterOrEqual(t, i, 0)
 	next := before.People[i].Next
 	*b.now = next.Start.Add(4 * time.Minute)

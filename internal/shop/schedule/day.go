@@ -1,4 +1,4 @@
-package shop
+package schedule
 
 import (
 	"context"
@@ -46,12 +46,12 @@ const maxInOneGo = 40
 const longWait = 20
 
 // floorDayOf lays the open jobs out as a day to be planned.
-func (s *Service) floorDayOf(ctx context.Context, tx store.Tx, h rules.ParsedRules) (*floorDay, error) {
+func (s *Schedule) floorDayOf(ctx context.Context, tx store.Tx, h rules.ParsedRules) (*floorDay, error) {
 	everybody, err := s.desk.PeopleByID(ctx, tx)
 	if err != nil {
 		return nil, err
 	}
-	layouts, err := s.LoadOpenJobs(ctx, tx, everybody)
+	layouts, err := s.jobs.LoadOpenJobs(ctx, tx, everybody)
 	if err != nil {
 		return nil, err
 	}

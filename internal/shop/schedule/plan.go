@@ -1,4 +1,4 @@
-package shop
+package schedule
 
 import (
 	"cmp"
@@ -120,7 +120,7 @@ func (d *floorDay) fingerprint() (string, error) {
 
 // currentPlan returns the plan on the wall, made again where something happened or time passed that it did not
 // reckon with.
-func (s *Service) currentPlan(ctx context.Context, d *floorDay) (dayPlan, time.Time, error) {
+func (s *Schedule) currentPlan(ctx context.Context, d *floorDay) (dayPlan, time.Time, error) {
 	for range 3 {
 		kept, err := s.desk.Store.Read(ctx).Wall(ctx)
 		if err != nil && !record.IsNotFound(err) {
@@ -158,7 +158,7 @@ func (s *Service) currentPlan(ctx context.Context, d *floorDay) (dayPlan, time.T
 
 // savePlan puts a plan on the wall in place of the version that is there, and tells who looks of it where they are to;
 // [store.ErrStale] says that another hangs there by now.
-func (s *Service) savePlan(ctx context.Context, w store.Wall, plan dayPlan, tell bool) (err error) {
+func (s *Schedule) savePlan(ctx context.Context, w store.Wall, plan dayPlan, tell bool) (err error) {
 	if w.Plan, err = json.Marshal(plan); err != nil {
 		return err
 	}
@@ -172,7 +172,7 @@ func (s *Service) savePlan(ctx context.Context, w store.Wall, plan dayPlan, tell
 
 // RefreshDayPlan plans the floor again where that is called for though nobody looks, and thinks longer about a plan that was made
 // in a moment.
-func (s *Service) RefreshDayPlan(ctx context.Context) error {
+func (s *Schedule) RefreshDayPlan(ctx context.Context) error {
 	tx := s.desk.Store.Read(ctx)
 	h, err := rules.LoadParsed(ctx, tx)
 	if err != nil {

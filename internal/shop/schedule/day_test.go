@@ -1,4 +1,4 @@
-package shop
+package schedule
 
 import (
 	"testing"

@@ -1,4 +1,4 @@
-package shop
+package schedule
 
 import (
 	"context"
@@ -24,9 +24,9 @@ type JobPromise struct {
 }
 
 // PromiseJob promises a job for another time, over the version that the sender saw.
-func (s *Service) PromiseJob(ctx context.Context, who record.Actor, id uuid.UUID, p JobPromise) (FloorView, error) {
+func (s *Schedule) PromiseJob(ctx context.Context, who record.Actor, id uuid.UUID, p JobPromise) (FloorView, error) {
 	err := s.desk.Write(ctx, who, "promise-job "+id.String(), p, func(ctx context.Context, tx store.Tx) error {
-		l, err := s.LoadOpenJob(ctx, tx, id)
+		l, err := s.jobs.LoadOpenJob(ctx, tx, id)
 		if err != nil {
 			return err
 		}
@@ -44,11 +44,11 @@ func (s *Service) PromiseJob(ctx context.Context, who record.Actor, id uuid.UUID
 		if l.Job.Intake, err = json.Marshal(a); err != nil {
 			return err
 		}
-		s.Promise(who, &l.Job, p.PromisedAt)
+		s.jobs.Promise(who, &l.Job, p.PromisedAt)
 		if err := tx.SaveJob(ctx, &l.Job); err != nil {
 			return err
 		}
-		return s.JobEntry(ctx, tx, who, l.Bike, record.KindJobChanged, jobs.JobBody{Job: id.String(), Arrival: jobs.ForLedger(a)})
+		return s.jobs.JobEntry(ctx, tx, who, l.Bike, record.KindJobChanged, jobs.JobBody{Job: id.String(), Arrival: jobs.ForLedger(a)})
 	})
 	if err != nil {
 		return FloorView{}, record.SendAgain(err)
@@ -57,7 +57,7 @@ func (s *Service) PromiseJob(ctx context.Context, who record.Actor, id uuid.UUID
 }
 
 // KeepFor has a stint of a job done by one person only; by whoever can, where the person is nil.
-func (s *Service) KeepFor(ctx context.Context, who record.Actor, id uuid.UUID, code string, person *uuid.UUID) (FloorView, error) {
+func (s *Schedule) KeepFor(ctx context.Context, who record.Actor, id uuid.UUID, code string, person *uuid.UUID) (FloorView, error) {
 	err := s.desk.Write(ctx, who, "keep-for "+id.String()+" "+code, person, func(ctx context.Context, tx store.Tx) error {
 		h, err := rules.LoadParsed(ctx, tx)
 		if err != nil {
@@ -137,7 +137,7 @@ type DelayedJob struct {
 }
 
 // TryFloor says what a change would cost. It writes nothing.
-func (s *Service) TryFloor(ctx context.Context, t FloorTry) (FloorCost, error) {
+func (s *Schedule) TryFloor(ctx context.Context, t FloorTry) (FloorCost, error) {
 	d, w, _, err := s.floorNow(ctx)
 	if err != nil {
 		return FloorCost{}, err
@@ -229,7 +229,7 @@ const promiseStep = 15 * time.Minute
 
 // OfferPromise says for when a bike that comes in can be promised, done as recommended, and what the time that
 // is thought of would push. It writes nothing.
-func (s *Service) OfferPromise(ctx context.Context, tagText string, a jobs.Arrival) (Offer, error) {
+func (s *Schedule) OfferPromise(ctx context.Context, tagText string, a jobs.Arrival) (Offer, error) {
 	if err := jobs.CheckArrival(&a, nil, s.desk.Now()); err != nil {
 		return Offer{}, err
 	}
@@ -293,7 +293,7 @@ func (s *Service) OfferPromise(ctx context.Context, tagText string, a jobs.Arriv
 }
 
 // addArrived lays out what came in and is not planned yet, as it would be recommended: it was promised too, and takes hands.
-func (s *Service) addArrived(ctx context.Context, tx store.Tx, d *floorDay) error {
+func (s *Schedule) addArrived(ctx context.Context, tx store.Tx, d *floorDay) error {
 	for _, l := range d.arrived {
 		a, err := jobs.ArrivalOf(l.Job)
 		if err == nil {
@@ -312,8 +312,8 @@ func (s *Service) addArrived(ctx context.Context, tx store.Tx, d *floorDay) erro
 }
 
 // draftPlan gives a job that is not planned the steps that would be recommended for it. Nothing of it is written.
-func (s *Service) draftPlan(ctx context.Context, tx store.Tx, l *jobs.LoadedJob, a jobs.Arrival) (summary jobs.JobPlan, err error) {
-	p, err := s.Planner(ctx, tx, record.TagOf(l.Bike), l.Job.CreatedAt, a)
+func (s *Schedule) draftPlan(ctx context.Context, tx store.Tx, l *jobs.LoadedJob, a jobs.Arrival) (summary jobs.JobPlan, err error) {
+	p, err := s.jobs.Planner(ctx, tx, record.TagOf(l.Bike), l.Job.CreatedAt, a)
 	if err != nil {
 		return summary, err
 	}

@@ -1,4 +1,4 @@
-package shop
+package schedule
 
 import (
 	"cmp"
@@ -106,7 +106,7 @@ type Unplaced struct {
 }
 
 // floorNow is the open jobs as a day, with the wall that is made of them.
-func (s *Service) floorNow(ctx context.Context) (*floorDay, dayPlan, time.Time, error) {
+func (s *Schedule) floorNow(ctx context.Context) (*floorDay, dayPlan, time.Time, error) {
 	tx := s.desk.Store.Read(ctx)
 	h, err := rules.LoadParsed(ctx, tx)
 	if err != nil {
@@ -121,7 +121,7 @@ func (s *Service) floorNow(ctx context.Context) (*floorDay, dayPlan, time.Time, 
 }
 
 // Floor returns the wall, planned again where it has to be.
-func (s *Service) Floor(ctx context.Context) (FloorView, error) {
+func (s *Schedule) Floor(ctx context.Context) (FloorView, error) {
 	d, w, madeAt, err := s.floorNow(ctx)
 	if err != nil {
 		return FloorView{}, err
