@@ -5,7 +5,7 @@ import (
 	"time"
 
 	"earnestpony/internal/outside"
-	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/contact"
 	"earnestpony/internal/shop/due"
 	"earnestpony/internal/shop/rules"
 )
@@ -87,7 +87,7 @@ func (l *loader) tell(i int, tag string) error {
 	if err != nil {
 		return err
 	}
-	deed := shop.MessageAction{Deed: "send", Version: m.Version}
+	deed := contact.MessageAction{Deed: "send", Version: m.Version}
 	if i == 4 {
 		deed.Deed = "withdraw"
 	}
@@ -128,11 +128,11 @@ func (l *loader) fromOwners() error {
 	}
 	for i, note := range []struct{ event, words string }{{"soaked-ride", "Over the causeway at the wrong tide."}, {"squeak", "Since Sunday, only uphill."}} {
 		tag := page.Bikes[3+4*i].Tag
-		link, err := l.shop.GiveLink(l.ctx, l.people[0], shop.NewSecretLink{Kind: "owner", Tag: tag, Name: "Tag"})
+		link, err := l.shop.GiveLink(l.ctx, l.people[0], contact.NewSecretLink{Kind: "owner", Tag: tag, Name: "Tag"})
 		if err != nil {
 			return err
 		}
-		if err := l.shop.Report(l.ctx, link.Path[len("/o/"):], "", shop.OwnerReport{Event: note.event, Note: note.words}); err != nil {
+		if err := l.shop.Report(l.ctx, link.Path[len("/o/"):], "", contact.OwnerReport{Event: note.event, Note: note.words}); err != nil {
 			return err
 		}
 	}

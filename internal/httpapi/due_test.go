@@ -9,8 +9,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/bikes"
+	"earnestpony/internal/shop/contact"
 	"earnestpony/internal/shop/due"
 )
 
@@ -41,7 +41,7 @@ func TestDueOverHTTP(t *testing.T) {
 
 	assert.Equal(t, "not-told", c.call("POST", "/bikes/"+bike.Tag+"/draft", nil, nil).Code, "the owner did not agree")
 	c.must(http.StatusOK, "PUT", "/customers/"+bike.Owner.ID.String(), map[string]any{"version": 1, "facts": map[string]any{"name": "Ottoline Brack", "email": "o@example.com", "contact_way": "mail", "consent": true}}, nil)
-	var m shop.Message
+	var m contact.Message
 	c.must(http.StatusCreated, "POST", "/bikes/"+bike.Tag+"/draft", nil, &m)
 	assert.Equal(t, "has-draft", c.call("POST", "/bikes/"+bike.Tag+"/draft", nil, nil).Code)
 	c.must(http.StatusOK, "PUT", "/messages/"+m.ID.String(), map[string]any{"deed": "send", "version": m.Version}, &m)
@@ -50,13 +50,13 @@ func TestDueOverHTTP(t *testing.T) {
 	c.must(http.StatusOK, "GET", "/gateway/received", nil, nil)
 	c.must(http.StatusCreated, "POST", "/gateway/replies", map[string]any{"from": "o@example.com", "text": "STOP"}, nil)
 
-	var link, feed shop.GivenLink
+	var link, feed contact.GivenLink
 	c.must(http.StatusCreated, "POST", "/links", map[string]any{"kind": "owner", "tag": bike.Tag, "name": "Tag"}, &link)
 	c.must(http.StatusCreated, "POST", "/links", map[string]any{"kind": "calendar-shop"}, &feed)
 	assert.Contains(t, link.Code, "<svg")
 	stranger := c.caller()
 	token := strings.TrimPrefix(link.Path, "/o/")
-	var owner shop.OwnerPage
+	var owner contact.OwnerPage
 	stranger.must(http.StatusOK, "GET", "/owner-page/"+token, nil, &owner)
 	stranger.must(http.StatusCreated, "POST", "/owner-page/"+token, map[string]any{"km": 400, "event": "squeak"}, &owner)
 	assert.Equal(t, 1, owner.Told)
@@ -79,10 +79,10 @@ func TestDueOverHTTP(t *testing.T) {
 	assert.Equal(t, http.StatusOK, status)
 	assert.Contains(t, text, "Bike passport")
 
-	var reports []shop.OwnerReportRow
+	var reports []contact.OwnerReportRow
 	c.must(http.StatusOK, "GET", "/bikes/"+bike.Tag+"/reports", nil, &reports)
 	c.must(http.StatusNoContent, "PUT", "/owner-reports/"+reports[0].ID.String(), map[string]any{"confirm": true}, nil)
-	var live []shop.LiveLink
+	var live []contact.LiveLink
 	c.must(http.StatusOK, "GET", "/links?tag="+bike.Tag, nil, &live)
 	require.Len(t, live, 1)
 	c.must(http.StatusNoContent, "DELETE", "/links/"+live[0].ID.String(), nil, nil)

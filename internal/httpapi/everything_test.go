@@ -27,6 +27,7 @@ import (
 	"earnestpony/internal/pgtest"
 	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/bikes"
+	"earnestpony/internal/shop/contact"
 	"earnestpony/internal/shop/due"
 	"earnestpony/internal/shop/jobs"
 	"earnestpony/internal/shop/measure"
@@ -172,7 +173,7 @@ func readEverything(t *testing.T, c *caller) {
 	for _, b := range page.Bikes {
 		tags = append(tags, b.Tag)
 	}
-	var link shop.GivenLink
+	var link contact.GivenLink
 	c.must(http.StatusCreated, "POST", "/links", map[string]any{"kind": "owner", "tag": tags[2]}, &link)
 	values := map[string][]string{"tag": tags, "customer": ids("/customers?limit=200"), "job": ids("/jobs"), "instrument": ids("/instruments"),
 		"table": {"customers", "bikes", "odometer", "measurements", "services"}, "token": {strings.TrimPrefix(link.Path, "/o/")}, "photo": nil}
@@ -389,15 +390,15 @@ func rightTries(t *testing.T, c *caller) map[string]func() try {
 		c.must(http.StatusOK, "GET", "/rules", nil, &out)
 		return out
 	}
-	draft := func() shop.Message {
+	draft := func() contact.Message {
 		tag := bike().Tag
 		c.must(http.StatusCreated, "POST", "/bikes/"+tag+"/events", map[string]any{"event": "soaked-ride"}, nil)
-		var out shop.Message
+		var out contact.Message
 		c.must(http.StatusCreated, "POST", "/bikes/"+tag+"/draft", nil, &out)
 		return out
 	}
-	link := func() shop.GivenLink {
-		var out shop.GivenLink
+	link := func() contact.GivenLink {
+		var out contact.GivenLink
 		c.must(http.StatusCreated, "POST", "/links", map[string]any{"kind": "owner", "tag": bike().Tag}, &out)
 		return out
 	}
@@ -405,9 +406,9 @@ func rightTries(t *testing.T, c *caller) map[string]func() try {
 		l := link()
 		token := strings.TrimPrefix(l.Path, "/o/")
 		c.must(http.StatusCreated, "POST", "/owner-page/"+token, map[string]any{"event": "squeak"}, nil)
-		var p shop.OwnerPage
+		var p contact.OwnerPage
 		c.must(http.StatusOK, "GET", "/owner-page/"+token, nil, &p)
-		var reports []shop.OwnerReportRow
+		var reports []contact.OwnerReportRow
 		c.must(http.StatusOK, "GET", "/bikes/"+p.Tag+"/reports", nil, &reports)
 		return reports[0].ID.String()
 	}

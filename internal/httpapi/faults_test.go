@@ -21,6 +21,7 @@ import (
 
 	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/bikes"
+	"earnestpony/internal/shop/contact"
 	"earnestpony/internal/shop/jobs"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/store"
@@ -471,7 +472,7 @@ func keptAnswers(t *testing.T) string {
 			assert.Empty(t, again.body)
 		}
 	}
-	var feed shop.GivenLink
+	var feed contact.GivenLink
 	c.must(http.StatusCreated, "POST", "/links", map[string]any{"kind": "calendar-shop"}, &feed)
 	ask := func(method, mark string) *http.Response {
 		req, err := http.NewRequest(method, c.url+feed.Path, nil)

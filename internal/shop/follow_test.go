@@ -10,7 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/outside"
-	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/contact"
 	"earnestpony/internal/shop/due"
 )
 
@@ -21,7 +21,7 @@ func TestDraftsFollowWhatIsDue(t *testing.T) {
 	b := recalled(t)
 	sent := 0
 	b.PlugInGateway(gatewayFunc(func(outside.Message) error { sent++; return nil }))
-	first := func() shop.Message {
+	first := func() contact.Message {
 		t.Helper()
 		all, err := b.Messages(ctx)
 		require.NoError(t, err)
@@ -51,7 +51,7 @@ func TestDraftsFollowWhatIsDue(t *testing.T) {
 	require.NoError(t, err)
 	require.Contains(t, drafted.Codes, "relubricate")
 	done("relubricate")
-	_, err = b.DoMessage(ctx, b.mira, drafted.ID, shop.MessageAction{Deed: "send", Version: drafted.Version, Body: drafted.Body})
+	_, err = b.DoMessage(ctx, b.mira, drafted.ID, contact.MessageAction{Deed: "send", Version: drafted.Version, Body: drafted.Body})
 	assert.Equal(t, "changed-meanwhile", code(t, err), "what somebody saw is due no longer")
 	now := first()
 	assert.NotContains(t, now.Codes, "relubricate")
@@ -66,7 +66,7 @@ func TestDraftsFollowWhatIsDue(t *testing.T) {
 	b.later(60)
 	again, err := b.DraftRecall(ctx, b.mira, b.tag)
 	require.NoError(t, err)
-	again, err = b.DoMessage(ctx, b.mira, again.ID, shop.MessageAction{Deed: "send", Version: again.Version, Body: "In my own words: come by."})
+	again, err = b.DoMessage(ctx, b.mira, again.ID, contact.MessageAction{Deed: "send", Version: again.Version, Body: "In my own words: come by."})
 	require.NoError(t, err)
 	everything()
 	*b.now = *again.NextTryAt
@@ -103,9 +103,9 @@ func TestDraftsFollowWhatIsDue(t *testing.T) {
 func TestOneListOfWhatComesNext(t *testing.T) {
 	ctx := context.Background()
 	b := recalled(t)
-	l, err := b.GiveLink(ctx, b.mira, shop.NewSecretLink{Kind: "owner", Tag: b.tag})
+	l, err := b.GiveLink(ctx, b.mira, contact.NewSecretLink{Kind: "owner", Tag: b.tag})
 	require.NoError(t, err)
-	c, err := b.GiveLink(ctx, b.mira, shop.NewSecretLink{Kind: "calendar-bike", Tag: b.tag})
+	c, err := b.GiveLink(ctx, b.mira, contact.NewSecretLink{Kind: "calendar-bike", Tag: b.tag})
 	require.NoError(t, err)
 	for _, days := range []int{0, 9, 70, 300} {
 		b.later(days)
@@ -157,7 +157,7 @@ func TestOneListOfWhatComesNext(t *testing.T) {
 			assert.Greater(t, next, at, "%q in its order in %q", words, m.Body)
 			at = next
 		}
-		_, err = b.DoMessage(ctx, b.mira, m.ID, shop.MessageAction{Deed: "withdraw", Version: m.Version})
+		_, err = b.DoMessage(ctx, b.mira, m.ID, contact.MessageAction{Deed: "withdraw", Version: m.Version})
 		require.NoError(t, err)
 	}
 }

@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/contact"
 	"earnestpony/internal/shop/jobs"
 	"earnestpony/internal/shop/record"
 )
@@ -181,7 +182,7 @@ func TestErasingAnOwner(t *testing.T) {
 	require.NoError(t, err)
 	_, err = b.DraftRecall(ctx, b.mira, b.tag)
 	require.NoError(t, err)
-	l, err := b.GiveLink(ctx, b.mira, shop.NewSecretLink{Kind: "owner", Tag: b.tag})
+	l, err := b.GiveLink(ctx, b.mira, contact.NewSecretLink{Kind: "owner", Tag: b.tag})
 	require.NoError(t, err)
 	data, err := b.CustomerData(ctx, bike.Owner.ID)
 	require.NoError(t, err)

@@ -8,6 +8,7 @@ import (
 	"github.com/google/uuid"
 
 	"earnestpony/internal/shop/bikes"
+	"earnestpony/internal/shop/contact"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
@@ -21,7 +22,7 @@ func (s *Service) CustomerData(ctx context.Context, id uuid.UUID) (json.RawMessa
 	}
 	tx := s.desk.Store.Read(ctx)
 	bikes := []json.RawMessage{}
-	messages := []Message{}
+	messages := []contact.Message{}
 	for _, b := range c.Bikes {
 		passport, err := s.Passport(ctx, b.Tag)
 		if err != nil {
@@ -32,12 +33,12 @@ func (s *Service) CustomerData(ctx context.Context, id uuid.UUID) (json.RawMessa
 		if err != nil {
 			return nil, err
 		}
-		told, err := tx.Messages(ctx, []string{"draft", "queued", "delivered", "not-reached", "withdrawn"}, &bike.ID, messagesShown)
+		told, err := tx.Messages(ctx, []string{"draft", "queued", "delivered", "not-reached", "withdrawn"}, &bike.ID, contact.MessagesShown)
 		if err != nil {
 			return nil, err
 		}
 		for _, m := range told {
-			messages = append(messages, newMessage(m))
+			messages = append(messages, contact.NewMessage(m))
 		}
 	}
 	return json.Marshal(map[string]any{"made_at": s.desk.Now(), "owner": c.Customer.Facts, "bikes": bikes, "messages": messages})

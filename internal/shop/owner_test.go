@@ -10,8 +10,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/bikes"
+	"earnestpony/internal/shop/contact"
 	"earnestpony/internal/shop/jobs"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
@@ -23,8 +23,8 @@ func TestOwnersPage(t *testing.T) {
 	ctx := context.Background()
 	b := recalled(t)
 	b.SetBaseURL("https://pony.example/")
-	give := func(name string) shop.GivenLink {
-		l, err := b.GiveLink(ctx, b.mira, shop.NewSecretLink{Kind: "owner", Tag: b.tag, Name: name})
+	give := func(name string) contact.GivenLink {
+		l, err := b.GiveLink(ctx, b.mira, contact.NewSecretLink{Kind: "owner", Tag: b.tag, Name: name})
 		require.NoError(t, err)
 		return l
 	}
@@ -39,9 +39,9 @@ func TestOwnersPage(t *testing.T) {
 	assert.NotEmpty(t, p.Next)
 	require.NotNil(t, p.LeftKM)
 
-	assert.Equal(t, map[string]string{"km": "out-of-range", "event": "unknown-value"}, faults(t, b.Report(ctx, token, "", shop.OwnerReport{KM: ptr(-3.0), Event: "wash"})))
-	assert.Equal(t, map[string]string{"note": "missing"}, faults(t, b.Report(ctx, token, "", shop.OwnerReport{Note: " "})))
-	require.NoError(t, b.Report(ctx, token, "", shop.OwnerReport{KM: ptr(420.0), Event: "soaked-ride", Note: "ferry lane under water"}))
+	assert.Equal(t, map[string]string{"km": "out-of-range", "event": "unknown-value"}, faults(t, b.Report(ctx, token, "", contact.OwnerReport{KM: ptr(-3.0), Event: "wash"})))
+	assert.Equal(t, map[string]string{"note": "missing"}, faults(t, b.Report(ctx, token, "", contact.OwnerReport{Note: " "})))
+	require.NoError(t, b.Report(ctx, token, "", contact.OwnerReport{KM: ptr(420.0), Event: "soaked-ride", Note: "ferry lane under water"}))
 	before := b.task("clean-on-bike")
 	assert.Empty(t, before.Event, "not a fact yet")
 	reports, err := b.OwnerReports(ctx, b.tag)
@@ -52,15 +52,15 @@ func TestOwnersPage(t *testing.T) {
 	assert.InDelta(t, 420, *b.track().OdometerKM, 1e-9)
 	assert.Equal(t, "decided", code(t, b.DecideReport(ctx, b.mira, reports[0].ID, false, false)))
 	for range 5 {
-		require.NoError(t, b.Report(ctx, token, "", shop.OwnerReport{Event: "squeak"}))
+		require.NoError(t, b.Report(ctx, token, "", contact.OwnerReport{Event: "squeak"}))
 	}
-	assert.Equal(t, "told-enough", code(t, b.Report(ctx, token, "", shop.OwnerReport{Event: "squeak"})))
+	assert.Equal(t, "told-enough", code(t, b.Report(ctx, token, "", contact.OwnerReport{Event: "squeak"})))
 
 	live, err := b.Links(ctx, b.tag)
 	require.NoError(t, err)
 	require.Len(t, live, 2)
 	require.NoError(t, b.WithdrawLink(ctx, b.mira, l.ID))
-	opens := func(l shop.GivenLink) error {
+	opens := func(l contact.GivenLink) error {
 		_, err := b.OwnerPage(ctx, strings.TrimPrefix(l.URL, "https://pony.example/o/"))
 		return err
 	}
@@ -71,7 +71,7 @@ func TestOwnersPage(t *testing.T) {
 	// A lost answer asked for again says an address that opens the page, and gives no second link.
 	keyed := b.mira
 	keyed.Key = "the-same-key"
-	asked := shop.NewSecretLink{Kind: "owner", Tag: b.tag, Name: "Tag"}
+	asked := contact.NewSecretLink{Kind: "owner", Tag: b.tag, Name: "Tag"}
 	_, err = b.GiveLink(ctx, keyed, asked)
 	require.NoError(t, err)
 	again, err := b.GiveLink(ctx, keyed, asked)
@@ -86,12 +86,12 @@ func TestOwnersPage(t *testing.T) {
 func TestLinksEndWithOwnership(t *testing.T) {
 	ctx := context.Background()
 	b := recalled(t)
-	given := func() shop.GivenLink {
-		l, err := b.GiveLink(ctx, b.mira, shop.NewSecretLink{Kind: "owner", Tag: b.tag})
+	given := func() contact.GivenLink {
+		l, err := b.GiveLink(ctx, b.mira, contact.NewSecretLink{Kind: "owner", Tag: b.tag})
 		require.NoError(t, err)
 		return l
 	}
-	opens := func(l shop.GivenLink) error {
+	opens := func(l contact.GivenLink) error {
 		_, err := b.OwnerPage(ctx, strings.TrimPrefix(l.Path, "/o/"))
 		return err
 	}
@@ -119,7 +119,7 @@ func TestCalendars(t *testing.T) {
 	ctx := context.Background()
 	b := recalled(t)
 	token := func(kind, tag string) string {
-		l, err := b.GiveLink(ctx, b.mira, shop.NewSecretLink{Kind: kind, Tag: tag})
+		l, err := b.GiveLink(ctx, b.mira, contact.NewSecretLink{Kind: kind, Tag: tag})
 		require.NoError(t, err)
 		return strings.TrimSuffix(strings.TrimPrefix(l.Path, "/calendar/"), ".ics")
 	}
@@ -160,9 +160,9 @@ func TestOwnersPageAfterAVisit(t *testing.T) {
 	look := jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 2, DrivetrainGrade: 2}, Complaints: []string{}}
 	w := takeIn(t, commuter, look)
 	w.plan(jobs.JobOrder{})
-	l, err := w.GiveLink(ctx, w.mira, shop.NewSecretLink{Kind: "owner", Tag: w.tag})
+	l, err := w.GiveLink(ctx, w.mira, contact.NewSecretLink{Kind: "owner", Tag: w.tag})
 	require.NoError(t, err)
-	page := func() shop.OwnerPage {
+	page := func() contact.OwnerPage {
 		t.Helper()
 		p, err := w.OwnerPage(ctx, strings.TrimPrefix(l.Path, "/o/"))
 		require.NoError(t, err)

@@ -8,7 +8,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/contact"
 )
 
 // A message that is sent at any time waits for the next at which owners are told anything.
@@ -34,19 +34,19 @@ func TestQuietTimes(t *testing.T) {
 		{day(6, 14, 12, 0), day(6, 16, 10, 30)},
 	} {
 		*b.now = c.sent
-		m, err = b.DoMessage(ctx, b.mira, m.ID, shop.MessageAction{Deed: "send", Version: m.Version})
+		m, err = b.DoMessage(ctx, b.mira, m.ID, contact.MessageAction{Deed: "send", Version: m.Version})
 		require.NoError(t, err)
 		assert.Equal(t, c.goes, m.NextTryAt.In(time.Local), "sent at %s", c.sent)
-		m, err = b.DoMessage(ctx, b.mira, m.ID, shop.MessageAction{Deed: "withdraw", Version: m.Version})
+		m, err = b.DoMessage(ctx, b.mira, m.ID, contact.MessageAction{Deed: "withdraw", Version: m.Version})
 		require.NoError(t, err)
-		_, err = b.DoMessage(ctx, b.mira, m.ID, shop.MessageAction{Deed: "withdraw", Version: m.Version})
+		_, err = b.DoMessage(ctx, b.mira, m.ID, contact.MessageAction{Deed: "withdraw", Version: m.Version})
 		assert.Equal(t, "not-so-now", code(t, err))
 		m, err = b.DraftRecall(ctx, b.mira, b.tag)
 		require.NoError(t, err)
 	}
 	apprentice := b.mira
 	apprentice.Person.Role = "apprentice"
-	_, err = b.DoMessage(ctx, apprentice, m.ID, shop.MessageAction{Deed: "send", Version: m.Version})
+	_, err = b.DoMessage(ctx, apprentice, m.ID, contact.MessageAction{Deed: "send", Version: m.Version})
 	assert.Equal(t, "not-allowed", code(t, err))
 
 	r.From, r.Until, r.Closed, r.ClosedOn, r.EveryDays, r.Text = "9", "08:00", []string{"someday"}, []string{"soon"}, 0, "Hello {reader}"

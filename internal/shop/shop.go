@@ -10,8 +10,8 @@ import (
 	"context"
 	"time"
 
-	"earnestpony/internal/outside"
 	"earnestpony/internal/shop/bikes"
+	"earnestpony/internal/shop/contact"
 	"earnestpony/internal/shop/due"
 	"earnestpony/internal/shop/jobs"
 	"earnestpony/internal/shop/measure"
@@ -34,9 +34,7 @@ type Service struct {
 	*due.Due
 	*jobs.Jobs
 	*schedule.Schedule
-	gateway outside.Gateway // nil: nothing is sent
-	replies bool            // the gateway is a stand-in that takes replies from the page
-	base    string          // where browsers find the server
+	*contact.Contact
 }
 
 // New returns a service that asks now for the time.
@@ -46,7 +44,9 @@ func New(s *store.Store, now func() time.Time) *Service {
 	b := bikes.New(desk, m)
 	j := jobs.New(desk, p, shelf, b)
 	b.SetInHand(j)
-	service := &Service{desk: desk, People: p, Book: rules.New(desk), Stock: shelf, Measure: m, Bikes: b, Due: due.New(desk, b), Jobs: j, Schedule: schedule.New(desk, j)}
+	d := due.New(desk, b)
+	service := &Service{desk: desk, People: p, Book: rules.New(desk), Stock: shelf, Measure: m, Bikes: b, Due: d, Jobs: j, Schedule: schedule.New(desk, j),
+		Contact: contact.New(desk, m, b, d, j)}
 	return service
 }
 
@@ -57,4 +57,10 @@ func (s *Service) ForgetOldAnswers(ctx context.Context) error { return s.desk.Fo
 func (s *Service) PlugIn(t record.MeasuringTool) {
 	s.Measure.PlugIn(t)
 	s.SimulatedTool = t != nil
+}
+
+// TakeReplies says that messages go to a stand-in that takes replies from the page, which is told of it.
+func (s *Service) TakeReplies() {
+	s.Contact.TakeReplies()
+	s.SimulatedGateway = true
 }

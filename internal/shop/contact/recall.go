@@ -1,4 +1,4 @@
-package shop
+package contact
 
 import (
 	"cmp"
@@ -41,7 +41,7 @@ type Message struct {
 	Version   int          `json:"version"`
 }
 
-func newMessage(m store.MessageView) Message {
+func NewMessage(m store.MessageView) Message {
 	v := Message{ID: m.ID, Tag: record.TagOf(store.Bike{TagNumber: m.TagNumber}), Owner: record.Owner{ID: m.CustomerID, Name: m.OwnerName}, State: m.State, Way: m.Way, Address: m.Address,
 		Body: m.Body, Codes: append([]string{}, m.Codes...), CreatedAt: m.CreatedAt, QueuedAt: m.QueuedAt, Tries: m.Tries, NextTryAt: m.NextTryAt,
 		LastError: m.LastError, EndedAt: m.EndedAt, Moot: m.Moot, Version: m.Version}
@@ -51,18 +51,18 @@ func newMessage(m store.MessageView) Message {
 	return v
 }
 
-// messagesShown is how many messages a list shows.
-const messagesShown = 200
+// MessagesShown is how many messages a list shows.
+const MessagesShown = 200
 
 // Messages returns what owners are told: drafts, what is under way, and what became of the rest.
-func (s *Service) Messages(ctx context.Context) ([]Message, error) {
+func (s *Contact) Messages(ctx context.Context) ([]Message, error) {
 	if err := s.followDrafts(ctx); err != nil {
 		return nil, err
 	}
-	rows, err := s.desk.Store.Read(ctx).Messages(ctx, []string{"draft", "queued", "delivered", "not-reached", "withdrawn"}, nil, messagesShown)
+	rows, err := s.desk.Store.Read(ctx).Messages(ctx, []string{"draft", "queued", "delivered", "not-reached", "withdrawn"}, nil, MessagesShown)
 	all := make([]Message, 0, len(rows))
 	for _, m := range rows {
-		all = append(all, newMessage(m))
+		all = append(all, NewMessage(m))
 	}
 	return all, err
 }
@@ -75,7 +75,7 @@ type messageBody struct {
 	Codes   []string `json:"codes,omitempty"`
 }
 
-func (s *Service) noteMessage(ctx context.Context, tx store.Tx, who record.Actor, m store.Message, tagNumber int) error {
+func (s *Contact) noteMessage(ctx context.Context, tx store.Tx, who record.Actor, m store.Message, tagNumber int) error {
 	e := store.Entry{BikeID: &m.BikeID, Kind: record.KindMessage}
 	return s.desk.Append(ctx, tx, who, &e, messageBody{m.ID.String(), m.State, m.Way, m.Codes}, record.TagOf(store.Bike{TagNumber: tagNumber}))
 }
@@ -84,7 +84,7 @@ func (s *Service) noteMessage(ctx context.Context, tx store.Tx, who record.Actor
 const maxTold = 4
 
 // draft words what is due on a bike for its owner; nothing where nothing is, or the owner is not to be told.
-func (s *Service) draft(ctx context.Context, tx store.Tx, h rules.ParsedRules, shopName string, bike store.Bike) (*store.Message, error) {
+func (s *Contact) draft(ctx context.Context, tx store.Tx, h rules.ParsedRules, shopName string, bike store.Bike) (*store.Message, error) {
 	owner, err := tx.Customer(ctx, bike.CustomerID)
 	if err != nil {
 		return nil, err
@@ -92,7 +92,7 @@ func (s *Service) draft(ctx context.Context, tx store.Tx, h rules.ParsedRules, s
 	if !owner.Consent || owner.ContactWay != "message" && owner.ContactWay != "mail" || bike.ArchivedAt != nil {
 		return nil, nil
 	}
-	what, err := s.DueNow(ctx, tx, bike.ID)
+	what, err := s.due.DueNow(ctx, tx, bike.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -117,7 +117,7 @@ func (s *Service) draft(ctx context.Context, tx store.Tx, h rules.ParsedRules, s
 
 // DraftRecalls drafts messages for bikes that are due, by the shop's rules, and reports how many. Where the
 // shop sends by itself they are queued at once.
-func (s *Service) DraftRecalls(ctx context.Context) (int, error) {
+func (s *Contact) DraftRecalls(ctx context.Context) (int, error) {
 	tx := s.desk.Store.Read(ctx)
 	h, err := rules.LoadParsed(ctx, tx)
 	if err != nil {
@@ -162,7 +162,7 @@ const askAgain = 24 * time.Hour
 
 // recall drafts a message for a bike that is due, unless its owner was told lately or the bike is in the
 // workshop, and settles when that is looked at again.
-func (s *Service) recall(ctx context.Context, who record.Actor, h rules.ParsedRules, id uuid.UUID) (made bool, err error) {
+func (s *Contact) recall(ctx context.Context, who record.Actor, h rules.ParsedRules, id uuid.UUID) (made bool, err error) {
 	tx := s.desk.Store.Read(ctx)
 	next := s.desk.Now().Add(askAgain)
 	last, err := tx.LastTold(ctx, id)
@@ -190,7 +190,7 @@ func (s *Service) recall(ctx context.Context, who record.Actor, h rules.ParsedRu
 }
 
 // writer is in whose name the program writes: the shop's owner, or who comes next to that.
-func (s *Service) writer(ctx context.Context, tx store.Tx) (*record.Actor, error) {
+func (s *Contact) writer(ctx context.Context, tx store.Tx) (*record.Actor, error) {
 	people, err := tx.People(ctx)
 	if err != nil || len(people) == 0 {
 		return nil, err
@@ -203,7 +203,7 @@ func (s *Service) writer(ctx context.Context, tx store.Tx) (*record.Actor, error
 }
 
 // draftFor drafts a message, unless its customer was told in the last quietDays; 0 drafts it whenever that was.
-func (s *Service) draftFor(ctx context.Context, who record.Actor, h rules.ParsedRules, id uuid.UUID, queue bool, quietDays int) (*store.Message, error) {
+func (s *Contact) draftFor(ctx context.Context, who record.Actor, h rules.ParsedRules, id uuid.UUID, queue bool, quietDays int) (*store.Message, error) {
 	var made *store.Message
 	err := record.IdempotentInto(ctx, s.desk, who, "draft-recall "+id.String(), queue, &made, func(ctx context.Context, tx store.Tx) error {
 		// Another process may have told of it since somebody looked, and its message be delivered by now.
@@ -239,7 +239,7 @@ func (s *Service) draftFor(ctx context.Context, who record.Actor, h rules.Parsed
 }
 
 // DraftRecall drafts a message for one bike now, whenever its owner was told last.
-func (s *Service) DraftRecall(ctx context.Context, who record.Actor, tagText string) (Message, error) {
+func (s *Contact) DraftRecall(ctx context.Context, who record.Actor, tagText string) (Message, error) {
 	tx := s.desk.Store.Read(ctx)
 	if err := mayTell(who); err != nil {
 		return Message{}, err
@@ -262,7 +262,7 @@ func (s *Service) DraftRecall(ctx context.Context, who record.Actor, tagText str
 		return Message{}, &record.Problem{Kind: record.Conflict, Code: "not-told", Message: "Nothing is due on this bike, or its owner did not agree to be told, or has no address for it."}
 	}
 	row, err := tx.Message(ctx, m.ID)
-	return newMessage(row), err
+	return NewMessage(row), err
 }
 
 func mayTell(who record.Actor) error {
@@ -273,7 +273,7 @@ func mayTell(who record.Actor) error {
 }
 
 // enqueue has a message sent as soon as owners are told anything.
-func (s *Service) enqueue(m *store.Message, by *uuid.UUID, h rules.ParsedRules) {
+func (s *Contact) enqueue(m *store.Message, by *uuid.UUID, h rules.ParsedRules) {
 	now := s.desk.Now()
 	at := nextOpen(now, h.Rules.Recalls)
 	m.State, m.QueuedAt, m.QueuedBy, m.NextTryAt = "queued", &now, by, &at
@@ -312,7 +312,7 @@ type MessageAction struct {
 }
 
 // DoMessage sends a draft, takes one back, or tries again what did not reach its owner.
-func (s *Service) DoMessage(ctx context.Context, who record.Actor, id uuid.UUID, d MessageAction) (Message, error) {
+func (s *Contact) DoMessage(ctx context.Context, who record.Actor, id uuid.UUID, d MessageAction) (Message, error) {
 	if err := mayTell(who); err != nil {
 		return Message{}, err
 	}
@@ -338,7 +338,7 @@ func (s *Service) DoMessage(ctx context.Context, who record.Actor, id uuid.UUID,
 			return err
 		}
 		if row.Version != d.Version {
-			return record.ChangedMeanwhile(d, newMessage(row))
+			return record.ChangedMeanwhile(d, NewMessage(row))
 		}
 		h, err := rules.LoadParsed(ctx, tx)
 		if err != nil {
@@ -359,10 +359,10 @@ func (s *Service) DoMessage(ctx context.Context, who record.Actor, id uuid.UUID,
 		return Message{}, record.SendAgain(err)
 	}
 	row, err := s.desk.Store.Read(ctx).Message(ctx, id)
-	return newMessage(row), err
+	return NewMessage(row), err
 }
 
-func (s *Service) change(ctx context.Context, tx store.Tx, who record.Actor, m *store.Message, d MessageAction, h rules.ParsedRules) error {
+func (s *Contact) change(ctx context.Context, tx store.Tx, who record.Actor, m *store.Message, d MessageAction, h rules.ParsedRules) error {
 	done := &record.Problem{Kind: record.Conflict, Code: "not-so-now", Message: "This message is not what it was: look at it again."}
 	switch d.Deed {
 	case "send", "again":
@@ -397,7 +397,7 @@ func (s *Service) change(ctx context.Context, tx store.Tx, who record.Actor, m *
 var retries = []time.Duration{time.Minute, 5 * time.Minute, 30 * time.Minute, 2 * time.Hour, 12 * time.Hour}
 
 // Reply takes what somebody answered to a message: STOP takes its sender off.
-func (s *Service) Reply(ctx context.Context, who record.Actor, from, text string) (stopped int, err error) {
+func (s *Contact) Reply(ctx context.Context, who record.Actor, from, text string) (stopped int, err error) {
 	if err := mayTell(who); err != nil {
 		return 0, err
 	}

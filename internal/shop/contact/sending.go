@@ -1,4 +1,4 @@
-package shop
+package contact
 
 import (
 	"context"
@@ -14,10 +14,10 @@ import (
 )
 
 // PlugInGateway says what carries messages.
-func (s *Service) PlugInGateway(g outside.Gateway) { s.gateway = g }
+func (s *Contact) PlugInGateway(g outside.Gateway) { s.gateway = g }
 
 // TakeReplies says that the gateway is a stand-in, to which the page may reply as a customer would.
-func (s *Service) TakeReplies() { s.replies, s.SimulatedGateway = true, true }
+func (s *Contact) TakeReplies() { s.replies = true }
 
 // sendLease is how long a try may take before another process takes the message over.
 const sendLease = 2 * time.Minute
@@ -27,7 +27,7 @@ const sendBatch = 20
 
 // SendMessages tries the messages whose time has come, and reports how many it took. Several processes may do
 // so at once: a message is taken by one of them, and carries one number through all its tries.
-func (s *Service) SendMessages(ctx context.Context) (int, error) {
+func (s *Contact) SendMessages(ctx context.Context) (int, error) {
 	if s.gateway == nil {
 		return 0, nil
 	}
@@ -73,7 +73,7 @@ const linkPlace = "{link}"
 
 // withLink is a message's text with the address of the bike's page, given for this try. One that was given for
 // a try before goes on opening the page: it may have arrived after all.
-func (s *Service) withLink(ctx context.Context, who record.Actor, m store.Message) (string, error) {
+func (s *Contact) withLink(ctx context.Context, who record.Actor, m store.Message) (string, error) {
 	if !strings.Contains(m.Body, linkPlace) {
 		return m.Body, nil
 	}
@@ -91,7 +91,7 @@ func (s *Service) withLink(ctx context.Context, who record.Actor, m store.Messag
 }
 
 // tried writes what became of a try.
-func (s *Service) tried(ctx context.Context, who record.Actor, m store.Message, failed error, h rules.ParsedRules) error {
+func (s *Contact) tried(ctx context.Context, who record.Actor, m store.Message, failed error, h rules.ParsedRules) error {
 	now := s.desk.Now()
 	if failed == nil {
 		m.State, m.NextTryAt, m.EndedAt, m.LastError = "delivered", nil, &now, ""
@@ -108,7 +108,7 @@ func (s *Service) tried(ctx context.Context, who record.Actor, m store.Message, 
 }
 
 // keepTried writes what became of a message that was taken to be sent.
-func (s *Service) keepTried(ctx context.Context, who record.Actor, m store.Message) error {
+func (s *Contact) keepTried(ctx context.Context, who record.Actor, m store.Message) error {
 	err := s.desk.Store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
 		if err := tx.SaveMessage(ctx, &m); err != nil {
 			return err

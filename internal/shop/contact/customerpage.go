@@ -1,4 +1,4 @@
-package shop
+package contact
 
 import (
 	"context"
@@ -28,7 +28,7 @@ const (
 )
 
 // SetBaseURL says where browsers find the server, for links that leave the shop.
-func (s *Service) SetBaseURL(base string) { s.base = strings.TrimRight(base, "/") }
+func (s *Contact) SetBaseURL(base string) { s.base = strings.TrimRight(base, "/") }
 
 // secretLinkBody is what the ledger keeps of a link: never the token.
 type secretLinkBody struct {
@@ -63,7 +63,7 @@ type NewSecretLink struct {
 
 func newLiveLink(l store.Link) LiveLink { return LiveLink{l.ID, l.Kind, l.Name, l.CreatedAt} }
 
-func (s *Service) newGivenLink(l store.Link, token people.Token) GivenLink {
+func (s *Contact) newGivenLink(l store.Link, token people.Token) GivenLink {
 	path := "/o/" + string(token)
 	if l.Kind != linkOwner {
 		path = "/calendar/" + string(token) + ".ics"
@@ -82,7 +82,7 @@ func newToken() people.Token {
 const maxSecretLinks = 50
 
 // giveLink mints a link. It ends none that was given before.
-func (s *Service) giveLink(ctx context.Context, tx store.Tx, who record.Actor, kind, name string, bike *store.Bike) (store.Link, people.Token, error) {
+func (s *Contact) giveLink(ctx context.Context, tx store.Tx, who record.Actor, kind, name string, bike *store.Bike) (store.Link, people.Token, error) {
 	var id *uuid.UUID
 	if bike != nil {
 		id = &bike.ID
@@ -106,7 +106,7 @@ func (s *Service) giveLink(ctx context.Context, tx store.Tx, who record.Actor, k
 }
 
 // GiveLink gives a secret link and says its address, this once.
-func (s *Service) GiveLink(ctx context.Context, who record.Actor, n NewSecretLink) (GivenLink, error) {
+func (s *Contact) GiveLink(ctx context.Context, who record.Actor, n NewSecretLink) (GivenLink, error) {
 	if err := mayGiveLinks(who); err != nil {
 		return GivenLink{}, err
 	}
@@ -149,7 +149,7 @@ func mayGiveLinks(who record.Actor) error {
 }
 
 // Links returns the links of a bike that open something, or the shop's where the tag is empty.
-func (s *Service) Links(ctx context.Context, tagText string) ([]LiveLink, error) {
+func (s *Contact) Links(ctx context.Context, tagText string) ([]LiveLink, error) {
 	tx := s.desk.Store.Read(ctx)
 	var of *uuid.UUID
 	if tagText != "" {
@@ -168,7 +168,7 @@ func (s *Service) Links(ctx context.Context, tagText string) ([]LiveLink, error)
 }
 
 // WithdrawLink takes one link back: it opens nothing from then on.
-func (s *Service) WithdrawLink(ctx context.Context, who record.Actor, id uuid.UUID) error {
+func (s *Contact) WithdrawLink(ctx context.Context, who record.Actor, id uuid.UUID) error {
 	if err := mayGiveLinks(who); err != nil {
 		return err
 	}
@@ -192,7 +192,7 @@ func (s *Service) WithdrawLink(ctx context.Context, who record.Actor, id uuid.UU
 	})
 }
 
-func (s *Service) linked(ctx context.Context, tx store.Tx, kind, tagText string) (*store.Bike, error) {
+func (s *Contact) linked(ctx context.Context, tx store.Tx, kind, tagText string) (*store.Bike, error) {
 	switch kind {
 	case linkCalendarShop:
 		return nil, nil
@@ -254,7 +254,7 @@ const (
 	maxReports = 5 // reports of a bike that wait for the shop
 )
 
-func (s *Service) byToken(ctx context.Context, tx store.Tx, token, kind string) (store.Bike, error) {
+func (s *Contact) byToken(ctx context.Context, tx store.Tx, token, kind string) (store.Bike, error) {
 	l, err := tx.Link(ctx, people.Token(token).Hash())
 	if record.IsNotFound(err) || err == nil && (l.Kind != kind || l.BikeID == nil) {
 		return store.Bike{}, &record.Problem{Kind: record.Missing, Code: "link-not-found", Message: "This link opens nothing any longer. Ask the workshop for a new one."}
@@ -266,7 +266,7 @@ func (s *Service) byToken(ctx context.Context, tx store.Tx, token, kind string) 
 }
 
 // OwnerPage opens a bike's page by its link.
-func (s *Service) OwnerPage(ctx context.Context, token string) (OwnerPage, error) {
+func (s *Contact) OwnerPage(ctx context.Context, token string) (OwnerPage, error) {
 	tx := s.desk.Store.Read(ctx)
 	bike, err := s.byToken(ctx, tx, token, linkOwner)
 	if err != nil {
@@ -280,14 +280,14 @@ func (s *Service) OwnerPage(ctx context.Context, token string) (OwnerPage, error
 	if err != nil {
 		return OwnerPage{}, err
 	}
-	p := OwnerPage{Shop: row.Name, Day: s.desk.Today().String(), Until: s.DayEnds(), Tag: record.TagOf(bike), Bike: record.BikeWords(bike), Kind: bike.Kind, Motor: bike.Motor, Lubricant: bike.Lubricant, Units: row.DistanceUnit,
+	p := OwnerPage{Shop: row.Name, Day: s.desk.Today().String(), Until: s.due.DayEnds(), Tag: record.TagOf(bike), Bike: record.BikeWords(bike), Kind: bike.Kind, Motor: bike.Motor, Lubricant: bike.Lubricant, Units: row.DistanceUnit,
 		Next: []OwnerTask{}, Done: []OwnerJob{}, Reportable: record.CodesOf(interval.Reported())}
 	shown, err := bikes.NewBikeRow(h, bike)
 	if err != nil {
 		return p, err
 	}
 	p.Chain = shown.Chain
-	track, err := s.WearTrack(ctx, p.Tag)
+	track, err := s.bikes.WearTrack(ctx, p.Tag)
 	if err != nil {
 		return p, err
 	}
@@ -295,7 +295,7 @@ func (s *Service) OwnerPage(ctx context.Context, token string) (OwnerPage, error
 		left := func(hard float64) float64 { return hard / track.HardPerKM }
 		p.LeftKM, p.Measured = &OwnerRange{left(f.LeftHardKM.P10), left(f.LeftHardKM.P50), left(f.LeftHardKM.P90)}, f.Measured
 	}
-	what, err := s.DueNow(ctx, tx, bike.ID)
+	what, err := s.due.DueNow(ctx, tx, bike.ID)
 	if err != nil {
 		return p, err
 	}
@@ -310,7 +310,7 @@ func (s *Service) OwnerPage(ctx context.Context, token string) (OwnerPage, error
 	return p, err
 }
 
-func (s *Service) ownerJobs(ctx context.Context, tx store.Tx, bike uuid.UUID) (done []OwnerJob, here bool, err error) {
+func (s *Contact) ownerJobs(ctx context.Context, tx store.Tx, bike uuid.UUID) (done []OwnerJob, here bool, err error) {
 	list, err := tx.JobsOf(ctx, bike, ownerJobs)
 	if err != nil {
 		return nil, false, err
@@ -369,7 +369,7 @@ const maxTelling = 500
 
 // Report keeps what an owner tells from their page until the shop decides on it.
 // Sent again with the same key it is kept once.
-func (s *Service) Report(ctx context.Context, token string, key record.IdempotencyKey, r OwnerReport) error {
+func (s *Contact) Report(ctx context.Context, token string, key record.IdempotencyKey, r OwnerReport) error {
 	r.Note = record.CleanLine(r.Note)
 	var wrong []record.Field
 	if r.KM != nil && !(*r.KM >= 0 && *r.KM <= record.MaxOdometer) {
@@ -413,7 +413,7 @@ func (s *Service) Report(ctx context.Context, token string, key record.Idempoten
 }
 
 // OwnerReports returns what the owner of a bike told that nobody decided on.
-func (s *Service) OwnerReports(ctx context.Context, tagText string) ([]OwnerReportRow, error) {
+func (s *Contact) OwnerReports(ctx context.Context, tagText string) ([]OwnerReportRow, error) {
 	tx := s.desk.Store.Read(ctx)
 	bike, err := record.BikeByTag(ctx, tx, tagText)
 	if err != nil {
@@ -428,7 +428,7 @@ func (s *Service) OwnerReports(ctx context.Context, tagText string) ([]OwnerRepo
 }
 
 // DecideReport takes what an owner told into the record, or sets it aside.
-func (s *Service) DecideReport(ctx context.Context, who record.Actor, id uuid.UUID, confirm, newComputer bool) error {
+func (s *Contact) DecideReport(ctx context.Context, who record.Actor, id uuid.UUID, confirm, newComputer bool) error {
 	return s.desk.Write(ctx, who, "decide-report "+id.String(), []bool{confirm, newComputer}, func(ctx context.Context, tx store.Tx) error {
 		r, err := tx.LockReport(ctx, id)
 		if record.IsNotFound(err) {
@@ -448,7 +448,7 @@ func (s *Service) DecideReport(ctx context.Context, who record.Actor, id uuid.UU
 		if confirm {
 			state = "confirmed"
 			if r.KM != nil {
-				if _, err := s.NoteOdometerTx(ctx, tx, who, bike, record.OdometerNote{KM: *r.KM, NewComputer: newComputer}, r.ToldAt); err != nil {
+				if _, err := s.measure.NoteOdometerTx(ctx, tx, who, bike, record.OdometerNote{KM: *r.KM, NewComputer: newComputer}, r.ToldAt); err != nil {
 					return err
 				}
 			}

@@ -1,4 +1,4 @@
-package shop
+package contact
 
 import (
 	"context"
@@ -22,8 +22,8 @@ type ReceivedMessage struct {
 }
 
 // Received returns what the simulated gateway received, newest first.
-func (s *Service) Received(ctx context.Context) ([]ReceivedMessage, error) {
-	rows, err := s.desk.Store.Read(ctx).ReceivedList(ctx, messagesShown)
+func (s *Contact) Received(ctx context.Context) ([]ReceivedMessage, error) {
+	rows, err := s.desk.Store.Read(ctx).ReceivedList(ctx, MessagesShown)
 	all := make([]ReceivedMessage, 0, len(rows))
 	for _, r := range rows {
 		all = append(all, ReceivedMessage{r.MessageID, r.ReceivedAt, r.Way, r.Address, r.Body, r.Delivered})
@@ -33,9 +33,9 @@ func (s *Service) Received(ctx context.Context) ([]ReceivedMessage, error) {
 
 // GatewayMemory is where a simulated gateway remembers what it received: beside the shop's own data, so that
 // every process has the same.
-func (s *Service) GatewayMemory() outside.Memory { return gatewayMemory{s} }
+func (s *Contact) GatewayMemory() outside.Memory { return gatewayMemory{s} }
 
-type gatewayMemory struct{ *Service }
+type gatewayMemory struct{ *Contact }
 
 // secretAddress is the address of a bike's page in the words of a message.
 var secretAddress = regexp.MustCompile(`https?://\S+/o/[A-Za-z0-9_-]{22,}`)

@@ -1,4 +1,4 @@
-package shop
+package contact
 
 import (
 	"context"
@@ -18,7 +18,7 @@ import (
 // have measured the chain meanwhile, washed the bike, or sold it.
 
 // followDrafts brings what is not sent yet to what is due now.
-func (s *Service) followDrafts(ctx context.Context) error {
+func (s *Contact) followDrafts(ctx context.Context) error {
 	tx := s.desk.Store.Read(ctx)
 	unsent, err := tx.Unsent(ctx)
 	if err != nil || len(unsent) == 0 {
@@ -49,7 +49,7 @@ func (s *Service) followDrafts(ctx context.Context) error {
 
 // follow brings one message that was not sent to what is due now. Where only its words are other ones, as the km since
 // grow by the day, they are left alone unless words says so.
-func (s *Service) follow(ctx context.Context, h rules.ParsedRules, id uuid.UUID, words bool) error {
+func (s *Contact) follow(ctx context.Context, h rules.ParsedRules, id uuid.UUID, words bool) error {
 	err := s.desk.Store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
 		view, err := tx.Message(ctx, id)
 		if err != nil {
@@ -86,7 +86,7 @@ func (s *Service) follow(ctx context.Context, h rules.ParsedRules, id uuid.UUID,
 }
 
 // reworded is what a message that was not sent yet is now; nil where it is as it was, or was sent.
-func (s *Service) reworded(ctx context.Context, tx store.Tx, h rules.ParsedRules, shopName string, m store.Message) (*store.Message, error) {
+func (s *Contact) reworded(ctx context.Context, tx store.Tx, h rules.ParsedRules, shopName string, m store.Message) (*store.Message, error) {
 	if m.State != "draft" && (m.State != "queued" || m.QueuedBy != nil || m.Tries > 0) {
 		return nil, nil
 	}
@@ -117,15 +117,15 @@ func (s *Service) reworded(ctx context.Context, tx store.Tx, h rules.ParsedRules
 const nothingDue = "nothing of it is due any more"
 
 // withdrawMoot takes a message back that has become pointless, and says why.
-func (s *Service) withdrawMoot(m *store.Message, why string) {
+func (s *Contact) withdrawMoot(m *store.Message, why string) {
 	now := s.desk.Now()
 	m.State, m.Moot, m.LastError, m.NextTryAt, m.EndedAt = "withdrawn", true, why, nil, &now
 }
 
 // overtaken reports whether nothing that a message tells of is due any more. One that somebody worded otherwise stays
 // as they wrote it as long as a part of it is.
-func (s *Service) overtaken(ctx context.Context, tx store.Tx, m store.Message) (bool, error) {
-	what, err := s.DueNow(ctx, tx, m.BikeID)
+func (s *Contact) overtaken(ctx context.Context, tx store.Tx, m store.Message) (bool, error) {
+	what, err := s.due.DueNow(ctx, tx, m.BikeID)
 	if err != nil || len(m.Codes) == 0 {
 		return false, err
 	}

@@ -1,4 +1,4 @@
-package shop
+package contact
 
 import (
 	"context"
@@ -28,7 +28,7 @@ type Feed struct {
 
 // Calendar is a feed of due dates: of the shop, one entry for each bike's next visit; of a bike, one for each
 // task. It is the same as long as nothing in it changes.
-func (s *Service) Calendar(ctx context.Context, token string) (Feed, error) {
+func (s *Contact) Calendar(ctx context.Context, token string) (Feed, error) {
 	tx := s.desk.Store.Read(ctx)
 	l, err := tx.Link(ctx, people.Token(token).Hash())
 	if record.IsNotFound(err) || err == nil && l.Kind == linkOwner {
@@ -45,7 +45,7 @@ func (s *Service) Calendar(ctx context.Context, token string) (Feed, error) {
 		return s.bikeCalendar(ctx, tx, row, l)
 	}
 	within := calendarDays
-	page, err := s.DueList(ctx, due.DueFilter{Within: &within, Limit: calendarBikes})
+	page, err := s.due.DueList(ctx, due.DueFilter{Within: &within, Limit: calendarBikes})
 	if err != nil {
 		return Feed{}, err
 	}
@@ -87,7 +87,7 @@ const calendarHost = "earnest-pony.invalid"
 // dayOnCalendar is the day at which something due stands in a calendar: what is late stands at today, where it
 // is seen.
 // changed is when that was settled: when its bike was last written of, or this morning.
-func (s *Service) dayOnCalendar(due string, written time.Time) (day interval.Day, changed time.Time, err error) {
+func (s *Contact) dayOnCalendar(due string, written time.Time) (day interval.Day, changed time.Time, err error) {
 	day, err = interval.ParseDay(due)
 	today := s.desk.Today()
 	if day < today || written.IsZero() {
@@ -106,12 +106,12 @@ func feedOf(name string, events []formats.CalendarEvent) Feed {
 	return f
 }
 
-func (s *Service) bikeCalendar(ctx context.Context, tx store.Tx, row store.Shop, l store.Link) (Feed, error) {
+func (s *Contact) bikeCalendar(ctx context.Context, tx store.Tx, row store.Shop, l store.Link) (Feed, error) {
 	bike, err := tx.BikeByID(ctx, *l.BikeID)
 	if err != nil {
 		return Feed{}, err
 	}
-	what, err := s.DueNow(ctx, tx, bike.ID)
+	what, err := s.due.DueNow(ctx, tx, bike.ID)
 	if err != nil {
 		return Feed{}, err
 	}
