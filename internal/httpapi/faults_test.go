@@ -19,9 +19,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/contact"
+	"earnestpony/internal/shop/exchange"
 	"earnestpony/internal/shop/jobs"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/store"
@@ -332,7 +332,7 @@ func oddPassports(t *testing.T) string {
 	p := passportOf(t, c, bike.Tag, map[string]any{"kind": "odometer", "body": map[string]any{"km": 5, "tide": "high"}})
 	a := c.take(bike.Owner.ID, p)
 	require.Equal(t, http.StatusCreated, a.status, "%s", a.body)
-	var taken shop.PassportTaken
+	var taken exchange.PassportTaken
 	require.NoError(t, json.Unmarshal(a.body, &taken))
 	assert.Contains(t, string(c.must(http.StatusOK, "GET", "/bikes/"+taken.Tag+"/passport", nil, nil).body), `"tide":"high"`)
 	return fmt.Sprintf("%d spoiled passports refused, nothing of them kept", len(spoiled)+4)
@@ -341,7 +341,7 @@ func oddPassports(t *testing.T) string {
 func longCells(t *testing.T) string {
 	c := serve(t).signedIn()
 	a := c.call("POST", "/tables/customers?write=true", "name,notes\n"+strings.Repeat("x", 200_000)+","+strings.Repeat("y", 500_000)+"\n", asBytes)
-	var read shop.TableRead
+	var read exchange.TableRead
 	require.NoError(t, json.Unmarshal(a.body, &read))
 	assert.Equal(t, []int{1, 0}, []int{read.Wrong, read.Written}, "%.300s", a.body)
 	assert.Less(t, len(a.body), 10_000)

@@ -12,8 +12,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/contact"
+	"earnestpony/internal/shop/exchange"
 	"earnestpony/internal/shop/jobs"
 	"earnestpony/internal/shop/record"
 )
@@ -101,7 +101,7 @@ func TestPassport(t *testing.T) {
 func TestTables(t *testing.T) {
 	ctx := context.Background()
 	b := openTracked(t, commuter)
-	read := func(table, text string, write bool) shop.TableRead {
+	read := func(table, text string, write bool) exchange.TableRead {
 		t.Helper()
 		r, err := b.ImportTable(ctx, b.mira, table, []byte(text), write)
 		require.NoError(t, err)
@@ -116,7 +116,7 @@ func TestTables(t *testing.T) {
 
 	// All that is wrong with a row is said at once, by reading it and by what holds for owners wherever they come from.
 	wrong := read("customers", "name,email,contact_way,consent\n,tea,pigeon,maybe\nPip,,mail,yes\n", true)
-	said := func(row shop.TableRow) map[string]string {
+	said := func(row exchange.TableRow) map[string]string {
 		at := map[string]string{}
 		for _, f := range row.Faults {
 			at[f.Path] = f.Code

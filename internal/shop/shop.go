@@ -1,9 +1,20 @@
-// Package shop holds the use cases: what a person in the shop can do, one method each. A method
-// that writes does so in one transaction together with its ledger entry, and is the only place
-// where stored facts and the rules of the core meet.
+// Package shop is the front door of the shop's rooms: one service with all their use cases, each what a person in the
+// shop can do. The rooms lie beneath it, and import each other only upward in this order:
 //
-// Errors that a person can do something about are [Problem]s, worded for a mechanic. Everything
-// else is trouble of our own, for the log.
+//	record    the desk where a write is made: ledger, idempotency, notices, problems
+//	people    sign-in, sessions, roles
+//	rules     the shop's settings: parsed, defaulted, checked
+//	stock     chains, links, fluids, baths, pots, waste
+//	measure   tools, readings, judging, a bike's history
+//	bikes     customers, bikes, parts, rides, the wear track, replacing, sizing
+//	due       what each bike needs
+//	jobs      booking in, plan, steps, waits, hand-back, quote
+//	schedule  the day's plan, promises
+//	contact   messages, the customer's page, the calendar
+//	exchange  passports, tables, an owner's data, verifying
+//
+// A use case that writes does so in one transaction together with its ledger entry. Errors that a person can do
+// something about are [record.Problem]s, worded for a mechanic; everything else is trouble of our own, for the log.
 package shop
 
 import (
@@ -13,6 +24,7 @@ import (
 	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/contact"
 	"earnestpony/internal/shop/due"
+	"earnestpony/internal/shop/exchange"
 	"earnestpony/internal/shop/jobs"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/people"
@@ -35,6 +47,7 @@ type Service struct {
 	*jobs.Jobs
 	*schedule.Schedule
 	*contact.Contact
+	*exchange.Exchange
 }
 
 // New returns a service that asks now for the time.
@@ -45,9 +58,10 @@ func New(s *store.Store, now func() time.Time) *Service {
 	j := jobs.New(desk, p, shelf, b)
 	b.SetInHand(j)
 	d := due.New(desk, b)
-	service := &Service{desk: desk, People: p, Book: rules.New(desk), Stock: shelf, Measure: m, Bikes: b, Due: d, Jobs: j, Schedule: schedule.New(desk, j),
-		Contact: contact.New(desk, m, b, d, j)}
-	return service
+	return &Service{
+		desk: desk, People: p, Book: rules.New(desk), Stock: shelf, Measure: m, Bikes: b, Due: d, Jobs: j,
+		Schedule: schedule.New(desk, j), Contact: contact.New(desk, m, b, d, j), Exchange: exchange.New(desk, m, b, d),
+	}
 }
 
 // ForgetOldAnswers removes first answers that nobody will ask for again.

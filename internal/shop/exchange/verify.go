@@ -1,4 +1,4 @@
-package shop
+package exchange
 
 import (
 	"bytes"
@@ -18,14 +18,14 @@ const verifyBatch = 500
 
 // Verify holds what is kept beside the ledger against what the ledger alone says, and lists every difference:
 // what each bike needs, its facts, and its measurements.
-func (s *Service) Verify(ctx context.Context) ([]string, error) {
+func (s *Exchange) Verify(ctx context.Context) ([]string, error) {
 	tx := s.desk.Store.Read(ctx)
-	h, shared, err := s.RulesForDue(ctx, tx)
+	h, shared, err := s.due.RulesForDue(ctx, tx)
 	if err != nil {
 		return nil, err
 	}
 	for {
-		n, err := s.RefreshDue(ctx)
+		n, err := s.due.RefreshDue(ctx)
 		if err != nil {
 			return nil, err
 		}
@@ -52,12 +52,12 @@ func (s *Service) Verify(ctx context.Context) ([]string, error) {
 	}
 }
 
-func (s *Service) verifyBike(ctx context.Context, tx store.Tx, h rules.ParsedRules, shared int, bike store.Bike) (odd []string, err error) {
+func (s *Exchange) verifyBike(ctx context.Context, tx store.Tx, h rules.ParsedRules, shared int, bike store.Bike) (odd []string, err error) {
 	kept, err := tx.DueOf(ctx, bike.ID)
 	if err != nil {
 		return nil, err
 	}
-	b, broken, err := s.DueStateOf(ctx, tx, h, bike)
+	b, broken, err := s.due.DueStateOf(ctx, tx, h, bike)
 	if err != nil {
 		return nil, err
 	}

@@ -1,4 +1,4 @@
-package shop
+package exchange
 
 import (
 	"context"
@@ -15,8 +15,8 @@ import (
 
 // CustomerData gives out all that is held on an owner: the facts, the bikes with what happened to them, and
 // what was told.
-func (s *Service) CustomerData(ctx context.Context, id uuid.UUID) (json.RawMessage, error) {
-	c, err := s.Customer(ctx, id)
+func (s *Exchange) CustomerData(ctx context.Context, id uuid.UUID) (json.RawMessage, error) {
+	c, err := s.bikes.Customer(ctx, id)
 	if err != nil {
 		return nil, err
 	}
@@ -50,7 +50,7 @@ const erasedName = "Erased owner"
 // EraseCustomer erases what is personal of an owner, in every place where it stands: name, addresses, notes,
 // what they said in their own words, what was told them, and the links to their bikes. The bikes' technical
 // records stay, and their pictures where photos is false.
-func (s *Service) EraseCustomer(ctx context.Context, who record.Actor, id uuid.UUID, version int, photos bool) (bikes.Customer, error) {
+func (s *Exchange) EraseCustomer(ctx context.Context, who record.Actor, id uuid.UUID, version int, photos bool) (bikes.Customer, error) {
 	if who.Person.Role == "apprentice" {
 		return bikes.Customer{}, &record.Problem{Kind: record.Forbidden, Code: "not-allowed", Message: "The counter or a mechanic erases an owner."}
 	}
@@ -79,7 +79,7 @@ func (s *Service) EraseCustomer(ctx context.Context, who record.Actor, id uuid.U
 		return s.desk.AppendTelling(ctx, tx, who, &e, record.CustomerBody{Changed: []string{"erased"}}, record.Changed(record.TopicEverything, ""))
 	})
 	if errors.Is(err, store.ErrStale) {
-		now, err := s.Customer(ctx, id)
+		now, err := s.bikes.Customer(ctx, id)
 		if err != nil {
 			return bikes.Customer{}, err
 		}

@@ -1,4 +1,4 @@
-package shop
+package exchange
 
 import (
 	"context"
@@ -65,7 +65,7 @@ func (r *rowReader) yes(column string) bool {
 }
 
 // time reads a time or a day; nil where the cell is empty, which is now.
-func (r *rowReader) time(s *Service, column string) *time.Time {
+func (r *rowReader) time(s *Exchange, column string) *time.Time {
 	text := r.tableRow[column]
 	if text == "" {
 		return nil
@@ -96,7 +96,7 @@ func (r *rowReader) done() error {
 	return nil
 }
 
-func customerRows(_ *Service, ctx context.Context, tx store.Tx, emit func(...string) error) error {
+func customerRows(_ *Exchange, ctx context.Context, tx store.Tx, emit func(...string) error) error {
 	return tx.EachCustomer(ctx, func(c store.Customer) error {
 		consent := "no"
 		if c.Consent {
@@ -106,18 +106,18 @@ func customerRows(_ *Service, ctx context.Context, tx store.Tx, emit func(...str
 	})
 }
 
-func takeCustomer(s *Service, ctx context.Context, tx store.Tx, who record.Actor, row tableRow) (string, error) {
+func takeCustomer(s *Exchange, ctx context.Context, tx store.Tx, who record.Actor, row tableRow) (string, error) {
 	r := rowReader{tableRow: row}
 	f := record.CustomerFacts{Name: row["name"], Phone: row["phone"], Email: row["email"], ContactWay: row["contact_way"], Consent: r.yes("consent"), Notes: row["notes"]}
 	r.also(bikes.CheckCustomer(&f))
 	if err := r.done(); err != nil {
 		return "", err
 	}
-	c, err := s.AddCustomerTx(ctx, tx, who, f)
+	c, err := s.bikes.AddCustomerTx(ctx, tx, who, f)
 	return "a new owner, " + c.Facts.Name, err
 }
 
-func bikeRows(_ *Service, ctx context.Context, tx store.Tx, emit func(...string) error) error {
+func bikeRows(_ *Exchange, ctx context.Context, tx store.Tx, emit func(...string) error) error {
 	whole := func(n *int) string {
 		if n == nil {
 			return ""
@@ -167,7 +167,7 @@ func toDigits(v *float64, digits int) string {
 	return text
 }
 
-func takeBike(s *Service, ctx context.Context, tx store.Tx, who record.Actor, row tableRow) (string, error) {
+func takeBike(s *Exchange, ctx context.Context, tx store.Tx, who record.Actor, row tableRow) (string, error) {
 	r := rowReader{tableRow: row}
 	f := record.BikeFacts{Make: row["make"], Model: row["model"], Colour: row["colour"], FrameNumber: row["frame_number"], Kind: row["kind"], DrivetrainKind: row["drivetrain_kind"],
 		SprocketCount: r.whole("sprocket_count"), ChainLinks: r.whole("chain_links"), Brakes: row["brakes"], Motor: row["motor"], Lubricant: row["lubricant"], WeeklyKM: r.number("weekly_km")}
@@ -185,7 +185,7 @@ func takeBike(s *Service, ctx context.Context, tx store.Tx, who record.Actor, ro
 	if err := r.done(); err != nil {
 		return "", err
 	}
-	_, err = s.AddBikeTx(ctx, tx, who, bikes.NewBike{CustomerID: owners[0].ID, Facts: f})
+	_, err = s.bikes.AddBikeTx(ctx, tx, who, bikes.NewBike{CustomerID: owners[0].ID, Facts: f})
 	return "a new bike of " + owners[0].Name, err
 }
 
@@ -209,7 +209,7 @@ func entryRows(ctx context.Context, tx store.Tx, kind string, emit func(tag stri
 	}
 }
 
-func odometerRows(_ *Service, ctx context.Context, tx store.Tx, emit func(...string) error) error {
+func odometerRows(_ *Exchange, ctx context.Context, tx store.Tx, emit func(...string) error) error {
 	return entryRows(ctx, tx, record.KindOdometer, func(tag string, e store.EntryView) error {
 		n, _, err := measure.OdometerOf(e, nil)
 		if err != nil {
@@ -223,7 +223,7 @@ func odometerRows(_ *Service, ctx context.Context, tx store.Tx, emit func(...str
 	})
 }
 
-func takeOdometer(s *Service, ctx context.Context, tx store.Tx, who record.Actor, row tableRow) (string, error) {
+func takeOdometer(s *Exchange, ctx context.Context, tx store.Tx, who record.Actor, row tableRow) (string, error) {
 	r := rowReader{tableRow: row}
 	km, at, fresh := r.number("km"), r.time(s, "read_at"), r.yes("new_computer")
 	if row["km"] == "" {
@@ -240,11 +240,11 @@ func takeOdometer(s *Service, ctx context.Context, tx store.Tx, who record.Actor
 	if at != nil {
 		when = store.Stamp(*at)
 	}
-	_, err = s.NoteOdometerTx(ctx, tx, who, bike, record.OdometerNote{KM: *km, NewComputer: fresh}, when)
+	_, err = s.measure.NoteOdometerTx(ctx, tx, who, bike, record.OdometerNote{KM: *km, NewComputer: fresh}, when)
 	return fmt.Sprintf("%s showed %g km on %s", record.TagOf(bike), *km, when.Format(time.DateOnly)), err
 }
 
-func measurementRows(_ *Service, ctx context.Context, tx store.Tx, emit func(...string) error) error {
+func measurementRows(_ *Exchange, ctx context.Context, tx store.Tx, emit func(...string) error) error {
 	return entryRows(ctx, tx, record.KindMeasurement, func(tag string, e store.EntryView) error {
 		m, err := measure.MeasurementOf(e)
 		if err != nil {
@@ -270,7 +270,7 @@ func measurementRows(_ *Service, ctx context.Context, tx store.Tx, emit func(...
 	})
 }
 
-func takeMeasurementRow(s *Service, ctx context.Context, tx store.Tx, who record.Actor, row tableRow) (string, error) {
+func takeMeasurementRow(s *Exchange, ctx context.Context, tx store.Tx, who record.Actor, row tableRow) (string, error) {
 	r := rowReader{tableRow: row}
 	n := measure.NewMeasurement{Links: r.whole("links"), TakenAt: r.time(s, "taken_at")}
 	tools, err := tx.Instruments(ctx, false)
@@ -294,14 +294,14 @@ func takeMeasurementRow(s *Service, ctx context.Context, tx store.Tx, who record
 	if err := r.done(); err != nil {
 		return "", err
 	}
-	m, err := s.RecordMeasurementTx(ctx, tx, who, row["tag"], n, s.desk.Now())
+	m, err := s.measure.RecordMeasurementTx(ctx, tx, who, row["tag"], n, s.desk.Now())
 	if err != nil {
 		return "", err
 	}
 	return fmt.Sprintf("%s, %s", toDigits(m.Wear.ElongationPct, digitsOf(m.Instrument.Kind))+" %", m.Wear.Verdict), nil
 }
 
-func serviceRows(_ *Service, ctx context.Context, tx store.Tx, emit func(...string) error) error {
+func serviceRows(_ *Exchange, ctx context.Context, tx store.Tx, emit func(...string) error) error {
 	return entryRows(ctx, tx, record.KindTaskDone, func(tag string, e store.EntryView) error {
 		b, err := record.BodyOf[record.TaskDoneBody](e)
 		if err != nil {
@@ -311,7 +311,7 @@ func serviceRows(_ *Service, ctx context.Context, tx store.Tx, emit func(...stri
 	})
 }
 
-func takeService(s *Service, ctx context.Context, tx store.Tx, who record.Actor, row tableRow) (string, error) {
+func takeService(s *Exchange, ctx context.Context, tx store.Tx, who record.Actor, row tableRow) (string, error) {
 	r := rowReader{tableRow: row}
 	at := r.time(s, "done_at")
 	if err := r.done(); err != nil {
@@ -321,7 +321,7 @@ func takeService(s *Service, ctx context.Context, tx store.Tx, who record.Actor,
 	if at != nil {
 		when = store.Stamp(*at)
 	}
-	if err := s.TaskDoneTx(ctx, tx, who, row["tag"], row["task"], row["note"], when); err != nil {
+	if err := s.due.TaskDoneTx(ctx, tx, who, row["tag"], row["task"], row["note"], when); err != nil {
 		return "", err
 	}
 	return fmt.Sprintf("%s on %s", row["task"], when.Format(time.DateOnly)), nil

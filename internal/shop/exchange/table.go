@@ -1,4 +1,4 @@
-package shop
+package exchange
 
 import (
 	"bytes"
@@ -21,8 +21,8 @@ type table struct {
 	columns []string
 	// needed are columns that an import cannot do without; what is given out beyond the others is not read.
 	needed []string
-	rows   func(s *Service, ctx context.Context, tx store.Tx, emit func(...string) error) error
-	take   func(s *Service, ctx context.Context, tx store.Tx, who record.Actor, r tableRow) (understood string, err error)
+	rows   func(s *Exchange, ctx context.Context, tx store.Tx, emit func(...string) error) error
+	take   func(s *Exchange, ctx context.Context, tx store.Tx, who record.Actor, r tableRow) (understood string, err error)
 }
 
 var tables = map[string]table{
@@ -61,7 +61,7 @@ type TableRow struct {
 const maxRows = 5000
 
 // ExportTable gives a table out as CSV.
-func (s *Service) ExportTable(ctx context.Context, name string) ([]byte, error) {
+func (s *Exchange) ExportTable(ctx context.Context, name string) ([]byte, error) {
 	t, known := tables[name]
 	if !known {
 		return nil, record.NotFound("table", "table-not-found")
@@ -97,7 +97,7 @@ var errUndo = errors.New("only tried")
 
 // ImportTable reads a table and says of each row what was understood and what is wrong. It writes all rows, or
 // none: none where one is wrong, and none where it is only asked.
-func (s *Service) ImportTable(ctx context.Context, who record.Actor, name string, data []byte, write bool) (TableRead, error) {
+func (s *Exchange) ImportTable(ctx context.Context, who record.Actor, name string, data []byte, write bool) (TableRead, error) {
 	t, known := tables[name]
 	if !known {
 		return TableRead{}, record.NotFound("table", "table-not-found")

@@ -1,4 +1,4 @@
-package shop
+package exchange
 
 import (
 	"bytes"
@@ -21,7 +21,7 @@ import (
 )
 
 // Passport gives out everything about a bike, for another shop. It names no owner.
-func (s *Service) Passport(ctx context.Context, tagText string) ([]byte, error) {
+func (s *Exchange) Passport(ctx context.Context, tagText string) ([]byte, error) {
 	tx := s.desk.Store.Read(ctx)
 	bike, err := record.BikeByTag(ctx, tx, tagText)
 	if err != nil {
@@ -123,7 +123,7 @@ const (
 
 // TakePassport takes a bike in by its passport: a new bike for that owner, or more of one that is here. The
 // same passport taken twice adds nothing. All of it is looked at before any of it is kept.
-func (s *Service) TakePassport(ctx context.Context, who record.Actor, customer uuid.UUID, text []byte) (PassportTaken, error) {
+func (s *Exchange) TakePassport(ctx context.Context, who record.Actor, customer uuid.UUID, text []byte) (PassportTaken, error) {
 	p, err := formats.ReadPassport(text)
 	if err != nil {
 		if f, is := errors.AsType[*formats.FileError](err); is {
@@ -172,7 +172,7 @@ func (s *Service) TakePassport(ctx context.Context, who record.Actor, customer u
 
 // checkPassport holds all that a passport says against what may be: the bike's facts by the checks of every
 // bike, its picture, and each entry by its kind.
-func (s *Service) checkPassport(ctx context.Context, p *formats.Passport) (facts record.BikeFacts, photo []byte, wrong []record.Field) {
+func (s *Exchange) checkPassport(ctx context.Context, p *formats.Passport) (facts record.BikeFacts, photo []byte, wrong []record.Field) {
 	fault := func(path, code, format string, args ...any) {
 		if len(wrong) < record.MaxFaults {
 			wrong = append(wrong, record.Field{Path: path, Code: code, Message: fmt.Sprintf(format, args...)})
@@ -290,7 +290,7 @@ type passportBody struct {
 	Added int    `json:"added"`
 }
 
-func (s *Service) bikeOfPassport(ctx context.Context, tx store.Tx, who record.Actor, customer uuid.UUID, p formats.Passport, facts record.BikeFacts, photo []byte) (store.Bike, error) {
+func (s *Exchange) bikeOfPassport(ctx context.Context, tx store.Tx, who record.Actor, customer uuid.UUID, p formats.Passport, facts record.BikeFacts, photo []byte) (store.Bike, error) {
 	owner, err := tx.Customer(ctx, customer)
 	if record.IsNotFound(err) {
 		return store.Bike{}, record.InvalidInput(record.Field{Path: "customer", Code: "unknown-value", Message: "Choose whose the bike is."})
@@ -314,7 +314,7 @@ func (s *Service) bikeOfPassport(ctx context.Context, tx store.Tx, who record.Ac
 	return bike, nil
 }
 
-func (s *Service) takeEntries(ctx context.Context, tx store.Tx, who record.Actor, bike store.Bike, p *formats.Passport, out *PassportTaken) error {
+func (s *Exchange) takeEntries(ctx context.Context, tx store.Tx, who record.Actor, bike store.Bike, p *formats.Passport, out *PassportTaken) error {
 	ids := make([]uuid.UUID, len(p.Ledger))
 	for i, e := range p.Ledger {
 		ids[i] = e.ID
@@ -361,7 +361,7 @@ func (s *Service) takeEntries(ctx context.Context, tx store.Tx, who record.Actor
 
 // takeEntry writes an entry of a passport, and reports whether it did: one that voids what is voided here
 // already adds nothing.
-func (s *Service) takeEntry(ctx context.Context, tx store.Tx, who record.Actor, bike store.Bike, e formats.PassportEntry, from string) (bool, error) {
+func (s *Exchange) takeEntry(ctx context.Context, tx store.Tx, who record.Actor, bike store.Bike, e formats.PassportEntry, from string) (bool, error) {
 	var voided store.EntryView
 	if e.Strikes != nil {
 		var err error
@@ -403,7 +403,7 @@ func (s *Service) takeEntry(ctx context.Context, tx store.Tx, who record.Actor, 
 }
 
 // takeMeasurement lays a measurement from elsewhere out, under a tool that says so.
-func (s *Service) takeMeasurement(ctx context.Context, tx store.Tx, bike store.Bike, row store.Entry) error {
+func (s *Exchange) takeMeasurement(ctx context.Context, tx store.Tx, bike store.Bike, row store.Entry) error {
 	var b measure.MeasurementBody
 	if err := json.Unmarshal(row.Body, &b); err != nil {
 		return record.InvalidInput(record.Field{Path: "ledger", Code: "wrong-kind", Message: fmt.Sprintf("Reading %s is not such as this program keeps.", row.ID)})
