@@ -7,7 +7,7 @@ export CGO_ENABLED := 0
 web_sources := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts web/package-lock.json
 staticcheck := go tool -modfile=tools/go.mod staticcheck
 
-.PHONY: help demo demo-reset test stop build generate check-generated lint shots bench count calibration torture fuzz faults setup setup-test
+.PHONY: help demo demo-reset test stop build generate check-generated lint shots bench count calibration torture fuzz faults house setup setup-test
 
 help: ## say what there is
 	@awk -F ':.*## ' '/^[a-z-]+:.*## / { printf "  make %-16s %s\n", $$1, $$2 }' $(MAKEFILE_LIST)
@@ -76,6 +76,9 @@ faults: setup-test ## replay what was found wrong and print what is answered now
 
 calibration: setup build ## hold the forecast against simulated chains: docs/calibration.md
 	@bin/pony calibration | tee docs/calibration.md
+
+house: setup ## the rooms of the shop by the type checker: sizes, who imports whom, what has no room
+	@cd tools && go run ./house
 
 count: ## lines of code, and which share of them are tests
 	@scripts/count.sh
