@@ -115,3 +115,13 @@ func (a *api) DoWait(ctx context.Context, req apigen.DoWaitRequestObject) (apige
 	waits, err := a.Shop.DoWait(ctx, actor(ctx), req.Wait, *req.Body)
 	return apigen.DoWait200JSONResponse(waits), err
 }
+
+func (a *api) PlanCleaning(ctx context.Context, req apigen.PlanCleaningRequestObject) (apigen.PlanCleaningResponseObject, error) {
+	plan, err := a.Shop.PlanCleaning(ctx, req.Tag, *req.Body)
+	return apigen.PlanCleaning200JSONResponse(plan), err
+}
+
+func (a *api) LearnedMinutes(ctx context.Context, _ apigen.LearnedMinutesRequestObject) (apigen.LearnedMinutesResponseObject, error) {
+	steps, err := a.Shop.LearnedMinutes(ctx)
+	return apigen.LearnedMinutes200JSONResponse(steps), err
+}

@@ -226,3 +226,11 @@ func cookieOf(r *http.Request, name string) people.Token {
 	}
 	return people.Token(cookie.Value)
 }
+
+// valueOr returns what v points at, or otherwise.
+func valueOr[T any](v *T, otherwise T) T {
+	if v == nil {
+		return otherwise
+	}
+	return *v
+}

@@ -13,11 +13,50 @@ import (
 	"earnestpony/internal/shop/bikes"
 )
 
-// The defaults that the contract states for parameters left out.
-const (
-	pageOfBikes   = 60
-	pageOfEntries = 50
-)
+func (a *api) ListRideDrafts(ctx context.Context, req apigen.ListRideDraftsRequestObject) (apigen.ListRideDraftsResponseObject, error) {
+	drafts, err := a.Shop.RideDrafts(ctx, req.Tag)
+	return apigen.ListRideDrafts200JSONResponse(drafts), err
+}
+
+func (a *api) AnswerRides(ctx context.Context, req apigen.AnswerRidesRequestObject) (apigen.AnswerRidesResponseObject, error) {
+	file, err := a.Shop.AnswerRides(ctx, actor(ctx), req.Draft, req.Body.Answers)
+	return apigen.AnswerRides201JSONResponse(file), err
+}
+
+func (a *api) DropRides(ctx context.Context, req apigen.DropRidesRequestObject) (apigen.DropRidesResponseObject, error) {
+	return apigen.DropRides204Response{}, a.Shop.DropRides(ctx, actor(ctx), req.Draft)
+}
+
+func (a *api) ImportRides(ctx context.Context, req apigen.ImportRidesRequestObject) (apigen.ImportRidesResponseObject, error) {
+	data, err := io.ReadAll(req.Body)
+	if err != nil {
+		return nil, err
+	}
+	file, err := a.Shop.ImportRides(ctx, actor(ctx), req.Tag, req.Params.Name, data)
+	return apigen.ImportRides201JSONResponse(file), err
+}
+
+func (a *api) SizeChain(ctx context.Context, req apigen.SizeChainRequestObject) (apigen.SizeChainResponseObject, error) {
+	answer, err := a.Shop.SizeChain(ctx, *req.Body)
+	return apigen.SizeChain200JSONResponse(answer), err
+}
+
+func (a *api) PlanReplacement(ctx context.Context, req apigen.PlanReplacementRequestObject) (apigen.PlanReplacementResponseObject, error) {
+	plan, err := a.Shop.PlanReplacement(ctx, req.Tag)
+	return apigen.PlanReplacement200JSONResponse(plan), err
+}
+
+func (a *api) ReplaceChain(ctx context.Context, req apigen.ReplaceChainRequestObject) (apigen.ReplaceChainResponseObject, error) {
+	entry, err := a.Shop.ReplaceChain(ctx, actor(ctx), req.Tag, *req.Body)
+	return apigen.ReplaceChain201JSONResponse(entry), err
+}
+
+func (a *api) OpenChain(ctx context.Context, req apigen.OpenChainRequestObject) (apigen.OpenChainResponseObject, error) {
+	entry, err := a.Shop.OpenChain(ctx, actor(ctx), req.Tag, *req.Body)
+	return apigen.OpenChain201JSONResponse(entry), err
+}
+
+const pageOfBikes = 60
 
 func (a *api) ListBikes(ctx context.Context, req apigen.ListBikesRequestObject) (apigen.ListBikesResponseObject, error) {
 	p := req.Params
@@ -113,11 +152,6 @@ func (a *api) NoteOdometer(ctx context.Context, req apigen.NoteOdometerRequestOb
 func (a *api) FitChain(ctx context.Context, req apigen.FitChainRequestObject) (apigen.FitChainResponseObject, error) {
 	entry, err := a.Shop.FitChain(ctx, actor(ctx), req.Tag, *req.Body)
 	return apigen.FitChain201JSONResponse(entry), err
-}
-
-func (a *api) ListLedger(ctx context.Context, req apigen.ListLedgerRequestObject) (apigen.ListLedgerResponseObject, error) {
-	page, err := a.Shop.Ledger(ctx, req.Tag, valueOr(req.Params.Before, 0), valueOr(req.Params.Limit, pageOfEntries))
-	return apigen.ListLedger200JSONResponse(page), err
 }
 
 func (a *api) StrikeOut(ctx context.Context, req apigen.StrikeOutRequestObject) (apigen.StrikeOutResponseObject, error) {

@@ -51,14 +51,6 @@ type signedInResponse struct {
 	cookie string
 }
 
-// VisitSignInResponse writes the answer.
-func (r signedInResponse) VisitSignInResponse(w http.ResponseWriter) error {
-	w.Header().Add("Set-Cookie", r.cookie)
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(http.StatusOK)
-	return json.NewEncoder(w).Encode(r.view)
-}
-
 func (a *api) SignOut(ctx context.Context, _ apigen.SignOutRequestObject) (apigen.SignOutResponseObject, error) {
 	if err := a.Shop.SignOut(ctx, tokenOf(request(ctx))); err != nil {
 		return nil, err
@@ -84,10 +76,10 @@ func ginOf(ctx context.Context) *gin.Context {
 	return c
 }
 
-// valueOr returns what v points at, or otherwise.
-func valueOr[T any](v *T, otherwise T) T {
-	if v == nil {
-		return otherwise
-	}
-	return *v
+// VisitSignInResponse writes the answer.
+func (r signedInResponse) VisitSignInResponse(w http.ResponseWriter) error {
+	w.Header().Add("Set-Cookie", r.cookie)
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(http.StatusOK)
+	return json.NewEncoder(w).Encode(r.view)
 }

@@ -45,3 +45,23 @@ func (a *api) NoteWaste(ctx context.Context, req apigen.NoteWasteRequestObject) 
 	log, err := a.Shop.NoteWaste(ctx, actor(ctx), *req.Body)
 	return apigen.NoteWaste201JSONResponse(log), err
 }
+
+func (a *api) ListStock(ctx context.Context, req apigen.ListStockRequestObject) (apigen.ListStockResponseObject, error) {
+	items, err := a.Shop.ListStock(ctx, valueOr(req.Params.Retired, false))
+	return apigen.ListStock200JSONResponse(items), err
+}
+
+func (a *api) AddStock(ctx context.Context, req apigen.AddStockRequestObject) (apigen.AddStockResponseObject, error) {
+	item, err := a.Shop.AddStock(ctx, actor(ctx), *req.Body)
+	return apigen.AddStock201JSONResponse(item), err
+}
+
+func (a *api) ChangeStock(ctx context.Context, req apigen.ChangeStockRequestObject) (apigen.ChangeStockResponseObject, error) {
+	item, err := a.Shop.ChangeStock(ctx, actor(ctx), req.Item, req.Body.Version, req.Body.Facts)
+	return apigen.ChangeStock200JSONResponse(item), err
+}
+
+func (a *api) RetireStock(ctx context.Context, req apigen.RetireStockRequestObject) (apigen.RetireStockResponseObject, error) {
+	item, err := a.Shop.RetireStock(ctx, actor(ctx), req.Item, req.Body.Version, req.Body.Retired)
+	return apigen.RetireStock200JSONResponse(item), err
+}
