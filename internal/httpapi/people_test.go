@@ -2,16 +2,21 @@ package httpapi_test
 
 import (
 	"net/http"
+	"regexp"
+	"slices"
+	"strings"
 	"sync"
 	"sync/atomic"
 	"testing"
 	"time"
 
+	"github.com/getkin/kin-openapi/openapi3"
 	"github.com/google/uuid"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop/bikes"
+	"earnestpony/internal/shop/people"
 	"earnestpony/internal/shop/record"
 )
 
@@ -88,4 +93,49 @@ func TestWritesFromOtherSitesAreRefused(t *testing.T) {
 	var found []bikes.Customer
 	c.must(http.StatusOK, "GET", "/customers", nil, &found)
 	assert.Empty(t, found)
+}
+
+// Who may do what is in one table with a row for each operation of the contract that needs somebody signed in, and
+// whoever may not is told so in words before anything is looked at.
+func TestRolesAsTheTableSays(t *testing.T) {
+	f := serve(t)
+	doc, err := openapi3.NewLoader().LoadFromFile("../../api/openapi.yaml")
+	require.NoError(t, err)
+	callers := map[record.Role]*caller{}
+	for i, role := range []record.Role{record.RoleOwner, record.RoleMechanic, record.RoleCounter, record.RoleApprentice} {
+		secret := []string{"harbour wall at low water", "4669", "5772", "8426"}[i]
+		p, err := f.shop.AddPerson(t.Context(), "Person "+secret, string(role), secret)
+		require.NoError(t, err)
+		callers[role] = f.caller()
+		callers[role].must(http.StatusOK, "PUT", "/session", map[string]any{"person_id": p.ID, "pin": secret}, nil)
+	}
+	rows := map[string]bool{people.Release: true}
+	refused := 0
+	for path, item := range doc.Paths.Map() {
+		for method, o := range item.Operations() {
+			if o.Security != nil && len(*o.Security) == 0 {
+				continue
+			}
+			rule, listed := people.Operations()[o.OperationID]
+			if !assert.True(t, listed, "%s has no row", o.OperationID) {
+				continue
+			}
+			rows[o.OperationID] = true
+			at := strings.NewReplacer("{tag}", "B-0001-C").Replace(path)
+			at = regexp.MustCompile(`\{[a-z]+\}`).ReplaceAllString(at, uuid.NewString())
+			for role, c := range callers {
+				if slices.Contains(rule.Roles, role) {
+					continue
+				}
+				refused++
+				a := c.call(method, at, nil, nil)
+				assert.Equal(t, []any{http.StatusForbidden, "not-allowed", rule.Refusal}, []any{a.status, a.Code, a.Title}, "%s by %s", o.OperationID, role)
+				assert.NotEmpty(t, rule.Refusal)
+			}
+		}
+	}
+	assert.Greater(t, refused, 10)
+	for operation := range people.Operations() {
+		assert.True(t, rows[operation], "%s is nothing that can be done", operation)
+	}
 }

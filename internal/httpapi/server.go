@@ -49,6 +49,7 @@ var _ apigen.StrictServerInterface = (*api)(nil)
 const (
 	requestIDKey = "pony.request-id"
 	needsPerson  = "pony.needs-person"
+	operationID  = "pony.operation"
 	wholeBody    = "pony.whole-body" // before it was cut to what a request may carry
 )
 
@@ -173,12 +174,15 @@ func (a *api) headers(c *gin.Context) {
 	h.Set("Referrer-Policy", "same-origin")
 }
 
-// signedIn finds out who asks, and refuses where somebody must be signed in and nobody is.
+// signedIn finds out who asks, and refuses where somebody must be signed in and nobody is, and who may not do this.
 func (a *api) signedIn(c *gin.Context) {
 	if !c.GetBool(needsPerson) {
 		return
 	}
 	who, err := a.Shop.Authenticate(c.Request.Context(), tokenOf(c.Request))
+	if err == nil {
+		err = people.May(c.GetString(operationID), who.Person.Role)
+	}
 	if err != nil {
 		if c.Request.ContentLength != 0 { // the body is not waited for, and so cannot be passed over
 			c.Header("Connection", "close")

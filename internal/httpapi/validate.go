@@ -77,6 +77,7 @@ func (k *contract) find(c *gin.Context) {
 	}
 	c.Set(foundRoute, route)
 	c.Set(foundParams, params)
+	c.Set(operationID, operationOf(route))
 	c.Set(needsPerson, route.Operation.Security == nil || len(*route.Operation.Security) > 0)
 	deadlines(paceOf(operationOf(route)))(c)
 }

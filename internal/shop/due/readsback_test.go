@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop/bikes"
+	_ "earnestpony/internal/shop/jobs" // whose kinds of entry are read back too
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"

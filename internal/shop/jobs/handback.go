@@ -71,8 +71,8 @@ func (s *Jobs) ResolveFinding(ctx context.Context, who record.Actor, id, finding
 		return Job{}, record.InvalidInput(record.Field{Path: "resolution", Code: "unknown-value", Message: "It is fixed, or the owner was told."})
 	}
 	if resolution == "owner-told" {
-		if err := s.desk.CanSetRules(who); err != nil {
-			return Job{}, &record.Problem{Kind: record.Forbidden, Code: "not-allowed", Message: "A mechanic signs that the owner was told and the bike leaves unridden."}
+		if err := people.May(people.Release, who.Person.Role); err != nil {
+			return Job{}, err
 		}
 	}
 	err := s.desk.Write(ctx, who, "resolve-finding "+finding.String(), resolution, func(ctx context.Context, tx store.Tx) error {
@@ -176,9 +176,6 @@ type HandBack struct {
 // person's signature where cargo or children are carried or an apprentice hands it back. Otherwise it
 // says all that is open.
 func (s *Jobs) HandBackJob(ctx context.Context, who record.Actor, id uuid.UUID, h HandBack) (Job, error) {
-	if !mayWork(who) {
-		return Job{}, &record.Problem{Kind: record.Forbidden, Code: "not-allowed", Message: "A mechanic hands the bike back."}
-	}
 	l, err := s.loadJob(ctx, s.desk.Store.Read(ctx), id, false)
 	if err != nil {
 		return Job{}, err
@@ -220,7 +217,7 @@ func (s *Jobs) secondSignature(ctx context.Context, who record.Actor, h HandBack
 		}
 		return nil, err
 	}
-	if p.Role != "mechanic" && p.Role != "owner" {
+	if people.May(people.Release, record.Role(p.Role)) != nil {
 		return nil, refuse("second_id", "not-allowed", "A mechanic or the shop's owner signs second.")
 	}
 	return &p, nil

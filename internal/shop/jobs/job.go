@@ -13,6 +13,7 @@ import (
 	"earnestpony/core/clean"
 	"earnestpony/core/fault"
 	"earnestpony/internal/shop/measure"
+	"earnestpony/internal/shop/people"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
@@ -204,7 +205,7 @@ func (s *Jobs) jobIn(ctx context.Context, tx store.Tx, who record.Actor, id uuid
 		return Job{}, err
 	}
 	j := Job{JobSummary: l.summary(), Version: l.Job.Version, Kind: l.Bike.Kind, StepList: []StepView{}, Waits: []WaitView{}, Findings: []measure.FindingRow{}, Photos: []PhotoRow{},
-		Notes: []NoteRow{}, Used: []UsedRow{}, May: s.mayDo(who), Holds: []Hold{}, Plan: PlanOf(l.Job), ClosedAt: l.Job.ClosedAt, Second: l.needsSecond(who)}
+		Notes: []NoteRow{}, Used: []UsedRow{}, May: mayDo(who), Holds: []Hold{}, Plan: PlanOf(l.Job), ClosedAt: l.Job.ClosedAt, Second: l.needsSecond(who)}
 	if err := json.Unmarshal(l.Job.Intake, &j.Arrival); err != nil {
 		return j, fmt.Errorf("intake of job %s: %w", id, err)
 	}
@@ -315,19 +316,15 @@ func (s *Jobs) fill(ctx context.Context, tx store.Tx, who record.Actor, l *Loade
 }
 
 // mayDo is what somebody may do about a job: see [Job.May].
-func (s *Jobs) mayDo(who record.Actor) []string {
+func mayDo(who record.Actor) []string {
 	may := []string{}
-	if mayWork(who) {
-		may = append(may, "work", "hand-back")
-	}
-	if s.desk.CanSetRules(who) == nil { // sign that a bike leaves unridden
-		may = append(may, "release")
+	for _, d := range []struct{ name, operation string }{{"work", "doStep"}, {"hand-back", "handBack"}, {"release", people.Release}} {
+		if people.May(d.operation, who.Person.Role) == nil {
+			may = append(may, d.name)
+		}
 	}
 	return may
 }
-
-// mayWork reports whether somebody works at the stand.
-func mayWork(who record.Actor) bool { return who.Person.Role != "counter" }
 
 // JobsOfBike returns a bike's jobs, newest first.
 func (s *Jobs) JobsOfBike(ctx context.Context, tagText string) ([]JobListItem, error) {

@@ -8,15 +8,28 @@ import (
 	"earnestpony/internal/store"
 )
 
+// Role is what somebody is in the shop.
+type Role string
+
+// The roles.
+const (
+	RoleOwner      Role = "owner"
+	RoleMechanic   Role = "mechanic"
+	RoleCounter    Role = "counter"
+	RoleApprentice Role = "apprentice"
+)
+
 // Person works in the shop.
 type Person struct {
 	ID   uuid.UUID `json:"id"`
 	Name string    `json:"name"`
-	Role string    `json:"role"` // owner, mechanic, counter, apprentice
+	Role Role      `json:"role"`
 }
 
-func NewPerson(p store.Person) Person { return Person{ID: p.ID, Name: p.Name, Role: p.Role} }
+// NewPerson is a person as they are stored.
+func NewPerson(p store.Person) Person { return Person{ID: p.ID, Name: p.Name, Role: Role(p.Role)} }
 
+// PeopleByID are all who work here or ever did.
 func (s *Desk) PeopleByID(ctx context.Context, tx store.Tx) (map[uuid.UUID]Person, error) {
 	rows, err := tx.EverybodyEver(ctx)
 	all := make(map[uuid.UUID]Person, len(rows))
@@ -32,12 +45,4 @@ type Actor struct {
 	Device   string         // what the device is called
 	DeviceID uuid.UUID      // Nil: signed in before devices were told apart
 	Key      IdempotencyKey // of what is done now
-}
-
-// Who may set how the shop works.
-func (s *Desk) CanSetRules(who Actor) error {
-	if who.Person.Role == "owner" || who.Person.Role == "mechanic" {
-		return nil
-	}
-	return &Problem{Kind: Forbidden, Code: "not-allowed", Message: "A mechanic or the shop's owner sets this."}
 }
