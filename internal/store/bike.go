@@ -130,11 +130,7 @@ func (t Tx) BikesByID(ctx context.Context, ids []uuid.UUID) (map[uuid.UUID]Bike,
 
 // SaveBike writes b if its version is still the one in the database, else [ErrStale].
 func (t Tx) SaveBike(ctx context.Context, b *Bike) error {
-	seen := b.Version
-	b.Version++
-	result := t.db.WithContext(ctx).Model(&Bike{}).Where("id = ? and version = ?", b.ID, seen).
-		Select("*").Omit("id", "tag_number", "created_at").Updates(b)
-	return changed(result, "save bike %d", b.TagNumber)
+	return saveVersioned(ctx, t, b, b.ID, &b.Version, []string{"id", "tag_number", "created_at"}, "save bike %d", b.TagNumber)
 }
 
 // SetPhoto keeps a bike's photo in place of any it had.

@@ -48,11 +48,7 @@ func (t Tx) AddInstrument(ctx context.Context, i *Instrument) error {
 // SaveInstrument writes i if its version is still the one in the database, else [ErrStale]; [ErrTaken]
 // when the name is in use.
 func (t Tx) SaveInstrument(ctx context.Context, i *Instrument) error {
-	seen := i.Version
-	i.Version++
-	result := t.db.WithContext(ctx).Model(&Instrument{}).Where("id = ? and version = ?", i.ID, seen).
-		Select("*").Omit("id", "kind", "created_at").Updates(i)
-	return changed(result, "save instrument %q", i.Name)
+	return saveVersioned(ctx, t, i, i.ID, &i.Version, []string{"id", "kind", "created_at"}, "save instrument %q", i.Name)
 }
 
 // ForeignInstrument returns the tool of that kind under which readings from other shops are laid out. It is

@@ -130,10 +130,7 @@ func (t Tx) JobsOf(ctx context.Context, bike uuid.UUID, limit int) ([]Job, error
 
 // SaveJob writes j if its version is still the one in the database, else [ErrStale].
 func (t Tx) SaveJob(ctx context.Context, j *Job) error {
-	seen := j.Version
-	j.Version++
-	result := t.db.WithContext(ctx).Model(&Job{}).Where("id = ? and version = ?", j.ID, seen).Select("*").Omit("id", "bike_id", "created_at", "created_by").Updates(j)
-	return changed(result, "save job %s", j.ID)
+	return saveVersioned(ctx, t, j, j.ID, &j.Version, []string{"id", "bike_id", "created_at", "created_by"}, "save job %s", j.ID)
 }
 
 // SetSteps writes the steps of a job in place of those there were.

@@ -78,10 +78,7 @@ func (t Tx) AddMessage(ctx context.Context, m *Message) error {
 
 // SaveMessage writes m if its version is still the one in the database, else [ErrStale].
 func (t Tx) SaveMessage(ctx context.Context, m *Message) error {
-	seen := m.Version
-	m.Version++
-	result := t.db.WithContext(ctx).Model(&Message{}).Where("id = ? and version = ?", m.ID, seen).Select("*").Omit("id", "bike_id", "created_at").Updates(m)
-	return changed(result, "save message %s", m.ID)
+	return saveVersioned(ctx, t, m, m.ID, &m.Version, []string{"id", "bike_id", "created_at"}, "save message %s", m.ID)
 }
 
 // ToRecall returns bikes that are due and whose owner may be told of it from a time before now on; whether the

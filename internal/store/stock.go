@@ -51,11 +51,7 @@ func (t Tx) AddStockItem(ctx context.Context, i *StockItem) error {
 // SaveStockItem writes i if its version is still the one in the database, else [ErrStale]; [ErrTaken]
 // when the name is in use.
 func (t Tx) SaveStockItem(ctx context.Context, i *StockItem) error {
-	seen := i.Version
-	i.Version++
-	result := t.db.WithContext(ctx).Model(&StockItem{}).Where("id = ? and version = ?", i.ID, seen).
-		Select("*").Omit("id", "kind", "created_at").Updates(i)
-	return changed(result, "save stock item %q", i.Name)
+	return saveVersioned(ctx, t, i, i.ID, &i.Version, []string{"id", "kind", "created_at"}, "save stock item %q", i.Name)
 }
 
 // TakeStock takes some of an item off the shelf, or puts it back when by is above zero; [ErrStale] when

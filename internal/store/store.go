@@ -20,6 +20,7 @@ import (
 	"strings"
 	"time"
 
+	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/jackc/pgx/v5/stdlib"
@@ -248,6 +249,15 @@ func changed(result *gorm.DB, what string, args ...any) error {
 		return fmt.Errorf(what+": %w", append(args, ErrStale)...)
 	}
 	return translate(result.Error, what, args...)
+}
+
+// saveVersioned writes a row over the version that was seen of it, and counts it up; [ErrStale] where somebody else did
+// meanwhile. Columns that never change are left out.
+func saveVersioned[T any](ctx context.Context, t Tx, row *T, id uuid.UUID, version *int, never []string, what string, args ...any) error {
+	seen := *version
+	*version++
+	result := t.db.WithContext(ctx).Model(new(T)).Where("id = ? and version = ?", id, seen).Select("*").Omit(never...).Updates(row)
+	return changed(result, what, args...)
 }
 
 // Stamp is t as the database keeps it, in microseconds, so that what was written and what is read

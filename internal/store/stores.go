@@ -122,10 +122,7 @@ func (t Tx) AddMaterial(ctx context.Context, m *Material) error {
 
 // SaveMaterial writes m if its version is still the one in the database, else [ErrStale].
 func (t Tx) SaveMaterial(ctx context.Context, m *Material) error {
-	seen := m.Version
-	m.Version++
-	result := t.db.WithContext(ctx).Model(&Material{}).Where("id = ? and version = ?", m.ID, seen).Select("*").Omit("id", "kind", "created_at").Updates(m)
-	return changed(result, "save material %q", m.Name)
+	return saveVersioned(ctx, t, m, m.ID, &m.Version, []string{"id", "kind", "created_at"}, "save material %q", m.Name)
 }
 
 // UseMaterial takes an amount of the material of a kind that has the most of it, and notes it for the job. What the shelf

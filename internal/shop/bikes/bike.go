@@ -3,7 +3,6 @@ package bikes
 import (
 	"context"
 	"errors"
-	"fmt"
 	"slices"
 	"strings"
 	"time"
@@ -155,10 +154,8 @@ func newBike(ctx context.Context, tx store.Tx, row store.Bike) (Bike, error) {
 func CheckBike(f *record.BikeFacts) error {
 	slices.Sort(f.SprocketTeeth)
 	slices.Sort(f.RingTeeth)
-	var fields []record.Field
-	fault := func(path, code, format string, args ...any) {
-		fields = append(fields, record.Field{Path: "facts." + path, Code: code, Message: fmt.Sprintf(format, args...)})
-	}
+	var fields record.Faults
+	fault := fields.Under("facts")
 	record.CheckBikeBounds(f, fault)
 	if n := len(f.SprocketTeeth); n > 0 {
 		switch {
@@ -181,8 +178,8 @@ func CheckBike(f *record.BikeFacts) error {
 	}
 	checkLimits(f, fault)
 	rules.CheckTasks(f, fault)
-	if len(fields) > 0 {
-		return record.InvalidInput(fields...)
+	if err := fields.Err(); err != nil {
+		return err
 	}
 	return nil
 }
@@ -238,14 +235,14 @@ type NewBike struct {
 
 // check tidies what is to be written in place and says what is wrong with it.
 func (n *NewBike) check() error {
-	var fields []record.Field
+	var fields record.Faults
 	switch {
 	case n.Owner != nil && n.CustomerID != uuid.Nil:
-		fields = append(fields, record.Field{Path: "owner", Code: "twice", Message: "The bike is either a customer's who is here, or a new one's."})
+		fields.Add("owner", "twice", "The bike is either a customer's who is here, or a new one's.")
 	case n.Owner != nil:
 		fields = customerFaults(n.Owner, "owner")
 	case n.CustomerID == uuid.Nil:
-		fields = append(fields, record.Field{Path: "customer_id", Code: "missing", Message: "Say whose bike it is."})
+		fields.Add("customer_id", "missing", "Say whose bike it is.")
 	}
 	err := CheckBike(&n.Facts)
 	if problem, is := errors.AsType[*record.Problem](err); is {
@@ -253,8 +250,8 @@ func (n *NewBike) check() error {
 	} else if err != nil {
 		return err
 	}
-	if len(fields) > 0 {
-		return record.InvalidInput(fields...)
+	if err := fields.Err(); err != nil {
+		return err
 	}
 	return nil
 }
@@ -365,46 +362,22 @@ func (s *Bikes) ArchiveBike(ctx context.Context, who record.Actor, tagText strin
 func (s *Bikes) updateBike(ctx context.Context, who record.Actor, tagText string, version int, yours any,
 	change func(context.Context, store.Tx, *store.Bike) (kind string, body record.BikeBody, err error),
 ) (Bike, error) {
-	var after Bike
-	err := record.IdempotentInto(ctx, s.desk, who, "change-bike "+tagText, record.ChangeOf{Version: version, To: yours}, &after, func(ctx context.Context, tx store.Tx) error {
-		row, err := record.BikeByTag(ctx, tx, tagText)
-		if err != nil {
-			return err
-		}
-		if row.Version != version {
-			now, err := newBike(ctx, tx, row)
-			if err != nil {
-				return err
+	return record.Revise(ctx, s.desk, who, record.Revision[store.Bike, Bike]{
+		Operation: "change-bike " + tagText, Version: version, Yours: yours, Tag: record.TagOf,
+		Load: func(ctx context.Context, tx store.Tx) (store.Bike, error) { return record.BikeByTag(ctx, tx, tagText) },
+		Seen: func(row store.Bike) int { return row.Version },
+		Change: func(ctx context.Context, tx store.Tx, row *store.Bike) (*store.Entry, any, error) {
+			kind, body, err := change(ctx, tx, row)
+			if err != nil || len(body.Changed) == 0 {
+				return nil, nil, err
 			}
-			return record.ChangedMeanwhile(yours, now)
-		}
-		kind, body, err := change(ctx, tx, &row)
-		if err != nil {
-			return err
-		}
-		if len(body.Changed) > 0 {
-			if err := tx.SaveBike(ctx, &row); err != nil {
-				return err
-			}
+			e := &store.Entry{BikeID: &row.ID, Kind: kind}
 			if kind == record.KindBikeArchived || body.CustomerID != nil { // links were given to whoever had it until now
-				if err := tx.EndLinks(ctx, row.ID, s.desk.Now()); err != nil {
-					return err
-				}
+				return e, body, tx.EndLinks(ctx, row.ID, s.desk.Now())
 			}
-			e := store.Entry{BikeID: &row.ID, Kind: kind}
-			if err := s.desk.Append(ctx, tx, who, &e, body, record.TagOf(row)); err != nil {
-				return err
-			}
-		}
-		after, err = newBike(ctx, tx, row)
-		return err
+			return e, body, nil
+		},
+		Save: func(ctx context.Context, tx store.Tx, row *store.Bike) error { return tx.SaveBike(ctx, row) },
+		View: newBike,
 	})
-	if errors.Is(err, store.ErrStale) { // somebody was quicker between our reading and our writing
-		now, err := s.Bike(ctx, tagText)
-		if err != nil {
-			return Bike{}, err
-		}
-		return Bike{}, record.ChangedMeanwhile(yours, now)
-	}
-	return after, err
 }

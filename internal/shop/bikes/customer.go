@@ -2,8 +2,6 @@ package bikes
 
 import (
 	"context"
-	"errors"
-	"fmt"
 	"net/mail"
 
 	"github.com/google/uuid"
@@ -34,17 +32,12 @@ func NewCustomer(c store.Customer) Customer {
 
 // CheckCustomer tidies facts in place and says what is wrong with them.
 func CheckCustomer(f *record.CustomerFacts) error {
-	if fields := customerFaults(f, "facts"); len(fields) > 0 {
-		return record.InvalidInput(fields...)
-	}
-	return nil
+	return customerFaults(f, "facts").Err()
 }
 
 // customerFaults is CheckCustomer where the facts stand under another name.
-func customerFaults(f *record.CustomerFacts, under string) (fields []record.Field) {
-	fault := func(path, code, format string, args ...any) {
-		fields = append(fields, record.Field{Path: under + "." + path, Code: code, Message: fmt.Sprintf(format, args...)})
-	}
+func customerFaults(f *record.CustomerFacts, under string) (fields record.Faults) {
+	fault := fields.Under(under)
 	record.Bounds{Fault: fault}.Customer(f)
 	if f.Name == "" {
 		fault("name", "missing", "The name is missing.")
@@ -154,40 +147,26 @@ func (s *Bikes) ArchiveCustomer(ctx context.Context, who record.Actor, id uuid.U
 // updateCustomer lets change alter the row and writes it if nobody else did meanwhile. change
 // returns the kind of entry and the names of what it changed; none means there is nothing to do.
 func (s *Bikes) updateCustomer(ctx context.Context, who record.Actor, id uuid.UUID, version int, yours any, change func(*store.Customer) (string, []string, error)) (Customer, error) {
-	var after Customer
-	err := record.IdempotentInto(ctx, s.desk, who, "change-customer "+id.String(), record.ChangeOf{Version: version, To: yours}, &after, func(ctx context.Context, tx store.Tx) error {
-		row, err := tx.Customer(ctx, id)
-		if record.IsNotFound(err) {
-			return record.NotFound("customer", "customer-not-found")
-		}
-		if err != nil {
-			return err
-		}
-		if row.Version != version {
-			return record.ChangedMeanwhile(yours, NewCustomer(row))
-		}
-		kind, changed, err := change(&row)
-		if err != nil {
-			return err
-		}
-		if len(changed) > 0 {
-			if err := tx.SaveCustomer(ctx, &row); err != nil {
-				return err
+	return record.Revise(ctx, s.desk, who, record.Revision[store.Customer, Customer]{
+		Operation: "change-customer " + id.String(), Version: version, Yours: yours,
+		Load: func(ctx context.Context, tx store.Tx) (store.Customer, error) {
+			row, err := tx.Customer(ctx, id)
+			if record.IsNotFound(err) {
+				return row, record.NotFound("customer", "customer-not-found")
 			}
-			e := store.Entry{CustomerID: &id, Kind: kind}
-			if err := s.desk.Append(ctx, tx, who, &e, record.CustomerBody{Changed: changed}, ""); err != nil {
-				return err
+			return row, err
+		},
+		Seen: func(row store.Customer) int { return row.Version },
+		Change: func(_ context.Context, _ store.Tx, row *store.Customer) (*store.Entry, any, error) {
+			kind, changed, err := change(row)
+			if err != nil || len(changed) == 0 {
+				return nil, nil, err
 			}
-		}
-		after = NewCustomer(row)
-		return nil
+			return &store.Entry{CustomerID: &id, Kind: kind}, record.CustomerBody{Changed: changed}, nil
+		},
+		Save: func(ctx context.Context, tx store.Tx, row *store.Customer) error { return tx.SaveCustomer(ctx, row) },
+		View: func(_ context.Context, _ store.Tx, row store.Customer) (Customer, error) {
+			return NewCustomer(row), nil
+		},
 	})
-	if errors.Is(err, store.ErrStale) { // somebody was quicker between our reading and our writing
-		now, err := s.Customer(ctx, id)
-		if err != nil {
-			return Customer{}, err
-		}
-		return Customer{}, record.ChangedMeanwhile(yours, now.Customer)
-	}
-	return after, err
 }

@@ -231,10 +231,8 @@ func (s *Bikes) replacement(ctx context.Context, tx store.Tx, bike store.Bike, r
 		}
 		j.advice = fitting.Advise(v, h.Sprocket)
 	}
-	var fields []record.Field
-	fault := func(path, code, format string, args ...any) {
-		fields = append(fields, record.Field{Path: path, Code: code, Message: fmt.Sprintf(format, args...)})
-	}
+	var fields record.Faults
+	fault := fields.Add
 	if err := j.takeChain(ctx, tx, w.Parts, fault); err != nil {
 		return j, err
 	}
@@ -243,8 +241,8 @@ func (s *Bikes) replacement(ctx context.Context, tx store.Tx, bike store.Bike, r
 	}
 	j.checkFit(t.Ruling.Drivetrain, fault)
 	j.checkSteps(t.Ruling.Drivetrain, fault)
-	if len(fields) > 0 {
-		return j, record.InvalidInput(fields...)
+	if err := fields.Err(); err != nil {
+		return j, err
 	}
 	return j, nil
 }
@@ -501,10 +499,8 @@ func (s *Bikes) OpenChainTx(ctx context.Context, tx store.Tx, who record.Actor, 
 	if o.Link != nil {
 		j.Chain.Joint = sizing.JoiningLink.String()
 	}
-	var fields []record.Field
-	fault := func(path, code, format string, args ...any) {
-		fields = append(fields, record.Field{Path: path, Code: code, Message: fmt.Sprintf(format, args...)})
-	}
+	var fields record.Faults
+	fault := fields.Add
 	if err := j.takeLink(ctx, tx, h, w.Parts, fault); err != nil {
 		return measure.LedgerEntry{}, err
 	}
@@ -514,8 +510,8 @@ func (s *Bikes) OpenChainTx(ctx context.Context, tx store.Tx, who record.Actor, 
 			fault("joining_link.sprockets", fitting.LinkWidth.String(), "A joining link for %d sprockets does not hold a chain for %d: it opens under load and throws the rider.", l.Sprockets, width)
 		}
 	}
-	if len(fields) > 0 {
-		return measure.LedgerEntry{}, record.InvalidInput(fields...)
+	if err := fields.Err(); err != nil {
+		return measure.LedgerEntry{}, err
 	}
 	if err := s.inHand.BillTaken(ctx, tx, who, bike, j.took); err != nil {
 		return measure.LedgerEntry{}, err

@@ -144,11 +144,11 @@ func (s *Bikes) AnswerRides(ctx context.Context, who record.Actor, id uuid.UUID,
 		if err != nil {
 			return err
 		}
-		var wrong []record.Field
+		var wrong record.Faults
 		for question, answer := range answers {
 			i := slices.IndexFunc(before.file.Questions, func(q RideQuestion) bool { return q.ID == question })
 			if i < 0 || !slices.Contains(before.file.Questions[i].Choices, answer) {
-				wrong = append(wrong, record.Field{Path: "answers." + question, Code: "unknown-value", Message: "This is no answer to a question that is open."})
+				wrong.Add("answers."+question, "unknown-value", "This is no answer to a question that is open.")
 				continue
 			}
 			given[question] = answer

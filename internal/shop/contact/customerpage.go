@@ -4,7 +4,6 @@ import (
 	"context"
 	"crypto/rand"
 	"encoding/base64"
-	"fmt"
 	"strings"
 	"time"
 
@@ -358,23 +357,23 @@ const maxTelling = 500
 // Sent again with the same key it is kept once.
 func (s *Contact) Report(ctx context.Context, token string, key record.IdempotencyKey, r OwnerReport) error {
 	r.Note = record.CleanLine(r.Note)
-	var wrong []record.Field
+	var wrong record.Faults
 	if r.KM != nil && !(*r.KM >= 0 && *r.KM <= record.MaxOdometer) {
-		wrong = append(wrong, record.Field{Path: "km", Code: "out-of-range", Message: fmt.Sprintf("An odometer shows 0 to %d km.", record.MaxOdometer)})
+		wrong.Add("km", "out-of-range", "An odometer shows 0 to %d km.", record.MaxOdometer)
 	}
 	if r.Event != "" {
 		if _, err := interval.ParseReported(r.Event); err != nil {
-			wrong = append(wrong, record.Field{Path: "event", Code: "unknown-value", Message: err.Error()})
+			wrong.Add("event", "unknown-value", "%s", err.Error())
 		}
 	}
 	if len([]rune(r.Note)) > maxTelling {
-		wrong = append(wrong, record.Field{Path: "note", Code: "out-of-range", Message: fmt.Sprintf("%d characters at most.", maxTelling)})
+		wrong.Add("note", "out-of-range", "%d characters at most.", maxTelling)
 	}
 	if r.KM == nil && r.Event == "" && r.Note == "" {
-		wrong = append(wrong, record.Field{Path: "note", Code: "missing", Message: "There is nothing to tell yet."})
+		wrong.Add("note", "missing", "There is nothing to tell yet.")
 	}
-	if len(wrong) > 0 {
-		return record.InvalidInput(wrong...)
+	if err := wrong.Err(); err != nil {
+		return err
 	}
 	return s.desk.Store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
 		bike, err := s.byToken(ctx, tx, token, linkOwner)

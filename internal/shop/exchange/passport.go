@@ -132,8 +132,8 @@ func (s *Exchange) TakePassport(ctx context.Context, who record.Actor, customer 
 		return PassportTaken{}, err
 	}
 	facts, photo, wrong := s.checkPassport(ctx, &p)
-	if len(wrong) > 0 {
-		return PassportTaken{}, record.InvalidInput(wrong...)
+	if err := wrong.Err(); err != nil {
+		return PassportTaken{}, err
 	}
 	var out PassportTaken
 	err = record.IdempotentInto(ctx, s.desk, who, "take-passport "+customer.String(), record.FileOf(text), &out, func(ctx context.Context, tx store.Tx) error {
@@ -172,10 +172,10 @@ func (s *Exchange) TakePassport(ctx context.Context, who record.Actor, customer 
 
 // checkPassport holds all that a passport says against what may be: the bike's facts by the checks of every
 // bike, its picture, and each entry by its kind.
-func (s *Exchange) checkPassport(ctx context.Context, p *formats.Passport) (facts record.BikeFacts, photo []byte, wrong []record.Field) {
+func (s *Exchange) checkPassport(ctx context.Context, p *formats.Passport) (facts record.BikeFacts, photo []byte, wrong record.Faults) {
 	fault := func(path, code, format string, args ...any) {
 		if len(wrong) < record.MaxFaults {
-			wrong = append(wrong, record.Field{Path: path, Code: code, Message: fmt.Sprintf(format, args...)})
+			wrong.Add(path, code, format, args...)
 		}
 	}
 	p.Shop = record.CleanLine(p.Shop)

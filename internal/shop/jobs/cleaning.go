@@ -97,10 +97,8 @@ func (s *Jobs) look(ctx context.Context, tx store.Tx, tagText string, q Cleaning
 	case bike.Brakes == "coaster":
 		b.Turns = clean.ForwardOnly
 	}
-	var wrong []record.Field
-	fault := func(path, code, message string) {
-		wrong = append(wrong, record.Field{Path: path, Code: code, Message: message})
-	}
+	var wrong record.Faults
+	fault := wrong.Add
 	grade := func(path string, g int) clean.Grade {
 		if g < 0 || g > int(clean.MaxGrade) {
 			fault(path, "out-of-range", "A grade is 0, clean, to 4, caked.")
@@ -110,17 +108,17 @@ func (s *Jobs) look(ctx context.Context, tx store.Tx, tagText string, q Cleaning
 	b.Frame, b.Drivetrain = grade("frame_grade", q.FrameGrade), grade("drivetrain_grade", q.DrivetrainGrade)
 	on, err := clean.ParseCoat(cmp.Or(q.LubricantOn, familyOf(bike.Lubricant)))
 	if err != nil {
-		fault("lubricant_on", "unknown-value", err.Error())
+		fault("lubricant_on", "unknown-value", "%v", err)
 	}
 	b.On = on
 	if b.Next, err = clean.ParseLubricant(cmp.Or(q.LubricantNext, again(on).String())); err != nil {
-		fault("lubricant_next", "unknown-value", err.Error())
+		fault("lubricant_next", "unknown-value", "%v", err)
 	}
 	if b.Rust, err = clean.ParseRust(cmp.Or(q.Rust, clean.NoRust.String())); err != nil {
-		fault("rust", "unknown-value", err.Error())
+		fault("rust", "unknown-value", "%v", err)
 	}
-	if len(wrong) > 0 {
-		return d, record.InvalidInput(wrong...)
+	if err := wrong.Err(); err != nil {
+		return d, err
 	}
 	if b.Train.Motor, err = chain.ParseMotor(bike.Motor); err != nil || b.Train.Motor == chain.MotorUnknown {
 		p.Unknown = append(p.Unknown, "motor")

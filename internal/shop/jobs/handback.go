@@ -28,23 +28,23 @@ type NewFinding struct {
 // AddFinding notes a finding. What must hold a bike holds it, whatever was said of it.
 func (s *Jobs) AddFinding(ctx context.Context, who record.Actor, id uuid.UUID, n NewFinding) (Job, error) {
 	n.Place, n.Note = record.CleanLine(n.Place), record.CleanLine(n.Note)
-	var wrong []record.Field
+	var wrong record.Faults
 	if n.Severity != "" {
 		if _, err := fault.ParseSeverity(n.Severity); err != nil {
-			wrong = append(wrong, record.Field{Path: "severity", Code: "unknown-value", Message: err.Error()})
+			wrong.Add("severity", "unknown-value", "%s", err.Error())
 		}
 	}
 	severity, err := fault.Take(n.Code, fault.Severity(n.Severity))
 	if n.Code == "" {
-		wrong = append(wrong, record.Field{Path: "code", Code: "missing", Message: "Choose what was found."})
+		wrong.Add("code", "missing", "Choose what was found.")
 	} else if err != nil {
-		wrong = append(wrong, record.Field{Path: "code", Code: "unknown-value", Message: err.Error()})
+		wrong.Add("code", "unknown-value", "%s", err.Error())
 	}
 	if n.Code == "other" && n.Note == "" {
-		wrong = append(wrong, record.Field{Path: "note", Code: "missing", Message: "Say what was found."})
+		wrong.Add("note", "missing", "Say what was found.")
 	}
-	if len(wrong) > 0 {
-		return Job{}, record.InvalidInput(wrong...)
+	if err := wrong.Err(); err != nil {
+		return Job{}, err
 	}
 	_, err = record.Idempotent(ctx, s.desk, who, "finding "+id.String(), n, func(ctx context.Context, tx store.Tx) (string, error) {
 		l, err := s.LoadOpenJob(ctx, tx, id)

@@ -152,10 +152,10 @@ func CheckArrival(a *Arrival, promised *time.Time, now time.Time) error {
 	if a.Complaints == nil {
 		a.Complaints = []string{}
 	}
-	var wrong []record.Field
+	var wrong record.Faults
 	for i, code := range a.Complaints {
 		if _, err := fault.Parse(code); err != nil {
-			wrong = append(wrong, record.Field{Path: fmt.Sprintf("complaints[%d]", i), Code: "unknown-value", Message: err.Error()})
+			wrong.Add(fmt.Sprintf("complaints[%d]", i), "unknown-value", "%s", err.Error())
 		}
 	}
 	slices.Sort(a.Complaints)
@@ -167,8 +167,8 @@ func CheckArrival(a *Arrival, promised *time.Time, now time.Time) error {
 			wrong = append(wrong, *f)
 		}
 	}
-	if len(wrong) > 0 {
-		return record.InvalidInput(wrong...)
+	if err := wrong.Err(); err != nil {
+		return err
 	}
 	return nil
 }

@@ -29,18 +29,18 @@ const maxOfPart = 99
 // AddJobPart notes a part in a job. Its price is on the bill from then on.
 func (s *Jobs) AddJobPart(ctx context.Context, who record.Actor, id uuid.UUID, p measure.JobPart) (Job, error) {
 	p.What = record.CleanLine(p.What)
-	var wrong []record.Field
+	var wrong record.Faults
 	if n := len([]rune(p.What)); n == 0 || n > 200 {
-		wrong = append(wrong, record.Field{Path: "what", Code: "missing", Message: "Say which part, in 200 characters at most."})
+		wrong.Add("what", "missing", "Say which part, in 200 characters at most.")
 	}
 	if p.Count < 1 || p.Count > maxOfPart {
-		wrong = append(wrong, record.Field{Path: "count", Code: "out-of-range", Message: "1 to 99 pieces."})
+		wrong.Add("count", "out-of-range", "1 to 99 pieces.")
 	}
 	if p.Price != nil && (*p.Price < 0 || *p.Price > record.MaxPrice) {
-		wrong = append(wrong, record.Field{Path: "price", Code: "out-of-range", Message: "This cannot be a price."})
+		wrong.Add("price", "out-of-range", "This cannot be a price.")
 	}
-	if len(wrong) > 0 {
-		return Job{}, record.InvalidInput(wrong...)
+	if err := wrong.Err(); err != nil {
+		return Job{}, err
 	}
 	_, err := record.Idempotent(ctx, s.desk, who, "job-part "+id.String(), p, func(ctx context.Context, tx store.Tx) (string, error) {
 		l, err := s.LoadOpenJob(ctx, tx, id)

@@ -334,15 +334,15 @@ func (s *Jobs) planJob(ctx context.Context, tx store.Tx, who record.Actor, l *Lo
 		return err
 	}
 	o.LongSoak, o.Protect = order.LongSoak, order.Protect
-	var wrong []record.Field
+	var wrong record.Faults
 	if (route != p.Choice.Route.String() || o.Wash != p.Choice.Wash) && len([]rune(order.Reason)) < 3 {
-		wrong = append(wrong, record.Field{Path: "reason", Code: "missing", Message: "Say in a few words why it is not done as recommended: it stays with the job."})
+		wrong.Add("reason", "missing", "Say in a few words why it is not done as recommended: it stays with the job.")
 	}
 	if order.Agreed != nil && (*order.Agreed < 0 || *order.Agreed > record.MaxPrice) {
-		wrong = append(wrong, record.Field{Path: "agreed", Code: "out-of-range", Message: "This cannot be a price."})
+		wrong.Add("agreed", "out-of-range", "This cannot be a price.")
 	}
-	if len(wrong) > 0 {
-		return record.InvalidInput(wrong...)
+	if err := wrong.Err(); err != nil {
+		return err
 	}
 	plan, summary, err := p.Build(o, route)
 	if refused, ok := errors.AsType[*clean.RefusedError](err); ok {

@@ -63,15 +63,15 @@ const maxWait = 3 * 24 * 60
 // StartWait starts a timer of the shop's own.
 func (s *Jobs) StartWait(ctx context.Context, who record.Actor, n NewWait) (WaitList, error) {
 	n.What = record.CleanLine(n.What)
-	var wrong []record.Field
+	var wrong record.Faults
 	if n.What == "" || len([]rune(n.What)) > 60 {
-		wrong = append(wrong, record.Field{Path: "what", Code: "missing", Message: "Say in a word or two what is waited for."})
+		wrong.Add("what", "missing", "Say in a word or two what is waited for.")
 	}
 	if n.Minutes < 1 || n.Minutes > maxWait {
-		wrong = append(wrong, record.Field{Path: "minutes", Code: "out-of-range", Message: "A wait takes 1 minute to 3 days."})
+		wrong.Add("minutes", "out-of-range", "A wait takes 1 minute to 3 days.")
 	}
-	if len(wrong) > 0 {
-		return WaitList{}, record.InvalidInput(wrong...)
+	if err := wrong.Err(); err != nil {
+		return WaitList{}, err
 	}
 	_, err := record.Idempotent(ctx, s.desk, who, "start-wait", n, func(ctx context.Context, tx store.Tx) (string, error) {
 		w := store.Wait{ID: uuid.New(), What: n.What, BeganAt: s.desk.Now(), BeganBy: who.Person.ID, LeastAt: s.desk.Now().Add(time.Duration(n.Minutes) * time.Minute)}

@@ -159,7 +159,7 @@ func measurementBody(b bench, a BenchAnswer, note string) MeasurementBody {
 
 // refuseBench says everything that keeps the bench from being recorded.
 func refuseBench(a BenchAnswer) *record.Problem {
-	var fields []record.Field
+	var fields record.Faults
 	for i, e := range a.Entries {
 		if e.Fault != nil {
 			f := *e.Fault
@@ -177,7 +177,7 @@ func refuseBench(a BenchAnswer) *record.Problem {
 		if what == "links" {
 			path = "links"
 		}
-		fields = append(fields, record.Field{Path: path, Code: "missing", Message: message})
+		fields.Add(path, "missing", "%s", message)
 	}
 	if len(fields) == 0 {
 		fields = []record.Field{{Path: "entries", Code: "missing", Message: "Nothing was read yet. Read at least one place."}}

@@ -3,7 +3,6 @@ package measure
 import (
 	"context"
 	"errors"
-	"fmt"
 	"slices"
 	"time"
 
@@ -120,10 +119,8 @@ const maxMarks = 8
 func checkInstrument(kind wear.Kind, f *InstrumentFacts) error {
 	f.Name = record.CleanLine(f.Name)
 	slices.Sort(f.MarksPct)
-	var fields []record.Field
-	fault := func(path, code, message string) {
-		fields = append(fields, record.Field{Path: "facts." + path, Code: code, Message: message})
-	}
+	var fields record.Faults
+	fault := fields.Under("facts")
 	if f.Name == "" {
 		fault("name", "missing", "The tool needs a name, as the shop calls it.")
 	}
@@ -133,13 +130,13 @@ func checkInstrument(kind wear.Kind, f *InstrumentFacts) error {
 	case kind == wear.GaugeDropin && len(f.MarksPct) == 0:
 		fault("marks_pct", "missing", "Say which marks the gauge has, such as 0.5, 0.75.")
 	case len(f.MarksPct) > maxMarks:
-		fault("marks_pct", "out-of-range", fmt.Sprintf("%d marks: a gauge has at most %d.", len(f.MarksPct), maxMarks))
+		fault("marks_pct", "out-of-range", "%d marks: a gauge has at most %d.", len(f.MarksPct), maxMarks)
 	case len(slices.Compact(slices.Clone(f.MarksPct))) != len(f.MarksPct):
 		fault("marks_pct", "mark-twice", "A mark stands there twice.")
 	}
 	for _, m := range f.MarksPct {
 		if chain.Percent(m) < wear.LowestLimit || chain.Percent(m) > wear.HighestLimit {
-			fault("marks_pct", "out-of-range", fmt.Sprintf("%g %% is no mark of a gauge: %g to %g.", m, float64(wear.LowestLimit), float64(wear.HighestLimit)))
+			fault("marks_pct", "out-of-range", "%g %% is no mark of a gauge: %g to %g.", m, float64(wear.LowestLimit), float64(wear.HighestLimit))
 			break
 		}
 	}
@@ -149,8 +146,8 @@ func checkInstrument(kind wear.Kind, f *InstrumentFacts) error {
 	case wear.Ruler, wear.WholeChain, wear.PullOff:
 		f.Spreads = false // these touch no roller
 	}
-	if len(fields) > 0 {
-		return record.InvalidInput(fields...)
+	if err := fields.Err(); err != nil {
+		return err
 	}
 	return nil
 }
@@ -230,37 +227,24 @@ func (s *Measure) RetireInstrument(ctx context.Context, who record.Actor, id uui
 func (s *Measure) updateInstrument(ctx context.Context, who record.Actor, id uuid.UUID, version int, yours any,
 	change func(*store.Instrument) (kind string, body instrumentBody, err error),
 ) (Instrument, error) {
-	var after Instrument
-	err := record.IdempotentInto(ctx, s.desk, who, "change-instrument "+id.String(), record.ChangeOf{Version: version, To: yours}, &after, func(ctx context.Context, tx store.Tx) error {
-		row, err := instrumentByID(ctx, tx, id)
-		if err != nil {
-			return err
-		}
-		if row.Version != version {
-			return store.ErrStale
-		}
-		kind, body, err := change(&row)
-		if err != nil {
-			return err
-		}
-		if len(body.Changed) > 0 {
-			if err := tx.SaveInstrument(ctx, &row); err != nil {
-				return err
+	after, err := record.Revise(ctx, s.desk, who, record.Revision[store.Instrument, Instrument]{
+		Operation: "change-instrument " + id.String(), Version: version, Yours: yours,
+		Load: func(ctx context.Context, tx store.Tx) (store.Instrument, error) { return instrumentByID(ctx, tx, id) },
+		Seen: func(row store.Instrument) int { return row.Version },
+		Change: func(_ context.Context, _ store.Tx, row *store.Instrument) (*store.Entry, any, error) {
+			kind, body, err := change(row)
+			if err != nil || len(body.Changed) == 0 {
+				return nil, nil, err
 			}
-			if err := s.desk.Append(ctx, tx, who, &store.Entry{InstrumentID: &id, Kind: kind}, body, ""); err != nil {
-				return err
-			}
-		}
-		after = s.newInstrument(row)
-		return nil
+			return &store.Entry{InstrumentID: &id, Kind: kind}, body, nil
+		},
+		Save: func(ctx context.Context, tx store.Tx, row *store.Instrument) error {
+			return tx.SaveInstrument(ctx, row)
+		},
+		View: func(_ context.Context, _ store.Tx, row store.Instrument) (Instrument, error) {
+			return s.newInstrument(row), nil
+		},
 	})
-	if errors.Is(err, store.ErrStale) {
-		now, err := instrumentByID(ctx, s.desk.Store.Read(ctx), id)
-		if err != nil {
-			return Instrument{}, err
-		}
-		return Instrument{}, record.ChangedMeanwhile(yours, s.newInstrument(now))
-	}
 	return after, nameTaken(err)
 }
 

@@ -2,7 +2,6 @@ package rules
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"reflect"
 	"regexp"
@@ -189,10 +188,8 @@ var currencyForm = regexp.MustCompile(`^[A-Z]{3}$`)
 
 // CheckRules tidies rules in place and says what is wrong with them together.
 func CheckRules(r *Rules) error {
-	var fields []record.Field
-	fault := func(path, code, format string, args ...any) {
-		fields = append(fields, record.Field{Path: "rules." + path, Code: code, Message: fmt.Sprintf(format, args...)})
-	}
+	var fields record.Faults
+	fault := fields.Under("rules")
 	if r.WearPlaces < 1 || r.WearPlaces > wear.MaxPlaces {
 		fault("wear_places", "out-of-range", "A measurement has one to %d places.", wear.MaxPlaces)
 	}
@@ -226,8 +223,8 @@ func CheckRules(r *Rules) error {
 	checkIntervals(&r.Intervals, func(name, code, format string, args ...any) { fault("intervals."+name, code, format, args...) })
 	checkFloor(&r.Floor, func(name, code, format string, args ...any) { fault("floor."+name, code, format, args...) })
 	checkRecalls(&r.Recalls, func(name, code, format string, args ...any) { fault("recalls."+name, code, format, args...) })
-	if len(fields) > 0 {
-		return record.InvalidInput(fields...)
+	if err := fields.Err(); err != nil {
+		return err
 	}
 	return nil
 }
@@ -279,39 +276,27 @@ func (s *Book) ChangeRules(ctx context.Context, who record.Actor, version int, r
 	if err := CheckRules(&r); err != nil {
 		return RulesView{}, err
 	}
-	var after RulesView
-	err := record.IdempotentInto(ctx, s.desk, who, "change-rules", record.ChangeOf{Version: version, To: r}, &after, func(ctx context.Context, tx store.Tx) error {
-		before, row, err := loadRules(ctx, tx)
-		if err != nil {
-			return err
-		}
-		if row.Version != version {
-			return store.ErrStale
-		}
-		changed, err := record.ChangedFields(before, r)
-		if err != nil {
-			return err
-		}
-		if len(changed) > 0 {
-			if err := s.saveRules(ctx, tx, row, r); err != nil {
-				return err
-			}
-			e := store.Entry{Kind: record.KindRulesChanged}
-			if err := s.desk.Append(ctx, tx, who, &e, rulesBody{changed, r}, ""); err != nil {
-				return err
-			}
-		}
-		after, err = rulesView(ctx, tx)
-		return err
-	})
-	if errors.Is(err, store.ErrStale) {
-		now, err := s.CurrentRules(ctx)
-		if err != nil {
-			return RulesView{}, err
-		}
-		return RulesView{}, record.ChangedMeanwhile(r, now)
+	type row struct {
+		rules Rules
+		shop  store.Shop
 	}
-	return after, err
+	return record.Revise(ctx, s.desk, who, record.Revision[row, RulesView]{
+		Operation: "change-rules", Version: version, Yours: r,
+		Load: func(ctx context.Context, tx store.Tx) (row, error) {
+			before, shop, err := loadRules(ctx, tx)
+			return row{before, shop}, err
+		},
+		Seen: func(row row) int { return row.shop.Version },
+		Change: func(_ context.Context, _ store.Tx, row *row) (*store.Entry, any, error) {
+			changed, err := record.ChangedFields(row.rules, r)
+			if err != nil || len(changed) == 0 {
+				return nil, nil, err
+			}
+			return &store.Entry{Kind: record.KindRulesChanged}, rulesBody{changed, r}, nil
+		},
+		Save: func(ctx context.Context, tx store.Tx, row *row) error { return s.saveRules(ctx, tx, row.shop, r) },
+		View: func(ctx context.Context, tx store.Tx, _ row) (RulesView, error) { return rulesView(ctx, tx) },
+	})
 }
 
 func (s *Book) saveRules(ctx context.Context, tx store.Tx, row store.Shop, r Rules) error {

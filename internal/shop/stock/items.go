@@ -3,7 +3,6 @@ package stock
 import (
 	"context"
 	"errors"
-	"fmt"
 
 	"github.com/google/uuid"
 
@@ -55,10 +54,8 @@ const maxOfOne = 10_000 // pieces of one thing; more is a slip
 // checkStock tidies facts in place and says what is wrong with them together.
 func checkStock(kind string, f *StockFacts) error {
 	f.Name = record.CleanLine(f.Name)
-	var fields []record.Field
-	fault := func(path, code, format string, args ...any) {
-		fields = append(fields, record.Field{Path: "facts." + path, Code: code, Message: fmt.Sprintf(format, args...)})
-	}
+	var fields record.Faults
+	fault := fields.Under("facts")
 	if f.Name == "" {
 		fault("name", "missing", "Say what it is, as the shop calls it.")
 	}
@@ -82,8 +79,8 @@ func checkStock(kind string, f *StockFacts) error {
 	if kind != StockChain {
 		f.HasJoiningLink = false
 	}
-	if len(fields) > 0 {
-		return record.InvalidInput(fields...)
+	if err := fields.Err(); err != nil {
+		return err
 	}
 	return nil
 }
@@ -157,37 +154,22 @@ func (s *Stock) RetireStock(ctx context.Context, who record.Actor, id uuid.UUID,
 func (s *Stock) updateStock(ctx context.Context, who record.Actor, id uuid.UUID, version int, yours any,
 	change func(*store.StockItem) (kind string, body stockBody, err error),
 ) (StockItem, error) {
-	var after StockItem
-	err := record.IdempotentInto(ctx, s.desk, who, "change-stock "+id.String(), record.ChangeOf{Version: version, To: yours}, &after, func(ctx context.Context, tx store.Tx) error {
-		row, err := StockItemByID(ctx, tx, id)
-		if err != nil {
-			return err
-		}
-		if row.Version != version {
-			return store.ErrStale
-		}
-		kind, body, err := change(&row)
-		if err != nil {
-			return err
-		}
-		if len(body.Changed) > 0 {
-			if err := tx.SaveStockItem(ctx, &row); err != nil {
-				return err
+	after, err := record.Revise(ctx, s.desk, who, record.Revision[store.StockItem, StockItem]{
+		Operation: "change-stock " + id.String(), Version: version, Yours: yours,
+		Load: func(ctx context.Context, tx store.Tx) (store.StockItem, error) { return StockItemByID(ctx, tx, id) },
+		Seen: func(row store.StockItem) int { return row.Version },
+		Change: func(_ context.Context, _ store.Tx, row *store.StockItem) (*store.Entry, any, error) {
+			kind, body, err := change(row)
+			if err != nil || len(body.Changed) == 0 {
+				return nil, nil, err
 			}
-			if err := s.desk.Append(ctx, tx, who, &store.Entry{StockItemID: &id, Kind: kind}, body, ""); err != nil {
-				return err
-			}
-		}
-		after = newStockItem(row)
-		return nil
+			return &store.Entry{StockItemID: &id, Kind: kind}, body, nil
+		},
+		Save: func(ctx context.Context, tx store.Tx, row *store.StockItem) error { return tx.SaveStockItem(ctx, row) },
+		View: func(_ context.Context, _ store.Tx, row store.StockItem) (StockItem, error) {
+			return newStockItem(row), nil
+		},
 	})
-	if errors.Is(err, store.ErrStale) {
-		now, err := StockItemByID(ctx, s.desk.Store.Read(ctx), id)
-		if err != nil {
-			return StockItem{}, err
-		}
-		return StockItem{}, record.ChangedMeanwhile(yours, newStockItem(now))
-	}
 	return after, stockNameTaken(err)
 }
 

@@ -48,10 +48,8 @@ func (s *Stock) Materials(ctx context.Context) ([]Material, error) {
 
 func checkMaterial(kind string, f *MaterialFacts) error {
 	f.Name = record.CleanLine(f.Name)
-	var wrong []record.Field
-	fault := func(path, code, format string, args ...any) {
-		wrong = append(wrong, record.Field{Path: "facts." + path, Code: code, Message: fmt.Sprintf(format, args...)})
-	}
+	var wrong record.Faults
+	fault := wrong.Under("facts")
 	if f.Name == "" {
 		fault("name", "missing", "The name is missing.")
 	}
@@ -84,8 +82,8 @@ func checkMaterial(kind string, f *MaterialFacts) error {
 	if (c.ProductParts == nil) != (c.WaterParts == nil) || c.ProductParts != nil && !(*c.ProductParts > 0 && *c.ProductParts <= 1000 && *c.WaterParts >= 0 && *c.WaterParts <= 1000) {
 		fault("card.water_parts", "out-of-range", "A mixture is so many parts of product to so many of water.")
 	}
-	if len(wrong) > 0 {
-		return record.InvalidInput(wrong...)
+	if err := wrong.Err(); err != nil {
+		return err
 	}
 	return nil
 }
@@ -130,34 +128,34 @@ func storesNameTaken(err error, name string) error {
 
 // ChangeMaterial writes down what is known of a material over the version that the sender saw; retired, it is no longer kept.
 func (s *Stock) ChangeMaterial(ctx context.Context, who record.Actor, id uuid.UUID, version int, f MaterialFacts, retired bool) (Material, error) {
-	var after Material
-	err := record.IdempotentInto(ctx, s.desk, who, "change-material "+id.String(), record.ChangeOf{Version: version, To: []any{f, retired}}, &after, func(ctx context.Context, tx store.Tx) error {
-		row, err := tx.Material(ctx, id)
-		if record.IsNotFound(err) {
-			return record.NotFound("material", "material-not-found")
-		}
-		if err != nil {
-			return err
-		}
-		if err := checkMaterial(row.Kind, &f); err != nil {
-			return err
-		}
-		if row.Version != version {
-			return record.ChangedMeanwhile(f, newMaterial(row))
-		}
-		row.MaterialFacts = f
-		deed := "changed"
-		if retired {
-			now := s.desk.Now()
-			row.RetiredAt, deed = &now, "retired"
-		}
-		if err := tx.SaveMaterial(ctx, &row); err != nil {
-			return err
-		}
-		after = newMaterial(row)
-		return s.desk.Append(ctx, tx, who, &store.Entry{Kind: record.KindMaterial}, materialBody{id.String(), deed, f}, "")
+	after, err := record.Revise(ctx, s.desk, who, record.Revision[store.Material, Material]{
+		Operation: "change-material " + id.String(), Version: version, Yours: f, Request: []any{f, retired},
+		Load: func(ctx context.Context, tx store.Tx) (store.Material, error) {
+			row, err := tx.Material(ctx, id)
+			if record.IsNotFound(err) {
+				return row, record.NotFound("material", "material-not-found")
+			}
+			if err != nil {
+				return row, err
+			}
+			return row, checkMaterial(row.Kind, &f)
+		},
+		Seen: func(row store.Material) int { return row.Version },
+		Change: func(_ context.Context, _ store.Tx, row *store.Material) (*store.Entry, any, error) {
+			row.MaterialFacts = f
+			became := "changed"
+			if retired {
+				now := s.desk.Now()
+				row.RetiredAt, became = &now, "retired"
+			}
+			return &store.Entry{Kind: record.KindMaterial}, materialBody{id.String(), became, f}, nil
+		},
+		Save: func(ctx context.Context, tx store.Tx, row *store.Material) error { return tx.SaveMaterial(ctx, row) },
+		View: func(_ context.Context, _ store.Tx, row store.Material) (Material, error) {
+			return newMaterial(row), nil
+		},
 	})
-	return after, storesNameTaken(record.SendAgain(err), f.Name)
+	return after, storesNameTaken(err, f.Name)
 }
 
 // BathFacts is what is written down about a standing bath.
@@ -252,10 +250,8 @@ type BathBody struct {
 
 func checkBath(kind string, f *BathFacts) error {
 	f.Name, f.Fluid = record.CleanLine(f.Name), record.CleanLine(f.Fluid)
-	var wrong []record.Field
-	fault := func(path, code, message string) {
-		wrong = append(wrong, record.Field{Path: "facts." + path, Code: code, Message: message})
-	}
+	var wrong record.Faults
+	fault := wrong.Under("facts")
 	if f.Name == "" {
 		fault("name", "missing", "The name is missing.")
 	}
@@ -263,19 +259,19 @@ func checkBath(kind string, f *BathFacts) error {
 		fault("fluid", "missing", "Say what is in it.")
 	}
 	if err := fluids.CheckSolvent(f.Fluid); err != nil {
-		fault("fluid", "never-used", err.Error()+".")
+		fault("fluid", "never-used", "%v.", err)
 	}
 	if !(f.VolumeML >= 50 && f.VolumeML <= 100_000) {
 		fault("volume_ml", "out-of-range", "A bath holds 50 mL to 100 L.")
 	}
 	if f.Strength != nil && !(*f.Strength > 0 && *f.Strength <= 100) {
-		fault("strength", "out-of-range", "A strength is above 0 and up to 100 %.")
+		fault("strength", "out-of-range", "A strength is above 0 and up to 100 %%.")
 	}
 	if !slices.Contains(fluids.BathKinds(), fluids.BathKind(kind)) {
-		wrong = append(wrong, record.Field{Path: "kind", Code: "unknown-value", Message: "There is no such kind of bath."})
+		wrong.Add("kind", "unknown-value", "There is no such kind of bath.")
 	}
-	if len(wrong) > 0 {
-		return record.InvalidInput(wrong...)
+	if err := wrong.Err(); err != nil {
+		return err
 	}
 	return nil
 }
@@ -471,15 +467,15 @@ func wasteUnit(kind string) string {
 // NoteWaste notes what went into its container.
 func (s *Stock) NoteWaste(ctx context.Context, who record.Actor, n NewWaste) ([]WasteRow, error) {
 	n.Note = record.CleanLine(n.Note)
-	var wrong []record.Field
+	var wrong record.Faults
 	if !slices.Contains([]string{"spent-solvent", "oily-water", "sludge", "rags"}, n.Kind) {
-		wrong = append(wrong, record.Field{Path: "kind", Code: "unknown-value", Message: "There is no such kind of waste."})
+		wrong.Add("kind", "unknown-value", "There is no such kind of waste.")
 	}
 	if !(n.Amount > 0 && n.Amount <= 1000) {
-		wrong = append(wrong, record.Field{Path: "amount", Code: "out-of-range", Message: "An amount is above 0 and up to 1000."})
+		wrong.Add("amount", "out-of-range", "An amount is above 0 and up to 1000.")
 	}
-	if len(wrong) > 0 {
-		return nil, record.InvalidInput(wrong...)
+	if err := wrong.Err(); err != nil {
+		return nil, err
 	}
 	_, err := record.Idempotent(ctx, s.desk, who, "waste", n, func(ctx context.Context, tx store.Tx) (string, error) {
 		w := store.Waste{ID: uuid.New(), Kind: n.Kind, Amount: n.Amount, JobID: n.JobID, Note: n.Note, NotedAt: s.desk.Now(), NotedBy: who.Person.ID}
