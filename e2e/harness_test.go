@@ -102,7 +102,7 @@ var servingAt = regexp.MustCompile(`msg=serving address=http://(\S+)`)
 
 func (s *server) start() {
 	s.t.Helper()
-	s.process = exec.Command(program, "serve", "--simulated-tool", "--simulated-gateway", "--gateway-fails", "0", "--addr", s.addr)
+	s.process = exec.Command(program, "serve", "--plan-by-tries", "--simulated-tool", "--simulated-gateway", "--gateway-fails", "0", "--addr", s.addr)
 	s.process.Env = append(os.Environ(), "PONY_DATABASE="+s.dsn)
 	logs, err := s.process.StderrPipe()
 	require.NoError(s.t, err)

@@ -174,7 +174,7 @@ func TestPlanOverruledAndPapers(t *testing.T) {
 	b.sees("[data-kind=job-planned]", "agreed")
 	b.sees("main", "In the workshop since")
 	b.sees("main", "Planned: soak, €60.00 agreed, quiet afternoon")
-	b.sees("[data-kind=job-finding]", "Found: cable frayed, rear")
+	b.sees("[data-kind=job-finding]", "Found: Cable frayed, rear")
 }
 
 // The stores: what is counted, what is refused, what is to be ordered, and what goes to waste.

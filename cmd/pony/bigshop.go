@@ -106,7 +106,7 @@ func measureShop(ctx context.Context, cluster *localpg.Cluster, bikes int) (meas
 	quiet := slog.Default()
 	slog.SetDefault(slog.New(slog.DiscardHandler)) // a line for each request would be measured too
 	defer slog.SetDefault(quiet)
-	go func() { served <- serve(serving, ln, s, "", false, false, gatewayFails) }()
+	go func() { served <- serve(serving, ln, s, options{gatewayFails: gatewayFails}) }()
 	slow.Reset()
 	m.took, err = bigshop.Measure(ctx, "http://"+ln.Addr().String(), people[0].ID.String(), tool, bikes)
 	if err == nil {

@@ -46,7 +46,7 @@ func demoCommand() *cli.Command {
 				fmt.Fprintf(out, "  %-14s  %s   %s\n", p.Name, p.PIN, p.Role)
 			}
 			fmt.Fprintf(out, "\n  Ctrl-C stops the server; make stop stops its database.\n\n")
-			return serve(ctx, ln, s, "", true, true, gatewayFails)
+			return serve(ctx, ln, s, options{tool: true, replies: true, gatewayFails: gatewayFails})
 		},
 	}
 }

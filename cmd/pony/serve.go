@@ -35,6 +35,7 @@ func serveCommand() *cli.Command {
 		Flags: []cli.Flag{addrFlag, databaseFlag, stateFlag, publicFlag,
 			&cli.BoolFlag{Name: "simulated-gateway", Usage: "let the page answer messages as a customer would: for trying it out"},
 			&cli.BoolFlag{Name: "simulated-tool", Usage: "offer a stand-in for a data caliper or gauge that types for itself"},
+			&cli.BoolFlag{Name: "plan-by-tries", Usage: "plan the day by a number of tries instead of for a time: the same day on any machine, for tests"},
 			&cli.Float64Flag{Name: "gateway-fails", Value: gatewayFails, Usage: "share of messages that the simulated gateway does not take, 0 to 1"}},
 		Action: func(ctx context.Context, cmd *cli.Command) error {
 			s, err := openStore(ctx, cmd, "shop")
@@ -55,7 +56,8 @@ func serveCommand() *cli.Command {
 				return fmt.Errorf("cannot serve there, choose another address with --addr: %w", err)
 			}
 			slog.Info("serving", "address", "http://"+ln.Addr().String())
-			return serve(ctx, ln, s, cmd.String("public-url"), cmd.Bool("simulated-tool"), cmd.Bool("simulated-gateway"), cmd.Float64("gateway-fails"))
+			return serve(ctx, ln, s, options{publicURL: cmd.String("public-url"), tool: cmd.Bool("simulated-tool"), replies: cmd.Bool("simulated-gateway"),
+				gatewayFails: cmd.Float64("gateway-fails"), planByTries: cmd.Bool("plan-by-tries")})
 		},
 	}
 }
@@ -93,15 +95,22 @@ const memoryGoal = 400 << 20
 // drainTime is how long requests that are under way may take to end when the server is stopped.
 const drainTime = 10 * time.Second
 
-// serve serves a shop on ln until ctx ends; simulated plugs in a simulated measuring tool, replies lets the page
-// answer messages, and fails is the
-// share of messages that the simulated gateway does not take.
-func serve(ctx context.Context, ln net.Listener, s *store.Store, public string, simulated, replies bool, fails float64) error {
+// options are how a shop is served.
+type options struct {
+	publicURL    string
+	tool         bool    // a simulated measuring tool is plugged in
+	replies      bool    // the page may answer messages as a customer would
+	gatewayFails float64 // share of messages that the simulated gateway does not take
+	planByTries  bool
+}
+
+// serve serves a shop on ln until ctx ends.
+func serve(ctx context.Context, ln net.Listener, s *store.Store, o options) error {
 	var publicURL *url.URL
-	if public != "" {
-		u, err := url.Parse(public)
+	if o.publicURL != "" {
+		u, err := url.Parse(o.publicURL)
 		if err != nil || u.Host == "" || (u.Scheme != "https" && u.Scheme != "http") {
-			return fmt.Errorf("--public-url %q is not an address such as https://pony.example", public)
+			return fmt.Errorf("--public-url %q is not an address such as https://pony.example", o.publicURL)
 		}
 		publicURL = u
 	}
@@ -114,12 +123,15 @@ func serve(ctx context.Context, ln net.Listener, s *store.Store, public string, 
 	service := shop.New(s, time.Now)
 	service.PlugInProbe(outside.Pot)
 	service.PlugInWeather(outside.OfTheTown)
-	if simulated {
+	if o.planByTries {
+		service.PlanByTries()
+	}
+	if o.tool {
 		service.PlugIn(outside.NewTool(uint64(time.Now().UnixNano())))
 	}
-	service.SetBaseURL(cmp.Or(public, "http://"+ln.Addr().String()))
-	service.PlugInGateway(outside.NewGateway(outside.Rates{Fail: fails, Delay: 0.3, Wait: 2 * time.Second}, service.GatewayMemory(), time.Now, uint64(time.Now().UnixNano())))
-	if replies {
+	service.SetBaseURL(cmp.Or(o.publicURL, "http://"+ln.Addr().String()))
+	service.PlugInGateway(outside.NewGateway(outside.Rates{Fail: o.gatewayFails, Delay: 0.3, Wait: 2 * time.Second}, service.GatewayMemory(), time.Now, uint64(time.Now().UnixNano())))
+	if o.replies {
 		service.TakeReplies()
 	}
 	hub := &live.Hub{}

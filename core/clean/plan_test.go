@@ -1,6 +1,7 @@
 package clean_test
 
 import (
+	"os"
 	"slices"
 	"testing"
 	"time"
@@ -62,7 +63,7 @@ func TestEveryPlan(t *testing.T) {
 
 // Every grade, brake, motor, lubricant and school there is, on every route, one by one: what rapid draws
 // at random above, with nothing left out of what the handbook tells apart. A school is met as the house
-// has it and with each other answer it can have.
+// has it and with each other answer it can have. Any two answers meet; all that can meet do so in the full run.
 func TestEveryCombination(t *testing.T) {
 	schools := map[string]func(*clean.Schools){
 		"the house's": func(*clean.Schools) {}, "no pressure": func(s *clean.Schools) { s.Pressure = clean.NeverPressure },
@@ -91,6 +92,9 @@ func TestEveryCombination(t *testing.T) {
 									deepest = max(deepest, choice.Route)
 								}
 								for _, route := range clean.Routes() {
+									if !met(11, int(grade), int(b.Brakes), int(b.Train.Motor), int(b.On), int(b.Next), int(route)) {
+										continue
+									}
 									p, err := clean.New(b, choice.With(b, route), rules)
 									require.NoError(t, err, "with a way to open the chain every route can be planned: %+v", b)
 									checkPlan(t, b, p)
@@ -101,7 +105,7 @@ func TestEveryCombination(t *testing.T) {
 					}
 				}
 			}
-			assert.Equal(t, 5*3*4*6*3*6, plans)
+			assert.GreaterOrEqual(t, plans, 5*3*4*6*3*6/share(11)-5)
 			if rules.Strip == clean.OnBike {
 				assert.LessOrEqual(t, deepest, clean.Bath, "and an oiled chain stays on")
 			} else {
@@ -346,4 +350,24 @@ func TestProgress(t *testing.T) {
 	assert.InDelta(t, 4.56, oil[0].Amount, 1e-9, "mL: 114 links, a drop each")
 	bath := step("bath-on").Amounts[0]
 	assert.InDeltaSlice(t, []float64{40, 20}, []float64{bath.Amount, bath.Water}, 1e-9, "mL: two parts to one, to the line")
+}
+
+// share is into how many parts what can be combined is divided, one of which is tried; all of it where PONY_TEST_FULL
+// is set, as make test-full does.
+func share(parts int) int {
+	if os.Getenv("PONY_TEST_FULL") != "" {
+		return 1
+	}
+	return parts
+}
+
+// met reports whether a combination is of the share that is tried: one whose answers, counted, add up to a multiple of
+// the parts. Whatever two answers are fixed, the others can be chosen so that it is, as long as there are enough of
+// them: any two answers meet.
+func met(parts int, answers ...int) bool {
+	sum := 0
+	for _, a := range answers {
+		sum += a
+	}
+	return sum%share(parts) == 0
 }

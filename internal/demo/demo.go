@@ -61,6 +61,7 @@ const seed = 20
 func Load(ctx context.Context, s *store.Store, now time.Time) error {
 	l := &loader{ctx: ctx, clock: now.Add(-history), end: now, random: rand.New(rand.NewPCG(seed, seed)), services: rand.New(rand.NewPCG(seed, seed+1)), tools: map[string]measure.Instrument{}}
 	l.shop = shop.New(s, func() time.Time { return l.clock })
+	l.shop.PlanByTries() // the same demo on any machine
 	l.shop.PlugInWeather(outside.OfTheTown)
 	if err := l.setUp(); err != nil {
 		return err

@@ -20,6 +20,7 @@ import (
 )
 
 func TestBikesAreFound(t *testing.T) {
+	t.Parallel()
 	c := serve(t).signedIn()
 	facts := twelve()
 	facts.FrameNumber = "WX 40%_1"
@@ -58,6 +59,7 @@ func TestBikesAreFound(t *testing.T) {
 }
 
 func TestSecondChangeIsShownBothVersions(t *testing.T) {
+	t.Parallel()
 	c := serve(t).signedIn()
 	bike := c.addBike("Aldous Fenwick-Reyes", twelve())
 	change := func(version int, colour string) answer {
@@ -104,6 +106,7 @@ func TestSecondChangeIsShownBothVersions(t *testing.T) {
 }
 
 func TestInputIsCheckedByTheContract(t *testing.T) {
+	t.Parallel()
 	c := serve(t).signedIn()
 	bike := c.addBike("Aldous Fenwick-Reyes", twelve())
 	put := func(facts string) answer {
@@ -137,6 +140,7 @@ func TestInputIsCheckedByTheContract(t *testing.T) {
 
 // A photo is drawn anew and small; what is no picture is refused.
 func TestPhoto(t *testing.T) {
+	t.Parallel()
 	c := serve(t).signedIn()
 	bike := c.addBike("Aldous Fenwick-Reyes", twelve())
 	at := "/bikes/" + bike.Tag + "/photo"

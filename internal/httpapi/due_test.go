@@ -16,6 +16,7 @@ import (
 
 // What is due over HTTP, every answer held against the contract, and what strangers may open without signing in.
 func TestDueOverHTTP(t *testing.T) {
+	t.Parallel()
 	c := serve(t).signedIn()
 	bike := c.addBike("Ottoline Brack", twelve())
 	var what due.BikeDue
@@ -91,6 +92,7 @@ func TestDueOverHTTP(t *testing.T) {
 
 // Files in and out over HTTP, held against the contract.
 func TestFormatsOverHTTP(t *testing.T) {
+	t.Parallel()
 	c := serve(t).signedIn()
 	bike := c.addBike("Ottoline Brack", twelve())
 	bytes := map[string]string{"Content-Type": "application/octet-stream"}

@@ -51,6 +51,7 @@ func restored(t *testing.T, file string) *fixture {
 	require.NoError(t, s.Restore(ctx, backup))
 	f := &fixture{t: t, now: backup.MadeAt.Add(time.Minute)}
 	f.shop = shop.New(s, func() time.Time { return f.now })
+	f.shop.PlanByTries()
 	f.shop.PlugIn(outside.NewTool(1))
 	f.shop.PlugInGateway(outside.NewGateway(outside.Rates{}, f.shop.GatewayMemory(), func() time.Time { return f.now }, 1))
 	people, err := f.shop.ListPeople(ctx)
@@ -85,6 +86,7 @@ func operations(t *testing.T) (reads, writes []operation) {
 // background has nothing to complain of, and the ledger agrees: with one broken record among it, which is named
 // and takes nothing else with it. All of it on one connection.
 func TestDataOfOlderVersions(t *testing.T) {
+	t.Parallel()
 	files, err := filepath.Glob("testdata/old/*.pony")
 	require.NoError(t, err)
 	require.NotEmpty(t, files)
@@ -221,6 +223,7 @@ type try struct {
 // Every write of the contract is done right on one connection, and sent again with its key is done once. An
 // operation that nobody says how to do right fails this.
 func TestEveryWriteIsDoneOnce(t *testing.T) {
+	t.Parallel()
 	f := restored(t, "testdata/old/2026-11-29.pony")
 	c := f.signedIn()
 	tries := rightTries(t, c)
@@ -274,6 +277,7 @@ func honoursKeys(doc *openapi3.T, op operation) bool {
 
 // Writing without a key is only for what writes no record; the list is short and each says so.
 func TestWritesHonourKeys(t *testing.T) {
+	t.Parallel()
 	doc, err := apigen.GetSpec()
 	require.NoError(t, err)
 	_, writes := operations(t)

@@ -30,6 +30,7 @@ import (
 // TestFaults replays what was once tried against the program and broke it: each row by its number in
 // docs/faults.md. `make faults` prints what is answered.
 func TestFaults(t *testing.T) {
+	t.Parallel()
 	for _, row := range []struct {
 		number, what string
 		try          func(*testing.T) string
@@ -54,8 +55,12 @@ func TestFaults(t *testing.T) {
 		{"C8", "wrong PINs of a second signature", secondSignature},
 	} {
 		t.Run(row.number, func(t *testing.T) {
+			printed := os.Getenv("PONY_FAULTS") != "" // in their order
+			if !printed {
+				t.Parallel()
+			}
 			says := row.try(t)
-			if os.Getenv("PONY_FAULTS") != "" {
+			if printed {
 				fmt.Printf("%s  %s\n    answered %s\n", row.number, row.what, says)
 			}
 		})
@@ -555,6 +560,7 @@ func secondSignature(t *testing.T) string {
 
 // The database away is a 503 that says so, and the shop goes on by itself when it is back.
 func TestDatabaseAway(t *testing.T) {
+	t.Parallel()
 	f := serve(t)
 	c := f.signedIn()
 	f.db.Close()
@@ -568,6 +574,7 @@ func TestDatabaseAway(t *testing.T) {
 // The bounds of a bike's and a customer's facts are the same in the contract and where tables, passports and the
 // demo are checked.
 func TestBoundsAreTheContracts(t *testing.T) {
+	t.Parallel()
 	c := serve(t).signedIn()
 	bike := c.addBike("Ottoline Brack", twelve())
 	for name, most := range map[string]int{"make": 80, "model": 80, "colour": 80, "frame_number": 60, "needed_for": 120} {

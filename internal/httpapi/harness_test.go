@@ -55,6 +55,7 @@ func serve(t testing.TB) *fixture {
 	t.Cleanup(s.Close)
 	f := &fixture{t: t, now: time.Date(2026, 5, 4, 12, 0, 0, 0, time.UTC)}
 	f.shop = shop.New(s, func() time.Time { return f.now })
+	f.shop.PlanByTries()
 	require.NoError(t, f.shop.SetUp(ctx, "Tidewrack Lane", rules.HouseTools()))
 	f.mira, err = f.shop.AddPerson(ctx, "Mira Oxenholt", "mechanic", "2718")
 	require.NoError(t, err)

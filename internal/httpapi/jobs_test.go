@@ -19,6 +19,7 @@ import (
 // A job over HTTP, every answer held against the contract: taken in, planned, worked, found, noted,
 // pictured, refused, cancelled.
 func TestJobOverHTTP(t *testing.T) {
+	t.Parallel()
 	c := serve(t).signedIn()
 	bike := c.addBike("Ottoline Brack", twelve())
 	var words jobs.JobWords
@@ -97,6 +98,7 @@ func TestJobOverHTTP(t *testing.T) {
 
 // The stores over HTTP, held against the contract.
 func TestStoresOverHTTP(t *testing.T) {
+	t.Parallel()
 	c := serve(t).signedIn()
 	var material stock.Material
 	c.must(http.StatusCreated, "POST", "/materials", map[string]any{"kind": "oil", "facts": map[string]any{"name": "All-weather oil", "quantity": 120, "low_mark": 50, "card": map[string]any{}}}, &material)

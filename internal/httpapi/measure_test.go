@@ -22,6 +22,7 @@ import (
 // Every computation answers over HTTP just as it does by itself; what is held against
 // the contract on the way is the whole answer.
 func TestCalcAnswersTheWorkedExamples(t *testing.T) {
+	t.Parallel()
 	c := serve(t).signedIn()
 	for _, name := range calc.Names() {
 		raw, err := os.ReadFile("../calc/testdata/" + name + ".json")
@@ -44,6 +45,7 @@ func TestCalcAnswersTheWorkedExamples(t *testing.T) {
 }
 
 func TestDeedSentTwiceIsDoneOnce(t *testing.T) {
+	t.Parallel()
 	c := serve(t).signedIn()
 	bike := c.addBike("Aldous Fenwick-Reyes", twelve())
 	reading := measure.NewMeasurement{InstrumentID: c.tool("ruler"), Entries: places("306.4", "306.2", "306.5")}
@@ -81,6 +83,7 @@ func TestDeedSentTwiceIsDoneOnce(t *testing.T) {
 }
 
 func TestMeasurementIsRecordedAndStruckOut(t *testing.T) {
+	t.Parallel()
 	f := serve(t)
 	c := f.signedIn()
 	bike := c.addBike("Aldous Fenwick-Reyes", twelve())
@@ -127,6 +130,7 @@ func TestMeasurementIsRecordedAndStruckOut(t *testing.T) {
 
 // Each slip has its own answer, at its own field, and the good places beside it are still judged.
 func TestBenchSaysWhatIsWrong(t *testing.T) {
+	t.Parallel()
 	c := serve(t).signedIn()
 	bike := c.addBike("Aldous Fenwick-Reyes", twelve())
 	ask := func(q measure.BenchQuestion) (a measure.BenchAnswer) {
@@ -185,6 +189,7 @@ func TestBenchSaysWhatIsWrong(t *testing.T) {
 
 // The wear track over HTTP: every answer on the way is held against the contract.
 func TestWearTrackOfABike(t *testing.T) {
+	t.Parallel()
 	f := serve(t)
 	c := f.signedIn()
 	bike := c.addBike("Aldous Fenwick-Reyes", twelve())

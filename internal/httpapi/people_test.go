@@ -21,6 +21,7 @@ import (
 )
 
 func TestSignInSlowsAndLocks(t *testing.T) {
+	t.Parallel()
 	f := serve(t)
 	c := f.caller()
 	assert.Equal(t, "not-signed-in", c.must(http.StatusUnauthorized, "GET", "/bikes", nil, nil).Code)
@@ -67,6 +68,7 @@ func TestSignInSlowsAndLocks(t *testing.T) {
 
 // Guesses sent side by side are counted one by one.
 func TestGuessesSideBySide(t *testing.T) {
+	t.Parallel()
 	f := serve(t)
 	var all sync.WaitGroup
 	var wrong atomic.Int32 // answers that came without a wait, so that the next could follow at once
@@ -84,6 +86,7 @@ func TestGuessesSideBySide(t *testing.T) {
 }
 
 func TestWritesFromOtherSitesAreRefused(t *testing.T) {
+	t.Parallel()
 	c := serve(t).signedIn()
 	for _, header := range []map[string]string{{"Origin": "https://elsewhere.example"}, {"Sec-Fetch-Site": "cross-site"}} {
 		a := c.call("POST", "/customers", record.CustomerFacts{Name: "Nobody"}, header)
@@ -98,6 +101,7 @@ func TestWritesFromOtherSitesAreRefused(t *testing.T) {
 // Who may do what is in one table with a row for each operation of the contract that needs somebody signed in, and
 // whoever may not is told so in words before anything is looked at.
 func TestRolesAsTheTableSays(t *testing.T) {
+	t.Parallel()
 	f := serve(t)
 	doc, err := openapi3.NewLoader().LoadFromFile("../../api/openapi.yaml")
 	require.NoError(t, err)

@@ -20,6 +20,7 @@ import (
 
 // The rules, the tools and the costs over HTTP: every answer on the way is held against the contract.
 func TestRulesToolsAndCosts(t *testing.T) {
+	t.Parallel()
 	f := serve(t)
 	c := f.signedIn()
 	bike := c.addBike("Aldous Fenwick-Reyes", twelve())
@@ -97,6 +98,7 @@ func TestRulesToolsAndCosts(t *testing.T) {
 
 // The simulated tool is only there where it was plugged in, and says what it would type.
 func TestSimulatedTool(t *testing.T) {
+	t.Parallel()
 	f := serve(t)
 	c := f.signedIn()
 	body := map[string]any{"kind": "gauge-percent", "worn_pct": 0.6}
@@ -112,6 +114,7 @@ func TestSimulatedTool(t *testing.T) {
 
 // Sizing, replacing and the shelf over HTTP: every answer on the way is held against the contract.
 func TestSizingReplacingAndStock(t *testing.T) {
+	t.Parallel()
 	c := serve(t).signedIn()
 	bike := c.addBike("Aldous Fenwick-Reyes", twelve())
 	at := "/bikes/" + bike.Tag

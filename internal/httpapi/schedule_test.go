@@ -17,6 +17,7 @@ import (
 
 // The floor over HTTP, every answer held against the contract: planned, tried, promised, kept for somebody, refused.
 func TestFloorOverHTTP(t *testing.T) {
+	t.Parallel()
 	c := serve(t).signedIn()
 	var floor schedule.FloorView
 	c.must(http.StatusOK, "GET", "/floor", nil, &floor)

@@ -12,6 +12,7 @@ import (
 
 // A change reaches a listener of another process, through the database.
 func TestChangesReachOtherProcesses(t *testing.T) {
+	t.Parallel()
 	f := serve(t)
 	c := f.signedIn()
 	changes, end := f.hub.Subscribe()
@@ -32,6 +33,7 @@ func TestChangesReachOtherProcesses(t *testing.T) {
 }
 
 func TestPageAndUnknownAddresses(t *testing.T) {
+	t.Parallel()
 	c := serve(t).caller()
 	get := func(path string) (int, string) {
 		res, err := c.http.Get(c.url + path)

@@ -55,6 +55,7 @@ func events(t *testing.T, c *caller) <-chan string {
 // A stream says when it is ready, then each change as it is kept, and ends when the hub closes, so
 // that a server with open streams can stop.
 func TestStreamOfChanges(t *testing.T) {
+	t.Parallel()
 	f := serve(t)
 	c := f.signedIn()
 	assert.Equal(t, http.StatusUnauthorized, f.caller().call("GET", "/events", nil, nil).status)
@@ -73,6 +74,7 @@ func TestStreamOfChanges(t *testing.T) {
 
 // A server that cannot work says so on /readyz, and keeps what went wrong to itself.
 func TestTroubleOfOurOwn(t *testing.T) {
+	t.Parallel()
 	handler, err := httpapi.New(httpapi.Options{
 		Hub: &live.Hub{}, Page: fstest.MapFS{},
 		Ready: func(context.Context) error { return errors.New("password of the database is wrong") },
@@ -104,6 +106,7 @@ func TestTroubleOfOurOwn(t *testing.T) {
 
 // A deed's key belongs to the person who sent it: a colleague's same key is another deed.
 func TestKeysBelongToPeople(t *testing.T) {
+	t.Parallel()
 	f := serve(t)
 	posy, err := f.shop.AddPerson(context.Background(), "Posy Peake", "apprentice", "4669")
 	require.NoError(t, err)

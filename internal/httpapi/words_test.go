@@ -19,6 +19,7 @@ var inSentences = regexp.MustCompile(`^("|-|\d|[A-Z]).*[.?]$`)
 
 // Every value that the contract can refuse is refused in a person's words, with every code that the validator has for it.
 func TestEveryRefusalIsInWords(t *testing.T) {
+	t.Parallel()
 	doc, err := apigen.GetSpec()
 	require.NoError(t, err)
 	fed := map[string]int{}

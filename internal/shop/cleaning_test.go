@@ -12,6 +12,7 @@ import (
 
 // A bike is cleaned by what is on its card, in its record and on the shelf, and by what was seen of it.
 func TestPlanCleaning(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	b := openTracked(t, commuter)
 	b.fit(1000)

@@ -41,6 +41,7 @@ func (t *tracked) list(f due.DueFilter) []due.DueRow {
 // A bike's tasks count from when it was first seen, fall due by days and distance, follow the forecast, and
 // start afresh when they are done; the list says the same as the bike's page.
 func TestWhatABikeNeeds(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	b := openTracked(t, commuter)
 	b.fit(0)
@@ -101,6 +102,7 @@ func TestWhatABikeNeeds(t *testing.T) {
 // The shop's intervals, its own tasks and a bike's own come in the place of the table's; a day on which it is
 // needed pulls forward.
 func TestIntervalsOfShopAndBike(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	b := openTracked(t, commuter)
 	b.fit(0)
@@ -149,6 +151,7 @@ func ownTask(code, title string, days int) rules.OwnTask {
 
 // A job does its tasks, step by step.
 func TestAJobDoesItsTasks(t *testing.T) {
+	t.Parallel()
 	w := takeIn(t, commuter, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 3, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}, Complaints: []string{"gritty"}})
 	assert.Equal(t, "grit-heard", w.task("clean-on-bike").Event)
 	assert.Equal(t, "dirty-frame", w.task("wash").Event)

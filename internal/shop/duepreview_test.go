@@ -15,6 +15,7 @@ import (
 
 // What a draft of the rules is said to make of the due list is what it makes of it.
 func TestPreviewDue(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	b := recalled(t)
 	bike, err := b.Bike(ctx, b.tag)

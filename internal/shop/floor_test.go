@@ -85,6 +85,7 @@ var allCautions = []string{"electric", "lifting", "gloves", "brakes", "air"}
 // What was done is shown as it was done, in whichever order of the steps: one stretch of somebody at a bike without a
 // break, never one that ends before it begins.
 func TestDoneWorkIsShownAsItWasDone(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	b, list := staffed(t, 1)
 	began := *b.now

@@ -14,6 +14,7 @@ import (
 
 // Hours, places and skills are the shop's; what makes no sense in them is refused.
 func TestFloorRules(t *testing.T) {
+	t.Parallel()
 	b, _ := staffed(t, 1)
 	ctx := context.Background()
 	v, err := b.CurrentRules(ctx)

@@ -17,6 +17,7 @@ import (
 // What is not sent yet says what is due when it is read: what was done meanwhile is no longer asked for, and where
 // nothing is left, nobody is told.
 func TestDraftsFollowWhatIsDue(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	b := recalled(t)
 	sent := 0
@@ -101,6 +102,7 @@ func TestDraftsFollowWhatIsDue(t *testing.T) {
 // What comes next is one list: for the bike, its owner's page, what its owner is told and the calendar, in the order in
 // which it comes, on the same days, and what is still to come is said to come.
 func TestOneListOfWhatComesNext(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	b := recalled(t)
 	l, err := b.GiveLink(ctx, b.mira, contact.NewSecretLink{Kind: "owner", Tag: b.tag})

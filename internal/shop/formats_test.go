@@ -21,6 +21,7 @@ import (
 // A bike's passport taken by another shop, twice, and given on: nothing lost, nothing doubled, what is unknown
 // kept, and no owner named.
 func TestPassport(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	w := takeIn(t, commuter, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 2, LubricantOn: "drip-wax", LubricantNext: "drip-wax"}, Reports: "my Aldous says it hums"})
 	w.read(1400, "0.3")
@@ -99,6 +100,7 @@ func TestPassport(t *testing.T) {
 
 // A table is read row by row: what is wrong is said where it is, and one wrong row writes none of them.
 func TestTables(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	b := openTracked(t, commuter)
 	read := func(table, text string, write bool) exchange.TableRead {
@@ -174,6 +176,7 @@ func TestTables(t *testing.T) {
 // An owner is given all that is held on them, and can be erased: nothing personal stays anywhere, and the
 // bike's record does.
 func TestErasingAnOwner(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	b := recalled(t)
 	bike, err := b.Bike(ctx, b.tag)
@@ -211,7 +214,7 @@ func TestErasingAnOwner(t *testing.T) {
 func (t *tracked) dump() string {
 	t.Helper()
 	var file bytes.Buffer
-	_, err := databases[t.Service].Backup(context.Background(), &file, *t.now)
+	_, err := databaseOf(t.T, t.Service).Backup(context.Background(), &file, *t.now)
 	require.NoError(t, err)
 	z, err := zip.NewReader(bytes.NewReader(file.Bytes()), int64(file.Len()))
 	require.NoError(t, err)

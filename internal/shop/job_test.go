@@ -112,6 +112,7 @@ func problem(t *testing.T, err error) *record.Problem {
 
 // From looking at the bike to handing it back: a caked cargo bike with a mid motor through a soak.
 func TestJob(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	w := takeIn(t, courier, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 3, DrivetrainGrade: 3, Heavy: true}, Complaints: []string{"gritty"}, Wants: "by four"})
 	_, err := w.OpenJob(ctx, w.mira, w.tag, jobs.Arrival{})
@@ -231,6 +232,7 @@ func TestJob(t *testing.T) {
 
 // Two people at one job, a step handed over, and a chain that is off keeps the job from being cancelled.
 func TestTwoAtOneJob(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	w := takeIn(t, commuter, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}})
 	person, err := w.AddPerson(ctx, "Tobiah Marsh", "mechanic", "3141")
@@ -272,6 +274,7 @@ func TestTwoAtOneJob(t *testing.T) {
 
 // Three times black from the bath: a soak is suggested, and planned without losing what was done.
 func TestBathThatDoesNotComeClean(t *testing.T) {
+	t.Parallel()
 	w := takeIn(t, commuter, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}})
 	w.plan(jobs.JobOrder{})
 	assert.Equal(t, "bath", w.job.Route)
@@ -289,6 +292,7 @@ func TestBathThatDoesNotComeClean(t *testing.T) {
 
 // What is open, unknown or unsafe is refused in words, and nothing is half-saved.
 func TestJobRefusals(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	w := takeIn(t, courier, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{DrivetrainGrade: 2, Rust: "tarnished"}})
 	_, err := w.OpenJob(ctx, w.mira, w.tag, jobs.Arrival{Complaints: []string{"hums"}, PromisedAt: ptr(w.now.Add(-time.Hour))})
@@ -320,6 +324,7 @@ func TestJobRefusals(t *testing.T) {
 
 // Baths bear so much and no more; steps draw from the shelf; what is emptied is in the log.
 func TestStores(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	w := takeIn(t, commuter, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 4, LubricantOn: "oil", LubricantNext: "immersion-wax"}})
 	_, err := w.AddMaterial(ctx, w.mira, stock.NewMaterialFacts{Kind: "degreaser", Facts: stock.MaterialFacts{Name: "White petrol"}})
@@ -372,6 +377,7 @@ func TestStores(t *testing.T) {
 // Whoever goes to another job leaves the step they are at, with what they worked on it banked; a step can be paused,
 // and is then anybody's. A wait that runs says for how much longer.
 func TestStepsAreLeftAndPaused(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	w := takeIn(t, courier, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 2, DrivetrainGrade: 2}, Complaints: []string{}})
 	w.plan(jobs.JobOrder{})

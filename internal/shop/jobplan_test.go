@@ -42,6 +42,7 @@ func way(o jobs.JobOptions, route string) jobs.JobOption {
 // A quote goes line by line, is a range where the lighter way may not do, and says what one visit saves;
 // going beyond what was agreed asks the owner first.
 func TestQuoteOfAJob(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	oiled := jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}, Complaints: []string{"squeaks"}}
 	w := takeIn(t, commuter, oiled)
@@ -105,6 +106,7 @@ func TestQuoteOfAJob(t *testing.T) {
 
 // The shop's schools change the plan.
 func TestSchoolsChangeThePlan(t *testing.T) {
+	t.Parallel()
 	w := takeIn(t, commuter, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 3, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}})
 	at := func(code string) int {
 		return slices.IndexFunc(w.job.StepList, func(s jobs.StepView) bool { return s.Code == code })
@@ -143,6 +145,7 @@ func TestSchoolsChangeThePlan(t *testing.T) {
 
 // A label that says something comes before the house; wax that is in a damp place is said to be weak there.
 func TestLabelsAndLubricants(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	w := takeIn(t, commuter, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 2, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}})
 	_, err := w.PlanJob(ctx, w.mira, w.job.ID, jobs.JobOrder{Version: w.job.Version, Route: "soak", Reason: "overnight", LongSoak: true})
@@ -174,6 +177,7 @@ func TestLabelsAndLubricants(t *testing.T) {
 // Two tablets finish one step at the same moment: it is done once, and its wait runs once. A deed sent
 // twice is done once.
 func TestStepsAtTheSameMoment(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	w := takeIn(t, commuter, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}})
 	w.plan(jobs.JobOrder{Route: "soak", Reason: "there is time"})
@@ -218,6 +222,7 @@ func TestStepsAtTheSameMoment(t *testing.T) {
 
 // A wax pot takes several chains, is kept hot while one is in it, and is held by the card of its wax.
 func TestSeveralChainsInOnePot(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	w := takeIn(t, commuter, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 0, DrivetrainGrade: 1, LubricantOn: "immersion-wax", LubricantNext: "immersion-wax"}})
 	pot, err := w.AddBath(ctx, w.mira, stock.NewBath{Kind: "wax-pot", Facts: stock.BathFacts{Name: "Pot", Fluid: "wax", VolumeML: 400}})
@@ -267,6 +272,7 @@ func TestSeveralChainsInOnePot(t *testing.T) {
 
 // A plan that needs a bath of which none takes its load is refused, until one is there that does.
 func TestPlansRefusedForTheirBaths(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	waxed := jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "immersion-wax"}}
 	w := takeIn(t, commuter, waxed)
@@ -296,6 +302,7 @@ func TestPlansRefusedForTheirBaths(t *testing.T) {
 
 // Where the chain goes, what goes on instead is in the price, and what has no price is said.
 func TestQuoteOfANewChain(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	w := takeIn(t, commuter, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 2, LubricantOn: "oil", LubricantNext: "oil"}})
 	w.read(3000, "1.1") // past the wear at which the sprockets go too
@@ -326,6 +333,7 @@ func TestQuoteOfANewChain(t *testing.T) {
 // A part noted at the stand is on the bill, asks the owner where that goes too far, and comes off it again
 // when it was noted by mistake.
 func TestPartsOfAJob(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	w := takeIn(t, commuter, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 2, LubricantOn: "oil", LubricantNext: "oil"}})
 	w.rule(func(r *rules.WorkRules) { r.LabourHour, r.TaxPct, r.AskOverPct = 6000, 20, 10 })
@@ -382,6 +390,7 @@ func TestPartsOfAJob(t *testing.T) {
 // What was seen is changed as long as the job is open. A promise that has passed meanwhile stays as it was given; it is
 // not changed to another time that has passed.
 func TestArrivalIsLookedAtAgain(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	look := jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 1}, Complaints: []string{}, Waiting: true}
 	w := takeIn(t, commuter, look)

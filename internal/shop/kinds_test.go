@@ -10,6 +10,7 @@ import (
 
 // Every kind of entry has a body that is read, and each refuses one that is none.
 func TestEveryKindOfEntryIsRead(t *testing.T) {
+	t.Parallel()
 	assert.Equal(t, record.Kinds(), record.KindsHeld())
 	for _, kind := range record.Kinds() {
 		for _, body := range []string{"", "null", "7", `"x"`, "[]", "{"} {

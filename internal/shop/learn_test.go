@@ -17,6 +17,7 @@ import (
 // What steps really take is suggested once it was seen often enough, of everybody and of each; nothing changes
 // until somebody takes it over, and what was ticked off without being begun tells nothing.
 func TestLearnedMinutes(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	b, list := staffed(t, 6)
 	suggested := func() []jobs.StepMinutes {

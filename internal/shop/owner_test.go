@@ -20,6 +20,7 @@ import (
 // The owner's page opens by its link alone, shows nothing of the owner, and what is told from it is a fact once
 // the shop says so. A withdrawn link opens nothing.
 func TestOwnersPage(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	b := recalled(t)
 	b.SetBaseURL("https://pony.example/")
@@ -84,6 +85,7 @@ func TestOwnersPage(t *testing.T) {
 
 // Links end with ownership: when the bike is another's, and when it is put away.
 func TestLinksEndWithOwnership(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	b := recalled(t)
 	given := func() contact.GivenLink {
@@ -116,6 +118,7 @@ func TestLinksEndWithOwnership(t *testing.T) {
 
 // The calendars keep their entries' names from one day to the next, and open by their links alone.
 func TestCalendars(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	b := recalled(t)
 	token := func(kind, tag string) string {
@@ -156,6 +159,7 @@ func TestCalendars(t *testing.T) {
 // What was done in a visit stands on the owner's page once the bike is handed back, with its parts; until then the page
 // says that it is in the workshop. What was called off was not done.
 func TestOwnersPageAfterAVisit(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	look := jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 2, DrivetrainGrade: 2}, Complaints: []string{}}
 	w := takeIn(t, commuter, look)

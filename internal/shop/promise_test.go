@@ -17,6 +17,7 @@ import (
 
 // A promise is changed and work is kept for somebody; what either would cost is said before.
 func TestPromisesAndHands(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	b, jobs := staffed(t, 3)
 	v := b.floor()
@@ -63,6 +64,7 @@ func TestPromisesAndHands(t *testing.T) {
 
 // At intake the earliest time is offered with which no other promise suffers, and it can be kept.
 func TestOfferPromise(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	b, _ := staffed(t, 3)
 	a := jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 2, DrivetrainGrade: 3}, Complaints: []string{}}

@@ -13,6 +13,7 @@ import (
 
 // A message that is sent at any time waits for the next at which owners are told anything.
 func TestQuietTimes(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	b := recalled(t)
 	v, err := b.CurrentRules(ctx)

@@ -46,6 +46,7 @@ func recalled(t *testing.T) *tracked {
 // due → draft → sent: quiet times are kept, a failure is tried again at its times and given up at last, and at
 // most one message goes out in three weeks.
 func TestRecalls(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	b := recalled(t)
 	fails := 0
@@ -143,6 +144,7 @@ func (f gatewayFunc) Send(_ context.Context, m outside.Message) error { return f
 
 // Two processes on one database and a gateway that fails three times in ten: each message is delivered once.
 func TestNoMessageTwice(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	b := recalled(t)
 	v, err := b.CurrentRules(ctx)
@@ -205,7 +207,7 @@ func startSender(t *testing.T, b *tracked, seed int) *sender {
 	program, err := os.Executable()
 	require.NoError(t, err)
 	cmd := exec.CommandContext(context.Background(), program, "-test.run=^TestSender$")
-	cmd.Env = append(os.Environ(), senderOn+"="+databases[b.Service].Pool().Config().ConnString(), senderSeed+"="+strconv.Itoa(seed))
+	cmd.Env = append(os.Environ(), senderOn+"="+databaseOf(t, b.Service).Pool().Config().ConnString(), senderSeed+"="+strconv.Itoa(seed))
 	cmd.Stderr = os.Stderr
 	at, err := cmd.StdinPipe()
 	require.NoError(t, err)
@@ -222,6 +224,7 @@ func startSender(t *testing.T, b *tracked, seed int) *sender {
 
 // TestSender is the other process of TestNoMessageTwice, and nothing by itself.
 func TestSender(t *testing.T) {
+	t.Parallel()
 	dsn := os.Getenv(senderOn)
 	if dsn == "" {
 		t.Skip("only in a process of its own")
@@ -260,6 +263,7 @@ func TestSender(t *testing.T) {
 
 // An owner is told in plain words what is due, why, and what it would cost to leave it.
 func TestWordsToOwners(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	b := recalled(t)
 	b.rules(func(r *rules.Rules) {
@@ -322,6 +326,7 @@ func (c *carrier) Send(_ context.Context, m outside.Message) error {
 // A message may lead to the customer's page. Each gives a link of its own when it is sent, ends none that was
 // given before, and its address is kept nowhere.
 func TestLinksInMessages(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	b := recalled(t)
 	b.SetBaseURL("https://pony.example/")

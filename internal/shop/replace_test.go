@@ -59,6 +59,7 @@ func faults(t *testing.T, err error) map[string]string {
 // From a verdict to a fitted chain: what it asks for, what is taken from the shelf, and everything in the
 // record.
 func TestReplaceAChain(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	b := openTracked(t, commuter)
 	b.fit(1000)
@@ -122,6 +123,7 @@ func TestReplaceAChain(t *testing.T) {
 
 // Whatever cannot hold is refused at its own field, and nothing is noted or taken.
 func TestReplacementsThatAreRefused(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	b := openTracked(t, commuter)
 	b.fit(1000)
@@ -166,6 +168,7 @@ func TestReplacementsThatAreRefused(t *testing.T) {
 // Chains taken in turn keep their own distance and their own wear; each set of sprockets counts the chains
 // that ran on it.
 func TestChainsInTurn(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	b := openTracked(t, commuter)
 	b.rules(func(r *rules.Rules) { r.LinkSchool = "inspect-and-reuse" })
@@ -222,6 +225,7 @@ func TestChainsInTurn(t *testing.T) {
 
 // What the verdicts and forecasts will ask of the shelf within a month, by width.
 func TestStockNeeds(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	b := openTracked(t, commuter)
 	b.fit(1000)
@@ -275,6 +279,7 @@ func TestStockNeeds(t *testing.T) {
 
 // The sizer answers what it can, names what is missing, and puts each slip at its own field.
 func TestSizer(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	s, _, _ := open(t)
 	ask := func(q bikes.SizerQuestion) bikes.SizerAnswer {

@@ -24,6 +24,7 @@ func (f weatherFunc) Days(_ context.Context, from, _ time.Time) ([]outside.DayWe
 
 // Rides count by the weather of their days, once each, and within what the odometer says.
 func TestRides(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	b := openTracked(t, commuter)
 	b.fit(1000)
@@ -67,6 +68,7 @@ func TestRides(t *testing.T) {
 // A file with rides that lie over others asks first, keeps nothing meanwhile, can be gone on with, and does as is
 // answered: the same ride from two recorders counts once.
 func TestRidesOverEachOther(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	b := openTracked(t, commuter)
 	b.later(5)

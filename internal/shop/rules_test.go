@@ -29,6 +29,7 @@ func (t *tracked) rules(change func(*rules.Rules)) rules.RulesView {
 // Another school judges what was recorded anew, wherever it is shown; the ledger keeps what was said
 // then. Which verdicts would change is told before.
 func TestAnotherSchoolJudgesAnew(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	b := openTracked(t, commuter)
 	m := b.read(0, "0.60")
@@ -89,6 +90,7 @@ func TestAnotherSchoolJudgesAnew(t *testing.T) {
 // A chain that breaks under cargo, children or a mid motor throws the rider: nothing that a shop sets
 // runs one out there.
 func TestRunOutIsRefusedWhereItThrowsTheRider(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	cargo := commuter
 	cargo.Kind = "cargo"
@@ -139,6 +141,7 @@ func priced(r *rules.Rules) {
 // Every fault of the rules is named at its field, and nothing of them is saved; who may not set them is
 // told so, and the second of two who do sees both versions.
 func TestRulesAreChecked(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	s, mira, _ := open(t)
 	v, err := s.CurrentRules(ctx)
@@ -177,6 +180,7 @@ func TestRulesAreChecked(t *testing.T) {
 
 // What replacing early or late costs is reckoned by the road, from the bike's own forecast and prices.
 func TestCostsOfABike(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	b := openTracked(t, commuter)
 	costs := func() bikes.BikeCosts {
@@ -215,6 +219,7 @@ func TestCostsOfABike(t *testing.T) {
 // A segment of the odometer counts as it was ridden where somebody says so; chains are parts with a
 // distance of their own.
 func TestSegmentsAndChains(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	b := openTracked(t, commuter)
 	b.fit(1000)
@@ -248,6 +253,7 @@ func TestSegmentsAndChains(t *testing.T) {
 // A tool's zero is taken off what it reads from its check on, and no earlier; a retired tool leaves the
 // bench and stays in what it read.
 func TestToolsAndTheirZero(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	b := openTracked(t, commuter)
 	before := b.read(0, "0.30")
@@ -328,6 +334,7 @@ func TestToolsAndTheirZero(t *testing.T) {
 
 // Where a chain was read by tools of both sorts the bench says which to trust, and no number changes.
 func TestBenchTellsOfBothSorts(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	b := openTracked(t, commuter)
 	tools := map[string]uuid.UUID{}
@@ -361,6 +368,7 @@ func TestBenchTellsOfBothSorts(t *testing.T) {
 }
 
 func TestSimulatedTool(t *testing.T) {
+	t.Parallel()
 	s, _, _ := open(t)
 	_, err := s.SimulateReading(measure.SimulatedChain{Kind: "gauge-percent", WornPct: 0.5})
 	assert.Equal(t, "no-simulated-tool", code(t, err), "a shop has none unless one is plugged in")

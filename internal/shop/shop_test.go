@@ -2,6 +2,7 @@ package shop_test
 
 import (
 	"context"
+	"sync"
 	"testing"
 	"time"
 
@@ -26,7 +27,9 @@ func open(t *testing.T) (*shop.Service, record.Actor, *time.Time) {
 	t.Cleanup(s.Close)
 	now := time.Date(2026, 5, 4, 12, 0, 0, 0, time.UTC)
 	service := shop.New(s, func() time.Time { return now })
-	databases[service] = s
+	service.PlanByTries()
+	databases.Store(service, s)
+	t.Cleanup(func() { databases.Delete(service) })
 	require.NoError(t, service.SetUp(ctx, "Tidewrack Lane", rules.HouseTools()))
 	mira, err := service.AddPerson(ctx, "Mira Oxenholt", "mechanic", "2718")
 	require.NoError(t, err)
@@ -43,6 +46,7 @@ func code(t *testing.T, err error) string {
 }
 
 func TestSettingUpOnce(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	s, _, _ := open(t)
 	assert.ErrorIs(t, s.SetUp(ctx, "Another", nil), rules.ErrSetUp)
@@ -66,6 +70,7 @@ func TestSettingUpOnce(t *testing.T) {
 }
 
 func TestCustomerComesAndGoes(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	s, mira, _ := open(t)
 	for field, facts := range map[string]record.CustomerFacts{
@@ -123,6 +128,7 @@ func TestCustomerComesAndGoes(t *testing.T) {
 }
 
 func TestBikeChangesHandsAndKeepsItsLedger(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	s, mira, now := open(t)
 	first, err := s.AddCustomer(ctx, mira, record.CustomerFacts{Name: "Casimir Ogle"})
@@ -174,6 +180,7 @@ func TestBikeChangesHandsAndKeepsItsLedger(t *testing.T) {
 
 // A first answer is kept as long as a tablet may be away, and not for ever.
 func TestFirstAnswersAreForgottenInTime(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	s, mira, now := open(t)
 	mira.Key = "the-same-key"
@@ -193,4 +200,11 @@ func TestFirstAnswersAreForgottenInTime(t *testing.T) {
 func ptr[T any](v T) *T { return &v }
 
 // databases are those of the services under test.
-var databases = map[*shop.Service]*store.Store{}
+var databases sync.Map
+
+func databaseOf(t *testing.T, s *shop.Service) *store.Store {
+	t.Helper()
+	db, known := databases.Load(s)
+	require.True(t, known)
+	return db.(*store.Store)
+}

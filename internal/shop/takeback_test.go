@@ -13,6 +13,7 @@ import (
 
 // What a hand that slipped did is taken back within the minute, and only while nothing was built on it.
 func TestTakingBack(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	w := takeIn(t, commuter, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{DrivetrainGrade: 2, FrameGrade: 1, LubricantOn: "oil", LubricantNext: "oil"}})
 	w.plan(jobs.JobOrder{})

@@ -75,6 +75,7 @@ var commuter = record.BikeFacts{DrivetrainKind: "derailleur", SprocketCount: ptr
 // A forecast needs to know when the chain was new, narrows as readings come in, and forgets what was
 // struck out.
 func TestForecastOfABike(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	b := openTracked(t, commuter)
 	w := b.track()
@@ -129,6 +130,7 @@ func TestForecastOfABike(t *testing.T) {
 
 // A lower odometer is asked about; a new computer goes on counting, and a slip can be struck out.
 func TestOdometer(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	b := openTracked(t, commuter)
 	b.fit(5000)

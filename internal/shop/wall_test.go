@@ -20,6 +20,7 @@ import (
 
 // The wall is made of the open jobs, stays where nothing happens, follows what does, and says what moved and why.
 func TestTheWallFollows(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	b, list := staffed(t, 3)
 	v := b.floor()
@@ -89,6 +90,7 @@ func TestTheWallFollows(t *testing.T) {
 
 // A wait that runs is in its place on the wall until what follows it, and what follows does not begin before.
 func TestWaitsOnTheWall(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	b, list := staffed(t, 1)
 	id := list[0].ID
@@ -135,6 +137,7 @@ func TestWaitsOnTheWall(t *testing.T) {
 // A wait that runs and ends when nobody is here is strained: what ends it is planned for when somebody is, and the
 // wall says that it comes late. Nothing else of the job is left out for it.
 func TestStrainedWaits(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	b, list := staffed(t, 1)
 	id := list[0].ID
@@ -186,6 +189,7 @@ func TestStrainedWaits(t *testing.T) {
 // While nobody looks the plan is thought about longer, once, and never made worse; what the clock makes untrue is
 // planned again all the same.
 func TestKeepFloor(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	b, _ := staffed(t, 5)
 	kept := func() {
@@ -237,6 +241,7 @@ func TestKeepFloor(t *testing.T) {
 
 // Who goes home has nothing on the wall any more, and what was theirs is somebody else's.
 func TestSomebodyGoesHome(t *testing.T) {
+	t.Parallel()
 	b, _ := staffed(t, 4)
 	before := b.floor()
 	gone := before.Stints[slices.IndexFunc(before.Stints, func(s schedule.FloorStint) bool { return s.Phase == "lubricate" })].Person
@@ -263,6 +268,7 @@ func TestSomebodyGoesHome(t *testing.T) {
 
 // What is begun and done on time moves nothing of anybody else's: the wall stands while the day goes as planned.
 func TestADayAsPlannedMovesNothing(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	b, _ := staffed(t, 3)
 	for range 6 {
@@ -300,6 +306,7 @@ func TestADayAsPlannedMovesNothing(t *testing.T) {
 // A step that nobody begins on the minute moves nothing for a while; then the wall says so, and of nothing else. A bike
 // that waits to be handed back has nothing left on the wall, and did not come in for that.
 func TestTheWallStandsAWhile(t *testing.T) {
+	t.Parallel()
 	b, list := staffed(t, 2)
 	b.tag = list[0].Tag
 	w := &atWork{tracked: b, job: list[0]}

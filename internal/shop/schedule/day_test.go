@@ -84,7 +84,7 @@ func TestEveryCleaningPlanMakesADay(t *testing.T) {
 			}
 			left = append(left, sum)
 		}
-		plan, err := solve(d.problem, 40, time.Minute)
+		plan, err := solve(d.problem, effort{tries: 40})
 		require.NoError(t, err)
 		require.Empty(t, dayplan.Check(d.problem, plan))
 		assert.Empty(t, plan.NotPlaced)

@@ -80,18 +80,36 @@ type Help struct {
 	SaveMin int    `json:"save_min"`         // weighted
 }
 
-// How long is thought about the wall. A first plan is there in a few milliseconds; whoever looks waits a moment for
-// a good one, and while nobody waits it is improved on.
-const (
-	wallTries     = 1500
-	wallBudget    = 300 * time.Millisecond
-	offerTries    = 600
-	offerBudget   = 150 * time.Millisecond
-	helpTries     = 25
-	thoroughTries = 6000
-	thoughtFor    = 600 * time.Millisecond
-	settled       = 10 * time.Second // for how long a plan stood before it is worth more thought
+// effort is how long is thought about a plan: so many tries, and no longer than a budget of time; zero for no bound.
+type effort struct {
+	tries  int
+	budget time.Duration
+}
+
+// A first plan is there in a few milliseconds; whoever looks waits a moment for a good one, and while nobody waits it
+// is improved on.
+var (
+	toShow     = effort{1500, 300 * time.Millisecond}
+	toOffer    = effort{600, 150 * time.Millisecond}
+	toImprove  = effort{6000, 600 * time.Millisecond}
+	triesAlone = 120 // of each, where plans are made by tries alone
 )
+
+const (
+	helpTries = 25
+	settled   = 10 * time.Second // for how long a plan stood before it is worth more thought
+)
+
+// PlanByTries has plans made by a number of tries and not by time: the same day on any machine, however busy it is.
+// It is called before the schedule is used.
+func (s *Schedule) PlanByTries() { s.byTries = true }
+
+func (s *Schedule) effort(e effort) effort {
+	if s.byTries {
+		return effort{tries: triesAlone}
+	}
+	return e
+}
 
 // grace is for how long a step may stand on the wall that was to begin: nobody begins on the minute, and each that passes
 // would move all that follows.
@@ -139,7 +157,7 @@ func (s *Schedule) currentPlan(ctx context.Context, d *floorDay) (dayPlan, time.
 				return before, kept.MadeAt, nil
 			}
 		}
-		after, until, err := d.replan(before, wallTries, wallBudget)
+		after, until, err := d.replan(before, s.effort(toShow))
 		if err != nil {
 			return dayPlan{}, time.Time{}, err
 		}
@@ -186,7 +204,7 @@ func (s *Schedule) RefreshDayPlan(ctx context.Context) error {
 		return err
 	}
 	before, madeAt, err := s.currentPlan(ctx, d)
-	if err != nil || before.Tries >= thoroughTries || s.desk.Now().Sub(madeAt) < settled {
+	if err != nil || before.Tries >= toImprove.tries || s.desk.Now().Sub(madeAt) < settled {
 		return err
 	}
 	kept, err := tx.Wall(ctx)
@@ -197,7 +215,7 @@ func (s *Schedule) RefreshDayPlan(ctx context.Context) error {
 		return err
 	}
 	d.problem.Worth = d.unasked()
-	after, until, err := d.replan(before, thoroughTries, thoughtFor)
+	after, until, err := d.replan(before, s.effort(toImprove))
 	if err != nil {
 		return err
 	}
@@ -209,7 +227,7 @@ func (s *Schedule) RefreshDayPlan(ctx context.Context) error {
 		after.Because = append(slices.Clone(before.Because[:min(len(before.Because), maxBecause-1)]), Because{What: "better"})
 		after.Moved = together(before.Moved, after.Moved)
 	}
-	after.Tries = thoroughTries
+	after.Tries = toImprove.tries
 	err = s.savePlan(ctx, store.Wall{Version: kept.Version, MadeAt: kept.MadeAt, Of: kept.Of, Until: until}, after, better)
 	if errors.Is(err, store.ErrStale) { // something happened meanwhile: that plan is thought about next
 		return nil
@@ -251,9 +269,9 @@ func (c planCost) core(moved int) dayplan.Cost {
 }
 
 // replan makes the plan again, with as little moved from the one before as can be.
-func (d *floorDay) replan(before dayPlan, tries int, budget time.Duration) (dayPlan, time.Time, error) {
+func (d *floorDay) replan(before dayPlan, e effort) (dayPlan, time.Time, error) {
 	d.setPrevious(before)
-	plan, err := solve(d.problem, tries, budget)
+	plan, err := solve(d.problem, e)
 	if err != nil {
 		return dayPlan{}, time.Time{}, err
 	}
@@ -261,7 +279,7 @@ func (d *floorDay) replan(before dayPlan, tries int, budget time.Duration) (dayP
 	// A wait that runs may end when nobody is here. What ends it is done as soon as somebody is, and said to be late:
 	// a bike is not left out of the plan for it.
 	if w.Strained = d.strain(plan); len(w.Strained) > 0 {
-		if plan, err = solve(d.problem, tries, budget); err != nil {
+		if plan, err = solve(d.problem, e); err != nil {
 			return dayPlan{}, time.Time{}, err
 		}
 	}
@@ -323,14 +341,14 @@ func (d *floorDay) strain(plan dayplan.Plan) []unplaced {
 }
 
 // solve improves on a plan so many times, and stops early where that takes too long or nothing can be better.
-func solve(p dayplan.Problem, tries int, budget time.Duration) (dayplan.Plan, error) {
+func solve(p dayplan.Problem, e effort) (dayplan.Plan, error) {
 	began := time.Now()
 	s, err := dayplan.New(p, 1)
 	if err != nil {
 		return dayplan.Plan{}, err
 	}
 	const round = 20
-	for n := 0; n < tries && !s.Done() && time.Since(began) < budget; n += round {
+	for n := 0; n < e.tries && !s.Done() && (e.budget == 0 || time.Since(began) < e.budget); n += round {
 		s.Improve(round)
 	}
 	return s.Best(), nil

@@ -143,7 +143,7 @@ func (s *Schedule) TryFloor(ctx context.Context, t FloorTry) (FloorCost, error) 
 		return FloorCost{}, err
 	}
 	d.setPrevious(w)
-	before, err := solve(d.problem, offerTries, offerBudget)
+	before, err := solve(d.problem, s.effort(toOffer))
 	if err != nil {
 		return FloorCost{}, err
 	}
@@ -164,7 +164,7 @@ func (s *Schedule) TryFloor(ctx context.Context, t FloorTry) (FloorCost, error) 
 			return FloorCost{}, err
 		}
 	}
-	after, err := solve(d.problem, offerTries, offerBudget)
+	after, err := solve(d.problem, s.effort(toOffer))
 	if err != nil {
 		return FloorCost{}, err
 	}
@@ -267,7 +267,7 @@ func (s *Schedule) OfferPromise(ctx context.Context, tagText string, a jobs.Arri
 	last := len(d.problem.Jobs) - 1
 	add, without := d.problem.Jobs[last], d.problem
 	without.Jobs = without.Jobs[:last:last]
-	early, ever, err := dayplan.Early(without, add, 1, offerTries)
+	early, ever, err := dayplan.Early(without, add, 1, s.effort(toOffer).tries)
 	if err != nil {
 		return Offer{}, err
 	}
@@ -278,11 +278,11 @@ func (s *Schedule) OfferPromise(ctx context.Context, tagText string, a jobs.Arri
 	if a.PromisedAt == nil {
 		return o, nil
 	}
-	before, err := solve(without, offerTries, offerBudget)
+	before, err := solve(without, s.effort(toOffer))
 	if err != nil {
 		return o, err
 	}
-	after, err := solve(d.problem, offerTries, offerBudget)
+	after, err := solve(d.problem, s.effort(toOffer))
 	if err != nil {
 		return o, err
 	}

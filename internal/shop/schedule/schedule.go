@@ -15,9 +15,10 @@ import (
 
 // Schedule plans the shop's day.
 type Schedule struct {
-	desk *record.Desk
-	jobs *jobs.Jobs
+	desk    *record.Desk
+	jobs    *jobs.Jobs
+	byTries bool
 }
 
 // New returns the shop's schedule.
-func New(desk *record.Desk, j *jobs.Jobs) *Schedule { return &Schedule{desk, j} }
+func New(desk *record.Desk, j *jobs.Jobs) *Schedule { return &Schedule{desk: desk, jobs: j} }
