@@ -7,7 +7,7 @@ export CGO_ENABLED := 0
 web_sources := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts web/package-lock.json
 staticcheck := go tool -modfile=tools/go.mod staticcheck
 
-.PHONY: help demo demo-reset test stop build generate check-generated lint shots bench count calibration torture fuzz faults house setup setup-test
+.PHONY: help demo demo-reset dev test test-fast test-full stop build generate check-generated lint shots bench count calibration torture fuzz faults house setup setup-test
 
 help: ## say what there is
 	@awk -F ':.*## ' '/^[a-z-]+:.*## / { printf "  make %-16s %s\n", $$1, $$2 }' $(MAKEFILE_LIST)
@@ -24,6 +24,18 @@ stop: build ## stop the private PostgreSQL servers
 test: setup-test build check-generated lint ## pass every test: page, core, store, API, browser
 	cd web && npm run -s typecheck && npm run -s test
 	@trap 'bin/pony stop --tests' EXIT; echo go test -count=1 ./...; go test -count=1 ./...
+
+test-fast: setup build ## what is wrong most often, in under a minute: vet, core, rooms, page
+	@go vet ./...
+	@trap 'bin/pony stop --tests' EXIT; (cd web && npm run -s typecheck && npx --no-install vitest run --reporter=dot) & page=$$!; \
+	go test -short ./core/... ./internal/calc ./internal/formats ./internal/live ./internal/outside ./internal/store ./internal/shop/...; wait $$page
+
+test-full: setup-test ## the exhaustive tests of the core with nothing sampled, beside all that make test does
+	PONY_TEST_FULL=1 go test -count=1 -timeout 60m ./core/...
+	@$(MAKE) test
+
+dev: setup web/dist/index.html ## the page with hot reload, against a demo server that restarts on change
+	@scripts/dev.sh
 
 setup:
 	@scripts/setup.sh run

@@ -92,6 +92,7 @@ func (w *wire) set(cut bool) {
 // While the database cannot be reached the page says so, keeps what was typed, and sends it by itself once the
 // database is back: once.
 func TestTheDatabaseIsAway(t *testing.T) {
+	t.Parallel()
 	direct := pgtest.New(t)
 	way, dsn := newWire(t, direct)
 	s := &server{t: t, dsn: dsn, addr: "127.0.0.1:0"}

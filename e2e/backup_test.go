@@ -15,6 +15,7 @@ import (
 // A shop goes into one file while it is served and comes back in an empty database, where its people sign in
 // and its bikes are; a file that is no backup, and a database that holds a shop, are refused in words.
 func TestBackupCommand(t *testing.T) {
+	t.Parallel()
 	s := startServer(t)
 	tag := s.client().addBike("Ottoline Brack", twelveSpeed)
 	file := filepath.Join(t.TempDir(), "shop.pony")

@@ -10,6 +10,7 @@ import (
 // A caked bike: the grades are chosen, the route stands beside the others with its cautions, and what was
 // seen outlives a reload. A joining link on the shelf opens what was closed.
 func TestHowABikeIsCleaned(t *testing.T) {
+	t.Parallel()
 	s := startServer(t)
 	c := s.client()
 	tag := c.addBike("Ottoline Brack", twelveSpeed)

@@ -26,6 +26,7 @@ func pony(t *testing.T, input string, args ...string) (out, errs string, status 
 }
 
 func TestCalcOnTheCommandLine(t *testing.T) {
+	t.Parallel()
 	raw, err := os.ReadFile("../internal/calc/testdata/wear.json")
 	require.NoError(t, err)
 	var cases []struct{ In, Out json.RawMessage }
@@ -59,6 +60,7 @@ func TestCalcOnTheCommandLine(t *testing.T) {
 }
 
 func TestHelpNamesFlagsAndEnvironment(t *testing.T) {
+	t.Parallel()
 	out, _, status := pony(t, "", "help")
 	assert.Zero(t, status)
 	for _, command := range []string{"serve", "demo", "stop", "migrate", "shop", "person", "calc"} {
@@ -76,6 +78,7 @@ func TestHelpNamesFlagsAndEnvironment(t *testing.T) {
 
 // A new shop is set up on the command line, with PINs that are not the first anybody would try.
 func TestSettingUpAShop(t *testing.T) {
+	t.Parallel()
 	s := startServer(t)
 	for pin, said := range map[string]string{"1234": "first that anybody would try", "77": "4 to 8 digits", "": "no PIN"} {
 		cmd := exec.Command(program, "person", "Maud Kestle")

@@ -105,6 +105,7 @@ func circleGPX(began time.Time) (string, float64) {
 // Ride files chosen on the bike's page: the good one is kept by its length, the same again is known, and the
 // bad one says what is wrong with it.
 func TestRideImport(t *testing.T) {
+	t.Parallel()
 	s := startServer(t)
 	tag := s.client().addBike("Ottoline Brack", twelveSpeed)
 	dir := t.TempDir()
@@ -128,6 +129,7 @@ func TestRideImport(t *testing.T) {
 // The owner's page on a phone: opened by its link without signing in, it takes what the owner tells, which is a
 // fact once the shop says so; a link that was withdrawn opens nothing.
 func TestOwnersPageOnAPhone(t *testing.T) {
+	t.Parallel()
 	s := startServer(t)
 	tag := s.client().addBike("Ottoline Brack", twelveSpeed)
 	mira := s.open(startBrowser(t), 1280, 800)

@@ -254,6 +254,7 @@ func TestTheDayIsRunFromTheFloor(t *testing.T) {
 // On a tablet a finger rests on a piece of work, carries it to somebody else's lane, sees what that costs, and leaves it
 // there: it is theirs from then on.
 func TestWorkIsCarriedByAFinger(t *testing.T) {
+	t.Parallel()
 	s := startServer(t)
 	c := s.client()
 	c.openAllDay()

@@ -284,11 +284,7 @@ func (s *server) open(browser context.Context, width, height int64) *tab {
 	t := s.t
 	ctx, cancel := chromedp.NewContext(browser, chromedp.WithNewBrowserContext())
 	t.Cleanup(cancel)
-	var like []chromedp.EmulateViewportOption
-	if width < 500 { // a phone, that is touched and has no keyboard
-		like = append(like, chromedp.EmulateMobile, chromedp.EmulateTouch)
-	}
-	require.NoError(t, chromedp.Do(ctx, chromedp.EmulateViewport(width, height, like...)))
+	require.NoError(t, chromedp.Do(ctx, viewport(width, height)))
 	require.NoError(t, chromedp.Listen(ctx, func(event any) {
 		if e, ok := event.(*network.EventRequestWillBeSent); ok {
 			if u, err := url.Parse(e.Request.URL); err == nil && strings.HasPrefix(u.Scheme, "http") && u.Hostname() != "127.0.0.1" {
@@ -311,6 +307,23 @@ func (s *server) open(browser context.Context, width, height int64) *tab {
 		}
 	}()
 	return &tab{t, ctx, s}
+}
+
+// viewport is a window of a size, and of a phone where it is that narrow: touched, without a keyboard.
+func viewport(width, height int64) chromedp.Action[chromedp.Void] {
+	var like []chromedp.EmulateViewportOption
+	if width < 500 {
+		like = append(like, chromedp.EmulateMobile, chromedp.EmulateTouch)
+	}
+	return chromedp.EmulateViewport(width, height, like...)
+}
+
+// resize gives a window another size, as turning a tablet does, and waits until it is drawn so.
+func (b *tab) resize(width, height int64) {
+	b.t.Helper()
+	b.do(viewport(width, height))
+	b.until(fmt.Sprintf("innerWidth === %d", width), "a width of %d", width)
+	get(b, chromedp.Evaluate[bool](`new Promise(done => requestAnimationFrame(() => requestAnimationFrame(() => done(true))))`, chromedp.EvalAwaitPromise))
 }
 
 // do runs steps within the test's patience.

@@ -185,6 +185,7 @@ func TestTwoPeopleChangeOneBike(t *testing.T) {
 // The server dies without a word. What it acknowledged is there when it comes back; what it did
 // not hear waits on the device, says so, and is sent by itself, once.
 func TestServerKilled(t *testing.T) {
+	t.Parallel()
 	s := startServer(t)
 	c := s.client()
 	tag := c.addBike("Casimir Ogle", twelveSpeed)
@@ -235,6 +236,7 @@ func instrument(c *client, kind string) string {
 
 // A person is switched in two taps and a PIN; a wrong PIN says so; keys open places and back out.
 func TestSwitchPersonAndKeys(t *testing.T) {
+	t.Parallel()
 	s := startServer(t)
 	b := s.open(startBrowser(t), 1280, 800)
 	b.visit("/")

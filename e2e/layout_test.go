@@ -8,6 +8,7 @@ import (
 	"net/http"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 
@@ -80,32 +81,38 @@ func TestPlacesFitTheirWidth(t *testing.T) {
 	c.do("POST", "/waste", map[string]any{"kind": "sludge", "amount": 2, "note": strings.Repeat("longword", 12)}, "", 201, nil)
 
 	browser := startBrowser(t)
-	for _, width := range []int64{390, 768, 1280} {
-		b := s.open(browser, width, 800)
-		b.signIn("Mira Oxenholt", "2718")
-		for _, place := range []struct{ path, shows string }{
-			{"/bikes", tag}, {"/bikes/" + tag, "Wear 0.10 %"}, {"/bikes/" + bare, "Came into care"}, {"/bikes/" + tag + "/edit", "Change"},
-			{"/bikes/new", "Whose bike"}, {"/bikes/" + tag + "/print", "Print"}, {"/bench", "Measured with"}, {"/customers", "Featherstonehaugh"},
-			{"/customers/" + bike.Owner.ID, "Archive this owner"}, {"/customers/new", "Name"},
-			{"/sizer", "From a bike"}, {"/sizer?tag=" + tag, "Keep 1"}, {"/stores", "Needed within 30 days"}, {"/bikes/" + tag + "/replace", "After joining"},
-			{"/bikes/" + tag + "/cost", "cannot be told yet"}, {"/bikes/" + priced + "/cost", "least money"}, {"/rules", "Last changed"},
-			{"/rules/tools", "Zero never checked"}, {"/rules/tools/new", "What it is"}, {"/rules/tools/" + instrument(c, "caliper-inside"), "What happened to it"},
-			{"/floor", "In work"}, {"/jobs/" + open, "Recommended"}, {"/jobs/" + planned, "Ready the floor"}, {"/jobs/" + planned + "/report", "What we did"},
-			{"/jobs/" + planned + "/ticket", "safety check"}, {"/bikes/" + tag + "/clean", "First, look"}, {"/stores/fluids", "To order"},
-			{"/stores/baths", "simulated probe"}, {"/stores/waste", "Sludge"}, {"/due?show=all", "more in the same visit"},
-			{"/due/messages", "What is said"}, {"/due/gateway", "received nothing yet"}, {"/rules/tables", "A bike by its passport"}, {page, "Tell the workshop"},
-			{"/nowhere", "nothing at this address"},
-		} {
-			b.visit(place.path)
-			b.until(fmt.Sprintf("document.querySelector('main')?.innerText.includes(%[1]q) || document.querySelector('main svg[aria-label*=%[1]q]') !== null", place.shows), "%q at %s", place.shows, place.path)
+	b := s.open(browser, 1280, 800)
+	b.signIn("Mira Oxenholt", "2718")
+	widths := []int64{1280, 768, 390}
+	for _, place := range []struct{ path, shows string }{
+		{"/bikes", tag}, {"/bikes/" + tag, "Wear 0.10 %"}, {"/bikes/" + bare, "Came into care"}, {"/bikes/" + tag + "/edit", "Change"},
+		{"/bikes/new", "Whose bike"}, {"/bikes/" + tag + "/print", "Print"}, {"/bench", "Measured with"}, {"/customers", "Featherstonehaugh"},
+		{"/customers/" + bike.Owner.ID, "Archive this owner"}, {"/customers/new", "Name"},
+		{"/sizer", "From a bike"}, {"/sizer?tag=" + tag, "Keep 1"}, {"/stores", "Needed within 30 days"}, {"/bikes/" + tag + "/replace", "After joining"},
+		{"/bikes/" + tag + "/cost", "cannot be told yet"}, {"/bikes/" + priced + "/cost", "least money"}, {"/rules", "Last changed"},
+		{"/rules/tools", "Zero never checked"}, {"/rules/tools/new", "What it is"}, {"/rules/tools/" + instrument(c, "caliper-inside"), "What happened to it"},
+		{"/floor", "In work"}, {"/jobs/" + open, "Recommended"}, {"/jobs/" + planned, "Ready the floor"}, {"/jobs/" + planned + "/report", "What we did"},
+		{"/jobs/" + planned + "/ticket", "safety check"}, {"/bikes/" + tag + "/clean", "First, look"}, {"/stores/fluids", "To order"},
+		{"/stores/baths", "simulated probe"}, {"/stores/waste", "Sludge"}, {"/due?show=all", "more in the same visit"},
+		{"/due/messages", "What is said"}, {"/due/gateway", "received nothing yet"}, {"/rules/tables", "A bike by its passport"}, {page, "Tell the workshop"},
+		{"/nowhere", "nothing at this address"},
+	} {
+		b.visit(place.path)
+		b.until(fmt.Sprintf("document.querySelector('main')?.innerText.includes(%[1]q) || document.querySelector('main svg[aria-label*=%[1]q]') !== null", place.shows), "%q at %s", place.shows, place.path)
+		for _, width := range widths {
+			b.resize(width, 800)
 			assert.Empty(t, get(b, chromedp.Evaluate[string](tooWide)), "%s at %d px is wider than its place", place.path, width)
 			assert.Empty(t, get(b, chromedp.Evaluate[string](hardToUse)), "%s at %d px", place.path, width)
 		}
-		// The same with the bench in use, and in gloves.
-		get(b, chromedp.Evaluate[bool](`(localStorage.setItem('pony.look', '{"size":"glove"}'), true)`))
-		b.visit("/bikes/" + tag)
-		b.press("Measure")
-		b.read("12.06", "looks like inches")
+		slices.Reverse(widths) // it stays as it is for the next place
+	}
+	// The same with the bench in use, and in gloves.
+	get(b, chromedp.Evaluate[bool](`(localStorage.setItem('pony.look', '{"size":"glove"}'), true)`))
+	b.visit("/bikes/" + tag)
+	b.press("Measure")
+	b.read("12.06", "looks like inches")
+	for _, width := range widths {
+		b.resize(width, 800)
 		assert.Empty(t, get(b, chromedp.Evaluate[string](tooWide)), "the bench at %d px, in gloves", width)
 	}
 }
@@ -129,6 +136,7 @@ func (c *client) job(tag string, planned bool) string {
 
 // A photo is taken, shown and taken away; a file that is no picture says so.
 func TestPhotoOfABike(t *testing.T) {
+	t.Parallel()
 	s := startServer(t)
 	tag := s.client().addBike("Ottoline Brack", twelveSpeed)
 	dir := t.TempDir()

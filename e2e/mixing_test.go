@@ -4,6 +4,7 @@ import "testing"
 
 // A mechanic mixes a tray, then tops a jar up; what cannot be reached is said at its field.
 func TestMixing(t *testing.T) {
+	t.Parallel()
 	s := startServer(t)
 	tobiah := s.open(startBrowser(t), 390, 844)
 	tobiah.signIn("Tobiah Marsh", "3141")

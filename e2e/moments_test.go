@@ -14,6 +14,7 @@ import (
 
 // The step after a wait comes by itself when the wait ends: one browser, and nobody does anything.
 func TestTheStepAfterAWaitComesByItself(t *testing.T) {
+	t.Parallel()
 	s := startServer(t)
 	c := s.client()
 	id := c.takeIn(c.addBike("Sunniva Dunnage", twelveSpeed), map[string]any{"frame_grade": 1, "drivetrain_grade": 2}, nil)

@@ -77,6 +77,7 @@ func TestOwnersComeAndGo(t *testing.T) {
 
 // A session that ends in the middle of work asks for the PIN over the page, and nothing typed is lost.
 func TestSignedOutInTheMiddle(t *testing.T) {
+	t.Parallel()
 	s := startServer(t)
 	tag := s.client().addBike("Gideon Larkwhistle", twelveSpeed)
 	b := s.open(startBrowser(t), 1280, 800)
@@ -100,6 +101,7 @@ func TestSignedOutInTheMiddle(t *testing.T) {
 
 // A page that is opened while the server is away says so, and goes on once it is back.
 func TestServerAwayWhenOpened(t *testing.T) {
+	t.Parallel()
 	s := startServer(t)
 	c := s.client()
 	tag := c.addBike("Rosamund Pike-Hollow", twelveSpeed)

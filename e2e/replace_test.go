@@ -106,6 +106,7 @@ func choose(b *tab, legend, words string) {
 // The sizer: every slip at its own field, the cage that swings with the gear and the count, and what was
 // typed saved back to the bike.
 func TestSizer(t *testing.T) {
+	t.Parallel()
 	s := startServer(t)
 	c := s.client()
 	tag := c.addBike("Gannet Stack", map[string]any{"drivetrain_kind": "derailleur", "sprocket_count": 12, "ring_teeth": []int{32}, "sprocket_teeth": []int{10, 52}, "motor": "none"})

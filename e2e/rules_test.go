@@ -134,6 +134,7 @@ func TestToolsAndTheSimulatedOne(t *testing.T) {
 
 // What early and late cost is told from the bike's own readings and the shop's prices.
 func TestWhatAChainCosts(t *testing.T) {
+	t.Parallel()
 	s := startServer(t)
 	c := s.client()
 	facts := map[string]any{"drivetrain_kind": "derailleur", "sprocket_count": 10, "motor": "mid", "weekly_km": 100, "kind": "cargo"}

@@ -13,6 +13,7 @@ import (
 // A bike with five readings and one chain change: the track draws them, says what is left, and what is
 // struck out leaves the forecast at once, on both screens.
 func TestWearTrack(t *testing.T) {
+	t.Parallel()
 	s := startServer(t)
 	c := s.client()
 	facts := map[string]any{"make": "Wharfinger", "model": "Loper", "drivetrain_kind": "derailleur", "sprocket_count": 12, "motor": "none",

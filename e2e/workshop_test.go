@@ -179,6 +179,7 @@ func TestPlanOverruledAndPapers(t *testing.T) {
 
 // The stores: what is counted, what is refused, what is to be ordered, and what goes to waste.
 func TestStoresOfTheWorkshop(t *testing.T) {
+	t.Parallel()
 	s := startServer(t)
 	c := s.client()
 	b := s.open(startBrowser(t), 1280, 800)
