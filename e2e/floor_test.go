@@ -121,7 +121,7 @@ func (s *server) pass(by time.Duration) {
 	tx, err := conn.Begin(ctx)
 	require.NoError(s.t, err)
 	var plan map[string]any
-	require.NoError(s.t, tx.QueryRow(ctx, `select plan from wall for update`).Scan(&plan))
+	require.NoError(s.t, tx.QueryRow(ctx, `select plan from day_plan for update`).Scan(&plan))
 	for _, step := range plan["steps"].([]any) {
 		for _, edge := range []string{"start", "end"} {
 			at, err := time.Parse(time.RFC3339, step.(map[string]any)[edge].(string))
@@ -129,7 +129,7 @@ func (s *server) pass(by time.Duration) {
 			step.(map[string]any)[edge] = at.Add(-by)
 		}
 	}
-	_, err = tx.Exec(ctx, `update wall set version = version + 1, plan = $1, until = until - make_interval(secs => $2)`, plan, by.Seconds())
+	_, err = tx.Exec(ctx, `update day_plan set version = version + 1, plan = $1, until = until - make_interval(secs => $2)`, plan, by.Seconds())
 	require.NoError(s.t, err)
 	_, err = tx.Exec(ctx, `update job_steps set begun_at = begun_at - make_interval(secs => $1) where state = 'begun'`, by.Seconds())
 	require.NoError(s.t, err)

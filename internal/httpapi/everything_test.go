@@ -298,7 +298,7 @@ func rowsOf(t *testing.T, f *fixture) map[string]int64 {
 	t.Helper()
 	counts := map[string]int64{}
 	for _, table := range []string{"ledger", "customers", "bikes", "jobs", "job_steps", "findings", "job_photos", "measurements", "stock_items", "materials", "material_uses", "baths", "bath_uses",
-		"waste", "waits", "messages", "links", "owner_reports", "instruments", "ride_drafts", "deeds"} {
+		"waste", "waits", "messages", "links", "owner_reports", "instruments", "ride_drafts", "idempotent_writes"} {
 		var n int64
 		require.NoError(t, f.db.Pool().QueryRow(context.Background(), "select count(*) from "+table).Scan(&n))
 		counts[table] = n

@@ -395,7 +395,7 @@ func sentTwice(t *testing.T) string {
 
 	// A key that the version before this one kept is known: it did not tell devices apart.
 	var person uuid.UUID = f.mira.ID
-	_, err := f.db.Pool().Exec(context.Background(), "update deeds set device_id = $1 where person_id = $2 and key = $3", uuid.Nil, person, "a table at once")
+	_, err := f.db.Pool().Exec(context.Background(), "update idempotent_writes set device_id = $1 where person_id = $2 and key = $3", uuid.Nil, person, "a table at once")
 	require.NoError(t, err)
 	upgraded := two.call("POST", "/tables/customers?write=true", "name\nOttoline Brack\n", map[string]string{"Content-Type": "application/octet-stream", "Idempotency-Key": "a table at once"})
 	assert.JSONEq(t, string(table.body), string(upgraded.body))

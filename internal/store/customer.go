@@ -79,7 +79,7 @@ func (t Tx) EraseWords(ctx context.Context, customer uuid.UUID, at time.Time, ph
 		`update links set withdrawn_at = @at where withdrawn_at is null and bike_id in (select id from bikes where customer_id = @customer)`,
 		`update bikes set notes = '', version = version + 1 where customer_id = @customer and notes <> ''`,
 		`update jobs set intake = intake - 'reports' - 'wants', version = version + 1 where bike_id in (select id from bikes where customer_id = @customer)`,
-		`delete from deeds where answer::text like '%' || @customer || '%'`,
+		`delete from idempotent_writes where answer::text like '%' || @customer || '%'`,
 		`delete from ride_drafts where bike_id in (select id from bikes where customer_id = @customer)`,
 	}
 	if photos {

@@ -41,8 +41,8 @@ type Intervals struct {
 // BikeDue is what a bike needs, made for a day.
 type BikeDue struct {
 	BikeID  uuid.UUID `gorm:"primaryKey"`
-	Asked   int64
-	Made    int64
+	RequestedRev   int64
+	BuiltRev    int64
 	Day     time.Time
 	State   int
 	Safety  bool
@@ -63,15 +63,15 @@ type BikeDue struct {
 // TableName is the singular: a row for each bike.
 func (BikeDue) TableName() string { return "bike_due" }
 
-// AskDue notes that something was written of a bike that what it needs may turn on.
-func (t Tx) AskDue(ctx context.Context, bike uuid.UUID) error {
-	err := t.db.WithContext(ctx).Exec(`insert into bike_due (bike_id) values (?) on conflict (bike_id) do update set asked = bike_due.asked + 1`, bike).Error
+// MarkStale notes that something was written of a bike that what it needs may turn on.
+func (t Tx) MarkStale(ctx context.Context, bike uuid.UUID) error {
+	err := t.db.WithContext(ctx).Exec(`insert into bike_due (bike_id) values (?) on conflict (bike_id) do update set requested_rev = bike_due.requested_rev + 1`, bike).Error
 	return translate(err, "ask what bike %s needs", bike)
 }
 
-// AskDueOfAll notes that rules changed which what every bike needs turns on.
-func (t Tx) AskDueOfAll(ctx context.Context) error {
-	return translate(t.db.WithContext(ctx).Exec(`update bike_due set asked = asked + 1`).Error, "ask what every bike needs")
+// MarkAllStale notes that rules changed which what every bike needs turns on.
+func (t Tx) MarkAllStale(ctx context.Context) error {
+	return translate(t.db.WithContext(ctx).Exec(`update bike_due set requested_rev = requested_rev + 1`).Error, "ask what every bike needs")
 }
 
 // DueOf returns what a bike needs, as it was made last.
@@ -85,31 +85,31 @@ func (t Tx) DueOf(ctx context.Context, bike uuid.UUID) (BikeDue, error) {
 // earlier day.
 func (t Tx) NotKept(ctx context.Context, today time.Time) (bool, error) {
 	var is bool
-	err := t.db.WithContext(ctx).Raw(`select exists (select from bike_due where asked <> made) or exists (select from bike_due where day < ?)`, today).Scan(&is).Error
+	err := t.db.WithContext(ctx).Raw(`select exists (select from bike_due where requested_rev <> built_rev) or exists (select from bike_due where day < ?)`, today).Scan(&is).Error
 	return is, translate(err, "see whether what bikes need is kept")
 }
 
 // StaleDue returns bikes of which something was written since what they need was made.
 func (t Tx) StaleDue(ctx context.Context, limit int) ([]uuid.UUID, error) {
 	var ids []uuid.UUID
-	err := t.db.WithContext(ctx).Raw(`select bike_id from bike_due where asked <> made limit ?`, limit).Scan(&ids).Error
+	err := t.db.WithContext(ctx).Raw(`select bike_id from bike_due where requested_rev <> built_rev limit ?`, limit).Scan(&ids).Error
 	return ids, translate(err, "list bikes to look at again")
 }
 
 // OldDue returns what was made for an earlier day and holds but for that.
 func (t Tx) OldDue(ctx context.Context, today time.Time, limit int) ([]BikeDue, error) {
 	var rows []BikeDue
-	err := t.db.WithContext(ctx).Raw(`select * from bike_due where day < ? and asked = made limit ?`, today, limit).Scan(&rows).Error
+	err := t.db.WithContext(ctx).Raw(`select * from bike_due where day < ? and requested_rev = built_rev limit ?`, today, limit).Scan(&rows).Error
 	return rows, translate(err, "list what was made for an earlier day")
 }
 
 // SaveDue keeps what a bike needs, unless what was written later was taken in already.
 func (t Tx) SaveDue(ctx context.Context, d *BikeDue) error {
 	err := t.db.WithContext(ctx).Exec(`
-		update bike_due set made = @asked, day = @day, state = @state, safety = @safety, urgency = @urgency, code = @code, due_on = @due, chain_on = @chain, basis = @basis, tasks = @tasks,
+		update bike_due set built_rev = @rev, day = @day, state = @state, safety = @safety, urgency = @urgency, code = @code, due_on = @due, chain_on = @chain, basis = @basis, tasks = @tasks,
 			listed = @listed, visit = @visit, saved_min = @saved, broken = coalesce(cast(@broken as jsonb), broken)
-		where bike_id = @bike and made <= @asked`,
-		map[string]any{"bike": d.BikeID, "asked": d.Asked, "day": d.Day, "state": d.State, "safety": d.Safety, "urgency": d.Urgency, "code": d.Code,
+		where bike_id = @bike and built_rev <= @rev`,
+		map[string]any{"bike": d.BikeID, "rev": d.RequestedRev, "day": d.Day, "state": d.State, "safety": d.Safety, "urgency": d.Urgency, "code": d.Code,
 			"due": d.DueOn, "chain": d.ChainOn, "basis": string(d.Basis), "tasks": string(d.Tasks),
 			"listed": string(d.Listed), "visit": string(d.Visit), "saved": d.SavedMin, "broken": textOrNull(d.Broken)}).Error
 	return translate(err, "keep what bike %s needs", d.BikeID)
@@ -125,8 +125,8 @@ func textOrNull(raw json.RawMessage) *string {
 
 // DueFailed notes that nothing can be reckoned of a bike, and why, so that it is not tried again until
 // something is written of it.
-func (t Tx) DueFailed(ctx context.Context, bike uuid.UUID, asked int64, day time.Time, broken json.RawMessage) error {
-	err := t.db.WithContext(ctx).Exec(`update bike_due set made = ?, day = ?, broken = ?::jsonb where bike_id = ? and made <= ?`, asked, day, string(broken), bike, asked).Error
+func (t Tx) DueFailed(ctx context.Context, bike uuid.UUID, rev int64, day time.Time, broken json.RawMessage) error {
+	err := t.db.WithContext(ctx).Exec(`update bike_due set built_rev = ?, day = ?, broken = ?::jsonb where bike_id = ? and built_rev <= ?`, rev, day, string(broken), bike, rev).Error
 	return translate(err, "note what is wrong with bike %s", bike)
 }
 

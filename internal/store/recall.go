@@ -85,7 +85,7 @@ func (t Tx) SaveMessage(ctx context.Context, m *Message) error {
 // owner is told at all is for the caller to see.
 func (t Tx) ToRecall(ctx context.Context, now time.Time, limit int) ([]uuid.UUID, error) {
 	var ids []uuid.UUID
-	err := t.db.WithContext(ctx).Raw(`select bike_id from bike_due where state >= 2 and recall_at <= ? and asked = made order by recall_at limit ?`, now, limit).Scan(&ids).Error
+	err := t.db.WithContext(ctx).Raw(`select bike_id from bike_due where state >= 2 and recall_at <= ? and requested_rev = built_rev order by recall_at limit ?`, now, limit).Scan(&ids).Error
 	return ids, translate(err, "list bikes to recall")
 }
 

@@ -196,7 +196,7 @@ func (b dueState) view(day interval.Day, lookAhead, sharedMin int) BikeDue {
 func (b dueState) Row(bike uuid.UUID, asked int64, day interval.Day, lookAhead, sharedMin int) (store.BikeDue, error) {
 	v := b.view(day, lookAhead, sharedMin)
 	urgent, _ := b.on(day, lookAhead)
-	row := store.BikeDue{BikeID: bike, Asked: asked, Day: day.Time()}
+	row := store.BikeDue{BikeID: bike, RequestedRev: asked, Day: day.Time()}
 	if len(v.Tasks) > 0 {
 		first := urgent.Tasks[0]
 		i := slices.IndexFunc(b.Tasks, func(t stateTask) bool { return t.Code == first.Code })
@@ -259,9 +259,9 @@ func (s *Due) refreshBike(ctx context.Context, tx store.Tx, h rules.ParsedRules,
 		if before.Broken, err = json.Marshal(broken); err != nil {
 			return before, err
 		}
-		return before, tx.DueFailed(ctx, id, before.Asked, s.desk.Today().Time(), before.Broken)
+		return before, tx.DueFailed(ctx, id, before.RequestedRev, s.desk.Today().Time(), before.Broken)
 	}
-	row, err := b.Row(id, before.Asked, s.desk.Today(), h.Rules.Intervals.LookAhead, shared)
+	row, err := b.Row(id, before.RequestedRev, s.desk.Today(), h.Rules.Intervals.LookAhead, shared)
 	if err != nil {
 		return before, err
 	}
@@ -278,7 +278,7 @@ func (s *Due) DueNow(ctx context.Context, tx store.Tx, id uuid.UUID) (BikeDue, e
 	if err != nil {
 		return BikeDue{}, err
 	}
-	if row.Asked != row.Made || !row.Day.Equal(s.desk.Today().Time()) {
+	if row.RequestedRev != row.BuiltRev || !row.Day.Equal(s.desk.Today().Time()) {
 		h, shared, err := s.RulesForDue(ctx, tx)
 		if err != nil {
 			return BikeDue{}, err
@@ -358,7 +358,7 @@ func (s *Due) refreshDue(ctx context.Context, batch int) (int, error) {
 		err := json.Unmarshal(row.Basis, &b)
 		var next store.BikeDue
 		if err == nil {
-			next, err = b.Row(row.BikeID, row.Asked, s.desk.Today(), h.Rules.Intervals.LookAhead, shared)
+			next, err = b.Row(row.BikeID, row.RequestedRev, s.desk.Today(), h.Rules.Intervals.LookAhead, shared)
 		}
 		if err != nil { // nothing that was kept of it can be read: from its ledger then
 			if _, err := s.refreshBike(ctx, tx, h, shared, row.BikeID); err != nil {

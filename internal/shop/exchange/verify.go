@@ -62,7 +62,7 @@ func (s *Exchange) verifyBike(ctx context.Context, tx store.Tx, h rules.ParsedRu
 		return nil, err
 	}
 	day := interval.DayOf(kept.Day)
-	again, err := b.Row(bike.ID, kept.Asked, day, h.Rules.Intervals.LookAhead, shared)
+	again, err := b.Row(bike.ID, kept.RequestedRev, day, h.Rules.Intervals.LookAhead, shared)
 	if err != nil {
 		return nil, err
 	}

@@ -61,11 +61,11 @@ func markStale(ctx context.Context, tx store.Tx, e *store.Entry) error {
 	case !entryKinds[e.Kind].affectsDue:
 		return nil
 	case e.Kind == KindRulesChanged:
-		return tx.AskDueOfAll(ctx)
+		return tx.MarkAllStale(ctx)
 	case e.BikeID == nil:
 		return nil
 	}
-	return tx.AskDue(ctx, *e.BikeID)
+	return tx.MarkStale(ctx, *e.BikeID)
 }
 
 // Written is an entry to be written, with its body.

@@ -38,8 +38,8 @@ func Idempotent[T any](ctx context.Context, s *Desk, who Actor, operation string
 	}
 	hash := sha256.Sum256(append([]byte(operation+"\x00"), text...))
 	err = s.Store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
-		claim := store.Deed{PersonID: who.Person.ID, DeviceID: who.DeviceID, Key: string(who.Key), RequestHash: hash[:], CreatedAt: s.Now()}
-		before, err := tx.BeginDeed(ctx, claim)
+		claim := store.IdempotentWrite{PersonID: who.Person.ID, DeviceID: who.DeviceID, Key: string(who.Key), RequestHash: hash[:], CreatedAt: s.Now()}
+		before, err := tx.BeginWrite(ctx, claim)
 		if err != nil {
 			return err
 		}
@@ -56,7 +56,7 @@ func Idempotent[T any](ctx context.Context, s *Desk, who Actor, operation string
 		if err != nil {
 			return err
 		}
-		return tx.FinishDeed(ctx, claim, kept)
+		return tx.FinishWrite(ctx, claim, kept)
 	})
 	return answer, err
 }
@@ -93,5 +93,5 @@ func FileOf(content []byte) any {
 
 // ForgetOldAnswers removes first answers that nobody will ask for again.
 func (s *Desk) ForgetOldAnswers(ctx context.Context) error {
-	return s.Store.Read(ctx).ForgetDeeds(ctx, s.Now().Add(-answersKept))
+	return s.Store.Read(ctx).ForgetWrites(ctx, s.Now().Add(-answersKept))
 }

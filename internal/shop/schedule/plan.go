@@ -140,7 +140,7 @@ func (d *floorDay) fingerprint() (string, error) {
 // reckon with.
 func (s *Schedule) currentPlan(ctx context.Context, d *floorDay) (dayPlan, time.Time, error) {
 	for range 3 {
-		kept, err := s.desk.Store.Read(ctx).Wall(ctx)
+		kept, err := s.desk.Store.Read(ctx).DayPlan(ctx)
 		if err != nil && !record.IsNotFound(err) {
 			return dayPlan{}, time.Time{}, err
 		}
@@ -153,7 +153,7 @@ func (s *Schedule) currentPlan(ctx context.Context, d *floorDay) (dayPlan, time.
 			if err := json.Unmarshal(kept.Plan, &before); err != nil {
 				return dayPlan{}, time.Time{}, err
 			}
-			if kept.Of == of && s.desk.Now().Before(kept.Until) {
+			if kept.Fingerprint == of && s.desk.Now().Before(kept.Until) {
 				return before, kept.MadeAt, nil
 			}
 		}
@@ -164,7 +164,7 @@ func (s *Schedule) currentPlan(ctx context.Context, d *floorDay) (dayPlan, time.
 		if len(after.Moved) == 0 && kept.Version > 0 { // what moved last is still worth reading
 			after.Moved, after.Because = before.Moved, before.Because
 		}
-		w := store.Wall{Version: kept.Version, MadeAt: s.desk.Now(), Of: of, Until: until}
+		w := store.DayPlan{Version: kept.Version, MadeAt: s.desk.Now(), Fingerprint: of, Until: until}
 		err = s.savePlan(ctx, w, after, true)
 		if errors.Is(err, store.ErrStale) { // another process was quicker
 			continue
@@ -176,12 +176,12 @@ func (s *Schedule) currentPlan(ctx context.Context, d *floorDay) (dayPlan, time.
 
 // savePlan puts a plan on the wall in place of the version that is there, and tells who looks of it where they are to;
 // [store.ErrStale] says that another hangs there by now.
-func (s *Schedule) savePlan(ctx context.Context, w store.Wall, plan dayPlan, tell bool) (err error) {
+func (s *Schedule) savePlan(ctx context.Context, w store.DayPlan, plan dayPlan, tell bool) (err error) {
 	if w.Plan, err = json.Marshal(plan); err != nil {
 		return err
 	}
 	return s.desk.Store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
-		if err := tx.SaveWall(ctx, &w); err != nil || !tell {
+		if err := tx.SaveDayPlan(ctx, &w); err != nil || !tell {
 			return err
 		}
 		return tx.Notify(ctx, record.Changed(record.TopicFloor, ""))
@@ -207,7 +207,7 @@ func (s *Schedule) RefreshDayPlan(ctx context.Context) error {
 	if err != nil || before.Tries >= toImprove.tries || s.desk.Now().Sub(madeAt) < settled {
 		return err
 	}
-	kept, err := tx.Wall(ctx)
+	kept, err := tx.DayPlan(ctx)
 	if err != nil || !kept.MadeAt.Equal(madeAt) { // another was put up since
 		return err
 	}
@@ -228,7 +228,7 @@ func (s *Schedule) RefreshDayPlan(ctx context.Context) error {
 		after.Moved = together(before.Moved, after.Moved)
 	}
 	after.Tries = toImprove.tries
-	err = s.savePlan(ctx, store.Wall{Version: kept.Version, MadeAt: kept.MadeAt, Of: kept.Of, Until: until}, after, better)
+	err = s.savePlan(ctx, store.DayPlan{Version: kept.Version, MadeAt: kept.MadeAt, Fingerprint: kept.Fingerprint, Until: until}, after, better)
 	if errors.Is(err, store.ErrStale) { // something happened meanwhile: that plan is thought about next
 		return nil
 	}

@@ -30,36 +30,36 @@ type FloorPerson struct {
 	Away   []string             `json:"away,omitempty"`  // days: 2026-12-24
 }
 
-// Wall is the plan on the wall.
-type Wall struct {
+// DayPlan is the plan of the shop's day.
+type DayPlan struct {
 	ID      int16
 	Version int
 	MadeAt  time.Time
-	Of      string
+	Fingerprint      string
 	Until   time.Time
 	Plan    json.RawMessage `gorm:"type:jsonb"`
 }
 
 // TableName is the singular: a shop has one.
-func (Wall) TableName() string { return "wall" }
+func (DayPlan) TableName() string { return "day_plan" }
 
-// Wall returns the plan on the wall; [ErrNotFound] before the first is made.
-func (t Tx) Wall(ctx context.Context) (Wall, error) {
-	w, err := gorm.G[Wall](t.db).Where("id = 1").First(ctx)
-	return w, translate(err, "load the wall")
+// DayPlan returns the day's plan; [ErrNotFound] before the first is made.
+func (t Tx) DayPlan(ctx context.Context) (DayPlan, error) {
+	w, err := gorm.G[DayPlan](t.db).Where("id = 1").First(ctx)
+	return w, translate(err, "load the day's plan")
 }
 
-// SaveWall puts a plan on the wall in place of the version that was seen, zero for none; [ErrStale] where
-// another was put up meanwhile.
-func (t Tx) SaveWall(ctx context.Context, w *Wall) error {
+// SaveDayPlan puts a day's plan in place of the version that was seen, zero for none; [ErrStale] where
+// another was saved meanwhile.
+func (t Tx) SaveDayPlan(ctx context.Context, w *DayPlan) error {
 	seen := w.Version
 	w.ID, w.Version = 1, seen+1
 	if seen == 0 {
 		result := t.db.WithContext(ctx).Clauses(clause.OnConflict{DoNothing: true}).Create(w)
-		return changed(result, "put up the first wall")
+		return changed(result, "save the first day plan")
 	}
-	result := t.db.WithContext(ctx).Model(&Wall{}).Where("id = 1 and version = ?", seen).Select("version", "made_at", "of", "until", "plan").Updates(w)
-	return changed(result, "put up the wall")
+	result := t.db.WithContext(ctx).Model(&DayPlan{}).Where("id = 1 and version = ?", seen).Select("version", "made_at", "fingerprint", "until", "plan").Updates(w)
+	return changed(result, "save the day's plan")
 }
 
 // KeepStepFor keeps a step of a job for a person, or for nobody.
