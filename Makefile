@@ -6,8 +6,9 @@ export CGO_ENABLED := 0
 
 web_sources := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts web/package-lock.json
 staticcheck := go tool -modfile=tools/go.mod staticcheck
+golangci := go tool -modfile=tools/lint/go.mod golangci-lint
 
-.PHONY: help demo demo-reset dev test test-fast test-full stop build generate check-generated lint shots bench count calibration torture fuzz faults house setup setup-test
+.PHONY: help demo demo-reset dev test test-fast test-full stop build generate check-generated check lint shots bench count calibration torture fuzz faults house setup setup-test
 
 help: ## say what there is
 	@awk -F ':.*## ' '/^[a-z-]+:.*## / { printf "  make %-16s %s\n", $$1, $$2 }' $(MAKEFILE_LIST)
@@ -21,7 +22,7 @@ demo-reset: setup build ## make the demo shop anew and serve it
 stop: build ## stop the private PostgreSQL servers
 	@bin/pony stop
 
-test: setup-test build check-generated lint ## pass every test: page, core, store, API, browser
+test: setup-test build check-generated check ## pass every test: page, core, store, API, browser
 	cd web && npm run -s typecheck && npm run -s test
 	@trap 'bin/pony stop --tests' EXIT; echo go test -count=1 ./...; go test -count=1 ./...
 
@@ -59,7 +60,10 @@ check-generated: setup ## fail when what is generated is not what api/openapi.ya
 	cmp $$fresh/api.gen.go internal/httpapi/apigen/api.gen.go && cmp $$fresh/schema.d.ts web/src/api/schema.d.ts || \
 	{ echo "generated code is not current: run make generate and commit" >&2; exit 1; }
 
-lint: setup web/dist/index.html ## go vet, staticcheck, gofmt, biome, the contract
+lint: check ## all of check, and golangci-lint: errors nobody looks at, cases forgotten, contexts lost (its first run builds it)
+	$(golangci) run ./...
+
+check: setup web/dist/index.html ## go vet, staticcheck, gofmt, biome, the contract: what make test looks at
 	@unformatted=$$(gofmt -l $$(git ls-files '*.go')); [ -z "$$unformatted" ] || { echo "gofmt: $$unformatted" >&2; exit 1; }
 	go vet ./...
 	$(staticcheck) ./...

@@ -281,6 +281,7 @@ func (s Step) on(of map[string]bool, r Rules) Step {
 			return !of["washer"]
 		case Braking:
 			return !of["disc"] && !of["rim"]
+		default: // the others hold whatever is fitted
 		}
 		return false
 	})
@@ -376,6 +377,7 @@ func amounts(uses []Use, links chain.Links, card Card) []Amount {
 		case Mixed:
 			a.Amount = u.Amount * card.dilution()
 			a.Water = u.Amount - a.Amount
+		default: // as it is
 		}
 		all = append(all, a)
 	}

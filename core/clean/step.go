@@ -164,6 +164,19 @@ func validate(steps []Step) error {
 	return nil
 }
 
+func (w *Wait) check(at map[string]int, place int) error {
+	if w == nil {
+		return nil
+	}
+	if slices.ContainsFunc(w.Until, func(code string) bool { after, known := at[code]; return !known || after <= place }) {
+		return fmt.Errorf("wait %+v holds what does not come after", *w)
+	}
+	if w.Code == "" || w.Least < 0 || w.Least == 0 && w.Most == 0 || w.Most != 0 && w.Most < w.Least {
+		return fmt.Errorf("wait %+v is none", *w)
+	}
+	return nil
+}
+
 func (s Step) check(at map[string]int, place int) error {
 	if s.Title == "" || s.Do == "" || s.Why == "" || s.Done == "" {
 		return fmt.Errorf("title, what to do, why and what ends it must all be said")
@@ -191,11 +204,8 @@ func (s Step) check(at map[string]int, place int) error {
 		uses, cautions = append(uses, v.Uses...), append(cautions, v.Cautions...)
 	}
 	for _, w := range waits {
-		if w != nil && slices.ContainsFunc(w.Until, func(code string) bool { after, known := at[code]; return !known || after <= place }) {
-			return fmt.Errorf("wait %+v holds what does not come after", *w)
-		}
-		if w != nil && (w.Code == "" || w.Least < 0 || w.Least == 0 && w.Most == 0 || w.Most != 0 && w.Most < w.Least) {
-			return fmt.Errorf("wait %+v is none", *w)
+		if err := w.check(at, place); err != nil {
+			return err
 		}
 	}
 	for _, condition := range conditions {

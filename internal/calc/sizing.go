@@ -232,6 +232,7 @@ func NewGearPath(g sizing.Gearing, gear sizing.Gear) *GearPath {
 		cage = sizing.TightEnd
 	case sizing.Slack:
 		cage = sizing.SlackEnd
+	default: // it fits: nothing to say
 	}
 	path := g.Path(gear.Ring, gear.Sprocket, cage)
 	out := &GearPath{Ring: int(gear.Ring), Sprocket: int(gear.Sprocket), CageDeg: float64(cage), LengthMM: float64(path.Length), Idle: []IdleWheel{}}

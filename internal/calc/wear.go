@@ -122,6 +122,7 @@ func newReason(r wear.Reason, l wear.Limits) WearReason {
 		out.AtPct, out.BoundPct = pct(r.At), pct(r.Bound)
 	case wear.OpenAboveMark:
 		out.AtPct = pct(r.At)
+	default: // the others say no number
 	}
 	return out
 }

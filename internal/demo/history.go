@@ -203,6 +203,7 @@ func (h *life) heading() float64 {
 		return h.limit() + 0.14
 	case wornSet:
 		return h.limit() + 0.55
+	default: // the others end as they are
 	}
 	return 0
 }
@@ -227,6 +228,7 @@ func (h *life) lastVisit(when time.Time) error {
 		h.worn = math.Min(h.worn, h.limit()-0.3)
 	case asItComes:
 		h.worn = math.Min(h.worn, h.limit()+0.3)
+	default: // the others end as they are
 	}
 	if _, err := h.read(tool, h.mechanic(), findings, note); err != nil {
 		return err

@@ -223,6 +223,7 @@ func readFIT(f *RideFile, data []byte) {
 				if took := s.TotalElapsedTimeScaled(); took > 0 && took < 7*24*3600 {
 					r.End = maxTime(r.End, s.StartTime.Add(time.Duration(took*float64(time.Second))))
 				}
+			default: // of no use to a distance
 			}
 		}
 		total := max(recorded, sessions)

@@ -35,6 +35,7 @@ func (t *Tool) Read(k wear.Kind, n chain.Links, e chain.Percent) (string, error)
 		return fmt.Sprintf("%.2f", float64(wear.NewInside(n)+read.Growth(n))), nil
 	case wear.GaugePercent:
 		return fmt.Sprintf("%.2f", float64(read)), nil
+	default: // no such tool types for itself
 	}
 	return "", fmt.Errorf("a %v does not type for itself: a caliper-inside or a gauge-percent does", k)
 }

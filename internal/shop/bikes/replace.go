@@ -354,6 +354,7 @@ func spentWords(h rules.ParsedRules, l LinkPart, sound bool) string {
 		return fmt.Sprintf("This joining link has closed a chain %d times: it is spent. One that opens throws the rider.", l.Uses)
 	case fitting.SeatWorn:
 		return "A joining link with a worn pin seat, or one that does not snap firmly, is not closed again: one that opens throws the rider."
+	default: // nothing says that it is spent
 	}
 	return ""
 }
@@ -389,6 +390,7 @@ func (j *fittingJob) checkFit(d chain.Drivetrain, fault faulter) {
 			fault("chain.links", m.String(), "%d links cannot be closed: an even number, or a half-link on a bike without a derailleur.", j.chain.Links)
 		case fitting.HalfLinkHere:
 			fault("chain.half_link", m.String(), "A half-link catches in a derailleur.")
+		default: // it fits, or the chain's width was refused above
 		}
 	}
 }

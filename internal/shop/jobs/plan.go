@@ -137,6 +137,7 @@ func (p *planner) label(m store.Material) {
 		}
 	case clean.Shampoo:
 		card.Cleaner = dwell
+	default: // the others are measured out at the step
 	}
 }
 

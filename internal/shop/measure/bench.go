@@ -339,6 +339,7 @@ func readEntry(kind wear.Kind, links chain.Links, newLength chain.MM, unit wear.
 			return wear.Reading{}, Understood{}, wear.Fault{Field: "look", Code: "unknown", Message: err.Error()}
 		}
 		return wear.Looked(e.Place, look), Understood{}, nil
+	default: // the others have nothing beside what they read
 	}
 	entry, err := wear.ParseEntry(kind, links, newLength, unit, e.Text)
 	if err != nil {

@@ -145,6 +145,7 @@ func checkInstrument(kind wear.Kind, f *InstrumentFacts) error {
 		f.Spreads = true // its jaws push the rollers apart, whatever was said
 	case wear.Ruler, wear.WholeChain, wear.PullOff:
 		f.Spreads = false // these touch no roller
+	default: // a gauge may, as it was said
 	}
 	if err := fields.Err(); err != nil {
 		return err

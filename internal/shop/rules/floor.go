@@ -32,8 +32,9 @@ func SkillOf(phase string) string {
 		return skillWash
 	case clean.Finish:
 		return skillChecks
+	default:
+		return skillDrivetrain
 	}
-	return skillDrivetrain
 }
 
 // skillsByRole is what somebody does whom the shop said nothing about.
