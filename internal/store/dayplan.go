@@ -32,12 +32,12 @@ type FloorPerson struct {
 
 // DayPlan is the plan of the shop's day.
 type DayPlan struct {
-	ID      int16
-	Version int
-	MadeAt  time.Time
-	Fingerprint      string
-	Until   time.Time
-	Plan    json.RawMessage `gorm:"type:jsonb"`
+	ID          int16
+	Version     int
+	MadeAt      time.Time
+	Fingerprint string
+	Until       time.Time
+	Plan        json.RawMessage `gorm:"type:jsonb"`
 }
 
 // TableName is the singular: a shop has one.

@@ -40,18 +40,18 @@ type Intervals struct {
 
 // BikeDue is what a bike needs, made for a day.
 type BikeDue struct {
-	BikeID  uuid.UUID `gorm:"primaryKey"`
-	RequestedRev   int64
-	BuiltRev    int64
-	Day     time.Time
-	State   int
-	Safety  bool
-	Urgency float64
-	Code    string
-	DueOn   *time.Time
-	ChainOn *time.Time      // on which its chain is to be replaced
-	Basis   json.RawMessage `gorm:"type:jsonb"`
-	Tasks   json.RawMessage `gorm:"type:json"`
+	BikeID       uuid.UUID `gorm:"primaryKey"`
+	RequestedRev int64
+	BuiltRev     int64
+	Day          time.Time
+	State        int
+	Safety       bool
+	Urgency      float64
+	Code         string
+	DueOn        *time.Time
+	ChainOn      *time.Time      // on which its chain is to be replaced
+	Basis        json.RawMessage `gorm:"type:jsonb"`
+	Tasks        json.RawMessage `gorm:"type:json"`
 	// What the list shows: of the tasks, those soon or worse and those of the visit, and the visit.
 	Listed   json.RawMessage `gorm:"type:json"`
 	Visit    json.RawMessage `gorm:"type:json"`

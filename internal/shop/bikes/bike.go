@@ -206,7 +206,7 @@ func checkLimits(f *record.BikeFacts, fault func(path, code, format string, args
 		f.LimitReason = ""
 	}
 	// A chain that breaks under such a load throws the rider.
-	strained := chain.Drivetrain{Carry: rules.Carries(f.Kind)}
+	strained := chain.Drivetrain{Carry: record.Carries(f.Kind)}
 	strained.Kind, _ = chain.ParseDrivetrainKind(f.DrivetrainKind) // unknown until somebody says
 	strained.Motor, _ = chain.ParseMotor(f.Motor)
 	if f.SprocketCount != nil {

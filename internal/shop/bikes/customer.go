@@ -47,7 +47,7 @@ func customerFaults(f *record.CustomerFacts, under string) (fields record.Faults
 			fault("email", "not-an-address", "This is not a mail address: it looks like name@example.com.")
 		}
 	}
-	if f.ContactWay == "mail" && f.Email == "" {
+	if record.ByMail(f.ContactWay) && f.Email == "" {
 		fault("email", "missing", "To be told by mail a mail address is needed.")
 	}
 	if f.ContactWay == "message" && f.Phone == "" {

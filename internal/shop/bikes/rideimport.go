@@ -427,7 +427,7 @@ func (s *Bikes) weatherOf(ctx context.Context, b *record.RideBody, bike store.Bi
 	if !day.known {
 		return nil
 	}
-	offRoad := bike.Kind == "trail" || bike.Kind == "gravel"
+	offRoad := record.OffRoad(bike.Kind)
 	m := day.weather.Mix(offRoad)
 	b.Mix = &record.Mix{Fair: m[forecast.Fair], Dusty: m[forecast.Dusty], Wet: m[forecast.Wet], Mud: m[forecast.Mud], Salt: m[forecast.Salt]}
 	rain := day.weather.RainMM

@@ -89,7 +89,7 @@ func (s *Contact) draft(ctx context.Context, tx store.Tx, h rules.ParsedRules, s
 	if err != nil {
 		return nil, err
 	}
-	if !owner.Consent || owner.ContactWay != "message" && owner.ContactWay != "mail" || bike.ArchivedAt != nil {
+	if !owner.Consent || !record.Reachable(owner.ContactWay) || bike.ArchivedAt != nil {
 		return nil, nil
 	}
 	what, err := s.due.DueNow(ctx, tx, bike.ID)
@@ -97,7 +97,7 @@ func (s *Contact) draft(ctx context.Context, tx store.Tx, h rules.ParsedRules, s
 		return nil, err
 	}
 	m := store.Message{ID: uuid.New(), BikeID: bike.ID, CustomerID: owner.ID, State: "draft", Way: owner.ContactWay, Address: owner.Phone, CreatedAt: s.desk.Now(), Codes: []string{}}
-	if m.Way == "mail" {
+	if record.ByMail(m.Way) {
 		m.Address = owner.Email
 	}
 	var told []due.DueTask

@@ -274,7 +274,7 @@ func tasksOf(h rules.ParsedRules, bike store.Bike) ([]stateTask, error) {
 	if kept, err := lube.ParseFamily(bike.Lubricant); err == nil {
 		family = kept
 	}
-	b := interval.Bike{Train: h.Rule(&bike, rules.DrivetrainOf(&bike, nil)).Drivetrain, FixedGear: bike.Kind == "fixed-gear", Salt: record.MixOf(bike.Mix)[forecast.Salt], Lube: family, When: when}
+	b := interval.Bike{Train: h.Rule(&bike, rules.DrivetrainOf(&bike, nil)).Drivetrain, FixedGear: record.FixedGear(bike.Kind), Salt: record.MixOf(bike.Mix)[forecast.Salt], Lube: family, When: when}
 	var all []stateTask
 	for _, rule := range interval.Rules(b, school) {
 		all = append(all, stateTask{Code: rule.Code, EveryHardKM: rule.EveryHardKM, EveryDays: rule.EveryDays, Weight: rule.Weight, Safety: rule.Safety})

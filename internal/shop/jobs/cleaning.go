@@ -83,7 +83,7 @@ func (s *Jobs) look(ctx context.Context, tx store.Tx, tagText string, q Cleaning
 	if q.HasLink {
 		p.Opens = opensByLink
 	}
-	b := clean.Bike{Train: chain.Drivetrain{Carry: rules.Carries(bike.Kind)}, CanOpen: p.Opens != "", ChainGoes: replacing.Advice.Chain, Heavy: q.Heavy, DeepCleanDue: q.DeepCleanDue}
+	b := clean.Bike{Train: chain.Drivetrain{Carry: record.Carries(bike.Kind)}, CanOpen: p.Opens != "", ChainGoes: replacing.Advice.Chain, Heavy: q.Heavy, DeepCleanDue: q.DeepCleanDue}
 	if b.Train.Kind, err = chain.ParseDrivetrainKind(bike.DrivetrainKind); err != nil || b.Train.Kind == chain.KindUnknown {
 		b.Train.Kind = chain.Derailleur // what most have; its steps are seen to be missing at the stand
 	}
@@ -92,9 +92,9 @@ func (s *Jobs) look(ctx context.Context, tx store.Tx, tagText string, q Cleaning
 		b.Links = chain.Links(*bike.ChainLinks)
 	}
 	switch {
-	case bike.Kind == "fixed-gear":
+	case record.FixedGear(bike.Kind):
 		b.Turns = clean.FixedGear
-	case bike.Brakes == "coaster":
+	case record.Coaster(bike.Brakes):
 		b.Turns = clean.ForwardOnly
 	}
 	var wrong record.Faults

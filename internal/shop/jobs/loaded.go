@@ -202,7 +202,7 @@ func (l *LoadedJob) stepView(i int) StepView {
 // needsSecond reports whether a second person signs the hand-back: where cargo or children are carried,
 // and for what an apprentice hands back.
 func (l *LoadedJob) needsSecond(who record.Actor) bool {
-	return rules.Carries(l.Bike.Kind) || who.Person.Role == "apprentice"
+	return record.Carries(l.Bike.Kind) || who.Person.Role == record.RoleApprentice
 }
 
 // LoadOpenJobs reads every open job, for people by their ids.

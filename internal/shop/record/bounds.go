@@ -3,9 +3,11 @@ package record
 import (
 	"cmp"
 	"regexp"
-	"slices"
-	"strings"
 	"unicode/utf8"
+
+	"earnestpony/core/chain"
+	"earnestpony/core/forecast"
+	"earnestpony/core/wear"
 )
 
 // Bounds holds single facts against what they may be. It is the one place for whatever comes from the page, in a
@@ -19,12 +21,6 @@ func (b Bounds) text(path string, text *string, most int) {
 	*text = CleanLine(*text)
 	if utf8.RuneCountInString(*text) > most {
 		b.Fault(path, "too-long", "This is too long: at most %d characters.", most)
-	}
-}
-
-func (b Bounds) oneOf(path, value string, choices ...string) {
-	if value != "" && !slices.Contains(choices, value) {
-		b.Fault(path, "unknown-value", "%.60q is none of %s.", value, strings.Join(choices, ", "))
 	}
 }
 
@@ -56,14 +52,14 @@ func CheckBikeBounds(f *BikeFacts, fault func(path, code, format string, args ..
 	b.text("limit_reason", &f.LimitReason, 300)
 	b.text("needed_for", &f.NeededFor, 120)
 	b.text("notes", &f.Notes, MaxText)
-	b.oneOf("kind", f.Kind, "everyday", "road", "gravel", "trail", "cargo", "child-carrying", "hub-gear", "fixed-gear")
-	b.oneOf("drivetrain_kind", f.DrivetrainKind, "derailleur", "single-speed", "hub-gear")
-	b.oneOf("brakes", f.Brakes, "rim", "disc", "drum", "coaster")
-	b.oneOf("motor", f.Motor, "none", "hub", "mid")
-	b.oneOf("lubricant", f.Lubricant, "wet-oil", "dry-oil", "all-weather", "drip-wax", "immersion-wax", "factory-grease")
-	b.oneOf("care", f.Care, "neglected", "now-and-then", "oil", "drip-wax", "immersion-wax")
-	b.oneOf("limit_source", f.LimitSource, "bike", "maker")
-	b.oneOf("wear_school", f.WearSchool, "protect", "half", "three-quarter", "run-out")
+	b.oneOf("kind", f.Kind, bikeKinds)
+	parsed(b, "drivetrain_kind", f.DrivetrainKind, chain.ParseDrivetrainKind)
+	b.oneOf("brakes", f.Brakes, brakeKinds)
+	parsed(b, "motor", f.Motor, chain.ParseMotor)
+	b.oneOf("lubricant", f.Lubricant, lubricants)
+	parsed(b, "care", f.Care, forecast.ParseCare)
+	b.oneOf("limit_source", f.LimitSource, limitSources)
+	parsed(b, "wear_school", f.WearSchool, wear.ParseSchool)
 	inRange(b, "sprocket_count", f.SprocketCount, 1, 14)
 	inRange(b, "capacity_teeth", f.CapacityTeeth, 1, 100)
 	inRange(b, "chain_links", f.ChainLinks, 30, 300)
@@ -95,7 +91,7 @@ func (b Bounds) Customer(f *CustomerFacts) {
 	b.text("phone", &f.Phone, 40)
 	b.text("email", &f.Email, 200)
 	b.text("notes", &f.Notes, MaxText)
-	b.oneOf("contact_way", f.ContactWay, "message", "mail", "none")
+	b.oneOf("contact_way", f.ContactWay, contactWays)
 }
 
 // MaxLinks is more than any chain has, and keeps a slip from being taken for one.

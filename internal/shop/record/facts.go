@@ -38,8 +38,6 @@ type CustomerBody struct {
 	Changed []string `json:"changed,omitempty"`
 }
 
-func Waxed(lubricant string) bool { return lubricant == "drip-wax" || lubricant == "immersion-wax" }
-
 // MixFault says what is wrong with shares of riding; empty when nothing is.
 func MixFault(m Mix) string {
 	if sum := m.Fair + m.Dusty + m.Wet + m.Mud + m.Salt; math.Abs(sum-1) > 0.005 {

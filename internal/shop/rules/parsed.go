@@ -10,6 +10,7 @@ import (
 	"earnestpony/core/price"
 	"earnestpony/core/sizing"
 	"earnestpony/core/wear"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
 
@@ -108,7 +109,7 @@ func DrivetrainOf(bike *store.Bike, typed *Drivetrain) Drivetrain {
 			d.Motor = f.Motor
 		}
 		if f.Kind != "" {
-			d.Carry = Carries(f.Kind)
+			d.Carry = record.Carries(f.Kind)
 		}
 	}
 	if d.Kind == chain.SingleSpeed.String() || d.Kind == chain.HubGear.String() {
@@ -117,8 +118,6 @@ func DrivetrainOf(bike *store.Bike, typed *Drivetrain) Drivetrain {
 	}
 	return d
 }
-
-func Carries(kind string) bool { return kind == "cargo" || kind == "child-carrying" }
 
 // Ruling is what a chain is judged by.
 type Ruling struct {
