@@ -24,7 +24,7 @@ stop: build ## stop the private PostgreSQL servers
 
 test: setup-test build check-generated check ## pass every test: page, core, store, API, browser
 	cd web && npm run -s typecheck && npm run -s test
-	@trap 'bin/pony stop --tests' EXIT; echo go test -count=1 ./...; go test -count=1 ./...
+	@trap 'bin/pony stop --tests' EXIT; echo go test ./...; go test -count=1 -vet=off ./... # make check vetted all of it
 
 test-fast: setup build ## what is wrong most often, in under a minute: vet, core, rooms, page
 	@go vet ./...
@@ -32,7 +32,7 @@ test-fast: setup build ## what is wrong most often, in under a minute: vet, core
 	go test -short ./core/... ./internal/calc ./internal/formats ./internal/live ./internal/outside ./internal/store ./internal/shop/...; wait $$page
 
 test-full: setup-test ## the exhaustive tests of the core with nothing sampled, beside all that make test does
-	PONY_TEST_FULL=1 go test -count=1 -timeout 60m ./core/...
+	@trap 'bin/pony stop --tests' EXIT; PONY_TEST_FULL=1 go test -count=1 -timeout 60m ./core/... ./internal/demo
 	@$(MAKE) test
 
 dev: setup web/dist/index.html ## the page with hot reload, against a demo server that restarts on change

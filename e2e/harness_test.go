@@ -19,6 +19,7 @@ import (
 	"path/filepath"
 	"regexp"
 	"strings"
+	"sync"
 	"syscall"
 	"testing"
 	"time"
@@ -53,7 +54,9 @@ func TestMain(m *testing.M) {
 	if err := flag.Set("test.parallel", "4"); err != nil {
 		panic(err)
 	}
+	browser.profile = filepath.Join(dir, "browser")
 	code := m.Run()
+	endBrowser()
 	_ = os.RemoveAll(dir) // left over at worst
 	os.Exit(code)
 }
@@ -226,37 +229,53 @@ func (c *client) takeIn(tag string, seen, order map[string]any) string {
 	return job.ID
 }
 
-// startBrowser starts one browser without any network but loopback.
+// browser is the one that all tests share: each window is in a context of its own, with cookies, storage and a cache of
+// its own, as on a device of its own.
+var browser struct {
+	once    sync.Once
+	ctx     context.Context
+	err     error
+	profile string
+}
+
+// startBrowser starts the browser, without any network but loopback.
 func startBrowser(t *testing.T) context.Context {
 	t.Helper()
-	opts := append(chromedp.DefaultExecAllocatorOptions[:],
-		chromedp.ExecPath(browserPath(t)),
-		chromedp.UserDataDir(t.TempDir()),
-		chromedp.WindowSize(1280, 800),
-		// It opens our own pages alone, and neither root nor a machine without the sandbox's helper
-		// could start it otherwise.
-		chromedp.NoSandbox,
-		chromedp.DisableGPU,
-		chromedp.Flag("disable-component-update", true),
-		chromedp.Flag("disable-domain-reliability", true),
-		chromedp.Flag("disable-quic", true),
-		chromedp.Flag("no-pings", true),
-		chromedp.Flag("no-proxy-server", true),
-		chromedp.Flag("hide-scrollbars", true),
-		chromedp.Flag("disable-features", "Translate,BlinkGenPropertyTrees,OptimizationHints,MediaRouter,DialMediaRouteProvider,AutofillServerCommunication,CertificateTransparencyComponentUpdater"),
-		chromedp.Flag("host-resolver-rules", "MAP * ~NOTFOUND, EXCLUDE 127.0.0.1"),
-	)
-	allocator, cancelAllocator := chromedp.NewExecAllocator(context.Background(), opts...)
-	t.Cleanup(cancelAllocator)
-	ctx, cancel := chromedp.NewContext(allocator, chromedp.WithErrorf(t.Logf))
-	t.Cleanup(cancel)
-	require.NoError(t, chromedp.Do(ctx), "start the browser") // a time limit here would end the browser later
-	t.Cleanup(func() {
-		bye, done := context.WithTimeout(ctx, patience)
-		defer done()
-		_ = chromedp.Cancel(bye) // waits, so that the profile folder can be removed
+	path := browserPath(t)
+	browser.once.Do(func() {
+		opts := append(chromedp.DefaultExecAllocatorOptions[:],
+			chromedp.ExecPath(path),
+			chromedp.UserDataDir(browser.profile),
+			chromedp.WindowSize(1280, 800),
+			// It opens our own pages alone, and neither root nor a machine without the sandbox's helper
+			// could start it otherwise.
+			chromedp.NoSandbox,
+			chromedp.DisableGPU,
+			chromedp.Flag("disable-component-update", true),
+			chromedp.Flag("disable-domain-reliability", true),
+			chromedp.Flag("disable-quic", true),
+			chromedp.Flag("no-pings", true),
+			chromedp.Flag("no-proxy-server", true),
+			chromedp.Flag("hide-scrollbars", true),
+			chromedp.Flag("disable-features", "Translate,BlinkGenPropertyTrees,OptimizationHints,MediaRouter,DialMediaRouteProvider,AutofillServerCommunication,CertificateTransparencyComponentUpdater"),
+			chromedp.Flag("host-resolver-rules", "MAP * ~NOTFOUND, EXCLUDE 127.0.0.1"),
+		)
+		allocator, _ := chromedp.NewExecAllocator(context.Background(), opts...) // ended by endBrowser
+		browser.ctx, _ = chromedp.NewContext(allocator)
+		browser.err = chromedp.Do(browser.ctx) // a time limit here would end the browser later
 	})
-	return ctx
+	require.NoError(t, browser.err, "start the browser")
+	return browser.ctx
+}
+
+// endBrowser ends the browser after the last test.
+func endBrowser() {
+	if browser.ctx == nil {
+		return
+	}
+	bye, done := context.WithTimeout(browser.ctx, patience)
+	defer done()
+	_ = chromedp.Cancel(bye) // waits, so that the profile folder can be removed
 }
 
 func browserPath(t *testing.T) string {

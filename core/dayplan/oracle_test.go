@@ -3,6 +3,7 @@ package dayplan_test
 import (
 	"fmt"
 	"math/rand/v2"
+	"os"
 	"slices"
 	"testing"
 
@@ -131,7 +132,11 @@ func (o *oracle) busy(s dayplan.Placed) bool {
 func TestSmallDaysAreSolved(t *testing.T) {
 	chance := rand.New(rand.NewPCG(7, 1))
 	solvable, optimal := 0, 0
-	for n := range 250 {
+	days := 100
+	if os.Getenv("PONY_TEST_FULL") != "" {
+		days = 250
+	}
+	for n := range days {
 		p := small(chance)
 		o := oracle{p: p}
 		o.solve()
@@ -152,7 +157,7 @@ func TestSmallDaysAreSolved(t *testing.T) {
 		assert.False(t, worse, "day %d: %+v for %+v", n, got, best)
 		t.Logf("day %d: %+v for %+v", n, got, best)
 	}
-	assert.Greater(t, solvable, 200)
+	assert.Greater(t, solvable, days*4/5)
 	assert.GreaterOrEqual(t, float64(optimal), 0.95*float64(solvable), "%d of %d", optimal, solvable)
 	t.Logf("%d of %d", optimal, solvable)
 }

@@ -92,7 +92,7 @@ var (
 	toShow     = effort{1500, 300 * time.Millisecond}
 	toOffer    = effort{600, 150 * time.Millisecond}
 	toImprove  = effort{6000, 600 * time.Millisecond}
-	triesAlone = 120 // of each, where plans are made by tries alone
+	triesAlone = 400 // of each, where plans are made by tries alone
 )
 
 const (
