@@ -54,9 +54,9 @@ func TestMain(m *testing.M) {
 	if err := flag.Set("test.parallel", "4"); err != nil {
 		panic(err)
 	}
-	browser.profile = filepath.Join(dir, "browser")
+	browsers.profile = filepath.Join(dir, "browser")
 	code := m.Run()
-	endBrowser()
+	endBrowsers()
 	_ = os.RemoveAll(dir) // left over at worst
 	os.Exit(code)
 }
@@ -229,23 +229,28 @@ func (c *client) takeIn(tag string, seen, order map[string]any) string {
 	return job.ID
 }
 
-// browser is the one that all tests share: each window is in a context of its own, with cookies, storage and a cache of
-// its own, as on a device of its own.
-var browser struct {
-	once    sync.Once
-	ctx     context.Context
-	err     error
+// browsers are those that no test has at the moment. A test has one for itself, as windows of one browser share its focus,
+// and leaves it to the next: each window is in a context of its own, with cookies, storage and a cache of its own.
+var browsers struct {
+	sync.Mutex
+	free    []context.Context
+	all     []context.Context
 	profile string
 }
 
-// startBrowser starts the browser, without any network but loopback.
+// startBrowser gives the test a browser, without any network but loopback.
 func startBrowser(t *testing.T) context.Context {
 	t.Helper()
 	path := browserPath(t)
-	browser.once.Do(func() {
+	browsers.Lock()
+	defer browsers.Unlock()
+	var ctx context.Context
+	if n := len(browsers.free); n > 0 {
+		ctx, browsers.free = browsers.free[n-1], browsers.free[:n-1]
+	} else {
 		opts := append(chromedp.DefaultExecAllocatorOptions[:],
 			chromedp.ExecPath(path),
-			chromedp.UserDataDir(browser.profile),
+			chromedp.UserDataDir(fmt.Sprintf("%s-%d", browsers.profile, len(browsers.all))),
 			chromedp.WindowSize(1280, 800),
 			// It opens our own pages alone, and neither root nor a machine without the sandbox's helper
 			// could start it otherwise.
@@ -260,22 +265,26 @@ func startBrowser(t *testing.T) context.Context {
 			chromedp.Flag("disable-features", "Translate,BlinkGenPropertyTrees,OptimizationHints,MediaRouter,DialMediaRouteProvider,AutofillServerCommunication,CertificateTransparencyComponentUpdater"),
 			chromedp.Flag("host-resolver-rules", "MAP * ~NOTFOUND, EXCLUDE 127.0.0.1"),
 		)
-		allocator, _ := chromedp.NewExecAllocator(context.Background(), opts...) // ended by endBrowser
-		browser.ctx, _ = chromedp.NewContext(allocator)
-		browser.err = chromedp.Do(browser.ctx) // a time limit here would end the browser later
+		allocator, _ := chromedp.NewExecAllocator(context.Background(), opts...) // ended by endBrowsers
+		ctx, _ = chromedp.NewContext(allocator)
+		require.NoError(t, chromedp.Do(ctx), "start the browser") // a time limit here would end the browser later
+		browsers.all = append(browsers.all, ctx)
+	}
+	t.Cleanup(func() { // after its windows are closed
+		browsers.Lock()
+		defer browsers.Unlock()
+		browsers.free = append(browsers.free, ctx)
 	})
-	require.NoError(t, browser.err, "start the browser")
-	return browser.ctx
+	return ctx
 }
 
-// endBrowser ends the browser after the last test.
-func endBrowser() {
-	if browser.ctx == nil {
-		return
+// endBrowsers ends the browsers after the last test.
+func endBrowsers() {
+	for _, ctx := range browsers.all {
+		bye, done := context.WithTimeout(ctx, patience)
+		_ = chromedp.Cancel(bye) // waits, so that the profile folder can be removed
+		done()
 	}
-	bye, done := context.WithTimeout(browser.ctx, patience)
-	defer done()
-	_ = chromedp.Cancel(bye) // waits, so that the profile folder can be removed
 }
 
 func browserPath(t *testing.T) string {
