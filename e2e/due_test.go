@@ -34,7 +34,7 @@ func TestFromDueToFresh(t *testing.T) {
 	tag := c.addBike("Ottoline Brack", twelveSpeed)
 	var page struct {
 		Customers []struct{ ID string }
-		Owner     struct{ ID string }
+		Customer  struct{ ID string }
 	}
 	c.do("GET", "/bikes/"+tag, nil, "", http.StatusOK, &page)
 	var owner struct {
@@ -42,8 +42,8 @@ func TestFromDueToFresh(t *testing.T) {
 			Version int
 		}
 	}
-	c.do("GET", "/customers/"+page.Owner.ID, nil, "", http.StatusOK, &owner)
-	c.do("PUT", "/customers/"+page.Owner.ID, map[string]any{"version": owner.Customer.Version,
+	c.do("GET", "/customers/"+page.Customer.ID, nil, "", http.StatusOK, &owner)
+	c.do("PUT", "/customers/"+page.Customer.ID, map[string]any{"version": owner.Customer.Version,
 		"facts": map[string]any{"name": "Ottoline Brack", "phone": "0555 014 118", "contact_way": "message", "consent": true}}, "", http.StatusOK, nil)
 
 	mira := s.open(startBrowser(t), 1280, 800)
@@ -85,7 +85,7 @@ func TestFromDueToFresh(t *testing.T) {
 	tobiah.press("Gateway")
 	tobiah.press("Answer STOP as this owner")
 	tobiah.sees("main", "Taken off")
-	tobiah.visit("/customers/" + page.Owner.ID)
+	tobiah.visit("/customers/" + page.Customer.ID)
 	tobiah.sees("main", "has not agreed to reminders")
 	assert.Contains(t, s.pony("", "verify", "--database", s.dsn), "as the ledger has it")
 }

@@ -57,13 +57,13 @@ func TestPlacesFitTheirWidth(t *testing.T) {
 	priced := c.addBike(long+" the second", facts)
 	c.do("POST", "/bikes/"+priced+"/chain", map[string]any{"odometer_km": 100, "what": strings.Repeat("longword", 12)}, "", 201, nil)
 	setPrices(c)
-	var bike struct{ Owner struct{ ID string } }
+	var bike struct{ Customer struct{ ID string } }
 	c.do("GET", "/bikes/"+tag, nil, "", 200, &bike)
 
 	open, planned := c.job(tag, false), c.job(priced, true)
 	c.do("POST", "/waits", map[string]any{"what": strings.Repeat("longword", 7), "minutes": 4000}, "", 201, nil)
 	// An owner with a long name who is told of a long list, and what they told themselves.
-	c.do("PUT", "/customers/"+bike.Owner.ID, map[string]any{"version": 1, "facts": map[string]any{"name": long, "email": strings.Repeat("long", 12) + "@example.com", "contact_way": "mail", "consent": true}}, "", 200, nil)
+	c.do("PUT", "/customers/"+bike.Customer.ID, map[string]any{"version": 1, "facts": map[string]any{"name": long, "email": strings.Repeat("long", 12) + "@example.com", "contact_way": "mail", "consent": true}}, "", 200, nil)
 	for _, event := range []string{"soaked-ride", "contamination", "stored-wet", "skip"} {
 		c.do("POST", "/bikes/"+tag+"/events", map[string]any{"event": event, "note": strings.Repeat("longword", 20)}, "", 201, nil)
 	}
@@ -87,7 +87,7 @@ func TestPlacesFitTheirWidth(t *testing.T) {
 	for _, place := range []struct{ path, shows string }{
 		{"/bikes", tag}, {"/bikes/" + tag, "Wear 0.10 %"}, {"/bikes/" + bare, "Came into care"}, {"/bikes/" + tag + "/edit", "Change"},
 		{"/bikes/new", "Whose bike"}, {"/bikes/" + tag + "/print", "Print"}, {"/bench", "Measured with"}, {"/customers", "Featherstonehaugh"},
-		{"/customers/" + bike.Owner.ID, "Archive this owner"}, {"/customers/new", "Name"},
+		{"/customers/" + bike.Customer.ID, "Archive this owner"}, {"/customers/new", "Name"},
 		{"/sizer", "From a bike"}, {"/sizer?tag=" + tag, "Keep 1"}, {"/stores", "Needed within 30 days"}, {"/bikes/" + tag + "/replace", "After joining"},
 		{"/bikes/" + tag + "/cost", "cannot be told yet"}, {"/bikes/" + priced + "/cost", "least money"}, {"/rules", "Last changed"},
 		{"/rules/tools", "Zero never checked"}, {"/rules/tools/new", "What it is"}, {"/rules/tools/" + instrument(c, "caliper-inside"), "What happened to it"},

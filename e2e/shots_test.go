@@ -99,7 +99,7 @@ func bikeOf(b *tab, q string) string {
 // jobOf finds an open job of the demo by its owner.
 func jobOf(b *tab, owner string) string {
 	b.t.Helper()
-	return get(b, chromedp.Evaluate[string](fmt.Sprintf(`fetch('/api/v1/jobs').then(r => r.json()).then(jobs => jobs.find(j => j.owner.name.includes(%q)).id)`, owner), chromedp.EvalAwaitPromise))
+	return get(b, chromedp.Evaluate[string](fmt.Sprintf(`fetch('/api/v1/jobs').then(r => r.json()).then(jobs => jobs.find(j => j.customer.name.includes(%q)).id)`, owner), chromedp.EvalAwaitPromise))
 }
 
 // showJob shows a job at the stand, with a soak that runs.

@@ -74,7 +74,7 @@ func backsUpAndRestores(t *testing.T, from *store.Store) {
 	require.NoError(t, err)
 	people, err := service.ListPeople(ctx)
 	require.NoError(t, err)
-	bike, err := service.AddBike(ctx, record.Actor{Person: people[0]}, bikes.NewBike{CustomerID: page.Bikes[0].Owner.ID})
+	bike, err := service.AddBike(ctx, record.Actor{Person: people[0]}, bikes.NewBike{CustomerID: page.Bikes[0].Customer.ID})
 	require.NoError(t, err)
 	assert.Greater(t, bike.Tag, page.Bikes[len(page.Bikes)-1].Tag)
 }

@@ -65,7 +65,7 @@ func (a *api) ListBikes(ctx context.Context, req apigen.ListBikesRequestObject) 
 }
 
 func (a *api) AddBike(ctx context.Context, req apigen.AddBikeRequestObject) (apigen.AddBikeResponseObject, error) {
-	bike, err := a.Shop.AddBike(ctx, actor(ctx), bikes.NewBike{CustomerID: valueOr(req.Body.CustomerId, uuid.Nil), Owner: req.Body.Owner, Facts: req.Body.Facts})
+	bike, err := a.Shop.AddBike(ctx, actor(ctx), bikes.NewBike{CustomerID: valueOr(req.Body.CustomerId, uuid.Nil), Customer: req.Body.Customer, Facts: req.Body.Facts})
 	return apigen.AddBike201JSONResponse(bike), err
 }
 
@@ -75,7 +75,7 @@ func (a *api) GetBike(ctx context.Context, req apigen.GetBikeRequestObject) (api
 }
 
 func (a *api) ChangeBike(ctx context.Context, req apigen.ChangeBikeRequestObject) (apigen.ChangeBikeResponseObject, error) {
-	n := bikes.NewBike{CustomerID: valueOr(req.Body.CustomerId, uuid.Nil), Owner: req.Body.Owner, Facts: req.Body.Facts}
+	n := bikes.NewBike{CustomerID: valueOr(req.Body.CustomerId, uuid.Nil), Customer: req.Body.Customer, Facts: req.Body.Facts}
 	bike, err := a.Shop.ChangeBike(ctx, actor(ctx), req.Tag, req.Body.Version, n)
 	return apigen.ChangeBike200JSONResponse(bike), err
 }

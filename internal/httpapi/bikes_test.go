@@ -65,7 +65,7 @@ func TestSecondChangeIsShownBothVersions(t *testing.T) {
 	change := func(version int, colour string) answer {
 		facts := twelve()
 		facts.Colour = colour
-		return c.call("PUT", "/bikes/"+bike.Tag, map[string]any{"version": version, "customer_id": bike.Owner.ID, "facts": facts}, nil)
+		return c.call("PUT", "/bikes/"+bike.Tag, map[string]any{"version": version, "customer_id": bike.Customer.ID, "facts": facts}, nil)
 	}
 	require.Equal(t, http.StatusOK, change(1, "slate green").status)
 	a := change(1, "claret")
@@ -110,7 +110,7 @@ func TestInputIsCheckedByTheContract(t *testing.T) {
 	c := serve(t).signedIn()
 	bike := c.addBike("Aldous Fenwick-Reyes", twelve())
 	put := func(facts string) answer {
-		return c.call("PUT", "/bikes/"+bike.Tag, `{"version":1,"customer_id":"`+bike.Owner.ID.String()+`","facts":`+facts+`}`, nil)
+		return c.call("PUT", "/bikes/"+bike.Tag, `{"version":1,"customer_id":"`+bike.Customer.ID.String()+`","facts":`+facts+`}`, nil)
 	}
 	for facts, path := range map[string]string{
 		`{"chain_links":3}`:                                     "facts.chain_links",
@@ -132,7 +132,7 @@ func TestInputIsCheckedByTheContract(t *testing.T) {
 	assert.Equal(t, "not-json", c.call("POST", "/customers", `{`, nil).Fields[0].Code)
 	assert.Equal(t, http.StatusRequestEntityTooLarge, c.call("POST", "/customers", `{"name":"`+strings.Repeat("x", 2<<20)+`"}`, nil).status)
 	assert.Equal(t, "customer-not-found", c.call("POST", "/bikes", bikes.NewBike{CustomerID: uuid.New()}, nil).Fields[0].Code)
-	assert.Equal(t, "has-bikes", c.call("PUT", "/customers/"+bike.Owner.ID.String()+"/archived", map[string]any{"version": 1, "archived": true}, nil).Code)
+	assert.Equal(t, "has-bikes", c.call("PUT", "/customers/"+bike.Customer.ID.String()+"/archived", map[string]any{"version": 1, "archived": true}, nil).Code)
 	var now bikes.Bike
 	c.must(http.StatusOK, "GET", "/bikes/"+bike.Tag, nil, &now)
 	assert.Equal(t, bike, now, "nothing was half saved")

@@ -38,10 +38,10 @@ func TestDueOverHTTP(t *testing.T) {
 	c.must(http.StatusOK, "GET", "/due?limit=5&after="+page.Next, nil, &rest)
 	assert.Len(t, rest.Rows, 2, "goes on where it ended")
 	assert.Equal(t, http.StatusUnprocessableEntity, c.call("GET", "/due?after=tea", nil, nil).status)
-	c.must(http.StatusOK, "GET", "/due?state=due&within=7&quiet=true&customer="+bike.Owner.ID.String(), nil, &page)
+	c.must(http.StatusOK, "GET", "/due?state=due&within=7&quiet=true&customer="+bike.Customer.ID.String(), nil, &page)
 
 	assert.Equal(t, "not-told", c.call("POST", "/bikes/"+bike.Tag+"/draft", nil, nil).Code, "the owner did not agree")
-	c.must(http.StatusOK, "PUT", "/customers/"+bike.Owner.ID.String(), map[string]any{"version": 1, "facts": map[string]any{"name": "Ottoline Brack", "email": "o@example.com", "contact_way": "mail", "consent": true}}, nil)
+	c.must(http.StatusOK, "PUT", "/customers/"+bike.Customer.ID.String(), map[string]any{"version": 1, "facts": map[string]any{"name": "Ottoline Brack", "email": "o@example.com", "contact_way": "mail", "consent": true}}, nil)
 	var m contact.Message
 	c.must(http.StatusCreated, "POST", "/bikes/"+bike.Tag+"/draft", nil, &m)
 	assert.Equal(t, "has-draft", c.call("POST", "/bikes/"+bike.Tag+"/draft", nil, nil).Code)
@@ -99,7 +99,7 @@ func TestFormatsOverHTTP(t *testing.T) {
 	a := c.call("POST", "/bikes/"+bike.Tag+"/rides?name=a.csv", "started_at,distance_km\n2020-05-01 08:30,12\nx,1\n", bytes)
 	assert.Equal(t, http.StatusCreated, a.status, "%s", a.body)
 	passport := c.must(http.StatusOK, "GET", "/bikes/"+bike.Tag+"/passport", nil, nil)
-	a = c.call("POST", "/passports?customer="+bike.Owner.ID.String(), string(passport.body), bytes)
+	a = c.call("POST", "/passports?customer="+bike.Customer.ID.String(), string(passport.body), bytes)
 	assert.Equal(t, http.StatusCreated, a.status, "%s", a.body)
 	assert.Equal(t, http.StatusUnprocessableEntity, c.call("POST", "/passports", "tea", bytes).status)
 	table := c.must(http.StatusOK, "GET", "/tables/customers", nil, nil)
@@ -108,8 +108,8 @@ func TestFormatsOverHTTP(t *testing.T) {
 	assert.Equal(t, http.StatusCreated, a.status)
 	assert.Contains(t, string(a.body), "not a mail address")
 	assert.Equal(t, http.StatusNotFound, c.call("POST", "/tables/tea?write=true", "x", bytes).status)
-	c.must(http.StatusOK, "GET", "/customers/"+bike.Owner.ID.String()+"/data", nil, nil)
+	c.must(http.StatusOK, "GET", "/customers/"+bike.Customer.ID.String()+"/data", nil, nil)
 	var erased bikes.Customer
-	c.must(http.StatusCreated, "POST", "/customers/"+bike.Owner.ID.String()+"/erase", map[string]any{"version": 1}, &erased)
+	c.must(http.StatusCreated, "POST", "/customers/"+bike.Customer.ID.String()+"/erase", map[string]any{"version": 1}, &erased)
 	assert.Equal(t, "Erased owner", erased.Facts.Name)
 }

@@ -448,7 +448,7 @@ func rightTries(t *testing.T, c *caller) map[string]func() try {
 		"changeBike": func() try {
 			b := bike()
 			b.Facts.Colour = "claret"
-			return body("/bikes/"+b.Tag, map[string]any{"version": b.Version, "customer_id": b.Owner.ID, "facts": b.Facts})
+			return body("/bikes/"+b.Tag, map[string]any{"version": b.Version, "customer_id": b.Customer.ID, "facts": b.Facts})
 		},
 		"archiveBike": func() try {
 			b := bike()

@@ -239,7 +239,7 @@ func brokenPassport(t *testing.T) string {
 	refused := 0
 	for _, kind := range all {
 		for _, body := range []any{7, nil, []int{}, map[string]any{"event": 7, "km": "far", "task": 3, "links": "many", "part": 1, "used": "x", "facts": 3, "job": 4, "wear": 1, "reason": 2, "advice": 5, "changed": 6, "why": 7, "joining_link": 8}} {
-			a := c.take(bike.Owner.ID, passportOf(t, c, bike.Tag, map[string]any{"kind": kind, "body": body}))
+			a := c.take(bike.Customer.ID, passportOf(t, c, bike.Tag, map[string]any{"kind": kind, "body": body}))
 			assert.Equal(t, http.StatusUnprocessableEntity, a.status, "%s %v: %.200s", kind, body, a.body)
 			refused++
 		}
@@ -255,9 +255,9 @@ func voidingPassport(t *testing.T) string {
 	var m measure.Measurement
 	c.must(http.StatusCreated, "POST", "/bikes/"+victim.Tag+"/measurements", map[string]any{"instrument_id": c.tool("ruler"), "entries": places("306.1", "306.2")}, &m)
 	void := map[string]any{"kind": "strike-out", "strikes": m.EntryID, "body": map[string]any{"reason": "not yours"}}
-	alone := c.take(bike.Owner.ID, passportOf(t, c, bike.Tag, void))
+	alone := c.take(bike.Customer.ID, passportOf(t, c, bike.Tag, void))
 	// The other bike's entry smuggled along under its own id.
-	smuggled := c.take(bike.Owner.ID, passportOf(t, c, bike.Tag, map[string]any{"id": m.EntryID, "kind": "bike-archived"}, void))
+	smuggled := c.take(bike.Customer.ID, passportOf(t, c, bike.Tag, map[string]any{"id": m.EntryID, "kind": "bike-archived"}, void))
 	for _, a := range []answer{alone, smuggled} {
 		assert.Equal(t, http.StatusUnprocessableEntity, a.status, "%s", a.body)
 	}
@@ -322,11 +322,11 @@ func oddPassports(t *testing.T) string {
 	for what, spoil := range spoiled {
 		p := passportOf(t, c, bike.Tag, map[string]any{"kind": "odometer", "body": map[string]any{"km": 5}}, map[string]any{"kind": "odometer", "body": map[string]any{"km": 6}})
 		spoil(p)
-		a := c.take(bike.Owner.ID, p)
+		a := c.take(bike.Customer.ID, p)
 		assert.Equal(t, http.StatusUnprocessableEntity, a.status, "%s: %.300s", what, a.body)
 	}
 	for _, text := range []string{"null", "[]", "{", `{"format":"bike-passport-1"}`} {
-		a := c.call("POST", "/passports?customer="+bike.Owner.ID.String(), text, asBytes)
+		a := c.call("POST", "/passports?customer="+bike.Customer.ID.String(), text, asBytes)
 		assert.Equal(t, http.StatusUnprocessableEntity, a.status, "%s", text)
 	}
 	var page bikes.BikePage
@@ -335,7 +335,7 @@ func oddPassports(t *testing.T) string {
 
 	// B9: what an entry holds beyond what is known here goes out again as it came.
 	p := passportOf(t, c, bike.Tag, map[string]any{"kind": "odometer", "body": map[string]any{"km": 5, "tide": "high"}})
-	a := c.take(bike.Owner.ID, p)
+	a := c.take(bike.Customer.ID, p)
 	require.Equal(t, http.StatusCreated, a.status, "%s", a.body)
 	var taken exchange.PassportTaken
 	require.NoError(t, json.Unmarshal(a.body, &taken))
@@ -582,8 +582,8 @@ func TestBoundsAreTheContracts(t *testing.T) {
 			text := strings.Repeat("é", length)
 			p := passportOf(t, c, bike.Tag)
 			p["bike"].(map[string]any)["facts"].(map[string]any)[name] = text
-			passport := c.take(bike.Owner.ID, p)
-			form := c.call("POST", "/bikes", map[string]any{"customer_id": bike.Owner.ID, "facts": map[string]any{name: text}}, nil)
+			passport := c.take(bike.Customer.ID, p)
+			form := c.call("POST", "/bikes", map[string]any{"customer_id": bike.Customer.ID, "facts": map[string]any{name: text}}, nil)
 			want := http.StatusCreated
 			if length > most {
 				want = http.StatusUnprocessableEntity
@@ -595,7 +595,7 @@ func TestBoundsAreTheContracts(t *testing.T) {
 		for _, v := range values {
 			p := passportOf(t, c, bike.Tag)
 			p["bike"].(map[string]any)["facts"].(map[string]any)[name] = v
-			a, b := c.take(bike.Owner.ID, p), c.call("POST", "/bikes", map[string]any{"customer_id": bike.Owner.ID, "facts": map[string]any{name: v}}, nil)
+			a, b := c.take(bike.Customer.ID, p), c.call("POST", "/bikes", map[string]any{"customer_id": bike.Customer.ID, "facts": map[string]any{name: v}}, nil)
 			assert.Equal(t, []int{http.StatusUnprocessableEntity, http.StatusUnprocessableEntity}, []int{a.status, b.status}, "%s %v", name, v)
 		}
 	}

@@ -123,7 +123,7 @@ func TestIntervalsOfShopAndBike(t *testing.T) {
 	facts := bike.Facts
 	facts.Tasks = map[string]rules.TaskSetting{"wash": {Off: true, Reason: "hosed at the harbour"}, "brakes": {EveryDays: ptr(30), Reason: "steep lanes"}}
 	facts.NeededOn, facts.NeededFor = "2026-05-20", "the island crossing"
-	_, err = b.ChangeBike(ctx, b.mira, b.tag, bike.Version, bikes.NewBike{CustomerID: bike.Owner.ID, Facts: facts})
+	_, err = b.ChangeBike(ctx, b.mira, b.tag, bike.Version, bikes.NewBike{CustomerID: bike.Customer.ID, Facts: facts})
 	require.NoError(t, err)
 	d := b.due()
 	assert.False(t, slices.ContainsFunc(d.Tasks, func(x due.DueTask) bool { return x.Code == "wash" }))
@@ -141,7 +141,7 @@ func TestIntervalsOfShopAndBike(t *testing.T) {
 		"rules.intervals.changed.wash.every_days": "out-of-range", "rules.intervals.own[1].title": "missing", "rules.intervals.own[1].code": "unknown-value"}, faults(t, err))
 	facts.Tasks = map[string]rules.TaskSetting{"brakes": {EveryDays: ptr(9999)}}
 	facts.NeededOn = "tomorrow"
-	_, err = b.ChangeBike(ctx, b.mira, b.tag, bike.Version+1, bikes.NewBike{CustomerID: bike.Owner.ID, Facts: facts})
+	_, err = b.ChangeBike(ctx, b.mira, b.tag, bike.Version+1, bikes.NewBike{CustomerID: bike.Customer.ID, Facts: facts})
 	assert.Equal(t, map[string]string{"facts.needed_on": "not-a-date", "facts.tasks.brakes.every_days": "out-of-range", "facts.tasks.brakes.reason": "missing"}, faults(t, err))
 }
 

@@ -23,7 +23,7 @@ func TestPreviewDue(t *testing.T) {
 	for _, kind := range []string{"cargo", "trail", "everyday"} {
 		facts := commuter
 		facts.Kind = kind
-		_, err := b.AddBike(ctx, b.mira, bikes.NewBike{CustomerID: bike.Owner.ID, Facts: facts})
+		_, err := b.AddBike(ctx, b.mira, bikes.NewBike{CustomerID: bike.Customer.ID, Facts: facts})
 		require.NoError(t, err)
 	}
 	b.later(14)

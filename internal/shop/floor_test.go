@@ -32,7 +32,7 @@ func staffed(t *testing.T, rows int) (*tracked, []jobs.Job) {
 	require.NoError(t, err)
 	var jobs []jobs.Job
 	for range rows {
-		added, err := b.AddBike(ctx, b.mira, bikes.NewBike{CustomerID: bike.Owner.ID, Facts: commuter})
+		added, err := b.AddBike(ctx, b.mira, bikes.NewBike{CustomerID: bike.Customer.ID, Facts: commuter})
 		require.NoError(t, err)
 		at := b.now.Add(9 * time.Hour)
 		jobs = append(jobs, b.takeIn(added.Tag, &at))

@@ -78,7 +78,7 @@ func TestDraftsFollowWhatIsDue(t *testing.T) {
 	b.later(60)
 	bike, err := b.Bike(ctx, b.tag)
 	require.NoError(t, err)
-	tells, err := b.Customer(ctx, bike.Owner.ID)
+	tells, err := b.Customer(ctx, bike.Customer.ID)
 	require.NoError(t, err)
 	for _, consent := range []bool{false, true} {
 		if !consent {
@@ -86,7 +86,7 @@ func TestDraftsFollowWhatIsDue(t *testing.T) {
 			require.NoError(t, err)
 		}
 		tells.Customer.Facts.Consent = consent
-		tells.Customer, err = b.ChangeCustomer(ctx, b.mira, bike.Owner.ID, tells.Customer.Version, tells.Customer.Facts)
+		tells.Customer, err = b.ChangeCustomer(ctx, b.mira, bike.Customer.ID, tells.Customer.Version, tells.Customer.Facts)
 		require.NoError(t, err)
 		assert.Equal(t, []any{"withdrawn", "its owner is not to be told any more"}, []any{first().State, first().LastError})
 	}

@@ -187,16 +187,16 @@ func TestErasingAnOwner(t *testing.T) {
 	require.NoError(t, err)
 	l, err := b.GiveLink(ctx, b.mira, contact.NewSecretLink{Kind: "owner", Tag: b.tag})
 	require.NoError(t, err)
-	data, err := b.CustomerData(ctx, bike.Owner.ID)
+	data, err := b.CustomerData(ctx, bike.Customer.ID)
 	require.NoError(t, err)
 	for _, want := range []string{"Aldous Fenwick-Reyes", "+44 20 7946 0018", "bike-passport-1", "chain needs lubricating"} {
 		assert.Contains(t, string(data), want)
 	}
-	c, err := b.Customer(ctx, bike.Owner.ID)
+	c, err := b.Customer(ctx, bike.Customer.ID)
 	require.NoError(t, err)
-	_, err = b.EraseCustomer(ctx, b.mira, bike.Owner.ID, c.Customer.Version+4, true)
+	_, err = b.EraseCustomer(ctx, b.mira, bike.Customer.ID, c.Customer.Version+4, true)
 	assert.Equal(t, "changed-meanwhile", code(t, err))
-	_, err = b.EraseCustomer(ctx, b.mira, bike.Owner.ID, c.Customer.Version, true)
+	_, err = b.EraseCustomer(ctx, b.mira, bike.Customer.ID, c.Customer.Version, true)
 	require.NoError(t, err)
 	dump := b.dump()
 	for _, personal := range []string{"Aldous", "7946 0018", "call Aldous"} {
@@ -206,7 +206,7 @@ func TestErasingAnOwner(t *testing.T) {
 	assert.Equal(t, "link-not-found", code(t, err))
 	after, err := b.Bike(ctx, b.tag)
 	require.NoError(t, err)
-	assert.Equal(t, []any{"Erased owner", bike.Facts.SprocketCount}, []any{after.Owner.Name, after.Facts.SprocketCount})
+	assert.Equal(t, []any{"Erased owner", bike.Facts.SprocketCount}, []any{after.Customer.Name, after.Facts.SprocketCount})
 	assert.NotEmpty(t, b.track().Chains)
 }
 

@@ -383,7 +383,7 @@ func TestStepsAreLeftAndPaused(t *testing.T) {
 	w.plan(jobs.JobOrder{})
 	bike, err := w.Bike(ctx, w.tag)
 	require.NoError(t, err)
-	other, err := w.AddBike(ctx, w.mira, bikes.NewBike{CustomerID: bike.Owner.ID, Facts: commuter})
+	other, err := w.AddBike(ctx, w.mira, bikes.NewBike{CustomerID: bike.Customer.ID, Facts: commuter})
 	require.NoError(t, err)
 	second := w.takeIn(other.Tag, nil)
 

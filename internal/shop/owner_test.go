@@ -102,7 +102,7 @@ func TestLinksEndWithOwnership(t *testing.T) {
 	first := given()
 	facts := bike.Facts
 	facts.Colour = "harbour green"
-	bike, err = b.ChangeBike(ctx, b.mira, b.tag, bike.Version, bikes.NewBike{CustomerID: bike.Owner.ID, Facts: facts})
+	bike, err = b.ChangeBike(ctx, b.mira, b.tag, bike.Version, bikes.NewBike{CustomerID: bike.Customer.ID, Facts: facts})
 	require.NoError(t, err)
 	require.NoError(t, opens(first), "the same owner's, whatever its colour")
 	buyer, err := b.AddCustomer(ctx, b.mira, record.CustomerFacts{Name: "Ottoline Brack"})

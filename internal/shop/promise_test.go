@@ -90,7 +90,7 @@ func TestOfferPromise(t *testing.T) {
 	bike, err := b.Bike(ctx, b.tag)
 	require.NoError(t, err)
 	for range 3 {
-		added, err := b.AddBike(ctx, b.mira, bikes.NewBike{CustomerID: bike.Owner.ID, Facts: commuter})
+		added, err := b.AddBike(ctx, b.mira, bikes.NewBike{CustomerID: bike.Customer.ID, Facts: commuter})
 		require.NoError(t, err)
 		next, err := b.OfferPromise(ctx, b.tag, jobs.Arrival{CleaningQuestion: a.CleaningQuestion, Complaints: []string{}})
 		require.NoError(t, err)

@@ -32,7 +32,7 @@ func recalled(t *testing.T) *tracked {
 	ctx := context.Background()
 	bike, err := b.Bike(ctx, b.tag)
 	require.NoError(t, err)
-	c, err := b.Customer(ctx, bike.Owner.ID)
+	c, err := b.Customer(ctx, bike.Customer.ID)
 	require.NoError(t, err)
 	f := c.Customer.Facts
 	f.Phone, f.ContactWay, f.Consent = "+44 20 7946 0018", "message", true
@@ -156,7 +156,7 @@ func TestNoMessageTwice(t *testing.T) {
 	bike, err := b.Bike(ctx, b.tag)
 	require.NoError(t, err)
 	for range 29 {
-		_, err := b.AddBike(ctx, b.mira, bikes.NewBike{CustomerID: bike.Owner.ID, Facts: commuter})
+		_, err := b.AddBike(ctx, b.mira, bikes.NewBike{CustomerID: bike.Customer.ID, Facts: commuter})
 		require.NoError(t, err)
 	}
 	b.later(40)

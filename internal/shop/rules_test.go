@@ -74,7 +74,7 @@ func TestAnotherSchoolJudgesAnew(t *testing.T) {
 	change := func(alter func(*record.BikeFacts)) error {
 		facts := bike.Facts
 		alter(&facts)
-		_, err := b.ChangeBike(ctx, b.mira, b.tag, bike.Version, bikes.NewBike{CustomerID: bike.Owner.ID, Facts: facts})
+		_, err := b.ChangeBike(ctx, b.mira, b.tag, bike.Version, bikes.NewBike{CustomerID: bike.Customer.ID, Facts: facts})
 		return err
 	}
 	assert.Equal(t, "invalid-input", code(t, change(func(f *record.BikeFacts) { f.WearSchool = "half" })), "why, it does not say")
@@ -116,7 +116,7 @@ func TestRunOutIsRefusedWhereItThrowsTheRider(t *testing.T) {
 	} {
 		facts := bike.Facts
 		alter(&facts)
-		_, err = b.ChangeBike(ctx, b.mira, b.tag, bike.Version, bikes.NewBike{CustomerID: bike.Owner.ID, Facts: facts})
+		_, err = b.ChangeBike(ctx, b.mira, b.tag, bike.Version, bikes.NewBike{CustomerID: bike.Customer.ID, Facts: facts})
 		var problem *record.Problem
 		require.ErrorAs(t, err, &problem, name)
 		assert.Equal(t, "school-refused", problem.Fields[0].Code, name)

@@ -124,7 +124,7 @@ func TestCustomerComesAndGoes(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, changed, with.Customer)
 	require.Len(t, with.Bikes, 1)
-	assert.Equal(t, "Quillon Dace-Umber", with.Bikes[0].Owner.Name)
+	assert.Equal(t, "Quillon Dace-Umber", with.Bikes[0].Customer.Name)
 }
 
 func TestBikeChangesHandsAndKeepsItsLedger(t *testing.T) {
@@ -144,12 +144,12 @@ func TestBikeChangesHandsAndKeepsItsLedger(t *testing.T) {
 	assert.Equal(t, 1, same.Version, "nothing changed, nothing written")
 	moved, err := s.ChangeBike(ctx, mira, bike.Tag, 1, bikes.NewBike{CustomerID: second.ID, Facts: record.BikeFacts{Make: "Pellowe", Motor: "mid"}})
 	require.NoError(t, err)
-	assert.Equal(t, "Bryony Tallisker", moved.Owner.Name)
+	assert.Equal(t, "Bryony Tallisker", moved.Customer.Name)
 	// An owner who is new comes with the bike, or not at all.
 	for _, n := range []bikes.NewBike{
-		{Owner: &record.CustomerFacts{Name: " Quillon Dace "}, Facts: record.BikeFacts{ChainLinks: ptr(3)}},
-		{Owner: &record.CustomerFacts{Name: " ", Phone: "0555"}},
-		{Owner: &record.CustomerFacts{Name: "Quillon Dace"}, CustomerID: second.ID},
+		{Customer: &record.CustomerFacts{Name: " Quillon Dace "}, Facts: record.BikeFacts{ChainLinks: ptr(3)}},
+		{Customer: &record.CustomerFacts{Name: " ", Phone: "0555"}},
+		{Customer: &record.CustomerFacts{Name: "Quillon Dace"}, CustomerID: second.ID},
 		{},
 	} {
 		_, err = s.AddBike(ctx, mira, n)
@@ -161,9 +161,9 @@ func TestBikeChangesHandsAndKeepsItsLedger(t *testing.T) {
 	once := mira
 	once.Key = "dace-and-bike"
 	for range 2 { // sent twice, added once
-		added, err := s.AddBike(ctx, once, bikes.NewBike{Owner: &record.CustomerFacts{Name: " Quillon Dace "}})
+		added, err := s.AddBike(ctx, once, bikes.NewBike{Customer: &record.CustomerFacts{Name: " Quillon Dace "}})
 		require.NoError(t, err)
-		assert.Equal(t, "Quillon Dace", added.Owner.Name)
+		assert.Equal(t, "Quillon Dace", added.Customer.Name)
 	}
 	all, err = s.FindCustomers(ctx, "dace", false, 10)
 	require.NoError(t, err)

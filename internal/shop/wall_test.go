@@ -75,7 +75,7 @@ func TestTheWallFollows(t *testing.T) {
 	// Another bike comes.
 	bike, err := b.Bike(ctx, b.tag)
 	require.NoError(t, err)
-	added, err := b.AddBike(ctx, b.mira, bikes.NewBike{CustomerID: bike.Owner.ID, Facts: commuter})
+	added, err := b.AddBike(ctx, b.mira, bikes.NewBike{CustomerID: bike.Customer.ID, Facts: commuter})
 	require.NoError(t, err)
 	b.takeIn(added.Tag, nil)
 	v4 := b.floor()

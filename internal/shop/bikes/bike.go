@@ -33,15 +33,15 @@ type ChainState struct {
 
 // BikeRow is a bike in a list.
 type BikeRow struct {
-	Tag           string       `json:"tag"`
-	Owner         record.Owner `json:"owner"`
-	Make          string       `json:"make"`
-	Model         string       `json:"model"`
-	Colour        string       `json:"colour"`
-	Kind          string       `json:"kind"`
-	SprocketCount *int         `json:"sprocket_count,omitempty"`
-	Archived      bool         `json:"archived"`
-	Chain         *ChainState  `json:"chain,omitempty"` // nil before the first measurement
+	Tag           string             `json:"tag"`
+	Customer      record.CustomerRef `json:"customer"`
+	Make          string             `json:"make"`
+	Model         string             `json:"model"`
+	Colour        string             `json:"colour"`
+	Kind          string             `json:"kind"`
+	SprocketCount *int               `json:"sprocket_count,omitempty"`
+	Archived      bool               `json:"archived"`
+	Chain         *ChainState        `json:"chain,omitempty"` // nil before the first measurement
 }
 
 // BikePage is a page of a list of bikes.
@@ -54,7 +54,7 @@ type BikePage struct {
 // Bike is a bike on its own page.
 type Bike struct {
 	Tag      string               `json:"tag"`
-	Owner    record.Owner         `json:"owner"`
+	Customer record.CustomerRef   `json:"customer"`
 	Facts    record.BikeFacts     `json:"facts"`
 	Archived bool                 `json:"archived"`
 	Version  int                  `json:"version"`
@@ -64,7 +64,7 @@ type Bike struct {
 }
 
 func NewBikeRow(h rules.ParsedRules, b store.Bike) (BikeRow, error) {
-	row := BikeRow{Tag: record.TagOf(b), Owner: record.Owner{ID: b.CustomerID, Name: b.OwnerName}, Make: b.Make, Model: b.Model, Colour: b.Colour, Kind: b.Kind,
+	row := BikeRow{Tag: record.TagOf(b), Customer: record.CustomerRef{ID: b.CustomerID, Name: b.OwnerName}, Make: b.Make, Model: b.Model, Colour: b.Colour, Kind: b.Kind,
 		SprocketCount: b.SprocketCount, Archived: b.ArchivedAt != nil}
 	m, err := measure.LastReading(h, b)
 	if m == nil || err != nil {
@@ -128,7 +128,7 @@ func (s *Bikes) Bike(ctx context.Context, tagText string) (Bike, error) {
 }
 
 func newBike(ctx context.Context, tx store.Tx, row store.Bike) (Bike, error) {
-	b := Bike{Tag: record.TagOf(row), Owner: record.Owner{ID: row.CustomerID, Name: row.OwnerName}, Facts: row.BikeFacts, Archived: row.ArchivedAt != nil,
+	b := Bike{Tag: record.TagOf(row), Customer: record.CustomerRef{ID: row.CustomerID, Name: row.OwnerName}, Facts: row.BikeFacts, Archived: row.ArchivedAt != nil,
 		Version: row.Version, AddedAt: row.CreatedAt, PhotoAt: row.PhotoAt}
 	if row.Last.EntryID != nil {
 		e, err := tx.Entry(ctx, *row.Last.EntryID)
@@ -229,7 +229,7 @@ func NormaliseBike(n tag.Number, f record.BikeFacts) string {
 // NewBike is a bike to be added, of a customer who is here or of one who comes with it.
 type NewBike struct {
 	CustomerID uuid.UUID             `json:"customer_id"`
-	Owner      *record.CustomerFacts `json:"owner,omitempty"` // a new customer, in place of CustomerID
+	Customer   *record.CustomerFacts `json:"customer,omitempty"` // a new customer, in place of CustomerID
 	Facts      record.BikeFacts      `json:"facts"`
 }
 
@@ -237,10 +237,10 @@ type NewBike struct {
 func (n *NewBike) check() error {
 	var fields record.Faults
 	switch {
-	case n.Owner != nil && n.CustomerID != uuid.Nil:
-		fields.Add("owner", "twice", "The bike is either a customer's who is here, or a new one's.")
-	case n.Owner != nil:
-		fields = customerFaults(n.Owner, "owner")
+	case n.Customer != nil && n.CustomerID != uuid.Nil:
+		fields.Add("customer", "twice", "The bike is either a customer's who is here, or a new one's.")
+	case n.Customer != nil:
+		fields = customerFaults(n.Customer, "customer")
 	case n.CustomerID == uuid.Nil:
 		fields.Add("customer_id", "missing", "Say whose bike it is.")
 	}
@@ -257,12 +257,12 @@ func (n *NewBike) check() error {
 }
 
 // owner is whose bike it will be: a customer who may be given one, or a new one, who is added.
-func (n NewBike) owner(ctx context.Context, s *Bikes, tx store.Tx, who record.Actor) (record.Owner, error) {
-	if n.Owner == nil {
+func (n NewBike) owner(ctx context.Context, s *Bikes, tx store.Tx, who record.Actor) (record.CustomerRef, error) {
+	if n.Customer == nil {
 		return bikeOwner(ctx, tx, n.CustomerID)
 	}
-	c, err := s.AddCustomerTx(ctx, tx, who, *n.Owner)
-	return record.Owner{ID: c.ID, Name: c.Facts.Name}, err
+	c, err := s.AddCustomerTx(ctx, tx, who, *n.Customer)
+	return record.CustomerRef{ID: c.ID, Name: c.Facts.Name}, err
 }
 
 // AddBike adds a customer's bike; it gets the next tag.
@@ -300,17 +300,17 @@ func (s *Bikes) AddBikeTx(ctx context.Context, tx store.Tx, who record.Actor, n 
 }
 
 // bikeOwner returns a customer who may be given a bike.
-func bikeOwner(ctx context.Context, tx store.Tx, id uuid.UUID) (record.Owner, error) {
+func bikeOwner(ctx context.Context, tx store.Tx, id uuid.UUID) (record.CustomerRef, error) {
 	c, err := tx.Customer(ctx, id)
 	switch {
 	case record.IsNotFound(err):
-		return record.Owner{}, record.InvalidInput(record.Field{Path: "customer_id", Code: "customer-not-found", Message: "There is no such customer. Choose the owner again."})
+		return record.CustomerRef{}, record.InvalidInput(record.Field{Path: "customer_id", Code: "customer-not-found", Message: "There is no such customer. Choose the owner again."})
 	case err != nil:
-		return record.Owner{}, err
+		return record.CustomerRef{}, err
 	case c.ArchivedAt != nil:
-		return record.Owner{}, record.InvalidInput(record.Field{Path: "customer_id", Code: "customer-archived", Message: "This customer is archived. Take them out of the archive first."})
+		return record.CustomerRef{}, record.InvalidInput(record.Field{Path: "customer_id", Code: "customer-archived", Message: "This customer is archived. Take them out of the archive first."})
 	}
-	return record.Owner{ID: c.ID, Name: c.Name}, nil
+	return record.CustomerRef{ID: c.ID, Name: c.Name}, nil
 }
 
 // ChangeBike writes new facts over the version that the sender saw.

@@ -75,7 +75,7 @@ func (s *Contact) Calendar(ctx context.Context, token string) (Feed, error) {
 		if err != nil {
 			return Feed{}, err
 		}
-		events = append(events, formats.CalendarEvent{UID: r.Tag + ".due@" + calendarHost, Day: on.Time(), Summary: fmt.Sprintf("%s %s", r.Tag, r.Owner.Name),
+		events = append(events, formats.CalendarEvent{UID: r.Tag + ".due@" + calendarHost, Day: on.Time(), Summary: fmt.Sprintf("%s %s", r.Tag, r.Customer.Name),
 			Text: r.Bike + ": " + strings.Join(what, ", "), URL: s.base + "/bikes/" + r.Tag, Changed: changed})
 	}
 	return feedOf(row.Name+", due", events), nil

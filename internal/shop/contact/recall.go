@@ -22,27 +22,27 @@ var ()
 
 // Message is something that an owner is told, or was to be told.
 type Message struct {
-	ID        uuid.UUID    `json:"id"`
-	Tag       string       `json:"tag"`
-	Owner     record.Owner `json:"owner"`
-	State     string       `json:"state"`
-	Way       string       `json:"way"`
-	Address   string       `json:"address"`
-	Body      string       `json:"body"`
-	Codes     []string     `json:"codes"`
-	CreatedAt time.Time    `json:"created_at"`
-	QueuedAt  *time.Time   `json:"queued_at,omitempty"`
-	SentBy    string       `json:"sent_by,omitempty"` // empty: by itself
-	Tries     int          `json:"tries"`
-	NextTryAt *time.Time   `json:"next_try_at,omitempty"`
-	LastError string       `json:"last_error,omitempty"`
-	EndedAt   *time.Time   `json:"ended_at,omitempty"`
-	Moot      bool         `json:"moot,omitempty"` // taken back by itself, never sent: LastError says why
-	Version   int          `json:"version"`
+	ID        uuid.UUID          `json:"id"`
+	Tag       string             `json:"tag"`
+	Customer  record.CustomerRef `json:"customer"`
+	State     string             `json:"state"`
+	Way       string             `json:"way"`
+	Address   string             `json:"address"`
+	Body      string             `json:"body"`
+	Codes     []string           `json:"codes"`
+	CreatedAt time.Time          `json:"created_at"`
+	QueuedAt  *time.Time         `json:"queued_at,omitempty"`
+	SentBy    string             `json:"sent_by,omitempty"` // empty: by itself
+	Tries     int                `json:"tries"`
+	NextTryAt *time.Time         `json:"next_try_at,omitempty"`
+	LastError string             `json:"last_error,omitempty"`
+	EndedAt   *time.Time         `json:"ended_at,omitempty"`
+	Moot      bool               `json:"moot,omitempty"` // taken back by itself, never sent: LastError says why
+	Version   int                `json:"version"`
 }
 
 func NewMessage(m store.MessageView) Message {
-	v := Message{ID: m.ID, Tag: record.TagOf(store.Bike{TagNumber: m.TagNumber}), Owner: record.Owner{ID: m.CustomerID, Name: m.OwnerName}, State: m.State, Way: m.Way, Address: m.Address,
+	v := Message{ID: m.ID, Tag: record.TagOf(store.Bike{TagNumber: m.TagNumber}), Customer: record.CustomerRef{ID: m.CustomerID, Name: m.OwnerName}, State: m.State, Way: m.Way, Address: m.Address,
 		Body: m.Body, Codes: append([]string{}, m.Codes...), CreatedAt: m.CreatedAt, QueuedAt: m.QueuedAt, Tries: m.Tries, NextTryAt: m.NextTryAt,
 		LastError: m.LastError, EndedAt: m.EndedAt, Moot: m.Moot, Version: m.Version}
 	if m.SentBy != nil {

@@ -27,11 +27,11 @@ type DueFilter struct {
 
 // DueRow is a bike in the list of what is due.
 type DueRow struct {
-	Tag   string       `json:"tag"`
-	Owner record.Owner `json:"owner"`
-	Bike  string       `json:"bike"`
-	State string       `json:"state"`
-	DueOn *string      `json:"due_on,omitempty"` // the earliest
+	Tag      string             `json:"tag"`
+	Customer record.CustomerRef `json:"customer"`
+	Bike     string             `json:"bike"`
+	State    string             `json:"state"`
+	DueOn    *string            `json:"due_on,omitempty"` // the earliest
 	// Tasks, each a [DueTask], are those soon or worse and what else is done in the same visit: the text that was
 	// kept when they were reckoned, as a page of them is read far more often than any changes.
 	Tasks      json.RawMessage `json:"tasks"`
@@ -130,7 +130,7 @@ func (s *Due) DueList(ctx context.Context, f DueFilter) (DuePage, error) {
 }
 
 func newDueRow(r store.DueRow) DueRow {
-	row := DueRow{Tag: record.TagOf(store.Bike{TagNumber: r.TagNumber}), Owner: record.Owner{ID: r.CustomerID, Name: r.OwnerName}, Bike: record.BikeWords(store.Bike{BikeFacts: record.BikeFacts{Make: r.Make, Model: r.Model, Colour: r.Colour}}),
+	row := DueRow{Tag: record.TagOf(store.Bike{TagNumber: r.TagNumber}), Customer: record.CustomerRef{ID: r.CustomerID, Name: r.OwnerName}, Bike: record.BikeWords(store.Bike{BikeFacts: record.BikeFacts{Make: r.Make, Model: r.Model, Colour: r.Colour}}),
 		State: dueStates[r.State], Tasks: r.Listed, Visit: r.Visit, SavedMin: r.SavedMin, MayTell: r.Consent && cmp.Or(r.ContactWay, "none") != "none",
 		ToldAt: r.ToldAt, ToldState: r.ToldState, InWorkshop: r.JobID}
 	if r.DueOn != nil {

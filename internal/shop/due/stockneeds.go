@@ -22,9 +22,9 @@ type StockNeed struct {
 
 // BikeNeed is one bike that will need a chain.
 type BikeNeed struct {
-	Tag   string       `json:"tag"`
-	Owner record.Owner `json:"owner"`
-	Days  *float64     `json:"days,omitempty"` // until its chain is at its limit, as likely as not; nil when it is there already
+	Tag      string             `json:"tag"`
+	Customer record.CustomerRef `json:"customer"`
+	Days     *float64           `json:"days,omitempty"` // until its chain is at its limit, as likely as not; nil when it is there already
 }
 
 // needDays is how far ahead the shelf is looked after.
@@ -51,7 +51,7 @@ func (s *Due) StockNeeds(ctx context.Context) ([]StockNeed, error) {
 		if byWidth[r.Sprockets] == nil {
 			byWidth[r.Sprockets] = &StockNeed{Sprockets: r.Sprockets}
 		}
-		need := BikeNeed{Tag: record.TagOf(store.Bike{TagNumber: r.TagNumber}), Owner: record.Owner{ID: r.CustomerID, Name: r.OwnerName}}
+		need := BikeNeed{Tag: record.TagOf(store.Bike{TagNumber: r.TagNumber}), Customer: record.CustomerRef{ID: r.CustomerID, Name: r.OwnerName}}
 		if left := interval.DayOf(r.ChainOn) - today; left > 0 {
 			days := float64(left)
 			need.Days = &days

@@ -97,7 +97,7 @@ func (l *LoadedJob) Standing(i int) (clean.Standing, *time.Time) {
 
 func (l *LoadedJob) summary() JobSummary {
 	b := l.Bike
-	v := JobSummary{ID: l.Job.ID, Tag: record.TagOf(b), Owner: record.Owner{ID: b.CustomerID, Name: b.OwnerName}, Bike: record.BikeWords(b), State: l.Job.State, CreatedAt: l.Job.CreatedAt,
+	v := JobSummary{ID: l.Job.ID, Tag: record.TagOf(b), Customer: record.CustomerRef{ID: b.CustomerID, Name: b.OwnerName}, Bike: record.BikeWords(b), State: l.Job.State, CreatedAt: l.Job.CreatedAt,
 		PromisedAt: l.Job.PromisedAt, Steps: len(l.Steps), Underway: []AtStep{}, OpenChecks: len(clean.OpenChecks(l.planned, l.marks))}
 	if plan := PlanOf(l.Job); plan != nil {
 		v.Route = plan.Route

@@ -11,23 +11,23 @@ import (
 
 // JobSummary is a job as it stands beside others.
 type JobSummary struct {
-	ID         uuid.UUID        `json:"id"`
-	Tag        string           `json:"tag"`
-	Owner      record.Owner     `json:"owner"`
-	Bike       string           `json:"bike"` // make, model, colour
-	State      string           `json:"state"`
-	CreatedAt  time.Time        `json:"created_at"`
-	PromisedAt *time.Time       `json:"promised_at,omitempty"`
-	Route      string           `json:"route,omitempty"`
-	Done       int              `json:"done"` // Steps
-	Steps      int              `json:"steps"`
-	Next       *rules.StepShort `json:"next,omitempty"` // that can be begun now
-	Underway   []AtStep         `json:"underway"`
-	HeldUntil  *time.Time       `json:"held_until,omitempty"` // where only waits hold it
-	OpenChecks int              `json:"open_checks"`
-	Stops      int              `json:"stops"` // findings that hold the hand-back
-	LeftMin    int              `json:"left_min"`
-	Ready      bool             `json:"ready"` // to hand back
+	ID         uuid.UUID          `json:"id"`
+	Tag        string             `json:"tag"`
+	Customer   record.CustomerRef `json:"customer"`
+	Bike       string             `json:"bike"` // make, model, colour
+	State      string             `json:"state"`
+	CreatedAt  time.Time          `json:"created_at"`
+	PromisedAt *time.Time         `json:"promised_at,omitempty"`
+	Route      string             `json:"route,omitempty"`
+	Done       int                `json:"done"` // Steps
+	Steps      int                `json:"steps"`
+	Next       *rules.StepShort   `json:"next,omitempty"` // that can be begun now
+	Underway   []AtStep           `json:"underway"`
+	HeldUntil  *time.Time         `json:"held_until,omitempty"` // where only waits hold it
+	OpenChecks int                `json:"open_checks"`
+	Stops      int                `json:"stops"` // findings that hold the hand-back
+	LeftMin    int                `json:"left_min"`
+	Ready      bool               `json:"ready"` // to hand back
 }
 
 // AtStep is somebody at a step.

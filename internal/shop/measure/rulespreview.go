@@ -17,14 +17,14 @@ type RulesPreview struct {
 
 // VerdictChange is one bike whose verdict would be another.
 type VerdictChange struct {
-	Tag      string       `json:"tag"`
-	Owner    record.Owner `json:"owner"`
-	Make     string       `json:"make"`
-	Model    string       `json:"model"`
-	Colour   string       `json:"colour"`
-	From     string       `json:"from"`
-	To       string       `json:"to"`
-	LimitPct float64      `json:"limit_pct"` // under the draft
+	Tag      string             `json:"tag"`
+	Customer record.CustomerRef `json:"customer"`
+	Make     string             `json:"make"`
+	Model    string             `json:"model"`
+	Colour   string             `json:"colour"`
+	From     string             `json:"from"`
+	To       string             `json:"to"`
+	LimitPct float64            `json:"limit_pct"` // under the draft
 }
 
 // maxChanges is how many changes a preview lists; nobody reads more of them.
@@ -68,7 +68,7 @@ func (s *Measure) PreviewRules(ctx context.Context, draft rules.Rules) (RulesPre
 		}
 		p.Total++
 		if len(p.Changed) < maxChanges {
-			p.Changed = append(p.Changed, VerdictChange{Tag: record.TagOf(bike), Owner: record.Owner{ID: bike.CustomerID, Name: bike.OwnerName}, Make: bike.Make,
+			p.Changed = append(p.Changed, VerdictChange{Tag: record.TagOf(bike), Customer: record.CustomerRef{ID: bike.CustomerID, Name: bike.OwnerName}, Make: bike.Make,
 				Model: bike.Model, Colour: bike.Colour, From: from.Wear.Verdict, To: to.Wear.Verdict, LimitPct: to.Wear.LimitPct})
 		}
 	}

@@ -27,8 +27,8 @@ func BikeWords(b store.Bike) string {
 	return cmp.Or(text, "bike without a name")
 }
 
-// Owner is whose a bike is.
-type Owner struct {
+// CustomerRef is whose a bike is.
+type CustomerRef struct {
 	ID   uuid.UUID `json:"id"`
 	Name string    `json:"name"`
 }

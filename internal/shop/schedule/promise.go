@@ -131,9 +131,9 @@ type FloorCost struct {
 
 // DelayedJob is a promise that becomes late, or later, or less so.
 type DelayedJob struct {
-	Tag   string `json:"tag"`
-	Owner string `json:"owner"`
-	ByMin int    `json:"by_min"`
+	Tag      string `json:"tag"`
+	Customer string `json:"customer"`
+	ByMin    int    `json:"by_min"`
 }
 
 // TryFloor says what a change would cost. It writes nothing.

@@ -85,17 +85,17 @@ type FloorStay struct {
 
 // FloorJob is what was promised of a job, and what will be.
 type FloorJob struct {
-	Job        uuid.UUID    `json:"job"`
-	Tag        string       `json:"tag"`
-	Owner      record.Owner `json:"owner"`
-	Bike       string       `json:"bike"`
-	Version    int          `json:"version"`
-	PromisedAt *time.Time   `json:"promised_at,omitempty"`
-	Waiting    bool         `json:"waiting,omitempty"`
-	FinishAt   *time.Time   `json:"finish_at,omitempty"`
-	LateMin    int          `json:"late_min,omitempty"`
-	BoundBy    string       `json:"bound_by,omitempty"` // person, hours, place, wait, arrival, work
-	BoundWhat  string       `json:"bound_what,omitempty"`
+	Job        uuid.UUID          `json:"job"`
+	Tag        string             `json:"tag"`
+	Customer   record.CustomerRef `json:"customer"`
+	Bike       string             `json:"bike"`
+	Version    int                `json:"version"`
+	PromisedAt *time.Time         `json:"promised_at,omitempty"`
+	Waiting    bool               `json:"waiting,omitempty"`
+	FinishAt   *time.Time         `json:"finish_at,omitempty"`
+	LateMin    int                `json:"late_min,omitempty"`
+	BoundBy    string             `json:"bound_by,omitempty"` // person, hours, place, wait, arrival, work
+	BoundWhat  string             `json:"bound_what,omitempty"`
 }
 
 // Unplaced is work that found no place on the wall.
@@ -280,7 +280,7 @@ func (d *floorDay) jobs(w dayPlan) []FloorJob {
 	all := []FloorJob{}
 	for i, job := range d.problem.Jobs {
 		l := d.layouts[i]
-		v := FloorJob{Job: l.Job.ID, Tag: record.TagOf(l.Bike), Owner: record.Owner{ID: l.Bike.CustomerID, Name: l.Bike.OwnerName}, Bike: record.BikeWords(l.Bike), Version: l.Job.Version, PromisedAt: l.Job.PromisedAt, Waiting: job.Weight > 1}
+		v := FloorJob{Job: l.Job.ID, Tag: record.TagOf(l.Bike), Customer: record.CustomerRef{ID: l.Bike.CustomerID, Name: l.Bike.OwnerName}, Bike: record.BikeWords(l.Bike), Version: l.Job.Version, PromisedAt: l.Job.PromisedAt, Waiting: job.Weight > 1}
 		for _, st := range w.Steps {
 			if st.Job == job.ID && (v.FinishAt == nil || st.End.After(*v.FinishAt)) {
 				v.FinishAt = &st.End

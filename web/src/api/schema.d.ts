@@ -2019,7 +2019,7 @@ export interface components {
             tasks?: {
                 [key: string]: components["schemas"]["TaskSetting"];
             };
-            /** @description A day on which its owner needs it ready */
+            /** @description A day on which its customer needs it ready */
             needed_on?: string;
             needed_for?: string;
         };
@@ -2027,23 +2027,23 @@ export interface components {
         NewBike: {
             /**
              * Format: uuid
-             * @description Whose it is; left out where owner is there
+             * @description Whose it is; left out where customer is there
              */
             customer_id?: string;
-            owner?: components["schemas"]["CustomerFacts"];
+            customer?: components["schemas"]["CustomerFacts"];
             facts: components["schemas"]["BikeFacts"];
         };
         BikeChange: {
             version: number;
             /**
              * Format: uuid
-             * @description Whose it is; left out where owner is there
+             * @description Whose it is; left out where customer is there
              */
             customer_id?: string;
-            owner?: components["schemas"]["CustomerFacts"];
+            customer?: components["schemas"]["CustomerFacts"];
             facts: components["schemas"]["BikeFacts"];
         };
-        Owner: {
+        CustomerRef: {
             /** Format: uuid */
             id: string;
             name: string;
@@ -2068,7 +2068,7 @@ export interface components {
         };
         BikeRow: {
             tag: string;
-            owner: components["schemas"]["Owner"];
+            customer: components["schemas"]["CustomerRef"];
             make: string;
             model: string;
             colour: string;
@@ -2086,7 +2086,7 @@ export interface components {
         };
         Bike: {
             tag: string;
-            owner: components["schemas"]["Owner"];
+            customer: components["schemas"]["CustomerRef"];
             facts: components["schemas"]["BikeFacts"];
             archived: boolean;
             version: number;
@@ -2279,9 +2279,9 @@ export interface components {
                 }[];
             }[];
         };
-        FloorPush: {
+        DelayedJob: {
             tag: string;
-            owner: string;
+            customer: string;
             by_min: number;
         };
         FloorTry: {
@@ -2295,8 +2295,8 @@ export interface components {
         };
         FloorCost: {
             moves: number;
-            pushed: components["schemas"]["FloorPush"][];
-            saved: components["schemas"]["FloorPush"][];
+            pushed: components["schemas"]["DelayedJob"][];
+            saved: components["schemas"]["DelayedJob"][];
             later_min: number;
             kept: boolean;
             late_min: number;
@@ -2321,7 +2321,7 @@ export interface components {
             /** @description the time that was asked about */
             kept: boolean;
             late_min: number;
-            pushed: components["schemas"]["FloorPush"][];
+            pushed: components["schemas"]["DelayedJob"][];
         };
         FloorStint: {
             /** Format: uuid */
@@ -2391,7 +2391,7 @@ export interface components {
                 /** Format: uuid */
                 job: string;
                 tag: string;
-                owner: components["schemas"]["Owner"];
+                customer: components["schemas"]["CustomerRef"];
                 bike: string;
                 version: number;
                 /** Format: date-time */
@@ -2486,7 +2486,7 @@ export interface components {
             /** @description The first of them */
             changed: {
                 tag: string;
-                owner: components["schemas"]["Owner"];
+                customer: components["schemas"]["CustomerRef"];
                 make: string;
                 model: string;
                 colour: string;
@@ -3340,7 +3340,7 @@ export interface components {
             /** @description The most pressing first */
             bikes: {
                 tag: string;
-                owner: components["schemas"]["Owner"];
+                customer: components["schemas"]["CustomerRef"];
                 /**
                  * Format: double
                  * @description Until its chain is at its limit, as likely as not; missing when it is there already
@@ -3775,11 +3775,7 @@ export interface components {
             /** Format: uuid */
             id: string;
             tag: string;
-            owner: {
-                /** Format: uuid */
-                id: string;
-                name: string;
-            };
+            customer: components["schemas"]["CustomerRef"];
             bike: string;
             /** @enum {string} */
             state: "arrived" | "planned" | "handed-back" | "cancelled";
@@ -3803,11 +3799,7 @@ export interface components {
             /** Format: uuid */
             id: string;
             tag: string;
-            owner: {
-                /** Format: uuid */
-                id: string;
-                name: string;
-            };
+            customer: components["schemas"]["CustomerRef"];
             bike: string;
             /** @enum {string} */
             state: "arrived" | "planned" | "handed-back" | "cancelled";
@@ -4013,7 +4005,7 @@ export interface components {
             /** Format: double */
             water_ml?: number;
         };
-        StepDeed: {
+        StepAction: {
             /** @enum {string} */
             deed: "begin" | "done" | "fail" | "pause" | "skip" | "hand-over" | "take-back";
             seen?: string[];
@@ -4140,7 +4132,7 @@ export interface components {
             what: string;
             minutes: number;
         };
-        WaitDeed: {
+        WaitAction: {
             /** @enum {string} */
             deed: "take" | "extend" | "end" | "take-back";
             minutes?: number;
@@ -4209,7 +4201,7 @@ export interface components {
             kind: string;
             facts: components["schemas"]["BathFacts"];
         };
-        BathDeed: {
+        BathAction: {
             /** @enum {string} */
             deed: "settle" | "renew" | "heat" | "cool" | "retire";
         };
@@ -4418,11 +4410,7 @@ export interface components {
         };
         DueRow: {
             tag: string;
-            owner: {
-                /** Format: uuid */
-                id: string;
-                name: string;
-            };
+            customer: components["schemas"]["CustomerRef"];
             bike: string;
             state: components["schemas"]["DueState"];
             /** Format: date */
@@ -4551,11 +4539,7 @@ export interface components {
             /** Format: uuid */
             id: string;
             tag: string;
-            owner: {
-                /** Format: uuid */
-                id: string;
-                name: string;
-            };
+            customer: components["schemas"]["CustomerRef"];
             state: components["schemas"]["MessageState"];
             /** @enum {string} */
             way: "message" | "mail";
@@ -4577,7 +4561,7 @@ export interface components {
             moot?: boolean;
             version: number;
         };
-        MessageDeed: {
+        MessageAction: {
             /** @enum {string} */
             deed: "send" | "withdraw" | "again";
             version: number;
@@ -5759,7 +5743,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["StepDeed"];
+                "application/json": components["schemas"]["StepAction"];
             };
         };
         responses: {
@@ -6125,7 +6109,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["WaitDeed"];
+                "application/json": components["schemas"]["WaitAction"];
             };
         };
         responses: {
@@ -6283,7 +6267,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["BathDeed"];
+                "application/json": components["schemas"]["BathAction"];
             };
         };
         responses: {
@@ -7646,7 +7630,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["MessageDeed"];
+                "application/json": components["schemas"]["MessageAction"];
             };
         };
         responses: {

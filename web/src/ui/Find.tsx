@@ -52,7 +52,7 @@ export function Find(props: { close: () => void; open: (tag: string) => void; ti
                   >
                     <Tag tag={b.tag} />
                     <span className="min-w-0 grow">
-                      <span className="block truncate font-semibold">{b.owner.name}</span>
+                      <span className="block truncate font-semibold">{b.customer.name}</span>
                       <span className="block truncate text-[13px] text-quiet">{bikeName(b)}</span>
                     </span>
                     {b.chain && <Plate state={b.chain.state} size={18} />}

@@ -1,6 +1,6 @@
 import { fireEvent, screen, waitFor, within } from "@testing-library/react";
 import { beforeEach, expect, it, vi } from "vitest";
-import type { Bath, WaitDeed, WaitView } from "../api/client";
+import type { Bath, WaitAction, WaitView } from "../api/client";
 import { Refused, serve, show } from "../test-kit";
 import { WaitsStrip } from "./Waits";
 
@@ -79,7 +79,7 @@ it("takes a wait that is over, ends or extends one that runs with a reason, and 
       return list(waits);
     },
     "POST /waits/runs": ({ body }) => {
-      if (!(body as WaitDeed).reason)
+      if (!(body as WaitAction).reason)
         return new Refused(422, "invalid-input", "Why?", {
           fields: [{ path: "reason", code: "missing", message: "Say in a few words why." }],
         });

@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
-import { api, ask, deedKey, type WaitDeed, type WaitView, withKey } from "../api/client";
+import { api, ask, deedKey, type WaitAction, type WaitView, withKey } from "../api/client";
 import { bathsOptions, waitsOptions } from "../api/queries";
 import { useKept } from "./kept";
 import { Dialog, Failure, Field } from "./parts";
@@ -159,7 +159,7 @@ function WaitDialog({ wait, state, close }: { wait: WaitView; state: WaitState; 
   const [minutes, setMinutes] = useState("10");
   const client = useQueryClient();
   const send = useDeed(
-    async (body: WaitDeed, key) => {
+    async (body: WaitAction, key) => {
       const params = { path: { wait: wait.id }, header: { "Idempotency-Key": key } };
       const after = await ask(api.POST("/waits/{wait}", { params, body }));
       if (body.deed !== "extend")

@@ -30,7 +30,7 @@ const tools = [
 
 const bike = {
   tag: "B-0001-C",
-  owner: { id: "o", name: "Imelda Harrowgate" },
+  customer: { id: "o", name: "Imelda Harrowgate" },
   facts: { make: "Quernstone", drivetrain_kind: "derailleur", sprocket_count: 12 },
   archived: false,
   version: 1,

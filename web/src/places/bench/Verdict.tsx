@@ -57,7 +57,7 @@ export function BikeOnBench({ bench, act, choose }: { bench: Bench; act: (a: Act
       {bike.isError && <Failure error={bike.error} again={() => bike.refetch()} />}
       {bike.data && (
         <p className="text-[14px] leading-snug">
-          <b className="break-words">{bike.data.owner.name}</b>
+          <b className="break-words">{bike.data.customer.name}</b>
           <span className="block text-quiet">
             {bikeName(bike.data.facts)}. {drivetrainLine(bike.data.facts)}
           </span>

@@ -36,7 +36,7 @@ const open = () =>
     "/bikes/B-0077-R/clean",
   );
 
-const bike = { tag: "B-0077-R", facts: { make: "Brinewell" }, owner: { id: "o", name: "Brack" } };
+const bike = { tag: "B-0077-R", facts: { make: "Brinewell" }, customer: { id: "o", name: "Brack" } };
 
 const offer: Offer = {
   until: "2099-01-01T00:00:00Z",
@@ -172,7 +172,7 @@ it("offers the earliest promise, and says what a tighter one would push", async 
       const at = (body as Arrival).promised_at;
       if (at) await thought;
       if (at === undefined || at === early.toISOString()) return { ...offer, earliest_at: early.toISOString() };
-      const pushed = [{ tag: "B-0142-K", owner: "Tamsin Overcliffe", by_min: 25 }];
+      const pushed = [{ tag: "B-0142-K", customer: "Tamsin Overcliffe", by_min: 25 }];
       return { ...offer, earliest_at: early.toISOString(), kept: false, late_min: 40, pushed };
     },
   });

@@ -9,7 +9,7 @@ import { AddBike, EditBike } from "./BikeForm";
 
 const bike: Bike = {
   tag: "B-0001-C",
-  owner: { id: "o1", name: "Imelda Harrowgate" },
+  customer: { id: "o1", name: "Imelda Harrowgate" },
   facts: { make: "Quernstone", colour: "midnight", ring_teeth: [39] },
   archived: false,
   version: 1,
@@ -94,7 +94,7 @@ it("adds an owner who was only typed with the bike, keeps them over a reload, an
   await user.click(screen.getByRole("button", { name: /Add the bike/ }));
   await waitFor(() => expect(screen.getByLabelText("address")).toHaveTextContent("/bikes/B-0001-C"));
   expect(asked.filter((a) => a.method === "POST").at(-1)?.body).toEqual({
-    owner: { name: "Quillon Dace", phone: "" },
+    customer: { name: "Quillon Dace", phone: "" },
     facts: { chain_links: 3 },
   });
   expect(asked.some((a) => a.path === "/customers" && a.method === "POST")).toBe(false);
@@ -117,7 +117,7 @@ it("shows both versions when somebody else was quicker, and takes theirs or keep
   const theirs: Bike = {
     ...bike,
     version: 2,
-    owner: { id: "o9", name: "Jago Tidwell" },
+    customer: { id: "o9", name: "Jago Tidwell" },
     facts: { ...bike.facts, colour: "oyster" },
   };
   const asked = serve({

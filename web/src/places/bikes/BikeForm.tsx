@@ -25,7 +25,7 @@ import { type Draft, emptyDraft, fromDraft, isDraft, toDraft } from "./draft";
 type Kept = { draft: Draft; owner: PickedOwner | null; typed?: TypedOwner; version: number; key: string };
 
 /** What is sent: a bike of somebody who is here, or of somebody new. */
-type Sent = { customer_id?: string; owner?: CustomerFacts; facts: BikeFacts; version: number };
+type Sent = { customer_id?: string; customer?: CustomerFacts; facts: BikeFacts; version: number };
 
 const fits = (v: unknown): v is Kept =>
   typeof v === "object" &&
@@ -60,7 +60,7 @@ export function EditBike() {
           key={b.tag}
           slot={`pony.draft.bike.${b.tag}`}
           bike={b}
-          start={{ draft: toDraft(b.facts, d), owner: b.owner, version: b.version, key: deedKey() }}
+          start={{ draft: toDraft(b.facts, d), owner: b.customer, version: b.version, key: deedKey() }}
         />
       )}
     </Fetched>
@@ -89,7 +89,7 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
     window.setTimeout(() => forget(slot));
   };
   /** Whose bike it is: picked, or to be made out from what was typed. */
-  const whose = async (): Promise<{ of: Pick<Sent, "customer_id" | "owner"> } | { fault: string }> => {
+  const whose = async (): Promise<{ of: Pick<Sent, "customer_id" | "customer"> } | { fault: string }> => {
     if (owner) return { of: { customer_id: owner.id } };
     let found: PickedOwner[] = [];
     if (!typed.adding && typed.q.trim() !== "")
@@ -101,7 +101,7 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
       }
     const one = ownerOf(typed, found);
     if ("fault" in one) return one;
-    return "owner" in one ? { of: { customer_id: one.owner.id } } : { of: { owner: one.add } };
+    return "owner" in one ? { of: { customer_id: one.owner.id } } : { of: { customer: one.add } };
   };
   const submit = async (version: number) => {
     const read = fromDraft(draft, d);
@@ -177,7 +177,7 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
       {versions && (
         <Conflict
           yours={{ ...(versions.yours as { facts: BikeFacts }).facts, owner: owner?.name }}
-          theirs={{ ...(versions.theirs as Bike).facts, owner: (versions.theirs as Bike).owner.name }}
+          theirs={{ ...(versions.theirs as Bike).facts, owner: (versions.theirs as Bike).customer.name }}
           keepMine={() => {
             const version = (versions.theirs as Bike).version;
             setKept({ ...kept, version });
@@ -185,7 +185,7 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
           }}
           takeTheirs={() => {
             const theirs = versions.theirs as Bike;
-            setKept({ ...kept, draft: toDraft(theirs.facts, d), owner: theirs.owner, version: theirs.version });
+            setKept({ ...kept, draft: toDraft(theirs.facts, d), owner: theirs.customer, version: theirs.version });
             send.reset();
           }}
         />
@@ -197,7 +197,7 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
           typed={typed}
           type={(t) => setKept({ ...kept, typed: t })}
           fault={fault("customer_id")}
-          faultOf={(field) => fault(`owner.${field}`)}
+          faultOf={(field) => fault(`customer.${field}`)}
         />
       </Section>
       <Section title="The bike">

@@ -88,9 +88,9 @@ function Shown({ bike }: { bike: Bike }) {
       <section className="panel flex flex-wrap items-center gap-x-5 gap-y-3 px-4 py-3" aria-label="This bike">
         <Tag tag={bike.tag} size="large" />
         <div className="min-w-0 basis-52 max-lg:grow">
-          <h1 className="line-clamp-3 text-lg leading-tight" title={bike.owner.name}>
-            <Link to={`/customers/${bike.owner.id}`} className="underline-offset-4 hover:underline">
-              {bike.owner.name}
+          <h1 className="line-clamp-3 text-lg leading-tight" title={bike.customer.name}>
+            <Link to={`/customers/${bike.customer.id}`} className="underline-offset-4 hover:underline">
+              {bike.customer.name}
             </Link>
           </h1>
           <p className="line-clamp-2 text-quiet" title={bikeName(bike.facts)}>

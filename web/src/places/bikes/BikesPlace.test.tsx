@@ -8,7 +8,7 @@ import { BikesPlace } from "./BikesPlace";
 
 const row = (tag: string, over: Partial<BikeRow> = {}): BikeRow => ({
   tag,
-  owner: { id: "o1", name: `Owner of ${tag}` },
+  customer: { id: "o1", name: `Owner of ${tag}` },
   make: "Wharfinger",
   model: "Loper",
   colour: "",

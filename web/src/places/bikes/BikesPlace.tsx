@@ -104,7 +104,7 @@ function NoBikes({ q, archived }: { q: string; archived: boolean }) {
 export function BikeLine({ bike, ofOwner = false }: { bike: BikeRow; ofOwner?: boolean }) {
   const [first, second] = ofOwner
     ? [bikeName(bike), [bikeKindWords[bike.kind], bike.archived && "archived"].filter(Boolean).join(", ")]
-    : [bike.owner.name, bikeName(bike)];
+    : [bike.customer.name, bikeName(bike)];
   return (
     <li>
       <Link

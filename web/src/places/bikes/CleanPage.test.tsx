@@ -60,7 +60,11 @@ beforeEach(() => localStorage.clear());
 it("asks nothing before somebody looked, then says the route, why, and the cautions, and keeps what was seen", async () => {
   let away = false;
   const asked = serve({
-    "GET /bikes/B-0001-A": () => ({ tag: "B-0001-A", facts: { make: "Brinewell" }, owner: { id: "o", name: "Brack" } }),
+    "GET /bikes/B-0001-A": () => ({
+      tag: "B-0001-A",
+      facts: { make: "Brinewell" },
+      customer: { id: "o", name: "Brack" },
+    }),
     "POST /bikes/B-0001-A/cleaning-plan": ({ body }) =>
       away ? new Refused(503, "busy", "The server is busy.") : plan(body as CleaningQuestion),
   });
@@ -113,7 +117,11 @@ it("takes photos with the bike, and keeps those that were not sent until they ar
   drawAsIs();
   let full = true;
   const asked = serve({
-    "GET /bikes/B-0001-A": () => ({ tag: "B-0001-A", facts: { make: "Brinewell" }, owner: { id: "o", name: "Brack" } }),
+    "GET /bikes/B-0001-A": () => ({
+      tag: "B-0001-A",
+      facts: { make: "Brinewell" },
+      customer: { id: "o", name: "Brack" },
+    }),
     "GET /bikes/B-0001-A/jobs": () => [],
     "GET /job-words": () => ({ complaints: [], findings: [] }),
     "POST /bikes/B-0001-A/cleaning-plan": ({ body }) => plan(body as CleaningQuestion),

@@ -7,7 +7,7 @@ import { CostPage } from "./CostPage";
 
 const bike: Bike = {
   tag: "B-0001-A",
-  owner: { id: "o", name: "Ottoline Brack" },
+  customer: { id: "o", name: "Ottoline Brack" },
   facts: { make: "Brinewell" },
   archived: false,
   version: 1,

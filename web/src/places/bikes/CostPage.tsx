@@ -41,7 +41,7 @@ function Head({ bike, printable }: { bike: Bike; printable: boolean }) {
       <div className="min-w-0 grow basis-52">
         <h1 className="text-xl">What a chain costs on this bike</h1>
         <p className="truncate text-quiet">
-          {bike.owner.name} · {bikeName(bike.facts)}
+          {bike.customer.name} · {bikeName(bike.facts)}
         </p>
       </div>
       {printable && (

@@ -7,7 +7,7 @@ import { Parts } from "./Parts";
 
 const bike: Bike = {
   tag: "B-0001-A",
-  owner: { id: "o", name: "Merrick Pasco-Lund" },
+  customer: { id: "o", name: "Merrick Pasco-Lund" },
   facts: { sprocket_count: 11 },
   archived: false,
   version: 1,

@@ -7,7 +7,7 @@ import { ReplacePage } from "./ReplacePage";
 
 const bike: Bike = {
   tag: "B-0001-A",
-  owner: { id: "o", name: "Imelda Harrowgate" },
+  customer: { id: "o", name: "Imelda Harrowgate" },
   facts: { make: "Quernstone", drivetrain_kind: "hub-gear", sprocket_count: 1, ring_teeth: [39], sprocket_teeth: [18] },
   archived: false,
   version: 1,

@@ -113,7 +113,7 @@ function Job({ bike, plan }: { bike: Bike; plan: ReplacementPlan }) {
         <div className="min-w-0 grow basis-52">
           <h1 className="text-xl">Replace the chain</h1>
           <p className="line-clamp-2 text-quiet">
-            {bike.owner.name} · {bikeName(bike.facts)} · {drivetrainLine(bike.facts)}
+            {bike.customer.name} · {bikeName(bike.facts)} · {drivetrainLine(bike.facts)}
           </p>
         </div>
       </header>

@@ -225,7 +225,7 @@ function TaskDialog({ bike, task, close }: { bike: Bike; task: DueTask; close: (
       ask(
         api.PUT("/bikes/{tag}", {
           params: { path: { tag: bike.tag } },
-          body: { version: bike.version, customer_id: bike.owner.id, facts: { ...bike.facts, tasks } },
+          body: { version: bike.version, customer_id: bike.customer.id, facts: { ...bike.facts, tasks } },
         }),
       ),
     () => {

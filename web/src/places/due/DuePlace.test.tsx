@@ -33,7 +33,7 @@ const soaked = task({
 
 const row: DueRow = {
   tag: "B-0077-R",
-  owner: { id: "o1", name: "Ottoline Brack" },
+  customer: { id: "o1", name: "Ottoline Brack" },
   bike: "Brinewell Coble",
   state: "due",
   tasks: [task({}), soaked, task({ code: "wash", state: "soon", used: 0.9 })],
@@ -45,7 +45,7 @@ const row: DueRow = {
 const draft: Message = {
   id: "m1",
   tag: "B-0077-R",
-  owner: row.owner,
+  customer: row.customer,
   state: "draft",
   way: "message",
   address: "0555 014 118",
@@ -127,7 +127,7 @@ it("lists bikes by need, opens what is done in the same visit, and drafts a mess
 
 const bike = {
   tag: "B-0077-R",
-  owner: row.owner,
+  customer: row.customer,
   facts: { make: "Brinewell" },
   version: 4,
   archived: false,

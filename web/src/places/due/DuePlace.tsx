@@ -66,7 +66,7 @@ export function DuePlace() {
         </fieldset>
         {customer && (
           <Link to={`/due?show=${sort}`} className="deed-quiet">
-            {rows[0]?.owner.name ?? "One owner"} only: show every owner
+            {rows[0]?.customer.name ?? "One owner"} only: show every owner
           </Link>
         )}
         <SecretLinks kind="calendar-shop" />
@@ -153,14 +153,14 @@ function Row({ row: r, today }: { row: DueRow; today: string }) {
           <Tag tag={r.tag} size="small" />
         </Link>
         <Link
-          to={`/customers/${r.owner.id}`}
+          to={`/customers/${r.customer.id}`}
           className="min-h-(--target) max-w-full content-center truncate font-semibold underline-offset-4 hover:underline"
         >
-          {r.owner.name}
+          {r.customer.name}
         </Link>
         <p className="max-w-full truncate text-[14px] text-quiet">{r.bike}</p>
         <Link
-          to={`/due?show=all&owner=${r.owner.id}`}
+          to={`/due?show=all&owner=${r.customer.id}`}
           className="min-h-(--target) content-center text-[14px] underline underline-offset-4"
         >
           All of this owner's

@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
-import { api, ask, type Message, type MessageDeed } from "../../api/client";
+import { api, ask, type Message, type MessageAction } from "../../api/client";
 import { messagesOptions } from "../../api/queries";
 import { Fetched } from "../../ui/Fetched";
 import { dayAndTime } from "../../ui/format";
@@ -53,7 +53,7 @@ export function MessagesPlace() {
 function useDeedOn(m: Message) {
   const client = useQueryClient();
   return useChange(
-    (body: MessageDeed) => ask(api.PUT("/messages/{message}", { params: { path: { message: m.id } }, body })),
+    (body: MessageAction) => ask(api.PUT("/messages/{message}", { params: { path: { message: m.id } }, body })),
     () => {
       void client.invalidateQueries({ queryKey: ["messages"] });
       void client.invalidateQueries({ queryKey: ["due"] });
@@ -73,7 +73,7 @@ function Draft({ message: m }: { message: Message }) {
       <div className="flex flex-wrap items-center justify-between gap-3">
         <Link to={`/bikes/${m.tag}`} className="flex min-h-(--target) min-w-0 items-center gap-3">
           <Tag tag={m.tag} size="small" />
-          <span className="truncate font-semibold">{m.owner.name}</span>
+          <span className="truncate font-semibold">{m.customer.name}</span>
         </Link>
         <span className="font-mono text-[14px] break-all text-quiet">
           {m.way === "mail" ? "mail" : "message"} to {m.address}
@@ -160,7 +160,7 @@ function One({ message: m }: { message: Message }) {
       </Link>
       <div className="min-w-0 grow basis-64">
         <p className="truncate">
-          <b>{m.owner.name}</b> <span className="text-quiet">{m.body}</span>
+          <b>{m.customer.name}</b> <span className="text-quiet">{m.body}</span>
         </p>
         <p className="text-[13px] text-quiet">
           {m.queued_at ? dayAndTime(m.queued_at) : dayAndTime(m.created_at)}

@@ -70,7 +70,7 @@ export function PromiseDialog({ job, close }: { job: FloorJob; close: () => void
       send={() => promise.mutate({ job, at: iso, waiting })}
     >
       <p>
-        {job.owner.name}, {job.bike}.{" "}
+        {job.customer.name}, {job.bike}.{" "}
         {job.finish_at ? (
           <>
             On the wall it is done at <b className="font-mono">{clock(job.finish_at)}</b>

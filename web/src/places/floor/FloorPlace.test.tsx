@@ -10,7 +10,7 @@ const past = new Date(Date.now() - 3_600_000).toISOString();
 const job = (id: string, part: Partial<JobSummary>): JobSummary => ({
   id,
   tag: "B-0077-R",
-  owner: { id: "o", name: "Ottoline Brack" },
+  customer: { id: "o", name: "Ottoline Brack" },
   bike: "Brinewell Coble oyster",
   state: "planned",
   created_at: past,
@@ -153,7 +153,7 @@ it("shows what another promise or other hands would cost before they are kept", 
         ? { moves: 2, pushed: [], saved: [], later_min: 0, kept: true, late_min: 0 }
         : {
             moves: 4,
-            pushed: [{ tag: "B-0077-R", owner: "Ottoline Brack", by_min: 15 }],
+            pushed: [{ tag: "B-0077-R", customer: "Ottoline Brack", by_min: 15 }],
             saved: [],
             later_min: 0,
             kept: true,

@@ -195,7 +195,7 @@ function Row({ job: j, now }: { job: JobSummary; now: number }) {
         <span className="min-w-0">
           <Tag tag={j.tag} />
           <span className="mt-1 block truncate text-[14px] text-quiet">
-            {j.owner.name}, {j.bike}
+            {j.customer.name}, {j.bike}
           </span>
         </span>
         <span className="min-w-0 max-md:order-last max-md:col-span-2">

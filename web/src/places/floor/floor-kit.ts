@@ -23,7 +23,7 @@ export const stint = (part: Partial<FloorStint>): FloorStint => ({
 export const floorJob = (part: Partial<FloorJob>): FloorJob => ({
   job: "j1",
   tag: "B-0142-K",
-  owner: { id: "o1", name: "Tamsin Overcliffe" },
+  customer: { id: "o1", name: "Tamsin Overcliffe" },
   bike: "Pellowe Ketch ivory",
   version: 3,
   promised_at: at("16:00"),

@@ -1,4 +1,4 @@
-import type { Floor, FloorCost, FloorJob, FloorPush } from "../../api/client";
+import type { DelayedJob, Floor, FloorCost, FloorJob } from "../../api/client";
 import { hours } from "../jobs/jobs";
 import { placeWords, shortTag } from "./rail";
 
@@ -80,7 +80,7 @@ export function becauseWords(b: Floor["because"][number]): string {
 }
 
 /** Whom a change makes late, and by how much. */
-export const pushWords = (list: FloorPush[]) => list.map((p) => `${shortTag(p.tag)} by ${hours(p.by_min)}`).join(", ");
+export const pushWords = (list: DelayedJob[]) => list.map((p) => `${shortTag(p.tag)} by ${hours(p.by_min)}`).join(", ");
 
 /** What a change on the wall would cost. */
 export function costWords(c: FloorCost): string {

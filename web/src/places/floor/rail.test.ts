@@ -158,8 +158,8 @@ it("says what is late and why, what would help, what moved it, and what a change
   expect(
     costWords({
       moves: 3,
-      pushed: [{ tag: "B-0077-R", owner, by_min: 15 }],
-      saved: [{ tag: "B-0031-W", owner, by_min: 5 }],
+      pushed: [{ tag: "B-0077-R", customer: owner, by_min: 15 }],
+      saved: [{ tag: "B-0031-W", customer: owner, by_min: 5 }],
       later_min: 70,
       kept: false,
       late_min: 10,

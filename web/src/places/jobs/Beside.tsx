@@ -20,7 +20,7 @@ export function Beside({ job }: { job: Job }) {
     <section className="panel flex flex-col gap-4 p-4 wrap-anywhere" aria-label="This job">
       <div>
         <p className="label-small truncate">
-          {job.owner.name}, {job.bike}
+          {job.customer.name}, {job.bike}
         </p>
         <Complaints codes={job.arrival.complaints} />
         {job.arrival.reports && <p className="text-[14px]">“{job.arrival.reports}”</p>}

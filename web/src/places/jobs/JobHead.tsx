@@ -16,7 +16,7 @@ export function JobHead({ job }: { job: Job }) {
         <Tag tag={job.tag} size="middle" />
       </Link>
       <div className="min-w-0 grow basis-52">
-        <p className="truncate font-semibold">{job.owner.name}</p>
+        <p className="truncate font-semibold">{job.customer.name}</p>
         <p className="truncate text-[14px] text-quiet">{job.bike}</p>
       </div>
       <div className="min-w-0 grow basis-60 text-[14px] wrap-anywhere">

@@ -1,7 +1,7 @@
 import { fireEvent, screen, waitFor, within } from "@testing-library/react";
 import { Route, Routes } from "react-router";
 import { beforeEach, expect, it } from "vitest";
-import type { Job, StepDeed } from "../../api/client";
+import type { Job, StepAction } from "../../api/client";
 import { Refused, serve, show } from "../../test-kit";
 import { JobPage } from "./JobPage";
 import { job, plan, step, words } from "./job-kit";
@@ -22,7 +22,7 @@ const base = {
   "GET /bikes/B-0077-R/wear-track": () => new Refused(503, "busy", "busy"),
   "GET /job-words": () => words,
   "GET /waits": () => ({ now: new Date().toISOString(), waits: [] }),
-  "GET /bikes/B-0077-R": () => ({ tag: "B-0077-R", facts: {}, owner: { id: "o1", name: "Ottoline Brack" } }),
+  "GET /bikes/B-0077-R": () => ({ tag: "B-0077-R", facts: {}, customer: { id: "o1", name: "Ottoline Brack" } }),
   "GET /people": () => [
     { id: "p1", name: "Mira Oxenholt", role: "mechanic" },
     { id: "p2", name: "Tobiah Marsh", role: "mechanic" },
@@ -118,7 +118,7 @@ it("pauses, hands over, leaves out with a reason, writes a note, settles a findi
     ...base,
     "GET /jobs/j1": () => now,
     "POST /jobs/j1/steps/oil": ({ body }) => {
-      if ((body as StepDeed).deed === "skip" && !(body as StepDeed).reason)
+      if ((body as StepAction).deed === "skip" && !(body as StepAction).reason)
         return new Refused(422, "invalid-input", "Why?", {
           fields: [{ path: "reason", code: "missing", message: "Say in a few words why it is left out." }],
         });
@@ -140,7 +140,7 @@ it("pauses, hands over, leaves out with a reason, writes a note, settles a findi
   });
   open("/jobs/j1");
   fireEvent.click(await screen.findByRole("button", { name: "Pause" }));
-  await waitFor(() => expect(asked.some((a) => (a.body as StepDeed | null)?.deed === "pause")).toBe(true));
+  await waitFor(() => expect(asked.some((a) => (a.body as StepAction | null)?.deed === "pause")).toBe(true));
   fireEvent.click(screen.getByRole("button", { name: "Hand over" }));
   const people = within(await screen.findByRole("dialog"));
   fireEvent.click(await people.findByRole("button", { name: "Tobiah Marsh" }));

@@ -65,7 +65,7 @@ export function ReportView({ job }: { job: Job }) {
             <p className="label-small">{shop.name}</p>
             <h1 className="text-[26px] leading-tight">{job.bike}</h1>
             <p className="text-quiet">
-              {job.owner.name}
+              {job.customer.name}
               {job.closed_at && `, ${dayAndTime(job.closed_at)}`}
             </p>
           </div>

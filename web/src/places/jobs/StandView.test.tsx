@@ -1,7 +1,7 @@
 import { fireEvent, screen, waitFor, within } from "@testing-library/react";
 import { Route, Routes } from "react-router";
 import { beforeEach, expect, it } from "vitest";
-import type { Job, JobPart, NewFinding, StepDeed } from "../../api/client";
+import type { Job, JobPart, NewFinding, StepAction } from "../../api/client";
 import { Refused, serve, show } from "../../test-kit";
 import { JobPage } from "./JobPage";
 import { job, plan, step, words } from "./job-kit";
@@ -43,7 +43,7 @@ it("shows the cautions before the deed, begins a step, finishes it once they are
     ...base,
     "GET /jobs/j1": () => now,
     "POST /jobs/j1/steps/pulleys-scrape": ({ body }) => {
-      const deed = body as StepDeed;
+      const deed = body as StepAction;
       now =
         deed.deed === "begin"
           ? {

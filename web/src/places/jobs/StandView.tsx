@@ -1,7 +1,7 @@
 import { type QueryClient, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link } from "react-router";
-import { api, ask, deedKey, type Job, type NewLink, type StepDeed, type StepView, withKey } from "../../api/client";
+import { api, ask, deedKey, type Job, type NewLink, type StepAction, type StepView, withKey } from "../../api/client";
 import { bathsOptions, peopleOptions, replacementOptions } from "../../api/queries";
 import { FormDialog } from "../../ui/FormDialog";
 import { shortDay } from "../../ui/format";
@@ -110,7 +110,7 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
   const [dialog, setDialog] = useState<"finding" | "note" | "part" | "skip" | "hand-over" | null>(null);
   const photo = usePhoto(job.id);
   const send = useDeed(
-    async (body: StepDeed, key) => {
+    async (body: StepAction, key) => {
       const params = { path: { job: job.id, step: step.code }, header: { "Idempotency-Key": key } };
       const after = await ask(api.POST("/jobs/{job}/steps/{step}", { params, body }));
       client.setQueryData(["jobs", job.id], after);
@@ -126,7 +126,7 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
   const works = job.may.includes("work");
   const can = works && (step.standing === "ready" || step.standing === "underway");
   const closes = step.code === "chain-on";
-  const go = (body: StepDeed) => {
+  const go = (body: StepAction) => {
     if (!send.isPending) send.mutate(deed(body));
   };
   const closing = closes ? opening(link) : undefined;

@@ -50,7 +50,7 @@ export const step = (code: string, part: Partial<StepView> = {}): StepView => ({
 export const job = (part: Partial<Job> = {}): Job => ({
   id: "j1",
   tag: "B-0077-R",
-  owner: { id: "o1", name: "Ottoline Brack" },
+  customer: { id: "o1", name: "Ottoline Brack" },
   bike: "Brinewell Coble oyster",
   state: "planned",
   created_at: "2026-03-03T10:00:00Z",

@@ -27,7 +27,7 @@ const one = {
   changed: [
     {
       tag: "B-0001-A",
-      owner: { id: "o", name: "Ottoline Brack" },
+      customer: { id: "o", name: "Ottoline Brack" },
       make: "Brinewell",
       model: "Coble",
       colour: "",

@@ -90,7 +90,7 @@ function ChangedBy({ preview: p }: { preview: RulesPreview }) {
             <Link to={`/bikes/${c.tag}`} className="row-link flex flex-wrap items-center gap-x-3 gap-y-0.5 px-3 py-1.5">
               <Tag tag={c.tag} size="small" />
               <span className="min-w-0 grow basis-48 truncate">
-                {c.owner.name}
+                {c.customer.name}
                 <span className="text-quiet"> · {bikeName(c)}</span>
               </span>
               <span className="text-[14px]">

@@ -7,7 +7,7 @@ import { SizerPlace } from "./SizerPlace";
 
 const bike: Bike = {
   tag: "B-0001-A",
-  owner: { id: "o", name: "Gannet Stack" },
+  customer: { id: "o", name: "Gannet Stack" },
   facts: {
     drivetrain_kind: "derailleur",
     ring_teeth: [32],

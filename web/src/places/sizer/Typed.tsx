@@ -133,7 +133,11 @@ export function SaveBack({ draft }: { draft: Draft }) {
       ask(
         api.PUT("/bikes/{tag}", {
           params: { path: { tag: b.tag } },
-          body: { version: b.version, customer_id: b.owner.id, facts: withDraft(b.facts, draft) satisfies BikeFacts },
+          body: {
+            version: b.version,
+            customer_id: b.customer.id,
+            facts: withDraft(b.facts, draft) satisfies BikeFacts,
+          },
         }),
       ),
     [["bike", draft.tag], ["bikes"]],

@@ -34,8 +34,8 @@ it("says what is low, what it costs, and what the bikes will ask for", async () 
         links: 0,
         short: 1,
         bikes: [
-          { tag: "B-0001-A", owner: { id: "o", name: "Bryony Tallisker" } },
-          { tag: "B-0002-B", owner: { id: "p", name: "Casimir Ogle" }, days: 12.4 },
+          { tag: "B-0001-A", customer: { id: "o", name: "Bryony Tallisker" } },
+          { tag: "B-0002-B", customer: { id: "p", name: "Casimir Ogle" }, days: 12.4 },
         ],
       },
     ],

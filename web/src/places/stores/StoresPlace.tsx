@@ -141,7 +141,7 @@ function Needs() {
                           className="flex min-h-(--target) items-center gap-2 text-[14px] hover:bg-base-200"
                         >
                           <Tag tag={b.tag} />
-                          <span className="min-w-0 grow truncate">{b.owner.name}</span>
+                          <span className="min-w-0 grow truncate">{b.customer.name}</span>
                           <span className="shrink-0 text-quiet">
                             {b.days === undefined ? "now" : `in ${Math.max(1, Math.round(b.days))} d`}
                           </span>
