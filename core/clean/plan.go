@@ -8,12 +8,11 @@ import (
 )
 
 // tags are what may hold of a job; the conditions of steps are made of them.
-var tags = []string{"read", "motor", "heavy", "carry", "disc", "rim", "derailleur", "hub-gear", "clutch", "guide", "fixed", "forward-only",
+var tags = slices.Concat([]string{"read", "motor", "heavy", "carry", "disc", "rim", "derailleur", "hub-gear", "clutch", "guide", "fixed", "forward-only",
 	"mud", "dry-wipe", "wet-wash", "hose", "washer",
 	"on-bike", "opens", "leaves", "leaves-again", "chain-goes", "chain-wipe", "chain-quick", "chain-bath", "jar", "bare", "film", "acid",
 	"strip", "parts-wipe", "parts-brush", "wheel-out", "takes-apart", "long-soak", "blower", "wetted", "wastes",
-	"oil", "drip-wax", "immersion-wax", "new-grease-stays", "freehub-dry", "protect", "no-rinse",
-	"dish-soap", "turned-forward", "spray-cleaner", "spray-degreaser", "stream", "spray-oil", "oil-off", "oil-heated", "parts-washer"}
+	"oil", "drip-wax", "immersion-wax", "new-grease-stays", "freehub-dry", "protect", "no-rinse"}, schoolTags)
 
 // Turning says how the chain of a bike in the stand is moved.
 type Turning uint8

@@ -145,6 +145,9 @@ func ParseStripping(s string) (Stripping, error) {
 	return parse[Stripping](strippings[:], s, "school of how far to strip")
 }
 
+// schoolTags are those tags that the schools decide on.
+var schoolTags = []string{"dish-soap", "turned-forward", "spray-cleaner", "spray-degreaser", "stream", "spray-oil", "oil-off", "oil-heated", "parts-washer"}
+
 // tags adds to what holds of a job what the schools make of it.
 func (s Schools) tags(of map[string]bool) {
 	of["dish-soap"] = s.Product == DishSoap
