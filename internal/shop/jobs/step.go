@@ -54,7 +54,7 @@ func (s *Jobs) DoStep(ctx context.Context, who record.Actor, id uuid.UUID, code 
 		if i < 0 {
 			return "", record.NotFound("step", "step-not-found")
 		}
-		w := &stepAction{jobs: s, LoadedJob: l, who: who, deed: deed}
+		w := &stepRun{jobs: s, LoadedJob: l, who: who, deed: deed}
 		return code, w.do(ctx, tx, i)
 	})
 	if err != nil {
@@ -63,15 +63,15 @@ func (s *Jobs) DoStep(ctx context.Context, who record.Actor, id uuid.UUID, code 
 	return s.Job(ctx, who, id)
 }
 
-// stepAction is one deed on a step of a job.
-type stepAction struct {
+// stepRun is one deed on a step of a job.
+type stepRun struct {
 	jobs *Jobs
 	*LoadedJob
 	who  record.Actor
 	deed StepAction
 }
 
-func (w *stepAction) do(ctx context.Context, tx store.Tx, i int) error {
+func (w *stepRun) do(ctx context.Context, tx store.Tx, i int) error {
 	switch w.deed.Deed {
 	case "begin":
 		return w.begin(ctx, tx, i)
@@ -92,7 +92,7 @@ func (w *stepAction) do(ctx context.Context, tx store.Tx, i int) error {
 }
 
 // note writes the deed into the ledger.
-func (w *stepAction) note(ctx context.Context, tx store.Tx, i int, b JobBody) error {
+func (w *stepRun) note(ctx context.Context, tx store.Tx, i int, b JobBody) error {
 	b.Job, b.Step, b.Round = w.Job.ID.String(), w.Steps[i].Code, w.Steps[i].Round
 	if b.Deed == "" {
 		b.Deed = w.deed.Deed
@@ -101,7 +101,7 @@ func (w *stepAction) note(ctx context.Context, tx store.Tx, i int, b JobBody) er
 }
 
 // free says why a step cannot be done now, if it cannot.
-func (w *stepAction) free(i int) error {
+func (w *stepRun) free(i int) error {
 	how, until := w.Standing(i)
 	spec := w.Specs[i]
 	switch how {
@@ -139,7 +139,7 @@ func waitLeft(d time.Duration) string {
 }
 
 // see refuses a step whose cautions whoever does it has not seen today, and notes those that were tapped.
-func (w *stepAction) see(ctx context.Context, tx store.Tx, i int) error {
+func (w *stepRun) see(ctx context.Context, tx store.Tx, i int) error {
 	seen, err := tx.TappedCautions(ctx, w.who.Person.ID, w.At)
 	if err != nil {
 		return err
@@ -165,7 +165,7 @@ func (w *stepAction) see(ctx context.Context, tx store.Tx, i int) error {
 }
 
 // begin puts whoever asks to a step. A person is at one step at a time: what they were at is paused.
-func (w *stepAction) begin(ctx context.Context, tx store.Tx, i int) error {
+func (w *stepRun) begin(ctx context.Context, tx store.Tx, i int) error {
 	if err := w.free(i); err != nil {
 		return err
 	}
@@ -190,7 +190,7 @@ func (w *stepAction) begin(ctx context.Context, tx store.Tx, i int) error {
 }
 
 // leaveOthers pauses what whoever asks is at, in this job and in any other.
-func (w *stepAction) leaveOthers(ctx context.Context, tx store.Tx) error {
+func (w *stepRun) leaveOthers(ctx context.Context, tx store.Tx) error {
 	begun, err := tx.StepsBegunBy(ctx, w.who.Person.ID)
 	if err != nil {
 		return err
@@ -224,7 +224,7 @@ func (w *stepAction) leaveOthers(ctx context.Context, tx store.Tx) error {
 }
 
 // setState banks the time that was worked on a step and gives it a state.
-func (w *stepAction) setState(ctx context.Context, tx store.Tx, i int, state string) error {
+func (w *stepRun) setState(ctx context.Context, tx store.Tx, i int, state string) error {
 	st := &w.Steps[i]
 	if st.BegunAt != nil {
 		st.WorkedS += worked(*st.BegunAt, w.At)
@@ -243,7 +243,7 @@ func (w *stepAction) setState(ctx context.Context, tx store.Tx, i int, state str
 func worked(from, to time.Time) int { return max(int(to.Sub(from).Seconds()), 0) }
 
 // follow ends the waits that held a step, which is now begun.
-func (w *stepAction) follow(ctx context.Context, tx store.Tx, i int) error {
+func (w *stepRun) follow(ctx context.Context, tx store.Tx, i int) error {
 	for k := range w.Waits {
 		if v := &w.Waits[k]; v.EndedAt == nil && slices.Contains(w.Specs[i].Holding, v.StepCode) {
 			if err := w.jobs.endWait(ctx, tx, w.who, &v.Wait, ""); err != nil {
@@ -254,7 +254,7 @@ func (w *stepAction) follow(ctx context.Context, tx store.Tx, i int) error {
 	return nil
 }
 
-func (w *stepAction) finish(ctx context.Context, tx store.Tx, i int) error {
+func (w *stepRun) finish(ctx context.Context, tx store.Tx, i int) error {
 	if err := w.free(i); err != nil {
 		return err
 	}
@@ -298,7 +298,7 @@ func (w *stepAction) finish(ctx context.Context, tx store.Tx, i int) error {
 }
 
 // onRecord settles what must be on record beside the step itself.
-func (w *stepAction) onRecord(ctx context.Context, tx store.Tx, i int) error {
+func (w *stepRun) onRecord(ctx context.Context, tx store.Tx, i int) error {
 	spec, st := w.Specs[i], &w.Steps[i]
 	since := w.Job.CreatedAt.Add(-readLately)
 	has := func(kind string) (bool, error) {
@@ -330,7 +330,7 @@ func (w *stepAction) onRecord(ctx context.Context, tx store.Tx, i int) error {
 }
 
 // heatPot notes that the wax pot is on, or off: not while another's chain, or the wax for it, has not had its time in it.
-func (w *stepAction) heatPot(ctx context.Context, tx store.Tx, on bool) error {
+func (w *stepRun) heatPot(ctx context.Context, tx store.Tx, on bool) error {
 	if !on {
 		waits, err := tx.RunningWaits(ctx)
 		if err != nil {
@@ -372,7 +372,7 @@ func cmpErr(err error, otherwise error) error {
 }
 
 // closeChain counts the opening, where the chain that is on is on record.
-func (w *stepAction) closeChain(ctx context.Context, tx store.Tx) error {
+func (w *stepRun) closeChain(ctx context.Context, tx store.Tx) error {
 	if w.deed.Opening == nil {
 		return nil
 	}
@@ -392,7 +392,7 @@ func (w *stepAction) closeChain(ctx context.Context, tx store.Tx) error {
 }
 
 // loadBath puts what the step is about into a standing bath. Where the shop keeps none of that kind nothing is counted.
-func (w *stepAction) loadBath(ctx context.Context, tx store.Tx, spec StepSpec) error {
+func (w *stepRun) loadBath(ctx context.Context, tx store.Tx, spec StepSpec) error {
 	baths, err := tx.Baths(ctx)
 	if err != nil {
 		return err
@@ -419,7 +419,7 @@ func (w *stepAction) loadBath(ctx context.Context, tx store.Tx, spec StepSpec) e
 }
 
 // startWait starts what runs by itself after a step.
-func (w *stepAction) startWait(ctx context.Context, tx store.Tx, spec StepSpec) error {
+func (w *stepRun) startWait(ctx context.Context, tx store.Tx, spec StepSpec) error {
 	v := store.Wait{ID: uuid.New(), JobID: &w.Job.ID, StepCode: spec.Code, What: spec.Wait.Code, Place: spec.Station, BeganAt: w.At, BeganBy: w.who.Person.ID,
 		LeastAt: w.At.Add(time.Duration(spec.Wait.Least) * time.Minute)}
 	if spec.Wait.Most > 0 {
@@ -437,7 +437,7 @@ func (w *stepAction) startWait(ctx context.Context, tx store.Tx, spec StepSpec) 
 }
 
 // fail sends the job back from a check.
-func (w *stepAction) fail(ctx context.Context, tx store.Tx, i int) error {
+func (w *stepRun) fail(ctx context.Context, tx store.Tx, i int) error {
 	if err := w.free(i); err != nil {
 		return err
 	}
@@ -468,7 +468,7 @@ func (w *stepAction) fail(ctx context.Context, tx store.Tx, i int) error {
 	return w.note(ctx, tx, i, JobBody{Again: again, Reason: w.Specs[i].Fail})
 }
 
-func (w *stepAction) pause(ctx context.Context, tx store.Tx, i int) error {
+func (w *stepRun) pause(ctx context.Context, tx store.Tx, i int) error {
 	if w.Steps[i].State != "begun" {
 		return &record.Problem{Kind: record.Conflict, Code: "not-begun", Message: "Nobody is at this step."}
 	}
@@ -478,7 +478,7 @@ func (w *stepAction) pause(ctx context.Context, tx store.Tx, i int) error {
 	return w.note(ctx, tx, i, JobBody{WorkedS: w.Steps[i].WorkedS})
 }
 
-func (w *stepAction) skip(ctx context.Context, tx store.Tx, i int) error {
+func (w *stepRun) skip(ctx context.Context, tx store.Tx, i int) error {
 	how, _ := w.Standing(i)
 	switch {
 	case how == clean.Finished:
@@ -496,7 +496,7 @@ func (w *stepAction) skip(ctx context.Context, tx store.Tx, i int) error {
 }
 
 // handOver gives a step that is under way to a colleague.
-func (w *stepAction) handOver(ctx context.Context, tx store.Tx, i int) error {
+func (w *stepRun) handOver(ctx context.Context, tx store.Tx, i int) error {
 	st := &w.Steps[i]
 	if st.State != "begun" {
 		return &record.Problem{Kind: record.Conflict, Code: "not-begun", Message: "Nobody is at this step."}

@@ -27,7 +27,7 @@ func tooLate(why string) *record.Problem {
 func recent(at *time.Time, now time.Time) bool { return at != nil && now.Sub(*at) <= takeBackFor }
 
 // takeBack has a step that was left out be done after all, as long as nothing that comes after it was begun.
-func (w *stepAction) takeBack(ctx context.Context, tx store.Tx, i int) error {
+func (w *stepRun) takeBack(ctx context.Context, tx store.Tx, i int) error {
 	st := &w.Steps[i]
 	if st.State != "skipped" || !recent(st.DoneAt, w.At) {
 		return tooLate(fmt.Sprintf("“%s” was not left out just now", w.Specs[i].Title))
