@@ -60,6 +60,7 @@ func TestHouseRules(t *testing.T) {
 	mira.press("Save the rules")
 	mira.press("Bikes")
 	tobiah.press("Note the odometer")
+	tobiah.until(`document.querySelector('[name=odometer]').closest('label, fieldset, div').innerText.includes('mi')`, "the other device to hear of the miles")
 	tobiah.fill("odometer", "100")
 	tobiah.press("Note it")
 	tobiah.sees("[data-kind=odometer]", "100 mi")
