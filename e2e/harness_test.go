@@ -220,9 +220,9 @@ func (c *client) takeIn(tag string, seen, order map[string]any) string {
 		ID      string
 		Version int
 	}
-	arrival := map[string]any{"complaints": []string{}}
-	maps.Copy(arrival, seen)
-	c.do("POST", "/bikes/"+tag+"/jobs", arrival, "", http.StatusCreated, &job)
+	intake := map[string]any{"complaints": []string{}}
+	maps.Copy(intake, seen)
+	c.do("POST", "/bikes/"+tag+"/jobs", intake, "", http.StatusCreated, &job)
 	plan := map[string]any{"version": job.Version}
 	maps.Copy(plan, order)
 	c.do("PUT", "/jobs/"+job.ID+"/plan", plan, "", http.StatusOK, nil)

@@ -75,7 +75,7 @@ type visit struct {
 	who     int           // of the people
 	began   time.Duration // before the end
 	free    time.Duration // before the end until which somebody works on it
-	arrival jobs.Arrival
+	arrival jobs.Intake
 	order   *jobs.JobOrder // nil: it came in and is not planned
 	end     string         // handed-back, cancelled; empty: it is still here
 	finding *jobs.NewFinding
@@ -85,12 +85,12 @@ type visit struct {
 	agreed  bool          // the price with its owner, as it was quoted
 }
 
-func seen(frame, drivetrain int) jobs.CleaningQuestion {
-	return jobs.CleaningQuestion{FrameGrade: frame, DrivetrainGrade: drivetrain}
+func seen(frame, drivetrain int) jobs.Condition {
+	return jobs.Condition{FrameGrade: frame, DrivetrainGrade: drivetrain}
 }
 
 func (l *loader) visits() []visit {
-	oiled := func(frame, drivetrain int) jobs.CleaningQuestion {
+	oiled := func(frame, drivetrain int) jobs.Condition {
 		q := seen(frame, drivetrain)
 		q.LubricantOn, q.LubricantNext = "oil", "oil"
 		return q
@@ -102,30 +102,30 @@ func (l *loader) visits() []visit {
 	}
 	return []visit{
 		{owner: "Juniper Askwith", who: 0, began: 50 * time.Hour, free: 44 * time.Hour, order: recommended, end: "handed-back",
-			arrival: jobs.Arrival{CleaningQuestion: seen(1, 1), Wants: "Fresh wax before the weekend"}},
-		{owner: "Rosamund Pike-Hollow", who: 1, began: 27 * time.Hour, free: 26 * time.Hour, order: recommended, end: "cancelled", arrival: jobs.Arrival{CleaningQuestion: oiled(1, 2)}},
+			arrival: jobs.Intake{Condition: seen(1, 1), Wants: "Fresh wax before the weekend"}},
+		{owner: "Rosamund Pike-Hollow", who: 1, began: 27 * time.Hour, free: 26 * time.Hour, order: recommended, end: "cancelled", arrival: jobs.Intake{Condition: oiled(1, 2)}},
 		{owner: "Bryony Tallisker", who: 2, began: 200 * time.Minute, free: 20 * time.Minute, order: &jobs.JobOrder{Route: "quick", Reason: "needs it for the evening ferry"},
-			arrival: jobs.Arrival{CleaningQuestion: oiled(1, 2), Wants: "Back for the evening ferry", PromisedAt: later(2)}},
+			arrival: jobs.Intake{Condition: oiled(1, 2), Wants: "Back for the evening ferry", PromisedAt: later(2)}},
 		{owner: "Délphine Arosteguy", who: 2, began: 130 * time.Minute, free: time.Minute, order: recommended, hold: "air-dry", held: 21 * time.Minute,
-			arrival: jobs.Arrival{CleaningQuestion: oiled(2, 3), Wants: "Quiet again", PromisedAt: later(4)}},
+			arrival: jobs.Intake{Condition: oiled(2, 3), Wants: "Quiet again", PromisedAt: later(4)}},
 		{owner: "Kester Nightingale-Obi", who: 2, began: 7 * time.Hour, free: time.Minute, order: recommended, hold: "wax-in", held: 11 * time.Minute,
-			arrival: jobs.Arrival{CleaningQuestion: seen(1, 2), Wants: "Waxed for the winter series", PromisedAt: later(7)}},
+			arrival: jobs.Intake{Condition: seen(1, 2), Wants: "Waxed for the winter series", PromisedAt: later(7)}},
 		// Who is at a step at the end is at it last: a person is at one step at a time.
 		{owner: "Imelda Harrowgate", who: 1, began: 110 * time.Minute, free: 10 * time.Second, order: recommended, agreed: true, hold: "oil", held: 2 * time.Minute,
-			arrival: jobs.Arrival{CleaningQuestion: oiled(2, 2), Complaints: []string{"squeaks"}, Reports: "Squeaks on the way home at night", PromisedAt: later(3)}},
+			arrival: jobs.Intake{Condition: oiled(2, 2), Complaints: []string{"squeaks"}, Reports: "Squeaks on the way home at night", PromisedAt: later(3)}},
 		{owner: "Merrick Pasco-Lund", who: 0, began: 75 * time.Minute, free: 6 * time.Minute, order: &jobs.JobOrder{Route: "soak", Reason: "there is time until tomorrow"},
 			agreed: true, hold: "jar", held: 17 * time.Minute, finding: &jobs.NewFinding{Code: "pads-worn", Place: "rear"},
-			arrival: jobs.Arrival{CleaningQuestion: oiled(3, 3), Complaints: []string{"gritty"}, Reports: "Grinds since the beach ride", PromisedAt: later(22)}},
+			arrival: jobs.Intake{Condition: oiled(3, 3), Complaints: []string{"gritty"}, Reports: "Grinds since the beach ride", PromisedAt: later(22)}},
 		{owner: "Lavinia Stoat", who: 3, began: 42 * time.Minute, free: time.Hour, order: recommended, waits: true,
-			arrival: jobs.Arrival{CleaningQuestion: seen(2, 1), Wants: "On the way to the hill climb", PromisedAt: later(1)}},
+			arrival: jobs.Intake{Condition: seen(2, 1), Wants: "On the way to the hill climb", PromisedAt: later(1)}},
 		{owner: "Fenella Strakesby", who: 3, began: 38 * time.Minute, free: time.Hour, order: recommended, waits: true,
-			arrival: jobs.Arrival{CleaningQuestion: oiled(3, 2), PromisedAt: later(3), Waiting: true}},
+			arrival: jobs.Intake{Condition: oiled(3, 2), PromisedAt: later(3), Waiting: true}},
 		{owner: "Gideon Larkwhistle", who: 3, began: 31 * time.Minute, free: time.Hour, order: recommended, waits: true,
-			arrival: jobs.Arrival{CleaningQuestion: oiled(2, 3), PromisedAt: later(5)}},
+			arrival: jobs.Intake{Condition: oiled(2, 3), PromisedAt: later(5)}},
 		{owner: "Nerys Copperthwaite", who: 3, began: 27 * time.Minute, free: time.Hour, order: recommended, waits: true,
-			arrival: jobs.Arrival{CleaningQuestion: seen(2, 2), PromisedAt: later(26)}},
-		{owner: "courier", who: 3, began: 25 * time.Minute, arrival: jobs.Arrival{Complaints: []string{"gritty"}, Reports: "Grinding under load, dirt to the elbows", Wants: "Back by four",
-			CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 4, DrivetrainGrade: 3, Heavy: true}, PromisedAt: later(6)}},
+			arrival: jobs.Intake{Condition: seen(2, 2), PromisedAt: later(26)}},
+		{owner: "courier", who: 3, began: 25 * time.Minute, arrival: jobs.Intake{Complaints: []string{"gritty"}, Reports: "Grinding under load, dirt to the elbows", Wants: "Back by four",
+			Condition: jobs.Condition{FrameGrade: 4, DrivetrainGrade: 3, Heavy: true}, PromisedAt: later(6)}},
 	}
 }
 

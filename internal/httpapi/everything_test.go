@@ -323,12 +323,12 @@ func rightTries(t *testing.T, c *caller) map[string]func() try {
 		c.must(http.StatusCreated, "POST", "/bikes", bikes.NewBike{CustomerID: customer().ID, Facts: facts}, &out)
 		return out
 	}
-	arrival := func() map[string]any {
+	intake := func() map[string]any {
 		return map[string]any{"frame_grade": 1, "drivetrain_grade": 1, "lubricant_on": "oil", "lubricant_next": "oil", "complaints": []string{}, "has_joining_link": true}
 	}
 	job := func() jobs.Job {
 		var out jobs.Job
-		c.must(http.StatusCreated, "POST", "/bikes/"+bike().Tag+"/jobs", arrival(), &out)
+		c.must(http.StatusCreated, "POST", "/bikes/"+bike().Tag+"/jobs", intake(), &out)
 		return out
 	}
 	planned := func() jobs.Job {
@@ -467,7 +467,7 @@ func rightTries(t *testing.T, c *caller) map[string]func() try {
 		"planCleaning": func() try {
 			return body("/bikes/"+bike().Tag+"/cleaning-plan", map[string]any{"frame_grade": 1, "drivetrain_grade": 2})
 		},
-		"openJob": func() try { return body("/bikes/"+bike().Tag+"/jobs", arrival()) },
+		"openJob": func() try { return body("/bikes/"+bike().Tag+"/jobs", intake()) },
 		"promiseJob": func() try {
 			j := planned()
 			return body("/jobs/"+j.ID.String()+"/promise", map[string]any{"version": j.Version, "promised_at": c.now.Add(26 * time.Hour)})
@@ -480,12 +480,12 @@ func rightTries(t *testing.T, c *caller) map[string]func() try {
 			j := planned()
 			return body("/floor/try", map[string]any{"job": j.ID, "promised_at": c.now.Add(26 * time.Hour)})
 		},
-		"offerPromise": func() try { return body("/bikes/"+bike().Tag+"/offer", arrival()) },
-		"changeArrival": func() try {
+		"offerPromise": func() try { return body("/bikes/"+bike().Tag+"/offer", intake()) },
+		"changeIntake": func() try {
 			j := job()
-			a := arrival()
+			a := intake()
 			a["wants"] = "quiet"
-			return body("/jobs/"+j.ID.String()+"/arrival", map[string]any{"version": j.Version, "arrival": a})
+			return body("/jobs/"+j.ID.String()+"/intake", map[string]any{"version": j.Version, "intake": a})
 		},
 		"planJob": func() try {
 			j := job()

@@ -28,9 +28,9 @@ func (a *api) GetJob(ctx context.Context, req apigen.GetJobRequestObject) (apige
 	return apigen.GetJob200JSONResponse(job), err
 }
 
-func (a *api) ChangeArrival(ctx context.Context, req apigen.ChangeArrivalRequestObject) (apigen.ChangeArrivalResponseObject, error) {
-	job, err := a.Shop.ChangeArrival(ctx, actor(ctx), req.Job, req.Body.Version, req.Body.Arrival)
-	return apigen.ChangeArrival200JSONResponse(job), err
+func (a *api) ChangeIntake(ctx context.Context, req apigen.ChangeIntakeRequestObject) (apigen.ChangeIntakeResponseObject, error) {
+	job, err := a.Shop.ChangeIntake(ctx, actor(ctx), req.Job, req.Body.Version, req.Body.Intake)
+	return apigen.ChangeIntake200JSONResponse(job), err
 }
 
 func (a *api) GetJobOptions(ctx context.Context, req apigen.GetJobOptionsRequestObject) (apigen.GetJobOptionsResponseObject, error) {

@@ -26,9 +26,9 @@ func TestJobOverHTTP(t *testing.T) {
 	c.must(http.StatusOK, "GET", "/job-words", nil, &words)
 	assert.NotEmpty(t, words.Findings)
 	var job jobs.Job
-	arrival := map[string]any{"frame_grade": 2, "drivetrain_grade": 3, "lubricant_on": "oil", "complaints": []string{"gritty"}, "has_joining_link": true,
+	intake := map[string]any{"frame_grade": 2, "drivetrain_grade": 3, "lubricant_on": "oil", "complaints": []string{"gritty"}, "has_joining_link": true,
 		"promised_at": c.now.Add(5 * time.Hour)}
-	c.must(http.StatusCreated, "POST", "/bikes/"+bike.Tag+"/jobs", arrival, &job)
+	c.must(http.StatusCreated, "POST", "/bikes/"+bike.Tag+"/jobs", intake, &job)
 	path := "/jobs/" + job.ID.String()
 	a := c.call("POST", "/bikes/"+bike.Tag+"/jobs", map[string]any{"frame_grade": 9, "drivetrain_grade": 3, "complaints": []string{"hums"}}, nil)
 	assert.Equal(t, http.StatusUnprocessableEntity, a.status)
@@ -38,8 +38,8 @@ func TestJobOverHTTP(t *testing.T) {
 	var options jobs.JobOptions
 	c.must(http.StatusOK, "GET", path+"/options", nil, &options)
 	assert.Equal(t, "soak", options.Route)
-	arrival["wants"] = "quiet"
-	c.must(http.StatusOK, "PUT", path+"/arrival", map[string]any{"version": job.Version, "arrival": arrival}, &job)
+	intake["wants"] = "quiet"
+	c.must(http.StatusOK, "PUT", path+"/intake", map[string]any{"version": job.Version, "intake": intake}, &job)
 	c.must(http.StatusOK, "PUT", path+"/plan", map[string]any{"version": job.Version, "agreed": 6500}, &job)
 	stale := c.call("PUT", path+"/plan", map[string]any{"version": 1}, nil)
 	assert.Equal(t, http.StatusConflict, stale.status)

@@ -25,18 +25,18 @@ func TestFloorOverHTTP(t *testing.T) {
 	assert.NotEmpty(t, floor.People, "with nothing to do there are people all the same")
 
 	bike := c.addBike("Ottoline Brack", twelve())
-	arrival := map[string]any{"frame_grade": 2, "drivetrain_grade": 2, "complaints": []string{}}
+	intake := map[string]any{"frame_grade": 2, "drivetrain_grade": 2, "complaints": []string{}}
 	var offer schedule.Offer
-	c.must(http.StatusOK, "POST", "/bikes/"+bike.Tag+"/offer", arrival, &offer)
+	c.must(http.StatusOK, "POST", "/bikes/"+bike.Tag+"/offer", intake, &offer)
 	require.NotNil(t, offer.EarliestAt)
 	a := c.call("POST", "/bikes/"+bike.Tag+"/offer", map[string]any{"frame_grade": 7, "drivetrain_grade": 2, "complaints": []string{}}, nil)
 	assert.Equal(t, http.StatusUnprocessableEntity, a.status)
-	a = c.call("POST", "/bikes/B-9999-X/offer", arrival, nil)
+	a = c.call("POST", "/bikes/B-9999-X/offer", intake, nil)
 	assert.Equal(t, "tag-mistyped", a.Code)
 
-	arrival["promised_at"], arrival["waiting"] = offer.EarliestAt, true
+	intake["promised_at"], intake["waiting"] = offer.EarliestAt, true
 	var job jobs.Job
-	c.must(http.StatusCreated, "POST", "/bikes/"+bike.Tag+"/jobs", arrival, &job)
+	c.must(http.StatusCreated, "POST", "/bikes/"+bike.Tag+"/jobs", intake, &job)
 	c.must(http.StatusOK, "PUT", "/jobs/"+job.ID.String()+"/plan", map[string]any{"version": job.Version}, &job)
 	c.must(http.StatusOK, "GET", "/floor", nil, &floor)
 	require.Len(t, floor.Jobs, 1)

@@ -16,13 +16,13 @@ func TestPlanCleaning(t *testing.T) {
 	ctx := context.Background()
 	b := openTracked(t, commuter)
 	b.fit(1000)
-	plan := func(q jobs.CleaningQuestion) jobs.CleaningPlan {
+	plan := func(q jobs.Condition) jobs.CleaningPlan {
 		t.Helper()
 		p, err := b.PlanCleaning(ctx, b.tag, q)
 		require.NoError(t, err)
 		return p
 	}
-	caked := jobs.CleaningQuestion{FrameGrade: 4, DrivetrainGrade: 4, LubricantOn: "oil", LubricantNext: "oil"}
+	caked := jobs.Condition{FrameGrade: 4, DrivetrainGrade: 4, LubricantOn: "oil", LubricantNext: "oil"}
 	p := plan(caked)
 	assert.Empty(t, p.Opens)
 	assert.Equal(t, "bath", p.Choice.Route, "nothing to close the chain with again")
@@ -37,13 +37,13 @@ func TestPlanCleaning(t *testing.T) {
 	assert.Equal(t, "strip", p.Choice.Route)
 
 	// What is on its card: it runs on drip wax and gets it again; for the pot it must be bare.
-	p = plan(jobs.CleaningQuestion{DrivetrainGrade: 1})
+	p = plan(jobs.Condition{DrivetrainGrade: 1})
 	assert.Equal(t, "drip-wax", p.LubricantOn)
 	assert.Equal(t, "drip-wax", p.Choice.LubricantNext)
 	assert.Equal(t, "wipe", p.Choice.Route)
 	assert.Equal(t, []string{"brakes"}, p.Unknown)
 	assert.Contains(t, p.Choice.Cautions, "brakes", "what is not known is taken for the worst")
-	p = plan(jobs.CleaningQuestion{DrivetrainGrade: 1, LubricantNext: "immersion-wax"})
+	p = plan(jobs.Condition{DrivetrainGrade: 1, LubricantNext: "immersion-wax"})
 	assert.Equal(t, "bare", p.Choice.Route)
 	assert.Contains(t, p.Choice.Cautions, "hot-wax")
 
@@ -55,7 +55,7 @@ func TestPlanCleaning(t *testing.T) {
 	assert.Equal(t, "wipe", p.Choice.ChainRoute)
 	assert.Equal(t, "strip", p.Choice.PartsRoute)
 
-	_, err := b.PlanCleaning(ctx, b.tag, jobs.CleaningQuestion{FrameGrade: 5, DrivetrainGrade: -1, LubricantOn: "butter", LubricantNext: "unknown", Rust: "red"})
+	_, err := b.PlanCleaning(ctx, b.tag, jobs.Condition{FrameGrade: 5, DrivetrainGrade: -1, LubricantOn: "butter", LubricantNext: "unknown", Rust: "red"})
 	assert.Equal(t, map[string]string{"frame_grade": "out-of-range", "drivetrain_grade": "out-of-range", "lubricant_on": "unknown-value",
 		"lubricant_next": "unknown-value", "rust": "unknown-value"}, faults(t, err))
 	_, err = b.PlanCleaning(ctx, "B-9999-X", caked)

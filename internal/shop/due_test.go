@@ -152,7 +152,7 @@ func ownTask(code, title string, days int) rules.OwnTask {
 // A job does its tasks, step by step.
 func TestAJobDoesItsTasks(t *testing.T) {
 	t.Parallel()
-	w := takeIn(t, commuter, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 3, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}, Complaints: []string{"gritty"}})
+	w := takeIn(t, commuter, jobs.Intake{Condition: jobs.Condition{FrameGrade: 3, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}, Complaints: []string{"gritty"}})
 	assert.Equal(t, "grit-heard", w.task("clean-on-bike").Event)
 	assert.Equal(t, "dirty-frame", w.task("wash").Event)
 	w.plan(jobs.JobOrder{Route: "soak", Reason: "grit is heard"})

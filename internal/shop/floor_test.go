@@ -43,7 +43,7 @@ func staffed(t *testing.T, rows int) (*tracked, []jobs.Job) {
 func (t *tracked) takeIn(tag string, promised *time.Time) jobs.Job {
 	t.Helper()
 	ctx := context.Background()
-	a := jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 2, DrivetrainGrade: 2}, Complaints: []string{}, PromisedAt: promised}
+	a := jobs.Intake{Condition: jobs.Condition{FrameGrade: 2, DrivetrainGrade: 2}, Complaints: []string{}, PromisedAt: promised}
 	j, err := t.OpenJob(ctx, t.mira, tag, a)
 	require.NoError(t, err)
 	j, err = t.PlanJob(ctx, t.mira, j.ID, jobs.JobOrder{Version: j.Version})

@@ -23,7 +23,7 @@ import (
 func TestPassport(t *testing.T) {
 	t.Parallel()
 	ctx := context.Background()
-	w := takeIn(t, commuter, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 2, LubricantOn: "drip-wax", LubricantNext: "drip-wax"}, Reports: "my Aldous says it hums"})
+	w := takeIn(t, commuter, jobs.Intake{Condition: jobs.Condition{FrameGrade: 1, DrivetrainGrade: 2, LubricantOn: "drip-wax", LubricantNext: "drip-wax"}, Reports: "my Aldous says it hums"})
 	w.read(1400, "0.3")
 	wrong := w.read(1410, "0.9")
 	_, err := w.StrikeOut(ctx, w.mira, wrong.EntryID, "rule slipped")
@@ -181,7 +181,7 @@ func TestErasingAnOwner(t *testing.T) {
 	b := recalled(t)
 	bike, err := b.Bike(ctx, b.tag)
 	require.NoError(t, err)
-	_, err = b.OpenJob(ctx, b.mira, b.tag, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 2}, Complaints: []string{}, Reports: "call Aldous at home"})
+	_, err = b.OpenJob(ctx, b.mira, b.tag, jobs.Intake{Condition: jobs.Condition{FrameGrade: 1, DrivetrainGrade: 2}, Complaints: []string{}, Reports: "call Aldous at home"})
 	require.NoError(t, err)
 	_, err = b.DraftRecall(ctx, b.mira, b.tag)
 	require.NoError(t, err)

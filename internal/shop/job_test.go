@@ -27,7 +27,7 @@ type atWork struct {
 
 var courier = record.BikeFacts{Kind: "cargo", DrivetrainKind: "derailleur", SprocketCount: ptr(11), Motor: "mid", Brakes: "disc", Lubricant: "wet-oil", ChainLinks: ptr(118)}
 
-func takeIn(t *testing.T, facts record.BikeFacts, a jobs.Arrival) *atWork {
+func takeIn(t *testing.T, facts record.BikeFacts, a jobs.Intake) *atWork {
 	t.Helper()
 	b := openTracked(t, facts)
 	b.fit(1000)
@@ -37,7 +37,7 @@ func takeIn(t *testing.T, facts record.BikeFacts, a jobs.Arrival) *atWork {
 	return w
 }
 
-func (w *atWork) open(a jobs.Arrival) {
+func (w *atWork) open(a jobs.Intake) {
 	w.Helper()
 	var err error
 	w.job, err = w.OpenJob(context.Background(), w.mira, w.tag, a)
@@ -114,8 +114,8 @@ func problem(t *testing.T, err error) *record.Problem {
 func TestJob(t *testing.T) {
 	t.Parallel()
 	ctx := context.Background()
-	w := takeIn(t, courier, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 3, DrivetrainGrade: 3, Heavy: true}, Complaints: []string{"gritty"}, Wants: "by four"})
-	_, err := w.OpenJob(ctx, w.mira, w.tag, jobs.Arrival{})
+	w := takeIn(t, courier, jobs.Intake{Condition: jobs.Condition{FrameGrade: 3, DrivetrainGrade: 3, Heavy: true}, Complaints: []string{"gritty"}, Wants: "by four"})
+	_, err := w.OpenJob(ctx, w.mira, w.tag, jobs.Intake{})
 	assert.Equal(t, "job-open", problem(t, err).Code, "one job at a time for a bike")
 
 	options, err := w.JobOptions(ctx, w.job.ID)
@@ -225,7 +225,7 @@ func TestJob(t *testing.T) {
 	assert.NotContains(t, kinds, "job-step")
 	before := w.job.ID
 	w.later(13)
-	w.open(jobs.Arrival{})
+	w.open(jobs.Intake{})
 	require.NotNil(t, w.job.Comeback)
 	assert.Equal(t, before, w.job.Comeback.ID)
 }
@@ -234,7 +234,7 @@ func TestJob(t *testing.T) {
 func TestTwoAtOneJob(t *testing.T) {
 	t.Parallel()
 	ctx := context.Background()
-	w := takeIn(t, commuter, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}})
+	w := takeIn(t, commuter, jobs.Intake{Condition: jobs.Condition{FrameGrade: 1, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}})
 	person, err := w.AddPerson(ctx, "Tobiah Marsh", "mechanic", "3141")
 	require.NoError(t, err)
 	tobiah := record.Actor{Person: person, Device: "stand 2"}
@@ -275,7 +275,7 @@ func TestTwoAtOneJob(t *testing.T) {
 // Three times black from the bath: a soak is suggested, and planned without losing what was done.
 func TestBathThatDoesNotComeClean(t *testing.T) {
 	t.Parallel()
-	w := takeIn(t, commuter, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}})
+	w := takeIn(t, commuter, jobs.Intake{Condition: jobs.Condition{DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}})
 	w.plan(jobs.JobOrder{})
 	assert.Equal(t, "bath", w.job.Route)
 	require.NotNil(t, w.job.Plan)
@@ -294,8 +294,8 @@ func TestBathThatDoesNotComeClean(t *testing.T) {
 func TestJobRefusals(t *testing.T) {
 	t.Parallel()
 	ctx := context.Background()
-	w := takeIn(t, courier, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{DrivetrainGrade: 2, Rust: "tarnished"}})
-	_, err := w.OpenJob(ctx, w.mira, w.tag, jobs.Arrival{Complaints: []string{"hums"}, PromisedAt: ptr(w.now.Add(-time.Hour))})
+	w := takeIn(t, courier, jobs.Intake{Condition: jobs.Condition{DrivetrainGrade: 2, Rust: "tarnished"}})
+	_, err := w.OpenJob(ctx, w.mira, w.tag, jobs.Intake{Complaints: []string{"hums"}, PromisedAt: ptr(w.now.Add(-time.Hour))})
 	assert.Equal(t, map[string]string{"complaints[0]": "unknown-value", "promised_at": "in-the-past"}, faults(t, err))
 	_, err = w.PlanJob(ctx, w.mira, w.job.ID, jobs.JobOrder{Version: 7})
 	p := problem(t, err)
@@ -326,7 +326,7 @@ func TestJobRefusals(t *testing.T) {
 func TestStores(t *testing.T) {
 	t.Parallel()
 	ctx := context.Background()
-	w := takeIn(t, commuter, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 4, LubricantOn: "oil", LubricantNext: "immersion-wax"}})
+	w := takeIn(t, commuter, jobs.Intake{Condition: jobs.Condition{FrameGrade: 1, DrivetrainGrade: 4, LubricantOn: "oil", LubricantNext: "immersion-wax"}})
 	_, err := w.AddMaterial(ctx, w.mira, stock.NewMaterialFacts{Kind: "degreaser", Facts: stock.MaterialFacts{Name: "White petrol"}})
 	assert.Equal(t, map[string]string{"facts.name": "never-used"}, faults(t, err))
 	_, err = w.AddMaterial(ctx, w.mira, stock.NewMaterialFacts{Kind: "degreaser", Facts: stock.MaterialFacts{Name: "Citrus degreaser", Quantity: 5000, LowMark: 4700, PackSize: ptr(1000.0), PackCost: ptr(1200)}})
@@ -379,7 +379,7 @@ func TestStores(t *testing.T) {
 func TestStepsAreLeftAndPaused(t *testing.T) {
 	t.Parallel()
 	ctx := context.Background()
-	w := takeIn(t, courier, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 2, DrivetrainGrade: 2}, Complaints: []string{}})
+	w := takeIn(t, courier, jobs.Intake{Condition: jobs.Condition{FrameGrade: 2, DrivetrainGrade: 2}, Complaints: []string{}})
 	w.plan(jobs.JobOrder{})
 	bike, err := w.Bike(ctx, w.tag)
 	require.NoError(t, err)

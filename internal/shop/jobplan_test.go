@@ -44,7 +44,7 @@ func way(o jobs.JobOptions, route string) jobs.JobOption {
 func TestQuoteOfAJob(t *testing.T) {
 	t.Parallel()
 	ctx := context.Background()
-	oiled := jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}, Complaints: []string{"squeaks"}}
+	oiled := jobs.Intake{Condition: jobs.Condition{FrameGrade: 1, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}, Complaints: []string{"squeaks"}}
 	w := takeIn(t, commuter, oiled)
 	w.rule(func(r *rules.WorkRules) {
 		r.LabourHour, r.LabourStep, r.FluidsBy, r.TaxPct = 6000, 5, 2, 20
@@ -107,7 +107,7 @@ func TestQuoteOfAJob(t *testing.T) {
 // The shop's schools change the plan.
 func TestSchoolsChangeThePlan(t *testing.T) {
 	t.Parallel()
-	w := takeIn(t, commuter, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 3, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}})
+	w := takeIn(t, commuter, jobs.Intake{Condition: jobs.Condition{FrameGrade: 3, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}})
 	at := func(code string) int {
 		return slices.IndexFunc(w.job.StepList, func(s jobs.StepView) bool { return s.Code == code })
 	}
@@ -147,7 +147,7 @@ func TestSchoolsChangeThePlan(t *testing.T) {
 func TestLabelsAndLubricants(t *testing.T) {
 	t.Parallel()
 	ctx := context.Background()
-	w := takeIn(t, commuter, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 2, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}})
+	w := takeIn(t, commuter, jobs.Intake{Condition: jobs.Condition{FrameGrade: 2, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}})
 	_, err := w.PlanJob(ctx, w.mira, w.job.ID, jobs.JobOrder{Version: w.job.Version, Route: "soak", Reason: "overnight", LongSoak: true})
 	assert.Equal(t, map[string]string{"route": "label-allows-no-long-soak"}, faults(t, err))
 	_, err = w.AddMaterial(ctx, w.mira, stock.NewMaterialFacts{Kind: "degreaser", Facts: stock.MaterialFacts{Name: "Degreaser",
@@ -179,7 +179,7 @@ func TestLabelsAndLubricants(t *testing.T) {
 func TestStepsAtTheSameMoment(t *testing.T) {
 	t.Parallel()
 	ctx := context.Background()
-	w := takeIn(t, commuter, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}})
+	w := takeIn(t, commuter, jobs.Intake{Condition: jobs.Condition{FrameGrade: 1, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}})
 	w.plan(jobs.JobOrder{Route: "soak", Reason: "there is time"})
 	w.until("jar")
 	person, err := w.AddPerson(ctx, "Tobiah Marsh", "mechanic", "3141")
@@ -224,7 +224,7 @@ func TestStepsAtTheSameMoment(t *testing.T) {
 func TestSeveralChainsInOnePot(t *testing.T) {
 	t.Parallel()
 	ctx := context.Background()
-	w := takeIn(t, commuter, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 0, DrivetrainGrade: 1, LubricantOn: "immersion-wax", LubricantNext: "immersion-wax"}})
+	w := takeIn(t, commuter, jobs.Intake{Condition: jobs.Condition{FrameGrade: 0, DrivetrainGrade: 1, LubricantOn: "immersion-wax", LubricantNext: "immersion-wax"}})
 	pot, err := w.AddBath(ctx, w.mira, stock.NewBath{Kind: "wax-pot", Facts: stock.BathFacts{Name: "Pot", Fluid: "wax", VolumeML: 400}})
 	require.NoError(t, err)
 	assert.Equal(t, []any{85.0, 110.0, 130.0}, []any{pot.Pot.LeastC, pot.Pot.MostC, pot.Pot.AlarmC}, "°C without a card")
@@ -246,7 +246,7 @@ func TestSeveralChainsInOnePot(t *testing.T) {
 	track := *w.tracked
 	track.tag = second.Tag
 	other.tracked = &track
-	other.open(jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 0, DrivetrainGrade: 1, LubricantOn: "immersion-wax", LubricantNext: "immersion-wax"}})
+	other.open(jobs.Intake{Condition: jobs.Condition{FrameGrade: 0, DrivetrainGrade: 1, LubricantOn: "immersion-wax", LubricantNext: "immersion-wax"}})
 	other.plan(jobs.JobOrder{})
 	other.until("wax-in")
 	other.done("wax-in")
@@ -274,7 +274,7 @@ func TestSeveralChainsInOnePot(t *testing.T) {
 func TestPlansRefusedForTheirBaths(t *testing.T) {
 	t.Parallel()
 	ctx := context.Background()
-	waxed := jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "immersion-wax"}}
+	waxed := jobs.Intake{Condition: jobs.Condition{FrameGrade: 1, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "immersion-wax"}}
 	w := takeIn(t, commuter, waxed)
 	kept, err := w.AddBath(ctx, w.mira, stock.NewBath{Kind: "ultrasonic-tank", Facts: stock.BathFacts{Name: "New chains", Fluid: "degreaser", VolumeML: 3000, CleanOnly: true}})
 	require.NoError(t, err)
@@ -304,7 +304,7 @@ func TestPlansRefusedForTheirBaths(t *testing.T) {
 func TestQuoteOfANewChain(t *testing.T) {
 	t.Parallel()
 	ctx := context.Background()
-	w := takeIn(t, commuter, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 2, LubricantOn: "oil", LubricantNext: "oil"}})
+	w := takeIn(t, commuter, jobs.Intake{Condition: jobs.Condition{FrameGrade: 1, DrivetrainGrade: 2, LubricantOn: "oil", LubricantNext: "oil"}})
 	w.read(3000, "1.1") // past the wear at which the sprockets go too
 	_, err := w.AddStock(ctx, w.mira, stock.NewStock{Kind: "chain", Facts: stock.StockFacts{Name: "A dear box", Sprockets: 11, Quantity: 1, Cost: ptr(3400), HasJoiningLink: true}})
 	require.NoError(t, err)
@@ -335,7 +335,7 @@ func TestQuoteOfANewChain(t *testing.T) {
 func TestPartsOfAJob(t *testing.T) {
 	t.Parallel()
 	ctx := context.Background()
-	w := takeIn(t, commuter, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 2, LubricantOn: "oil", LubricantNext: "oil"}})
+	w := takeIn(t, commuter, jobs.Intake{Condition: jobs.Condition{FrameGrade: 1, DrivetrainGrade: 2, LubricantOn: "oil", LubricantNext: "oil"}})
 	w.rule(func(r *rules.WorkRules) { r.LabourHour, r.TaxPct, r.AskOverPct = 6000, 20, 10 })
 	w.plan(jobs.JobOrder{})
 	quoted := w.job.Plan.Quote.Total
@@ -392,13 +392,13 @@ func TestPartsOfAJob(t *testing.T) {
 func TestArrivalIsLookedAtAgain(t *testing.T) {
 	t.Parallel()
 	ctx := context.Background()
-	look := jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 1, DrivetrainGrade: 1}, Complaints: []string{}, Waiting: true}
+	look := jobs.Intake{Condition: jobs.Condition{FrameGrade: 1, DrivetrainGrade: 1}, Complaints: []string{}, Waiting: true}
 	w := takeIn(t, commuter, look)
 	soon := w.now.Add(time.Hour)
 	look.PromisedAt = &soon
 	change := func(version int) error {
 		t.Helper()
-		job, err := w.ChangeArrival(ctx, w.mira, w.job.ID, version, look)
+		job, err := w.ChangeIntake(ctx, w.mira, w.job.ID, version, look)
 		if err == nil {
 			w.job = job
 		}
@@ -408,7 +408,7 @@ func TestArrivalIsLookedAtAgain(t *testing.T) {
 	*w.now = soon.Add(20 * time.Minute)
 	look.DrivetrainGrade, look.Heavy, look.Reports = 3, true, " grinds since the beach "
 	require.NoError(t, change(w.job.Version), "it is late, and that is no reason not to say what was seen")
-	assert.Equal(t, []any{3, true, "grinds since the beach"}, []any{w.job.Arrival.DrivetrainGrade, w.job.Arrival.Heavy, w.job.Arrival.Reports})
+	assert.Equal(t, []any{3, true, "grinds since the beach"}, []any{w.job.Intake.DrivetrainGrade, w.job.Intake.Heavy, w.job.Intake.Reports})
 	assert.WithinDuration(t, soon, *w.job.PromisedAt, 0)
 
 	past := soon.Add(-10 * time.Minute)

@@ -161,7 +161,7 @@ func TestCalendars(t *testing.T) {
 func TestOwnersPageAfterAVisit(t *testing.T) {
 	t.Parallel()
 	ctx := context.Background()
-	look := jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 2, DrivetrainGrade: 2}, Complaints: []string{}}
+	look := jobs.Intake{Condition: jobs.Condition{FrameGrade: 2, DrivetrainGrade: 2}, Complaints: []string{}}
 	w := takeIn(t, commuter, look)
 	w.plan(jobs.JobOrder{})
 	l, err := w.GiveLink(ctx, w.mira, contact.NewSecretLink{Kind: "owner", Tag: w.tag})

@@ -67,7 +67,7 @@ func TestOfferPromise(t *testing.T) {
 	t.Parallel()
 	ctx := context.Background()
 	b, _ := staffed(t, 3)
-	a := jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{FrameGrade: 2, DrivetrainGrade: 3}, Complaints: []string{}}
+	a := jobs.Intake{Condition: jobs.Condition{FrameGrade: 2, DrivetrainGrade: 3}, Complaints: []string{}}
 	o, err := b.OfferPromise(ctx, b.tag, a)
 	require.NoError(t, err)
 	require.NotNil(t, o.EarliestAt)
@@ -92,12 +92,12 @@ func TestOfferPromise(t *testing.T) {
 	for range 3 {
 		added, err := b.AddBike(ctx, b.mira, bikes.NewBike{CustomerID: bike.Customer.ID, Facts: commuter})
 		require.NoError(t, err)
-		next, err := b.OfferPromise(ctx, b.tag, jobs.Arrival{CleaningQuestion: a.CleaningQuestion, Complaints: []string{}})
+		next, err := b.OfferPromise(ctx, b.tag, jobs.Intake{Condition: a.Condition, Complaints: []string{}})
 		require.NoError(t, err)
-		_, err = b.OpenJob(ctx, b.mira, added.Tag, jobs.Arrival{CleaningQuestion: a.CleaningQuestion, Complaints: []string{}, PromisedAt: next.EarliestAt})
+		_, err = b.OpenJob(ctx, b.mira, added.Tag, jobs.Intake{Condition: a.Condition, Complaints: []string{}, PromisedAt: next.EarliestAt})
 		require.NoError(t, err)
 	}
-	after, err := b.OfferPromise(ctx, b.tag, jobs.Arrival{CleaningQuestion: a.CleaningQuestion, Complaints: []string{}})
+	after, err := b.OfferPromise(ctx, b.tag, jobs.Intake{Condition: a.Condition, Complaints: []string{}})
 	require.NoError(t, err)
 	assert.Equal(t, 6, after.Jobs)
 	assert.Greater(t, after.EarliestAt.Sub(*o.EarliestAt), 45*time.Minute, "three more bikes, three people")
@@ -107,7 +107,7 @@ func TestOfferPromise(t *testing.T) {
 	o = after
 
 	// What is offered is kept once the job is there.
-	job, err := b.OpenJob(ctx, b.mira, b.tag, jobs.Arrival{CleaningQuestion: a.CleaningQuestion, Complaints: []string{}, PromisedAt: o.EarliestAt})
+	job, err := b.OpenJob(ctx, b.mira, b.tag, jobs.Intake{Condition: a.Condition, Complaints: []string{}, PromisedAt: o.EarliestAt})
 	require.NoError(t, err)
 	_, err = b.PlanJob(ctx, b.mira, job.ID, jobs.JobOrder{Version: job.Version})
 	require.NoError(t, err)

@@ -15,7 +15,7 @@ import (
 func TestTakingBack(t *testing.T) {
 	t.Parallel()
 	ctx := context.Background()
-	w := takeIn(t, commuter, jobs.Arrival{CleaningQuestion: jobs.CleaningQuestion{DrivetrainGrade: 2, FrameGrade: 1, LubricantOn: "oil", LubricantNext: "oil"}})
+	w := takeIn(t, commuter, jobs.Intake{Condition: jobs.Condition{DrivetrainGrade: 2, FrameGrade: 1, LubricantOn: "oil", LubricantNext: "oil"}})
 	w.plan(jobs.JobOrder{})
 	w.until("read-wear")
 	refused := func(err error) {
@@ -71,7 +71,7 @@ func TestTakingBack(t *testing.T) {
 	assert.Equal(t, before, again)
 	gone, err = w.CancelJob(ctx, w.mira, w.job.ID, gone.Version+1, "the wrong bike")
 	require.NoError(t, err)
-	_, err = w.OpenJob(ctx, w.mira, w.tag, jobs.Arrival{})
+	_, err = w.OpenJob(ctx, w.mira, w.tag, jobs.Intake{})
 	require.NoError(t, err)
 	_, err = w.ReopenJob(ctx, w.mira, w.job.ID, gone.Version)
 	refused(err) // it is here anew

@@ -81,7 +81,7 @@ export function App() {
         <Route path="/" element={<Navigate to="/floor" replace />} />
         <Route path="/floor" element={<FloorPlace />} />
         <Route path="/jobs/:id" element={<JobPage />} />
-        <Route path="/jobs/:id/arrival" element={<LookAgain />} />
+        <Route path="/jobs/:id/intake" element={<LookAgain />} />
         <Route path="/jobs/:id/plan" element={<ReplanPage />} />
         <Route path="/jobs/:id/report" element={<ReportPage />} />
         <Route path="/jobs/:id/ticket" element={<TicketPage />} />

@@ -814,15 +814,6 @@ type Archiving struct {
 	Version  int  `json:"version"`
 }
 
-// Arrival defines model for Arrival.
-type Arrival = jobs.Arrival
-
-// ArrivalChange defines model for ArrivalChange.
-type ArrivalChange struct {
-	Arrival Arrival `json:"arrival"`
-	Version int     `json:"version"`
-}
-
 // AtStep defines model for AtStep.
 type AtStep = jobs.AtStep
 
@@ -929,8 +920,8 @@ type ClassRule = rules.ClassRule
 // CleaningPlan defines model for CleaningPlan.
 type CleaningPlan = jobs.CleaningPlan
 
-// CleaningQuestion What was seen; what is left out is as the bike's card has it
-type CleaningQuestion = jobs.CleaningQuestion
+// Condition What was seen; what is left out is as the bike's card has it
+type Condition = jobs.Condition
 
 // CostAnswer defines model for CostAnswer.
 type CostAnswer = calc.CostAnswer
@@ -1145,6 +1136,15 @@ type InstrumentUsed struct {
 
 // InstrumentView defines model for InstrumentView.
 type InstrumentView = measure.InstrumentView
+
+// Intake defines model for Intake.
+type Intake = jobs.Intake
+
+// IntakeChange defines model for IntakeChange.
+type IntakeChange struct {
+	Intake  Intake `json:"intake"`
+	Version int    `json:"version"`
+}
 
 // Intervals How often tasks fall due in the shop
 type Intervals = rules.Intervals
@@ -2011,12 +2011,6 @@ type GetJobPhotoParams struct {
 	Small *bool `form:"small,omitempty" json:"small,omitempty"`
 }
 
-// ChangeArrivalParams defines parameters for ChangeArrival.
-type ChangeArrivalParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
-	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
-}
-
 // CancelJobParams defines parameters for CancelJob.
 type CancelJobParams struct {
 	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
@@ -2037,6 +2031,12 @@ type ResolveFindingParams struct {
 
 // HandBackParams defines parameters for HandBack.
 type HandBackParams struct {
+	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// ChangeIntakeParams defines parameters for ChangeIntake.
+type ChangeIntakeParams struct {
 	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
@@ -2267,7 +2267,7 @@ type FitChainJSONRequestBody = ChainFitting
 type OpenChainJSONRequestBody = Opening
 
 // PlanCleaningJSONRequestBody defines body for PlanCleaning for application/json ContentType.
-type PlanCleaningJSONRequestBody = CleaningQuestion
+type PlanCleaningJSONRequestBody = Condition
 
 // DoTaskJSONRequestBody defines body for DoTask for application/json ContentType.
 type DoTaskJSONRequestBody = TaskDone
@@ -2276,7 +2276,7 @@ type DoTaskJSONRequestBody = TaskDone
 type ReportEventJSONRequestBody = NewEvent
 
 // OpenJobJSONRequestBody defines body for OpenJob for application/json ContentType.
-type OpenJobJSONRequestBody = Arrival
+type OpenJobJSONRequestBody = Intake
 
 // RecordMeasurementJSONRequestBody defines body for RecordMeasurement for application/json ContentType.
 type RecordMeasurementJSONRequestBody = NewMeasurement
@@ -2285,7 +2285,7 @@ type RecordMeasurementJSONRequestBody = NewMeasurement
 type NoteOdometerJSONRequestBody = OdometerNote
 
 // OfferPromiseJSONRequestBody defines body for OfferPromise for application/json ContentType.
-type OfferPromiseJSONRequestBody = Arrival
+type OfferPromiseJSONRequestBody = Intake
 
 // ReplaceChainJSONRequestBody defines body for ReplaceChain for application/json ContentType.
 type ReplaceChainJSONRequestBody = Replacement
@@ -2356,9 +2356,6 @@ type CheckZeroJSONRequestBody = ZeroReading
 // ReadZeroJSONRequestBody defines body for ReadZero for application/json ContentType.
 type ReadZeroJSONRequestBody = ZeroReading
 
-// ChangeArrivalJSONRequestBody defines body for ChangeArrival for application/json ContentType.
-type ChangeArrivalJSONRequestBody = ArrivalChange
-
 // CancelJobJSONRequestBody defines body for CancelJob for application/json ContentType.
 type CancelJobJSONRequestBody = Cancelling
 
@@ -2370,6 +2367,9 @@ type ResolveFindingJSONRequestBody = Resolution
 
 // HandBackJSONRequestBody defines body for HandBack for application/json ContentType.
 type HandBackJSONRequestBody = HandBack
+
+// ChangeIntakeJSONRequestBody defines body for ChangeIntake for application/json ContentType.
+type ChangeIntakeJSONRequestBody = IntakeChange
 
 // AddNoteJSONRequestBody defines body for AddNote for application/json ContentType.
 type AddNoteJSONRequestBody = NewNote
@@ -2661,9 +2661,6 @@ type ServerInterface interface {
 	// GetJob A job as it is for whoever asks
 	// (GET /jobs/{job})
 	GetJob(c *gin.Context, job JobId)
-	// ChangeArrival Change what was seen and said
-	// (PUT /jobs/{job}/arrival)
-	ChangeArrival(c *gin.Context, job JobId, params ChangeArrivalParams)
 	// CancelJob Cancel a job, with the reason
 	// (POST /jobs/{job}/cancel)
 	CancelJob(c *gin.Context, job JobId, params CancelJobParams)
@@ -2676,6 +2673,9 @@ type ServerInterface interface {
 	// HandBack Hand the bike back; what is open is said and nothing is closed
 	// (POST /jobs/{job}/hand-back)
 	HandBack(c *gin.Context, job JobId, params HandBackParams)
+	// ChangeIntake Change what was seen and said
+	// (PUT /jobs/{job}/intake)
+	ChangeIntake(c *gin.Context, job JobId, params ChangeIntakeParams)
 	// AddNote Write something down about a job
 	// (POST /jobs/{job}/notes)
 	AddNote(c *gin.Context, job JobId, params AddNoteParams)
@@ -5039,55 +5039,6 @@ func (siw *ServerInterfaceWrapper) GetJob(c *gin.Context) {
 	siw.Handler.GetJob(c, job)
 }
 
-// ChangeArrival operation middleware
-func (siw *ServerInterfaceWrapper) ChangeArrival(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "job" -------------
-	var job JobId
-
-	err = runtime.BindStyledParameterWithOptions("simple", "job", c.Param("job"), &job, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter job: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ChangeArrivalParams
-
-	headers := c.Request.Header
-
-	// ------------- Optional header parameter "Idempotency-Key" -------------
-	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
-		var IdempotencyKey IdempotencyKey
-		n := len(valueList)
-		if n != 1 {
-			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
-			return
-		}
-
-		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
-		if err != nil {
-			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
-			return
-		}
-
-		params.IdempotencyKey = &IdempotencyKey
-
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ChangeArrival(c, job, params)
-}
-
 // CancelJob operation middleware
 func (siw *ServerInterfaceWrapper) CancelJob(c *gin.Context) {
 
@@ -5291,6 +5242,55 @@ func (siw *ServerInterfaceWrapper) HandBack(c *gin.Context) {
 	}
 
 	siw.Handler.HandBack(c, job, params)
+}
+
+// ChangeIntake operation middleware
+func (siw *ServerInterfaceWrapper) ChangeIntake(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "job" -------------
+	var job JobId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "job", c.Param("job"), &job, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter job: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ChangeIntakeParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChangeIntake(c, job, params)
 }
 
 // AddNote operation middleware
@@ -6967,7 +6967,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/floor", wrapper.GetFloor)
 	router.POST(options.BaseURL+"/floor/try", wrapper.TryFloor)
 	router.POST(options.BaseURL+"/bikes/:tag/offer", wrapper.OfferPromise)
-	router.PUT(options.BaseURL+"/jobs/:job/arrival", wrapper.ChangeArrival)
+	router.PUT(options.BaseURL+"/jobs/:job/intake", wrapper.ChangeIntake)
 	router.GET(options.BaseURL+"/jobs/:job/options", wrapper.GetJobOptions)
 	router.PUT(options.BaseURL+"/jobs/:job/plan", wrapper.PlanJob)
 	router.POST(options.BaseURL+"/jobs/:job/steps/:step", wrapper.DoStep)
@@ -9848,47 +9848,6 @@ func (response GetJobdefaultApplicationProblemPlusJSONResponse) VisitGetJobRespo
 	return err
 }
 
-type ChangeArrivalRequestObject struct {
-	Job    JobId `json:"job"`
-	Params ChangeArrivalParams
-	Body   *ChangeArrivalJSONRequestBody
-}
-
-type ChangeArrivalResponseObject interface {
-	VisitChangeArrivalResponse(w http.ResponseWriter) error
-}
-
-type ChangeArrival200JSONResponse Job
-
-func (response ChangeArrival200JSONResponse) VisitChangeArrivalResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ChangeArrivaldefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ChangeArrivaldefaultApplicationProblemPlusJSONResponse) VisitChangeArrivalResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
 type CancelJobRequestObject struct {
 	Job    JobId `json:"job"`
 	Params CancelJobParams
@@ -10043,6 +10002,47 @@ type HandBackdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response HandBackdefaultApplicationProblemPlusJSONResponse) VisitHandBackResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeIntakeRequestObject struct {
+	Job    JobId `json:"job"`
+	Params ChangeIntakeParams
+	Body   *ChangeIntakeJSONRequestBody
+}
+
+type ChangeIntakeResponseObject interface {
+	VisitChangeIntakeResponse(w http.ResponseWriter) error
+}
+
+type ChangeIntake200JSONResponse Job
+
+func (response ChangeIntake200JSONResponse) VisitChangeIntakeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeIntakedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeIntakedefaultApplicationProblemPlusJSONResponse) VisitChangeIntakeResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -12133,9 +12133,6 @@ type StrictServerInterface interface {
 	// GetJob A job as it is for whoever asks
 	// (GET /jobs/{job})
 	GetJob(ctx context.Context, request GetJobRequestObject) (GetJobResponseObject, error)
-	// ChangeArrival Change what was seen and said
-	// (PUT /jobs/{job}/arrival)
-	ChangeArrival(ctx context.Context, request ChangeArrivalRequestObject) (ChangeArrivalResponseObject, error)
 	// CancelJob Cancel a job, with the reason
 	// (POST /jobs/{job}/cancel)
 	CancelJob(ctx context.Context, request CancelJobRequestObject) (CancelJobResponseObject, error)
@@ -12148,6 +12145,9 @@ type StrictServerInterface interface {
 	// HandBack Hand the bike back; what is open is said and nothing is closed
 	// (POST /jobs/{job}/hand-back)
 	HandBack(ctx context.Context, request HandBackRequestObject) (HandBackResponseObject, error)
+	// ChangeIntake Change what was seen and said
+	// (PUT /jobs/{job}/intake)
+	ChangeIntake(ctx context.Context, request ChangeIntakeRequestObject) (ChangeIntakeResponseObject, error)
 	// AddNote Write something down about a job
 	// (POST /jobs/{job}/notes)
 	AddNote(ctx context.Context, request AddNoteRequestObject) (AddNoteResponseObject, error)
@@ -14816,51 +14816,6 @@ func (sh *strictHandler) GetJob(ctx *gin.Context, job JobId) {
 	}
 }
 
-// ChangeArrival operation middleware
-func (sh *strictHandler) ChangeArrival(ctx *gin.Context, job JobId, params ChangeArrivalParams) {
-	var request ChangeArrivalRequestObject
-
-	request.Job = job
-	request.Params = params
-
-	var body ChangeArrivalJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ChangeArrival(ctx, request.(ChangeArrivalRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ChangeArrival")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ChangeArrivalResponseObject); ok {
-		if err := validResponse.VisitChangeArrivalResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
 // CancelJob operation middleware
 func (sh *strictHandler) CancelJob(ctx *gin.Context, job JobId, params CancelJobParams) {
 	var request CancelJobRequestObject
@@ -15035,6 +14990,51 @@ func (sh *strictHandler) HandBack(ctx *gin.Context, job JobId, params HandBackPa
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(HandBackResponseObject); ok {
 		if err := validResponse.VisitHandBackResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ChangeIntake operation middleware
+func (sh *strictHandler) ChangeIntake(ctx *gin.Context, job JobId, params ChangeIntakeParams) {
+	var request ChangeIntakeRequestObject
+
+	request.Job = job
+	request.Params = params
+
+	var body ChangeIntakeJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeIntake(ctx, request.(ChangeIntakeRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeIntake")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ChangeIntakeResponseObject); ok {
+		if err := validResponse.VisitChangeIntakeResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -16753,491 +16753,491 @@ func (sh *strictHandler) NoteWaste(ctx *gin.Context, params NoteWasteParams) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"3P39l9s2ki+M/ys4/b3fk91zJbudZOaZ6/4pb84kkxev7Zncszt5ZEgsSbBIggHAVmtz8r8/BwWABEmA",
-	"BCW17dmfErdIECgUCvX6qd9vNryoeAmlkjfPf7+pqKAFKBD4r69qqXgB4rtM/4uVN89vKqr2N4ubkhZw",
-	"8/xmYx+4WdwI+K1mArKb50rUsLiRmz0UVL+35aKg6ub5TV2z7GZxo06VflcqwcrdzR9/LG6+y6CouIJy",
-	"c/obnPQ7GciNYJViXH/0R5oBWZ+I2gPZ0DwHQbZcELVnkmQA2R2RUGas3BGmCN1RVhIBqhalxFe2TEhF",
-	"aCmPOFNcxx5ohv+yK/GmsNRz8BdQ0IcfoNyp/c3zZ7e3i5uCle7ffwkup5RK1AWUKko41jxyIem+5+vo",
-	"R97x9YWjv1Z8c/hOQRFfiILiwo+8obvhlr/ZA1mzA3wiiaK7BTkytSdMSbLZw+ZAclCq3czulBTdjc7I",
-	"285Pb4cT+kO/KyteSsBD8FLwdQ6F/t8NL5Xesue/39CqytmG6tk+rcwT//ud1FP/3fvU/xKwvXl+8/97",
-	"2p6yp+ZX+dSNi1/sLv6XPVWESXIUvNwtCJWEEvsRkvGN4Rv9mh1Lf+qLnQAo7Oy6w31BKsE2QJQe9qhH",
-	"089mhqZ4puwxfkK+U0QqWmaS1KViOaElV3sQejL2JV4+uVncVIJXIBQzJKKBj/6yh/KO5LBVhNeKHPcg",
-	"vBmUcA+CHKDS/N+wSEYVLBUrYMgni5v1KfQRTvgW1yD3vGrnSJgKjYF0GA7zXUkKVnJB6pIp2b7ISgU7",
-	"EDeGJxw//Zcd5tfmOb5+Bxv9wYflji/tHwugshbwpN0Y7/clKyoulBG5mhNvgIoSpKp4eXqqvytKmj/V",
-	"i3pqB8JZfFGefjYf02TPMqZXQPOX3nYYdu/OTL8pNnt2r+kQfXNLcwmDvcX3AM+/HXTNeQ601KPeg5DM",
-	"cH3BSlbUxc3zZ5P0c28t2tF/DU5ZsHuaz5ywPmo5ZfZC0/JJenNveaGgD9+ZHz0pQIWgpxs8kFCtNnqZ",
-	"q6yG8OIzwe5BCcrK1U7QzH+qWfniZqtv1LEHdjXLIl/YU7l6x1nJyt0qZ+Uh8hTQ+1P4p7xeC7ahpVqV",
-	"8KCCdGgfMfsYODS8YBKylTnmaadVgOZvOZC3t7ehh2sZntuRMmVZdng98GMJguhHJKoD/pH3SHCkZdo8",
-	"ekzq71tgrxc+o02Ignd8LZ84bj5TCugxjAgw43y1p+UOZh/m5kSNXU1uqlc54Gao4PlWrxVUuPreCe6c",
-	"B+/IsrJWIMPHqAJh79/RW9c8pe9OVpq7II2hFVN5aFa9lePc3dPtjJvpue8mcYyhz6UM8yU+2SdyxoSK",
-	"CI0t3ZgTM0ZIPeoLfFC/wfJ8poDYCVrIldYPuu/wep17L5R1sTb7y7IEdXJxc2AlPgilZtX/uqlzJajk",
-	"JdssFS0PegN4fg+lWr6jAv9FD0tVa035SB+WFVfe3nhS0k40wHfc3TWh39QkQ3L1DwZH5EhQKu/ctN5Q",
-	"5ke5KriIXBb4hL4pFE/dhh7zIkWRgI4J/K1tlmqp0U64N7uFZa4JHpfauHjypdHdz2JxHKHh8S82ykqq",
-	"GRJRm48+u5iFoP1QwvEGL1eFwp7n+FfFBAQ4pEdJHDZ5/XbmV6HCC3d456hMqOfwMo8JhLw2p697hQaO",
-	"iTHBEh6UStjfkw7/Pc/rAlZFnvR8bzNwUm4V/lgLf+XJu/XCnowrbNYr2NbS3MfhK7Bhy8oYEDjfJc7X",
-	"nDLW4bOhGBzeoSAl3SXcZFYO2AvNvZZyb/kru/jygnKz/8K4bgZUWjMqQ7ohk2Szp6xEU1MAzcj6RChR",
-	"nOfOXDRmreRCafP6CHl+Z/5eWitVVvpF40ASPM9BmKEk2bPdfmACQ87LHboDVtUm9UrTI8143HMahRVi",
-	"XJMykmp4g/HjjG/Z5Yc/hIRkJdnTMvMJVdyZORyZBI/KmX9Te2JF0QOUM5SGHoO6KS663rRm1JDKiWyB",
-	"plRgaT/oPzsGOe55DoaNFtZ7cSj5sQx4B3zrYOq6/7p98o/FDZRKWAZqDNWxt78plTjZ0/DH0GjdCX5U",
-	"+1VRDNf2Lf4UWFzH/xJlh4Ziw7XjT6strfNJXecFgzx7gU+iNi9l0LhD91dRS0XWluhkDVuO/iO9Dxuq",
-	"/0AouQeRMZRBDfWcwLTSS1aCbw6A8rrgimuNz6wlJDT79CzhuMrxmjpnfQI2XGR0nQc8Tt/cgziRKqcb",
-	"IPqrGYqqusxASMV5+LxY3STkajO0cQQhTI8lawHPvWOoT63suMuMO47XeUYU5DnR2tuCqD2X4P9mvkuY",
-	"Mp50n9xdIdiew1Witu70haF+YBTKgK/OzSoHeg+k5ERzrVroFek/M2UkPi6S+mLEpyTbFTRZGva15M4q",
-	"F069aMdsZx8SQX0mM8+ukBfkzM3d8yMpaGk5SWqZTPN8sG3W0csk8sAdsSdPi7WSlPrKwzeCok1vSTXF",
-	"+K/xoT8WN0egYurhX4AKJ8N6pHXysCNRW0nROVOJ7ldfgbiCAxaHQzE8U8fOOT/4Amqb11KrERk95Wy3",
-	"d8qdkEvFudoH5VNBxSH9sviRisO0oxM5x6rsxr3zl8Woq2dxo6wrsRdlkEaS3SymtP++Nx1nMGc7Df2v",
-	"tZv/UYM8x3J8T3e+t+LOZv5luJdbhlHQ7tjeZvz5djHmB/8swB7zRfqocoW3CtDNHoW0lkGyoqU0PGNZ",
-	"7tbGWEc4sL2YI9oDKyXLgLyjR2sA8JJQUsLRaXQ0mVsXGFCMBiiJ5afsDsUsrxXaEAzlNCVHmh+WRoiN",
-	"hx3H7xjHNHNOScPX1zgo7ADD+55m2Uyv33g0qUknmDgSLi/hFWzT/ZXsAI2/MqdyUpn70SzfxFoXN9We",
-	"K76KRToxNI2PoCKHNoh3z7aMkRzutEw3+LvnkJ9wwps4uJei4Vx6zSYsfEe928sJFtM8L58gP5zJVzhC",
-	"w1VnxTHmMkqz8e5FK8wG0WRpT+4gcu1e1KcarRB/I2OicD5jXhpuMV8MqZ1Iay5VQDR/UfC6VKg9emHw",
-	"O5IxqWhp9cpD4UwHwWmG8lMrlCgCmSSCZRmUN0PPIpUy/X78Ch/HfRICys0peAT2VGSrCsTqUCR6MzxT",
-	"c46liHfFcsuUwsPi6HFjEwnSjEj76BSn6pW/qnMwliNt7vHuVv1stsB4t0p+JLxcmEsVE524gA2VePUU",
-	"NAPCt0GdXtTlitdqJWBbSwichFd1WWrB1X5LnwQmSckVoQU3PxXPyYaKHV+QzZ7lmYCScEEoKVhGHAkD",
-	"tpcSVMGurwL1+Ab9NHJPBUSJULAsy2HRprEcuTg0uR8JXIEfkchJbvdXElI9ZJs90Ao6gWtvlaxcbbnY",
-	"QEQ/6ZydPWgDnAeplbMtWD6fCGtuoFRMG534VsHUDG+fJoHWuxK+pGXIKxTZ9r1TgsnXeUkfFNnubcL0",
-	"LL8GlDCOGw9ltiC0zAjcgzipvWZdAWhXaMLuQEvsMDO6Uz9jPj3h29K6nai3/x6jtLsZ573uXiw6B2E4",
-	"3S4xp70N/WC1k7KeyOmK185xHQqOVrImaw3mDrqK6vB1HdBJ14IfoAx43IwGrS8xrasZR4IRnRtaarm2",
-	"BmMqaEba6BsRs0pKjvzkO71Gb3P8fGOuDdKK6GmgLAf9YgBaHTOawOTTeodWuG2HAndu8Jm4n5/eQ7Yq",
-	"WBl27ioqZ3gcvq7hDZWH0MIxnTBsRUGZGdWCKqInnqoh3zPJ1HiO1yj3m2+ZiUVo6AjgPubTa4Ljsxqe",
-	"OCY9k9uzujW+0sK64TRS40LnW0LxyrkjR/uD5nrzI5OtwssFgaJSp4Eytxb0AB3dCQVQYVSjDXrtahRa",
-	"nEoFIqgebegObIRiyJ6tE+BPvg/Ac0x49y+t6Iap00oBGD+A70KY8iBsgprFX/nR03k0UTg/QEbo1mQb",
-	"e+suYZfDxiiGJT8uaZkt1R5VYI4MlQlWLY/0QUuOojAaOv47SJVuXKpZyWe3ETr4S8GrRNHTqhP/GaHu",
-	"n/1Bb6OakR4yZaf80XwPijdeXqvNPmL085zXouep+kvID+Pl4PWzfDS9QVCW51ALk2S1y2EpK8AN2tfr",
-	"5U7rKSHam0Q/O9kEh1ng26h3GIGhraMbTG+6B4zD6lndIMPtOF7oLM+WGyrEyVwrzdwWN1v2AFl8ohNa",
-	"Xcs0/u4+eRYM5+mRBFCbMdeXGydtBe+pJPigNGq93OxtAB3/dOw5tT4L+s7MlySvrS7sEW1tfAgFPURE",
-	"RZOZ2nvxCGrpztjJ/h/N8+URqFX0omfPWMhcnJY7vXqIuNkPkMKPBXuYdCKxB3ySZ5AnDYlmU3e5pXEb",
-	"7TFHrWDhfA+rMGx5n4WffXo7pV/0qwUyetJm1HHPNrbmwjk/9GvShdhO3f1/FvwOt/ma3oOfR5KAMXXN",
-	"yfIxor7BhzztfYXqWvcK+HzqBmhenvfNRiMKX8QTo1B5eA1KOYEWuK4VybhWU708Clo2IdubkIpvDZyr",
-	"SIYjULEyJz1YJ2FC1tYTtOe1hE9k92KsBFdGHdrTHP0PewGw/K2mwlyioi6X2kgKsfER4JCfoo4d/14c",
-	"v8P+GNfOjPr/pNWszlTRzDiNlvbSZlb105QOc+I97ACv+DGcjxAKvH3L7oFQSd6ilvLWlsYB0U+Tiu6g",
-	"dURzw0no/g65rriieVgrwihzQZWWCBhknq6SMct2oyYbiEjDq9iHmorDmMV4BGKfEM/7Sj/0WmljrKO/",
-	"DLW68+IZ8dw9ezEFrg17vwzzKAYiMmTk7abTAQfRBJyM+3RDhiZ/OF7ZE9t4vV2X77tnfw8PYsyfXFVQ",
-	"zoxkzUxHH24MPclY8NJW/rmix1l52/5isGjOfurXNIHoke9ykfgVLTeQ5/OLzlrNdLp46NKQif1WyHmG",
-	"B/0FU2r+CkzQYBZH8Yxj6fX07fen29up+29xo438EINppc4GwVmrWHwiyZGLTPZ0unCkevo8dyh38aHG",
-	"0V5S+173SPOH1UhyYsYENGUBQ8tv/iZZD1Gid+0dZ+VkoPl7fGg8ybKiIjkBo41kBdxtqGJKcmSZFi1Y",
-	"OBdJ+9LXm2eI4FmxBbtyI7SUCVsimnKBT7/E+HfwW45TJ9KELAnc3Pztc19t9+fXZC5FvroOi752RBs6",
-	"ObXK5VJFCihV6477xCWrt8XRXBGpRL05EBNMeP+p5nMDSDOTy2elXwaYcSsAk+ckR5bK0MfK70Ho/wsy",
-	"5cxUc7xWMLd44vD+wz4WuF9sarLj1mYKPnWjt458CeI1qJke30ZTNw48QokEZLVGJiAjSpP5iXlYTLah",
-	"MqqIttkIJZWJJy4IGm/EGm9ygblNXJCcGluuy5lo8KVtKS9Tg384g5UzH88I0Plm6Ko1Q/UMIuS3CSnD",
-	"U5xRRc3JfbvBx94SuIdSOZe6IiUtQGKSCMccdXmADC0yhCUZUCyW5aN4xTY+x1tnmad/tyliErmMbw5o",
-	"XOcoBw32h1Rc4D+3OUdB78p4rMvShLYmq9nMbILEatIWzghNNHnoWkHVZNXMhRkj+h+tt1c+IT8YPyQt",
-	"M4NlIcmGF66OwUTpNPfSPL9zD1ABvYyWYXaKs/YCTvUzE1dyuua1WI2MbJ8QLsEj+kTnHg/VXTyWN3jS",
-	"qTsy94lJX9FX1Y9l4w5MWTn6dDxpmfZcEwcPGV77OdCSlbuXOS1DWSzc4o2McdErXitoi3om8Rh4BaWc",
-	"il3ZGhm8dAjfbk1UO+dSi3krijynnQWZWCLIxOJG7iHfBi/SujRVUIPP/8SVcy9tqDBRdPN154868l7x",
-	"iPu+yxWy8cWUpCrvdg7mBqG6ZXMaJs3nDsUdfdulLtw+ptQ+dhji0uJHN1hyhnpAyGqFUgKUbdS3CfQy",
-	"adL4GqQl3Lg9lcbnMCiUfl+AKCHUk+7KXoPm6rLl9wWuDkGFmNS/WC/EYgwupcc5+uVPb8lhF07EugKS",
-	"SgTnZB7wyBwuvDQFvOVELlWsCjc9oe/sXLuz89k8c72nqrLdPt22SU4zzc7KIEPHZ4G2Lc5rqGmN5Jwl",
-	"ZJJFjeKpFBlvayfYbkPzzROPS+YznB6h4bUza3IatWsM38tFr1z2mwFYy3NCTR500EfhJyRXVOk53zy/",
-	"+X//64vlf/76+2d//K9gJcx70wXPV8gih3dOYRvbgn/Orpemeq4q6J+OzuxC/N+tjitYaf/1LP1ouLBR",
-	"N4lc2HTKDhcENrTHBR6rTUl6ycsnr+jxR2vT2aPzKmy+/sCPxg71vU3GGZAjyqCWPPhEA4GAgeiSD3WB",
-	"fzHhuWiATOeGA5vIbczNglulSBPqHCo7KSUggzKVRE9vei0Qy6bqf8wS0tymrRPiUq+pHemsIqDzSPt4",
-	"FTbdT80FLSxlGLvTIFoab5LieWZcd5IXYPLcmSTG/RnKrCsV3ajVkZ7i5qJD0SuV9L7StQ5br1FhktnK",
-	"rvOs5UjAB85ECnr2aRdc99llCUXV3joZO49OGYM4r7RgaXfDrxAu9dIAhtgKFwEqhMRBeKXePH5hav+l",
-	"k4CPlNIyN0UiUMPQCKMzRFi7xItl2df0pI3+mJW04VIFzaJyF0M03LKSyf1K1kU8Qf8IbLdXkK1yqiD2",
-	"WI9kw3cG31o0MwsxCFMgMAAVVVpNuCZiC655XWarSDLG+hRf7Du+nuZt4/m2wyzaj6VgceT8CGKFrwyn",
-	"/QG3IzT3kisDGpKNmd0xKM0wKbU9YBA5U2gsDTolfiMJ6URBJYPWGRcZCG2XveNrdErt2D1gZSN6L4lU",
-	"JkgbWSWU2Vym8fFCA0SgQsVHPINGLfpnM/SimfYZZrkmZIcF7KFbGDnT5eTOgU2x47ui7AJT3g7kW/O9",
-	"rADgVQ4Li1+zwP1fNJ5KzIdHT7L7i/X5HTHQY8FVyVbwghQsK/U5cta9Af03Ofldbin5MfFkuifnG2Jf",
-	"Q05PkH1veK+fhRZnLf86TIQEmMrTs5+bgjfc7CGrc3jizfxciEM7lOGADkrKHI2YChGBo7xm8cfZCfcd",
-	"v0py2vkfgaPejyJ2km70MsyHbhY3R5bB0jkSSioEP9p/hmb4dQ0xZWRY1tdX78qsX+jlVb9n9CRNCLkM",
-	"p3FHr52shkhRY1nnucFK6wDYd4SygoQKxCYx15W2z/UoWMRLW+Dq0jcMSZoVpNx3lxYodmsPkwR3s+WX",
-	"CO0avjKO0CFodB2N6YDch39yaTnhq5QnuS/cGC7Vx+b9mK8mFGK2S7qwFPPrOpbjHyk7RuPCJPJaDJ/0",
-	"muM7d92Zu6wyJnhUB5oJKzVeqDzjroliE11U/xyJsQl+nFWPHDE7r16OPF5brCedxqaXVD/4TCrgnkGg",
-	"/KE0/tgJqtnDok/vNsbTrjRWPfd41MsoxoZNdEeslA0mfiLqYPp0hurZjRsEZ5pIYkuby6l8ZpRKU47u",
-	"gWarzBYBRC4/H/GMH1fzco/TQQEiX/dS8AbqwizXZkQXQPXh+sMmYSaEr/zIvR6hTyNMMJVuxl6a50d3",
-	"c3JLcirVTIbAVxIRJSTdgmkPEZmJ32AF/RdnrSO8DZ21tfNOuV8UT7thBgmORmD7p8yx/RnGXx0uPVuz",
-	"SPnWmXVicWU65u6ZdB8X9LRSkOeRDhPjYCGzNfRo9uu1UEcUz+eVd+ALSeuw+92s5XJlv2+3m4zfNn08",
-	"BkTi7VraBXhBoZ13+b2+OCnfbdzHYH6Gb6f4vRVzX5sf07/hXRxnXRQDKb+rQcpIM7AZFwA26AsPY9M/",
-	"hz9UdZ7HIultdvHIXRMC6i43MEIh8/s8Cpl3DgGQ/FdA8/zUYhnOKU1JlnmRPlKP5a/oUshbfYe4I7ds",
-	"UITgub1QhvjNDIbBlvl4+w2S9ZBNPGD9iSH/3j6ZiFPtVvK3nldSy+8loqpaYb40IbXmn14aBv5bAJZr",
-	"IKqahz3bFoYOESnNPzkW/N6YKsH2R1vWYwfRfHaApUOnc7UjzQy9P7Xz/G8QfIkdV/vPmEZIgz82K3jH",
-	"10vs/db8qx1V/6vKaVk2/7LA1d1/6eF43g5QcmRsfNuEg/B/9xyhE/X/72mZQbZcUyyFwY+aCuRmDAEN",
-	"sfSFusyMqxfpbyS+n+1gs+ExRWJpOhpiYheet4pKiX8J3UAvEGVGnlu+pY8rORSEWthVrNTa8NKMZDxF",
-	"WLtpYA/XJ9MJoN7sffhNIiiTEM7mrqVKhYjbUibSc7hWjUc95fk6S8apy1OTf49wVlsHXObCUsaMYiZo",
-	"P+6vLiQEPGE0o6NhtBvTwgrS32/ggRZVbvJODEjjf93++sT2JSmKSePGdkeeauSES8CD5yRZ4hoQ5zLS",
-	"KahgeQZStb0rlOnbIYk+h3cGaM6kNDH0fW5MyuE+pW7Drsh+f2RBYWssrMCNLLMuHwUiAuVakAF6F5rf",
-	"XVXyvHauJ09LxohpI7Iwk+vXReT9+9ktXe1LEcpJrTIyI1bclKzMtiaBVLyarjZkXtuxZkyP/ohqkQiE",
-	"7zHAFVDwLaDBV/pC9FeJZf5LCVTZi0b/M+c0s+iAS6nYduuKqwSvLSyCqEu53ArQK91h7w9WZmB2UEGJ",
-	"qGUmlZ8+5HpjTJ8QUye1VCBVpAb/BZZ7DlkeNrSWY6k5I0CgEVM9qs66qv5GH3It2zemX47tIak4Pyxz",
-	"Xu6M0Qs7Wi5tKkPJ1XINu7pNR8qmuQc/m+Iq2kNejcVAR/JD4gdTW+WJyQXNoymTxUKcsXhtxLPkp1q5",
-	"jWhyUfa8FlgUi8sx3Za9lr2LmyMXhyB/mWEjuA3n93EwSU9zZFKqX2ssHevMDtdnNGjoNLTuG7vB9KGY",
-	"V8h9JIV3CprBrJUV/H40qSyeuWfatIWvT8GLy4kbFzdnN701JHYNm3GaOFoKaZNy8M4RnafU4Kubt34l",
-	"bcbH9F2oMDtrZGk0lzzZT4uX0mtlwW76E6Nq3vvYgyPcDh/FWnzS8zixiRSfwVqWmcwQSbtjw97pZJjX",
-	"9bxvGfRvAtvYBLc1Zb5t07po/mkUdS52iQa9Lgs7UlqaqXUXXmX/U2+YuE4w//zXJVMxR9YMbjTXjZx5",
-	"2TiC4yQGgtGlNJiR07aD9cO850uJSN7GC8ELY0ViYWfONwdCc14CKbSqrG3LulSihvOyOdyiTcKBu08b",
-	"+dicg2axjgmt4tbL1DX366JRx50umpqiiST6xwUpDJ0MTRztq2B1AsJ9RUIJY/oUogPFf9brj+Gc1XLf",
-	"u0xHHettsmqI8+j9lcbq8YNZQDNb9yV/4Q1WWkOpWbv7lcnivtLu/lWL95+3vwAcxpCLz0nDcMI0fm9e",
-	"+Yoc+nj0Cl/VOcydeqMnTIojn34dtShGyRmzoLY6ryH+ZGhuYMieuw55YHkug02xjtQ0J/W7sGIcIAWe",
-	"pW/oms+MbG77h1ahiJE24JoYhUpoRHNj7ZrdS0IKemFhsy5ECfLutHTTHcos/aLfcZBBNPejA9p6x9dk",
-	"h8jiJaajXqLraNHmoOaHd4Mty4gI+EZfndao9lRCvD4nnTgD+MA2+ORw7J2bid+b/gGx+lZX+tMlcpv/",
-	"iM0RbiIvyuu41kZ0tyZnBIuOnOpmCNkvQjIFSDftfi2auiJDsFkXluHuq91Yb2b3V07W02cw4DluIcch",
-	"fheRzxcJeziL3G/Ox2fuEtt2DIyF4de0HHNtzEu8qJ7dpj75p+Qn/8/teZiQLh9CT8p80AyWooMczsU7",
-	"ga1qklnmvnfeJ1134oDNpE+RhQTBpCFTR7fvt0CyeuxQzpfwoFaoFDRrStgw7y1vRd2p3ZrmVMe0FJxq",
-	"VVGpVoj6khoipqIcNMoOhzvdneFir8uML0uOaRYOV3Opbw3BsiB2XShmObvgs8MAvRUHSeptvM+uC3Og",
-	"PQKkVBX1hMQFpUVupHPhnWzTria6eNUeXOc10LseDGcvxb+HeMfKDXgHE3GiIXxCRmHh+VqCuG+r99OM",
-	"vn6LoHua1+D6E0gCQnCxwDZRJcFtv6d525h1ndfC9Y2CbAdDJFb91xn4budBYI9dVqM0GwfPns7Vf0Rw",
-	"7Mi9No509afb22CfYqPRz2CEfkMgfUA/cb3BekUv5eqwKiBjtJxDiLMgobxPuWEmIfU2pp+qjx3WrQbo",
-	"HJz5RQHfAhUxLQtj/4F0VC2hCa+VZBksPAxvVpq/OKCE1Oakeg5tImp//226UV/k7mCVwS6ATKT0YQcs",
-	"zgdhZJNeSAMbRrapjZhZlkNs+bTMvJU3ra6NFGw+JWrEA8XyMyaJ7acXu9qhVGIyafclVfuXrjWDoBmr",
-	"ZbQb4rBiyvUUm+rRj88t3JT8DyXhlTRJYIk1Yd3YcwAmMBK23gPkYegOxJBC+A7mWsa1+1OA2TQo4rtB",
-	"y10OK0FTMwHP2D0MCByZjAQMnQ8zeTwHstTohjZbzabsYB68ts92Ncug/WdD42BK1rU4zIXCE1cTgr9a",
-	"jPGlT04/Xr7wdnK2gmsp6GEdNILH5/KGE63MCH3nyMoslO9netqGPVZ0tIlM4bdmnTjQ5iuTt42R+M1k",
-	"U7Rw7wK5QAPXo5ytfY907j2jhezglUzQ49xGUWcJtAnmC3HVWRrnjlbpq59o3hswPOLdglDirEZEhBhY",
-	"v1G/ehtO8xFPkt8L0Fr2kFI7rOITou0W7ZZ7nt7VlKql6jYYT5ZKUEQUyvixXJCKS6bYPbpMjhSxxVMy",
-	"3KnYsdJ9pZcYxFcypyaVNEXi85WKV9qOq8TNp7xhQmzO70FYFuxS5EfbQdLqenoArZFSAfZPbvhH1EKG",
-	"PalwPTYr1kxg0gEzvGlcxZRbe4gu32o1+weLRR92FA2T32mWCZCIZ0aJFm6agFsuSCVYqRbk9T++DXmQ",
-	"NwITid9rN8IIbGRrFfSw8q2erS0iH9vBC/+KPBGG0vYttIqHt/iFq1zQY8Vg5noXpUE8fdJu15lOcjsQ",
-	"zvivtMy+tMd0TmBXHmLFkBI2vMyS+7mZpytWJgGrXgZwm9JdoCHIpV0F/srzbNrzip5NLHKzISr3/23V",
-	"2JEytRR1GY5Oy2756DBFPanMBB9Oa6ZpqGRgdC+j0HdNcV2IToWWvwGzzKiJFnbI98jpaxZoZlpYoQ8v",
-	"6NnPAMsvW6U3UqaGvxPqGq3o+6CUpC5zLfUkZVnbxjqI/zJTao1ZNC2hsHrJ3LwH6ZS13mWmfzJEyASv",
-	"lqwkO1p30ZVSLuR+9mZMiGLb9LYDb6A7IBKSKUvBopYIDYVvQGbK/7qiv1NabUoxw6Km0psTKQgfTVX/",
-	"bxDchXdqCDX8IfoRgo844B/su4M95E5AxXOyzeluB9kCnTRrbTdCuClL+7WmLf1kIgy+w7dbCepcfynz",
-	"rh57EfVHHVCiJeqiPYPdTW43ZZEqWV3Fknfir1Cx1I72eBDr7TfeA8h6/2Pz1jMiE36+VBp0G0nEZIOf",
-	"FnAbhpV057XfP1XuQRJ15ETwPNfinVZUKOMg5a4mWO2BCXIEKggrAyct7O5xX53NoxdBn4cZtV9HL+oc",
-	"VUzs9degX25ozioQS+MK11aj3rKl7VvZ/FtvqGm7WOf5km/DTc3aj//dYjD08mDPuoCi18GoTL6CUJuS",
-	"Z9Hd7pDiH0H8uD2TiotAP4Gf4AhSmTSo1HjED5DtQEQxCFlH+Ukj/lDC+/LUzX42n1+Sbd1lc6OJnYMM",
-	"wLcKSoI4QGRL85xkNfiAe6H2llgzOZJNOUbUN1QeXoNp4R3K1cw5P6y6OHYB9E8DFnNt4Lirw+YcHORQ",
-	"KnzTOG7NSG0XnOvDsXZIU/EFzvFh5uHWkFSTsdlznvtSds9NJcIB0LQ6sgqWyHA3ixutyuWnadeKHXXI",
-	"GW35rmGIpNzb9qhcnH8bhOGm2Fll6hBg/xUjWNrK2Kl37GP6DXlYYS1+WO9fszw3WbmKc7KlgqzhxB3e",
-	"+ZFKYme5iDQnChdisnxyjv9RcxMGbhFSgpW82DF0livKvhKFVyhgbZ0pveM+/1OJ9qPgtUprihI6O+e4",
-	"42xfqKuC/dlmNsE2IdnAnT8Om9SAIoTKCWiZyXjxzh7ybDWzDG3P8yx9eug4CakDF/o4MYkuXpQUapJk",
-	"OqjuOTYWxYu3oCeScULX2EA12M4Wq+YNHR0UkYAcqISk1rbGjjROv/DlklIl+lpB9XqvRaXfNCmJ/j9x",
-	"FYNN5hWUK1sHEo48UTGj1u97vn5JhYp8DJGd0gd7qR+PDWXbM09NJrdAdjbxe/KT7rlzk8VN+UEYMM8J",
-	"rcnW0T9pdb/1E0fRWaCcqd/0wy0tnldbQNGF3Govk1jxxCpnUiXvqeZiVL3HusmEAkU8+lO924FUswp1",
-	"ET2uX6Y1qgAoPfFg/aqcUZGojdEIQ0+CTKSfm18oUzEaa1HWIr6e5VybwjXtBHwsHJurQ2kI35U8boM9",
-	"kd5W8rROpBbHpGU8Rxzv1mwEjZOTDZSiEWa+EmeuCXuY2mve3XA94e3fpR1apoQPLmjA0kQPvufrnyuX",
-	"6dHXfjHmPk8irKnaB1xTf9N2h23ThEQl+kGTq8cUQZqgm4pvbYZYiT1GbWm2JDmnWarP4Euq9q9gW0uj",
-	"YA/6ydF6mNo8ubCCSQkz35l5pwg9597hn/zG3EugH+vG19tvL5ptb5bsUcztbyJ3Ws66Go+GEjVtG/NJ",
-	"Vdlvuu83Yp/2QNVr1zEF1Zsh70xsr6XC9feuWfui2UY3vc4CZ+2WvMp2iQzE3GB4Y2wH0AJ4uVtJTg8R",
-	"VOFzFKtKcAUbNYVF3A2m386wHZNjHAtTSz1pfc4JwDebcIXdfGlLaWc55uKgLoJtIBhc4SUsCOs0Yg/3",
-	"BEmKydtgfAQUJuzNdYu9ghvXM1yGN+sMNo06SaIEhlKJU2rmSLMbVyGz93GEa0rBYXTs6qh1DYa1924/",
-	"l++cex+jSav5ptaEj6QRzytnqjcZa/PL0s7STbTmesa6rF0XsyF/q/n0gI1nETXyOJFGEOHNTzPXLGDD",
-	"iwK0OTprzQLsdqkwKPzPW5Prpu0WQjFLg8lZGPHz90Fxns9cfi1nuHi0efpFgac6ZPXZC8sxbSZOyyOr",
-	"ECi7tkmTe47hgpwfl5UAqSXjUr8HIiEF0+oz/unr8uzCAZD0TlJ3l1tG6VpaLeN1tFtDVEspTwE2XD1g",
-	"hFTJltOrKMHBpt/nuN8fL3v0DJeUcyEl5IEGHAKJW/ADk+o7hTVGF2/D67ooqIlvpzbvOSs+cOUYwDle",
-	"+cRdH3ebz/ZFT7uQP7wj9TEcn/NdlY/ujvzw7rrEA+4O5RXO9y9cZDKcS5vTAVBhP5/C4n6ng8ZHUo/D",
-	"kX3pYuXQKWSIh/GDkb9U1H5Eig9kda55dsIwl6IHsKj8JAcpg0HoaG71tdDgu7Tx8eBxAbMrDb2d9giY",
-	"yIiGey5nQ4sE5uPHs3LnAOLdP23mmlavllum8N8h8eKnUV0jzWENG5u6FoiGmh9N8rTtJbEgFDOYEQAC",
-	"MxdoSdBhTpRJgh8avggUHc7E/MXlPmgGLAnfGuAIB8BC8JojFucjQf2Oteb9xfaUPwpe7ppcebRxx3v0",
-	"Sr9J7wyzfn0aywVpCdZHEfOOm5fS1Tu3tADZ9L6nG1cr3ybezLGK3e2cmE7gdUUIDRfOe8eEW8xgVW7D",
-	"rZN6eBVmcM82I11EIxLOlIfMyobY0wobBD2G/pwKUWbPP5ZfhHhFbysaBm2l/c0iFN8JFOwrsqeZe52X",
-	"QCxke7CxZ9RHNBC5KRmybZcsv3o1wBRuRYEkDa8v1mR/xvZR9KI8TL7BHoxGe1zpX2sVa4AXbdhiZY6/",
-	"x6xUf/48uBbX1Ss9R7GbFRwQZpRoG9dIK14SSko4NtRMQdKyvmB3L/lFuq5w19QWhwutmuyPAMceoVRW",
-	"yDZTmuPciTuLWAYrZWP6raaxlAdW3SDIaRWe7TmGgWCHWKsj7+JAf5E+XPYFYrquTVf6KVEbDXPcnMKn",
-	"bJ/U0cK2Po+wzd4ic3BhZK8Wu6Zj3MLPJf5EkqPVdRK7EyxujkKPU86QnMFiHNcu3Kav+wK58w28Zpur",
-	"ITEG4KtKV4gDmOFe2g5elzXkn0iGd4Z2d0u/ZffolHxrxPhb1Ez0JurHSWXa2E0Koz6GRayh/xhNL2lc",
-	"3yVpuVP7GFLShlZ0w9RpVQJkIT3ou5I47JKhyN2BFrniFCtsfMXrMrN1bGIHUhHNpx0IooW9MAktT4Tf",
-	"g8hplSZcD4BJKHGUEVD76f6Uhjw/mmebt8YswCt/sg+Fbv4cxWcIyvKC30NsD36qc4Mcx2t9oa35Qxxi",
-	"zfej7LlQq/VpjMJnoD6u+cNScb7E4TH954B91dq/8CxbuviY5oelY1EHTbBcs91Scf2fx4KH9Fhr0e5I",
-	"h84DCrWsMzgXi8ExmwkY2TnDF4DVdDjPz7AVzaGrc+otwO2Q3os8s8ViYZNZj3wmEM6aP6z2VK76enog",
-	"RZ97wELTTIyAJA3/pL8Sw4yZRCY8A6RnLkzNnubbEQq9c76Q8TwbC7x16NUGZiAoy3OohWlnvMthKStT",
-	"MLGv10vEgQsGVTWXzNkanmezHjc3w5xXPhgkj1W0ZiLzmI2bj8fzAysPLueke6x4BY147uMZZIhLbCvg",
-	"nLvAtPIlxtRdRLLRk1E2KiiDOvMJFQKsjyJHXucZ1rKjBU2YMl+/I0WLj4OtTE2eaAtUe1wC3eydHlxL",
-	"yJY1midA1fLIRVhMdfY3AoiTrVzoN9AuSEIEv8GQkjWehDGrOy1XxBG7CbA2+xm6z35g9xDB0/mA8Dch",
-	"B6HhNcTZ1Np1mhUTBbVJBLBpyHMF/BovxzEQ0uBsvIPXWYnCtHA+v756RWO8nAkbCOtDDet3wtq8oJ3p",
-	"eKX4edizlOfEzCCUpFGXeJkXeXBI97OqRRn6aMgpZjqertBBEQ2gbrhUq5yueS2CHza/uzSI+CMViNWz",
-	"29tb604KP3TU92Ho10HJbKALeMHyTjTnCGrp8plO9v9oni+PQNXetNGYk+eEleMTxLI9R+b4jZqs6wkk",
-	"BLs+P1nanPY2ZbpLpMGMhxveHITAHg12tssK/obNj3HZU52kq7fS4RJNvV7D2bCS5Wptgd2HXjXjrdrQ",
-	"kqzBCwihSa4EqyrIiOKkAIWVHoGISXDov9ouBybocmR5TnLOD4RuFQgTfHkckPmMFlVIyu3rgmWECyJp",
-	"rk7ENeELdLf0UOpD6WpfevrKJxJDQVzIxi9UsIdGR2HSqS1BxZ3XQq4UR3YefufvLgpnXE36oTtiGzco",
-	"cigNBngctbIFxr+99eDXP7tdjCZUdjueT2yAAZLh4rTcCbA9cHh+KkAstyw3fcfMTMOJlw8BHP49FSbQ",
-	"JhiWuqA2SrOM1JVmxGd3jfOCKbKlTAxCM1ktO7ABvoxlYfFc1Fnw75pZgj8cQSVeUpgjHIZ29lK170xc",
-	"t+UYosWT36q/t0bBqtWRPsSu02af8KFd8BkjCVf72M3IWR4bXivUK6PQhjQK00HBNS+QekuxfKmBGdfi",
-	"xdlDCTR0gJY98QWg9i4kK1pe0YILaKGJmSNGWkkiGo4+qKshVsP6tPSvjZwplQPKJYfYoF9cMqVtYXpI",
-	"6Eri/D6dczbftvuRirkoiaj2rTr3fQeYWRzORcFp3l20HwndpD9SBYIZVIcz0K/c6w321cVl6qaoYEgM",
-	"1xXWsUGhZR8ePQabcG35SJnoiNViO79uLbZTjnn7ifUpUvHN4UlD03N7VOlRcI5upMeDLxts4Cie3uMh",
-	"m3XnMbsxTkqxelZv1Ff6UduUpLDnNaVt0xC/LAw/WtHNYbXhMlYgpH+W7L8h8bu/1bRU1ht6Jg5WM4S3",
-	"6IUh2SxmvgjrzOPobg5DUmt9kyk/EtrwGnVOtbltn5xbThRMN5w0weY6jM9B/fq7BWEYoVAJx1WnXUbI",
-	"14NgcuQdPcrzkyii2SEugS05IvwKNlxkkL0yL8aKXvQjq3sQGRvNpkM8Vm24LLyGLYiRRKxtsGYHZzLo",
-	"x08teitRPEOH5nRvza0ArNywSZ4GMJPr6dWxlpqCVQk5D8xkMGsTcJZv0Pk8RjEQ2t4KoWC4rXlrvm1T",
-	"DzrQci5ButnlDsTA0TSkMWtNjKv7guIKgXWnpw09fAamPJyyyLNTNON5brHd+yuUwPqgx/Ag51SqFXY7",
-	"Cy654DyE8ItuizXdHMj6pE0OyLcLUiKokIRSPSftsPrcSXLcn+ItFzU/zlnabzXUc5uYQqmiQDLuxI9n",
-	"3yGztc2mYj1uRbSt8wTESccVaRORMfzb6SM+5qMflDq4I2xKGNyxsIfAsXyvBMIsIFk9dv79H5sJX+ze",
-	"t0N9sTkrkh053pnNGW8yAU2rYG0zY5cW6xa90OjIYA5Cco92dsHXo+Dr/lWGliPdqht3hjDdLGf3IKw3",
-	"UC0F0M0efNqEifKjcSbNgPyMe5oUJ8/iXqWRHpTPJvocOv/TBUNYT9UFIzif1gVDWO/X2SMMQgPoxTMU",
-	"NqObhdrJBq059hCLuVXGELO+q5RGiEoYxTUGXK2VN4RHXhBebsD6ditu+78mNcRVIFJn1A/8tuvxBupN",
-	"OyUU0dLsgkjEj+whORDRQ9g263A1HlSSZ7e35P//hLwVVDH+1gIWueVisvOCmAXjP9BteM/zuoBVkd+R",
-	"t44C7lWfIoOHFa+WdeUedX37BeitpA4SlCki9zTPyRo2vIAF/sK0tYJBK+PUfGsKV4xsemvc/ZoZtBBh",
-	"JSmB6YHdQkjJhVkFhlkyTph6MhAve3oP6RyLT/fZNgVDvd90WRPeYyWs4tZkCqef+ztz5tlKeKXZtORm",
-	"06Wa+fQZs/L48CxvaUJ3nYDH9yc4fmk7BF3bL6fHbXxyEW9pOJMp4mML+Xbc/C/26uiBbIX4HL/dTPOm",
-	"oYd70bpu+ia/zU1i8o7ksFWE18oa/e5FLTRQvKTUJaTtFzuAnd/g/oz5PH+C4zeufmsG2eI1X2eVbzmP",
-	"jefb/FPAt9l3DOAkIqt60daeXQPxPDDDCF6VCRwnPepX6J6TlRwokfVWfmmR7E9w7DY/eg9tS87p83CB",
-	"CHKOnu5Sr+Dq+QmOLrduhv7zZg/EpjRjOa8tIM25BOnyA5+TreCFLRNCN4br/K1//USSNX9YmMyKEqz+",
-	"cqQSK4PxTcglHK3c6W2a4MVqzR9imG11rH2v5HUZkII/cH6AjFD1nJTcdESxvaMrVhIJVFntSRFZ0kqS",
-	"LRNFHva7dPIwWyPi88UE9FsvQbN9s5PzEHmVbw4rpqBIdc+7NE3v5D/7NCjGQhLLD4M+eojtEa/zK0dr",
-	"9IjdgM2s4Pb5UZk5pWNfQrnZN5VjbSOivyCT2X88S8SPmOpQ1A7/2e1Yz5ZUth1mBD27nT4ebTgnKSoZ",
-	"uECfhW/FXlluIJiC0s0+ReSeH00hdjg81CzqT7e33WWFHBd+dKP/ZZOzdaQmNHVHSn40pp3T8DrfTy+6",
-	"7GzYYm7xX+98XOfy+snu1oyjpmx5pLfBn99OK3H4WkSHew0bASrpIg23i2qy1Cx29IbmUGZULG23nubf",
-	"iLETsmjH89KZtAnp3qL/EuJp630P+o30t+8MILPLETQFwN1xP50kJa460YXbpe4VXLh6QJTZj3B74cCz",
-	"dER842L1sLnSzMqucZX9QtncO6xgZa1iMZqAyvHp9KGzqKJu5ETDAud+BaviFypnS5e2niHBE/OOr1cX",
-	"F6QkGnxh9rLTTeUvQ5HL+cv2DXkMRFwn3seX34bmw3I9xFh20pcy1s9WITjj6orhf8xTHc4HOBkgxKxh",
-	"R0tT2GaMtgHUURdMOzsf8mEaZ9NkuDzp0PfchmA4lNmu7TYUmgEqcgZSBVUwvCONF40pssWmByU3qfoO",
-	"OyOjJ0mw81miNjaJJYwcNpgLN5870jwnNHe9L4ZvH6AKrES/qqfTllJis3LT1Si4yzlVI2U5VS33M/qa",
-	"fA05PUH2PV9HoF5a2ODuvDG6gVU4RFMNzXdDfsVtXkWQCnEQ9wYys/uhF5rrvTKJIxdqr4mEcBC7fi5Y",
-	"Mrs7dFvz2ThqLW663T2P+A2lpyT7Zg9ZncMTw+bnSnY7ijkwpphzpmjrV8iPtp2yTqsWYWZaqxgjglZs",
-	"5RM37zNpgIMYAmglPoz0EoeG3SeY/l/ph5pEmSzUhuwNz+ip1+pzsjt2xqSi5QZW/bxxLD4rWLg8ySLM",
-	"xuAx5uMRD7HQ47BRZzRGiWOtpg426LvhltgCm5oJpmCbsHJ15OKAexR0Vo53pzOqQL/j7m6fqHna0oGU",
-	"QCvLzokSmlKAApVZnFeIJqFiVc99ZEz9SHp9wVUktc5xT4QzsxpS28YnJbB9XbfJa7N6JZjR03BwtBgy",
-	"oBCz+rJ1mWu6fxmCcIbxAcLXn4Ezy4xvnypicn/PuO+srDLvu0vP5N1ZXOGulPLYw+54AzLsn6wO7ez6",
-	"Ej0PrRi/gtcBB3sF7t2rRDCT0QBnmIjJhLFruS5pgjZhnACppvNcOgWPxYVgdW6IX2fT+AKb0yfzS8qE",
-	"jCaa6R/T+wDuAXI93uQVacYNibiXYQBIh7RrgAa1sk6JPf+DjuWsDBejotddZCC0HmS6yKk9nEzDeWIw",
-	"icvUJnKocyEKTUC+zlFaGzQbjKeH1v7ahQ4XpqLUGC0GRBN9+N1Zp9EDETUFLQnXFkobcDXjEVpwzBfF",
-	"lgihhsFqbh7+vGbq18ARTcbtYfr2CFf5WzBzLQGyxpxrES+fm1Q/yAgO0rjDDTexUnGC487Dxg1j4lSm",
-	"81RLegeudNMS9wycBzsCsl74QEqpBQuWIARLP2Jd2ZznIPBLaZv6B6NykX74QdWkH4xBxUCPsbAzcx+z",
-	"05kQs/Bg0K6fdFd9pph1o1k5q/YvHVRZoFA+z1kBSoC8I1sujlRkLjFizZXiBVkLauAj0W+x5vdgUCa6",
-	"+/GQXiaXDNnWI/KDge/C14McA2IDWlODgDyqnt2mioA/JT/5f27Pyjp+dntjPmOGiKxFhpqfJooWF30L",
-	"IAfnCcDBOUQQbk1ZKg6S5vy067jc7dn0yE4tPE2k1NyqvHA5jl9dl+K7b1ZzqfP+JTcdkIfyMaeiWG0S",
-	"OXkDuWR1aubxHqjSagbePTP8KUClSp5SwWc8LFlR51SFYHW1RVgJvjbZ6KbR79KHi/OTpfp1NBvTBMJ5",
-	"qfdcIVIUFUXw9j9SfScnzrrvoLDU8UZpiLBotjMpMOaY4uK42EvB1zkUs3qzQJ7NacAAefaC1nnEzfBb",
-	"DVIFM4VfIOCxcyyCuAfxiSQ534V7LGHl4VaBsB2uR2AJ6xgS5R6sUTJkMFsHZhtH2/xkrdPii0zlEEJz",
-	"kVAqMOoboqsUoO9ttiHYjgg5NQhjbv4wGC8/YghnzWv1fJ3T8nBn8ht5BkRBnmMBiN5PSahV6gZDn3g9",
-	"tUY964XRSSUvAPVUyCVmS5LfarY5gOigSiIlSvO7xKYGfe3phB36DJ2aTVjEIYV9QIiZ4fA856eVpNtI",
-	"RmZ2hDxfmbMYDRqZh/BsxvHecloUzkMWiEoBzVZZtwNRemPhAnIUwJtkR8JKsDKWhVpRVqoRmpxTnKKg",
-	"qFbzBD6+Mkvqn1E4kiA8Pd66hgDFjnDBSgfi+sWRJqqJvYne8fXC1k3BsD1KRN0JeJDjGsy0fuLmfal+",
-	"8h+u72q/ekQIKDfhpbiwQaBXINvtV/EASs7KGamnOLUfWAlBTzW9hyx+uu3PvIRT5LLgiuYxzzUClwV4",
-	"An1Q9g5RpATIjM9FudxNTVsiQWHwXg+iTbbnxpu04ehHIgq9zOeGkNy+OGK6lXjTTtFv/6O+INmhyzy4",
-	"Q0P1dk5aU1Rb2cwYpJ8a2aBdOv9IbiyMo01JUojip+jD0mCzTJf22xQo2zbOIfOnZUS1VEd6XUr5V7Ch",
-	"eS5nlmH8lR8buWXwKSWhAkxnMIfCZ2BV+jJtZXMggheQCWzOhOwwwVAjFtNfM0Cp8Yt5K3gxmuY1lcXr",
-	"Ra7GuaGlif1qG4ay9PAX2Zl5WhIZAug8cTt9roWuB3EsA+wesuuCtbSgBRFFCD+W6nEVdo7zUHhoQp2Z",
-	"N5HuZ6KYHO3KEkMwfQJfIQbTh2kaxrq0Ikr18Z5Rz9vBqkqK/fNwL6iCihnN/BDCMdRR3tUVBm7pYGei",
-	"LyTRj2aTzh8zcshAeQX8rKyjyzD6wjPBWZ5RAtSkAM24AV70SuwOUKmUCrpOt5GAwcUENCAxg83SbIK7",
-	"NVE+du2OHlAZm2h2uVBvBQjcvKmxFWUw6nV+Dd/jFeKFMFgjjTUu78vZFm59ehuC6UOEZD9PDKByapeF",
-	"LlvSPA/67M5M9Du7LOvSbGmeZy0+sIf3YzMu5UbQqop083aRy+kdjjQnROighP6ErjRv8isd1o7A/5nI",
-	"Y69RCcaNc2wEKolU9DR9/kMhyBufoA0rNQz7a0qipi9iL07W9AZ7mdNg4NM1lI2I64CzyV6wPbmjhmH9",
-	"cJ68zwnBSiy9EbLNFkD3Jck5zaZLkid6G7iN6cbh3Xzs0sISx+UfJEkcLFTSMma8q3A/uZWsgRQ0A9ce",
-	"1C9CvyMU67WNHV9y/FEtJUKwpaZ7THUo9tpIBbf+MtnoIumXZ6ZoggTwwPvdhVgpK9goRAQ3dfO/jl2k",
-	"l2+t6yLgD+Z1YnXsV/Jlp9P5r4tpU9L13ZqViBMXh2/2mssytW+6Y7MSj24H+KCopSJ7eg9BRcKDWh2b",
-	"0T/sY4MiJSN6OmLSpnE4FcDl/Xvb3RJ50e16dqaMRbF4BTkreV6fATwoOi822LHY0n9hCmaXvbTOWElF",
-	"O1JYc1dMzDchHhUD3A0enC/L4GsEHXyfjbEimQ4j2QvpLa0s6zXrupzpWAYvWB64vTNHuEFJ25Ey27af",
-	"YrKktNcrdmpmWE2PJW6m9T5hktgzOJ2HGqyw+sUhLAtA591vFpJOPjcuPNNIbg3uM2l40CwD26Z+cDNA",
-	"aOE/WGSABaHSlHnh4tMvzpEvRpNjmqWm41yzrG0eFE6Uh1haAnYWb0ndlMJduryj4MGeHnuwGaf7usx6",
-	"lBz03YVY293GuZfkD0uqJsAJrxpf/IQwsqfYcl9DYMtIbvndUf2tTT7zeFCvcuR9VMdoE7vhbuXsAFjT",
-	"afZtVtf5fjdgKDfcgluh1MV85Jum22dQoWHhcp+w2NATRtB1gg3kiU3dCun/+NgMBpe0qEIJFNb42LIc",
-	"FkRxotUNCWQdRHvX4jL5m6Hbw4Vl0hqUtWzUbP5VWCmYAfeuLqqI5yw58Tm9CFtQVqY7d6WiYt7V3y/E",
-	"aQdYJBRdt4S/IL3Oo7nNl+wDorhUHReowz/SqhJQKhZpafOK1yrezpLWw6tn+phjd40mIj6e1Vkr+EkL",
-	"z2BpY8D3suOAR9l0lqN5fkeO9AHxeWuFvezabgxNs7uSK60crKm5YRLbnYXIhSIqoVM15n+cQQNtw/QJ",
-	"npTldl7jc6/yM32K3AGYXLXFqVKmy0C8s+dZzKjNvLmdFUa6XJ5DMK0sT2Vv4TNjyVuRyvcO2Qaf6o/b",
-	"kMNvw9k26GwonKQgUbnv9A4Xp+WRYc7cut4cENR7z9Egz/lxWQmQshaw1O+BiGSqyv2/DmeNcsnVqdOv",
-	"jqXYFaa3/RduaoTHfHnelWxBeTgQ5K1U82bTyJGFW4vd/RRkc//SugDbvD2lfhtes0uYM6p3y8AZY9qj",
-	"azij/ypGrtMzAdO/FTQDk5xyS/5to1np37UK+Tn5tw09QPbvT8gXxHrLtGH9Vhj/01vCBTlyIcGCnbd3",
-	"n74PtZW+4zwbgpCvhX68AxDOClNEvEG/53Jfr4PL3NByxSsox5rM7rWB3HEEYtDVNIDiJaa+s5JIi8YV",
-	"SHsFqFZIhlVWx1Jjz4SEbN9b7TTZY4k1tICxB/ZA7wMAEz/fgyCf3pJDGONnqOhcoJF8kF6uTl4FvOcG",
-	"0wC78YTDcHU3eleaevSc7faY/E1FyaRpAVJhjC3WFCXcn+vnLn6ubRQ1Lkz9bQ6wRofLFu7U9Cg/2NX5",
-	"4O+v6hzkOfkQErsXS1BJ0RD5EsRrMPGonA60o9H39fOvEMOmA1wasAG8XNpONPpayCq2EfNkqMo+hsnv",
-	"nE9a+C/0Q2YjmkDVdMvYOeErvIbuaZ4AqO0e9NKXQO15J+PzKKiDr6lzaiLHNkIUlBZmnEHv0wLlfTSw",
-	"dbUomWhzOCda9eFjWAYusbExy3JEbYqjJ7o4VWCyCqRaOoeV4jtQexBLqpY5K5gKK6NAxQrv1xhYo36g",
-	"/dRotM88ZTopT8beftHPDBQ+72vdyXU3dQgB4qVPu0Oz6MuNVhT0WW1I1n4grXtIIhtmV+6zf8sM7mym",
-	"5Ybi4bw8M1T/31ldcIUT06MM7ETIxcEtHCgY2tK/vBRwHyy1NMXW2ZjL3VRUFyNwCTzvNgu/uJGgy1RO",
-	"CvRqRiuYCrdp+ruNNwFxPcVS/Ik0gixW8AzymSBA5wasB33ycFZuDgtH9SbBWvEbnxIptvm7Ogvu/ZdM",
-	"mwfoExNNekjR4k2bKH6/xs9H/mtt3pDaVSyIwmYpTXEIbs4nkhjpQAqK8BEEJxj8QlOjMsziL2h5cvaP",
-	"tCE/iykweaAsRTqGsT0h7puJCN2dY3cFfG4c7x9jZziInvmjzTtbw5Zbd6eFbnEUSewIar+xjqW6b2md",
-	"qyiWyrma53z1TR7YaPFHIFfGOhY62vsgvyPu4Al4nyvgVY4VcVr1IYLnQDJOLHwo3mLkuG/SjXll2gS7",
-	"aHgPELQ9wA3KXtiYoYrmfFfbI4s1v6S9WRMTjqB6vefhRChF5SH+ecQFawL8Ds+cNBd+zFm3tYC48wOE",
-	"gwenKmDM7/NQdSTdQqdbj+++AzRHz6iYtxG57oR6hTB29GYKC0ur2R66EX3OYS2arW2OT+gT8xQas+2j",
-	"EYqAVRl4It1hg2bnQB9Iqd61mn7yKwPwSipl5/btjZlyGc8zEfqBRnfIHFFTvpjeMVZYZbrVNxuB3+50",
-	"ulp+CcBDq5q/HphvleDKfHhPDSbxXgAsf6upMEFOUZdLLVpDYt0M93PFymC2w1wL7sJ0xWZD3TihDX1t",
-	"TKhARha4POuhS64B5xmbloW+8WAvR1etnxkUGDn0HDsZO9QEl5ib84ld2SWMYkYynGLX0CPSWf6kUO+e",
-	"8SRofMG0pQhlkM12tERTwBogmdWOKjiGII2tG1GSHTd4gA5SBpNQGnw/UtEdoBYuoMpPBF30TQ9DVKnD",
-	"2fHNDJQ9LAPYEPs9kxRIMqoo2dCcVSAIF2RHa/vhNZAqr3c7QKAUW3gVuoE77pdeTTr+HRe057UEbOEj",
-	"iUD4FdtaLWhdnOGzCWd6jbtcxpw1DaMFDz7bld/NTf5thUKwuxKTxDxBmNRbkkMDUZNDtoNex5vPg20Q",
-	"8cynFmxVJhrTxxsvWNn4gSerGJsPmuHCxLJM+VVSUeB4UyHLq60XFzl2WRn4tvGM/6ZW6rNOodSnQQ7k",
-	"ogx7NLSJq3/1wndMdk+vPnz6j3vIs/H2WJ9581jePvl0StOxZf7N7BKN4d4WXMEcbkaMlv+m9S6JdqJ6",
-	"zcpd7mU89Uwe/B9TfkQxX7AooMyw2tjLLKIPOZCC34O8Iwjf2jayyDhIbfANoq28mpfG+zrnykwnWEB8",
-	"LTBadMOaVULW1ruWdZ4bpCAlagj6VybD9B1SXxCnN+MkR9X7Vbx1maWnBhpDStHTqqAPZ702JxHRey31",
-	"FVPUEbRaJyqJ51pP/e7hMufKGguKbWgerbIcD88kmCWFMaKFyQ1uXhx1g06GV1+z/wYRy3ScyyV1vEiB",
-	"k02tntsERcmN2xLP1aIByMXKc1oiKryDZ6MlYWUJgtgsml76O5Vqhb/HNjdSqB4pi/bGC0nJTNBjILvj",
-	"B/12p0dtM33zRhAfufEgXgF+bwvH6ajDt0BF025gBzTpBcsa+hzxulueeFaQdbLEDp9qvzr7eI5UCdrr",
-	"3IFD+4WqjchJ8oEWXMAsarvc/UhtiaBVhZ5Qi0ccaH7kLrZRM9bDadeiBSVTwn3qvaOg1JZoSAn4ZY8e",
-	"HkJJ85AzXSzkek8TcHc+qgTPCSa/YJIyQWlNNAua3KcNp1LLBUwiCRo+6shXjuo9Ch65kSNE/062AoDk",
-	"VOxAKi117P8GBu1L16bysXH1GI5PymL3xejFmew42Jnpcl+Q1rGvDVnmIlcNAKce/K7BeNL7gxlN+h+u",
-	"yesT8qWW/CbrzpVz6dEa0gwxQfZUJmSAT6CHbOgOZtw3tKIbpk4rBaAiOHRn6BKWG0P2/DSjaoE/N3R+",
-	"DeWgrxWErq8RJWkn+HEOEFAqPIuHRtGpym7/WZmWYwKkXG6ZWlaR66NvmvZLlCWqw0tZAYrQfb1e4h33",
-	"a7C79AHEGB+6gvDYz0acjz0iBm6zQIlekyv2ecBBnnNl92NoEW+p0JoRitkNLRHbgN9DRtYU00ZTAj1+",
-	"/XrSJJ99HoqR7QZOjdAFKk6rCKYOls/hu12l6a5t8M/JAaAa9KGe40b4eUw5uxSN1LsCrldC5hm6kSjz",
-	"LKHWOeBhhtK849nxtVRkx8n6RLxOjp4PxnhlsCUiMQljSXw3dmaAbvYgV2a0acQRp7V3yOEvtT9k0PPh",
-	"KUADQl/XO3GuS8Ffs5tRaLTg8hRUX2zO8RBQtU91bW5oLSGSKQEdqb2GHcp7229rSzEfu8L3DUyRbVi5",
-	"1DLWAvYvUaqFBPmOr3gEScdDdRvbMde6cbY711RvpPTGWtxIgAlwSy9t+HYivI0kTcEY9bb+UpBRHKrB",
-	"cb0A37WgCgSjeaRPai8shImU6OuGSKGmwZUu8nPi2M1cGuRWO4Vk4rq3Lifuj20KbyJ8P99G2uSaQGA8",
-	"zWA0WzgabQt/LhwGapNw+DYpNF/ltCxjPYJkvdMWXCxrs4CM0dJ5X3Kqzb4jlCrcqrgB+E8oFG1h7t38",
-	"/Mng4hpyp7LMjw1pLucZk7iUzjGjG38eYRK765tkiHbOlydDKKgizVTwTM6BnGrOcYAx8eKZlayFlXFB",
-	"3FxMSZw5WDj9EK/bM6qhTS+D8KdlN4tsfPulydgyo6Uc8DNL5mPLyHjkzyVEf5iFaIR6SbBpCmV55ATt",
-	"qIqU4+15nvV9kgkl2iOntdrTiMLVqiWBhlJ1GZOx89oDoUfJrqjR7HJtTqLpDZ1OPJgiaZCVt8xWsf06",
-	"1jG3qdWrsKfCGna1pzJqHbEaGYJFVh8TcIsbNcjcm9ycBhg8FZeaqXmndKwq3i+ID6c/H5na81oR2hhm",
-	"Exe3Pdfth0OH2jZMH66OiwNkq5Q4i/2OYd/2Gsn4jRne1x3cZroNWjSyvVMwbdnCitf2sDmG8rjVHYHU",
-	"y/qSfCzvpuabw1klNVu6UWmQiS/wySvU1ZhPhu3I5jtzI83jHl8eASvlJSwIK0nBSi6I1svDxRdpfuec",
-	"H1cFFYdxrXcSA/e3mpaKqdO4uzbUoJVlQNYnIlkGC9c3RFqUSIagcWE8aYX5Ze6+H1CpX0q+PuG46OCc",
-	"PvZWX/cDYc0KPZoldTLzGOTiXjwtDuhAaJ5xKFJ7PVsH8+TALrnRNsIfQPWiQwwrc4Qp7jdFAkyFIXsT",
-	"QSAnthLXZAOcW7sLpujcfWARB5+P7ifuwXW282/91DKbGzUJ1opv/2T9SD3Zwg4xRDZ9SRKMKujDMUBl",
-	"6/c4Oqtuz1Ve9GvwFMuRCRpXqT3teBkjTCLixWGiaclVDy6beW3pWqjBlLz+9Pa3zYKTlPdIf+ify7Z/",
-	"QFB4jYh96WzX7pCmIMo22RNA2qDshLSdOB3DUL8HhCutTWq4aeJwZDU8aTnyzKOR1TatTwl2mF1pG3I8",
-	"ftZLJf1sGtEWRwlf9YJVMWdLWxWZU5YRmvNyRyjRprmw93XTptgk9LRFeC7U12lbIgQXM+KObDenXQkm",
-	"j8x4PMqveBcmA/QBnZHtVsKModvc70TvhmAV5oUHC9xc0c55TZ7d+bEL8MjdHbqZdZTZXrq+Lz1fjppJ",
-	"mARJYJ5b2LEjM6qN16c/m3SDL+K4iRrnffRu2594MXZM39B1PsBpcoJdNvKs7WqBWIjN+TUd3cV9DyKz",
-	"nSyO/wpoFiyBr4u53pwG1zQYgHTwoJ9IouABr8CjYEpBuTCJJ0L/x+Cpm4C34nk4MMOPo74xyOda+1dN",
-	"1Ysj9tpWspxn0xySm9ZxZjGdV5vpJlXhQUUFVVxE6iRs6tAa1BFQNZHEfTLgRgnWqL/iR3lH+NZkfLaX",
-	"gb7e5Z4fy4VtnOh+aC5/Bw8ciPMbzoggkIRBlfU8TKWw1McBK49jXxh4LQy7W95qGy22AMZmPgsfvLel",
-	"7YRKAQ+m3PxJe+LO1CvcSLiCN1QevrYe0Tl1M3N9pYH2On+6vZ3uZWqn+BpMN6V5s3yM0me+jTQ1jGtc",
-	"AXycOSXS0zETn0IXR03euDS5Row1lTF/8Ut0/rKYnQf0947smupMF+qqpQXAf4PghG+3plj7EfrXVejf",
-	"LM7bH71MCVkQ13lWENx5GtJrHV1kPKkrqfXqzI9pu9Vd6vL8R1sM3PjyD4hlqTZ7nBAWNiEkvFXH7P8t",
-	"nd4Y1Eh+oUydlcvSz0JRJnsTHhSUBvo4m0w1GY3HpCeDnJvM4a390u3RQ/3AZCAiUYY8Wl+aW3uT883B",
-	"hdlNF/9kOBVsjJFelkWZQtf7FNBDibxqBk+lIS78GhQMh5/XsKPlYzRPecfXyc0LMYozZw4YUZrzQt/a",
-	"Soo/SgXVLDQp1+IwoWEMPrpoye9RIZUzrhLt+YVKBZffEFewNWd6vZtytgpKtZQ8vzc98jjLT0vMstIq",
-	"bW4RqgTdhY1Gpwwm73E/5+uHm8XNYTcN9ez7u7s33aIxn5P83M2OXezm/qUtl7pOd16HCjgpMIEKh4t5",
-	"Ts0UdvlYhSBspqEAHIJIKKurTeRNUc1Wzd2f7PE5IbQPFhuk64ChZgJT1H1lpFrIgma7gj4m+I7mariH",
-	"MhogmoW7gtF6qc6F/olC/rS73dnJdoI+3HmX31Kgzb2jdUHFdOecDI9otoMZu4Ke6KA981Od523nU0Qn",
-	"yDk/QEZKTra1sJQZfiOSCu633z6evXP2VW/ii3bJIV+RptaZ1eVd/PE5wM1UiAj4WP+iOr/4h1t/Vw9r",
-	"e1+vMf8kklp0VmPnsIHmR6PMbBZ25eGqrQAGz6wEcoQhVqI+o7N4SlD8u2ZwFxmXleglGnobqY38FQIO",
-	"Qmaz9zuKTkhLwXeMYyB85t7QAxhgf33m7mleA1Zk6/lbt7H1fd/5f9OroQKwDSexfDCCH/LMxw95loQe",
-	"EtpRFJRyZmHnmz2QNTvAJ5LwY2liyZJw0eZ7fCKxZupEjqwk/N7hEqKY/WRYtDmhJQRBU26fPAuVkvFa",
-	"bDphCD1Ri+EaPoTT12Dy99OvKDvPINqfwVXpHrIZ52SuI2o01GhaQDf9SvPaAHbSk2sHsMmBCrlUnKt9",
-	"pMBRzGi7+yMVwY7FJRxXsz1sFhpoZtSudUTOEqjm/dCGtvLQjOh8l1dGIuygqLbYn6249VhrPjiHp3qG",
-	"gqPpyooB8kh/frOng4TgkXrpLiIKnsClxWnWq19Sm3dRbmBZUekA5hc3R8jz5Rpcdwwqml+02rQ0TcqW",
-	"CnJTJea9if/w9ExUa5fOncgrKJd0ze9hiRls2GwfsNJrycv81CKOLbdcGAgywfMchFxaNBIT2DZ4Fksq",
-	"ZV1Eko7tQGGXx0wYxaEkbQHk97yyQd0RyZra8Exz1htBQ3HuNVf7leQi2Nlaa+wWDxvveLxiLOUwjoe6",
-	"vSTNbyYHquRHwstg/ls0uyjPmn6ad21tj0mNwrrgZtBIpNekBPtBoCASHBBJi7Y9T0ZEXToAaabIRv+I",
-	"UMb608YHk3AooFTilOqxM/gZ8yoUzCsR548+fDOjX1EyfadQ41gQTHpHgpXwoLTqoXhGE5PTXBJCZCdM",
-	"3tuRSoslsrBgIpIXsObZyVpQad+qqFCppE/zMTa72Q7u75q/HT3iL/ps2FI6JUCvX91QOWngv7DPeXA9",
-	"+itVhOC2HL6WNc1JwR5SS7e1auW6FZwpoS6C9AkcYKxTX4MFMWmB30WDjEBJQ8VFFBQoaJOh7Ddb6+FZ",
-	"JkEElfwYlzwvBC88tBylBTHB0miJ2S40Nwmk7oty5hmbI0hGD+YX0khdYZISEs9eAlCRMKnZgqrmZCCz",
-	"ZgbGNc2NN9TYexdApHzOAWP25FyZwQOhBS937c0l78jy2bCdgEOQML3AQuHysxy+sy6NmeLdc1cluZ59",
-	"h8FZufJDt8Ac99V8z6rndBheYOiFQ83O6A9VTk8umOnUFxZWUBQ9QHl+U2Tv6mhGssl9HTPByqH2mnDr",
-	"cQybls+1M7l9YVmp71fBsgzKJqVLHTlxR8kRxImEBeGeEhZXtAzgfiCvj4qMHApCCS4oBcbR3i1pomve",
-	"CUh+0DSxSZsC3qCBPHaLaEgNt+krUYsLfDo/2T2YxiTze90YEhpK+2xiZpDCHJfi/vtXWle/iAhyL9e+",
-	"YUxPcC98U8PdHO11n4S71toxFwPutGiwAwYf8dZgFGpWCrfQt8KcZ1cmqW+GKBxDFKNiBsLaGACZhfCm",
-	"ajXPuzABXObVZbi5OpoF6NHdgNCUgtav7Tc3w/3qcpSxfQ22XzX2rsHRwwZDYgfyjtgi1WHpYs99Iw8r",
-	"fj8rDrjO+TEGdIozAtHrxujcIbIS9GQwK8rlWtQy7DXcCGrqJ/tXB9vsyZGeehjctSgNaLpWVW1H4Obj",
-	"dHM4UmGVRvy/0BczWlQhnL19XbBMW5iS5upE3DqG6zY3U6eltHPINZ0NsZGp/VfYgfMAWduVPtZIKYCZ",
-	"MQjV5DXLpDXKk647gH29XmWxoFdO17wWq3234ZzvLDYP9FJr/LTNNm3tgoVxlttVtXTmlanSFkALx2NB",
-	"+nKWR8w3LHHzQdm0gsK3W81enOWQeRzVmGF8u11aG3MPVEG2RN4LNuTFrty2e3iQwK5l75xevTJcH9Xg",
-	"8vkInPqcYGiK6rn4B+S0dH109ZnU6wmalfRhZcH3g/PXv6dLEE2JVSV4VnezM+WeFhXnxsbdLyWnVawV",
-	"vYKrnJTjHsqR1rE5UyoH7JrKtyazXr+xZGopK6DBVmV93cme/maH7Ud7VHBSrxWhDcM2bN92OO8wVPf8",
-	"NvLZSjUfysA/xt0z25U+vgTpUrvd6Q5PLLr3SBIMj778rtQu9D9BcK8jwYzrFM0RaswybAbHt7YHuqsL",
-	"7iMemnhxqOnfT/w4wIZM096HvSqe3XaaVTwLZ8KLg1wh3iCvg/MpwaxHC8klK02fl08kVoRL/GuFN2fY",
-	"3rSdHAaeGP1o1m1L8mlKoUW4SYW/d1foUKGHGysCuGKAtJsHMFff9N7+NZ1Sf/cLrC4kFtrpm1owdXq9",
-	"2UNhO2613a2Y3vAN5wcGLp3/+Y0ecuUeao27iv0NTmZQVm55uGx3w0sl6Ea1Vn+Tw41KLFbLmJIo06OU",
-	"5gdpsD2fkDfNs59orVaB2NIN/LP8t2Z9e6UqWrGntGI7KP+9qeeqKHL9JmdQKvJvR1g/lWKjH7NOoifZ",
-	"EyX/HYu9dlCCNiJNF4B/lhhu2bIcntvenYSpBYZm3hb00D7/dkFYUeVY0vjkn+U/y2+E4MIgV1eCr3Mo",
-	"SMY36GWR5N9evfiK/J/P//T//Lvr8ypNH8e3G57B2zsLcI2ntySsrGpTipYzqfDE/rN8u2WQZ/LtE/KN",
-	"phpWKQLZ85LXGAIjb7/LoKi4gnJzWv4NTm+fE0oOcGqchlJTg+60emDBVTEAZeAnbdfMf5b4N9uiSIBW",
-	"tqVfPYd+/ifkNdsh+gcrTfStVnZCJcc+LSIz5XUbmm/qnLZtXCrTq1X+s3TP4/4viOTtlAwBduzetpXC",
-	"P5pPE1qejvT05J9lg+Pz/OYbw/3kJS9PHt7E85tnDpGTVuzm+c1nT26ffIbXqdoj8z9du//bGWNTiw6c",
-	"7XcZNliQ6kt8Qp9lWfHS4qF8entr6lFL5XKbqipnG3z16TsbODfMlpwOob8UqD0Y9D798oSpREhOPKRt",
-	"Z9jYJ5rJP31peBPFk6yLgmoTAA+rgysihiZaSbUYOV2ifJFlXxqjq6LawlEg5M3z/wp/uH3kqceeKDp+",
-	"NfIRpPqSZ6dZ5Byj4k9wNITsCmAlavhjsIvPrvbZ9puD+5NZwPvjFTbqtaJCNcjUtLtp+Kxh6ae/6//8",
-	"YW6Izi6hkK/MBloRb23oLrEW3sInYgJ6K8O88jX/mFlFz83WNiVxy+2/Grf8AFrZ1dtLJGjLZkEEaGVX",
-	"32naiCWUVBxD6jkYdxLnOWIHlZzkvNyBMJzGlGUuKDf7p8JV5wc3XWt3X+rnbh5p2/TYTYbw+945/XEX",
-	"7f4j3Jf6SCVpK+PbOnObk07Y1gaKmSRQ8nq3xz6NvLyGKG+yS5roCurv+n7dUkEkPd2Zq1q6u9furMM0",
-	"it+EFtchJFB+qwFtUStRfrvxxYcPbxY0HAZGh9jsGbYVsC3ypQKKttqmFkKrMbw0zbYD36b25c4UGqJa",
-	"q3AYABlm9u464L4YS7F/wL6dDfJfcBJbW7kUIsKnYRqExnFpZ4GV/PnWS1b9dMp8NDL0sQ4FO8BLzB0M",
-	"iDRDLb4lNuRxMYe/0MqP4Yz1iVT6QtT7QncLwo8liAWmJS9IwTPItSxDRyzxcgWieo1x7320eo2e3vvW",
-	"a5pvhtPCr7CfX2SZ1/f2E4nj3unbaAc2bI6JX4r6ourp74ru/ogKrG9B2d18VK5/ZNL8XEGpb3AteyzE",
-	"oqK7O0JJwaSR64ru9D0iYFtLyKz3eQb7vtFU1QpcHaCiwQ/9mI+FnttXDnzk/WoCE9tvu2BdTZkzq7Tc",
-	"8IkkiLaoxRsKvcHJeNrcg0Mb4BKWsHfzx8wTZormXv0fzRJ2LyxPoN6u6AHTh3mtnLZiGWHIIU1C2pns",
-	"EbxGXzDl2g9/lMyBk3vBDLTNe75Mf8AO39+USpxibALmx4tZ4yeuwEJateENtEwqzRllhBue8grKi2RG",
-	"kCn0PfZRc0XTjud/LENgahihJbENirp9Y01Nw6JNLdnkXEKmJQl6jLXKgRANHdznjuIx4CdtWWGnvZxe",
-	"Xcq8zGn5lf3AI7kZ3PAfytPgvq+XGmMODNI2Dn6vM9eija+Y0hiyBskyQEfOxbz0V350WqlFRkSnPcmY",
-	"UCc9ExPTzkY8DY5JuFRyTIn/Ch945DvbfCRCY6kEVbBjIBFF3aGpX8tVYxComJ/8TYCK/IReOaqAII2a",
-	"UiBnWZxzmvrUzwTdqmsfza/1oK9gQ23x3MXS/pFkb1PvGN52Q5vLNxnJoQ028zmieKvCo+ZO6BrDZ645",
-	"ZB3Q1PQfJyzdr+tHN3a/roPUwjx3Kg/yWkfCipYSIJOI7cxFBkJfWLXYad64Gv/XoP9PHv448xAsgvEU",
-	"PeJoPGVG/OSNGeujVJoapM8P4JOa4sUrWVi+Gq3HRQ06w0SbWuF1wE0zjPXw0MK9K4m4pnh9BRUX6hsL",
-	"k/WxuirN/P6H80UL6IscsqcVGk+tiB/yBAK2TQVZvtcPvY+Mg+/52raUmMo50DeiAZu73Gnhbj893kIb",
-	"p22pz/ney6jZ+T1ff7x+KsEQOu39HpPvUVjFtvga2ST04HxShJXPjWqjBacEMPlCkrKAxZijNTx6PIzB",
-	"PNzQPhJWsTYKQxO+QzM6PX7X/BhIgmCl+vPnN1N4IbPjeX/6eOJ5hsrTET1NVAZX0/uGAvQ64qHPZ51u",
-	"BFe/njdcZD+2X/iIL2l/lu9ZBg0+Pd7zhUqbVWgiXBcym9kjtMnaT6AeZ28m4xgfyKemocWVeUYrEz+3",
-	"zTI+TgepnZ+e6/90t/nRpdC4DceGEfIO0V+w2EIrfC1YiyRUHiAzhnyAbbbb6/PMz3rQl4IXTMLNR6Ce",
-	"XO/ywZXF9tnQ8go5JFyY2o2OG5MXmG3kADwqQ97Mc4sjbAYr9Au83u1RbBx5nWekquV+2t9ZUSld6n7M",
-	"m/PSPfOIRP6iPP1si6LChG4mejmtv2mz/I2ry93tWy4ILY17Wu55dYcJDmaKtn1dM2H9xtJN6sk7i4p7",
-	"DW2g2nNl6xdyMAVm/Su94PfwEh+7vkPzXzf67Kn5n0iCZCT0aGr+o7xtqThBBFbQHTx9V8Guu/xGB1+z",
-	"kopTIBU5zMz41Suars2AV0yseN1S5z1pAHyjQC1tJe18Ov/Pzav4m0muNyzdKIYLQsn3L7/5lnBBXv70",
-	"LXqmsULclO2c9BT2NGDX/ibGxP0buvvKtKdOOhTyfve/H4q8S7zJU/AFyQQ9YktSLkglWKmuVDai6A6h",
-	"o8iGZ42rVG5oWWo16VQZ8/Aagtr2anHgQEF6vsxp+cp77hGZ0vvMWIgWo99XC4y0qRy80V3QrbnlYqh9",
-	"LK7tedYL/qjzOPy9/0itFOeEuo6vDQ2WAZaBPSrZwpYb5rn9TVu6+Cem7myiB2Kdkj3Ps9F0DoFxh3Hn",
-	"9Sv7zPvwXf98LEGYD77ix1QftlvFFessTBBXafq5vrNMGBcZVuhxxJHMYMMyyMj19FbBMlhilHpiU1gG",
-	"X5vH3se+NJ9L3ZK+h+8Kd5ImDRbxyvb2doeDKWt3yKMm/xU34+q+xO+wyvsVDj3h8bbAmnrNEY+27c4W",
-	"D0p7BSqfR6p0/kUV0evJeL0XLzSNY6VfazC4vdvrJFq9ApoR2vLzgnz78v8uyJuv/u+CvPjujdZEv3r9",
-	"D+OfwDo9Zbnf62Uu2G6vjCiCo/Fh4Q3wm81rk3gopFHibNZLn72PQMVSOdzmmCbrg6I9mtrVfiQiT8w0",
-	"ryNI9LqHnmFpuhw4lFSvkazFe20ADVu06AvkzIbmG0yUi5dcfkXzzVdcqsdKheRSfbA0SN6iC3/gBD0a",
-	"T8+783AKJHlb8fKE2Af461tzoHAfM3pq8mGjW/k1PaFJ8Ti7aUf/UBtqPz++p7TBk754CznJOEhyRDQ5",
-	"qaCyGDn0ZHMQ0BHsb5FJthvZnvqxXO5f1/DBtqWG97QlDtLQ5OO0ChpiGUTy/ZrN8YHJ4zv0ogXefoxt",
-	"csN/qL3qo65HlBEmEZpqYZuCcQSzx1rK9spa4/9wdA9d5bhhTMXISQF0sweJXn1MfIhKSbervqTERlqj",
-	"u/ytfuJxdvhbvwnZe97db9umc5GjqEkj2z00GFdW5TtycbjORlrk8Y22ZG1Dfn35YU2BnkF0N/WP/k7m",
-	"1qwY20trejzObprBP9R+mq+P76ghkVZdDH0LUHueXUnY5txTXmzfgujmmZl0tq9eT1yIP+gnHmnr6vUH",
-	"uxL1t+PbZmC4trRg+WlB1tf0YaD03mmthTfS1P+EOfp7fiRFvdnHt7Jeg7+RBXsY38cfsSPHY2zjj+zh",
-	"Q+3ij+xh4p5UnFS8FsQBlZtCWk5odq0TqLeJWOhPk0xAFToN8cPRDSzYg79/DQBqfAdfWdTOR/Gt67E/",
-	"1C7ix8dl6ActhjOlbw5wv6l/i2wsTtXfWtNIdHxvX5tnHmdzzeAfanfN1+Pb+3NlPVWNVkIfciAFvwe5",
-	"IBVlwv3GlDH3Sq6uAqBlNCtELsSvWKAm1HHQj2YSWtqusNE9N1vsb/pxUsP95fE03F8+oIb7y6SG66Cy",
-	"NOG1+eCaOF++pd/X2a6NmGHExiFlRbfu6Cm0FqZmPObyVfPU48BlXRX36uPGnUoKOjl6p8Scmr3R2vaV",
-	"8DMRkmrjD+xgqfQHFqTaY8mYIAVl+SgEVbOSjxU+w87vBd24kun3F35ptzksNTYeG1wVlKp39p/+7v53",
-	"FIDK28vHc4/bb/zC1P5L21Pm0WnTDNa6kRy22zymdbP/LpvCoPpXORcfBosq9WA8GibV9EG5AI8qhUss",
-	"FNLHziYfDJrqQ3FIC1HVfMFpzQ7LE2VHC15li6uD6FVBxsqooili+Gv93IfMqceJXoGkLpuLSbKHPEMn",
-	"Uelg4C4SwVEag6ASLj+5Qa3nGz32x3BwZ/Tdx9RgGe56ULGNqgW4toZMWLBSfVdivFFhy5thB44Gt/73",
-	"qf7z7slhk7GPRyHzQ1DXqCLRXNKgpJimBTS3HROQ9+9aTeQTomCzL9mG5rZwUBKp6KmRPQ7PegxYRRty",
-	"JtQ7mnpl3PdUKv0FFUu/cr8lB2Nf4wsBYOKva8RakpwUtDyRjJ7kAukC91iYBqPz0ATA9N2OvWnMt8/+",
-	"/GfPmLtNr2retIc3HTR+sLCfy/zkeXgsOM5OgKkIXoNJsjTuU2n+YVOdMRMjP0XW/FvNoGvMpprBQxjn",
-	"s3GbP5LS7q/rCaTmKxzVLx02syuZOyGWDyk4hi5sbixCqrDC3uwtWErwLL7G3MBv7ptenqPkUfCgzIjB",
-	"pMLJaonX2HZmiQ1TzMTuyFsBNDu9JbzcYGObEjbYL17toSRvTa+Yt667i9OL5bXufBSm5iMYhXUtIRdW",
-	"XzOl86Y71tNtzvloyckLfOAxExTwAxE1yEzvSgl6NM+fk2Ob5EMVZjsssO6ihMw2vGmcw3uUHGQNHqme",
-	"KtMHMayevBGnll6PkEuix37jagbeYw6J/i7mDMYsAn69WKar8rQVtajsH7k4kANUqvGpm0t9YQtq9ffD",
-	"BbU7quBIT08FbMBZlCM1Cfah95L8bj/WYMulpcBbbLirliVIVtQ5Nray5CKOXH1QjS5Jq9ypuNEioNMb",
-	"7hb4r6Gtu/bewzaXtufdREtH2w5bP/w+NO7u5KXCtn0JVoF7MjzHYddQ1B9RzZLkiGoXtgzl2+01rNSy",
-	"6dglTWeZwl1dAlueaCa1bHdHXr/5+SV+3mSLSShNBuDWsGfbsX487vKd91xS5EWAQurNipm8l5BGu5QU",
-	"KeIt3KkHTRIlWkXYj+c6d65BTUHYM85z/F5tZbrac4lt45CoY3EOb3kfL0COvwfv17DufzlQ5sB5frU4",
-	"R3dLB2fu6e/tP0YjHp1dfTTVpf3KPxgcH5tAPeK48klJ9kwqLs4AI23nPx33+PjPSTvDDxP7SDsqjxb5",
-	"0IN/Im2cV7MFNts1Gu4e08n0d2WlzUfTzEbwPMfSw7FT9tQJ0dk+1zTueoXDf/zchfP8APGSD8NVFlIF",
-	"h+Zb7+pGfqrQcUnWdHO4a0EVNWM5oYROzinO+m8QfImNreU1uCucvKSH/08Q/GPlK78N9Ud5t1+btVpk",
-	"s3j787umgt32AzbO9sYssO53hTyXxGai7dL+KHymt9Cy2UfBJbdX/bTX/Tut1+T1gEbsxvUYROtCpUmC",
-	"NFwUdtC84+uliZA9/R3/O6o0fs/XEeCjYCClMI0FrmqvXRtvykQAr6J92rE8nPFFQkvfqsHZOrunr9vI",
-	"IxeZnNi/X/CZRzwNzTdi9TNMXg/Vw7pEJD21wH8FPZE1kC2vy6xh8nFnxPuE8X5tV/B+obzdUC3YAK+g",
-	"XGD+o8VO9EI8+smnv7/j6ylp8MiM9B4aL3+hydLe4Fs0BjgGaF2jjHnX4fd83SRotHR8Si1E5+zr1Y03",
-	"ans6ANCPGz79w1id74ePrJU5BqDuccOGlhu4jBkilQh63I8YSN9MMP8AWtp7YgNcn7n/LaSX7fAtXSc/",
-	"jw22rMRyhv+PvCvqbdxGwn+F8Mu+OPVdUdzD5mm7e9vuod0G68PloVgUtDSxCMukQVJxvEb++4EzJC3b",
-	"kuwkkqxNn2w4jEhxhsPhcOb72leEd2n6kR4+4KBtGOEwWBXedXCKO+AdcYbhwC850ITJ1n97fLZOVDMd",
-	"3UVteIGjWRuhMiq/h4ErHI6yuEQRVT8KNwVrc2Cc3cVlta9jGZfp1cwjQ7Vrbn7lMv2Z4KQGKfs4vlcp",
-	"+V/LtR3loKMw6Oa7T4whEcohGSSsfVURQLKkJ1JZ6GZLQkqC4e5Hl2BM6EdDbrXY241StZYR4j1SopV0",
-	"QFEZ74njny/27fgUGHqpBQqN5eOtQlOu+QYT0FIV3LlDzLJWDoYrrm03q+0/anbD9WDvi8LwXq/3x6m2",
-	"dOf6CWshZUqzwkDKihUTsmb97aoWOlGLV4Ve/73pRsCsPwgXH4DWH6vEs8i5T4SPbnI+ZN49Z/11GqpW",
-	"Xpvf5iY/yn4PB8XpAObhroWBkKpOQYRrxiUrpOF3hFh/BAVeVhnPOtS61tBzL6w4TykC8zHuv7g9rgST",
-	"SiIgLJOKGINC69F4Z6BSbuEKI+Tj4+TUhnKw8WjNhfUXqxUsSVg6g7C+b7E0RoIxLFGFtIbZTAORGJlR",
-	"FSDEeYVm49HD1VxdhUEnGaRFDj+4bSCSUsUWV2IZSI8wfvB2BFxLMHal5Gbi3kpLnk9MplaT8Ci3UvpP",
-	"iO+6ZsFPDq3PPQIkJxCqYMO+sMitXMJwtAw1uFNY+5v5F3zugM03DfDVBnsxB8gdtwOZitMU5+hReD8H",
-	"TNhUxIs4V0d6YSyszGTrPtoO97lnnosh/69/jJ/Ccz6lRw9S4dzY3iWvN8b3QZUO8eH8vkNKrjpJlJUM",
-	"Q4Dmkqr20/lRZecmO3l+VN9NqTlWRTU4GOFmOUHE8JNlt8+pX/nOdtl4FgIi58JSMyVLu+thyZn/qTyV",
-	"qPJEST3ZInOPU3stFlWeb4UGEyXpS29GKs3lFIfxR2GHazF1pGwbFANTorSGxHnOrVHG0rsyspprrcKj",
-	"jy5qr9lM2YxwCO6FEbPcJ8bkQi6aU4l+wxbnccDMxAKuWbQOoVL4jampjrd8Xgc/92P1Ht59RtNv4h7c",
-	"Oz+HQ8i9O+Npqt2ZJ95RkAvdSgjXQKLBMpTaIb8QXozEzdTXREUB1BZE/RLed7jXGFN8axJKv8vaTY7c",
-	"dVyV/CcXu7IcL/oWhP0LAReV5H1d7iEql82EQVyA0nKebN3HYxOv7K2wWar5ulrwFTtKTg2fv6GMW+Cr",
-	"/enYEwkv0grPoX/W8bzj2oqJxnuZ6jTvS25BC543m9LfY6s+DFno7RxD9vOGLYT096nt4FISbESOSdvu",
-	"sXkx0+6NwDQWZ8ZRD9cc7Sa2X2O032+3qRcW73kUMXtxttx1Xdb2yTZ8fTzPMV3upNt+1g5lLA5dgcL4",
-	"LpM72qMOlRNIhWELqdaSfJYDbQoIFI2mMzTqxXJeFkLD1wBwTahTVZgZocvJ1n87d/1F7Iz2l9+HISBz",
-	"nCHWy4TTok71kDbnNnKiUxwTrqWv3KQzgd5EYCKkmONJBoErlrQLFfBqxecw2Vq1ANlYNYFsuDdBqzqa",
-	"vl0ndXVPL8IPg6TQwm5Gb//8eky6T8UUxl9tGUCgkPNqoXD2XhpLrIaGgjyfZmqwgesSR3LfflKjrryj",
-	"QnjEgXvpkqvRGica7GSt9MIdv0shbrULlJTXmueGnmzpy5nWnBp3Y8yRM/pL6OB7CFYnSt4JvazCWByP",
-	"JKz/coMtLOhqFMa9u+fwrOdBLlWcU2k+07bu6KiYWpYJwIW0ykf8EqVTtPUGsGSaU36fU7cVNyaSqddY",
-	"Fr6AG9/sVNzvFkF3eCSfCWXbSOsOGtgG0S/bBO782+d0Bdk4Ocm+2KA9OgTJWbLZBnfEoE1et0Ct8mZM",
-	"2xtq0ocTf0N3V2f68DT2YJ4J3vLFHB01+8NtprCm14i5RMpRSWG8FO5FCOSVGPYnW/xsjOd90GpVQ9be",
-	"RdTtv5nGfOs137QS2NbIYxWpxvHBO9J8c4I1v2JnJC7xTi7AiDyoxcnufGMMM1f7XwcE/BX5YEfRQrdK",
-	"Aov7G8NwCpf8ofzUH0sEQnH33N9mw8gujSXeN7c+6VCJBh/DIlH/r3fsXjRBCK/DN2avCOYH9odMgPE8",
-	"x1ABNQXPWYU8/O7nBay8edZFDo31D1+wQZdEeq6DJty0TBUGGA20LbJnYdCcE0gvOuFkQ+ojiGEehpmB",
-	"5gZ3mdjhSfGh4NxpGXG3nfa1Gkm0hxoStXqyFLKwTSFETPpMf/fN+vA/phZWob8znRDMbGoleg8r74tr",
-	"4Hm+oShQruQcNJ4LMqWRBDTjMqR6Xu8V0uGMp+TnlSd6peHeaUDt6eGGGuxsSUdL4CLK71/uBHNgZMNG",
-	"KGm/VFsIDYsk23VRAmLf64kQmUL8Lzi0KLxqwKQ9uV55UopG2RIxxauR7IcCGuRKhAJCMuBJRvQWb8sm",
-	"jgheww8kiRm0xd3L5cYzuIQns7QAZlXKN0+WtAETkvrrzhFTMZeU23X6EODaQspU4bn1E6UWAqMAcyWd",
-	"hmTAU+93TsFevce/n6BDaPus5QbphugEUuf3TP28dEky67uoM/zhzy1YCYW5ISQbITEKs6Prd+ai1vtx",
-	"c/VJdkbyiw/vm9y3ft6nYYo89Sq1LGmxwdDVYJRYUKqoWQubZDF51McoUMA3nz77hR7w96+sUvkkcMzW",
-	"G/ap/4eAN9iVCvhhvc+oqKRnnmff+x6oYgUAJjz4CldhmRNtR9QIh9DOaN9df9dM7diIlAQqxynmc9TW",
-	"IOFvoJvk+Q1okruS5DfQlyPs/gYnKJxzjGVEqzcHrj0qMh2fl8IYvI3RlDXb0nbtHOxI77wsjGUzwCVK",
-	"/O9LsJlKx3vDQkTTQhq0Q5WbtlWEb1IbU51ii5OB+hCYD8cApD8R0ljgaU2IfrgMBfjOn6yTwtnJbWO2",
-	"FqnXipZy3HCNBXY9IZENjFJzg3cO+V1juluN8IaTeovj6zkcV5Ju9foWXvIvrYgsbOlqVsL6QG5x/U0k",
-	"QGpOr8LP2Ky3BeC6O3MBoOq3dgpNSO9t+czrFsGd0pBwYw1bizxn3CyotAWJ/7B0ULpR7OZ16172GaWC",
-	"UUNOI0kOeoXh4C4TzTtrkXVEXRD2YbfhWZB76D0SOyY+AywbZ3zp9tUQhyorzvOZCs5SICIqGLQCXYqj",
-	"4CLaM7VqhRnJWCwaFEVpylIWtlytbvksBzPZ4md9/tq/H+gqfXbOrTRyOybm/omUjniqwB7aQPfFJ7mZ",
-	"fT/935lJaPHt6i5DmySNc/MZ/aX6S9FPy/I0NnqiH53fSEec3ZVWiG4lKt6y1XDIOhe58V2q+FX/9jkj",
-	"KBl38O0PzN/1xrhXVyHHTKu1Owtptb7GS0sUMy7fvQMP3vg3ulq32KJD4+Y6cB3Vl/w9YHEEyPYA2lAI",
-	"eBKk3BrI7xiXG08eKvejdzWVuVzj3Az4OIHD61n3m6TZSdkMcQvrcjLRG8weLin4ZOs+zszzXJNQO0hm",
-	"+aCGrDBubJfJ1u9RZ3xmnZPxmC19tj7FaNA4OiMjLAOu801QIGPhhIU0tp8sO+zpC03EU6ulW4O1NBZY",
-	"rmJydc6NZRvgut5WflYWwiQN11aabtBbWxfsu67ootYgLSU202lQWi5kCPuWbku2o3i3+edXJxKDLOok",
-	"0ELno7ejCV+Jyf0/R49fH/8fAAD//w==",
+	"3L1tt9s2ki76V7D2PXdlZh3J3k7SfXvsT4kTp5POi8d2J2fNdK4MiSUJFkkwALi11Vn572ehAJAgCZCg",
+	"pG2751PiLRIECoVCvT71+82GFxUvoVTy5unvNxUVtAAFAv/1vJaKFyC+zfS/WHnz9Kaian+zuClpATdP",
+	"bzb2gZvFjYDfaiYgu3mqRA2LG7nZQ0H1e1suCqpunt7UNctuFjfqVOl3pRKs3N388cfi5tsMioorKDen",
+	"v8FJv5OB3AhWKcb1R3+gGZD1iag9kA3NcxBkywVReyZJBpA9IxLKjJU7whShO8pKIkDVopT4ypYJqQgt",
+	"5RFniuvYA83wX3Yl3hSWeg7+Agp6/z2UO7W/efrk9nZxU7DS/fsvweWUUom6gFJFCceaRy4k3Xd8Hf3I",
+	"O76+cPTXim8O3yoo4gtRUFz4kTd0N9zyN3sga3aATyRRdLcgR6b2hClJNnvYHEgOSrWb2Z2SorvRGXnb",
+	"+entcEJ/6HdlxUsJeAheCr7OodD/u+Gl0lv29PcbWlU521A928eVeeJ/v5N66r97n/pfArY3T2/+n8ft",
+	"KXtsfpWP3bj4xe7if9lTRZgkR8HL3YJQSSixHyEZ3xi+0a/ZsfSnvtgJgMLOrjvcF6QSbANE6WGPejT9",
+	"bGZoimfKHuNH5FtFpKJlJkldKpYTWnK1B6EnY1/i5aObxU0leAVCMUMiGvjoL3son5EctorwWpHjHoQ3",
+	"gxLuQJADVJr/GxbJqIKlYgUM+WRxsz6FPsIJ3+Ia5J5X7RwJU6ExkA7DYb4tScFKLkhdMiXbF1mpYAfi",
+	"xvCE46f/tsP82jzH1+9goz94v9zxpf1jAVTWAh61G+P9vmRFxYUyIldz4g1QUYJUFS9Pj/V3RUnzx3pR",
+	"j+1AOIsvytNP5mOa7FnG9Apo/tLbDsPu3ZnpN8Vmz+40HaJvbmkuYbC3+B7g+beDrjnPgZZ61DsQkhmu",
+	"L1jJirq4efpkkn7urUU7+q+hKavXCiqkUWdKG56BN512ewtW1so805/B4qYCYc/n6Kk0T+mzxUrDK2ns",
+	"qZjKQ7PqLR3n7p5uZ9xMz313grne8bV8ZOlzJlvpIXB6X+KTfSJnTKhTeNO3dGO0hTFC6lFf4IP6DZbn",
+	"kK2MnEij507QQq60/Oi+w+t17r1Q1sXa7C/LEq6bxc2BlfgglJpX//umzpWgkpdss1S0POgN4PkdlGr5",
+	"jgr8Fz0sVa1v0iO9X1ZceXvTDusmGuA7zqxyFfpNTTIkVz8zOCJHglJ55yR6Q5kf5argAsLbhk+wcrdS",
+	"PHUbesyLFEUCOibwt7ZZqqVGO+He7BaWuSZ4XGrl49GX5m4/i8VxhIbHv9goK6pmiD+tXvrsYhaC+kUJ",
+	"x5uFViT1xDec5/hXxQQEOKRHSRw2ef125lehwgt3eGcQYaNZaMXLPCYQ8tqcvo5qdRs4JkZFS3hQKmF/",
+	"Tzr8dzyvC1gVedLzvc3ASblV+GMt/JUn79YLezKusFmvYFtLmsevwIYtK6Ng4HyXOF9zyliHz4ZicHiH",
+	"gpR0l3CTWTlgLzT3Wsq95a/s4ssLys3+C2PaDai0ZlSGTAumzQhtJWpVVADNtHFJieI8d+qkUXslF0qr",
+	"30fI82fm76XVYmWlXzQGpuDaJjVDSbJnu/1ARYaclzs0F1bVJvVK0yPNeNwzKoP2lFmTMpJqeIPx44xv",
+	"2eWHP4SEZCXZ0zLzCVU8M3M4MgkelTP/pvbEiqIHKGcoDT0GdVNcdK3tZtSQyolsscpZeQgs7Xv9Z8cg",
+	"xz3PwbDRwlo3h5Ify4D1sLjJBLsDJSib1D+/ap/8Y3EDpRKWgbShPal0fV0qcbKn4Y9mIlQIejI6FT+q",
+	"/aoohmv7Bn8KLK5jn0XZoaHYcO3402pL63xS13nBIM9e4JOozUtp7ZWAeVzUUpG1JTpZw5ajfan3YUP1",
+	"HwgldyAyhjKooZ4TmFZ6yUrwzQFQXhdcca3xmbWEhGafniUcVzleU+esT8CGi4yu84BF+vUdiBOpcqrN",
+	"9lOljXWqbfIMhFSch8+L1U1CprihjSOINufrUhuVT71jqE+t7JjTxlzndZ4RBXlOtPa2IGrPJfi/me8S",
+	"poynzSd3Vwi253CVqK07fWGoHxiFMmDLu1nlQO+AlJxorlULvSL9Z6aMxMdFUl+M+JRku4ImS8O+ltxZ",
+	"5cKpF+2Y7exDIqjPZObZFfKCnLm5e34kBS0tJ0ktk2meD7bNOoKYRB54RuzJ02KtJKW+8vCNoGjTW1JN",
+	"Mf5rfOiPxc0RqJh6+BegwsmwHmmdPOxI1FZSdM5UonvGVyCu4KDB4VAMz9Sxc84PvoDa5rXUakRGTznb",
+	"7Z1yJ+RSca72QflUUHFIvyx+oOJg3rr/1jzvuUMb9kPOsSq78e/8ZTHq61ncKLgPeSGlkWQ3iyntv+9t",
+	"wxnM2U5D/2vt5n/WIM+xHN/Tne+tuLOZfxnu5ZZhlKQ7trcZf74NMpUb8bMAe8wX6aPKFd4qQDd7FNJa",
+	"BsmKltLwjGW5WxuDGeHA9mKOaA+slCwD8o4erQHAS0JJCUen0dFkbl1gwCEawCCWn7JnKGZ5rdCGYCin",
+	"KTnS/LA0Qmw8LDF+xzimmXNKGr6+xkFhBxje9zTLZnr9xr3NTbhx4ki4uOUr2Kb7K9kBGn9lTuWkMveD",
+	"Wb6JxSxuqj1XfBWLhGDoCh9BRQ5tEO+ebRkjORximW7wd88jP+GFN3EyL4TrXHrNJix8T73bywkW0zwv",
+	"HyE/nMlXOELDVc/3tDTuiDkOq5mM0my8e9EKs0G0SdqTO4hsuRf1qUYrxN/ImCicz5iXxlvMF0NqJ9Ka",
+	"SxUQzV8UvC4Vao9emOwZyZhUtLR65aFwpoPgNEP5qRVKFIFMEsGyDMqboWeRSpl+Pz7Hx3GfhIBycwoe",
+	"gT0V2aoCsToUid4Mz9ScYyniXbHcMqXwsDh63NhAY5oRaR+d4lS98ld1DsZypM093t2qn8wWGO9WyY+E",
+	"lwtzqWIiBBewoRKvnoJmQPg2qNOLulzxWq0EbGsJgZPwqi5LLbjab+mTwCQpuSK04Oan4inZULHjC7LZ",
+	"szwTUBIuCCUFy4gjYcD2UoIq2PVVoB7foJ9G7qmAKBEKlmU5LNow95GLQxMbTuAK/IhETnK7v5KQ6iHb",
+	"7IFWIFX4KmPlasvFBiL6Sefs7EEb4DxIrZxtwfL5RFhzA6Vi2ujEtwqmZnj7NAm03pXwJS1DXqHItu+d",
+	"Eky+zkv6oMh2bxOmZ/k1oIRx3HgoswWhZUbgDsRJ7TXrCkC7QhN2B1pih5nRnfoZ8+kJ35bW7US9/fcY",
+	"pd3NOO9192LROQjD6XaJOe1t6AernZT1RE5XvHaO61BwtJI1WWswd9BVVIev6oBOuhb8AGXA42Y0aH2J",
+	"aV3NOBKM6NzQUsu1NRhTQTPSRt+ImIRWcuQn3+k1epvj5xtzrX8ZZPQ0UJaDfjEArY4ZTWDyab1DK9y2",
+	"Q4E7N/hM3M9P7yBbFawMO3cVlTM8Dl/V8IbKQ2jhmG4UtqKgzIxqQRXRE0/VkO+YZKozt4m7uB+jxW+Z",
+	"iUVo6AjgPubTa4LjsxoeOSY9k9uzujW+0sK64TQz40LnW0LxynlGjvYHzfXmRyZbhZcLAkWlTgNlbi3o",
+	"ATq6EwqgwqhGG/Ta1Si0OJUKRFA92tAd2AjFkD1bJ8CffB+A55jw7l9a0Q1Tp5UCMH4A34Uw5UHYBDWL",
+	"v/Kjp/NoonB+gIzQrclG9NZdwi6HjVEMS35c0jJbqj2qwBwZKhOsWh7pvZYcRWE0dPx3kCrduFSzks9u",
+	"I3Twl4JXiaKnVSf+M0LdP/uD3kY1Iz1kyk75o/keFG+8vFabfcTo5zmvRc9T9ZeQH6b1uK36WT6a3iAo",
+	"y3OohUmy2uWwlBXgBu3r9XKn9ZQQ7beCFrCyk01wmAW+jXqHERjaOrrB9KY7wDisntUNMtyO44XO8my5",
+	"oUKczLXSzG1xs2X3kMUnOqHVtUzj7+6jJ8Fwnh5JALUZc325cdJW8J5Kgg9Ko9bLzd4G0PFPx55T67Og",
+	"78x8SfLa6sIe0dbGh1DQQ0RU5PVasA014W7vxSOopTtjJ/t/NM+XR6BW0YuePWMhc3Fa7vTqIeJmP0AK",
+	"PxbsftKJxO7xSZ5BnjQkmk3d5ZbGbbTHHLWChfM9rMKw5X0WfvLp7ZR+0c8mzuhJm1HHPdvYnGzn/NCv",
+	"SRdiO3X3/0nwO9zma3oPfn4b5BSBqWtOlo8R9Q0+5GnvK1TXulfA51M3QPPyvG82GlH4Ip4YhcrDa1DK",
+	"CbTAda1IxrWa6uVR0LIJ2d6EVHxr4FxFMhyBipU56cE8ahOytp6gPa8lfCK7F2MluDLq0J7m6H/YC4Dl",
+	"bzUV5hIVdbnURlKIjY8Ah/wUdez49+L4HfbHuHZm1P9HrWZ1popmxmm0tJc2s6qfpnSYE+9hB3jFj+F8",
+	"hFDg7Rt2B4RK8ha1lLe2dAaIfppUdAetI5obTkL3d8h1xRXNw1oRRpkLqrREwCDzdBa9WbYbNdlARBpe",
+	"xT7UVBzGLMYjEPuEeN5z/dBrpY2xjv4y1OrOi2fEc/fsxRS4Nuz9MsyjGIjIkJG3m04HHEQTcDLu0w0Z",
+	"mvzheOZ/bOP1dl2+7579PTyIMX9yVUE5M5I1Mx19uDH0JGPBS1sZ5IqiZuVt+4vBohr7qV/TBKJHvstF",
+	"4nNabiDP5xeltJppNzgb0hsuDZnYb4WcZ3jQXzBzX89bgQkazOIonnEszZy+/f50ezt1/y1utJEfYjCt",
+	"1NkgOGsVi08kOXKRyZ5OF45UT5/nDuUuPtQ42ktq3+seaX6/GklOzJiApixgaPnN3yTrIUr0rr3jrJwM",
+	"NH+HD40nWVZUJCdgtJGsgLsNVUxJjizTokVqZSGS9qWvN88QwbNiC/rkRmgpE7ZENOUCn36J8e/gtxyn",
+	"TqQJWRK4ufnb577a7s+vyVyKfHUdFn3tiDZ0cmqVy6WKFFCq1h33iUtWb4snuSJSiXpzICaY8P5TzecG",
+	"kGYml89Kvwww41YAJs9JjiyVoY+V34HQ/xdkypmp5nitYG7xxOH92T4WuF9sarLj1mYKPnWjt458CeI1",
+	"qJke30ZTNw48QokEZLVGJiAjSpP5iXlYTLahMqqIttkIJZWJJy4IGm/EGm9ygblNXJCcGluuy5lo8KVt",
+	"KS9Tg384g5UzH88I0Plm6Ko1Q/UMIuS3CSnDU5xRRc3JfbvBx94SuINSOZe6IiUtQGKSCMccdXmADC0y",
+	"hC0YUCyW5aN4xTY+x1tnmad/tyliErmMbw5oXOcoBw02gFRc4D+3OUdB78p4rMvShLYmq9nMbILEatIW",
+	"zghNNHnoWkHVZNXMhRkj+h+tt1c+It8bPyQtM1PrLsmGF66OwUTpNPfSPH/mHqACehktw+wUZ+0FnOpn",
+	"Jq7kdM1rsRoZ2T4hXIJH9InOPR6qu3gob/CkU3dk7hOTvqKvqh/Lxh2YsnL06XjUMu25Jg4eMrz2c6Al",
+	"K3cvc1qGsli4xSMY46JXvFbQFvU0Xu9VRGvlFZRyKnZla2Tw0iF8uzVR7ZxLLeatKPKcdlpRZeVuqVVQ",
+	"LTf2kG+DF2ldmiqowed/5Mq5lzZUmCi6+brzRx15r3jEfd/lCtn4YkpSlXc7B3ODUN2yOQ2T5nOH4o6+",
+	"7VIXbh9Tah87DHFp8eNzXhqJeo501ZqkBCjbcG8T4WXS5O81ECy4Y3sqjbNhUCFdrUydbFZHSs+9yNxO",
+	"0A56g3f4TaBt5IE9lSvLiWjUDbf3NWh2LltGX+DqEG2ESf2LdT+Ekn32QO8CICM/6Zc/vSWHXTgDq+EO",
+	"536NB6piR1bUMsHC8ekToGkS+zUccznvSRWru01P4Ts7u+7sDDbPQO8pp2y3T7dmkhNLs7NyxtDVWaA1",
+	"i/Ma6lYjWWYJuWNRM3gqKcbb2gl+29B888jjkvkMp0doeO3MKpxG0RpD/HHxKpfvZiCX8pxQk/kc9Er4",
+	"KcgVVXrON09v/v///mL5X7/+/tkf/ytY+/LetL/zVbDI4Z1Tysa24J+z6yWmnqv8+aejM7sQ/3fr4QpW",
+	"2n89ST8aLlDUTRsXNoGywwWBDe1xgcdqUyJe8vLRK3r8wVpx9ui8Chus3/OjsTx9/5Ix/3PEHdOSB59o",
+	"QA8w9FzyoRLwLyY8Fw204dwAYBOrjTlWcKsUaYKbQy0npehjUJiS6NtNr/5h2VTFj1lCmqO0dTtc6ie1",
+	"I51V9nMeaR+upqb7qZkXFy9lGM3PYNwZ/5HieWacdZIXYDLbmSTG4RnKpSsV3ajVkZ7iBiI/liDIkZZK",
+	"el/p2oOtn6gw6Wtl113WciTgA2diAz35tAu3+eSyFKJqb92KnUenzD+cV1p4tLvhVwiQeoH/IZrCRRAK",
+	"IXEQXqk3j1+Y2n/pJOADJbHMTYoIVC00wugMEdYu8WJZ9hU9aTM/ZiVtuFRBs6jcxTAMt6xkcr+SdRFP",
+	"yT8C2+0VZKucKog91iPZ8J3BtxbNzEIMwhQIDDlFlVYToInYgmtel9kqkn6xPsUX+46vp3nb+LrtMIv2",
+	"YynoGzk/gljhK8Npf8DtCM295MrAhGRjZncMPDNMSm0PGAzOFBpLg0eJ30jCNlFQyaB1xkUGQttl7/ga",
+	"vVE7dgdYy4j+SiKVCctGVgllNpdpfITQABGoUPERz6BRi/fZDL1opn2GWa4J2WEBe+gWRs50OblzYFPs",
+	"+K4ou8CUtwP51nwvDwB4lcPCItYscP8XjYsSM+DRd+z+Yp19RwztWDhVshW8IAXLSn2OnHVvYMBNFn6X",
+	"W0p+TDyZ7sn5hthXkNMTZN8Z3uvnncVZy78OE0EApjLz7OemAA03e8jqHB55Mz8X1NAOZTigg4syRyOm",
+	"QkQAKK9Z7nF2in3Hr5KcaP5H4Kj344adNBu9DPOhm8XNkWWwdI6EkgrBj/afoRl+VUNMGRkW8vXVuzLr",
+	"l3Z59e4ZPUkTNC7DidvRayerIVLGWNZ5btDROpDWHaGsIKHmsEnFdcXscz0KFuPSlrS6hA1DkmYFKffd",
+	"pSWJ3WrDJMHdbPklQruG58YROoSJrqPBHJD78E8uESd8lfIk94UbwyX32Ewf89WE0st2SRcWX35Vx7L6",
+	"I4XGaFyY1F2L2pNeZfzMXXfmLquMCR7VgWYCSY2XJs+4a6JoRBdVPEeCa4IfZ1UgR8zOqxcgj1cT60mn",
+	"sekl9Q4+kwq4YxAoeCiNP3aCavaw6NO7jfG0K4ZVTz0e9XKIsYUL3RErZYOpnogzmD6doXp24wbBmSaS",
+	"2NLmciqfGaXSlKN7oNkqs2n/kcvPxzjjx9W8bON0GIDI172ku4G6MMu1GdEFUH24/rBJKAnhKz9yr0fo",
+	"0wgTTJ6bsZfm+dHdnNySnEo1kyHwlUQMCUm3YBpCRGbiqePGf3HWOsLb0FlbO++U+0XxtBtmkNJoBLZ/",
+	"yhzbn2H81eFiszWLFGydWRkWV6Zj7p5J93FBTysFeR7pKTEODzJbQ4/mu14LZ0TxfF5BB76QtA67381a",
+	"Llf2+3a7yfFtE8Zj0CPerqVdgBeU1nmX3+uL0/Ddxn0M5mf4dorfWzH3tfkx/RvexXHWRTGQ8rsapAwf",
+	"3zkXALbsCg9jEz6HP1R1nsci6W0+8chdE4LmLjcwQiHz+zwKmXcOAVj8V0Dz/NSiF84pRkmWeZHOUQ/l",
+	"r+hSyFt9h7gjt2xQhOC5vVCG+O0LhsGW+Qj7DXb1kE08KP2JIf/ePpmITO1W8reeV1LL7yXiqFphvjQh",
+	"teafXhoG/lsAFmggjpqHNtuWgg4xKM0/OZb43pi6wPZHW8hjB9F8doClw6Nz1SLNDL0/tfP8Jwi+xB6M",
+	"/WdM66PBH5sVvOPrJRXCrk//qx1V/6vKaVk2/7JQ1d1/6eF43g5QcmRsfNuEg/B/9xzBEvX/72mZQbZc",
+	"Uyx+wY+amuNmDAENsfSFusyMqxfpbyS+n+1g898xRWIpADl8cSMYnreKSol/Cd1ALxBXRp5bsKWPKzkU",
+	"hFqgVazN2rhsXuMpwmpNA3S4Phns/3qz9wE3iaBMQjiNu5YqFRRuS5lIz+FaNR71lOfrLBmZLk9N/j3C",
+	"WY0ccJkLSxkzipmg/bi/upAQ8ITRjB6G0f5LCytIf7+Be1pUuck7MbCM/3376yPbiaQoJo0b2y91qnUT",
+	"LgEPnpNkiWtAZMtIb6CC5RlI1XarUKZThyT6HD4z0HImpYmh73NjUg73KZUadkX2+yMLCltjYQVuZJl1",
+	"+SCgECjXggzQu9A8L6iWjLVzPXlaMkZMG5GFmVwh8eQk66zlNC9FKCe1ysiMWHFTsjLbmgRS8Wq6vpB5",
+	"jcaaMT36I45FIvS9xwBXwL23EAbP9YXorxIL+5cSqLIXjf5nzmlm8QCXUrHt1pVTCV5bIARRl3K5FaBX",
+	"usNuH6zMwOygghJxykwqP73P9caYziCmMmqpQKpI1f0LLPAcsjxsaC3HUnNGoD8jpnpUnXV1/I0+5Jo4",
+	"b0yHHNs1UnF+WOa83BmjF3a0XNpUhpKr5Rp2dZuOlE1zD342xVW0h7wai4GO5IfED6a2yhOTC5pHUyaL",
+	"hThj8dqIZ8lPtXIb0eSi7HktsAwWl7O4OVLUFFBtw2Z9Ry4OQf4yw0aQGs7v3GCSnubIpFS/1lg6FupG",
+	"BZMzxeEZLRkMiS18TN/YDaYPxbxC7iMpvFPQDGatrOB3o0ll8cw905gtfH0KXlxO3Li4ObvNrSGxa9GM",
+	"08TRUkiblIN3jug8pQZf3bz1K2kzPqbvQoXZWSNLo7nkyX5avJReKwtv058YVfPex64bQZ+REWvxSc/j",
+	"xCZSfAZrWWYyQyTtjg17p5NhXp/zvmXQvwlsKxPc1pT5tm3qovmnUZy52CUa9Los7EhpaabWXXiV/U+9",
+	"YeI6wfzzX5dMxRxZM7jRXDdy5mXjCI6TGAhGl9JgRk7bDtYP854vJSJ5Gy8EL4wViYWdOd8cCM15CaTQ",
+	"qrK2LetSiRrOy+ZwizYJB+4+beRjcw6axTomtIpbL1PX3K+LRh13umhqiiaS6OcLUhg6GZo42vNgdQIC",
+	"fEVCCWP6FOIBxX/W648hm9Vy37tMRx3rbbJqiPPo3ZXG6vGDWUAzW/clf+ENOlpDqVm7+9xkcV9pd/+q",
+	"xftP218ADmNYxeekYThhGr83r3xFDn08eoWv6hzmTr3REybFkU+/jloUo+SMWVBbndcQfzI0NzBkz12H",
+	"PLA8l8E2WEdq2pH6fVcxDpACyNI3dM1nRja3/UOrUMRIG3BNjEIlNKK5sXbN7iVhA72wQFkX4gJ5d1q6",
+	"6Q5lln7R7zjIIH770UFrveNrskMs8RLTUS/RdbRoc+Dyw7vBlmVEBHyjr05rVHsqIV6fk06cAWBgG3xy",
+	"yPXOzcTvTMeAWH2rK/3pErnNf8R2CDeRF+V1XGsjuluTM4JFR051M4TsFyGZAqSbdr8WTV2RIdisC8tw",
+	"99VurDezOyon6+kzGPAct5DjEL9vyOeLhD2cRe435yMyd4ltewTGwvBrWo65NuYlXlRPblOf/FPyk/9x",
+	"ex4KpMuH0JMyHzSDpeggh3PxTmCrmmSWue+d90nXjzhgM+lTZCFBMGnI1NHt+02PrB47lPMl3KsVKgXN",
+	"mhI2zHvLW1F3aremHdUxLQWnWlVUqhWivqSGiKkoB62xw+FOd2e42Osy48uSY5qFQ9Jc6ltDsCyIVheK",
+	"Wc4u+OwwQG/FQZJ6G++z68IcaI8AKVVFPSFxQWmRG+lceCfbpquJLl6169Z5LfOuB7zZS/HvQd2xcgPe",
+	"wURkaAifkFEgeL6WIO7a6v00o6/fFOiO5jW4jgSSgBBcLLAxVElw2+9o3rZiXee1cJ2iINvBEHtV/3UG",
+	"vtt5oNdjl9Uozcbhsqdz9R8QDjtyr40jXf3p9jbYmdho9DMYod8CSB/QT1w3sF7RS7k6rArIGC3nEOIs",
+	"SCjvU26YSUi9jemg6mOHdasBOgdnflHAN0BFTMvC2H8gHVVLaMJrJVkGCw+1m5XmLw4oIbUdqZ5Dm4ja",
+	"33+bbtQXuTtYZbALIBMpfdgBi/NBGNmkF9LAhpFtautlluUQWz4tM2/lTXNrIwWbT4kagUCx/IxJYjvo",
+	"xa52KJWYTNp9SdX+pWvGIGjGahntfzismHJdxKa68uNzCzcl/0NJeCVNElhiTVg39hyACYyErfcAeRi6",
+	"AzGkEL6DuSZx7f4UYDYNivhu0HKXw0rQ1EzAM3YPAwJHJiMBQ+fDTB7PgSw1uqHNVrMpO5gHr+2zXc0y",
+	"aP/Z0DiYknUtDnOh8MTVhOCvFmN86ZPTj5cvvJ2creBaCnpYB43g8bm84UQrM0LfObIyC+X7mS62YY8V",
+	"HW0bU/jNWCcOtPnK5G1jJH4z2RQt3LtALtDA9Shna98jvXrPaBo7eCUT9Di3NdRZAm2C+UJcdZbGuaNV",
+	"+uon2vUGDI94fyCUOKsRESEG1m/Ur96G03zEk+T3ArSWPaTUDqv4hGj7Q7vlnqd3NaVqqboNxpOlEhQR",
+	"hTJ+LBek4pIpdocukyNFUPGUDHcqdqx0X+klBvGVzKlJJU2R+Hyl4pW24ypx8ylvmBCb8zsQlgW7FPnB",
+	"9oy0up4eQGukVID9kxv+AbWQYRcqXI/NijUTmHTADG8aVzHl1h6iyzdazf7egtCHHUXD5HeaZQIk4plR",
+	"ooWbJuCWC1IJVqoFef3zNyEP8kZgIvF77T8YgY1srYIeSL7Vs7VF5GM7eOFfkSfCUNpOhVbx8Ba/cJUL",
+	"eqwYzFzvojSIp4/a7TrTSW4Hwhn/lZbZl/aYzgnsykOsGFLChpdZcgc383TFyiRg1csAblPaCjQEubSr",
+	"wF95nk17XtGziUVuNkTl/r+tGjtSppaiLsPRadktHx2mqCeVmeDDae0zDZUMjO5lFPq2Ka4L0anQ8jdg",
+	"lhk10cIO+R45fc0CzUzTKvThBT37GWD5Zav0RsrU8HdCXWsVfR+UktRlrqWepCxrG1cH8V9mSq0xi6Yl",
+	"FFYvmZv3IJ2y1rvM9E+GCJng1ZKVZEfrLrpSyoXcz96MCVFslN723A30A0RCMmUpWNQSoaHwDchM+V9X",
+	"9HdKq00pZljUVHpzIgXho6nq/wTBXXinhlCLH6IfIfiIA/7BTjvYNe4EVDwl25zudpAt0Emz1nYjhLux",
+	"tF9rGtFPJsLgO3y7laDO9Zcy7+qxF1F/1AElWqIu2jPY3eR2UxapktVVLHkn/goVS+1oDwex3n7jPYCs",
+	"9z82bz0jMuGnS6VBt5FETDb4aQG3YVhJd177HVPlHiRRR04Ez3Mt3mlFhTIOUu5qgtUemCBHoIKwMnDS",
+	"wu4e99XZPHoR9HmYUft19KLOUcXE7n4N+uWG5qwCsTSucG016i1b2k6Vzb/1hppGi3WeL/k23Mas/fjf",
+	"LQZDLw/2rAsoeh2MyuQrCLUpeRbd7Q4pfg7ix+2ZVFwE+gn8CEeQyqRBpcYjvodsByKKQcg6yk8a8YcS",
+	"3penbvaz+fySbOsumyvbtX8W1FlR5XSQRR8AbxqTQO+xcxv6vSPFOYGmbiO92R6mAdtZiV0G/0GmtaGP",
+	"tHjrFAAO1UDXi4MZcIdOKqEPuEbLtHnM6yi38BktxcKxzHy5jaOHOUs/Yc1xGpcO+NQV9BL7vbDgNDbW",
+	"OZgffKugJIjwRbY0z0lWgw+lGWpVi9XQI3nSYwR5Q+XhNZh2/KEs7Jzzw6qLUBnA9TUwUNeGhLw6INbB",
+	"gYmlArONI1KNVG3Cud5Z62FoajnBuTTNPNwakqqtNnvOc19/2nNTY3QAdJocWQVLZLibxY020vLTtNPU",
+	"jjrkjLYw3zBEUlZ9e1QuzqwPAuxT7Jk0dQiws5JRGRY3VB5WKH3DgnnN8txkzyvOyZYKsoYTd30JjlQS",
+	"+81FpIlYuGCaGaDFsVn+Z81NukaLZBSsuMdevrPuM/tKFAalgLV1evYO7/xPJfp5BK9VWvOi0Ek4x21u",
+	"+7ddFZTTNp0KtvPJBmG3cXizBrwkVPZDy0zGi+z2kGermeWie55n6dNDB2dIbU/b7bl3dzR2gcmx8WLD",
+	"UPMz0xJ5z7FTMF67BT2RjBO6xo7IwcbUiIZh6O4gxgTkQCUkNak2/iHjzA9fLSnV368VVK/3WlD6zdCS",
+	"9utHrmJw6LyCcmXru8IRZSpm1PB+x9cvqVCRjyFiW/pgL/XjsaFso/WpyeQWoNLq/ZOfdM+dbyvQLKI/",
+	"NEJusgn8j9qMb+M/UdQlKGdqN/0waovT1xZGdaH02ssnVhS1yplUyXuquRhN6rEuUaEAMI/+VO92ELG5",
+	"YgVWiArZL78cVRmUnniwLl3OqDT+u4QswtCT4DHp5+YXylSMxlqUtUjOZznNp/CKO4FcC7Po6ssawncl",
+	"j9tgT6S3FXoDI8znO0cb75Jt5IwTkw1CqpFlvs5nbgl7llqtwF2IPdntX70dUqbYzBf0VWoM5u/4+qfK",
+	"JXD1VV9MpZknENZU7QMe579po8N2X0OiEv2gScFliiBN0PvMtzbxs8TWwRZxQZKc0yzVFfglVftXsK0l",
+	"zYNtImk9rFiYXFjBpISZ78y8UoSec+/sT35j7h3QT2HB19tvL5ptb5bsUcztbyJ3Ws66Go+G8q/1XWid",
+	"YKOatX3O0brx6007luu1a4SE2s2Qdya211Lh+nvXrH3RbKObXmeBs3ZLXmW7RAZibo5LY2kHQEB4uVtJ",
+	"TiMu3rP0qkpwBRs1BTGe4J+NmJrJLsKFgUiYNFbn5NU0m3CF3XxpK+RneeXiWE2CbSAYM+UlLAgrScFK",
+	"Lkhdmls4VEGQkmpjc2wiWE/hII1b7BWiM57dMrxZZ7Bp1KcSJTCUSpxSE8Ka3bgKmb2PIwpbCryqY1dH",
+	"rWswrL13+ym659z7GCRezbe0Jlwqw9BTk4g6v9r0LN1Ea65nrMuadTET8reaTw/YOCJRIY8TaaTRg/lp",
+	"5poFbHhRgLZGZ61ZgN0uFe718NPWpLBqs4VQTL5iclbrh/n7oDjPZy6/ljM8PNo6/aLAUx0y+uyF5Zg2",
+	"E6flkVWIf1/bXOg9x1hBzo/LSoDUknGp3wORkFlt9Rn/9HV5duFwhXonqbvLLaN0La2W8TrarSGqpZSn",
+	"ABuuHjBCqmTL6VWU4GAv/3O89Q+XFH6GR8p5kBLSuwP+gMQt+J5J9a3C0sGLt+F1XRTUpK2k9uQ6K5xw",
+	"5ZDBOU78xF0f95rPdkVPe5A/vB/1Ifye8z2VD+6N/PDeusQD7g7lFc73L1xkMpwiH8ic6idTWDj/9F4Q",
+	"kYqCcFhfukA5dOqT4jH8YKAwtRkHNoAIJGuveXbCKJeiB7DNNkgOUgZj1tGSiWs1eejSxm/zgAuYXUDs",
+	"7bRHwERGNNxzORtagD+/LQQrd67vg/unTUjV6tVyyxT+OyRe/OzIa+Q4rGFjM1IDwVDzo6mJsC1iFoRi",
+	"YQLiumCiAy1tipoytS1Dwxfx38MJ1r+4VAnNgCXhW4MH43CVCF5zxML3JKjfsY7b+B0myVHwcteUwKCN",
+	"O956W/q9t2eY9evTWOpIS7A+OKB33Lx8rt65pQVIh66CWfF2DU3WzRyr2N3OidkHXrOT0HDhchbMo8fE",
+	"dOU23Dqph1dhBndsM9IcOCLhTNXXrOSJPa2w79dD6M+pyIP9tNc+r+htRcOgBdC4WYTiOwEcDkX2NHOv",
+	"8xKI7cQQTB+N+ogGIjcl8b1tfucXpQeYwq0okKPhtbubbLvaPopelPvJN9i90WiPK/1rrWJ9LaN9mKzM",
+	"8feYlerPnwfX4pr1pScodpP9A8KMEm3jGmnFS0JJCceGmikAedYX7O4lv/be1eMbyIBw/WST/BHg2COU",
+	"ygrZZkpznDtxZxHLYKVsSL/VNJbywKobxC6uwrM9xzAQ7BDrYOZdHOgv0ofLvkBMM8XpAl4laqNhjptT",
+	"+JRtfzxar9rnEbbZW8AdLozs1WLXNIJc+InEn0hytLpOYtORxc1R6HHKGZIzWGNnuLGpSvEFcucbeM02",
+	"V0NiDMBXla4QBzDDvbSN+XowMqUSbIZPbqLGxRna3S39ht2hU/KtEeNvUTPRm6gfJ5XpTjkpjPrQNHbm",
+	"s2j60nzrCiQtd2ofA0Db0IpumDqtSoAspAd9WxIHSRQoNwEtcsUpVq/8itdlZstTxQ6kIppPO8hiC3th",
+	"ElqeCL8DkdMqTbgeAJNQ4uBBoPbTbWcNeX4wzzZvjVmAV/5kv8OB+XMUdiUoywt+B7E9+LHODSAkr/WF",
+	"tub3ceRE34+y50Kt1qcxCp8B5rrm90vF+RKHx/SfA7ZLbP/Cs2zp4mOaH5aORR3iyHLNdkvF9X8eCvXV",
+	"Y61FuyMdOg8o1LLO4FwsBsdsJg5s5wxfgEHV4Tw/wVY0h67OqbcAt0N6L/LM1oCGTWY98pn4Vmt+v0or",
+	"T9NPNgw5zcSIM9TwT/orMSioScDRM7C35qJP7Wm+HaHQO+cLGc+zsXh6h17JbwaCsjyHWpgu5bsclrIy",
+	"9RX7er1EeMdgUFVzyZyt4Xk263FzM8x55YMhbVlFaybgltm4+TBb37Py4HJOuseKV9CI5z5MSYZw47b8",
+	"zbkLTIduYkzdRSQZPRk8p4IyqDOfUCHA4ihy5HWeIUQFWtCEKfP1Z6RoYa+wQ7HJE23xp49LoJu904Nr",
+	"CdmyRvMEqFoeuQiLqc7+RnCuspUL/Qa6gEmIwLIYUrLGkzBmdaflijhiNwHWZj9D99n37A4iMFkfENUq",
+	"5CA0vIbwuVq7TrNiolhVibhUDXmuAEvl5TgGQhqcjTfmOytRmBbO59dXr2iMlzNhA2F9BHH9TlibF7Qz",
+	"HQ9hIw97lvKcmBmEkjTqEi/zIg8O6X5WtShDHw05xUwj4xU6KKIB1A2XapXTNa9F8MPmd5cGEX+kArF6",
+	"cnt7a91J4YeO+j4M/Tqolw009y9Y3onmHEEtXT7Tyf4fzfPlEajam+44c/KcEBBigli2ldAcv1GTdT0B",
+	"cGLX5ydLm9Pepkx3iTSY8XDDm4MQ2KPBznZZwd+w+TEue6qTdPVWOlyiqddrOBsttlytbb+GoVfNeKs2",
+	"tCRr8AJCaJIrwaoKMqI4KUBhI+pAxCQ49F9t8xILpMDynOScHwjdKrBwCg/TOyKjRRWScvu6YBnhgkia",
+	"qxNxvTVDuBht84lQutqXnr7yicRQEBey8QsV7L7RUZh0aktQcee1kCvFkZ2H3/m7i8IZV5N+6Bmx/VgU",
+	"OZQG2j8ORtv2u7i99boqfHa7GE2oNOyVmE5p8KG4OC13AmxrK56fChDLLctNO0Ez03Di5X2gvcaeChNo",
+	"EwxLXVAbpVlG6koz4pNnjfOCKbKlTAxCM1ktO5gBvoxlYfFc1Fnw75pZgj8cQSVeUpgjHEZs91K1n5m4",
+	"bssxRIsn6QVBe2sUrFod6X3sOm32CR/aBZ8xknC1j92MnOWx4bVCvTIKbUijMI1RXE8SqbcUy5ea7gFa",
+	"vDh7KIGGIgzUAqD2LiQrWl7RggtooYmZI/RhSSIajj6oqyFQw/q09K+NnCmVA8olB9egX1wypW1hekho",
+	"NuT8Pp1zNt+2+4GKueCnqPatOvd9B29dHM4Ft2reXbQfCd2kP1AFgtE80P85BdTOvd5A2l1qi+SmqGBI",
+	"DNfs2bFBoWUfHj0Gm3Bp+UiV6IjVYhs6by1kW455+4n1KVLxzeFRQ9NzW8/pUXCObqSHQyUcbOAoTObD",
+	"ARZ25zG731VKrXpWb9Rz/ajtNVTY85rSjW0ISxhGFa7o5rDacBkrENI/S/ZPSPzubzUtlfWGnglv1wzh",
+	"LXphSDaLmS+CMPQ4upvD0HMtRwqCMFN+JLTh9d+d6l7dPjm3nCiYbjhpgs11GJ8D5vd3i8EwQqESjqtO",
+	"F5yQrwcxIsk7epTnJ1FEs0NcAltyRPgVbLjIIHtlXowVvehHVncgMjaaTYcwy9pwWXh9mBAgiVjbYM0O",
+	"zmTQj59aUGaieIYOzemWuVsBWLlhkzwNDi7X06tjnXIFqxJyHpjJYNYm4CzfoPN5jEIgtC1TQsFwW/PW",
+	"fNumHnQQI12CdLPLHYiBo+kzZdaaGFf3BcUVAutOTxt6+Ez3gXDKIs9O0YznucV2769QAuuDHsKDnFOp",
+	"VtjEMAysyXkIuBvdFmu6OZD1SZsckG8XpERMIQmlekraYfW5k+S4P8U7qWp+nLO032qo5/YmhlJFcWTc",
+	"iR/PvkNma3vIxVpXi2i39gmEk44r0iYiY/iX5dP2TrjUwR1hU8LgjoU9BI7leyUQZgHJ6rHz7//QTPhi",
+	"974d6ovNWZHsyPHObM54kwloOoBrmxmbL1m36IVGRwZzgM97tLMLvh4FX/evMrQc6VbduDOE6WY5uwNh",
+	"vYFqKYBu9uDTJkyUH4wzaQbeZ9zTpDh5EvcqjbSWfTLRvtT5ny4YwnqqLhjB+bQuGMJ6v84eYRAaQC+e",
+	"obAZ3SzUTjZozbH7WMytMoaY9V2l9DdVwiiuMTx6rbwh6vmC8HID1rdbcdvWOanPtQKROqN+4LddjzdQ",
+	"b9opoYiWZhdEIn5g98mBiB5wvlmHq/Ggkjy5vSX/7yPyVlDF+FsLWOSWi8nOC2IWjP9At+Edz+sCVkX+",
+	"jLx1FHCv+hQZPKx4tawr9+jR9i8VoLeSOgRRpojc0zwna9jwAhb4C9PWCgatjFPzrSlcMbLprXH3a2bQ",
+	"QoSVpASmB3YLISUXZhUYZsk4YerRQLzs6R2kcyw+3WfblNYI/V7qmvAeK2EVtyZTOP3c35kzz1bCK82m",
+	"JfeQL9XMp8+YlceHZ3lLE5pmBTy+P8LxS9v469p+OT1u45OLeEvDmUwRH1vIt+Pmf7FXRw/E5gP2zzRv",
+	"Gnq4F63rpm/y29wkJp+RHLaK8FpZo9+9qIUGipeUuoS0/WIHsPMb3J8xn+ePcPza1W/NIFu85uus8i3n",
+	"sfF8m3+aBsk3k4is6kVbe3YNuPPADCN4VSZwnPSoX6F7TlZyoETWW/mlRbI/wrHb0+w9dCM6p33LBSLI",
+	"OXq6S72Cq+dHOLrcuhn6z5s9EJvSjOW8toA05xKkyw98SraCF7ZMCN0YrqG//vUTSdb8fmEyK0qw+suR",
+	"SqwMxjchl3C0cqe3aYIXqzW/j2G21bGu3JLXZUAKfs/5ATJC1VNSctPoyLaEr1hJJFBltSdFZEkrSbZM",
+	"FHnY79LJw2yNiM8XE9BvvQTN9s1OzkPkVb45rJiCItU979I0vZP/5NOgGAtJLD8M+uAhtge8zq8crdEj",
+	"dgM2s4Lb50dl5pSOfQnlZt9UjrXdff6CTGb/8SQRP2Kq8Vg7/Ge3Y62YUtl2mBH05Hb6eLThnKSoZOAC",
+	"fRK+FXtluYFgCko3+xSRe340hdjh8FCzqD/d3naXFXJc+NGN/pdNztaRmtDUM1LyozHtnIbX+X560WVn",
+	"wxZzi/965+M6l9ePdrdmHDVlyyO9Df48odMRvhbR4V7DRoBKukjDXeCaLDWLHb2hOZQZFUvbqqf5N2Ls",
+	"hCza8bx0Jm1Curfov4R42nrfg34j/e1nBpDZ5QiaAuDuuJ9OkhJXnejC7VL3Ci5cPSDK7Ae4vXDgWToi",
+	"vnGxethcaWZl17jKfqFs7h1WsLJWsRhNQOX4dPrQWVRRN3KiYYFzv4JV8QuVs6VLW8+Q4Il5x9eriwtS",
+	"Eg2+MHvZ6abyl6HI5fxl24Y8BCKuCrfw6y2/Dc2H5XqIseykL2Wsn6xCcMbVFcP/mKc6nA9wMkCIWcOO",
+	"lqawzRhtA6ijLph2dj7kwzTOpslwedSh77ndwHAos13bbSg0A1TkDKQKqmB4RxovGlNki00PSm5S9R12",
+	"RkZPkmDbs0RtbBJLGDlsMBduPnekeU5o7lpfDN8+QBVYiX5VT6ctpaQSbeW1USMDzTSpGinLqWq5n9HW",
+	"5CvI6Qmy7/g6AvXSwgZ3543RDazCIZpqaL4b8itu8yqCVIiDuDeQmd0PvdBc75VJHLlQe00khIPY9XPB",
+	"ktndoduaz8ZRa3HT7e55xG8oPSXZN3vI6hweGTY/V7LbUcyBMcWcM0Vbv0J+tOuUdVq1CDPTWsUYEbRi",
+	"Kx+5eZ9JAxzEEEAr8WGklzg07D7B9H+uH2oSZbJQF7I3PKOnXp/Pyab3GZOKlhtY9fPGsfisYOHyJIsw",
+	"G4PHmI9HnNCGd9gzLL0xShxrNXWwQd8Nt8QW2NRMMAXbhJWrIxcH3KOgs3K8OZ1RBfqNtHf7RM3Tlg6k",
+	"BFpZdk6U0JQCFKjM4rxCNAkVq3ruI2PqR9LrC64iqXWOeyKcmdVga8MmD0ZSAttXdZu8NqtXghk9DQdH",
+	"iyEDCjGrLVuXuabblyEIZxgfIHz9GTizzPj2qSIm9/eM+87KKvO+u/RM3p3FFe5KKY897I43IMP+yerQ",
+	"zq4v0fPQivEreB1wsFfg3r1KBDMZDXCGiZhMGLuW65ImaBPGCZBqOs+lU/BYXAhW54b4dTaNL7A5fTK/",
+	"pEzIaKKZ/jG9DeAeINfjTV6RZtyQiHsZBoB0SLsGaFAr65TY8z9oV87KcDEqet1FBkLrQaaLnNrDiWAR",
+	"PjGYxGVqEznUuRCFJiBf5yitDZoNxtNDa3/tQocLU1FqjBYDook+/O6s0+iBiJqCloRrC6UNuJrxCC04",
+	"5otiS4RQf2E1Nw9/Xif1a+CIJuP2MH17hKv8LZi5lgBZY861iJdPTaofZAQHadzhhptYqTjBcedh44Yx",
+	"cSrTeaolvQNXummJewbOgx0BWS98IKXUggVLEIKlH7GubM5zEPiltB39g1G5SDP8oGrSD8agYqDHWNiZ",
+	"uY/Z6UyIWbg3aNePuqs+U8y60aycVfuXDqosUCif56wAJUA+I1sujlRkLjFizZXiBVkLauAj0W+x5ndg",
+	"UCa6+3GfXiaXDNnWI/K9ge/C14McA2IDWlODgDyqntymioA/JT/5H7dnZR0/ub0xnzFDRNYiQ81PE0WL",
+	"i74FkIPzBODgHCIIt6YsFQdJc37adVzu9mxaZKcWniZSam5VXrgcx6+uS/HdN6u51Hn/kpsGyEP5mFNR",
+	"rDaJnLyBXLI6NfN4D1RpNQPvnhn+FKBSJU+p4DMelqyoc6pCsLraIqwEX5tsdNPod+nDxfnJUv06mo1p",
+	"AuG81HuuECmKiiJ4+x+pvpMTZ913UFjqeKM0RFg025kUGHNMcXFc7KXg6xyKWb1ZIM/mNGCAPHtB6zzi",
+	"ZvitBqmCmcIvEPDYORZB3IH4RJKc78I9lrDycKtA2A7XI7CEdQyJcg/WKBkymK0Ds42jbX6y1mnxRaZy",
+	"CKG5SCgVGPUN0VUK0Pc22xBsR4ScGoQxN38YjJcfMYSz5rV6us5peXhm8ht5BkRBnmMBiN5PSahV6gZD",
+	"n3g9tUY964XRSSUvAPVUyCVmS5LfarY5gOigSiIlSvO7xKYGfe3phB36DJ2aTVjEIYV9QIiZ4fA856eV",
+	"pNtIRmZ2hDxfmbMYDRqZh/BsxvHecloUzkMWiEoBzVZZtwNRemPhAnIUwJtkR8JKsDKWhVpRVqoRmpxT",
+	"nKKgqFbzBD6+Mkvqn1E4kiA8Pd66hgDFjnDBSgfi+sWRJqqJvYne8fXC1k3BsD1KRN0JeJDjGsy0fuLm",
+	"fal+8p+u72q/ekQIKDfhpbiwQaBXINvtV/EASs7KGamnOLXvWQlBTzW9gyx+uu3PvIRT5LLgiuYxzzUC",
+	"lwV4An1Q9g5RpATIjM9FudxNTVsiQWHwXg+iTbanxpu04ehHIgq9zOeGkNy+OGK6lXjTTtFv/7O+INmh",
+	"yzy4Q0P1dk5aU1Rb2cwYpJ8a2aBdOv9IbiyMo01JUojip+j90mCzTJf22xQo2zbOIfOnZUS1VEd6XUr5",
+	"V7CheS5nlmH8lR8buWXwKSWhAkxnMIfCZ2BV+jJtZXMggheQCWzOhOwwwVAjFtNfM0Cp8Yt5K3gxmuY1",
+	"lcXrRa7GuaGlif1qG4ay9PAX2Zl5WhIZAug8cjt9roWuB3EsA+wOsuuCtbSgBRFFCD+W6nEVdo7zUHho",
+	"Qp2ZN5HuZ6KYHO3KEkMwfQJfIQbTh2kaxrq0Ikr18Z5Rz9vBqkqK/fNwL6iCihnN/BDCMdRR3tUVBm7p",
+	"YGeiLyTRj2aTzh8zcshAeQX8rKyjyzD6wjPBWZ5RAtSkAM24AV70SuwOUKmUCrpOt5GAwcUENCAxg83S",
+	"bIK7NVE+du2OHlAZm2h2uVBvBQjcvKmxFWUw6nV+Dd/DFeKFMFgjjTUu78vZFm59ehuC6UOEZD9PDKBy",
+	"apeFLlvSPA/67M5M9Du7LOvSbGmeZy0+sIf3YzMu5UbQqop083aRy+kdjjQnROighP6ErjRv8isd1o7A",
+	"/5nIY69RCcaNc2wEKolU9DR9/kMhyBufoA0rNQz7a0qipi9iL07W9AZ7mdNg4NM1lI2I64CzyV6wPbmj",
+	"hmH9cJ68zwnBSiy9EbLNFkD3Jck5zaZLkid6G7iN6cbh3Xzs0sISx+UfJEkcLFTSMma8q3A/uZWsgRQ0",
+	"A9ce1C9Cf0Yo1msbO77k+KNaSoRgS033mOpQ7LWRCm79ZbLRRdIvz0zRBAnggfe7C7FSVrBRiAhu6uZ/",
+	"HbtIL99a10XAH8zrxOrYr+TLTqfzXxfTpqTruzUrEScuDt/sNZdlat90x2YlHt0O8EFRS0X29A6CioQH",
+	"tTo2o5/tY4MiJSN6OmLSpnE4FcDl/Xvb3RJ50e16dqaMRbF4BTkreV6fATwoOi822LHY0n9hCmaXvbTO",
+	"WElFO1JYc1dMzDchHhQD3A0enC/L4CsEHXyfjbEimQ4j2QvpLa0s6zXrupzpWAYvWB64vTNHuEFJ25Ey",
+	"27afYrKktNcrdmpmWE2PJW6m9T5hktgzOJ2HGqyw+sUhLAtA591vFpJOPjUuPNNIbg3uM2l40CwD26Z+",
+	"cDNAaOHfW2SABaHSlHnh4tMvzpEvRpNjmqWm41yzrG0eFE6Uh1haAnYWb0ndlMJduryj4MGeHnuwGaf7",
+	"usx6lBz03YVY293GuZfkD0uqJsAJrxpf/IQwsqfYcl9DYMtIbvndUf2tTT7zeFCvcuR9VMdoE7vhbuXs",
+	"AFjTafZtVtf5fjdgKDfcgluh1MV85Jum22dQoWHhcp+w2NATRtB1gg3kiU3dCun/+NgMBpe0qEIJFNb4",
+	"2LIcFkRxotUNCWQdRHvX4jL5m6Hbw4Vl0hqUtWzUbP5VWCmYAfeuLqqI5yw58Tm9CFtQVqY7d6WiYt7V",
+	"3y/EaQdYJBRdt4S/IL3Oo7nNl+wDorhUHReowz/SqhJQKhZpafOK1yrezpLWw6tn+phjd40mIj6e1Vkr",
+	"+FELz2BpY8D3suOAR9l0lqN5/owc6T3i89YKe9m13RiaZnclV1o5WFNzwyS2OwuRC0VUQqdqzP84gwba",
+	"hukTPCnL7bzG517lZ/oUuQMwuWqLU6VMl4F4Z8+zmFGbeXM7K4x0uTyHYFpZnsrewmfGkrcile8dsg0+",
+	"1R+3IYffhrNt0NlQOElBonLf6R0uTssjw5y5db05IKj3nqNBnvPjshIgZS1gqd8DEclUlft/Hc4a5ZKr",
+	"U6dfHUuxK0xv+y/c1AiP+fK8K9mC8nAgyFup5s2mkSMLtxa7+ynI5v6ldQG2eXtK/Ta8ZpcwZ1TvloEz",
+	"xrRH13BG/1WMXKdnAqZ/I2gGJjnllvzbRrPSv2sV8nPybxt6gOzfH5EviPWWacP6rTD+p7eEC3LkQoIF",
+	"O2/vPn0fait9x3k2BCFfC/14ByCcFaaIeIN+z+W+XgeXuaHlildQjjWZ3WsDueMIxKCraQDFS0x9ZyWR",
+	"Fo0rkPYKUK2QDKusjqXGngkJ2b632mmyxxJraAFjD+yB3gUAJn66A0E+vSWHMMbPUNG5QCP5IL1cnbwK",
+	"eM8NpgF24wmH4epu9K409eg52+0x+ZuKkknTAqTCGFusKUq4P9dPXfxc2yhqXJj62xxgjQ6XLdyp6VF+",
+	"sKvzwd9f1TnIc/IhJHYvlqCSoiHyJYjXYOJROR1oR6Pv6+dfIYZNB7g0YAN4ubSdaPS1kFVsI+bJUJV9",
+	"DJPfOZ+08F/oh8xGNIGq6Zaxc8JXeA3d0TwBUNs96KUvgdrzTsbnUVAHX1Pn1ESObYQoKC3MOIPepwXK",
+	"+2hg62pRMtHmcE606sPHsAxcYmNjluWI2hRHT3RxqsBkFUi1dA4rxXeg9iCWVC1zVjAVVkaBihXerzGw",
+	"Rv1A+6nRaJ95ynRSnoy9/aKfGSh83te6k+tu6hACxEufdodm0ZcbrSjos9qQrP1AWveQRDbMrtxn/5YZ",
+	"3NlMyw3Fw3l5Zqj+v7O64AonpkcZ2ImQi4NbOFAwtKV/eSngLlhqaYqtszGXu6moLkbgEnjebRZ+cSNB",
+	"l6mcFOjVjFYwFW7T9HcbbwLieoql+BNpBFms4BnkM0GAzg1YD/rk4azcHBaO6k2CteI3PiVSbPN3dRbc",
+	"+y+ZNg/QJyaa9JCixZs2Ufx+jZ+P/NfavCG1q1gQhc1SmuIQ3JxPJDHSgRQU4SMITjD4haZGZZjFX9Dy",
+	"5OwfaUN+FlNg8kBZinQMY3tC3DcTEbo7x+4K+Nw43s9jZziInvmDzTtbw5Zbd6eFbnEUSewIar+xjqW6",
+	"b2mdqyiWyrma53z1TR7YaPFHIFfGOhY62vsgvyPu4Al4nyvgVY4VcVr1IYLnQDJOLHwo3mLkuG/SjXll",
+	"2gS7aHgPELQ9wA3KXtiYoYrmfFfbI4s1v6S9WRMTjqB6vefhRChF5SH+ecQFawL8Ds+cNBd+zFm3tYC4",
+	"8wOEgwenKmDM7/NQdSTdQqdbj+++AzRHz6iYtxG57oR6hTB29GYKC0ur2R66EX3OYS2arW2OT+gT8xQa",
+	"s+2jEYqAVRl4It1hg2bnQB9Iqd61mn7yKwPwSipl5/btjZlyGc8zEfqBRnfIHFFTvpjeMVZYZbrVNxuB",
+	"3+50ulp+CcBDq5q/HphvleDKfHhPDSbxXgAsf6upMEFOUZdLLVpDYt0M91PFymC2w1wL7sJ0xWZD3Tih",
+	"DX1tTKhARha4POuhS64B5xmbloW+8WAvR1etnxkUGDn0HDsZO9QEl5ib85Fd2SWMYkYynGLX0CPSWf6k",
+	"UO+e8SRofMG0pQhlkM12tERTwBogmdWOKjiGII2tG1GSHTd4gA5SBpNQGnw/UtEdoBYuoMpPBF30TQ9D",
+	"VKnD2fHNDJQ9LAPYEPs9kxRIMqoo2dCcVSAIF2RHa/vhNZAqr3c7QKAUW3gVuoE77pdeTTr+HRe057UE",
+	"bOEjiUD4FdtaLWhdnOGzCWd6jbtcxpw1DaMFDz7bld/OTf5thUKwuxKTxDxBmNRbkkMDUZNDtoNex5vP",
+	"g20Q8cynFmxVJhrTxxsvWNn4gSerGJsPmuHCxLJM+TypKHC8qZDl1daLixy7rAx823jGf1Mr9VmnUOrT",
+	"IAdyUYY9GtrE1b964Tsmu6dXHz79xz3k2Xh7rM+8eSxvH306penYMv9mdonGcG8LrmAONyNGy3/TepdE",
+	"O1G9ZuUu9zKeeiYP/o8pP6KYL1gUUGZYbexlFtH7HEjB70A+Iwjf2jayyDhIbfANoq28mpfG+zrnykwn",
+	"WEB8LTBadMOaVULW1ruWdZ4bpCAlagj6VybD9B1SXxCnN+MkR9X7Vbx1maWnBhpDStHTqqD3Z702JxHR",
+	"ey31FVPUEbRaJyqJ51pP/e7hMufKGguKbWgerbIcD88kmCWFMaKFyQ1uXhx1g06GV1+zf4KIZTrO5ZI6",
+	"XqTAyaZWT22CouTGbYnnatEA5GLlOS0RFd7Bs9GSsLIEQWwWTS/9nUq1wt9jmxspVI+URXvjhaRkJugx",
+	"kN3xvX6706O2mb55I4iP3HgQrwC/t4XjdNThG6CiaTewA5r0gmUNfY543S1PPCvIOllih0+1X519PEeq",
+	"BO117sCh/ULVRuQk+UALLmAWtV3ufqS2RNCqQk+oxSMOND9yF9uoGevhtGvRgpIp4T713lFQaks0pAT8",
+	"skcPD6GkeciZLhZyvacJuDsfVYKnBJNfMEmZoLQmmgVN7tOGU6nlAiaRBA0fdeQrR/UeBY/cyBGifydb",
+	"AUByKnYglZY69n8Dg/ala1P52Lh6DMcnZbH7YvTiTHYc7Mx0uS9I69jXhixzkasGgFMP/qzBeNL7gxlN",
+	"+h+uyesj8qWW/CbrzpVz6dEa0gwxQfZUJmSAT6CHbOgOZtw3tKIbpk4rBaAiOHRn6BKWG0P2/DSjaoE/",
+	"N3R+DeWgrxWErq8RJWkn+HEOEFAqPIuHRtGpym7/WZmWYwKkXG6ZWlaR66NvmvZLlCWqw0tZAYrQfb1e",
+	"4h33a7C79AHEGB+6gvDYz0acjz0iBm6zQIlekyv2ecBBnnNl92NoEW+p0JoRitkNLRHbgN9BRtYU00ZT",
+	"Aj1+/XrSJJ98HoqR7QZOjdAFKk6rCKYOls/hu12l6Vnb4J+TA0A16EM9x43w05hydikaqXcFXK+EzDN0",
+	"I1HmWUKtc8DDDKV5x7Pja6nIjpP1iXidHD0fjPHKYEtEYhLGkvhu7MwA3exBrsxo04gjTmvvkMNfan/I",
+	"oOfDU4AGhL6ud+Jcl4K/Zjej0GjB5Smovtic4yGgap/q2tzQWkIkUwI6UnsNO5T3tt/WlmI+doXvG5gi",
+	"27ByqWWsBexfolQLCfIdX/EIko6H6ja2Y65142x3rqneSOmNtbiRABPgll7a8O1EeBtJmoIx6m39pSCj",
+	"OFSD43oBvmtBFQhG80if1F5YCBMp0dcNkUJNgytd5OfEsZu5NMitdgrJxHVvXU7cH9oU3kT4fr6NtMk1",
+	"gcB4msFotnA02hb+XDgM1Cbh8G1SaL7KaVnGegTJeqctuFjWZgEZo6XzvuRUm31HKFW4VXED8J9QKNrC",
+	"3Lv5+ZPBxTXkTmWZHxrSXM4zJnEpnWNGN/48wiR21zfJEO2cL0+GUFBFmqngmZwDOdWc4wBj4sUzK1kL",
+	"K+OCuLmYkjhzsHD6IV63Z1RDm14G4U/LbhbZ+PZLk7FlRks54GeWzMeWkfHIn0uI/jAL0Qj1kmDTFMry",
+	"yAnaURUpx9vzPOv7JBNKtEdOa7WnEYWrVUsCDaXqMiZj57UHQo+SXVGj2eXanETTGzqdeDBF0iArb5mt",
+	"Yvt1rGNuU6tXYU+FNexqT2XUOmI1MgSLrD4m4BY3apC5N7k5DTB4Ki41U/NO6VhVvF8QH05/PjK157Ui",
+	"tDHMJi5ue67bD4cOtW2YPlwdFwfIVilxFvsdw77tNZLxGzO8rzu4zXQbtGhke6dg2rKFFa/tYXMM5XGr",
+	"OwKpl/Ul+VjeTc03h7NKarZ0o9IgE1/gk1eoqzGfDNuRzXfmRprHPb48AlbKS1gQVpKClVwQrZeHiy/S",
+	"/M45P64KKg7jWu8kBu5vNS0VU6dxd22oQSvLgKxPRLIMFq5viLQokQxB48J40grzy9x9P6BSv5R8fcJx",
+	"0cE5feytvu4HwpoVejRL6mTmMcjFvXhaHNCB0DzjUKT2erYO5smBXXKjbYQ/gOpFhxhW5ghT3G+KBJgK",
+	"Q/YmgkBObCWuyQY4t3YXTNG5+8AiDj4f3U/cg+ts59/6qWU2N2oSrBXf/tH6kXqyhR1iiGz6kiQYVdCH",
+	"Y4DK1u9xdFbdnqu86NfgKZYjEzSuUnva8TJGmETEi8NE05KrHlw289rStVCDKXn96e1vmwUnKe+R/tA/",
+	"lW3/gKDwGhH70tmu3SFNQZRtsieAtEHZCWk7cTqGoX4PCFdam9Rw08ThyGp41HLkmUcjq21anxLsMLvS",
+	"NuR4/KyXSvrZNKItjhK+6gWrYs6WtioypywjNOfljlCiTXNh7+umTbFJ6GmL8Fyor9O2RAguZsQd2W5O",
+	"uxJMHpnxeJRf8S5MBugDOiPbrYQZQ7e534neDcEqzAsPFri5op3zmjy782MX4JG7O3Qz6yizvXR9X3q+",
+	"HDWTMAmSwDy3sGNHZlQbr09/NukGX8RxEzXO++jdtj/xYuyYvqHrfIDT5AS7bORZ29UCsRCb82s6uou7",
+	"HkRmO1kc/xXQLFgCXxdzvTkNrmkwAOngQT+RRME9XoFHwZSCcmEST4T+j8FTNwFvxfNwYIYfR31jkM+1",
+	"9q+aqhdH7LWtZDnPpjkkN63jzGI6rzbTTarCg4oKqriI1EnY1KE1qCOgaiKJ+2TAjRKsUX/Fj/IZ4VuT",
+	"8dleBvp6l3t+LBe2caL7obn8HTxwIM5vOCOCQBIGVdbzMJXCUh8HrDyOfWHgtTDsbnmrbbTYAhib+Sx8",
+	"8N6WthMqBdybcvNH7Yk7U69wI+EK3lB5+Mp6ROfUzcz1lQba6/zp9na6l6md4msw3ZTmzfIhSp/5NtLU",
+	"MK5xBfBx5pRIT8dMfApdHDV549LkGjHWVMb8xS/R+ctidh7Q3zuya6ozXairlhYA/wTBCd9uTbH2A/Sv",
+	"q9C/WZy3P3qZErIgrvOsILjzNKTXOrrIeFJXUuvVmR/Tdqu71OX5c1sM3PjyD4hlqTZ7nBAWNiEkvFXH",
+	"7P8tnd4Y1Eh+oUydlcvSz0JRJnsT7hWUBvo4m0w1GY3HpCeDnJvM4a390u3RQ33PZCAiUYY8Wl+aW3uT",
+	"883BhdlNF/9kOBVsjJFelkWZQtf7FNBDibxqBk+lIS78GhQMh5/XsKPlQzRPecfXyc0LMYozZw4YUZrz",
+	"Qt/aSoo/SgXVLDQp1+IwoWEMPrpoye9RIZUzrhLt+YVKBZffEFewNWd6vZtytgpKtZQ8vzM98jjLT0vM",
+	"stIqbW4RqgTdhY1Gpwwm73E/5+v7m8XNYTcN9ez7u7s33aIxn5P83M2OXezm/qUtl7pOd16HCjgpMIEK",
+	"h4t5Ts0UdvlYhSBspqEAHIJIKKurTeRNUc1Wzd2f7PE5IbQPFhuk64ChZgJT1H1lpFrIgma7gj4k+I7m",
+	"ariDMhogmoW7gtF6qc6F/olC/rS73dnJdoI+3HmX31Kgzb2jdUHFdOecDI9otoMZu4Ke6KA982Od523n",
+	"U0QnyDk/QEZKTra1sJQZfiOSCu633z6evXP2VW/ii3bJIV+RptaZ1eVd/PE5wM1UiAj4WP+iOr/4h1t/",
+	"Vw9re1+vMf8kklp0VmPnsIHmR6PMbBZ25eGqrQAGz6wEcoQhVqI+o7N4SlD822ZwFxmXleglGnobqY38",
+	"FQIOQmaz9zuKTkhLwXeMYyB85t7QAxhgf33m7mheA1Zk6/lbt7H1fT/z/6ZXQwVgG05i+WAEP+SJjx/y",
+	"JAk9JLSjKCjlzMLON3sga3aATyThx9LEkiXhos33+ERizdSJHFlJ+J3DJUQx+8mwaHNCSwiCptw+ehIq",
+	"JeO12HTCEHqiFsM1fAinr8Hk76dfUXaeQbQ/g6vSPWQzzslcR9RoqNG0gG76lea1AeykJ9cOYJMDFXKp",
+	"OFf7SIGjmNF29wcqgh2LSziuZnvYLDTQzKhd64icJVDN+6ENbeWhGdH5Lq+MRNhBUW2xP1tx67HWfHAO",
+	"T/UMBUfTlRUD5JH+/GZPBwnBI/XSXUQUPIFLi9OsV7+kNu+i3MCyotIBzC9ujpDnyzW47hhUNL9otWlp",
+	"mpQtFeSmSsx7E//h6Zmo1i6dO5FXUC7pmt/BEjPYsNk+YKXXkpf5qUUcW265MBBkguc5CLm0aCQmsG3w",
+	"LJZUyrqIJB3bgcIuj5kwikNJ2gLI73llg7ojkjW14ZnmrDeChuLca672K8lFsLO11tgtHjbe8XjFWMph",
+	"HA91e0ma30wOVMmPhJfB/LdodlGeNf00n7W1PSY1CuuCm0EjkV6TEuwHgYJIcEAkLdr2PBkRdekApJki",
+	"G/0jQhnrTxsfTMKhgFKJU6rHzuBnzKtQMK9EnD/68M2MfkXJ9K1CjWNBMOkdCVbCvdKqh+IZTUxOc0kI",
+	"kZ0weW9HKi2WyMKCiUhewJpnJ2tBpX2rokKlkj7Nx9jsZju4v2v+dvSIv+izYUvplAC9fnVD5aSB/8I+",
+	"58H16K9UEYLbcvha1jQnBbtPLd3WqpXrVnCmhLoI0idwgLFOfQ0WxKQFfhcNMgIlDRUXUVCgoE2Gst9s",
+	"rYdnmQQRVPJjXPK8ELzw0HKUFsQES6MlZrvQ3CSQui/KmWdsjiAZPZhfSCN1hUlKSDx7CUBFwqRmC6qa",
+	"k4HMmhkY1zQ33lBj710AkfI5B4zZk3NlBveEFrzctTeXfEaWT4btBByChOkFFgqXn+XwnXVpzBTvnrsq",
+	"yfXsOwzOypUfugXmuK/me1Y9p8PwAkMvHGp2Rn+ocnpywUynvrCwgqLoAcrzmyJ7V0czkk3u65gJVg61",
+	"14Rbj2PYtHyuncntC8tKfb8KlmVQNild6siJO0qOIE4kLAj3lLC4omUA9wN5fVRk5FAQSnBBKTCO9m5J",
+	"E13zTkDyg6aJTdoU8AYN5LFbRENquE1fiVpc4NP5ye7BNCaZ3+vGkNBQ2mcTM4MU5rgU99+/0rr6RUSQ",
+	"e7n2DWN6gnvhmxru5miv+yTctdaOuRhwp0WDHTD4iLcGo1CzUriFvhXmPLsySX0zROEYohgVMxDWxgDI",
+	"LIQ3Vat53oUJ4DKvLsPN1dEsQI/uBoSmFLR+bb+5Ge5Xl6OM7Wuw/aqxdw2OHjYYEjuQz4gtUh2WLvbc",
+	"N/Kw4nez4oDrnB9jQKc4IxC9bozOHSIrQU8Gs6JcrkUtw17DjaCmfrJ/dbDNnhzpqYfBXYvSgKZrVdV2",
+	"BG4+TjeHIxVWacT/C30xo0UVwtnb1wXLtIUpaa5OxK1juG5zM3VaSjuHXNPZEBuZ2n+FHTj3kLVd6WON",
+	"lAKYGYNQTV6zTFqjPOm6A9jX61UWC3rldM1rsdp3G875zmLzQC+1xk/bbNPWLlgYZ7ldVUtnXpkqbQG0",
+	"cDwWpC9necR8wxI3H5RNKyh8u9XsxVkOmcdRjRnGt9ultTH3QBVkS+S9YENe7Mptu4cHCexa9s7p1SvD",
+	"9VENLp+PwKnPCYamqJ6Lf0BOS9dHV59JvZ6gWUnvVxZ8Pzh//Xu6BNGUWFWCZ3U3O1PuaVFxbmzc/VJy",
+	"WsVa0Su4ykk57qEcaR2bM6VywK6pfGsy6/UbS6aWsgIabFXW153s6W922H60RwUn9VoR2jBsw/Zth/MO",
+	"Q3XPbyOfrVTzoQz8Y9w9s13p40uQLrXbne7wxKJ7jyTB8OjL70rtQv8LBPc6Esy4TtEcocYsw2ZwfGt7",
+	"oLu64D7ioYkXh5r+/ciPA2zINO192KviyW2nWcWTcCa8OMgV4g3yOjifEsx6tJBcstL0eflEYkW4xL9W",
+	"eHOG7U3byWHgidGPZt22JJ+mFFqEm1T4e3eFDhV6uLEigCsGSLt5AHP1Te/tX9Mp9Xe/wOpCYqGdvqkF",
+	"U6fXmz0UtuNW292K6Q3fcH5g4NL5n97oIVfuoda4q9jf4GQGZeWWh8t2N7xUgm5Ua/U3OdyoxGK1jCmJ",
+	"Mj1KaX6QBtvzEXnTPPuJ1moViC3dwD/Kf2vWt1eqohV7TCu2g/Lfm3quiiLXb3IGpSL/doT1Yyk2+jHr",
+	"JHqUPVLy37HYawclaCPSdAH4R4nhli3L4ant3UmYWmBo5m1BD+3zbxeEFVWOJY2P/lH+o/xaCC4McnUl",
+	"+DqHgmR8g14WSf7t1Yvn5D8+/9P/9++uz6s0fRzfbngGb59ZgGs8vSVhZVWbUrScSYUn9h/l2y2DPJNv",
+	"H5GvNdWwShHInpe8xhAYefttBkXFFZSb0/JvcHr7lFBygFPjNJSaGnSn1QMLrooBKAM/abtm/qPEv9kW",
+	"RQK0si396jn08z8ir9kO0T9YaaJvtbITKjn2aRGZKa/b0HxT57Rt41KZXq3yH6V7Hvd/QSRvp2QIsGN3",
+	"tq0U/tF8mtDydKSnR/8oGxyfpzdfG+4nL3l58vAmnt48cYictGI3T28+e3T76DO8TtUemf/x2v3fzhib",
+	"WnTgbL/NsMGCVF/iE/osy4qXFg/l09tbU49aKpfbVFU52+Crj9/ZwLlhtuR0CP2lQO3BoPfplydMJUJy",
+	"4iFtO8PGPtFM/vFLw5sonmRdFFSbAHhYHVwRMTTRSqrFyOkS5Yss+9IYXRXVFo4CIW+e/nf4w+0jjz32",
+	"RNHxq5GPINWXPDvNIucYFX+EoyFkVwArUcMfg118crXPtt8c3J/MAt4fr7BRrxUVqkGmpt1Nw2cNSz/+",
+	"Xf/nD3NDdHYJhXxlNtCKeGtDd4m18BY+ERPQWxnmla/4x8wqem62timJW27/1bjle9DKrt5eIkFbNgsi",
+	"QCu7+k7TRiyhpOIYUs/BuJM4zxE7qOQk5+UOhOE0pixzQbnZPxauOj+46Vq7+1I/d/NA26bHbjKE3/fO",
+	"6Y+7aPcf4b7URypJWxnf1pnbnHTCtjZQzCSBkte7PfZp5OU1RHmTXdJEV1B/1/frlgoi6emZuaqlu3vt",
+	"zjpMo/hNaHEdQgLltxrQFrUS5bcbX3z48GZBw2FgdIjNnmFbAdsiXyqgaKttaiG0GsNL02w78G1qX+5M",
+	"oSGqtQqHAZBhZu+uA+6LsRT7B+zb2SD/BSextZVLISJ8GqZBaByXdhZYyZ9vvWTVT6fMRyNDH+pQsAO8",
+	"xNzBgEgz1OJbYkMeF3P4C638GM5Yn0ilL0S9L3S3IPxYglhgWvKCFDyDXMsydMQSL1cgqtcY995Hq9fo",
+	"6b1vvab5Zjgt/Ar7+UWWeX1vP5E47jN9G+3Ahs0x8UtRX1Q9/l3R3R9RgfUNKLubD8r1D0yanyoo9Q2u",
+	"ZY+FWFR094xQUjBp5LqiO32PCNjWEjLrfZ7Bvm80VbUCVweoaPBDP+Zjoef23IGPvF9NYGL7bResqylz",
+	"ZpWWGz6RBNEWtXhDoTc4GY+be3BoA1zCEvZu/ph5wkzR3Kv/o1nC7oXlCdTbFT1g+jCvldNWLCMMOaRJ",
+	"SDuTPYLX6AumXPvhj5I5cHIvmIG2ec+X6ffY4fvrUolTjE3A/Hgxa/zIFVhIqza8gZZJpTmjjHDDY15B",
+	"eZHMCDKFvsc+aq5o2vH8j2UITA0jtCS2QVG3b6ypaVi0qSWbnEvItCRBj7FWORCioYP73FE8BvykLSvs",
+	"tJfTq0uZlzktn9sPPJCb4TkvTVjxfd8ibl16jTGuwOhs49n3WnIt2sCKqYkha5AsA/TgXMxEf+VHp45a",
+	"SET01pOMCXXSMzHB7GzExeC4g0slx7T35/jAA1/W5iMRGkslqIIdA4nw6Q5G/Vo+GgM9xfysbwJU5Cd0",
+	"x1EFBGnU1AA5k+KcY9SnfiboVl37TH6lB30FG2qr5i4W8w8kdJtCx/C2G9pcvslIDm2pmc8RxVvdHVV2",
+	"QtcYN3NdIeuAiqb/OGHiflU/uJX7VR2kFia4U3mQ1zoSVrSUAJlEUGcuMhD6pqrFTvPG1fi/Bv1/8vDH",
+	"mYdgEQyk6BFHAykzAidvzFgfpbbUQHx+AGfUFC9eybTy9Wc9LqrOGWbY1AqvA266YKyHhxbuXC3ENcXr",
+	"K6i4UF9bfKyP1Udp5vc/nC9aJF/kkD2t0GpqRfyQJxCpbSq68p1+6H2kGnzH17aXxFSygb4RDcrc5d4K",
+	"d/vp8RbaKm1rfM53W0btze/4+mM9J9+WiAT6nk/JdyirYjt8jSwSenC+KMLKp0az0XJTApg8IUlZwFLM",
+	"0QoePR3GUB7uZx8Bq1gbfaEJ26H5nB63a34MJD+wUv3585spnJDZcbw/fTxxPEPl6UieJiqDq6l9Q/l5",
+	"HenQ57NOF4Kr384bLrIf2i98xHe0P8v3LIMGnx7v9UKlzSY0ka0Lmc3sEZpk7SdQjbMXk3GID+RT08ji",
+	"yjyjdYmf2iYZH6dj1M5Pz/V/urv86FJn3IZjowj5DFFfsMhC63stSIskVB4gM3Z8gG222+vzzE960JeC",
+	"F0zCzYfXTq539+DCYttsSHmF1BEuTMlGx4nJC0wycrgdlaFu5nnDES2DFfoFXu/2KDWOvM4zUtVyP+3t",
+	"rKiULmM/5st56Z55QCJ/UZ5+srVQYUI3E72c1l+3yf3G0eWu9i0XhJbGOS33vHqGeQ1mirZrXTNh/cbS",
+	"TerROwuGew1loNpzZcsWcjB1Zf0bveB38BIfu74781836Oxp+Z9IgmQk9GhK/aO8bak4QQRW0B08flfB",
+	"rrv8RgVfs5KKUyADOczM+NUrGq7NgFfMp3jdUuc9KQB8o0AtbQHtfDr/z02n+JvJqTcs3eiFC0LJdy+/",
+	"/oZwQV7++A36pbEw3FTrnPQU9jRg1v4mxsT9G7p7brpSJx0Kebf73/dF3iXe5Cn4gmSCHrETKRekEqxU",
+	"V6oWUXSHiFFkw7PGUSo3tCy1lnSqjHV4DUFtW7Q4TKAgPV/mtHzlPfeATOl9ZixAi0Hvq4VF2gwO3ugu",
+	"6NTccjHUPhbX9jvrBX/U6Rv+3n+kRorzQV3H1Yb2ygDCwB6VbGGrDPPc/qYNXfwTU89sfgdCnJI9z7PR",
+	"LA6BUYdx1/Ur+8z78Fz/dCxBmA++4sdUD7ZbxRXLK0wIV2n6uXazTBgPGRbmcYSPzGDDMsjI9fRWwTJY",
+	"Yox6YlNYBl+Zx97HvjSfS92SvoPvCneSJg3W7sr29naHgylrd8ijJv8VN+PqrsRvsbj7FQ494fC2eJp6",
+	"zRGHtm3KFg9Je3Upn0eKc/5FFdHryXi9Fy80jWMVX2swcL3b66RZvQKaEdry84J88/L/LMib5/9nQV58",
+	"+0Zros9f/2z8E1iepyz3ey3MBdvtlRFFcDQuLLwBfrOFcxIPhTRKnM156bP3EahYKgfXHNNkfSy0B1O7",
+	"2o9E5ImZ5nUEiV730DEsTXMDB47q9Y+1MK8NjmELEn2BnNnQfINpcvFKy+c03zznUj1YBqRUH6rOUn87",
+	"Xmb5XtPzaDw575kHTyDJ24qXJ4Q8wF/fmgOF+5jRU5MGG93Kr+gJTYqH2U07+ofaUPv58T2lDYz0xVvI",
+	"ScZBkiOCyEkFlYXGoSebgYCOYH+LTKrdyPbUD+Vx/6qGD7YtNbynLXFIhiYbp1XQEMIgku3XbI6PRx7f",
+	"oRct3vZDbJMb/kPtVR9sPaKMMImIVAvbC4wjhj2WULZX1hr/h6N76CrHDWMqRk4KoJs9SPTqY95DVEq6",
+	"XfUlJfbPGt3lb/QTD7PD3/i9x97z7n7T9pqLHEVNGtnuoYG2sirfkYvDdTbSAo5vtCVr+/Dryw8rCvQM",
+	"orupf/R3MrdmxdheWtPjYXbTDP6h9tN8fXxHDYm06mLoW4Da8+xKwjbnnvJi2xVEN8/MpLN99XriQvxe",
+	"P/FAW1evP9iVqL8d3zaDvrWlBctPC7K+pg8DpfdOay28kab+J8zR3/MjKerNPr6V9Rr8jSzY/fg+/oCN",
+	"OB5iG39g9x9qF39g9xP3pOKk4rUgDp/c1M9yQrNrnUC9TcQifppkAqrQaYgfjm5gwe79/WtwT+M7+MqC",
+	"dT6Ib12P/aF2ET8+LkM/aCmcKXxzOPtN9VtkY3Gq/taa/qHje/vaPPMwm2sG/1C7a74e396fKuuparQS",
+	"ep8DKfgdyAWpKBPuN6aMuVdydRXcLKNZIWAhfsXiM6GOg340k9DSNoON7rnZYn/Tj5Ma7i8Pp+H+8gE1",
+	"3F8mNVyHkKUJr80H17v58i39rs52bcQMIzYOICu6dUdPobXoNOMxl+fNUw+DknVVuKuPG24qKejk6J0S",
+	"c2r2RmvbV4LNRCSqjT+wQ6PSH1iQao8FY4IUlOWjyFPNSj5W1Aw7vxd04wqm31/4pd3msNTYeGxwVSyq",
+	"3tl//Lv731HcKW8vH849br/xC1P7L20rmQenTTNY60ZykG7zmNbN/ttsCnrqX+VcfBgIqtSD8WBQVNMH",
+	"5QIYqhQusQhIHzubfDBEqg/FIS0yVfMFpzU7CE+UHS1mlS2tDoJWBRkro4qmiOGv9HMfMqceJ3oFkrps",
+	"LibJHvIMnUSlQ3+7SARHaQyCSrj85Aa1nq/12B/DwZ3Rbh9Tg2W42UHFNqoW4LoZMmExSvVdifFGhZ1u",
+	"ho03Grj636fazrsnh73FPh6FzA9BXaOKRHNJg5FiehXQ3DZKQN5/1moinxAFm33JNjS3dYOSSEVPjexx",
+	"MNZjsCrakDOh3tHUK+O+p1LpL6hY+pX7LTkY+xpfCOARf1Uj0pLkpKDliWT0JBdIF7jDujQYnYcmAKbv",
+	"duxNY7599uc/e8bcbXpR86Y9vOlY8YOF/VTmJ8/DY6FxdgJMQfAaTJKlcZ9K8w+b6oyZGPkpsubfagZd",
+	"YzbVDB6iN58N1/yRVHZ/VU8ANF/hqH7pIJldydwJkXxIwTF0YXNjEVCFFfZmb6FSgmfxNeYGfn3XtPAc",
+	"JY+Ce2VGDCYVTlZLvMZuM0vsk2Im9oy8FUCz01vCyw32sylhg23i1R5K8ta0iHnrmro4vVhe685HYWo+",
+	"glFY1wlyYfU1UzlvmmI93uacj5acvMAHHjJBAT8QUYPM9K6UoEfz/Ck5tkk+VGG2wwLrLkrIbJ+bxjm8",
+	"R8lB1uCR6rEy7Q/D6skbcWrp9QC5JHrsN65m4D3mkOjvYs5gzCLg14tluipPW1GLyv6RiwM5QKUan7q5",
+	"1Be2oFZ/P1xQu6MKjvT0WMAGnEU5UpNgH3ovye/2Yw2yXFoKvEWGu2pZgmRFnWM/K0su4sjVx9TokrTK",
+	"nYobLQI6veFugf8a2rrr6j3sbmlb3U10crRdsPXD70Pj7k5eKuzWl2AVuCfDcxw2C0X9EdUsSY6odmGn",
+	"UL7dXsNKLZtGXdI0lCnc1SWw04lmUst2z8jrNz+9xM+bbDEJpckA3Br2bBvVj8ddvvWeS4q8CFBIvVkx",
+	"k/cS0miXkiJFvIU79aBJokSrCNvwXOfONaApCHrGeY7fq61MV3susVscEnUszuEt7+PFx/H34P0a1v0v",
+	"B8ocOM+vFufobungzD3+vf3HaMSjs6sPprq0X/mZwfGhCdQjjiuflGTPpOLiDCjSdv7TcY+P/5y0M/ww",
+	"sY+0o/JgkQ89+CfSxnk1W2CPXaPh7jGdTH9XVtp8ND1sBM9zLD0cO2WPnRCd7XNN465XOPzHz104zw8Q",
+	"L/kwXGUhVXBovvWubuSnCh2XZE03h2ctpqJmLCeU0Mk5xVn/BMGX2M9aXoO7wslLevj/AsE/Vr7yu09/",
+	"lHf7tVmrBTaLdz1/1lSw2zbAxtnemAXW/a6Q55LYTLTN2R+Ez/QWWjb7KLjk9qqf9pp+p7WYvB7QiN24",
+	"HoNoXag0SZCGi8IOmnd8vTQRsse/439Hlcbv+DoCfBQMpBSmrcBV7bVr402ZCOBVtE87locyvkjo5Fs1",
+	"OFtnt/J1G3nkIpMT+/cLPvOAp6H5Rqx+hsnroXpYl4ikpxb4r6Ansgay5XWZNUw+7ox4nyDer+0K3i+Q",
+	"txuqBRvgFZQLzH+02IleiEc/+fj3d3w9JQ0emJHeQ7/lLzRZ2ht8i8YAxwCta5Mx7zr8jq+bBI2Wjo83",
+	"tNxAPv92dcNF1Tcc9yMGTjcTzD/Avfx+GMisz0h8C+JkWzlL17LNY4Mtw97v8vqM8EWWvTCDf8RuOjfD",
+	"jwNG/4v/S94V9TZuI+G/QvilL059VxT3sHnabq7tHtptsD5cHopFQUsTi7BMGiQVx2vkvx84Q9KyLclO",
+	"Isna9MmGw4gUZzgcDme+rwO//YBnwjl9BzvRgSZMtv7b04t1oprZ5j5qwytci9qYhFH5Awxc4XCUxSXK",
+	"ZvpRuClYmwPj7D4uq30dy7hMr2YeC6hdc/Mrl+lPBCA0SNnH8b1Jyf9azuYvh5mEQcfOfWLUgHDtyCBh",
+	"taOKkIElPREEH/4aJWmKi+PDB83rcpl4eE8OCsW/m5hdSqoglYVuvBOkIxiua3IJtoR+FOBOiz3HJFVr",
+	"GfHdIxtaSQcU1fCeOPv5St+Oj4Chl1qU0Fg73iou5ZpvMPssVcGzPwQsa+VUuOLadrPa/qNmt1wP9rIo",
+	"DO/tHgQ4FZbuTgHCWkiZ0qwwkLJixYSsWX+7koVO1OJNQdd/a7oRAOsPYsUHiPXHKvEiQu4T/tltzodM",
+	"ueesv05Dycpbc8vc5EfZ74GgOB3AJNy1MBDy1CmedM24ZIU0/J7g6o9wwMsq4xmHWtcaeu6FFec5FWA+",
+	"wP0Xt8dlYFJJRINlUhFdUGg9Gu8MVMotXGF4fHycmdpQCzYerbmw/la1giIJ62YQ0/cd1sVIMIYlqpDW",
+	"MJtpIAYjM6pCgzivymw8eryaq6sw6CSDtMjhe7cNREKq2OJKLAPjEYaS3o2AawnGrpTcuEMiaMnzicnU",
+	"ahIe5VZK/9nwXRcs+Mmh9bnHfuQEQuVr2BdWuJXrF46WoQZ3IG9/M/+Mzx2w+aYBvtm4PyYAzXiyCEwq",
+	"TlOco0c3PTlgtqYiTsS5OtILY2FlJlv30Xbk1z3zXAD5f/1j/ByK8yk9epAK58b2Pnm74d4bVTrEh/P7",
+	"Dia56iRRVjKMBptLqtqP518wODfZyfNn9c3UmWNJVIODEa6VE4QLP1lz+5LilW9sl41nISBmLqwzU7K0",
+	"ux7Wm/mfylOJKk901JMt0vY4tdeiMp5docFER/raS7JKcznFYfxR2OFaTC0WQ+SITZTWkDjPuTW6WHpX",
+	"RlZzrVV49NGd/TWbKZsRCMGDMGKW+6yYXMhFcx7Rb9jiPAKYmVjANYvWIZQJf2dqSuMtn9dhz/1QvYd3",
+	"n870m3gA984vIRBy7854mmp35onXVeRCtxLCNZBosAyldkguhHdkcTP1BVFRALXVUL+E9x3uNcYU35qE",
+	"0u+ydpMjdx1XZf7Jxa4mx4u+BWH/QqhFJXlfl3uIymUzYRAUoLScJ1v38dREKnsnbJZqvq4WfMWOklPD",
+	"l28o4xbIan889kTCi7RCcuifdTzvuLZilvFemjrN+5Jb0ILnzab099iqD0MWejvHkP20YQsh/dV6O6CU",
+	"hBmRY8a2e2xezLR7IzCNlZlx1MM1R7uJ7dcY7ffbbRaOxXseRbRenC13XZe1fbINX5/Oc0yXO+m2n8BF",
+	"SQFDV6AwvsukZ/SoQ+UcDWHYQqq1JJ/lQJsC/ESj6QyNerGcl8XP8AUAXBPkVBVgRuhysvXfzl1/ETij",
+	"/eV3MwRYjjPEeplwWtSpHjIo3UZOXIpjArX0ZZt0JtCbiEqE/HI8ySAQxZJ2oQJerfgcJlurFiAbSyaQ",
+	"Cvc2aFVH07frpK7o6VXgYZAUWtjN6N2fX44Z96mSwvirLQOIEnJeIRTO3mtjidW4UJDn00wNNnBdIkju",
+	"209q1JX3VAWPIHCvXXI1WuNEg52slV6443cpxK12gZLyWvPE0JMtfTnTmlPjbow5EkZ/Dh18C8HqRMl7",
+	"oZdVAIvjkYT1X26whQVdDcG4d/ccnvUyvKWKcyrNZ9rWHR1VUssy+7eQVvmIX6J0irbeANZLc8rvc+q2",
+	"4sZEJvUay8IXcOubnYr73SHiDo/MM6FmGzndQQPbIPRlm6idf/ucriAbJyfZFxW0h4YgOUs22+COGLTJ",
+	"6xaoVd4MaHtLTfpw4m/p7upMH57GHswzYVu+mqCjZn+4yxQW9Boxl8g3KimMl8KDCIG8Er3+ZIufjfG8",
+	"G61WNUztXUTd/ptpzLde800rgW2NJFaRZxwfvGPMNyco8yt2RiIS7+QCjJiDWpzszjfGMHO1/3XAvl+R",
+	"D3YULXSrJFC4f2cYTuGSP5af+kOJPSjunvvbbBjZpYHE+ybWJx0qceBjWCTq//WO2osmCLF1+Mbs1UN9",
+	"z/6QCTCe5xgqoKbgCauQhN/9vICVN8+6yKGx/uEzNuiSRc910ASalqnCAKOBtsX0LAyac0LoRSecbEh9",
+	"BDHMwzAz0NzgLhM7PCk+FJw7LSPottO+ViOJ9lBDolZPlkIWtimEiEmf6e++WR/+x9TCKvR3phOCmU2t",
+	"RO9h5X1xDTzPNxQFypWcg8ZzQaY0MoBmXIZUz+u9mkqc8ZT8vPJErzQ8OA2oPT3cUoOdLeloCVxE+f3L",
+	"naANjFTYiCPtl2oLoWGRZLsuSijsez0RHFOI/wWHFoVXjZa0J9crz0jRKFtipXgzkr0poEGuxCYgJAOe",
+	"ZMRt8a5s4ojdNfxAkphBW8S9XG48fUt4MksLYFalfPNsSRswIam/7hwxFXNJuV2nDwGuLaRMFZ5YP1Fq",
+	"ITAKMFfSaUgGPPV+5xTs1Qf8+wkuhLbPWm6QbohOIHV+z9TPS5cMs76LOsMf/tyClVCYG0KyERKjMDuu",
+	"fmcuar0fN1cfZWcMv/jwvpl96+d9GqbI865Sy5IWGwxdDUaJBaWKmrWwSRaTR32MAgV8+/GTX+gBfP/K",
+	"KpVPAsFsvWGf+n8IYINdqYAf1oeMikp6Jnn2ve8hKlagX8Kjr3AVljnRdsSLcIjrjPbd9XfN1I6KSEmg",
+	"cpxiPkdtDRL+CrpJnl+BJrkrSX4FfTm27q9wgr85x1hGtHpz4NpDItPxeSmMwdsYTVmzLW3XzsGO3M7L",
+	"wlg2A1yiRP6+BJupdLw3LIQzLaRBO1S5aVtFUDe1MdUptjgZqA+B+XAMQO4TIY0FntaE6IdLT4Dv/NE6",
+	"KZyd3DZma5F6rWgpxw3XWKDWExKpwCg1N3jnkN83prvVCG84qbc4vp7DcSXpVq9v4SX/2orIwpauZiWs",
+	"D+QW199EAqTm9Cr8hM16WwCuuzMXAKp+a6fQhPTels+8bhHcKw0JN9awtchzxs2CSluQ9Q9LB6UbxW5e",
+	"t+5lX1AqGDXkNFTToFcYDu4y0byzFllHvAVhH3YbngW5h94jsWMiM8CyccaXbl8Ncaiy4rycpuAsBSKW",
+	"gkEr0KUICi6iPVOrVpiRjMWiQVGUpixlYcvV6pbPcjCTLX7W56/9+5Gu0mfn3EojsWNiHp7J54inCuyh",
+	"DWhffJKb2Q/T/52ZhBbfru4ytEnSODef0F+qvxT9uCxPY6Mn+rPzG+mIs7vSCtGtRMVbthoCWeciN75L",
+	"Fbnq3z5nBCXjDr79Ifm73hj36irkmGm1dmchrdbXeGmJYsblu3fgwRv/RlfrDlt0aNxcB66j+pK/RyyO",
+	"ANkeQBsKAU+ClFsD+T3jcuOZQ+V+9K6mMpdrnJsBHydweD3rfpM0OymbIWJhXU4m+g6zh0sKPtm6jzPz",
+	"PNck1A6SWW7UkBXGje0y2fo96ozPrHMyHrOlz9anGA0aR2dkhGXAdb4JCmQsnLCQxvaTZYc9faaJeG61",
+	"dGuwlsYCy1VMrs65sWwDXNfbyk/KQpik4dpK0w16a+uCfd8VV9QapKXEZjoNSsuFDGHf0m3JdhTvNv/8",
+	"4kRikEKdBFrofPRuNOErMXn45+jpy9P/AwAA//8=",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -13,8 +13,8 @@ import (
 	"earnestpony/internal/store"
 )
 
-// CleaningQuestion is what was seen of a bike that came in dirty. What is empty is as the bike's card has it.
-type CleaningQuestion struct {
+// Condition is what was seen of a bike that came in dirty. What is empty is as the bike's card has it.
+type Condition struct {
 	FrameGrade      int    `json:"frame_grade"`
 	DrivetrainGrade int    `json:"drivetrain_grade"`
 	LubricantOn     string `json:"lubricant_on,omitempty"`
@@ -42,7 +42,7 @@ const (
 )
 
 // PlanCleaning says how a bike is cleaned. It writes nothing.
-func (s *Jobs) PlanCleaning(ctx context.Context, tagText string, q CleaningQuestion) (CleaningPlan, error) {
+func (s *Jobs) PlanCleaning(ctx context.Context, tagText string, q Condition) (CleaningPlan, error) {
 	d, err := s.look(ctx, s.desk.Store.Read(ctx), tagText, q)
 	if err != nil {
 		return CleaningPlan{}, err
@@ -63,7 +63,7 @@ type dirtyBike struct {
 }
 
 // look joins what was seen of a bike with what is on its card, in its record and on the shelf.
-func (s *Jobs) look(ctx context.Context, tx store.Tx, tagText string, q CleaningQuestion) (dirtyBike, error) {
+func (s *Jobs) look(ctx context.Context, tx store.Tx, tagText string, q Condition) (dirtyBike, error) {
 	var d dirtyBike
 	replacing, err := s.bikes.PlanReplacementTx(ctx, tx, tagText)
 	if err != nil {

@@ -27,9 +27,9 @@ const (
 	jobCancelled  = "cancelled"
 )
 
-// Arrival is what was seen and said when a bike came in.
-type Arrival struct {
-	CleaningQuestion
+// Intake is what was seen and said when a bike came in.
+type Intake struct {
+	Condition
 	Complaints []string   `json:"complaints"`
 	Reports    string     `json:"reports,omitempty"` // in the owner's words
 	Wants      string     `json:"wants,omitempty"`
@@ -43,7 +43,7 @@ type Job struct {
 	JobSummary
 	Version   int                  `json:"version"`
 	Kind      string               `json:"kind,omitempty"` // of bike
-	Arrival   Arrival              `json:"arrival"`
+	Intake    Intake               `json:"intake"`
 	Comeback  *JobRef              `json:"comeback,omitempty"`
 	Plan      *JobPlan             `json:"plan,omitempty"`
 	StepList  []StepView           `json:"step_list"`
@@ -74,7 +74,7 @@ type Job struct {
 // JobBody is what the ledger keeps of what happens to a job.
 type JobBody struct {
 	Job        string              `json:"job"`
-	Arrival    *Arrival            `json:"arrival,omitempty"`
+	Intake     *Intake             `json:"arrival,omitempty"`
 	Plan       *JobPlan            `json:"plan,omitempty"`
 	Step       string              `json:"step,omitempty"`
 	Deed       string              `json:"deed,omitempty"`
@@ -94,12 +94,12 @@ type JobBody struct {
 
 // OpenJob takes a bike in: what was seen and said. A bike that comes again within a fortnight is linked
 // to the job before.
-func (s *Jobs) OpenJob(ctx context.Context, who record.Actor, tagText string, a Arrival) (Job, error) {
-	if err := CheckArrival(&a, nil, s.desk.Now()); err != nil {
+func (s *Jobs) OpenJob(ctx context.Context, who record.Actor, tagText string, a Intake) (Job, error) {
+	if err := CheckIntake(&a, nil, s.desk.Now()); err != nil {
 		return Job{}, err
 	}
 	id, err := record.Idempotent(ctx, s.desk, who, "open-job "+tagText, a, func(ctx context.Context, tx store.Tx) (uuid.UUID, error) {
-		if _, err := s.look(ctx, tx, tagText, a.CleaningQuestion); err != nil {
+		if _, err := s.look(ctx, tx, tagText, a.Condition); err != nil {
 			return uuid.Nil, err
 		}
 		bike, err := record.BikeInCare(ctx, tx, tagText)
@@ -125,7 +125,7 @@ func (s *Jobs) OpenJob(ctx context.Context, who record.Actor, tagText string, a 
 		if err := tx.AddJob(ctx, &j); err != nil {
 			return uuid.Nil, err
 		}
-		body := JobBody{Job: j.ID.String(), Arrival: ForLedger(a)}
+		body := JobBody{Job: j.ID.String(), Intake: ForLedger(a)}
 		if j.ComebackOf != nil {
 			body.ComebackOf = j.ComebackOf.String()
 		}
@@ -141,13 +141,13 @@ func (s *Jobs) OpenJob(ctx context.Context, who record.Actor, tagText string, a 
 }
 
 // ForLedger is an arrival without the owner's own words: those stand with the job, where they can be erased.
-func ForLedger(a Arrival) *Arrival {
+func ForLedger(a Intake) *Intake {
 	a.Reports, a.Wants = "", ""
 	return &a
 }
 
-// CheckArrival holds what was seen and said against what makes sense; promised is the time that was promised before.
-func CheckArrival(a *Arrival, promised *time.Time, now time.Time) error {
+// CheckIntake holds what was seen and said against what makes sense; promised is the time that was promised before.
+func CheckIntake(a *Intake, promised *time.Time, now time.Time) error {
 	a.Reports, a.Wants = record.CleanLine(a.Reports), record.CleanLine(a.Wants)
 	if a.Complaints == nil {
 		a.Complaints = []string{}
@@ -206,7 +206,7 @@ func (s *Jobs) jobIn(ctx context.Context, tx store.Tx, who record.Actor, id uuid
 	}
 	j := Job{JobSummary: l.summary(), Version: l.Job.Version, Kind: l.Bike.Kind, StepList: []StepView{}, Waits: []WaitView{}, Findings: []measure.FindingRow{}, Photos: []PhotoRow{},
 		Notes: []NoteRow{}, Used: []UsedRow{}, May: mayDo(who), Holds: []Hold{}, Plan: PlanOf(l.Job), ClosedAt: l.Job.ClosedAt, Second: l.needsSecond(who)}
-	if err := json.Unmarshal(l.Job.Intake, &j.Arrival); err != nil {
+	if err := json.Unmarshal(l.Job.Intake, &j.Intake); err != nil {
 		return j, fmt.Errorf("intake of job %s: %w", id, err)
 	}
 	open := l.Job.State == JobPlanned
@@ -346,7 +346,7 @@ func (s *Jobs) JobsOfBike(ctx context.Context, tagText string) ([]JobListItem, e
 }
 
 func checkJobBody(b JobBody) error {
-	if a := b.Arrival; a != nil {
+	if a := b.Intake; a != nil {
 		if err := errors.Join(record.Within("frame_grade", float64(a.FrameGrade), 0, 4), record.Within("drivetrain_grade", float64(a.DrivetrainGrade), 0, 4)); err != nil {
 			return err
 		}

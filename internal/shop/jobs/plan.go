@@ -89,15 +89,15 @@ func PlanOf(j store.Job) *JobPlan {
 // Planner is a job that is being planned.
 type planner struct {
 	dirtyBike
-	arrival Arrival
-	Choice  clean.Choice
-	prices  map[string]price.Money // of a unit of each material
+	intake Intake
+	Choice clean.Choice
+	prices map[string]price.Money // of a unit of each material
 }
 
-func (s *Jobs) Planner(ctx context.Context, tx store.Tx, tagText string, since time.Time, a Arrival) (planner, error) {
-	p := planner{arrival: a, prices: map[string]price.Money{}}
+func (s *Jobs) Planner(ctx context.Context, tx store.Tx, tagText string, since time.Time, a Intake) (planner, error) {
+	p := planner{intake: a, prices: map[string]price.Money{}}
 	var err error
-	if p.dirtyBike, err = s.look(ctx, tx, tagText, a.CleaningQuestion); err != nil {
+	if p.dirtyBike, err = s.look(ctx, tx, tagText, a.Condition); err != nil {
 		return p, err
 	}
 	p.bike.Guide = a.Guide
@@ -198,7 +198,7 @@ func (s *Jobs) JobOptions(ctx context.Context, id uuid.UUID) (JobOptions, error)
 	if err != nil {
 		return JobOptions{}, err
 	}
-	a, err := ArrivalOf(l.Job)
+	a, err := IntakeOf(l.Job)
 	if err != nil {
 		return JobOptions{}, err
 	}
@@ -244,16 +244,16 @@ func boolInt(b bool) int {
 	return 0
 }
 
-func ArrivalOf(j store.Job) (a Arrival, err error) {
+func IntakeOf(j store.Job) (a Intake, err error) {
 	if err = json.Unmarshal(j.Intake, &a); err != nil {
 		err = fmt.Errorf("intake of job %s: %w", j.ID, err)
 	}
 	return a, err
 }
 
-// ChangeArrival changes what was seen and said of a bike that is not planned yet, or plans anew from it.
-func (s *Jobs) ChangeArrival(ctx context.Context, who record.Actor, id uuid.UUID, version int, a Arrival) (Job, error) {
-	err := s.desk.Write(ctx, who, "change-arrival "+id.String(), record.ChangeOf{Version: version, To: a}, func(ctx context.Context, tx store.Tx) error {
+// ChangeIntake changes what was seen and said of a bike that is not planned yet, or plans anew from it.
+func (s *Jobs) ChangeIntake(ctx context.Context, who record.Actor, id uuid.UUID, version int, a Intake) (Job, error) {
+	err := s.desk.Write(ctx, who, "change-intake "+id.String(), record.ChangeOf{Version: version, To: a}, func(ctx context.Context, tx store.Tx) error {
 		l, err := s.LoadOpenJob(ctx, tx, id)
 		if err != nil {
 			return err
@@ -261,10 +261,10 @@ func (s *Jobs) ChangeArrival(ctx context.Context, who record.Actor, id uuid.UUID
 		if l.Job.Version != version {
 			return store.ErrStale
 		}
-		if err := CheckArrival(&a, l.Job.PromisedAt, s.desk.Now()); err != nil {
+		if err := CheckIntake(&a, l.Job.PromisedAt, s.desk.Now()); err != nil {
 			return err
 		}
-		if _, err := s.look(ctx, tx, record.TagOf(l.Bike), a.CleaningQuestion); err != nil {
+		if _, err := s.look(ctx, tx, record.TagOf(l.Bike), a.Condition); err != nil {
 			return err
 		}
 		if l.Job.Intake, err = json.Marshal(a); err != nil {
@@ -274,7 +274,7 @@ func (s *Jobs) ChangeArrival(ctx context.Context, who record.Actor, id uuid.UUID
 		if err := tx.SaveJob(ctx, &l.Job); err != nil {
 			return err
 		}
-		return s.JobEntry(ctx, tx, who, l.Bike, record.KindJobChanged, JobBody{Job: id.String(), Arrival: ForLedger(a)})
+		return s.JobEntry(ctx, tx, who, l.Bike, record.KindJobChanged, JobBody{Job: id.String(), Intake: ForLedger(a)})
 	})
 	return s.afterJob(ctx, who, id, a, err)
 }
@@ -321,7 +321,7 @@ func (s *Jobs) PlanJob(ctx context.Context, who record.Actor, id uuid.UUID, orde
 }
 
 func (s *Jobs) planJob(ctx context.Context, tx store.Tx, who record.Actor, l *LoadedJob, order JobOrder) error {
-	a, err := ArrivalOf(l.Job)
+	a, err := IntakeOf(l.Job)
 	if err != nil {
 		return err
 	}

@@ -79,7 +79,7 @@ func (p planner) quote(plan clean.Plan, route string) Quote {
 			shared += int(s.Minutes)
 		}
 	}
-	tasks := 1 + len(p.arrival.Complaints)
+	tasks := 1 + len(p.intake.Complaints)
 	if p.bike.ChainGoes {
 		tasks++
 	}

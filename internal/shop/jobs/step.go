@@ -397,7 +397,7 @@ func (w *stepRun) loadBath(ctx context.Context, tx store.Tx, spec StepSpec) erro
 	if err != nil {
 		return err
 	}
-	a, err := ArrivalOf(w.Job)
+	a, err := IntakeOf(w.Job)
 	if err != nil {
 		return err
 	}

@@ -53,7 +53,7 @@ var operations = map[string]Rule{
 	"getFloor":          anybody,
 	"tryFloor":          anybody,
 	"offerPromise":      anybody,
-	"changeArrival":     anybody,
+	"changeIntake":      anybody,
 	"getJobOptions":     anybody,
 	"planJob":           anybody,
 	"doStep":            stand,

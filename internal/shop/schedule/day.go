@@ -112,7 +112,7 @@ func (d *floorDay) add(l *jobs.LoadedJob) {
 	if l.Job.PromisedAt != nil {
 		j.job.Promised = d.minute(*l.Job.PromisedAt)
 	}
-	if a, err := jobs.ArrivalOf(l.Job); err == nil && a.Waiting {
+	if a, err := jobs.IntakeOf(l.Job); err == nil && a.Waiting {
 		j.job.Weight = 3
 	}
 	j.stints()

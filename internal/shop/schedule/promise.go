@@ -33,7 +33,7 @@ func (s *Schedule) PromiseJob(ctx context.Context, who record.Actor, id uuid.UUI
 		if l.Job.Version != p.Version {
 			return &record.Problem{Kind: record.Conflict, Code: "changed-meanwhile", Message: "Somebody else changed this job meanwhile: look at the floor again."}
 		}
-		a, err := jobs.ArrivalOf(l.Job)
+		a, err := jobs.IntakeOf(l.Job)
 		if err != nil {
 			return err
 		}
@@ -48,7 +48,7 @@ func (s *Schedule) PromiseJob(ctx context.Context, who record.Actor, id uuid.UUI
 		if err := tx.SaveJob(ctx, &l.Job); err != nil {
 			return err
 		}
-		return s.jobs.JobEntry(ctx, tx, who, l.Bike, record.KindJobChanged, jobs.JobBody{Job: id.String(), Arrival: jobs.ForLedger(a)})
+		return s.jobs.JobEntry(ctx, tx, who, l.Bike, record.KindJobChanged, jobs.JobBody{Job: id.String(), Intake: jobs.ForLedger(a)})
 	})
 	if err != nil {
 		return FloorView{}, record.SendAgain(err)
@@ -229,8 +229,8 @@ const promiseStep = 15 * time.Minute
 
 // OfferPromise says for when a bike that comes in can be promised, done as recommended, and what the time that
 // is thought of would push. It writes nothing.
-func (s *Schedule) OfferPromise(ctx context.Context, tagText string, a jobs.Arrival) (Offer, error) {
-	if err := jobs.CheckArrival(&a, nil, s.desk.Now()); err != nil {
+func (s *Schedule) OfferPromise(ctx context.Context, tagText string, a jobs.Intake) (Offer, error) {
+	if err := jobs.CheckIntake(&a, nil, s.desk.Now()); err != nil {
 		return Offer{}, err
 	}
 	tx := s.desk.Store.Read(ctx)
@@ -295,7 +295,7 @@ func (s *Schedule) OfferPromise(ctx context.Context, tagText string, a jobs.Arri
 // addArrived lays out what came in and is not planned yet, as it would be recommended: it was promised too, and takes hands.
 func (s *Schedule) addArrived(ctx context.Context, tx store.Tx, d *floorDay) error {
 	for _, l := range d.arrived {
-		a, err := jobs.ArrivalOf(l.Job)
+		a, err := jobs.IntakeOf(l.Job)
 		if err == nil {
 			_, err = s.draftPlan(ctx, tx, l, a)
 		}
@@ -312,7 +312,7 @@ func (s *Schedule) addArrived(ctx context.Context, tx store.Tx, d *floorDay) err
 }
 
 // draftPlan gives a job that is not planned the steps that would be recommended for it. Nothing of it is written.
-func (s *Schedule) draftPlan(ctx context.Context, tx store.Tx, l *jobs.LoadedJob, a jobs.Arrival) (summary jobs.JobPlan, err error) {
+func (s *Schedule) draftPlan(ctx context.Context, tx store.Tx, l *jobs.LoadedJob, a jobs.Intake) (summary jobs.JobPlan, err error) {
 	p, err := s.jobs.Planner(ctx, tx, record.TagOf(l.Bike), l.Job.CreatedAt, a)
 	if err != nil {
 		return summary, err

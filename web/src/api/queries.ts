@@ -1,7 +1,6 @@
 import { infiniteQueryOptions, keepPreviousData, queryOptions } from "@tanstack/react-query";
 import type { Question } from "../ui/answer";
 import {
-  type Arrival,
   api,
   ask,
   type Bath,
@@ -9,13 +8,14 @@ import {
   type BenchQuestion,
   type BikeDue,
   type CleaningPlan,
-  type CleaningQuestion,
+  type Condition,
   type DuePage,
   type DuePreview,
   type DueState,
   type Floor,
   type FloorCost,
   type FloorTry,
+  type Intake,
   type Job,
   type JobSummary,
   type MixAnswer,
@@ -204,7 +204,7 @@ export const mixQuestion = (
 });
 
 /** How a bike is cleaned, once both grades were given. */
-export const cleaningQuestion = (tag: string, question: CleaningQuestion | undefined): Question<CleaningPlan> => ({
+export const cleaningPlanQuestion = (tag: string, question: Condition | undefined): Question<CleaningPlan> => ({
   key: ["bike", tag, "cleaning", question],
   put: question
     ? (signal) => ask(api.POST("/bikes/{tag}/cleaning-plan", { signal, params: { path: { tag } }, body: question }))
@@ -237,10 +237,10 @@ export const tryFloorQuestion = (what: FloorTry | null): Question<FloorCost> => 
 });
 
 /** For when a bike that comes in can be promised. */
-export const offerQuestion = (tag: string, arrival: Arrival | null): Question<Offer> => ({
-  key: ["floor", "offer", tag, arrival],
-  put: arrival
-    ? (signal) => ask(api.POST("/bikes/{tag}/offer", { signal, params: { path: { tag } }, body: arrival }))
+export const offerQuestion = (tag: string, intake: Intake | null): Question<Offer> => ({
+  key: ["floor", "offer", tag, intake],
+  put: intake
+    ? (signal) => ask(api.POST("/bikes/{tag}/offer", { signal, params: { path: { tag } }, body: intake }))
     : undefined,
   until: (offer) => [offer.until],
 });

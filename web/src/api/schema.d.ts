@@ -412,7 +412,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/jobs/{job}/arrival": {
+    "/jobs/{job}/intake": {
         parameters: {
             query?: never;
             header?: never;
@@ -423,7 +423,7 @@ export interface paths {
         };
         get?: never;
         /** Change what was seen and said */
-        put: operations["changeArrival"];
+        put: operations["changeIntake"];
         post?: never;
         delete?: never;
         options?: never;
@@ -3708,7 +3708,7 @@ export interface components {
                 cautions: string[];
             }[];
         };
-        Arrival: {
+        Intake: {
             frame_grade: number;
             drivetrain_grade: number;
             lubricant_on?: string;
@@ -3726,9 +3726,9 @@ export interface components {
             /** @description The owner waits for it */
             waiting?: boolean;
         };
-        ArrivalChange: {
+        IntakeChange: {
             version: number;
-            arrival: components["schemas"]["Arrival"];
+            intake: components["schemas"]["Intake"];
         };
         JobRef: {
             /** Format: uuid */
@@ -3820,7 +3820,7 @@ export interface components {
             ready: boolean;
             version: number;
             kind?: string;
-            arrival: components["schemas"]["Arrival"];
+            intake: components["schemas"]["Intake"];
             comeback?: {
                 /** Format: uuid */
                 id: string;
@@ -4319,7 +4319,7 @@ export interface components {
             ask_over_pct: number;
         };
         /** @description What was seen; what is left out is as the bike's card has it */
-        CleaningQuestion: {
+        Condition: {
             frame_grade: number;
             drivetrain_grade: number;
             lubricant_on?: string;
@@ -5380,7 +5380,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["CleaningQuestion"];
+                "application/json": components["schemas"]["Condition"];
             };
         };
         responses: {
@@ -5435,7 +5435,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Arrival"];
+                "application/json": components["schemas"]["Intake"];
             };
         };
         responses: {
@@ -5629,7 +5629,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Arrival"];
+                "application/json": components["schemas"]["Intake"];
             };
         };
         responses: {
@@ -5645,7 +5645,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    changeArrival: {
+    changeIntake: {
         parameters: {
             query?: never;
             header?: {
@@ -5659,7 +5659,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ArrivalChange"];
+                "application/json": components["schemas"]["IntakeChange"];
             };
         };
         responses: {

@@ -1,7 +1,7 @@
 import { fireEvent, screen, waitFor } from "@testing-library/react";
 import { Route, Routes } from "react-router";
 import { beforeEach, expect, it, vi } from "vitest";
-import type { CleaningPlan, CleaningQuestion } from "../../api/client";
+import type { CleaningPlan, Condition } from "../../api/client";
 import { Refused, serve, show } from "../../test-kit";
 import { CleanPage } from "./CleanPage";
 import { minutes } from "./cleaning";
@@ -26,7 +26,7 @@ const option = {
   cautions: [],
 };
 
-const plan = (q: CleaningQuestion): CleaningPlan => ({
+const plan = (q: Condition): CleaningPlan => ({
   lubricant_on: q.lubricant_on ?? "oil",
   opens: "",
   unknown: ["brakes"],
@@ -66,7 +66,7 @@ it("asks nothing before somebody looked, then says the route, why, and the cauti
       customer: { id: "o", name: "Brack" },
     }),
     "POST /bikes/B-0001-A/cleaning-plan": ({ body }) =>
-      away ? new Refused(503, "busy", "The server is busy.") : plan(body as CleaningQuestion),
+      away ? new Refused(503, "busy", "The server is busy.") : plan(body as Condition),
   });
   const page = open();
   expect(await screen.findByText("First, look.")).toBeTruthy();
@@ -124,7 +124,7 @@ it("takes photos with the bike, and keeps those that were not sent until they ar
     }),
     "GET /bikes/B-0001-A/jobs": () => [],
     "GET /job-words": () => ({ complaints: [], findings: [] }),
-    "POST /bikes/B-0001-A/cleaning-plan": ({ body }) => plan(body as CleaningQuestion),
+    "POST /bikes/B-0001-A/cleaning-plan": ({ body }) => plan(body as Condition),
     "POST /bikes/B-0001-A/jobs": () => ({ id: "j1", state: "arrived" }),
     "POST /jobs/j1/photos": ({ body }) =>
       full && body === "second" ? new Refused(409, "too-many-photos", "A job keeps 40 photos at most.") : {},

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "react-router";
-import { type Arrival, api, ask, type Bike, type CleaningPlan, type Job } from "../../api/client";
-import { bikeJobsOptions, bikeOptions, cleaningQuestion, jobOptions } from "../../api/queries";
+import { api, ask, type Bike, type CleaningPlan, type Intake, type Job } from "../../api/client";
+import { bikeJobsOptions, bikeOptions, cleaningPlanQuestion, jobOptions } from "../../api/queries";
 import { Asked, useAnswer } from "../../ui/answer";
 import { Fetched } from "../../ui/Fetched";
 import { useDeeds } from "../../ui/frame";
@@ -12,24 +12,24 @@ import { Tag } from "../../ui/Tag";
 import { bikeName, drivetrainLine } from "../../ui/words";
 import { useBenchBike } from "../bench/state";
 import { useJobWords } from "../jobs/JobWords";
-import { ArrivalPhotos, useArrivalPhotos } from "./ArrivalPhotos";
 import {
   type Coming,
   cautionWords,
   coatWords,
   drivetrainGrades,
   frameGrades,
-  fromArrival,
+  fromIntake,
   isSeen,
   minutes,
   placeWords,
   routeWords,
   rustWords,
-  toArrival,
-  toQuestion,
+  toCondition,
+  toIntake,
   washWords,
   whyWords,
 } from "./cleaning";
+import { IntakePhotos, useIntakePhotos } from "./IntakePhotos";
 import { Promising } from "./Promising";
 
 /** A bike that came in: what was seen and said on the left, how it would be cleaned on the right, and the deed that takes it in. */
@@ -64,23 +64,23 @@ function OfJob({ job }: { job: Job }) {
 }
 
 function Look({ bike, job }: { bike: Bike; job?: Job }) {
-  const slot = job ? `pony.draft.arrival.${job.id}` : `pony.draft.clean.${bike.tag}`;
-  const [seen, setSeen] = useKept<Coming>(slot, job ? fromArrival(job.arrival) : {}, isSeen);
+  const slot = job ? `pony.draft.intake.${job.id}` : `pony.draft.clean.${bike.tag}`;
+  const [seen, setSeen] = useKept<Coming>(slot, job ? fromIntake(job.intake) : {}, isSeen);
   const set = (part: Coming) => setSeen({ ...seen, ...part });
   const { complaints, reports, wants, promised, waiting, guide, ...looked } = seen;
-  const plan = useAnswer(cleaningQuestion(bike.tag, toQuestion(looked)));
+  const plan = useAnswer(cleaningPlanQuestion(bike.tag, toCondition(looked)));
   const words = useJobWords();
   const navigate = useNavigate();
-  const pictures = useArrivalPhotos(bike.tag);
+  const pictures = useIntakePhotos(bike.tag);
   const jobs = useQuery(bikeJobsOptions(bike.tag)).data ?? [];
   const found = job ? undefined : jobs.find((j) => j.state === "arrived" || j.state === "planned");
   const send = useDeed(
-    async (body: Arrival, key) => {
+    async (body: Intake, key) => {
       const after = job
         ? await ask(
-            api.PUT("/jobs/{job}/arrival", {
+            api.PUT("/jobs/{job}/intake", {
               params: { path: { job: job.id } },
-              body: { version: job.version, arrival: body },
+              body: { version: job.version, intake: body },
             }),
           )
         : await ask(
@@ -96,8 +96,8 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
     },
     [["jobs"], ["bike", bike.tag]],
   );
-  const arrival = toArrival(seen);
-  const takeIn = () => arrival && !send.isPending && send.mutate(deed(arrival));
+  const intake = toIntake(seen);
+  const takeIn = () => intake && !send.isPending && send.mutate(deed(intake));
   // The bike is here because it was just taken in from this page, whatever the list of its jobs says by now: news of it
   // may be here before the answer is.
   const ours = !job && (pictures.sending ?? pictures.left?.job ?? (send.isSuccess ? send.data : undefined));
@@ -211,14 +211,14 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
         </Field>
         <Promising
           tag={bike.tag}
-          arrival={job ? null : (arrival ?? null)}
+          intake={job ? null : (intake ?? null)}
           promised={promised ?? ""}
           waiting={waiting ?? false}
           set={set}
           fault={faultAt(send.error, "promised_at")}
         />
         {!job && (
-          <ArrivalPhotos
+          <IntakePhotos
             photos={pictures}
             again={async () => {
               if (pictures.left && (await pictures.send(pictures.left.job))) navigate(`/jobs/${pictures.left.job}`);
@@ -231,7 +231,7 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
       </section>
       {plan.error ? (
         <Failure error={plan.error} again={plan.again} />
-      ) : toQuestion(seen) ? (
+      ) : toCondition(seen) ? (
         <>
           <div className="flex min-w-0 flex-col gap-3 max-[700px]:sticky max-[700px]:bottom-0 max-[700px]:z-10 max-[700px]:order-last min-[700px]:sticky min-[700px]:top-0 min-[700px]:z-10">
             {send.isError && <Failure error={send.error} />}

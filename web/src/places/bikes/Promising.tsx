@@ -1,4 +1,4 @@
-import type { Arrival, Offer } from "../../api/client";
+import type { Intake, Offer } from "../../api/client";
 import { offerQuestion } from "../../api/queries";
 import { Asked, useAnswer } from "../../ui/answer";
 import { typedTime } from "../../ui/format";
@@ -9,7 +9,7 @@ import { hours } from "../jobs/jobs";
 type Props = {
   tag: string;
   /** What was seen so far; null until somebody looked at the bike, or where it is in the workshop already. */
-  arrival: Arrival | null;
+  intake: Intake | null;
   promised: string;
   waiting: boolean;
   set: (part: { promised?: string; waiting?: boolean }) => void;
@@ -17,11 +17,11 @@ type Props = {
 };
 
 /** For when the bike is promised: the earliest that the floor can keep, and what a tighter time would push. */
-export function Promising({ tag, arrival, promised, waiting, set, fault }: Props) {
+export function Promising({ tag, intake, promised, waiting, set, fault }: Props) {
   // A time that is over is for its field to say.
   const over = promised !== "" && Date.parse(promised) < Date.now();
-  const { reports: _, wants: __, ...seen } = arrival ?? {};
-  const offer = useAnswer(offerQuestion(tag, over || !arrival ? null : (seen as Arrival))); // words change no plan
+  const { reports: _, wants: __, ...seen } = intake ?? {};
+  const offer = useAnswer(offerQuestion(tag, over || !intake ? null : (seen as Intake))); // words change no plan
   return (
     <div className="flex flex-col gap-2">
       <Field label="Promised for" fault={fault}>

@@ -1,4 +1,4 @@
-import type { Arrival, CleaningPlan, CleaningQuestion } from "../../api/client";
+import type { CleaningPlan, Condition, Intake } from "../../api/client";
 import { typedTime } from "../../ui/format";
 
 // The words of cleaning: what the server names by codes.
@@ -136,8 +136,8 @@ export const rustWords = {
 } as const;
 
 /** What was seen, before anybody chose: nothing is graded until somebody looked. */
-export type Seen = Partial<Pick<CleaningQuestion, "frame_grade" | "drivetrain_grade">> &
-  Omit<CleaningQuestion, "frame_grade" | "drivetrain_grade">;
+export type Seen = Partial<Pick<Condition, "frame_grade" | "drivetrain_grade">> &
+  Omit<Condition, "frame_grade" | "drivetrain_grade">;
 
 /** What was seen and said, before the bike is taken in. */
 export type Coming = Seen & {
@@ -149,10 +149,10 @@ export type Coming = Seen & {
   guide?: boolean;
 };
 
-/** The arrival to send; undefined until somebody looked. */
-export function toArrival(c: Coming): Arrival | undefined {
+/** The intake to send; undefined until somebody looked. */
+export function toIntake(c: Coming): Intake | undefined {
   const { complaints, reports, wants, promised, waiting, guide, ...seen } = c;
-  const question = toQuestion(seen);
+  const question = toCondition(seen);
   if (!question) return undefined;
   return {
     ...question,
@@ -166,14 +166,14 @@ export function toArrival(c: Coming): Arrival | undefined {
 }
 
 /** What was seen and said of a bike that was taken in, to be looked at again. */
-export function fromArrival(a: Arrival): Coming {
+export function fromIntake(a: Intake): Coming {
   const { promised_at, ...rest } = a;
   return { ...rest, ...(promised_at ? { promised: typedTime(promised_at) } : {}) };
 }
 
 export const isSeen = (v: unknown): v is Seen => typeof v === "object" && v !== null && !Array.isArray(v);
 
-export function toQuestion(s: Seen): CleaningQuestion | undefined {
+export function toCondition(s: Seen): Condition | undefined {
   const { frame_grade, drivetrain_grade, ...rest } = s;
   return frame_grade === undefined || drivetrain_grade === undefined
     ? undefined

@@ -30,7 +30,7 @@ it("says what the owner wants, what the work comes to, and what was found, and s
   show(
     <Beside
       job={job({
-        arrival: { ...job().arrival, reports: "grinds" },
+        intake: { ...job().intake, reports: "grinds" },
         comeback: { id: "j0", closed_at: "2026-02-25T10:00:00Z" },
         plan: { ...plan, reason: "there is time" },
         worked_min: 70,
@@ -86,7 +86,7 @@ it("says what the owner wants, what the work comes to, and what was found, and s
 it("says no code while the words of complaints and findings are still being asked for", async () => {
   let answer = (_: unknown) => {};
   serve({ ...usual, "GET /job-words": () => new Promise((resolve) => (answer = resolve)) });
-  const one = job({ arrival: { ...job().arrival, complaints: ["gritty"] }, findings: [found({})] });
+  const one = job({ intake: { ...job().intake, complaints: ["gritty"] }, findings: [found({})] });
   show(
     <>
       <JobHead job={one} />

@@ -22,9 +22,9 @@ export function Beside({ job }: { job: Job }) {
         <p className="label-small truncate">
           {job.customer.name}, {job.bike}
         </p>
-        <Complaints codes={job.arrival.complaints} />
-        {job.arrival.reports && <p className="text-[14px]">“{job.arrival.reports}”</p>}
-        {job.arrival.wants && <p className="text-[14px]">Wants: {job.arrival.wants}</p>}
+        <Complaints codes={job.intake.complaints} />
+        {job.intake.reports && <p className="text-[14px]">“{job.intake.reports}”</p>}
+        {job.intake.wants && <p className="text-[14px]">Wants: {job.intake.wants}</p>}
         {job.comeback && (
           <Link to={`/jobs/${job.comeback.id}`} className="text-[14px] text-due-ink underline underline-offset-4">
             Comes back: the job before

@@ -20,11 +20,11 @@ export function JobHead({ job }: { job: Job }) {
         <p className="truncate text-[14px] text-quiet">{job.bike}</p>
       </div>
       <div className="min-w-0 grow basis-60 text-[14px] wrap-anywhere">
-        <Complaints codes={job.arrival.complaints} />
-        {job.arrival.reports && <p>“{job.arrival.reports}”</p>}
-        {job.arrival.wants && <p className="text-quiet">Wants: {job.arrival.wants}</p>}
+        <Complaints codes={job.intake.complaints} />
+        {job.intake.reports && <p>“{job.intake.reports}”</p>}
+        {job.intake.wants && <p className="text-quiet">Wants: {job.intake.wants}</p>}
         <p className="text-quiet">
-          Frame {job.arrival.frame_grade}, drivetrain {job.arrival.drivetrain_grade}
+          Frame {job.intake.frame_grade}, drivetrain {job.intake.drivetrain_grade}
           {job.promised_at && `, promised for ${dayAndTime(job.promised_at)}`}
           {job.promised?.by && ` by ${job.promised.by}${job.promised.on ? `, ${dayAndTime(job.promised.on)}` : ""}`}
         </p>

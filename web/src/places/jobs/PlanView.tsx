@@ -38,7 +38,7 @@ function Pictures({ job }: { job: Job }) {
       <button type="button" className="deed-plain" disabled={photo.sending} onClick={photo.ask}>
         {photo.sending ? "Sending…" : "Photo"} <kbd className="key">P</kbd>
       </button>
-      <Link to={`/jobs/${job.id}/arrival`} className="deed-plain">
+      <Link to={`/jobs/${job.id}/intake`} className="deed-plain">
         Change what was seen
       </Link>
       <Thumbnails job={job} />

@@ -63,7 +63,7 @@ export const job = (part: Partial<Job> = {}): Job => ({
   left_min: 30,
   ready: false,
   version: 2,
-  arrival: { frame_grade: 3, drivetrain_grade: 3, complaints: ["gritty"], wants: "by four" },
+  intake: { frame_grade: 3, drivetrain_grade: 3, complaints: ["gritty"], wants: "by four" },
   plan,
   bill: plan.quote,
   step_list: [],

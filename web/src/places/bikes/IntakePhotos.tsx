@@ -6,7 +6,7 @@ import { smaller } from "../../ui/picture";
 import { keepPhoto } from "../jobs/photos";
 
 /** Pictures taken while a bike comes in: held on this page until there is a job that they belong to. */
-export function useArrivalPhotos(tag: string) {
+export function useIntakePhotos(tag: string) {
   const [taken, setTaken] = useState<{ url: string; picture: Blob }[]>([]);
   const [unreadable, setUnreadable] = useState(false);
   const [left, setLeft] = useState<{ job: string; error: unknown }>();
@@ -62,7 +62,7 @@ export function useArrivalPhotos(tag: string) {
 }
 
 /** Takes pictures of a bike that comes in, with the tablet's camera. */
-export function ArrivalPhotos({ photos, again }: { photos: ReturnType<typeof useArrivalPhotos>; again: () => void }) {
+export function IntakePhotos({ photos, again }: { photos: ReturnType<typeof useIntakePhotos>; again: () => void }) {
   const input = useRef<HTMLInputElement>(null);
   return (
     <div className="flex flex-col gap-2">
@@ -102,7 +102,7 @@ export function ArrivalPhotos({ photos, again }: { photos: ReturnType<typeof use
       )}
       <input
         ref={input}
-        name="arrival_photo"
+        name="intake_photo"
         type="file"
         accept="image/*"
         capture="environment"

@@ -1,12 +1,12 @@
 import { fireEvent, screen, waitFor } from "@testing-library/react";
 import { Route, Routes } from "react-router";
 import { beforeEach, expect, it } from "vitest";
-import type { Arrival, Offer } from "../../api/client";
+import type { Intake, Offer } from "../../api/client";
 import { Refused, serve, show } from "../../test-kit";
 import { typedTime } from "../../ui/format";
 import { job, words } from "../jobs/job-kit";
 import { CleanPage, LookAgain } from "./CleanPage";
-import { fromArrival, toArrival } from "./cleaning";
+import { fromIntake, toIntake } from "./cleaning";
 
 const answer = {
   lubricant_on: "oil",
@@ -80,7 +80,7 @@ it("takes a bike in with what was seen and said, keeps it when it is refused, an
   refuse = false;
   fireEvent.click(screen.getByRole("button", { name: /Take the bike in/ }));
   expect(await screen.findByText("the job")).toBeTruthy();
-  const body = asked.filter((a) => a.path.endsWith("/jobs") && a.method === "POST").at(-1)?.body as Arrival;
+  const body = asked.filter((a) => a.path.endsWith("/jobs") && a.method === "POST").at(-1)?.body as Intake;
   expect(body).toEqual({
     frame_grade: 3,
     drivetrain_grade: 3,
@@ -107,8 +107,8 @@ it("offers the job of a bike that is in the workshop already, in place of anothe
 });
 
 it("sends nothing before both grades were chosen, and nothing that was left empty", () => {
-  expect(toArrival({ drivetrain_grade: 2 })).toBeUndefined();
-  expect(toArrival({ drivetrain_grade: 2, frame_grade: 0, reports: "  ", promised: "", guide: false })).toEqual({
+  expect(toIntake({ drivetrain_grade: 2 })).toBeUndefined();
+  expect(toIntake({ drivetrain_grade: 2, frame_grade: 0, reports: "  ", promised: "", guide: false })).toEqual({
     drivetrain_grade: 2,
     frame_grade: 0,
     complaints: [],
@@ -117,24 +117,24 @@ it("sends nothing before both grades were chosen, and nothing that was left empt
 
 it("shows what was seen of a bike that was taken in, keeps a change over the version seen, and plans it again", async () => {
   let stale = true;
-  const planned = job({ arrival: { frame_grade: 1, drivetrain_grade: 2, complaints: ["gritty"], wants: "by four" } });
+  const planned = job({ intake: { frame_grade: 1, drivetrain_grade: 2, complaints: ["gritty"], wants: "by four" } });
   const asked = serve({
     "GET /jobs/j1": () => planned,
     "GET /bikes/B-0077-R": () => bike,
     "GET /bikes/B-0077-R/jobs": () => [{ id: "j1", state: "planned", created_at: "2026-03-03T10:00:00Z" }],
     "GET /job-words": () => words,
     "POST /bikes/B-0077-R/cleaning-plan": () => answer,
-    "PUT /jobs/j1/arrival": () =>
+    "PUT /jobs/j1/intake": () =>
       stale
         ? new Refused(409, "changed-meanwhile", "Somebody else changed this meanwhile.")
         : { ...planned, version: 3 },
   });
   show(
     <Routes>
-      <Route path="/jobs/:id/arrival" element={<LookAgain />} />
+      <Route path="/jobs/:id/intake" element={<LookAgain />} />
       <Route path="/jobs/:id/plan" element={<p>the routes</p>} />
     </Routes>,
-    "/jobs/j1/arrival",
+    "/jobs/j1/intake",
   );
   expect((await screen.findByLabelText("Wants")) as HTMLInputElement).toHaveValue("by four");
   expect(screen.queryByRole("link", { name: "Open its job" })).toBeNull();
@@ -146,13 +146,13 @@ it("shows what was seen of a bike that was taken in, keeps a change over the ver
   expect(await screen.findByText("the routes")).toBeTruthy();
   expect(asked.filter((a) => a.method === "PUT").at(-1)?.body).toEqual({
     version: 2,
-    arrival: { frame_grade: 1, drivetrain_grade: 3, complaints: ["gritty"], wants: "by four" },
+    intake: { frame_grade: 1, drivetrain_grade: 3, complaints: ["gritty"], wants: "by four" },
   });
 });
 
 it("takes a promised time to the field and back without moving it", () => {
-  const arrival = { frame_grade: 1, drivetrain_grade: 2, complaints: [], promised_at: "2026-03-03T15:30:00.000Z" };
-  expect(toArrival(fromArrival(arrival))).toEqual(arrival);
+  const intake = { frame_grade: 1, drivetrain_grade: 2, complaints: [], promised_at: "2026-03-03T15:30:00.000Z" };
+  expect(toIntake(fromIntake(intake))).toEqual(intake);
 });
 
 it("offers the earliest promise, and says what a tighter one would push", async () => {
@@ -169,7 +169,7 @@ it("offers the earliest promise, and says what a tighter one would push", async 
     "GET /job-words": () => words,
     "POST /bikes/B-0077-R/cleaning-plan": () => answer,
     "POST /bikes/B-0077-R/offer": async ({ body }): Promise<Offer> => {
-      const at = (body as Arrival).promised_at;
+      const at = (body as Intake).promised_at;
       if (at) await thought;
       if (at === undefined || at === early.toISOString()) return { ...offer, earliest_at: early.toISOString() };
       const pushed = [{ tag: "B-0142-K", customer: "Tamsin Overcliffe", by_min: 25 }];
