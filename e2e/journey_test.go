@@ -202,7 +202,7 @@ func TestServerKilled(t *testing.T) {
 	b.sees("[data-testid=last-verdict]", "Ride on")
 	b.sees("header [role=status]", "All saved")
 
-	key := "the-same-deed-again"
+	key := "the-same-write-again"
 	body := map[string]any{"instrument_id": instrument(c, "ruler"), "entries": []map[string]any{{"place": 1, "text": "305.4"}}}
 	var first, second struct {
 		EntryID string `json:"entry_id"`

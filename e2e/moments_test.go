@@ -28,17 +28,17 @@ func TestTheStepAfterAWaitComesByItself(t *testing.T) {
 	}
 	at := "/jobs/" + id
 	for c.do("GET", at, nil, "", http.StatusOK, &job); job.HeldUntil == nil; {
-		deed := map[string]any{"deed": "done"}
+		action := map[string]any{"action": "done"}
 		for _, step := range job.StepList {
 			if step.Code == job.Next.Code {
-				deed["seen"] = step.Cautions
+				action["seen"] = step.Cautions
 			}
 		}
 		if job.Next.Code == "read-wear" {
-			deed = map[string]any{"deed": "skip", "reason": "read last week"}
+			action = map[string]any{"action": "skip", "reason": "read last week"}
 		}
 		job.StepList = nil
-		c.do("POST", at+"/steps/"+job.Next.Code, deed, "", http.StatusOK, &job)
+		c.do("POST", at+"/steps/"+job.Next.Code, action, "", http.StatusOK, &job)
 	}
 
 	b := s.open(startBrowser(t), 1280, 800)

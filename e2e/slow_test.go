@@ -141,7 +141,7 @@ func TestFastHandsOnASlowLine(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, png.Encode(f, image.NewGray(image.Rect(0, 0, 320, 200))))
 	require.NoError(t, f.Close())
-	b.do(chromedp.SetUploadFiles(chromedp.CSS("input[name=arrival_photo]"), []string{picture}))
+	b.do(chromedp.SetUploadFiles(chromedp.CSS("input[name=intake_photo]"), []string{picture}))
 	b.until(`document.querySelector('main img[alt^="Taken"]')?.naturalWidth > 0`, "the picture")
 	get(b, chromedp.Evaluate[bool](`(() => {
 		const take = [...document.querySelectorAll('main button')].find(b => b.innerText.startsWith('Take the bike in'));
@@ -191,7 +191,7 @@ func TestWholeJobOnABadLine(t *testing.T) {
 		var running struct{ Waits []struct{ ID string } }
 		c.do("GET", "/waits", nil, "", http.StatusOK, &running)
 		for _, w := range running.Waits { // a colleague sees that it is dry
-			c.do("POST", "/waits/"+w.ID, map[string]any{"deed": "end", "reason": "it is dry"}, "", http.StatusOK, nil)
+			c.do("POST", "/waits/"+w.ID, map[string]any{"action": "end", "reason": "it is dry"}, "", http.StatusOK, nil)
 		}
 		require.Less(t, time.Since(began), 3*time.Minute, "it does not get on: %s", b.text("main"))
 		b.until(`document.querySelector('[data-testid=main-deed], [data-testid=wait]') !== null || document.querySelector('main').innerText.includes('All steps are done')`, "something to do")

@@ -120,7 +120,7 @@ type Step struct {
 	Tools    []string
 	Uses     []Use
 	Cautions []Caution
-	// Done says, as the deed of a button, what ends the step. Fail, where it can fail, says how that
+	// Done says, as the words of a button, what ends the step. Fail, where it can fail, says how that
 	// looks, and sends the job back to the first step of Back that is part of it.
 	Done, Fail string
 	Back       []string

@@ -207,7 +207,7 @@ func (l *loader) visit(v visit) error {
 		_, err = l.shop.CancelJob(l.ctx, who, job.ID, job.Version, "Owner took it home before the tide, comes again")
 	default:
 		if job.Current != "" && !v.waits {
-			_, err = l.shop.DoStep(l.ctx, who, job.ID, job.Current, jobs.StepAction{Deed: "begin"})
+			_, err = l.shop.DoStep(l.ctx, who, job.ID, job.Current, jobs.StepAction{Action: "begin"})
 		}
 	}
 	return err
@@ -221,21 +221,21 @@ func (l *loader) step(who record.Actor, job jobs.Job, code string) (jobs.Job, er
 			step = s
 		}
 	}
-	d := jobs.StepAction{Deed: "done", Seen: step.Cautions}
+	d := jobs.StepAction{Action: "done", Seen: step.Cautions}
 	if len(step.Causes) > 0 {
 		d.Cause = step.Causes[0].Code
 	}
 	if code == "read-wear" {
-		d = jobs.StepAction{Deed: "skip", Reason: "read at the last visit, a few days ago"}
+		d = jobs.StepAction{Action: "skip", Reason: "read at the last visit, a few days ago"}
 	}
-	if _, err := l.shop.DoStep(l.ctx, who, job.ID, code, jobs.StepAction{Deed: "begin"}); err != nil {
+	if _, err := l.shop.DoStep(l.ctx, who, job.ID, code, jobs.StepAction{Action: "begin"}); err != nil {
 		return job, err
 	}
 	l.clock = l.clock.Add(time.Duration(float64(step.Minutes)*(0.8+0.5*l.random.Float64())*60) * time.Second)
 	after, err := l.shop.DoStep(l.ctx, who, job.ID, code, d)
 	var p *record.Problem
 	if errors.As(err, &p) && strings.HasPrefix(p.Code, "not-") { // a new chain is a job of its own
-		return l.shop.DoStep(l.ctx, who, job.ID, code, jobs.StepAction{Deed: "pause"})
+		return l.shop.DoStep(l.ctx, who, job.ID, code, jobs.StepAction{Action: "pause"})
 	}
 	return after, err
 }

@@ -87,11 +87,11 @@ func (l *loader) tell(i int, tag string) error {
 	if err != nil {
 		return err
 	}
-	deed := contact.MessageAction{Deed: "send", Version: m.Version}
+	action := contact.MessageAction{Action: "send", Version: m.Version}
 	if i == 4 {
-		deed.Deed = "withdraw"
+		action.Action = "withdraw"
 	}
-	if m, err = l.shop.DoMessage(l.ctx, l.counter(), m.ID, deed); err != nil || i == 4 {
+	if m, err = l.shop.DoMessage(l.ctx, l.counter(), m.ID, action); err != nil || i == 4 {
 		return err
 	}
 	rates := outside.Rates{}

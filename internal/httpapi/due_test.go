@@ -45,8 +45,8 @@ func TestDueOverHTTP(t *testing.T) {
 	var m contact.Message
 	c.must(http.StatusCreated, "POST", "/bikes/"+bike.Tag+"/draft", nil, &m)
 	assert.Equal(t, "has-draft", c.call("POST", "/bikes/"+bike.Tag+"/draft", nil, nil).Code)
-	c.must(http.StatusOK, "PUT", "/messages/"+m.ID.String(), map[string]any{"deed": "send", "version": m.Version}, &m)
-	assert.Equal(t, http.StatusConflict, c.call("PUT", "/messages/"+m.ID.String(), map[string]any{"deed": "send", "version": 1}, nil).status)
+	c.must(http.StatusOK, "PUT", "/messages/"+m.ID.String(), map[string]any{"action": "send", "version": m.Version}, &m)
+	assert.Equal(t, http.StatusConflict, c.call("PUT", "/messages/"+m.ID.String(), map[string]any{"action": "send", "version": 1}, nil).status)
 	c.must(http.StatusOK, "GET", "/messages", nil, nil)
 	c.must(http.StatusOK, "GET", "/gateway/received", nil, nil)
 	c.must(http.StatusCreated, "POST", "/gateway/replies", map[string]any{"from": "o@example.com", "text": "STOP"}, nil)

@@ -343,14 +343,14 @@ func rightTries(t *testing.T, c *caller) map[string]func() try {
 				break
 			}
 			i := slices.IndexFunc(out.StepList, func(s jobs.StepView) bool { return s.Code == out.Current })
-			deed := map[string]any{"deed": "done", "seen": out.StepList[i].Cautions}
+			action := map[string]any{"action": "done", "seen": out.StepList[i].Cautions}
 			if !out.StepList[i].Gate {
-				deed = map[string]any{"deed": "skip", "reason": "not today"}
+				action = map[string]any{"action": "skip", "reason": "not today"}
 			}
-			a := c.call("POST", "/jobs/"+out.ID.String()+"/steps/"+out.Current, deed, nil)
+			a := c.call("POST", "/jobs/"+out.ID.String()+"/steps/"+out.Current, action, nil)
 			if a.status == http.StatusConflict || a.status == http.StatusUnprocessableEntity {
 				c.now = c.now.Add(2 * time.Hour)
-				a = c.call("POST", "/jobs/"+out.ID.String()+"/steps/"+out.Current, map[string]any{"deed": "done", "seen": out.StepList[i].Cautions}, nil)
+				a = c.call("POST", "/jobs/"+out.ID.String()+"/steps/"+out.Current, map[string]any{"action": "done", "seen": out.StepList[i].Cautions}, nil)
 			}
 			require.Equal(t, http.StatusOK, a.status, "%s: %s", out.Current, a.body)
 			require.NoError(t, json.Unmarshal(a.body, &out))
@@ -493,7 +493,7 @@ func rightTries(t *testing.T, c *caller) map[string]func() try {
 		},
 		"doStep": func() try {
 			j := planned()
-			return body("/jobs/"+j.ID.String()+"/steps/"+j.Current, map[string]any{"deed": "begin"})
+			return body("/jobs/"+j.ID.String()+"/steps/"+j.Current, map[string]any{"action": "begin"})
 		},
 		"addFinding": func() try {
 			return body("/jobs/"+planned().ID.String()+"/findings", map[string]any{"code": "cable-frayed", "place": "rear"})
@@ -525,7 +525,7 @@ func rightTries(t *testing.T, c *caller) map[string]func() try {
 		},
 		"startWait": func() try { return body("/waits", map[string]any{"what": "glue", "minutes": 5}) },
 		"doWait": func() try {
-			return body("/waits/"+wait(), map[string]any{"deed": "extend", "minutes": 5, "reason": "cold day"})
+			return body("/waits/"+wait(), map[string]any{"action": "extend", "minutes": 5, "reason": "cold day"})
 		},
 		"addMaterial": func() try {
 			return body("/materials", map[string]any{"kind": "oil", "facts": map[string]any{"name": fresh(), "quantity": 5, "low_mark": 1, "card": map[string]any{}}})
@@ -538,7 +538,7 @@ func rightTries(t *testing.T, c *caller) map[string]func() try {
 		"doBath": func() try {
 			var b stock.Bath
 			c.must(http.StatusCreated, "POST", "/baths", tub(), &b)
-			return body("/baths/"+b.ID.String(), map[string]any{"deed": "renew"})
+			return body("/baths/"+b.ID.String(), map[string]any{"action": "renew"})
 		},
 		"noteWaste": func() try { return body("/waste", map[string]any{"kind": "rags", "amount": 1.5}) },
 		"sizeChain": func() try { return body("/sizer", map[string]any{"tag": bike().Tag}) },
@@ -627,7 +627,7 @@ func rightTries(t *testing.T, c *caller) map[string]func() try {
 		},
 		"doMessage": func() try {
 			m := draft()
-			return body("/messages/"+m.ID.String(), map[string]any{"deed": "withdraw", "version": m.Version})
+			return body("/messages/"+m.ID.String(), map[string]any{"action": "withdraw", "version": m.Version})
 		},
 		"replyToMessage": func() try {
 			return body("/gateway/replies", map[string]any{"from": customer().Facts.Phone, "text": "STOP"})

@@ -45,22 +45,22 @@ func TestJobOverHTTP(t *testing.T) {
 	assert.Equal(t, http.StatusConflict, stale.status)
 	assert.NotNil(t, stale.Theirs)
 
-	step := func(status int, code string, deed map[string]any) answer {
+	step := func(status int, code string, action map[string]any) answer {
 		t.Helper()
-		a := c.call("POST", path+"/steps/"+code, deed, nil)
+		a := c.call("POST", path+"/steps/"+code, action, nil)
 		require.Equal(t, status, a.status, "%s: %s", code, a.body)
 		return a
 	}
-	step(http.StatusOK, "floor", map[string]any{"deed": "begin"})
+	step(http.StatusOK, "floor", map[string]any{"action": "begin"})
 	var list []jobs.JobSummary
 	c.must(http.StatusOK, "GET", "/jobs", nil, &list)
 	require.Len(t, list, 1)
 	assert.Equal(t, "Ready the floor", list[0].Underway[0].Title)
-	step(http.StatusOK, "floor", map[string]any{"deed": "done", "go_on": true})
-	step(http.StatusConflict, "oil", map[string]any{"deed": "done"})
-	step(http.StatusNotFound, "polish", map[string]any{"deed": "done"})
-	step(http.StatusUnprocessableEntity, "clamp", map[string]any{"deed": "ponder"})
-	step(http.StatusOK, "read-wear", map[string]any{"deed": "skip", "reason": "read yesterday"})
+	step(http.StatusOK, "floor", map[string]any{"action": "done", "go_on": true})
+	step(http.StatusConflict, "oil", map[string]any{"action": "done"})
+	step(http.StatusNotFound, "polish", map[string]any{"action": "done"})
+	step(http.StatusUnprocessableEntity, "clamp", map[string]any{"action": "ponder"})
+	step(http.StatusOK, "read-wear", map[string]any{"action": "skip", "reason": "read yesterday"})
 
 	c.must(http.StatusCreated, "POST", path+"/findings", map[string]any{"code": "cable-frayed", "place": "rear"}, &job)
 	c.must(http.StatusOK, "PUT", path+"/findings/"+job.Findings[0].ID.String(), map[string]any{"resolution": "fixed"}, &job)
@@ -80,11 +80,11 @@ func TestJobOverHTTP(t *testing.T) {
 	var waits jobs.WaitList
 	c.must(http.StatusCreated, "POST", "/waits", map[string]any{"what": "glue", "minutes": 5}, &waits)
 	wait := "/waits/" + waits.Waits[0].ID.String()
-	c.must(http.StatusOK, "POST", wait, map[string]any{"deed": "extend", "minutes": 5, "reason": "cold day"}, &waits)
+	c.must(http.StatusOK, "POST", wait, map[string]any{"action": "extend", "minutes": 5, "reason": "cold day"}, &waits)
 	c.must(http.StatusOK, "GET", "/waits", nil, &waits)
 	assert.Equal(t, 10*time.Minute, waits.Waits[0].LeastAt.Sub(waits.Waits[0].BeganAt))
-	c.must(http.StatusOK, "POST", wait, map[string]any{"deed": "end", "reason": "set already"}, nil)
-	assert.Equal(t, http.StatusConflict, c.call("POST", wait, map[string]any{"deed": "take"}, nil).status)
+	c.must(http.StatusOK, "POST", wait, map[string]any{"action": "end", "reason": "set already"}, nil)
+	assert.Equal(t, http.StatusConflict, c.call("POST", wait, map[string]any{"action": "take"}, nil).status)
 
 	c.must(http.StatusOK, "POST", path+"/cancel", map[string]any{"version": job.Version, "reason": "took it home"}, &job)
 	assert.Equal(t, "took it home", job.Cancelled)
@@ -116,10 +116,10 @@ func TestStoresOverHTTP(t *testing.T) {
 	c.must(http.StatusCreated, "POST", "/baths", map[string]any{"kind": "solvent-jar", "facts": map[string]any{"name": "Jar", "fluid": "film solvent", "volume_ml": 1000, "clean_only": false}}, &bath)
 	refused := c.call("POST", "/baths", map[string]any{"kind": "solvent-jar", "facts": map[string]any{"name": "Jar 2", "fluid": "paint thinner", "volume_ml": 5, "clean_only": false}}, nil)
 	assert.Len(t, refused.Fields, 2, "%s", refused.body)
-	c.must(http.StatusOK, "POST", "/baths/"+bath.ID.String(), map[string]any{"deed": "settle"}, &bath)
+	c.must(http.StatusOK, "POST", "/baths/"+bath.ID.String(), map[string]any{"action": "settle"}, &bath)
 	assert.NotNil(t, bath.SettlingTo)
-	assert.Equal(t, "not-a-pot", c.call("POST", "/baths/"+bath.ID.String(), map[string]any{"deed": "heat"}, nil).Code)
-	c.must(http.StatusOK, "POST", "/baths/"+bath.ID.String(), map[string]any{"deed": "retire"}, nil)
+	assert.Equal(t, "not-a-pot", c.call("POST", "/baths/"+bath.ID.String(), map[string]any{"action": "heat"}, nil).Code)
+	c.must(http.StatusOK, "POST", "/baths/"+bath.ID.String(), map[string]any{"action": "retire"}, nil)
 	var baths []stock.Bath
 	c.must(http.StatusOK, "GET", "/baths", nil, &baths)
 	assert.Empty(t, baths)

@@ -72,7 +72,7 @@ func TestDeedSentTwiceIsDoneOnce(t *testing.T) {
 	assert.Equal(t, http.StatusUnprocessableEntity, a.status)
 	assert.Equal(t, "idempotency-key-reused", a.Code)
 
-	// A refused deed is not kept: mended, it may be sent under its key.
+	// A refused write is not kept: mended, it may be sent under its key.
 	bad := reading
 	bad.Entries = places("abc")
 	key["Idempotency-Key"] = "record-once-2"

@@ -73,7 +73,7 @@ func TestFloorOverHTTP(t *testing.T) {
 	c.must(http.StatusOK, "PUT", path+"/steps/"+first.Step+"/hands", map[string]any{}, &floor)
 	assert.False(t, floor.Stints[0].KeptFor)
 	assert.Equal(t, http.StatusNotFound, c.call("PUT", path+"/steps/polish/hands", map[string]any{}, nil).status)
-	c.must(http.StatusOK, "POST", path+"/steps/"+first.Step, map[string]any{"deed": "begin"}, nil)
+	c.must(http.StatusOK, "POST", path+"/steps/"+first.Step, map[string]any{"action": "begin"}, nil)
 	a = c.call("PUT", path+"/steps/"+first.Step+"/hands", map[string]any{"person": c.mira.ID}, nil)
 	assert.Equal(t, []any{http.StatusConflict, "begun"}, []any{a.status, a.Code}, "%s", a.body)
 

@@ -104,7 +104,7 @@ func TestTroubleOfOurOwn(t *testing.T) {
 	}
 }
 
-// A deed's key belongs to the person who sent it: a colleague's same key is another deed.
+// A write's key belongs to the person who sent it: a colleague's same key is another write.
 func TestKeysBelongToPeople(t *testing.T) {
 	t.Parallel()
 	f := serve(t)

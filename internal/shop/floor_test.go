@@ -95,7 +95,7 @@ func TestDoneWorkIsShownAsItWasDone(t *testing.T) {
 		var ready []jobs.StepView
 		for _, st := range job.StepList {
 			if st.Standing == "ready" && st.Code == "read-wear" {
-				job, _ = b.DoStep(ctx, b.mira, job.ID, st.Code, jobs.StepAction{Deed: "skip", Reason: "read last week"})
+				job, _ = b.DoStep(ctx, b.mira, job.ID, st.Code, jobs.StepAction{Action: "skip", Reason: "read last week"})
 			}
 		}
 		for _, st := range job.StepList {
@@ -105,10 +105,10 @@ func TestDoneWorkIsShownAsItWasDone(t *testing.T) {
 		}
 		require.NotEmpty(t, ready)
 		next := ready[(len(ready)-1)*(n%2)] // the last that can be done, and the first in turn
-		_, err := b.DoStep(ctx, b.mira, job.ID, next.Code, jobs.StepAction{Deed: "begin", Seen: next.Cautions})
+		_, err := b.DoStep(ctx, b.mira, job.ID, next.Code, jobs.StepAction{Action: "begin", Seen: next.Cautions})
 		require.NoError(t, err)
 		*b.now = b.now.Add(2 * time.Minute)
-		job, err = b.DoStep(ctx, b.mira, job.ID, next.Code, jobs.StepAction{Deed: "done", Seen: next.Cautions})
+		job, err = b.DoStep(ctx, b.mira, job.ID, next.Code, jobs.StepAction{Action: "done", Seen: next.Cautions})
 		require.NoError(t, err, next.Code)
 		var done []schedule.FloorStint
 		for _, s := range b.floor().Stints {

@@ -52,7 +52,7 @@ func TestDraftsFollowWhatIsDue(t *testing.T) {
 	require.NoError(t, err)
 	require.Contains(t, drafted.Codes, "relubricate")
 	done("relubricate")
-	_, err = b.DoMessage(ctx, b.mira, drafted.ID, contact.MessageAction{Deed: "send", Version: drafted.Version, Body: drafted.Body})
+	_, err = b.DoMessage(ctx, b.mira, drafted.ID, contact.MessageAction{Action: "send", Version: drafted.Version, Body: drafted.Body})
 	assert.Equal(t, "changed-meanwhile", code(t, err), "what somebody saw is due no longer")
 	now := first()
 	assert.NotContains(t, now.Codes, "relubricate")
@@ -67,7 +67,7 @@ func TestDraftsFollowWhatIsDue(t *testing.T) {
 	b.later(60)
 	again, err := b.DraftRecall(ctx, b.mira, b.tag)
 	require.NoError(t, err)
-	again, err = b.DoMessage(ctx, b.mira, again.ID, contact.MessageAction{Deed: "send", Version: again.Version, Body: "In my own words: come by."})
+	again, err = b.DoMessage(ctx, b.mira, again.ID, contact.MessageAction{Action: "send", Version: again.Version, Body: "In my own words: come by."})
 	require.NoError(t, err)
 	everything()
 	*b.now = *again.NextTryAt
@@ -159,7 +159,7 @@ func TestOneListOfWhatComesNext(t *testing.T) {
 			assert.Greater(t, next, at, "%q in its order in %q", words, m.Body)
 			at = next
 		}
-		_, err = b.DoMessage(ctx, b.mira, m.ID, contact.MessageAction{Deed: "withdraw", Version: m.Version})
+		_, err = b.DoMessage(ctx, b.mira, m.ID, contact.MessageAction{Action: "withdraw", Version: m.Version})
 		require.NoError(t, err)
 	}
 }

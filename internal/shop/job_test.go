@@ -75,7 +75,7 @@ func (w *atWork) do(code string, d jobs.StepAction) {
 // done does a step with its cautions tapped.
 func (w *atWork) done(code string) {
 	w.Helper()
-	w.do(code, jobs.StepAction{Deed: "done", Seen: w.step(code).Cautions})
+	w.do(code, jobs.StepAction{Action: "done", Seen: w.step(code).Cautions})
 }
 
 // until does what can be done, waiting where only waiting helps, until a step is the current one.
@@ -95,7 +95,7 @@ func (w *atWork) until(code string) {
 		if next == "read-wear" {
 			w.read(1400, "0.2")
 		}
-		d := jobs.StepAction{Deed: "done", Seen: w.step(next).Cautions}
+		d := jobs.StepAction{Action: "done", Seen: w.step(next).Cautions}
 		if causes := w.step(next).Causes; len(causes) > 0 {
 			d.Cause = causes[0].Code
 		}
@@ -134,17 +134,17 @@ func TestJob(t *testing.T) {
 	assert.Equal(t, "floor", w.job.Current)
 
 	// A motor bike is not lifted with the motor on, and its cautions are tapped once a day.
-	err = w.try(w.mira, "clamp", jobs.StepAction{Deed: "done"})
+	err = w.try(w.mira, "clamp", jobs.StepAction{Action: "done"})
 	assert.Equal(t, "step-blocked", problem(t, err).Code)
-	err = w.try(w.mira, "motor-off", jobs.StepAction{Deed: "done"})
+	err = w.try(w.mira, "motor-off", jobs.StepAction{Action: "done"})
 	assert.Equal(t, map[string]string{"seen": "electric"}, faults(t, err))
 	w.done("floor")
-	w.do("motor-off", jobs.StepAction{Deed: "done", Seen: []string{"electric"}, GoOn: true})
+	w.do("motor-off", jobs.StepAction{Action: "done", Seen: []string{"electric"}, GoOn: true})
 	assert.Equal(t, "begun", w.step("clamp").State, "one goes on to the next")
-	w.do("clamp", jobs.StepAction{Deed: "done", Seen: []string{"lifting"}})
-	err = w.try(w.mira, "read-wear", jobs.StepAction{Deed: "done"})
+	w.do("clamp", jobs.StepAction{Action: "done", Seen: []string{"lifting"}})
+	err = w.try(w.mira, "read-wear", jobs.StepAction{Action: "done"})
 	assert.Equal(t, "not-read", problem(t, err).Code)
-	err = w.try(w.mira, "brakes-test", jobs.StepAction{Deed: "skip", Reason: "no time"})
+	err = w.try(w.mira, "brakes-test", jobs.StepAction{Action: "skip", Reason: "no time"})
 	assert.Equal(t, "safety-check", problem(t, err).Code)
 
 	_, err = w.HandBackJob(ctx, w.mira, w.job.ID, jobs.HandBack{Version: w.job.Version})
@@ -160,18 +160,18 @@ func TestJob(t *testing.T) {
 	require.Len(t, waits.Waits, 1)
 	soak := waits.Waits[0]
 	assert.Equal(t, []any{"jar-soak", w.tag, 30 * time.Minute}, []any{soak.What, soak.Tag, soak.LeastAt.Sub(soak.BeganAt)})
-	_, err = w.DoWait(ctx, w.mira, soak.ID, jobs.WaitAction{Deed: "take"})
+	_, err = w.DoWait(ctx, w.mira, soak.ID, jobs.WaitAction{Action: "take"})
 	assert.Equal(t, "wait-runs", problem(t, err).Code)
-	_, err = w.DoWait(ctx, w.mira, soak.ID, jobs.WaitAction{Deed: "extend", Minutes: 200, Reason: "very foul"})
+	_, err = w.DoWait(ctx, w.mira, soak.ID, jobs.WaitAction{Action: "extend", Minutes: 200, Reason: "very foul"})
 	assert.Equal(t, "too-long", problem(t, err).Code, "alloy parts come out in two hours")
-	_, err = w.DoWait(ctx, w.mira, soak.ID, jobs.WaitAction{Deed: "extend", Minutes: 20, Reason: "very foul"})
+	_, err = w.DoWait(ctx, w.mira, soak.ID, jobs.WaitAction{Action: "extend", Minutes: 20, Reason: "very foul"})
 	require.NoError(t, err)
-	_, err = w.DoWait(ctx, w.mira, soak.ID, jobs.WaitAction{Deed: "end"})
+	_, err = w.DoWait(ctx, w.mira, soak.ID, jobs.WaitAction{Action: "end"})
 	assert.Equal(t, map[string]string{"reason": "missing"}, faults(t, err))
 
 	// A check that fails sends it back, and counts.
 	w.until("flex")
-	w.do("flex", jobs.StepAction{Deed: "fail", Seen: w.step("flex").Cautions})
+	w.do("flex", jobs.StepAction{Action: "fail", Seen: w.step("flex").Cautions})
 	assert.Equal(t, []any{1, "open", 2}, []any{w.step("flex").Fails, w.step("jar-refresh").State, w.step("jar-refresh").Round})
 	assert.Equal(t, "done", w.step("chain-scrub").State, "no further back than it says")
 
@@ -212,7 +212,7 @@ func TestJob(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, back(tobiah.ID, "3141"))
 	assert.Equal(t, []any{"handed-back", "Tobiah Marsh", 0}, []any{w.job.State, w.job.SecondBy, len(w.job.Waits)})
-	assert.Equal(t, "job-closed", problem(t, w.try(w.mira, "floor", jobs.StepAction{Deed: "done"})).Code)
+	assert.Equal(t, "job-closed", problem(t, w.try(w.mira, "floor", jobs.StepAction{Action: "done"})).Code)
 
 	// Everything is in the record; a bike that comes again is a comeback.
 	ledger, err := w.Ledger(ctx, w.tag, 0, 100)
@@ -240,13 +240,13 @@ func TestTwoAtOneJob(t *testing.T) {
 	tobiah := record.Actor{Person: person, Device: "stand 2"}
 	w.plan(jobs.JobOrder{Route: "soak", Reason: "there is time"})
 	w.until("open-chain")
-	w.do("open-chain", jobs.StepAction{Deed: "begin"})
-	assert.Equal(t, "step-taken", problem(t, w.try(tobiah, "open-chain", jobs.StepAction{Deed: "begin"})).Code)
+	w.do("open-chain", jobs.StepAction{Action: "begin"})
+	assert.Equal(t, "step-taken", problem(t, w.try(tobiah, "open-chain", jobs.StepAction{Action: "begin"})).Code)
 	*w.now = w.now.Add(3 * time.Minute)
-	w.do("open-chain", jobs.StepAction{Deed: "hand-over", PersonID: &person.ID})
+	w.do("open-chain", jobs.StepAction{Action: "hand-over", PersonID: &person.ID})
 	assert.Equal(t, []any{"Tobiah Marsh", 180}, []any{w.step("open-chain").By, w.step("open-chain").WorkedS})
 	*w.now = w.now.Add(2 * time.Minute)
-	require.NoError(t, w.try(tobiah, "open-chain", jobs.StepAction{Deed: "done", Seen: w.step("open-chain").Cautions}))
+	require.NoError(t, w.try(tobiah, "open-chain", jobs.StepAction{Action: "done", Seen: w.step("open-chain").Cautions}))
 	assert.Equal(t, 300, w.step("open-chain").WorkedS, "seconds of both")
 	_, err = w.CancelJob(ctx, w.mira, w.job.ID, w.job.Version, "owner changed her mind")
 	assert.Equal(t, "chain-is-off", problem(t, err).Code)
@@ -261,7 +261,7 @@ func TestTwoAtOneJob(t *testing.T) {
 			link = i.ID
 		}
 	}
-	w.do("chain-on", jobs.StepAction{Deed: "done", Seen: w.step("chain-on").Cautions, Opening: &bikes.Opening{Link: &bikes.NewLink{StockItemID: &link}}})
+	w.do("chain-on", jobs.StepAction{Action: "done", Seen: w.step("chain-on").Cautions, Opening: &bikes.Opening{Link: &bikes.NewLink{StockItemID: &link}}})
 	assert.Equal(t, 1, w.onShelf()["Joining links"])
 	assert.Contains(t, w.job.Plan.Quote.Unpriced, "joining-link")
 	assert.Empty(t, w.job.Parts, "the quote has it, with no price set")
@@ -282,7 +282,7 @@ func TestBathThatDoesNotComeClean(t *testing.T) {
 	for i := range 3 {
 		w.until("rag-test")
 		assert.Empty(t, w.job.Suggest, "after %d", i)
-		w.do("rag-test", jobs.StepAction{Deed: "fail", Seen: w.step("rag-test").Cautions})
+		w.do("rag-test", jobs.StepAction{Action: "fail", Seen: w.step("rag-test").Cautions})
 	}
 	assert.Equal(t, "soak", w.job.Suggest)
 	w.plan(jobs.JobOrder{Route: "soak", Reason: "black three times"})
@@ -340,16 +340,16 @@ func TestStores(t *testing.T) {
 	assert.Equal(t, "bare", w.job.Route)
 	assert.True(t, slices.ContainsFunc(w.job.Plan.Quote.Lines, func(l jobs.QuoteLine) bool { return l.Kind == "fluid" && l.Code == "degreaser" }))
 	w.until("bare-look")
-	w.do("bare-look", jobs.StepAction{Deed: "fail", Seen: w.step("bare-look").Cautions})
-	err = w.try(w.mira, "bare-two", jobs.StepAction{Deed: "done", Seen: w.step("bare-two").Cautions})
+	w.do("bare-look", jobs.StepAction{Action: "fail", Seen: w.step("bare-look").Cautions})
+	err = w.try(w.mira, "bare-two", jobs.StepAction{Action: "done", Seen: w.step("bare-two").Cautions})
 	require.NoError(t, err, "three points of four: the last load is more than what is left")
 	w.until("bare-look")
-	w.do("bare-look", jobs.StepAction{Deed: "fail"})
-	err = w.try(w.mira, "bare-two", jobs.StepAction{Deed: "done"})
+	w.do("bare-look", jobs.StepAction{Action: "fail"})
+	err = w.try(w.mira, "bare-two", jobs.StepAction{Action: "done"})
 	assert.Equal(t, "bath-refused", problem(t, err).Code)
-	_, err = w.DoBath(ctx, w.mira, tank.ID, stock.BathAction{Deed: "settle"})
+	_, err = w.DoBath(ctx, w.mira, tank.ID, stock.BathAction{Action: "settle"})
 	assert.Equal(t, "bath-refused", problem(t, err).Code)
-	after, err := w.DoBath(ctx, w.mira, tank.ID, stock.BathAction{Deed: "renew"})
+	after, err := w.DoBath(ctx, w.mira, tank.ID, stock.BathAction{Action: "renew"})
 	require.NoError(t, err)
 	assert.Equal(t, 4, after.Left)
 	w.until("wax-off")
@@ -387,19 +387,19 @@ func TestStepsAreLeftAndPaused(t *testing.T) {
 	require.NoError(t, err)
 	second := w.takeIn(other.Tag, nil)
 
-	w.do("floor", jobs.StepAction{Deed: "begin"})
+	w.do("floor", jobs.StepAction{Action: "begin"})
 	*w.now = w.now.Add(3 * time.Minute)
-	_, err = w.DoStep(ctx, w.mira, second.ID, "floor", jobs.StepAction{Deed: "begin"})
+	_, err = w.DoStep(ctx, w.mira, second.ID, "floor", jobs.StepAction{Action: "begin"})
 	require.NoError(t, err)
 	left, err := w.Job(ctx, w.mira, w.job.ID)
 	require.NoError(t, err)
 	w.job = left
 	assert.Equal(t, []any{"open", 180}, []any{w.step("floor").State, w.step("floor").WorkedS})
 
-	assert.Equal(t, "not-begun", code(t, w.try(w.mira, "floor", jobs.StepAction{Deed: "pause"})))
-	w.do("floor", jobs.StepAction{Deed: "begin"})
+	assert.Equal(t, "not-begun", code(t, w.try(w.mira, "floor", jobs.StepAction{Action: "pause"})))
+	w.do("floor", jobs.StepAction{Action: "begin"})
 	*w.now = w.now.Add(time.Minute)
-	w.do("floor", jobs.StepAction{Deed: "pause"})
+	w.do("floor", jobs.StepAction{Action: "pause"})
 	assert.Equal(t, []any{"open", 240, ""}, []any{w.step("floor").State, w.step("floor").WorkedS, w.step("floor").By})
 
 	// A step that a wait holds says for how long.
@@ -407,14 +407,14 @@ func TestStepsAreLeftAndPaused(t *testing.T) {
 		next := w.job.Next
 		require.NotNil(t, next)
 		*w.now = w.now.Add(time.Minute)
-		d := jobs.StepAction{Deed: "done", Seen: w.step(next.Code).Cautions}
+		d := jobs.StepAction{Action: "done", Seen: w.step(next.Code).Cautions}
 		if next.Code == "read-wear" {
-			d = jobs.StepAction{Deed: "skip", Reason: "read last week"}
+			d = jobs.StepAction{Action: "skip", Reason: "read last week"}
 		}
 		w.do(next.Code, d)
 	}
 	held := w.job.StepList[slices.IndexFunc(w.job.StepList, func(s jobs.StepView) bool { return s.Standing == "held" })]
-	err = w.try(w.mira, held.Code, jobs.StepAction{Deed: "done", Seen: held.Cautions})
+	err = w.try(w.mira, held.Code, jobs.StepAction{Action: "done", Seen: held.Cautions})
 	assert.Equal(t, "wait-runs", code(t, err))
 	assert.Contains(t, err.Error(), "for")
 }

@@ -174,7 +174,7 @@ func TestLabelsAndLubricants(t *testing.T) {
 	}
 }
 
-// Two tablets finish one step at the same moment: it is done once, and its wait runs once. A deed sent
+// Two tablets finish one step at the same moment: it is done once, and its wait runs once. An action sent
 // twice is done once.
 func TestStepsAtTheSameMoment(t *testing.T) {
 	t.Parallel()
@@ -185,11 +185,11 @@ func TestStepsAtTheSameMoment(t *testing.T) {
 	person, err := w.AddPerson(ctx, "Tobiah Marsh", "mechanic", "3141")
 	require.NoError(t, err)
 	people := []record.Actor{w.mira, {Person: person, Device: "stand 2"}}
-	deed := jobs.StepAction{Deed: "done", Seen: w.step("jar").Cautions}
+	action := jobs.StepAction{Action: "done", Seen: w.step("jar").Cautions}
 	errs := make([]error, 8)
 	var all sync.WaitGroup
 	for i := range errs {
-		all.Go(func() { _, errs[i] = w.DoStep(ctx, people[i%2], w.job.ID, "jar", deed) })
+		all.Go(func() { _, errs[i] = w.DoStep(ctx, people[i%2], w.job.ID, "jar", action) })
 	}
 	all.Wait()
 	done := 0
@@ -211,7 +211,7 @@ func TestStepsAtTheSameMoment(t *testing.T) {
 	tapped := w.mira
 	tapped.Key = "tapped-thrice"
 	for range 3 {
-		_, err = w.DoStep(ctx, tapped, w.job.ID, next, jobs.StepAction{Deed: "done", Seen: []string{"brakes", "gloves", "fingers", "torque"}})
+		_, err = w.DoStep(ctx, tapped, w.job.ID, next, jobs.StepAction{Action: "done", Seen: []string{"brakes", "gloves", "fingers", "torque"}})
 		require.NoError(t, err)
 	}
 	*w.now = w.now.Add(3 * time.Hour)
@@ -251,7 +251,7 @@ func TestSeveralChainsInOnePot(t *testing.T) {
 	other.until("wax-in")
 	other.done("wax-in")
 	// The heat is not said to be off while another's chain needs it.
-	err = w.try(w.mira, "wax-off", jobs.StepAction{Deed: "done", Seen: w.step("wax-off").Cautions})
+	err = w.try(w.mira, "wax-off", jobs.StepAction{Action: "done", Seen: w.step("wax-off").Cautions})
 	assert.Equal(t, "pot-in-use", problem(t, err).Code)
 	assert.Contains(t, err.Error(), second.Tag)
 	see := func() stock.Bath {
@@ -284,7 +284,7 @@ func TestPlansRefusedForTheirBaths(t *testing.T) {
 	}
 	assert.Equal(t, map[string]string{"route": "bath-clean-only"}, faults(t, try()), "a dirty chain for a clean bath")
 	assert.Equal(t, []string{"clean-only"}, []string{way(w.ways(), "bare").Baths[0].Code})
-	_, err = w.DoBath(ctx, w.mira, kept.ID, stock.BathAction{Deed: "retire"})
+	_, err = w.DoBath(ctx, w.mira, kept.ID, stock.BathAction{Action: "retire"})
 	require.NoError(t, err)
 
 	tank, err := w.AddBath(ctx, w.mira, stock.NewBath{Kind: "ultrasonic-tank", Facts: stock.BathFacts{Name: "Tank", Fluid: "degreaser", VolumeML: 3000}})
@@ -292,10 +292,10 @@ func TestPlansRefusedForTheirBaths(t *testing.T) {
 	w.plan(jobs.JobOrder{})
 	for range 2 { // grade 3 is two points of four
 		w.until("bare-look")
-		w.do("bare-look", jobs.StepAction{Deed: "fail", Seen: w.step("bare-look").Cautions})
+		w.do("bare-look", jobs.StepAction{Action: "fail", Seen: w.step("bare-look").Cautions})
 	}
 	assert.Equal(t, map[string]string{"route": "bath-spent"}, faults(t, try()))
-	_, err = w.DoBath(ctx, w.mira, tank.ID, stock.BathAction{Deed: "renew"})
+	_, err = w.DoBath(ctx, w.mira, tank.ID, stock.BathAction{Action: "renew"})
 	require.NoError(t, err)
 	require.NoError(t, try())
 }

@@ -30,10 +30,10 @@ func TestLearnedMinutes(t *testing.T) {
 	tobiah := people[slices.IndexFunc(people, func(p record.Person) bool { return p.Name == "Tobiah Marsh" })]
 	assert.Empty(t, suggested())
 	for i, j := range list {
-		_, err := b.DoStep(ctx, record.Actor{Person: tobiah, Device: "stand 2"}, j.ID, "floor", jobs.StepAction{Deed: "begin"})
+		_, err := b.DoStep(ctx, record.Actor{Person: tobiah, Device: "stand 2"}, j.ID, "floor", jobs.StepAction{Action: "begin"})
 		require.NoError(t, err)
 		*b.now = b.now.Add(7 * time.Minute)
-		_, err = b.DoStep(ctx, record.Actor{Person: tobiah, Device: "stand 2"}, j.ID, "floor", jobs.StepAction{Deed: "done"})
+		_, err = b.DoStep(ctx, record.Actor{Person: tobiah, Device: "stand 2"}, j.ID, "floor", jobs.StepAction{Action: "done"})
 		require.NoError(t, err)
 		if i == 3 {
 			assert.Empty(t, suggested(), "four times are too few")

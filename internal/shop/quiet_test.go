@@ -35,12 +35,12 @@ func TestQuietTimes(t *testing.T) {
 		{day(6, 14, 12, 0), day(6, 16, 10, 30)},
 	} {
 		*b.now = c.sent
-		m, err = b.DoMessage(ctx, b.mira, m.ID, contact.MessageAction{Deed: "send", Version: m.Version})
+		m, err = b.DoMessage(ctx, b.mira, m.ID, contact.MessageAction{Action: "send", Version: m.Version})
 		require.NoError(t, err)
 		assert.Equal(t, c.goes, m.NextTryAt.In(time.Local), "sent at %s", c.sent)
-		m, err = b.DoMessage(ctx, b.mira, m.ID, contact.MessageAction{Deed: "withdraw", Version: m.Version})
+		m, err = b.DoMessage(ctx, b.mira, m.ID, contact.MessageAction{Action: "withdraw", Version: m.Version})
 		require.NoError(t, err)
-		_, err = b.DoMessage(ctx, b.mira, m.ID, contact.MessageAction{Deed: "withdraw", Version: m.Version})
+		_, err = b.DoMessage(ctx, b.mira, m.ID, contact.MessageAction{Action: "withdraw", Version: m.Version})
 		assert.Equal(t, "not-so-now", code(t, err))
 		m, err = b.DraftRecall(ctx, b.mira, b.tag)
 		require.NoError(t, err)

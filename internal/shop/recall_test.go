@@ -88,9 +88,9 @@ func TestRecalls(t *testing.T) {
 	assert.Empty(t, received, "a draft waits for somebody")
 
 	*b.now = time.Date(2026, 6, 13, 22, 30, 0, 0, time.Local) // a Saturday night
-	_, err := b.DoMessage(ctx, b.mira, m.ID, contact.MessageAction{Deed: "send", Version: m.Version + 7})
+	_, err := b.DoMessage(ctx, b.mira, m.ID, contact.MessageAction{Action: "send", Version: m.Version + 7})
 	assert.Equal(t, "changed-meanwhile", code(t, err))
-	m, err = b.DoMessage(ctx, b.mira, m.ID, contact.MessageAction{Deed: "send", Version: m.Version, Body: "Your chain is dry. Come by."})
+	m, err = b.DoMessage(ctx, b.mira, m.ID, contact.MessageAction{Action: "send", Version: m.Version, Body: "Your chain is dry. Come by."})
 	require.NoError(t, err)
 	assert.Equal(t, time.Date(2026, 6, 15, 9, 0, 0, 0, time.Local), m.NextTryAt.In(time.Local), "not at night and not on a Sunday")
 	send()
@@ -114,14 +114,14 @@ func TestRecalls(t *testing.T) {
 	// Given up after the last try, and tried again by a person.
 	fails = 99
 	m = first()
-	m, err = b.DoMessage(ctx, b.mira, m.ID, contact.MessageAction{Deed: "send", Version: m.Version})
+	m, err = b.DoMessage(ctx, b.mira, m.ID, contact.MessageAction{Action: "send", Version: m.Version})
 	require.NoError(t, err)
 	for range 6 {
 		*b.now = *first().NextTryAt
 		send()
 	}
 	assert.Equal(t, []any{"not-reached", 6}, []any{first().State, first().Tries})
-	m, err = b.DoMessage(ctx, b.mira, m.ID, contact.MessageAction{Deed: "again", Version: first().Version})
+	m, err = b.DoMessage(ctx, b.mira, m.ID, contact.MessageAction{Action: "again", Version: first().Version})
 	require.NoError(t, err)
 	assert.Equal(t, "queued", m.State)
 
@@ -291,7 +291,7 @@ func TestWordsToOwners(t *testing.T) {
 		m, err := b.DraftRecall(ctx, b.mira, b.tag)
 		require.NoError(t, err, code)
 		assert.NotContains(t, m.Body, "  ")
-		_, err = b.DoMessage(ctx, b.mira, m.ID, contact.MessageAction{Deed: "withdraw", Version: m.Version})
+		_, err = b.DoMessage(ctx, b.mira, m.ID, contact.MessageAction{Action: "withdraw", Version: m.Version})
 		require.NoError(t, err)
 		b.rules(func(r *rules.Rules) { r.Intervals.Changed = map[string]store.TaskSetting{} })
 		return m.Body
@@ -340,7 +340,7 @@ func TestLinksInMessages(t *testing.T) {
 		m, err := b.DraftRecall(ctx, b.mira, b.tag)
 		require.NoError(t, err)
 		assert.Contains(t, m.Body, "More at {link} or here.", "until it is sent there is no address")
-		_, err = b.DoMessage(ctx, b.mira, m.ID, contact.MessageAction{Deed: "send", Version: m.Version})
+		_, err = b.DoMessage(ctx, b.mira, m.ID, contact.MessageAction{Action: "send", Version: m.Version})
 		require.NoError(t, err)
 		*b.now = b.now.Add(24 * time.Hour)
 		_, err = b.SendMessages(ctx)

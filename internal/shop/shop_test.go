@@ -194,7 +194,7 @@ func TestFirstAnswersAreForgottenInTime(t *testing.T) {
 	assert.Equal(t, first, add(), "a tablet that was away for a while still gets its answer")
 	*now = now.Add(15 * 24 * time.Hour)
 	require.NoError(t, s.ForgetOldAnswers(ctx))
-	assert.NotEqual(t, first.ID, add().ID, "after a fortnight it is another deed")
+	assert.NotEqual(t, first.ID, add().ID, "after a fortnight it is another write")
 }
 
 func ptr[T any](v T) *T { return &v }

@@ -22,8 +22,8 @@ func TestTakingBack(t *testing.T) {
 		t.Helper()
 		assert.Equal(t, "not-taken-back", problem(t, err).Code)
 	}
-	back := func(code string) error { return w.try(w.mira, code, jobs.StepAction{Deed: "take-back"}) }
-	skip := func() { w.do("read-wear", jobs.StepAction{Deed: "skip", Reason: "read last week"}) }
+	back := func(code string) error { return w.try(w.mira, code, jobs.StepAction{Action: "take-back"}) }
+	skip := func() { w.do("read-wear", jobs.StepAction{Action: "skip", Reason: "read last week"}) }
 
 	refused(back("read-wear")) // it was never left out
 	skip()
@@ -34,20 +34,20 @@ func TestTakingBack(t *testing.T) {
 	refused(back("read-wear"))
 	w.done(w.job.Current)
 	last := w.job.Current
-	w.do(last, jobs.StepAction{Deed: "skip", Reason: "looked at it outside"})
-	w.do(w.job.Current, jobs.StepAction{Deed: "begin"})
+	w.do(last, jobs.StepAction{Action: "skip", Reason: "looked at it outside"})
+	w.do(w.job.Current, jobs.StepAction{Action: "begin"})
 	refused(back(last)) // what comes after it was begun
 
 	for w.job.HeldUntil == nil {
-		d := jobs.StepAction{Deed: "done", Seen: w.step(w.job.Current).Cautions}
+		d := jobs.StepAction{Action: "done", Seen: w.step(w.job.Current).Cautions}
 		w.do(w.job.Current, d)
 	}
 	list, err := w.Waits(ctx)
 	require.NoError(t, err)
 	require.NotEmpty(t, list.Waits)
 	running, wait := list.Waits, list.Waits[0]
-	do := func(deed string) error {
-		_, err := w.DoWait(ctx, w.mira, wait.ID, jobs.WaitAction{Deed: deed, Reason: "dry already"})
+	do := func(action string) error {
+		_, err := w.DoWait(ctx, w.mira, wait.ID, jobs.WaitAction{Action: action, Reason: "dry already"})
 		return err
 	}
 	refused(do("take-back")) // it runs

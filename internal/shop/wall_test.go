@@ -49,7 +49,7 @@ func TestTheWallFollows(t *testing.T) {
 	})
 	require.GreaterOrEqual(t, i, 0, "somebody can begin")
 	next := *v.People[i].Next
-	_, err := b.DoStep(ctx, record.Actor{Person: v.People[i].Person, Device: "stand 2"}, next.Job, next.Step, jobs.StepAction{Deed: "begin", Seen: allCautions})
+	_, err := b.DoStep(ctx, record.Actor{Person: v.People[i].Person, Device: "stand 2"}, next.Job, next.Step, jobs.StepAction{Action: "begin", Seen: allCautions})
 	require.NoError(t, err)
 	v2 := b.floor()
 	at := v2.People[i].At
@@ -102,14 +102,14 @@ func TestWaitsOnTheWall(t *testing.T) {
 		}
 		require.NotNil(t, j.Next, "%+v", j)
 		step := j.StepList[slices.IndexFunc(j.StepList, func(s jobs.StepView) bool { return s.Code == j.Next.Code })]
-		_, err = b.DoStep(ctx, b.mira, id, j.Next.Code, jobs.StepAction{Deed: "begin", Seen: step.Cautions})
+		_, err = b.DoStep(ctx, b.mira, id, j.Next.Code, jobs.StepAction{Action: "begin", Seen: step.Cautions})
 		require.NoError(t, err)
 		*b.now = b.now.Add(2 * time.Minute)
-		deed := jobs.StepAction{Deed: "done", Seen: step.Cautions}
+		action := jobs.StepAction{Action: "done", Seen: step.Cautions}
 		if j.Next.Code == "read-wear" {
-			deed = jobs.StepAction{Deed: "skip", Reason: "it was read yesterday"}
+			action = jobs.StepAction{Action: "skip", Reason: "it was read yesterday"}
 		}
-		_, err = b.DoStep(ctx, b.mira, id, j.Next.Code, deed)
+		_, err = b.DoStep(ctx, b.mira, id, j.Next.Code, action)
 		require.NoError(t, err)
 	}
 	j, err := b.Job(ctx, b.mira, id)
@@ -155,11 +155,11 @@ func TestStrainedWaits(t *testing.T) {
 			continue
 		}
 		step := j.StepList[slices.IndexFunc(j.StepList, func(s jobs.StepView) bool { return s.Code == j.Next.Code })]
-		deed := jobs.StepAction{Deed: "done", Seen: step.Cautions}
+		action := jobs.StepAction{Action: "done", Seen: step.Cautions}
 		if j.Next.Code == "read-wear" {
-			deed = jobs.StepAction{Deed: "skip", Reason: "it was read yesterday"}
+			action = jobs.StepAction{Action: "skip", Reason: "it was read yesterday"}
 		}
-		_, err = b.DoStep(ctx, b.mira, id, j.Next.Code, deed)
+		_, err = b.DoStep(ctx, b.mira, id, j.Next.Code, action)
 		require.NoError(t, err)
 	}
 	require.NotEmpty(t, job.Waits)
@@ -205,7 +205,7 @@ func TestKeepFloor(t *testing.T) {
 	}
 	first := b.floor()
 	kept()
-	assert.Equal(t, starts(first), starts(b.floor()), "not while deeds follow each other")
+	assert.Equal(t, starts(first), starts(b.floor()), "not while writes follow each other")
 	*b.now = b.now.Add(11 * time.Second)
 	kept()
 	thought := b.floor()
@@ -217,7 +217,7 @@ func TestKeepFloor(t *testing.T) {
 	i := slices.IndexFunc(thought.People, func(p schedule.FloorPerson) bool { return p.Next != nil && p.Next.State == "ready" })
 	require.GreaterOrEqual(t, i, 0)
 	next := thought.People[i].Next
-	_, err := b.DoStep(ctx, record.Actor{Person: thought.People[i].Person, Device: "stand 2"}, next.Job, next.Step, jobs.StepAction{Deed: "begin", Seen: allCautions})
+	_, err := b.DoStep(ctx, record.Actor{Person: thought.People[i].Person, Device: "stand 2"}, next.Job, next.Step, jobs.StepAction{Action: "begin", Seen: allCautions})
 	require.NoError(t, err)
 	atWork := b.floor()
 	*b.now = b.now.Add(11 * time.Second)
@@ -280,11 +280,11 @@ func TestADayAsPlannedMovesNothing(t *testing.T) {
 			require.GreaterOrEqual(t, i, 0)
 			at := v.People[i].At
 			*b.now = at.Start.Add(time.Duration(at.Minutes) * time.Minute)
-			deed := jobs.StepAction{Deed: "done", Seen: allCautions}
+			action := jobs.StepAction{Action: "done", Seen: allCautions}
 			if at.Step == "read-wear" {
-				deed = jobs.StepAction{Deed: "skip", Reason: "it was read yesterday"}
+				action = jobs.StepAction{Action: "skip", Reason: "it was read yesterday"}
 			}
-			_, err := b.DoStep(ctx, record.Actor{Person: v.People[i].Person, Device: "stand 2"}, at.Job, at.Step, deed)
+			_, err := b.DoStep(ctx, record.Actor{Person: v.People[i].Person, Device: "stand 2"}, at.Job, at.Step, action)
 			require.NoError(t, err)
 			continue
 		}
@@ -292,7 +292,7 @@ func TestADayAsPlannedMovesNothing(t *testing.T) {
 		if next.Start.After(*b.now) {
 			*b.now = next.Start
 		}
-		_, err := b.DoStep(ctx, record.Actor{Person: v.People[i].Person, Device: "stand 2"}, next.Job, next.Step, jobs.StepAction{Deed: "begin", Seen: allCautions})
+		_, err := b.DoStep(ctx, record.Actor{Person: v.People[i].Person, Device: "stand 2"}, next.Job, next.Step, jobs.StepAction{Action: "begin", Seen: allCautions})
 		require.NoError(t, err)
 		after := starts(b.floor())
 		for key, start := range before {
@@ -331,7 +331,7 @@ func TestTheWallStandsAWhile(t *testing.T) {
 	// A step is over its time by the second, and not since the clock shows another minute.
 	*b.now = b.now.Truncate(time.Minute).Add(59 * time.Second)
 	who := record.Actor{Person: after.People[i].Person, Device: "stand 2"}
-	job, err := b.DoStep(context.Background(), who, next.Job, next.Step, jobs.StepAction{Deed: "begin", Seen: allCautions})
+	job, err := b.DoStep(context.Background(), who, next.Job, next.Step, jobs.StepAction{Action: "begin", Seen: allCautions})
 	require.NoError(t, err)
 	minutes := job.StepList[slices.IndexFunc(job.StepList, func(s jobs.StepView) bool { return s.Code == next.Step })].Minutes
 	state := func() string { return b.floor().People[i].At.State }

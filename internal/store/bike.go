@@ -89,7 +89,7 @@ const selectBikes = `
 		and f.happened_at > r.taken_at and not exists (select from ledger s where s.strikes = f.id))) m on true
 	left join ledger l on l.id = m.entry_id `
 
-// NextTagNumber takes the next number for a tag. A number taken by a deed that then failed is not
+// NextTagNumber takes the next number for a tag. A number taken by a write that then failed is not
 // given again: a gap is harmless, a second bike of the same number is not.
 func (t Tx) NextTagNumber(ctx context.Context) (int, error) {
 	var n int

@@ -74,7 +74,7 @@ export function show(part: ReactNode, at = "/") {
   return render(
     <QueryClientProvider client={client}>
       <MemoryRouter initialEntries={[at]}>
-        <frameContext.Provider value={{ session, deeds: { current: {} } }}>
+        <frameContext.Provider value={{ session, commands: { current: {} } }}>
           {part}
           <Where />
         </frameContext.Provider>

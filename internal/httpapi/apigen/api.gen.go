@@ -1790,13 +1790,13 @@ type Tag = string
 
 // AddBathParams defines parameters for AddBath.
 type AddBathParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // DoBathParams defines parameters for DoBath.
 type DoBathParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
@@ -1814,55 +1814,55 @@ type ListBikesParams struct {
 
 // AddBikeParams defines parameters for AddBike.
 type AddBikeParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // ChangeBikeParams defines parameters for ChangeBike.
 type ChangeBikeParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // ArchiveBikeParams defines parameters for ArchiveBike.
 type ArchiveBikeParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // FitChainParams defines parameters for FitChain.
 type FitChainParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // OpenChainParams defines parameters for OpenChain.
 type OpenChainParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // DraftRecallParams defines parameters for DraftRecall.
 type DraftRecallParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // DoTaskParams defines parameters for DoTask.
 type DoTaskParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // ReportEventParams defines parameters for ReportEvent.
 type ReportEventParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // OpenJobParams defines parameters for OpenJob.
 type OpenJobParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
@@ -1875,31 +1875,31 @@ type ListLedgerParams struct {
 
 // RecordMeasurementParams defines parameters for RecordMeasurement.
 type RecordMeasurementParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // NoteOdometerParams defines parameters for NoteOdometer.
 type NoteOdometerParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // RemovePhotoParams defines parameters for RemovePhoto.
 type RemovePhotoParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // SetPhotoParams defines parameters for SetPhoto.
 type SetPhotoParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // ReplaceChainParams defines parameters for ReplaceChain.
 type ReplaceChainParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
@@ -1908,7 +1908,7 @@ type ImportRidesParams struct {
 	// Name Of the file
 	Name string `form:"name" json:"name"`
 
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
@@ -1921,19 +1921,19 @@ type ListCustomersParams struct {
 
 // AddCustomerParams defines parameters for AddCustomer.
 type AddCustomerParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // ChangeCustomerParams defines parameters for ChangeCustomer.
 type ChangeCustomerParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // ArchiveCustomerParams defines parameters for ArchiveCustomer.
 type ArchiveCustomerParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
@@ -1946,7 +1946,7 @@ type EraseCustomerJSONBody struct {
 
 // EraseCustomerParams defines parameters for EraseCustomer.
 type EraseCustomerParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
@@ -1973,7 +1973,7 @@ type ReplyToMessageJSONBody struct {
 
 // ReplyToMessageParams defines parameters for ReplyToMessage.
 type ReplyToMessageParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
@@ -1984,25 +1984,25 @@ type ListInstrumentsParams struct {
 
 // AddInstrumentParams defines parameters for AddInstrument.
 type AddInstrumentParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // ChangeInstrumentParams defines parameters for ChangeInstrument.
 type ChangeInstrumentParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // RetireInstrumentParams defines parameters for RetireInstrument.
 type RetireInstrumentParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // CheckZeroParams defines parameters for CheckZero.
 type CheckZeroParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
@@ -2013,55 +2013,55 @@ type GetJobPhotoParams struct {
 
 // CancelJobParams defines parameters for CancelJob.
 type CancelJobParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // AddFindingParams defines parameters for AddFinding.
 type AddFindingParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // ResolveFindingParams defines parameters for ResolveFinding.
 type ResolveFindingParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // HandBackParams defines parameters for HandBack.
 type HandBackParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // ChangeIntakeParams defines parameters for ChangeIntake.
 type ChangeIntakeParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // AddNoteParams defines parameters for AddNote.
 type AddNoteParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // AddJobPartParams defines parameters for AddJobPart.
 type AddJobPartParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // AddJobPhotoParams defines parameters for AddJobPhoto.
 type AddJobPhotoParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // PlanJobParams defines parameters for PlanJob.
 type PlanJobParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
@@ -2070,19 +2070,19 @@ type PromiseJobJSONBody = schedule.JobPromise
 
 // PromiseJobParams defines parameters for PromiseJob.
 type PromiseJobParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // ReopenJobParams defines parameters for ReopenJob.
 type ReopenJobParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // DoStepParams defines parameters for DoStep.
 type DoStepParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
@@ -2094,13 +2094,13 @@ type KeepStepForJSONBody struct {
 
 // KeepStepForParams defines parameters for KeepStepFor.
 type KeepStepForParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // StrikeOutParams defines parameters for StrikeOut.
 type StrikeOutParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
@@ -2112,37 +2112,37 @@ type ListLinksParams struct {
 
 // GiveLinkParams defines parameters for GiveLink.
 type GiveLinkParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // WithdrawLinkParams defines parameters for WithdrawLink.
 type WithdrawLinkParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // AddMaterialParams defines parameters for AddMaterial.
 type AddMaterialParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // ChangeMaterialParams defines parameters for ChangeMaterial.
 type ChangeMaterialParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // DoMessageParams defines parameters for DoMessage.
 type DoMessageParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // TellShopParams defines parameters for TellShop.
 type TellShopParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
@@ -2154,7 +2154,7 @@ type DecideReportJSONBody struct {
 
 // DecideReportParams defines parameters for DecideReport.
 type DecideReportParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
@@ -2163,13 +2163,13 @@ type TakePassportParams struct {
 	// Customer Whose a bike is that is not here yet
 	Customer *openapi_types.UUID `form:"customer,omitempty" json:"customer,omitempty"`
 
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // DropRidesParams defines parameters for DropRides.
 type DropRidesParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
@@ -2181,13 +2181,13 @@ type AnswerRidesJSONBody struct {
 
 // AnswerRidesParams defines parameters for AnswerRides.
 type AnswerRidesParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // ChangeRulesParams defines parameters for ChangeRules.
 type ChangeRulesParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
@@ -2199,19 +2199,19 @@ type ListStockParams struct {
 
 // AddStockParams defines parameters for AddStock.
 type AddStockParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // ChangeStockParams defines parameters for ChangeStock.
 type ChangeStockParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // RetireStockParams defines parameters for RetireStock.
 type RetireStockParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
@@ -2220,25 +2220,25 @@ type ImportTableParams struct {
 	// Write False only says what would become of it
 	Write bool `form:"write" json:"write"`
 
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // StartWaitParams defines parameters for StartWait.
 type StartWaitParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // DoWaitParams defines parameters for DoWait.
 type DoWaitParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // NoteWasteParams defines parameters for NoteWaste.
 type NoteWasteParams struct {
-	// IdempotencyKey Made by the caller for this deed; sending it again returns the first answer
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
@@ -16756,488 +16756,488 @@ var swaggerSpec = []string{
 	"3L1tt9s2ki76V7D2PXdlZh3J3k7SfXvsT4kTp5POi8d2J2fNdK4MiSUJFkkwALi11Vn572ehAJAgCZCg",
 	"pG2751PiLRIECoVCvT71+82GFxUvoVTy5unvNxUVtAAFAv/1vJaKFyC+zfS/WHnz9Kaian+zuClpATdP",
 	"bzb2gZvFjYDfaiYgu3mqRA2LG7nZQ0H1e1suCqpunt7UNctuFjfqVOl3pRKs3N388cfi5tsMioorKDen",
-	"v8FJv5OB3AhWKcb1R3+gGZD1iag9kA3NcxBkywVReyZJBpA9IxLKjJU7whShO8pKIkDVopT4ypYJqQgt",
-	"5RFniuvYA83wX3Yl3hSWeg7+Agp6/z2UO7W/efrk9nZxU7DS/fsvweWUUom6gFJFCceaRy4k3Xd8Hf3I",
-	"O76+cPTXim8O3yoo4gtRUFz4kTd0N9zyN3sga3aATyRRdLcgR6b2hClJNnvYHEgOSrWb2Z2SorvRGXnb",
-	"+entcEJ/6HdlxUsJeAheCr7OodD/u+Gl0lv29PcbWlU521A928eVeeJ/v5N66r97n/pfArY3T2/+n8ft",
-	"KXtsfpWP3bj4xe7if9lTRZgkR8HL3YJQSSixHyEZ3xi+0a/ZsfSnvtgJgMLOrjvcF6QSbANE6WGPejT9",
-	"bGZoimfKHuNH5FtFpKJlJkldKpYTWnK1B6EnY1/i5aObxU0leAVCMUMiGvjoL3son5EctorwWpHjHoQ3",
-	"gxLuQJADVJr/GxbJqIKlYgUM+WRxsz6FPsIJ3+Ia5J5X7RwJU6ExkA7DYb4tScFKLkhdMiXbF1mpYAfi",
-	"xvCE46f/tsP82jzH1+9goz94v9zxpf1jAVTWAh61G+P9vmRFxYUyIldz4g1QUYJUFS9Pj/V3RUnzx3pR",
-	"j+1AOIsvytNP5mOa7FnG9Apo/tLbDsPu3ZnpN8Vmz+40HaJvbmkuYbC3+B7g+beDrjnPgZZ61DsQkhmu",
-	"L1jJirq4efpkkn7urUU7+q+hKavXCiqkUWdKG56BN512ewtW1so805/B4qYCYc/n6Kk0T+mzxUrDK2ns",
-	"qZjKQ7PqLR3n7p5uZ9xMz313grne8bV8ZOlzJlvpIXB6X+KTfSJnTKhTeNO3dGO0hTFC6lFf4IP6DZbn",
-	"kK2MnEij507QQq60/Oi+w+t17r1Q1sXa7C/LEq6bxc2BlfgglJpX//umzpWgkpdss1S0POgN4PkdlGr5",
-	"jgr8Fz0sVa1v0iO9X1ZceXvTDusmGuA7zqxyFfpNTTIkVz8zOCJHglJ55yR6Q5kf5argAsLbhk+wcrdS",
-	"PHUbesyLFEUCOibwt7ZZqqVGO+He7BaWuSZ4XGrl49GX5m4/i8VxhIbHv9goK6pmiD+tXvrsYhaC+kUJ",
-	"x5uFViT1xDec5/hXxQQEOKRHSRw2ef125lehwgt3eGcQYaNZaMXLPCYQ8tqcvo5qdRs4JkZFS3hQKmF/",
-	"Tzr8dzyvC1gVedLzvc3ASblV+GMt/JUn79YLezKusFmvYFtLmsevwIYtK6Ng4HyXOF9zyliHz4ZicHiH",
-	"gpR0l3CTWTlgLzT3Wsq95a/s4ssLys3+C2PaDai0ZlSGTAumzQhtJWpVVADNtHFJieI8d+qkUXslF0qr",
-	"30fI82fm76XVYmWlXzQGpuDaJjVDSbJnu/1ARYaclzs0F1bVJvVK0yPNeNwzKoP2lFmTMpJqeIPx44xv",
-	"2eWHP4SEZCXZ0zLzCVU8M3M4MgkelTP/pvbEiqIHKGcoDT0GdVNcdK3tZtSQyolsscpZeQgs7Xv9Z8cg",
-	"xz3PwbDRwlo3h5Ify4D1sLjJBLsDJSib1D+/ap/8Y3EDpRKWgbShPal0fV0qcbKn4Y9mIlQIejI6FT+q",
-	"/aoohmv7Bn8KLK5jn0XZoaHYcO3402pL63xS13nBIM9e4JOozUtp7ZWAeVzUUpG1JTpZw5ajfan3YUP1",
-	"HwgldyAyhjKooZ4TmFZ6yUrwzQFQXhdcca3xmbWEhGafniUcVzleU+esT8CGi4yu84BF+vUdiBOpcqrN",
-	"9lOljXWqbfIMhFSch8+L1U1CprihjSOINufrUhuVT71jqE+t7JjTxlzndZ4RBXlOtPa2IGrPJfi/me8S",
-	"poynzSd3Vwi253CVqK07fWGoHxiFMmDLu1nlQO+AlJxorlULvSL9Z6aMxMdFUl+M+JRku4ImS8O+ltxZ",
-	"5cKpF+2Y7exDIqjPZObZFfKCnLm5e34kBS0tJ0ktk2meD7bNOoKYRB54RuzJ02KtJKW+8vCNoGjTW1JN",
-	"Mf5rfOiPxc0RqJh6+BegwsmwHmmdPOxI1FZSdM5UonvGVyCu4KDB4VAMz9Sxc84PvoDa5rXUakRGTznb",
-	"7Z1yJ+RSca72QflUUHFIvyx+oOJg3rr/1jzvuUMb9kPOsSq78e/8ZTHq61ncKLgPeSGlkWQ3iyntv+9t",
-	"wxnM2U5D/2vt5n/WIM+xHN/Tne+tuLOZfxnu5ZZhlKQ7trcZf74NMpUb8bMAe8wX6aPKFd4qQDd7FNJa",
-	"BsmKltLwjGW5WxuDGeHA9mKOaA+slCwD8o4erQHAS0JJCUen0dFkbl1gwCEawCCWn7JnKGZ5rdCGYCin",
-	"KTnS/LA0Qmw8LDF+xzimmXNKGr6+xkFhBxje9zTLZnr9xr3NTbhx4ki4uOUr2Kb7K9kBGn9lTuWkMveD",
-	"Wb6JxSxuqj1XfBWLhGDoCh9BRQ5tEO+ebRkjORximW7wd88jP+GFN3EyL4TrXHrNJix8T73bywkW0zwv",
-	"HyE/nMlXOELDVc/3tDTuiDkOq5mM0my8e9EKs0G0SdqTO4hsuRf1qUYrxN/ImCicz5iXxlvMF0NqJ9Ka",
-	"SxUQzV8UvC4Vao9emOwZyZhUtLR65aFwpoPgNEP5qRVKFIFMEsGyDMqboWeRSpl+Pz7Hx3GfhIBycwoe",
-	"gT0V2aoCsToUid4Mz9ScYyniXbHcMqXwsDh63NhAY5oRaR+d4lS98ld1DsZypM093t2qn8wWGO9WyY+E",
-	"lwtzqWIiBBewoRKvnoJmQPg2qNOLulzxWq0EbGsJgZPwqi5LLbjab+mTwCQpuSK04Oan4inZULHjC7LZ",
-	"szwTUBIuCCUFy4gjYcD2UoIq2PVVoB7foJ9G7qmAKBEKlmU5LNow95GLQxMbTuAK/IhETnK7v5KQ6iHb",
-	"7IFWIFX4KmPlasvFBiL6Sefs7EEb4DxIrZxtwfL5RFhzA6Vi2ujEtwqmZnj7NAm03pXwJS1DXqHItu+d",
-	"Eky+zkv6oMh2bxOmZ/k1oIRx3HgoswWhZUbgDsRJ7TXrCkC7QhN2B1pih5nRnfoZ8+kJ35bW7US9/fcY",
-	"pd3NOO9192LROQjD6XaJOe1t6AernZT1RE5XvHaO61BwtJI1WWswd9BVVIev6oBOuhb8AGXA42Y0aH2J",
-	"aV3NOBKM6NzQUsu1NRhTQTPSRt+ImIRWcuQn3+k1epvj5xtzrX8ZZPQ0UJaDfjEArY4ZTWDyab1DK9y2",
-	"Q4E7N/hM3M9P7yBbFawMO3cVlTM8Dl/V8IbKQ2jhmG4UtqKgzIxqQRXRE0/VkO+YZKozt4m7uB+jxW+Z",
-	"iUVo6AjgPubTa4LjsxoeOSY9k9uzujW+0sK64TQz40LnW0LxynlGjvYHzfXmRyZbhZcLAkWlTgNlbi3o",
-	"ATq6EwqgwqhGG/Ta1Si0OJUKRFA92tAd2AjFkD1bJ8CffB+A55jw7l9a0Q1Tp5UCMH4A34Uw5UHYBDWL",
-	"v/Kjp/NoonB+gIzQrclG9NZdwi6HjVEMS35c0jJbqj2qwBwZKhOsWh7pvZYcRWE0dPx3kCrduFSzks9u",
-	"I3Twl4JXiaKnVSf+M0LdP/uD3kY1Iz1kyk75o/keFG+8vFabfcTo5zmvRc9T9ZeQH6b1uK36WT6a3iAo",
-	"y3OohUmy2uWwlBXgBu3r9XKn9ZQQ7beCFrCyk01wmAW+jXqHERjaOrrB9KY7wDisntUNMtyO44XO8my5",
-	"oUKczLXSzG1xs2X3kMUnOqHVtUzj7+6jJ8Fwnh5JALUZc325cdJW8J5Kgg9Ko9bLzd4G0PFPx55T67Og",
-	"78x8SfLa6sIe0dbGh1DQQ0RU5PVasA014W7vxSOopTtjJ/t/NM+XR6BW0YuePWMhc3Fa7vTqIeJmP0AK",
-	"PxbsftKJxO7xSZ5BnjQkmk3d5ZbGbbTHHLWChfM9rMKw5X0WfvLp7ZR+0c8mzuhJm1HHPdvYnGzn/NCv",
-	"SRdiO3X3/0nwO9zma3oPfn4b5BSBqWtOlo8R9Q0+5GnvK1TXulfA51M3QPPyvG82GlH4Ip4YhcrDa1DK",
-	"CbTAda1IxrWa6uVR0LIJ2d6EVHxr4FxFMhyBipU56cE8ahOytp6gPa8lfCK7F2MluDLq0J7m6H/YC4Dl",
-	"bzUV5hIVdbnURlKIjY8Ah/wUdez49+L4HfbHuHZm1P9HrWZ1popmxmm0tJc2s6qfpnSYE+9hB3jFj+F8",
-	"hFDg7Rt2B4RK8ha1lLe2dAaIfppUdAetI5obTkL3d8h1xRXNw1oRRpkLqrREwCDzdBa9WbYbNdlARBpe",
-	"xT7UVBzGLMYjEPuEeN5z/dBrpY2xjv4y1OrOi2fEc/fsxRS4Nuz9MsyjGIjIkJG3m04HHEQTcDLu0w0Z",
-	"mvzheOZ/bOP1dl2+7579PTyIMX9yVUE5M5I1Mx19uDH0JGPBS1sZ5IqiZuVt+4vBohr7qV/TBKJHvstF",
-	"4nNabiDP5xeltJppNzgb0hsuDZnYb4WcZ3jQXzBzX89bgQkazOIonnEszZy+/f50ezt1/y1utJEfYjCt",
-	"1NkgOGsVi08kOXKRyZ5OF45UT5/nDuUuPtQ42ktq3+seaX6/GklOzJiApixgaPnN3yTrIUr0rr3jrJwM",
-	"NH+HD40nWVZUJCdgtJGsgLsNVUxJjizTokVqZSGS9qWvN88QwbNiC/rkRmgpE7ZENOUCn36J8e/gtxyn",
-	"TqQJWRK4ufnb577a7s+vyVyKfHUdFn3tiDZ0cmqVy6WKFFCq1h33iUtWb4snuSJSiXpzICaY8P5TzecG",
-	"kGYml89Kvwww41YAJs9JjiyVoY+V34HQ/xdkypmp5nitYG7xxOH92T4WuF9sarLj1mYKPnWjt458CeI1",
-	"qJke30ZTNw48QokEZLVGJiAjSpP5iXlYTLahMqqIttkIJZWJJy4IGm/EGm9ygblNXJCcGluuy5lo8KVt",
-	"KS9Tg384g5UzH88I0Plm6Ko1Q/UMIuS3CSnDU5xRRc3JfbvBx94SuINSOZe6IiUtQGKSCMccdXmADC0y",
-	"hC0YUCyW5aN4xTY+x1tnmad/tyliErmMbw5oXOcoBw02gFRc4D+3OUdB78p4rMvShLYmq9nMbILEatIW",
-	"zghNNHnoWkHVZNXMhRkj+h+tt1c+It8bPyQtM1PrLsmGF66OwUTpNPfSPH/mHqACehktw+wUZ+0FnOpn",
-	"Jq7kdM1rsRoZ2T4hXIJH9InOPR6qu3gob/CkU3dk7hOTvqKvqh/Lxh2YsnL06XjUMu25Jg4eMrz2c6Al",
-	"K3cvc1qGsli4xSMY46JXvFbQFvU0Xu9VRGvlFZRyKnZla2Tw0iF8uzVR7ZxLLeatKPKcdlpRZeVuqVVQ",
-	"LTf2kG+DF2ldmiqowed/5Mq5lzZUmCi6+brzRx15r3jEfd/lCtn4YkpSlXc7B3ODUN2yOQ2T5nOH4o6+",
-	"7VIXbh9Tah87DHFp8eNzXhqJeo501ZqkBCjbcG8T4WXS5O81ECy4Y3sqjbNhUCFdrUydbFZHSs+9yNxO",
-	"0A56g3f4TaBt5IE9lSvLiWjUDbf3NWh2LltGX+DqEG2ESf2LdT+Ekn32QO8CICM/6Zc/vSWHXTgDq+EO",
-	"536NB6piR1bUMsHC8ekToGkS+zUccznvSRWru01P4Ts7u+7sDDbPQO8pp2y3T7dmkhNLs7NyxtDVWaA1",
-	"i/Ma6lYjWWYJuWNRM3gqKcbb2gl+29B888jjkvkMp0doeO3MKpxG0RpD/HHxKpfvZiCX8pxQk/kc9Er4",
-	"KcgVVXrON09v/v///mL5X7/+/tkf/ytY+/LetL/zVbDI4Z1Tysa24J+z6yWmnqv8+aejM7sQ/3fr4QpW",
-	"2n89ST8aLlDUTRsXNoGywwWBDe1xgcdqUyJe8vLRK3r8wVpx9ui8Chus3/OjsTx9/5Ix/3PEHdOSB59o",
-	"QA8w9FzyoRLwLyY8Fw204dwAYBOrjTlWcKsUaYKbQy0npehjUJiS6NtNr/5h2VTFj1lCmqO0dTtc6ie1",
-	"I51V9nMeaR+upqb7qZkXFy9lGM3PYNwZ/5HieWacdZIXYDLbmSTG4RnKpSsV3ajVkZ7iBiI/liDIkZZK",
-	"el/p2oOtn6gw6Wtl113WciTgA2diAz35tAu3+eSyFKJqb92KnUenzD+cV1p4tLvhVwiQeoH/IZrCRRAK",
-	"IXEQXqk3j1+Y2n/pJOADJbHMTYoIVC00wugMEdYu8WJZ9hU9aTM/ZiVtuFRBs6jcxTAMt6xkcr+SdRFP",
-	"yT8C2+0VZKucKog91iPZ8J3BtxbNzEIMwhQIDDlFlVYToInYgmtel9kqkn6xPsUX+46vp3nb+LrtMIv2",
-	"YynoGzk/gljhK8Npf8DtCM295MrAhGRjZncMPDNMSm0PGAzOFBpLg0eJ30jCNlFQyaB1xkUGQttl7/ga",
-	"vVE7dgdYy4j+SiKVCctGVgllNpdpfITQABGoUPERz6BRi/fZDL1opn2GWa4J2WEBe+gWRs50OblzYFPs",
-	"+K4ou8CUtwP51nwvDwB4lcPCItYscP8XjYsSM+DRd+z+Yp19RwztWDhVshW8IAXLSn2OnHVvYMBNFn6X",
-	"W0p+TDyZ7sn5hthXkNMTZN8Z3uvnncVZy78OE0EApjLz7OemAA03e8jqHB55Mz8X1NAOZTigg4syRyOm",
-	"QkQAKK9Z7nF2in3Hr5KcaP5H4Kj344adNBu9DPOhm8XNkWWwdI6EkgrBj/afoRl+VUNMGRkW8vXVuzLr",
-	"l3Z59e4ZPUkTNC7DidvRayerIVLGWNZ5btDROpDWHaGsIKHmsEnFdcXscz0KFuPSlrS6hA1DkmYFKffd",
-	"pSWJ3WrDJMHdbPklQruG58YROoSJrqPBHJD78E8uESd8lfIk94UbwyX32Ewf89WE0st2SRcWX35Vx7L6",
-	"I4XGaFyY1F2L2pNeZfzMXXfmLquMCR7VgWYCSY2XJs+4a6JoRBdVPEeCa4IfZ1UgR8zOqxcgj1cT60mn",
-	"sekl9Q4+kwq4YxAoeCiNP3aCavaw6NO7jfG0K4ZVTz0e9XKIsYUL3RErZYOpnogzmD6doXp24wbBmSaS",
-	"2NLmciqfGaXSlKN7oNkqs2n/kcvPxzjjx9W8bON0GIDI172ku4G6MMu1GdEFUH24/rBJKAnhKz9yr0fo",
-	"0wgTTJ6bsZfm+dHdnNySnEo1kyHwlUQMCUm3YBpCRGbiqePGf3HWOsLb0FlbO++U+0XxtBtmkNJoBLZ/",
-	"yhzbn2H81eFiszWLFGydWRkWV6Zj7p5J93FBTysFeR7pKTEODzJbQ4/mu14LZ0TxfF5BB76QtA67381a",
-	"Llf2+3a7yfFtE8Zj0CPerqVdgBeU1nmX3+uL0/Ddxn0M5mf4dorfWzH3tfkx/RvexXHWRTGQ8rsapAwf",
-	"3zkXALbsCg9jEz6HP1R1nsci6W0+8chdE4LmLjcwQiHz+zwKmXcOAVj8V0Dz/NSiF84pRkmWeZHOUQ/l",
-	"r+hSyFt9h7gjt2xQhOC5vVCG+O0LhsGW+Qj7DXb1kE08KP2JIf/ePpmITO1W8reeV1LL7yXiqFphvjQh",
-	"teafXhoG/lsAFmggjpqHNtuWgg4xKM0/OZb43pi6wPZHW8hjB9F8doClw6Nz1SLNDL0/tfP8Jwi+xB6M",
-	"/WdM66PBH5sVvOPrJRXCrk//qx1V/6vKaVk2/7JQ1d1/6eF43g5QcmRsfNuEg/B/9xzBEvX/72mZQbZc",
-	"Uyx+wY+amuNmDAENsfSFusyMqxfpbyS+n+1g898xRWIpADl8cSMYnreKSol/Cd1ALxBXRp5bsKWPKzkU",
-	"hFqgVazN2rhsXuMpwmpNA3S4Phns/3qz9wE3iaBMQjiNu5YqFRRuS5lIz+FaNR71lOfrLBmZLk9N/j3C",
-	"WY0ccJkLSxkzipmg/bi/upAQ8ITRjB6G0f5LCytIf7+Be1pUuck7MbCM/3376yPbiaQoJo0b2y91qnUT",
-	"LgEPnpNkiWtAZMtIb6CC5RlI1XarUKZThyT6HD4z0HImpYmh73NjUg73KZUadkX2+yMLCltjYQVuZJl1",
-	"+SCgECjXggzQu9A8L6iWjLVzPXlaMkZMG5GFmVwh8eQk66zlNC9FKCe1ysiMWHFTsjLbmgRS8Wq6vpB5",
-	"jcaaMT36I45FIvS9xwBXwL23EAbP9YXorxIL+5cSqLIXjf5nzmlm8QCXUrHt1pVTCV5bIARRl3K5FaBX",
-	"usNuH6zMwOygghJxykwqP73P9caYziCmMmqpQKpI1f0LLPAcsjxsaC3HUnNGoD8jpnpUnXV1/I0+5Jo4",
-	"b0yHHNs1UnF+WOa83BmjF3a0XNpUhpKr5Rp2dZuOlE1zD342xVW0h7wai4GO5IfED6a2yhOTC5pHUyaL",
-	"hThj8dqIZ8lPtXIb0eSi7HktsAwWl7O4OVLUFFBtw2Z9Ry4OQf4yw0aQGs7v3GCSnubIpFS/1lg6FupG",
-	"BZMzxeEZLRkMiS18TN/YDaYPxbxC7iMpvFPQDGatrOB3o0ll8cw905gtfH0KXlxO3Li4ObvNrSGxa9GM",
-	"08TRUkiblIN3jug8pQZf3bz1K2kzPqbvQoXZWSNLo7nkyX5avJReKwtv058YVfPex64bQZ+REWvxSc/j",
-	"xCZSfAZrWWYyQyTtjg17p5NhXp/zvmXQvwlsKxPc1pT5tm3qovmnUZy52CUa9Los7EhpaabWXXiV/U+9",
-	"YeI6wfzzX5dMxRxZM7jRXDdy5mXjCI6TGAhGl9JgRk7bDtYP854vJSJ5Gy8EL4wViYWdOd8cCM15CaTQ",
-	"qrK2LetSiRrOy+ZwizYJB+4+beRjcw6axTomtIpbL1PX3K+LRh13umhqiiaS6OcLUhg6GZo42vNgdQIC",
-	"fEVCCWP6FOIBxX/W648hm9Vy37tMRx3rbbJqiPPo3ZXG6vGDWUAzW/clf+ENOlpDqVm7+9xkcV9pd/+q",
-	"xftP218ADmNYxeekYThhGr83r3xFDn08eoWv6hzmTr3REybFkU+/jloUo+SMWVBbndcQfzI0NzBkz12H",
-	"PLA8l8E2WEdq2pH6fVcxDpACyNI3dM1nRja3/UOrUMRIG3BNjEIlNKK5sXbN7iVhA72wQFkX4gJ5d1q6",
-	"6Q5lln7R7zjIIH770UFrveNrskMs8RLTUS/RdbRoc+Dyw7vBlmVEBHyjr05rVHsqIV6fk06cAWBgG3xy",
-	"yPXOzcTvTMeAWH2rK/3pErnNf8R2CDeRF+V1XGsjuluTM4JFR051M4TsFyGZAqSbdr8WTV2RIdisC8tw",
-	"99VurDezOyon6+kzGPAct5DjEL9vyOeLhD2cRe435yMyd4ltewTGwvBrWo65NuYlXlRPblOf/FPyk/9x",
-	"ex4KpMuH0JMyHzSDpeggh3PxTmCrmmSWue+d90nXjzhgM+lTZCFBMGnI1NHt+02PrB47lPMl3KsVKgXN",
-	"mhI2zHvLW1F3aremHdUxLQWnWlVUqhWivqSGiKkoB62xw+FOd2e42Osy48uSY5qFQ9Jc6ltDsCyIVheK",
-	"Wc4u+OwwQG/FQZJ6G++z68IcaI8AKVVFPSFxQWmRG+lceCfbpquJLl6169Z5LfOuB7zZS/HvQd2xcgPe",
-	"wURkaAifkFEgeL6WIO7a6v00o6/fFOiO5jW4jgSSgBBcLLAxVElw2+9o3rZiXee1cJ2iINvBEHtV/3UG",
-	"vtt5oNdjl9Uozcbhsqdz9R8QDjtyr40jXf3p9jbYmdho9DMYod8CSB/QT1w3sF7RS7k6rArIGC3nEOIs",
-	"SCjvU26YSUi9jemg6mOHdasBOgdnflHAN0BFTMvC2H8gHVVLaMJrJVkGCw+1m5XmLw4oIbUdqZ5Dm4ja",
-	"33+bbtQXuTtYZbALIBMpfdgBi/NBGNmkF9LAhpFtautlluUQWz4tM2/lTXNrIwWbT4kagUCx/IxJYjvo",
-	"xa52KJWYTNp9SdX+pWvGIGjGahntfzismHJdxKa68uNzCzcl/0NJeCVNElhiTVg39hyACYyErfcAeRi6",
-	"AzGkEL6DuSZx7f4UYDYNivhu0HKXw0rQ1EzAM3YPAwJHJiMBQ+fDTB7PgSw1uqHNVrMpO5gHr+2zXc0y",
-	"aP/Z0DiYknUtDnOh8MTVhOCvFmN86ZPTj5cvvJ2creBaCnpYB43g8bm84UQrM0LfObIyC+X7mS62YY8V",
-	"HW0bU/jNWCcOtPnK5G1jJH4z2RQt3LtALtDA9Shna98jvXrPaBo7eCUT9Di3NdRZAm2C+UJcdZbGuaNV",
-	"+uon2vUGDI94fyCUOKsRESEG1m/Ur96G03zEk+T3ArSWPaTUDqv4hGj7Q7vlnqd3NaVqqboNxpOlEhQR",
-	"hTJ+LBek4pIpdocukyNFUPGUDHcqdqx0X+klBvGVzKlJJU2R+Hyl4pW24ypx8ylvmBCb8zsQlgW7FPnB",
-	"9oy0up4eQGukVID9kxv+AbWQYRcqXI/NijUTmHTADG8aVzHl1h6iyzdazf7egtCHHUXD5HeaZQIk4plR",
-	"ooWbJuCWC1IJVqoFef3zNyEP8kZgIvF77T8YgY1srYIeSL7Vs7VF5GM7eOFfkSfCUNpOhVbx8Ba/cJUL",
-	"eqwYzFzvojSIp4/a7TrTSW4Hwhn/lZbZl/aYzgnsykOsGFLChpdZcgc383TFyiRg1csAblPaCjQEubSr",
-	"wF95nk17XtGziUVuNkTl/r+tGjtSppaiLsPRadktHx2mqCeVmeDDae0zDZUMjO5lFPq2Ka4L0anQ8jdg",
-	"lhk10cIO+R45fc0CzUzTKvThBT37GWD5Zav0RsrU8HdCXWsVfR+UktRlrqWepCxrG1cH8V9mSq0xi6Yl",
-	"FFYvmZv3IJ2y1rvM9E+GCJng1ZKVZEfrLrpSyoXcz96MCVFslN723A30A0RCMmUpWNQSoaHwDchM+V9X",
-	"9HdKq00pZljUVHpzIgXho6nq/wTBXXinhlCLH6IfIfiIA/7BTjvYNe4EVDwl25zudpAt0Emz1nYjhLux",
-	"tF9rGtFPJsLgO3y7laDO9Zcy7+qxF1F/1AElWqIu2jPY3eR2UxapktVVLHkn/goVS+1oDwex3n7jPYCs",
-	"9z82bz0jMuGnS6VBt5FETDb4aQG3YVhJd177HVPlHiRRR04Ez3Mt3mlFhTIOUu5qgtUemCBHoIKwMnDS",
-	"wu4e99XZPHoR9HmYUft19KLOUcXE7n4N+uWG5qwCsTSucG016i1b2k6Vzb/1hppGi3WeL/k23Mas/fjf",
-	"LQZDLw/2rAsoeh2MyuQrCLUpeRbd7Q4pfg7ix+2ZVFwE+gn8CEeQyqRBpcYjvodsByKKQcg6yk8a8YcS",
-	"3penbvaz+fySbOsumyvbtX8W1FlR5XSQRR8AbxqTQO+xcxv6vSPFOYGmbiO92R6mAdtZiV0G/0GmtaGP",
-	"tHjrFAAO1UDXi4MZcIdOKqEPuEbLtHnM6yi38BktxcKxzHy5jaOHOUs/Yc1xGpcO+NQV9BL7vbDgNDbW",
-	"OZgffKugJIjwRbY0z0lWgw+lGWpVi9XQI3nSYwR5Q+XhNZh2/KEs7Jzzw6qLUBnA9TUwUNeGhLw6INbB",
-	"gYmlArONI1KNVG3Cud5Z62FoajnBuTTNPNwakqqtNnvOc19/2nNTY3QAdJocWQVLZLibxY020vLTtNPU",
-	"jjrkjLYw3zBEUlZ9e1QuzqwPAuxT7Jk0dQiws5JRGRY3VB5WKH3DgnnN8txkzyvOyZYKsoYTd30JjlQS",
-	"+81FpIlYuGCaGaDFsVn+Z81NukaLZBSsuMdevrPuM/tKFAalgLV1evYO7/xPJfp5BK9VWvOi0Ek4x21u",
-	"+7ddFZTTNp0KtvPJBmG3cXizBrwkVPZDy0zGi+z2kGermeWie55n6dNDB2dIbU/b7bl3dzR2gcmx8WLD",
-	"UPMz0xJ5z7FTMF67BT2RjBO6xo7IwcbUiIZh6O4gxgTkQCUkNak2/iHjzA9fLSnV368VVK/3WlD6zdCS",
-	"9utHrmJw6LyCcmXru8IRZSpm1PB+x9cvqVCRjyFiW/pgL/XjsaFso/WpyeQWoNLq/ZOfdM+dbyvQLKI/",
-	"NEJusgn8j9qMb+M/UdQlKGdqN/0waovT1xZGdaH02ssnVhS1yplUyXuquRhN6rEuUaEAMI/+VO92ELG5",
-	"YgVWiArZL78cVRmUnniwLl3OqDT+u4QswtCT4DHp5+YXylSMxlqUtUjOZznNp/CKO4FcC7Po6ssawncl",
-	"j9tgT6S3FXoDI8znO0cb75Jt5IwTkw1CqpFlvs5nbgl7llqtwF2IPdntX70dUqbYzBf0VWoM5u/4+qfK",
-	"JXD1VV9MpZknENZU7QMe579po8N2X0OiEv2gScFliiBN0PvMtzbxs8TWwRZxQZKc0yzVFfglVftXsK0l",
-	"zYNtImk9rFiYXFjBpISZ78y8UoSec+/sT35j7h3QT2HB19tvL5ptb5bsUcztbyJ3Ws66Go+G8q/1XWid",
-	"YKOatX3O0brx6007luu1a4SE2s2Qdya211Lh+nvXrH3RbKObXmeBs3ZLXmW7RAZibo5LY2kHQEB4uVtJ",
-	"TiMu3rP0qkpwBRs1BTGe4J+NmJrJLsKFgUiYNFbn5NU0m3CF3XxpK+RneeXiWE2CbSAYM+UlLAgrScFK",
-	"Lkhdmls4VEGQkmpjc2wiWE/hII1b7BWiM57dMrxZZ7Bp1KcSJTCUSpxSE8Ka3bgKmb2PIwpbCryqY1dH",
-	"rWswrL13+ym659z7GCRezbe0Jlwqw9BTk4g6v9r0LN1Ea65nrMuadTET8reaTw/YOCJRIY8TaaTRg/lp",
-	"5poFbHhRgLZGZ61ZgN0uFe718NPWpLBqs4VQTL5iclbrh/n7oDjPZy6/ljM8PNo6/aLAUx0y+uyF5Zg2",
-	"E6flkVWIf1/bXOg9x1hBzo/LSoDUknGp3wORkFlt9Rn/9HV5duFwhXonqbvLLaN0La2W8TrarSGqpZSn",
-	"ABuuHjBCqmTL6VWU4GAv/3O89Q+XFH6GR8p5kBLSuwP+gMQt+J5J9a3C0sGLt+F1XRTUpK2k9uQ6K5xw",
-	"5ZDBOU78xF0f95rPdkVPe5A/vB/1Ifye8z2VD+6N/PDeusQD7g7lFc73L1xkMpwiH8ic6idTWDj/9F4Q",
-	"kYqCcFhfukA5dOqT4jH8YKAwtRkHNoAIJGuveXbCKJeiB7DNNkgOUgZj1tGSiWs1eejSxm/zgAuYXUDs",
-	"7bRHwERGNNxzORtagD+/LQQrd67vg/unTUjV6tVyyxT+OyRe/OzIa+Q4rGFjM1IDwVDzo6mJsC1iFoRi",
-	"YQLiumCiAy1tipoytS1Dwxfx38MJ1r+4VAnNgCXhW4MH43CVCF5zxML3JKjfsY7b+B0myVHwcteUwKCN",
-	"O956W/q9t2eY9evTWOpIS7A+OKB33Lx8rt65pQVIh66CWfF2DU3WzRyr2N3OidkHXrOT0HDhchbMo8fE",
-	"dOU23Dqph1dhBndsM9IcOCLhTNXXrOSJPa2w79dD6M+pyIP9tNc+r+htRcOgBdC4WYTiOwEcDkX2NHOv",
-	"8xKI7cQQTB+N+ogGIjcl8b1tfucXpQeYwq0okKPhtbubbLvaPopelPvJN9i90WiPK/1rrWJ9LaN9mKzM",
-	"8feYlerPnwfX4pr1pScodpP9A8KMEm3jGmnFS0JJCceGmikAedYX7O4lv/be1eMbyIBw/WST/BHg2COU",
-	"ygrZZkpznDtxZxHLYKVsSL/VNJbywKobxC6uwrM9xzAQ7BDrYOZdHOgv0ofLvkBMM8XpAl4laqNhjptT",
-	"+JRtfzxar9rnEbbZW8AdLozs1WLXNIJc+InEn0hytLpOYtORxc1R6HHKGZIzWGNnuLGpSvEFcucbeM02",
-	"V0NiDMBXla4QBzDDvbSN+XowMqUSbIZPbqLGxRna3S39ht2hU/KtEeNvUTPRm6gfJ5XpTjkpjPrQNHbm",
-	"s2j60nzrCiQtd2ofA0Db0IpumDqtSoAspAd9WxIHSRQoNwEtcsUpVq/8itdlZstTxQ6kIppPO8hiC3th",
-	"ElqeCL8DkdMqTbgeAJNQ4uBBoPbTbWcNeX4wzzZvjVmAV/5kv8OB+XMUdiUoywt+B7E9+LHODSAkr/WF",
-	"tub3ceRE34+y50Kt1qcxCp8B5rrm90vF+RKHx/SfA7ZLbP/Cs2zp4mOaH5aORR3iyHLNdkvF9X8eCvXV",
-	"Y61FuyMdOg8o1LLO4FwsBsdsJg5s5wxfgEHV4Tw/wVY0h67OqbcAt0N6L/LM1oCGTWY98pn4Vmt+v0or",
-	"T9NPNgw5zcSIM9TwT/orMSioScDRM7C35qJP7Wm+HaHQO+cLGc+zsXh6h17JbwaCsjyHWpgu5bsclrIy",
-	"9RX7er1EeMdgUFVzyZyt4Xk263FzM8x55YMhbVlFaybgltm4+TBb37Py4HJOuseKV9CI5z5MSYZw47b8",
-	"zbkLTIduYkzdRSQZPRk8p4IyqDOfUCHA4ihy5HWeIUQFWtCEKfP1Z6RoYa+wQ7HJE23xp49LoJu904Nr",
-	"CdmyRvMEqFoeuQiLqc7+RnCuspUL/Qa6gEmIwLIYUrLGkzBmdaflijhiNwHWZj9D99n37A4iMFkfENUq",
-	"5CA0vIbwuVq7TrNiolhVibhUDXmuAEvl5TgGQhqcjTfmOytRmBbO59dXr2iMlzNhA2F9BHH9TlibF7Qz",
-	"HQ9hIw97lvKcmBmEkjTqEi/zIg8O6X5WtShDHw05xUwj4xU6KKIB1A2XapXTNa9F8MPmd5cGEX+kArF6",
-	"cnt7a91J4YeO+j4M/Tqolw009y9Y3onmHEEtXT7Tyf4fzfPlEajam+44c/KcEBBigli2ldAcv1GTdT0B",
-	"cGLX5ydLm9Pepkx3iTSY8XDDm4MQ2KPBznZZwd+w+TEue6qTdPVWOlyiqddrOBsttlytbb+GoVfNeKs2",
-	"tCRr8AJCaJIrwaoKMqI4KUBhI+pAxCQ49F9t8xILpMDynOScHwjdKrBwCg/TOyKjRRWScvu6YBnhgkia",
-	"qxNxvTVDuBht84lQutqXnr7yicRQEBey8QsV7L7RUZh0aktQcee1kCvFkZ2H3/m7i8IZV5N+6Bmx/VgU",
-	"OZQG2j8ORtv2u7i99boqfHa7GE2oNOyVmE5p8KG4OC13AmxrK56fChDLLctNO0Ez03Di5X2gvcaeChNo",
-	"EwxLXVAbpVlG6koz4pNnjfOCKbKlTAxCM1ktO5gBvoxlYfFc1Fnw75pZgj8cQSVeUpgjHEZs91K1n5m4",
-	"bssxRIsn6QVBe2sUrFod6X3sOm32CR/aBZ8xknC1j92MnOWx4bVCvTIKbUijMI1RXE8SqbcUy5ea7gFa",
-	"vDh7KIGGIgzUAqD2LiQrWl7RggtooYmZI/RhSSIajj6oqyFQw/q09K+NnCmVA8olB9egX1wypW1hekho",
-	"NuT8Pp1zNt+2+4GKueCnqPatOvd9B29dHM4Ft2reXbQfCd2kP1AFgtE80P85BdTOvd5A2l1qi+SmqGBI",
-	"DNfs2bFBoWUfHj0Gm3Bp+UiV6IjVYhs6by1kW455+4n1KVLxzeFRQ9NzW8/pUXCObqSHQyUcbOAoTObD",
-	"ARZ25zG731VKrXpWb9Rz/ajtNVTY85rSjW0ISxhGFa7o5rDacBkrENI/S/ZPSPzubzUtlfWGnglv1wzh",
-	"LXphSDaLmS+CMPQ4upvD0HMtRwqCMFN+JLTh9d+d6l7dPjm3nCiYbjhpgs11GJ8D5vd3i8EwQqESjqtO",
-	"F5yQrwcxIsk7epTnJ1FEs0NcAltyRPgVbLjIIHtlXowVvehHVncgMjaaTYcwy9pwWXh9mBAgiVjbYM0O",
-	"zmTQj59aUGaieIYOzemWuVsBWLlhkzwNDi7X06tjnXIFqxJyHpjJYNYm4CzfoPN5jEIgtC1TQsFwW/PW",
-	"fNumHnQQI12CdLPLHYiBo+kzZdaaGFf3BcUVAutOTxt6+Ez3gXDKIs9O0YznucV2769QAuuDHsKDnFOp",
-	"VtjEMAysyXkIuBvdFmu6OZD1SZsckG8XpERMIQmlekraYfW5k+S4P8U7qWp+nLO032qo5/YmhlJFcWTc",
-	"iR/PvkNma3vIxVpXi2i39gmEk44r0iYiY/iX5dP2TrjUwR1hU8LgjoU9BI7leyUQZgHJ6rHz7//QTPhi",
-	"974d6ovNWZHsyPHObM54kwloOoBrmxmbL1m36IVGRwZzgM97tLMLvh4FX/evMrQc6VbduDOE6WY5uwNh",
-	"vYFqKYBu9uDTJkyUH4wzaQbeZ9zTpDh5EvcqjbSWfTLRvtT5ny4YwnqqLhjB+bQuGMJ6v84eYRAaQC+e",
-	"obAZ3SzUTjZozbH7WMytMoaY9V2l9DdVwiiuMTx6rbwh6vmC8HID1rdbcdvWOanPtQKROqN+4LddjzdQ",
-	"b9opoYiWZhdEIn5g98mBiB5wvlmHq/Ggkjy5vSX/7yPyVlDF+FsLWOSWi8nOC2IWjP9At+Edz+sCVkX+",
-	"jLx1FHCv+hQZPKx4tawr9+jR9i8VoLeSOgRRpojc0zwna9jwAhb4C9PWCgatjFPzrSlcMbLprXH3a2bQ",
-	"QoSVpASmB3YLISUXZhUYZsk4YerRQLzs6R2kcyw+3WfblNYI/V7qmvAeK2EVtyZTOP3c35kzz1bCK82m",
-	"JfeQL9XMp8+YlceHZ3lLE5pmBTy+P8LxS9v469p+OT1u45OLeEvDmUwRH1vIt+Pmf7FXRw/E5gP2zzRv",
-	"Gnq4F63rpm/y29wkJp+RHLaK8FpZo9+9qIUGipeUuoS0/WIHsPMb3J8xn+ePcPza1W/NIFu85uus8i3n",
-	"sfF8m3+aBsk3k4is6kVbe3YNuPPADCN4VSZwnPSoX6F7TlZyoETWW/mlRbI/wrHb0+w9dCM6p33LBSLI",
-	"OXq6S72Cq+dHOLrcuhn6z5s9EJvSjOW8toA05xKkyw98SraCF7ZMCN0YrqG//vUTSdb8fmEyK0qw+suR",
-	"SqwMxjchl3C0cqe3aYIXqzW/j2G21bGu3JLXZUAKfs/5ATJC1VNSctPoyLaEr1hJJFBltSdFZEkrSbZM",
-	"FHnY79LJw2yNiM8XE9BvvQTN9s1OzkPkVb45rJiCItU979I0vZP/5NOgGAtJLD8M+uAhtge8zq8crdEj",
-	"dgM2s4Lb50dl5pSOfQnlZt9UjrXdff6CTGb/8SQRP2Kq8Vg7/Ge3Y62YUtl2mBH05Hb6eLThnKSoZOAC",
-	"fRK+FXtluYFgCko3+xSRe340hdjh8FCzqD/d3naXFXJc+NGN/pdNztaRmtDUM1LyozHtnIbX+X560WVn",
-	"wxZzi/965+M6l9ePdrdmHDVlyyO9Df48odMRvhbR4V7DRoBKukjDXeCaLDWLHb2hOZQZFUvbqqf5N2Ls",
-	"hCza8bx0Jm1Curfov4R42nrfg34j/e1nBpDZ5QiaAuDuuJ9OkhJXnejC7VL3Ci5cPSDK7Ae4vXDgWToi",
-	"vnGxethcaWZl17jKfqFs7h1WsLJWsRhNQOX4dPrQWVRRN3KiYYFzv4JV8QuVs6VLW8+Q4Il5x9eriwtS",
-	"Eg2+MHvZ6abyl6HI5fxl24Y8BCKuCrfw6y2/Dc2H5XqIseykL2Wsn6xCcMbVFcP/mKc6nA9wMkCIWcOO",
-	"lqawzRhtA6ijLph2dj7kwzTOpslwedSh77ndwHAos13bbSg0A1TkDKQKqmB4RxovGlNki00PSm5S9R12",
-	"RkZPkmDbs0RtbBJLGDlsMBduPnekeU5o7lpfDN8+QBVYiX5VT6ctpaQSbeW1USMDzTSpGinLqWq5n9HW",
-	"5CvI6Qmy7/g6AvXSwgZ3543RDazCIZpqaL4b8itu8yqCVIiDuDeQmd0PvdBc75VJHLlQe00khIPY9XPB",
-	"ktndoduaz8ZRa3HT7e55xG8oPSXZN3vI6hweGTY/V7LbUcyBMcWcM0Vbv0J+tOuUdVq1CDPTWsUYEbRi",
-	"Kx+5eZ9JAxzEEEAr8WGklzg07D7B9H+uH2oSZbJQF7I3PKOnXp/Pyab3GZOKlhtY9fPGsfisYOHyJIsw",
-	"G4PHmI9HnNCGd9gzLL0xShxrNXWwQd8Nt8QW2NRMMAXbhJWrIxcH3KOgs3K8OZ1RBfqNtHf7RM3Tlg6k",
-	"BFpZdk6U0JQCFKjM4rxCNAkVq3ruI2PqR9LrC64iqXWOeyKcmdVga8MmD0ZSAttXdZu8NqtXghk9DQdH",
-	"iyEDCjGrLVuXuabblyEIZxgfIHz9GTizzPj2qSIm9/eM+87KKvO+u/RM3p3FFe5KKY897I43IMP+yerQ",
-	"zq4v0fPQivEreB1wsFfg3r1KBDMZDXCGiZhMGLuW65ImaBPGCZBqOs+lU/BYXAhW54b4dTaNL7A5fTK/",
-	"pEzIaKKZ/jG9DeAeINfjTV6RZtyQiHsZBoB0SLsGaFAr65TY8z9oV87KcDEqet1FBkLrQaaLnNrDiWAR",
-	"PjGYxGVqEznUuRCFJiBf5yitDZoNxtNDa3/tQocLU1FqjBYDook+/O6s0+iBiJqCloRrC6UNuJrxCC04",
-	"5otiS4RQf2E1Nw9/Xif1a+CIJuP2MH17hKv8LZi5lgBZY861iJdPTaofZAQHadzhhptYqTjBcedh44Yx",
-	"cSrTeaolvQNXummJewbOgx0BWS98IKXUggVLEIKlH7GubM5zEPiltB39g1G5SDP8oGrSD8agYqDHWNiZ",
-	"uY/Z6UyIWbg3aNePuqs+U8y60aycVfuXDqosUCif56wAJUA+I1sujlRkLjFizZXiBVkLauAj0W+x5ndg",
-	"UCa6+3GfXiaXDNnWI/K9ge/C14McA2IDWlODgDyqntymioA/JT/5H7dnZR0/ub0xnzFDRNYiQ81PE0WL",
-	"i74FkIPzBODgHCIIt6YsFQdJc37adVzu9mxaZKcWniZSam5VXrgcx6+uS/HdN6u51Hn/kpsGyEP5mFNR",
-	"rDaJnLyBXLI6NfN4D1RpNQPvnhn+FKBSJU+p4DMelqyoc6pCsLraIqwEX5tsdNPod+nDxfnJUv06mo1p",
-	"AuG81HuuECmKiiJ4+x+pvpMTZ913UFjqeKM0RFg025kUGHNMcXFc7KXg6xyKWb1ZIM/mNGCAPHtB6zzi",
-	"ZvitBqmCmcIvEPDYORZB3IH4RJKc78I9lrDycKtA2A7XI7CEdQyJcg/WKBkymK0Ds42jbX6y1mnxRaZy",
-	"CKG5SCgVGPUN0VUK0Pc22xBsR4ScGoQxN38YjJcfMYSz5rV6us5peXhm8ht5BkRBnmMBiN5PSahV6gZD",
-	"n3g9tUY964XRSSUvAPVUyCVmS5LfarY5gOigSiIlSvO7xKYGfe3phB36DJ2aTVjEIYV9QIiZ4fA856eV",
-	"pNtIRmZ2hDxfmbMYDRqZh/BsxvHecloUzkMWiEoBzVZZtwNRemPhAnIUwJtkR8JKsDKWhVpRVqoRmpxT",
-	"nKKgqFbzBD6+Mkvqn1E4kiA8Pd66hgDFjnDBSgfi+sWRJqqJvYne8fXC1k3BsD1KRN0JeJDjGsy0fuLm",
-	"fal+8p+u72q/ekQIKDfhpbiwQaBXINvtV/EASs7KGamnOLXvWQlBTzW9gyx+uu3PvIRT5LLgiuYxzzUC",
-	"lwV4An1Q9g5RpATIjM9FudxNTVsiQWHwXg+iTbanxpu04ehHIgq9zOeGkNy+OGK6lXjTTtFv/7O+INmh",
-	"yzy4Q0P1dk5aU1Rb2cwYpJ8a2aBdOv9IbiyMo01JUojip+j90mCzTJf22xQo2zbOIfOnZUS1VEd6XUr5",
-	"V7CheS5nlmH8lR8buWXwKSWhAkxnMIfCZ2BV+jJtZXMggheQCWzOhOwwwVAjFtNfM0Cp8Yt5K3gxmuY1",
-	"lcXrRa7GuaGlif1qG4ay9PAX2Zl5WhIZAug8cjt9roWuB3EsA+wOsuuCtbSgBRFFCD+W6nEVdo7zUHho",
-	"Qp2ZN5HuZ6KYHO3KEkMwfQJfIQbTh2kaxrq0Ikr18Z5Rz9vBqkqK/fNwL6iCihnN/BDCMdRR3tUVBm7p",
-	"YGeiLyTRj2aTzh8zcshAeQX8rKyjyzD6wjPBWZ5RAtSkAM24AV70SuwOUKmUCrpOt5GAwcUENCAxg83S",
-	"bIK7NVE+du2OHlAZm2h2uVBvBQjcvKmxFWUw6nV+Dd/DFeKFMFgjjTUu78vZFm59ehuC6UOEZD9PDKBy",
-	"apeFLlvSPA/67M5M9Du7LOvSbGmeZy0+sIf3YzMu5UbQqop083aRy+kdjjQnROighP6ErjRv8isd1o7A",
-	"/5nIY69RCcaNc2wEKolU9DR9/kMhyBufoA0rNQz7a0qipi9iL07W9AZ7mdNg4NM1lI2I64CzyV6wPbmj",
-	"hmH9cJ68zwnBSiy9EbLNFkD3Jck5zaZLkid6G7iN6cbh3Xzs0sISx+UfJEkcLFTSMma8q3A/uZWsgRQ0",
-	"A9ce1C9Cf0Yo1msbO77k+KNaSoRgS033mOpQ7LWRCm79ZbLRRdIvz0zRBAnggfe7C7FSVrBRiAhu6uZ/",
-	"HbtIL99a10XAH8zrxOrYr+TLTqfzXxfTpqTruzUrEScuDt/sNZdlat90x2YlHt0O8EFRS0X29A6CioQH",
-	"tTo2o5/tY4MiJSN6OmLSpnE4FcDl/Xvb3RJ50e16dqaMRbF4BTkreV6fATwoOi822LHY0n9hCmaXvbTO",
-	"WElFO1JYc1dMzDchHhQD3A0enC/L4CsEHXyfjbEimQ4j2QvpLa0s6zXrupzpWAYvWB64vTNHuEFJ25Ey",
-	"27afYrKktNcrdmpmWE2PJW6m9T5hktgzOJ2HGqyw+sUhLAtA591vFpJOPjUuPNNIbg3uM2l40CwD26Z+",
-	"cDNAaOHfW2SABaHSlHnh4tMvzpEvRpNjmqWm41yzrG0eFE6Uh1haAnYWb0ndlMJduryj4MGeHnuwGaf7",
-	"usx6lBz03YVY293GuZfkD0uqJsAJrxpf/IQwsqfYcl9DYMtIbvndUf2tTT7zeFCvcuR9VMdoE7vhbuXs",
-	"AFjTafZtVtf5fjdgKDfcgluh1MV85Jum22dQoWHhcp+w2NATRtB1gg3kiU3dCun/+NgMBpe0qEIJFNb4",
-	"2LIcFkRxotUNCWQdRHvX4jL5m6Hbw4Vl0hqUtWzUbP5VWCmYAfeuLqqI5yw58Tm9CFtQVqY7d6WiYt7V",
-	"3y/EaQdYJBRdt4S/IL3Oo7nNl+wDorhUHReowz/SqhJQKhZpafOK1yrezpLWw6tn+phjd40mIj6e1Vkr",
-	"+FELz2BpY8D3suOAR9l0lqN5/owc6T3i89YKe9m13RiaZnclV1o5WFNzwyS2OwuRC0VUQqdqzP84gwba",
-	"hukTPCnL7bzG517lZ/oUuQMwuWqLU6VMl4F4Z8+zmFGbeXM7K4x0uTyHYFpZnsrewmfGkrcile8dsg0+",
-	"1R+3IYffhrNt0NlQOElBonLf6R0uTssjw5y5db05IKj3nqNBnvPjshIgZS1gqd8DEclUlft/Hc4a5ZKr",
-	"U6dfHUuxK0xv+y/c1AiP+fK8K9mC8nAgyFup5s2mkSMLtxa7+ynI5v6ldQG2eXtK/Ta8ZpcwZ1TvloEz",
-	"xrRH13BG/1WMXKdnAqZ/I2gGJjnllvzbRrPSv2sV8nPybxt6gOzfH5EviPWWacP6rTD+p7eEC3LkQoIF",
-	"O2/vPn0fait9x3k2BCFfC/14ByCcFaaIeIN+z+W+XgeXuaHlildQjjWZ3WsDueMIxKCraQDFS0x9ZyWR",
-	"Fo0rkPYKUK2QDKusjqXGngkJ2b632mmyxxJraAFjD+yB3gUAJn66A0E+vSWHMMbPUNG5QCP5IL1cnbwK",
-	"eM8NpgF24wmH4epu9K409eg52+0x+ZuKkknTAqTCGFusKUq4P9dPXfxc2yhqXJj62xxgjQ6XLdyp6VF+",
-	"sKvzwd9f1TnIc/IhJHYvlqCSoiHyJYjXYOJROR1oR6Pv6+dfIYZNB7g0YAN4ubSdaPS1kFVsI+bJUJV9",
-	"DJPfOZ+08F/oh8xGNIGq6Zaxc8JXeA3d0TwBUNs96KUvgdrzTsbnUVAHX1Pn1ESObYQoKC3MOIPepwXK",
-	"+2hg62pRMtHmcE606sPHsAxcYmNjluWI2hRHT3RxqsBkFUi1dA4rxXeg9iCWVC1zVjAVVkaBihXerzGw",
-	"Rv1A+6nRaJ95ynRSnoy9/aKfGSh83te6k+tu6hACxEufdodm0ZcbrSjos9qQrP1AWveQRDbMrtxn/5YZ",
-	"3NlMyw3Fw3l5Zqj+v7O64AonpkcZ2ImQi4NbOFAwtKV/eSngLlhqaYqtszGXu6moLkbgEnjebRZ+cSNB",
-	"l6mcFOjVjFYwFW7T9HcbbwLieoql+BNpBFms4BnkM0GAzg1YD/rk4azcHBaO6k2CteI3PiVSbPN3dRbc",
-	"+y+ZNg/QJyaa9JCixZs2Ufx+jZ+P/NfavCG1q1gQhc1SmuIQ3JxPJDHSgRQU4SMITjD4haZGZZjFX9Dy",
-	"5OwfaUN+FlNg8kBZinQMY3tC3DcTEbo7x+4K+Nw43s9jZziInvmDzTtbw5Zbd6eFbnEUSewIar+xjqW6",
-	"b2mdqyiWyrma53z1TR7YaPFHIFfGOhY62vsgvyPu4Al4nyvgVY4VcVr1IYLnQDJOLHwo3mLkuG/SjXll",
-	"2gS7aHgPELQ9wA3KXtiYoYrmfFfbI4s1v6S9WRMTjqB6vefhRChF5SH+ecQFawL8Ds+cNBd+zFm3tYC4",
-	"8wOEgwenKmDM7/NQdSTdQqdbj+++AzRHz6iYtxG57oR6hTB29GYKC0ur2R66EX3OYS2arW2OT+gT8xQa",
-	"s+2jEYqAVRl4It1hg2bnQB9Iqd61mn7yKwPwSipl5/btjZlyGc8zEfqBRnfIHFFTvpjeMVZYZbrVNxuB",
-	"3+50ulp+CcBDq5q/HphvleDKfHhPDSbxXgAsf6upMEFOUZdLLVpDYt0M91PFymC2w1wL7sJ0xWZD3Tih",
-	"DX1tTKhARha4POuhS64B5xmbloW+8WAvR1etnxkUGDn0HDsZO9QEl5ib85Fd2SWMYkYynGLX0CPSWf6k",
-	"UO+e8SRofMG0pQhlkM12tERTwBogmdWOKjiGII2tG1GSHTd4gA5SBpNQGnw/UtEdoBYuoMpPBF30TQ9D",
-	"VKnD2fHNDJQ9LAPYEPs9kxRIMqoo2dCcVSAIF2RHa/vhNZAqr3c7QKAUW3gVuoE77pdeTTr+HRe057UE",
-	"bOEjiUD4FdtaLWhdnOGzCWd6jbtcxpw1DaMFDz7bld/OTf5thUKwuxKTxDxBmNRbkkMDUZNDtoNex5vP",
-	"g20Q8cynFmxVJhrTxxsvWNn4gSerGJsPmuHCxLJM+TypKHC8qZDl1daLixy7rAx823jGf1Mr9VmnUOrT",
-	"IAdyUYY9GtrE1b964Tsmu6dXHz79xz3k2Xh7rM+8eSxvH306penYMv9mdonGcG8LrmAONyNGy3/TepdE",
-	"O1G9ZuUu9zKeeiYP/o8pP6KYL1gUUGZYbexlFtH7HEjB70A+Iwjf2jayyDhIbfANoq28mpfG+zrnykwn",
-	"WEB8LTBadMOaVULW1ruWdZ4bpCAlagj6VybD9B1SXxCnN+MkR9X7Vbx1maWnBhpDStHTqqD3Z702JxHR",
-	"ey31FVPUEbRaJyqJ51pP/e7hMufKGguKbWgerbIcD88kmCWFMaKFyQ1uXhx1g06GV1+zf4KIZTrO5ZI6",
-	"XqTAyaZWT22CouTGbYnnatEA5GLlOS0RFd7Bs9GSsLIEQWwWTS/9nUq1wt9jmxspVI+URXvjhaRkJugx",
-	"kN3xvX6706O2mb55I4iP3HgQrwC/t4XjdNThG6CiaTewA5r0gmUNfY543S1PPCvIOllih0+1X519PEeq",
-	"BO117sCh/ULVRuQk+UALLmAWtV3ufqS2RNCqQk+oxSMOND9yF9uoGevhtGvRgpIp4T713lFQaks0pAT8",
-	"skcPD6GkeciZLhZyvacJuDsfVYKnBJNfMEmZoLQmmgVN7tOGU6nlAiaRBA0fdeQrR/UeBY/cyBGifydb",
-	"AUByKnYglZY69n8Dg/ala1P52Lh6DMcnZbH7YvTiTHYc7Mx0uS9I69jXhixzkasGgFMP/qzBeNL7gxlN",
-	"+h+uyesj8qWW/CbrzpVz6dEa0gwxQfZUJmSAT6CHbOgOZtw3tKIbpk4rBaAiOHRn6BKWG0P2/DSjaoE/",
-	"N3R+DeWgrxWErq8RJWkn+HEOEFAqPIuHRtGpym7/WZmWYwKkXG6ZWlaR66NvmvZLlCWqw0tZAYrQfb1e",
-	"4h33a7C79AHEGB+6gvDYz0acjz0iBm6zQIlekyv2ecBBnnNl92NoEW+p0JoRitkNLRHbgN9BRtYU00ZT",
-	"Aj1+/XrSJJ98HoqR7QZOjdAFKk6rCKYOls/hu12l6Vnb4J+TA0A16EM9x43w05hydikaqXcFXK+EzDN0",
-	"I1HmWUKtc8DDDKV5x7Pja6nIjpP1iXidHD0fjPHKYEtEYhLGkvhu7MwA3exBrsxo04gjTmvvkMNfan/I",
-	"oOfDU4AGhL6ud+Jcl4K/Zjej0GjB5Smovtic4yGgap/q2tzQWkIkUwI6UnsNO5T3tt/WlmI+doXvG5gi",
-	"27ByqWWsBexfolQLCfIdX/EIko6H6ja2Y65142x3rqneSOmNtbiRABPgll7a8O1EeBtJmoIx6m39pSCj",
-	"OFSD43oBvmtBFQhG80if1F5YCBMp0dcNkUJNgytd5OfEsZu5NMitdgrJxHVvXU7cH9oU3kT4fr6NtMk1",
-	"gcB4msFotnA02hb+XDgM1Cbh8G1SaL7KaVnGegTJeqctuFjWZgEZo6XzvuRUm31HKFW4VXED8J9QKNrC",
-	"3Lv5+ZPBxTXkTmWZHxrSXM4zJnEpnWNGN/48wiR21zfJEO2cL0+GUFBFmqngmZwDOdWc4wBj4sUzK1kL",
-	"K+OCuLmYkjhzsHD6IV63Z1RDm14G4U/LbhbZ+PZLk7FlRks54GeWzMeWkfHIn0uI/jAL0Qj1kmDTFMry",
-	"yAnaURUpx9vzPOv7JBNKtEdOa7WnEYWrVUsCDaXqMiZj57UHQo+SXVGj2eXanETTGzqdeDBF0iArb5mt",
-	"Yvt1rGNuU6tXYU+FNexqT2XUOmI1MgSLrD4m4BY3apC5N7k5DTB4Ki41U/NO6VhVvF8QH05/PjK157Ui",
-	"tDHMJi5ue67bD4cOtW2YPlwdFwfIVilxFvsdw77tNZLxGzO8rzu4zXQbtGhke6dg2rKFFa/tYXMM5XGr",
-	"OwKpl/Ul+VjeTc03h7NKarZ0o9IgE1/gk1eoqzGfDNuRzXfmRprHPb48AlbKS1gQVpKClVwQrZeHiy/S",
-	"/M45P64KKg7jWu8kBu5vNS0VU6dxd22oQSvLgKxPRLIMFq5viLQokQxB48J40grzy9x9P6BSv5R8fcJx",
-	"0cE5feytvu4HwpoVejRL6mTmMcjFvXhaHNCB0DzjUKT2erYO5smBXXKjbYQ/gOpFhxhW5ghT3G+KBJgK",
-	"Q/YmgkBObCWuyQY4t3YXTNG5+8AiDj4f3U/cg+ts59/6qWU2N2oSrBXf/tH6kXqyhR1iiGz6kiQYVdCH",
-	"Y4DK1u9xdFbdnqu86NfgKZYjEzSuUnva8TJGmETEi8NE05KrHlw289rStVCDKXn96e1vmwUnKe+R/tA/",
-	"lW3/gKDwGhH70tmu3SFNQZRtsieAtEHZCWk7cTqGoX4PCFdam9Rw08ThyGp41HLkmUcjq21anxLsMLvS",
-	"NuR4/KyXSvrZNKItjhK+6gWrYs6WtioypywjNOfljlCiTXNh7+umTbFJ6GmL8Fyor9O2RAguZsQd2W5O",
-	"uxJMHpnxeJRf8S5MBugDOiPbrYQZQ7e534neDcEqzAsPFri5op3zmjy782MX4JG7O3Qz6yizvXR9X3q+",
-	"HDWTMAmSwDy3sGNHZlQbr09/NukGX8RxEzXO++jdtj/xYuyYvqHrfIDT5AS7bORZ29UCsRCb82s6uou7",
-	"HkRmO1kc/xXQLFgCXxdzvTkNrmkwAOngQT+RRME9XoFHwZSCcmEST4T+j8FTNwFvxfNwYIYfR31jkM+1",
-	"9q+aqhdH7LWtZDnPpjkkN63jzGI6rzbTTarCg4oKqriI1EnY1KE1qCOgaiKJ+2TAjRKsUX/Fj/IZ4VuT",
-	"8dleBvp6l3t+LBe2caL7obn8HTxwIM5vOCOCQBIGVdbzMJXCUh8HrDyOfWHgtTDsbnmrbbTYAhib+Sx8",
-	"8N6WthMqBdybcvNH7Yk7U69wI+EK3lB5+Mp6ROfUzcz1lQba6/zp9na6l6md4msw3ZTmzfIhSp/5NtLU",
-	"MK5xBfBx5pRIT8dMfApdHDV549LkGjHWVMb8xS/R+ctidh7Q3zuya6ozXairlhYA/wTBCd9uTbH2A/Sv",
-	"q9C/WZy3P3qZErIgrvOsILjzNKTXOrrIeFJXUuvVmR/Tdqu71OX5c1sM3PjyD4hlqTZ7nBAWNiEkvFXH",
-	"7P8tnd4Y1Eh+oUydlcvSz0JRJnsT7hWUBvo4m0w1GY3HpCeDnJvM4a390u3RQ33PZCAiUYY8Wl+aW3uT",
-	"883BhdlNF/9kOBVsjJFelkWZQtf7FNBDibxqBk+lIS78GhQMh5/XsKPlQzRPecfXyc0LMYozZw4YUZrz",
-	"Qt/aSoo/SgXVLDQp1+IwoWEMPrpoye9RIZUzrhLt+YVKBZffEFewNWd6vZtytgpKtZQ8vzM98jjLT0vM",
-	"stIqbW4RqgTdhY1Gpwwm73E/5+v7m8XNYTcN9ez7u7s33aIxn5P83M2OXezm/qUtl7pOd16HCjgpMIEK",
-	"h4t5Ts0UdvlYhSBspqEAHIJIKKurTeRNUc1Wzd2f7PE5IbQPFhuk64ChZgJT1H1lpFrIgma7gj4k+I7m",
-	"ariDMhogmoW7gtF6qc6F/olC/rS73dnJdoI+3HmX31Kgzb2jdUHFdOecDI9otoMZu4Ke6KA982Od523n",
-	"U0QnyDk/QEZKTra1sJQZfiOSCu633z6evXP2VW/ii3bJIV+RptaZ1eVd/PE5wM1UiAj4WP+iOr/4h1t/",
-	"Vw9re1+vMf8kklp0VmPnsIHmR6PMbBZ25eGqrQAGz6wEcoQhVqI+o7N4SlD822ZwFxmXleglGnobqY38",
-	"FQIOQmaz9zuKTkhLwXeMYyB85t7QAxhgf33m7mheA1Zk6/lbt7H1fT/z/6ZXQwVgG05i+WAEP+SJjx/y",
-	"JAk9JLSjKCjlzMLON3sga3aATyThx9LEkiXhos33+ERizdSJHFlJ+J3DJUQx+8mwaHNCSwiCptw+ehIq",
-	"JeO12HTCEHqiFsM1fAinr8Hk76dfUXaeQbQ/g6vSPWQzzslcR9RoqNG0gG76lea1AeykJ9cOYJMDFXKp",
-	"OFf7SIGjmNF29wcqgh2LSziuZnvYLDTQzKhd64icJVDN+6ENbeWhGdH5Lq+MRNhBUW2xP1tx67HWfHAO",
-	"T/UMBUfTlRUD5JH+/GZPBwnBI/XSXUQUPIFLi9OsV7+kNu+i3MCyotIBzC9ujpDnyzW47hhUNL9otWlp",
-	"mpQtFeSmSsx7E//h6Zmo1i6dO5FXUC7pmt/BEjPYsNk+YKXXkpf5qUUcW265MBBkguc5CLm0aCQmsG3w",
-	"LJZUyrqIJB3bgcIuj5kwikNJ2gLI73llg7ojkjW14ZnmrDeChuLca672K8lFsLO11tgtHjbe8XjFWMph",
-	"HA91e0ma30wOVMmPhJfB/LdodlGeNf00n7W1PSY1CuuCm0EjkV6TEuwHgYJIcEAkLdr2PBkRdekApJki",
-	"G/0jQhnrTxsfTMKhgFKJU6rHzuBnzKtQMK9EnD/68M2MfkXJ9K1CjWNBMOkdCVbCvdKqh+IZTUxOc0kI",
-	"kZ0weW9HKi2WyMKCiUhewJpnJ2tBpX2rokKlkj7Nx9jsZju4v2v+dvSIv+izYUvplAC9fnVD5aSB/8I+",
-	"58H16K9UEYLbcvha1jQnBbtPLd3WqpXrVnCmhLoI0idwgLFOfQ0WxKQFfhcNMgIlDRUXUVCgoE2Gst9s",
-	"rYdnmQQRVPJjXPK8ELzw0HKUFsQES6MlZrvQ3CSQui/KmWdsjiAZPZhfSCN1hUlKSDx7CUBFwqRmC6qa",
-	"k4HMmhkY1zQ33lBj710AkfI5B4zZk3NlBveEFrzctTeXfEaWT4btBByChOkFFgqXn+XwnXVpzBTvnrsq",
-	"yfXsOwzOypUfugXmuK/me1Y9p8PwAkMvHGp2Rn+ocnpywUynvrCwgqLoAcrzmyJ7V0czkk3u65gJVg61",
-	"14Rbj2PYtHyuncntC8tKfb8KlmVQNild6siJO0qOIE4kLAj3lLC4omUA9wN5fVRk5FAQSnBBKTCO9m5J",
-	"E13zTkDyg6aJTdoU8AYN5LFbRENquE1fiVpc4NP5ye7BNCaZ3+vGkNBQ2mcTM4MU5rgU99+/0rr6RUSQ",
-	"e7n2DWN6gnvhmxru5miv+yTctdaOuRhwp0WDHTD4iLcGo1CzUriFvhXmPLsySX0zROEYohgVMxDWxgDI",
-	"LIQ3Vat53oUJ4DKvLsPN1dEsQI/uBoSmFLR+bb+5Ge5Xl6OM7Wuw/aqxdw2OHjYYEjuQz4gtUh2WLvbc",
-	"N/Kw4nez4oDrnB9jQKc4IxC9bozOHSIrQU8Gs6JcrkUtw17DjaCmfrJ/dbDNnhzpqYfBXYvSgKZrVdV2",
-	"BG4+TjeHIxVWacT/C30xo0UVwtnb1wXLtIUpaa5OxK1juG5zM3VaSjuHXNPZEBuZ2n+FHTj3kLVd6WON",
-	"lAKYGYNQTV6zTFqjPOm6A9jX61UWC3rldM1rsdp3G875zmLzQC+1xk/bbNPWLlgYZ7ldVUtnXpkqbQG0",
-	"cDwWpC9necR8wxI3H5RNKyh8u9XsxVkOmcdRjRnGt9ultTH3QBVkS+S9YENe7Mptu4cHCexa9s7p1SvD",
-	"9VENLp+PwKnPCYamqJ6Lf0BOS9dHV59JvZ6gWUnvVxZ8Pzh//Xu6BNGUWFWCZ3U3O1PuaVFxbmzc/VJy",
-	"WsVa0Su4ykk57qEcaR2bM6VywK6pfGsy6/UbS6aWsgIabFXW153s6W922H60RwUn9VoR2jBsw/Zth/MO",
-	"Q3XPbyOfrVTzoQz8Y9w9s13p40uQLrXbne7wxKJ7jyTB8OjL70rtQv8LBPc6Esy4TtEcocYsw2ZwfGt7",
-	"oLu64D7ioYkXh5r+/ciPA2zINO192KviyW2nWcWTcCa8OMgV4g3yOjifEsx6tJBcstL0eflEYkW4xL9W",
-	"eHOG7U3byWHgidGPZt22JJ+mFFqEm1T4e3eFDhV6uLEigCsGSLt5AHP1Te/tX9Mp9Xe/wOpCYqGdvqkF",
-	"U6fXmz0UtuNW292K6Q3fcH5g4NL5n97oIVfuoda4q9jf4GQGZeWWh8t2N7xUgm5Ua/U3OdyoxGK1jCmJ",
-	"Mj1KaX6QBtvzEXnTPPuJ1moViC3dwD/Kf2vWt1eqohV7TCu2g/Lfm3quiiLXb3IGpSL/doT1Yyk2+jHr",
-	"JHqUPVLy37HYawclaCPSdAH4R4nhli3L4ant3UmYWmBo5m1BD+3zbxeEFVWOJY2P/lH+o/xaCC4McnUl",
-	"+DqHgmR8g14WSf7t1Yvn5D8+/9P/9++uz6s0fRzfbngGb59ZgGs8vSVhZVWbUrScSYUn9h/l2y2DPJNv",
-	"H5GvNdWwShHInpe8xhAYefttBkXFFZSb0/JvcHr7lFBygFPjNJSaGnSn1QMLrooBKAM/abtm/qPEv9kW",
-	"RQK0si396jn08z8ir9kO0T9YaaJvtbITKjn2aRGZKa/b0HxT57Rt41KZXq3yH6V7Hvd/QSRvp2QIsGN3",
-	"tq0U/tF8mtDydKSnR/8oGxyfpzdfG+4nL3l58vAmnt48cYictGI3T28+e3T76DO8TtUemf/x2v3fzhib",
-	"WnTgbL/NsMGCVF/iE/osy4qXFg/l09tbU49aKpfbVFU52+Crj9/ZwLlhtuR0CP2lQO3BoPfplydMJUJy",
-	"4iFtO8PGPtFM/vFLw5sonmRdFFSbAHhYHVwRMTTRSqrFyOkS5Yss+9IYXRXVFo4CIW+e/nf4w+0jjz32",
-	"RNHxq5GPINWXPDvNIucYFX+EoyFkVwArUcMfg118crXPtt8c3J/MAt4fr7BRrxUVqkGmpt1Nw2cNSz/+",
-	"Xf/nD3NDdHYJhXxlNtCKeGtDd4m18BY+ERPQWxnmla/4x8wqem62timJW27/1bjle9DKrt5eIkFbNgsi",
-	"QCu7+k7TRiyhpOIYUs/BuJM4zxE7qOQk5+UOhOE0pixzQbnZPxauOj+46Vq7+1I/d/NA26bHbjKE3/fO",
-	"6Y+7aPcf4b7URypJWxnf1pnbnHTCtjZQzCSBkte7PfZp5OU1RHmTXdJEV1B/1/frlgoi6emZuaqlu3vt",
-	"zjpMo/hNaHEdQgLltxrQFrUS5bcbX3z48GZBw2FgdIjNnmFbAdsiXyqgaKttaiG0GsNL02w78G1qX+5M",
-	"oSGqtQqHAZBhZu+uA+6LsRT7B+zb2SD/BSextZVLISJ8GqZBaByXdhZYyZ9vvWTVT6fMRyNDH+pQsAO8",
-	"xNzBgEgz1OJbYkMeF3P4C638GM5Yn0ilL0S9L3S3IPxYglhgWvKCFDyDXMsydMQSL1cgqtcY995Hq9fo",
-	"6b1vvab5Zjgt/Ar7+UWWeX1vP5E47jN9G+3Ahs0x8UtRX1Q9/l3R3R9RgfUNKLubD8r1D0yanyoo9Q2u",
-	"ZY+FWFR094xQUjBp5LqiO32PCNjWEjLrfZ7Bvm80VbUCVweoaPBDP+Zjoef23IGPvF9NYGL7bResqylz",
-	"ZpWWGz6RBNEWtXhDoTc4GY+be3BoA1zCEvZu/ph5wkzR3Kv/o1nC7oXlCdTbFT1g+jCvldNWLCMMOaRJ",
-	"SDuTPYLX6AumXPvhj5I5cHIvmIG2ec+X6ffY4fvrUolTjE3A/Hgxa/zIFVhIqza8gZZJpTmjjHDDY15B",
-	"eZHMCDKFvsc+aq5o2vH8j2UITA0jtCS2QVG3b6ypaVi0qSWbnEvItCRBj7FWORCioYP73FE8BvykLSvs",
-	"tJfTq0uZlzktn9sPPJCb4TkvTVjxfd8ibl16jTGuwOhs49n3WnIt2sCKqYkha5AsA/TgXMxEf+VHp45a",
-	"SET01pOMCXXSMzHB7GzExeC4g0slx7T35/jAA1/W5iMRGkslqIIdA4nw6Q5G/Vo+GgM9xfysbwJU5Cd0",
-	"x1EFBGnU1AA5k+KcY9SnfiboVl37TH6lB30FG2qr5i4W8w8kdJtCx/C2G9pcvslIDm2pmc8RxVvdHVV2",
-	"QtcYN3NdIeuAiqb/OGHiflU/uJX7VR2kFia4U3mQ1zoSVrSUAJlEUGcuMhD6pqrFTvPG1fi/Bv1/8vDH",
-	"mYdgEQyk6BFHAykzAidvzFgfpbbUQHx+AGfUFC9eybTy9Wc9LqrOGWbY1AqvA266YKyHhxbuXC3ENcXr",
-	"K6i4UF9bfKyP1Udp5vc/nC9aJF/kkD2t0GpqRfyQJxCpbSq68p1+6H2kGnzH17aXxFSygb4RDcrc5d4K",
-	"d/vp8RbaKm1rfM53W0btze/4+mM9J9+WiAT6nk/JdyirYjt8jSwSenC+KMLKp0az0XJTApg8IUlZwFLM",
-	"0QoePR3GUB7uZx8Bq1gbfaEJ26H5nB63a34MJD+wUv3585spnJDZcbw/fTxxPEPl6UieJiqDq6l9Q/l5",
-	"HenQ57NOF4Kr384bLrIf2i98xHe0P8v3LIMGnx7v9UKlzSY0ka0Lmc3sEZpk7SdQjbMXk3GID+RT08ji",
-	"yjyjdYmf2iYZH6dj1M5Pz/V/urv86FJn3IZjowj5DFFfsMhC63stSIskVB4gM3Z8gG222+vzzE960JeC",
-	"F0zCzYfXTq539+DCYttsSHmF1BEuTMlGx4nJC0wycrgdlaFu5nnDES2DFfoFXu/2KDWOvM4zUtVyP+3t",
-	"rKiULmM/5st56Z55QCJ/UZ5+srVQYUI3E72c1l+3yf3G0eWu9i0XhJbGOS33vHqGeQ1mirZrXTNh/cbS",
-	"TerROwuGew1loNpzZcsWcjB1Zf0bveB38BIfu74781836Oxp+Z9IgmQk9GhK/aO8bak4QQRW0B08flfB",
-	"rrv8RgVfs5KKUyADOczM+NUrGq7NgFfMp3jdUuc9KQB8o0AtbQHtfDr/z02n+JvJqTcs3eiFC0LJdy+/",
-	"/oZwQV7++A36pbEw3FTrnPQU9jRg1v4mxsT9G7p7brpSJx0Kebf73/dF3iXe5Cn4gmSCHrETKRekEqxU",
-	"V6oWUXSHiFFkw7PGUSo3tCy1lnSqjHV4DUFtW7Q4TKAgPV/mtHzlPfeATOl9ZixAi0Hvq4VF2gwO3ugu",
-	"6NTccjHUPhbX9jvrBX/U6Rv+3n+kRorzQV3H1Yb2ygDCwB6VbGGrDPPc/qYNXfwTU89sfgdCnJI9z7PR",
-	"LA6BUYdx1/Ur+8z78Fz/dCxBmA++4sdUD7ZbxRXLK0wIV2n6uXazTBgPGRbmcYSPzGDDMsjI9fRWwTJY",
-	"Yox6YlNYBl+Zx97HvjSfS92SvoPvCneSJg3W7sr29naHgylrd8ijJv8VN+PqrsRvsbj7FQ494fC2eJp6",
-	"zRGHtm3KFg9Je3Upn0eKc/5FFdHryXi9Fy80jWMVX2swcL3b66RZvQKaEdry84J88/L/LMib5/9nQV58",
-	"+0Zros9f/2z8E1iepyz3ey3MBdvtlRFFcDQuLLwBfrOFcxIPhTRKnM156bP3EahYKgfXHNNkfSy0B1O7",
-	"2o9E5ImZ5nUEiV730DEsTXMDB47q9Y+1MK8NjmELEn2BnNnQfINpcvFKy+c03zznUj1YBqRUH6rOUn87",
-	"Xmb5XtPzaDw575kHTyDJ24qXJ4Q8wF/fmgOF+5jRU5MGG93Kr+gJTYqH2U07+ofaUPv58T2lDYz0xVvI",
-	"ScZBkiOCyEkFlYXGoSebgYCOYH+LTKrdyPbUD+Vx/6qGD7YtNbynLXFIhiYbp1XQEMIgku3XbI6PRx7f",
-	"oRct3vZDbJMb/kPtVR9sPaKMMImIVAvbC4wjhj2WULZX1hr/h6N76CrHDWMqRk4KoJs9SPTqY95DVEq6",
-	"XfUlJfbPGt3lb/QTD7PD3/i9x97z7n7T9pqLHEVNGtnuoYG2sirfkYvDdTbSAo5vtCVr+/Dryw8rCvQM",
-	"orupf/R3MrdmxdheWtPjYXbTDP6h9tN8fXxHDYm06mLoW4Da8+xKwjbnnvJi2xVEN8/MpLN99XriQvxe",
-	"P/FAW1evP9iVqL8d3zaDvrWlBctPC7K+pg8DpfdOay28kab+J8zR3/MjKerNPr6V9Rr8jSzY/fg+/oCN",
-	"OB5iG39g9x9qF39g9xP3pOKk4rUgDp/c1M9yQrNrnUC9TcQifppkAqrQaYgfjm5gwe79/WtwT+M7+MqC",
-	"dT6Ib12P/aF2ET8+LkM/aCmcKXxzOPtN9VtkY3Gq/taa/qHje/vaPPMwm2sG/1C7a74e396fKuuparQS",
-	"ep8DKfgdyAWpKBPuN6aMuVdydRXcLKNZIWAhfsXiM6GOg340k9DSNoON7rnZYn/Tj5Ma7i8Pp+H+8gE1",
-	"3F8mNVyHkKUJr80H17v58i39rs52bcQMIzYOICu6dUdPobXoNOMxl+fNUw+DknVVuKuPG24qKejk6J0S",
-	"c2r2RmvbV4LNRCSqjT+wQ6PSH1iQao8FY4IUlOWjyFPNSj5W1Aw7vxd04wqm31/4pd3msNTYeGxwVSyq",
-	"3tl//Lv731HcKW8vH849br/xC1P7L20rmQenTTNY60ZykG7zmNbN/ttsCnrqX+VcfBgIqtSD8WBQVNMH",
-	"5QIYqhQusQhIHzubfDBEqg/FIS0yVfMFpzU7CE+UHS1mlS2tDoJWBRkro4qmiOGv9HMfMqceJ3oFkrps",
-	"LibJHvIMnUSlQ3+7SARHaQyCSrj85Aa1nq/12B/DwZ3Rbh9Tg2W42UHFNqoW4LoZMmExSvVdifFGhZ1u",
-	"ho03Grj636fazrsnh73FPh6FzA9BXaOKRHNJg5FiehXQ3DZKQN5/1moinxAFm33JNjS3dYOSSEVPjexx",
-	"MNZjsCrakDOh3tHUK+O+p1LpL6hY+pX7LTkY+xpfCOARf1Uj0pLkpKDliWT0JBdIF7jDujQYnYcmAKbv",
-	"duxNY7599uc/e8bcbXpR86Y9vOlY8YOF/VTmJ8/DY6FxdgJMQfAaTJKlcZ9K8w+b6oyZGPkpsubfagZd",
-	"YzbVDB6iN58N1/yRVHZ/VU8ANF/hqH7pIJldydwJkXxIwTF0YXNjEVCFFfZmb6FSgmfxNeYGfn3XtPAc",
-	"JY+Ce2VGDCYVTlZLvMZuM0vsk2Im9oy8FUCz01vCyw32sylhg23i1R5K8ta0iHnrmro4vVhe685HYWo+",
-	"glFY1wlyYfU1UzlvmmI93uacj5acvMAHHjJBAT8QUYPM9K6UoEfz/Ck5tkk+VGG2wwLrLkrIbJ+bxjm8",
-	"R8lB1uCR6rEy7Q/D6skbcWrp9QC5JHrsN65m4D3mkOjvYs5gzCLg14tluipPW1GLyv6RiwM5QKUan7q5",
-	"1Be2oFZ/P1xQu6MKjvT0WMAGnEU5UpNgH3ovye/2Yw2yXFoKvEWGu2pZgmRFnWM/K0su4sjVx9TokrTK",
-	"nYobLQI6veFugf8a2rrr6j3sbmlb3U10crRdsPXD70Pj7k5eKuzWl2AVuCfDcxw2C0X9EdUsSY6odmGn",
-	"UL7dXsNKLZtGXdI0lCnc1SWw04lmUst2z8jrNz+9xM+bbDEJpckA3Br2bBvVj8ddvvWeS4q8CFBIvVkx",
-	"k/cS0miXkiJFvIU79aBJokSrCNvwXOfONaApCHrGeY7fq61MV3susVscEnUszuEt7+PFx/H34P0a1v0v",
-	"B8ocOM+vFufobungzD3+vf3HaMSjs6sPprq0X/mZwfGhCdQjjiuflGTPpOLiDCjSdv7TcY+P/5y0M/ww",
-	"sY+0o/JgkQ89+CfSxnk1W2CPXaPh7jGdTH9XVtp8ND1sBM9zLD0cO2WPnRCd7XNN465XOPzHz104zw8Q",
-	"L/kwXGUhVXBovvWubuSnCh2XZE03h2ctpqJmLCeU0Mk5xVn/BMGX2M9aXoO7wslLevj/AsE/Vr7yu09/",
-	"lHf7tVmrBTaLdz1/1lSw2zbAxtnemAXW/a6Q55LYTLTN2R+Ez/QWWjb7KLjk9qqf9pp+p7WYvB7QiN24",
-	"HoNoXag0SZCGi8IOmnd8vTQRsse/439Hlcbv+DoCfBQMpBSmrcBV7bVr402ZCOBVtE87locyvkjo5Fs1",
-	"OFtnt/J1G3nkIpMT+/cLPvOAp6H5Rqx+hsnroXpYl4ikpxb4r6Ansgay5XWZNUw+7ox4nyDer+0K3i+Q",
-	"txuqBRvgFZQLzH+02IleiEc/+fj3d3w9JQ0emJHeQ7/lLzRZ2ht8i8YAxwCta5Mx7zr8jq+bBI2Wjo83",
-	"tNxAPv92dcNF1Tcc9yMGTjcTzD/Avfx+GMisz0h8C+JkWzlL17LNY4Mtw97v8vqM8EWWvTCDf8RuOjfD",
-	"jwNG/4v/S94V9TZuI+G/QvilL059VxT3sHnabq7tHtptsD5cHopFQUsTi7BMGiQVx2vkvx84Q9KyLclO",
-	"Isna9MmGw4gUZzgcDme+rwO//YBnwjl9BzvRgSZMtv7b04t1oprZ5j5qwytci9qYhFH5Awxc4XCUxSXK",
-	"ZvpRuClYmwPj7D4uq30dy7hMr2YeC6hdc/Mrl+lPBCA0SNnH8b1Jyf9azuYvh5mEQcfOfWLUgHDtyCBh",
-	"taOKkIElPREEH/4aJWmKi+PDB83rcpl4eE8OCsW/m5hdSqoglYVuvBOkIxiua3IJtoR+FOBOiz3HJFVr",
-	"GfHdIxtaSQcU1fCeOPv5St+Oj4Chl1qU0Fg73iou5ZpvMPssVcGzPwQsa+VUuOLadrPa/qNmt1wP9rIo",
-	"DO/tHgQ4FZbuTgHCWkiZ0qwwkLJixYSsWX+7koVO1OJNQdd/a7oRAOsPYsUHiPXHKvEiQu4T/tltzodM",
-	"ueesv05Dycpbc8vc5EfZ74GgOB3AJNy1MBDy1CmedM24ZIU0/J7g6o9wwMsq4xmHWtcaeu6FFec5FWA+",
-	"wP0Xt8dlYFJJRINlUhFdUGg9Gu8MVMotXGF4fHycmdpQCzYerbmw/la1giIJ62YQ0/cd1sVIMIYlqpDW",
-	"MJtpIAYjM6pCgzivymw8eryaq6sw6CSDtMjhe7cNREKq2OJKLAPjEYaS3o2AawnGrpTcuEMiaMnzicnU",
-	"ahIe5VZK/9nwXRcs+Mmh9bnHfuQEQuVr2BdWuJXrF46WoQZ3IG9/M/+Mzx2w+aYBvtm4PyYAzXiyCEwq",
-	"TlOco0c3PTlgtqYiTsS5OtILY2FlJlv30Xbk1z3zXAD5f/1j/ByK8yk9epAK58b2Pnm74d4bVTrEh/P7",
-	"Dia56iRRVjKMBptLqtqP518wODfZyfNn9c3UmWNJVIODEa6VE4QLP1lz+5LilW9sl41nISBmLqwzU7K0",
-	"ux7Wm/mfylOJKk901JMt0vY4tdeiMp5docFER/raS7JKcznFYfxR2OFaTC0WQ+SITZTWkDjPuTW6WHpX",
-	"RlZzrVV49NGd/TWbKZsRCMGDMGKW+6yYXMhFcx7Rb9jiPAKYmVjANYvWIZQJf2dqSuMtn9dhz/1QvYd3",
-	"n870m3gA984vIRBy7854mmp35onXVeRCtxLCNZBosAyldkguhHdkcTP1BVFRALXVUL+E9x3uNcYU35qE",
-	"0u+ydpMjdx1XZf7Jxa4mx4u+BWH/QqhFJXlfl3uIymUzYRAUoLScJ1v38dREKnsnbJZqvq4WfMWOklPD",
-	"l28o4xbIan889kTCi7RCcuifdTzvuLZilvFemjrN+5Jb0ILnzab099iqD0MWejvHkP20YQsh/dV6O6CU",
-	"hBmRY8a2e2xezLR7IzCNlZlx1MM1R7uJ7dcY7ffbbRaOxXseRbRenC13XZe1fbINX5/Oc0yXO+m2n8BF",
-	"SQFDV6AwvsukZ/SoQ+UcDWHYQqq1JJ/lQJsC/ESj6QyNerGcl8XP8AUAXBPkVBVgRuhysvXfzl1/ETij",
-	"/eV3MwRYjjPEeplwWtSpHjIo3UZOXIpjArX0ZZt0JtCbiEqE/HI8ySAQxZJ2oQJerfgcJlurFiAbSyaQ",
-	"Cvc2aFVH07frpK7o6VXgYZAUWtjN6N2fX44Z96mSwvirLQOIEnJeIRTO3mtjidW4UJDn00wNNnBdIkju",
-	"209q1JX3VAWPIHCvXXI1WuNEg52slV6443cpxK12gZLyWvPE0JMtfTnTmlPjbow5EkZ/Dh18C8HqRMl7",
-	"oZdVAIvjkYT1X26whQVdDcG4d/ccnvUyvKWKcyrNZ9rWHR1VUssy+7eQVvmIX6J0irbeANZLc8rvc+q2",
-	"4sZEJvUay8IXcOubnYr73SHiDo/MM6FmGzndQQPbIPRlm6idf/ucriAbJyfZFxW0h4YgOUs22+COGLTJ",
-	"6xaoVd4MaHtLTfpw4m/p7upMH57GHswzYVu+mqCjZn+4yxQW9Boxl8g3KimMl8KDCIG8Er3+ZIufjfG8",
-	"G61WNUztXUTd/ptpzLde800rgW2NJFaRZxwfvGPMNyco8yt2RiIS7+QCjJiDWpzszjfGMHO1/3XAvl+R",
-	"D3YULXSrJFC4f2cYTuGSP5af+kOJPSjunvvbbBjZpYHE+ybWJx0qceBjWCTq//WO2osmCLF1+Mbs1UN9",
-	"z/6QCTCe5xgqoKbgCauQhN/9vICVN8+6yKGx/uEzNuiSRc910ASalqnCAKOBtsX0LAyac0LoRSecbEh9",
-	"BDHMwzAz0NzgLhM7PCk+FJw7LSPottO+ViOJ9lBDolZPlkIWtimEiEmf6e++WR/+x9TCKvR3phOCmU2t",
-	"RO9h5X1xDTzPNxQFypWcg8ZzQaY0MoBmXIZUz+u9mkqc8ZT8vPJErzQ8OA2oPT3cUoOdLeloCVxE+f3L",
-	"naANjFTYiCPtl2oLoWGRZLsuSijsez0RHFOI/wWHFoVXjZa0J9crz0jRKFtipXgzkr0poEGuxCYgJAOe",
-	"ZMRt8a5s4ojdNfxAkphBW8S9XG48fUt4MksLYFalfPNsSRswIam/7hwxFXNJuV2nDwGuLaRMFZ5YP1Fq",
-	"ITAKMFfSaUgGPPV+5xTs1Qf8+wkuhLbPWm6QbohOIHV+z9TPS5cMs76LOsMf/tyClVCYG0KyERKjMDuu",
-	"fmcuar0fN1cfZWcMv/jwvpl96+d9GqbI865Sy5IWGwxdDUaJBaWKmrWwSRaTR32MAgV8+/GTX+gBfP/K",
-	"KpVPAsFsvWGf+n8IYINdqYAf1oeMikp6Jnn2ve8hKlagX8Kjr3AVljnRdsSLcIjrjPbd9XfN1I6KSEmg",
-	"cpxiPkdtDRL+CrpJnl+BJrkrSX4FfTm27q9wgr85x1hGtHpz4NpDItPxeSmMwdsYTVmzLW3XzsGO3M7L",
-	"wlg2A1yiRP6+BJupdLw3LIQzLaRBO1S5aVtFUDe1MdUptjgZqA+B+XAMQO4TIY0FntaE6IdLT4Dv/NE6",
-	"KZyd3DZma5F6rWgpxw3XWKDWExKpwCg1N3jnkN83prvVCG84qbc4vp7DcSXpVq9v4SX/2orIwpauZiWs",
-	"D+QW199EAqTm9Cr8hM16WwCuuzMXAKp+a6fQhPTels+8bhHcKw0JN9awtchzxs2CSluQ9Q9LB6UbxW5e",
-	"t+5lX1AqGDXkNFTToFcYDu4y0byzFllHvAVhH3YbngW5h94jsWMiM8CyccaXbl8Ncaiy4rycpuAsBSKW",
-	"gkEr0KUICi6iPVOrVpiRjMWiQVGUpixlYcvV6pbPcjCTLX7W56/9+5Gu0mfn3EojsWNiHp7J54inCuyh",
-	"DWhffJKb2Q/T/52ZhBbfru4ytEnSODef0F+qvxT9uCxPY6Mn+rPzG+mIs7vSCtGtRMVbthoCWeciN75L",
-	"Fbnq3z5nBCXjDr79Ifm73hj36irkmGm1dmchrdbXeGmJYsblu3fgwRv/RlfrDlt0aNxcB66j+pK/RyyO",
-	"ANkeQBsKAU+ClFsD+T3jcuOZQ+V+9K6mMpdrnJsBHydweD3rfpM0OymbIWJhXU4m+g6zh0sKPtm6jzPz",
-	"PNck1A6SWW7UkBXGje0y2fo96ozPrHMyHrOlz9anGA0aR2dkhGXAdb4JCmQsnLCQxvaTZYc9faaJeG61",
-	"dGuwlsYCy1VMrs65sWwDXNfbyk/KQpik4dpK0w16a+uCfd8VV9QapKXEZjoNSsuFDGHf0m3JdhTvNv/8",
-	"4kRikEKdBFrofPRuNOErMXn45+jpy9P/AwAA//8=",
+	"v8FJv5OB3AhWKcb1R3+gGZD1iag9kA3NcxBkywVReyYJL4EcBVPwjEgoM1buCFOE7igriQBVi1Lie1sm",
+	"pCK0lEecLi5mDzTDf9nlePNY6on4qyjo/fdQ7tT+5umT29vFTcFK9++/BNdUSiXqAkoVpR5rHrmQft/x",
+	"dfQj7/j6wtFfK745fKugiC9EQXHhR97Q3XDf3+yBrNkBPpFE0d2CHJnaE6Yk2exhcyA5KNVuZndKiu5G",
+	"Z+Rt56e3wwn9od+VFS8l4El4Kfg6h0L/74aXSm/Z099vaFXlbEP1bB9X5on//U7qqf/ufep/CdjePL35",
+	"fx63R+2x+VU+duPiF7uL/2VPFWGSHAUvdwtCJaHEfoRkfGP4Rr9mx9Kf+mInAAo7u+5wX5BKsA0QpYc9",
+	"6tH0s5mhKR4se5YfkW8VkYqWmSR1qVhOaMnVHoSejH2Jl49uFjeV4BUIxQyJaOCjv+yhfEZy2CrCa0WO",
+	"exDeDEq4A0EOUGn+b1gkowqWihUw5JPFzfoU+ggnfItrkHtetXMkTIXGQDoMh/m2JAUruSB1yZRsX2Sl",
+	"gh2IG8MTjp/+2w7za/McX7+Djf7g/XLHl/aPBVBZC3jUboz3+5IVFRfKyF3NiTdARQlSVbw8PdbfFSXN",
+	"H+tFPbYD4Sy+KE8/mY9psmcZ0yug+UtvOwy7d2em3xSbPbvTdIi+uaW5hMHe4nuA598OuuY8B1rqUe9A",
+	"SGa4vmAlK+ri5umTSfq5txbt6L+GpqxeK6iQRp0pbXgG3nTa7S1YWSvzTH8Gi5sKhD2fo6fSPKXPFisN",
+	"r6Sxp2IqD82qt3Scu3u6nXEzPffdCeZ6x9fykaXPmWylh8DpfYlP9omcMaFO4U3f0o1RGcYIqUd9gQ/q",
+	"N1ieQ7YyciKNnjtBC7nS8qP7Dq/XufdCWRdrs78sS7huFjcHVuKDUGpe/e+bOleCSl6yzVLR8qA3gOd3",
+	"UKrlOyrwX/SwVLW+SY/0fllx5e1NO6ybaIDvOLMaVug3NcmQXP3M4IgcCUrlnZPoDWV+lKuCCwhvGz7B",
+	"yt1K8dRt6DEvUhQJ6JjA39pmqZYa7YR7s1tY5prgcamVj0dfmrv9LBbHERoe/2KjrKiaI/6alxzDmKWg",
+	"hlHC8WahVUk99Q3nOf5VMQEBHunR0g6cTAM7+6tQ4oU7wDMIsdFstOJlHhMKeW1OYEe9ug0cFaOmJTwo",
+	"lbC/JwmAO57XBayKPOn53nbgpNwq/LEW/sqTd+uFPR1X2KxXsK0lzePXYMOYlVEycL5LnK85aaxzvw5F",
+	"4fAeBSnpLuE2s7LAXmrutZS7y1/ZxRcYlJv9F8a8G1BpzYx+3DcvmDYltKWo1VEBNNNWJiWK89yplEb1",
+	"lVworYIfIc+fmb+XVpOVlX7RGJmCa+PUDCXJnu32AzUZcl7u0GRYVZvUa02PNONxz7AM2lRmTcrIquEt",
+	"xo8zvmWXH/4QEpKVZE/LzCdU8czM4cgkeFTO/NvaEyuKHqCcoTj0GNRNcdG1uJtRQ2onssUqZ+UhsLTv",
+	"9Z8dgxz3PAfDRgtr4RxKfiwDFsTiJhPsDpSgbFIH/ap98o/FDZRKWAbSxvak4vV1qcTJnoY/molQIejJ",
+	"6FX8qParohiu7Rv8KbC4jo0WZYeGYsO140+rLa3zSX3nBYM8e4FPokYvpbVZAiZyUUtF1pboZA1bjjam",
+	"3ocN1X8glNyByBjKoIZ6TmBa6SUrwTcHQHldcMW11mfWEhKafXqWcFzleE2dsz4BGy4yus4DVunXdyBO",
+	"pMqpNt1PlTbYqbbLMxBScR4+L1Y7CZnjhjaOINqkr0ttWD71jqE+tbJjUhuTndd5RhTkOdEa3IKoPZfg",
+	"/2a+S5gy3jaf3F0h2J7DVaLG7vSFoX5glMqAPe9mlQO9A1JyorlWLfSK9J+ZMhIfF0l9MeJTku0KmiwN",
+	"+5pyZ5ULp160Y7azD4mgPpOZZ1fIC3Lm5u75kRS0tJwktUymeT7YNusMYhJ54BmxJ0+LtZKU6GrVbwRF",
+	"m96SaorxX+NDfyxujkDF1MO/ABVOhvVI6+RhR6K2kqJzphJdNL4CcQUnDQ6HYnimjp1zfvAF1DavpVYj",
+	"MnrK2W7vlDshl4pztQ/Kp4KKQ/pl8QMVB/PW/bfmec8l2rAfco5V2Y2P5y+LUX/P4kbBfcgTKY0ku1lM",
+	"af99jxvOYM52Gvpfazf/swZ5hvX4vu58b8WdzfzLcC+3DCMl3bG9zfjzbZCp3IifBdhjvkgfVa7wVgG6",
+	"2aOQ1jJIVrSUhmcsy93aOMwIB7YXc0R7YKVkGZB39GgNAF4SSko4Oo2OJnPrAoMO0SAGsfyUPUMxy2uF",
+	"NgRDOU3JkeaHpRFi46GJ8TvGMc2cU9Lw9TUOCjvA8L6nWTbT8zfucW7ijhNHwgUwX8E23WfJDtD4LHMq",
+	"J5W5H8zyTTxmcVPtueKrWDQEw1f4CCpyaIN492zLGMkhEct0g797XvkJT7yJlXmxXOfWazZh4Xvr3V5O",
+	"sJjmefkI+eFMvsIRGq56vqelcUfMcVjNZJRm492LVpgNIk7SntxBdMu9qE81WiH+RsZE4XzGvDTmYr4Y",
+	"UjuR1lyqgGj+ouB1qVB79EJlz0jGpKKl1SsPhTMdBKcZyk+tUKIIZJIIlmVQ3gw9i1TK9PvxOT6O+yQE",
+	"lJtT8AjsqchWFYjVoUj0Znim5hxLEe+K5ZYphYfF0ePGBhvTjEj76BSn6pW/qnMwliNt7vHuVv1ktsB4",
+	"t0p+JLxcmEsVkyG4gA2VePUUNAPCt0GdXtTlitdqJWBbSwichFd1WWrB1X5LnwQmSckVoQU3PxVPyYaK",
+	"HV+QzZ7lmYCScEEoKVhGHAkDtpcSVMGurwL1+Ab9NHJPBUSJULAsy2HRhrqPXBya+HACV+BHJHKS2/2V",
+	"hFQP2WYPtAKpwlcZK1dbLjYQ0U86Z2cP2gDnQWrlbAuWzydCmxsoFdNGJ75VMDXD26dJoPWuhC9pGfIK",
+	"RbZ975Rg8nVe0gdFtnubMD3LrwEljOPGQ5ktCC0zAncgTmqvWVcA2hWasDvQEjvMjO7Uz5hPT/i2tG4n",
+	"6u2/xyjtbsZ5r7sXi85BGE63S8xpb0M/YO2krCdyuuK1c1yHgqOVrMlag7mDrqI6fFUHdNK14AcoAx43",
+	"o0HrS0zrasaRYETnhpZarq3BmAqakTb6RsRstJIjP/lOr9HbHD/fmGv9yyCjp4GyHPSLAWh1zGgCk0/r",
+	"HVrhth0K3LnBZ+J+fnoH2apgZdi5q6ic4XH4qoY3VB5CC8eUo7AVBWVmVAuqiJ54qoZ8xyRTnblN3MU9",
+	"7jffMhOL0NARwH3Mp9cEx2c1PHJMeia3Z3VrfKWFdcOpZsaFzreE4pXzjBztD5rrzY9MtgovFwSKSp0G",
+	"ytxa0AN0dCcUQIVRjTbotatRaHEqFYigerShO7ARiiF7tk6AP/k+AM8x4d2/tKIbpk4rBWD8AL4LYcqD",
+	"sAlqFn/lR0/n0UTh/AAZoVuTkeitu4RdDhujGJb8uKRltlR7VIE5MlQmWLU80nstOYrCaOj47yBVunGp",
+	"ZiWf3Ubo4C8FrxJFT6tO/GeEun/2B72NakZ6yJSd8kfzPSjeeHmtNvuI0c9zXouep+ovIT9M63Fb9TN9",
+	"NL1BUJbnUAuTaLXLYSkrwA3a1+vlTuspIdpvBS1gZSeb4DALfBv1DiMwtHV0gylOd4BxWD2rG2S4HccL",
+	"neXZckOFOJlrpZnb4mbL7iGLT3RCq2uZxt/dR0+C4Tw9kgBqs+b6cuOkreA9lQQflEatl5u9DaDjn449",
+	"p9ZnQd+Z+ZLktdWFPaKtjQ+hoIeIqMjrtWAbasLd3otHUEt3xk72/2ieL49AraIXPXvGQubitNzp1UPE",
+	"zX6AFH4s2P2kE4nd45M8gzxpSDSbusstjdtoj3lqBQvne1iFYcv7LPzk09sp/aKfUZzRkzajjnu2sXnZ",
+	"zvmhX5MuxHbq7v+T4He4zdn0Hvz8NsgpAtPXnCwfI+obfMjT3leornWvgM+nboDm5XnfbDSi8EU8MQqV",
+	"h9eglBNogetakYxrNdXLo6BlE7K9Can41sC5imQ4AhUrc9KDudQmZG09QXteS/hEdi/GSnBl1KE9zdH/",
+	"sBcAy99qKswlKupyqY2kEBsfAQ75KerY8e/F8Tvsj3HtzKj/j1rN6kwVzYzTaGkvbWZVP03pMCfeww7w",
+	"ih/D+QihwNs37A4IleQtailvbQ0NEP00qegOWkc0N5yE7u+Q64ormoe1IowyF1RpiYBB5ulMerNsN2qy",
+	"gYg0vIp9qKk4jFmMRyD2CfG85/qh10obYx39ZajVnRfPiOfu2YspcG3Y+2WYRzEQkSEjbzedDjiIJuBk",
+	"3KcbMjQ5xPHs/9jG6+26fN89+3t4EGP+5KqCcmYka2ZK+nBj6EnGgpe2OsgVRs3K3fYXg4U19lO/pglE",
+	"j3yXi8TntNxAns8vTGk1025wNqQ3XBoysd8KOc/woL9g5r6etwITNJjFUTzjWKM5ffv96fZ26v5b3Ggj",
+	"P8RgWqmzQXDWKhafSHLkIpM9nS4cqZ4+zx3KXXyocbSX1L7XPdL8fjWSnJgxAU2W/9Dym79J1kOU6F17",
+	"x1k5GWj+Dh8aT7KsqEhOwGgjWQF3G6qYkhxZpkWL1MpCJO1LX2+eIYJnxRb1yY3QUiZsiWjKBT79EuPf",
+	"wW85Tp1IE7IkcHPzt899td2fX5O5FPnqOiz62hFt6OTUKpdLFSmgVK077hOXrN4WUHJFpBL15kBMMOH9",
+	"p5rPDSDNTC6flX4ZYMatAEyekxxZKkMfK78Dof8vyJQzU83xWsHc4onD+7N9LHC/2NRkx63NFHzqRm8d",
+	"+RLEa1AzPb6Npm4ceIQSCchqjUxARpQm8xPzsJhsQ2VUEW2zEUoqE09cEDTeiDXe5AJzm7ggOTW2XJcz",
+	"0eBL21Jepgb/cAYrZz6eEaDzzdBVa4bqGUTIbxNShqc4o4qak/t2g4+9JXAHpXIudUVKWoDEJBGOOery",
+	"ABlaZAhdMKBYLMtH8YptfI63zjJP/25TxCRyGd8c0LjOUQ4afACpuMB/bnOOgt6V8ViXpQltTdazmdkE",
+	"idWkLZwRmmjy0LWCqsmqmQszRvQ/Wm+vfES+N35IWmam3l2SDS9cHYOJ0mnupXn+zD1ABfQyWobZKc7a",
+	"CzjVz0xcyema12I1MrJ9QrgEj+gTnXs8VHfxUN7gSafuyNwnJn1FX1U/lo07MGXl6NPxqGXac00cPGR4",
+	"7edAS1buXua0DGWxcItJMMZFr3itoC3qabzeq4jWyiso5VTsytbI4KVD+HZroto5l1rMW1HkOe20osrK",
+	"3VKroFpu7CHfBi/SujRVUIPP/8iVcy9tqDBRdPN154868l7xiPu+yxWy8cWUpCrvdg7mBqG6ZXMaJs3n",
+	"DsUdfdulLtw+ptQ+dhji0uLH57w0EvUc6ao1SQlQtuHeJsLLpMnfa2BYcMf2VBpnQy/PHaBamTrZrI6U",
+	"n3uRuZ2gHQQH7/CbQNvIA3sqV5YT0agbbu9r0Oxctoy+wNUh4giiBtnEjmCyzx7oXQBo5Cf98qe35LAL",
+	"Z2A13OHcr/FAVezIilomWDg+fQI0TWK/hmMu5z2pYnW36Sl8Z2fXnZ3B5hnoPeWU7fbp1kxyYml2Vs4Y",
+	"ujoLtGZxXkPdaiTLLCF3LGoGTyXFeFs7wW8bmm8eeVwyn+H0CA2vnVmF0yhaY6g/Ll7l8t0M7FKeE2oy",
+	"n4NeCT8FuaJKz/nm6c3//99fLP/r198/++N/BWtf3pv2d74KFjm8c0rZ2Bb8c3a9xNRzlT//dHRmF+L/",
+	"bj1cwUr7ryfpR8MFirpp48ImUHa4ILChPS7wWG1KxEtePnpFjz9YK84enVdhg/V7fjSWp+9fMuZ/jthj",
+	"WvLgEw3oAYaeSz5UAv7FhOeiwTicGwBsYrUxxwpulSJNcHOo5aQUfQwKUxJ9u+nVPyybqvgxS0hzlLZu",
+	"h0v9pHaks8p+ziPtw9XUdD818+LipQwj+hmcO+M/UjzPjLNO8gJMZjuTxDg8Q7l0paIbtTrSU9xA5McS",
+	"BDnSUknvK117sPUTFSZ9rey6y1qOBHzgTGygJ592ITefXJZCVO2tW7Hz6JT5h/NKC492N/wKAVIv8D9E",
+	"U7gIQiEkDsIr9ebxC1P7L50EfKAklrlJEYGqhUYYnSHC2iVeLMu+oidt5sespA2XKmgWlbsYjuGWlUzu",
+	"V7Iu4in5R2C7vYJslVMFscd6JBu+M/jWoplZiEGYAoEhp6jSagI0EVtwzesyW0XSL9an+GLf8fU0bxtf",
+	"tx1m0X4sBX0j50cQK3xlOO0PuB2huZdcGZiQbMzsjgFohkmp7QGDw5lCY2kwKfEbSdgmCioZtM64yEBo",
+	"u+wdX6M3asfuAGsZ0V9JpDJh2cgqoczmMo2PEhogAhUqPuIZNGoxP5uhF820zzDLNSE7LGAP3cLImS4n",
+	"dw5sih3fFWUXmPJ2IN+a7+UBAK9yWFjEmgXu/6JxUWIGPPqO3V+ss++IoR0LqUq2ghekYFmpz5Gz7g0U",
+	"uMnC73JLyY+JJ9M9Od8Q+wpyeoLsO8N7/byzOGv512EiCMBUZp793BSg4WYPWZ3DI2/m54Ia2qEMB3Rw",
+	"UeZoxFSICADlNcs9zk6x7/hVkhPN/wgc9X7csJNmo5dhPnSzuDmyDJbOkVBSIfjR/jM0w69qiCkjw0K+",
+	"vnpXZv3SLq/ePaMnaYLGZThxO3rtZDVEyhjLOs8NOloH1rojlBUk1Bw2qbiumH2uR8FiXNqSVpewYUjS",
+	"rCDlvru0JLFbbZgkuJstv0Ro1/DcOEKHUNF1NJgDch/+ySXihK9SnuS+cGO45B6b6WO+mlB62S7pwuLL",
+	"r+pYVn+k0BiNC5O6a1F70quMn7nrztxllTHBozrQTCCp8dLkGXdNFI3ooornSHBN8OOsCuSI2Xn1AuTx",
+	"amI96TQ2vaTewWdSAXcMAgUPpfHHTlDNHhZ9ercxnnbFsOqpx6NeDjH2cqE7YqVsMNUTcQbTpzNUz27c",
+	"IDjTRBJb2lxO5TOjVJpydA80W2U27T9y+fkYZ/y4mpdtnA4DEPm6l3Q3UBdmuTYjugCqD9cfNgklIXzl",
+	"R+71CH0aYYLJczP20jw/upuTW5JTqWYyBL6SiCEh6RZMU4jITDx13PgvzlpHeBs6a2vnnXK/KJ52wwxS",
+	"Go3A9k+ZY/szjL86XGy2ZpGCrTMrw+LKdMzdM+k+LuhppSDPI30lxuFBZmvo0XzXa+GMKJ7PK+jAF5LW",
+	"Yfe7Wcvlyn7fbjc5vm3CeAx6xNu1tAvwgtI67/J7fXEavtu4j8H8DN9O8Xsr5r42P6Z/w7s4zrooBlJ+",
+	"V4OU4eM75wLAtl3hYWzC5/CHqs7zWCS9zSceuWtC0NzlBkYoZH6fRyHzziEAi/8KaJ6fWvTCOcUoyTIv",
+	"0j3qofwVXQp5q+8Qd+SWDYoQPLcXyhC/fcEw2DIfYb/Brh6yiQelPzHk39snE5Gp3Ur+1vNKavm9RBxV",
+	"K8yXJqTW/NNLw8B/C8ACDcRR89Bm21LQIQal+SfHEt8bUxfY/mgLeewgms8OsHR4dK5apJmh96d2nv8E",
+	"wZfYh7H/jGl+NPhjs4J3fL2kQtj16X+1o+p/VTkty+ZfFqq6+y89HM/bAUqOjI1vm3AQ/u+eI1ii/v89",
+	"LTPIlmuKxS/4UVNz3IwhoCGWvlCXmXH1Iv2NxPezHWz+O6ZILAUghy9uBMPzVlEp8S+hG+gF4srIcwu2",
+	"9HElh4JQC7SKtVkbl81rPEVYrWmADtcng/1fb/Y+4CYRlEkIp3HXUqWCwm0pE+k5XKvGo57yfJ0lI9Pl",
+	"qcm/RzirkQMuc2EpY0YxE7Qf91cXEgKeMJrRxzDaf2lhBenvN3BPiyo3eScGlvG/b399ZDuRFMWkcWN7",
+	"pk61bsIl4MFzkixxDYhsGekNVLA8A6nabhXKdOqQRJ/DZwZazqQ0MfR9bkzK4T6lUsOuyH5/ZEFhayys",
+	"wI0ssy4fBBQC5VqQAXoXmucF1ZKx7verc5hhjcjCTK6QeHKSddZympcilJNaZWRGrLgpWZltTQKpeDVd",
+	"X8i8RmPNmB79EcciEfreY4Ar4N5bCIPn+kL0V4mF/UsJVNmLRv8z5zSzeIBLqdh268qpBK8tEIKoS7nc",
+	"CtAr3WG3D1ZmYHZQQYk4ZSaVn97nemNMZxBTGbVUIFWk6v4FFngOWR42tJZjqTkj0J8RUz2qzro6/kYf",
+	"co2cN6ZDju0cqTg/LHNe7ozRCztaLm0qQ8nVcg27uk1Hyqa5Bz+b4iraQ16NxUBH8kPiB1Nb5YnJBc2j",
+	"KZPFQpyxeG3Es+SnWrmNaHJR9rwWWAaLy1ncHClqCqi2YbO+IxeHIH+ZYSNIDed3bjBJT3NkUqpfaywd",
+	"C3WjgsmZ4vCMlgyGxBY+pm/sBtOHYl4h95EU3iloBrNWVvC70aSyeOaeacwWvj4FLy4nblzcnN3q1pDY",
+	"tWnGaeJoKaRNysE7R3SeUoOvbt76lbQZH9N3ocLsrJGl0VzyZD8tXkqvlYW36U+MqnnvY9eNoM/IiLX4",
+	"pOdxYhMpPoO1LDOZIZJ2x4a908kwr9d53zLo3wS2lQlua8p82zZ10fzTKM5c7BINel0WdqS0NFPrLrzK",
+	"/qfeMHGdYP75r0umYo6sGdxorhs587JxBMdJDASjS2kwI6dtB+uHec+XEpG8jReCF8aKxMLOnG8OhOa8",
+	"BFJoVVnblnWpRA3nZXO4RZuEA3efNvKxOQfNYh0TWsWtl6lr7tdFo447XTQ1RRNJ9PMFKQydDE0c7Xmw",
+	"OgEBviKhhDF9CvGA4j/r9ceQzWq5712mo471Nlk1xHn07kpj9fjBLKCZrfuSv/AGHa2h1KzdfW6yuK+0",
+	"u3/V4v2n7S8AhzGs4nPSMJwwjd+bV74ihz4evcJXdQ5zp97oCZPiyKdfRy2KUXLGLKitzmuIPxmaGxiy",
+	"565DHliey2AbrCM17Uj9vqsYB0gBZOkbuuYzI5vb/qFVKGKkDbgmRqESGtHcWLtm95KwgV5YoKwLcYG8",
+	"Oy3ddIcyS7/odxxkEL/96KC13vE12SGWeInpqJfoOlq0OXD54d1gyzIiAr7RV6c1qj2VEK/PSSfOADCw",
+	"DT455HrnZuJ3pmNArL7Vlf50idzmP2I7hJvIi/I6rrUR3a3JGcGiI6e6GUL2i5BMAdJNu1+Lpq7IEGzW",
+	"hWW4+2o31pvZHZWT9fQZDHiOW8hxiN835PNFwh7OIveb8xGZu8S2PQJjYfg1LcdcG/MSL6ont6lP/in5",
+	"yf+4PQ8F0uVD6EmZD5rBUnSQw7l4J7BVTTLL3PfO+6TrRxywmfQpspAgmDRk6uj2/aZHVo8dyvkS7tUK",
+	"lYJmTQkb5r3lrag7tVvTjuqYloJTrSoq1QpRX1JDxFSUg9bY4XCnuzNc7HWZ8WXJMc3CIWku9a0hWBZE",
+	"qwvFLGcXfHYYoLfiIEm9jffZdWEOtEeAlKqinpC4oLTIjXQuvJNt09VEF6/adeu8lnnXA97spfj3oO5Y",
+	"uQHvYCIyNIRPyCgQPF9LEHdt9X6a0ddvCnRH8xpcRwJJQAguFtgYqiS47Xc0b1uxrvNauE5RkO1giL2q",
+	"/zoD3+080Ouxy2qUZuNw2dO5+g8Ihx2518aRrv50exvsTGw0+hmM0G8BpA/oJ64bWK/opVwdVgVkjJZz",
+	"CHEWJJT3KTfMJKTexnRQ9bHDutUAnYMzvyjgG6AipmVh7D+QjqolNOG1kiyDhYfazUrzFweUkNqOVM+h",
+	"TUTt779NN+qL3B2sMtgFkImUPuyAxfkgjGzSC2lgw8g2tfUyy3KILZ+Wmbfyprm1kYLNp0SNQKBYfsYk",
+	"sR30Ylc7lEpMJu2+pGr/0jVjEDRjtYz2PxxWTLkuYlNd+fG5hZuS/6EkvJImCSyxJqwbew7ABEbC1nuA",
+	"PAzdgRhSCN/BXJO4dn8KMJsGRXw3aLnLYSVoaibgGbuHAYEjk5GAofNhJo/nQJYa3dBmq9mUHcyD1/bZ",
+	"rmYZtP9saBxMyboWh7lQeOJqQvBXizG+9Mnpx8sX3k7OVnAtBT2sg0bw+FzecKKVGaHvHFmZhfL9TBfb",
+	"sMeKjraNKfxmrBMH2nxl8rYxEr+ZbIoW7l0gF2jgepSzte+RXr1nNI0dvJIJepzbGuosgTbBfCGuOkvj",
+	"3NEqffUT7XoDhke8PxBKnNWIiBAD6zfqV2/DaT7iSfJ7AVrLHlJqh1V8QrT9od1yz9O7mlK1VN0G48lS",
+	"CYqIQhk/lgtScckUu0OXyZEiqHhKhjsVO1a6r/QSg/hK5tSkkqZIfL5S8UrbcZW4+ZQ3TIjN+R0Iy4Jd",
+	"ivxge0ZaXU8PoDVSKsD+yQ3/gFrIsAsVrsdmxZoJTDpghjeNq5hyaw/R5RutZn9vQejDjqJh8jvNMgES",
+	"8cwo0cJNE3DLBakEK9WCvP75m5AHeSMwkfi99h+MwEa2VkEPJN/q2doi8rEdvPCvyBNhKG2nQqt4eItf",
+	"uMoFPVYMZq53URrE00ftdp3pJLcD4Yz/SsvsS3tM5wR25SFWDClhw8ssuYObebpiZRKw6mUAtyltBRqC",
+	"XNpV4K88z6Y9r+jZxCI3G6Jy/99WjR0pU0tRl+HotOyWjw5T1JPKTPDhtPaZhkoGRvcyCn3bFNeF6FRo",
+	"+Rswy4yaaGGHfI+cvmaBZqZpFfrwgp79DLD8slV6I2Vq+DuhrrWKvg9KSeoy11JPUpa1jauD+C8zpdaY",
+	"RdMSCquXzM17kE5Z611m+idDhEzwaslKsqN1F10p5ULuZ2/GhCg2Sm977gb6ASIhmbIULGqJ0FD4BmSm",
+	"/K8r+jul1aYUMyxqKr05kYLw0VT1f4LgLrxTQ6jFD9GPEHzEAf9gpx3sGncCKp6SbU53O8gW6KRZa7sR",
+	"wt1Y2q81jegnE2HwHb7dSlDn+kuZd/XYi6g/6oASLVEX7RnsbnK7KYtUyeoqlrwTf4WKpXa0h4NYb7/x",
+	"HkDW+x+bt54RmfDTpdKg20giJhv8tIDbMKykO6/9jqlyD5KoIyeC57kW77SiQhkHKXc1wWoPTJAjUEFY",
+	"GThpYXeP++psHr0I+jzMqP06elHnqGJid78G/XJDc1aBWBpXuLYa9ZYtbafK5t96Q02jxTrPl3wbbmPW",
+	"fvzvFoOhlwd71gUUvQ5GZfIVhNqUPIvudocUPwfx4/ZMKi4C/QR+hCNIZdKgUuMR30O2AxHFIGQd5SeN",
+	"+EMJ78tTN/vZfH5JtnWXzZXt2j8L6qyocjrIog+AN41JoPfYuQ393pHinEBTt5HebA/TgO2sxC6D/yDT",
+	"2tBHWrx1CgCHaqDrxcEMuEMnldAHXKNl2jzmdZRb+IyWYuFYZr7cxtHDnKWfsOY4jUsHfOoKeon9Xlhw",
+	"GhvrHMwPvlVQEkT4Ilua5ySrwYfSDLWqxWrokTzpMYK8ofLwGkw7/lAWds75YdVFqAzg+hoYqGtDQl4d",
+	"EOvgwMRSgdnGEalGqjbhXO+s9TA0tZzgXJpmHm4NSdVWmz3nua8/7bmpMToAOk2OrIIlMtzN4kYbaflp",
+	"2mlqRx1yRluYbxgiKau+PSoXZ9YHAfYp9kyaOgTYWcmoDIsbKg8rlL5hwbxmeW6y5xXnZEsFWcOJu74E",
+	"RyqJ/eYi0kQsXDDNDNDi2Cz/s+YmXaNFMgpW3GMv31n3mX0lCoNSwNo6PXuHd/6nEv08gtcqrXlR6CSc",
+	"4za3/duuCsppm04F2/lkg7DbOLxZA14SKvuhZSbjRXZ7yLPVzHLRPc+z9OmhgzOktqft9ty7Oxq7wOTY",
+	"eLFhqPmZaYm859gpGK/dgp5IxgldY0fkYGNqRMMwdHcQYwJyoBKSmlQb/5Bx5oevlpTq79cKqtd7LSj9",
+	"ZmhJ+/UjVzE4dF5BubL1XeGIMhUzani/4+uXVKjIxxCxLX2wl/rx2FC20frUZHILUGn1/slPuufOtxVo",
+	"FtEfGiE32QT+R23Gt/GfKOoSlDO1m34YtcXpawujulB67eUTK4pa5Uyq5D3VXIwm9ViXqFAAmEd/qnc7",
+	"iNhcsQIrRIXsl1+OqgxKTzxYly5nVBr/XUIWYehJ8Jj0c/MLZSpGYy3KWiTns5zmU3jFnUCuhVl09WUN",
+	"4buSx22wJ9LbCr2BEebznaONd8k2csaJyQYh1cgyX+czt4Q9S61W4C7Enuz2r94OKVNs5gv6KjUG83d8",
+	"/VPlErj6qi+m0swTCGuq9gGP89+00WG7ryFRiX7QpOAyRZAm6H3mW5v4WWLrYIu4IEnOaZbqCvySqv0r",
+	"2NaS5sE2kbQeVixMLqxgUsLMd2ZeKULPuXf2J78x9w7op7Dg6+23F822N0v2KOb2N5E7LWddjUdD+df6",
+	"LrROsFHN2j7naN349aYdy/XaNUJC7WbIOxPba6lw/b1r1r5ottFNr7PAWbslr7JdIgMxN8elsbQDICC8",
+	"3K0kpxEX71l6VSW4go2aghhP8M9GTM1kF+HCQCRMGqtz8mqaTbjCbr60FfKzvHJxrCbBNhCMmfISFoSV",
+	"pGAlF6QuzS0cqiBISbWxOTYRrKdwkMYt9grRGc9uGd6sM9g06lOJEhhKJU6pCWHNblyFzN7HEYUtBV7V",
+	"sauj1jUY1t67/RTdc+59DBKv5ltaEy6VYeipSUSdX216lm6iNdcz1mXNupgJ+VvNpwdsHJGokMeJNNLo",
+	"wfw0c80CNrwoQFujs9YswG6XCvd6+GlrUli12UIoJl8xOav1w/x9UJznM5dfyxkeHm2dflHgqQ4ZffbC",
+	"ckybidPyyCrEv69tLvSeY6wg58dlJUBqybjU74FIyKy2+ox/+ro8u3C4Qr2T1N3lllG6llbLeB3t1hDV",
+	"UspTgA1XDxghVbLl9CpKcLCX/zne+odLCj/DI+U8SAnp3QF/QOIWfM+k+lZh6eDF2/C6Lgpq0lZSe3Kd",
+	"FU64csjgHCd+4q6Pe81nu6KnPcgf3o/6EH7P+Z7KB/dGfnhvXeIBd4fyCuf7Fy4yGU6RD2RO9ZMpLJx/",
+	"ei+ISEVBOKwvXaAcOvVJ8Rh+MFCY2owDG0AEkrXXPDthlEvRA9hmGyQHKYMx62jJxLWaPHRp47d5wAXM",
+	"LiD2dtojYCIjGu65nA0twJ/fFoKVO9f3wf3TJqRq9Wq5ZQr/HRIvfnbkNXIc1rCxGamBYKj50dRE2BYx",
+	"C0KxMAFxXTDRgZY2RU2Z2pah4Yv47+EE619cqoRmwJLwrcGDcbhKBK85YuF7EtTvWMdt/A6T5Ch4uWtK",
+	"YNDGHW+9Lf3e2zPM+vVpLHWkJVgfHNA7bl4+V+/c0gKkQ1fBrHi7hibrZo5V7G7nxOwDr9lJaLhwOQvm",
+	"0WNiunIbbp3Uw6swgzu2GWkOHJFwpuprVvLEnlbY9+sh9OdU5MF+2mufV/S2omHQAmjcLELxnQAOhyJ7",
+	"mrnXeQnEdmIIpo9GfUQDkZuS+N42v/OL0gNM4VYUyNHw2t1Ntl1tH0Uvyv3kG+zeaLTHlf61VrG+ltE+",
+	"TFbm+HvMSvXnz4Nrcc360hMUu8n+AWFGibZxjbTiJaGkhGNDzRSAPOsLdveSX3vv6vENZEC4frJJ/ghw",
+	"7BFKZYVsM6U5zp24s4hlsFI2pN9qGkt5YNUNYhdX4dmeYxgIdoh1MPMuDvQX6cNlXyCmmeJ0Aa8StdEw",
+	"x80pfMq2Px6tV+3zCNvsLeAOF0b2arFrGkEu/ETiTyQ5Wl0nsenI4uYo9DjlDMkZrLEz3NhUpfgCufMN",
+	"vGabqyExBuCrSleIA5jhXtrGfD0YmVIJNsMnN1Hj4gzt7pZ+w+7QKfnWiPG3qJnoTdSPk8p0p5wURn1o",
+	"GjvzWTR9ab51BZKWO7WPAaBtaEU3TJ1WJUAW0oO+LYmDJAqUm4AWueIUq1d+xesys+WpYgdSEc2nHWSx",
+	"hb0wCS1PhN+ByGmVJlwPgEkocfAgUPvptrOGPD+YZ5u3xizAK3+y3+HA/DkKuxKU5QW/g9ge/FjnBhCS",
+	"1/pCW/P7OHKi70fZc6FW69MYhc8Ac13z+6XifInDY/rPAdsltn/hWbZ08THND0vHog5xZLlmu6Xi+j8P",
+	"hfrqsdai3ZEOnQcUallncC4Wg2M2Ewe2c4YvwKDqcJ6fYCuaQ1fn1FuA2yG9F3lma0DDJrMe+Ux8qzW/",
+	"X6WVp+knG4acZmLEGWr4J/2VGBTUJODoGdhbc9Gn9jTfjlDonfOFjOfZWDy9Q6/kNwNBWZ5DLUyX8l0O",
+	"S1mZ+op9vV4ivGMwqKq5ZM7W8Dyb9bi5Gea88sGQtqyiNRNwy2zcfJit71l5cDkn3WPFK2jEcx+mJEO4",
+	"cVv+5twFpkM3MabuIpKMngyeU0EZ1JlPqBBgcRQ58jrPEKICLWjClPn6M1K0sFfYodjkibb408cl0M3e",
+	"6cG1hGxZo3kCVC2PXITFVGd/IzhX2cqFfgNdwCREYFkMKVnjSRizutNyRRyxmwBrs5+h++x7dgcRmKwP",
+	"iGoVchAaXkP4XK1dp1kxUayqRFyqhjxXgKXychwDIQ3OxhvznZUoTAvn8+urVzTGy5mwgbA+grh+J6zN",
+	"C9qZjoewkYc9S3lOzAxCSRp1iZd5kQeHdD+rWpShj4acYqaR8QodFNEA6oZLtcrpmtci+GHzu0uDiD9S",
+	"gVg9ub29te6k8ENHfR+Gfh3Uywaa+xcs70RzjqCWLp/pZP+P5vnyCFTtTXecOXlOCAgxQSzbSmiO36jJ",
+	"up4AOLHr85OlzWlvU6a7RBrMeLjhzUEI7NFgZ7us4G/Y/BiXPdVJunorHS7R1Os1nI0WW67Wtl/D0Ktm",
+	"vFUbWpI1eAEhNMmVYFUFGVGcFKCwEXUgYhIc+q+2eYkFUmB5TnLOD4RuFVg4hYfpHZHRogpJuX1dsIxw",
+	"QSTN1Ym43pohXIy2+UQoXe1LT1/5RGIoiAvZ+IUKdt/oKEw6tSWouPNayJXiyM7D7/zdReGMq0k/9IzY",
+	"fiyKHEoD7R8Ho237Xdzeel0VPrtdjCZUGvZKTKc0+FBcnJY7Aba1Fc9PBYjlluWmnaCZaTjx8j7QXmNP",
+	"hQm0CYalLqiN0iwjdaUZ8cmzxnnBFNlSJgahmayWHcwAX8aysHgu6iz4d80swR+OoBIvKcwRDiO2e6na",
+	"z0xct+UYosWT9IKgvTUKVq2O9D52nTb7hA/tgs8YSbjax25GzvLY8FqhXhmFNqRRmMYorieJ1FuK5UtN",
+	"9wAtXpw9lEBDEQZqAVB7F5IVLa9owQW00MTMEfqwJBENRx/U1RCoYX1a+tdGzpTKAeWSg2vQLy6Z0rYw",
+	"PSQ0G3J+n845m2/b/UDFXPBTVPtWnfu+g7cuDueCWzXvLtqPhG7SH6gCwWge6P+cAmrnXm8g7S61RXJT",
+	"VDAkhmv27Nig0LIPjx6DTbi0fKRKdMRqsQ2dtxayLce8/cT6FKn45vCooem5ref0KDhHN9LDoRIONnAU",
+	"JvPhAAu785jd7yqlVj2rN+q5ftT2GirseU3pxjaEJQyjCld0c1htuIwVCOmfJfsnJH73t5qWynpDz4S3",
+	"a4bwFr0wJJvFzBdBGHoc3c1h6LmWIwVBmCk/Etrw+u9Oda9un5xbThRMN5w0weY6jM8B8/u7xWAYoVAJ",
+	"x1WnC07I14MYkeQdPcrzkyii2SEugS05IvwKNlxkkL0yL8aKXvQjqzsQGRvNpkOYZW24LLw+TAiQRKxt",
+	"sGYHZzLox08tKDNRPEOH5nTL3K0ArNywSZ4GB5fr6dWxTrmCVQk5D8xkMGsTcJZv0Pk8RiEQ2pYpoWC4",
+	"rXlrvm1TDzqIkS5ButnlDsTA0fSZMmtNjKv7guIKgXWnpw09fKb7QDhlkWenaMbz3GK791cogfVBD+FB",
+	"zqlUK2xiGAbW5DwE3I1uizXdHMj6pE0OyLcLUiKmkIRSPSXtsPrcSXLcn+KdVDU/zlnabzXUc3sTQ6mi",
+	"ODLuxI9n3yGztT3kYq2rRbRb+wTCSccVaRORMfzL8ml7J1zq4I6wKWFwx8IeAsfyvRIIs4Bk9dj5939o",
+	"Jnyxe98O9cXmDN8bbV5qUv5Mq29tHGOXJev/DEruqHBINzvsBM6l3xebSzAoAlR83b/O0HqkW3XjzhGm",
+	"nOXsDoT1CKqlALrZg0+2ML1+MA6lGZifcW+T4uRJ3LM00l72yUQLU+eDumAI6626YATn17pgCOsBO3uE",
+	"QXgAPXmGwmZ0s1A72aBFx+5jcbfKGGPWf5XS41QJo7zGMOm1AofI5wvCyw1Y/27FbWvnpF7XCkTqjPrB",
+	"33Y93kC9aaeEI1qaXRCN+IHdJwcjeuD5Zh2uzoNK8uT2lvy/j8hbQRXjby1okVsuJjwviFkw/gNdh3c8",
+	"rwtYFfkz8tZRwL3qU2TwsOLVsq7co0fbw1SA3krqUESZInJP85ysYcMLWOAvTFssGLgyjs23pnjFyKa3",
+	"xuWvmUELEVaSEpge2C2ElFyYVWCoJeOEqUcD8bKnd5DOsfh0n21T2iP0+6lrwnushJXcmkzhFHR/Z848",
+	"WwmvNJuW3Ee+VDOfPmNWHh+e5TFNaJwV8Pr+CMcvbfOva/vm9LiNXy7iMQ1nM0X8bCH/jpv/xZ4dPRCb",
+	"D9o/08Rp6OFetO6bvtlv85OYfEZy2CrCa2UNf/eiFhooXlJqE9L2ix3Azm9wf8b8nj/C8WtXwzWDbPG6",
+	"r7NKuJzXxvNv/mkaKN9MIrKqF2392TUgzwMzjGBWmeBx0qN+le45mcmBMllv5ZcWyv4Ix25fs/fQkeic",
+	"Fi4XiCDn7Oku9Qrunh/h6PLrZug/b/ZAbFozlvTaItKcS5AuR/Ap2Qpe2FIhdGW4pv76108kWfP7hcmu",
+	"KMHqL0cqsToY34RcwtHKnd6mCV6s1vw+httWxzpzS16XASn4PecHyAhVT0nJTbMj2xa+YiWRQJXVnhSR",
+	"Ja0k2TJR5GHfSycXszUiPl9MwL/1kjTbNzt5D5FX+eawYgqKVBe9S9X0Tv6TT4NiLCSx/FDog4fZHvA6",
+	"v3LERo/YDdrMCnCfH5mZUz72JZSbfVM91nb4+Qsymf3Hk0QMianmY+3wn92OtWNKZdthVtCT2+nj0YZ0",
+	"kiKTgQv0SfhW7JXmBgIqKN3sU0Tu+dEUY4dDRM2i/nR7211WyHHhRzj6XzZ5W0dqwlPPSMmPxrRzGl7n",
+	"++mFl50NW8wtAOydj+tcXj/a3Zpx1JQtkfQ2+POEbkf4WkSHew0bASrpIg13gmsy1Sx+9IbmUGZULG27",
+	"nubfiLMTsmjHc9OZtEnp3qL/EuJp64EP+o30t58ZUGaXJ2iKgLvjfjpJSlx1ogu3S90ruHD1gCizH+D2",
+	"woFn6Yj4xsXqYXOlmZVd4yr7hbK5d1jBylrF4jQBlePT6UNnkUXdyImGBc79ClbFL1TOli5tTUOCJ+Yd",
+	"X68uLkpJNPjC7GWnm8pfhiKX85dtHfIQqLgq3MavH1FqwvNhuR5iLDvpSxnrJ6sQnHF1xTBA5qkO54Oc",
+	"DFBi1rCjpSluM0bbAO6oC6idnQ/7MI21abJcHnXoe25HMBzKbNd2GwrNABU5A6mCKhjekcaLxhTZYuOD",
+	"kpt0fYefkdGTJNj6LFEbm8QTRg4bzIWbzx1pnhOau/YXw7cPUAVWol/V02nLKalEW3lt1MhAQ02qRkpz",
+	"qlruZ7Q2+QpyeoLsO76OwL200MHdeWN0AytxiKYamu+G/Irb3IogFeJA7g1sZvdDLzTXe6USRy7UXhMJ",
+	"ISF2/XywZHZ3CLfms3HkWtx0u3se8RtKT0n2zR6yOodHhs3Plex2FHNgTEHnTNHWr5If7TxlnVYtysy0",
+	"VjFGBK3Yykdu3mfSAAcxBNBKfBjtJQ4Pu08w/Z/rh5pkmSzUiewNz+ip1+tzsvF9xqSi5QZW/dxxLEAr",
+	"WLhEyaLMxiAy5mMSJ7TiHfYNS2+OEsdbTR1s0HvDLbEFNzUTTME3YeXqyMUB9yjorBxvUGdUgX4z7d0+",
+	"UfO05QMpgVaWnRMlNOUABSqzOK8QTUIFq577yJj6kRT7gqtIep3jnghnZjXY+rDJg5GUxPZV3SawzeqX",
+	"YEZPw8LRYsgAQ8xqzdZlrukWZgjEGcYICF9/BtIsM759qojJ/z3jvrOyyrzvLj2Te2exhbtSymMPu+MN",
+	"0LB/sjq0s+tL9Dy0YvwKXgcc7BW4d68SwUxGBJxhIiYTxq7luqQJ2oRxAqSaznPpFDwWFwLWuSF+nU3j",
+	"C2xOn8wvKRMymmimf0xvBbgHyPV4k1ekGTck4l6GQSAd2q4BG9TKOiX2/A9alrMyXJCKXneRgdB6kOkk",
+	"p/ZwIliITwwucZnaSA51LkSiCcjXOUprg2iD8fTQ2l+70OHCVJUao8UAaaIPvzvrNHogqqagJeHaQmkD",
+	"rmY8QguO+aLYFiHUY1jNzcWf1039Gliiydg9TN8e4Up/C2iuJUDWmHMt6uVTk+oHGcFBGne44SZWKk5w",
+	"3Hn4uGFcnMp0n2pJ7wCWblrinoH1YEdA1gsfSCm1YMEyhGD5R6wzm/McBH4pbVf/YFQu0hA/qJr0gzGo",
+	"GOgxFnZm7mN2OhNiFu4N4vWj7qrPFLNuNCtn1f6lgysLFMvnOStACZDPyJaLIxWZS4xYc6V4QdaCGghJ",
+	"9Fus+R0YpInuftynl8olw7b1iHxvILzw9SDHgNiA1tQgII+qJ7epIuBPyU/+x+1ZWcdPbm/MZ8wQkbXI",
+	"UAPURNHiom8B9OA8ATw4hwjKrSlNxUHSnJ92HZe7PZs22anFp4mUmluZFy7J8SvsUnz3zWoudd6/5KYJ",
+	"8lA+5lQUq00iJ28gl6xOzTzeA1VazcC7Z4Y/BahUyVMq+IyHJSvqnKoQtK62CCvB1yYb3TT7XfqQcX6y",
+	"VL+OZmMaQTgv9Z4rRIuiogje/keq7+TEWfcdFJY63igNERbNdiYFxhxTXBwXeyn4OodiVn8WyLM5TRgg",
+	"z17QOo+4GX6rQapgpvALBD12jkUQdyA+kSTnu3CfJaw+3CoQtsv1CDRhHUOj3IM1SoYMZuvAbPNom5+s",
+	"dVp8kakcQoguEkoFRn1DhJUC9L3NNgRbEiGnBqHMzR8G4+VHDOGsea2ernNaHp6Z/EaeAVGQ51gAovdT",
+	"EmqVusHQJ15PrVHPemF0UskLQD0VconZkuS3mm0OIDrIkkiJ0vwusbFBX3s6YZc+Q6dmExZxWGEfFGJm",
+	"ODzP+Wkl6TaSkZkdIc9X5ixGg0bmITybccy3nBaF85AFolJAs1XW7UKU3ly4gBwF8CbZkbASrIxloVaU",
+	"lWqEJucUpygoqtU8gY+vzJL6ZxSOJAhPj7euIUCxK1yw0oG4nnGkiWpif6J3fL2wdVMwbJESUXcCHuS4",
+	"BjOtn7h5X6qf/KfrvdqvHhECyk14KS5sEOgXyHb7VTyAkrNyRuopTu17VkLQU03vIIufbvszL+EUuSy4",
+	"onnMc43gZQGeQB+UvUMUKQEy43NRLndT05ZIUBi814Nok+2p8SZtOPqRiEIv87khJLcvjphuJd60U/Tb",
+	"/6wvSHboMg/u0FC9nZPWFNVWNjMG6adGNoiXzj+SGwvjaFOSFCL5KXq/NPgs0+X9NgXKto5z6PxpGVEt",
+	"1ZFel1L+FWxonsuZZRh/5cdGbhmMSkmoANMdzCHxGWiVvkxb2RyI4AVkApszYTtMMNSIxfTXDFhq/GLe",
+	"Cl6MpnlNZfF6katxbmhpYr/ahqEsPfxFdmaelkSGIDqP3E6fa6HrQRzLALuD7LqALS1oQUQRwo+lelyF",
+	"neM8JB6aUGfmTaT7mSguR7uyxBBMn8BXiMH0oZqGsS6tiFJ9vGfU83bwqpJi/zzcD6qgYkZDP4RxDHWV",
+	"d3WFgVs62J3oC0n0o9mk88eMHDJQXgE/K+voMpy+8ExwlmeUADUpQDNugBe9ErsDVCqlgq7TcSRgcDEB",
+	"DebLYLM0m+BuTZSPXburB1TGJppdLtRbAYI3b2psRxmMep1fw/dwhXghHNZIc43Le3O2hVuf3oag+hAl",
+	"2c8TA6ic2mXhy5Y0z4M+uzMT/c4uy7o0W5rnWYsR7OH92IxLuRG0qiIdvV3kcnqHIw0KEToooUehK82b",
+	"/EqHtSMQgCby2GtWgnHjHJuBSiIVPU2f/1AI8sYnaMNKDcP+mpKo6YvYi5M1vcFe5jQY+HRNZSPiOuBs",
+	"shdsT+6oYVg/nCfvc0KwEktvhGyzBdB9SXJOs+mS5In+Bm5junF4Nx+7tLDEcfkHSRIHC5W0jBnvLNxP",
+	"biVrIAXNwLUI9YvQnxGK9drGji85/qiWEmHYUtM9proUe62kglt/mWx0kfTLM1M0QQKY4P0OQ6yUFWwU",
+	"ooKbuvlfxy7Sy7fWdRLwB/O6sTr2K/my0+3818W0Kel6b81KxImLwzd7zWWZ2jcdslmJR7cDfFDUUpE9",
+	"vYOgIuHBrY7N6Gf72KBIyYiejpi0aRxOBXB5/952t0RedDufnSljUSxeQc5KntdngA+KzosNfiy29V+Y",
+	"gtllL60zVlLRjhTW3BUT802IB8UBd4MH58sy+ApBB99nc6xIpsNI9kJ6WyvLes26Lmc6lsELlgdu78wR",
+	"blDSdqTMtu6nmCwp7fWK3ZoZVtNjiZtpv0+YJPYMTuehBiusfnEoywLQefebhaSTT40LzzSTW4P7TBom",
+	"NMvAtqof3AwQWvj3FhlgQag0ZV64+PSLc+SL0eSYZqnpWNcsaxsIhRPlIZaWgN3FW1I3pXCXLu8oeLCv",
+	"xx5sxum+LrMeJQe9dyHWerdx7iX5w5KqCXDCq8YXPyGM7Cm23NcQ2DKSW353VH9rk888HtSrHHkf1THa",
+	"yG64Wzk7ANZ0mn2b1Xm+3xEYyg234FYodTEf+abp+BlUaFi43CcsNvSEEXidYBN5YlO3Qvo/PjaDwSUt",
+	"qlAChTU+tiyHBVGcaHVDAlkHEd+1uEz+Zuj2cGGZtCZlLRs1m38VVgpmwL2riyriOUtOfE4vwhaUlenO",
+	"XamomHf19wtx2gEWCUXXLeEvSK/zaG7zJfuAKC5VxwXq8I+0qgSUikXa2rzitYq3tKT18OqZPubYYaOJ",
+	"iI9nddYKftTCM1jaGPC97DjgUTbd5WiePyNHeo/4vLXCfnZtR4am4V3JlVYO1tTcMIktz0LkQhGV0K0a",
+	"8z/OoIG2YfoET8pyO6/5uVf5mT5F7gBMrtrmVCnTaSDe3fMsZtRm3tzuCiOdLs8hmFaWp7K38Jmx5K1I",
+	"5XuHbINP9cdtyOG34mybdDYUTlKQqNx3+oeL0/LIMGduXW8OCOq952iQ5/y4rARIWQtY6vdARDJV5f5f",
+	"h7NGueTq1OlXx1LsDNPb/gs3NcJjvjzvSragPBwI8laqebNp5MjCrcXufgqyuX9pXYBt3p5SvxWv2SXM",
+	"GdW7ZeCMMe3RNZ3RfxUj1+mZgOnfCJqBSU65Jf+20az071qF/Jz824YeIPv3R+QLYr1l2rB+K4z/6S3h",
+	"ghy5kGDBztu7T9+H2krfcZ4NQcjXQj/eAQhnhSki3qDfc7mv18Flbmi54hWUY41m99pA7jgCMehqmkDx",
+	"ElPfWUmkReMKpL0CVCskwyqrY6mxZ0JCtu+tdprsscQaWsDYA3ugdwGAiZ/uQJBPb8khjPEzVHQu0Eg+",
+	"SD9XJ68C3nODaYAdecJhuLobvStNPXrOdntM/qaiZNK0AKkwxhbrxhju0fVTFz/XNosaF6b+NgdYo8Nl",
+	"C3dqepQf7Op88PdXdQ7ynHwIiR2MJaikaIh8CeI1mHhUTgfa0ej7+vlXiGHTAS4N2ABeLm0nGn0tZBXb",
+	"jHkyVGUfw+R3zict/Bf6IbMRTaBqum3snPAVXkN3NE8A1HYPeulLoPa8k/F5FNTB19Q5NZFjGyEKSgsz",
+	"zqD/aYHyPhrYulqUTLQ5nBPt+vAxLAOX2NyYZTmiNsXRE12cKjBZBVItncNK8R2oPYglVcucFUyFlVGg",
+	"YoX3awysUT/Qfmo02meeMt2UJ2Nvv+hnBgqf97Xu5LqbOoQA8dKn3aFZ9OVGKwr6rDYkaz+Q1j0kkQ2z",
+	"K/fZv2UGdzbTckPxcF6eGar/76xOuMKJ6VEGdiLk4uAWDhQMbelfXgq4C5ZammLrbMzlbiqqixG4BJ53",
+	"G4Zf3EzQZSonBXo1oxVMhds0/d3Gm4C4nmIp/kQaQRYreAb5TBCgcwPWg155OCs3h4WjepNgrfiNT4kU",
+	"2/xdnQX3/kumzQP0iYkmPaRo8aZNFL9f4+cj/7U2b0jtKhZEYbOUpjgEN+cTSYx0IAVF+AiCEwx+oalR",
+	"GWbxF7Q8OftH2pCfxRSYPFCWIh3D2J4Q981EhO7OsbsCPjeO9/PYGQ6iZ/5g887WsOXW3WmhWxxFEruC",
+	"2m+sY6nuW1rnKoqlcq7mOV99kwc2WvwRyJWxjoWO9j7I74g7eALe5wp4lWNFnFZ9iOA5kIwTCx+Ktxg5",
+	"7pt0Y16ZVsEuGt4DBG0PcIOyFzZmqKI539X2yGLNL2lv1sSEI6he73k4EUpReYh/HnHBmgC/wzMnzYUf",
+	"c9ZtLSDu/ADh4MGpChjz+zxUHUm30OnW47vvAM3RMyrmbUSuO6FeIYwdvZnCwtJqtoduRJ9zWItma5vj",
+	"E/rEPIXGbPtohCJgVQaeSHfYoNk50AdSqnetpp/8ygC8kkrZuX17Y6ZcxvNMhH6g0R0yR9SUL6b3jBVW",
+	"mW71zUbgtzudrpZfAvDQquavB+ZbJbgyH95Tg0m8FwDL32oqTJBT1OVSi9aQWDfD/VSxMpjtMNeCuzBd",
+	"sdlQN05oQ18bEyqQkQUuz3rokmvAecamZaFvPNjL0VXrZwYFRg49x07GDjXBJebmfGRXdgmjmJEMp9g1",
+	"9Ih0lj8p1LtnPAkaXzBtKUIZZLMdLdEUsAZIZrWjCo4hSGPrRpRkxw0eoIOUwSSUBt+PVHQHqIULqPIT",
+	"QRd908MQVepwdnwzA2UPywA2xH7PJAWSjCpKNjRnFQjCBdnR2n54DaTK690OECjFFl6FbuCO+6VXk45/",
+	"xwXteS0BW/hIIhB+xbZWC1oXZ/hswple4y6XMWdNw2jBg8925bdzk39boRDsrsQkMU8QJvWW5NBA1OSQ",
+	"7aDX8ebzYBtEPPOpBVuVicb08cYLVjZ+4MkqxuaDZrgwsSxTPk8qChxvKmR5tfXiIscuKwPfNp7x39RK",
+	"fdYplPo0yIFclGGPhjZx9a9e+I7J7unVh0//cQ95Nt4e6zNvHsvbR59OaTq2zL+ZXaIx3NuCK5jDzYjR",
+	"8t+03iXRTlSvWbnLvYynnsmD/2PKjyjmCxYFlBlWG3uZRfQ+B1LwO5DPCMK3to0sMg5SG3yDaCuv5qXx",
+	"vs65MtMJFhBfC4wW3bBmlZC19a5lnecGKUiJGoL+lckwfYfUF8TpzTjJUfV+FW9dZumpgcaQUvS0Kuj9",
+	"Wa/NSUT0Xkt9xRR1BK3WiUriudZTv3u4zLmyxoJiG5pHqyzHwzMJZklhjGhhcoObF0fdoJPh1dfsnyBi",
+	"mY5zuaSOFylwsqnVU5ugKLlxW+K5WjQAuVh5TktEhXfwbLQkrCxBEJtF00t/p1Kt8PfY5kYK1SNl0d54",
+	"ISmZCXoMZHd8r9/u9Khtpm/eCOIjNx7EK8DvbeE4HXX4Bqho2g3sgCa9YFlDnyNed8sTzwqyTpbY4VPt",
+	"V2cfz5EqQXudO3Bov1C1ETlJPtCCC5hFbZe7H6ktEbSq0BNq8YgDzY/cxTZqxno47Vq0oGRKuE+9dxSU",
+	"2hINKQG/7NHDQyhpHnKmi4Vc72kC7s5HleApweQXTFImKK2JZkGT+7ThVGq5gEkkQcNHHfnKUb1HwSM3",
+	"coTo38lWAJCcih1IpaWO/d/AoH3p2lQ+Nq4ew/FJWey+GL04kx0HOzNd7gvSOva1Ictc5KoB4NSDP2sw",
+	"nvT+YEaT/odr8vqIfKklv8m6c+VcerSGNENMkD2VCRngE+ghG7qDGfcNreiGqdNKAagIDt0ZuoTlxpA9",
+	"P82oWuDPDZ1fQznoawWh62tESdoJfpwDBJQKz+KhUXSqstt/VqblmAApl1umllXk+uibpv0SZYnq8FJW",
+	"gCJ0X6+XeMf9GuwufQAxxoeuIDz2sxHnY4+IgdssUKLX5Ip9HnCQ51zZ/RhaxFsqtGaEYnZDS8Q24HeQ",
+	"kTXFtNGUQI9fv540ySefh2Jku4FTI3SBitMqgqmD5XP4bldpetY2+OfkAFAN+lDPcSP8NKacXYpG6l0B",
+	"1ysh8wzdSJR5llDrHPAwQ2ne8ez4Wiqy42R9Il4nR88HY7wy2BKRmISxJL4bOzNAN3uQKzPaNOKI09o7",
+	"5PCX2h8y6PnwFKABoa/rnTjXpeCv2c0oNFpweQqqLzZneAjopg+csIYdymrbK2tLMZe6ojXmSVukoT0t",
+	"s6WWjxZsf4kSKSSE11TtU32nG1rLcBRgx1c8gqXj4bqN7Zlr3jjboWvqN1K6Yy1uJMAEvKWXOHw7EeC2",
+	"W5OCM+pt/6VAozhUg+V6AcZrQRUIRvNIr9ReaAiTKdHfDZFiTYMtXeTnxLKbuTTorXYKycR1b11O3B/a",
+	"NN5ECH++jbTKNcHAeKrBaMZwNOIW/lw4FNQm4vBtUni+ymlZxvoEyXqnrbhY5mYBGaOl88DkVJt+RyhV",
+	"uF1xA/KfUCzaQt27+fmTwcU15E5lmR8a0lzOMyZ5KZ1jRjf+PMIkdtg3CRHtnC9PiFBQRRqq4JmcAzvV",
+	"nOMAY+IFNithC6vjgti5mJY4c7BwCiLeiGdURJt+BuFPy24m2fj2S5O1ZUZLOeBnls3HlpHxyJ9LiP4w",
+	"C9UI9Ztg4xTK8sgJ2lEVKcnb8zzr+yUTyrRHTmu1pxGdqFVMAk2l6jImY+e1CEKvkl1RoyHm2qRE8xs6",
+	"3XgwTdKgK2+ZrWT7daxrblOvV2FfhTXsak/11LpmNTIEi6w+JuAWN2qQvTe5OQ04eCo2NVPzTulYZbxf",
+	"FB9OgT4ytee1IrQxziYubnuu2w+HDrVtmj5cHRcHyFYpsRb7HcO+7TWS8RszvK87uM10G7RoZHunaNqy",
+	"hRWv7WFzDOVxqzsCqZf1JTlZ3k3NN4ezymq2dKPSYBNf4JNXqK0xnwzbks135kabx72+PAJYyktYEFaS",
+	"gpVcEK2Xhwsw0nzPOT+uCioO41rvJA7ubzUtFVOncZdtqEkry4CsT0SyDBaud4i0SJEMgePCmNIKc8zc",
+	"fT+gUr+cfH3CcdHJOX3srb7uB8OaFXo0S+pm5jHIxf14WizQgdA841Ck9nu2TubJgV2Co22GP4DrRacY",
+	"VucIU+BvCgWYCsP2JgJBTmwlrskGObd2F0zhufvAIg5AH91P3IPrbOff+ullNj9qErAV3/4RDIl6soUd",
+	"Yqhs+pIkGFnQh2OAzNbvc3RW7Z6rvujX4SmWIxM07lJ72vEyRqhExIzDZNOSqx5kNvNa07Vwgym5/ekt",
+	"cJsFJynvkR7RP5VtD4Gg8BoR+9LZrt0hTVGUbbQngLSB2QlpO3E6huF+DwxXWpvUcNPE4chqeNRy5JlH",
+	"I6ttap8S7DC72jbkevysl0762TSqLY4SvuoFq2LOlrYyMqcsIzTn5Y5Qok1zYe/rplWxSeppC/FcuK/T",
+	"ukQILmbEHtluTssSTCCZ8XiUX/EuTAbpAzoj462EGUO3+d+J3g3BKswNDxa5ucKd8xo9u/NjF+CRuzt0",
+	"M+sos710vV96vhw1kzAJksA8t7BjR2ZUG69PfzbpBl/EcRM1zvtOftujeDF2TN/QdT7AanKCXTbyrO1s",
+	"gXiIzfk1Xd3FXQ8ms50sjv8KaBYsg6+Lud6cBts0GIR0EKGfSKLgHq/Ao2BKQbkwySdC/8dgqpugt+J5",
+	"ODTDj6O+McjnWvtXTdeLo/badrKcZ9Mckpv2cWYxnVeb6SZV4kFFBVVcRGolbPrQGtQRUDWRxH0y4EYJ",
+	"1qm/4kf5jPCtyfpsLwN9vcs9P5YL2zzR/dBc/g4iOBDrN5wRQSEJAyvreZhqYamPA1Yfx74w8FoYdre8",
+	"1TZbbEGMzXwWPoBvS9sJlQLuTcn5o/bEnalXuJFwBW+oPHxlPaJzamfm+koDLXb+dHs73c/UTvE1mI5K",
+	"82b5EOXPfBtpbBjXuAIYOXPKpKdjJj6FLo6avHGpco0Ya6pj/uKX6fxlMTsX6O8d2TXVnS7UWUsLgH+C",
+	"4IRvt6Zg+wF62FXo3yzO2x+9TAlZENt5VhDceRrS6x1dZDypM6n16syPabvVXery/LktCG58+QfEs1Sb",
+	"PU4Ii5sQFt6qY/b/lk5vDGokv1CmrpTPokwOJ9wrKA0AcjaZtDIakUlPCDk/ocNb/6VbpIf6nslAVKIM",
+	"ebW+NDf3Juebgwu1m27+ybAq2CAjvTyLMoXu9ynAhxL51QyeSkNc+DUoGA5Br2FHy4doovKOr5ObGGIk",
+	"Z84cMKo054W+xZUUg5QKqlmoUq7VYULjGHx00ZLfo0IqZ1wl4vMLlQouvyWuYG/O9Hw3ZW0VlGopeX5n",
+	"euVxlp+WmGml1drcIlUJugsbjk4hTN7jft7X9zeLm8NuGvLZ93l3b7tFY0In+bqbHbvY1f1LWzZ1nS69",
+	"Dh1wUmACFQ4f85zaKez2sQpB2UxDAjgkkVBmV5vQm6KerZr7P9nrc0KIHyw6SNcDQ00Fpqj7yki1kBXN",
+	"dgV9SBAezdVwB2U0SDQLfwUj9lKdCwEUhf5pd7uzk+0EfdjzLr+lQJx7R+uCyunOORke0WwHM3YFvdFB",
+	"m+bHOs/bDqiIUpBzfoCMlJxsa2EpM/xGJCXcb8N9PHvn7KvexBftkkP+Ik2tM6vMuzjkcwCcqRARELL+",
+	"RXV+ERC3Pq8e5va+XmMOSiS96KwGz2EjzY9Imdks7MrD1VsBLJ5ZaeQIR6xEfUaH8ZTA+LfN4C46LivR",
+	"Szb0NlIb+isEHoTM5vB3FJ2QloLvGOdA+My9oQcwAP/6zN3RvAaszNbzt65j6/9+5v9Nr4YKwHacxPLB",
+	"CI7IEx9H5EkSikhoR1FQypkFnm/2QNbsAJ9Iwo+liSdLwkWb8/GJxNqpEzmykvA7h0+IYvaTYfHmhJYQ",
+	"BE+5ffQkVFLGa7HphCL0RC2Wa/gQTl+Dyd9Pv6LsPIOofwZfpXvIZpyTuc6o0XCjaQXd9C3NawPcSU+u",
+	"LcAmByrkUnGu9pFCRzGj/e4PVAQ7F5dwXM32slmIoJmRu9YZOUugmvdDG9rKQzOi819eGZGwg6baYoC2",
+	"4tZjrfkgHZ7qGQqQpisrBtAj/fnNng6SgkfqprvIKHgClxavWa9+SW3uRbmBZUWlA5pf3Bwhz5drcF0y",
+	"qGh+0WrT0jQrWyrITcWZ9yb+w9MzUa1dOpcir6Bc0jW/gyVmsWHTfcB6ryUv81OLPLbccmGgyATPcxBy",
+	"aVFJTHDb4FosqZR1EUk8tgOFXR4z4RSHkrQFkt/zygZ2RyRrauMzzVlvBA3Futdc7VeSi2CHa62xW1xs",
+	"vOPxirGUw1ge6vaSNL+ZPKiSHwkvgzlw0QyjPGv6aj5r63tMehTWBzeDRqK9Ji3YDwQFEeGASFq0bXoy",
+	"IurSAUkzRTb6R4Q01p82PpiEQwGlEqdUj53B0ZhXpWBeiTh/9OGbGQGLkulbhRrHgmDiOxKshHulVQ/F",
+	"M5qYoOYSESI7YXLfjlRaTJGFBRWRvIA1z07Wgkr7VkWFSiV9mo+x2c12cH/X/O3oEX/RZ8OW0ilBev3q",
+	"hspJA/+Ffc6D7dFfqSIEt2XxtaxpTgp2n1rCrVUr17XgTAl1EbRP4ABjvfoaLJhJCwAvGoQEShoqLqLg",
+	"QEGbDGW/2VoP1zIJKqjkx7jkeSF44aHmKC2ICZZZS8x4oblJInVflDPP2BxBMnowv5BG6gqTmJB49hIA",
+	"i4RJzxZUNScDmTUzcK5pbryhxt67ACIldA4gsyfnygzuCS14uWtvLvmMLJ8M2wo4JAnTEywUMj/L4Tvr",
+	"0pgp3j13VZLr2XcYnJUvP3QLzHFfzfesek6H4QWGXjjU7Iz+UOX05IKZTn1hYQVF0QOU5zdH9q6OZiSb",
+	"4NcxE6wcaq8Jtx7HsGk5XTuT3xeWlfp+FSzLoGzSutSRE3eUHEGcSFgQ7ilhcUXLAO8HcvuoyMihIJTg",
+	"glLgHO3dkia65p2A5AdNM5u0KeANGshlt8iG1HCbvhK1uMCn85Pdg2lsMr/njSGhobTPJmYGKcxxKf6/",
+	"f6V19YuIIPfy7RvG9AT3wjc13M3RXvdJ+GutHXMx8E6LCjtg8BFvDUahZqVxC30rzHl2ZRL7ZojCMWQx",
+	"KmYgrY0BkVkob6pW87wLEwBmXm2Gm6ujWYAe3Q0ITSlo/dq+czPcry5PGdvYYBtWY+8aPD1sNCR2IJ8R",
+	"W6g6LF/suW/kYcXvZsUB1zk/xgBPcUYgel0ZnTtEVoKeDG5FuVyLWoa9hhtBTQ1l/+pgmz050lMPi7sW",
+	"pQFP16qq7QzcfJxuDkcqrNKI/xf6YkaLKoS3t68LlmkLU9JcnYhbx3Dd5mbqtJZ2DrmmwyE2NLX/Cjtw",
+	"7iFru9PHGioFcDMGoZq8Zpm0RnnSdQewr9erLBb0yuma12K17zae853F5oFeao2futkmrl2wMM5yu6qW",
+	"zrwyldoCaOF4LEhfzvKI+YZlbj44m1ZQ+Har2YuzHDKPoxozjG+3S2tj7oEqyJbIe8HGvNid23YRDxLY",
+	"te6d07NXhmukGnw+H4lTnxMMTVE9F/+AnJaun64+k3o9QbOS3q8sCH9w/vr3dAmiKbGqBM/qboam3NOi",
+	"4tzYuPul5LSKtaRXcJWTctxDOdJCNmdK5YDdU/nWZNfrN5ZMLWUFNNiyrK872dPf7LD9aI8KTuq1IrRh",
+	"2Ibt207nHYbqnt9GPlup5sMZ+Me4e2a70seXIF1qtzvd4YlF9x5JguLRl9+V2ob+FwjudSaYcZ2iOUKN",
+	"WYZN4fjW9kJ3tcF95EMTLw41//uRHwcYkWna+7BnxZPbTtOKJ+FseHGQK8Qd5HVwPiWY9WghuWSl6ffy",
+	"icSqcIl/rfDmDNubtqPDwBOjH8267Uk+TSm2CDer8PfuCp0q9HBjhQBXDJB28wDm6pve27+mU+rvfpHV",
+	"hcRCO31TC6ZOrzd7KGznrbbLFdMbvuH8wMCl9D+90UOu3EOtcVexv8HJDMrKLQ+X7m54qQTdqNbqb3K4",
+	"UYnFihlTFmV6ldL8IA3G5yPypnn2E63VKhBbuoF/lP/WrG+vVEUr9phWbAflvzc1XRVFrt/kDEpF/u0I",
+	"68dSbPRj1kn0KHuk5L9jwdcOStBGpOkG8I8Swy1blsNT28OTMLXA0Mzbgh7a598uCCuqHMsaH/2j/Ef5",
+	"tRBcGATrSvB1DgXJ+Aa9LJL826sXz8l/fP6n/+/fXb9Xafo5vt3wDN4+s0DXeHpLwsqqNuVoOZMKT+w/",
+	"yrdbBnkm3z4iX2uqYaUikD0veY0hMPL22wyKiisoN6fl3+D09imh5ACnxmkoNTXoTqsHFmQVA1AGhNJ2",
+	"z/xHiX+zrYoEaGVb+hV06Od/RF6zHSKAsNJE32plJ1Ry7NciMlNit6H5ps5p286lMj1b5T9K9zzu/4JI",
+	"3k7JEGDH7mx7Kfyj+TSh5elIT4/+UTZYPk9vvjbcT17y8uRhTjy9eeJwOWnFbp7efPbo9tFneJ2qPTL/",
+	"47X7v50xNrXowNl+m2GjBam+xCf0WZYVLy0myqe3t6YmtVQut6mqcrbBVx+/s4Fzw2zJ6RD6S4Hag0EP",
+	"1C9PmEqE5MRD2naIjX2imfzjl4Y3UTzJuiioNgHwsDrIImJoopVUi5PTJcoXWfalMboqqi0cBULePP3v",
+	"8IfbRx577Imi41cjH0GqL3l2mkXOMSr+CEdDyK4AVqKGPwa7+ORqn22/Obg/mQW+P15ho14rKlSDUE27",
+	"m4bPGpZ+/Lv+zx/mhujsEgr5ymygFfHWhu4Sa+EtfCImoLcyzCtf8Y+ZVfTcbG1TErfc/qtxy/eglV29",
+	"vUSCtmwWRIBWdvWdpo1YQknFMaSeg3EncZ4jflDJSc7LHQjDaUxZ5oJys38sXIV+cNO1dvelfu7mgbZN",
+	"j91kCL/vndMfd9HuP8L9qY9UkrY6vq01tznphG1toJhJAiWvd3vs18jLa4jyJrukia6g/q7v1y0VRNLT",
+	"M3NVS3f32p11uEbxm9BiO4QEym81oC1qJcpvN7748CHOgobDwOgQmz3D9gK2Vb5UQNFW29RCaDWGl6bp",
+	"duDb1L7cmUJDVGsVDgMgw8zeXQfgF2Mp9g/Yv7NB/wtOYmsrl0JE+DRMg9A4Lu0ssJI/33rJqp9OmY9G",
+	"hj7UoWAHeIm5gwGRZqjFt8SGPC7m8Bda+TGcsT6RSl+Iel/obkH4sQSxwLTkBSl4BrmWZeiIJV6uQFSv",
+	"Me69j1av0dN733pN881wWvgV9vOLLPP6334icdxn+jbagQ2bY+KXor6oevy7ors/ogLrG1B2Nx+U6x+Y",
+	"ND9VUOobXMseC7Oo6O4ZoaRg0sh1RXf6HhGwrSVk1vs8g33faKpqBa4OUNFgiH7Mx0LP7bkDIHm/msDE",
+	"9ttuWFdT5swqLTd8IgkiLmrxhkJvcDIeN/fg0Aa4hCXs3fwx84SZorlX/0ezhN0LyxOotyt6wPRhXiun",
+	"rVhGGHJIk5B2JnsEr9EXTLk2xB8lc+DkXjADb/OeL9PvsdP316USpxibgPnxYtb4kSuwsFZteAMtk0pz",
+	"Rhnhhse8gvIimRFkCn2PfdRc0TTl+R/LEJgaRmhJbJuibv9YU9OwaFNLNjmXkGlJgh5jrXIgREMH+7mj",
+	"eAz4SVtW2HEvp1eXMi9zWj63H3ggN8NzXpqw4vu+Rdy69BpjXIHR2caz77XmWrSBFVMTQ9YgWQbowbmY",
+	"if7Kj04dtbCI6K0nGRPqpGdigtnZiIvBcQeXSo5p78/xgQe+rM1HIjSWSlAFOwYSIdQdlPq1fDQGfor5",
+	"Wd8EqMhP6I6jCgjSqKkBcibFOceoT/1M0K269pn8Sg/6CjbUVs1dLOYfSOg2hY7hbTe0uXyTkRzaUjOf",
+	"I4q3ujuq7ISuMW7mukPWARVN/3HCxP2qfnAr96s6SC1McKfyIK91JKxoKQEyicDOXGQg9E1Vi53mjavx",
+	"fw36/+ThjzMPwSIYSNEjjgZSZgRO3pixPkptqYH5/ADOqClevJJp5evPelxUnTPMsKkVXgfcdMJYDw8t",
+	"3LlaiGuK11dQcaG+tvhYH6uP0szvfzhftGi+yCF7WqHV1Ir4IU8gUttUdOU7/dD7SDX4jq9tP4mpZAN9",
+	"IxqUucu9Fe720+MttFXa1vic77aM2pvf8fXHek6+LREL9D2fku9QVsV2+BpZJPTgfFGElU+NZqPlpgQw",
+	"eUKSsoClmKMVPHo6jKE83M8+AlaxNvpCE7ZD8zk9btf8GEh+YKX68+c3Uzghs+N4f/p44niGytORPE1U",
+	"BldT+4by8zrSoc9nnU4EV7+dN1xkP7Rf+IjvaH+W71kGDT493u+FSptNaCJbFzKb2SM0ydpPoBpnLybj",
+	"EB/Ip6aZxZV5RusSP7WNMj5Ox6idn57r/3R3+dGlzrgNx2YR8hmivmCRhdb3WpAWSag8QGbs+ADbbLfX",
+	"55mf9KAvBS+YhJsPr51c7+7BhcW22ZDyCqkjXJiSjY4TkxeYZORwOypD3czzhiNaBiv0C7ze7VFqHHmd",
+	"Z6Sq5X7a21lRKV3GfsyX89I984BE/qI8/WRrocKEbiZ6Oa2/bpP7jaPLXe1bLggtjXNa7nn1DPMazBRt",
+	"57pmwvqNpZvUo3cWDPcaykC158qWLeRg6sr6N3rB7+AlPnZ9d+a/btDZ0/I/kQTJSOjRlPpHedtScYII",
+	"rKA7ePyugl13+Y0KvmYlFadABnKYmfGrVzRcmwGvmE/xuqXOe1IA+EaBWtoC2vl0/p+bTvE3k1NvWLrR",
+	"CxeEku9efv0N4YK8/PEb9EtjYbip1jnpKexpwKz9TYyJ+zd099x0pk46FPJu97/vi7xLvMlT8AXJBD1i",
+	"N1IuSCVYqa5ULaLoDhGjyIZnjaNUbmhZai3pVBnr8BqC2rZpcZhAQXq+zGn5ynvuAZnS+8xYgBaD3lcL",
+	"i7QZHLzRXdCpueViqH0sru131gv+qNM3/L3/SI0U54O6jqsN7ZUBhIE9KtnCVhnmuf1NG7r4J6ae2fwO",
+	"hDgle55no1kcAqMO467rV/aZ9+G5/ulYgjAffMWPqR5st4orlleYEK7S9HMtZ5kwHjIszOMIH5nBhmWQ",
+	"kevprYJlsMQY9cSmsAy+Mo+9j31pPpe6JX0H3xXuJE0arN2V7e3tDgdT1u6QR03+K27G1V2J32Jx9ysc",
+	"esLhbfE09ZojDm3bmC0ekvbqUj6PFOf8iyqi15Pxei9eaBrHKr7WYOB6t9dJs3oFNCO05ecF+ebl/1mQ",
+	"N8//z4K8+PaN1kSfv/7Z+CewPE9Z7vfamAu22ysjiuBoXFh4A/xmC+ckHgpplDib89Jn7yNQsVQOrjmm",
+	"yfpYaA+mdrUficgTM83rCBK97qFjWJrmBg4c1esha2FeGxzDFiT6AjmzofkG0+TilZbPab55zqV6sAxI",
+	"qT5UnaX+drzM8r2m59F4ct4zD55AkrcVL08IeYC/vjUHCvcxo6cmDTa6lV/RE5oUD7ObdvQPtaH28+N7",
+	"ShsY6Yu3kJOMgyRHBJGTCioLjUNPNgMBHcH+FplUu5HtqR/K4/5VDR9sW2p4T1vikAxNNk6roCGEQSTb",
+	"r9kcH488vkMvWrzth9gmN/yH2qs+2HpEGWESEakWthcYRwx7LKFsr6w1/g9H99BVjhvGVIycFEA3e5Do",
+	"1ce8h6iUdLvqS0rsnzW6y9/oJx5mh7/xe4+95939pu01FzmKmjSy3UMDbWVVviMXh+tspAUc32hL1vbi",
+	"15cfVhToGUR3U//o72RuzYqxvbSmx8Psphn8Q+2n+fr4jhoSadXF0LcAtefZlYRtzj3lxbYriG6emUln",
+	"++r1xIX4vX7igbauXn+wK1F/O75tBn1rSwuWnxZkfU0fBkrvndZaeCNN/U+Yo7/nR1LUm318K+s1+BtZ",
+	"sPvxffwBG3E8xDb+wO4/1C7+wO4n7knFScVrQRw+uamf5YRm1zqBepuIRfw0yQRUodMQPxzdwILd+/vX",
+	"4J7Gd/CVBet8EN+6HvtD7SJ+fFyGftBSOFP45nD2m+q3yMbiVP2tNf1Dx/f2tXnmYTbXDP6hdtd8Pb69",
+	"P1XWU9VoJfQ+B1LwO5ALUlEm3G9MGXOv5OoquFlGs0LAQvyKxWdCHQf9aCahpW0GG91zs8X+ph8nNdxf",
+	"Hk7D/eUDari/TGq4DiFLE16bD6538+Vb+l2d7dqIGUZsHEBWdOuOnkJr0WnGYy7Pm6ceBiXrqnBXHzfc",
+	"VFLQydE7JebU7I3Wtq8Em4lIVBt/YIdGpT+wINUeC8YEKSjLR5GnmpV8rKgZdn4v6MYVTL+/8Eu7zWGp",
+	"sfHY4KpYVL2z//h397+juFPeXj6ce9x+4xem9l/aVjIPTptmsNaN5CDd5jGtm/232RT01L/KufgwEFSp",
+	"B+PBoKimD8oFMFQpXGIRkD52NvlgiFQfikNaZKrmC05rdhCeKDtazCpbWh0ErQoyVkYVTRHDX+nnPmRO",
+	"PU70CiR12VxMkj3kGTqJSof+dpEIjtIYBJVw+ckNaj1f67E/hoM7o90+pgbLcLODim1ULcB1M2TCYpTq",
+	"uxLjjQo73QwbbzRw9b9PtZ13Tw57i308CpkfgrpGFYnmkgYjxfQqoLltlIC8/6zVRD4hCjb7km1obusG",
+	"JZGKnhrZ42Csx2BVtCFnQr2jqVfGfU+l0l9QsfQr91tyMPY1vhDAI/6qRqQlyUlByxPJ6EkukC5wh3Vp",
+	"MDoPTQBM3+3Ym8Z8++zPf/aMudv0ouZNe3jTseIHC/upzE+eh8dC4+wEmILgNZgkS+M+leYfNtUZMzHy",
+	"U2TNv9UMusZsqhk8RG8+G675I6ns/qqeAGi+wlH90kEyu5K5EyL5kIJj6MLmxiKgCivszd5CpQTP4mvM",
+	"Dfz6rmnhOUoeBffKjBhMKpyslniN3WaW2CfFTOwZeSuAZqe3hJcb7GdTwgbbxKs9lOStaRHz1jV1cXqx",
+	"vNadj8LUfASjsK4T5MLqa6Zy3jTFerzNOR8tOXmBDzxkggJ+IKIGmeldKUGP5vlTcmyTfKjCbIcF1l2U",
+	"kNk+N41zeI+Sg6zBI9VjZdofhtWTN+LU0usBckn02G9czcB7zCHR38WcwZhFwK8Xy3RVnraiFpX9IxcH",
+	"coBKNT51c6kvbEGt/n64oHZHFRzp6bGADTiLcqQmwT70XpLf7ccaZLm0FHiLDHfVsgTJijrHflaWXMSR",
+	"q4+p0SVplTsVN1oEdHrD3QL/NbR119V72N3Strqb6ORou2Drh9+Hxt2dvFTYrS/BKnBPhuc4bBaK+iOq",
+	"WZIcUe3CTqF8u72GlVo2jbqkaShTuKtLYKcTzaSW7Z6R129+eomfN9liEkqTAbg17Nk2qh+Pu3zrPZcU",
+	"eRGgkHqzYibvJaTRLiVFingLd+pBk0SJVhG24bnOnWtAUxD0jPMcv1dbma72XGK3OCTqWJzDW97Hi4/j",
+	"78H7Naz7Xw6UOXCeXy3O0d3SwZl7/Hv7j9GIR2dXH0x1ab/yM4PjQxOoRxxXPinJnknFxRlQpO38p+Me",
+	"H/85aWf4YWIfaUflwSIfevBPpI3zarbAHrtGw91jOpn+rqy0+Wh62Aie51h6OHbKHjshOtvnmsZdr3D4",
+	"j5+7cJ4fIF7yYbjKQqrg0HzrXd3ITxU6Lsmabg7PWkxFzVhOKKGTc4qz/gmCL7GftbwGd4WTl/Tw/wWC",
+	"f6x85Xef/ijv9muzVgtsFu96/qypYLdtgI2zvTELrPtdIc8lsZlom7M/CJ/pLbRs9lFwye1VP+01/U5r",
+	"MXk9oBG7cT0G0bpQaZIgDReFHTTv+HppImSPf8f/jiqN3/F1BPgoGEgpTFuBq9pr18abMhHAq2ifdiwP",
+	"ZXyR0Mm3anC2zm7l6zbyyEUmJ/bvF3zmAU9D841Y/QyT10P1sC4RSU8t8F9BT2QNZMvrMmuYfNwZ8T5B",
+	"vF/bFbxfIG83VAs2wCsoF5j/aLETvRCPfvLx7+/4ekoaPDAjvYd+y19osrQ3+BaNAY4BWtcmY951+B1f",
+	"NwkaLR0fb2i5gXz+7eqGi6pvOO5HDJxuJph/gHv5/TCQWZ+R+BbEybZylq5lm8cGW4a93+X/Je+Kehu3",
+	"kfBfIfyyL059VxT3sHna7t62e2i3wfpweSgWBS1NLMIyaZBUHK+R/37gDEnLtiQ7iSRr0ycbDiNSnOFw",
+	"OJz5vvYV4V2afqSHDzhMF0Y4DBj9dx347Qc8E87pO9iJDjRhsvXfHp+tE9XMNndRG17gWtTGJIzK72Hg",
+	"CoejLC5RNtOPwk3B2hwYZ3dxWe3rWMZlejXzWEDtmptfuUx/JgChQco+ju9VSv7XcjZ/OcwkDDp27hOj",
+	"BoRrRwYJqx1VhAws6Ykg+PCXKElTXBwfPmhel8vEw3tyUCj+3cTsUlIFqSx0450gHcFwXZNLsCX0owC3",
+	"Wuw5Jqlay4jvHtnQSjqgqIb3xNnPV/p2fAQMvdSihMba8VZxKdd8g9lnqQqe/SFgWSunwhXXtpvV9h81",
+	"u+F6sJdFYXiv9yDAqbB0dwoQ1kLKlGaFgZQVKyZkzfrblSx0ohavCrr+e9ONAFh/ECs+QKw/VolnEXKf",
+	"8M9ucj5kyj1n/XUaSlZem1vmJj/Kfg8ExekAJuGuhYGQp07xpGvGJSuk4XcEV3+EA15WGc841LrW0HMv",
+	"rDhPqQDzAe6/uD0uA5NKIhosk4rogkLr0XhnoFJu4QrD4+PjzNSGWrDxaM2F9beqFRRJWDeDmL5vsS5G",
+	"gjEsUYW0htlMAzEYmVEVGsR5VWbj0cPVXF2FQScZpEUOP7htIBJSxRZXYhkYjzCU9HYEXEswdqXkxh0S",
+	"QUueT0ymVpPwKLdS+s+G77pgwU8Orc899iMnECpfw76wwq1cv3C0DDW4A3n7m/kXfO6AzTcN8NXG/TEB",
+	"aMaTRWBScZriHD266ckBszUVcSLO1ZFeGAsrM9m6j7Yjv+6Z5wLI/+sf46dQnE/p0YNUODe2d8nrDfd+",
+	"UKVDfDi/72CSq04SZSXDaLC5pKr9dP4Fg3OTnTw/qu+mzhxLohocjHCtnCBc+Mma2+cUr3xnu2w8CwEx",
+	"c2GdmZKl3fWw3sz/VJ5KVHmio55skbbHqb0WlfHsCg0mOtKXXpJVmsspDuOPwg7XYmqxGCJHbKK0hsR5",
+	"zq3RxdK7MrKaa63Co4/u7K/ZTNmMQAjuhRGz3GfF5EIumvOIfsMW5xHAzMQCrlm0DqFM+I2pKY23fF6H",
+	"Pfdj9R7efTrTb+Ie3Ds/h0DIvTvjaardmSdeV5EL3UoI10CiwTKU2iG5EN6Rxc3UF0RFAdRWQ/0S3ne4",
+	"1xhTfGsSSr/L2k2O3HVclfknF7uaHC/6FoT9C6EWleR9Xe4hKpfNhEFQgNJynmzdx2MTqeytsFmq+bpa",
+	"8BU7Sk4Nn7+hjFsgq/3p2BMJL9IKyaF/1vG849qKWcZ7aeo070tuQQueN5vS32OrPgxZ6O0cQ/bzhi2E",
+	"9Ffr7YBSEmZEjhnb7rF5MdPujcA0VmbGUQ/XHO0mtl9jtN9vt1k4Fu95FNF6cbbcdV3W9sk2fH08zzFd",
+	"7qTbfgIXJQUMXYHC+C6TntGjDpVzNIRhC6nWknyWA20K8BONpjM06sVyXhY/wxcAcE2QU1WAGaHLydZ/",
+	"O3f9ReCM9pffhyHAcpwh1suE06JO9ZBB6TZy4lIcE6ilL9ukM4HeRFQi5JfjSQaBKJa0CxXwasXnMNla",
+	"tQDZWDKBVLg3Qas6mr5dJ3VFTy8CD4Ok0MJuRm///HrMuE+VFMZfbRlAlJDzCqFw9l4aS6zGhYI8n2Zq",
+	"sIHrEkFy335So668oyp4BIF76ZKr0RonGuxkrfTCHb9LIW61C5SU15onhp5s6cuZ1pwad2PMkTD6S+jg",
+	"ewhWJ0reCb2sAlgcjySs/3KDLSzoagjGvbvn8Kzn4S1VnFNpPtO27uioklqW2b+FtMpH/BKlU7T1BrBe",
+	"mlN+n1O3FTcmMqnXWBa+gBvf7FTc7xYRd3hkngk128jpDhrYBqEv20Tt/NvndAXZODnJvqigPTQEyVmy",
+	"2QZ3xKBNXrdArfJmQNsbatKHE39Dd1dn+vA09mCeCdvyxQQdNfvDbaawoNeIuUS+UUlhvBTuRQjklej1",
+	"J1v8bIznfdBqVcPU3kXU7b+ZxnzrNd+0EtjWSGIVecbxwTvGfHOCMr9iZyQi8U4uwIg5qMXJ7nxjDDNX",
+	"+18H7PsV+WBH0UK3SgKF+xvDcAqX/KH81B9L7EFx99zfZsPILg0k3jexPulQiQMfwyJR/6931F40QYit",
+	"wzdmrx7qB/aHTIDxPMdQATUFT1iFJPzu5wWsvHnWRQ6N9Q9fsEGXLHqugybQtEwVBhgNtC2mZ2HQnBNC",
+	"LzrhZEPqI4hhHoaZgeYGd5nY4UnxoeDcaRlBt532tRpJtIcaErV6shSysE0hREz6TH/3zfrwP6YWVqG/",
+	"M50QzGxqJXoPK++La+B5vqEoUK7kHDSeCzKlkQE04zKkel7v1VTijKfk55UneqXh3mlA7enhhhrsbElH",
+	"S+Aiyu9f7gRtYKTCRhxpv1RbCA2LJNt1UUJh3+uJ4JhC/C84tCi8arSkPbleeUaKRtkSK8WrkeyHAhrk",
+	"SmwCQjLgSUbcFm/LJo7YXcMPJIkZtEXcy+XG07eEJ7O0AGZVyjdPlrQBE5L6684RUzGXlNt1+hDg2kLK",
+	"VOGJ9ROlFgKjAHMlnYZkwFPvd07BXr3Hv5/gQmj7rOUG6YboBFLn90z9vHTJMOu7qDP84c8tWAmFuSEk",
+	"GyExCrPj6nfmotb7cXP1SXbG8IsP75vZt37ep2GKPO8qtSxpscHQ1WCUWFCqqFkLm2QxedTHKFDAN58+",
+	"+4UewPevrFL5JBDM1hv2qf+HADbYlQr4Yb3PqKikZ5Jn3/seomIF+iU8+ApXYZkTbUe8CIe4zmjfXX/X",
+	"TO2oiJQEKscp5nPU1iDhb6Cb5PkNaJK7kuQ30Jdj6/4GJ/ibc4xlRKs3B649JDIdn5fCGLyN0ZQ129J2",
+	"7RzsyO28LIxlM8AlSuTvS7CZSsd7w0I400IatEOVm7ZVBHVTG1OdYouTgfoQmA/HAOQ+EdJY4GlNiH64",
+	"9AT4zp+sk8LZyW1jthap14qWctxwjQVqPSGRCoxSc4N3DvldY7pbjfCGk3qL4+s5HFeSbvX6Fl7yL62I",
+	"LGzpalbC+kBucf1NJEBqTq/Cz9istwXgujtzAaDqt3YKTUjvbfnM6xbBndKQcGMNW4s8Z9wsqLQFWf+w",
+	"dFC6Uezmdete9hmlglFDTkM1DXqF4eAuE807a5F1xFsQ9mG34VmQe+g9EjsmMgMsG2d86fbVEIcqK87z",
+	"aQrOUiBiKRi0Al2KoOAi2jO1aoUZyVgsGhRFacpSFrZcrW75LAcz2eJnff7avx/oKn12zq00Ejsm5v6J",
+	"fI54qsAe2oD2xSe5mX0//d+ZSWjx7eouQ5skjXPzGf2l+kvRT8vyNDZ6oh+d30hHnN2VVohuJSrestUQ",
+	"yDoXufFdqshV//Y5IygZd/DtD8nf9ca4V1chx0yrtTsLabW+xktLFDMu370DD974N7pat9iiQ+PmOnAd",
+	"1Zf8PWBxBMj2ANpQCHgSpNwayO8YlxvPHCr3o3c1lblc49wM+DiBw+tZ95uk2UnZDBEL63Iy0RvMHi4p",
+	"+GTrPs7M81yTUDtIZvmghqwwbmyXydbvUWd8Zp2T8ZgtfbY+xWjQODojIywDrvNNUCBj4YSFNLafLDvs",
+	"6QtNxFOrpVuDtTQWWK5icnXOjWUb4LreVn5WFsIkDddWmm7QW1sX7LuuuKLWIC0lNtNpUFouZAj7lm5L",
+	"tqN4t/nnVycSgxTqJNBC56O3owlficn9P0ePXx//HwAA//8=",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -31,9 +31,9 @@ func (s *Contact) SetBaseURL(base string) { s.base = strings.TrimRight(base, "/"
 
 // secretLinkBody is what the ledger keeps of a link: never the token.
 type secretLinkBody struct {
-	Link string `json:"link"` // kind
-	Deed string `json:"deed"` // given, withdrawn
-	Name string `json:"name,omitempty"`
+	Link   string `json:"link"` // kind
+	Action string `json:"deed"` // given, withdrawn
+	Name   string `json:"name,omitempty"`
 }
 
 // LiveLink is a link that opens something, as somebody in the shop sees it. Its address was shown once, when

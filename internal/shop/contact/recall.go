@@ -296,7 +296,7 @@ func nextOpen(t time.Time, r rules.Recalls) time.Time {
 
 // MessageAction is what somebody does about a message.
 type MessageAction struct {
-	Deed    string `json:"deed"` // send, withdraw, again
+	Action  string `json:"action"` // send, withdraw, again
 	Version int    `json:"version"`
 	Body    string `json:"body,omitempty"` // in other words than the template's
 }
@@ -307,7 +307,7 @@ func (s *Contact) DoMessage(ctx context.Context, who record.Actor, id uuid.UUID,
 	if n := len([]rune(d.Body)); n > rules.MaxMessage || n > 0 && n < 10 {
 		return Message{}, record.InvalidInput(record.Field{Path: "body", Code: "out-of-range", Message: fmt.Sprintf("A message is 10 to %d characters.", rules.MaxMessage)})
 	}
-	if d.Deed == "send" { // what is sent is what is due; where that changed meanwhile, both are shown
+	if d.Action == "send" { // what is sent is what is due; where that changed meanwhile, both are shown
 		h, err := rules.LoadParsed(ctx, s.desk.Store.Read(ctx))
 		if err != nil {
 			return Message{}, err
@@ -351,9 +351,9 @@ func (s *Contact) DoMessage(ctx context.Context, who record.Actor, id uuid.UUID,
 
 func (s *Contact) change(ctx context.Context, tx store.Tx, who record.Actor, m *store.Message, d MessageAction, h rules.ParsedRules) error {
 	done := &record.Problem{Kind: record.Conflict, Code: "not-so-now", Message: "This message is not what it was: look at it again."}
-	switch d.Deed {
+	switch d.Action {
 	case "send", "again":
-		if d.Deed == "send" && m.State != "draft" || d.Deed == "again" && m.State != "not-reached" {
+		if d.Action == "send" && m.State != "draft" || d.Action == "again" && m.State != "not-reached" {
 			return done
 		}
 		owner, err := tx.Customer(ctx, m.CustomerID)
@@ -375,7 +375,7 @@ func (s *Contact) change(ctx context.Context, tx store.Tx, who record.Actor, m *
 		now := s.desk.Now()
 		m.State, m.NextTryAt, m.EndedAt = "withdrawn", nil, &now
 	default:
-		return record.InvalidInput(record.Field{Path: "deed", Code: "unknown-value", Message: "There is no such deed."})
+		return record.InvalidInput(record.Field{Path: "action", Code: "unknown-value", Message: "There is no such action."})
 	}
 	return nil
 }

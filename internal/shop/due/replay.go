@@ -96,8 +96,8 @@ type jobSeen struct {
 		FrameGrade int      `json:"frame_grade"`
 		Complaints []string `json:"complaints"`
 	} `json:"arrival"`
-	Step string `json:"step"`
-	Deed string `json:"deed"`
+	Step   string `json:"step"`
+	Action string `json:"deed"`
 }
 
 func (r *dueReplay) take(e store.EntryView) error {
@@ -156,7 +156,7 @@ func (r *dueReplay) take(e store.EntryView) error {
 		if err != nil {
 			return err
 		}
-		if b.Deed != "done" {
+		if b.Action != "done" {
 			break
 		}
 		did(interval.DoneBy(b.Step)...)

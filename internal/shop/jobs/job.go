@@ -77,7 +77,7 @@ type JobBody struct {
 	Intake     *Intake             `json:"arrival,omitempty"`
 	Plan       *JobPlan            `json:"plan,omitempty"`
 	Step       string              `json:"step,omitempty"`
-	Deed       string              `json:"deed,omitempty"`
+	Action     string              `json:"deed,omitempty"`
 	Round      int                 `json:"round,omitempty"`
 	Again      []string            `json:"again,omitempty"` // Steps that are done again
 	WorkedS    int                 `json:"worked_s,omitempty"`

@@ -7,7 +7,7 @@
 //
 //	job, err := jobs.OpenJob(ctx, who, tag, intake)
 //	job, err = jobs.PlanJob(ctx, who, job.ID, order)
-//	job, err = jobs.DoStep(ctx, who, job.ID, "wipe", jobs.StepAction{Deed: "done"})
+//	job, err = jobs.DoStep(ctx, who, job.ID, "wipe", jobs.StepAction{Action: "done"})
 package jobs
 
 import (

@@ -20,7 +20,7 @@ import (
 
 // StepAction is what somebody does about a step of a job.
 type StepAction struct {
-	Deed     string         `json:"deed"`                // begin, done, fail, pause, skip, hand-over, take-back
+	Action   string         `json:"action"`              // begin, done, fail, pause, skip, hand-over, take-back
 	Seen     []string       `json:"seen,omitempty"`      // cautions of it that were just tapped
 	Reason   string         `json:"reason,omitempty"`    // why it is left out
 	Cause    string         `json:"cause,omitempty"`     // which one a check of a complaint found
@@ -43,9 +43,9 @@ const (
 
 // DoStep does something about a step. A step that something comes before, or that a wait holds, is
 // refused, and so is one whose cautions were not seen today.
-func (s *Jobs) DoStep(ctx context.Context, who record.Actor, id uuid.UUID, code string, deed StepAction) (Job, error) {
-	deed.Reason = record.CleanLine(deed.Reason)
-	_, err := record.Idempotent(ctx, s.desk, who, "step "+id.String()+" "+code, deed, func(ctx context.Context, tx store.Tx) (string, error) {
+func (s *Jobs) DoStep(ctx context.Context, who record.Actor, id uuid.UUID, code string, action StepAction) (Job, error) {
+	action.Reason = record.CleanLine(action.Reason)
+	_, err := record.Idempotent(ctx, s.desk, who, "step "+id.String()+" "+code, action, func(ctx context.Context, tx store.Tx) (string, error) {
 		l, err := s.LoadOpenJob(ctx, tx, id)
 		if err != nil {
 			return "", err
@@ -54,7 +54,7 @@ func (s *Jobs) DoStep(ctx context.Context, who record.Actor, id uuid.UUID, code 
 		if i < 0 {
 			return "", record.NotFound("step", "step-not-found")
 		}
-		w := &stepRun{jobs: s, LoadedJob: l, who: who, deed: deed}
+		w := &stepRun{jobs: s, LoadedJob: l, who: who, action: action}
 		return code, w.do(ctx, tx, i)
 	})
 	if err != nil {
@@ -63,16 +63,16 @@ func (s *Jobs) DoStep(ctx context.Context, who record.Actor, id uuid.UUID, code 
 	return s.Job(ctx, who, id)
 }
 
-// stepRun is one deed on a step of a job.
+// stepRun is one action on a step of a job.
 type stepRun struct {
 	jobs *Jobs
 	*LoadedJob
-	who  record.Actor
-	deed StepAction
+	who    record.Actor
+	action StepAction
 }
 
 func (w *stepRun) do(ctx context.Context, tx store.Tx, i int) error {
-	switch w.deed.Deed {
+	switch w.action.Action {
 	case "begin":
 		return w.begin(ctx, tx, i)
 	case "done":
@@ -88,14 +88,14 @@ func (w *stepRun) do(ctx context.Context, tx store.Tx, i int) error {
 	case "take-back":
 		return w.takeBack(ctx, tx, i)
 	}
-	return record.InvalidInput(record.Field{Path: "deed", Code: "unknown-value", Message: "There is no such deed."})
+	return record.InvalidInput(record.Field{Path: "action", Code: "unknown-value", Message: "There is no such action."})
 }
 
-// note writes the deed into the ledger.
+// note writes the action into the ledger.
 func (w *stepRun) note(ctx context.Context, tx store.Tx, i int, b JobBody) error {
 	b.Job, b.Step, b.Round = w.Job.ID.String(), w.Steps[i].Code, w.Steps[i].Round
-	if b.Deed == "" {
-		b.Deed = w.deed.Deed
+	if b.Action == "" {
+		b.Action = w.action.Action
 	}
 	return w.jobs.JobEntry(ctx, tx, w.who, w.Bike, record.KindJobStep, b)
 }
@@ -148,7 +148,7 @@ func (w *stepRun) see(ctx context.Context, tx store.Tx, i int) error {
 	for _, c := range w.Specs[i].Cautions {
 		switch {
 		case slices.Contains(seen, c):
-		case slices.Contains(w.deed.Seen, c):
+		case slices.Contains(w.action.Seen, c):
 			tapped = append(tapped, c)
 		default:
 			unseen = append(unseen, c)
@@ -186,7 +186,7 @@ func (w *stepRun) begin(ctx context.Context, tx store.Tx, i int) error {
 	if err := tx.SaveStep(ctx, st); err != nil {
 		return err
 	}
-	return w.note(ctx, tx, i, JobBody{Deed: "begin"})
+	return w.note(ctx, tx, i, JobBody{Action: "begin"})
 }
 
 // leaveOthers pauses what whoever asks is at, in this job and in any other.
@@ -215,7 +215,7 @@ func (w *stepRun) leaveOthers(ctx context.Context, tx store.Tx) error {
 		if err != nil {
 			return err
 		}
-		body := JobBody{Job: st.JobID.String(), Step: st.Code, Round: st.Round, Deed: "pause", WorkedS: st.WorkedS, Reason: "went to another job"}
+		body := JobBody{Job: st.JobID.String(), Step: st.Code, Round: st.Round, Action: "pause", WorkedS: st.WorkedS, Reason: "went to another job"}
 		if err := w.jobs.JobEntry(ctx, tx, w.who, bike, record.KindJobStep, body); err != nil {
 			return err
 		}
@@ -287,7 +287,7 @@ func (w *stepRun) finish(ctx context.Context, tx store.Tx, i int) error {
 	if err := w.note(ctx, tx, i, JobBody{WorkedS: st.WorkedS, Reason: st.Reason}); err != nil {
 		return err
 	}
-	if !w.deed.GoOn {
+	if !w.action.GoOn {
 		return nil
 	}
 	code := w.current(w.who.Person.ID)
@@ -307,10 +307,10 @@ func (w *stepRun) onRecord(ctx context.Context, tx store.Tx, i int) error {
 	}
 	switch {
 	case len(spec.Causes) > 0:
-		if !slices.ContainsFunc(spec.Causes, func(c StepCause) bool { return c.Code == w.deed.Cause }) {
+		if !slices.ContainsFunc(spec.Causes, func(c StepCause) bool { return c.Code == w.action.Cause }) {
 			return record.InvalidInput(record.Field{Path: "cause", Code: "missing", Message: "Say which of the causes it is."})
 		}
-		st.Reason = w.deed.Cause
+		st.Reason = w.action.Cause
 	case spec.Code == stepReadWear:
 		if read, err := has(record.KindMeasurement); err != nil || !read {
 			return cmpErr(err, &record.Problem{Kind: record.Conflict, Code: "not-read", Message: "No reading of this visit is on record: read the wear on the Bench, or leave the step out with a reason."})
@@ -351,10 +351,10 @@ func (w *stepRun) heatPot(ctx context.Context, tx store.Tx, on bool) error {
 		if b.Kind != string(fluids.WaxPot) || on == (b.HeatingAt != nil) {
 			continue
 		}
-		body := stock.BathBody{Deed: "cool", Job: w.Job.ID.String()}
+		body := stock.BathBody{Action: "cool", Job: w.Job.ID.String()}
 		b.HeatingAt = nil
 		if on {
-			b.HeatingAt, body.Deed = &w.At, "heat"
+			b.HeatingAt, body.Action = &w.At, "heat"
 		}
 		if err := tx.SaveBath(ctx, &b); err != nil {
 			return err
@@ -373,10 +373,10 @@ func cmpErr(err error, otherwise error) error {
 
 // closeChain counts the opening, where the chain that is on is on record.
 func (w *stepRun) closeChain(ctx context.Context, tx store.Tx) error {
-	if w.deed.Opening == nil {
+	if w.action.Opening == nil {
 		return nil
 	}
-	o := *w.deed.Opening
+	o := *w.action.Opening
 	o.Why = "cleaning"
 	_, err := w.jobs.bikes.OpenChainTx(ctx, tx, w.who, w.Bike, o)
 	var p *record.Problem
@@ -404,7 +404,7 @@ func (w *stepRun) loadBath(ctx context.Context, tx store.Tx, spec StepSpec) erro
 	soil, isNew := loadOf(spec.Code, a.DrivetrainGrade)
 	var refused error
 	for _, b := range baths {
-		if b.Kind != spec.Bath || w.deed.BathID != nil && b.ID != *w.deed.BathID {
+		if b.Kind != spec.Bath || w.action.BathID != nil && b.ID != *w.action.BathID {
 			continue
 		}
 		if refused = w.jobs.stock.UseBath(ctx, tx, w.who, b.ID, &w.Job.ID, soil, isNew); refused == nil {
@@ -446,7 +446,7 @@ func (w *stepRun) fail(ctx context.Context, tx store.Tx, i int) error {
 	}
 	again := clean.SendBack(w.planned, w.Specs[i].Code)
 	if len(again) == 0 {
-		return record.InvalidInput(record.Field{Path: "deed", Code: "cannot-fail", Message: "This step has no check that can fail."})
+		return record.InvalidInput(record.Field{Path: "action", Code: "cannot-fail", Message: "This step has no check that can fail."})
 	}
 	w.Steps[i].Fails++
 	for k := range w.Steps {
@@ -485,14 +485,14 @@ func (w *stepRun) skip(ctx context.Context, tx store.Tx, i int) error {
 		return w.free(i)
 	case w.Specs[i].Gate:
 		return &record.Problem{Kind: record.Conflict, Code: "safety-check", Message: fmt.Sprintf("“%s” is a safety check: it is not left out.", w.Specs[i].Title)}
-	case len([]rune(w.deed.Reason)) < 3:
+	case len([]rune(w.action.Reason)) < 3:
 		return record.InvalidInput(record.Field{Path: "reason", Code: "missing", Message: "Say in a few words why it is left out."})
 	}
-	w.Steps[i].Reason = w.deed.Reason
+	w.Steps[i].Reason = w.action.Reason
 	if err := w.setState(ctx, tx, i, "skipped"); err != nil {
 		return err
 	}
-	return w.note(ctx, tx, i, JobBody{Reason: w.deed.Reason})
+	return w.note(ctx, tx, i, JobBody{Reason: w.action.Reason})
 }
 
 // handOver gives a step that is under way to a colleague.
@@ -502,8 +502,8 @@ func (w *stepRun) handOver(ctx context.Context, tx store.Tx, i int) error {
 		return &record.Problem{Kind: record.Conflict, Code: "not-begun", Message: "Nobody is at this step."}
 	}
 	to, err := uuid.Nil, error(nil)
-	if w.deed.PersonID != nil {
-		to = *w.deed.PersonID
+	if w.action.PersonID != nil {
+		to = *w.action.PersonID
 	}
 	person, err := tx.Person(ctx, to)
 	if record.IsNotFound(err) {

@@ -88,7 +88,7 @@ func (s *Jobs) StartWait(ctx context.Context, who record.Actor, n NewWait) (Wait
 
 // WaitAction is what somebody does about a wait.
 type WaitAction struct {
-	Deed    string `json:"deed"`              // take, extend, end, take-back
+	Action  string `json:"action"`            // take, extend, end, take-back
 	Minutes int    `json:"minutes,omitempty"` // by which it is extended
 	Reason  string `json:"reason,omitempty"`
 }
@@ -98,13 +98,13 @@ type waitBody struct {
 	Job     string `json:"job,omitempty"`
 	Step    string `json:"step,omitempty"`
 	What    string `json:"what"`
-	Deed    string `json:"deed"`
+	Action  string `json:"deed"`
 	Minutes int    `json:"minutes,omitempty"`
 	Reason  string `json:"reason,omitempty"`
 }
 
-func (s *Jobs) waitEntry(ctx context.Context, tx store.Tx, who record.Actor, w store.Wait, deed string, minutes int) error {
-	b := waitBody{Wait: w.ID.String(), Step: w.StepCode, What: w.What, Deed: deed, Minutes: minutes, Reason: w.Reason}
+func (s *Jobs) waitEntry(ctx context.Context, tx store.Tx, who record.Actor, w store.Wait, action string, minutes int) error {
+	b := waitBody{Wait: w.ID.String(), Step: w.StepCode, What: w.What, Action: action, Minutes: minutes, Reason: w.Reason}
 	if w.JobID != nil {
 		b.Job = w.JobID.String()
 	}
@@ -122,11 +122,11 @@ func (s *Jobs) endWait(ctx context.Context, tx store.Tx, who record.Actor, w *st
 }
 
 // DoWait takes a wait that is over, makes one longer, or ends it early with a reason.
-func (s *Jobs) DoWait(ctx context.Context, who record.Actor, id uuid.UUID, deed WaitAction) (WaitList, error) {
-	deed.Reason = record.CleanLine(deed.Reason)
-	_, err := record.Idempotent(ctx, s.desk, who, "wait "+id.String(), deed, func(ctx context.Context, tx store.Tx) (string, error) {
-		if deed.Deed == "take-back" {
-			return deed.Deed, s.resumeWait(ctx, tx, who, id)
+func (s *Jobs) DoWait(ctx context.Context, who record.Actor, id uuid.UUID, action WaitAction) (WaitList, error) {
+	action.Reason = record.CleanLine(action.Reason)
+	_, err := record.Idempotent(ctx, s.desk, who, "wait "+id.String(), action, func(ctx context.Context, tx store.Tx) (string, error) {
+		if action.Action == "take-back" {
+			return action.Action, s.resumeWait(ctx, tx, who, id)
 		}
 		w, err := tx.LockWait(ctx, id)
 		if record.IsNotFound(err) {
@@ -138,10 +138,10 @@ func (s *Jobs) DoWait(ctx context.Context, who record.Actor, id uuid.UUID, deed 
 		if w.EndedAt != nil {
 			return "", &record.Problem{Kind: record.Conflict, Code: "wait-over", Message: "Somebody took this wait already."}
 		}
-		if err := s.changeWait(ctx, tx, who, &w, deed); err != nil {
+		if err := s.changeWait(ctx, tx, who, &w, action); err != nil {
 			return "", err
 		}
-		return deed.Deed, s.waitEntry(ctx, tx, who, w, deed.Deed, deed.Minutes)
+		return action.Action, s.waitEntry(ctx, tx, who, w, action.Action, action.Minutes)
 	})
 	if err != nil {
 		return WaitList{}, err
@@ -149,11 +149,11 @@ func (s *Jobs) DoWait(ctx context.Context, who record.Actor, id uuid.UUID, deed 
 	return s.Waits(ctx)
 }
 
-func (s *Jobs) changeWait(ctx context.Context, tx store.Tx, who record.Actor, w *store.Wait, deed WaitAction) error {
+func (s *Jobs) changeWait(ctx context.Context, tx store.Tx, who record.Actor, w *store.Wait, action WaitAction) error {
 	now := s.desk.Now()
-	early := len([]rune(deed.Reason)) < 3
+	early := len([]rune(action.Reason)) < 3
 	reason := record.Field{Path: "reason", Code: "missing", Message: "Say in a few words why."}
-	switch deed.Deed {
+	switch action.Action {
 	case "take":
 		if now.Before(w.LeastAt) {
 			return &record.Problem{Kind: record.Conflict, Code: "wait-runs", Message: "This wait is not over. End it early with a reason, if it is done."}
@@ -163,9 +163,9 @@ func (s *Jobs) changeWait(ctx context.Context, tx store.Tx, who record.Actor, w 
 		if now.Before(w.LeastAt) && early {
 			return record.InvalidInput(reason)
 		}
-		return s.endWait(ctx, tx, who, w, deed.Reason)
+		return s.endWait(ctx, tx, who, w, action.Reason)
 	case "extend":
-		if deed.Minutes < 1 || deed.Minutes > maxWait {
+		if action.Minutes < 1 || action.Minutes > maxWait {
 			return record.InvalidInput(record.Field{Path: "minutes", Code: "out-of-range", Message: "A wait is made longer by 1 minute to 3 days."})
 		}
 		if early {
@@ -175,15 +175,15 @@ func (s *Jobs) changeWait(ctx context.Context, tx store.Tx, who record.Actor, w 
 		if now.After(from) {
 			from = now
 		}
-		longer := from.Add(time.Duration(deed.Minutes) * time.Minute)
+		longer := from.Add(time.Duration(action.Minutes) * time.Minute)
 		if w.MostAt != nil && longer.After(*w.MostAt) {
 			return &record.Problem{Kind: record.Conflict, Code: "too-long", Message: "That is longer than is safe for it: " + tooLong(w.What) + ".",
 				Fields: []record.Field{{Path: "minutes", Code: "too-long", Message: fmt.Sprintf("%d min from now is the most.", max(int(w.MostAt.Sub(now).Minutes()), 0))}}}
 		}
-		w.LeastAt, w.Reason = longer, deed.Reason
+		w.LeastAt, w.Reason = longer, action.Reason
 		return tx.SaveWait(ctx, w)
 	}
-	return record.InvalidInput(record.Field{Path: "deed", Code: "unknown-value", Message: "There is no such deed."})
+	return record.InvalidInput(record.Field{Path: "action", Code: "unknown-value", Message: "There is no such action."})
 }
 
 // tooLong says what happens when a wait runs beyond its most.

@@ -302,7 +302,7 @@ func NewLedgerEntry(e store.EntryView) (LedgerEntry, error) {
 		Report      *uuid.UUID    `json:"report"`
 		Became      string        `json:"became"`
 		State       string        `json:"state"`
-		Deed        string        `json:"deed"`
+		Action      string        `json:"deed"`
 		Name        string        `json:"name"`
 		Finding     *FindingRow   `json:"finding"`
 		Agreed      *int          `json:"agreed"`
@@ -328,7 +328,7 @@ func NewLedgerEntry(e store.EntryView) (LedgerEntry, error) {
 	case record.KindMessage:
 		out.Became = body.Became
 	case "link":
-		out.Became, body.What = body.Deed, body.Name
+		out.Became, body.What = body.Action, body.Name
 	case record.KindCustomerReport:
 		out.Became = body.State
 	}

@@ -62,7 +62,7 @@ func DatabaseAway(err error) bool { return store.IsAway(err) }
 func IsNotFound(err error) bool { return errors.Is(err, store.ErrNotFound) }
 
 // SendAgain words a change that came between reading and writing, where there is nothing to choose: the
-// same deed goes through when it is sent again.
+// same write goes through when it is sent again.
 func SendAgain(err error) error {
 	if errors.Is(err, store.ErrStale) {
 		return &Problem{Kind: Conflict, Code: "send-again", Message: "Somebody else changed something of this meanwhile. Nothing was noted; send it again."}

@@ -97,7 +97,7 @@ type NewBath struct {
 
 type BathBody struct {
 	Bath    string    `json:"bath"`
-	Deed    string    `json:"deed"`
+	Action  string    `json:"deed"`
 	Facts   BathFacts `json:"facts"`
 	Job     string    `json:"job,omitempty"`
 	Soil    int       `json:"soil,omitempty"`
@@ -142,7 +142,7 @@ func (s *Stock) AddBath(ctx context.Context, who record.Actor, n NewBath) (Bath,
 		if err := tx.AddBath(ctx, &row); err != nil {
 			return Bath{}, err
 		}
-		return s.newBath(row), s.BathEntry(ctx, tx, who, row, BathBody{Deed: "filled"})
+		return s.newBath(row), s.BathEntry(ctx, tx, who, row, BathBody{Action: "filled"})
 	})
 	return b, storesNameTaken(err, n.Facts.Name)
 }
@@ -178,7 +178,7 @@ func (s *Stock) UseBath(ctx context.Context, tx store.Tx, who record.Actor, id u
 	if err := tx.AddBathUse(ctx, &store.BathUse{BathID: id, JobID: job, Soil: int(soil), IsNew: isNew, UsedAt: s.desk.Now(), UsedBy: who.Person.ID}); err != nil {
 		return err
 	}
-	body := BathBody{Deed: "used", Soil: int(soil)}
+	body := BathBody{Action: "used", Soil: int(soil)}
 	if job != nil {
 		body.Job = job.String()
 	}
@@ -190,13 +190,13 @@ const waxTakeUp = 7.0
 
 // BathAction is what somebody does about a bath.
 type BathAction struct {
-	Deed string `json:"deed"` // settle, renew, heat, cool, retire
+	Action string `json:"action"` // settle, renew, heat, cool, retire
 }
 
 // DoBath lets a bath settle, renews it, heats a pot or lets it cool, or no longer keeps it. What was in it
 // when it is emptied goes into the waste log.
-func (s *Stock) DoBath(ctx context.Context, who record.Actor, id uuid.UUID, deed BathAction) (Bath, error) {
-	return record.Idempotent(ctx, s.desk, who, "bath "+id.String(), deed, func(ctx context.Context, tx store.Tx) (Bath, error) {
+func (s *Stock) DoBath(ctx context.Context, who record.Actor, id uuid.UUID, action BathAction) (Bath, error) {
+	return record.Idempotent(ctx, s.desk, who, "bath "+id.String(), action, func(ctx context.Context, tx store.Tx) (Bath, error) {
 		b, err := tx.LockBath(ctx, id)
 		if record.IsNotFound(err) {
 			return Bath{}, record.NotFound("bath", "bath-not-found")
@@ -204,7 +204,7 @@ func (s *Stock) DoBath(ctx context.Context, who record.Actor, id uuid.UUID, deed
 		if err != nil {
 			return Bath{}, err
 		}
-		body, err := s.changeBath(ctx, tx, who, &b, deed)
+		body, err := s.changeBath(ctx, tx, who, &b, action)
 		if err != nil {
 			return Bath{}, err
 		}
@@ -215,8 +215,8 @@ func (s *Stock) DoBath(ctx context.Context, who record.Actor, id uuid.UUID, deed
 	})
 }
 
-func (s *Stock) changeBath(ctx context.Context, tx store.Tx, who record.Actor, b *store.Bath, deed BathAction) (BathBody, error) {
-	body := BathBody{Deed: deed.Deed}
+func (s *Stock) changeBath(ctx context.Context, tx store.Tx, who record.Actor, b *store.Bath, action BathAction) (BathBody, error) {
+	body := BathBody{Action: action.Action}
 	now := s.desk.Now()
 	pot := b.Kind == string(fluids.WaxPot)
 	throw := func(kind string, ml float64) error {
@@ -230,7 +230,7 @@ func (s *Stock) changeBath(ctx context.Context, tx store.Tx, who record.Actor, b
 	if b.Kind == string(fluids.SolventJar) {
 		waste = "spent-solvent"
 	}
-	switch deed.Deed {
+	switch action.Action {
 	case "settle":
 		after, sludge, err := CoreBath(*b).Settle(fluids.HouseBathRules())
 		if err != nil {
@@ -252,7 +252,7 @@ func (s *Stock) changeBath(ctx context.Context, tx store.Tx, who record.Actor, b
 			return body, &record.Problem{Kind: record.Conflict, Code: "not-a-pot", Message: "Only a wax pot is heated here."}
 		}
 		b.HeatingAt = nil
-		if deed.Deed == "heat" {
+		if action.Action == "heat" {
 			b.HeatingAt = &now
 		}
 		return body, nil
@@ -263,7 +263,7 @@ func (s *Stock) changeBath(ctx context.Context, tx store.Tx, who record.Actor, b
 		}
 		return body, throw(waste, b.VolumeML)
 	}
-	return body, record.InvalidInput(record.Field{Path: "deed", Code: "unknown-value", Message: "There is no such deed."})
+	return body, record.InvalidInput(record.Field{Path: "action", Code: "unknown-value", Message: "There is no such action."})
 }
 
 // PlugInProbe gives the shop a probe for its wax pots. It is called before the service is used.

@@ -94,7 +94,7 @@ type NewMaterialFacts struct {
 
 type materialBody struct {
 	Material string        `json:"material"`
-	Deed     string        `json:"deed"`
+	Action   string        `json:"deed"`
 	Facts    MaterialFacts `json:"facts"`
 }
 

@@ -5,7 +5,7 @@
 // counted twice.
 //
 //	items, err := stock.ListStock(ctx, false)
-//	bath, err := stock.DoBath(ctx, who, id, stock.BathAction{Deed: "heat"})
+//	bath, err := stock.DoBath(ctx, who, id, stock.BathAction{Action: "heat"})
 package stock
 
 import "earnestpony/internal/shop/record"

@@ -184,7 +184,7 @@ function isProblem(v: unknown): v is ProblemBody {
   return typeof v === "object" && v !== null && "code" in v && "title" in v;
 }
 
-/** A key for one deed: sent again it gets the first answer. randomUUID is missing on plain http. */
-export function deedKey(): string {
+/** A key for one action: sent again it gets the first answer. randomUUID is missing on plain http. */
+export function idempotencyKey(): string {
   return Array.from(crypto.getRandomValues(new Uint8Array(16)), (b) => b.toString(16).padStart(2, "0")).join("");
 }

@@ -4007,7 +4007,7 @@ export interface components {
         };
         StepAction: {
             /** @enum {string} */
-            deed: "begin" | "done" | "fail" | "pause" | "skip" | "hand-over" | "take-back";
+            action: "begin" | "done" | "fail" | "pause" | "skip" | "hand-over" | "take-back";
             seen?: string[];
             reason?: string;
             cause?: string;
@@ -4134,7 +4134,7 @@ export interface components {
         };
         WaitAction: {
             /** @enum {string} */
-            deed: "take" | "extend" | "end" | "take-back";
+            action: "take" | "extend" | "end" | "take-back";
             minutes?: number;
             reason?: string;
         };
@@ -4203,7 +4203,7 @@ export interface components {
         };
         BathAction: {
             /** @enum {string} */
-            deed: "settle" | "renew" | "heat" | "cool" | "retire";
+            action: "settle" | "renew" | "heat" | "cool" | "retire";
         };
         Bath: {
             /** Format: uuid */
@@ -4563,7 +4563,7 @@ export interface components {
         };
         MessageAction: {
             /** @enum {string} */
-            deed: "send" | "withdraw" | "again";
+            action: "send" | "withdraw" | "again";
             version: number;
             body?: string;
         };
@@ -4855,7 +4855,7 @@ export interface components {
         };
     };
     parameters: {
-        /** @description Made by the caller for this deed; sending it again returns the first answer */
+        /** @description Made by the caller for this one write; sending it again returns the first answer */
         IdempotencyKey: string;
         JobId: string;
         /** @description The bike's tag, with its check letter */
@@ -4990,7 +4990,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path?: never;
@@ -5042,7 +5042,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -5073,7 +5073,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -5128,7 +5128,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -5159,7 +5159,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -5310,7 +5310,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -5341,7 +5341,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -5424,7 +5424,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -5499,7 +5499,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -5538,7 +5538,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -5649,7 +5649,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -5702,7 +5702,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -5732,7 +5732,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -5763,7 +5763,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -5793,7 +5793,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -5824,7 +5824,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -5854,7 +5854,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -5884,7 +5884,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -5939,7 +5939,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -5969,7 +5969,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -5999,7 +5999,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -6071,7 +6071,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path?: never;
@@ -6099,7 +6099,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -6150,7 +6150,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path?: never;
@@ -6178,7 +6178,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -6229,7 +6229,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path?: never;
@@ -6257,7 +6257,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -6308,7 +6308,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path?: never;
@@ -6385,7 +6385,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path?: never;
@@ -6434,7 +6434,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -6464,7 +6464,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -6494,7 +6494,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -6525,7 +6525,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -6556,7 +6556,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -6587,7 +6587,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -6642,7 +6642,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path?: never;
@@ -6693,7 +6693,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -6723,7 +6723,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -6776,7 +6776,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path?: never;
@@ -6827,7 +6827,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -6857,7 +6857,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -6914,7 +6914,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -6965,7 +6965,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path?: never;
@@ -7169,7 +7169,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -7201,7 +7201,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -7235,7 +7235,7 @@ export interface operations {
                 name: string;
             };
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -7290,7 +7290,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -7325,7 +7325,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -7376,7 +7376,7 @@ export interface operations {
                 customer?: string;
             };
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path?: never;
@@ -7427,7 +7427,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -7487,7 +7487,7 @@ export interface operations {
                 write: boolean;
             };
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -7541,7 +7541,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -7572,7 +7572,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -7620,7 +7620,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -7671,7 +7671,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path?: never;
@@ -7728,7 +7728,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path?: never;
@@ -7756,7 +7756,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
@@ -7803,7 +7803,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Made by the caller for this deed; sending it again returns the first answer */
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {

@@ -1,5 +1,5 @@
 import { Dialog, Failure } from "./parts";
-import { deed, useDeed } from "./sending";
+import { useWrite, write } from "./sending";
 
 /** Asks before something is archived or taken out of the archive, and does it. */
 export function Archiving(props: {
@@ -10,7 +10,7 @@ export function Archiving(props: {
   touches: unknown[][];
   close: () => void;
 }) {
-  const send = useDeed(props.send, props.touches);
+  const send = useWrite(props.send, props.touches);
   return (
     <Dialog title={props.archived ? "Take out of the archive?" : `Archive ${props.what}?`} close={props.close}>
       <p>{props.means}</p>
@@ -20,7 +20,7 @@ export function Archiving(props: {
           type="button"
           className="deed-main"
           disabled={send.isPending}
-          onClick={() => send.mutate(deed(undefined), { onSuccess: props.close })}
+          onClick={() => send.mutate(write(undefined), { onSuccess: props.close })}
         >
           {props.archived ? "Take out" : "Archive"}
         </button>

@@ -2,10 +2,10 @@ import type { ReactNode } from "react";
 import { Dialog, Failure } from "./parts";
 import { namesFields } from "./sending";
 
-/** A small form over the page: what went wrong that no field says, the deed, and the way back. */
+/** A small form over the page: what went wrong that no field says, the action, and the way back. */
 export function FormDialog(props: {
   title: string;
-  deed: string;
+  action: string;
   back?: string;
   send: () => void;
   pending?: boolean;
@@ -26,7 +26,7 @@ export function FormDialog(props: {
         {props.error && !namesFields(props.error) ? <Failure error={props.error} /> : null}
         <div className="flex flex-wrap gap-2">
           <button type="submit" className="deed-main" disabled={props.pending}>
-            {props.deed}
+            {props.action}
           </button>
           <button type="button" className="deed-quiet" onClick={props.close}>
             {props.back ?? "Leave it"}

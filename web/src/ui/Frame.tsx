@@ -4,7 +4,7 @@ import type { Session } from "../api/client";
 import { useLive } from "../api/live";
 import { Find } from "./Find";
 import { shortName } from "./format";
-import { type Deeds, frameContext } from "./frame";
+import { type Commands, frameContext } from "./frame";
 import { Icon, PonyHead } from "./icons";
 import { useKeys } from "./keys";
 import { PersonMenu } from "./PersonMenu";
@@ -28,9 +28,9 @@ const places = [
 /** The dark frame round every place: the bar with finding and person, and the rail of places. */
 export function Frame({ session, signedOut, children }: { session: Session; signedOut: boolean; children: ReactNode }) {
   const navigate = useNavigate();
-  const deeds = useRef<Deeds>({});
+  const ofScreen = useRef<Commands>({});
   const [shown, setShown] = useState<"nothing" | "find" | "person" | "keys">("nothing");
-  const context = useMemo(() => ({ session, deeds }), [session]);
+  const context = useMemo(() => ({ session, commands: ofScreen }), [session]);
   const heard = useLive(true);
   useWedge(session.shop.simulated_tool === true);
   const openTag = (tag: string) => {
@@ -43,8 +43,8 @@ export function Frame({ session, signedOut, children }: { session: Session; sign
     "?": () => setShown("keys"),
   };
   for (const p of places) commands[p.key] = () => navigate(p.to);
-  // A place's own deeds come after, so that they win: M on a bike's page measures that bike.
-  const all = new Proxy(commands, { get: (own, k: string) => deeds.current[k]?.run ?? own[k] });
+  // A place's own commands come after, so that they win: M on a bike's page measures that bike.
+  const all = new Proxy(commands, { get: (own, k: string) => ofScreen.current[k]?.run ?? own[k] });
   useKeys(shown === "nothing" ? all : {}, openTag);
 
   return (
@@ -93,7 +93,7 @@ export function Frame({ session, signedOut, children }: { session: Session; sign
       <Slips />
       {shown === "find" && <Find close={() => setShown("nothing")} open={openTag} />}
       {shown === "person" && <PersonMenu close={() => setShown("nothing")} />}
-      {shown === "keys" && <Keys deeds={deeds.current} close={() => setShown("nothing")} />}
+      {shown === "keys" && <Keys commands={ofScreen.current} close={() => setShown("nothing")} />}
     </frameContext.Provider>
   );
 }
@@ -148,12 +148,12 @@ function SendState({ heard, signedOut }: { heard: boolean; signedOut: boolean })
   );
 }
 
-function Keys({ deeds, close }: { deeds: Deeds; close: () => void }) {
+function Keys({ commands, close }: { commands: Commands; close: () => void }) {
   const rows: [string, string][] = [
     ["/", "Find a bike or owner"],
     ...places.map((p): [string, string] => [p.key.toUpperCase(), p.words]),
-    ...Object.entries(deeds).map(([key, d]): [string, string] => [key.toUpperCase(), d.words]),
-    ["Enter", "The main deed of the screen"],
+    ...Object.entries(commands).map(([key, d]): [string, string] => [key.toUpperCase(), d.words]),
+    ["Enter", "The main action of the screen"],
     ["Escape", "Back out"],
     ["Tag, Enter", "A scanned tag opens its bike from anywhere"],
   ];

@@ -92,7 +92,7 @@ it("takes a wait that is over, ends or extends one that runs with a reason, and 
   fireEvent.click((await screen.findAllByTestId("wait"))[0] as HTMLElement);
   fireEvent.click(within(await screen.findByRole("dialog")).getByRole("button", { name: "Take it" }));
   await waitFor(() => expect(screen.getAllByTestId("wait").length).toBe(1));
-  expect(asked.find((a) => a.method === "POST")?.body).toEqual({ deed: "take" });
+  expect(asked.find((a) => a.method === "POST")?.body).toEqual({ action: "take" });
 
   fireEvent.click(screen.getByTestId("wait"));
   const dialog = within(await screen.findByRole("dialog"));
@@ -103,7 +103,7 @@ it("takes a wait that is over, ends or extends one that runs with a reason, and 
   fireEvent.change(dialog.getByLabelText("Longer by"), { target: { value: "300" } });
   fireEvent.click(dialog.getByRole("button", { name: "Make it longer" }));
   expect(await dialog.findByText("90 min from now is the most.")).toBeTruthy();
-  expect(asked.at(-1)?.body).toEqual({ deed: "extend", minutes: 300, reason: "very foul" });
+  expect(asked.at(-1)?.body).toEqual({ action: "extend", minutes: 300, reason: "very foul" });
 });
 
 it("starts a timer of the shop's own, rings once a tap has allowed it, and watches a pot that is on", async () => {

@@ -1,11 +1,11 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
-import { api, ask, deedKey, type WaitAction, type WaitView, withKey } from "../api/client";
+import { api, ask, idempotencyKey, type WaitAction, type WaitView, withKey } from "../api/client";
 import { bathsOptions, waitsOptions } from "../api/queries";
 import { useKept } from "./kept";
 import { Dialog, Failure, Field } from "./parts";
-import { deed, faultAt, namesFields, useDeed } from "./sending";
+import { faultAt, namesFields, useWrite, write } from "./sending";
 import { Tag } from "./Tag";
 import { offerBack } from "./undo";
 import { calls, clockOf, nextEnd, stationWords, tooLate, type WaitState, waitState, waitWords } from "./waits";
@@ -158,15 +158,15 @@ function WaitDialog({ wait, state, close }: { wait: WaitView; state: WaitState; 
   const [reason, setReason] = useState("");
   const [minutes, setMinutes] = useState("10");
   const client = useQueryClient();
-  const send = useDeed(
+  const send = useWrite(
     async (body: WaitAction, key) => {
       const params = { path: { wait: wait.id }, header: { "Idempotency-Key": key } };
       const after = await ask(api.POST("/waits/{wait}", { params, body }));
-      if (body.deed !== "extend")
+      if (body.action !== "extend")
         offerBack(`Ended: ${waitWords(wait.what)}${wait.tag ? `, ${wait.tag}` : ""}`, async () => {
           const path = { wait: wait.id };
-          await withKey(deedKey(), () =>
-            ask(api.POST("/waits/{wait}", { params: { path }, body: { deed: "take-back" } })),
+          await withKey(idempotencyKey(), () =>
+            ask(api.POST("/waits/{wait}", { params: { path }, body: { action: "take-back" } })),
           );
           for (const what of ["waits", "jobs"]) await client.invalidateQueries({ queryKey: [what] });
         });
@@ -197,7 +197,7 @@ function WaitDialog({ wait, state, close }: { wait: WaitView; state: WaitState; 
       {send.isError && !namesFields(send.error) && <Failure error={send.error} />}
       <div className="flex flex-wrap gap-2">
         {over && (
-          <button type="button" className="deed-main" onClick={() => send.mutate(deed({ deed: "take" }))}>
+          <button type="button" className="deed-main" onClick={() => send.mutate(write({ action: "take" }))}>
             Take it
           </button>
         )}
@@ -222,7 +222,7 @@ function WaitDialog({ wait, state, close }: { wait: WaitView; state: WaitState; 
             )}
           </Field>
           <div className="flex flex-wrap items-end gap-2">
-            <button type="button" className="deed-plain" onClick={() => send.mutate(deed({ deed: "end", reason }))}>
+            <button type="button" className="deed-plain" onClick={() => send.mutate(write({ action: "end", reason }))}>
               End it now
             </button>
             {state.kind === "runs" && (
@@ -243,7 +243,7 @@ function WaitDialog({ wait, state, close }: { wait: WaitView; state: WaitState; 
                 <button
                   type="button"
                   className="deed-plain"
-                  onClick={() => send.mutate(deed({ deed: "extend", minutes: Number(minutes) || 0, reason }))}
+                  onClick={() => send.mutate(write({ action: "extend", minutes: Number(minutes) || 0, reason }))}
                 >
                   Make it longer
                 </button>
@@ -263,7 +263,7 @@ function WaitDialog({ wait, state, close }: { wait: WaitView; state: WaitState; 
 function NewTimer({ close }: { close: () => void }) {
   const [what, setWhat] = useState("");
   const [minutes, setMinutes] = useState("10");
-  const send = useDeed(
+  const send = useWrite(
     (body: { what: string; minutes: number }, key) =>
       ask(api.POST("/waits", { params: { header: { "Idempotency-Key": key } }, body })),
     [["waits"]],
@@ -275,7 +275,7 @@ function NewTimer({ close }: { close: () => void }) {
         className="flex flex-col gap-4"
         onSubmit={(e) => {
           e.preventDefault();
-          send.mutate(deed({ what, minutes: Number(minutes) || 0 }));
+          send.mutate(write({ what, minutes: Number(minutes) || 0 }));
         }}
       >
         <Field label="What for" fault={faultAt(send.error, "what")}>

@@ -2,11 +2,11 @@ import { createContext, type RefObject, useContext, useEffect } from "react";
 import type { Session } from "../api/client";
 
 /** Commands that the place on the screen adds to those of the frame, by key. */
-export type Deeds = Record<string, { words: string; run: () => void }>;
+export type Commands = Record<string, { words: string; run: () => void }>;
 
 export type FrameContext = {
   session: Session;
-  deeds: RefObject<Deeds>;
+  commands: RefObject<Commands>;
 };
 
 export const frameContext = createContext<FrameContext | null>(null);
@@ -21,12 +21,12 @@ function useFrame(): FrameContext {
 export const useSession = (): Session => useFrame().session;
 
 /** Gives the keys of this place to the frame while the place is on the screen. */
-export function useDeeds(deeds: Deeds): void {
+export function useCommands(commands: Commands): void {
   const frame = useFrame();
   useEffect(() => {
-    frame.deeds.current = deeds;
+    frame.commands.current = commands;
     return () => {
-      frame.deeds.current = {};
+      frame.commands.current = {};
     };
   });
 }

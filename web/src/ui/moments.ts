@@ -3,7 +3,7 @@ import { useEffect } from "react";
 import { waitsOptions } from "../api/queries";
 
 // What a screen shows until a moment (a wait, a lock, a least time) is asked again when that moment comes, by
-// the server's clock, without anybody's deed. Each query says with `until` which moments its data hangs on; one
+// the server's clock, without anybody's doing. Each query says with `until` which moments its data hangs on; one
 // watcher in the frame looks at those that are on the screen.
 
 /** How long after a moment it is asked, and how long before it is asked again where the server still says the same. */

@@ -2,7 +2,7 @@ import { type ReactNode, useEffect, useId, useRef } from "react";
 import { Problem } from "../api/client";
 import { sayError } from "./said";
 
-/** Says what will be in an empty place, and gives the first deed. */
+/** Says what will be in an empty place, and gives the first action. */
 export function Empty({ title, children }: { title: string; children?: ReactNode }) {
   return (
     <div className="flex flex-col items-start gap-3 px-4 py-8">

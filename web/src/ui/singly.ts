@@ -3,7 +3,7 @@ import { useCallback, useRef } from "react";
 let pictures = 0;
 const numbers = new WeakMap<Blob, number>();
 
-/** What a deed does, as text: two with the same are the same. A picture is itself and no other. */
+/** What a write does, as text: two with the same are the same. A picture is itself and no other. */
 function textOf(input: unknown): string {
   return (
     JSON.stringify(input, (_, v: unknown) => {
@@ -16,7 +16,7 @@ function textOf(input: unknown): string {
 }
 
 /**
- * A hasty finger taps twice before the page knows of the first tap. Begin says whether a deed may begin: not while one
+ * A hasty finger taps twice before the page knows of the first tap. Begin says whether a write may begin: not while one
  * that does the same is under way.
  */
 export function useSingly(): { begin: (input: unknown) => boolean; end: (input: unknown) => void } {

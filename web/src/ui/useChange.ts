@@ -1,6 +1,6 @@
 import { useMutation } from "@tanstack/react-query";
 import { useCallback, useRef } from "react";
-import { deedKey, Unreachable, withKey } from "../api/client";
+import { idempotencyKey, Unreachable, withKey } from "../api/client";
 import { useSingly } from "./singly";
 
 /**
@@ -11,12 +11,12 @@ export function useChange<In, Out>(send: (input: In) => Promise<Out>, done: (out
   const keys = useRef(new Map<In, string>());
   const { begin, end } = useSingly();
   const mutation = useMutation({
-    mutationKey: ["deed"],
-    mutationFn: (input: In) => withKey(keys.current.get(input) ?? deedKey(), () => send(input)),
+    mutationKey: ["write"],
+    mutationFn: (input: In) => withKey(keys.current.get(input) ?? idempotencyKey(), () => send(input)),
     networkMode: "always",
     retry: (_, e) => e instanceof Unreachable,
     retryDelay: (n) => Math.min(500 * 2 ** n, 5000),
-    onMutate: (input) => void keys.current.set(input, deedKey()),
+    onMutate: (input) => void keys.current.set(input, idempotencyKey()),
     onSettled: (_, __, input) => {
       keys.current.delete(input);
       end(input);

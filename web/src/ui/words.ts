@@ -349,7 +349,7 @@ export function verdictSentence(w: WearAnswer): string {
   }
 }
 
-/** What to do now, one deed a line. */
+/** What to do now, one action a line. */
 export function whatNow(w: WearAnswer): string[] {
   const uneven = reason(w, "worst-place") ? ["Uneven: look for stiff links or a replaced section."] : [];
   const more = "Measure more places, or measure with a finer tool.";

@@ -11,7 +11,7 @@ import { fineMM, mm, percent } from "../../ui/format";
 import { useSession } from "../../ui/frame";
 import { OdometerField } from "../../ui/OdometerField";
 import { Empty, Failure, Field, Waiting } from "../../ui/parts";
-import { faultAt, useDeed } from "../../ui/sending";
+import { faultAt, useWrite } from "../../ui/sending";
 import { findingWords, intervalWords, verdictWords, wearLine } from "../../ui/words";
 import { Entering } from "./Entering";
 import { isEmpty, isUsed, nextEmpty, question, useBench } from "./state";
@@ -30,7 +30,7 @@ export function BenchPlace() {
   const answer = read.answer;
   const shown = answer ?? read.before;
 
-  const record = useDeed(
+  const record = useWrite(
     ({ tag, body }: { tag: string; body: NewMeasurement }, key) =>
       ask(
         api.POST("/bikes/{tag}/measurements", { params: { path: { tag }, header: { "Idempotency-Key": key } }, body }),

@@ -77,7 +77,7 @@ describe("the bench", () => {
     expect(next(b, { kind: "put-back" }).entries[0]?.text).toBe("306.4"); // it was only laid aside
   });
 
-  it("is another deed once it was refused or cleared, and the same while it is only sent again", () => {
+  it("is another write once it was refused or cleared, and the same while it is only sent again", () => {
     const b = play([{ kind: "typed", text: "306.4" }]);
     expect(next(b, { kind: "place", at: 2 }).key).toBe(b.key);
     expect(next(b, { kind: "refused" }).key).not.toBe(b.key);

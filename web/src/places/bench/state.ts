@@ -1,5 +1,5 @@
 import { useSyncExternalStore } from "react";
-import { type BenchEntry, type BenchQuestion, deedKey, type Instrument } from "../../api/client";
+import { type BenchEntry, type BenchQuestion, type Instrument, idempotencyKey } from "../../api/client";
 
 // What lies on this device's bench: everything typed and not recorded yet. A reload, a look at some
 // other place, or a change of person loses none of it.
@@ -17,7 +17,7 @@ export type Bench = {
   findings: string[];
   note: string;
   odometer?: string | undefined; // as typed, in the shop's unit
-  key: string; // of the deed of recording this
+  key: string; // of the write that records this
   cleared?: Omit<Bench, "cleared"> | undefined; // what lay there before somebody cleared it
 };
 
@@ -35,7 +35,7 @@ export function emptyBench(places: number, keep?: Pick<Bench, "tag" | "instrumen
     at: 1,
     findings: [],
     note: "",
-    key: deedKey(),
+    key: idempotencyKey(),
   };
 }
 
@@ -117,7 +117,7 @@ export function next(b: Bench, a: Action): Bench {
       // Readings of a walk-in are put on the bike that is chosen; those of another bike are not.
       if (a.tag === b.tag) return b;
       return b.tag === null || a.tag === null
-        ? { ...b, tag: a.tag, key: deedKey() }
+        ? { ...b, tag: a.tag, key: idempotencyKey() }
         : { ...emptyBench(b.entries.length, { tag: a.tag, instrument: b.instrument }) };
     case "cleared": {
       const { cleared: _, ...before } = b;
@@ -128,7 +128,7 @@ export function next(b: Bench, a: Action): Bench {
     case "recorded":
       return a.key === b.key ? emptyBench(a.places, b) : b; // something else lies there by now
     case "refused":
-      return { ...b, key: deedKey() }; // sent again with other readings it is another deed
+      return { ...b, key: idempotencyKey() }; // sent again with other readings it is another write
   }
 }
 

@@ -1,14 +1,14 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
-import { api, ask, type Bike, type BikeFacts, type CustomerFacts, deedKey, Problem } from "../../api/client";
+import { api, ask, type Bike, type BikeFacts, type CustomerFacts, idempotencyKey, Problem } from "../../api/client";
 import { bikeOptions, customersOptions } from "../../api/queries";
 import { Conflict, versionsOf } from "../../ui/Conflict";
 import { useDistance } from "../../ui/distance";
 import { Fetched } from "../../ui/Fetched";
 import { forget, useKept } from "../../ui/kept";
 import { Choice, Failure, Field } from "../../ui/parts";
-import { faultAt, useDeed } from "../../ui/sending";
+import { faultAt, useWrite } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
 import {
   bikeKindWords,
@@ -43,7 +43,7 @@ export function AddBike() {
   return (
     <BikeForm
       slot={`pony.draft.bike.new.${ownerID ?? ""}`}
-      start={{ draft: emptyDraft, owner, version: 0, key: deedKey() }}
+      start={{ draft: emptyDraft, owner, version: 0, key: idempotencyKey() }}
     />
   );
 }
@@ -60,7 +60,7 @@ export function EditBike() {
           key={b.tag}
           slot={`pony.draft.bike.${b.tag}`}
           bike={b}
-          start={{ draft: toDraft(b.facts, d), owner: b.customer, version: b.version, key: deedKey() }}
+          start={{ draft: toDraft(b.facts, d), owner: b.customer, version: b.version, key: idempotencyKey() }}
         />
       )}
     </Fetched>
@@ -75,7 +75,7 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
   const client = useQueryClient();
   const d = useDistance();
   const touches = [["bikes"], ["customers"], ...(bike ? [["bike", bike.tag]] : [])];
-  const send = useDeed(
+  const send = useWrite(
     ({ version, ...body }: Sent, key) =>
       bike
         ? ask(api.PUT("/bikes/{tag}", { params: { path: { tag: bike.tag } }, body: { version, ...body } }))
@@ -115,8 +115,8 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
       { input: { ...w.of, facts, version }, key: kept.key },
       {
         onSuccess: (b) => leave(`/bikes/${b.tag}`),
-        // A refused deed is another deed when it is sent again with other facts.
-        onError: (e) => e instanceof Problem && setKept({ ...kept, key: deedKey() }),
+        // A refused write is another write when it is sent again with other facts.
+        onError: (e) => e instanceof Problem && setKept({ ...kept, key: idempotencyKey() }),
       },
     );
   };

@@ -7,7 +7,7 @@ import { CreepStrip } from "../../draw/CreepStrip";
 import { Archiving } from "../../ui/Archiving";
 import { useDistance } from "../../ui/distance";
 import { ago, dayAndTime, fineMM, mm, percent } from "../../ui/format";
-import { useDeeds } from "../../ui/frame";
+import { useCommands } from "../../ui/frame";
 import { Plate } from "../../ui/Plate";
 import { Empty, Failure, Waiting } from "../../ui/parts";
 import { sayError } from "../../ui/said";
@@ -77,7 +77,7 @@ function Shown({ bike }: { bike: Bike }) {
     putOnBench(bike.tag);
     navigate("/bench");
   };
-  useDeeds({
+  useCommands({
     m: { words: "Measure this bike's chain", run: measure },
     e: { words: "Change this bike's facts", run: () => navigate(`/bikes/${bike.tag}/edit`) },
     p: { words: "Print the tag", run: () => navigate(`/bikes/${bike.tag}/print`) },

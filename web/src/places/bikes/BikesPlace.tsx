@@ -5,7 +5,7 @@ import type { BikeRow } from "../../api/client";
 import { bikesOptions } from "../../api/queries";
 import { Searched } from "../../ui/answer";
 import { ago } from "../../ui/format";
-import { useDeeds } from "../../ui/frame";
+import { useCommands } from "../../ui/frame";
 import { ListHead, type Which } from "../../ui/ListHead";
 import { Plate } from "../../ui/Plate";
 import { Empty, Failure, Waiting } from "../../ui/parts";
@@ -18,7 +18,7 @@ export function BikesPlace() {
   const [which, setWhich] = useState<Which>("current");
   const bikes = useInfiniteQuery(bikesOptions(q, which === "archived"));
   const navigate = useNavigate();
-  useDeeds({ n: { words: "Add a bike", run: () => navigate("/bikes/new") } });
+  useCommands({ n: { words: "Add a bike", run: () => navigate("/bikes/new") } });
   const rows = bikes.data?.pages.flatMap((p) => p.bikes) ?? [];
   const total = bikes.data?.pages[0]?.total ?? 0;
 

@@ -4,10 +4,10 @@ import { api, ask, type Bike, type CleaningPlan, type Intake, type Job } from ".
 import { bikeJobsOptions, bikeOptions, cleaningPlanQuestion, jobOptions } from "../../api/queries";
 import { Asked, useAnswer } from "../../ui/answer";
 import { Fetched } from "../../ui/Fetched";
-import { useDeeds } from "../../ui/frame";
+import { useCommands } from "../../ui/frame";
 import { forget, useKept } from "../../ui/kept";
 import { Choice, Failure, Field, Tick } from "../../ui/parts";
-import { deed, faultAt, useDeed } from "../../ui/sending";
+import { faultAt, useWrite, write } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
 import { bikeName, drivetrainLine } from "../../ui/words";
 import { useBenchBike } from "../bench/state";
@@ -32,7 +32,7 @@ import {
 import { IntakePhotos, useIntakePhotos } from "./IntakePhotos";
 import { Promising } from "./Promising";
 
-/** A bike that came in: what was seen and said on the left, how it would be cleaned on the right, and the deed that takes it in. */
+/** A bike that came in: what was seen and said on the left, how it would be cleaned on the right, and the action that takes it in. */
 export function CleanPage() {
   const { tag = "" } = useParams();
   const bike = useQuery(bikeOptions(tag));
@@ -74,7 +74,7 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
   const pictures = useIntakePhotos(bike.tag);
   const jobs = useQuery(bikeJobsOptions(bike.tag)).data ?? [];
   const found = job ? undefined : jobs.find((j) => j.state === "arrived" || j.state === "planned");
-  const send = useDeed(
+  const send = useWrite(
     async (body: Intake, key) => {
       const after = job
         ? await ask(
@@ -97,12 +97,12 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
     [["jobs"], ["bike", bike.tag]],
   );
   const intake = toIntake(seen);
-  const takeIn = () => intake && !send.isPending && send.mutate(deed(intake));
+  const takeIn = () => intake && !send.isPending && send.mutate(write(intake));
   // The bike is here because it was just taken in from this page, whatever the list of its jobs says by now: news of it
   // may be here before the answer is.
   const ours = !job && (pictures.sending ?? pictures.left?.job ?? (send.isSuccess ? send.data : undefined));
   const open = send.isPending ? undefined : found;
-  useDeeds(open || ours ? {} : { t: { words: job ? "Keep what was seen" : "Take the bike in", run: takeIn } });
+  useCommands(open || ours ? {} : { t: { words: job ? "Keep what was seen" : "Take the bike in", run: takeIn } });
   return (
     <div className="grid grid-cols-[minmax(0,1fr)] gap-3 p-3 min-[700px]:grid-cols-[300px_minmax(0,1fr)] min-[700px]:grid-rows-[auto_1fr] min-[1100px]:grid-cols-[340px_minmax(0,1fr)]">
       <section className="panel flex flex-col gap-4 self-start p-4 min-[700px]:row-span-2" aria-label="What was seen">

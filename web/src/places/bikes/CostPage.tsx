@@ -5,7 +5,7 @@ import { bikeOptions, costsOptions } from "../../api/queries";
 import { type Distance, useDistance } from "../../ui/distance";
 import { Fetched } from "../../ui/Fetched";
 import { percent } from "../../ui/format";
-import { useDeeds } from "../../ui/frame";
+import { useCommands } from "../../ui/frame";
 import { Icon } from "../../ui/icons";
 import { money, roughMoney } from "../../ui/money";
 import { Tag } from "../../ui/Tag";
@@ -16,7 +16,7 @@ export function CostPage() {
   const { tag = "" } = useParams();
   const bike = useQuery(bikeOptions(tag));
   const costs = useQuery(costsOptions(tag));
-  useDeeds({ p: { words: "Print this page", run: () => window.print() } });
+  useCommands({ p: { words: "Print this page", run: () => window.print() } });
   return (
     <Fetched query={bike} what={`the bike of tag ${tag}`}>
       {(b) => (

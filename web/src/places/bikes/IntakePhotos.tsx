@@ -14,9 +14,9 @@ export function useIntakePhotos(tag: string) {
   const shown = useRef(taken);
   shown.current = taken;
   useEffect(() => () => shown.current.forEach((p) => void URL.revokeObjectURL(p.url)), []);
-  // Each picture is a deed of its own: it shows in the bar while it waits for the network, and outlives the page.
+  // Each picture is a write of its own: it shows in the bar while it waits for the network, and outlives the page.
   const keep = useMutation({
-    mutationKey: ["deed", "photo", tag],
+    mutationKey: ["write", "photo", tag],
     mutationFn: ({ job, picture }: { job: string; picture: Blob }) => keepPhoto(job, picture),
     networkMode: "always",
     retry: (_, e) => e instanceof Unreachable,

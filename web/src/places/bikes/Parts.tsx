@@ -6,7 +6,7 @@ import { stockOptions, wearTrackOptions } from "../../api/queries";
 import { useDistance } from "../../ui/distance";
 import { shortDay } from "../../ui/format";
 import { Dialog, Failure, Field } from "../../ui/parts";
-import { deed, faultAt, useDeed } from "../../ui/sending";
+import { faultAt, useWrite, write } from "../../ui/sending";
 import { jointWords, partWords, spentWords } from "../../ui/words";
 import { LinkChoice, type LinkDraft, linkOf, noLink } from "./LinkChoice";
 
@@ -113,7 +113,7 @@ function Opened({ bike, track, close }: { bike: Bike; track: WearTrack; close: (
   const on = track.parts.chains.find((c) => c.state === "on");
   const [why, setWhy] = useState("");
   const [link, setLink] = useState<LinkDraft>({ ...noLink, from: track.parts.joining_link?.spent ? "shelf" : "old" });
-  const send = useDeed(
+  const send = useWrite(
     (body: { why?: string; joining_link?: NewLink }, key) =>
       ask(
         api.POST("/bikes/{tag}/chain/opened", {
@@ -127,7 +127,7 @@ function Opened({ bike, track, close }: { bike: Bike; track: WearTrack; close: (
   const submit = (e: FormEvent) => {
     e.preventDefault();
     const l = linkOf(link);
-    send.mutate(deed({ ...(why.trim() ? { why: why.trim() } : {}), ...(l ? { joining_link: l } : {}) }), {
+    send.mutate(write({ ...(why.trim() ? { why: why.trim() } : {}), ...(l ? { joining_link: l } : {}) }), {
       onSuccess: close,
     });
   };

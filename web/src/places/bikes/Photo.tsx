@@ -2,7 +2,7 @@ import { useRef, useState } from "react";
 import { api, ask, type Bike } from "../../api/client";
 import { Failure } from "../../ui/parts";
 import { smaller } from "../../ui/picture";
-import { deed, useDeed } from "../../ui/sending";
+import { useWrite, write } from "../../ui/sending";
 import { bikeName } from "../../ui/words";
 
 /** The bike's photo, taken with the tablet's camera or chosen from its files. */
@@ -11,7 +11,7 @@ export function Photo({ bike }: { bike: Bike }) {
   const [unreadable, setUnreadable] = useState(false);
   const path = { tag: bike.tag };
   const touches = [["bike", bike.tag]];
-  const keep = useDeed(
+  const keep = useWrite(
     (picture: Blob) =>
       ask(
         api.PUT("/bikes/{tag}/photo", {
@@ -23,12 +23,12 @@ export function Photo({ bike }: { bike: Bike }) {
       ),
     touches,
   );
-  const remove = useDeed(() => ask(api.DELETE("/bikes/{tag}/photo", { params: { path } })), touches);
+  const remove = useWrite(() => ask(api.DELETE("/bikes/{tag}/photo", { params: { path } })), touches);
   const choose = async (file: File | undefined) => {
     if (!file) return;
     try {
       setUnreadable(false);
-      keep.mutate(deed(await smaller(file)));
+      keep.mutate(write(await smaller(file)));
     } catch {
       setUnreadable(true);
     }
@@ -64,7 +64,7 @@ export function Photo({ bike }: { bike: Bike }) {
               type="button"
               className="deed-quiet text-[14px]"
               disabled={remove.isPending}
-              onClick={() => remove.mutate(deed(undefined))}
+              onClick={() => remove.mutate(write(undefined))}
             >
               Take it away
             </button>

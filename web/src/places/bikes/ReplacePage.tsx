@@ -8,7 +8,7 @@ import { Fetched } from "../../ui/Fetched";
 import { forget, useKept } from "../../ui/kept";
 import { OdometerField } from "../../ui/OdometerField";
 import { Choice, Failure, Field } from "../../ui/parts";
-import { deed, faultAt, namesFields, useDeed } from "../../ui/sending";
+import { faultAt, namesFields, useWrite, write } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
 import { bikeName, checkWords, drivetrainLine, jointWords, verdictWords } from "../../ui/words";
 import { LinkChoice, linkOf } from "./LinkChoice";
@@ -43,7 +43,7 @@ function Job({ bike, plan }: { bike: Bike; plan: ReplacementPlan }) {
   const box =
     draft.from === "shelf" ? stocked?.facts.box_links : draft.from === "kept" ? undefined : wholeOf(draft.box);
   const checks = plan.checks.filter((c) => c !== "joint-seated" || draft.joint === "joining-link");
-  const send = useDeed(
+  const send = useWrite(
     (body: Replacement, key) =>
       ask(
         api.POST("/bikes/{tag}/replacement", {
@@ -87,7 +87,7 @@ function Job({ bike, plan }: { bike: Bike; plan: ReplacementPlan }) {
       const what = draft.fitted[part];
       if (what !== null) body[part] = what;
     }
-    send.mutate(deed(body), {
+    send.mutate(write(body), {
       onSuccess: () => {
         forget(slot);
         navigate(`/bikes/${bike.tag}`);

@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { type DragEvent, useRef, useState } from "react";
-import { api, ask, deedKey, type RideFile, withKey } from "../../api/client";
+import { api, ask, idempotencyKey, type RideFile, withKey } from "../../api/client";
 import { rideDraftsOptions } from "../../api/queries";
 import { useDistance } from "../../ui/distance";
 import { shortDay } from "../../ui/format";
@@ -20,7 +20,7 @@ export function Rides({ tag }: { tag: string }) {
     setOutcomes([]);
     for (const file of files) {
       setBusy(file.name);
-      const id = deedKey();
+      const id = idempotencyKey();
       let one: Outcome;
       try {
         const became = await ask(
@@ -55,7 +55,7 @@ export function Rides({ tag }: { tag: string }) {
     const after = await ask(
       api.POST("/ride-drafts/{draft}", { params: { path: { draft } }, body: { answers: {} } }),
     ).catch((e: unknown) => ({ name: "", failed: sayError(e) }));
-    setOutcomes((all) => [...all, { id: deedKey(), ...after }]);
+    setOutcomes((all) => [...all, { id: idempotencyKey(), ...after }]);
   };
   const drop = (e: DragEvent) => {
     e.preventDefault();

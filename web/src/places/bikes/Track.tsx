@@ -9,11 +9,11 @@ import { shortDay } from "../../ui/format";
 import { OdometerField } from "../../ui/OdometerField";
 import { Choice, Dialog, Failure, Field, Waiting } from "../../ui/parts";
 import { sayError } from "../../ui/said";
-import { deed, faultAt, useDeed } from "../../ui/sending";
+import { faultAt, useWrite, write } from "../../ui/sending";
 import { mixWords, trackMissing, trackSentence } from "../../ui/words";
 import { noShares, readShares, type Shares } from "./draft";
 
-/** The wear track of a bike: what is left, when to look again, and the deeds it is told from. */
+/** The wear track of a bike: what is left, when to look again, and the commands it is told from. */
 export function Track({ bike }: { bike: Bike }) {
   const track = useQuery(wearTrackOptions(bike.tag));
   const d = useDistance();
@@ -142,7 +142,7 @@ function NoteOdometer({ bike, last, close }: { bike: Bike; last: number | undefi
   const [typed, setTyped] = useState("");
   const [shares, setShares] = useState<Shares | null>(null); // null: ridden as usual
   const [wrong, setWrong] = useState<{ km?: string; mix?: string }>({});
-  const send = useDeed(
+  const send = useWrite(
     (body: { km: number; new_computer: boolean; mix?: Mix }, key) =>
       ask(
         api.POST("/bikes/{tag}/odometer", {
@@ -161,7 +161,7 @@ function NoteOdometer({ bike, last, close }: { bike: Bike; last: number | undefi
     setWrong(found);
     if (km === undefined || read.fault) return;
     const body = { km, new_computer: newComputer, ...(read.mix ? { mix: read.mix } : {}) };
-    send.mutate(deed(body), { onSuccess: close });
+    send.mutate(write(body), { onSuccess: close });
   };
   return (
     <Dialog title="What does the odometer show?" close={close}>
@@ -238,7 +238,7 @@ function FitChain({ bike, close }: { bike: Bike; close: () => void }) {
   const [typed, setTyped] = useState("");
   const [what, setWhat] = useState("");
   const [wrong, setWrong] = useState(false);
-  const send = useDeed(
+  const send = useWrite(
     (body: { fitted_at?: string; odometer_km?: number; what?: string }, key) =>
       ask(
         api.POST("/bikes/{tag}/chain", {
@@ -256,7 +256,7 @@ function FitChain({ bike, close }: { bike: Bike; close: () => void }) {
     if (bad) return;
     const then = day === "" || day === today ? {} : { fitted_at: new Date(`${day}T12:00`).toISOString() };
     const known = { ...(km === undefined ? {} : { odometer_km: km }), ...(what.trim() ? { what: what.trim() } : {}) };
-    send.mutate(deed({ ...then, ...known }), { onSuccess: close });
+    send.mutate(write({ ...then, ...known }), { onSuccess: close });
   };
   return (
     <Dialog title="A new chain was fitted" close={close}>

@@ -1,5 +1,5 @@
 import { type QueryClient, useQueryClient } from "@tanstack/react-query";
-import { api, ask, deedKey, Unreachable } from "../../api/client";
+import { api, ask, idempotencyKey, Unreachable } from "../../api/client";
 import { holdBack } from "../../ui/undo";
 
 /** What is wrong with the reason for striking out, if anything is. */
@@ -9,7 +9,7 @@ export const reasonFault = (reason: string): string | undefined =>
 const soon = (ms: number) => new Promise((go) => window.setTimeout(go, ms));
 
 async function strike(client: QueryClient, entry: string, reason: string, touches: unknown[][]): Promise<void> {
-  const header = { "Idempotency-Key": deedKey() };
+  const header = { "Idempotency-Key": idempotencyKey() };
   for (;;)
     try {
       const params = { path: { entry }, header };

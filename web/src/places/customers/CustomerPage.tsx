@@ -1,16 +1,16 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { api, ask, type BikeRow, type Customer, type CustomerFacts, deedKey, Problem } from "../../api/client";
+import { api, ask, type BikeRow, type Customer, type CustomerFacts, idempotencyKey, Problem } from "../../api/client";
 import { customerOptions } from "../../api/queries";
 import { Archiving } from "../../ui/Archiving";
 import { Conflict, versionsOf } from "../../ui/Conflict";
 import { Fetched } from "../../ui/Fetched";
 import { FormDialog } from "../../ui/FormDialog";
-import { useDeeds } from "../../ui/frame";
+import { useCommands } from "../../ui/frame";
 import { forget, useKept } from "../../ui/kept";
 import { Choice, Empty, Failure, Field, Tick } from "../../ui/parts";
-import { faultAt, useDeed } from "../../ui/sending";
+import { faultAt, useWrite } from "../../ui/sending";
 import { useChange } from "../../ui/useChange";
 import { BikeLine } from "../bikes/BikesPlace";
 
@@ -26,7 +26,7 @@ export function CustomerPage() {
   const { id = "" } = useParams();
   const customer = useQuery(customerOptions(id));
   const navigate = useNavigate();
-  useDeeds({ e: { words: "Change this owner", run: () => navigate(`/customers/${id}/edit`) } });
+  useCommands({ e: { words: "Change this owner", run: () => navigate(`/customers/${id}/edit`) } });
   return (
     <Fetched query={customer} what="the owner">
       {(data) => <Shown customer={data.customer} bikes={data.bikes} />}
@@ -146,7 +146,7 @@ function Erasing({ customer: c, close }: { customer: Customer; close: () => void
   return (
     <FormDialog
       title="Erase this owner?"
-      deed="Erase for good"
+      action="Erase for good"
       pending={erase.isPending || !sure}
       error={erase.error}
       close={close}
@@ -179,7 +179,7 @@ const fits = (v: unknown): v is Kept =>
 
 /** Adding an owner. */
 export const AddCustomer = () => (
-  <CustomerForm slot="pony.draft.customer.new" start={{ facts: nobody, version: 0, key: deedKey() }} />
+  <CustomerForm slot="pony.draft.customer.new" start={{ facts: nobody, version: 0, key: idempotencyKey() }} />
 );
 
 /** Changing an owner's facts. */
@@ -193,7 +193,7 @@ export function EditCustomer() {
           key={c.id}
           slot={`pony.draft.customer.${c.id}`}
           id={c.id}
-          start={{ facts: { ...nobody, ...c.facts }, version: c.version, key: deedKey() }}
+          start={{ facts: { ...nobody, ...c.facts }, version: c.version, key: idempotencyKey() }}
         />
       )}
     </Fetched>
@@ -204,7 +204,7 @@ function CustomerForm({ slot, start, id }: { slot: string; start: Kept; id?: str
   const navigate = useNavigate();
   const [kept, setKept] = useKept<Kept>(slot, start, fits);
   const facts = kept.facts;
-  const send = useDeed(
+  const send = useWrite(
     (input: { facts: CustomerFacts; version: number }, key) =>
       id
         ? ask(
@@ -226,7 +226,7 @@ function CustomerForm({ slot, start, id }: { slot: string; start: Kept; id?: str
       { input: { facts, version }, key: kept.key },
       {
         onSuccess: (c) => leave(`/customers/${c.id}`),
-        onError: (e) => e instanceof Problem && setKept({ ...kept, key: deedKey() }),
+        onError: (e) => e instanceof Problem && setKept({ ...kept, key: idempotencyKey() }),
       },
     );
   const set = (change: Partial<CustomerFacts>) => setKept({ ...kept, facts: { ...facts, ...change } });

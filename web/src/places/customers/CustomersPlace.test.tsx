@@ -12,7 +12,7 @@ const owner = (id: string, name: string, part: Record<string, unknown> = {}) => 
   facts: { name, phone: "", email: "", contact_way: "none", consent: false, notes: "", ...part },
 });
 
-it("lists who owns bikes, says when nobody fits, and gives the first deed of an empty shop", async () => {
+it("lists who owns bikes, says when nobody fits, and gives the first action of an empty shop", async () => {
   let all = [owner("o1", "Wilmot Quill", { phone: "0555 014 201" }), { ...owner("o2", "Ysolde Trant"), bikes: 6 }];
   let broken = false;
   serve({ "GET /customers": () => (broken ? new Refused(500, "internal", "It broke.") : all) });

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { customersOptions } from "../../api/queries";
 import { Searched } from "../../ui/answer";
-import { useDeeds } from "../../ui/frame";
+import { useCommands } from "../../ui/frame";
 import { ListHead, type Which } from "../../ui/ListHead";
 import { Empty, Failure, Waiting } from "../../ui/parts";
 
@@ -13,7 +13,7 @@ export function CustomersPlace() {
   const [which, setWhich] = useState<Which>("current");
   const customers = useQuery(customersOptions(q, which === "archived"));
   const navigate = useNavigate();
-  useDeeds({ n: { words: "Add an owner", run: () => navigate("/customers/new") } });
+  useCommands({ n: { words: "Add an owner", run: () => navigate("/customers/new") } });
   return (
     <div className="mx-auto flex max-w-[1180px] flex-col gap-3 p-3 sm:p-4">
       <ListHead

@@ -3,7 +3,7 @@ import { api, ask } from "../../api/client";
 import { customersOptions } from "../../api/queries";
 import { Searched } from "../../ui/answer";
 import { Failure, Field } from "../../ui/parts";
-import { deed, faultAt, useDeed } from "../../ui/sending";
+import { faultAt, useWrite, write } from "../../ui/sending";
 
 export type PickedOwner = { id: string; name: string };
 
@@ -124,13 +124,13 @@ function Adding(props: {
   faultOf: (field: "name" | "phone") => string | undefined;
 }) {
   const { typed, type, picked, faultOf } = props;
-  const send = useDeed(
+  const send = useWrite(
     (facts: NewOwner, key) =>
       ask(api.POST("/customers", { params: { header: { "Idempotency-Key": key } }, body: facts })),
     [["customers"]],
   );
   const add = () =>
-    send.mutate(deed({ name: typed.name.trim(), phone: typed.phone.trim() }), {
+    send.mutate(write({ name: typed.name.trim(), phone: typed.phone.trim() }), {
       onSuccess: (c) => picked({ id: c.id, name: c.facts.name }),
     });
   // Not a form of its own: it stands inside the bike's. Enter adds the owner all the same.

@@ -6,7 +6,7 @@ import { useDistance } from "../../ui/distance";
 import { FormDialog } from "../../ui/FormDialog";
 import { dayAndTime } from "../../ui/format";
 import { Failure, Field, Tick, Waiting } from "../../ui/parts";
-import { deed, faultAt, useDeed } from "../../ui/sending";
+import { faultAt, useWrite, write } from "../../ui/sending";
 import { useChange } from "../../ui/useChange";
 import { eventName, reported, titleOf } from "./due";
 import { SecretLinks } from "./SecretLinks";
@@ -161,7 +161,7 @@ function EventDialog({ tag, close }: { tag: string; close: () => void }) {
   const client = useQueryClient();
   const [event, setEvent] = useState("");
   const [note, setNote] = useState("");
-  const send = useDeed(
+  const send = useWrite(
     async (body: { event: string; note?: string }, key) => {
       const params = { path: { tag }, header: { "Idempotency-Key": key } };
       client.setQueryData(bikeDueOptions(tag).queryKey, await ask(api.POST("/bikes/{tag}/events", { params, body })));
@@ -172,11 +172,11 @@ function EventDialog({ tag, close }: { tag: string; close: () => void }) {
   return (
     <FormDialog
       title="Something happened"
-      deed="Note it"
+      action="Note it"
       pending={send.isPending}
       error={send.error}
       close={close}
-      send={() => send.mutate(deed({ event, ...(note.trim() ? { note: note.trim() } : {}) }))}
+      send={() => send.mutate(write({ event, ...(note.trim() ? { note: note.trim() } : {}) }))}
     >
       <fieldset className="flex flex-wrap gap-1.5">
         <legend className="label-small mb-1">What</legend>
@@ -212,7 +212,7 @@ function TaskDialog({ bike, task, close }: { bike: Bike; task: DueTask; close: (
   const [days, setDays] = useState(own?.every_days?.toString() ?? "");
   const [off, setOff] = useState(own?.off ?? false);
   const [reason, setReason] = useState(own?.reason ?? "");
-  const done = useDeed(
+  const done = useWrite(
     async (_: null, key) => {
       const params = { path: { tag: bike.tag, task: task.code }, header: { "Idempotency-Key": key } };
       await ask(api.POST("/bikes/{tag}/due/{task}", { params, body: {} }));
@@ -258,7 +258,7 @@ function TaskDialog({ bike, task, close }: { bike: Bike; task: DueTask; close: (
   return (
     <FormDialog
       title={titleOf(task)}
-      deed="Keep this bike's own"
+      action="Keep this bike's own"
       back="Close"
       pending={change.isPending}
       error={change.error ?? done.error}
@@ -269,7 +269,7 @@ function TaskDialog({ bike, task, close }: { bike: Bike; task: DueTask; close: (
         type="button"
         className="deed-main self-start"
         disabled={done.isPending}
-        onClick={() => done.mutate(deed(null))}
+        onClick={() => done.mutate(write(null))}
       >
         Done today, outside of a job
       </button>

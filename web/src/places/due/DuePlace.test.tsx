@@ -119,7 +119,7 @@ it("lists bikes by need, opens what is done in the same visit, and drafts a mess
   expect(screen.getByText(/6 tries: the network did not take it/)).toBeTruthy();
   expect(screen.getByText("No drafts wait.")).toBeTruthy();
   expect(asked.filter((a) => a.method === "PUT").at(-1)?.body).toEqual({
-    deed: "send",
+    action: "send",
     version: 3,
     body: "Your chain is dry. Come by.",
   });

@@ -117,7 +117,7 @@ function Draft({ message: m }: { message: Message }) {
           type="button"
           className="deed-main"
           disabled={send.isPending || moved}
-          onClick={() => send.mutate({ deed: "send", version: m.version, body })}
+          onClick={() => send.mutate({ action: "send", version: m.version, body })}
         >
           Send it
         </button>
@@ -125,7 +125,7 @@ function Draft({ message: m }: { message: Message }) {
           type="button"
           className="deed-plain"
           disabled={send.isPending}
-          onClick={() => send.mutate({ deed: "withdraw", version: m.version })}
+          onClick={() => send.mutate({ action: "withdraw", version: m.version })}
         >
           Do not send
         </button>
@@ -176,7 +176,7 @@ function One({ message: m }: { message: Message }) {
           type="button"
           className="deed-plain"
           disabled={act.isPending}
-          onClick={() => act.mutate({ deed: "again", version: m.version })}
+          onClick={() => act.mutate({ action: "again", version: m.version })}
         >
           Try again
         </button>
@@ -186,7 +186,7 @@ function One({ message: m }: { message: Message }) {
           type="button"
           className="deed-plain"
           disabled={act.isPending}
-          onClick={() => act.mutate({ deed: "withdraw", version: m.version })}
+          onClick={() => act.mutate({ action: "withdraw", version: m.version })}
         >
           Take back
         </button>

@@ -8,19 +8,19 @@ import { useChange } from "../../ui/useChange";
 
 type Kind = "owner" | "calendar-shop" | "calendar-bike";
 
-const words: Record<Kind, { deed: string; title: string; what: string }> = {
+const words: Record<Kind, { action: string; title: string; what: string }> = {
   "calendar-shop": {
-    deed: "Calendar feed",
+    action: "Calendar feed",
     title: "Due dates in a calendar",
     what: "A calendar program that subscribes to this address shows what is due in the shop. Whoever has it can read it.",
   },
   "calendar-bike": {
-    deed: "Calendar feed",
+    action: "Calendar feed",
     title: "This bike's due dates in a calendar",
     what: "A calendar program that subscribes to this address shows what this bike needs. Whoever has it can read it.",
   },
   owner: {
-    deed: "Customer's page",
+    action: "Customer's page",
     title: "The customer's page of this bike",
     what: "Whoever has this address sees how worn the chain is, what was done and what comes next, and can tell the shop the odometer. No customer's name is on it.",
   },
@@ -32,7 +32,7 @@ export function SecretLinks({ kind, tag }: { kind: Kind; tag?: string }) {
   return (
     <>
       <button type="button" className="deed-plain" onClick={() => setOpen(true)}>
-        {words[kind].deed}
+        {words[kind].action}
       </button>
       {open && <LinksDialog kind={kind} tag={tag} close={() => setOpen(false)} />}
     </>

@@ -63,7 +63,7 @@ export function PromiseDialog({ job, close }: { job: FloorJob; close: () => void
   return (
     <FormDialog
       title={`Promise of ${job.tag}`}
-      deed={iso ? `Promise it by ${clock(iso)}` : "Promise no time"}
+      action={iso ? `Promise it by ${clock(iso)}` : "Promise no time"}
       pending={promise.isPending}
       error={promise.error}
       close={close}
@@ -104,7 +104,7 @@ export function StintDialog({ floor, stint: s, close }: { floor: Floor; stint: F
   return (
     <FormDialog
       title={s.title}
-      deed={open && changed ? (person ? "Keep it for them" : "Let anybody do it") : "Open the job"}
+      action={open && changed ? (person ? "Keep it for them" : "Let anybody do it") : "Open the job"}
       back="Close"
       pending={keep.isPending}
       error={keep.error}

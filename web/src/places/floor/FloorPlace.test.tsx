@@ -95,7 +95,7 @@ it("says who does what now, and starts what is next for whoever looks at it", as
   fireEvent.click(screen.getByRole("button", { name: /^Start/ }));
   await waitFor(() => expect(screen.getByLabelText("address").textContent).toBe("/jobs/j1"));
   const began = asked.find((a) => a.method === "POST");
-  expect([began?.body, began?.key !== null]).toEqual([{ deed: "begin" }, true]);
+  expect([began?.body, began?.key !== null]).toEqual([{ action: "begin" }, true]);
 });
 
 it("has no Start for what cannot begin yet", async () => {

@@ -1,9 +1,9 @@
 import { Link, useNavigate } from "react-router";
 import { api, ask, type Floor, type FloorStint } from "../../api/client";
 import { shortName } from "../../ui/format";
-import { useDeeds, useSession } from "../../ui/frame";
+import { useCommands, useSession } from "../../ui/frame";
 import { Failure } from "../../ui/parts";
-import { deed, useDeed } from "../../ui/sending";
+import { useWrite, write } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
 import { clock } from "./floor";
 
@@ -14,12 +14,12 @@ export function Hands({ floor, now }: { floor: Floor; now: number }) {
   const { person } = useSession();
   const hands = floor.people.toSorted((a, b) => Number(b.person.id === person.id) - Number(a.person.id === person.id));
   const navigate = useNavigate();
-  const start = useDeed(
+  const start = useWrite(
     (s: FloorStint, key: string) =>
       ask(
         api.POST("/jobs/{job}/steps/{step}", {
           params: { path: { job: s.job, step: s.step }, header: { "Idempotency-Key": key } },
-          body: { deed: "begin" },
+          body: { action: "begin" },
         }),
       ).then(() => s.job),
     [["floor"], ["jobs"], ["waits"]],
@@ -28,9 +28,9 @@ export function Hands({ floor, now }: { floor: Floor; now: number }) {
   // What cannot begin yet is said with its time, and has no button: the server would only refuse it.
   const next = mine && !mine.at && mine.here && mine.next?.state === "ready" ? mine.next : undefined;
   const begin = (s: FloorStint) => {
-    if (!start.isPending) start.mutate(deed(s), { onSuccess: (job) => navigate(`/jobs/${job}`) });
+    if (!start.isPending) start.mutate(write(s), { onSuccess: (job) => navigate(`/jobs/${job}`) });
   };
-  useDeeds(next ? { "1": { words: `Start “${next.title}”`, run: () => begin(next) } } : {});
+  useCommands(next ? { "1": { words: `Start “${next.title}”`, run: () => begin(next) } } : {});
   return (
     <section className="panel" aria-label="Hands free now">
       <h2 className="label-small border-b border-base-300 px-4 py-2.5">Hands free now</h2>

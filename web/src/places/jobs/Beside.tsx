@@ -205,7 +205,7 @@ function StrikePart({ part, close }: { part: JobPartRow; close: () => void }) {
   return (
     <FormDialog
       title={`Strike out: ${part.what}`}
-      deed="Strike out"
+      action="Strike out"
       error={null}
       close={close}
       send={() => {

@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
-import { api, ask, deedKey, type HandBack, type Job, Problem, withKey } from "../../api/client";
+import { api, ask, type HandBack, idempotencyKey, type Job, Problem, withKey } from "../../api/client";
 import { peopleOptions } from "../../api/queries";
 import { useSession } from "../../ui/frame";
 import { Dialog, Failure, Field, Tick } from "../../ui/parts";
@@ -178,7 +178,7 @@ function CancelDialog({ job, close }: { job: Job; close: () => void }) {
       const after = await ask(api.POST("/jobs/{job}/cancel", { params, body }));
       offerBack(`Cancelled: the job of ${job.tag}`, async () => {
         const { version } = after;
-        const again = await withKey(deedKey(), () =>
+        const again = await withKey(idempotencyKey(), () =>
           ask(api.POST("/jobs/{job}/reopen", { params, body: { version } })),
         );
         client.setQueryData(["jobs", job.id], again);

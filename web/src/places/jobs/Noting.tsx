@@ -4,7 +4,7 @@ import { api, ask, type Job, type JobPart, type NewFinding } from "../../api/cli
 import { FormDialog } from "../../ui/FormDialog";
 import { minorUnits, typedMoney } from "../../ui/money";
 import { Choice, Field } from "../../ui/parts";
-import { deed, faultAt, useDeed } from "../../ui/sending";
+import { faultAt, useWrite, write } from "../../ui/sending";
 import { useJobWords } from "./JobWords";
 import { severityWords } from "./jobs";
 
@@ -17,7 +17,7 @@ export function FindingDialog({ job, close }: { job: Job; close: () => void }) {
   const [place, setPlace] = useState("");
   const [note, setNote] = useState("");
   const kind = findings.find((w) => w.code === code);
-  const send = useDeed(
+  const send = useWrite(
     async (body: NewFinding, key) => {
       const params = { path: { job: job.id }, header: { "Idempotency-Key": key } };
       client.setQueryData(["jobs", job.id], await ask(api.POST("/jobs/{job}/findings", { params, body })));
@@ -28,13 +28,13 @@ export function FindingDialog({ job, close }: { job: Job; close: () => void }) {
   return (
     <FormDialog
       title="What was found"
-      deed="Note it"
+      action="Note it"
       pending={send.isPending}
       error={send.error}
       close={close}
       send={() =>
         send.mutate(
-          deed({
+          write({
             code,
             ...(severity ? { severity } : {}),
             ...(place.trim() ? { place: place.trim() } : {}),
@@ -89,7 +89,7 @@ export function FindingDialog({ job, close }: { job: Job; close: () => void }) {
 export function NoteDialog({ job, close }: { job: Job; close: () => void }) {
   const client = useQueryClient();
   const [text, setText] = useState("");
-  const send = useDeed(
+  const send = useWrite(
     async (body: { text: string }, key) => {
       const params = { path: { job: job.id }, header: { "Idempotency-Key": key } };
       client.setQueryData(["jobs", job.id], await ask(api.POST("/jobs/{job}/notes", { params, body })));
@@ -100,11 +100,11 @@ export function NoteDialog({ job, close }: { job: Job; close: () => void }) {
   return (
     <FormDialog
       title="Note"
-      deed="Write it down"
+      action="Write it down"
       pending={send.isPending}
       error={send.error}
       close={close}
-      send={() => send.mutate(deed({ text }))}
+      send={() => send.mutate(write({ text }))}
     >
       <Field label="Note" fault={faultAt(send.error, "text")}>
         {(a) => (
@@ -132,7 +132,7 @@ export function PartDialog({ job, close }: { job: Job; close: () => void }) {
   const [count, setCount] = useState("1");
   const [price, setPrice] = useState("");
   const [fault, setFault] = useState("");
-  const send = useDeed(
+  const send = useWrite(
     async (body: JobPart, key) => {
       const params = { path: { job: job.id }, header: { "Idempotency-Key": key } };
       client.setQueryData(["jobs", job.id], await ask(api.POST("/jobs/{job}/parts", { params, body })));
@@ -144,12 +144,12 @@ export function PartDialog({ job, close }: { job: Job; close: () => void }) {
     const each = price.trim() === "" ? undefined : minorUnits(price, currency);
     if (price.trim() !== "" && each === undefined) return setFault(`An amount such as ${typedMoney(1450, currency)}.`);
     setFault("");
-    send.mutate(deed({ what, count: Number(count) || 0, ...(each === undefined ? {} : { price: each }) }));
+    send.mutate(write({ what, count: Number(count) || 0, ...(each === undefined ? {} : { price: each }) }));
   };
   return (
     <FormDialog
       title="A part that was used"
-      deed="Note the part"
+      action="Note the part"
       pending={send.isPending}
       error={send.error}
       close={close}

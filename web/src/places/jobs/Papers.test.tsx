@@ -118,7 +118,7 @@ it("pauses, hands over, leaves out with a reason, writes a note, settles a findi
     ...base,
     "GET /jobs/j1": () => now,
     "POST /jobs/j1/steps/oil": ({ body }) => {
-      if ((body as StepAction).deed === "skip" && !(body as StepAction).reason)
+      if ((body as StepAction).action === "skip" && !(body as StepAction).reason)
         return new Refused(422, "invalid-input", "Why?", {
           fields: [{ path: "reason", code: "missing", message: "Say in a few words why it is left out." }],
         });
@@ -140,13 +140,13 @@ it("pauses, hands over, leaves out with a reason, writes a note, settles a findi
   });
   open("/jobs/j1");
   fireEvent.click(await screen.findByRole("button", { name: "Pause" }));
-  await waitFor(() => expect(asked.some((a) => (a.body as StepAction | null)?.deed === "pause")).toBe(true));
+  await waitFor(() => expect(asked.some((a) => (a.body as StepAction | null)?.action === "pause")).toBe(true));
   fireEvent.click(screen.getByRole("button", { name: "Hand over" }));
   const people = within(await screen.findByRole("dialog"));
   fireEvent.click(await people.findByRole("button", { name: "Tobiah Marsh" }));
   expect(people.queryByRole("button", { name: "Odalys Finch" })).toBeNull();
   await waitFor(() =>
-    expect(asked.some((a) => JSON.stringify(a.body) === JSON.stringify({ deed: "hand-over", person_id: "p2" }))).toBe(
+    expect(asked.some((a) => JSON.stringify(a.body) === JSON.stringify({ action: "hand-over", person_id: "p2" }))).toBe(
       true,
     ),
   );

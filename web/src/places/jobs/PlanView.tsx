@@ -4,7 +4,7 @@ import { Link, useNavigate } from "react-router";
 import { api, ask, type Job, type JobOption, type JobOptions, type JobOrder } from "../../api/client";
 import { rulesOptions, waysOptions } from "../../api/queries";
 import { Fetched } from "../../ui/Fetched";
-import { useDeeds } from "../../ui/frame";
+import { useCommands } from "../../ui/frame";
 import { minorUnits, money, typedMoney } from "../../ui/money";
 import { Dialog, Failure, Field, Tick } from "../../ui/parts";
 import { faultAt, namesFields } from "../../ui/sending";
@@ -32,7 +32,7 @@ export function PlanView({ job }: { job: Job }) {
 /** Pictures from when it came in, for the owner and for putting it together again. */
 function Pictures({ job }: { job: Job }) {
   const photo = usePhoto(job.id);
-  useDeeds({ p: { words: "Take a photo", run: photo.ask } });
+  useCommands({ p: { words: "Take a photo", run: photo.ask } });
   return (
     <section className="flex flex-wrap items-center gap-2" aria-label="Photos">
       <button type="button" className="deed-plain" disabled={photo.sending} onClick={photo.ask}>

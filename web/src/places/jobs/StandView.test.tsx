@@ -34,7 +34,7 @@ const pulleys = (part = {}) =>
 
 beforeEach(() => localStorage.clear());
 
-it("shows the cautions before the deed, begins a step, finishes it once they are seen, and goes on", async () => {
+it("shows the cautions before the action, begins a step, finishes it once they are seen, and goes on", async () => {
   let now: Job = job({
     current: "pulleys-scrape",
     step_list: [step("floor", { state: "done", standing: "finished" }), pulleys()],
@@ -43,9 +43,9 @@ it("shows the cautions before the deed, begins a step, finishes it once they are
     ...base,
     "GET /jobs/j1": () => now,
     "POST /jobs/j1/steps/pulleys-scrape": ({ body }) => {
-      const deed = body as StepAction;
+      const action = body as StepAction;
       now =
-        deed.deed === "begin"
+        action.action === "begin"
           ? {
               ...now,
               step_list: [
@@ -72,8 +72,8 @@ it("shows the cautions before the deed, begins a step, finishes it once they are
   fireEvent.keyDown(document.body, { key: "Enter" });
   expect(await screen.findByText("Nothing to do here for now")).toBeTruthy();
   expect(screen.getByText(/1:[23]\d/)).toBeTruthy();
-  const deeds = asked.filter((a) => a.method === "POST").map((a) => a.body);
-  expect(deeds).toEqual([{ deed: "begin" }, { deed: "done", go_on: true, seen: ["fingers", "gloves"] }]);
+  const commands = asked.filter((a) => a.method === "POST").map((a) => a.body);
+  expect(commands).toEqual([{ action: "begin" }, { action: "done", go_on: true, seen: ["fingers", "gloves"] }]);
 });
 
 it("notes a finding that holds the bike, keeps what is refused, and says what keeps the hand-back", async () => {

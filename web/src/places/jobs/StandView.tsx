@@ -1,14 +1,23 @@
 import { type QueryClient, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link } from "react-router";
-import { api, ask, deedKey, type Job, type NewLink, type StepAction, type StepView, withKey } from "../../api/client";
+import {
+  api,
+  ask,
+  idempotencyKey,
+  type Job,
+  type NewLink,
+  type StepAction,
+  type StepView,
+  withKey,
+} from "../../api/client";
 import { bathsOptions, peopleOptions, replacementOptions } from "../../api/queries";
 import { FormDialog } from "../../ui/FormDialog";
 import { shortDay } from "../../ui/format";
-import { useDeeds, useSession } from "../../ui/frame";
+import { useCommands, useSession } from "../../ui/frame";
 import { useKept } from "../../ui/kept";
 import { Choice, Dialog, Failure, Field } from "../../ui/parts";
-import { deed, faultAt, namesFields, useDeed } from "../../ui/sending";
+import { faultAt, namesFields, useWrite, write } from "../../ui/sending";
 import { offerBack } from "../../ui/undo";
 import { useServerTime } from "../../ui/Waits";
 import { clockOf, stationWords, waitWords } from "../../ui/waits";
@@ -90,8 +99,8 @@ function Held({ job }: { job: Job }) {
 /** Has a step that was left out by a slip of the hand be done after all. */
 async function takeSkipBack(client: QueryClient, job: string, step: string): Promise<void> {
   const params = { path: { job, step } };
-  const after = await withKey(deedKey(), () =>
-    ask(api.POST("/jobs/{job}/steps/{step}", { params, body: { deed: "take-back" } })),
+  const after = await withKey(idempotencyKey(), () =>
+    ask(api.POST("/jobs/{job}/steps/{step}", { params, body: { action: "take-back" } })),
   );
   client.setQueryData(["jobs", job], after);
   await client.invalidateQueries({ queryKey: ["jobs"] });
@@ -109,13 +118,13 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
   const [link, setLink] = useState<LinkDraft>(noLink);
   const [dialog, setDialog] = useState<"finding" | "note" | "part" | "skip" | "hand-over" | null>(null);
   const photo = usePhoto(job.id);
-  const send = useDeed(
+  const send = useWrite(
     async (body: StepAction, key) => {
       const params = { path: { job: job.id, step: step.code }, header: { "Idempotency-Key": key } };
       const after = await ask(api.POST("/jobs/{job}/steps/{step}", { params, body }));
       client.setQueryData(["jobs", job.id], after);
-      if (body.deed !== "begin") settle();
-      if (body.deed === "skip") offerBack(`Left out: ${step.title}`, () => takeSkipBack(client, job.id, step.code));
+      if (body.action !== "begin") settle();
+      if (body.action === "skip") offerBack(`Left out: ${step.title}`, () => takeSkipBack(client, job.id, step.code));
       return after;
     },
     [["jobs"], ["waits"]],
@@ -127,14 +136,14 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
   const can = works && (step.standing === "ready" || step.standing === "underway");
   const closes = step.code === "chain-on";
   const go = (body: StepAction) => {
-    if (!send.isPending) send.mutate(deed(body));
+    if (!send.isPending) send.mutate(write(body));
   };
   const closing = closes ? opening(link) : undefined;
   const done = () => {
     if (!can || left.length > 0) return;
-    if (!mine && !others) return go({ deed: "begin" });
+    if (!mine && !others) return go({ action: "begin" });
     go({
-      deed: "done",
+      action: "done",
       go_on: true,
       ...(tapped.length > 0 ? { seen: tapped } : {}),
       ...(cause ? { cause } : {}),
@@ -142,9 +151,9 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
       ...(closing ? { opening: closing } : {}),
     });
   };
-  const fail = () => go({ deed: "fail", ...(tapped.length > 0 ? { seen: tapped } : {}) });
+  const fail = () => go({ action: "fail", ...(tapped.length > 0 ? { seen: tapped } : {}) });
   useMain(dialog === null, done);
-  useDeeds({
+  useCommands({
     f: { words: "Note a finding", run: () => setDialog("finding") },
     p: { words: "Take a photo", run: photo.ask },
     n: { words: "Write a note", run: () => setDialog("note") },
@@ -285,7 +294,7 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
         <div className="-mt-4 flex flex-wrap gap-x-2 text-[14px]">
           {step.state === "begun" && (
             <>
-              <button type="button" className="deed-quiet" onClick={() => go({ deed: "pause" })}>
+              <button type="button" className="deed-quiet" onClick={() => go({ action: "pause" })}>
                 Pause
               </button>
               <button type="button" className="deed-quiet" onClick={() => setDialog("hand-over")}>
@@ -309,7 +318,7 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
           step={step}
           error={send.error}
           skip={(reason) => {
-            go({ deed: "skip", reason });
+            go({ action: "skip", reason });
             if (reason.trim().length >= 3) setDialog(null);
           }}
           close={() => setDialog(null)}
@@ -319,7 +328,7 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
         <HandOverDialog
           but={me.id}
           give={(person_id) => {
-            go({ deed: "hand-over", person_id });
+            go({ action: "hand-over", person_id });
             setDialog(null);
           }}
           close={() => setDialog(null)}
@@ -335,7 +344,7 @@ const opening = (d: LinkDraft): { joining_link?: NewLink } | undefined => {
   return link ? { joining_link: link } : {};
 };
 
-/** Enter does the main deed, unless something is typed or a button has the focus. */
+/** Enter does the main action, unless something is typed or a button has the focus. */
 function useMain(on: boolean, run: () => void): void {
   useEffect(() => {
     if (!on) return;
@@ -409,7 +418,7 @@ function SkipDialog(props: { step: StepView; error: unknown; skip: (reason: stri
   return (
     <FormDialog
       title={`Leave out: ${props.step.title}`}
-      deed="Leave it out"
+      action="Leave it out"
       back="Do it"
       error={props.error}
       close={props.close}

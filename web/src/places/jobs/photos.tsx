@@ -3,7 +3,7 @@ import { type RefObject, useRef, useState } from "react";
 import { api, ask, type Job } from "../../api/client";
 import { Failure } from "../../ui/parts";
 import { smaller } from "../../ui/picture";
-import { deed, useDeed } from "../../ui/sending";
+import { useWrite, write } from "../../ui/sending";
 
 /** The pictures of a job, small; a tap opens one. */
 export function Thumbnails({ job }: { job: Job }) {
@@ -50,7 +50,7 @@ export function usePhoto(job: string): PhotoTaking {
   const client = useQueryClient();
   const input = useRef<HTMLInputElement>(null);
   const [unreadable, setUnreadable] = useState(false);
-  const send = useDeed(
+  const send = useWrite(
     async (picture: Blob) => {
       client.setQueryData(["jobs", job], await keepPhoto(job, picture));
     },
@@ -63,7 +63,7 @@ export function usePhoto(job: string): PhotoTaking {
       if (!file) return;
       try {
         setUnreadable(false);
-        send.mutate(deed(await smaller(file)));
+        send.mutate(write(await smaller(file)));
       } catch {
         setUnreadable(true);
       }

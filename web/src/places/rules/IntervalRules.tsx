@@ -1,4 +1,4 @@
-import { type DuePreview, deedKey, type RulesView } from "../../api/client";
+import { type DuePreview, idempotencyKey, type RulesView } from "../../api/client";
 import { previewDueQuestion } from "../../api/queries";
 import { Asked, useAnswer } from "../../ui/answer";
 import { Plate } from "../../ui/Plate";
@@ -173,7 +173,10 @@ function OwnTasks(props: {
         type="button"
         className="deed-plain self-start"
         onClick={() =>
-          set([...own, { id: deedKey(), code: "", title: "", km: "", days: "", safety: false, weight: 1, kinds: [] }])
+          set([
+            ...own,
+            { id: idempotencyKey(), code: "", title: "", km: "", days: "", safety: false, weight: 1, kinds: [] },
+          ])
         }
       >
         Add a task

@@ -8,7 +8,7 @@ import { dayAndTime } from "../../ui/format";
 import { useSession } from "../../ui/frame";
 import { forget, useKept } from "../../ui/kept";
 import { Choice, Failure } from "../../ui/parts";
-import { deed, faultAt, faultUnder, useDeed } from "../../ui/sending";
+import { faultAt, faultUnder, useWrite, write } from "../../ui/sending";
 import { classWords, mixWords } from "../../ui/words";
 import { type Draft, factorNames, fromDraft, isDraft, priceNames, setNames, toDraft } from "./draft";
 import { FloorRules } from "./FloorRules";
@@ -48,7 +48,7 @@ function RulesForm({ view }: { view: RulesView }) {
   const { draft } = kept;
   const change = (part: Partial<Draft>) => setKept({ ...kept, draft: { ...draft, ...part } });
   const [faults, setFaults] = useState<Record<string, string>>({});
-  const send = useDeed(
+  const send = useWrite(
     (body: { version: number; rules: Rules }) => ask(api.PUT("/rules", { body })),
     [["rules"], ["session"], ["bike"], ["bikes"], ["customers"], ["bench"]],
   );
@@ -57,7 +57,7 @@ function RulesForm({ view }: { view: RulesView }) {
     const read = fromDraft(draft);
     setFaults(read.faults);
     if (Object.keys(read.faults).length > 0) return;
-    send.mutate(deed({ version, rules: read.rules }), {
+    send.mutate(write({ version, rules: read.rules }), {
       onSuccess: (now) => {
         // What was changed while the answer was under way is kept, and saved next time.
         setKept((at) => ({ draft: same(at.draft, draft) ? toDraft(now.rules) : at.draft, version: now.version }));

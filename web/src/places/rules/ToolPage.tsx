@@ -9,7 +9,7 @@ import { Fetched } from "../../ui/Fetched";
 import { dayAndTime, mm, percent, shortDay } from "../../ui/format";
 import { useSession } from "../../ui/frame";
 import { Choice, Dialog, Failure, Field, Tick } from "../../ui/parts";
-import { deed, faultAt, useDeed } from "../../ui/sending";
+import { faultAt, useWrite, write } from "../../ui/sending";
 import { factWords, kindLong } from "../../ui/words";
 import { number } from "../bikes/draft";
 import { RulesHead } from "./RulesHead";
@@ -88,7 +88,7 @@ function ZeroCheck({ tool }: { tool: Instrument }) {
     : { text, ...(/^\d{1,4}$/.test(links) ? { links: Number(links) } : {}) };
   const asked = !tool.compares && text.trim() !== "" ? typed : null;
   const read = useAnswer(zeroQuestion(tool.id, asked));
-  const send = useDeed(
+  const send = useWrite(
     (body: ZeroReading, key) =>
       ask(
         api.POST("/instruments/{instrument}/zero-checks", {
@@ -108,7 +108,7 @@ function ZeroCheck({ tool }: { tool: Instrument }) {
       aria-label="Zero check"
       onSubmit={(e: FormEvent) => {
         e.preventDefault();
-        if (!send.isPending) send.mutate(deed(typed));
+        if (!send.isPending) send.mutate(write(typed));
       }}
     >
       <h2 className="text-base">
@@ -226,7 +226,7 @@ function historyLine(e: LedgerEntry): ReactNode {
 }
 
 function RetireTool({ tool, close }: { tool: Instrument; close: () => void }) {
-  const send = useDeed(
+  const send = useWrite(
     () =>
       ask(
         api.PUT("/instruments/{instrument}/retired", {
@@ -249,7 +249,7 @@ function RetireTool({ tool, close }: { tool: Instrument; close: () => void }) {
           type="button"
           className="deed-main"
           disabled={send.isPending}
-          onClick={() => send.mutate(deed(undefined), { onSuccess: close })}
+          onClick={() => send.mutate(write(undefined), { onSuccess: close })}
         >
           {tool.retired ? "Put back" : "Retire it"}
         </button>
@@ -265,7 +265,7 @@ function ChangeTool({ tool, close }: { tool: Instrument; close: () => void }) {
   const [facts, setFacts] = useState(() => factsOf(tool));
   const [version, setVersion] = useState(tool.version);
   const [marksFault, setMarksFault] = useState<string>();
-  const send = useDeed(
+  const send = useWrite(
     (body: { version: number; facts: InstrumentFacts }) =>
       ask(api.PUT("/instruments/{instrument}", { params: { path: { instrument: tool.id } }, body })),
     touched,
@@ -273,7 +273,7 @@ function ChangeTool({ tool, close }: { tool: Instrument; close: () => void }) {
   const submit = (seen: number) => {
     const read = readFacts(facts, tool.kind);
     setMarksFault(read.fault);
-    if (read.facts) send.mutate(deed({ version: seen, facts: read.facts }), { onSuccess: close });
+    if (read.facts) send.mutate(write({ version: seen, facts: read.facts }), { onSuccess: close });
   };
   const versions = versionsOf(send.error);
   const theirs = versions?.theirs as Instrument | undefined;
@@ -324,7 +324,7 @@ export function AddTool() {
   const [kind, setKind] = useState<Instrument["kind"]>("ruler");
   const [facts, setFacts] = useState<Typed>({ name: "", spreads: "no", marks: "" });
   const [marksFault, setMarksFault] = useState<string>();
-  const send = useDeed(
+  const send = useWrite(
     (body: { kind: Instrument["kind"]; facts: InstrumentFacts }, key) =>
       ask(api.POST("/instruments", { params: { header: { "Idempotency-Key": key } }, body })),
     touched,
@@ -340,7 +340,7 @@ export function AddTool() {
           const read = readFacts(facts, kind);
           setMarksFault(read.fault);
           if (read.facts)
-            send.mutate(deed({ kind, facts: read.facts }), {
+            send.mutate(write({ kind, facts: read.facts }), {
               onSuccess: (tool) => navigate(`/rules/tools/${tool.id}`),
             });
         }}

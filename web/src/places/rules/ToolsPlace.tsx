@@ -4,7 +4,7 @@ import type { Instrument } from "../../api/client";
 import { instrumentsOptions, retiredOptions } from "../../api/queries";
 import { Fetched } from "../../ui/Fetched";
 import { percent, shortDay } from "../../ui/format";
-import { useDeeds, useSession } from "../../ui/frame";
+import { useCommands, useSession } from "../../ui/frame";
 import { Plate } from "../../ui/Plate";
 import { Empty } from "../../ui/parts";
 import { kindLong } from "../../ui/words";
@@ -17,7 +17,7 @@ export function ToolsPlace() {
   const may = person.role === "owner" || person.role === "mechanic";
   const tools = useQuery(instrumentsOptions);
   const retired = useQuery(retiredOptions);
-  useDeeds(may ? { n: { words: "Add a tool", run: () => navigate("/rules/tools/new") } } : {});
+  useCommands(may ? { n: { words: "Add a tool", run: () => navigate("/rules/tools/new") } } : {});
   return (
     <div className="flex flex-col gap-3 p-3 sm:p-4">
       <RulesHead />

@@ -4,7 +4,7 @@ import { Link, useNavigate, useSearchParams } from "react-router";
 import { bikeOptions, sizerQuestion } from "../../api/queries";
 import { Asked, useAnswer } from "../../ui/answer";
 import { Find } from "../../ui/Find";
-import { useDeeds } from "../../ui/frame";
+import { useCommands } from "../../ui/frame";
 import { useKept } from "../../ui/kept";
 import { Failure, Waiting } from "../../ui/parts";
 import { Tag } from "../../ui/Tag";
@@ -50,7 +50,7 @@ function Sizer({ start }: { start: Draft | null }) {
     }),
   );
   const fault = (path: string) => read.faults[path] ?? answer.answer?.faults.find((f) => f.path === path)?.message;
-  useDeeds({ n: { words: "Size for another bike", run: () => setChoosing(true) } });
+  useCommands({ n: { words: "Size for another bike", run: () => setChoosing(true) } });
   const geared = draft.kind === "derailleur";
 
   return (

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { api, ask, type Bike, type BikeFacts } from "../../api/client";
 import { bikeOptions } from "../../api/queries";
 import { Failure, Field } from "../../ui/parts";
-import { deed, useDeed } from "../../ui/sending";
+import { useWrite, write } from "../../ui/sending";
 import { drivetrainWords, jointWords } from "../../ui/words";
 import { type Draft, differs, withDraft } from "./draft";
 
@@ -128,7 +128,7 @@ function Tick({ words, on, set }: { words: string; on: boolean; set: (on: boolea
 /** Saves what was typed back to the bike it came from. */
 export function SaveBack({ draft }: { draft: Draft }) {
   const bike = useQuery({ ...bikeOptions(draft.tag), enabled: draft.tag !== "" });
-  const save = useDeed(
+  const save = useWrite(
     (b: Bike) =>
       ask(
         api.PUT("/bikes/{tag}", {
@@ -147,7 +147,7 @@ export function SaveBack({ draft }: { draft: Draft }) {
   return (
     <>
       {save.isError && <Failure error={save.error} />}
-      <button type="button" className="deed-plain" disabled={save.isPending} onClick={() => save.mutate(deed(b))}>
+      <button type="button" className="deed-plain" disabled={save.isPending} onClick={() => save.mutate(write(b))}>
         Save back to the bike
       </button>
     </>

@@ -5,9 +5,9 @@ import { bathsOptions } from "../../api/queries";
 import { BathDrawing } from "../../draw/BathDrawing";
 import { Fetched } from "../../ui/Fetched";
 import { dayAndTime, shortDay } from "../../ui/format";
-import { useDeeds } from "../../ui/frame";
+import { useCommands } from "../../ui/frame";
 import { Choice, Dialog, Empty, Failure, Field, Tick } from "../../ui/parts";
-import { deed, faultAt, namesFields, useDeed } from "../../ui/sending";
+import { faultAt, namesFields, useWrite, write } from "../../ui/sending";
 import { useServerTime } from "../../ui/Waits";
 import { number } from "../bikes/draft";
 import { StoresHead } from "./StoresHead";
@@ -23,7 +23,7 @@ const kindWords: Record<Bath["kind"], string> = {
 export function BathsPlace() {
   const baths = useQuery({ ...bathsOptions, refetchInterval: 15_000 }); // a probe tells nobody that it warms
   const [adding, setAdding] = useState(false);
-  useDeeds({ n: { words: "Fill a new bath", run: () => setAdding(true) } });
+  useCommands({ n: { words: "Fill a new bath", run: () => setAdding(true) } });
   return (
     <div className="flex flex-col gap-3 p-3 sm:p-4">
       <StoresHead />
@@ -65,8 +65,8 @@ export function BathsPlace() {
 function Vat({ bath: b }: { bath: Bath }) {
   const now = useServerTime();
   const [sure, setSure] = useState<"renew" | "retire" | "settle" | null>(null);
-  const send = useDeed(
-    (body: { deed: "settle" | "renew" | "heat" | "cool" | "retire" }, key) =>
+  const send = useWrite(
+    (body: { action: "settle" | "renew" | "heat" | "cool" | "retire" }, key) =>
       ask(api.POST("/baths/{bath}", { params: { path: { bath: b.id }, header: { "Idempotency-Key": key } }, body })),
     [["baths"], ["waste"]],
     () => setSure(null),
@@ -101,7 +101,7 @@ function Vat({ bath: b }: { bath: Bath }) {
           <p className="text-[13px] text-quiet">Filled {shortDay(b.filled_at)}</p>
         </div>
       </div>
-      {b.pot && <Pot bath={b} heat={(on) => send.mutate(deed({ deed: on ? "heat" : "cool" }))} />}
+      {b.pot && <Pot bath={b} heat={(on) => send.mutate(write({ action: on ? "heat" : "cool" }))} />}
       {send.isError && <Failure error={send.error} />}
       <div className="mt-auto flex flex-wrap gap-2">
         <button type="button" className="deed-plain" onClick={() => setSure("renew")}>
@@ -127,9 +127,9 @@ function Vat({ bath: b }: { bath: Bath }) {
               type="button"
               className="deed-main"
               disabled={send.isPending}
-              onClick={() => send.mutate(deed({ deed: sure }))}
+              onClick={() => send.mutate(write({ action: sure }))}
             >
-              {sureWords[sure].deed}
+              {sureWords[sure].action}
             </button>
             <button type="button" className="deed-quiet" onClick={() => setSure(null)}>
               Leave it
@@ -145,17 +145,17 @@ const sureWords = {
   renew: {
     title: "renew",
     what: "What is in it goes to waste and is noted; the count starts again.",
-    deed: "It is renewed",
+    action: "It is renewed",
   },
   settle: {
     title: "let it settle",
     what: "It stands a day, is decanted through a filter, and gets points back. A tenth stays behind as sludge, which is noted.",
-    deed: "Let it settle",
+    action: "Let it settle",
   },
   retire: {
     title: "keep it no longer",
     what: "It is emptied, and what was in it is noted as waste.",
-    deed: "It is emptied",
+    action: "It is emptied",
   },
 };
 
@@ -214,7 +214,7 @@ function BathForm({ close }: { close: () => void }) {
   const [draft, setDraft] = useState({ name: "", fluid: "", strength: "", volume: "" });
   const [cleanOnly, setCleanOnly] = useState(false);
   const [faults, setFaults] = useState<Record<string, string>>({});
-  const send = useDeed(
+  const send = useWrite(
     (facts: BathFacts, key) =>
       ask(api.POST("/baths", { params: { header: { "Idempotency-Key": key } }, body: { kind, facts } })),
     [["baths"]],
@@ -232,7 +232,7 @@ function BathForm({ close }: { close: () => void }) {
     setFaults(found);
     if (volume === undefined || Object.keys(found).length > 0 || send.isPending) return;
     send.mutate(
-      deed({
+      write({
         name: draft.name.trim(),
         fluid: draft.fluid.trim(),
         volume_ml: volume,

@@ -4,10 +4,10 @@ import { api, ask, type Material, type MaterialFacts } from "../../api/client";
 import { materialsOptions, needsOptions, rulesOptions, stockOptions } from "../../api/queries";
 import { Conflict, versionsOf } from "../../ui/Conflict";
 import { Fetched } from "../../ui/Fetched";
-import { useDeeds } from "../../ui/frame";
+import { useCommands } from "../../ui/frame";
 import { minorUnits, money, typedMoney } from "../../ui/money";
 import { Dialog, Empty, Failure, Field, Tick } from "../../ui/parts";
-import { deed, faultAt, namesFields, useDeed } from "../../ui/sending";
+import { faultAt, namesFields, useWrite, write } from "../../ui/sending";
 import { number } from "../bikes/draft";
 import { materialKinds, materialWords } from "../jobs/jobs";
 import { Mixing } from "./Mixing";
@@ -21,7 +21,7 @@ export function FluidsPlace() {
   const materials = useQuery(materialsOptions);
   const currency = useQuery(rulesOptions).data?.rules.currency ?? "EUR";
   const [editing, setEditing] = useState<Material | "new" | null>(null);
-  useDeeds({ n: { words: "Put something new in the stores", run: () => setEditing("new") } });
+  useCommands({ n: { words: "Put something new in the stores", run: () => setEditing("new") } });
   return (
     <div className="flex flex-col gap-3 p-3 sm:p-4">
       <StoresHead />
@@ -148,7 +148,7 @@ function MaterialForm(props: { material: Material | null; currency: string; clos
   const [card, setCard] = useState(f?.card ?? {});
   const [numbered, setNumbered] = useState<Partial<Record<CardNumber, string>>>({});
   const [faults, setFaults] = useState<Record<string, string>>({});
-  const send = useDeed(
+  const send = useWrite(
     ({ facts, version, retired }: { facts: MaterialFacts; version: number; retired: boolean }, key) =>
       material
         ? ask(
@@ -176,7 +176,7 @@ function MaterialForm(props: { material: Material | null; currency: string; clos
       else facts.pack_cost = cost;
     }
     setFaults(found);
-    if (Object.keys(found).length === 0) send.mutate(deed({ facts, version, retired }));
+    if (Object.keys(found).length === 0) send.mutate(write({ facts, version, retired }));
   };
   const versions = versionsOf(send.error);
   const theirs = versions?.theirs as Material | undefined;

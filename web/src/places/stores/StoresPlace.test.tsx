@@ -96,7 +96,7 @@ it("says what will be here, and puts the first thing on the shelf, with each sli
     kind: "joining-link",
     facts: { name: "Twelve-speed links", sprockets: 12, quantity: 6, low_mark: 0, cost: 450, stated_uses: 1 },
   });
-  expect(sent[0]?.key).not.toBe(sent[1]?.key); // mended, it is another deed
+  expect(sent[0]?.key).not.toBe(sent[1]?.key); // mended, it is another write
 });
 
 it("shows both counts when somebody else counted meanwhile", async () => {

@@ -5,10 +5,10 @@ import { api, ask, type StockFacts, type StockItem } from "../../api/client";
 import { needsOptions, rulesOptions, stockOptions } from "../../api/queries";
 import { Conflict, versionsOf } from "../../ui/Conflict";
 import { Fetched } from "../../ui/Fetched";
-import { useDeeds } from "../../ui/frame";
+import { useCommands } from "../../ui/frame";
 import { minorUnits, money, typedMoney } from "../../ui/money";
 import { Choice, Dialog, Empty, Failure, Field, Tick } from "../../ui/parts";
-import { deed, faultAt, namesFields, useDeed } from "../../ui/sending";
+import { faultAt, namesFields, useWrite, write } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
 import { StoresHead } from "./StoresHead";
 
@@ -17,7 +17,7 @@ export function StoresPlace() {
   const stock = useQuery(stockOptions(false));
   const retired = useQuery(stockOptions(true));
   const [editing, setEditing] = useState<StockItem | "new" | null>(null);
-  useDeeds({ n: { words: "Put something new on the shelf", run: () => setEditing("new") } });
+  useCommands({ n: { words: "Put something new on the shelf", run: () => setEditing("new") } });
   return (
     <div className="flex flex-col gap-3 p-3 sm:p-4">
       <StoresHead />
@@ -186,7 +186,7 @@ function ItemForm({ item, close }: { item: StockItem | null; close: () => void }
   const [draft, setDraft] = useState(() => draftOf(item, currency));
   const [faults, setFaults] = useState<Record<string, string>>({});
   const set = (part: Partial<Draft>) => setDraft({ ...draft, ...part });
-  const send = useDeed(
+  const send = useWrite(
     ({ facts, version }: { facts: StockFacts; version: number }, key) =>
       item
         ? ask(api.PUT("/stock/{item}", { params: { path: { item: item.id } }, body: { version, facts } }))
@@ -195,7 +195,7 @@ function ItemForm({ item, close }: { item: StockItem | null; close: () => void }
           ),
     [["stock"], ["bike"]],
   );
-  const keep = useDeed(
+  const keep = useWrite(
     () =>
       ask(
         api.PUT("/stock/{item}/retired", {
@@ -234,7 +234,7 @@ function ItemForm({ item, close }: { item: StockItem | null; close: () => void }
       if (uses !== undefined) facts.stated_uses = uses;
     }
     setFaults(found);
-    if (Object.keys(found).length === 0) send.mutate(deed({ facts, version }), { onSuccess: close });
+    if (Object.keys(found).length === 0) send.mutate(write({ facts, version }), { onSuccess: close });
   };
   const fault = (name: string) => faults[`facts.${name}`] ?? faultAt(send.error, `facts.${name}`);
   const versions = versionsOf(send.error);
@@ -312,7 +312,7 @@ function ItemForm({ item, close }: { item: StockItem | null; close: () => void }
               type="button"
               className="deed-plain"
               disabled={keep.isPending}
-              onClick={() => keep.mutate(deed(undefined), { onSuccess: close })}
+              onClick={() => keep.mutate(write(undefined), { onSuccess: close })}
             >
               {item.retired ? "Keep it again" : "Keep it no longer"}
             </button>

@@ -7,7 +7,7 @@ import { Fetched } from "../../ui/Fetched";
 import { dayAndTime } from "../../ui/format";
 import { useSession } from "../../ui/frame";
 import { Choice, Empty, Failure, Field } from "../../ui/parts";
-import { deed, faultAt, namesFields, useDeed } from "../../ui/sending";
+import { faultAt, namesFields, useWrite, write } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
 import { number } from "../bikes/draft";
 import { StoresHead } from "./StoresHead";
@@ -102,7 +102,7 @@ function NoteWaste() {
   const [note, setNote] = useState("");
   const [fault, setFault] = useState<string>();
   const job = useSearchParams()[0].get("job");
-  const send = useDeed(
+  const send = useWrite(
     (body: { kind: string; amount: number; note?: string; job_id?: string }, key) =>
       ask(api.POST("/waste", { params: { header: { "Idempotency-Key": key } }, body })),
     [["waste"]],
@@ -117,7 +117,7 @@ function NoteWaste() {
     setFault(n === undefined ? "About how much?" : undefined);
     if (n === undefined || send.isPending) return;
     send.mutate(
-      deed({ kind, amount: n, ...(note.trim() ? { note: note.trim() } : {}), ...(job ? { job_id: job } : {}) }),
+      write({ kind, amount: n, ...(note.trim() ? { note: note.trim() } : {}), ...(job ? { job_id: job } : {}) }),
     );
   };
   return (
