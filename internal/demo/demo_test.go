@@ -129,7 +129,7 @@ func showsEverything(t *testing.T, service *shop.Service, today time.Time) {
 	assert.NotZero(t, short, "a chain that the shelf is short of")
 	jobs, err := service.ListJobs(ctx)
 	require.NoError(t, err)
-	ready, stops, states := 0, 0, map[string]int{}
+	ready, stops, states := 0, 0, map[store.JobState]int{}
 	for _, j := range jobs {
 		states[j.State]++
 		stops += j.Stops
@@ -137,8 +137,8 @@ func showsEverything(t *testing.T, service *shop.Service, today time.Time) {
 			ready++
 		}
 	}
-	assert.NotZero(t, states["arrived"], "a bike that came in and is not planned")
-	assert.NotZero(t, states["planned"])
+	assert.NotZero(t, states[store.JobArrived], "a bike that came in and is not planned")
+	assert.NotZero(t, states[store.JobPlanned])
 	assert.NotZero(t, ready, "a bike that can be handed back")
 	assert.NotZero(t, stops, "something found that holds a bike")
 	waits, err := service.Waits(ctx)
@@ -162,11 +162,11 @@ func showsEverything(t *testing.T, service *shop.Service, today time.Time) {
 	assert.Greater(t, today.Sub(oldest), 500*24*time.Hour, "eighteen months of history")
 	messages, err := service.Messages(ctx)
 	require.NoError(t, err)
-	said := map[string]int{}
+	said := map[store.MessageState]int{}
 	for _, m := range messages {
 		said[m.State]++
 	}
-	for _, state := range []string{"delivered", "not-reached", "withdrawn"} {
+	for _, state := range []store.MessageState{store.MessageDelivered, store.MessageNotReached, store.MessageWithdrawn} {
 		assert.NotZero(t, said[state], "no message is %q: %v", state, said)
 	}
 }

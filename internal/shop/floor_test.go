@@ -61,7 +61,7 @@ func (t *tracked) floor() schedule.FloorView {
 func starts(v schedule.FloorView) map[[2]string]time.Time {
 	all := map[[2]string]time.Time{}
 	for _, s := range v.Stints {
-		if s.State == "planned" || s.State == "ready" {
+		if s.State == schedule.StintPlanned || s.State == schedule.StintReady {
 			all[[2]string{s.Job.String(), s.Step}] = s.Start.UTC()
 		}
 	}

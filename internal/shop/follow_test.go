@@ -12,6 +12,7 @@ import (
 	"earnestpony/internal/outside"
 	"earnestpony/internal/shop/contact"
 	"earnestpony/internal/shop/due"
+	"earnestpony/internal/store"
 )
 
 // What is not sent yet says what is due when it is read: what was done meanwhile is no longer asked for, and where
@@ -61,7 +62,7 @@ func TestDraftsFollowWhatIsDue(t *testing.T) {
 
 	everything()
 	gone := first()
-	assert.Equal(t, []any{"withdrawn", true, "nothing of it is due any more"}, []any{gone.State, gone.Moot, gone.LastError})
+	assert.Equal(t, []any{store.MessageWithdrawn, true, "nothing of it is due any more"}, []any{gone.State, gone.Moot, gone.LastError})
 
 	// Sent, and overtaken before the hour at which owners are told.
 	b.later(60)
@@ -88,7 +89,7 @@ func TestDraftsFollowWhatIsDue(t *testing.T) {
 		tells.Customer.Facts.Consent = consent
 		tells.Customer, err = b.ChangeCustomer(ctx, b.mira, bike.Customer.ID, tells.Customer.Version, tells.Customer.Facts)
 		require.NoError(t, err)
-		assert.Equal(t, []any{"withdrawn", "its owner is not to be told any more"}, []any{first().State, first().LastError})
+		assert.Equal(t, []any{store.MessageWithdrawn, "its owner is not to be told any more"}, []any{first().State, first().LastError})
 	}
 	n, err := b.DraftRecalls(ctx)
 	require.NoError(t, err)

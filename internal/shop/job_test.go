@@ -17,6 +17,7 @@ import (
 	"earnestpony/internal/shop/jobs"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/stock"
+	"earnestpony/internal/store"
 )
 
 // atWork is a bike in the workshop.
@@ -140,7 +141,7 @@ func TestJob(t *testing.T) {
 	assert.Equal(t, map[string]string{"seen": "electric"}, faults(t, err))
 	w.done("floor")
 	w.do("motor-off", jobs.StepAction{Action: "done", Seen: []string{"electric"}, GoOn: true})
-	assert.Equal(t, "begun", w.step("clamp").State, "one goes on to the next")
+	assert.Equal(t, store.StepBegun, w.step("clamp").State, "one goes on to the next")
 	w.do("clamp", jobs.StepAction{Action: "done", Seen: []string{"lifting"}})
 	err = w.try(w.mira, "read-wear", jobs.StepAction{Action: "done"})
 	assert.Equal(t, "not-read", problem(t, err).Code)
@@ -172,8 +173,8 @@ func TestJob(t *testing.T) {
 	// A check that fails sends it back, and counts.
 	w.until("flex")
 	w.do("flex", jobs.StepAction{Action: "fail", Seen: w.step("flex").Cautions})
-	assert.Equal(t, []any{1, "open", 2}, []any{w.step("flex").Fails, w.step("jar-refresh").State, w.step("jar-refresh").Round})
-	assert.Equal(t, "done", w.step("chain-scrub").State, "no further back than it says")
+	assert.Equal(t, []any{1, store.StepOpen, 2}, []any{w.step("flex").Fails, w.step("jar-refresh").State, w.step("jar-refresh").Round})
+	assert.Equal(t, store.StepDone, w.step("chain-scrub").State, "no further back than it says")
 
 	// What is found may hold it, whatever is said of it.
 	job, err := w.AddFinding(ctx, w.mira, w.job.ID, jobs.NewFinding{Code: "pads-worn", Place: "rear", Severity: "note"})
@@ -211,7 +212,7 @@ func TestJob(t *testing.T) {
 	_, err = w.ResolveFinding(ctx, w.mira, w.job.ID, job.Findings[0].ID, "fixed")
 	require.NoError(t, err)
 	require.NoError(t, back(tobiah.ID, "3141"))
-	assert.Equal(t, []any{"handed-back", "Tobiah Marsh", 0}, []any{w.job.State, w.job.SecondBy, len(w.job.Waits)})
+	assert.Equal(t, []any{store.JobHandedBack, "Tobiah Marsh", 0}, []any{w.job.State, w.job.SecondBy, len(w.job.Waits)})
 	assert.Equal(t, "job-closed", problem(t, w.try(w.mira, "floor", jobs.StepAction{Action: "done"})).Code)
 
 	// Everything is in the record; a bike that comes again is a comeback.
@@ -269,7 +270,7 @@ func TestTwoAtOneJob(t *testing.T) {
 	assert.Equal(t, map[string]string{"reason": "missing"}, faults(t, err))
 	job, err := w.CancelJob(ctx, w.mira, w.job.ID, w.job.Version, "owner changed her mind")
 	require.NoError(t, err)
-	assert.Equal(t, []any{"cancelled", 0}, []any{job.State, len(job.Waits)})
+	assert.Equal(t, []any{store.JobCancelled, 0}, []any{job.State, len(job.Waits)})
 }
 
 // Three times black from the bath: a soak is suggested, and planned without losing what was done.
@@ -286,7 +287,7 @@ func TestBathThatDoesNotComeClean(t *testing.T) {
 	}
 	assert.Equal(t, "soak", w.job.Suggest)
 	w.plan(jobs.JobOrder{Route: "soak", Reason: "black three times"})
-	assert.Equal(t, "done", w.step("clamp").State, "what was done stays done")
+	assert.Equal(t, store.StepDone, w.step("clamp").State, "what was done stays done")
 	assert.Equal(t, "link-ready", w.job.Current)
 }
 
@@ -394,13 +395,13 @@ func TestStepsAreLeftAndPaused(t *testing.T) {
 	left, err := w.Job(ctx, w.mira, w.job.ID)
 	require.NoError(t, err)
 	w.job = left
-	assert.Equal(t, []any{"open", 180}, []any{w.step("floor").State, w.step("floor").WorkedS})
+	assert.Equal(t, []any{store.StepOpen, 180}, []any{w.step("floor").State, w.step("floor").WorkedS})
 
 	assert.Equal(t, "not-begun", code(t, w.try(w.mira, "floor", jobs.StepAction{Action: "pause"})))
 	w.do("floor", jobs.StepAction{Action: "begin"})
 	*w.now = w.now.Add(time.Minute)
 	w.do("floor", jobs.StepAction{Action: "pause"})
-	assert.Equal(t, []any{"open", 240, ""}, []any{w.step("floor").State, w.step("floor").WorkedS, w.step("floor").By})
+	assert.Equal(t, []any{store.StepOpen, 240, ""}, []any{w.step("floor").State, w.step("floor").WorkedS, w.step("floor").By})
 
 	// A step that a wait holds says for how long.
 	for w.job.HeldUntil == nil {

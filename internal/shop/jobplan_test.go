@@ -16,6 +16,7 @@ import (
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/shop/stock"
+	"earnestpony/internal/store"
 )
 
 // rule changes how the shop works.
@@ -96,7 +97,7 @@ func TestQuoteOfAJob(t *testing.T) {
 	assert.Equal(t, map[string]string{"asked": "missing"}, faults(t, err))
 	job, err := w.HandBackJob(ctx, w.mira, w.job.ID, jobs.HandBack{Version: w.job.Version, Asked: true})
 	require.NoError(t, err)
-	assert.Equal(t, "handed-back", job.State)
+	assert.Equal(t, store.JobHandedBack, job.State)
 	assert.Equal(t, job.Bill.Total, job.Agreed.Price, "asked, the owner agreed on another")
 	bike, err := w.Bike(ctx, w.tag)
 	require.NoError(t, err)

@@ -100,12 +100,12 @@ func TestRecalls(t *testing.T) {
 	for _, wait := range []time.Duration{time.Minute, 5 * time.Minute, 30 * time.Minute} {
 		send()
 		m = first()
-		assert.Equal(t, []any{"queued", wait, "the network did not take it"}, []any{m.State, m.NextTryAt.Sub(*b.now), m.LastError})
+		assert.Equal(t, []any{store.MessageQueued, wait, "the network did not take it"}, []any{m.State, m.NextTryAt.Sub(*b.now), m.LastError})
 		*b.now = *m.NextTryAt
 	}
 	send()
 	send()
-	assert.Equal(t, []any{"delivered", 1}, []any{first().State, received[m.ID]})
+	assert.Equal(t, []any{store.MessageDelivered, 1}, []any{first().State, received[m.ID]})
 	assert.Zero(t, drafts(), "told within three weeks")
 	assert.Empty(t, b.list(due.DueFilter{State: "due", Quiet: true}))
 	b.later(22)
@@ -120,10 +120,10 @@ func TestRecalls(t *testing.T) {
 		*b.now = *first().NextTryAt
 		send()
 	}
-	assert.Equal(t, []any{"not-reached", 6}, []any{first().State, first().Tries})
+	assert.Equal(t, []any{store.MessageNotReached, 6}, []any{first().State, first().Tries})
 	m, err = b.DoMessage(ctx, b.mira, m.ID, contact.MessageAction{Action: "again", Version: first().Version})
 	require.NoError(t, err)
-	assert.Equal(t, "queued", m.State)
+	assert.Equal(t, store.MessageQueued, m.State)
 
 	// STOP takes the owner off, and takes back what was not told yet.
 	_, err = b.Reply(ctx, b.mira, "+44 20 7946 0018", " Stop. ")
@@ -131,7 +131,7 @@ func TestRecalls(t *testing.T) {
 	b.TakeReplies()
 	stopped, err := b.Reply(ctx, b.mira, "+44 20 7946 0018", " Stop. ")
 	require.NoError(t, err)
-	assert.Equal(t, []any{1, "withdrawn"}, []any{stopped, first().State})
+	assert.Equal(t, []any{1, store.MessageWithdrawn}, []any{stopped, first().State})
 	_, err = b.DraftRecall(ctx, b.mira, b.tag)
 	assert.Equal(t, "not-told", code(t, err))
 	b.later(60)

@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/shop/jobs"
+	"earnestpony/internal/store"
 )
 
 // What a hand that slipped did is taken back within the minute, and only while nothing was built on it.
@@ -28,7 +29,7 @@ func TestTakingBack(t *testing.T) {
 	refused(back("read-wear")) // it was never left out
 	skip()
 	require.NoError(t, back("read-wear"))
-	assert.Equal(t, []any{"open", "read-wear", ""}, []any{w.step("read-wear").State, w.job.Current, w.step("read-wear").Reason})
+	assert.Equal(t, []any{store.StepOpen, "read-wear", ""}, []any{w.step("read-wear").State, w.job.Current, w.step("read-wear").Reason})
 	skip()
 	*w.now = w.now.Add(2 * time.Minute)
 	refused(back("read-wear"))

@@ -45,7 +45,7 @@ func TestTheWallFollows(t *testing.T) {
 
 	// Somebody begins what is next for them, on time: nothing else moves.
 	i := slices.IndexFunc(v.People, func(p schedule.FloorPerson) bool {
-		return p.Next != nil && p.Next.State == "ready"
+		return p.Next != nil && p.Next.State == schedule.StintReady
 	})
 	require.GreaterOrEqual(t, i, 0, "somebody can begin")
 	next := *v.People[i].Next
@@ -54,14 +54,14 @@ func TestTheWallFollows(t *testing.T) {
 	v2 := b.floor()
 	at := v2.People[i].At
 	require.NotNil(t, at)
-	assert.Equal(t, []any{"begun", next.Step, next.Tag}, []any{at.State, at.Step, at.Tag})
+	assert.Equal(t, []any{schedule.StintBegun, next.Step, next.Tag}, []any{at.State, at.Step, at.Tag})
 
 	// It takes far longer than planned: it is over its time, and what waits for it or its person moves.
 	before := starts(v2)
 	b.later(0)
 	*b.now = b.now.Add(time.Duration(at.Minutes+25) * time.Minute)
 	v3 := b.floor()
-	assert.Equal(t, "over", v3.People[i].At.State)
+	assert.Equal(t, schedule.StintOver, v3.People[i].At.State)
 	assert.NotEmpty(t, v3.Moved)
 	assert.Equal(t, "took-longer", v3.Because[0].What)
 	moved := 0
@@ -176,7 +176,7 @@ func TestStrainedWaits(t *testing.T) {
 		assert.Equal(t, "strained", n.Why, n)
 	}
 	for _, s := range v.Stints {
-		if s.State == "planned" || s.State == "ready" {
+		if s.State == schedule.StintPlanned || s.State == schedule.StintReady {
 			assert.True(t, s.Start.After(limit), "%s at %s", s.Title, s.Start)
 		}
 	}
@@ -214,7 +214,7 @@ func TestKeepFloor(t *testing.T) {
 	kept()
 	assert.Equal(t, starts(thought), starts(b.floor()), "thought about once")
 
-	i := slices.IndexFunc(thought.People, func(p schedule.FloorPerson) bool { return p.Next != nil && p.Next.State == "ready" })
+	i := slices.IndexFunc(thought.People, func(p schedule.FloorPerson) bool { return p.Next != nil && p.Next.State == schedule.StintReady })
 	require.GreaterOrEqual(t, i, 0)
 	next := thought.People[i].Next
 	_, err := b.DoStep(ctx, record.Actor{Person: thought.People[i].Person, Device: "stand 2"}, next.Job, next.Step, jobs.StepAction{Action: "begin", Seen: allCautions})
@@ -225,7 +225,7 @@ func TestKeepFloor(t *testing.T) {
 	thoughtAgain := b.floor()
 	assert.GreaterOrEqual(t, finish(atWork)-finish(thoughtAgain), time.Duration(movedBetween(atWork, thoughtAgain))*12*time.Minute, "who is at work has it in their heads")
 
-	i = slices.IndexFunc(thoughtAgain.People, func(p schedule.FloorPerson) bool { return p.Next != nil && p.Next.State == "ready" })
+	i = slices.IndexFunc(thoughtAgain.People, func(p schedule.FloorPerson) bool { return p.Next != nil && p.Next.State == schedule.StintReady })
 	require.GreaterOrEqual(t, i, 0)
 	*b.now = thoughtAgain.People[i].Next.Start.Add(10 * time.Minute)
 	kept() // nobody began it, and nobody looked
@@ -274,7 +274,9 @@ func TestADayAsPlannedMovesNothing(t *testing.T) {
 	for range 6 {
 		v := b.floor()
 		before := starts(v)
-		i := slices.IndexFunc(v.People, func(p schedule.FloorPerson) bool { return p.At == nil && p.Next != nil && p.Next.State == "ready" })
+		i := slices.IndexFunc(v.People, func(p schedule.FloorPerson) bool {
+			return p.At == nil && p.Next != nil && p.Next.State == schedule.StintReady
+		})
 		if i < 0 { // all are at something: the first of them is done in its time
 			i = slices.IndexFunc(v.People, func(p schedule.FloorPerson) bool { return p.At != nil })
 			require.GreaterOrEqual(t, i, 0)
@@ -315,7 +317,7 @@ func TestTheWallStandsAWhile(t *testing.T) {
 	before := b.floor()
 	require.Len(t, before.Jobs, 2)
 	require.False(t, slices.ContainsFunc(before.Stints, func(s schedule.FloorStint) bool { return s.Job == list[0].ID && s.State != "done" }))
-	i := slices.IndexFunc(before.People, func(p schedule.FloorPerson) bool { return p.Next != nil && p.Next.State == "ready" })
+	i := slices.IndexFunc(before.People, func(p schedule.FloorPerson) bool { return p.Next != nil && p.Next.State == schedule.StintReady })
 	require.GreaterOrEqual(t, i, 0)
 	next := before.People[i].Next
 	*b.now = next.Start.Add(4 * time.Minute)
@@ -334,9 +336,9 @@ func TestTheWallStandsAWhile(t *testing.T) {
 	job, err := b.DoStep(context.Background(), who, next.Job, next.Step, jobs.StepAction{Action: "begin", Seen: allCautions})
 	require.NoError(t, err)
 	minutes := job.StepList[slices.IndexFunc(job.StepList, func(s jobs.StepView) bool { return s.Code == next.Step })].Minutes
-	state := func() string { return b.floor().People[i].At.State }
+	state := func() schedule.StintState { return b.floor().People[i].At.State }
 	*b.now = b.now.Add(time.Duration(minutes)*time.Minute - time.Second)
-	assert.Equal(t, "begun", state())
+	assert.EqualValues(t, "begun", state())
 	*b.now = b.now.Add(time.Second)
-	assert.Equal(t, "over", state())
+	assert.EqualValues(t, "over", state())
 }

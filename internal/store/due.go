@@ -198,9 +198,9 @@ type DueRow struct {
 	Colour     string
 	ContactWay string
 	Consent    bool
-	JobID      *uuid.UUID // where it is in the workshop
-	ToldAt     *time.Time // when its owner was last told of something due, on it or on the way
-	ToldState  string     // of that message
+	JobID      *uuid.UUID   // where it is in the workshop
+	ToldAt     *time.Time   // when its owner was last told of something due, on it or on the way
+	ToldState  MessageState // of that message
 }
 
 // DueList returns bikes in care by urgency: state, safety, share used by weight.

@@ -14,7 +14,7 @@ import (
 type Job struct {
 	ID         uuid.UUID
 	BikeID     uuid.UUID
-	State      string
+	State      JobState
 	Intake     json.RawMessage `gorm:"type:jsonb"`
 	Plan       json.RawMessage `gorm:"type:jsonb"` // nil until it is planned
 	PromisedAt *time.Time
@@ -38,7 +38,7 @@ type JobStep struct {
 	Code     string    `gorm:"primaryKey"`
 	Position int
 	Spec     json.RawMessage `gorm:"type:jsonb"`
-	State    string
+	State    StepState
 	Round    int
 	Fails    int
 	BegunAt  *time.Time

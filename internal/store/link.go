@@ -68,7 +68,7 @@ type OwnerReport struct {
 	Event     string
 	Note      string
 	ToldAt    time.Time
-	State     string
+	State     ReportState
 	DecidedAt *time.Time
 	DecidedBy *uuid.UUID
 	Key       string // that its sender gave it, so that sent twice it is kept once; may be empty
@@ -110,7 +110,7 @@ func (t Tx) LockReport(ctx context.Context, id uuid.UUID) (OwnerReport, error) {
 }
 
 // DecideReport notes what became of what an owner told.
-func (t Tx) DecideReport(ctx context.Context, id, by uuid.UUID, state string, at time.Time) error {
+func (t Tx) DecideReport(ctx context.Context, id, by uuid.UUID, state ReportState, at time.Time) error {
 	result := t.db.WithContext(ctx).Exec(`update owner_reports set state = ?, decided_by = ?, decided_at = ? where id = ? and state = 'open'`, state, by, at, id)
 	return changed(result, "decide on what an owner told")
 }

@@ -24,7 +24,7 @@ type Message struct {
 	ID         uuid.UUID
 	BikeID     uuid.UUID
 	CustomerID uuid.UUID
-	State      string
+	State      MessageState
 	Way        string
 	Address    string
 	Body       string
@@ -52,7 +52,7 @@ const selectMessages = `select m.*, b.tag_number, c.name owner_name, p.name sent
 	from messages m join bikes b on b.id = m.bike_id join customers c on c.id = m.customer_id left join people p on p.id = m.queued_by `
 
 // Messages returns messages of some states, newest first; of one bike where bike is given.
-func (t Tx) Messages(ctx context.Context, states []string, bike *uuid.UUID, limit int) ([]MessageView, error) {
+func (t Tx) Messages(ctx context.Context, states []MessageState, bike *uuid.UUID, limit int) ([]MessageView, error) {
 	where, args := `where m.state in @states`, map[string]any{"states": states, "limit": limit}
 	if bike != nil {
 		where += ` and m.bike_id = @bike`

@@ -303,8 +303,8 @@ func (s *Contact) ownerJobs(ctx context.Context, tx store.Tx, bike uuid.UUID) (d
 	}
 	done = []OwnerJob{}
 	for _, j := range list {
-		here = here || j.State == jobs.JobArrived || j.State == jobs.JobPlanned
-		if j.State != jobs.JobHandedBack {
+		here = here || j.State == store.JobArrived || j.State == store.JobPlanned
+		if j.State != store.JobHandedBack {
 			continue
 		}
 		v := OwnerJob{ClosedAt: *j.ClosedAt, Steps: []string{}, Parts: []string{}}
@@ -316,7 +316,7 @@ func (s *Contact) ownerJobs(ctx context.Context, tx store.Tx, bike uuid.UUID) (d
 			return nil, here, err
 		}
 		for _, st := range steps {
-			if st.State == "done" {
+			if st.State == store.StepDone {
 				v.Steps = append(v.Steps, st.Code)
 			}
 		}
@@ -390,7 +390,7 @@ func (s *Contact) Report(ctx context.Context, token string, key record.Idempoten
 		if len(open) >= maxReports {
 			return &record.Problem{Kind: record.TooSoon, Code: "told-enough", Message: "The workshop has not answered what you told yet. Call it if it is urgent.", RetryAfter: time.Hour}
 		}
-		row := store.OwnerReport{ID: uuid.New(), BikeID: bike.ID, KM: r.KM, Event: r.Event, Note: r.Note, ToldAt: s.desk.Now(), State: "open", Key: string(key)}
+		row := store.OwnerReport{ID: uuid.New(), BikeID: bike.ID, KM: r.KM, Event: r.Event, Note: r.Note, ToldAt: s.desk.Now(), State: store.ReportOpen, Key: string(key)}
 		if err := tx.AddOwnerReport(ctx, &row); err != nil {
 			return err
 		}
@@ -423,16 +423,16 @@ func (s *Contact) DecideReport(ctx context.Context, who record.Actor, id uuid.UU
 		if err != nil {
 			return err
 		}
-		if r.State != "open" {
+		if r.State != store.ReportOpen {
 			return &record.Problem{Kind: record.Conflict, Code: "decided", Message: "Somebody decided on this already."}
 		}
 		bike, err := tx.BikeByID(ctx, r.BikeID)
 		if err != nil {
 			return err
 		}
-		state := "set-aside"
+		state := store.ReportSetAside
 		if confirm {
-			state = "confirmed"
+			state = store.ReportConfirmed
 			if r.KM != nil {
 				if _, err := s.measure.NoteOdometerTx(ctx, tx, who, bike, record.OdometerNote{KM: *r.KM, NewComputer: newComputer}, r.ToldAt); err != nil {
 					return err
@@ -455,9 +455,9 @@ func (s *Contact) DecideReport(ctx context.Context, who record.Actor, id uuid.UU
 
 // reportBody is what the ledger keeps of a decision on what an owner told.
 type reportBody struct {
-	State string   `json:"state"`
-	KM    *float64 `json:"told_km,omitempty"`
-	Event string   `json:"event,omitempty"`
+	State store.ReportState `json:"state"`
+	KM    *float64          `json:"told_km,omitempty"`
+	Event string            `json:"event,omitempty"`
 }
 
 func init() {

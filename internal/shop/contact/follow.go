@@ -87,7 +87,7 @@ func (s *Contact) follow(ctx context.Context, h rules.ParsedRules, id uuid.UUID,
 
 // reworded is what a message that was not sent yet is now; nil where it is as it was, or was sent.
 func (s *Contact) reworded(ctx context.Context, tx store.Tx, h rules.ParsedRules, shopName string, m store.Message) (*store.Message, error) {
-	if m.State != "draft" && (m.State != "queued" || m.QueuedBy != nil || m.Tries > 0) {
+	if m.State != store.MessageDraft && (m.State != store.MessageQueued || m.QueuedBy != nil || m.Tries > 0) {
 		return nil, nil
 	}
 	bike, err := tx.BikeByID(ctx, m.BikeID)
@@ -119,7 +119,7 @@ const nothingDue = "nothing of it is due any more"
 // withdrawMoot takes a message back that has become pointless, and says why.
 func (s *Contact) withdrawMoot(m *store.Message, why string) {
 	now := s.desk.Now()
-	m.State, m.Moot, m.LastError, m.NextTryAt, m.EndedAt = "withdrawn", true, why, nil, &now
+	m.State, m.Moot, m.LastError, m.NextTryAt, m.EndedAt = store.MessageWithdrawn, true, why, nil, &now
 }
 
 // overtaken reports whether nothing that a message tells of is due any more. One that somebody worded otherwise stays

@@ -25,7 +25,7 @@ type Message struct {
 	ID        uuid.UUID          `json:"id"`
 	Tag       string             `json:"tag"`
 	Customer  record.CustomerRef `json:"customer"`
-	State     string             `json:"state"`
+	State     store.MessageState `json:"state"`
 	Way       string             `json:"way"`
 	Address   string             `json:"address"`
 	Body      string             `json:"body"`
@@ -59,7 +59,7 @@ func (s *Contact) Messages(ctx context.Context) ([]Message, error) {
 	if err := s.followDrafts(ctx); err != nil {
 		return nil, err
 	}
-	rows, err := s.desk.Store.Read(ctx).Messages(ctx, []string{"draft", "queued", "delivered", "not-reached", "withdrawn"}, nil, MessagesShown)
+	rows, err := s.desk.Store.Read(ctx).Messages(ctx, store.EveryMessage(), nil, MessagesShown)
 	all := make([]Message, 0, len(rows))
 	for _, m := range rows {
 		all = append(all, NewMessage(m))
@@ -77,7 +77,7 @@ type messageBody struct {
 
 func (s *Contact) noteMessage(ctx context.Context, tx store.Tx, who record.Actor, m store.Message, tagNumber int) error {
 	e := store.Entry{BikeID: &m.BikeID, Kind: record.KindMessage}
-	return s.desk.Append(ctx, tx, who, &e, messageBody{m.ID.String(), m.State, m.Way, m.Codes}, record.TagOf(store.Bike{TagNumber: tagNumber}))
+	return s.desk.Append(ctx, tx, who, &e, messageBody{m.ID.String(), string(m.State), m.Way, m.Codes}, record.TagOf(store.Bike{TagNumber: tagNumber}))
 }
 
 // maxTold is how many tasks one message tells of; more are nagging.
@@ -96,7 +96,7 @@ func (s *Contact) draft(ctx context.Context, tx store.Tx, h rules.ParsedRules, s
 	if err != nil {
 		return nil, err
 	}
-	m := store.Message{ID: uuid.New(), BikeID: bike.ID, CustomerID: owner.ID, State: "draft", Way: owner.ContactWay, Address: owner.Phone, CreatedAt: s.desk.Now(), Codes: []string{}}
+	m := store.Message{ID: uuid.New(), BikeID: bike.ID, CustomerID: owner.ID, State: store.MessageDraft, Way: owner.ContactWay, Address: owner.Phone, CreatedAt: s.desk.Now(), Codes: []string{}}
 	if record.ByMail(m.Way) {
 		m.Address = owner.Email
 	}
@@ -266,7 +266,7 @@ func (s *Contact) DraftRecall(ctx context.Context, who record.Actor, tagText str
 func (s *Contact) enqueue(m *store.Message, by *uuid.UUID, h rules.ParsedRules) {
 	now := s.desk.Now()
 	at := nextOpen(now, h.Rules.Recalls)
-	m.State, m.QueuedAt, m.QueuedBy, m.NextTryAt = "queued", &now, by, &at
+	m.State, m.QueuedAt, m.QueuedBy, m.NextTryAt = store.MessageQueued, &now, by, &at
 }
 
 // nextOpen is the first time from t on at which owners are told anything: not at night, not on closed days.
@@ -353,7 +353,7 @@ func (s *Contact) change(ctx context.Context, tx store.Tx, who record.Actor, m *
 	done := &record.Problem{Kind: record.Conflict, Code: "not-so-now", Message: "This message is not what it was: look at it again."}
 	switch d.Action {
 	case "send", "again":
-		if d.Action == "send" && m.State != "draft" || d.Action == "again" && m.State != "not-reached" {
+		if d.Action == "send" && m.State != store.MessageDraft || d.Action == "again" && m.State != store.MessageNotReached {
 			return done
 		}
 		owner, err := tx.Customer(ctx, m.CustomerID)
@@ -369,11 +369,11 @@ func (s *Contact) change(ctx context.Context, tx store.Tx, who record.Actor, m *
 		m.Tries, m.LastError, m.EndedAt, m.Moot = 0, "", nil, false
 		s.enqueue(m, &who.Person.ID, h)
 	case "withdraw":
-		if m.State != "draft" && m.State != "queued" {
+		if m.State != store.MessageDraft && m.State != store.MessageQueued {
 			return done
 		}
 		now := s.desk.Now()
-		m.State, m.NextTryAt, m.EndedAt = "withdrawn", nil, &now
+		m.State, m.NextTryAt, m.EndedAt = store.MessageWithdrawn, nil, &now
 	default:
 		return record.InvalidInput(record.Field{Path: "action", Code: "unknown-value", Message: "There is no such action."})
 	}

@@ -94,11 +94,11 @@ func (s *Contact) withLink(ctx context.Context, who record.Actor, m store.Messag
 func (s *Contact) tried(ctx context.Context, who record.Actor, m store.Message, failed error, h rules.ParsedRules) error {
 	now := s.desk.Now()
 	if failed == nil {
-		m.State, m.NextTryAt, m.EndedAt, m.LastError = "delivered", nil, &now, ""
+		m.State, m.NextTryAt, m.EndedAt, m.LastError = store.MessageDelivered, nil, &now, ""
 	} else {
 		m.LastError = record.CleanLine(failed.Error())
 		if m.Tries > len(retries) {
-			m.State, m.NextTryAt, m.EndedAt = "not-reached", nil, &now
+			m.State, m.NextTryAt, m.EndedAt = store.MessageNotReached, nil, &now
 		} else {
 			at := nextOpen(now.Add(retries[m.Tries-1]), h.Rules.Recalls)
 			m.NextTryAt = &at
@@ -117,7 +117,7 @@ func (s *Contact) keepTried(ctx context.Context, who record.Actor, m store.Messa
 		if err != nil {
 			return err
 		}
-		if m.State == "queued" {
+		if m.State == store.MessageQueued {
 			return tx.Notify(ctx, record.Changed(record.TopicMessage, ""))
 		}
 		return s.noteMessage(ctx, tx, who, m, bike.TagNumber)

@@ -34,13 +34,13 @@ type DueRow struct {
 	DueOn    *string            `json:"due_on,omitempty"` // the earliest
 	// Tasks, each a [DueTask], are those soon or worse and what else is done in the same visit: the text that was
 	// kept when they were reckoned, as a page of them is read far more often than any changes.
-	Tasks      json.RawMessage `json:"tasks"`
-	Visit      json.RawMessage `json:"visit"` // codes
-	SavedMin   int             `json:"saved_min"`
-	MayTell    bool            `json:"may_tell"` // its owner agreed and has an address for it
-	ToldAt     *time.Time      `json:"told_at,omitempty"`
-	ToldState  string          `json:"told_state,omitempty"`
-	InWorkshop *uuid.UUID      `json:"job,omitempty"`
+	Tasks      json.RawMessage    `json:"tasks"`
+	Visit      json.RawMessage    `json:"visit"` // codes
+	SavedMin   int                `json:"saved_min"`
+	MayTell    bool               `json:"may_tell"` // its owner agreed and has an address for it
+	ToldAt     *time.Time         `json:"told_at,omitempty"`
+	ToldState  store.MessageState `json:"told_state,omitempty"`
+	InWorkshop *uuid.UUID         `json:"job,omitempty"`
 }
 
 // DuePage is a page of the list of what is due.

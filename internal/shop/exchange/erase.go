@@ -33,7 +33,7 @@ func (s *Exchange) CustomerData(ctx context.Context, id uuid.UUID) (json.RawMess
 		if err != nil {
 			return nil, err
 		}
-		told, err := tx.Messages(ctx, []string{"draft", "queued", "delivered", "not-reached", "withdrawn"}, &bike.ID, contact.MessagesShown)
+		told, err := tx.Messages(ctx, store.EveryMessage(), &bike.ID, contact.MessagesShown)
 		if err != nil {
 			return nil, err
 		}

@@ -224,7 +224,7 @@ func (s *Jobs) secondSignature(ctx context.Context, who record.Actor, h HandBack
 }
 
 func (s *Jobs) closeJob(ctx context.Context, tx store.Tx, who record.Actor, l *LoadedJob, h HandBack, second *store.Person) error {
-	if l.Job.State != JobPlanned {
+	if l.Job.State != store.JobPlanned {
 		return &record.Problem{Kind: record.Conflict, Code: "not-planned", Message: "This job was never planned: plan it, or cancel it."}
 	}
 	if holds := l.holds(); len(holds) > 0 {
@@ -257,7 +257,7 @@ func (s *Jobs) closeJob(ctx context.Context, tx store.Tx, who record.Actor, l *L
 			Fields: []record.Field{{Path: "asked", Code: "missing", Message: "Ask the owner first, then say so here."}}}
 	}
 	now := s.desk.Now()
-	l.Job.State, l.Job.ClosedAt, l.Job.ClosedBy = JobHandedBack, &now, &who.Person.ID
+	l.Job.State, l.Job.ClosedAt, l.Job.ClosedBy = store.JobHandedBack, &now, &who.Person.ID
 	body := JobBody{Job: l.Job.ID.String(), Plan: plan}
 	if more {
 		body.Agreed = s.agree(who, &l.Job, &bill.Total)
@@ -311,12 +311,12 @@ func (s *Jobs) CancelJob(ctx context.Context, who record.Actor, id uuid.UUID, ve
 			return store.ErrStale
 		}
 		for i, st := range l.Steps {
-			if st.Code == "open-chain" && st.State == "done" && !l.marks[stepChainOn].Done || st.Code == "old-chain-off" && st.State == "done" && !l.marks[stepNewChain].Done {
+			if st.Code == "open-chain" && st.State == store.StepDone && !l.marks[stepChainOn].Done || st.Code == "old-chain-off" && st.State == store.StepDone && !l.marks[stepNewChain].Done {
 				return &record.Problem{Kind: record.Conflict, Code: "chain-is-off", Message: fmt.Sprintf("The chain is off (“%s”): put it on before the job is cancelled.", l.Specs[i].Title)}
 			}
 		}
 		now := s.desk.Now()
-		l.Job.State, l.Job.ClosedAt, l.Job.ClosedBy = jobCancelled, &now, &who.Person.ID
+		l.Job.State, l.Job.ClosedAt, l.Job.ClosedBy = store.JobCancelled, &now, &who.Person.ID
 		for i := range l.Waits {
 			if w := &l.Waits[i].Wait; w.EndedAt == nil {
 				if err := s.endWait(ctx, tx, who, w, endedWithJob); err != nil {

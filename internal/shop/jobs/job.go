@@ -19,14 +19,6 @@ import (
 	"earnestpony/internal/store"
 )
 
-// The states of a job.
-const (
-	JobArrived    = "arrived"
-	JobPlanned    = "planned"
-	JobHandedBack = "handed-back"
-	jobCancelled  = "cancelled"
-)
-
 // Intake is what was seen and said when a bike came in.
 type Intake struct {
 	Condition
@@ -110,14 +102,14 @@ func (s *Jobs) OpenJob(ctx context.Context, who record.Actor, tagText string, a 
 		if err != nil {
 			return uuid.Nil, err
 		}
-		j := store.Job{ID: uuid.New(), BikeID: bike.ID, State: JobArrived, Intake: intake, CreatedAt: s.desk.Now(), CreatedBy: who.Person.ID}
+		j := store.Job{ID: uuid.New(), BikeID: bike.ID, State: store.JobArrived, Intake: intake, CreatedAt: s.desk.Now(), CreatedBy: who.Person.ID}
 		s.Promise(who, &j, a.PromisedAt)
 		before, err := tx.JobsOf(ctx, bike.ID, 5)
 		if err != nil {
 			return uuid.Nil, err
 		}
 		for _, b := range before {
-			if b.State == JobHandedBack && j.CreatedAt.Sub(*b.ClosedAt) <= fault.ComebackDays*24*time.Hour {
+			if b.State == store.JobHandedBack && j.CreatedAt.Sub(*b.ClosedAt) <= fault.ComebackDays*24*time.Hour {
 				j.ComebackOf = &b.ID
 				break
 			}
@@ -209,7 +201,7 @@ func (s *Jobs) jobIn(ctx context.Context, tx store.Tx, who record.Actor, id uuid
 	if err := json.Unmarshal(l.Job.Intake, &j.Intake); err != nil {
 		return j, fmt.Errorf("intake of job %s: %w", id, err)
 	}
-	open := l.Job.State == JobPlanned
+	open := l.Job.State == store.JobPlanned
 	if open {
 		j.Current, j.Holds = l.current(who.Person.ID), l.holds()
 	}
@@ -220,7 +212,7 @@ func (s *Jobs) jobIn(ctx context.Context, tx store.Tx, who record.Actor, id uuid
 		if st.BegunAt != nil {
 			j.WorkedMin += l.At.Sub(*st.BegunAt).Minutes()
 		}
-		if st.Code == "rag-test" && st.Fails >= clean.SuggestAfter && st.State != "done" && j.Plan != nil && j.Plan.ChainRoute == clean.Bath.String() {
+		if st.Code == "rag-test" && st.Fails >= clean.SuggestAfter && st.State != store.StepDone && j.Plan != nil && j.Plan.ChainRoute == clean.Bath.String() {
 			j.Suggest = clean.Soak.String()
 		}
 	}

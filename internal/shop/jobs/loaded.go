@@ -73,7 +73,7 @@ func (l *LoadedJob) Read() error {
 		l.Specs = append(l.Specs, spec)
 		p := clean.Planned{Step: clean.Step{Code: spec.Code, Gate: spec.Gate, Fail: spec.Fail, Back: spec.Back}, Before: spec.Before, Waits: spec.Holding}
 		l.planned = append(l.planned, p)
-		m := clean.Mark{Begun: st.State == "begun", Done: st.State == "done", Skipped: st.State == "skipped"}
+		m := clean.Mark{Begun: st.State == store.StepBegun, Done: st.State == store.StepDone, Skipped: st.State == store.StepSkipped}
 		for _, w := range l.Waits {
 			if w.StepCode == st.Code && w.EndedAt == nil {
 				m.Over = w.LeastAt
@@ -132,7 +132,7 @@ func (l *LoadedJob) summary() JobSummary {
 			v.Stops++
 		}
 	}
-	v.Ready = l.Job.State == JobPlanned && len(l.holds()) == 0
+	v.Ready = l.Job.State == store.JobPlanned && len(l.holds()) == 0
 	return v
 }
 
@@ -144,7 +144,7 @@ func (l *LoadedJob) holds() []Hold {
 		switch {
 		case spec.Gate && !m.Done:
 			holds = append(holds, Hold{"check-open", spec.Code, spec.Title})
-		case l.Steps[i].State != "done" && l.Steps[i].State != "skipped":
+		case !l.Steps[i].State.Over():
 			holds = append(holds, Hold{"step-open", spec.Code, spec.Title})
 		}
 	}
@@ -174,7 +174,7 @@ func findingWords(code string) string {
 // and nobody is at.
 func (l *LoadedJob) current(person uuid.UUID) string {
 	for i, st := range l.Steps {
-		if st.State == "begun" && *st.BegunBy == person {
+		if st.State == store.StepBegun && *st.BegunBy == person {
 			return l.Specs[i].Code
 		}
 	}

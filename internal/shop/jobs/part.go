@@ -113,7 +113,7 @@ func (s *Jobs) BillTaken(ctx context.Context, tx store.Tx, who record.Actor, bik
 		return nil
 	}
 	jobs, err := tx.JobsOf(ctx, bike.ID, 1)
-	if err != nil || len(jobs) == 0 || jobs[0].State != JobPlanned {
+	if err != nil || len(jobs) == 0 || jobs[0].State != store.JobPlanned {
 		return err
 	}
 	plan := PlanOf(jobs[0])

@@ -374,7 +374,7 @@ func (s *Jobs) planJob(ctx context.Context, tx store.Tx, who record.Actor, l *Lo
 	if order.PromisedAt != nil {
 		s.Promise(who, &l.Job, order.PromisedAt)
 	}
-	l.Job.State = JobPlanned
+	l.Job.State = store.JobPlanned
 	if err := tx.SetSteps(ctx, l.Job.ID, steps); err != nil {
 		return err
 	}
@@ -443,7 +443,7 @@ func NewSteps(l *LoadedJob, plan clean.Plan, complaints []string) ([]store.JobSt
 		if err != nil {
 			return nil, err
 		}
-		st := store.JobStep{JobID: l.Job.ID, Code: spec.Code, State: "open", Round: 1}
+		st := store.JobStep{JobID: l.Job.ID, Code: spec.Code, State: store.StepOpen, Round: 1}
 		if was, there := before[spec.Code]; there {
 			st = was
 		}

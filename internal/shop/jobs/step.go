@@ -170,7 +170,7 @@ func (w *stepRun) begin(ctx context.Context, tx store.Tx, i int) error {
 		return err
 	}
 	st := &w.Steps[i]
-	if st.State == "begun" {
+	if st.State == store.StepBegun {
 		if *st.BegunBy == w.who.Person.ID {
 			return nil
 		}
@@ -182,7 +182,7 @@ func (w *stepRun) begin(ctx context.Context, tx store.Tx, i int) error {
 	if err := w.follow(ctx, tx, i); err != nil {
 		return err
 	}
-	st.State, st.BegunAt, st.BegunBy = "begun", &w.At, &w.who.Person.ID
+	st.State, st.BegunAt, st.BegunBy = store.StepBegun, &w.At, &w.who.Person.ID
 	if err := tx.SaveStep(ctx, st); err != nil {
 		return err
 	}
@@ -197,13 +197,13 @@ func (w *stepRun) leaveOthers(ctx context.Context, tx store.Tx) error {
 	}
 	for _, st := range begun {
 		if k := slices.IndexFunc(w.Steps, func(own store.JobStep) bool { return own.JobID == st.JobID && own.Code == st.Code }); k >= 0 {
-			if err := w.setState(ctx, tx, k, "open"); err != nil {
+			if err := w.setState(ctx, tx, k, store.StepOpen); err != nil {
 				return err
 			}
 			continue
 		}
 		st.WorkedS += worked(*st.BegunAt, w.At)
-		st.State, st.BegunAt, st.BegunBy = "open", nil, nil
+		st.State, st.BegunAt, st.BegunBy = store.StepOpen, nil, nil
 		if err := tx.SaveStep(ctx, &st); err != nil {
 			return err
 		}
@@ -224,17 +224,17 @@ func (w *stepRun) leaveOthers(ctx context.Context, tx store.Tx) error {
 }
 
 // setState banks the time that was worked on a step and gives it a state.
-func (w *stepRun) setState(ctx context.Context, tx store.Tx, i int, state string) error {
+func (w *stepRun) setState(ctx context.Context, tx store.Tx, i int, state store.StepState) error {
 	st := &w.Steps[i]
 	if st.BegunAt != nil {
 		st.WorkedS += worked(*st.BegunAt, w.At)
 	}
 	st.State, st.BegunAt, st.BegunBy, st.DoneAt, st.DoneBy = state, nil, nil, nil, nil
-	if state == "done" || state == "skipped" {
+	if state.Over() {
 		st.DoneAt, st.DoneBy = &w.At, &w.who.Person.ID
 	}
 	m := w.marks[st.Code]
-	m.Begun, m.Done, m.Skipped = false, state == "done", state == "skipped"
+	m.Begun, m.Done, m.Skipped = false, state == store.StepDone, state == store.StepSkipped
 	w.marks[st.Code] = m
 	return tx.SaveStep(ctx, st)
 }
@@ -268,7 +268,7 @@ func (w *stepRun) finish(ctx context.Context, tx store.Tx, i int) error {
 		return err
 	}
 	spec, st := w.Specs[i], &w.Steps[i]
-	if err := w.setState(ctx, tx, i, "done"); err != nil {
+	if err := w.setState(ctx, tx, i, store.StepDone); err != nil {
 		return err
 	}
 	for _, a := range spec.Amounts {
@@ -454,7 +454,7 @@ func (w *stepRun) fail(ctx context.Context, tx store.Tx, i int) error {
 			continue
 		}
 		w.Steps[k].Round++
-		if err := w.setState(ctx, tx, k, "open"); err != nil {
+		if err := w.setState(ctx, tx, k, store.StepOpen); err != nil {
 			return err
 		}
 		for n := range w.Waits {
@@ -469,10 +469,10 @@ func (w *stepRun) fail(ctx context.Context, tx store.Tx, i int) error {
 }
 
 func (w *stepRun) pause(ctx context.Context, tx store.Tx, i int) error {
-	if w.Steps[i].State != "begun" {
+	if w.Steps[i].State != store.StepBegun {
 		return &record.Problem{Kind: record.Conflict, Code: "not-begun", Message: "Nobody is at this step."}
 	}
-	if err := w.setState(ctx, tx, i, "open"); err != nil {
+	if err := w.setState(ctx, tx, i, store.StepOpen); err != nil {
 		return err
 	}
 	return w.note(ctx, tx, i, JobBody{WorkedS: w.Steps[i].WorkedS})
@@ -489,7 +489,7 @@ func (w *stepRun) skip(ctx context.Context, tx store.Tx, i int) error {
 		return record.InvalidInput(record.Field{Path: "reason", Code: "missing", Message: "Say in a few words why it is left out."})
 	}
 	w.Steps[i].Reason = w.action.Reason
-	if err := w.setState(ctx, tx, i, "skipped"); err != nil {
+	if err := w.setState(ctx, tx, i, store.StepSkipped); err != nil {
 		return err
 	}
 	return w.note(ctx, tx, i, JobBody{Reason: w.action.Reason})
@@ -498,7 +498,7 @@ func (w *stepRun) skip(ctx context.Context, tx store.Tx, i int) error {
 // handOver gives a step that is under way to a colleague.
 func (w *stepRun) handOver(ctx context.Context, tx store.Tx, i int) error {
 	st := &w.Steps[i]
-	if st.State != "begun" {
+	if st.State != store.StepBegun {
 		return &record.Problem{Kind: record.Conflict, Code: "not-begun", Message: "Nobody is at this step."}
 	}
 	to, err := uuid.Nil, error(nil)
@@ -513,8 +513,8 @@ func (w *stepRun) handOver(ctx context.Context, tx store.Tx, i int) error {
 		return err
 	}
 	for k, other := range w.Steps {
-		if other.State == "begun" && *other.BegunBy == person.ID && k != i {
-			if err := w.setState(ctx, tx, k, "open"); err != nil {
+		if other.State == store.StepBegun && *other.BegunBy == person.ID && k != i {
+			if err := w.setState(ctx, tx, k, store.StepOpen); err != nil {
 				return err
 			}
 		}

@@ -29,16 +29,16 @@ func recent(at *time.Time, now time.Time) bool { return at != nil && now.Sub(*at
 // takeBack has a step that was left out be done after all, as long as nothing that comes after it was begun.
 func (w *stepRun) takeBack(ctx context.Context, tx store.Tx, i int) error {
 	st := &w.Steps[i]
-	if st.State != "skipped" || !recent(st.DoneAt, w.At) {
+	if st.State != store.StepSkipped || !recent(st.DoneAt, w.At) {
 		return tooLate(fmt.Sprintf("“%s” was not left out just now", w.Specs[i].Title))
 	}
 	for k, spec := range w.Specs {
-		if slices.Contains(spec.Before, st.Code) && w.Steps[k].State != "open" {
+		if slices.Contains(spec.Before, st.Code) && w.Steps[k].State != store.StepOpen {
 			return tooLate(fmt.Sprintf("“%s” was begun since", spec.Title))
 		}
 	}
 	st.Reason = ""
-	if err := w.setState(ctx, tx, i, "open"); err != nil {
+	if err := w.setState(ctx, tx, i, store.StepOpen); err != nil {
 		return err
 	}
 	return w.note(ctx, tx, i, JobBody{})
@@ -68,7 +68,7 @@ func (s *Jobs) resumeWait(ctx context.Context, tx store.Tx, who record.Actor, id
 	}
 	if l != nil {
 		for k, spec := range l.Specs {
-			if slices.Contains(spec.Holding, w.StepCode) && l.Steps[k].State != "open" {
+			if slices.Contains(spec.Holding, w.StepCode) && l.Steps[k].State != store.StepOpen {
 				return tooLate(fmt.Sprintf("“%s” was begun since", spec.Title))
 			}
 		}
@@ -93,13 +93,13 @@ func (s *Jobs) ReopenJob(ctx context.Context, who record.Actor, id uuid.UUID, ve
 		switch {
 		case l.Job.Version != version:
 			return store.ErrStale
-		case l.Job.State != jobCancelled || !recent(l.Job.ClosedAt, s.desk.Now()):
+		case l.Job.State != store.JobCancelled || !recent(l.Job.ClosedAt, s.desk.Now()):
 			return tooLate("the job was not cancelled just now")
 		}
 		closed := *l.Job.ClosedAt
-		l.Job.State, l.Job.ClosedAt, l.Job.ClosedBy = JobArrived, nil, nil
+		l.Job.State, l.Job.ClosedAt, l.Job.ClosedBy = store.JobArrived, nil, nil
 		if PlanOf(l.Job) != nil {
-			l.Job.State = JobPlanned
+			l.Job.State = store.JobPlanned
 		}
 		if err := tx.SaveJob(ctx, &l.Job); err != nil {
 			return err

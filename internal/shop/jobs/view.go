@@ -7,6 +7,7 @@ import (
 
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
+	"earnestpony/internal/store"
 )
 
 // JobSummary is a job as it stands beside others.
@@ -15,7 +16,7 @@ type JobSummary struct {
 	Tag        string             `json:"tag"`
 	Customer   record.CustomerRef `json:"customer"`
 	Bike       string             `json:"bike"` // make, model, colour
-	State      string             `json:"state"`
+	State      store.JobState     `json:"state"`
 	CreatedAt  time.Time          `json:"created_at"`
 	PromisedAt *time.Time         `json:"promised_at,omitempty"`
 	Route      string             `json:"route,omitempty"`
@@ -47,16 +48,16 @@ type JobRef struct {
 // StepView is a step as it is shown.
 type StepView struct {
 	StepSpec
-	State    string     `json:"state"`    // open, begun, done, skipped
-	Standing string     `json:"standing"` // blocked, held, ready, underway, finished
-	Until    *time.Time `json:"until,omitempty"`
-	Round    int        `json:"round"`
-	Fails    int        `json:"fails,omitempty"`
-	By       string     `json:"by,omitempty"` // who did it or is at it
-	Since    *time.Time `json:"since,omitempty"`
-	DoneAt   *time.Time `json:"done_at,omitempty"`
-	WorkedS  int        `json:"worked_s,omitempty"`
-	Reason   string     `json:"reason,omitempty"`
+	State    store.StepState `json:"state"`    // open, begun, done, skipped
+	Standing string          `json:"standing"` // blocked, held, ready, underway, finished
+	Until    *time.Time      `json:"until,omitempty"`
+	Round    int             `json:"round"`
+	Fails    int             `json:"fails,omitempty"`
+	By       string          `json:"by,omitempty"` // who did it or is at it
+	Since    *time.Time      `json:"since,omitempty"`
+	DoneAt   *time.Time      `json:"done_at,omitempty"`
+	WorkedS  int             `json:"worked_s,omitempty"`
+	Reason   string          `json:"reason,omitempty"`
 }
 
 // StepSpec is a step as it was planned.
@@ -136,6 +137,6 @@ type Hold struct {
 // JobListItem is a job of a bike in a list.
 type JobListItem struct {
 	JobRef
-	State     string    `json:"state"`
-	CreatedAt time.Time `json:"created_at"`
+	State     store.JobState `json:"state"`
+	CreatedAt time.Time      `json:"created_at"`
 }

@@ -63,7 +63,7 @@ func (s *Schedule) floorDayOf(ctx context.Context, tx store.Tx, h rules.ParsedRu
 	first := now
 	for _, l := range layouts { // what is under way since yesterday counts from then
 		for _, st := range l.Steps {
-			if st.State == "begun" && st.BegunAt.Before(first) {
+			if st.State == store.StepBegun && st.BegunAt.Before(first) {
 				first = *st.BegunAt
 			}
 		}
@@ -84,7 +84,7 @@ func (s *Schedule) floorDayOf(ctx context.Context, tx store.Tx, h rules.ParsedRu
 		d.problem.Places = append(d.problem.Places, dayplan.Place{ID: string(place), Count: h.Rules.Floor.Places[string(place)]})
 	}
 	for _, l := range layouts {
-		if l.Job.State != jobs.JobPlanned {
+		if l.Job.State != store.JobPlanned {
 			d.arrived = append(d.arrived, l)
 			continue
 		}
@@ -144,7 +144,7 @@ func (j *dayJob) stints() {
 	for i, st := range l.Steps {
 		spec := l.Specs[i]
 		switch st.State {
-		case "open":
+		case store.StepOpen:
 			if n := len(j.all) - 1; n >= 0 && j.joins(n, i) {
 				j.all[n].steps = append(j.all[n].steps, i)
 				j.all[n].minutes += spec.Minutes
@@ -153,13 +153,13 @@ func (j *dayJob) stints() {
 				continue
 			}
 			j.push(stint{job: l, steps: []int{i}, minutes: spec.Minutes}, spec, st.KeptFor)
-		case "begun":
+		case store.StepBegun:
 			since := d.minute(*st.BegunAt)
 			took := int(d.problem.Now - since)
 			s := stint{job: l, steps: []int{i}, minutes: max(spec.Minutes, took+1), begun: st.BegunAt, by: st.BegunBy, over: d.now.Sub(*st.BegunAt) >= time.Duration(spec.Minutes)*time.Minute}
 			j.push(s, spec, nil)
 			d.problem.Fixed = append(d.problem.Fixed, dayplan.Placed{Job: j.job.ID, Step: spec.Code, Person: st.BegunBy.String(), Start: since})
-		case "done":
+		case store.StepDone:
 			// Only what still makes something wait is of the day.
 			if w := j.runs(st.Code); w != nil {
 				j.push(stint{job: l, steps: []int{i}, begun: st.DoneAt, by: st.DoneBy}, spec, nil)
@@ -271,7 +271,7 @@ func (j *dayJob) waits(code string) (least dayplan.Minutes, most *dayplan.Minute
 		return least, most
 	}
 	i := slices.IndexFunc(j.l.Specs, func(s jobs.StepSpec) bool { return s.Code == code })
-	if w := j.l.Specs[i].Wait; w != nil && j.l.Steps[i].State != "done" {
+	if w := j.l.Specs[i].Wait; w != nil && j.l.Steps[i].State != store.StepDone {
 		least = dayplan.Minutes(w.Least)
 		if w.Most > 0 {
 			limit := dayplan.Minutes(w.Most)

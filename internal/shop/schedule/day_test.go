@@ -35,7 +35,7 @@ func dirtyJob(t *rapid.T, now time.Time) *jobs.LoadedJob {
 		plan, err = clean.New(b, choice.Order(), rules)
 	}
 	require.NoError(t, err)
-	l := &jobs.LoadedJob{Job: store.Job{ID: uuid.New(), State: jobs.JobPlanned, Intake: []byte(`{}`)}, At: now}
+	l := &jobs.LoadedJob{Job: store.Job{ID: uuid.New(), State: store.JobPlanned, Intake: []byte(`{}`)}, At: now}
 	l.Steps, err = jobs.NewSteps(l, plan, nil)
 	require.NoError(t, err)
 	someone := uuid.New()
@@ -46,7 +46,7 @@ func dirtyJob(t *rapid.T, now time.Time) *jobs.LoadedJob {
 	}
 	require.NoError(t, l.Read())
 	for i, spec := range l.Specs {
-		if w := spec.Wait; w != nil && l.Steps[i].State == "done" && yes("runs") {
+		if w := spec.Wait; w != nil && l.Steps[i].State == store.StepDone && yes("runs") {
 			least := now.Add(time.Duration(w.Least) * time.Minute)
 			wait := store.WaitView{Wait: store.Wait{StepCode: spec.Code, BeganAt: now.Add(-time.Minute), LeastAt: least}}
 			if w.Most > 0 {

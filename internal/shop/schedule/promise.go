@@ -326,7 +326,7 @@ func (s *Schedule) draftPlan(ctx context.Context, tx store.Tx, l *jobs.LoadedJob
 	if err != nil {
 		return summary, err
 	}
-	l.Job.State = jobs.JobPlanned
+	l.Job.State = store.JobPlanned
 	if l.Steps, err = jobs.NewSteps(l, plan, a.Complaints); err != nil {
 		return summary, err
 	}

@@ -13,6 +13,7 @@ import (
 	"earnestpony/core/dayplan"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
+	"earnestpony/internal/store"
 )
 
 // FloorView is the wall as it is looked at: who does what when, what waits where, and what was promised.
@@ -55,21 +56,33 @@ type FloorPlace struct {
 
 // FloorStint is work of one person in one go.
 type FloorStint struct {
-	Job     uuid.UUID `json:"job"`
-	Tag     string    `json:"tag"`
-	Bike    string    `json:"bike"`
-	Step    string    `json:"step"` // the first of it
-	Title   string    `json:"title"`
-	Phase   string    `json:"phase"`
-	Person  string    `json:"person"` // id
-	Start   time.Time `json:"start"`
-	End     time.Time `json:"end"`
-	Minutes int       `json:"minutes"`
-	Steps   int       `json:"steps"`
-	State   string    `json:"state"` // planned, ready, begun, over, done
-	KeptFor bool      `json:"kept_for,omitempty"`
-	Then    string    `json:"goes_on,omitempty"` // what the job goes on with
+	Job     uuid.UUID  `json:"job"`
+	Tag     string     `json:"tag"`
+	Bike    string     `json:"bike"`
+	Step    string     `json:"step"` // the first of it
+	Title   string     `json:"title"`
+	Phase   string     `json:"phase"`
+	Person  string     `json:"person"` // id
+	Start   time.Time  `json:"start"`
+	End     time.Time  `json:"end"`
+	Minutes int        `json:"minutes"`
+	Steps   int        `json:"steps"`
+	State   StintState `json:"state"`
+	KeptFor bool       `json:"kept_for,omitempty"`
+	Then    string     `json:"goes_on,omitempty"` // what the job goes on with
 }
+
+// StintState is how far a run of work is.
+type StintState string
+
+// The states of a run of work.
+const (
+	StintPlanned StintState = "planned"
+	StintReady   StintState = "ready" // may be begun now
+	StintBegun   StintState = "begun"
+	StintOver    StintState = "over" // begun, and longer than it was planned
+	StintDone    StintState = "done"
+)
 
 // FloorStay is a bike or a part in a place.
 type FloorStay struct {
@@ -175,12 +188,12 @@ func (d *floorDay) worked() []FloorStint {
 	today = time.Date(today.Year(), today.Month(), today.Day(), 0, 0, 0, 0, time.Local)
 	for _, l := range d.layouts {
 		for i, st := range l.Steps {
-			if st.State != "done" || st.DoneAt.Before(today) || st.WorkedS < 30 {
+			if st.State != store.StepDone || st.DoneAt.Before(today) || st.WorkedS < 30 {
 				continue
 			}
 			spec := l.Specs[i]
 			one := FloorStint{Job: l.Job.ID, Tag: record.TagOf(l.Bike), Bike: record.BikeWords(l.Bike), Step: spec.Code, Title: spec.Title, Phase: spec.Phase, Person: st.DoneBy.String(),
-				Start: st.DoneAt.Add(-time.Duration(st.WorkedS) * time.Second), End: *st.DoneAt, Minutes: (st.WorkedS + 59) / 60, Steps: 1, State: "done"}
+				Start: st.DoneAt.Add(-time.Duration(st.WorkedS) * time.Second), End: *st.DoneAt, Minutes: (st.WorkedS + 59) / 60, Steps: 1, State: StintDone}
 			all = append(all, one)
 		}
 	}
@@ -215,15 +228,15 @@ func (d *floorDay) stint(one stint, st planStep, ends map[[2]string]planStep) Fl
 	l := one.job
 	first := l.Specs[one.steps[0]]
 	v := FloorStint{Job: l.Job.ID, Tag: record.TagOf(l.Bike), Bike: record.BikeWords(l.Bike), Step: first.Code, Title: first.Title, Phase: first.Phase, Person: st.Person, Start: st.Start, End: st.End,
-		Minutes: one.planned(), Steps: len(one.steps), State: "planned", KeptFor: l.Steps[one.steps[0]].KeptFor != nil}
+		Minutes: one.planned(), Steps: len(one.steps), State: StintPlanned, KeptFor: l.Steps[one.steps[0]].KeptFor != nil}
 	switch {
 	case one.over:
-		v.State = "over"
+		v.State = StintOver
 	case one.begun != nil:
-		v.State = "begun"
+		v.State = StintBegun
 	default:
 		if how, _ := l.Standing(one.steps[0]); how == clean.Ready {
-			v.State = "ready"
+			v.State = StintReady
 		}
 	}
 	var next *planStep
@@ -332,13 +345,13 @@ func (d *floorDay) hands(worker dayplan.Person, stints []FloorStint) FloorPerson
 			continue
 		}
 		switch s.State {
-		case "begun", "over":
+		case StintBegun, StintOver:
 			if v.At == nil {
 				v.At = s
 			} else {
 				v.Also = append(v.Also, s)
 			}
-		case "planned", "ready":
+		case StintPlanned, StintReady:
 			if v.Next == nil {
 				v.Next = s
 			}
