@@ -220,6 +220,7 @@ type LedgerEntry struct {
 	BeforePct   *float64     `json:"before_pct,omitempty"`
 	Strikes     *uuid.UUID   `json:"strikes,omitempty"`
 	Reason      string       `json:"reason,omitempty"`
+	Ride        *RideSeen    `json:"ride,omitempty"`
 	Job         *uuid.UUID   `json:"job,omitempty"`
 	Route       string       `json:"route,omitempty"`
 	Count       int          `json:"count,omitempty"` // of a part that was used
@@ -324,7 +325,7 @@ func NewLedgerEntry(e store.EntryView) (LedgerEntry, error) {
 		if err != nil {
 			return out, err
 		}
-		body.What = rideWords(ride)
+		out.Ride, out.OdometerKM = &RideSeen{ride.KM, ride.RainMM}, nil
 	case record.KindMessage:
 		out.Became = body.Became
 	case "link":
@@ -442,13 +443,10 @@ func Imported(body json.RawMessage) bool {
 	return json.Unmarshal(body, &b) == nil && b.From != nil
 }
 
-// rideWords is a ride as the ledger line says it.
-func rideWords(b record.RideBody) string {
-	words := []string{fmt.Sprintf("%.1f km", b.KM)}
-	if b.RainMM != nil && *b.RainMM > 0 {
-		words = append(words, fmt.Sprintf("%.1f mm of rain", *b.RainMM))
-	}
-	return strings.Join(words, ", ")
+// RideSeen is a ride from a ride file, as the history shows it.
+type RideSeen struct {
+	KM     float64  `json:"km"`
+	RainMM *float64 `json:"rain_mm,omitempty"` // of its day; nil where nobody knew
 }
 
 // JobPart is a part that was fitted or used up in a job beside chain, joining link and what the steps draw:

@@ -166,6 +166,7 @@ func (j *dayJob) stints() {
 				j.job.Steps[len(j.job.Steps)-1].Attended = 0
 				d.problem.Fixed = append(d.problem.Fixed, dayplan.Placed{Job: j.job.ID, Step: spec.Code, Person: st.DoneBy.String(), Start: d.minute(w.BeganAt)})
 			}
+		case store.StepSkipped: // takes nobody's time
 		}
 	}
 }

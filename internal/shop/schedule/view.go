@@ -355,6 +355,7 @@ func (d *floorDay) hands(worker dayplan.Person, stints []FloorStint) FloorPerson
 			if v.Next == nil {
 				v.Next = s
 			}
+		case StintDone:
 		}
 	}
 	return v

@@ -2744,6 +2744,16 @@ export interface components {
             };
             /** @enum {string} */
             ride_test?: "no-skip" | "skips";
+            /** @description From a ride file */
+            ride?: {
+                /** Format: double */
+                km: number;
+                /**
+                 * Format: double
+                 * @description Of its day; left out where nobody knew
+                 */
+                rain_mm?: number;
+            };
             /** Format: uuid */
             job?: string;
             route?: components["schemas"]["RouteName"];

@@ -274,7 +274,7 @@ function EntryLine({ entry: e }: { entry: LedgerEntry }) {
     case "passport":
       return <>Taken over by its passport{e.what && `, from ${e.what}`}</>;
     case "ride":
-      return <Standing entry={e}>Ride, {e.what}</Standing>;
+      return <Ride entry={e} />;
     case "job-part":
       return (
         <Standing entry={e}>
@@ -405,5 +405,16 @@ function StrikeOut({ tag, entry, close }: { tag: string; entry: LedgerEntry; clo
         </div>
       </form>
     </Dialog>
+  );
+}
+
+function Ride({ entry }: { entry: LedgerEntry }) {
+  const d = useDistance();
+  const { km, rain_mm: rain = 0 } = entry.ride ?? { km: 0 };
+  return (
+    <Standing entry={entry}>
+      Ride, {d.of(km).toFixed(1)} {d.unit}
+      {rain > 0 && `, ${rain.toFixed(1)} mm of rain`}
+    </Standing>
   );
 }
