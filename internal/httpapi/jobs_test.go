@@ -14,6 +14,7 @@ import (
 	"earnestpony/internal/shop/jobs"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/stock"
+	"earnestpony/internal/store"
 )
 
 // A job over HTTP, every answer held against the contract: taken in, planned, worked, found, noted,
@@ -90,7 +91,7 @@ func TestJobOverHTTP(t *testing.T) {
 	assert.Equal(t, "took it home", job.Cancelled)
 	var refs []jobs.JobListItem
 	c.must(http.StatusOK, "GET", "/bikes/"+bike.Tag+"/jobs", nil, &refs)
-	assert.Equal(t, "cancelled", refs[0].State)
+	assert.Equal(t, store.JobCancelled, refs[0].State)
 	var ledger measure.LedgerPage
 	c.must(http.StatusOK, "GET", "/bikes/"+bike.Tag+"/ledger", nil, &ledger)
 	assert.Equal(t, "job-cancelled", ledger.Entries[0].Kind)

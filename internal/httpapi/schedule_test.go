@@ -44,7 +44,7 @@ func TestFloorOverHTTP(t *testing.T) {
 	assert.Zero(t, floor.Jobs[0].LateMin, "what was offered is kept")
 	require.NotEmpty(t, floor.Stints)
 	require.NotNil(t, floor.People[0].Next)
-	assert.Equal(t, "ready", floor.People[0].Next.State)
+	assert.Equal(t, schedule.StintReady, floor.People[0].Next.State)
 
 	var cost schedule.FloorCost
 	soon := c.now.Add(10 * time.Minute)
