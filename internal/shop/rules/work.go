@@ -46,30 +46,25 @@ func withDefaults(w WorkRules) WorkRules {
 
 // readSchools reads how a shop cleans, and tells of each answer that is none.
 func readSchools(w WorkRules, wrong func(name string, err error)) (s clean.Schools) {
-	read := func(name string, err error) {
-		if err != nil {
-			wrong(name, err)
-		}
-	}
-	var err error
-	s.First, err = clean.ParseFirst(w.First)
-	read("first", err)
-	s.Pressure, err = clean.ParsePressure(w.Pressure)
-	read("pressure", err)
-	s.Product, err = clean.ParseProduct(w.Product)
-	read("wash_product", err)
-	s.Crank, err = clean.ParseCrank(w.Crank)
-	read("crank", err)
-	s.Cleaner, err = clean.ParseCleaner(w.Cleaner)
-	read("cleaner", err)
-	s.Oiling, err = clean.ParseOiling(w.Oiling)
-	read("oiling", err)
-	s.OilBy, err = clean.ParseOilBy(w.OilBy)
-	read("oil_by", err)
-	s.Strip, err = clean.ParseStripping(w.Strip)
-	read("strip", err)
+	read(&s.First, "first", w.First, clean.ParseFirst, wrong)
+	read(&s.Pressure, "pressure", w.Pressure, clean.ParsePressure, wrong)
+	read(&s.Product, "wash_product", w.Product, clean.ParseProduct, wrong)
+	read(&s.Crank, "crank", w.Crank, clean.ParseCrank, wrong)
+	read(&s.Cleaner, "cleaner", w.Cleaner, clean.ParseCleaner, wrong)
+	read(&s.Oiling, "oiling", w.Oiling, clean.ParseOiling, wrong)
+	read(&s.OilBy, "oil_by", w.OilBy, clean.ParseOilBy, wrong)
+	read(&s.Strip, "strip", w.Strip, clean.ParseStripping, wrong)
 	s.PartsWasher = w.Washer
 	return s
+}
+
+// read reads one answer, or tells that it is none.
+func read[T any](into *T, name, answer string, parse func(string) (T, error), wrong func(name string, err error)) {
+	of, err := parse(answer)
+	if err != nil {
+		wrong(name, err)
+	}
+	*into = of
 }
 
 // checkWork tidies what a shop set and says what is wrong with it.

@@ -1,4 +1,5 @@
 import type { ReactNode } from "react";
+import { Conflict, versionsOf } from "./Conflict";
 import { Dialog, Failure } from "./parts";
 import { namesFields } from "./sending";
 
@@ -11,12 +12,14 @@ export function FormDialog(props: {
   pending?: boolean;
   error?: unknown;
   close: () => void;
+  more?: ReactNode; // buttons between the action and the way back
   children: ReactNode;
 }) {
   return (
     <Dialog title={props.title} close={props.close}>
       <form
         className="flex flex-col gap-4"
+        noValidate
         onSubmit={(e) => {
           e.preventDefault();
           if (!props.pending) props.send();
@@ -28,11 +31,44 @@ export function FormDialog(props: {
           <button type="submit" className="deed-main" disabled={props.pending}>
             {props.action}
           </button>
+          {props.more}
           <button type="button" className="deed-quiet" onClick={props.close}>
             {props.back ?? "Leave it"}
           </button>
         </div>
       </form>
     </Dialog>
+  );
+}
+
+/**
+ * A form for facts that somebody else may have changed meanwhile: then what they wrote stands beside what was typed, and
+ * either is kept. `facts` are theirs as they would be sent; `send` writes over that version.
+ */
+export function EditDialog<Theirs extends { version: number }>(props: {
+  title: string;
+  action: string;
+  send: (over?: number) => void;
+  pending: boolean;
+  error: unknown;
+  facts: (theirs: Theirs) => object;
+  close: () => void;
+  more?: ReactNode;
+  children: ReactNode;
+}) {
+  const versions = versionsOf(props.error);
+  const theirs = versions?.theirs as Theirs | undefined;
+  return (
+    <FormDialog {...props} send={() => props.send()} error={versions ? undefined : props.error}>
+      {versions && theirs && (
+        <Conflict
+          yours={versions.yours as Record<string, unknown>}
+          theirs={props.facts(theirs) as Record<string, unknown>}
+          keepMine={() => props.send(theirs.version)}
+          takeTheirs={props.close}
+        />
+      )}
+      {props.children}
+    </FormDialog>
   );
 }

@@ -4,8 +4,8 @@ import { Link, useNavigate, useParams } from "react-router";
 import { api, ask, type Instrument, type InstrumentFacts, type LedgerEntry, type ZeroReading } from "../../api/client";
 import { instrumentOptions, zeroQuestion } from "../../api/queries";
 import { useAnswer } from "../../ui/answer";
-import { Conflict, versionsOf } from "../../ui/Conflict";
 import { Fetched } from "../../ui/Fetched";
+import { EditDialog } from "../../ui/FormDialog";
 import { dayAndTime, mm, percent, shortDay } from "../../ui/format";
 import { useSession } from "../../ui/frame";
 import { Choice, Dialog, Failure, Field, Tick } from "../../ui/parts";
@@ -270,51 +270,25 @@ function ChangeTool({ tool, close }: { tool: Instrument; close: () => void }) {
       ask(api.PUT("/instruments/{instrument}", { params: { path: { instrument: tool.id } }, body })),
     touched,
   );
-  const submit = (seen: number) => {
+  const submit = (over?: number) => {
+    const seen = over ?? version;
+    if (over) setVersion(over);
     const read = readFacts(facts, tool.kind);
     setMarksFault(read.fault);
     if (read.facts) send.mutate(write({ version: seen, facts: read.facts }), { onSuccess: close });
   };
-  const versions = versionsOf(send.error);
-  const theirs = versions?.theirs as Instrument | undefined;
   return (
-    <Dialog title={`Change ${tool.name}`} close={close}>
-      {versions && theirs && (
-        <Conflict
-          yours={versions.yours as Record<string, unknown>}
-          theirs={{
-            name: theirs.name,
-            spreads: theirs.spreads,
-            ...(theirs.marks_pct ? { marks_pct: theirs.marks_pct } : {}),
-          }}
-          keepMine={() => {
-            setVersion(theirs.version);
-            submit(theirs.version);
-          }}
-          takeTheirs={close}
-        />
-      )}
-      <form
-        className="flex flex-col gap-3"
-        onSubmit={(e: FormEvent) => {
-          e.preventDefault();
-          submit(version);
-        }}
-      >
-        <ToolFields kind={tool.kind} typed={facts} set={setFacts} error={send.error} marksFault={marksFault} />
-        {send.isError && !versions && !faultAt(send.error, "facts.name") && !faultAt(send.error, "facts.marks_pct") && (
-          <Failure error={send.error} />
-        )}
-        <div className="flex flex-wrap gap-3">
-          <button type="submit" className="deed-main" disabled={send.isPending}>
-            Save changes
-          </button>
-          <button type="button" className="deed-quiet" onClick={close}>
-            Leave it
-          </button>
-        </div>
-      </form>
-    </Dialog>
+    <EditDialog<Instrument>
+      title={`Change ${tool.name}`}
+      action="Save changes"
+      send={submit}
+      pending={send.isPending}
+      error={send.error}
+      facts={({ name, spreads, marks_pct: marks }) => ({ name, spreads, ...(marks ? { marks_pct: marks } : {}) })}
+      close={close}
+    >
+      <ToolFields kind={tool.kind} typed={facts} set={setFacts} error={send.error} marksFault={marksFault} />
+    </EditDialog>
   );
 }
 

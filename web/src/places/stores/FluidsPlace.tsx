@@ -1,13 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
-import { type FormEvent, useState } from "react";
+import { useState } from "react";
 import { api, ask, type Material, type MaterialFacts } from "../../api/client";
 import { materialsOptions, needsOptions, rulesOptions, stockOptions } from "../../api/queries";
-import { Conflict, versionsOf } from "../../ui/Conflict";
 import { Fetched } from "../../ui/Fetched";
+import { EditDialog } from "../../ui/FormDialog";
 import { useCommands } from "../../ui/frame";
 import { minorUnits, money, typedMoney } from "../../ui/money";
-import { Dialog, Empty, Failure, Field, Tick } from "../../ui/parts";
-import { faultAt, namesFields, useWrite, write } from "../../ui/sending";
+import { Empty, Field, Tick } from "../../ui/parts";
+import { faultAt, useWrite, write } from "../../ui/sending";
 import { number } from "../bikes/draft";
 import { materialKinds, materialWords } from "../jobs/jobs";
 import { Mixing } from "./Mixing";
@@ -178,8 +178,6 @@ function MaterialForm(props: { material: Material | null; currency: string; clos
     setFaults(found);
     if (Object.keys(found).length === 0) send.mutate(write({ facts, version, retired }));
   };
-  const versions = versionsOf(send.error);
-  const theirs = versions?.theirs as Material | undefined;
   const unit = material ? unitWords[material.unit] : undefined;
   const line = (name: keyof typeof draft, label: string, more: { unit?: string | undefined; hint?: string } = {}) => (
     <Field
@@ -225,80 +223,64 @@ function MaterialForm(props: { material: Material | null; currency: string; clos
     </Tick>
   );
   return (
-    <Dialog title={material ? material.facts.name : "Put in the stores"} close={close}>
-      {versions && theirs && (
-        <Conflict
-          yours={versions.yours as Record<string, unknown>}
-          theirs={theirs.facts as unknown as Record<string, unknown>}
-          keepMine={() => submit(theirs.version)}
-          takeTheirs={close}
-        />
-      )}
-      <form
-        className="flex flex-col gap-3"
-        noValidate
-        onSubmit={(e: FormEvent) => {
-          e.preventDefault();
-          if (!send.isPending) submit(material?.version ?? 0);
-        }}
-      >
-        {!material && (
-          <Field label="What it is" fault={faultAt(send.error, "kind")}>
-            {(a) => (
-              <select {...a} name="kind" value={kind} onChange={(e) => setKind(e.target.value)}>
-                {materialKinds.map((k) => (
-                  <option key={k} value={k}>
-                    {materialWords(k)}
-                  </option>
-                ))}
-              </select>
-            )}
-          </Field>
-        )}
-        {line("name", "Name", { hint: "As the shop calls it." })}
-        <div className="grid grid-cols-2 gap-3">
-          {line("quantity", "There is", { unit })}
-          {line("low_mark", "Order at", { unit })}
-          {line("pack_size", "A pack holds", { unit })}
-          {line("pack_cost", "A pack costs", { unit: currency })}
-        </div>
-        <fieldset>
-          <legend className="label-small">Its label says</legend>
-          <div className="grid sm:grid-cols-2">
-            {tick("no_rinse", "Not rinsed off")}
-            {tick("long_soak", "May soak beyond two hours")}
-            {tick("alloy_safe", "Safe on alloy")}
-            {tick("paint_safe", "Safe on paint")}
-            {tick("flammable", "Flammable")}
-          </div>
-          <div className="mt-2 grid grid-cols-2 gap-3">
-            {label("product_parts", "Parts of product")}
-            {label("water_parts", "to parts of water")}
-            {label("dwell_least_min", "Stays on at least", "min")}
-            {label("dwell_most_min", "and at most", "min")}
-            {(material?.kind ?? kind) === "immersion-wax" && (
-              <>
-                {label("temp_least_c", "Pot from", "°C")}
-                {label("temp_most_c", "to", "°C")}
-              </>
-            )}
-          </div>
-        </fieldset>
-        {send.isError && !versions && !namesFields(send.error) && <Failure error={send.error} />}
-        <div className="flex flex-wrap gap-3">
-          <button type="submit" className="deed-main" disabled={send.isPending}>
-            {material ? "Save" : "Put in the stores"}
+    <EditDialog<Material>
+      title={material ? material.facts.name : "Put in the stores"}
+      action={material ? "Save" : "Put in the stores"}
+      send={(over) => submit(over ?? material?.version ?? 0)}
+      pending={send.isPending}
+      error={send.error}
+      facts={(theirs) => theirs.facts}
+      close={close}
+      more={
+        material && (
+          <button type="button" className="deed-plain" onClick={() => submit(material.version, true)}>
+            Keep it no longer
           </button>
-          {material && (
-            <button type="button" className="deed-plain" onClick={() => submit(material.version, true)}>
-              Keep it no longer
-            </button>
+        )
+      }
+    >
+      {!material && (
+        <Field label="What it is" fault={faultAt(send.error, "kind")}>
+          {(a) => (
+            <select {...a} name="kind" value={kind} onChange={(e) => setKind(e.target.value)}>
+              {materialKinds.map((k) => (
+                <option key={k} value={k}>
+                  {materialWords(k)}
+                </option>
+              ))}
+            </select>
           )}
-          <button type="button" className="deed-quiet" onClick={close}>
-            Leave it
-          </button>
+        </Field>
+      )}
+      {line("name", "Name", { hint: "As the shop calls it." })}
+      <div className="grid grid-cols-2 gap-3">
+        {line("quantity", "There is", { unit })}
+        {line("low_mark", "Order at", { unit })}
+        {line("pack_size", "A pack holds", { unit })}
+        {line("pack_cost", "A pack costs", { unit: currency })}
+      </div>
+      <fieldset>
+        <legend className="label-small">Its label says</legend>
+        <div className="grid sm:grid-cols-2">
+          {tick("no_rinse", "Not rinsed off")}
+          {tick("long_soak", "May soak beyond two hours")}
+          {tick("alloy_safe", "Safe on alloy")}
+          {tick("paint_safe", "Safe on paint")}
+          {tick("flammable", "Flammable")}
         </div>
-      </form>
-    </Dialog>
+        <div className="mt-2 grid grid-cols-2 gap-3">
+          {label("product_parts", "Parts of product")}
+          {label("water_parts", "to parts of water")}
+          {label("dwell_least_min", "Stays on at least", "min")}
+          {label("dwell_most_min", "and at most", "min")}
+          {(material?.kind ?? kind) === "immersion-wax" && (
+            <>
+              {label("temp_least_c", "Pot from", "°C")}
+              {label("temp_most_c", "to", "°C")}
+            </>
+          )}
+        </div>
+      </fieldset>
+    </EditDialog>
   );
 }

@@ -1,14 +1,14 @@
 import { useQuery } from "@tanstack/react-query";
-import { type FormEvent, useState } from "react";
+import { useState } from "react";
 import { Link } from "react-router";
 import { api, ask, type StockFacts, type StockItem } from "../../api/client";
 import { needsOptions, rulesOptions, stockOptions } from "../../api/queries";
-import { Conflict, versionsOf } from "../../ui/Conflict";
 import { Fetched } from "../../ui/Fetched";
+import { EditDialog } from "../../ui/FormDialog";
 import { useCommands } from "../../ui/frame";
 import { minorUnits, money, typedMoney } from "../../ui/money";
-import { Choice, Dialog, Empty, Failure, Field, Tick } from "../../ui/parts";
-import { faultAt, namesFields, useWrite, write } from "../../ui/sending";
+import { Choice, Empty, Failure, Field, Tick } from "../../ui/parts";
+import { faultAt, useWrite, write } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
 import { StoresHead } from "./StoresHead";
 
@@ -237,8 +237,6 @@ function ItemForm({ item, close }: { item: StockItem | null; close: () => void }
     if (Object.keys(found).length === 0) send.mutate(write({ facts, version }), { onSuccess: close });
   };
   const fault = (name: string) => faults[`facts.${name}`] ?? faultAt(send.error, `facts.${name}`);
-  const versions = versionsOf(send.error);
-  const theirs = versions?.theirs as StockItem | undefined;
   const line = (
     name: Exclude<keyof Draft, "kind" | "has_joining_link">,
     label: string,
@@ -258,70 +256,54 @@ function ItemForm({ item, close }: { item: StockItem | null; close: () => void }
     </Field>
   );
   return (
-    <Dialog title={item ? item.facts.name : "Put on the shelf"} close={close}>
-      {versions && theirs && (
-        <Conflict
-          yours={versions.yours as Record<string, unknown>}
-          theirs={theirs.facts as unknown as Record<string, unknown>}
-          keepMine={() => submit(theirs.version)}
-          takeTheirs={close}
+    <EditDialog<StockItem>
+      title={item ? item.facts.name : "Put on the shelf"}
+      action={item ? "Save" : "Put on the shelf"}
+      send={(over) => submit(over ?? item?.version ?? 0)}
+      pending={send.isPending}
+      error={send.error}
+      facts={(theirs) => theirs.facts}
+      close={close}
+      more={
+        item && (
+          <button
+            type="button"
+            className="deed-plain"
+            disabled={keep.isPending}
+            onClick={() => keep.mutate(write(undefined), { onSuccess: close })}
+          >
+            {item.retired ? "Keep it again" : "Keep it no longer"}
+          </button>
+        )
+      }
+    >
+      {!item && (
+        <Choice
+          label="What it is"
+          value={draft.kind}
+          options={[
+            { value: "chain", words: "Chains" },
+            { value: "joining-link", words: "Joining links" },
+          ]}
+          choose={(kind) => set({ kind })}
         />
       )}
-      <form
-        className="flex flex-col gap-3"
-        noValidate
-        onSubmit={(e: FormEvent) => {
-          e.preventDefault();
-          if (!send.isPending) submit(item?.version ?? 0);
-        }}
-      >
-        {!item && (
-          <Choice
-            label="What it is"
-            value={draft.kind}
-            options={[
-              { value: "chain", words: "Chains" },
-              { value: "joining-link", words: "Joining links" },
-            ]}
-            choose={(kind) => set({ kind })}
-          />
-        )}
-        {line("name", "Name", { hint: "As the shop calls it." })}
-        <div className="grid grid-cols-2 gap-3">
-          {line("sprockets", "For sprockets", { hint: "side by side: its width" })}
-          {line("quantity", "How many")}
-          {line("low_mark", "Order at", { hint: "so many or fewer" })}
-          {line("cost", "Cost of one", { unit: currency })}
-          {draft.kind === "chain"
-            ? line("box_links", "In the box", { unit: "links" })
-            : line("stated_uses", "Uses stated", { hint: "by its maker" })}
-        </div>
-        {draft.kind === "chain" && (
-          <Tick on={draft.has_joining_link} set={(on) => set({ has_joining_link: on })}>
-            A joining link is in the box, and counted on it
-          </Tick>
-        )}
-        {send.isError && !versions && !namesFields(send.error) && <Failure error={send.error} />}
-        {keep.isError && <Failure error={keep.error} />}
-        <div className="flex flex-wrap gap-3">
-          <button type="submit" className="deed-main" disabled={send.isPending}>
-            {item ? "Save" : "Put on the shelf"}
-          </button>
-          {item && (
-            <button
-              type="button"
-              className="deed-plain"
-              disabled={keep.isPending}
-              onClick={() => keep.mutate(write(undefined), { onSuccess: close })}
-            >
-              {item.retired ? "Keep it again" : "Keep it no longer"}
-            </button>
-          )}
-          <button type="button" className="deed-quiet" onClick={close}>
-            Leave it
-          </button>
-        </div>
-      </form>
-    </Dialog>
+      {line("name", "Name", { hint: "As the shop calls it." })}
+      <div className="grid grid-cols-2 gap-3">
+        {line("sprockets", "For sprockets", { hint: "side by side: its width" })}
+        {line("quantity", "How many")}
+        {line("low_mark", "Order at", { hint: "so many or fewer" })}
+        {line("cost", "Cost of one", { unit: currency })}
+        {draft.kind === "chain"
+          ? line("box_links", "In the box", { unit: "links" })
+          : line("stated_uses", "Uses stated", { hint: "by its maker" })}
+      </div>
+      {draft.kind === "chain" && (
+        <Tick on={draft.has_joining_link} set={(on) => set({ has_joining_link: on })}>
+          A joining link is in the box, and counted on it
+        </Tick>
+      )}
+      {keep.isError && <Failure error={keep.error} />}
+    </EditDialog>
   );
 }
