@@ -2,6 +2,7 @@ package main
 
 import (
 	"bufio"
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -69,7 +70,7 @@ func shopCommand() *cli.Command {
 		Name:      "shop",
 		Usage:     "set up a new shop in an empty database",
 		ArgsUsage: "NAME",
-		Flags:     []cli.Flag{databaseFlag, stateFlag},
+		Flags:     []cli.Flag{databaseFlag, stateFlag, zoneFlag},
 		Action: func(ctx context.Context, cmd *cli.Command) error {
 			if cmd.Args().Len() != 1 {
 				return errors.New(`shop takes the shop's name: pony shop "Harbour Cycles"`)
@@ -79,10 +80,15 @@ func shopCommand() *cli.Command {
 				return err
 			}
 			defer s.Close()
-			if err := shop.New(s, time.Now).SetUp(ctx, cmd.Args().First(), rules.HouseTools()); err != nil {
+			zone := cmp.Or(cmd.String(zoneFlag.Name), machineZone())
+			err = shop.New(s, time.Now).SetUp(ctx, rules.NewShop{Name: cmd.Args().First(), TimeZone: zone, Tools: rules.HouseTools()})
+			if problem, is := errors.AsType[*record.Problem](err); is && len(problem.Fields) > 0 {
+				return errors.New(problem.Fields[0].Message)
+			}
+			if err != nil {
 				return err
 			}
-			fmt.Fprintln(cmd.Root().Writer, "Set up. Add who works there with: pony person NAME")
+			fmt.Fprintf(cmd.Root().Writer, "Set up, by the clocks of %s. Add who works there with: pony person NAME\n", zone)
 			return nil
 		},
 	}

@@ -46,7 +46,11 @@ func demoCommand() *cli.Command {
 				fmt.Fprintf(out, "  %-14s  %s   %s\n", p.Name, p.PIN, p.Role)
 			}
 			fmt.Fprintf(out, "\n  Ctrl-C stops the server; make stop stops its database.\n\n")
-			return serve(ctx, ln, s, options{tool: true, replies: true, gatewayFails: gatewayFails})
+			clock, err := demo.Clock(ctx, s)
+			if err != nil {
+				return err
+			}
+			return serve(ctx, ln, s, options{clock: clock, tool: true, replies: true, gatewayFails: gatewayFails})
 		},
 	}
 }
@@ -94,12 +98,11 @@ func loadDemo(ctx context.Context, cmd *cli.Command, database string) error {
 		return err
 	}
 	defer s.Close()
-	now := time.Now()
 	if there, err := shop.New(s, time.Now).IsSetUp(ctx); there || err != nil {
 		return err
 	}
 	slog.Info("making the demo shop, which takes a few seconds")
-	return demo.Load(ctx, s, now)
+	return demo.Make(ctx, s)
 }
 
 // listenNear listens at addr, or, where nobody asked for just that port, on the next free one.

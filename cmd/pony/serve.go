@@ -32,7 +32,7 @@ func serveCommand() *cli.Command {
 		Usage: "serve a shop",
 		Description: "Brings the database's schema up to date, then serves until it is told to stop. Any number of\n" +
 			"processes may serve one database. A new database is set up with pony shop and pony person.",
-		Flags: []cli.Flag{addrFlag, databaseFlag, stateFlag, publicFlag,
+		Flags: []cli.Flag{addrFlag, databaseFlag, stateFlag, publicFlag, zoneFlag,
 			&cli.BoolFlag{Name: "simulated-gateway", Usage: "let the page answer messages as a customer would: for trying it out"},
 			&cli.BoolFlag{Name: "simulated-tool", Usage: "offer a stand-in for a data caliper or gauge that types for itself"},
 			&cli.BoolFlag{Name: "plan-by-tries", Usage: "plan the day by a number of tries instead of for a time: the same day on any machine, for tests"},
@@ -86,6 +86,10 @@ func openStore(ctx context.Context, cmd *cli.Command, name string) (*store.Store
 		s.Close()
 		return nil, fmt.Errorf("bring the schema up to date: %w", err)
 	}
+	if err := settleZone(ctx, s, cmd.String(zoneFlag.Name)); err != nil {
+		s.Close()
+		return nil, err
+	}
 	return s, nil
 }
 
@@ -97,6 +101,7 @@ const drainTime = 10 * time.Second
 
 // options are how a shop is served.
 type options struct {
+	clock        func() time.Time // a demo's; nil for the world's
 	publicURL    string
 	tool         bool    // a simulated measuring tool is plugged in
 	replies      bool    // the page may answer messages as a customer would
@@ -120,7 +125,12 @@ func serve(ctx context.Context, ln net.Listener, s *store.Store, o options) erro
 	if os.Getenv("GOMEMLIMIT") == "" {
 		debug.SetMemoryLimit(memoryGoal)
 	}
-	service := shop.New(s, time.Now)
+	now := time.Now
+	if o.clock != nil {
+		now = o.clock
+	}
+	service := shop.New(s, now)
+	service.KeepRealTime(time.Now)
 	service.PlugInProbe(outside.Pot)
 	service.PlugInWeather(outside.OfTheTown)
 	if o.planByTries {
@@ -130,7 +140,7 @@ func serve(ctx context.Context, ln net.Listener, s *store.Store, o options) erro
 		service.PlugIn(outside.NewTool(uint64(time.Now().UnixNano())))
 	}
 	service.SetBaseURL(cmp.Or(o.publicURL, "http://"+ln.Addr().String()))
-	service.PlugInGateway(outside.NewGateway(outside.Rates{Fail: o.gatewayFails, Delay: 0.3, Wait: 2 * time.Second}, service.GatewayMemory(), time.Now, uint64(time.Now().UnixNano())))
+	service.PlugInGateway(outside.NewGateway(outside.Rates{Fail: o.gatewayFails, Delay: 0.3, Wait: 2 * time.Second}, service.GatewayMemory(), now, uint64(time.Now().UnixNano())))
 	if o.replies {
 		service.TakeReplies()
 	}

@@ -34,7 +34,7 @@ const (
 // Load fills an empty database with so many bikes, by the database's own hand: fifty entries a bike.
 func Load(ctx context.Context, s *store.Store, bikes int) error {
 	service := shop.New(s, time.Now)
-	if err := service.SetUp(ctx, "Big shop", rules.HouseTools()); err != nil {
+	if err := service.SetUp(ctx, rules.NewShop{Name: "Big shop", TimeZone: "UTC", Tools: rules.HouseTools()}); err != nil {
 		return err
 	}
 	mira, err := service.AddPerson(ctx, "Mira Oxenholt", "mechanic", PIN)

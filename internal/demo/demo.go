@@ -29,6 +29,9 @@ import (
 // ShopName is the demo shop.
 const ShopName = "Tidewrack Lane Cycle Workshop"
 
+// TimeZone is where the demo shop's harbour would lie.
+const TimeZone = "Europe/Dublin"
+
 // Person is somebody who works in the demo shop, with the PIN to sign in.
 type Person struct {
 	Name, Role, PIN string
@@ -57,8 +60,27 @@ const history = 18 * 30 * 24 * time.Hour
 // seed makes the history; another one makes another, just as believable.
 const seed = 20
 
+// Make makes the demo shop in an empty database, as it stands on the morning on which its clock starts.
+func Make(ctx context.Context, s *store.Store) error {
+	zone, err := time.LoadLocation(TimeZone)
+	if err != nil {
+		return err
+	}
+	at := time.Now()
+	start := Start(at, zone)
+	if err := Load(ctx, s, start); err != nil {
+		return err
+	}
+	return s.Write(ctx, func(ctx context.Context, tx store.Tx) error { return tx.SetClockAhead(ctx, start.Sub(at)) })
+}
+
 // Load makes the demo shop in an empty database, with a history that ends now.
 func Load(ctx context.Context, s *store.Store, now time.Time) error {
+	zone, err := time.LoadLocation(TimeZone)
+	if err != nil {
+		return err
+	}
+	now = now.In(zone)
 	l := &loader{ctx: ctx, clock: now.Add(-history), end: now, random: rand.New(rand.NewPCG(seed, seed)), services: rand.New(rand.NewPCG(seed, seed+1)), tools: map[string]measure.Instrument{}}
 	l.shop = shop.New(s, func() time.Time { return l.clock })
 	l.shop.PlanByTries() // the same demo on any machine
@@ -103,14 +125,14 @@ type loader struct {
 }
 
 func (l *loader) setUp() error {
-	err := l.shop.SetUp(l.ctx, ShopName, []rules.Tool{
+	err := l.shop.SetUp(l.ctx, rules.NewShop{Name: ShopName, TimeZone: TimeZone, Tools: []rules.Tool{
 		{Name: "Steel rule 300", Kind: wear.Ruler},
 		{Name: oldCaliper, Kind: wear.CaliperInside, Spreads: true},
 		{Name: "Dial gauge", Kind: wear.GaugePercent, Spreads: true},
 		{Name: "Drop-in pair", Kind: wear.GaugeDropin, Spreads: true, Marks: []float64{0.5, 0.75}},
 		{Name: "Whole chain", Kind: wear.WholeChain},
 		{Name: "Pull-off look", Kind: wear.PullOff},
-	})
+	}})
 	if err != nil {
 		return err
 	}
@@ -148,6 +170,7 @@ func (l *loader) at(t time.Time, do func() error) { l.events = append(l.events, 
 
 // openHours moves a day into the shop's hours of a day on which it is open.
 func (l *loader) openHours(day time.Time) time.Time {
+	day = day.In(l.end.Location())
 	t := time.Date(day.Year(), day.Month(), day.Day(), 9+l.random.IntN(8), l.random.IntN(60), l.random.IntN(60), 0, day.Location())
 	if t.Weekday() == time.Sunday {
 		t = t.AddDate(0, 0, -1)

@@ -1,7 +1,6 @@
 package demo
 
 import (
-	"fmt"
 	"time"
 
 	"earnestpony/internal/shop/measure"
@@ -78,22 +77,13 @@ func (l *loader) setRules() error {
 	return l.fillStores()
 }
 
-// floor gives the shop hours that have begun some time before the demo starts and go on for some time after,
-// whatever time of day that is: a day plan of a closed shop shows nothing.
+// floor gives the shop its hours: five days and a Saturday morning.
 func (l *loader) floor(f rules.Floor) rules.Floor {
-	half := l.end.Local().Hour()*2 + l.end.Local().Minute()/30 // half hours since midnight
-	clock := func(h int) string { return fmt.Sprintf("%02d:%02d", h/2, h%2*30) }
-	from, until, lunch := max(half-7, 0), min(half+15, 48), half+4
-	day := []store.Stretch{{From: clock(from), Until: clock(lunch)}, {From: clock(lunch + 1), Until: clock(until)}}
-	if half+4 > 44 { // late in the evening nobody has lunch
-		day = []store.Stretch{{From: clock(from), Until: clock(until)}}
-	}
-	if over := half + 15 - 48; over > 0 && over < from { // on into the night
-		day = append([]store.Stretch{{From: "00:00", Until: clock(over)}}, day...)
-	}
+	long := []store.Stretch{{From: "08:00", Until: "12:30"}, {From: "13:00", Until: "18:00"}}
 	for weekday := range f.Hours {
-		f.Hours[weekday] = day
+		f.Hours[weekday] = long
 	}
+	f.Hours["saturday"], f.Hours["sunday"] = []store.Stretch{{From: "09:00", Until: "13:00"}}, nil
 	return f
 }
 

@@ -53,8 +53,10 @@ type Doubt struct {
 	Sample  string   // of the file, to choose by
 }
 
-// RideAnswers are what a person said of a file's doubts; empty where nobody asked.
+// RideAnswers are how a file is to be read: in the zone of the shop, and by what a person said of its doubts; empty where
+// nobody asked.
 type RideAnswers struct {
+	Zone      *time.Location // of times that say none
 	Encoding  string
 	DateOrder string // day-first, month-first
 }

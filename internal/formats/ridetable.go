@@ -1,6 +1,7 @@
 package formats
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"slices"
@@ -49,7 +50,7 @@ func readCSVRides(f *RideFile, data []byte, answers RideAnswers) {
 		f.Doubts = append(f.Doubts, *doubt)
 	}
 	for i, row := range t.Rows {
-		ride, err := rideOfRow(row.Cells, at, dates[i], order)
+		ride, err := rideOfRow(row.Cells, at, dates[i], order, cmp.Or(answers.Zone, time.UTC))
 		if err != nil {
 			f.fault(&FileError{row.Line, err.Error()})
 			continue
@@ -130,13 +131,10 @@ func localLayouts(order string) []string {
 	return all
 }
 
-func rideOfRow(cells []string, at map[string]int, started, order string) (r Ride, err error) {
-	if r.Start, err = time.Parse(time.RFC3339, started); err != nil {
-		for _, layout := range localLayouts(order) {
-			if r.Start, err = time.ParseInLocation(layout, started, time.Local); err == nil {
-				break
-			}
-		}
+func rideOfRow(cells []string, at map[string]int, started, order string, zone *time.Location) (r Ride, err error) {
+	r.Start, err = ParseTime(started, zone, append([]string{time.RFC3339}, localLayouts(order)...)...)
+	if change, is := errors.AsType[*ClockChange](err); is {
+		return r, change
 	}
 	if err != nil {
 		return r, fmt.Errorf("started_at %.60q is no time such as 2026-05-01 08:30 or 1.5.2026 8:30", started)

@@ -54,6 +54,9 @@ func restored(t *testing.T, file string) *fixture {
 	f.shop.PlanByTries()
 	f.shop.PlugIn(outside.NewTool(1))
 	f.shop.PlugInGateway(outside.NewGateway(outside.Rates{}, f.shop.GatewayMemory(), func() time.Time { return f.now }, 1))
+	settled, err := f.shop.SettleTimeZone(ctx, "Europe/Berlin") // as a server does that starts on it
+	require.NoError(t, err)
+	require.True(t, settled, "it was made before shops had a time zone")
 	people, err := f.shop.ListPeople(ctx)
 	require.NoError(t, err)
 	f.mira = people[slices.IndexFunc(people, func(p record.Person) bool { return p.Name == "Mira Oxenholt" })]

@@ -23,7 +23,7 @@ func TestQuietTimes(t *testing.T) {
 	v, err = b.ChangeRules(ctx, b.mira, v.Version, v.Rules)
 	require.NoError(t, err)
 	day := func(month time.Month, d, hour, minute int) time.Time {
-		return time.Date(2026, month, d, hour, minute, 0, 0, time.Local)
+		return time.Date(2026, month, d, hour, minute, 0, 0, time.UTC)
 	}
 	m, err := b.DraftRecall(ctx, b.mira, b.tag)
 	require.NoError(t, err)
@@ -37,7 +37,7 @@ func TestQuietTimes(t *testing.T) {
 		*b.now = c.sent
 		m, err = b.DoMessage(ctx, b.mira, m.ID, contact.MessageAction{Action: "send", Version: m.Version})
 		require.NoError(t, err)
-		assert.Equal(t, c.goes, m.NextTryAt.In(time.Local), "sent at %s", c.sent)
+		assert.Equal(t, c.goes, m.NextTryAt.In(time.UTC), "sent at %s", c.sent)
 		m, err = b.DoMessage(ctx, b.mira, m.ID, contact.MessageAction{Action: "withdraw", Version: m.Version})
 		require.NoError(t, err)
 		_, err = b.DoMessage(ctx, b.mira, m.ID, contact.MessageAction{Action: "withdraw", Version: m.Version})

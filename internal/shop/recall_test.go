@@ -87,12 +87,12 @@ func TestRecalls(t *testing.T) {
 	send()
 	assert.Empty(t, received, "a draft waits for somebody")
 
-	*b.now = time.Date(2026, 6, 13, 22, 30, 0, 0, time.Local) // a Saturday night
+	*b.now = time.Date(2026, 6, 13, 22, 30, 0, 0, time.UTC) // a Saturday night
 	_, err := b.DoMessage(ctx, b.mira, m.ID, contact.MessageAction{Action: "send", Version: m.Version + 7})
 	assert.Equal(t, "changed-meanwhile", code(t, err))
 	m, err = b.DoMessage(ctx, b.mira, m.ID, contact.MessageAction{Action: "send", Version: m.Version, Body: "Your chain is dry. Come by."})
 	require.NoError(t, err)
-	assert.Equal(t, time.Date(2026, 6, 15, 9, 0, 0, 0, time.Local), m.NextTryAt.In(time.Local), "not at night and not on a Sunday")
+	assert.Equal(t, time.Date(2026, 6, 15, 9, 0, 0, 0, time.UTC), m.NextTryAt.In(time.UTC), "not at night and not on a Sunday")
 	send()
 	assert.Empty(t, received)
 	*b.now = *m.NextTryAt

@@ -30,7 +30,7 @@ func open(t *testing.T) (*shop.Service, record.Actor, *time.Time) {
 	service.PlanByTries()
 	databases.Store(service, s)
 	t.Cleanup(func() { databases.Delete(service) })
-	require.NoError(t, service.SetUp(ctx, "Tidewrack Lane", rules.HouseTools()))
+	require.NoError(t, service.SetUp(ctx, rules.NewShop{Name: "Tidewrack Lane", TimeZone: "UTC", Tools: rules.HouseTools()}))
 	mira, err := service.AddPerson(ctx, "Mira Oxenholt", "mechanic", "2718")
 	require.NoError(t, err)
 	return service, record.Actor{Person: mira, Device: "stand 1"}, &now
@@ -49,7 +49,7 @@ func TestSettingUpOnce(t *testing.T) {
 	t.Parallel()
 	ctx := context.Background()
 	s, _, _ := open(t)
-	assert.ErrorIs(t, s.SetUp(ctx, "Another", nil), rules.ErrSetUp)
+	assert.ErrorIs(t, s.SetUp(ctx, rules.NewShop{Name: "Another", TimeZone: "UTC"}), rules.ErrSetUp)
 	ready, err := s.IsSetUp(ctx)
 	require.NoError(t, err)
 	assert.True(t, ready)

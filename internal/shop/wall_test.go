@@ -165,7 +165,7 @@ func TestStrainedWaits(t *testing.T) {
 	require.NotEmpty(t, job.Waits)
 	limit := *job.Waits[slices.IndexFunc(job.Waits, func(w jobs.WaitView) bool { return w.MostAt != nil })].MostAt
 	b.rules(func(r *rules.Rules) { // closed from now until well after
-		from := limit.Add(3 * time.Hour).Local().Format("15:04")
+		from := limit.Add(3 * time.Hour).Format("15:04")
 		for day := range r.Floor.Hours {
 			r.Floor.Hours[day] = []store.Stretch{{From: from, Until: "24:00"}}
 		}
@@ -255,7 +255,7 @@ func TestSomebodyGoesHome(t *testing.T) {
 	}
 	require.Positive(t, theirs(before))
 	b.rules(func(r *rules.Rules) {
-		r.Floor.People[gone] = store.FloorPerson{Skills: []string{"wash", "drivetrain", "checks"}, Away: []string{b.now.Local().Format(time.DateOnly), b.now.Local().AddDate(0, 0, 1).Format(time.DateOnly)}}
+		r.Floor.People[gone] = store.FloorPerson{Skills: []string{"wash", "drivetrain", "checks"}, Away: []string{b.now.Format(time.DateOnly), b.now.AddDate(0, 0, 1).Format(time.DateOnly)}}
 	})
 	after := b.floor()
 	assert.Zero(t, theirs(after))

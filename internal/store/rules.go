@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"time"
 
 	"gorm.io/gorm"
 )
@@ -12,6 +13,11 @@ type Shop struct {
 	Name               string
 	LengthUnit         string
 	DistanceUnit       string
+	TemperatureUnit    string `gorm:"default:c"`  // c, f
+	VolumeUnit         string `gorm:"default:ml"` // ml, fl-oz
+	MassUnit           string `gorm:"default:g"`  // g, oz
+	TimeZone           string // IANA; empty until somebody or the machine said where the shop is
+	Locale             string `gorm:"default:en-GB"` // BCP 47: how numbers, dates and amounts are written
 	WearSchool         string
 	WearPlaces         int
 	Currency           string
@@ -96,6 +102,31 @@ func (t Tx) Shop(ctx context.Context) (Shop, error) {
 	return s, translate(err, "load shop")
 }
 
+// TimeZone is the name of the shop's zone; empty before there is one, or a shop.
+func (t Tx) TimeZone(ctx context.Context) (string, error) {
+	var zone string
+	err := t.db.WithContext(ctx).Raw("select time_zone from shop where id = 1").Scan(&zone).Error
+	return zone, translate(err, "load the time zone")
+}
+
+// SettleTimeZone gives the shop a zone where it has none, and reports whether it did.
+func (t Tx) SettleTimeZone(ctx context.Context, zone string) (bool, error) {
+	result := t.db.WithContext(ctx).Exec("update shop set time_zone = ? where id = 1 and time_zone = ''", zone)
+	return result.RowsAffected > 0, translate(result.Error, "settle the time zone")
+}
+
+// ClockAhead is how far a demo's clock runs ahead of the world's.
+func (t Tx) ClockAhead(ctx context.Context) (time.Duration, error) {
+	var s int64
+	err := t.db.WithContext(ctx).Raw("select clock_ahead_s from shop where id = 1").Scan(&s).Error
+	return time.Duration(s) * time.Second, translate(err, "load the demo's clock")
+}
+
+// SetClockAhead sets how far a demo's clock runs ahead of the world's, to the second.
+func (t Tx) SetClockAhead(ctx context.Context, ahead time.Duration) error {
+	return translate(t.db.WithContext(ctx).Exec("update shop set clock_ahead_s = ? where id = 1", int64(ahead/time.Second)).Error, "set the demo's clock")
+}
+
 // SetUpShop writes the settings of a new shop.
 func (t Tx) SetUpShop(ctx context.Context, s *Shop) error {
 	s.ID = 1
@@ -106,7 +137,7 @@ func (t Tx) SetUpShop(ctx context.Context, s *Shop) error {
 func (t Tx) SaveShop(ctx context.Context, s *Shop) error {
 	seen := s.Version
 	s.Version++
-	result := t.db.WithContext(ctx).Model(&Shop{}).Where("id = 1 and version = ?", seen).Select("*").Omit("id", "name").Updates(s)
+	result := t.db.WithContext(ctx).Model(&Shop{}).Where("id = 1 and version = ?", seen).Select("*").Omit("id", "name", "clock_ahead_s").Updates(s)
 	return changed(result, "save shop")
 }
 

@@ -22,6 +22,7 @@ import (
 
 	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgtype"
 	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/pressly/goose/v3"
@@ -80,6 +81,11 @@ func OpenTraced(ctx context.Context, dsn string, tracer pgx.QueryTracer) (*Store
 	params := config.ConnConfig.RuntimeParams
 	params["statement_timeout"] = strconv.FormatInt(longestStatement.Milliseconds(), 10)
 	params["idle_in_transaction_session_timeout"] = strconv.FormatInt(longestIdle.Milliseconds(), 10)
+	// What is read comes in UTC, whatever the machine's zone is: the shop has its own.
+	config.AfterConnect = func(_ context.Context, c *pgx.Conn) error {
+		c.TypeMap().RegisterType(&pgtype.Type{Name: "timestamptz", OID: pgtype.TimestamptzOID, Codec: &pgtype.TimestamptzCodec{ScanLocation: time.UTC}})
+		return nil
+	}
 	if tracer != nil {
 		config.ConnConfig.Tracer = tracer
 	}

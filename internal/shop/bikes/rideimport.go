@@ -208,7 +208,11 @@ type keptRide struct {
 // planRides reads a ride file by what was answered of it, and says what is open. It writes nothing.
 func (s *Bikes) planRides(ctx context.Context, tx store.Tx, bike store.Bike, name string, data []byte, answers map[string]string) (ridePlan, error) {
 	p := ridePlan{file: RideFile{Name: name, Kept: []RideRow{}, Repeated: []RideRow{}, Left: []RideRow{}, Wrong: []RideFault{}, Questions: []RideQuestion{}}}
-	read := formats.ReadRides(data, formats.RideAnswers{Encoding: answers["encoding"], DateOrder: answers["date-order"]})
+	clock, err := s.desk.Clock(ctx, tx)
+	if err != nil {
+		return p, err
+	}
+	read := formats.ReadRides(data, formats.RideAnswers{Zone: clock.Zone(), Encoding: answers["encoding"], DateOrder: answers["date-order"]})
 	for _, f := range read.Faults {
 		fault := RideFault{Message: f.Error()}
 		if e, is := errors.AsType[*formats.FileError](f); is {
@@ -287,7 +291,7 @@ func (p *ridePlan) overlaps(kept rideTimes, answers map[string]string) {
 			if o.left || !over(o.body.StartedAt, until(o.body, o.end), r.body.StartedAt, until(r.body, r.end)) {
 				continue
 			}
-			id := "overlap " + r.body.StartedAt.Format(time.RFC3339) + " " + o.body.StartedAt.Format(time.RFC3339)
+			id := "overlap " + r.body.StartedAt.UTC().Format(time.RFC3339) + " " + o.body.StartedAt.UTC().Format(time.RFC3339)
 			switch ask(i, id, o.body, false) {
 			case rideThis:
 				o.left = true
@@ -299,7 +303,7 @@ func (p *ridePlan) overlaps(kept rideTimes, answers map[string]string) {
 			if r.left {
 				break
 			}
-			switch ask(i, "overlap "+r.body.StartedAt.Format(time.RFC3339)+" "+had.entry.String(), had.body, true) {
+			switch ask(i, "overlap "+r.body.StartedAt.UTC().Format(time.RFC3339)+" "+had.entry.String(), had.body, true) {
 			case rideThis:
 				if !slices.ContainsFunc(p.voids, func(v keptRide) bool { return v.entry == had.entry }) {
 					p.voids = append(p.voids, had)

@@ -41,8 +41,12 @@ func (s *Contact) Calendar(ctx context.Context, token string) (Feed, error) {
 	if err != nil {
 		return Feed{}, err
 	}
+	clock, err := s.desk.Clock(ctx, tx)
+	if err != nil {
+		return Feed{}, err
+	}
 	if l.Kind == linkCalendarBike {
-		return s.bikeCalendar(ctx, tx, row, l)
+		return s.bikeCalendar(ctx, tx, row, clock, l)
 	}
 	within := calendarDays
 	page, err := s.due.DueList(ctx, due.DueFilter{Within: &within, Limit: calendarBikes})
@@ -71,7 +75,7 @@ func (s *Contact) Calendar(ctx context.Context, token string) (Feed, error) {
 		for _, t := range tasks {
 			what = append(what, due.TitleOf(t))
 		}
-		on, changed, err := s.dayOnCalendar(*r.DueOn, written[tags[i]])
+		on, changed, err := dayOnCalendar(clock, *r.DueOn, written[tags[i]])
 		if err != nil {
 			return Feed{}, err
 		}
@@ -87,11 +91,11 @@ const calendarHost = "earnest-pony.invalid"
 // dayOnCalendar is the day at which something due stands in a calendar: what is late stands at today, where it
 // is seen.
 // changed is when that was settled: when its bike was last written of, or this morning.
-func (s *Contact) dayOnCalendar(due string, written time.Time) (day interval.Day, changed time.Time, err error) {
+func dayOnCalendar(clock record.Clock, due string, written time.Time) (day interval.Day, changed time.Time, err error) {
 	day, err = interval.ParseDay(due)
-	today := s.desk.Today()
+	today := clock.Today()
 	if day < today || written.IsZero() {
-		return max(day, today), today.Time(), err
+		return max(day, today), clock.DayStarts(), err
 	}
 	return day, written, err
 }
@@ -106,7 +110,7 @@ func feedOf(name string, events []formats.CalendarEvent) Feed {
 	return f
 }
 
-func (s *Contact) bikeCalendar(ctx context.Context, tx store.Tx, row store.Shop, l store.Link) (Feed, error) {
+func (s *Contact) bikeCalendar(ctx context.Context, tx store.Tx, row store.Shop, clock record.Clock, l store.Link) (Feed, error) {
 	bike, err := tx.BikeByID(ctx, *l.BikeID)
 	if err != nil {
 		return Feed{}, err
@@ -124,7 +128,7 @@ func (s *Contact) bikeCalendar(ctx context.Context, tx store.Tx, row store.Shop,
 		if t.DueOn == nil {
 			continue
 		}
-		on, changed, err := s.dayOnCalendar(*t.DueOn, written[bike.TagNumber])
+		on, changed, err := dayOnCalendar(clock, *t.DueOn, written[bike.TagNumber])
 		if err != nil {
 			return Feed{}, err
 		}

@@ -91,12 +91,12 @@ func (s *Contact) giveLink(ctx context.Context, tx store.Tx, who record.Actor, k
 		return store.Link{}, "", err
 	}
 	if len(live) >= maxSecretLinks { // the oldest was for a message long read
-		if err := tx.WithdrawLink(ctx, live[len(live)-1].ID, s.desk.Now()); err != nil {
+		if err := tx.WithdrawLink(ctx, live[len(live)-1].ID, s.desk.Real()); err != nil {
 			return store.Link{}, "", err
 		}
 	}
 	token := newToken()
-	l := store.Link{ID: uuid.New(), TokenHash: token.Hash(), Kind: kind, Name: name, BikeID: id, CreatedAt: s.desk.Now()}
+	l := store.Link{ID: uuid.New(), TokenHash: token.Hash(), Kind: kind, Name: name, BikeID: id, CreatedAt: s.desk.Real()}
 	if err := tx.AddLink(ctx, &l); err != nil || bike == nil {
 		return l, token, err
 	}
@@ -166,7 +166,7 @@ func (s *Contact) WithdrawLink(ctx context.Context, who record.Actor, id uuid.UU
 		if err != nil || l.WithdrawnAt != nil {
 			return err
 		}
-		if err := tx.WithdrawLink(ctx, id, s.desk.Now()); err != nil || l.BikeID == nil {
+		if err := tx.WithdrawLink(ctx, id, s.desk.Real()); err != nil || l.BikeID == nil {
 			return err
 		}
 		bike, err := tx.BikeByID(ctx, *l.BikeID)
@@ -200,6 +200,9 @@ type OwnerPage struct {
 	Motor      string            `json:"motor,omitempty"`
 	Lubricant  string            `json:"lubricant,omitempty"`
 	Units      string            `json:"distance_unit"`
+	Locale     string            `json:"locale"`
+	TimeZone   string            `json:"time_zone"`
+	Now        time.Time         `json:"now"`
 	Chain      *bikes.ChainState `json:"chain,omitempty"`
 	LeftKM     *OwnerRange       `json:"left_km,omitempty"` // of the chain, in km of this bike's riding
 	Measured   bool              `json:"measured"`
@@ -266,7 +269,9 @@ func (s *Contact) OwnerPage(ctx context.Context, token string) (OwnerPage, error
 	if err != nil {
 		return OwnerPage{}, err
 	}
-	p := OwnerPage{Shop: row.Name, Day: s.desk.Today().String(), Until: s.due.DayEnds(), Tag: record.TagOf(bike), Bike: record.BikeWords(bike), Kind: bike.Kind, Motor: bike.Motor, Lubricant: bike.Lubricant, Units: row.DistanceUnit,
+	clock := s.desk.ClockIn(h.Zone)
+	p := OwnerPage{Shop: row.Name, Day: clock.Today().String(), Until: clock.DayEnds(), Tag: record.TagOf(bike), Bike: record.BikeWords(bike), Kind: bike.Kind, Motor: bike.Motor, Lubricant: bike.Lubricant, Units: row.DistanceUnit,
+		Locale: row.Locale, TimeZone: clock.Zone().String(), Now: clock.Now(),
 		Next: []OwnerTask{}, Done: []OwnerJob{}, Reportable: record.CodesOf(interval.Reported())}
 	shown, err := bikes.NewBikeRow(h, bike)
 	if err != nil {

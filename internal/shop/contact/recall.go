@@ -12,6 +12,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"earnestpony/core/wallclock"
 	"earnestpony/internal/shop/due"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
@@ -265,30 +266,24 @@ func (s *Contact) DraftRecall(ctx context.Context, who record.Actor, tagText str
 // enqueue has a message sent as soon as owners are told anything.
 func (s *Contact) enqueue(m *store.Message, by *uuid.UUID, h rules.ParsedRules) {
 	now := s.desk.Now()
-	at := nextOpen(now, h.Rules.Recalls)
+	at := nextOpen(now, h)
 	m.State, m.QueuedAt, m.QueuedBy, m.NextTryAt = store.MessageQueued, &now, by, &at
 }
 
 // nextOpen is the first time from t on at which owners are told anything: not at night, not on closed days.
-func nextOpen(t time.Time, r rules.Recalls) time.Time {
-	local := t.In(time.Local)
-	clock := func(day time.Time, text string) time.Time {
-		at, err := time.Parse("15:04", text)
-		if err != nil {
-			return day // Rules are checked before they are kept
-		}
-		return time.Date(day.Year(), day.Month(), day.Day(), at.Hour(), at.Minute(), 0, 0, time.Local)
-	}
+func nextOpen(t time.Time, h rules.ParsedRules) time.Time {
+	r := h.Rules.Recalls
+	day := wallclock.ReadingOf(t, h.Zone).Midnight()
 	for range 400 {
-		closed := slices.Contains(r.Closed, record.Weekdays[local.Weekday()]) || slices.Contains(r.ClosedOn, local.Format(time.DateOnly))
-		from, until := clock(local, r.From), clock(local, r.Until)
+		closed := slices.Contains(r.Closed, record.Weekdays[day.Weekday()]) || slices.Contains(r.ClosedOn, day.Date())
+		from, until := day.At(rules.MinuteOf(r.From)).First(h.Zone), day.At(rules.MinuteOf(r.Until)).First(h.Zone)
 		switch {
-		case closed || !local.Before(until):
-			local = time.Date(local.Year(), local.Month(), local.Day()+1, 0, 0, 0, 0, time.Local)
-		case local.Before(from):
+		case closed || !t.Before(until):
+			day = day.AddDays(1)
+		case t.Before(from):
 			return store.Stamp(from)
 		default:
-			return store.Stamp(local)
+			return store.Stamp(t)
 		}
 	}
 	return t

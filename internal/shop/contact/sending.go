@@ -100,7 +100,7 @@ func (s *Contact) tried(ctx context.Context, who record.Actor, m store.Message, 
 		if m.Tries > len(retries) {
 			m.State, m.NextTryAt, m.EndedAt = store.MessageNotReached, nil, &now
 		} else {
-			at := nextOpen(now.Add(retries[m.Tries-1]), h.Rules.Recalls)
+			at := nextOpen(now.Add(retries[m.Tries-1]), h)
 			m.NextTryAt = &at
 		}
 	}

@@ -83,20 +83,24 @@ func (s *Due) DueList(ctx context.Context, f DueFilter) (DuePage, error) {
 	if _, err := s.refreshDue(ctx, keepAtALook); err != nil {
 		return DuePage{}, err
 	}
-	day := s.desk.Today()
+	tx := s.desk.Store.Read(ctx)
+	clock, err := s.desk.Clock(ctx, tx)
+	if err != nil {
+		return DuePage{}, err
+	}
+	day := clock.Today()
 	q := store.DueQuery{Customer: f.Customer, Limit: f.Limit + 1}
 	q.LeastState = max(record.IndexOf(dueStates, f.State), 0)
 	if f.Within != nil {
 		by := (day + interval.Day(*f.Within)).Time()
 		q.By = &by
 	}
-	tx := s.desk.Store.Read(ctx)
 	if f.Quiet {
 		h, err := rules.LoadParsed(ctx, tx)
 		if err != nil {
 			return DuePage{}, err
 		}
-		since := s.desk.Now().AddDate(0, 0, -h.Rules.Recalls.EveryDays)
+		since := clock.Now().AddDate(0, 0, -h.Rules.Recalls.EveryDays)
 		q.QuietSince = &since
 	}
 	if f.After != "" {
@@ -110,7 +114,7 @@ func (s *Due) DueList(ctx context.Context, f DueFilter) (DuePage, error) {
 	if err != nil {
 		return DuePage{}, err
 	}
-	page := DuePage{Day: day.String(), Until: s.DayEnds(), Rows: []DueRow{}}
+	page := DuePage{Day: day.String(), Until: clock.DayEnds(), Rows: []DueRow{}}
 	if len(rows) > f.Limit {
 		rows = rows[:f.Limit]
 		last := rows[f.Limit-1]

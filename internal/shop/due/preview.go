@@ -56,7 +56,7 @@ func (s *Due) PreviewDue(ctx context.Context, draft rules.Rules) (DuePreview, er
 		bases[row.BikeID] = row.Basis
 	}
 	var p DuePreview
-	day := s.desk.Today()
+	day := s.desk.ClockIn(now.Zone).Today()
 	for _, bike := range bikes {
 		text, made := bases[bike.ID]
 		if bike.ArchivedAt != nil || !made {

@@ -34,7 +34,8 @@ func checkReadsBack(t *testing.T, kind string, body []byte) {
 	tr.PerKM = tr.Factor(record.MixOf(nil))
 	w, err := tr.Track([]store.EntryView{e})
 	require.NoError(t, err)
-	r := dueReplay{Due: &Due{desk: record.NewDesk(nil, func() time.Time { return at })}, Tracker: tr, track: w, house: h}
+	desk := record.NewDesk(nil, func() time.Time { return at })
+	r := dueReplay{Due: &Due{desk: desk}, Tracker: tr, track: w, house: h, clock: desk.ClockIn(time.UTC)}
 	require.NoError(t, r.take(e))
 }
 

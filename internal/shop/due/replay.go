@@ -49,7 +49,8 @@ func (s *Due) replayDue(ctx context.Context, tx store.Tx, h rules.ParsedRules, b
 			last = e.HappenedAt
 		}
 	}
-	b := dueState{From: s.desk.DayOf(last), HardKM: t.At(last), Rate: t.Odometer.Rate(), KM: t.Ridden.At(last), KMPerDay: t.Ridden.PerDay()}
+	clock := s.desk.ClockIn(h.Zone)
+	b := dueState{From: clock.DayOf(last), HardKM: t.At(last), Rate: t.Odometer.Rate(), KM: t.Ridden.At(last), KMPerDay: t.Ridden.PerDay()}
 	if bike.NeededOn != "" {
 		day, err := interval.ParseDay(bike.NeededOn)
 		if err != nil {
@@ -57,7 +58,7 @@ func (s *Due) replayDue(ctx context.Context, tx store.Tx, h rules.ParsedRules, b
 		}
 		b.NeededOn = &day
 	}
-	r := dueReplay{Due: s, Tracker: t, track: w, house: h, first: mark{s.desk.DayOf(from), t.At(from), t.Ridden.At(from)}}
+	r := dueReplay{Due: s, Tracker: t, track: w, house: h, clock: clock, first: mark{clock.DayOf(from), t.At(from), t.Ridden.At(from)}}
 	for _, e := range facts {
 		if err := r.take(e); err != nil {
 			return b, err
@@ -80,6 +81,7 @@ type dueReplay struct {
 	*bikes.Tracker
 	track bikes.WearTrack
 	house rules.ParsedRules
+	clock record.Clock
 	first mark // seen
 
 	done   map[string]mark
@@ -101,7 +103,7 @@ type jobSeen struct {
 }
 
 func (r *dueReplay) take(e store.EntryView) error {
-	here := mark{r.desk.DayOf(e.HappenedAt), r.At(e.HappenedAt), r.Ridden.At(e.HappenedAt)}
+	here := mark{r.clock.DayOf(e.HappenedAt), r.At(e.HappenedAt), r.Ridden.At(e.HappenedAt)}
 	happened := func(code interval.EventCode) {
 		r.events = append(r.events, basisEvent{string(code), here.on, e.PersonName})
 	}

@@ -126,12 +126,6 @@ func comesFirst(a, b DueTask) int {
 	return cmp.Compare(on(a), on(b))
 }
 
-// DayEnds is the end of today in the shop: what is said of a day is so until then.
-func (s *Due) DayEnds() time.Time {
-	now := s.desk.Now().In(time.Local)
-	return time.Date(now.Year(), now.Month(), now.Day()+1, 0, 0, 0, 0, time.Local)
-}
-
 // on says how the tasks stand on a day.
 func (b dueState) on(day interval.Day, lookAhead int) (interval.Answer, interval.Question) {
 	q := interval.Question{Today: day, Now: b.HardKM + forecast.HardKM(float64(b.Rate)*float64(max(day-b.From, 0))), Rate: b.Rate, LookAhead: lookAhead}
@@ -259,9 +253,9 @@ func (s *Due) refreshBike(ctx context.Context, tx store.Tx, h rules.ParsedRules,
 		if before.Broken, err = json.Marshal(broken); err != nil {
 			return before, err
 		}
-		return before, tx.DueFailed(ctx, id, before.RequestedRev, s.desk.Today().Time(), before.Broken)
+		return before, tx.DueFailed(ctx, id, before.RequestedRev, s.desk.ClockIn(h.Zone).Today().Time(), before.Broken)
 	}
-	row, err := b.Row(id, before.RequestedRev, s.desk.Today(), h.Rules.Intervals.LookAhead, shared)
+	row, err := b.Row(id, before.RequestedRev, s.desk.ClockIn(h.Zone).Today(), h.Rules.Intervals.LookAhead, shared)
 	if err != nil {
 		return before, err
 	}
@@ -278,7 +272,11 @@ func (s *Due) DueNow(ctx context.Context, tx store.Tx, id uuid.UUID) (BikeDue, e
 	if err != nil {
 		return BikeDue{}, err
 	}
-	if row.RequestedRev != row.BuiltRev || !row.Day.Equal(s.desk.Today().Time()) {
+	clock, err := s.desk.Clock(ctx, tx)
+	if err != nil {
+		return BikeDue{}, err
+	}
+	if row.RequestedRev != row.BuiltRev || !row.Day.Equal(clock.Today().Time()) {
 		h, shared, err := s.RulesForDue(ctx, tx)
 		if err != nil {
 			return BikeDue{}, err
@@ -291,7 +289,7 @@ func (s *Due) DueNow(ctx context.Context, tx store.Tx, id uuid.UUID) (BikeDue, e
 	if err := json.Unmarshal(row.Tasks, &v); err != nil {
 		return v, err
 	}
-	v.Broken, v.Until = []record.BrokenEntry{}, s.DayEnds()
+	v.Broken, v.Until = []record.BrokenEntry{}, clock.DayEnds()
 	return v, json.Unmarshal(row.Broken, &v.Broken)
 }
 
@@ -327,14 +325,18 @@ const keepAtALook = 10
 
 func (s *Due) refreshDue(ctx context.Context, batch int) (int, error) {
 	tx := s.desk.Store.Read(ctx)
-	if behind, err := tx.NotKept(ctx, s.desk.Today().Time()); err != nil || !behind {
+	clock, err := s.desk.Clock(ctx, tx)
+	if err != nil {
+		return 0, err
+	}
+	if behind, err := tx.NotKept(ctx, clock.Today().Time()); err != nil || !behind {
 		return 0, err
 	}
 	stale, err := tx.StaleDue(ctx, batch)
 	if err != nil {
 		return 0, err
 	}
-	old, err := tx.OldDue(ctx, s.desk.Today().Time(), batch)
+	old, err := tx.OldDue(ctx, clock.Today().Time(), batch)
 	if err != nil || len(stale)+len(old) == 0 {
 		return 0, err
 	}
@@ -358,7 +360,7 @@ func (s *Due) refreshDue(ctx context.Context, batch int) (int, error) {
 		err := json.Unmarshal(row.Basis, &b)
 		var next store.BikeDue
 		if err == nil {
-			next, err = b.Row(row.BikeID, row.RequestedRev, s.desk.Today(), h.Rules.Intervals.LookAhead, shared)
+			next, err = b.Row(row.BikeID, row.RequestedRev, clock.Today(), h.Rules.Intervals.LookAhead, shared)
 		}
 		if err != nil { // nothing that was kept of it can be read: from its ledger then
 			if _, err := s.refreshBike(ctx, tx, h, shared, row.BikeID); err != nil {

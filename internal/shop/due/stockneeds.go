@@ -41,7 +41,11 @@ func (s *Due) StockNeeds(ctx context.Context) ([]StockNeed, error) {
 	if err != nil {
 		return nil, err
 	}
-	today := s.desk.Today()
+	clock, err := s.desk.Clock(ctx, tx)
+	if err != nil {
+		return nil, err
+	}
+	today := clock.Today()
 	rows, err := tx.ChainNeeds(ctx, (today + needDays).Time())
 	if err != nil {
 		return nil, err

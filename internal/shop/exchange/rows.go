@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"earnestpony/core/wear"
+	"earnestpony/internal/formats"
 	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
@@ -64,22 +65,25 @@ func (r *rowReader) yes(column string) bool {
 	return false
 }
 
-// time reads a time or a day; nil where the cell is empty, which is now.
-func (r *rowReader) time(s *Exchange, column string) *time.Time {
+// time reads a time or a day of the shop's; nil where the cell is empty, which is now.
+func (r *rowReader) time(clock record.Clock, column string) *time.Time {
 	text := r.tableRow[column]
 	if text == "" {
 		return nil
 	}
-	for _, layout := range []string{time.RFC3339, "2006-01-02 15:04", time.DateOnly} {
-		if at, err := time.ParseInLocation(layout, text, time.Local); err == nil {
-			if wrong := record.CheckPast(column, at, s.desk.Now()); wrong != nil {
-				r.faults = append(r.faults, *wrong)
-			}
-			return &at
-		}
+	at, err := formats.ParseTime(text, clock.Zone(), time.RFC3339, "2006-01-02 15:04", time.DateOnly)
+	if left, is := errors.AsType[*formats.ClockChange](err); is {
+		r.fault(column, "clock-change", "%s", left)
+		return nil
 	}
-	r.fault(column, "not-a-time", "%q is no day such as 2026-05-01 and no time such as 2026-05-01 08:30.", text)
-	return nil
+	if err != nil {
+		r.fault(column, "not-a-time", "%q is no day such as 2026-05-01 and no time such as 2026-05-01 08:30.", text)
+		return nil
+	}
+	if wrong := record.CheckPast(column, at, clock.Now()); wrong != nil {
+		r.faults = append(r.faults, *wrong)
+	}
+	return &at
 }
 
 // also notes what a check of the whole row found.
@@ -96,7 +100,7 @@ func (r *rowReader) done() error {
 	return nil
 }
 
-func customerRows(_ *Exchange, ctx context.Context, tx store.Tx, emit func(...string) error) error {
+func customerRows(_ *Exchange, ctx context.Context, tx store.Tx, clock record.Clock, emit func(...string) error) error {
 	return tx.EachCustomer(ctx, func(c store.Customer) error {
 		consent := "no"
 		if c.Consent {
@@ -106,7 +110,7 @@ func customerRows(_ *Exchange, ctx context.Context, tx store.Tx, emit func(...st
 	})
 }
 
-func takeCustomer(s *Exchange, ctx context.Context, tx store.Tx, who record.Actor, row tableRow) (string, error) {
+func takeCustomer(s *Exchange, ctx context.Context, tx store.Tx, clock record.Clock, who record.Actor, row tableRow) (string, error) {
 	r := rowReader{tableRow: row}
 	f := record.CustomerFacts{Name: row["name"], Phone: row["phone"], Email: row["email"], ContactWay: row["contact_way"], Consent: r.yes("consent"), Notes: row["notes"]}
 	r.also(bikes.CheckCustomer(&f))
@@ -117,7 +121,7 @@ func takeCustomer(s *Exchange, ctx context.Context, tx store.Tx, who record.Acto
 	return "a new owner, " + c.Facts.Name, err
 }
 
-func bikeRows(_ *Exchange, ctx context.Context, tx store.Tx, emit func(...string) error) error {
+func bikeRows(_ *Exchange, ctx context.Context, tx store.Tx, clock record.Clock, emit func(...string) error) error {
 	whole := func(n *int) string {
 		if n == nil {
 			return ""
@@ -167,7 +171,7 @@ func toDigits(v *float64, digits int) string {
 	return text
 }
 
-func takeBike(s *Exchange, ctx context.Context, tx store.Tx, who record.Actor, row tableRow) (string, error) {
+func takeBike(s *Exchange, ctx context.Context, tx store.Tx, clock record.Clock, who record.Actor, row tableRow) (string, error) {
 	r := rowReader{tableRow: row}
 	f := record.BikeFacts{Make: row["make"], Model: row["model"], Colour: row["colour"], FrameNumber: row["frame_number"], Kind: row["kind"], DrivetrainKind: row["drivetrain_kind"],
 		SprocketCount: r.whole("sprocket_count"), ChainLinks: r.whole("chain_links"), Brakes: row["brakes"], Motor: row["motor"], Lubricant: row["lubricant"], WeeklyKM: r.number("weekly_km")}
@@ -209,7 +213,7 @@ func entryRows(ctx context.Context, tx store.Tx, kind string, emit func(tag stri
 	}
 }
 
-func odometerRows(_ *Exchange, ctx context.Context, tx store.Tx, emit func(...string) error) error {
+func odometerRows(_ *Exchange, ctx context.Context, tx store.Tx, clock record.Clock, emit func(...string) error) error {
 	return entryRows(ctx, tx, record.KindOdometer, func(tag string, e store.EntryView) error {
 		n, _, err := measure.OdometerOf(e, nil)
 		if err != nil {
@@ -219,13 +223,13 @@ func odometerRows(_ *Exchange, ctx context.Context, tx store.Tx, emit func(...st
 		if n.NewComputer {
 			fresh = "yes"
 		}
-		return emit(tag, e.HappenedAt.Format(time.RFC3339), decimal(&n.KM), fresh)
+		return emit(tag, clock.In(e.HappenedAt).Format(time.RFC3339), decimal(&n.KM), fresh)
 	})
 }
 
-func takeOdometer(s *Exchange, ctx context.Context, tx store.Tx, who record.Actor, row tableRow) (string, error) {
+func takeOdometer(s *Exchange, ctx context.Context, tx store.Tx, clock record.Clock, who record.Actor, row tableRow) (string, error) {
 	r := rowReader{tableRow: row}
-	km, at, fresh := r.number("km"), r.time(s, "read_at"), r.yes("new_computer")
+	km, at, fresh := r.number("km"), r.time(clock, "read_at"), r.yes("new_computer")
 	if row["km"] == "" {
 		r.fault("km", "missing", "The odometer's reading is missing.")
 	}
@@ -241,10 +245,10 @@ func takeOdometer(s *Exchange, ctx context.Context, tx store.Tx, who record.Acto
 		when = store.Stamp(*at)
 	}
 	_, err = s.measure.NoteOdometerTx(ctx, tx, who, bike, record.OdometerNote{KM: *km, NewComputer: fresh}, when)
-	return fmt.Sprintf("%s showed %g km on %s", record.TagOf(bike), *km, when.Format(time.DateOnly)), err
+	return fmt.Sprintf("%s showed %g km on %s", record.TagOf(bike), *km, clock.In(when).Format(time.DateOnly)), err
 }
 
-func measurementRows(_ *Exchange, ctx context.Context, tx store.Tx, emit func(...string) error) error {
+func measurementRows(_ *Exchange, ctx context.Context, tx store.Tx, clock record.Clock, emit func(...string) error) error {
 	return entryRows(ctx, tx, record.KindMeasurement, func(tag string, e store.EntryView) error {
 		m, err := measure.MeasurementOf(e)
 		if err != nil {
@@ -265,14 +269,14 @@ func measurementRows(_ *Exchange, ctx context.Context, tx store.Tx, emit func(..
 			low, high = &v.LowPct, v.HighPct
 		}
 		pct := func(v *float64) string { return toDigits(v, digitsOf(m.Instrument.Kind)) }
-		return emit(tag, m.TakenAt.Format(time.RFC3339), m.Instrument.Name, places[0], places[1], places[2], links, pct(m.Wear.ElongationPct), pct(low), pct(high),
+		return emit(tag, clock.In(m.TakenAt).Format(time.RFC3339), m.Instrument.Name, places[0], places[1], places[2], links, pct(m.Wear.ElongationPct), pct(low), pct(high),
 			pct(&m.Wear.LimitPct), m.Wear.Verdict, e.PersonName)
 	})
 }
 
-func takeMeasurementRow(s *Exchange, ctx context.Context, tx store.Tx, who record.Actor, row tableRow) (string, error) {
+func takeMeasurementRow(s *Exchange, ctx context.Context, tx store.Tx, clock record.Clock, who record.Actor, row tableRow) (string, error) {
 	r := rowReader{tableRow: row}
-	n := measure.NewMeasurement{Links: r.whole("links"), TakenAt: r.time(s, "taken_at")}
+	n := measure.NewMeasurement{Links: r.whole("links"), TakenAt: r.time(clock, "taken_at")}
 	tools, err := tx.Instruments(ctx, false)
 	if err != nil {
 		return "", err
@@ -301,19 +305,19 @@ func takeMeasurementRow(s *Exchange, ctx context.Context, tx store.Tx, who recor
 	return fmt.Sprintf("%s, %s", toDigits(m.Wear.ElongationPct, digitsOf(m.Instrument.Kind))+" %", m.Wear.Verdict), nil
 }
 
-func serviceRows(_ *Exchange, ctx context.Context, tx store.Tx, emit func(...string) error) error {
+func serviceRows(_ *Exchange, ctx context.Context, tx store.Tx, clock record.Clock, emit func(...string) error) error {
 	return entryRows(ctx, tx, record.KindTaskDone, func(tag string, e store.EntryView) error {
 		b, err := record.BodyOf[record.TaskDoneBody](e)
 		if err != nil {
 			return err
 		}
-		return emit(tag, e.HappenedAt.Format(time.RFC3339), b.Task, b.Note, e.PersonName)
+		return emit(tag, clock.In(e.HappenedAt).Format(time.RFC3339), b.Task, b.Note, e.PersonName)
 	})
 }
 
-func takeService(s *Exchange, ctx context.Context, tx store.Tx, who record.Actor, row tableRow) (string, error) {
+func takeService(s *Exchange, ctx context.Context, tx store.Tx, clock record.Clock, who record.Actor, row tableRow) (string, error) {
 	r := rowReader{tableRow: row}
-	at := r.time(s, "done_at")
+	at := r.time(clock, "done_at")
 	if err := r.done(); err != nil {
 		return "", err
 	}
@@ -324,5 +328,5 @@ func takeService(s *Exchange, ctx context.Context, tx store.Tx, who record.Actor
 	if err := s.due.TaskDoneTx(ctx, tx, who, row["tag"], row["task"], row["note"], when); err != nil {
 		return "", err
 	}
-	return fmt.Sprintf("%s on %s", row["task"], when.Format(time.DateOnly)), nil
+	return fmt.Sprintf("%s on %s", row["task"], clock.In(when).Format(time.DateOnly)), nil
 }

@@ -21,8 +21,8 @@ type table struct {
 	columns []string
 	// needed are columns that an import cannot do without; what is given out beyond the others is not read.
 	needed []string
-	rows   func(s *Exchange, ctx context.Context, tx store.Tx, emit func(...string) error) error
-	take   func(s *Exchange, ctx context.Context, tx store.Tx, who record.Actor, r tableRow) (understood string, err error)
+	rows   func(s *Exchange, ctx context.Context, tx store.Tx, clock record.Clock, emit func(...string) error) error
+	take   func(s *Exchange, ctx context.Context, tx store.Tx, clock record.Clock, who record.Actor, r tableRow) (understood string, err error)
 }
 
 var tables = map[string]table{
@@ -72,7 +72,12 @@ func (s *Exchange) ExportTable(ctx context.Context, name string) ([]byte, error)
 	if err := w.Write(t.columns); err != nil {
 		return nil, err
 	}
-	err := t.rows(s, ctx, s.desk.Store.Read(ctx), func(cells ...string) error {
+	tx := s.desk.Store.Read(ctx)
+	clock, err := s.desk.Clock(ctx, tx)
+	if err != nil {
+		return nil, err
+	}
+	err = t.rows(s, ctx, tx, clock, func(cells ...string) error {
 		for i, c := range cells {
 			cells[i] = asText(c)
 		}
@@ -110,6 +115,10 @@ func (s *Exchange) ImportTable(ctx context.Context, who record.Actor, name strin
 		who.Key = ""
 	}
 	err = record.IdempotentInto(ctx, s.desk, who, "import-table "+name, record.FileOf(data), &read, func(ctx context.Context, tx store.Tx) error {
+		clock, err := s.desk.Clock(ctx, tx)
+		if err != nil {
+			return err
+		}
 		for i := range read.Rows {
 			row := &read.Rows[i]
 			if len(row.Faults) > 0 {
@@ -120,7 +129,7 @@ func (s *Exchange) ImportTable(ctx context.Context, who record.Actor, name strin
 				if wrong := record.Sane(map[string]string(row.by(read.Columns))); len(wrong) > 0 {
 					return record.InvalidInput(wrong...)
 				}
-				row.Understood, err = t.take(s, ctx, tx, who, row.by(read.Columns))
+				row.Understood, err = t.take(s, ctx, tx, clock, who, row.by(read.Columns))
 				return err
 			})
 			p, is := errors.AsType[*record.Problem](err)

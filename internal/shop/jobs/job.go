@@ -288,7 +288,11 @@ func (s *Jobs) fill(ctx context.Context, tx store.Tx, who record.Actor, l *Loade
 	for _, u := range used {
 		j.Used = append(j.Used, UsedRow{u.Kind, u.Name, u.Amount, clean.Material(u.Kind).Unit()})
 	}
-	if j.Seen, err = tx.TappedCautions(ctx, who.Person.ID, s.desk.Now()); err != nil {
+	clock, err := s.desk.Clock(ctx, tx)
+	if err != nil {
+		return err
+	}
+	if j.Seen, err = tx.TappedCautions(ctx, who.Person.ID, clock.Now()); err != nil {
 		return err
 	}
 	if j.Seen == nil {

@@ -140,7 +140,12 @@ func waitLeft(d time.Duration) string {
 
 // see refuses a step whose cautions whoever does it has not seen today, and notes those that were tapped.
 func (w *stepRun) see(ctx context.Context, tx store.Tx, i int) error {
-	seen, err := tx.TappedCautions(ctx, w.who.Person.ID, w.At)
+	clock, err := w.jobs.desk.Clock(ctx, tx)
+	if err != nil {
+		return err
+	}
+	today := clock.In(w.At)
+	seen, err := tx.TappedCautions(ctx, w.who.Person.ID, today)
 	if err != nil {
 		return err
 	}
@@ -161,7 +166,7 @@ func (w *stepRun) see(ctx context.Context, tx store.Tx, i int) error {
 		}
 		return &record.Problem{Kind: record.Conflict, Code: "caution-not-seen", Message: "Look at the cautions first and tap each.", Fields: fields}
 	}
-	return tx.TapCautions(ctx, w.who.Person.ID, w.At, tapped)
+	return tx.TapCautions(ctx, w.who.Person.ID, today, tapped)
 }
 
 // begin puts whoever asks to a step. A person is at one step at a time: what they were at is paused.

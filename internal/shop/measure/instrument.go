@@ -335,10 +335,15 @@ func (s *Measure) CheckZero(ctx context.Context, who record.Actor, id uuid.UUID,
 		if err != nil {
 			return Instrument{}, err
 		}
+		clock, err := s.desk.Clock(ctx, tx)
+		if err != nil {
+			return Instrument{}, err
+		}
+		day := clock.DayOf(at).Time()
 		switch {
 		case row.RetiredAt != nil:
 			return Instrument{}, &record.Problem{Kind: record.Conflict, Code: "instrument-retired", Message: "This tool is retired. Put it back on the bench first."}
-		case row.ZeroCheckedOn != nil && record.DayOf(at).Before(*row.ZeroCheckedOn):
+		case row.ZeroCheckedOn != nil && day.Before(*row.ZeroCheckedOn):
 			return Instrument{}, record.InvalidInput(record.Field{Path: "checked_at", Code: "before-last-check", Message: "Its zero was checked after that day already."})
 		}
 		u, err := readZero(ctx, tx, row, r)
@@ -346,7 +351,6 @@ func (s *Measure) CheckZero(ctx context.Context, who record.Actor, id uuid.UUID,
 			return Instrument{}, err
 		}
 		body := zeroBody{Reading: r, OffsetPct: u.OffsetPct, LengthMM: u.LengthMM, BeforePct: row.ZeroOffsetPct}
-		day := record.DayOf(at)
 		row.ZeroOffsetPct, row.ZeroCheckedOn = u.OffsetPct, &day
 		if err := tx.SaveInstrument(ctx, &row); err != nil {
 			return Instrument{}, err

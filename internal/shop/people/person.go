@@ -25,7 +25,10 @@ import (
 type SessionView struct {
 	Person record.Person `json:"person"`
 	Device string        `json:"device"`
-	Shop   Shop          `json:"shop"`
+	Now    time.Time     `json:"now"` // by the shop's clock
+	// DemoTime says that the shop's clock runs apart from the world's.
+	DemoTime bool `json:"demo_time,omitempty"`
+	Shop     Shop `json:"shop"`
 }
 
 // Shop is what every screen needs to know of the shop.
@@ -33,6 +36,12 @@ type Shop struct {
 	Name         string        `json:"name"`
 	LengthUnit   string        `json:"length_unit"`
 	DistanceUnit string        `json:"distance_unit"`
+	Temperature  string        `json:"temperature_unit"`
+	Volume       string        `json:"volume_unit"`
+	Mass         string        `json:"mass_unit"`
+	TimeZone     string        `json:"time_zone"` // IANA
+	Locale       string        `json:"locale"`
+	Currency     string        `json:"currency"`
 	WearSchool   string        `json:"wear_school"`
 	WearPlaces   int           `json:"wear_places"`
 	Findings     []FindingKind `json:"findings"`
@@ -94,7 +103,7 @@ func (s *People) AddPerson(ctx context.Context, name, role, secret string) (reco
 	if err != nil {
 		return record.Person{}, err
 	}
-	p := store.Person{ID: uuid.New(), Name: name, Role: role, SecretHash: hash, CreatedAt: s.desk.Now()}
+	p := store.Person{ID: uuid.New(), Name: name, Role: role, SecretHash: hash, CreatedAt: s.desk.Real()}
 	err = s.desk.Store.Write(ctx, func(ctx context.Context, tx store.Tx) error { return tx.AddPerson(ctx, &p) })
 	if errors.Is(err, store.ErrTaken) {
 		return record.Person{}, &record.Problem{Kind: record.Conflict, Code: "name-taken", Message: fmt.Sprintf("There is already somebody called %s here.", name)}
@@ -172,7 +181,7 @@ func (s *People) SignIn(ctx context.Context, person uuid.UUID, pin string, c Cal
 		return SignedIn{}, err
 	}
 	in := SignedIn{Session: Token(rand.Text())}
-	now := s.desk.Now()
+	now := s.desk.Real()
 	name := cmp.Or(record.CleanLine(c.Name), device.Name, "unnamed device")
 	known := device.ID != uuid.Nil
 	if !known {
@@ -240,7 +249,7 @@ func (s *People) CheckPIN(ctx context.Context, person uuid.UUID, pin string, fro
 	// The outcome of a try is kept even when it was wrong, so a refusal is no error in here.
 	err := s.desk.Store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
 		refused = nil
-		now := s.desk.Now()
+		now := s.desk.Real()
 		var err error
 		who, err = tx.Person(ctx, person)
 		stranger := record.IsNotFound(err)
@@ -339,7 +348,7 @@ func (s *People) Authenticate(ctx context.Context, t Token) (record.Actor, error
 	if err != nil {
 		return record.Actor{}, err
 	}
-	now := s.desk.Now()
+	now := s.desk.Real()
 	p, session, err := tx.UseSession(ctx, t.Hash(), now.Add(-idleOf(settings)), now)
 	if record.IsNotFound(err) {
 		return record.Actor{}, nobody
@@ -358,7 +367,7 @@ func (s *People) StillSignedIn(ctx context.Context, t Token) error {
 	if err != nil {
 		return err
 	}
-	now := s.desk.Now()
+	now := s.desk.Real()
 	_, _, err = tx.UseSession(ctx, t.Hash(), now.Add(-idleOf(settings)), time.Time{})
 	return err
 }
@@ -377,7 +386,7 @@ func (s *People) ForgetSessions(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	return tx.ForgetSessions(ctx, s.desk.Now().Add(-max(idleOf(settings), 24*time.Hour)))
+	return tx.ForgetSessions(ctx, s.desk.Real().Add(-max(idleOf(settings), 24*time.Hour)))
 }
 
 // Session returns what the page needs to know of who is signed in.
@@ -386,8 +395,9 @@ func (s *People) Session(ctx context.Context, who record.Actor) (SessionView, er
 	if err != nil {
 		return SessionView{}, err
 	}
-	view := SessionView{Person: who.Person, Device: who.Device, Shop: Shop{
-		Name: settings.Name, LengthUnit: settings.LengthUnit, DistanceUnit: settings.DistanceUnit, WearSchool: settings.WearSchool, WearPlaces: settings.WearPlaces,
+	view := SessionView{Person: who.Person, Device: who.Device, Now: s.desk.Now(), DemoTime: s.desk.DemoTime(), Shop: Shop{
+		Name: settings.Name, LengthUnit: settings.LengthUnit, DistanceUnit: settings.DistanceUnit, Temperature: settings.TemperatureUnit, Volume: settings.VolumeUnit,
+		Mass: settings.MassUnit, TimeZone: cmp.Or(settings.TimeZone, "UTC"), Locale: settings.Locale, Currency: settings.Currency, WearSchool: settings.WearSchool, WearPlaces: settings.WearPlaces,
 	}}
 	view.Shop.SimulatedTool, view.Shop.SimulatedGateway = s.SimulatedTool, s.SimulatedGateway
 	for _, f := range wear.Findings() {

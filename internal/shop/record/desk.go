@@ -24,10 +24,17 @@ import (
 // Desk is where a write is made: the database, and the clock. All rooms of the shop hold the same one.
 type Desk struct {
 	Store *store.Store
-	Now   func() time.Time // as it is stored
+	Now   func() time.Time // the shop's time, as it is stored
+	// Real is the time in the world: another than Now only where a demo's clock runs apart. What guards the shop goes by
+	// it: sessions, locks, secret links.
+	Real func() time.Time
 }
 
 // NewDesk returns a desk on a database that asks now for the time.
 func NewDesk(s *store.Store, now func() time.Time) *Desk {
-	return &Desk{Store: s, Now: func() time.Time { return store.Stamp(now()) }}
+	stamped := func() time.Time { return store.Stamp(now()) }
+	return &Desk{Store: s, Now: stamped, Real: stamped}
 }
+
+// DemoTime reports whether the shop's clock runs apart from the world's.
+func (d *Desk) DemoTime() bool { return d.Real().Sub(d.Now()).Abs() > time.Second }

@@ -9,6 +9,7 @@ import (
 
 	"earnestpony/core/clean"
 	"earnestpony/core/dayplan"
+	"earnestpony/core/wallclock"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
@@ -136,13 +137,13 @@ func checkHours(hours map[string][]store.Stretch, at string, fault func(name, co
 	}
 }
 
-// minuteOf reads a time of day that was checked, in minutes from midnight.
-func minuteOf(clock string) dayplan.Minute {
+// MinuteOf reads a time of day that was checked, in minutes from midnight.
+func MinuteOf(clock string) int {
 	var h, m int
 	if _, err := fmt.Sscanf(clock, "%d:%d", &h, &m); err != nil {
 		return 0
 	}
-	return dayplan.Minute(h*60 + m)
+	return h*60 + m
 }
 
 // FloorDays is how many days the wall looks ahead, today with them.
@@ -151,6 +152,7 @@ const FloorDays = 7
 // Workers are the people of the floor with their hours from a midnight on.
 func (h ParsedRules) Workers(people []store.Person, midnight time.Time, closedOn []string) []dayplan.Person {
 	var all []dayplan.Person
+	first := wallclock.ReadingOf(midnight, h.Zone).Midnight()
 	for _, p := range people {
 		said, is := h.Rules.Floor.People[p.ID.String()]
 		w := dayplan.Person{ID: p.ID.String(), Skills: skillsByRole[p.Role]}
@@ -161,8 +163,8 @@ func (h ParsedRules) Workers(people []store.Person, midnight time.Time, closedOn
 			continue
 		}
 		for d := range FloorDays + 1 { // the first may be yesterday
-			day := midnight.AddDate(0, 0, d)
-			date := day.Format(time.DateOnly)
+			day := first.AddDays(d)
+			date := day.Date()
 			if slices.Contains(said.Away, date) || slices.Contains(closedOn, date) {
 				continue
 			}
@@ -172,12 +174,13 @@ func (h ParsedRules) Workers(people []store.Person, midnight time.Time, closedOn
 				hours = h.Rules.Floor.Hours[weekday]
 			}
 			for _, s := range hours {
-				// The clocks may have been changed since midnight: hours are of the wall clock.
-				at := func(clock dayplan.Minute) dayplan.Minute {
-					t := time.Date(day.Year(), day.Month(), day.Day(), 0, int(clock), 0, 0, time.Local)
-					return dayplan.Minute(t.Sub(midnight) / time.Minute)
+				// The clocks may have been changed since midnight: hours are of the wall clock, the plan is in minutes that pass.
+				at := func(clock string) dayplan.Minute {
+					return dayplan.Minute(day.At(MinuteOf(clock)).First(h.Zone).Sub(midnight) / time.Minute)
 				}
-				w.Hours = append(w.Hours, dayplan.Stretch{From: at(minuteOf(s.From)), To: at(minuteOf(s.Until))})
+				if from, to := at(s.From), at(s.Until); from < to { // all of it may be left out when the clocks go forward
+					w.Hours = append(w.Hours, dayplan.Stretch{From: from, To: to})
+				}
 			}
 		}
 		all = append(all, w)

@@ -3,6 +3,7 @@ package rules
 import (
 	"context"
 	"fmt"
+	"time"
 
 	"earnestpony/core/chain"
 	"earnestpony/core/fitting"
@@ -24,6 +25,7 @@ type ParsedRules struct {
 	Sets     forecast.ChainsPerSet
 	Prices   map[chain.Class]forecast.Prices
 	Currency string
+	Zone     *time.Location // the shop's
 	Length   sizing.Method
 	Sprocket fitting.SprocketSchool
 	Link     fitting.LinkSchool
@@ -41,6 +43,9 @@ func LoadParsed(ctx context.Context, tx store.Tx) (ParsedRules, error) {
 // ParseRules reads rules that were checked, or a draft of some that were.
 func ParseRules(r Rules) (h ParsedRules, err error) {
 	h = ParsedRules{Rules: r, Places: r.WearPlaces, Currency: r.Currency, Prices: map[chain.Class]forecast.Prices{}, Wear: wear.House{Own: map[chain.Class]wear.Limits{}}}
+	if h.Zone, err = record.ParseZone(r.TimeZone); err != nil {
+		return h, err
+	}
 	if h.Wear.School, err = wear.ParseSchool(r.WearSchool); err != nil {
 		return h, err
 	}

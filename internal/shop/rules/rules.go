@@ -7,6 +7,8 @@ import (
 	"regexp"
 	"time"
 
+	"golang.org/x/text/language"
+
 	"earnestpony/core/chain"
 	"earnestpony/core/forecast"
 	"earnestpony/core/wear"
@@ -29,6 +31,11 @@ type Rules struct {
 	WearPlaces         int          `json:"wear_places"`
 	LengthUnit         string       `json:"length_unit"`
 	DistanceUnit       string       `json:"distance_unit"`
+	TemperatureUnit    string       `json:"temperature_unit"`
+	VolumeUnit         string       `json:"volume_unit"`
+	MassUnit           string       `json:"mass_unit"`
+	TimeZone           string       `json:"time_zone"` // IANA
+	Locale             string       `json:"locale"`    // BCP 47: how numbers, dates and amounts are written
 	Currency           string       `json:"currency"`
 	Factors            Factors      `json:"factors"`
 	ChainsPerSet       ChainsPerSet `json:"chains_per_set"`
@@ -98,6 +105,7 @@ func loadRules(ctx context.Context, tx store.Tx) (Rules, store.Shop, error) {
 		return Rules{}, row, err
 	}
 	r := Rules{WearSchool: row.WearSchool, WearPlaces: row.WearPlaces, LengthUnit: row.LengthUnit, DistanceUnit: row.DistanceUnit,
+		TemperatureUnit: row.TemperatureUnit, VolumeUnit: row.VolumeUnit, MassUnit: row.MassUnit, TimeZone: row.TimeZone, Locale: row.Locale,
 		Currency: row.Currency, Factors: DefaultFactors(), ChainsPerSet: DefaultChainsPerSet(), LengthMethod: row.LengthMethod,
 		SprocketSchool: row.SprocketSchool, LinkSchool: row.LinkSchool, GreaseSchool: row.GreaseSchool, SessionIdleMinutes: row.SessionIdleMinutes}
 	if row.Factors != nil {
@@ -195,6 +203,12 @@ func CheckRules(r *Rules) error {
 	}
 	if !currencyForm.MatchString(r.Currency) {
 		fault("currency", "not-a-currency", "A currency is three capital letters, such as EUR.")
+	}
+	if _, err := record.ParseZone(r.TimeZone); err != nil || r.TimeZone == "" {
+		fault("time_zone", "unknown-value", noZone, r.TimeZone)
+	}
+	if _, err := language.Parse(r.Locale); err != nil {
+		fault("locale", "unknown-value", "%.60q is no way of writing numbers and dates. One is named as en-GB is.", r.Locale)
 	}
 	if r.SessionIdleMinutes < 1 || r.SessionIdleMinutes > maxMinutesIdle {
 		fault("session_idle_minutes", "out-of-range", "Somebody is signed out after 1 to %d minutes.", maxMinutesIdle)
@@ -301,6 +315,7 @@ func (s *Book) ChangeRules(ctx context.Context, who record.Actor, version int, r
 
 func (s *Book) saveRules(ctx context.Context, tx store.Tx, row store.Shop, r Rules) error {
 	row.WearSchool, row.WearPlaces, row.LengthUnit, row.DistanceUnit = r.WearSchool, r.WearPlaces, r.LengthUnit, r.DistanceUnit
+	row.TemperatureUnit, row.VolumeUnit, row.MassUnit, row.TimeZone, row.Locale = r.TemperatureUnit, r.VolumeUnit, r.MassUnit, r.TimeZone, r.Locale
 	row.Currency, row.SessionIdleMinutes = r.Currency, r.SessionIdleMinutes
 	row.LengthMethod, row.SprocketSchool, row.LinkSchool, row.GreaseSchool = r.LengthMethod, r.SprocketSchool, r.LinkSchool, r.GreaseSchool
 	// What is as the house has it stays the house's, should that ever learn better.

@@ -3,6 +3,7 @@ package rules
 import (
 	"context"
 	"errors"
+	"fmt"
 
 	"github.com/google/uuid"
 
@@ -15,6 +16,9 @@ import (
 
 // ErrSetUp reports that the database holds a shop already.
 var ErrSetUp = errors.New("this database holds a shop already")
+
+// DefaultLocale is how numbers and dates are written before a shop says so: as the words of the program are.
+const DefaultLocale = "en-GB"
 
 // Tool is a measuring tool that a new shop starts with.
 type Tool struct {
@@ -36,20 +40,33 @@ func HouseTools() []Tool {
 	}
 }
 
+const noZone = "%.60q is no time zone. One is named by a city, such as Europe/Berlin."
+
+// NewShop is what a shop begins with.
+type NewShop struct {
+	Name     string
+	TimeZone string // IANA
+	Tools    []Tool
+}
+
 // SetUp makes a shop of an empty database, or fails with [ErrSetUp].
-func (s *Book) SetUp(ctx context.Context, name string, tools []Tool) error {
-	if name = record.CleanLine(name); name == "" {
+func (s *Book) SetUp(ctx context.Context, n NewShop) error {
+	name := record.CleanLine(n.Name)
+	if name == "" {
 		return record.InvalidInput(record.Field{Path: "name", Code: "missing", Message: "The shop's name is missing."})
 	}
+	if _, err := record.ParseZone(n.TimeZone); err != nil || n.TimeZone == "" {
+		return record.InvalidInput(record.Field{Path: "time_zone", Code: "unknown-value", Message: fmt.Sprintf(noZone, n.TimeZone)})
+	}
 	err := s.desk.Store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
-		err := tx.SetUpShop(ctx, &store.Shop{Name: name, LengthUnit: wear.Millimetres.String(), DistanceUnit: "km", Currency: "EUR",
+		err := tx.SetUpShop(ctx, &store.Shop{Name: name, TimeZone: n.TimeZone, LengthUnit: wear.Millimetres.String(), DistanceUnit: "km", TemperatureUnit: "c", VolumeUnit: "ml", MassUnit: "g", Locale: DefaultLocale, Currency: "EUR",
 			LengthMethod: sizing.Wrap.String(), SprocketSchool: fitting.TestFirst.String(), LinkSchool: fitting.NewEachTime.String(),
 			GreaseSchool: fitting.ByLubricant.String(), WearSchool: wear.DefaultSchool.String(),
 			WearPlaces: wear.DefaultPlaces, SessionIdleMinutes: 480, Version: 1})
 		if err != nil {
 			return err
 		}
-		for _, t := range tools {
+		for _, t := range n.Tools {
 			row := store.Instrument{ID: uuid.New(), Name: t.Name, Kind: t.Kind.String(), Spreads: t.Spreads,
 				Marks: append([]float64{}, t.Marks...), CreatedAt: s.desk.Now()}
 			if err := tx.AddInstrument(ctx, &row); err != nil {
@@ -62,6 +79,18 @@ func (s *Book) SetUp(ctx context.Context, name string, tools []Tool) error {
 		return ErrSetUp
 	}
 	return err
+}
+
+// SettleTimeZone gives a shop the zone of the place where it is served, where nobody chose one, and reports whether it did.
+func (s *Book) SettleTimeZone(ctx context.Context, zone string) (settled bool, err error) {
+	if _, err := record.ParseZone(zone); err != nil || zone == "" {
+		return false, fmt.Errorf(noZone, zone)
+	}
+	err = s.desk.Store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
+		settled, err = tx.SettleTimeZone(ctx, zone)
+		return err
+	})
+	return settled, err
 }
 
 // IsSetUp reports whether the database holds a shop.

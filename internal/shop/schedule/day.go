@@ -9,6 +9,7 @@ import (
 
 	"earnestpony/core/clean"
 	"earnestpony/core/dayplan"
+	"earnestpony/core/wallclock"
 	"earnestpony/internal/shop/jobs"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
@@ -59,7 +60,7 @@ func (s *Schedule) floorDayOf(ctx context.Context, tx store.Tx, h rules.ParsedRu
 	if err != nil {
 		return nil, err
 	}
-	now := s.desk.Now().In(time.Local)
+	now := s.desk.ClockIn(h.Zone).Now()
 	first := now
 	for _, l := range layouts { // what is under way since yesterday counts from then
 		for _, st := range l.Steps {
@@ -73,8 +74,7 @@ func (s *Schedule) floorDayOf(ctx context.Context, tx store.Tx, h rules.ParsedRu
 			}
 		}
 	}
-	first = first.In(time.Local)
-	d := &floorDay{now: now, midnight: time.Date(first.Year(), first.Month(), first.Day(), 0, 0, 0, 0, time.Local), stints: map[[2]string]stint{}, people: map[string]record.Person{}}
+	d := &floorDay{now: now, midnight: wallclock.DayStart(first, h.Zone), stints: map[[2]string]stint{}, people: map[string]record.Person{}}
 	d.problem = dayplan.Problem{Now: d.minute(now), Worth: movesFor}
 	for id, p := range everybody {
 		d.people[id.String()] = p

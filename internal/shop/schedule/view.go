@@ -11,6 +11,7 @@ import (
 
 	"earnestpony/core/clean"
 	"earnestpony/core/dayplan"
+	"earnestpony/core/wallclock"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
@@ -184,8 +185,7 @@ const betweenSteps = 5 * time.Minute
 // are one stretch, whatever their order in the plan.
 func (d *floorDay) worked() []FloorStint {
 	all := []FloorStint{}
-	today := d.time(d.problem.Now).In(time.Local)
-	today = time.Date(today.Year(), today.Month(), today.Day(), 0, 0, 0, 0, time.Local)
+	today := wallclock.DayStart(d.now, d.now.Location())
 	for _, l := range d.layouts {
 		for i, st := range l.Steps {
 			if st.State != store.StepDone || st.DoneAt.Before(today) || st.WorkedS < 30 {

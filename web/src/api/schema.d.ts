@@ -1896,6 +1896,13 @@ export interface components {
         Session: {
             person: components["schemas"]["Person"];
             device: string;
+            /**
+             * Format: date-time
+             * @description By the shop's clock
+             */
+            now: string;
+            /** @description The shop's clock runs apart from the world's */
+            demo_time?: boolean;
             shop: components["schemas"]["Shop"];
         };
         Shop: {
@@ -1904,6 +1911,14 @@ export interface components {
             length_unit: "mm" | "in";
             /** @enum {string} */
             distance_unit: "km" | "mi";
+            temperature_unit: components["schemas"]["TemperatureUnit"];
+            volume_unit: components["schemas"]["VolumeUnit"];
+            mass_unit: components["schemas"]["MassUnit"];
+            /** @description IANA; days, hours and quiet times are by its clocks */
+            time_zone: string;
+            /** @description BCP 47; how numbers, dates and amounts are written */
+            locale: string;
+            currency: string;
             /** @description A stand-in for a data caliper or gauge may be plugged in here */
             simulated_tool?: boolean;
             /** @description Messages go to a stand-in, to which the page may reply as a customer would */
@@ -1913,6 +1928,12 @@ export interface components {
             wear_places: number;
             findings: components["schemas"]["FindingKind"][];
         };
+        /** @enum {string} */
+        TemperatureUnit: "c" | "f";
+        /** @enum {string} */
+        VolumeUnit: "ml" | "fl-oz";
+        /** @enum {string} */
+        MassUnit: "g" | "oz";
         FindingKind: {
             code: string;
             /** @description The mildest verdict it leaves open; empty when it forces nothing */
@@ -2216,6 +2237,11 @@ export interface components {
             length_unit: "mm" | "in";
             /** @enum {string} */
             distance_unit: "km" | "mi";
+            temperature_unit: components["schemas"]["TemperatureUnit"];
+            volume_unit: components["schemas"]["VolumeUnit"];
+            mass_unit: components["schemas"]["MassUnit"];
+            time_zone: string;
+            locale: string;
             currency: string;
             factors: components["schemas"]["Factors"];
             chains_per_set: components["schemas"]["ChainsPerSet"];
@@ -4650,6 +4676,10 @@ export interface components {
             kind?: string;
             motor?: string;
             lubricant?: string;
+            locale: string;
+            time_zone: string;
+            /** Format: date-time */
+            now: string;
             /** @enum {string} */
             distance_unit: "km" | "mi";
             chain?: components["schemas"]["ChainState"];
