@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"strings"
 
 	"github.com/google/uuid"
 
@@ -84,7 +85,7 @@ func (s *Book) SetUp(ctx context.Context, n NewShop) error {
 // SettleTimeZone gives a shop the zone of the place where it is served, where nobody chose one, and reports whether it did.
 func (s *Book) SettleTimeZone(ctx context.Context, zone string) (settled bool, err error) {
 	if _, err := record.ParseZone(zone); err != nil || zone == "" {
-		return false, fmt.Errorf(noZone, zone)
+		return false, errors.New(strings.TrimSuffix(fmt.Sprintf(noZone, zone), "."))
 	}
 	err = s.desk.Store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
 		settled, err = tx.SettleTimeZone(ctx, zone)
