@@ -185,7 +185,7 @@ var catalogue = []Step{
 	// The pot is hot by the time the chain is dry, and not for hours before.
 	{Code: "wax-melt", Phase: ChainBath, Title: "Melt the wax", Station: OnPot, Minutes: 2, After: []string{"chain-rinse"}, When: "immersion-wax", Cautions: []Caution{HotWax},
 		Wait: &Wait{Code: "wax-melt", Least: 15}, Tools: []string{"wax pot", "thermometer"},
-		Do: "Pot on by its product card; without one 95 °C, never above 110. Lid at hand, no flame, no water near.", Why: "Hot wax near its smoke point is the danger, and more heat gains nothing.", Done: "Pot is on"},
+		Do: "Pot on by its product card; without one 95 °C, never above 110 °C. Lid at hand, no flame, no water near.", Why: "Hot wax near its smoke point is the danger, and more heat gains nothing.", Done: "Pot is on"},
 
 	// Parts off the bike
 	{Code: "sprockets-scrub", Phase: Rebuild, Title: "Scrub the sprockets", Station: InTub, Minutes: 10, After: []string{"sprockets-off"}, When: "strip derailleur", Cautions: []Caution{Gloves}, Tools: []string{"brush"},

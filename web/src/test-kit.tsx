@@ -48,10 +48,17 @@ export function serve(handlers: Record<string, Handler>): Asked[] {
 export const session: Session = {
   person: { id: "p1", name: "Mira Oxenholt", role: "mechanic" },
   device: "stand 1",
+  now: "2026-05-05T10:00:00Z",
   shop: {
     name: "Tidewrack Lane",
     length_unit: "mm",
     distance_unit: "km",
+    temperature_unit: "c",
+    volume_unit: "ml",
+    mass_unit: "g",
+    time_zone: "UTC",
+    locale: "en-GB",
+    currency: "EUR",
     wear_school: "protect",
     wear_places: 3,
     simulated_gateway: true,

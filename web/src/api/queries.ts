@@ -1,5 +1,6 @@
 import { infiniteQueryOptions, keepPreviousData, queryOptions } from "@tanstack/react-query";
 import type { Question } from "../ui/answer";
+import { settle, settleClock, waysOf } from "../ui/shop";
 import {
   api,
   ask,
@@ -40,7 +41,10 @@ export const sessionOptions = queryOptions({
   queryKey: ["session"],
   queryFn: async ({ signal }): Promise<Session | null> => {
     try {
-      return await ask(api.GET("/session", { signal }));
+      const session = await ask(api.GET("/session", { signal }));
+      settle(waysOf(session.shop));
+      settleClock(session.now);
+      return session;
     } catch (e) {
       if (e instanceof Problem && e.body.status === 401) return null;
       throw e;
@@ -363,6 +367,11 @@ export const rideDraftsOptions = (tag: string) =>
 export const ownerPageOptions = (token: string) =>
   queryOptions({
     queryKey: ["owner-page", token],
-    queryFn: ({ signal }) => ask(api.GET("/owner-page/{token}", { signal, params: { path: { token } } })),
+    queryFn: async ({ signal }) => {
+      const page = await ask(api.GET("/owner-page/{token}", { signal, params: { path: { token } } }));
+      settle(waysOf(page));
+      settleClock(page.now);
+      return page;
+    },
     meta: until((page: OwnerPage) => [page.until]),
   });

@@ -1,6 +1,6 @@
 import { useId } from "react";
 import type { Strip } from "../api/client";
-import { mm } from "../ui/format";
+import { read as length, signOf } from "../ui/units";
 import { Chain } from "./Chain";
 import { type Creep, creep, spread } from "./creep";
 import { useWidth } from "./useWidth";
@@ -21,11 +21,11 @@ export function CreepStrip({ strip, compact = false }: { strip: Strip; compact?:
 function describe(s: Strip): string {
   const read =
     s.mean_mm !== undefined
-      ? `${mm(s.mean_mm)} mm read`
+      ? `${length(s.mean_mm)} read`
       : s.low_mm !== undefined
-        ? `read between ${mm(s.low_mm)} and ${s.high_mm === undefined ? "more" : mm(s.high_mm)} mm`
+        ? `read between ${length(s.low_mm)} and ${s.high_mm === undefined ? "more" : length(s.high_mm)}`
         : "nothing read yet";
-  return `${s.links} links on the rule: new ${mm(s.new_mm)} mm, ${read}, limit ${mm(s.limit_mm)} mm, sprockets too ${mm(s.together_mm)} mm.`;
+  return `${s.links} links on the rule: new ${length(s.new_mm)}, ${read}, limit ${length(s.limit_mm)}, sprockets too ${length(s.together_mm)}.`;
 }
 
 function Drawing({ strip, width, compact }: { strip: Strip; width: number; compact: boolean }) {
@@ -112,7 +112,7 @@ function Drawing({ strip, width, compact }: { strip: Strip; width: number; compa
         strokeWidth="2"
       />
       <text x="24" y={lensTop + 18} fontSize="13" fontWeight="600" className="fill-primary">
-        Last pin, {c.times} times larger, mm
+        Last pin, {c.times} times larger, {signOf("length")}
       </text>
     </svg>
   );

@@ -1,3 +1,4 @@
+import { volume } from "../ui/units";
 import { layers, type Poured } from "./vessel";
 
 const height = 150;
@@ -6,7 +7,7 @@ const width = 92;
 /** A measuring vessel to scale: what is in it already, what product and what water to add. */
 export function Vessel({ poured, holds }: { poured: Poured; holds: number }) {
   const { marks, parts, top } = layers(poured, holds, height);
-  const said = parts.map((p) => `${Math.round(p.ml)} mL ${p.what}`).join(", ");
+  const said = parts.map((p) => `${volume(p.ml)} ${p.what}`).join(", ");
   return (
     <svg
       width={width + 44}
@@ -40,7 +41,7 @@ export function Vessel({ poured, holds }: { poured: Poured; holds: number }) {
         <g key={m.ml}>
           <line x1={width - 16} x2={width - 3} y1={m.y} y2={m.y} className="stroke-base-content" strokeWidth="1.5" />
           <text x={width + 6} y={m.y + 4} className="fill-quiet font-mono text-[12px]">
-            {m.ml}
+            {m.says}
           </text>
         </g>
       ))}

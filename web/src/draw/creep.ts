@@ -1,4 +1,6 @@
 import type { Strip } from "../api/client";
+import { digits } from "../ui/format";
+import { unitOf } from "../ui/units";
 
 // The creep strip as plain marks: numbers in, positions out. Nothing here knows of React.
 
@@ -99,16 +101,17 @@ function ticks(
   right: number,
   label: number,
 ): Tick[] {
-  const fine = steps.find((s) => s * scale >= 6) ?? 100;
-  const coarse = steps.find((s) => s * scale >= label && isMultiple(s, fine)) ?? 100;
+  const unit = unitOf("length").si(1); // in mm
+  const fine = steps.find((s) => s * unit * scale >= 6) ?? 100;
+  const coarse = steps.find((s) => s * unit * scale >= label && isMultiple(s, fine)) ?? 100;
   const out: Tick[] = [];
-  for (let i = Math.ceil(from / fine - 1e-9); i * fine <= to + 1e-9; i++) {
-    const mm = i * fine;
-    const x = at(mm);
+  for (let i = Math.ceil(from / unit / fine - 1e-9); i * fine * unit <= to + 1e-9; i++) {
+    const own = i * fine;
+    const x = at(own * unit);
     if (x < left - 0.5 || x > right + 0.5) continue;
     const text =
-      isMultiple(mm, coarse) && x > left + 12 && x < right - 12
-        ? mm.toFixed(coarse < 1 ? (coarse < 0.1 ? 2 : 1) : 0)
+      isMultiple(own, coarse) && x > left + 12 && x < right - 12
+        ? digits(own, coarse < 1 ? (coarse < 0.1 ? (coarse < 0.01 ? 3 : 2) : 1) : 0)
         : null;
     out.push({ x, label: text });
   }

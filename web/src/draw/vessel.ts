@@ -1,3 +1,5 @@
+import { unitOf } from "../ui/units";
+
 /** What a vessel holds, from the bottom: what was there, then the water, then the product. Millilitres. */
 export type Poured = { there: number; water: number; product: number };
 
@@ -25,7 +27,11 @@ export function layers(poured: Poured, holds: number, height: number) {
     if (ml > 0) parts.push({ what, ml, y: y(below + ml), h: (ml / full) * height });
     below += ml;
   }
-  const by = step(full);
-  const marks = Array.from({ length: Math.floor(full / by) }, (_, i) => ({ ml: (i + 1) * by, y: y((i + 1) * by) }));
+  const own = unitOf("volume").si(1); // in mL
+  const by = step(full / own);
+  const marks = Array.from({ length: Math.floor(full / own / by) }, (_, i) => {
+    const says = (i + 1) * by;
+    return { ml: says * own, says, y: y(says * own) };
+  });
   return { parts, marks, top: { there: y(poured.there), all: y(all) } };
 }

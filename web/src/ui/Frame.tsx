@@ -3,7 +3,7 @@ import { NavLink, useLocation, useNavigate } from "react-router";
 import type { Session } from "../api/client";
 import { useLive } from "../api/live";
 import { Find } from "./Find";
-import { shortName } from "./format";
+import { shortName, weekdayAndTime } from "./format";
 import { type Commands, frameContext } from "./frame";
 import { Icon, PonyHead } from "./icons";
 import { useKeys } from "./keys";
@@ -11,7 +11,7 @@ import { PersonMenu } from "./PersonMenu";
 import { Dialog } from "./parts";
 import { Slips } from "./Slips";
 import { useToSend, useWhyNotSent } from "./sending";
-import { WaitsStrip } from "./Waits";
+import { useServerTime, WaitsStrip } from "./Waits";
 import { useWedge } from "./wedge";
 
 const places = [
@@ -24,6 +24,16 @@ const places = [
   { to: "/customers", words: "Owners", key: "o", icon: "customers" },
   { to: "/rules", words: "Rules", key: "r", icon: "rules" },
 ] as const;
+
+/** In a demo the clock runs apart from the world's: it says so, and what time it is there. */
+function DemoTime() {
+  const now = useServerTime();
+  return (
+    <span className="shrink-0 rounded-field border border-frame-quiet/50 px-2 text-[13px] leading-tight text-frame-quiet max-md:hidden">
+      demo time <span className="font-mono text-frame-ink">{weekdayAndTime(new Date(now).toISOString())}</span>
+    </span>
+  );
+}
 
 /** The dark frame round every place: the bar with finding and person, and the rail of places. */
 export function Frame({ session, signedOut, children }: { session: Session; signedOut: boolean; children: ReactNode }) {
@@ -58,6 +68,7 @@ export function Frame({ session, signedOut, children }: { session: Session; sign
           <span className="min-w-0 shrink truncate text-frame-quiet max-lg:hidden lg:max-w-64">
             {session.shop.name}
           </span>
+          {session.demo_time && <DemoTime />}
           <button
             type="button"
             onClick={() => setShown("find")}

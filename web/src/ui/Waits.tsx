@@ -3,11 +3,13 @@ import { useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { api, ask, idempotencyKey, type WaitAction, type WaitView, withKey } from "../api/client";
 import { bathsOptions, waitsOptions } from "../api/queries";
+import { clock } from "./format";
 import { useKept } from "./kept";
 import { Dialog, Failure, Field } from "./parts";
 import { faultAt, namesFields, useWrite, write } from "./sending";
 import { Tag } from "./Tag";
 import { offerBack } from "./undo";
+import { amount } from "./units";
 import { calls, clockOf, nextEnd, stationWords, tooLate, type WaitState, waitState, waitWords } from "./waits";
 
 /** The time by the server's clock, each second. */
@@ -101,7 +103,7 @@ function HotPots({ sound }: { sound: boolean }) {
           {b.pot?.simulated && ", simulated"}
         </span>
         <span className="font-mono text-xl font-semibold">
-          {b.pot?.celsius === undefined ? "?" : `${Math.round(b.pot.celsius)} °C`}
+          {b.pot?.celsius === undefined ? "?" : amount("temperature", b.pot.celsius)}
         </span>
       </button>
     </li>
@@ -150,8 +152,7 @@ function sayState(s: WaitState): string {
   }
 }
 
-const time = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit" });
-const timeOf = (iso: string) => time.format(new Date(iso));
+const timeOf = clock;
 
 function WaitDialog({ wait, state, close }: { wait: WaitView; state: WaitState; close: () => void }) {
   const navigate = useNavigate();

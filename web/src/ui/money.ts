@@ -1,3 +1,7 @@
+import { digits } from "./format";
+import { readNumber, signsOf } from "./numbers";
+import { ways } from "./shop";
+
 // Amounts travel in the minor units of the shop's currency; people type and read them in whole ones.
 
 /** How many digits of a currency stand behind the point. */
@@ -14,11 +18,13 @@ function digitsOf(currency: string): number {
 export function money(minor: number, currency: string): string {
   const amount = minor / 10 ** digitsOf(currency);
   try {
-    return new Intl.NumberFormat("en-GB", { style: "currency", currency, currencyDisplay: "narrowSymbol" }).format(
-      amount,
-    );
+    return new Intl.NumberFormat(ways().locale, {
+      style: "currency",
+      currency,
+      currencyDisplay: "narrowSymbol",
+    }).format(amount);
   } catch {
-    return `${amount.toFixed(2)} ${currency}`;
+    return `${digits(amount, 2)} ${currency}`;
   }
 }
 
@@ -29,19 +35,20 @@ export function money(minor: number, currency: string): string {
 export function roughMoney(minor: number, currency: string, like = minor): string {
   const whole = 10 ** digitsOf(currency);
   if (Math.abs(like) < 20 * whole) return money(Math.round(minor), currency);
-  return money(Math.round(minor / whole) * whole, currency).replace(/[.,]0+$/, "");
+  return money(Math.round(minor / whole) * whole, currency).replace(/[.,]0+(?!\d)/, "");
 }
 
 /** An amount as it is typed. */
 export const typedMoney = (minor: number, currency: string) => {
-  const digits = digitsOf(currency);
-  return (minor / 10 ** digits).toFixed(digits);
+  const behind = digitsOf(currency);
+  return (minor / 10 ** behind).toFixed(behind).replace(".", signsOf().decimal);
 };
 
 /** What was typed, in minor units; undefined for what is no amount of this currency. */
 export function minorUnits(text: string, currency: string): number | undefined {
-  const digits = digitsOf(currency);
-  const read = /^(\d{1,7})(?:[.,](\d+))?$/.exec(text.trim());
-  if (!read || (read[2]?.length ?? 0) > digits) return undefined;
-  return Number((read[1] ?? "") + (read[2] ?? "").padEnd(digits, "0"));
+  const behind = digitsOf(currency);
+  const read = readNumber(text);
+  if (read === undefined || read >= 1e7) return undefined;
+  const minor = Math.round(read * 10 ** behind);
+  return Math.abs(minor / 10 ** behind - read) > 1e-9 ? undefined : minor;
 }

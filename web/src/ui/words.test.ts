@@ -1,7 +1,8 @@
 import { expect, it } from "vitest";
 import type { WearAnswer, WearTrack } from "../api/client";
-import { kilometres, miles } from "./distance";
-import { ago, mm, percent, shortDay, shortName } from "./format";
+import { distanceIn } from "./distance";
+import { ago, percent, shortDay, shortName } from "./format";
+import { read } from "./units";
 import { reasonWords, trackSentence, understoodLine, verdictSentence, wearLine, whatNow } from "./words";
 
 const worn: WearAnswer = {
@@ -21,7 +22,12 @@ it("says numbers as they are read at the bench", () => {
   expect(wearLine({ interval: { low_pct: 0.5, high_pct: 0.75, edge_pct: 0.04 } })).toBe("0.50 to 0.75 %");
   expect(wearLine({ interval: { low_pct: 0, high_pct: 0.5, edge_pct: 0.04 } })).toBe("under 0.50 %");
   expect(wearLine({ interval: { low_pct: 0.75, high_pct: null, edge_pct: 0.04 } })).toBe("0.75 % or more");
-  expect([percent(-0.001), percent(-0.05), mm(306.4), mm(306.3875)]).toEqual(["0.00", "−0.05", "306.4", "306.39"]);
+  expect([percent(-0.001), percent(-0.05), read(306.4), read(306.3875)]).toEqual([
+    "0.00",
+    "−0.05",
+    "306.4 mm",
+    "306.39 mm",
+  ]);
   expect(understoodLine({ length_mm: 304.6, past_mm: -0.2, elongation_pct: -0.0656 }, 24, 0)).toBe(
     "304.6 mm over 24 links, 0.2 mm short of new: −0.07 %",
   );
@@ -67,27 +73,27 @@ it("says a forecast in the kilometres of the road, and what it rests on", () => 
     missing: [],
     forecast,
   };
-  const now = new Date(2026, 10, 24, 9);
-  expect(trackSentence(t, kilometres, now)).toBe(
+  const now = Date.UTC(2026, 10, 24, 9);
+  expect(trackSentence(t, distanceIn("km"), now)).toBe(
     "About 900 km left in weather like this, maybe only 500. Look again in 500 km, or by 13 Jan 2027.",
   );
-  expect(trackSentence(t, miles, now)).toContain("About 560 mi left in weather like this, maybe only 310.");
-  expect(trackSentence({ ...t, forecast: { ...forecast, measured: false } }, kilometres, now)).toContain(
+  expect(trackSentence(t, distanceIn("mi"), now)).toContain("About 560 mi left in weather like this, maybe only 310.");
+  expect(trackSentence({ ...t, forecast: { ...forecast, measured: false } }, distanceIn("km"), now)).toContain(
     "A guess from how the bike is kept, nothing measured yet: about 900 km",
   );
   expect(
-    trackSentence({ ...t, forecast: { ...forecast, p_past_limit: 0.3, next_check_hard_km: 0 } }, kilometres, now),
+    trackSentence({ ...t, forecast: { ...forecast, p_past_limit: 0.3, next_check_hard_km: 0 } }, distanceIn("km"), now),
   ).toContain("look now");
   expect(
-    trackSentence({ ...t, forecast: { ...forecast, p_past_limit: 0.9, next_check_hard_km: 0 } }, kilometres, now),
+    trackSentence({ ...t, forecast: { ...forecast, p_past_limit: 0.9, next_check_hard_km: 0 } }, distanceIn("km"), now),
   ).toContain("replace it");
   const { forecast: _, ...without } = t;
-  expect(trackSentence(without, kilometres, now)).toBe("No forecast yet.");
+  expect(trackSentence(without, distanceIn("km"), now)).toBe("No forecast yet.");
 });
 
 it("says days and names as people do", () => {
-  const now = new Date(2026, 10, 24, 9);
-  const on = (y: number, m: number, d: number, h = 12) => new Date(y, m, d, h).toISOString();
+  const now = Date.UTC(2026, 10, 24, 9);
+  const on = (y: number, m: number, d: number, h = 12) => new Date(Date.UTC(y, m, d, h)).toISOString();
   expect(ago(on(2026, 10, 24, 1), now)).toBe("today");
   expect(ago(on(2026, 10, 23, 23), now)).toBe("yesterday");
   expect(ago(on(2026, 9, 31), now)).toBe("24 days ago");

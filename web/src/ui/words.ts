@@ -16,7 +16,9 @@ import type {
   WearTrack,
 } from "../api/client";
 import type { Distance } from "./distance";
-import { mm, percent, shortDay } from "./format";
+import { percent, shortDay } from "./format";
+import { now as moment } from "./shop";
+import { read as length } from "./units";
 
 // The rules answer in codes and numbers; here they become a mechanic's words.
 
@@ -241,6 +243,11 @@ export const factWords: Record<string, string> = {
   wear_places: "places round a chain",
   length_unit: "unit of length",
   distance_unit: "unit of distance",
+  temperature_unit: "unit of temperature",
+  volume_unit: "unit of volume",
+  mass_unit: "unit of weight",
+  time_zone: "time zone",
+  locale: "how numbers and dates are written",
   currency: "currency",
   factors: "factors of hard km",
   chains_per_set: "chains a set of sprockets lasts",
@@ -433,7 +440,7 @@ export function about(distance: number): string {
 }
 
 /** What the forecast says, as a person would, in the distance of the road and not in hard kilometres. */
-export function trackSentence(t: WearTrack, d: Distance, now = new Date()): string {
+export function trackSentence(t: WearTrack, d: Distance, now = moment()): string {
   const f = t.forecast;
   if (!f) return "No forecast yet.";
   const road = (hard: number) => d.of(hard / t.hard_per_km);
@@ -445,12 +452,12 @@ export function trackSentence(t: WearTrack, d: Distance, now = new Date()): stri
   const by =
     f.next_check_days === undefined
       ? ""
-      : `, or by ${shortDay(new Date(now.getTime() + f.next_check_days * 86_400_000).toISOString(), now)}`;
+      : `, or by ${shortDay(new Date(now + f.next_check_days * 86_400_000).toISOString(), now)}`;
   return `${guess}${guess ? left : capital(left)} Look again in ${about(road(f.next_check_hard_km))} ${d.unit}${by}.`;
 }
 
 /** What to make of readings of both sorts of tools. */
-export function biasWords(b: NonNullable<BenchAnswer["bias"]>, now = new Date()): string {
+export function biasWords(b: NonNullable<BenchAnswer["bias"]>, now = moment()): string {
   const read =
     b.elongation_pct !== undefined ? `${percent(b.elongation_pct)} %` : intervalWords(b.low_pct ?? 0, b.high_pct);
   const other = `${b.instrument} read ${read} on ${shortDay(b.taken_at, now)}`;
@@ -468,7 +475,7 @@ export function understoodLine(
   const wear = u.elongation_pct === undefined ? "" : `${percent(u.elongation_pct)} %`;
   if (u.length_mm !== undefined) {
     const past = u.past_mm ?? 0;
-    return `${mm(u.length_mm)} mm over ${links} links, ${mm(Math.abs(past))} mm ${past < 0 ? "short of" : "past"} new: ${wear}`;
+    return `${length(u.length_mm)} over ${links} links, ${length(Math.abs(past))} ${past < 0 ? "short of" : "past"} new: ${wear}`;
   }
   return offset === 0 ? `${wear} wear` : `${wear} wear, after the zero offset of ${percent(offset)} %`;
 }

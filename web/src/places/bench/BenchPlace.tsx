@@ -7,11 +7,12 @@ import { CreepStrip } from "../../draw/CreepStrip";
 import { Asked, useAnswer } from "../../ui/answer";
 import { useDistance } from "../../ui/distance";
 import { Find } from "../../ui/Find";
-import { fineMM, mm, percent } from "../../ui/format";
+import { percent } from "../../ui/format";
 import { useSession } from "../../ui/frame";
 import { OdometerField } from "../../ui/OdometerField";
 import { Empty, Failure, Field, Waiting } from "../../ui/parts";
 import { faultAt, useWrite } from "../../ui/sending";
+import { amount, fine } from "../../ui/units";
 import { findingWords, intervalWords, verdictWords, wearLine } from "../../ui/words";
 import { Entering } from "./Entering";
 import { isEmpty, isUsed, nextEmpty, question, useBench } from "./state";
@@ -266,7 +267,7 @@ function Numbers({ answer: a }: { answer: BenchAnswer }) {
       {w.play_per_joint_mm !== undefined && (
         <div>
           <p className="label-small">play, a joint</p>
-          <p className="font-mono text-xl font-semibold">{fineMM(w.play_per_joint_mm)} mm</p>
+          <p className="font-mono text-xl font-semibold">{fine(w.play_per_joint_mm, 3)}</p>
         </div>
       )}
       {a.growth_mm !== undefined && (
@@ -274,7 +275,7 @@ function Numbers({ answer: a }: { answer: BenchAnswer }) {
           <p className="label-small">{a.chain_links} links</p>
           <p className="font-mono text-xl font-semibold">
             {a.growth_mm >= 0 ? "+" : ""}
-            {mm(Math.round(a.growth_mm * 10) / 10)} mm
+            {amount("length", a.growth_mm)}
           </p>
         </div>
       )}

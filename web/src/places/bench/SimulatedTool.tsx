@@ -2,6 +2,7 @@ import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { useParams } from "react-router";
 import { api, ask } from "../../api/client";
+import { percent } from "../../ui/format";
 import { Choice, Failure, Field } from "../../ui/parts";
 
 type Kind = "caliper-inside" | "gauge-percent";
@@ -43,7 +44,7 @@ export function SimulatedTool() {
         ]}
         choose={setKind}
       />
-      <Field label={`The chain in its jaws is worn ${worn.toFixed(2)} %`}>
+      <Field label={`The chain in its jaws is worn ${percent(worn)} %`}>
         {(a) => (
           <input
             {...a}

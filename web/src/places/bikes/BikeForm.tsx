@@ -10,6 +10,8 @@ import { forget, useKept } from "../../ui/kept";
 import { Choice, Failure, Field } from "../../ui/parts";
 import { faultAt, useWrite } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
+import { signOf, understood } from "../../ui/units";
+import { WhenField } from "../../ui/WhenField";
 import {
   bikeKindWords,
   careWords,
@@ -20,7 +22,7 @@ import {
   schoolWords,
 } from "../../ui/words";
 import { nobodyTyped, OwnerPicker, ownerOf, type PickedOwner, type TypedOwner } from "../customers/OwnerPicker";
-import { type Draft, emptyDraft, fromDraft, isDraft, toDraft } from "./draft";
+import { type Draft, emptyDraft, fromDraft, isDraft, kinds, toDraft } from "./draft";
 
 type Kept = { draft: Draft; owner: PickedOwner | null; typed?: TypedOwner; version: number; key: string };
 
@@ -51,7 +53,6 @@ export function AddBike() {
 /** Changing a bike's facts. */
 export function EditBike() {
   const { tag = "" } = useParams();
-  const d = useDistance();
   const bike = useQuery(bikeOptions(tag));
   return (
     <Fetched query={bike} what={`the bike of tag ${tag}`}>
@@ -60,7 +61,7 @@ export function EditBike() {
           key={b.tag}
           slot={`pony.draft.bike.${b.tag}`}
           bike={b}
-          start={{ draft: toDraft(b.facts, d), owner: b.customer, version: b.version, key: idempotencyKey() }}
+          start={{ draft: toDraft(b.facts), owner: b.customer, version: b.version, key: idempotencyKey() }}
         />
       )}
     </Fetched>
@@ -104,7 +105,7 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
     return "owner" in one ? { of: { customer_id: one.owner.id } } : { of: { customer: one.add } };
   };
   const submit = async (version: number) => {
-    const read = fromDraft(draft, d);
+    const read = fromDraft(draft, bike?.facts);
     const w = await whose();
     const found = { ...read.faults, ...("fault" in w ? { customer_id: w.fault } : {}) };
     setFaults(found);
@@ -129,7 +130,12 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
     label: string,
     extra: { unit?: string; hint?: string; numeric?: boolean; max?: number } = {},
   ) => (
-    <Field label={label} unit={extra.unit} hint={extra.hint} fault={fault(`facts.${name}`)}>
+    <Field
+      label={label}
+      unit={extra.unit ?? (kinds[name] && signOf(kinds[name]))}
+      hint={(kinds[name] && understood(kinds[name], draft[name])) ?? extra.hint}
+      fault={fault(`facts.${name}`)}
+    >
       {(a) => (
         <input
           {...a}
@@ -185,7 +191,7 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
           }}
           takeTheirs={() => {
             const theirs = versions.theirs as Bike;
-            setKept({ ...kept, draft: toDraft(theirs.facts, d), owner: theirs.customer, version: theirs.version });
+            setKept({ ...kept, draft: toDraft(theirs.facts), owner: theirs.customer, version: theirs.version });
             send.reset();
           }}
         />
@@ -215,9 +221,9 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
         {text("sprocket_teeth", "Sprocket teeth", { hint: "all, or smallest and largest: 11–42" })}
         {text("ring_teeth", "Ring teeth", { hint: "34, 50" })}
         {text("chain_links", "Links in the chain", { numeric: true, hint: "inner and outer counted alike" })}
-        {text("chainstay_mm", "Chainstay", { unit: "mm", numeric: true })}
-        {text("chainstay_growth_mm", "Grows under travel", { unit: "mm", numeric: true })}
-        {text("cage_mm", "Derailleur cage", { unit: "mm", numeric: true })}
+        {text("chainstay_mm", "Chainstay", { numeric: true })}
+        {text("chainstay_growth_mm", "Grows under travel", { numeric: true })}
+        {text("cage_mm", "Derailleur cage", { numeric: true })}
         {text("capacity_teeth", "Capacity", { unit: "teeth", numeric: true })}
         <Choice
           label="Clutch"
@@ -257,17 +263,14 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
       </Section>
       <Section title="Notes">
         <div className="sm:col-span-2 lg:col-span-3">
-          <Field label="Its owner needs it ready on" fault={fault("facts.needed_on")}>
-            {(a) => (
-              <input
-                {...a}
-                type="date"
-                name="needed_on"
-                value={draft.needed_on}
-                onChange={(e) => set("needed_on")(e.target.value)}
-              />
-            )}
-          </Field>
+          <WhenField
+            label="Its owner needs it ready on"
+            ask="day"
+            name="needed_on"
+            value={draft.needed_on}
+            set={set("needed_on")}
+            fault={fault("facts.needed_on")}
+          />
           {text("needed_for", "For what", { max: 120 })}
           <Field label="What the next mechanic should know" fault={fault("facts.notes")}>
             {(a) => (

@@ -6,12 +6,13 @@ import { bikeJobsOptions, bikeOptions } from "../../api/queries";
 import { CreepStrip } from "../../draw/CreepStrip";
 import { Archiving } from "../../ui/Archiving";
 import { useDistance } from "../../ui/distance";
-import { ago, dayAndTime, fineMM, mm, percent } from "../../ui/format";
+import { ago, dayAndTime, percent, shortDay } from "../../ui/format";
 import { useCommands } from "../../ui/frame";
 import { Plate } from "../../ui/Plate";
 import { Empty, Failure, Waiting } from "../../ui/parts";
 import { sayError } from "../../ui/said";
 import { Tag } from "../../ui/Tag";
+import { amount, fine } from "../../ui/units";
 import {
   bikeKindWords,
   bikeName,
@@ -244,11 +245,11 @@ function LastWear(props: { tag: string; last: Measurement | undefined; measure: 
       </div>
       {w.play_per_joint_mm !== undefined && (
         <p className="mt-2 text-[13px] text-quiet">
-          Play a joint <b className="font-mono">{fineMM(w.play_per_joint_mm)} mm</b>
+          Play a joint <b className="font-mono">{fine(w.play_per_joint_mm, 3)}</b>
           {last.growth_mm !== undefined && (
             <>
               ; the whole chain of {last.chain_links} links has grown{" "}
-              <b className="font-mono">{mm(Math.round(last.growth_mm * 10) / 10)} mm</b>
+              <b className="font-mono">{amount("length", last.growth_mm)}</b>
             </>
           )}
           . Plates keep their length; pins and bushings wear, and the play adds up.
@@ -267,9 +268,17 @@ function Facts({ bike, archive }: { bike: Bike; archive: () => void }) {
   add("Kind", bikeKindWords[f.kind ?? ""], f.kind);
   add("Frame number", <span className="font-mono break-all">{f.frame_number}</span>, f.frame_number);
   add("Chain", <span className="font-mono">{f.chain_links} links</span>, f.chain_links);
-  add("Chainstay", <span className="font-mono">{f.chainstay_mm} mm</span>, f.chainstay_mm);
-  add("Grows under travel", <span className="font-mono">{f.chainstay_growth_mm} mm</span>, f.chainstay_growth_mm);
-  add("Cage", <span className="font-mono">{f.cage_mm} mm</span>, f.cage_mm);
+  add(
+    "Chainstay",
+    <span className="font-mono">{f.chainstay_mm !== undefined && amount("length", f.chainstay_mm)}</span>,
+    f.chainstay_mm,
+  );
+  add(
+    "Grows under travel",
+    <span className="font-mono">{f.chainstay_growth_mm !== undefined && amount("length", f.chainstay_growth_mm)}</span>,
+    f.chainstay_growth_mm,
+  );
+  add("Cage", <span className="font-mono">{f.cage_mm !== undefined && amount("length", f.cage_mm)}</span>, f.cage_mm);
   add("Clutch", f.clutch ? "yes" : "no", f.clutch);
   add("Capacity", <span className="font-mono">{f.capacity_teeth} teeth</span>, f.capacity_teeth);
   if (f.wear_school)
@@ -314,7 +323,7 @@ function Facts({ bike, archive }: { bike: Bike; archive: () => void }) {
         </>
       )}
       {!bike.photo_at && <Photo bike={bike} />}
-      <p className="mt-1 text-[13px] text-quiet">In care since {dayAndTime(bike.added_at).split(",")[0]}</p>
+      <p className="mt-1 text-[13px] text-quiet">In care since {shortDay(bike.added_at)}</p>
       <a
         href={`/api/v1/bikes/${bike.tag}/passport`}
         download={`${bike.tag}-passport.json`}

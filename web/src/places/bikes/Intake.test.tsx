@@ -3,7 +3,7 @@ import { Route, Routes } from "react-router";
 import { beforeEach, expect, it } from "vitest";
 import type { Intake, Offer } from "../../api/client";
 import { Refused, serve, show } from "../../test-kit";
-import { typedTime } from "../../ui/format";
+import { typedWhen } from "../../ui/when";
 import { job, words } from "../jobs/job-kit";
 import { CleanPage, LookAgain } from "./CleanPage";
 import { fromIntake, toIntake } from "./cleaning";
@@ -187,7 +187,7 @@ it("offers the earliest promise, and says what a tighter one would push", async 
   fireEvent.change(screen.getByLabelText("In the owner's words"), { target: { value: "grinds" } });
   const count = asked.filter((a) => a.path.endsWith("/offer")).length;
   const tight = new Date(early.getTime() - 3_600_000);
-  fireEvent.change(screen.getByLabelText("Promised for"), { target: { value: typedTime(tight.toISOString()) } });
+  fireEvent.change(screen.getByLabelText("Promised for"), { target: { value: typedWhen(tight.toISOString()) } });
   // While the day is asked for room, nothing is said of the time, and the older offer cannot be taken.
   expect(screen.getByText("Asking the day for room…")).toBeTruthy();
   expect(screen.queryByText(/The time you gave/)).toBeNull();
@@ -198,6 +198,6 @@ it("offers the earliest promise, and says what a tighter one would push", async 
   ).toBeTruthy();
   expect(asked.filter((a) => a.path.endsWith("/offer")).length).toBe(count + 1);
   fireEvent.click(screen.getByRole("button", { name: "Promise that" }));
-  expect((screen.getByLabelText("Promised for") as HTMLInputElement).value).toBe(typedTime(early.toISOString()));
+  expect((screen.getByLabelText("Promised for") as HTMLInputElement).value).toBe(typedWhen(early.toISOString()));
   expect(screen.queryByText(/would be missed/)).toBeNull();
 });

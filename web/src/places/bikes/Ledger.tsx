@@ -4,9 +4,10 @@ import { Link } from "react-router";
 import type { LedgerEntry, Measurement } from "../../api/client";
 import { ledgerOptions, rulesOptions } from "../../api/queries";
 import { useDistance } from "../../ui/distance";
-import { dayAndTime, mm, percent, shortDay } from "../../ui/format";
+import { dayAndTime, digits, percent, shortDay } from "../../ui/format";
 import { money } from "../../ui/money";
 import { Dialog, Failure, Field, Waiting } from "../../ui/parts";
+import { rain as rainWords, read } from "../../ui/units";
 import {
   checkWords,
   factWords,
@@ -334,8 +335,8 @@ function MeasurementDetail({ m }: { m: Measurement }) {
                 {r.text ||
                   (r.look && lookWords[r.look]) ||
                   r.marks?.map((k) => `${k.mark_pct} ${k.drops_in ? "in" : "out"}`).join(", ")}
-                {r.length_mm !== undefined && r.text && !r.text.startsWith(mm(r.length_mm)) && (
-                  <span className="text-quiet"> = {mm(r.length_mm)} mm</span>
+                {r.length_mm !== undefined && r.text && r.text !== read(r.length_mm) && (
+                  <span className="text-quiet"> = {read(r.length_mm)}</span>
                 )}
               </td>
               <td>{r.elongation_pct === undefined ? "" : `${percent(r.elongation_pct)} %`}</td>
@@ -413,8 +414,8 @@ function Ride({ entry }: { entry: LedgerEntry }) {
   const { km, rain_mm: rain = 0 } = entry.ride ?? { km: 0 };
   return (
     <Standing entry={entry}>
-      Ride, {d.of(km).toFixed(1)} {d.unit}
-      {rain > 0 && `, ${rain.toFixed(1)} mm of rain`}
+      Ride, {digits(d.of(km), 1)} {d.unit}
+      {rain > 0 && `, ${rainWords(rain)} of rain`}
     </Standing>
   );
 }

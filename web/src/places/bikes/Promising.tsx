@@ -1,9 +1,12 @@
 import type { Intake, Offer } from "../../api/client";
 import { offerQuestion } from "../../api/queries";
 import { Asked, useAnswer } from "../../ui/answer";
-import { typedTime } from "../../ui/format";
-import { Field, Tick } from "../../ui/parts";
-import { pushWords, whenWords } from "../floor/floor";
+import { whenWords } from "../../ui/format";
+import { Tick } from "../../ui/parts";
+import { now } from "../../ui/shop";
+import { WhenField } from "../../ui/WhenField";
+import { momentOf, typedWhen } from "../../ui/when";
+import { pushWords } from "../floor/floor";
 import { hours } from "../jobs/jobs";
 
 type Props = {
@@ -19,30 +22,28 @@ type Props = {
 /** For when the bike is promised: the earliest that the floor can keep, and what a tighter time would push. */
 export function Promising({ tag, intake, promised, waiting, set, fault }: Props) {
   // A time that is over is for its field to say.
-  const over = promised !== "" && Date.parse(promised) < Date.now();
+  const at = momentOf(promised);
+  const over = promised !== "" && (at === undefined || Date.parse(at) < now());
   const { reports: _, wants: __, ...seen } = intake ?? {};
   const offer = useAnswer(offerQuestion(tag, over || !intake ? null : (seen as Intake))); // words change no plan
   return (
     <div className="flex flex-col gap-2">
-      <Field label="Promised for" fault={fault}>
-        {(a) => (
-          <input
-            {...a}
-            type="datetime-local"
-            name="promised"
-            value={promised}
-            onChange={(e) => set({ promised: e.target.value })}
-          />
-        )}
-      </Field>
+      <WhenField
+        label="Promised for"
+        ask="moment"
+        name="promised"
+        value={promised}
+        set={(text) => set({ promised: text })}
+        fault={fault}
+      />
       <Asked of={offer} words="Asking the day for room…">
         {(o, old) => (
           <Offered
             offer={o}
             old={old}
             asked={promised !== ""}
-            take={(at) => set({ promised: typedTime(at) })}
-            taken={o.earliest_at !== undefined && promised === typedTime(o.earliest_at)}
+            take={(early) => set({ promised: typedWhen(early) })}
+            taken={o.earliest_at !== undefined && promised === typedWhen(o.earliest_at)}
           />
         )}
       </Asked>

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { api, ask, type RideFile, type RideQuestion, type RideRow } from "../../api/client";
 import { useDistance } from "../../ui/distance";
-import { dayAndTime } from "../../ui/format";
+import { dayAndTime, digits } from "../../ui/format";
 import { Choice, Failure } from "../../ui/parts";
 import { useChange } from "../../ui/useChange";
 
@@ -104,7 +104,7 @@ function Line({ ride }: { ride: RideRow }) {
   const d = useDistance();
   return (
     <>
-      {dayAndTime(ride.started_at)}, <span className="font-mono">{d.of(ride.km).toFixed(1)}</span> {d.unit}
+      {dayAndTime(ride.started_at)}, <span className="font-mono">{digits(d.of(ride.km), 1)}</span> {d.unit}
     </>
   );
 }

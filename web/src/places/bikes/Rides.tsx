@@ -3,8 +3,9 @@ import { type DragEvent, useRef, useState } from "react";
 import { api, ask, idempotencyKey, type RideFile, withKey } from "../../api/client";
 import { rideDraftsOptions } from "../../api/queries";
 import { useDistance } from "../../ui/distance";
-import { shortDay } from "../../ui/format";
+import { digits, shortDay } from "../../ui/format";
 import { sayError } from "../../ui/said";
+import { rain } from "../../ui/units";
 import { RideQuestions } from "./RideQuestions";
 
 type Outcome = { id: string } & (RideFile | { name: string; failed: string });
@@ -137,19 +138,19 @@ function Became({ file }: { file: RideFile }) {
     <>
       {file.kept.map((r) => (
         <p key={r.started_at}>
-          Kept: {shortDay(r.started_at)}, <span className="font-mono">{d.of(r.km).toFixed(1)}</span> {d.unit}
-          {r.rain_mm !== undefined && r.rain_mm > 0 && `, ${r.rain_mm.toFixed(1)} mm of rain`}
+          Kept: {shortDay(r.started_at)}, <span className="font-mono">{digits(d.of(r.km), 1)}</span> {d.unit}
+          {r.rain_mm !== undefined && r.rain_mm > 0 && `, ${rain(r.rain_mm)} of rain`}
           {r.jumps ? `, ${r.jumps} ${r.jumps === 1 ? "jump" : "jumps"} dropped` : ""}
         </p>
       ))}
       {file.repeated.map((r) => (
         <p key={r.started_at} className="text-quiet">
-          There already: {shortDay(r.started_at)}, {d.of(r.km).toFixed(1)} {d.unit}
+          There already: {shortDay(r.started_at)}, {digits(d.of(r.km), 1)} {d.unit}
         </p>
       ))}
       {file.left.map((r) => (
         <p key={r.started_at} className="text-quiet">
-          Left out: {shortDay(r.started_at)}, {d.of(r.km).toFixed(1)} {d.unit}
+          Left out: {shortDay(r.started_at)}, {digits(d.of(r.km), 1)} {d.unit}
         </p>
       ))}
       {file.wrong.map((w) => (

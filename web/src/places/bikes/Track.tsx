@@ -4,12 +4,15 @@ import { Link } from "react-router";
 import { api, ask, type Bike, type Mix, Problem, type WearTrack } from "../../api/client";
 import { wearTrackOptions } from "../../api/queries";
 import { readWords, WearTrackChart } from "../../draw/WearTrackChart";
+import { momentsOf, today } from "../../ui/days";
 import { useDistance } from "../../ui/distance";
-import { shortDay } from "../../ui/format";
+import { digits, shortDay, whole } from "../../ui/format";
 import { OdometerField } from "../../ui/OdometerField";
 import { Choice, Dialog, Failure, Field, Waiting } from "../../ui/parts";
 import { sayError } from "../../ui/said";
 import { faultAt, useWrite, write } from "../../ui/sending";
+import { WhenField } from "../../ui/WhenField";
+import { readWhen, typedDay } from "../../ui/when";
 import { mixWords, trackMissing, trackSentence } from "../../ui/words";
 import { noShares, readShares, type Shares } from "./draft";
 
@@ -99,9 +102,9 @@ function Numbers({ data }: { data: WearTrack }) {
       </div>
       {data.forecast && (
         <p className="mt-1">
-          Left: {d.of(data.forecast.left_hard_km.p10).toFixed(0)} / {d.of(data.forecast.left_hard_km.p50).toFixed(0)} /{" "}
-          {d.of(data.forecast.left_hard_km.p90).toFixed(0)} hard {d.unit} (10, 50 and 90 in 100). As this bike is
-          usually ridden, a {d.unit} counts as {data.hard_per_km.toFixed(2)}.
+          Left: {whole(d.of(data.forecast.left_hard_km.p10))} / {whole(d.of(data.forecast.left_hard_km.p50))} /{" "}
+          {whole(d.of(data.forecast.left_hard_km.p90))} hard {d.unit} (10, 50 and 90 in 100). As this bike is usually
+          ridden, a {d.unit} counts as {digits(data.hard_per_km, 2)}.
         </p>
       )}
       {data.segments.length > 0 && (
@@ -122,9 +125,9 @@ function Numbers({ data }: { data: WearTrack }) {
               {data.segments.toReversed().map((s) => (
                 <tr key={s.to} className="border-t border-base-300">
                   <td className="pr-3">{shortDay(s.to)}</td>
-                  <td className="pr-3">{Math.round(d.of(s.km))}</td>
+                  <td className="pr-3">{whole(d.of(s.km))}</td>
                   <td className="pr-3">
-                    × {s.factor.toFixed(2)} {!s.usual && <span className="font-sans">as noted</span>}
+                    × {digits(s.factor, 2)} {!s.usual && <span className="font-sans">as noted</span>}
                   </td>
                   <td>{Math.round(d.of(s.hard_km))}</td>
                 </tr>
@@ -231,9 +234,12 @@ function NoteOdometer({ bike, last, close }: { bike: Bike; last: number | undefi
   );
 }
 
+/** The middle of a day: when it was is not asked. */
+const noonOf = (day: string) => new Date(momentsOf(day, 720)[0] ?? 0).toISOString();
+
 function FitChain({ bike, close }: { bike: Bike; close: () => void }) {
-  const today = new Date().toLocaleDateString("sv"); // 2026-05-04, as the field wants it
-  const [day, setDay] = useState(today);
+  const [day, setDay] = useState(() => typedDay(today()));
+  const [noDay, setNoDay] = useState<string>();
   const d = useDistance();
   const [typed, setTyped] = useState("");
   const [what, setWhat] = useState("");
@@ -252,9 +258,11 @@ function FitChain({ bike, close }: { bike: Bike; close: () => void }) {
     e.preventDefault();
     const km = d.typed(typed);
     const bad = typed.trim() !== "" && km === undefined;
+    const on = readWhen(day, "day", false);
     setWrong(bad);
-    if (bad) return;
-    const then = day === "" || day === today ? {} : { fitted_at: new Date(`${day}T12:00`).toISOString() };
+    setNoDay(on.is === "none" ? on.why : undefined);
+    if (bad || on.is === "none") return;
+    const then = on.is !== "day" || on.day === today() ? {} : { fitted_at: noonOf(on.day) };
     const known = { ...(km === undefined ? {} : { odometer_km: km }), ...(what.trim() ? { what: what.trim() } : {}) };
     send.mutate(write({ ...then, ...known }), { onSuccess: close });
   };
@@ -266,11 +274,15 @@ function FitChain({ bike, close }: { bike: Bike; close: () => void }) {
         that opens throws the rider.
       </p>
       <form className="flex flex-col gap-3" onSubmit={submit}>
-        <Field label="On">
-          {(a) => (
-            <input {...a} type="date" name="fitted" value={day} max={today} onChange={(e) => setDay(e.target.value)} />
-          )}
-        </Field>
+        <WhenField
+          label="On"
+          ask="day"
+          past
+          name="fitted"
+          value={day}
+          set={setDay}
+          fault={noDay ?? faultAt(send.error, "fitted_at")}
+        />
         <Field label="Which chain" hint="As the shop calls it: twelve-speed, waxed before fitting.">
           {(a) => <input {...a} name="what" value={what} maxLength={120} onChange={(e) => setWhat(e.target.value)} />}
         </Field>

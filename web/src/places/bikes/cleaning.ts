@@ -1,5 +1,5 @@
 import type { CleaningPlan, Condition, Intake } from "../../api/client";
-import { typedTime } from "../../ui/format";
+import { momentOf, typedWhen } from "../../ui/when";
 
 // The words of cleaning: what the server names by codes.
 
@@ -154,13 +154,14 @@ export function toIntake(c: Coming): Intake | undefined {
   const { complaints, reports, wants, promised, waiting, guide, ...seen } = c;
   const question = toCondition(seen);
   if (!question) return undefined;
+  const at = promised ? momentOf(promised) : undefined;
   return {
     ...question,
     complaints: complaints ?? [],
     ...(reports?.trim() ? { reports: reports.trim() } : {}),
     ...(wants?.trim() ? { wants: wants.trim() } : {}),
     ...(guide ? { guide } : {}),
-    ...(promised ? { promised_at: new Date(promised).toISOString() } : {}),
+    ...(at ? { promised_at: at } : {}),
     ...(waiting ? { waiting } : {}),
   };
 }
@@ -168,7 +169,7 @@ export function toIntake(c: Coming): Intake | undefined {
 /** What was seen and said of a bike that was taken in, to be looked at again. */
 export function fromIntake(a: Intake): Coming {
   const { promised_at, ...rest } = a;
-  return { ...rest, ...(promised_at ? { promised: typedTime(promised_at) } : {}) };
+  return { ...rest, ...(promised_at ? { promised: typedWhen(promised_at) } : {}) };
 }
 
 export const isSeen = (v: unknown): v is Seen => typeof v === "object" && v !== null && !Array.isArray(v);

@@ -1,6 +1,6 @@
 import { expect, it } from "vitest";
 import type { BikeFacts } from "../../api/client";
-import { kilometres, miles } from "../../ui/distance";
+import { settle } from "../../ui/shop";
 import { emptyDraft, fromDraft, isDraft, toDraft } from "./draft";
 
 it("gives back the facts it was made of", () => {
@@ -16,25 +16,25 @@ it("gives back the facts it was made of", () => {
     limit_pct: 0.8,
     notes: "Heavy:\ntwo people.",
   };
-  expect(fromDraft(toDraft(facts, kilometres), kilometres)).toEqual({ facts, faults: {} });
-  expect(fromDraft(emptyDraft, kilometres)).toEqual({ facts: {}, faults: {} });
-  expect(isDraft(toDraft(facts, kilometres))).toBe(true);
+  expect(fromDraft(toDraft(facts))).toEqual({ facts, faults: {} });
+  expect(fromDraft(emptyDraft)).toEqual({ facts: {}, faults: {} });
+  expect(isDraft(toDraft(facts))).toBe(true);
   expect(isDraft({ make: "only" })).toBe(false);
 });
 
 it("reads numbers and teeth as people write them, and says what is none", () => {
-  const { facts } = fromDraft(
-    { ...emptyDraft, chainstay_mm: "410,5", ring_teeth: "34/50", sprocket_teeth: "11–42" },
-    kilometres,
-  );
+  const { facts } = fromDraft({ ...emptyDraft, chainstay_mm: "410,5", ring_teeth: "34/50", sprocket_teeth: "11–42" });
   expect(facts).toEqual({ chainstay_mm: 410.5, ring_teeth: [34, 50], sprocket_teeth: [11, 42] });
-  const { faults } = fromDraft({ ...emptyDraft, chain_links: "many", ring_teeth: "big", fair: "most" }, kilometres);
+  const { faults } = fromDraft({ ...emptyDraft, chain_links: "many", ring_teeth: "big", fair: "most" });
   expect(Object.keys(faults).sort()).toEqual(["facts.chain_links", "facts.mix", "facts.ring_teeth"]);
 });
 
 it("takes the week in the shop's unit", () => {
-  const { facts } = fromDraft({ ...emptyDraft, weekly_km: "60" }, miles);
-  expect(facts.weekly_km).toBeCloseTo(96.56064, 9);
-  expect(toDraft(facts, miles).weekly_km).toBe("60");
-  expect(fromDraft({ ...emptyDraft, weekly_km: "far" }, miles).faults["facts.weekly_km"]).toContain("far");
+  settle({ distance: "mi", length: "in" });
+  const { facts } = fromDraft({ ...emptyDraft, weekly_km: "60", chainstay_mm: "17 in" });
+  expect(facts).toEqual({ weekly_km: 96.561, chainstay_mm: 431.8 });
+  expect([toDraft(facts).weekly_km, toDraft(facts).chainstay_mm]).toEqual(["60", "17"]);
+  expect(fromDraft(toDraft(facts), facts).facts).toEqual(facts); // what is shown, typed back, changes nothing
+  expect(fromDraft({ ...emptyDraft, weekly_km: "far" }).faults["facts.weekly_km"]).toContain("whole miles");
+  settle({});
 });

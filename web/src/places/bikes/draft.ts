@@ -1,5 +1,8 @@
 import type { BikeFacts, Mix } from "../../api/client";
-import type { Distance } from "../../ui/distance";
+import { plain } from "../../ui/format";
+import { readNumber } from "../../ui/numbers";
+import { held, type Kind, typed, wrongFor } from "../../ui/units";
+import { heldDay, readWhen } from "../../ui/when";
 
 /** A bike's facts as they are typed: every field is text, empty when not known. */
 export type Draft = Record<DraftField, string>;
@@ -51,23 +54,32 @@ export function isDraft(v: unknown): v is Draft {
   return typeof v === "object" && v !== null && draftFields.every((f) => typeof (v as Draft)[f] === "string");
 }
 
-/** Facts as they are typed, distances in the shop's unit. */
-export function toDraft(f: BikeFacts, dist: Distance): Draft {
+/** The facts that are a length or a distance, which are typed in the shop's unit. */
+export const kinds: Partial<Record<DraftField, Kind>> = {
+  chainstay_mm: "length",
+  chainstay_growth_mm: "length",
+  cage_mm: "length",
+  weekly_km: "distance",
+};
+
+/** Facts as they are typed, lengths and distances in the shop's unit. */
+export function toDraft(f: BikeFacts): Draft {
   const d = { ...emptyDraft };
   for (const name of texts) d[name] = f[name] ?? "";
-  for (const name of numbers) d[name] = f[name] === undefined ? "" : String(f[name]);
-  if (f.weekly_km !== undefined) d.weekly_km = String(Math.round(10 * dist.of(f.weekly_km)) / 10);
+  d.needed_on = heldDay(f.needed_on);
+  for (const name of numbers) {
+    const v = f[name];
+    const kind = kinds[name];
+    if (v !== undefined) d[name] = kind ? held(kind, v) : plain(v, 3);
+  }
   for (const name of teeth) d[name] = (f[name] ?? []).join(", ");
-  for (const name of shares) d[name] = f.mix ? String(Math.round(1000 * f.mix[name]) / 10) : "";
+  for (const name of shares) d[name] = f.mix ? plain(100 * f.mix[name], 1) : "";
   d.clutch = f.clutch === undefined ? "" : f.clutch ? "yes" : "no";
   return d;
 }
 
-/** A typed number: 410, 410.5 or 410,5. */
-export function number(text: string): number | undefined {
-  const t = text.trim().replace(",", ".");
-  return /^\d*\.?\d+$/.test(t) ? Number(t) : undefined;
-}
+/** A typed number, by the shop's signs: 410, 410.5 or 410,5. */
+export const number = readNumber;
 
 /** Teeth as they are written down: 34/50, 34, 50 or 11–42. */
 export function numberList(text: string): number[] | undefined {
@@ -76,14 +88,19 @@ export function numberList(text: string): number[] | undefined {
 }
 
 /** Reads a draft. What is no number gets its fault here; whether it can be is for the server to say. */
-export function fromDraft(d: Draft, dist: Distance): { facts: BikeFacts; faults: Record<string, string> } {
+export function fromDraft(d: Draft, was: BikeFacts = {}): { facts: BikeFacts; faults: Record<string, string> } {
   const facts: BikeFacts = {};
   const faults: Record<string, string> = {};
   for (const name of texts) if (d[name].trim()) Object.assign(facts, { [name]: d[name].trim() });
+  const needed = readWhen(d.needed_on, "day");
+  if (needed.is === "day") facts.needed_on = needed.day;
+  else if (needed.is === "none") faults["facts.needed_on"] = needed.why;
   for (const name of numbers) {
     if (!d[name].trim()) continue;
-    const n = name === "weekly_km" ? dist.typed(d[name]) : number(d[name]);
-    if (n === undefined) faults[`facts.${name}`] = `“${d[name].trim()}” is not a number.`;
+    const kind = kinds[name];
+    const n = kind ? typed(kind, d[name], was[name]) : number(d[name]);
+    if (n === undefined || n < 0)
+      faults[`facts.${name}`] = kind ? wrongFor(kind) : `“${d[name].trim()}” is not a number.`;
     else facts[name] = n;
   }
   for (const name of teeth) {

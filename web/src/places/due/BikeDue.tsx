@@ -7,6 +7,7 @@ import { FormDialog } from "../../ui/FormDialog";
 import { dayAndTime } from "../../ui/format";
 import { Failure, Field, Tick, Waiting } from "../../ui/parts";
 import { faultAt, useWrite, write } from "../../ui/sending";
+import { held, signOf, typed } from "../../ui/units";
 import { useChange } from "../../ui/useChange";
 import { eventName, reported, titleOf } from "./due";
 import { SecretLinks } from "./SecretLinks";
@@ -208,7 +209,7 @@ function EventDialog({ tag, close }: { tag: string; close: () => void }) {
 function TaskDialog({ bike, task, close }: { bike: Bike; task: DueTask; close: () => void }) {
   const client = useQueryClient();
   const own = bike.facts.tasks?.[task.code];
-  const [km, setKM] = useState(own?.every_hard_km?.toString() ?? "");
+  const [km, setKM] = useState(held("distance", own?.every_hard_km));
   const [days, setDays] = useState(own?.every_days?.toString() ?? "");
   const [off, setOff] = useState(own?.off ?? false);
   const [reason, setReason] = useState(own?.reason ?? "");
@@ -238,7 +239,7 @@ function TaskDialog({ bike, task, close }: { bike: Bike; task: DueTask; close: (
   const save = () => {
     const { [task.code]: _, ...others } = bike.facts.tasks ?? {};
     const number = (text: string) => (text.trim() === "" ? undefined : Number(text.replace(",", ".")));
-    const every_hard_km = number(km);
+    const every_hard_km = km.trim() === "" ? undefined : typed("distance", km, own?.every_hard_km);
     const every_days = number(days);
     const nothing = every_hard_km === undefined && every_days === undefined && !off;
     change.mutate(
@@ -276,7 +277,7 @@ function TaskDialog({ bike, task, close }: { bike: Bike; task: DueTask; close: (
       <fieldset className="flex flex-col gap-3 border-t border-base-300 pt-3">
         <legend className="label-small">On this bike otherwise; empty is as the shop has it</legend>
         <div className="grid grid-cols-2 gap-3">
-          <Field label="Every" unit="hard km" fault={at("every_hard_km")}>
+          <Field label="Every" unit={`hard ${signOf("distance")}`} fault={at("every_hard_km")}>
             {(a) => (
               <input
                 {...a}

@@ -3,7 +3,7 @@ import { Route, Routes } from "react-router";
 import { expect, it } from "vitest";
 import type { Bike, BikeDue as Due, DueRow, DueTask, Message } from "../../api/client";
 import { Refused, serve, show } from "../../test-kit";
-import { kilometres } from "../../ui/distance";
+import { distanceIn } from "../../ui/distance";
 import { OwnerPage } from "../owner/OwnerPage";
 import { BikeDue } from "./BikeDue";
 import { DuePlace } from "./DuePlace";
@@ -57,9 +57,9 @@ const draft: Message = {
 };
 
 it("says why and when a task is due, whichever clause binds", () => {
-  expect(whyLine(task({}), kilometres)).toBe("36 of 30 days");
-  expect(whyLine(soaked, kilometres)).toMatch(/^Soaking ride, 01 Mar.*, noted by Mira$/);
-  expect(whyLine(task({ binds: "distance", every_hard_km: 300, never: true, guess: true }), kilometres)).toBe(
+  expect(whyLine(task({}), distanceIn("km"))).toBe("36 of 30 days");
+  expect(whyLine(soaked, distanceIn("km"))).toMatch(/^Soaking ride, 01 Mar.*, noted by Mira$/);
+  expect(whyLine(task({ binds: "distance", every_hard_km: 300, never: true, guess: true }), distanceIn("km"))).toBe(
     "never noted; 200 of 300 hard km, a guess: nothing measured yet",
   );
   const line = (due_on: string, state: DueTask["state"] = "due") => dueLine({ due_on, state }, "2026-03-03");

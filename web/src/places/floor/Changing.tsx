@@ -4,11 +4,14 @@ import { Link, useNavigate } from "react-router";
 import { api, ask, type Floor, type FloorJob, type FloorStint, type FloorTry } from "../../api/client";
 import { floorOptions, tryFloorQuestion } from "../../api/queries";
 import { useAnswer } from "../../ui/answer";
+import { dayOf, today } from "../../ui/days";
 import { FormDialog } from "../../ui/FormDialog";
-import { typedTime } from "../../ui/format";
-import { Choice, Failure, Field, Tick } from "../../ui/parts";
+import { clock, weekday } from "../../ui/format";
+import { Choice, Failure, Tick } from "../../ui/parts";
 import { useChange } from "../../ui/useChange";
-import { clock, costWords } from "./floor";
+import { WhenField } from "../../ui/WhenField";
+import { momentOf, readWhen, typedWhen } from "../../ui/when";
+import { costWords } from "./floor";
 
 /** Puts what a change makes of the floor on the screen. */
 export function useFloorChange(done: () => void) {
@@ -54,37 +57,37 @@ function Cost({ what }: { what: FloorTry | null }) {
 
 /** A job promised for another time, with what that would cost. */
 export function PromiseDialog({ job, close }: { job: FloorJob; close: () => void }) {
-  const was = job.promised_at ? typedTime(job.promised_at) : "";
+  const was = job.promised_at ? typedWhen(job.promised_at) : "";
   const [at, setAt] = useState(was);
   const [waiting, setWaiting] = useState(job.waiting ?? false);
+  const [unread, setUnread] = useState<string>();
   const { promise } = useFloorChange(close);
-  const time = Date.parse(at);
-  const iso = Number.isNaN(time) ? undefined : new Date(time).toISOString();
+  const iso = momentOf(at);
   return (
     <FormDialog
       title={`Promise of ${job.tag}`}
-      action={iso ? `Promise it by ${clock(iso)}` : "Promise no time"}
+      action={iso ? `Promise it by ${clock(iso)}` : at.trim() ? "Promise it" : "Promise no time"}
       pending={promise.isPending}
       error={promise.error}
       close={close}
-      send={() => promise.mutate({ job, at: iso, waiting })}
+      send={() => {
+        const read = readWhen(at, "moment");
+        setUnread(read.is === "none" ? read.why : read.is === "twice" ? "Which of the two?" : undefined);
+        if (read.is === "moment" || read.is === "nothing") promise.mutate({ job, at: iso, waiting });
+      }}
     >
       <p>
         {job.customer.name}, {job.bike}.{" "}
         {job.finish_at ? (
           <>
             On the wall it is done at <b className="font-mono">{clock(job.finish_at)}</b>
-            {new Date(job.finish_at).toDateString() !== new Date().toDateString() &&
-              ` on ${new Date(job.finish_at).toLocaleDateString("en-GB", { weekday: "long" })}`}
-            .
+            {dayOf(Date.parse(job.finish_at)) !== today() && ` on ${weekday(job.finish_at)}`}.
           </>
         ) : (
           "Not all of it has a place on the wall."
         )}
       </p>
-      <Field label="Promised for" fault={promise.error && at !== "" && !iso ? "This is no time." : undefined}>
-        {(a) => <input {...a} type="datetime-local" step={900} value={at} onChange={(e) => setAt(e.target.value)} />}
-      </Field>
+      <WhenField label="Promised for" ask="moment" name="promised" value={at} set={setAt} fault={unread} />
       <Tick on={waiting} set={setWaiting}>
         The owner waits for it: being late counts three times
       </Tick>

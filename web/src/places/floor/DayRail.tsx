@@ -2,8 +2,9 @@ import { type PointerEvent, type RefObject, useEffect, useRef, useState } from "
 import type { FloorStint, FloorTry } from "../../api/client";
 import { tryFloorQuestion } from "../../api/queries";
 import { useAnswer } from "../../ui/answer";
+import { clock } from "../../ui/format";
 import { sayError } from "../../ui/said";
-import { clock, costWords } from "./floor";
+import { costWords } from "./floor";
 import { type Flag, type Lane, type Mark, type Rail, shortTag, timeAt } from "./rail";
 
 type Props = {

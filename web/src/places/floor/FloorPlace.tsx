@@ -3,8 +3,9 @@ import { useState } from "react";
 import { Link } from "react-router";
 import type { Floor, FloorStint, FloorTry, JobSummary } from "../../api/client";
 import { floorOptions, jobsOptions } from "../../api/queries";
+import { dayOf, daysBetween } from "../../ui/days";
 import { Fetched } from "../../ui/Fetched";
-import { shortName } from "../../ui/format";
+import { clock, dayWords, shortName, weekdayAndTime } from "../../ui/format";
 import { Empty, Failure } from "../../ui/parts";
 import { Tag } from "../../ui/Tag";
 import { useServerTime } from "../../ui/Waits";
@@ -12,9 +13,9 @@ import { clockOf } from "../../ui/waits";
 import { hours, routeName } from "../jobs/jobs";
 import { PromiseDialog, StintDialog, useFloorChange } from "./Changing";
 import { DayRail } from "./DayRail";
-import { becauseWords, clock, helpWords, lateWords, missWords } from "./floor";
+import { becauseWords, helpWords, lateWords, missWords } from "./floor";
 import { Hands } from "./Hands";
-import { dayOf, daysOf, railOf, shortTag } from "./rail";
+import { daysOf, railOf, shortTag } from "./rail";
 
 /** The day is run from here: who does what now, the day rail, and what is in the workshop. */
 export function FloorPlace() {
@@ -58,7 +59,6 @@ function Wall({ now }: { now: number }) {
 }
 
 const dayNames = ["Today", "Tomorrow"];
-const longDay = new Intl.DateTimeFormat("en-GB", { weekday: "long", day: "numeric", month: "long" });
 
 function Day({ floor: f, now }: { floor: Floor; now: number }) {
   const days = daysOf(f);
@@ -94,7 +94,7 @@ function Day({ floor: f, now }: { floor: Floor; now: number }) {
               onClick={() => setPicked(d)}
               className={`min-h-(--target) border-b-[3px] px-1 text-lg font-semibold ${d === day ? "border-b-accent" : "border-b-transparent text-quiet hover:text-base-content"}`}
             >
-              {dayNames[daysBetween(today, d)] ?? longDay.format(new Date(`${d}T12:00`))}
+              {dayNames[daysBetween(today, d)] ?? dayWords(d)}
             </button>
           ))}
           {day === today && (
@@ -117,9 +117,6 @@ function Day({ floor: f, now }: { floor: Floor; now: number }) {
     </div>
   );
 }
-
-const daysBetween = (a: string, b: string) =>
-  Math.round((Date.parse(`${b}T12:00Z`) - Date.parse(`${a}T12:00Z`)) / 86_400_000);
 
 /** What the wall cannot keep and what would help; what moved on it and why. */
 function Told({ floor: f, pick }: { floor: Floor; pick: (job: string) => void }) {
@@ -182,8 +179,6 @@ function Part({ title, jobs, now }: { title: string; jobs: JobSummary[]; now: nu
   );
 }
 
-const day = new Intl.DateTimeFormat("en-GB", { weekday: "short", hour: "2-digit", minute: "2-digit" });
-
 function Row({ job: j, now }: { job: JobSummary; now: number }) {
   const late = j.promised_at !== undefined && Date.parse(j.promised_at) < now;
   return (
@@ -215,7 +210,7 @@ function Row({ job: j, now }: { job: JobSummary; now: number }) {
           {j.promised_at ? (
             <span className={late ? "font-semibold text-error" : ""}>
               {late ? "late since " : "by "}
-              <span className="font-mono">{day.format(new Date(j.promised_at))}</span>
+              <span className="font-mono">{weekdayAndTime(j.promised_at)}</span>
             </span>
           ) : (
             <span className="text-quiet">no time promised</span>

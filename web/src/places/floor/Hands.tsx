@@ -1,11 +1,10 @@
 import { Link, useNavigate } from "react-router";
 import { api, ask, type Floor, type FloorStint } from "../../api/client";
-import { shortName } from "../../ui/format";
+import { clock, shortName } from "../../ui/format";
 import { useCommands, useSession } from "../../ui/frame";
 import { Failure } from "../../ui/parts";
 import { useWrite, write } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
-import { clock } from "./floor";
 
 type Hand = Floor["people"][number];
 

@@ -4,24 +4,6 @@ import { placeWords, shortTag } from "./rail";
 
 // What the floor says, in words.
 
-const two = (n: number) => String(n).padStart(2, "0");
-
-/** 14:05, by the clock of this screen. */
-export function clock(iso: string): string {
-  const d = new Date(iso);
-  return `${two(d.getHours())}:${two(d.getMinutes())}`;
-}
-
-const weekday = new Intl.DateTimeFormat("en-GB", { weekday: "long" });
-
-/** today at 16:15, tomorrow at 09:00, Friday at 10:30. */
-export function whenWords(iso: string, now = Date.now()): string {
-  const days = Math.round((startOf(Date.parse(iso)) - startOf(now)) / 86_400_000);
-  return `${["today", "tomorrow"][days] ?? weekday.format(new Date(iso))} at ${clock(iso)}`;
-}
-
-const startOf = (ms: number) => new Date(ms).setHours(0, 0, 0, 0);
-
 const place = (p: string | undefined) => (placeWords[p ?? ""] ?? p ?? "").toLowerCase();
 
 /** What holds a late job back. */

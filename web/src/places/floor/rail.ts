@@ -1,4 +1,6 @@
 import type { Floor, FloorStint } from "../../api/client";
+import { addDays, dayOf, startOf } from "../../ui/days";
+import { hourOf } from "../../ui/format";
 
 // The day rail as plain marks: lanes from top to bottom, and what lies in them as shares of the day's length.
 
@@ -40,12 +42,6 @@ const minute = hour / 60;
 const goesOn = (a: FloorStint, b: FloorStint) =>
   a.job === b.job && a.person === b.person && (a.state === "planned" || a.state === "ready") && b.state === "planned";
 
-/** The calendar day of a moment, as 2026-05-04, by the clock of this screen. */
-export function dayOf(ms: number): string {
-  const d = new Date(ms);
-  return `${d.getFullYear()}-${String(d.getMonth() + 1).padStart(2, "0")}-${String(d.getDate()).padStart(2, "0")}`;
-}
-
 /** The days that the rail can show: today, and those after it on which somebody works or something lies, three in all. */
 export function daysOf(f: Floor): string[] {
   const days = new Set([dayOf(Date.parse(f.now))]);
@@ -66,9 +62,10 @@ const past = 2 * hour;
 /** The rail of one day. */
 export function railOf(f: Floor, day: string, nowMs: number, whole = false): Rail {
   const today = dayOf(nowMs) === day;
-  const midnight = new Date(`${day}T00:00`).getTime();
+  const midnight = startOf(day);
+  const tomorrow = startOf(addDays(day, 1));
   // Late in the evening the day goes on: who works then looks past midnight.
-  const next = today ? Math.max(midnight + 24 * hour, nowMs + evening) : midnight + 24 * hour;
+  const next = today ? Math.max(tomorrow, nowMs + evening) : tomorrow;
   const on = (iso: string) => Date.parse(iso) >= midnight && Date.parse(iso) < next;
   const within = (iso: string) => Math.min(Math.max(Date.parse(iso), midnight), next);
   const touches = (from: string, until: string) => Date.parse(from) < next && Date.parse(until) > midnight;
@@ -154,7 +151,7 @@ export function railOf(f: Floor, day: string, nowMs: number, whole = false): Rai
     until,
     hours: Array.from({ length: Math.round((until - from) / hour) + 1 }, (_, i) => ({
       at: share(from + i * hour),
-      label: String(new Date(from + i * hour).getHours()).padStart(2, "0"),
+      label: hourOf(from + i * hour),
     })),
     people,
     places,

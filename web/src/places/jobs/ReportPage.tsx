@@ -8,6 +8,7 @@ import { dayAndTime } from "../../ui/format";
 import { useSession } from "../../ui/frame";
 import { money } from "../../ui/money";
 import { Tag } from "../../ui/Tag";
+import { materialAmount } from "../../ui/units";
 import { about, trackSentence, verdictSentence } from "../../ui/words";
 import { FindingName } from "./JobWords";
 import {
@@ -32,8 +33,6 @@ export function ReportPage() {
 }
 
 const lower = (s: string) => s.charAt(0).toLowerCase() + s.slice(1);
-
-const units = { ml: "mL", g: "g", piece: "" } as Record<string, string>;
 
 /** The job in its owner's words: found, done, used, what comes next, what to do after each ride. For print too. */
 export function ReportView({ job }: { job: Job }) {
@@ -112,9 +111,7 @@ export function ReportView({ job }: { job: Job }) {
             <p>
               {job.used
                 .filter((u) => u.unit !== "piece")
-                .map((u) =>
-                  `${u.name} ${u.amount >= 20 ? Math.round(u.amount) : u.amount.toFixed(1)} ${units[u.unit]}`.trim(),
-                )
+                .map((u) => `${u.name} ${materialAmount(u.amount, u.unit)}`)
                 .join(", ")}
             </p>
           </Part>

@@ -1,6 +1,7 @@
 import { useEffect, useRef } from "react";
 import { Link } from "react-router";
 import type { Job, StepView } from "../../api/client";
+import { nearTime } from "../../ui/format";
 import { Tag } from "../../ui/Tag";
 import { useServerTime } from "../../ui/Waits";
 import { clockOf, waitState } from "../../ui/waits";
@@ -26,7 +27,7 @@ export function Steps({ job, shown, pick }: { job: Job; shown: string | undefine
         </Link>
         {job.promised_at && (
           <span className="text-[13px] text-quiet">
-            by <b className="font-mono text-base-content">{promise(job.promised_at)}</b>
+            by <b className="font-mono text-base-content">{nearTime(job.promised_at)}</b>
           </span>
         )}
       </div>
@@ -62,13 +63,6 @@ export function Steps({ job, shown, pick }: { job: Job; shown: string | undefine
     </section>
   );
 }
-
-const clock = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit" });
-const dayClock = new Intl.DateTimeFormat("en-GB", { weekday: "short", hour: "2-digit", minute: "2-digit" });
-const promise = (iso: string) => {
-  const at = new Date(iso);
-  return (at.toDateString() === new Date().toDateString() ? clock : dayClock).format(at);
-};
 
 function WaitClock({ wait, now }: { wait: Job["waits"][number]; now: number }) {
   const s = waitState(wait, now);

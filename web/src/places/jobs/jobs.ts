@@ -1,5 +1,6 @@
 import type { Job, JobPlan, Quote, StepAmount, StepView } from "../../api/client";
 import { money } from "../../ui/money";
+import { materialAmount } from "../../ui/units";
 import { minutes, routeWords } from "../bikes/cleaning";
 
 // The words and reckoning-free arrangement of a job.
@@ -30,13 +31,10 @@ export const materialKinds = Object.keys(materials).filter(
   (k) => k !== "joining-link" && k !== "chain" && k !== "sprockets",
 );
 
-const units = { ml: "mL", g: "g", piece: "" } as const;
-
 /** 167 + 83 mL water, 4.6 mL, 1. */
 export function amountWords(a: StepAmount): string {
-  const n = (v: number) => (v >= 20 || Number.isInteger(v) ? String(Math.round(v)) : v.toFixed(1));
-  const own = `${n(a.amount)} ${units[a.unit]}`.trim();
-  return a.water_ml ? `${own} + ${n(a.water_ml)} mL water` : own;
+  const own = materialAmount(a.amount, a.unit);
+  return a.water_ml ? `${own} + ${materialAmount(a.water_ml, "ml")} water` : own;
 }
 
 export const familyWords: Record<string, string> = {

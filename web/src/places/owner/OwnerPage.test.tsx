@@ -10,6 +10,9 @@ const page = (part: Partial<Page> = {}): Page => ({
   day: "2026-03-03",
   until: "2099-01-01T00:00:00Z",
   tag: "B-0077-R",
+  locale: "en-GB",
+  time_zone: "UTC",
+  now: new Date().toISOString(),
   bike: "your Brinewell Coble oyster",
   distance_unit: "km",
   measured: false,
@@ -106,7 +109,7 @@ it("takes what an owner tells, names what is wrong in it, and loses nothing when
   const tell = () => fireEvent.submit(screen.getByRole("form", { name: "Tell the workshop" }));
   const told = () => asked.filter((a) => a.method === "POST").map((a) => a.body);
 
-  for (const wrong of ["far", "4,210"]) {
+  for (const wrong of ["far", "4.210"]) {
     fireEvent.change(km, { target: { value: wrong } });
     tell();
   }

@@ -63,7 +63,11 @@ it("reads hours, places, skills and days away as they are typed", async () => {
 
 it("writes hours as it reads them", () => {
   for (const text of ["", "08:30-12:30", "08:30-12:30, 13:00-17:30"]) expect(typedHours(readHours(text))).toBe(text);
-  for (const text of ["noon", "8-12", "08:30-", "08:30-12:30 13:00"]) expect(readHours(text)).toBeUndefined();
+  for (const text of ["noon", "8-25", "08:30-", "08:30-12:30 13:00"]) expect(readHours(text)).toBeUndefined();
+  expect(readHours("8-12:30, 1 pm to 5.30pm")).toEqual([
+    { from: "08:00", until: "12:30" },
+    { from: "13:00", until: "17:30" },
+  ]);
   for (const text of ["", "mon 09:00-13:00; wed off", "sat 09:00-12:00, 13:00-15:00"])
     expect(typedWeek(readWeek(text))).toBe(text);
   for (const text of ["mon", "mo 09:00-13:00", "someday off", "mon 9"]) expect(readWeek(text)).toBeUndefined();

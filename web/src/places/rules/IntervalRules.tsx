@@ -3,6 +3,7 @@ import { previewDueQuestion } from "../../api/queries";
 import { Asked, useAnswer } from "../../ui/answer";
 import { Plate } from "../../ui/Plate";
 import { Tick } from "../../ui/parts";
+import { amount, figure, signOf } from "../../ui/units";
 import { stateWords } from "../../ui/words";
 import { eventName, titleOf } from "../due/due";
 import { type Draft, dueBy, type IntervalDraft, type OwnTaskDraft, type RecallDraft } from "./draft";
@@ -29,7 +30,7 @@ export function IntervalRules({ view, draft, set, fault }: Props) {
           value={iv.school}
           options={{
             house: ["At intervals", "by distance and time, as the table has it"],
-            keen: ["Keen", "thorough on the bike, wheels out, every 300 hard km"],
+            keen: ["Keen", `thorough on the bike, wheels out, every ${amount("distance", 300)} of hard riding`],
             "wipe-often": ["Wiped after each ride", "degreased each six months"],
             yearly: ["Once a year", "stripped yearly, washed when dirty"],
           }}
@@ -49,7 +50,7 @@ export function IntervalRules({ view, draft, set, fault }: Props) {
           <thead>
             <tr className="text-[13px] text-quiet">
               <th className="py-1 font-normal">Task</th>
-              <th className="font-normal">hard km</th>
+              <th className="font-normal">hard {signOf("distance")}</th>
               <th className="font-normal">days</th>
               <th className="font-normal max-md:hidden">due at once after</th>
             </tr>
@@ -64,9 +65,9 @@ export function IntervalRules({ view, draft, set, fault }: Props) {
                   className="entry max-w-28"
                   inputMode="numeric"
                   maxLength={6}
-                  aria-label={`${titleOf(t)}, every ${name === "km" ? "hard km" : "days"}`}
+                  aria-label={`${titleOf(t)}, every ${name === "km" ? `hard ${signOf("distance")}` : "days"}`}
                   aria-invalid={fault(path) !== undefined}
-                  placeholder={house > 0 ? String(house) : "–"}
+                  placeholder={house > 0 ? (name === "km" ? figure("distance", house) : String(house)) : "–"}
                   value={own[name]}
                   onChange={(e) => put({ [name]: e.target.value })}
                 />
@@ -152,7 +153,7 @@ function OwnTasks(props: {
           </div>
           <Line
             label="Every"
-            unit="hard km"
+            unit={`hard ${signOf("distance")}`}
             value={t.km}
             set={(km) => put(i, { km })}
             fault={fault(`intervals.own[${i}].every_hard_km`)}

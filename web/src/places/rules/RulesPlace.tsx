@@ -7,7 +7,7 @@ import { Fetched } from "../../ui/Fetched";
 import { dayAndTime } from "../../ui/format";
 import { useSession } from "../../ui/frame";
 import { forget, useKept } from "../../ui/kept";
-import { Choice, Failure } from "../../ui/parts";
+import { Failure } from "../../ui/parts";
 import { faultAt, faultUnder, useWrite, write } from "../../ui/sending";
 import { classWords, mixWords } from "../../ui/words";
 import { type Draft, factorNames, fromDraft, isDraft, priceNames, setNames, toDraft } from "./draft";
@@ -16,6 +16,7 @@ import { Line, SchoolChoice, Section } from "./fields";
 import { IntervalRules } from "./IntervalRules";
 import { RulesHead } from "./RulesHead";
 import { Schools } from "./Schools";
+import { WhereRules } from "./WhereRules";
 import { WorkRules } from "./WorkRules";
 
 /** How the shop does things: when a chain is worn, what a hard kilometre is, what parts cost. */
@@ -54,7 +55,7 @@ function RulesForm({ view }: { view: RulesView }) {
   );
   const fault = (path: string) => faults[`rules.${path}`] ?? faultAt(send.error, `rules.${path}`);
   const save = (version: number) => {
-    const read = fromDraft(draft);
+    const read = fromDraft(draft, view.rules);
     setFaults(read.faults);
     if (Object.keys(read.faults).length > 0) return;
     send.mutate(write({ version, rules: read.rules }), {
@@ -179,26 +180,9 @@ function RulesForm({ view }: { view: RulesView }) {
           </div>
         </Section>
         <Prices view={view} draft={draft} change={change} fault={fault} />
-        <Section title="Units and devices">
+        <WhereRules draft={draft} set={change} fault={fault} />
+        <Section title="Devices">
           <div className="flex flex-wrap gap-x-8 gap-y-3">
-            <Choice
-              label="Rulers are read in"
-              value={draft.length_unit}
-              options={[
-                { value: "mm", words: "Millimetres" },
-                { value: "in", words: "Inches" },
-              ]}
-              choose={(length_unit) => change({ length_unit })}
-            />
-            <Choice
-              label="Distances are told in"
-              value={draft.distance_unit}
-              options={[
-                { value: "km", words: "Kilometres" },
-                { value: "mi", words: "Miles" },
-              ]}
-              choose={(distance_unit) => change({ distance_unit })}
-            />
             <div className="w-60">
               <Line
                 label="Signed out after"

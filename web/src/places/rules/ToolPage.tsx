@@ -6,10 +6,11 @@ import { instrumentOptions, zeroQuestion } from "../../api/queries";
 import { useAnswer } from "../../ui/answer";
 import { Fetched } from "../../ui/Fetched";
 import { EditDialog } from "../../ui/FormDialog";
-import { dayAndTime, mm, percent, shortDay } from "../../ui/format";
+import { dayAndTime, percent, shortDay } from "../../ui/format";
 import { useSession } from "../../ui/frame";
 import { Choice, Dialog, Failure, Field, Tick } from "../../ui/parts";
 import { faultAt, useWrite, write } from "../../ui/sending";
+import { read as length } from "../../ui/units";
 import { factWords, kindLong } from "../../ui/words";
 import { number } from "../bikes/draft";
 import { RulesHead } from "./RulesHead";
@@ -127,7 +128,7 @@ function ZeroCheck({ tool }: { tool: Instrument }) {
             hint={
               understood
                 ? understood.length_mm !== undefined
-                  ? `${mm(understood.length_mm)} mm over ${understood.links} links: ${percent(understood.offset_pct)} % is taken off what it reads`
+                  ? `${length(understood.length_mm)} over ${understood.links} links: ${percent(understood.offset_pct)} % is taken off what it reads`
                   : `${percent(understood.offset_pct)} % is taken off what it reads`
                 : "Read a chain fresh from its box, at the middle of the run."
             }

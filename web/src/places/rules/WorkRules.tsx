@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { RulesView } from "../../api/client";
 import { Tick } from "../../ui/parts";
+import { amount, range } from "../../ui/units";
 import { routeWords } from "../bikes/cleaning";
 import { type Draft, routeNames, type WorkDraft } from "./draft";
 import { Line, SchoolChoice, Section } from "./fields";
@@ -45,8 +46,8 @@ export function WorkRules({ view, draft, set, fault }: Props) {
           value={w.when}
           options={{
             "by-lubricant": ["By its lubricant", "each family at its own distance"],
-            "little-and-often": ["Little and often", "every 50 to 65 km: touring, bikepacking"],
-            "when-it-speaks": ["When it speaks", "at the first noise, 800 km at most"],
+            "little-and-often": ["Little and often", `every ${range("distance", 50, 65)}: touring, bikepacking`],
+            "when-it-speaks": ["When it speaks", `at the first noise, ${amount("distance", 800)} at most`],
           }}
           choose={(when) => change({ when })}
         />
@@ -103,7 +104,7 @@ export function WorkRules({ view, draft, set, fault }: Props) {
           options={{
             fitted: ["When it is fitted", "by the rollers, on the run"],
             "off-bike": ["Before it goes on", "on the rack"],
-            "heated-bath": ["In a heated bath", "an oil made for it, 30 °C, 30 minutes a side"],
+            "heated-bath": ["In a heated bath", `an oil made for it, ${amount("temperature", 30)}, 30 minutes a side`],
           }}
           choose={(oiling) => change({ oiling })}
         />

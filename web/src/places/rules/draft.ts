@@ -1,5 +1,8 @@
 import type { ClassRule, DrivetrainClass, FloorRules, Intervals, Recalls, Rules, School, Work } from "../../api/client";
+import { plain } from "../../ui/format";
 import { minorUnits, typedMoney } from "../../ui/money";
+import { held, typed as measured } from "../../ui/units";
+import { readDays, readTime, typedDays, typedTime } from "../../ui/when";
 import { number } from "../bikes/draft";
 import { readHours, readWeek, typedHours, typedWeek, week } from "./hours";
 
@@ -15,6 +18,11 @@ export type Draft = Pick<Rules, "length_method" | "sprocket_school" | "link_scho
   wear_school: School;
   length_unit: Rules["length_unit"];
   distance_unit: Rules["distance_unit"];
+  temperature_unit: Rules["temperature_unit"];
+  volume_unit: Rules["volume_unit"];
+  mass_unit: Rules["mass_unit"];
+  time_zone: string;
+  locale: string;
   currency: string;
   wear_places: string;
   session_idle_minutes: string;
@@ -91,7 +99,7 @@ export type WorkDraft = Pick<Work, (typeof schoolNames)[number]> &
 
 const texts = <K extends string>(names: readonly K[], of: (name: K) => string) =>
   Object.fromEntries(names.map((n) => [n, of(n)])) as Record<K, string>;
-const shown = (n: number | undefined) => (n === undefined ? "" : String(n));
+const shown = plain;
 
 export function toDraft(r: Rules): Draft {
   return {
@@ -102,6 +110,11 @@ export function toDraft(r: Rules): Draft {
     grease_school: r.grease_school,
     length_unit: r.length_unit,
     distance_unit: r.distance_unit,
+    temperature_unit: r.temperature_unit,
+    volume_unit: r.volume_unit,
+    mass_unit: r.mass_unit,
+    time_zone: r.time_zone,
+    locale: r.locale,
     currency: r.currency,
     wear_places: String(r.wear_places),
     session_idle_minutes: String(r.session_idle_minutes),
@@ -121,9 +134,9 @@ export function toDraft(r: Rules): Draft {
       ...schoolsOf(r.work),
       labour_hour: typedMoney(r.work.labour_hour, r.currency),
       labour_step: String(r.work.labour_step),
-      fluids_by: String(r.work.fluids_by),
-      tax_pct: String(r.work.tax_pct),
-      ask_over_pct: String(r.work.ask_over_pct),
+      fluids_by: plain(r.work.fluids_by),
+      tax_pct: plain(r.work.tax_pct),
+      ask_over_pct: plain(r.work.ask_over_pct),
       fixed: mapped(r.work.fixed_route, (v) => typedMoney(v, r.currency)),
       waste: mapped(r.work.waste_route, (v) => typedMoney(v, r.currency)),
       minutes: mapped(r.work.minutes, String),
@@ -134,15 +147,22 @@ export function toDraft(r: Rules): Draft {
       changed: Object.fromEntries(
         Object.entries(r.intervals.changed).map(([code, s]) => [
           code,
-          { km: shown(s.every_hard_km), days: shown(s.every_days) },
+          { km: held("distance", s.every_hard_km), days: shown(s.every_days) },
         ]),
       ),
-      own: r.intervals.own.map((t) => ({ ...t, id: t.code, km: shown(t.every_hard_km), days: shown(t.every_days) })),
+      own: r.intervals.own.map((t) => ({
+        ...t,
+        id: t.code,
+        km: held("distance", t.every_hard_km),
+        days: shown(t.every_days),
+      })),
     },
     recalls: {
       ...r.recalls,
       every_days: String(r.recalls.every_days),
-      closed_on: r.recalls.closed_on.join(", "),
+      from: typedTime(r.recalls.from),
+      until: typedTime(r.recalls.until),
+      closed_on: typedDays(r.recalls.closed_on),
     },
     floor: {
       places: mapped(r.floor.places, String),
@@ -150,7 +170,7 @@ export function toDraft(r: Rules): Draft {
       people: Object.fromEntries(
         Object.entries(r.floor.people).map(([id, p]) => [
           id,
-          { skills: p.skills, hours: typedWeek(p.hours), away: (p.away ?? []).join(", ") },
+          { skills: p.skills, hours: typedWeek(p.hours), away: typedDays(p.away ?? []) },
         ]),
       ),
     },
@@ -161,7 +181,7 @@ const mapped = (m: Record<string, number>, as: (v: number) => string) =>
   Object.fromEntries(Object.entries(m).map(([k, v]) => [k, as(v)]));
 
 /** Reads a draft. What is no number gets its fault here; whether it can be is for the server to say. */
-export function fromDraft(d: Draft): { rules: Rules; faults: Record<string, string> } {
+export function fromDraft(d: Draft, was?: Rules): { rules: Rules; faults: Record<string, string> } {
   const faults: Record<string, string> = {};
   const read = (text: string, path: string, as: (t: string) => number | undefined = number) => {
     const n = as(text);
@@ -187,8 +207,10 @@ export function fromDraft(d: Draft): { rules: Rules; faults: Record<string, stri
         .filter(([, t]) => t.trim() !== "")
         .map(([k, t]) => [k, read(t, `${path}.${k}`, as)]),
     );
-  const every = (s: { km: string; days: string }, path: string) => ({
-    ...(s.km.trim() ? { every_hard_km: read(s.km, `${path}.every_hard_km`) } : {}),
+  const every = (s: { km: string; days: string }, path: string, before?: { every_hard_km?: number }) => ({
+    ...(s.km.trim()
+      ? { every_hard_km: read(s.km, `${path}.every_hard_km`, (t) => measured("distance", t, before?.every_hard_km)) }
+      : {}),
     ...(s.days.trim() ? { every_days: read(s.days, `${path}.every_days`) } : {}),
   });
   const rules: Rules = {
@@ -199,6 +221,11 @@ export function fromDraft(d: Draft): { rules: Rules; faults: Record<string, stri
     grease_school: d.grease_school,
     length_unit: d.length_unit,
     distance_unit: d.distance_unit,
+    temperature_unit: d.temperature_unit,
+    volume_unit: d.volume_unit,
+    mass_unit: d.mass_unit,
+    time_zone: d.time_zone.trim(),
+    locale: d.locale,
     currency,
     wear_places: read(d.wear_places, "wear_places"),
     session_idle_minutes: read(d.session_idle_minutes, "session_idle_minutes"),
@@ -222,7 +249,7 @@ export function fromDraft(d: Draft): { rules: Rules; faults: Record<string, stri
       changed: Object.fromEntries(
         Object.entries(d.intervals.changed)
           .filter(([, s]) => s.km.trim() || s.days.trim())
-          .map(([code, s]) => [code, every(s, `intervals.changed.${code}`)]),
+          .map(([code, s]) => [code, every(s, `intervals.changed.${code}`, was?.intervals.changed[code])]),
       ),
       own: d.intervals.own.map((t, i) => ({
         code: t.code || codeOf(t.title),
@@ -230,13 +257,19 @@ export function fromDraft(d: Draft): { rules: Rules; faults: Record<string, stri
         weight: t.weight,
         safety: t.safety,
         kinds: t.kinds,
-        ...every(t, `intervals.own[${i}]`),
+        ...every(
+          t,
+          `intervals.own[${i}]`,
+          was?.intervals.own.find((o) => o.code === t.code),
+        ),
       })),
     },
     recalls: {
       ...d.recalls,
       every_days: read(d.recalls.every_days, "recalls.every_days"),
-      closed_on: d.recalls.closed_on.split(/[\s,]+/).filter(Boolean),
+      from: readTime(d.recalls.from) ?? d.recalls.from,
+      until: readTime(d.recalls.until) ?? d.recalls.until,
+      closed_on: readDays(d.recalls.closed_on),
     },
     floor: {
       places: Object.fromEntries(Object.entries(d.floor.places).map(([p, n]) => [p, read(n, `floor.places.${p}`)])),
@@ -251,7 +284,7 @@ export function fromDraft(d: Draft): { rules: Rules; faults: Record<string, stri
         Object.entries(d.floor.people).map(([id, p]) => {
           const hours = readWeek(p.hours);
           if (!hours) faults[`rules.floor.people.${id}.hours`] = "Own hours look like mon 09:00-13:00; wed off.";
-          const away = p.away.split(/[\s,]+/).filter(Boolean);
+          const away = readDays(p.away);
           return [
             id,
             {

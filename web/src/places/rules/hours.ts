@@ -1,4 +1,5 @@
 import type { FloorRules } from "../../api/client";
+import { readTime, typedTime } from "../../ui/when";
 
 // Hours of work as they are typed: 08:30-12:30, 13:00-17:30.
 
@@ -6,7 +7,8 @@ export const week = ["monday", "tuesday", "wednesday", "thursday", "friday", "sa
 
 type Stretches = FloorRules["hours"][string];
 
-export const typedHours = (day: Stretches | undefined) => (day ?? []).map((s) => `${s.from}-${s.until}`).join(", ");
+export const typedHours = (day: Stretches | undefined) =>
+  (day ?? []).map((s) => `${typedTime(s.from)}-${typedTime(s.until)}`).join(", ");
 
 /** The stretches of a day; undefined for what is none. Nothing typed is a day off. */
 export function readHours(text: string): Stretches | undefined {
@@ -16,9 +18,9 @@ export function readHours(text: string): Stretches | undefined {
     .filter(Boolean);
   const stretches: Stretches = [];
   for (const p of parts) {
-    const m = /^(\d{1,2})[:.](\d\d)\s*(?:-|–|to)\s*(\d{1,2})[:.](\d\d)$/.exec(p);
-    if (!m) return undefined;
-    stretches.push({ from: `${m[1]?.padStart(2, "0")}:${m[2]}`, until: `${m[3]?.padStart(2, "0")}:${m[4]}` });
+    const [from, until, ...more] = p.split(/\s*(?:-|–|\bto\b)\s*/).map(readTime);
+    if (from === undefined || until === undefined || more.length > 0) return undefined;
+    stretches.push({ from, until });
   }
   return stretches;
 }

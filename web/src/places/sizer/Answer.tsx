@@ -1,8 +1,9 @@
 import { Link } from "react-router";
 import type { SizerAnswer } from "../../api/client";
 import { CutDrawing, GearDrawing } from "../../draw/GearDrawing";
-import { percent } from "../../ui/format";
+import { digits, percent } from "../../ui/format";
 import { Empty } from "../../ui/parts";
+import { amount, fine, range } from "../../ui/units";
 import { lengthWarnings, methodWhy, methodWords } from "../../ui/words";
 import { type Draft, slackGears } from "./draft";
 import { GearMap, LengthBar } from "./Lengths";
@@ -35,9 +36,9 @@ export function Middle({ a, draw, tried, attempt, geared, draft }: MiddleProps) 
   const here = a.gear.gears.find((g) => g.ring === path.ring && g.sprocket === path.sprocket);
   const say =
     here?.state === "tight"
-      ? `${Math.ceil(here.over_mm * 10) / 10} mm too short: do not shift into it`
+      ? `${amount("length", Math.ceil(here.over_mm * 10) / 10)} too short: do not shift into it`
       : here?.state === "slack"
-        ? `hangs ${Math.round(here.over_mm)} mm slack`
+        ? `hangs ${amount("length", Math.round(here.over_mm))} slack`
         : `cage ${String(Math.round(path.cage_deg)).replace("-", "−")}° of −70 to 85`;
   return (
     <>
@@ -73,16 +74,15 @@ function OneGear({ a, draft }: { a: SizerAnswer; draft: Draft }) {
                 <span className="text-quiet"> · most room behind the axle</span>
               )}
               <p className="text-[14px]">
-                Axle at <span className="font-mono">{o.chainstay_mm.toFixed(1)} mm</span>; worn to{" "}
-                {percent(a.limit_pct ?? 0)} % it goes back by{" "}
-                <span className="font-mono">{o.growth_mm.toFixed(1)} mm</span>
+                Axle at <span className="font-mono">{fine(o.chainstay_mm, 1)}</span>; worn to{" "}
+                {percent(a.limit_pct ?? 0)} % it goes back by <span className="font-mono">{fine(o.growth_mm, 1)}</span>
                 {o.reaches_limit ? ", which the slots allow." : ": the slots end before that."}
               </p>
             </li>
           ))}
         </ul>
         <p className="text-[14px] text-quiet">
-          Tension: 8 to 12 mm up and down at mid-run, at the tightest point of the turn.
+          Tension: {range("length", 8, 12)} up and down at mid-run, at the tightest point of the turn.
         </p>
       </>
     );
@@ -99,8 +99,8 @@ function OneGear({ a, draft }: { a: SizerAnswer; draft: Draft }) {
         </p>
       )}
       <p>
-        Without that only a pair of wheels will do on which a new chain fits within 0.3 mm. It holds for a few
-        hundredths of a percent of wear; then the chain has more than {a.bound_mm} mm of play.
+        Without that only a pair of wheels will do on which a new chain fits within {fine(0.3)}. It holds for a few
+        hundredths of a percent of wear; then the chain has more than {amount("length", a.bound_mm ?? 0)} of play.
       </p>
       {pairs.length === 0 && <p className="font-semibold">No ring and sprocket within three teeth of these fit so.</p>}
       {pairs.length > 0 && (
@@ -123,11 +123,11 @@ function OneGear({ a, draft }: { a: SizerAnswer; draft: Draft }) {
                   </td>
                   <td className="pr-3">{p.links}</td>
                   <td className="pr-3 whitespace-nowrap">
-                    {p.ratio.toFixed(2)} ({p.ratio_change_pct >= 0 ? "+" : "−"}
-                    {Math.abs(p.ratio_change_pct).toFixed(1)} %)
+                    {digits(p.ratio, 2)} ({p.ratio_change_pct >= 0 ? "+" : "−"}
+                    {digits(Math.abs(p.ratio_change_pct), 1)} %)
                   </td>
-                  <td className="pr-3 whitespace-nowrap">{p.play_new_mm.toFixed(0)} mm</td>
-                  <td className="whitespace-nowrap">{p.wear_at_bound_pct.toFixed(3)} %</td>
+                  <td className="pr-3 whitespace-nowrap">{amount("length", p.play_new_mm, 0)}</td>
+                  <td className="whitespace-nowrap">{digits(p.wear_at_bound_pct, 3)} %</td>
                 </tr>
               ))}
             </tbody>
@@ -241,7 +241,7 @@ export function Answer({ a, draft }: { a: SizerAnswer | undefined; draft: Draft 
           ))}
           <li className="flex justify-between gap-3 border-t border-base-300 py-1 text-[14px]">
             <span>Round the largest two, before overlap</span>
-            <span className="font-mono">{l.geometry_links.toFixed(1)}</span>
+            <span className="font-mono">{digits(l.geometry_links, 1)}</span>
           </li>
           {l.capacity_needed > 0 && (
             <li className="flex justify-between gap-3 border-t border-base-300 py-1 text-[14px]">
@@ -268,8 +268,11 @@ function whyNotFewer(a: SizerAnswer): string {
   const keep = a.length?.keep_links ?? 0;
   const f = a.fewer;
   if (f?.state === "tight")
-    return `At ${keep - 2} the largest pair is ${Math.ceil(f.over_mm * 10) / 10} mm short with the cage fully pulled: shifting into it tears the derailleur off.`;
+    return `At ${keep - 2} the largest pair is ${amount("length", Math.ceil(f.over_mm * 10) / 10)} short with the cage fully pulled: shifting into it tears the derailleur off.`;
   const m = a.more;
-  const more = m?.state === "slack" ? ` At ${keep + 2} the smallest pair hangs ${Math.round(m.over_mm)} mm slack.` : "";
+  const more =
+    m?.state === "slack"
+      ? ` At ${keep + 2} the smallest pair hangs ${amount("length", Math.round(m.over_mm))} slack.`
+      : "";
   return `At ${keep - 2} the largest pair would still go, with the cage at ${Math.round(f?.cage_deg ?? 0)}°; the method leaves room for the chain on a shift.${more}`;
 }

@@ -9,7 +9,7 @@ import { useKept } from "../../ui/kept";
 import { Failure, Waiting } from "../../ui/parts";
 import { Tag } from "../../ui/Tag";
 import { Answer, Middle } from "./Answer";
-import { type Draft, emptyDraft, fromBike, isDraft, toQuestion } from "./draft";
+import { type Draft, emptyDraft, fromBike, isDraft, type Lengths, lengthsOf, toQuestion } from "./draft";
 import { SaveBack, Typed } from "./Typed";
 
 /** How long a chain must be: the drivetrain on the left, the gear in the middle, the answer on the right. */
@@ -29,10 +29,16 @@ export function SizerPlace() {
         </div>
       </div>
     );
-  return <Sizer key={tag ?? ""} start={bike.data ? fromBike(bike.data.tag, bike.data.facts) : null} />;
+  return (
+    <Sizer
+      key={tag ?? ""}
+      start={bike.data ? fromBike(bike.data.tag, bike.data.facts) : null}
+      was={lengthsOf(bike.data?.facts)}
+    />
+  );
 }
 
-function Sizer({ start }: { start: Draft | null }) {
+function Sizer({ start, was }: { start: Draft | null; was: Lengths }) {
   const navigate = useNavigate();
   const [kept, setDraft] = useKept<Draft>("pony.sizer", emptyDraft, isDraft);
   // A bike that is opened in the sizer takes the place of what stood there.
@@ -41,7 +47,7 @@ function Sizer({ start }: { start: Draft | null }) {
   const [tried, setTried] = useState<number | null>(null);
   const [drawn, setDrawn] = useState<{ ring: number; sprocket: number } | null>(null);
   const [choosing, setChoosing] = useState(false);
-  const read = toQuestion(draft);
+  const read = toQuestion(draft, start && draft.tag === start.tag ? was : {});
   const answer = useAnswer(
     sizerQuestion({
       ...read.question,

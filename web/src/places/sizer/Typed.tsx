@@ -3,6 +3,7 @@ import { api, ask, type Bike, type BikeFacts } from "../../api/client";
 import { bikeOptions } from "../../api/queries";
 import { Failure, Field } from "../../ui/parts";
 import { useWrite, write } from "../../ui/sending";
+import { figure, signOf, understood } from "../../ui/units";
 import { drivetrainWords, jointWords } from "../../ui/words";
 import { type Draft, differs, withDraft } from "./draft";
 
@@ -16,7 +17,12 @@ type TypedProps = {
 export function Typed({ draft, set, fault, geared }: TypedProps) {
   type Text = { [K in keyof Draft]: Draft[K] extends string ? K : never }[keyof Draft];
   const line = (name: Text, label: string, more: { unit?: string; hint?: string; place?: string } = {}) => (
-    <Field label={label} unit={more.unit} hint={more.hint} fault={fault(name)}>
+    <Field
+      label={label}
+      unit={more.unit}
+      hint={(name.endsWith("_mm") && understood("length", String(draft[name]))) || more.hint}
+      fault={fault(name)}
+    >
       {(f) => (
         <input
           {...f}
@@ -48,11 +54,11 @@ export function Typed({ draft, set, fault, geared }: TypedProps) {
       {line("rings", "Rings", { place: "34, 50" })}
       {line("sprockets", geared ? "Sprockets" : "Sprocket", { place: geared ? "11–34" : "17" })}
       <div className="grid grid-cols-2 gap-2">
-        {line("chainstay_mm", "Chainstay", { unit: "mm" })}
-        {line("growth_mm", "Grows by", { unit: "mm" })}
-        {geared && line("cage_mm", "Cage", { unit: "mm", place: "75" })}
+        {line("chainstay_mm", "Chainstay", { unit: signOf("length") })}
+        {line("growth_mm", "Grows by", { unit: signOf("length") })}
+        {geared && line("cage_mm", "Cage", { unit: signOf("length"), place: figure("length", 75) })}
         {geared && line("capacity_teeth", "Capacity", { unit: "teeth" })}
-        {!geared && line("slot_mm", "Slots", { unit: "mm" })}
+        {!geared && line("slot_mm", "Slots", { unit: signOf("length") })}
         {line("box_links", "In the box", { unit: "links" })}
         {line("old_links", "Old chain", { unit: "links" })}
         {line("maker_links", "Maker says", { unit: "links" })}
@@ -61,22 +67,22 @@ export function Typed({ draft, set, fault, geared }: TypedProps) {
       {geared && (
         <div className="flex gap-1">
           {[
-            ["short", "56"],
-            ["middle", "75"],
-            ["long", "93"],
-          ].map(([name = "", mm = ""]) => (
+            ["short", figure("length", 56, 3)],
+            ["middle", figure("length", 75, 3)],
+            ["long", figure("length", 93, 3)],
+          ].map(([name = "", long = ""]) => (
             <button
-              key={mm}
+              key={long}
               type="button"
-              aria-pressed={draft.cage_mm === mm}
-              onClick={() => set({ cage_mm: mm })}
+              aria-pressed={draft.cage_mm === long}
+              onClick={() => set({ cage_mm: long })}
               className={`min-h-(--target) grow rounded-field border px-1 text-[13px] leading-tight ${
-                draft.cage_mm === mm
+                draft.cage_mm === long
                   ? "border-neutral bg-neutral text-neutral-content"
                   : "border-base-300 hover:bg-base-200"
               }`}
             >
-              {name} {mm}
+              {name} {long}
             </button>
           ))}
         </div>

@@ -1,4 +1,5 @@
 import type { BikeFacts, Joint, SizerAnswer, SizerQuestion } from "../../api/client";
+import { held, typed, wrongFor } from "../../ui/units";
 import { number, numberList } from "../bikes/draft";
 
 /** What stands in the sizer, as typed. */
@@ -62,9 +63,9 @@ export function fromBike(tag: string, f: BikeFacts, before: Draft = emptyDraft):
     kind: f.drivetrain_kind ?? "",
     rings: (f.ring_teeth ?? []).join(", "),
     sprockets: (f.sprocket_teeth ?? []).join(", "),
-    chainstay_mm: shown(f.chainstay_mm),
-    growth_mm: shown(f.chainstay_growth_mm),
-    cage_mm: shown(f.cage_mm),
+    chainstay_mm: held("length", f.chainstay_mm),
+    growth_mm: held("length", f.chainstay_growth_mm),
+    cage_mm: held("length", f.cage_mm),
     capacity_teeth: shown(f.capacity_teeth),
     old_links: shown(f.chain_links),
     fixed: f.kind === "fixed-gear",
@@ -84,8 +85,18 @@ const numbers = [
   "slot_mm",
 ] as const;
 
+/** Lengths as they are kept of a bike: a field that still holds one of them means just that. */
+export type Lengths = Partial<Record<(typeof numbers)[number], number>>;
+
+/** The lengths of a bike by the names of the sizer. */
+export const lengthsOf = (f: BikeFacts | undefined): Lengths => ({
+  ...(f?.chainstay_mm === undefined ? {} : { chainstay_mm: f.chainstay_mm }),
+  ...(f?.chainstay_growth_mm === undefined ? {} : { growth_mm: f.chainstay_growth_mm }),
+  ...(f?.cage_mm === undefined ? {} : { cage_mm: f.cage_mm }),
+});
+
 /** Reads a draft. What is no number gets its fault here; whether it can be is for the server to say. */
-export function toQuestion(d: Draft): { question: SizerQuestion; faults: Record<string, string> } {
+export function toQuestion(d: Draft, was: Lengths = {}): { question: SizerQuestion; faults: Record<string, string> } {
   const faults: Record<string, string> = {};
   const question: SizerQuestion = { joint: d.joint };
   if (d.tag) question.tag = d.tag;
@@ -98,8 +109,9 @@ export function toQuestion(d: Draft): { question: SizerQuestion; faults: Record<
   }
   for (const name of numbers) {
     if (!d[name].trim()) continue;
-    const n = number(d[name]);
-    if (n === undefined) faults[name] = `“${d[name].trim()}” is not a number.`;
+    const length = name.endsWith("_mm");
+    const n = length ? typed("length", d[name], was[name]) : number(d[name]);
+    if (n === undefined || n < 0) faults[name] = length ? wrongFor("length") : `“${d[name].trim()}” is not a number.`;
     else if (name.endsWith("links") && !Number.isInteger(n)) faults[name] = "Links are counted whole.";
     else question[name] = n;
   }
@@ -114,7 +126,7 @@ export function toQuestion(d: Draft): { question: SizerQuestion; faults: Record<
 
 /** The facts of a bike with what was typed in the sizer. */
 export function withDraft(f: BikeFacts, d: Draft): BikeFacts {
-  const { question: q } = toQuestion(d);
+  const { question: q } = toQuestion(d, lengthsOf(f));
   const facts: BikeFacts = { ...f };
   if (q.kind) facts.drivetrain_kind = q.kind;
   if (q.rings) facts.ring_teeth = q.rings;

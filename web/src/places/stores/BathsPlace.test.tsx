@@ -105,7 +105,7 @@ it("lists what is low with what the forecasts ask for, and refuses petrol at its
   show(<FluidsPlace />);
   await waitFor(() => expect(screen.getAllByTestId("order").length).toBe(2));
   expect(screen.getAllByTestId("order").map((o) => o.textContent)).toEqual([
-    "All-weather oil40 left",
+    "All-weather oil40 mL left",
     "Chains for 11 sprockets2 short within 30 days",
   ]);
   fireEvent.click(screen.getByRole("button", { name: /Put in the stores/ }));

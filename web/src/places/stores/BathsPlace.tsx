@@ -8,6 +8,7 @@ import { dayAndTime, shortDay } from "../../ui/format";
 import { useCommands } from "../../ui/frame";
 import { Choice, Dialog, Empty, Failure, Field, Tick } from "../../ui/parts";
 import { faultAt, namesFields, useWrite, write } from "../../ui/sending";
+import { amount, litres, materialAmount, range, signOf, typed, wrongFor } from "../../ui/units";
 import { useServerTime } from "../../ui/Waits";
 import { number } from "../bikes/draft";
 import { StoresHead } from "./StoresHead";
@@ -84,8 +85,8 @@ function Vat({ bath: b }: { bath: Bath }) {
             {b.facts.fluid}
             {b.facts.strength !== undefined && `, ${Math.round(b.facts.strength)} %`}
             {b.kind === "wax-pot"
-              ? `, ${Math.round(b.grams_left ?? 0)} g left`
-              : `, ${(b.facts.volume_ml / 1000).toFixed(1)} L`}
+              ? `, ${materialAmount(b.grams_left ?? 0, "g")} left`
+              : `, ${litres(b.facts.volume_ml)}`}
           </p>
           <p className={`mt-1 ${spent ? "font-semibold text-error" : ""}`}>
             {spent
@@ -178,7 +179,7 @@ function Pot({ bath: b, heat }: { bath: Bath; heat: (on: boolean) => void }) {
           {p.celsius === undefined ? (
             "No probe"
           ) : (
-            <span className="font-mono text-2xl font-semibold">{Math.round(p.celsius)} °C</span>
+            <span className="font-mono text-2xl font-semibold">{amount("temperature", p.celsius)}</span>
           )}{" "}
           <span
             className={p.state === "alarm" || p.state === "hot" ? "font-semibold text-error" : "text-[14px] text-quiet"}
@@ -199,8 +200,8 @@ function Pot({ bath: b, heat }: { bath: Bath; heat: (on: boolean) => void }) {
         )}
       </div>
       <p className="text-[13px] text-quiet">
-        Held at {p.least_c} to {p.most_c} °C, alarm at {p.alarm_c}. Never a flame, never unattended, lid at hand, no
-        water near; chains bone dry.
+        Held at {range("temperature", p.least_c, p.most_c)}, alarm at {amount("temperature", p.alarm_c)}. Never a flame,
+        never unattended, lid at hand, no water near; chains bone dry.
       </p>
       <button type="button" className="deed-plain mt-2" onClick={() => heat(!on)}>
         {on ? "Heat off" : "Heat on"}
@@ -224,10 +225,9 @@ function BathForm({ close }: { close: () => void }) {
   const submit = (e: FormEvent) => {
     e.preventDefault();
     const found: Record<string, string> = {};
-    const volume = number(draft.volume);
+    const volume = typed(pot ? "mass" : "volume", draft.volume);
     const strength = draft.strength.trim() ? number(draft.strength) : undefined;
-    if (volume === undefined)
-      found["facts.volume_ml"] = pot ? "How many grams are in it?" : "How many millilitres are in it?";
+    if (volume === undefined) found["facts.volume_ml"] = wrongFor(pot ? "mass" : "volume");
     if (draft.strength.trim() && strength === undefined) found["facts.strength"] = "This is no share.";
     setFaults(found);
     if (volume === undefined || Object.keys(found).length > 0 || send.isPending) return;
@@ -266,7 +266,7 @@ function BathForm({ close }: { close: () => void }) {
         {line("name", "name", "Name")}
         {line("fluid", "fluid", "What is in it")}
         <div className="grid grid-cols-2 gap-3">
-          {line("volume", "volume_ml", "How much", pot ? "g" : "mL")}
+          {line("volume", "volume_ml", "How much", signOf(pot ? "mass" : "volume"))}
           {!pot && line("strength", "strength", "Strength", "%")}
         </div>
         {kind === "ultrasonic-tank" && (

@@ -4,17 +4,26 @@ import { api, ask, type Material, type MaterialFacts } from "../../api/client";
 import { materialsOptions, needsOptions, rulesOptions, stockOptions } from "../../api/queries";
 import { Fetched } from "../../ui/Fetched";
 import { EditDialog } from "../../ui/FormDialog";
+import { plain } from "../../ui/format";
 import { useCommands } from "../../ui/frame";
 import { minorUnits, money, typedMoney } from "../../ui/money";
 import { Empty, Field, Tick } from "../../ui/parts";
 import { faultAt, useWrite, write } from "../../ui/sending";
+import { held, materialAmount, signOf, typed } from "../../ui/units";
 import { number } from "../bikes/draft";
 import { materialKinds, materialWords } from "../jobs/jobs";
 import { Mixing } from "./Mixing";
 import { StoresHead } from "./StoresHead";
 
-const unitWords = { ml: "mL", g: "g", piece: "pieces" } as const;
-const whole = (n: number) => (n >= 20 || Number.isInteger(n) ? String(Math.round(n)) : n.toFixed(1));
+const kindOf = { ml: "volume", g: "mass", piece: undefined } as const;
+const unitWords = (unit: Material["unit"]) => {
+  const kind = kindOf[unit];
+  return kind ? signOf(kind) : "pieces";
+};
+const shownIn = (unit: Material["unit"], v: number) => {
+  const kind = kindOf[unit];
+  return kind ? held(kind, v) : plain(v, v >= 20 ? 0 : 1);
+};
 
 /** What cleans and lubricates: how much there is, what a step draws from, and what is to be ordered. */
 export function FluidsPlace() {
@@ -55,16 +64,18 @@ export function FluidsPlace() {
                               {materialWords(m.kind)}
                               {m.facts.pack_size !== undefined &&
                                 m.facts.pack_cost !== undefined &&
-                                `, ${money(m.facts.pack_cost, currency)} for ${whole(m.facts.pack_size)} ${unitWords[m.unit]}`}
+                                `, ${money(m.facts.pack_cost, currency)} for ${materialAmount(m.facts.pack_size, m.unit)}`}
                             </span>
                           </span>
                           <span className="shrink-0 text-right sm:w-36">
-                            <span className="font-mono text-xl font-semibold">{whole(m.facts.quantity)}</span>{" "}
-                            <span className="text-[14px]">{unitWords[m.unit]}</span>
+                            <span className="font-mono text-xl font-semibold">{shownIn(m.unit, m.facts.quantity)}</span>{" "}
+                            <span className="text-[14px]">{unitWords(m.unit)}</span>
                             <span
                               className={`block text-[13px] ${m.low ? "font-semibold text-due-ink" : "text-quiet"}`}
                             >
-                              {m.low ? `order: low at ${whole(m.facts.low_mark)}` : `low at ${whole(m.facts.low_mark)}`}
+                              {m.low
+                                ? `order: low at ${materialAmount(m.facts.low_mark, m.unit)}`
+                                : `low at ${materialAmount(m.facts.low_mark, m.unit)}`}
                             </span>
                           </span>
                         </button>
@@ -98,7 +109,9 @@ function Orders({ materials }: { materials: Material[] }) {
   const stock = useQuery(stockOptions(false)).data ?? [];
   const needs = useQuery(needsOptions).data ?? [];
   const rows = [
-    ...materials.filter((m) => m.low).map((m) => ({ what: m.facts.name, why: `${whole(m.facts.quantity)} left` })),
+    ...materials
+      .filter((m) => m.low)
+      .map((m) => ({ what: m.facts.name, why: `${materialAmount(m.facts.quantity, m.unit)} left` })),
     ...stock.filter((i) => i.low).map((i) => ({ what: i.facts.name, why: `${i.facts.quantity} left` })),
     ...needs
       .filter((n) => n.short > 0)
@@ -136,7 +149,7 @@ const numbers = ["quantity", "low_mark", "pack_size"] as const;
 function MaterialForm(props: { material: Material | null; currency: string; close: () => void }) {
   const { material, currency, close } = props;
   const f = material?.facts;
-  const shown = (n: number | undefined) => (n === undefined ? "" : whole(n));
+  const shown = (n: number | undefined) => (n === undefined || !material ? "" : shownIn(material.unit, n));
   const [kind, setKind] = useState(material?.kind ?? "degreaser");
   const [draft, setDraft] = useState({
     name: f?.name ?? "",
@@ -166,7 +179,8 @@ function MaterialForm(props: { material: Material | null; currency: string; clos
     const facts: MaterialFacts = { name: draft.name.trim(), quantity: 0, low_mark: 0, card };
     for (const n of numbers) {
       if (!draft[n].trim()) continue;
-      const v = number(draft[n]);
+      const measured = material && kindOf[material.unit];
+      const v = measured ? typed(measured, draft[n], material.facts[n]) : number(draft[n]);
       if (v === undefined) found[`facts.${n}`] = `“${draft[n].trim()}” is no amount.`;
       else facts[n] = v;
     }
@@ -178,7 +192,7 @@ function MaterialForm(props: { material: Material | null; currency: string; clos
     setFaults(found);
     if (Object.keys(found).length === 0) send.mutate(write({ facts, version, retired }));
   };
-  const unit = material ? unitWords[material.unit] : undefined;
+  const unit = material ? unitWords(material.unit) : undefined;
   const line = (name: keyof typeof draft, label: string, more: { unit?: string | undefined; hint?: string } = {}) => (
     <Field
       label={label}
@@ -206,9 +220,11 @@ function MaterialForm(props: { material: Material | null; currency: string; clos
           name={`card_${name}`}
           inputMode="decimal"
           maxLength={8}
-          value={numbered[name] ?? (card[name] === undefined ? "" : String(card[name]))}
+          value={numbered[name] ?? (name.startsWith("temp_") ? held("temperature", card[name]) : plain(card[name]))}
           onChange={(e) => {
-            const v = number(e.target.value);
+            const v = name.startsWith("temp_")
+              ? typed("temperature", e.target.value, f?.card[name])
+              : number(e.target.value);
             const { [name]: _, ...others } = card;
             setNumbered({ ...numbered, [name]: e.target.value });
             setCard(v === undefined ? others : { ...others, [name]: v });
@@ -275,8 +291,8 @@ function MaterialForm(props: { material: Material | null; currency: string; clos
           {label("dwell_most_min", "and at most", "min")}
           {(material?.kind ?? kind) === "immersion-wax" && (
             <>
-              {label("temp_least_c", "Pot from", "°C")}
-              {label("temp_most_c", "to", "°C")}
+              {label("temp_least_c", "Pot from", signOf("temperature"))}
+              {label("temp_most_c", "to", signOf("temperature"))}
             </>
           )}
         </div>

@@ -2,31 +2,33 @@ import { Problem } from "../../api/client";
 import { mixQuestion } from "../../api/queries";
 import { Vessel } from "../../draw/Vessel";
 import { Asked, useAnswer } from "../../ui/answer";
+import { digits } from "../../ui/format";
 import { useKept } from "../../ui/kept";
 import { Choice, Field } from "../../ui/parts";
 import { faultAt, namesFields } from "../../ui/sending";
+import { held, signOf, understood, volume } from "../../ui/units";
 import { asks, type Draft, houseMix, isDraft, poured, toQuestion } from "./mix";
 
-const fields: Record<(typeof asks)[Draft["mode"]][number], { label: string; unit: string }> = {
+const fields: Record<(typeof asks)[Draft["mode"]][number], { label: string; unit?: string; volume?: true }> = {
   product_parts: { label: "Product", unit: "parts" },
   water_parts: { label: "Water", unit: "parts" },
-  volume_ml: { label: "For", unit: "mL" },
+  volume_ml: { label: "For", volume: true },
   strength_pct: { label: "Strength", unit: "%" },
-  have_ml: { label: "There is", unit: "mL" },
+  have_ml: { label: "There is", volume: true },
   have_strength_pct: { label: "Its strength", unit: "%" },
-  want_ml: { label: "It shall be", unit: "mL" },
+  want_ml: { label: "It shall be", volume: true },
   want_strength_pct: { label: "Strength wanted", unit: "%" },
 };
 
 const vessels = [
-  { ml: "60", words: "Chain bath 60" },
-  { ml: "250", words: "Jar 250" },
-  { ml: "500", words: "Tray 500" },
+  [60, "Chain bath"],
+  [250, "Jar"],
+  [500, "Tray"],
 ] as const;
 
 /** How much product and how much water. */
 export function Mixing() {
-  const [draft, setDraft] = useKept<Draft>("pony.mix", houseMix, isDraft);
+  const [draft, setDraft] = useKept<Draft>(`pony.mix.${signOf("volume")}`, houseMix(), isDraft);
   const read = toQuestion(draft);
   const answer = useAnswer(mixQuestion(read.question));
   const fault = (name: keyof typeof fields) => read.faults[name] ?? faultAt(answer.error, name);
@@ -45,7 +47,13 @@ export function Mixing() {
       />
       <div className={`grid gap-2 ${draft.mode === "ratio" ? "grid-cols-3" : "grid-cols-2"}`}>
         {asks[draft.mode].map((name) => (
-          <Field key={name} {...fields[name]} fault={fault(name)}>
+          <Field
+            key={name}
+            label={fields[name].label}
+            unit={fields[name].volume ? signOf("volume") : fields[name].unit}
+            hint={fields[name].volume && understood("volume", draft[name])}
+            fault={fault(name)}
+          >
             {(a) => (
               <input
                 {...a}
@@ -63,8 +71,11 @@ export function Mixing() {
       {draft.mode !== "top-up" && (
         <Choice
           label="Vessels"
-          value={vessels.find((v) => v.ml === draft.volume_ml)?.ml}
-          options={vessels.map((v) => ({ value: v.ml, words: v.words }))}
+          value={vessels.map(([ml]) => held("volume", ml)).find((v) => v === draft.volume_ml)}
+          options={vessels.map(([ml, words]) => ({
+            value: held("volume", ml),
+            words: `${words} ${held("volume", ml)}`,
+          }))}
           choose={(volume_ml) => setDraft({ ...draft, volume_ml })}
         />
       )}
@@ -91,7 +102,7 @@ function Answer({ pour, strength }: { pour: ReturnType<typeof poured>; strength:
         <Amount what={pour.there > 0 ? "Add product" : "Then product"} ml={pour.product} />
         <div>
           <dt className="label-small">Strength then</dt>
-          <dd className="font-mono">{strength.toFixed(1)} %</dd>
+          <dd className="font-mono">{digits(strength, 1)} %</dd>
         </div>
       </dl>
     </div>
@@ -102,7 +113,7 @@ function Amount({ what, ml }: { what: string; ml: number }) {
   return (
     <div>
       <dt className="label-small">{what}</dt>
-      <dd className="font-mono text-xl font-semibold">{Math.round(ml)} mL</dd>
+      <dd className="font-mono text-xl font-semibold">{volume(ml)}</dd>
     </div>
   );
 }

@@ -8,7 +8,9 @@ import { dayAndTime } from "../../ui/format";
 import { useSession } from "../../ui/frame";
 import { Choice, Empty, Failure, Field } from "../../ui/parts";
 import { faultAt, namesFields, useWrite, write } from "../../ui/sending";
+import { ways } from "../../ui/shop";
 import { Tag } from "../../ui/Tag";
+import { kilograms, litres, signOf, typed } from "../../ui/units";
 import { number } from "../bikes/draft";
 import { StoresHead } from "./StoresHead";
 
@@ -71,9 +73,7 @@ export function WastePlace() {
                             </Link>
                           )}
                         </span>
-                        <span className="text-right font-mono font-semibold">
-                          {r.amount.toFixed(1)} {r.unit}
-                        </span>
+                        <span className="text-right font-mono font-semibold">{wasteWords(r.kind, r.amount)}</span>
                       </li>
                     ))}
                   </ul>
@@ -91,9 +91,24 @@ export function WastePlace() {
   );
 }
 
+/** What was typed, in litres or kilograms. A shop of ounces says so; others type litres and kilograms. */
+function readWaste(kind: WasteRow["kind"], text: string): number | undefined {
+  const of = kind === "rags" ? ("mass" as const) : ("volume" as const);
+  const own = ways()[of] === "g" || ways()[of] === "ml" ? number(text) : undefined;
+  if (own !== undefined) return own;
+  const small = typed(of, text);
+  return small === undefined ? undefined : small / 1000;
+}
+
+/** An amount of waste, which is kept in litres, of rags in kilograms. */
+const wasteWords = (kind: WasteRow["kind"], v: number) => (kind === "rags" ? kilograms(1000 * v) : litres(1000 * v));
+
 function sum(rows: WasteRow[], kind: WasteRow["kind"]): string {
   const of = rows.filter((r) => r.kind === kind);
-  return `${of.reduce((all, r) => all + r.amount, 0).toFixed(1)} ${of[0]?.unit ?? (kind === "rags" ? "kg" : "L")}`;
+  return wasteWords(
+    kind,
+    of.reduce((all, r) => all + r.amount, 0),
+  );
 }
 
 function NoteWaste() {
@@ -113,7 +128,7 @@ function NoteWaste() {
   );
   const submit = (e: FormEvent) => {
     e.preventDefault();
-    const n = number(amount);
+    const n = readWaste(kind, amount);
     setFault(n === undefined ? "About how much?" : undefined);
     if (n === undefined || send.isPending) return;
     send.mutate(
@@ -129,7 +144,19 @@ function NoteWaste() {
         options={kinds.map((value) => ({ value, words: kindWords[value] }))}
         choose={setKind}
       />
-      <Field label="About" unit={kind === "rags" ? "kg" : "L"} fault={fault ?? faultAt(send.error, "amount")}>
+      <Field
+        label="About"
+        unit={
+          kind === "rags"
+            ? ways().mass === "g"
+              ? "kg"
+              : signOf("mass")
+            : ways().volume === "ml"
+              ? "L"
+              : signOf("volume")
+        }
+        fault={fault ?? faultAt(send.error, "amount")}
+      >
         {(a) => (
           <input {...a} name="amount" inputMode="decimal" value={amount} onChange={(e) => setAmount(e.target.value)} />
         )}

@@ -1,5 +1,6 @@
 import type { MixAnswer, MixQuestion } from "../../api/client";
 import type { Poured } from "../../draw/vessel";
+import { held, typed, wrongFor } from "../../ui/units";
 import { number } from "../bikes/draft";
 
 /** What stands in the mixing panel, as typed. */
@@ -15,22 +16,22 @@ export const asks: Record<MixQuestion["mode"], readonly Name[]> = {
 };
 
 /** Two to one into a tray: what goes where a product's label is silent. */
-export const houseMix: Draft = {
+export const houseMix = (): Draft => ({
   mode: "ratio",
   product_parts: "2",
   water_parts: "1",
-  volume_ml: "500",
+  volume_ml: held("volume", 500),
   strength_pct: "",
   have_ml: "",
   have_strength_pct: "",
   want_ml: "",
   want_strength_pct: "",
-};
+});
 
 export const isDraft = (v: unknown): v is Draft =>
   typeof v === "object" &&
   v !== null &&
-  Object.keys(houseMix).every((name) => typeof (v as Record<string, unknown>)[name] === "string") &&
+  Object.keys(houseMix()).every((name) => typeof (v as Record<string, unknown>)[name] === "string") &&
   (v as Draft).mode in asks;
 
 /** The question a draft asks, once every field of its way is there and a number. */
@@ -38,10 +39,11 @@ export function toQuestion(d: Draft): { question?: MixQuestion; faults: Partial<
   const question: MixQuestion = { mode: d.mode };
   const faults: Partial<Record<Name, string>> = {};
   for (const name of asks[d.mode]) {
-    const typed = d[name].trim();
-    const n = number(typed);
+    const text = d[name].trim();
+    const volume = name.endsWith("_ml");
+    const n = volume ? typed("volume", text) : number(text);
     if (n !== undefined) question[name] = n;
-    else if (typed) faults[name] = `“${typed}” is not a number.`;
+    else if (text) faults[name] = volume ? wrongFor("volume") : `“${text}” is not a number.`;
   }
   const whole = asks[d.mode].every((name) => question[name] !== undefined);
   return whole ? { question, faults } : { faults };

@@ -1,0 +1,160 @@
+import { useId } from "react";
+import { momentsOf } from "../../ui/days";
+import { clock, digits } from "../../ui/format";
+import { money } from "../../ui/money";
+import { Choice, Field } from "../../ui/parts";
+import { now, settle, ways } from "../../ui/shop";
+import { typedDay } from "../../ui/when";
+import type { Draft } from "./draft";
+import { Section } from "./fields";
+
+/** Regions whose way of writing numbers, dates and amounts can be chosen; the program's words stay English. */
+const locales = (
+  "en-GB en-IE en-US en-CA en-AU en-NZ en-ZA en-IN de-DE de-AT de-CH fr-FR fr-BE fr-CH nl-NL nl-BE it-IT es-ES pt-PT pt-BR " +
+  "da-DK sv-SE nb-NO fi-FI pl-PL cs-CZ sl-SI hr-HR"
+).split(" ");
+
+const region = new Intl.DisplayNames(["en"], { type: "region" });
+
+/** The region of a locale by its name, with the language where a region writes in more than one way. */
+function localeWords(locale: string): string {
+  const { region: code = "", language } = new Intl.Locale(locale);
+  const name = region.of(code) ?? locale;
+  const twin = locales.some((l) => l !== locale && new Intl.Locale(l).region === code);
+  return twin ? `${name} (${new Intl.DisplayNames(["en"], { type: "language" }).of(language)})` : name;
+}
+
+/** What is said under ways that are only tried: nothing else on the page goes by them meanwhile. */
+function under<T>(tried: Parameters<typeof settle>[0], say: () => T): T {
+  const before = ways();
+  settle({ ...before, ...tried });
+  try {
+    return say();
+  } finally {
+    settle(before);
+  }
+}
+
+function known(zone: string): boolean {
+  try {
+    return Boolean(new Intl.DateTimeFormat("en", { timeZone: zone }));
+  } catch {
+    return false;
+  }
+}
+
+type Props = { draft: Draft; set: (part: Partial<Draft>) => void; fault: (path: string) => string | undefined };
+
+/** Where the shop is, how it writes, and the units in which people there type and read. */
+export function WhereRules({ draft, set, fault }: Props) {
+  const list = useId();
+  const zone = draft.time_zone.trim();
+  const there =
+    zone !== "" && known(zone)
+      ? `It is ${under({ zone, locale: draft.locale }, () => clock(now()))} there.`
+      : undefined;
+  const sample = under({ locale: draft.locale }, () =>
+    [
+      digits(1234.5, 1),
+      typedDay("2026-11-29"),
+      clock(momentsOf("2026-11-29", 990)[0] ?? 0),
+      money(1240, draft.currency),
+    ].join(" · "),
+  );
+  return (
+    <Section title="Place, time and units">
+      <div className="grid gap-x-8 gap-y-3 sm:grid-cols-2">
+        <Field
+          label="Time zone"
+          fault={
+            fault("time_zone") ??
+            (zone !== "" && !there
+              ? "There is no such zone: one is named by a city, such as Europe/Berlin."
+              : undefined)
+          }
+          hint={there}
+        >
+          {(a) => (
+            <>
+              <input
+                {...a}
+                name="time_zone"
+                list={list}
+                autoComplete="off"
+                maxLength={60}
+                value={draft.time_zone}
+                onChange={(e) => set({ time_zone: e.target.value })}
+              />
+              <datalist id={list}>
+                {Intl.supportedValuesOf("timeZone").map((z) => (
+                  <option key={z} value={z} />
+                ))}
+              </datalist>
+            </>
+          )}
+        </Field>
+        <Field label="Numbers, dates and money as in" fault={fault("locale")} hint={sample}>
+          {(a) => (
+            <select {...a} name="locale" value={draft.locale} onChange={(e) => set({ locale: e.target.value })}>
+              {[...new Set([...locales, draft.locale])].map((l) => (
+                <option key={l} value={l}>
+                  {localeWords(l)}
+                </option>
+              ))}
+            </select>
+          )}
+        </Field>
+      </div>
+      <div className="flex flex-wrap gap-x-8 gap-y-3">
+        <Choice
+          label="Lengths"
+          value={draft.length_unit}
+          options={[
+            { value: "mm", words: "Millimetres" },
+            { value: "in", words: "Inches" },
+          ]}
+          choose={(length_unit) => set({ length_unit })}
+        />
+        <Choice
+          label="Distances"
+          value={draft.distance_unit}
+          options={[
+            { value: "km", words: "Kilometres" },
+            { value: "mi", words: "Miles" },
+          ]}
+          choose={(distance_unit) => set({ distance_unit })}
+        />
+        <Choice
+          label="Temperatures"
+          value={draft.temperature_unit}
+          options={[
+            { value: "c", words: "°C" },
+            { value: "f", words: "°F" },
+          ]}
+          choose={(temperature_unit) => set({ temperature_unit })}
+        />
+        <Choice
+          label="Volumes"
+          value={draft.volume_unit}
+          options={[
+            { value: "ml", words: "Millilitres" },
+            { value: "fl-oz", words: "US fluid ounces" },
+          ]}
+          choose={(volume_unit) => set({ volume_unit })}
+        />
+        <Choice
+          label="Weights"
+          value={draft.mass_unit}
+          options={[
+            { value: "g", words: "Grams" },
+            { value: "oz", words: "Ounces" },
+          ]}
+          choose={(mass_unit) => set({ mass_unit })}
+        />
+      </div>
+      <p className="text-[13px] text-quiet">
+        What was recorded stays as it is. Whatever a shop chooses, the other unit can be typed too: 17 in, 430 mm.
+      </p>
+    </Section>
+  );
+}
