@@ -16,14 +16,16 @@ import (
 // life is the life of one bike in the shop.
 type life struct {
 	*loader
-	plan  bike
-	owner func() uuid.UUID
-	bike  bikes.Bike
-	worn  float64   // true elongation of the chain now on, percent
-	km    float64   // on the odometer
-	last  time.Time // of its last visit
-	pace  float64   // percent a week, once its last chain heads for what its last visit must show
-	at0   time.Time
+	plan   bike
+	owner  func() uuid.UUID
+	bike   bikes.Bike
+	worn   float64   // true elongation of the chain now on, percent
+	km     float64   // on the odometer
+	last   time.Time // of its last visit
+	pace   float64   // percent a week, once its last chain heads for what its last visit must show
+	at0    time.Time
+	at1    time.Time            // when it came into care
+	served map[string]time.Time // when a task was last done, where that is remembered
 }
 
 func (h *life) add() (err error) {
@@ -31,7 +33,7 @@ func (h *life) add() (err error) {
 	if err != nil {
 		return err
 	}
-	h.at0, h.km = h.clock, float64(200+h.random.IntN(4000))
+	h.at0, h.at1, h.km = h.clock, h.clock, float64(200+h.random.IntN(4000))
 	if h.plan.facts.DrivetrainKind == "" {
 		return nil // nobody knows a thing about it yet
 	}
@@ -227,28 +229,41 @@ func (h *life) lastVisit(when time.Time) error {
 	case rideOn:
 		h.worn = math.Min(h.worn, h.limit()-0.3)
 	case asItComes:
-		h.worn = math.Min(h.worn, h.limit()+0.3)
+		h.worn = math.Min(h.worn, h.limit()-0.22)
 	default: // the others end as they are
 	}
 	if _, err := h.read(tool, h.mechanic(), findings, note); err != nil {
 		return err
 	}
-	// A bike that was only looked in on was not serviced, and falls due.
-	return h.serve(h.loader.services.IntN(len(services) + 1))
+	// A bike in six was only looked in on and not serviced: it falls due.
+	if h.loader.services.IntN(6) == 0 {
+		return h.serve(h.loader.services.IntN(len(services)))
+	}
+	return h.serve(len(services))
 }
 
-// services is what is done to a bike in a visit, the most usual first.
-var services = []string{"relubricate", "clean-on-bike", "wash", "brakes", "look-at-teeth", "pivots", "contacts", "deep-clean"}
+// services is what is done to a bike in a visit, the most usual first, and how many days it is left alone after.
+var services = []struct {
+	task string
+	days int
+}{{"relubricate", 0}, {"clean-on-bike", 0}, {"wash", 0}, {"brakes", 0}, {"look-at-teeth", 0}, {"pivots", 0}, {"contacts", 0}, {"deep-clean", 40}, {sealant, 100}, {"strip", 240}}
 
 // serve notes what was done to a bike in a visit: the first so many services that it can need.
 func (h *life) serve(count int) error {
 	who := h.people[h.loader.services.IntN(3)]
-	for _, task := range services[:count] {
-		rare := task == "deep-clean" && h.loader.services.IntN(3) > 0
-		none := task == "contacts" && (h.plan.facts.Motor == "none" || h.plan.facts.Motor == "") || task == "pivots" && h.plan.facts.Kind == "fixed-gear"
-		if rare || none {
+	f := h.plan.facts
+	for _, s := range services[:count] {
+		task := s.task
+		lately := s.days > 0 && h.clock.Sub(h.lastServed(task)) < time.Duration(s.days)*24*time.Hour
+		none := task == "contacts" && (f.Motor == "none" || f.Motor == "") || task == "pivots" && f.Kind == "fixed-gear" ||
+			task == sealant && f.Kind != "gravel" && f.Kind != "trail"
+		if lately || none {
 			continue
 		}
+		if h.served == nil {
+			h.served = map[string]time.Time{}
+		}
+		h.served[task] = h.clock
 		h.clock = h.clock.Add(3 * time.Minute)
 		if err := h.shop.TaskDone(h.ctx, who, h.bike.Tag, task, "", nil); err != nil {
 			return fmt.Errorf("%s: %w", task, err)
@@ -329,4 +344,12 @@ func (h *life) read(name string, who record.Actor, findings []string, note strin
 		n.Entries = append(n.Entries, e)
 	}
 	return h.shop.RecordMeasurement(h.ctx, who, h.bike.Tag, n)
+}
+
+// lastServed is when a task was last done; the bike came into care in order.
+func (h *life) lastServed(task string) time.Time {
+	if at, done := h.served[task]; done {
+		return at
+	}
+	return h.at1
 }

@@ -100,15 +100,25 @@ func (l *loader) visits() []visit {
 		t := l.end.Add(time.Duration(hours) * time.Hour).Truncate(15 * time.Minute) // as people promise
 		return &t
 	}
+	// So many working days ago, at the time of day at which the demo starts, and so much earlier.
+	daysAgo := func(n int, earlier time.Duration) time.Duration {
+		at := l.end
+		for n > 0 {
+			if at = at.AddDate(0, 0, -1); at.Weekday() != time.Saturday && at.Weekday() != time.Sunday {
+				n--
+			}
+		}
+		return l.end.Sub(at) + earlier
+	}
 	return []visit{
-		{owner: "Juniper Askwith", who: 0, began: 50 * time.Hour, free: 44 * time.Hour, order: recommended, end: "handed-back",
+		{owner: "Juniper Askwith", who: 0, began: daysAgo(2, time.Hour), free: daysAgo(2, -5*time.Hour), order: recommended, end: "handed-back",
 			arrival: jobs.Intake{Condition: seen(1, 1), Wants: "Fresh wax before the weekend"}},
-		{owner: "Rosamund Pike-Hollow", who: 1, began: 27 * time.Hour, free: 26 * time.Hour, order: recommended, end: "cancelled", arrival: jobs.Intake{Condition: oiled(1, 2)}},
-		{owner: "Bryony Tallisker", who: 2, began: 200 * time.Minute, free: 20 * time.Minute, order: &jobs.JobOrder{Route: "quick", Reason: "needs it for the evening ferry"},
+		{owner: "Rosamund Pike-Hollow", who: 1, began: daysAgo(1, 2*time.Hour), free: daysAgo(1, time.Hour), order: recommended, end: "cancelled", arrival: jobs.Intake{Condition: oiled(1, 2)}},
+		{owner: "Bryony Tallisker", who: 2, began: 158 * time.Minute, free: 20 * time.Minute, order: &jobs.JobOrder{Route: "quick", Reason: "needs it for the evening ferry"},
 			arrival: jobs.Intake{Condition: oiled(1, 2), Wants: "Back for the evening ferry", PromisedAt: later(2)}},
 		{owner: "Délphine Arosteguy", who: 2, began: 130 * time.Minute, free: time.Minute, order: recommended, hold: "air-dry", held: 21 * time.Minute,
 			arrival: jobs.Intake{Condition: oiled(2, 3), Wants: "Quiet again", PromisedAt: later(4)}},
-		{owner: "Kester Nightingale-Obi", who: 2, began: 7 * time.Hour, free: time.Minute, order: recommended, hold: "wax-in", held: 11 * time.Minute,
+		{owner: "Kester Nightingale-Obi", who: 2, began: 155 * time.Minute, free: time.Minute, order: recommended, hold: "wax-in", held: 11 * time.Minute,
 			arrival: jobs.Intake{Condition: seen(1, 2), Wants: "Waxed for the winter series", PromisedAt: later(7)}},
 		// Who is at a step at the end is at it last: a person is at one step at a time.
 		{owner: "Imelda Harrowgate", who: 1, began: 110 * time.Minute, free: 10 * time.Second, order: recommended, agreed: true, hold: "oil", held: 2 * time.Minute,

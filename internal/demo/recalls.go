@@ -7,7 +7,6 @@ import (
 	"earnestpony/internal/outside"
 	"earnestpony/internal/shop/contact"
 	"earnestpony/internal/shop/due"
-	"earnestpony/internal/shop/rules"
 )
 
 // tellOwners gives the shop its intervals, what owners reported, and messages in every state: drafts, one on
@@ -21,8 +20,6 @@ func (l *loader) tellOwners() error {
 	if err != nil {
 		return err
 	}
-	days := 180
-	v.Rules.Intervals.Own = append(v.Rules.Intervals.Own, rules.OwnTask{Code: "sealant", Title: "Sealant and rim tape look", EveryDays: &days, Weight: 1, Kinds: []string{"gravel", "trail"}})
 	v.Rules.Recalls.Text = "Hello {owner}, {bike} is due at {shop}: {why}. {leave} We are in Tidewrack Lane, and on this number. Answer STOP to hear no more of this."
 	if _, err := l.shop.ChangeRules(l.ctx, l.people[0], v.Version, v.Rules); err != nil {
 		return err

@@ -68,6 +68,8 @@ func (l *loader) setRules() error {
 		c.LabourChain, c.LabourSprockets, c.LabourRings = &p[3], &p[4], &p[5]
 	}
 	r.Floor = l.floor(r.Floor)
+	days := 180
+	r.Intervals.Own = append(r.Intervals.Own, rules.OwnTask{Code: sealant, Title: "Sealant and rim tape look", EveryDays: &days, Weight: 1, Kinds: []string{"gravel", "trail"}})
 	if _, err = l.shop.ChangeRules(l.ctx, l.people[0], v.Version, r); err != nil {
 		return err
 	}
@@ -76,6 +78,9 @@ func (l *loader) setRules() error {
 	}
 	return l.fillStores()
 }
+
+// sealant is a task of the shop's own.
+const sealant = "sealant"
 
 // floor gives the shop its hours: five days and a Saturday morning.
 func (l *loader) floor(f rules.Floor) rules.Floor {

@@ -247,7 +247,7 @@ func TestSegmentsAndChains(t *testing.T) {
 	b.rules(func(r *rules.Rules) { r.Factors.Salt = 3.8; r.DistanceUnit = "mi" })
 	assert.InDelta(t, 400*2.9, b.track().Segments[0].HardKM, 1e-9, "the shop's own factor")
 	_, err = b.NoteOdometer(ctx, b.mira, b.tag, record.OdometerNote{KM: 160.9344})
-	assert.ErrorContains(t, err, "100 mi is less than the 1056 mi", "told in the shop's unit")
+	assert.ErrorContains(t, err, "100 mi is less than the 1,056 mi", "told in the shop's unit")
 }
 
 // A tool's zero is taken off what it reads from its check on, and no earlier; a retired tool leaves the

@@ -13,6 +13,7 @@ import (
 	"earnestpony/internal/shop/contact"
 	"earnestpony/internal/shop/due"
 	"earnestpony/internal/shop/jobs"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
@@ -171,4 +172,36 @@ func TestLocalTimesInFiles(t *testing.T) {
 	assert.Equal(t, []int{2, 3}, []int{file.Wrong[0].Line, file.Wrong[1].Line})
 	require.Len(t, file.Kept, 1)
 	assert.Equal(t, at(t, "2026-11-02T07:00:00Z"), file.Kept[0].StartedAt.UTC())
+}
+
+// A shop of miles and dollars reads its tables and messages so, and what it gives out it takes back to the last digit.
+func TestTheShopsOwnUnits(t *testing.T) {
+	t.Parallel()
+	ctx := context.Background()
+	b := recalled(t)
+	b.rules(func(r *rules.Rules) { r.DistanceUnit, r.Currency, r.Locale = "mi", "USD", "en-US" })
+	_, err := b.NoteOdometer(ctx, b.mira, b.tag, record.OdometerNote{KM: 12345.6})
+	require.NoError(t, err)
+	out, err := b.ExportTable(ctx, "odometer")
+	require.NoError(t, err)
+	require.Contains(t, string(out), "miles")
+	assert.NotContains(t, string(out), "km")
+	first, rest, _ := strings.Cut(string(out), "\n")
+	again := first + "\n" + strings.ReplaceAll(rest, "\r", "")
+	b.later(1)
+	last := again[:strings.LastIndex(strings.TrimSpace(again), "\n")+1] // the header
+	fields := strings.Split(strings.TrimSpace(again[len(last):]), ",")
+	fields[1] = "" // read now
+	read, err := b.ImportTable(ctx, b.mira, "odometer", []byte(last+strings.Join(fields, ",")), true)
+	require.NoError(t, err)
+	require.Zero(t, read.Wrong, "%+v", read.Rows)
+	page, err := b.Ledger(ctx, b.tag, 0, 1)
+	require.NoError(t, err)
+	assert.InDelta(t, 12345.6, *page.Entries[0].OdometerKM, 1e-9)
+
+	_, err = b.NoteOdometer(ctx, b.mira, b.tag, record.OdometerNote{KM: 10})
+	assert.ErrorContains(t, err, "6 mi is less than the 7,671 mi of ")
+	b.rules(func(r *rules.Rules) { r.DistanceUnit, r.Locale = "km", "de-DE" })
+	_, err = b.NoteOdometer(ctx, b.mira, b.tag, record.OdometerNote{KM: 10})
+	assert.ErrorContains(t, err, "10 km is less than the 12.346 km of ")
 }

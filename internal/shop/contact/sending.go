@@ -55,7 +55,7 @@ func (s *Contact) SendMessages(ctx context.Context) (int, error) {
 			}
 			continue
 		}
-		body, err := s.withLink(ctx, *writer, m)
+		body, err := s.withLink(ctx, *writer, m, h)
 		if err != nil {
 			return 0, err
 		}
@@ -73,7 +73,7 @@ const linkPlace = "{link}"
 
 // withLink is a message's text with the address of the bike's page, given for this try. One that was given for
 // a try before goes on opening the page: it may have arrived after all.
-func (s *Contact) withLink(ctx context.Context, who record.Actor, m store.Message) (string, error) {
+func (s *Contact) withLink(ctx context.Context, who record.Actor, m store.Message, h rules.ParsedRules) (string, error) {
 	if !strings.Contains(m.Body, linkPlace) {
 		return m.Body, nil
 	}
@@ -83,7 +83,7 @@ func (s *Contact) withLink(ctx context.Context, who record.Actor, m store.Messag
 		if err != nil {
 			return err
 		}
-		l, token, err := s.giveLink(ctx, tx, who, linkOwner, "Message of "+m.CreatedAt.Format("2 January 2006"), &bike)
+		l, token, err := s.giveLink(ctx, tx, who, linkOwner, "Message of "+h.Day(m.CreatedAt), &bike)
 		given = s.newGivenLink(l, token)
 		return err
 	})

@@ -11,8 +11,10 @@ import (
 	"strconv"
 	"strings"
 
+	"earnestpony/core/forecast"
 	"earnestpony/internal/formats"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
 
@@ -69,15 +71,23 @@ func (s *Exchange) ExportTable(ctx context.Context, name string) ([]byte, error)
 	var out bytes.Buffer
 	w := csv.NewWriter(&out)
 	w.UseCRLF = true
-	if err := w.Write(t.columns); err != nil {
-		return nil, err
-	}
 	tx := s.desk.Store.Read(ctx)
-	clock, err := s.desk.Clock(ctx, tx)
+	h, err := rules.LoadParsed(ctx, tx)
 	if err != nil {
 		return nil, err
 	}
+	clock := s.desk.ClockIn(h.Zone)
+	columns, distances := t.columns, []int(nil)
+	if h.InMiles() {
+		columns, distances = milesColumns(t.columns)
+	}
+	if err := w.Write(columns); err != nil {
+		return nil, err
+	}
 	err = t.rows(s, ctx, tx, clock, func(cells ...string) error {
+		for _, i := range distances {
+			cells[i] = scaled(cells[i], 1/float64(forecast.Mile), 6)
+		}
 		for i, c := range cells {
 			cells[i] = asText(c)
 		}
@@ -217,8 +227,9 @@ func readTable(t table, data []byte) (TableRead, error) {
 		return read, err
 	}
 	read.Encoding, read.Separator = file.Encoding, string(file.Separator)
-	for _, c := range file.Header {
-		c = strings.ToLower(strings.TrimSpace(c))
+	times := make([]float64, len(file.Header))
+	for i, c := range file.Header {
+		c, times[i] = ofColumn(strings.ToLower(strings.TrimSpace(c)))
 		if !slices.Contains(t.columns, c) {
 			return read, bad("There is no column %.60q here: there are %s.", c, strings.Join(t.columns, ", "))
 		}
@@ -238,6 +249,9 @@ func readTable(t table, data []byte) (TableRead, error) {
 			row.Faults = append(row.Faults, record.Field{Code: "too-many", Message: fmt.Sprintf("%d cells under %d columns.", len(line.Cells), len(read.Columns))})
 		}
 		for i, cell := range row.Cells {
+			if i < len(times) {
+				cell = scaled(cell, times[i], 3)
+			}
 			row.Cells[i] = record.Cut(cell, record.MaxText+1)
 		}
 		read.Rows = append(read.Rows, row)

@@ -42,7 +42,7 @@ func (s *Measure) NoteOdometerTx(ctx context.Context, tx store.Tx, who record.Ac
 			return LedgerEntry{}, err
 		}
 		return LedgerEntry{}, &record.Problem{Kind: record.Conflict, Code: "lower-than-last",
-			Message: fmt.Sprintf("%s is less than the %s of %s. A new computer, or a slip?", h.Distance(forecast.KM(n.KM)), h.Distance(last.KM), last.At.In(h.Zone).Format("2 January")),
+			Message: fmt.Sprintf("%s is less than the %s of %s. A new computer, or a slip?", h.Distance(forecast.KM(n.KM)), h.Distance(last.KM), h.Day(last.At)),
 			Fields:  []record.Field{{Path: "odometer_km", Code: "lower-than-last", Message: "Less than it showed before."}}}
 	}
 	return s.AppendEntry(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: record.KindOdometer, HappenedAt: at}, record.OdometerNote{KM: n.KM, NewComputer: n.NewComputer, Mix: n.Mix})

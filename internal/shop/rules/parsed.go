@@ -2,8 +2,13 @@ package rules
 
 import (
 	"context"
-	"fmt"
+	"math"
 	"time"
+
+	"golang.org/x/text/currency"
+	"golang.org/x/text/language"
+	"golang.org/x/text/message"
+	"golang.org/x/text/number"
 
 	"earnestpony/core/chain"
 	"earnestpony/core/fitting"
@@ -87,13 +92,30 @@ func ParseRules(r Rules) (h ParsedRules, err error) {
 	return h, nil
 }
 
-// Distance says a distance in the shop's unit.
+// InMiles reports whether the shop tells distances in miles.
+func (h ParsedRules) InMiles() bool { return h.Rules.DistanceUnit == "mi" }
+
+// Distance says a distance in the shop's unit, as the shop writes numbers.
 func (h ParsedRules) Distance(km forecast.KM) string {
-	if h.Rules.DistanceUnit == "mi" {
-		return fmt.Sprintf("%.0f mi", float64(km/forecast.Mile))
+	v, unit := float64(km), "km"
+	if h.InMiles() {
+		v, unit = float64(km/forecast.Mile), "mi"
 	}
-	return fmt.Sprintf("%.0f km", float64(km))
+	return h.print().Sprintf("%v %s", number.Decimal(math.Round(v), number.MaxFractionDigits(0)), unit)
 }
+
+// Day says a day in the shop, in its region's order: 29 November 2026.
+func (h ParsedRules) Day(t time.Time) string {
+	layout := "2 January 2006"
+	if region, _ := h.locale().Region(); region == language.MustParseRegion("US") {
+		layout = "January 2, 2006"
+	}
+	return t.In(h.Zone).Format(layout)
+}
+
+func (h ParsedRules) locale() language.Tag { return language.Make(h.Rules.Locale) }
+
+func (h ParsedRules) print() *message.Printer { return message.NewPrinter(h.locale()) }
 
 // DrivetrainOf joins what is on record with what was typed, if anything was; the record wins where it
 // knows.
@@ -189,5 +211,9 @@ type Drivetrain struct {
 
 // Amount is money as a person reads it.
 func (h ParsedRules) Amount(m price.Money) string {
-	return fmt.Sprintf("%s %.2f", h.Currency, float64(m)/100)
+	scale := 2
+	if unit, err := currency.ParseISO(h.Currency); err == nil {
+		scale, _ = currency.Standard.Rounding(unit)
+	}
+	return h.print().Sprintf("%s %v", h.Currency, number.Decimal(float64(m)/math.Pow10(scale), number.Scale(scale)))
 }

@@ -1,4 +1,5 @@
 import createClient from "openapi-fetch";
+import { inShopUnits } from "../ui/units";
 import type { components, paths } from "./schema";
 
 type Schemas = components["schemas"];
@@ -116,12 +117,13 @@ type ProblemBody = Schemas["Problem"];
 export class Problem extends Error {
   readonly body: ProblemBody;
   constructor(body: ProblemBody) {
-    super(body.title);
+    super(inShopUnits(body.title));
     this.body = body;
   }
   /** The message about the value at a path, if there is one. */
   at(path: string): string | undefined {
-    return this.body.fields?.find((f) => f.path === path)?.message;
+    const said = this.body.fields?.find((f) => f.path === path)?.message;
+    return said === undefined ? undefined : inShopUnits(said);
   }
 }
 

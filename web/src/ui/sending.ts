@@ -60,7 +60,9 @@ export const faultAt = (error: unknown, path: string) => (error instanceof Probl
 /** What a failed write says of a value that is part of another: of the hours of a day, which are one field. */
 export const faultUnder = (error: unknown, path: string) =>
   error instanceof Problem
-    ? error.body.fields?.find((f) => f.path.startsWith(`${path}.`) || f.path.startsWith(`${path}[`))?.message
+    ? error.at(
+        error.body.fields?.find((f) => f.path.startsWith(`${path}.`) || f.path.startsWith(`${path}[`))?.path ?? "",
+      )
     : undefined;
 
 /** Whether a failed write names what is wrong field by field. */

@@ -6,6 +6,7 @@ import { shortDay } from "../../ui/format";
 import { Icon } from "../../ui/icons";
 import { takesText } from "../../ui/keys";
 import { Field } from "../../ui/parts";
+import { inShopUnits } from "../../ui/units";
 import { wedgeChannel } from "../../ui/wedge";
 import { kindWords, lookWords, understoodLine } from "../../ui/words";
 import { type Action, type Bench, isEmpty } from "./state";
@@ -22,6 +23,9 @@ type Props = {
 };
 
 /** The left of the bench: which tool, which place, and what it reads. */
+/** What the rules say of an entry, in the shop's units. */
+const said = (message: string | undefined) => (message === undefined ? undefined : inShopUnits(message));
+
 export function Entering(p: Props) {
   const { bench, act, tool, answer } = p;
   const answerAt = (place: number) => answer?.entries.find((e) => e.place === place);
@@ -156,7 +160,7 @@ function Typing({ bench, act, tool, answer, unit, enter }: Props) {
     const spaced = key === "in" || key === "mm" ? ` ${key}` : key;
     act({ kind: "typed", text: text + spaced });
   };
-  const fault = answer?.new_length_fault ? undefined : here?.fault?.message;
+  const fault = answer?.new_length_fault ? undefined : said(here?.fault?.message);
   const keys = [
     "7",
     "8",
@@ -181,7 +185,7 @@ function Typing({ bench, act, tool, answer, unit, enter }: Props) {
         <div className="grid grid-cols-2 gap-2">
           <Field
             label={tool.needs_count ? "Links between end pins" : "Over links"}
-            fault={answer?.links_fault?.message}
+            fault={said(answer?.links_fault?.message)}
           >
             {(a) => (
               <input
@@ -196,7 +200,7 @@ function Typing({ bench, act, tool, answer, unit, enter }: Props) {
             )}
           </Field>
           {tool.kind === "caliper-inside" && (
-            <Field label="On a new chain" fault={answer?.new_length_fault?.message}>
+            <Field label="On a new chain" fault={said(answer?.new_length_fault?.message)}>
               {(a) => (
                 <input
                   {...a}
@@ -281,7 +285,7 @@ function Typing({ bench, act, tool, answer, unit, enter }: Props) {
 /** Each mark of a drop-in gauge: does it drop in between the rollers, or not? */
 function Marks({ bench, act, tool, answer }: Props) {
   const marks = bench.entries[bench.at - 1]?.marks ?? {};
-  const fault = answer?.entries.find((e) => e.place === bench.at)?.fault?.message;
+  const fault = said(answer?.entries.find((e) => e.place === bench.at)?.fault?.message);
   return (
     <section aria-label="Reading" className="flex flex-col gap-3">
       {(tool.marks_pct ?? []).map((mark) => (

@@ -8,6 +8,7 @@ import { useCommands } from "../../ui/frame";
 import { forget, useKept } from "../../ui/kept";
 import { Choice, Failure, Field, Tick } from "../../ui/parts";
 import { faultAt, useWrite, write } from "../../ui/sending";
+import { ways } from "../../ui/shop";
 import { Tag } from "../../ui/Tag";
 import { bikeName, drivetrainLine } from "../../ui/words";
 import { useBenchBike } from "../bench/state";
@@ -192,7 +193,7 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
             A chain guide or guard
           </Tick>
           <Tick on={seen.heavy} set={(heavy) => set({ heavy })}>
-            Heavier than 20 kg
+            Heavier than {ways().mass === "oz" ? "44 lb" : "20 kg"}
           </Tick>
           <Tick on={seen.deep_clean_due} set={(deep_clean_due) => set({ deep_clean_due })}>
             The deep clean is past due

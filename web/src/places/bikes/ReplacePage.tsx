@@ -10,6 +10,7 @@ import { OdometerField } from "../../ui/OdometerField";
 import { Choice, Failure, Field } from "../../ui/parts";
 import { faultAt, namesFields, useWrite, write } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
+import { inShopUnits } from "../../ui/units";
 import { bikeName, checkWords, drivetrainLine, jointWords, verdictWords } from "../../ui/words";
 import { LinkChoice, linkOf } from "./LinkChoice";
 import { ChainChoice, Length, PartsWithIt } from "./ReplaceParts";
@@ -187,7 +188,7 @@ function Job({ bike, plan }: { bike: Bike; plan: ReplacementPlan }) {
                 />
                 <span>
                   <b>{checkWords[c].name}</b>
-                  <span className="block text-[14px] text-quiet">{checkWords[c].how}</span>
+                  <span className="block text-[14px] text-quiet">{inShopUnits(checkWords[c].how)}</span>
                 </span>
               </label>
             </li>

@@ -27,7 +27,7 @@ export function ChainChoice({ draft, set, plan, fault }: PartProps) {
       from: "kept" as const,
       id: c.part_id,
       words: `Kept: ${c.what || "a chain of this bike"}`,
-      more: `${c.links ? `${c.links} links, ` : ""}ran ${Math.round(c.hard_km)} hard km`,
+      more: `${c.links ? `${c.links} links, ` : ""}ran ${amount("distance", c.hard_km)} counted hard`,
     })),
     { from: "other", id: "", words: "Another, not from the shelf", more: "" },
   ];

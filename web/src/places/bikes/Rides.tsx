@@ -5,7 +5,7 @@ import { rideDraftsOptions } from "../../api/queries";
 import { useDistance } from "../../ui/distance";
 import { digits, shortDay } from "../../ui/format";
 import { sayError } from "../../ui/said";
-import { rain } from "../../ui/units";
+import { inShopUnits, rain } from "../../ui/units";
 import { RideQuestions } from "./RideQuestions";
 
 type Outcome = { id: string } & (RideFile | { name: string; failed: string });
@@ -156,7 +156,7 @@ function Became({ file }: { file: RideFile }) {
       {file.wrong.map((w) => (
         <p key={`${w.line ?? 0} ${w.message}`} className="font-semibold text-error">
           {w.line ? `Line ${w.line}: ` : ""}
-          {w.message}
+          {inShopUnits(w.message)}
         </p>
       ))}
       {file.wrong_count > file.wrong.length && (

@@ -8,6 +8,7 @@ import { useCommands } from "../../ui/frame";
 import { minorUnits, money, typedMoney } from "../../ui/money";
 import { Dialog, Failure, Field, Tick } from "../../ui/parts";
 import { faultAt, namesFields } from "../../ui/sending";
+import { inShopUnits, signOf, unitOf } from "../../ui/units";
 import { useChange } from "../../ui/useChange";
 import { minutes, partsWords, placeWords, routeWords, washWords, whyWords } from "../bikes/cleaning";
 import { AgreedPrice } from "./Agreed";
@@ -120,7 +121,7 @@ function Way(props: { option: JobOption; wanted: string; recommended: boolean; c
           )}
           {o.baths.map((b) => (
             <p key={b.kind} className="text-[14px] font-semibold text-error">
-              {b.message}.{" "}
+              {inShopUnits(b.message)}.{" "}
               <Link to="/stores/baths" className="underline underline-offset-4">
                 See the baths
               </Link>
@@ -197,7 +198,8 @@ function Lubricants({ options }: { options: JobOptions }) {
               {c.against.length > 0 && <span className="text-due-ink"> {c.against.map(lubeWhy).join(", ")}</span>}
             </span>
             <span className="font-mono">
-              {c.cost_per_1000_km > 0 && `${money(Math.round(c.cost_per_1000_km), currency)} per 1000 km, `}
+              {c.cost_per_1000_km > 0 &&
+                `${money(Math.round(unitOf("distance").si(c.cost_per_1000_km)), currency)} per 1000 ${signOf("distance")}, `}
               ride after {minutes(c.first_ride_min)}
             </span>
           </li>

@@ -19,6 +19,7 @@ import { useKept } from "../../ui/kept";
 import { Choice, Dialog, Failure, Field } from "../../ui/parts";
 import { faultAt, namesFields, useWrite, write } from "../../ui/sending";
 import { offerBack } from "../../ui/undo";
+import { inShopUnits } from "../../ui/units";
 import { useServerTime } from "../../ui/Waits";
 import { clockOf, stationWords, waitWords } from "../../ui/waits";
 import { useBenchBike } from "../bench/state";
@@ -173,8 +174,8 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
       <h1 className="-mt-3 text-[34px] leading-tight font-bold sm:text-[42px]" data-testid="step-title">
         {step.title}
       </h1>
-      <p className="max-w-[52ch] text-lg sm:text-xl">{step.do}</p>
-      <p className="-mt-2 max-w-[60ch] text-quiet">{step.why}</p>
+      <p className="max-w-[52ch] text-lg sm:text-xl">{inShopUnits(step.do)}</p>
+      <p className="-mt-2 max-w-[60ch] text-quiet">{inShopUnits(step.why)}</p>
       {step.cautions.length > 0 && (
         <ul className="grid gap-2 xl:grid-cols-2" aria-label="Cautions">
           {step.cautions.map((c) => (

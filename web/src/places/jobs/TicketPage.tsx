@@ -4,6 +4,7 @@ import type { Job } from "../../api/client";
 import { jobOptions } from "../../api/queries";
 import { Fetched } from "../../ui/Fetched";
 import { money } from "../../ui/money";
+import { inShopUnits } from "../../ui/units";
 import { stationWords, waitWords } from "../../ui/waits";
 import { cautionWords } from "../bikes/cleaning";
 import { JobHead } from "./JobHead";
@@ -70,7 +71,7 @@ function Ticket({ job }: { job: Job }) {
                   className={`mt-0.5 size-4 border-2 border-base-content ${s.gate ? "rounded-full border-error" : ""} ${s.standing === "finished" ? "bg-base-content" : ""}`}
                 />
                 <span className="min-w-0">
-                  <b>{s.title}</b> {s.do}
+                  <b>{s.title}</b> {inShopUnits(s.do)}
                   {s.amounts.length > 0 && (
                     <span className="font-mono">
                       {" "}

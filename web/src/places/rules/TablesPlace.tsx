@@ -3,6 +3,7 @@ import { type ReactNode, useRef, useState } from "react";
 import { Link } from "react-router";
 import { api, ask, type PassportTaken, type TableName, type TableRead } from "../../api/client";
 import { Failure } from "../../ui/parts";
+import { inShopUnits } from "../../ui/units";
 import { useChange } from "../../ui/useChange";
 import { nobodyTyped, OwnerPicker, type PickedOwner } from "../customers/OwnerPicker";
 import { RulesHead } from "./RulesHead";
@@ -152,7 +153,7 @@ function Preview({ read: r }: { read: TableRead }) {
                   : row.faults.map((f) => (
                       <p key={f.path + f.code} className="font-semibold text-error">
                         {f.path && `${f.path}: `}
-                        {f.message}
+                        {inShopUnits(f.message)}
                       </p>
                     ))}
               </td>

@@ -8,6 +8,7 @@ import { useCommands } from "../../ui/frame";
 import { useKept } from "../../ui/kept";
 import { Failure, Waiting } from "../../ui/parts";
 import { Tag } from "../../ui/Tag";
+import { inShopUnits } from "../../ui/units";
 import { Answer, Middle } from "./Answer";
 import { type Draft, emptyDraft, fromBike, isDraft, type Lengths, lengthsOf, toQuestion } from "./draft";
 import { SaveBack, Typed } from "./Typed";
@@ -55,7 +56,10 @@ function Sizer({ start, was }: { start: Draft | null; was: Lengths }) {
       ...(drawn ? { draw: drawn } : {}),
     }),
   );
-  const fault = (path: string) => read.faults[path] ?? answer.answer?.faults.find((f) => f.path === path)?.message;
+  const fault = (path: string) => {
+    const said = answer.answer?.faults.find((f) => f.path === path)?.message;
+    return read.faults[path] ?? (said && inShopUnits(said));
+  };
   useCommands({ n: { words: "Size for another bike", run: () => setChoosing(true) } });
   const geared = draft.kind === "derailleur";
 
