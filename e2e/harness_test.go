@@ -67,13 +67,19 @@ type server struct {
 	dsn     string
 	addr    string // host:port, the same after a restart
 	process *exec.Cmd
+	env     []string // beside the test's own
 }
 
-// startServer sets up a shop in a fresh database and serves it.
-func startServer(t *testing.T) *server {
+// startServer sets up a shop in a fresh database and serves it; on a machine with an environment like TZ=Asia/Tokyo, of a
+// shop that is set up with flags.
+func startServer(t *testing.T, more ...string) *server {
 	t.Helper()
 	s := &server{t: t, dsn: pgtest.New(t), addr: "127.0.0.1:0"}
-	s.pony("", "shop", "Tidewrack Lane Cycle Workshop")
+	shop := []string{"shop"}
+	if len(more) > 0 {
+		s.env, shop = more[:1], append(shop, more[1:]...)
+	}
+	s.pony("", append(shop, "Tidewrack Lane Cycle Workshop")...)
 	s.pony("2718\n", "person", "Mira Oxenholt")
 	s.pony("3141\n", "person", "Tobiah Marsh")
 	s.start()
@@ -82,9 +88,9 @@ func startServer(t *testing.T) *server {
 }
 
 // beside starts another process on the same database.
-func (s *server) beside() *server {
+func (s *server) beside(env ...string) *server {
 	s.t.Helper()
-	other := &server{t: s.t, dsn: s.dsn, addr: "127.0.0.1:0"}
+	other := &server{t: s.t, dsn: s.dsn, addr: "127.0.0.1:0", env: env}
 	other.start()
 	s.t.Cleanup(other.kill)
 	return other
@@ -94,7 +100,7 @@ func (s *server) beside() *server {
 func (s *server) pony(input string, args ...string) string {
 	s.t.Helper()
 	cmd := exec.Command(program, args...)
-	cmd.Env = append(os.Environ(), "PONY_DATABASE="+s.dsn)
+	cmd.Env = append(append(os.Environ(), "PONY_DATABASE="+s.dsn), s.env...)
 	cmd.Stdin = strings.NewReader(input)
 	out, err := cmd.CombinedOutput()
 	require.NoError(s.t, err, "pony %v: %s", args, out)
@@ -106,7 +112,7 @@ var servingAt = regexp.MustCompile(`msg=serving address=http://(\S+)`)
 func (s *server) start() {
 	s.t.Helper()
 	s.process = exec.Command(program, "serve", "--plan-by-tries", "--simulated-tool", "--simulated-gateway", "--gateway-fails", "0", "--addr", s.addr)
-	s.process.Env = append(os.Environ(), "PONY_DATABASE="+s.dsn)
+	s.process.Env = append(append(os.Environ(), "PONY_DATABASE="+s.dsn), s.env...)
 	logs, err := s.process.StderrPipe()
 	require.NoError(s.t, err)
 	require.NoError(s.t, s.process.Start())

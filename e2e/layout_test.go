@@ -27,7 +27,7 @@ const tooWide = `(() => {
 })()`
 
 // hardToUse names buttons, links and fields that are too small for a finger or have no name.
-const hardToUse = `[...document.querySelectorAll('main button, main a, main input, main select, main textarea, nav a, header button')]
+const hardToUse = `[...document.querySelectorAll('main button, main a, main input:not([aria-hidden=true]), main select, main textarea, nav a, header button')]
 	.filter(e => e.offsetParent !== null && getComputedStyle(e).display !== 'inline' && e.type !== 'checkbox' && e.type !== 'radio')
 	.map(e => {
 		const box = e.getBoundingClientRect();

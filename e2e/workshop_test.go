@@ -195,7 +195,7 @@ func TestStoresOfTheWorkshop(t *testing.T) {
 	b.fill("card_product_parts", "1")
 	b.fill("card_water_parts", "3")
 	b.do(chromedp.Click(chromedp.CSS("dialog[open] button[type=submit]")))
-	b.sees("[data-testid=material]", "order: low at 1500")
+	b.sees("[data-testid=material]", "order: low at 1,500 mL")
 	b.sees("[data-testid=order]", "Citrus degreaser")
 
 	// By its label one part to three: the jar of a job takes it so.
@@ -212,7 +212,7 @@ func TestStoresOfTheWorkshop(t *testing.T) {
 	b.fill("name", "Pot")
 	b.fill("fluid", "chain wax")
 	b.press("It is filled")
-	b.sees("dialog", "How many grams")
+	b.sees("dialog", "Type an amount in grams")
 	b.fill("volume", "500")
 	b.press("It is filled")
 	b.sees("[data-testid=pot]", "simulated probe")

@@ -29,8 +29,9 @@ const places = [
 function DemoTime() {
   const now = useServerTime();
   return (
-    <span className="shrink-0 rounded-field border border-frame-quiet/50 px-2 text-[13px] leading-tight text-frame-quiet max-md:hidden">
-      demo time <span className="font-mono text-frame-ink">{weekdayAndTime(new Date(now).toISOString())}</span>
+    <span className="shrink-0 rounded-field border border-frame-quiet/50 px-2 text-[13px] leading-tight text-frame-quiet max-md:w-min max-md:px-1 max-md:text-[11px]">
+      demo time{" "}
+      <span className="font-mono whitespace-nowrap text-frame-ink">{weekdayAndTime(new Date(now).toISOString())}</span>
     </span>
   );
 }

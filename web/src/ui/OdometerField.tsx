@@ -1,5 +1,6 @@
 import { useDistance } from "./distance";
 import { Field } from "./parts";
+import { understood } from "./units";
 
 type Props = {
   label: string;
@@ -13,14 +14,14 @@ type Props = {
 export function OdometerField({ label, value, set, hint, fault }: Props) {
   const { unit } = useDistance();
   return (
-    <Field label={label} unit={unit} hint={hint} fault={fault}>
+    <Field label={label} unit={unit} hint={understood("distance", value) ?? hint} fault={fault}>
       {(a) => (
         <input
           {...a}
           name="odometer"
           inputMode="decimal"
           value={value}
-          maxLength={9}
+          maxLength={14}
           onChange={(e) => set(e.target.value)}
         />
       )}

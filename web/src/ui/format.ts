@@ -64,8 +64,11 @@ export function clock(at: string | number): string {
   return dates("clock", { hour: twelveHours() ? "numeric" : "2-digit", minute: "2-digit" }).format(new Date(at));
 }
 
-/** 14, or 2 PM: an hour on a rail. */
-export const hourOf = (ms: number) => dates("hour", { hour: twelveHours() ? "numeric" : "2-digit" }).format(ms);
+/** 14, or 2: an hour on a rail; where a half of the day begins, or is said to, 2 PM. */
+export function hourOf(ms: number, half = false): string {
+  const said = dates("hour", { hour: twelveHours() ? "numeric" : "2-digit" }).format(ms);
+  return half || /^12\D/.test(said) ? said : (/^\d+/.exec(said)?.[0] ?? said);
+}
 
 /** Mon 14:05. */
 export const weekdayAndTime = (iso: string) =>

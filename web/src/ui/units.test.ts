@@ -40,20 +40,20 @@ it("stores the same, whichever unit a shop has and whichever is typed", () => {
   const spellings: Record<Kind, [string, string][]> = {
     length: [
       ["17 in", "431.8 mm"],
-      ['16 15/16"', "430.213mm"],
+      ['16 15/16"', "430.2125mm"],
       ["1/2 in", "12.7 mm"],
-      ["16-15/16 inches", "430.213 mm"],
+      ["16-15/16 inches", "430.2125 mm"],
     ],
     distance: [
       ["1000 mi", "1609.344 km"],
-      ["3715 miles", "5978.713 km"],
+      ["3715 miles", "5978.71296 km"],
     ],
     temperature: [
-      ["200 °F", "93.333 °C"],
+      ["203 °F", "95 °C"],
       ["-4 f", "-20 c"],
     ],
-    volume: [["17 fl oz", "502.75 mL"]],
-    mass: [["25 oz", "708.738 g"]],
+    volume: [["16 fl oz", "473.176473 mL"]],
+    mass: [["16 oz", "453.59237 g"]],
   };
   for (const [kind, list] of Object.entries(spellings) as [Kind, [string, string][]][])
     for (const [own, si] of list) {
@@ -95,6 +95,7 @@ it("writes figures and the catalogue's texts as the shop does", () => {
   expect(inShopUnits("8 to 12 mm up and down; 95 °C, never above 110 °C. 50 g to a litre.")).toBe(
     "0.31 to 0.47 in up and down; 203 °F, never above 230 °F. 50 g to a litre.",
   );
+  expect(inShopUnits("Hex 4, 5 or hex 4, 5 mm: 5 mm apart")).toBe("Hex 4, 5 or hex 4, 5 mm: 0.2 in apart");
   expect(understood("length", "430 mm")).toBe("= 16.93 in");
   settle({ locale: "de-DE" });
   expect([percent(0.5), amount("length", 12.7), inShopUnits("worn 2.5 mm at 95 °C")]).toEqual([

@@ -76,6 +76,10 @@ function sixteenths(mm: number): string | undefined {
   return [whole > 0 ? String(whole) : "", top > 0 ? `${top}/${bottom}` : ""].filter(Boolean).join(" ");
 }
 
+/** Of fluid ounces and ounces, what is above ten is said to a tenth. */
+const behind = (u: Unit, own: number) =>
+  u.digits === 2 && u !== units.length.in && Math.abs(own) >= 10 ? 1 : u.digits;
+
 /** A figure in the shop's unit, without it. Exact is with so many digits as are kept, as a field holds it. */
 export function figure(kind: Kind, si: number, most?: number, grouped = true): string {
   const u = unitOf(kind);
@@ -83,7 +87,8 @@ export function figure(kind: Kind, si: number, most?: number, grouped = true): s
     const tape = sixteenths(si);
     if (tape) return tape;
   }
-  return grouped ? digits(u.of(si), 0, most ?? u.digits) : plain(u.of(si), most ?? u.digits);
+  const own = u.of(si);
+  return grouped ? digits(own, 0, most ?? behind(u, own)) : plain(own, most ?? behind(u, own));
 }
 
 /** A figure with its unit: 430 mm, 17 in. */
@@ -145,8 +150,8 @@ export function typed(kind: Kind, text: string, was?: number): number | undefine
   return of === undefined ? undefined : kept(own.si(of));
 }
 
-/** To a thousandth: finer is the noise of converting. */
-const kept = (si: number) => Math.round(si * 1000) / 1000;
+/** To a millionth: finer is the noise of converting. */
+const kept = (si: number) => Math.round(si * 1e6) / 1e6;
 
 /** A number, and of inches a fraction too: 17, 16.93, 16 15/16, 16-15/16, 15/16. */
 function readFigure(text: string, u: Unit): number | undefined {
@@ -192,7 +197,9 @@ const spoken: [Kind, RegExp][] = [
   ["volume", /mL/],
   ["mass", /g/],
 ];
-const quantity = /(\d+(?:\.\d+)?)(?:( to | and |–)(\d+(?:\.\d+)?))? ?(mm|km|°C|mL|g)(?![\w/²]| to a litre)/g;
+/** A quantity in a text. The size of a hex key is its name: bolts are metric everywhere. */
+const quantity =
+  /(?<!\bhex (?:[\d, ]|and)*)(\d+(?:\.\d+)?)(?:( to | and |–)(\d+(?:\.\d+)?))? ?(mm|km|°C|mL|g)(?![\w/²]| to a litre)/g;
 
 /** A text of the catalogue or the server, which knows mm, km, °C, mL and g alone, in the shop's units. */
 export function inShopUnits(text: string): string {

@@ -1,4 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, ask, type Bike, type CleaningPlan, type Intake, type Job } from "../../api/client";
 import { bikeJobsOptions, bikeOptions, cleaningPlanQuestion, jobOptions } from "../../api/queries";
@@ -10,6 +11,7 @@ import { Choice, Failure, Field, Tick } from "../../ui/parts";
 import { faultAt, useWrite, write } from "../../ui/sending";
 import { ways } from "../../ui/shop";
 import { Tag } from "../../ui/Tag";
+import { readWhen } from "../../ui/when";
 import { bikeName, drivetrainLine } from "../../ui/words";
 import { useBenchBike } from "../bench/state";
 import { useJobWords } from "../jobs/JobWords";
@@ -98,7 +100,14 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
     [["jobs"], ["bike", bike.tag]],
   );
   const intake = toIntake(seen);
-  const takeIn = () => intake && !send.isPending && send.mutate(write(intake));
+  const [unread, setUnread] = useState<string>();
+  const takeIn = () => {
+    const when = readWhen(promised ?? "", "moment");
+    setUnread(when.is === "none" ? when.why : when.is === "twice" ? "Say which of the two." : undefined);
+    if (when.is === "none" || when.is === "twice")
+      return document.querySelector<HTMLInputElement>("input[name=promised]")?.focus();
+    if (intake && !send.isPending) send.mutate(write(intake));
+  };
   // The bike is here because it was just taken in from this page, whatever the list of its jobs says by now: news of it
   // may be here before the answer is.
   const ours = !job && (pictures.sending ?? pictures.left?.job ?? (send.isSuccess ? send.data : undefined));
@@ -215,8 +224,11 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
           intake={job ? null : (intake ?? null)}
           promised={promised ?? ""}
           waiting={waiting ?? false}
-          set={set}
-          fault={faultAt(send.error, "promised_at")}
+          set={(part) => {
+            setUnread(undefined);
+            set(part);
+          }}
+          fault={unread ?? faultAt(send.error, "promised_at")}
         />
         {!job && (
           <IntakePhotos

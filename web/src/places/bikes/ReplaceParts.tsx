@@ -4,6 +4,7 @@ import { sizerQuestion } from "../../api/queries";
 import { CutDrawing } from "../../draw/GearDrawing";
 import { Asked, useAnswer } from "../../ui/answer";
 import { Field, Tick } from "../../ui/parts";
+import { amount } from "../../ui/units";
 import { lengthWarnings } from "../../ui/words";
 import { fromBike, toQuestion } from "../sizer/draft";
 import { type Draft, linkFor, wholeOf } from "./replacing";

@@ -32,7 +32,7 @@ it("reads numbers and teeth as people write them, and says what is none", () => 
 it("takes the week in the shop's unit", () => {
   settle({ distance: "mi", length: "in" });
   const { facts } = fromDraft({ ...emptyDraft, weekly_km: "60", chainstay_mm: "17 in" });
-  expect(facts).toEqual({ weekly_km: 96.561, chainstay_mm: 431.8 });
+  expect(facts).toEqual({ weekly_km: 96.56064, chainstay_mm: 431.8 });
   expect([toDraft(facts).weekly_km, toDraft(facts).chainstay_mm]).toEqual(["60", "17"]);
   expect(fromDraft(toDraft(facts), facts).facts).toEqual(facts); // what is shown, typed back, changes nothing
   expect(fromDraft({ ...emptyDraft, weekly_km: "far" }).faults["facts.weekly_km"]).toContain("whole miles");

@@ -165,7 +165,7 @@ export function DayRail({ rail, open, promise, drop }: Props) {
           ))}
           {rail.now !== undefined && (
             <span className="absolute inset-y-0 z-20 w-0.5 bg-error" style={{ left: percent(rail.now) }}>
-              <span className="absolute top-0 left-1/2 -translate-x-1/2 rounded-field bg-error px-1.5 font-mono text-[13px] text-error-content">
+              <span className="absolute top-0 left-1/2 -translate-x-1/2 rounded-field bg-error px-1.5 font-mono text-[13px] whitespace-nowrap text-error-content">
                 {clock(new Date(rail.from + rail.now * (rail.until - rail.from)).toISOString())}
               </span>
             </span>

@@ -151,7 +151,7 @@ export function railOf(f: Floor, day: string, nowMs: number, whole = false): Rai
     until,
     hours: Array.from({ length: Math.round((until - from) / hour) + 1 }, (_, i) => ({
       at: share(from + i * hour),
-      label: hourOf(from + i * hour),
+      label: hourOf(from + i * hour, i === 0),
     })),
     people,
     places,

@@ -8,7 +8,7 @@ import { dayAndTime, shortDay } from "../../ui/format";
 import { useCommands } from "../../ui/frame";
 import { Choice, Dialog, Empty, Failure, Field, Tick } from "../../ui/parts";
 import { faultAt, namesFields, useWrite, write } from "../../ui/sending";
-import { amount, litres, materialAmount, range, signOf, typed, wrongFor } from "../../ui/units";
+import { amount, litres, materialAmount, range, signOf, typed, understood, wrongFor } from "../../ui/units";
 import { useServerTime } from "../../ui/Waits";
 import { number } from "../bikes/draft";
 import { StoresHead } from "./StoresHead";
@@ -242,7 +242,12 @@ function BathForm({ close }: { close: () => void }) {
     );
   };
   const line = (name: keyof typeof draft, path: string, label: string, unit?: string) => (
-    <Field label={label} unit={unit} fault={faults[`facts.${path}`] ?? faultAt(send.error, `facts.${path}`)}>
+    <Field
+      label={label}
+      unit={unit}
+      hint={name === "volume" ? understood(pot ? "mass" : "volume", draft.volume) : undefined}
+      fault={faults[`facts.${path}`] ?? faultAt(send.error, `facts.${path}`)}
+    >
       {(a) => (
         <input
           {...a}

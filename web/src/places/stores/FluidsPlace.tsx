@@ -9,7 +9,7 @@ import { useCommands } from "../../ui/frame";
 import { minorUnits, money, typedMoney } from "../../ui/money";
 import { Empty, Field, Tick } from "../../ui/parts";
 import { faultAt, useWrite, write } from "../../ui/sending";
-import { held, materialAmount, signOf, typed } from "../../ui/units";
+import { held, materialAmount, signOf, typed, understood } from "../../ui/units";
 import { number } from "../bikes/draft";
 import { materialKinds, materialWords } from "../jobs/jobs";
 import { Mixing } from "./Mixing";
@@ -193,11 +193,12 @@ function MaterialForm(props: { material: Material | null; currency: string; clos
     if (Object.keys(found).length === 0) send.mutate(write({ facts, version, retired }));
   };
   const unit = material ? unitWords(material.unit) : undefined;
+  const measured = material && kindOf[material.unit];
   const line = (name: keyof typeof draft, label: string, more: { unit?: string | undefined; hint?: string } = {}) => (
     <Field
       label={label}
       unit={more.unit}
-      hint={more.hint}
+      hint={(measured && name !== "name" && name !== "pack_cost" && understood(measured, draft[name])) || more.hint}
       fault={faults[`facts.${name}`] ?? faultAt(send.error, `facts.${name}`)}
     >
       {(a) => (
