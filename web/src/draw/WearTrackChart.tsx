@@ -1,7 +1,7 @@
 import { useState } from "react";
 import type { WearTrack } from "../api/client";
 import { type Distance, useDistance } from "../ui/distance";
-import { percent, shortDay } from "../ui/format";
+import { percent, shortDay, whole } from "../ui/format";
 import { intervalWords, limitWords } from "../ui/words";
 import { type Mark, track } from "./track";
 import { useWidth } from "./useWidth";
@@ -18,7 +18,7 @@ export function WearTrackChart({ data }: { data: WearTrack }) {
       <p className="min-h-[22px] text-[14px]" aria-live="polite">
         {reading ? (
           <>
-            <b className="font-mono">{readWords(reading)}</b> at {Math.round(d.of(reading.hard_km))} hard {d.unit},{" "}
+            <b className="font-mono">{readWords(reading)}</b> at {whole(d.of(reading.hard_km))} hard {d.unit},{" "}
             {shortDay(reading.taken_at)}, {reading.by}, {reading.instrument}
           </>
         ) : (

@@ -117,6 +117,6 @@ it("chooses round numbers", () => {
 
 it("counts in miles where the shop does", () => {
   const t = track(data, 700, 320, (km) => km / 1.609344);
-  const mile = t.xTicks.find((k) => k.label === "2000");
+  const mile = t.xTicks.find((k) => k.label === "2,000");
   expect((mile?.x ?? 0) - t.left).toBeCloseTo((2000 * 1.609344 * (t.today - t.left)) / 4000, 6);
 });

@@ -1,4 +1,5 @@
 import type { WearTrack } from "../api/client";
+import { digits } from "../ui/format";
 
 // The wear track as plain marks: what the server answers in, positions out.
 
@@ -64,9 +65,9 @@ export function track(t: WearTrack, width: number, height: number, of = (km: num
   return {
     xTicks: ticks(0, of(xMax), Math.max(3, Math.floor((right - left) / 90))).map((v) => ({
       x: x(v / of(1)),
-      label: String(v),
+      label: digits(v, 0, 2),
     })),
-    yTicks: ticks(Math.min(0, yMin), yMax, 5).map((v) => ({ y: y(v), label: String(Math.round(100 * v) / 100) })),
+    yTicks: ticks(Math.min(0, yMin), yMax, 5).map((v) => ({ y: y(v), label: digits(v, 0, 2) })),
     left,
     right,
     top: margin.top,

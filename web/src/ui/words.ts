@@ -16,7 +16,7 @@ import type {
   WearTrack,
 } from "../api/client";
 import type { Distance } from "./distance";
-import { percent, shortDay } from "./format";
+import { percent, shortDay, whole } from "./format";
 import { now as moment } from "./shop";
 import { read as length } from "./units";
 
@@ -283,7 +283,7 @@ export function drivetrainLine(f: BikeFacts): string {
 /** How the bike is ridden and kept, in one line. */
 export function ridingLine(f: BikeFacts, d: Distance): string {
   const parts: string[] = [];
-  if (f.weekly_km !== undefined) parts.push(`${Math.round(d.of(f.weekly_km))} ${d.unit} a week`);
+  if (f.weekly_km !== undefined) parts.push(`${whole(d.of(f.weekly_km))} ${d.unit} a week`);
   if (f.mix) parts.push(mixLine(f.mix));
   if (f.lubricant) parts.push(lubricantWords[f.lubricant] ?? "");
   return unbroken(parts);
@@ -436,7 +436,7 @@ export const trackMissing: Record<WearTrack["missing"][number], string> = {
 export function about(distance: number): string {
   if (distance < 10) return "0";
   const step = 10 ** (Math.floor(Math.log10(distance)) - 1);
-  return String(Math.round(distance / step) * step);
+  return whole(Math.round(distance / step) * step);
 }
 
 /** What the forecast says, as a person would, in the distance of the road and not in hard kilometres. */

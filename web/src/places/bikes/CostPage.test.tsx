@@ -63,7 +63,7 @@ it("sets the strategies side by side, with the range and the caution", async () 
   expect(half.textContent).toContain("€53each 1000 km, between €42 and €68");
   expect(half.textContent).toContain("what this bike is held to");
   expect(half.textContent).toContain(
-    "A chain lasts about 1800 km, between 1200 and 2600. A set of sprockets sees 4 chains.",
+    "A chain lasts about 1,800 km, between 1,200 and 2,600. A set of sprockets sees 4 chains.",
   );
   expect(half.textContent).toContain("About €248 a year");
   expect(screen.getByRole("region", { name: "Change at 0.75 %" }).textContent).toContain("least money");

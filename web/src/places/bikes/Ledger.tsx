@@ -4,7 +4,7 @@ import { Link } from "react-router";
 import type { LedgerEntry, Measurement } from "../../api/client";
 import { ledgerOptions, rulesOptions } from "../../api/queries";
 import { useDistance } from "../../ui/distance";
-import { dayAndTime, digits, percent, shortDay } from "../../ui/format";
+import { dayAndTime, digits, percent, shortDay, whole } from "../../ui/format";
 import { money } from "../../ui/money";
 import { Dialog, Failure, Field, Waiting } from "../../ui/parts";
 import { rain as rainWords, read } from "../../ui/units";
@@ -174,7 +174,7 @@ function EntryLine({ entry: e }: { entry: LedgerEntry }) {
         <Standing entry={e}>
           Odometer{" "}
           <span className="font-mono">
-            {Math.round(d.of(e.odometer_km ?? 0))} {d.unit}
+            {whole(d.of(e.odometer_km ?? 0))} {d.unit}
           </span>
           {e.new_computer && ", on a new computer"}
           {e.mix && `, since then ${mixLine(e.mix)}`}

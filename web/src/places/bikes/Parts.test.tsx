@@ -78,9 +78,9 @@ it("lists each part with its own distance and its counts", async () => {
   const rows = within(await screen.findByRole("region", { name: "Parts" })).getAllByRole("listitem");
   const said = rows.map((r) => r.textContent ?? "");
   expect(said[0]).toContain("Chain now on, eleven-speed, 112 linksmarked: arrow forward");
-  expect(said[0]).toContain("2500hard km");
+  expect(said[0]).toContain("2,500hard km");
   expect(said[1]).toContain("Chain kept, waxed one");
-  expect(said[1]).toContain("Maud Kestle at 2004 km, on 2 times");
+  expect(said[1]).toContain("Maud Kestle at 2,004 km, on 2 times");
   expect(said[2]).toBe("Joining link, from its cardopened once, its maker states 3 uses");
   expect(said[3]).toContain("Sprockets, 11–34");
   expect(said[3]).toContain("2 chains so far");
@@ -157,7 +157,7 @@ it("tells in the ledger what was fitted, opened and checked", async () => {
   expect(said[1]).toContain("Rings fitted: 34/50");
   expect(said[2]).toContain("Chain opened (soak), closed with the same joining link");
   expect(said[3]).toContain("Chain fitted: eleven-speed, 112 links, closed with from its card");
-  expect(said[4]).toContain("Odometer 2004 km, since then 60 % wet, 40 % salt");
+  expect(said[4]).toContain("Odometer 2,004 km, since then 60 % wet, 40 % salt");
   fireEvent.click(screen.getByText(/Chain replaced/));
   expect(screen.getByText("Checked: joint load-tested, brakes tested.")).toBeTruthy();
 });

@@ -4,7 +4,7 @@ import { Link } from "react-router";
 import { api, ask, type Bike, type NewLink, type WearTrack } from "../../api/client";
 import { stockOptions, wearTrackOptions } from "../../api/queries";
 import { useDistance } from "../../ui/distance";
-import { shortDay } from "../../ui/format";
+import { shortDay, whole } from "../../ui/format";
 import { Dialog, Failure, Field } from "../../ui/parts";
 import { faultAt, useWrite, write } from "../../ui/sending";
 import { jointWords, partWords, spentWords } from "../../ui/words";
@@ -88,7 +88,7 @@ function Part(props: { name: string; strong: boolean; what: string; hardKM: numb
         <span className="block text-[13px] text-quiet">{props.children}</span>
       </span>
       <span className="shrink-0 text-right">
-        <span className="font-mono">{Math.round(d.of(props.hardKM))}</span>
+        <span className="font-mono">{whole(d.of(props.hardKM))}</span>
         <span className="block text-[13px] text-quiet">hard {d.unit}</span>
       </span>
     </li>
@@ -102,7 +102,7 @@ function FittedAt({ spans, part }: { spans: WearTrack["chains"]; part: string })
   return (
     <>
       {" "}
-      at <span className="font-mono">{Math.round(d.of(at))}</span> {d.unit}
+      at <span className="font-mono">{whole(d.of(at))}</span> {d.unit}
     </>
   );
 }

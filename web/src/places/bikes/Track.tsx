@@ -92,7 +92,7 @@ function Numbers({ data }: { data: WearTrack }) {
             {data.readings.toReversed().map((r) => (
               <tr key={r.entry_id} className="border-t border-base-300">
                 <td className="pr-3">{shortDay(r.taken_at)}</td>
-                <td className="pr-3">{Math.round(d.of(r.hard_km))}</td>
+                <td className="pr-3">{whole(d.of(r.hard_km))}</td>
                 <td className="pr-3">{readWords(r)}</td>
                 <td className="font-sans">{r.instrument}</td>
               </tr>
@@ -129,7 +129,7 @@ function Numbers({ data }: { data: WearTrack }) {
                   <td className="pr-3">
                     × {digits(s.factor, 2)} {!s.usual && <span className="font-sans">as noted</span>}
                   </td>
-                  <td>{Math.round(d.of(s.hard_km))}</td>
+                  <td>{whole(d.of(s.hard_km))}</td>
                 </tr>
               ))}
             </tbody>
@@ -179,7 +179,7 @@ function NoteOdometer({ bike, last, close }: { bike: Bike; last: number | undefi
           label="Odometer"
           value={typed}
           set={setTyped}
-          hint={last === undefined ? undefined : `Last read: ${Math.round(d.of(last))} ${d.unit}`}
+          hint={last === undefined ? undefined : `Last read: ${whole(d.of(last))} ${d.unit}`}
           fault={wrong.km ?? (lower ? sayError(send.error) : outOfRange)}
         />
         <Choice

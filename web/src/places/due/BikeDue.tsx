@@ -4,7 +4,7 @@ import { api, ask, type Bike, type DueTask, Problem } from "../../api/client";
 import { bikeDueOptions, reportsOptions } from "../../api/queries";
 import { useDistance } from "../../ui/distance";
 import { FormDialog } from "../../ui/FormDialog";
-import { dayAndTime } from "../../ui/format";
+import { dayAndTime, whole } from "../../ui/format";
 import { Failure, Field, Tick, Waiting } from "../../ui/parts";
 import { faultAt, useWrite, write } from "../../ui/sending";
 import { held, signOf, typed } from "../../ui/units";
@@ -117,7 +117,7 @@ function Told({ tag }: { tag: string }) {
             The owner tells:{" "}
             {[
               r.event && eventName(r.event).toLowerCase(),
-              r.km !== undefined && `odometer ${Math.round(d.of(r.km))} ${d.unit}`,
+              r.km !== undefined && `odometer ${whole(d.of(r.km))} ${d.unit}`,
               r.note && `“${r.note}”`,
             ]
               .filter(Boolean)

@@ -1,6 +1,6 @@
 import type { DueTask } from "../../api/client";
 import type { Distance } from "../../ui/distance";
-import { shortDay } from "../../ui/format";
+import { shortDay, whole } from "../../ui/format";
 
 // The words of what is due.
 
@@ -61,7 +61,7 @@ export function whyLine(t: DueTask, d: Distance): string {
     return `${eventName(t.event)}, ${shortDay(t.event_on ?? "")}${t.event_by ? `, noted by ${t.event_by}` : ""}`;
   if (t.binds === "days") return `${never}${t.since_days} of ${t.every_days} days`;
   if (t.binds === "distance") {
-    const km = (v: number) => Math.round(d.of(v));
+    const km = (v: number) => whole(d.of(v));
     const guess = t.guess ? ", a guess: nothing measured yet" : "";
     return `${never}${km(t.since_hard_km)} of ${km(t.every_hard_km ?? 0)} hard ${d.unit}${guess}`;
   }
