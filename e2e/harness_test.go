@@ -27,6 +27,7 @@ import (
 	"github.com/chromedp/cdproto"
 	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/cdproto/network"
+	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/require"
 
@@ -327,6 +328,11 @@ func (s *server) open(browser context.Context, width, height int64) *tab {
 		}
 	}))
 	_, err := chromedp.Call(ctx, network.Enable, network.EnableParams{})
+	require.NoError(t, err)
+	// What the page is not allowed to do is an error like any other.
+	_, err = chromedp.Call(ctx, page.AddScriptToEvaluateOnNewDocument, page.AddScriptToEvaluateOnNewDocumentParams{
+		Source: `document.addEventListener('securitypolicyviolation', e => console.error('policy: ' + e.violatedDirective + ' ' + e.blockedURI))`,
+	})
 	require.NoError(t, err)
 	messages := chromedp.Console(ctx)
 	go func() {

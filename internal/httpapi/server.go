@@ -13,6 +13,7 @@ import (
 	"time"
 
 	"github.com/gin-gonic/gin"
+	"github.com/klauspost/compress/gzhttp"
 
 	"earnestpony/internal/formats"
 	"earnestpony/internal/httpapi/apigen"
@@ -122,7 +123,12 @@ func New(o Options) (http.Handler, error) {
 		refuse(c, http.StatusMethodNotAllowed, "method-not-allowed", "This address does not take "+c.Request.Method+".")
 	})
 	r.NoRoute(deadlines(slow), page(o.Page))
-	return r, nil
+	// The stream of notices is none of these: nothing may gather what it says.
+	compressed, err := gzhttp.NewWrapper(gzhttp.ContentTypes([]string{"application/json", "application/problem+json", "application/schema+json", "text/csv", "text/calendar"}))
+	if err != nil {
+		return nil, fmt.Errorf("compression: %w", err)
+	}
+	return compressed(r), nil
 }
 
 func requestID(c *gin.Context) string { return c.GetString(requestIDKey) }

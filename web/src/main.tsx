@@ -1,8 +1,6 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { StrictMode } from "react";
+import { lazy, StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
-import { BrowserRouter } from "react-router";
-import { App } from "./App";
 import { Problem, Unreachable } from "./api/client";
 import { sessionOptions } from "./api/queries";
 import "./styles.css";
@@ -30,14 +28,17 @@ const noticeSignedOut = (e: unknown) => {
 client.getQueryCache().config.onError = noticeSignedOut;
 client.getMutationCache().config.onError = noticeSignedOut;
 
+// A customer on a phone fetches the one page that their link opens, and nothing of the shop's.
+const token = /^\/o\/([^/]+)\/?$/.exec(window.location.pathname)?.[1];
+const CustomersPage = lazy(async () => ({ default: (await import("./places/owner/OwnerPage")).OwnerPage }));
+const Shop = lazy(() => import("./App"));
+
 const root = document.getElementById("root");
 if (!root) throw new Error("the page has no root");
 createRoot(root).render(
   <StrictMode>
     <QueryClientProvider client={client}>
-      <BrowserRouter>
-        <App />
-      </BrowserRouter>
+      <Suspense fallback={null}>{token === undefined ? <Shop /> : <CustomersPage token={token} />}</Suspense>
     </QueryClientProvider>
   </StrictMode>,
 );

@@ -1,6 +1,6 @@
 import { useId } from "react";
 import type { State } from "../api/client";
-import { stateWords } from "./words";
+import { stateWords } from "./states";
 
 const colour: Record<State, string> = {
   fresh: "text-success",

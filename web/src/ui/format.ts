@@ -130,3 +130,10 @@ export function shortName(name: string): string {
   const last = rest.at(-1);
   return last ? `${first} ${last.charAt(0)}.` : first;
 }
+
+/** A distance as a person says it: two digits are exact enough. */
+export function about(distance: number): string {
+  if (distance < 10) return "0";
+  const step = 10 ** (Math.floor(Math.log10(distance)) - 1);
+  return whole(Math.round(distance / step) * step);
+}

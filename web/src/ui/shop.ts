@@ -27,9 +27,21 @@ let ahead = 0; // of this device's clock, ms
 /** The shop's ways; those of a new shop until somebody said which shop it is. */
 export const ways = () => current;
 
+/** Whether this browser knows a zone or a locale: an old one does not know all, and must show its page all the same. */
+function known(options: Intl.DateTimeFormatOptions, locale = "en-GB"): boolean {
+  try {
+    return Boolean(new Intl.DateTimeFormat(locale, options) && new Intl.Locale(locale));
+  } catch {
+    return false;
+  }
+}
+
 /** Has everything go by a shop's ways. What is shown already is shown anew with the next answer. */
 export function settle(shop: Partial<Ways>): void {
-  current = { ...asNew, ...(Object.fromEntries(Object.entries(shop).filter(([, v]) => v)) as Partial<Ways>) };
+  const said = Object.fromEntries(Object.entries(shop).filter(([, v]) => v)) as Partial<Ways>;
+  current = { ...asNew, ...said };
+  if (!known({ timeZone: current.zone })) current.zone = asNew.zone;
+  if (!known({}, current.locale)) current.locale = asNew.locale;
 }
 
 /** What a device's clock may be wrong by, or an answer be on its way, without anything being made of it. */

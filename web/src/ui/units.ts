@@ -190,30 +190,24 @@ export const wrongFor = (kind: Kind, w: Ways = ways()): string =>
     mass: `Type an amount in ${unitOf("mass", w).name}, such as ${w.mass === "g" ? "700" : "25"}.`,
   })[kind];
 
-const spoken: [Kind, RegExp][] = [
-  ["length", /mm/],
-  ["distance", /km/],
-  ["temperature", /°C/],
-  ["volume", /mL/],
-  ["mass", /g/],
-];
-/** A quantity in a text. The size of a hex key is its name: bolts are metric everywhere. */
-const quantity =
-  /(?<!\bhex (?:[\d, ]|and)*)(\d+(?:\.\d+)?)(?:( to | and |–)(\d+(?:\.\d+)?))? ?(mm|km|°C|mL|g)(?![\w/²]| to a litre)/g;
+const signs: Record<string, Kind> = { mm: "length", km: "distance", "°C": "temperature", mL: "volume", g: "mass" };
+const quantity = /(\d+(?:\.\d+)?)(?:( to | and |–)(\d+(?:\.\d+)?))? ?(mm|km|°C|mL|g)(?![\w/²]| to a litre)/g;
+
+/** The size of a hex key is its name: bolts are metric everywhere. */
+const hexKey = /\bhex (?:[\d, ]|and)*$/i;
 
 /** A text of the catalogue or the server, which knows mm, km, °C, mL and g alone, in the shop's units. */
 export function inShopUnits(text: string): string {
-  return text.replace(
-    quantity,
-    (as: string, a: string, between: string | undefined, b: string | undefined, sign: string) => {
-      const kind = spoken.find(([, s]) => s.test(sign) && s.source === sign)?.[0];
-      if (!kind || all(kind)[ways()[kind]]?.sign === sign) return localised(as, a, b);
-      const most = kind === "length" ? 2 : undefined;
-      return b
-        ? `${figure(kind, Number(a), most)}${between}${amount(kind, Number(b), most)}`
-        : amount(kind, Number(a), most);
-    },
-  );
+  return text.replace(quantity, (as: string, ...found: unknown[]) => {
+    const [a, between, b, sign] = found as [string, string | undefined, string | undefined, string];
+    const before = text.slice(0, found[4] as number);
+    const kind = signs[sign];
+    if (!kind || hexKey.test(before)) return as;
+    if (all(kind)[ways()[kind]]?.sign === sign) return localised(as, a, b);
+    const most = kind === "length" ? 2 : undefined;
+    const from = figure(kind, Number(a), most);
+    return b ? `${from}${between}${amount(kind, Number(b), most)}` : `${from} ${signOf(kind)}`;
+  });
 }
 
 /** A quantity that stays in its unit, with the shop's decimal sign. */

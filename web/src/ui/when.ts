@@ -46,6 +46,8 @@ function dated(d: number, m: number, year: string | undefined, ahead: boolean, f
 /** A time of day: 16, 16:30, 16.30, 4pm, 4:30 p.m., noon. */
 function timed(text: string): number | undefined {
   if (text === "noon") return 720;
+  const packed = /^([01]\d|2[0-3])([0-5]\d)$/.exec(text); // 1630
+  if (packed) return Number(packed[1]) * 60 + Number(packed[2]);
   const t = /^(\d{1,2})(?:[:.h](\d{2}))?\s*(?:h|o'clock|uhr)?\s*(a\.?m\.?|p\.?m\.?)?$/.exec(text);
   if (!t) return undefined;
   let hour = Number(t[1]);

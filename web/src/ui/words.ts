@@ -9,14 +9,13 @@ import type {
   LengthAnswer,
   Measurement,
   School,
-  State,
   Verdict,
   WearAnswer,
   WearReason,
   WearTrack,
 } from "../api/client";
 import type { Distance } from "./distance";
-import { percent, shortDay, whole } from "./format";
+import { about, percent, shortDay, whole } from "./format";
 import { now as moment } from "./shop";
 import { read as length } from "./units";
 
@@ -36,8 +35,6 @@ export const schoolWords: Record<School, { name: string; why: string }> = {
   "three-quarter": { name: "Three-quarter", why: "longest chain life, some sprocket life given up" },
   "run-out": { name: "Run it out", why: "a cheap drivetrain run to its end and replaced whole" },
 };
-
-export const stateWords: Record<State, string> = { fresh: "fresh", soon: "soon", due: "due", overdue: "overdue" };
 
 const findingNames: Record<string, string> = {
   "skips-on-new-chain": "Skips on a new chain",
@@ -431,13 +428,6 @@ export const trackMissing: Record<WearTrack["missing"][number], string> = {
   "chain-fitted": "When this chain was fitted is not on record.",
   distance: "How far it is ridden is not on record: note the odometer, or the owner's weekly distance.",
 };
-
-/** A distance as a person says it: two digits are exact enough. */
-export function about(distance: number): string {
-  if (distance < 10) return "0";
-  const step = 10 ** (Math.floor(Math.log10(distance)) - 1);
-  return whole(Math.round(distance / step) * step);
-}
 
 /** What the forecast says, as a person would, in the distance of the road and not in hard kilometres. */
 export function trackSentence(t: WearTrack, d: Distance, now = moment()): string {

@@ -4,12 +4,12 @@ import type { Bike, BikeCosts } from "../../api/client";
 import { bikeOptions, costsOptions } from "../../api/queries";
 import { type Distance, useDistance } from "../../ui/distance";
 import { Fetched } from "../../ui/Fetched";
-import { percent } from "../../ui/format";
+import { about, percent } from "../../ui/format";
 import { useCommands } from "../../ui/frame";
 import { Icon } from "../../ui/icons";
 import { money, roughMoney } from "../../ui/money";
 import { Tag } from "../../ui/Tag";
-import { about, bikeName, trackMissing } from "../../ui/words";
+import { bikeName, trackMissing } from "../../ui/words";
 
 /** What replacing the chain early or late costs on one bike, to be shown to its owner or printed. */
 export function CostPage() {

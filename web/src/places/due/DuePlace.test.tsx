@@ -222,12 +222,7 @@ it("shows an owner the bike in plain words and takes what they tell; a withdrawn
     "POST /owner-page/secret": () => ({ ...page, told: 1 }),
     "GET /owner-page/old": () => new Refused(404, "link-not-found", "This link opens nothing any longer."),
   });
-  const place = (
-    <Routes>
-      <Route path="/o/:token" element={<OwnerPage />} />
-    </Routes>
-  );
-  const shown = show(place, "/o/secret");
+  const shown = show(<OwnerPage token="secret" />);
   expect((await screen.findByTestId("worn")).textContent).toBe("When it was measured, the chain was fine.");
   expect(screen.getByText(/could be as soon as/).textContent).toContain("640");
   expect(screen.getByText("Both brakes tested.")).toBeTruthy();
@@ -241,7 +236,7 @@ it("shows an owner the bike in plain words and takes what they tell; a withdrawn
   expect(await screen.findByRole("status")).toBeTruthy();
   expect(asked.at(-1)?.body).toEqual({ km: 1200, event: "squeak" });
   shown.unmount();
-  show(place, "/o/old");
+  show(<OwnerPage token="old" />);
   expect(await screen.findByText("This link opens nothing any longer.")).toBeTruthy();
   expect(screen.queryByRole("button", { name: "Try again" })).toBeNull();
 });

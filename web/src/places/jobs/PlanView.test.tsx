@@ -3,9 +3,10 @@ import { Route, Routes } from "react-router";
 import { beforeEach, expect, it } from "vitest";
 import type { Job, JobOptions } from "../../api/client";
 import { Refused, serve, show } from "../../test-kit";
+import { aftercare } from "./customer";
 import { JobPage } from "./JobPage";
 import { job, plan, step, words } from "./job-kit";
-import { aftercare, amountWords, causesFound, doneWords, hours, quoteWords } from "./jobs";
+import { amountWords, causesFound, doneWords, hours, quoteWords } from "./jobs";
 
 const options: JobOptions = {
   cleaning: {

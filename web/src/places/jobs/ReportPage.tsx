@@ -4,23 +4,15 @@ import type { Job } from "../../api/client";
 import { bikeOptions, jobOptions, wearTrackOptions } from "../../api/queries";
 import { useDistance } from "../../ui/distance";
 import { Fetched } from "../../ui/Fetched";
-import { dayAndTime } from "../../ui/format";
+import { about, dayAndTime } from "../../ui/format";
 import { useSession } from "../../ui/frame";
 import { money } from "../../ui/money";
 import { Tag } from "../../ui/Tag";
 import { materialAmount } from "../../ui/units";
-import { about, trackSentence, verdictSentence } from "../../ui/words";
+import { trackSentence, verdictSentence } from "../../ui/words";
+import { aftercare } from "./customer";
 import { FindingName } from "./JobWords";
-import {
-  aftercare,
-  causesFound,
-  doneWords,
-  familyWords,
-  lineWords,
-  lookedOver,
-  materialWords,
-  quoteWords,
-} from "./jobs";
+import { causesFound, doneWords, familyWords, lineWords, lookedOver, materialWords, quoteWords } from "./jobs";
 
 export function ReportPage() {
   const { id = "" } = useParams();

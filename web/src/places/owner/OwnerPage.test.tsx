@@ -27,7 +27,7 @@ const page = (part: Partial<Page> = {}): Page => ({
 const open = () =>
   show(
     <Routes>
-      <Route path="/o/:token" element={<OwnerPage />} />
+      <Route path="/o/:token" element={<OwnerPage token="secret" />} />
     </Routes>,
     "/o/secret",
   );

@@ -1,23 +1,20 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { useParams } from "react-router";
 import { api, ask, type OwnerReport, type OwnerPage as Page } from "../../api/client";
 import { ownerPageOptions } from "../../api/queries";
 import { distanceIn } from "../../ui/distance";
 import { Fetched } from "../../ui/Fetched";
-import { shortDay } from "../../ui/format";
+import { about, shortDay } from "../../ui/format";
 import { Plate } from "../../ui/Plate";
 import { Failure, Field } from "../../ui/parts";
 import { faultAt, namesFields } from "../../ui/sending";
 import { useSingly } from "../../ui/singly";
 import { Tag } from "../../ui/Tag";
-import { about } from "../../ui/words";
 import { comingLine, eventName } from "../due/due";
-import { aftercare, doneOf } from "../jobs/jobs";
+import { aftercare, doneOf } from "../jobs/customer";
 
 /** A bike as its owner sees it: phone first, in plain words, for whoever has the link. */
-export function OwnerPage() {
-  const { token = "" } = useParams();
+export function OwnerPage({ token }: { token: string }) {
   const page = useQuery(ownerPageOptions(token));
   return (
     <main className="h-full overflow-auto bg-base-200 text-base-content">

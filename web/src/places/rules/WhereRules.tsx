@@ -86,7 +86,7 @@ export function WhereRules({ draft, set, fault }: Props) {
                 onChange={(e) => set({ time_zone: e.target.value })}
               />
               <datalist id={list}>
-                {Intl.supportedValuesOf("timeZone").map((z) => (
+                {(Intl.supportedValuesOf?.("timeZone") ?? []).map((z) => (
                   <option key={z} value={z} />
                 ))}
               </datalist>
