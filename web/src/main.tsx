@@ -30,7 +30,7 @@ client.getMutationCache().config.onError = noticeSignedOut;
 
 // A customer on a phone fetches the one page that their link opens, and nothing of the shop's.
 const token = /^\/o\/([^/]+)\/?$/.exec(window.location.pathname)?.[1];
-const CustomersPage = lazy(async () => ({ default: (await import("./places/owner/OwnerPage")).OwnerPage }));
+const CustomersPage = lazy(async () => ({ default: (await import("./screens/owner/OwnerPage")).OwnerPage }));
 const Shop = lazy(() => import("./App"));
 
 const root = document.getElementById("root");

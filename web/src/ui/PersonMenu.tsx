@@ -1,7 +1,7 @@
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ask } from "../api/client";
-import { PeopleAndPin } from "../places/signin/SignIn";
+import { PeopleAndPin } from "../screens/signin/SignIn";
 import { deviceName, nameDevice } from "./device";
 import { useSession } from "./frame";
 import { Choice, Dialog, Failure, Field } from "./parts";
