@@ -17,7 +17,7 @@ func TestHowABikeIsCleaned(t *testing.T) {
 	mira := s.open(startBrowser(t), 768, 1024)
 	mira.signIn("Mira Oxenholt", "2718")
 	mira.visit("/bikes/" + tag)
-	mira.press("Take in")
+	mira.press("Book in")
 	mira.sees("main", "First, look.")
 	mira.press("Sprocket teeth hidden")
 	mira.press("Mud dried on")

@@ -55,10 +55,10 @@ func TestFromDueToFresh(t *testing.T) {
 
 	mira.visit("/bikes/" + tag)
 	mira.sees("main", "Nothing is due")
-	mira.press("Something happened")
-	mira.press("Soaking ride")
+	mira.press("Report rain, noise, skipping …")
+	mira.press("Heavy rain ride")
 	mira.press("Note it")
-	mira.sees("[data-testid=task-relubricate]", "Soaking ride")
+	mira.sees("[data-testid=task-relubricate]", "Heavy rain ride")
 	tobiah.sees("[data-testid=due-row]", "Ottoline Brack")
 	tobiah.sees("[data-testid=due-row]", "noted by Mira Oxenholt")
 
@@ -151,7 +151,7 @@ func TestOwnersPageOnAPhone(t *testing.T) {
 	phone.press("Tell the workshop")
 	phone.sees("[role=status]", "Told")
 	mira.sees("[data-testid=report]", "it squeaks, odometer 412 km")
-	mira.press("Take it into the record")
+	mira.press("Accept")
 	mira.sees("[data-testid=task-relubricate]", "It squeaks")
 	mira.sees("main", "Odometer 412 km")
 

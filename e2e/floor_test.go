@@ -156,7 +156,7 @@ func TestTheDayIsRunFromTheFloor(t *testing.T) {
 	mira.signIn("Mira Oxenholt", "2718")
 	tobiah := s.open(startBrowser(t), 1280, 800)
 	tobiah.signIn("Tobiah Marsh", "3141")
-	tobiah.visit("/floor")
+	tobiah.visit("/today")
 	tobiah.sees("[data-testid=hands]", "Tobiah M.")
 
 	// The third bike: the earliest promise is offered, taken, and the bike taken in with it.
@@ -166,7 +166,7 @@ func TestTheDayIsRunFromTheFloor(t *testing.T) {
 	mira.sees("[data-testid=offer]", "beside 2 jobs on the floor, none of them later for it")
 	mira.press("Promise that")
 	mira.sees("[data-testid=offer]", "Earliest")
-	mira.press("Take the bike in")
+	mira.press("Book the bike in")
 	mira.sees("main", "Recommended")
 	mira.press("Plan bath")
 	mira.press("Plan it")
@@ -181,10 +181,10 @@ func TestTheDayIsRunFromTheFloor(t *testing.T) {
 		}
 	}
 	require.NotNil(t, offered.PromisedAt)
-	tobiah.sees("main", "In work 3")
+	tobiah.sees("main", "In progress 3")
 
 	// Both start what is next for them; each sees it of the other.
-	mira.visit("/floor")
+	mira.visit("/today")
 	mira.press("Start")
 	mira.until("location.pathname.startsWith('/jobs/')", "the job")
 	atWork := func(name string) string {
@@ -193,7 +193,7 @@ func TestTheDayIsRunFromTheFloor(t *testing.T) {
 	tobiah.until(atWork("Mira O."), "Mira at work on the other screen")
 	tobiah.press("Start")
 	tobiah.until("location.pathname.startsWith('/jobs/')", "the job")
-	mira.visit("/floor")
+	mira.visit("/today")
 	mira.until(atWork("Tobiah M."), "Tobiah at work on the other screen")
 	stood := c.floor()
 	var hers floorStint
@@ -207,7 +207,7 @@ func TestTheDayIsRunFromTheFloor(t *testing.T) {
 	// Hers takes longer than it was given.
 	passed := time.Until(hers.End).Truncate(time.Minute) + 4*time.Minute
 	s.pass(passed)
-	tobiah.visit("/floor")
+	tobiah.visit("/today")
 	tobiah.sees("[data-testid=told]", fmt.Sprintf("“%s” of %s takes", hers.Title, hers.Tag[2:6]))
 	after := c.floor()
 	assert.Equal(t, "took-longer", after.Because[0].What)
@@ -226,7 +226,7 @@ func TestTheDayIsRunFromTheFloor(t *testing.T) {
 	mira.visit("/jobs/" + hers.Job)
 	mira.main(hers.Title)
 	mira.until(fmt.Sprintf("document.querySelector('[data-testid=step-title]')?.innerText !== %q", hers.Title), "the step after it")
-	mira.visit("/floor")
+	mira.visit("/today")
 	mira.sees("[data-testid=hands]", "Go on")
 	tobiah.until(fmt.Sprintf(`![...document.querySelectorAll('[data-testid=stint][data-state=over]')].some(e => e.ariaLabel.startsWith(%q))`, hers.Tag+" "+hers.Title), "the step to be done on the other screen")
 
@@ -263,7 +263,7 @@ func TestWorkIsCarriedByAFinger(t *testing.T) {
 	_, err := chromedp.Call(b.ctx, emulation.SetTouchEmulationEnabled, emulation.SetTouchEmulationEnabledParams{Enabled: true})
 	require.NoError(t, err)
 	b.signIn("Mira Oxenholt", "2718")
-	b.visit("/floor")
+	b.visit("/today")
 
 	// The widest piece of work on the rail, and the lane of another mechanic.
 	b.do(chromedp.WaitVisible(chromedp.CSS("[data-testid=stint]")))

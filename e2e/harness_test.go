@@ -423,12 +423,20 @@ func (b *tab) leaves() {
 }
 
 // press clicks the button or link that shows a text, once it can be hit: enabled, in view and not
-// under anything. Looking and clicking are one step, so that nothing can move in between.
+// under anything; of several one in a dialog, then one in the screen. Looking and clicking are one step, so that nothing
+// can move in between.
 func (b *tab) press(text string) {
+	b.t.Helper()
+	b.pressIn("dialog[open], main, body", text)
+}
+
+// pressIn is press within what a selector finds: where the frame has the same words, a screen that is not there yet is
+// waited for.
+func (b *tab) pressIn(css, text string) {
 	b.t.Helper()
 	b.until(fmt.Sprintf(`(() => {
 		const shows = e => e.innerText.replace(/\s+/g, ' ').includes(%q) && e.offsetParent !== null && !e.disabled;
-		const target = [...document.querySelectorAll('dialog[open] button, dialog[open] a'), ...document.querySelectorAll('button, a, summary')].find(shows);
+		const target = %q.split(', ').flatMap(css => [...document.querySelectorAll(css)]).flatMap(e => [...e.querySelectorAll('button, a, summary')]).find(shows);
 		if (!target) return false;
 		target.scrollIntoView({ block: 'center' });
 		const box = target.getBoundingClientRect();
@@ -436,7 +444,7 @@ func (b *tab) press(text string) {
 		if (!target.contains(hit)) return false;
 		target.click();
 		return true;
-	})()`, text), "a button %q to press", text)
+	})()`, text, css), "a button %q to press", text)
 }
 
 // fill puts text into a field, over whatever is there.

@@ -93,30 +93,30 @@ func TestJobFromIntakeToHandBack(t *testing.T) {
 	tobiah.signIn("Tobiah Marsh", "3141")
 
 	mira.visit("/bikes/" + tag)
-	mira.press("Take in")
+	mira.press("Book in")
 	mira.press("Gritty, grinding")
 	mira.press("Grit heard")
 	mira.press("Mud dried on")
 	mira.tick("Heavier than 20 kg")
 	mira.fill("wants", "Back by four")
 	mira.sees("[data-testid=route]", "Bath")
-	mira.press("Take the bike in")
+	mira.press("Book the bike in")
 	mira.sees("[data-testid=way-soak]", "Recommended")
 	mira.sees("main", "sits deeper than the grade")
 	mira.press("Plan soak")
 	mira.press("Plan it")
 
 	// The motor is off before the bike is lifted, and the cautions come first.
-	mira.main("Ready the floor") // begun
+	mira.main("Protect the floor") // begun
 	mira.sees("[data-testid=main-deed]", "Floor is ready")
-	mira.main("Ready the floor")
+	mira.main("Protect the floor")
 	mira.sees("[data-testid=step-title]", "Motor off")
-	mira.sees("[data-testid=main-deed]", "First the cautions")
-	mira.work("Read the wear")
-	mira.main("Read the wear")
+	mira.sees("[data-testid=main-deed]", "Read the warnings first")
+	mira.work("Measure chain wear")
+	mira.main("Measure chain wear")
 	mira.sees("main", "No reading of this visit is on record")
 	c.do("POST", "/bikes/"+tag+"/measurements", map[string]any{"instrument_id": instrument(c, "gauge-percent"), "entries": []map[string]any{{"place": 1, "text": "0.18"}}}, "", http.StatusCreated, nil)
-	mira.main("Read the wear")
+	mira.main("Measure chain wear")
 	mira.work("Gritty, grinding")
 	mira.press("Dirt inside the joints")
 	mira.main("Gritty, grinding")
@@ -125,7 +125,7 @@ func TestJobFromIntakeToHandBack(t *testing.T) {
 	mira.work("Rear wheel out")
 	mira.sees("[data-testid=wait]", "jar soak")
 	tobiah.sees("[data-testid=wait]", "jar soak")
-	tobiah.press("Floor")
+	tobiah.press("Today")
 	tobiah.sees("[data-testid=job]", "Mira O. at “Rear wheel out”")
 
 	// The server goes away and comes back; the soak ran on, and nothing is lost by a reload.
@@ -147,7 +147,7 @@ func TestJobFromIntakeToHandBack(t *testing.T) {
 	// Nobody waits half an hour here. The rag comes out black once, and sends the chain back to its jar.
 	mira.work("White rag test")
 	mira.tap()
-	mira.press("Black: again")
+	mira.press("Still black")
 	mira.sees("[data-testid=step-title]", "Dump, refresh, shake")
 	mira.sees("[data-testid=step-jar-refresh]", "×2")
 	mira.work("Chain on, joint seated")

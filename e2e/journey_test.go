@@ -56,7 +56,7 @@ func TestMeasureRecordAndStrikeOut(t *testing.T) {
 	mira.sees("form", "“twelve” is not a number.")
 	mira.fill("chain_links", "114")
 	mira.press("Add the bike")
-	mira.sees("main", "This chain was not read yet.")
+	mira.sees("main", "This chain was not measured yet.")
 	tag := strings.TrimPrefix(strings.TrimPrefix(get(mira, chromedp.Location()), s.url("/bikes/")), "/")
 	require.Regexp(t, `^B-0001-[A-Z]$`, tag)
 
@@ -65,10 +65,10 @@ func TestMeasureRecordAndStrikeOut(t *testing.T) {
 	tobiah.press("Bikes")
 	tobiah.sees("main", "Délphine Arosteguy")
 	tobiah.scan(strings.ToLower(strings.ReplaceAll(tag, "-", "")))
-	tobiah.sees("main", "This chain was not read yet.")
+	tobiah.sees("main", "This chain was not measured yet.")
 	get(tobiah, chromedp.Evaluate[bool](`window.notReloaded = true`))
 
-	mira.press("Measure")
+	mira.pressIn("main", "Measure")
 	for slip, said := range map[string]string{
 		"abc":       "is not a reading",
 		"9999":      "cannot be",
@@ -106,14 +106,14 @@ func TestMeasureRecordAndStrikeOut(t *testing.T) {
 	mira.sees("[data-kind=measurement]", "stiff link that stays")
 	mira.press("Wear 0.55 %")
 	mira.sees("[data-kind=measurement]", "12 1/16 in = 306.39 mm")
-	mira.press("Strike out")
+	mira.press("Void")
 	mira.press("Rule slipped")
 	mira.do(chromedp.Click(chromedp.CSS("dialog button[type=submit]")))
 	mira.leaves()
 	mira.sees("[data-struck=yes]", "struck out: Rule slipped")
-	mira.sees("main", "This chain was not read yet.")
+	mira.sees("main", "This chain was not measured yet.")
 	tobiah.sees("[data-struck=yes]", "struck out: Rule slipped")
-	tobiah.sees("main", "This chain was not read yet.")
+	tobiah.sees("main", "This chain was not measured yet.")
 	assert.True(t, get(tobiah, chromedp.Evaluate[bool](`window.notReloaded === true`)), "the other device never reloaded")
 }
 
@@ -125,7 +125,7 @@ func TestWalkInAndScanner(t *testing.T) {
 	tag := s.client().addBike("Jago Tidwell", twelveSpeed)
 	b := s.open(startBrowser(t), 390, 844)
 	b.signIn("Mira Oxenholt", "2718")
-	b.visit("/bench")
+	b.visit("/measure")
 	b.sees("main", "Walk-in: no bike chosen")
 	b.press("Drop-in gauge")
 	marks := func(mark, choice int) {
@@ -192,14 +192,14 @@ func TestServerKilled(t *testing.T) {
 	b := s.open(startBrowser(t), 1280, 800)
 	b.signIn("Mira Oxenholt", "2718")
 	b.visit("/bikes/" + tag)
-	b.press("Measure")
+	b.pressIn("main", "Measure")
 	b.press("Percent gauge")
 	b.read("0.31", "0.31 % wear")
 	s.kill()
 	b.press("Record reading")
 	b.sees("header [role=status]", "1 to send")
 	s.start()
-	b.sees("[data-testid=last-verdict]", "Ride on")
+	b.sees("[data-testid=last-verdict]", "OK, ride it")
 	b.sees("header [role=status]", "All saved")
 
 	key := "the-same-write-again"

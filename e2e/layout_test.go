@@ -86,15 +86,15 @@ func TestPlacesFitTheirWidth(t *testing.T) {
 	widths := []int64{1280, 768, 390}
 	for _, place := range []struct{ path, shows string }{
 		{"/bikes", tag}, {"/bikes/" + tag, "Wear 0.10 %"}, {"/bikes/" + bare, "Came into care"}, {"/bikes/" + tag + "/edit", "Change"},
-		{"/bikes/new", "Whose bike"}, {"/bikes/" + tag + "/print", "Print"}, {"/bench", "Measured with"}, {"/customers", "Featherstonehaugh"},
+		{"/bikes/new", "Whose bike"}, {"/bikes/" + tag + "/print", "Print"}, {"/measure", "Measured with"}, {"/customers", "Featherstonehaugh"},
 		{"/customers/" + bike.Customer.ID, "Archive this owner"}, {"/customers/new", "Name"},
-		{"/sizer", "From a bike"}, {"/sizer?tag=" + tag, "Keep 1"}, {"/stores", "Needed within 30 days"}, {"/bikes/" + tag + "/replace", "After joining"},
-		{"/bikes/" + tag + "/cost", "cannot be told yet"}, {"/bikes/" + priced + "/cost", "least money"}, {"/rules", "Last changed"},
-		{"/rules/tools", "Zero never checked"}, {"/rules/tools/new", "What it is"}, {"/rules/tools/" + instrument(c, "caliper-inside"), "What happened to it"},
-		{"/floor", "In work"}, {"/jobs/" + open, "Recommended"}, {"/jobs/" + planned, "Ready the floor"}, {"/jobs/" + planned + "/report", "What we did"},
-		{"/jobs/" + planned + "/ticket", "safety check"}, {"/bikes/" + tag + "/clean", "First, look"}, {"/stores/fluids", "To order"},
-		{"/stores/baths", "simulated probe"}, {"/stores/waste", "Sludge"}, {"/due?show=all", "more in the same visit"},
-		{"/due/messages", "What is said"}, {"/due/gateway", "received nothing yet"}, {"/rules/tables", "A bike by its passport"}, {page, "Tell the workshop"},
+		{"/chain-length", "From a bike"}, {"/chain-length?tag=" + tag, "Keep 1"}, {"/stock", "Needed within 30 days"}, {"/bikes/" + tag + "/replace", "After joining"},
+		{"/bikes/" + tag + "/cost", "cannot be told yet"}, {"/bikes/" + priced + "/cost", "least money"}, {"/settings", "Last changed"},
+		{"/settings/tools", "Zero never checked"}, {"/settings/tools/new", "What it is"}, {"/settings/tools/" + instrument(c, "caliper-inside"), "What happened to it"},
+		{"/today", "In progress"}, {"/jobs/" + open, "Recommended"}, {"/jobs/" + planned, "Protect the floor"}, {"/jobs/" + planned + "/report", "What we did"},
+		{"/jobs/" + planned + "/ticket", "safety check"}, {"/bikes/" + tag + "/clean", "First, look"}, {"/stock/fluids", "To order"},
+		{"/stock/baths", "simulated probe"}, {"/stock/waste", "Sludge"}, {"/due?show=all", "more in the same visit"},
+		{"/due/messages", "What is said"}, {"/due/gateway", "received nothing yet"}, {"/settings/tables", "A bike by its passport"}, {page, "Tell the workshop"},
 		{"/nowhere", "nothing at this address"},
 	} {
 		b.visit(place.path)
@@ -109,7 +109,7 @@ func TestPlacesFitTheirWidth(t *testing.T) {
 	// The same with the bench in use, and in gloves.
 	get(b, chromedp.Evaluate[bool](`(localStorage.setItem('pony.look', '{"size":"glove"}'), true)`))
 	b.visit("/bikes/" + tag)
-	b.press("Measure")
+	b.pressIn("main", "Measure")
 	b.read("12.06", "looks like inches")
 	for _, width := range widths {
 		b.resize(width, 800)

@@ -8,7 +8,7 @@ func TestMixing(t *testing.T) {
 	s := startServer(t)
 	tobiah := s.open(startBrowser(t), 390, 844)
 	tobiah.signIn("Tobiah Marsh", "3141")
-	tobiah.visit("/stores/fluids")
+	tobiah.visit("/stock/fluids")
 	tobiah.sees("[data-testid=mix]", "333 mL")
 	tobiah.press("Jar 250")
 	tobiah.sees("[data-testid=mix]", "167 mL")

@@ -73,7 +73,7 @@ func TestATabFollowsASignIn(t *testing.T) {
 	first := s.open(startBrowser(t), 1280, 800)
 	first.signIn("Tobiah Marsh", "3141")
 	get(first, chromedp.Evaluate[bool](`(() => {
-		document.body.insertAdjacentHTML('beforeend', '<a id="beside" href="/rules/tools" target="_blank">beside</a>');
+		document.body.insertAdjacentHTML('beforeend', '<a id="beside" href="/settings/tools" target="_blank">beside</a>');
 		return true;
 	})()`))
 	second := first.opens(chromedp.Click(chromedp.CSS(`#beside`)))
@@ -85,7 +85,7 @@ func TestATabFollowsASignIn(t *testing.T) {
 	first.signIn("Mira Oxenholt", "2718")
 	second.sees("header", "Mira O.")
 	second.until(`!document.querySelector("dialog[open]")`, "the question who is there to go away")
-	assert.Contains(t, get(second, chromedp.Location()), "/rules/tools", "where it was")
+	assert.Contains(t, get(second, chromedp.Location()), "/settings/tools", "where it was")
 }
 
 func (b *tab) signOut(as string) {

@@ -33,7 +33,7 @@ func TestOwnersComeAndGo(t *testing.T) {
 	b.sees("form", "Ignatius Bellwether-Okonjo") // chosen already
 	b.fill("make", "Pellowe")
 	b.press("Add the bike")
-	b.sees("main", "This chain was not read yet.")
+	b.sees("main", "This chain was not measured yet.")
 	tag := get(b, chromedp.Evaluate[string](`location.pathname.split('/').pop()`))
 
 	// The owner cannot go while the bike is here; the bike goes first.
@@ -83,7 +83,7 @@ func TestSignedOutInTheMiddle(t *testing.T) {
 	b := s.open(startBrowser(t), 1280, 800)
 	b.signIn("Mira Oxenholt", "2718")
 	b.visit("/bikes/" + tag)
-	b.press("Measure")
+	b.pressIn("main", "Measure")
 	b.read("305.9", "305.9 mm over 24 links")
 	get(b, chromedp.Evaluate[bool](`fetch('/api/v1/session', {method: 'DELETE'}).then(() => true)`, chromedp.EvalAwaitPromise))
 	b.press("Record reading")
@@ -109,18 +109,19 @@ func TestServerAwayWhenOpened(t *testing.T) {
 	b.signIn("Mira Oxenholt", "2718")
 	b.visit("/bikes")
 	b.sees("main", tag[2:6])
+	b.until(`performance.getEntriesByType('resource').some(e => e.name.includes('/BikePage') && e.responseEnd > 0)`, "the other screens to be fetched")
 	s.kill()
 	b.press("Rosamund Pike-Hollow")
 	b.sees("main", "The server cannot be reached.")
 	b.sees("header [role=status]", "No server")
 	s.start()
 	b.press("Try again")
-	b.sees("main", "This chain was not read yet.")
+	b.sees("main", "This chain was not measured yet.")
 	b.until("document.querySelector('header [role=status]')?.textContent === 'All saved'", "the server to be heard again")
 
 	// What was written while nobody listened is seen as soon as somebody does.
 	c.do("POST", "/bikes/"+tag+"/measurements", map[string]any{"instrument_id": instrument(c, "gauge-percent"),
 		"entries": []map[string]any{{"place": 1, "text": "0.31"}}}, "", http.StatusCreated, nil)
-	b.sees("[data-testid=last-verdict]", "Ride on")
+	b.sees("[data-testid=last-verdict]", "OK, ride it")
 	assert.NotContains(t, strings.ToLower(b.text("main")), "undefined")
 }

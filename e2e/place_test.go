@@ -42,11 +42,11 @@ func TestOneTimeEverywhere(t *testing.T) {
 	far.press("A finger on the chain comes off clean")
 	far.press("Clean")
 	far.do(chromedp.SendKeys(chromedp.CSS("input[name=promised]"), "some day"))
-	far.press("Take the bike in")
+	far.press("Book the bike in")
 	far.sees("main", "This is no time") // and nothing is taken in without what was typed
 	far.fill("promised", day.Format("2.1.")+" 16:45")
 	far.sees("[data-testid=in-full]", day.Format("Monday, 2 January 2006, ")+"16:45")
-	far.press("Take the bike in")
+	far.press("Book the bike in")
 	far.sees("main", day.Format("02 Jan 2006, ")+"16:45")
 
 	near := s.open(startBrowser(t), 1280, 800).in("Asia/Riyadh")
@@ -56,7 +56,7 @@ func TestOneTimeEverywhere(t *testing.T) {
 		if b != far {
 			b.signIn("Mira Oxenholt", "2718")
 		}
-		b.visit("/floor")
+		b.visit("/today")
 		b.sees("main", day.Format("Mon ")+"16:45")
 		said := []string{b.text("main [data-testid=job]")}
 		b.visit("/bikes/" + tag)
@@ -132,14 +132,14 @@ func TestAShopInInches(t *testing.T) {
 	c.do("GET", "/bikes/"+tag, nil, "", http.StatusOK, &bike)
 	assert.InDelta(t, 434.975, bike.Facts.Chainstay, 1e-9)
 
-	b.visit("/sizer?tag=" + tag)
+	b.visit("/chain-length?tag=" + tag)
 	b.sees("main", "links")
 	seen("main", "the sizer")
 	b.fill("chainstay_mm", "4")
 	b.sees("main", "A chainstay is")
 	seen("main", "the sizer, refusing a chainstay")
 
-	b.visit("/bench")
+	b.visit("/measure")
 	b.scan(tag)
 	c.do("POST", "/bikes/"+tag+"/measurements", map[string]any{"instrument_id": instrument(c, "ruler"), "links": 24,
 		"entries": []map[string]any{{"place": 1, "text": "12.03"}, {"place": 2, "text": "12 1/32"}, {"place": 3, "text": "12.04"}}}, "", http.StatusCreated, nil)
@@ -147,10 +147,10 @@ func TestAShopInInches(t *testing.T) {
 	b.sees("main", "12.0")
 	seen("main", "the bike's page with a reading")
 
-	for _, p := range []string{"/floor", "/due", "/stores/fluids", "/stores/baths", "/stores/waste", "/rules", "/bikes/" + tag + "/clean", "/bikes/" + tag + "/cost", "/bikes/" + tag + "/replace"} {
+	for _, p := range []string{"/today", "/due", "/stock/fluids", "/stock/baths", "/stock/waste", "/settings", "/bikes/" + tag + "/clean", "/bikes/" + tag + "/cost", "/bikes/" + tag + "/replace"} {
 		b.visit(p)
 		b.until(`(document.querySelector('main')?.innerText ?? '').length > 40`, "%s", p)
-		if p != "/rules" { // where a shop chooses
+		if p != "/settings" { // where a shop chooses
 			seen("main", p)
 		}
 	}

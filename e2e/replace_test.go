@@ -30,7 +30,7 @@ func TestReplaceAWornChain(t *testing.T) {
 	mira, odalys := s.open(browser, 768, 1024), s.open(browser, 1280, 800)
 	mira.signIn("Mira Oxenholt", "2718")
 	odalys.signIn("Tobiah Marsh", "3141")
-	odalys.visit("/stores")
+	odalys.visit("/stock")
 	odalys.sees("[data-testid=need]", "1 chain for 10 sprockets")
 
 	mira.visit("/bikes/" + tag)
@@ -74,7 +74,7 @@ func TestReplaceAWornChain(t *testing.T) {
 	mira.sees(parts, "Joining link, Ten-speed links")
 	mira.sees(parts, "one chain so far")
 	mira.sees("[data-testid=track-says]", "A guess from how the bike is kept")
-	mira.sees("main", "This chain was not read yet.") // what was read was the old one's
+	mira.sees("main", "This chain was not measured yet.") // what was read was the old one's
 	odalys.until(`!document.querySelector('[data-testid=need]')`, "nothing to be needed")
 	counts := odalys.text("section[aria-label='On the shelf']")
 	assert.Contains(t, counts, "box of 116\n1\norder: low at 1")
@@ -112,7 +112,7 @@ func TestSizer(t *testing.T) {
 	tag := c.addBike("Gannet Stack", map[string]any{"drivetrain_kind": "derailleur", "sprocket_count": 12, "ring_teeth": []int{32}, "sprocket_teeth": []int{10, 52}, "motor": "none"})
 	b := s.open(startBrowser(t), 1280, 800)
 	b.signIn("Mira Oxenholt", "2718")
-	b.visit("/sizer")
+	b.visit("/chain-length")
 	b.sees("main", "Say what gears it has")
 	b.choose("kind", "derailleur")
 	for field, slip := range map[string][2]string{
@@ -122,7 +122,7 @@ func TestSizer(t *testing.T) {
 		b.fill(field, slip[0])
 		b.sees("[name="+field+"] ~ *, [aria-label='This drivetrain']", slip[1])
 	}
-	b.visit("/sizer?tag=" + tag)
+	b.visit("/chain-length?tag=" + tag)
 	b.sees("main", "the length of the chainstay")
 	b.fill("chainstay_mm", "440")
 	b.press("long 93")

@@ -38,7 +38,7 @@ func TestHouseRules(t *testing.T) {
 	tobiah.visit("/bikes/" + tag)
 	tobiah.sees("[data-testid=last-verdict]", "Replace the chain")
 
-	mira.visit("/rules")
+	mira.visit("/settings")
 	mira.press("Three-quarter")
 	mira.sees("[data-testid=changes]", "One verdict would change of 1 when this is saved")
 	mira.sees("[data-testid=changes]", "Replace the chain → Near the limit at 0.75 %")
@@ -51,11 +51,11 @@ func TestHouseRules(t *testing.T) {
 
 	// A slip in the rules is named at its field, and the rest stays as typed.
 	mira.press("Miles")
-	mira.press("Lines of the shop's own")
+	mira.press("Own wear limits")
 	get(mira, chromedp.Evaluate[bool](`(document.querySelector('details input').focus(), true)`))
 	mira.do(chromedp.SendKeys(chromedp.CSS("details input"), "0.6"))
 	mira.press("Save the rules")
-	mira.sees("main", "Lines of the shop's own need both")
+	mira.sees("main", "Own wear limits need both")
 	mira.do(chromedp.SendKeys(chromedp.CSS("details input"), "\b\b\b"))
 	mira.press("Save the rules")
 	mira.press("Bikes")
@@ -80,7 +80,7 @@ func TestToolsAndTheSimulatedOne(t *testing.T) {
 	tag := c.addBike("Aldous Fenwick-Reyes", twelveSpeed)
 	b := s.open(startBrowser(t), 1280, 800)
 	b.signIn("Mira Oxenholt", "2718")
-	b.visit("/rules/tools")
+	b.visit("/settings/tools")
 	b.sees("main", "Zero never checked")
 	b.press("Add a tool")
 	b.choose("kind", "gauge-percent")
@@ -98,7 +98,7 @@ func TestToolsAndTheSimulatedOne(t *testing.T) {
 	b.sees("[data-kind=zero-checked]", "Zero checked: 0.04 %")
 
 	b.visit("/bikes/" + tag)
-	b.press("Measure")
+	b.pressIn("main", "Measure")
 	b.press("Blue gauge")
 	b.sees("main", "Place 1 of 3")
 	tool := b.opens(chromedp.Click(chromedp.CSS("button[data-testid=plug-in]")))
@@ -123,12 +123,12 @@ func TestToolsAndTheSimulatedOne(t *testing.T) {
 	require.Len(t, page.Last.Readings, 3)
 
 	// Retired, it leaves the bench and stays on record.
-	b.visit("/rules/tools")
+	b.visit("/settings/tools")
 	b.press("Blue gauge")
 	b.press("Retire")
 	b.press("Retire it")
 	b.sees("main", "Retired. What it read stays on record")
-	b.visit("/bench")
+	b.visit("/measure")
 	b.sees("main", "Measured with")
 	assert.NotContains(t, b.text("main"), "Blue gauge")
 }

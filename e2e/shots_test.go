@@ -47,11 +47,11 @@ var views = []view{
 		b.sees("main", "The sizer says")
 	}},
 	{"stores", 1280, 800, false, func(b *tab) {
-		b.visit("/stores")
+		b.visit("/stock")
 		b.sees("[data-testid=need]", "chain")
 	}},
 	{"rules", 1280, 800, false, func(b *tab) {
-		b.visit("/rules")
+		b.visit("/settings")
 		b.press("Three-quarter")
 		b.sees("[data-testid=changes]", "when this is saved")
 	}},
@@ -59,7 +59,7 @@ var views = []view{
 		b.visit("/bikes")
 		b.sees("main", "Wharfinger") // and not only that they are being fetched
 	}},
-	{"floor", 1280, 800, false, func(b *tab) { b.sees("main", "Hands free now") }},
+	{"floor", 1280, 800, false, func(b *tab) { b.sees("main", "Next up") }},
 	{"plan", 1280, 800, false, func(b *tab) {
 		b.visit("/jobs/" + jobOf(b, "Brack"))
 		b.sees("main", "Recommended")
@@ -67,7 +67,7 @@ var views = []view{
 	{"job", 1280, 800, false, showJob},
 	{"job-tablet-night", 768, 1024, true, showJob},
 	{"baths", 1280, 800, false, func(b *tab) {
-		b.visit("/stores/baths")
+		b.visit("/stock/baths")
 		b.sees("main", "simulated probe")
 	}},
 	{"tag", 1280, 800, false, func(b *tab) {
@@ -122,7 +122,7 @@ func showCost(b *tab) {
 }
 
 func showSizer(b *tab) {
-	b.visit("/sizer?tag=" + bikeOf(b, "Fenwick"))
+	b.visit("/chain-length?tag=" + bikeOf(b, "Fenwick"))
 	b.sees("[data-testid=keep]", "Keep")
 	b.fill("box_links", "126")
 	b.sees("main", "Take off")
@@ -130,7 +130,7 @@ func showSizer(b *tab) {
 
 func showBench(b *tab) {
 	b.visit("/bikes/" + bikeOf(b, "Fenwick"))
-	b.press("Measure")
+	b.pressIn("main", "Measure")
 	for i, text := range []string{"306.2", "306.5", "306.4"} {
 		b.sees("main", []string{"Place 1 of 3", "Place 2 of 3", "Place 3 of 3"}[i])
 		b.do(chromedp.SendKeys(chromedp.CSS(`[name=reading]`), text))

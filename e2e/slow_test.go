@@ -87,7 +87,7 @@ func TestFastHandsOnASlowLine(t *testing.T) {
 	b.signIn("Mira Oxenholt", "2718")
 
 	b.visit("/bikes/" + tag)
-	b.press("Measure")
+	b.pressIn("main", "Measure")
 	b.do(chromedp.WaitVisible(reading), chromedp.SendKeys(reading, "306.8\r306.9\r307.0\r\r"))
 	b.sees("[data-testid=last-verdict]", "Replace")
 	var page struct {
@@ -144,7 +144,7 @@ func TestFastHandsOnASlowLine(t *testing.T) {
 	b.do(chromedp.SetUploadFiles(chromedp.CSS("input[name=intake_photo]"), []string{picture}))
 	b.until(`document.querySelector('main img[alt^="Taken"]')?.naturalWidth > 0`, "the picture")
 	get(b, chromedp.Evaluate[bool](`(() => {
-		const take = [...document.querySelectorAll('main button')].find(b => b.innerText.startsWith('Take the bike in'));
+		const take = [...document.querySelectorAll('main button')].find(b => b.innerText.startsWith('Book the bike in'));
 		take.click(); take.click();
 		return true;
 	})()`))

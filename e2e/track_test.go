@@ -51,7 +51,7 @@ func TestWearTrack(t *testing.T) {
 
 	// The last reading was a slip: without it the forecast is another, here and on the phone.
 	mira.press("Wear 0.24 %")
-	mira.press("Strike out")
+	mira.press("Void")
 	mira.press("Wrong bike")
 	mira.do(chromedp.Click(chromedp.CSS("dialog button[type=submit]")))
 	mira.leaves()
@@ -68,7 +68,7 @@ func TestWearTrack(t *testing.T) {
 	mira.fill("odometer", "12")
 	mira.press("Note it")
 	mira.sees("dialog", "A new computer, or a slip?")
-	mira.press("It is a new computer")
+	mira.press("New bike computer fitted")
 	mira.sees("[data-kind=odometer]", "12 km, on a new computer")
 
 	tobiah.press("New chain fitted")

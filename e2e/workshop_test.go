@@ -35,14 +35,14 @@ func TestThreeJobsOnATablet(t *testing.T) {
 	assert.GreaterOrEqual(t, get(mira, chromedp.Evaluate[float64](`document.querySelector('[data-testid=main-deed]').getBoundingClientRect().height`)), 64.0, "px, for gloves")
 
 	// To the next bike: the first is paused, with its place kept.
-	mira.press("Floor")
-	mira.sees("[data-testid=job]", "Mira O. at “Ready the floor”")
+	mira.press("Today")
+	mira.sees("[data-testid=job]", "Mira O. at “Protect the floor”")
 	mira.press("Imelda Harrowgate")
 	mira.press("Start")
 	mira.press("Floor is ready")
 	mira.sees("[data-testid=step-title]", "Into the stand")
-	mira.press("Floor")
-	mira.sees("[data-testid=job]", "next Ready the floor")
+	mira.press("Today")
+	mira.sees("[data-testid=job]", "next Protect the floor")
 	mira.sees("[data-testid=job]", "Mira O. at “Into the stand”")
 
 	// A timer of the shop's own runs beside the jobs' waits, and calls.
@@ -54,7 +54,7 @@ func TestThreeJobsOnATablet(t *testing.T) {
 	mira.fill("timer_minutes", "30")
 	mira.press("Start timer")
 	mira.sees("[data-testid=wait]", "glue")
-	mira.visit("/bench")
+	mira.visit("/measure")
 	mira.sees("[data-testid=wait]", "glue")
 	mira.press("glue")
 	mira.fill("reason", "hard already")
@@ -71,20 +71,20 @@ func TestThreeJobsOnATablet(t *testing.T) {
 	mira.visit("/jobs/" + jobs[2])
 	mira.press("One drop a joint")
 	mira.sees("main", "Not yet: first")
-	mira.press("Read the wear")
-	mira.press("Leave it out")
+	mira.press("Measure chain wear")
+	mira.press("Skip step")
 	mira.fill("skip_reason", "new chain last week")
 	mira.do(chromedp.Click(chromedp.CSS("dialog[open] button[type=submit]")))
 	mira.sees("[data-testid=step-read-wear] svg[aria-label]", "")
 	mira.until(`document.querySelector('[data-testid=step-read-wear]').dataset.state === 'skipped'`, "the step to be left out")
 	mira.press("Take it back")
 	mira.until(`document.querySelector('[data-testid=step-read-wear]').dataset.state === 'open'`, "the step to be there again")
-	mira.press("Read the wear")
-	mira.press("Leave it out")
+	mira.press("Measure chain wear")
+	mira.press("Skip step")
 	mira.fill("skip_reason", "new chain last week")
 	mira.do(chromedp.Click(chromedp.CSS("dialog[open] button[type=submit]")))
 	mira.until(`document.querySelector('[data-testid=step-read-wear]').dataset.state === 'skipped'`, "the step to be left out")
-	mira.press("Read the wear")
+	mira.press("Measure chain wear")
 	mira.sees("main", "Left out by Mira Oxenholt: new chain last week")
 
 	// Cancelled with the reason, it leaves the floor.
@@ -97,7 +97,7 @@ func TestThreeJobsOnATablet(t *testing.T) {
 	mira.fill("cancel_reason", "took it home")
 	mira.do(chromedp.Click(chromedp.CSS("dialog[open] button[type=submit]")))
 	mira.sees("main", "The job was cancelled: took it home")
-	mira.press("Floor")
+	mira.press("Today")
 	mira.until("document.querySelectorAll('[data-testid=job]').length === 2", "two jobs to be left")
 }
 
@@ -155,7 +155,7 @@ func TestPlanOverruledAndPapers(t *testing.T) {
 	b.sees("[data-testid=finding]", "fixed")
 	// Planned anew, twice, and each time at another price: what was agreed stands, and the difference is said.
 	for range 2 {
-		b.press("Plan anew")
+		b.press("Re-plan")
 		b.press("Plan quick")
 		b.sees("dialog [data-testid=agreed]", "€60.00")
 		b.sees("dialog [data-testid=agreed]", "Mira Oxenholt")
@@ -164,7 +164,7 @@ func TestPlanOverruledAndPapers(t *testing.T) {
 		b.sees("main", "€60.00 agreed")
 		b.sees("main", "less than agreed")
 	}
-	b.press("Plan anew")
+	b.press("Re-plan")
 	b.press("Plan quick")
 	b.press("Another price was agreed")
 	b.press("As quoted")
@@ -184,7 +184,7 @@ func TestStoresOfTheWorkshop(t *testing.T) {
 	c := s.client()
 	b := s.open(startBrowser(t), 1280, 800)
 	b.signIn("Mira Oxenholt", "2718")
-	b.visit("/stores/fluids")
+	b.visit("/stock/fluids")
 	b.press("Put in the stores")
 	b.fill("name", "White petrol")
 	b.fill("quantity", "1000")
@@ -206,7 +206,7 @@ func TestStoresOfTheWorkshop(t *testing.T) {
 	b.press("Chain into the jar")
 	b.sees("main", "63 mL + 188 mL water")
 
-	b.visit("/stores/baths")
+	b.visit("/stock/baths")
 	b.press("Fill a new bath")
 	b.press("Wax pot")
 	b.fill("name", "Pot")
@@ -221,7 +221,7 @@ func TestStoresOfTheWorkshop(t *testing.T) {
 	b.press("Heat off")
 	b.until("document.querySelector('[data-testid=pot-on]') === null", "the pot to be off")
 
-	b.visit("/stores/waste?job=" + job)
+	b.visit("/stock/waste?job=" + job)
 	b.press("Sludge")
 	b.fill("amount", "1.5")
 	b.fill("waste_note", "blue drum")

@@ -27,14 +27,14 @@ const (
 // be done: what waits longest is begun early.
 var catalogue = []Step{
 	// Intake
-	{Code: "floor", Phase: Intake, Title: "Ready the floor", Station: AtStand, Minutes: 1,
+	{Code: "floor", Phase: Intake, Title: "Protect the floor", Station: AtStand, Minutes: 1,
 		Do: "Cover the floor under the stand, or wet the concrete.", Why: "Dirt and oil come up off wet concrete; from dry they soak in.", Done: "Floor is ready"},
 	{Code: "motor-off", Phase: Intake, Title: "Motor off", Station: AtStand, Minutes: 1, When: "motor", Cautions: []Caution{Electric}, Gate: true,
 		Do: "Power off, battery handled as its maker says, before the bike is lifted or wet.", Why: "A motor that starts takes fingers with it, and water and current do not go together.", Done: "Power is off"},
 	{Code: "clamp", Phase: Intake, Title: "Into the stand", Station: AtStand, Minutes: 2, Tools: []string{"soft cloth"}, After: []string{"floor", "motor-off"}, Cautions: []Caution{Electric, Lifting},
 		Do: "Clamp the seatpost, its tube and the jaws wiped. Never a carbon or thin tube.", Why: "Grit in the jaws scratches, and a thin tube is crushed.", Done: "It stands firm",
 		Or: []Variant{{When: "heavy", Do: "Two people or a lift, and a stand rated for the weight. Clamp the seatpost, its tube and the jaws wiped."}}},
-	{Code: "read-wear", Phase: Intake, Title: "Read the wear", Station: AtStand, Minutes: 2, Tools: []string{"wear tool"}, After: []string{"clamp"}, When: "!read",
+	{Code: "read-wear", Phase: Intake, Title: "Measure chain wear", Station: AtStand, Minutes: 2, Tools: []string{"wear tool"}, After: []string{"clamp"}, When: "!read",
 		Do: "Read the chain at three places, before any cleaning.", Why: "Work on a chain that is thrown away is wasted.", Done: "Wear is read"},
 	{Code: "look-teeth", Phase: Intake, Title: "Look at teeth and pulleys", Station: AtStand, Minutes: 2, After: []string{"clamp"},
 		Do: "Sprockets, rings, pulleys: square tops are fine, rounded ones are noted, points are replaced.", Why: "What is worn is agreed on with the owner before the work, not after.", Done: "Teeth are looked at"},
@@ -68,7 +68,7 @@ var catalogue = []Step{
 		Do: "Chain into a solvent made for this film, lid on. Scrape what peels when it has stood.", Why: "Water-based degreaser does not lift a dried film.", Done: "Start the soak"},
 
 	// Strip: apart
-	{Code: "gear-set", Phase: Apart, Title: "Gear to stand in", Station: AtStand, Minutes: 1, After: []string{"cover-brakes", "agree"}, When: "on-bike derailleur",
+	{Code: "gear-set", Phase: Apart, Title: "Shift to working gear", Station: AtStand, Minutes: 1, After: []string{"cover-brakes", "agree"}, When: "on-bike derailleur",
 		Do: "Biggest ring and smallest sprocket for wiping.", Why: "The chain runs straight and there is room for a rag.", Done: "Gear is set", Or: []Variant{{When: "chain-bath", Do: "Smallest ring and smallest sprocket for the bath."}}},
 	{Code: "wheel-out", Phase: Apart, Title: "Rear wheel out", Station: AtStand, Minutes: 2, After: []string{"gear-set", "cover-brakes", "open-chain", "old-chain-off", "clutch-off", "agree"}, When: "wheel-out", Cautions: []Caution{Braking}, Tools: []string{"hex 5 and 6 mm", "pad spacer"},
 		Do: "Smallest sprocket, wheel out, spacer between the pads. Lever not squeezed.", Why: "Sprockets are brushed tilted so that nothing runs into the hub.", Done: "Wheel is out"},
@@ -117,7 +117,7 @@ var catalogue = []Step{
 	{Code: "bath-on", Phase: Degrease, Title: "Chain bath on", Station: AtStand, Minutes: 2, After: []string{"gear-set", "pulleys-scrape", "sprockets-brush", "rings-brush", "dummy-hub"}, When: "chain-bath on-bike", Tools: []string{"chain-bath device", "rag"}, Uses: []Use{{Degreaser, bathML, Mixed}, {GlovePair, 1, Once}}, Cautions: []Caution{Gloves, Braking},
 		Do: "Device level on the lower run, rag around it to catch drips, filled to its line.", Why: "Off level it pulls the chain from the ring and drips on the rotor.", Done: "Bath is on",
 		Or: []Variant{{When: "!derailleur", Do: "No derailleur to hang it on: held by hand, level, never sideways. Rag around it, filled to its line."}}},
-	{Code: "bath-degrease", Phase: Degrease, Title: "Twenty to thirty turns", Station: AtStand, Minutes: 3, After: []string{"bath-on"}, When: "chain-bath on-bike", Cautions: []Caution{Fingers},
+	{Code: "bath-degrease", Phase: Degrease, Title: "Run the cleaner, 20–30 crank turns", Station: AtStand, Minutes: 3, After: []string{"bath-on"}, When: "chain-bath on-bike", Cautions: []Caution{Fingers},
 		Wait: &Wait{Code: "degreaser-on", Least: 1, Most: 10},
 		Do:   "Back-pedal slowly, 20 to 30 turns of the crank, until the chain is bright and fresh fluid no longer darkens.", Why: "Clear fluid means that no more comes out; dark means that it works.", Done: "Chain is bright",
 		Or: turned("Wheel off the ground, motor off, the wheel turned forward by hand for 20 to 30 turns.")},
@@ -126,7 +126,7 @@ var catalogue = []Step{
 		Do:   "Drain into its container, wipe the device out. Warm soapy water to the line, turn again, drain. Clear water where the label asks for it. Let it drip.", Why: "Degreaser left in the joints eats the new oil.", Done: "Chain is rinsed",
 		Or: turned("Drain into its container. Warm soapy water to the line, the wheel turned forward by hand again, drain, let it drip.")},
 	{Code: "rag-test", Phase: Degrease, Title: "White rag test", Station: AtStand, Minutes: 1, After: []string{"chain-wipe", "chain-brush-off", "bath-soap"}, When: "on-bike !chain-wipe", Cautions: []Caution{Fingers}, Uses: []Use{{Rags, 1, Once}},
-		Do: "Draw a white rag through for ten turns; a finger on a roller. A grey trace passes, black repeats.", Why: "The eye says clean long before the joints are.", Done: "Grey trace: passes", Fail: "Black: again", Back: []string{"bath-on", "chain-brush"},
+		Do: "Draw a white rag through for ten turns; a finger on a roller. A grey trace passes, black repeats.", Why: "The eye says clean long before the joints are.", Done: "Grey trace: passes", Fail: "Still black", Back: []string{"bath-on", "chain-brush"},
 		Or: turned("White rag along the chain for its whole length; a finger on a roller. A grey trace passes, black repeats.")},
 
 	// Wash
@@ -163,7 +163,7 @@ var catalogue = []Step{
 	{Code: "jar-refresh", Phase: ChainBath, Title: "Dump, refresh, shake", Station: InTub, Minutes: 4, After: []string{"chain-scrub"}, When: "jar !film", Cautions: []Caution{Gloves, Waste}, Uses: []Use{{Degreaser, jarML, Mixed}},
 		Do: "Spent fluid to its container, fresh to cover, shake, vent, look. Three fillings for a foul one.", Why: "Only fluid that stays clear says that nothing more comes out.", Done: "It stays clear", Fail: "Dark again", Back: []string{"jar-refresh"}},
 	{Code: "chain-rag", Phase: ChainBath, Title: "White rag test", Station: InTub, Minutes: 1, After: []string{"jar-refresh"}, When: "jar !film", Uses: []Use{{Rags, 1, Once}}, Cautions: []Caution{Gloves},
-		Do: "Draw the whole chain through a white rag; a finger on a roller. A grey trace passes, black repeats.", Why: "The eye says clean long before the joints are.", Done: "Grey trace: passes", Fail: "Black: again", Back: []string{"jar-refresh"}},
+		Do: "Draw the whole chain through a white rag; a finger on a roller. A grey trace passes, black repeats.", Why: "The eye says clean long before the joints are.", Done: "Grey trace: passes", Fail: "Still black", Back: []string{"jar-refresh"}},
 	{Code: "new-grease", Phase: ChainBath, Bath: "ultrasonic-tank", Title: "Grease off the new chain", Station: InTank, Minutes: 5, After: []string{"old-chain-off"}, When: "bare chain-goes", Cautions: []Caution{Gloves, Air, Tank, Waste}, Wait: &Wait{Code: "tank", Least: 60, Most: 120}, Tools: []string{"basket"}, Uses: []Use{{Degreaser, trayML, Mixed}},
 		Do: "New chain in the clean-only bath: about 30 °C, 30 minutes, turn over, 30 more. Never a bath that had dirty ones.", Why: "Wax does not hold on factory grease.", Done: "Start the tank"},
 	{Code: "bare-one", Phase: ChainBath, Title: "First bath, dirt out", Station: InTub, Minutes: 5, After: []string{"open-chain", "jar-refresh", "film-scrape"}, When: "bare !chain-goes !film", Cautions: []Caution{Gloves, Air, Waste}, Wait: &Wait{Code: "jar-soak", Least: 15, Most: alloyMost}, Uses: []Use{{Degreaser, jarML, Mixed}}, Tools: []string{"jar"},
@@ -178,8 +178,8 @@ var catalogue = []Step{
 		Do: "Bicarbonate, 20 g to a litre, five minutes. Pitted or stiff after that: replace it.", Why: "Acid left in the joints goes on eating.", Done: "Start the five minutes"},
 	{Code: "chain-rinse", Phase: ChainBath, Title: "Rinse the chain", Station: InTub, Minutes: 2, After: []string{"chain-rag", "bare-look", "neutralise", "film-scrape"}, When: "leaves-again !no-rinse | bare !no-rinse",
 		Do: "Hot water for a water-based fluid until it runs clear.", Why: "Degreaser left inside eats the new lubricant.", Done: "It runs clear"},
-	{Code: "flex", Phase: ChainBath, Title: "Flex it by the ear", Station: InTub, Minutes: 1, After: []string{"chain-rinse", "chain-rag"}, When: "jar !film",
-		Do: "Bend the chain close to the ear, its whole length.", Why: "Grit that is heard is grit that wears.", Done: "No grit heard", Fail: "Grit is heard", Back: []string{"jar-refresh"}},
+	{Code: "flex", Phase: ChainBath, Title: "Flex it next to your ear", Station: InTub, Minutes: 1, After: []string{"chain-rinse", "chain-rag"}, When: "jar !film",
+		Do: "Bend the chain close to the ear, its whole length.", Why: "Grit that is heard is grit that wears.", Done: "No grit heard", Fail: "Sounds gritty", Back: []string{"jar-refresh"}},
 	{Code: "chain-hang", Phase: Drying, Title: "Hang the chain to dry", Station: OnRack, Minutes: 2, After: []string{"chain-rinse", "flex"}, When: "leaves-again | bare", Wait: &Wait{Code: "dry", Least: 30, Most: 90},
 		Do: "Through the cloth, then hung in moving air. Compressed air along its length where there is some.", Why: "Water in the joints keeps lubricant out and rusts.", Done: "Start drying", Or: []Variant{{When: "blower", Wait: &Wait{Code: "dry", Least: 15, Most: 75}}}},
 	// The pot is hot by the time the chain is dry, and not for hours before.
@@ -208,7 +208,7 @@ var catalogue = []Step{
 	// Dry
 	{Code: "air-dry", Phase: Drying, Title: "Let the drivetrain dry", Station: OnRack, Minutes: 2, After: []string{"frame-dry", "rag-test"}, When: "on-bike wetted", Wait: &Wait{Code: "dry", Least: 30, Most: 90}, Uses: []Use{{Displacer, 5, Once}}, Cautions: []Caution{Braking, Air},
 		Do: "Cloth through chain and sprockets, water-dispersing spray on a cloth where it does not reach, away from rotor and rim.", Why: "Water in the joints keeps lubricant out and rusts.", Done: "Start drying", Or: []Variant{{When: "blower", Wait: &Wait{Code: "dry", Least: 15, Most: 75}}}},
-	{Code: "dry-check", Phase: Drying, Title: "Dry to the inside", Station: OnRack, Minutes: 1, After: []string{"chain-hang", "air-dry"}, When: "wetted | leaves-again | bare", Wait: &Wait{Code: "bare-steel", Most: bareMost, Until: []string{"oil", "drip-one", "wax-in", "grease-wipe"}},
+	{Code: "dry-check", Phase: Drying, Title: "Check it is dry inside", Station: OnRack, Minutes: 1, After: []string{"chain-hang", "air-dry"}, When: "wetted | leaves-again | bare", Wait: &Wait{Code: "bare-steel", Most: bareMost, Until: []string{"oil", "drip-one", "wax-in", "grease-wipe"}},
 		Do: "Flex a joint over white paper: no drop, no dark edge. From here the clock of bare steel runs.", Why: "Bare steel flash-rusts within the hour; displacing spray or a film of oil is the way out.", Done: "It is dry", Fail: "Still wet inside", Back: []string{"chain-hang", "air-dry"}},
 
 	// Wax
@@ -245,13 +245,13 @@ var catalogue = []Step{
 		Do: "One drop on each roller. Not wiped while wet.", Why: "It must run in before it sets.", Done: "Start drying"},
 	{Code: "drip-two", Phase: Lubricate, Title: "Drip wax, second coat", Station: AtStand, Minutes: 3, After: []string{"drip-one"}, When: "drip-wax", Cautions: []Caution{Braking}, Wait: &Wait{Code: "wax-set", Least: 240}, Uses: []Use{{WaxDrip, waxDropML, PerLink}},
 		Do: "First coat touch-dry, the same again. Overnight is better; cold and damp lengthen it. Dry flakes fall off by themselves.", Why: "The first coat wets the joint, the second fills it.", Done: "Start setting"},
-	{Code: "pivots", Phase: Lubricate, Title: "A trace on the pivots", Station: AtStand, Minutes: 2, After: []string{"oil-wipe", "grease-wipe", "drip-one", "chain-on", "frame-dry", "frame-wipe"}, Cautions: []Caution{Braking}, Uses: []Use{{ChainOil, 0.3, Once}},
+	{Code: "pivots", Phase: Lubricate, Title: "Oil the pivots", Station: AtStand, Minutes: 2, After: []string{"oil-wipe", "grease-wipe", "drip-one", "chain-on", "frame-dry", "frame-wipe"}, Cautions: []Caution{Braking}, Uses: []Use{{ChainOil, 0.3, Once}},
 		Do: "Lever and cable ends a trace, never near rim or rotor.", Why: "Dry pivots shift late.", Done: "Pivots move freely", Or: []Variant{{When: "derailleur", Do: "Four pivots of each derailleur, lever and cable ends a trace, never near rim or rotor."}}},
 
 	// Finish
 	{Code: "index", Phase: Finish, Title: "Index the gears", Station: AtStand, Minutes: 8, After: []string{"chain-on", "new-chain", "wheel-in", "derailleur-on"}, When: "strip derailleur | chain-goes derailleur",
 		Do: "Limit screws, then the cable, up and down through the whole range. Clutch on.", Why: "Everything was apart; nothing stands where it did.", Done: "It shifts cleanly"},
-	{Code: "brake-faces", Phase: Finish, Title: "Clean the braking faces", Station: AtStand, Minutes: 2, After: []string{"pivots", "wheel-in", "rinse", "oil-wipe", "frame-wipe"}, When: "disc | rim", Cautions: []Caution{Air, Holds}, Uses: []Use{{Alcohol, 10, Once}}, Tools: []string{"rotor cloth"},
+	{Code: "brake-faces", Phase: Finish, Title: "Clean the rotors or rims", Station: AtStand, Minutes: 2, After: []string{"pivots", "wheel-in", "rinse", "oil-wipe", "frame-wipe"}, When: "disc | rim", Cautions: []Caution{Air, Holds}, Uses: []Use{{Alcohol, 10, Once}}, Tools: []string{"rotor cloth"},
 		Do: "Covers off. Rotors or rims with alcohol on their own cloth. Oil on one: wipe at once, clean, then decide on the pads.", Why: "What the cleaning left there is the first thing the brake meets.", Done: "Faces are clean"},
 	{Code: "frame-protect", Phase: Finish, Title: "Protect the frame", Station: AtStand, Minutes: 2, After: []string{"frame-dry", "frame-wipe"}, When: "protect", Uses: []Use{{Protectant, 5, Once}},
 		Do: "On a cloth, not sprayed. Never on tyres, saddle, grips, pedals, rims or rotors.", Why: "Mud slides off next time.", Done: "Frame is done"},

@@ -28,7 +28,7 @@ var complaints = []Complaint{
 	{"squeaks", "It squeaks", "A drop of oil on one run: quieter?", []Cause{
 		{"dry-joints", "Dry joints", "Relubricate, or clean at its grade"},
 		{"dry-pulleys", "Dry pulleys", "Clean and grease the pulleys"}}, clean.Wipe},
-	{"gritty", "Gritty, grinding", "Flex it by the ear; spin the pulleys.", []Cause{
+	{"gritty", "Gritty, grinding", "Flex it next to your ear; spin the pulleys.", []Cause{
 		{"dirt-in-joints", "Dirt inside the joints", "Soak"},
 		{"dirt-came-back", "Dirt come back from pulleys, rings, sprockets", "Soak, or strip"},
 		{"pulley-bearing", "Worn pulley bearing", "New pulleys"}}, clean.Soak},
@@ -40,7 +40,7 @@ var complaints = []Complaint{
 		{"dry-interfaces", "Dry or dirty splines and interfaces", "Strip that part"},
 		{"ring-bolts", "Loose ring bolts", "Threadlocker and torque"},
 		{"crank", "Crank", "Off, cleaned, on at its torque"}}, clean.Strip},
-	{"skips", "Skips under load", "Which gear? Read the wear, turn it by hand.", []Cause{
+	{"skips", "Skips under load", "Which gear? Measure chain wear, turn it by hand.", []Cause{
 		{"worn-sprocket", "Worn sprocket with a newer chain", "New sprockets"},
 		{"worn-chain", "Worn chain", "The verdict decides"},
 		{"stiff-link", "Stiff link", "Work it free"},

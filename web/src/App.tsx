@@ -54,15 +54,16 @@ const FluidsPlace = screen(() => import("./screens/stores/FluidsPlace"), "Fluids
 const StoresPlace = screen(() => import("./screens/stores/StoresPlace"), "StoresPlace");
 const WastePlace = screen(() => import("./screens/stores/WastePlace"), "WastePlace");
 
-/** Fetches every screen once the page has nothing better to do. */
-function useEveryScreen(): void {
+/** Whether this device asks to be sent little. */
+const sparing = () => (navigator as { connection?: { saveData?: boolean } }).connection?.saveData === true;
+
+/** Stands beside the first screen, and fetches every other as soon as that one is there. */
+function EveryScreen() {
   useEffect(() => {
-    const fetchAll = () => {
-      for (const load of screens) load().catch(() => {}); // it is asked for again when it is opened
-    };
-    const timer = window.setTimeout(fetchAll, 1500);
-    return () => window.clearTimeout(timer);
+    if (sparing()) return;
+    for (const load of screens) load().catch(() => {}); // it is asked for again when it is opened
   }, []);
+  return null;
 }
 
 export default function Root() {
@@ -73,12 +74,26 @@ export default function Root() {
   );
 }
 
+/** What places were called before: an address that somebody kept goes on. */
+const moved: Record<string, string> = {
+  "/floor": "/today",
+  "/bench": "/measure",
+  "/sizer": "/chain-length",
+  "/stores": "/stock",
+  "/rules": "/settings",
+};
+
+function Moved() {
+  const { pathname, search } = useLocation();
+  const old = Object.keys(moved).find((o) => pathname === o || pathname.startsWith(`${o}/`)) ?? "";
+  return <Navigate to={`${moved[old] ?? ""}${pathname.slice(old.length)}${search}`} replace />;
+}
+
 function App() {
   const session = useQuery(sessionOptions);
   useFaultsInView();
   useTabs();
   useMoments();
-  useEveryScreen();
   const at = useLocation().pathname;
   const alone = at.startsWith("/simulated-tool/"); // a window of its own, without the frame
   // When a session ends while somebody works, the page stays as it is under the sign-in, so that
@@ -111,9 +126,10 @@ function App() {
     <Frame session={known} signedOut={!session.data}>
       <Screens at={at}>
         <Suspense fallback={<Waiting what="the screen" />}>
+          <EveryScreen />
           <Routes>
-            <Route path="/" element={<Navigate to="/floor" replace />} />
-            <Route path="/floor" element={<FloorPlace />} />
+            <Route path="/" element={<Navigate to="/today" replace />} />
+            <Route path="/today" element={<FloorPlace />} />
             <Route path="/jobs/:id" element={<JobPage />} />
             <Route path="/jobs/:id/intake" element={<LookAgain />} />
             <Route path="/jobs/:id/plan" element={<ReplanPage />} />
@@ -125,26 +141,29 @@ function App() {
             <Route path="/bikes/:tag/edit" element={<EditBike />} />
             <Route path="/bikes/:tag/cost" element={<CostPage />} />
             <Route path="/bikes/:tag/print" element={<TagPage />} />
-            <Route path="/bench" element={<BenchPlace />} />
+            <Route path="/measure" element={<BenchPlace />} />
             <Route path="/customers" element={<CustomersPlace />} />
             <Route path="/customers/new" element={<AddCustomer />} />
             <Route path="/customers/:id" element={<CustomerPage />} />
             <Route path="/customers/:id/edit" element={<EditCustomer />} />
             <Route path="/bikes/:tag/replace" element={<ReplacePage />} />
             <Route path="/bikes/:tag/clean" element={<CleanPage />} />
-            <Route path="/sizer" element={<SizerPlace />} />
+            <Route path="/chain-length" element={<SizerPlace />} />
             <Route path="/due" element={<DuePlace />} />
             <Route path="/due/messages" element={<MessagesPlace />} />
             <Route path="/due/gateway" element={<GatewayPlace />} />
-            <Route path="/stores" element={<StoresPlace />} />
-            <Route path="/stores/fluids" element={<FluidsPlace />} />
-            <Route path="/stores/baths" element={<BathsPlace />} />
-            <Route path="/stores/waste" element={<WastePlace />} />
-            <Route path="/rules" element={<RulesPlace />} />
-            <Route path="/rules/tools" element={<ToolsPlace />} />
-            <Route path="/rules/tables" element={<TablesPlace />} />
-            <Route path="/rules/tools/new" element={<AddTool />} />
-            <Route path="/rules/tools/:id" element={<ToolPage />} />
+            <Route path="/stock" element={<StoresPlace />} />
+            <Route path="/stock/fluids" element={<FluidsPlace />} />
+            <Route path="/stock/baths" element={<BathsPlace />} />
+            <Route path="/stock/waste" element={<WastePlace />} />
+            <Route path="/settings" element={<RulesPlace />} />
+            <Route path="/settings/tools" element={<ToolsPlace />} />
+            <Route path="/settings/tables" element={<TablesPlace />} />
+            <Route path="/settings/tools/new" element={<AddTool />} />
+            <Route path="/settings/tools/:id" element={<ToolPage />} />
+            {Object.keys(moved).map((old) => (
+              <Route key={old} path={`${old}/*`} element={<Moved />} />
+            ))}
             <Route path="*" element={<Empty title="There is nothing at this address." />} />
           </Routes>
         </Suspense>

@@ -249,9 +249,9 @@ func checkClass(c *ClassRule, fault func(name, code, format string, args ...any)
 	case c.LimitPct == nil && c.TogetherPct == nil:
 		c.LimitReason = ""
 	case c.LimitPct == nil:
-		fault("limit_pct", "missing", "Lines of the shop's own need both: where the chain is replaced, and where the sprockets go with it.")
+		fault("limit_pct", "missing", "Own wear limits need both: where the chain is replaced, and where the sprockets go with it.")
 	case c.TogetherPct == nil:
-		fault("together_pct", "missing", "Lines of the shop's own need both: where the chain is replaced, and where the sprockets go with it.")
+		fault("together_pct", "missing", "Own wear limits need both: where the chain is replaced, and where the sprockets go with it.")
 	case *c.TogetherPct < *c.LimitPct:
 		fault("together_pct", "out-of-range", "The sprockets cannot be expected to go before the chain.")
 	case c.LimitReason == "":

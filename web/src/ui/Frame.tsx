@@ -15,14 +15,14 @@ import { useServerTime, WaitsStrip } from "./Waits";
 import { useWedge } from "./wedge";
 
 const places = [
-  { to: "/floor", words: "Floor", key: "f", icon: "floor" },
+  { to: "/today", words: "Today", key: "t", icon: "floor" },
   { to: "/bikes", words: "Bikes", key: "b", icon: "bikes" },
-  { to: "/bench", words: "Bench", key: "m", icon: "bench" },
-  { to: "/sizer", words: "Sizer", key: "z", icon: "sizer" },
+  { to: "/measure", words: "Measure", key: "m", icon: "bench" },
+  { to: "/chain-length", words: "Chain length", key: "l", icon: "sizer" },
   { to: "/due", words: "Due", key: "d", icon: "due" },
-  { to: "/stores", words: "Stores", key: "s", icon: "stores" },
-  { to: "/customers", words: "Owners", key: "o", icon: "customers" },
-  { to: "/rules", words: "Rules", key: "r", icon: "rules" },
+  { to: "/stock", words: "Stock", key: "s", icon: "stores" },
+  { to: "/customers", words: "Customers", key: "c", icon: "customers" },
+  { to: "/settings", words: "Settings", key: "g", icon: "rules" },
 ] as const;
 
 /** In a demo the clock runs apart from the world's: it says so, and what time it is there. */
@@ -62,7 +62,7 @@ export function Frame({ session, signedOut, children }: { session: Session; sign
     <frameContext.Provider value={context}>
       <div className="frame grid h-full grid-cols-[1fr] grid-rows-[auto_1fr_auto_auto] bg-frame text-frame-ink sm:grid-cols-[76px_1fr] sm:grid-rows-[52px_1fr_auto]">
         <header className="no-print flex items-center gap-2 px-3 py-1 sm:col-span-2 sm:gap-3 sm:py-0">
-          <NavLink to="/floor" className="flex items-center gap-2 rounded-field" aria-label="Earnest Pony">
+          <NavLink to="/today" className="flex items-center gap-2 rounded-field" aria-label="Earnest Pony">
             <PonyHead />
             <span className="hidden whitespace-nowrap text-[17px] font-bold md:inline">Earnest Pony</span>
           </NavLink>
@@ -112,7 +112,7 @@ export function Frame({ session, signedOut, children }: { session: Session; sign
 
 function PlaceLink({ place }: { place: (typeof places)[number] }) {
   const path = useLocation().pathname;
-  const here = path.startsWith(place.to) || (place.to === "/floor" && path.startsWith("/jobs"));
+  const here = path.startsWith(place.to) || (place.to === "/today" && path.startsWith("/jobs"));
   return (
     <NavLink
       to={place.to}

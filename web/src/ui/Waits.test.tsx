@@ -150,7 +150,7 @@ it("starts a timer of the shop's own, rings once a tap has allowed it, and watch
   });
   show(<WaitsStrip />);
   expect((await screen.findByTestId("pot-on")).textContent).toBe("Wax potALARM: heat off, simulated131 °C");
-  expect(screen.getByText("Nothing waits")).toBeTruthy();
+  expect(screen.getByText("No timers")).toBeTruthy();
   fireEvent.click(screen.getByRole("button", { name: "Sound off" }));
   expect(started).toHaveBeenCalledTimes(2);
   fireEvent.click(screen.getByRole("button", { name: "Timer" }));

@@ -42,7 +42,7 @@ export function WaitsStrip() {
       className={`no-print flex min-w-0 items-center gap-2 bg-frame px-2 py-1.5 text-frame-ink sm:col-span-2 ${waits.length === 0 ? "max-sm:hidden" : ""}`}
     >
       <span className="w-14 shrink-0 text-[12px] leading-tight text-frame-quiet max-sm:hidden">
-        {waits.length === 0 ? "Nothing waits" : "Waits running"}
+        {waits.length === 0 ? "No timers" : "Timers"}
       </span>
       <ul className="flex min-w-0 grow gap-2 overflow-x-auto">
         {states.map(({ wait, state }) => (
@@ -92,7 +92,7 @@ function HotPots({ sound }: { sound: boolean }) {
       <button
         type="button"
         data-testid="pot-on"
-        onClick={() => navigate("/stores/baths")}
+        onClick={() => navigate("/stock/baths")}
         className={`flex min-h-(--target) items-center gap-3 rounded-field px-3 py-1 text-left ${
           b.pot?.state === "hot" || b.pot?.state === "alarm" ? "calling bg-error text-error-content" : "bg-frame-raised"
         }`}

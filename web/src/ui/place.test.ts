@@ -6,7 +6,7 @@ const root = join(import.meta.dirname, "..");
 
 /** Where the device itself is meant: its own clock, and the formatters that are given zone and locale. */
 const device =
-  /^ui\/(shop|format|days|when|numbers|money|undo|moments|Slips|Waits)\.tsx?$|^api\/queries\.ts$|^places\/signin\/|WhereRules/;
+  /^ui\/(shop|format|days|when|numbers|money|undo|moments|Slips|Waits)\.tsx?$|^api\/queries\.ts$|^screens\/signin\/|WhereRules/;
 
 it("asks nobody but the shop for the time of day, or for how numbers are written", () => {
   const found: string[] = [];

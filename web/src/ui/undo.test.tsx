@@ -18,7 +18,7 @@ it("offers ten seconds to take back what was done, says how many are left, and w
   vi.useFakeTimers();
   show(<Slips />);
   let back = 0;
-  act(() => offerBack("Left out: Read the wear", async () => void back++));
+  act(() => offerBack("Left out: Measure chain wear", async () => void back++));
   expect(screen.getByRole("button", { name: /Take it back/ }).textContent).toContain("10 s");
   await act(() => vi.advanceTimersByTimeAsync(6000));
   fireEvent.click(screen.getByRole("button", { name: /Take it back/ }));
@@ -40,7 +40,7 @@ it("does what cannot be undone when the time is over, or when the page is left, 
   vi.useFakeTimers();
   show(<Slips />);
   let struck = 0;
-  const strike = () => act(() => holdBack("Struck out: 24 Nov", async () => void struck++));
+  const strike = () => act(() => holdBack("Voided: 24 Nov", async () => void struck++));
   strike();
   fireEvent.click(screen.getByRole("button", { name: /Take it back/ }));
   await act(() => vi.advanceTimersByTimeAsync(20_000));

@@ -75,7 +75,7 @@ it("says a forecast in the kilometres of the road, and what it rests on", () => 
   };
   const now = Date.UTC(2026, 10, 24, 9);
   expect(trackSentence(t, distanceIn("km"), now)).toBe(
-    "About 900 km left in weather like this, maybe only 500. Look again in 500 km, or by 13 Jan 2027.",
+    "About 900 km left in weather like this, maybe only 500. Check again in 500 km, or by 13 Jan 2027.",
   );
   expect(trackSentence(t, distanceIn("mi"), now)).toContain("About 560 mi left in weather like this, maybe only 310.");
   expect(trackSentence({ ...t, forecast: { ...forecast, measured: false } }, distanceIn("km"), now)).toContain(

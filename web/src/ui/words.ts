@@ -22,11 +22,11 @@ import { read as length } from "./units";
 // The rules answer in codes and numbers; here they become a mechanic's words.
 
 export const verdictWords: Record<Verdict, string> = {
-  ok: "Ride on",
+  ok: "OK, ride it",
   watch: "Near the limit",
   unsure: "Unsure",
   replace: "Replace the chain",
-  "replace-together": "Chain and sprockets",
+  "replace-together": "Replace chain and cassette",
 };
 
 export const schoolWords: Record<School, { name: string; why: string }> = {
@@ -333,7 +333,7 @@ export function verdictSentence(w: WearAnswer): string {
   if (forced.length > 0) {
     const seen = forced.join(", ").toLowerCase();
     return w.verdict === "replace-together"
-      ? `Seen: ${seen}. Chain and sprockets go together whatever the reading; look at rings and pulleys.`
+      ? `Seen: ${seen}. Chain and cassette go together whatever the reading; look at rings and pulleys.`
       : `Seen: ${seen}. The chain comes off whatever the reading.`;
   }
   if (reason(w, "screening-only")) return "A look alone neither clears nor condemns a chain. Measure it.";
@@ -443,7 +443,7 @@ export function trackSentence(t: WearTrack, d: Distance, now = moment()): string
     f.next_check_days === undefined
       ? ""
       : `, or by ${shortDay(new Date(now + f.next_check_days * 86_400_000).toISOString(), now)}`;
-  return `${guess}${guess ? left : capital(left)} Look again in ${about(road(f.next_check_hard_km))} ${d.unit}${by}.`;
+  return `${guess}${guess ? left : capital(left)} Check again in ${about(road(f.next_check_hard_km))} ${d.unit}${by}.`;
 }
 
 /** What to make of readings of both sorts of tools. */

@@ -84,7 +84,7 @@ async function bench(tag?: string) {
   const { emptyBench } = await import("./state");
   if (tag) localStorage.setItem("pony.bench", JSON.stringify({ ...emptyBench(3), tag }));
   const [{ BenchPlace }, { show }] = await Promise.all([import("./BenchPlace"), import("../../test-kit")]);
-  show(<BenchPlace />, "/bench");
+  show(<BenchPlace />, "/measure");
 }
 
 const handlers = {

@@ -99,7 +99,7 @@ export function BenchPlace() {
         <div className="panel">
           <Empty title="No measuring tool is on the bench.">
             <p>Add what the shop measures with; a steel ruler is enough to begin.</p>
-            <Link to="/rules/tools/new" className="deed-main">
+            <Link to="/settings/tools/new" className="deed-main">
               Add a tool
             </Link>
           </Empty>
@@ -266,7 +266,7 @@ function Numbers({ answer: a }: { answer: BenchAnswer }) {
       </div>
       {w.play_per_joint_mm !== undefined && (
         <div>
-          <p className="label-small">play, a joint</p>
+          <p className="label-small">play per link</p>
           <p className="font-mono text-xl font-semibold">{fine(w.play_per_joint_mm, 3)}</p>
         </div>
       )}

@@ -77,7 +77,7 @@ export function Entering(p: Props) {
               ? `Zero last checked ${shortDay(tool.zero_checked_on)}`
               : "Its zero was never checked"}
             <Link
-              to={`/rules/tools/${tool.id}`}
+              to={`/settings/tools/${tool.id}`}
               className="flex min-h-(--target) items-center underline underline-offset-4"
             >
               Check it

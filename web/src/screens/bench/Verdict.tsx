@@ -204,7 +204,7 @@ export function VerdictOf({ answer, act }: { answer: BenchAnswer | undefined; ac
         </ul>
       </section>
       <section>
-        <h2 className="label-small mb-0.5">Other schools would say</h2>
+        <h2 className="label-small mb-0.5">Other shop rules would say</h2>
         <ul>
           {w.other_schools.map((o) => (
             <li key={o.school} className="flex justify-between gap-3 border-t border-base-300 py-0.5 text-[14px]">

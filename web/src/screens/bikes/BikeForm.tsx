@@ -222,7 +222,7 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
         {text("ring_teeth", "Ring teeth", { hint: "34, 50" })}
         {text("chain_links", "Links in the chain", { numeric: true, hint: "inner and outer counted alike" })}
         {text("chainstay_mm", "Chainstay", { numeric: true })}
-        {text("chainstay_growth_mm", "Grows under travel", { numeric: true })}
+        {text("chainstay_growth_mm", "Chainstay growth at full travel", { numeric: true })}
         {text("cage_mm", "Derailleur cage", { numeric: true })}
         {text("capacity_teeth", "Capacity", { unit: "teeth", numeric: true })}
         <Choice
@@ -253,7 +253,7 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
       <Section title="In place of the house rule, where this bike needs it">
         {pick(
           "wear_school",
-          "Judged by",
+          "Wear rule",
           Object.fromEntries(Object.entries(schoolWords).map(([school, words]) => [school, words.name])),
         )}
         {text("limit_pct", "Replace the chain at", { unit: "%", numeric: true })}

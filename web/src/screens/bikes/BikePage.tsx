@@ -76,7 +76,7 @@ function Shown({ bike }: { bike: Bike }) {
   const [archiving, setArchiving] = useState(false);
   const measure = () => {
     putOnBench(bike.tag);
-    navigate("/bench");
+    navigate("/measure");
   };
   useCommands({
     m: { words: "Measure this bike's chain", run: measure },
@@ -110,7 +110,7 @@ function Shown({ bike }: { bike: Bike }) {
             Change <kbd className="key">E</kbd>
           </Link>
           <Link to={`/bikes/${bike.tag}/clean`} className="deed-plain max-sm:grow">
-            Take in <kbd className="key">C</kbd>
+            Book in <kbd className="key">C</kbd>
           </Link>
           {!bike.archived && (
             <button type="button" className="deed-main max-sm:w-full" onClick={measure}>
@@ -196,7 +196,7 @@ function LastWear(props: { tag: string; last: Measurement | undefined; measure: 
   if (!last)
     return (
       <section className="panel" aria-label="Wear">
-        <Empty title="This chain was not read yet.">
+        <Empty title="This chain was not measured yet.">
           <p>Read it at three places and its verdict will stand here, with the reasons.</p>
           {!props.archived && (
             <button type="button" className="deed-main" onClick={props.measure}>
@@ -245,7 +245,7 @@ function LastWear(props: { tag: string; last: Measurement | undefined; measure: 
       </div>
       {w.play_per_joint_mm !== undefined && (
         <p className="mt-2 text-[13px] text-quiet">
-          Play a joint <b className="font-mono">{fine(w.play_per_joint_mm, 3)}</b>
+          Play per link <b className="font-mono">{fine(w.play_per_joint_mm, 3)}</b>
           {last.growth_mm !== undefined && (
             <>
               ; the whole chain of {last.chain_links} links has grown{" "}
@@ -274,7 +274,7 @@ function Facts({ bike, archive }: { bike: Bike; archive: () => void }) {
     f.chainstay_mm,
   );
   add(
-    "Grows under travel",
+    "Chainstay growth at full travel",
     <span className="font-mono">{f.chainstay_growth_mm !== undefined && amount("length", f.chainstay_growth_mm)}</span>,
     f.chainstay_growth_mm,
   );
@@ -283,7 +283,7 @@ function Facts({ bike, archive }: { bike: Bike; archive: () => void }) {
   add("Capacity", <span className="font-mono">{f.capacity_teeth} teeth</span>, f.capacity_teeth);
   if (f.wear_school)
     add(
-      "Judged by",
+      "Wear rule",
       <>
         {schoolWords[f.wear_school].name}
         {f.limit_pct === undefined && f.limit_reason && (

@@ -35,9 +35,9 @@ it("shows each bike with its sign and what was last read", async () => {
   show(<BikesPlace />);
   const [fresh, overdue, unread] = await screen.findAllByRole("link", { name: /Owner of/ });
   expect(within(fresh as HTMLElement).getByRole("img", { name: "fresh" })).toBeVisible();
-  expect(fresh).toHaveTextContent("Ride on0.20 % ± 0.03today");
+  expect(fresh).toHaveTextContent("OK, ride it0.20 % ± 0.03today");
   expect(within(overdue as HTMLElement).getByRole("img", { name: "overdue" })).toBeVisible();
-  expect(overdue).toHaveTextContent("Chain and sprockets0.75 % or more");
+  expect(overdue).toHaveTextContent("Replace chain and cassette0.75 % or more");
   expect(unread).toHaveTextContent("not read yet");
   expect(screen.getByText("3 bikes")).toBeVisible();
 });

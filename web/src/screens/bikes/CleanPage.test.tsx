@@ -82,10 +82,10 @@ it("asks nothing before somebody looked, then says the route, why, and the cauti
   expect(screen.getByTestId("route-soak").textContent).toContain("60 min by hand, 60 min to 24 h waiting");
   expect(screen.getByTestId("route-bare").textContent).toContain("none on the shelf");
   expect(screen.getByText(/does not say what brakes it has/)).toBeTruthy();
-  expect(screen.getByRole("button", { name: "Read its wear first" })).toBeTruthy();
+  expect(screen.getByRole("button", { name: "Measure it first" })).toBeTruthy();
 
   away = true;
-  fireEvent.click(screen.getByRole("button", { name: "Nobody knows" }));
+  fireEvent.click(screen.getByRole("button", { name: "Not known" }));
   expect(await screen.findByText("The server is busy.", {}, { timeout: 3000 })).toBeTruthy();
   away = false;
   fireEvent.click(screen.getByRole("button", { name: "Try again" }));
@@ -96,7 +96,7 @@ it("asks nothing before somebody looked, then says the route, why, and the cauti
   page.unmount();
   open();
   expect(await screen.findByTestId("route")).toBeTruthy();
-  fireEvent.click(screen.getByRole("button", { name: "Look anew" }));
+  fireEvent.click(screen.getByRole("button", { name: "Start again" }));
   expect(screen.getByText("First, look.")).toBeTruthy();
 });
 
@@ -137,7 +137,7 @@ it("takes photos with the bike, and keeps those that were not sent until they ar
   fireEvent.click(screen.getByRole("button", { name: "Leave out photo 2" }));
   fireEvent.click(screen.getByRole("button", { name: /Grit heard/ }));
   fireEvent.click(screen.getByRole("button", { name: /Caked everywhere/ }));
-  fireEvent.click(await screen.findByRole("button", { name: /Take the bike in/ }));
+  fireEvent.click(await screen.findByRole("button", { name: /Book the bike in/ }));
   expect(await screen.findByText("The bike is taken in, and one photo is not kept yet.")).toBeTruthy();
   expect(screen.getByText("A job keeps 40 photos at most.")).toBeTruthy();
   full = false;

@@ -112,7 +112,7 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
   // may be here before the answer is.
   const ours = !job && (pictures.sending ?? pictures.left?.job ?? (send.isSuccess ? send.data : undefined));
   const open = send.isPending ? undefined : found;
-  useCommands(open || ours ? {} : { t: { words: job ? "Keep what was seen" : "Take the bike in", run: takeIn } });
+  useCommands(open || ours ? {} : { t: { words: job ? "Save" : "Book the bike in", run: takeIn } });
   return (
     <div className="grid grid-cols-[minmax(0,1fr)] gap-3 p-3 min-[700px]:grid-cols-[300px_minmax(0,1fr)] min-[700px]:grid-rows-[auto_1fr] min-[1100px]:grid-cols-[340px_minmax(0,1fr)]">
       <section className="panel flex flex-col gap-4 self-start p-4 min-[700px]:row-span-2" aria-label="What was seen">
@@ -183,7 +183,7 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
           choose={(lubricant_on) => set({ lubricant_on })}
         />
         <Choice
-          label="Goes on next"
+          label="Lube to use"
           value={(seen.lubricant_next ?? plan.answer?.choice.lubricant_next) as keyof typeof coatWords | undefined}
           options={entries(coatWords).slice(0, 3)}
           choose={(lubricant_next) => set({ lubricant_next })}
@@ -239,7 +239,7 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
           />
         )}
         <button type="button" className="deed-quiet -ml-4 self-start text-[14px]" onClick={() => setSeen({})}>
-          Look anew
+          Start again
         </button>
       </section>
       {plan.error ? (
@@ -273,7 +273,7 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
                 <p className="min-w-0 grow basis-60 text-quiet max-[700px]:hidden">
                   {job
                     ? "The routes are reckoned again from this; what is done stays done."
-                    : "Taken in, its routes stand side by side with minutes, fluids and price."}
+                    : "Booked in, its routes stand side by side with minutes, fluids and price."}
                 </p>
                 <button
                   type="button"
@@ -281,7 +281,7 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
                   disabled={send.isPending}
                   onClick={takeIn}
                 >
-                  {job ? "Keep what was seen" : "Take the bike in"} <kbd className="key">T</kbd>
+                  {job ? "Save" : "Book the bike in"} <kbd className="key">T</kbd>
                 </button>
               </section>
             )}
@@ -344,7 +344,7 @@ function Plan({ plan, tag }: { plan: CleaningPlan; tag: string }) {
   const putOnBench = useBenchBike();
   const measure = () => {
     putOnBench(tag);
-    navigate("/bench");
+    navigate("/measure");
   };
   return (
     <div className="flex min-w-0 flex-col gap-3">
@@ -370,9 +370,9 @@ function Plan({ plan, tag }: { plan: CleaningPlan; tag: string }) {
         </ul>
         {plan.verdict === undefined && (
           <p className="mt-3 border-l-4 border-warning pl-3">
-            The chain was not read yet: work on a chain that is thrown away is wasted.{" "}
+            The chain was not measured yet: work on a chain that is thrown away is wasted.{" "}
             <button type="button" className="min-h-(--target) underline underline-offset-4" onClick={measure}>
-              Read its wear first
+              Measure it first
             </button>
           </p>
         )}

@@ -73,7 +73,7 @@ function Missing({ bike, costs }: { bike: Bike; costs: BikeCosts }) {
           </Link>
         )}
         {costs.missing.includes("prices") && (
-          <Link to="/rules" className="deed-main">
+          <Link to="/settings" className="deed-main">
             Enter prices
           </Link>
         )}

@@ -74,11 +74,11 @@ it("takes a bike in with what was seen and said, keeps it when it is refused, an
   fireEvent.change(screen.getByLabelText("In the owner's words"), { target: { value: " grinds " } });
   fireEvent.change(screen.getByLabelText("Wants"), { target: { value: "by four" } });
   fireEvent.change(screen.getByLabelText("Promised for"), { target: { value: "2020-01-01T16:00" } });
-  fireEvent.click(await screen.findByRole("button", { name: /Take the bike in/ }));
+  fireEvent.click(await screen.findByRole("button", { name: /Book the bike in/ }));
   expect((await screen.findAllByText("The promised time has passed already.")).length).toBeGreaterThan(0);
   expect((screen.getByLabelText("Wants") as HTMLInputElement).value).toBe("by four");
   refuse = false;
-  fireEvent.click(screen.getByRole("button", { name: /Take the bike in/ }));
+  fireEvent.click(screen.getByRole("button", { name: /Book the bike in/ }));
   expect(await screen.findByText("the job")).toBeTruthy();
   const body = asked.filter((a) => a.path.endsWith("/jobs") && a.method === "POST").at(-1)?.body as Intake;
   expect(body).toEqual({
@@ -103,7 +103,7 @@ it("offers the job of a bike that is in the workshop already, in place of anothe
   });
   open();
   expect((await screen.findByRole("link", { name: "Open its job" })).getAttribute("href")).toBe("/jobs/j1");
-  await waitFor(() => expect(screen.queryByRole("button", { name: /Take the bike in/ })).toBeNull());
+  await waitFor(() => expect(screen.queryByRole("button", { name: /Book the bike in/ })).toBeNull());
 });
 
 it("sends nothing before both grades were chosen, and nothing that was left empty", () => {
@@ -139,10 +139,10 @@ it("shows what was seen of a bike that was taken in, keeps a change over the ver
   expect((await screen.findByLabelText("Wants")) as HTMLInputElement).toHaveValue("by four");
   expect(screen.queryByRole("link", { name: "Open its job" })).toBeNull();
   fireEvent.click(screen.getByRole("button", { name: /Grit heard/ }));
-  fireEvent.click(await screen.findByRole("button", { name: /Keep what was seen/ }));
+  fireEvent.click(await screen.findByRole("button", { name: /Save/ }));
   expect(await screen.findByText("Somebody else changed this meanwhile.")).toBeTruthy();
   stale = false;
-  fireEvent.click(screen.getByRole("button", { name: /Keep what was seen/ }));
+  fireEvent.click(screen.getByRole("button", { name: /Save/ }));
   expect(await screen.findByText("the routes")).toBeTruthy();
   expect(asked.filter((a) => a.method === "PUT").at(-1)?.body).toEqual({
     version: 2,

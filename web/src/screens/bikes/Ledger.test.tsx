@@ -82,12 +82,12 @@ it("opens an entry to all that was read, and strikes it out with a reason", asyn
   expect(screen.getByText(/Note: Second opinion wanted/)).toBeVisible();
   expect(screen.getByText(/written/)).toBeVisible(); // it was written later than it happened
 
-  await user.click(screen.getByRole("button", { name: "Strike out" }));
+  await user.click(screen.getByRole("button", { name: "Void" }));
   const dialog = within(screen.getByRole("dialog", { name: /Strike this reading out/ }));
-  await user.click(dialog.getByRole("button", { name: "Strike out" }));
+  await user.click(dialog.getByRole("button", { name: "Void" }));
   expect(await dialog.findByText(/^Say in a few words what was wrong/)).toBeVisible();
   await user.click(dialog.getByRole("button", { name: "Wrong bike" }));
-  await user.click(dialog.getByRole("button", { name: "Strike out" }));
+  await user.click(dialog.getByRole("button", { name: "Void" }));
   expect(screen.queryByRole("dialog")).toBeNull();
   expect(struck, "it can still be taken back").toBe(false);
   fireEvent(window, new Event("pagehide")); // who leaves meant it
@@ -154,8 +154,8 @@ it("tells of the jobs of a bike in a line each, and opens one from its entry", a
     "saddle is hers",
     "Planned: soak, there is time",
     "Job cancelled: took it home",
-    "Taken in",
+    "Booked in",
   ]);
-  await userEvent.click(screen.getByText("Taken in"));
+  await userEvent.click(screen.getByText("Booked in"));
   expect(screen.getByRole("link", { name: "Open the job" }).getAttribute("href")).toBe("/jobs/job-7");
 });

@@ -36,8 +36,8 @@ export function Ledger({ tag }: { tag: string }) {
   const seen = useRef<number | null>(null);
   if (seen.current === null && ledger.data) seen.current = Math.max(0, ...entries.map((e) => e.number));
   return (
-    <section className="panel" aria-label="Ledger">
-      <h2 className="label-small px-4 pt-3 pb-1">Ledger</h2>
+    <section className="panel" aria-label="History">
+      <h2 className="label-small px-4 pt-3 pb-1">History</h2>
       {ledger.isPending && <Waiting what="the ledger" />}
       {ledger.isError && (
         <div className="p-3">
@@ -131,11 +131,11 @@ function Entry({ entry: e, arrived, open, toggle, strike }: EntryProps) {
           <p className="text-[13px] text-quiet">
             {dayAndTime(e.happened_at)}, {e.by}, {e.device}
             {e.written_at.slice(0, 16) !== e.happened_at.slice(0, 16) && `; written ${dayAndTime(e.written_at)}`}
-            {e.struck && `. Struck out ${dayAndTime(e.struck.at)} by ${e.struck.by}.`}
+            {e.struck && `. Voided ${dayAndTime(e.struck.at)} by ${e.struck.by}.`}
           </p>
           {canBeStruck(e) && (
             <button type="button" className="deed-plain self-start" onClick={strike}>
-              Strike out
+              Void
             </button>
           )}
         </div>
@@ -219,7 +219,7 @@ function EntryLine({ entry: e }: { entry: LedgerEntry }) {
         </Standing>
       );
     case "job-arrived":
-      return <>Taken in</>;
+      return <>Booked in</>;
     case "job-changed":
       return <>What was seen or promised changed</>;
     case "job-planned":
@@ -398,7 +398,7 @@ function StrikeOut({ tag, entry, close }: { tag: string; entry: LedgerEntry; clo
         </Field>
         <div className="flex flex-wrap gap-3">
           <button type="submit" className="deed-main">
-            Strike out
+            Void
           </button>
           <button type="button" className="deed-quiet" onClick={close}>
             Leave it

@@ -89,7 +89,7 @@ beforeEach(() => localStorage.clear());
 
 it("says what goes together, what the shelf has not, and where the joint asks to cut", async () => {
   open({});
-  expect(await screen.findByText("Chain and sprockets go together.")).toBeTruthy();
+  expect(await screen.findByText("Chain and cassette go together.")).toBeTruthy();
   expect(
     screen.getByText(/No joining link for 1 sprockets is on the shelf: have one before the chain is opened/),
   ).toBeTruthy();

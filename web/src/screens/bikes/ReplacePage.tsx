@@ -286,12 +286,12 @@ function Advice({ plan }: { plan: ReplacementPlan }) {
     <section className="panel flex flex-col gap-2 p-4" aria-label="What it asks for">
       <h2 className="text-lg" data-testid="advice">
         {a.sprockets
-          ? "Chain and sprockets go together."
+          ? "Chain and cassette go together."
           : a.chain
             ? "The chain goes; ride-test the old sprockets with the new one."
             : plan.verdict
               ? `The last reading says “${verdictWords[plan.verdict]}”: nothing has to be replaced.`
-              : "This chain was not read yet: nothing says that it must be replaced."}
+              : "This chain was not measured yet: nothing says that it must be replaced."}
       </h2>
       {a.look && <p>Look at rings and pulleys too: hooked or thin teeth, teeth that have come to a point.</p>}
       {plan.missing.includes("no-chain") && (

@@ -179,7 +179,10 @@ export function Length({ bike, draft, set, box, boxHasLink, fault, keptLinks }: 
             )
           }
         </Asked>
-        <Link to={`/sizer?tag=${bike.tag}`} className="min-h-(--target) self-start py-2 underline underline-offset-4">
+        <Link
+          to={`/chain-length?tag=${bike.tag}`}
+          className="min-h-(--target) self-start py-2 underline underline-offset-4"
+        >
           Look at it in the sizer
         </Link>
         <Field label="Links as it is closed" unit="links" fault={fault("chain.links")}>

@@ -150,7 +150,7 @@ function Became({ file }: { file: RideFile }) {
       ))}
       {file.left.map((r) => (
         <p key={r.started_at} className="text-quiet">
-          Left out: {shortDay(r.started_at)}, {digits(d.of(r.km), 1)} {d.unit}
+          Skipped: {shortDay(r.started_at)}, {digits(d.of(r.km), 1)} {d.unit}
         </p>
       ))}
       {file.wrong.map((w) => (

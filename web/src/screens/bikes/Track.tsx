@@ -222,7 +222,7 @@ function NoteOdometer({ bike, last, close }: { bike: Bike; last: number | undefi
           </button>
           {lower && (
             <button type="button" className="deed-plain" disabled={send.isPending} onClick={() => submit(true)}>
-              It is a new computer
+              New bike computer fitted
             </button>
           )}
           <button type="button" className="deed-quiet" onClick={close}>

@@ -64,7 +64,7 @@ const places: Record<string, string> = {
 const whys: Record<string, string> = {
   grade: "The lightest that covers this grade.",
   "lubricant-changes": "Another lubricant goes on: one step further.",
-  "coat-is-not-known": "Nobody knows what is on it, so it counts as a change.",
+  "coat-is-not-known": "It is not known what is on it, so it counts as a change.",
   "deep-clean-due": "The deep clean is past due: one step further.",
   "wax-needs-bare": "Wax holds on bare, dry metal only.",
   "film-needs-solvent": "Degreaser does not lift a dried film: a solvent made for it, then bare metal.",
@@ -125,7 +125,7 @@ export const coatWords = {
   "immersion-wax": "Immersion wax",
   "factory-grease": "Factory grease",
   "polymer-film": "Dried polymer film",
-  unknown: "Nobody knows",
+  unknown: "Not known",
 } as const;
 
 export const rustWords = {

@@ -34,7 +34,7 @@ export function BikeDue({ bike }: { bike: Bike }) {
         <h2 className="text-lg">{pressing.length === 0 ? "Nothing is due" : "What it needs"}</h2>
         {!bike.archived && (
           <button type="button" className="deed-plain" onClick={() => setShown("event")}>
-            Something happened
+            Report rain, noise, skipping …
           </button>
         )}
       </div>
@@ -63,7 +63,7 @@ export function BikeDue({ bike }: { bike: Bike }) {
             <TaskLine task={t} today={d.day}>
               {!bike.archived && !["replace-chain", "read-wear"].includes(t.code) && (
                 <button type="button" className="deed-quiet -ml-4 text-[14px]" onClick={() => setShown(t)}>
-                  Done, or otherwise here
+                  Mark done or change interval
                 </button>
               )}
             </TaskLine>
@@ -78,7 +78,7 @@ export function BikeDue({ bike }: { bike: Bike }) {
             className="deed-quiet -ml-4 text-[14px]"
             onClick={() => setAll(!all)}
           >
-            {all ? "Only what presses" : `Show all ${d.tasks.length} tasks`}
+            {all ? "Due only" : `Show all ${d.tasks.length} tasks`}
           </button>
         )}
       </div>
@@ -131,7 +131,7 @@ function Told({ tag }: { tag: string }) {
               disabled={decide.isPending}
               onClick={() => decide.mutate({ report: r.id, confirm: true })}
             >
-              Take it into the record
+              Accept
             </button>
             {lower && (
               <button
@@ -139,7 +139,7 @@ function Told({ tag }: { tag: string }) {
                 className="deed-plain"
                 onClick={() => decide.mutate({ report: r.id, confirm: true, new_computer: true })}
               >
-                It is a new computer
+                New bike computer fitted
               </button>
             )}
             <button
@@ -148,7 +148,7 @@ function Told({ tag }: { tag: string }) {
               disabled={decide.isPending}
               onClick={() => decide.mutate({ report: r.id, confirm: false })}
             >
-              Set it aside
+              Dismiss
             </button>
           </div>
         </li>
@@ -172,7 +172,7 @@ function EventDialog({ tag, close }: { tag: string; close: () => void }) {
   );
   return (
     <FormDialog
-      title="Something happened"
+      title="Report rain, noise, skipping …"
       action="Note it"
       pending={send.isPending}
       error={send.error}

@@ -58,7 +58,7 @@ const draft: Message = {
 
 it("says why and when a task is due, whichever clause binds", () => {
   expect(whyLine(task({}), distanceIn("km"))).toBe("36 of 30 days");
-  expect(whyLine(soaked, distanceIn("km"))).toMatch(/^Soaking ride, 01 Mar.*, noted by Mira$/);
+  expect(whyLine(soaked, distanceIn("km"))).toMatch(/^Heavy rain ride, 01 Mar.*, noted by Mira$/);
   expect(whyLine(task({ binds: "distance", every_hard_km: 300, never: true, guess: true }), distanceIn("km"))).toBe(
     "never noted; 200 of 300 hard km, a guess: nothing measured yet",
   );
@@ -166,18 +166,18 @@ it("notes on a bike what was done and what happened, keeps its own interval with
     },
   });
   show(<BikeDue bike={bike} />);
-  fireEvent.click(await screen.findByRole("button", { name: "Take it into the record" }));
-  fireEvent.click(await screen.findByRole("button", { name: "It is a new computer" }));
+  fireEvent.click(await screen.findByRole("button", { name: "Accept" }));
+  fireEvent.click(await screen.findByRole("button", { name: "New bike computer fitted" }));
   await waitFor(() => expect(screen.queryByTestId("report")).toBeNull());
 
-  fireEvent.click(screen.getByRole("button", { name: "Something happened" }));
+  fireEvent.click(screen.getByRole("button", { name: "Report rain, noise, skipping …" }));
   const event = within(await screen.findByRole("dialog"));
-  fireEvent.click(event.getByRole("button", { name: "Soaking ride" }));
+  fireEvent.click(event.getByRole("button", { name: "Heavy rain ride" }));
   fireEvent.click(event.getByRole("button", { name: "Note it" }));
   expect(await screen.findByTestId("task-clean-on-bike")).toBeTruthy();
   expect(asked.find((a) => a.path.endsWith("/events"))?.body).toEqual({ event: "soaked-ride" });
 
-  const opens = screen.getAllByRole("button", { name: "Done, or otherwise here" });
+  const opens = screen.getAllByRole("button", { name: "Mark done or change interval" });
   fireEvent.click(opens.at(-1) as HTMLElement);
   const own = within(await screen.findByRole("dialog"));
   fireEvent.change(own.getAllByLabelText("Every")[1] as HTMLElement, { target: { value: "14" } });

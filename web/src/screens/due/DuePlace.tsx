@@ -18,7 +18,7 @@ const sorts = {
   due: "Due now",
   late: "Late",
   week: "This week",
-  quiet: "Nobody told yet",
+  quiet: "Not contacted",
   all: "Everything",
 } as const;
 type Sort = keyof typeof sorts;
@@ -194,7 +194,7 @@ function Row({ row: r, today }: { row: DueRow; today: string }) {
           </Link>
         ) : (
           <Link to={`/bikes/${r.tag}/clean`} className="deed-plain">
-            Take in
+            Book in
           </Link>
         )}
         {told ? (

@@ -66,7 +66,7 @@ export function PromiseDialog({ job, close }: { job: FloorJob; close: () => void
   return (
     <FormDialog
       title={`Promise of ${job.tag}`}
-      action={iso ? `Promise it by ${clock(iso)}` : at.trim() ? "Promise it" : "Promise no time"}
+      action={iso ? `Promise it by ${clock(iso)}` : at.trim() ? "Promise it" : "No promised time"}
       pending={promise.isPending}
       error={promise.error}
       close={close}

@@ -57,7 +57,7 @@ it("says of each job what can be done next, who is at it, what it waits for, and
   expect(rows[4]).toContain("Something found holds it");
   expect(rows[5]).toContain("Plan it: routes side by side");
   expect(screen.getByRole("region", { name: "Ready to hand back" }).textContent).toContain("Ready to hand back 1");
-  expect(screen.getByRole("region", { name: "In work" }).textContent).toContain("In work 4");
+  expect(screen.getByRole("region", { name: "In progress" }).textContent).toContain("In progress 4");
 });
 
 it("says what will be here, and what went wrong", async () => {
@@ -86,10 +86,10 @@ it("says who does what now, and starts what is next for whoever looks at it", as
     "GET /floor": () => floor(),
     "POST /jobs/j1/steps/floor": () => ({}),
   });
-  show(<FloorPlace />, "/floor");
+  show(<FloorPlace />, "/today");
   const hands = (await screen.findAllByTestId("hands")).map((h) => h.textContent ?? "");
   expect(hands[0]).toContain("Mira O.");
-  expect(hands[0]).toContain("Ready the floornow, 10 min · then cleaner on");
+  expect(hands[0]).toContain("Protect the floornow, 10 min · then cleaner on");
   expect(hands[1]).toContain("Brush, top down10 min so far of 10");
   expect(within(screen.getAllByTestId("hands")[1] as HTMLElement).queryByRole("button")).toBeNull();
   fireEvent.click(screen.getByRole("button", { name: /^Start/ }));
@@ -102,7 +102,7 @@ it("has no Start for what cannot begin yet", async () => {
   const [posy, mira] = floor().people;
   const waiting = stint({ state: "planned", start: at("10:20"), title: "Wipe the degreaser off" });
   open({ "GET /floor": () => floor({ people: [posy as Hand, { ...(mira as Hand), next: waiting }] }) });
-  show(<FloorPlace />, "/floor");
+  show(<FloorPlace />, "/today");
   const hers = (await screen.findAllByTestId("hands"))[0] as HTMLElement;
   expect(hers.textContent).toContain("Wipe the degreaser offat 10:20, 10 min");
   expect(within(hers).queryByRole("button")).toBeNull();

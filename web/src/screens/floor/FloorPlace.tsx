@@ -39,8 +39,8 @@ export function FloorPlace() {
             <>
               {all.some((j) => j.state === "planned") && <Wall now={now} />}
               <Part title="Ready to hand back" jobs={all.filter((j) => j.ready)} now={now} />
-              <Part title="In work" jobs={all.filter((j) => j.state === "planned" && !j.ready)} now={now} />
-              <Part title="Came in, not planned yet" jobs={all.filter((j) => j.state === "arrived")} now={now} />
+              <Part title="In progress" jobs={all.filter((j) => j.state === "planned" && !j.ready)} now={now} />
+              <Part title="Booked in, not planned" jobs={all.filter((j) => j.state === "arrived")} now={now} />
             </>
           )
         }
@@ -213,7 +213,7 @@ function Row({ job: j, now }: { job: JobSummary; now: number }) {
               <span className="font-mono">{weekdayAndTime(j.promised_at)}</span>
             </span>
           ) : (
-            <span className="text-quiet">no time promised</span>
+            <span className="text-quiet">no promised time</span>
           )}
           {j.steps > 0 && j.left_min > 0 && (
             <span className="block text-[13px] text-quiet">{hours(j.left_min)} of hands left</span>

@@ -31,8 +31,8 @@ export function Hands({ floor, now }: { floor: Floor; now: number }) {
   };
   useCommands(next ? { "1": { words: `Start “${next.title}”`, run: () => begin(next) } } : {});
   return (
-    <section className="panel" aria-label="Hands free now">
-      <h2 className="label-small border-b border-base-300 px-4 py-2.5">Hands free now</h2>
+    <section className="panel" aria-label="Next up">
+      <h2 className="label-small border-b border-base-300 px-4 py-2.5">Next up</h2>
       {start.isError && <Failure error={start.error} />}
       <ul className="md:max-lg:grid md:max-lg:grid-cols-2">
         {hands.map((h) => (

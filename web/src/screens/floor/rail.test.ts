@@ -24,7 +24,7 @@ it("lays a day out to true time: people, places, waits, promises, now", () => {
   const work = mira?.marks.filter((m) => m.kind === "work");
   expect(work?.map((m) => [m.title, m.kind === "work" && m.more, m.kind === "work" && m.stint.state])).toEqual([
     ["Measured", 0, "done"],
-    ["Ready the floor", 1, "ready"],
+    ["Protect the floor", 1, "ready"],
     ["Oil", 0, "planned"],
   ]);
   expect(work?.[1]?.to).toBeCloseTo((ms("10:13") - ms("08:00")) / (10 * 3_600_000), 9);

@@ -110,12 +110,12 @@ it("strikes a part out with a reason, once the time to take it back is over", as
       })}
     />,
   );
-  fireEvent.click(await screen.findByRole("button", { name: "Strike out" }));
+  fireEvent.click(await screen.findByRole("button", { name: "Void" }));
   const dialog = within(screen.getByRole("dialog"));
-  fireEvent.click(dialog.getByRole("button", { name: "Strike out" }));
+  fireEvent.click(dialog.getByRole("button", { name: "Void" }));
   expect(await dialog.findByText(/^Say in a few words what was wrong/)).toBeTruthy();
   fireEvent.change(dialog.getByLabelText("What was wrong"), { target: { value: " the other bike's " } });
-  fireEvent.click(dialog.getByRole("button", { name: "Strike out" }));
+  fireEvent.click(dialog.getByRole("button", { name: "Void" }));
   await waitFor(() => expect(screen.queryByRole("dialog")).toBeNull());
   const strikes = () => asked.filter((a) => a.method === "POST").map((s) => s.body);
   expect(strikes()).toEqual([]);

@@ -96,7 +96,7 @@ export function Beside({ job }: { job: Job }) {
           Owner's words
         </Link>
         <Link className="min-h-(--target) content-center underline underline-offset-4" to={`/jobs/${job.id}/plan`}>
-          Plan anew
+          Re-plan
         </Link>
         <Link className="min-h-(--target) content-center underline underline-offset-4" to={`/bikes/${job.tag}/replace`}>
           Replace
@@ -187,7 +187,7 @@ function PartsUsed({ job }: { job: Job }) {
             </span>
             {job.state === "planned" && (
               <button type="button" className="deed-quiet px-2 text-[14px]" onClick={() => setWrong(p)}>
-                Strike out
+                Void
               </button>
             )}
           </li>
@@ -204,8 +204,8 @@ function StrikePart({ part, close }: { part: JobPartRow; close: () => void }) {
   const strike = useStriking([["jobs"]]);
   return (
     <FormDialog
-      title={`Strike out: ${part.what}`}
-      action="Strike out"
+      title={`Void: ${part.what}`}
+      action="Void"
       error={null}
       close={close}
       send={() => {

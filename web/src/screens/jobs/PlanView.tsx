@@ -62,7 +62,7 @@ function Ways({ job, options }: { job: Job; options: JobOptions }) {
             <li key={r.code}>{whyWords(r.code)}</li>
           ))}
           {options.cleaning.verdict === undefined && (
-            <li className="text-due-ink">The chain was not read yet: reading it is the first step.</li>
+            <li className="text-due-ink">The chain was not measured yet: reading it is the first step.</li>
           )}
         </ul>
       </section>
@@ -122,7 +122,7 @@ function Way(props: { option: JobOption; wanted: string; recommended: boolean; c
           {o.baths.map((b) => (
             <p key={b.kind} className="text-[14px] font-semibold text-error">
               {inShopUnits(b.message)}.{" "}
-              <Link to="/stores/baths" className="underline underline-offset-4">
+              <Link to="/stock/baths" className="underline underline-offset-4">
                 See the baths
               </Link>
             </p>

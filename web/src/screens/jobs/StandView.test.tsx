@@ -64,7 +64,7 @@ it("shows the cautions before the action, begins a step, finishes it once they a
   open();
   const main = await screen.findByTestId("main-deed");
   expect(main).toBeDisabled();
-  expect(main.textContent).toContain("First the cautions");
+  expect(main.textContent).toContain("Read the warnings first");
   for (const seen of screen.getAllByRole("button", { name: /^Seen/ })) fireEvent.click(seen);
   fireEvent.click(await screen.findByRole("button", { name: /Start/ }));
   expect(await screen.findByRole("button", { name: /pulleys-scrape is done/ })).toBeTruthy();
@@ -110,12 +110,12 @@ it("notes a finding that holds the bike, keeps what is refused, and says what ke
       new Refused(409, "second-signature", "Not right.", {
         fields: [{ path: "second_pin", code: "wrong-pin", message: "That PIN is not right." }],
       }),
-    "POST /jobs/j1/steps/oil": () => new Refused(409, "step-blocked", "Not yet: first Dry to the inside."),
+    "POST /jobs/j1/steps/oil": () => new Refused(409, "step-blocked", "Not yet: first Check it is dry inside."),
   });
   open();
   expect((await screen.findAllByText("4.7 mL")).length).toBe(1);
   fireEvent.click(screen.getByRole("button", { name: /Start/ }));
-  expect(await screen.findByText("Not yet: first Dry to the inside.")).toBeTruthy();
+  expect(await screen.findByText("Not yet: first Check it is dry inside.")).toBeTruthy();
 
   fireEvent.click(screen.getByRole("button", { name: /Finding/ }));
   const found = within(await screen.findByRole("dialog"));
@@ -183,10 +183,10 @@ it("notes a part with its price, says that the owner is to be asked, and strikes
     count: 2,
     price: 1500,
   });
-  fireEvent.click(screen.getByRole("button", { name: "Strike out" }));
+  fireEvent.click(screen.getByRole("button", { name: "Void" }));
   const strike = within(await screen.findByRole("dialog"));
   fireEvent.change(strike.getByLabelText("What was wrong"), { target: { value: "another bike" } });
-  fireEvent.click(strike.getByRole("button", { name: "Strike out" }));
+  fireEvent.click(strike.getByRole("button", { name: "Void" }));
   fireEvent(window, new Event("pagehide"));
   await waitFor(() => expect(screen.queryByTestId("part")).toBeNull());
 });

@@ -87,7 +87,7 @@ function Held({ job }: { job: Job }) {
             ))}
           </ul>
           <p className="mt-3">
-            <Link to="/floor" className="deed-main">
+            <Link to="/today" className="deed-main">
               See what else there is
             </Link>
           </p>
@@ -125,7 +125,7 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
       const after = await ask(api.POST("/jobs/{job}/steps/{step}", { params, body }));
       client.setQueryData(["jobs", job.id], after);
       if (body.action !== "begin") settle();
-      if (body.action === "skip") offerBack(`Left out: ${step.title}`, () => takeSkipBack(client, job.id, step.code));
+      if (body.action === "skip") offerBack(`Skipped: ${step.title}`, () => takeSkipBack(client, job.id, step.code));
       return after;
     },
     [["jobs"], ["waits"]],
@@ -201,7 +201,7 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
       )}
       <Needs step={step} />
       {step.code === "read-wear" && (
-        <Link to="/bench" className="deed-plain self-start" onClick={() => putOnBench(job.tag)}>
+        <Link to="/measure" className="deed-plain self-start" onClick={() => putOnBench(job.tag)}>
           Read it on the Bench
         </Link>
       )}
@@ -211,7 +211,7 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
         </Link>
       )}
       {step.code === "waste" && (
-        <Link to={`/stores/waste?job=${job.id}`} className="deed-plain self-start">
+        <Link to={`/stock/waste?job=${job.id}`} className="deed-plain self-start">
           Note it in the waste log
         </Link>
       )}
@@ -287,7 +287,7 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
             disabled={send.isPending || left.length > 0}
             onClick={done}
           >
-            {left.length > 0 ? "First the cautions" : words} <kbd className="key">Enter</kbd>
+            {left.length > 0 ? "Read the warnings first" : words} <kbd className="key">Enter</kbd>
           </button>
         )}
       </div>
@@ -305,7 +305,7 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
           )}
           {!step.gate && (
             <button type="button" className="deed-quiet" onClick={() => setDialog("skip")}>
-              Leave it out
+              Skip step
             </button>
           )}
         </div>
@@ -375,7 +375,7 @@ function Needs({ step }: { step: StepView }) {
         </dl>
       )}
       {step.tools.length > 0 && (
-        <p className="max-w-80 self-center text-[14px] text-quiet">At hand: {step.tools.join(", ")}</p>
+        <p className="max-w-80 self-center text-[14px] text-quiet">Tools: {step.tools.join(", ")}</p>
       )}
     </div>
   );
@@ -419,7 +419,7 @@ function SkipDialog(props: { step: StepView; error: unknown; skip: (reason: stri
   return (
     <FormDialog
       title={`Leave out: ${props.step.title}`}
-      action="Leave it out"
+      action="Skip step"
       back="Do it"
       error={props.error}
       close={props.close}

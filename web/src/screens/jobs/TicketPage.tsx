@@ -45,7 +45,7 @@ function Ticket({ job }: { job: Job }) {
                 ? `${money(job.agreed.price, p.quote.currency)} agreed; quoted ${quoteWords(p.quote)}.`
                 : `Quoted ${quoteWords(p.quote)}; no price was agreed.`}
             </p>
-            <p>At hand: {p.tools.join(", ")}.</p>
+            <p>Tools: {p.tools.join(", ")}.</p>
             <div className="sm:col-span-2 print:col-span-2">
               <h2 className="font-semibold">Cautions</h2>
               <ul className="grid gap-x-6 gap-y-1.5 sm:grid-cols-2 print:grid-cols-2">

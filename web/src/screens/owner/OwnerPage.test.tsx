@@ -119,7 +119,7 @@ it("takes what an owner tells, names what is wrong in it, and loses nothing when
   fireEvent.change(km, { target: { value: "4 210,5" } });
   fireEvent.change(note, { target: { value: "  Over the causeway at the wrong tide. " } });
   fireEvent.click(screen.getByRole("button", { name: "It squeaks" }));
-  fireEvent.click(screen.getByRole("button", { name: "Soaking ride" }));
+  fireEvent.click(screen.getByRole("button", { name: "Heavy rain ride" }));
   answer = () => {
     throw new TypeError("network");
   };
@@ -139,5 +139,5 @@ it("takes what an owner tells, names what is wrong in it, and loses nothing when
   expect(await screen.findByText(/Told\. The workshop looks at it/)).toBeTruthy();
   expect(told().at(-1)).toEqual({ km: 4210.5, event: "soaked-ride", note: "Over the causeway at the wrong tide." });
   await waitFor(() => expect([km.value, note.value]).toEqual(["", ""]));
-  expect(screen.getByRole("button", { name: "Soaking ride" }).getAttribute("aria-pressed")).toBe("false");
+  expect(screen.getByRole("button", { name: "Heavy rain ride" }).getAttribute("aria-pressed")).toBe("false");
 });

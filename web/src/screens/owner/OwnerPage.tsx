@@ -179,7 +179,7 @@ function Tell({ page: p, token }: { page: Page; token: string }) {
     >
       <h2 className="text-lg">Tell the workshop</h2>
       <fieldset className="flex flex-wrap gap-1.5">
-        <legend className="label-small mb-1">Something happened</legend>
+        <legend className="label-small mb-1">Report rain, noise, skipping …</legend>
         {p.reportable.map((e) => (
           <button
             key={e}

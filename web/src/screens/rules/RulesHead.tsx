@@ -1,9 +1,9 @@
 import { PlaceHead } from "../../ui/PlaceHead";
 
 const places: [string, string][] = [
-  ["/rules", "House rules"],
-  ["/rules/tools", "Measuring tools"],
-  ["/rules/tables", "In and out"],
+  ["/settings", "Shop rules"],
+  ["/settings/tools", "Measuring tools"],
+  ["/settings/tables", "In and out"],
 ];
 
 /** Over the places where the shop says how it works. */

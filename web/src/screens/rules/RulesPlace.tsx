@@ -246,7 +246,7 @@ function OwnLines({ draft, change, fault }: PartProps) {
   const [open, setOpen] = useState(used);
   return (
     <details open={open} onToggle={(e) => setOpen(e.currentTarget.open)}>
-      <summary className="min-h-(--target) py-2.5 font-semibold">Lines of the shop's own</summary>
+      <summary className="min-h-(--target) py-2.5 font-semibold">Own wear limits</summary>
       {open && (
         <>
           <p className="mb-2 max-w-prose text-quiet">

@@ -33,9 +33,9 @@ const entry = (kind: LedgerEntry["kind"], more: Partial<LedgerEntry>): LedgerEnt
 
 const pages = (
   <Routes>
-    <Route path="/rules/tools" element={<ToolsPlace />} />
-    <Route path="/rules/tools/new" element={<AddTool />} />
-    <Route path="/rules/tools/:id" element={<ToolPage />} />
+    <Route path="/settings/tools" element={<ToolsPlace />} />
+    <Route path="/settings/tools/new" element={<AddTool />} />
+    <Route path="/settings/tools/:id" element={<ToolPage />} />
   </Routes>
 );
 
@@ -57,7 +57,7 @@ it("says what a reading of a new chain means before it is noted, and notes it on
       return tool;
     },
   });
-  show(pages, "/rules/tools/g");
+  show(pages, "/settings/tools/g");
   expect(await screen.findByText(/over half a year ago/)).toBeTruthy();
   expect(screen.getByText(/0.03 until then/)).toBeTruthy();
   const field = screen.getByLabelText("It reads, on a new chain");
@@ -92,7 +92,7 @@ it("takes marks as they are written, and shows both versions of a tool that some
           })
         : { ...theirs, name: "Blue pair" },
   });
-  show(pages, "/rules/tools/d");
+  show(pages, "/settings/tools/d");
   expect(await screen.findByText("Nothing yet: it was here when the shop began.")).toBeTruthy();
   fireEvent.click(screen.getByRole("button", { name: "Change" }));
   fireEvent.change(screen.getByLabelText("Name"), { target: { value: "Blue pair" } });
@@ -117,7 +117,7 @@ it("says that no tool is on the bench, and adds the first", async () => {
         fields: [{ path: "facts.name", code: "name-taken", message: "A tool in use has this name already." }],
       }),
   });
-  show(pages, "/rules/tools");
+  show(pages, "/settings/tools");
   expect(await screen.findByText("No tool is on the bench.")).toBeTruthy();
   fireEvent.click(screen.getByRole("link", { name: /Add a tool/ }));
   fireEvent.change(await screen.findByLabelText("Name"), { target: { value: "Steel rule" } });

@@ -316,7 +316,7 @@ export function AddTool() {
           setMarksFault(read.fault);
           if (read.facts)
             send.mutate(write({ kind, facts: read.facts }), {
-              onSuccess: (tool) => navigate(`/rules/tools/${tool.id}`),
+              onSuccess: (tool) => navigate(`/settings/tools/${tool.id}`),
             });
         }}
       >
@@ -340,7 +340,7 @@ export function AddTool() {
           <button type="submit" className="deed-main" disabled={send.isPending}>
             Add the tool <kbd className="key">Enter</kbd>
           </button>
-          <Link to="/rules/tools" className="deed-quiet">
+          <Link to="/settings/tools" className="deed-quiet">
             Leave it
           </Link>
         </div>

@@ -17,7 +17,7 @@ export function ToolsPlace() {
   const may = person.role === "owner" || person.role === "mechanic";
   const tools = useQuery(instrumentsOptions);
   const retired = useQuery(retiredOptions);
-  useCommands(may ? { n: { words: "Add a tool", run: () => navigate("/rules/tools/new") } } : {});
+  useCommands(may ? { n: { words: "Add a tool", run: () => navigate("/settings/tools/new") } } : {});
   return (
     <div className="flex flex-col gap-3 p-3 sm:p-4">
       <RulesHead />
@@ -26,7 +26,7 @@ export function ToolsPlace() {
           What a tool reads on a new chain is taken off its readings. Check it twice a year, and after a fall.
         </p>
         {may && (
-          <Link to="/rules/tools/new" className="deed-main max-sm:w-full">
+          <Link to="/settings/tools/new" className="deed-main max-sm:w-full">
             Add a tool <kbd className="key">N</kbd>
           </Link>
         )}
@@ -66,7 +66,7 @@ function ToolRow({ tool: t }: { tool: Instrument }) {
   return (
     <li>
       <Link
-        to={`/rules/tools/${t.id}`}
+        to={`/settings/tools/${t.id}`}
         className="row-link grid grid-cols-[auto_minmax(0,1fr)] items-center gap-x-3 px-4 py-2 sm:grid-cols-[auto_minmax(0,1fr)_minmax(0,1.2fr)]"
       >
         {t.retired ? <span className="w-[42px]" /> : <Plate state={t.zero_check_due ? "soon" : "fresh"} size={24} />}

@@ -47,7 +47,7 @@ export function WorkRules({ view, draft, set, fault }: Props) {
           options={{
             "by-lubricant": ["By its lubricant", "each family at its own distance"],
             "little-and-often": ["Little and often", `every ${range("distance", 50, 65)}: touring, bikepacking`],
-            "when-it-speaks": ["When it speaks", `at the first noise, ${amount("distance", 800)} at most`],
+            "when-it-speaks": ["When it gets noisy", `at the first noise, ${amount("distance", 800)} at most`],
           }}
           choose={(when) => change({ when })}
         />

@@ -240,7 +240,7 @@ export function Answer({ a, draft }: { a: SizerAnswer | undefined; draft: Draft 
             </li>
           ))}
           <li className="flex justify-between gap-3 border-t border-base-300 py-1 text-[14px]">
-            <span>Round the largest two, before overlap</span>
+            <span>Big-to-big wrap, before overlap</span>
             <span className="font-mono">{digits(l.geometry_links, 1)}</span>
           </li>
           {l.capacity_needed > 0 && (

@@ -40,7 +40,7 @@ const open = (answers: Parameters<typeof serve>[0], at: string) => {
   const asked = serve({ "GET /bikes/B-0001-A": () => bike, ...answers });
   show(
     <Routes>
-      <Route path="/sizer" element={<SizerPlace />} />
+      <Route path="/chain-length" element={<SizerPlace />} />
     </Routes>,
     at,
   );
@@ -62,7 +62,7 @@ it("says what it must know, and puts each slip at its own field", async () => {
           : { ...nothing, missing: ["kind", "rings"] };
       },
     },
-    "/sizer",
+    "/chain-length",
   );
   expect(await screen.findByText("Say what gears it has, the teeth of the rings.")).toBeTruthy();
   fireEvent.change(screen.getByLabelText("Rings"), { target: { value: "big" } });
@@ -89,7 +89,7 @@ it("answers from a bike's record, with what to keep off, and saves back what was
           ? new Refused(409, "changed-meanwhile", "Somebody else changed this meanwhile. Look at both and choose.")
           : bike,
     },
-    "/sizer?tag=B-0001-A",
+    "/chain-length?tag=B-0001-A",
   );
   expect(await screen.findByText("Keep 118")).toBeTruthy();
   expect(screen.getByText(/Begin at an inner link, count 117 and press out the pin/)).toBeTruthy();
@@ -155,7 +155,7 @@ it("lists what slots allow, and says plainly how soon a pair without a tensioner
               },
             },
     },
-    "/sizer",
+    "/chain-length",
   );
   fireEvent.change(await screen.findByLabelText("Gears"), { target: { value: "single-speed" } });
   expect(await screen.findByText(/a tensioner, an eccentric or a sliding axle is the normal answer/)).toBeTruthy();

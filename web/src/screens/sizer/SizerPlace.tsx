@@ -24,7 +24,7 @@ export function SizerPlace() {
       <div className="p-4">
         <div className="panel flex flex-col gap-3 p-4">
           <Failure error={bike.error} again={() => bike.refetch()} />
-          <Link to="/sizer" className="deed-plain self-start">
+          <Link to="/chain-length" className="deed-plain self-start">
             Size without a bike
           </Link>
         </div>
@@ -95,7 +95,7 @@ function Sizer({ start, was }: { start: Draft | null; was: Lengths }) {
             setDraft(emptyDraft);
             setTried(null);
             setDrawn(null);
-            navigate("/sizer");
+            navigate("/chain-length");
           }}
         >
           Clear the sizer
@@ -134,7 +134,7 @@ function Sizer({ start, was }: { start: Draft | null; was: Lengths }) {
             setChoosing(false);
             setTried(null);
             setDrawn(null);
-            navigate(`/sizer?tag=${t}`);
+            navigate(`/chain-length?tag=${t}`);
           }}
         />
       )}

@@ -52,7 +52,7 @@ it("says which bath is spent, lets a jar settle once that was confirmed, and mar
     "POST /baths/b2": () => new Refused(409, "busy", "Somebody is at it."),
   });
   show(<BathsPlace />);
-  expect(await screen.findByText("Spent: renew it")).toBeTruthy();
+  expect(await screen.findByText("Used up: change the fluid")).toBeTruthy();
   const pots = within(screen.getByTestId("pot"));
   expect(pots.getByText("96 °C")).toBeTruthy();
   expect(pots.getByText("simulated probe")).toBeTruthy();
@@ -111,11 +111,11 @@ it("lists what is low with what the forecasts ask for, and refuses petrol at its
   fireEvent.click(screen.getByRole("button", { name: /Put in the stores/ }));
   const form = within(await screen.findByRole("dialog"));
   fireEvent.change(form.getByLabelText("Name"), { target: { value: "White petrol" } });
-  fireEvent.change(form.getByLabelText("There is"), { target: { value: "lots" } });
+  fireEvent.change(form.getByLabelText("You have"), { target: { value: "lots" } });
   fireEvent.click(form.getByRole("button", { name: "Put in the stores" }));
   expect(await form.findByText("“lots” is no amount.")).toBeTruthy();
   expect(asked.some((a) => a.path === "/materials" && a.method === "POST")).toBe(false);
-  fireEvent.change(form.getByLabelText("There is"), { target: { value: "500" } });
+  fireEvent.change(form.getByLabelText("You have"), { target: { value: "500" } });
   fireEvent.change(form.getByLabelText("Parts of product"), { target: { value: "1" } });
   fireEvent.click(form.getByRole("button", { name: "Put in the stores" }));
   expect(await form.findByText(/vapour explodes/)).toBeTruthy();

@@ -90,7 +90,7 @@ function Vat({ bath: b }: { bath: Bath }) {
           </p>
           <p className={`mt-1 ${spent ? "font-semibold text-error" : ""}`}>
             {spent
-              ? "Spent: renew it"
+              ? "Used up: change the fluid"
               : b.kind === "wax-pot"
                 ? `${b.left} of ${b.points} chains left`
                 : `${b.left} of ${b.points} points left`}
@@ -114,7 +114,7 @@ function Vat({ bath: b }: { bath: Bath }) {
           </button>
         )}
         <button type="button" className="deed-quiet text-[14px]" onClick={() => setSure("retire")}>
-          Keep it no longer
+          Remove
         </button>
       </div>
       {sure && (
@@ -168,7 +168,7 @@ function Pot({ bath: b, heat }: { bath: Bath; heat: (on: boolean) => void }) {
   const at = (c: number) => `${Math.min(100, Math.max(0, (100 * (c - 15)) / (p.alarm_c + 10 - 15)))}%`;
   const said = {
     cold: "below its band",
-    ready: "in its band",
+    ready: "at working temperature",
     hot: "too hot: turn it down",
     alarm: "ALARM: heat off, lid on",
   };

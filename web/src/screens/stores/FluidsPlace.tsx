@@ -251,7 +251,7 @@ function MaterialForm(props: { material: Material | null; currency: string; clos
       more={
         material && (
           <button type="button" className="deed-plain" onClick={() => submit(material.version, true)}>
-            Keep it no longer
+            Remove
           </button>
         )
       }
@@ -271,7 +271,7 @@ function MaterialForm(props: { material: Material | null; currency: string; clos
       )}
       {line("name", "Name", { hint: "As the shop calls it." })}
       <div className="grid grid-cols-2 gap-3">
-        {line("quantity", "There is", { unit })}
+        {line("quantity", "You have", { unit })}
         {line("low_mark", "Order at", { unit })}
         {line("pack_size", "A pack holds", { unit })}
         {line("pack_cost", "A pack costs", { unit: currency })}

@@ -26,9 +26,9 @@ it("asks only once everything is a number, and says what cannot be reached at it
 
   fireEvent.click(screen.getByRole("button", { name: "Topping up" }));
   expect(screen.queryByTestId("mix")).toBeNull();
-  type("There is", "300");
+  type("You have", "300");
   type("Its strength", "a fifth");
-  type("It shall be", "500");
+  type("You want", "500");
   type("Strength wanted", "40");
   expect(screen.getByText("“a fifth” is not a number.")).toBeTruthy();
   expect(asked).toHaveLength(1);
@@ -38,13 +38,13 @@ it("asks only once everything is a number, and says what cannot be reached at it
   );
   expect(screen.getByRole("img", { name: "A vessel with 300 mL there, 60 mL water, 140 mL product" })).toBeTruthy();
 
-  type("It shall be", "400");
+  type("You want", "400");
   expect(await screen.findByText("Take some out first")).toBeTruthy();
   expect(screen.getByLabelText("Strength wanted").getAttribute("aria-invalid")).toBe("true");
   expect(screen.queryByTestId("mix")).toBeNull();
   page.unmount();
   show(<Mixing />);
-  expect(screen.getByLabelText("It shall be")).toHaveProperty("value", "400"); // a reload loses nothing
+  expect(screen.getByLabelText("You want")).toHaveProperty("value", "400"); // a reload loses nothing
 });
 
 it("draws layers to scale under marks that a person can read", () => {

@@ -14,9 +14,9 @@ const fields: Record<(typeof asks)[Draft["mode"]][number], { label: string; unit
   water_parts: { label: "Water", unit: "parts" },
   volume_ml: { label: "For", volume: true },
   strength_pct: { label: "Strength", unit: "%" },
-  have_ml: { label: "There is", volume: true },
+  have_ml: { label: "You have", volume: true },
   have_strength_pct: { label: "Its strength", unit: "%" },
-  want_ml: { label: "It shall be", volume: true },
+  want_ml: { label: "You want", volume: true },
   want_strength_pct: { label: "Strength wanted", unit: "%" },
 };
 

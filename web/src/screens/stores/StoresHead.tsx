@@ -1,10 +1,10 @@
 import { PlaceHead } from "../../ui/PlaceHead";
 
 const places: [string, string][] = [
-  ["/stores", "Shelf"],
-  ["/stores/fluids", "Fluids"],
-  ["/stores/baths", "Baths"],
-  ["/stores/waste", "Waste"],
+  ["/stock", "Shelf"],
+  ["/stock/fluids", "Fluids"],
+  ["/stock/baths", "Baths"],
+  ["/stock/waste", "Waste"],
 ];
 
 /** Over the places of the stores. */

@@ -272,7 +272,7 @@ function ItemForm({ item, close }: { item: StockItem | null; close: () => void }
             disabled={keep.isPending}
             onClick={() => keep.mutate(write(undefined), { onSuccess: close })}
           >
-            {item.retired ? "Keep it again" : "Keep it no longer"}
+            {item.retired ? "Keep it again" : "Remove"}
           </button>
         )
       }
