@@ -116,7 +116,7 @@ function PlaceLink({ place }: { place: (typeof places)[number] }) {
   return (
     <NavLink
       to={place.to}
-      className={`relative flex min-h-[52px] grow flex-col items-center justify-center gap-0.5 rounded-field text-[13px] sm:ml-1.5 sm:min-h-[66px] sm:grow-0 sm:rounded-r-none ${
+      className={`relative flex min-h-[52px] grow flex-col items-center justify-center gap-0.5 rounded-field text-center text-[13px] leading-tight sm:ml-1.5 sm:min-h-[66px] sm:grow-0 sm:rounded-r-none ${
         here
           ? "bg-base-200 font-semibold text-base-content shadow-[inset_0_3px_0_var(--color-accent)] sm:shadow-[inset_3px_0_0_var(--color-accent)]"
           : "text-frame-quiet hover:text-frame-ink"

@@ -54,6 +54,8 @@ export function useKeys(commands: Record<string, () => void>, onTag: (tag: strin
           window.clearTimeout(pending);
           const held = before[tag.index];
           if (held) setValue(held.field, held.value);
+          // The form stays until the bike's screen is there: the scanner's Enter must not send it off meanwhile.
+          if (active instanceof HTMLElement) active.blur();
           latest.current.onTag(tag[0]);
         }
         forget();
