@@ -8,7 +8,7 @@ web_sources := $(shell find web/src web/public -type f 2>/dev/null) web/index.ht
 staticcheck := go tool -modfile=tools/go.mod staticcheck
 golangci := go tool -modfile=tools/lint/go.mod golangci-lint
 
-.PHONY: help demo demo-reset dev test test-fast test-full stop build generate check-generated check lint shots bench count calibration torture fuzz faults house setup setup-test
+.PHONY: help demo demo-reset dev test test-fast test-full stop build generate check-generated check lint shots look bench count calibration torture fuzz faults house setup setup-test
 
 help: ## say what there is
 	@awk -F ':.*## ' '/^[a-z-]+:.*## / { printf "  make %-16s %s\n", $$1, $$2 }' $(MAKEFILE_LIST)
@@ -47,7 +47,7 @@ build: web/dist/index.html ## build the page and the program
 	@go build -o bin/pony ./cmd/pony
 
 web/dist/index.html: $(web_sources) | setup
-	@cd web && npm run -s build -- --logLevel warn
+	@cd web && npm run -s build -- --logLevel error
 
 generate: setup ## generate server interface and client from api/openapi.yaml
 	go generate ./...
@@ -75,6 +75,14 @@ shots: setup-test build ## take the pictures in docs/screenshots from the demo s
 	trap 'kill $$server; bin/pony stop --state .local/shots' EXIT; \
 	for i in {1..100}; do curl -sf http://127.0.0.1:8329/readyz >/dev/null && break; sleep 0.1; done; \
 	PONY_SHOTS=$(CURDIR)/docs/screenshots PONY_SHOTS_DEMO=127.0.0.1:8329 go test -count=1 -run '^TestShots$$' ./e2e
+
+look: setup-test build ## draw a screen at three widths, by day and by night: make look SCREEN=bike, SCREEN=bike..., UNITS=inches
+	@bin/pony demo --load-only --state .local/look
+	@bin/pony demo --state .local/look --addr 127.0.0.1:8331 2>.local/look/server.log >/dev/null & server=$$!; \
+	trap 'kill $$server; bin/pony stop --state .local/look' EXIT; \
+	for i in {1..100}; do curl -sf http://127.0.0.1:8331/readyz >/dev/null && break; sleep 0.1; done; \
+	PONY_LOOK=$(CURDIR)/.local/look/drawn PONY_LOOK_DEMO=127.0.0.1:8331 PONY_LOOK_SCREEN='$(SCREEN)' PONY_LOOK_UNITS='$(UNITS)' \
+	go test -count=1 -timeout 30m -run '^TestLook$$' ./e2e; ls .local/look/drawn
 
 bench: setup build ## measure what is asked to be fast
 	go test -run '^$$' -bench . -benchmem ./core/... ./internal/...

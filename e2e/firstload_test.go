@@ -71,6 +71,7 @@ func TestFirstLoad(t *testing.T) {
 			Source: fmt.Sprintf("Object.defineProperty(navigator, 'connection', { value: { saveData: %t }, configurable: true })", saves)})
 		require.NoError(t, err)
 	}
+	b.visit("/readyz") // and nothing of the first screen is still on its way
 	w := b.overWire()
 	spare(true) // the bike's page by itself
 	b.visit("/bikes/" + tag)

@@ -33,11 +33,11 @@ func (b *tab) main(title string) {
 	b.sees("[data-testid=step-title]", title)
 	b.tap()
 	b.until(`(() => {
-		const deed = document.querySelector('[data-testid=main-deed]');
-		if (!deed || deed.disabled) return false;
-		deed.click();
+		const action = document.querySelector('[data-testid=main-action]');
+		if (!action || action.disabled) return false;
+		action.click();
 		return true;
-	})()`, "the main deed of %q", title)
+	})()`, "the main action of %q", title)
 }
 
 // work does steps as they come, ending what is waited for with a reason where nothing else can be done,
@@ -49,10 +49,10 @@ func (b *tab) work(until string) {
 			const title = document.querySelector('[aria-label="Current step"] h1')?.innerText ?? '';
 			if (title === %q || title.startsWith('Nothing to do')) return true;
 			for (const seen of document.querySelectorAll('[data-testid=caution] button')) seen.click();
-			const deed = document.querySelector('[data-testid=main-deed]');
-			if (deed && !deed.disabled && deed.dataset.pressed !== title + deed.innerText) {
-				deed.dataset.pressed = title + deed.innerText;
-				deed.click();
+			const action = document.querySelector('[data-testid=main-action]');
+			if (action && !action.disabled && action.dataset.pressed !== title + action.innerText) {
+				action.dataset.pressed = title + action.innerText;
+				action.click();
 			}
 			return false;
 		})()`, until), "the step %q", until)
@@ -108,10 +108,10 @@ func TestJobFromIntakeToHandBack(t *testing.T) {
 
 	// The motor is off before the bike is lifted, and the cautions come first.
 	mira.main("Protect the floor") // begun
-	mira.sees("[data-testid=main-deed]", "Floor is ready")
+	mira.sees("[data-testid=main-action]", "Floor is ready")
 	mira.main("Protect the floor")
 	mira.sees("[data-testid=step-title]", "Motor off")
-	mira.sees("[data-testid=main-deed]", "Read the warnings first")
+	mira.sees("[data-testid=main-action]", "Read the warnings first")
 	mira.work("Measure chain wear")
 	mira.main("Measure chain wear")
 	mira.sees("main", "No reading of this visit is on record")

@@ -55,7 +55,7 @@ func TestTheStepAfterAWaitComesByItself(t *testing.T) {
 	b.sees("main", "Nothing to do here for now")
 	require.True(t, time.Now().Before(end), "it was looked at while it ran")
 	get(b, chromedp.Evaluate[bool](`(() => {
-		const look = () => { if (document.querySelector('[data-testid=main-deed]')) window.came ??= Date.now(); };
+		const look = () => { if (document.querySelector('[data-testid=main-action]')) window.came ??= Date.now(); };
 		new MutationObserver(look).observe(document.body, { subtree: true, childList: true });
 		return true;
 	})()`))

@@ -173,7 +173,7 @@ func TestAShopInInches(t *testing.T) {
 			if (text) window.found.add(text[0]);
 			if (document.querySelector('dialog[open]')) return;
 			for (const seen of document.querySelectorAll('[aria-label^="Seen: "]')) seen.click();
-			const main = document.querySelector('[data-testid=main-deed]');
+			const main = document.querySelector('[data-testid=main-action]');
 			if (main && !main.disabled) main.click();
 		}, 100);
 		return true;

@@ -181,8 +181,8 @@ func TestWholeJobOnABadLine(t *testing.T) {
 		setInterval(() => {
 			if (document.querySelector('dialog[open]')) return;
 			for (const seen of document.querySelectorAll('[aria-label^="Seen: "]')) { seen.click(); seen.click(); }
-			const deed = document.querySelector('[data-testid=main-deed]');
-			if (deed && !deed.disabled) { deed.click(); deed.click(); }
+			const action = document.querySelector('[data-testid=main-action]');
+			if (action && !action.disabled) { action.click(); action.click(); }
 		}, 100);
 		return true;
 	})()`))
@@ -194,7 +194,7 @@ func TestWholeJobOnABadLine(t *testing.T) {
 			c.do("POST", "/waits/"+w.ID, map[string]any{"action": "end", "reason": "it is dry"}, "", http.StatusOK, nil)
 		}
 		require.Less(t, time.Since(began), 3*time.Minute, "it does not get on: %s", b.text("main"))
-		b.until(`document.querySelector('[data-testid=main-deed], [data-testid=wait]') !== null || document.querySelector('main').innerText.includes('All steps are done')`, "something to do")
+		b.until(`document.querySelector('[data-testid=main-action], [data-testid=wait]') !== null || document.querySelector('main').innerText.includes('All steps are done')`, "something to do")
 	}
 	b.press("Hand back")
 	get(b, chromedp.Evaluate[bool](`(() => {

@@ -31,8 +31,8 @@ func TestThreeJobsOnATablet(t *testing.T) {
 	get(mira, chromedp.Evaluate[bool](`(localStorage.setItem('pony.look', '{"size":"glove"}'), true)`))
 	mira.visit("/jobs/" + jobs[0])
 	mira.press("Start")
-	mira.sees("[data-testid=main-deed]", "Floor is ready")
-	assert.GreaterOrEqual(t, get(mira, chromedp.Evaluate[float64](`document.querySelector('[data-testid=main-deed]').getBoundingClientRect().height`)), 64.0, "px, for gloves")
+	mira.sees("[data-testid=main-action]", "Floor is ready")
+	assert.GreaterOrEqual(t, get(mira, chromedp.Evaluate[float64](`document.querySelector('[data-testid=main-action]').getBoundingClientRect().height`)), 64.0, "px, for gloves")
 
 	// To the next bike: the first is paused, with its place kept.
 	mira.press("Today")

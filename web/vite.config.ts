@@ -17,7 +17,7 @@ export default defineConfig({
     rolldownOptions: {
       output: {
         // What others wrote changes seldom: it is fetched anew only when it does.
-        advancedChunks: {
+        codeSplitting: {
           groups: [
             { name: "react", test: /node_modules\/(react|react-dom|scheduler)\// },
             { name: "query", test: /node_modules\/(@tanstack|openapi-fetch)\// },

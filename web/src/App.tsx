@@ -107,7 +107,7 @@ function App() {
   if (session.isError && session.data === undefined)
     return (
       <div className="p-6">
-        <div className="panel p-4">
+        <div className="card card-border bg-base-100 p-4">
           <Failure error={session.error} again={() => session.refetch()} />
         </div>
       </div>

@@ -40,7 +40,7 @@ export function Vessel({ poured, holds }: { poured: Poured; holds: number }) {
       {marks.map((m) => (
         <g key={m.ml}>
           <line x1={width - 16} x2={width - 3} y1={m.y} y2={m.y} className="stroke-base-content" strokeWidth="1.5" />
-          <text x={width + 6} y={m.y + 4} className="fill-quiet font-mono text-[12px]">
+          <text x={width + 6} y={m.y + 4} className="fill-quiet font-mono text-mark">
             {m.says}
           </text>
         </g>

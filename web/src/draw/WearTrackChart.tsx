@@ -15,7 +15,7 @@ export function WearTrackChart({ data }: { data: WearTrack }) {
   return (
     <div ref={ref} className="w-full">
       {width > 0 && <Drawing data={data} width={width} chosen={chosen} choose={setChosen} d={d} />}
-      <p className="min-h-[22px] text-[14px]" aria-live="polite">
+      <p className="min-h-[22px] text-note" aria-live="polite">
         {reading ? (
           <>
             <b className="font-mono">{readWords(reading)}</b> at {whole(d.of(reading.hard_km))} hard {d.unit},{" "}

@@ -1,3 +1,4 @@
+import { Button } from "./controls";
 import { Dialog, Failure } from "./parts";
 import { useWrite, write } from "./sending";
 
@@ -16,17 +17,16 @@ export function Archiving(props: {
       <p>{props.means}</p>
       {send.isError && <Failure error={send.error} />}
       <div className="flex flex-wrap gap-3">
-        <button
-          type="button"
-          className="deed-main"
+        <Button
+          kind="main"
           disabled={send.isPending}
           onClick={() => send.mutate(write(undefined), { onSuccess: props.close })}
         >
           {props.archived ? "Take out" : "Archive"}
-        </button>
-        <button type="button" className="deed-quiet" onClick={props.close}>
+        </Button>
+        <Button kind="quiet" onClick={props.close}>
           Leave it
-        </button>
+        </Button>
       </div>
     </Dialog>
   );

@@ -1,4 +1,5 @@
 import { Problem } from "../api/client";
+import { Button, Table } from "./controls";
 import { factWords } from "./words";
 
 /** The two versions of a conflict, if the error is one. */
@@ -22,13 +23,13 @@ export function Conflict(props: { yours: Facts; theirs: Facts; keepMine: () => v
   return (
     <section
       role="alert"
-      className="panel flex flex-col gap-3 border-l-4 border-l-warning p-4"
+      className="card card-border bg-base-100 flex flex-col gap-3 border-l-4 border-l-warning p-4"
       aria-label="Two versions"
     >
       <h2 className="text-lg">Somebody else changed this meanwhile.</h2>
       <div className="overflow-x-auto">
-        <table className="w-full text-left">
-          <thead className="text-[13px] text-quiet">
+        <Table>
+          <thead className="text-fine text-quiet">
             <tr>
               <th className="pr-3 font-semibold">Fact</th>
               <th className="pr-3 font-semibold">Yours</th>
@@ -51,15 +52,13 @@ export function Conflict(props: { yours: Facts; theirs: Facts; keepMine: () => v
               </tr>
             )}
           </tbody>
-        </table>
+        </Table>
       </div>
       <div className="flex flex-wrap gap-3">
-        <button type="button" className="deed-main" onClick={props.keepMine}>
+        <Button kind="main" onClick={props.keepMine}>
           Keep mine
-        </button>
-        <button type="button" className="deed-plain" onClick={props.takeTheirs}>
-          Take what is there now
-        </button>
+        </Button>
+        <Button onClick={props.takeTheirs}>Take what is there now</Button>
       </div>
     </section>
   );

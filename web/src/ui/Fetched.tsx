@@ -13,7 +13,7 @@ export function Fetched<T>(props: { query: UseQueryResult<T>; what: string; chil
   if (query.data === undefined)
     return (
       <div className="p-4">
-        <div className="panel p-4">
+        <div className="card card-border bg-base-100 p-4">
           <Failure error={query.error} {...(isThere(query.error) ? { again: () => query.refetch() } : {})} />
         </div>
       </div>

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { findOptions } from "../api/queries";
 import { Searched } from "./answer";
+import { Input } from "./controls";
 import { Plate } from "./Plate";
 import { Dialog, Failure } from "./parts";
 import { Tag } from "./Tag";
@@ -25,9 +26,9 @@ export function Find(props: { close: () => void; open: (tag: string) => void; ti
 
   return (
     <Dialog title={props.title ?? "Find a bike"} close={props.close}>
-      <input
+      <Input
         autoFocus
-        className="entry text-lg"
+        className="text-lg"
         placeholder="Tag, owner, make or frame number"
         aria-label="Tag, owner, make or frame number"
         value={q}
@@ -53,7 +54,7 @@ export function Find(props: { close: () => void; open: (tag: string) => void; ti
                     <Tag tag={b.tag} />
                     <span className="min-w-0 grow">
                       <span className="block truncate font-semibold">{b.customer.name}</span>
-                      <span className="block truncate text-[13px] text-quiet">{bikeName(b)}</span>
+                      <span className="block truncate text-fine text-quiet">{bikeName(b)}</span>
                     </span>
                     {b.chain && <Plate state={b.chain.state} size={18} />}
                   </button>
@@ -64,7 +65,7 @@ export function Find(props: { close: () => void; open: (tag: string) => void; ti
               <p>Nothing here fits. Part of a tag, an owner's name, a make or a frame number will do.</p>
             )}
             {found.data && found.data.total > bikes.length && bikes.length > 0 && (
-              <p className="text-[13px] text-quiet">
+              <p className="text-fine text-quiet">
                 {bikes.length} of {found.data.total > 200 ? "more than 200" : found.data.total}. Type more to narrow it
                 down.
               </p>

@@ -1,5 +1,6 @@
 import type { ReactNode } from "react";
 import { Conflict, versionsOf } from "./Conflict";
+import { Button } from "./controls";
 import { Dialog, Failure } from "./parts";
 import { namesFields } from "./sending";
 
@@ -28,13 +29,13 @@ export function FormDialog(props: {
         {props.children}
         {props.error && !namesFields(props.error) ? <Failure error={props.error} /> : null}
         <div className="flex flex-wrap gap-2">
-          <button type="submit" className="deed-main" disabled={props.pending}>
+          <Button type="submit" kind="main" disabled={props.pending}>
             {props.action}
-          </button>
+          </Button>
           {props.more}
-          <button type="button" className="deed-quiet" onClick={props.close}>
+          <Button kind="quiet" onClick={props.close}>
             {props.back ?? "Leave it"}
-          </button>
+          </Button>
         </div>
       </form>
     </Dialog>

@@ -2,6 +2,7 @@ import { type ReactNode, useMemo, useRef, useState } from "react";
 import { NavLink, useLocation, useNavigate } from "react-router";
 import type { Session } from "../api/client";
 import { useLive } from "../api/live";
+import { Button, Key } from "./controls";
 import { Find } from "./Find";
 import { shortName, weekdayAndTime } from "./format";
 import { type Commands, frameContext } from "./frame";
@@ -29,7 +30,7 @@ const places = [
 function DemoTime() {
   const now = useServerTime();
   return (
-    <span className="shrink-0 rounded-field border border-frame-quiet/50 px-2 text-[13px] leading-tight text-frame-quiet max-md:w-min max-md:px-1 max-md:text-[11px]">
+    <span className="shrink-0 rounded-field border border-frame-quiet/50 px-2 text-fine leading-tight text-frame-quiet max-md:w-min max-md:px-1 max-md:text-mark">
       demo time{" "}
       <span className="font-mono whitespace-nowrap text-frame-ink">{weekdayAndTime(new Date(now).toISOString())}</span>
     </span>
@@ -64,7 +65,7 @@ export function Frame({ session, signedOut, children }: { session: Session; sign
         <header className="no-print flex items-center gap-2 px-3 py-1 sm:col-span-2 sm:gap-3 sm:py-0">
           <NavLink to="/today" className="flex items-center gap-2 rounded-field" aria-label="Earnest Pony">
             <PonyHead />
-            <span className="hidden whitespace-nowrap text-[17px] font-bold md:inline">Earnest Pony</span>
+            <span className="hidden whitespace-nowrap text-lg font-bold md:inline">Earnest Pony</span>
           </NavLink>
           <span className="min-w-0 shrink truncate text-frame-quiet max-lg:hidden lg:max-w-64">
             {session.shop.name}
@@ -73,17 +74,17 @@ export function Frame({ session, signedOut, children }: { session: Session; sign
           <button
             type="button"
             onClick={() => setShown("find")}
-            className="mx-auto flex min-h-[36px] w-full max-w-[430px] min-w-0 items-center justify-between gap-2 rounded-field bg-frame-raised px-3 text-frame-quiet max-sm:min-h-[44px]"
+            className="btn btn-frame mx-auto w-full max-w-[430px] min-w-0 justify-between text-frame-quiet"
           >
             <span className="truncate">Find: tag, owner, bike</span>
-            <kbd className="key">/</kbd>
+            <Key>/</Key>
           </button>
           <SendState heard={heard} signedOut={signedOut} />
           <button
             type="button"
             onClick={() => setShown("person")}
             aria-haspopup="dialog"
-            className="min-h-[40px] shrink-0 rounded-field bg-frame-raised px-3 max-sm:min-h-[44px]"
+            className="btn btn-frame shrink-0"
           >
             {shortName(session.person.name)}
           </button>
@@ -116,7 +117,7 @@ function PlaceLink({ place }: { place: (typeof places)[number] }) {
   return (
     <NavLink
       to={place.to}
-      className={`relative flex min-h-[52px] grow flex-col items-center justify-center gap-0.5 rounded-field text-center text-[13px] leading-tight sm:ml-1.5 sm:min-h-[66px] sm:grow-0 sm:rounded-r-none ${
+      className={`relative flex min-h-[52px] grow flex-col items-center justify-center gap-0.5 rounded-field text-center text-fine leading-tight sm:ml-1.5 sm:min-h-[66px] sm:grow-0 sm:rounded-r-none ${
         here
           ? "bg-base-200 font-semibold text-base-content shadow-[inset_0_3px_0_var(--color-accent)] sm:shadow-[inset_3px_0_0_var(--color-accent)]"
           : "text-frame-quiet hover:text-frame-ink"
@@ -124,7 +125,7 @@ function PlaceLink({ place }: { place: (typeof places)[number] }) {
     >
       <Icon name={place.icon} />
       {place.words}
-      <kbd className="absolute top-1.5 right-2 hidden font-mono text-[11px] opacity-70 sm:inline pointer-coarse:hidden">
+      <kbd className="absolute top-1.5 right-2 hidden font-mono text-mark opacity-70 sm:inline pointer-coarse:hidden">
         {place.key.toUpperCase()}
       </kbd>
     </NavLink>
@@ -153,7 +154,7 @@ function SendState({ heard, signedOut }: { heard: boolean; signedOut: boolean })
   return (
     <span
       role="status"
-      className={`shrink-0 text-[14px] ${alarm ? "font-semibold text-accent" : "text-frame-quiet max-lg:hidden"}`}
+      className={`shrink-0 text-note ${alarm ? "font-semibold text-accent" : "text-frame-quiet max-lg:hidden"}`}
     >
       {said}
     </span>
@@ -175,15 +176,13 @@ function Keys({ commands, close }: { commands: Commands; close: () => void }) {
         {rows.map(([key, words]) => (
           <div key={key + words} className="contents">
             <dt>
-              <kbd className="rounded-[4px] border border-base-content px-1.5 font-mono text-[13px]">{key}</kbd>
+              <kbd className="kbd kbd-sm">{key}</kbd>
             </dt>
             <dd>{words}</dd>
           </div>
         ))}
       </dl>
-      <button type="button" className="deed-plain" onClick={close}>
-        Close
-      </button>
+      <Button onClick={close}>Close</Button>
     </Dialog>
   );
 }

@@ -1,4 +1,5 @@
-import { Link } from "react-router";
+import { ButtonLink } from "./ButtonLink";
+import { Input, Key } from "./controls";
 import { Choice } from "./parts";
 
 export type Which = "current" | "archived";
@@ -12,8 +13,8 @@ export function ListHead(props: {
   const { find, which, add } = props;
   return (
     <div className="flex flex-wrap items-end gap-3">
-      <input
-        className="entry max-w-md grow basis-56"
+      <Input
+        className="max-w-md grow basis-56"
         type="search"
         placeholder={find.words}
         aria-label={find.label}
@@ -30,9 +31,9 @@ export function ListHead(props: {
         ]}
         choose={which.set}
       />
-      <Link to={add.to} className="deed-main ml-auto max-sm:w-full">
-        {add.words} <kbd className="key">N</kbd>
-      </Link>
+      <ButtonLink to={add.to} kind="main" className="ml-auto max-sm:w-full">
+        {add.words} <Key>N</Key>
+      </ButtonLink>
     </div>
   );
 }

@@ -1,3 +1,4 @@
+import { Input } from "./controls";
 import { useDistance } from "./distance";
 import { Field } from "./parts";
 import { understood } from "./units";
@@ -16,7 +17,7 @@ export function OdometerField({ label, value, set, hint, fault }: Props) {
   return (
     <Field label={label} unit={unit} hint={understood("distance", value) ?? hint} fault={fault}>
       {(a) => (
-        <input
+        <Input
           {...a}
           name="odometer"
           inputMode="decimal"

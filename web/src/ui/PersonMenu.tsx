@@ -2,6 +2,7 @@ import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ask } from "../api/client";
 import { PeopleAndPin } from "../screens/signin/SignIn";
+import { Button, Input } from "./controls";
 import { deviceName, nameDevice } from "./device";
 import { useSession } from "./frame";
 import { Choice, Dialog, Failure, Field } from "./parts";
@@ -31,7 +32,7 @@ export function PersonMenu({ close }: { close: () => void }) {
         {roleWords[session.person.role]} · {session.device}
       </p>
       <section className="flex flex-col gap-2">
-        <h3 className="label-small">Switch to</h3>
+        <h3 className="text-fine font-semibold text-quiet">Switch to</h3>
         <PeopleAndPin without={session.person.id} done={close} />
       </section>
       <section className="flex flex-wrap gap-x-6 gap-y-3 border-t border-base-300 pt-4">
@@ -57,7 +58,7 @@ export function PersonMenu({ close }: { close: () => void }) {
       </section>
       <Field label="This device is called" hint="As it stands in the ledger, from the next sign-in on.">
         {(a) => (
-          <input
+          <Input
             {...a}
             value={device}
             maxLength={40}
@@ -70,12 +71,12 @@ export function PersonMenu({ close }: { close: () => void }) {
       </Field>
       {signOut.isError && <Failure error={signOut.error} />}
       <div className="flex justify-between gap-3">
-        <button type="button" className="deed-plain" onClick={() => signOut.mutate()} disabled={signOut.isPending}>
+        <Button onClick={() => signOut.mutate()} disabled={signOut.isPending}>
           Sign out
-        </button>
-        <button type="button" className="deed-quiet" onClick={close}>
+        </Button>
+        <Button kind="quiet" onClick={close}>
           Close
-        </button>
+        </Button>
       </div>
     </Dialog>
   );

@@ -9,17 +9,13 @@ type Props = {
 /** The names over places that belong together, the one that is open underlined. */
 export function PlaceHead({ label, places }: Props) {
   return (
-    <nav aria-label={label} className="no-print flex gap-x-6 overflow-x-auto max-sm:gap-x-3">
+    <nav aria-label={label} className="no-print tabs tabs-border flex-nowrap gap-x-6 overflow-x-auto max-sm:gap-x-3">
       {places.map(([to, name], i) => (
         <NavLink
           key={to}
           to={to}
           end={i === 0}
-          className={({ isActive }) =>
-            `flex min-h-(--target) shrink-0 items-center border-b-[3px] px-1 text-lg font-semibold max-sm:text-[17px] ${
-              isActive ? "border-b-accent" : "border-b-transparent text-quiet hover:text-base-content"
-            }`
-          }
+          className={({ isActive }) => `tab text-lg font-semibold ${isActive ? "tab-active" : ""}`}
         >
           {name}
         </NavLink>

@@ -1,4 +1,5 @@
 import { Component, type ReactNode } from "react";
+import { Button } from "./controls";
 
 type Props = { at: string; children: ReactNode };
 
@@ -21,12 +22,12 @@ export class Screens extends Component<Props, { failed: boolean }> {
     if (!this.state.failed) return this.props.children;
     return (
       <div className="p-4">
-        <section className="panel flex flex-col items-start gap-3 p-4" role="alert">
+        <section className="card card-border bg-base-100 flex flex-col items-start gap-3 p-4" role="alert">
           <h1 className="text-xl">This screen cannot be shown.</h1>
           <p>The network may be away, or the program was renewed. What you typed is kept on this device.</p>
-          <button type="button" className="deed-main" onClick={() => window.location.reload()}>
+          <Button kind="main" onClick={() => window.location.reload()}>
             Load the page again
-          </button>
+          </Button>
         </section>
       </div>
     );

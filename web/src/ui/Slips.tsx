@@ -1,4 +1,5 @@
 import { useEffect, useState } from "react";
+import { Button } from "./controls";
 import { dismiss, type Slip, takeBack, takeBackFor, useSlips } from "./undo";
 
 /** Over the foot of every screen: what was done in the last ten seconds, with the way to take it back. */
@@ -39,19 +40,14 @@ function One({ slip: s, now }: { slip: Slip; now: number }) {
         {s.failure && <b className="block">{s.failure}</b>}
       </span>
       {s.state === "failed" ? (
-        <button type="button" className="deed-plain text-base-content" onClick={() => dismiss(s.id)}>
+        <Button className="text-base-content" onClick={() => dismiss(s.id)}>
           Close
-        </button>
+        </Button>
       ) : (
-        <button
-          type="button"
-          className="deed-plain text-base-content"
-          disabled={s.state !== "open"}
-          onClick={() => void takeBack(s.id)}
-        >
+        <Button className="text-base-content" disabled={s.state !== "open"} onClick={() => void takeBack(s.id)}>
           {s.state === "taking-back" ? "Taking it back…" : s.state === "doing" ? "Doing it…" : "Take it back"}
           {s.state === "open" && !s.held && <span className="ml-1 font-mono">{left} s</span>}
-        </button>
+        </Button>
       )}
     </li>
   );

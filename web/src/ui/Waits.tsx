@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { api, ask, idempotencyKey, type WaitAction, type WaitView, withKey } from "../api/client";
 import { bathsOptions, waitsOptions } from "../api/queries";
+import { Button, Input } from "./controls";
 import { clock } from "./format";
 import { useKept } from "./kept";
 import { Dialog, Failure, Field } from "./parts";
@@ -41,7 +42,7 @@ export function WaitsStrip() {
       aria-label="Waits"
       className={`no-print flex min-w-0 items-center gap-2 bg-frame px-2 py-1.5 text-frame-ink sm:col-span-2 ${waits.length === 0 ? "max-sm:hidden" : ""}`}
     >
-      <span className="w-14 shrink-0 text-[12px] leading-tight text-frame-quiet max-sm:hidden">
+      <span className="w-14 shrink-0 text-mark leading-tight text-frame-quiet max-sm:hidden">
         {waits.length === 0 ? "No timers" : "Timers"}
       </span>
       <ul className="flex min-w-0 grow gap-2 overflow-x-auto">
@@ -54,7 +55,7 @@ export function WaitsStrip() {
       </ul>
       <button
         type="button"
-        className="min-h-(--target) shrink-0 rounded-field border border-frame-quiet/50 px-3 text-[14px]"
+        className="btn btn-frame shrink-0 border-frame-quiet/50 text-note"
         onClick={() => setShown("new")}
       >
         Timer
@@ -62,7 +63,7 @@ export function WaitsStrip() {
       <button
         type="button"
         aria-pressed={sound}
-        className={`min-h-(--target) shrink-0 rounded-field border border-frame-quiet/50 px-3 text-[14px] ${sound ? "" : "text-frame-quiet"}`}
+        className={`btn btn-frame shrink-0 border-frame-quiet/50 text-note ${sound ? "" : "text-frame-quiet"}`}
         onClick={() => {
           setSound(!sound);
           if (!sound) ring(); // also what allows it from here on
@@ -97,8 +98,8 @@ function HotPots({ sound }: { sound: boolean }) {
           b.pot?.state === "hot" || b.pot?.state === "alarm" ? "calling bg-error text-error-content" : "bg-frame-raised"
         }`}
       >
-        <span className="text-[13px] leading-tight">
-          <b className="block max-w-36 truncate text-[14px]">{b.facts.name}</b>
+        <span className="text-fine leading-tight">
+          <b className="block max-w-36 truncate text-note">{b.facts.name}</b>
           {b.pot?.state === "alarm" ? "ALARM: heat off" : b.pot?.state === "hot" ? "too hot" : "on"}
           {b.pot?.simulated && ", simulated"}
         </span>
@@ -125,7 +126,7 @@ function Running({ wait, state, open }: { wait: WaitView; state: WaitState; open
     >
       <span className="min-w-0">
         {wait.tag ? <Tag tag={wait.tag} size="small" /> : <span className="font-semibold">Shop</span>}
-        <span className="block max-w-44 truncate text-[13px] leading-tight">
+        <span className="block max-w-44 truncate text-fine leading-tight">
           {waitWords(wait.what)}
           {wait.place && ` · ${stationWords(wait.place)}`}
         </span>
@@ -181,8 +182,8 @@ function WaitDialog({ wait, state, close }: { wait: WaitView; state: WaitState; 
   const title = words.charAt(0).toUpperCase() + words.slice(1);
   return (
     <Dialog title={`${title}${wait.tag ? `, ${wait.tag}` : ""}`} close={close}>
-      <p className="font-mono text-[42px] leading-none font-semibold">{sayState(state)}</p>
-      <p className="text-[14px] text-quiet">
+      <p className="font-mono text-reading leading-none font-semibold">{sayState(state)}</p>
+      <p className="text-note text-quiet">
         Begun {timeOf(wait.began_at)}
         {state.kind !== "clock" && `, at the least until ${timeOf(wait.least_at)}`}
         {wait.most_at && `, at the most until ${timeOf(wait.most_at)}`}
@@ -198,40 +199,36 @@ function WaitDialog({ wait, state, close }: { wait: WaitView; state: WaitState; 
       {send.isError && !namesFields(send.error) && <Failure error={send.error} />}
       <div className="flex flex-wrap gap-2">
         {over && (
-          <button type="button" className="deed-main" onClick={() => send.mutate(write({ action: "take" }))}>
+          <Button kind="main" onClick={() => send.mutate(write({ action: "take" }))}>
             Take it
-          </button>
+          </Button>
         )}
         {wait.job_id && (
-          <button
-            type="button"
-            className="deed-plain"
+          <Button
             onClick={() => {
               close();
               navigate(`/jobs/${wait.job_id}`);
             }}
           >
             Open the job
-          </button>
+          </Button>
         )}
       </div>
       {!over && (
         <>
           <Field label="Why" fault={faultAt(send.error, "reason")}>
             {(a) => (
-              <input {...a} name="reason" maxLength={200} value={reason} onChange={(e) => setReason(e.target.value)} />
+              <Input {...a} name="reason" maxLength={200} value={reason} onChange={(e) => setReason(e.target.value)} />
             )}
           </Field>
           <div className="flex flex-wrap items-end gap-2">
-            <button type="button" className="deed-plain" onClick={() => send.mutate(write({ action: "end", reason }))}>
-              End it now
-            </button>
+            <Button onClick={() => send.mutate(write({ action: "end", reason }))}>End it now</Button>
             {state.kind === "runs" && (
               <>
                 <div className="w-28">
                   <Field label="Longer by" unit="min" fault={faultAt(send.error, "minutes")}>
                     {(a) => (
-                      <input
+                      <Input
                         {...a}
                         name="minutes"
                         inputMode="numeric"
@@ -241,21 +238,17 @@ function WaitDialog({ wait, state, close }: { wait: WaitView; state: WaitState; 
                     )}
                   </Field>
                 </div>
-                <button
-                  type="button"
-                  className="deed-plain"
-                  onClick={() => send.mutate(write({ action: "extend", minutes: Number(minutes) || 0, reason }))}
-                >
+                <Button onClick={() => send.mutate(write({ action: "extend", minutes: Number(minutes) || 0, reason }))}>
                   Make it longer
-                </button>
+                </Button>
               </>
             )}
           </div>
         </>
       )}
-      <button type="button" className="deed-quiet self-start" onClick={close}>
+      <Button kind="quiet" className="self-start" onClick={close}>
         Close
-      </button>
+      </Button>
     </Dialog>
   );
 }
@@ -280,11 +273,11 @@ function NewTimer({ close }: { close: () => void }) {
         }}
       >
         <Field label="What for" fault={faultAt(send.error, "what")}>
-          {(a) => <input {...a} name="what" maxLength={60} value={what} onChange={(e) => setWhat(e.target.value)} />}
+          {(a) => <Input {...a} name="what" maxLength={60} value={what} onChange={(e) => setWhat(e.target.value)} />}
         </Field>
         <Field label="For" unit="min" fault={faultAt(send.error, "minutes")}>
           {(a) => (
-            <input
+            <Input
               {...a}
               name="timer_minutes"
               inputMode="numeric"
@@ -295,12 +288,12 @@ function NewTimer({ close }: { close: () => void }) {
         </Field>
         {send.isError && !namesFields(send.error) && <Failure error={send.error} />}
         <div className="flex gap-2">
-          <button type="submit" className="deed-main" disabled={send.isPending}>
+          <Button type="submit" kind="main" disabled={send.isPending}>
             Start timer
-          </button>
-          <button type="button" className="deed-quiet" onClick={close}>
+          </Button>
+          <Button kind="quiet" onClick={close}>
             Leave it
-          </button>
+          </Button>
         </div>
       </form>
     </Dialog>

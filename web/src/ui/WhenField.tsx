@@ -1,4 +1,5 @@
 import { useRef } from "react";
+import { Button, Input } from "./controls";
 import { platformTime } from "./days";
 import { Icon } from "./icons";
 import { Field } from "./parts";
@@ -36,7 +37,7 @@ export function WhenField(props: {
       <Field label={label} fault={fault} hint={when.is === "nothing" ? `Such as ${example(ask)}.` : undefined}>
         {(a) => (
           <span className="relative flex items-center gap-2">
-            <input
+            <Input
               {...a}
               {...(name ? { name } : {})}
               value={value}
@@ -53,27 +54,26 @@ export function WhenField(props: {
               value={platform}
               onChange={(e) => pick(e.target.value)}
             />
-            <button
-              type="button"
-              className="deed-plain shrink-0 px-3"
+            <Button
+              className="shrink-0 px-3"
               aria-label={`${label}: pick from a calendar`}
               onClick={() => picker.current?.showPicker?.()}
             >
               <Icon name="due" size={20} />
-            </button>
+            </Button>
           </span>
         )}
       </Field>
-      <p className="text-[14px] empty:hidden" role="status" data-testid="in-full">
+      <p className="text-note empty:hidden" role="status" data-testid="in-full">
         {said ?? (when.is === "none" && !fault ? when.why : "")}
       </p>
       {when.is === "twice" && (
-        <fieldset className="flex flex-wrap items-center gap-2 text-[14px]">
+        <fieldset className="flex flex-wrap items-center gap-2 text-note">
           <legend className="mb-1">The clocks go back: this time is shown twice. Which?</legend>
           {([when.first, when.second] as const).map((at, i) => (
-            <button key={at} type="button" className="deed-plain" onClick={() => set(typedWhen(at))}>
+            <Button key={at} onClick={() => set(typedWhen(at))}>
               {i === 0 ? "The first" : "An hour later"}
-            </button>
+            </Button>
           ))}
         </fieldset>
       )}

@@ -1,5 +1,6 @@
-import { type ReactNode, useEffect, useId, useRef } from "react";
+import { type ReactNode, useId, useLayoutEffect, useRef } from "react";
 import { Problem } from "../api/client";
+import { Button, Checkbox, PressButton } from "./controls";
 import { sayError } from "./said";
 
 /** Says what will be in an empty place, and gives the first action. */
@@ -23,13 +24,9 @@ export function Failure({ error, again }: { error: unknown; again?: () => void }
     >
       <span className="grow">
         {said}
-        {id && <span className="block text-[13px] text-quiet">Number for the log: {id}</span>}
+        {id && <span className="block text-fine text-quiet">Number for the log: {id}</span>}
       </span>
-      {again && (
-        <button type="button" className="deed-plain" onClick={again}>
-          Try again
-        </button>
-      )}
+      {again && <Button onClick={again}>Try again</Button>}
     </div>
   );
 }
@@ -62,7 +59,7 @@ export function Field({ label, hint, fault, unit, children }: FieldProps) {
   const said = fault ?? hint;
   return (
     <div className="min-w-0">
-      <label htmlFor={id} className="label-small mb-1 block">
+      <label htmlFor={id} className="label mb-1">
         {label}
       </label>
       <div className="relative">
@@ -70,7 +67,7 @@ export function Field({ label, hint, fault, unit, children }: FieldProps) {
           id,
           "aria-invalid": fault !== undefined,
           "aria-describedby": said ? `${id}-said` : undefined,
-          className: unit ? "entry pr-14" : "entry",
+          className: unit ? "pr-14" : "",
         })}
         {unit && (
           <span className="pointer-events-none absolute inset-y-0 right-3 flex items-center font-mono text-quiet">
@@ -79,7 +76,7 @@ export function Field({ label, hint, fault, unit, children }: FieldProps) {
         )}
       </div>
       {said && (
-        <p id={`${id}-said`} className={`mt-1 text-[13px] ${fault ? "font-semibold text-error" : "text-quiet"}`}>
+        <p id={`${id}-said`} className={`mt-1 text-fine ${fault ? "font-semibold text-error" : "text-quiet"}`}>
           {said.charAt(0).toUpperCase() + said.slice(1)}
         </p>
       )}
@@ -99,12 +96,7 @@ export function Tick({
 }) {
   return (
     <label className="flex min-h-(--target) items-center gap-3">
-      <input
-        type="checkbox"
-        className="size-6 accent-primary"
-        checked={on ?? false}
-        onChange={(e) => set(e.target.checked)}
-      />
+      <Checkbox checked={on ?? false} onChange={(e) => set(e.target.checked)} />
       <span>{children}</span>
     </label>
   );
@@ -114,24 +106,29 @@ export function Tick({
 export function Dialog({ title, close, children }: { title: string; close: () => void; children: ReactNode }) {
   const ref = useRef<HTMLDialogElement>(null);
   const id = useId();
-  useEffect(() => {
+  // Before the page is drawn, and while what is taken away is still there: the focus goes back to what opened the dialog.
+  useLayoutEffect(() => {
     const dialog = ref.current;
+    const opener = document.activeElement;
     dialog?.showModal();
-    return () => dialog?.close();
+    return () => {
+      dialog?.close();
+      if (opener instanceof HTMLElement && opener.isConnected) opener.focus({ preventScroll: true });
+    };
   }, []);
   return (
     // biome-ignore lint/a11y/useKeyWithClickEvents: the keyboard has Escape
     <dialog
       ref={ref}
       aria-labelledby={id}
-      className="mx-auto mt-[8vh] mb-auto max-h-[88vh] w-[min(36rem,calc(100vw-1.5rem))] rounded-box border border-base-300 bg-base-100 p-0 text-base-content outline-none backdrop:bg-black/55"
+      className="modal"
       onCancel={(e) => {
         e.preventDefault();
         close();
       }}
       onClick={(e) => e.target === ref.current && close()}
     >
-      <div className="flex flex-col gap-4 p-5">
+      <div className="modal-box flex flex-col gap-4">
         <h2 id={id} className="text-xl">
           {title}
         </h2>
@@ -150,22 +147,12 @@ export function Choice<T extends string>(props: {
 }) {
   return (
     <fieldset className="min-w-0">
-      <legend className="label-small mb-1">{props.label}</legend>
+      <legend className="fieldset-legend">{props.label}</legend>
       <div className="flex flex-wrap gap-1.5">
         {props.options.map((o) => (
-          <button
-            key={o.value}
-            type="button"
-            aria-pressed={o.value === props.value}
-            onClick={() => props.choose(o.value)}
-            className={`min-h-(--target) rounded-field border px-3 font-medium ${
-              o.value === props.value
-                ? "border-neutral bg-neutral text-neutral-content"
-                : "border-base-300 bg-base-100 hover:bg-base-200"
-            }`}
-          >
+          <PressButton key={o.value} on={o.value === props.value} onClick={() => props.choose(o.value)}>
             {o.words}
-          </button>
+          </PressButton>
         ))}
       </div>
     </fieldset>

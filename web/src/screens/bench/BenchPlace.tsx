@@ -1,10 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useEffectEvent, useState } from "react";
-import { Link, useNavigate } from "react-router";
+import { useNavigate } from "react-router";
 import { api, ask, type BenchAnswer, type NewMeasurement, Problem } from "../../api/client";
 import { benchQuestion, instrumentsOptions } from "../../api/queries";
 import { CreepStrip } from "../../draw/CreepStrip";
 import { Asked, useAnswer } from "../../ui/answer";
+import { ButtonLink } from "../../ui/ButtonLink";
+import { Button, Input, Key, PressButton } from "../../ui/controls";
 import { useDistance } from "../../ui/distance";
 import { Find } from "../../ui/Find";
 import { percent } from "../../ui/format";
@@ -88,7 +90,7 @@ export function BenchPlace() {
   if (tools.isError)
     return (
       <div className="p-4">
-        <div className="panel p-4">
+        <div className="card card-border bg-base-100 p-4">
           <Failure error={tools.error} again={() => tools.refetch()} />
         </div>
       </div>
@@ -96,12 +98,12 @@ export function BenchPlace() {
   if (!tool)
     return (
       <div className="p-4">
-        <div className="panel">
+        <div className="card card-border bg-base-100">
           <Empty title="No measuring tool is on the bench.">
             <p>Add what the shop measures with; a steel ruler is enough to begin.</p>
-            <Link to="/settings/tools/new" className="deed-main">
+            <ButtonLink to="/settings/tools/new" kind="main">
               Add a tool
-            </Link>
+            </ButtonLink>
           </Empty>
         </div>
       </div>
@@ -109,7 +111,7 @@ export function BenchPlace() {
 
   return (
     <div className="grid grid-cols-[minmax(0,1fr)] gap-3 p-3 min-[700px]:grid-cols-[284px_minmax(0,1fr)] min-[1100px]:min-h-full min-[1100px]:grid-cols-[284px_minmax(0,1fr)_346px] min-[1100px]:grid-rows-[1fr_auto]">
-      <div className="panel flex flex-col gap-2 p-3 min-[700px]:row-span-2">
+      <div className="card card-border bg-base-100 flex flex-col gap-2 p-3 min-[700px]:row-span-2">
         <div className="min-[1100px]:hidden">
           <BikeOnBench bench={bench} act={act} choose={() => setChoosing("bike")} />
         </div>
@@ -124,22 +126,22 @@ export function BenchPlace() {
           simulated={shop.simulated_tool === true}
         />
         {isUsed(bench) && (
-          <button
-            type="button"
-            className="deed-quiet -ml-4 self-start text-[14px]"
+          <Button
+            kind="quiet"
+            className="-ml-4 self-start text-note"
             onClick={() => act({ kind: "cleared", places: shop.wear_places })}
           >
             Clear the bench
-          </button>
+          </Button>
         )}
         {bench.cleared && !isUsed(bench) && (
-          <button type="button" className="deed-plain self-start" onClick={() => act({ kind: "put-back" })}>
+          <Button className="self-start" onClick={() => act({ kind: "put-back" })}>
             Put back what was cleared
-          </button>
+          </Button>
         )}
       </div>
 
-      <div className="panel flex min-w-0 flex-col gap-3 p-4 max-[1099px]:order-1 min-[1100px]:row-span-2">
+      <div className="card card-border bg-base-100 flex min-w-0 flex-col gap-3 p-4 max-[1099px]:order-1 min-[1100px]:row-span-2">
         {!shown?.strip && (
           <Empty title="The chain along the rule will be drawn here.">
             <p>As soon as its gears are known, the limits stand on the rule, and the last pin where you read it.</p>
@@ -151,7 +153,7 @@ export function BenchPlace() {
               <>
                 {a.strip && (
                   <>
-                    <p className="label-small">
+                    <p className="text-fine font-semibold text-quiet">
                       {a.strip.links} links on the rule{a.wear ? "" : ", nothing read yet"}
                     </p>
                     <CreepStrip strip={a.strip} />
@@ -166,7 +168,7 @@ export function BenchPlace() {
         <div className="grid gap-3 sm:grid-cols-[1fr_170px]">
           <Field label="Note">
             {(a) => (
-              <input
+              <Input
                 {...a}
                 name="note"
                 value={bench.note}
@@ -184,7 +186,7 @@ export function BenchPlace() {
         </div>
       </div>
 
-      <div className="panel flex min-w-0 flex-col gap-3 p-4">
+      <div className="card card-border bg-base-100 flex min-w-0 flex-col gap-3 p-4">
         <div className="max-[1099px]:hidden">
           <BikeOnBench bench={bench} act={act} choose={() => setChoosing("bike")} />
         </div>
@@ -195,10 +197,10 @@ export function BenchPlace() {
           <VerdictOf answer={undefined} act={act} />
         )}
       </div>
-      <div className="panel flex min-w-0 flex-col gap-2 p-3 sticky bottom-0 max-[1099px]:order-last max-[1099px]:col-span-full min-[1100px]:bottom-3 min-[1100px]:col-start-3">
+      <div className="card card-border bg-base-100 flex min-w-0 flex-col gap-2 p-3 sticky bottom-0 max-[1099px]:order-last max-[1099px]:col-span-full min-[1100px]:bottom-3 min-[1100px]:col-start-3">
         {record.isError && <Failure error={record.error} />}
         {answer?.wear && answer.entries.some((e) => e.fault) && (
-          <p className="text-[14px] font-semibold text-error">
+          <p className="text-note font-semibold text-error">
             One place is not understood: mend or empty it, then record.
           </p>
         )}
@@ -209,23 +211,23 @@ export function BenchPlace() {
               className="flex min-w-0 grow flex-wrap items-baseline gap-x-3 leading-tight max-[520px]:basis-full min-[1100px]:hidden"
             >
               <b>{read.asking ? "Working it out…" : verdictWords[shown.wear.verdict]}</b>
-              {!read.asking && <span className="font-mono text-[13px] text-quiet">{wearLine(shown.wear)}</span>}
+              {!read.asking && <span className="font-mono text-fine text-quiet">{wearLine(shown.wear)}</span>}
             </p>
           )}
           {unread !== null && (
-            <button type="button" className="deed-plain shrink-0 px-3" onClick={enter} disabled={!hereRead}>
-              Next place {hereRead && <kbd className="key">Enter</kbd>}
-            </button>
+            <Button className="shrink-0 px-3" onClick={enter} disabled={!hereRead}>
+              Next place {hereRead && <Key>Enter</Key>}
+            </Button>
           )}
-          <button
-            type="button"
-            className="deed-main min-w-0 grow whitespace-nowrap px-2"
+          <Button
+            kind="main"
+            className="min-w-0 grow whitespace-nowrap px-2"
             disabled={!recordable || record.isPending}
             onClick={() => send(bench.tag)}
           >
             {record.isPending || recording ? "Sending…" : bench.tag ? "Record reading" : "Record on a bike"}
-            {recordable && unread === null && <kbd className="key">Enter</kbd>}
-          </button>
+            {recordable && unread === null && <Key>Enter</Key>}
+          </Button>
         </div>
       </div>
       {choosing !== "no" && (
@@ -252,27 +254,27 @@ function Numbers({ answer: a }: { answer: BenchAnswer }) {
   return (
     <div className="flex flex-wrap items-end justify-between gap-x-6 gap-y-2 border-t border-base-300 pt-3">
       <div>
-        <p className="label-small">wear</p>
-        <p className="font-mono text-[42px] leading-none font-semibold whitespace-nowrap" data-testid="wear">
+        <p className="text-fine font-semibold text-quiet">wear</p>
+        <p className="font-mono text-reading leading-none font-semibold whitespace-nowrap" data-testid="wear">
           {w.elongation_pct !== undefined ? (
             <>
               {percent(w.elongation_pct)}
-              <span className="text-[20px]"> ± {percent(w.sigma_pct ?? 0)} %</span>
+              <span className="text-xl"> ± {percent(w.sigma_pct ?? 0)} %</span>
             </>
           ) : (
-            <span className="text-[28px]">{w.interval && intervalWords(w.interval.low_pct, w.interval.high_pct)}</span>
+            <span className="text-2xl">{w.interval && intervalWords(w.interval.low_pct, w.interval.high_pct)}</span>
           )}
         </p>
       </div>
       {w.play_per_joint_mm !== undefined && (
         <div>
-          <p className="label-small">play per link</p>
+          <p className="text-fine font-semibold text-quiet">play per link</p>
           <p className="font-mono text-xl font-semibold">{fine(w.play_per_joint_mm, 3)}</p>
         </div>
       )}
       {a.growth_mm !== undefined && (
         <div>
-          <p className="label-small">{a.chain_links} links</p>
+          <p className="text-fine font-semibold text-quiet">{a.chain_links} links</p>
           <p className="font-mono text-xl font-semibold">
             {a.growth_mm >= 0 ? "+" : ""}
             {amount("length", a.growth_mm)}
@@ -288,27 +290,20 @@ function Findings({ bench, toggle }: { bench: { findings: string[] }; toggle: (c
   const { shop } = useSession();
   return (
     <fieldset className="min-w-0">
-      <legend className="label-small mb-1">Seen on chain and teeth</legend>
+      <legend className="fieldset-legend">Seen on chain and teeth</legend>
       <div className="flex flex-wrap gap-1">
         {shop.findings.map((f) => {
           const on = bench.findings.includes(f.code);
           return (
-            <button
+            <PressButton
               key={f.code}
-              type="button"
-              aria-pressed={on}
+              on={on}
               onClick={() => toggle(f.code)}
               title={f.forces ? "Decides by itself" : "Noted"}
-              className={`min-h-(--target) rounded-field border px-2.5 text-[14px] ${
-                on
-                  ? "border-neutral bg-neutral text-neutral-content"
-                  : f.forces
-                    ? "border-base-content/60 hover:bg-base-200"
-                    : "border-base-300 hover:bg-base-200"
-              }`}
+              className={f.forces && !on ? "border-base-content/60 text-note" : "text-note"}
             >
               {findingWords(f.code)}
-            </button>
+            </PressButton>
           );
         })}
       </div>

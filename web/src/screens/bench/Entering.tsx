@@ -2,6 +2,7 @@ import { useEffect, useRef } from "react";
 import { Link } from "react-router";
 import type { BenchAnswer, Instrument } from "../../api/client";
 import { Loop } from "../../draw/Loop";
+import { Button, Input, PressButton } from "../../ui/controls";
 import { shortDay } from "../../ui/format";
 import { Icon } from "../../ui/icons";
 import { takesText } from "../../ui/keys";
@@ -37,42 +38,32 @@ export function Entering(p: Props) {
     <>
       <section aria-label="Measured with">
         <div className="mb-1 flex items-center justify-between gap-2">
-          <h2 className="label-small">Measured with</h2>
+          <h2 className="text-fine font-semibold text-quiet">Measured with</h2>
           {p.simulated && (
-            <button
-              type="button"
-              className="-my-3 min-h-(--target) text-[13px] underline underline-offset-4"
-              onClick={plugIn}
-              data-testid="plug-in"
-            >
+            <Button kind="quiet" className="-my-3 px-0 text-fine" onClick={plugIn} data-testid="plug-in">
               Plug in simulated tool
-            </button>
+            </Button>
           )}
         </div>
         <ul className="grid grid-cols-2 gap-1 min-[560px]:max-[699px]:grid-cols-3">
           {p.tools.map((t) => (
             <li key={t.id}>
-              <button
-                type="button"
-                aria-pressed={t.id === tool.id}
+              <PressButton
+                on={t.id === tool.id}
                 onClick={() => act({ kind: "instrument", id: t.id })}
-                className={`flex min-h-(--target) w-full flex-col items-start justify-center rounded-field border px-2 py-0.5 text-left leading-tight ${
-                  t.id === tool.id
-                    ? "border-neutral bg-neutral font-semibold text-neutral-content"
-                    : "border-base-300 hover:bg-base-200"
-                }`}
+                className="w-full flex-col items-start gap-0 px-2 text-left leading-tight"
               >
-                <span className="w-full truncate text-[14px]">{t.name}</span>
-                <span className="text-[12px] opacity-80">
+                <span className="w-full truncate text-note">{t.name}</span>
+                <span className="text-mark opacity-80">
                   {t.marks_pct?.length ? t.marks_pct.join(" · ") : kindWords[t.kind]}
                   {t.zero_check_due && " · zero?"}
                 </span>
-              </button>
+              </PressButton>
             </li>
           ))}
         </ul>
         {tool.zero_check_due && (
-          <p className="flex flex-wrap items-center justify-between gap-x-3 text-[13px] text-soon-ink">
+          <p className="flex flex-wrap items-center justify-between gap-x-3 text-fine text-soon-ink">
             {tool.zero_checked_on
               ? `Zero last checked ${shortDay(tool.zero_checked_on)}`
               : "Its zero was never checked"}
@@ -86,7 +77,7 @@ export function Entering(p: Props) {
         )}
       </section>
       <section aria-label="Places">
-        <h2 className="label-small">
+        <h2 className="text-fine font-semibold text-quiet">
           Place {bench.at} of {bench.entries.length}
           {bench.at === 1 && <span className="font-normal"> · beside the joining link</span>}
         </h2>
@@ -122,15 +113,9 @@ function plugIn() {
 
 function Small({ label, press, off, children }: { label: string; press: () => void; off: boolean; children: string }) {
   return (
-    <button
-      type="button"
-      aria-label={label}
-      onClick={press}
-      disabled={off}
-      className="size-11 rounded-field border border-base-300 font-mono text-lg hover:bg-base-200 disabled:opacity-40"
-    >
+    <Button aria-label={label} onClick={press} disabled={off} className="btn-square border-base-300 font-mono text-lg">
       {children}
-    </button>
+    </Button>
   );
 }
 
@@ -188,7 +173,7 @@ function Typing({ bench, act, tool, answer, unit, enter }: Props) {
             fault={said(answer?.links_fault?.message)}
           >
             {(a) => (
-              <input
+              <Input
                 {...a}
                 name="links"
                 inputMode="numeric"
@@ -202,7 +187,7 @@ function Typing({ bench, act, tool, answer, unit, enter }: Props) {
           {tool.kind === "caliper-inside" && (
             <Field label="On a new chain" fault={said(answer?.new_length_fault?.message)}>
               {(a) => (
-                <input
+                <Input
                   {...a}
                   name="new_length"
                   inputMode="decimal"
@@ -219,7 +204,7 @@ function Typing({ bench, act, tool, answer, unit, enter }: Props) {
       <div
         className={`flex h-16 items-center rounded-field border-2 bg-base-100 ${fault ? "border-error" : "border-base-content"}`}
       >
-        <input
+        <Input
           ref={input}
           name="reading"
           aria-label={`Reading at place ${bench.at}`}
@@ -227,7 +212,7 @@ function Typing({ bench, act, tool, answer, unit, enter }: Props) {
           aria-describedby="understood"
           autoComplete="off"
           inputMode={touch ? "none" : "text"} // the keypad below is larger than the device's own
-          className="h-full w-full min-w-0 bg-transparent px-3 font-mono text-[42px] font-semibold outline-none"
+          className="h-full min-w-0 bg-transparent px-3 font-mono text-reading font-semibold outline-none"
           value={text}
           maxLength={200}
           onChange={(e) => act({ kind: "typed", text: e.target.value })}
@@ -241,21 +226,21 @@ function Typing({ bench, act, tool, answer, unit, enter }: Props) {
           }}
         />
         <span className="font-mono text-xl text-quiet">{length ? unit : "%"}</span>
-        <button
-          type="button"
+        <Button
           tabIndex={-1} // the keyboard has this key
           aria-label="Erase"
           onClick={() => act({ kind: "typed", text: text.slice(0, -1) })}
+          kind="cell"
           className="ml-2 flex h-full w-14 shrink-0 items-center justify-center border-l border-base-300 hover:bg-base-200"
         >
           <Icon name="erase" />
-        </button>
+        </Button>
       </div>
       <p
         id="understood"
         data-testid="understood"
         role={fault ? "alert" : undefined}
-        className={`min-h-[38px] text-[13.500px] leading-snug ${fault ? "font-semibold text-error" : "text-quiet"}`}
+        className={`min-h-[38px] text-fine leading-snug ${fault ? "font-semibold text-error" : "text-quiet"}`}
       >
         {fault ??
           (here?.understood
@@ -266,16 +251,15 @@ function Typing({ bench, act, tool, answer, unit, enter }: Props) {
       </p>
       <div className="grid grid-cols-4 gap-1">
         {keys.map((k) => (
-          <button
+          <Button
             key={k}
-            type="button"
             tabIndex={-1} // the keyboard has these keys
             aria-label={k === "space" ? "Space" : k}
             onClick={() => type(k === "space" ? " " : k === "−" ? "-" : k)}
-            className="flex min-h-(--target) items-center justify-center rounded-field border border-base-300 font-mono text-[19px] font-semibold hover:bg-base-200"
+            className="border-base-300 font-mono text-xl"
           >
             {k === "space" ? "␣" : k}
-          </button>
+          </Button>
         ))}
       </div>
     </section>
@@ -293,16 +277,11 @@ function Marks({ bench, act, tool, answer }: Props) {
           <legend className="mb-1 font-mono text-2xl font-semibold">{mark} %</legend>
           <div className="grid grid-cols-2 gap-1.5">
             {[true, false].map((dropsIn) => (
-              <button
+              <PressButton
                 key={String(dropsIn)}
-                type="button"
-                aria-pressed={marks[mark] === dropsIn}
+                on={marks[mark] === dropsIn}
                 onClick={() => act({ kind: "marked", mark, dropsIn })}
-                className={`flex min-h-[64px] flex-col items-center justify-center gap-1 rounded-field border ${
-                  marks[mark] === dropsIn
-                    ? "border-neutral bg-neutral text-neutral-content"
-                    : "border-base-300 hover:bg-base-200"
-                }`}
+                className="min-h-16 flex-col gap-1"
               >
                 <svg
                   width="56"
@@ -318,13 +297,13 @@ function Marks({ bench, act, tool, answer }: Props) {
                   <path d={dropsIn ? "M18 2v14h20V2" : "M13 2v6l5 4h20l5 -4V2"} />
                 </svg>
                 {dropsIn ? "Drops in" : "Does not"}
-              </button>
+              </PressButton>
             ))}
           </div>
         </fieldset>
       ))}
       {fault && (
-        <p role="alert" className="text-[13.500px] font-semibold text-error">
+        <p role="alert" className="text-fine font-semibold text-error">
           {fault}
         </p>
       )}
@@ -340,18 +319,15 @@ function Looks({ bench, act }: Props) {
   const rollers = (up: number) => [18, 34, 50, 66, 82].map((x) => ({ x, y: 46 - up * (1 - Math.abs(x - 50) / 40) }));
   return (
     <section aria-label="Reading" className="flex flex-col gap-2">
-      <p className="text-[13.500px] text-quiet">
+      <p className="text-fine text-quiet">
         Pull the chain forward off the front of the big ring and look from the side.
       </p>
       {Object.entries(lookWords).map(([value, words]) => (
-        <button
+        <PressButton
           key={value}
-          type="button"
-          aria-pressed={look === value}
+          on={look === value}
           onClick={() => act({ kind: "looked", look: value })}
-          className={`flex min-h-[72px] items-center gap-4 rounded-field border px-4 text-left font-semibold ${
-            look === value ? "border-neutral bg-neutral text-neutral-content" : "border-base-300 hover:bg-base-200"
-          }`}
+          className="min-h-18 justify-start gap-4 px-4 text-left font-semibold"
         >
           <svg
             width="100"
@@ -378,7 +354,7 @@ function Looks({ bench, act }: Props) {
             ))}
           </svg>
           {words}
-        </button>
+        </PressButton>
       ))}
     </section>
   );

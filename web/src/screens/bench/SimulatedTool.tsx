@@ -2,6 +2,7 @@ import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { useParams } from "react-router";
 import { api, ask } from "../../api/client";
+import { Button, Range } from "../../ui/controls";
 import { percent } from "../../ui/format";
 import { Choice, Failure, Field } from "../../ui/parts";
 
@@ -31,7 +32,7 @@ export function SimulatedTool() {
       <header className="-m-4 mb-0 bg-[repeating-linear-gradient(135deg,var(--color-accent)_0_14px,var(--color-frame)_14px_28px)] p-2">
         <h1 className="bg-accent px-2 py-1 text-lg font-bold text-accent-content">Simulated measuring tool</h1>
       </header>
-      <p className="text-[14px]">
+      <p className="text-note">
         No real tool. It types into the field that has the focus in the window it was opened from, as a data caliper or
         gauge would.
       </p>
@@ -46,28 +47,14 @@ export function SimulatedTool() {
       />
       <Field label={`The chain in its jaws is worn ${percent(worn)} %`}>
         {(a) => (
-          <input
-            {...a}
-            type="range"
-            className="w-full accent-primary"
-            min={0}
-            max={1.5}
-            step={0.01}
-            value={worn}
-            onChange={(e) => setWorn(Number(e.target.value))}
-          />
+          <Range {...a} min={0} max={1.5} step={0.01} value={worn} onChange={(e) => setWorn(Number(e.target.value))} />
         )}
       </Field>
       {press.isError && <Failure error={press.error} />}
-      <button
-        type="button"
-        className="deed-main min-h-16 text-lg"
-        onClick={() => press.mutate()}
-        disabled={press.isPending}
-      >
+      <Button kind="main" className="min-h-16 text-lg" onClick={() => press.mutate()} disabled={press.isPending}>
         Read and type
-      </button>
-      <ol aria-label="Typed" aria-live="polite" className="font-mono text-[15px]">
+      </Button>
+      <ol aria-label="Typed" aria-live="polite" className="font-mono text-base">
         {typed.map((t, i) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: a list that only grows at its head
           <li key={typed.length - i} className={i === 0 ? "font-semibold" : "text-quiet"}>

@@ -3,6 +3,7 @@ import { Link } from "react-router";
 import type { BenchAnswer } from "../../api/client";
 import { bikeOptions } from "../../api/queries";
 import { ChanceBar } from "../../draw/ChanceBar";
+import { Button, Checkbox, Select } from "../../ui/controls";
 import { percent } from "../../ui/format";
 import { Failure } from "../../ui/parts";
 import { Tag } from "../../ui/Tag";
@@ -27,9 +28,7 @@ export function BikeOnBench({ bench, act, choose }: { bench: Bench; act: (a: Act
     return (
       <div className="flex flex-wrap items-center justify-between gap-2">
         <span className="text-quiet">Walk-in: no bike chosen</span>
-        <button type="button" className="deed-plain" onClick={choose}>
-          Put on a bike
-        </button>
+        <Button onClick={choose}>Put on a bike</Button>
       </div>
     );
   return (
@@ -39,24 +38,20 @@ export function BikeOnBench({ bench, act, choose }: { bench: Bench; act: (a: Act
           <Tag tag={bike.data?.tag ?? bench.tag} />
         </Link>
         <span className="grow" />
-        <button
-          type="button"
-          className="min-h-(--target) whitespace-nowrap px-1.5 text-[14px] underline underline-offset-4"
-          onClick={choose}
-        >
+        <Button kind="quiet" className="px-1.5 text-note whitespace-nowrap" onClick={choose}>
           Other bike
-        </button>
-        <button
-          type="button"
-          className="min-h-(--target) whitespace-nowrap px-1.5 text-[14px] underline underline-offset-4"
+        </Button>
+        <Button
+          kind="quiet"
+          className="px-1.5 text-note whitespace-nowrap"
           onClick={() => act({ kind: "bike", tag: null })}
         >
           Walk-in
-        </button>
+        </Button>
       </div>
       {bike.isError && <Failure error={bike.error} again={() => bike.refetch()} />}
       {bike.data && (
-        <p className="text-[14px] leading-snug">
+        <p className="text-note leading-snug">
           <b className="break-words">{bike.data.customer.name}</b>
           <span className="block text-quiet">
             {bikeName(bike.data.facts)}. {drivetrainLine(bike.data.facts)}
@@ -84,11 +79,10 @@ export function DrivetrainAsked({
   const one = d.kind === "single-speed" || d.kind === "hub-gear";
   return (
     <fieldset className="grid grid-cols-2 gap-2">
-      <legend className="label-small mb-1">
+      <legend className="fieldset-legend">
         {bench.tag === null ? "Its drivetrain" : "Not on record: asked for the verdict"}
       </legend>
-      <select
-        className="entry"
+      <Select
         aria-label="Gears"
         name="kind"
         value={d.kind}
@@ -100,9 +94,8 @@ export function DrivetrainAsked({
             {w}
           </option>
         ))}
-      </select>
-      <select
-        className="entry"
+      </Select>
+      <Select
         aria-label="Sprockets side by side"
         name="sprockets"
         disabled={one}
@@ -115,9 +108,8 @@ export function DrivetrainAsked({
             {n} {n === "1" ? "sprocket" : "sprockets"}
           </option>
         ))}
-      </select>
-      <select
-        className="entry"
+      </Select>
+      <Select
         aria-label="Motor"
         name="motor"
         value={d.motor}
@@ -129,11 +121,9 @@ export function DrivetrainAsked({
             {w}
           </option>
         ))}
-      </select>
-      <label className="flex min-h-(--target) items-center gap-2 text-[14px]">
-        <input
-          type="checkbox"
-          className="size-6 accent-primary"
+      </Select>
+      <label className="flex min-h-(--target) items-center gap-2 text-note">
+        <Checkbox
           checked={d.carry}
           onChange={(e) => act({ kind: "drivetrain", change: { carry: e.target.checked } })}
         />
@@ -173,20 +163,20 @@ export function VerdictOf({ answer, act }: { answer: BenchAnswer | undefined; ac
     <div className="flex flex-col gap-2.5">
       <div aria-live="polite">
         <p className="flex items-center gap-3">
-          <span className="text-[34px] leading-[1.08] font-bold" data-testid="verdict">
+          <span className="text-figure leading-[1.08] font-bold" data-testid="verdict">
             {verdictWords[w.verdict]}
           </span>
         </p>
-        <p className="mt-1 text-[16px] leading-snug">{verdictSentence(w)}</p>
+        <p className="mt-1 text-lg leading-snug">{verdictSentence(w)}</p>
       </div>
       {answer?.bias && (
-        <p className="border-l-4 border-warning pl-3 text-[14px]" data-testid="bias">
+        <p className="border-l-4 border-warning pl-3 text-note" data-testid="bias">
           {biasWords(answer.bias)}
         </p>
       )}
       <ChanceBar wear={w} />
       <section>
-        <h2 className="label-small">Now</h2>
+        <h2 className="text-fine font-semibold text-quiet">Now</h2>
         <ul className="leading-snug">
           {whatNow(w).map((d) => (
             <li key={d}>{d}</li>
@@ -195,8 +185,8 @@ export function VerdictOf({ answer, act }: { answer: BenchAnswer | undefined; ac
       </section>
       <Settling answer={answer} act={act} />
       <section>
-        <h2 className="label-small">Why</h2>
-        <ul className="text-[14px] leading-snug">
+        <h2 className="text-fine font-semibold text-quiet">Why</h2>
+        <ul className="text-note leading-snug">
           {w.reasons.map((r) => {
             const said = reasonWords(r);
             return said && <li key={r.code + (r.finding ?? "")}>{said}</li>;
@@ -204,10 +194,10 @@ export function VerdictOf({ answer, act }: { answer: BenchAnswer | undefined; ac
         </ul>
       </section>
       <section>
-        <h2 className="label-small mb-0.5">Other shop rules would say</h2>
+        <h2 className="text-fine font-semibold text-quiet mb-0.5">Other shop rules would say</h2>
         <ul>
           {w.other_schools.map((o) => (
-            <li key={o.school} className="flex justify-between gap-3 border-t border-base-300 py-0.5 text-[14px]">
+            <li key={o.school} className="flex justify-between gap-3 border-t border-base-300 py-0.5 text-note">
               <span title={schoolWords[o.school].why}>{schoolWords[o.school].name}</span>
               <b>{verdictWords[o.verdict]}</b>
             </li>
@@ -224,24 +214,18 @@ function Settling({ answer, act }: { answer: BenchAnswer; act: (a: Action) => vo
   if (!finest && !answer.settle_places) return null;
   return (
     <section className="flex flex-col gap-1.5">
-      <h2 className="label-small">
+      <h2 className="text-fine font-semibold text-quiet">
         {finest && !finest.settles && !answer.settle_places ? "What would tell more" : "What would settle it"}
       </h2>
       {finest && (
-        <button
-          type="button"
-          className="deed-plain"
-          onClick={() => act({ kind: "instrument", id: finest.instrument_id })}
-        >
+        <Button onClick={() => act({ kind: "instrument", id: finest.instrument_id })}>
           <span>
             Measure with {finest.name} <span className="font-mono font-normal">± {percent(finest.sigma_pct)} %</span>
           </span>
-        </button>
+        </Button>
       )}
       {answer.settle_places !== undefined && (
-        <p className="text-[14px]">
-          Or {answer.settle_places} places in all with this tool, should they read the same.
-        </p>
+        <p className="text-note">Or {answer.settle_places} places in all with this tool, should they read the same.</p>
       )}
     </section>
   );

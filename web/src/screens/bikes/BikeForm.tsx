@@ -4,6 +4,7 @@ import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { api, ask, type Bike, type BikeFacts, type CustomerFacts, idempotencyKey, Problem } from "../../api/client";
 import { bikeOptions, customersOptions } from "../../api/queries";
 import { Conflict, versionsOf } from "../../ui/Conflict";
+import { Button, Input, Key, Select, TextArea } from "../../ui/controls";
 import { useDistance } from "../../ui/distance";
 import { Fetched } from "../../ui/Fetched";
 import { forget, useKept } from "../../ui/kept";
@@ -137,7 +138,7 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
       fault={fault(`facts.${name}`)}
     >
       {(a) => (
-        <input
+        <Input
           {...a}
           name={name}
           value={draft[name]}
@@ -151,14 +152,14 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
   const pick = (name: keyof Draft, label: string, words: Record<string, string>) => (
     <Field label={label} fault={fault(`facts.${name}`)}>
       {(a) => (
-        <select {...a} name={name} value={draft[name]} onChange={(e) => set(name)(e.target.value)}>
+        <Select {...a} name={name} value={draft[name]} onChange={(e) => set(name)(e.target.value)}>
           <option value="">not known</option>
           {Object.entries(words).map(([value, w]) => (
             <option key={value} value={value}>
               {w}
             </option>
           ))}
-        </select>
+        </Select>
       )}
     </Field>
   );
@@ -241,13 +242,13 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
         {pick("lubricant", "Lubricant now", lubricantWords)}
         {pick("care", "How the chain is kept", careWords)}
         <fieldset className="min-w-0 sm:col-span-2 lg:col-span-3">
-          <legend className="label-small mb-1">Shares of its riding, together 100 %</legend>
+          <legend className="fieldset-legend">Shares of its riding, together 100 %</legend>
           <div className="grid grid-cols-2 gap-2 sm:grid-cols-5">
             {Object.entries(mixWords).map(([name, words]) => (
               <div key={name}>{text(name as keyof Draft, words, { unit: "%", numeric: true })}</div>
             ))}
           </div>
-          {fault("facts.mix") && <p className="mt-1 text-[13px] font-semibold text-error">{fault("facts.mix")}</p>}
+          {fault("facts.mix") && <p className="mt-1 text-fine font-semibold text-error">{fault("facts.mix")}</p>}
         </fieldset>
       </Section>
       <Section title="In place of the house rule, where this bike needs it">
@@ -274,11 +275,10 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
           {text("needed_for", "For what", { max: 120 })}
           <Field label="What the next mechanic should know" fault={fault("facts.notes")}>
             {(a) => (
-              <textarea
+              <TextArea
                 {...a}
                 name="notes"
                 rows={3}
-                className={`${a.className} py-2`}
                 value={draft.notes}
                 maxLength={4000}
                 onChange={(e) => set("notes")(e.target.value)}
@@ -294,14 +294,14 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
         </p>
       )}
       <div className="sticky bottom-0 flex flex-wrap gap-3 border-t border-base-300 bg-base-200 py-3">
-        <button type="submit" className="deed-main" disabled={send.isPending}>
-          {bike ? "Save changes" : "Add the bike"} <kbd className="key">Enter</kbd>
-        </button>
-        <button type="button" className="deed-quiet" onClick={() => leave(bike ? `/bikes/${bike.tag}` : "/bikes")}>
+        <Button type="submit" kind="main" disabled={send.isPending}>
+          {bike ? "Save changes" : "Add the bike"} <Key>Enter</Key>
+        </Button>
+        <Button kind="quiet" onClick={() => leave(bike ? `/bikes/${bike.tag}` : "/bikes")}>
           Leave unsaved
-        </button>
+        </Button>
         {bike && bike.version > kept.version && kept.version > 0 && !versions && (
-          <span className="self-center text-[13px] text-quiet">
+          <span className="self-center text-fine text-quiet">
             Somebody changed this bike since you began. <Link to={`/bikes/${bike.tag}`}>Look</Link>
           </span>
         )}
@@ -312,7 +312,7 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
 
 function Section({ title, children }: { title: string; children: React.ReactNode }) {
   return (
-    <fieldset className="panel grid min-w-0 gap-3 p-4 sm:grid-cols-2 lg:grid-cols-3">
+    <fieldset className="card card-border bg-base-100 grid min-w-0 gap-3 p-4 sm:grid-cols-2 lg:grid-cols-3">
       <legend className="sr-only">{title}</legend>
       <p aria-hidden className="text-base font-semibold sm:col-span-2 lg:col-span-3">
         {title}

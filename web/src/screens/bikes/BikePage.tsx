@@ -5,6 +5,8 @@ import { api, ask, type Bike, type Measurement, Problem } from "../../api/client
 import { bikeJobsOptions, bikeOptions } from "../../api/queries";
 import { CreepStrip } from "../../draw/CreepStrip";
 import { Archiving } from "../../ui/Archiving";
+import { ButtonLink } from "../../ui/ButtonLink";
+import { Button, Key } from "../../ui/controls";
 import { useDistance } from "../../ui/distance";
 import { ago, dayAndTime, percent, shortDay } from "../../ui/format";
 import { useCommands } from "../../ui/frame";
@@ -47,22 +49,19 @@ function NoBike({ tag, error, again }: { tag: string; error: unknown; again: () 
   if (error instanceof Problem && error.body.status < 500)
     return (
       <div className="p-4">
-        <div className="panel">
+        <div className="card card-border bg-base-100">
           <Empty title={sayError(error)}>
             <p>
-              Press <kbd className="rounded-[4px] border px-1.5 font-mono text-[13px]">/</kbd> to find the bike by its
-              owner or make.
+              Press <Key>/</Key> to find the bike by its owner or make.
             </p>
-            <Link to="/bikes" className="deed-plain">
-              All bikes
-            </Link>
+            <ButtonLink to="/bikes">All bikes</ButtonLink>
           </Empty>
         </div>
       </div>
     );
   return (
     <div className="p-4" data-tag={tag}>
-      <div className="panel p-4">
+      <div className="card card-border bg-base-100 p-4">
         <Failure error={error} again={again} />
       </div>
     </div>
@@ -86,7 +85,10 @@ function Shown({ bike }: { bike: Bike }) {
   });
   return (
     <div className="flex flex-col gap-3 p-3 sm:p-4">
-      <section className="panel flex flex-wrap items-center gap-x-5 gap-y-3 px-4 py-3" aria-label="This bike">
+      <section
+        className="card card-border bg-base-100 flex flex-wrap items-center gap-x-5 gap-y-3 px-4 py-3"
+        aria-label="This bike"
+      >
         <Tag tag={bike.tag} size="large" />
         <div className="min-w-0 basis-52 max-lg:grow">
           <h1 className="line-clamp-3 text-lg leading-tight" title={bike.customer.name}>
@@ -98,24 +100,24 @@ function Shown({ bike }: { bike: Bike }) {
             {bikeName(bike.facts)}
           </p>
         </div>
-        <div className="min-w-0 grow basis-64 text-[14px] lg:border-l lg:border-base-300 lg:pl-5">
+        <div className="min-w-0 grow basis-64 text-note lg:border-l lg:border-base-300 lg:pl-5">
           <p>{drivetrainLine(bike.facts)}</p>
           <p className="text-quiet">{ridingLine(bike.facts, d)}</p>
         </div>
         <div className="flex flex-wrap gap-2 max-sm:w-full">
-          <Link to={`/bikes/${bike.tag}/print`} className="deed-plain max-sm:grow">
-            Print tag <kbd className="key">P</kbd>
-          </Link>
-          <Link to={`/bikes/${bike.tag}/edit`} className="deed-plain max-sm:grow">
-            Change <kbd className="key">E</kbd>
-          </Link>
-          <Link to={`/bikes/${bike.tag}/clean`} className="deed-plain max-sm:grow">
-            Book in <kbd className="key">C</kbd>
-          </Link>
+          <ButtonLink to={`/bikes/${bike.tag}/print`} className="max-sm:grow">
+            Print tag <Key>P</Key>
+          </ButtonLink>
+          <ButtonLink to={`/bikes/${bike.tag}/edit`} className="max-sm:grow">
+            Change <Key>E</Key>
+          </ButtonLink>
+          <ButtonLink to={`/bikes/${bike.tag}/clean`} className="max-sm:grow">
+            Book in <Key>C</Key>
+          </ButtonLink>
           {!bike.archived && (
-            <button type="button" className="deed-main max-sm:w-full" onClick={measure}>
-              Measure <kbd className="key">M</kbd>
-            </button>
+            <Button kind="main" className="max-sm:w-full" onClick={measure}>
+              Measure <Key>M</Key>
+            </Button>
           )}
         </div>
       </section>
@@ -123,12 +125,10 @@ function Shown({ bike }: { bike: Bike }) {
       {bike.archived && (
         <div
           role="status"
-          className="panel flex flex-wrap items-center justify-between gap-3 border-l-4 border-l-warning px-4 py-2"
+          className="card card-border bg-base-100 flex flex-wrap items-center justify-between gap-3 border-l-4 border-l-warning px-4 py-2"
         >
           This bike is archived: its record stays, and nothing new is written to it.
-          <button type="button" className="deed-plain" onClick={() => setArchiving(true)}>
-            Take out of the archive
-          </button>
+          <Button onClick={() => setArchiving(true)}>Take out of the archive</Button>
         </div>
       )}
       <div className="grid grid-cols-[minmax(0,1fr)] gap-3 lg:grid-cols-[minmax(0,1fr)_340px]">
@@ -175,7 +175,7 @@ function InWork({ tag }: { tag: string }) {
   if (!open) return null;
   return (
     <section
-      className="panel flex flex-wrap items-center justify-between gap-3 border-l-4 border-l-accent px-4 py-2"
+      className="card card-border bg-base-100 flex flex-wrap items-center justify-between gap-3 border-l-4 border-l-accent px-4 py-2"
       aria-label="In the workshop"
     >
       <p>
@@ -183,9 +183,9 @@ function InWork({ tag }: { tag: string }) {
         {open.route && `, ${routeWords[open.route].name.toLowerCase()}`}
         {open.state === "arrived" && ", not planned yet"}.
       </p>
-      <Link to={`/jobs/${open.id}`} className="deed-main">
+      <ButtonLink to={`/jobs/${open.id}`} kind="main">
         {open.state === "arrived" ? "Plan the job" : "Open the job"}
-      </Link>
+      </ButtonLink>
     </section>
   );
 }
@@ -195,44 +195,44 @@ function LastWear(props: { tag: string; last: Measurement | undefined; measure: 
   const { last } = props;
   if (!last)
     return (
-      <section className="panel" aria-label="Wear">
+      <section className="card card-border bg-base-100" aria-label="Wear">
         <Empty title="This chain was not measured yet.">
           <p>Read it at three places and its verdict will stand here, with the reasons.</p>
           {!props.archived && (
-            <button type="button" className="deed-main" onClick={props.measure}>
-              Measure <kbd className="key">M</kbd>
-            </button>
+            <Button kind="main" onClick={props.measure}>
+              Measure <Key>M</Key>
+            </Button>
           )}
         </Empty>
       </section>
     );
   const w = last.wear;
   return (
-    <section className="panel p-4" aria-label="Wear">
+    <section className="card card-border bg-base-100 p-4" aria-label="Wear">
       <div className="flex flex-wrap items-start justify-between gap-x-6 gap-y-2">
         <div className="min-w-0 basis-80 grow">
           <p className="flex items-center gap-3">
             <Plate state={last.state} size={28} />
-            <span className="text-[28px] leading-tight font-bold" data-testid="last-verdict">
+            <span className="text-2xl leading-tight font-bold" data-testid="last-verdict">
               {verdictWords[w.verdict]}
             </span>
           </p>
           <p className="mt-1 max-w-prose">{verdictSentence(w)}</p>
           {!props.archived && (w.verdict === "replace" || w.verdict === "replace-together") && (
-            <Link to={`/bikes/${props.tag}/replace`} className="deed-main mt-2">
+            <ButtonLink to={`/bikes/${props.tag}/replace`} kind="main" className="mt-2">
               Replace the chain
-            </Link>
+            </ButtonLink>
           )}
           {last.recorded_verdict && (
-            <p className="mt-1 text-[14px] text-quiet">
+            <p className="mt-1 text-note text-quiet">
               Recorded as “{verdictWords[last.recorded_verdict as keyof typeof verdictWords]}”: the rules or this bike's
               facts have changed since.
             </p>
           )}
         </div>
         <div className="lg:text-right">
-          <p className="font-mono text-[34px] leading-tight font-semibold whitespace-nowrap">{wearLine(w)}</p>
-          <p className="text-[13px] text-quiet">
+          <p className="font-mono text-figure leading-tight font-semibold whitespace-nowrap">{wearLine(w)}</p>
+          <p className="text-fine text-quiet">
             <time dateTime={last.taken_at} title={dayAndTime(last.taken_at)}>
               {ago(last.taken_at)}
             </time>{" "}
@@ -244,7 +244,7 @@ function LastWear(props: { tag: string; last: Measurement | undefined; measure: 
         <CreepStrip strip={last.strip} compact />
       </div>
       {w.play_per_joint_mm !== undefined && (
-        <p className="mt-2 text-[13px] text-quiet">
+        <p className="mt-2 text-fine text-quiet">
           Play per link <b className="font-mono">{fine(w.play_per_joint_mm, 3)}</b>
           {last.growth_mm !== undefined && (
             <>
@@ -287,7 +287,7 @@ function Facts({ bike, archive }: { bike: Bike; archive: () => void }) {
       <>
         {schoolWords[f.wear_school].name}
         {f.limit_pct === undefined && f.limit_reason && (
-          <span className="block text-[13px] text-quiet">{f.limit_reason}</span>
+          <span className="block text-fine text-quiet">{f.limit_reason}</span>
         )}
       </>,
       f.wear_school,
@@ -299,14 +299,14 @@ function Facts({ bike, archive }: { bike: Bike; archive: () => void }) {
         <span className="font-mono">
           {percent(f.limit_pct)} / {percent(f.together_pct ?? 0)} %
         </span>
-        {f.limit_reason && <span className="block text-[13px] text-quiet">{f.limit_reason}</span>}
+        {f.limit_reason && <span className="block text-fine text-quiet">{f.limit_reason}</span>}
       </>,
       f.limit_pct,
     );
   return (
-    <aside className="panel flex flex-col gap-2 p-4" aria-label="Facts">
+    <aside className="card card-border bg-base-100 flex flex-col gap-2 p-4" aria-label="Facts">
       {bike.photo_at && <Photo bike={bike} />}
-      <h2 className="label-small">On record</h2>
+      <h2 className="text-fine font-semibold text-quiet">On record</h2>
       {known.length === 0 && <p className="text-quiet">Nothing beyond the owner yet.</p>}
       <dl>
         {known.map(([label, value]) => (
@@ -318,23 +318,23 @@ function Facts({ bike, archive }: { bike: Bike; archive: () => void }) {
       </dl>
       {f.notes && (
         <>
-          <h2 className="label-small mt-1">Notes</h2>
+          <h2 className="text-fine font-semibold text-quiet mt-1">Notes</h2>
           <p className="break-words whitespace-pre-wrap">{f.notes}</p>
         </>
       )}
       {!bike.photo_at && <Photo bike={bike} />}
-      <p className="mt-1 text-[13px] text-quiet">In care since {shortDay(bike.added_at)}</p>
+      <p className="mt-1 text-fine text-quiet">In care since {shortDay(bike.added_at)}</p>
       <a
         href={`/api/v1/bikes/${bike.tag}/passport`}
         download={`${bike.tag}-passport.json`}
-        className="deed-quiet -ml-4 self-start text-[14px]"
+        className="btn btn-link -ml-4 self-start text-note"
       >
         Passport for another shop
       </a>
       {!bike.archived && (
-        <button type="button" className="deed-quiet -ml-4 self-start text-[14px]" onClick={archive}>
+        <Button kind="quiet" className="-ml-4 self-start text-note" onClick={archive}>
           Archive this bike
-        </button>
+        </Button>
       )}
     </aside>
   );

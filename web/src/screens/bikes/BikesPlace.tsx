@@ -4,6 +4,8 @@ import { Link, useNavigate } from "react-router";
 import type { BikeRow } from "../../api/client";
 import { bikesOptions } from "../../api/queries";
 import { Searched } from "../../ui/answer";
+import { ButtonLink } from "../../ui/ButtonLink";
+import { Button } from "../../ui/controls";
 import { ago } from "../../ui/format";
 import { useCommands } from "../../ui/frame";
 import { ListHead, type Which } from "../../ui/ListHead";
@@ -29,7 +31,7 @@ export function BikesPlace() {
         which={{ current: "In care", value: which, set: setWhich }}
         add={{ words: "Add a bike", to: "/bikes/new" }}
       />
-      <section className="panel overflow-hidden" aria-label="Bikes">
+      <section className="card card-border bg-base-100 overflow-hidden" aria-label="Bikes">
         {bikes.isPending && <Waiting what="the bikes" />}
         {bikes.isError && (
           <div className="p-3">
@@ -43,7 +45,7 @@ export function BikesPlace() {
             ) : (
               rows.length > 0 && (
                 <>
-                  <p className="px-4 py-2 text-[13px] text-quiet">
+                  <p className="px-4 py-2 text-fine text-quiet">
                     {total > 200 ? "more than 200" : total} {total === 1 ? "bike" : "bikes"}
                     {asked.q !== "" && ` with “${asked.q}”`}
                   </p>
@@ -54,14 +56,9 @@ export function BikesPlace() {
                   </ul>
                   {bikes.hasNextPage && (
                     <div className="border-t border-base-300 p-3">
-                      <button
-                        type="button"
-                        className="deed-plain"
-                        onClick={() => bikes.fetchNextPage()}
-                        disabled={bikes.isFetchingNextPage}
-                      >
+                      <Button onClick={() => bikes.fetchNextPage()} disabled={bikes.isFetchingNextPage}>
                         Show more
-                      </button>
+                      </Button>
                     </div>
                   )}
                 </>
@@ -90,9 +87,9 @@ function NoBikes({ q, archived }: { q: string; archived: boolean }) {
   return (
     <Empty title="The bikes you care for will be here.">
       <p>Each gets a tag with a number. Scan it, or type it and Enter, and its page opens from anywhere.</p>
-      <Link to="/bikes/new" className="deed-main">
+      <ButtonLink to="/bikes/new" kind="main">
         Add the first bike
-      </Link>
+      </ButtonLink>
     </Empty>
   );
 }
@@ -109,7 +106,7 @@ export function BikeLine({ bike, ofOwner = false }: { bike: BikeRow; ofOwner?: b
     <li>
       <Link
         to={`/bikes/${bike.tag}`}
-        className="row-link grid grid-cols-[auto_1fr] items-center gap-x-3 gap-y-0.5 px-4 py-2 sm:grid-cols-[44px_130px_minmax(0,1.2fr)_minmax(0,1fr)_minmax(0,190px)_100px]"
+        className="min-h-(--target) border-t border-base-300 hover:bg-base-200 grid grid-cols-[auto_1fr] items-center gap-x-3 gap-y-0.5 px-4 py-2 sm:grid-cols-[44px_130px_minmax(0,1.2fr)_minmax(0,1fr)_minmax(0,190px)_100px]"
       >
         <span className="max-sm:row-span-2">{bike.chain ? <Plate state={bike.chain.state} /> : <NotRead />}</span>
         <span className="max-sm:hidden">
@@ -126,15 +123,13 @@ export function BikeLine({ bike, ofOwner = false }: { bike: BikeRow; ofOwner?: b
           {bike.chain ? (
             <>
               <span className="block truncate font-semibold">{verdictWords[bike.chain.verdict]}</span>
-              <span className="block truncate font-mono text-[13px] text-quiet">{chainLine(bike.chain)}</span>
+              <span className="block truncate font-mono text-fine text-quiet">{chainLine(bike.chain)}</span>
             </>
           ) : (
             <span className="text-quiet">not read yet</span>
           )}
         </span>
-        <span className="text-right text-[13px] text-quiet max-sm:hidden">
-          {bike.chain && ago(bike.chain.taken_at)}
-        </span>
+        <span className="text-right text-fine text-quiet max-sm:hidden">{bike.chain && ago(bike.chain.taken_at)}</span>
       </Link>
     </li>
   );

@@ -4,6 +4,8 @@ import { Link, useNavigate, useParams } from "react-router";
 import { api, ask, type Bike, type CleaningPlan, type Intake, type Job } from "../../api/client";
 import { bikeJobsOptions, bikeOptions, cleaningPlanQuestion, jobOptions } from "../../api/queries";
 import { Asked, useAnswer } from "../../ui/answer";
+import { ButtonLink } from "../../ui/ButtonLink";
+import { Button, Input, Key, PressButton, TextArea } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
 import { useCommands } from "../../ui/frame";
 import { forget, useKept } from "../../ui/kept";
@@ -115,7 +117,10 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
   useCommands(open || ours ? {} : { t: { words: job ? "Save" : "Book the bike in", run: takeIn } });
   return (
     <div className="grid grid-cols-[minmax(0,1fr)] gap-3 p-3 min-[700px]:grid-cols-[300px_minmax(0,1fr)] min-[700px]:grid-rows-[auto_1fr] min-[1100px]:grid-cols-[340px_minmax(0,1fr)]">
-      <section className="panel flex flex-col gap-4 self-start p-4 min-[700px]:row-span-2" aria-label="What was seen">
+      <section
+        className="card card-border bg-base-100 flex flex-col gap-4 self-start p-4 min-[700px]:row-span-2"
+        aria-label="What was seen"
+      >
         <div className="flex flex-col items-start gap-2">
           <Link
             to={`/bikes/${bike.tag}`}
@@ -125,36 +130,32 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
             <Tag tag={bike.tag} />
           </Link>
           <h1 className="text-xl break-words">{bikeName(bike.facts)} came in</h1>
-          <p className="text-[14px] text-quiet">{drivetrainLine(bike.facts)}</p>
+          <p className="text-note text-quiet">{drivetrainLine(bike.facts)}</p>
         </div>
         <fieldset className="min-w-0">
-          <legend className="label-small mb-1">The owner says</legend>
+          <legend className="fieldset-legend">The owner says</legend>
           <div className="flex flex-wrap gap-1.5">
             {words.complaints.map((c) => {
               const on = complaints?.includes(c.code) ?? false;
               return (
-                <button
+                <PressButton
                   key={c.code}
-                  type="button"
-                  aria-pressed={on}
+                  on={on}
                   onClick={() =>
                     set({
                       complaints: on ? (complaints ?? []).filter((x) => x !== c.code) : [...(complaints ?? []), c.code],
                     })
                   }
-                  className={`min-h-(--target) rounded-field border px-3 ${
-                    on ? "border-neutral bg-neutral text-neutral-content" : "border-base-300 hover:bg-base-200"
-                  }`}
                 >
                   {c.says}
-                </button>
+                </PressButton>
               );
             })}
           </div>
         </fieldset>
         <Field label="In the owner's words">
           {(a) => (
-            <textarea
+            <TextArea
               {...a}
               name="reports"
               rows={2}
@@ -210,7 +211,7 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
         </div>
         <Field label="Wants">
           {(a) => (
-            <input
+            <Input
               {...a}
               name="wants"
               maxLength={2000}
@@ -238,9 +239,9 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
             }}
           />
         )}
-        <button type="button" className="deed-quiet -ml-4 self-start text-[14px]" onClick={() => setSeen({})}>
+        <Button kind="quiet" className="-ml-4 self-start text-note" onClick={() => setSeen({})}>
           Start again
-        </button>
+        </Button>
       </section>
       {plan.error ? (
         <Failure error={plan.error} again={plan.again} />
@@ -249,7 +250,10 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
           <div className="flex min-w-0 flex-col gap-3 max-[700px]:sticky max-[700px]:bottom-0 max-[700px]:z-10 max-[700px]:order-last min-[700px]:sticky min-[700px]:top-0 min-[700px]:z-10">
             {send.isError && <Failure error={send.error} />}
             {ours ? (
-              <section className="panel flex flex-wrap items-center justify-between gap-3 p-4" role="status">
+              <section
+                className="card card-border bg-base-100 flex flex-wrap items-center justify-between gap-3 p-4"
+                role="status"
+              >
                 <p>
                   The bike is taken in.
                   {pictures.sending &&
@@ -257,32 +261,27 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
                       ? " Its photo is being kept…"
                       : ` ${pictures.taken.length} photos are being kept…`)}
                 </p>
-                <Link to={`/jobs/${ours}`} className="deed-main">
+                <ButtonLink to={`/jobs/${ours}`} kind="main">
                   Open its job
-                </Link>
+                </ButtonLink>
               </section>
             ) : open ? (
-              <section className="panel flex flex-wrap items-center justify-between gap-3 p-4">
+              <section className="card card-border bg-base-100 flex flex-wrap items-center justify-between gap-3 p-4">
                 <p>This bike is in the workshop already.</p>
-                <Link to={`/jobs/${open.id}`} className="deed-main">
+                <ButtonLink to={`/jobs/${open.id}`} kind="main">
                   Open its job
-                </Link>
+                </ButtonLink>
               </section>
             ) : bike.archived ? null : (
-              <section className="panel flex flex-wrap items-center justify-between gap-3 p-4 max-[700px]:p-2">
+              <section className="card card-border bg-base-100 flex flex-wrap items-center justify-between gap-3 p-4 max-[700px]:p-2">
                 <p className="min-w-0 grow basis-60 text-quiet max-[700px]:hidden">
                   {job
                     ? "The routes are reckoned again from this; what is done stays done."
                     : "Booked in, its routes stand side by side with minutes, fluids and price."}
                 </p>
-                <button
-                  type="button"
-                  className="deed-main max-[700px]:w-full"
-                  disabled={send.isPending}
-                  onClick={takeIn}
-                >
-                  {job ? "Save" : "Book the bike in"} <kbd className="key">T</kbd>
-                </button>
+                <Button kind="main" className="max-[700px]:w-full" disabled={send.isPending} onClick={takeIn}>
+                  {job ? "Save" : "Book the bike in"} <Key>T</Key>
+                </Button>
               </section>
             )}
           </div>
@@ -291,7 +290,7 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
           </Asked>
         </>
       ) : (
-        <section className="panel self-start p-4" aria-label="The route">
+        <section className="card card-border bg-base-100 self-start p-4" aria-label="The route">
           <h2 className="text-lg">First, look.</h2>
           <p className="mt-1 max-w-prose text-quiet">
             Draw a finger along the chain, flex it by the ear, look between the sprockets. Choose what fits for the
@@ -315,23 +314,18 @@ function Grades(props: {
 }) {
   return (
     <fieldset className="min-w-0">
-      <legend className="label-small mb-1">{props.label}</legend>
+      <legend className="fieldset-legend">{props.label}</legend>
       <div className="flex flex-col">
         {props.telltales.map((words, grade) => (
-          <button
+          <PressButton
             key={words}
-            type="button"
-            aria-pressed={grade === props.value}
+            on={grade === props.value}
             onClick={() => props.choose(grade)}
-            className={`-mt-px flex min-h-(--target) items-center gap-3 border px-3 py-1 text-left first:rounded-t-field last:rounded-b-field ${
-              grade === props.value
-                ? "border-neutral bg-neutral text-neutral-content"
-                : "border-base-300 bg-base-100 hover:bg-base-200"
-            }`}
+            className="join-item justify-start gap-3 text-left font-normal"
           >
             <span className="font-mono font-semibold">{grade}</span>
             <span className="min-w-0">{words}</span>
-          </button>
+          </PressButton>
         ))}
       </div>
     </fieldset>
@@ -348,8 +342,8 @@ function Plan({ plan, tag }: { plan: CleaningPlan; tag: string }) {
   };
   return (
     <div className="flex min-w-0 flex-col gap-3">
-      <section className="panel p-4" aria-label="The route" aria-live="polite">
-        <h2 className="text-[34px] leading-tight font-bold" data-testid="route">
+      <section className="card card-border bg-base-100 p-4" aria-label="The route" aria-live="polite">
+        <h2 className="text-figure leading-tight font-bold" data-testid="route">
           {routeWords[c.route].name}
         </h2>
         <p className="text-lg">{routeWords[c.route].what}</p>
@@ -371,14 +365,14 @@ function Plan({ plan, tag }: { plan: CleaningPlan; tag: string }) {
         {plan.verdict === undefined && (
           <p className="mt-3 border-l-4 border-warning pl-3">
             The chain was not measured yet: work on a chain that is thrown away is wasted.{" "}
-            <button type="button" className="min-h-(--target) underline underline-offset-4" onClick={measure}>
+            <Button kind="quiet" className="px-0" onClick={measure}>
               Measure it first
-            </button>
+            </Button>
           </p>
         )}
       </section>
-      <section className="panel border-l-4 border-l-warning p-4" aria-label="Cautions">
-        <h2 className="label-small mb-1">Before you start</h2>
+      <section className="card card-border bg-base-100 border-l-4 border-l-warning p-4" aria-label="Cautions">
+        <h2 className="text-fine font-semibold text-quiet mb-1">Before you start</h2>
         <ul className="flex flex-col gap-1">
           {c.cautions.map((code) => (
             <li key={code} data-testid="caution">
@@ -386,12 +380,12 @@ function Plan({ plan, tag }: { plan: CleaningPlan; tag: string }) {
             </li>
           ))}
         </ul>
-        <p className="mt-2 text-[13px] text-quiet">
+        <p className="mt-2 text-fine text-quiet">
           Part markings, product labels and makers' instructions come before anything here.
         </p>
       </section>
-      <section className="panel" aria-label="Every route">
-        <h2 className="label-small px-4 pt-3 pb-1">
+      <section className="card card-border bg-base-100" aria-label="Every route">
+        <h2 className="text-fine font-semibold text-quiet px-4 pt-3 pb-1">
           The drivetrain alone, as a rule; wash and checks come on top, and the plan counts this bike's own steps
         </h2>
         <ul>
@@ -403,17 +397,17 @@ function Plan({ plan, tag }: { plan: CleaningPlan; tag: string }) {
             >
               <p className="flex flex-wrap items-baseline justify-between gap-x-4">
                 <b className={o.refused ? "text-quiet line-through" : ""}>{routeWords[o.route].name}</b>
-                <span className="font-mono text-[14px]">
+                <span className="font-mono text-note">
                   {minutes(o.attended_min)} by hand, {minutes(o.wait_least_min, o.wait_most_min)} waiting
                 </span>
               </p>
-              <p className="text-[14px] text-quiet">
+              <p className="text-note text-quiet">
                 {o.misses.length === 0
                   ? "Reaches all of it."
                   : `Does not reach: ${o.misses.map(placeWords).join(", ")}.`}
               </p>
               {o.against.length > 0 && (
-                <p className={`text-[14px] ${o.refused ? "font-semibold text-error" : "text-due-ink"}`}>
+                <p className={`text-note ${o.refused ? "font-semibold text-error" : "text-due-ink"}`}>
                   <span className="inline-block first-letter:uppercase">{o.against.map(whyWords).join("; ")}</span>
                 </p>
               )}
@@ -421,7 +415,7 @@ function Plan({ plan, tag }: { plan: CleaningPlan; tag: string }) {
           ))}
         </ul>
       </section>
-      <section className="panel p-4" aria-label="The wash">
+      <section className="card card-border bg-base-100 p-4" aria-label="The wash">
         <h2 className="text-lg">
           Wash: <span data-testid="wash">{washWords[c.wash]}</span>
         </h2>
@@ -429,9 +423,9 @@ function Plan({ plan, tag }: { plan: CleaningPlan; tag: string }) {
           {c.washes.map((w) => (
             <li key={w.wash} className="flex flex-wrap items-baseline gap-x-3">
               <span className={w.wash === c.wash ? "font-semibold" : ""}>{washWords[w.wash]}</span>
-              <span className="font-mono text-[14px] text-quiet">{minutes(w.attended_min)}</span>
+              <span className="font-mono text-note text-quiet">{minutes(w.attended_min)}</span>
               {w.against.length > 0 && (
-                <span className="text-[14px] text-due-ink">{w.against.map(whyWords).join("; ")}</span>
+                <span className="text-note text-due-ink">{w.against.map(whyWords).join("; ")}</span>
               )}
             </li>
           ))}

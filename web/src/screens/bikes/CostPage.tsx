@@ -1,7 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
-import { Link, useParams } from "react-router";
+import { useParams } from "react-router";
 import type { Bike, BikeCosts } from "../../api/client";
 import { bikeOptions, costsOptions } from "../../api/queries";
+import { ButtonLink } from "../../ui/ButtonLink";
+import { Button, Key } from "../../ui/controls";
 import { type Distance, useDistance } from "../../ui/distance";
 import { Fetched } from "../../ui/Fetched";
 import { about, percent } from "../../ui/format";
@@ -34,9 +36,9 @@ export function CostPage() {
 function Head({ bike, printable }: { bike: Bike; printable: boolean }) {
   return (
     <header className="flex flex-wrap items-center gap-x-4 gap-y-2">
-      <Link to={`/bikes/${bike.tag}`} aria-label="Back to the bike" className="no-print deed-plain px-2">
+      <ButtonLink to={`/bikes/${bike.tag}`} aria-label="Back to the bike" className="no-print px-2">
         <Icon name="back" />
-      </Link>
+      </ButtonLink>
       <Tag tag={bike.tag} size="middle" />
       <div className="min-w-0 grow basis-52">
         <h1 className="text-xl">What a chain costs on this bike</h1>
@@ -45,9 +47,9 @@ function Head({ bike, printable }: { bike: Bike; printable: boolean }) {
         </p>
       </div>
       {printable && (
-        <button type="button" className="no-print deed-plain max-sm:w-full" onClick={() => window.print()}>
-          Print <kbd className="key">P</kbd>
-        </button>
+        <Button className="no-print max-sm:w-full" onClick={() => window.print()}>
+          Print <Key>P</Key>
+        </Button>
       )}
     </header>
   );
@@ -56,7 +58,7 @@ function Head({ bike, printable }: { bike: Bike; printable: boolean }) {
 function Missing({ bike, costs }: { bike: Bike; costs: BikeCosts }) {
   const facts = costs.missing.filter((m) => m !== "prices");
   return (
-    <section className="panel flex flex-col items-start gap-3 p-4">
+    <section className="card card-border bg-base-100 flex flex-col items-start gap-3 p-4">
       <h2 className="text-lg">The costs cannot be told yet.</h2>
       <ul>
         {facts.map((m) => (
@@ -67,15 +69,11 @@ function Missing({ bike, costs }: { bike: Bike; costs: BikeCosts }) {
         )}
       </ul>
       <div className="flex flex-wrap gap-3">
-        {facts.length > 0 && (
-          <Link to={`/bikes/${bike.tag}`} className="deed-plain">
-            To the bike
-          </Link>
-        )}
+        {facts.length > 0 && <ButtonLink to={`/bikes/${bike.tag}`}>To the bike</ButtonLink>}
         {costs.missing.includes("prices") && (
-          <Link to="/settings" className="deed-main">
+          <ButtonLink to="/settings" kind="main">
             Enter prices
-          </Link>
+          </ButtonLink>
         )}
       </div>
     </section>
@@ -91,7 +89,7 @@ function Strategies({ costs: c }: { costs: BikeCosts }) {
   const most = Math.max(...c.strategies.map((s) => s.per_1000_km.high));
   return (
     <>
-      <section className="panel p-4">
+      <section className="card card-border bg-base-100 p-4">
         <p className="max-w-prose">
           A worn chain wears the sprockets it runs on. Changed early, several chains share one set of sprockets; changed
           late, the chain lasts longer but the sprockets go with it.{" "}
@@ -108,12 +106,12 @@ function Strategies({ costs: c }: { costs: BikeCosts }) {
         ))}
       </div>
       {c.run_out_refused && (
-        <p className="panel border-l-4 border-l-rust px-4 py-2">
+        <p className="card card-border bg-base-100 border-l-4 border-l-rust px-4 py-2">
           Running the chain to its end is not offered here: a chain that breaks under cargo, children or a mid motor
           throws the rider.
         </p>
       )}
-      <p className="text-[13px] text-quiet">
+      <p className="text-fine text-quiet">
         Parts and work in this shop today: chain {money(c.prices?.chain ?? 0, c.currency)} +{" "}
         {money(c.prices?.labour_chain ?? 0, c.currency)}, sprockets {money(c.prices?.sprockets ?? 0, c.currency)} +{" "}
         {money(c.prices?.labour_sprockets ?? 0, c.currency)}, rings {money(c.prices?.rings ?? 0, c.currency)} +{" "}
@@ -133,24 +131,24 @@ function StrategyPanel(props: { s: Strategy; c: BikeCosts; d: Distance; per: num
   const chains = Number(s.chains_per_sprocket_set.toFixed(1));
   return (
     <section
-      className={`panel flex flex-col gap-3 p-4 ${s.cheapest ? "outline-2 -outline-offset-2 outline-base-content" : ""}`}
+      className={`card card-border bg-base-100 flex flex-col gap-3 p-4 ${s.cheapest ? "outline-2 -outline-offset-2 outline-base-content" : ""}`}
       aria-label={titleOf(s)}
     >
       <div>
         <h2 className="text-lg">{titleOf(s)}</h2>
-        <p className="min-h-[21px] text-[14px] text-quiet">
+        <p className="min-h-[21px] text-note text-quiet">
           {[s.cheapest && "least money", s.in_force && "what this bike is held to"].filter(Boolean).join(" · ")}
         </p>
       </div>
       <div>
-        <p className="font-mono text-[34px] leading-tight font-semibold whitespace-nowrap">{cost(s.per_1000_km.mid)}</p>
-        <p className="text-[14px]">
+        <p className="font-mono text-figure leading-tight font-semibold whitespace-nowrap">{cost(s.per_1000_km.mid)}</p>
+        <p className="text-note">
           each 1000 {d.unit}, between <b className="font-mono">{cost(s.per_1000_km.low)}</b> and{" "}
           <b className="font-mono">{cost(s.per_1000_km.high)}</b>
         </p>
       </div>
       <CostBar s={s} most={most} />
-      <dl className="text-[14px]">
+      <dl className="text-note">
         {(
           [
             ["chain", s.chain_share, "bg-primary"],
@@ -167,7 +165,7 @@ function StrategyPanel(props: { s: Strategy; c: BikeCosts; d: Distance; per: num
           </div>
         ))}
       </dl>
-      <p className="text-[14px]">
+      <p className="text-note">
         A chain lasts about {about(d.of(s.life_km.p50))} {d.unit}, between {about(d.of(s.life_km.p10))} and{" "}
         {about(d.of(s.life_km.p90))}.{" "}
         {chains === 1 ? "Each chain takes its sprockets with it." : `A set of sprockets sees ${chains} chains.`}

@@ -1,6 +1,7 @@
 import { useMutation } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { Unreachable } from "../../api/client";
+import { Button, FileInput } from "../../ui/controls";
 import { Failure } from "../../ui/parts";
 import { smaller } from "../../ui/picture";
 import { keepPhoto } from "../jobs/photos";
@@ -66,9 +67,9 @@ export function IntakePhotos({ photos, again }: { photos: ReturnType<typeof useI
   const input = useRef<HTMLInputElement>(null);
   return (
     <div className="flex flex-col gap-2">
-      <button type="button" className="deed-plain self-start" onClick={() => input.current?.click()}>
+      <Button className="self-start" onClick={() => input.current?.click()}>
         Take a photo
-      </button>
+      </Button>
       {photos.unreadable && (
         <p role="alert" className="font-semibold text-error">
           This file is not a picture that can be kept.
@@ -88,25 +89,22 @@ export function IntakePhotos({ photos, again }: { photos: ReturnType<typeof useI
           {photos.taken.map((p, i) => (
             <li key={p.url} className="relative">
               <img src={p.url} alt={`Taken, number ${i + 1}`} className="h-20 rounded-field border border-base-300" />
-              <button
-                type="button"
-                className="deed-plain absolute right-0 bottom-0 px-2"
+              <Button
+                className="absolute right-0 bottom-0 px-2"
                 aria-label={`Leave out photo ${i + 1}`}
                 onClick={() => photos.drop(p.url)}
               >
                 ×
-              </button>
+              </Button>
             </li>
           ))}
         </ul>
       )}
-      <input
+      <FileInput
         ref={input}
         name="intake_photo"
-        type="file"
         accept="image/*"
         capture="environment"
-        className="hidden"
         aria-label="Photo of the bike"
         onChange={(e) => {
           void photos.add(e.target.files?.[0]);

@@ -1,8 +1,9 @@
 import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { useRef, useState } from "react";
-import { Link } from "react-router";
 import type { LedgerEntry, Measurement } from "../../api/client";
 import { ledgerOptions, rulesOptions } from "../../api/queries";
+import { ButtonLink } from "../../ui/ButtonLink";
+import { Button, Input, Table } from "../../ui/controls";
 import { useDistance } from "../../ui/distance";
 import { dayAndTime, digits, percent, shortDay, whole } from "../../ui/format";
 import { money } from "../../ui/money";
@@ -36,8 +37,8 @@ export function Ledger({ tag }: { tag: string }) {
   const seen = useRef<number | null>(null);
   if (seen.current === null && ledger.data) seen.current = Math.max(0, ...entries.map((e) => e.number));
   return (
-    <section className="panel" aria-label="History">
-      <h2 className="label-small px-4 pt-3 pb-1">History</h2>
+    <section className="card card-border bg-base-100" aria-label="History">
+      <h2 className="text-fine font-semibold text-quiet px-4 pt-3 pb-1">History</h2>
       {ledger.isPending && <Waiting what="the ledger" />}
       {ledger.isError && (
         <div className="p-3">
@@ -58,14 +59,9 @@ export function Ledger({ tag }: { tag: string }) {
       </ul>
       {ledger.hasNextPage && (
         <div className="border-t border-base-300 p-3">
-          <button
-            type="button"
-            className="deed-plain"
-            onClick={() => ledger.fetchNextPage()}
-            disabled={ledger.isFetchingNextPage}
-          >
+          <Button onClick={() => ledger.fetchNextPage()} disabled={ledger.isFetchingNextPage}>
             Show earlier
-          </button>
+          </Button>
         </div>
       )}
       {striking && <StrikeOut tag={tag} entry={striking} close={() => setStriking(null)} />}
@@ -84,13 +80,13 @@ function Entry({ entry: e, arrived, open, toggle, strike }: EntryProps) {
       data-kind={e.kind}
       data-struck={e.struck ? "yes" : "no"}
     >
-      <button
-        type="button"
+      <Button
         onClick={toggle}
         aria-expanded={open}
-        className={`${arrived ? "arrived" : ""} grid min-h-(--target) w-full grid-cols-[auto_1fr] items-center gap-x-3 px-4 py-1.5 text-left hover:bg-base-200 sm:grid-cols-[92px_70px_minmax(0,1fr)_auto]`}
+        kind="row"
+        className={`${arrived ? "arrived" : ""} grid grid-cols-[auto_1fr] gap-x-3 rounded-none sm:grid-cols-[92px_70px_minmax(0,1fr)_auto]`}
       >
-        <time dateTime={e.happened_at} className="font-mono text-[13px] text-quiet">
+        <time dateTime={e.happened_at} className="font-mono text-fine text-quiet">
           {shortDay(e.happened_at)}
         </time>
         <span className="truncate text-quiet max-sm:text-right">{e.by.split(" ")[0]}</span>
@@ -107,12 +103,12 @@ function Entry({ entry: e, arrived, open, toggle, strike }: EntryProps) {
             <EntryLine entry={e} />
           )}
         </span>
-        <span className="text-[14px] font-semibold max-sm:col-span-2">
+        <span className="text-note font-semibold max-sm:col-span-2">
           {m && !e.struck && verdictWords[m.wear.verdict]}
         </span>
-      </button>
+      </Button>
       {open && (
-        <div className="flex flex-col gap-2 bg-base-200 px-4 py-3 text-[14px]">
+        <div className="flex flex-col gap-2 bg-base-200 px-4 py-3 text-note">
           {m && <MeasurementDetail m={m} />}
           {e.broken !== undefined && (
             <p>
@@ -124,19 +120,19 @@ function Entry({ entry: e, arrived, open, toggle, strike }: EntryProps) {
             <p>Checked: {(e.checks ?? []).map((c) => checkWords[c].name.toLowerCase()).join(", ")}.</p>
           )}
           {e.job && (
-            <Link to={`/jobs/${e.job}`} className="deed-plain self-start">
+            <ButtonLink to={`/jobs/${e.job}`} className="self-start">
               Open the job
-            </Link>
+            </ButtonLink>
           )}
-          <p className="text-[13px] text-quiet">
+          <p className="text-fine text-quiet">
             {dayAndTime(e.happened_at)}, {e.by}, {e.device}
             {e.written_at.slice(0, 16) !== e.happened_at.slice(0, 16) && `; written ${dayAndTime(e.written_at)}`}
             {e.struck && `. Voided ${dayAndTime(e.struck.at)} by ${e.struck.by}.`}
           </p>
           {canBeStruck(e) && (
-            <button type="button" className="deed-plain self-start" onClick={strike}>
+            <Button className="self-start" onClick={strike}>
               Void
-            </button>
+            </Button>
           )}
         </div>
       )}
@@ -319,8 +315,8 @@ function Standing({ entry, children }: { entry: LedgerEntry; children: React.Rea
 function MeasurementDetail({ m }: { m: Measurement }) {
   return (
     <>
-      <table className="w-full max-w-xl font-mono text-[14px]">
-        <thead className="text-left font-sans text-[13px] text-quiet">
+      <Table className="max-w-xl font-mono text-note">
+        <thead className="text-left font-sans text-fine text-quiet">
           <tr>
             <th className="font-semibold">Place</th>
             <th className="font-semibold">Read</th>
@@ -343,7 +339,7 @@ function MeasurementDetail({ m }: { m: Measurement }) {
             </tr>
           ))}
         </tbody>
-      </table>
+      </Table>
       <p>
         <b>{verdictWords[m.wear.verdict]}.</b> {wearLine(m.wear)}
         {m.links ? ` over ${m.links} links` : ""}. {m.wear.reasons.map(reasonWords).filter(Boolean).join(" ")}
@@ -383,26 +379,21 @@ function StrikeOut({ tag, entry, close }: { tag: string; entry: LedgerEntry; clo
       >
         <div className="flex flex-wrap gap-1.5">
           {usualReasons.map((r) => (
-            <button
-              key={r}
-              type="button"
-              onClick={() => setReason(r)}
-              className="min-h-(--target) rounded-field border border-base-300 px-3 hover:bg-base-200"
-            >
+            <Button key={r} onClick={() => setReason(r)} className="border-base-300 px-3 font-normal">
               {r}
-            </button>
+            </Button>
           ))}
         </div>
         <Field label="What was wrong" fault={fault}>
-          {(a) => <input {...a} value={reason} maxLength={300} onChange={(e) => setReason(e.target.value)} />}
+          {(a) => <Input {...a} value={reason} maxLength={300} onChange={(e) => setReason(e.target.value)} />}
         </Field>
         <div className="flex flex-wrap gap-3">
-          <button type="submit" className="deed-main">
+          <Button type="submit" kind="main">
             Void
-          </button>
-          <button type="button" className="deed-quiet" onClick={close}>
+          </Button>
+          <Button kind="quiet" onClick={close}>
             Leave it
-          </button>
+          </Button>
         </div>
       </form>
     </Dialog>

@@ -1,4 +1,5 @@
 import type { NewLink, ReplacementPlan, StockItem } from "../../api/client";
+import { Input, Radio } from "../../ui/controls";
 import { Field, Tick } from "../../ui/parts";
 import { faultAt } from "../../ui/sending";
 import { spentWords } from "../../ui/words";
@@ -73,25 +74,23 @@ export function LinkChoice({ draft, set, old, links, box, pin, error }: Props) {
   ];
   return (
     <fieldset className="flex min-w-0 flex-col gap-1.5">
-      <legend className="label-small mb-1">Closed with</legend>
+      <legend className="fieldset-legend">Closed with</legend>
       {links.length === 0 && (
-        <p className="text-[14px] font-semibold text-due-ink">No joining link of this width is on the shelf.</p>
+        <p className="text-note font-semibold text-due-ink">No joining link of this width is on the shelf.</p>
       )}
       {choices.map((c) => (
         <label
           key={c.from + (c.stock ?? "")}
           className="flex min-h-(--target) items-center gap-3 rounded-field border border-base-300 px-3 has-checked:border-base-content has-checked:bg-base-200"
         >
-          <input
-            type="radio"
+          <Radio
             name="link"
-            className="size-5 accent-primary"
             checked={draft.from === c.from && (c.stock === undefined || draft.stock === c.stock)}
             onChange={() => set({ ...draft, from: c.from, stock: c.stock ?? "" })}
           />
           <span className="min-w-0">
             {c.words}
-            {c.more && <span className="block text-[13px] text-quiet">{c.more}</span>}
+            {c.more && <span className="block text-fine text-quiet">{c.more}</span>}
           </span>
         </label>
       ))}
@@ -104,7 +103,7 @@ export function LinkChoice({ draft, set, old, links, box, pin, error }: Props) {
         <div className="grid gap-2 sm:grid-cols-[minmax(0,1fr)_150px]">
           <Field label="Which">
             {(a) => (
-              <input
+              <Input
                 {...a}
                 name="link_what"
                 maxLength={120}
@@ -115,7 +114,7 @@ export function LinkChoice({ draft, set, old, links, box, pin, error }: Props) {
           </Field>
           <Field label="For sprockets">
             {(a) => (
-              <input
+              <Input
                 {...a}
                 name="link_sprockets"
                 inputMode="numeric"
@@ -128,7 +127,7 @@ export function LinkChoice({ draft, set, old, links, box, pin, error }: Props) {
         </div>
       )}
       {fault && (
-        <p role="alert" className="text-[14px] font-semibold text-error">
+        <p role="alert" className="text-note font-semibold text-error">
           {fault}
         </p>
       )}

@@ -1,8 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { Link } from "react-router";
 import { api, ask, type Bike, type NewLink, type WearTrack } from "../../api/client";
 import { stockOptions, wearTrackOptions } from "../../api/queries";
+import { ButtonLink } from "../../ui/ButtonLink";
+import { Button, Input } from "../../ui/controls";
 import { useDistance } from "../../ui/distance";
 import { shortDay, whole } from "../../ui/format";
 import { Dialog, Failure, Field } from "../../ui/parts";
@@ -17,8 +18,8 @@ export function Parts({ bike }: { bike: Bike }) {
   if (!track.data) return null; // the track beside it says why
   const { parts, chains } = track.data;
   return (
-    <section className="panel p-4" aria-label="Parts">
-      <h2 className="label-small mb-1">Parts fitted</h2>
+    <section className="card card-border bg-base-100 p-4" aria-label="Parts">
+      <h2 className="text-fine font-semibold text-quiet mb-1">Parts fitted</h2>
       {parts.chains.length === 0 && <p className="text-quiet">No chain is on record as fitted yet.</p>}
       <ul>
         {parts.chains.toReversed().map((c) => (
@@ -44,7 +45,7 @@ export function Parts({ bike }: { bike: Bike }) {
         {parts.joining_link && (
           <li className="border-t border-base-300 py-1.5">
             Joining link{parts.joining_link.what && `, ${parts.joining_link.what}`}
-            <span className="block text-[13px] text-quiet">
+            <span className="block text-fine text-quiet">
               {parts.joining_link.openings === 0
                 ? "not opened yet"
                 : `opened ${parts.joining_link.openings === 1 ? "once" : `${parts.joining_link.openings} times`}`}
@@ -63,13 +64,11 @@ export function Parts({ bike }: { bike: Bike }) {
       </ul>
       {!bike.archived && (
         <div className="mt-2 flex flex-wrap gap-2">
-          <Link to={`/bikes/${bike.tag}/replace`} className="deed-plain">
-            Replace the chain
-          </Link>
+          <ButtonLink to={`/bikes/${bike.tag}/replace`}>Replace the chain</ButtonLink>
           {parts.chains.length > 0 && (
-            <button type="button" className="deed-quiet px-2 text-[14px]" onClick={() => setOpening(true)}>
+            <Button kind="quiet" className="px-2 text-note" onClick={() => setOpening(true)}>
               Chain was opened
-            </button>
+            </Button>
           )}
         </div>
       )}
@@ -85,11 +84,11 @@ function Part(props: { name: string; strong: boolean; what: string; hardKM: numb
       <span className="min-w-0">
         <span className={props.strong ? "font-semibold" : ""}>{props.name}</span>
         {props.what && <span className="break-words">, {props.what}</span>}
-        <span className="block text-[13px] text-quiet">{props.children}</span>
+        <span className="block text-fine text-quiet">{props.children}</span>
       </span>
       <span className="shrink-0 text-right">
         <span className="font-mono">{whole(d.of(props.hardKM))}</span>
-        <span className="block text-[13px] text-quiet">hard {d.unit}</span>
+        <span className="block text-fine text-quiet">hard {d.unit}</span>
       </span>
     </li>
   );
@@ -135,7 +134,7 @@ function Opened({ bike, track, close }: { bike: Bike; track: WearTrack; close: (
     <Dialog title="The chain was opened" close={close}>
       <form className="flex flex-col gap-3" onSubmit={submit}>
         <Field label="What for">
-          {(a) => <input {...a} name="why" maxLength={200} value={why} onChange={(e) => setWhy(e.target.value)} />}
+          {(a) => <Input {...a} name="why" maxLength={200} value={why} onChange={(e) => setWhy(e.target.value)} />}
         </Field>
         <LinkChoice
           draft={link}
@@ -147,16 +146,16 @@ function Opened({ bike, track, close }: { bike: Bike; track: WearTrack; close: (
           error={send.error}
         />
         {send.isError && !anyFault(send.error) && <Failure error={send.error} />}
-        <p className="border-l-4 border-rust pl-3 text-[14px]">
+        <p className="border-l-4 border-rust pl-3 text-note">
           Seat it, and load-test it on the top run with the brake held: a chain that opens throws the rider.
         </p>
         <div className="flex flex-wrap gap-3">
-          <button type="submit" className="deed-main" disabled={send.isPending}>
+          <Button type="submit" kind="main" disabled={send.isPending}>
             Note it
-          </button>
-          <button type="button" className="deed-quiet" onClick={close}>
+          </Button>
+          <Button kind="quiet" onClick={close}>
             Leave it
-          </button>
+          </Button>
         </div>
       </form>
     </Dialog>

@@ -1,5 +1,6 @@
 import { useRef, useState } from "react";
 import { api, ask, type Bike } from "../../api/client";
+import { Button, FileInput } from "../../ui/controls";
 import { Failure } from "../../ui/parts";
 import { smaller } from "../../ui/picture";
 import { useWrite, write } from "../../ui/sending";
@@ -51,31 +52,29 @@ export function Photo({ bike }: { bike: Bike }) {
       {remove.isError && <Failure error={remove.error} />}
       {!bike.archived && (
         <figcaption className="no-print flex flex-wrap gap-2">
-          <button
-            type="button"
-            className={bike.photo_at ? "deed-plain grow" : "deed-quiet -ml-4 text-[14px]"}
+          <Button
+            kind={bike.photo_at ? "plain" : "quiet"}
+            className={bike.photo_at ? "grow" : "-ml-4 text-note"}
             disabled={keep.isPending}
             onClick={() => input.current?.click()}
           >
             {keep.isPending ? "Sending…" : bike.photo_at ? "Another photo" : "Take a photo"}
-          </button>
+          </Button>
           {bike.photo_at && (
-            <button
-              type="button"
-              className="deed-quiet text-[14px]"
+            <Button
+              kind="quiet"
+              className="text-note"
               disabled={remove.isPending}
               onClick={() => remove.mutate(write(undefined))}
             >
               Take it away
-            </button>
+            </Button>
           )}
-          <input
+          <FileInput
             ref={input}
             name="photo"
-            type="file"
             accept="image/*"
             capture="environment"
-            className="hidden"
             aria-label="Photo of the bike"
             onChange={(e) => {
               void choose(e.target.files?.[0]);

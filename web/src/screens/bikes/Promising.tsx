@@ -1,6 +1,7 @@
 import type { Intake, Offer } from "../../api/client";
 import { offerQuestion } from "../../api/queries";
 import { Asked, useAnswer } from "../../ui/answer";
+import { Button } from "../../ui/controls";
 import { whenWords } from "../../ui/format";
 import { Tick } from "../../ui/parts";
 import { now } from "../../ui/shop";
@@ -58,7 +59,7 @@ function Offered(props: { offer: Offer; old: boolean; asked: boolean; take: (at:
   const { offer: o, old, asked, take, taken } = props;
   const early = o.earliest_at;
   return (
-    <div className="text-[14px]" role={old ? undefined : "status"} data-testid="offer">
+    <div className="text-note" role={old ? undefined : "status"} data-testid="offer">
       {early ? (
         <p>
           Earliest <b>{whenWords(early)}</b>: {hours(o.hands_min)} of hands, {hours(o.ready_min)} with its waits
@@ -70,9 +71,9 @@ function Offered(props: { offer: Offer; old: boolean; asked: boolean; take: (at:
         <p className="font-semibold text-error">The days ahead have no room for it with every other promise kept.</p>
       )}
       {early && !taken && (
-        <button type="button" className="deed-plain mt-1" disabled={old} onClick={() => take(early)}>
+        <Button className="mt-1" disabled={old} onClick={() => take(early)}>
           Promise that
-        </button>
+        </Button>
       )}
       {asked && !taken && !old && (
         <p className={`mt-1 ${o.kept && o.pushed.length === 0 ? "" : "font-semibold text-error"}`}>

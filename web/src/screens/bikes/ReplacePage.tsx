@@ -3,6 +3,8 @@ import { type ReactNode, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, ask, type Bike, type Joint, type Replacement, type ReplacementPlan } from "../../api/client";
 import { bikeOptions, replacementOptions } from "../../api/queries";
+import { ButtonLink } from "../../ui/ButtonLink";
+import { Button, Checkbox, Input } from "../../ui/controls";
 import { useDistance } from "../../ui/distance";
 import { Fetched } from "../../ui/Fetched";
 import { forget, useKept } from "../../ui/kept";
@@ -152,7 +154,7 @@ function Job({ bike, plan }: { bike: Bike; plan: ReplacementPlan }) {
             error={send.error}
           />
         ) : (
-          <p className="text-[14px]">One use; never opened again at the same place.</p>
+          <p className="text-note">One use; never opened again at the same place.</p>
         )}
       </Step>
       <Step title="What goes with it">
@@ -166,7 +168,7 @@ function Job({ bike, plan }: { bike: Bike; plan: ReplacementPlan }) {
           ]}
           choose={(old) => set({ old })}
         />
-        <p className="text-[14px]">
+        <p className="text-note">
           {plan.grease === "strip-all"
             ? "This bike runs on wax: strip the new chain's grease to bare metal before it goes on. Drip wax a day before it is ridden."
             : "Keep the grease inside the new chain; wipe the sticky outside with a cloth damp with degreaser."}
@@ -177,10 +179,9 @@ function Job({ bike, plan }: { bike: Bike; plan: ReplacementPlan }) {
           {checks.map((c) => (
             <li key={c}>
               <label className="flex min-h-(--target) items-center gap-3 rounded-field border border-base-300 px-3 py-1.5 has-checked:bg-base-200">
-                <input
-                  type="checkbox"
+                <Checkbox
                   name={c}
-                  className="size-6 shrink-0 accent-primary"
+                  className="shrink-0"
                   checked={draft.checks.includes(c)}
                   onChange={(e) =>
                     set({ checks: e.target.checked ? [...draft.checks, c] : draft.checks.filter((x) => x !== c) })
@@ -188,7 +189,7 @@ function Job({ bike, plan }: { bike: Bike; plan: ReplacementPlan }) {
                 />
                 <span>
                   <b>{checkWords[c].name}</b>
-                  <span className="block text-[14px] text-quiet">{inShopUnits(checkWords[c].how)}</span>
+                  <span className="block text-note text-quiet">{inShopUnits(checkWords[c].how)}</span>
                 </span>
               </label>
             </li>
@@ -202,7 +203,7 @@ function Job({ bike, plan }: { bike: Bike; plan: ReplacementPlan }) {
       </Step>
       {(plan.advice.ride_test || draft.ride !== "") && (
         <Step title="Ride test of the old sprockets">
-          <p className="border-l-4 border-rust pl-3 text-[14px]">
+          <p className="border-l-4 border-rust pl-3 text-note">
             Warn the rider: a new chain on worn sprockets can skip under load. Test it standing, in the gears most used.
           </p>
           <Choice
@@ -222,7 +223,7 @@ function Job({ bike, plan }: { bike: Bike; plan: ReplacementPlan }) {
             }
           />
           {draft.ride === "skips" && (
-            <p className="text-[14px]">Then the sprockets go too: they stand under “What goes with it” now.</p>
+            <p className="text-note">Then the sprockets go too: they stand under “What goes with it” now.</p>
           )}
           {fault("ride_test") && (
             <p role="alert" className="font-semibold text-error">
@@ -241,7 +242,7 @@ function Job({ bike, plan }: { bike: Bike; plan: ReplacementPlan }) {
           />
           <Field label="Note">
             {(a) => (
-              <input
+              <Input
                 {...a}
                 name="note"
                 maxLength={1000}
@@ -259,12 +260,12 @@ function Job({ bike, plan }: { bike: Bike; plan: ReplacementPlan }) {
         </p>
       )}
       <div className="sticky bottom-0 flex flex-wrap gap-3 border-t border-base-300 bg-base-200 py-3">
-        <button type="submit" className="deed-main" disabled={send.isPending}>
+        <Button type="submit" kind="main" disabled={send.isPending}>
           {send.isPending ? "Sending…" : "Note the replacement"}
-        </button>
-        <Link to={`/bikes/${bike.tag}`} className="deed-quiet">
+        </Button>
+        <ButtonLink to={`/bikes/${bike.tag}`} kind="quiet">
           Later
-        </Link>
+        </ButtonLink>
       </div>
     </form>
   );
@@ -272,7 +273,7 @@ function Job({ bike, plan }: { bike: Bike; plan: ReplacementPlan }) {
 
 function Step({ title, children }: { title: string; children: ReactNode }) {
   return (
-    <section className="panel flex flex-col gap-3 p-4" aria-label={title}>
+    <section className="card card-border bg-base-100 flex flex-col gap-3 p-4" aria-label={title}>
       <h2 className="text-lg">{title}</h2>
       {children}
     </section>
@@ -283,7 +284,7 @@ function Step({ title, children }: { title: string; children: ReactNode }) {
 function Advice({ plan }: { plan: ReplacementPlan }) {
   const a = plan.advice;
   return (
-    <section className="panel flex flex-col gap-2 p-4" aria-label="What it asks for">
+    <section className="card card-border bg-base-100 flex flex-col gap-2 p-4" aria-label="What it asks for">
       <h2 className="text-lg" data-testid="advice">
         {a.sprockets
           ? "Chain and cassette go together."

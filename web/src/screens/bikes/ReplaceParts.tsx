@@ -3,6 +3,7 @@ import type { Bike, ReplacementPlan } from "../../api/client";
 import { sizerQuestion } from "../../api/queries";
 import { CutDrawing } from "../../draw/GearDrawing";
 import { Asked, useAnswer } from "../../ui/answer";
+import { Button, Checkbox, Input, Radio } from "../../ui/controls";
 import { Field, Tick } from "../../ui/parts";
 import { amount } from "../../ui/units";
 import { lengthWarnings } from "../../ui/words";
@@ -36,22 +37,20 @@ export function ChainChoice({ draft, set, plan, fault }: PartProps) {
   return (
     <>
       <fieldset className="flex min-w-0 flex-col gap-1.5">
-        <legend className="label-small mb-1">Which chain</legend>
+        <legend className="fieldset-legend">Which chain</legend>
         {choices.map((c) => (
           <label
             key={c.from + c.id}
             className="flex min-h-(--target) items-center gap-3 rounded-field border border-base-300 px-3 has-checked:border-base-content has-checked:bg-base-200"
           >
-            <input
-              type="radio"
+            <Radio
               name="chain"
-              className="size-5 accent-primary"
               checked={draft.from === c.from && draft.chain === c.id}
               onChange={() => set({ from: c.from, chain: c.id, link: linkFor(plan, c.id, draft.link) })}
             />
             <span className="min-w-0">
               {c.words}
-              {c.more && <span className="block text-[13px] text-quiet">{c.more}</span>}
+              {c.more && <span className="block text-fine text-quiet">{c.more}</span>}
             </span>
           </label>
         ))}
@@ -65,7 +64,7 @@ export function ChainChoice({ draft, set, plan, fault }: PartProps) {
         <div className="grid gap-2 sm:grid-cols-[minmax(0,1fr)_150px_150px]">
           <Field label="Which">
             {(a) => (
-              <input
+              <Input
                 {...a}
                 name="what"
                 maxLength={120}
@@ -76,7 +75,7 @@ export function ChainChoice({ draft, set, plan, fault }: PartProps) {
           </Field>
           <Field label="For sprockets">
             {(a) => (
-              <input
+              <Input
                 {...a}
                 name="sprockets"
                 inputMode="numeric"
@@ -88,7 +87,7 @@ export function ChainChoice({ draft, set, plan, fault }: PartProps) {
           </Field>
           <Field label="In the box" unit="links">
             {(a) => (
-              <input
+              <Input
                 {...a}
                 name="box"
                 inputMode="numeric"
@@ -101,7 +100,7 @@ export function ChainChoice({ draft, set, plan, fault }: PartProps) {
         </div>
       )}
       {draft.from === "other" && plan.sprockets && width && width !== plan.sprockets && (
-        <p className="border-l-4 border-warning pl-3 text-[14px] font-semibold">
+        <p className="border-l-4 border-warning pl-3 text-note font-semibold">
           A chain for {width} sprockets on a bike with {plan.sprockets}: its width does not match.
         </p>
       )}
@@ -110,7 +109,7 @@ export function ChainChoice({ draft, set, plan, fault }: PartProps) {
         hint="Marking outward, arrow with the chain's travel on the top run."
       >
         {(a) => (
-          <input
+          <Input
             {...a}
             name="direction"
             maxLength={120}
@@ -159,18 +158,13 @@ export function Length({ bike, draft, set, box, boxHasLink, fault, keptLinks }: 
                   {l.remove_links !== null && l.short_by_links === 0 && `, take off ${l.remove_links}`}
                 </p>
                 {l.warnings.map((w) => (
-                  <p key={w.code} className="border-l-4 border-error pl-3 text-[14px] font-semibold">
+                  <p key={w.code} className="border-l-4 border-error pl-3 text-note font-semibold">
                     {lengthWarnings[w.code]}
                   </p>
                 ))}
-                <button
-                  type="button"
-                  className="deed-plain self-start"
-                  disabled={old}
-                  onClick={() => set({ links: String(l.keep_links) })}
-                >
+                <Button className="self-start" disabled={old} onClick={() => set({ links: String(l.keep_links) })}>
                   Take {l.keep_links}
-                </button>
+                </Button>
               </>
             ) : (
               <p className="text-quiet">
@@ -187,12 +181,12 @@ export function Length({ bike, draft, set, box, boxHasLink, fault, keptLinks }: 
         </Link>
         <Field label="Links as it is closed" unit="links" fault={fault("chain.links")}>
           {(f) => (
-            <input
+            <Input
               {...f}
               name="links"
               inputMode="numeric"
               maxLength={4}
-              className={`${f.className} font-mono text-xl`}
+              className="font-mono text-xl"
               value={draft.links}
               onChange={(e) => set({ links: e.target.value })}
             />
@@ -212,7 +206,7 @@ export function Length({ bike, draft, set, box, boxHasLink, fault, keptLinks }: 
             a.length?.short_by_links === 0 && (
               <>
                 <CutDrawing after={a.cut.links} lastInner={a.cut.last_inner} />
-                <p className="text-[14px] text-quiet">
+                <p className="text-note text-quiet">
                   Begin at an inner link, count {a.cut.links} and press out the pin after them. Never lay it beside the
                   old chain: that one has grown.
                 </p>
@@ -234,18 +228,15 @@ export function PartsWithIt({ draft, set }: Pick<PartProps, "draft" | "set">) {
         return (
           <div key={part} className="grid items-center gap-2 sm:grid-cols-[200px_minmax(0,1fr)]">
             <label className="flex min-h-(--target) items-center gap-3">
-              <input
-                type="checkbox"
+              <Checkbox
                 name={`fit_${part}`}
-                className="size-6 accent-primary"
                 checked={what !== null}
                 onChange={(e) => set({ fitted: { ...draft.fitted, [part]: e.target.checked ? "" : null } })}
               />
               New {words[part].toLowerCase()}
             </label>
             {what !== null && (
-              <input
-                className="entry"
+              <Input
                 name={`what_${part}`}
                 aria-label={`Which ${words[part].toLowerCase()}`}
                 placeholder="which: 11–34, wide-spline freehub"

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { api, ask, type RideFile, type RideQuestion, type RideRow } from "../../api/client";
+import { Button } from "../../ui/controls";
 import { useDistance } from "../../ui/distance";
 import { dayAndTime, digits } from "../../ui/format";
 import { Choice, Failure } from "../../ui/parts";
@@ -34,17 +35,12 @@ export function RideQuestions({ file, became }: { file: RideFile; became: (after
         />
       ))}
       <div className="flex flex-wrap gap-2">
-        <button
-          type="button"
-          className="deed-main"
-          disabled={open > 0 || answer.isPending}
-          onClick={() => answer.mutate(answers)}
-        >
+        <Button kind="main" disabled={open > 0 || answer.isPending} onClick={() => answer.mutate(answers)}>
           {answer.isPending ? "Reading…" : open > 0 ? `${open} to answer` : "Import rides"}
-        </button>
-        <button type="button" className="deed-quiet" disabled={drop.isPending} onClick={() => drop.mutate(undefined)}>
+        </Button>
+        <Button kind="quiet" disabled={drop.isPending} onClick={() => drop.mutate(undefined)}>
           Don't import this file
-        </button>
+        </Button>
       </div>
       {answer.isError && <Failure error={answer.error} />}
       {drop.isError && <Failure error={drop.error} />}
@@ -79,7 +75,7 @@ function Question(props: { question: RideQuestion; value: string | undefined; ch
         options={q.choices.map((value) => ({ value, words: words[value] ?? value }))}
         choose={props.choose}
       />
-      {q.sample && <p className="font-mono text-[14px] wrap-anywhere">{q.sample}</p>}
+      {q.sample && <p className="font-mono text-note wrap-anywhere">{q.sample}</p>}
       {q.this && q.other && (
         <>
           <p>

@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { type DragEvent, useRef, useState } from "react";
 import { api, ask, idempotencyKey, type RideFile, withKey } from "../../api/client";
 import { rideDraftsOptions } from "../../api/queries";
+import { Button, FileInput } from "../../ui/controls";
 import { useDistance } from "../../ui/distance";
 import { digits, shortDay } from "../../ui/format";
 import { sayError } from "../../ui/said";
@@ -65,7 +66,7 @@ export function Rides({ tag }: { tag: string }) {
   };
   return (
     <section
-      className={`panel flex flex-col gap-2 p-4 ${over ? "border-2 border-accent" : ""}`}
+      className={`card card-border bg-base-100 flex flex-col gap-2 p-4 ${over ? "border-2 border-accent" : ""}`}
       aria-label="Rides"
       onDragOver={(e) => {
         e.preventDefault();
@@ -75,24 +76,17 @@ export function Rides({ tag }: { tag: string }) {
       onDrop={drop}
     >
       <h2 className="text-lg">Rides</h2>
-      <p className="text-[14px] text-quiet">
+      <p className="text-note text-quiet">
         Drop GPX, TCX, FIT or CSV files here. Each ride counts by the weather of its day (simulated), once.
       </p>
-      <button
-        type="button"
-        className="deed-plain self-start"
-        disabled={busy !== ""}
-        onClick={() => input.current?.click()}
-      >
+      <Button className="self-start" disabled={busy !== ""} onClick={() => input.current?.click()}>
         {busy ? `Reading ${busy}…` : "Choose ride files"}
-      </button>
-      <input
+      </Button>
+      <FileInput
         ref={input}
         name="rides"
-        type="file"
         multiple
         accept=".gpx,.tcx,.fit,.csv,.txt"
-        className="hidden"
         aria-label="Ride files"
         onChange={(e) => {
           void read([...(e.target.files ?? [])]);
@@ -102,19 +96,17 @@ export function Rides({ tag }: { tag: string }) {
       {open
         .filter((d) => !shown.has(d.id))
         .map((d) => (
-          <p key={d.id} className="flex flex-wrap items-center gap-2 text-[14px]" data-testid="ride-draft">
+          <p key={d.id} className="flex flex-wrap items-center gap-2 text-note" data-testid="ride-draft">
             <span className="grow wrap-anywhere">
               <b>{d.name}</b> waits for answers since {shortDay(d.created_at)}.
             </span>
-            <button type="button" className="deed-plain" onClick={() => void resume(d.id)}>
-              Continue
-            </button>
+            <Button onClick={() => void resume(d.id)}>Continue</Button>
           </p>
         ))}
       {outcomes.length > 0 && (
         <ul aria-live="polite">
           {outcomes.map((o) => (
-            <li key={o.id} data-testid="ride-file" className="border-t border-base-300 py-2 text-[14px] wrap-anywhere">
+            <li key={o.id} data-testid="ride-file" className="border-t border-base-300 py-2 text-note wrap-anywhere">
               <b>{o.name}</b>
               {"failed" in o ? (
                 <p className="font-semibold text-error">{o.failed}</p>

@@ -1,7 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
-import { Link, useParams } from "react-router";
+import { useParams } from "react-router";
 import { api, ask, type Bike } from "../../api/client";
 import { bikeOptions } from "../../api/queries";
+import { ButtonLink } from "../../ui/ButtonLink";
+import { Button } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
 import { useSession } from "../../ui/frame";
 import { Failure } from "../../ui/parts";
@@ -30,17 +32,15 @@ function Shown({ bike }: { bike: Bike }) {
   return (
     <div className="flex flex-col items-center gap-5 p-6">
       <div className="no-print flex w-full max-w-md flex-wrap gap-3">
-        <button type="button" className="deed-main" onClick={() => window.print()}>
+        <Button kind="main" onClick={() => window.print()}>
           Print
-        </button>
+        </Button>
         {!link.data && (
-          <button type="button" className="deed-plain" disabled={link.isPending} onClick={() => link.mutate(undefined)}>
+          <Button disabled={link.isPending} onClick={() => link.mutate(undefined)}>
             {link.isPending ? "Making…" : "Add the code for the customer"}
-          </button>
+          </Button>
         )}
-        <Link to={`/bikes/${bike.tag}`} className="deed-plain">
-          Back to the bike
-        </Link>
+        <ButtonLink to={`/bikes/${bike.tag}`}>Back to the bike</ButtonLink>
       </div>
       {link.isError && <Failure error={link.error} />}
       {/* On paper it is black on white at its true size, 85 by 40 mm, whatever the theme. */}
@@ -51,8 +51,8 @@ function Shown({ bike }: { bike: Bike }) {
         <img src={`/api/v1/bikes/${bike.tag}/qr`} alt="Code that a scanner reads" className="h-full" />
         <div className="flex min-w-0 grow flex-col gap-[2mm]">
           <Tag tag={bike.tag} size="middle" />
-          <p className="line-clamp-2 text-[11px] leading-tight">{bikeName(bike.facts)}</p>
-          <p className="line-clamp-1 font-mono text-[10px]">{bike.facts.frame_number}</p>
+          <p className="line-clamp-2 text-mark leading-tight">{bikeName(bike.facts)}</p>
+          <p className="line-clamp-1 font-mono text-mark">{bike.facts.frame_number}</p>
         </div>
       </section>
       {/* The back of it, or a card for the owner. */}
@@ -69,8 +69,8 @@ function Shown({ bike }: { bike: Bike }) {
         ) : (
           <span className="aspect-square h-full border border-dashed border-[#1b1a19]" />
         )}
-        <p className="text-[11px] leading-snug">
-          <b className="block text-[13px]">{shop.name}</b>
+        <p className="text-mark leading-snug">
+          <b className="block text-fine">{shop.name}</b>
           How worn it is, what was done, what comes next: point a phone's camera at this.
         </p>
       </section>

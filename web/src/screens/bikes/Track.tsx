@@ -1,9 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { Link } from "react-router";
 import { api, ask, type Bike, type Mix, Problem, type WearTrack } from "../../api/client";
 import { wearTrackOptions } from "../../api/queries";
 import { readWords, WearTrackChart } from "../../draw/WearTrackChart";
+import { ButtonLink } from "../../ui/ButtonLink";
+import { Button, Input, Table } from "../../ui/controls";
 import { momentsOf, today } from "../../ui/days";
 import { useDistance } from "../../ui/distance";
 import { digits, shortDay, whole } from "../../ui/format";
@@ -22,7 +23,7 @@ export function Track({ bike }: { bike: Bike }) {
   const d = useDistance();
   const [asking, setAsking] = useState<"nothing" | "odometer" | "chain">("nothing");
   return (
-    <section className="panel p-4" aria-label="Wear track">
+    <section className="card card-border bg-base-100 p-4" aria-label="Wear track">
       {track.isPending && <Waiting what="the wear track" />}
       {track.isError && <Failure error={track.error} again={() => track.refetch()} />}
       {track.data && (
@@ -38,7 +39,7 @@ export function Track({ bike }: { bike: Bike }) {
             </ul>
           )}
           {track.data.both_sorts && (
-            <p className="mt-1 text-[14px]">
+            <p className="mt-1 text-note">
               Some readings of this chain come from tools that spread the rollers and read high, drawn hollow: trust the
               others more.
             </p>
@@ -53,15 +54,9 @@ export function Track({ bike }: { bike: Bike }) {
       )}
       {!bike.archived && (
         <div className="mt-3 flex flex-wrap gap-2">
-          <Link to={`/bikes/${bike.tag}/cost`} className="deed-plain">
-            What it costs
-          </Link>
-          <button type="button" className="deed-plain" onClick={() => setAsking("odometer")}>
-            Note the odometer
-          </button>
-          <button type="button" className="deed-plain" onClick={() => setAsking("chain")}>
-            New chain fitted
-          </button>
+          <ButtonLink to={`/bikes/${bike.tag}/cost`}>What it costs</ButtonLink>
+          <Button onClick={() => setAsking("odometer")}>Note the odometer</Button>
+          <Button onClick={() => setAsking("chain")}>New chain fitted</Button>
         </div>
       )}
       {asking === "odometer" && (
@@ -76,11 +71,11 @@ export function Track({ bike }: { bike: Bike }) {
 function Numbers({ data }: { data: WearTrack }) {
   const d = useDistance();
   return (
-    <details className="mt-1 text-[14px]">
+    <details className="mt-1 text-note">
       <summary className="flex min-h-(--target) items-center font-semibold">The same in numbers</summary>
       <div className="overflow-x-auto">
-        <table className="w-full font-mono">
-          <thead className="text-left font-sans text-[13px] text-quiet">
+        <Table className="font-mono">
+          <thead className="text-left font-sans text-fine text-quiet">
             <tr>
               <th className="font-semibold">Day</th>
               <th className="font-semibold">Hard {d.unit}</th>
@@ -98,7 +93,7 @@ function Numbers({ data }: { data: WearTrack }) {
               </tr>
             ))}
           </tbody>
-        </table>
+        </Table>
       </div>
       {data.forecast && (
         <p className="mt-1">
@@ -109,11 +104,11 @@ function Numbers({ data }: { data: WearTrack }) {
       )}
       {data.segments.length > 0 && (
         <div className="mt-3 overflow-x-auto">
-          <table className="w-full font-mono">
-            <caption className="text-left font-sans text-[13px] font-semibold text-quiet">
+          <Table className="font-mono">
+            <caption className="text-left font-sans text-fine font-semibold text-quiet">
               Ridden between two looks at the odometer
             </caption>
-            <thead className="text-left font-sans text-[13px] text-quiet">
+            <thead className="text-left font-sans text-fine text-quiet">
               <tr>
                 <th className="font-semibold">Until</th>
                 <th className="font-semibold">{d.unit}</th>
@@ -133,7 +128,7 @@ function Numbers({ data }: { data: WearTrack }) {
                 </tr>
               ))}
             </tbody>
-          </table>
+          </Table>
         </div>
       )}
     </details>
@@ -193,12 +188,12 @@ function NoteOdometer({ bike, last, close }: { bike: Bike; last: number | undefi
         />
         {shares && (
           <fieldset className="min-w-0">
-            <legend className="label-small mb-1">Shares of that riding, together 100 %</legend>
+            <legend className="fieldset-legend">Shares of that riding, together 100 %</legend>
             <div className="grid grid-cols-2 gap-2 sm:grid-cols-3">
               {Object.entries(mixWords).map(([name, words]) => (
                 <Field key={name} label={words} unit="%">
                   {(a) => (
-                    <input
+                    <Input
                       {...a}
                       name={name}
                       inputMode="decimal"
@@ -211,23 +206,23 @@ function NoteOdometer({ bike, last, close }: { bike: Bike; last: number | undefi
               ))}
             </div>
             {(wrong.mix ?? faultAt(send.error, "mix")) && (
-              <p className="mt-1 text-[13px] font-semibold text-error">{wrong.mix ?? faultAt(send.error, "mix")}</p>
+              <p className="mt-1 text-fine font-semibold text-error">{wrong.mix ?? faultAt(send.error, "mix")}</p>
             )}
           </fieldset>
         )}
         {send.isError && !lower && !outOfRange && !faultAt(send.error, "mix") && <Failure error={send.error} />}
         <div className="flex flex-wrap gap-3">
-          <button type="submit" className="deed-main" disabled={send.isPending}>
+          <Button type="submit" kind="main" disabled={send.isPending}>
             Note it
-          </button>
+          </Button>
           {lower && (
-            <button type="button" className="deed-plain" disabled={send.isPending} onClick={() => submit(true)}>
+            <Button disabled={send.isPending} onClick={() => submit(true)}>
               New bike computer fitted
-            </button>
+            </Button>
           )}
-          <button type="button" className="deed-quiet" onClick={close}>
+          <Button kind="quiet" onClick={close}>
             Leave it
-          </button>
+          </Button>
         </div>
       </form>
     </Dialog>
@@ -284,7 +279,7 @@ function FitChain({ bike, close }: { bike: Bike; close: () => void }) {
           fault={noDay ?? faultAt(send.error, "fitted_at")}
         />
         <Field label="Which chain" hint="As the shop calls it: twelve-speed, waxed before fitting.">
-          {(a) => <input {...a} name="what" value={what} maxLength={120} onChange={(e) => setWhat(e.target.value)} />}
+          {(a) => <Input {...a} name="what" value={what} maxLength={120} onChange={(e) => setWhat(e.target.value)} />}
         </Field>
         <OdometerField
           label="Odometer then, if known"
@@ -294,12 +289,12 @@ function FitChain({ bike, close }: { bike: Bike; close: () => void }) {
         />
         {send.isError && <Failure error={send.error} />}
         <div className="flex flex-wrap gap-3">
-          <button type="submit" className="deed-main" disabled={send.isPending}>
+          <Button type="submit" kind="main" disabled={send.isPending}>
             Note the new chain
-          </button>
-          <button type="button" className="deed-quiet" onClick={close}>
+          </Button>
+          <Button kind="quiet" onClick={close}>
             Leave it
-          </button>
+          </Button>
         </div>
       </form>
     </Dialog>

@@ -1,10 +1,12 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { Link, useNavigate, useParams } from "react-router";
+import { useNavigate, useParams } from "react-router";
 import { api, ask, type BikeRow, type Customer, type CustomerFacts, idempotencyKey, Problem } from "../../api/client";
 import { customerOptions } from "../../api/queries";
 import { Archiving } from "../../ui/Archiving";
+import { ButtonLink } from "../../ui/ButtonLink";
 import { Conflict, versionsOf } from "../../ui/Conflict";
+import { Button, Input, Key, TextArea } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
 import { FormDialog } from "../../ui/FormDialog";
 import { useCommands } from "../../ui/frame";
@@ -41,7 +43,7 @@ function Shown({ customer: c, bikes }: { customer: Customer; bikes: BikeRow[] })
   const way = ways.find((w) => w.value === (f.contact_way ?? ""))?.words;
   return (
     <div className="mx-auto flex max-w-[1180px] flex-col gap-3 p-3 sm:p-4">
-      <section className="panel flex flex-wrap items-start gap-4 p-4" aria-label="Owner">
+      <section className="card card-border bg-base-100 flex flex-wrap items-start gap-4 p-4" aria-label="Owner">
         <div className="min-w-0 grow basis-72">
           <h1 className="text-2xl break-words">{f.name}</h1>
           <p className="mt-1 flex flex-wrap gap-x-4 font-mono">
@@ -57,24 +59,24 @@ function Shown({ customer: c, bikes }: { customer: Customer; bikes: BikeRow[] })
             )}
             {!f.phone && !f.email && <span className="font-sans text-quiet">no way to reach them noted</span>}
           </p>
-          <p className="mt-1 text-[14px] text-quiet">
+          <p className="mt-1 text-note text-quiet">
             To be told: {way?.toLowerCase()}
             {f.consent ? ", agreed to reminders" : ", has not agreed to reminders"}
           </p>
           {f.notes && <p className="mt-2 max-w-prose break-words whitespace-pre-wrap">{f.notes}</p>}
         </div>
         <div className="flex flex-wrap gap-2">
-          <Link to={`/customers/${c.id}/edit`} className="deed-plain">
-            Change <kbd className="key">E</kbd>
-          </Link>
+          <ButtonLink to={`/customers/${c.id}/edit`}>
+            Change <Key>E</Key>
+          </ButtonLink>
           {!c.archived && (
-            <Link to={`/bikes/new?owner=${c.id}&name=${encodeURIComponent(f.name)}`} className="deed-main">
+            <ButtonLink to={`/bikes/new?owner=${c.id}&name=${encodeURIComponent(f.name)}`} kind="main">
               Add a bike
-            </Link>
+            </ButtonLink>
           )}
         </div>
       </section>
-      <section className="panel overflow-hidden" aria-label="Bikes">
+      <section className="card card-border bg-base-100 overflow-hidden" aria-label="Bikes">
         {bikes.length === 0 ? (
           <Empty title="No bike of theirs is in care." />
         ) : (
@@ -86,18 +88,18 @@ function Shown({ customer: c, bikes }: { customer: Customer; bikes: BikeRow[] })
         )}
       </section>
       <div className="flex flex-wrap gap-x-2">
-        <Link to={`/due?show=all&owner=${c.id}`} className="deed-quiet">
+        <ButtonLink to={`/due?show=all&owner=${c.id}`} kind="quiet">
           What their bikes need
-        </Link>
-        <a className="deed-quiet" href={`/api/v1/customers/${c.id}/data`} download="owner-data.json">
+        </ButtonLink>
+        <a className="btn btn-link" href={`/api/v1/customers/${c.id}/data`} download="owner-data.json">
           All that is held on them
         </a>
-        <button type="button" className="deed-quiet" onClick={() => setArchiving(true)}>
+        <Button kind="quiet" onClick={() => setArchiving(true)}>
           {c.archived ? "Take this owner out of the archive" : "Archive this owner"}
-        </button>
-        <button type="button" className="deed-quiet" onClick={() => setErasing(true)}>
+        </Button>
+        <Button kind="quiet" onClick={() => setErasing(true)}>
           Erase this owner
-        </button>
+        </Button>
       </div>
       {erasing && <Erasing customer={c} close={() => setErasing(false)} />}
       {archiving && (
@@ -236,7 +238,7 @@ function CustomerForm({ slot, start, id }: { slot: string; start: Kept; id?: str
   const text = (name: "name" | "phone" | "email", label: string, type: string, max: number) => (
     <Field label={label} fault={fault(name)}>
       {(a) => (
-        <input
+        <Input
           {...a}
           name={name}
           type={type}
@@ -273,7 +275,7 @@ function CustomerForm({ slot, start, id }: { slot: string; start: Kept; id?: str
           }}
         />
       )}
-      <div className="panel flex flex-col gap-4 p-4">
+      <div className="card card-border bg-base-100 flex flex-col gap-4 p-4">
         {text("name", "Name", "text", 120)}
         <div className="grid gap-4 sm:grid-cols-2">
           {text("phone", "Phone", "tel", 40)}
@@ -290,10 +292,9 @@ function CustomerForm({ slot, start, id }: { slot: string; start: Kept; id?: str
         </Tick>
         <Field label="Notes" fault={fault("notes")}>
           {(a) => (
-            <textarea
+            <TextArea
               {...a}
               rows={3}
-              className={`${a.className} py-2`}
               value={facts.notes ?? ""}
               maxLength={4000}
               onChange={(e) => set({ notes: e.target.value })}
@@ -303,12 +304,12 @@ function CustomerForm({ slot, start, id }: { slot: string; start: Kept; id?: str
       </div>
       {send.isError && !versions && <Failure error={send.error} />}
       <div className="flex flex-wrap gap-3">
-        <button type="submit" className="deed-main" disabled={send.isPending}>
-          {id ? "Save changes" : "Add the owner"} <kbd className="key">Enter</kbd>
-        </button>
-        <button type="button" className="deed-quiet" onClick={() => leave(id ? `/customers/${id}` : "/customers")}>
+        <Button type="submit" kind="main" disabled={send.isPending}>
+          {id ? "Save changes" : "Add the owner"} <Key>Enter</Key>
+        </Button>
+        <Button kind="quiet" onClick={() => leave(id ? `/customers/${id}` : "/customers")}>
           Leave unsaved
-        </button>
+        </Button>
       </div>
     </form>
   );

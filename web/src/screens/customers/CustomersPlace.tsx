@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { customersOptions } from "../../api/queries";
 import { Searched } from "../../ui/answer";
+import { ButtonLink } from "../../ui/ButtonLink";
 import { useCommands } from "../../ui/frame";
 import { ListHead, type Which } from "../../ui/ListHead";
 import { Empty, Failure, Waiting } from "../../ui/parts";
@@ -21,7 +22,7 @@ export function CustomersPlace() {
         which={{ current: "Current", value: which, set: setWhich }}
         add={{ words: "Add an owner", to: "/customers/new" }}
       />
-      <section className="panel overflow-hidden" aria-label="Owners">
+      <section className="card card-border bg-base-100 overflow-hidden" aria-label="Owners">
         {customers.isPending && <Waiting what="the owners" />}
         {customers.isError && (
           <div className="p-3">
@@ -42,9 +43,9 @@ export function CustomersPlace() {
                   }
                 >
                   {asked.q === "" && !asked.archived && (
-                    <Link to="/customers/new" className="deed-main">
+                    <ButtonLink to="/customers/new" kind="main">
                       Add the first owner
-                    </Link>
+                    </ButtonLink>
                   )}
                 </Empty>
               )}
@@ -53,10 +54,10 @@ export function CustomersPlace() {
                   <li key={c.id}>
                     <Link
                       to={`/customers/${c.id}`}
-                      className="row-link grid grid-cols-[minmax(0,1fr)_auto] items-center gap-x-4 px-4 py-2 sm:grid-cols-[minmax(0,1.4fr)_minmax(0,1fr)_120px]"
+                      className="min-h-(--target) border-t border-base-300 hover:bg-base-200 grid grid-cols-[minmax(0,1fr)_auto] items-center gap-x-4 px-4 py-2 sm:grid-cols-[minmax(0,1.4fr)_minmax(0,1fr)_120px]"
                     >
                       <span className="truncate font-semibold">{c.facts.name}</span>
-                      <span className="truncate font-mono text-[14px] text-quiet max-sm:col-start-1 max-sm:row-start-2">
+                      <span className="truncate font-mono text-note text-quiet max-sm:col-start-1 max-sm:row-start-2">
                         {c.facts.phone || c.facts.email || ""}
                       </span>
                       <span className="text-right text-quiet">

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { api, ask } from "../../api/client";
 import { customersOptions } from "../../api/queries";
 import { Searched } from "../../ui/answer";
+import { Button, Input } from "../../ui/controls";
 import { Failure, Field } from "../../ui/parts";
 import { faultAt, useWrite, write } from "../../ui/sending";
 
@@ -56,9 +57,7 @@ export function OwnerPicker(props: {
     return (
       <div className="flex flex-wrap items-center gap-3 sm:col-span-2 lg:col-span-3">
         <span className="text-lg font-semibold">{props.owner.name}</span>
-        <button type="button" className="deed-plain" onClick={() => props.pick(null)}>
-          Somebody else
-        </button>
+        <Button onClick={() => props.pick(null)}>Somebody else</Button>
         {props.fault && <span className="font-semibold text-error">{props.fault}</span>}
       </div>
     );
@@ -75,7 +74,7 @@ export function OwnerPicker(props: {
     <div className="flex flex-col gap-2 sm:col-span-2 lg:col-span-3">
       <Field label="Owner" fault={props.fault} hint="Part of the name or phone number">
         {(a) => (
-          <input
+          <Input
             {...a}
             name="owner"
             value={q}
@@ -91,24 +90,19 @@ export function OwnerPicker(props: {
           <ul className="flex flex-wrap gap-1.5" aria-label="Owners found">
             {customers.map((c) => (
               <li key={c.id}>
-                <button
-                  type="button"
-                  className="min-h-(--target) rounded-field border border-base-300 px-3 text-left hover:bg-base-200"
+                <Button
+                  className="border-base-300 px-3 text-left font-normal"
                   onClick={() => props.pick({ id: c.id, name: c.facts.name })}
                 >
                   {c.facts.name}{" "}
-                  {c.facts.phone && <span className="font-mono text-[13px] text-quiet">{c.facts.phone}</span>}
-                </button>
+                  {c.facts.phone && <span className="font-mono text-fine text-quiet">{c.facts.phone}</span>}
+                </Button>
               </li>
             ))}
             <li>
-              <button
-                type="button"
-                className="deed-plain"
-                onClick={() => type({ ...typed, adding: true, name: q.trim() })}
-              >
+              <Button onClick={() => type({ ...typed, adding: true, name: q.trim() })}>
                 {q.trim() ? `Add “${q.trim()}” as a new owner` : "Add a new owner"}
-              </button>
+              </Button>
             </li>
           </ul>
         )}
@@ -143,7 +137,7 @@ function Adding(props: {
     <div className="grid gap-3 sm:col-span-2 sm:grid-cols-2 lg:col-span-3">
       <Field label="Name" fault={faultOf("name") ?? faultAt(send.error, "name") ?? faultAt(send.error, "facts.name")}>
         {(a) => (
-          <input
+          <Input
             {...a}
             name="owner_name"
             value={typed.name}
@@ -158,7 +152,7 @@ function Adding(props: {
         fault={faultOf("phone") ?? faultAt(send.error, "phone") ?? faultAt(send.error, "facts.phone")}
       >
         {(a) => (
-          <input
+          <Input
             {...a}
             name="owner_phone"
             type="tel"
@@ -175,12 +169,12 @@ function Adding(props: {
         </div>
       )}
       <div className="flex flex-wrap gap-3 sm:col-span-2">
-        <button type="button" className="deed-main" disabled={send.isPending} onClick={add}>
+        <Button kind="main" disabled={send.isPending} onClick={add}>
           Add the owner
-        </button>
-        <button type="button" className="deed-quiet" onClick={() => type({ ...typed, adding: false, q: typed.name })}>
+        </Button>
+        <Button kind="quiet" onClick={() => type({ ...typed, adding: false, q: typed.name })}>
           Choose one who is here
-        </button>
+        </Button>
       </div>
     </div>
   );

@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ask, type Bike, type DueTask, Problem } from "../../api/client";
 import { bikeDueOptions, reportsOptions } from "../../api/queries";
+import { Button, Input, PressButton } from "../../ui/controls";
 import { useDistance } from "../../ui/distance";
 import { FormDialog } from "../../ui/FormDialog";
 import { dayAndTime, whole } from "../../ui/format";
@@ -21,7 +22,7 @@ export function BikeDue({ bike }: { bike: Bike }) {
   if (due.isPending) return <Waiting what="what this bike needs" />;
   if (due.data === undefined)
     return (
-      <section className="panel p-4">
+      <section className="card card-border bg-base-100 p-4">
         <Failure error={due.error} again={() => due.refetch()} />
       </section>
     );
@@ -29,29 +30,25 @@ export function BikeDue({ bike }: { bike: Bike }) {
   const pressing = d.tasks.filter((t) => t.state !== "fresh" || d.visit.includes(t.code));
   const tasks = all ? d.tasks : pressing;
   return (
-    <section className="panel" aria-label="What it needs">
+    <section className="card card-border bg-base-100" aria-label="What it needs">
       <div className="flex flex-wrap items-center justify-between gap-2 px-4 pt-3">
         <h2 className="text-lg">{pressing.length === 0 ? "Nothing is due" : "What it needs"}</h2>
-        {!bike.archived && (
-          <button type="button" className="deed-plain" onClick={() => setShown("event")}>
-            Report rain, noise, skipping …
-          </button>
-        )}
+        {!bike.archived && <Button onClick={() => setShown("event")}>Report rain, noise, skipping …</Button>}
       </div>
       {d.visit.length > 1 && d.saved_min > 0 && (
-        <p className="px-4 text-[14px] text-quiet">
+        <p className="px-4 text-note text-quiet">
           {d.visit.length} things in one visit save {d.saved_min} min.
         </p>
       )}
       {(d.broken ?? []).length > 0 && (
-        <p role="alert" className="mx-4 mt-2 border-l-4 border-error bg-base-200 px-3 py-2 text-[14px]">
+        <p role="alert" className="mx-4 mt-2 border-l-4 border-error bg-base-200 px-3 py-2 text-note">
           {d.broken?.length === 1 ? "One entry" : `${d.broken?.length} entries`} of this bike's history cannot be read
           and {d.broken?.length === 1 ? "does" : "do"} not count. They stand in the history below, where they can be
           struck out.
         </p>
       )}
       {d.needed_on && (
-        <p className="px-4 text-[14px]">
+        <p className="px-4 text-note">
           Needed on {d.needed_on}
           {bike.facts.needed_for && `: ${bike.facts.needed_for}`}
         </p>
@@ -62,9 +59,9 @@ export function BikeDue({ bike }: { bike: Bike }) {
           <li key={t.code} className="flex border-t border-base-300 px-4 py-2">
             <TaskLine task={t} today={d.day}>
               {!bike.archived && !["replace-chain", "read-wear"].includes(t.code) && (
-                <button type="button" className="deed-quiet -ml-4 text-[14px]" onClick={() => setShown(t)}>
+                <Button kind="quiet" className="-ml-4 text-note" onClick={() => setShown(t)}>
                   Mark done or change interval
-                </button>
+                </Button>
               )}
             </TaskLine>
           </li>
@@ -72,14 +69,9 @@ export function BikeDue({ bike }: { bike: Bike }) {
       </ul>
       <div className="flex flex-wrap gap-2 border-t border-base-300 px-4 py-2">
         {d.tasks.length > pressing.length && (
-          <button
-            type="button"
-            aria-expanded={all}
-            className="deed-quiet -ml-4 text-[14px]"
-            onClick={() => setAll(!all)}
-          >
+          <Button aria-expanded={all} kind="quiet" className="-ml-4 text-note" onClick={() => setAll(!all)}>
             {all ? "Due only" : `Show all ${d.tasks.length} tasks`}
-          </button>
+          </Button>
         )}
       </div>
       <div className="flex flex-wrap gap-2 border-t border-base-300 px-4 py-3">
@@ -122,34 +114,24 @@ function Told({ tag }: { tag: string }) {
             ]
               .filter(Boolean)
               .join(", ")}
-            <span className="text-[13px] text-quiet"> {dayAndTime(r.told_at)}</span>
+            <span className="text-fine text-quiet"> {dayAndTime(r.told_at)}</span>
           </p>
           <div className="flex flex-wrap gap-2">
-            <button
-              type="button"
-              className="deed-plain"
-              disabled={decide.isPending}
-              onClick={() => decide.mutate({ report: r.id, confirm: true })}
-            >
+            <Button disabled={decide.isPending} onClick={() => decide.mutate({ report: r.id, confirm: true })}>
               Accept
-            </button>
+            </Button>
             {lower && (
-              <button
-                type="button"
-                className="deed-plain"
-                onClick={() => decide.mutate({ report: r.id, confirm: true, new_computer: true })}
-              >
+              <Button onClick={() => decide.mutate({ report: r.id, confirm: true, new_computer: true })}>
                 New bike computer fitted
-              </button>
+              </Button>
             )}
-            <button
-              type="button"
-              className="deed-quiet"
+            <Button
+              kind="quiet"
               disabled={decide.isPending}
               onClick={() => decide.mutate({ report: r.id, confirm: false })}
             >
               Dismiss
-            </button>
+            </Button>
           </div>
         </li>
       ))}
@@ -180,25 +162,17 @@ function EventDialog({ tag, close }: { tag: string; close: () => void }) {
       send={() => send.mutate(write({ event, ...(note.trim() ? { note: note.trim() } : {}) }))}
     >
       <fieldset className="flex flex-wrap gap-1.5">
-        <legend className="label-small mb-1">What</legend>
+        <legend className="fieldset-legend">What</legend>
         {reported.map((e) => (
-          <button
-            key={e}
-            type="button"
-            aria-pressed={e === event}
-            onClick={() => setEvent(e)}
-            className={`min-h-(--target) rounded-field border px-3 ${
-              e === event ? "border-neutral bg-neutral text-neutral-content" : "border-base-300 hover:bg-base-200"
-            }`}
-          >
+          <PressButton key={e} on={e === event} onClick={() => setEvent(e)}>
             {eventName(e)}
-          </button>
+          </PressButton>
         ))}
       </fieldset>
       {faultAt(send.error, "event") && <p className="font-semibold text-error">Choose what happened.</p>}
       <Field label="Note">
         {(a) => (
-          <input {...a} name="event_note" maxLength={500} value={note} onChange={(e) => setNote(e.target.value)} />
+          <Input {...a} name="event_note" maxLength={500} value={note} onChange={(e) => setNote(e.target.value)} />
         )}
       </Field>
     </FormDialog>
@@ -266,20 +240,15 @@ function TaskDialog({ bike, task, close }: { bike: Bike; task: DueTask; close: (
       close={close}
       send={save}
     >
-      <button
-        type="button"
-        className="deed-main self-start"
-        disabled={done.isPending}
-        onClick={() => done.mutate(write(null))}
-      >
+      <Button kind="main" className="self-start" disabled={done.isPending} onClick={() => done.mutate(write(null))}>
         Done today, outside of a job
-      </button>
+      </Button>
       <fieldset className="flex flex-col gap-3 border-t border-base-300 pt-3">
-        <legend className="label-small">On this bike otherwise; empty is as the shop has it</legend>
+        <legend className="fieldset-legend">On this bike otherwise; empty is as the shop has it</legend>
         <div className="grid grid-cols-2 gap-3">
           <Field label="Every" unit={`hard ${signOf("distance")}`} fault={at("every_hard_km")}>
             {(a) => (
-              <input
+              <Input
                 {...a}
                 name="every_km"
                 inputMode="numeric"
@@ -291,7 +260,7 @@ function TaskDialog({ bike, task, close }: { bike: Bike; task: DueTask; close: (
           </Field>
           <Field label="Every" unit="days" fault={at("every_days")}>
             {(a) => (
-              <input
+              <Input
                 {...a}
                 name="every_days"
                 inputMode="numeric"
@@ -307,7 +276,7 @@ function TaskDialog({ bike, task, close }: { bike: Bike; task: DueTask; close: (
         </Tick>
         <Field label="Why" fault={at("reason")}>
           {(a) => (
-            <input
+            <Input
               {...a}
               name="task_reason"
               maxLength={300}

@@ -3,6 +3,8 @@ import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { api, ask, type DuePage, type DueRow, type DueState } from "../../api/client";
 import { dueOptions } from "../../api/queries";
+import { ButtonLink } from "../../ui/ButtonLink";
+import { Button, PressButton } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
 import { ago } from "../../ui/format";
 import { Plate } from "../../ui/Plate";
@@ -49,25 +51,15 @@ export function DuePlace() {
       <div className="flex flex-wrap items-center justify-between gap-3">
         <fieldset className="flex flex-wrap gap-1.5" aria-label="Which bikes">
           {(Object.keys(sorts) as Sort[]).map((s) => (
-            <button
-              key={s}
-              type="button"
-              aria-pressed={s === sort}
-              onClick={() => choose(s)}
-              className={`min-h-(--target) rounded-field border px-3 font-medium ${
-                s === sort
-                  ? "border-neutral bg-neutral text-neutral-content"
-                  : "border-base-300 bg-base-100 hover:bg-base-200"
-              }`}
-            >
+            <PressButton key={s} on={s === sort} onClick={() => choose(s)}>
               {sorts[s]}
-            </button>
+            </PressButton>
           ))}
         </fieldset>
         {customer && (
-          <Link to={`/due?show=${sort}`} className="deed-quiet">
+          <ButtonLink to={`/due?show=${sort}`} kind="quiet">
             {rows[0]?.customer.name ?? "One owner"} only: show every owner
-          </Link>
+          </ButtonLink>
         )}
         <SecretLinks kind="calendar-shop" />
       </div>
@@ -75,7 +67,7 @@ export function DuePlace() {
       <Fetched query={due} what="what is due">
         {(d) =>
           rows.length === 0 ? (
-            <div className="panel">
+            <div className="card card-border bg-base-100">
               <Empty title={sort === "due" || sort === "late" ? "Nothing is due here." : "No bikes here."}>
                 <p>Bikes stand here by what they need most, when their time, their distance or an event says so.</p>
               </Empty>
@@ -90,14 +82,9 @@ export function DuePlace() {
         }
       </Fetched>
       {due.hasNextPage && (
-        <button
-          type="button"
-          className="deed-plain self-center"
-          disabled={due.isFetchingNextPage}
-          onClick={() => due.fetchNextPage()}
-        >
+        <Button className="self-center" disabled={due.isFetchingNextPage} onClick={() => due.fetchNextPage()}>
           {due.isFetchingNextPage ? "Fetching…" : "Show more"}
-        </button>
+        </Button>
       )}
     </div>
   );
@@ -121,7 +108,7 @@ function Broken({ bikes }: { bikes: NonNullable<DuePage["broken"]> }) {
           <li key={b.tag}>
             <Link to={`/bikes/${b.tag}`} className="flex min-h-(--target) items-center gap-2">
               <Tag tag={b.tag} size="small" />
-              <span className="text-[14px] text-quiet">{b.entries.length}</span>
+              <span className="text-note text-quiet">{b.entries.length}</span>
             </Link>
           </li>
         ))}
@@ -146,7 +133,10 @@ function Row({ row: r, today }: { row: DueRow; today: string }) {
   const more = r.tasks.length - first.length;
   const told = r.told_state === "draft" || r.told_state === "queued";
   return (
-    <li className="panel grid gap-x-6 gap-y-3 p-4 lg:grid-cols-[260px_minmax(0,1fr)_200px]" data-testid="due-row">
+    <li
+      className="card card-border bg-base-100 grid gap-x-6 gap-y-3 p-4 lg:grid-cols-[260px_minmax(0,1fr)_200px]"
+      data-testid="due-row"
+    >
       <div className="flex min-w-0 flex-col items-start gap-1">
         <Link to={`/bikes/${r.tag}`} className="flex min-h-(--target) items-center gap-3">
           <Plate state={r.state} size={24} />
@@ -158,10 +148,10 @@ function Row({ row: r, today }: { row: DueRow; today: string }) {
         >
           {r.customer.name}
         </Link>
-        <p className="max-w-full truncate text-[14px] text-quiet">{r.bike}</p>
+        <p className="max-w-full truncate text-note text-quiet">{r.bike}</p>
         <Link
           to={`/due?show=all&owner=${r.customer.id}`}
-          className="min-h-(--target) content-center text-[14px] underline underline-offset-4"
+          className="min-h-(--target) content-center text-note underline underline-offset-4"
         >
           All of this owner's
         </Link>
@@ -174,47 +164,34 @@ function Row({ row: r, today }: { row: DueRow; today: string }) {
         ))}
         {(more > 0 || open) && (
           <li>
-            <button
-              type="button"
-              aria-expanded={open}
-              className="deed-quiet -ml-4 text-[14px]"
-              onClick={() => setOpen(!open)}
-            >
+            <Button aria-expanded={open} kind="quiet" className="-ml-4 text-note" onClick={() => setOpen(!open)}>
               {open
                 ? "Fewer"
                 : `${more} more in the same visit${r.saved_min > 0 ? `, which saves ${r.saved_min} min` : ""}`}
-            </button>
+            </Button>
           </li>
         )}
       </ul>
       <div className="flex flex-wrap items-center gap-2 lg:flex-col lg:items-stretch">
         {r.job ? (
-          <Link to={`/jobs/${r.job}`} className="deed-plain">
-            In the workshop
-          </Link>
+          <ButtonLink to={`/jobs/${r.job}`}>In the workshop</ButtonLink>
         ) : (
-          <Link to={`/bikes/${r.tag}/clean`} className="deed-plain">
-            Book in
-          </Link>
+          <ButtonLink to={`/bikes/${r.tag}/clean`}>Book in</ButtonLink>
         )}
         {told ? (
-          <Link to="/due/messages" className="deed-plain">
-            {r.told_state === "draft" ? "Read the draft" : "On its way"}
-          </Link>
+          <ButtonLink to="/due/messages">{r.told_state === "draft" ? "Read the draft" : "On its way"}</ButtonLink>
         ) : r.may_tell ? (
-          <button
-            type="button"
-            className="deed-plain"
+          <Button
             disabled={draft.isPending || r.state === "fresh" || r.state === "soon"}
             onClick={() => draft.mutate(undefined)}
           >
             Draft a message
-          </button>
+          </Button>
         ) : (
-          <p className="text-[13px] text-quiet">Not to be told by message or mail.</p>
+          <p className="text-fine text-quiet">Not to be told by message or mail.</p>
         )}
         {r.told_at && !told && (
-          <p className="text-[13px] text-quiet">
+          <p className="text-fine text-quiet">
             {messageWords[r.told_state ?? ""]} {ago(r.told_at)}
           </p>
         )}

@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, ask, type ReceivedMessage } from "../../api/client";
 import { receivedOptions } from "../../api/queries";
+import { Button } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
 import { dayAndTime } from "../../ui/format";
 import { useSession } from "../../ui/frame";
@@ -14,14 +15,14 @@ export function GatewayPlace() {
   return (
     <div className="flex flex-col gap-3 p-3 sm:p-4">
       <DueHead />
-      <p className="panel border-l-4 border-l-warning px-4 py-3">
+      <p className="card card-border bg-base-100 border-l-4 border-l-warning px-4 py-3">
         This gateway is simulated: it delivers, keeps one waiting and fails now and then, as networks do. Nothing leaves
         this machine.
       </p>
       <Fetched query={received} what="what the gateway received">
         {(all) =>
           all.length === 0 ? (
-            <div className="panel">
+            <div className="card card-border bg-base-100">
               <Empty title="The gateway received nothing yet.">
                 <p>What is sent to owners stands here as it went out.</p>
               </Empty>
@@ -47,7 +48,7 @@ function One({ message: m }: { message: ReceivedMessage }) {
     () => void client.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "session" }),
   );
   return (
-    <li className="panel flex flex-col gap-1 p-4" data-testid="received">
+    <li className="card card-border bg-base-100 flex flex-col gap-1 p-4" data-testid="received">
       <p className="flex flex-wrap items-baseline justify-between gap-x-4">
         <span className="font-mono break-all">{m.address}</span>
         <span className={`font-semibold ${m.delivered ? "" : "text-error"}`}>
@@ -57,14 +58,9 @@ function One({ message: m }: { message: ReceivedMessage }) {
       <p className="break-words">{m.body}</p>
       {m.delivered && replies && (
         <div className="flex flex-wrap items-center gap-3">
-          <button
-            type="button"
-            className="deed-plain"
-            disabled={stop.isPending || stop.isSuccess}
-            onClick={() => stop.mutate(undefined)}
-          >
+          <Button disabled={stop.isPending || stop.isSuccess} onClick={() => stop.mutate(undefined)}>
             Answer STOP as this owner
-          </button>
+          </Button>
           {stop.isSuccess && (
             <span>
               {stop.data.stopped === 0

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { api, ask, type Message, type MessageAction } from "../../api/client";
 import { messagesOptions } from "../../api/queries";
+import { Button, TextArea } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
 import { dayAndTime } from "../../ui/format";
 import { Empty, Failure, Field } from "../../ui/parts";
@@ -26,7 +27,7 @@ export function MessagesPlace() {
           return (
             <>
               {drafts.length === 0 ? (
-                <div className="panel">
+                <div className="card card-border bg-base-100">
                   <Empty title="No drafts wait.">
                     <p>
                       When a bike is due and its owner agreed to be told, a draft stands here. It waits until somebody
@@ -69,20 +70,20 @@ function Draft({ message: m }: { message: Message }) {
   const send = useDeedOn(m);
   const title = useTaskTitle();
   return (
-    <li className="panel flex flex-col gap-3 p-4" data-testid="draft">
+    <li className="card card-border bg-base-100 flex flex-col gap-3 p-4" data-testid="draft">
       <div className="flex flex-wrap items-center justify-between gap-3">
         <Link to={`/bikes/${m.tag}`} className="flex min-h-(--target) min-w-0 items-center gap-3">
           <Tag tag={m.tag} size="small" />
           <span className="truncate font-semibold">{m.customer.name}</span>
         </Link>
-        <span className="font-mono text-[14px] break-all text-quiet">
+        <span className="font-mono text-note break-all text-quiet">
           {m.way === "mail" ? "mail" : "message"} to {m.address}
         </span>
       </div>
-      <p className="text-[14px] text-quiet">{m.codes.map(title).join(", ")}</p>
+      <p className="text-note text-quiet">{m.codes.map(title).join(", ")}</p>
       <Field label="What is said" fault={faultAt(send.error, "body")}>
         {(a) => (
-          <textarea
+          <TextArea
             {...a}
             rows={5}
             maxLength={1000}
@@ -93,42 +94,34 @@ function Draft({ message: m }: { message: Message }) {
         )}
       </Field>
       {moved && (
-        <div role="status" className="border-l-4 border-warning pl-3 text-[14px]">
+        <div role="status" className="border-l-4 border-warning pl-3 text-note">
           <p>What is due has changed since you began to write. It would now say:</p>
           <p className="my-1 text-quiet">{m.body}</p>
           <div className="flex flex-wrap gap-2">
-            <button type="button" className="deed-plain" onClick={() => setTyped(null)}>
-              Take these words
-            </button>
-            <button type="button" className="deed-quiet" onClick={() => setTyped({ over: m.body, words: body })}>
+            <Button onClick={() => setTyped(null)}>Take these words</Button>
+            <Button kind="quiet" onClick={() => setTyped({ over: m.body, words: body })}>
               Keep mine
-            </button>
+            </Button>
           </div>
         </div>
       )}
       {body.includes("{link}") && (
-        <p className="text-[14px] text-quiet">
+        <p className="text-note text-quiet">
           {"{link}"} becomes the address of the customer's page when it is sent, a new one for each message.
         </p>
       )}
       {send.isError && !namesFields(send.error) && <Failure error={send.error} />}
       <div className="flex flex-wrap gap-2">
-        <button
-          type="button"
-          className="deed-main"
+        <Button
+          kind="main"
           disabled={send.isPending || moved}
           onClick={() => send.mutate({ action: "send", version: m.version, body })}
         >
           Send it
-        </button>
-        <button
-          type="button"
-          className="deed-plain"
-          disabled={send.isPending}
-          onClick={() => send.mutate({ action: "withdraw", version: m.version })}
-        >
+        </Button>
+        <Button disabled={send.isPending} onClick={() => send.mutate({ action: "withdraw", version: m.version })}>
           Do not send
-        </button>
+        </Button>
       </div>
     </li>
   );
@@ -136,8 +129,8 @@ function Draft({ message: m }: { message: Message }) {
 
 function Rest({ messages }: { messages: Message[] }) {
   return (
-    <section className="panel" aria-label="Sent and ended">
-      <h2 className="label-small px-4 pt-3 pb-1">On their way, delivered and given up</h2>
+    <section className="card card-border bg-base-100" aria-label="Sent and ended">
+      <h2 className="text-fine font-semibold text-quiet px-4 pt-3 pb-1">On their way, delivered and given up</h2>
       <ul>
         {messages.map((m) => (
           <One key={m.id} message={m} />
@@ -162,7 +155,7 @@ function One({ message: m }: { message: Message }) {
         <p className="truncate">
           <b>{m.customer.name}</b> <span className="text-quiet">{m.body}</span>
         </p>
-        <p className="text-[13px] text-quiet">
+        <p className="text-fine text-quiet">
           {m.queued_at ? dayAndTime(m.queued_at) : dayAndTime(m.created_at)}
           {m.state === "delivered" && (m.sent_by ? `, sent by ${m.sent_by}` : ", sent by itself")}
           {m.state === "queued" && m.next_try_at && `, next try ${dayAndTime(m.next_try_at)}`}
@@ -172,24 +165,14 @@ function One({ message: m }: { message: Message }) {
       </div>
       <span className={`font-semibold ${m.state === "not-reached" ? "text-error" : ""}`}>{messageWords[m.state]}</span>
       {m.state === "not-reached" && (
-        <button
-          type="button"
-          className="deed-plain"
-          disabled={act.isPending}
-          onClick={() => act.mutate({ action: "again", version: m.version })}
-        >
+        <Button disabled={act.isPending} onClick={() => act.mutate({ action: "again", version: m.version })}>
           Try again
-        </button>
+        </Button>
       )}
       {m.state === "queued" && (
-        <button
-          type="button"
-          className="deed-plain"
-          disabled={act.isPending}
-          onClick={() => act.mutate({ action: "withdraw", version: m.version })}
-        >
+        <Button disabled={act.isPending} onClick={() => act.mutate({ action: "withdraw", version: m.version })}>
           Take back
-        </button>
+        </Button>
       )}
       {act.isError && <Failure error={act.error} />}
     </li>

@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ask, type GivenLink, type LiveLink } from "../../api/client";
 import { linksOptions } from "../../api/queries";
+import { Button, Input } from "../../ui/controls";
 import { dayAndTime } from "../../ui/format";
 import { Dialog, Failure, Field, Waiting } from "../../ui/parts";
 import { useChange } from "../../ui/useChange";
@@ -31,9 +32,7 @@ export function SecretLinks({ kind, tag }: { kind: Kind; tag?: string }) {
   const [open, setOpen] = useState(false);
   return (
     <>
-      <button type="button" className="deed-plain" onClick={() => setOpen(true)}>
-        {words[kind].action}
-      </button>
+      <Button onClick={() => setOpen(true)}>{words[kind].action}</Button>
       {open && <LinksDialog kind={kind} tag={tag} close={() => setOpen(false)} />}
     </>
   );
@@ -66,21 +65,21 @@ function LinksDialog({ kind, tag, close }: { kind: Kind; tag: string | undefined
       >
         <div className="min-w-48 grow">
           <Field label="What is it for?" hint="So that it can be told from the others">
-            {(a) => <input {...a} value={name} maxLength={80} onChange={(e) => setName(e.target.value)} />}
+            {(a) => <Input {...a} value={name} maxLength={80} onChange={(e) => setName(e.target.value)} />}
           </Field>
         </div>
-        <button type="submit" className={given ? "deed-plain" : "deed-main"} disabled={give.isPending}>
+        <Button type="submit" kind={given ? "plain" : "main"} disabled={give.isPending}>
           {give.isPending ? "Making…" : given ? "Make another link" : "Make a link"}
-        </button>
+        </Button>
       </form>
       {give.isError && <Failure error={give.error} />}
       {links.isPending && <Waiting what="the links" />}
       {links.isError && <Failure error={links.error} again={() => links.refetch()} />}
       {links.data && (
         <section aria-label="Links that work">
-          <h3 className="label-small mb-1">Links that work</h3>
+          <h3 className="text-fine font-semibold text-quiet mb-1">Links that work</h3>
           {live.length === 0 ? (
-            <p className="text-[14px] text-quiet">None yet.</p>
+            <p className="text-note text-quiet">None yet.</p>
           ) : (
             <ul>
               {live.map((l) => (
@@ -90,9 +89,9 @@ function LinksDialog({ kind, tag, close }: { kind: Kind; tag: string | undefined
           )}
         </section>
       )}
-      <button type="button" className="deed-quiet self-start" onClick={close}>
+      <Button kind="quiet" className="self-start" onClick={close}>
         Close
-      </button>
+      </Button>
     </Dialog>
   );
 }
@@ -112,17 +111,17 @@ function Given({ link }: { link: GivenLink }) {
     <div role="status" className="flex flex-col gap-2 rounded-field border-l-4 border-success bg-base-200 p-3">
       <p>Copy it now: the address is not shown again.</p>
       <p
-        className="rounded-field border border-base-300 bg-base-100 p-3 font-mono text-[14px] break-all select-all"
+        className="rounded-field border border-base-300 bg-base-100 p-3 font-mono text-note break-all select-all"
         data-testid="secret-link"
       >
         {link.url}
       </p>
       <div className="flex flex-wrap gap-2">
-        <button type="button" className="deed-main" onClick={copy}>
+        <Button kind="main" onClick={copy}>
           {copied === link.id ? "Copied" : "Copy"}
-        </button>
+        </Button>
         {link.kind === "owner" && (
-          <a className="deed-plain" href={link.path} target="_blank" rel="noreferrer">
+          <a className="btn btn-outline" href={link.path} target="_blank" rel="noreferrer">
             Open it
           </a>
         )}
@@ -141,21 +140,16 @@ function Live({ link, tag }: { link: LiveLink; tag: string | undefined }) {
   return (
     <li className="flex flex-wrap items-center gap-2 border-t border-base-300 py-2" data-testid="live-link">
       <span className="min-w-0 grow wrap-anywhere">
-        <b>{link.name}</b> <span className="text-[14px] text-quiet">made {dayAndTime(link.created_at)}</span>
+        <b>{link.name}</b> <span className="text-note text-quiet">made {dayAndTime(link.created_at)}</span>
       </span>
       {sure ? (
-        <button
-          type="button"
-          className="deed-plain"
-          disabled={withdraw.isPending}
-          onClick={() => withdraw.mutate(undefined)}
-        >
+        <Button disabled={withdraw.isPending} onClick={() => withdraw.mutate(undefined)}>
           Yes, it opens nothing then
-        </button>
+        </Button>
       ) : (
-        <button type="button" className="deed-quiet" onClick={() => setSure(true)}>
+        <Button kind="quiet" onClick={() => setSure(true)}>
           Withdraw
-        </button>
+        </Button>
       )}
       {withdraw.isError && <Failure error={withdraw.error} />}
     </li>

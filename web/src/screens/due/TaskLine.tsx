@@ -18,16 +18,16 @@ export function TaskLine({ task: t, today, children }: { task: DueTask; today: s
         <p className="flex flex-wrap items-baseline justify-between gap-x-3">
           <span className={t.state === "fresh" ? "" : "font-semibold"}>
             {titleOf(t)}
-            {t.safety && <span className="text-[13px] font-normal text-quiet"> safety</span>}
+            {t.safety && <span className="text-fine font-normal text-quiet"> safety</span>}
           </span>
-          <span className="font-mono text-[14px] whitespace-nowrap">{dueLine(t, today)}</span>
+          <span className="font-mono text-note whitespace-nowrap">{dueLine(t, today)}</span>
         </p>
         {t.binds !== "" && (
           <div className="my-1 h-1.5 overflow-hidden rounded-full bg-base-300" aria-hidden>
             <div className={`h-full ${bar[t.state]}`} style={{ width: `${Math.min(100, 100 * t.used)}%` }} />
           </div>
         )}
-        <p className="text-[13px] text-quiet">
+        <p className="text-fine text-quiet">
           {whyLine(t, d)}
           {t.pulled && "; brought forward to before the day it is needed"}
           {t.reason && `; this bike's own: ${t.reason}`}

@@ -49,7 +49,7 @@ function Cost({ what }: { what: FloorTry | null }) {
   if (!what) return null;
   if (cost.error) return <Failure error={cost.error} />;
   return (
-    <p role="status" className="min-h-12 text-[15px]" data-testid="would-cost">
+    <p role="status" className="min-h-12 text-base" data-testid="would-cost">
       {cost.answer ? costWords(cost.answer) : "Seeing what that costs…"}
     </p>
   );

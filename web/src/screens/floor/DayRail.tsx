@@ -2,6 +2,7 @@ import { type PointerEvent, type RefObject, useEffect, useRef, useState } from "
 import type { FloorStint, FloorTry } from "../../api/client";
 import { tryFloorQuestion } from "../../api/queries";
 import { useAnswer } from "../../ui/answer";
+import { Button } from "../../ui/controls";
 import { clock } from "../../ui/format";
 import { sayError } from "../../ui/said";
 import { costWords } from "./floor";
@@ -79,7 +80,7 @@ export function DayRail({ rail, open, promise, drop }: Props) {
   const lane = (l: Lane, tall: boolean) => (
     <div key={l.key} className="contents" data-testid="lane">
       <div
-        className={`sticky left-0 z-10 flex items-center truncate border-b border-base-300 bg-base-100 pr-2 pl-3 ${tall ? "text-[15px] font-semibold" : "text-[13px] text-quiet"}`}
+        className={`sticky left-0 z-10 flex items-center truncate border-b border-base-300 bg-base-100 pr-2 pl-3 ${tall ? "text-base font-semibold" : "text-fine text-quiet"}`}
         title={l.label}
       >
         <span className="truncate">{tall ? (l.label.split(" ")[0] ?? l.label) : l.label}</span>
@@ -112,12 +113,12 @@ export function DayRail({ rail, open, promise, drop }: Props) {
     </div>
   );
   const flag = (f: Flag) => (
-    <button
+    <Button
       key={f.job}
-      type="button"
       data-testid="flag"
       title={`Promise of ${f.tag}: drag it, or tap to change it`}
       aria-label={`Promise of ${f.tag}${f.late ? ", will not be kept" : ""}`}
+      kind="cell"
       className={`flag-grip hue-${f.hue}`}
       style={{ ...(f.back ? { right: percent(1 - f.at) } : { left: percent(f.at) }), bottom: 2 + 24 * f.row }}
       {...dragged(
@@ -132,10 +133,10 @@ export function DayRail({ rail, open, promise, drop }: Props) {
         {shortTag(f.tag)}
         {f.late && " !"}
       </span>
-    </button>
+    </Button>
   );
   return (
-    <div ref={box} className="panel overflow-x-auto" data-testid="rail">
+    <div ref={box} className="card card-border bg-base-100 overflow-x-auto" data-testid="rail">
       <div className="relative grid min-w-[860px] grid-cols-[104px_minmax(0,1fr)] max-sm:grid-cols-[76px_minmax(0,1fr)]">
         <div className="sticky left-0 z-10 border-b border-base-300 bg-base-100" />
         <div
@@ -146,7 +147,7 @@ export function DayRail({ rail, open, promise, drop }: Props) {
           {rail.hours.map((h, i) => (
             <span
               key={h.at}
-              className={`absolute top-1 font-mono text-[13px] text-quiet ${i === rail.hours.length - 1 ? "-translate-x-full" : ""}`}
+              className={`absolute top-1 font-mono text-fine text-quiet ${i === rail.hours.length - 1 ? "-translate-x-full" : ""}`}
               style={{ left: percent(h.at) }}
             >
               {h.label}
@@ -165,7 +166,7 @@ export function DayRail({ rail, open, promise, drop }: Props) {
           ))}
           {rail.now !== undefined && (
             <span className="absolute inset-y-0 z-20 w-0.5 bg-error" style={{ left: percent(rail.now) }}>
-              <span className="absolute top-0 left-1/2 -translate-x-1/2 rounded-field bg-error px-1.5 font-mono text-[13px] whitespace-nowrap text-error-content">
+              <span className="absolute top-0 left-1/2 -translate-x-1/2 rounded-field bg-error px-1.5 font-mono text-fine whitespace-nowrap text-error-content">
                 {clock(new Date(rail.from + rail.now * (rail.until - rail.from)).toISOString())}
               </span>
             </span>
@@ -218,8 +219,8 @@ function MarkBox({ mark: m, handlers }: { mark: Mark; handlers: object }) {
     );
   const s = m.stint;
   return (
-    <button
-      type="button"
+    <Button
+      kind="cell"
       className={`stint hue-${m.hue} ${s.state}`}
       style={style}
       title={`${s.tag} ${s.title}, ${clock(s.start)} to ${clock(s.end)}`}
@@ -234,7 +235,7 @@ function MarkBox({ mark: m, handlers }: { mark: Mark; handlers: object }) {
         {m.title}
         {m.more > 0 && ` +${m.more}`}
       </span>
-    </button>
+    </Button>
   );
 }
 
@@ -245,7 +246,7 @@ function Cost({ drag }: { drag: Drag }) {
     <div
       role="status"
       data-testid="cost"
-      className="pointer-events-none fixed z-50 max-w-72 rounded-field border border-base-300 bg-base-100 px-3 py-2 text-[14px]"
+      className="pointer-events-none fixed z-50 max-w-72 rounded-field border border-base-300 bg-base-100 px-3 py-2 text-note"
       style={{ left: Math.min(drag.x + 16, window.innerWidth - 300), top: drag.y + 16 }}
     >
       <b>{drag.words}</b>

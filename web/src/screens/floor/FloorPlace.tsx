@@ -3,6 +3,8 @@ import { useState } from "react";
 import { Link } from "react-router";
 import type { Floor, FloorStint, FloorTry, JobSummary } from "../../api/client";
 import { floorOptions, jobsOptions } from "../../api/queries";
+import { ButtonLink } from "../../ui/ButtonLink";
+import { Button } from "../../ui/controls";
 import { dayOf, daysBetween } from "../../ui/days";
 import { Fetched } from "../../ui/Fetched";
 import { clock, dayWords, shortName, weekdayAndTime } from "../../ui/format";
@@ -27,12 +29,12 @@ export function FloorPlace() {
       <Fetched query={jobs} what="the jobs">
         {(all) =>
           all.length === 0 ? (
-            <section className="panel">
+            <section className="card card-border bg-base-100">
               <Empty title="No bike is in the workshop.">
                 <p>Open a bike and take it in: what was seen, what the owner says, and by when.</p>
-                <Link to="/bikes" className="deed-main">
+                <ButtonLink to="/bikes" kind="main">
                   Find the bike
-                </Link>
+                </ButtonLink>
               </Empty>
             </section>
           ) : (
@@ -85,24 +87,24 @@ function Day({ floor: f, now }: { floor: Floor; now: number }) {
         <Told floor={f} pick={setShown} />
       </div>
       <div className="flex min-w-0 flex-col gap-3">
-        <nav aria-label="Days" className="flex flex-wrap items-center gap-x-5 gap-y-1">
+        <nav aria-label="Days" className="tabs tabs-border items-center gap-x-5 gap-y-1">
           {days.map((d) => (
-            <button
+            <Button
               key={d}
-              type="button"
               aria-pressed={d === day}
               onClick={() => setPicked(d)}
-              className={`min-h-(--target) border-b-[3px] px-1 text-lg font-semibold ${d === day ? "border-b-accent" : "border-b-transparent text-quiet hover:text-base-content"}`}
+              kind="cell"
+              className={`tab text-lg font-semibold ${d === day ? "tab-active" : ""}`}
             >
               {dayNames[daysBetween(today, d)] ?? dayWords(d)}
-            </button>
+            </Button>
           ))}
           {day === today && (
-            <button type="button" className="deed-quiet ml-auto" aria-pressed={whole} onClick={() => setWhole(!whole)}>
+            <Button kind="quiet" className="ml-auto" aria-pressed={whole} onClick={() => setWhole(!whole)}>
               {whole ? "From now on" : "The whole day"}
-            </button>
+            </Button>
           )}
-          <span className={`text-[13px] text-quiet ${day === today ? "" : "ml-auto"}`}>
+          <span className={`text-fine text-quiet ${day === today ? "" : "ml-auto"}`}>
             planned at <span className="font-mono">{clock(f.made_at)}</span>
           </span>
         </nav>
@@ -124,12 +126,16 @@ function Told({ floor: f, pick }: { floor: Floor; pick: (job: string) => void })
   const help = helpWords(f);
   if (late.length + f.not_placed.length + f.moved.length === 0) return null;
   return (
-    <section className="panel flex flex-col gap-2 px-4 py-3" aria-label="What the wall says" data-testid="told">
+    <section
+      className="card card-border bg-base-100 flex flex-col gap-2 px-4 py-3"
+      aria-label="What the wall says"
+      data-testid="told"
+    >
       {late.map((l) => (
         <p key={l.job} className="font-semibold text-error">
-          <button type="button" className="font-mono underline" onClick={() => pick(l.job)}>
+          <Button kind="quiet" className="px-1 font-mono" onClick={() => pick(l.job)}>
             {shortTag(l.tag)}
-          </button>{" "}
+          </Button>{" "}
           {l.says}.
         </p>
       ))}
@@ -143,11 +149,11 @@ function Told({ floor: f, pick }: { floor: Floor; pick: (job: string) => void })
         ))}
       {f.moved.length > 0 && (
         <details>
-          <summary className="min-h-(--target) content-center text-[14px]">
+          <summary className="min-h-(--target) content-center text-note">
             {f.moved.length === 1 ? "One piece of work moved" : `${f.moved.length} pieces of work moved`}:{" "}
             {f.because.map(becauseWords).join("; ")}.
           </summary>
-          <ul className="mt-1 flex flex-col gap-1 text-[14px]">
+          <ul className="mt-1 flex flex-col gap-1 text-note">
             {f.moved.map((m) => (
               <li key={m.tag + m.title + m.to}>
                 <span className="font-mono">{shortTag(m.tag)}</span> {m.title}{" "}
@@ -167,10 +173,10 @@ function Part({ title, jobs, now }: { title: string; jobs: JobSummary[]; now: nu
   if (jobs.length === 0) return null;
   return (
     <section aria-label={title}>
-      <h2 className="label-small mb-1">
+      <h2 className="text-fine font-semibold text-quiet mb-1">
         {title} <span className="font-mono">{jobs.length}</span>
       </h2>
-      <ul className="panel">
+      <ul className="card card-border bg-base-100">
         {jobs.map((j) => (
           <Row key={j.id} job={j} now={now} />
         ))}
@@ -185,18 +191,18 @@ function Row({ job: j, now }: { job: JobSummary; now: number }) {
     <li data-testid="job">
       <Link
         to={`/jobs/${j.id}`}
-        className="row-link grid grid-cols-[minmax(0,1fr)_auto] items-center gap-x-4 gap-y-1 px-4 py-2 md:grid-cols-[minmax(0,1.1fr)_minmax(0,1.6fr)_140px]"
+        className="min-h-(--target) border-t border-base-300 hover:bg-base-200 grid grid-cols-[minmax(0,1fr)_auto] items-center gap-x-4 gap-y-1 px-4 py-2 md:grid-cols-[minmax(0,1.1fr)_minmax(0,1.6fr)_140px]"
       >
         <span className="min-w-0">
           <Tag tag={j.tag} />
-          <span className="mt-1 block truncate text-[14px] text-quiet">
+          <span className="mt-1 block truncate text-note text-quiet">
             {j.customer.name}, {j.bike}
           </span>
         </span>
         <span className="min-w-0 max-md:order-last max-md:col-span-2">
           <Doing job={j} now={now} />
           {j.steps > 0 && (
-            <span className="mt-1 flex items-center gap-2 text-[13px] text-quiet">
+            <span className="mt-1 flex items-center gap-2 text-fine text-quiet">
               <span className="block h-1.5 grow overflow-hidden rounded-full bg-base-300">
                 <span className="block h-full bg-primary" style={{ width: `${(100 * j.done) / j.steps}%` }} />
               </span>
@@ -206,7 +212,7 @@ function Row({ job: j, now }: { job: JobSummary; now: number }) {
             </span>
           )}
         </span>
-        <span className="text-right text-[14px]">
+        <span className="text-right text-note">
           {j.promised_at ? (
             <span className={late ? "font-semibold text-error" : ""}>
               {late ? "late since " : "by "}
@@ -216,7 +222,7 @@ function Row({ job: j, now }: { job: JobSummary; now: number }) {
             <span className="text-quiet">no promised time</span>
           )}
           {j.steps > 0 && j.left_min > 0 && (
-            <span className="block text-[13px] text-quiet">{hours(j.left_min)} of hands left</span>
+            <span className="block text-fine text-quiet">{hours(j.left_min)} of hands left</span>
           )}
         </span>
       </Link>

@@ -1,5 +1,7 @@
-import { Link, useNavigate } from "react-router";
+import { useNavigate } from "react-router";
 import { api, ask, type Floor, type FloorStint } from "../../api/client";
+import { ButtonLink } from "../../ui/ButtonLink";
+import { Button, Key } from "../../ui/controls";
 import { clock, shortName } from "../../ui/format";
 import { useCommands, useSession } from "../../ui/frame";
 import { Failure } from "../../ui/parts";
@@ -31,30 +33,27 @@ export function Hands({ floor, now }: { floor: Floor; now: number }) {
   };
   useCommands(next ? { "1": { words: `Start “${next.title}”`, run: () => begin(next) } } : {});
   return (
-    <section className="panel" aria-label="Next up">
-      <h2 className="label-small border-b border-base-300 px-4 py-2.5">Next up</h2>
+    <section className="card card-border bg-base-100" aria-label="Next up">
+      <h2 className="text-fine font-semibold text-quiet border-b border-base-300 px-4 py-2.5">Next up</h2>
       {start.isError && <Failure error={start.error} />}
       <ul className="md:max-lg:grid md:max-lg:grid-cols-2">
         {hands.map((h) => (
           <li key={h.person.id} className="border-b border-base-300 px-4 py-3 last:border-b-0" data-testid="hands">
             <HandOf hand={h} now={now} />
             {h === mine && next && (
-              <button
-                type="button"
-                className="deed-main mt-2 w-full justify-center"
+              <Button
+                kind="main"
+                className="mt-2 w-full justify-center"
                 disabled={start.isPending}
                 onClick={() => begin(next)}
               >
-                Start <kbd className="key">1</kbd>
-              </button>
+                Start <Key>1</Key>
+              </Button>
             )}
             {h.at && (
-              <Link
-                to={`/jobs/${h.at.job}`}
-                className={`mt-2 w-full justify-center ${h === mine ? "deed-main" : "deed-plain"}`}
-              >
+              <ButtonLink to={`/jobs/${h.at.job}`} kind={h === mine ? "main" : "plain"} className="mt-2 w-full">
                 {h === mine ? "Go on" : "Look"}
-              </Link>
+              </ButtonLink>
             )}
           </li>
         ))}
@@ -71,7 +70,7 @@ function HandOf({ hand: h, now }: { hand: Hand; now: number }) {
     return (
       <>
         {name}
-        <p className="text-[14px] text-quiet">{h.here ? "Nothing on the wall for them." : "Not here now."}</p>
+        <p className="text-note text-quiet">{h.here ? "Nothing on the wall for them." : "Not here now."}</p>
       </>
     );
   const soFar = Math.max(0, Math.round((now - Date.parse(s.start)) / 60_000));
@@ -83,7 +82,7 @@ function HandOf({ hand: h, now }: { hand: Hand; now: number }) {
         <Tag tag={s.tag} size="small" />
       </span>
       <span className="mt-1 block text-lg leading-tight font-bold">{s.title}</span>
-      <span className="mt-0.5 block text-[14px] text-quiet">
+      <span className="mt-0.5 block text-note text-quiet">
         {h.at ? (
           <span className={s.state === "over" ? "font-semibold text-error" : ""}>
             {soFar} min so far of {s.minutes}
@@ -97,7 +96,7 @@ function HandOf({ hand: h, now }: { hand: Hand; now: number }) {
         {s.goes_on && ` · then ${s.goes_on.charAt(0).toLowerCase()}${s.goes_on.slice(1)}`}
       </span>
       {h.also.length > 0 && (
-        <span className="block text-[14px] text-error">
+        <span className="block text-note text-error">
           also at {h.also.map((a) => `“${a.title}” of ${a.tag}`).join(", ")}
         </span>
       )}

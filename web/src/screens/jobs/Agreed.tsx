@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { Job, Quote } from "../../api/client";
+import { Button, Input } from "../../ui/controls";
 import { dayAndTime } from "../../ui/format";
 import { money, typedMoney } from "../../ui/money";
 import { Field } from "../../ui/parts";
@@ -37,19 +38,19 @@ export function AgreedPrice(props: {
   if (was && !another)
     return (
       <div data-testid="agreed">
-        <p className="label-small">Agreed with the owner</p>
+        <p className="text-fine font-semibold text-quiet">Agreed with the owner</p>
         <p>
           <b className="font-mono">{money(was.price, currency)}</b>
-          {agreedBy(was) && <span className="text-[14px] text-quiet"> {agreedBy(was)}</span>}
+          {agreedBy(was) && <span className="text-note text-quiet"> {agreedBy(was)}</span>}
         </p>
         {quote && (
           <p className={quote.total > was.price ? "font-semibold text-due-ink" : "text-quiet"}>
             This way is quoted at {quoteWords(quote)}, {besideAgreed(was, quote.total, currency)}.
           </p>
         )}
-        <button type="button" className="deed-plain mt-1" onClick={() => setAnother(true)}>
+        <Button className="mt-1" onClick={() => setAnother(true)}>
           Another price was agreed
-        </button>
+        </Button>
       </div>
     );
   return (
@@ -64,26 +65,22 @@ export function AgreedPrice(props: {
           fault={fault}
         >
           {(a) => (
-            <input {...a} name="agreed" inputMode="decimal" value={value} onChange={(e) => set(e.target.value)} />
+            <Input {...a} name="agreed" inputMode="decimal" value={value} onChange={(e) => set(e.target.value)} />
           )}
         </Field>
       </div>
-      {quote && value === "" && (
-        <button type="button" className="deed-plain" onClick={() => set(typedMoney(quote.total, currency))}>
-          As quoted
-        </button>
-      )}
+      {quote && value === "" && <Button onClick={() => set(typedMoney(quote.total, currency))}>As quoted</Button>}
       {was && (
-        <button
-          type="button"
-          className="deed-quiet -ml-4"
+        <Button
+          kind="quiet"
+          className="-ml-4"
           onClick={() => {
             set("");
             setAnother(false);
           }}
         >
           {money(was.price, currency)} stands
-        </button>
+        </Button>
       )}
     </div>
   );

@@ -2,6 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, ask, type FindingRow, type Job, type JobPartRow } from "../../api/client";
+import { Button, Input } from "../../ui/controls";
 import { FormDialog } from "../../ui/FormDialog";
 import { money } from "../../ui/money";
 import { Failure, Field } from "../../ui/parts";
@@ -17,26 +18,26 @@ import { Thumbnails } from "./photos";
 export function Beside({ job }: { job: Job }) {
   const p = job.plan;
   return (
-    <section className="panel flex flex-col gap-4 p-4 wrap-anywhere" aria-label="This job">
+    <section className="card card-border bg-base-100 flex flex-col gap-4 p-4 wrap-anywhere" aria-label="This job">
       <div>
-        <p className="label-small truncate">
+        <p className="text-fine font-semibold text-quiet truncate">
           {job.customer.name}, {job.bike}
         </p>
         <Complaints codes={job.intake.complaints} />
-        {job.intake.reports && <p className="text-[14px]">“{job.intake.reports}”</p>}
-        {job.intake.wants && <p className="text-[14px]">Wants: {job.intake.wants}</p>}
+        {job.intake.reports && <p className="text-note">“{job.intake.reports}”</p>}
+        {job.intake.wants && <p className="text-note">Wants: {job.intake.wants}</p>}
         {job.comeback && (
-          <Link to={`/jobs/${job.comeback.id}`} className="text-[14px] text-due-ink underline underline-offset-4">
+          <Link to={`/jobs/${job.comeback.id}`} className="text-note text-due-ink underline underline-offset-4">
             Comes back: the job before
           </Link>
         )}
       </div>
       {p && (
         <div>
-          <p className="label-small">Route</p>
+          <p className="text-fine font-semibold text-quiet">Route</p>
           <p className="text-lg font-semibold">{routeName(p.route)}</p>
-          {p.reason && <p className="text-[14px] text-quiet">Not as recommended: {p.reason}</p>}
-          <p className="text-[14px] text-quiet">
+          {p.reason && <p className="text-note text-quiet">Not as recommended: {p.reason}</p>}
+          <p className="text-note text-quiet">
             hands {hours(job.hands_min)}, so far {hours(Math.round(job.worked_min))}
           </p>
           <div className="mt-1 h-2 overflow-hidden rounded-full bg-base-300" aria-hidden>
@@ -45,27 +46,29 @@ export function Beside({ job }: { job: Job }) {
               style={{ width: `${Math.min(100, (100 * job.worked_min) / Math.max(1, job.hands_min))}%` }}
             />
           </div>
-          <p className="mt-1 font-mono text-[14px]">
+          <p className="mt-1 font-mono text-note">
             {money(p.quote.total, p.quote.currency)} quoted
             {job.agreed !== undefined && `, ${money(job.agreed.price, p.quote.currency)} agreed`}
             {job.bill && job.parts.length > 0 && `, ${money(job.bill.total, p.quote.currency)} with parts`}
           </p>
           {job.agreed && (
-            <p className="text-[13px] text-quiet">
+            <p className="text-fine text-quiet">
               {agreedBy(job.agreed) && `Agreed ${agreedBy(job.agreed)}. `}
               {p.quote.total !== job.agreed.price &&
                 `The quote is ${besideAgreed(job.agreed, p.quote.total, p.quote.currency)}.`}
             </p>
           )}
           {job.ask_owner && (
-            <p className="text-[14px] font-semibold text-due-ink">Beyond what was agreed: ask the owner.</p>
+            <p className="text-note font-semibold text-due-ink">Beyond what was agreed: ask the owner.</p>
           )}
         </div>
       )}
       {p && p.uses.length > 0 && (
         <details>
-          <summary className="label-small min-h-(--target) content-center">For this bike</summary>
-          <ul className="text-[14px]">
+          <summary className="text-fine font-semibold text-quiet min-h-(--target) content-center">
+            For this bike
+          </summary>
+          <ul className="text-note">
             {p.uses.map((a) => (
               <li key={a.material} className="flex justify-between gap-2 border-t border-base-300 py-1">
                 <span>{materialWords(a.material)}</span>
@@ -79,7 +82,7 @@ export function Beside({ job }: { job: Job }) {
       <PartsUsed job={job} />
       <Thumbnails job={job} />
       {job.notes.length > 0 && (
-        <ul className="flex flex-col gap-1 text-[14px]" aria-label="Notes">
+        <ul className="flex flex-col gap-1 text-note" aria-label="Notes">
           {job.notes.map((n) => (
             <li key={n.at + n.text} className="break-words">
               {n.text} <span className="text-quiet">{n.by.split(" ")[0]}</span>
@@ -88,7 +91,7 @@ export function Beside({ job }: { job: Job }) {
         </ul>
       )}
       <HandBackPart job={job} />
-      <nav aria-label="Papers" className="flex flex-wrap gap-x-3 text-[14px]">
+      <nav aria-label="Papers" className="flex flex-wrap gap-x-3 text-note">
         <Link className="min-h-(--target) content-center underline underline-offset-4" to={`/jobs/${job.id}/ticket`}>
           Ticket
         </Link>
@@ -110,7 +113,7 @@ function Found({ job }: { job: Job }) {
   if (job.findings.length === 0) return null;
   return (
     <div>
-      <p className="label-small">Found so far</p>
+      <p className="text-fine font-semibold text-quiet">Found so far</p>
       <ul>
         {job.findings.map((f) => (
           <Finding key={f.id} job={job} finding={f} />
@@ -133,7 +136,7 @@ function Finding({ job, finding: f }: { job: Job; finding: FindingRow }) {
     (after) => client.setQueryData(["jobs", job.id], after),
   );
   return (
-    <li className="border-t border-base-300 py-2 text-[14px]" data-testid="finding">
+    <li className="border-t border-base-300 py-2 text-note" data-testid="finding">
       <p>
         {f.code === "other" ? f.note : <FindingName code={f.code} />}
         {f.place && `, ${f.place}`}{" "}
@@ -148,13 +151,13 @@ function Finding({ job, finding: f }: { job: Job; finding: FindingRow }) {
       {f.note && f.code !== "other" && <p className="text-quiet">{f.note}</p>}
       {!f.resolution && (
         <div className="mt-1 flex flex-wrap gap-2">
-          <button type="button" className="deed-plain px-3 text-[14px]" onClick={() => settle.mutate("fixed")}>
+          <Button className="px-3 text-note" onClick={() => settle.mutate("fixed")}>
             Fixed
-          </button>
+          </Button>
           {f.severity === "stop" && job.may.includes("release") && (
-            <button type="button" className="deed-plain px-3 text-[14px]" onClick={() => settle.mutate("owner-told")}>
+            <Button className="px-3 text-note" onClick={() => settle.mutate("owner-told")}>
               Owner told, leaves unridden
-            </button>
+            </Button>
           )}
         </div>
       )}
@@ -170,8 +173,8 @@ function PartsUsed({ job }: { job: Job }) {
   const currency = job.plan?.quote.currency ?? "EUR";
   return (
     <div>
-      <p className="label-small">Parts used</p>
-      <ul className="text-[14px]">
+      <p className="text-fine font-semibold text-quiet">Parts used</p>
+      <ul className="text-note">
         {job.parts.map((p) => (
           <li
             key={p.entry_id}
@@ -186,9 +189,9 @@ function PartsUsed({ job }: { job: Job }) {
               )}
             </span>
             {job.state === "planned" && (
-              <button type="button" className="deed-quiet px-2 text-[14px]" onClick={() => setWrong(p)}>
+              <Button kind="quiet" className="px-2 text-note" onClick={() => setWrong(p)}>
                 Void
-              </button>
+              </Button>
             )}
           </li>
         ))}
@@ -219,7 +222,7 @@ function StrikePart({ part, close }: { part: JobPartRow; close: () => void }) {
       <p>It stays in the ledger with the reason, and off the bill.</p>
       <Field label="What was wrong" fault={fault}>
         {(a) => (
-          <input {...a} name="strike" maxLength={300} value={reason} onChange={(e) => setReason(e.target.value)} />
+          <Input {...a} name="strike" maxLength={300} value={reason} onChange={(e) => setReason(e.target.value)} />
         )}
       </Field>
     </FormDialog>

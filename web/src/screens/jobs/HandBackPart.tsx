@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { api, ask, type HandBack, idempotencyKey, type Job, Problem, withKey } from "../../api/client";
 import { peopleOptions } from "../../api/queries";
+import { Button, Input, Select } from "../../ui/controls";
 import { useSession } from "../../ui/frame";
 import { Dialog, Failure, Field, Tick } from "../../ui/parts";
 import { faultAt, namesFields } from "../../ui/sending";
@@ -17,12 +18,12 @@ export function HandBackPart({ job }: { job: Job }) {
   const open = job.holds.length;
   return (
     <div className="flex flex-col gap-2">
-      {!job.may.includes("hand-back") && <p className="text-[14px] text-quiet">A mechanic hands the bike back.</p>}
-      <button
-        type="button"
+      {!job.may.includes("hand-back") && <p className="text-note text-quiet">A mechanic hands the bike back.</p>}
+      <Button
         disabled={!job.may.includes("hand-back")}
         data-testid="hand-back"
-        className={open === 0 ? "deed-main" : "deed border-[1.5px] border-dashed border-quiet text-quiet"}
+        kind={open === 0 ? "main" : "plain"}
+        className={open === 0 ? "" : "btn-dash text-quiet"}
         onClick={() => setShown("hand-back")}
       >
         {open === 0
@@ -30,10 +31,10 @@ export function HandBackPart({ job }: { job: Job }) {
           : checks > 0
             ? `Hand back · ${checks} ${checks === 1 ? "check" : "checks"} open`
             : `Hand back · ${open} open`}
-      </button>
-      <button type="button" className="deed-quiet -ml-4 self-start text-[14px]" onClick={() => setShown("cancel")}>
+      </Button>
+      <Button kind="quiet" className="-ml-4 self-start text-note" onClick={() => setShown("cancel")}>
         Cancel the job
-      </button>
+      </Button>
       {shown === "hand-back" && <HandBackDialog job={job} close={() => setShown(null)} />}
       {shown === "cancel" && <CancelDialog job={job} close={() => setShown(null)} />}
     </div>
@@ -119,22 +120,22 @@ function HandBackDialog({ job, close }: { job: Job; close: () => void }) {
       >
         {job.needs_second && (
           <fieldset className="flex flex-col gap-3">
-            <legend className="label-small mb-1">Second signature</legend>
+            <legend className="fieldset-legend">Second signature</legend>
             <Field label="Who signs" fault={faultAt(send.error, "second_id")}>
               {(a) => (
-                <select {...a} name="second" value={secondId} onChange={(e) => setSecondId(e.target.value)}>
+                <Select {...a} name="second" value={secondId} onChange={(e) => setSecondId(e.target.value)}>
                   <option value="">Choose</option>
                   {second.map((p) => (
                     <option key={p.id} value={p.id}>
                       {p.name}
                     </option>
                   ))}
-                </select>
+                </Select>
               )}
             </Field>
             <Field label="Their PIN" fault={faultAt(send.error, "second_pin")}>
               {(a) => (
-                <input
+                <Input
                   {...a}
                   name="second_pin"
                   type="password"
@@ -156,12 +157,12 @@ function HandBackDialog({ job, close }: { job: Job; close: () => void }) {
           <Failure error={send.error} />
         )}
         <div className="flex gap-2">
-          <button type="submit" className="deed-main" disabled={send.isPending}>
+          <Button type="submit" kind="main" disabled={send.isPending}>
             Hand back
-          </button>
-          <button type="button" className="deed-quiet" onClick={close}>
+          </Button>
+          <Button kind="quiet" onClick={close}>
             Not yet
-          </button>
+          </Button>
         </div>
       </form>
     </Dialog>
@@ -199,7 +200,7 @@ function CancelDialog({ job, close }: { job: Job; close: () => void }) {
       >
         <Field label="Why" fault={faultAt(send.error, "reason")}>
           {(a) => (
-            <input
+            <Input
               {...a}
               name="cancel_reason"
               maxLength={2000}
@@ -210,12 +211,12 @@ function CancelDialog({ job, close }: { job: Job; close: () => void }) {
         </Field>
         {send.isError && !namesFields(send.error) && <Failure error={send.error} />}
         <div className="flex gap-2">
-          <button type="submit" className="deed-main" disabled={send.isPending}>
+          <Button type="submit" kind="main" disabled={send.isPending}>
             Cancel the job
-          </button>
-          <button type="button" className="deed-quiet" onClick={close}>
+          </Button>
+          <Button kind="quiet" onClick={close}>
             Keep it
-          </button>
+          </Button>
         </div>
       </form>
     </Dialog>

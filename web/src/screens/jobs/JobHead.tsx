@@ -7,7 +7,10 @@ import { Complaints } from "./JobWords";
 /** Which bike a job is on, what its owner says and wants, and by when. */
 export function JobHead({ job }: { job: Job }) {
   return (
-    <section className="panel flex flex-wrap items-center gap-x-5 gap-y-2 px-4 py-3" aria-label="This job">
+    <section
+      className="card card-border bg-base-100 flex flex-wrap items-center gap-x-5 gap-y-2 px-4 py-3"
+      aria-label="This job"
+    >
       <Link
         to={`/bikes/${job.tag}`}
         className="inline-flex min-h-(--target) items-center"
@@ -17,9 +20,9 @@ export function JobHead({ job }: { job: Job }) {
       </Link>
       <div className="min-w-0 grow basis-52">
         <p className="truncate font-semibold">{job.customer.name}</p>
-        <p className="truncate text-[14px] text-quiet">{job.bike}</p>
+        <p className="truncate text-note text-quiet">{job.bike}</p>
       </div>
-      <div className="min-w-0 grow basis-60 text-[14px] wrap-anywhere">
+      <div className="min-w-0 grow basis-60 text-note wrap-anywhere">
         <Complaints codes={job.intake.complaints} />
         {job.intake.reports && <p>“{job.intake.reports}”</p>}
         {job.intake.wants && <p className="text-quiet">Wants: {job.intake.wants}</p>}
@@ -30,7 +33,7 @@ export function JobHead({ job }: { job: Job }) {
         </p>
       </div>
       {job.comeback && (
-        <p className="basis-full border-l-4 border-warning pl-3 text-[14px]">
+        <p className="basis-full border-l-4 border-warning pl-3 text-note">
           It comes back within two weeks of{" "}
           <Link to={`/jobs/${job.comeback.id}`} className="underline underline-offset-4">
             the job before

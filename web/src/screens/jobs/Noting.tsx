@@ -1,6 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ask, type Job, type JobPart, type NewFinding } from "../../api/client";
+import { Button, Input, Select, TextArea } from "../../ui/controls";
 import { FormDialog } from "../../ui/FormDialog";
 import { minorUnits, typedMoney } from "../../ui/money";
 import { Choice, Field } from "../../ui/parts";
@@ -45,7 +46,7 @@ export function FindingDialog({ job, close }: { job: Job; close: () => void }) {
     >
       <Field label="Finding" fault={faultAt(send.error, "code")}>
         {(a) => (
-          <select
+          <Select
             {...a}
             name="finding"
             value={code}
@@ -60,7 +61,7 @@ export function FindingDialog({ job, close }: { job: Job; close: () => void }) {
                 {w.says}
               </option>
             ))}
-          </select>
+          </Select>
         )}
       </Field>
       {kind &&
@@ -77,10 +78,10 @@ export function FindingDialog({ job, close }: { job: Job; close: () => void }) {
           />
         ))}
       <Field label="Where">
-        {(a) => <input {...a} name="place" maxLength={200} value={place} onChange={(e) => setPlace(e.target.value)} />}
+        {(a) => <Input {...a} name="place" maxLength={200} value={place} onChange={(e) => setPlace(e.target.value)} />}
       </Field>
       <Field label="Note" fault={faultAt(send.error, "note")}>
-        {(a) => <input {...a} name="note" maxLength={2000} value={note} onChange={(e) => setNote(e.target.value)} />}
+        {(a) => <Input {...a} name="note" maxLength={2000} value={note} onChange={(e) => setNote(e.target.value)} />}
       </Field>
     </FormDialog>
   );
@@ -108,7 +109,7 @@ export function NoteDialog({ job, close }: { job: Job; close: () => void }) {
     >
       <Field label="Note" fault={faultAt(send.error, "text")}>
         {(a) => (
-          <textarea
+          <TextArea
             {...a}
             name="text"
             rows={3}
@@ -155,26 +156,21 @@ export function PartDialog({ job, close }: { job: Job; close: () => void }) {
       close={close}
       send={submit}
     >
-      <p className="text-[14px] text-quiet">A chain, its joining link and sprockets are noted under Replace.</p>
+      <p className="text-note text-quiet">A chain, its joining link and sprockets are noted under Replace.</p>
       <div className="flex flex-wrap gap-1.5">
         {usualParts.map((p) => (
-          <button
-            key={p}
-            type="button"
-            onClick={() => setWhat(p)}
-            className="min-h-(--target) rounded-field border border-base-300 px-3 hover:bg-base-200"
-          >
+          <Button key={p} onClick={() => setWhat(p)} className="border-base-300 px-3 font-normal">
             {p}
-          </button>
+          </Button>
         ))}
       </div>
       <Field label="Part" fault={faultAt(send.error, "what")}>
-        {(a) => <input {...a} name="part" maxLength={200} value={what} onChange={(e) => setWhat(e.target.value)} />}
+        {(a) => <Input {...a} name="part" maxLength={200} value={what} onChange={(e) => setWhat(e.target.value)} />}
       </Field>
       <div className="grid grid-cols-2 gap-3">
         <Field label="How many" fault={faultAt(send.error, "count")}>
           {(a) => (
-            <input
+            <Input
               {...a}
               name="count"
               inputMode="numeric"
@@ -186,7 +182,7 @@ export function PartDialog({ job, close }: { job: Job; close: () => void }) {
         </Field>
         <Field label="Price of one" unit={currency} fault={fault || faultAt(send.error, "price")}>
           {(a) => (
-            <input {...a} name="price" inputMode="decimal" value={price} onChange={(e) => setPrice(e.target.value)} />
+            <Input {...a} name="price" inputMode="decimal" value={price} onChange={(e) => setPrice(e.target.value)} />
           )}
         </Field>
       </div>

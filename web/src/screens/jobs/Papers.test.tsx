@@ -162,7 +162,7 @@ it("pauses, hands over, leaves out with a reason, writes a note, settles a findi
   fireEvent.click(screen.getByTestId("step-axles"));
   expect(await screen.findByText(/Not yet: first/)).toBeTruthy();
   expect(screen.queryByRole("button", { name: "Skip step" })).toBeNull(); // a safety check is not left out
-  expect(screen.queryByTestId("main-deed")).toBeNull();
+  expect(screen.queryByTestId("main-action")).toBeNull();
 
   fireEvent.click(screen.getByRole("button", { name: /Note/ }));
   const note = within(await screen.findByRole("dialog"));

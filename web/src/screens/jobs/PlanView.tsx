@@ -3,6 +3,8 @@ import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, ask, type Job, type JobOption, type JobOptions, type JobOrder } from "../../api/client";
 import { rulesOptions, waysOptions } from "../../api/queries";
+import { ButtonLink } from "../../ui/ButtonLink";
+import { Button, Input, Key, Select } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
 import { useCommands } from "../../ui/frame";
 import { minorUnits, money, typedMoney } from "../../ui/money";
@@ -36,12 +38,10 @@ function Pictures({ job }: { job: Job }) {
   useCommands({ p: { words: "Take a photo", run: photo.ask } });
   return (
     <section className="flex flex-wrap items-center gap-2" aria-label="Photos">
-      <button type="button" className="deed-plain" disabled={photo.sending} onClick={photo.ask}>
-        {photo.sending ? "Sending…" : "Photo"} <kbd className="key">P</kbd>
-      </button>
-      <Link to={`/jobs/${job.id}/intake`} className="deed-plain">
-        Change what was seen
-      </Link>
+      <Button disabled={photo.sending} onClick={photo.ask}>
+        {photo.sending ? "Sending…" : "Photo"} <Key>P</Key>
+      </Button>
+      <ButtonLink to={`/jobs/${job.id}/intake`}>Change what was seen</ButtonLink>
       <Thumbnails job={job} />
       <PhotoInput photo={photo} />
     </section>
@@ -53,7 +53,7 @@ function Ways({ job, options }: { job: Job; options: JobOptions }) {
   const c = options.cleaning.choice;
   return (
     <>
-      <section className="panel p-4" aria-label="Why this one">
+      <section className="card card-border bg-base-100 p-4" aria-label="Why this one">
         <h1 className="text-xl">
           {routeWords[options.route].name} is recommended{job.route && job.route !== options.route ? " now" : ""}
         </h1>
@@ -90,15 +90,13 @@ function Way(props: { option: JobOption; wanted: string; recommended: boolean; c
   return (
     <li
       data-testid={`way-${o.route}`}
-      className={`panel flex flex-col gap-2 p-4 ${recommended ? "border-2 border-accent" : ""}`}
+      className={`card card-border bg-base-100 flex flex-col gap-2 p-4 ${recommended ? "border-2 border-accent" : ""}`}
     >
       <div className="flex items-baseline justify-between gap-2">
-        <h2 className={`text-[22px] leading-tight ${p ? "" : "text-quiet line-through"}`}>
-          {routeWords[o.route].name}
-        </h2>
-        {recommended && <span className="label-small">Recommended</span>}
+        <h2 className={`text-2xl leading-tight ${p ? "" : "text-quiet line-through"}`}>{routeWords[o.route].name}</h2>
+        {recommended && <span className="text-fine font-semibold text-quiet">Recommended</span>}
       </div>
-      <p className="text-[14px] text-quiet">{chainGoes ? partsWords[o.route] : routeWords[o.route].what}</p>
+      <p className="text-note text-quiet">{chainGoes ? partsWords[o.route] : routeWords[o.route].what}</p>
       {p ? (
         <>
           <dl className="flex flex-wrap justify-between gap-x-4 gap-y-1">
@@ -107,20 +105,20 @@ function Way(props: { option: JobOption; wanted: string; recommended: boolean; c
             <Fact label="Price" value={money(p.quote.total, p.quote.currency)} />
           </dl>
           {p.quote.high !== undefined && p.quote.high_route && (
-            <p className="text-[14px]">
+            <p className="text-note">
               Up to <b>{money(p.quote.high, p.quote.currency)}</b> if it does not come clean and becomes a soak.
             </p>
           )}
-          <p className="text-[14px] text-quiet">
+          <p className="text-note text-quiet">
             {o.misses.length === 0 ? "Reaches all of it." : `Does not reach: ${o.misses.map(placeWords).join(", ")}.`}
           </p>
           {p.lubricant_next !== wanted && (
-            <p className="text-[14px] font-semibold text-due-ink">
+            <p className="text-note font-semibold text-due-ink">
               {familyWords[p.lubricant_next]} goes on, not {familyWords[wanted]?.toLowerCase()}: that needs bare metal.
             </p>
           )}
           {o.baths.map((b) => (
-            <p key={b.kind} className="text-[14px] font-semibold text-error">
+            <p key={b.kind} className="text-note font-semibold text-error">
               {inShopUnits(b.message)}.{" "}
               <Link to="/stock/baths" className="underline underline-offset-4">
                 See the baths
@@ -128,14 +126,14 @@ function Way(props: { option: JobOption; wanted: string; recommended: boolean; c
             </p>
           ))}
           {p.quote.unpriced.length > 0 && (
-            <p className="text-[14px] text-due-ink">
+            <p className="text-note text-due-ink">
               On top, with no price set: {p.quote.unpriced.map((u) => materialWords(u).toLowerCase()).join(", ")}.
             </p>
           )}
           {o.against.length > 0 && (
-            <p className="text-[14px] text-due-ink first-letter:uppercase">{o.against.map(whyWords).join("; ")}</p>
+            <p className="text-note text-due-ink first-letter:uppercase">{o.against.map(whyWords).join("; ")}</p>
           )}
-          <details className="text-[14px]">
+          <details className="text-note">
             <summary className="min-h-(--target) content-center">Fluids and price</summary>
             <ul>
               {p.uses.map((a) => (
@@ -154,12 +152,12 @@ function Way(props: { option: JobOption; wanted: string; recommended: boolean; c
               ))}
             </ul>
           </details>
-          <button type="button" className={`mt-auto ${recommended ? "deed-main" : "deed-plain"}`} onClick={pick}>
+          <Button kind={recommended ? "main" : "plain"} className="mt-auto" onClick={pick}>
             Plan {routeWords[o.route].name.toLowerCase()}
-          </button>
+          </Button>
         </>
       ) : (
-        <p className="text-[14px] font-semibold text-error first-letter:uppercase">
+        <p className="text-note font-semibold text-error first-letter:uppercase">
           {o.refused.map(whyWords).join("; ")}
         </p>
       )}
@@ -170,7 +168,7 @@ function Way(props: { option: JobOption; wanted: string; recommended: boolean; c
 function Fact({ label, value }: { label: string; value: string }) {
   return (
     <div>
-      <dt className="label-small">{label}</dt>
+      <dt className="text-fine font-semibold text-quiet">{label}</dt>
       <dd className="font-mono text-lg font-semibold">{value}</dd>
     </div>
   );
@@ -181,17 +179,14 @@ function Lubricants({ options }: { options: JobOptions }) {
   const currency = useQuery(rulesOptions).data?.rules.currency ?? "EUR";
   const [first, second] = options.lubricants.choices;
   return (
-    <section className="panel p-4" aria-label="Lubricants">
+    <section className="card card-border bg-base-100 p-4" aria-label="Lubricants">
       <h2 className="text-lg">
         For these rides: {first && familyWords[first.family]}
         {second && !second.refused && `, or ${familyWords[second.family]?.toLowerCase()}`}
       </h2>
       <ul className="mt-1">
         {options.lubricants.choices.map((c) => (
-          <li
-            key={c.family}
-            className="flex flex-wrap justify-between gap-x-4 border-t border-base-300 py-1 text-[14px]"
-          >
+          <li key={c.family} className="flex flex-wrap justify-between gap-x-4 border-t border-base-300 py-1 text-note">
             <span className="min-w-0">
               <b className={c.refused ? "text-quiet line-through" : ""}>{familyWords[c.family]}</b>{" "}
               <span className="text-quiet">{c.for.map(lubeWhy).join(", ")}</span>
@@ -259,20 +254,20 @@ function Agree(props: { job: Job; options: JobOptions; option: JobOption; close:
         {overruled && (
           <Field label="Why not as recommended" fault={faultAt(send.error, "reason")}>
             {(a) => (
-              <input {...a} name="reason" maxLength={2000} value={reason} onChange={(e) => setReason(e.target.value)} />
+              <Input {...a} name="reason" maxLength={2000} value={reason} onChange={(e) => setReason(e.target.value)} />
             )}
           </Field>
         )}
         <Field label="Wash" fault={faultAt(send.error, "wash")}>
           {(a) => (
-            <select {...a} name="wash" value={wash} onChange={(e) => setWash(e.target.value)}>
+            <Select {...a} name="wash" value={wash} onChange={(e) => setWash(e.target.value)}>
               {options.cleaning.choice.washes.map((w) => (
                 <option key={w.wash} value={w.wash} disabled={w.refused}>
                   {washWords[w.wash]}
                   {w.against.length > 0 ? ` (${w.against.map(whyWords).join("; ")})` : ""}
                 </option>
               ))}
-            </select>
+            </Select>
           )}
         </Field>
         <AgreedPrice
@@ -283,7 +278,7 @@ function Agree(props: { job: Job; options: JobOptions; option: JobOption; close:
           fault={fault || faultAt(send.error, "agreed")}
         />
         {quote?.saved_min ? (
-          <p className="text-[14px] text-quiet">
+          <p className="text-note text-quiet">
             Done in one visit it saves {minutes(quote.saved_min)}
             {quote.saved_money ? `, ${money(quote.saved_money, currency)}` : ""}: set-up, wash and final checks once.
           </p>
@@ -299,16 +294,16 @@ function Agree(props: { job: Job; options: JobOptions; option: JobOption; close:
         {send.isError && !namesFields(send.error) && <Failure error={send.error} />}
         {send.isError && namesFields(send.error) && faultAt(send.error, "route") && <Failure error={send.error} />}
         <div className="flex flex-wrap gap-2">
-          <button type="submit" className="deed-main" disabled={send.isPending}>
+          <Button type="submit" kind="main" disabled={send.isPending}>
             Plan it
-          </button>
-          <button type="button" className="deed-quiet" onClick={close}>
+          </Button>
+          <Button kind="quiet" onClick={close}>
             Leave it
-          </button>
+          </Button>
         </div>
       </form>
       {job.state === "planned" && (
-        <p className="text-[14px] text-quiet">
+        <p className="text-note text-quiet">
           What is done stays done. <Link to={`/jobs/${job.id}`}>Back to the stand</Link>
         </p>
       )}

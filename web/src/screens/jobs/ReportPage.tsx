@@ -1,7 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
-import { Link, useParams } from "react-router";
+import { useParams } from "react-router";
 import type { Job } from "../../api/client";
 import { bikeOptions, jobOptions, wearTrackOptions } from "../../api/queries";
+import { ButtonLink } from "../../ui/ButtonLink";
+import { Button } from "../../ui/controls";
 import { useDistance } from "../../ui/distance";
 import { Fetched } from "../../ui/Fetched";
 import { about, dayAndTime } from "../../ui/format";
@@ -38,23 +40,17 @@ export function ReportView({ job }: { job: Job }) {
   return (
     <div className="mx-auto flex max-w-[760px] flex-col gap-4 p-3 sm:p-6 print:max-w-none print:p-0">
       <div className="no-print flex flex-wrap gap-2">
-        <button type="button" className="deed-main" onClick={() => window.print()}>
+        <Button kind="main" onClick={() => window.print()}>
           Print
-        </button>
-        <Link to={`/bikes/${job.tag}`} className="deed-plain">
-          The bike
-        </Link>
-        {job.state === "planned" && (
-          <Link to={`/jobs/${job.id}`} className="deed-plain">
-            Back to the stand
-          </Link>
-        )}
+        </Button>
+        <ButtonLink to={`/bikes/${job.tag}`}>The bike</ButtonLink>
+        {job.state === "planned" && <ButtonLink to={`/jobs/${job.id}`}>Back to the stand</ButtonLink>}
       </div>
-      <article className="panel flex min-w-0 flex-col gap-4 p-4 wrap-anywhere sm:p-6 print:border-0">
+      <article className="card card-border bg-base-100 flex min-w-0 flex-col gap-4 p-4 wrap-anywhere sm:p-6 print:border-0">
         <header className="flex flex-wrap items-center justify-between gap-3">
           <div>
-            <p className="label-small">{shop.name}</p>
-            <h1 className="text-[26px] leading-tight">{job.bike}</h1>
+            <p className="text-fine font-semibold text-quiet">{shop.name}</p>
+            <h1 className="text-2xl leading-tight">{job.bike}</h1>
             <p className="text-quiet">
               {job.customer.name}
               {job.closed_at && `, ${dayAndTime(job.closed_at)}`}
@@ -152,7 +148,7 @@ export function ReportView({ job }: { job: Job }) {
           </Part>
         )}
         {job.closed_by && job.state === "handed-back" && (
-          <p className="text-[14px] text-quiet">
+          <p className="text-note text-quiet">
             Checked and handed back by {job.closed_by}
             {job.second_by && `, signed second by ${job.second_by}`}.
           </p>

@@ -62,7 +62,7 @@ it("shows the cautions before the action, begins a step, finishes it once they a
     },
   });
   open();
-  const main = await screen.findByTestId("main-deed");
+  const main = await screen.findByTestId("main-action");
   expect(main).toBeDisabled();
   expect(main.textContent).toContain("Read the warnings first");
   for (const seen of screen.getAllByRole("button", { name: /^Seen/ })) fireEvent.click(seen);

@@ -12,6 +12,8 @@ import {
   withKey,
 } from "../../api/client";
 import { bathsOptions, peopleOptions, replacementOptions } from "../../api/queries";
+import { ButtonLink } from "../../ui/ButtonLink";
+import { Button, Input, Key } from "../../ui/controls";
 import { FormDialog } from "../../ui/FormDialog";
 import { shortDay } from "../../ui/format";
 import { useCommands, useSession } from "../../ui/frame";
@@ -60,10 +62,10 @@ function Held({ job }: { job: Job }) {
   const held = job.step_list.filter((s) => s.standing === "held");
   const others = job.step_list.filter((s) => s.standing === "underway");
   return (
-    <section className="panel min-w-0 grow p-5" aria-label="Current step" aria-live="polite">
+    <section className="card card-border bg-base-100 min-w-0 grow p-5" aria-label="Current step" aria-live="polite">
       {held.length === 0 && others.length === 0 ? (
         <>
-          <h1 className="text-[34px] leading-tight font-bold">All steps are done</h1>
+          <h1 className="text-figure leading-tight font-bold">All steps are done</h1>
           <p className="mt-2 text-lg">
             {job.holds.length === 0
               ? "The bike can be handed back."
@@ -72,7 +74,7 @@ function Held({ job }: { job: Job }) {
         </>
       ) : (
         <>
-          <h1 className="text-[34px] leading-tight font-bold">Nothing to do here for now</h1>
+          <h1 className="text-figure leading-tight font-bold">Nothing to do here for now</h1>
           <ul className="mt-3 flex flex-col gap-1 text-lg">
             {held.map((s) => (
               <li key={s.code}>
@@ -87,9 +89,9 @@ function Held({ job }: { job: Job }) {
             ))}
           </ul>
           <p className="mt-3">
-            <Link to="/today" className="deed-main">
+            <ButtonLink to="/today" kind="main">
               See what else there is
-            </Link>
+            </ButtonLink>
           </p>
         </>
       )}
@@ -163,15 +165,15 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
   const words = !mine && !others ? "Start" : step.done;
   return (
     <section
-      className="panel flex min-w-0 grow flex-col gap-4 px-4 pt-4 sm:px-6 sm:pt-6 min-[1140px]:overflow-y-auto"
+      className="card card-border bg-base-100 flex min-w-0 grow flex-col gap-4 px-4 pt-4 sm:px-6 sm:pt-6 min-[1140px]:overflow-y-auto"
       aria-label="Current step"
     >
-      <p className="text-[14px] text-quiet">
+      <p className="text-note text-quiet">
         Step {job.step_list.findIndex((s) => s.code === step.code) + 1} of {job.step_list.length} ·{" "}
         {stationWords(step.station)} · about {step.minutes} min
         {step.round > 1 && <b className="text-due-ink"> · round {step.round}</b>}
       </p>
-      <h1 className="-mt-3 text-[34px] leading-tight font-bold sm:text-[42px]" data-testid="step-title">
+      <h1 className="-mt-3 text-figure leading-tight font-bold sm:text-reading" data-testid="step-title">
         {step.title}
       </h1>
       <p className="max-w-[52ch] text-lg sm:text-xl">{inShopUnits(step.do)}</p>
@@ -186,14 +188,13 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
             >
               <span className="min-w-0">{cautionWords(c)}</span>
               {left.includes(c) && (
-                <button
-                  type="button"
-                  className="deed-plain shrink-0"
+                <Button
+                  className="shrink-0"
                   onClick={() => setTapped([...tapped, c])}
                   aria-label={`Seen: ${cautionWords(c)}`}
                 >
                   Seen
-                </button>
+                </Button>
               )}
             </li>
           ))}
@@ -201,19 +202,19 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
       )}
       <Needs step={step} />
       {step.code === "read-wear" && (
-        <Link to="/measure" className="deed-plain self-start" onClick={() => putOnBench(job.tag)}>
+        <ButtonLink to="/measure" className="self-start" onClick={() => putOnBench(job.tag)}>
           Read it on the Bench
-        </Link>
+        </ButtonLink>
       )}
       {step.code === "new-chain" && (
-        <Link to={`/bikes/${job.tag}/replace`} className="deed-plain self-start">
+        <ButtonLink to={`/bikes/${job.tag}/replace`} className="self-start">
           Note it under Replace
-        </Link>
+        </ButtonLink>
       )}
       {step.code === "waste" && (
-        <Link to={`/stock/waste?job=${job.id}`} className="deed-plain self-start">
+        <ButtonLink to={`/stock/waste?job=${job.id}`} className="self-start">
           Note it in the waste log
-        </Link>
+        </ButtonLink>
       )}
       {step.causes && (
         <Choice
@@ -226,7 +227,7 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
       {step.bath && <BathChoice kind={step.bath} value={bath} choose={setBath} />}
       {closes && <Closing tag={job.tag} draft={link} set={setLink} error={send.error} />}
       {step.wait && (
-        <p className="text-[14px] text-quiet">
+        <p className="text-note text-quiet">
           Then it waits by itself: {waitWords(step.wait.code)}
           {step.wait.least_min > 0 && `, ${step.wait.least_min} min`}
           {step.wait.most_min ? `, ${step.wait.most_min} min at most` : ""}.
@@ -262,51 +263,51 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
         </p>
       )}
       <div className="sticky bottom-0 -mx-1 mt-auto flex flex-wrap items-stretch gap-2 bg-base-100 px-1 py-3">
-        <button type="button" className="deed-plain" onClick={() => setDialog("finding")}>
-          Finding <kbd className="key">F</kbd>
-        </button>
-        <button type="button" className="deed-plain" onClick={photo.ask}>
-          Photo <kbd className="key">P</kbd>
-        </button>
-        <button type="button" className="deed-plain" onClick={() => setDialog("note")}>
-          Note <kbd className="key">N</kbd>
-        </button>
-        <button type="button" className="deed-plain" onClick={() => setDialog("part")}>
-          Part <kbd className="key">U</kbd>
-        </button>
+        <Button onClick={() => setDialog("finding")}>
+          Finding <Key>F</Key>
+        </Button>
+        <Button onClick={photo.ask}>
+          Photo <Key>P</Key>
+        </Button>
+        <Button onClick={() => setDialog("note")}>
+          Note <Key>N</Key>
+        </Button>
+        <Button onClick={() => setDialog("part")}>
+          Part <Key>U</Key>
+        </Button>
         {step.fail && can && (mine || others) && (
-          <button type="button" className="deed-plain" disabled={send.isPending || left.length > 0} onClick={fail}>
+          <Button disabled={send.isPending || left.length > 0} onClick={fail}>
             {step.fail}
-          </button>
+          </Button>
         )}
         {can && (
-          <button
-            type="button"
-            data-testid="main-deed"
-            className="deed-main min-h-16 grow text-xl"
+          <Button
+            data-testid="main-action"
+            kind="main"
+            className="min-h-16 grow text-xl"
             disabled={send.isPending || left.length > 0}
             onClick={done}
           >
-            {left.length > 0 ? "Read the warnings first" : words} <kbd className="key">Enter</kbd>
-          </button>
+            {left.length > 0 ? "Read the warnings first" : words} <Key>Enter</Key>
+          </Button>
         )}
       </div>
       {works && step.standing !== "finished" && (
-        <div className="-mt-4 flex flex-wrap gap-x-2 text-[14px]">
+        <div className="-mt-4 flex flex-wrap gap-x-2 text-note">
           {step.state === "begun" && (
             <>
-              <button type="button" className="deed-quiet" onClick={() => go({ action: "pause" })}>
+              <Button kind="quiet" onClick={() => go({ action: "pause" })}>
                 Pause
-              </button>
-              <button type="button" className="deed-quiet" onClick={() => setDialog("hand-over")}>
+              </Button>
+              <Button kind="quiet" onClick={() => setDialog("hand-over")}>
                 Hand over
-              </button>
+              </Button>
             </>
           )}
           {!step.gate && (
-            <button type="button" className="deed-quiet" onClick={() => setDialog("skip")}>
+            <Button kind="quiet" onClick={() => setDialog("skip")}>
               Skip step
-            </button>
+            </Button>
           )}
         </div>
       )}
@@ -375,7 +376,7 @@ function Needs({ step }: { step: StepView }) {
         </dl>
       )}
       {step.tools.length > 0 && (
-        <p className="max-w-80 self-center text-[14px] text-quiet">Tools: {step.tools.join(", ")}</p>
+        <p className="max-w-80 self-center text-note text-quiet">Tools: {step.tools.join(", ")}</p>
       )}
     </div>
   );
@@ -384,7 +385,7 @@ function Needs({ step }: { step: StepView }) {
 /** Which bath it goes into; spent ones say so. */
 function BathChoice(props: { kind: string; value: string | undefined; choose: (id: string) => void }) {
   const baths = (useQuery(bathsOptions).data ?? []).filter((b) => b.kind === props.kind);
-  if (baths.length === 0) return <p className="text-[14px] text-quiet">No such bath is kept in Stores: not counted.</p>;
+  if (baths.length === 0) return <p className="text-note text-quiet">No such bath is kept in Stores: not counted.</p>;
   return (
     <Choice
       label="Into which"
@@ -427,7 +428,7 @@ function SkipDialog(props: { step: StepView; error: unknown; skip: (reason: stri
     >
       <Field label="Why" fault={faultAt(props.error, "reason")}>
         {(a) => (
-          <input
+          <Input
             {...a}
             name="skip_reason"
             maxLength={2000}
@@ -447,16 +448,16 @@ function HandOverDialog(props: { but: string; give: (person: string) => void; cl
       <ul className="flex flex-col gap-2">
         {people.map((p) => (
           <li key={p.id}>
-            <button type="button" className="deed-plain w-full" onClick={() => props.give(p.id)}>
+            <Button className="w-full" onClick={() => props.give(p.id)}>
               {p.name}
-            </button>
+            </Button>
           </li>
         ))}
       </ul>
       {people.length === 0 && <p>Nobody else works at the stand.</p>}
-      <button type="button" className="deed-quiet self-start" onClick={props.close}>
+      <Button kind="quiet" className="self-start" onClick={props.close}>
         Leave it
-      </button>
+      </Button>
     </Dialog>
   );
 }

@@ -1,6 +1,7 @@
 import { useEffect, useRef } from "react";
 import { Link } from "react-router";
 import type { Job, StepView } from "../../api/client";
+import { Button } from "../../ui/controls";
 import { nearTime } from "../../ui/format";
 import { Tag } from "../../ui/Tag";
 import { useServerTime } from "../../ui/Waits";
@@ -16,7 +17,7 @@ export function Steps({ job, shown, pick }: { job: Job; shown: string | undefine
     if (shown && box && row) box.scrollTop = row.offsetTop - box.clientHeight / 3;
   }, [shown]);
   return (
-    <section className="panel relative min-h-0 overflow-y-auto p-2 pt-0" aria-label="Steps">
+    <section className="card card-border bg-base-100 relative min-h-0 overflow-y-auto p-2 pt-0" aria-label="Steps">
       <div className="sticky top-0 z-10 flex items-center justify-between gap-2 bg-base-100 px-2 pt-3 pb-1">
         <Link
           to={`/bikes/${job.tag}`}
@@ -26,7 +27,7 @@ export function Steps({ job, shown, pick }: { job: Job; shown: string | undefine
           <Tag tag={job.tag} />
         </Link>
         {job.promised_at && (
-          <span className="text-[13px] text-quiet">
+          <span className="text-fine text-quiet">
             by <b className="font-mono text-base-content">{nearTime(job.promised_at)}</b>
           </span>
         )}
@@ -36,26 +37,20 @@ export function Steps({ job, shown, pick }: { job: Job; shown: string | undefine
           const wait = job.waits.find((w) => w.step === s.code);
           return (
             <li key={s.code}>
-              <button
-                type="button"
+              <Button
                 data-testid={`step-${s.code}`}
                 data-state={s.state}
                 aria-current={s.code === shown ? "step" : undefined}
                 onClick={() => pick(s.code)}
-                className={`flex min-h-(--target) w-full items-center gap-2 rounded-field px-2 py-1 text-left text-[14px] ${
-                  s.code === shown
-                    ? "bg-primary/12 font-semibold"
-                    : s.standing === "finished"
-                      ? "text-quiet"
-                      : "hover:bg-base-200"
-                }`}
+                kind="row"
+                className={`gap-2 px-2 text-note ${s.code === shown ? "bg-primary/12 font-semibold" : s.standing === "finished" ? "text-quiet" : ""}`}
               >
                 <Sign step={s} />
                 <span className="min-w-0 grow truncate">{s.title}</span>
-                {s.round > 1 && <span className="font-mono text-[12px] text-due-ink">×{s.round}</span>}
+                {s.round > 1 && <span className="font-mono text-mark text-due-ink">×{s.round}</span>}
                 {wait && <WaitClock wait={wait} now={now} />}
-                {s.state === "begun" && <span className="text-[12px] text-quiet">{s.by?.split(" ")[0]}</span>}
-              </button>
+                {s.state === "begun" && <span className="text-mark text-quiet">{s.by?.split(" ")[0]}</span>}
+              </Button>
             </li>
           );
         })}
@@ -67,7 +62,7 @@ export function Steps({ job, shown, pick }: { job: Job; shown: string | undefine
 function WaitClock({ wait, now }: { wait: Job["waits"][number]; now: number }) {
   const s = waitState(wait, now);
   return (
-    <span className={`font-mono text-[13px] ${s.kind === "late" ? "font-semibold text-error" : ""}`}>
+    <span className={`font-mono text-fine ${s.kind === "late" ? "font-semibold text-error" : ""}`}>
       {s.kind === "runs" || s.kind === "clock" ? clockOf(s.left) : s.kind === "over" ? "done" : "late"}
     </span>
   );

@@ -1,7 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
-import { Link, useParams } from "react-router";
+import { useParams } from "react-router";
 import type { Job } from "../../api/client";
 import { jobOptions } from "../../api/queries";
+import { ButtonLink } from "../../ui/ButtonLink";
+import { Button } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
 import { money } from "../../ui/money";
 import { inShopUnits } from "../../ui/units";
@@ -24,21 +26,19 @@ export function TicketPage() {
 function Ticket({ job }: { job: Job }) {
   const p = job.plan;
   return (
-    <div className="mx-auto flex max-w-[900px] flex-col gap-3 p-3 text-[14px] wrap-anywhere sm:p-6 print:max-w-none print:p-0 print:text-[11px]">
+    <div className="mx-auto flex max-w-[900px] flex-col gap-3 p-3 text-note wrap-anywhere sm:p-6 print:max-w-none print:p-0 print:text-mark">
       <div className="no-print flex flex-wrap gap-2">
-        <button type="button" className="deed-main" onClick={() => window.print()}>
+        <Button kind="main" onClick={() => window.print()}>
           Print
-        </button>
-        <Link to={`/jobs/${job.id}`} className="deed-plain">
-          Back to the job
-        </Link>
+        </Button>
+        <ButtonLink to={`/jobs/${job.id}`}>Back to the job</ButtonLink>
       </div>
       <JobHead job={job} />
       {!p ? (
-        <p className="panel p-4">The job is not planned yet: its ticket has nothing on it.</p>
+        <p className="card card-border bg-base-100 p-4">The job is not planned yet: its ticket has nothing on it.</p>
       ) : (
         <>
-          <section className="panel grid gap-x-6 gap-y-2 p-4 sm:grid-cols-2 print:grid-cols-2">
+          <section className="card card-border bg-base-100 grid gap-x-6 gap-y-2 p-4 sm:grid-cols-2 print:grid-cols-2">
             <p>
               <b>{routeName(p.route)}</b>, hands {hours(p.hands_min)}, ready in {hours(p.ready_min)} at the least.{" "}
               {job.agreed
@@ -60,7 +60,7 @@ function Ticket({ job }: { job: Job }) {
               </p>
             </div>
           </section>
-          <ol className="panel divide-y divide-base-300">
+          <ol className="card card-border bg-base-100 divide-y divide-base-300">
             {job.step_list.map((s) => (
               <li
                 key={s.code}

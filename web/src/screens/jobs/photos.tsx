@@ -1,6 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { type RefObject, useRef, useState } from "react";
 import { api, ask, type Job } from "../../api/client";
+import { FileInput } from "../../ui/controls";
 import { Failure } from "../../ui/parts";
 import { smaller } from "../../ui/picture";
 import { useWrite, write } from "../../ui/sending";
@@ -83,13 +84,11 @@ export function PhotoInput({ photo }: { photo: PhotoTaking }) {
         </p>
       )}
       {photo.error !== null && photo.error !== undefined && <Failure error={photo.error} />}
-      <input
+      <FileInput
         ref={photo.input}
         name="job_photo"
-        type="file"
         accept="image/*"
         capture="environment"
-        className="hidden"
         aria-label="Photo of the job"
         onChange={(e) => {
           void photo.choose(e.target.files?.[0]);

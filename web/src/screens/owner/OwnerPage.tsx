@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ask, type OwnerReport, type OwnerPage as Page } from "../../api/client";
 import { ownerPageOptions } from "../../api/queries";
+import { Button, Input, PressButton, TextArea } from "../../ui/controls";
 import { distanceIn } from "../../ui/distance";
 import { Fetched } from "../../ui/Fetched";
 import { about, shortDay } from "../../ui/format";
@@ -31,16 +32,18 @@ function Shown({ page: p, token }: { page: Page; token: string }) {
     <div className="mx-auto flex max-w-[560px] flex-col gap-4 p-4 wrap-anywhere print:max-w-none">
       <header className="flex flex-wrap items-center justify-between gap-3">
         <div className="min-w-0">
-          <p className="label-small">{p.shop}</p>
+          <p className="text-fine font-semibold text-quiet">{p.shop}</p>
           <h1 className="text-2xl leading-tight first-letter:uppercase">{p.bike}</h1>
         </div>
         <Tag tag={p.tag} size="middle" />
       </header>
       {p.in_workshop && (
-        <p className="panel border-l-4 border-l-accent px-4 py-3 text-lg">It is in the workshop now.</p>
+        <p className="card card-border bg-base-100 border-l-4 border-l-accent px-4 py-3 text-lg">
+          It is in the workshop now.
+        </p>
       )}
       <Worn page={p} />
-      <section className="panel p-4" aria-label="What comes next">
+      <section className="card card-border bg-base-100 p-4" aria-label="What comes next">
         <h2 className="text-lg">What comes next</h2>
         {p.next.length === 0 ? (
           <p className="text-quiet">Nothing is planned.</p>
@@ -51,14 +54,14 @@ function Shown({ page: p, token }: { page: Page; token: string }) {
                 <Plate state={t.state} size={18} />
                 <span className="flex min-w-0 grow flex-wrap items-baseline justify-between gap-x-3">
                   <span className="inline-block first-letter:uppercase">{t.what}</span>
-                  <span className="font-mono text-[14px] whitespace-nowrap text-quiet">{comingLine(t, p.day)}</span>
+                  <span className="font-mono text-note whitespace-nowrap text-quiet">{comingLine(t, p.day)}</span>
                 </span>
               </li>
             ))}
           </ul>
         )}
       </section>
-      <section className="panel p-4" aria-label="What was done">
+      <section className="card card-border bg-base-100 p-4" aria-label="What was done">
         <h2 className="text-lg">What was done</h2>
         {p.done.length === 0 ? (
           <p className="text-quiet">No visit is on record yet.</p>
@@ -76,7 +79,7 @@ function Shown({ page: p, token }: { page: Page; token: string }) {
           ))
         )}
       </section>
-      <section className="panel p-4" aria-label="After each ride">
+      <section className="card card-border bg-base-100 p-4" aria-label="After each ride">
         <h2 className="text-lg">After each ride</h2>
         <ul className="list-disc pl-5">
           {aftercare(lubricantOf(last?.lubricant_next ?? p.lubricant)).map((a) => (
@@ -85,7 +88,7 @@ function Shown({ page: p, token }: { page: Page; token: string }) {
         </ul>
       </section>
       <Tell page={p} token={token} />
-      <p className="pb-6 text-[13px] text-quiet print:hidden">
+      <p className="pb-6 text-fine text-quiet print:hidden">
         Whoever has this address sees this page. It names nobody. The workshop can withdraw it.
       </p>
     </div>
@@ -106,7 +109,7 @@ const wornWords = {
 function Worn({ page: p }: { page: Page }) {
   const d = distanceIn(p.distance_unit);
   return (
-    <section className="panel p-4" aria-label="How worn it is">
+    <section className="card card-border bg-base-100 p-4" aria-label="How worn it is">
       {p.chain ? (
         <div className="flex items-start gap-3">
           <span className="mt-1.5">
@@ -116,7 +119,7 @@ function Worn({ page: p }: { page: Page }) {
             <p className="text-xl font-semibold" data-testid="worn">
               {wornWords[p.chain.verdict]}
             </p>
-            <p className="text-[14px] text-quiet">Measured {shortDay(p.chain.taken_at)}.</p>
+            <p className="text-note text-quiet">Measured {shortDay(p.chain.taken_at)}.</p>
           </div>
         </div>
       ) : (
@@ -170,7 +173,7 @@ function Tell({ page: p, token }: { page: Page; token: string }) {
   };
   return (
     <form
-      className="panel flex flex-col gap-4 p-4 print:hidden"
+      className="card card-border bg-base-100 flex flex-col gap-4 p-4 print:hidden"
       aria-label="Tell the workshop"
       onSubmit={(e) => {
         e.preventDefault();
@@ -179,24 +182,16 @@ function Tell({ page: p, token }: { page: Page; token: string }) {
     >
       <h2 className="text-lg">Tell the workshop</h2>
       <fieldset className="flex flex-wrap gap-1.5">
-        <legend className="label-small mb-1">Report rain, noise, skipping …</legend>
+        <legend className="fieldset-legend">Report rain, noise, skipping …</legend>
         {p.reportable.map((e) => (
-          <button
-            key={e}
-            type="button"
-            aria-pressed={e === event}
-            onClick={() => setEvent(e === event ? "" : e)}
-            className={`min-h-(--target) rounded-field border px-3 ${
-              e === event ? "border-neutral bg-neutral text-neutral-content" : "border-base-300 hover:bg-base-200"
-            }`}
-          >
+          <PressButton key={e} on={e === event} onClick={() => setEvent(e === event ? "" : e)}>
             {eventName(e)}
-          </button>
+          </PressButton>
         ))}
       </fieldset>
       <Field label="The odometer shows" unit={d.unit} fault={wrong || faultAt(send.error, "km")}>
         {(a) => (
-          <input
+          <Input
             {...a}
             name="odometer"
             inputMode="decimal"
@@ -208,7 +203,7 @@ function Tell({ page: p, token }: { page: Page; token: string }) {
       </Field>
       <Field label="In your words" fault={faultAt(send.error, "note")}>
         {(a) => (
-          <textarea
+          <TextArea
             {...a}
             name="words"
             rows={2}
@@ -224,9 +219,9 @@ function Tell({ page: p, token }: { page: Page; token: string }) {
           Told. The workshop looks at it before it counts.
         </p>
       )}
-      <button type="submit" className="deed-main" disabled={send.isPending}>
+      <Button type="submit" kind="main" disabled={send.isPending}>
         Tell the workshop
-      </button>
+      </Button>
     </form>
   );
 }

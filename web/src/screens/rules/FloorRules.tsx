@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import type { FloorRules as Kept, RulesView } from "../../api/client";
 import { peopleOptions } from "../../api/queries";
+import { PressButton } from "../../ui/controls";
 import { placeWords } from "../floor/rail";
 import type { Draft, FloorDraft } from "./draft";
 import { Line, Section } from "./fields";
@@ -28,7 +29,7 @@ export function FloorRules({ view, draft, set, fault }: Props) {
   const change = (part: Partial<FloorDraft>) => set({ floor: { ...f, ...part } });
   return (
     <Section title="The floor">
-      <p className="text-[14px] text-quiet">The day plan reckons with these. It is made anew when they change.</p>
+      <p className="text-note text-quiet">The day plan reckons with these. It is made anew when they change.</p>
       <div className="grid grid-cols-2 gap-3 sm:grid-cols-3 lg:grid-cols-6">
         {Object.entries(placeWords).map(([place, name]) => (
           <Line
@@ -62,23 +63,17 @@ export function FloorRules({ view, draft, set, fault }: Props) {
                 <legend className="font-semibold">{p.name}</legend>
                 <div className="mt-1 flex flex-wrap gap-1.5">
                   {skillNames.map((s) => (
-                    <button
+                    <PressButton
                       key={s}
-                      type="button"
-                      aria-pressed={said.skills.includes(s)}
+                      on={said.skills.includes(s)}
                       onClick={() =>
                         put({
                           skills: said.skills.includes(s) ? said.skills.filter((x) => x !== s) : [...said.skills, s],
                         })
                       }
-                      className={`min-h-(--target) rounded-field border px-3 ${
-                        said.skills.includes(s)
-                          ? "border-neutral bg-neutral text-neutral-content"
-                          : "border-base-300 bg-base-100 hover:bg-base-200"
-                      }`}
                     >
                       {skills[s]}
-                    </button>
+                    </PressButton>
                   ))}
                 </div>
               </fieldset>

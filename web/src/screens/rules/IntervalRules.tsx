@@ -1,6 +1,7 @@
 import { type DuePreview, idempotencyKey, type RulesView } from "../../api/client";
 import { previewDueQuestion } from "../../api/queries";
 import { Asked, useAnswer } from "../../ui/answer";
+import { Button, Input, PressButton, Table, TextArea } from "../../ui/controls";
 import { Plate } from "../../ui/Plate";
 import { Tick } from "../../ui/parts";
 import { stateWords } from "../../ui/states";
@@ -46,9 +47,9 @@ export function IntervalRules({ view, draft, set, fault }: Props) {
             fault={fault("intervals.look_ahead_days")}
           />
         </div>
-        <table className="w-full text-left">
+        <Table>
           <thead>
-            <tr className="text-[13px] text-quiet">
+            <tr className="text-fine text-quiet">
               <th className="py-1 font-normal">Task</th>
               <th className="font-normal">hard {signOf("distance")}</th>
               <th className="font-normal">days</th>
@@ -61,8 +62,8 @@ export function IntervalRules({ view, draft, set, fault }: Props) {
               const put = (part: Partial<typeof own>) =>
                 change({ changed: { ...iv.changed, [t.code]: { ...own, ...part } } });
               const field = (name: "km" | "days", house: number, path: string) => (
-                <input
-                  className="entry max-w-28"
+                <Input
+                  className="max-w-28"
                   inputMode="numeric"
                   maxLength={6}
                   aria-label={`${titleOf(t)}, every ${name === "km" ? `hard ${signOf("distance")}` : "days"}`}
@@ -76,19 +77,19 @@ export function IntervalRules({ view, draft, set, fault }: Props) {
                 <tr key={t.code} className="border-t border-base-300 align-middle">
                   <td className="py-1.5 pr-3">
                     {titleOf(t)}
-                    {t.code === "relubricate" && <span className="text-[13px] text-quiet"> by its lubricant</span>}
+                    {t.code === "relubricate" && <span className="text-fine text-quiet"> by its lubricant</span>}
                   </td>
                   <td className="pr-2">{field("km", t.every_hard_km, `intervals.changed.${t.code}.every_hard_km`)}</td>
                   <td className="pr-2">{field("days", t.every_days, `intervals.changed.${t.code}.every_days`)}</td>
-                  <td className="text-[13px] text-quiet max-md:hidden">
+                  <td className="text-fine text-quiet max-md:hidden">
                     {t.after.map((e) => eventName(e).toLowerCase()).join(", ")}
                   </td>
                 </tr>
               );
             })}
           </tbody>
-        </table>
-        <p className="text-[13px] text-quiet">Empty is as the house has it; 0 is never by this.</p>
+        </Table>
+        <p className="text-fine text-quiet">Empty is as the house has it; 0 is never by this.</p>
         <OwnTasks own={iv.own} set={(own) => change({ own })} fault={fault} />
       </Section>
       <Recalls recalls={draft.recalls} set={(recalls) => set({ recalls })} fault={fault} />
@@ -106,7 +107,7 @@ function DueUnder({ preview: p }: { preview: DuePreview }) {
   const same = dueStates.every((s) => p.now[s] === p.would[s]);
   return (
     <section aria-label="The due list under these intervals" data-testid="would-be-due">
-      <p className="text-[14px]" aria-live="polite">
+      <p className="text-note" aria-live="polite">
         <b>{same ? "The due list stays as it is." : "When this is saved, the due list changes today."}</b>{" "}
         <span className="text-quiet">
           {p.of === 1 ? "One bike" : `${p.of} bikes`} in care{p.of >= 2000 && ", the first by tag number"}.
@@ -114,7 +115,7 @@ function DueUnder({ preview: p }: { preview: DuePreview }) {
       </p>
       <ul className="mt-1 flex flex-wrap gap-x-5 gap-y-1">
         {dueStates.map((s) => (
-          <li key={s} className="flex items-center gap-1.5 text-[14px]">
+          <li key={s} className="flex items-center gap-1.5 text-note">
             <Plate state={s} />
             {stateWords[s]}{" "}
             <span className="font-mono">
@@ -139,7 +140,7 @@ function OwnTasks(props: {
   const put = (i: number, part: Partial<OwnTaskDraft>) => set(own.map((t, k) => (k === i ? { ...t, ...part } : t)));
   return (
     <fieldset className="flex flex-col gap-3">
-      <legend className="label-small mb-1">Tasks of the shop's own</legend>
+      <legend className="fieldset-legend">Tasks of the shop's own</legend>
       {own.map((t, i) => (
         <div key={t.id} className="grid grid-cols-2 items-end gap-3 md:grid-cols-[1fr_140px_140px_auto]">
           <div className="max-md:col-span-2">
@@ -165,14 +166,13 @@ function OwnTasks(props: {
             set={(days) => put(i, { days })}
             fault={fault(`intervals.own[${i}].every_days`)}
           />
-          <button type="button" className="deed-quiet" onClick={() => set(own.filter((_, k) => k !== i))}>
+          <Button kind="quiet" onClick={() => set(own.filter((_, k) => k !== i))}>
             Take it off
-          </button>
+          </Button>
         </div>
       ))}
-      <button
-        type="button"
-        className="deed-plain self-start"
+      <Button
+        className="self-start"
         onClick={() =>
           set([
             ...own,
@@ -181,7 +181,7 @@ function OwnTasks(props: {
         }
       >
         Add a task
-      </button>
+      </Button>
     </fieldset>
   );
 }
@@ -218,29 +218,25 @@ function Recalls(props: {
         />
       </div>
       <fieldset className="flex flex-wrap gap-1.5">
-        <legend className="label-small mb-1">Closed every</legend>
+        <legend className="fieldset-legend">Closed every</legend>
         {week.map((day) => {
           const closed = r.closed.includes(day);
           return (
-            <button
+            <PressButton
               key={day}
-              type="button"
-              aria-pressed={closed}
+              on={closed}
               onClick={() => change({ closed: closed ? r.closed.filter((d) => d !== day) : [...r.closed, day] })}
-              className={`min-h-(--target) rounded-field border px-3 first-letter:uppercase ${
-                closed ? "border-neutral bg-neutral text-neutral-content" : "border-base-300 hover:bg-base-200"
-              }`}
+              className="first-letter:uppercase"
             >
               {day}
-            </button>
+            </PressButton>
           );
         })}
         {at("closed") && <p className="w-full font-semibold text-error">{at("closed")}</p>}
       </fieldset>
       <label className="flex flex-col gap-1">
-        <span className="label-small">What is said</span>
-        <textarea
-          className="entry"
+        <span className="text-fine font-semibold text-quiet">What is said</span>
+        <TextArea
           rows={4}
           maxLength={1000}
           name="recall_text"
@@ -248,7 +244,7 @@ function Recalls(props: {
           aria-invalid={at("text") !== undefined}
           onChange={(e) => change({ text: e.target.value })}
         />
-        <span className={`text-[13px] ${at("text") ? "font-semibold text-error" : "text-quiet"}`}>
+        <span className={`text-fine ${at("text") ? "font-semibold text-error" : "text-quiet"}`}>
           {at("text") ??
             "{owner}, {bike}, {tag}, {why}, {leave} (what it costs to leave it), {shop} and {link} (the owner's page) are filled in."}
         </span>

@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { learnedMinutesOptions } from "../../api/queries";
+import { Button } from "../../ui/controls";
 import { Failure } from "../../ui/parts";
 import type { WorkDraft } from "./draft";
 
@@ -14,7 +15,7 @@ export function Learned({ minutes, set }: Props) {
   return (
     <section aria-label="What steps really take" className="rounded-field border border-base-300">
       <h3 className="px-3 pt-2 font-semibold">What steps really take</h3>
-      <p className="px-3 text-[14px] text-quiet">
+      <p className="px-3 text-note text-quiet">
         The middle of the last times each was done. Nothing changes until you take it over and save the rules.
       </p>
       <ul>
@@ -26,19 +27,17 @@ export function Learned({ minutes, set }: Props) {
             <span className="min-w-0 grow basis-56">
               {s.title}: planned <span className="font-mono">{s.planned}</span> min, takes{" "}
               <b className="font-mono">{s.suggested}</b> min
-              <span className="block text-[13px] text-quiet">
+              <span className="block text-fine text-quiet">
                 of {s.of} times
                 {s.people.map((p) => `; ${p.name} ${p.minutes} min`).join("")}
               </span>
             </span>
-            <button
-              type="button"
-              className="deed-plain"
+            <Button
               aria-label={`Plan ${s.suggested} min for ${s.title}`}
               onClick={() => set({ ...minutes, [s.code]: String(s.suggested) })}
             >
               Plan {s.suggested} min
-            </button>
+            </Button>
           </li>
         ))}
       </ul>

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { api, ask, type DrivetrainClass, type Rules, type RulesView } from "../../api/client";
 import { rulesOptions } from "../../api/queries";
 import { Conflict, versionsOf } from "../../ui/Conflict";
+import { Button, Key } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
 import { dayAndTime } from "../../ui/format";
 import { useSession } from "../../ui/frame";
@@ -80,7 +81,7 @@ function RulesForm({ view }: { view: RulesView }) {
       }}
     >
       {!may && (
-        <p role="status" className="panel border-l-4 border-l-warning px-4 py-2">
+        <p role="status" className="card card-border bg-base-100 border-l-4 border-l-warning px-4 py-2">
           A mechanic or the shop's owner sets these. You can look.
         </p>
       )}
@@ -203,13 +204,12 @@ function RulesForm({ view }: { view: RulesView }) {
       )}
       {may && (
         <div className="sticky bottom-0 flex flex-wrap items-center gap-3 border-t border-base-300 bg-base-200 py-3">
-          <button type="submit" className="deed-main" disabled={send.isPending || !dirty}>
-            Save the rules <kbd className="key">Enter</kbd>
-          </button>
+          <Button type="submit" kind="main" disabled={send.isPending || !dirty}>
+            Save the rules <Key>Enter</Key>
+          </Button>
           {dirty && !send.isPending && (
-            <button
-              type="button"
-              className="deed-quiet"
+            <Button
+              kind="quiet"
               onClick={() => {
                 setKept(start);
                 setFaults({});
@@ -217,9 +217,9 @@ function RulesForm({ view }: { view: RulesView }) {
               }}
             >
               Leave as they were
-            </button>
+            </Button>
           )}
-          <span className="text-[13px] text-quiet">
+          <span className="text-fine text-quiet">
             {view.changed_at
               ? `Last changed ${dayAndTime(view.changed_at)} by ${view.changed_by}`
               : "As every shop begins"}
@@ -255,7 +255,7 @@ function OwnLines({ draft, change, fault }: PartProps) {
           <div className="flex flex-col gap-3">
             {classes.map((name, i) => (
               <fieldset key={name} className="grid gap-2 sm:grid-cols-[170px_170px_minmax(0,1fr)]">
-                <legend className="label-small mb-1">{classWords[name].name}</legend>
+                <legend className="fieldset-legend">{classWords[name].name}</legend>
                 <Line
                   label="Replace at"
                   unit="%"
@@ -319,7 +319,7 @@ function Prices({ view, draft, change, fault }: PartProps & { view: RulesView })
       </div>
       {classes.map((name, i) => (
         <fieldset key={name} className="min-w-0">
-          <legend className="label-small mb-1">{classWords[name].name}</legend>
+          <legend className="fieldset-legend">{classWords[name].name}</legend>
           <div className="grid grid-cols-2 gap-2 sm:grid-cols-3 lg:grid-cols-6">
             {priceNames.map((p) => (
               <Line
@@ -335,7 +335,7 @@ function Prices({ view, draft, change, fault }: PartProps & { view: RulesView })
         </fieldset>
       ))}
       <fieldset className="min-w-0">
-        <legend className="label-small mb-1">Chains that a set of sprockets lasts</legend>
+        <legend className="fieldset-legend">Chains that a set of sprockets lasts</legend>
         <div className="grid gap-2 sm:grid-cols-3 lg:max-w-2xl">
           {setNames.map((n) => (
             <Line
@@ -349,7 +349,7 @@ function Prices({ view, draft, change, fault }: PartProps & { view: RulesView })
           ))}
         </div>
         {fault("chains_per_set") && (
-          <p className="mt-1 text-[13px] font-semibold text-error">{fault("chains_per_set")}</p>
+          <p className="mt-1 text-fine font-semibold text-error">{fault("chains_per_set")}</p>
         )}
       </fieldset>
     </Section>

@@ -2,6 +2,7 @@ import { Link } from "react-router";
 import type { RulesPreview, RulesView, School } from "../../api/client";
 import { previewQuestion } from "../../api/queries";
 import { Asked, useAnswer } from "../../ui/answer";
+import { Button } from "../../ui/controls";
 import { percent } from "../../ui/format";
 import { Tag } from "../../ui/Tag";
 import { bikeName, classWords, schoolWords, verdictWords } from "../../ui/words";
@@ -29,22 +30,20 @@ function SchoolCard({ lines, view, draft, choose }: Props & { lines: RulesView["
   const chosen = draft.wear_school === lines.school;
   const kept = view.rules.wear_school === lines.school;
   return (
-    <button
-      type="button"
+    <Button
       aria-pressed={chosen}
       onClick={() => choose(lines.school)}
-      className={`flex flex-col gap-1.5 rounded-field border-2 p-3 text-left disabled:cursor-default ${
-        chosen ? "border-base-content bg-base-200" : "border-base-300 bg-base-100 enabled:hover:bg-base-200"
-      }`}
+      kind="cell"
+      className={`card flex flex-col gap-1.5 border-2 p-3 text-left ${chosen ? "border-base-content bg-base-200" : "border-base-300 bg-base-100 enabled:hover:bg-base-200"}`}
     >
       <span className="flex items-baseline justify-between gap-2 text-base font-semibold">
         {words.name}
-        {kept && <span className="text-[13px] font-normal text-quiet">in force</span>}
+        {kept && <span className="text-fine font-normal text-quiet">in force</span>}
       </span>
-      <span className="grow text-[14px] leading-snug text-quiet">{words.why}</span>
-      <span className="grid grid-cols-[1fr_auto] gap-x-3 text-[14px]">
-        <span className="text-[13px] text-quiet">sprockets</span>
-        <span className="text-[13px] text-quiet">replace / both, %</span>
+      <span className="grow text-note leading-snug text-quiet">{words.why}</span>
+      <span className="grid grid-cols-[1fr_auto] gap-x-3 text-note">
+        <span className="text-fine text-quiet">sprockets</span>
+        <span className="text-fine text-quiet">replace / both, %</span>
         {lines.classes.map((c) => (
           <span key={c.class} className="contents">
             <span>{classWords[c.class].short}</span>
@@ -54,10 +53,10 @@ function SchoolCard({ lines, view, draft, choose }: Props & { lines: RulesView["
           </span>
         ))}
       </span>
-      <span className="min-h-[20px] text-[14px] font-semibold">
+      <span className="min-h-[20px] text-note font-semibold">
         {!kept && preview.answer && changesWords(preview.answer.total)}
       </span>
-    </button>
+    </Button>
   );
 }
 
@@ -78,7 +77,7 @@ function ChangedBy({ preview: p }: { preview: RulesPreview }) {
         {changesWords(p.total)} of {p.judged} when this is saved
       </h3>
       {p.refused > 0 && (
-        <p className="px-3 text-[14px]">
+        <p className="px-3 text-note">
           {p.refused === 1 ? "One bike carries" : `${p.refused} bikes carry`} cargo or children or{" "}
           {p.refused === 1 ? "has" : "have"} a mid motor: running out is refused there, because a chain that breaks
           throws the rider. They stay with Protect.
@@ -87,13 +86,16 @@ function ChangedBy({ preview: p }: { preview: RulesPreview }) {
       <ul className="mt-1 max-h-80 overflow-y-auto">
         {p.changed.map((c) => (
           <li key={c.tag}>
-            <Link to={`/bikes/${c.tag}`} className="row-link flex flex-wrap items-center gap-x-3 gap-y-0.5 px-3 py-1.5">
+            <Link
+              to={`/bikes/${c.tag}`}
+              className="min-h-(--target) border-t border-base-300 hover:bg-base-200 flex flex-wrap items-center gap-x-3 gap-y-0.5 px-3 py-1.5"
+            >
               <Tag tag={c.tag} size="small" />
               <span className="min-w-0 grow basis-48 truncate">
                 {c.customer.name}
                 <span className="text-quiet"> · {bikeName(c)}</span>
               </span>
-              <span className="text-[14px]">
+              <span className="text-note">
                 {verdictWords[c.from]} → <b>{verdictWords[c.to]}</b>{" "}
                 <span className="font-mono text-quiet">at {percent(c.limit_pct)} %</span>
               </span>
@@ -102,7 +104,7 @@ function ChangedBy({ preview: p }: { preview: RulesPreview }) {
         ))}
       </ul>
       {p.total > p.changed.length && (
-        <p className="px-3 pb-2 text-[14px] text-quiet">and {p.total - p.changed.length} more</p>
+        <p className="px-3 pb-2 text-note text-quiet">and {p.total - p.changed.length} more</p>
       )}
     </section>
   );

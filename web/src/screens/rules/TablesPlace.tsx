@@ -2,6 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { type ReactNode, useRef, useState } from "react";
 import { Link } from "react-router";
 import { api, ask, type PassportTaken, type TableName, type TableRead } from "../../api/client";
+import { Button, FileInput, PressButton, Table } from "../../ui/controls";
 import { Failure } from "../../ui/parts";
 import { inShopUnits } from "../../ui/units";
 import { useChange } from "../../ui/useChange";
@@ -21,13 +22,13 @@ export function TablesPlace() {
   return (
     <div className="flex flex-col gap-3 p-3 sm:p-4">
       <RulesHead />
-      <section className="panel flex flex-col gap-3 p-4" aria-label="Tables out">
+      <section className="card card-border bg-base-100 flex flex-col gap-3 p-4" aria-label="Tables out">
         <h2 className="text-lg">Tables out</h2>
         <p className="text-quiet">As CSV, with a header row, in UTF-8.</p>
         <ul className="flex flex-wrap gap-2">
           {(Object.keys(tables) as TableName[]).map((t) => (
             <li key={t}>
-              <a className="deed-plain" href={`/api/v1/tables/${t}`} download={`${t}.csv`}>
+              <a className="btn btn-outline" href={`/api/v1/tables/${t}`} download={`${t}.csv`}>
                 {tables[t][0]}
               </a>
             </li>
@@ -36,7 +37,7 @@ export function TablesPlace() {
       </section>
       <TableIn />
       <PassportIn />
-      <p className="panel p-4 text-quiet">
+      <p className="card card-border bg-base-100 p-4 text-quiet">
         The whole shop goes into one file with <code className="font-mono">pony backup FILE</code> and comes back into
         an empty database with <code className="font-mono">pony restore FILE</code>.
       </p>
@@ -69,27 +70,23 @@ function TableIn() {
   };
   const r = read.data;
   return (
-    <section className="panel flex flex-col gap-3 p-4" aria-label="A table in">
+    <section className="card card-border bg-base-100 flex flex-col gap-3 p-4" aria-label="A table in">
       <h2 className="text-lg">A table in</h2>
       <fieldset className="flex flex-wrap gap-1.5" aria-label="Which table">
         {(Object.keys(tables) as TableName[]).map((t) => (
-          <button
+          <PressButton
             key={t}
-            type="button"
-            aria-pressed={t === table}
+            on={t === table}
             onClick={() => {
               setTable(t);
               choose(null);
             }}
-            className={`min-h-(--target) rounded-field border px-3 ${
-              t === table ? "border-neutral bg-neutral text-neutral-content" : "border-base-300 hover:bg-base-200"
-            }`}
           >
             {tables[t][0]}
-          </button>
+          </PressButton>
         ))}
       </fieldset>
-      <p className="text-[14px] text-quiet">Columns: {tables[table][1]}</p>
+      <p className="text-note text-quiet">Columns: {tables[table][1]}</p>
       <FileButton words="Choose a CSV file" name="table" accept=".csv" choose={choose} />
       {read.isPending && <p role="status">Reading {file?.name}…</p>}
       {read.isError && <Failure error={read.error} />}
@@ -103,16 +100,16 @@ function TableIn() {
                 : `${r.total} rows are understood. Nothing is written yet.`}
           </p>
           {r.written === 0 && r.wrong === 0 && r.total > 0 && file && (
-            <button
-              type="button"
-              className="deed-main self-start"
+            <Button
+              kind="main"
+              className="self-start"
               disabled={read.isPending}
               onClick={() => read.mutate({ from: file, write: true })}
             >
               Write all {r.total} rows
-            </button>
+            </Button>
           )}
-          <p className="text-[14px] text-quiet">
+          <p className="text-note text-quiet">
             Read as {r.encoding} with {separators[r.separator] ?? r.separator} between cells: look whether names are
             spelled right.
             {r.rows.length < r.total && ` ${r.rows.length} of ${r.total} rows are shown.`}
@@ -131,7 +128,7 @@ function Preview({ read: r }: { read: TableRead }) {
   const rows = [...r.rows].sort((a, b) => Number(b.faults.length > 0) - Number(a.faults.length > 0)).slice(0, 200);
   return (
     <div className="max-h-[60vh] overflow-auto">
-      <table className="w-full text-left text-[14px]">
+      <Table className="text-note">
         <thead>
           <tr className="text-quiet">
             <th className="py-1 pr-3 font-normal">Line</th>
@@ -168,7 +165,7 @@ function Preview({ read: r }: { read: TableRead }) {
             </tr>
           ))}
         </tbody>
-      </table>
+      </Table>
     </div>
   );
 }
@@ -184,7 +181,7 @@ function PassportIn() {
     () => void client.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "session" }),
   );
   return (
-    <section className="panel flex flex-col gap-3 p-4" aria-label="A bike by its passport">
+    <section className="card card-border bg-base-100 flex flex-col gap-3 p-4" aria-label="A bike by its passport">
       <h2 className="text-lg">A bike by its passport</h2>
       <p className="text-quiet">
         From another shop that keeps such records. A bike that is here already gets what is new; the same passport taken
@@ -238,16 +235,14 @@ function FileButton(props: { words: ReactNode; name: string; accept: string; cho
   const input = useRef<HTMLInputElement>(null);
   return (
     <>
-      <button type="button" className="deed-plain self-start" onClick={() => input.current?.click()}>
+      <Button className="self-start" onClick={() => input.current?.click()}>
         {props.words}
-      </button>
-      <input
+      </Button>
+      <FileInput
         ref={input}
-        type="file"
         name={props.name}
         accept={props.accept}
         aria-label={`File: ${props.name}`}
-        className="hidden"
         onChange={(e) => {
           props.choose(e.target.files?.[0] ?? null);
           e.target.value = ""; // the same file may be chosen again

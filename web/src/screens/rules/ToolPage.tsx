@@ -1,9 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, type ReactNode, useState } from "react";
-import { Link, useNavigate, useParams } from "react-router";
+import { useNavigate, useParams } from "react-router";
 import { api, ask, type Instrument, type InstrumentFacts, type LedgerEntry, type ZeroReading } from "../../api/client";
 import { instrumentOptions, zeroQuestion } from "../../api/queries";
 import { useAnswer } from "../../ui/answer";
+import { ButtonLink } from "../../ui/ButtonLink";
+import { Button, Input, Key, Select } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
 import { EditDialog } from "../../ui/FormDialog";
 import { dayAndTime, percent, shortDay } from "../../ui/format";
@@ -38,7 +40,7 @@ function Shown({ tool, history }: { tool: Instrument; history: LedgerEntry[] }) 
   const [doing, setDoing] = useState<"nothing" | "changing" | "retiring">("nothing");
   return (
     <div className="grid grid-cols-[minmax(0,1fr)] gap-3 lg:grid-cols-[minmax(0,1fr)_minmax(0,1fr)]">
-      <section className="panel flex flex-col gap-3 p-4" aria-label="Tool">
+      <section className="card card-border bg-base-100 flex flex-col gap-3 p-4" aria-label="Tool">
         <div>
           <h1 className="text-xl break-words">{tool.name}</h1>
           <p className="text-quiet">
@@ -62,12 +64,8 @@ function Shown({ tool, history }: { tool: Instrument; history: LedgerEntry[] }) 
         )}
         {may && (
           <div className="flex flex-wrap gap-2 border-t border-base-300 pt-3">
-            <button type="button" className="deed-plain" onClick={() => setDoing("changing")}>
-              Change
-            </button>
-            <button type="button" className="deed-plain" onClick={() => setDoing("retiring")}>
-              {tool.retired ? "Put back on the bench" : "Retire"}
-            </button>
+            <Button onClick={() => setDoing("changing")}>Change</Button>
+            <Button onClick={() => setDoing("retiring")}>{tool.retired ? "Put back on the bench" : "Retire"}</Button>
           </div>
         )}
       </section>
@@ -134,13 +132,13 @@ function ZeroCheck({ tool }: { tool: Instrument }) {
             }
           >
             {(a) => (
-              <input
+              <Input
                 {...a}
                 name="zero"
                 autoComplete="off"
                 inputMode="decimal"
                 maxLength={40}
-                className={`${a.className} font-mono text-xl`}
+                className="font-mono text-xl"
                 value={text}
                 onChange={(e) => {
                   setText(e.target.value);
@@ -152,7 +150,7 @@ function ZeroCheck({ tool }: { tool: Instrument }) {
           {!gauge && (
             <Field label="Over links" fault={faultAt(error, "links")}>
               {(a) => (
-                <input
+                <Input
                   {...a}
                   name="links"
                   inputMode="numeric"
@@ -167,21 +165,22 @@ function ZeroCheck({ tool }: { tool: Instrument }) {
         </div>
       )}
       {send.isError && !fault && !faultAt(send.error, "links") && <Failure error={send.error} />}
-      <button
+      <Button
         type="submit"
-        className="deed-main self-start"
+        kind="main"
+        className="self-start"
         disabled={send.isPending || (tool.compares ? !out : text.trim() === "")}
       >
-        Note the zero check <kbd className="key">Enter</kbd>
-      </button>
+        Note the zero check <Key>Enter</Key>
+      </Button>
     </form>
   );
 }
 
 function History({ entries }: { entries: LedgerEntry[] }) {
   return (
-    <section className="panel self-start" aria-label="History">
-      <h2 className="label-small px-4 pt-3 pb-1">What happened to it</h2>
+    <section className="card card-border bg-base-100 self-start" aria-label="History">
+      <h2 className="text-fine font-semibold text-quiet px-4 pt-3 pb-1">What happened to it</h2>
       {entries.length === 0 && <p className="px-4 pb-3 text-quiet">Nothing yet: it was here when the shop began.</p>}
       <ul>
         {entries.map((e) => (
@@ -189,7 +188,7 @@ function History({ entries }: { entries: LedgerEntry[] }) {
             <time
               dateTime={e.happened_at}
               title={dayAndTime(e.happened_at)}
-              className="w-24 shrink-0 font-mono text-[13px] leading-6 text-quiet"
+              className="w-24 shrink-0 font-mono text-fine leading-6 text-quiet"
             >
               {shortDay(e.happened_at)}
             </time>
@@ -246,17 +245,16 @@ function RetireTool({ tool, close }: { tool: Instrument; close: () => void }) {
       </p>
       {send.isError && <Failure error={send.error} />}
       <div className="flex flex-wrap gap-3">
-        <button
-          type="button"
-          className="deed-main"
+        <Button
+          kind="main"
           disabled={send.isPending}
           onClick={() => send.mutate(write(undefined), { onSuccess: close })}
         >
           {tool.retired ? "Put back" : "Retire it"}
-        </button>
-        <button type="button" className="deed-quiet" onClick={close}>
+        </Button>
+        <Button kind="quiet" onClick={close}>
           Leave it
-        </button>
+        </Button>
       </div>
     </Dialog>
   );
@@ -308,7 +306,7 @@ export function AddTool() {
     <div className="flex flex-col gap-3 p-3 sm:p-4">
       <RulesHead />
       <form
-        className="panel flex max-w-2xl flex-col gap-4 p-4"
+        className="card card-border bg-base-100 flex max-w-2xl flex-col gap-4 p-4"
         noValidate
         onSubmit={(e: FormEvent) => {
           e.preventDefault();
@@ -323,13 +321,13 @@ export function AddTool() {
         <h1 className="text-xl">Add a tool</h1>
         <Field label="What it is">
           {(a) => (
-            <select {...a} name="kind" value={kind} onChange={(e) => setKind(e.target.value as Instrument["kind"])}>
+            <Select {...a} name="kind" value={kind} onChange={(e) => setKind(e.target.value as Instrument["kind"])}>
               {Object.entries(kindLong).map(([k, words]) => (
                 <option key={k} value={k}>
                   {words}
                 </option>
               ))}
-            </select>
+            </Select>
           )}
         </Field>
         <ToolFields kind={kind} typed={facts} set={setFacts} error={send.error} marksFault={marksFault} />
@@ -337,12 +335,12 @@ export function AddTool() {
           <Failure error={send.error} />
         )}
         <div className="flex flex-wrap gap-3">
-          <button type="submit" className="deed-main" disabled={send.isPending}>
-            Add the tool <kbd className="key">Enter</kbd>
-          </button>
-          <Link to="/settings/tools" className="deed-quiet">
+          <Button type="submit" kind="main" disabled={send.isPending}>
+            Add the tool <Key>Enter</Key>
+          </Button>
+          <ButtonLink to="/settings/tools" kind="quiet">
             Leave it
-          </Link>
+          </ButtonLink>
         </div>
       </form>
     </div>
@@ -386,7 +384,7 @@ function ToolFields(props: {
         fault={faultAt(props.error, "facts.name")}
       >
         {(a) => (
-          <input
+          <Input
             {...a}
             name="name"
             maxLength={60}
@@ -398,7 +396,7 @@ function ToolFields(props: {
       {kind === "gauge-dropin" && (
         <Field label="Its marks" unit="%" fault={props.marksFault ?? faultAt(props.error, "facts.marks_pct")}>
           {(a) => (
-            <input
+            <Input
               {...a}
               name="marks"
               maxLength={80}
@@ -421,7 +419,7 @@ function ToolFields(props: {
         />
       ) : (
         kind === "caliper-inside" && (
-          <p className="text-[14px] text-quiet">Inside jaws push the rollers apart and count their wear in.</p>
+          <p className="text-note text-quiet">Inside jaws push the rollers apart and count their wear in.</p>
         )
       )}
     </>

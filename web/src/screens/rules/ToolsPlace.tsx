@@ -2,6 +2,8 @@ import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate } from "react-router";
 import type { Instrument } from "../../api/client";
 import { instrumentsOptions, retiredOptions } from "../../api/queries";
+import { ButtonLink } from "../../ui/ButtonLink";
+import { Key } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
 import { percent, shortDay } from "../../ui/format";
 import { useCommands, useSession } from "../../ui/frame";
@@ -26,12 +28,12 @@ export function ToolsPlace() {
           What a tool reads on a new chain is taken off its readings. Check it twice a year, and after a fall.
         </p>
         {may && (
-          <Link to="/settings/tools/new" className="deed-main max-sm:w-full">
-            Add a tool <kbd className="key">N</kbd>
-          </Link>
+          <ButtonLink to="/settings/tools/new" kind="main" className="max-sm:w-full">
+            Add a tool <Key>N</Key>
+          </ButtonLink>
         )}
       </div>
-      <section className="panel" aria-label="Tools in use">
+      <section className="card card-border bg-base-100" aria-label="Tools in use">
         <Fetched query={tools} what="the tools">
           {(list) =>
             list.length === 0 ? (
@@ -49,8 +51,8 @@ export function ToolsPlace() {
         </Fetched>
       </section>
       {(retired.data?.length ?? 0) > 0 && (
-        <section className="panel" aria-label="Retired tools">
-          <h2 className="label-small px-4 pt-3 pb-1">Retired: what they read stays on record</h2>
+        <section className="card card-border bg-base-100" aria-label="Retired tools">
+          <h2 className="text-fine font-semibold text-quiet px-4 pt-3 pb-1">Retired: what they read stays on record</h2>
           <ul>
             {retired.data?.map((t) => (
               <ToolRow key={t.id} tool={t} />
@@ -67,18 +69,18 @@ function ToolRow({ tool: t }: { tool: Instrument }) {
     <li>
       <Link
         to={`/settings/tools/${t.id}`}
-        className="row-link grid grid-cols-[auto_minmax(0,1fr)] items-center gap-x-3 px-4 py-2 sm:grid-cols-[auto_minmax(0,1fr)_minmax(0,1.2fr)]"
+        className="min-h-(--target) border-t border-base-300 hover:bg-base-200 grid grid-cols-[auto_minmax(0,1fr)] items-center gap-x-3 px-4 py-2 sm:grid-cols-[auto_minmax(0,1fr)_minmax(0,1.2fr)]"
       >
         {t.retired ? <span className="w-[42px]" /> : <Plate state={t.zero_check_due ? "soon" : "fresh"} size={24} />}
         <span className="min-w-0">
           <span className="block font-semibold break-words">{t.name}</span>
-          <span className="block text-[14px] text-quiet">
+          <span className="block text-note text-quiet">
             {kindLong[t.kind]}
             {t.marks_pct?.length ? `: ${t.marks_pct.join(" · ")} %` : ""}
             {t.spreads && ", spreads the rollers"}
           </span>
         </span>
-        <span className="text-[14px] max-sm:col-start-2">
+        <span className="text-note max-sm:col-start-2">
           <ZeroState tool={t} />
         </span>
       </Link>

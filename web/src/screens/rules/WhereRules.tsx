@@ -1,4 +1,5 @@
 import { useId } from "react";
+import { Input, Select } from "../../ui/controls";
 import { momentsOf } from "../../ui/days";
 import { clock, digits } from "../../ui/format";
 import { money } from "../../ui/money";
@@ -76,7 +77,7 @@ export function WhereRules({ draft, set, fault }: Props) {
         >
           {(a) => (
             <>
-              <input
+              <Input
                 {...a}
                 name="time_zone"
                 list={list}
@@ -95,13 +96,13 @@ export function WhereRules({ draft, set, fault }: Props) {
         </Field>
         <Field label="Numbers, dates and money as in" fault={fault("locale")} hint={sample}>
           {(a) => (
-            <select {...a} name="locale" value={draft.locale} onChange={(e) => set({ locale: e.target.value })}>
+            <Select {...a} name="locale" value={draft.locale} onChange={(e) => set({ locale: e.target.value })}>
               {[...new Set([...locales, draft.locale])].map((l) => (
                 <option key={l} value={l}>
                   {localeWords(l)}
                 </option>
               ))}
-            </select>
+            </Select>
           )}
         </Field>
       </div>
@@ -152,7 +153,7 @@ export function WhereRules({ draft, set, fault }: Props) {
           choose={(mass_unit) => set({ mass_unit })}
         />
       </div>
-      <p className="text-[13px] text-quiet">
+      <p className="text-fine text-quiet">
         What was recorded stays as it is. Whatever a shop chooses, the other unit can be typed too: 17 in, 430 mm.
       </p>
     </Section>

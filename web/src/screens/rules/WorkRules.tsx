@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { RulesView } from "../../api/client";
+import { Button } from "../../ui/controls";
 import { Tick } from "../../ui/parts";
 import { amount, range } from "../../ui/units";
 import { routeWords } from "../bikes/cleaning";
@@ -122,14 +123,14 @@ export function WorkRules({ view, draft, set, fault }: Props) {
             Freehub bodies stay dry
           </Tick>
         </div>
-        <button
-          type="button"
+        <Button
           aria-expanded={minutes}
-          className="deed-quiet -ml-4 self-start text-[14px]"
+          kind="quiet"
+          className="-ml-4 self-start text-note"
           onClick={() => setMinutes(!minutes)}
         >
           {minutes ? "Hide the minutes of each step" : "Minutes of each step"}
-        </button>
+        </Button>
         <Learned minutes={w.minutes} set={(minutes) => change({ minutes })} />
         {minutes && (
           <div className="grid grid-cols-2 gap-3 sm:grid-cols-3 lg:grid-cols-5">
@@ -216,7 +217,7 @@ function ByRoute(props: {
 }) {
   return (
     <fieldset className="min-w-0">
-      <legend className="label-small mb-1">{props.label}</legend>
+      <legend className="fieldset-legend">{props.label}</legend>
       <div className="grid grid-cols-2 gap-3 sm:grid-cols-3 lg:grid-cols-6">
         {routeNames.map((r) => (
           <Line

@@ -1,4 +1,5 @@
 import type { ReactNode } from "react";
+import { Input, PressButton } from "../../ui/controls";
 import { Field } from "../../ui/parts";
 
 // What the forms of the rules are made of.
@@ -12,23 +13,18 @@ export function SchoolChoice<T extends string>(props: {
 }) {
   return (
     <fieldset className="min-w-0">
-      <legend className="label-small mb-1">{props.label}</legend>
+      <legend className="fieldset-legend">{props.label}</legend>
       <div className="grid gap-1.5 sm:grid-cols-2 lg:grid-cols-3">
         {(Object.entries(props.options) as [T, [string, string]][]).map(([value, [name, why]]) => (
-          <button
+          <PressButton
             key={value}
-            type="button"
-            aria-pressed={value === props.value}
+            on={value === props.value}
             onClick={() => props.choose(value)}
-            className={`min-h-(--target) rounded-field border px-3 py-1.5 text-left leading-snug ${
-              value === props.value
-                ? "border-neutral bg-neutral text-neutral-content"
-                : "border-base-300 bg-base-100 enabled:hover:bg-base-200"
-            }`}
+            className="flex-col items-start gap-0 text-left leading-snug font-normal"
           >
             <span className="block font-semibold">{name}</span>
-            {why && <span className="block text-[13px] opacity-80">{why}</span>}
-          </button>
+            {why && <span className="block text-fine opacity-80">{why}</span>}
+          </PressButton>
         ))}
       </div>
     </fieldset>
@@ -37,7 +33,7 @@ export function SchoolChoice<T extends string>(props: {
 
 export function Section({ title, children }: { title: string; children: ReactNode }) {
   return (
-    <section className="panel flex flex-col gap-3 p-4" aria-label={title}>
+    <section className="card card-border bg-base-100 flex flex-col gap-3 p-4" aria-label={title}>
       <h2 className="text-lg">{title}</h2>
       {children}
     </section>
@@ -56,7 +52,7 @@ export function Line(props: {
   return (
     <Field label={props.label} hint={props.hint} fault={props.fault} unit={props.unit}>
       {(a) => (
-        <input
+        <Input
           {...a}
           inputMode={props.numeric === false ? "text" : "decimal"}
           maxLength={300}

@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useEffect, useState } from "react";
 import { api, ask, type Person, Problem } from "../../api/client";
 import { peopleOptions, sessionOptions } from "../../api/queries";
+import { Button, Input, Key } from "../../ui/controls";
 import { deviceName } from "../../ui/device";
 import { Icon, PonyHead } from "../../ui/icons";
 import { Failure, Waiting } from "../../ui/parts";
@@ -19,7 +20,7 @@ export function SignIn() {
         <h1 className="flex items-center gap-3 text-2xl">
           <PonyHead size={40} /> Earnest Pony
         </h1>
-        <div className="panel flex flex-col gap-3 p-5 text-base-content">
+        <div className="card card-border bg-base-100 flex flex-col gap-3 p-5 text-base-content">
           <h2 className="text-lg">Who is at the bench?</h2>
           <PeopleAndPin />
         </div>
@@ -46,14 +47,13 @@ export function PeopleAndPin({ without, done }: { without?: string; done?: () =>
     <ul className="grid grid-cols-1 gap-2 min-[420px]:grid-cols-2">
       {names.map((p) => (
         <li key={p.id}>
-          <button
-            type="button"
+          <Button
             onClick={() => setPerson(p)}
-            className="flex min-h-[calc(var(--target)+12px)] w-full flex-col items-start justify-center rounded-field border border-base-300 px-3 text-left hover:bg-base-200"
+            className="w-full min-h-14 flex-col items-start justify-center gap-0 border-base-300 px-3 text-left font-normal"
           >
             <span className="font-semibold">{p.name}</span>
-            <span className="text-[13px] text-quiet">{roleWords[p.role]}</span>
-          </button>
+            <span className="text-fine text-quiet">{roleWords[p.role]}</span>
+          </Button>
         </li>
       ))}
     </ul>
@@ -99,22 +99,17 @@ function Pin({ person, back, done }: { person: Person; back: () => void; done: (
   const type = (digit: string) => setPin((p) => (p.length < 8 ? p + digit : p));
   return (
     <form onSubmit={submit} className="flex flex-col gap-3">
-      <button
-        type="button"
-        onClick={back}
-        className="flex min-h-(--target) items-center gap-1 self-start font-semibold"
-      >
+      <Button onClick={back} kind="quiet" className="gap-1 self-start px-0">
         <Icon name="back" size={20} /> {person.name}
-      </button>
-      <input
-        // biome-ignore lint/a11y/noAutofocus: the name was tapped to type this
+      </Button>
+      <Input
         autoFocus
         type="password"
         inputMode={password ? "text" : "numeric"}
         autoComplete="off"
         aria-label={password ? "Password" : "PIN"}
         placeholder={password ? "Password" : "PIN"}
-        className="entry text-center font-mono text-3xl tracking-[0.3em]"
+        className="text-center font-mono text-3xl tracking-[0.3em]"
         value={pin}
         maxLength={200}
         onChange={(e) => setPin(password ? e.target.value : e.target.value.replace(/\D/g, "").slice(0, 8))}
@@ -140,22 +135,17 @@ function Pin({ person, back, done }: { person: Person; back: () => void; done: (
           </PadKey>
         </div>
       )}
-      <button type="submit" className="deed-main" disabled={!pin || wait > 0 || signIn.isPending}>
-        Sign in <kbd className="key">Enter</kbd>
-      </button>
+      <Button type="submit" kind="main" disabled={!pin || wait > 0 || signIn.isPending}>
+        Sign in <Key>Enter</Key>
+      </Button>
     </form>
   );
 }
 
 function PadKey({ press, label, children }: { press: () => void; label?: string; children: React.ReactNode }) {
   return (
-    <button
-      type="button"
-      onClick={press}
-      aria-label={label}
-      className="flex min-h-(--target) items-center justify-center rounded-field border border-base-300 font-mono text-xl font-semibold hover:bg-base-200"
-    >
+    <Button onClick={press} aria-label={label} className="border-base-300 font-mono text-xl">
       {children}
-    </button>
+    </Button>
   );
 }

@@ -1,6 +1,7 @@
-import { Link } from "react-router";
 import type { SizerAnswer } from "../../api/client";
 import { CutDrawing, GearDrawing } from "../../draw/GearDrawing";
+import { ButtonLink } from "../../ui/ButtonLink";
+import { Table } from "../../ui/controls";
 import { digits, percent } from "../../ui/format";
 import { Empty } from "../../ui/parts";
 import { amount, fine, range } from "../../ui/units";
@@ -43,10 +44,10 @@ export function Middle({ a, draw, tried, attempt, geared, draft }: MiddleProps) 
   return (
     <>
       <div className="flex flex-wrap items-baseline justify-between gap-x-4">
-        <p className="label-small">
+        <p className="text-fine font-semibold text-quiet">
           {a.drawn} links, to scale{tried !== null && tried !== a.length.keep_links ? ", tried" : ""}
         </p>
-        <p className={`font-mono text-[14px] ${here?.state === "ok" ? "text-quiet" : "font-semibold text-error"}`}>
+        <p className={`font-mono text-note ${here?.state === "ok" ? "text-quiet" : "font-semibold text-error"}`}>
           {path.ring} × {path.sprocket} · {say}
         </p>
       </div>
@@ -73,7 +74,7 @@ function OneGear({ a, draft }: { a: SizerAnswer; draft: Draft }) {
               {o.links === a.slots?.recommended_links && (
                 <span className="text-quiet"> · most room behind the axle</span>
               )}
-              <p className="text-[14px]">
+              <p className="text-note">
                 Axle at <span className="font-mono">{fine(o.chainstay_mm, 1)}</span>; worn to{" "}
                 {percent(a.limit_pct ?? 0)} % it goes back by <span className="font-mono">{fine(o.growth_mm, 1)}</span>
                 {o.reaches_limit ? ", which the slots allow." : ": the slots end before that."}
@@ -81,7 +82,7 @@ function OneGear({ a, draft }: { a: SizerAnswer; draft: Draft }) {
             </li>
           ))}
         </ul>
-        <p className="text-[14px] text-quiet">
+        <p className="text-note text-quiet">
           Tension: {range("length", 8, 12)} up and down at mid-run, at the tightest point of the turn.
         </p>
       </>
@@ -105,8 +106,8 @@ function OneGear({ a, draft }: { a: SizerAnswer; draft: Draft }) {
       {pairs.length === 0 && <p className="font-semibold">No ring and sprocket within three teeth of these fit so.</p>}
       {pairs.length > 0 && (
         <div className="overflow-x-auto">
-          <table className="w-full font-mono text-[14px]">
-            <thead className="text-left font-sans text-[13px] text-quiet">
+          <Table className="font-mono text-note">
+            <thead className="text-left font-sans text-fine text-quiet">
               <tr>
                 <th className="pr-3 font-semibold">Ring × sprocket</th>
                 <th className="pr-3 font-semibold">Links</th>
@@ -131,10 +132,10 @@ function OneGear({ a, draft }: { a: SizerAnswer; draft: Draft }) {
                 </tr>
               ))}
             </tbody>
-          </table>
+          </Table>
         </div>
       )}
-      <p className="border-l-4 border-rust pl-3 text-[14px]">
+      <p className="border-l-4 border-rust pl-3 text-note">
         On a fixed gear a chain that comes off throws the rider: past its bound it is not ridden.
         {draft.coaster && " With a coaster brake it takes the brake with it."}
       </p>
@@ -157,7 +158,7 @@ export function Answer({ a, draft }: { a: SizerAnswer | undefined; draft: Draft 
       <p className="text-lg">
         {a && a.missing.length > 0 ? `Say ${a.missing.map((m) => missingWords[m]).join(", ")}.` : "No length yet."}
         {a && a.faults.length > 0 && (
-          <span className="block text-[14px] text-error">Something typed is not right: see its field.</span>
+          <span className="block text-note text-error">Something typed is not right: see its field.</span>
         )}
       </p>
     );
@@ -166,7 +167,7 @@ export function Answer({ a, draft }: { a: SizerAnswer | undefined; draft: Draft 
   return (
     <>
       <div>
-        <h1 className="text-[42px] leading-tight font-bold" data-testid="keep">
+        <h1 className="text-reading leading-tight font-bold" data-testid="keep">
           Keep {l.keep_links}
         </h1>
         {l.remove_links !== null && l.short_by_links === 0 && (
@@ -183,7 +184,7 @@ export function Answer({ a, draft }: { a: SizerAnswer | undefined; draft: Draft 
       {a.cut && l.short_by_links === 0 && (
         <div>
           <CutDrawing after={a.cut.links} lastInner={a.cut.last_inner} />
-          <p className="text-[14px] text-quiet">
+          <p className="text-note text-quiet">
             Begin at an inner link, count {a.cut.links} and press out the pin after them.{" "}
             {a.cut.last_inner
               ? "Both ends are inner links then, as a joining link wants them."
@@ -192,31 +193,31 @@ export function Answer({ a, draft }: { a: SizerAnswer | undefined; draft: Draft 
         </div>
       )}
       {l.warnings.map((w) => (
-        <p key={w.code} className="border-l-4 border-error pl-3 text-[14px] font-semibold">
+        <p key={w.code} className="border-l-4 border-error pl-3 text-note font-semibold">
           {lengthWarnings[w.code]}
           {w.code === "tight-big-to-big" && a.two_more && ` Two links more, ${l.keep_links + 2}, free it.`}
         </p>
       ))}
       {a.overlap === 4 && l.method === "wrap" && Number(draft.growth_mm.replace(",", ".")) > 0 && (
-        <p className="border-l-4 border-warning pl-3 text-[14px]">
+        <p className="border-l-4 border-warning pl-3 text-note">
           With rear suspension measured at its longest, makers often want an overlap of 2: {l.keep_links - 2}. Type it
           under Overlap to see.
         </p>
       )}
       {a.fewer && (
         <section>
-          <h2 className="label-small">Why not fewer</h2>
-          <p className="text-[14px]">{whyNotFewer(a)}</p>
+          <h2 className="text-fine font-semibold text-quiet">Why not fewer</h2>
+          <p className="text-note">{whyNotFewer(a)}</p>
         </section>
       )}
       {a.drawn === l.keep_links && slack.length > 0 && (
-        <p className="border-l-4 border-warning pl-3 text-[14px]">
+        <p className="border-l-4 border-warning pl-3 text-note">
           By the drawing it hangs slack in {slack.map((g) => `${g.ring} × ${g.sprocket}`).join(", ")}: keep off them, or
           see by hand whether two links fewer still reach largest to largest.
         </p>
       )}
       <section>
-        <h2 className="label-small mb-0.5">Every method</h2>
+        <h2 className="text-fine font-semibold text-quiet mb-0.5">Every method</h2>
         <ul>
           {l.methods.map((m) => (
             <li key={m.method} className="border-t border-base-300 py-1">
@@ -236,29 +237,29 @@ export function Answer({ a, draft }: { a: SizerAnswer | undefined; draft: Draft 
                   )}
                 </span>
               </span>
-              <span className="block text-[13px] leading-snug text-quiet">{methodWhy[m.method]}</span>
+              <span className="block text-fine leading-snug text-quiet">{methodWhy[m.method]}</span>
             </li>
           ))}
-          <li className="flex justify-between gap-3 border-t border-base-300 py-1 text-[14px]">
+          <li className="flex justify-between gap-3 border-t border-base-300 py-1 text-note">
             <span>Big-to-big wrap, before overlap</span>
             <span className="font-mono">{digits(l.geometry_links, 1)}</span>
           </li>
           {l.capacity_needed > 0 && (
-            <li className="flex justify-between gap-3 border-t border-base-300 py-1 text-[14px]">
+            <li className="flex justify-between gap-3 border-t border-base-300 py-1 text-note">
               <span>Capacity the cage needs</span>
               <span className="font-mono">{l.capacity_needed} teeth</span>
             </li>
           )}
         </ul>
       </section>
-      <p className="text-[13px] text-quiet">
+      <p className="text-fine text-quiet">
         The maker's figure, where there is one, comes first. The drawing is an estimate, good to a pair of links: hold
         the chain round by hand before cutting.
       </p>
       {draft.tag && (
-        <Link to={`/bikes/${draft.tag}/replace`} className="deed-main">
+        <ButtonLink to={`/bikes/${draft.tag}/replace`} kind="main">
           Fit this chain
-        </Link>
+        </ButtonLink>
       )}
     </>
   );

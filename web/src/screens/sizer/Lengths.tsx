@@ -1,5 +1,6 @@
 import type { GearPath, GearState, SizerAnswer } from "../../api/client";
 import { lengthsAround } from "../../draw/gear";
+import { Button, Range } from "../../ui/controls";
 
 /** Every gear in a small map: which fit, which are tight, which hang slack. A press draws it. */
 export function GearMap(props: {
@@ -12,34 +13,30 @@ export function GearMap(props: {
     <fieldset className="flex min-w-0 flex-col gap-1" aria-label="Gears">
       {rings.map((ring) => (
         <div key={ring} className="flex items-center gap-1">
-          {rings.length > 1 && <span className="w-8 shrink-0 font-mono text-[14px] text-quiet">{ring}</span>}
+          {rings.length > 1 && <span className="w-8 shrink-0 font-mono text-note text-quiet">{ring}</span>}
           <div className="grid min-w-0 grow grid-cols-[repeat(auto-fill,minmax(44px,1fr))] gap-0.5">
             {props.gears
               .filter((g) => g.ring === ring)
               .map((g) => {
                 const on = g.ring === props.at.ring && g.sprocket === props.at.sprocket;
                 return (
-                  <button
+                  <Button
                     key={g.sprocket}
-                    type="button"
                     aria-pressed={on}
                     aria-label={`${g.ring} × ${g.sprocket}, ${stateWords[g.state]}`}
                     onClick={() => props.draw({ ring: g.ring, sprocket: g.sprocket })}
-                    className={`flex min-h-(--target) min-w-0 flex-col items-center justify-center rounded-field border font-mono leading-tight ${
-                      on
-                        ? "border-2 border-base-content bg-accent text-accent-content"
-                        : "border-base-300 hover:bg-base-200"
-                    }`}
+                    kind="cell"
+                    className={`flex min-h-(--target) min-w-0 flex-col items-center justify-center rounded-field border font-mono leading-tight ${on ? "border-2 border-base-content bg-accent text-accent-content" : "border-base-300 hover:bg-base-200"}`}
                   >
-                    <span className="text-[15px] font-semibold">{g.sprocket}</span>
+                    <span className="text-base font-semibold">{g.sprocket}</span>
                     {g.state !== "ok" && (
                       <span
-                        className={`text-[11px] font-semibold ${on ? "" : g.state === "tight" ? "text-error" : "text-due-ink"}`}
+                        className={`text-mark font-semibold ${on ? "" : g.state === "tight" ? "text-error" : "text-due-ink"}`}
                       >
                         {g.state}
                       </span>
                     )}
-                  </button>
+                  </Button>
                 );
               })}
           </div>
@@ -77,15 +74,11 @@ export function LengthBar({ a, attempt }: { a: SizerAnswer; attempt: (n: number 
   return (
     <div className="flex flex-col gap-1">
       <div className="flex flex-wrap items-baseline justify-between gap-x-3">
-        <p className="label-small">How many links would work</p>
+        <p className="text-fine font-semibold text-quiet">How many links would work</p>
         {drawn !== l.keep_links && (
-          <button
-            type="button"
-            className="min-h-(--target) text-[14px] underline underline-offset-4"
-            onClick={() => attempt(null)}
-          >
+          <Button kind="quiet" className="px-1 text-note" onClick={() => attempt(null)}>
             Back to {l.keep_links}
-          </button>
+          </Button>
         )}
       </div>
       <div className="relative mx-3 h-[52px]">
@@ -99,7 +92,7 @@ export function LengthBar({ a, attempt }: { a: SizerAnswer; attempt: (n: number 
         {bar.even.map((n) => (
           <span key={n} className="absolute top-0 -translate-x-1/2 text-center" style={{ left: at(n) }}>
             <span
-              className={`block font-mono leading-5 ${n === l.keep_links ? "text-[18px] font-bold text-primary" : "text-[13px] text-quiet"}`}
+              className={`block font-mono leading-5 ${n === l.keep_links ? "text-lg font-bold text-primary" : "text-fine text-quiet"}`}
             >
               {n === l.keep_links || (n - bar.from) % step === 0 ? n : ""}
             </span>
@@ -112,17 +105,16 @@ export function LengthBar({ a, attempt }: { a: SizerAnswer; attempt: (n: number 
           </span>
         ))}
       </div>
-      <input
-        type="range"
+      <Range
         aria-label="Links that are drawn"
-        className="mx-1 h-11 accent-primary"
+        className="mx-1 h-11"
         min={bar.from}
         max={bar.to}
         step={2}
         value={drawn}
         onChange={(e) => attempt(Number(e.target.value))}
       />
-      <ul className="flex flex-wrap gap-x-4 text-[13px] text-quiet" aria-label="What the methods say">
+      <ul className="flex flex-wrap gap-x-4 text-fine text-quiet" aria-label="What the methods say">
         {[...new Set(l.methods.map((m) => m.links))]
           .sort((x, y) => x - y)
           .map((n) => (
@@ -135,12 +127,12 @@ export function LengthBar({ a, attempt }: { a: SizerAnswer; attempt: (n: number 
             </li>
           ))}
       </ul>
-      <div className="flex justify-between gap-3 text-[13px] font-semibold">
+      <div className="flex justify-between gap-3 text-fine font-semibold">
         <span className="text-error">too tight: tears the derailleur off</span>
         <span className="text-right text-due-ink">slack in smallest to smallest</span>
       </div>
       {w.empty && (
-        <p className="text-[14px] font-semibold text-error">
+        <p className="text-note font-semibold text-error">
           No length works in all gears: the cage is too small for them. Largest to largest must go; keep off the slack
           ones.
         </p>

@@ -3,6 +3,8 @@ import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { bikeOptions, sizerQuestion } from "../../api/queries";
 import { Asked, useAnswer } from "../../ui/answer";
+import { ButtonLink } from "../../ui/ButtonLink";
+import { Button } from "../../ui/controls";
 import { Find } from "../../ui/Find";
 import { useCommands } from "../../ui/frame";
 import { useKept } from "../../ui/kept";
@@ -22,11 +24,11 @@ export function SizerPlace() {
   if (tag !== null && bike.isError)
     return (
       <div className="p-4">
-        <div className="panel flex flex-col gap-3 p-4">
+        <div className="card card-border bg-base-100 flex flex-col gap-3 p-4">
           <Failure error={bike.error} again={() => bike.refetch()} />
-          <Link to="/chain-length" className="deed-plain self-start">
+          <ButtonLink to="/chain-length" className="self-start">
             Size without a bike
-          </Link>
+          </ButtonLink>
         </div>
       </div>
     );
@@ -65,7 +67,7 @@ function Sizer({ start, was }: { start: Draft | null; was: Lengths }) {
 
   return (
     <div className="grid grid-cols-[minmax(0,1fr)] gap-3 p-3 min-[700px]:grid-cols-[240px_minmax(0,1fr)] min-[1100px]:grid-cols-[240px_minmax(0,1fr)_330px]">
-      <section className="panel flex flex-col gap-2 self-start p-3" aria-label="This drivetrain">
+      <section className="card card-border bg-base-100 flex flex-col gap-2 self-start p-3" aria-label="This drivetrain">
         <div className="flex items-center justify-between gap-2">
           {draft.tag ? (
             <Link
@@ -78,19 +80,15 @@ function Sizer({ start, was }: { start: Draft | null; was: Lengths }) {
           ) : (
             <span className="text-quiet">Typed, no bike</span>
           )}
-          <button
-            type="button"
-            className="min-h-(--target) px-1 text-[14px] underline underline-offset-4"
-            onClick={() => setChoosing(true)}
-          >
+          <Button kind="quiet" className="px-1 text-note" onClick={() => setChoosing(true)}>
             {draft.tag ? "Other bike" : "From a bike"}
-          </button>
+          </Button>
         </div>
         <Typed draft={draft} set={set} fault={fault} geared={geared} />
         <SaveBack draft={draft} />
-        <button
-          type="button"
-          className="deed-quiet -ml-4 self-start text-[14px]"
+        <Button
+          kind="quiet"
+          className="-ml-4 self-start text-note"
           onClick={() => {
             setDraft(emptyDraft);
             setTried(null);
@@ -99,10 +97,10 @@ function Sizer({ start, was }: { start: Draft | null; was: Lengths }) {
           }}
         >
           Clear the sizer
-        </button>
+        </Button>
       </section>
       <section
-        className="panel flex min-w-0 flex-col gap-3 p-4 max-[1099px]:order-last min-[700px]:max-[1099px]:col-span-2"
+        className="card card-border bg-base-100 flex min-w-0 flex-col gap-3 p-4 max-[1099px]:order-last min-[700px]:max-[1099px]:col-span-2"
         aria-label="The gear"
       >
         <Asked of={answer} className="flex min-w-0 flex-col gap-3">
@@ -119,7 +117,11 @@ function Sizer({ start, was }: { start: Draft | null; was: Lengths }) {
           )}
         </Asked>
       </section>
-      <section className="panel flex min-w-0 flex-col gap-3 self-start p-4" aria-label="The length" aria-live="polite">
+      <section
+        className="card card-border bg-base-100 flex min-w-0 flex-col gap-3 self-start p-4"
+        aria-label="The length"
+        aria-live="polite"
+      >
         {!answer.error && (
           <Asked of={answer} className="flex min-w-0 flex-col gap-3">
             {(a) => <Answer a={a} draft={draft} />}

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, ask, type Bike, type BikeFacts } from "../../api/client";
 import { bikeOptions } from "../../api/queries";
+import { Button, Checkbox, Input, PressButton, Select } from "../../ui/controls";
 import { Failure, Field } from "../../ui/parts";
 import { useWrite, write } from "../../ui/sending";
 import { figure, signOf, understood } from "../../ui/units";
@@ -24,13 +25,13 @@ export function Typed({ draft, set, fault, geared }: TypedProps) {
       fault={fault(name)}
     >
       {(f) => (
-        <input
+        <Input
           {...f}
           name={name}
           inputMode={more.unit ? "decimal" : "text"}
           maxLength={60}
           placeholder={more.place}
-          className={`${f.className} font-mono`}
+          className="font-mono"
           value={draft[name]}
           onChange={(e) => set({ [name]: e.target.value })}
         />
@@ -41,14 +42,14 @@ export function Typed({ draft, set, fault, geared }: TypedProps) {
     <>
       <Field label="Gears" fault={fault("kind")}>
         {(f) => (
-          <select {...f} name="kind" value={draft.kind} onChange={(e) => set({ kind: e.target.value })}>
+          <Select {...f} name="kind" value={draft.kind} onChange={(e) => set({ kind: e.target.value })}>
             <option value="">choose</option>
             {Object.entries(drivetrainWords).map(([v, w]) => (
               <option key={v} value={v}>
                 {w}
               </option>
             ))}
-          </select>
+          </Select>
         )}
       </Field>
       {line("rings", "Rings", { place: "34, 50" })}
@@ -71,25 +72,20 @@ export function Typed({ draft, set, fault, geared }: TypedProps) {
             ["middle", figure("length", 75, 3)],
             ["long", figure("length", 93, 3)],
           ].map(([name = "", long = ""]) => (
-            <button
+            <PressButton
               key={long}
-              type="button"
-              aria-pressed={draft.cage_mm === long}
+              on={draft.cage_mm === long}
               onClick={() => set({ cage_mm: long })}
-              className={`min-h-(--target) grow rounded-field border px-1 text-[13px] leading-tight ${
-                draft.cage_mm === long
-                  ? "border-neutral bg-neutral text-neutral-content"
-                  : "border-base-300 hover:bg-base-200"
-              }`}
+              className="grow px-1 text-fine leading-tight"
             >
               {name} {long}
-            </button>
+            </PressButton>
           ))}
         </div>
       )}
       <Field label="Joined with" fault={fault("joint")}>
         {(f) => (
-          <select
+          <Select
             {...f}
             name="joint"
             value={draft.joint}
@@ -100,7 +96,7 @@ export function Typed({ draft, set, fault, geared }: TypedProps) {
                 {w}
               </option>
             ))}
-          </select>
+          </Select>
         )}
       </Field>
       {draft.joint !== "joining-link" && (
@@ -117,15 +113,15 @@ export function Typed({ draft, set, fault, geared }: TypedProps) {
           <Tick words="Coaster brake" on={draft.coaster} set={(coaster) => set({ coaster })} />
         </>
       )}
-      {fault("half_link") && <p className="text-[13px] font-semibold text-error">{fault("half_link")}</p>}
+      {fault("half_link") && <p className="text-fine font-semibold text-error">{fault("half_link")}</p>}
     </>
   );
 }
 
 function Tick({ words, on, set }: { words: string; on: boolean; set: (on: boolean) => void }) {
   return (
-    <label className="flex min-h-(--target) items-center gap-2 text-[14px]">
-      <input type="checkbox" className="size-6 accent-primary" checked={on} onChange={(e) => set(e.target.checked)} />
+    <label className="flex min-h-(--target) items-center gap-2 text-note">
+      <Checkbox checked={on} onChange={(e) => set(e.target.checked)} />
       {words}
     </label>
   );
@@ -153,9 +149,9 @@ export function SaveBack({ draft }: { draft: Draft }) {
   return (
     <>
       {save.isError && <Failure error={save.error} />}
-      <button type="button" className="deed-plain" disabled={save.isPending} onClick={() => save.mutate(write(b))}>
+      <Button disabled={save.isPending} onClick={() => save.mutate(write(b))}>
         Save back to the bike
-      </button>
+      </Button>
     </>
   );
 }

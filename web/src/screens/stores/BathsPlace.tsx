@@ -3,6 +3,7 @@ import { type FormEvent, useState } from "react";
 import { api, ask, type Bath, type BathFacts } from "../../api/client";
 import { bathsOptions } from "../../api/queries";
 import { BathDrawing } from "../../draw/BathDrawing";
+import { Button, Input, Key } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
 import { dayAndTime, shortDay } from "../../ui/format";
 import { useCommands } from "../../ui/frame";
@@ -30,14 +31,14 @@ export function BathsPlace() {
       <StoresHead />
       <div className="flex flex-wrap items-center justify-between gap-3">
         <h1 className="text-xl">Standing baths</h1>
-        <button type="button" className="deed-main max-sm:w-full" onClick={() => setAdding(true)}>
-          Fill a new bath <kbd className="key">N</kbd>
-        </button>
+        <Button kind="main" className="max-sm:w-full" onClick={() => setAdding(true)}>
+          Fill a new bath <Key>N</Key>
+        </Button>
       </div>
       <Fetched query={baths} what="the baths">
         {(all) =>
           all.length === 0 ? (
-            <section className="panel">
+            <section className="card card-border bg-base-100">
               <Empty title="No bath stands yet.">
                 <p>
                   Fill the ultrasonic tank, a solvent jar or the wax pot here, and each load is counted until it is
@@ -54,7 +55,7 @@ export function BathsPlace() {
           )
         }
       </Fetched>
-      <p className="text-[14px] text-quiet">
+      <p className="text-note text-quiet">
         Dispose through your local authority or waste contractor; never to drain or ground. Labels come before any
         figure here.
       </p>
@@ -75,13 +76,13 @@ function Vat({ bath: b }: { bath: Bath }) {
   const settles = b.settling_to !== undefined && Date.parse(b.settling_to) > now;
   const spent = b.left === 0;
   return (
-    <li className="panel flex flex-col gap-2 p-4" data-testid="bath">
+    <li className="card card-border bg-base-100 flex flex-col gap-2 p-4" data-testid="bath">
       <div className="flex gap-4">
         <BathDrawing left={b.left} points={b.points} settles={settles} />
         <div className="min-w-0 wrap-anywhere">
-          <p className="label-small">{kindWords[b.kind]}</p>
+          <p className="text-fine font-semibold text-quiet">{kindWords[b.kind]}</p>
           <h2 className="text-lg break-words">{b.facts.name}</h2>
-          <p className="text-[14px] text-quiet">
+          <p className="text-note text-quiet">
             {b.facts.fluid}
             {b.facts.strength !== undefined && `, ${Math.round(b.facts.strength)} %`}
             {b.kind === "wax-pot"
@@ -96,26 +97,20 @@ function Vat({ bath: b }: { bath: Bath }) {
                 : `${b.left} of ${b.points} points left`}
           </p>
           {settles && b.settling_to && (
-            <p className="text-[14px] text-due-ink">Settles until {dayAndTime(b.settling_to)}</p>
+            <p className="text-note text-due-ink">Settles until {dayAndTime(b.settling_to)}</p>
           )}
-          {b.facts.clean_only && <p className="text-[14px]">New, clean chains only</p>}
-          <p className="text-[13px] text-quiet">Filled {shortDay(b.filled_at)}</p>
+          {b.facts.clean_only && <p className="text-note">New, clean chains only</p>}
+          <p className="text-fine text-quiet">Filled {shortDay(b.filled_at)}</p>
         </div>
       </div>
       {b.pot && <Pot bath={b} heat={(on) => send.mutate(write({ action: on ? "heat" : "cool" }))} />}
       {send.isError && <Failure error={send.error} />}
       <div className="mt-auto flex flex-wrap gap-2">
-        <button type="button" className="deed-plain" onClick={() => setSure("renew")}>
-          Renew
-        </button>
-        {b.settles_more && (
-          <button type="button" className="deed-plain" onClick={() => setSure("settle")}>
-            Let it settle
-          </button>
-        )}
-        <button type="button" className="deed-quiet text-[14px]" onClick={() => setSure("retire")}>
+        <Button onClick={() => setSure("renew")}>Renew</Button>
+        {b.settles_more && <Button onClick={() => setSure("settle")}>Let it settle</Button>}
+        <Button kind="quiet" className="text-note" onClick={() => setSure("retire")}>
           Remove
-        </button>
+        </Button>
       </div>
       {sure && (
         <Dialog title={`${b.facts.name}: ${sureWords[sure].title}`} close={() => setSure(null)}>
@@ -124,17 +119,12 @@ function Vat({ bath: b }: { bath: Bath }) {
             Spent fluid into its container, never to drain or ground. Gloves and eye protection.
           </p>
           <div className="flex gap-2">
-            <button
-              type="button"
-              className="deed-main"
-              disabled={send.isPending}
-              onClick={() => send.mutate(write({ action: sure }))}
-            >
+            <Button kind="main" disabled={send.isPending} onClick={() => send.mutate(write({ action: sure }))}>
               {sureWords[sure].action}
-            </button>
-            <button type="button" className="deed-quiet" onClick={() => setSure(null)}>
+            </Button>
+            <Button kind="quiet" onClick={() => setSure(null)}>
               Leave it
-            </button>
+            </Button>
           </div>
         </Dialog>
       )}
@@ -182,12 +172,12 @@ function Pot({ bath: b, heat }: { bath: Bath; heat: (on: boolean) => void }) {
             <span className="font-mono text-2xl font-semibold">{amount("temperature", p.celsius)}</span>
           )}{" "}
           <span
-            className={p.state === "alarm" || p.state === "hot" ? "font-semibold text-error" : "text-[14px] text-quiet"}
+            className={p.state === "alarm" || p.state === "hot" ? "font-semibold text-error" : "text-note text-quiet"}
           >
             {on || p.state !== "cold" ? p.state && said[p.state] : "off"}
           </span>
         </span>
-        {p.simulated && <span className="label-small">simulated probe</span>}
+        {p.simulated && <span className="text-fine font-semibold text-quiet">simulated probe</span>}
       </p>
       <div className="relative my-2 h-3 rounded-full bg-base-300" aria-hidden>
         <span
@@ -199,13 +189,13 @@ function Pot({ bath: b, heat }: { bath: Bath; heat: (on: boolean) => void }) {
           <span className="absolute inset-y-[-4px] w-[4px] bg-base-content" style={{ left: at(p.celsius) }} />
         )}
       </div>
-      <p className="text-[13px] text-quiet">
+      <p className="text-fine text-quiet">
         Held at {range("temperature", p.least_c, p.most_c)}, alarm at {amount("temperature", p.alarm_c)}. Never a flame,
         never unattended, lid at hand, no water near; chains bone dry.
       </p>
-      <button type="button" className="deed-plain mt-2" onClick={() => heat(!on)}>
+      <Button className="mt-2" onClick={() => heat(!on)}>
         {on ? "Heat off" : "Heat on"}
-      </button>
+      </Button>
     </div>
   );
 }
@@ -249,7 +239,7 @@ function BathForm({ close }: { close: () => void }) {
       fault={faults[`facts.${path}`] ?? faultAt(send.error, `facts.${path}`)}
     >
       {(a) => (
-        <input
+        <Input
           {...a}
           name={name}
           maxLength={120}
@@ -281,12 +271,12 @@ function BathForm({ close }: { close: () => void }) {
         )}
         {send.isError && !namesFields(send.error) && <Failure error={send.error} />}
         <div className="flex gap-2">
-          <button type="submit" className="deed-main" disabled={send.isPending}>
+          <Button type="submit" kind="main" disabled={send.isPending}>
             It is filled
-          </button>
-          <button type="button" className="deed-quiet" onClick={close}>
+          </Button>
+          <Button kind="quiet" onClick={close}>
             Leave it
-          </button>
+          </Button>
         </div>
       </form>
     </Dialog>

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ask, type Material, type MaterialFacts } from "../../api/client";
 import { materialsOptions, needsOptions, rulesOptions, stockOptions } from "../../api/queries";
+import { Button, Input, Key, Select } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
 import { EditDialog } from "../../ui/FormDialog";
 import { plain } from "../../ui/format";
@@ -38,11 +39,11 @@ export function FluidsPlace() {
         <div className="flex min-w-0 flex-col gap-3">
           <div className="flex flex-wrap items-center justify-between gap-3">
             <h1 className="text-xl">Fluids and materials</h1>
-            <button type="button" className="deed-main max-sm:w-full" onClick={() => setEditing("new")}>
-              Put in the stores <kbd className="key">N</kbd>
-            </button>
+            <Button kind="main" className="max-sm:w-full" onClick={() => setEditing("new")}>
+              Put in the stores <Key>N</Key>
+            </Button>
           </div>
-          <section className="panel" aria-label="Materials">
+          <section className="card card-border bg-base-100" aria-label="Materials">
             <Fetched query={materials} what="the materials">
               {(all) =>
                 all.length === 0 ? (
@@ -53,14 +54,14 @@ export function FluidsPlace() {
                   <ul>
                     {all.map((m) => (
                       <li key={m.id} data-testid="material">
-                        <button
-                          type="button"
+                        <Button
                           onClick={() => setEditing(m)}
-                          className="row-link flex w-full items-center gap-4 px-4 py-2 text-left"
+                          kind="row"
+                          className="gap-4 rounded-none border-t border-base-300 py-2"
                         >
                           <span className="min-w-0 grow">
                             <span className="block font-semibold break-words">{m.facts.name}</span>
-                            <span className="block text-[14px] text-quiet">
+                            <span className="block text-note text-quiet">
                               {materialWords(m.kind)}
                               {m.facts.pack_size !== undefined &&
                                 m.facts.pack_cost !== undefined &&
@@ -69,16 +70,14 @@ export function FluidsPlace() {
                           </span>
                           <span className="shrink-0 text-right sm:w-36">
                             <span className="font-mono text-xl font-semibold">{shownIn(m.unit, m.facts.quantity)}</span>{" "}
-                            <span className="text-[14px]">{unitWords(m.unit)}</span>
-                            <span
-                              className={`block text-[13px] ${m.low ? "font-semibold text-due-ink" : "text-quiet"}`}
-                            >
+                            <span className="text-note">{unitWords(m.unit)}</span>
+                            <span className={`block text-fine ${m.low ? "font-semibold text-due-ink" : "text-quiet"}`}>
                               {m.low
                                 ? `order: low at ${materialAmount(m.facts.low_mark, m.unit)}`
                                 : `low at ${materialAmount(m.facts.low_mark, m.unit)}`}
                             </span>
                           </span>
-                        </button>
+                        </Button>
                       </li>
                     ))}
                   </ul>
@@ -118,7 +117,7 @@ function Orders({ materials }: { materials: Material[] }) {
       .map((n) => ({ what: `Chains for ${n.sprockets} sprockets`, why: `${n.short} short within 30 days` })),
   ];
   return (
-    <section className="panel p-4" aria-label="Order list">
+    <section className="card card-border bg-base-100 p-4" aria-label="Order list">
       <h2 className="text-lg">To order</h2>
       {rows.length === 0 ? (
         <p className="mt-1 text-quiet">Nothing is at its low mark.</p>
@@ -127,7 +126,7 @@ function Orders({ materials }: { materials: Material[] }) {
           {rows.map((r) => (
             <li key={r.what} className="flex justify-between gap-3 border-t border-base-300 py-1.5" data-testid="order">
               <span className="min-w-0 break-words">{r.what}</span>
-              <span className="shrink-0 text-[14px] text-due-ink">{r.why}</span>
+              <span className="shrink-0 text-note text-due-ink">{r.why}</span>
             </li>
           ))}
         </ul>
@@ -202,7 +201,7 @@ function MaterialForm(props: { material: Material | null; currency: string; clos
       fault={faults[`facts.${name}`] ?? faultAt(send.error, `facts.${name}`)}
     >
       {(a) => (
-        <input
+        <Input
           {...a}
           name={name}
           inputMode={name === "name" ? "text" : "decimal"}
@@ -216,7 +215,7 @@ function MaterialForm(props: { material: Material | null; currency: string; clos
   const label = (name: CardNumber, words: string, unit?: string) => (
     <Field label={words} unit={unit} fault={faultAt(send.error, `facts.card.${name}`)}>
       {(a) => (
-        <input
+        <Input
           {...a}
           name={`card_${name}`}
           inputMode="decimal"
@@ -248,24 +247,18 @@ function MaterialForm(props: { material: Material | null; currency: string; clos
       error={send.error}
       facts={(theirs) => theirs.facts}
       close={close}
-      more={
-        material && (
-          <button type="button" className="deed-plain" onClick={() => submit(material.version, true)}>
-            Remove
-          </button>
-        )
-      }
+      more={material && <Button onClick={() => submit(material.version, true)}>Remove</Button>}
     >
       {!material && (
         <Field label="What it is" fault={faultAt(send.error, "kind")}>
           {(a) => (
-            <select {...a} name="kind" value={kind} onChange={(e) => setKind(e.target.value)}>
+            <Select {...a} name="kind" value={kind} onChange={(e) => setKind(e.target.value)}>
               {materialKinds.map((k) => (
                 <option key={k} value={k}>
                   {materialWords(k)}
                 </option>
               ))}
-            </select>
+            </Select>
           )}
         </Field>
       )}
@@ -277,7 +270,7 @@ function MaterialForm(props: { material: Material | null; currency: string; clos
         {line("pack_cost", "A pack costs", { unit: currency })}
       </div>
       <fieldset>
-        <legend className="label-small">Its label says</legend>
+        <legend className="fieldset-legend">Its label says</legend>
         <div className="grid sm:grid-cols-2">
           {tick("no_rinse", "Not rinsed off")}
           {tick("long_soak", "May soak beyond two hours")}

@@ -2,6 +2,7 @@ import { Problem } from "../../api/client";
 import { mixQuestion } from "../../api/queries";
 import { Vessel } from "../../draw/Vessel";
 import { Asked, useAnswer } from "../../ui/answer";
+import { Input } from "../../ui/controls";
 import { digits } from "../../ui/format";
 import { useKept } from "../../ui/kept";
 import { Choice, Field } from "../../ui/parts";
@@ -33,7 +34,7 @@ export function Mixing() {
   const answer = useAnswer(mixQuestion(read.question));
   const fault = (name: keyof typeof fields) => read.faults[name] ?? faultAt(answer.error, name);
   return (
-    <section className="panel flex flex-col gap-3 p-4" aria-label="Mixing">
+    <section className="card card-border bg-base-100 flex flex-col gap-3 p-4" aria-label="Mixing">
       <h2 className="text-lg">Mixing</h2>
       <Choice
         label="By"
@@ -55,7 +56,7 @@ export function Mixing() {
             fault={fault(name)}
           >
             {(a) => (
-              <input
+              <Input
                 {...a}
                 name={name}
                 inputMode="decimal"
@@ -84,7 +85,7 @@ export function Mixing() {
           {(a) => <Answer pour={poured(a.question, a.answer)} strength={a.answer.strength_pct} />}
         </Asked>
       )}
-      <p className="border-l-4 border-warning pl-3 text-[14px]">
+      <p className="border-l-4 border-warning pl-3 text-note">
         <b>Gloves and eye protection.</b> The product's label comes first. Acid goes into water, never water onto acid,
         and never near a chlorine cleaner.
       </p>
@@ -101,7 +102,7 @@ function Answer({ pour, strength }: { pour: ReturnType<typeof poured>; strength:
         <Amount what={pour.there > 0 ? "Add water" : "Water first"} ml={pour.water} />
         <Amount what={pour.there > 0 ? "Add product" : "Then product"} ml={pour.product} />
         <div>
-          <dt className="label-small">Strength then</dt>
+          <dt className="text-fine font-semibold text-quiet">Strength then</dt>
           <dd className="font-mono">{digits(strength, 1)} %</dd>
         </div>
       </dl>
@@ -112,7 +113,7 @@ function Answer({ pour, strength }: { pour: ReturnType<typeof poured>; strength:
 function Amount({ what, ml }: { what: string; ml: number }) {
   return (
     <div>
-      <dt className="label-small">{what}</dt>
+      <dt className="text-fine font-semibold text-quiet">{what}</dt>
       <dd className="font-mono text-xl font-semibold">{volume(ml)}</dd>
     </div>
   );

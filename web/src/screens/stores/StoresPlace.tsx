@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { api, ask, type StockFacts, type StockItem } from "../../api/client";
 import { needsOptions, rulesOptions, stockOptions } from "../../api/queries";
+import { Button, Input, Key } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
 import { EditDialog } from "../../ui/FormDialog";
 import { useCommands } from "../../ui/frame";
@@ -25,11 +26,11 @@ export function StoresPlace() {
         <div className="flex min-w-0 flex-col gap-3">
           <div className="flex flex-wrap items-center justify-between gap-3">
             <h1 className="text-xl">Chains and joining links</h1>
-            <button type="button" className="deed-main max-sm:w-full" onClick={() => setEditing("new")}>
-              Put on the shelf <kbd className="key">N</kbd>
-            </button>
+            <Button kind="main" className="max-sm:w-full" onClick={() => setEditing("new")}>
+              Put on the shelf <Key>N</Key>
+            </Button>
           </div>
-          <section className="panel" aria-label="On the shelf">
+          <section className="card card-border bg-base-100" aria-label="On the shelf">
             <Fetched query={stock} what="the shelf">
               {(items) =>
                 items.length === 0 ? (
@@ -47,8 +48,8 @@ export function StoresPlace() {
             </Fetched>
           </section>
           {(retired.data?.length ?? 0) > 0 && (
-            <section className="panel" aria-label="No longer kept">
-              <h2 className="label-small px-4 pt-3 pb-1">No longer kept</h2>
+            <section className="card card-border bg-base-100" aria-label="No longer kept">
+              <h2 className="text-fine font-semibold text-quiet px-4 pt-3 pb-1">No longer kept</h2>
               <ul>
                 {retired.data?.map((i) => (
                   <Item key={i.id} item={i} edit={() => setEditing(i)} />
@@ -78,10 +79,10 @@ function Item({ item: i, edit }: { item: StockItem; edit: () => void }) {
   const rules = useQuery(rulesOptions);
   return (
     <li data-testid="stock">
-      <button type="button" onClick={edit} className="row-link flex w-full items-center gap-x-4 px-4 py-2 text-left">
+      <Button onClick={edit} kind="row" className="gap-x-4 rounded-none border-t border-base-300 py-2">
         <span className="min-w-0 grow">
           <span className="block font-semibold break-words">{i.facts.name}</span>
-          <span className="block text-[14px] text-quiet">
+          <span className="block text-note text-quiet">
             {kindWords[i.kind]} for {i.facts.sprockets} {i.facts.sprockets === 1 ? "sprocket" : "sprockets"}
             {i.facts.box_links && `, box of ${i.facts.box_links}`}
             {i.facts.has_joining_link && ", joining link in it"}
@@ -90,18 +91,18 @@ function Item({ item: i, edit }: { item: StockItem; edit: () => void }) {
         </span>
         <span className="shrink-0 text-right sm:flex sm:items-center sm:gap-4">
           {i.facts.cost !== undefined && rules.data && (
-            <span className="block font-mono text-[14px] text-quiet">
+            <span className="block font-mono text-note text-quiet">
               {money(i.facts.cost, rules.data.rules.currency)}
             </span>
           )}
           <span className="block sm:w-32">
             <span className="font-mono text-xl font-semibold">{i.facts.quantity}</span>
-            <span className={`block text-[13px] ${i.low && !i.retired ? "font-semibold text-due-ink" : "text-quiet"}`}>
+            <span className={`block text-fine ${i.low && !i.retired ? "font-semibold text-due-ink" : "text-quiet"}`}>
               {i.retired ? "not kept" : i.low ? `order: low at ${i.facts.low_mark}` : `low at ${i.facts.low_mark}`}
             </span>
           </span>
         </span>
-      </button>
+      </Button>
     </li>
   );
 }
@@ -110,7 +111,7 @@ function Item({ item: i, edit }: { item: StockItem; edit: () => void }) {
 function Needs() {
   const needs = useQuery(needsOptions);
   return (
-    <section className="panel p-4" aria-label="Needed within 30 days">
+    <section className="card card-border bg-base-100 p-4" aria-label="Needed within 30 days">
       <h2 className="text-lg">Needed within 30 days</h2>
       <Fetched query={needs} what="what will be needed">
         {(widths) =>
@@ -129,7 +130,7 @@ function Needs() {
                       {n.short > 0 ? `${n.short} short` : "on the shelf"}
                     </span>
                   </p>
-                  <p className="text-[13px] text-quiet">
+                  <p className="text-fine text-quiet">
                     On the shelf: {n.chains} {n.chains === 1 ? "chain" : "chains"}, {n.links} joining{" "}
                     {n.links === 1 ? "link" : "links"}
                   </p>
@@ -138,7 +139,7 @@ function Needs() {
                       <li key={b.tag}>
                         <Link
                           to={`/bikes/${b.tag}`}
-                          className="flex min-h-(--target) items-center gap-2 text-[14px] hover:bg-base-200"
+                          className="flex min-h-(--target) items-center gap-2 text-note hover:bg-base-200"
                         >
                           <Tag tag={b.tag} />
                           <span className="min-w-0 grow truncate">{b.customer.name}</span>
@@ -244,7 +245,7 @@ function ItemForm({ item, close }: { item: StockItem | null; close: () => void }
   ) => (
     <Field label={label} fault={fault(name)} unit={more.unit} hint={more.hint}>
       {(a) => (
-        <input
+        <Input
           {...a}
           name={name}
           inputMode={name === "name" ? "text" : "decimal"}
@@ -266,14 +267,9 @@ function ItemForm({ item, close }: { item: StockItem | null; close: () => void }
       close={close}
       more={
         item && (
-          <button
-            type="button"
-            className="deed-plain"
-            disabled={keep.isPending}
-            onClick={() => keep.mutate(write(undefined), { onSuccess: close })}
-          >
+          <Button disabled={keep.isPending} onClick={() => keep.mutate(write(undefined), { onSuccess: close })}>
             {item.retired ? "Keep it again" : "Remove"}
-          </button>
+          </Button>
         )
       }
     >

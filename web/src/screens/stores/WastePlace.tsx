@@ -3,6 +3,8 @@ import { type FormEvent, useState } from "react";
 import { Link, useSearchParams } from "react-router";
 import { api, ask, type WasteRow } from "../../api/client";
 import { wasteOptions } from "../../api/queries";
+import { ButtonLink } from "../../ui/ButtonLink";
+import { Button, Input } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
 import { dayAndTime } from "../../ui/format";
 import { useSession } from "../../ui/frame";
@@ -33,12 +35,12 @@ export function WastePlace() {
         <h1 className="text-xl">
           Waste log<span className="hidden print:inline">, {shop.name}</span>
         </h1>
-        <button type="button" className="no-print deed-plain" onClick={() => window.print()}>
+        <Button className="no-print" onClick={() => window.print()}>
           Print
-        </button>
+        </Button>
       </div>
       <div className="grid grid-cols-[minmax(0,1fr)] gap-3 lg:grid-cols-[minmax(0,1fr)_340px] print:grid-cols-1">
-        <section className="panel self-start" aria-label="Waste">
+        <section className="card card-border bg-base-100 self-start" aria-label="Waste">
           <Fetched query={waste} what="the waste log">
             {(rows) =>
               rows.length === 0 ? (
@@ -50,7 +52,7 @@ export function WastePlace() {
                   <dl className="flex flex-wrap gap-x-8 gap-y-2 px-4 py-3">
                     {kinds.map((k) => (
                       <div key={k}>
-                        <dt className="label-small">{kindWords[k]}, a year</dt>
+                        <dt className="text-fine font-semibold text-quiet">{kindWords[k]}, a year</dt>
                         <dd className="font-mono text-lg font-semibold">{sum(rows, k)}</dd>
                       </div>
                     ))}
@@ -62,7 +64,7 @@ export function WastePlace() {
                         data-testid="waste"
                         className="grid grid-cols-[minmax(0,1fr)_auto] items-center gap-x-4 border-t border-base-300 px-4 py-1.5 sm:grid-cols-[170px_minmax(0,1fr)_110px]"
                       >
-                        <span className="text-[14px] text-quiet">{dayAndTime(r.at)}</span>
+                        <span className="text-note text-quiet">{dayAndTime(r.at)}</span>
                         <span className="min-w-0 wrap-anywhere max-sm:order-last max-sm:col-span-2">
                           {kindWords[r.kind]}
                           {r.note && <span className="text-quiet">, {r.note}</span>}{" "}
@@ -84,7 +86,7 @@ export function WastePlace() {
         </section>
         <NoteWaste />
       </div>
-      <p className="text-[14px] text-quiet">
+      <p className="text-note text-quiet">
         Dispose through your local authority or waste contractor; never to drain or ground.
       </p>
     </div>
@@ -136,7 +138,11 @@ function NoteWaste() {
     );
   };
   return (
-    <form className="panel no-print flex flex-col gap-3 self-start p-4" noValidate onSubmit={submit}>
+    <form
+      className="card card-border bg-base-100 no-print flex flex-col gap-3 self-start p-4"
+      noValidate
+      onSubmit={submit}
+    >
       <h2 className="text-lg">Note waste</h2>
       <Choice
         label="What"
@@ -158,23 +164,19 @@ function NoteWaste() {
         fault={fault ?? faultAt(send.error, "amount")}
       >
         {(a) => (
-          <input {...a} name="amount" inputMode="decimal" value={amount} onChange={(e) => setAmount(e.target.value)} />
+          <Input {...a} name="amount" inputMode="decimal" value={amount} onChange={(e) => setAmount(e.target.value)} />
         )}
       </Field>
       <Field label="Where it went">
         {(a) => (
-          <input {...a} name="waste_note" maxLength={200} value={note} onChange={(e) => setNote(e.target.value)} />
+          <Input {...a} name="waste_note" maxLength={200} value={note} onChange={(e) => setNote(e.target.value)} />
         )}
       </Field>
       {send.isError && !namesFields(send.error) && <Failure error={send.error} />}
-      <button type="submit" className="deed-main" disabled={send.isPending}>
+      <Button type="submit" kind="main" disabled={send.isPending}>
         Note it
-      </button>
-      {job && (
-        <Link to={`/jobs/${job}`} className="deed-plain">
-          Back to the job
-        </Link>
-      )}
+      </Button>
+      {job && <ButtonLink to={`/jobs/${job}`}>Back to the job</ButtonLink>}
     </form>
   );
 }
