@@ -22,9 +22,10 @@ demo-reset: setup build ## make the demo shop anew and serve it
 stop: build ## stop the private PostgreSQL servers
 	@bin/pony stop
 
-test: setup-test build check-generated check ## pass every test: page, core, store, API, browser
-	cd web && npm run -s typecheck && npm run -s test
-	@trap 'bin/pony stop --tests' EXIT; echo go test ./...; go test -count=1 -vet=off ./... # make check vetted all of it
+# The page's tests, and what checks looks at, run beside Go's: a browser test waits more than it works.
+test: setup-test build check-generated ## pass every test: page, core, store, API, browser
+	@trap 'bin/pony stop --tests' EXIT; said=$$(mktemp); ($(MAKE) check && cd web && npm run -s typecheck && npm run -s test) >$$said 2>&1 & page=$$!; \
+	echo go test ./...; go test -count=1 -vet=off ./... && went=0 || went=$$?; wait $$page || went=$$?; cat $$said; rm $$said; exit $$went
 
 test-fast: setup build ## what is wrong most often, in under a minute: vet, core, rooms, page
 	@go vet ./...

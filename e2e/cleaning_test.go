@@ -21,13 +21,13 @@ func TestHowABikeIsCleaned(t *testing.T) {
 	mira.sees("main", "First, look.")
 	mira.press("Sprocket teeth hidden")
 	mira.press("Mud dried on")
-	mira.sees("[data-testid=route]", "Bath")
+	mira.sees("[data-testid=route]", "Clip-on cleaner")
 	mira.sees("main", "a bath is the most until one is here")
 	mira.sees("[data-testid=caution]", "never to drain or ground")
 	mira.sees("[data-testid=wash]", "Hose")
 
 	c.do("POST", "/stock", map[string]any{"kind": "joining-link", "facts": map[string]any{"name": "Twelve-speed links", "sprockets": 12, "quantity": 3, "low_mark": 1}}, "", http.StatusCreated, nil)
 	mira.do(chromedp.Reload())
-	mira.sees("[data-testid=route]", "Strip")
+	mira.sees("[data-testid=route]", "Full strip-down")
 	mira.sees("[data-testid=caution]", "a chain that opens throws the rider")
 }

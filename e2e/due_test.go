@@ -67,7 +67,7 @@ func TestFromDueToFresh(t *testing.T) {
 	tobiah.press("Send it")
 	tobiah.until(`document.querySelector('[data-testid=message]')?.dataset.state === 'delivered'`, "the message to be delivered")
 	tobiah.press("Gateway")
-	tobiah.sees("[data-testid=received]", "after a soaking ride")
+	tobiah.sees("[data-testid=received]", "after a ride in heavy rain")
 	tobiah.visit("/due?show=quiet")
 	tobiah.sees("main", "No bikes here.")
 	tobiah.visit("/due")
@@ -81,9 +81,9 @@ func TestFromDueToFresh(t *testing.T) {
 	mira.sees("main", "Nothing is due")
 	tobiah.sees("main", "Nothing is due here.")
 
-	// STOP takes the owner off.
+	// STOP takes the customer off.
 	tobiah.press("Gateway")
-	tobiah.press("Answer STOP as this owner")
+	tobiah.press("Answer STOP as this customer")
 	tobiah.sees("main", "Taken off")
 	tobiah.visit("/customers/" + page.Customer.ID)
 	tobiah.sees("main", "has not agreed to reminders")
@@ -126,7 +126,7 @@ func TestRideImport(t *testing.T) {
 	b.sees("[data-testid=ride-file]", "There already")
 }
 
-// The owner's page on a phone: opened by its link without signing in, it takes what the owner tells, which is a
+// The owner's page on a phone: opened by its link without signing in, it takes what the customer tells, which is a
 // fact once the shop says so; a link that was withdrawn opens nothing.
 func TestOwnersPageOnAPhone(t *testing.T) {
 	t.Parallel()

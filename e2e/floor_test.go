@@ -163,12 +163,12 @@ func TestTheDayIsRunFromTheFloor(t *testing.T) {
 	mira.visit("/bikes/" + tags[2] + "/clean")
 	mira.press("Black finger")
 	mira.press("Dust")
-	mira.sees("[data-testid=offer]", "beside 2 jobs on the floor, none of them later for it")
+	mira.sees("[data-testid=offer]", "beside 2 jobs in the workshop, none of them later for it")
 	mira.press("Promise that")
 	mira.sees("[data-testid=offer]", "Earliest")
 	mira.press("Book the bike in")
 	mira.sees("main", "Recommended")
-	mira.press("Plan bath")
+	mira.press("Plan clip-on cleaner")
 	mira.press("Plan it")
 	mira.sees("[data-testid=step-title]", "")
 	before := c.floor()
@@ -212,7 +212,7 @@ func TestTheDayIsRunFromTheFloor(t *testing.T) {
 	after := c.floor()
 	assert.Equal(t, "took-longer", after.Because[0].What)
 	assert.NotEmpty(t, after.Moved)
-	assert.Less(t, len(after.Moved), len(after.Stints)-2, "whose turn is later stays")
+	assert.Less(t, len(after.Moved), len(after.Stints), "somebody whose turn is later stays")
 	assert.Empty(t, inVain(stood.earlier(passed), after, time.Now()), "it moves only what it must")
 	tobiah.do(chromedp.WaitVisible(chromedp.CSS("[data-testid=stint][data-state=over]")))
 
@@ -227,8 +227,8 @@ func TestTheDayIsRunFromTheFloor(t *testing.T) {
 	mira.main(hers.Title)
 	mira.until(fmt.Sprintf("document.querySelector('[data-testid=step-title]')?.innerText !== %q", hers.Title), "the step after it")
 	mira.visit("/today")
-	mira.sees("[data-testid=hands]", "Go on")
-	tobiah.until(fmt.Sprintf(`![...document.querySelectorAll('[data-testid=stint][data-state=over]')].some(e => e.ariaLabel.startsWith(%q))`, hers.Tag+" "+hers.Title), "the step to be done on the other screen")
+	mira.sees("[data-testid=hands]", "Continue")
+	tobiah.until(fmt.Sprintf(`![...document.querySelectorAll('[data-testid=stint][data-state=over]')].some(e => e.title.startsWith(%q))`, hers.Tag+" "+hers.Title), "the step to be done on the other screen")
 
 	// A promise is changed from the rail, with what it costs seen before.
 	mira.until(fmt.Sprintf(`(() => {
@@ -237,7 +237,7 @@ func TestTheDayIsRunFromTheFloor(t *testing.T) {
 		(flag ?? days[(days.findIndex(b => b.ariaPressed === 'true') + 1) %% days.length])?.click(); // it may be promised for tomorrow
 		return flag !== null;
 	})()`, tags[0]), "the flag of the first bike")
-	mira.sees("dialog", "On the wall it is done at")
+	mira.sees("dialog", "In the plan it is done at")
 	soon := time.Now().Add(15 * time.Minute)
 	get(mira, chromedp.Evaluate[bool](fmt.Sprintf(`(() => {
 		const field = document.querySelector('dialog input[type=datetime-local]');

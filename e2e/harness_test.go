@@ -112,7 +112,22 @@ var servingAt = regexp.MustCompile(`msg=serving address=http://(\S+)`)
 
 func (s *server) start() {
 	s.t.Helper()
-	s.process = exec.Command(program, "serve", "--plan-by-tries", "--simulated-tool", "--simulated-gateway", "--gateway-fails", "0", "--addr", s.addr)
+	s.run("serve", "--plan-by-tries", "--simulated-tool", "--simulated-gateway", "--gateway-fails", "0")
+}
+
+// startDemo serves the demo shop in a fresh database.
+func startDemo(t *testing.T) *server {
+	t.Helper()
+	s := &server{t: t, dsn: pgtest.New(t), addr: "127.0.0.1:0"}
+	s.run("demo")
+	t.Cleanup(s.kill)
+	return s
+}
+
+// run starts a process of the program that serves.
+func (s *server) run(args ...string) {
+	s.t.Helper()
+	s.process = exec.Command(program, append(args, "--addr", s.addr)...)
 	s.process.Env = append(append(os.Environ(), "PONY_DATABASE="+s.dsn), s.env...)
 	logs, err := s.process.StderrPipe()
 	require.NoError(s.t, err)
@@ -128,7 +143,7 @@ func (s *server) start() {
 	}()
 	select {
 	case s.addr = <-found:
-	case <-time.After(patience):
+	case <-time.After(3 * patience): // a demo is made first, beside other tests
 		require.Fail(s.t, "the server did not start")
 	}
 }
@@ -208,7 +223,7 @@ func (c *client) addBike(owner string, facts map[string]any) string {
 
 var twelveSpeed = map[string]any{"make": "Wharfinger", "model": "Loper", "drivetrain_kind": "derailleur", "sprocket_count": 12, "motor": "none", "chain_links": 114}
 
-// rules changes the house rules.
+// rules changes the settings.
 func (c *client) rules(change func(rules map[string]any)) {
 	c.t.Helper()
 	var view struct {

@@ -99,10 +99,10 @@ func TestJobFromIntakeToHandBack(t *testing.T) {
 	mira.press("Mud dried on")
 	mira.tick("Heavier than 20 kg")
 	mira.fill("wants", "Back by four")
-	mira.sees("[data-testid=route]", "Bath")
+	mira.sees("[data-testid=route]", "Clip-on cleaner")
 	mira.press("Book the bike in")
 	mira.sees("[data-testid=way-soak]", "Recommended")
-	mira.sees("main", "sits deeper than the grade")
+	mira.sees("main", "is deeper than the grade")
 	mira.press("Plan soak")
 	mira.press("Plan it")
 
@@ -118,7 +118,7 @@ func TestJobFromIntakeToHandBack(t *testing.T) {
 	c.do("POST", "/bikes/"+tag+"/measurements", map[string]any{"instrument_id": instrument(c, "gauge-percent"), "entries": []map[string]any{{"place": 1, "text": "0.18"}}}, "", http.StatusCreated, nil)
 	mira.main("Measure chain wear")
 	mira.work("Gritty, grinding")
-	mira.press("Dirt inside the joints")
+	mira.press("Dirt inside the rollers")
 	mira.main("Gritty, grinding")
 
 	// The soak starts by itself, on every screen; the rest goes on meanwhile.
@@ -148,9 +148,9 @@ func TestJobFromIntakeToHandBack(t *testing.T) {
 	mira.work("White rag test")
 	mira.tap()
 	mira.press("Still black")
-	mira.sees("[data-testid=step-title]", "Dump, refresh, shake")
+	mira.sees("[data-testid=step-title]", "Change the fluid, shake again")
 	mira.sees("[data-testid=step-jar-refresh]", "×2")
-	mira.work("Chain on, joint seated")
+	mira.work("Chain on, joining link seated")
 	mira.sees("[data-testid=wait]", "bare: lubricate")
 	mira.tick("Eleven-speed links")
 	mira.work("All steps are done")
@@ -164,7 +164,7 @@ func TestJobFromIntakeToHandBack(t *testing.T) {
 	mira.fill("second_pin", "3141")
 	mira.press("Hand back")
 	mira.sees("main", "signed second by Tobiah Marsh")
-	mira.sees("main", "soaked and shaken until nothing more came out")
+	mira.sees("main", "soaked and shaken until no more dirt came out")
 	mira.sees("main", "Motor tried after its contacts were dry")
 	tobiah.sees("main", "No bike is in the workshop")
 

@@ -27,7 +27,7 @@ func (b *tab) enter() {
 }
 
 // The whole of it: a mechanic signs in, adds an owner and a bike, measures at three places, sees
-// the verdict, records it, finds it in the ledger after a reload, and strikes it out. A second
+// the verdict, records it, finds it in the history after a reload, and voids it. A second
 // device, served by another process on the same database, sees both as they happen.
 func TestMeasureRecordAndStrikeOut(t *testing.T) {
 	t.Parallel()
@@ -43,9 +43,9 @@ func TestMeasureRecordAndStrikeOut(t *testing.T) {
 	mira.press("Add the bike")
 	mira.sees("form", "Choose whose bike it is")
 	mira.fill("owner", "Délphine Arosteguy")
-	mira.press("as a new owner")
+	mira.press("as a new customer")
 	mira.fill("owner_phone", "0555 014 121")
-	mira.press("Add the owner")
+	mira.press("Add the customer")
 	mira.sees("form", "Somebody else")
 	mira.fill("make", "Wharfinger")
 	mira.fill("model", "Lugger")
@@ -90,7 +90,7 @@ func TestMeasureRecordAndStrikeOut(t *testing.T) {
 	mira.enter()
 	mira.sees("main", "Place 3 of 3")
 	mira.read("12 1/16 in", "306.39 mm over 24 links")
-	mira.sees("[data-testid=verdict]", "Unsure")
+	mira.sees("[data-testid=verdict]", "Can't tell yet")
 	mira.sees("[data-testid=wear]", "0.55 ± 0.07 %")
 	mira.press("Stiff link that stays")
 	mira.sees("[data-testid=verdict]", "Replace the chain")
@@ -110,9 +110,9 @@ func TestMeasureRecordAndStrikeOut(t *testing.T) {
 	mira.press("Rule slipped")
 	mira.do(chromedp.Click(chromedp.CSS("dialog button[type=submit]")))
 	mira.leaves()
-	mira.sees("[data-struck=yes]", "struck out: Rule slipped")
+	mira.sees("[data-struck=yes]", "voided: Rule slipped")
 	mira.sees("main", "This chain was not measured yet.")
-	tobiah.sees("[data-struck=yes]", "struck out: Rule slipped")
+	tobiah.sees("[data-struck=yes]", "voided: Rule slipped")
 	tobiah.sees("main", "This chain was not measured yet.")
 	assert.True(t, get(tobiah, chromedp.Evaluate[bool](`window.notReloaded === true`)), "the other device never reloaded")
 }
@@ -133,7 +133,7 @@ func TestWalkInAndScanner(t *testing.T) {
 	}
 	marks(1, 1) // 0.5 drops in
 	marks(2, 2) // 0.75 does not
-	b.sees("main", "To judge it, say what gears it has and how many sprockets side by side.")
+	b.sees("main", "To judge it, say what gears it has and how many speeds.")
 	b.choose("kind", "derailleur")
 	b.choose("sprockets", "11")
 	b.sees("[data-testid=verdict]", "Replace the chain")
@@ -266,7 +266,7 @@ func TestSwitchPersonAndKeys(t *testing.T) {
 	b.press("Night")
 	b.until("document.documentElement.dataset.theme === 'pony-night'", "the night theme")
 	b.press("Sign out")
-	b.sees("body", "Who is at the bench?")
+	b.sees("body", "Who are you?")
 	b.visit("/bikes")
-	b.sees("body", "Who is at the bench?")
+	b.sees("body", "Who are you?")
 }

@@ -172,7 +172,7 @@ func TestAShopInInches(t *testing.T) {
 			const text = document.querySelector('main').innerText.replace(/hex (?:[\d ,]|and)+mm/gi, '').match(metric);
 			if (text) window.found.add(text[0]);
 			if (document.querySelector('dialog[open]')) return;
-			for (const seen of document.querySelectorAll('[aria-label^="Seen: "]')) seen.click();
+			for (const seen of document.querySelectorAll('[aria-label^="Got it: "]')) seen.click();
 			const main = document.querySelector('[data-testid=main-action]');
 			if (main && !main.disabled) main.click();
 		}, 100);

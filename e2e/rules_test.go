@@ -89,7 +89,7 @@ func TestToolsAndTheSimulatedOne(t *testing.T) {
 	b.fill("name", "Blue gauge")
 	b.press("Yes, it reads high")
 	b.press("Add the tool")
-	b.sees("main", "Came to the bench")
+	b.sees("main", "First used")
 	b.fill("zero", "a little")
 	b.sees("form", "is not a reading")
 	b.fill("zero", "0,04")

@@ -44,7 +44,7 @@ var views = []view{
 	{"sizer", 1280, 800, false, showSizer},
 	{"replace", 1280, 800, false, func(b *tab) {
 		b.visit("/bikes/" + bikeOf(b, "Brack") + "/replace")
-		b.sees("main", "The sizer says")
+		b.sees("main", "Chain length says")
 	}},
 	{"stores", 1280, 800, false, func(b *tab) {
 		b.visit("/stock")
@@ -84,7 +84,7 @@ var views = []view{
 
 func showBike(b *tab) {
 	b.visit("/bikes/" + bikeOf(b, "Vanstone brick"))
-	b.sees("[data-testid=entry]", "struck out")
+	b.sees("[data-testid=entry]", "voided")
 	b.sees("[data-testid=track-says]", "km left")
 }
 

@@ -148,7 +148,7 @@ func TestFastHandsOnASlowLine(t *testing.T) {
 		take.click(); take.click();
 		return true;
 	})()`))
-	b.sees("main", "The bike is taken in")
+	b.sees("main", "The bike is booked in")
 	b.sees("main", "is recommended")
 	assert.Empty(t, get(b, chromedp.Evaluate[[]string](`window.said`)))
 	var jobs []struct{ ID string }
@@ -180,7 +180,7 @@ func TestWholeJobOnABadLine(t *testing.T) {
 	get(b, chromedp.Evaluate[bool](`(() => {
 		setInterval(() => {
 			if (document.querySelector('dialog[open]')) return;
-			for (const seen of document.querySelectorAll('[aria-label^="Seen: "]')) { seen.click(); seen.click(); }
+			for (const seen of document.querySelectorAll('[aria-label^="Got it: "]')) { seen.click(); seen.click(); }
 			const action = document.querySelector('[data-testid=main-action]');
 			if (action && !action.disabled) { action.click(); action.click(); }
 		}, 100);

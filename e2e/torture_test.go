@@ -724,7 +724,7 @@ func (s *tortured) accepted(kind string) porcupine.CheckResult {
 	return porcupine.CheckOperationsTimeout(model(), history, 2*time.Minute)
 }
 
-// judge counts what was lost and doubled, has the ledger held against what is kept, and the history against a shop
+// judge counts what was lost and doubled, has the history held against what is kept, and the history against a shop
 // in which one write comes after the other.
 func (s *tortured) judge() {
 	s.t.Helper()

@@ -38,7 +38,7 @@ func TestWearTrack(t *testing.T) {
 	mira.signIn("Mira Oxenholt", "2718")
 	tobiah.signIn("Tobiah Marsh", "3141")
 	says := "[data-testid=track-says]"
-	const marks = "document.querySelectorAll('[aria-label=\"Wear over hard kilometres\"] g[role=button]').length"
+	const marks = "document.querySelectorAll('[aria-label=\"Wear over distance\"] g[role=button]').length"
 	for _, b := range []*tab{mira, tobiah} {
 		b.visit("/bikes/" + tag)
 		b.sees(says, "km left in weather like this")

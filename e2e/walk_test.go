@@ -27,6 +27,8 @@ type pose struct {
 	in    string     // where that is pressed, else anywhere
 	shows string     // what says that it is drawn
 	show  func(*tab) // how to get there, where that is more
+
+	columns bool // it names columns of a file
 }
 
 // The walk goes through every screen with its dialogs.
@@ -44,7 +46,7 @@ var walk = []pose{
 		b.until("!document.querySelector('main').innerText.includes('Wharfinger')", "no bike")
 	}},
 	{name: "bike", at: "/bikes/{bike Merrick}", shows: "km left|mi left"},
-	{name: "bike/struck-out", at: "/bikes/{bike Vanstone brick}", shows: "struck out"},
+	{name: "bike/struck-out", at: "/bikes/{bike Vanstone brick}", shows: "voided"},
 	{name: "bike/odometer", at: "/bikes/{bike Merrick}", press: []string{"Note the odometer"}, shows: "odometer show"},
 	{name: "bike/chain-fitted", at: "/bikes/{bike Merrick}", press: []string{"New chain fitted"}, shows: "new chain was fitted"},
 	{name: "bike/chain-opened", at: "/bikes/{bike Merrick}", press: []string{"Chain was opened"}, shows: "opened"},
@@ -55,7 +57,7 @@ var walk = []pose{
 	{name: "bike/edit", at: "/bikes/{bike Fenwick}/edit", shows: "Change"},
 	{name: "bike/cost", at: "/bikes/{bike Fenwick}/cost", shows: "least money"},
 	{name: "bike/tag", at: "/bikes/{bike Fenwick}/print", shows: "Print"},
-	{name: "bike/replace", at: "/bikes/{bike Brack}/replace", shows: "The sizer says"},
+	{name: "bike/replace", at: "/bikes/{bike Brack}/replace", shows: "Chain length says"},
 	{name: "bike/clean", at: "/bikes/{bike Fenwick}/clean", shows: "First, look"},
 	{name: "measure", at: "/measure", shows: "Measured with"},
 	{name: "measure/read", show: showBench},
@@ -64,25 +66,25 @@ var walk = []pose{
 	{name: "due", at: "/due", shows: "more in the same visit"},
 	{name: "due/all", at: "/due?show=all", shows: "more in the same visit"},
 	{name: "due/messages", at: "/due/messages", shows: "Reached nobody"},
-	{name: "due/gateway", at: "/due/gateway", shows: "stand-in"},
+	{name: "due/gateway", at: "/due/gateway", shows: "simulated"},
 	{name: "stock", at: "/stock", shows: "Needed within 30 days"},
-	{name: "stock/new", at: "/stock", press: []string{"Put something"}, in: "main", shows: "on the shelf"},
+	{name: "stock/new", at: "/stock", press: []string{"Put on the shelf"}, in: "main", shows: "Put on the shelf"},
 	{name: "stock/fluids", at: "/stock/fluids", shows: "To order"},
-	{name: "stock/fluids/new", at: "/stock/fluids", press: []string{"Put something"}, in: "main", shows: "Put in"},
+	{name: "stock/fluids/new", at: "/stock/fluids", press: []string{"Add to stock"}, in: "main", shows: "Add to stock"},
 	{name: "stock/baths", at: "/stock/baths", shows: "simulated probe"},
 	{name: "stock/baths/new", at: "/stock/baths", press: []string{"Fill a new bath"}, in: "main", shows: "Fill a new bath"},
 	{name: "stock/waste", at: "/stock/waste", shows: "Sludge"},
 	{name: "customers", at: "/customers", shows: "Merrick"},
 	{name: "customers/new", at: "/customers/new", shows: "Name"},
-	{name: "customer", at: "/customers/{customer Merrick}", shows: "Archive this owner"},
+	{name: "customer", at: "/customers/{customer Merrick}", shows: "Archive this customer"},
 	{name: "customer/erase", at: "/customers/{customer Merrick}", press: []string{"Erase"}, in: "main", shows: "Erase this"},
-	{name: "settings", at: "/settings", shows: "Last changed"},
+	{name: "settings", at: "/settings", shows: "Time zone"},
 	{name: "settings/changed", at: "/settings", press: []string{"Three-quarter"}, shows: "when this is saved"},
 	{name: "settings/tools", at: "/settings/tools", shows: "Zero"},
 	{name: "settings/tools/new", at: "/settings/tools/new", shows: "What it is"},
 	{name: "settings/tool", at: "/settings/tools/{tool caliper-inside}", shows: "What happened to it"},
 	{name: "settings/tool/change", at: "/settings/tools/{tool caliper-inside}", press: []string{"Change"}, in: "main", shows: "Change"},
-	{name: "settings/tables", at: "/settings/tables", shows: "passport"},
+	{name: "settings/tables", at: "/settings/tables", shows: "passport", columns: true},
 	{name: "job/options", at: "/jobs/{job Brack}", shows: "Recommended"},
 	{name: "job/plan", at: "/jobs/{job Brack}", press: []string{"Plan "}, shows: "Plan:"},
 	{name: "job", show: showJob},
@@ -128,11 +130,27 @@ func (b *tab) address(at string) string {
 		case "job":
 			return jobOf(b, m[2])
 		case "customer":
-			return get(b, chromedp.Evaluate[string](fmt.Sprintf(`fetch('/api/v1/customers?q=%s').then(r => r.json()).then(p => p.customers[0].id)`, m[2]), chromedp.EvalAwaitPromise))
+			return get(b, chromedp.Evaluate[string](fmt.Sprintf(`fetch('/api/v1/customers?q=%s').then(r => r.json()).then(p => p[0].id)`, m[2]), chromedp.EvalAwaitPromise))
 		default:
 			return get(b, chromedp.Evaluate[string](fmt.Sprintf(`fetch('/api/v1/instruments').then(r => r.json()).then(all => all.find(i => i.kind === %q).id)`, m[2]), chromedp.EvalAwaitPromise))
 		}
 	})
+}
+
+// turnTo goes to an address as a link does, without loading the page anew where it is there.
+func (b *tab) turnTo(path string) {
+	b.t.Helper()
+	if !get(b, chromedp.Evaluate[bool](fmt.Sprintf(`(() => {
+		if (!document.querySelector('nav[aria-label=Places]')) return false;
+		document.querySelector('dialog[open]')?.dispatchEvent(new Event('cancel', { cancelable: true }));
+		history.pushState({}, '', %q);
+		dispatchEvent(new PopStateEvent('popstate'));
+		return true;
+	})()`, path))) {
+		b.visit(path)
+		return
+	}
+	b.until("!document.querySelector('dialog[open]')", "no dialog over the screen")
 }
 
 // reach brings the page into a pose.
@@ -141,7 +159,7 @@ func (b *tab) reach(s pose) {
 	if s.show != nil {
 		s.show(b)
 	} else {
-		b.visit(b.address(s.at))
+		b.turnTo(b.address(s.at))
 		for _, text := range s.press {
 			if s.in != "" {
 				b.pressIn(s.in, text)

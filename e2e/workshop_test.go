@@ -69,7 +69,7 @@ func TestThreeJobsOnATablet(t *testing.T) {
 
 	// What cannot be done now says why; what is left out says so in the record.
 	mira.visit("/jobs/" + jobs[2])
-	mira.press("One drop a joint")
+	mira.press("One drop on every roller")
 	mira.sees("main", "Not yet: first")
 	mira.press("Measure chain wear")
 	mira.press("Skip step")
@@ -87,7 +87,7 @@ func TestThreeJobsOnATablet(t *testing.T) {
 	mira.press("Measure chain wear")
 	mira.sees("main", "Left out by Mira Oxenholt: new chain last week")
 
-	// Cancelled with the reason, it leaves the floor.
+	// Cancelled with the reason, it leaves the day.
 	mira.press("Cancel the job")
 	mira.fill("cancel_reason", "took it home")
 	mira.do(chromedp.Click(chromedp.CSS("dialog[open] button[type=submit]")))
@@ -134,7 +134,7 @@ func TestPlanOverruledAndPapers(t *testing.T) {
 	b.sees("main", "€60.00 agreed")
 
 	// A finding that holds the bike, whatever else is done.
-	b.press("Finding")
+	b.press("Fault found")
 	b.choose("finding", "cable-frayed")
 	b.sees("dialog", "Holds the bike until")
 	b.fill("place", "rear")
@@ -148,7 +148,7 @@ func TestPlanOverruledAndPapers(t *testing.T) {
 	require.NoError(t, err)
 	assert.GreaterOrEqual(t, bytes.Count(paper.Data, []byte("/Type /Page\n")), 2, "the whole ticket is on paper, not what a screen shows of it")
 	b.press("Back to the job")
-	b.press("Owner's words")
+	b.press("Customer's words")
 	b.sees("article", "Cable frayed, rear")
 	b.press("Back to the stand")
 	b.press("Fixed")
@@ -185,7 +185,7 @@ func TestStoresOfTheWorkshop(t *testing.T) {
 	b := s.open(startBrowser(t), 1280, 800)
 	b.signIn("Mira Oxenholt", "2718")
 	b.visit("/stock/fluids")
-	b.press("Put in the stores")
+	b.press("Add to stock")
 	b.fill("name", "White petrol")
 	b.fill("quantity", "1000")
 	b.do(chromedp.Click(chromedp.CSS("dialog[open] button[type=submit]")))

@@ -55,7 +55,6 @@ func serveCommand() *cli.Command {
 			if err != nil {
 				return fmt.Errorf("cannot serve there, choose another address with --addr: %w", err)
 			}
-			slog.Info("serving", "address", "http://"+ln.Addr().String())
 			return serve(ctx, ln, s, options{publicURL: cmd.String("public-url"), tool: cmd.Bool("simulated-tool"), replies: cmd.Bool("simulated-gateway"),
 				gatewayFails: cmd.Float64("gateway-fails"), planByTries: cmd.Bool("plan-by-tries")})
 		},
@@ -111,6 +110,7 @@ type options struct {
 
 // serve serves a shop on ln until ctx ends.
 func serve(ctx context.Context, ln net.Listener, s *store.Store, o options) error {
+	slog.Info("serving", "address", "http://"+ln.Addr().String())
 	var publicURL *url.URL
 	if o.publicURL != "" {
 		u, err := url.Parse(o.publicURL)

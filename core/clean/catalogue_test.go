@@ -148,7 +148,7 @@ func TestPlanSums(t *testing.T) {
 	}
 	assert.InDelta(t, 2*250*2.0/3+15+10, uses[clean.Degreaser].Amount, 1e-9, "mL: two jars at two to one, and the brush")
 	assert.InDelta(t, 4.56+0.3, uses[clean.ChainOil].Amount, 1e-9, "mL: a drop a joint, and the pivots")
-	assert.Contains(t, p.Tools(), "slack hook")
+	assert.Contains(t, p.Tools(), "chain hook")
 	seen := map[string]int{}
 	for _, tool := range p.Tools() {
 		seen[tool]++

@@ -26,22 +26,22 @@ type Cause struct {
 
 var complaints = []Complaint{
 	{"squeaks", "It squeaks", "A drop of oil on one run: quieter?", []Cause{
-		{"dry-joints", "Dry joints", "Relubricate, or clean at its grade"},
-		{"dry-pulleys", "Dry pulleys", "Clean and grease the pulleys"}}, clean.Wipe},
-	{"gritty", "Gritty, grinding", "Flex it next to your ear; spin the pulleys.", []Cause{
-		{"dirt-in-joints", "Dirt inside the joints", "Soak"},
-		{"dirt-came-back", "Dirt come back from pulleys, rings, sprockets", "Soak, or strip"},
-		{"pulley-bearing", "Worn pulley bearing", "New pulleys"}}, clean.Soak},
+		{"dry-joints", "Dry rollers", "Relubricate, or clean at its grade"},
+		{"dry-pulleys", "Dry jockey wheels", "Clean and grease the jockey wheels"}}, clean.Wipe},
+	{"gritty", "Gritty, grinding", "Flex it next to your ear; spin the jockey wheels.", []Cause{
+		{"dirt-in-joints", "Dirt inside the rollers", "Soak"},
+		{"dirt-came-back", "Dirt came back from jockey wheels, chainrings, cassette", "Soak, or full strip-down"},
+		{"pulley-bearing", "Worn jockey wheel bearing", "New jockey wheels"}}, clean.Soak},
 	{"black-again", "Black again right after cleaning", "White rag inside and outside.", []Cause{
 		{"outside-only", "Only the outside was cleaned", "Soak"},
-		{"too-much-lubricant", "Too much lubricant left outside", "Wipe it off, and show the owner how"},
+		{"too-much-lubricant", "Too much lubricant left outside", "Wipe it off, and show the customer how"},
 		{"dried-film", "A dried polymer film", "Solvent made for it, then bare metal"}}, clean.Soak},
-	{"creaks", "Creaks under load", "Load each in turn: splines, ring bolts, crank.", []Cause{
-		{"dry-interfaces", "Dry or dirty splines and interfaces", "Strip that part"},
-		{"ring-bolts", "Loose ring bolts", "Threadlocker and torque"},
+	{"creaks", "Creaks under load", "Load each in turn: splines, chainring bolts, crank.", []Cause{
+		{"dry-interfaces", "Dry or dirty splines and contact faces", "Take that part off and clean it"},
+		{"ring-bolts", "Loose chainring bolts", "Threadlocker and torque"},
 		{"crank", "Crank", "Off, cleaned, on at its torque"}}, clean.Strip},
 	{"skips", "Skips under load", "Which gear? Measure chain wear, turn it by hand.", []Cause{
-		{"worn-sprocket", "Worn sprocket with a newer chain", "New sprockets"},
+		{"worn-sprocket", "Worn sprocket with a newer chain", "New cassette"},
 		{"worn-chain", "Worn chain", "The verdict decides"},
 		{"stiff-link", "Stiff link", "Work it free"},
 		{"bent-tooth", "Bent tooth", "New sprocket"}}, clean.Wipe},
@@ -50,14 +50,14 @@ var complaints = []Complaint{
 		{"side-slack", "A chain slack sideways", "The verdict decides"},
 		{"dirty-cables", "Dirty cables", "Clean, a trace of oil"},
 		{"bent-hanger", "Bent hanger", "Straighten or replace it"},
-		{"worn-sprockets", "Worn sprockets", "New sprockets"}}, clean.Wipe},
+		{"worn-sprockets", "Worn cassette", "New cassette"}}, clean.Wipe},
 	{"brakes", "Brake squeals or fades", "Look, smell: is the rotor clean?", []Cause{
 		{"contamination", "Oil on rotor or pad", "Wipe at once, alcohol, then decide on the pads"},
 		{"glazed-pads", "Glazed pads", "New pads"}}, clean.Wipe},
-	{"drops-off", "Chain drops off", "The Sizer, and the teeth of the ring.", []Cause{
+	{"drops-off", "Chain drops off", "Check chain length and the chainring's teeth.", []Cause{
 		{"too-long", "Too long", "Resize it"},
 		{"cage-weak", "Cage is weak", "Rear derailleur"},
-		{"worn-ring", "Worn ring", "New ring"},
+		{"worn-ring", "Worn chainring", "New chainring"},
 		{"limit-screws", "Limit screws", "Adjust"},
 		{"slack-gear", "One gear too slack", "Resize, or keep out of it"}}, clean.Wipe},
 	{"rust", "Rust", "Pitting, or only the surface?", []Cause{

@@ -13,9 +13,9 @@ var taskSays = map[string]says{
 	Wash:         {"it needs a wash", "it will need a wash"},
 	ReadWear:     {"its chain should be measured", "its chain will need measuring"},
 	ReplaceChain: {"the chain is worn and should be replaced", "the chain will be worn and need replacing"},
-	LookAtTeeth:  {"sprockets and rings should be looked at", "sprockets and rings will need looking at"},
+	LookAtTeeth:  {"cassette and chainrings should be checked", "cassette and chainrings will need checking"},
 	Pivots:       {"derailleurs and cables need a drop of oil", "derailleurs and cables will need a drop of oil"},
-	BrakesLook:   {"the brakes should be looked at", "the brakes will need looking at"},
+	BrakesLook:   {"the brakes should be checked", "the brakes will need checking"},
 	Contacts:     {"the motor contacts need care", "the motor contacts will need care"},
 }
 
@@ -36,9 +36,9 @@ func Says(task string, due bool, event EventCode) string {
 }
 
 var eventSays = map[EventCode]string{
-	SoakedRide: "after a soaking ride", Squeak: "it squeaked", Washed: "it was washed", MudRide: "after a ride in mud",
-	WaterCrossing: "after a ride through water", BlackFinger: "it blackens the finger", GritHeard: "grit is heard", ToWax: "it changes to wax",
-	StoredWet: "it stood in the wet", DirtyFrame: "it was dirty", Visit: "it was in the workshop", ToReplace: "the last reading says so",
+	SoakedRide: "after a ride in heavy rain", Squeak: "it squeaked", Washed: "it was washed", MudRide: "after a ride in mud",
+	WaterCrossing: "after a stream crossing", BlackFinger: "it leaves black on a finger", GritHeard: "it sounds gritty", ToWax: "it changes to wax",
+	StoredWet: "it was stored wet", DirtyFrame: "it was dirty", Visit: "it was in the workshop", ToReplace: "the last reading says so",
 	Skips: "it skips", NewChain: "its chain is new", Contamination: "the brake may be contaminated",
 }
 
@@ -46,13 +46,13 @@ var eventSays = map[EventCode]string{
 func (e EventCode) Says() string { return eventSays[e] }
 
 var leaveSays = map[string]string{
-	ReplaceChain: "Ridden on, it wears the sprockets with it.",
+	ReplaceChain: "If it is ridden on, it wears the cassette too.",
 	Relubricate:  "A dry chain wears several times as fast.",
 	CleanOnBike:  "Grit inside the chain grinds it away.",
 	DeepClean:    "Grit inside the chain grinds it away.",
 	StripService: "Grit inside the chain grinds it away.",
 	BrakesLook:   "Brakes are not left waiting.",
-	ReadWear:     "A chain found worn in time saves the sprockets.",
+	ReadWear:     "Finding a worn chain in time saves the cassette.",
 	Contacts:     "Wet contacts corrode.",
 }
 

@@ -49,7 +49,7 @@ type PulleyError struct {
 }
 
 func (e *PulleyError) Error() string {
-	return fmt.Sprintf("a cage of %g mm: its two pulleys would overlap, they need %.0f mm", float64(e.Cage), float64(e.Least))
+	return fmt.Sprintf("a cage of %g mm: its two jockey wheels would overlap, they need %.0f mm", float64(e.Cage), float64(e.Least))
 }
 
 // Check refuses wheels that overlap; its errors are [*OverlapError] and [*PulleyError].

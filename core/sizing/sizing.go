@@ -72,7 +72,7 @@ type OverlapError struct {
 }
 
 func (e *OverlapError) Error() string {
-	return fmt.Sprintf("a chainstay of %g mm: a ring of %d and a sprocket of %d teeth would overlap, they need more than %.0f mm", float64(e.C), e.Ring, e.Sprocket, float64(e.Least))
+	return fmt.Sprintf("a chainstay of %g mm: a chainring of %d and a sprocket of %d teeth would overlap, they need more than %.0f mm", float64(e.C), e.Ring, e.Sprocket, float64(e.Least))
 }
 
 // checkApart refuses wheels that overlap.

@@ -90,11 +90,11 @@ func TestLengthRules(t *testing.T) {
 	assert.Equal(t, chain.Links(2), l.Remove)
 
 	_, err = sizing.Size(sizing.Question{Kind: chain.Derailleur, Rings: teeth{50}, Sprockets: teeth{34}, Chainstay: 150})
-	assert.ErrorContains(t, err, "a ring of 50 and a sprocket of 34 teeth would overlap")
+	assert.ErrorContains(t, err, "a chainring of 50 and a sprocket of 34 teeth would overlap")
 	q.HalfLink = true
 	_, err = sizing.Size(q)
 	assert.ErrorContains(t, err, "half-link is for single-speed")
-	assert.ErrorContains(t, sizing.Gearing{Rings: teeth{50}, Sprockets: teeth{34}, Chainstay: 410, Cage: 40, Pulley: 12}.Check(), "two pulleys would overlap")
+	assert.ErrorContains(t, sizing.Gearing{Rings: teeth{50}, Sprockets: teeth{34}, Chainstay: 410, Cage: 40, Pulley: 12}.Check(), "two jockey wheels would overlap")
 }
 
 // Both ends of a chain for a joining link are inner links; a pin joins an inner to an outer one.

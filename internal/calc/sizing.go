@@ -402,7 +402,7 @@ func teethList(o *object, name string, most int) []sizing.Teeth {
 	teeth := make([]sizing.Teeth, 0, len(counts))
 	for _, n := range counts {
 		if n != math.Trunc(n) || sizing.Teeth(n) < sizing.FewestTeeth || sizing.Teeth(n) > sizing.MostTeeth {
-			o.faults.add(o.at(name), "out-of-range", "%g teeth: a ring or sprocket has %d to %d", n, sizing.FewestTeeth, sizing.MostTeeth)
+			o.faults.add(o.at(name), "out-of-range", "%g teeth: a chainring or sprocket has %d to %d", n, sizing.FewestTeeth, sizing.MostTeeth)
 			break
 		}
 		teeth = append(teeth, sizing.Teeth(n))

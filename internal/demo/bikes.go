@@ -189,9 +189,9 @@ func owners() []owner {
 		{facts: person("Nerys Copperthwaite (Low Tide gravel club)", "0555 014 544", "message", true), bikes: []bike{{facts: gravel("Shingle", "heather"), lasts: 9000, tools: fine}}},
 		{facts: person("Osric Thimblethorpe (Low Tide gravel club)", "0555 014 545", "", false), bikes: []bike{{facts: gravel("Marram", "rust"), lasts: 3000, tools: ruleAndGauge, end: pastLimit}}},
 		{facts: person("Perpetua Winnow (Low Tide gravel club)", "0555 014 546", "message", true), bikes: []bike{{facts: with(gravel("Shingle", "bone"), func(f *record.BikeFacts) {
-			f.LimitPct, f.TogetherPct, f.LimitSource, f.LimitReason = ptr(0.4), ptr(0.7), "bike", "dear cassette, owner wants it to last"
+			f.LimitPct, f.TogetherPct, f.LimitSource, f.LimitReason = ptr(0.4), ptr(0.7), "bike", "expensive cassette, customer wants it to last"
 		}), lasts: 7600, tools: fine, end: nearLimit}}},
-		{facts: person("Quillon Dace", "0555 014 127", "", false), bikes: []bike{{facts: record.BikeFacts{Make: "unknown", Colour: "brown", Notes: "Found at the slipway, owner asks what it is worth saving."}, lasts: 1200, tools: ruleAndGauge, since: 6, end: neverRead}}},
+		{facts: person("Quillon Dace", "0555 014 127", "", false), bikes: []bike{{facts: record.BikeFacts{Make: "unknown", Colour: "brown", Notes: "Found at the slipway, customer asks whether it is worth saving."}, lasts: 1200, tools: ruleAndGauge, since: 6, end: neverRead}}},
 		{facts: person("Rosamund Pike-Hollow", "0555 014 128", "message", true), bikes: []bike{{facts: commuter("Lugger", "primrose", 10), lasts: 3500, tools: fine}}},
 		{facts: person("Sefton Umberleigh", "0555 014 129", "none", false), bikes: []bike{{facts: commuter("Hawser", "navy", 9), lasts: 2800, tools: quick, end: archivedNow}}, left: true},
 		{facts: person("Tamsin Overcliffe", "0555 014 130", "message", true), bikes: []bike{

@@ -214,7 +214,7 @@ func (l *loader) visit(v visit) error {
 	case "handed-back":
 		_, err = l.shop.HandBackJob(l.ctx, who, job.ID, jobs.HandBack{Version: job.Version})
 	case "cancelled":
-		_, err = l.shop.CancelJob(l.ctx, who, job.ID, job.Version, "Owner took it home before the tide, comes again")
+		_, err = l.shop.CancelJob(l.ctx, who, job.ID, job.Version, "Customer took it home before the tide, will be back")
 	default:
 		if job.Current != "" && !v.waits {
 			_, err = l.shop.DoStep(l.ctx, who, job.ID, job.Current, jobs.StepAction{Action: "begin"})

@@ -106,7 +106,7 @@ func TestFormatsOverHTTP(t *testing.T) {
 	assert.Contains(t, string(table.body), "Ottoline Brack")
 	a = c.call("POST", "/tables/customers?write=true", "name,email\nNerys,not an address\n", bytes)
 	assert.Equal(t, http.StatusCreated, a.status)
-	assert.Contains(t, string(a.body), "not a mail address")
+	assert.Contains(t, string(a.body), "not an email address")
 	assert.Equal(t, http.StatusNotFound, c.call("POST", "/tables/tea?write=true", "x", bytes).status)
 	c.must(http.StatusOK, "GET", "/customers/"+bike.Customer.ID.String()+"/data", nil, nil)
 	var erased bikes.Customer

@@ -155,7 +155,7 @@ func TestAJobDoesItsTasks(t *testing.T) {
 	w := takeIn(t, commuter, jobs.Intake{Condition: jobs.Condition{FrameGrade: 3, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}, Complaints: []string{"gritty"}})
 	assert.Equal(t, "grit-heard", w.task("clean-on-bike").Event)
 	assert.Equal(t, "dirty-frame", w.task("wash").Event)
-	w.plan(jobs.JobOrder{Route: "soak", Reason: "grit is heard"})
+	w.plan(jobs.JobOrder{Route: "soak", Reason: "it sounds gritty"})
 	w.until("final-look")
 	w.done("final-look")
 	for _, code := range []string{"clean-on-bike", "deep-clean", "wash", "read-wear", "relubricate", "pivots", "brakes", "look-at-teeth"} {

@@ -89,7 +89,7 @@ func TestDraftsFollowWhatIsDue(t *testing.T) {
 		tells.Customer.Facts.Consent = consent
 		tells.Customer, err = b.ChangeCustomer(ctx, b.mira, bike.Customer.ID, tells.Customer.Version, tells.Customer.Facts)
 		require.NoError(t, err)
-		assert.Equal(t, []any{store.MessageWithdrawn, "its owner is not to be told any more"}, []any{first().State, first().LastError})
+		assert.Equal(t, []any{store.MessageWithdrawn, "its customer is not to be contacted any more"}, []any{first().State, first().LastError})
 	}
 	n, err := b.DraftRecalls(ctx)
 	require.NoError(t, err)

@@ -312,9 +312,9 @@ func TestWordsToOwners(t *testing.T) {
 	assert.Contains(t, only("clean-on-bike", days(5)), "Grit inside the chain grinds it away.")
 	b.read(0, "0.8")
 	worn := only("replace-chain", store.TaskSetting{Off: true})
-	assert.Contains(t, worn, "Ridden on, it wears the sprockets with it: EUR 78.00 more.")
+	assert.Contains(t, worn, "If it is ridden on, it wears the cassette too: EUR 78.00 more.")
 	b.later(3)
-	assert.Contains(t, only("read-wear", days(1)), "A chain found worn in time saves the sprockets.")
+	assert.Contains(t, only("read-wear", days(1)), "Finding a worn chain in time saves the cassette.")
 }
 
 // carrier carries every message and remembers what it carried.

@@ -6,6 +6,7 @@ import { sessionOptions } from "./api/queries";
 import { PeopleAndPin, SignIn } from "./screens/signin/SignIn";
 import { Frame } from "./ui/Frame";
 import { useFaultsInView } from "./ui/faults";
+import { Heading } from "./ui/Heading";
 import { useMoments } from "./ui/moments";
 import { Dialog, Empty, Failure, Waiting } from "./ui/parts";
 import { Screens } from "./ui/Screens";
@@ -89,6 +90,15 @@ function Moved() {
   return <Navigate to={`${moved[old] ?? ""}${pathname.slice(old.length)}${search}`} replace />;
 }
 
+function Nowhere() {
+  return (
+    <>
+      <Heading unseen>Nothing here</Heading>
+      <Empty title="There is nothing at this address." />
+    </>
+  );
+}
+
 function App() {
   const session = useQuery(sessionOptions);
   useFaultsInView();
@@ -164,7 +174,7 @@ function App() {
             {Object.keys(moved).map((old) => (
               <Route key={old} path={`${old}/*`} element={<Moved />} />
             ))}
-            <Route path="*" element={<Empty title="There is nothing at this address." />} />
+            <Route path="*" element={<Nowhere />} />
           </Routes>
         </Suspense>
       </Screens>

@@ -190,11 +190,11 @@ func checkLimits(f *record.BikeFacts, fault func(path, code, format string, args
 	case f.LimitPct == nil && f.TogetherPct == nil:
 		f.LimitSource = ""
 	case f.LimitPct == nil:
-		fault("limit_pct", "missing", "A limit of its own needs both lines: at which wear the chain is replaced, and at which the sprockets go with it.")
+		fault("limit_pct", "missing", "A limit of its own needs both lines: at which wear the chain is replaced, and at which the cassette goes with it.")
 	case f.TogetherPct == nil:
-		fault("together_pct", "missing", "A limit of its own needs both lines: at which wear the chain is replaced, and at which the sprockets go with it.")
+		fault("together_pct", "missing", "A limit of its own needs both lines: at which wear the chain is replaced, and at which the cassette goes with it.")
 	case *f.TogetherPct < *f.LimitPct:
-		fault("together_pct", "out-of-range", "The sprockets cannot be expected to go before the chain.")
+		fault("together_pct", "out-of-range", "The cassette cannot be expected to go before the chain.")
 	case f.LimitSource == "":
 		fault("limit_source", "missing", "Say whose limit it is: the maker's, or the shop's for this bike.")
 	}
@@ -304,7 +304,7 @@ func bikeOwner(ctx context.Context, tx store.Tx, id uuid.UUID) (record.CustomerR
 	c, err := tx.Customer(ctx, id)
 	switch {
 	case record.IsNotFound(err):
-		return record.CustomerRef{}, record.InvalidInput(record.Field{Path: "customer_id", Code: "customer-not-found", Message: "There is no such customer. Choose the owner again."})
+		return record.CustomerRef{}, record.InvalidInput(record.Field{Path: "customer_id", Code: "customer-not-found", Message: "There is no such customer. Choose the customer again."})
 	case err != nil:
 		return record.CustomerRef{}, err
 	case c.ArchivedAt != nil:

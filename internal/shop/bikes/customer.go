@@ -44,14 +44,14 @@ func customerFaults(f *record.CustomerFacts, under string) (fields record.Faults
 	}
 	if f.Email != "" {
 		if a, err := mail.ParseAddress(f.Email); err != nil || a.Address != f.Email {
-			fault("email", "not-an-address", "This is not a mail address: it looks like name@example.com.")
+			fault("email", "not-an-address", "This is not an email address: it looks like name@example.com.")
 		}
 	}
 	if record.ByMail(f.ContactWay) && f.Email == "" {
-		fault("email", "missing", "To be told by mail a mail address is needed.")
+		fault("email", "missing", "For contact by email an email address is needed.")
 	}
 	if f.ContactWay == "message" && f.Phone == "" {
-		fault("phone", "missing", "To be told by message a phone number is needed.")
+		fault("phone", "missing", "For contact by message a phone number is needed.")
 	}
 	return fields
 }

@@ -349,7 +349,7 @@ func (j *fittingJob) takeLink(ctx context.Context, tx store.Tx, h rules.ParsedRu
 func spentWords(h rules.ParsedRules, l LinkPart, sound bool) string {
 	switch h.Link.MayClose(fitting.Link{Uses: l.Uses, Stated: l.StatedUses, Sprockets: l.Sprockets}, sound) {
 	case fitting.SchoolSays:
-		return "The house takes a new joining link each time a chain is opened."
+		return "This shop fits a new joining link each time a chain is opened."
 	case fitting.UsedUp:
 		return fmt.Sprintf("This joining link has closed a chain %d times: it is spent. One that opens throws the rider.", l.Uses)
 	case fitting.SeatWorn:
@@ -385,7 +385,7 @@ func (j *fittingJob) checkFit(d chain.Drivetrain, fault faulter) {
 			if width == 0 {
 				width = d.Sprockets
 			}
-			fault("joining_link.sprockets", m.String(), "A joining link for %d sprockets does not hold a chain for %d: it opens under load and throws the rider.", linkFor, width)
+			fault("joining_link.sprockets", m.String(), "A %d-speed joining link does not hold a %d-speed chain: it opens under load and throws the rider.", linkFor, width)
 		case fitting.OddLinks:
 			fault("chain.links", m.String(), "%d links cannot be closed: an even number, or a half-link on a bike without a derailleur.", j.chain.Links)
 		case fitting.HalfLinkHere:
@@ -409,9 +409,9 @@ func (j *fittingJob) checkSteps(d chain.Drivetrain, fault faulter) {
 	}
 	switch {
 	case j.RideTest == "skips" && j.Sprockets == nil:
-		fault("ride_test", "sprockets-skip", "It skips under load: sprockets that throw the rider are replaced with the chain.")
+		fault("ride_test", "sprockets-skip", "It skips under load: a cassette that throws the rider is replaced with the chain.")
 	case j.advice.RideTest && j.Sprockets == nil && j.RideTest == "":
-		fault("ride_test", "missing", "Ride-test the old sprockets under load, and say whether they skip.")
+		fault("ride_test", "missing", "Ride-test the old cassette under load, and say whether it skips.")
 	}
 }
 
@@ -509,7 +509,7 @@ func (s *Bikes) OpenChainTx(ctx context.Context, tx store.Tx, who record.Actor, 
 	if l := j.chain.Link; l != nil {
 		width := cmp.Or(on.Sprockets, t.Ruling.Drivetrain.Sprockets)
 		if l.Sprockets > 0 && width > 0 && l.Sprockets != width {
-			fault("joining_link.sprockets", fitting.LinkWidth.String(), "A joining link for %d sprockets does not hold a chain for %d: it opens under load and throws the rider.", l.Sprockets, width)
+			fault("joining_link.sprockets", fitting.LinkWidth.String(), "A %d-speed joining link does not hold a %d-speed chain: it opens under load and throws the rider.", l.Sprockets, width)
 		}
 	}
 	if err := fields.Err(); err != nil {

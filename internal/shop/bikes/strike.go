@@ -41,7 +41,7 @@ func (s *Bikes) StrikeOut(ctx context.Context, who record.Actor, entry uuid.UUID
 		case err != nil:
 			return measure.LedgerEntry{}, err
 		case !record.MayBeVoided(wrong):
-			return measure.LedgerEntry{}, &record.Problem{Kind: record.Conflict, Code: "not-struck-out", Message: "Only what was read or fitted can be struck out. Other facts are changed where they stand."}
+			return measure.LedgerEntry{}, &record.Problem{Kind: record.Conflict, Code: "not-struck-out", Message: "Only a reading or a fitted part can be voided. Other facts are changed on their own page."}
 		case wrong.StruckAt != nil:
 			return measure.LedgerEntry{}, alreadyStruck()
 		}
@@ -106,7 +106,7 @@ func putBack(ctx context.Context, tx store.Tx, wrong store.EntryView) error {
 }
 
 func alreadyStruck() *record.Problem {
-	return &record.Problem{Kind: record.Conflict, Code: "already-struck", Message: "This entry is struck out already."}
+	return &record.Problem{Kind: record.Conflict, Code: "already-struck", Message: "This entry is voided already."}
 }
 
 func init() {

@@ -393,7 +393,7 @@ func (s *Contact) Report(ctx context.Context, token string, key record.Idempoten
 			return err
 		}
 		if len(open) >= maxReports {
-			return &record.Problem{Kind: record.TooSoon, Code: "told-enough", Message: "The workshop has not answered what you told yet. Call it if it is urgent.", RetryAfter: time.Hour}
+			return &record.Problem{Kind: record.TooSoon, Code: "told-enough", Message: "The workshop has not answered your last report yet. Call if it is urgent.", RetryAfter: time.Hour}
 		}
 		row := store.OwnerReport{ID: uuid.New(), BikeID: bike.ID, KM: r.KM, Event: r.Event, Note: r.Note, ToldAt: s.desk.Now(), State: store.ReportOpen, Key: string(key)}
 		if err := tx.AddOwnerReport(ctx, &row); err != nil {

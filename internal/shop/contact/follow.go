@@ -100,7 +100,7 @@ func (s *Contact) reworded(ctx context.Context, tx store.Tx, h rules.ParsedRules
 	}
 	if now == nil {
 		over, err := s.overtaken(ctx, tx, m)
-		why := "its owner is not to be told any more"
+		why := "its customer is not to be contacted any more"
 		if over {
 			why = nothingDue
 		}

@@ -257,7 +257,7 @@ func (s *Contact) DraftRecall(ctx context.Context, who record.Actor, tagText str
 	case err != nil:
 		return Message{}, err
 	case m == nil:
-		return Message{}, &record.Problem{Kind: record.Conflict, Code: "not-told", Message: "Nothing is due on this bike, or its owner did not agree to be told, or has no address for it."}
+		return Message{}, &record.Problem{Kind: record.Conflict, Code: "not-told", Message: "Nothing is due on this bike, or its customer did not agree to be contacted, or has no address for it."}
 	}
 	row, err := tx.Message(ctx, m.ID)
 	return NewMessage(row), err
@@ -356,7 +356,7 @@ func (s *Contact) change(ctx context.Context, tx store.Tx, who record.Actor, m *
 			return err
 		}
 		if !owner.Consent {
-			return &record.Problem{Kind: record.Conflict, Code: "no-consent", Message: "The owner does not agree to be told."}
+			return &record.Problem{Kind: record.Conflict, Code: "no-consent", Message: "The customer does not agree to be contacted."}
 		}
 		if d.Body != "" {
 			m.Body = d.Body

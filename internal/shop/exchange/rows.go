@@ -118,7 +118,7 @@ func takeCustomer(s *Exchange, ctx context.Context, tx store.Tx, clock record.Cl
 		return "", err
 	}
 	c, err := s.bikes.AddCustomerTx(ctx, tx, who, f)
-	return "a new owner, " + c.Facts.Name, err
+	return "a new customer, " + c.Facts.Name, err
 }
 
 func bikeRows(_ *Exchange, ctx context.Context, tx store.Tx, clock record.Clock, emit func(...string) error) error {
@@ -181,9 +181,9 @@ func takeBike(s *Exchange, ctx context.Context, tx store.Tx, clock record.Clock,
 	}
 	switch {
 	case len(owners) == 0:
-		r.fault("owner", "customer-not-found", "No owner here is called %q: read the owners in first.", row["owner"])
+		r.fault("owner", "customer-not-found", "No customer here is called %q: import the customers first.", row["owner"])
 	case len(owners) > 1:
-		r.fault("owner", "not-one", "%d owners are called %q.", len(owners), row["owner"])
+		r.fault("owner", "not-one", "%d customers are called %q.", len(owners), row["owner"])
 	}
 	r.also(bikes.CheckBike(&f))
 	if err := r.done(); err != nil {
@@ -283,7 +283,7 @@ func takeMeasurementRow(s *Exchange, ctx context.Context, tx store.Tx, clock rec
 	}
 	at := slices.IndexFunc(tools, func(t store.Instrument) bool { return strings.EqualFold(t.Name, row["instrument"]) })
 	if at < 0 {
-		r.fault("instrument", "unknown-value", "No tool on the bench is called %q.", row["instrument"])
+		r.fault("instrument", "unknown-value", "No tool in use is called %q.", row["instrument"])
 	} else {
 		n.InstrumentID = tools[at].ID
 		if kind := tools[at].Kind; kind == wear.GaugeDropin.String() || kind == wear.PullOff.String() {

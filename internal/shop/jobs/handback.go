@@ -68,7 +68,7 @@ func (s *Jobs) AddFinding(ctx context.Context, who record.Actor, id uuid.UUID, n
 // which a mechanic signs.
 func (s *Jobs) ResolveFinding(ctx context.Context, who record.Actor, id, finding uuid.UUID, resolution string) (Job, error) {
 	if resolution != "fixed" && resolution != "owner-told" {
-		return Job{}, record.InvalidInput(record.Field{Path: "resolution", Code: "unknown-value", Message: "It is fixed, or the owner was told."})
+		return Job{}, record.InvalidInput(record.Field{Path: "resolution", Code: "unknown-value", Message: "It is fixed, or the customer was told."})
 	}
 	if resolution == "owner-told" {
 		if err := people.May(people.Release, who.Person.Role); err != nil {
@@ -253,8 +253,8 @@ func (s *Jobs) closeJob(ctx context.Context, tx store.Tx, who record.Actor, l *L
 	bill := billOf(plan, parts)
 	more := mustAsk(l.Job.Agreed, bill, house)
 	if more && !h.Asked {
-		return &record.Problem{Kind: record.Conflict, Code: "ask-owner", Message: "The price went beyond what was agreed: ask the owner first.",
-			Fields: []record.Field{{Path: "asked", Code: "missing", Message: "Ask the owner first, then say so here."}}}
+		return &record.Problem{Kind: record.Conflict, Code: "ask-owner", Message: "The price is more than was agreed: ask the customer first.",
+			Fields: []record.Field{{Path: "asked", Code: "missing", Message: "Ask the customer first, then say so here."}}}
 	}
 	now := s.desk.Now()
 	l.Job.State, l.Job.ClosedAt, l.Job.ClosedBy = store.JobHandedBack, &now, &who.Person.ID

@@ -393,7 +393,7 @@ var refusalWords = map[clean.Why]string{
 	clean.UnderWax:        "immersion wax needs bare metal",
 	clean.CannotOpen:      "the chain cannot be taken off: there is no joining link on it and none on the shelf",
 	clean.AcidRefused:     "no acid on mid-motor, cargo and child-carrying bikes",
-	clean.NeverWasher:     "the house uses no water under pressure",
+	clean.NeverWasher:     "this shop uses no water under pressure",
 	clean.LongSoakRefused: "the degreaser's label does not allow a soak beyond two hours",
 	clean.WashTooLight:    "dried mud is not wiped off dry: it scratches",
 }

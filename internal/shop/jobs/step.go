@@ -318,7 +318,7 @@ func (w *stepRun) onRecord(ctx context.Context, tx store.Tx, i int) error {
 		st.Reason = w.action.Cause
 	case spec.Code == stepReadWear:
 		if read, err := has(record.KindMeasurement); err != nil || !read {
-			return cmpErr(err, &record.Problem{Kind: record.Conflict, Code: "not-read", Message: "No reading of this visit is on record: read the wear on the Bench, or leave the step out with a reason."})
+			return cmpErr(err, &record.Problem{Kind: record.Conflict, Code: "not-read", Message: "No reading of this visit is on record: measure the chain, or skip the step with a reason."})
 		}
 	case spec.Code == stepNewChain:
 		if fitted, err := has(record.KindReplacement); err != nil || !fitted {

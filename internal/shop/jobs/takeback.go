@@ -115,7 +115,7 @@ func (s *Jobs) ReopenJob(ctx context.Context, who record.Actor, id uuid.UUID, ve
 		return s.JobEntry(ctx, tx, who, l.Bike, record.KindJobReopened, JobBody{Job: id.String()})
 	})
 	if errors.Is(err, store.ErrTaken) {
-		return Job{}, tooLate("the bike was taken in anew since")
+		return Job{}, tooLate("the bike was booked in again since")
 	}
 	return s.afterJob(ctx, who, id, json.RawMessage(`{"reopen":true}`), err)
 }

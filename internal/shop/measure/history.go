@@ -187,7 +187,7 @@ func refuseBench(a BenchAnswer) *record.Problem {
 
 var missingWords = map[string]string{
 	"kind":      "derailleur, single-speed or hub gear",
-	"sprockets": "how many sprockets side by side",
+	"sprockets": "how many speeds",
 	"motor":     "whether a motor pulls the chain",
 	"links":     "how many links lie between the two end pins",
 }

@@ -188,7 +188,7 @@ func (s *Measure) AddInstrument(ctx context.Context, who record.Actor, n NewInst
 
 func nameTaken(err error) error {
 	if errors.Is(err, store.ErrTaken) {
-		return record.InvalidInput(record.Field{Path: "facts.name", Code: "name-taken", Message: "A tool in use has this name already: they must be told apart."})
+		return record.InvalidInput(record.Field{Path: "facts.name", Code: "name-taken", Message: "A tool in use has this name already: each needs its own name."})
 	}
 	return err
 }
@@ -342,7 +342,7 @@ func (s *Measure) CheckZero(ctx context.Context, who record.Actor, id uuid.UUID,
 		day := clock.DayOf(at).Time()
 		switch {
 		case row.RetiredAt != nil:
-			return Instrument{}, &record.Problem{Kind: record.Conflict, Code: "instrument-retired", Message: "This tool is retired. Put it back on the bench first."}
+			return Instrument{}, &record.Problem{Kind: record.Conflict, Code: "instrument-retired", Message: "This tool is retired. Put it in use again first."}
 		case row.ZeroCheckedOn != nil && day.Before(*row.ZeroCheckedOn):
 			return Instrument{}, record.InvalidInput(record.Field{Path: "checked_at", Code: "before-last-check", Message: "Its zero was checked after that day already."})
 		}

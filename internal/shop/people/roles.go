@@ -17,8 +17,8 @@ var (
 	setting = Rule{[]record.Role{record.RoleOwner, record.RoleMechanic}, "A mechanic or the shop's owner sets this."}
 	stand   = Rule{[]record.Role{record.RoleOwner, record.RoleMechanic, record.RoleApprentice}, "Work at the stand is a mechanic's or an apprentice's."}
 	links   = Rule{[]record.Role{record.RoleOwner, record.RoleMechanic, record.RoleCounter}, "The counter or a mechanic gives links out."}
-	telling = Rule{[]record.Role{record.RoleOwner, record.RoleMechanic, record.RoleCounter}, "Owners are told by the counter or a mechanic."}
-	release = Rule{[]record.Role{record.RoleOwner, record.RoleMechanic}, "A mechanic signs that the owner was told and the bike leaves unridden."}
+	telling = Rule{[]record.Role{record.RoleOwner, record.RoleMechanic, record.RoleCounter}, "Customers are contacted by the counter or a mechanic."}
+	release = Rule{[]record.Role{record.RoleOwner, record.RoleMechanic}, "A mechanic signs that the customer was told and the bike leaves unridden."}
 )
 
 // Release names, beside the operations of the contract, that a bike leaves unridden with a fault its owner knows of.

@@ -39,7 +39,7 @@ func checkRecalls(r *Recalls, fault func(name, code, format string, args ...any)
 		}
 	}
 	if r.From >= r.Until {
-		fault("until", "out-of-order", "Owners are told from an earlier to a later time of the same day.")
+		fault("until", "out-of-order", "Messages go out from an earlier to a later time of the same day.")
 	}
 	for _, day := range r.Closed {
 		if !slices.Contains(record.Weekdays, day) {

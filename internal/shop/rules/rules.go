@@ -221,11 +221,11 @@ func CheckRules(r *Rules) error {
 	n := r.ChainsPerSet
 	for name, v := range map[string]float64{"half": n.Half, "three_quarter": n.ThreeQuarter, "one": n.One} {
 		if v < 1 || v > maxChainsPerSet {
-			fault("chains_per_set."+name, "out-of-range", "A set of sprockets lasts 1 to %d chains.", maxChainsPerSet)
+			fault("chains_per_set."+name, "out-of-range", "A cassette lasts 1 to %d chains.", maxChainsPerSet)
 		}
 	}
 	if n.Half < n.ThreeQuarter || n.ThreeQuarter < n.One {
-		fault("chains_per_set", "out-of-order", "Sprockets do not last longer when their chains are changed later.")
+		fault("chains_per_set", "out-of-order", "A cassette does not last longer when its chains are changed later.")
 	}
 	r.Classes = everyClass(r.Classes)
 	for i := range r.Classes {
@@ -249,11 +249,11 @@ func checkClass(c *ClassRule, fault func(name, code, format string, args ...any)
 	case c.LimitPct == nil && c.TogetherPct == nil:
 		c.LimitReason = ""
 	case c.LimitPct == nil:
-		fault("limit_pct", "missing", "Own wear limits need both: where the chain is replaced, and where the sprockets go with it.")
+		fault("limit_pct", "missing", "Own wear limits need both: where the chain is replaced, and where the cassette goes with it.")
 	case c.TogetherPct == nil:
-		fault("together_pct", "missing", "Own wear limits need both: where the chain is replaced, and where the sprockets go with it.")
+		fault("together_pct", "missing", "Own wear limits need both: where the chain is replaced, and where the cassette goes with it.")
 	case *c.TogetherPct < *c.LimitPct:
-		fault("together_pct", "out-of-range", "The sprockets cannot be expected to go before the chain.")
+		fault("together_pct", "out-of-range", "The cassette cannot be expected to go before the chain.")
 	case c.LimitReason == "":
 		fault("limit_reason", "missing", "Say why the shop has lines of its own here.")
 	}

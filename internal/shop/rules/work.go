@@ -102,7 +102,7 @@ func checkWork(w *WorkRules, fault func(name, code, format string, args ...any))
 		fault("tax_pct", "out-of-range", "Tax is 0 to 100 %%.")
 	}
 	if !(w.AskOverPct >= 0 && w.AskOverPct <= 100) {
-		fault("ask_over_pct", "out-of-range", "The owner is asked beyond 0 to 100 %%.")
+		fault("ask_over_pct", "out-of-range", "The customer is asked beyond 0 to 100 %%.")
 	}
 	for name, prices := range map[string]map[string]int{"fixed_route": w.FixedRoute, "waste_route": w.WasteRoute} {
 		for route, amount := range prices {

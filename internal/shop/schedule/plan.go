@@ -171,7 +171,7 @@ func (s *Schedule) currentPlan(ctx context.Context, d *floorDay) (dayPlan, time.
 		}
 		return after, w.MadeAt, err
 	}
-	return dayPlan{}, time.Time{}, &record.Problem{Kind: record.Conflict, Code: "changed-meanwhile", Message: "The floor changes faster than it is planned: look again."}
+	return dayPlan{}, time.Time{}, &record.Problem{Kind: record.Conflict, Code: "changed-meanwhile", Message: "The day changes faster than it is planned: try again."}
 }
 
 // savePlan puts a plan on the wall in place of the version that is there, and tells who looks of it where they are to;

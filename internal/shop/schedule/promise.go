@@ -31,7 +31,7 @@ func (s *Schedule) PromiseJob(ctx context.Context, who record.Actor, id uuid.UUI
 			return err
 		}
 		if l.Job.Version != p.Version {
-			return &record.Problem{Kind: record.Conflict, Code: "changed-meanwhile", Message: "Somebody else changed this job meanwhile: look at the floor again."}
+			return &record.Problem{Kind: record.Conflict, Code: "changed-meanwhile", Message: "Somebody else changed this job meanwhile: look at Today again."}
 		}
 		a, err := jobs.IntakeOf(l.Job)
 		if err != nil {

@@ -45,7 +45,7 @@ it("asks again for what a change touches, and for nothing else", () => {
   expect(stale({ topic: "everything" }, keys)).toEqual(keys.filter((k) => k[0] !== "bench"));
 });
 
-it("tells the floor, the strip and the stores of what a job does", () => {
+it("tells the day, the strip and the stores of what a job does", () => {
   const shop = [
     ["jobs"],
     ["jobs", "j1"],

@@ -20,7 +20,7 @@ export function ChanceBar({ wear }: { wear: WearAnswer }) {
           width={width}
           height="44"
           role="img"
-          aria-label={`Between ${percent(low)} and ${high === null ? "more" : percent(high)} %; limit ${percent(wear.limit_pct)}, sprockets too ${percent(wear.together_pct)}`}
+          aria-label={`Between ${percent(low)} and ${high === null ? "more" : percent(high)} %; limit ${percent(wear.limit_pct)}, cassette too ${percent(wear.together_pct)}`}
         >
           <rect x="4" y="10" width={width - 8} height="8" rx="4" className="fill-base-300" />
           <rect x={x(low)} y="10" width={Math.max(to - x(low), 2)} height="8" className="fill-accent" />

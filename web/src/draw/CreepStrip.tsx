@@ -25,7 +25,7 @@ function describe(s: Strip): string {
       : s.low_mm !== undefined
         ? `read between ${length(s.low_mm)} and ${s.high_mm === undefined ? "more" : length(s.high_mm)}`
         : "nothing read yet";
-  return `${s.links} links on the rule: new ${length(s.new_mm)}, ${read}, limit ${length(s.limit_mm)}, sprockets too ${length(s.together_mm)}.`;
+  return `${s.links} links on the rule: new ${length(s.new_mm)}, ${read}, limit ${length(s.limit_mm)}, cassette too ${length(s.together_mm)}.`;
 }
 
 function Drawing({ strip, width, compact }: { strip: Strip; width: number; compact: boolean }) {
@@ -151,14 +151,14 @@ function Lines(p: { c: Creep; top: number; base: number; height: number; left: n
     { x: c.lensNew, text: "new", width: 34, line: "stroke-base-content", ink: "fill-base-content", dash: undefined },
     {
       x: c.lensLimit,
-      text: together ? "limit" : "limit, sprockets",
+      text: together ? "limit" : "limit, cassette",
       width: together ? 40 : 104,
       line: "stroke-rust",
       ink: "fill-due-ink",
       dash: "6 4",
     },
     ...(together
-      ? [{ x: c.lensTogether, text: "sprockets too", width: 92, line: "stroke-error", ink: "fill-error", dash: "6 4" }]
+      ? [{ x: c.lensTogether, text: "cassette too", width: 92, line: "stroke-error", ink: "fill-error", dash: "6 4" }]
       : []),
   ];
   const xs = spread(lines, p.left + 4, p.right - 4);

@@ -24,7 +24,7 @@ function Drawing({ path, state, width }: { path: GearPath; state: GearState["sta
       height={g.height}
       viewBox={`0 0 ${width} ${g.height}`}
       role="img"
-      aria-label={`Ring ${path.ring}, sprocket ${path.sprocket}, cage at ${Math.round(path.cage_deg)} degrees`}
+      aria-label={`Chainring ${path.ring}, sprocket ${path.sprocket}, cage at ${Math.round(path.cage_deg)} degrees`}
       className="block"
     >
       <path d={g.swing} fill="none" className="stroke-accent" strokeWidth="5" opacity="0.7" />

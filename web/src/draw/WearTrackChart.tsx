@@ -18,7 +18,7 @@ export function WearTrackChart({ data }: { data: WearTrack }) {
       <p className="min-h-[22px] text-note" aria-live="polite">
         {reading ? (
           <>
-            <b className="font-mono">{readWords(reading)}</b> at {whole(d.of(reading.hard_km))} hard {d.unit},{" "}
+            <b className="font-mono">{readWords(reading)}</b> at {whole(d.of(reading.hard_km))} wear {d.unit},{" "}
             {shortDay(reading.taken_at)}, {reading.by}, {reading.instrument}
           </>
         ) : (
@@ -58,7 +58,7 @@ function Drawing({ data, width, chosen, choose, d }: DrawingProps) {
       height={height}
       viewBox={`0 0 ${width} ${height}`}
       role="group"
-      aria-label="Wear over hard kilometres"
+      aria-label="Wear over distance"
       className="block"
     >
       {t.yTicks.map((k) => (
@@ -81,7 +81,7 @@ function Drawing({ data, width, chosen, choose, d }: DrawingProps) {
         textAnchor={titleLeft ? "start" : "end"}
         className="fill-quiet"
       >
-        hard {d.unit} on the bike
+        wear {d.unit} on the bike
       </text>
       <text x={4} y={13} fontSize="12" className="fill-quiet">
         % wear
@@ -113,7 +113,7 @@ function Drawing({ data, width, chosen, choose, d }: DrawingProps) {
           y={t.together}
           left={t.left}
           right={t.right}
-          words={`sprockets too ${percent(data.together_pct ?? 0)}`}
+          words={`cassette too ${percent(data.together_pct ?? 0)}`}
           line="stroke-error"
           ink="fill-error"
         />

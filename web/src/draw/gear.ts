@@ -33,7 +33,7 @@ export function gear(p: GearPath, width: number, tallest: number): Gear {
   const by = (of: (w: GearPath["wheels"][number]) => number) => p.wheels.map(of);
   const guide = p.wheels.find((w) => w.name === "guide-pulley");
   const tension = p.wheels.find((w) => w.name === "tension-pulley");
-  if (!guide || !tension) throw new Error("a gear has two pulleys");
+  if (!guide || !tension) throw new Error("a gear has two jockey wheels");
   const cageLength = Math.hypot(tension.centre.x_mm - guide.centre.x_mm, tension.centre.y_mm - guide.centre.y_mm);
   const swingEnd = (deg: number) => ({
     x: guide.centre.x_mm + cageLength * Math.sin((deg * Math.PI) / 180),

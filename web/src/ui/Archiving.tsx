@@ -25,7 +25,7 @@ export function Archiving(props: {
           {props.archived ? "Take out" : "Archive"}
         </Button>
         <Button kind="quiet" onClick={props.close}>
-          Leave it
+          Cancel
         </Button>
       </div>
     </Dialog>

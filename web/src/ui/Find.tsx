@@ -29,8 +29,8 @@ export function Find(props: { close: () => void; open: (tag: string) => void; ti
       <Input
         autoFocus
         className="text-lg"
-        placeholder="Tag, owner, make or frame number"
-        aria-label="Tag, owner, make or frame number"
+        placeholder="Tag, customer, make or frame number"
+        aria-label="Tag, customer, make or frame number"
         value={q}
         maxLength={100}
         onChange={(e) => {
@@ -62,7 +62,7 @@ export function Find(props: { close: () => void; open: (tag: string) => void; ti
               ))}
             </ul>
             {asked.q !== "" && found.data?.bikes.length === 0 && (
-              <p>Nothing here fits. Part of a tag, an owner's name, a make or a frame number will do.</p>
+              <p>Nothing here fits. Part of a tag, a customer's name, a make or a frame number will do.</p>
             )}
             {found.data && found.data.total > bikes.length && bikes.length > 0 && (
               <p className="text-fine text-quiet">

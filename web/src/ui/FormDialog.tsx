@@ -34,7 +34,7 @@ export function FormDialog(props: {
           </Button>
           {props.more}
           <Button kind="quiet" onClick={props.close}>
-            {props.back ?? "Leave it"}
+            {props.back ?? "Cancel"}
           </Button>
         </div>
       </form>

@@ -61,7 +61,10 @@ export function Frame({ session, signedOut, children }: { session: Session; sign
 
   return (
     <frameContext.Provider value={context}>
-      <div className="frame grid h-full grid-cols-[1fr] grid-rows-[auto_1fr_auto_auto] bg-frame text-frame-ink sm:grid-cols-[76px_1fr] sm:grid-rows-[52px_1fr_auto]">
+      <div className="frame grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[auto_1fr_auto_auto] bg-frame text-frame-ink sm:grid-cols-[76px_minmax(0,1fr)] sm:grid-rows-[52px_1fr_auto]">
+        <a href="#screen" className="btn btn-frame sr-only focus:not-sr-only focus:absolute focus:z-30">
+          Skip to the screen
+        </a>
         <header className="no-print flex items-center gap-2 px-3 py-1 sm:col-span-2 sm:gap-3 sm:py-0">
           <NavLink to="/today" className="flex items-center gap-2 rounded-field" aria-label="Earnest Pony">
             <PonyHead />
@@ -76,7 +79,7 @@ export function Frame({ session, signedOut, children }: { session: Session; sign
             onClick={() => setShown("find")}
             className="btn btn-frame mx-auto w-full max-w-[430px] min-w-0 justify-between text-frame-quiet"
           >
-            <span className="truncate">Find: tag, owner, bike</span>
+            <span className="truncate">Find: tag, customer, bike</span>
             <Key>/</Key>
           </button>
           <SendState heard={heard} signedOut={signedOut} />
@@ -97,7 +100,11 @@ export function Frame({ session, signedOut, children }: { session: Session; sign
             <PlaceLink key={p.to} place={p} />
           ))}
         </nav>
-        <main className="relative min-h-0 overflow-auto bg-base-200 text-base-content">
+        <main
+          id="screen"
+          tabIndex={-1}
+          className="relative min-h-0 overflow-auto bg-base-200 text-base-content outline-none"
+        >
           <NotSent />
           {children}
         </main>
@@ -163,7 +170,7 @@ function SendState({ heard, signedOut }: { heard: boolean; signedOut: boolean })
 
 function Keys({ commands, close }: { commands: Commands; close: () => void }) {
   const rows: [string, string][] = [
-    ["/", "Find a bike or owner"],
+    ["/", "Find a bike or customer"],
     ...places.map((p): [string, string] => [p.key.toUpperCase(), p.words]),
     ...Object.entries(commands).map(([key, d]): [string, string] => [key.toUpperCase(), d.words]),
     ["Enter", "The main action of the screen"],

@@ -50,13 +50,13 @@ export function PersonMenu({ close }: { close: () => void }) {
           label="Buttons"
           value={look.size}
           options={[
-            { value: "bare", words: "Bare hands" },
+            { value: "bare", words: "Normal size" },
             { value: "glove", words: "Gloves" },
           ]}
           choose={(size) => setLook({ size })}
         />
       </section>
-      <Field label="This device is called" hint="As it stands in the ledger, from the next sign-in on.">
+      <Field label="This device is called" hint="As it stands in the history, from the next sign-in on.">
         {(a) => (
           <Input
             {...a}

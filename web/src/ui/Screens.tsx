@@ -1,5 +1,6 @@
 import { Component, type ReactNode } from "react";
 import { Button } from "./controls";
+import { Heading } from "./Heading";
 
 type Props = { at: string; children: ReactNode };
 
@@ -23,7 +24,7 @@ export class Screens extends Component<Props, { failed: boolean }> {
     return (
       <div className="p-4">
         <section className="card card-border bg-base-100 flex flex-col items-start gap-3 p-4" role="alert">
-          <h1 className="text-xl">This screen cannot be shown.</h1>
+          <Heading className="text-xl">This screen cannot be shown.</Heading>
           <p>The network may be away, or the program was renewed. What you typed is kept on this device.</p>
           <Button kind="main" onClick={() => window.location.reload()}>
             Load the page again

@@ -292,7 +292,7 @@ function NewTimer({ close }: { close: () => void }) {
             Start timer
           </Button>
           <Button kind="quiet" onClick={close}>
-            Leave it
+            Cancel
           </Button>
         </div>
       </form>

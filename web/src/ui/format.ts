@@ -137,3 +137,8 @@ export function about(distance: number): string {
   const step = 10 ** (Math.floor(Math.log10(distance)) - 1);
   return whole(Math.round(distance / step) * step);
 }
+
+const firstFive = ["first", "second", "third", "fourth", "fifth"];
+
+/** Which time something is done, in words as far as people say them so. */
+export const nth = (n: number) => firstFive[n - 1] ?? `${n}th`;

@@ -67,10 +67,10 @@ export function Field({ label, hint, fault, unit, children }: FieldProps) {
           id,
           "aria-invalid": fault !== undefined,
           "aria-describedby": said ? `${id}-said` : undefined,
-          className: unit ? "pr-14" : "",
+          className: unit ? "pr-12" : "",
         })}
         {unit && (
-          <span className="pointer-events-none absolute inset-y-0 right-3 flex items-center font-mono text-quiet">
+          <span className="pointer-events-none absolute inset-y-0 right-2.5 flex items-center font-mono text-fine text-quiet">
             {unit}
           </span>
         )}

@@ -24,14 +24,14 @@ import { read as length } from "./units";
 export const verdictWords: Record<Verdict, string> = {
   ok: "OK, ride it",
   watch: "Near the limit",
-  unsure: "Unsure",
+  unsure: "Can't tell yet",
   replace: "Replace the chain",
   "replace-together": "Replace chain and cassette",
 };
 
 export const schoolWords: Record<School, { name: string; why: string }> = {
   protect: { name: "Protect", why: "narrow chains and dear cassettes: change early" },
-  half: { name: "Change at half", why: "change while the joints still roll; past 0.5 % wear speeds up" },
+  half: { name: "Change at half", why: "change while the rollers still turn freely; past 0.5 % wear speeds up" },
   "three-quarter": { name: "Three-quarter", why: "longest chain life, some sprocket life given up" },
   "run-out": { name: "Run it out", why: "a cheap drivetrain run to its end and replaced whole" },
 };
@@ -69,13 +69,13 @@ export const kindLong: Record<Instrument["kind"], string> = {
   "caliper-inside": "Caliper, inside jaws between rollers",
   "gauge-percent": "Gauge that reads percent",
   "gauge-dropin": "Gauge with marks that drop in",
-  "pull-off": "Look at the chain pulled off the ring",
+  "pull-off": "Chain pulled off the chainring",
 };
 
 export const classWords: Record<DrivetrainClass, { name: string; short: string }> = {
   "one-sprocket": { name: "Single-speed and hub gear", short: "one" },
-  "wide-chain": { name: "Derailleur, 10 sprockets or fewer", short: "up to 10" },
-  "narrow-chain": { name: "Derailleur, 11 sprockets and more", short: "11 and more" },
+  "wide-chain": { name: "Derailleur, 10-speed or fewer", short: "up to 10" },
+  "narrow-chain": { name: "Derailleur, 11-speed and more", short: "11 and more" },
 };
 
 export const jointWords: Record<Joint, string> = {
@@ -94,17 +94,17 @@ export const methodWords: Record<LengthAnswer["method"], string> = {
 
 /** Why a method says what it says. */
 export const methodWhy: Record<LengthAnswer["method"], string> = {
-  wrap: "round the largest ring and sprocket, up to whole pairs, and the overlap",
+  wrap: "round the largest chainring and sprocket, up to whole pairs, and the overlap",
   formula: "in inches and quarters of teeth; the added inch is in it",
-  geometry: "round ring and sprocket, up to what can be closed",
-  maker: "wins over all where it reaches round",
+  geometry: "round chainring and sprocket, up to what can be closed",
+  maker: "comes before all others where it reaches round",
   "old-chain": "right only if it was right and the gears are the same; never laid side by side, for it has grown",
 };
 
 export const lengthWarnings: Record<LengthAnswer["warnings"][number]["code"], string> = {
   "box-too-short": "The chain in the box is too short.",
   "maker-too-short":
-    "The maker's figure does not reach round the largest ring and sprocket: a chain that short tears the derailleur off.",
+    "The maker's figure does not reach round the largest chainring and sprocket: a chain that short tears the derailleur off.",
   "odd-count": "An odd count cannot be closed without a half-link.",
   "over-capacity": "The cage cannot take up the slack of smallest to smallest.",
   "tight-big-to-big": "Largest to largest is tight with this length: shifting into it tears the derailleur off.",
@@ -114,11 +114,11 @@ export const lengthWarnings: Record<LengthAnswer["warnings"][number]["code"], st
 export const checkWords: Record<FittingCheck, { name: string; how: string }> = {
   "joint-seated": { name: "Joining link seated", how: "both sides level" },
   "joint-loaded": {
-    name: "Joint load-tested",
+    name: "Joining link load-tested",
     how: "on the top run, rear brake held, pedal pressed hard; a chain that opens throws the rider",
   },
-  "no-stiff-link": { name: "No stiff link", how: "back-pedal by hand and watch it pass the pulleys" },
-  routing: { name: "Routed right", how: "on both pulleys and inside the cage tab" },
+  "no-stiff-link": { name: "No stiff link", how: "back-pedal by hand and watch it pass the jockey wheels" },
+  routing: { name: "Routed right", how: "on both jockey wheels and inside the cage tab" },
   "runs-free": { name: "Runs free", how: "turned by hand" },
   "gears-indexed": { name: "Gears indexed", how: "through the range" },
   "tension-set": { name: "Tension set", how: "8 to 12 mm up and down at mid-run, at the tightest point of the turn" },
@@ -126,10 +126,14 @@ export const checkWords: Record<FittingCheck, { name: string; how: string }> = {
   "brakes-tested": { name: "Brakes tested", how: "both, before the bike leaves the stand" },
 };
 
-export const partWords: Record<string, string> = { sprockets: "Sprockets", rings: "Rings", pulleys: "Pulleys" };
+export const partWords: Record<string, string> = {
+  sprockets: "Cassette",
+  rings: "Chainrings",
+  pulleys: "Jockey wheels",
+};
 
 export const spentWords: Record<string, string> = {
-  "new-each-time": "the house takes a new one when it is opened",
+  "new-each-time": "this shop fits a new one when it is opened",
   "used-up": "spent: a new one when it is opened",
 };
 
@@ -202,7 +206,7 @@ export const factWords: Record<string, string> = {
   drivetrain_kind: "gears",
   sprocket_count: "sprockets",
   sprocket_teeth: "sprocket teeth",
-  ring_teeth: "ring teeth",
+  ring_teeth: "chainring teeth",
   chainstay_mm: "chainstay",
   chainstay_growth_mm: "chainstay growth",
   cage_mm: "cage",
@@ -219,7 +223,7 @@ export const factWords: Record<string, string> = {
   together_pct: "own together line",
   limit_source: "whose limit",
   wear_school: "school of its own",
-  sprockets: "for sprockets",
+  sprockets: "sprockets",
   quantity: "on the shelf",
   low_mark: "order at",
   cost: "cost of one",
@@ -233,7 +237,7 @@ export const factWords: Record<string, string> = {
   name: "name",
   phone: "phone",
   email: "mail",
-  contact_way: "how to tell",
+  contact_way: "how to contact",
   consent: "consent",
   spreads: "whether it spreads the rollers",
   marks_pct: "marks",
@@ -246,11 +250,11 @@ export const factWords: Record<string, string> = {
   time_zone: "time zone",
   locale: "how numbers and dates are written",
   currency: "currency",
-  factors: "factors of hard km",
-  chains_per_set: "chains a set of sprockets lasts",
+  factors: "factors of wear km",
+  chains_per_set: "chains a cassette lasts",
   classes: "lines and prices by drivetrain",
   length_method: "how a chain is sized",
-  sprocket_school: "when sprockets go with it",
+  sprocket_school: "when the cassette goes with it",
   link_school: "joining links",
   grease_school: "a new chain's grease",
   session_idle_minutes: "minutes until signed out",
@@ -268,10 +272,11 @@ export function drivetrainLine(f: BikeFacts): string {
   if (f.drivetrain_kind === "derailleur" && f.sprocket_count) {
     parts.push(`${f.ring_teeth?.length ? f.ring_teeth.length : "?"}×${f.sprocket_count}`);
   } else if (f.drivetrain_kind) parts.push(drivetrainWords[f.drivetrain_kind] ?? "");
-  if (f.ring_teeth?.length) parts.push(`${f.ring_teeth.length > 1 ? "rings" : "ring"} ${f.ring_teeth.join("/")}`);
+  if (f.ring_teeth?.length)
+    parts.push(`${f.ring_teeth.length > 1 ? "chainrings" : "chainring"} ${f.ring_teeth.join("/")}`);
   const teeth = f.sprocket_teeth ?? [];
   if (teeth.length === 1) parts.push(`sprocket ${teeth[0]}`);
-  if (teeth.length > 1) parts.push(`sprockets ${teeth[0]}–${teeth.at(-1)}`);
+  if (teeth.length > 1) parts.push(`cassette ${teeth[0]}–${teeth.at(-1)}`);
   if (f.brakes) parts.push(f.brakes);
   if (f.motor) parts.push(motorWords[f.motor] ?? "");
   return unbroken(parts) || "drivetrain not noted yet";
@@ -333,7 +338,7 @@ export function verdictSentence(w: WearAnswer): string {
   if (forced.length > 0) {
     const seen = forced.join(", ").toLowerCase();
     return w.verdict === "replace-together"
-      ? `Seen: ${seen}. Chain and cassette go together whatever the reading; look at rings and pulleys.`
+      ? `Seen: ${seen}. Chain and cassette go together whatever the reading; check chainrings and jockey wheels.`
       : `Seen: ${seen}. The chain comes off whatever the reading.`;
   }
   if (reason(w, "screening-only")) return "A look alone neither clears nor condemns a chain. Measure it.";
@@ -347,9 +352,9 @@ export function verdictSentence(w: WearAnswer): string {
     case "unsure":
       return `The limit here is ${limit}, and this tool cannot tell on which side of it the chain is.`;
     case "replace":
-      return `Past the limit of ${limit}. Replace the chain and ride-test the sprockets under load.`;
+      return `Past the limit of ${limit}. Replace the chain and ride-test the cassette under load.`;
     case "replace-together":
-      return `Past ${percent(w.together_pct)} %, where the sprockets have worn with it. Replace both; look at rings and pulleys.`;
+      return `Past ${percent(w.together_pct)} %, where the cassette has worn with it. Replace both; check chainrings and jockey wheels.`;
   }
 }
 
@@ -368,10 +373,14 @@ export function whatNow(w: WearAnswer): string[] {
       return [
         ...uneven,
         "Wipe this chain at most: it comes off.",
-        "Warn the rider: a new chain on worn sprockets can skip under load.",
+        "Warn the rider: a new chain on a worn cassette can skip under load.",
       ];
     case "replace-together":
-      return [...uneven, "Look at ring teeth and pulleys before ordering.", "Wipe this chain at most: it comes off."];
+      return [
+        ...uneven,
+        "Check chainring teeth and jockey wheels before ordering.",
+        "Wipe this chain at most: it comes off.",
+      ];
   }
 }
 
@@ -379,7 +388,7 @@ export function whatNow(w: WearAnswer): string[] {
 export function reasonWords(r: WearReason): string | null {
   switch (r.code) {
     case "limit-from": {
-      const lines = `replace at ${percent(r.at_pct ?? 0)} %, sprockets with it past ${percent(r.bound_pct ?? 0)} %`;
+      const lines = `replace at ${percent(r.at_pct ?? 0)} %, cassette with it past ${percent(r.bound_pct ?? 0)} %`;
       if (r.source === "maker") return `The maker's limit wins here: ${lines}.`;
       if (r.source === "bike") return `This bike has limits of its own: ${lines}.`;
       if (r.source === "shop") return `The shop has lines of its own here: ${lines}.`;
@@ -393,7 +402,7 @@ export function reasonWords(r: WearReason): string | null {
     case "open-above-mark":
       return `The tool looked no further than ${percent(r.at_pct ?? 0)} %.`;
     case "screening-only":
-      return "A chain pulled off the ring is a screening look.";
+      return "Pulling the chain off the chainring is only a first check.";
     case "finding-forces":
       return `${findingWords(r.finding ?? "")} decides, whatever the reading.`;
     case "rollers-counted":
@@ -401,7 +410,7 @@ export function reasonWords(r: WearReason): string | null {
     case "new-chain-assumed":
       return `No reading of this chain when new: ± ${percent(r.bound_pct ?? 0)} instead of ± ${percent(r.at_pct ?? 0)} %.`;
     case "past-together":
-      return `${capital(chance(r.chance))} that it is past the line for the sprockets.`;
+      return `${capital(chance(r.chance))} that it is past the line for the cassette.`;
     case "read-as":
     case "well-below":
     case "near-limit":
@@ -423,10 +432,10 @@ export function measurementLine(m: Measurement): string {
 
 export const trackMissing: Record<WearTrack["missing"][number], string> = {
   kind: "What gears the bike has is not on record.",
-  sprockets: "How many sprockets it has is not on record.",
+  sprockets: "How many speeds it has is not on record.",
   motor: "Whether a motor pulls the chain is not on record.",
   "chain-fitted": "When this chain was fitted is not on record.",
-  distance: "How far it is ridden is not on record: note the odometer, or the owner's weekly distance.",
+  distance: "How far it is ridden is not on record: note the odometer, or the customer's weekly distance.",
 };
 
 /** What the forecast says, as a person would, in the distance of the road and not in hard kilometres. */
@@ -469,3 +478,6 @@ export function understoodLine(
   }
   return offset === 0 ? `${wear} wear` : `${wear} wear, after the zero offset of ${percent(offset)} %`;
 }
+
+/** A chain or a joining link by how many rear sprockets its width is for. */
+export const speeds = (n: number) => (n === 1 ? "single-speed" : `${n}-speed`);

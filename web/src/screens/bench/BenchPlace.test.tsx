@@ -109,7 +109,7 @@ it("goes from place to place with Enter, stays where something is wrong, and rec
   await user.keyboard("{Enter}");
   await user.type(screen.getByLabelText("Reading at place 2"), "306.2{Enter}");
   await user.type(screen.getByLabelText("Reading at place 3"), "306.5");
-  expect(await screen.findByTestId("verdict")).toHaveTextContent("Unsure");
+  expect(await screen.findByTestId("verdict")).toHaveTextContent("Can't tell yet");
   expect(screen.getByText(/House rule Protect/)).toBeVisible();
   expect(screen.getByText("What would settle it")).toBeVisible();
   expect(screen.getByText(/Or 5 places in all/)).toBeVisible();
@@ -156,7 +156,7 @@ it("asks a walk-in for its drivetrain and takes taps for a tool that compares", 
   await user.click(screen.getAllByRole("button", { name: "Drops in" })[0] as HTMLElement);
   expect(await screen.findByText(/To judge it, say what gears it has/)).toBeVisible();
   await user.selectOptions(screen.getByLabelText("Gears"), "hub-gear");
-  expect(screen.getByLabelText("Sprockets side by side")).toBeDisabled();
+  expect(screen.getByLabelText("Speeds (rear sprockets)")).toBeDisabled();
   await waitFor(() =>
     expect(asked.at(-1)?.body).toMatchObject({
       instrument_id: "d",

@@ -11,6 +11,7 @@ import { useDistance } from "../../ui/distance";
 import { Find } from "../../ui/Find";
 import { percent } from "../../ui/format";
 import { useSession } from "../../ui/frame";
+import { Heading } from "../../ui/Heading";
 import { OdometerField } from "../../ui/OdometerField";
 import { Empty, Failure, Field, Waiting } from "../../ui/parts";
 import { faultAt, useWrite } from "../../ui/sending";
@@ -99,7 +100,7 @@ export function BenchPlace() {
     return (
       <div className="p-4">
         <div className="card card-border bg-base-100">
-          <Empty title="No measuring tool is on the bench.">
+          <Empty title="No measuring tool is set up.">
             <p>Add what the shop measures with; a steel ruler is enough to begin.</p>
             <ButtonLink to="/settings/tools/new" kind="main">
               Add a tool
@@ -111,6 +112,7 @@ export function BenchPlace() {
 
   return (
     <div className="grid grid-cols-[minmax(0,1fr)] gap-3 p-3 min-[700px]:grid-cols-[284px_minmax(0,1fr)] min-[1100px]:min-h-full min-[1100px]:grid-cols-[284px_minmax(0,1fr)_346px] min-[1100px]:grid-rows-[1fr_auto]">
+      <Heading unseen>Measure{bench.tag ? ` ${bench.tag}` : ""}</Heading>
       <div className="card card-border bg-base-100 flex flex-col gap-2 p-3 min-[700px]:row-span-2">
         <div className="min-[1100px]:hidden">
           <BikeOnBench bench={bench} act={act} choose={() => setChoosing("bike")} />
@@ -131,7 +133,7 @@ export function BenchPlace() {
             className="-ml-4 self-start text-note"
             onClick={() => act({ kind: "cleared", places: shop.wear_places })}
           >
-            Clear the bench
+            Clear
           </Button>
         )}
         {bench.cleared && !isUsed(bench) && (

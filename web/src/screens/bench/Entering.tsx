@@ -320,7 +320,7 @@ function Looks({ bench, act }: Props) {
   return (
     <section aria-label="Reading" className="flex flex-col gap-2">
       <p className="text-fine text-quiet">
-        Pull the chain forward off the front of the big ring and look from the side.
+        Pull the chain forward off the front of the big chainring and look from the side.
       </p>
       {Object.entries(lookWords).map(([value, words]) => (
         <PressButton

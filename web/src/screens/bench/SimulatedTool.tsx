@@ -4,6 +4,7 @@ import { useParams } from "react-router";
 import { api, ask } from "../../api/client";
 import { Button, Range } from "../../ui/controls";
 import { percent } from "../../ui/format";
+import { Heading } from "../../ui/Heading";
 import { Choice, Failure, Field } from "../../ui/parts";
 
 type Kind = "caliper-inside" | "gauge-percent";
@@ -30,7 +31,9 @@ export function SimulatedTool() {
   return (
     <main className="flex min-h-full flex-col gap-4 bg-base-200 p-4 text-base-content">
       <header className="-m-4 mb-0 bg-[repeating-linear-gradient(135deg,var(--color-accent)_0_14px,var(--color-frame)_14px_28px)] p-2">
-        <h1 className="bg-accent px-2 py-1 text-lg font-bold text-accent-content">Simulated measuring tool</h1>
+        <Heading className="bg-accent px-2 py-1 text-lg font-bold text-accent-content">
+          Simulated measuring tool
+        </Heading>
       </header>
       <p className="text-note">
         No real tool. It types into the field that has the focus in the window it was opened from, as a data caliper or

@@ -34,7 +34,11 @@ export function BikeOnBench({ bench, act, choose }: { bench: Bench; act: (a: Act
   return (
     <div className="flex flex-col gap-1">
       <div className="flex items-center gap-2">
-        <Link to={`/bikes/${bench.tag}`} aria-label={`Open the bike of tag ${bench.tag}`}>
+        <Link
+          to={`/bikes/${bench.tag}`}
+          aria-label={`Open the bike of tag ${bench.tag}`}
+          className="flex min-h-(--target) items-center"
+        >
           <Tag tag={bike.data?.tag ?? bench.tag} />
         </Link>
         <span className="grow" />
@@ -96,13 +100,13 @@ export function DrivetrainAsked({
         ))}
       </Select>
       <Select
-        aria-label="Sprockets side by side"
+        aria-label="Speeds (rear sprockets)"
         name="sprockets"
         disabled={one}
         value={one ? "1" : d.sprockets}
         onChange={(e) => act({ kind: "drivetrain", change: { sprockets: e.target.value } })}
       >
-        <option value="">Sprockets?</option>
+        <option value="">Speeds?</option>
         {Array.from({ length: 14 }, (_, i) => String(i + 1)).map((n) => (
           <option key={n} value={n}>
             {n} {n === "1" ? "sprocket" : "sprockets"}
@@ -135,7 +139,7 @@ export function DrivetrainAsked({
 
 const missingWords: Record<string, string> = {
   kind: "what gears it has",
-  sprockets: "how many sprockets side by side",
+  sprockets: "how many speeds",
   motor: "whether a motor pulls the chain",
   links: "how many links lie between the end pins",
 };
@@ -162,11 +166,11 @@ export function VerdictOf({ answer, act }: { answer: BenchAnswer | undefined; ac
   return (
     <div className="flex flex-col gap-2.5">
       <div aria-live="polite">
-        <p className="flex items-center gap-3">
+        <h2 className="flex items-center gap-3">
           <span className="text-figure leading-[1.08] font-bold" data-testid="verdict">
             {verdictWords[w.verdict]}
           </span>
-        </p>
+        </h2>
         <p className="mt-1 text-lg leading-snug">{verdictSentence(w)}</p>
       </div>
       {answer?.bias && (
@@ -215,7 +219,7 @@ function Settling({ answer, act }: { answer: BenchAnswer; act: (a: Action) => vo
   return (
     <section className="flex flex-col gap-1.5">
       <h2 className="text-fine font-semibold text-quiet">
-        {finest && !finest.settles && !answer.settle_places ? "What would tell more" : "What would settle it"}
+        {finest && !finest.settles && !answer.settle_places ? "What would settle it" : "What would settle it"}
       </h2>
       {finest && (
         <Button onClick={() => act({ kind: "instrument", id: finest.instrument_id })}>

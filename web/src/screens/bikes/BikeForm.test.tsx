@@ -26,7 +26,7 @@ const pages = (
 
 beforeEach(() => localStorage.clear());
 
-it("adds a bike for a new owner, and shows what the server refuses at its own field", async () => {
+it("adds a bike for a new customer, and shows what the server refuses at its own field", async () => {
   let refusing = true;
   const asked = serve({
     "GET /customers": () => [],
@@ -42,11 +42,11 @@ it("adds a bike for a new owner, and shows what the server refuses at its own fi
   show(pages, "/bikes/new");
   await user.click(screen.getByRole("button", { name: /Add the bike/ }));
   expect(await screen.findByText(/Choose whose bike it is/)).toBeVisible();
-  await user.type(screen.getByLabelText("Owner"), "Quillon Dace");
-  await user.click(await screen.findByRole("button", { name: /Add “Quillon Dace” as a new owner/ }));
+  await user.type(screen.getByLabelText("Customer"), "Quillon Dace");
+  await user.click(await screen.findByRole("button", { name: /Add “Quillon Dace” as a new customer/ }));
   await user.type(screen.getByLabelText("Phone"), "0555{Enter}");
   expect(await screen.findByText("Quillon Dace")).toBeVisible();
-  await user.type(screen.getByLabelText("Ring teeth"), "34/50");
+  await user.type(screen.getByLabelText("Chainring teeth"), "34/50");
   await user.type(screen.getByLabelText("Links in the chain"), "3");
   await user.click(screen.getByRole("button", { name: /Add the bike/ }));
   const links = screen.getByLabelText("Links in the chain");
@@ -78,12 +78,12 @@ it("adds an owner who was only typed with the bike, keeps them over a reload, an
   const user = userEvent.setup();
   const first = show(pages, "/bikes/new");
   await user.click(screen.getByRole("button", { name: /Add the bike/ }));
-  await waitFor(() => expect(screen.getByLabelText("Owner")).toHaveFocus());
-  expect(screen.getByLabelText("Owner")).toBeInvalid();
-  await user.type(screen.getByLabelText("Owner"), "Quillon Dace");
+  await waitFor(() => expect(screen.getByLabelText("Customer")).toHaveFocus());
+  expect(screen.getByLabelText("Customer")).toBeInvalid();
+  await user.type(screen.getByLabelText("Customer"), "Quillon Dace");
   first.unmount();
   show(pages, "/bikes/new");
-  expect(screen.getByLabelText("Owner")).toHaveValue("Quillon Dace");
+  expect(screen.getByLabelText("Customer")).toHaveValue("Quillon Dace");
   await user.type(screen.getByLabelText("Links in the chain"), "3{Enter}");
   const links = screen.getByLabelText("Links in the chain");
   await waitFor(() => expect(links).toBeInvalid());

@@ -7,6 +7,7 @@ import { Conflict, versionsOf } from "../../ui/Conflict";
 import { Button, Input, Key, Select, TextArea } from "../../ui/controls";
 import { useDistance } from "../../ui/distance";
 import { Fetched } from "../../ui/Fetched";
+import { Heading } from "../../ui/Heading";
 import { forget, useKept } from "../../ui/kept";
 import { Choice, Failure, Field } from "../../ui/parts";
 import { faultAt, useWrite } from "../../ui/sending";
@@ -99,7 +100,7 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
         const all = await client.fetchQuery(customersOptions(typed.q));
         found = all.map((c) => ({ id: c.id, name: c.facts.name }));
       } catch {
-        return { fault: "It cannot be seen now whether this owner is here already. Try again." };
+        return { fault: "It cannot be seen now whether this customer is here already. Try again." };
       }
     const one = ownerOf(typed, found);
     if ("fault" in one) return one;
@@ -172,7 +173,7 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
         if (!send.isPending) void submit(kept.version);
       }}
     >
-      <h1 className="flex items-center gap-3 text-2xl">
+      <Heading className="flex items-center gap-3 text-2xl">
         {bike ? (
           <>
             Change <Tag tag={bike.tag} size="middle" />
@@ -180,7 +181,7 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
         ) : (
           "Add a bike"
         )}
-      </h1>
+      </Heading>
       {versions && (
         <Conflict
           yours={{ ...(versions.yours as { facts: BikeFacts }).facts, owner: owner?.name }}
@@ -218,9 +219,9 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
       </Section>
       <Section title="Drivetrain">
         {pick("drivetrain_kind", "Gears", drivetrainWords)}
-        {text("sprocket_count", "Sprockets side by side", { numeric: true })}
+        {text("sprocket_count", "Speeds (rear sprockets)", { numeric: true })}
         {text("sprocket_teeth", "Sprocket teeth", { hint: "all, or smallest and largest: 11–42" })}
-        {text("ring_teeth", "Ring teeth", { hint: "34, 50" })}
+        {text("ring_teeth", "Chainring teeth", { hint: "34, 50" })}
         {text("chain_links", "Links in the chain", { numeric: true, hint: "inner and outer counted alike" })}
         {text("chainstay_mm", "Chainstay", { numeric: true })}
         {text("chainstay_growth_mm", "Chainstay growth at full travel", { numeric: true })}
@@ -251,21 +252,21 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
           {fault("facts.mix") && <p className="mt-1 text-fine font-semibold text-error">{fault("facts.mix")}</p>}
         </fieldset>
       </Section>
-      <Section title="In place of the house rule, where this bike needs it">
+      <Section title="Instead of the shop's rule, where this bike needs it">
         {pick(
           "wear_school",
           "Wear rule",
           Object.fromEntries(Object.entries(schoolWords).map(([school, words]) => [school, words.name])),
         )}
         {text("limit_pct", "Replace the chain at", { unit: "%", numeric: true })}
-        {text("together_pct", "Sprockets with it past", { unit: "%", numeric: true })}
+        {text("together_pct", "Cassette with it past", { unit: "%", numeric: true })}
         {pick("limit_source", "Whose limit", { maker: "the maker's", bike: "the shop's, for this bike" })}
         <div className="sm:col-span-2 lg:col-span-3">{text("limit_reason", "Why", { max: 300 })}</div>
       </Section>
       <Section title="Notes">
         <div className="sm:col-span-2 lg:col-span-3">
           <WhenField
-            label="Its owner needs it ready on"
+            label="Its customer needs it ready on"
             ask="day"
             name="needed_on"
             value={draft.needed_on}
@@ -302,7 +303,7 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
         </Button>
         {bike && bike.version > kept.version && kept.version > 0 && !versions && (
           <span className="self-center text-fine text-quiet">
-            Somebody changed this bike since you began. <Link to={`/bikes/${bike.tag}`}>Look</Link>
+            Somebody changed this bike since you began. <Link to={`/bikes/${bike.tag}`}>View</Link>
           </span>
         )}
       </div>

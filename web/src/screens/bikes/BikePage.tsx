@@ -10,6 +10,7 @@ import { Button, Key } from "../../ui/controls";
 import { useDistance } from "../../ui/distance";
 import { ago, dayAndTime, percent, shortDay } from "../../ui/format";
 import { useCommands } from "../../ui/frame";
+import { Heading } from "../../ui/Heading";
 import { Plate } from "../../ui/Plate";
 import { Empty, Failure, Waiting } from "../../ui/parts";
 import { sayError } from "../../ui/said";
@@ -52,7 +53,7 @@ function NoBike({ tag, error, again }: { tag: string; error: unknown; again: () 
         <div className="card card-border bg-base-100">
           <Empty title={sayError(error)}>
             <p>
-              Press <Key>/</Key> to find the bike by its owner or make.
+              Press <Key>/</Key> to find the bike by its customer or make.
             </p>
             <ButtonLink to="/bikes">All bikes</ButtonLink>
           </Empty>
@@ -91,11 +92,11 @@ function Shown({ bike }: { bike: Bike }) {
       >
         <Tag tag={bike.tag} size="large" />
         <div className="min-w-0 basis-52 max-lg:grow">
-          <h1 className="line-clamp-3 text-lg leading-tight" title={bike.customer.name}>
+          <Heading className="line-clamp-3 text-lg leading-tight" title={bike.customer.name}>
             <Link to={`/customers/${bike.customer.id}`} className="underline-offset-4 hover:underline">
               {bike.customer.name}
             </Link>
-          </h1>
+          </Heading>
           <p className="line-clamp-2 text-quiet" title={bikeName(bike.facts)}>
             {bikeName(bike.facts)}
           </p>
@@ -211,12 +212,12 @@ function LastWear(props: { tag: string; last: Measurement | undefined; measure: 
     <section className="card card-border bg-base-100 p-4" aria-label="Wear">
       <div className="flex flex-wrap items-start justify-between gap-x-6 gap-y-2">
         <div className="min-w-0 basis-80 grow">
-          <p className="flex items-center gap-3">
+          <div className="flex items-center gap-3">
             <Plate state={last.state} size={28} />
             <span className="text-2xl leading-tight font-bold" data-testid="last-verdict">
               {verdictWords[w.verdict]}
             </span>
-          </p>
+          </div>
           <p className="mt-1 max-w-prose">{verdictSentence(w)}</p>
           {!props.archived && (w.verdict === "replace" || w.verdict === "replace-together") && (
             <ButtonLink to={`/bikes/${props.tag}/replace`} kind="main" className="mt-2">
@@ -231,7 +232,7 @@ function LastWear(props: { tag: string; last: Measurement | undefined; measure: 
           )}
         </div>
         <div className="lg:text-right">
-          <p className="font-mono text-figure leading-tight font-semibold whitespace-nowrap">{wearLine(w)}</p>
+          <div className="font-mono text-figure leading-tight font-semibold whitespace-nowrap">{wearLine(w)}</div>
           <p className="text-fine text-quiet">
             <time dateTime={last.taken_at} title={dayAndTime(last.taken_at)}>
               {ago(last.taken_at)}
@@ -307,7 +308,7 @@ function Facts({ bike, archive }: { bike: Bike; archive: () => void }) {
     <aside className="card card-border bg-base-100 flex flex-col gap-2 p-4" aria-label="Facts">
       {bike.photo_at && <Photo bike={bike} />}
       <h2 className="text-fine font-semibold text-quiet">On record</h2>
-      {known.length === 0 && <p className="text-quiet">Nothing beyond the owner yet.</p>}
+      {known.length === 0 && <p className="text-quiet">Nothing beyond the customer yet.</p>}
       <dl>
         {known.map(([label, value]) => (
           <div key={label} className="flex justify-between gap-4 border-t border-base-300 py-1.5">

@@ -38,7 +38,7 @@ it("shows each bike with its sign and what was last read", async () => {
   expect(fresh).toHaveTextContent("OK, ride it0.20 % ± 0.03today");
   expect(within(overdue as HTMLElement).getByRole("img", { name: "overdue" })).toBeVisible();
   expect(overdue).toHaveTextContent("Replace chain and cassette0.75 % or more");
-  expect(unread).toHaveTextContent("not read yet");
+  expect(unread).toHaveTextContent("not measured yet");
   expect(screen.getByText("3 bikes")).toBeVisible();
 });
 
@@ -73,7 +73,7 @@ it("finds by typing, and opens with the arrow keys and Enter", async () => {
   const user = userEvent.setup();
   const open = vi.fn();
   show(<Find close={() => {}} open={open} />);
-  await user.type(screen.getByLabelText(/Tag, owner/), "own");
+  await user.type(screen.getByLabelText(/Tag, customer/), "own");
   expect(await screen.findByText("2 of 9. Type more to narrow it down.")).toBeVisible();
   await user.keyboard("{ArrowDown}{ArrowDown}{ArrowUp}{ArrowDown}{Enter}");
   expect(open).toHaveBeenCalledExactlyOnceWith("B-0002-E");

@@ -8,6 +8,7 @@ import { ButtonLink } from "../../ui/ButtonLink";
 import { Button } from "../../ui/controls";
 import { ago } from "../../ui/format";
 import { useCommands } from "../../ui/frame";
+import { Heading } from "../../ui/Heading";
 import { ListHead, type Which } from "../../ui/ListHead";
 import { Plate } from "../../ui/Plate";
 import { Empty, Failure, Waiting } from "../../ui/parts";
@@ -26,8 +27,9 @@ export function BikesPlace() {
 
   return (
     <div className="mx-auto flex max-w-[1180px] flex-col gap-3 p-3 sm:p-4">
+      <Heading unseen>Bikes</Heading>
       <ListHead
-        find={{ words: "Tag, owner, make or frame number", label: "Find among the bikes", value: q, set: setQ }}
+        find={{ words: "Tag, customer, make or frame number", label: "Find among the bikes", value: q, set: setQ }}
         which={{ current: "In care", value: which, set: setWhich }}
         add={{ words: "Add a bike", to: "/bikes/new" }}
       />
@@ -75,7 +77,7 @@ function NoBikes({ q, archived }: { q: string; archived: boolean }) {
   if (q !== "")
     return (
       <Empty title="Nothing here fits.">
-        <p>Part of a tag, an owner's name, a make or a frame number will do. Accents and capitals do not matter.</p>
+        <p>Part of a tag, a customer's name, a make or a frame number will do. Accents and capitals do not matter.</p>
       </Empty>
     );
   if (archived)
@@ -126,7 +128,7 @@ export function BikeLine({ bike, ofOwner = false }: { bike: BikeRow; ofOwner?: b
               <span className="block truncate font-mono text-fine text-quiet">{chainLine(bike.chain)}</span>
             </>
           ) : (
-            <span className="text-quiet">not read yet</span>
+            <span className="text-quiet">not measured yet</span>
           )}
         </span>
         <span className="text-right text-fine text-quiet max-sm:hidden">{bike.chain && ago(bike.chain.taken_at)}</span>
@@ -143,7 +145,7 @@ function chainLine(c: NonNullable<BikeRow["chain"]>): string {
 /** The place of the state sign where nothing was read yet. */
 function NotRead() {
   return (
-    <svg width="40" height="22" viewBox="0 0 44 24" role="img" aria-label="not read yet">
+    <svg width="40" height="22" viewBox="0 0 44 24" role="img" aria-label="not measured yet">
       <path d="M12 12h20" className="stroke-base-300" strokeWidth="3" strokeLinecap="round" strokeDasharray="1 7" />
     </svg>
   );

@@ -74,7 +74,7 @@ it("asks nothing before somebody looked, then says the route, why, and the cauti
   expect(asked.some((a) => a.method === "POST")).toBe(false);
   fireEvent.click(screen.getByRole("button", { name: /Caked everywhere/ }));
   expect((await screen.findByTestId("route")).textContent).toBe("Soak");
-  expect(screen.getByText(/Sprockets, rings and pulleys/).textContent).toContain("Strip");
+  expect(screen.getByText(/Cassette, chainrings and jockey wheels/).textContent).toContain("Full strip-down");
   expect(screen.getAllByTestId("caution").map((c) => c.textContent)).toEqual([
     "Nitrile gloves and eye protection.",
     "Spent fluid into its container, never to drain or ground.",
@@ -138,7 +138,7 @@ it("takes photos with the bike, and keeps those that were not sent until they ar
   fireEvent.click(screen.getByRole("button", { name: /Grit heard/ }));
   fireEvent.click(screen.getByRole("button", { name: /Caked everywhere/ }));
   fireEvent.click(await screen.findByRole("button", { name: /Book the bike in/ }));
-  expect(await screen.findByText("The bike is taken in, and one photo is not kept yet.")).toBeTruthy();
+  expect(await screen.findByText("The bike is booked in, and one photo is not kept yet.")).toBeTruthy();
   expect(screen.getByText("A job keeps 40 photos at most.")).toBeTruthy();
   full = false;
   fireEvent.click(screen.getByRole("button", { name: "Try again" }));

@@ -8,6 +8,7 @@ import { ButtonLink } from "../../ui/ButtonLink";
 import { Button, Input, Key, PressButton, TextArea } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
 import { useCommands } from "../../ui/frame";
+import { Heading } from "../../ui/Heading";
 import { forget, useKept } from "../../ui/kept";
 import { Choice, Failure, Field, Tick } from "../../ui/parts";
 import { faultAt, useWrite, write } from "../../ui/sending";
@@ -129,11 +130,11 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
           >
             <Tag tag={bike.tag} />
           </Link>
-          <h1 className="text-xl break-words">{bikeName(bike.facts)} came in</h1>
+          <Heading className="text-xl break-words">{bikeName(bike.facts)} came in</Heading>
           <p className="text-note text-quiet">{drivetrainLine(bike.facts)}</p>
         </div>
         <fieldset className="min-w-0">
-          <legend className="fieldset-legend">The owner says</legend>
+          <legend className="fieldset-legend">The customer says</legend>
           <div className="flex flex-wrap gap-1.5">
             {words.complaints.map((c) => {
               const on = complaints?.includes(c.code) ?? false;
@@ -153,7 +154,7 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
             })}
           </div>
         </fieldset>
-        <Field label="In the owner's words">
+        <Field label="In the customer's words">
           {(a) => (
             <TextArea
               {...a}
@@ -209,7 +210,7 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
             The deep clean is past due
           </Tick>
         </div>
-        <Field label="Wants">
+        <Field label="Customer asked for">
           {(a) => (
             <Input
               {...a}
@@ -255,7 +256,7 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
                 role="status"
               >
                 <p>
-                  The bike is taken in.
+                  The bike is booked in.
                   {pictures.sending &&
                     (pictures.taken.length === 1
                       ? " Its photo is being kept…"
@@ -276,7 +277,7 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
               <section className="card card-border bg-base-100 flex flex-wrap items-center justify-between gap-3 p-4 max-[700px]:p-2">
                 <p className="min-w-0 grow basis-60 text-quiet max-[700px]:hidden">
                   {job
-                    ? "The routes are reckoned again from this; what is done stays done."
+                    ? "Options are recalculated from this; what is done stays done."
                     : "Booked in, its routes stand side by side with minutes, fluids and price."}
                 </p>
                 <Button kind="main" className="max-[700px]:w-full" disabled={send.isPending} onClick={takeIn}>
@@ -293,8 +294,8 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
         <section className="card card-border bg-base-100 self-start p-4" aria-label="The route">
           <h2 className="text-lg">First, look.</h2>
           <p className="mt-1 max-w-prose text-quiet">
-            Draw a finger along the chain, flex it by the ear, look between the sprockets. Choose what fits for the
-            drivetrain and the frame, and the routes stand here side by side.
+            Run a finger along the chain, flex it next to your ear, look between the sprockets. Choose what fits for the
+            drivetrain and the frame; the options then stand here side by side.
           </p>
         </section>
       )}
@@ -349,7 +350,8 @@ function Plan({ plan, tag }: { plan: CleaningPlan; tag: string }) {
         <p className="text-lg">{routeWords[c.route].what}</p>
         {c.parts_route !== c.route && (
           <p className="mt-1">
-            Sprockets, rings and pulleys: <b>{routeWords[c.parts_route].name}</b>, {routeWords[c.parts_route].what}.
+            Cassette, chainrings and jockey wheels: <b>{routeWords[c.parts_route].name}</b>,{" "}
+            {routeWords[c.parts_route].what}.
           </p>
         )}
         <ul className="mt-3 flex max-w-prose flex-col gap-1" aria-label="Why">
@@ -371,7 +373,7 @@ function Plan({ plan, tag }: { plan: CleaningPlan; tag: string }) {
           </p>
         )}
       </section>
-      <section className="card card-border bg-base-100 border-l-4 border-l-warning p-4" aria-label="Cautions">
+      <section className="card card-border bg-base-100 border-l-4 border-l-warning p-4" aria-label="Warnings">
         <h2 className="text-fine font-semibold text-quiet mb-1">Before you start</h2>
         <ul className="flex flex-col gap-1">
           {c.cautions.map((code) => (

@@ -60,15 +60,15 @@ const open = (answer: BikeCosts) => {
 it("sets the strategies side by side, with the range and the caution", async () => {
   open(costs);
   const half = await screen.findByRole("region", { name: "Change at 0.5 %" });
-  expect(half.textContent).toContain("€53each 1000 km, between €42 and €68");
+  expect(half.textContent).toContain("€53per 1000 km, from €42 to €68");
   expect(half.textContent).toContain("what this bike is held to");
   expect(half.textContent).toContain(
-    "A chain lasts about 1,800 km, between 1,200 and 2,600. A set of sprockets sees 4 chains.",
+    "A chain lasts about 1,800 km, between 1,200 and 2,600. One cassette lasts 4 chains.",
   );
   expect(half.textContent).toContain("About €248 a year");
   expect(screen.getByRole("region", { name: "Change at 0.75 %" }).textContent).toContain("least money");
   expect(screen.getByText(/throws the rider/)).toBeTruthy(); // running out is not offered, and why
-  expect(screen.getByText(/Reckoned from 3 readings/)).toBeTruthy();
+  expect(screen.getByText(/Worked out from 3 readings/)).toBeTruthy();
 });
 
 it("says what is missing, and where it is entered", async () => {

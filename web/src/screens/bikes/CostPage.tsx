@@ -8,6 +8,7 @@ import { type Distance, useDistance } from "../../ui/distance";
 import { Fetched } from "../../ui/Fetched";
 import { about, percent } from "../../ui/format";
 import { useCommands } from "../../ui/frame";
+import { Heading } from "../../ui/Heading";
 import { Icon } from "../../ui/icons";
 import { money, roughMoney } from "../../ui/money";
 import { Tag } from "../../ui/Tag";
@@ -41,7 +42,7 @@ function Head({ bike, printable }: { bike: Bike; printable: boolean }) {
       </ButtonLink>
       <Tag tag={bike.tag} size="middle" />
       <div className="min-w-0 grow basis-52">
-        <h1 className="text-xl">What a chain costs on this bike</h1>
+        <Heading className="text-xl">What a chain costs on this bike</Heading>
         <p className="truncate text-quiet">
           {bike.customer.name} · {bikeName(bike.facts)}
         </p>
@@ -59,7 +60,7 @@ function Missing({ bike, costs }: { bike: Bike; costs: BikeCosts }) {
   const facts = costs.missing.filter((m) => m !== "prices");
   return (
     <section className="card card-border bg-base-100 flex flex-col items-start gap-3 p-4">
-      <h2 className="text-lg">The costs cannot be told yet.</h2>
+      <h2 className="text-lg">The costs are not known yet.</h2>
       <ul>
         {facts.map((m) => (
           <li key={m}>{trackMissing[m as keyof typeof trackMissing]}</li>
@@ -91,13 +92,13 @@ function Strategies({ costs: c }: { costs: BikeCosts }) {
     <>
       <section className="card card-border bg-base-100 p-4">
         <p className="max-w-prose">
-          A worn chain wears the sprockets it runs on. Changed early, several chains share one set of sprockets; changed
-          late, the chain lasts longer but the sprockets go with it.{" "}
+          A worn chain wears the cassette it runs on. Changed early, several chains share one cassette; changed late,
+          the chain lasts longer but the cassette goes with it.{" "}
           {c.readings === 0
             ? "Nothing was measured on this chain yet: these are guesses from how the bike is kept."
             : c.readings === 1
-              ? "Reckoned from one reading of this chain and how the bike is ridden."
-              : `Reckoned from ${c.readings} readings of this chain and how the bike is ridden.`}
+              ? "Worked out from one reading of this chain and how the bike is ridden."
+              : `Worked out from ${c.readings} readings of this chain and how the bike is ridden.`}
         </p>
       </section>
       <div className="grid grid-cols-[minmax(0,1fr)] gap-3 md:auto-cols-fr md:grid-flow-col">
@@ -113,10 +114,10 @@ function Strategies({ costs: c }: { costs: BikeCosts }) {
       )}
       <p className="text-fine text-quiet">
         Parts and work in this shop today: chain {money(c.prices?.chain ?? 0, c.currency)} +{" "}
-        {money(c.prices?.labour_chain ?? 0, c.currency)}, sprockets {money(c.prices?.sprockets ?? 0, c.currency)} +{" "}
-        {money(c.prices?.labour_sprockets ?? 0, c.currency)}, rings {money(c.prices?.rings ?? 0, c.currency)} +{" "}
+        {money(c.prices?.labour_chain ?? 0, c.currency)}, cassette {money(c.prices?.sprockets ?? 0, c.currency)} +{" "}
+        {money(c.prices?.labour_sprockets ?? 0, c.currency)}, chainrings {money(c.prices?.rings ?? 0, c.currency)} +{" "}
         {money(c.prices?.labour_rings ?? 0, c.currency)}. The range is from a chain that lasts long to one that does
-        not: one in ten does better, one in ten worse. Rings are taken to last three sets of sprockets.
+        not: one in ten does better, one in ten worse. Chainrings are assumed to last three cassettes.
       </p>
     </>
   );
@@ -141,9 +142,11 @@ function StrategyPanel(props: { s: Strategy; c: BikeCosts; d: Distance; per: num
         </p>
       </div>
       <div>
-        <p className="font-mono text-figure leading-tight font-semibold whitespace-nowrap">{cost(s.per_1000_km.mid)}</p>
+        <div className="font-mono text-figure leading-tight font-semibold whitespace-nowrap">
+          {cost(s.per_1000_km.mid)}
+        </div>
         <p className="text-note">
-          each 1000 {d.unit}, between <b className="font-mono">{cost(s.per_1000_km.low)}</b> and{" "}
+          per 1000 {d.unit}, from <b className="font-mono">{cost(s.per_1000_km.low)}</b> to{" "}
           <b className="font-mono">{cost(s.per_1000_km.high)}</b>
         </p>
       </div>
@@ -152,8 +155,8 @@ function StrategyPanel(props: { s: Strategy; c: BikeCosts; d: Distance; per: num
         {(
           [
             ["chain", s.chain_share, "bg-primary"],
-            ["sprockets", s.sprockets_share, "bg-steel-dark"],
-            ["rings", s.rings_share, "bg-accent"],
+            ["cassette", s.sprockets_share, "bg-steel-dark"],
+            ["chainrings", s.rings_share, "bg-accent"],
           ] as const
         ).map(([words, share, colour]) => (
           <div key={words} className="flex items-center justify-between gap-3 border-t border-base-300 py-1">
@@ -168,7 +171,7 @@ function StrategyPanel(props: { s: Strategy; c: BikeCosts; d: Distance; per: num
       <p className="text-note">
         A chain lasts about {about(d.of(s.life_km.p50))} {d.unit}, between {about(d.of(s.life_km.p10))} and{" "}
         {about(d.of(s.life_km.p90))}.{" "}
-        {chains === 1 ? "Each chain takes its sprockets with it." : `A set of sprockets sees ${chains} chains.`}
+        {chains === 1 ? "Each chain takes its cassette with it." : `One cassette lasts ${chains} chains.`}
         {s.per_year && ` About ${roughMoney(s.per_year.mid, c.currency)} a year.`}
       </p>
     </section>

@@ -71,12 +71,12 @@ it("takes a bike in with what was seen and said, keeps it when it is refused, an
   fireEvent.click(screen.getByRole("button", { name: /Grit heard/ }));
   fireEvent.click(screen.getByRole("button", { name: /Mud dried on/ }));
   fireEvent.click(screen.getByLabelText("Heavier than 20 kg"));
-  fireEvent.change(screen.getByLabelText("In the owner's words"), { target: { value: " grinds " } });
-  fireEvent.change(screen.getByLabelText("Wants"), { target: { value: "by four" } });
+  fireEvent.change(screen.getByLabelText("In the customer's words"), { target: { value: " grinds " } });
+  fireEvent.change(screen.getByLabelText("Customer asked for"), { target: { value: "by four" } });
   fireEvent.change(screen.getByLabelText("Promised for"), { target: { value: "2020-01-01T16:00" } });
   fireEvent.click(await screen.findByRole("button", { name: /Book the bike in/ }));
   expect((await screen.findAllByText("The promised time has passed already.")).length).toBeGreaterThan(0);
-  expect((screen.getByLabelText("Wants") as HTMLInputElement).value).toBe("by four");
+  expect((screen.getByLabelText("Customer asked for") as HTMLInputElement).value).toBe("by four");
   refuse = false;
   fireEvent.click(screen.getByRole("button", { name: /Book the bike in/ }));
   expect(await screen.findByText("the job")).toBeTruthy();
@@ -136,7 +136,7 @@ it("shows what was seen of a bike that was taken in, keeps a change over the ver
     </Routes>,
     "/jobs/j1/intake",
   );
-  expect((await screen.findByLabelText("Wants")) as HTMLInputElement).toHaveValue("by four");
+  expect((await screen.findByLabelText("Customer asked for")) as HTMLInputElement).toHaveValue("by four");
   expect(screen.queryByRole("link", { name: "Open its job" })).toBeNull();
   fireEvent.click(screen.getByRole("button", { name: /Grit heard/ }));
   fireEvent.click(await screen.findByRole("button", { name: /Save/ }));
@@ -182,9 +182,9 @@ it("offers the earliest promise, and says what a tighter one would push", async 
   fireEvent.click(screen.getByRole("button", { name: /Mud dried on/ }));
   const said = await screen.findByTestId("offer");
   expect(said.textContent).toContain(
-    "Earliest tomorrow at 16:15: 74 min of hands, 3 h 20 min with its waits, beside 2 jobs on the floor, none of them later for it.",
+    "Earliest tomorrow at 16:15: 74 min hands-on, 3 h 20 min with its waits, beside 2 jobs in the workshop, none of them later for it.",
   );
-  fireEvent.change(screen.getByLabelText("In the owner's words"), { target: { value: "grinds" } });
+  fireEvent.change(screen.getByLabelText("In the customer's words"), { target: { value: "grinds" } });
   const count = asked.filter((a) => a.path.endsWith("/offer")).length;
   const tight = new Date(early.getTime() - 3_600_000);
   fireEvent.change(screen.getByLabelText("Promised for"), { target: { value: typedWhen(tight.toISOString()) } });

@@ -78,8 +78,8 @@ export function IntakePhotos({ photos, again }: { photos: ReturnType<typeof useI
       {photos.left && (
         <div className="border-l-4 border-error pl-3">
           <p className="font-semibold">
-            The bike is taken in, and {photos.taken.length === 1 ? "one photo is" : `${photos.taken.length} photos are`}{" "}
-            not kept yet.
+            The bike is booked in, and{" "}
+            {photos.taken.length === 1 ? "one photo is" : `${photos.taken.length} photos are`} not kept yet.
           </p>
           <Failure error={photos.left.error} again={again} />
         </div>

@@ -83,7 +83,7 @@ it("opens an entry to all that was read, and strikes it out with a reason", asyn
   expect(screen.getByText(/written/)).toBeVisible(); // it was written later than it happened
 
   await user.click(screen.getByRole("button", { name: "Void" }));
-  const dialog = within(screen.getByRole("dialog", { name: /Strike this reading out/ }));
+  const dialog = within(screen.getByRole("dialog", { name: /Void this reading/ }));
   await user.click(dialog.getByRole("button", { name: "Void" }));
   expect(await dialog.findByText(/^Say in a few words what was wrong/)).toBeVisible();
   await user.click(dialog.getByRole("button", { name: "Wrong bike" }));
@@ -91,8 +91,8 @@ it("opens an entry to all that was read, and strikes it out with a reason", asyn
   expect(screen.queryByRole("dialog")).toBeNull();
   expect(struck, "it can still be taken back").toBe(false);
   fireEvent(window, new Event("pagehide")); // who leaves meant it
-  expect(await screen.findByText("struck out: Wrong bike", { exact: false })).toBeVisible();
-  expect(screen.getByText("Struck an entry out: Wrong bike")).toBeVisible();
+  expect(await screen.findByText("voided: Wrong bike", { exact: false })).toBeVisible();
+  expect(screen.getByText("Voided an entry: Wrong bike")).toBeVisible();
   expect(asked.filter((a) => a.method === "POST").map((a) => a.body)).toEqual([{ reason: "Wrong bike" }]);
 });
 
@@ -149,7 +149,7 @@ it("tells of the jobs of a bike in a line each, and opens one from its entry", a
   await screen.findByText(/Found: Pads below their mark/);
   expect(lines()).toEqual([
     "Handed back after soak",
-    "Pads below their mark: owner told, leaves unridden",
+    "Pads below their mark: customer told, leaves unridden",
     "Found: Pads below their mark, rear holds the bike",
     "saddle is hers",
     "Planned: soak, there is time",

@@ -39,7 +39,7 @@ export function Ledger({ tag }: { tag: string }) {
   return (
     <section className="card card-border bg-base-100" aria-label="History">
       <h2 className="text-fine font-semibold text-quiet px-4 pt-3 pb-1">History</h2>
-      {ledger.isPending && <Waiting what="the ledger" />}
+      {ledger.isPending && <Waiting what="the history" />}
       {ledger.isError && (
         <div className="p-3">
           <Failure error={ledger.error} again={() => ledger.refetch()} />
@@ -97,7 +97,7 @@ function Entry({ entry: e, arrived, open, toggle, strike }: EntryProps) {
               {m.findings.length > 0 && !e.struck && (
                 <span className="text-quiet">, {m.findings.map(findingWords).join(", ").toLowerCase()}</span>
               )}
-              {e.struck && <span> struck out: {e.struck.reason}</span>}
+              {e.struck && <span> voided: {e.struck.reason}</span>}
             </>
           ) : (
             <EntryLine entry={e} />
@@ -186,7 +186,7 @@ function EntryLine({ entry: e }: { entry: LedgerEntry }) {
         </Standing>
       );
     case "strike-out":
-      return <span className="text-quiet">Struck an entry out: {e.reason}</span>;
+      return <span className="text-quiet">Voided an entry: {e.reason}</span>;
     case "part-fitted":
       return (
         <Standing entry={e}>
@@ -208,9 +208,10 @@ function EntryLine({ entry: e }: { entry: LedgerEntry }) {
       return (
         <Standing entry={e}>
           Chain replaced
-          {e.parts?.length ? `, with ${e.parts.join(" and ")}` : ""}; {e.checks?.length ?? 0} checks made
+          {e.parts?.length ? `, with ${e.parts.map((p) => (partWords[p] ?? p).toLowerCase()).join(" and ")}` : ""};{" "}
+          {e.checks?.length ?? 0} checks made
           {e.ride_test === "no-skip" && ", ride-tested: nothing skips"}
-          {e.ride_test === "skips" && ", ride-tested: it skipped, so sprockets too"}
+          {e.ride_test === "skips" && ", ride-tested: it skipped, so cassette too"}
           {e.note && <span className="text-quiet">. {e.note}</span>}
         </Standing>
       );
@@ -237,7 +238,7 @@ function EntryLine({ entry: e }: { entry: LedgerEntry }) {
     case "job-finding-resolved":
       return (
         <>
-          <FindingName code={e.what ?? ""} />: {e.reason === "fixed" ? "fixed" : "owner told, leaves unridden"}
+          <FindingName code={e.what ?? ""} />: {e.reason === "fixed" ? "fixed" : "customer told, leaves unridden"}
         </>
       );
     case "job-note":
@@ -253,12 +254,12 @@ function EntryLine({ entry: e }: { entry: LedgerEntry }) {
       return (
         <Standing entry={e}>
           {eventName(e.event ?? "")}
-          {e.by_owner && ", told by the owner"}
+          {e.by_owner && ", reported by the customer"}
           {e.note && <span className="text-quiet">. {e.note}</span>}
         </Standing>
       );
     case "message":
-      return <>Message to the owner: {messageWords[(e.became ?? "") as keyof typeof messageWords]?.toLowerCase()}</>;
+      return <>Message to the customer: {messageWords[(e.became ?? "") as keyof typeof messageWords]?.toLowerCase()}</>;
     case "link":
       return (
         <>
@@ -267,7 +268,7 @@ function EntryLine({ entry: e }: { entry: LedgerEntry }) {
         </>
       );
     case "owner-report":
-      return <>What the owner told: {e.became === "confirmed" ? "taken into the record" : "set aside"}</>;
+      return <>Customer report: {e.became === "confirmed" ? "taken into the record" : "set aside"}</>;
     case "passport":
       return <>Taken over by its passport{e.what && `, from ${e.what}`}</>;
     case "ride":
@@ -307,7 +308,7 @@ function Standing({ entry, children }: { entry: LedgerEntry; children: React.Rea
   if (!entry.struck) return <>{children}</>;
   return (
     <>
-      <s className="text-quiet">{children}</s> struck out: {entry.struck.reason}
+      <s className="text-quiet">{children}</s> voided: {entry.struck.reason}
     </>
   );
 }
@@ -364,7 +365,7 @@ function StrikeOut({ tag, entry, close }: { tag: string; entry: LedgerEntry; clo
     close();
   };
   return (
-    <Dialog title={entry.measurement ? "Strike this reading out?" : "Strike this out?"} close={close}>
+    <Dialog title={entry.measurement ? "Void this reading?" : "Void this entry?"} close={close}>
       <p>
         {shortDay(entry.happened_at)}, {entry.by}:{" "}
         {entry.measurement ? measurementLine(entry.measurement) : <EntryLine entry={entry} />}. It stays visible, with
@@ -392,7 +393,7 @@ function StrikeOut({ tag, entry, close }: { tag: string; entry: LedgerEntry; clo
             Void
           </Button>
           <Button kind="quiet" onClick={close}>
-            Leave it
+            Cancel
           </Button>
         </div>
       </form>

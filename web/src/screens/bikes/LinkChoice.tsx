@@ -2,7 +2,7 @@ import type { NewLink, ReplacementPlan, StockItem } from "../../api/client";
 import { Input, Radio } from "../../ui/controls";
 import { Field, Tick } from "../../ui/parts";
 import { faultAt } from "../../ui/sending";
-import { spentWords } from "../../ui/words";
+import { speeds, spentWords } from "../../ui/words";
 
 /** What closes the chain, as it is chosen. */
 export type LinkDraft = {
@@ -57,7 +57,7 @@ export function LinkChoice({ draft, set, old, links, box, pin, error }: Props) {
       from: "shelf" as const,
       stock: i.id,
       words: i.facts.name,
-      more: `for ${i.facts.sprockets} sprockets, ${i.facts.quantity} on the shelf`,
+      more: `${speeds(i.facts.sprockets)}, ${i.facts.quantity} on the shelf`,
     })),
     ...(box ? [{ from: "box" as const, words: "The one in the chain's box" }] : []),
     ...(old
@@ -112,7 +112,7 @@ export function LinkChoice({ draft, set, old, links, box, pin, error }: Props) {
               />
             )}
           </Field>
-          <Field label="For sprockets">
+          <Field label="Speeds">
             {(a) => (
               <Input
                 {...a}

@@ -78,11 +78,11 @@ it("lists each part with its own distance and its counts", async () => {
   const rows = within(await screen.findByRole("region", { name: "Parts" })).getAllByRole("listitem");
   const said = rows.map((r) => r.textContent ?? "");
   expect(said[0]).toContain("Chain now on, eleven-speed, 112 linksmarked: arrow forward");
-  expect(said[0]).toContain("2,500hard km");
+  expect(said[0]).toContain("2,500wear km");
   expect(said[1]).toContain("Chain kept, waxed one");
   expect(said[1]).toContain("Maud Kestle at 2,004 km, on 2 times");
   expect(said[2]).toBe("Joining link, from its cardopened once, its maker states 3 uses");
-  expect(said[3]).toContain("Sprockets, 11–34");
+  expect(said[3]).toContain("Cassette, 11–34");
   expect(said[3]).toContain("2 chains so far");
 });
 
@@ -124,7 +124,7 @@ it("counts an opening, and shows why a spent link is refused", async () => {
   ]);
 });
 
-it("tells in the ledger what was fitted, opened and checked", async () => {
+it("tells in the history what was fitted, opened and checked", async () => {
   const entry = (number: number, kind: LedgerEntry["kind"], more: Partial<LedgerEntry>): LedgerEntry => ({
     id: String(number),
     number,
@@ -153,11 +153,11 @@ it("tells in the ledger what was fitted, opened and checked", async () => {
   });
   show(<Ledger tag="B-0001-A" />);
   const said = (await screen.findAllByTestId("entry")).map((e) => e.textContent ?? "");
-  expect(said[0]).toContain("Chain replaced, with rings; 2 checks made, ride-tested: nothing skips. Rider warned");
-  expect(said[1]).toContain("Rings fitted: 34/50");
+  expect(said[0]).toContain("Chain replaced, with chainrings; 2 checks made, ride-tested: nothing skips. Rider warned");
+  expect(said[1]).toContain("Chainrings fitted: 34/50");
   expect(said[2]).toContain("Chain opened (soak), closed with the same joining link");
   expect(said[3]).toContain("Chain fitted: eleven-speed, 112 links, closed with from its card");
   expect(said[4]).toContain("Odometer 2,004 km, since then 60 % wet, 40 % salt");
   fireEvent.click(screen.getByText(/Chain replaced/));
-  expect(screen.getByText("Checked: joint load-tested, brakes tested.")).toBeTruthy();
+  expect(screen.getByText("Checked: joining link load-tested, brakes tested.")).toBeTruthy();
 });

@@ -8,6 +8,7 @@ import { useDistance } from "../../ui/distance";
 import { shortDay, whole } from "../../ui/format";
 import { Dialog, Failure, Field } from "../../ui/parts";
 import { faultAt, useWrite, write } from "../../ui/sending";
+import { WearDistance } from "../../ui/WearDistance";
 import { jointWords, partWords, spentWords } from "../../ui/words";
 import { LinkChoice, type LinkDraft, linkOf, noLink } from "./LinkChoice";
 
@@ -88,7 +89,9 @@ function Part(props: { name: string; strong: boolean; what: string; hardKM: numb
       </span>
       <span className="shrink-0 text-right">
         <span className="font-mono">{whole(d.of(props.hardKM))}</span>
-        <span className="block text-fine text-quiet">hard {d.unit}</span>
+        <span className="block text-fine text-quiet">
+          <WearDistance />
+        </span>
       </span>
     </li>
   );
@@ -154,7 +157,7 @@ function Opened({ bike, track, close }: { bike: Bike; track: WearTrack; close: (
             Note it
           </Button>
           <Button kind="quiet" onClick={close}>
-            Leave it
+            Cancel
           </Button>
         </div>
       </form>

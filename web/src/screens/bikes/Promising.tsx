@@ -49,7 +49,7 @@ export function Promising({ tag, intake, promised, waiting, set, fault }: Props)
         )}
       </Asked>
       <Tick on={waiting} set={(on) => set({ waiting: on })}>
-        The owner waits for it
+        Customer is waiting
       </Tick>
     </div>
   );
@@ -62,9 +62,9 @@ function Offered(props: { offer: Offer; old: boolean; asked: boolean; take: (at:
     <div className="text-note" role={old ? undefined : "status"} data-testid="offer">
       {early ? (
         <p>
-          Earliest <b>{whenWords(early)}</b>: {hours(o.hands_min)} of hands, {hours(o.ready_min)} with its waits
+          Earliest <b>{whenWords(early)}</b>: {hours(o.hands_min)} hands-on, {hours(o.ready_min)} with its waits
           {o.jobs > 0 &&
-            `, beside ${o.jobs === 1 ? "one job" : `${o.jobs} jobs`} on the floor, none of them later for it`}
+            `, beside ${o.jobs === 1 ? "one job" : `${o.jobs} jobs`} in the workshop, none of them later for it`}
           .
         </p>
       ) : (

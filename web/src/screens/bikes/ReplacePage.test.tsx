@@ -91,9 +91,9 @@ it("says what goes together, what the shelf has not, and where the joint asks to
   open({});
   expect(await screen.findByText("Chain and cassette go together.")).toBeTruthy();
   expect(
-    screen.getByText(/No joining link for 1 sprockets is on the shelf: have one before the chain is opened/),
+    screen.getByText(/No single-speed joining link is on the shelf: have one before the chain is opened/),
   ).toBeTruthy();
-  expect(screen.getByLabelText("Which sprockets")).toBeTruthy(); // they are in the job already
+  expect(screen.getByLabelText("Which cassette")).toBeTruthy(); // they are in the job already
   expect(await screen.findByText(/count 111 and press out the pin/)).toBeTruthy();
   expect(screen.getByText(/Keep the grease inside the new chain/)).toBeTruthy();
   expect(screen.getByText("Joining link seated")).toBeTruthy();
@@ -139,7 +139,7 @@ it("keeps what was done over a reload, shows each refusal at its place, and note
   fireEvent.click(links.getByLabelText(/Another, not from the shelf/));
   fireEvent.change(screen.getByLabelText("Which"), { target: { value: "found in a drawer" } });
   fireEvent.click(document.querySelector("input[name=brakes-tested]") as Element);
-  fireEvent.change(screen.getByLabelText("Which sprockets"), { target: { value: "18 teeth" } });
+  fireEvent.change(screen.getByLabelText("Which cassette"), { target: { value: "18 teeth" } });
   fireEvent.click(screen.getByRole("button", { name: "Note the replacement" }));
   await waitFor(() => expect(screen.getByText("the bike")).toBeTruthy());
   const sent = asked.find((a) => a.method === "POST" && a.path.endsWith("/replacement"))?.body as Replacement;

@@ -7,13 +7,14 @@ import { ButtonLink } from "../../ui/ButtonLink";
 import { Button, Checkbox, Input } from "../../ui/controls";
 import { useDistance } from "../../ui/distance";
 import { Fetched } from "../../ui/Fetched";
+import { Heading } from "../../ui/Heading";
 import { forget, useKept } from "../../ui/kept";
 import { OdometerField } from "../../ui/OdometerField";
 import { Choice, Failure, Field } from "../../ui/parts";
 import { faultAt, namesFields, useWrite, write } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
 import { inShopUnits } from "../../ui/units";
-import { bikeName, checkWords, drivetrainLine, jointWords, verdictWords } from "../../ui/words";
+import { bikeName, checkWords, drivetrainLine, jointWords, speeds, verdictWords } from "../../ui/words";
 import { LinkChoice, linkOf } from "./LinkChoice";
 import { ChainChoice, Length, PartsWithIt } from "./ReplaceParts";
 import { type Draft, isReplacing, startReplacing, wholeOf } from "./replacing";
@@ -114,7 +115,7 @@ function Job({ bike, plan }: { bike: Bike; plan: ReplacementPlan }) {
           <Tag tag={bike.tag} size="middle" />
         </Link>
         <div className="min-w-0 grow basis-52">
-          <h1 className="text-xl">Replace the chain</h1>
+          <Heading className="text-xl">Replace the chain</Heading>
           <p className="line-clamp-2 text-quiet">
             {bike.customer.name} · {bikeName(bike.facts)} · {drivetrainLine(bike.facts)}
           </p>
@@ -138,7 +139,7 @@ function Job({ bike, plan }: { bike: Bike; plan: ReplacementPlan }) {
       </Step>
       <Step title="What closes it">
         <Choice
-          label="Joint"
+          label="Joining link"
           value={draft.joint}
           options={(Object.keys(jointWords) as Joint[]).map((j) => ({ value: j, words: jointWords[j] }))}
           choose={(joint) => set({ joint })}
@@ -202,9 +203,10 @@ function Job({ bike, plan }: { bike: Bike; plan: ReplacementPlan }) {
         )}
       </Step>
       {(plan.advice.ride_test || draft.ride !== "") && (
-        <Step title="Ride test of the old sprockets">
+        <Step title="Ride test of the old cassette">
           <p className="border-l-4 border-rust pl-3 text-note">
-            Warn the rider: a new chain on worn sprockets can skip under load. Test it standing, in the gears most used.
+            Warn the rider: a new chain on a worn cassette can skip under load. Test it standing, in the gears most
+            used.
           </p>
           <Choice
             label="Under load"
@@ -223,7 +225,7 @@ function Job({ bike, plan }: { bike: Bike; plan: ReplacementPlan }) {
             }
           />
           {draft.ride === "skips" && (
-            <p className="text-note">Then the sprockets go too: they stand under “What goes with it” now.</p>
+            <p className="text-note">Then the cassette goes too: it is under “What goes with it” now.</p>
           )}
           {fault("ride_test") && (
             <p role="alert" className="font-semibold text-error">
@@ -289,21 +291,21 @@ function Advice({ plan }: { plan: ReplacementPlan }) {
         {a.sprockets
           ? "Chain and cassette go together."
           : a.chain
-            ? "The chain goes; ride-test the old sprockets with the new one."
+            ? "The chain goes; ride-test the old cassette with the new one."
             : plan.verdict
               ? `The last reading says “${verdictWords[plan.verdict]}”: nothing has to be replaced.`
               : "This chain was not measured yet: nothing says that it must be replaced."}
       </h2>
-      {a.look && <p>Look at rings and pulleys too: hooked or thin teeth, teeth that have come to a point.</p>}
+      {a.look && <p>Check chainrings and jockey wheels too: hooked, thin or pointed teeth.</p>}
       {plan.missing.includes("no-chain") && (
         <p className="font-semibold text-due-ink">
-          No chain{plan.sprockets ? ` for ${plan.sprockets} sprockets` : ""} is on the shelf.
+          No{plan.sprockets ? ` ${speeds(plan.sprockets)}` : ""} chain is on the shelf.
         </p>
       )}
       {plan.missing.includes("no-joining-link") && (
         <p className="font-semibold text-due-ink">
-          No joining link{plan.sprockets ? ` for ${plan.sprockets} sprockets` : ""} is on the shelf: have one before the
-          chain is opened.
+          No{plan.sprockets ? ` ${speeds(plan.sprockets)}` : ""} joining link is on the shelf: have one before the chain
+          is opened.
         </p>
       )}
     </section>

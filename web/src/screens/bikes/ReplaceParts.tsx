@@ -6,7 +6,7 @@ import { Asked, useAnswer } from "../../ui/answer";
 import { Button, Checkbox, Input, Radio } from "../../ui/controls";
 import { Field, Tick } from "../../ui/parts";
 import { amount } from "../../ui/units";
-import { lengthWarnings } from "../../ui/words";
+import { lengthWarnings, speeds } from "../../ui/words";
 import { fromBike, toQuestion } from "../sizer/draft";
 import { type Draft, linkFor, wholeOf } from "./replacing";
 
@@ -23,13 +23,13 @@ export function ChainChoice({ draft, set, plan, fault }: PartProps) {
       from: "shelf" as const,
       id: c.id,
       words: c.facts.name,
-      more: `for ${c.facts.sprockets} sprockets${c.facts.box_links ? `, box of ${c.facts.box_links}` : ""}, ${c.facts.quantity} on the shelf`,
+      more: `${speeds(c.facts.sprockets)}${c.facts.box_links ? `, box of ${c.facts.box_links}` : ""}, ${c.facts.quantity} on the shelf`,
     })),
     ...plan.kept.map((c) => ({
       from: "kept" as const,
       id: c.part_id,
       words: `Kept: ${c.what || "a chain of this bike"}`,
-      more: `${c.links ? `${c.links} links, ` : ""}ran ${amount("distance", c.hard_km)} counted hard`,
+      more: `${c.links ? `${c.links} links, ` : ""}ran ${amount("distance", c.hard_km)} of wear`,
     })),
     { from: "other", id: "", words: "Another, not from the shelf", more: "" },
   ];
@@ -73,7 +73,7 @@ export function ChainChoice({ draft, set, plan, fault }: PartProps) {
               />
             )}
           </Field>
-          <Field label="For sprockets">
+          <Field label="Speeds">
             {(a) => (
               <Input
                 {...a}
@@ -101,7 +101,7 @@ export function ChainChoice({ draft, set, plan, fault }: PartProps) {
       )}
       {draft.from === "other" && plan.sprockets && width && width !== plan.sprockets && (
         <p className="border-l-4 border-warning pl-3 text-note font-semibold">
-          A chain for {width} sprockets on a bike with {plan.sprockets}: its width does not match.
+          A {speeds(width)} chain on a {speeds(plan.sprockets)} bike: its width does not match.
         </p>
       )}
       <Field
@@ -154,7 +154,7 @@ export function Length({ bike, draft, set, box, boxHasLink, fault, keptLinks }: 
             l ? (
               <>
                 <p>
-                  The sizer says <b className="font-mono text-xl">keep {l.keep_links}</b>
+                  Chain length says <b className="font-mono text-xl">keep {l.keep_links}</b>
                   {l.remove_links !== null && l.short_by_links === 0 && `, take off ${l.remove_links}`}
                 </p>
                 {l.warnings.map((w) => (
@@ -168,7 +168,7 @@ export function Length({ bike, draft, set, box, boxHasLink, fault, keptLinks }: 
               </>
             ) : (
               <p className="text-quiet">
-                Teeth and chainstay are not all on record: size it in the sizer, or count the old chain.
+                Teeth and chainstay are not all on record: work it out under Chain length, or count the old chain.
               </p>
             )
           }
@@ -177,7 +177,7 @@ export function Length({ bike, draft, set, box, boxHasLink, fault, keptLinks }: 
           to={`/chain-length?tag=${bike.tag}`}
           className="min-h-(--target) self-start py-2 underline underline-offset-4"
         >
-          Look at it in the sizer
+          View under Chain length
         </Link>
         <Field label="Links as it is closed" unit="links" fault={fault("chain.links")}>
           {(f) => (
@@ -220,7 +220,7 @@ export function Length({ bike, draft, set, box, boxHasLink, fault, keptLinks }: 
 }
 
 export function PartsWithIt({ draft, set }: Pick<PartProps, "draft" | "set">) {
-  const words = { sprockets: "Sprockets", rings: "Rings", pulleys: "Pulleys" } as const;
+  const words = { sprockets: "Cassette", rings: "Chainrings", pulleys: "Jockey wheels" } as const;
   return (
     <div className="flex flex-col gap-2">
       {(["sprockets", "rings", "pulleys"] as const).map((part) => {

@@ -6,6 +6,7 @@ import { ButtonLink } from "../../ui/ButtonLink";
 import { Button } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
 import { useSession } from "../../ui/frame";
+import { Heading } from "../../ui/Heading";
 import { Failure } from "../../ui/parts";
 import { Tag } from "../../ui/Tag";
 import { useChange } from "../../ui/useChange";
@@ -31,6 +32,7 @@ function Shown({ bike }: { bike: Bike }) {
   );
   return (
     <div className="flex flex-col items-center gap-5 p-6">
+      <Heading unseen>Tag of {bike.tag}</Heading>
       <div className="no-print flex w-full max-w-md flex-wrap gap-3">
         <Button kind="main" onClick={() => window.print()}>
           Print
@@ -75,7 +77,7 @@ function Shown({ bike }: { bike: Bike }) {
         </p>
       </section>
       <p className="no-print max-w-md text-quiet">
-        The last letter checks the number: a mistyped tag is refused and never opens another bike. No owner's name is
+        The last letter checks the number: a mistyped tag is refused and never opens another bike. No customer's name is
         printed. The second code opens the customer's page. Each print gets a link of its own, listed at the bike, where
         it can be withdrawn.
       </p>

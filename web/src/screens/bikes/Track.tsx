@@ -98,7 +98,7 @@ function Numbers({ data }: { data: WearTrack }) {
       {data.forecast && (
         <p className="mt-1">
           Left: {whole(d.of(data.forecast.left_hard_km.p10))} / {whole(d.of(data.forecast.left_hard_km.p50))} /{" "}
-          {whole(d.of(data.forecast.left_hard_km.p90))} hard {d.unit} (10, 50 and 90 in 100). As this bike is usually
+          {whole(d.of(data.forecast.left_hard_km.p90))} wear {d.unit} (10, 50 and 90 in 100). As this bike is usually
           ridden, a {d.unit} counts as {digits(data.hard_per_km, 2)}.
         </p>
       )}
@@ -221,7 +221,7 @@ function NoteOdometer({ bike, last, close }: { bike: Bike; last: number | undefi
             </Button>
           )}
           <Button kind="quiet" onClick={close}>
-            Leave it
+            Cancel
           </Button>
         </div>
       </form>
@@ -263,9 +263,9 @@ function FitChain({ bike, close }: { bike: Bike; close: () => void }) {
   };
   return (
     <Dialog title="A new chain was fitted" close={close}>
-      <p>Its wear begins anew here. What the chain before showed moves the forecast of this one half-way.</p>
+      <p>Its wear starts again here. What the chain before it showed moves this forecast half-way.</p>
       <p className="border-l-4 border-rust pl-3">
-        Warn the rider: a new chain on worn sprockets can skip under load. Seat and load-test the joining link; a chain
+        Warn the rider: a new chain on a worn cassette can skip under load. Seat and load-test the joining link; a chain
         that opens throws the rider.
       </p>
       <form className="flex flex-col gap-3" onSubmit={submit}>
@@ -293,7 +293,7 @@ function FitChain({ bike, close }: { bike: Bike; close: () => void }) {
             Note the new chain
           </Button>
           <Button kind="quiet" onClick={close}>
-            Leave it
+            Cancel
           </Button>
         </div>
       </form>

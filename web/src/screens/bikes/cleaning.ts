@@ -18,26 +18,26 @@ export const frameGrades = [
 export const drivetrainGrades = [
   "A finger on the chain comes off clean",
   "Finger comes off grey; quiet",
-  "Black finger; black rings on the pulleys",
-  "Grit heard when the chain is flexed; clumps between sprockets",
+  "Black finger; black dirt on the jockey wheels",
+  "Grit heard when the chain is flexed; clumps between the sprockets",
   "Sprocket teeth hidden; chain rusty or under a peeling film",
 ] as const;
 
 export const routeWords: Record<RouteName, { name: string; what: string }> = {
-  wipe: { name: "Wipe", what: "chain, pulleys and ring wiped, dripped, wiped off" },
+  wipe: { name: "Wipe", what: "chain, jockey wheels and chainring wiped, lubed, wiped off" },
   quick: { name: "Quick", what: "on the bike, cleaner on brush and rag" },
-  bath: { name: "Bath", what: "chain-bath device on the lower run, degreaser, then soapy water" },
+  bath: { name: "Clip-on cleaner", what: "chain-bath device on the lower run, degreaser, then soapy water" },
   soak: { name: "Soak", what: "chain off into a jar, wheel out, scraped and brushed" },
-  strip: { name: "Strip", what: "everything off, each part by itself, looked at, rebuilt" },
-  bare: { name: "Bare", what: "the chain to bare metal, for wax" },
+  strip: { name: "Full strip-down", what: "everything off, each part by itself, looked at, rebuilt" },
+  bare: { name: "Bare chain for wax", what: "the chain to bare metal, for wax" },
 };
 
 /** What a route is where the chain is replaced: it serves the parts that stay. */
 export const partsWords: Record<RouteName, string> = {
-  wipe: "old chain off; ring and pulleys wiped; new chain on",
-  quick: "old chain off; sprockets, pulleys and rings brushed; new chain on",
-  bath: "old chain off, wheel out; sprockets, pulleys and rings brushed; new chain on",
-  soak: "old chain off, wheel out; sprockets, pulleys and rings scraped and brushed; new chain on",
+  wipe: "old chain off; chainring and jockey wheels wiped; new chain on",
+  quick: "old chain off; cassette, jockey wheels and chainrings brushed; new chain on",
+  bath: "old chain off, wheel out; cassette, jockey wheels and chainrings brushed; new chain on",
+  soak: "old chain off, wheel out; cassette, jockey wheels and chainrings scraped and brushed; new chain on",
   strip: "everything off, each part by itself, looked at, rebuilt with the new chain",
   bare: "the new chain to bare metal, for wax",
 };
@@ -50,14 +50,14 @@ export const washWords: Record<Choice["wash"], string> = {
 };
 
 const places: Record<string, string> = {
-  "joints-inside": "inside of the joints",
+  "joints-inside": "inside of the rollers",
   "rollers-inside": "inside of the rollers, mostly",
-  "ring-backs": "ring backs",
+  "ring-backs": "backs of the chainrings",
   "bottom-bracket": "bottom bracket area",
   "under-chain-guide": "under a chain guide",
   "behind-crank": "behind the crank",
   "clutch-inside": "inside the clutch",
-  "pulley-bearings": "pulley bearings",
+  "pulley-bearings": "jockey wheel bearings",
   "all-but-the-chain": "anything but the chain",
 };
 
@@ -75,14 +75,14 @@ const whys: Record<string, string> = {
   "acid-off-the-bike":
     "Tarnished: citric bath off the bike, looked at every hour, 12 h at most, then neutralise, rinse, dry and lubricate at once.",
   "oil-and-wipe-rust": "Light rust: oil it and wipe it off.",
-  complaint: "What the owner hears or feels sits deeper than the grade says.",
+  complaint: "What the customer hears or feels is deeper than the grade says.",
   "pre-rinse-the-frame": "Mud on the frame: rinse loose grit off before anything is opened.",
   "too-light": "too light for this grade",
   "serves-chain-only": "does the chain alone",
-  "pressure-not-here": "not by the house's rule",
+  "pressure-not-here": "not by this shop's rule",
   "no-washer-at-motor": "never at motor, battery, display or switches",
   "no-wax-over-oil": "Wax does not go over oil: the chain must be bare first, so it stays with oil this time.",
-  "house-cleans-on-the-bike": "The house cleans on the bike: a bath is the most that is done.",
+  "house-cleans-on-the-bike": "This shop cleans on the bike: the clip-on cleaner is the most that is done.",
   "label-allows-no-long-soak": "the degreaser's label does not allow a soak beyond two hours",
   "frame-needs-more": "dried dirt scratches when wiped",
 };
@@ -102,9 +102,9 @@ const cautions: Record<string, string> = {
   "brakes-hold": "Both brakes hold before the bike leaves. Oil on a pad: it may have to be replaced.",
   pressure: "At a distance, never at bearings, seals or skin.",
   "hot-wax": "Chain bone dry before the pot. Thermostat and alarm; lid at hand; no water, no flame, never unattended.",
-  joint: "Seat and load-test the joint: a chain that opens throws the rider.",
+  joint: "Seat and load-test the joining link: a chain that opens throws the rider.",
   torque: "Torque: the part's own marking wins.",
-  load: "A new chain on worn sprockets skips under load: warn the rider.",
+  load: "A new chain on a worn cassette skips under load: warn the rider.",
   waste: "Spent fluid into its container, never to drain or ground.",
 };
 

@@ -4,7 +4,7 @@ import { holdBack } from "../../ui/undo";
 
 /** What is wrong with the reason for striking out, if anything is. */
 export const reasonFault = (reason: string): string | undefined =>
-  reason.trim().length < 3 ? "Say in a few words what was wrong: it stays in the ledger." : undefined;
+  reason.trim().length < 3 ? "Say in a few words what was wrong: it stays in the history." : undefined;
 
 const soon = (ms: number) => new Promise((go) => window.setTimeout(go, ms));
 
@@ -29,5 +29,5 @@ async function strike(client: QueryClient, entry: string, reason: string, touche
 export function useStriking(touches: unknown[][]) {
   const client = useQueryClient();
   return (entry: string, what: string, reason: string) =>
-    holdBack(`${what}: struck out`, () => strike(client, entry, reason.trim(), touches));
+    holdBack(`${what}: voided`, () => strike(client, entry, reason.trim(), touches));
 }

@@ -41,14 +41,14 @@ it("adds an owner, with each fault at its field", async () => {
   const user = userEvent.setup();
   show(pages, "/customers/new");
   await user.type(screen.getByLabelText("Mail"), "dace");
-  await user.click(screen.getByRole("button", { name: /Add the owner/ }));
+  await user.click(screen.getByRole("button", { name: /Add the customer/ }));
   await waitFor(() => expect(screen.getByLabelText("Name")).toHaveAccessibleDescription("This is needed."));
   expect(screen.getByLabelText("Mail")).toHaveAccessibleDescription("This is not a mail address.");
   refusing = false;
   await user.type(screen.getByLabelText("Name"), "Quillon Dace");
   await user.click(screen.getByRole("button", { name: "Mail" }));
-  await user.click(screen.getByLabelText("Agreed to be told"));
-  await user.click(screen.getByRole("button", { name: /Add the owner/ }));
+  await user.click(screen.getByLabelText("Agreed to be contacted"));
+  await user.click(screen.getByRole("button", { name: /Add the customer/ }));
   expect(await screen.findByText("No bike of theirs is in care.")).toBeVisible();
   expect(asked.filter((a) => a.method === "POST").at(-1)?.body).toMatchObject({
     name: "Quillon Dace",
@@ -84,7 +84,7 @@ it("does not archive an owner whose bikes are here, and says so", async () => {
   const user = userEvent.setup();
   show(pages, "/customers/o1");
   expect(await screen.findByText("0555 014 127")).toHaveAttribute("href", "tel:0555 014 127");
-  await user.click(screen.getByRole("button", { name: "Archive this owner" }));
+  await user.click(screen.getByRole("button", { name: "Archive this customer" }));
   await user.click(screen.getByRole("button", { name: "Archive" }));
   expect(await screen.findByText("This customer still has bikes here.")).toBeVisible();
 });

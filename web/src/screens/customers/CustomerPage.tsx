@@ -10,6 +10,7 @@ import { Button, Input, Key, TextArea } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
 import { FormDialog } from "../../ui/FormDialog";
 import { useCommands } from "../../ui/frame";
+import { Heading } from "../../ui/Heading";
 import { forget, useKept } from "../../ui/kept";
 import { Choice, Empty, Failure, Field, Tick } from "../../ui/parts";
 import { faultAt, useWrite } from "../../ui/sending";
@@ -28,9 +29,9 @@ export function CustomerPage() {
   const { id = "" } = useParams();
   const customer = useQuery(customerOptions(id));
   const navigate = useNavigate();
-  useCommands({ e: { words: "Change this owner", run: () => navigate(`/customers/${id}/edit`) } });
+  useCommands({ e: { words: "Change this customer", run: () => navigate(`/customers/${id}/edit`) } });
   return (
-    <Fetched query={customer} what="the owner">
+    <Fetched query={customer} what="the customer">
       {(data) => <Shown customer={data.customer} bikes={data.bikes} />}
     </Fetched>
   );
@@ -43,9 +44,9 @@ function Shown({ customer: c, bikes }: { customer: Customer; bikes: BikeRow[] })
   const way = ways.find((w) => w.value === (f.contact_way ?? ""))?.words;
   return (
     <div className="mx-auto flex max-w-[1180px] flex-col gap-3 p-3 sm:p-4">
-      <section className="card card-border bg-base-100 flex flex-wrap items-start gap-4 p-4" aria-label="Owner">
+      <section className="card card-border bg-base-100 flex flex-wrap items-start gap-4 p-4" aria-label="Customer">
         <div className="min-w-0 grow basis-72">
-          <h1 className="text-2xl break-words">{f.name}</h1>
+          <Heading className="text-2xl break-words">{f.name}</Heading>
           <p className="mt-1 flex flex-wrap gap-x-4 font-mono">
             {f.phone && (
               <a className="min-h-(--target) content-center" href={`tel:${f.phone}`}>
@@ -60,7 +61,7 @@ function Shown({ customer: c, bikes }: { customer: Customer; bikes: BikeRow[] })
             {!f.phone && !f.email && <span className="font-sans text-quiet">no way to reach them noted</span>}
           </p>
           <p className="mt-1 text-note text-quiet">
-            To be told: {way?.toLowerCase()}
+            Contact: {way?.toLowerCase()}
             {f.consent ? ", agreed to reminders" : ", has not agreed to reminders"}
           </p>
           {f.notes && <p className="mt-2 max-w-prose break-words whitespace-pre-wrap">{f.notes}</p>}
@@ -95,21 +96,21 @@ function Shown({ customer: c, bikes }: { customer: Customer; bikes: BikeRow[] })
           All that is held on them
         </a>
         <Button kind="quiet" onClick={() => setArchiving(true)}>
-          {c.archived ? "Take this owner out of the archive" : "Archive this owner"}
+          {c.archived ? "Take this customer out of the archive" : "Archive this customer"}
         </Button>
         <Button kind="quiet" onClick={() => setErasing(true)}>
-          Erase this owner
+          Erase this customer
         </Button>
       </div>
       {erasing && <Erasing customer={c} close={() => setErasing(false)} />}
       {archiving && (
         <Archiving
-          what="this owner"
+          what="this customer"
           archived={c.archived}
           means={
             c.archived
-              ? "The owner can be given bikes again."
-              : "The owner leaves the list; the records of their bikes stay."
+              ? "The customer can be given bikes again."
+              : "The customer leaves the list; the records of their bikes stay."
           }
           send={() =>
             ask(
@@ -147,7 +148,7 @@ function Erasing({ customer: c, close }: { customer: Customer; close: () => void
   );
   return (
     <FormDialog
-      title="Erase this owner?"
+      title="Erase this customer?"
       action="Erase for good"
       pending={erase.isPending || !sure}
       error={erase.error}
@@ -162,7 +163,7 @@ function Erasing({ customer: c, close }: { customer: Customer; close: () => void
         Photos of their bikes and jobs too
       </Tick>
       <Tick on={sure} set={setSure}>
-        The owner asked for it
+        The customer asked for it
       </Tick>
     </FormDialog>
   );
@@ -189,7 +190,7 @@ export function EditCustomer() {
   const { id = "" } = useParams();
   const customer = useQuery(customerOptions(id));
   return (
-    <Fetched query={customer} what="the owner">
+    <Fetched query={customer} what="the customer">
       {({ customer: c }) => (
         <CustomerForm
           key={c.id}
@@ -258,7 +259,7 @@ function CustomerForm({ slot, start, id }: { slot: string; start: Kept; id?: str
         submit(kept.version);
       }}
     >
-      <h1 className="text-2xl">{id ? "Change an owner" : "Add an owner"}</h1>
+      <Heading className="text-2xl">{id ? "Change a customer" : "Add a customer"}</Heading>
       {versions && (
         <Conflict
           yours={versions.yours as Record<string, unknown>}
@@ -282,13 +283,13 @@ function CustomerForm({ slot, start, id }: { slot: string; start: Kept; id?: str
           {text("email", "Mail", "email", 200)}
         </div>
         <Choice
-          label="How to be told when something is due"
+          label="How to contact them when something is due"
           value={facts.contact_way}
           options={ways}
           choose={(contact_way) => set({ contact_way })}
         />
         <Tick on={facts.consent ?? false} set={(on) => set({ consent: on })}>
-          Agreed to be told
+          Agreed to be contacted
         </Tick>
         <Field label="Notes" fault={fault("notes")}>
           {(a) => (
@@ -305,7 +306,7 @@ function CustomerForm({ slot, start, id }: { slot: string; start: Kept; id?: str
       {send.isError && !versions && <Failure error={send.error} />}
       <div className="flex flex-wrap gap-3">
         <Button type="submit" kind="main" disabled={send.isPending}>
-          {id ? "Save changes" : "Add the owner"} <Key>Enter</Key>
+          {id ? "Save changes" : "Add the customer"} <Key>Enter</Key>
         </Button>
         <Button kind="quiet" onClick={() => leave(id ? `/customers/${id}` : "/customers")}>
           Leave unsaved

@@ -28,16 +28,16 @@ it("lists who owns bikes, says when nobody fits, and gives the first action of a
       .getAttribute("href"),
   ).toBe("/customers/o1");
   all = [];
-  fireEvent.change(screen.getByLabelText("Find among the owners"), { target: { value: "Zebedee" } });
+  fireEvent.change(screen.getByLabelText("Find among the customers"), { target: { value: "Zebedee" } });
   expect(await screen.findByText("Nobody here fits.")).toBeTruthy();
-  fireEvent.change(screen.getByLabelText("Find among the owners"), { target: { value: "" } });
+  fireEvent.change(screen.getByLabelText("Find among the customers"), { target: { value: "" } });
   fireEvent.click(screen.getByRole("button", { name: "Archived" }));
   expect(await screen.findByText("Nobody is archived.")).toBeTruthy();
   page.unmount();
 
   const empty = show(<CustomersPlace />);
-  expect(await screen.findByText("The owners of the bikes you care for will be here.")).toBeTruthy();
-  expect(screen.getByRole("link", { name: "Add the first owner" })).toBeTruthy();
+  expect(await screen.findByText("The customers of the bikes you care for will be here.")).toBeTruthy();
+  expect(screen.getByRole("link", { name: "Add the first customer" })).toBeTruthy();
   empty.unmount();
   broken = true;
   show(<CustomersPlace />);
@@ -70,21 +70,21 @@ it("picks an owner by part of the name, or adds one without leaving the bike", a
   });
   show(<Picking />);
   expect(asked.length).toBe(0); // nothing is looked for until something is typed
-  fireEvent.change(screen.getByLabelText("Owner"), { target: { value: "quill" } });
+  fireEvent.change(screen.getByLabelText("Customer"), { target: { value: "quill" } });
   fireEvent.click(await screen.findByRole("button", { name: /Wilmot Quill/ }));
   expect(picked).toEqual({ id: "o1", name: "Wilmot Quill" });
   fireEvent.click(screen.getByRole("button", { name: "Somebody else" }));
   expect(picked).toBeNull();
 
-  fireEvent.change(screen.getByLabelText("Owner"), { target: { value: "Casimir Ogle" } });
-  fireEvent.click(screen.getByRole("button", { name: "Add “Casimir Ogle” as a new owner" }));
+  fireEvent.change(screen.getByLabelText("Customer"), { target: { value: "Casimir Ogle" } });
+  fireEvent.click(screen.getByRole("button", { name: "Add “Casimir Ogle” as a new customer" }));
   expect((screen.getByLabelText("Name") as HTMLInputElement).value).toBe("Casimir Ogle");
   fireEvent.change(screen.getByLabelText("Phone"), { target: { value: "none" } });
   fireEvent.keyDown(screen.getByLabelText("Phone"), { key: "Enter" });
   expect((await screen.findAllByText("A phone number has digits.")).length).toBeGreaterThan(0);
   refuse = false;
   fireEvent.change(screen.getByLabelText("Phone"), { target: { value: "0555 014 120" } });
-  fireEvent.click(screen.getByRole("button", { name: "Add the owner" }));
+  fireEvent.click(screen.getByRole("button", { name: "Add the customer" }));
   await waitFor(() => expect(picked).toEqual({ id: "o9", name: "Casimir Ogle" }));
   const adds = asked.filter((a) => a.method === "POST");
   expect(adds.at(-1)?.body).toEqual({ name: "Casimir Ogle", phone: "0555 014 120" });

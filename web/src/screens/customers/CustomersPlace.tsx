@@ -5,6 +5,7 @@ import { customersOptions } from "../../api/queries";
 import { Searched } from "../../ui/answer";
 import { ButtonLink } from "../../ui/ButtonLink";
 import { useCommands } from "../../ui/frame";
+import { Heading } from "../../ui/Heading";
 import { ListHead, type Which } from "../../ui/ListHead";
 import { Empty, Failure, Waiting } from "../../ui/parts";
 
@@ -14,16 +15,17 @@ export function CustomersPlace() {
   const [which, setWhich] = useState<Which>("current");
   const customers = useQuery(customersOptions(q, which === "archived"));
   const navigate = useNavigate();
-  useCommands({ n: { words: "Add an owner", run: () => navigate("/customers/new") } });
+  useCommands({ n: { words: "Add a customer", run: () => navigate("/customers/new") } });
   return (
     <div className="mx-auto flex max-w-[1180px] flex-col gap-3 p-3 sm:p-4">
+      <Heading unseen>Customers</Heading>
       <ListHead
-        find={{ words: "Name, phone or mail", label: "Find among the owners", value: q, set: setQ }}
+        find={{ words: "Name, phone or email", label: "Find among the customers", value: q, set: setQ }}
         which={{ current: "Current", value: which, set: setWhich }}
-        add={{ words: "Add an owner", to: "/customers/new" }}
+        add={{ words: "Add a customer", to: "/customers/new" }}
       />
-      <section className="card card-border bg-base-100 overflow-hidden" aria-label="Owners">
-        {customers.isPending && <Waiting what="the owners" />}
+      <section className="card card-border bg-base-100 overflow-hidden" aria-label="Customers">
+        {customers.isPending && <Waiting what="the customers" />}
         {customers.isError && (
           <div className="p-3">
             <Failure error={customers.error} again={() => customers.refetch()} />
@@ -39,12 +41,12 @@ export function CustomersPlace() {
                       ? "Nobody here fits."
                       : asked.archived
                         ? "Nobody is archived."
-                        : "The owners of the bikes you care for will be here."
+                        : "The customers of the bikes you care for will be here."
                   }
                 >
                   {asked.q === "" && !asked.archived && (
                     <ButtonLink to="/customers/new" kind="main">
-                      Add the first owner
+                      Add the first customer
                     </ButtonLink>
                   )}
                 </Empty>

@@ -25,17 +25,17 @@ export function ownerOf(
 ): { owner: PickedOwner } | { add: NewOwner } | { fault: string } {
   if (typed.adding)
     return typed.name.trim() === ""
-      ? { fault: "Type the owner's name." }
+      ? { fault: "Type the customer's name." }
       : { add: { name: typed.name.trim(), phone: typed.phone.trim() } };
   const name = typed.q.trim();
-  if (name === "") return { fault: "Choose whose bike it is, or add the owner." };
+  if (name === "") return { fault: "Choose whose bike it is, or add the customer." };
   const same = found.filter((o) => o.name.toLowerCase() === name.toLowerCase());
   const [one] = same;
   if (one && same.length === 1 && found.length === 1) return { owner: one };
-  if (found.length > 0) return { fault: `Choose one of those found, or add “${name}” as a new owner.` };
+  if (found.length > 0) return { fault: `Choose one of those found, or add “${name}” as a new customer.` };
   return /\p{L}/u.test(name)
     ? { add: { name, phone: "" } }
-    : { fault: "Nobody has this number. Type the owner's name." };
+    : { fault: "Nobody has this number. Type the customer's name." };
 }
 
 /** Chooses an owner by part of the name or phone, or adds a new one in the same breath. */
@@ -72,7 +72,7 @@ export function OwnerPicker(props: {
     );
   return (
     <div className="flex flex-col gap-2 sm:col-span-2 lg:col-span-3">
-      <Field label="Owner" fault={props.fault} hint="Part of the name or phone number">
+      <Field label="Customer" fault={props.fault} hint="Part of the name or phone number">
         {(a) => (
           <Input
             {...a}
@@ -87,7 +87,7 @@ export function OwnerPicker(props: {
       {found.isError && <Failure error={found.error} again={() => found.refetch()} />}
       <Searched query={found} question={{ q: q.trim() }}>
         {() => (
-          <ul className="flex flex-wrap gap-1.5" aria-label="Owners found">
+          <ul className="flex flex-wrap gap-1.5" aria-label="Customers found">
             {customers.map((c) => (
               <li key={c.id}>
                 <Button
@@ -101,7 +101,7 @@ export function OwnerPicker(props: {
             ))}
             <li>
               <Button onClick={() => type({ ...typed, adding: true, name: q.trim() })}>
-                {q.trim() ? `Add “${q.trim()}” as a new owner` : "Add a new owner"}
+                {q.trim() ? `Add “${q.trim()}” as a new customer` : "Add a new customer"}
               </Button>
             </li>
           </ul>
@@ -170,7 +170,7 @@ function Adding(props: {
       )}
       <div className="flex flex-wrap gap-3 sm:col-span-2">
         <Button kind="main" disabled={send.isPending} onClick={add}>
-          Add the owner
+          Add the customer
         </Button>
         <Button kind="quiet" onClick={() => type({ ...typed, adding: false, q: typed.name })}>
           Choose one who is here

@@ -44,7 +44,7 @@ export function BikeDue({ bike }: { bike: Bike }) {
         <p role="alert" className="mx-4 mt-2 border-l-4 border-error bg-base-200 px-3 py-2 text-note">
           {d.broken?.length === 1 ? "One entry" : `${d.broken?.length} entries`} of this bike's history cannot be read
           and {d.broken?.length === 1 ? "does" : "do"} not count. They stand in the history below, where they can be
-          struck out.
+          voided.
         </p>
       )}
       {d.needed_on && (
@@ -102,11 +102,11 @@ function Told({ tag }: { tag: string }) {
   const lower = decide.error instanceof Problem && decide.error.body.code === "lower-than-last";
   if (reports.length === 0) return null;
   return (
-    <ul className="mt-2 border-y border-base-300 bg-accent/10" aria-label="The owner told">
+    <ul className="mt-2 border-y border-base-300 bg-accent/10" aria-label="Customer reports">
       {reports.map((r) => (
         <li key={r.id} className="flex flex-col gap-2 px-4 py-2" data-testid="report">
           <p className="break-words">
-            The owner tells:{" "}
+            The customer reports:{" "}
             {[
               r.event && eventName(r.event).toLowerCase(),
               r.km !== undefined && `odometer ${whole(d.of(r.km))} ${d.unit}`,
@@ -244,9 +244,9 @@ function TaskDialog({ bike, task, close }: { bike: Bike; task: DueTask; close: (
         Done today, outside of a job
       </Button>
       <fieldset className="flex flex-col gap-3 border-t border-base-300 pt-3">
-        <legend className="fieldset-legend">On this bike otherwise; empty is as the shop has it</legend>
+        <legend className="fieldset-legend">Different on this bike; empty means as the shop has it</legend>
         <div className="grid grid-cols-2 gap-3">
-          <Field label="Every" unit={`hard ${signOf("distance")}`} fault={at("every_hard_km")}>
+          <Field label="Every" unit={`wear ${signOf("distance")}`} fault={at("every_hard_km")}>
             {(a) => (
               <Input
                 {...a}

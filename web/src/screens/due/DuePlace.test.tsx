@@ -60,7 +60,7 @@ it("says why and when a task is due, whichever clause binds", () => {
   expect(whyLine(task({}), distanceIn("km"))).toBe("36 of 30 days");
   expect(whyLine(soaked, distanceIn("km"))).toMatch(/^Heavy rain ride, 01 Mar.*, noted by Mira$/);
   expect(whyLine(task({ binds: "distance", every_hard_km: 300, never: true, guess: true }), distanceIn("km"))).toBe(
-    "never noted; 200 of 300 hard km, a guess: nothing measured yet",
+    "never noted; 200 of 300 wear km, a guess: nothing measured yet",
   );
   const line = (due_on: string, state: DueTask["state"] = "due") => dueLine({ due_on, state }, "2026-03-03");
   expect([line("2026-02-20"), line("2026-03-02"), line("2026-03-03"), line("2026-03-04", "soon")]).toEqual([
@@ -133,7 +133,7 @@ const bike = {
   archived: false,
 } as unknown as Bike;
 
-it("notes on a bike what was done and what happened, keeps its own interval with the reason, and decides on what the owner told", async () => {
+it("notes on a bike what was done and what happened, keeps its own interval with the reason, and decides on what the customer told", async () => {
   let due: Due = {
     day: "2026-03-03",
     until: "2099-01-01T00:00:00Z",

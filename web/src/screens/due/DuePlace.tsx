@@ -7,6 +7,7 @@ import { ButtonLink } from "../../ui/ButtonLink";
 import { Button, PressButton } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
 import { ago } from "../../ui/format";
+import { Heading } from "../../ui/Heading";
 import { Plate } from "../../ui/Plate";
 import { Empty, Failure } from "../../ui/parts";
 import { Tag } from "../../ui/Tag";
@@ -47,6 +48,7 @@ export function DuePlace() {
     });
   return (
     <div className="flex flex-col gap-3 p-3 sm:p-4">
+      <Heading unseen>Due</Heading>
       <DueHead />
       <div className="flex flex-wrap items-center justify-between gap-3">
         <fieldset className="flex flex-wrap gap-1.5" aria-label="Which bikes">
@@ -58,7 +60,7 @@ export function DuePlace() {
         </fieldset>
         {customer && (
           <ButtonLink to={`/due?show=${sort}`} kind="quiet">
-            {rows[0]?.customer.name ?? "One owner"} only: show every owner
+            {rows[0]?.customer.name ?? "One customer"} only: show every customer
           </ButtonLink>
         )}
         <SecretLinks kind="calendar-shop" />
@@ -101,7 +103,7 @@ function Broken({ bikes }: { bikes: NonNullable<DuePage["broken"]> }) {
     >
       <p>
         The history of {bikes.length === 1 ? "this bike has an entry" : "these bikes has entries"} that cannot be read
-        and {bikes.length === 1 ? "does" : "do"} not count. Open the bike and strike out what is wrong.
+        and {bikes.length === 1 ? "does" : "do"} not count. Open the bike and void what is wrong.
       </p>
       <ul className="flex flex-wrap gap-2">
         {bikes.map((b) => (
@@ -153,7 +155,7 @@ function Row({ row: r, today }: { row: DueRow; today: string }) {
           to={`/due?show=all&owner=${r.customer.id}`}
           className="min-h-(--target) content-center text-note underline underline-offset-4"
         >
-          All of this owner's
+          All of this customer's
         </Link>
       </div>
       <ul className="flex min-w-0 flex-col gap-2">
@@ -188,7 +190,7 @@ function Row({ row: r, today }: { row: DueRow; today: string }) {
             Draft a message
           </Button>
         ) : (
-          <p className="text-fine text-quiet">Not to be told by message or mail.</p>
+          <p className="text-fine text-quiet">No contact by message or email.</p>
         )}
         {r.told_at && !told && (
           <p className="text-fine text-quiet">

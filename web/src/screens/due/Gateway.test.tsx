@@ -33,7 +33,7 @@ it("says that the gateway is simulated, shows what went out, and takes an owner 
     true,
   ]);
   expect(screen.getByText(/Nothing leaves this machine/)).toBeTruthy();
-  fireEvent.click(screen.getByRole("button", { name: "Answer STOP as this owner" }));
+  fireEvent.click(screen.getByRole("button", { name: "Answer STOP as this customer" }));
   expect(await screen.findByText("Taken off: no more messages go there.")).toBeTruthy();
   expect(asked.find((a) => a.method === "POST")?.body).toEqual({ from: "0555 014 118", text: "STOP" });
   shown.unmount();

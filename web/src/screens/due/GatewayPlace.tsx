@@ -5,6 +5,7 @@ import { Button } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
 import { dayAndTime } from "../../ui/format";
 import { useSession } from "../../ui/frame";
+import { Heading } from "../../ui/Heading";
 import { Empty, Failure } from "../../ui/parts";
 import { useChange } from "../../ui/useChange";
 import { DueHead } from "./DueHead";
@@ -14,6 +15,7 @@ export function GatewayPlace() {
   const received = useQuery(receivedOptions);
   return (
     <div className="flex flex-col gap-3 p-3 sm:p-4">
+      <Heading unseen>Gateway</Heading>
       <DueHead />
       <p className="card card-border bg-base-100 border-l-4 border-l-warning px-4 py-3">
         This gateway is simulated: it delivers, keeps one waiting and fails now and then, as networks do. Nothing leaves
@@ -24,7 +26,7 @@ export function GatewayPlace() {
           all.length === 0 ? (
             <div className="card card-border bg-base-100">
               <Empty title="The gateway received nothing yet.">
-                <p>What is sent to owners stands here as it went out.</p>
+                <p>What is sent to customers stands here as it went out.</p>
               </Empty>
             </div>
           ) : (
@@ -59,12 +61,12 @@ function One({ message: m }: { message: ReceivedMessage }) {
       {m.delivered && replies && (
         <div className="flex flex-wrap items-center gap-3">
           <Button disabled={stop.isPending || stop.isSuccess} onClick={() => stop.mutate(undefined)}>
-            Answer STOP as this owner
+            Answer STOP as this customer
           </Button>
           {stop.isSuccess && (
             <span>
               {stop.data.stopped === 0
-                ? "Nobody with this address is told any longer."
+                ? "Nobody with this address is contacted any more."
                 : "Taken off: no more messages go there."}
             </span>
           )}

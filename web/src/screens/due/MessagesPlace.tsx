@@ -6,6 +6,7 @@ import { messagesOptions } from "../../api/queries";
 import { Button, TextArea } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
 import { dayAndTime } from "../../ui/format";
+import { Heading } from "../../ui/Heading";
 import { Empty, Failure, Field } from "../../ui/parts";
 import { faultAt, namesFields } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
@@ -19,6 +20,7 @@ export function MessagesPlace() {
   const messages = useQuery(messagesOptions);
   return (
     <div className="flex flex-col gap-3 p-3 sm:p-4">
+      <Heading unseen>Messages</Heading>
       <DueHead />
       <Fetched query={messages} what="the messages">
         {(all) => {
@@ -30,8 +32,8 @@ export function MessagesPlace() {
                 <div className="card card-border bg-base-100">
                   <Empty title="No drafts wait.">
                     <p>
-                      When a bike is due and its owner agreed to be told, a draft stands here. It waits until somebody
-                      sends it.
+                      When a bike is due and its customer agreed to be contacted, a draft stands here. It waits until
+                      somebody sends it.
                     </p>
                   </Empty>
                 </div>

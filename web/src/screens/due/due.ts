@@ -8,13 +8,13 @@ export const taskWords: Record<string, string> = {
   relubricate: "Lubricate the chain",
   "clean-on-bike": "Clean the drivetrain",
   "deep-clean": "Deep clean, off the bike",
-  strip: "Strip and service",
+  strip: "Full strip-down and service",
   wash: "Wash",
   "read-wear": "Measure chain wear",
   "replace-chain": "Replace the chain",
-  "look-at-teeth": "Look at sprockets, rings, pulleys",
+  "look-at-teeth": "Check cassette, chainrings, jockey wheels",
   pivots: "Oil pivots and cables",
-  brakes: "Look at the brakes",
+  brakes: "Check the brakes",
   contacts: "Motor contacts",
 };
 
@@ -63,7 +63,7 @@ export function whyLine(t: DueTask, d: Distance): string {
   if (t.binds === "distance") {
     const km = (v: number) => whole(d.of(v));
     const guess = t.guess ? ", a guess: nothing measured yet" : "";
-    return `${never}${km(t.since_hard_km)} of ${km(t.every_hard_km ?? 0)} hard ${d.unit}${guess}`;
+    return `${never}${km(t.since_hard_km)} of ${km(t.every_hard_km ?? 0)} wear ${d.unit}${guess}`;
   }
   return t.never ? "no interval; never noted" : "no interval";
 }

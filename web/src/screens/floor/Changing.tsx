@@ -80,16 +80,16 @@ export function PromiseDialog({ job, close }: { job: FloorJob; close: () => void
         {job.customer.name}, {job.bike}.{" "}
         {job.finish_at ? (
           <>
-            On the wall it is done at <b className="font-mono">{clock(job.finish_at)}</b>
+            In the plan it is done at <b className="font-mono">{clock(job.finish_at)}</b>
             {dayOf(Date.parse(job.finish_at)) !== today() && ` on ${weekday(job.finish_at)}`}.
           </>
         ) : (
-          "Not all of it has a place on the wall."
+          "Not all of it has a place in the plan."
         )}
       </p>
       <WhenField label="Promised for" ask="moment" name="promised" value={at} set={setAt} fault={unread} />
       <Tick on={waiting} set={setWaiting}>
-        The owner waits for it: being late counts three times
+        Customer is waiting: being late counts three times
       </Tick>
       <Cost what={iso && at !== was ? { job: job.job, promised_at: iso } : null} />
     </FormDialog>

@@ -223,8 +223,7 @@ function MarkBox({ mark: m, handlers }: { mark: Mark; handlers: object }) {
       kind="cell"
       className={`stint hue-${m.hue} ${s.state}`}
       style={style}
-      title={`${s.tag} ${s.title}, ${clock(s.start)} to ${clock(s.end)}`}
-      aria-label={`${s.tag} ${s.title}, ${clock(s.start)} to ${clock(s.end)}${s.state === "over" ? ", over its time" : ""}`}
+      title={`${s.tag} ${s.title}, ${clock(s.start)} to ${clock(s.end)}${s.state === "over" ? ", over its time" : ""}`}
       data-testid="stint"
       data-step={s.step}
       data-state={s.state}
@@ -235,6 +234,7 @@ function MarkBox({ mark: m, handlers }: { mark: Mark; handlers: object }) {
         {m.title}
         {m.more > 0 && ` +${m.more}`}
       </span>
+      {s.state === "over" && <span className="sr-only">over its time</span>}
     </Button>
   );
 }

@@ -8,6 +8,7 @@ import { Button } from "../../ui/controls";
 import { dayOf, daysBetween } from "../../ui/days";
 import { Fetched } from "../../ui/Fetched";
 import { clock, dayWords, shortName, weekdayAndTime } from "../../ui/format";
+import { Heading } from "../../ui/Heading";
 import { Empty, Failure } from "../../ui/parts";
 import { Tag } from "../../ui/Tag";
 import { useServerTime } from "../../ui/Waits";
@@ -25,13 +26,13 @@ export function FloorPlace() {
   const now = useServerTime();
   return (
     <div className="flex flex-col gap-3 p-3 sm:p-4">
-      <h1 className="sr-only">Floor</h1>
+      <Heading unseen>Today</Heading>
       <Fetched query={jobs} what="the jobs">
         {(all) =>
           all.length === 0 ? (
             <section className="card card-border bg-base-100">
               <Empty title="No bike is in the workshop.">
-                <p>Open a bike and take it in: what was seen, what the owner says, and by when.</p>
+                <p>Open a bike and book it in: what you see, what the customer says, and by when.</p>
                 <ButtonLink to="/bikes" kind="main">
                   Find the bike
                 </ButtonLink>
@@ -54,7 +55,7 @@ export function FloorPlace() {
 function Wall({ now }: { now: number }) {
   const floor = useQuery(floorOptions);
   return (
-    <Fetched query={floor} what="the floor">
+    <Fetched query={floor} what="the day">
       {(f) => <Day floor={f} now={now} />}
     </Fetched>
   );
@@ -128,7 +129,7 @@ function Told({ floor: f, pick }: { floor: Floor; pick: (job: string) => void })
   return (
     <section
       className="card card-border bg-base-100 flex flex-col gap-2 px-4 py-3"
-      aria-label="What the wall says"
+      aria-label="What the plan says"
       data-testid="told"
     >
       {late.map((l) => (
@@ -222,7 +223,7 @@ function Row({ job: j, now }: { job: JobSummary; now: number }) {
             <span className="text-quiet">no promised time</span>
           )}
           {j.steps > 0 && j.left_min > 0 && (
-            <span className="block text-fine text-quiet">{hours(j.left_min)} of hands left</span>
+            <span className="block text-fine text-quiet">{hours(j.left_min)} hands-on left</span>
           )}
         </span>
       </Link>
@@ -231,7 +232,7 @@ function Row({ job: j, now }: { job: JobSummary; now: number }) {
 }
 
 function Doing({ job: j, now }: { job: JobSummary; now: number }) {
-  if (j.ready) return <b className="text-success">Every check is made</b>;
+  if (j.ready) return <b className="text-success">All checks done</b>;
   if (j.state === "arrived") return <span>Plan it: routes side by side</span>;
   const route = j.route ? `${routeName(j.route)}: ` : "";
   if (j.underway.length > 0)

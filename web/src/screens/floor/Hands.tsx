@@ -52,13 +52,15 @@ export function Hands({ floor, now }: { floor: Floor; now: number }) {
             )}
             {h.at && (
               <ButtonLink to={`/jobs/${h.at.job}`} kind={h === mine ? "main" : "plain"} className="mt-2 w-full">
-                {h === mine ? "Go on" : "Look"}
+                {h === mine ? "Continue" : "View"}
               </ButtonLink>
             )}
           </li>
         ))}
       </ul>
-      {hands.length === 0 && <p className="px-4 py-3">Nobody works on the floor: the rules say who does what.</p>}
+      {hands.length === 0 && (
+        <p className="px-4 py-3">Nobody is set up to work today: the settings say who does what.</p>
+      )}
     </section>
   );
 }
@@ -70,7 +72,7 @@ function HandOf({ hand: h, now }: { hand: Hand; now: number }) {
     return (
       <>
         {name}
-        <p className="text-note text-quiet">{h.here ? "Nothing on the wall for them." : "Not here now."}</p>
+        <p className="text-note text-quiet">{h.here ? "Nothing planned for them." : "Not here now."}</p>
       </>
     );
   const soFar = Math.max(0, Math.round((now - Date.parse(s.start)) / 60_000));

@@ -38,7 +38,7 @@ export function AgreedPrice(props: {
   if (was && !another)
     return (
       <div data-testid="agreed">
-        <p className="text-fine font-semibold text-quiet">Agreed with the owner</p>
+        <p className="text-fine font-semibold text-quiet">Agreed with the customer</p>
         <p>
           <b className="font-mono">{money(was.price, currency)}</b>
           {agreedBy(was) && <span className="text-note text-quiet"> {agreedBy(was)}</span>}
@@ -57,7 +57,7 @@ export function AgreedPrice(props: {
     <div className="flex flex-col items-start gap-2">
       <div className="w-full min-w-0">
         <Field
-          label="Agreed with the owner"
+          label="Agreed with the customer"
           unit={currency}
           hint={
             quote && `Quoted ${quoteWords(quote)}${value === "" ? "; nothing is agreed until it is typed here" : ""}`

@@ -17,14 +17,14 @@ const found = (part: Partial<FindingRow>): FindingRow => ({
 });
 const usual = { "GET /job-words": () => words, "GET /people": () => [] };
 
-it("says what the owner wants, what the work comes to, and what was found, and settles what holds the bike", async () => {
+it("says what the customer wants, what the work comes to, and what was found, and settles what holds the bike", async () => {
   const settled: unknown[] = [];
   let refuse = true;
   serve({
     ...usual,
     "PUT /jobs/j1/findings/f1": ({ body }) => {
       settled.push(body);
-      return refuse ? new Refused(403, "not-allowed", "A mechanic signs that the owner was told.") : job();
+      return refuse ? new Refused(403, "not-allowed", "A mechanic signs that the customer was told.") : job();
     },
   });
   show(
@@ -59,11 +59,11 @@ it("says what the owner wants, what the work comes to, and what was found, and s
   const beside = (await screen.findByRole("region", { name: "This job" })).textContent ?? "";
   for (const said of [
     "“grinds”",
-    "Wants: by four",
+    "Customer asked for: by four",
     "Comes back: the job before",
     "Not as recommended: there is time",
     "€65.00 quoted, €60.00 agreed, €94.00 with parts",
-    "Beyond what was agreed: ask the owner.",
+    "More than was agreed: ask the customer.",
     "2 × Brake pads €29.00",
     "rear wheel true Mira",
   ])
@@ -75,9 +75,9 @@ it("says what the owner wants, what the work comes to, and what was found, and s
   });
   expect(rows[2]?.textContent).toBe("a rag in the spokes fixed");
   // What is only noted for soon holds nothing, so nobody signs for it.
-  expect(within(rows[1] as HTMLElement).queryByRole("button", { name: /Owner told/ })).toBeNull();
-  fireEvent.click(within(rows[0] as HTMLElement).getByRole("button", { name: /Owner told/ }));
-  expect(await within(rows[0] as HTMLElement).findByText("A mechanic signs that the owner was told.")).toBeTruthy();
+  expect(within(rows[1] as HTMLElement).queryByRole("button", { name: /Customer told/ })).toBeNull();
+  fireEvent.click(within(rows[0] as HTMLElement).getByRole("button", { name: /Customer told/ }));
+  expect(await within(rows[0] as HTMLElement).findByText("A mechanic signs that the customer was told.")).toBeTruthy();
   refuse = false;
   fireEvent.click(within(rows[0] as HTMLElement).getByRole("button", { name: "Fixed" }));
   await waitFor(() => expect(settled).toEqual([{ resolution: "owner-told" }, { resolution: "fixed" }]));
@@ -123,7 +123,7 @@ it("strikes a part out with a reason, once the time to take it back is over", as
   await waitFor(() => expect(strikes()).toEqual([{ reason: "the other bike's" }]));
 });
 
-it("names all that keeps a bike here, asks for a second signature, and for the owner's word on the price", async () => {
+it("names all that keeps a bike here, asks for a second signature, and for the customer's word on the price", async () => {
   const sent: HandBack[] = [];
   serve({
     ...usual,
@@ -171,7 +171,7 @@ it("names all that keeps a bike here, asks for a second signature, and for the o
   expect(pin.value).toBe(""); // no PIN stays on the screen
   fireEvent.change(pin, { target: { value: "3141" } });
   fireEvent.click(dialog.getByRole("button", { name: "Hand back" }));
-  fireEvent.click(await dialog.findByLabelText("The owner was asked and agrees to the price"));
+  fireEvent.click(await dialog.findByLabelText("The customer was asked and agrees to the price"));
   fireEvent.change(pin, { target: { value: "3141" } });
   fireEvent.click(dialog.getByRole("button", { name: "Hand back" }));
   await waitFor(() => expect(screen.queryByRole("dialog")).toBeNull());
@@ -208,7 +208,7 @@ it("notes a finding as bad as it is, and lets nobody play down what holds the bi
   let closed = 0;
   show(<FindingDialog job={job()} close={() => closed++} />);
   await screen.findByRole("option", { name: "Tyre cut or worn" });
-  const kind = screen.getByLabelText("Finding");
+  const kind = screen.getByLabelText("Fault found");
   fireEvent.change(kind, { target: { value: "tyre-cut" } });
   fireEvent.click(screen.getByRole("button", { name: /^Note$|Noted/ }));
   fireEvent.change(kind, { target: { value: "pads-worn" } });

@@ -25,7 +25,7 @@ export function Beside({ job }: { job: Job }) {
         </p>
         <Complaints codes={job.intake.complaints} />
         {job.intake.reports && <p className="text-note">“{job.intake.reports}”</p>}
-        {job.intake.wants && <p className="text-note">Wants: {job.intake.wants}</p>}
+        {job.intake.wants && <p className="text-note">Customer asked for: {job.intake.wants}</p>}
         {job.comeback && (
           <Link to={`/jobs/${job.comeback.id}`} className="text-note text-due-ink underline underline-offset-4">
             Comes back: the job before
@@ -38,7 +38,7 @@ export function Beside({ job }: { job: Job }) {
           <p className="text-lg font-semibold">{routeName(p.route)}</p>
           {p.reason && <p className="text-note text-quiet">Not as recommended: {p.reason}</p>}
           <p className="text-note text-quiet">
-            hands {hours(job.hands_min)}, so far {hours(Math.round(job.worked_min))}
+            hands-on {hours(job.hands_min)}, so far {hours(Math.round(job.worked_min))}
           </p>
           <div className="mt-1 h-2 overflow-hidden rounded-full bg-base-300" aria-hidden>
             <div
@@ -59,7 +59,7 @@ export function Beside({ job }: { job: Job }) {
             </p>
           )}
           {job.ask_owner && (
-            <p className="text-note font-semibold text-due-ink">Beyond what was agreed: ask the owner.</p>
+            <p className="text-note font-semibold text-due-ink">More than was agreed: ask the customer.</p>
           )}
         </div>
       )}
@@ -96,7 +96,7 @@ export function Beside({ job }: { job: Job }) {
           Ticket
         </Link>
         <Link className="min-h-(--target) content-center underline underline-offset-4" to={`/jobs/${job.id}/report`}>
-          Owner's words
+          Customer's words
         </Link>
         <Link className="min-h-(--target) content-center underline underline-offset-4" to={`/jobs/${job.id}/plan`}>
           Re-plan
@@ -144,7 +144,7 @@ function Finding({ job, finding: f }: { job: Job; finding: FindingRow }) {
           {f.resolution === "fixed"
             ? "fixed"
             : f.resolution === "owner-told"
-              ? "owner told, leaves unridden"
+              ? "customer told, leaves unridden"
               : severityWords[f.severity].toLowerCase()}
         </b>
       </p>
@@ -156,7 +156,7 @@ function Finding({ job, finding: f }: { job: Job; finding: FindingRow }) {
           </Button>
           {f.severity === "stop" && job.may.includes("release") && (
             <Button className="px-3 text-note" onClick={() => settle.mutate("owner-told")}>
-              Owner told, leaves unridden
+              Customer told, leaves unridden
             </Button>
           )}
         </div>
@@ -219,7 +219,7 @@ function StrikePart({ part, close }: { part: JobPartRow; close: () => void }) {
         close();
       }}
     >
-      <p>It stays in the ledger with the reason, and off the bill.</p>
+      <p>It stays in the history with the reason, and off the bill.</p>
       <Field label="What was wrong" fault={fault}>
         {(a) => (
           <Input {...a} name="strike" maxLength={300} value={reason} onChange={(e) => setReason(e.target.value)} />

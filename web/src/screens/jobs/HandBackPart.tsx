@@ -150,7 +150,7 @@ function HandBackDialog({ job, close }: { job: Job; close: () => void }) {
         )}
         {mustAsk && (
           <Tick on={asked} set={setAsked}>
-            The owner was asked and agrees to the price
+            The customer was asked and agrees to the price
           </Tick>
         )}
         {send.isError && !(send.error instanceof Problem && send.error.body.code === "second-signature") && (

@@ -25,7 +25,7 @@ export function JobHead({ job }: { job: Job }) {
       <div className="min-w-0 grow basis-60 text-note wrap-anywhere">
         <Complaints codes={job.intake.complaints} />
         {job.intake.reports && <p>“{job.intake.reports}”</p>}
-        {job.intake.wants && <p className="text-quiet">Wants: {job.intake.wants}</p>}
+        {job.intake.wants && <p className="text-quiet">Customer asked for: {job.intake.wants}</p>}
         <p className="text-quiet">
           Frame {job.intake.frame_grade}, drivetrain {job.intake.drivetrain_grade}
           {job.promised_at && `, promised for ${dayAndTime(job.promised_at)}`}

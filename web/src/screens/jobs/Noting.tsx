@@ -44,7 +44,7 @@ export function FindingDialog({ job, close }: { job: Job; close: () => void }) {
         )
       }
     >
-      <Field label="Finding" fault={faultAt(send.error, "code")}>
+      <Field label="Fault found" fault={faultAt(send.error, "code")}>
         {(a) => (
           <Select
             {...a}
@@ -67,7 +67,7 @@ export function FindingDialog({ job, close }: { job: Job; close: () => void }) {
       {kind &&
         (kind.fixed ? (
           <p className="font-semibold text-error">
-            Holds the bike until it is fixed, or a mechanic signs that the owner was told.
+            Holds the bike until it is fixed, or a mechanic signs that the customer was told.
           </p>
         ) : (
           <Choice
@@ -123,7 +123,16 @@ export function NoteDialog({ job, close }: { job: Job; close: () => void }) {
   );
 }
 
-const usualParts = ["Brake pads", "Gear cable", "Brake cable", "Outer casing", "Inner tube", "Tyre", "Pulleys", "Bolt"];
+const usualParts = [
+  "Brake pads",
+  "Gear cable",
+  "Brake cable",
+  "Outer casing",
+  "Inner tube",
+  "Tyre",
+  "Jockey wheels",
+  "Bolt",
+];
 
 /** A part that was fitted or used up, with its price for the owner. */
 export function PartDialog({ job, close }: { job: Job; close: () => void }) {
@@ -156,7 +165,7 @@ export function PartDialog({ job, close }: { job: Job; close: () => void }) {
       close={close}
       send={submit}
     >
-      <p className="text-note text-quiet">A chain, its joining link and sprockets are noted under Replace.</p>
+      <p className="text-note text-quiet">A chain, its joining link and the cassette are noted under Replace.</p>
       <div className="flex flex-wrap gap-1.5">
         {usualParts.map((p) => (
           <Button key={p} onClick={() => setWhat(p)} className="border-base-300 px-3 font-normal">

@@ -32,7 +32,7 @@ const base = {
 
 beforeEach(() => localStorage.clear());
 
-it("tells the owner what was found, done and used, what comes next, and what it cost", async () => {
+it("tells the customer what was found, done and used, what comes next, and what it cost", async () => {
   serve({
     ...base,
     "GET /jobs/j1": () =>
@@ -67,7 +67,7 @@ it("tells the owner what was found, done and used, what comes next, and what it 
   const page = within((await screen.findByRole("article")) as HTMLElement);
   expect(await page.findByText("Pads below their mark, rear: do not ride it before it is put right")).toBeTruthy();
   expect(page.getByText("Tyre cut or worn: to be seen to soon")).toBeTruthy();
-  expect(page.getByText("Chain taken off, soaked and shaken until nothing more came out of its joints.")).toBeTruthy();
+  expect(page.getByText("Chain taken off, soaked and shaken until no more dirt came out of it.")).toBeTruthy();
   expect(page.getByText("All-weather oil 4.6 mL")).toBeTruthy();
   expect(page.getByText(/Lubricate it again after about 170 km, and after every soaking ride/)).toBeTruthy();
   expect(page.getByText("No kitchen cleaner, and no general-purpose spray as chain lubricant.")).toBeTruthy();
@@ -102,7 +102,7 @@ it("puts every step with its box, amounts and cautions on the ticket, and says w
   expect(await screen.findByText(/not planned yet/)).toBeTruthy();
 });
 
-it("pauses, hands over, leaves out with a reason, writes a note, settles a finding, and cancels", async () => {
+it("pauses, hands-on over, leaves out with a reason, writes a note, settles a finding, and cancels", async () => {
   let now: Job = job({
     current: "oil",
     step_list: [

@@ -97,7 +97,7 @@ it("lays the routes side by side, asks why another is picked, and says what is r
     "/jobs/j1",
   );
   expect(await screen.findByText("Soak is recommended")).toBeTruthy();
-  expect(screen.getByText("What the owner hears or feels sits deeper than the grade says.")).toBeTruthy();
+  expect(screen.getByText("What the customer hears or feels is deeper than the grade says.")).toBeTruthy();
   const bath = within(screen.getByTestId("way-bath"));
   expect(bath.getByText("61 min")).toBeTruthy();
   expect(bath.getByText("€40.00")).toBeTruthy();
@@ -105,12 +105,12 @@ it("lays the routes side by side, asks why another is picked, and says what is r
   expect(bath.getByText("Drip wax goes on, not oil: that needs bare metal.")).toBeTruthy();
   expect(bath.getByText("Blue tank: the bath is spent: renew it.")).toBeTruthy();
   expect(within(screen.getByTestId("way-bare")).queryByRole("button")).toBeNull();
-  fireEvent.click(bath.getByRole("button", { name: "Plan bath" }));
+  fireEvent.click(bath.getByRole("button", { name: "Plan clip-on cleaner" }));
   const dialog = within(await screen.findByRole("dialog"));
-  fireEvent.change(dialog.getByLabelText("Agreed with the owner"), { target: { value: "forty" } });
+  fireEvent.change(dialog.getByLabelText("Agreed with the customer"), { target: { value: "forty" } });
   fireEvent.click(dialog.getByRole("button", { name: "Plan it" }));
   expect(await dialog.findByText(/An amount such as/)).toBeTruthy();
-  fireEvent.change(dialog.getByLabelText("Agreed with the owner"), { target: { value: "42.50" } });
+  fireEvent.change(dialog.getByLabelText("Agreed with the customer"), { target: { value: "42.50" } });
   fireEvent.click(dialog.getByRole("button", { name: "Plan it" }));
   expect(await dialog.findByText("Say in a few words why.")).toBeTruthy();
   refuse = false;
@@ -146,7 +146,7 @@ it("leaves what was agreed alone, and says how the new quote stands to it", asyn
   expect(stands).toContain("€60.00");
   expect(stands).toContain("Odalys Finch");
   expect(stands).toContain("€5.00 more than agreed");
-  expect(dialog.queryByLabelText("Agreed with the owner")).toBeNull();
+  expect(dialog.queryByLabelText("Agreed with the customer")).toBeNull();
   fireEvent.click(dialog.getByRole("button", { name: "Plan it" }));
   await waitFor(() => expect(asked.some((a) => a.method === "PUT")).toBe(true));
   expect(asked.find((a) => a.method === "PUT")?.body).not.toHaveProperty("agreed");
@@ -165,17 +165,17 @@ it("says amounts, prices and what was done in plain words", () => {
   });
   expect(doneWords(done)).toEqual([
     "Washed by hand from the top down and dried.",
-    "Chain taken off, soaked and shaken until nothing more came out of its joints.",
-    "Every joint oiled, the outside wiped dry.",
+    "Chain taken off, soaked and shaken until no more dirt came out of it.",
+    "Every roller oiled, the outside wiped dry.",
   ]);
   const checked = step("check-squeaks", {
     title: "It squeaks",
     state: "done",
     reason: "dry-joints",
-    causes: [{ code: "dry-joints", says: "Dry joints", leads: "Relubricate" }],
+    causes: [{ code: "dry-joints", says: "Dry rollers", leads: "Relubricate" }],
   });
   expect(causesFound(job({ step_list: [checked, step("check-rust", { causes: checked.causes ?? [] })] }))).toEqual([
-    "It squeaks: dry joints",
+    "It squeaks: dry rollers",
   ]);
   expect(aftercare("drip-wax")[1]).toContain("wax protects little");
 });

@@ -7,6 +7,7 @@ import { ButtonLink } from "../../ui/ButtonLink";
 import { Button, Input, Key, Select } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
 import { useCommands } from "../../ui/frame";
+import { Heading } from "../../ui/Heading";
 import { minorUnits, money, typedMoney } from "../../ui/money";
 import { Dialog, Failure, Field, Tick } from "../../ui/parts";
 import { faultAt, namesFields } from "../../ui/sending";
@@ -54,9 +55,9 @@ function Ways({ job, options }: { job: Job; options: JobOptions }) {
   return (
     <>
       <section className="card card-border bg-base-100 p-4" aria-label="Why this one">
-        <h1 className="text-xl">
+        <Heading className="text-xl">
           {routeWords[options.route].name} is recommended{job.route && job.route !== options.route ? " now" : ""}
-        </h1>
+        </Heading>
         <ul className="mt-1 max-w-prose">
           {c.reasons.map((r) => (
             <li key={r.code}>{whyWords(r.code)}</li>
@@ -298,7 +299,7 @@ function Agree(props: { job: Job; options: JobOptions; option: JobOption; close:
             Plan it
           </Button>
           <Button kind="quiet" onClick={close}>
-            Leave it
+            Cancel
           </Button>
         </div>
       </form>

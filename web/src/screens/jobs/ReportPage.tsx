@@ -8,6 +8,7 @@ import { useDistance } from "../../ui/distance";
 import { Fetched } from "../../ui/Fetched";
 import { about, dayAndTime } from "../../ui/format";
 import { useSession } from "../../ui/frame";
+import { Heading } from "../../ui/Heading";
 import { money } from "../../ui/money";
 import { Tag } from "../../ui/Tag";
 import { materialAmount } from "../../ui/units";
@@ -50,7 +51,7 @@ export function ReportView({ job }: { job: Job }) {
         <header className="flex flex-wrap items-center justify-between gap-3">
           <div>
             <p className="text-fine font-semibold text-quiet">{shop.name}</p>
-            <h1 className="text-2xl leading-tight">{job.bike}</h1>
+            <Heading className="text-2xl leading-tight">{job.bike}</Heading>
             <p className="text-quiet">
               {job.customer.name}
               {job.closed_at && `, ${dayAndTime(job.closed_at)}`}

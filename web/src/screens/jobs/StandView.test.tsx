@@ -65,7 +65,7 @@ it("shows the cautions before the action, begins a step, finishes it once they a
   const main = await screen.findByTestId("main-action");
   expect(main).toBeDisabled();
   expect(main.textContent).toContain("Read the warnings first");
-  for (const seen of screen.getAllByRole("button", { name: /^Seen/ })) fireEvent.click(seen);
+  for (const seen of screen.getAllByRole("button", { name: /^Got it/ })) fireEvent.click(seen);
   fireEvent.click(await screen.findByRole("button", { name: /Start/ }));
   expect(await screen.findByRole("button", { name: /pulleys-scrape is done/ })).toBeTruthy();
   expect(screen.getByRole("button", { name: "Still dirty" })).toBeTruthy();
@@ -83,7 +83,7 @@ it("notes a finding that holds the bike, keeps what is refused, and says what ke
     step_list: [step("oil", { standing: "ready", amounts: [{ material: "oil", amount: 4.72, unit: "ml" }] })],
     holds: [
       { code: "check-open", what: "brakes-test", says: "Test both brakes" },
-      { code: "step-open", what: "oil", says: "One drop a joint" },
+      { code: "step-open", what: "oil", says: "One drop on every roller" },
     ],
   });
   const asked = serve({
@@ -117,9 +117,9 @@ it("notes a finding that holds the bike, keeps what is refused, and says what ke
   fireEvent.click(screen.getByRole("button", { name: /Start/ }));
   expect(await screen.findByText("Not yet: first Check it is dry inside.")).toBeTruthy();
 
-  fireEvent.click(screen.getByRole("button", { name: /Finding/ }));
+  fireEvent.click(screen.getByRole("button", { name: /Fault found/ }));
   const found = within(await screen.findByRole("dialog"));
-  fireEvent.change(await found.findByLabelText("Finding"), { target: { value: "pads-worn" } });
+  fireEvent.change(await found.findByLabelText("Fault found"), { target: { value: "pads-worn" } });
   expect(found.getByText(/Holds the bike until/)).toBeTruthy();
   fireEvent.change(found.getByLabelText("Where"), { target: { value: "rear" } });
   fireEvent.click(found.getByRole("button", { name: "Note it" }));
@@ -138,7 +138,7 @@ it("notes a finding that holds the bike, keeps what is refused, and says what ke
   expect(asked.at(-1)?.body).toEqual({ version: 2, second_id: "p2", second_pin: "1111" });
 });
 
-it("notes a part with its price, says that the owner is to be asked, and strikes it out again", async () => {
+it("notes a part with its price, says that the customer is to be asked, and strikes it out again", async () => {
   let now: Job = job({ current: "oil", agreed: { price: 6500 }, step_list: [step("oil", { standing: "ready" })] });
   const asked = serve({
     ...base,
@@ -176,7 +176,7 @@ it("notes a part with its price, says that the owner is to be asked, and strikes
   fireEvent.change(noting.getByLabelText("How many"), { target: { value: "2" } });
   fireEvent.click(noting.getByRole("button", { name: "Note the part" }));
   expect((await screen.findByTestId("part")).textContent).toContain("2 × Brake pads €30.00");
-  expect(screen.getByText("Beyond what was agreed: ask the owner.")).toBeTruthy();
+  expect(screen.getByText("More than was agreed: ask the customer.")).toBeTruthy();
   expect(screen.getByText(/€95.00 with parts/)).toBeTruthy();
   expect(asked.filter((a) => a.path.endsWith("/parts")).at(-1)?.body).toEqual({
     what: "Brake pads",

@@ -15,8 +15,9 @@ import { bathsOptions, peopleOptions, replacementOptions } from "../../api/queri
 import { ButtonLink } from "../../ui/ButtonLink";
 import { Button, Input, Key } from "../../ui/controls";
 import { FormDialog } from "../../ui/FormDialog";
-import { shortDay } from "../../ui/format";
+import { nth, shortDay } from "../../ui/format";
 import { useCommands, useSession } from "../../ui/frame";
+import { Heading } from "../../ui/Heading";
 import { useKept } from "../../ui/kept";
 import { Choice, Dialog, Failure, Field } from "../../ui/parts";
 import { faultAt, namesFields, useWrite, write } from "../../ui/sending";
@@ -65,7 +66,7 @@ function Held({ job }: { job: Job }) {
     <section className="card card-border bg-base-100 min-w-0 grow p-5" aria-label="Current step" aria-live="polite">
       {held.length === 0 && others.length === 0 ? (
         <>
-          <h1 className="text-figure leading-tight font-bold">All steps are done</h1>
+          <Heading className="text-figure leading-tight font-bold">All steps are done</Heading>
           <p className="mt-2 text-lg">
             {job.holds.length === 0
               ? "The bike can be handed back."
@@ -74,7 +75,7 @@ function Held({ job }: { job: Job }) {
         </>
       ) : (
         <>
-          <h1 className="text-figure leading-tight font-bold">Nothing to do here for now</h1>
+          <Heading className="text-figure leading-tight font-bold">Nothing to do here for now</Heading>
           <ul className="mt-3 flex flex-col gap-1 text-lg">
             {held.map((s) => (
               <li key={s.code}>
@@ -157,7 +158,7 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
   const fail = () => go({ action: "fail", ...(tapped.length > 0 ? { seen: tapped } : {}) });
   useMain(dialog === null, done);
   useCommands({
-    f: { words: "Note a finding", run: () => setDialog("finding") },
+    f: { words: "Note a fault found", run: () => setDialog("finding") },
     p: { words: "Take a photo", run: photo.ask },
     n: { words: "Write a note", run: () => setDialog("note") },
     u: { words: "Note a part that was used", run: () => setDialog("part") },
@@ -171,15 +172,17 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
       <p className="text-note text-quiet">
         Step {job.step_list.findIndex((s) => s.code === step.code) + 1} of {job.step_list.length} ·{" "}
         {stationWords(step.station)} · about {step.minutes} min
-        {step.round > 1 && <b className="text-due-ink"> · round {step.round}</b>}
+        {step.round > 1 && <b className="text-due-ink"> · {nth(step.round)} time</b>}
       </p>
-      <h1 className="-mt-3 text-figure leading-tight font-bold sm:text-reading" data-testid="step-title">
-        {step.title}
-      </h1>
+      <div className="-mt-3" aria-live="polite">
+        <Heading className="text-figure leading-tight font-bold sm:text-reading" data-testid="step-title">
+          {step.title}
+        </Heading>
+      </div>
       <p className="max-w-[52ch] text-lg sm:text-xl">{inShopUnits(step.do)}</p>
       <p className="-mt-2 max-w-[60ch] text-quiet">{inShopUnits(step.why)}</p>
       {step.cautions.length > 0 && (
-        <ul className="grid gap-2 xl:grid-cols-2" aria-label="Cautions">
+        <ul className="grid gap-2 xl:grid-cols-2" aria-label="Warnings">
           {step.cautions.map((c) => (
             <li
               key={c}
@@ -191,9 +194,9 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
                 <Button
                   className="shrink-0"
                   onClick={() => setTapped([...tapped, c])}
-                  aria-label={`Seen: ${cautionWords(c)}`}
+                  aria-label={`Got it: ${cautionWords(c)}`}
                 >
-                  Seen
+                  Got it
                 </Button>
               )}
             </li>
@@ -203,7 +206,7 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
       <Needs step={step} />
       {step.code === "read-wear" && (
         <ButtonLink to="/measure" className="self-start" onClick={() => putOnBench(job.tag)}>
-          Read it on the Bench
+          Measure it
         </ButtonLink>
       )}
       {step.code === "new-chain" && (
@@ -264,7 +267,7 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
       )}
       <div className="sticky bottom-0 -mx-1 mt-auto flex flex-wrap items-stretch gap-2 bg-base-100 px-1 py-3">
         <Button onClick={() => setDialog("finding")}>
-          Finding <Key>F</Key>
+          Fault found <Key>F</Key>
         </Button>
         <Button onClick={photo.ask}>
           Photo <Key>P</Key>
@@ -385,7 +388,7 @@ function Needs({ step }: { step: StepView }) {
 /** Which bath it goes into; spent ones say so. */
 function BathChoice(props: { kind: string; value: string | undefined; choose: (id: string) => void }) {
   const baths = (useQuery(bathsOptions).data ?? []).filter((b) => b.kind === props.kind);
-  if (baths.length === 0) return <p className="text-note text-quiet">No such bath is kept in Stores: not counted.</p>;
+  if (baths.length === 0) return <p className="text-note text-quiet">No such bath is kept in Stock: not counted.</p>;
   return (
     <Choice
       label="Into which"
@@ -456,7 +459,7 @@ function HandOverDialog(props: { but: string; give: (person: string) => void; cl
       </ul>
       {people.length === 0 && <p>Nobody else works at the stand.</p>}
       <Button kind="quiet" className="self-start" onClick={props.close}>
-        Leave it
+        Cancel
       </Button>
     </Dialog>
   );

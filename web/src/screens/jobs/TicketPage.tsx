@@ -5,6 +5,7 @@ import { jobOptions } from "../../api/queries";
 import { ButtonLink } from "../../ui/ButtonLink";
 import { Button } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
+import { Heading } from "../../ui/Heading";
 import { money } from "../../ui/money";
 import { inShopUnits } from "../../ui/units";
 import { stationWords, waitWords } from "../../ui/waits";
@@ -27,6 +28,7 @@ function Ticket({ job }: { job: Job }) {
   const p = job.plan;
   return (
     <div className="mx-auto flex max-w-[900px] flex-col gap-3 p-3 text-note wrap-anywhere sm:p-6 print:max-w-none print:p-0 print:text-mark">
+      <Heading unseen>Ticket of {job.tag}</Heading>
       <div className="no-print flex flex-wrap gap-2">
         <Button kind="main" onClick={() => window.print()}>
           Print
@@ -40,14 +42,14 @@ function Ticket({ job }: { job: Job }) {
         <>
           <section className="card card-border bg-base-100 grid gap-x-6 gap-y-2 p-4 sm:grid-cols-2 print:grid-cols-2">
             <p>
-              <b>{routeName(p.route)}</b>, hands {hours(p.hands_min)}, ready in {hours(p.ready_min)} at the least.{" "}
+              <b>{routeName(p.route)}</b>, hands-on {hours(p.hands_min)}, ready in {hours(p.ready_min)} at the least.{" "}
               {job.agreed
                 ? `${money(job.agreed.price, p.quote.currency)} agreed; quoted ${quoteWords(p.quote)}.`
                 : `Quoted ${quoteWords(p.quote)}; no price was agreed.`}
             </p>
             <p>Tools: {p.tools.join(", ")}.</p>
             <div className="sm:col-span-2 print:col-span-2">
-              <h2 className="font-semibold">Cautions</h2>
+              <h2 className="font-semibold">Warnings</h2>
               <ul className="grid gap-x-6 gap-y-1.5 sm:grid-cols-2 print:grid-cols-2">
                 {p.cautions.map((c) => (
                   <li key={c} className="border-l-4 border-rust pl-2">

@@ -8,17 +8,17 @@ export function doneOf(steps: readonly string[]): string[] {
   const said: string[] = [];
   if (done("cleaner-on")) said.push("Washed by hand from the top down and dried.");
   else if (done("frame-wipe")) said.push("Frame wiped down.");
-  if (done("jar-refresh")) said.push("Chain taken off, soaked and shaken until nothing more came out of its joints.");
+  if (done("jar-refresh")) said.push("Chain taken off, soaked and shaken until no more dirt came out of it.");
   else if (done("bare-look")) said.push("Chain stripped to bare metal.");
   else if (done("bath-soap")) said.push("Chain cleaned in a bath on the bike until a white rag stayed clean.");
   else if (done("chain-brush-off")) said.push("Chain brushed and wiped with degreaser.");
   else if (done("chain-wipe")) said.push("Chain wiped.");
   if (done("acid-bath")) said.push("Rust taken off the chain and neutralised.");
   if (done("crank-off"))
-    said.push("Crank, rings, sprockets and derailleur taken off, cleaned, looked at and put back.");
-  else if (done("sprockets-brush")) said.push("Sprockets, pulleys and rings scraped and brushed.");
+    said.push("Crank, chainrings, cassette and derailleur taken off, cleaned, checked and put back.");
+  else if (done("sprockets-brush")) said.push("Cassette, jockey wheels and chainrings scraped and brushed.");
   if (done("new-chain")) said.push("New chain fitted.");
-  if (done("oil-wipe")) said.push("Every joint oiled, the outside wiped dry.");
+  if (done("oil-wipe")) said.push("Every roller oiled, the outside wiped dry.");
   if (done("drip-two")) said.push("Two coats of drip wax.");
   if (done("wax-break")) said.push("Chain waxed in the pot; it is a little stiff for the first ride or two.");
   if (done("index")) said.push("Gears indexed.");

@@ -24,7 +24,7 @@ const materials: Record<string, string> = {
   "joining-link": "Joining link",
   protectant: "Frame protectant",
   chain: "New chain",
-  sprockets: "Sprockets",
+  sprockets: "Cassette",
 };
 
 export const materialWords = (kind: string) => materials[kind] ?? kind.replaceAll("-", " ");
@@ -56,7 +56,7 @@ const lubeWhys: Record<string, string> = {
   "washes-off-in-rain": "washes off in rain",
   "gathers-dirt": "gathers dirt",
   "weak-against-rust-here": "weak against rust in this air",
-  "needs-an-owner-who-dries-it": "needs an owner who dries it",
+  "needs-an-owner-who-dries-it": "needs a customer who dries it",
   "not-dry-in-time": "not dry before the next ride",
   "needs-bare-metal": "needs the chain bare first",
   "cannot-be-bared": "the chain cannot be taken off",

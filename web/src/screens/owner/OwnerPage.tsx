@@ -6,6 +6,7 @@ import { Button, Input, PressButton, TextArea } from "../../ui/controls";
 import { distanceIn } from "../../ui/distance";
 import { Fetched } from "../../ui/Fetched";
 import { about, shortDay } from "../../ui/format";
+import { Heading } from "../../ui/Heading";
 import { Plate } from "../../ui/Plate";
 import { Failure, Field } from "../../ui/parts";
 import { faultAt, namesFields } from "../../ui/sending";
@@ -33,7 +34,7 @@ function Shown({ page: p, token }: { page: Page; token: string }) {
       <header className="flex flex-wrap items-center justify-between gap-3">
         <div className="min-w-0">
           <p className="text-fine font-semibold text-quiet">{p.shop}</p>
-          <h1 className="text-2xl leading-tight first-letter:uppercase">{p.bike}</h1>
+          <Heading className="text-2xl leading-tight first-letter:uppercase">{p.bike}</Heading>
         </div>
         <Tag tag={p.tag} size="middle" />
       </header>
@@ -102,8 +103,8 @@ const wornWords = {
   ok: "When it was measured, the chain was fine.",
   watch: "When it was measured, the chain was wearing: it is being watched.",
   unsure: "The chain is near its limit: it will be measured again soon.",
-  replace: "The chain is worn out: have it replaced before it wears the sprockets.",
-  "replace-together": "The chain is far worn: it is replaced together with the sprockets.",
+  replace: "The chain is worn out: have it replaced before it wears the cassette.",
+  "replace-together": "The chain is badly worn: it is replaced together with the cassette.",
 } as const;
 
 function Worn({ page: p }: { page: Page }) {

@@ -28,8 +28,8 @@ export function FloorRules({ view, draft, set, fault }: Props) {
   const f = draft.floor;
   const change = (part: Partial<FloorDraft>) => set({ floor: { ...f, ...part } });
   return (
-    <Section title="The floor">
-      <p className="text-note text-quiet">The day plan reckons with these. It is made anew when they change.</p>
+    <Section title="The workshop day">
+      <p className="text-note text-quiet">The day plan uses these. It is made again when they change.</p>
       <div className="grid grid-cols-2 gap-3 sm:grid-cols-3 lg:grid-cols-6">
         {Object.entries(placeWords).map(([place, name]) => (
           <Line

@@ -35,7 +35,7 @@ it("reads intervals as they are typed: a school, the table's tasks, tasks of the
   expect(lubricate.getByText("by its lubricant")).toBeTruthy();
   expect((lubricate.getByLabelText("Lubricate the chain, every days") as HTMLInputElement).placeholder).toBe("–");
   fireEvent.change(screen.getByLabelText("Wash, every days"), { target: { value: "" } });
-  fireEvent.change(screen.getByLabelText("Wash, every hard km"), { target: { value: "350" } });
+  fireEvent.change(screen.getByLabelText("Wash, every wear km"), { target: { value: "350" } });
   fireEvent.click(screen.getByRole("button", { name: /Wiped after each ride/ }));
   fireEvent.change(screen.getByLabelText("Done in the same visit when due within"), { target: { value: "soon" } });
   fireEvent.click(screen.getByRole("button", { name: "Add a task" }));

@@ -31,7 +31,7 @@ export function IntervalRules({ view, draft, set, fault }: Props) {
           value={iv.school}
           options={{
             house: ["At intervals", "by distance and time, as the table has it"],
-            keen: ["Keen", `thorough on the bike, wheels out, every ${amount("distance", 300)} of hard riding`],
+            keen: ["Keen", `thorough on the bike, wheels out, every ${amount("distance", 300)} of riding that wears`],
             "wipe-often": ["Wiped after each ride", "degreased each six months"],
             yearly: ["Once a year", "stripped yearly, washed when dirty"],
           }}
@@ -51,7 +51,7 @@ export function IntervalRules({ view, draft, set, fault }: Props) {
           <thead>
             <tr className="text-fine text-quiet">
               <th className="py-1 font-normal">Task</th>
-              <th className="font-normal">hard {signOf("distance")}</th>
+              <th className="font-normal">wear {signOf("distance")}</th>
               <th className="font-normal">days</th>
               <th className="font-normal max-md:hidden">due at once after</th>
             </tr>
@@ -66,7 +66,7 @@ export function IntervalRules({ view, draft, set, fault }: Props) {
                   className="max-w-28"
                   inputMode="numeric"
                   maxLength={6}
-                  aria-label={`${titleOf(t)}, every ${name === "km" ? `hard ${signOf("distance")}` : "days"}`}
+                  aria-label={`${titleOf(t)}, every ${name === "km" ? `wear ${signOf("distance")}` : "days"}`}
                   aria-invalid={fault(path) !== undefined}
                   placeholder={house > 0 ? (name === "km" ? figure("distance", house) : String(house)) : "–"}
                   value={own[name]}
@@ -89,7 +89,7 @@ export function IntervalRules({ view, draft, set, fault }: Props) {
             })}
           </tbody>
         </Table>
-        <p className="text-fine text-quiet">Empty is as the house has it; 0 is never by this.</p>
+        <p className="text-fine text-quiet">Empty means as the shop has it; 0 means never by this.</p>
         <OwnTasks own={iv.own} set={(own) => change({ own })} fault={fault} />
       </Section>
       <Recalls recalls={draft.recalls} set={(recalls) => set({ recalls })} fault={fault} />
@@ -154,7 +154,7 @@ function OwnTasks(props: {
           </div>
           <Line
             label="Every"
-            unit={`hard ${signOf("distance")}`}
+            unit={`wear ${signOf("distance")}`}
             value={t.km}
             set={(km) => put(i, { km })}
             fault={fault(`intervals.own[${i}].every_hard_km`)}
@@ -195,7 +195,7 @@ function Recalls(props: {
   const change = (part: Partial<RecallDraft>) => set({ ...r, ...part });
   const at = (name: string) => fault(`recalls.${name}`);
   return (
-    <Section title="Telling owners">
+    <Section title="Contacting customers">
       <Tick on={r.by_itself} set={(on) => change({ by_itself: on })}>
         Send drafts without a person
       </Tick>
@@ -246,7 +246,7 @@ function Recalls(props: {
         />
         <span className={`text-fine ${at("text") ? "font-semibold text-error" : "text-quiet"}`}>
           {at("text") ??
-            "{owner}, {bike}, {tag}, {why}, {leave} (what it costs to leave it), {shop} and {link} (the owner's page) are filled in."}
+            "{owner}, {bike}, {tag}, {why}, {leave} (what it costs to leave it), {shop} and {link} (the customer's page) are filled in."}
         </span>
       </label>
     </Section>

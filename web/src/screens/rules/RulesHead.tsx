@@ -8,5 +8,5 @@ const places: [string, string][] = [
 
 /** Over the places where the shop says how it works. */
 export function RulesHead() {
-  return <PlaceHead label="Rules" places={places} />;
+  return <PlaceHead label="Settings" places={places} />;
 }

@@ -7,6 +7,7 @@ import { Button, Key } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
 import { dayAndTime } from "../../ui/format";
 import { useSession } from "../../ui/frame";
+import { Heading } from "../../ui/Heading";
 import { forget, useKept } from "../../ui/kept";
 import { Failure } from "../../ui/parts";
 import { faultAt, faultUnder, useWrite, write } from "../../ui/sending";
@@ -25,8 +26,9 @@ export function RulesPlace() {
   const rules = useQuery(rulesOptions);
   return (
     <div className="flex flex-col gap-3 p-3 sm:p-4">
+      <Heading unseen>Settings</Heading>
       <RulesHead />
-      <Fetched query={rules} what="the house rules">
+      <Fetched query={rules} what="the settings">
         {(view) => <RulesForm view={view} />}
       </Fetched>
     </div>
@@ -82,7 +84,7 @@ function RulesForm({ view }: { view: RulesView }) {
     >
       {!may && (
         <p role="status" className="card card-border bg-base-100 border-l-4 border-l-warning px-4 py-2">
-          A mechanic or the shop's owner sets these. You can look.
+          A mechanic or the shop's owner sets these. You can read them.
         </p>
       )}
       {versions && theirs && (
@@ -124,7 +126,7 @@ function RulesForm({ view }: { view: RulesView }) {
             choose={(length_method) => change({ length_method })}
           />
           <SchoolChoice
-            label="Sprockets, when the chain is at its limit"
+            label="Cassette, when the chain is at its limit"
             value={draft.sprocket_school}
             options={{
               "test-first": ["Ride-test them first", "they stay if nothing skips under load"],
@@ -136,7 +138,7 @@ function RulesForm({ view }: { view: RulesView }) {
             label="A joining link that was opened"
             value={draft.link_school}
             options={{
-              "new-each-time": ["A new one each time", "the house default"],
+              "new-each-time": ["A new one each time", "the default"],
               "inspect-and-reuse": [
                 "Looked at and used again",
                 "as often as its maker states, while its seat shows no wear",
@@ -163,7 +165,7 @@ function RulesForm({ view }: { view: RulesView }) {
           fault={(path) => fault(path) ?? faultUnder(send.error, `rules.${path}`)}
         />
         <WorkRules view={view} draft={draft} set={(work) => change({ work })} fault={fault} />
-        <Section title="What a hard kilometre is">
+        <Section title="What a wear kilometre is">
           <p className="max-w-prose text-quiet">
             A kilometre counts for more when it is harder on the chain. Wear and intervals go by these.
           </p>
@@ -172,7 +174,7 @@ function RulesForm({ view }: { view: RulesView }) {
               <Line
                 key={n}
                 label={n === "mid_motor" ? "mid motor, times" : mixWords[n]}
-                hint={`house: ${view.defaults.factors[n]}`}
+                hint={`default: ${view.defaults.factors[n]}`}
                 value={draft.factors[n]}
                 set={(v) => change({ factors: { ...draft.factors, [n]: v } })}
                 fault={fault(`factors.${n}`)}
@@ -264,7 +266,7 @@ function OwnLines({ draft, change, fault }: PartProps) {
                   fault={fault(`classes[${i}].limit_pct`)}
                 />
                 <Line
-                  label="Sprockets too past"
+                  label="Cassette too past"
                   unit="%"
                   value={draft.classes[name].together_pct}
                   set={(together_pct) => change(changedClass(draft, name, { together_pct }))}
@@ -288,11 +290,11 @@ function OwnLines({ draft, change, fault }: PartProps) {
 
 const priceWords: Record<(typeof priceNames)[number], string> = {
   chain: "Chain",
-  sprockets: "Sprockets",
-  rings: "Rings",
+  sprockets: "Cassette",
+  rings: "Chainrings",
   labour_chain: "Chain, work",
-  labour_sprockets: "Sprockets, work",
-  labour_rings: "Rings, work",
+  labour_sprockets: "Cassette, work",
+  labour_rings: "Chainrings, work",
 };
 
 const setWords: Record<(typeof setNames)[number], string> = {
@@ -306,7 +308,7 @@ function Prices({ view, draft, change, fault }: PartProps & { view: RulesView })
   return (
     <Section title="Prices">
       <p className="max-w-prose text-quiet">
-        What a change costs the owner, from which a bike's page tells what replacing early or late comes to.
+        What a change costs the customer; from it a bike's page works out what replacing early or late costs.
       </p>
       <div className="max-w-40">
         <Line
@@ -335,13 +337,13 @@ function Prices({ view, draft, change, fault }: PartProps & { view: RulesView })
         </fieldset>
       ))}
       <fieldset className="min-w-0">
-        <legend className="fieldset-legend">Chains that a set of sprockets lasts</legend>
+        <legend className="fieldset-legend">Chains that a cassette lasts</legend>
         <div className="grid gap-2 sm:grid-cols-3 lg:max-w-2xl">
           {setNames.map((n) => (
             <Line
               key={n}
               label={setWords[n]}
-              hint={`house: ${view.defaults.chains_per_set[n]}`}
+              hint={`default: ${view.defaults.chains_per_set[n]}`}
               value={draft.sets[n]}
               set={(v) => change({ sets: { ...draft.sets, [n]: v } })}
               fault={fault(`chains_per_set.${n}`)}

@@ -42,7 +42,7 @@ function SchoolCard({ lines, view, draft, choose }: Props & { lines: RulesView["
       </span>
       <span className="grow text-note leading-snug text-quiet">{words.why}</span>
       <span className="grid grid-cols-[1fr_auto] gap-x-3 text-note">
-        <span className="text-fine text-quiet">sprockets</span>
+        <span className="text-fine text-quiet">speeds</span>
         <span className="text-fine text-quiet">replace / both, %</span>
         {lines.classes.map((c) => (
           <span key={c.class} className="contents">

@@ -3,6 +3,7 @@ import { type ReactNode, useRef, useState } from "react";
 import { Link } from "react-router";
 import { api, ask, type PassportTaken, type TableName, type TableRead } from "../../api/client";
 import { Button, FileInput, PressButton, Table } from "../../ui/controls";
+import { Heading } from "../../ui/Heading";
 import { Failure } from "../../ui/parts";
 import { inShopUnits } from "../../ui/units";
 import { useChange } from "../../ui/useChange";
@@ -10,7 +11,7 @@ import { nobodyTyped, OwnerPicker, type PickedOwner } from "../customers/OwnerPi
 import { RulesHead } from "./RulesHead";
 
 const tables: Record<TableName, [name: string, what: string]> = {
-  customers: ["Owners", "name, phone, email, contact_way, consent, notes"],
+  customers: ["Customers", "name, phone, email, contact_way, consent, notes"],
   bikes: ["Bikes", "owner (as named here), make, model, colour, kind, sprocket_count and what else is known"],
   odometer: ["Odometer readings", "tag, read_at, km, new_computer"],
   measurements: ["Measurements", "tag, taken_at, instrument (as on the bench), place_1 to place_3 as typed, links"],
@@ -21,6 +22,7 @@ const tables: Record<TableName, [name: string, what: string]> = {
 export function TablesPlace() {
   return (
     <div className="flex flex-col gap-3 p-3 sm:p-4">
+      <Heading unseen>Import and export</Heading>
       <RulesHead />
       <section className="card card-border bg-base-100 flex flex-col gap-3 p-4" aria-label="Tables out">
         <h2 className="text-lg">Tables out</h2>
@@ -208,7 +210,7 @@ function PassportIn() {
         accept=".json"
         choose={(f) => {
           const open = !owner && (typed.adding || typed.q.trim() !== "");
-          setFault(open ? "Choose or add this owner first, then the passport." : "");
+          setFault(open ? "Choose or add this customer first, then the passport." : "");
           if (f && !open) take.mutate(f);
         }}
       />

@@ -118,7 +118,7 @@ it("says that no tool is on the bench, and adds the first", async () => {
       }),
   });
   show(pages, "/settings/tools");
-  expect(await screen.findByText("No tool is on the bench.")).toBeTruthy();
+  expect(await screen.findByText("No tool is in use.")).toBeTruthy();
   fireEvent.click(screen.getByRole("link", { name: /Add a tool/ }));
   fireEvent.change(await screen.findByLabelText("Name"), { target: { value: "Steel rule" } });
   fireEvent.click(screen.getByRole("button", { name: /Add the tool/ }));

@@ -10,6 +10,7 @@ import { Fetched } from "../../ui/Fetched";
 import { EditDialog } from "../../ui/FormDialog";
 import { dayAndTime, percent, shortDay } from "../../ui/format";
 import { useSession } from "../../ui/frame";
+import { Heading } from "../../ui/Heading";
 import { Choice, Dialog, Failure, Field, Tick } from "../../ui/parts";
 import { faultAt, useWrite, write } from "../../ui/sending";
 import { read as length } from "../../ui/units";
@@ -42,7 +43,7 @@ function Shown({ tool, history }: { tool: Instrument; history: LedgerEntry[] }) 
     <div className="grid grid-cols-[minmax(0,1fr)] gap-3 lg:grid-cols-[minmax(0,1fr)_minmax(0,1fr)]">
       <section className="card card-border bg-base-100 flex flex-col gap-3 p-4" aria-label="Tool">
         <div>
-          <h1 className="text-xl break-words">{tool.name}</h1>
+          <Heading className="text-xl break-words">{tool.name}</Heading>
           <p className="text-quiet">
             {kindLong[tool.kind]}
             {tool.marks_pct?.length ? `: ${tool.marks_pct.join(" · ")} %` : ""}
@@ -65,7 +66,7 @@ function Shown({ tool, history }: { tool: Instrument; history: LedgerEntry[] }) 
         {may && (
           <div className="flex flex-wrap gap-2 border-t border-base-300 pt-3">
             <Button onClick={() => setDoing("changing")}>Change</Button>
-            <Button onClick={() => setDoing("retiring")}>{tool.retired ? "Put back on the bench" : "Retire"}</Button>
+            <Button onClick={() => setDoing("retiring")}>{tool.retired ? "Use again" : "Retire"}</Button>
           </div>
         )}
       </section>
@@ -204,13 +205,13 @@ function History({ entries }: { entries: LedgerEntry[] }) {
 function historyLine(e: LedgerEntry): ReactNode {
   switch (e.kind) {
     case "instrument-added":
-      return "Came to the bench";
+      return "First used";
     case "instrument-changed":
       return `Changed: ${(e.changed ?? []).map((c) => factWords[c] ?? c).join(", ")}`;
     case "instrument-retired":
       return "Retired";
     case "instrument-restored":
-      return "Put back on the bench";
+      return "Use again";
     case "zero-checked":
       return (
         <>
@@ -237,11 +238,11 @@ function RetireTool({ tool, close }: { tool: Instrument; close: () => void }) {
     touched,
   );
   return (
-    <Dialog title={tool.retired ? `Put ${tool.name} back on the bench?` : `Retire ${tool.name}?`} close={close}>
+    <Dialog title={tool.retired ? `Use ${tool.name} again?` : `Retire ${tool.name}?`} close={close}>
       <p>
         {tool.retired
-          ? "It can be chosen at the bench again. Check its zero first."
-          : "It leaves the bench. What was read with it stays, with its name and its zero of then."}
+          ? "It can be chosen again. Check its zero first."
+          : "It can no longer be chosen. Readings taken with it stay, with its name and its zero at that time."}
       </p>
       {send.isError && <Failure error={send.error} />}
       <div className="flex flex-wrap gap-3">
@@ -253,7 +254,7 @@ function RetireTool({ tool, close }: { tool: Instrument; close: () => void }) {
           {tool.retired ? "Put back" : "Retire it"}
         </Button>
         <Button kind="quiet" onClick={close}>
-          Leave it
+          Cancel
         </Button>
       </div>
     </Dialog>
@@ -318,7 +319,7 @@ export function AddTool() {
             });
         }}
       >
-        <h1 className="text-xl">Add a tool</h1>
+        <Heading className="text-xl">Add a tool</Heading>
         <Field label="What it is">
           {(a) => (
             <Select {...a} name="kind" value={kind} onChange={(e) => setKind(e.target.value as Instrument["kind"])}>
@@ -339,7 +340,7 @@ export function AddTool() {
             Add the tool <Key>Enter</Key>
           </Button>
           <ButtonLink to="/settings/tools" kind="quiet">
-            Leave it
+            Cancel
           </ButtonLink>
         </div>
       </form>

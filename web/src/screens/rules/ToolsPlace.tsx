@@ -7,6 +7,7 @@ import { Key } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
 import { percent, shortDay } from "../../ui/format";
 import { useCommands, useSession } from "../../ui/frame";
+import { Heading } from "../../ui/Heading";
 import { Plate } from "../../ui/Plate";
 import { Empty } from "../../ui/parts";
 import { kindLong } from "../../ui/words";
@@ -22,6 +23,7 @@ export function ToolsPlace() {
   useCommands(may ? { n: { words: "Add a tool", run: () => navigate("/settings/tools/new") } } : {});
   return (
     <div className="flex flex-col gap-3 p-3 sm:p-4">
+      <Heading unseen>Measuring tools</Heading>
       <RulesHead />
       <div className="flex flex-wrap items-center justify-between gap-3">
         <p className="max-w-prose text-quiet">
@@ -37,7 +39,7 @@ export function ToolsPlace() {
         <Fetched query={tools} what="the tools">
           {(list) =>
             list.length === 0 ? (
-              <Empty title="No tool is on the bench.">
+              <Empty title="No tool is in use.">
                 <p>Add what the shop measures with; a steel ruler is enough to begin.</p>
               </Empty>
             ) : (

@@ -52,9 +52,9 @@ it("chooses schools, prices and minutes, says the house's beside them, and takes
   expect(screen.getByText("Tax is 0 to 100 %.")).toBeTruthy();
   expect(screen.queryByLabelText("Index the gears")).toBeNull();
   fireEvent.click(screen.getByRole("button", { name: "Minutes of each step" }));
-  expect(screen.getByText("House: 8")).toBeTruthy();
+  expect(screen.getByText("Default: 8")).toBeTruthy();
   fireEvent.change(screen.getByLabelText("Index the gears"), { target: { value: "12" } });
-  fireEvent.change(screen.getByLabelText("One drop a joint"), { target: { value: "" } });
+  fireEvent.change(screen.getByLabelText("One drop on every roller"), { target: { value: "" } });
   fireEvent.change(screen.getAllByLabelText("Soak")[0] as HTMLElement, { target: { value: "" } });
   fireEvent.change(screen.getAllByLabelText("Soak")[1] as HTMLElement, { target: { value: "1.50" } });
   expect(fromDraft(latest)).toEqual({
@@ -76,7 +76,7 @@ it("chooses schools, prices and minutes, says the house's beside them, and takes
     },
   });
   fireEvent.change(screen.getByLabelText("Rounded up to"), { target: { value: "five" } });
-  fireEvent.change(screen.getAllByLabelText("Bath")[0] as HTMLElement, { target: { value: "dear" } });
+  fireEvent.change(screen.getAllByLabelText("Clip-on cleaner")[0] as HTMLElement, { target: { value: "dear" } });
   expect(fromDraft(latest).faults).toEqual({
     "rules.work.labour_step": "“five” is not a number.",
     "rules.work.fixed_route.bath": "“dear” is not a number.",

@@ -81,7 +81,7 @@ export function WorkRules({ view, draft, set, fault }: Props) {
           choose={(cleaner) => change({ cleaner })}
         />
         <SchoolChoice
-          label="In the chain bath the crank turns"
+          label="In the clip-on cleaner the crank turns"
           value={w.crank}
           options={{
             backward: ["Backward", "the wheel stands still"],
@@ -93,7 +93,7 @@ export function WorkRules({ view, draft, set, fault }: Props) {
           label="Oil goes on"
           value={w.oil_by}
           options={{
-            drops: ["A drop a joint", "least oil, and every joint gets it"],
+            drops: ["A drop per roller", "least oil, and every roller gets it"],
             stream: ["As a thin stream", "faster, 1.6 times as much"],
             spray: ["From a spray can", "wets more than it need; not near rotors"],
           }}
@@ -111,7 +111,7 @@ export function WorkRules({ view, draft, set, fault }: Props) {
         />
         <div className="flex flex-wrap gap-x-8">
           <Tick on={w.parts_washer} set={(parts_washer) => change({ parts_washer })}>
-            Sprockets go through a parts washer
+            Cassettes go through a parts washer
           </Tick>
           <Tick on={w.damp} set={(damp) => change({ damp })}>
             Humid or salty air here
@@ -138,7 +138,7 @@ export function WorkRules({ view, draft, set, fault }: Props) {
               <Line
                 key={s.code}
                 label={s.title}
-                hint={`house: ${s.minutes}`}
+                hint={`default: ${s.minutes}`}
                 unit="min"
                 value={w.minutes[s.code] ?? ""}
                 set={(v) => change({ minutes: { ...w.minutes, [s.code]: v } })}
@@ -165,7 +165,7 @@ export function WorkRules({ view, draft, set, fault }: Props) {
             fault={fault("work.labour_step")}
           />
           <Line
-            label="Fluids at cost, times"
+            label="Fluid mark-up, times"
             value={w.fluids_by}
             set={(fluids_by) => change({ fluids_by })}
             fault={fault("work.fluids_by")}
@@ -178,7 +178,7 @@ export function WorkRules({ view, draft, set, fault }: Props) {
             fault={fault("work.tax_pct")}
           />
           <Line
-            label="Ask the owner beyond"
+            label="Ask the customer beyond"
             unit="%"
             value={w.ask_over_pct}
             set={(ask_over_pct) => change({ ask_over_pct })}

@@ -96,7 +96,7 @@ export const defaults: RulesView["defaults"] = {
   chains_per_set: rules.chains_per_set,
   skills: { owner: ["wash", "drivetrain", "checks"], mechanic: ["wash", "drivetrain", "checks"], apprentice: ["wash"] },
   steps: [
-    { code: "oil", title: "One drop a joint", minutes: 2 },
+    { code: "oil", title: "One drop on every roller", minutes: 2 },
     { code: "index", title: "Index the gears", minutes: 8 },
   ],
   tasks: [

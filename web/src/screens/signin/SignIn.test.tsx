@@ -41,7 +41,7 @@ it("says how long to wait after too many wrong PINs, and does not ask before", a
   expect(asked.filter((a) => a.path === "/session")).toHaveLength(1);
 });
 
-it("takes a password of the owner, and says when nobody is entered or nobody answers", async () => {
+it("takes a password of the customer, and says when nobody is entered or nobody answers", async () => {
   serve({ "GET /people": () => people });
   const user = userEvent.setup();
   const { unmount } = show(<SignIn />);

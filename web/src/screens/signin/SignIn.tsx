@@ -4,6 +4,7 @@ import { api, ask, type Person, Problem } from "../../api/client";
 import { peopleOptions, sessionOptions } from "../../api/queries";
 import { Button, Input, Key } from "../../ui/controls";
 import { deviceName } from "../../ui/device";
+import { Heading } from "../../ui/Heading";
 import { Icon, PonyHead } from "../../ui/icons";
 import { Failure, Waiting } from "../../ui/parts";
 import { sayError } from "../../ui/said";
@@ -15,17 +16,17 @@ import { roleWords } from "../../ui/words";
 /** The first screen of a device: tap a name, type the PIN. */
 export function SignIn() {
   return (
-    <div className="grid min-h-full place-items-center overflow-auto bg-frame p-3 text-frame-ink">
+    <main className="grid min-h-full place-items-center overflow-auto bg-frame p-3 text-frame-ink">
       <div className="flex w-full max-w-md flex-col gap-4">
-        <h1 className="flex items-center gap-3 text-2xl">
+        <Heading className="flex items-center gap-3 text-2xl">
           <PonyHead size={40} /> Earnest Pony
-        </h1>
+        </Heading>
         <div className="card card-border bg-base-100 flex flex-col gap-3 p-5 text-base-content">
-          <h2 className="text-lg">Who is at the bench?</h2>
+          <h2 className="text-lg">Who are you?</h2>
           <PeopleAndPin />
         </div>
       </div>
-    </div>
+    </main>
   );
 }
 

@@ -3,6 +3,7 @@ import { CutDrawing, GearDrawing } from "../../draw/GearDrawing";
 import { ButtonLink } from "../../ui/ButtonLink";
 import { Table } from "../../ui/controls";
 import { digits, percent } from "../../ui/format";
+import { Heading } from "../../ui/Heading";
 import { Empty } from "../../ui/parts";
 import { amount, fine, range } from "../../ui/units";
 import { lengthWarnings, methodWhy, methodWords } from "../../ui/words";
@@ -103,13 +104,15 @@ function OneGear({ a, draft }: { a: SizerAnswer; draft: Draft }) {
         Without that only a pair of wheels will do on which a new chain fits within {fine(0.3)}. It holds for a few
         hundredths of a percent of wear; then the chain has more than {amount("length", a.bound_mm ?? 0)} of play.
       </p>
-      {pairs.length === 0 && <p className="font-semibold">No ring and sprocket within three teeth of these fit so.</p>}
+      {pairs.length === 0 && (
+        <p className="font-semibold">No chainring and sprocket within three teeth of these fit so.</p>
+      )}
       {pairs.length > 0 && (
         <div className="overflow-x-auto">
           <Table className="font-mono text-note">
             <thead className="text-left font-sans text-fine text-quiet">
               <tr>
-                <th className="pr-3 font-semibold">Ring × sprocket</th>
+                <th className="pr-3 font-semibold">Chainring × sprocket</th>
                 <th className="pr-3 font-semibold">Links</th>
                 <th className="pr-3 font-semibold">Ratio</th>
                 <th className="pr-3 font-semibold">Play, new</th>
@@ -145,8 +148,8 @@ function OneGear({ a, draft }: { a: SizerAnswer; draft: Draft }) {
 
 const missingWords: Record<SizerAnswer["missing"][number], string> = {
   kind: "what gears it has",
-  rings: "the teeth of the rings",
-  sprockets: "the teeth of the sprockets",
+  rings: "the chainring teeth",
+  sprockets: "the sprocket teeth",
   chainstay: "the length of the chainstay",
 };
 
@@ -167,9 +170,9 @@ export function Answer({ a, draft }: { a: SizerAnswer | undefined; draft: Draft 
   return (
     <>
       <div>
-        <h1 className="text-reading leading-tight font-bold" data-testid="keep">
+        <Heading className="text-reading leading-tight font-bold" data-testid="keep">
           Keep {l.keep_links}
-        </h1>
+        </Heading>
         {l.remove_links !== null && l.short_by_links === 0 && (
           <p className="text-lg font-semibold">
             {l.remove_links === 0 ? "The whole box" : `Take off ${l.remove_links} of ${box}`}
@@ -253,8 +256,8 @@ export function Answer({ a, draft }: { a: SizerAnswer | undefined; draft: Draft 
         </ul>
       </section>
       <p className="text-fine text-quiet">
-        The maker's figure, where there is one, comes first. The drawing is an estimate, good to a pair of links: hold
-        the chain round by hand before cutting.
+        The maker's figure, where there is one, comes first. The drawing is an estimate, good to a pair of links: wrap
+        the chain round by hand before you cut.
       </p>
       {draft.tag && (
         <ButtonLink to={`/bikes/${draft.tag}/replace`} kind="main">

@@ -107,7 +107,6 @@ export function LengthBar({ a, attempt }: { a: SizerAnswer; attempt: (n: number 
       </div>
       <Range
         aria-label="Links that are drawn"
-        className="mx-1 h-11"
         min={bar.from}
         max={bar.to}
         step={2}

@@ -64,8 +64,8 @@ it("says what it must know, and puts each slip at its own field", async () => {
     },
     "/chain-length",
   );
-  expect(await screen.findByText("Say what gears it has, the teeth of the rings.")).toBeTruthy();
-  fireEvent.change(screen.getByLabelText("Rings"), { target: { value: "big" } });
+  expect(await screen.findByText("Say what gears it has, the chainring teeth.")).toBeTruthy();
+  fireEvent.change(screen.getByLabelText("Chainrings"), { target: { value: "big" } });
   expect(screen.getByText(/“big” is not a list of teeth/)).toBeTruthy();
   fireEvent.change(screen.getByLabelText("Chainstay"), { target: { value: "4" } });
   expect(await screen.findByText("4: A chainstay is 200 to 1500 mm.")).toBeTruthy();

@@ -7,6 +7,7 @@ import { ButtonLink } from "../../ui/ButtonLink";
 import { Button } from "../../ui/controls";
 import { Find } from "../../ui/Find";
 import { useCommands } from "../../ui/frame";
+import { Heading } from "../../ui/Heading";
 import { useKept } from "../../ui/kept";
 import { Failure, Waiting } from "../../ui/parts";
 import { Tag } from "../../ui/Tag";
@@ -67,6 +68,7 @@ function Sizer({ start, was }: { start: Draft | null; was: Lengths }) {
 
   return (
     <div className="grid grid-cols-[minmax(0,1fr)] gap-3 p-3 min-[700px]:grid-cols-[240px_minmax(0,1fr)] min-[1100px]:grid-cols-[240px_minmax(0,1fr)_330px]">
+      <Heading unseen>Chain length{draft.tag ? ` of ${draft.tag}` : ""}</Heading>
       <section className="card card-border bg-base-100 flex flex-col gap-2 self-start p-3" aria-label="This drivetrain">
         <div className="flex items-center justify-between gap-2">
           {draft.tag ? (
@@ -96,7 +98,7 @@ function Sizer({ start, was }: { start: Draft | null; was: Lengths }) {
             navigate("/chain-length");
           }}
         >
-          Clear the sizer
+          Clear
         </Button>
       </section>
       <section

@@ -52,8 +52,8 @@ export function Typed({ draft, set, fault, geared }: TypedProps) {
           </Select>
         )}
       </Field>
-      {line("rings", "Rings", { place: "34, 50" })}
-      {line("sprockets", geared ? "Sprockets" : "Sprocket", { place: geared ? "11–34" : "17" })}
+      {line("rings", "Chainrings", { place: "34, 50" })}
+      {line("sprockets", geared ? "Cassette" : "Sprocket", { place: geared ? "11–34" : "17" })}
       <div className="grid grid-cols-2 gap-2">
         {line("chainstay_mm", "Chainstay", { unit: signOf("length") })}
         {line("growth_mm", "Grows by", { unit: signOf("length") })}

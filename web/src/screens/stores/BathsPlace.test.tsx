@@ -106,18 +106,18 @@ it("lists what is low with what the forecasts ask for, and refuses petrol at its
   await waitFor(() => expect(screen.getAllByTestId("order").length).toBe(2));
   expect(screen.getAllByTestId("order").map((o) => o.textContent)).toEqual([
     "All-weather oil40 mL left",
-    "Chains for 11 sprockets2 short within 30 days",
+    "11-speed chains2 short within 30 days",
   ]);
-  fireEvent.click(screen.getByRole("button", { name: /Put in the stores/ }));
+  fireEvent.click(screen.getByRole("button", { name: /Add to stock/ }));
   const form = within(await screen.findByRole("dialog"));
   fireEvent.change(form.getByLabelText("Name"), { target: { value: "White petrol" } });
   fireEvent.change(form.getByLabelText("You have"), { target: { value: "lots" } });
-  fireEvent.click(form.getByRole("button", { name: "Put in the stores" }));
+  fireEvent.click(form.getByRole("button", { name: "Add to stock" }));
   expect(await form.findByText("“lots” is no amount.")).toBeTruthy();
   expect(asked.some((a) => a.path === "/materials" && a.method === "POST")).toBe(false);
   fireEvent.change(form.getByLabelText("You have"), { target: { value: "500" } });
   fireEvent.change(form.getByLabelText("Parts of product"), { target: { value: "1" } });
-  fireEvent.click(form.getByRole("button", { name: "Put in the stores" }));
+  fireEvent.click(form.getByRole("button", { name: "Add to stock" }));
   expect(await form.findByText(/vapour explodes/)).toBeTruthy();
   expect(asked.filter((a) => a.path === "/materials").at(-1)?.body).toEqual({
     kind: "degreaser",

@@ -7,6 +7,7 @@ import { Button, Input, Key } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
 import { dayAndTime, shortDay } from "../../ui/format";
 import { useCommands } from "../../ui/frame";
+import { Heading } from "../../ui/Heading";
 import { Choice, Dialog, Empty, Failure, Field, Tick } from "../../ui/parts";
 import { faultAt, namesFields, useWrite, write } from "../../ui/sending";
 import { amount, litres, materialAmount, range, signOf, typed, understood, wrongFor } from "../../ui/units";
@@ -30,7 +31,7 @@ export function BathsPlace() {
     <div className="flex flex-col gap-3 p-3 sm:p-4">
       <StoresHead />
       <div className="flex flex-wrap items-center justify-between gap-3">
-        <h1 className="text-xl">Standing baths</h1>
+        <Heading className="text-xl">Standing baths</Heading>
         <Button kind="main" className="max-sm:w-full" onClick={() => setAdding(true)}>
           Fill a new bath <Key>N</Key>
         </Button>
@@ -123,7 +124,7 @@ function Vat({ bath: b }: { bath: Bath }) {
               {sureWords[sure].action}
             </Button>
             <Button kind="quiet" onClick={() => setSure(null)}>
-              Leave it
+              Cancel
             </Button>
           </div>
         </Dialog>
@@ -275,7 +276,7 @@ function BathForm({ close }: { close: () => void }) {
             It is filled
           </Button>
           <Button kind="quiet" onClick={close}>
-            Leave it
+            Cancel
           </Button>
         </div>
       </form>

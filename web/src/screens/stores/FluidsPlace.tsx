@@ -7,10 +7,12 @@ import { Fetched } from "../../ui/Fetched";
 import { EditDialog } from "../../ui/FormDialog";
 import { plain } from "../../ui/format";
 import { useCommands } from "../../ui/frame";
+import { Heading } from "../../ui/Heading";
 import { minorUnits, money, typedMoney } from "../../ui/money";
 import { Empty, Field, Tick } from "../../ui/parts";
 import { faultAt, useWrite, write } from "../../ui/sending";
 import { held, materialAmount, signOf, typed, understood } from "../../ui/units";
+import { speeds } from "../../ui/words";
 import { number } from "../bikes/draft";
 import { materialKinds, materialWords } from "../jobs/jobs";
 import { Mixing } from "./Mixing";
@@ -31,16 +33,16 @@ export function FluidsPlace() {
   const materials = useQuery(materialsOptions);
   const currency = useQuery(rulesOptions).data?.rules.currency ?? "EUR";
   const [editing, setEditing] = useState<Material | "new" | null>(null);
-  useCommands({ n: { words: "Put something new in the stores", run: () => setEditing("new") } });
+  useCommands({ n: { words: "Add something to stock", run: () => setEditing("new") } });
   return (
     <div className="flex flex-col gap-3 p-3 sm:p-4">
       <StoresHead />
       <div className="grid grid-cols-[minmax(0,1fr)] gap-3 lg:grid-cols-[minmax(0,1fr)_360px]">
         <div className="flex min-w-0 flex-col gap-3">
           <div className="flex flex-wrap items-center justify-between gap-3">
-            <h1 className="text-xl">Fluids and materials</h1>
+            <Heading className="text-xl">Fluids and materials</Heading>
             <Button kind="main" className="max-sm:w-full" onClick={() => setEditing("new")}>
-              Put in the stores <Key>N</Key>
+              Add to stock <Key>N</Key>
             </Button>
           </div>
           <section className="card card-border bg-base-100" aria-label="Materials">
@@ -114,7 +116,7 @@ function Orders({ materials }: { materials: Material[] }) {
     ...stock.filter((i) => i.low).map((i) => ({ what: i.facts.name, why: `${i.facts.quantity} left` })),
     ...needs
       .filter((n) => n.short > 0)
-      .map((n) => ({ what: `Chains for ${n.sprockets} sprockets`, why: `${n.short} short within 30 days` })),
+      .map((n) => ({ what: `${speeds(n.sprockets)} chains`, why: `${n.short} short within 30 days` })),
   ];
   return (
     <section className="card card-border bg-base-100 p-4" aria-label="Order list">
@@ -240,8 +242,8 @@ function MaterialForm(props: { material: Material | null; currency: string; clos
   );
   return (
     <EditDialog<Material>
-      title={material ? material.facts.name : "Put in the stores"}
-      action={material ? "Save" : "Put in the stores"}
+      title={material ? material.facts.name : "Add to stock"}
+      action={material ? "Save" : "Add to stock"}
       send={(over) => submit(over ?? material?.version ?? 0)}
       pending={send.isPending}
       error={send.error}

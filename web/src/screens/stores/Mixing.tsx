@@ -22,7 +22,7 @@ const fields: Record<(typeof asks)[Draft["mode"]][number], { label: string; unit
 };
 
 const vessels = [
-  [60, "Chain bath"],
+  [60, "Clip-on cleaner"],
   [250, "Jar"],
   [500, "Tray"],
 ] as const;

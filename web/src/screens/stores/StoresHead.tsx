@@ -9,5 +9,5 @@ const places: [string, string][] = [
 
 /** Over the places of the stores. */
 export function StoresHead() {
-  return <PlaceHead label="Stores" places={places} />;
+  return <PlaceHead label="Stock" places={places} />;
 }

@@ -44,7 +44,7 @@ it("says what is low, what it costs, and what the bikes will ask for", async () 
   expect((await screen.findAllByText("order: low at 2")).length).toBeGreaterThan(0);
   expect((await screen.findAllByText("€22.00")).length).toBeGreaterThan(0);
   const need = await screen.findByTestId("need");
-  expect(need.textContent).toContain("2 chains for 11 sprockets1 short");
+  expect(need.textContent).toContain("2 11-speed chains1 short");
   expect(need.textContent).toContain("On the shelf: 1 chain, 0 joining links");
   expect(need.textContent).toContain("Bryony Talliskernow");
   expect(need.textContent).toContain("Casimir Oglein 12 d");
@@ -80,17 +80,17 @@ it("says what will be here, and puts the first thing on the shelf, with each sli
   expect(screen.getByText("“six” is no count.")).toBeTruthy();
   expect(screen.getByText("“4.505” is no price.")).toBeTruthy();
   expect(screen.getByText("This is needed.")).toBeTruthy();
-  type("For sprockets", "20");
+  type("Speeds", "20");
   type("How many", "6");
   type("Cost of one", "4.50");
   type("Uses stated", "1");
   send();
   expect(await screen.findByText("Its width is for 1 to 14 sprockets.")).toBeTruthy();
   expect(screen.getByLabelText("Name")).toHaveProperty("value", "Twelve-speed links");
-  type("For sprockets", "12");
+  type("Speeds", "12");
   send();
   await waitFor(() => expect(screen.queryByRole("dialog")).toBeNull());
-  expect((await screen.findAllByText("joining link for 12 sprockets, one use stated")).length).toBeGreaterThan(0);
+  expect((await screen.findAllByText("12-speed joining link, one use stated")).length).toBeGreaterThan(0);
   const sent = asked.filter((a) => a.method === "POST");
   expect(sent.at(-1)?.body).toEqual({
     kind: "joining-link",

@@ -7,10 +7,12 @@ import { Button, Input, Key } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
 import { EditDialog } from "../../ui/FormDialog";
 import { useCommands } from "../../ui/frame";
+import { Heading } from "../../ui/Heading";
 import { minorUnits, money, typedMoney } from "../../ui/money";
 import { Choice, Empty, Failure, Field, Tick } from "../../ui/parts";
 import { faultAt, useWrite, write } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
+import { speeds } from "../../ui/words";
 import { StoresHead } from "./StoresHead";
 
 /** The shelf: chains and joining links, and what the forecasts will ask of them. */
@@ -25,7 +27,7 @@ export function StoresPlace() {
       <div className="grid grid-cols-[minmax(0,1fr)] gap-3 lg:grid-cols-[minmax(0,1fr)_360px]">
         <div className="flex min-w-0 flex-col gap-3">
           <div className="flex flex-wrap items-center justify-between gap-3">
-            <h1 className="text-xl">Chains and joining links</h1>
+            <Heading className="text-xl">Chains and joining links</Heading>
             <Button kind="main" className="max-sm:w-full" onClick={() => setEditing("new")}>
               Put on the shelf <Key>N</Key>
             </Button>
@@ -83,7 +85,7 @@ function Item({ item: i, edit }: { item: StockItem; edit: () => void }) {
         <span className="min-w-0 grow">
           <span className="block font-semibold break-words">{i.facts.name}</span>
           <span className="block text-note text-quiet">
-            {kindWords[i.kind]} for {i.facts.sprockets} {i.facts.sprockets === 1 ? "sprocket" : "sprockets"}
+            {speeds(i.facts.sprockets)} {kindWords[i.kind]}
             {i.facts.box_links && `, box of ${i.facts.box_links}`}
             {i.facts.has_joining_link && ", joining link in it"}
             {i.facts.stated_uses && `, ${i.facts.stated_uses === 1 ? "one use" : `${i.facts.stated_uses} uses`} stated`}
@@ -123,8 +125,7 @@ function Needs() {
                 <li key={n.sprockets} data-testid="need">
                   <p className="flex items-baseline justify-between gap-3 border-t border-base-300 pt-2">
                     <b>
-                      {n.bikes.length} {n.bikes.length === 1 ? "chain" : "chains"} for {n.sprockets}{" "}
-                      {n.sprockets === 1 ? "sprocket" : "sprockets"}
+                      {n.bikes.length} {speeds(n.sprockets)} {n.bikes.length === 1 ? "chain" : "chains"}
                     </b>
                     <span className={n.short > 0 ? "font-semibold text-due-ink" : "text-quiet"}>
                       {n.short > 0 ? `${n.short} short` : "on the shelf"}
@@ -286,7 +287,7 @@ function ItemForm({ item, close }: { item: StockItem | null; close: () => void }
       )}
       {line("name", "Name", { hint: "As the shop calls it." })}
       <div className="grid grid-cols-2 gap-3">
-        {line("sprockets", "For sprockets", { hint: "side by side: its width" })}
+        {line("sprockets", "Speeds", { hint: "side by side: its width" })}
         {line("quantity", "How many")}
         {line("low_mark", "Order at", { hint: "so many or fewer" })}
         {line("cost", "Cost of one", { unit: currency })}

@@ -8,6 +8,7 @@ import { Button, Input } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
 import { dayAndTime } from "../../ui/format";
 import { useSession } from "../../ui/frame";
+import { Heading } from "../../ui/Heading";
 import { Choice, Empty, Failure, Field } from "../../ui/parts";
 import { faultAt, namesFields, useWrite, write } from "../../ui/sending";
 import { ways } from "../../ui/shop";
@@ -32,9 +33,9 @@ export function WastePlace() {
     <div className="flex flex-col gap-3 p-3 sm:p-4 print:p-0">
       <StoresHead />
       <div className="flex flex-wrap items-center justify-between gap-3">
-        <h1 className="text-xl">
+        <Heading className="text-xl">
           Waste log<span className="hidden print:inline">, {shop.name}</span>
-        </h1>
+        </Heading>
         <Button className="no-print" onClick={() => window.print()}>
           Print
         </Button>
