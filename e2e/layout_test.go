@@ -95,7 +95,7 @@ func TestPlacesFitTheirWidth(t *testing.T) {
 		{"/jobs/" + planned + "/ticket", "safety check"}, {"/bikes/" + tag + "/clean", "First, look"}, {"/stock/fluids", "To order"},
 		{"/stock/baths", "simulated probe"}, {"/stock/waste", "Sludge"}, {"/due?show=all", "more in the same visit"},
 		{"/due/messages", "What is said"}, {"/settings/tables", "A bike by its passport"}, {page, "Tell the workshop"},
-			} {
+	} {
 		if place.path == page {
 			b.visit(page) // which is a page of its own
 		} else {

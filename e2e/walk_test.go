@@ -29,6 +29,7 @@ type pose struct {
 	show  func(*tab) // how to get there, where that is more
 
 	columns bool // it names columns of a file
+	again   bool // more of what another pose shows: looked at in full, and by people
 }
 
 // The walk goes through every screen with its dialogs.
@@ -46,7 +47,7 @@ var walk = []pose{
 		b.until("!document.querySelector('main').innerText.includes('Wharfinger')", "no bike")
 	}},
 	{name: "bike", at: "/bikes/{bike Merrick}", shows: "km left|mi left"},
-	{name: "bike/struck-out", at: "/bikes/{bike Vanstone brick}", shows: "voided"},
+	{name: "bike/struck-out", at: "/bikes/{bike Vanstone brick}", shows: "voided", again: true},
 	{name: "bike/odometer", at: "/bikes/{bike Merrick}", press: []string{"Note the odometer"}, shows: "odometer show"},
 	{name: "bike/chain-fitted", at: "/bikes/{bike Merrick}", press: []string{"New chain fitted"}, shows: "new chain was fitted"},
 	{name: "bike/chain-opened", at: "/bikes/{bike Merrick}", press: []string{"Chain was opened"}, shows: "opened"},
@@ -54,7 +55,7 @@ var walk = []pose{
 	{name: "bike/task", at: "/bikes/{bike Merrick}", press: []string{"Mark done or change"}, shows: "Done"},
 	{name: "bike/link", at: "/bikes/{bike Merrick}", press: []string{"Customer's page"}, shows: "Make a link"},
 	{name: "bike/archive", at: "/bikes/{bike Merrick}", press: []string{"Archive this bike"}, shows: "Archive this bike?"},
-	{name: "bike/edit", at: "/bikes/{bike Fenwick}/edit", shows: "Change"},
+	{name: "bike/edit", at: "/bikes/{bike Fenwick}/edit", shows: "Chainstay"},
 	{name: "bike/cost", at: "/bikes/{bike Fenwick}/cost", shows: "least money"},
 	{name: "bike/tag", at: "/bikes/{bike Fenwick}/print", shows: "Print"},
 	{name: "bike/replace", at: "/bikes/{bike Brack}/replace", shows: "Chain length says"},
@@ -64,7 +65,7 @@ var walk = []pose{
 	{name: "chain-length", at: "/chain-length", shows: "From a bike"},
 	{name: "chain-length/bike", show: showSizer},
 	{name: "due", at: "/due", shows: "more in the same visit"},
-	{name: "due/all", at: "/due?show=all", shows: "more in the same visit"},
+	{name: "due/all", at: "/due?show=all", shows: "more in the same visit", again: true},
 	{name: "due/messages", at: "/due/messages", shows: "Reached nobody"},
 	{name: "due/gateway", at: "/due/gateway", shows: "simulated"},
 	{name: "stock", at: "/stock", shows: "Needed within 30 days"},
