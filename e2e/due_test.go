@@ -151,7 +151,13 @@ func TestOwnersPageOnAPhone(t *testing.T) {
 	phone.press("Tell the workshop")
 	phone.sees("[role=status]", "Told")
 	mira.sees("[data-testid=report]", "it squeaks, odometer 412 km")
+	at := get(mira, chromedp.Evaluate[string]("location.pathname"))
+	mira.until(`document.querySelector('nav[aria-label=Places] .badge')?.textContent === '1 customer report'`, "the number on the sign")
+	mira.visit("/due")
+	mira.sees("[aria-label='Customer reports']", "Ottoline Brack")
 	mira.press("Accept")
+	mira.until(`!document.querySelector("[aria-label='Customer reports']") && !document.querySelector('nav .badge')`, "nothing waiting for anybody")
+	mira.visit(at)
 	mira.sees("[data-testid=task-relubricate]", "It squeaks")
 	mira.sees("main", "Odometer 412 km")
 

@@ -80,7 +80,7 @@ var walk = []pose{
 	{name: "customer", at: "/customers/{customer Merrick}", shows: "Archive this customer"},
 	{name: "customer/erase", at: "/customers/{customer Merrick}", press: []string{"Erase"}, in: "main", shows: "Erase this"},
 	{name: "settings", at: "/settings", shows: "Time zone"},
-	{name: "settings/changed", at: "/settings", press: []string{"Three-quarter"}, shows: "when this is saved"},
+	{name: "settings/changed", at: "/settings", press: []string{"Three-quarter"}, shows: "when this is saved", again: true},
 	{name: "settings/tools", at: "/settings/tools", shows: "Zero"},
 	{name: "settings/tools/new", at: "/settings/tools/new", shows: "What it is"},
 	{name: "settings/tool", at: "/settings/tools/{tool caliper-inside}", shows: "What happened to it"},

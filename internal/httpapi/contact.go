@@ -17,6 +17,11 @@ func (a *api) ListReports(ctx context.Context, req apigen.ListReportsRequestObje
 	return apigen.ListReports200JSONResponse(rows), err
 }
 
+func (a *api) ListWaitingReports(ctx context.Context, _ apigen.ListWaitingReportsRequestObject) (apigen.ListWaitingReportsResponseObject, error) {
+	rows, err := a.Shop.WaitingReports(ctx)
+	return apigen.ListWaitingReports200JSONResponse(rows), err
+}
+
 func (a *api) DecideReport(ctx context.Context, req apigen.DecideReportRequestObject) (apigen.DecideReportResponseObject, error) {
 	return apigen.DecideReport204Response{}, a.Shop.DecideReport(ctx, actor(ctx), req.Report, req.Body.Confirm, valueOr(req.Body.NewComputer, false))
 }

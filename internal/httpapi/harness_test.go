@@ -79,13 +79,20 @@ func (f *fixture) over(s *store.Store) *fixture {
 	server := httptest.NewServer(handler)
 	t.Cleanup(server.Close)
 	f.url = server.URL
-	doc, err := apigen.GetSpec()
-	require.NoError(t, err)
-	closeAnswers(doc)
-	f.router, err = gorillamux.NewRouter(doc)
+	f.router, err = closedContract()
 	require.NoError(t, err)
 	return f
 }
+
+// closedContract is the contract with closed answers, read once.
+var closedContract = sync.OnceValues(func() (routers.Router, error) {
+	doc, err := apigen.GetSpec()
+	if err != nil {
+		return nil, err
+	}
+	closeAnswers(doc)
+	return gorillamux.NewRouter(doc)
+})
 
 // closeAnswers has nothing answered that the contract does not name: an object with named properties has no others.
 func closeAnswers(doc *openapi3.T) {

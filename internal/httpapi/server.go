@@ -66,7 +66,7 @@ const (
 // New returns the handler of everything: the contract, the page, and the two health addresses.
 func New(o Options) (http.Handler, error) {
 	gin.SetMode(gin.ReleaseMode)
-	k, err := newContract()
+	k, err := readContract()
 	if err != nil {
 		return nil, err
 	}

@@ -9,6 +9,7 @@ import (
 	"os"
 	"slices"
 	"strings"
+	"sync"
 	"unicode/utf8"
 
 	"github.com/getkin/kin-openapi/openapi3"
@@ -37,7 +38,8 @@ type contract struct {
 	base   string
 }
 
-func newContract() (*contract, error) {
+// readContract reads the contract once for the process: nothing changes it, and it is long.
+var readContract = sync.OnceValues(func() (*contract, error) {
 	// The library's own pattern knows only older versions of UUIDs. This is set for the process.
 	openapi3.DefineStringFormatValidator("uuid", openapi3.NewCallbackValidator(uuid.Validate))
 	doc, err := apigen.GetSpec()
@@ -49,7 +51,7 @@ func newContract() (*contract, error) {
 		return nil, fmt.Errorf("read the contract: %w", err)
 	}
 	return &contract{router: router, base: doc.Servers[0].URL}, nil
-}
+})
 
 // Names under which a request carries what [contract.find] found.
 const (

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"slices"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -67,6 +68,10 @@ func TestWhatABikeNeeds(t *testing.T) {
 	assert.Equal(t, []any{"due", "event", "soaked-ride", "Mira Oxenholt"}, []any{soaked.State, soaked.Binds, soaked.Event, soaked.EventBy})
 	rows := b.list(due.DueFilter{State: "due"})
 	require.Len(t, rows, 1)
+	week := 7
+	for _, r := range b.list(due.DueFilter{Within: &week}) {
+		assert.GreaterOrEqual(t, *r.DueOn, b.now.Format(time.DateOnly), "what is late falls due in no week")
+	}
 	var visit []string
 	require.NoError(t, json.Unmarshal(rows[0].Visit, &visit))
 	assert.Equal(t, b.due().Visit, visit)

@@ -172,6 +172,7 @@ func (t Tx) DueBases(ctx context.Context, limit int) ([]BikeDue, error) {
 // DueQuery asks for bikes by urgency.
 type DueQuery struct {
 	LeastState int
+	From       *time.Time // falls due on this day or later
 	By         *time.Time // due by that day, whatever the state
 	Customer   *uuid.UUID
 	QuietSince *time.Time // owners who agreed and were told nothing since then
@@ -207,6 +208,10 @@ type DueRow struct {
 func (t Tx) DueList(ctx context.Context, q DueQuery) ([]DueRow, error) {
 	// The numbers stand in the statement itself: with none of them open, its plan is made once and kept.
 	where, args := fmt.Sprintf(`b.archived_at is null and d.state >= %d`, q.LeastState), map[string]any{}
+	if q.From != nil {
+		where += ` and d.due_on >= @from`
+		args["from"] = *q.From
+	}
 	if q.By != nil {
 		where += ` and d.due_on <= @by`
 		args["by"] = *q.By

@@ -102,6 +102,25 @@ func (t Tx) OpenReports(ctx context.Context, bike uuid.UUID) ([]OwnerReport, err
 	return rows, translate(err, "list what the owner of %s told", bike)
 }
 
+// WaitingReport is what a customer told of a bike that nobody decided on, with whose bike it is.
+type WaitingReport struct {
+	OwnerReport
+	TagNumber int
+	OwnerName string
+	Make      string
+	Model     string
+	Colour    string
+}
+
+// WaitingReports returns what customers told of any bike that nobody decided on, oldest first.
+func (t Tx) WaitingReports(ctx context.Context, limit int) ([]WaitingReport, error) {
+	var rows []WaitingReport
+	err := t.db.WithContext(ctx).Raw(`select r.*, b.tag_number, c.name as owner_name, b.make, b.model, b.colour from owner_reports r
+		join bikes b on b.id = r.bike_id join customers c on c.id = b.customer_id
+		where r.state = 'open' and b.archived_at is null order by r.told_at, r.id limit ?`, limit).Scan(&rows).Error
+	return rows, translate(err, "list what customers told")
+}
+
 // LockReport returns what an owner told; nobody else decides on it until the unit of work ends.
 func (t Tx) LockReport(ctx context.Context, id uuid.UUID) (OwnerReport, error) {
 	var r OwnerReport

@@ -1784,6 +1784,9 @@ type WaitList = jobs.WaitList
 // WaitView defines model for WaitView.
 type WaitView = jobs.WaitView
 
+// WaitingReport defines model for WaitingReport.
+type WaitingReport = contact.WaitingReport
+
 // WasteRow defines model for WasteRow.
 type WasteRow = stock.WasteRow
 
@@ -2028,7 +2031,7 @@ type ListDueParams struct {
 	// State The least state
 	State *DueState `form:"state,omitempty" json:"state,omitempty"`
 
-	// Within Due in so many days, whatever the state
+	// Within What falls due from today on within so many days; what is late already is not among it
 	Within   *int                `form:"within,omitempty" json:"within,omitempty"`
 	Customer *openapi_types.UUID `form:"customer,omitempty" json:"customer,omitempty"`
 
@@ -2809,6 +2812,9 @@ type ServerInterface interface {
 	// TellShop Tell the workshop something of the bike
 	// (POST /owner-page/{token})
 	TellShop(c *gin.Context, token string, params TellShopParams)
+	// ListWaitingReports What customers told of any bike and nobody decided on, oldest first
+	// (GET /owner-reports)
+	ListWaitingReports(c *gin.Context)
 	// DecideReport Take what an owner told into the record, or set it aside
 	// (PUT /owner-reports/{report})
 	DecideReport(c *gin.Context, report openapi_types.UUID, params DecideReportParams)
@@ -6204,6 +6210,19 @@ func (siw *ServerInterfaceWrapper) TellShop(c *gin.Context) {
 	siw.Handler.TellShop(c, token, params)
 }
 
+// ListWaitingReports operation middleware
+func (siw *ServerInterfaceWrapper) ListWaitingReports(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListWaitingReports(c)
+}
+
 // DecideReport operation middleware
 func (siw *ServerInterfaceWrapper) DecideReport(c *gin.Context) {
 
@@ -7109,6 +7128,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/tables/:table", wrapper.ExportTable)
 	router.POST(options.BaseURL+"/tables/:table", wrapper.ImportTable)
 	router.GET(options.BaseURL+"/bikes/:tag/reports", wrapper.ListReports)
+	router.GET(options.BaseURL+"/owner-reports", wrapper.ListWaitingReports)
 	router.PUT(options.BaseURL+"/owner-reports/:report", wrapper.DecideReport)
 	router.POST(options.BaseURL+"/bikes/:tag/draft", wrapper.DraftRecall)
 	router.GET(options.BaseURL+"/messages", wrapper.ListMessages)
@@ -10928,6 +10948,44 @@ func (response TellShopdefaultApplicationProblemPlusJSONResponse) VisitTellShopR
 	return err
 }
 
+type ListWaitingReportsRequestObject struct {
+}
+
+type ListWaitingReportsResponseObject interface {
+	VisitListWaitingReportsResponse(w http.ResponseWriter) error
+}
+
+type ListWaitingReports200JSONResponse []WaitingReport
+
+func (response ListWaitingReports200JSONResponse) VisitListWaitingReportsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListWaitingReportsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListWaitingReportsdefaultApplicationProblemPlusJSONResponse) VisitListWaitingReportsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type DecideReportRequestObject struct {
 	Report openapi_types.UUID `json:"report"`
 	Params DecideReportParams
@@ -12281,6 +12339,9 @@ type StrictServerInterface interface {
 	// TellShop Tell the workshop something of the bike
 	// (POST /owner-page/{token})
 	TellShop(ctx context.Context, request TellShopRequestObject) (TellShopResponseObject, error)
+	// ListWaitingReports What customers told of any bike and nobody decided on, oldest first
+	// (GET /owner-reports)
+	ListWaitingReports(ctx context.Context, request ListWaitingReportsRequestObject) (ListWaitingReportsResponseObject, error)
 	// DecideReport Take what an owner told into the record, or set it aside
 	// (PUT /owner-reports/{report})
 	DecideReport(ctx context.Context, request DecideReportRequestObject) (DecideReportResponseObject, error)
@@ -15882,6 +15943,30 @@ func (sh *strictHandler) TellShop(ctx *gin.Context, token string, params TellSho
 	}
 }
 
+// ListWaitingReports operation middleware
+func (sh *strictHandler) ListWaitingReports(ctx *gin.Context) {
+	var request ListWaitingReportsRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListWaitingReports(ctx, request.(ListWaitingReportsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListWaitingReports")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListWaitingReportsResponseObject); ok {
+		if err := validResponse.VisitListWaitingReportsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // DecideReport operation middleware
 func (sh *strictHandler) DecideReport(ctx *gin.Context, report openapi_types.UUID, params DecideReportParams) {
 	var request DecideReportRequestObject
@@ -17160,162 +17245,164 @@ var swaggerSpec = []string{
 	"NThFq/M2VS9TkjwI9L4ocu7cE6ktU7pwelKbYusKWh4Id6u71E/6t66mvQ0AHADcVmUFTAgqoqBHhNXh",
 	"7P+tnbIZZDKvInOYWrAr1/wfwZd+xlRdKXNGmWxR8qAIMxDq+Wx6zGTsJz315PzUEW/9l+6rHup7KgPx",
 	"j6mKfgMfYIP6Wk0F9TU92rKgEAxTBY7+OaATU7RvBk+lISz8GhQMB7u3ZI/ZY7Rh+pVvk9ugQsxoyRwg",
-	"frXkhaFtlxTtlIrUi9DUXLPUhNZT8OiqI79HhVTOuEps6WcsFbn8armCZbvQx94W0NWEqbXk5b3ptslp",
-	"eVpDTpdWoEuL0CbwPmyiOtUzeY+HGWbf36xuDvt50Hjfu96/IletsZ7kVW937GKn+s9dgdZ1+nw7VMxZ",
-	"gUmwcAi751RpQb+gTQjCaR7JwCHohHLIutThFJ1u0yoNyf6lE0BbQXlDuvIYaksyR93XRqqF7HW6r/Bj",
-	"gk9prib3hEXDUYtwhyA3QKpzoa+ikFfdbvd2spug3zihz28pTRK8o3VBjXbvnIyPaL4nC3YF/N5BQ+jH",
-	"piy7HsqAh1ByfiA5YhztGmEpM/5GJPncb+R/PHvn7KvexFfdkkOeKU2tM+vZ+50MlkDAYyEi4HvDi+r8",
-	"ciNuvWsD1P6i2UK2SySR6awW8WHLzo99mdms7MrDdWIBzKZFCesAaK5EAw20z4MgmQZ3d4O7OLysxSCt",
-	"0dvIfxDBNwC4SXJbLdBTdEJaCrxjPArhM/cWH4hpEaLP3D0uGwI14Hr+1kltPe13/t/0arAg0NAXWT6Y",
-	"QCx55iOWPEvCKwntKAhKubCU9G1B0JYeyCcS8SMzkWuJuOiySz6RUKV1QkfKEL93uJwgZj8Zl4nOaAlB",
-	"mJbbJ89CxWu8EVkv6KEnajGMw4dw/hpM/n76FWXnGUS7NEgu/UO24Jws9WBNBjZNM/m283HZGMBafHKN",
-	"RbKSYCHXinNVREoqxYIG3j9gEex9zshxs9g1Z8GIFsYIO7fnIoFq3g9taCcPzYjOU3plJM4einCHfduJ",
-	"W4+1lsOBeKpnKBSbrqwY6JD057MCj9KPJyq0+xgscALXFqdcr36NbZYHy8i6xtL1kljdHElZrrfE9dnB",
-	"ov1Fq01r0+5wrUhpatu8N+Efnp4Jau3a+SF5Tdgab/k9WUO+nN4bQaCybM1ZeeowztY7LgzomeBlSYRc",
-	"W/wTE0Y3CBprLGVTRVKc7UBhl8dCGNGxJO0aKBS8tiHkCcma2jpRc9ZbgUNR9S1XxUZyEeyRrzV2iwcP",
-	"dzxcMZZyEDUE3V6i9jeTccX4EXEWzLaL5jKVeduZ966rJDKJWFCJ3A4aiSubBGQ/5BTEniNI4qpr9JUj",
-	"0TAHoE4VyvSPAOWtP218MAmHgjAlTqkeO4PYsawewrwScf7ow7cw1hYl07cKNI4VghR7IBgjD0qrHorn",
-	"ODEVzqU8RHbCZNkdsbToJSsLXyJ5RbY8P1kLKu1bNRYqlfRpPsZ2N7vB/V3zt2NA/NWQDTtKp6QD6Fcz",
-	"LGcN/Jf2OQ8gSH+ljhDcFuA3ssElquhDarG4Vq1ct44zJdRFIEKBAwyV8VtiYVO6xgeixWLAqKXiKgpD",
-	"FLTJQPabrfXgOJNAiRg/xiXPS8ErD59HaUGMoKBbQm4NLk26qvuiXHjGlgiSyYP5hTRSV5gUiMSzlwCN",
-	"JEwiuMCqPRnArLnB2E1z44019sEFECnWc1CcAznHcvKAcMXZvru55B1aPxu303CYFaarYCg4f5bDd9Gl",
-	"sVC8e+6qJNez7zA4KzN/7BZY4r5a7ln1nA7jCwy8cJmBkAY45hKfXDDTqS80rKAofCDs/Pbq3tXRjmRT",
-	"CXtmgpVD3TXh1uMYNi17bG8yCcOyUt+vguY5YW0CmTpy5I6SI4gTCSvEPSUsrmiZhhOBLEIscnSoEEaw",
-	"oBTgSHu3pImuZScg+UHTxCltCnCDBrLmLYYiNtymr0QtLuDp8mT3YB4Fze/1ZEhoKO2ziZlBCnNc2vfC",
-	"v9L6+kVEkHuZ/S1jeoJ75Zsa7uborvskpLfOjrkY4qfDnx0x+IS3BqJQixLGhb4Vljy7MSmEC0ThFIYZ",
-	"Fgsw3aYgzyxoOFabZd6FGag0rwrEzdXRLECP/gaEphS0fm3HxgXuV5cRDe2boJGzsXcNch802BJ7Iu/a",
-	"RgWjQsmB+0YeNvx+URxwW/JjDFoVZkTEoK+rc4fIWuCTQchg661oZNhrmAlsqjWHVwfNCnTEpwHqdyOY",
-	"gWnXqqrtLd5+HGeHIxZWaYT/C30xx1UdQvYrmorm2sKUuFQn5NYxXre5mXrN6Z1Drm1iCi2R7b/CDpwH",
-	"ktsu8BONxAIIHaNQTdnQXFqjPOm6I6Rotps8FvQq8ZY3YlP0Gy76zmLzwCC1xk8S7RLXLlgYp6VdVUdn",
-	"XpuacEFw5XgsSF9Oy4j5BgV1PgycVlD4bqfZi9OS5B5HtWYY3+3W1sYsCFYkXwPvBVt7Q39/aMYfOTeu",
-	"+feSrt8yXI3VIgH6mJ/6nEBoClru+AfktHYdufWZ1OsJmpX4YWPh/oPz17+nSxBNiU0teN700zplgaua",
-	"c2PjFmvJcR3BdpKKXOWkHAvCJppQl1SpkkD/Zb4zefz6jTVVa1kTHGzVN9Sd7Olvd9h+dEAFJ/U6Edoy",
-	"bMv2bssHDNU/v618tlLNB07wj3H/zPaljy9B+tTudrrHE6v+PZIE+qMvvyu1y/2/RHCvB8KC6xTMEWzM",
-	"MmiGyHcII0aObZeVIcaiiReHml7+yI8jNMo07X3cHePZba89xrNw3r04yA0gHPImOB9GzHq0kFxTZprw",
-	"fCKh/lzCX2u4OSMNeB5U0BOjH837jVA+TSnrCLfF8PfuCj0x9HBT1QNXDJD28wCW6pve27+kU+qvfjnX",
-	"hcQCOz1rBFWnN1lBKttxruvuRvWGZ5wfKHF1AM9v9JAb91Bn3NX0L+RkBqVsx8NFwhlnSuBMdVZ/m8MN",
-	"SizU5pgCLNOjF5cHadBEn6C37bOfaK1WEbHDGfk7+492fYVSNa7pU1zTPWH/2VaP1Ri4PispYQr9x5Fs",
-	"n0qR6cesk+hJ/kTJ/4TSsj1hRBuRpu/A3xmEW3a0JM9t71pE1QpCM+8qfOief7dCtKpLKKB88nf2d/a1",
-	"EFwYrOxa8G1JKpTzDLwsEv3H65cv0P/+/A//6z9dn2Np+pi+y3hO3t1ZSG04vQxRVjem8K2kUsGJ/Tt7",
-	"t6OkzOW7J+hrTTWoiSSo4Mx2s0Lvvs1JVXNFWHZa/4Wc3j1HGB3IqXUaSk0NvNfqgYVzhQCUgbu0XWP/",
-	"zuBvtimSIFrZln6tHvj5n6A3dA9YI5SZ6Fuj7IQYh84wIjfFfBkus6bEXeOY2vQqln9n7nnY/xWSvJuS",
-	"IcCe3tuuWPBH82mE2emIT0/+zlrUoOc3XxvuR684O3noFs9vnjkEUFzTm+c3nz25ffIZXKeqAOZ/unX/",
-	"tzfGJofaJcrZtzm0dJDqS3hCn2VZc2bRVz69vTXVr0y53Ka6LmkGrz791QbODbMlp0PoLwVqD0a9f788",
-	"QSoRkBMOadcZOfaJdvJPXxneBPEkm6rC2gQw7RotOBIyNNFKqkXk6RPlizz/0hhdNdYWjiJC3jz/7/CH",
-	"u0eeeuwJouMXIx+JVF/y/LSInFNU/JEcDSH7AliJhvw+2sVnV/ts983R/UktxP7xChv1RmGhWixs3N80",
-	"eNaw9NN/6v/8bm6I3i6BkK/NBloRb23oPrFW3sJnYgJ6K8O88hX/mFlFz83WNiVxy+2/Grd8T7Syq7cX",
-	"SaItmxUSRCu7+k7TRizCqOYQUi+JcSdxXgJSEeOo5GxPhOE0qixzEZYVT4XDAghuutbuvtTP3TzStumx",
-	"2wzh971z+uMu2v17uC/7EUvU1eF3Ve02Jx3RnQ0UU4kI482+gCaanF1DlLfZJW10BfR3fb/usEASn+7M",
-	"VS3d3Wt31iEoxW9CiyIREii/NQRsUStRfrvxxYcPphY0HEZGh8gKCo0M9CcRZVIRDLaaaSSpNK2k6fU6",
-	"+ja2L/em0BLVWoXjAMg4s3ffgxKGWIr9AzRVbXEGg5PY2cqlEBE+DdMgNI5LOwus5I+3XrLqp3Pmo5Gh",
-	"j3Uo6IG8gtzBgEgz1OI7ZEMeF3P4S638GM7YnhC0lNb7gvcrxI+MiBWkJa9QxXNSalkGjljk5QpE9Rrj",
-	"3vto9Ro9vfet17TfDKeFX2E/v8hzrynxJxLGvdO30Z7YsDkkfinsi6qn/1R4/3tUYH1DlN3NR+X6RybN",
-	"TzVh+gbXsscCOiq8v0MYVVQaua7wXt8jguwaSXLrfV7Avm81VbUC1wSoaNBKP+Zjoef2wkGdvF9NYGb7",
-	"bd+tqylzZpWWGz6RCLAdtXgDoTc6GU/be3BsA1zCEvZu/ph5wkzR3Kv/1ixh98LyBOjtCh8gfZg3ymkr",
-	"lhHGHNImpJ3JHsFr9CVVruHxR8kcMLmX1ADpvOfL9HvoKf41U+IUYxNifryYNX7kilgArS68AZZJrTmD",
-	"RbjhKa8Ju0hmBJlC32MfNVe07X/+bRkCUsMQZsg2ROp3qjU1DasutSQruSS5liTgMdYqB0A09FCme4rH",
-	"iJ+0ZQW9/Up8dSnzqsTshf3AI7kZXnBmworv+xZx69JrjHEFRGdbz77XBGzVBVZMTQzaEklzAh6ci5no",
-	"z/zo1FELwAjeepRToU56JiaYnU+4GBx3cKnklPb+Ah545MvafCRCY6kEVmRPiQSwdgfafi0fjcGson7W",
-	"NyJYlCdwx2FFENCorQFyJsU5x2hI/Vzgnbr2mfxKD/qaZNhWzV0s5h9J6LaFjuFtN7S5fJOBHNpSM59D",
-	"ine6O6jsCG8hbub6UDYBFU3/ccbE/ap5dCv3qyZILUhwx/Igr3UkrGhhhOQSIKS5yInQN1Uj9po3rsb/",
-	"DdH/Jw+/n3kIVsFAih5xMpCyIHDy1oz1UWpLLaDoB3BGzfHilUwrX3/W44LqnEOGTaPgOuCm58Z2fGjJ",
-	"vauFuKZ4fU1qLtTXFh/rY/VRmvn9m/NFhxsMHFLgGqymTsSPeQKQ2uaiK9/ph95HqsF3fGs7V8wlG+gb",
-	"0aDMXe6tcLefHm+lrdKuxud8t2XU3vyObz/Wc/ItAyzQ93xKvgNZFdvha2SR4IPzRSHKnhvNRstNSYjJ",
-	"E5KYBizFEqzgydNhDOXxfg4RsKqt0RfasB2Yz+lxu/bHQPIDZeqPn9/M4YQsjuP94eOJ4xkqz0fyNFEp",
-	"uZraN5af15EOQz7r9Ty4+u2ccZH/0H3hI76j/Vm+Zxk0+vR0ZxksbTahiWxdyGxmj8Ak6z4Bapy9mIxD",
-	"fCSf2rYZV+YZrUv81LXk+Dgdo3Z+eq7/7u7yo0udcRsObSnkHaC+QJGF1vc6kBaJsDyQ3NjxAbbZ7a7P",
-	"Mz/pQV8JXlFJbj68dnK9uwcWFttmQ8orpI5wYUo2ek5MXkGSkcPtqA11c88bDmgZtNIv8GZfgNQ48qbM",
-	"Ud3IYt7bWWMpXcZ+zJfzyj3ziET+gp1+srVQYUK3E72c1l93yf3G0eWu9h0XCDPjnJYFr+8gr8FM0fbI",
-	"ayes31i7ST351YLhXkMZqAuubNlCSUxd2fBGr/g9eQWPXd+d+a8bdPa0/E8kAjIifDSl/lHetlScIQKt",
-	"8J48/bUm+/7yWxV8SxkWp0AGcpiZ4atXNFzbAa+YT/Gmo857UgB4poha2wLa5XT+902n+IvJqTcs3eqF",
-	"K4TRd6++/gZxgV79+A34paEw3FTrnPQUChwwa38TU+L+Ld6/MD2wkw6FvN//z4eq7BNv9hR8gXKBj9D3",
-	"lAtUC8rUlapFFN4DYhTKeN46SmWGGdNa0qk21uE1BLXt7eIwgYL0fFVi9tp77hGZ0vvMVIAWgt5XC4t0",
-	"GRy81V3AqbnjYqx9rK7td9YL/qjTN/y9/0iNFOeDuo6rDeyVEYSBPSr5ylYZlqX9TRu68Ceq7mx+B0Cc",
-	"ooKX+WQWh4Cow7Tr+rV95n14rn86MiLMB1/zY6oH263iiuUVJoSrNP1cc1sqjIcMCvM4wEfmJKM5ydH1",
-	"9FZBc7KGGPXMptCcfGUeex/70n4udUuGDr4r3EmaNFC7K7vb2x0OqqzdIY+a/FfcjKu7Er+F4u7XMPSM",
-	"w9viaeo1RxzatptbPCTt1aV8HinO+RdVRK8n4/VevNQ0jlV8bYmB691dJ83qNcE5wh0/r9A3r/7PCr19",
-	"8X9W6OW3b7Um+uLN34x/AsrzlOV+r2G6oPtCGVFEjsaFBTfAb7ZwTsKhkEaJszkvQ/Y+EizWysE1xzRZ",
-	"Hwvt0dSu7iMReWKmeR1Botc9dgxL09zAgaN63WotzGuLY9iBRF8gZzJcZpAmF6+0fIHL7AWX6tEyIKX6",
-	"UHWW+tvxMsv3mp6H48l5dx48gUTvas5OAHkAv74zBwr2McenNg02upVf4ROYFI+zm3b0D7Wh9vPTe4pb",
-	"GOmLt5CjnBOJjgAiJxWpLTQOPtkMBHAE+1tkUu0mtqd5LI/7Vw35YNvSkPe0JQ7J0GTjdAoaQBhEsv3a",
-	"zfHxyOM79LLD236MbXLDf6i9GoKtR5QRKgGRamV7gXHAsIcSyu7K2sL/cHAPXeW4QUzFyElBcFYQCV59",
-	"yHuISkm3q76khP5Zk7v8jX7icXb4G7/32Hve3W+6XnORo6hJI7s9NNBWVuU7cnG4zkZawPFMW7K267++",
-	"/KCiQM8gupv6R38nS2tWTO2lNT0eZzfN4B9qP83Xp3fUkEirLoa+FVEFz68kbEvuKS+2XUF088xMetvX",
-	"bGcuxO/1E4+0dc32g12J+tvxbTPoWztc0fK0Qttr+jBAeu+11sJbaep/whz9gh9R1WRFfCubLfE3sqIP",
-	"0/v4AzTieIxt/IE+fKhd/IE+zNyTiqOaNwI5fHJTP8sRzq91AvU2IYv4aZIJsAKnIXw4uoEVffD3r8U9",
-	"je/gawvW+Si+dT32h9pF+Pi0DP2gpXCm8M3h7LfVb5GNhan6W2v6h07v7RvzzONsrhn8Q+2u+Xp8e3+q",
-	"raeq1UrwQ0lQxe+JXKEaU+F+o8qYe4yrq+BmGc0KAAvhKxafCXQc8KOZhJauGWx0z80W+5t+nNVwf348",
-	"DffnD6jh/jyr4TqELE14bT643s2Xb+l3Tb7vImYQsXEAWdGtO3oKrUWnmY65vGifehyUrKvCXX3ccFNJ",
-	"QSdH75SYU7s3Wtu+EmwmIFFl/sAOjUp/YIXqAgrGBKowLSeRp9qVfKyoGXZ+L3HmCqbfX/il2+aw1Mg8",
-	"NrgqFtXg7D/9p/vfSdwpby8fzz1uv/EzVcWXtpXMo9OmHaxzIzlIt2VM62b/bT4HPfWvci4+DARV6sF4",
-	"NCiq+YNyAQxVCpdYBKSPnU0+GCLVh+KQDpmq/YLTmh2EJ8iODrPKllYHQauCjJVjhVPE8Ff6uQ+ZUw8T",
-	"vQJJXTYXlaggZQ5OIubQ3y4SwVEaE4ElufzkBrWer/XYH8PBXdBuH1KDZbjZQU0z1QjiuhlSYTFK9V0J",
-	"8UYFnW7GjTdauPp/zrWdd0+Oe4t9PAqZH4K6RhWJ5pIWI8X0KsClbZQAvH/XaSKfIEWygtEMl7ZuUCKp",
-	"8KmVPQ7GegpWRRtyJtQ7mXpl3PdYKv0FFUu/cr8lB2PfwAsBPOKvGkBakhxVmJ1Qjk9yBXQh91CXRibn",
-	"oQkA6bs9e9OYb5/98Y+eMXebXtScdYc3HSt+tLCfWHnyPDwWGmcviCkI3hKTZGncp9L8w6Y6QyZGeYqs",
-	"+beGkr4xm2oGj9Gbz4Zr/kgqu79qZgCar3BUv3SQzK5k7gRIPqjiELqwubEAqEIre7N3UCnBs/gGcgO/",
-	"vm9beE6SR5EHZUYMJhXOVku8gW4za+iTYiZ2h94JgvPTO8RZBv1sGMmgTbwqCEPvTIuYd66pi9OL5bXu",
-	"fBCm5iMQhXWdIFdWXzOV86Yp1tNdyflkyclLeOAxExTgAxE1yEzvSgl6uCyfo2OX5IMVZDusoO6Ckdz2",
-	"uWmdwwVIDrQlHqmeKtP+MKyevBWnjl6PkEuix37ragbeYw6J/i7kDMYsAn69WKar8rQVtaDsH7k4oAOp",
-	"VetTN5f6yhbU6u+HC2r3WJEjPj0VJCPOopyoSbAPvZfkd/uxFlkuLQXeIsNdtSxB0qopoZ+VJRdy5Bpi",
-	"avRJWpdOxY0WAZ3ecrfAfw1t3XX1Hne3tK3uZjo52i7Y+uH3oXH3Jy8VdOtLsArck+E5jpuFgv4IapZE",
-	"R1C7oFMo3+2uYaWytlGXNA1lKnd1Ceh0opnUst0devP2p1fweZMtJgkzGYA7w55do/rpuMu33nNJkRdB",
-	"FFBvUczkvYQ0uqWkSBFv4U49aJMowSqCNjzXuXMNaAqAnnFewvcaK9NVwSV0iwOiTsU5vOV9vPg4/h68",
-	"X8N6+OVAmQPn5dXiHP0tHZ25p//s/jEZ8ejt6qOpLt1X/kbJ8bEJNCCOK5+UqKBScXEGFGk3//m4x8d/",
-	"TroZfpjYR9pRebTIhx78E2njvJotoMeu0XALSCfT35W1Nh9NDxvByxJKD6dO2VMnRBf7XNO46zUM//Fz",
-	"F8zzA8RLPgxXWUgVGJrvvKsb+On/J++Kety2le5fIfalL966X1F8D9mnbXLTJmjTRXxxF7hFUNDS7Jq1",
-	"TBoktY5j5L9fcIakZFuStbuSrGyfvEhVkeIcksPhzDlrDFyyOU+WVwWnogNWWJQwyHkKWV9Aq0vUszZd",
-	"oKs6ecm9/r+g1VhxVVafHuXe3jW0CmKzetXzq1jB7mWAKdgejwU+/G4Rc61gpgtx9l5w5kzoYTYKlPzQ",
-	"adMl0e92EpPdEY14wx0AxPlCkpIgCUXVAZq/1fySbsimO/xtdBrfq3kN8VHlRcqKZAU6Pa91zTdFN4Cd",
-	"eJ/+XSWW8UkLJd915Nl6spRvMORG6dScsN8tPtPjbIht1NXPCNMdq4cPiRi+LYj/VnzL5sDuVC7TCPLm",
-	"YMSQJN4z/wXDEnmHVxVkA2oNcoL5j547sXTF456c7v5W81OrQc9AGkBv+doNS7GD3+FhQOEFbZDJeNx2",
-	"+F7NY4JGMY7ThMsEssfvruF1te4bvnfExOnUwewM+/IwAKLvoxXfkzh5KWcTJNtKMLgTqP1uugfCdZq+",
-	"pZePOEwXejgOGv3rHvz2A50J5/Qd7EQHSJju/F9fn4yJamWbu4iGZ7gWtTEJo7IHGDngsJf5OcpmhgHc",
-	"DKzNgHF2F6fVPsYWXKaXc88F1O1y8yuX6c9EIDRK28f+vUjL/1rO5i+HmYRBx879YtSAeO1oQcJqRxUp",
-	"A0s4EUQf/hyQNMXF8eWj1nU5Tzx8IAeF4t9Nyi4lKEhloR/vBOUIxuuanEMtYRgA3Gqx55ikaiMjv3tU",
-	"QythQFEN74mzn6/07fkIGFqpZQmNteOd8lJu+Bazz1IVPPtDwrJOToVrrm0/s+29mt9wPdrLotC9l3sQ",
-	"4FRYWpwChLWQMqVZbiBl+ZoJWTP/ipKFXmDxoqjrvzVsBML6g1jxAWP9MSSeJMh9wj+7yfiYJffc6q/T",
-	"ULLy0twyN/jR9nskKA4DmIS7EQZCnjrFk64YlyyXht8RXf0RD3gZMl5xqHPU0HvPDJzHVID5APdf3B6X",
-	"gUklkQ2WSUVyQeHpi0mxQKXcwiWGxyfHmakNtWCTiw0X1t+qVkgkYd0Mcvq+wroYCcawROXSGmYXGkjB",
-	"yFxUsUG0qzKbXHy+vFeXodPJAtI8g+/dNhAFqeITl2IVFI8wlPTqAriWYOxaya07JIKWPJuahVpPw6vc",
-	"TBk+G77vggU/ODQ/99SPnEGofA3bwgq3cv3C0TTU4A7k3W/mH/G9I16+qYMvNu6PCUBzniyDkopDinP0",
-	"6KYnA8zWVKSJeK+OcGEsrM105366jvy6d7YlkP//HyaPkTif0atHCTjXt+vk5YZ736jSIT6c3wua5KqT",
-	"RBlkGA0254TaT+0vGJyb7Oz5Vn0zdeZYEtXgYIRr5QTpwk/W3D6leOUb22XjWQhImQvrzJQs7a6H9Wb+",
-	"n8pDiZAnOerpDmV7HOy1qIxnVyCY5Eife0lWuVzOsBt/5Ha8K6YWyzFqxCZKa0ic59yZXCx9K6NVc6NV",
-	"ePXRnf0Vmyu7IBKCB2HEPPNZMZmQy+Y8ot/wiXYCMHOxhCsWV4dQJvydqSmNt/y+jnvux+o9vP90pt/E",
-	"A7hvfoqAkPt2xtNUuzNPvK4iF7qTEK6BRINlaLVDcSG8I4ubqS+IigaorYb6JXzveK8xZvjVZJRhp7Ub",
-	"HFk0XJX5J5dFTY43fQfG/oVYi0r2viq3EMFlF8IgKUBpOk937udrk6jsrbCLVPNNteErdpSMHnz6hjLp",
-	"QKz2p2NPJHxIJyKH/l3H445zK2YZ76Wp07ivuAUteNa8lP4enxpiIQuttVnIft6ypZD+ar0bUkrijMgw",
-	"Y9u9Nsvn2n0RmMbKzNjr8S5HxcAOuxjtt9tvFo7Fex5Fsl6crYqmy2if7sKfX9s5pqvCut0ncFFSwNgB",
-	"FPp3nvSMATFUztEQhi2l2kjyWQ7QFOgnGpfO8NAgK+d5+TN8AQDXRDlVRZgRmpzu/F9t518kzuh++r0Z",
-	"Ay1HC7OeJ5wWMTVABqXbyElLcUKklr5sk84EehtZiVBfjicLCEKxhC4E4OWa38N0Z9USZGPJBErh3gRU",
-	"9TR8RSN1RU/PIg+DJNfCbi9e/fnpWHGfKimMv9oygCwh7QqhcPSeG0us5oWCLJst1GgD1yWB5KH9pEas",
-	"XFMVPJLAPXfK1aDGmQYb2Si9dMfvUohbFYGS8lzzwtDTHf3RcjWnh/tZzFEw+mNo4FsIVidK3gm9qiJY",
-	"nFxI2PzlOptb0NUUjHt3z+FdT+Nbqjin0nimXd3RUSW1LKt/C2mVj/glSqe41hvAemlO+X0ObmtuTFRS",
-	"r1lZ+BJu/GOn4n63yLjDo/JMqNlGTXfQwLZIfdkla+c/Pqcr2MbZSQ4lBe2pIcjOks23uCMGNHlsgVpn",
-	"zYS2N/TIEE78Dd1dtfThqe9heSZuy2cLdNTsD7cLhQW9RtxL1BuVFMZL4UGEQF5JXn+6w9/GeN4brdY1",
-	"Su19RN3+vdCYb73h204C2xpFrKLOOL64UMw3JyTzK3ZGEhLv5QKMlIM6HOzeN8YwcrX/14H6fkU+2FG0",
-	"0M2SIOH+nWE4hCv+ufzWH0vqQXH33N9mQ8/OTSQ+tLA+YaikgY9hkYj/q0LaiwYIuXX41uzVQ33P/pAJ",
-	"MJ5lGCqgR8ELVqEIv/vnJaz98qzzDBrrHz7iA32q6LkGmkjTFio3wKijXSk9C4PLOTH0ohNOa0h9BDGM",
-	"wzgz0FznzhM7PGk+NJw7LSPptkNfp5FEe4iQiOrpSsjcNoUQMekz/d0/NoT/MbOwDu21dEIws6mT6D2s",
-	"vS+ugWfZlqJAmZL3oPFcsFAaFUAXXIZUz6u9mkoc8ZT8vPJArzU8OATUnh5u6IFiLelpCpwF/P7jTsgG",
-	"Rils5JH2U7WD0LBIFkUTJRb2vZaIjinE/4JDi8arZkvas+ulV6RotC2pUrwYy77JocGupCYgJAOeLEjb",
-	"4lV5iSN11/APZIk5dCXcy+XWy7eEN7M0B2ZVyrePtrQBE5L6684RM3EvKbfr9CHAPQspU7kX1k+UWgqM",
-	"Atwr6RCyAJ56v3MG9vI1/vcTWghdn7VcJ10XnUHq/J6ZH5c+FWZ9E3ULf/jPHawSCnNDyDZCYhSm0Op3",
-	"y0Wt9+PG6p3sTeEXXz60sm/9uM/CEHndVXqyhGKDoavRgFhQqqjZCJssYvKoj1GggW/effATPZDvX1ql",
-	"smkQmK1f2Gf+fwhkg31BwHfr9YKKSgYWefat7zEqVrBfwmdf4Sosc6btSRfhkNcZ13fX3hVThRSRkkDl",
-	"OPn9PaI1WPgL6CZ7fgEa5L4s+QX0+dS6v8AJ/eYMYxlx1bsHrj0lMh2fV8IYvI3RlDXb0XbtHOyo7bzK",
-	"jWVzwClK4u8rsAuVTva6hXSmuTS4DlVu2lYR1U1tTHWGT5wM1IfAfDgGoPaJkMYCT2tC9OOVJ8Bvfmed",
-	"FVont03YRqQeFR3luOEcC9J6QqIUGKXmBu8csrvGdLca440n9Rb7N3A4rmTd6vktvOWfWxGZ29LVrITN",
-	"gd3i/JtKgNScnoUf8LHBJoBrruUEQOh3dgpNCPe2fOZ1k+BOaUi4sYZtRJYxbpZU2oKqf1g6KF0vinHd",
-	"uY99QqlgRMhpqqZRzzDs3Hmiea0mWU+6BWEfdhueBbnH3iOxYRIzwLJxxlduXw1xqDJwni5T0ApApFIw",
-	"agCdS6DgLOiZWbXGjGQsFg1AUZqylIUtV6tbPs/ATHf4W5+/9q/PdJU+b3MrjcKOiXl4pJ4jniqwhS6o",
-	"ffFNbmRfz/7TMgktfl3dZWiTpXFsPqC/VH8p+m5VHsZGT/St8xvpiFNcaYXoVqLiLVuNgKxzkRu/pUpc",
-	"9R+fM4KWcQff4Zj8XWuMe7gKOWFabdxZSKvNFV5aoplx+u4dePDGv9HVusUnelzcXAOuofqSv89YHAGy",
-	"O4I2NAKeBCm3BrI7xuXWK4fK/ehdTWUu1zg2Iz5OYPcGxn6TNXspmyFhYV1OJvoOs4dLAJ/u3E/LPM8N",
-	"GbWHZJY3asyAcX07T7b+gJjxmXXOxhO28tn6FKPBxdEtMsIy4DrbBgAZCydWSGOHybLDlj7SQDy2Wroz",
-	"WktjgWUqJldn3Fi2Ba7r18oPykIYpPGulaYf9tbODXvdl1bUBqSlxGY6DUrLhQxh39Jtye4i3m3++cmZ",
-	"xKCEOhk019nFq4spX4vpw/9dfP309X8BAAD//w==",
+	"frXkhaFtlxTtlIrUi9DUXLPUhNZT8OiqI79HhVTOuEpsSQ9E2f41qYOZIFsagZrz/Z0hnCOmgr+kOtKT",
+	"PR9ckYWAd+UFrUfMbO0QK+sJBRpNOUTD3bv7lL9C7+6fsVTkci3hCk6KheGSthayJkytJS/vTeNUTsvT",
+	"GtLztC1UWrA9gfdhb8NiXhgmC35/s7o57Ofx//1ASV/bWbV+l6QASbtjF8dHfu5q7a7Tst0BnM7efQQL",
+	"B5Z8TsEdtH7ahNC45kEpHBhSKB2wywJPUc83rf6X7Co8AUoZVKqk2wGhDjNz1H1tLqiQ64XuK/yYOGKa",
+	"q7Usj0YWF0FIQZqHVOeimEXRy7rd7u1kN0G/B0af31L6XXhH64Jy+945GR/RfE8W7AqEMII27Y9NWXbt",
+	"sAHaouT8QHLEONo1wlJm/I1IHYFn8vLj2TtnX/UmvuqWHHIyamqdCU3Qb0qxBM0fCxHBURxeVOdXjnHr",
+	"KB00YCiaLSQuRXLSzur2HzbS/TCmmc3Krjxc8heA31pUewDY9Eo0ldUIz0CTmcbpd4O7lApZi0GGqreR",
+	"/yCCbwA7leS28KOn6IS0FHjHOIfCZ+4tPhDT7UWfuXtcNgTK+fX8bbzBBk3u/L/p1WBBoDczsnwwAT7z",
+	"zAefeZYEPRPaURCUcmFV8NuCIK3lfiIRPzKThCARF12i0CcSCu5O6EgZ4vcOYhXE7Cfjit8ZLSGIuHP7",
+	"5FmoDpE3IuvFr6w6bvKXguX4s9dg8vfTryg7zyBwqQHl6R+yBedkqTNyMkbND70m1mVjsIfxyfWIyUqC",
+	"hVwrzlURqY4VC3qx/4BFsI09I8fNYi+rxZVaGO7tPNiLBKp5P7ShnTw0Izqn95VBVXuA0B2McSduPdZa",
+	"juziqZ6hqHq6smJQYNKfzwo8yiSfKLbvw+nACVxbyHm9+jW2CTssI+saS9cWZHVzJGW53hLXMgmL9het",
+	"Nq1N58q1IqUpU/TehH94eiaotWvnUuY1YWu85fdkDamPem8EgSLBNWflqYOrW++4MPh1gpclEXJtoWxM",
+	"RoQBQ1ljKZsqkq1uBwp7rxYiwo4ladcLo+B15+iISdbULpias94KHEqQ2HJVbCQXofzXt1pjt9D+cMfD",
+	"FWMpBwFg0O0lan8zyXOMHxFnwcTJaFpambdNlu+6ojCTUwdF5e2gkRQBk0vuRw+DMIIESVx1PdtyJBrm",
+	"sPCpQpn+EVDZ9aeNDybhUBCmxCnV+WrAV5aVtphXIs4fffgWhk2jZPpWgcaxQlAtAQRj5EFp1UPxHCdm",
+	"NbrslchOmITJI5YWiGZlkWgkr8iW5ydrQaV9q8ZCpZI+zV3c7mY3uL9r/nYMiL8asmFH6ZTMDv1qhuWs",
+	"gf/SPudhPemv1BGCWyyFRja4RBV9SK3716qVa7xypoS6CA8qcIAB5GBLLAJO18NCtLAaGLVUXEURpYI2",
+	"Gch+s7UesmoSvhTjx7jkeSl45UEtKS2IEdTmS0iTwqXJPHZflAvP2BJBMnkwv5BG6gqTzZJ49hJQroTJ",
+	"6RdYtScDmDU3cMlpbryxxj64ACJ1lw5VdSDnWE4eEK4423c3l7xD62fjzigOfsQ0iAzlWZzl8F10aSwU",
+	"7567Ksn17DsMziqyGLsFlrivlntWPafD+AIDL1xm0MABWbvEJxeXduoLDSsoCh8IOz9c5V0d7Ug2K7Rn",
+	"Jlg51F0Tbj2OYdMSAfcmKTQsK/X9KmieE9bmAqojR+4oOYI4kbBC3FPC4oqW6R0SSAjFIkeHCmEEC0rB",
+	"ALV3S5roWnYCkh80/bjSpgA3aKAAwsJhYsNt+krU4gKeLk92D+YB7fy2XYaEhtI+m5gZpDDHpS1M/Cut",
+	"r19EBLlXpNEypie4V76p4W6O7rpPAu3r7JiL0Zo6KOERg094ayAKtSj3X+hbYcmzG5MNukAUTsHRYbEA",
+	"nm8Kvc7iv2O1WeZdmEG98wp63FwdzQL06G9AaEpB69c231zgfnXJ7dCJC3pyG3vXgDBCrzSxJ/Ku7Tkx",
+	"qnkduG/kYcPvF8UBtyU/xlByYUZEDFr0OneIrAU+GbATtt6KRoa9hpnApvB2eHXQrEBHfBoAuDeCGcR9",
+	"raraNvHtx3F2OGJhlUb4v9AXc1zVIZDGoqlori1MiUt1Qm4d43Wbm8kPC7UOubYfLXS3tv8KO3AeSG4b",
+	"+k/0hAuArYxCNWVDc2mN8qTrjpCi2W7yWNCrxFveiE3R753pO4vNA4MsKT/ft8tBvGBhnJZ2VR2deW3K",
+	"+wXBleOxIH05LSPmG9RG+oh+WkHhu51mL05Lknsc1ZphfLdbWxuzIFiRfA28F+zSrq+UzRHLInZuXB/3",
+	"JQ3cZbiwrgV19OFb9TmB0BR0T/IPyGntmqvrM6nXEzQr8cPGdm4Izl//ni5BNCU2teB508/QlQWuas6N",
+	"jVusJcd1BKZLKnKVk3IsCJvoJ15SpUoCrbT5zpRk6DfWVK1lTXCw6+JQd7Knv91h+9EBFZzU60Roy7At",
+	"27stHzBU//y28tlKNR8Dwz/G/TPblz6+BOlTu9vpHk+s+vdIEn6Tvvyu1Pn4/xLBvXYWC65TMEewMcug",
+	"ryXfIYwYObYNc4ZwmSZeHOpf+iM/joBF07T3caOTZ7e9TifPwiUU4iA3AFbJm+B8GDHr0UJyTZnpp/SJ",
+	"BCgBCX+t4eaM9FJ6UEFPjH407/e0+TSlQifc4cTfuyu0N9HDTRWCXDFA2s8DWKpvem//kk6pv/qVeRcS",
+	"C+z0rBFUnd5kBals88CuUR9lkKLKD5S4ko7nN3rIjXuoM+5q+hdyMoNStuPheu+MMyVwpjqrv03HByUW",
+	"yqxMLZ1pt4zLgzTAsE/Q2/bZT7RWq4jY4Yz8nf1Hu75CqRrX9Cmu6Z6w/2wLAWsMXJ+VlDCF/uNItk+l",
+	"yPRj1kn0JH+i5H9CleCeMKKNSNNC4u8Mwi07WpLntg0xomoFoZl3FT50z79bIVrVJdTCPvk7+zv7Wggu",
+	"DOx5Lfi2JBXKeQZeFon+4/XLF+h/f/6H//WfrmW1NC1p32U8J+/uLDo6nF6GKKsbU8NYUqngxP6dvdtR",
+	"Uuby3RP0taYalLcSVHBmG5Ohd9/mpKq5Iiw7rf9CTu+eI4wO5NQ6DaWmBt5r9cAi80IAyiCX2gbAf2fw",
+	"N9vfShCtbEu/7BL8/E/QG7oH2BjKTPStUXZCjEOTH5GbuswMl1lT4q4HUG3aTsu/M/c87P8KSd5NyRBg",
+	"T+9tgzP4o/k0wux0xKcnf2ctANTzm68N96NXnJ08oJLnN88cmCuu6c3zm8+e3D75DK5TVQDzP926/9sb",
+	"Y5NDGRrl7NscunNI9SU8oc+yrDmzQDqf3t6aQmamXG5TXZc0g1ef/moD54bZktMh9JcCZSSjNs5fniCV",
+	"CMgJh7Rrch37RDv5p68Mb4J4kk1VYW0CmM6bFucKGZpoJdWCK/WJ8kWef2mMrhprC0cRIW+e/3f4w90j",
+	"Tz32BNHxi5GPRKoveX5aRM4pKv5IjoaQfQGsREN+H+3is6t9tvvm6P6ktlvC8Qob9UZhoVpYc9zfNHjW",
+	"sPTTf+r//G5uiN4ugZCvzQZaEW9t6D6xVt7CZ2ICeivDvPIV/5hZRc/Nlqklccvtvxq3fE+0squ3F0mi",
+	"LZsVEkQru/pO00YswqjmEFIviXEncV4C6BTjqORsT4ThNKoscxGWFU+Fg3UIbrrW7r7Uz9080rbpsdsM",
+	"4fe9c/rjLtr9e7jF/hFL1EEqdAAFNicd0Z0NFFOJCOPNvoB+qJxdQ5S32SVtdAX0d32/7rBAEp/uzFUt",
+	"3d1rd9aBYcVvQgsIEhIovzUEbFErUX678cWHj4sXNBxGRofICgo9KfQnEWVSEQy2mukJqjStpGnbO/o2",
+	"ti/3ptAS1VqF4wDIOLN330OFhliK/QP0x20hI4OT2NnKpRARPg3TIDSOSzsLrOSPt16y6qdz5qORoY91",
+	"KOiBvILcwYBIM9TiO2RDHhdz+Eut/BjO2J4QdAfX+4L3K8SPjIgVpCWvUMVzUmpZBo5Y5OUKRPUa4977",
+	"aPUaPb33rde03wynhV9hP7/Ic6+/9CcSxr3Tt9Ge2LA5JH4p7Iuqp/9UeP97VGB9Q5TdzUfl+kcmzU81",
+	"YfoG17LHYnMqvL9DGFVUGrmu8F7fI4LsGkly631ewL5vNVW1AtcEqGiAZz/mY6Hn9sKh1rxfTWBm+20L",
+	"taspc2aVlhs+kQhgOrV4A6E3OhlP23twbANcwhL2bv6YecJM0dyr/9YsYffC8gTo7QofIH2YN8ppK5YR",
+	"xhzSJqSdyR7Ba/QlVa539UfJHDC5l9RgIr3ny/R7aA//NVPiFGMTYn68mDV+5IpYLLQuvAGWSa05g0W4",
+	"4SmvCbtIZgSZQt9jHzVXtJ2c/m0ZAlLDEGbI9rbqNx02NQ2rLrUkK7kkuZYk4DHWKgdANPQAw3uKx4if",
+	"tGUFbRpLfHUp86rE7IX9wCO5GV5wZsKK7/sWcevSa4xxBURnW8++189t1QVWTE0M2hJJcwIenIuZ6M/8",
+	"6NRRi6UJ3nqUU6FOeiYmmJ1PuBgcd3Cp5JT2/gIeeOTL2nwkQmOpBFZkT4kE3H2Hv38tH42BH6N+1jci",
+	"WJQncMdhRRDQqK0BcibFOcdoSP1c4J269pn8Sg/6mmTYVs1dLOYfSei2hY7hbTe0uXyTgRzaUjOfQ4p3",
+	"ujuo7AhvIW7mWoo2ARVN/3HGxP2qeXQr96smSC1IcMfyIK91JKxoYYTkEtDAuciJ0DdVI/aaN67G/w3R",
+	"/ycPv595CFbBQIoecTKQsiBw8taM9VFqSy027AdwRs3x4pVMK19/1uOC6pxDhk2j4Drgpn3KdnxoAQJN",
+	"Xlu8GrCwry0+1sfqozTz+zfniw4CGjikwDVYTZ2IH/MEgO7NRVe+0w+9j1SD7/jWNiGZSzbQN6IBDLzc",
+	"W+FuPz3eSlulXY3P+W7LqL35Hd9+rOfkWwawru/5lHwHsiq2w9fIIsEH54tClD03mo2Wm5IQkyckMQ1Y",
+	"iiVYwZOnwxjK4/0cImBVW6MvtGE7MJ/T43btj4HkB8rUHz+/mcMJWRzH+8PHE8czVJ6P5GmiUnI1tW8s",
+	"P68jHYZ81mtfcfXbOeMi/6H7wkd8R/uzfM8yaPTp6SZBWNpsQhPZupDZzB6BSdZ9AtQ4ezEZh/hIPrUd",
+	"UK7MM1qX+KnrrvJxOkbt/PRc/93d5UeXOuM2HDqMyDtAfYEiC63vdSAtEmF5ILmx4wNss9tdn2d+0oO+",
+	"Eryiktx8eO3kencPLCy2zYaUV0gd4cKUbPScmLyCJCOH21Eb6uaeNxzQMmilX+DNvgCpceRNmaO6kcW8",
+	"t7PGUrqM/Zgv55V75hGJ/AU7/WRrocKEbid6Oa2/7pL7jaPLXe07LhBmxjktC17fQV6DmaJtd9hOWL+x",
+	"dpN68qsFw72GMlAXXNmyhZKYurLhjV7xe/IKHru+O/NfN+jsafmfSARkRPhoSv2jvG2pOEMEWuE9efpr",
+	"Tfb95bcq+JYyDGr10JEWZmb46hUN13bAK+ZTvOmo854UAJ4pota2gHY5nf990yn+YnLqDUu3euEKYfTd",
+	"q6+/QVygVz9+A35pKAw31TonPYUCB8za38SUuH+L9y9MO/OkQyHv9//zoSr7xJs9BV+gXOAjtLDlAtWC",
+	"MnWlahGF94AYhTKet45SmWHGtJZ0qo11eA1Bbdv0OEygID1flZi99p57RKb0PjMVoIWg99XCIl0GB291",
+	"F3Bq7rgYax+ra/ud9YI/6vQNf+8/UiPF+aCu42oDe2UEYWCPSr6yVYZlaX/Thi78iao7m98BEKeo4GU+",
+	"mcUhIOow7bp+bZ95H57rn46MCPPB1/yY6sF2q7hieYUJ4SpNP9enmArjIYPCPA7wkTnJaE5ydD29VdCc",
+	"rCFGPbMpNCdfmcfex760n0vdkqGD7wp3kiYN1O7K7vZ2h4Mqa3fIoyb/FTfj6q7Eb6G4+zUMPePwtnia",
+	"es0Rh7ZtzBcPSXt1KZ9HinP+RRXR68l4vRcvNY1jFV9bYuB6d9dJs3pNcI5wx88r9M2r/7NCb1/8nxV6",
+	"+e1brYm+ePM345+A8jxlud/rfS/ovlBGFJGjcWHBDfCbLZyTcCikUeJszsuQvY8Ei7VycM0xTdbHQns0",
+	"tav7SESemGleR5DodY8dw9I0N3DgqF7jYQvz2uIYdiDRF8iZDJcZpMnFKy1f4DJ7waV6tAxIqT5UnaX+",
+	"drzM8r2m5+F4ct6dB08g0buasxNAHsCv78yBgn3M8alNg41u5Vf4BCbF4+ymHf1Dbaj9/PSe4hZG+uIt",
+	"5CjnRKIjgMhJRWoLjYNPNgMBHMH+FplUu4ntaR7L4/5VQz7YtjTkPW2JQzI02TidggYQBpFsv3ZzfDzy",
+	"+A697PC2H2Ob3PAfaq+GYOsRZYRKQKRa2V5gHDDsoYSyu7K28D8c3ENXOW4QUzFyUhCcFUSCVx/yHqJS",
+	"0u2qLymhf9bkLn+jn3icHf7G7z32nnf3m67XXOQoatLIbg8NtJVV+Y5cHK6zkRZwPNOWLJxNiI2ZigI9",
+	"g+hu6h/9nSytWTG1l9b0eJzdNIN/qP00X5/eUUMirboY+lZEFTy/krAtuae82HYF0c0zM+ltX7OduRC/",
+	"10880tY12w92Jepvx7fNoG/tcEXL0wptr+nDAOm911oLb6Wp/wlz9At+RFWTFfGtbLbE38iKPkzv4w/Q",
+	"iOMxtvEH+vChdvEH+jBzTyqOat4I5PDJTf0sRzi/1gnU24Qs4qdJJsAKnIbw4egGVvTB378W9zS+g68t",
+	"WOej+Nb12B9qF+Hj0zL0g5bCmcI3h7PfVr9FNham6m+t6R86vbdvzDOPs7lm8A+1u+br8e39qbaeqlYr",
+	"wQ8lQRW/J3KFakyF+40qY+4xrq6Cm2U0KwAshK9YfCbQccCPZhJaumaw0T03W+xv+nFWw/358TTcnz+g",
+	"hvvzrIbrELI04bX54Ho3X76l3zX5vouYQcTGAWRFt+7oKbQWnWY65vKifepxULKuCnf1ccNNJQWdHL1T",
+	"Yk7t3mht+0qwmYBElfkDOzQq/YEVqgsoGBOowrScRJ5qV/KxombY+b3EmSuYfn/hl26bw1Ij89jgqlhU",
+	"g7P/9J/ufydxp7y9fDz3uP3Gz1QVX9pWMo9Om3awzo3kIN2WMa2b/bf5HPTUv8q5+DAQVKkH49GgqOYP",
+	"ygUwVClcYhGQPnY2+WCIVB+KQzpkqvYLTmt2EJ4gOzrMKltaHQStCjJWjhVOEcNf6ec+ZE49TPQKJHXZ",
+	"XFSigpQ5OImYQ3+7SARHaUwEluTykxvUer7WY38MB3dBu31IDZbhZgc1zVQjiOtmSIXFKNV3JcQbFXS6",
+	"GTfeaOHq/znXdt49Oe4t9vEoZH4I6hpVJJpLWowU06sAl7ZRAvD+XaeJfIIUyQpGM1zaukGJpMKnVvY4",
+	"GOspWBVtyJlQ72TqlXHfY6n0F1Qs/cr9lhyMfQMvBPCIga47XJaAFGNzDnmOT1oO6PVRhiRHFWYnlOOT",
+	"vGuJBukKuNTm7slIeGXbzYKtF5q2GW9onhpr77M//tGz/W7Ta6Cz7qynQ8uP6PATK0+eQ8gi6ewFMfXD",
+	"W2JyMo23VZp/2MxooER5iqz5t4aSvu2bajWPwZ7PRnf+SArBv2pm8JyvcLK/dAjOrsLuBMA/qOIQ6bCp",
+	"tIC/QiurCHTIKsGj+wZSCb++bzt+TpJHkQdlRgzmIM4WV7yB5jRraKtiJnaH3sEpe4c4y6D9DSMZdJVX",
+	"BWHoneko8871gHFqtLyWigAywnwEgrauceTKqnem0N700Hq6KzmfrFB5CQ88Zj4DfCCiNZnpXSmfD5fl",
+	"c3TscoKwguSIFZRpMJLbtjitL7kAyYG2xCPVU2W6JYa1mbfi1NHrEVJP9NhvXYnBe0w50d+FFMOYAcGv",
+	"F/p0RaG2ABdsgyMXB3QgtWpd8EYHWNn6W/39cP3tHityxKengmTEGaATJQz2ofeSK28/1gLRpWXMWyC5",
+	"q1YxSFo1JbS/suRCjlxDCI4+SevSacTRmqHTW+4W+K+h3Lsm4ONmmLYz3kzjR9s0Wz/8PhT0/uSlguZ+",
+	"CUaEezI8x3FvUdAoQc2S6AhqFzQW5bvdNYxa1vb1kqb/TOWuLgGNUTSTWra7Q2/e/vQKPm+SyyRhJmFw",
+	"Z9iz62s/Hab51nsuKVAjiALqLQqxvJcISLeUFCniLdypB23OJRhR0LXnOneuwVgBjDTOS/heY2W6KriE",
+	"5nJA1KmwiLe8jxdOx9+D92uHD78cqIrgvLxaWKS/paMz9/Sf3T8mAyS9XX001aX7yt8oOT42gQbEcdWW",
+	"EhVUKi7OQC7t5j8fJvn4z0k3w/+fvOv7bdvWwv8KkZe+2HPvUNyH5ilrb7cWWxfUFzfAHYqBlk5izjJp",
+	"kHRc1+j/PvAckpJtSVYSSVazJwedJlI8H3+dH993nlBJs6nSWaDEvfyF8WFhBwuU5KUT7hyzz1y7ZuWu",
+	"jyR5o1WWYaVi3SybhEX0wS7aZuj6hK8fPrqwn2cIr5wHVZ6BBV+tbgtbN+JphX5ONuPJ4jKnYHTACosS",
+	"+kRPIesraDVG+WvTBrrKc53c6/8PWg0VV0Wx6kHu7W1DK+dBqxZJv4wF7141mNzM8VrgHc8WMdcIZjrX",
+	"cu8EZ86EHmaDQMnLVpsuaIQ3U6Rsj5fEG+4AIO4sJClnklBU7qD5S83GFFCb7PC39tD4Qc0qeJJK4y5L",
+	"UiFo9b7WNj0VBQxbOX36dxVIyUcNhH9XkZbr0cq/wZAbpVNzwn43+EyHsyG2UVVuI0x7JCDeJWL4NucJ",
+	"XPItmwG7VWuZRpDXOyP65Pye+i/ol/c7vCrnJlArkCNMl/RUi4UQj3tysvtLzU6tBh0DqQd55is3LPkO",
+	"fouXAQX36A1bPCKv7oOaxXyOfBwnCZcJZA/fXcPrKo9v+N4B86xTB7Mz7Mv9AIi+j1Z8z/nklZ9NUHgr",
+	"wOBWoFS8aR8IV2n6jl4+YDdd6OEwWPevOji3H8hSuEPfwU50gITJzv/17dGYKBfCuY1oeMLRotInYVR2",
+	"DwMHHPZyfY4qm34ANwVrM2Cc3cZptY+xOZfpeOapg9pdbn7hMv2J+IYGafvYv2dp+V+Kyf9FN5MweLBz",
+	"v+g1IBo8WpCwOFJFhsECTgSxjT8FJHV+cXz5oGVgzuMP7+mAQv7vOiGYAhSkstDN6QTVC4Z7NDmHuEI/",
+	"ALjRYu9gkqqNjHTwUTytgAFFJb8n7n6+MLjjK2BopZJUNJaat0pjueFbzD5LVTjZH/KbtXIrXHFtu5lt",
+	"H9TsmuvBBotC957vRYBTHWp+CxDWQsqUZmsDKVuvmJAV8y+vcOgEFs+K6f57w0bgtz/wFR8Q3B9D4lH6",
+	"3SfOZ9cZH7JCn1v9dRoqXJ7bscwNfrT9HmeKwwAm4W6EgZCnTv6kS8YlW0vDb4nd/og2vAgZL1DUOmro",
+	"vWcGzkMKxryD+09uj6vGpJJIHsukInWh8PTFKF+gUm5hjO7x0XFmak3p2Ohiw4X1UdUSRSWsm0EK4NdY",
+	"FyPBGJaotbSG2bkGEjwyF2XkEc2K0kYXX8Z3ahw6ncwhXWfwg9sGon5VfGIslkEgCV1Jry+AawnGrpTc",
+	"uksiaMmziZmr1SS8ys2U/rPhuy5Y8IND83NPLMkZhKrdsC0siCvWLxxNQw3uQt7+Zv4J3zvg5Zs6+Gz9",
+	"/pgANOPJIgivOKS4gx5FejLAbE1FEop36ggXxsLKTHbup23Pr3tnU775f78cPUQRfUqvHiTgXN+ukufr",
+	"7n2rCpf4cH/PWZXLbhJFkKE32JwTaq+aBxjcMdnZ8536bsrSsSSq5oARwsoJsoufrLl9TPHKd7bLxrsQ",
+	"kJAX1pkpWdhdD+vN/D8VhxIhT+rVkx2q/DjYa1Hqzy5BMKmXPjVIVrpcTrEbv6/tcFdMLRZDlJRNlNaQ",
+	"uJNza+qy9K2MVs2NVuHVRzH7SzZTdk6cBffCiFnms2IyIRf1eUS/4hPN9GJmYgGXLK4OoUz4hakojbf8",
+	"roqq7sfyPbz7dKZfxT24b36M3pD7dsbTVLs7TwxX0RG6FReugUSDZWi1Qy0ijJHFzdQXREUDVFZD/Ry+",
+	"d7hhjCl+NRml32ntBkfmDZdl/slFXpPjTd+CsX8mkqOCvS+LLURw2bkwSApQmM6Tnfv5VqdBeyPsPNV8",
+	"U274kh0lowcfv6GMWtC2fXV8Egkf0oomon/X8bjj3IpZxntp6jTuS25BC57VL6W/xaf6WMhCa00Wsp+2",
+	"bCGkD623w2FJnBEZZmy712brmXZfBKa2MjP2erjLUT6w/S5G++12m4VjMc6jSAWMs2XedBHtk13481uz",
+	"g+kyt277CVyUFDB0AIX+nSc9o0cMFXM0hGELqTaSziwHaAr0E7VLZ3iol5XzvPwZvgCAa6KcKiPMCE1O",
+	"dv6vpvMvEme0P/3eDoGWo4FZz+NOi5jqIYPSbeQkvTgiDkxftkl3Ar2NrEQoR8eTOQRdWUIXAnC84ncw",
+	"2Vm1AFlbMoHKudcBVR0NX95IVdHTk8jDIFlrYbcXr//4fCzQT5UUxoe2DCBLSLNCKBy9p/oSy3mhIMum",
+	"czVYx3VBT7nvc1ItVq6oCh5J4J465SpQ40yDjWyUXrjrd8HFrXJHSXGuNVHDvqGwa5+i2HtNnkkTO6fB",
+	"R8pFJOj0yiiletgjprL0YLvcG+TJjv5ouGXSw93smNjpT6GB7yEikCh5K/SyjMVydCFh86fr7NqCLue5",
+	"3Avwh3c9jtSqxBlA45m2FQilcnVZVGQX0irvVk2UTnFDNYBF6ZySKB3cVtyYOJ8rlm++gGv/2Cnn6g3S",
+	"GvGoBhQK41FnHzSwLVTxrT6WGvUfnzgXbOPsJPuS5/b8G2RnyWZbPHYENHlsgVpl9STD1/RIHxvENQUI",
+	"G+4M1PewBxKB6JNFUyo24Zu5wqppI+4kasBK8pWmcC+Ct1SLFMZ4TjaTHf7WOk3farWqUM/vwrX537nG",
+	"pPYN37YSPdAoLBa13/HFIZXX4YwygswGyYGaHG5J3L2TKCOpObU42J1vjGHkKv+vvaP+q5clSXdHLlk3",
+	"S4Ks/gvDcAiX/EvxrT8WFJ3i7rm/zYaenZvc3Vnzncigr9WUMBQH0MfLIv4vc7k1GiAkMOJbs1d09gP7",
+	"XSbAeJahP4YeBS8i5uCJ/7yAlV+e9TqD2iKTT/hAl8qGroE6Zrq5Whtg1NG21LeFweWcaJDxpkNrSLWb",
+	"NozDMNP8XOfO46A9aT40HOOGmM0d+lp119pDhERUT5ZCrm2dnxYza9Pf/GN9nD+mFlahvYaHEEwfayVE",
+	"Ait/FtfAs2xLrrZMyTvQeC+YK42qrHMuQz7t5V7hKo54Sue84kCvNNw7BFTeHq7pgXwt6WgKnAX8/uNO",
+	"SDlGeXIk6/ZTtQWPg0jmeRMFqvu9lojzKjhZw4EWjVdOSbVn17FXCam1LSmFPBvLvl1DjV1JskFIBjyZ",
+	"k+7J6+ISR4q74R/IEjNoS0w5+JNMfDMqoZAIykMtbcCEyomqe8RU3ElKoDt9CXDPQsrU2lKCfqLUQqAX",
+	"4E5Jh5A58NSfO6dgx2/wv58QnGj7ruU66broDFJ17pn6celS9dc3UbXwh//cwiqhMAGHbCMkemFGUbzQ",
+	"LReVpx83Vu9lZ6rL+PK+1Zarx30ahshr4dKTBRQbdF0NBsSC8nHNRthkHjN0vY8CDXz9/qOf6EHhYGyV",
+	"yiZB9Ld6YZ/6/yEwOnYFAd+tN3Oq3OlZeNu3vkdbWUIxCl98GbGwzJm2I/GJQ/JsXN9de5dM5XpPSgLV",
+	"PK3v7hCtwcJfQdfZ8yvQIHdlya+gz6eg/hVOaGpn6MuIq94dcO15p+n6vBTGYMhLU2pyS9u1O2BHve3l",
+	"2lg2A5yiJMi/BDtX6WivW8gZu5YG16HSTdsq4hOq9KlO8YmTjvrgmA/XABSYEdJY4GmFi364GhD4ze+t",
+	"s0LjDMIR24jUo6KlREKcY0HuUEjUW6P853A6h+y2NqewwnjDyW/G/vXsjitYt3x+C2/5p5adrm0h/i1h",
+	"c2C3OP8mEiA1p2fhR3ystwngmms4ARD6rd1CE8K9Ld553SS4VRoSbqxhG5FljJsF1Q+RVCNnSyVdL/Jx",
+	"3bmPfUQ9ZkTIaT6sQc8w7Nx5vHmNJllH4hBhH3YbngW5R5EksWFSjMDa/Fy48wg4j9eCaAQgkoIYNIDO",
+	"pQJxFvRMrVph2jdW5AagKE2p4MIWKQEsn2VgJjv8rU4S/M8XCqXPmkSlUT0zMfcPFM3EWwW20AZ/Mr7J",
+	"jeyb6f8aZvrFr6sKhtZZGsfmI56XqoOi75fFYaw9ib5z50a64uQhreDdSlSMslWo9Lojcu23lCnY/uNz",
+	"RtAy7uLbn1yCa41xD1chR0yrjbsLabW5xKAlmhmn796FByP+J7MNO41TugZcQ9V1lV+wAgVkeyx4aAS8",
+	"CVJuDWSYTejlWeW+966i/JlrHJsBXyewez1jv86andQmkXqzLiYTvcAU7QLAJzv30zDPc0NG7SCZ5a0a",
+	"MmBc385TEtEjZnxmnbPxiC19SQT5aHBxdIuMsAy4zrYBQMbCiRXSWOgpDdtY+EQD8dCS9Na4Q40FlqmY",
+	"wZ5xY9kWuK5eKz8qC2GQhrtWmm4ocls37FVXglwbkJYSm+k2KC0XMrh9C9GS3UWMbf7x2ZnEoE49GXSt",
+	"s4vXFxO+EpP7f118+/zt7wAAAP//",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -418,6 +418,28 @@ func (s *Contact) OwnerReports(ctx context.Context, tagText string) ([]OwnerRepo
 	return all, err
 }
 
+// WaitingReport is what a customer told, with whose bike it is of.
+type WaitingReport struct {
+	OwnerReportRow
+	Tag      string `json:"tag"`
+	Bike     string `json:"bike"`
+	Customer string `json:"customer"`
+}
+
+// maxWaiting is how many reports are listed; a shop with more has other worries.
+const maxWaiting = 200
+
+// WaitingReports returns what customers told that nobody decided on, of all bikes in care, oldest first.
+func (s *Contact) WaitingReports(ctx context.Context) ([]WaitingReport, error) {
+	rows, err := s.desk.Store.Read(ctx).WaitingReports(ctx, maxWaiting)
+	all := []WaitingReport{}
+	for _, r := range rows {
+		all = append(all, WaitingReport{OwnerReportRow{OwnerReport{r.KM, r.Event, r.Note}, r.ID, r.ToldAt}, record.TagOf(store.Bike{TagNumber: r.TagNumber}),
+			record.BikeWords(store.Bike{BikeFacts: record.BikeFacts{Make: r.Make, Model: r.Model, Colour: r.Colour}}), r.OwnerName})
+	}
+	return all, err
+}
+
 // DecideReport takes what an owner told into the record, or sets it aside.
 func (s *Contact) DecideReport(ctx context.Context, who record.Actor, id uuid.UUID, confirm, newComputer bool) error {
 	return s.desk.Write(ctx, who, "decide-report "+id.String(), []bool{confirm, newComputer}, func(ctx context.Context, tx store.Tx) error {

@@ -339,6 +339,12 @@ export const reportsOptions = (tag: string) =>
     queryFn: ({ signal }) => ask(api.GET("/bikes/{tag}/reports", { signal, params: { path: { tag } } })),
   });
 
+/** What customers of any bike reported and nobody decided on. */
+export const waitingReportsOptions = queryOptions({
+  queryKey: ["due", "reports"],
+  queryFn: ({ signal }) => ask(api.GET("/owner-reports", { signal })),
+});
+
 export const messagesOptions = queryOptions({
   queryKey: ["messages"],
   queryFn: ({ signal }) => ask(api.GET("/messages", { signal })),

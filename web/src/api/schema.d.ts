@@ -1484,6 +1484,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/owner-reports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What customers told of any bike and nobody decided on, oldest first */
+        get: operations["listWaitingReports"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/owner-reports/{report}": {
         parameters: {
             query?: never;
@@ -4659,6 +4676,19 @@ export interface components {
             /** Format: date-time */
             told_at: string;
         };
+        WaitingReport: {
+            /** Format: double */
+            km?: number;
+            event?: string;
+            note?: string;
+            /** Format: uuid */
+            id: string;
+            /** Format: date-time */
+            told_at: string;
+            tag: string;
+            bike: string;
+            customer: string;
+        };
         OwnerPage: {
             /**
              * Format: date-time
@@ -7155,7 +7185,7 @@ export interface operations {
             query?: {
                 /** @description The least state */
                 state?: components["schemas"]["DueState"];
-                /** @description Due in so many days, whatever the state */
+                /** @description What falls due from today on within so many days; what is late already is not among it */
                 within?: number;
                 customer?: string;
                 /** @description Only where the owner agreed to be told and was told nothing lately */
@@ -7572,6 +7602,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OwnerReportRow"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listWaitingReports: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The reports */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaitingReport"][];
                 };
             };
             default: components["responses"]["Problem"];

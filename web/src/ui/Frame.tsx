@@ -1,7 +1,9 @@
+import { useQuery } from "@tanstack/react-query";
 import { type ReactNode, useMemo, useRef, useState } from "react";
 import { NavLink, useLocation, useNavigate } from "react-router";
 import type { Session } from "../api/client";
 import { useLive } from "../api/live";
+import { waitingReportsOptions } from "../api/queries";
 import { Button, Key } from "./controls";
 import { Find } from "./Find";
 import { shortName, weekdayAndTime } from "./format";
@@ -132,10 +134,23 @@ function PlaceLink({ place }: { place: (typeof places)[number] }) {
     >
       <Icon name={place.icon} />
       {place.words}
+      {place.to === "/due" && <Reported />}
       <kbd className="absolute top-1.5 right-2 hidden font-mono text-mark opacity-70 sm:inline pointer-coarse:hidden">
         {place.key.toUpperCase()}
       </kbd>
     </NavLink>
+  );
+}
+
+/** How many customer reports wait for somebody, on the sign of the place where they stand. */
+function Reported() {
+  const reports = useQuery(waitingReportsOptions).data?.length ?? 0;
+  if (reports === 0) return null;
+  return (
+    <span className="badge badge-accent badge-sm absolute top-1 right-1/2 mr-3 font-mono">
+      {reports}
+      <span className="sr-only">{reports === 1 ? " customer report" : " customer reports"}</span>
+    </span>
   );
 }
 

@@ -212,7 +212,7 @@ function Typing({ bench, act, tool, answer, unit, enter }: Props) {
           aria-describedby="understood"
           autoComplete="off"
           inputMode={touch ? "none" : "text"} // the keypad below is larger than the device's own
-          className="h-full min-w-0 bg-transparent px-3 font-mono text-reading font-semibold outline-none"
+          className="input-ghost h-full min-w-0 border-0 bg-transparent px-3 font-mono text-reading font-semibold outline-none"
           value={text}
           maxLength={200}
           onChange={(e) => act({ kind: "typed", text: e.target.value })}
@@ -246,7 +246,9 @@ function Typing({ bench, act, tool, answer, unit, enter }: Props) {
           (here?.understood
             ? understoodLine(here.understood, answer?.links, tool.zero_offset_pct)
             : length
-              ? "306.4, 12 1/16 in, or +1.6 past the mark"
+              ? unit === "in"
+                ? "12 1/16, 306.4 mm, or +1/16 past the mark"
+                : "306.4, 12 1/16 in, or +1.6 past the mark"
               : "Percent as the gauge reads it, such as 0.62")}
       </p>
       <div className="grid grid-cols-4 gap-1">

@@ -1,16 +1,15 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, ask, type Bike, type DueTask, Problem } from "../../api/client";
+import { api, ask, type Bike, type DueTask } from "../../api/client";
 import { bikeDueOptions, reportsOptions } from "../../api/queries";
 import { Button, Input, PressButton } from "../../ui/controls";
-import { useDistance } from "../../ui/distance";
 import { FormDialog } from "../../ui/FormDialog";
-import { dayAndTime, whole } from "../../ui/format";
 import { Failure, Field, Tick, Waiting } from "../../ui/parts";
 import { faultAt, useWrite, write } from "../../ui/sending";
 import { held, signOf, typed } from "../../ui/units";
 import { useChange } from "../../ui/useChange";
 import { eventName, reported, titleOf } from "./due";
+import { Report } from "./Reports";
 import { SecretLinks } from "./SecretLinks";
 import { TaskLine } from "./TaskLine";
 
@@ -84,58 +83,15 @@ export function BikeDue({ bike }: { bike: Bike }) {
   );
 }
 
-/** What the owner told from their page, until somebody says what becomes of it. */
+/** What the customer reported from their page, until somebody says what becomes of it. */
 function Told({ tag }: { tag: string }) {
-  const client = useQueryClient();
-  const d = useDistance();
   const reports = useQuery(reportsOptions(tag)).data ?? [];
-  const decide = useChange(
-    (r: { report: string; confirm: boolean; new_computer?: boolean }) =>
-      ask(
-        api.PUT("/owner-reports/{report}", {
-          params: { path: { report: r.report } },
-          body: { confirm: r.confirm, ...(r.new_computer ? { new_computer: true } : {}) },
-        }),
-      ),
-    () => void client.invalidateQueries({ queryKey: ["bike", tag] }),
-  );
-  const lower = decide.error instanceof Problem && decide.error.body.code === "lower-than-last";
   if (reports.length === 0) return null;
   return (
     <ul className="mt-2 border-y border-base-300 bg-accent/10" aria-label="Customer reports">
       {reports.map((r) => (
-        <li key={r.id} className="flex flex-col gap-2 px-4 py-2" data-testid="report">
-          <p className="break-words">
-            The customer reports:{" "}
-            {[
-              r.event && eventName(r.event).toLowerCase(),
-              r.km !== undefined && `odometer ${whole(d.of(r.km))} ${d.unit}`,
-              r.note && `“${r.note}”`,
-            ]
-              .filter(Boolean)
-              .join(", ")}
-            <span className="text-fine text-quiet"> {dayAndTime(r.told_at)}</span>
-          </p>
-          <div className="flex flex-wrap gap-2">
-            <Button disabled={decide.isPending} onClick={() => decide.mutate({ report: r.id, confirm: true })}>
-              Accept
-            </Button>
-            {lower && (
-              <Button onClick={() => decide.mutate({ report: r.id, confirm: true, new_computer: true })}>
-                New bike computer fitted
-              </Button>
-            )}
-            <Button
-              kind="quiet"
-              disabled={decide.isPending}
-              onClick={() => decide.mutate({ report: r.id, confirm: false })}
-            >
-              Dismiss
-            </Button>
-          </div>
-        </li>
+        <Report key={r.id} report={r} />
       ))}
-      {decide.isError && <Failure error={decide.error} />}
     </ul>
   );
 }

@@ -14,6 +14,7 @@ import { Tag } from "../../ui/Tag";
 import { useChange } from "../../ui/useChange";
 import { DueHead } from "./DueHead";
 import { messageWords } from "./due";
+import { WaitingReports } from "./Reports";
 import { SecretLinks } from "./SecretLinks";
 import { TaskLine } from "./TaskLine";
 
@@ -65,6 +66,7 @@ export function DuePlace() {
         )}
         <SecretLinks kind="calendar-shop" />
       </div>
+      <WaitingReports />
       <Broken bikes={due.data?.pages[0]?.broken ?? []} />
       <Fetched query={due} what="what is due">
         {(d) =>

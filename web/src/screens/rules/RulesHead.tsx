@@ -3,7 +3,7 @@ import { PlaceHead } from "../../ui/PlaceHead";
 const places: [string, string][] = [
   ["/settings", "Shop rules"],
   ["/settings/tools", "Measuring tools"],
-  ["/settings/tables", "In and out"],
+  ["/settings/tables", "Import and export"],
 ];
 
 /** Over the places where the shop says how it works. */
