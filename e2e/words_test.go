@@ -15,7 +15,7 @@ import (
 // odd are words that a mechanic at the stand would ask about: the left column of docs/words.md.
 var odd = regexp.MustCompile(strings.Join([]string{
 	`[Ff]irst the cautions`, `^Seen$`, `^Findings?$`, `Leave it out`, `Not yet: first`, `At hand`, `\bround \d`, `Nothing waits`, `Waits running`,
-	`waits by itself`, `[Hh]ands free`, `^Go on$`, `^Look$`, `In work`, `[Cc]ame in, not planned`, `Every check is made`, `min of hands`, `\bHands \d`,
+	`waits by itself`, `[Hh]ands free`, `^Hands$`, `House rule`, `^Go on$`, `^Look$`, `In work`, `[Cc]ame in, not planned`, `Every check is made`, `min of hands`, `\bHands \d`,
 	`can be begun`, `no time promised`, `[Tt]ake in\b`, `[Rr]ead the wear`, `not read yet`, `Ride on`, `Unsure`, `Chain and sprockets`, `sprockets too`,
 	`Other schools`, `hard (km|mi)`, `Look again in`, `Play a joint`, `or otherwise here`, `Only what presses`, `Something happened`,
 	`Soaking ride`, `Through water`, `Stood long`, `Blackens a finger`, `Grit is heard`, `Leave it$`, `Keep what was seen`, `Look anew`, `Goes on next`,

@@ -12,7 +12,7 @@ const duePage = 50
 
 func (a *api) ListDue(ctx context.Context, req apigen.ListDueRequestObject) (apigen.ListDueResponseObject, error) {
 	p := req.Params
-	f := due.DueFilter{State: string(valueOr(p.State, "")), Within: p.Within, Customer: p.Customer, Quiet: valueOr(p.Quiet, false), After: valueOr(p.After, ""), Limit: valueOr(p.Limit, duePage)}
+	f := due.DueFilter{State: string(valueOr(p.State, "")), Within: p.Within, Upcoming: valueOr(p.Upcoming, false), Customer: p.Customer, Quiet: valueOr(p.Quiet, false), After: valueOr(p.After, ""), Limit: valueOr(p.Limit, duePage)}
 	page, err := a.Shop.DueList(ctx, f)
 	return apigen.ListDue200JSONResponse(page), err
 }

@@ -69,7 +69,7 @@ func TestWhatABikeNeeds(t *testing.T) {
 	rows := b.list(due.DueFilter{State: "due"})
 	require.Len(t, rows, 1)
 	week := 7
-	for _, r := range b.list(due.DueFilter{Within: &week}) {
+	for _, r := range b.list(due.DueFilter{Within: &week, Upcoming: true}) {
 		assert.GreaterOrEqual(t, *r.DueOn, b.now.Format(time.DateOnly), "what is late falls due in no week")
 	}
 	var visit []string

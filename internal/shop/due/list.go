@@ -18,7 +18,8 @@ import (
 // DueFilter says which bikes are listed.
 type DueFilter struct {
 	State    string // least: overdue, due, soon; fresh lists all
-	Within   *int   // falls due from today on within so many days; what is late already is not among it
+	Within   *int   // due in so many days, whatever the state
+	Upcoming bool   // falls due from today on; what is late already is not among it
 	Customer *uuid.UUID
 	Quiet    bool // owners who agreed to be told and were told nothing lately
 	After    string
@@ -92,8 +93,12 @@ func (s *Due) DueList(ctx context.Context, f DueFilter) (DuePage, error) {
 	q := store.DueQuery{Customer: f.Customer, Limit: f.Limit + 1}
 	q.LeastState = max(record.IndexOf(dueStates, f.State), 0)
 	if f.Within != nil {
-		from, by := day.Time(), (day + interval.Day(*f.Within)).Time()
-		q.From, q.By = &from, &by
+		by := (day + interval.Day(*f.Within)).Time()
+		q.By = &by
+	}
+	if f.Upcoming {
+		from := day.Time()
+		q.From = &from
 	}
 	if f.Quiet {
 		h, err := rules.LoadParsed(ctx, tx)

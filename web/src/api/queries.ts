@@ -308,7 +308,7 @@ export const wasteOptions = queryOptions({
   queryFn: ({ signal }) => ask(api.GET("/waste", { signal })),
 });
 
-type DueFilter = { state?: DueState; within?: number; quiet?: boolean; customer?: string };
+type DueFilter = { state?: DueState; within?: number; upcoming?: boolean; quiet?: boolean; customer?: string };
 
 /** Bikes by what they need most, page by page. */
 export const dueOptions = (filter: DueFilter) =>

@@ -7185,8 +7185,10 @@ export interface operations {
             query?: {
                 /** @description The least state */
                 state?: components["schemas"]["DueState"];
-                /** @description What falls due from today on within so many days; what is late already is not among it */
+                /** @description Due in so many days, whatever the state */
                 within?: number;
+                /** @description Only what falls due from today on; what is late already is not among it */
+                upcoming?: boolean;
                 customer?: string;
                 /** @description Only where the owner agreed to be told and was told nothing lately */
                 quiet?: boolean;

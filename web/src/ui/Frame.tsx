@@ -147,7 +147,7 @@ function Reported() {
   const reports = useQuery(waitingReportsOptions).data?.length ?? 0;
   if (reports === 0) return null;
   return (
-    <span className="badge badge-accent badge-sm absolute top-1 right-1/2 mr-3 font-mono">
+    <span className="badge badge-accent badge-sm absolute top-1 right-1/2 mr-2 font-mono">
       {reports}
       <span className="sr-only">{reports === 1 ? " customer report" : " customer reports"}</span>
     </span>

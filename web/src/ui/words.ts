@@ -30,7 +30,7 @@ export const verdictWords: Record<Verdict, string> = {
 };
 
 export const schoolWords: Record<School, { name: string; why: string }> = {
-  protect: { name: "Protect", why: "narrow chains and dear cassettes: change early" },
+  protect: { name: "Protect", why: "narrow chains and expensive cassettes: change early" },
   half: { name: "Change at half", why: "change while the rollers still turn freely; past 0.5 % wear speeds up" },
   "three-quarter": { name: "Three-quarter", why: "longest chain life, some sprocket life given up" },
   "run-out": { name: "Run it out", why: "a cheap drivetrain run to its end and replaced whole" },
@@ -393,7 +393,7 @@ export function reasonWords(r: WearReason): string | null {
       if (r.source === "bike") return `This bike has limits of its own: ${lines}.`;
       if (r.source === "shop") return `The shop has lines of its own here: ${lines}.`;
       const school = r.school ? schoolWords[r.school] : undefined;
-      return school ? `House rule ${school.name} (${school.why}): ${lines}.` : `Limits: ${lines}.`;
+      return school ? `Shop rule ${school.name} (${school.why}): ${lines}.` : `Limits: ${lines}.`;
     }
     case "chance-past-limit":
       return `${capital(chance(r.chance))} that it is at ${percent(r.bound_pct ?? 0)} % or past it.`;

@@ -110,7 +110,7 @@ it("goes from place to place with Enter, stays where something is wrong, and rec
   await user.type(screen.getByLabelText("Reading at place 2"), "306.2{Enter}");
   await user.type(screen.getByLabelText("Reading at place 3"), "306.5");
   expect(await screen.findByTestId("verdict")).toHaveTextContent("Can't tell yet");
-  expect(screen.getByText(/House rule Protect/)).toBeVisible();
+  expect(screen.getByText(/Shop rule Protect/)).toBeVisible();
   expect(screen.getByText("What would settle it")).toBeVisible();
   expect(screen.getByText(/Or 5 places in all/)).toBeVisible();
   await user.click(screen.getByRole("button", { name: "Noise" }));

@@ -27,10 +27,10 @@ const sorts = {
 } as const;
 type Sort = keyof typeof sorts;
 
-const filterOf: Record<Sort, { state?: DueState; within?: number; quiet?: boolean }> = {
+const filterOf: Record<Sort, { state?: DueState; within?: number; upcoming?: boolean; quiet?: boolean }> = {
   due: { state: "due" },
   late: { state: "overdue" },
-  week: { within: 7 },
+  week: { within: 7, upcoming: true },
   quiet: { state: "due", quiet: true },
   all: {},
 };

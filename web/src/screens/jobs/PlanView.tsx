@@ -101,7 +101,7 @@ function Way(props: { option: JobOption; wanted: string; recommended: boolean; c
       {p ? (
         <>
           <dl className="flex flex-wrap justify-between gap-x-4 gap-y-1">
-            <Fact label="Hands" value={`${p.hands_min} min`} />
+            <Fact label="Hands-on" value={`${p.hands_min} min`} />
             <Fact label="Ready in" value={hours(p.ready_min)} />
             <Fact label="Price" value={money(p.quote.total, p.quote.currency)} />
           </dl>
