@@ -58,6 +58,9 @@ func TestMain(m *testing.M) {
 	browsers.profile = filepath.Join(dir, "browser")
 	code := m.Run()
 	endBrowsers()
+	if bareShop.drop != nil {
+		_ = bareShop.drop() // left over at worst
+	}
 	_ = os.RemoveAll(dir) // left over at worst
 	os.Exit(code)
 }
@@ -75,17 +78,44 @@ type server struct {
 // shop that is set up with flags.
 func startServer(t *testing.T, more ...string) *server {
 	t.Helper()
-	s := &server{t: t, dsn: pgtest.New(t), addr: "127.0.0.1:0"}
-	shop := []string{"shop"}
+	s := &server{t: t, addr: "127.0.0.1:0"}
 	if len(more) > 0 {
-		s.env, shop = more[:1], append(shop, more[1:]...)
+		s.dsn, s.env = pgtest.New(t), more[:1]
+		s.setUp(more[1:]...)
+	} else {
+		s.dsn = pgtest.Copy(t, plainShop(t))
 	}
-	s.pony("", append(shop, "Tidewrack Lane Cycle Workshop")...)
-	s.pony("2718\n", "person", "Mira Oxenholt")
-	s.pony("3141\n", "person", "Tobiah Marsh")
 	s.start()
 	t.Cleanup(s.kill)
 	return s
+}
+
+// setUp makes a shop with two mechanics.
+func (s *server) setUp(flags ...string) {
+	s.t.Helper()
+	s.pony("", append(append([]string{"shop"}, flags...), "Tidewrack Lane Cycle Workshop")...)
+	s.pony("2718\n", "person", "Mira Oxenholt")
+	s.pony("3141\n", "person", "Tobiah Marsh")
+}
+
+var bareShop struct {
+	sync.Mutex
+	dsn  string
+	drop func() error
+}
+
+// plainShop is a database with a shop and nothing else. It is made by the commands once, and every test's is copied from it.
+func plainShop(t *testing.T) string {
+	t.Helper()
+	bareShop.Lock()
+	defer bareShop.Unlock()
+	if bareShop.dsn == "" {
+		dsn, drop := pgtest.Kept(t)
+		bareShop.drop = drop
+		(&server{t: t, dsn: dsn}).setUp()
+		bareShop.dsn = dsn
+	}
+	return bareShop.dsn
 }
 
 // beside starts another process on the same database.

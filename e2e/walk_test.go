@@ -160,7 +160,10 @@ func (b *tab) reach(s pose) {
 	if s.show != nil {
 		s.show(b)
 	} else {
-		b.turnTo(b.address(s.at))
+		at := b.address(s.at)
+		b.turnTo(at)
+		path, _, _ := strings.Cut(at, "?")
+		b.until(fmt.Sprintf("document.querySelector('main')?.dataset.path === %q && document.querySelector('h1') !== null", path), "the screen at %s", at)
 		for _, text := range s.press {
 			if s.in != "" {
 				b.pressIn(s.in, text)

@@ -37,6 +37,7 @@ func loaded(t *testing.T, at time.Time) *store.Store {
 func serviceOn(s *store.Store, at time.Time) *shop.Service {
 	service := shop.New(s, func() time.Time { return at })
 	service.PlanByTries()
+	service.HashAtNoCost()
 	return service
 }
 

@@ -52,6 +52,7 @@ func restored(t *testing.T, file string) *fixture {
 	f := &fixture{t: t, now: backup.MadeAt.Add(time.Minute)}
 	f.shop = shop.New(s, func() time.Time { return f.now })
 	f.shop.PlanByTries()
+	f.shop.HashAtNoCost()
 	f.shop.PlugIn(outside.NewTool(1))
 	f.shop.PlugInGateway(outside.NewGateway(outside.Rates{}, f.shop.GatewayMemory(), func() time.Time { return f.now }, 1))
 	settled, err := f.shop.SettleTimeZone(ctx, "Europe/Berlin") // as a server does that starts on it

@@ -56,6 +56,7 @@ func serve(t testing.TB) *fixture {
 	f := &fixture{t: t, now: time.Date(2026, 5, 4, 12, 0, 0, 0, time.UTC)}
 	f.shop = shop.New(s, func() time.Time { return f.now })
 	f.shop.PlanByTries()
+	f.shop.HashAtNoCost()
 	require.NoError(t, f.shop.SetUp(ctx, rules.NewShop{Name: "Tidewrack Lane", TimeZone: "UTC", Tools: rules.HouseTools()}))
 	f.mira, err = f.shop.AddPerson(ctx, "Mira Oxenholt", "mechanic", "2718")
 	require.NoError(t, err)

@@ -3,10 +3,13 @@ package pgtest
 
 import (
 	"context"
+	"errors"
 	"fmt"
+	"net/url"
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
 	"testing"
 
 	"github.com/google/uuid"
@@ -36,25 +39,55 @@ func Empty(t testing.TB) string {
 	return fresh(t, func(testing.TB, *pgx.Conn, string) string { return "template1" }) + "&pool_max_conns=1"
 }
 
+// Copy is [New] with all that is in another test's database, to which nobody is connected.
+func Copy(t testing.TB, of string) string {
+	t.Helper()
+	made, err := url.Parse(of)
+	require.NoError(t, err)
+	return fresh(t, func(testing.TB, *pgx.Conn, string) string { return made.Path[1:] }) + "&pool_max_conns=1"
+}
+
+// started is the tests' server: it is started once, and runs on.
+var started = sync.OnceValues(func() (string, error) {
+	state, err := root()
+	if err != nil {
+		return "", err
+	}
+	cluster, err := localpg.Find(filepath.Join(state, ".local"), "test", true)
+	if err != nil {
+		return "", err
+	}
+	return cluster.Start(context.Background(), "pony_tests")
+})
+
+// Kept is a fresh, migrated database that outlives the test, to be copied: whoever asks for it drops it.
+func Kept(t testing.TB) (dsn string, drop func() error) {
+	t.Helper()
+	return making(t, migrated)
+}
+
 func fresh(t testing.TB, from func(testing.TB, *pgx.Conn, string) string) string {
 	t.Helper()
+	dsn, drop := making(t, from)
+	t.Cleanup(func() { require.NoError(t, drop()) })
+	return dsn
+}
+
+func making(t testing.TB, from func(testing.TB, *pgx.Conn, string) string) (dsn string, drop func() error) {
+	t.Helper()
 	ctx := context.Background()
-	cluster, err := localpg.Find(filepath.Join(root(t), ".local"), "test", true)
-	require.NoError(t, err)
-	admin, err := cluster.Start(ctx, "pony_tests")
+	admin, err := started()
 	require.NoError(t, err)
 	conn, err := pgx.Connect(ctx, admin)
 	require.NoError(t, err)
-	t.Cleanup(func() { require.NoError(t, conn.Close(ctx)) })
 	template := from(t, conn, admin)
 	name := "t_" + strings.ReplaceAll(uuid.NewString(), "-", "")
-	_, err = conn.Exec(ctx, fmt.Sprintf("create database %s template %s", name, template))
+	_, err = conn.Exec(ctx, fmt.Sprintf("create database %s template %s strategy file_copy", name, template))
 	require.NoError(t, err)
-	t.Cleanup(func() {
+	return at(admin, name), func() error {
 		_, err := conn.Exec(ctx, fmt.Sprintf("drop database %s with (force)", name))
-		require.NoError(t, err)
-	})
-	return at(admin, name)
+		return errors.Join(err, conn.Close(ctx))
+	}
 }
 
 // migrated returns the name of a database with the schema of today, which each test's own is copied from. It
@@ -93,15 +126,16 @@ func migrated(t testing.TB, conn *pgx.Conn, admin string) string {
 func at(admin, name string) string { return strings.Replace(admin, "/pony_tests?", "/"+name+"?", 1) }
 
 // root is the folder of go.mod, so that every package's tests share one cluster.
-func root(t testing.TB) string {
-	t.Helper()
+func root() (string, error) {
 	dir, err := os.Getwd()
-	require.NoError(t, err)
-	for {
+	for err == nil {
 		if _, err := os.Stat(filepath.Join(dir, "go.mod")); err == nil {
-			return dir
+			return dir, nil
 		}
-		require.NotEqual(t, "/", dir, "no go.mod above the test")
+		if dir == "/" {
+			return "", errors.New("no go.mod above the test")
+		}
 		dir = filepath.Dir(dir)
 	}
+	return "", err
 }

@@ -28,6 +28,7 @@ func open(t *testing.T) (*shop.Service, record.Actor, *time.Time) {
 	now := time.Date(2026, 5, 4, 12, 0, 0, 0, time.UTC)
 	service := shop.New(s, func() time.Time { return now })
 	service.PlanByTries()
+	service.HashAtNoCost()
 	databases.Store(service, s)
 	t.Cleanup(func() { databases.Delete(service) })
 	require.NoError(t, service.SetUp(ctx, rules.NewShop{Name: "Tidewrack Lane", TimeZone: "UTC", Tools: rules.HouseTools()}))

@@ -16,7 +16,11 @@ type People struct {
 	// SimulatedTool and SimulatedGateway are told to the page with who is signed in: that a stand-in for a tool may
 	// be plugged in, and that messages go to a stand-in to which the page may reply.
 	SimulatedTool, SimulatedGateway bool
+	cost                            hashCost
 }
 
 // New returns the shop's people.
-func New(desk *record.Desk) *People { return &People{desk: desk} }
+func New(desk *record.Desk) *People { return &People{desk: desk, cost: serving} }
+
+// HashAtNoCost makes secrets as cheap to try as argon2id lets them be. It is for tests, which sign in all the time.
+func (s *People) HashAtNoCost() { s.cost = hashCost{time: 1, memory: 8} }

@@ -99,7 +99,7 @@ func (s *People) AddPerson(ctx context.Context, name, role, secret string) (reco
 	if err := checkSecret(role, secret); err != nil {
 		return record.Person{}, record.InvalidInput(record.Field{Path: "pin", Code: "weak", Message: "Not this one: " + err.Error() + "."})
 	}
-	hash, err := hashSecret(secret)
+	hash, err := hashSecret(secret, s.cost)
 	if err != nil {
 		return record.Person{}, err
 	}
@@ -406,23 +406,26 @@ func (s *People) Session(ctx context.Context, who record.Actor) (SessionView, er
 	return view, nil
 }
 
-// The cost of argon2id: 19 MiB and two passes, a common floor for secrets typed by people.
+// hashCost is what argon2id costs: passes, and memory in KiB.
+type hashCost struct{ time, memory uint32 }
+
+// serving is a common floor for secrets typed by people.
+var serving = hashCost{time: 2, memory: 19 * 1024}
+
 const (
-	argonTime    = 2
-	argonMemory  = 19 * 1024
 	argonThreads = 1
 	argonKey     = 32
 )
 
 // hashSecret returns the secret's argon2id hash with its salt and cost, so that the cost may rise
 // later without locking anybody out.
-func hashSecret(secret string) (string, error) {
+func hashSecret(secret string, cost hashCost) (string, error) {
 	salt := make([]byte, 16)
 	if _, err := rand.Read(salt); err != nil {
 		return "", err
 	}
-	key := argon2.IDKey([]byte(secret), salt, argonTime, argonMemory, argonThreads, argonKey)
-	return fmt.Sprintf("$argon2id$v=%d$m=%d,t=%d,p=%d$%s$%s", argon2.Version, argonMemory, argonTime, argonThreads,
+	key := argon2.IDKey([]byte(secret), salt, cost.time, cost.memory, argonThreads, argonKey)
+	return fmt.Sprintf("$argon2id$v=%d$m=%d,t=%d,p=%d$%s$%s", argon2.Version, cost.memory, cost.time, argonThreads,
 		base64.RawStdEncoding.EncodeToString(salt), base64.RawStdEncoding.EncodeToString(key)), nil
 }
 

@@ -32,13 +32,14 @@ import {
   type ZeroReading,
   type ZeroUnderstood,
 } from "./client";
+import { keys } from "./keys";
 
 /** The moments until which the data are so: when one comes they are asked again, by ui/moments. */
 const until = <T>(moments: (data: T) => (string | undefined)[]) => ({ until: moments });
 
 /** Who is signed in; null when nobody is. */
 export const sessionOptions = queryOptions({
-  queryKey: ["session"],
+  queryKey: keys.session,
   queryFn: async ({ signal }): Promise<Session | null> => {
     try {
       const session = await ask(api.GET("/session", { signal }));
@@ -54,13 +55,13 @@ export const sessionOptions = queryOptions({
 });
 
 export const peopleOptions = queryOptions({
-  queryKey: ["people"],
+  queryKey: keys.people,
   queryFn: ({ signal }) => ask(api.GET("/people", { signal })),
 });
 
 export const bikesOptions = (q: string, archived: boolean) =>
   infiniteQueryOptions({
-    queryKey: ["bikes", { q, archived }],
+    queryKey: keys.bikeList({ q, archived }),
     queryFn: ({ signal, pageParam }) =>
       ask(
         api.GET("/bikes", {
@@ -76,7 +77,7 @@ export const bikesOptions = (q: string, archived: boolean) =>
 /** The few bikes that fit best while somebody types. */
 export const findOptions = (q: string) =>
   queryOptions({
-    queryKey: ["bikes", "find", q],
+    queryKey: keys.bikesFound(q),
     queryFn: ({ signal }) => ask(api.GET("/bikes", { signal, params: { query: { q, limit: 7 } } })),
     enabled: q.trim() !== "",
     placeholderData: keepPreviousData,
@@ -84,19 +85,19 @@ export const findOptions = (q: string) =>
 
 export const bikeOptions = (tag: string) =>
   queryOptions({
-    queryKey: ["bike", tag],
+    queryKey: keys.bike(tag),
     queryFn: ({ signal }) => ask(api.GET("/bikes/{tag}", { signal, params: { path: { tag } } })),
   });
 
 export const wearTrackOptions = (tag: string) =>
   queryOptions({
-    queryKey: ["bike", tag, "track"],
+    queryKey: keys.wearTrack(tag),
     queryFn: ({ signal }) => ask(api.GET("/bikes/{tag}/wear-track", { signal, params: { path: { tag } } })),
   });
 
 export const ledgerOptions = (tag: string) =>
   infiniteQueryOptions({
-    queryKey: ["bike", tag, "ledger"],
+    queryKey: keys.ledger(tag),
     queryFn: ({ signal, pageParam }) =>
       ask(
         api.GET("/bikes/{tag}/ledger", {
@@ -110,36 +111,36 @@ export const ledgerOptions = (tag: string) =>
 
 export const customersOptions = (q: string, archived = false) =>
   queryOptions({
-    queryKey: ["customers", { q, archived }],
+    queryKey: keys.customerList({ q, archived }),
     queryFn: ({ signal }) => ask(api.GET("/customers", { signal, params: { query: { q, archived, limit: 200 } } })),
     placeholderData: keepPreviousData,
   });
 
 export const customerOptions = (customer: string) =>
   queryOptions({
-    queryKey: ["customers", customer],
+    queryKey: keys.customer(customer),
     queryFn: ({ signal }) => ask(api.GET("/customers/{customer}", { signal, params: { path: { customer } } })),
   });
 
 export const instrumentsOptions = queryOptions({
-  queryKey: ["instruments"],
+  queryKey: keys.instruments,
   queryFn: ({ signal }) => ask(api.GET("/instruments", { signal })),
 });
 
 export const retiredOptions = queryOptions({
-  queryKey: ["instruments", "retired"],
+  queryKey: keys.retiredInstruments,
   queryFn: ({ signal }) => ask(api.GET("/instruments", { signal, params: { query: { retired: true } } })),
 });
 
 export const instrumentOptions = (instrument: string) =>
   queryOptions({
-    queryKey: ["instruments", instrument],
+    queryKey: keys.instrument(instrument),
     queryFn: ({ signal }) => ask(api.GET("/instruments/{instrument}", { signal, params: { path: { instrument } } })),
   });
 
 /** What a reading of a new chain means; null while nothing is typed. */
 export const zeroQuestion = (instrument: string, reading: ZeroReading | null): Question<ZeroUnderstood> => ({
-  key: ["instruments", instrument, "zero", reading],
+  key: keys.zeroReading(instrument, reading),
   put: reading
     ? (signal) =>
         ask(
@@ -153,47 +154,47 @@ export const zeroQuestion = (instrument: string, reading: ZeroReading | null): Q
 });
 
 export const rulesOptions = queryOptions({
-  queryKey: ["rules"],
+  queryKey: keys.rules,
   queryFn: ({ signal }) => ask(api.GET("/rules", { signal })),
 });
 
 /** What a draft of the rules would change; null while it cannot be asked. */
 export const previewQuestion = (draft: Rules | null): Question<RulesPreview> => ({
-  key: ["rules", "preview", draft],
+  key: keys.rulesPreview(draft),
   put: draft ? (signal) => ask(api.POST("/rules/preview", { signal, body: draft })) : undefined,
 });
 
 export const learnedMinutesOptions = queryOptions({
-  queryKey: ["rules", "minutes"],
+  queryKey: keys.learnedMinutes,
   queryFn: ({ signal }) => ask(api.GET("/rules/minutes", { signal })),
 });
 
 export const previewDueQuestion = (draft: Rules | null): Question<DuePreview> => ({
-  key: ["rules", "preview-due", draft],
+  key: keys.rulesPreviewDue(draft),
   put: draft ? (signal) => ask(api.POST("/rules/preview-due", { signal, body: draft })) : undefined,
 });
 
 export const costsOptions = (tag: string) =>
   queryOptions({
-    queryKey: ["bike", tag, "costs"],
+    queryKey: keys.costs(tag),
     queryFn: ({ signal }) => ask(api.GET("/bikes/{tag}/costs", { signal, params: { path: { tag } } })),
   });
 
 /** What the bench says of everything typed so far. */
 export const benchQuestion = (question: BenchQuestion | null): Question<BenchAnswer> => ({
-  key: ["bench", question],
+  key: keys.benchAnswer(question),
   put: question ? (signal) => ask(api.POST("/bench/read", { signal, body: question })) : undefined,
 });
 
 /** What the sizer says of a drivetrain. */
 export const sizerQuestion = (question: SizerQuestion): Question<SizerAnswer> => ({
-  key: ["sizer", question],
+  key: keys.chainLength(question),
   put: (signal) => ask(api.POST("/sizer", { signal, body: question })),
 });
 
 export const replacementOptions = (tag: string) =>
   queryOptions({
-    queryKey: ["bike", tag, "replacement"],
+    queryKey: keys.replacement(tag),
     queryFn: ({ signal }) => ask(api.GET("/bikes/{tag}/replacement", { signal, params: { path: { tag } } })),
   });
 
@@ -201,7 +202,7 @@ export const replacementOptions = (tag: string) =>
 export const mixQuestion = (
   question: MixQuestion | undefined,
 ): Question<{ question: MixQuestion; answer: MixAnswer }> => ({
-  key: ["mix", question],
+  key: keys.mix(question),
   put: question
     ? async (signal) => ({ question, answer: await ask(api.POST("/calc/mix", { signal, body: question })) })
     : undefined,
@@ -209,7 +210,7 @@ export const mixQuestion = (
 
 /** How a bike is cleaned, once both grades were given. */
 export const cleaningPlanQuestion = (tag: string, question: Condition | undefined): Question<CleaningPlan> => ({
-  key: ["bike", tag, "cleaning", question],
+  key: keys.cleaningPlan(tag, question),
   put: question
     ? (signal) => ask(api.POST("/bikes/{tag}/cleaning-plan", { signal, params: { path: { tag } }, body: question }))
     : undefined,
@@ -217,32 +218,32 @@ export const cleaningPlanQuestion = (tag: string, question: Condition | undefine
 
 export const stockOptions = (retired: boolean) =>
   queryOptions({
-    queryKey: ["stock", { retired }],
+    queryKey: keys.stockList({ retired }),
     queryFn: ({ signal }) => ask(api.GET("/stock", { signal, params: { query: { retired } } })),
   });
 
 export const needsOptions = queryOptions({
-  queryKey: ["stock", "needs"],
+  queryKey: keys.needs,
   queryFn: ({ signal }) => ask(api.GET("/stock/needs", { signal })),
 });
 
 /** The jobs that are open. */
 export const floorOptions = queryOptions({
-  queryKey: ["floor"],
+  queryKey: keys.day,
   queryFn: ({ signal }) => ask(api.GET("/floor", { signal })),
   meta: until((f: Floor) => [f.until]),
 });
 
 /** What a change on the floor would cost; it is asked about while it is thought of. */
 export const tryFloorQuestion = (what: FloorTry | null): Question<FloorCost> => ({
-  key: ["floor", "try", what],
+  key: keys.dayTried(what),
   put: what ? (signal) => ask(api.POST("/floor/try", { signal, body: what })) : undefined,
   holds: 10_000,
 });
 
 /** For when a bike that comes in can be promised. */
 export const offerQuestion = (tag: string, intake: Intake | null): Question<Offer> => ({
-  key: ["floor", "offer", tag, intake],
+  key: keys.offer(tag, intake),
   put: intake
     ? (signal) => ask(api.POST("/bikes/{tag}/offer", { signal, params: { path: { tag } }, body: intake }))
     : undefined,
@@ -250,14 +251,14 @@ export const offerQuestion = (tag: string, intake: Intake | null): Question<Offe
 });
 
 export const jobsOptions = queryOptions({
-  queryKey: ["jobs"],
+  queryKey: keys.jobs,
   queryFn: ({ signal }) => ask(api.GET("/jobs", { signal })),
   meta: until((list: JobSummary[]) => list.map((j) => j.held_until)),
 });
 
 export const jobOptions = (job: string) =>
   queryOptions({
-    queryKey: ["jobs", job],
+    queryKey: keys.job(job),
     queryFn: ({ signal }) => ask(api.GET("/jobs/{job}", { signal, params: { path: { job } } })),
     meta: until((j: Job) => [j.held_until, ...j.step_list.map((s) => s.until)]),
   });
@@ -265,27 +266,27 @@ export const jobOptions = (job: string) =>
 /** The ways to do a job, side by side. */
 export const waysOptions = (job: string) =>
   queryOptions({
-    queryKey: ["jobs", job, "ways"],
+    queryKey: keys.routes(job),
     queryFn: ({ signal }) => ask(api.GET("/jobs/{job}/options", { signal, params: { path: { job } } })),
   });
 
 export const bikeJobsOptions = (tag: string) =>
   queryOptions({
-    queryKey: ["jobs", "of", tag],
+    queryKey: keys.bikeJobs(tag),
     queryFn: ({ signal }) => ask(api.GET("/bikes/{tag}/jobs", { signal, params: { path: { tag } } })),
     meta: until((list: JobSummary[]) => list.map((j) => j.held_until)),
   });
 
 /** What owners say and what may be found: it does not change while the page is open. */
 export const jobWordsOptions = queryOptions({
-  queryKey: ["job-words"],
+  queryKey: keys.jobWords,
   queryFn: ({ signal }) => ask(api.GET("/job-words", { signal })),
   staleTime: Number.POSITIVE_INFINITY,
 });
 
 /** What runs by itself, with how far this device's clock is behind the server's, in milliseconds. */
 export const waitsOptions = queryOptions({
-  queryKey: ["waits"],
+  queryKey: keys.waits,
   queryFn: async ({ signal }) => {
     const list = await ask(api.GET("/waits", { signal }));
     return { waits: list.waits, behind: Date.parse(list.now) - Date.now() };
@@ -293,18 +294,18 @@ export const waitsOptions = queryOptions({
 });
 
 export const bathsOptions = queryOptions({
-  queryKey: ["baths"],
+  queryKey: keys.baths,
   queryFn: ({ signal }) => ask(api.GET("/baths", { signal })),
   meta: until((list: Bath[]) => list.map((b) => b.settling_to)),
 });
 
 export const materialsOptions = queryOptions({
-  queryKey: ["materials"],
+  queryKey: keys.fluids,
   queryFn: ({ signal }) => ask(api.GET("/materials", { signal })),
 });
 
 export const wasteOptions = queryOptions({
-  queryKey: ["waste"],
+  queryKey: keys.waste,
   queryFn: ({ signal }) => ask(api.GET("/waste", { signal })),
 });
 
@@ -313,7 +314,7 @@ type DueFilter = { state?: DueState; within?: number; upcoming?: boolean; quiet?
 /** Bikes by what they need most, page by page. */
 export const dueOptions = (filter: DueFilter) =>
   infiniteQueryOptions({
-    queryKey: ["due", filter],
+    queryKey: keys.dueList(filter),
     queryFn: ({ signal, pageParam }) =>
       ask(
         api.GET("/due", {
@@ -328,51 +329,51 @@ export const dueOptions = (filter: DueFilter) =>
 
 export const bikeDueOptions = (tag: string) =>
   queryOptions({
-    queryKey: ["bike", tag, "due"],
+    queryKey: keys.bikeDue(tag),
     queryFn: ({ signal }) => ask(api.GET("/bikes/{tag}/due", { signal, params: { path: { tag } } })),
     meta: until((due: BikeDue) => [due.until]),
   });
 
 export const reportsOptions = (tag: string) =>
   queryOptions({
-    queryKey: ["bike", tag, "reports"],
+    queryKey: keys.bikeReports(tag),
     queryFn: ({ signal }) => ask(api.GET("/bikes/{tag}/reports", { signal, params: { path: { tag } } })),
   });
 
 /** What customers of any bike reported and nobody decided on. */
 export const waitingReportsOptions = queryOptions({
-  queryKey: ["due", "reports"],
+  queryKey: keys.waitingReports,
   queryFn: ({ signal }) => ask(api.GET("/owner-reports", { signal })),
 });
 
 export const messagesOptions = queryOptions({
-  queryKey: ["messages"],
+  queryKey: keys.messages,
   queryFn: ({ signal }) => ask(api.GET("/messages", { signal })),
 });
 
 export const receivedOptions = queryOptions({
-  queryKey: ["messages", "received"],
+  queryKey: keys.received,
   queryFn: ({ signal }) => ask(api.GET("/gateway/received", { signal })),
 });
 
 /** The secret links of a bike that open something, or the shop's. */
 export const linksOptions = (tag: string | undefined) =>
   queryOptions({
-    queryKey: ["links", tag ?? ""],
+    queryKey: keys.links(tag),
     queryFn: ({ signal }) => ask(api.GET("/links", { signal, params: { query: tag ? { tag } : {} } })),
   });
 
 /** The ride files of a bike that wait for answers. */
 export const rideDraftsOptions = (tag: string) =>
   queryOptions({
-    queryKey: ["bike", tag, "ride-drafts"],
+    queryKey: keys.rideDrafts(tag),
     queryFn: ({ signal }) => ask(api.GET("/bikes/{tag}/ride-drafts", { signal, params: { path: { tag } } })),
   });
 
 /** A bike as its owner sees it, by the secret of its link. */
 export const ownerPageOptions = (token: string) =>
   queryOptions({
-    queryKey: ["owner-page", token],
+    queryKey: keys.customersPage(token),
     queryFn: async ({ signal }) => {
       const page = await ask(api.GET("/owner-page/{token}", { signal, params: { path: { token } } }));
       settle(waysOf(page));

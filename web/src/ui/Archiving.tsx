@@ -1,6 +1,7 @@
+import type { Change } from "../api/client";
 import { Button } from "./controls";
 import { Dialog, Failure } from "./parts";
-import { useWrite, write } from "./sending";
+import { useWrite } from "./sending";
 
 /** Asks before something is archived or taken out of the archive, and does it. */
 export function Archiving(props: {
@@ -8,7 +9,7 @@ export function Archiving(props: {
   archived: boolean; // as it is now
   means: string;
   send: () => Promise<unknown>;
-  touches: unknown[][];
+  touches: Change[];
   close: () => void;
 }) {
   const send = useWrite(props.send, props.touches);
@@ -17,11 +18,7 @@ export function Archiving(props: {
       <p>{props.means}</p>
       {send.isError && <Failure error={send.error} />}
       <div className="flex flex-wrap gap-3">
-        <Button
-          kind="main"
-          disabled={send.isPending}
-          onClick={() => send.mutate(write(undefined), { onSuccess: props.close })}
-        >
+        <Button kind="main" disabled={send.isPending} onClick={() => send.mutate(undefined, { done: props.close })}>
           {props.archived ? "Take out" : "Archive"}
         </Button>
         <Button kind="quiet" onClick={props.close}>

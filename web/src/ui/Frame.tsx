@@ -57,6 +57,7 @@ export function Frame({ session, signedOut, children }: { session: Session; sign
     "?": () => setShown("keys"),
   };
   for (const p of places) commands[p.key] = () => navigate(p.to);
+  const { pathname } = useLocation();
   // A place's own commands come after, so that they win: M on a bike's page measures that bike.
   const all = new Proxy(commands, { get: (own, k: string) => ofScreen.current[k]?.run ?? own[k] });
   useKeys(shown === "nothing" ? all : {}, openTag);
@@ -104,6 +105,7 @@ export function Frame({ session, signedOut, children }: { session: Session; sign
         </nav>
         <main
           id="screen"
+          data-path={pathname}
           tabIndex={-1}
           className="relative min-h-0 overflow-auto bg-base-200 text-base-content outline-none"
         >

@@ -1,13 +1,13 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
-import { api, ask, idempotencyKey, type WaitAction, type WaitView, withKey } from "../api/client";
+import { api, ask, type WaitAction, type WaitView } from "../api/client";
 import { bathsOptions, waitsOptions } from "../api/queries";
 import { Button, Input } from "./controls";
 import { clock } from "./format";
 import { useKept } from "./kept";
 import { Dialog, Failure, Field } from "./parts";
-import { faultAt, namesFields, useWrite, write } from "./sending";
+import { faultAt, namesFields, useWrite, writeOnce } from "./sending";
 import { Tag } from "./Tag";
 import { offerBack } from "./undo";
 import { amount } from "./units";
@@ -118,6 +118,7 @@ function Running({ wait, state, open }: { wait: WaitView; state: WaitState; open
     <button
       type="button"
       onClick={open}
+      id={`wait-${wait.id}`}
       data-testid="wait"
       data-state={state.kind}
       className={`relative flex min-h-(--target) items-center gap-3 overflow-hidden rounded-field py-1 pr-3 pl-2 text-left ${
@@ -167,14 +168,12 @@ function WaitDialog({ wait, state, close }: { wait: WaitView; state: WaitState; 
       if (body.action !== "extend")
         offerBack(`Ended: ${waitWords(wait.what)}${wait.tag ? `, ${wait.tag}` : ""}`, async () => {
           const path = { wait: wait.id };
-          await withKey(idempotencyKey(), () =>
-            ask(api.POST("/waits/{wait}", { params: { path }, body: { action: "take-back" } })),
-          );
-          for (const what of ["waits", "jobs"]) await client.invalidateQueries({ queryKey: [what] });
+          const back = () => ask(api.POST("/waits/{wait}", { params: { path }, body: { action: "take-back" } }));
+          await writeOnce(client, back, { topic: "job" });
         });
       return after;
     },
-    [["waits"], ["jobs"]],
+    [{ topic: "job" }],
     close,
   );
   const over = state.kind === "over" || state.kind === "late";
@@ -199,7 +198,7 @@ function WaitDialog({ wait, state, close }: { wait: WaitView; state: WaitState; 
       {send.isError && !namesFields(send.error) && <Failure error={send.error} />}
       <div className="flex flex-wrap gap-2">
         {over && (
-          <Button kind="main" onClick={() => send.mutate(write({ action: "take" }))}>
+          <Button kind="main" onClick={() => send.mutate({ action: "take" })}>
             Take it
           </Button>
         )}
@@ -222,7 +221,7 @@ function WaitDialog({ wait, state, close }: { wait: WaitView; state: WaitState; 
             )}
           </Field>
           <div className="flex flex-wrap items-end gap-2">
-            <Button onClick={() => send.mutate(write({ action: "end", reason }))}>End it now</Button>
+            <Button onClick={() => send.mutate({ action: "end", reason })}>End it now</Button>
             {state.kind === "runs" && (
               <>
                 <div className="w-28">
@@ -238,7 +237,7 @@ function WaitDialog({ wait, state, close }: { wait: WaitView; state: WaitState; 
                     )}
                   </Field>
                 </div>
-                <Button onClick={() => send.mutate(write({ action: "extend", minutes: Number(minutes) || 0, reason }))}>
+                <Button onClick={() => send.mutate({ action: "extend", minutes: Number(minutes) || 0, reason })}>
                   Make it longer
                 </Button>
               </>
@@ -260,7 +259,7 @@ function NewTimer({ close }: { close: () => void }) {
   const send = useWrite(
     (body: { what: string; minutes: number }, key) =>
       ask(api.POST("/waits", { params: { header: { "Idempotency-Key": key } }, body })),
-    [["waits"]],
+    [{ topic: "job" }],
     close,
   );
   return (
@@ -269,7 +268,7 @@ function NewTimer({ close }: { close: () => void }) {
         className="flex flex-col gap-4"
         onSubmit={(e) => {
           e.preventDefault();
-          send.mutate(write({ what, minutes: Number(minutes) || 0 }));
+          send.mutate({ what, minutes: Number(minutes) || 0 });
         }}
       >
         <Field label="What for" fault={faultAt(send.error, "what")}>

@@ -1,44 +1,76 @@
-import { useMutation, useMutationState, useQueryClient } from "@tanstack/react-query";
+import { type QueryClient, useMutation, useMutationState, useQueryClient } from "@tanstack/react-query";
 import { useCallback } from "react";
-import { idempotencyKey, Problem, Unreachable, withKey } from "../api/client";
+import { type Change, idempotencyKey, Problem, Unreachable, withKey } from "../api/client";
+import { refresh } from "../api/live";
 import { useSingly } from "./singly";
 
 /**
- * A write that is written once, however often it is sent: it keeps its key until it is answered, is
- * sent again by itself while the server cannot be reached, and only then counts as done. `done` is
- * told of it even when nobody looks at the place any longer.
+ * A write: it is written once, however often it is sent. It keeps its key until it is answered, is sent again by itself
+ * while the server cannot be reached, and counts as done when what it made old is asked for again. `done` is told of it
+ * even when nobody looks at the screen any longer.
  */
-export function useWrite<In, Out>(
+export function useWrite<In = void, Out = unknown>(
   send: (input: In, key: string) => Promise<Out>,
-  touches: unknown[][],
-  done?: (key: string) => void,
+  changes: Change[],
+  done?: (out: Out, input: In) => void,
 ) {
   const client = useQueryClient();
   const { begin, end } = useSingly();
   const mutation = useMutation({
     mutationKey: ["write"],
-    mutationFn: ({ input, key }: { input: In; key: string }) => withKey(key, () => send(input, key)),
+    mutationFn: ({ input, key }: Keyed<In>) => withKey(key, () => send(input, key)),
     networkMode: "always", // whether the server is there is seen by asking it
     retry: (_, e) => e instanceof Unreachable,
     retryDelay: (n) => Math.min(500 * 2 ** n, 5000),
-    onSuccess: (_, { key }) => {
-      done?.(key);
-      return Promise.all(touches.map((queryKey) => client.invalidateQueries({ queryKey })));
+    onSuccess: (out, { input }) => {
+      done?.(out, input);
+      return refresh(client, ...changes);
     },
     onSettled: (_, __, { input }) => end(input),
   });
   const { mutate: once } = mutation;
   const mutate = useCallback(
-    (...sent: Parameters<typeof once>) => {
-      if (begin(sent[0].input)) once(...sent);
+    (input: In, then: Then<Out> = {}) => {
+      const { key = idempotencyKey(), done, refused } = then;
+      if (!begin(input)) return;
+      once(
+        { input, key },
+        {
+          onSuccess: (out) => done?.(out),
+          onError: (e) => {
+            if (e instanceof Problem) refused?.();
+          },
+        },
+      );
     },
     [begin, once],
   );
-  return { ...mutation, mutate };
+  const { mutateAsync, ...rest } = mutation;
+  return {
+    ...rest,
+    mutate,
+    /** The same for what goes on when it is written. */
+    write: (input: In) => mutateAsync({ input, key: idempotencyKey() }),
+  };
 }
 
-/** What useWrite's mutate takes: the input with a key of its own. */
-export const write = <In>(input: In) => ({ input, key: idempotencyKey() });
+type Then<Out> = {
+  /** The key kept with what was typed, so that it is still done once when it is sent again after a reload. */
+  key?: string;
+  /** Where to go, told only while the screen is there. */
+  done?: (out: Out) => void;
+  /** What was sent must change before it is sent again: under another key. */
+  refused?: () => void;
+};
+
+type Keyed<In> = { input: In; key: string };
+
+/** A write that no screen waits for, as taking back what a hand did that slipped: sent once, and what it made old asked for again. */
+export async function writeOnce<Out>(client: QueryClient, send: () => Promise<Out>, change: Change): Promise<Out> {
+  const out = await withKey(idempotencyKey(), send);
+  await refresh(client, change);
+  return out;
+}
 
 /** How many commands wait for the server. */
 export function useToSend(): number {

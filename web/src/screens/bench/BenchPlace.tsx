@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useEffectEvent, useState } from "react";
 import { useNavigate } from "react-router";
-import { api, ask, type BenchAnswer, type NewMeasurement, Problem } from "../../api/client";
+import { api, ask, type BenchAnswer, type NewMeasurement } from "../../api/client";
 import { benchQuestion, instrumentsOptions } from "../../api/queries";
 import { CreepStrip } from "../../draw/CreepStrip";
 import { Asked, useAnswer } from "../../ui/answer";
@@ -35,12 +35,12 @@ export function BenchPlace() {
   const shown = answer ?? read.before;
 
   const record = useWrite(
-    ({ tag, body }: { tag: string; body: NewMeasurement }, key) =>
+    ({ tag, body, key }: { tag: string; body: NewMeasurement; key: string }) =>
       ask(
         api.POST("/bikes/{tag}/measurements", { params: { path: { tag }, header: { "Idempotency-Key": key } }, body }),
       ),
-    [["bike"], ["bikes"], ["customers"]],
-    (key) => act({ kind: "recorded", key, places: shop.wear_places }),
+    [{ topic: "bike" }],
+    (_, { key }) => act({ kind: "recorded", key, places: shop.wear_places }),
   );
   const d = useDistance();
   const odometer = d.typed(bench.odometer ?? "");
@@ -56,10 +56,11 @@ export function BenchPlace() {
     if (bench.note.trim()) body.note = bench.note;
     if (odometer !== undefined) body.odometer_km = odometer;
     record.mutate(
-      { input: { tag, body }, key: bench.key },
+      { tag, body, key: bench.key },
       {
-        onSuccess: () => navigate(`/bikes/${tag}`),
-        onError: (e) => e instanceof Problem && act({ kind: "refused" }),
+        key: bench.key,
+        done: () => navigate(`/bikes/${tag}`),
+        refused: () => act({ kind: "refused" }),
       },
     );
   };

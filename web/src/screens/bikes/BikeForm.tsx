@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
-import { api, ask, type Bike, type BikeFacts, type CustomerFacts, idempotencyKey, Problem } from "../../api/client";
+import { api, ask, type Bike, type BikeFacts, type CustomerFacts, idempotencyKey } from "../../api/client";
 import { bikeOptions, customersOptions } from "../../api/queries";
 import { Conflict, versionsOf } from "../../ui/Conflict";
 import { Button, Input, Key, Select, TextArea } from "../../ui/controls";
@@ -77,13 +77,12 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
   const { draft, owner, typed = nobodyTyped } = kept;
   const client = useQueryClient();
   const d = useDistance();
-  const touches = [["bikes"], ["customers"], ...(bike ? [["bike", bike.tag]] : [])];
   const send = useWrite(
     ({ version, ...body }: Sent, key) =>
       bike
         ? ask(api.PUT("/bikes/{tag}", { params: { path: { tag: bike.tag } }, body: { version, ...body } }))
         : ask(api.POST("/bikes", { params: { header: { "Idempotency-Key": key } }, body })),
-    touches,
+    [bike ? { topic: "bike", tag: bike.tag } : { topic: "bike" }],
   );
   const leave = (to: string) => {
     forget(slot);
@@ -115,11 +114,12 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
     // What is set on the bike's own page, task by task, stays as it is.
     const facts = { ...read.facts, ...(bike?.facts.tasks ? { tasks: bike.facts.tasks } : {}) };
     send.mutate(
-      { input: { ...w.of, facts, version }, key: kept.key },
+      { ...w.of, facts, version },
       {
-        onSuccess: (b) => leave(`/bikes/${b.tag}`),
+        key: kept.key,
+        done: (b) => leave(`/bikes/${b.tag}`),
         // A refused write is another write when it is sent again with other facts.
-        onError: (e) => e instanceof Problem && setKept({ ...kept, key: idempotencyKey() }),
+        refused: () => setKept({ ...kept, key: idempotencyKey() }),
       },
     );
   };

@@ -162,7 +162,7 @@ function Shown({ bike }: { bike: Bike }) {
               }),
             )
           }
-          touches={[["bike", bike.tag], ["bikes"], ["customers"]]}
+          touches={[{ topic: "bike", tag: bike.tag }]}
           close={() => setArchiving(false)}
         />
       )}

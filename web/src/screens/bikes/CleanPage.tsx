@@ -11,7 +11,7 @@ import { useCommands } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
 import { forget, useKept } from "../../ui/kept";
 import { Choice, Failure, Field, Tick } from "../../ui/parts";
-import { faultAt, useWrite, write } from "../../ui/sending";
+import { faultAt, useWrite } from "../../ui/sending";
 import { ways } from "../../ui/shop";
 import { Tag } from "../../ui/Tag";
 import { readWhen } from "../../ui/when";
@@ -77,7 +77,7 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
   const plan = useAnswer(cleaningPlanQuestion(bike.tag, toCondition(looked)));
   const words = useJobWords();
   const navigate = useNavigate();
-  const pictures = useIntakePhotos(bike.tag);
+  const pictures = useIntakePhotos();
   const jobs = useQuery(bikeJobsOptions(bike.tag)).data ?? [];
   const found = job ? undefined : jobs.find((j) => j.state === "arrived" || j.state === "planned");
   const send = useWrite(
@@ -100,7 +100,7 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
       navigate(after.state === "planned" ? `/jobs/${after.id}/plan` : `/jobs/${after.id}`);
       return after.id;
     },
-    [["jobs"], ["bike", bike.tag]],
+    [{ topic: "job", tag: bike.tag }],
   );
   const intake = toIntake(seen);
   const [unread, setUnread] = useState<string>();
@@ -109,7 +109,7 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
     setUnread(when.is === "none" ? when.why : when.is === "twice" ? "Say which of the two." : undefined);
     if (when.is === "none" || when.is === "twice")
       return document.querySelector<HTMLInputElement>("input[name=promised]")?.focus();
-    if (intake && !send.isPending) send.mutate(write(intake));
+    if (intake && !send.isPending) send.mutate(intake);
   };
   // The bike is here because it was just taken in from this page, whatever the list of its jobs says by now: news of it
   // may be here before the answer is.

@@ -1,13 +1,12 @@
-import { useMutation } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { Unreachable } from "../../api/client";
 import { Button, FileInput } from "../../ui/controls";
 import { Failure } from "../../ui/parts";
 import { smaller } from "../../ui/picture";
+import { useWrite } from "../../ui/sending";
 import { keepPhoto } from "../jobs/photos";
 
 /** Pictures taken while a bike comes in: held on this page until there is a job that they belong to. */
-export function useIntakePhotos(tag: string) {
+export function useIntakePhotos() {
   const [taken, setTaken] = useState<{ url: string; picture: Blob }[]>([]);
   const [unreadable, setUnreadable] = useState(false);
   const [left, setLeft] = useState<{ job: string; error: unknown }>();
@@ -16,13 +15,7 @@ export function useIntakePhotos(tag: string) {
   shown.current = taken;
   useEffect(() => () => shown.current.forEach((p) => void URL.revokeObjectURL(p.url)), []);
   // Each picture is a write of its own: it shows in the bar while it waits for the network, and outlives the page.
-  const keep = useMutation({
-    mutationKey: ["write", "photo", tag],
-    mutationFn: ({ job, picture }: { job: string; picture: Blob }) => keepPhoto(job, picture),
-    networkMode: "always",
-    retry: (_, e) => e instanceof Unreachable,
-    retryDelay: (n) => Math.min(500 * 2 ** n, 5000),
-  });
+  const keep = useWrite(({ job, picture }: { job: string; picture: Blob }) => keepPhoto(job, picture), []);
   return {
     taken,
     unreadable,
@@ -49,7 +42,7 @@ export function useIntakePhotos(tag: string) {
       setSending(job);
       for (const p of shown.current) {
         try {
-          await keep.mutateAsync({ job, picture: p.picture });
+          await keep.write({ job, picture: p.picture });
           setTaken((all) => all.filter((other) => other !== p));
         } catch (e) {
           error = e;

@@ -356,7 +356,7 @@ const usualReasons = ["Links miscounted", "Wrong bike", "Tool was not at zero", 
 function StrikeOut({ tag, entry, close }: { tag: string; entry: LedgerEntry; close: () => void }) {
   const [reason, setReason] = useState("");
   const [fault, setFault] = useState<string>();
-  const strike = useStriking([["bike", tag], ["bikes"]]);
+  const strike = useStriking({ topic: "bike", tag });
   const submit = () => {
     const wrong = reasonFault(reason);
     setFault(wrong);

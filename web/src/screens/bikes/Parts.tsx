@@ -7,7 +7,7 @@ import { Button, Input } from "../../ui/controls";
 import { useDistance } from "../../ui/distance";
 import { shortDay, whole } from "../../ui/format";
 import { Dialog, Failure, Field } from "../../ui/parts";
-import { faultAt, useWrite, write } from "../../ui/sending";
+import { faultAt, useWrite } from "../../ui/sending";
 import { WearDistance } from "../../ui/WearDistance";
 import { jointWords, partWords, spentWords } from "../../ui/words";
 import { LinkChoice, type LinkDraft, linkOf, noLink } from "./LinkChoice";
@@ -123,15 +123,18 @@ function Opened({ bike, track, close }: { bike: Bike; track: WearTrack; close: (
           body,
         }),
       ),
-    [["bike", bike.tag], ["stock"]],
+    [{ topic: "bike", tag: bike.tag }],
   );
   const width = on?.sprockets ?? bike.facts.sprocket_count;
   const submit = (e: FormEvent) => {
     e.preventDefault();
     const l = linkOf(link);
-    send.mutate(write({ ...(why.trim() ? { why: why.trim() } : {}), ...(l ? { joining_link: l } : {}) }), {
-      onSuccess: close,
-    });
+    send.mutate(
+      { ...(why.trim() ? { why: why.trim() } : {}), ...(l ? { joining_link: l } : {}) },
+      {
+        done: close,
+      },
+    );
   };
   return (
     <Dialog title="The chain was opened" close={close}>

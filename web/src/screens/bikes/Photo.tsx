@@ -1,9 +1,9 @@
 import { useRef, useState } from "react";
-import { api, ask, type Bike } from "../../api/client";
+import { api, ask, type Bike, type Change } from "../../api/client";
 import { Button, FileInput } from "../../ui/controls";
 import { Failure } from "../../ui/parts";
 import { smaller } from "../../ui/picture";
-import { useWrite, write } from "../../ui/sending";
+import { useWrite } from "../../ui/sending";
 import { bikeName } from "../../ui/words";
 
 /** The bike's photo, taken with the tablet's camera or chosen from its files. */
@@ -11,7 +11,7 @@ export function Photo({ bike }: { bike: Bike }) {
   const input = useRef<HTMLInputElement>(null);
   const [unreadable, setUnreadable] = useState(false);
   const path = { tag: bike.tag };
-  const touches = [["bike", bike.tag]];
+  const touches: Change[] = [{ topic: "bike", tag: bike.tag }];
   const keep = useWrite(
     (picture: Blob) =>
       ask(
@@ -29,7 +29,7 @@ export function Photo({ bike }: { bike: Bike }) {
     if (!file) return;
     try {
       setUnreadable(false);
-      keep.mutate(write(await smaller(file)));
+      keep.mutate(await smaller(file));
     } catch {
       setUnreadable(true);
     }
@@ -65,7 +65,7 @@ export function Photo({ bike }: { bike: Bike }) {
               kind="quiet"
               className="text-note"
               disabled={remove.isPending}
-              onClick={() => remove.mutate(write(undefined))}
+              onClick={() => remove.mutate(undefined)}
             >
               Take it away
             </Button>

@@ -11,7 +11,7 @@ import { Heading } from "../../ui/Heading";
 import { forget, useKept } from "../../ui/kept";
 import { OdometerField } from "../../ui/OdometerField";
 import { Choice, Failure, Field } from "../../ui/parts";
-import { faultAt, namesFields, useWrite, write } from "../../ui/sending";
+import { faultAt, namesFields, useWrite } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
 import { inShopUnits } from "../../ui/units";
 import { bikeName, checkWords, drivetrainLine, jointWords, speeds, verdictWords } from "../../ui/words";
@@ -55,7 +55,7 @@ function Job({ bike, plan }: { bike: Bike; plan: ReplacementPlan }) {
           body,
         }),
       ),
-    [["bike", bike.tag], ["bikes"], ["stock"], ["customers"]],
+    [{ topic: "bike", tag: bike.tag }],
   );
   const fault = (path: string) => faults[path] ?? faultAt(send.error, path);
   const submit = () => {
@@ -91,8 +91,8 @@ function Job({ bike, plan }: { bike: Bike; plan: ReplacementPlan }) {
       const what = draft.fitted[part];
       if (what !== null) body[part] = what;
     }
-    send.mutate(write(body), {
-      onSuccess: () => {
+    send.mutate(body, {
+      done: () => {
         forget(slot);
         navigate(`/bikes/${bike.tag}`);
         window.setTimeout(() => forget(slot));

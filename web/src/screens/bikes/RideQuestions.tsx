@@ -4,22 +4,24 @@ import { Button } from "../../ui/controls";
 import { useDistance } from "../../ui/distance";
 import { dayAndTime, digits } from "../../ui/format";
 import { Choice, Failure } from "../../ui/parts";
-import { useChange } from "../../ui/useChange";
+import { useWrite } from "../../ui/sending";
 
 /** What must be said of a ride file before any of it is kept. Until then nothing is written, and it can be gone on with. */
 export function RideQuestions({ file, became }: { file: RideFile; became: (after: RideFile | null) => void }) {
   const [answers, setAnswers] = useState<Record<string, string>>({});
   const draft = file.draft ?? "";
-  const answer = useChange(
+  const answer = useWrite(
     (given: Record<string, string>) =>
       ask(api.POST("/ride-drafts/{draft}", { params: { path: { draft } }, body: { answers: given } })),
+    [], // whoever asked shows what became of it, and asks again for the bike
     (after) => {
       setAnswers({});
       became(after);
     },
   );
-  const drop = useChange(
+  const drop = useWrite(
     () => ask(api.DELETE("/ride-drafts/{draft}", { params: { path: { draft } } })),
+    [],
     () => became(null),
   );
   const open = file.questions.filter((q) => answers[q.id] === undefined).length;
@@ -38,7 +40,7 @@ export function RideQuestions({ file, became }: { file: RideFile; became: (after
         <Button kind="main" disabled={open > 0 || answer.isPending} onClick={() => answer.mutate(answers)}>
           {answer.isPending ? "Reading…" : open > 0 ? `${open} to answer` : "Import rides"}
         </Button>
-        <Button kind="quiet" disabled={drop.isPending} onClick={() => drop.mutate(undefined)}>
+        <Button kind="quiet" disabled={drop.isPending} onClick={() => drop.mutate()}>
           Don't import this file
         </Button>
       </div>

@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { type DragEvent, useRef, useState } from "react";
 import { api, ask, idempotencyKey, type RideFile, withKey } from "../../api/client";
+import { refresh } from "../../api/live";
 import { rideDraftsOptions } from "../../api/queries";
 import { Button, FileInput } from "../../ui/controls";
 import { useDistance } from "../../ui/distance";
@@ -42,13 +43,11 @@ export function Rides({ tag }: { tag: string }) {
       setOutcomes((all) => [...all, one]);
     }
     setBusy("");
-    void client.invalidateQueries({ queryKey: ["bike", tag] });
-    void client.invalidateQueries({ queryKey: ["due"] });
+    void refresh(client, { topic: "bike", tag });
   };
   const became = (id: string, after: RideFile | null) => {
     setOutcomes((all) => all.flatMap((o) => (o.id !== id ? [o] : after ? [{ id, ...after }] : [])));
-    void client.invalidateQueries({ queryKey: ["bike", tag] });
-    void client.invalidateQueries({ queryKey: ["due"] });
+    void refresh(client, { topic: "bike", tag });
   };
   // Files that somebody left with open questions, here or on another device.
   const open = useQuery(rideDraftsOptions(tag)).data ?? [];

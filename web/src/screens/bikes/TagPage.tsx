@@ -8,8 +8,8 @@ import { Fetched } from "../../ui/Fetched";
 import { useSession } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
 import { Failure } from "../../ui/parts";
+import { useWrite } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
-import { useChange } from "../../ui/useChange";
 import { bikeName } from "../../ui/words";
 
 /** The tag for the bike, on paper: cut out, laminated, tied to the frame. */
@@ -26,9 +26,9 @@ export function TagPage() {
 function Shown({ bike }: { bike: Bike }) {
   const shop = useSession().shop;
   // A code is printed once: each print gives a link of its own, and ends none that hangs on a bike already.
-  const link = useChange(
+  const link = useWrite(
     () => ask(api.POST("/links", { body: { kind: "owner", tag: bike.tag, name: "Tag" } })),
-    () => {},
+    [{ topic: "bike", tag: bike.tag }],
   );
   return (
     <div className="flex flex-col items-center gap-5 p-6">
@@ -38,7 +38,7 @@ function Shown({ bike }: { bike: Bike }) {
           Print
         </Button>
         {!link.data && (
-          <Button disabled={link.isPending} onClick={() => link.mutate(undefined)}>
+          <Button disabled={link.isPending} onClick={() => link.mutate()}>
             {link.isPending ? "Making…" : "Add the code for the customer"}
           </Button>
         )}

@@ -11,7 +11,7 @@ import { digits, shortDay, whole } from "../../ui/format";
 import { OdometerField } from "../../ui/OdometerField";
 import { Choice, Dialog, Failure, Field, Waiting } from "../../ui/parts";
 import { sayError } from "../../ui/said";
-import { faultAt, useWrite, write } from "../../ui/sending";
+import { faultAt, useWrite } from "../../ui/sending";
 import { WhenField } from "../../ui/WhenField";
 import { readWhen, typedDay } from "../../ui/when";
 import { mixWords, trackMissing, trackSentence } from "../../ui/words";
@@ -148,7 +148,7 @@ function NoteOdometer({ bike, last, close }: { bike: Bike; last: number | undefi
           body,
         }),
       ),
-    [["bike", bike.tag]],
+    [{ topic: "bike", tag: bike.tag }],
   );
   const outOfRange = faultAt(send.error, "odometer_km") ?? faultAt(send.error, "km");
   const lower = send.error instanceof Problem && send.error.body.code === "lower-than-last";
@@ -159,7 +159,7 @@ function NoteOdometer({ bike, last, close }: { bike: Bike; last: number | undefi
     setWrong(found);
     if (km === undefined || read.fault) return;
     const body = { km, new_computer: newComputer, ...(read.mix ? { mix: read.mix } : {}) };
-    send.mutate(write(body), { onSuccess: close });
+    send.mutate(body, { done: close });
   };
   return (
     <Dialog title="What does the odometer show?" close={close}>
@@ -247,7 +247,7 @@ function FitChain({ bike, close }: { bike: Bike; close: () => void }) {
           body,
         }),
       ),
-    [["bike", bike.tag]],
+    [{ topic: "bike", tag: bike.tag }],
   );
   const submit = (e: FormEvent) => {
     e.preventDefault();
@@ -259,7 +259,7 @@ function FitChain({ bike, close }: { bike: Bike; close: () => void }) {
     if (bad || on.is === "none") return;
     const then = on.is !== "day" || on.day === today() ? {} : { fitted_at: noonOf(on.day) };
     const known = { ...(km === undefined ? {} : { odometer_km: km }), ...(what.trim() ? { what: what.trim() } : {}) };
-    send.mutate(write({ ...then, ...known }), { onSuccess: close });
+    send.mutate({ ...then, ...known }, { done: close });
   };
   return (
     <Dialog title="A new chain was fitted" close={close}>

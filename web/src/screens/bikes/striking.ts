@@ -1,5 +1,6 @@
 import { type QueryClient, useQueryClient } from "@tanstack/react-query";
-import { api, ask, idempotencyKey, Unreachable } from "../../api/client";
+import { api, ask, type Change, idempotencyKey, Unreachable } from "../../api/client";
+import { writeOnce } from "../../ui/sending";
 import { holdBack } from "../../ui/undo";
 
 /** What is wrong with the reason for striking out, if anything is. */
@@ -8,26 +9,25 @@ export const reasonFault = (reason: string): string | undefined =>
 
 const soon = (ms: number) => new Promise((go) => window.setTimeout(go, ms));
 
-async function strike(client: QueryClient, entry: string, reason: string, touches: unknown[][]): Promise<void> {
-  const header = { "Idempotency-Key": idempotencyKey() };
+async function strike(client: QueryClient, entry: string, reason: string, change: Change): Promise<void> {
+  const params = { path: { entry }, header: { "Idempotency-Key": idempotencyKey() } };
+  const send = () => ask(api.POST("/ledger/{entry}/strike", { params, body: { reason }, keepalive: true }));
   for (;;)
     try {
-      const params = { path: { entry }, header };
-      await ask(api.POST("/ledger/{entry}/strike", { params, body: { reason }, keepalive: true }));
-      break;
+      await writeOnce(client, send, change);
+      return;
     } catch (e) {
       if (!(e instanceof Unreachable)) throw e;
       await soon(2000); // it is done once, however often it is sent
     }
-  for (const queryKey of touches) await client.invalidateQueries({ queryKey });
 }
 
 /**
  * Strikes an entry out. Nobody takes a line out of the ledger again, so it is drawn only when the time in which it can
  * be taken back is over.
  */
-export function useStriking(touches: unknown[][]) {
+export function useStriking(change: Change) {
   const client = useQueryClient();
   return (entry: string, what: string, reason: string) =>
-    holdBack(`${what}: voided`, () => strike(client, entry, reason.trim(), touches));
+    holdBack(`${what}: voided`, () => strike(client, entry, reason.trim(), change));
 }

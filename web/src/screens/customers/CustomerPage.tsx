@@ -1,7 +1,7 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { useNavigate, useParams } from "react-router";
-import { api, ask, type BikeRow, type Customer, type CustomerFacts, idempotencyKey, Problem } from "../../api/client";
+import { api, ask, type BikeRow, type Customer, type CustomerFacts, idempotencyKey } from "../../api/client";
 import { customerOptions } from "../../api/queries";
 import { Archiving } from "../../ui/Archiving";
 import { ButtonLink } from "../../ui/ButtonLink";
@@ -14,7 +14,6 @@ import { Heading } from "../../ui/Heading";
 import { forget, useKept } from "../../ui/kept";
 import { Choice, Empty, Failure, Field, Tick } from "../../ui/parts";
 import { faultAt, useWrite } from "../../ui/sending";
-import { useChange } from "../../ui/useChange";
 import { BikeLine } from "../bikes/BikesPlace";
 
 const ways = [
@@ -120,7 +119,7 @@ function Shown({ customer: c, bikes }: { customer: Customer; bikes: BikeRow[] })
               }),
             )
           }
-          touches={[["customers"]]}
+          touches={[{ topic: "customer" }]}
           close={() => setArchiving(false)}
         />
       )}
@@ -130,10 +129,9 @@ function Shown({ customer: c, bikes }: { customer: Customer; bikes: BikeRow[] })
 
 /** Asks before what cannot be taken back. */
 function Erasing({ customer: c, close }: { customer: Customer; close: () => void }) {
-  const client = useQueryClient();
   const [sure, setSure] = useState(false);
   const [photos, setPhotos] = useState(false);
-  const erase = useChange(
+  const erase = useWrite(
     () =>
       ask(
         api.POST("/customers/{customer}/erase", {
@@ -141,10 +139,8 @@ function Erasing({ customer: c, close }: { customer: Customer; close: () => void
           body: { version: c.version, photos },
         }),
       ),
-    () => {
-      void client.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "session" });
-      close();
-    },
+    [{ topic: "everything" }],
+    close,
   );
   return (
     <FormDialog
@@ -153,7 +149,7 @@ function Erasing({ customer: c, close }: { customer: Customer; close: () => void
       pending={erase.isPending || !sure}
       error={erase.error}
       close={close}
-      send={() => erase.mutate(undefined)}
+      send={() => erase.mutate()}
     >
       <p>
         Name, addresses, notes, what they said in their own words and what they were told are erased, and the links to
@@ -217,7 +213,7 @@ function CustomerForm({ slot, start, id }: { slot: string; start: Kept; id?: str
             }),
           )
         : ask(api.POST("/customers", { params: { header: { "Idempotency-Key": key } }, body: input.facts })),
-    [["customers"], ["bikes"], ["bike"]],
+    [{ topic: "customer" }],
   );
   const leave = (to: string) => {
     forget(slot);
@@ -226,10 +222,11 @@ function CustomerForm({ slot, start, id }: { slot: string; start: Kept; id?: str
   };
   const submit = (version: number) =>
     send.mutate(
-      { input: { facts, version }, key: kept.key },
+      { facts, version },
       {
-        onSuccess: (c) => leave(`/customers/${c.id}`),
-        onError: (e) => e instanceof Problem && setKept({ ...kept, key: idempotencyKey() }),
+        key: kept.key,
+        done: (c) => leave(`/customers/${c.id}`),
+        refused: () => setKept({ ...kept, key: idempotencyKey() }),
       },
     );
   const set = (change: Partial<CustomerFacts>) => setKept({ ...kept, facts: { ...facts, ...change } });

@@ -4,7 +4,7 @@ import { customersOptions } from "../../api/queries";
 import { Searched } from "../../ui/answer";
 import { Button, Input } from "../../ui/controls";
 import { Failure, Field } from "../../ui/parts";
-import { faultAt, useWrite, write } from "../../ui/sending";
+import { faultAt, useWrite } from "../../ui/sending";
 
 export type PickedOwner = { id: string; name: string };
 
@@ -121,12 +121,15 @@ function Adding(props: {
   const send = useWrite(
     (facts: NewOwner, key) =>
       ask(api.POST("/customers", { params: { header: { "Idempotency-Key": key } }, body: facts })),
-    [["customers"]],
+    [{ topic: "customer" }],
   );
   const add = () =>
-    send.mutate(write({ name: typed.name.trim(), phone: typed.phone.trim() }), {
-      onSuccess: (c) => picked({ id: c.id, name: c.facts.name }),
-    });
+    send.mutate(
+      { name: typed.name.trim(), phone: typed.phone.trim() },
+      {
+        done: (c) => picked({ id: c.id, name: c.facts.name }),
+      },
+    );
   // Not a form of its own: it stands inside the bike's. Enter adds the owner all the same.
   const onKey = (e: React.KeyboardEvent) => {
     if (e.key !== "Enter") return;

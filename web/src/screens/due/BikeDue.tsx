@@ -5,9 +5,8 @@ import { bikeDueOptions, reportsOptions } from "../../api/queries";
 import { Button, Input, PressButton } from "../../ui/controls";
 import { FormDialog } from "../../ui/FormDialog";
 import { Failure, Field, Tick, Waiting } from "../../ui/parts";
-import { faultAt, useWrite, write } from "../../ui/sending";
+import { faultAt, useWrite } from "../../ui/sending";
 import { held, signOf, typed } from "../../ui/units";
-import { useChange } from "../../ui/useChange";
 import { eventName, reported, titleOf } from "./due";
 import { Report } from "./Reports";
 import { SecretLinks } from "./SecretLinks";
@@ -106,7 +105,7 @@ function EventDialog({ tag, close }: { tag: string; close: () => void }) {
       client.setQueryData(bikeDueOptions(tag).queryKey, await ask(api.POST("/bikes/{tag}/events", { params, body })));
       close();
     },
-    [["bike", tag], ["due"]],
+    [{ topic: "bike", tag }],
   );
   return (
     <FormDialog
@@ -115,7 +114,7 @@ function EventDialog({ tag, close }: { tag: string; close: () => void }) {
       pending={send.isPending}
       error={send.error}
       close={close}
-      send={() => send.mutate(write({ event, ...(note.trim() ? { note: note.trim() } : {}) }))}
+      send={() => send.mutate({ event, ...(note.trim() ? { note: note.trim() } : {}) })}
     >
       <fieldset className="flex flex-wrap gap-1.5">
         <legend className="fieldset-legend">What</legend>
@@ -137,21 +136,20 @@ function EventDialog({ tag, close }: { tag: string; close: () => void }) {
 
 /** A task that was done without a job, or that falls due otherwise on this bike. */
 function TaskDialog({ bike, task, close }: { bike: Bike; task: DueTask; close: () => void }) {
-  const client = useQueryClient();
   const own = bike.facts.tasks?.[task.code];
   const [km, setKM] = useState(held("distance", own?.every_hard_km));
   const [days, setDays] = useState(own?.every_days?.toString() ?? "");
   const [off, setOff] = useState(own?.off ?? false);
   const [reason, setReason] = useState(own?.reason ?? "");
-  const done = useWrite(
-    async (_: null, key) => {
+  const done = useWrite<void>(
+    (_, key) => {
       const params = { path: { tag: bike.tag, task: task.code }, header: { "Idempotency-Key": key } };
-      await ask(api.POST("/bikes/{tag}/due/{task}", { params, body: {} }));
-      close();
+      return ask(api.POST("/bikes/{tag}/due/{task}", { params, body: {} }));
     },
-    [["bike", bike.tag], ["due"]],
+    [{ topic: "bike", tag: bike.tag }],
+    close,
   );
-  const change = useChange(
+  const change = useWrite(
     (tasks: NonNullable<Bike["facts"]["tasks"]>) =>
       ask(
         api.PUT("/bikes/{tag}", {
@@ -159,11 +157,8 @@ function TaskDialog({ bike, task, close }: { bike: Bike; task: DueTask; close: (
           body: { version: bike.version, customer_id: bike.customer.id, facts: { ...bike.facts, tasks } },
         }),
       ),
-    () => {
-      void client.invalidateQueries({ queryKey: ["bike", bike.tag] });
-      void client.invalidateQueries({ queryKey: ["due"] });
-      close();
-    },
+    [{ topic: "bike", tag: bike.tag }],
+    close,
   );
   const at = (name: string) => faultAt(change.error, `facts.tasks.${task.code}.${name}`);
   const save = () => {
@@ -196,7 +191,7 @@ function TaskDialog({ bike, task, close }: { bike: Bike; task: DueTask; close: (
       close={close}
       send={save}
     >
-      <Button kind="main" className="self-start" disabled={done.isPending} onClick={() => done.mutate(write(null))}>
+      <Button kind="main" className="self-start" disabled={done.isPending} onClick={() => done.mutate()}>
         Done today, outside of a job
       </Button>
       <fieldset className="flex flex-col gap-3 border-t border-base-300 pt-3">

@@ -1,4 +1,4 @@
-import { useInfiniteQuery, useQueryClient } from "@tanstack/react-query";
+import { useInfiniteQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { api, ask, type DuePage, type DueRow, type DueState } from "../../api/client";
@@ -10,8 +10,8 @@ import { ago } from "../../ui/format";
 import { Heading } from "../../ui/Heading";
 import { Plate } from "../../ui/Plate";
 import { Empty, Failure } from "../../ui/parts";
+import { useWrite } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
-import { useChange } from "../../ui/useChange";
 import { DueHead } from "./DueHead";
 import { messageWords } from "./due";
 import { WaitingReports } from "./Reports";
@@ -123,15 +123,11 @@ function Broken({ bikes }: { bikes: NonNullable<DuePage["broken"]> }) {
 
 function Row({ row: r, today }: { row: DueRow; today: string }) {
   const [open, setOpen] = useState(false);
-  const client = useQueryClient();
   const navigate = useNavigate();
-  const draft = useChange(
+  const draft = useWrite(
     () => ask(api.POST("/bikes/{tag}/draft", { params: { path: { tag: r.tag } } })),
-    () => {
-      void client.invalidateQueries({ queryKey: ["messages"] });
-      void client.invalidateQueries({ queryKey: ["due"] });
-      navigate("/due/messages");
-    },
+    [{ topic: "message" }],
+    () => navigate("/due/messages"),
   );
   const first = open ? r.tasks : r.tasks.slice(0, 2);
   const more = r.tasks.length - first.length;
@@ -187,7 +183,7 @@ function Row({ row: r, today }: { row: DueRow; today: string }) {
         ) : r.may_tell ? (
           <Button
             disabled={draft.isPending || r.state === "fresh" || r.state === "soon"}
-            onClick={() => draft.mutate(undefined)}
+            onClick={() => draft.mutate()}
           >
             Draft a message
           </Button>

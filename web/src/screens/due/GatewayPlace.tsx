@@ -1,4 +1,4 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { api, ask, type ReceivedMessage } from "../../api/client";
 import { receivedOptions } from "../../api/queries";
 import { Button } from "../../ui/controls";
@@ -7,7 +7,7 @@ import { dayAndTime } from "../../ui/format";
 import { useSession } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
 import { Empty, Failure } from "../../ui/parts";
-import { useChange } from "../../ui/useChange";
+import { useWrite } from "../../ui/sending";
 import { DueHead } from "./DueHead";
 
 /** What the simulated gateway received. It stands in for a network: nothing leaves this machine. */
@@ -44,10 +44,9 @@ export function GatewayPlace() {
 
 function One({ message: m }: { message: ReceivedMessage }) {
   const replies = useSession().shop.simulated_gateway;
-  const client = useQueryClient();
-  const stop = useChange(
+  const stop = useWrite(
     () => ask(api.POST("/gateway/replies", { body: { from: m.address, text: "STOP" } })),
-    () => void client.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "session" }),
+    [{ topic: "everything" }],
   );
   return (
     <li className="card card-border bg-base-100 flex flex-col gap-1 p-4" data-testid="received">
@@ -60,7 +59,7 @@ function One({ message: m }: { message: ReceivedMessage }) {
       <p className="break-words">{m.body}</p>
       {m.delivered && replies && (
         <div className="flex flex-wrap items-center gap-3">
-          <Button disabled={stop.isPending || stop.isSuccess} onClick={() => stop.mutate(undefined)}>
+          <Button disabled={stop.isPending || stop.isSuccess} onClick={() => stop.mutate()}>
             Answer STOP as this customer
           </Button>
           {stop.isSuccess && (

@@ -1,4 +1,4 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, ask, type Message, type MessageAction } from "../../api/client";
@@ -8,9 +8,8 @@ import { Fetched } from "../../ui/Fetched";
 import { dayAndTime } from "../../ui/format";
 import { Heading } from "../../ui/Heading";
 import { Empty, Failure, Field } from "../../ui/parts";
-import { faultAt, namesFields } from "../../ui/sending";
+import { faultAt, namesFields, useWrite } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
-import { useChange } from "../../ui/useChange";
 import { DueHead } from "./DueHead";
 import { messageWords } from "./due";
 import { useTaskTitle } from "./useTaskTitle";
@@ -54,13 +53,9 @@ export function MessagesPlace() {
 }
 
 function useDeedOn(m: Message) {
-  const client = useQueryClient();
-  return useChange(
+  return useWrite(
     (body: MessageAction) => ask(api.PUT("/messages/{message}", { params: { path: { message: m.id } }, body })),
-    () => {
-      void client.invalidateQueries({ queryKey: ["messages"] });
-      void client.invalidateQueries({ queryKey: ["due"] });
-    },
+    [{ topic: "message" }],
   );
 }
 

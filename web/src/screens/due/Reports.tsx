@@ -1,4 +1,4 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import { Link } from "react-router";
 import { api, ask, Problem } from "../../api/client";
@@ -7,23 +7,19 @@ import { Button } from "../../ui/controls";
 import { useDistance } from "../../ui/distance";
 import { dayAndTime, whole } from "../../ui/format";
 import { Failure } from "../../ui/parts";
+import { useWrite } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
-import { useChange } from "../../ui/useChange";
 import { eventName } from "./due";
 
 type Told = { id: string; told_at: string; km?: number; event?: string; note?: string };
 
 /** What a customer reported, and what becomes of it: accepted it counts, dismissed it does not. */
 export function Report({ report: r, children }: { report: Told; children?: ReactNode }) {
-  const client = useQueryClient();
   const d = useDistance();
-  const decide = useChange(
+  const decide = useWrite(
     (made: { confirm: boolean; new_computer?: boolean }) =>
       ask(api.PUT("/owner-reports/{report}", { params: { path: { report: r.id } }, body: made })),
-    () => {
-      void client.invalidateQueries({ queryKey: ["bike"] });
-      void client.invalidateQueries({ queryKey: ["due"] });
-    },
+    [{ topic: "bike" }],
   );
   const lower = decide.error instanceof Problem && decide.error.body.code === "lower-than-last";
   return (

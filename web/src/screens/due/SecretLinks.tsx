@@ -1,11 +1,11 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ask, type GivenLink, type LiveLink } from "../../api/client";
 import { linksOptions } from "../../api/queries";
 import { Button, Input } from "../../ui/controls";
 import { dayAndTime } from "../../ui/format";
 import { Dialog, Failure, Field, Waiting } from "../../ui/parts";
-import { useChange } from "../../ui/useChange";
+import { useWrite } from "../../ui/sending";
 
 type Kind = "owner" | "calendar-shop" | "calendar-bike";
 
@@ -39,16 +39,15 @@ export function SecretLinks({ kind, tag }: { kind: Kind; tag?: string }) {
 }
 
 function LinksDialog({ kind, tag, close }: { kind: Kind; tag: string | undefined; close: () => void }) {
-  const client = useQueryClient();
   const links = useQuery(linksOptions(tag));
   const [name, setName] = useState("");
   const [given, setGiven] = useState<GivenLink>();
-  const give = useChange(
+  const give = useWrite(
     (body: { kind: Kind; tag?: string; name?: string }) => ask(api.POST("/links", { body })),
+    [tag ? { topic: "bike", tag } : { topic: "bike" }],
     (link) => {
       setGiven(link);
       setName("");
-      void client.invalidateQueries({ queryKey: linksOptions(tag).queryKey });
     },
   );
   const live = links.data?.filter((l) => l.kind === kind) ?? [];
@@ -131,11 +130,10 @@ function Given({ link }: { link: GivenLink }) {
 }
 
 function Live({ link, tag }: { link: LiveLink; tag: string | undefined }) {
-  const client = useQueryClient();
   const [sure, setSure] = useState(false);
-  const withdraw = useChange(
+  const withdraw = useWrite(
     () => ask(api.DELETE("/links/{link}", { params: { path: { link: link.id } } })),
-    () => void client.invalidateQueries({ queryKey: linksOptions(tag).queryKey }),
+    [tag ? { topic: "bike", tag } : { topic: "bike" }],
   );
   return (
     <li className="flex flex-wrap items-center gap-2 border-t border-base-300 py-2" data-testid="live-link">
@@ -143,7 +141,7 @@ function Live({ link, tag }: { link: LiveLink; tag: string | undefined }) {
         <b>{link.name}</b> <span className="text-note text-quiet">made {dayAndTime(link.created_at)}</span>
       </span>
       {sure ? (
-        <Button disabled={withdraw.isPending} onClick={() => withdraw.mutate(undefined)}>
+        <Button disabled={withdraw.isPending} onClick={() => withdraw.mutate()}>
           Yes, it opens nothing then
         </Button>
       ) : (

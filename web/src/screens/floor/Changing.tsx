@@ -8,7 +8,7 @@ import { dayOf, today } from "../../ui/days";
 import { FormDialog } from "../../ui/FormDialog";
 import { clock, weekday } from "../../ui/format";
 import { Choice, Failure, Tick } from "../../ui/parts";
-import { useChange } from "../../ui/useChange";
+import { useWrite } from "../../ui/sending";
 import { WhenField } from "../../ui/WhenField";
 import { momentOf, readWhen, typedWhen } from "../../ui/when";
 import { costWords } from "./floor";
@@ -18,10 +18,9 @@ export function useFloorChange(done: () => void) {
   const client = useQueryClient();
   const took = (floor: Floor) => {
     client.setQueryData(floorOptions.queryKey, floor);
-    void client.invalidateQueries({ queryKey: ["jobs"] });
     done();
   };
-  const promise = useChange(
+  const promise = useWrite(
     (p: { job: FloorJob; at: string | undefined; waiting: boolean }) =>
       ask(
         api.PUT("/jobs/{job}/promise", {
@@ -29,9 +28,10 @@ export function useFloorChange(done: () => void) {
           body: { version: p.job.version, waiting: p.waiting, ...(p.at ? { promised_at: p.at } : {}) },
         }),
       ),
+    [{ topic: "job" }],
     took,
   );
-  const keep = useChange(
+  const keep = useWrite(
     (k: { job: string; step: string; person: string | undefined }) =>
       ask(
         api.PUT("/jobs/{job}/steps/{step}/hands", {
@@ -39,6 +39,7 @@ export function useFloorChange(done: () => void) {
           body: k.person ? { person: k.person } : {},
         }),
       ),
+    [{ topic: "job" }],
     took,
   );
   return { promise, keep };

@@ -5,7 +5,7 @@ import { Button, Key } from "../../ui/controls";
 import { clock, shortName } from "../../ui/format";
 import { useCommands, useSession } from "../../ui/frame";
 import { Failure } from "../../ui/parts";
-import { useWrite, write } from "../../ui/sending";
+import { useWrite } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
 
 type Hand = Floor["people"][number];
@@ -23,13 +23,13 @@ export function Hands({ floor, now }: { floor: Floor; now: number }) {
           body: { action: "begin" },
         }),
       ).then(() => s.job),
-    [["floor"], ["jobs"], ["waits"]],
+    [{ topic: "job" }],
   );
   const mine = hands.find((h) => h.person.id === person.id);
   // What cannot begin yet is said with its time, and has no button: the server would only refuse it.
   const next = mine && !mine.at && mine.here && mine.next?.state === "ready" ? mine.next : undefined;
   const begin = (s: FloorStint) => {
-    if (!start.isPending) start.mutate(write(s), { onSuccess: (job) => navigate(`/jobs/${job}`) });
+    if (!start.isPending) start.mutate(s, { done: (job) => navigate(`/jobs/${job}`) });
   };
   useCommands(next ? { "1": { words: `Start “${next.title}”`, run: () => begin(next) } } : {});
   return (

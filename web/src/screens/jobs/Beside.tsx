@@ -2,11 +2,12 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, ask, type FindingRow, type Job, type JobPartRow } from "../../api/client";
+import { keys } from "../../api/keys";
 import { Button, Input } from "../../ui/controls";
 import { FormDialog } from "../../ui/FormDialog";
 import { money } from "../../ui/money";
 import { Failure, Field } from "../../ui/parts";
-import { useChange } from "../../ui/useChange";
+import { useWrite } from "../../ui/sending";
 import { reasonFault, useStriking } from "../bikes/striking";
 import { agreedBy, besideAgreed } from "./Agreed";
 import { HandBackPart } from "./HandBackPart";
@@ -125,7 +126,7 @@ function Found({ job }: { job: Job }) {
 
 function Finding({ job, finding: f }: { job: Job; finding: FindingRow }) {
   const client = useQueryClient();
-  const settle = useChange(
+  const settle = useWrite(
     (resolution: "fixed" | "owner-told") =>
       ask(
         api.PUT("/jobs/{job}/findings/{finding}", {
@@ -133,7 +134,8 @@ function Finding({ job, finding: f }: { job: Job; finding: FindingRow }) {
           body: { resolution },
         }),
       ),
-    (after) => client.setQueryData(["jobs", job.id], after),
+    [{ topic: "job", tag: job.tag }],
+    (after) => client.setQueryData(keys.job(job.id), after),
   );
   return (
     <li className="border-t border-base-300 py-2 text-note" data-testid="finding">
@@ -204,7 +206,7 @@ function PartsUsed({ job }: { job: Job }) {
 function StrikePart({ part, close }: { part: JobPartRow; close: () => void }) {
   const [reason, setReason] = useState("");
   const [fault, setFault] = useState<string>();
-  const strike = useStriking([["jobs"]]);
+  const strike = useStriking({ topic: "job" });
   return (
     <FormDialog
       title={`Void: ${part.what}`}

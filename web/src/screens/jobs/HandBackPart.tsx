@@ -1,14 +1,14 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
-import { api, ask, type HandBack, idempotencyKey, type Job, Problem, withKey } from "../../api/client";
+import { api, ask, type HandBack, type Job, Problem } from "../../api/client";
+import { keys } from "../../api/keys";
 import { peopleOptions } from "../../api/queries";
 import { Button, Input, Select } from "../../ui/controls";
 import { useSession } from "../../ui/frame";
 import { Dialog, Failure, Field, Tick } from "../../ui/parts";
-import { faultAt, namesFields } from "../../ui/sending";
+import { faultAt, namesFields, useWrite, writeOnce } from "../../ui/sending";
 import { offerBack } from "../../ui/undo";
-import { useChange } from "../../ui/useChange";
 import { waitWords } from "../../ui/waits";
 
 /** The hand-back, closed until everything that holds the bike is settled, and the way to cancel. */
@@ -51,11 +51,8 @@ function useClosing<In>(job: Job, send: (input: In) => Promise<Job>, close: () =
       here.current = false;
     };
   }, []);
-  return useChange(send, (after) => {
-    client.setQueryData(["jobs", job.id], after);
-    void client.invalidateQueries({ queryKey: ["jobs"] });
-    void client.invalidateQueries({ queryKey: ["waits"] });
-    void client.invalidateQueries({ queryKey: ["bike", job.tag] });
+  return useWrite(send, [{ topic: "job", tag: job.tag }], (after) => {
+    client.setQueryData(keys.job(job.id), after);
     // Another screen's news may be here before the answer, and whoever sent it gone on to something else.
     if (!here.current) return;
     close();
@@ -179,11 +176,8 @@ function CancelDialog({ job, close }: { job: Job; close: () => void }) {
       const after = await ask(api.POST("/jobs/{job}/cancel", { params, body }));
       offerBack(`Cancelled: the job of ${job.tag}`, async () => {
         const { version } = after;
-        const again = await withKey(idempotencyKey(), () =>
-          ask(api.POST("/jobs/{job}/reopen", { params, body: { version } })),
-        );
-        client.setQueryData(["jobs", job.id], again);
-        for (const what of ["jobs", "waits"]) await client.invalidateQueries({ queryKey: [what] });
+        const again = () => ask(api.POST("/jobs/{job}/reopen", { params, body: { version } }));
+        client.setQueryData(keys.job(job.id), await writeOnce(client, again, { topic: "job", tag: job.tag }));
       });
       return after;
     },

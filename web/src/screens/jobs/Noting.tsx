@@ -5,7 +5,7 @@ import { Button, Input, Select, TextArea } from "../../ui/controls";
 import { FormDialog } from "../../ui/FormDialog";
 import { minorUnits, typedMoney } from "../../ui/money";
 import { Choice, Field } from "../../ui/parts";
-import { faultAt, useWrite, write } from "../../ui/sending";
+import { faultAt, useWrite } from "../../ui/sending";
 import { useJobWords } from "./JobWords";
 import { severityWords } from "./jobs";
 
@@ -24,7 +24,7 @@ export function FindingDialog({ job, close }: { job: Job; close: () => void }) {
       client.setQueryData(["jobs", job.id], await ask(api.POST("/jobs/{job}/findings", { params, body })));
       close();
     },
-    [["jobs"]],
+    [{ topic: "job", tag: job.tag }],
   );
   return (
     <FormDialog
@@ -34,14 +34,12 @@ export function FindingDialog({ job, close }: { job: Job; close: () => void }) {
       error={send.error}
       close={close}
       send={() =>
-        send.mutate(
-          write({
-            code,
-            ...(severity ? { severity } : {}),
-            ...(place.trim() ? { place: place.trim() } : {}),
-            ...(note.trim() ? { note: note.trim() } : {}),
-          }),
-        )
+        send.mutate({
+          code,
+          ...(severity ? { severity } : {}),
+          ...(place.trim() ? { place: place.trim() } : {}),
+          ...(note.trim() ? { note: note.trim() } : {}),
+        })
       }
     >
       <Field label="Fault found" fault={faultAt(send.error, "code")}>
@@ -96,7 +94,7 @@ export function NoteDialog({ job, close }: { job: Job; close: () => void }) {
       client.setQueryData(["jobs", job.id], await ask(api.POST("/jobs/{job}/notes", { params, body })));
       close();
     },
-    [["jobs"]],
+    [{ topic: "job", tag: job.tag }],
   );
   return (
     <FormDialog
@@ -105,7 +103,7 @@ export function NoteDialog({ job, close }: { job: Job; close: () => void }) {
       pending={send.isPending}
       error={send.error}
       close={close}
-      send={() => send.mutate(write({ text }))}
+      send={() => send.mutate({ text })}
     >
       <Field label="Note" fault={faultAt(send.error, "text")}>
         {(a) => (
@@ -148,13 +146,13 @@ export function PartDialog({ job, close }: { job: Job; close: () => void }) {
       client.setQueryData(["jobs", job.id], await ask(api.POST("/jobs/{job}/parts", { params, body })));
       close();
     },
-    [["jobs"]],
+    [{ topic: "job", tag: job.tag }],
   );
   const submit = () => {
     const each = price.trim() === "" ? undefined : minorUnits(price, currency);
     if (price.trim() !== "" && each === undefined) return setFault(`An amount such as ${typedMoney(1450, currency)}.`);
     setFault("");
-    send.mutate(write({ what, count: Number(count) || 0, ...(each === undefined ? {} : { price: each }) }));
+    send.mutate({ what, count: Number(count) || 0, ...(each === undefined ? {} : { price: each }) });
   };
   return (
     <FormDialog

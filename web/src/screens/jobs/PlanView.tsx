@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, ask, type Job, type JobOption, type JobOptions, type JobOrder } from "../../api/client";
+import { keys } from "../../api/keys";
 import { rulesOptions, waysOptions } from "../../api/queries";
 import { ButtonLink } from "../../ui/ButtonLink";
 import { Button, Input, Key, Select } from "../../ui/controls";
@@ -10,9 +11,8 @@ import { useCommands } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
 import { minorUnits, money, typedMoney } from "../../ui/money";
 import { Dialog, Failure, Field, Tick } from "../../ui/parts";
-import { faultAt, namesFields } from "../../ui/sending";
+import { faultAt, namesFields, useWrite } from "../../ui/sending";
 import { inShopUnits, signOf, unitOf } from "../../ui/units";
-import { useChange } from "../../ui/useChange";
 import { minutes, partsWords, placeWords, routeWords, washWords, whyWords } from "../bikes/cleaning";
 import { AgreedPrice } from "./Agreed";
 import { JobHead } from "./JobHead";
@@ -219,11 +219,11 @@ function Agree(props: { job: Job; options: JobOptions; option: JobOption; close:
   const [longSoak, setLongSoak] = useState(false);
   const [fault, setFault] = useState("");
   const overruled = option.route !== options.route || wash !== options.cleaning.choice.wash;
-  const send = useChange(
+  const send = useWrite(
     (body: JobOrder) => ask(api.PUT("/jobs/{job}/plan", { params: { path: { job: job.id } }, body })),
+    [{ topic: "job", tag: job.tag }],
     (planned) => {
-      client.setQueryData(["jobs", job.id], planned);
-      void client.invalidateQueries({ queryKey: ["jobs"] });
+      client.setQueryData(keys.job(job.id), planned);
       navigate(`/jobs/${job.id}`);
       close();
     },

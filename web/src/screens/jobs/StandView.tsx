@@ -1,16 +1,8 @@
 import { type QueryClient, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link } from "react-router";
-import {
-  api,
-  ask,
-  idempotencyKey,
-  type Job,
-  type NewLink,
-  type StepAction,
-  type StepView,
-  withKey,
-} from "../../api/client";
+import { api, ask, type Job, type NewLink, type StepAction, type StepView } from "../../api/client";
+import { keys } from "../../api/keys";
 import { bathsOptions, peopleOptions, replacementOptions } from "../../api/queries";
 import { ButtonLink } from "../../ui/ButtonLink";
 import { Button, Input, Key } from "../../ui/controls";
@@ -20,7 +12,7 @@ import { useCommands, useSession } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
 import { useKept } from "../../ui/kept";
 import { Choice, Dialog, Failure, Field } from "../../ui/parts";
-import { faultAt, namesFields, useWrite, write } from "../../ui/sending";
+import { faultAt, namesFields, useWrite, writeOnce } from "../../ui/sending";
 import { offerBack } from "../../ui/undo";
 import { inShopUnits } from "../../ui/units";
 import { useServerTime } from "../../ui/Waits";
@@ -103,11 +95,8 @@ function Held({ job }: { job: Job }) {
 /** Has a step that was left out by a slip of the hand be done after all. */
 async function takeSkipBack(client: QueryClient, job: string, step: string): Promise<void> {
   const params = { path: { job, step } };
-  const after = await withKey(idempotencyKey(), () =>
-    ask(api.POST("/jobs/{job}/steps/{step}", { params, body: { action: "take-back" } })),
-  );
-  client.setQueryData(["jobs", job], after);
-  await client.invalidateQueries({ queryKey: ["jobs"] });
+  const send = () => ask(api.POST("/jobs/{job}/steps/{step}", { params, body: { action: "take-back" } }));
+  client.setQueryData(keys.job(job), await writeOnce(client, send, { topic: "job" }));
 }
 
 const isTapped = (v: unknown): v is string[] => Array.isArray(v) && v.every((x) => typeof x === "string");
@@ -126,12 +115,12 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
     async (body: StepAction, key) => {
       const params = { path: { job: job.id, step: step.code }, header: { "Idempotency-Key": key } };
       const after = await ask(api.POST("/jobs/{job}/steps/{step}", { params, body }));
-      client.setQueryData(["jobs", job.id], after);
+      client.setQueryData(keys.job(job.id), after);
       if (body.action !== "begin") settle();
       if (body.action === "skip") offerBack(`Skipped: ${step.title}`, () => takeSkipBack(client, job.id, step.code));
       return after;
     },
-    [["jobs"], ["waits"]],
+    [{ topic: "job", tag: job.tag }],
   );
   const left = unseen(job, step, tapped);
   const mine = step.state === "begun" && step.by === me.name;
@@ -140,7 +129,7 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
   const can = works && (step.standing === "ready" || step.standing === "underway");
   const closes = step.code === "chain-on";
   const go = (body: StepAction) => {
-    if (!send.isPending) send.mutate(write(body));
+    if (!send.isPending) send.mutate(body);
   };
   const closing = closes ? opening(link) : undefined;
   const done = () => {

@@ -4,7 +4,7 @@ import { api, ask, type Job } from "../../api/client";
 import { FileInput } from "../../ui/controls";
 import { Failure } from "../../ui/parts";
 import { smaller } from "../../ui/picture";
-import { useWrite, write } from "../../ui/sending";
+import { useWrite } from "../../ui/sending";
 
 /** The pictures of a job, small; a tap opens one. */
 export function Thumbnails({ job }: { job: Job }) {
@@ -55,7 +55,7 @@ export function usePhoto(job: string): PhotoTaking {
     async (picture: Blob) => {
       client.setQueryData(["jobs", job], await keepPhoto(job, picture));
     },
-    [["jobs"]],
+    [{ topic: "job" }],
   );
   return {
     input,
@@ -64,7 +64,7 @@ export function usePhoto(job: string): PhotoTaking {
       if (!file) return;
       try {
         setUnreadable(false);
-        send.mutate(write(await smaller(file)));
+        send.mutate(await smaller(file));
       } catch {
         setUnreadable(true);
       }

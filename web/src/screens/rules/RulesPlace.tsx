@@ -10,7 +10,7 @@ import { useSession } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
 import { forget, useKept } from "../../ui/kept";
 import { Failure } from "../../ui/parts";
-import { faultAt, faultUnder, useWrite, write } from "../../ui/sending";
+import { faultAt, faultUnder, useWrite } from "../../ui/sending";
 import { classWords, mixWords } from "../../ui/words";
 import { type Draft, factorNames, fromDraft, isDraft, priceNames, setNames, toDraft } from "./draft";
 import { FloorRules } from "./FloorRules";
@@ -54,20 +54,23 @@ function RulesForm({ view }: { view: RulesView }) {
   const [faults, setFaults] = useState<Record<string, string>>({});
   const send = useWrite(
     (body: { version: number; rules: Rules }) => ask(api.PUT("/rules", { body })),
-    [["rules"], ["session"], ["bike"], ["bikes"], ["customers"], ["bench"]],
+    [{ topic: "rules" }],
   );
   const fault = (path: string) => faults[`rules.${path}`] ?? faultAt(send.error, `rules.${path}`);
   const save = (version: number) => {
     const read = fromDraft(draft, view.rules);
     setFaults(read.faults);
     if (Object.keys(read.faults).length > 0) return;
-    send.mutate(write({ version, rules: read.rules }), {
-      onSuccess: (now) => {
-        // What was changed while the answer was under way is kept, and saved next time.
-        setKept((at) => ({ draft: same(at.draft, draft) ? toDraft(now.rules) : at.draft, version: now.version }));
-        forget(slot);
+    send.mutate(
+      { version, rules: read.rules },
+      {
+        done: (now) => {
+          // What was changed while the answer was under way is kept, and saved next time.
+          setKept((at) => ({ draft: same(at.draft, draft) ? toDraft(now.rules) : at.draft, version: now.version }));
+          forget(slot);
+        },
       },
-    });
+    );
   };
   const versions = versionsOf(send.error);
   const theirs = versions?.theirs as RulesView | undefined;

@@ -1,12 +1,11 @@
-import { useQueryClient } from "@tanstack/react-query";
 import { type ReactNode, useRef, useState } from "react";
 import { Link } from "react-router";
 import { api, ask, type PassportTaken, type TableName, type TableRead } from "../../api/client";
 import { Button, FileInput, PressButton, Table } from "../../ui/controls";
 import { Heading } from "../../ui/Heading";
 import { Failure } from "../../ui/parts";
+import { useWrite } from "../../ui/sending";
 import { inShopUnits } from "../../ui/units";
-import { useChange } from "../../ui/useChange";
 import { nobodyTyped, OwnerPicker, type PickedOwner } from "../customers/OwnerPicker";
 import { RulesHead } from "./RulesHead";
 
@@ -55,15 +54,12 @@ const bytes = (file: File) => ({
 });
 
 function TableIn() {
-  const client = useQueryClient();
   const [table, setTable] = useState<TableName>("customers");
   const [file, setFile] = useState<File | null>(null);
-  const read = useChange(
+  const read = useWrite(
     ({ from, write }: { from: File; write: boolean }) =>
       ask(api.POST("/tables/{table}", { params: { path: { table }, query: { write } }, ...bytes(from) })),
-    (r) => {
-      if (r.written > 0) void client.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "session" });
-    },
+    [{ topic: "everything" }],
   );
   const choose = (chosen: File | null) => {
     setFile(chosen);
@@ -173,14 +169,13 @@ function Preview({ read: r }: { read: TableRead }) {
 }
 
 function PassportIn() {
-  const client = useQueryClient();
   const [owner, setOwner] = useState<PickedOwner | null>(null);
   const [typed, setTyped] = useState(nobodyTyped);
   const [fault, setFault] = useState("");
-  const take = useChange(
+  const take = useWrite(
     (file: File) =>
       ask(api.POST("/passports", { params: { query: owner ? { customer: owner.id } : {} }, ...bytes(file) })),
-    () => void client.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "session" }),
+    [{ topic: "everything" }],
   );
   return (
     <section className="card card-border bg-base-100 flex flex-col gap-3 p-4" aria-label="A bike by its passport">

@@ -1,7 +1,15 @@
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, type ReactNode, useState } from "react";
 import { useNavigate, useParams } from "react-router";
-import { api, ask, type Instrument, type InstrumentFacts, type LedgerEntry, type ZeroReading } from "../../api/client";
+import {
+  api,
+  ask,
+  type Change,
+  type Instrument,
+  type InstrumentFacts,
+  type LedgerEntry,
+  type ZeroReading,
+} from "../../api/client";
 import { instrumentOptions, zeroQuestion } from "../../api/queries";
 import { useAnswer } from "../../ui/answer";
 import { ButtonLink } from "../../ui/ButtonLink";
@@ -12,14 +20,14 @@ import { dayAndTime, percent, shortDay } from "../../ui/format";
 import { useSession } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
 import { Choice, Dialog, Failure, Field, Tick } from "../../ui/parts";
-import { faultAt, useWrite, write } from "../../ui/sending";
+import { faultAt, useWrite } from "../../ui/sending";
 import { read as length } from "../../ui/units";
 import { factWords, kindLong } from "../../ui/words";
 import { number } from "../bikes/draft";
 import { RulesHead } from "./RulesHead";
 import { ZeroState } from "./ToolsPlace";
 
-const touched = [["instruments"], ["bench"]];
+const touched: Change[] = [{ topic: "instruments" }];
 
 /** One measuring tool: its zero, its facts, and what happened to it. */
 export function ToolPage() {
@@ -108,7 +116,7 @@ function ZeroCheck({ tool }: { tool: Instrument }) {
       aria-label="Zero check"
       onSubmit={(e: FormEvent) => {
         e.preventDefault();
-        if (!send.isPending) send.mutate(write(typed));
+        if (!send.isPending) send.mutate(typed);
       }}
     >
       <h2 className="text-base">
@@ -246,11 +254,7 @@ function RetireTool({ tool, close }: { tool: Instrument; close: () => void }) {
       </p>
       {send.isError && <Failure error={send.error} />}
       <div className="flex flex-wrap gap-3">
-        <Button
-          kind="main"
-          disabled={send.isPending}
-          onClick={() => send.mutate(write(undefined), { onSuccess: close })}
-        >
+        <Button kind="main" disabled={send.isPending} onClick={() => send.mutate(undefined, { done: close })}>
           {tool.retired ? "Put back" : "Retire it"}
         </Button>
         <Button kind="quiet" onClick={close}>
@@ -275,7 +279,7 @@ function ChangeTool({ tool, close }: { tool: Instrument; close: () => void }) {
     if (over) setVersion(over);
     const read = readFacts(facts, tool.kind);
     setMarksFault(read.fault);
-    if (read.facts) send.mutate(write({ version: seen, facts: read.facts }), { onSuccess: close });
+    if (read.facts) send.mutate({ version: seen, facts: read.facts }, { done: close });
   };
   return (
     <EditDialog<Instrument>
@@ -314,9 +318,12 @@ export function AddTool() {
           const read = readFacts(facts, kind);
           setMarksFault(read.fault);
           if (read.facts)
-            send.mutate(write({ kind, facts: read.facts }), {
-              onSuccess: (tool) => navigate(`/settings/tools/${tool.id}`),
-            });
+            send.mutate(
+              { kind, facts: read.facts },
+              {
+                done: (tool) => navigate(`/settings/tools/${tool.id}`),
+              },
+            );
         }}
       >
         <Heading className="text-xl">Add a tool</Heading>

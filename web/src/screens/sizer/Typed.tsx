@@ -3,7 +3,7 @@ import { api, ask, type Bike, type BikeFacts } from "../../api/client";
 import { bikeOptions } from "../../api/queries";
 import { Button, Checkbox, Input, PressButton, Select } from "../../ui/controls";
 import { Failure, Field } from "../../ui/parts";
-import { useWrite, write } from "../../ui/sending";
+import { useWrite } from "../../ui/sending";
 import { figure, signOf, understood } from "../../ui/units";
 import { drivetrainWords, jointWords } from "../../ui/words";
 import { type Draft, differs, withDraft } from "./draft";
@@ -142,14 +142,14 @@ export function SaveBack({ draft }: { draft: Draft }) {
           },
         }),
       ),
-    [["bike", draft.tag], ["bikes"]],
+    [{ topic: "bike", tag: draft.tag }],
   );
   if (!bike.data || !differs(bike.data.facts, draft)) return null;
   const b = bike.data;
   return (
     <>
       {save.isError && <Failure error={save.error} />}
-      <Button disabled={save.isPending} onClick={() => save.mutate(write(b))}>
+      <Button disabled={save.isPending} onClick={() => save.mutate(b)}>
         Save back to the bike
       </Button>
     </>

@@ -9,7 +9,7 @@ import { dayAndTime, shortDay } from "../../ui/format";
 import { useCommands } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
 import { Choice, Dialog, Empty, Failure, Field, Tick } from "../../ui/parts";
-import { faultAt, namesFields, useWrite, write } from "../../ui/sending";
+import { faultAt, namesFields, useWrite } from "../../ui/sending";
 import { amount, litres, materialAmount, range, signOf, typed, understood, wrongFor } from "../../ui/units";
 import { useServerTime } from "../../ui/Waits";
 import { number } from "../bikes/draft";
@@ -71,7 +71,7 @@ function Vat({ bath: b }: { bath: Bath }) {
   const send = useWrite(
     (body: { action: "settle" | "renew" | "heat" | "cool" | "retire" }, key) =>
       ask(api.POST("/baths/{bath}", { params: { path: { bath: b.id }, header: { "Idempotency-Key": key } }, body })),
-    [["baths"], ["waste"]],
+    [{ topic: "stores" }],
     () => setSure(null),
   );
   const settles = b.settling_to !== undefined && Date.parse(b.settling_to) > now;
@@ -104,7 +104,7 @@ function Vat({ bath: b }: { bath: Bath }) {
           <p className="text-fine text-quiet">Filled {shortDay(b.filled_at)}</p>
         </div>
       </div>
-      {b.pot && <Pot bath={b} heat={(on) => send.mutate(write({ action: on ? "heat" : "cool" }))} />}
+      {b.pot && <Pot bath={b} heat={(on) => send.mutate({ action: on ? "heat" : "cool" })} />}
       {send.isError && <Failure error={send.error} />}
       <div className="mt-auto flex flex-wrap gap-2">
         <Button onClick={() => setSure("renew")}>Renew</Button>
@@ -120,7 +120,7 @@ function Vat({ bath: b }: { bath: Bath }) {
             Spent fluid into its container, never to drain or ground. Gloves and eye protection.
           </p>
           <div className="flex gap-2">
-            <Button kind="main" disabled={send.isPending} onClick={() => send.mutate(write({ action: sure }))}>
+            <Button kind="main" disabled={send.isPending} onClick={() => send.mutate({ action: sure })}>
               {sureWords[sure].action}
             </Button>
             <Button kind="quiet" onClick={() => setSure(null)}>
@@ -209,7 +209,7 @@ function BathForm({ close }: { close: () => void }) {
   const send = useWrite(
     (facts: BathFacts, key) =>
       ask(api.POST("/baths", { params: { header: { "Idempotency-Key": key } }, body: { kind, facts } })),
-    [["baths"]],
+    [{ topic: "stores" }],
     close,
   );
   const pot = kind === "wax-pot";
@@ -222,15 +222,13 @@ function BathForm({ close }: { close: () => void }) {
     if (draft.strength.trim() && strength === undefined) found["facts.strength"] = "This is no share.";
     setFaults(found);
     if (volume === undefined || Object.keys(found).length > 0 || send.isPending) return;
-    send.mutate(
-      write({
-        name: draft.name.trim(),
-        fluid: draft.fluid.trim(),
-        volume_ml: volume,
-        clean_only: cleanOnly,
-        ...(strength === undefined ? {} : { strength }),
-      }),
-    );
+    send.mutate({
+      name: draft.name.trim(),
+      fluid: draft.fluid.trim(),
+      volume_ml: volume,
+      clean_only: cleanOnly,
+      ...(strength === undefined ? {} : { strength }),
+    });
   };
   const line = (name: keyof typeof draft, path: string, label: string, unit?: string) => (
     <Field

@@ -10,7 +10,7 @@ import { useCommands } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
 import { minorUnits, money, typedMoney } from "../../ui/money";
 import { Empty, Field, Tick } from "../../ui/parts";
-import { faultAt, useWrite, write } from "../../ui/sending";
+import { faultAt, useWrite } from "../../ui/sending";
 import { held, materialAmount, signOf, typed, understood } from "../../ui/units";
 import { speeds } from "../../ui/words";
 import { number } from "../bikes/draft";
@@ -172,7 +172,7 @@ function MaterialForm(props: { material: Material | null; currency: string; clos
             }),
           )
         : ask(api.POST("/materials", { params: { header: { "Idempotency-Key": key } }, body: { kind, facts } })),
-    [["materials"]],
+    [{ topic: "stores" }],
     close,
   );
   const submit = (version: number, retired = false) => {
@@ -191,7 +191,7 @@ function MaterialForm(props: { material: Material | null; currency: string; clos
       else facts.pack_cost = cost;
     }
     setFaults(found);
-    if (Object.keys(found).length === 0) send.mutate(write({ facts, version, retired }));
+    if (Object.keys(found).length === 0) send.mutate({ facts, version, retired });
   };
   const unit = material ? unitWords(material.unit) : undefined;
   const measured = material && kindOf[material.unit];

@@ -10,7 +10,7 @@ import { useCommands } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
 import { minorUnits, money, typedMoney } from "../../ui/money";
 import { Choice, Empty, Failure, Field, Tick } from "../../ui/parts";
-import { faultAt, useWrite, write } from "../../ui/sending";
+import { faultAt, useWrite } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
 import { speeds } from "../../ui/words";
 import { StoresHead } from "./StoresHead";
@@ -195,7 +195,7 @@ function ItemForm({ item, close }: { item: StockItem | null; close: () => void }
         : ask(
             api.POST("/stock", { params: { header: { "Idempotency-Key": key } }, body: { kind: draft.kind, facts } }),
           ),
-    [["stock"], ["bike"]],
+    [{ topic: "stock" }],
   );
   const keep = useWrite(
     () =>
@@ -205,7 +205,7 @@ function ItemForm({ item, close }: { item: StockItem | null; close: () => void }
           body: { version: item?.version ?? 1, retired: !item?.retired },
         }),
       ),
-    [["stock"], ["bike"]],
+    [{ topic: "stock" }],
   );
   const submit = (version: number) => {
     const found: Record<string, string> = {};
@@ -236,7 +236,7 @@ function ItemForm({ item, close }: { item: StockItem | null; close: () => void }
       if (uses !== undefined) facts.stated_uses = uses;
     }
     setFaults(found);
-    if (Object.keys(found).length === 0) send.mutate(write({ facts, version }), { onSuccess: close });
+    if (Object.keys(found).length === 0) send.mutate({ facts, version }, { done: close });
   };
   const fault = (name: string) => faults[`facts.${name}`] ?? faultAt(send.error, `facts.${name}`);
   const line = (
@@ -268,7 +268,7 @@ function ItemForm({ item, close }: { item: StockItem | null; close: () => void }
       close={close}
       more={
         item && (
-          <Button disabled={keep.isPending} onClick={() => keep.mutate(write(undefined), { onSuccess: close })}>
+          <Button disabled={keep.isPending} onClick={() => keep.mutate(undefined, { done: close })}>
             {item.retired ? "Keep it again" : "Remove"}
           </Button>
         )

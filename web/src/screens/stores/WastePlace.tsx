@@ -10,7 +10,7 @@ import { dayAndTime } from "../../ui/format";
 import { useSession } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
 import { Choice, Empty, Failure, Field } from "../../ui/parts";
-import { faultAt, namesFields, useWrite, write } from "../../ui/sending";
+import { faultAt, namesFields, useWrite } from "../../ui/sending";
 import { ways } from "../../ui/shop";
 import { Tag } from "../../ui/Tag";
 import { kilograms, litres, signOf, typed } from "../../ui/units";
@@ -123,7 +123,7 @@ function NoteWaste() {
   const send = useWrite(
     (body: { kind: string; amount: number; note?: string; job_id?: string }, key) =>
       ask(api.POST("/waste", { params: { header: { "Idempotency-Key": key } }, body })),
-    [["waste"]],
+    [{ topic: "stores" }],
     () => {
       setAmount("");
       setNote("");
@@ -134,9 +134,7 @@ function NoteWaste() {
     const n = readWaste(kind, amount);
     setFault(n === undefined ? "About how much?" : undefined);
     if (n === undefined || send.isPending) return;
-    send.mutate(
-      write({ kind, amount: n, ...(note.trim() ? { note: note.trim() } : {}), ...(job ? { job_id: job } : {}) }),
-    );
+    send.mutate({ kind, amount: n, ...(note.trim() ? { note: note.trim() } : {}), ...(job ? { job_id: job } : {}) });
   };
   return (
     <form
