@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"image"
 	"image/png"
 	"net/http"
@@ -199,8 +200,9 @@ func TestWholeJobOnABadLine(t *testing.T) {
 		known, err := json.Marshal(ended)
 		require.NoError(t, err)
 		require.Less(t, time.Since(began), 3*time.Minute, "it does not get on: %s", b.text("main"))
-		// The page goes on by itself until the next wait, or the end.
-		b.until(`[...document.querySelectorAll('[data-testid=wait]')].some(w => !`+string(known)+`.includes(w.id)) || document.querySelector('main').innerText.includes('All steps are done')`, "the next wait, or the end")
+		// The page goes on by itself: to the next step, the next wait, or the end.
+		step := b.text(`[aria-label="Current step"] h1`)
+		b.until(fmt.Sprintf(`document.querySelector('[aria-label="Current step"] h1')?.innerText !== %q || `, step)+`[...document.querySelectorAll('[data-testid=wait]')].some(w => !`+string(known)+`.includes(w.id)) || document.querySelector('main').innerText.includes('All steps are done')`, "the next step, the next wait, or the end")
 	}
 	b.press("Hand back")
 	get(b, chromedp.Evaluate[bool](`(() => {

@@ -131,7 +131,7 @@ func (b *tab) address(at string) string {
 		case "job":
 			return jobOf(b, m[2])
 		case "customer":
-			return get(b, chromedp.Evaluate[string](fmt.Sprintf(`fetch('/api/v1/customers?q=%s').then(r => r.json()).then(p => p[0].id)`, m[2]), chromedp.EvalAwaitPromise))
+			return get(b, chromedp.Evaluate[string](fmt.Sprintf(`fetch('/api/v1/customers?q=%s').then(r => r.json()).then(p => p.customers[0].id)`, m[2]), chromedp.EvalAwaitPromise))
 		default:
 			return get(b, chromedp.Evaluate[string](fmt.Sprintf(`fetch('/api/v1/instruments').then(r => r.json()).then(all => all.find(i => i.kind === %q).id)`, m[2]), chromedp.EvalAwaitPromise))
 		}

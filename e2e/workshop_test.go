@@ -127,7 +127,7 @@ func TestPlanOverruledAndPapers(t *testing.T) {
 	assert.Empty(t, get(b, chromedp.Evaluate[string](`document.querySelector('dialog [name=agreed]').value`)), "nobody agreed on anything yet")
 	b.fill("agreed", "a lot")
 	b.press("Plan it")
-	b.sees("dialog", "An amount such as")
+	b.sees("dialog", "is no price")
 	b.fill("agreed", "60")
 	b.press("Plan it")
 	b.sees("main", "Not as recommended: quiet afternoon")

@@ -161,8 +161,8 @@ func (a *api) StrikeOut(ctx context.Context, req apigen.StrikeOutRequestObject) 
 
 func (a *api) ListCustomers(ctx context.Context, req apigen.ListCustomersRequestObject) (apigen.ListCustomersResponseObject, error) {
 	p := req.Params
-	found, err := a.Shop.FindCustomers(ctx, valueOr(p.Q, ""), valueOr(p.Archived, false), valueOr(p.Limit, pageOfBikes))
-	return apigen.ListCustomers200JSONResponse(found), err
+	page, err := a.Shop.FindCustomers(ctx, valueOr(p.Q, ""), valueOr(p.Archived, false), p.After, valueOr(p.Limit, pageOfBikes))
+	return apigen.ListCustomers200JSONResponse(page), err
 }
 
 func (a *api) AddCustomer(ctx context.Context, req apigen.AddCustomerRequestObject) (apigen.AddCustomerResponseObject, error) {

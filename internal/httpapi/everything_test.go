@@ -179,9 +179,15 @@ func readEverything(t *testing.T, c *caller) {
 	for _, b := range page.Bikes {
 		tags = append(tags, b.Tag)
 	}
+	var people bikes.CustomerPage
+	c.must(http.StatusOK, "GET", "/customers?limit=200", nil, &people)
+	var customers []string
+	for _, one := range people.Customers {
+		customers = append(customers, one.ID.String())
+	}
 	var link contact.GivenLink
 	c.must(http.StatusCreated, "POST", "/links", map[string]any{"kind": "owner", "tag": tags[2]}, &link)
-	values := map[string][]string{"tag": tags, "customer": ids("/customers?limit=200"), "job": ids("/jobs"), "instrument": ids("/instruments"),
+	values := map[string][]string{"tag": tags, "customer": customers, "job": ids("/jobs"), "instrument": ids("/instruments"),
 		"table": {"customers", "bikes", "odometer", "measurements", "services"}, "token": {strings.TrimPrefix(link.Path, "/o/")}, "photo": nil}
 	for _, job := range values["job"] {
 		var j jobs.Job

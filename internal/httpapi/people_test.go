@@ -93,9 +93,9 @@ func TestWritesFromOtherSitesAreRefused(t *testing.T) {
 		assert.Equal(t, http.StatusForbidden, a.status)
 		assert.Equal(t, "cross-origin", a.Code)
 	}
-	var found []bikes.Customer
+	var found bikes.CustomerPage
 	c.must(http.StatusOK, "GET", "/customers", nil, &found)
-	assert.Empty(t, found)
+	assert.Empty(t, found.Customers)
 }
 
 // Who may do what is in one table with a row for each operation of the contract that needs somebody signed in, and

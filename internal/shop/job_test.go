@@ -282,10 +282,10 @@ func TestBathThatDoesNotComeClean(t *testing.T) {
 	require.NotNil(t, w.job.Plan)
 	for i := range 3 {
 		w.until("rag-test")
-		assert.Empty(t, w.job.Suggest, "after %d", i)
+		assert.Empty(t, w.step("rag-test").Suggest, "after %d", i)
 		w.do("rag-test", jobs.StepAction{Action: "fail", Seen: w.step("rag-test").Cautions})
 	}
-	assert.Equal(t, "soak", w.job.Suggest)
+	assert.Equal(t, "soak", w.step("rag-test").Suggest)
 	w.plan(jobs.JobOrder{Route: "soak", Reason: "black three times"})
 	assert.Equal(t, store.StepDone, w.step("clamp").State, "what was done stays done")
 	assert.Equal(t, "link-ready", w.job.Current)

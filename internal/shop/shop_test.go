@@ -107,12 +107,13 @@ func TestCustomerComesAndGoes(t *testing.T) {
 	assert.Equal(t, "invalid-input", code(t, err))
 	_, err = s.AddBike(ctx, mira, bikes.NewBike{CustomerID: c.ID})
 	assert.Equal(t, "invalid-input", code(t, err))
-	found, err := s.FindCustomers(ctx, "dace", false, 10)
+	found, err := s.FindCustomers(ctx, "dace", false, nil, 10)
 	require.NoError(t, err)
-	assert.Empty(t, found)
-	found, err = s.FindCustomers(ctx, "0555 DACE", true, 10)
+	assert.Empty(t, found.Customers)
+	found, err = s.FindCustomers(ctx, "0555 DACE", true, nil, 10)
 	require.NoError(t, err)
-	assert.Len(t, found, 1)
+	assert.Len(t, found.Customers, 1)
+	assert.Equal(t, 1, found.Total)
 
 	_, err = s.ArchiveCustomer(ctx, mira, c.ID, 1, false)
 	assert.Equal(t, "changed-meanwhile", code(t, err))
@@ -156,9 +157,9 @@ func TestBikeChangesHandsAndKeepsItsLedger(t *testing.T) {
 		_, err = s.AddBike(ctx, mira, n)
 		assert.Equal(t, "invalid-input", code(t, err))
 	}
-	all, err := s.FindCustomers(ctx, "dace", false, 10)
+	all, err := s.FindCustomers(ctx, "dace", false, nil, 10)
 	require.NoError(t, err)
-	assert.Empty(t, all)
+	assert.Empty(t, all.Customers)
 	once := mira
 	once.Key = "dace-and-bike"
 	for range 2 { // sent twice, added once
@@ -166,9 +167,9 @@ func TestBikeChangesHandsAndKeepsItsLedger(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, "Quillon Dace", added.Customer.Name)
 	}
-	all, err = s.FindCustomers(ctx, "dace", false, 10)
+	all, err = s.FindCustomers(ctx, "dace", false, nil, 10)
 	require.NoError(t, err)
-	assert.Len(t, all, 1)
+	assert.Len(t, all.Customers, 1)
 	page, err := s.Ledger(ctx, bike.Tag, 0, 10)
 	require.NoError(t, err)
 	require.Len(t, page.Entries, 2)

@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"slices"
 	"time"
 
 	"github.com/google/uuid"
@@ -39,13 +40,24 @@ func (t Tx) Customer(ctx context.Context, id uuid.UUID) (Customer, error) {
 	return c, translate(err, "load customer %s", id)
 }
 
-// FindCustomers returns customers by name in whom every word is found; all of them for no words.
-func (t Tx) FindCustomers(ctx context.Context, words []string, archived bool, limit int) ([]Customer, error) {
+// FindCustomers returns customers by name in whom every word is found, all of them for no words, after one of them where that
+// is given; and how many there are in all, of more than [MostCounted] one more than that.
+func (t Tx) FindCustomers(ctx context.Context, words []string, archived bool, after *uuid.UUID, limit int) ([]Customer, int, error) {
 	where, args := contains("c.folded", words)
-	args = append(args, archived, limit)
+	where += ` and (c.archived_at is not null) = ?`
+	args = append(args, archived)
+	db := t.db.WithContext(ctx)
+	var total int
+	if err := db.Raw(`select count(*) from (select from customers c where `+where+` limit ?) counted`, append(slices.Clone(args), MostCounted+1)...).Scan(&total).Error; err != nil {
+		return nil, 0, translate(err, "count customers")
+	}
+	if after != nil {
+		where += ` and (c.name, c.id) > (select name, id from customers where id = ?)`
+		args = append(args, *after)
+	}
 	var found []Customer
-	err := t.db.WithContext(ctx).Raw(selectCustomers+`where `+where+` and (c.archived_at is not null) = ? order by c.name, c.id limit ?`, args...).Scan(&found).Error
-	return found, translate(err, "find customers")
+	err := db.Raw(selectCustomers+`where `+where+` order by c.name, c.id limit ?`, append(args, limit)...).Scan(&found).Error
+	return found, total, translate(err, "find customers")
 }
 
 // AddCustomer adds a customer.

@@ -204,8 +204,9 @@ type DueRow struct {
 	ToldState  MessageState // of that message
 }
 
-// DueList returns bikes in care by urgency: state, safety, share used by weight.
-func (t Tx) DueList(ctx context.Context, q DueQuery) ([]DueRow, error) {
+// DueList returns bikes in care by urgency: state, safety, share used by weight; and with the first page how many there are in
+// all, of more than [MostCounted] one more than that.
+func (t Tx) DueList(ctx context.Context, q DueQuery) ([]DueRow, int, error) {
 	// The numbers stand in the statement itself: with none of them open, its plan is made once and kept.
 	where, args := fmt.Sprintf(`b.archived_at is null and d.state >= %d`, q.LeastState), map[string]any{}
 	if q.From != nil {
@@ -224,6 +225,7 @@ func (t Tx) DueList(ctx context.Context, q DueQuery) ([]DueRow, error) {
 		args["since"] = *q.QuietSince
 		where += ` and c.consent and c.contact_way <> 'none' and (told.at is null or told.at < @since)`
 	}
+	counted := where
 	if a := q.After; a != nil {
 		where += ` and (d.state, d.safety, d.urgency, d.bike_id) < (@state, @safety, @urgency, @bike)`
 		args["state"], args["safety"], args["urgency"], args["bike"] = a.State, a.Safety, a.Urgency, a.BikeID
@@ -235,12 +237,19 @@ func (t Tx) DueList(ctx context.Context, q DueQuery) ([]DueRow, error) {
 	}
 	err := t.db.WithContext(ctx).Raw(`
 		select d.bike_id, d.state, d.safety, d.urgency, d.due_on, d.listed, d.visit, d.saved_min, b.tag_number, b.customer_id, c.name owner_name, b.make, b.model, b.colour, c.contact_way, c.consent, j.id job_id, told.at told_at, told.state told_state
-		from bike_due d join bikes b on b.id = d.bike_id join customers c on c.id = b.customer_id
-		left join jobs j on j.bike_id = b.id and j.state in ('arrived', 'planned')
-		left join lateral (select created_at at, state from messages m where m.bike_id = d.bike_id and m.state <> 'withdrawn' order by created_at desc limit 1) told on true
+		from `+dueFrom+`
 		where `+where+` order by d.state desc, d.safety desc, d.urgency desc, d.bike_id desc limit `+strconv.Itoa(q.Limit), named...).Scan(&rows).Error
-	return rows, translate(err, "list what is due")
+	if err != nil || q.After != nil {
+		return rows, 0, translate(err, "list what is due")
+	}
+	var total int
+	err = t.db.WithContext(ctx).Raw(fmt.Sprintf(`select count(*) from (select from %s where %s limit %d) counted`, dueFrom, counted, MostCounted+1), named...).Scan(&total).Error
+	return rows, total, translate(err, "count what is due")
 }
+
+const dueFrom = `bike_due d join bikes b on b.id = d.bike_id join customers c on c.id = b.customer_id
+		left join jobs j on j.bike_id = b.id and j.state in ('arrived', 'planned')
+		left join lateral (select created_at at, state from messages m where m.bike_id = d.bike_id and m.state <> 'withdrawn' order by created_at desc limit 1) told on true`
 
 // ChainNeed is a bike whose chain is to be replaced.
 type ChainNeed struct {

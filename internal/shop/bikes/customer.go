@@ -60,14 +60,28 @@ func NormaliseCustomer(f record.CustomerFacts) string {
 	return record.Normalise(f.Name + " " + f.Phone + " " + f.Email)
 }
 
-// FindCustomers returns customers in whose name, phone or mail every word is found.
-func (s *Bikes) FindCustomers(ctx context.Context, q string, archived bool, limit int) ([]Customer, error) {
-	rows, err := s.desk.Store.Read(ctx).FindCustomers(ctx, record.SearchWords(q), archived, limit)
-	found := make([]Customer, 0, len(rows))
-	for _, c := range rows {
-		found = append(found, NewCustomer(c))
+// CustomerPage is a page of a list of customers.
+type CustomerPage struct {
+	Customers []Customer `json:"customers"`
+	Total     int        `json:"total"` // in all; of many, one more than are counted
+	Next      *uuid.UUID `json:"next,omitempty"`
+}
+
+// FindCustomers returns customers in whose name, phone or mail every word is found, page by page.
+func (s *Bikes) FindCustomers(ctx context.Context, q string, archived bool, after *uuid.UUID, limit int) (CustomerPage, error) {
+	rows, total, err := s.desk.Store.Read(ctx).FindCustomers(ctx, record.SearchWords(q), archived, after, limit+1)
+	if err != nil {
+		return CustomerPage{}, err
 	}
-	return found, err
+	page := CustomerPage{Customers: make([]Customer, 0, len(rows)), Total: total}
+	if len(rows) > limit {
+		rows = rows[:limit]
+		page.Next = &rows[limit-1].ID
+	}
+	for _, c := range rows {
+		page.Customers = append(page.Customers, NewCustomer(c))
+	}
+	return page, nil
 }
 
 // Customer returns a customer and the bikes.

@@ -4,11 +4,13 @@ import (
 	"context"
 	"crypto/rand"
 	"encoding/base64"
+	"slices"
 	"strings"
 	"time"
 
 	"github.com/google/uuid"
 
+	"earnestpony/core/clean"
 	"earnestpony/core/interval"
 	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/due"
@@ -232,7 +234,7 @@ type OwnerJob struct {
 	ClosedAt time.Time `json:"closed_at"`
 	Route    string    `json:"route,omitempty"`
 	Next     string    `json:"lubricant_next,omitempty"`
-	Steps    []string  `json:"steps"` // codes of what was done
+	Told     []string  `json:"told"` // what was done, in the customer's words
 	Parts    []string  `json:"parts"`
 }
 
@@ -312,7 +314,7 @@ func (s *Contact) ownerJobs(ctx context.Context, tx store.Tx, bike uuid.UUID) (d
 		if j.State != store.JobHandedBack {
 			continue
 		}
-		v := OwnerJob{ClosedAt: *j.ClosedAt, Steps: []string{}, Parts: []string{}}
+		v := OwnerJob{ClosedAt: *j.ClosedAt, Parts: []string{}}
 		if p := jobs.PlanOf(j); p != nil {
 			v.Route, v.Next = p.Route, p.LubricantNext
 		}
@@ -320,11 +322,9 @@ func (s *Contact) ownerJobs(ctx context.Context, tx store.Tx, bike uuid.UUID) (d
 		if err != nil {
 			return nil, here, err
 		}
-		for _, st := range steps {
-			if st.State == store.StepDone {
-				v.Steps = append(v.Steps, st.Code)
-			}
-		}
+		v.Told = clean.Told(func(code string) bool {
+			return slices.ContainsFunc(steps, func(st store.JobStep) bool { return st.Code == code && st.State == store.StepDone })
+		})
 		entries, err := tx.LedgerOfJob(ctx, j.ID)
 		if err != nil {
 			return nil, here, err

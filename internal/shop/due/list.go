@@ -49,6 +49,7 @@ type DuePage struct {
 	Day   string    `json:"day"`
 	Until time.Time `json:"until"` // the end of that day
 	Rows  []DueRow  `json:"rows"`
+	Total int       `json:"total,omitempty"` // in all, on the first page; of many, one more than are counted
 	Next  string    `json:"next,omitempty"`
 	// Broken are bikes with entries that cannot be read; on the first page.
 	Broken []BrokenBike `json:"broken,omitempty"`
@@ -115,11 +116,11 @@ func (s *Due) DueList(ctx context.Context, f DueFilter) (DuePage, error) {
 			return DuePage{}, record.InvalidInput(record.Field{Path: "after", Code: "unknown-value", Message: "There is no such place in the list."})
 		}
 	}
-	rows, err := tx.DueList(ctx, q)
+	rows, total, err := tx.DueList(ctx, q)
 	if err != nil {
 		return DuePage{}, err
 	}
-	page := DuePage{Day: day.String(), Until: clock.DayEnds(), Rows: []DueRow{}}
+	page := DuePage{Day: day.String(), Until: clock.DayEnds(), Rows: []DueRow{}, Total: total}
 	if len(rows) > f.Limit {
 		rows = rows[:f.Limit]
 		last := rows[f.Limit-1]

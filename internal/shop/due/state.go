@@ -98,6 +98,7 @@ type DueTask struct {
 	SinceKM     float64  `json:"since_km"` // really ridden: what owners are told
 	SinceDays   int      `json:"since_days"`
 	LastOn      string   `json:"last_on"`
+	ByRecord    bool     `json:"by_record,omitempty"` // done by what is recorded of it alone: a reading, a new chain
 	Never       bool     `json:"never,omitempty"`
 	Safety      bool     `json:"safety,omitempty"`
 	Event       string   `json:"event,omitempty"`
@@ -107,6 +108,8 @@ type DueTask struct {
 	Reason      string   `json:"reason,omitempty"`
 	Guess       bool     `json:"guess,omitempty"`
 }
+
+func byRecord(task string) bool { return task == interval.ReplaceChain || task == interval.ReadWear }
 
 // IsDue reports whether a task is to be done now: it is due, or late already.
 func (t DueTask) IsDue() bool { return t.State == "due" || t.State == "overdue" }
@@ -151,7 +154,7 @@ func (b dueState) view(day interval.Day, lookAhead, sharedMin int) BikeDue {
 		t := b.Tasks[i]
 		d := DueTask{Code: t.Code, Title: t.Title, Used: s.Used, State: s.State.String(), Binds: s.Binds.String(), SinceHardKM: max(float64(q.Now-t.LastHardKM), 0),
 			SinceKM:   max(float64(b.KM-t.LastKM)+b.KMPerDay*float64(max(day-b.From, 0)), 0),
-			SinceDays: int(max(day-t.LastOn, 0)), LastOn: t.LastOn.String(), Never: t.Never, Safety: t.Safety, Own: t.Own, Reason: t.Reason, Guess: t.Guess}
+			SinceDays: int(max(day-t.LastOn, 0)), LastOn: t.LastOn.String(), ByRecord: byRecord(t.Code), Never: t.Never, Safety: t.Safety, Own: t.Own, Reason: t.Reason, Guess: t.Guess}
 		if t.EveryHardKM > 0 {
 			every := float64(t.EveryHardKM)
 			d.EveryHardKM = &every
@@ -288,6 +291,9 @@ func (s *Due) DueNow(ctx context.Context, tx store.Tx, id uuid.UUID) (BikeDue, e
 	v := BikeDue{Tasks: []DueTask{}, Visit: []string{}}
 	if err := json.Unmarshal(row.Tasks, &v); err != nil {
 		return v, err
+	}
+	for i := range v.Tasks { // reckoned before this was told
+		v.Tasks[i].ByRecord = byRecord(v.Tasks[i].Code)
 	}
 	v.Broken, v.Until = []record.BrokenEntry{}, clock.DayEnds()
 	return v, json.Unmarshal(row.Broken, &v.Broken)

@@ -48,13 +48,14 @@ type Job struct {
 	Bill      *Quote               `json:"bill,omitempty"` // what was quoted and the parts noted since
 	AskOwner  bool                 `json:"ask_owner"`      // the bill goes too far beyond what was agreed
 	Agreed    *measure.Agreement   `json:"agreed,omitempty"`
-	Promised  *Promised            `json:"promised,omitempty"` // who promised the time, and when
-	May       []string             `json:"may"`                // what whoever asks may do about it: work, hand-back, release
-	Seen      []string             `json:"seen"`               // cautions that whoever asks has seen today
-	Current   string               `json:"current"`            // the step for whoever asks; empty when there is none
-	Holds     []Hold               `json:"holds"`              // what keeps it from being handed back
-	Second    bool                 `json:"needs_second"`       // signature
-	Suggest   string               `json:"suggest,omitempty"`  // soak, where the bath does not come clean
+	Promised  *Promised            `json:"promised,omitempty"`    // who promised the time, and when
+	May       []string             `json:"may"`                   // what whoever asks may do about it: work, hand-back, release
+	Seen      []string             `json:"seen"`                  // cautions that whoever asks has seen today
+	Current   string               `json:"current"`               // the step for whoever asks; empty when there is none
+	Holds     []Hold               `json:"holds"`                 // what keeps it from being handed back
+	Second    bool                 `json:"needs_second"`          // signature
+	Told      []string             `json:"told"`                  // what was done, in the customer's words
+	Looked    bool                 `json:"looked_over,omitempty"` // somebody looked the bike over, so that it can be said that nothing was found
 	HandsMin  int                  `json:"hands_min"`
 	WorkedMin float64              `json:"worked_min"`
 	ClosedAt  *time.Time           `json:"closed_at,omitempty"`
@@ -206,16 +207,17 @@ func (s *Jobs) jobIn(ctx context.Context, tx store.Tx, who record.Actor, id uuid
 		j.Current, j.Holds = l.current(who.Person.ID), l.holds()
 	}
 	for i, st := range l.Steps {
-		j.StepList = append(j.StepList, l.stepView(i))
+		j.StepList = append(j.StepList, l.stepView(i, who.Person.ID))
 		j.HandsMin += l.Specs[i].Minutes
 		j.WorkedMin += float64(st.WorkedS) / 60
 		if st.BegunAt != nil {
 			j.WorkedMin += l.At.Sub(*st.BegunAt).Minutes()
 		}
 		if st.Code == "rag-test" && st.Fails >= clean.SuggestAfter && st.State != store.StepDone && j.Plan != nil && j.Plan.ChainRoute == clean.Bath.String() {
-			j.Suggest = clean.Soak.String()
+			j.StepList[i].Suggest = clean.Soak.String()
 		}
 	}
+	j.Told, j.Looked = clean.Told(l.isDone), clean.LookedOver(l.isDone)
 	for _, w := range l.Waits {
 		if w.EndedAt == nil {
 			j.Waits = append(j.Waits, newWaitView(w))

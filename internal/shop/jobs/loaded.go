@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"log/slog"
+	"slices"
 	"time"
 
 	"github.com/google/uuid"
@@ -186,17 +187,24 @@ func (l *LoadedJob) current(person uuid.UUID) string {
 	return ""
 }
 
-func (l *LoadedJob) stepView(i int) StepView {
+// stepView is a step for whoever asks.
+func (l *LoadedJob) stepView(i int, who uuid.UUID) StepView {
 	st := l.Steps[i]
 	how, until := l.Standing(i)
 	v := StepView{StepSpec: l.Specs[i], State: st.State, Standing: how.String(), Until: until, Round: st.Round, Fails: st.Fails, Since: st.BegunAt, DoneAt: st.DoneAt,
-		WorkedS: st.WorkedS, Reason: st.Reason}
+		WorkedS: st.WorkedS, Reason: st.Reason, Opens: clean.OpenedBy(st.Code)}
+	v.Mine = st.State == store.StepBegun && st.BegunBy != nil && *st.BegunBy == who
 	for _, by := range []*uuid.UUID{st.BegunBy, st.DoneBy} {
 		if by != nil {
 			v.By = l.people[*by].Name
 		}
 	}
 	return v
+}
+
+// isDone reports whether the step of that code is part of the job and was done.
+func (l *LoadedJob) isDone(code string) bool {
+	return slices.ContainsFunc(l.Steps, func(st store.JobStep) bool { return st.Code == code && st.State == store.StepDone })
 }
 
 // needsSecond reports whether a second person signs the hand-back: where cargo or children are carried,

@@ -5,6 +5,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"earnestpony/core/clean"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
@@ -58,6 +59,9 @@ type StepView struct {
 	DoneAt   *time.Time      `json:"done_at,omitempty"`
 	WorkedS  int             `json:"worked_s,omitempty"`
 	Reason   string          `json:"reason,omitempty"`
+	Mine     bool            `json:"mine,omitempty"`    // whoever asks is at it
+	Opens    clean.Opens     `json:"opens,omitempty"`   // what it is recorded on beside its own button
+	Suggest  string          `json:"suggest,omitempty"` // the route that would serve better: soak, where the bath does not come clean
 }
 
 // StepSpec is a step as it was planned.

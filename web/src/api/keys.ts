@@ -24,6 +24,7 @@ export const keys = {
   rideDrafts: (tag: string) => ["bike", tag, "ride-drafts"],
   customers: ["customers"],
   customerList: (filter: Filter) => ["customers", filter],
+  customersFound: (q: string) => ["customers", "found", q],
   customer: (id: string) => ["customers", id],
   instruments: ["instruments"],
   retiredInstruments: ["instruments", "retired"],

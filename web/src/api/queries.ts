@@ -109,10 +109,29 @@ export const ledgerOptions = (tag: string) =>
     getNextPageParam: (page) => page.next,
   });
 
-export const customersOptions = (q: string, archived = false) =>
-  queryOptions({
+export const customersOptions = (q: string, archived: boolean) =>
+  infiniteQueryOptions({
     queryKey: keys.customerList({ q, archived }),
-    queryFn: ({ signal }) => ask(api.GET("/customers", { signal, params: { query: { q, archived, limit: 200 } } })),
+    queryFn: ({ signal, pageParam }) =>
+      ask(
+        api.GET("/customers", {
+          signal,
+          params: { query: { q, archived, ...(pageParam ? { after: pageParam } : {}) } },
+        }),
+      ),
+    initialPageParam: "",
+    getNextPageParam: (page) => page.next,
+    placeholderData: keepPreviousData,
+  });
+
+/** The few customers who fit best while somebody types. */
+export const customersFoundOptions = (q: string) =>
+  queryOptions({
+    queryKey: keys.customersFound(q),
+    queryFn: async ({ signal }) => {
+      const page = await ask(api.GET("/customers", { signal, params: { query: { q, limit: 6 } } }));
+      return page.customers;
+    },
     placeholderData: keepPreviousData,
   });
 

@@ -2110,7 +2110,8 @@ export interface components {
             make: string;
             model: string;
             colour: string;
-            kind: string;
+            /** @enum {string} */
+            kind: "" | "everyday" | "road" | "gravel" | "trail" | "cargo" | "child-carrying" | "hub-gear" | "fixed-gear";
             sprocket_count?: number;
             archived: boolean;
             chain?: components["schemas"]["ChainState"];
@@ -2450,7 +2451,8 @@ export interface components {
             not_placed: {
                 tag: string;
                 title: string;
-                why: string;
+                /** @enum {string} */
+                why: "no-skill" | "too-long" | "no-place" | "no-hours" | "not-after" | "window" | "strained";
             }[];
             moved: {
                 tag: string;
@@ -2705,7 +2707,8 @@ export interface components {
             /** Format: double */
             elongation_pct?: number;
             marks?: components["schemas"]["Mark"][];
-            look?: string;
+            /** @enum {string} */
+            look?: "flush" | "daylight" | "clears-tooth";
         };
         Measurement: {
             /** Format: uuid */
@@ -3677,13 +3680,15 @@ export interface components {
                 immersion_wax_g?: number;
             };
         };
+        /** @enum {string} */
+        LubeReason: "suits-the-rides" | "stays-clean" | "longest-chain-life" | "stays-with-its-family" | "cheapest-over-distance" | "washes-off-in-rain" | "gathers-dirt" | "weak-against-rust-here" | "needs-an-owner-who-dries-it" | "not-dry-in-time" | "needs-bare-metal" | "cannot-be-bared";
         LubeAnswer: {
             choices: {
                 /** @enum {string} */
                 family: "wet-oil" | "dry-oil" | "all-weather" | "drip-wax" | "immersion-wax";
                 refused: boolean;
-                for: string[];
-                against: string[];
+                for: components["schemas"]["LubeReason"][];
+                against: components["schemas"]["LubeReason"][];
                 every_hard_km: number;
                 first_ride_min: number;
                 better_ride_min: number;
@@ -3900,7 +3905,10 @@ export interface components {
             current: string;
             holds: components["schemas"]["Hold"][];
             needs_second: boolean;
-            suggest?: string;
+            /** @description What was done, in the customer's words */
+            told: string[];
+            /** @description Somebody looked the bike over, so that it can be said that nothing was found */
+            looked_over?: boolean;
             hands_min: number;
             /** Format: double */
             worked_min: number;
@@ -4004,6 +4012,26 @@ export interface components {
             /** Format: date-time */
             promised_at?: string;
         };
+        /**
+         * @description What is waited for
+         * @enum {string}
+         */
+        WaitCode: "acid-soak" | "bare-steel" | "cleaner-on" | "degreaser-on" | "drip" | "dry" | "jar-soak" | "neutralise" | "oil-bath" | "soak-in" | "solvent-soak" | "tank" | "tub-soak" | "wax-dry" | "wax-hang" | "wax-hold" | "wax-melt" | "wax-set" | "wax-skin";
+        /**
+         * @description Where a step is done
+         * @enum {string}
+         */
+        Station: "stand" | "tub" | "tank" | "pot" | "rack" | "parts-washer";
+        /**
+         * @description What a step draws
+         * @enum {string}
+         */
+        MaterialCode: "shampoo" | "degreaser" | "film-solvent" | "alcohol" | "citric-acid" | "bicarbonate" | "oil" | "drip-wax" | "immersion-wax" | "displacing-spray" | "grease" | "threadlocker" | "rags" | "gloves" | "joining-link" | "protectant";
+        /**
+         * @description What happened to a bike
+         * @enum {string}
+         */
+        EventCode: "soaked-ride" | "squeak" | "wash" | "mud" | "water-crossing" | "black-finger" | "grit-heard" | "change-to-wax" | "stored-wet" | "dirty-frame" | "visit" | "verdict-replace" | "skip" | "new-chain" | "contamination";
         StepView: {
             code: string;
             phase: string;
@@ -4012,12 +4040,12 @@ export interface components {
             why: string;
             minutes: number;
             wait?: {
-                code: string;
+                code: components["schemas"]["WaitCode"];
                 least_min: number;
                 /** @description Missing without a limit */
                 most_min?: number;
             };
-            station: string;
+            station: components["schemas"]["Station"];
             tools: string[];
             amounts: components["schemas"]["StepAmount"][];
             cautions: string[];
@@ -4048,9 +4076,21 @@ export interface components {
             done_at?: string;
             worked_s?: number;
             reason?: string;
+            /** @description Whoever asks is at it */
+            mine?: boolean;
+            /**
+             * @description What it is recorded on beside its own button
+             * @enum {string}
+             */
+            opens?: "readings" | "new-chain" | "joining-link" | "waste";
+            /**
+             * @description The route that would serve better
+             * @enum {string}
+             */
+            suggest?: "soak";
         };
         StepAmount: {
-            material: string;
+            material: components["schemas"]["MaterialCode"];
             /** Format: double */
             amount: number;
             /** @enum {string} */
@@ -4423,9 +4463,11 @@ export interface components {
             since_days: number;
             /** Format: date */
             last_on: string;
+            /** @description Done by what is recorded of it alone: a reading, a new chain */
+            by_record?: boolean;
             never?: boolean;
             safety?: boolean;
-            event?: string;
+            event?: components["schemas"]["EventCode"];
             /** Format: date */
             event_on?: string;
             event_by?: string;
@@ -4478,6 +4520,16 @@ export interface components {
             /** Format: uuid */
             job?: string;
         };
+        CustomerPage: {
+            customers: components["schemas"]["Customer"][];
+            /** @description How many fit in all; of more than two hundred, 201 */
+            total: number;
+            /**
+             * Format: uuid
+             * @description What the next page comes after
+             */
+            next?: string;
+        };
         DuePage: {
             /**
              * Format: date-time
@@ -4487,6 +4539,8 @@ export interface components {
             /** Format: date */
             day: string;
             rows: components["schemas"]["DueRow"][];
+            /** @description How many fit in all; of more than two hundred, 201. On the first page */
+            total?: number;
             next?: string;
             /** @description Bikes with entries that cannot be read and count for nothing; on the first page */
             broken?: {
@@ -4733,11 +4787,12 @@ export interface components {
                 closed_at: string;
                 route?: string;
                 lubricant_next?: string;
-                steps: string[];
+                /** @description What was done, in the customer's words */
+                told: string[];
                 parts: string[];
             }[];
             in_workshop: boolean;
-            reportable: string[];
+            reportable: components["schemas"]["EventCode"][];
             told: number;
         };
         TaskSetting: {
@@ -6688,6 +6743,8 @@ export interface operations {
             query?: {
                 q?: string;
                 archived?: boolean;
+                /** @description The last customer of the page before */
+                after?: string;
                 limit?: number;
             };
             header?: never;
@@ -6702,7 +6759,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Customer"][];
+                    "application/json": components["schemas"]["CustomerPage"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -2,7 +2,7 @@ import { useState } from "react";
 import type { WearTrack } from "../api/client";
 import { type Distance, useDistance } from "../ui/distance";
 import { percent, shortDay, whole } from "../ui/format";
-import { intervalWords, limitWords } from "../ui/words";
+import { intervalWords, limitWords } from "../words/wear";
 import { type Mark, track } from "./track";
 import { useWidth } from "./useWidth";
 

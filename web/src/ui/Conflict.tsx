@@ -1,6 +1,6 @@
 import { Problem } from "../api/client";
+import { factWords } from "../words/bikes";
 import { Button, Table } from "./controls";
-import { factWords } from "./words";
 
 /** The two versions of a conflict, if the error is one. */
 export function versionsOf(error: unknown): { yours: unknown; theirs: unknown } | null {

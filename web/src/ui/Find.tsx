@@ -1,12 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { findOptions } from "../api/queries";
+import { bikeName } from "../words/bikes";
 import { Searched } from "./answer";
 import { Input } from "./controls";
 import { Plate } from "./Plate";
 import { Dialog, Failure } from "./parts";
 import { Tag } from "./Tag";
-import { bikeName } from "./words";
 
 /** Finds a bike by part of its tag, owner, make or frame number, and opens or picks it. */
 export function Find(props: { close: () => void; open: (tag: string) => void; title?: string }) {

@@ -12,6 +12,7 @@ import { Icon, PonyHead } from "./icons";
 import { useKeys } from "./keys";
 import { PersonMenu } from "./PersonMenu";
 import { Dialog } from "./parts";
+import { useScrollPlace } from "./remember";
 import { Slips } from "./Slips";
 import { useToSend, useWhyNotSent } from "./sending";
 import { useServerTime, WaitsStrip } from "./Waits";
@@ -58,6 +59,8 @@ export function Frame({ session, signedOut, children }: { session: Session; sign
   };
   for (const p of places) commands[p.key] = () => navigate(p.to);
   const { pathname } = useLocation();
+  const screen = useRef<HTMLElement>(null);
+  useScrollPlace(screen, pathname);
   // A place's own commands come after, so that they win: M on a bike's page measures that bike.
   const all = new Proxy(commands, { get: (own, k: string) => ofScreen.current[k]?.run ?? own[k] });
   useKeys(shown === "nothing" ? all : {}, openTag);
@@ -105,6 +108,7 @@ export function Frame({ session, signedOut, children }: { session: Session; sign
         </nav>
         <main
           id="screen"
+          ref={screen}
           data-path={pathname}
           tabIndex={-1}
           className="relative min-h-0 overflow-auto bg-base-200 text-base-content outline-none"

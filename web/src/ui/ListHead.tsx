@@ -1,5 +1,5 @@
 import { ButtonLink } from "./ButtonLink";
-import { Input, Key } from "./controls";
+import { Button, Input, Key } from "./controls";
 import { Choice } from "./parts";
 
 export type Which = "current" | "archived";
@@ -34,6 +34,36 @@ export function ListHead(props: {
       <ButtonLink to={add.to} kind="main" className="ml-auto max-sm:w-full">
         {add.words} <Key>N</Key>
       </ButtonLink>
+    </div>
+  );
+}
+
+/** How many a list has, and of what was looked for. */
+export function Counted({ total = 0, one, q = "" }: { total: number | undefined; one: string; q?: string }) {
+  if (total === 0) return null;
+  return (
+    <p className="px-4 py-2 text-fine text-quiet" role="status">
+      {total > mostCounted ? `more than ${mostCounted}` : total} {total === 1 ? one : `${one}s`}
+      {q !== "" && ` with “${q}”`}
+    </p>
+  );
+}
+
+/** What the server counts at most. */
+const mostCounted = 200;
+
+/** The next page of a list, where there is one. */
+export function ShowMore({
+  query,
+}: {
+  query: { hasNextPage: boolean; isFetchingNextPage: boolean; fetchNextPage: () => unknown };
+}) {
+  if (!query.hasNextPage) return null;
+  return (
+    <div className="border-t border-base-300 p-3">
+      <Button onClick={() => void query.fetchNextPage()} disabled={query.isFetchingNextPage}>
+        {query.isFetchingNextPage ? "Fetching…" : "Show more"}
+      </Button>
     </div>
   );
 }

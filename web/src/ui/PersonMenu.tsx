@@ -2,6 +2,7 @@ import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ask } from "../api/client";
 import { PeopleAndPin } from "../screens/signin/SignIn";
+import { roleWords } from "../words/people";
 import { Button, Input } from "./controls";
 import { deviceName, nameDevice } from "./device";
 import { useSession } from "./frame";
@@ -9,7 +10,6 @@ import { Choice, Dialog, Failure, Field } from "./parts";
 import { tellTabs } from "./tabs";
 import { setLook, useLook } from "./theme";
 import { doAllHeld } from "./undo";
-import { roleWords } from "./words";
 
 /** Switching person (a tap here, a tap on the name, the PIN), how this device looks, signing out. */
 export function PersonMenu({ close }: { close: () => void }) {

@@ -1,6 +1,6 @@
 import { useId } from "react";
 import type { State } from "../api/client";
-import { stateWords } from "./states";
+import { stateWords } from "../words/due";
 
 const colour: Record<State, string> = {
   fresh: "text-success",

@@ -3,7 +3,10 @@ import { useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { api, ask, type WaitAction, type WaitView } from "../api/client";
 import { bathsOptions, waitsOptions } from "../api/queries";
+import { stationWords, tooLate, waitWords } from "../words/waits";
 import { Button, Input } from "./controls";
+import * as field from "./fields";
+import { useForm } from "./form";
 import { clock } from "./format";
 import { useKept } from "./kept";
 import { Dialog, Failure, Field } from "./parts";
@@ -11,7 +14,7 @@ import { faultAt, namesFields, useWrite, writeOnce } from "./sending";
 import { Tag } from "./Tag";
 import { offerBack } from "./undo";
 import { amount } from "./units";
-import { calls, clockOf, nextEnd, stationWords, tooLate, type WaitState, waitState, waitWords } from "./waits";
+import { calls, clockOf, nextEnd, type WaitState, waitState } from "./waits";
 
 /** The time by the server's clock, each second. */
 export function useServerTime(): number {
@@ -254,38 +257,33 @@ function WaitDialog({ wait, state, close }: { wait: WaitView; state: WaitState; 
 
 /** A timer that belongs to no job: the shop's kitchen timer. */
 function NewTimer({ close }: { close: () => void }) {
-  const [what, setWhat] = useState("");
-  const [minutes, setMinutes] = useState("10");
   const send = useWrite(
     (body: { what: string; minutes: number }, key) =>
       ask(api.POST("/waits", { params: { header: { "Idempotency-Key": key } }, body })),
     [{ topic: "job" }],
     close,
   );
+  const form = useForm({
+    start: { what: "", minutes: "10" },
+    reads: field.object({ what: field.line, minutes: field.orElse(field.whole, 0) }),
+    by: send,
+  });
   return (
     <Dialog title="Start a timer" close={close}>
       <form
         className="flex flex-col gap-4"
         onSubmit={(e) => {
           e.preventDefault();
-          send.mutate({ what, minutes: Number(minutes) || 0 });
+          form.submit((timer) => send.mutate(timer));
         }}
       >
-        <Field label="What for" fault={faultAt(send.error, "what")}>
-          {(a) => <Input {...a} name="what" maxLength={60} value={what} onChange={(e) => setWhat(e.target.value)} />}
+        <Field label="What for" fault={form.fault("what")}>
+          {(a) => <Input {...a} {...form.text("what")} maxLength={60} />}
         </Field>
-        <Field label="For" unit="min" fault={faultAt(send.error, "minutes")}>
-          {(a) => (
-            <Input
-              {...a}
-              name="timer_minutes"
-              inputMode="numeric"
-              value={minutes}
-              onChange={(e) => setMinutes(e.target.value)}
-            />
-          )}
+        <Field label="For" unit="min" fault={form.fault("minutes")}>
+          {(a) => <Input {...a} {...form.text("minutes")} name="timer_minutes" inputMode="numeric" />}
         </Field>
-        {send.isError && !namesFields(send.error) && <Failure error={send.error} />}
+        {form.failure && <Failure error={form.failure} />}
         <div className="flex gap-2">
           <Button type="submit" kind="main" disabled={send.isPending}>
             Start timer

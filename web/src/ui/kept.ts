@@ -1,11 +1,12 @@
 import { useEffect, useState } from "react";
 
 /**
- * State that a reload does not lose: what is typed and not sent yet. It belongs to this device
+ * State that a reload does not lose: what is typed and not sent yet; without a key it is lost. It belongs to this device
  * alone. What is stored is trusted only as far as `fits` says.
  */
-export function useKept<T>(key: string, initial: T, fits: (v: unknown) => v is T) {
+export function useKept<T>(key: string | undefined, initial: T, fits: (v: unknown) => v is T) {
   const [value, setValue] = useState<T>(() => {
+    if (key === undefined) return initial;
     try {
       const stored: unknown = JSON.parse(localStorage.getItem(key) ?? "null");
       if (fits(stored)) return stored;
@@ -15,6 +16,7 @@ export function useKept<T>(key: string, initial: T, fits: (v: unknown) => v is T
     return initial;
   });
   useEffect(() => {
+    if (key === undefined) return;
     try {
       localStorage.setItem(key, JSON.stringify(value));
     } catch {

@@ -42,6 +42,12 @@ export function setLook(change: Partial<Look>): void {
 
 night.addEventListener("change", applyLook);
 
+// Paper is white: what is printed at night is printed by day.
+window.addEventListener("beforeprint", () => {
+  document.documentElement.dataset.theme = "pony-day";
+});
+window.addEventListener("afterprint", applyLook);
+
 export function useLook(): Look {
   return useSyncExternalStore(
     (w) => {

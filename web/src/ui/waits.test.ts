@@ -1,6 +1,7 @@
 import { expect, it } from "vitest";
 import type { WaitView } from "../api/client";
-import { calls, clockOf, waitState, waitWords } from "./waits";
+import { waitWords } from "../words/waits";
+import { calls, clockOf, waitState } from "./waits";
 
 const at = (minutes: number) => new Date(Date.UTC(2026, 2, 3, 12, minutes)).toISOString();
 const wait = (least: number, most?: number): WaitView => ({

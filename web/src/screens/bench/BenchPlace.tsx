@@ -16,7 +16,7 @@ import { OdometerField } from "../../ui/OdometerField";
 import { Empty, Failure, Field, Waiting } from "../../ui/parts";
 import { faultAt, useWrite } from "../../ui/sending";
 import { amount, fine } from "../../ui/units";
-import { findingWords, intervalWords, verdictWords, wearLine } from "../../ui/words";
+import { findingWords, intervalWords, verdictWords, wearLine } from "../../words/wear";
 import { Entering } from "./Entering";
 import { isEmpty, isUsed, nextEmpty, question, useBench } from "./state";
 import { BikeOnBench, DrivetrainAsked, VerdictOf } from "./Verdict";

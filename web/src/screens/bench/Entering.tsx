@@ -9,7 +9,8 @@ import { takesText } from "../../ui/keys";
 import { Field } from "../../ui/parts";
 import { inShopUnits } from "../../ui/units";
 import { wedgeChannel } from "../../ui/wedge";
-import { kindWords, lookWords, understoodLine } from "../../ui/words";
+import { kindWords } from "../../words/tools";
+import { lookWords, understoodLine } from "../../words/wear";
 import { type Action, type Bench, isEmpty } from "./state";
 
 type Props = {

@@ -7,18 +7,8 @@ import { Button, Checkbox, Select } from "../../ui/controls";
 import { percent } from "../../ui/format";
 import { Failure } from "../../ui/parts";
 import { Tag } from "../../ui/Tag";
-import {
-  biasWords,
-  bikeName,
-  drivetrainLine,
-  drivetrainWords,
-  motorWords,
-  reasonWords,
-  schoolWords,
-  verdictSentence,
-  verdictWords,
-  whatNow,
-} from "../../ui/words";
+import { bikeName, drivetrainLine, drivetrainWords, motorWords } from "../../words/bikes";
+import { biasWords, reasonWords, schoolWords, verdictSentence, verdictWords, whatNow } from "../../words/wear";
 import type { Action, Bench } from "./state";
 
 /** Whose chain lies on the bench. */

@@ -29,7 +29,7 @@ beforeEach(() => localStorage.clear());
 it("adds a bike for a new customer, and shows what the server refuses at its own field", async () => {
   let refusing = true;
   const asked = serve({
-    "GET /customers": () => [],
+    "GET /customers": () => ({ customers: [], total: 0 }),
     "POST /customers": ({ body }) => ({ id: "o2", facts: body, archived: false, version: 1, bikes: 0 }),
     "POST /bikes": () =>
       refusing
@@ -66,7 +66,7 @@ it("adds a bike for a new customer, and shows what the server refuses at its own
 it("adds an owner who was only typed with the bike, keeps them over a reload, and leads to what is wrong", async () => {
   let refusing = true;
   const asked = serve({
-    "GET /customers": () => [],
+    "GET /customers": () => ({ customers: [], total: 0 }),
     "POST /bikes": () =>
       refusing
         ? new Refused(422, "invalid-input", "The name is missing.", {
@@ -81,6 +81,10 @@ it("adds an owner who was only typed with the bike, keeps them over a reload, an
   await waitFor(() => expect(screen.getByLabelText("Customer")).toHaveFocus());
   expect(screen.getByLabelText("Customer")).toBeInvalid();
   await user.type(screen.getByLabelText("Customer"), "Quillon Dace");
+  expect(await screen.findByText(/is new here/), "how they may be reached is asked at once").toBeVisible();
+  await user.type(screen.getByLabelText("Mail"), "quillon@example.com");
+  await user.click(screen.getByRole("button", { name: "Mail" }));
+  await user.click(screen.getByRole("checkbox", { name: "Agreed to be contacted" }));
   first.unmount();
   show(pages, "/bikes/new");
   expect(screen.getByLabelText("Customer")).toHaveValue("Quillon Dace");
@@ -94,7 +98,7 @@ it("adds an owner who was only typed with the bike, keeps them over a reload, an
   await user.click(screen.getByRole("button", { name: /Add the bike/ }));
   await waitFor(() => expect(screen.getByLabelText("address")).toHaveTextContent("/bikes/B-0001-C"));
   expect(asked.filter((a) => a.method === "POST").at(-1)?.body).toEqual({
-    customer: { name: "Quillon Dace", phone: "" },
+    customer: { name: "Quillon Dace", phone: "", email: "quillon@example.com", contact_way: "mail", consent: true },
     facts: { chain_links: 3 },
   });
   expect(asked.some((a) => a.path === "/customers" && a.method === "POST")).toBe(false);

@@ -1,42 +1,42 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { type FormEvent, useState } from "react";
+import type { FormEvent } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
-import { api, ask, type Bike, type BikeFacts, type CustomerFacts, idempotencyKey } from "../../api/client";
-import { bikeOptions, customersOptions } from "../../api/queries";
+import { api, ask, type Bike, type BikeFacts, type CustomerFacts } from "../../api/client";
+import { bikeOptions, customersFoundOptions } from "../../api/queries";
 import { Conflict, versionsOf } from "../../ui/Conflict";
 import { Button, Input, Key, Select, TextArea } from "../../ui/controls";
 import { useDistance } from "../../ui/distance";
 import { Fetched } from "../../ui/Fetched";
+import * as field from "../../ui/fields";
+import { useForm } from "../../ui/form";
 import { Heading } from "../../ui/Heading";
-import { forget, useKept } from "../../ui/kept";
+import { forget } from "../../ui/kept";
 import { Choice, Failure, Field } from "../../ui/parts";
-import { faultAt, useWrite } from "../../ui/sending";
+import { useWrite } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
 import { signOf, understood } from "../../ui/units";
 import { WhenField } from "../../ui/WhenField";
-import {
-  bikeKindWords,
-  careWords,
-  drivetrainWords,
-  lubricantWords,
-  mixWords,
-  motorWords,
-  schoolWords,
-} from "../../ui/words";
+import { bikeKindWords, careWords, drivetrainWords, lubricantWords, mixWords, motorWords } from "../../words/bikes";
+import { schoolWords } from "../../words/wear";
 import { nobodyTyped, OwnerPicker, ownerOf, type PickedOwner, type TypedOwner } from "../customers/OwnerPicker";
 import { type Draft, emptyDraft, fromDraft, isDraft, kinds, toDraft } from "./draft";
 
-type Kept = { draft: Draft; owner: PickedOwner | null; typed?: TypedOwner; version: number; key: string };
+/** A bike as it is typed: its facts, and whose it is, picked or typed. */
+type Typed = { draft: Draft; owner: PickedOwner | null; whose: TypedOwner };
 
 /** What is sent: a bike of somebody who is here, or of somebody new. */
 type Sent = { customer_id?: string; customer?: CustomerFacts; facts: BikeFacts; version: number };
 
-const fits = (v: unknown): v is Kept =>
-  typeof v === "object" &&
-  v !== null &&
-  isDraft((v as Kept).draft) &&
-  typeof (v as Kept).version === "number" &&
-  typeof (v as Kept).key === "string";
+const fits = (v: unknown): v is Typed =>
+  isDraft((v as Typed | null)?.draft) && typeof (v as Typed).whose?.email === "string";
+
+/** What is typed of a bike, with what the page does not show of it. */
+const bikeOf = (was: BikeFacts | undefined) =>
+  field.together(({ draft }: Typed) => {
+    const { facts, faults } = fromDraft(draft, was);
+    // What is set on the bike's own page, task by task, stays as it is.
+    return { is: { ...facts, ...(was?.tasks ? { tasks: was.tasks } : {}) }, faults };
+  });
 
 /** Adding a customer's bike. */
 export function AddBike() {
@@ -45,10 +45,7 @@ export function AddBike() {
   const ownerName = params.get("name");
   const owner = ownerID && ownerName ? { id: ownerID, name: ownerName } : null;
   return (
-    <BikeForm
-      slot={`pony.draft.bike.new.${ownerID ?? ""}`}
-      start={{ draft: emptyDraft, owner, version: 0, key: idempotencyKey() }}
-    />
+    <BikeForm slot={`pony.draft.bike.new.${ownerID ?? ""}`} start={{ draft: emptyDraft, owner, whose: nobodyTyped }} />
   );
 }
 
@@ -63,18 +60,15 @@ export function EditBike() {
           key={b.tag}
           slot={`pony.draft.bike.${b.tag}`}
           bike={b}
-          start={{ draft: toDraft(b.facts), owner: b.customer, version: b.version, key: idempotencyKey() }}
+          start={{ draft: toDraft(b.facts), owner: b.customer, whose: nobodyTyped }}
         />
       )}
     </Fetched>
   );
 }
 
-function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bike }) {
+function BikeForm({ slot, start, bike }: { slot: string; start: Typed; bike?: Bike }) {
   const navigate = useNavigate();
-  const [kept, setKept] = useKept<Kept>(slot, start, fits);
-  const [faults, setFaults] = useState<Record<string, string>>({});
-  const { draft, owner, typed = nobodyTyped } = kept;
   const client = useQueryClient();
   const d = useDistance();
   const send = useWrite(
@@ -84,6 +78,8 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
         : ask(api.POST("/bikes", { params: { header: { "Idempotency-Key": key } }, body })),
     [bike ? { topic: "bike", tag: bike.tag } : { topic: "bike" }],
   );
+  const form = useForm({ start, reads: bikeOf(bike?.facts), by: send, version: bike?.version ?? 0, slot, fits });
+  const { draft, owner, whose: typed } = form.typed;
   const leave = (to: string) => {
     forget(slot);
     navigate(to);
@@ -96,7 +92,7 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
     let found: PickedOwner[] = [];
     if (!typed.adding && typed.q.trim() !== "")
       try {
-        const all = await client.fetchQuery(customersOptions(typed.q));
+        const all = await client.fetchQuery(customersFoundOptions(typed.q));
         found = all.map((c) => ({ id: c.id, name: c.facts.name }));
       } catch {
         return { fault: "It cannot be seen now whether this customer is here already. Try again." };
@@ -106,25 +102,17 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
     return "owner" in one ? { of: { customer_id: one.owner.id } } : { of: { customer: one.add } };
   };
   const submit = async (version: number) => {
-    const read = fromDraft(draft, bike?.facts);
     const w = await whose();
-    const found = { ...read.faults, ...("fault" in w ? { customer_id: w.fault } : {}) };
-    setFaults(found);
-    if (Object.keys(found).length > 0 || "fault" in w) return;
-    // What is set on the bike's own page, task by task, stays as it is.
-    const facts = { ...read.facts, ...(bike?.facts.tasks ? { tasks: bike.facts.tasks } : {}) };
-    send.mutate(
-      { ...w.of, facts, version },
-      {
-        key: kept.key,
-        done: (b) => leave(`/bikes/${b.tag}`),
-        // A refused write is another write when it is sent again with other facts.
-        refused: () => setKept({ ...kept, key: idempotencyKey() }),
+    form.submit(
+      (facts, key) => {
+        if ("of" in w)
+          send.mutate({ ...w.of, facts, version }, { key, done: (b) => leave(`/bikes/${b.tag}`), refused: form.renew });
       },
+      { customer_id: "fault" in w ? w.fault : undefined },
     );
   };
-  const set = (name: keyof Draft) => (value: string) => setKept({ ...kept, draft: { ...draft, [name]: value } });
-  const fault = (path: string) => faults[path] ?? faultAt(send.error, path);
+  const set = (name: keyof Draft) => (value: string) => form.set({ draft: { ...draft, [name]: value } });
+  const { fault } = form;
   const versions = versionsOf(send.error);
 
   const text = (
@@ -170,7 +158,7 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
       className="mx-auto flex max-w-[980px] flex-col gap-3 p-3 sm:p-4"
       onSubmit={(e: FormEvent) => {
         e.preventDefault();
-        if (!send.isPending) void submit(kept.version);
+        if (!send.isPending) void submit(form.version);
       }}
     >
       <Heading className="flex items-center gap-3 text-2xl">
@@ -188,22 +176,23 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
           theirs={{ ...(versions.theirs as Bike).facts, owner: (versions.theirs as Bike).customer.name }}
           keepMine={() => {
             const version = (versions.theirs as Bike).version;
-            setKept({ ...kept, version });
+            form.over(version);
             void submit(version);
           }}
           takeTheirs={() => {
             const theirs = versions.theirs as Bike;
-            setKept({ ...kept, draft: toDraft(theirs.facts), owner: theirs.customer, version: theirs.version });
+            form.restart({ draft: toDraft(theirs.facts), owner: theirs.customer, whose: nobodyTyped }, theirs.version);
             send.reset();
           }}
         />
       )}
       <Section title="Whose bike">
         <OwnerPicker
+          adds
           owner={owner}
-          pick={(o) => setKept({ ...kept, owner: o, typed: nobodyTyped })}
+          pick={(o) => form.set({ owner: o, whose: nobodyTyped })}
           typed={typed}
-          type={(t) => setKept({ ...kept, typed: t })}
+          type={(t) => form.set({ whose: t })}
           fault={fault("customer_id")}
           faultOf={(field) => fault(`customer.${field}`)}
         />
@@ -289,7 +278,7 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
         </div>
       </Section>
       {send.isError && !versions && <Failure error={send.error} />}
-      {Object.keys(faults).length > 0 && (
+      {form.isWrong && (
         <p role="alert" className="font-semibold text-error">
           Some fields are not right yet: see above.
         </p>
@@ -301,7 +290,7 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Kept; bike?: Bik
         <Button kind="quiet" onClick={() => leave(bike ? `/bikes/${bike.tag}` : "/bikes")}>
           Leave unsaved
         </Button>
-        {bike && bike.version > kept.version && kept.version > 0 && !versions && (
+        {bike && bike.version > form.version && form.version > 0 && !versions && (
           <span className="self-center text-fine text-quiet">
             Somebody changed this bike since you began. <Link to={`/bikes/${bike.tag}`}>View</Link>
           </span>

@@ -16,19 +16,11 @@ import { Empty, Failure, Waiting } from "../../ui/parts";
 import { sayError } from "../../ui/said";
 import { Tag } from "../../ui/Tag";
 import { amount, fine } from "../../ui/units";
-import {
-  bikeKindWords,
-  bikeName,
-  drivetrainLine,
-  ridingLine,
-  schoolWords,
-  verdictSentence,
-  verdictWords,
-  wearLine,
-} from "../../ui/words";
+import { bikeKindWords, bikeName, drivetrainLine, ridingLine } from "../../words/bikes";
+import { routeWords } from "../../words/cleaning";
+import { schoolWords, verdictSentence, verdictWords, wearLine } from "../../words/wear";
 import { useBenchBike } from "../bench/state";
 import { BikeDue } from "../due/BikeDue";
-import { routeWords } from "./cleaning";
 import { Ledger } from "./Ledger";
 import { Parts } from "./Parts";
 import { Photo } from "./Photo";
@@ -266,7 +258,7 @@ function Facts({ bike, archive }: { bike: Bike; archive: () => void }) {
   const add = (label: string, value: ReactNode, there: unknown) => {
     if (there !== undefined && there !== "" && there !== null) known.push([label, value]);
   };
-  add("Kind", bikeKindWords[f.kind ?? ""], f.kind);
+  add("Kind", f.kind ? bikeKindWords[f.kind] : "", f.kind);
   add("Frame number", <span className="font-mono break-all">{f.frame_number}</span>, f.frame_number);
   add("Chain", <span className="font-mono">{f.chain_links} links</span>, f.chain_links);
   add(

@@ -1,29 +1,28 @@
 import { useInfiniteQuery } from "@tanstack/react-query";
-import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import type { BikeRow } from "../../api/client";
 import { bikesOptions } from "../../api/queries";
 import { Searched } from "../../ui/answer";
 import { ButtonLink } from "../../ui/ButtonLink";
-import { Button } from "../../ui/controls";
 import { ago } from "../../ui/format";
 import { useCommands } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
-import { ListHead, type Which } from "../../ui/ListHead";
+import { Counted, ListHead, ShowMore, type Which } from "../../ui/ListHead";
 import { Plate } from "../../ui/Plate";
 import { Empty, Failure, Waiting } from "../../ui/parts";
+import { useRemembered } from "../../ui/remember";
 import { Tag } from "../../ui/Tag";
-import { bikeKindWords, bikeName, verdictWords, wearLine } from "../../ui/words";
+import { bikeKindWords, bikeName } from "../../words/bikes";
+import { verdictWords, wearLine } from "../../words/wear";
 
 /** Every customer bike, found by part of anything written on it. */
 export function BikesPlace() {
-  const [q, setQ] = useState("");
-  const [which, setWhich] = useState<Which>("current");
+  const [q, setQ] = useRemembered("bikes.q", "");
+  const [which, setWhich] = useRemembered<Which>("bikes.which", "current");
   const bikes = useInfiniteQuery(bikesOptions(q, which === "archived"));
   const navigate = useNavigate();
   useCommands({ n: { words: "Add a bike", run: () => navigate("/bikes/new") } });
   const rows = bikes.data?.pages.flatMap((p) => p.bikes) ?? [];
-  const total = bikes.data?.pages[0]?.total ?? 0;
 
   return (
     <div className="mx-auto flex max-w-[1180px] flex-col gap-3 p-3 sm:p-4">
@@ -47,22 +46,13 @@ export function BikesPlace() {
             ) : (
               rows.length > 0 && (
                 <>
-                  <p className="px-4 py-2 text-fine text-quiet">
-                    {total > 200 ? "more than 200" : total} {total === 1 ? "bike" : "bikes"}
-                    {asked.q !== "" && ` with “${asked.q}”`}
-                  </p>
+                  <Counted total={bikes.data?.pages[0]?.total} one="bike" q={asked.q} />
                   <ul>
                     {rows.map((b) => (
                       <BikeLine key={b.tag} bike={b} />
                     ))}
                   </ul>
-                  {bikes.hasNextPage && (
-                    <div className="border-t border-base-300 p-3">
-                      <Button onClick={() => bikes.fetchNextPage()} disabled={bikes.isFetchingNextPage}>
-                        Show more
-                      </Button>
-                    </div>
-                  )}
+                  <ShowMore query={bikes} />
                 </>
               )
             )
@@ -102,7 +92,7 @@ function NoBikes({ q, archived }: { q: string; archived: boolean }) {
  */
 export function BikeLine({ bike, ofOwner = false }: { bike: BikeRow; ofOwner?: boolean }) {
   const [first, second] = ofOwner
-    ? [bikeName(bike), [bikeKindWords[bike.kind], bike.archived && "archived"].filter(Boolean).join(", ")]
+    ? [bikeName(bike), [bike.kind && bikeKindWords[bike.kind], bike.archived && "archived"].filter(Boolean).join(", ")]
     : [bike.customer.name, bikeName(bike)];
   return (
     <li>

@@ -15,26 +15,21 @@ import { faultAt, useWrite } from "../../ui/sending";
 import { ways } from "../../ui/shop";
 import { Tag } from "../../ui/Tag";
 import { readWhen } from "../../ui/when";
-import { bikeName, drivetrainLine } from "../../ui/words";
-import { useBenchBike } from "../bench/state";
-import { useJobWords } from "../jobs/JobWords";
+import { bikeName, drivetrainLine } from "../../words/bikes";
 import {
-  type Coming,
   cautionWords,
   coatWords,
   drivetrainGrades,
   frameGrades,
-  fromIntake,
-  isSeen,
-  minutes,
   placeWords,
   routeWords,
   rustWords,
-  toCondition,
-  toIntake,
   washWords,
   whyWords,
-} from "./cleaning";
+} from "../../words/cleaning";
+import { useBenchBike } from "../bench/state";
+import { useJobWords } from "../jobs/JobWords";
+import { type Coming, fromIntake, isSeen, minutes, toCondition, toIntake } from "./cleaning";
 import { IntakePhotos, useIntakePhotos } from "./IntakePhotos";
 import { Promising } from "./Promising";
 
@@ -104,12 +99,15 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
   );
   const intake = toIntake(seen);
   const [unread, setUnread] = useState<string>();
+  const [ungraded, setUngraded] = useState(false);
   const takeIn = () => {
     const when = readWhen(promised ?? "", "moment");
     setUnread(when.is === "none" ? when.why : when.is === "twice" ? "Say which of the two." : undefined);
     if (when.is === "none" || when.is === "twice")
       return document.querySelector<HTMLInputElement>("input[name=promised]")?.focus();
-    if (intake && !send.isPending) send.mutate(intake);
+    setUngraded(!intake);
+    if (!intake) return document.querySelector<HTMLElement>("fieldset[data-ungraded] button")?.focus();
+    if (!send.isPending) send.mutate(intake);
   };
   // The bike is here because it was just taken in from this page, whatever the list of its jobs says by now: news of it
   // may be here before the answer is.
@@ -171,12 +169,14 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
           telltales={drivetrainGrades}
           value={seen.drivetrain_grade}
           choose={(drivetrain_grade) => set({ drivetrain_grade })}
+          asked={ungraded}
         />
         <Grades
           label="Frame"
           telltales={frameGrades}
           value={seen.frame_grade}
           choose={(frame_grade) => set({ frame_grade })}
+          asked={ungraded}
         />
         <Choice
           label="On the chain now"
@@ -244,54 +244,54 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
           Start again
         </Button>
       </section>
+      <div className="flex min-w-0 flex-col gap-3 max-[700px]:sticky max-[700px]:bottom-0 max-[700px]:z-10 max-[700px]:order-last min-[700px]:sticky min-[700px]:top-0 min-[700px]:z-10">
+        {send.isError && <Failure error={send.error} />}
+        {ours ? (
+          <section
+            className="card card-border bg-base-100 flex flex-wrap items-center justify-between gap-3 p-4"
+            role="status"
+          >
+            <p>
+              The bike is booked in.
+              {pictures.sending &&
+                (pictures.taken.length === 1
+                  ? " Its photo is being kept…"
+                  : ` ${pictures.taken.length} photos are being kept…`)}
+            </p>
+            <ButtonLink to={`/jobs/${ours}`} kind="main">
+              Open its job
+            </ButtonLink>
+          </section>
+        ) : open ? (
+          <section className="card card-border bg-base-100 flex flex-wrap items-center justify-between gap-3 p-4">
+            <p>This bike is in the workshop already.</p>
+            <ButtonLink to={`/jobs/${open.id}`} kind="main">
+              Open its job
+            </ButtonLink>
+          </section>
+        ) : bike.archived ? null : (
+          <section className="card card-border bg-base-100 flex flex-wrap items-center justify-between gap-3 p-4 max-[700px]:p-2">
+            <p className="min-w-0 grow basis-60 text-quiet max-[700px]:hidden">
+              {!intake
+                ? "Grade the drivetrain and the frame first."
+                : job
+                  ? "Options are recalculated from this; what is done stays done."
+                  : "Booked in, its routes stand side by side with minutes, fluids and price."}
+            </p>
+            <Button kind="main" className="max-[700px]:w-full" disabled={send.isPending} onClick={takeIn}>
+              {job ? "Save" : "Book the bike in"} <Key>T</Key>
+            </Button>
+          </section>
+        )}
+      </div>
       {plan.error ? (
         <Failure error={plan.error} again={plan.again} />
       ) : toCondition(seen) ? (
-        <>
-          <div className="flex min-w-0 flex-col gap-3 max-[700px]:sticky max-[700px]:bottom-0 max-[700px]:z-10 max-[700px]:order-last min-[700px]:sticky min-[700px]:top-0 min-[700px]:z-10">
-            {send.isError && <Failure error={send.error} />}
-            {ours ? (
-              <section
-                className="card card-border bg-base-100 flex flex-wrap items-center justify-between gap-3 p-4"
-                role="status"
-              >
-                <p>
-                  The bike is booked in.
-                  {pictures.sending &&
-                    (pictures.taken.length === 1
-                      ? " Its photo is being kept…"
-                      : ` ${pictures.taken.length} photos are being kept…`)}
-                </p>
-                <ButtonLink to={`/jobs/${ours}`} kind="main">
-                  Open its job
-                </ButtonLink>
-              </section>
-            ) : open ? (
-              <section className="card card-border bg-base-100 flex flex-wrap items-center justify-between gap-3 p-4">
-                <p>This bike is in the workshop already.</p>
-                <ButtonLink to={`/jobs/${open.id}`} kind="main">
-                  Open its job
-                </ButtonLink>
-              </section>
-            ) : bike.archived ? null : (
-              <section className="card card-border bg-base-100 flex flex-wrap items-center justify-between gap-3 p-4 max-[700px]:p-2">
-                <p className="min-w-0 grow basis-60 text-quiet max-[700px]:hidden">
-                  {job
-                    ? "Options are recalculated from this; what is done stays done."
-                    : "Booked in, its routes stand side by side with minutes, fluids and price."}
-                </p>
-                <Button kind="main" className="max-[700px]:w-full" disabled={send.isPending} onClick={takeIn}>
-                  {job ? "Save" : "Book the bike in"} <Key>T</Key>
-                </Button>
-              </section>
-            )}
-          </div>
-          <Asked of={plan} words="Seeing which route fits…">
-            {(p) => <Plan plan={p} tag={bike.tag} />}
-          </Asked>
-        </>
+        <Asked of={plan} words="Seeing which route fits…">
+          {(p) => <Plan plan={p} tag={bike.tag} />}
+        </Asked>
       ) : (
-        <section className="card card-border bg-base-100 self-start p-4" aria-label="The route">
+        <section className="card card-border bg-base-100 self-start p-4 max-[700px]:hidden" aria-label="The route">
           <h2 className="text-lg">First, look.</h2>
           <p className="mt-1 max-w-prose text-quiet">
             Run a finger along the chain, flex it next to your ear, look between the sprockets. Choose what fits for the
@@ -312,10 +312,18 @@ function Grades(props: {
   telltales: readonly string[];
   value: number | undefined;
   choose: (grade: number) => void;
+  /** It was to be booked in without it. */
+  asked: boolean;
 }) {
+  const missing = props.value === undefined;
   return (
-    <fieldset className="min-w-0">
+    <fieldset className="min-w-0" data-ungraded={missing ? "" : undefined}>
       <legend className="fieldset-legend">{props.label}</legend>
+      {missing && props.asked && (
+        <p role="alert" className="mb-1 text-fine font-semibold text-error">
+          Choose what fits best: the routes follow from it.
+        </p>
+      )}
       <div className="flex flex-col">
         {props.telltales.map((words, grade) => (
           <PressButton

@@ -12,7 +12,8 @@ import { Heading } from "../../ui/Heading";
 import { Icon } from "../../ui/icons";
 import { money, roughMoney } from "../../ui/money";
 import { Tag } from "../../ui/Tag";
-import { bikeName, trackMissing } from "../../ui/words";
+import { bikeName } from "../../words/bikes";
+import { trackMissing } from "../../words/wear";
 
 /** What replacing the chain early or late costs on one bike, to be shown to its owner or printed. */
 export function CostPage() {

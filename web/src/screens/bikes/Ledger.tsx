@@ -9,22 +9,13 @@ import { dayAndTime, digits, percent, shortDay, whole } from "../../ui/format";
 import { money } from "../../ui/money";
 import { Dialog, Failure, Field, Waiting } from "../../ui/parts";
 import { rain as rainWords, read } from "../../ui/units";
-import {
-  checkWords,
-  factWords,
-  findingWords,
-  lookWords,
-  measurementLine,
-  mixLine,
-  partWords,
-  reasonWords,
-  verdictWords,
-  wearLine,
-} from "../../ui/words";
-import { eventName, messageWords } from "../due/due";
+import { factWords, mixLine } from "../../words/bikes";
+import { routeWords } from "../../words/cleaning";
+import { eventName, messageWords } from "../../words/due";
+import { checkWords, partWords } from "../../words/fitting";
+import { findingWords, lookWords, measurementLine, reasonWords, verdictWords, wearLine } from "../../words/wear";
 import { useTaskTitle } from "../due/useTaskTitle";
 import { FindingName } from "../jobs/JobWords";
-import { routeWords } from "./cleaning";
 import { reasonFault, useStriking } from "./striking";
 
 /** Everything that happened to a bike, newest first. Nothing leaves it: wrong entries are struck out. */

@@ -2,7 +2,8 @@ import type { NewLink, ReplacementPlan, StockItem } from "../../api/client";
 import { Input, Radio } from "../../ui/controls";
 import { Field, Tick } from "../../ui/parts";
 import { faultAt } from "../../ui/sending";
-import { speeds, spentWords } from "../../ui/words";
+import { speeds } from "../../words/bikes";
+import { spentWords } from "../../words/fitting";
 
 /** What closes the chain, as it is chosen. */
 export type LinkDraft = {

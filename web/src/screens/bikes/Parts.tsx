@@ -9,7 +9,7 @@ import { shortDay, whole } from "../../ui/format";
 import { Dialog, Failure, Field } from "../../ui/parts";
 import { faultAt, useWrite } from "../../ui/sending";
 import { WearDistance } from "../../ui/WearDistance";
-import { jointWords, partWords, spentWords } from "../../ui/words";
+import { jointWords, partWords, spentWords } from "../../words/fitting";
 import { LinkChoice, type LinkDraft, linkOf, noLink } from "./LinkChoice";
 
 /** What is fitted to a bike: chains, the joining link, sprockets, rings and pulleys, each with its own distance. */

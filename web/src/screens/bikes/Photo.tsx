@@ -4,7 +4,7 @@ import { Button, FileInput } from "../../ui/controls";
 import { Failure } from "../../ui/parts";
 import { smaller } from "../../ui/picture";
 import { useWrite } from "../../ui/sending";
-import { bikeName } from "../../ui/words";
+import { bikeName } from "../../words/bikes";
 
 /** The bike's photo, taken with the tablet's camera or chosen from its files. */
 export function Photo({ bike }: { bike: Bike }) {

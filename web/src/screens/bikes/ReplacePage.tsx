@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { type ReactNode, useState } from "react";
+import type { ReactNode } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, ask, type Bike, type Joint, type Replacement, type ReplacementPlan } from "../../api/client";
 import { bikeOptions, replacementOptions } from "../../api/queries";
@@ -7,17 +7,20 @@ import { ButtonLink } from "../../ui/ButtonLink";
 import { Button, Checkbox, Input } from "../../ui/controls";
 import { useDistance } from "../../ui/distance";
 import { Fetched } from "../../ui/Fetched";
+import { useForm } from "../../ui/form";
 import { Heading } from "../../ui/Heading";
-import { forget, useKept } from "../../ui/kept";
+import { forget } from "../../ui/kept";
 import { OdometerField } from "../../ui/OdometerField";
 import { Choice, Failure, Field } from "../../ui/parts";
-import { faultAt, namesFields, useWrite } from "../../ui/sending";
+import { namesFields, useWrite } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
 import { inShopUnits } from "../../ui/units";
-import { bikeName, checkWords, drivetrainLine, jointWords, speeds, verdictWords } from "../../ui/words";
-import { LinkChoice, linkOf } from "./LinkChoice";
+import { bikeName, drivetrainLine, speeds } from "../../words/bikes";
+import { checkWords, jointWords } from "../../words/fitting";
+import { verdictWords } from "../../words/wear";
+import { LinkChoice } from "./LinkChoice";
 import { ChainChoice, Length, PartsWithIt } from "./ReplaceParts";
-import { type Draft, isReplacing, startReplacing, wholeOf } from "./replacing";
+import { boxOf, checksOf, isReplacing, replacementOf, startReplacing } from "./replacing";
 
 /** A chain replaced, from the verdict to the bike that leaves the stand. */
 export function ReplacePage() {
@@ -39,14 +42,6 @@ function Job({ bike, plan }: { bike: Bike; plan: ReplacementPlan }) {
   const navigate = useNavigate();
   const d = useDistance();
   const slot = `pony.draft.replace.${bike.tag}`;
-  const [draft, setDraft] = useKept<Draft>(slot, startReplacing(plan), isReplacing);
-  const set = (part: Partial<Draft>) => setDraft({ ...draft, ...part });
-  const [faults, setFaults] = useState<Record<string, string>>({});
-  const stocked = plan.chains.find((c) => c.id === draft.chain);
-  const kept = plan.kept.find((c) => c.part_id === draft.chain);
-  const box =
-    draft.from === "shelf" ? stocked?.facts.box_links : draft.from === "kept" ? undefined : wholeOf(draft.box);
-  const checks = plan.checks.filter((c) => c !== "joint-seated" || draft.joint === "joining-link");
   const send = useWrite(
     (body: Replacement, key) =>
       ask(
@@ -57,49 +52,29 @@ function Job({ bike, plan }: { bike: Bike; plan: ReplacementPlan }) {
       ),
     [{ topic: "bike", tag: bike.tag }],
   );
-  const fault = (path: string) => faults[path] ?? faultAt(send.error, path);
-  const submit = () => {
-    const odometer = draft.odometer.trim() === "" ? null : d.typed(draft.odometer);
-    const links = draft.from === "kept" ? (kept?.links ?? wholeOf(draft.links)) : wholeOf(draft.links);
-    const found: Record<string, string> = {};
-    if (links === undefined) found["chain.links"] = "Count the links of the chain as it is closed.";
-    if (odometer === undefined) found.odometer_km = d.wrong;
-    setFaults(found);
-    if (links === undefined || odometer === undefined) return;
-    const width = wholeOf(draft.sprockets);
-    const link = draft.joint === "joining-link" ? linkOf(draft.link) : undefined;
-    const body: Replacement = {
-      chain: {
-        links,
-        joint: draft.joint,
-        ...(draft.from === "shelf" && draft.chain ? { stock_item_id: draft.chain } : {}),
-        ...(draft.from === "kept" ? { kept_part_id: draft.chain } : {}),
-        ...(draft.from === "other" ? { what: draft.what.trim(), ...(width ? { sprockets: width } : {}) } : {}),
-        ...(box === undefined ? {} : { box_links: box }),
-        ...(draft.halfLink ? { half_link: true } : {}),
-        ...(draft.direction.trim() ? { direction: draft.direction.trim() } : {}),
-      },
-      ...(link ? { joining_link: link } : {}),
-      old_chain: draft.old,
-      grease: plan.grease,
-      checks: checks.filter((c) => draft.checks.includes(c)),
-      ride_test: draft.ride,
-      ...(odometer === null ? {} : { odometer_km: odometer }),
-      ...(draft.note.trim() ? { note: draft.note.trim() } : {}),
-    };
-    for (const part of ["sprockets", "rings", "pulleys"] as const) {
-      const what = draft.fitted[part];
-      if (what !== null) body[part] = what;
-    }
-    send.mutate(body, {
-      done: () => {
-        forget(slot);
-        navigate(`/bikes/${bike.tag}`);
-        window.setTimeout(() => forget(slot));
-      },
-    });
-  };
-  const wrong = Object.keys(faults).length > 0 || namesFields(send.error);
+  const form = useForm({
+    start: startReplacing(plan),
+    reads: replacementOf(plan, d),
+    by: send,
+    slot,
+    fits: isReplacing,
+  });
+  const { typed: draft, set, fault } = form;
+  const stocked = plan.chains.find((c) => c.id === draft.chain);
+  const kept = plan.kept.find((c) => c.part_id === draft.chain);
+  const box = boxOf(plan, draft);
+  const checks = checksOf(plan, draft);
+  const submit = () =>
+    form.submit((body) =>
+      send.mutate(body, {
+        done: () => {
+          forget(slot);
+          navigate(`/bikes/${bike.tag}`);
+          window.setTimeout(() => forget(slot));
+        },
+      }),
+    );
+  const wrong = form.isWrong || namesFields(send.error);
 
   return (
     <form
@@ -255,7 +230,7 @@ function Job({ bike, plan }: { bike: Bike; plan: ReplacementPlan }) {
           </Field>
         </div>
       </Step>
-      {send.isError && !namesFields(send.error) && <Failure error={send.error} />}
+      {form.failure && <Failure error={form.failure} />}
       {wrong && (
         <p role="alert" className="font-semibold text-error">
           Not noted yet: see what is marked above.

@@ -6,7 +6,8 @@ import { Asked, useAnswer } from "../../ui/answer";
 import { Button, Checkbox, Input, Radio } from "../../ui/controls";
 import { Field, Tick } from "../../ui/parts";
 import { amount } from "../../ui/units";
-import { lengthWarnings, speeds } from "../../ui/words";
+import { speeds } from "../../words/bikes";
+import { lengthWarnings } from "../../words/length";
 import { fromBike, toQuestion } from "../sizer/draft";
 import { type Draft, linkFor, wholeOf } from "./replacing";
 

@@ -10,7 +10,7 @@ import { Heading } from "../../ui/Heading";
 import { Failure } from "../../ui/parts";
 import { useWrite } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
-import { bikeName } from "../../ui/words";
+import { bikeName } from "../../words/bikes";
 
 /** The tag for the bike, on paper: cut out, laminated, tied to the frame. */
 export function TagPage() {

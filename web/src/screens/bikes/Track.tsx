@@ -7,14 +7,17 @@ import { ButtonLink } from "../../ui/ButtonLink";
 import { Button, Input, Table } from "../../ui/controls";
 import { momentsOf, today } from "../../ui/days";
 import { useDistance } from "../../ui/distance";
+import * as field from "../../ui/fields";
+import { useForm } from "../../ui/form";
 import { digits, shortDay, whole } from "../../ui/format";
 import { OdometerField } from "../../ui/OdometerField";
 import { Choice, Dialog, Failure, Field, Waiting } from "../../ui/parts";
 import { sayError } from "../../ui/said";
 import { faultAt, useWrite } from "../../ui/sending";
 import { WhenField } from "../../ui/WhenField";
-import { readWhen, typedDay } from "../../ui/when";
-import { mixWords, trackMissing, trackSentence } from "../../ui/words";
+import { typedDay } from "../../ui/when";
+import { mixWords } from "../../words/bikes";
+import { trackMissing, trackSentence } from "../../words/wear";
 import { noShares, readShares, type Shares } from "./draft";
 
 /** The wear track of a bike: what is left, when to look again, and the commands it is told from. */
@@ -137,9 +140,7 @@ function Numbers({ data }: { data: WearTrack }) {
 
 function NoteOdometer({ bike, last, close }: { bike: Bike; last: number | undefined; close: () => void }) {
   const d = useDistance();
-  const [typed, setTyped] = useState("");
   const [shares, setShares] = useState<Shares | null>(null); // null: ridden as usual
-  const [wrong, setWrong] = useState<{ km?: string; mix?: string }>({});
   const send = useWrite(
     (body: { km: number; new_computer: boolean; mix?: Mix }, key) =>
       ask(
@@ -152,14 +153,17 @@ function NoteOdometer({ bike, last, close }: { bike: Bike; last: number | undefi
   );
   const outOfRange = faultAt(send.error, "odometer_km") ?? faultAt(send.error, "km");
   const lower = send.error instanceof Problem && send.error.body.code === "lower-than-last";
-  const submit = (newComputer: boolean) => {
-    const km = d.typed(typed);
+  const form = useForm({
+    start: { km: "" },
+    reads: field.object({ km: field.needed(field.measured("distance", undefined, d.wrong), d.wrong) }),
+    by: send,
+  });
+  const submit = (new_computer: boolean) => {
     const read = shares ? readShares(shares) : {};
-    const found = { ...(km === undefined ? { km: d.wrong } : {}), ...(read.fault ? { mix: read.fault } : {}) };
-    setWrong(found);
-    if (km === undefined || read.fault) return;
-    const body = { km, new_computer: newComputer, ...(read.mix ? { mix: read.mix } : {}) };
-    send.mutate(body, { done: close });
+    form.submit(
+      ({ km }) => send.mutate({ km, new_computer, ...(read.mix ? { mix: read.mix } : {}) }, { done: close }),
+      { mix: read.fault },
+    );
   };
   return (
     <Dialog title="What does the odometer show?" close={close}>
@@ -172,10 +176,10 @@ function NoteOdometer({ bike, last, close }: { bike: Bike; last: number | undefi
       >
         <OdometerField
           label="Odometer"
-          value={typed}
-          set={setTyped}
+          value={form.typed.km}
+          set={(km) => form.set({ km })}
           hint={last === undefined ? undefined : `Last read: ${whole(d.of(last))} ${d.unit}`}
-          fault={wrong.km ?? (lower ? sayError(send.error) : outOfRange)}
+          fault={form.fault("km") ?? (lower ? sayError(send.error) : outOfRange)}
         />
         <Choice
           label="Ridden since then"
@@ -205,9 +209,7 @@ function NoteOdometer({ bike, last, close }: { bike: Bike; last: number | undefi
                 </Field>
               ))}
             </div>
-            {(wrong.mix ?? faultAt(send.error, "mix")) && (
-              <p className="mt-1 text-fine font-semibold text-error">{wrong.mix ?? faultAt(send.error, "mix")}</p>
-            )}
+            {form.fault("mix") && <p className="mt-1 text-fine font-semibold text-error">{form.fault("mix")}</p>}
           </fieldset>
         )}
         {send.isError && !lower && !outOfRange && !faultAt(send.error, "mix") && <Failure error={send.error} />}
@@ -233,12 +235,6 @@ function NoteOdometer({ bike, last, close }: { bike: Bike; last: number | undefi
 const noonOf = (day: string) => new Date(momentsOf(day, 720)[0] ?? 0).toISOString();
 
 function FitChain({ bike, close }: { bike: Bike; close: () => void }) {
-  const [day, setDay] = useState(() => typedDay(today()));
-  const [noDay, setNoDay] = useState<string>();
-  const d = useDistance();
-  const [typed, setTyped] = useState("");
-  const [what, setWhat] = useState("");
-  const [wrong, setWrong] = useState(false);
   const send = useWrite(
     (body: { fitted_at?: string; odometer_km?: number; what?: string }, key) =>
       ask(
@@ -249,17 +245,25 @@ function FitChain({ bike, close }: { bike: Bike; close: () => void }) {
       ),
     [{ topic: "bike", tag: bike.tag }],
   );
+  const d = useDistance();
+  const form = useForm({
+    start: { fitted_at: typedDay(today()), odometer_km: "", what: "" },
+    reads: field.object({
+      fitted_at: field.day(true),
+      odometer_km: field.measured("distance", undefined, d.wrong),
+      what: field.words,
+    }),
+    by: send,
+  });
   const submit = (e: FormEvent) => {
     e.preventDefault();
-    const km = d.typed(typed);
-    const bad = typed.trim() !== "" && km === undefined;
-    const on = readWhen(day, "day", false);
-    setWrong(bad);
-    setNoDay(on.is === "none" ? on.why : undefined);
-    if (bad || on.is === "none") return;
-    const then = on.is !== "day" || on.day === today() ? {} : { fitted_at: noonOf(on.day) };
-    const known = { ...(km === undefined ? {} : { odometer_km: km }), ...(what.trim() ? { what: what.trim() } : {}) };
-    send.mutate({ ...then, ...known }, { done: close });
+    form.submit(({ fitted_at: day, odometer_km, what }) => {
+      const then = day === undefined || day === today() ? {} : { fitted_at: noonOf(day) };
+      send.mutate(
+        { ...then, ...(odometer_km === undefined ? {} : { odometer_km }), ...(what ? { what } : {}) },
+        { done: close },
+      );
+    });
   };
   return (
     <Dialog title="A new chain was fitted" close={close}>
@@ -274,20 +278,20 @@ function FitChain({ bike, close }: { bike: Bike; close: () => void }) {
           ask="day"
           past
           name="fitted"
-          value={day}
-          set={setDay}
-          fault={noDay ?? faultAt(send.error, "fitted_at")}
+          value={form.typed.fitted_at}
+          set={(fitted_at) => form.set({ fitted_at })}
+          fault={form.fault("fitted_at")}
         />
         <Field label="Which chain" hint="As the shop calls it: twelve-speed, waxed before fitting.">
-          {(a) => <Input {...a} name="what" value={what} maxLength={120} onChange={(e) => setWhat(e.target.value)} />}
+          {(a) => <Input {...a} {...form.text("what")} maxLength={120} />}
         </Field>
         <OdometerField
           label="Odometer then, if known"
-          value={typed}
-          set={setTyped}
-          fault={wrong ? d.wrong : faultAt(send.error, "odometer_km")}
+          value={form.typed.odometer_km}
+          set={(odometer_km) => form.set({ odometer_km })}
+          fault={form.fault("odometer_km")}
         />
-        {send.isError && <Failure error={send.error} />}
+        {form.failure && <Failure error={form.failure} />}
         <div className="flex flex-wrap gap-3">
           <Button type="submit" kind="main" disabled={send.isPending}>
             Note the new chain

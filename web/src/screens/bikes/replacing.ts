@@ -1,5 +1,7 @@
-import type { Joint, ReplacementPlan } from "../../api/client";
-import { type LinkDraft, noLink } from "./LinkChoice";
+import type { Joint, Replacement, ReplacementPlan } from "../../api/client";
+import type { Distance } from "../../ui/distance";
+import * as field from "../../ui/fields";
+import { type LinkDraft, linkOf, noLink } from "./LinkChoice";
 
 /** A replacement as it is typed, kept on the device until it is recorded. */
 export type Draft = {
@@ -71,3 +73,52 @@ export function linkFor(plan: ReplacementPlan, chain: string, link: LinkDraft): 
 
 /** A whole number of links or kilometres as it is typed. */
 export const wholeOf = (text: string) => (/^\d{1,4}$/.test(text.trim()) ? Number(text.trim()) : undefined);
+
+/** What was typed, as it is recorded. */
+export const replacementOf = (plan: ReplacementPlan, d: Distance) =>
+  field.together((draft: Draft): { is: Replacement; faults: Record<string, string> } => {
+    const faults: Record<string, string> = {};
+    const kept = plan.kept.find((c) => c.part_id === draft.chain);
+    const links = draft.from === "kept" ? (kept?.links ?? wholeOf(draft.links)) : wholeOf(draft.links);
+    if (links === undefined) faults["chain.links"] = "Count the links of the chain as it is closed.";
+    const odometer = draft.odometer.trim() === "" ? null : d.typed(draft.odometer);
+    if (odometer === undefined) faults.odometer_km = d.wrong;
+    const width = wholeOf(draft.sprockets);
+    const box = boxOf(plan, draft);
+    const link = draft.joint === "joining-link" ? linkOf(draft.link) : undefined;
+    const is: Replacement = {
+      chain: {
+        links: links ?? 0,
+        joint: draft.joint,
+        ...(draft.from === "shelf" && draft.chain ? { stock_item_id: draft.chain } : {}),
+        ...(draft.from === "kept" ? { kept_part_id: draft.chain } : {}),
+        ...(draft.from === "other" ? { what: draft.what.trim(), ...(width ? { sprockets: width } : {}) } : {}),
+        ...(box === undefined ? {} : { box_links: box }),
+        ...(draft.halfLink ? { half_link: true } : {}),
+        ...(draft.direction.trim() ? { direction: draft.direction.trim() } : {}),
+      },
+      ...(link ? { joining_link: link } : {}),
+      old_chain: draft.old,
+      grease: plan.grease,
+      checks: checksOf(plan, draft).filter((c) => draft.checks.includes(c)),
+      ride_test: draft.ride,
+      ...(odometer == null ? {} : { odometer_km: odometer }),
+      ...(draft.note.trim() ? { note: draft.note.trim() } : {}),
+    };
+    for (const part of ["sprockets", "rings", "pulleys"] as const) {
+      const what = draft.fitted[part];
+      if (what !== null) is[part] = what;
+    }
+    return { is, faults };
+  });
+
+/** How many links are in the box of the chain that is fitted, where that is known. */
+export function boxOf(plan: ReplacementPlan, draft: Draft): number | undefined {
+  if (draft.from === "kept") return undefined;
+  if (draft.from === "other") return wholeOf(draft.box);
+  return plan.chains.find((c) => c.id === draft.chain)?.facts.box_links;
+}
+
+/** What is looked at before the ride: a joining link is seated only where there is one. */
+export const checksOf = (plan: ReplacementPlan, draft: Draft) =>
+  plan.checks.filter((c) => c !== "joint-seated" || draft.joint === "joining-link");

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { useNavigate, useParams } from "react-router";
-import { api, ask, type BikeRow, type Customer, type CustomerFacts, idempotencyKey } from "../../api/client";
+import { api, ask, type BikeRow, type Customer, type CustomerFacts } from "../../api/client";
 import { customerOptions } from "../../api/queries";
 import { Archiving } from "../../ui/Archiving";
 import { ButtonLink } from "../../ui/ButtonLink";
@@ -9,19 +9,15 @@ import { Conflict, versionsOf } from "../../ui/Conflict";
 import { Button, Input, Key, TextArea } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
 import { FormDialog } from "../../ui/FormDialog";
+import * as field from "../../ui/fields";
+import { useForm } from "../../ui/form";
 import { useCommands } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
-import { forget, useKept } from "../../ui/kept";
-import { Choice, Empty, Failure, Field, Tick } from "../../ui/parts";
-import { faultAt, useWrite } from "../../ui/sending";
+import { forget } from "../../ui/kept";
+import { Empty, Failure, Field, Tick } from "../../ui/parts";
+import { useWrite } from "../../ui/sending";
 import { BikeLine } from "../bikes/BikesPlace";
-
-const ways = [
-  { value: "", words: "Not asked" },
-  { value: "message", words: "Message" },
-  { value: "mail", words: "Mail" },
-  { value: "none", words: "Not at all" },
-] as const;
+import { contactWays, Reach } from "./Reach";
 
 /** One owner: how to reach them, and their bikes. */
 export function CustomerPage() {
@@ -40,7 +36,7 @@ function Shown({ customer: c, bikes }: { customer: Customer; bikes: BikeRow[] })
   const [archiving, setArchiving] = useState(false);
   const [erasing, setErasing] = useState(false);
   const f = c.facts;
-  const way = ways.find((w) => w.value === (f.contact_way ?? ""))?.words;
+  const way = contactWays.find((w) => w.value === (f.contact_way ?? ""))?.words;
   return (
     <div className="mx-auto flex max-w-[1180px] flex-col gap-3 p-3 sm:p-4">
       <section className="card card-border bg-base-100 flex flex-wrap items-start gap-4 p-4" aria-label="Customer">
@@ -165,21 +161,23 @@ function Erasing({ customer: c, close }: { customer: Customer; close: () => void
   );
 }
 
-const nobody: CustomerFacts = { name: "", phone: "", email: "", contact_way: "", consent: false, notes: "" };
+type Typed = Required<CustomerFacts>;
 
-type Kept = { facts: CustomerFacts; version: number; key: string };
+const nobody: Typed = { name: "", phone: "", email: "", contact_way: "", consent: false, notes: "" };
 
-const fits = (v: unknown): v is Kept =>
-  typeof v === "object" &&
-  v !== null &&
-  typeof (v as Kept).facts?.name === "string" &&
-  typeof (v as Kept).version === "number" &&
-  typeof (v as Kept).key === "string";
+const fits = (v: unknown): v is Typed => typeof (v as Typed | null)?.name === "string";
+
+const customerOf = field.object({
+  name: field.line,
+  phone: field.line,
+  email: field.line,
+  contact_way: field.choice<Typed["contact_way"]>(),
+  consent: field.tick,
+  notes: field.line,
+});
 
 /** Adding an owner. */
-export const AddCustomer = () => (
-  <CustomerForm slot="pony.draft.customer.new" start={{ facts: nobody, version: 0, key: idempotencyKey() }} />
-);
+export const AddCustomer = () => <CustomerForm slot="pony.draft.customer.new" start={nobody} version={0} />;
 
 /** Changing an owner's facts. */
 export function EditCustomer() {
@@ -192,17 +190,16 @@ export function EditCustomer() {
           key={c.id}
           slot={`pony.draft.customer.${c.id}`}
           id={c.id}
-          start={{ facts: { ...nobody, ...c.facts }, version: c.version, key: idempotencyKey() }}
+          start={{ ...nobody, ...c.facts }}
+          version={c.version}
         />
       )}
     </Fetched>
   );
 }
 
-function CustomerForm({ slot, start, id }: { slot: string; start: Kept; id?: string }) {
+function CustomerForm({ slot, start, version, id }: { slot: string; start: Typed; version: number; id?: string }) {
   const navigate = useNavigate();
-  const [kept, setKept] = useKept<Kept>(slot, start, fits);
-  const facts = kept.facts;
   const send = useWrite(
     (input: { facts: CustomerFacts; version: number }, key) =>
       id
@@ -220,31 +217,17 @@ function CustomerForm({ slot, start, id }: { slot: string; start: Kept; id?: str
     navigate(to);
     window.setTimeout(() => forget(slot)); // after the form's own keeping ran once more
   };
-  const submit = (version: number) =>
-    send.mutate(
-      { facts, version },
-      {
-        key: kept.key,
-        done: (c) => leave(`/customers/${c.id}`),
-        refused: () => setKept({ ...kept, key: idempotencyKey() }),
-      },
-    );
-  const set = (change: Partial<CustomerFacts>) => setKept({ ...kept, facts: { ...facts, ...change } });
   // The contract names a new customer's facts by themselves, a changed one's under facts.
-  const fault = (name: string) => faultAt(send.error, name) ?? faultAt(send.error, `facts.${name}`);
+  const form = useForm({ start, reads: customerOf, by: send, at: "facts", version, slot, fits });
+  const facts = form.typed;
+  const submit = (over: number) =>
+    form.submit((facts, key) =>
+      send.mutate({ facts, version: over }, { key, done: (c) => leave(`/customers/${c.id}`), refused: form.renew }),
+    );
   const versions = versionsOf(send.error);
   const text = (name: "name" | "phone" | "email", label: string, type: string, max: number) => (
-    <Field label={label} fault={fault(name)}>
-      {(a) => (
-        <Input
-          {...a}
-          name={name}
-          type={type}
-          value={facts[name] ?? ""}
-          maxLength={max}
-          onChange={(e) => set({ [name]: e.target.value })}
-        />
-      )}
+    <Field label={label} fault={form.fault(name)}>
+      {(a) => <Input {...a} {...form.text(name)} type={type} maxLength={max} />}
     </Field>
   );
   return (
@@ -253,7 +236,7 @@ function CustomerForm({ slot, start, id }: { slot: string; start: Kept; id?: str
       className="mx-auto flex max-w-[720px] flex-col gap-3 p-3 sm:p-4"
       onSubmit={(e: FormEvent) => {
         e.preventDefault();
-        submit(kept.version);
+        submit(form.version);
       }}
     >
       <Heading className="text-2xl">{id ? "Change a customer" : "Add a customer"}</Heading>
@@ -263,12 +246,12 @@ function CustomerForm({ slot, start, id }: { slot: string; start: Kept; id?: str
           theirs={(versions.theirs as Customer).facts}
           keepMine={() => {
             const version = (versions.theirs as Customer).version;
-            setKept({ ...kept, version });
+            form.over(version);
             submit(version);
           }}
           takeTheirs={() => {
             const theirs = versions.theirs as Customer;
-            setKept({ ...kept, facts: { ...nobody, ...theirs.facts }, version: theirs.version });
+            form.restart({ ...nobody, ...theirs.facts }, theirs.version);
             send.reset();
           }}
         />
@@ -279,25 +262,9 @@ function CustomerForm({ slot, start, id }: { slot: string; start: Kept; id?: str
           {text("phone", "Phone", "tel", 40)}
           {text("email", "Mail", "email", 200)}
         </div>
-        <Choice
-          label="How to contact them when something is due"
-          value={facts.contact_way}
-          options={ways}
-          choose={(contact_way) => set({ contact_way })}
-        />
-        <Tick on={facts.consent ?? false} set={(on) => set({ consent: on })}>
-          Agreed to be contacted
-        </Tick>
-        <Field label="Notes" fault={fault("notes")}>
-          {(a) => (
-            <TextArea
-              {...a}
-              rows={3}
-              value={facts.notes ?? ""}
-              maxLength={4000}
-              onChange={(e) => set({ notes: e.target.value })}
-            />
-          )}
+        <Reach way={facts.contact_way} consent={facts.consent} set={form.set} />
+        <Field label="Notes" fault={form.fault("notes")}>
+          {(a) => <TextArea {...a} {...form.text("notes")} rows={3} maxLength={4000} />}
         </Field>
       </div>
       {send.isError && !versions && <Failure error={send.error} />}

@@ -1,19 +1,20 @@
-import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useInfiniteQuery } from "@tanstack/react-query";
 import { Link, useNavigate } from "react-router";
 import { customersOptions } from "../../api/queries";
 import { Searched } from "../../ui/answer";
 import { ButtonLink } from "../../ui/ButtonLink";
 import { useCommands } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
-import { ListHead, type Which } from "../../ui/ListHead";
+import { Counted, ListHead, ShowMore, type Which } from "../../ui/ListHead";
 import { Empty, Failure, Waiting } from "../../ui/parts";
+import { useRemembered } from "../../ui/remember";
 
 /** Everybody who owns a bike in care. */
 export function CustomersPlace() {
-  const [q, setQ] = useState("");
-  const [which, setWhich] = useState<Which>("current");
-  const customers = useQuery(customersOptions(q, which === "archived"));
+  const [q, setQ] = useRemembered("customers.q", "");
+  const [which, setWhich] = useRemembered<Which>("customers.which", "current");
+  const customers = useInfiniteQuery(customersOptions(q, which === "archived"));
+  const rows = customers.data?.pages.flatMap((p) => p.customers) ?? [];
   const navigate = useNavigate();
   useCommands({ n: { words: "Add a customer", run: () => navigate("/customers/new") } });
   return (
@@ -34,7 +35,7 @@ export function CustomersPlace() {
         <Searched query={customers} question={{ q: q.trim(), archived: which === "archived" }}>
           {(asked) => (
             <>
-              {customers.data?.length === 0 && (
+              {customers.isSuccess && rows.length === 0 && (
                 <Empty
                   title={
                     asked.q !== ""
@@ -51,8 +52,9 @@ export function CustomersPlace() {
                   )}
                 </Empty>
               )}
+              <Counted total={customers.data?.pages[0]?.total} one="customer" q={asked.q} />
               <ul>
-                {customers.data?.map((c) => (
+                {rows.map((c) => (
                   <li key={c.id}>
                     <Link
                       to={`/customers/${c.id}`}
@@ -69,6 +71,7 @@ export function CustomersPlace() {
                   </li>
                 ))}
               </ul>
+              <ShowMore query={customers} />
             </>
           )}
         </Searched>

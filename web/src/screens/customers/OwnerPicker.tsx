@@ -1,19 +1,30 @@
 import { useQuery } from "@tanstack/react-query";
-import { api, ask } from "../../api/client";
-import { customersOptions } from "../../api/queries";
+import { api, ask, type CustomerFacts } from "../../api/client";
+import { customersFoundOptions } from "../../api/queries";
 import { Searched } from "../../ui/answer";
 import { Button, Input } from "../../ui/controls";
 import { Failure, Field } from "../../ui/parts";
 import { faultAt, useWrite } from "../../ui/sending";
+import { Reach } from "./Reach";
 
 export type PickedOwner = { id: string; name: string };
 
 /** What somebody typed of an owner who is not picked yet. It is the form's to keep, and to add the owner from. */
-export type TypedOwner = { q: string; adding: boolean; name: string; phone: string };
+export type TypedOwner = { q: string; adding: boolean } & NewOwner;
 
-export const nobodyTyped: TypedOwner = { q: "", adding: false, name: "", phone: "" };
+type NewOwner = Required<Pick<CustomerFacts, "name" | "phone" | "email" | "contact_way" | "consent">>;
 
-type NewOwner = { name: string; phone: string };
+const nobody: NewOwner = { name: "", phone: "", email: "", contact_way: "", consent: false };
+
+export const nobodyTyped: TypedOwner = { q: "", adding: false, ...nobody };
+
+const added = ({ phone, email, contact_way, consent }: TypedOwner, name: string): NewOwner => ({
+  name: name.trim(),
+  phone: phone.trim(),
+  email: email.trim(),
+  contact_way,
+  consent,
+});
 
 /**
  * Whose bike it is, from what was typed and whom that finds: somebody who is here, somebody new who is added with the
@@ -24,9 +35,7 @@ export function ownerOf(
   found: PickedOwner[],
 ): { owner: PickedOwner } | { add: NewOwner } | { fault: string } {
   if (typed.adding)
-    return typed.name.trim() === ""
-      ? { fault: "Type the customer's name." }
-      : { add: { name: typed.name.trim(), phone: typed.phone.trim() } };
+    return typed.name.trim() === "" ? { fault: "Type the customer's name." } : { add: added(typed, typed.name) };
   const name = typed.q.trim();
   if (name === "") return { fault: "Choose whose bike it is, or add the customer." };
   const same = found.filter((o) => o.name.toLowerCase() === name.toLowerCase());
@@ -34,7 +43,7 @@ export function ownerOf(
   if (one && same.length === 1 && found.length === 1) return { owner: one };
   if (found.length > 0) return { fault: `Choose one of those found, or add “${name}” as a new customer.` };
   return /\p{L}/u.test(name)
-    ? { add: { name, phone: "" } }
+    ? { add: added(typed, name) }
     : { fault: "Nobody has this number. Type the customer's name." };
 }
 
@@ -44,15 +53,20 @@ export function OwnerPicker(props: {
   pick: (o: PickedOwner | null) => void;
   typed: TypedOwner;
   type: (t: TypedOwner) => void;
+  /** Whoever is not here yet is added with what this form sends. */
+  adds?: boolean;
   /** What is wrong with the owner who is picked, or that none is. */
   fault: string | undefined;
   /** What is wrong with a new one, by field. */
-  faultOf?: (field: "name" | "phone") => string | undefined;
+  faultOf?: (field: "name" | "phone" | "email") => string | undefined;
 }) {
   const { typed, type } = props;
   const q = typed.q;
-  const found = useQuery({ ...customersOptions(q), enabled: q.trim() !== "" });
-  const customers = q.trim() === "" ? [] : (found.data ?? []).slice(0, 6);
+  const found = useQuery({ ...customersFoundOptions(q), enabled: q.trim() !== "" });
+  const customers = q.trim() === "" ? [] : (found.data ?? []);
+  // What is asked of somebody new is asked at once.
+  const isNew =
+    props.adds && found.isSuccess && !found.isPlaceholderData && found.data.length === 0 && /\p{L}{2}/u.test(q);
   if (props.owner)
     return (
       <div className="flex flex-wrap items-center gap-3 sm:col-span-2 lg:col-span-3">
@@ -107,6 +121,12 @@ export function OwnerPicker(props: {
           </ul>
         )}
       </Searched>
+      {isNew && (
+        <fieldset className="grid gap-3 sm:grid-cols-2">
+          <legend className="fieldset-legend">{q.trim()} is new here, and is added with the bike</legend>
+          <Contact typed={typed} type={type} fault={(field) => props.faultOf?.(field)} />
+        </fieldset>
+      )}
     </div>
   );
 }
@@ -115,7 +135,7 @@ function Adding(props: {
   typed: TypedOwner;
   type: (t: TypedOwner) => void;
   picked: (o: PickedOwner) => void;
-  faultOf: (field: "name" | "phone") => string | undefined;
+  faultOf: (field: "name" | "phone" | "email") => string | undefined;
 }) {
   const { typed, type, picked, faultOf } = props;
   const send = useWrite(
@@ -123,13 +143,7 @@ function Adding(props: {
       ask(api.POST("/customers", { params: { header: { "Idempotency-Key": key } }, body: facts })),
     [{ topic: "customer" }],
   );
-  const add = () =>
-    send.mutate(
-      { name: typed.name.trim(), phone: typed.phone.trim() },
-      {
-        done: (c) => picked({ id: c.id, name: c.facts.name }),
-      },
-    );
+  const add = () => send.mutate(added(typed, typed.name), { done: (c) => picked({ id: c.id, name: c.facts.name }) });
   // Not a form of its own: it stands inside the bike's. Enter adds the owner all the same.
   const onKey = (e: React.KeyboardEvent) => {
     if (e.key !== "Enter") return;
@@ -150,22 +164,16 @@ function Adding(props: {
           />
         )}
       </Field>
-      <Field
-        label="Phone"
-        fault={faultOf("phone") ?? faultAt(send.error, "phone") ?? faultAt(send.error, "facts.phone")}
-      >
-        {(a) => (
-          <Input
-            {...a}
-            name="owner_phone"
-            type="tel"
-            value={typed.phone}
-            maxLength={40}
-            onKeyDown={onKey}
-            onChange={(e) => type({ ...typed, phone: e.target.value })}
-          />
-        )}
-      </Field>
+      <Contact
+        typed={typed}
+        type={type}
+        onKey={onKey}
+        fault={(field) =>
+          (field === "phone" ? faultOf("phone") : undefined) ??
+          faultAt(send.error, field) ??
+          faultAt(send.error, `facts.${field}`)
+        }
+      />
       {send.isError && !faultAt(send.error, "name") && !faultAt(send.error, "facts.name") && (
         <div className="sm:col-span-2">
           <Failure error={send.error} />
@@ -180,5 +188,39 @@ function Adding(props: {
         </Button>
       </div>
     </div>
+  );
+}
+
+/** How somebody new is reached. */
+function Contact(props: {
+  typed: TypedOwner;
+  type: (t: TypedOwner) => void;
+  onKey?: (e: React.KeyboardEvent) => void;
+  fault: (field: "phone" | "email") => string | undefined;
+}) {
+  const { typed, type } = props;
+  const text = (name: "phone" | "email", label: string, kind: string, max: number) => (
+    <Field label={label} fault={props.fault(name)}>
+      {(a) => (
+        <Input
+          {...a}
+          name={`owner_${name}`}
+          type={kind}
+          value={typed[name]}
+          maxLength={max}
+          onKeyDown={props.onKey}
+          onChange={(e) => type({ ...typed, [name]: e.target.value })}
+        />
+      )}
+    </Field>
+  );
+  return (
+    <>
+      {text("phone", "Phone", "tel", 40)}
+      {text("email", "Mail", "email", 200)}
+      <div className="flex flex-col gap-3 sm:col-span-2">
+        <Reach way={typed.contact_way} consent={typed.consent} set={(part) => type({ ...typed, ...part })} />
+      </div>
+    </>
   );
 }

@@ -4,10 +4,13 @@ import { api, ask, type Bike, type DueTask } from "../../api/client";
 import { bikeDueOptions, reportsOptions } from "../../api/queries";
 import { Button, Input, PressButton } from "../../ui/controls";
 import { FormDialog } from "../../ui/FormDialog";
+import * as field from "../../ui/fields";
+import { useForm } from "../../ui/form";
 import { Failure, Field, Tick, Waiting } from "../../ui/parts";
 import { faultAt, useWrite } from "../../ui/sending";
-import { held, signOf, typed } from "../../ui/units";
-import { eventName, reported, titleOf } from "./due";
+import { held, signOf } from "../../ui/units";
+import { eventName, titleOf } from "../../words/due";
+import { reported } from "./due";
 import { Report } from "./Reports";
 import { SecretLinks } from "./SecretLinks";
 import { TaskLine } from "./TaskLine";
@@ -56,7 +59,7 @@ export function BikeDue({ bike }: { bike: Bike }) {
         {tasks.map((t) => (
           <li key={t.code} className="flex border-t border-base-300 px-4 py-2">
             <TaskLine task={t} today={d.day}>
-              {!bike.archived && !["replace-chain", "read-wear"].includes(t.code) && (
+              {!bike.archived && !t.by_record && (
                 <Button kind="quiet" className="-ml-4 text-note" onClick={() => setShown(t)}>
                   Mark done or change interval
                 </Button>
@@ -134,13 +137,12 @@ function EventDialog({ tag, close }: { tag: string; close: () => void }) {
   );
 }
 
+type OwnTask = { reason: string; every_hard_km?: number; every_days?: number };
+
 /** A task that was done without a job, or that falls due otherwise on this bike. */
 function TaskDialog({ bike, task, close }: { bike: Bike; task: DueTask; close: () => void }) {
   const own = bike.facts.tasks?.[task.code];
-  const [km, setKM] = useState(held("distance", own?.every_hard_km));
-  const [days, setDays] = useState(own?.every_days?.toString() ?? "");
   const [off, setOff] = useState(own?.off ?? false);
-  const [reason, setReason] = useState(own?.reason ?? "");
   const done = useWrite<void>(
     (_, key) => {
       const params = { path: { tag: bike.tag, task: task.code }, header: { "Idempotency-Key": key } };
@@ -160,27 +162,28 @@ function TaskDialog({ bike, task, close }: { bike: Bike; task: DueTask; close: (
     [{ topic: "bike", tag: bike.tag }],
     close,
   );
-  const at = (name: string) => faultAt(change.error, `facts.tasks.${task.code}.${name}`);
-  const save = () => {
-    const { [task.code]: _, ...others } = bike.facts.tasks ?? {};
-    const number = (text: string) => (text.trim() === "" ? undefined : Number(text.replace(",", ".")));
-    const every_hard_km = km.trim() === "" ? undefined : typed("distance", km, own?.every_hard_km);
-    const every_days = number(days);
-    const nothing = every_hard_km === undefined && every_days === undefined && !off;
-    change.mutate(
-      nothing
-        ? others
-        : {
-            ...others,
-            [task.code]: {
-              reason,
-              ...(off ? { off } : {}),
-              ...(every_hard_km === undefined ? {} : { every_hard_km }),
-              ...(every_days === undefined ? {} : { every_days }),
-            },
-          },
-    );
-  };
+  const form = useForm({
+    start: {
+      every_hard_km: held("distance", own?.every_hard_km),
+      every_days: own?.every_days?.toString() ?? "",
+      reason: own?.reason ?? "",
+    },
+    reads: field.facts<OwnTask>(
+      field.object({
+        every_hard_km: field.measured("distance", own?.every_hard_km),
+        every_days: field.whole,
+        reason: field.line,
+      }),
+    ),
+    by: change,
+    at: `facts.tasks.${task.code}`,
+  });
+  const save = () =>
+    form.submit((typed) => {
+      const { [task.code]: _, ...others } = bike.facts.tasks ?? {};
+      const nothing = typed.every_hard_km === undefined && typed.every_days === undefined && !off;
+      change.mutate(nothing ? others : { ...others, [task.code]: { ...typed, ...(off ? { off } : {}) } });
+    });
   return (
     <FormDialog
       title={titleOf(task)}
@@ -197,44 +200,18 @@ function TaskDialog({ bike, task, close }: { bike: Bike; task: DueTask; close: (
       <fieldset className="flex flex-col gap-3 border-t border-base-300 pt-3">
         <legend className="fieldset-legend">Different on this bike; empty means as the shop has it</legend>
         <div className="grid grid-cols-2 gap-3">
-          <Field label="Every" unit={`wear ${signOf("distance")}`} fault={at("every_hard_km")}>
-            {(a) => (
-              <Input
-                {...a}
-                name="every_km"
-                inputMode="numeric"
-                value={km}
-                maxLength={6}
-                onChange={(e) => setKM(e.target.value)}
-              />
-            )}
+          <Field label="Every" unit={`wear ${signOf("distance")}`} fault={form.fault("every_hard_km")}>
+            {(a) => <Input {...a} {...form.text("every_hard_km")} name="every_km" inputMode="numeric" maxLength={6} />}
           </Field>
-          <Field label="Every" unit="days" fault={at("every_days")}>
-            {(a) => (
-              <Input
-                {...a}
-                name="every_days"
-                inputMode="numeric"
-                value={days}
-                maxLength={4}
-                onChange={(e) => setDays(e.target.value)}
-              />
-            )}
+          <Field label="Every" unit="days" fault={form.fault("every_days")}>
+            {(a) => <Input {...a} {...form.text("every_days")} inputMode="numeric" maxLength={4} />}
           </Field>
         </div>
         <Tick on={off} set={setOff}>
           Not on this bike at all
         </Tick>
-        <Field label="Why" fault={at("reason")}>
-          {(a) => (
-            <Input
-              {...a}
-              name="task_reason"
-              maxLength={300}
-              value={reason}
-              onChange={(e) => setReason(e.target.value)}
-            />
-          )}
+        <Field label="Why" fault={form.fault("reason")}>
+          {(a) => <Input {...a} {...form.text("reason")} name="task_reason" maxLength={300} />}
         </Field>
       </fieldset>
     </FormDialog>

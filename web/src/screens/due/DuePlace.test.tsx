@@ -209,7 +209,7 @@ it("shows an owner the bike in plain words and takes what they tell; a withdrawn
       {
         closed_at: "2026-02-01T10:00:00Z",
         route: "soak",
-        steps: ["jar-refresh", "brakes-test"],
+        told: ["Both brakes tested."],
         parts: ["Brake pads"],
       },
     ],

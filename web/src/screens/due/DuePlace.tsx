@@ -8,12 +8,13 @@ import { Button, PressButton } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
 import { ago } from "../../ui/format";
 import { Heading } from "../../ui/Heading";
+import { Counted } from "../../ui/ListHead";
 import { Plate } from "../../ui/Plate";
 import { Empty, Failure } from "../../ui/parts";
 import { useWrite } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
+import { messageWords } from "../../words/due";
 import { DueHead } from "./DueHead";
-import { messageWords } from "./due";
 import { WaitingReports } from "./Reports";
 import { SecretLinks } from "./SecretLinks";
 import { TaskLine } from "./TaskLine";
@@ -77,11 +78,14 @@ export function DuePlace() {
               </Empty>
             </div>
           ) : (
-            <ul className="flex flex-col gap-3">
-              {rows.map((r) => (
-                <Row key={r.tag} row={r} today={d.pages[0]?.day ?? ""} />
-              ))}
-            </ul>
+            <>
+              <Counted total={d.pages[0]?.total} one="bike" />
+              <ul className="flex flex-col gap-3">
+                {rows.map((r) => (
+                  <Row key={r.tag} row={r} today={d.pages[0]?.day ?? ""} />
+                ))}
+              </ul>
+            </>
           )
         }
       </Fetched>

@@ -10,8 +10,8 @@ import { Heading } from "../../ui/Heading";
 import { Empty, Failure, Field } from "../../ui/parts";
 import { faultAt, namesFields, useWrite } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
+import { messageWords } from "../../words/due";
 import { DueHead } from "./DueHead";
-import { messageWords } from "./due";
 import { useTaskTitle } from "./useTaskTitle";
 
 /** What owners are told: drafts to read and send, what is on its way, and what became of the rest. */

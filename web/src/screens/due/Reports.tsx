@@ -9,7 +9,7 @@ import { dayAndTime, whole } from "../../ui/format";
 import { Failure } from "../../ui/parts";
 import { useWrite } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
-import { eventName } from "./due";
+import { eventName } from "../../words/due";
 
 type Told = { id: string; told_at: string; km?: number; event?: string; note?: string };
 

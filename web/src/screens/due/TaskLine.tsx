@@ -2,7 +2,8 @@ import type { ReactNode } from "react";
 import type { DueTask } from "../../api/client";
 import { useDistance } from "../../ui/distance";
 import { Plate } from "../../ui/Plate";
-import { dueLine, titleOf, whyLine } from "./due";
+import { titleOf } from "../../words/due";
+import { dueLine, whyLine } from "./due";
 
 const bar = { fresh: "bg-success", soon: "bg-warning", due: "bg-rust", overdue: "bg-error" } as const;
 

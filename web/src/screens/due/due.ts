@@ -1,45 +1,7 @@
 import type { DueTask } from "../../api/client";
 import type { Distance } from "../../ui/distance";
 import { shortDay, whole } from "../../ui/format";
-
-// The words of what is due.
-
-export const taskWords: Record<string, string> = {
-  relubricate: "Lubricate the chain",
-  "clean-on-bike": "Clean the drivetrain",
-  "deep-clean": "Deep clean, off the bike",
-  strip: "Full strip-down and service",
-  wash: "Wash",
-  "read-wear": "Measure chain wear",
-  "replace-chain": "Replace the chain",
-  "look-at-teeth": "Check cassette, chainrings, jockey wheels",
-  pivots: "Oil pivots and cables",
-  brakes: "Check the brakes",
-  contacts: "Motor contacts",
-};
-
-export const titleOf = (t: { code: string; title?: string | undefined }) =>
-  taskWords[t.code] ?? t.title ?? t.code.replaceAll("-", " ");
-
-export const eventWords: Record<string, string> = {
-  "soaked-ride": "Heavy rain ride",
-  squeak: "It squeaks",
-  wash: "Washed",
-  mud: "Ride in mud",
-  "water-crossing": "Stream crossing",
-  "black-finger": "Leaves black on a finger",
-  "grit-heard": "Sounds gritty",
-  "change-to-wax": "Changes to wax",
-  "stored-wet": "Stored wet",
-  "dirty-frame": "Came in dirty",
-  visit: "In the workshop",
-  "verdict-replace": "Read as worn out",
-  skip: "It skips",
-  "new-chain": "New chain",
-  contamination: "Oil on a brake",
-};
-
-export const eventName = (code: string) => eventWords[code] ?? code.replaceAll("-", " ");
+import { eventName } from "../../words/due";
 
 /** What a person may report; the rest follows from the work. */
 export const reported = [
@@ -88,12 +50,3 @@ export function dueLine(t: Coming, today: string): string {
   if (late > 1) return `${late} days late`;
   return late === 1 ? "since yesterday" : comingLine(t, today);
 }
-
-export const messageWords = {
-  "": "Nothing",
-  draft: "Draft",
-  queued: "On its way",
-  delivered: "Delivered",
-  "not-reached": "Reached nobody",
-  withdrawn: "Taken back",
-} as const;

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { rulesOptions } from "../../api/queries";
-import { titleOf } from "./due";
+import { titleOf } from "../../words/due";
 
 /** The words of tasks by their codes, of the shop's own as well. */
 export function useTaskTitle(): (code: string) => string {

@@ -13,10 +13,12 @@ import { Empty, Failure } from "../../ui/parts";
 import { Tag } from "../../ui/Tag";
 import { useServerTime } from "../../ui/Waits";
 import { clockOf } from "../../ui/waits";
-import { hours, routeName } from "../jobs/jobs";
+import { missWords } from "../../words/day";
+import { routeName } from "../../words/work";
+import { hours } from "../jobs/jobs";
 import { PromiseDialog, StintDialog, useFloorChange } from "./Changing";
 import { DayRail } from "./DayRail";
-import { becauseWords, helpWords, lateWords, missWords } from "./floor";
+import { becauseWords, helpWords, lateWords } from "./floor";
 import { Hands } from "./Hands";
 import { daysOf, railOf, shortTag } from "./rail";
 
@@ -145,7 +147,7 @@ function Told({ floor: f, pick }: { floor: Floor; pick: (job: string) => void })
         .filter((n) => n.why !== "not-after")
         .map((n) => (
           <p key={n.tag + n.title} className="text-error">
-            <span className="font-mono">{shortTag(n.tag)}</span> “{n.title}” {missWords[n.why] ?? n.why}.
+            <span className="font-mono">{shortTag(n.tag)}</span> “{n.title}” {missWords[n.why]}.
           </p>
         ))}
       {f.moved.length > 0 && (

@@ -80,13 +80,3 @@ export function costWords(c: FloorCost): string {
   if (c.later_min > 0) said.push(`All together, jobs are done ${hours(c.later_min)} later.`);
   return said.join(" ");
 }
-
-/** What is wrong with work that has no place on the wall, or not the right one. */
-export const missWords: Record<string, string> = {
-  "no-skill": "has no place in the plan: nobody here does it",
-  "too-long": "has no place in the plan: nobody's hours are long enough for it",
-  "no-place": "has no place in the plan: there is none of the place it needs",
-  "no-hours": "has no place in the plan: everybody's hours are full for a week",
-  window: "has no place in the plan: it would come too late after the step before",
-  strained: "comes later than its wait allows: nobody is here in time",
-};

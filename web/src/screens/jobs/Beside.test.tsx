@@ -242,7 +242,7 @@ it("writes a note down, and a part with a price that is one", async () => {
   fireEvent.change(screen.getByLabelText("How many"), { target: { value: "2" } });
   fireEvent.change(screen.getByLabelText("Price of one"), { target: { value: "cheap" } });
   fireEvent.click(screen.getByRole("button", { name: "Note the part" }));
-  expect(screen.getByText("An amount such as 14.50.")).toBeTruthy();
+  expect(screen.getByText(/is no price: write one such as 45.50/)).toBeTruthy();
   expect(asked.some((a) => a.path.endsWith("/parts"))).toBe(false);
   fireEvent.change(screen.getByLabelText("Price of one"), { target: { value: "3.20" } });
   fireEvent.click(screen.getByRole("button", { name: "Note the part" }));

@@ -8,11 +8,12 @@ import { FormDialog } from "../../ui/FormDialog";
 import { money } from "../../ui/money";
 import { Failure, Field } from "../../ui/parts";
 import { useWrite } from "../../ui/sending";
+import { materialWords, routeName, severityWords } from "../../words/work";
 import { reasonFault, useStriking } from "../bikes/striking";
 import { agreedBy, besideAgreed } from "./Agreed";
 import { HandBackPart } from "./HandBackPart";
 import { Complaints, FindingName } from "./JobWords";
-import { amountWords, hours, materialWords, routeName, severityWords } from "./jobs";
+import { amountWords, hours } from "./jobs";
 import { Thumbnails } from "./photos";
 
 /** Beside the step: what the owner wants, the route and its price, amounts, what was found, and the hand-back. */

@@ -9,7 +9,7 @@ import { useSession } from "../../ui/frame";
 import { Dialog, Failure, Field, Tick } from "../../ui/parts";
 import { faultAt, namesFields, useWrite, writeOnce } from "../../ui/sending";
 import { offerBack } from "../../ui/undo";
-import { waitWords } from "../../ui/waits";
+import { waitWords } from "../../words/waits";
 
 /** The hand-back, closed until everything that holds the bike is settled, and the way to cancel. */
 export function HandBackPart({ job }: { job: Job }) {

@@ -1,13 +1,15 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ask, type Job, type JobPart, type NewFinding } from "../../api/client";
+import { keys } from "../../api/keys";
 import { Button, Input, Select, TextArea } from "../../ui/controls";
 import { FormDialog } from "../../ui/FormDialog";
-import { minorUnits, typedMoney } from "../../ui/money";
+import * as field from "../../ui/fields";
+import { useForm } from "../../ui/form";
 import { Choice, Field } from "../../ui/parts";
 import { faultAt, useWrite } from "../../ui/sending";
+import { severityWords } from "../../words/work";
 import { useJobWords } from "./JobWords";
-import { severityWords } from "./jobs";
 
 /** Notes something that was found; what must hold the bike holds it. */
 export function FindingDialog({ job, close }: { job: Job; close: () => void }) {
@@ -15,17 +17,20 @@ export function FindingDialog({ job, close }: { job: Job; close: () => void }) {
   const { findings } = useJobWords();
   const [code, setCode] = useState("");
   const [severity, setSeverity] = useState<"note" | "soon" | "stop">();
-  const [place, setPlace] = useState("");
-  const [note, setNote] = useState("");
   const kind = findings.find((w) => w.code === code);
   const send = useWrite(
     async (body: NewFinding, key) => {
       const params = { path: { job: job.id }, header: { "Idempotency-Key": key } };
-      client.setQueryData(["jobs", job.id], await ask(api.POST("/jobs/{job}/findings", { params, body })));
+      client.setQueryData(keys.job(job.id), await ask(api.POST("/jobs/{job}/findings", { params, body })));
       close();
     },
     [{ topic: "job", tag: job.tag }],
   );
+  const form = useForm({
+    start: { place: "", note: "" },
+    reads: field.facts<{ place?: string; note?: string }>(field.object({ place: field.words, note: field.words })),
+    by: send,
+  });
   return (
     <FormDialog
       title="What was found"
@@ -33,14 +38,7 @@ export function FindingDialog({ job, close }: { job: Job; close: () => void }) {
       pending={send.isPending}
       error={send.error}
       close={close}
-      send={() =>
-        send.mutate({
-          code,
-          ...(severity ? { severity } : {}),
-          ...(place.trim() ? { place: place.trim() } : {}),
-          ...(note.trim() ? { note: note.trim() } : {}),
-        })
-      }
+      send={() => form.submit((said) => send.mutate({ code, ...(severity ? { severity } : {}), ...said }))}
     >
       <Field label="Fault found" fault={faultAt(send.error, "code")}>
         {(a) => (
@@ -75,11 +73,9 @@ export function FindingDialog({ job, close }: { job: Job; close: () => void }) {
             choose={setSeverity}
           />
         ))}
-      <Field label="Where">
-        {(a) => <Input {...a} name="place" maxLength={200} value={place} onChange={(e) => setPlace(e.target.value)} />}
-      </Field>
-      <Field label="Note" fault={faultAt(send.error, "note")}>
-        {(a) => <Input {...a} name="note" maxLength={2000} value={note} onChange={(e) => setNote(e.target.value)} />}
+      <Field label="Where">{(a) => <Input {...a} {...form.text("place")} maxLength={200} />}</Field>
+      <Field label="Note" fault={form.fault("note")}>
+        {(a) => <Input {...a} {...form.text("note")} maxLength={2000} />}
       </Field>
     </FormDialog>
   );
@@ -91,7 +87,7 @@ export function NoteDialog({ job, close }: { job: Job; close: () => void }) {
   const send = useWrite(
     async (body: { text: string }, key) => {
       const params = { path: { job: job.id }, header: { "Idempotency-Key": key } };
-      client.setQueryData(["jobs", job.id], await ask(api.POST("/jobs/{job}/notes", { params, body })));
+      client.setQueryData(keys.job(job.id), await ask(api.POST("/jobs/{job}/notes", { params, body })));
       close();
     },
     [{ topic: "job", tag: job.tag }],
@@ -136,24 +132,21 @@ const usualParts = [
 export function PartDialog({ job, close }: { job: Job; close: () => void }) {
   const client = useQueryClient();
   const currency = job.plan?.quote.currency ?? "EUR";
-  const [what, setWhat] = useState("");
-  const [count, setCount] = useState("1");
-  const [price, setPrice] = useState("");
-  const [fault, setFault] = useState("");
   const send = useWrite(
     async (body: JobPart, key) => {
       const params = { path: { job: job.id }, header: { "Idempotency-Key": key } };
-      client.setQueryData(["jobs", job.id], await ask(api.POST("/jobs/{job}/parts", { params, body })));
+      client.setQueryData(keys.job(job.id), await ask(api.POST("/jobs/{job}/parts", { params, body })));
       close();
     },
     [{ topic: "job", tag: job.tag }],
   );
-  const submit = () => {
-    const each = price.trim() === "" ? undefined : minorUnits(price, currency);
-    if (price.trim() !== "" && each === undefined) return setFault(`An amount such as ${typedMoney(1450, currency)}.`);
-    setFault("");
-    send.mutate({ what, count: Number(count) || 0, ...(each === undefined ? {} : { price: each }) });
-  };
+  const form = useForm({
+    start: { what: "", count: "1", price: "" },
+    reads: field.facts<JobPart>(
+      field.object({ what: field.line, count: field.orElse(field.whole, 0), price: field.money(currency) }),
+    ),
+    by: send,
+  });
   return (
     <FormDialog
       title="A part that was used"
@@ -161,36 +154,25 @@ export function PartDialog({ job, close }: { job: Job; close: () => void }) {
       pending={send.isPending}
       error={send.error}
       close={close}
-      send={submit}
+      send={() => form.submit((part) => send.mutate(part))}
     >
       <p className="text-note text-quiet">A chain, its joining link and the cassette are noted under Replace.</p>
       <div className="flex flex-wrap gap-1.5">
         {usualParts.map((p) => (
-          <Button key={p} onClick={() => setWhat(p)} className="border-base-300 px-3 font-normal">
+          <Button key={p} onClick={() => form.set({ what: p })} className="border-base-300 px-3 font-normal">
             {p}
           </Button>
         ))}
       </div>
-      <Field label="Part" fault={faultAt(send.error, "what")}>
-        {(a) => <Input {...a} name="part" maxLength={200} value={what} onChange={(e) => setWhat(e.target.value)} />}
+      <Field label="Part" fault={form.fault("what")}>
+        {(a) => <Input {...a} {...form.text("what")} name="part" maxLength={200} />}
       </Field>
       <div className="grid grid-cols-2 gap-3">
-        <Field label="How many" fault={faultAt(send.error, "count")}>
-          {(a) => (
-            <Input
-              {...a}
-              name="count"
-              inputMode="numeric"
-              maxLength={2}
-              value={count}
-              onChange={(e) => setCount(e.target.value)}
-            />
-          )}
+        <Field label="How many" fault={form.fault("count")}>
+          {(a) => <Input {...a} {...form.text("count")} inputMode="numeric" maxLength={2} />}
         </Field>
-        <Field label="Price of one" unit={currency} fault={fault || faultAt(send.error, "price")}>
-          {(a) => (
-            <Input {...a} name="price" inputMode="decimal" value={price} onChange={(e) => setPrice(e.target.value)} />
-          )}
+        <Field label="Price of one" unit={currency} fault={form.fault("price")}>
+          {(a) => <Input {...a} {...form.text("price")} inputMode="decimal" />}
         </Field>
       </div>
     </FormDialog>

@@ -41,6 +41,7 @@ it("tells the customer what was found, done and used, what comes next, and what 
         closed_at: "2026-03-03T15:00:00Z",
         closed_by: "Mira Oxenholt",
         second_by: "Tobiah Marsh",
+        told: ["Chain taken off, soaked and shaken until no more dirt came out of it."],
         step_list: ["cleaner-on", "jar-refresh", "oil-wipe", "brakes-test"].map((c) =>
           step(c, { state: "done", standing: "finished" }),
         ),

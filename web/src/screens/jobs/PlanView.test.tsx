@@ -6,7 +6,7 @@ import { Refused, serve, show } from "../../test-kit";
 import { aftercare } from "./customer";
 import { JobPage } from "./JobPage";
 import { job, plan, step, words } from "./job-kit";
-import { amountWords, causesFound, doneWords, hours, quoteWords } from "./jobs";
+import { amountWords, causesFound, hours, quoteWords } from "./jobs";
 
 const options: JobOptions = {
   cleaning: {
@@ -109,7 +109,7 @@ it("lays the routes side by side, asks why another is picked, and says what is r
   const dialog = within(await screen.findByRole("dialog"));
   fireEvent.change(dialog.getByLabelText("Agreed with the customer"), { target: { value: "forty" } });
   fireEvent.click(dialog.getByRole("button", { name: "Plan it" }));
-  expect(await dialog.findByText(/An amount such as/)).toBeTruthy();
+  expect(await dialog.findByText(/is no price: write one such as/)).toBeTruthy();
   fireEvent.change(dialog.getByLabelText("Agreed with the customer"), { target: { value: "42.50" } });
   fireEvent.click(dialog.getByRole("button", { name: "Plan it" }));
   expect(await dialog.findByText("Say in a few words why.")).toBeTruthy();
@@ -160,14 +160,6 @@ it("says amounts, prices and what was done in plain words", () => {
   expect(amountWords({ material: "gloves", amount: 1, unit: "piece" })).toBe("1");
   expect([45, 90, 125].map(hours)).toEqual(["45 min", "1 h 30 min", "2 h 5 min"]);
   expect(quoteWords({ ...plan.quote, high: 9000 })).toBe("€65.00 to €90.00");
-  const done = job({
-    step_list: ["cleaner-on", "jar-refresh", "oil-wipe"].map((c) => step(c, { state: "done" })).concat(step("index")),
-  });
-  expect(doneWords(done)).toEqual([
-    "Washed by hand from the top down and dried.",
-    "Chain taken off, soaked and shaken until no more dirt came out of it.",
-    "Every roller oiled, the outside wiped dry.",
-  ]);
   const checked = step("check-squeaks", {
     title: "It squeaks",
     state: "done",

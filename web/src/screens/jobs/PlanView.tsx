@@ -7,16 +7,20 @@ import { rulesOptions, waysOptions } from "../../api/queries";
 import { ButtonLink } from "../../ui/ButtonLink";
 import { Button, Input, Key, Select } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
+import * as field from "../../ui/fields";
+import { useForm } from "../../ui/form";
 import { useCommands } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
-import { minorUnits, money, typedMoney } from "../../ui/money";
+import { money } from "../../ui/money";
 import { Dialog, Failure, Field, Tick } from "../../ui/parts";
 import { faultAt, namesFields, useWrite } from "../../ui/sending";
 import { inShopUnits, signOf, unitOf } from "../../ui/units";
-import { minutes, partsWords, placeWords, routeWords, washWords, whyWords } from "../bikes/cleaning";
+import { partsWords, placeWords, routeWords, washWords, whyWords } from "../../words/cleaning";
+import { familyWords, lubeWhy, materialWords } from "../../words/work";
+import { minutes } from "../bikes/cleaning";
 import { AgreedPrice } from "./Agreed";
 import { JobHead } from "./JobHead";
-import { amountWords, familyWords, hours, lineWords, lubeWhy, materialWords } from "./jobs";
+import { amountWords, hours, lineWords } from "./jobs";
 import { PhotoInput, Thumbnails, usePhoto } from "./photos";
 
 /** The routes side by side, the recommended first, each with what it takes, costs and does not reach. */
@@ -115,7 +119,8 @@ function Way(props: { option: JobOption; wanted: string; recommended: boolean; c
           </p>
           {p.lubricant_next !== wanted && (
             <p className="text-note font-semibold text-due-ink">
-              {familyWords[p.lubricant_next]} goes on, not {familyWords[wanted]?.toLowerCase()}: that needs bare metal.
+              {familyWords[p.lubricant_next]} goes on, not{" "}
+              {familyWords[wanted as keyof typeof familyWords]?.toLowerCase()}: that needs bare metal.
             </p>
           )}
           {o.baths.map((b) => (
@@ -212,12 +217,9 @@ function Agree(props: { job: Job; options: JobOptions; option: JobOption; close:
   const navigate = useNavigate();
   const quote = option.plan?.quote;
   const currency = quote?.currency ?? "EUR";
-  const [reason, setReason] = useState("");
   const [wash, setWash] = useState<string>(options.cleaning.choice.wash);
-  const [agreed, setAgreed] = useState("");
   const [protect, setProtect] = useState(false);
   const [longSoak, setLongSoak] = useState(false);
-  const [fault, setFault] = useState("");
   const overruled = option.route !== options.route || wash !== options.cleaning.choice.wash;
   const send = useWrite(
     (body: JobOrder) => ask(api.PUT("/jobs/{job}/plan", { params: { path: { job: job.id } }, body })),
@@ -228,21 +230,24 @@ function Agree(props: { job: Job; options: JobOptions; option: JobOption; close:
       close();
     },
   );
-  const submit = () => {
-    const price = agreed.trim() === "" ? undefined : minorUnits(agreed, currency);
-    if (agreed.trim() !== "" && price === undefined)
-      return setFault(`An amount such as ${typedMoney(4550, currency)}.`);
-    setFault("");
-    send.mutate({
-      version: job.version,
-      route: option.route,
-      wash,
-      ...(reason.trim() ? { reason: reason.trim() } : {}),
-      ...(protect ? { protect } : {}),
-      ...(longSoak ? { long_soak: longSoak } : {}),
-      ...(price === undefined ? {} : { agreed: price }),
-    });
-  };
+  const form = useForm({
+    start: { reason: "", agreed: "" },
+    reads: field.facts<Pick<JobOrder, "reason" | "agreed">>(
+      field.object({ reason: field.words, agreed: field.money(currency) }),
+    ),
+    by: send,
+  });
+  const submit = () =>
+    form.submit((said) =>
+      send.mutate({
+        version: job.version,
+        route: option.route,
+        wash,
+        ...said,
+        ...(protect ? { protect } : {}),
+        ...(longSoak ? { long_soak: longSoak } : {}),
+      }),
+    );
   return (
     <Dialog title={`Plan: ${routeWords[option.route].name}`} close={close}>
       <form
@@ -253,13 +258,11 @@ function Agree(props: { job: Job; options: JobOptions; option: JobOption; close:
         }}
       >
         {overruled && (
-          <Field label="Why not as recommended" fault={faultAt(send.error, "reason")}>
-            {(a) => (
-              <Input {...a} name="reason" maxLength={2000} value={reason} onChange={(e) => setReason(e.target.value)} />
-            )}
+          <Field label="Why not as recommended" fault={form.fault("reason")}>
+            {(a) => <Input {...a} {...form.text("reason")} maxLength={2000} />}
           </Field>
         )}
-        <Field label="Wash" fault={faultAt(send.error, "wash")}>
+        <Field label="Wash" fault={form.fault("wash")}>
           {(a) => (
             <Select {...a} name="wash" value={wash} onChange={(e) => setWash(e.target.value)}>
               {options.cleaning.choice.washes.map((w) => (
@@ -274,9 +277,9 @@ function Agree(props: { job: Job; options: JobOptions; option: JobOption; close:
         <AgreedPrice
           job={job}
           quote={quote}
-          value={agreed}
-          set={setAgreed}
-          fault={fault || faultAt(send.error, "agreed")}
+          value={form.typed.agreed}
+          set={(agreed) => form.set({ agreed })}
+          fault={form.fault("agreed")}
         />
         {quote?.saved_min ? (
           <p className="text-note text-quiet">

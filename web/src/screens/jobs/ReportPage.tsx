@@ -12,10 +12,11 @@ import { Heading } from "../../ui/Heading";
 import { money } from "../../ui/money";
 import { Tag } from "../../ui/Tag";
 import { materialAmount } from "../../ui/units";
-import { trackSentence, verdictSentence } from "../../ui/words";
+import { trackSentence, verdictSentence } from "../../words/wear";
+import { familyWords, materialWords } from "../../words/work";
 import { aftercare } from "./customer";
 import { FindingName } from "./JobWords";
-import { causesFound, doneWords, familyWords, lineWords, lookedOver, materialWords, quoteWords } from "./jobs";
+import { causesFound, lineWords, quoteWords } from "./jobs";
 
 export function ReportPage() {
   const { id = "" } = useParams();
@@ -35,7 +36,7 @@ export function ReportView({ job }: { job: Job }) {
   const chain = useQuery(bikeOptions(job.tag)).data?.last?.wear;
   const track = useQuery(wearTrackOptions(job.tag)).data;
   const d = useDistance();
-  const done = doneWords(job);
+  const done = job.told;
   const p = job.plan;
   const bill = job.bill;
   return (
@@ -77,7 +78,7 @@ export function ReportView({ job }: { job: Job }) {
               </li>
             ))}
             {!chain && job.findings.length === 0 && causesFound(job).length === 0 && (
-              <li>{lookedOver(job) ? "Nothing that needs attention." : "It was not looked over yet."}</li>
+              <li>{job.looked_over ? "Nothing that needs attention." : "It was not looked over yet."}</li>
             )}
           </ul>
         </Part>

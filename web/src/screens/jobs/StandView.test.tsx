@@ -169,7 +169,7 @@ it("notes a part with its price, says that the customer is to be asked, and stri
   fireEvent.change(noting.getByLabelText("How many"), { target: { value: "0" } });
   fireEvent.change(noting.getByLabelText("Price of one"), { target: { value: "a lot" } });
   fireEvent.click(noting.getByRole("button", { name: "Note the part" }));
-  expect(await noting.findByText("An amount such as 14.50.")).toBeTruthy();
+  expect(await noting.findByText(/is no price: write one such as 45.50/)).toBeTruthy();
   fireEvent.change(noting.getByLabelText("Price of one"), { target: { value: "15" } });
   fireEvent.click(noting.getByRole("button", { name: "Note the part" }));
   expect(await noting.findByText("1 to 99 pieces.")).toBeTruthy();

@@ -16,12 +16,14 @@ import { faultAt, namesFields, useWrite, writeOnce } from "../../ui/sending";
 import { offerBack } from "../../ui/undo";
 import { inShopUnits } from "../../ui/units";
 import { useServerTime } from "../../ui/Waits";
-import { clockOf, stationWords, waitWords } from "../../ui/waits";
+import { clockOf } from "../../ui/waits";
+import { cautionWords } from "../../words/cleaning";
+import { stationWords, waitWords } from "../../words/waits";
+import { materialWords } from "../../words/work";
 import { useBenchBike } from "../bench/state";
-import { cautionWords } from "../bikes/cleaning";
 import { LinkChoice, type LinkDraft, linkOf, noLink } from "../bikes/LinkChoice";
 import { Beside } from "./Beside";
-import { amountWords, materialWords, stepShown, unseen } from "./jobs";
+import { amountWords, stepShown, unseen } from "./jobs";
 import { FindingDialog, NoteDialog, PartDialog } from "./Noting";
 import { PhotoInput, usePhoto } from "./photos";
 import { Steps } from "./Steps";
@@ -123,11 +125,11 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
     [{ topic: "job", tag: job.tag }],
   );
   const left = unseen(job, step, tapped);
-  const mine = step.state === "begun" && step.by === me.name;
-  const others = step.state === "begun" && step.by !== me.name;
+  const mine = step.mine ?? false;
+  const others = step.state === "begun" && !mine;
   const works = job.may.includes("work");
   const can = works && (step.standing === "ready" || step.standing === "underway");
-  const closes = step.code === "chain-on";
+  const closes = step.opens === "joining-link";
   const go = (body: StepAction) => {
     if (!send.isPending) send.mutate(body);
   };
@@ -193,17 +195,17 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
         </ul>
       )}
       <Needs step={step} />
-      {step.code === "read-wear" && (
+      {step.opens === "readings" && (
         <ButtonLink to="/measure" className="self-start" onClick={() => putOnBench(job.tag)}>
           Measure it
         </ButtonLink>
       )}
-      {step.code === "new-chain" && (
+      {step.opens === "new-chain" && (
         <ButtonLink to={`/bikes/${job.tag}/replace`} className="self-start">
           Note it under Replace
         </ButtonLink>
       )}
-      {step.code === "waste" && (
+      {step.opens === "waste" && (
         <ButtonLink to={`/stock/waste?job=${job.id}`} className="self-start">
           Note it in the waste log
         </ButtonLink>
@@ -246,7 +248,7 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
       {send.isError && (!namesFields(send.error) || faultAt(send.error, "opening.joining_link") === undefined) && (
         <Failure error={send.error} />
       )}
-      {job.suggest && step.code === "rag-test" && (
+      {step.suggest && (
         <p className="border-l-4 border-warning pl-3">
           Black {step.fails} times: what is left sits inside the rollers.{" "}
           <Link to={`/jobs/${job.id}/plan`} className="underline underline-offset-4">

@@ -8,10 +8,11 @@ import { Fetched } from "../../ui/Fetched";
 import { Heading } from "../../ui/Heading";
 import { money } from "../../ui/money";
 import { inShopUnits } from "../../ui/units";
-import { stationWords, waitWords } from "../../ui/waits";
-import { cautionWords } from "../bikes/cleaning";
+import { cautionWords } from "../../words/cleaning";
+import { stationWords, waitWords } from "../../words/waits";
+import { materialWords, routeName } from "../../words/work";
 import { JobHead } from "./JobHead";
-import { amountWords, hours, materialWords, quoteWords, routeName } from "./jobs";
+import { amountWords, hours, quoteWords } from "./jobs";
 
 /** The job on paper, for the stand: every step with its box, the cautions first, tools and amounts. */
 export function TicketPage() {

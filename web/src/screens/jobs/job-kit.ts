@@ -75,6 +75,7 @@ export const job = (part: Partial<Job> = {}): Job => ({
   parts: [],
   ask_owner: false,
   may: ["work", "hand-back", "release"],
+  told: [],
   seen: [],
   current: "",
   holds: [],

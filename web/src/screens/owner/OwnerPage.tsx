@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ask, type OwnerReport, type OwnerPage as Page } from "../../api/client";
 import { ownerPageOptions } from "../../api/queries";
@@ -9,11 +9,11 @@ import { about, shortDay } from "../../ui/format";
 import { Heading } from "../../ui/Heading";
 import { Plate } from "../../ui/Plate";
 import { Failure, Field } from "../../ui/parts";
-import { faultAt, namesFields } from "../../ui/sending";
-import { useSingly } from "../../ui/singly";
+import { faultAt, namesFields, useWrite } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
-import { comingLine, eventName } from "../due/due";
-import { aftercare, doneOf } from "../jobs/customer";
+import { eventName } from "../../words/due";
+import { comingLine } from "../due/due";
+import { aftercare } from "../jobs/customer";
 
 /** A bike as its owner sees it: phone first, in plain words, for whoever has the link. */
 export function OwnerPage({ token }: { token: string }) {
@@ -71,7 +71,7 @@ function Shown({ page: p, token }: { page: Page; token: string }) {
             <div key={j.closed_at} className="border-t border-base-300 py-2 first-of-type:border-t-0">
               <p className="font-semibold">{shortDay(j.closed_at)}</p>
               <ul className="list-disc pl-5">
-                {doneOf(j.steps).map((d) => (
+                {j.told.map((d) => (
                   <li key={d}>{d}</li>
                 ))}
                 {j.parts.length > 0 && <li>Parts: {j.parts.join(", ")}.</li>}
@@ -141,33 +141,31 @@ function Worn({ page: p }: { page: Page }) {
   );
 }
 
+const nothing = { km: "", event: "", note: "" };
+
 /** The odometer, something that happened, a few words: for the shop to take into its record. */
 function Tell({ page: p, token }: { page: Page; token: string }) {
   const d = distanceIn(p.distance_unit);
   const client = useQueryClient();
-  const [km, setKM] = useState("");
-  const [event, setEvent] = useState("");
-  const [note, setNote] = useState("");
+  const [{ km, event, note }, setTyped] = useState(nothing);
+  const set = (part: Partial<typeof nothing>) => setTyped((typed) => ({ ...typed, ...part }));
   const [wrong, setWrong] = useState("");
-  const send = useMutation({
-    mutationFn: (body: OwnerReport) => ask(api.POST("/owner-page/{token}", { params: { path: { token } }, body })),
-    onSuccess: (after) => {
+  const send = useWrite(
+    (body: OwnerReport) => ask(api.POST("/owner-page/{token}", { params: { path: { token } }, body })),
+    [],
+    (after) => {
       client.setQueryData(ownerPageOptions(token).queryKey, after);
-      setKM("");
-      setEvent("");
-      setNote("");
+      setTyped(nothing);
     },
-    networkMode: "always",
-    onSettled: () => end("tell"),
-  });
-  const { begin, end } = useSingly();
+  );
+  // Read by hand: what reads the shop's forms weighs more than this page may.
   const submit = () => {
-    const typed = km.trim() === "" ? undefined : d.typed(km);
-    if (km.trim() !== "" && typed === undefined) return setWrong(d.wrong);
-    setWrong("");
-    if (!begin("tell")) return;
+    const ridden = km.trim() === "" ? undefined : d.typed(km);
+    const far = km.trim() !== "" && ridden === undefined;
+    setWrong(far ? d.wrong : "");
+    if (far) return;
     send.mutate({
-      ...(typed === undefined ? {} : { km: typed }),
+      ...(ridden === undefined ? {} : { km: ridden }),
       ...(event ? { event } : {}),
       ...(note.trim() ? { note: note.trim() } : {}),
     });
@@ -185,7 +183,7 @@ function Tell({ page: p, token }: { page: Page; token: string }) {
       <fieldset className="flex flex-wrap gap-1.5">
         <legend className="fieldset-legend">Report rain, noise, skipping …</legend>
         {p.reportable.map((e) => (
-          <PressButton key={e} on={e === event} onClick={() => setEvent(e === event ? "" : e)}>
+          <PressButton key={e} on={e === event} onClick={() => set({ event: e === event ? "" : e })}>
             {eventName(e)}
           </PressButton>
         ))}
@@ -198,7 +196,7 @@ function Tell({ page: p, token }: { page: Page; token: string }) {
             inputMode="decimal"
             maxLength={10}
             value={km}
-            onChange={(e) => setKM(e.target.value)}
+            onChange={(e) => set({ km: e.target.value })}
           />
         )}
       </Field>
@@ -210,11 +208,16 @@ function Tell({ page: p, token }: { page: Page; token: string }) {
             rows={2}
             maxLength={500}
             value={note}
-            onChange={(e) => setNote(e.target.value)}
+            onChange={(e) => set({ note: e.target.value })}
           />
         )}
       </Field>
       {send.isError && !namesFields(send.error) && <Failure error={send.error} />}
+      {send.isPending && send.failureReason && (
+        <p role="status" className="border-l-4 border-warning pl-3">
+          There is no connection. It is sent by itself when there is one: keep this page open.
+        </p>
+      )}
       {send.isSuccess && (
         <p role="status" className="border-l-4 border-success pl-3">
           Told. The workshop looks at it before it counts.

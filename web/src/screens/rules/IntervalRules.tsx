@@ -4,9 +4,8 @@ import { Asked, useAnswer } from "../../ui/answer";
 import { Button, Input, PressButton, Table, TextArea } from "../../ui/controls";
 import { Plate } from "../../ui/Plate";
 import { Tick } from "../../ui/parts";
-import { stateWords } from "../../ui/states";
 import { amount, figure, signOf } from "../../ui/units";
-import { eventName, titleOf } from "../due/due";
+import { eventName, stateWords, titleOf } from "../../words/due";
 import { type Draft, dueBy, type IntervalDraft, type OwnTaskDraft, type RecallDraft } from "./draft";
 import { Line, SchoolChoice, Section } from "./fields";
 
@@ -77,7 +76,9 @@ export function IntervalRules({ view, draft, set, fault }: Props) {
                 <tr key={t.code} className="border-t border-base-300 align-middle">
                   <td className="py-1.5 pr-3">
                     {titleOf(t)}
-                    {t.code === "relubricate" && <span className="text-fine text-quiet"> by its lubricant</span>}
+                    {!t.every_hard_km && !t.every_days && (
+                      <span className="text-fine text-quiet"> by its lubricant</span>
+                    )}
                   </td>
                   <td className="pr-2">{field("km", t.every_hard_km, `intervals.changed.${t.code}.every_hard_km`)}</td>
                   <td className="pr-2">{field("days", t.every_days, `intervals.changed.${t.code}.every_days`)}</td>

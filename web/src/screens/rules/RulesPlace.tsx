@@ -5,13 +5,16 @@ import { rulesOptions } from "../../api/queries";
 import { Conflict, versionsOf } from "../../ui/Conflict";
 import { Button, Key } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
+import * as field from "../../ui/fields";
+import { useForm } from "../../ui/form";
 import { dayAndTime } from "../../ui/format";
 import { useSession } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
-import { forget, useKept } from "../../ui/kept";
+import { forget } from "../../ui/kept";
 import { Failure } from "../../ui/parts";
-import { faultAt, faultUnder, useWrite } from "../../ui/sending";
-import { classWords, mixWords } from "../../ui/words";
+import { faultUnder, useWrite } from "../../ui/sending";
+import { mixWords } from "../../words/bikes";
+import { classWords } from "../../words/wear";
 import { type Draft, factorNames, fromDraft, isDraft, priceNames, setNames, toDraft } from "./draft";
 import { FloorRules } from "./FloorRules";
 import { Line, SchoolChoice, Section } from "./fields";
@@ -35,46 +38,44 @@ export function RulesPlace() {
   );
 }
 
-type Kept = { draft: Draft; version: number };
-
 const slot = "pony.draft.rules";
-const fits = (v: unknown): v is Kept =>
-  typeof v === "object" && v !== null && isDraft((v as Kept).draft) && typeof (v as Kept).version === "number";
+
+const rulesOf = (was: Rules) =>
+  field.together((draft: Draft) => {
+    const { rules, faults } = fromDraft(draft, was);
+    return { is: rules, faults };
+  });
 
 function RulesForm({ view }: { view: RulesView }) {
   const { person } = useSession();
   const may = person.role === "owner" || person.role === "mechanic";
-  const start: Kept = { draft: toDraft(view.rules), version: view.version };
-  const [stored, setKept] = useKept<Kept>(slot, start, fits);
-  // Rules that nobody changed here follow what is saved elsewhere.
-  const dirty = !same(stored.draft, toDraft(view.rules));
-  const kept = dirty ? stored : start;
-  const { draft } = kept;
-  const change = (part: Partial<Draft>) => setKept({ ...kept, draft: { ...draft, ...part } });
-  const [faults, setFaults] = useState<Record<string, string>>({});
   const send = useWrite(
     (body: { version: number; rules: Rules }) => ask(api.PUT("/rules", { body })),
     [{ topic: "rules" }],
   );
-  const fault = (path: string) => faults[`rules.${path}`] ?? faultAt(send.error, `rules.${path}`);
-  const save = (version: number) => {
-    const read = fromDraft(draft, view.rules);
-    setFaults(read.faults);
-    if (Object.keys(read.faults).length > 0) return;
-    send.mutate(
-      { version, rules: read.rules },
-      {
-        done: (now) => {
-          // What was changed while the answer was under way is kept, and saved next time.
-          setKept((at) => ({ draft: same(at.draft, draft) ? toDraft(now.rules) : at.draft, version: now.version }));
-          forget(slot);
+  const start = toDraft(view.rules);
+  const form = useForm({ start, reads: rulesOf(view.rules), by: send, version: view.version, slot, fits: isDraft });
+  // Rules that nobody changed here follow what is saved elsewhere.
+  const dirty = !same(form.typed, start);
+  const draft = dirty ? form.typed : start;
+  const version = dirty ? form.version : view.version;
+  const change = (part: Partial<Draft>) => (dirty ? form.set(part) : form.restart({ ...start, ...part }, version));
+  const fault = (path: string) => form.fault(`rules.${path}`);
+  const save = (over: number) =>
+    form.submit((rules) =>
+      send.mutate(
+        { version: over, rules },
+        {
+          done: (now) => {
+            // What was changed while the answer was under way is kept, and saved next time.
+            form.saved((at) => (same(at, draft) ? toDraft(now.rules) : at), now.version);
+            forget(slot);
+          },
         },
-      },
+      ),
     );
-  };
   const versions = versionsOf(send.error);
   const theirs = versions?.theirs as RulesView | undefined;
-  const wrong = Object.keys(faults).length > 0;
 
   return (
     <form
@@ -82,7 +83,7 @@ function RulesForm({ view }: { view: RulesView }) {
       noValidate
       onSubmit={(e) => {
         e.preventDefault();
-        if (!send.isPending) save(kept.version);
+        if (!send.isPending) save(version);
       }}
     >
       {!may && (
@@ -95,11 +96,11 @@ function RulesForm({ view }: { view: RulesView }) {
           yours={versions.yours as Record<string, unknown>}
           theirs={theirs.rules}
           keepMine={() => {
-            setKept({ ...kept, version: theirs.version });
+            form.over(theirs.version);
             save(theirs.version);
           }}
           takeTheirs={() => {
-            setKept({ draft: toDraft(theirs.rules), version: theirs.version });
+            form.restart(toDraft(theirs.rules), theirs.version);
             send.reset();
           }}
         />
@@ -202,7 +203,7 @@ function RulesForm({ view }: { view: RulesView }) {
         </Section>
       </fieldset>
       {send.isError && !versions && <Failure error={send.error} />}
-      {wrong && (
+      {form.isWrong && (
         <p role="alert" className="font-semibold text-error">
           Some fields are not right yet: see above.
         </p>
@@ -216,8 +217,7 @@ function RulesForm({ view }: { view: RulesView }) {
             <Button
               kind="quiet"
               onClick={() => {
-                setKept(start);
-                setFaults({});
+                form.restart(start, view.version);
                 send.reset();
               }}
             >

@@ -5,7 +5,8 @@ import { Asked, useAnswer } from "../../ui/answer";
 import { Button } from "../../ui/controls";
 import { percent } from "../../ui/format";
 import { Tag } from "../../ui/Tag";
-import { bikeName, classWords, schoolWords, verdictWords } from "../../ui/words";
+import { bikeName } from "../../words/bikes";
+import { classWords, schoolWords, verdictWords } from "../../words/wear";
 import { type Draft, judgedBy } from "./draft";
 
 type Props = { view: RulesView; draft: Draft; choose: (s: School) => void };

@@ -16,13 +16,16 @@ import { ButtonLink } from "../../ui/ButtonLink";
 import { Button, Input, Key, Select } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
 import { EditDialog } from "../../ui/FormDialog";
+import * as field from "../../ui/fields";
+import { type FormOf, useForm } from "../../ui/form";
 import { dayAndTime, percent, shortDay } from "../../ui/format";
 import { useSession } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
 import { Choice, Dialog, Failure, Field, Tick } from "../../ui/parts";
 import { faultAt, useWrite } from "../../ui/sending";
 import { read as length } from "../../ui/units";
-import { factWords, kindLong } from "../../ui/words";
+import { factWords } from "../../words/bikes";
+import { kindLong } from "../../words/tools";
 import { number } from "../bikes/draft";
 import { RulesHead } from "./RulesHead";
 import { ZeroState } from "./ToolsPlace";
@@ -266,20 +269,21 @@ function RetireTool({ tool, close }: { tool: Instrument; close: () => void }) {
 }
 
 function ChangeTool({ tool, close }: { tool: Instrument; close: () => void }) {
-  const [facts, setFacts] = useState(() => factsOf(tool));
-  const [version, setVersion] = useState(tool.version);
-  const [marksFault, setMarksFault] = useState<string>();
   const send = useWrite(
     (body: { version: number; facts: InstrumentFacts }) =>
       ask(api.PUT("/instruments/{instrument}", { params: { path: { instrument: tool.id } }, body })),
     touched,
   );
-  const submit = (over?: number) => {
-    const seen = over ?? version;
-    if (over) setVersion(over);
-    const read = readFacts(facts, tool.kind);
-    setMarksFault(read.fault);
-    if (read.facts) send.mutate({ version: seen, facts: read.facts }, { done: close });
+  const form = useForm({
+    start: factsOf(tool),
+    reads: factsTyped(tool.kind),
+    by: send,
+    at: "facts",
+    version: tool.version,
+  });
+  const submit = (over = form.version) => {
+    form.over(over);
+    form.submit((facts) => send.mutate({ version: over, facts }, { done: close }));
   };
   return (
     <EditDialog<Instrument>
@@ -291,7 +295,7 @@ function ChangeTool({ tool, close }: { tool: Instrument; close: () => void }) {
       facts={({ name, spreads, marks_pct: marks }) => ({ name, spreads, ...(marks ? { marks_pct: marks } : {}) })}
       close={close}
     >
-      <ToolFields kind={tool.kind} typed={facts} set={setFacts} error={send.error} marksFault={marksFault} />
+      <ToolFields kind={tool.kind} form={form} />
     </EditDialog>
   );
 }
@@ -300,13 +304,12 @@ function ChangeTool({ tool, close }: { tool: Instrument; close: () => void }) {
 export function AddTool() {
   const navigate = useNavigate();
   const [kind, setKind] = useState<Instrument["kind"]>("ruler");
-  const [facts, setFacts] = useState<Typed>({ name: "", spreads: "no", marks: "" });
-  const [marksFault, setMarksFault] = useState<string>();
   const send = useWrite(
     (body: { kind: Instrument["kind"]; facts: InstrumentFacts }, key) =>
       ask(api.POST("/instruments", { params: { header: { "Idempotency-Key": key } }, body })),
     touched,
   );
+  const form = useForm({ start: noFacts, reads: factsTyped(kind), by: send, at: "facts" });
   return (
     <div className="flex flex-col gap-3 p-3 sm:p-4">
       <RulesHead />
@@ -315,15 +318,9 @@ export function AddTool() {
         noValidate
         onSubmit={(e: FormEvent) => {
           e.preventDefault();
-          const read = readFacts(facts, kind);
-          setMarksFault(read.fault);
-          if (read.facts)
-            send.mutate(
-              { kind, facts: read.facts },
-              {
-                done: (tool) => navigate(`/settings/tools/${tool.id}`),
-              },
-            );
+          form.submit((facts) =>
+            send.mutate({ kind, facts }, { done: (tool) => navigate(`/settings/tools/${tool.id}`) }),
+          );
         }}
       >
         <Heading className="text-xl">Add a tool</Heading>
@@ -338,10 +335,8 @@ export function AddTool() {
             </Select>
           )}
         </Field>
-        <ToolFields kind={kind} typed={facts} set={setFacts} error={send.error} marksFault={marksFault} />
-        {send.isError && !faultAt(send.error, "facts.name") && !faultAt(send.error, "facts.marks_pct") && (
-          <Failure error={send.error} />
-        )}
+        <ToolFields kind={kind} form={form} />
+        {form.failure && <Failure error={form.failure} />}
         <div className="flex flex-wrap gap-3">
           <Button type="submit" kind="main" disabled={send.isPending}>
             Add the tool <Key>Enter</Key>
@@ -355,64 +350,41 @@ export function AddTool() {
   );
 }
 
-type Typed = { name: string; spreads: "yes" | "no"; marks: string };
+type Typed = { name: string; spreads: "yes" | "no"; marks_pct: string };
+
+const noFacts: Typed = { name: "", spreads: "no", marks_pct: "" };
 
 const factsOf = (t: Instrument): Typed => ({
   name: t.name,
   spreads: t.spreads ? "yes" : "no",
-  marks: (t.marks_pct ?? []).join(", "),
+  marks_pct: (t.marks_pct ?? []).join(", "),
 });
 
 const mayDiffer = (kind: Instrument["kind"]) => kind === "gauge-percent" || kind === "gauge-dropin";
 
-/** Reads what was typed of a tool; marks are separated by spaces, semicolons, or commas and spaces. */
-function readFacts(t: Typed, kind: Instrument["kind"]): { facts?: InstrumentFacts; fault?: string } {
-  const facts: InstrumentFacts = { name: t.name.trim(), spreads: t.spreads === "yes" };
-  if (kind !== "gauge-dropin") return { facts };
-  const parts = t.marks.trim().split(/[;\s]+|,\s+/);
-  const marks = parts.map((p) => number(p.replace(/,$/, "")));
-  if (t.marks.trim() !== "" && marks.some((m) => m === undefined))
-    return { fault: `“${t.marks.trim()}” is not a list of marks: write 0.5, 0.75.` };
-  return { facts: { ...facts, marks_pct: t.marks.trim() === "" ? [] : (marks as number[]) } };
-}
+/** What was typed of a tool; marks are separated by spaces, semicolons, or commas and spaces. */
+const factsTyped = (kind: Instrument["kind"]) =>
+  field.together((t: Typed): { is: InstrumentFacts; faults: Record<string, string> } => {
+    const is: InstrumentFacts = { name: t.name.trim(), spreads: t.spreads === "yes" };
+    if (kind !== "gauge-dropin") return { is, faults: {} };
+    const text = t.marks_pct.trim();
+    if (text === "") return { is: { ...is, marks_pct: [] }, faults: {} };
+    const marks = text.split(/[;\s]+|,\s+/).map((p) => number(p.replace(/,$/, "")));
+    const read = marks.filter((m) => m !== undefined);
+    const faults = { marks_pct: `“${text}” is not a list of marks: write 0.5, 0.75.` };
+    return { is: { ...is, marks_pct: read }, faults: read.length < marks.length ? faults : {} };
+  });
 
-function ToolFields(props: {
-  kind: Instrument["kind"];
-  typed: Typed;
-  set: (t: Typed) => void;
-  error: unknown;
-  marksFault: string | undefined;
-}) {
-  const { kind, typed, set } = props;
+function ToolFields({ kind, form }: { kind: Instrument["kind"]; form: FormOf<Typed> }) {
+  const { typed, set } = form;
   return (
     <>
-      <Field
-        label="Name"
-        hint="As the shop calls it: Caliper 2, the blue gauge."
-        fault={faultAt(props.error, "facts.name")}
-      >
-        {(a) => (
-          <Input
-            {...a}
-            name="name"
-            maxLength={60}
-            value={typed.name}
-            onChange={(e) => set({ ...typed, name: e.target.value })}
-          />
-        )}
+      <Field label="Name" hint="As the shop calls it: Caliper 2, the blue gauge." fault={form.fault("name")}>
+        {(a) => <Input {...a} {...form.text("name")} maxLength={60} />}
       </Field>
       {kind === "gauge-dropin" && (
-        <Field label="Its marks" unit="%" fault={props.marksFault ?? faultAt(props.error, "facts.marks_pct")}>
-          {(a) => (
-            <Input
-              {...a}
-              name="marks"
-              maxLength={80}
-              placeholder="0.5, 0.75"
-              value={typed.marks}
-              onChange={(e) => set({ ...typed, marks: e.target.value })}
-            />
-          )}
+        <Field label="Its marks" unit="%" fault={form.fault("marks_pct")}>
+          {(a) => <Input {...a} {...form.text("marks_pct")} name="marks" maxLength={80} placeholder="0.5, 0.75" />}
         </Field>
       )}
       {mayDiffer(kind) ? (
@@ -423,7 +395,7 @@ function ToolFields(props: {
             { value: "yes", words: "Yes, it reads high by their play" },
             { value: "no", words: "No" },
           ]}
-          choose={(spreads) => set({ ...typed, spreads })}
+          choose={(spreads) => set({ spreads })}
         />
       ) : (
         kind === "caliper-inside" && (

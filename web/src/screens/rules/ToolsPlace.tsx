@@ -10,7 +10,7 @@ import { useCommands, useSession } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
 import { Plate } from "../../ui/Plate";
 import { Empty } from "../../ui/parts";
-import { kindLong } from "../../ui/words";
+import { kindLong } from "../../words/tools";
 import { RulesHead } from "./RulesHead";
 
 /** The measuring tools of the shop: in use, and retired. */

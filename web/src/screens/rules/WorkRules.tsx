@@ -3,7 +3,7 @@ import type { RulesView } from "../../api/client";
 import { Button } from "../../ui/controls";
 import { Tick } from "../../ui/parts";
 import { amount, range } from "../../ui/units";
-import { routeWords } from "../bikes/cleaning";
+import { routeWords } from "../../words/cleaning";
 import { type Draft, routeNames, type WorkDraft } from "./draft";
 import { Line, SchoolChoice, Section } from "./fields";
 import { Learned } from "./Learned";

@@ -7,11 +7,12 @@ import { deviceName } from "../../ui/device";
 import { Heading } from "../../ui/Heading";
 import { Icon, PonyHead } from "../../ui/icons";
 import { Failure, Waiting } from "../../ui/parts";
+import { forgetRemembered } from "../../ui/remember";
 import { sayError } from "../../ui/said";
 import { useSingly } from "../../ui/singly";
 import { tellTabs } from "../../ui/tabs";
 import { doAllHeld } from "../../ui/undo";
-import { roleWords } from "../../ui/words";
+import { roleWords } from "../../words/people";
 
 /** The first screen of a device: tap a name, type the PIN. */
 export function SignIn() {
@@ -77,6 +78,7 @@ function Pin({ person, back, done }: { person: Person; back: () => void; done: (
     onSuccess: (session) => {
       client.setQueryData(sessionOptions.queryKey, session);
       tellTabs();
+      forgetRemembered();
       void client.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "session" });
       done?.();
     },

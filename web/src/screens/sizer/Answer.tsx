@@ -6,7 +6,7 @@ import { digits, percent } from "../../ui/format";
 import { Heading } from "../../ui/Heading";
 import { Empty } from "../../ui/parts";
 import { amount, fine, range } from "../../ui/units";
-import { lengthWarnings, methodWhy, methodWords } from "../../ui/words";
+import { lengthWarnings, methodWhy, methodWords } from "../../words/length";
 import { type Draft, slackGears } from "./draft";
 import { GearMap, LengthBar } from "./Lengths";
 

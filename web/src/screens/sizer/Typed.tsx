@@ -5,7 +5,8 @@ import { Button, Checkbox, Input, PressButton, Select } from "../../ui/controls"
 import { Failure, Field } from "../../ui/parts";
 import { useWrite } from "../../ui/sending";
 import { figure, signOf, understood } from "../../ui/units";
-import { drivetrainWords, jointWords } from "../../ui/words";
+import { drivetrainWords } from "../../words/bikes";
+import { jointWords } from "../../words/fitting";
 import { type Draft, differs, withDraft } from "./draft";
 
 type TypedProps = {

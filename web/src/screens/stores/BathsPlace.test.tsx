@@ -113,7 +113,7 @@ it("lists what is low with what the forecasts ask for, and refuses petrol at its
   fireEvent.change(form.getByLabelText("Name"), { target: { value: "White petrol" } });
   fireEvent.change(form.getByLabelText("You have"), { target: { value: "lots" } });
   fireEvent.click(form.getByRole("button", { name: "Add to stock" }));
-  expect(await form.findByText("“lots” is no amount.")).toBeTruthy();
+  expect(await form.findByText("“lots” is not a number.")).toBeTruthy();
   expect(asked.some((a) => a.path === "/materials" && a.method === "POST")).toBe(false);
   fireEvent.change(form.getByLabelText("You have"), { target: { value: "500" } });
   fireEvent.change(form.getByLabelText("Parts of product"), { target: { value: "1" } });

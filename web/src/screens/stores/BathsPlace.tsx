@@ -5,14 +5,15 @@ import { bathsOptions } from "../../api/queries";
 import { BathDrawing } from "../../draw/BathDrawing";
 import { Button, Input, Key } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
+import * as field from "../../ui/fields";
+import { useForm } from "../../ui/form";
 import { dayAndTime, shortDay } from "../../ui/format";
 import { useCommands } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
 import { Choice, Dialog, Empty, Failure, Field, Tick } from "../../ui/parts";
-import { faultAt, namesFields, useWrite } from "../../ui/sending";
-import { amount, litres, materialAmount, range, signOf, typed, understood, wrongFor } from "../../ui/units";
+import { useWrite } from "../../ui/sending";
+import { amount, litres, materialAmount, range, signOf, understood, wrongFor } from "../../ui/units";
 import { useServerTime } from "../../ui/Waits";
-import { number } from "../bikes/draft";
 import { StoresHead } from "./StoresHead";
 
 const kindWords: Record<Bath["kind"], string> = {
@@ -201,11 +202,22 @@ function Pot({ bath: b, heat }: { bath: Bath; heat: (on: boolean) => void }) {
   );
 }
 
+/** What is filled: a pot by weight. */
+const bathOf = (pot: boolean) => {
+  const unit = pot ? "mass" : "volume";
+  return field.facts<BathFacts>(
+    field.object({
+      name: field.line,
+      fluid: field.line,
+      strength: field.number,
+      volume_ml: field.needed(field.measured(unit), wrongFor(unit)),
+      clean_only: field.tick,
+    }),
+  );
+};
+
 function BathForm({ close }: { close: () => void }) {
   const [kind, setKind] = useState<Bath["kind"]>("ultrasonic-tank");
-  const [draft, setDraft] = useState({ name: "", fluid: "", strength: "", volume: "" });
-  const [cleanOnly, setCleanOnly] = useState(false);
-  const [faults, setFaults] = useState<Record<string, string>>({});
   const send = useWrite(
     (facts: BathFacts, key) =>
       ask(api.POST("/baths", { params: { header: { "Idempotency-Key": key } }, body: { kind, facts } })),
@@ -213,39 +225,20 @@ function BathForm({ close }: { close: () => void }) {
     close,
   );
   const pot = kind === "wax-pot";
+  const start = { name: "", fluid: "", strength: "", volume_ml: "", clean_only: false };
+  const form = useForm({ start, reads: bathOf(pot), by: send, at: "facts" });
   const submit = (e: FormEvent) => {
     e.preventDefault();
-    const found: Record<string, string> = {};
-    const volume = typed(pot ? "mass" : "volume", draft.volume);
-    const strength = draft.strength.trim() ? number(draft.strength) : undefined;
-    if (volume === undefined) found["facts.volume_ml"] = wrongFor(pot ? "mass" : "volume");
-    if (draft.strength.trim() && strength === undefined) found["facts.strength"] = "This is no share.";
-    setFaults(found);
-    if (volume === undefined || Object.keys(found).length > 0 || send.isPending) return;
-    send.mutate({
-      name: draft.name.trim(),
-      fluid: draft.fluid.trim(),
-      volume_ml: volume,
-      clean_only: cleanOnly,
-      ...(strength === undefined ? {} : { strength }),
-    });
+    form.submit((facts) => send.mutate(facts));
   };
-  const line = (name: keyof typeof draft, path: string, label: string, unit?: string) => (
+  const line = (name: Exclude<keyof typeof start, "clean_only">, label: string, unit?: string) => (
     <Field
       label={label}
       unit={unit}
-      hint={name === "volume" ? understood(pot ? "mass" : "volume", draft.volume) : undefined}
-      fault={faults[`facts.${path}`] ?? faultAt(send.error, `facts.${path}`)}
+      hint={name === "volume_ml" ? understood(pot ? "mass" : "volume", form.typed.volume_ml) : undefined}
+      fault={form.fault(name)}
     >
-      {(a) => (
-        <Input
-          {...a}
-          name={name}
-          maxLength={120}
-          value={draft[name]}
-          onChange={(e) => setDraft({ ...draft, [name]: e.target.value })}
-        />
-      )}
+      {(a) => <Input {...a} {...form.text(name)} name={name.replace("_ml", "")} maxLength={120} />}
     </Field>
   );
   return (
@@ -257,18 +250,18 @@ function BathForm({ close }: { close: () => void }) {
           options={(Object.keys(kindWords) as Bath["kind"][]).map((value) => ({ value, words: kindWords[value] }))}
           choose={setKind}
         />
-        {line("name", "name", "Name")}
-        {line("fluid", "fluid", "What is in it")}
+        {line("name", "Name")}
+        {line("fluid", "What is in it")}
         <div className="grid grid-cols-2 gap-3">
-          {line("volume", "volume_ml", "How much", signOf(pot ? "mass" : "volume"))}
-          {!pot && line("strength", "strength", "Strength", "%")}
+          {line("volume_ml", "How much", signOf(pot ? "mass" : "volume"))}
+          {!pot && line("strength", "Strength", "%")}
         </div>
         {kind === "ultrasonic-tank" && (
-          <Tick on={cleanOnly} set={setCleanOnly}>
+          <Tick on={form.typed.clean_only} set={(clean_only) => form.set({ clean_only })}>
             For new, clean chains only
           </Tick>
         )}
-        {send.isError && !namesFields(send.error) && <Failure error={send.error} />}
+        {form.failure && <Failure error={form.failure} />}
         <div className="flex gap-2">
           <Button type="submit" kind="main" disabled={send.isPending}>
             It is filled

@@ -5,16 +5,19 @@ import { materialsOptions, needsOptions, rulesOptions, stockOptions } from "../.
 import { Button, Input, Key, Select } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
 import { EditDialog } from "../../ui/FormDialog";
+import * as field from "../../ui/fields";
+import { useForm } from "../../ui/form";
 import { plain } from "../../ui/format";
 import { useCommands } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
-import { minorUnits, money, typedMoney } from "../../ui/money";
+import { Counted } from "../../ui/ListHead";
+import { money, typedMoney } from "../../ui/money";
 import { Empty, Field, Tick } from "../../ui/parts";
-import { faultAt, useWrite } from "../../ui/sending";
+import { useWrite } from "../../ui/sending";
 import { held, materialAmount, signOf, typed, understood } from "../../ui/units";
-import { speeds } from "../../ui/words";
+import { speeds } from "../../words/bikes";
+import { materialKinds, materialWords } from "../../words/work";
 import { number } from "../bikes/draft";
-import { materialKinds, materialWords } from "../jobs/jobs";
 import { Mixing } from "./Mixing";
 import { StoresHead } from "./StoresHead";
 
@@ -53,36 +56,43 @@ export function FluidsPlace() {
                     <p>Enter degreaser, oil, wax and the rest. Each step of a job then draws what it takes.</p>
                   </Empty>
                 ) : (
-                  <ul>
-                    {all.map((m) => (
-                      <li key={m.id} data-testid="material">
-                        <Button
-                          onClick={() => setEditing(m)}
-                          kind="row"
-                          className="gap-4 rounded-none border-t border-base-300 py-2"
-                        >
-                          <span className="min-w-0 grow">
-                            <span className="block font-semibold break-words">{m.facts.name}</span>
-                            <span className="block text-note text-quiet">
-                              {materialWords(m.kind)}
-                              {m.facts.pack_size !== undefined &&
-                                m.facts.pack_cost !== undefined &&
-                                `, ${money(m.facts.pack_cost, currency)} for ${materialAmount(m.facts.pack_size, m.unit)}`}
+                  <>
+                    <Counted total={all.length} one="line" />
+                    <ul>
+                      {all.map((m) => (
+                        <li key={m.id} data-testid="material">
+                          <Button
+                            onClick={() => setEditing(m)}
+                            kind="row"
+                            className="gap-4 rounded-none border-t border-base-300 py-2"
+                          >
+                            <span className="min-w-0 grow">
+                              <span className="block font-semibold break-words">{m.facts.name}</span>
+                              <span className="block text-note text-quiet">
+                                {materialWords(m.kind)}
+                                {m.facts.pack_size !== undefined &&
+                                  m.facts.pack_cost !== undefined &&
+                                  `, ${money(m.facts.pack_cost, currency)} for ${materialAmount(m.facts.pack_size, m.unit)}`}
+                              </span>
                             </span>
-                          </span>
-                          <span className="shrink-0 text-right sm:w-36">
-                            <span className="font-mono text-xl font-semibold">{shownIn(m.unit, m.facts.quantity)}</span>{" "}
-                            <span className="text-note">{unitWords(m.unit)}</span>
-                            <span className={`block text-fine ${m.low ? "font-semibold text-due-ink" : "text-quiet"}`}>
-                              {m.low
-                                ? `order: low at ${materialAmount(m.facts.low_mark, m.unit)}`
-                                : `low at ${materialAmount(m.facts.low_mark, m.unit)}`}
+                            <span className="shrink-0 text-right sm:w-36">
+                              <span className="font-mono text-xl font-semibold">
+                                {shownIn(m.unit, m.facts.quantity)}
+                              </span>{" "}
+                              <span className="text-note">{unitWords(m.unit)}</span>
+                              <span
+                                className={`block text-fine ${m.low ? "font-semibold text-due-ink" : "text-quiet"}`}
+                              >
+                                {m.low
+                                  ? `order: low at ${materialAmount(m.facts.low_mark, m.unit)}`
+                                  : `low at ${materialAmount(m.facts.low_mark, m.unit)}`}
+                              </span>
                             </span>
-                          </span>
-                        </Button>
-                      </li>
-                    ))}
-                  </ul>
+                          </Button>
+                        </li>
+                      ))}
+                    </ul>
+                  </>
                 )
               }
             </Fetched>
@@ -145,25 +155,34 @@ type CardNumber =
   | "temp_least_c"
   | "temp_most_c";
 
-const numbers = ["quantity", "low_mark", "pack_size"] as const;
+type AmountName = "quantity" | "low_mark" | "pack_size";
+
+type Sent = { kind: string; facts: MaterialFacts; version: number; retired: boolean };
+
+/** What a draft means: amounts in the unit in which the fluid is kept, which a new one has not yet. */
+const fluidOf = (of: Material | null, currency: string) => {
+  const kept = of && kindOf[of.unit];
+  const amount = (name: AmountName) => (kept ? field.measured(kept, of.facts[name]) : field.number);
+  return field.facts<Omit<MaterialFacts, "card"> & { kind: string }>(
+    field.object({
+      kind: field.line,
+      name: field.line,
+      quantity: field.orElse(amount("quantity"), 0),
+      low_mark: field.orElse(amount("low_mark"), 0),
+      pack_size: amount("pack_size"),
+      pack_cost: field.money(currency),
+    }),
+  );
+};
 
 function MaterialForm(props: { material: Material | null; currency: string; close: () => void }) {
   const { material, currency, close } = props;
   const f = material?.facts;
   const shown = (n: number | undefined) => (n === undefined || !material ? "" : shownIn(material.unit, n));
-  const [kind, setKind] = useState(material?.kind ?? "degreaser");
-  const [draft, setDraft] = useState({
-    name: f?.name ?? "",
-    quantity: shown(f?.quantity),
-    low_mark: shown(f?.low_mark),
-    pack_size: shown(f?.pack_size),
-    pack_cost: f?.pack_cost === undefined ? "" : typedMoney(f.pack_cost, currency),
-  });
   const [card, setCard] = useState(f?.card ?? {});
   const [numbered, setNumbered] = useState<Partial<Record<CardNumber, string>>>({});
-  const [faults, setFaults] = useState<Record<string, string>>({});
   const send = useWrite(
-    ({ facts, version, retired }: { facts: MaterialFacts; version: number; retired: boolean }, key) =>
+    ({ kind, facts, version, retired }: Sent, key) =>
       material
         ? ask(
             api.PUT("/materials/{material}", {
@@ -175,24 +194,22 @@ function MaterialForm(props: { material: Material | null; currency: string; clos
     [{ topic: "stores" }],
     close,
   );
-  const submit = (version: number, retired = false) => {
-    const found: Record<string, string> = {};
-    const facts: MaterialFacts = { name: draft.name.trim(), quantity: 0, low_mark: 0, card };
-    for (const n of numbers) {
-      if (!draft[n].trim()) continue;
-      const measured = material && kindOf[material.unit];
-      const v = measured ? typed(measured, draft[n], material.facts[n]) : number(draft[n]);
-      if (v === undefined) found[`facts.${n}`] = `“${draft[n].trim()}” is no amount.`;
-      else facts[n] = v;
-    }
-    if (draft.pack_cost.trim()) {
-      const cost = minorUnits(draft.pack_cost, currency);
-      if (cost === undefined) found["facts.pack_cost"] = `“${draft.pack_cost.trim()}” is no price.`;
-      else facts.pack_cost = cost;
-    }
-    setFaults(found);
-    if (Object.keys(found).length === 0) send.mutate({ facts, version, retired });
-  };
+  const form = useForm({
+    start: {
+      kind: material?.kind ?? "degreaser",
+      name: f?.name ?? "",
+      quantity: shown(f?.quantity),
+      low_mark: shown(f?.low_mark),
+      pack_size: shown(f?.pack_size),
+      pack_cost: f?.pack_cost === undefined ? "" : typedMoney(f.pack_cost, currency),
+    },
+    reads: fluidOf(material, currency),
+    by: send,
+    at: "facts",
+  });
+  const { typed: draft } = form;
+  const submit = (version: number, retired = false) =>
+    form.submit(({ kind, ...facts }) => send.mutate({ kind, facts: { ...facts, card }, version, retired }));
   const unit = material ? unitWords(material.unit) : undefined;
   const measured = material && kindOf[material.unit];
   const line = (name: keyof typeof draft, label: string, more: { unit?: string | undefined; hint?: string } = {}) => (
@@ -200,22 +217,20 @@ function MaterialForm(props: { material: Material | null; currency: string; clos
       label={label}
       unit={more.unit}
       hint={(measured && name !== "name" && name !== "pack_cost" && understood(measured, draft[name])) || more.hint}
-      fault={faults[`facts.${name}`] ?? faultAt(send.error, `facts.${name}`)}
+      fault={form.fault(name)}
     >
       {(a) => (
         <Input
           {...a}
-          name={name}
+          {...form.text(name)}
           inputMode={name === "name" ? "text" : "decimal"}
           maxLength={name === "name" ? 120 : 12}
-          value={draft[name]}
-          onChange={(e) => setDraft({ ...draft, [name]: e.target.value })}
         />
       )}
     </Field>
   );
   const label = (name: CardNumber, words: string, unit?: string) => (
-    <Field label={words} unit={unit} fault={faultAt(send.error, `facts.card.${name}`)}>
+    <Field label={words} unit={unit} fault={form.fault(`card.${name}`)}>
       {(a) => (
         <Input
           {...a}
@@ -252,9 +267,9 @@ function MaterialForm(props: { material: Material | null; currency: string; clos
       more={material && <Button onClick={() => submit(material.version, true)}>Remove</Button>}
     >
       {!material && (
-        <Field label="What it is" fault={faultAt(send.error, "kind")}>
+        <Field label="What it is" fault={form.fault("kind")}>
           {(a) => (
-            <Select {...a} name="kind" value={kind} onChange={(e) => setKind(e.target.value)}>
+            <Select {...a} {...form.text("kind")}>
               {materialKinds.map((k) => (
                 <option key={k} value={k}>
                   {materialWords(k)}
@@ -285,7 +300,7 @@ function MaterialForm(props: { material: Material | null; currency: string; clos
           {label("water_parts", "to parts of water")}
           {label("dwell_least_min", "Stays on at least", "min")}
           {label("dwell_most_min", "and at most", "min")}
-          {(material?.kind ?? kind) === "immersion-wax" && (
+          {draft.kind === "immersion-wax" && (
             <>
               {label("temp_least_c", "Pot from", signOf("temperature"))}
               {label("temp_most_c", "to", signOf("temperature"))}

@@ -78,7 +78,7 @@ it("says what will be here, and puts the first thing on the shelf, with each sli
   type("Cost of one", "4.505");
   send();
   expect(screen.getByText("“six” is no count.")).toBeTruthy();
-  expect(screen.getByText("“4.505” is no price.")).toBeTruthy();
+  expect(screen.getByText("“4.505” is no price: write one such as 45.50.")).toBeTruthy();
   expect(screen.getByText("This is needed.")).toBeTruthy();
   type("Speeds", "20");
   type("How many", "6");

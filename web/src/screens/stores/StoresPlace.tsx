@@ -6,13 +6,16 @@ import { needsOptions, rulesOptions, stockOptions } from "../../api/queries";
 import { Button, Input, Key } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
 import { EditDialog } from "../../ui/FormDialog";
+import * as field from "../../ui/fields";
+import { useForm } from "../../ui/form";
 import { useCommands } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
-import { minorUnits, money, typedMoney } from "../../ui/money";
+import { Counted } from "../../ui/ListHead";
+import { money, typedMoney } from "../../ui/money";
 import { Choice, Empty, Failure, Field, Tick } from "../../ui/parts";
-import { faultAt, useWrite } from "../../ui/sending";
+import { useWrite } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
-import { speeds } from "../../ui/words";
+import { speeds } from "../../words/bikes";
 import { StoresHead } from "./StoresHead";
 
 /** The shelf: chains and joining links, and what the forecasts will ask of them. */
@@ -40,11 +43,14 @@ export function StoresPlace() {
                     <p>Enter the chains and joining links there are. A replacement then takes what it uses.</p>
                   </Empty>
                 ) : (
-                  <ul>
-                    {items.map((i) => (
-                      <Item key={i.id} item={i} edit={() => setEditing(i)} />
-                    ))}
-                  </ul>
+                  <>
+                    <Counted total={items.length} one="line" />
+                    <ul>
+                      {items.map((i) => (
+                        <Item key={i.id} item={i} edit={() => setEditing(i)} />
+                      ))}
+                    </ul>
+                  </>
                 )
               }
             </Fetched>
@@ -182,19 +188,29 @@ function draftOf(i: StockItem | null, currency: string): Draft {
   };
 }
 
+/** What a draft means, of either kind. */
+const stockOf = (currency: string) =>
+  field.facts<StockFacts>(
+    field.object({
+      name: field.line,
+      sprockets: field.needed(field.whole),
+      quantity: field.needed(field.whole),
+      low_mark: field.orElse(field.whole, 0),
+      cost: field.money(currency),
+      box_links: field.whole,
+      stated_uses: field.whole,
+      has_joining_link: field.tick,
+    }),
+  );
+
 function ItemForm({ item, close }: { item: StockItem | null; close: () => void }) {
   const rules = useQuery(rulesOptions);
   const currency = rules.data?.rules.currency ?? "EUR";
-  const [draft, setDraft] = useState(() => draftOf(item, currency));
-  const [faults, setFaults] = useState<Record<string, string>>({});
-  const set = (part: Partial<Draft>) => setDraft({ ...draft, ...part });
   const send = useWrite(
-    ({ facts, version }: { facts: StockFacts; version: number }, key) =>
+    ({ kind, facts, version }: { kind: Draft["kind"]; facts: StockFacts; version: number }, key) =>
       item
         ? ask(api.PUT("/stock/{item}", { params: { path: { item: item.id } }, body: { version, facts } }))
-        : ask(
-            api.POST("/stock", { params: { header: { "Idempotency-Key": key } }, body: { kind: draft.kind, facts } }),
-          ),
+        : ask(api.POST("/stock", { params: { header: { "Idempotency-Key": key } }, body: { kind, facts } })),
     [{ topic: "stock" }],
   );
   const keep = useWrite(
@@ -207,52 +223,27 @@ function ItemForm({ item, close }: { item: StockItem | null; close: () => void }
       ),
     [{ topic: "stock" }],
   );
-  const submit = (version: number) => {
-    const found: Record<string, string> = {};
-    const whole = (name: keyof Draft & string, needed: boolean): number | undefined => {
-      const text = String(draft[name]).trim();
-      if (!text && !needed) return undefined;
-      if (/^\d{1,6}$/.test(text)) return Number(text);
-      found[`facts.${name}`] = text ? `“${text}” is no count.` : "This is needed.";
-      return undefined;
-    };
-    const facts: StockFacts = {
-      name: draft.name.trim(),
-      sprockets: whole("sprockets", true) ?? 0,
-      quantity: whole("quantity", true) ?? 0,
-      low_mark: draft.low_mark.trim() ? (whole("low_mark", true) ?? 0) : 0,
-    };
-    if (draft.cost.trim()) {
-      const cost = minorUnits(draft.cost, currency);
-      if (cost === undefined) found["facts.cost"] = `“${draft.cost.trim()}” is no price.`;
-      else facts.cost = cost;
-    }
-    if (draft.kind === "chain") {
-      const box = whole("box_links", false);
-      if (box !== undefined) facts.box_links = box;
-      if (draft.has_joining_link) facts.has_joining_link = true;
-    } else {
-      const uses = whole("stated_uses", false);
-      if (uses !== undefined) facts.stated_uses = uses;
-    }
-    setFaults(found);
-    if (Object.keys(found).length === 0) send.mutate({ facts, version }, { done: close });
-  };
-  const fault = (name: string) => faults[`facts.${name}`] ?? faultAt(send.error, `facts.${name}`);
+  const [start] = useState(() => draftOf(item, currency));
+  const form = useForm({ start, reads: stockOf(currency), by: send, at: "facts" });
+  const { kind } = form.typed;
+  const submit = (version: number) =>
+    form.submit(({ box_links, has_joining_link, stated_uses, ...all }) => {
+      const of = kind === "chain" ? { box_links, has_joining_link } : { stated_uses };
+      const given = Object.entries(of).filter(([, v]) => v !== undefined && v !== false);
+      send.mutate({ kind, facts: { ...all, ...Object.fromEntries(given) }, version }, { done: close });
+    });
   const line = (
     name: Exclude<keyof Draft, "kind" | "has_joining_link">,
     label: string,
     more: { unit?: string; hint?: string } = {},
   ) => (
-    <Field label={label} fault={fault(name)} unit={more.unit} hint={more.hint}>
+    <Field label={label} fault={form.fault(name)} unit={more.unit} hint={more.hint}>
       {(a) => (
         <Input
           {...a}
-          name={name}
+          {...form.text(name)}
           inputMode={name === "name" ? "text" : "decimal"}
           maxLength={name === "name" ? 120 : 12}
-          value={draft[name]}
-          onChange={(e) => set({ [name]: e.target.value })}
         />
       )}
     </Field>
@@ -277,12 +268,12 @@ function ItemForm({ item, close }: { item: StockItem | null; close: () => void }
       {!item && (
         <Choice
           label="What it is"
-          value={draft.kind}
+          value={kind}
           options={[
             { value: "chain", words: "Chains" },
             { value: "joining-link", words: "Joining links" },
           ]}
-          choose={(kind) => set({ kind })}
+          choose={(kind) => form.set({ kind })}
         />
       )}
       {line("name", "Name", { hint: "As the shop calls it." })}
@@ -291,12 +282,12 @@ function ItemForm({ item, close }: { item: StockItem | null; close: () => void }
         {line("quantity", "How many")}
         {line("low_mark", "Order at", { hint: "so many or fewer" })}
         {line("cost", "Cost of one", { unit: currency })}
-        {draft.kind === "chain"
+        {kind === "chain"
           ? line("box_links", "In the box", { unit: "links" })
           : line("stated_uses", "Uses stated", { hint: "by its maker" })}
       </div>
-      {draft.kind === "chain" && (
-        <Tick on={draft.has_joining_link} set={(on) => set({ has_joining_link: on })}>
+      {kind === "chain" && (
+        <Tick on={form.typed.has_joining_link} set={(on) => form.set({ has_joining_link: on })}>
           A joining link is in the box, and counted on it
         </Tick>
       )}

@@ -6,11 +6,13 @@ import { wasteOptions } from "../../api/queries";
 import { ButtonLink } from "../../ui/ButtonLink";
 import { Button, Input } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
+import * as field from "../../ui/fields";
+import { useForm } from "../../ui/form";
 import { dayAndTime } from "../../ui/format";
 import { useSession } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
 import { Choice, Empty, Failure, Field } from "../../ui/parts";
-import { faultAt, namesFields, useWrite } from "../../ui/sending";
+import { useWrite } from "../../ui/sending";
 import { ways } from "../../ui/shop";
 import { Tag } from "../../ui/Tag";
 import { kilograms, litres, signOf, typed } from "../../ui/units";
@@ -114,27 +116,32 @@ function sum(rows: WasteRow[], kind: WasteRow["kind"]): string {
   );
 }
 
+const wasteOf = (kind: WasteRow["kind"]) =>
+  field.facts<{ amount: number; note?: string }>(
+    field.object({
+      amount: field.reading((text) => {
+        const is = readWaste(kind, text);
+        return is === undefined ? { wrong: "About how much?" } : { is };
+      }),
+      note: field.words,
+    }),
+  );
+
+const nothingYet = { amount: "", note: "" };
+
 function NoteWaste() {
   const [kind, setKind] = useState<WasteRow["kind"]>("oily-water");
-  const [amount, setAmount] = useState("");
-  const [note, setNote] = useState("");
-  const [fault, setFault] = useState<string>();
   const job = useSearchParams()[0].get("job");
   const send = useWrite(
     (body: { kind: string; amount: number; note?: string; job_id?: string }, key) =>
       ask(api.POST("/waste", { params: { header: { "Idempotency-Key": key } }, body })),
     [{ topic: "stores" }],
-    () => {
-      setAmount("");
-      setNote("");
-    },
+    () => form.restart(nothingYet),
   );
+  const form = useForm({ start: nothingYet, reads: wasteOf(kind), by: send });
   const submit = (e: FormEvent) => {
     e.preventDefault();
-    const n = readWaste(kind, amount);
-    setFault(n === undefined ? "About how much?" : undefined);
-    if (n === undefined || send.isPending) return;
-    send.mutate({ kind, amount: n, ...(note.trim() ? { note: note.trim() } : {}), ...(job ? { job_id: job } : {}) });
+    form.submit((waste) => send.mutate({ kind, ...waste, ...(job ? { job_id: job } : {}) }));
   };
   return (
     <form
@@ -160,18 +167,14 @@ function NoteWaste() {
               ? "L"
               : signOf("volume")
         }
-        fault={fault ?? faultAt(send.error, "amount")}
+        fault={form.fault("amount")}
       >
-        {(a) => (
-          <Input {...a} name="amount" inputMode="decimal" value={amount} onChange={(e) => setAmount(e.target.value)} />
-        )}
+        {(a) => <Input {...a} {...form.text("amount")} inputMode="decimal" />}
       </Field>
       <Field label="Where it went">
-        {(a) => (
-          <Input {...a} name="waste_note" maxLength={200} value={note} onChange={(e) => setNote(e.target.value)} />
-        )}
+        {(a) => <Input {...a} {...form.text("note")} name="waste_note" maxLength={200} />}
       </Field>
-      {send.isError && !namesFields(send.error) && <Failure error={send.error} />}
+      {form.failure && <Failure error={form.failure} />}
       <Button type="submit" kind="main" disabled={send.isPending}>
         Note it
       </Button>

@@ -1,9 +1,9 @@
 import { expect, it } from "vitest";
 import type { WearAnswer, WearTrack } from "../api/client";
-import { distanceIn } from "./distance";
-import { ago, percent, shortDay, shortName } from "./format";
-import { read } from "./units";
-import { reasonWords, trackSentence, understoodLine, verdictSentence, wearLine, whatNow } from "./words";
+import { distanceIn } from "../ui/distance";
+import { ago, percent, shortDay, shortName } from "../ui/format";
+import { read } from "../ui/units";
+import { reasonWords, trackSentence, understoodLine, verdictSentence, wearLine, whatNow } from "../words/wear";
 
 const worn: WearAnswer = {
   elongation_pct: 0.52493,

@@ -1,12 +1,7 @@
 import type {
   BenchAnswer,
-  BikeFacts,
-  BikeRow,
+  BenchEntry,
   DrivetrainClass,
-  FittingCheck,
-  Instrument,
-  Joint,
-  LengthAnswer,
   Measurement,
   School,
   Verdict,
@@ -14,12 +9,12 @@ import type {
   WearReason,
   WearTrack,
 } from "../api/client";
-import type { Distance } from "./distance";
-import { about, percent, shortDay, whole } from "./format";
-import { now as moment } from "./shop";
-import { read as length } from "./units";
+import type { Distance } from "../ui/distance";
+import { about, percent, shortDay } from "../ui/format";
+import { now as moment } from "../ui/shop";
+import { read as length } from "../ui/units";
 
-// The rules answer in codes and numbers; here they become a mechanic's words.
+// What a reading means, in a mechanic's words.
 
 export const verdictWords: Record<Verdict, string> = {
   ok: "OK, ride it",
@@ -53,88 +48,10 @@ const findingNames: Record<string, string> = {
 /** A finding in words; one the page does not know is shown as it was written. */
 export const findingWords = (code: string) => findingNames[code] ?? code.replaceAll("-", " ");
 
-export const kindWords: Record<string, string> = {
-  ruler: "ruler",
-  "whole-chain": "hung or laid flat",
-  "caliper-inside": "inside jaws",
-  "gauge-percent": "percent",
-  "gauge-dropin": "drop-in",
-  "pull-off": "a look",
-};
-
-/** What each kind of tool is, where it is chosen. */
-export const kindLong: Record<Instrument["kind"], string> = {
-  ruler: "Ruler, pin to pin",
-  "whole-chain": "Whole chain, hung or laid straight",
-  "caliper-inside": "Caliper, inside jaws between rollers",
-  "gauge-percent": "Gauge that reads percent",
-  "gauge-dropin": "Gauge with marks that drop in",
-  "pull-off": "Chain pulled off the chainring",
-};
-
 export const classWords: Record<DrivetrainClass, { name: string; short: string }> = {
   "one-sprocket": { name: "Single-speed and hub gear", short: "one" },
   "wide-chain": { name: "Derailleur, 10-speed or fewer", short: "up to 10" },
   "narrow-chain": { name: "Derailleur, 11-speed and more", short: "11 and more" },
-};
-
-export const jointWords: Record<Joint, string> = {
-  "joining-link": "joining link",
-  "joining-pin": "joining pin",
-  "press-fit-pin": "press-fit master pin",
-};
-
-export const methodWords: Record<LengthAnswer["method"], string> = {
-  wrap: "Wrapped, largest to largest",
-  formula: "Workshop formula",
-  geometry: "By geometry",
-  maker: "The maker's figure",
-  "old-chain": "Old chain, counted",
-};
-
-/** Why a method says what it says. */
-export const methodWhy: Record<LengthAnswer["method"], string> = {
-  wrap: "round the largest chainring and sprocket, up to whole pairs, and the overlap",
-  formula: "in inches and quarters of teeth; the added inch is in it",
-  geometry: "round chainring and sprocket, up to what can be closed",
-  maker: "comes before all others where it reaches round",
-  "old-chain": "right only if it was right and the gears are the same; never laid side by side, for it has grown",
-};
-
-export const lengthWarnings: Record<LengthAnswer["warnings"][number]["code"], string> = {
-  "box-too-short": "The chain in the box is too short.",
-  "maker-too-short":
-    "The maker's figure does not reach round the largest chainring and sprocket: a chain that short tears the derailleur off.",
-  "odd-count": "An odd count cannot be closed without a half-link.",
-  "over-capacity": "The cage cannot take up the slack of smallest to smallest.",
-  "tight-big-to-big": "Largest to largest is tight with this length: shifting into it tears the derailleur off.",
-};
-
-/** What is checked after joining, with the caution that stands at the step. */
-export const checkWords: Record<FittingCheck, { name: string; how: string }> = {
-  "joint-seated": { name: "Joining link seated", how: "both sides level" },
-  "joint-loaded": {
-    name: "Joining link load-tested",
-    how: "on the top run, rear brake held, pedal pressed hard; a chain that opens throws the rider",
-  },
-  "no-stiff-link": { name: "No stiff link", how: "back-pedal by hand and watch it pass the jockey wheels" },
-  routing: { name: "Routed right", how: "on both jockey wheels and inside the cage tab" },
-  "runs-free": { name: "Runs free", how: "turned by hand" },
-  "gears-indexed": { name: "Gears indexed", how: "through the range" },
-  "tension-set": { name: "Tension set", how: "8 to 12 mm up and down at mid-run, at the tightest point of the turn" },
-  "axle-tight": { name: "Axle tight", how: "to the part's own marking" },
-  "brakes-tested": { name: "Brakes tested", how: "both, before the bike leaves the stand" },
-};
-
-export const partWords: Record<string, string> = {
-  sprockets: "Cassette",
-  rings: "Chainrings",
-  pulleys: "Jockey wheels",
-};
-
-export const spentWords: Record<string, string> = {
-  "new-each-time": "this shop fits a new one when it is opened",
-  "used-up": "spent: a new one when it is opened",
 };
 
 /** Whose limit a line on the track is. */
@@ -145,164 +62,11 @@ export const limitWords: Record<NonNullable<WearTrack["limit_from"]>, string> = 
   maker: "the maker's limit",
 };
 
-export const lookWords: Record<string, string> = {
+export const lookWords: Record<NonNullable<BenchEntry["look"]>, string> = {
   flush: "Lies flush",
   daylight: "Daylight under it",
   "clears-tooth": "Clears a tooth",
 };
-
-export const bikeKindWords: Record<string, string> = {
-  everyday: "everyday",
-  road: "road",
-  gravel: "gravel",
-  trail: "trail",
-  cargo: "cargo",
-  "child-carrying": "child-carrying",
-  "hub-gear": "hub gear",
-  "fixed-gear": "fixed gear",
-};
-
-export const drivetrainWords: Record<string, string> = {
-  derailleur: "derailleur",
-  "single-speed": "single-speed",
-  "hub-gear": "hub gear",
-};
-
-export const motorWords: Record<string, string> = { none: "no motor", hub: "hub motor", mid: "mid motor" };
-
-export const lubricantWords: Record<string, string> = {
-  "wet-oil": "wet oil",
-  "dry-oil": "dry oil",
-  "all-weather": "all-weather oil",
-  "drip-wax": "drip wax",
-  "immersion-wax": "immersion wax",
-  "factory-grease": "factory grease",
-};
-
-export const careWords: Record<string, string> = {
-  neglected: "neglected, lubricated when it squeals",
-  "now-and-then": "oil on top of dirt, now and then",
-  oil: "oil, cleaned and wiped regularly",
-  "drip-wax": "drip wax, kept clean",
-  "immersion-wax": "immersion wax, on time",
-};
-
-export const mixWords = { fair: "fair", dusty: "dusty", wet: "wet", mud: "mud", salt: "salt" } as const;
-
-export const roleWords: Record<string, string> = {
-  owner: "owner",
-  mechanic: "mechanic",
-  counter: "counter",
-  apprentice: "apprentice",
-};
-
-/** What a fact of a bike or customer is called, for the ledger and for comparing versions. */
-export const factWords: Record<string, string> = {
-  make: "make",
-  model: "model",
-  colour: "colour",
-  frame_number: "frame number",
-  kind: "kind",
-  drivetrain_kind: "gears",
-  sprocket_count: "sprockets",
-  sprocket_teeth: "sprocket teeth",
-  ring_teeth: "chainring teeth",
-  chainstay_mm: "chainstay",
-  chainstay_growth_mm: "chainstay growth",
-  cage_mm: "cage",
-  clutch: "clutch",
-  capacity_teeth: "capacity",
-  chain_links: "links in the chain",
-  brakes: "brakes",
-  motor: "motor",
-  lubricant: "lubricant",
-  weekly_km: "weekly distance",
-  care: "care",
-  mix: "riding",
-  limit_pct: "own limit",
-  together_pct: "own together line",
-  limit_source: "whose limit",
-  wear_school: "school of its own",
-  sprockets: "sprockets",
-  quantity: "on the shelf",
-  low_mark: "order at",
-  cost: "cost of one",
-  box_links: "links in the box",
-  has_joining_link: "joining link in the box",
-  stated_uses: "uses stated",
-  limit_reason: "why its own rule",
-  notes: "notes",
-  owner: "owner",
-  photo: "photo",
-  name: "name",
-  phone: "phone",
-  email: "mail",
-  contact_way: "how to contact",
-  consent: "consent",
-  spreads: "whether it spreads the rollers",
-  marks_pct: "marks",
-  wear_places: "places round a chain",
-  length_unit: "unit of length",
-  distance_unit: "unit of distance",
-  temperature_unit: "unit of temperature",
-  volume_unit: "unit of volume",
-  mass_unit: "unit of weight",
-  time_zone: "time zone",
-  locale: "how numbers and dates are written",
-  currency: "currency",
-  factors: "factors of wear km",
-  chains_per_set: "chains a cassette lasts",
-  classes: "lines and prices by drivetrain",
-  length_method: "how a chain is sized",
-  sprocket_school: "when the cassette goes with it",
-  link_school: "joining links",
-  grease_school: "a new chain's grease",
-  session_idle_minutes: "minutes until signed out",
-};
-
-/** The bike in one line: make, model, colour. */
-export function bikeName(b: Pick<BikeRow, "make" | "model" | "colour"> | BikeFacts): string {
-  const name = [b.make, b.model].filter(Boolean).join(" ");
-  return [name, b.colour].filter(Boolean).join(", ") || "make not noted";
-}
-
-/** Gears, brakes and motor in one line; what is not known is left out. */
-export function drivetrainLine(f: BikeFacts): string {
-  const parts: string[] = [];
-  if (f.drivetrain_kind === "derailleur" && f.sprocket_count) {
-    parts.push(`${f.ring_teeth?.length ? f.ring_teeth.length : "?"}×${f.sprocket_count}`);
-  } else if (f.drivetrain_kind) parts.push(drivetrainWords[f.drivetrain_kind] ?? "");
-  if (f.ring_teeth?.length)
-    parts.push(`${f.ring_teeth.length > 1 ? "chainrings" : "chainring"} ${f.ring_teeth.join("/")}`);
-  const teeth = f.sprocket_teeth ?? [];
-  if (teeth.length === 1) parts.push(`sprocket ${teeth[0]}`);
-  if (teeth.length > 1) parts.push(`cassette ${teeth[0]}–${teeth.at(-1)}`);
-  if (f.brakes) parts.push(f.brakes);
-  if (f.motor) parts.push(motorWords[f.motor] ?? "");
-  return unbroken(parts) || "drivetrain not noted yet";
-}
-
-/** How the bike is ridden and kept, in one line. */
-export function ridingLine(f: BikeFacts, d: Distance): string {
-  const parts: string[] = [];
-  if (f.weekly_km !== undefined) parts.push(`${whole(d.of(f.weekly_km))} ${d.unit} a week`);
-  if (f.mix) parts.push(mixLine(f.mix));
-  if (f.lubricant) parts.push(lubricantWords[f.lubricant] ?? "");
-  return unbroken(parts);
-}
-
-/** Shares of riding, the largest first: 60 % fair, 40 % wet. */
-export const mixLine = (m: NonNullable<BikeFacts["mix"]>) =>
-  Object.entries(mixWords)
-    .map(([key, word]) => ({ word, share: m[key as keyof typeof mixWords] }))
-    .filter((x) => x.share > 0.005)
-    .sort((a, b) => b.share - a.share)
-    .map((x) => `${Math.round(100 * x.share)} % ${x.word}`)
-    .join(", ");
-
-/** Facts side by side; a line breaks between them and not within one. */
-const unbroken = (parts: string[]) =>
-  parts.map((p) => p.replaceAll(" ", "\u00a0").replaceAll(",\u00a0", ", ")).join(" · ");
 
 /** An interval in words: from the one edge to the other. */
 export const intervalWords = (low: number, high: number | null | undefined) =>
@@ -478,6 +242,3 @@ export function understoodLine(
   }
   return offset === 0 ? `${wear} wear` : `${wear} wear, after the zero offset of ${percent(offset)} %`;
 }
-
-/** A chain or a joining link by how many rear sprockets its width is for. */
-export const speeds = (n: number) => (n === 1 ? "single-speed" : `${n}-speed`);

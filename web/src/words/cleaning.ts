@@ -1,0 +1,133 @@
+import type { CleaningPlan } from "../api/client";
+
+// Routes, grades and what stands at a step, in words.
+
+type Choice = CleaningPlan["choice"];
+
+type RouteName = Choice["route"];
+
+/** What one sees of a grade, worst last. */
+export const frameGrades = [
+  "Clean",
+  "Dust",
+  "Road film, splashes",
+  "Mud dried on",
+  "Caked everywhere, or long stored",
+] as const;
+
+export const drivetrainGrades = [
+  "A finger on the chain comes off clean",
+  "Finger comes off grey; quiet",
+  "Black finger; black dirt on the jockey wheels",
+  "Grit heard when the chain is flexed; clumps between the sprockets",
+  "Sprocket teeth hidden; chain rusty or under a peeling film",
+] as const;
+
+export const routeWords: Record<RouteName, { name: string; what: string }> = {
+  wipe: { name: "Wipe", what: "chain, jockey wheels and chainring wiped, lubed, wiped off" },
+  quick: { name: "Quick", what: "on the bike, cleaner on brush and rag" },
+  bath: { name: "Clip-on cleaner", what: "chain-bath device on the lower run, degreaser, then soapy water" },
+  soak: { name: "Soak", what: "chain off into a jar, wheel out, scraped and brushed" },
+  strip: { name: "Full strip-down", what: "everything off, each part by itself, looked at, rebuilt" },
+  bare: { name: "Bare chain for wax", what: "the chain to bare metal, for wax" },
+};
+
+/** What a route is where the chain is replaced: it serves the parts that stay. */
+export const partsWords: Record<RouteName, string> = {
+  wipe: "old chain off; chainring and jockey wheels wiped; new chain on",
+  quick: "old chain off; cassette, jockey wheels and chainrings brushed; new chain on",
+  bath: "old chain off, wheel out; cassette, jockey wheels and chainrings brushed; new chain on",
+  soak: "old chain off, wheel out; cassette, jockey wheels and chainrings scraped and brushed; new chain on",
+  strip: "everything off, each part by itself, looked at, rebuilt with the new chain",
+  bare: "the new chain to bare metal, for wax",
+};
+
+export const washWords: Record<Choice["wash"], string> = {
+  "dry-wipe": "Dry wipe",
+  bucket: "Bucket",
+  hose: "Hose",
+  "low-pressure-washer": "Low-pressure washer",
+};
+
+const places: Record<string, string> = {
+  "joints-inside": "inside of the rollers",
+  "rollers-inside": "inside of the rollers, mostly",
+  "ring-backs": "backs of the chainrings",
+  "bottom-bracket": "bottom bracket area",
+  "under-chain-guide": "under a chain guide",
+  "behind-crank": "behind the crank",
+  "clutch-inside": "inside the clutch",
+  "pulley-bearings": "jockey wheel bearings",
+  "all-but-the-chain": "anything but the chain",
+};
+
+const whys: Record<string, string> = {
+  grade: "The lightest that covers this grade.",
+  "lubricant-changes": "Another lubricant goes on: one step further.",
+  "coat-is-not-known": "It is not known what is on it, so it counts as a change.",
+  "deep-clean-due": "The deep clean is past due: one step further.",
+  "wax-needs-bare": "Wax holds on bare, dry metal only.",
+  "film-needs-solvent": "Degreaser does not lift a dried film: a solvent made for it, then bare metal.",
+  "chain-is-replaced": "The chain is replaced, so it only gets a wipe; the rest is done for the parts that stay.",
+  "no-joining-link": "No joining link on it and none on the shelf: a bath is the most until one is here.",
+  "acid-refused": "Tarnished: no acid on mid-motor, cargo and child-carrying bikes. Brush and oil it, or replace it.",
+  "rust-past-saving": "Pitted or stiff with rust: replace the chain.",
+  "acid-off-the-bike":
+    "Tarnished: citric bath off the bike, looked at every hour, 12 h at most, then neutralise, rinse, dry and lubricate at once.",
+  "oil-and-wipe-rust": "Light rust: oil it and wipe it off.",
+  complaint: "What the customer hears or feels is deeper than the grade says.",
+  "pre-rinse-the-frame": "Mud on the frame: rinse loose grit off before anything is opened.",
+  "too-light": "too light for this grade",
+  "serves-chain-only": "does the chain alone",
+  "pressure-not-here": "not by this shop's rule",
+  "no-washer-at-motor": "never at motor, battery, display or switches",
+  "no-wax-over-oil": "Wax does not go over oil: the chain must be bare first, so it stays with oil this time.",
+  "house-cleans-on-the-bike": "This shop cleans on the bike: the clip-on cleaner is the most that is done.",
+  "label-allows-no-long-soak": "the degreaser's label does not allow a soak beyond two hours",
+  "frame-needs-more": "dried dirt scratches when wiped",
+};
+
+const cautions: Record<string, string> = {
+  electric:
+    "Motor: power off, battery as its maker says before lifting or wetting. No jet at motor, battery, display or contacts.",
+  lifting: "Heavy bike: two people or a lift.",
+  carry: "Carries cargo or children: stricter limits, and a second person signs the release.",
+  fingers:
+    "Back-pedal by hand, rag away from where chain meets teeth. Never on a fixed gear or with a motor on: chain off, or wheel out with the dummy hub.",
+  gloves: "Nitrile gloves and eye protection.",
+  air: "Solvent or alcohol: ventilate; no flame, spark or heater; soaked rags in a closed metal bin. Never petrol.",
+  tank: "Ultrasonic or heated tank: water-based fluid only, never flammable. Lid on, hands out.",
+  acid: "Acid into water, never water onto acid; never with chlorine cleaners.",
+  brakes: "Cover or remove rotor and pads. Test both brakes before the bike leaves.",
+  "brakes-hold": "Both brakes hold before the bike leaves. Oil on a pad: it may have to be replaced.",
+  pressure: "At a distance, never at bearings, seals or skin.",
+  "hot-wax": "Chain bone dry before the pot. Thermostat and alarm; lid at hand; no water, no flame, never unattended.",
+  joint: "Seat and load-test the joining link: a chain that opens throws the rider.",
+  torque: "Torque: the part's own marking wins.",
+  load: "A new chain on a worn cassette skips under load: warn the rider.",
+  waste: "Spent fluid into its container, never to drain or ground.",
+};
+
+const said = (words: Record<string, string>) => (code: string) => words[code] ?? code.replaceAll("-", " ");
+
+export const placeWords = said(places);
+
+export const whyWords = said(whys);
+
+export const cautionWords = said(cautions);
+
+export const coatWords = {
+  oil: "Oil",
+  "drip-wax": "Drip wax",
+  "immersion-wax": "Immersion wax",
+  "factory-grease": "Factory grease",
+  "polymer-film": "Dried polymer film",
+  unknown: "Not known",
+} as const;
+
+export const rustWords = {
+  none: "None",
+  light: "Orange, wipes off",
+  tarnished: "Does not wipe off",
+  pitted: "Pitted or stiff",
+} as const;
