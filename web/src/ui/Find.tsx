@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useEffectEvent, useState } from "react";
 import { findOptions } from "../api/queries";
 import { bikeName } from "../words/bikes";
 import { Searched } from "./answer";
@@ -16,10 +16,19 @@ export function Find(props: { close: () => void; open: (tag: string) => void; ti
   const bikes = q.trim() === "" ? [] : (found.data?.bikes ?? []);
   const chosen = bikes[Math.min(at, bikes.length - 1)];
 
+  // Whoever types fast presses Enter before the answer is here: it is meant for the answer.
+  const [entered, setEntered] = useState(false);
+  const opens = useEffectEvent(props.open);
+  const answered = !found.isPending && !found.isPlaceholderData;
+  const tag = entered && answered ? chosen?.tag : undefined;
+  useEffect(() => {
+    if (tag !== undefined) opens(tag);
+  }, [tag]);
+
   const onKey = (e: React.KeyboardEvent) => {
     if (e.key === "ArrowDown") setAt(Math.min(at + 1, bikes.length - 1));
     else if (e.key === "ArrowUp") setAt(Math.max(at - 1, 0));
-    else if (e.key === "Enter" && chosen && !found.isPlaceholderData) props.open(chosen.tag);
+    else if (e.key === "Enter") setEntered(true);
     else return;
     e.preventDefault();
   };
@@ -36,6 +45,7 @@ export function Find(props: { close: () => void; open: (tag: string) => void; ti
         onChange={(e) => {
           setQ(e.target.value);
           setAt(0);
+          setEntered(false);
         }}
         onKeyDown={onKey}
       />

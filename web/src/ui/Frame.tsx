@@ -6,6 +6,7 @@ import { useLive } from "../api/live";
 import { waitingReportsOptions } from "../api/queries";
 import { Button, Key } from "./controls";
 import { Find } from "./Find";
+import { useFocusKept } from "./focus";
 import { shortName, weekdayAndTime } from "./format";
 import { type Commands, frameContext } from "./frame";
 import { Icon, PonyHead } from "./icons";
@@ -61,6 +62,7 @@ export function Frame({ session, signedOut, children }: { session: Session; sign
   const { pathname } = useLocation();
   const screen = useRef<HTMLElement>(null);
   useScrollPlace(screen, pathname);
+  useFocusKept(screen);
   // A place's own commands come after, so that they win: M on a bike's page measures that bike.
   const all = new Proxy(commands, { get: (own, k: string) => ofScreen.current[k]?.run ?? own[k] });
   useKeys(shown === "nothing" ? all : {}, openTag);
