@@ -3,11 +3,13 @@ package e2e
 import (
 	"fmt"
 	"os"
+	"path/filepath"
 	"regexp"
 	"slices"
 	"strings"
 	"testing"
 
+	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -111,10 +113,43 @@ func TestEveryScreen(t *testing.T) {
 					}
 					b.fits(p, width)
 				}
+				if slices.Contains(printed, p.name) {
+					b.onPaper(p)
+				}
 				slices.Reverse(widths) // and stays at the last for the next pose
 			}
 		})
 	}
+}
+
+// printed are the screens that people print.
+var printed = []string{"today", "bike", "bike/cost", "bike/tag", "stock/waste", "job/report", "job/ticket"}
+
+// pressedOnPaper names what only a screen can use: what is pressed, typed into, or hints at a key.
+const pressedOnPaper = `[...document.querySelectorAll('.frame button, .frame a.btn, .frame kbd, .frame input')]
+	.filter(e => e.checkVisibility() && e.getBoundingClientRect().height > 0 && !e.matches('.btn-ghost, .stint, .flag-grip, .tooltip, .tab-active, [type=checkbox]') && getComputedStyle(e).clip === 'auto' && !e.closest('.sr-only'))
+	.map(e => e.outerHTML.slice(0, 120)).slice(0, 4).join('\n')`
+
+// onPaper fails for what a printed screen shows that paper cannot use, and for what is wider than a sheet.
+func (b *tab) onPaper(p pose) {
+	b.t.Helper()
+	media := func(name string) {
+		_, err := chromedp.Call(b.ctx, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{Media: name})
+		require.NoError(b.t, err)
+	}
+	b.resize(700, 990) // a sheet of A4 within its margins
+	b.theme("night")
+	get(b, chromedp.Evaluate[bool](`(dispatchEvent(new Event('beforeprint')), true)`))
+	media("print")
+	assert.Equal(b.t, "pony-day", get(b, chromedp.Evaluate[string](`document.documentElement.dataset.theme`)), "%s on paper", p.name)
+	assert.Empty(b.t, get(b, chromedp.Evaluate[string](pressedOnPaper)), "%s on paper", p.name)
+	assert.Empty(b.t, get(b, chromedp.Evaluate[string](tooWide)), "%s is wider than a sheet", p.name)
+	if dir := os.Getenv("PONY_PAPER"); dir != "" {
+		b.shot(filepath.Join(dir, strings.ReplaceAll(p.name, "/", "-")+".png"))
+	}
+	media("")
+	get(b, chromedp.Evaluate[bool](`(dispatchEvent(new Event('afterprint')), true)`))
+	b.theme("day")
 }
 
 // inEveryLook looks at everything in every theme and width.

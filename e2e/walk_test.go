@@ -59,7 +59,7 @@ var walk = []pose{
 	{name: "bike/cost", at: "/bikes/{bike Fenwick}/cost", shows: "least money"},
 	{name: "bike/tag", at: "/bikes/{bike Fenwick}/print", shows: "Print"},
 	{name: "bike/replace", at: "/bikes/{bike Brack}/replace", shows: "Chain length says"},
-	{name: "bike/clean", at: "/bikes/{bike Fenwick}/clean", shows: "First, look"},
+	{name: "bike/clean", at: "/bikes/{bike Fenwick}/clean", shows: "came in"},
 	{name: "measure", at: "/measure", shows: "Measured with"},
 	{name: "measure/read", show: showBench},
 	{name: "chain-length", at: "/chain-length", shows: "From a bike"},

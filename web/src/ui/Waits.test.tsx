@@ -64,6 +64,9 @@ it("shows what runs by the server's clock, calls for what is over, and says how 
   expect(said[4]).toMatch(/bare: lubricate(40:0[01]|39:5\d)/);
   expect(said[3]).toMatch(/jar soak · tub(10:0[01]|9:5\d)/);
   await waitFor(() => expect(document.title).toBe("(3) Earnest Pony"));
+  expect(screen.getAllByRole("status")[0]?.textContent).toMatch(
+    /^Too long: cleaner on.*Done: drying, B-0119-C. Done: tub soak.$/,
+  );
 });
 
 it("takes a wait that is over, ends or extends one that runs with a reason, and shows what is refused", async () => {

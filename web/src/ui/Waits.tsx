@@ -74,6 +74,13 @@ export function WaitsStrip() {
       >
         {sound ? "Sound on" : "Sound off"}
       </button>
+      {/* Said once as one begins to call: what counts down is not read out each second. */}
+      <p role="status" className="sr-only">
+        {states
+          .filter((s) => calls(s.state))
+          .map((s) => callWords(s.wait, s.state))
+          .join(" ")}
+      </p>
       {open && <WaitDialog wait={open.wait} state={open.state} close={() => setShown(null)} />}
       {shown === "new" && <NewTimer close={() => setShown(null)} />}
     </section>
@@ -143,6 +150,19 @@ function Running({ wait, state, open }: { wait: WaitView; state: WaitState; open
       />
     </button>
   );
+}
+
+/** What a wait that calls says to who does not see it. */
+function callWords(w: WaitView, s: WaitState): string {
+  const what = `${waitWords(w.what)}${w.tag ? `, ${w.tag}` : ""}`;
+  switch (s.kind) {
+    case "late":
+      return `Too long: ${what}: ${tooLate(w.what)}.`;
+    case "over":
+      return `Done: ${what}.`;
+    default:
+      return `Nearly over: ${what}.`;
+  }
 }
 
 function sayState(s: WaitState): string {
