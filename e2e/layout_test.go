@@ -92,7 +92,7 @@ func TestPlacesFitTheirWidth(t *testing.T) {
 		{"/bikes/" + tag + "/cost", "are not known yet"}, {"/bikes/" + priced + "/cost", "least money"},
 		{"/settings/tools", "Zero never checked"}, {"/settings/tools/" + instrument(c, "caliper-inside"), "What happened to it"},
 		{"/today", "In progress"}, {"/jobs/" + open, "Recommended"}, {"/jobs/" + planned, "Protect the floor"}, {"/jobs/" + planned + "/report", "What we did"},
-		{"/jobs/" + planned + "/ticket", "safety check"}, {"/bikes/" + tag + "/clean", "First, look"}, {"/stock/fluids", "To order"},
+		{"/jobs/" + planned + "/ticket", "safety check"}, {"/bikes/" + tag + "/clean", "came in"}, {"/stock/fluids", "To order"},
 		{"/stock/baths", "simulated probe"}, {"/stock/waste", "Sludge"}, {"/due?show=all", "more in the same visit"},
 		{"/due/messages", "What is said"}, {"/settings/tables", "A bike by its passport"}, {page, "Tell the workshop"},
 	} {

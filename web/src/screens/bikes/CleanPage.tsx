@@ -1,37 +1,22 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link, useNavigate, useParams } from "react-router";
+import { useNavigate, useParams } from "react-router";
 import { api, ask, type Bike, type CleaningPlan, type Intake, type Job } from "../../api/client";
 import { bikeJobsOptions, bikeOptions, cleaningPlanQuestion, jobOptions } from "../../api/queries";
 import { Asked, useAnswer } from "../../ui/answer";
 import { ButtonLink } from "../../ui/ButtonLink";
-import { Button, Input, Key, PressButton, TextArea } from "../../ui/controls";
+import { Button, Key } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
 import { useCommands } from "../../ui/frame";
-import { Heading } from "../../ui/Heading";
 import { forget, useKept } from "../../ui/kept";
-import { Choice, Failure, Field, Tick } from "../../ui/parts";
+import { Failure } from "../../ui/parts";
 import { faultAt, useWrite } from "../../ui/sending";
-import { ways } from "../../ui/shop";
-import { Tag } from "../../ui/Tag";
 import { readWhen } from "../../ui/when";
-import { bikeName, drivetrainLine } from "../../words/bikes";
-import {
-  cautionWords,
-  coatWords,
-  drivetrainGrades,
-  frameGrades,
-  placeWords,
-  routeWords,
-  rustWords,
-  washWords,
-  whyWords,
-} from "../../words/cleaning";
+import { cautionWords, placeWords, routeWords, washWords, whyWords } from "../../words/cleaning";
 import { useBenchBike } from "../bench/state";
-import { useJobWords } from "../jobs/JobWords";
-import { type Coming, fromIntake, isSeen, minutes, toCondition, toIntake } from "./cleaning";
+import { type Coming, conditionOf, fromIntake, isSeen, minutes, toIntake } from "./cleaning";
 import { IntakePhotos, useIntakePhotos } from "./IntakePhotos";
-import { Promising } from "./Promising";
+import { WhatWasSeen } from "./WhatWasSeen";
 
 /** A bike that came in: what was seen and said on the left, how it would be cleaned on the right, and the action that takes it in. */
 export function CleanPage() {
@@ -68,9 +53,8 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
   const slot = job ? `pony.draft.intake.${job.id}` : `pony.draft.clean.${bike.tag}`;
   const [seen, setSeen] = useKept<Coming>(slot, job ? fromIntake(job.intake) : {}, isSeen);
   const set = (part: Coming) => setSeen({ ...seen, ...part });
-  const { complaints, reports, wants, promised, waiting, guide, ...looked } = seen;
-  const plan = useAnswer(cleaningPlanQuestion(bike.tag, toCondition(looked)));
-  const words = useJobWords();
+  const { promised } = seen;
+  const plan = useAnswer(cleaningPlanQuestion(bike.tag, conditionOf(seen)));
   const navigate = useNavigate();
   const pictures = useIntakePhotos();
   const jobs = useQuery(bikeJobsOptions(bike.tag)).data ?? [];
@@ -116,134 +100,32 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
   useCommands(open || ours ? {} : { t: { words: job ? "Save" : "Book the bike in", run: takeIn } });
   return (
     <div className="grid grid-cols-[minmax(0,1fr)] gap-3 p-3 min-[700px]:grid-cols-[300px_minmax(0,1fr)] min-[700px]:grid-rows-[auto_1fr] min-[1100px]:grid-cols-[340px_minmax(0,1fr)]">
-      <section
-        className="card card-border bg-base-100 flex flex-col gap-4 self-start p-4 min-[700px]:row-span-2"
-        aria-label="What was seen"
-      >
-        <div className="flex flex-col items-start gap-2">
-          <Link
-            to={`/bikes/${bike.tag}`}
-            className="inline-flex min-h-(--target) items-center"
-            aria-label={`Open the bike of tag ${bike.tag}`}
-          >
-            <Tag tag={bike.tag} />
-          </Link>
-          <Heading className="text-xl break-words">{bikeName(bike.facts)} came in</Heading>
-          <p className="text-note text-quiet">{drivetrainLine(bike.facts)}</p>
-        </div>
-        <fieldset className="min-w-0">
-          <legend className="fieldset-legend">The customer says</legend>
-          <div className="flex flex-wrap gap-1.5">
-            {words.complaints.map((c) => {
-              const on = complaints?.includes(c.code) ?? false;
-              return (
-                <PressButton
-                  key={c.code}
-                  on={on}
-                  onClick={() =>
-                    set({
-                      complaints: on ? (complaints ?? []).filter((x) => x !== c.code) : [...(complaints ?? []), c.code],
-                    })
-                  }
-                >
-                  {c.says}
-                </PressButton>
-              );
-            })}
-          </div>
-        </fieldset>
-        <Field label="In the customer's words">
-          {(a) => (
-            <TextArea
-              {...a}
-              name="reports"
-              rows={2}
-              maxLength={2000}
-              value={reports ?? ""}
-              onChange={(e) => set({ reports: e.target.value })}
-            />
-          )}
-        </Field>
-        <Grades
-          label="Drivetrain"
-          telltales={drivetrainGrades}
-          value={seen.drivetrain_grade}
-          choose={(drivetrain_grade) => set({ drivetrain_grade })}
-          asked={ungraded}
-        />
-        <Grades
-          label="Frame"
-          telltales={frameGrades}
-          value={seen.frame_grade}
-          choose={(frame_grade) => set({ frame_grade })}
-          asked={ungraded}
-        />
-        <Choice
-          label="On the chain now"
-          value={(seen.lubricant_on ?? plan.answer?.lubricant_on) as keyof typeof coatWords | undefined}
-          options={entries(coatWords)}
-          choose={(lubricant_on) => set({ lubricant_on })}
-        />
-        <Choice
-          label="Lube to use"
-          value={(seen.lubricant_next ?? plan.answer?.choice.lubricant_next) as keyof typeof coatWords | undefined}
-          options={entries(coatWords).slice(0, 3)}
-          choose={(lubricant_next) => set({ lubricant_next })}
-        />
-        <Choice
-          label="Rust on the chain"
-          value={(seen.rust ?? "none") as keyof typeof rustWords}
-          options={entries(rustWords)}
-          choose={(rust) => set({ rust })}
-        />
-        <div className="flex flex-col">
-          <Tick on={seen.has_joining_link} set={(has_joining_link) => set({ has_joining_link })}>
-            A joining link is on the chain
-          </Tick>
-          <Tick on={guide} set={(guide) => set({ guide })}>
-            A chain guide or guard
-          </Tick>
-          <Tick on={seen.heavy} set={(heavy) => set({ heavy })}>
-            Heavier than {ways().mass === "oz" ? "44 lb" : "20 kg"}
-          </Tick>
-          <Tick on={seen.deep_clean_due} set={(deep_clean_due) => set({ deep_clean_due })}>
-            The deep clean is past due
-          </Tick>
-        </div>
-        <Field label="Customer asked for">
-          {(a) => (
-            <Input
-              {...a}
-              name="wants"
-              maxLength={2000}
-              value={wants ?? ""}
-              onChange={(e) => set({ wants: e.target.value })}
-            />
-          )}
-        </Field>
-        <Promising
-          tag={bike.tag}
-          intake={job ? null : (intake ?? null)}
-          promised={promised ?? ""}
-          waiting={waiting ?? false}
-          set={(part) => {
+      <WhatWasSeen
+        bike={bike}
+        job={job}
+        seen={seen}
+        set={set}
+        clear={() => setSeen({})}
+        plan={plan.answer}
+        ungraded={ungraded}
+        promise={{
+          fault: unread ?? faultAt(send.error, "promised_at"),
+          set: (part) => {
             setUnread(undefined);
             set(part);
-          }}
-          fault={unread ?? faultAt(send.error, "promised_at")}
-        />
-        {!job && (
-          <IntakePhotos
-            photos={pictures}
-            again={async () => {
-              if (pictures.left && (await pictures.send(pictures.left.job))) navigate(`/jobs/${pictures.left.job}`);
-            }}
-          />
-        )}
-        <Button kind="quiet" className="-ml-4 self-start text-note" onClick={() => setSeen({})}>
-          Start again
-        </Button>
-      </section>
+          },
+        }}
+        photos={
+          job ? null : (
+            <IntakePhotos
+              photos={pictures}
+              again={async () => {
+                if (pictures.left && (await pictures.send(pictures.left.job))) navigate(`/jobs/${pictures.left.job}`);
+              }}
+            />
+          )
+        }
+      />
       <div className="flex min-w-0 flex-col gap-3 max-[700px]:sticky max-[700px]:bottom-0 max-[700px]:z-10 max-[700px]:order-last min-[700px]:sticky min-[700px]:top-0 min-[700px]:z-10">
         {send.isError && <Failure error={send.error} />}
         {ours ? (
@@ -286,7 +168,7 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
       </div>
       {plan.error ? (
         <Failure error={plan.error} again={plan.again} />
-      ) : toCondition(seen) ? (
+      ) : conditionOf(seen) ? (
         <Asked of={plan} words="Seeing which route fits…">
           {(p) => <Plan plan={p} tag={bike.tag} />}
         </Asked>
@@ -300,44 +182,6 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
         </section>
       )}
     </div>
-  );
-}
-
-function entries<T extends string>(words: Record<T, string>) {
-  return (Object.keys(words) as T[]).map((value) => ({ value, words: words[value] }));
-}
-
-function Grades(props: {
-  label: string;
-  telltales: readonly string[];
-  value: number | undefined;
-  choose: (grade: number) => void;
-  /** It was to be booked in without it. */
-  asked: boolean;
-}) {
-  const missing = props.value === undefined;
-  return (
-    <fieldset className="min-w-0" data-ungraded={missing ? "" : undefined}>
-      <legend className="fieldset-legend">{props.label}</legend>
-      {missing && props.asked && (
-        <p role="alert" className="mb-1 text-fine font-semibold text-error">
-          Choose what fits best: the routes follow from it.
-        </p>
-      )}
-      <div className="flex flex-col">
-        {props.telltales.map((words, grade) => (
-          <PressButton
-            key={words}
-            on={grade === props.value}
-            onClick={() => props.choose(grade)}
-            className="join-item justify-start gap-3 text-left font-normal"
-          >
-            <span className="font-mono font-semibold">{grade}</span>
-            <span className="min-w-0">{words}</span>
-          </PressButton>
-        ))}
-      </div>
-    </fieldset>
   );
 }
 

@@ -46,6 +46,19 @@ export function fromIntake(a: Intake): Coming {
 
 export const isSeen = (v: unknown): v is Seen => typeof v === "object" && v !== null && !Array.isArray(v);
 
+/** What was seen of it, without what was said and asked for; nothing until both grades are given. */
+export function conditionOf({
+  complaints: _c,
+  reports: _r,
+  wants: _w,
+  promised: _p,
+  waiting: _t,
+  guide: _g,
+  ...s
+}: Coming) {
+  return toCondition(s);
+}
+
 export function toCondition(s: Seen): Condition | undefined {
   const { frame_grade, drivetrain_grade, ...rest } = s;
   return frame_grade === undefined || drivetrain_grade === undefined
