@@ -23,8 +23,10 @@ stop: build ## stop the private PostgreSQL servers
 	@bin/pony stop
 
 # The page's tests, and what checks looks at, run beside Go's: a browser test waits more than it works.
-test: setup-test build check-generated ## pass every test: page, core, store, API, browser
-	@trap 'bin/pony stop --tests' EXIT; said=$$(mktemp); ($(MAKE) check && cd web && npm run -s typecheck && npm run -s test) >$$said 2>&1 & page=$$!; \
+# Garbage is collected less often: the tests have more memory than processors.
+test: export GOGC := 400
+test: setup-test build ## pass every test: page, core, store, API, browser
+	@trap 'bin/pony stop --tests' EXIT; said=$$(mktemp); ($(MAKE) check check-generated && cd web && npm run -s typecheck && npm run -s test) >$$said 2>&1 & page=$$!; \
 	echo go test ./...; go test -count=1 -vet=off ./... && went=0 || went=$$?; wait $$page || went=$$?; cat $$said; rm $$said; exit $$went
 
 test-fast: setup build ## what is wrong most often, in under a minute: vet, core, rooms, page
