@@ -34,8 +34,9 @@ test-fast: setup build ## what is wrong most often, in under a minute: vet, core
 	@trap 'bin/pony stop --tests' EXIT; (cd web && npm run -s typecheck && npx --no-install vitest run --reporter=dot) & page=$$!; \
 	go test -short ./core/... ./internal/calc ./internal/formats ./internal/live ./internal/outside ./internal/store $$(go list ./internal/shop/... | tail -n +2); wait $$page
 
-test-full: setup-test ## the exhaustive tests of the core with nothing sampled, beside all that make test does
+test-full: setup-test build ## the exhaustive tests with nothing sampled, every screen in every theme and width, and all that make test does
 	@trap 'bin/pony stop --tests' EXIT; PONY_TEST_FULL=1 go test -count=1 -timeout 60m ./core/... ./internal/demo
+	@trap 'bin/pony stop --tests' EXIT; PONY_TEST_FULL=1 go test -count=1 -vet=off -timeout 60m ./e2e -run '^TestEveryScreen$$'
 	@$(MAKE) test
 
 dev: setup web/dist/index.html ## the page with hot reload, against a demo server that restarts on change

@@ -165,10 +165,10 @@ func showsEverything(t *testing.T, service *shop.Service, today time.Time) {
 	}
 	assert.NotZero(t, low, "a material at its mark")
 	assert.Greater(t, today.Sub(oldest), 500*24*time.Hour, "eighteen months of history")
-	messages, err := service.Messages(ctx)
+	messages, err := service.Messages(ctx, nil, 200)
 	require.NoError(t, err)
 	said := map[store.MessageState]int{}
-	for _, m := range messages {
+	for _, m := range messages.Messages {
 		said[m.State]++
 	}
 	for _, state := range []store.MessageState{store.MessageDelivered, store.MessageNotReached, store.MessageWithdrawn} {

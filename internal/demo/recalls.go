@@ -97,11 +97,11 @@ func (l *loader) tell(i int, tag string) error {
 	}
 	l.shop.PlugInGateway(outside.NewGateway(rates, l.shop.GatewayMemory(), func() time.Time { return l.clock }, seed))
 	for range 6 {
-		all, err := l.shop.Messages(l.ctx)
+		all, err := l.shop.Messages(l.ctx, nil, 200)
 		if err != nil {
 			return err
 		}
-		for _, other := range all {
+		for _, other := range all.Messages {
 			if other.ID == m.ID {
 				m = other
 			}

@@ -31,9 +31,9 @@ func (a *api) DraftRecall(ctx context.Context, req apigen.DraftRecallRequestObje
 	return apigen.DraftRecall201JSONResponse(m), err
 }
 
-func (a *api) ListMessages(ctx context.Context, _ apigen.ListMessagesRequestObject) (apigen.ListMessagesResponseObject, error) {
-	all, err := a.Shop.Messages(ctx)
-	return apigen.ListMessages200JSONResponse(all), err
+func (a *api) ListMessages(ctx context.Context, req apigen.ListMessagesRequestObject) (apigen.ListMessagesResponseObject, error) {
+	page, err := a.Shop.Messages(ctx, req.Params.After, valueOr(req.Params.Limit, pageOfBikes))
+	return apigen.ListMessages200JSONResponse(page), err
 }
 
 func (a *api) DoMessage(ctx context.Context, req apigen.DoMessageRequestObject) (apigen.DoMessageResponseObject, error) {

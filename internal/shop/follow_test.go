@@ -25,9 +25,9 @@ func TestDraftsFollowWhatIsDue(t *testing.T) {
 	b.PlugInGateway(gatewayFunc(func(outside.Message) error { sent++; return nil }))
 	first := func() contact.Message {
 		t.Helper()
-		all, err := b.Messages(ctx)
+		all, err := b.Messages(ctx, nil, 60)
 		require.NoError(t, err)
-		return all[0]
+		return all.Messages[0]
 	}
 	done := func(codes ...string) {
 		t.Helper()

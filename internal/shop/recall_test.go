@@ -69,9 +69,9 @@ func TestRecalls(t *testing.T) {
 	}
 	first := func() contact.Message {
 		t.Helper()
-		all, err := b.Messages(ctx)
+		all, err := b.Messages(ctx, nil, 60)
 		require.NoError(t, err)
-		return all[0]
+		return all.Messages[0]
 	}
 	send := func() {
 		t.Helper()
@@ -110,6 +110,15 @@ func TestRecalls(t *testing.T) {
 	assert.Empty(t, b.list(due.DueFilter{State: "due", Quiet: true}))
 	b.later(22)
 	require.Equal(t, 1, drafts())
+	states := []store.MessageState{}
+	for after, more := (*uuid.UUID)(nil), true; more; {
+		page, err := b.Messages(ctx, after, 1)
+		require.NoError(t, err)
+		assert.Equal(t, 2, page.Total)
+		states = append(states, page.Messages[0].State)
+		after, more = page.Next, page.Next != nil
+	}
+	assert.Equal(t, []store.MessageState{store.MessageDraft, store.MessageDelivered}, states, "a draft before what was told, and each once")
 
 	// Given up after the last try, and tried again by a person.
 	fails = 99

@@ -51,16 +51,29 @@ type MessageView struct {
 const selectMessages = `select m.*, b.tag_number, c.name owner_name, p.name sent_by
 	from messages m join bikes b on b.id = m.bike_id join customers c on c.id = m.customer_id left join people p on p.id = m.queued_by `
 
-// Messages returns messages of some states, newest first; of one bike where bike is given.
-func (t Tx) Messages(ctx context.Context, states []MessageState, bike *uuid.UUID, limit int) ([]MessageView, error) {
-	where, args := `where m.state in @states`, map[string]any{"states": states, "limit": limit}
-	if bike != nil {
-		where += ` and m.bike_id = @bike`
-		args["bike"] = *bike
+// Messages returns a page of all messages, drafts before what became of others, each newest first, from the one past after;
+// and how many there are, at most one more than [MostCounted].
+func (t Tx) Messages(ctx context.Context, after *uuid.UUID, limit int) ([]MessageView, int, error) {
+	db := t.db.WithContext(ctx)
+	var total int
+	if err := db.Raw(`select count(*) from (select from messages limit ?) counted`, MostCounted+1).Scan(&total).Error; err != nil {
+		return nil, 0, translate(err, "count messages")
+	}
+	where, args := ``, map[string]any{"draft": MessageDraft, "limit": limit}
+	if after != nil {
+		where = `where (m.state = @draft, m.created_at, m.id) < (select state = @draft, created_at, id from messages where id = @after) `
+		args["after"] = *after
 	}
 	var rows []MessageView
-	err := t.db.WithContext(ctx).Raw(selectMessages+where+` order by m.created_at desc, m.id limit @limit`, args).Scan(&rows).Error
-	return rows, translate(err, "list messages")
+	err := db.Raw(selectMessages+where+`order by m.state = @draft desc, m.created_at desc, m.id desc limit @limit`, args).Scan(&rows).Error
+	return rows, total, translate(err, "list messages")
+}
+
+// MessagesOf returns every message about a bike, newest first.
+func (t Tx) MessagesOf(ctx context.Context, bike uuid.UUID) ([]MessageView, error) {
+	var rows []MessageView
+	err := t.db.WithContext(ctx).Raw(selectMessages+`where m.bike_id = ? order by m.created_at desc, m.id desc`, bike).Scan(&rows).Error
+	return rows, translate(err, "list messages of a bike")
 }
 
 // Message returns one message.

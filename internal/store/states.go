@@ -39,11 +39,6 @@ const (
 	MessageWithdrawn  MessageState = "withdrawn"
 )
 
-// EveryMessage are the states of a message, all of them.
-func EveryMessage() []MessageState {
-	return []MessageState{MessageDraft, MessageQueued, MessageDelivered, MessageNotReached, MessageWithdrawn}
-}
-
 // ReportState is what became of what a customer reported.
 type ReportState string
 

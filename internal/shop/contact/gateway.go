@@ -23,7 +23,7 @@ type ReceivedMessage struct {
 
 // Received returns what the simulated gateway received, newest first.
 func (s *Contact) Received(ctx context.Context) ([]ReceivedMessage, error) {
-	rows, err := s.desk.Store.Read(ctx).ReceivedList(ctx, MessagesShown)
+	rows, err := s.desk.Store.Read(ctx).ReceivedList(ctx, receivedShown)
 	all := make([]ReceivedMessage, 0, len(rows))
 	for _, r := range rows {
 		all = append(all, ReceivedMessage{r.MessageID, r.ReceivedAt, r.Way, r.Address, r.Body, r.Delivered})

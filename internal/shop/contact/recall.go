@@ -52,20 +52,35 @@ func NewMessage(m store.MessageView) Message {
 	return v
 }
 
-// MessagesShown is how many messages a list shows.
-const MessagesShown = 200
+// receivedShown is how many messages the simulated gateway shows.
+const receivedShown = 200
 
-// Messages returns what owners are told: drafts, what is under way, and what became of the rest.
-func (s *Contact) Messages(ctx context.Context) ([]Message, error) {
+// MessagePage is a page of the messages.
+type MessagePage struct {
+	Messages []Message  `json:"messages"`
+	Total    int        `json:"total"` // in all; of many, one more than are counted
+	Next     *uuid.UUID `json:"next,omitempty"`
+}
+
+// Messages returns a page of what customers are told: drafts that wait first, then the rest, each newest first. Drafts
+// follow what is due before they are shown.
+func (s *Contact) Messages(ctx context.Context, after *uuid.UUID, limit int) (MessagePage, error) {
 	if err := s.followDrafts(ctx); err != nil {
-		return nil, err
+		return MessagePage{}, err
 	}
-	rows, err := s.desk.Store.Read(ctx).Messages(ctx, store.EveryMessage(), nil, MessagesShown)
-	all := make([]Message, 0, len(rows))
+	rows, total, err := s.desk.Store.Read(ctx).Messages(ctx, after, limit+1)
+	if err != nil {
+		return MessagePage{}, err
+	}
+	page := MessagePage{Messages: make([]Message, 0, len(rows)), Total: total}
+	if len(rows) > limit {
+		rows = rows[:limit]
+		page.Next = &rows[limit-1].ID
+	}
 	for _, m := range rows {
-		all = append(all, NewMessage(m))
+		page.Messages = append(page.Messages, NewMessage(m))
 	}
-	return all, err
+	return page, nil
 }
 
 // messageBody is what the ledger keeps of a message: what it told of, never to whom or in which words.

@@ -33,7 +33,7 @@ func (s *Exchange) CustomerData(ctx context.Context, id uuid.UUID) (json.RawMess
 		if err != nil {
 			return nil, err
 		}
-		told, err := tx.Messages(ctx, store.EveryMessage(), &bike.ID, contact.MessagesShown)
+		told, err := tx.MessagesOf(ctx, bike.ID)
 		if err != nil {
 			return nil, err
 		}

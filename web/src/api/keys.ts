@@ -57,6 +57,7 @@ export const keys = {
   dueList: (filter: Filter) => ["due", "list", filter],
   waitingReports: ["due", "reports"],
   messages: ["messages"],
+  messageList: ["messages", "list"],
   received: ["messages", "received"],
   everyLink: ["links"],
   links: (tag: string | undefined) => ["links", tag ?? ""],

@@ -365,9 +365,12 @@ export const waitingReportsOptions = queryOptions({
   queryFn: ({ signal }) => ask(api.GET("/owner-reports", { signal })),
 });
 
-export const messagesOptions = queryOptions({
-  queryKey: keys.messages,
-  queryFn: ({ signal }) => ask(api.GET("/messages", { signal })),
+export const messagesOptions = infiniteQueryOptions({
+  queryKey: keys.messageList,
+  queryFn: ({ signal, pageParam }) =>
+    ask(api.GET("/messages", { signal, params: { query: pageParam ? { after: pageParam } : {} } })),
+  initialPageParam: "",
+  getNextPageParam: (page) => page.next,
 });
 
 export const receivedOptions = queryOptions({

@@ -1547,7 +1547,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What owners are told, newest first */
+        /** What customers are told, drafts that wait first, each newest first */
         get: operations["listMessages"];
         put?: never;
         post?: never;
@@ -4523,6 +4523,16 @@ export interface components {
         CustomerPage: {
             customers: components["schemas"]["Customer"][];
             /** @description How many fit in all; of more than two hundred, 201 */
+            total: number;
+            /**
+             * Format: uuid
+             * @description What the next page comes after
+             */
+            next?: string;
+        };
+        MessagePage: {
+            messages: components["schemas"]["Message"][];
+            /** @description How many there are in all; of more than two hundred, 201 */
             total: number;
             /**
              * Format: uuid
@@ -7747,20 +7757,24 @@ export interface operations {
     };
     listMessages: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The last message of the page before */
+                after?: string;
+                limit?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description The messages */
+            /** @description A page of the messages */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Message"][];
+                    "application/json": components["schemas"]["MessagePage"];
                 };
             };
             default: components["responses"]["Problem"];

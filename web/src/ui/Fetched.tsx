@@ -1,4 +1,3 @@
-import type { UseQueryResult } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import { Problem } from "../api/client";
 import { Failure, Waiting } from "./parts";
@@ -7,14 +6,18 @@ import { Failure, Waiting } from "./parts";
  * Shows what a query fetched; until then that it is being fetched, or that it could not be. What was
  * fetched once stays up while it cannot be fetched again: the frame says that the server is away.
  */
-export function Fetched<T>(props: { query: UseQueryResult<T>; what: string; children: (data: T) => ReactNode }) {
+export function Fetched<T>(props: {
+  query: { isPending: boolean; data: T | undefined; error: unknown; refetch: () => unknown };
+  what: string;
+  children: (data: T) => ReactNode;
+}) {
   const { query } = props;
   if (query.isPending) return <Waiting what={props.what} />;
   if (query.data === undefined)
     return (
       <div className="p-4">
         <div className="card card-border bg-base-100 p-4">
-          <Failure error={query.error} {...(isThere(query.error) ? { again: () => query.refetch() } : {})} />
+          <Failure error={query.error} {...(isThere(query.error) ? { again: () => void query.refetch() } : {})} />
         </div>
       </div>
     );

@@ -20,7 +20,7 @@ import { checkWords, jointWords } from "../../words/fitting";
 import { verdictWords } from "../../words/wear";
 import { LinkChoice } from "./LinkChoice";
 import { ChainChoice, Length, PartsWithIt } from "./ReplaceParts";
-import { boxOf, checksOf, isReplacing, replacementOf, startReplacing } from "./replacing";
+import { boxOf, checksOf, type Draft, isReplacing, replacementOf, startReplacing } from "./replacing";
 
 /** A chain replaced, from the verdict to the bike that leaves the stand. */
 export function ReplacePage() {
@@ -63,6 +63,7 @@ function Job({ bike, plan }: { bike: Bike; plan: ReplacementPlan }) {
   const stocked = plan.chains.find((c) => c.id === draft.chain);
   const kept = plan.kept.find((c) => c.part_id === draft.chain);
   const box = boxOf(plan, draft);
+  const boxHasLink = draft.from === "shelf" && stocked?.facts.has_joining_link === true;
   const checks = checksOf(plan, draft);
   const submit = () =>
     form.submit((body) =>
@@ -106,33 +107,13 @@ function Job({ bike, plan }: { bike: Bike; plan: ReplacementPlan }) {
           draft={draft}
           set={set}
           box={box}
-          boxHasLink={draft.from === "shelf" && stocked?.facts.has_joining_link === true}
+          boxHasLink={boxHasLink}
           plan={plan}
           fault={fault}
           keptLinks={kept?.links}
         />
       </Step>
-      <Step title="What closes it">
-        <Choice
-          label="Joining link"
-          value={draft.joint}
-          options={(Object.keys(jointWords) as Joint[]).map((j) => ({ value: j, words: jointWords[j] }))}
-          choose={(joint) => set({ joint })}
-        />
-        {draft.joint === "joining-link" ? (
-          <LinkChoice
-            draft={draft.link}
-            set={(link) => set({ link })}
-            old={plan.old_link}
-            links={plan.links}
-            box={draft.from === "shelf" && stocked?.facts.has_joining_link === true}
-            pin={false}
-            error={send.error}
-          />
-        ) : (
-          <p className="text-note">One use; never opened again at the same place.</p>
-        )}
-      </Step>
+      <Closing draft={draft} set={set} plan={plan} box={boxHasLink} error={send.error} />
       <Step title="What goes with it">
         <PartsWithIt draft={draft} set={set} />
         <Choice
@@ -150,65 +131,8 @@ function Job({ bike, plan }: { bike: Bike; plan: ReplacementPlan }) {
             : "Keep the grease inside the new chain; wipe the sticky outside with a cloth damp with degreaser."}
         </p>
       </Step>
-      <Step title="After joining">
-        <ul className="flex flex-col gap-1">
-          {checks.map((c) => (
-            <li key={c}>
-              <label className="flex min-h-(--target) items-center gap-3 rounded-field border border-base-300 px-3 py-1.5 has-checked:bg-base-200">
-                <Checkbox
-                  name={c}
-                  className="shrink-0"
-                  checked={draft.checks.includes(c)}
-                  onChange={(e) =>
-                    set({ checks: e.target.checked ? [...draft.checks, c] : draft.checks.filter((x) => x !== c) })
-                  }
-                />
-                <span>
-                  <b>{checkWords[c].name}</b>
-                  <span className="block text-note text-quiet">{inShopUnits(checkWords[c].how)}</span>
-                </span>
-              </label>
-            </li>
-          ))}
-        </ul>
-        {fault("checks") && (
-          <p role="alert" className="font-semibold text-error">
-            Not every check is made yet: the job stays open until they are.
-          </p>
-        )}
-      </Step>
-      {(plan.advice.ride_test || draft.ride !== "") && (
-        <Step title="Ride test of the old cassette">
-          <p className="border-l-4 border-rust pl-3 text-note">
-            Warn the rider: a new chain on a worn cassette can skip under load. Test it standing, in the gears most
-            used.
-          </p>
-          <Choice
-            label="Under load"
-            value={draft.ride || undefined}
-            options={[
-              { value: "no-skip", words: "Nothing skips" },
-              { value: "skips", words: "It skips" },
-            ]}
-            choose={(ride) =>
-              set({
-                ride,
-                ...(ride === "skips" && draft.fitted.sprockets === null
-                  ? { fitted: { ...draft.fitted, sprockets: "" } }
-                  : {}),
-              })
-            }
-          />
-          {draft.ride === "skips" && (
-            <p className="text-note">Then the cassette goes too: it is under “What goes with it” now.</p>
-          )}
-          {fault("ride_test") && (
-            <p role="alert" className="font-semibold text-error">
-              {fault("ride_test")}
-            </p>
-          )}
-        </Step>
-      )}
+      <Checks draft={draft} set={set} checks={checks} fault={fault} />
+      {(plan.advice.ride_test || draft.ride !== "") && <RideTest draft={draft} set={set} fault={fault} />}
       <Step title="For the record">
         <div className="grid gap-3 sm:grid-cols-[200px_minmax(0,1fr)]">
           <OdometerField
@@ -245,6 +169,105 @@ function Job({ bike, plan }: { bike: Bike; plan: ReplacementPlan }) {
         </ButtonLink>
       </div>
     </form>
+  );
+}
+
+type Fault = (path: string) => string | undefined;
+type PartProps = { draft: Draft; set: (part: Partial<Draft>) => void };
+
+/** The joint that closes the new chain. */
+function Closing(props: PartProps & { plan: ReplacementPlan; box: boolean; error: unknown }) {
+  const { draft, set, plan } = props;
+  return (
+    <Step title="What closes it">
+      <Choice
+        label="Joining link"
+        value={draft.joint}
+        options={(Object.keys(jointWords) as Joint[]).map((j) => ({ value: j, words: jointWords[j] }))}
+        choose={(joint) => set({ joint })}
+      />
+      {draft.joint === "joining-link" ? (
+        <LinkChoice
+          draft={draft.link}
+          set={(link) => set({ link })}
+          old={plan.old_link}
+          links={plan.links}
+          box={props.box}
+          pin={false}
+          error={props.error}
+        />
+      ) : (
+        <p className="text-note">One use; never opened again at the same place.</p>
+      )}
+    </Step>
+  );
+}
+
+/** What is looked at before the bike leaves the stand. */
+function Checks({ draft, set, checks, fault }: PartProps & { checks: ReplacementPlan["checks"]; fault: Fault }) {
+  return (
+    <Step title="After joining">
+      <ul className="flex flex-col gap-1">
+        {checks.map((c) => (
+          <li key={c}>
+            <label className="flex min-h-(--target) items-center gap-3 rounded-field border border-base-300 px-3 py-1.5 has-checked:bg-base-200">
+              <Checkbox
+                name={c}
+                className="shrink-0"
+                checked={draft.checks.includes(c)}
+                onChange={(e) =>
+                  set({ checks: e.target.checked ? [...draft.checks, c] : draft.checks.filter((x) => x !== c) })
+                }
+              />
+              <span>
+                <b>{checkWords[c].name}</b>
+                <span className="block text-note text-quiet">{inShopUnits(checkWords[c].how)}</span>
+              </span>
+            </label>
+          </li>
+        ))}
+      </ul>
+      {fault("checks") && (
+        <p role="alert" className="font-semibold text-error">
+          Not every check is made yet: the job stays open until they are.
+        </p>
+      )}
+    </Step>
+  );
+}
+
+/** The old cassette under the new chain: does it skip under load. */
+function RideTest({ draft, set, fault }: PartProps & { fault: Fault }) {
+  return (
+    <Step title="Ride test of the old cassette">
+      <p className="border-l-4 border-rust pl-3 text-note">
+        Warn the rider: a new chain on a worn cassette can skip under load. Test it standing, in the gears most used.
+      </p>
+      <Choice
+        label="Under load"
+        value={draft.ride || undefined}
+        options={[
+          { value: "no-skip", words: "Nothing skips" },
+          { value: "skips", words: "It skips" },
+        ]}
+        choose={(ride) =>
+          set({
+            ride,
+            ...(ride === "skips" && draft.fitted.sprockets === null
+              ? { fitted: { ...draft.fitted, sprockets: "" } }
+              : {}),
+          })
+        }
+      />
+      {draft.ride === "skips" && (
+        <p className="text-note">Then the cassette goes too: it is under “What goes with it” now.</p>
+      )}
+      {fault("ride_test") && (
+        <p role="alert" className="font-semibold text-error">
+          {fault("ride_test")}
+        </p>
+      )}
+    </Step>
   );
 }
 

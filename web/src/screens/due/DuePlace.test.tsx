@@ -79,7 +79,7 @@ it("lists bikes by need, opens what is done in the same visit, and drafts a mess
       messages = [draft];
       return draft;
     },
-    "GET /messages": () => messages,
+    "GET /messages": () => ({ messages, total: messages.length }),
     "GET /rules": () => ({
       version: 1,
       rules: { intervals: { own: [{ code: "sealant", title: "Sealant and rim tape look" }] } },

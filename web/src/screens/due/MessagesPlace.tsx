@@ -1,4 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
+import { useInfiniteQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, ask, type Message, type MessageAction } from "../../api/client";
@@ -7,6 +7,7 @@ import { Button, TextArea } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
 import { dayAndTime } from "../../ui/format";
 import { Heading } from "../../ui/Heading";
+import { Counted, ShowMore } from "../../ui/ListHead";
 import { Empty, Failure, Field } from "../../ui/parts";
 import { faultAt, namesFields, useWrite } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
@@ -16,13 +17,14 @@ import { useTaskTitle } from "./useTaskTitle";
 
 /** What owners are told: drafts to read and send, what is on its way, and what became of the rest. */
 export function MessagesPlace() {
-  const messages = useQuery(messagesOptions);
+  const messages = useInfiniteQuery(messagesOptions);
   return (
     <div className="flex flex-col gap-3 p-3 sm:p-4">
       <Heading unseen>Messages</Heading>
       <DueHead />
       <Fetched query={messages} what="the messages">
-        {(all) => {
+        {({ pages }) => {
+          const all = pages.flatMap((p) => p.messages);
           const drafts = all.filter((m) => m.state === "draft");
           const rest = all.filter((m) => m.state !== "draft");
           return (
@@ -44,6 +46,10 @@ export function MessagesPlace() {
                 </ul>
               )}
               {rest.length > 0 && <Rest messages={rest} />}
+              <div className="card card-border bg-base-100 empty:hidden">
+                <Counted total={pages[0]?.total} one="message" />
+                <ShowMore query={messages} />
+              </div>
             </>
           );
         }}

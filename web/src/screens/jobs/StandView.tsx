@@ -3,15 +3,14 @@ import { useEffect, useState } from "react";
 import { Link } from "react-router";
 import { api, ask, type Job, type NewLink, type StepAction, type StepView } from "../../api/client";
 import { keys } from "../../api/keys";
-import { bathsOptions, peopleOptions, replacementOptions } from "../../api/queries";
+import { bathsOptions, replacementOptions } from "../../api/queries";
 import { ButtonLink } from "../../ui/ButtonLink";
-import { Button, Input, Key } from "../../ui/controls";
-import { FormDialog } from "../../ui/FormDialog";
+import { Button, Key } from "../../ui/controls";
 import { nth, shortDay } from "../../ui/format";
-import { useCommands, useSession } from "../../ui/frame";
+import { useCommands } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
 import { useKept } from "../../ui/kept";
-import { Choice, Dialog, Failure, Field } from "../../ui/parts";
+import { Choice, Failure } from "../../ui/parts";
 import { faultAt, namesFields, useWrite, writeOnce } from "../../ui/sending";
 import { offerBack } from "../../ui/undo";
 import { inShopUnits } from "../../ui/units";
@@ -24,8 +23,8 @@ import { useBenchBike } from "../bench/state";
 import { LinkChoice, type LinkDraft, linkOf, noLink } from "../bikes/LinkChoice";
 import { Beside } from "./Beside";
 import { amountWords, stepShown, unseen } from "./jobs";
-import { FindingDialog, NoteDialog, PartDialog } from "./Noting";
 import { PhotoInput, usePhoto } from "./photos";
+import { type Opened, StageDialog } from "./StageDialog";
 import { Steps } from "./Steps";
 
 /** A job at the stand: the current step large, all steps at the left, what else matters at the right. */
@@ -105,13 +104,11 @@ const isTapped = (v: unknown): v is string[] => Array.isArray(v) && v.every((x) 
 
 function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => void }) {
   const client = useQueryClient();
-  const me = useSession().person;
-  const putOnBench = useBenchBike();
   const [tapped, setTapped] = useKept<string[]>(`pony.tapped.${job.id}.${step.code}`, [], isTapped);
   const [cause, setCause] = useState<string>();
   const [bath, setBath] = useState<string>();
   const [link, setLink] = useState<LinkDraft>(noLink);
-  const [dialog, setDialog] = useState<"finding" | "note" | "part" | "skip" | "hand-over" | null>(null);
+  const [dialog, setDialog] = useState<Opened | null>(null);
   const photo = usePhoto(job.id);
   const send = useWrite(
     async (body: StepAction, key) => {
@@ -172,29 +169,90 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
       </div>
       <p className="max-w-[52ch] text-lg sm:text-xl">{inShopUnits(step.do)}</p>
       <p className="-mt-2 max-w-[60ch] text-quiet">{inShopUnits(step.why)}</p>
-      {step.cautions.length > 0 && (
-        <ul className="grid gap-2 xl:grid-cols-2" aria-label="Warnings">
-          {step.cautions.map((c) => (
-            <li
-              key={c}
-              data-testid="caution"
-              className="flex items-center justify-between gap-3 border-l-4 border-rust bg-rust/8 px-3 py-2"
-            >
-              <span className="min-w-0">{cautionWords(c)}</span>
-              {left.includes(c) && (
-                <Button
-                  className="shrink-0"
-                  onClick={() => setTapped([...tapped, c])}
-                  aria-label={`Got it: ${cautionWords(c)}`}
-                >
-                  Got it
-                </Button>
-              )}
-            </li>
-          ))}
-        </ul>
-      )}
+      <Warnings step={step} left={left} got={(c) => setTapped([...tapped, c])} />
       <Needs step={step} />
+      <Opens job={job} step={step} />
+      {step.causes && (
+        <Choice
+          label="Which is it"
+          value={cause}
+          options={step.causes.map((c) => ({ value: c.code, words: `${c.says}: ${c.leads.toLowerCase()}` }))}
+          choose={setCause}
+        />
+      )}
+      {step.bath && <BathChoice kind={step.bath} value={bath} choose={setBath} />}
+      {closes && <Closing tag={job.tag} draft={link} set={setLink} error={send.error} />}
+      <Standing job={job} step={step} />
+      {!works && <p className="text-quiet">Work at the stand is a mechanic's or an apprentice's.</p>}
+      {send.isError && (!namesFields(send.error) || faultAt(send.error, "opening.joining_link") === undefined) && (
+        <Failure error={send.error} />
+      )}
+      {step.suggest && (
+        <p className="border-l-4 border-warning pl-3">
+          Black {step.fails} times: what is left sits inside the rollers.{" "}
+          <Link to={`/jobs/${job.id}/plan`} className="underline underline-offset-4">
+            Plan it as a soak
+          </Link>
+        </p>
+      )}
+      <div className="sticky bottom-0 -mx-1 mt-auto flex flex-wrap items-stretch gap-2 bg-base-100 px-1 py-3">
+        <Noting open={setDialog} photo={photo.ask} />
+        {step.fail && can && (mine || others) && (
+          <Button disabled={send.isPending || left.length > 0} onClick={fail}>
+            {step.fail}
+          </Button>
+        )}
+        {can && (
+          <Button
+            data-testid="main-action"
+            kind="main"
+            className="min-h-16 grow text-xl"
+            disabled={send.isPending || left.length > 0}
+            onClick={done}
+          >
+            {left.length > 0 ? "Read the warnings first" : words} <Key>Enter</Key>
+          </Button>
+        )}
+      </div>
+      {works && step.standing !== "finished" && (
+        <Aside step={step} pause={() => go({ action: "pause" })} open={setDialog} />
+      )}
+      <PhotoInput photo={photo} />
+      {dialog && (
+        <StageDialog dialog={dialog} job={job} step={step} error={send.error} go={go} close={() => setDialog(null)} />
+      )}
+    </section>
+  );
+}
+
+/** What must be known before the step is begun; those that are not clicked away until they are read. */
+function Warnings({ step, ...props }: { step: StepView; left: string[]; got: (caution: string) => void }) {
+  if (step.cautions.length === 0) return null;
+  return (
+    <ul className="grid gap-2 xl:grid-cols-2" aria-label="Warnings">
+      {step.cautions.map((c) => (
+        <li
+          key={c}
+          data-testid="caution"
+          className="flex items-center justify-between gap-3 border-l-4 border-rust bg-rust/8 px-3 py-2"
+        >
+          <span className="min-w-0">{cautionWords(c)}</span>
+          {props.left.includes(c) && (
+            <Button className="shrink-0" onClick={() => props.got(c)} aria-label={`Got it: ${cautionWords(c)}`}>
+              Got it
+            </Button>
+          )}
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+/** Where what the step finds is written down. */
+function Opens({ job, step }: { job: Job; step: StepView }) {
+  const putOnBench = useBenchBike();
+  return (
+    <>
       {step.opens === "readings" && (
         <ButtonLink to="/measure" className="self-start" onClick={() => putOnBench(job.tag)}>
           Measure it
@@ -210,16 +268,14 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
           Note it in the waste log
         </ButtonLink>
       )}
-      {step.causes && (
-        <Choice
-          label="Which is it"
-          value={cause}
-          options={step.causes.map((c) => ({ value: c.code, words: `${c.says}: ${c.leads.toLowerCase()}` }))}
-          choose={setCause}
-        />
-      )}
-      {step.bath && <BathChoice kind={step.bath} value={bath} choose={setBath} />}
-      {closes && <Closing tag={job.tag} draft={link} set={setLink} error={send.error} />}
+    </>
+  );
+}
+
+/** What it waits for, what it needs before it, who has done it. */
+function Standing({ job, step }: { job: Job; step: StepView }) {
+  return (
+    <>
       {step.wait && (
         <p className="text-note text-quiet">
           Then it waits by itself: {waitWords(step.wait.code)}
@@ -244,93 +300,51 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
           {step.done_at && `, ${shortDay(step.done_at)}`}
         </p>
       )}
-      {!works && <p className="text-quiet">Work at the stand is a mechanic's or an apprentice's.</p>}
-      {send.isError && (!namesFields(send.error) || faultAt(send.error, "opening.joining_link") === undefined) && (
-        <Failure error={send.error} />
-      )}
-      {step.suggest && (
-        <p className="border-l-4 border-warning pl-3">
-          Black {step.fails} times: what is left sits inside the rollers.{" "}
-          <Link to={`/jobs/${job.id}/plan`} className="underline underline-offset-4">
-            Plan it as a soak
-          </Link>
-        </p>
-      )}
-      <div className="sticky bottom-0 -mx-1 mt-auto flex flex-wrap items-stretch gap-2 bg-base-100 px-1 py-3">
-        <Button onClick={() => setDialog("finding")}>
-          Fault found <Key>F</Key>
-        </Button>
-        <Button onClick={photo.ask}>
-          Photo <Key>P</Key>
-        </Button>
-        <Button onClick={() => setDialog("note")}>
-          Note <Key>N</Key>
-        </Button>
-        <Button onClick={() => setDialog("part")}>
-          Part <Key>U</Key>
-        </Button>
-        {step.fail && can && (mine || others) && (
-          <Button disabled={send.isPending || left.length > 0} onClick={fail}>
-            {step.fail}
+    </>
+  );
+}
+
+/** What can be noted at any time, whatever the step. */
+function Noting(props: { open: (d: Opened) => void; photo: () => void }) {
+  return (
+    <>
+      <Button onClick={() => props.open("finding")}>
+        Fault found <Key>F</Key>
+      </Button>
+      <Button onClick={props.photo}>
+        Photo <Key>P</Key>
+      </Button>
+      <Button onClick={() => props.open("note")}>
+        Note <Key>N</Key>
+      </Button>
+      <Button onClick={() => props.open("part")}>
+        Part <Key>U</Key>
+      </Button>
+    </>
+  );
+}
+
+/** What is seldom done with a step: it rests, somebody else takes it, it is left out. */
+function Aside(props: { step: StepView; pause: () => void; open: (d: Opened) => void }) {
+  const { step } = props;
+  return (
+    <div className="-mt-4 flex flex-wrap gap-x-2 text-note">
+      {step.state === "begun" && (
+        <>
+          <Button kind="quiet" onClick={props.pause}>
+            Pause
           </Button>
-        )}
-        {can && (
-          <Button
-            data-testid="main-action"
-            kind="main"
-            className="min-h-16 grow text-xl"
-            disabled={send.isPending || left.length > 0}
-            onClick={done}
-          >
-            {left.length > 0 ? "Read the warnings first" : words} <Key>Enter</Key>
+          <Button kind="quiet" onClick={() => props.open("hand-over")}>
+            Hand over
           </Button>
-        )}
-      </div>
-      {works && step.standing !== "finished" && (
-        <div className="-mt-4 flex flex-wrap gap-x-2 text-note">
-          {step.state === "begun" && (
-            <>
-              <Button kind="quiet" onClick={() => go({ action: "pause" })}>
-                Pause
-              </Button>
-              <Button kind="quiet" onClick={() => setDialog("hand-over")}>
-                Hand over
-              </Button>
-            </>
-          )}
-          {!step.gate && (
-            <Button kind="quiet" onClick={() => setDialog("skip")}>
-              Skip step
-            </Button>
-          )}
-        </div>
+        </>
       )}
-      <PhotoInput photo={photo} />
-      {dialog === "finding" && <FindingDialog job={job} close={() => setDialog(null)} />}
-      {dialog === "note" && <NoteDialog job={job} close={() => setDialog(null)} />}
-      {dialog === "part" && <PartDialog job={job} close={() => setDialog(null)} />}
-      {dialog === "skip" && (
-        <SkipDialog
-          step={step}
-          error={send.error}
-          skip={(reason) => {
-            go({ action: "skip", reason });
-            if (reason.trim().length >= 3) setDialog(null);
-          }}
-          close={() => setDialog(null)}
-        />
+      {!step.gate && (
+        <Button kind="quiet" onClick={() => props.open("skip")}>
+          Skip step
+        </Button>
       )}
-      {dialog === "hand-over" && (
-        <HandOverDialog
-          but={me.id}
-          give={(person_id) => {
-            go({ action: "hand-over", person_id });
-            setDialog(null);
-          }}
-          close={() => setDialog(null)}
-        />
-      )}
-    </section>
+    </div>
   );
 }
 
@@ -406,52 +420,5 @@ function Closing(props: { tag: string; draft: LinkDraft; set: (d: LinkDraft) => 
       pin
       error={props.error}
     />
-  );
-}
-
-function SkipDialog(props: { step: StepView; error: unknown; skip: (reason: string) => void; close: () => void }) {
-  const [reason, setReason] = useState("");
-  return (
-    <FormDialog
-      title={`Leave out: ${props.step.title}`}
-      action="Skip step"
-      back="Do it"
-      error={props.error}
-      close={props.close}
-      send={() => props.skip(reason)}
-    >
-      <Field label="Why" fault={faultAt(props.error, "reason")}>
-        {(a) => (
-          <Input
-            {...a}
-            name="skip_reason"
-            maxLength={2000}
-            value={reason}
-            onChange={(e) => setReason(e.target.value)}
-          />
-        )}
-      </Field>
-    </FormDialog>
-  );
-}
-
-function HandOverDialog(props: { but: string; give: (person: string) => void; close: () => void }) {
-  const people = (useQuery(peopleOptions).data ?? []).filter((p) => p.id !== props.but && p.role !== "counter");
-  return (
-    <Dialog title="Who takes it over" close={props.close}>
-      <ul className="flex flex-col gap-2">
-        {people.map((p) => (
-          <li key={p.id}>
-            <Button className="w-full" onClick={() => props.give(p.id)}>
-              {p.name}
-            </Button>
-          </li>
-        ))}
-      </ul>
-      {people.length === 0 && <p>Nobody else works at the stand.</p>}
-      <Button kind="quiet" className="self-start" onClick={props.close}>
-        Cancel
-      </Button>
-    </Dialog>
   );
 }

@@ -8,6 +8,7 @@ import { Fetched } from "../../ui/Fetched";
 import { percent, shortDay } from "../../ui/format";
 import { useCommands, useSession } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
+import { Counted } from "../../ui/ListHead";
 import { Plate } from "../../ui/Plate";
 import { Empty } from "../../ui/parts";
 import { kindLong } from "../../words/tools";
@@ -43,11 +44,14 @@ export function ToolsPlace() {
                 <p>Add what the shop measures with; a steel ruler is enough to begin.</p>
               </Empty>
             ) : (
-              <ul>
-                {list.map((t) => (
-                  <ToolRow key={t.id} tool={t} />
-                ))}
-              </ul>
+              <>
+                <Counted total={list.length} one="tool" />
+                <ul>
+                  {list.map((t) => (
+                    <ToolRow key={t.id} tool={t} />
+                  ))}
+                </ul>
+              </>
             )
           }
         </Fetched>

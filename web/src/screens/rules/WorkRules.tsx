@@ -18,97 +18,12 @@ type Props = {
 /** How the shop washes, cleans and lubricates, what it charges for it, and how long its steps take. */
 export function WorkRules({ view, draft, set, fault }: Props) {
   const w = draft.work;
-  const change = (part: Partial<WorkDraft>) => set({ ...w, ...part });
-  const [minutes, setMinutes] = useState(false);
-  const currency = draft.currency.slice(0, 3);
+  const change: Change = (part) => set({ ...w, ...part });
   return (
     <>
       <Section title="Washing, cleaning, lubricating">
-        <SchoolChoice
-          label="What is cleaned first"
-          value={w.first}
-          options={{
-            "drivetrain-first": ["The drivetrain", "what splashes onto the frame is washed off after"],
-            "frame-first": ["The frame", "grit gone before the drivetrain is opened"],
-          }}
-          choose={(first) => change({ first })}
-        />
-        <SchoolChoice
-          label="Water under pressure"
-          value={w.pressure}
-          options={{
-            low: ["Low, at a distance", "never at bearings, seals, motor or display"],
-            never: ["Never", "bucket and hose only"],
-          }}
-          choose={(pressure) => change({ pressure })}
-        />
-        <SchoolChoice
-          label="A chain is lubricated again"
-          value={w.when}
-          options={{
-            "by-lubricant": ["By its lubricant", "each family at its own distance"],
-            "little-and-often": ["Little and often", `every ${range("distance", 50, 65)}: touring, bikepacking`],
-            "when-it-speaks": ["When it gets noisy", `at the first noise, ${amount("distance", 800)} at most`],
-          }}
-          choose={(when) => change({ when })}
-        />
-        <SchoolChoice
-          label="How far a drivetrain is taken apart"
-          value={w.strip}
-          options={{
-            "by-grade": ["By grade and interval", "off the bike where it takes that"],
-            "on-bike": ["Always on the bike", "a bath is the most; wax and film still come off"],
-          }}
-          choose={(strip) => change({ strip })}
-        />
-        <SchoolChoice
-          label="Frames are washed with"
-          value={w.wash_product}
-          options={{
-            shampoo: ["Bike or car shampoo", "leaves paint and grease alone"],
-            "dish-soap": ["Dish soap", "a degreaser: carries salt, dulls paint in time"],
-          }}
-          choose={(wash_product) => change({ wash_product })}
-        />
-        <SchoolChoice
-          label="Cleaner and degreaser go on"
-          value={w.cleaner}
-          options={{
-            "by-place": ["On brush near rotors", "sprayed elsewhere"],
-            sprayed: ["Cleaner sprayed", "degreaser still on brush at rotors and rims"],
-            "on-brush": ["On brush or cloth", "everywhere"],
-          }}
-          choose={(cleaner) => change({ cleaner })}
-        />
-        <SchoolChoice
-          label="In the clip-on cleaner the crank turns"
-          value={w.crank}
-          options={{
-            backward: ["Backward", "the wheel stands still"],
-            forward: ["Forward", "rear wheel off the ground, motor off"],
-          }}
-          choose={(crank) => change({ crank })}
-        />
-        <SchoolChoice
-          label="Oil goes on"
-          value={w.oil_by}
-          options={{
-            drops: ["A drop per roller", "least oil, and every roller gets it"],
-            stream: ["As a thin stream", "faster, 1.6 times as much"],
-            spray: ["From a spray can", "wets more than it need; not near rotors"],
-          }}
-          choose={(oil_by) => change({ oil_by })}
-        />
-        <SchoolChoice
-          label="A chain that was off is oiled"
-          value={w.oiling}
-          options={{
-            fitted: ["When it is fitted", "by the rollers, on the run"],
-            "off-bike": ["Before it goes on", "on the rack"],
-            "heated-bath": ["In a heated bath", `an oil made for it, ${amount("temperature", 30)}, 30 minutes a side`],
-          }}
-          choose={(oiling) => change({ oiling })}
-        />
+        <CleaningSchools w={w} change={change} />
+        <OilSchools w={w} change={change} />
         <div className="flex flex-wrap gap-x-8">
           <Tick on={w.parts_washer} set={(parts_washer) => change({ parts_washer })}>
             Cassettes go through a parts washer
@@ -123,87 +38,213 @@ export function WorkRules({ view, draft, set, fault }: Props) {
             Freehub bodies stay dry
           </Tick>
         </div>
-        <Button
-          aria-expanded={minutes}
-          kind="quiet"
-          className="-ml-4 self-start text-note"
-          onClick={() => setMinutes(!minutes)}
-        >
-          {minutes ? "Hide the minutes of each step" : "Minutes of each step"}
-        </Button>
-        <Learned minutes={w.minutes} set={(minutes) => change({ minutes })} />
-        {minutes && (
-          <div className="grid grid-cols-2 gap-3 sm:grid-cols-3 lg:grid-cols-5">
-            {view.defaults.steps.map((s) => (
-              <Line
-                key={s.code}
-                label={s.title}
-                hint={`default: ${s.minutes}`}
-                unit="min"
-                value={w.minutes[s.code] ?? ""}
-                set={(v) => change({ minutes: { ...w.minutes, [s.code]: v } })}
-                fault={fault(`work.minutes.${s.code}`)}
-              />
-            ))}
-          </div>
-        )}
+        <StepMinutes steps={view.defaults.steps} w={w} change={change} fault={fault} />
       </Section>
-      <Section title="What the work costs">
-        <div className="grid grid-cols-2 gap-3 sm:grid-cols-3 lg:grid-cols-5">
-          <Line
-            label="An hour of work"
-            unit={currency}
-            value={w.labour_hour}
-            set={(labour_hour) => change({ labour_hour })}
-            fault={fault("work.labour_hour")}
-          />
-          <Line
-            label="Rounded up to"
-            unit="min"
-            value={w.labour_step}
-            set={(labour_step) => change({ labour_step })}
-            fault={fault("work.labour_step")}
-          />
-          <Line
-            label="Fluid mark-up, times"
-            value={w.fluids_by}
-            set={(fluids_by) => change({ fluids_by })}
-            fault={fault("work.fluids_by")}
-          />
-          <Line
-            label="Tax"
-            unit="%"
-            value={w.tax_pct}
-            set={(tax_pct) => change({ tax_pct })}
-            fault={fault("work.tax_pct")}
-          />
-          <Line
-            label="Ask the customer beyond"
-            unit="%"
-            value={w.ask_over_pct}
-            set={(ask_over_pct) => change({ ask_over_pct })}
-            fault={fault("work.ask_over_pct")}
-          />
-        </div>
-        <Tick on={w.tax_inside} set={(tax_inside) => change({ tax_inside })}>
-          The prices hold the tax already
-        </Tick>
-        <ByRoute
-          label="A fixed price for the work of a route; empty goes by the hour"
-          unit={currency}
-          values={w.fixed}
-          set={(fixed) => change({ fixed })}
-          fault={(r) => fault(`work.fixed_route.${r}`)}
-        />
-        <ByRoute
-          label="Share of the waste"
-          unit={currency}
-          values={w.waste}
-          set={(waste) => change({ waste })}
-          fault={(r) => fault(`work.waste_route.${r}`)}
-        />
-      </Section>
+      <WorkPrices currency={draft.currency.slice(0, 3)} w={w} change={change} fault={fault} />
     </>
+  );
+}
+
+type Change = (part: Partial<WorkDraft>) => void;
+type PartProps = { w: WorkDraft; change: Change };
+
+/** What is cleaned first, how far it is taken apart, and with what. */
+function CleaningSchools({ w, change }: PartProps) {
+  return (
+    <>
+      <SchoolChoice
+        label="What is cleaned first"
+        value={w.first}
+        options={{
+          "drivetrain-first": ["The drivetrain", "what splashes onto the frame is washed off after"],
+          "frame-first": ["The frame", "grit gone before the drivetrain is opened"],
+        }}
+        choose={(first) => change({ first })}
+      />
+      <SchoolChoice
+        label="Water under pressure"
+        value={w.pressure}
+        options={{
+          low: ["Low, at a distance", "never at bearings, seals, motor or display"],
+          never: ["Never", "bucket and hose only"],
+        }}
+        choose={(pressure) => change({ pressure })}
+      />
+      <SchoolChoice
+        label="How far a drivetrain is taken apart"
+        value={w.strip}
+        options={{
+          "by-grade": ["By grade and interval", "off the bike where it takes that"],
+          "on-bike": ["Always on the bike", "a bath is the most; wax and film still come off"],
+        }}
+        choose={(strip) => change({ strip })}
+      />
+      <SchoolChoice
+        label="Frames are washed with"
+        value={w.wash_product}
+        options={{
+          shampoo: ["Bike or car shampoo", "leaves paint and grease alone"],
+          "dish-soap": ["Dish soap", "a degreaser: carries salt, dulls paint in time"],
+        }}
+        choose={(wash_product) => change({ wash_product })}
+      />
+      <SchoolChoice
+        label="Cleaner and degreaser go on"
+        value={w.cleaner}
+        options={{
+          "by-place": ["On brush near rotors", "sprayed elsewhere"],
+          sprayed: ["Cleaner sprayed", "degreaser still on brush at rotors and rims"],
+          "on-brush": ["On brush or cloth", "everywhere"],
+        }}
+        choose={(cleaner) => change({ cleaner })}
+      />
+      <SchoolChoice
+        label="In the clip-on cleaner the crank turns"
+        value={w.crank}
+        options={{
+          backward: ["Backward", "the wheel stands still"],
+          forward: ["Forward", "rear wheel off the ground, motor off"],
+        }}
+        choose={(crank) => change({ crank })}
+      />
+    </>
+  );
+}
+
+/** When a chain is lubricated again, and how oil goes on. */
+function OilSchools({ w, change }: PartProps) {
+  return (
+    <>
+      <SchoolChoice
+        label="A chain is lubricated again"
+        value={w.when}
+        options={{
+          "by-lubricant": ["By its lubricant", "each family at its own distance"],
+          "little-and-often": ["Little and often", `every ${range("distance", 50, 65)}: touring, bikepacking`],
+          "when-it-speaks": ["When it gets noisy", `at the first noise, ${amount("distance", 800)} at most`],
+        }}
+        choose={(when) => change({ when })}
+      />
+      <SchoolChoice
+        label="Oil goes on"
+        value={w.oil_by}
+        options={{
+          drops: ["A drop per roller", "least oil, and every roller gets it"],
+          stream: ["As a thin stream", "faster, 1.6 times as much"],
+          spray: ["From a spray can", "wets more than it need; not near rotors"],
+        }}
+        choose={(oil_by) => change({ oil_by })}
+      />
+      <SchoolChoice
+        label="A chain that was off is oiled"
+        value={w.oiling}
+        options={{
+          fitted: ["When it is fitted", "by the rollers, on the run"],
+          "off-bike": ["Before it goes on", "on the rack"],
+          "heated-bath": ["In a heated bath", `an oil made for it, ${amount("temperature", 30)}, 30 minutes a side`],
+        }}
+        choose={(oiling) => change({ oiling })}
+      />
+    </>
+  );
+}
+
+/** How long each step takes here, and what the shop's own work has taught of it. */
+function StepMinutes({
+  steps,
+  w,
+  change,
+  fault,
+}: PartProps & { steps: RulesView["defaults"]["steps"]; fault: Props["fault"] }) {
+  const [minutes, setMinutes] = useState(false);
+  return (
+    <>
+      <Button
+        aria-expanded={minutes}
+        kind="quiet"
+        className="-ml-4 self-start text-note"
+        onClick={() => setMinutes(!minutes)}
+      >
+        {minutes ? "Hide the minutes of each step" : "Minutes of each step"}
+      </Button>
+      <Learned minutes={w.minutes} set={(minutes) => change({ minutes })} />
+      {minutes && (
+        <div className="grid grid-cols-2 gap-3 sm:grid-cols-3 lg:grid-cols-5">
+          {steps.map((s) => (
+            <Line
+              key={s.code}
+              label={s.title}
+              hint={`default: ${s.minutes}`}
+              unit="min"
+              value={w.minutes[s.code] ?? ""}
+              set={(v) => change({ minutes: { ...w.minutes, [s.code]: v } })}
+              fault={fault(`work.minutes.${s.code}`)}
+            />
+          ))}
+        </div>
+      )}
+    </>
+  );
+}
+
+/** What an hour, a route and its waste cost, and how a price is made of them. */
+function WorkPrices({ currency, w, change, fault }: PartProps & { currency: string; fault: Props["fault"] }) {
+  return (
+    <Section title="What the work costs">
+      <div className="grid grid-cols-2 gap-3 sm:grid-cols-3 lg:grid-cols-5">
+        <Line
+          label="An hour of work"
+          unit={currency}
+          value={w.labour_hour}
+          set={(labour_hour) => change({ labour_hour })}
+          fault={fault("work.labour_hour")}
+        />
+        <Line
+          label="Rounded up to"
+          unit="min"
+          value={w.labour_step}
+          set={(labour_step) => change({ labour_step })}
+          fault={fault("work.labour_step")}
+        />
+        <Line
+          label="Fluid mark-up, times"
+          value={w.fluids_by}
+          set={(fluids_by) => change({ fluids_by })}
+          fault={fault("work.fluids_by")}
+        />
+        <Line
+          label="Tax"
+          unit="%"
+          value={w.tax_pct}
+          set={(tax_pct) => change({ tax_pct })}
+          fault={fault("work.tax_pct")}
+        />
+        <Line
+          label="Ask the customer beyond"
+          unit="%"
+          value={w.ask_over_pct}
+          set={(ask_over_pct) => change({ ask_over_pct })}
+          fault={fault("work.ask_over_pct")}
+        />
+      </div>
+      <Tick on={w.tax_inside} set={(tax_inside) => change({ tax_inside })}>
+        The prices hold the tax already
+      </Tick>
+      <ByRoute
+        label="A fixed price for the work of a route; empty goes by the hour"
+        unit={currency}
+        values={w.fixed}
+        set={(fixed) => change({ fixed })}
+        fault={(r) => fault(`work.fixed_route.${r}`)}
+      />
+      <ByRoute
+        label="Share of the waste"
+        unit={currency}
+        values={w.waste}
+        set={(waste) => change({ waste })}
+        fault={(r) => fault(`work.waste_route.${r}`)}
+      />
+    </Section>
   );
 }
 
