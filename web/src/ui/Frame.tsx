@@ -155,7 +155,7 @@ function Reported() {
   const reports = useQuery(waitingReportsOptions).data?.length ?? 0;
   if (reports === 0) return null;
   return (
-    <span className="badge badge-accent badge-sm absolute top-1 right-1/2 mr-2 font-mono">
+    <span className="badge badge-accent badge-sm absolute top-1 right-1/2 mr-2 font-mono max-sm:badge-xs max-sm:top-0 max-sm:right-auto max-sm:left-1/2 max-sm:ml-1">
       {reports}
       <span className="sr-only">{reports === 1 ? " customer report" : " customer reports"}</span>
     </span>

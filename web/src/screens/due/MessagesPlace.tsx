@@ -29,6 +29,7 @@ export function MessagesPlace() {
           const rest = all.filter((m) => m.state !== "draft");
           return (
             <>
+              <Counted total={pages[0]?.total} one="message" />
               {drafts.length === 0 ? (
                 <div className="card card-border bg-base-100">
                   <Empty title="No drafts wait.">
@@ -46,10 +47,7 @@ export function MessagesPlace() {
                 </ul>
               )}
               {rest.length > 0 && <Rest messages={rest} />}
-              <div className="card card-border bg-base-100 empty:hidden">
-                <Counted total={pages[0]?.total} one="message" />
-                <ShowMore query={messages} />
-              </div>
+              <ShowMore query={messages} />
             </>
           );
         }}
