@@ -88,10 +88,29 @@ var binds = [...]string{"", "distance", "days", "event"}
 
 func (b Binds) String() string { return binds[b] }
 
-// Event is something that happened to a bike.
+// Event is something that happened to a bike and makes a task due at once, the more the longer it is left.
 type Event struct {
-	Code EventCode
-	On   Day
+	Code       EventCode
+	On         Day
+	WithinDays int  // how soon it must be done; zero is a fortnight
+	AfterDone  bool // on the day on which the task was last done it came after that
+	// Follows reports that it only follows from work done elsewhere: it makes a task due and never late.
+	Follows bool
+}
+
+// usualWithin is how soon what an event makes due must be done, in days, and growth by how much of an interval it is
+// later for each such time (handbook: intervals, The arithmetic).
+const (
+	usualWithin = 14
+	growth      = 0.25
+)
+
+// used is what an event makes of a task on a day.
+func (e Event) used(today Day) float64 {
+	if e.Follows {
+		return 1
+	}
+	return 1 + growth*float64(today-e.On)/float64(cmp.Or(e.WithinDays, usualWithin))
 }
 
 // Task is one thing that a bike needs again and again, with when it was last done.
@@ -101,10 +120,10 @@ type Task struct {
 	EveryDays   int             // zero: time does not count
 	LastHardKM  forecast.HardKM
 	LastOn      Day
-	SameDay     bool    // what happened on LastOn itself counts: it came after, as on the day on which a bike is first seen
+	UsedUpOn    *Day    // on which its distance was used up, where known
 	Weight      float64 // of its urgency among tasks of one state
 	Safety      bool
-	Events      []Event // that make it due at once, if they came after it was last done
+	Events      []Event // that make it due at once, if they came after it was last done and not after today
 }
 
 // Standing is how a task stands on a day.
@@ -114,7 +133,10 @@ type Standing struct {
 	State State
 	Binds Binds
 	DueOn *Day   // may lie in the past; nil where nothing says
-	Event *Event // the earliest since it was done, if there was one
+	Since *Day   // of what is due: the first day on which it was, the same on every day after
+	Event *Event // that makes it the most pressing since it was done, if there was one
+	// OnlyFollows reports that nothing makes it due but work done elsewhere: it is done in passing and nobody is told of it.
+	OnlyFollows bool
 }
 
 // Question asks how the tasks of one bike stand.
@@ -163,19 +185,22 @@ func Look(q Question) Answer {
 	return a
 }
 
-// stand lays out one task: used is the larger share of distance and days, and at least 1 after an event.
+// stand lays out one task: used is the largest share of distance, days and events.
 func stand(t Task, q Question) Standing {
 	s := Standing{Code: t.Code}
-	due := func(on Day) {
-		if s.DueOn == nil || on < *s.DueOn {
-			s.DueOn = &on
+	earliest := func(at **Day, on Day) {
+		if *at == nil || on < **at {
+			*at = &on
 		}
 	}
 	if t.EveryHardKM > 0 {
 		s.Used, s.Binds = float64((q.Now-t.LastHardKM)/t.EveryHardKM), ByDistance
-		if left := float64(t.LastHardKM + t.EveryHardKM - q.Now); q.Rate > 0 {
-			if days := max(math.Ceil(left/float64(q.Rate)), 0); days < farthest {
-				due(q.Today + Day(days))
+		if left := t.LastHardKM + t.EveryHardKM - q.Now; left <= 0 {
+			earliest(&s.DueOn, q.Today)
+			earliest(&s.Since, usedUpOn(t, -left, q))
+		} else if q.Rate > 0 {
+			if days := math.Ceil(float64(left) / float64(q.Rate)); days < farthest {
+				earliest(&s.DueOn, q.Today+Day(days))
 			}
 		}
 	}
@@ -183,22 +208,48 @@ func stand(t Task, q Question) Standing {
 		if used := float64(q.Today-t.LastOn) / float64(t.EveryDays); s.Binds == ByNothing || used > s.Used {
 			s.Used, s.Binds = used, ByDays
 		}
-		due(t.LastOn + Day(t.EveryDays))
+		on := t.LastOn + Day(t.EveryDays)
+		earliest(&s.DueOn, on)
+		if on <= q.Today {
+			earliest(&s.Since, on)
+		}
 	}
+	s.OnlyFollows = s.Used < dueFrom
+	var most float64
 	for _, e := range t.Events {
-		if (e.On > t.LastOn || t.SameDay && e.On == t.LastOn) && (s.Event == nil || e.On < s.Event.On) {
-			s.Event = &e
+		if e.On > q.Today || e.On < t.LastOn || e.On == t.LastOn && !e.AfterDone {
+			continue
 		}
+		used := e.used(q.Today)
+		if s.Event == nil || used > most || used == most && e.On < s.Event.On {
+			s.Event, most = &e, used
+		}
+		s.OnlyFollows = s.OnlyFollows && e.Follows
+		earliest(&s.DueOn, q.Today)
+		earliest(&s.Since, e.On)
 	}
-	if s.Event != nil {
-		if s.Used < 1 {
-			s.Used, s.Binds = 1, ByEvent
-		}
-		due(q.Today)
+	if most > s.Used {
+		s.Used, s.Binds = most, ByEvent
 	}
 	s.Used = max(s.Used, 0)
 	s.State = StateOf(s.Used)
+	s.OnlyFollows = s.OnlyFollows && s.Event != nil
 	return s
+}
+
+// usedUpOn is the day on which the distance of a task was used up that is over by now: the day that is known, else the one
+// that the rate says.
+func usedUpOn(t Task, over forecast.HardKM, q Question) Day {
+	switch {
+	case t.UsedUpOn != nil:
+		return min(*t.UsedUpOn, q.Today)
+	case q.Rate > 0:
+		if days := math.Floor(float64(over) / float64(q.Rate)); days < farthest {
+			return max(q.Today-Day(days), t.LastOn)
+		}
+		return t.LastOn
+	}
+	return q.Today
 }
 
 // farthest is how many days ahead a due date is worth giving: a century.

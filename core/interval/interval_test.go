@@ -29,7 +29,8 @@ func drawQuestion(t *rapid.T) interval.Question {
 			task.EveryDays = rapid.IntRange(1, 400).Draw(t, "days")
 		}
 		for range rapid.IntRange(0, 2).Draw(t, "events") {
-			task.Events = append(task.Events, interval.Event{Code: interval.SoakedRide, On: q.Today - interval.Day(rapid.IntRange(0, 900).Draw(t, "event"))})
+			task.Events = append(task.Events, interval.Event{Code: interval.SoakedRide, On: q.Today - interval.Day(rapid.IntRange(-9, 900).Draw(t, "event")),
+				WithinDays: rapid.SampledFrom([]int{0, 2, 30}).Draw(t, "within"), Follows: rapid.Bool().Draw(t, "follows")})
 		}
 		q.Tasks = append(q.Tasks, task)
 	}
@@ -52,11 +53,22 @@ func TestArithmetic(t *testing.T) {
 			assert.False(t, math.IsNaN(s.Used) || math.IsInf(s.Used, 0) || s.Used < 0)
 			i := slices.IndexFunc(then.Tasks, func(o interval.Standing) bool { return o.Code == s.Code })
 			assert.GreaterOrEqual(t, then.Tasks[i].Used, s.Used)
-			happened := slices.ContainsFunc(task.Events, func(e interval.Event) bool { return e.On > task.LastOn })
+			happened := slices.ContainsFunc(task.Events, func(e interval.Event) bool { return e.On > task.LastOn && e.On <= q.Today })
 			assert.Equal(t, happened, s.Event != nil)
 			if happened {
 				assert.GreaterOrEqual(t, s.State, interval.Due)
 				assert.LessOrEqual(t, *s.DueOn, q.Today)
+			}
+			assert.Equal(t, s.State >= interval.Due, s.Since != nil, "of what is due it is known since when")
+			if s.Since != nil {
+				assert.LessOrEqual(t, *s.Since, q.Today)
+				tomorrow := q
+				tomorrow.Today, tomorrow.Now = q.Today+1, q.Now+forecast.HardKM(q.Rate)
+				next := interval.Look(tomorrow)
+				j := slices.IndexFunc(next.Tasks, func(o interval.Standing) bool { return o.Code == s.Code })
+				if q.Rate > 0 {
+					assert.Equal(t, *s.Since, *next.Tasks[j].Since, "it does not move overnight")
+				}
 			}
 			if task.EveryHardKM == 0 && task.EveryDays == 0 && !happened {
 				assert.Equal(t, interval.ByNothing, s.Binds)
@@ -94,7 +106,7 @@ func TestFirstSeen(t *testing.T) {
 		return interval.Look(interval.Question{Today: 100, Tasks: []interval.Task{task}}).Tasks[0].State
 	}
 	assert.Equal(t, interval.Fresh, look(), "done on the day of the event")
-	task.SameDay = true
+	task.Events[0].AfterDone = true
 	assert.Equal(t, interval.Due, look())
 }
 

@@ -72,6 +72,22 @@ type Rule struct {
 	Restarts bool
 }
 
+// bareSteelWithin is within how many days a chain is lubricated that got wet through: bare wet steel rusts.
+const bareSteelWithin = 2
+
+// EventOf is an event of a day as it counts for a task.
+func EventOf(task string, code EventCode, on Day) Event {
+	e := Event{Code: code, On: on}
+	switch {
+	case task == Relubricate && (code == SoakedRide || code == WaterCrossing || code == Washed):
+		e.WithinDays = bareSteelWithin
+	case task == ReadWear && code == Visit, task == LookAtTeeth && code == NewChain,
+		(task == Pivots || task == Contacts) && code == Washed:
+		e.Follows = true
+	}
+	return e
+}
+
 // School is how often a house cleans.
 type School uint8
 
@@ -119,7 +135,7 @@ const (
 // template is the house's table. What turns on the bike alone, its lubricant and its forecast, is filled
 // in by [Rules].
 var template = []Rule{
-	{Code: Relubricate, Weight: weightLube, After: []EventCode{SoakedRide, Squeak, Washed}, Restarts: true},
+	{Code: Relubricate, Weight: weightLube, After: []EventCode{SoakedRide, WaterCrossing, Squeak, Washed}, Restarts: true},
 	{Code: CleanOnBike, EveryHardKM: 400, EveryDays: 30, Weight: weightOthers, After: []EventCode{SoakedRide, MudRide, WaterCrossing, BlackFinger, GritHeard}},
 	{Code: DeepClean, EveryHardKM: 2000, EveryDays: 180, Weight: weightOthers, After: []EventCode{ToWax}},
 	{Code: StripService, EveryHardKM: 6000, EveryDays: 365, Weight: weightOthers, After: []EventCode{StoredWet}},

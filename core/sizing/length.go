@@ -108,7 +108,12 @@ const (
 	OddCount      WarningCode = "odd-count"       // a count that cannot be closed without a half-link
 	OverCapacity  WarningCode = "over-capacity"   // the cage cannot take up the slack of small to small
 	TightBigToBig WarningCode = "tight-big-to-big"
+	NoOverlap     WarningCode = "no-overlap"     // the figure stated leaves the cage nothing to swing with
+	NoLengthFits  WarningCode = "no-length-fits" // the cage is too small for these gears, whatever the length
 )
+
+// cages are the usual lengths between a cage's pulleys, the shortest first.
+var cages = []chain.MM{56, 75, 93}
 
 // MethodLinks is what one method says.
 type MethodLinks struct {
@@ -128,6 +133,8 @@ type Length struct {
 	Cut       Cut
 	TwoMore   bool // two links more would free big-to-big
 	Warnings  []WarningCode
+	KeepOff   [][2]Teeth  // ring and sprocket of the gears that [NoLengthFits] says to keep off
+	CageFits  chain.MM    // the smallest usual cage that would do then; zero where none does
 	OverlapBy chain.Links // that [Wrap] added
 }
 
@@ -238,11 +245,37 @@ func (l *Length) warn(q Question, ring, sprocket Teeth) {
 	warn(MakerTooShort, q.MakerLinks > 0 && q.MakerLinks < upTo(l.Belt, q.HalfLink))
 	warn(OddCount, odd(q.MakerLinks) || odd(q.OldLinks))
 	warn(OverCapacity, q.CageCapacity > 0 && l.Capacity > q.CageCapacity)
+	even := upToEven(l.Belt)
+	warn(NoOverlap, q.Kind == chain.Derailleur && l.Method == Maker && q.MakerLinks >= even && q.MakerLinks < even+usualOverlap)
 	if q.Kind == chain.Derailleur && q.Cage > 0 {
 		g := Gearing{Rings: q.Rings, Sprockets: q.Sprockets, Chainstay: q.Chainstay, Growth: q.Growth, Cage: q.Cage, Gap: DefaultGap, Pulley: DefaultPulley}
-		if g.Check() == nil && g.tightBy(ring, sprocket, l.Keep, 0) > 0 {
+		if g.Check() != nil {
+			return
+		}
+		fits := !g.Window(0).Empty
+		if g.tightBy(ring, sprocket, l.Keep, 0) > 0 {
 			warn(TightBigToBig, true)
-			l.TwoMore = g.tightBy(ring, sprocket, l.Keep+2, 0) <= 0
+			l.TwoMore = fits && g.tightBy(ring, sprocket, l.Keep+2, 0) <= 0
+		}
+		if !fits {
+			warn(NoLengthFits, true)
+			l.wouldFit(g)
+		}
+	}
+}
+
+// wouldFit says what would do where no length does: gears to keep off at the length to keep, or a longer cage.
+func (l *Length) wouldFit(g Gearing) {
+	for _, gear := range g.Gears(l.Keep, 0) {
+		if gear.State != Fits {
+			l.KeepOff = append(l.KeepOff, [2]Teeth{gear.Ring, gear.Sprocket})
+		}
+	}
+	for _, cage := range cages {
+		g.Cage = cage
+		if g.Check() == nil && !g.Window(0).Empty {
+			l.CageFits = cage
+			return
 		}
 	}
 }

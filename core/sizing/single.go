@@ -14,7 +14,11 @@ type Slots struct {
 	From, To       chain.MM // chainstay at the two ends
 	HalfLink       bool
 	Limit          chain.Percent // to which the chain is to be worn
+	OpenToRear     bool          // the wheel comes out backward, after its chain was lifted off
 }
+
+// liftOff is how far forward an axle in slots that open to the rear must go to lift its chain off.
+const liftOff chain.MM = 8
 
 // SlotOption is a chain length that the slots allow.
 type SlotOption struct {
@@ -22,6 +26,21 @@ type SlotOption struct {
 	Chainstay    chain.MM // where the axle sits with a new chain
 	Growth       chain.MM // how far back it must go by the time the chain is worn to its limit
 	ReachesLimit bool     // whether the slots are long enough for that
+	// NoRoomToLiftOff marks a length that leaves the axle too little room forward: the wheel would not come out.
+	NoRoomToLiftOff bool
+}
+
+// Recommended is the option to take: the shortest whose wheel comes out, else the shortest; nil where there is none.
+func Recommended(options []SlotOption) *SlotOption {
+	for i := range options {
+		if !options[i].NoRoomToLiftOff {
+			return &options[i]
+		}
+	}
+	if len(options) == 0 {
+		return nil
+	}
+	return &options[0]
 }
 
 // Options returns the chain lengths that the slots allow, the shortest first: that leaves the most room
@@ -38,6 +57,7 @@ func (s Slots) Options() ([]SlotOption, error) {
 	for n := upTo(Belt(s.Ring, s.Sprocket, s.From), s.HalfLink); float64(n) <= Belt(s.Ring, s.Sprocket, s.To)+tie; n += step {
 		o := SlotOption{Links: n, Chainstay: s.chainstayFor(n), Growth: n.Nominal() * chain.MM(s.Limit/200)}
 		o.ReachesLimit = o.Chainstay+o.Growth <= s.To
+		o.NoRoomToLiftOff = s.OpenToRear && o.Chainstay-s.From < liftOff-tie
 		options = append(options, o)
 	}
 	return options, nil

@@ -75,12 +75,16 @@ func compare(a, b chain.Percent) int {
 	return 0
 }
 
-// spread is how far above its lower edge an interval is taken to reach: without a closer upper
-// edge the true value is as likely anywhere in the half percent above.
+// spread is how far above its lower edge an interval that is open above is taken to reach.
 const spread chain.Percent = 0.5
 
 // body returns the stretch [a, h) over which the true value is taken as evenly spread.
-func (v Interval) body() (a, h chain.Percent) { return v.Low, min(v.High, v.Low+spread) }
+func (v Interval) body() (a, h chain.Percent) {
+	if v.OpenAbove() {
+		return v.Low, v.Low + spread
+	}
+	return v.Low, v.High
+}
 
 // Middle returns the value that stands for the interval.
 func (v Interval) Middle() chain.Percent {

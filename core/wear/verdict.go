@@ -16,10 +16,17 @@ const tie = 1e-9
 const (
 	sureBelow float64 = 0.10 // a smaller chance of being past the limit is no reason to worry
 	surePast  float64 = 0.90 // a larger one is reason enough to act
-	together  float64 = 0.5  // at this chance of being past the together line the sprockets go too
+	together  float64 = 0.8  // a needless cassette costs a set, a missed one a ride test that is made anyway
+	inStock   float64 = 0.3  // from this chance on a set is in stock before the ride test
+	evenOdds  float64 = 0.5  // from this chance on a doubt leans to replacing
 
 	// margin is how far under the limit a chain must be to be simply fine.
 	margin chain.Percent = 0.15
+
+	// readsHighBy is how far over a line a tool that spreads rollers may read a chain that is under it.
+	readsHighBy chain.Percent = 0.1
+	// shorterThanNew is how many errors of a single reading below new are no chance.
+	shorterThanNew chain.Percent = 2
 )
 
 // unevenFloor and unevenSigmas are what two places must differ by to call a chain uneven.
@@ -92,7 +99,7 @@ const (
 	HookedTeeth     Finding = "hooked-teeth"
 	BrokenTeeth     Finding = "broken-teeth" // several, against their fellows; shift teeth are short on purpose
 	CrackedPlate    Finding = "cracked-plate"
-	StiffLink       Finding = "stiff-link" // one that stays stiff
+	StiffLink       Finding = "stiff-link" // one that stays stiff after it was worked free and oiled
 	RustPitting     Finding = "rust-pitting"
 	Noise           Finding = "noise"
 	UnevenWear      Finding = "uneven-wear"
@@ -196,20 +203,52 @@ const (
 	FindingForces   ReasonCode = "finding-forces"    // Finding
 	RollersCounted  ReasonCode = "rollers-counted"   // the tool counts roller wear in and reads high
 	NewChainAssumed ReasonCode = "new-chain-assumed" // no new-chain reading: the caliper is less sure
+	BoundedOnly     ReasonCode = "bounded-only"      // Bound: the upper mark; the tool cannot say how far under
+	RecheckPlace    ReasonCode = "recheck-place"     // Place, At: what it reads, Bound: the difference allowed
+	BelowNew        ReasonCode = "below-new"         // Place, At: what it reads, shorter than a new chain
+	ReadsHigh       ReasonCode = "reads-high"        // At: the reading, Bound: the line it lies just over
+	SetInStock      ReasonCode = "set-in-stock"      // Chance, Bound: the together line
 )
 
 // Reason is one reason of a verdict, as data; its code says which fields it uses.
 type Reason struct {
 	Code    ReasonCode
+	Place   int // from 1
 	At      chain.Percent
 	Bound   chain.Percent
 	Chance  float64 // 0 to 1
 	Finding Finding
 }
 
+// Lean is where a doubt leans. Zero is no doubt.
+type Lean uint8
+
+// The leans.
+const (
+	NoLean Lean = iota
+	LeanRide
+	LeanReplace
+)
+
+func (l Lean) String() string { return [...]string{"", "ride", "replace"}[l] }
+
+// Order is how soon a chain is ordered. Zero is not at all.
+type Order uint8
+
+// The orders.
+const (
+	NoOrder   Order = iota
+	NextOrder       // it goes on the next order
+	OrderNow
+)
+
+func (o Order) String() string { return [...]string{"none", "next", "now"}[o] }
+
 // Answer is a verdict and how it came about.
 type Answer struct {
 	Verdict  Verdict
+	Lean     Lean // of [Unsure], never of another
+	Order    Order
 	Limits   Limits
 	PastLim  float64 // chance that the true wear is at the limit or past it
 	PastBoth float64 // the same for the together line
@@ -230,10 +269,73 @@ func Judge(m Measurement, l Limits) Answer {
 			a.because(Reason{Code: FindingForces, Finding: f})
 		}
 	}
+	if a.Verdict == Replace && a.PastBoth >= inStock-tie {
+		a.because(Reason{Code: SetInStock, Chance: a.PastBoth, Bound: l.Together})
+	}
 	if m.tool.CountsRollers() {
 		a.because(Reason{Code: RollersCounted})
 	}
+	a.lookAgain(m)
+	a.lean(m)
 	return a
+}
+
+// lean says where a doubt leans, and from that how soon a chain is ordered. Where nothing dropped in there is nothing to
+// go by, whatever the sum says: measure.
+func (a *Answer) lean(m Measurement) {
+	if a.Verdict == Unsure {
+		a.Lean = LeanRide
+		if v, compares := m.Interval(); a.PastLim >= evenOdds-tie && (!compares || v.Low > 0) {
+			a.Lean = LeanReplace
+		}
+	}
+	switch {
+	case a.Verdict == Unsure && m.tool.Kind == PullOff, a.Verdict == OK:
+	case a.Verdict >= Replace, a.Lean == LeanReplace:
+		a.Order = OrderNow
+	case a.Verdict == Watch, a.PastLim >= sureBelow-tie:
+		a.Order = NextOrder
+	}
+}
+
+// lookAgain names what in the readings themselves wants another look. The verdict stands; ordering and fitting wait.
+func (a *Answer) lookAgain(m Measurement) {
+	if v, compares := m.Interval(); compares {
+		a.readsHigh(m, v.Low)
+		return
+	}
+	sigma := m.tool.Kind.sigma(m.Links(), m.readings[0].newLen != 0)
+	for i, e := range m.values {
+		others := slices.Delete(slices.Clone(m.values), i, i+1)
+		if len(others) > 0 && math.Abs(float64(e-median(others))) > float64(m.unevenPast())+tie {
+			a.because(Reason{Code: RecheckPlace, Place: m.readings[i].place, At: e, Bound: m.unevenPast()})
+		}
+		if e < -shorterThanNew*sigma-tie {
+			a.because(Reason{Code: BelowNew, Place: m.readings[i].place, At: e})
+		}
+	}
+	est, _ := m.Estimate()
+	a.readsHigh(m, est.judged)
+}
+
+// readsHigh marks a reading of a tool that spreads rollers, which their play alone may have carried over a line.
+func (a *Answer) readsHigh(m Measurement, w chain.Percent) {
+	for _, line := range []chain.Percent{a.Limits.Together, a.Limits.Limit} {
+		if m.tool.CountsRollers() && w >= line-tie && w <= line+readsHighBy+tie {
+			a.because(Reason{Code: ReadsHigh, At: w, Bound: line})
+			return
+		}
+	}
+}
+
+// median is the middle of some values, of two middles the mean.
+func median(values []chain.Percent) chain.Percent {
+	slices.Sort(values)
+	half := len(values) / 2
+	if len(values)%2 == 1 {
+		return values[half]
+	}
+	return (values[half-1] + values[half]) / 2
 }
 
 func (a *Answer) because(r Reason) { a.Reasons = append(a.Reasons, r) }
@@ -265,6 +367,11 @@ func (a *Answer) judgeInterval(m Measurement) {
 			a.Verdict = Replace
 			a.because(Reason{Code: OpenAboveMark, At: v.Low})
 		}
+	}
+	if a.Verdict == OK && !v.OpenAbove() {
+		// It says only that wear is under the mark, never that it is well under.
+		a.Reasons = slices.DeleteFunc(a.Reasons, func(r Reason) bool { return r.Code == WellBelow })
+		a.because(Reason{Code: BoundedOnly, Bound: v.High})
 	}
 	if m.tool.Kind == PullOff {
 		a.Verdict = Unsure

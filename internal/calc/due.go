@@ -16,7 +16,7 @@ type DueTask struct {
 	Code  string  `json:"code"`
 	Used  float64 `json:"used"`
 	State string  `json:"state"`
-	Binds string  `json:"binds"`
+	Binds *string `json:"binds"` // null where it has no interval and nothing happened
 	DueOn *string `json:"due_on"`
 }
 
@@ -79,7 +79,8 @@ func readTask(o *object) interval.Task {
 	t.LastOn, _ = dayNeeded(o, "last_on")
 	for _, e := range o.objects("events", 0, 1000) {
 		on, _ := dayNeeded(e, "on")
-		t.Events = append(t.Events, interval.Event{Code: interval.EventCode(named(e, "code", true, anyText)), On: on})
+		within, _ := e.whole("within_days", 1, 365)
+		t.Events = append(t.Events, interval.Event{Code: interval.EventCode(named(e, "code", true, anyText)), On: on, WithinDays: within, AfterDone: e.boolean("after_done", false)})
 		e.done()
 	}
 	o.done()
@@ -102,7 +103,11 @@ func dayNeeded(o *object, name string) (interval.Day, bool) {
 func newDueAnswer(a interval.Answer) *DueAnswer {
 	out := &DueAnswer{Tasks: []DueTask{}, Visit: append([]string{}, a.Visit...)}
 	for _, s := range a.Tasks {
-		t := DueTask{Code: s.Code, Used: s.Used, State: s.State.String(), Binds: s.Binds.String()}
+		t := DueTask{Code: s.Code, Used: s.Used, State: s.State.String()}
+		if s.Binds != interval.ByNothing {
+			binds := s.Binds.String()
+			t.Binds = &binds
+		}
 		if s.DueOn != nil {
 			on := s.DueOn.String()
 			t.DueOn = &on

@@ -2,6 +2,7 @@ package calc
 
 import (
 	"errors"
+	"fmt"
 	"math"
 
 	"earnestpony/core/chain"
@@ -40,6 +41,13 @@ type MethodLinks struct {
 // LengthWarning is something the answer should be read with.
 type LengthWarning struct {
 	Code string `json:"code"`
+	*WouldFit
+}
+
+// WouldFit is what would do where no length of chain does.
+type WouldFit struct {
+	KeepOff [][2]int `json:"keep_off"` // ring and sprocket
+	CageMM  *float64 `json:"cage_mm"`  // the smallest usual cage that would do; null where none does
 }
 
 // Length says how long a chain must be; see the contract for its input.
@@ -91,9 +99,25 @@ func NewLengthAnswer(l sizing.Length, hasBox bool) *LengthAnswer {
 		a.Methods = append(a.Methods, MethodLinks{m.Method.String(), int(m.Links)})
 	}
 	for _, w := range l.Warnings {
-		a.Warnings = append(a.Warnings, LengthWarning{string(w)})
+		warning := LengthWarning{Code: string(w)}
+		if w == sizing.NoLengthFits {
+			warning.WouldFit = newWouldFit(l)
+		}
+		a.Warnings = append(a.Warnings, warning)
 	}
 	return a
+}
+
+func newWouldFit(l sizing.Length) *WouldFit {
+	w := &WouldFit{KeepOff: [][2]int{}}
+	for _, gear := range l.KeepOff {
+		w.KeepOff = append(w.KeepOff, [2]int{int(gear[0]), int(gear[1])})
+	}
+	if l.CageFits > 0 {
+		cage := float64(l.CageFits)
+		w.CageMM = &cage
+	}
+	return w
 }
 
 // GearAnswer is what [Gear] answers. Path is there when a gear is to be drawn.
@@ -258,6 +282,8 @@ type SlotOption struct {
 	ChainstayMM  float64 `json:"chainstay_mm"`
 	GrowthMM     float64 `json:"growth_mm"`
 	ReachesLimit bool    `json:"reaches_limit"`
+	// Warnings are no-room-to-lift-off, or none.
+	Warnings []LengthWarning `json:"warnings"`
 }
 
 // WheelPair is a ring and a sprocket that need no tensioner while the chain is new.
@@ -287,6 +313,7 @@ func Single(input []byte) (*SingleAnswer, error) {
 	case "slots":
 		s := sizing.Slots{Ring: ring, Sprocket: sprocket, HalfLink: half, Limit: limit,
 			From: chain.MM(in.numberNeeded("chainstay_min_mm", minChainstay, maxChainstay)), To: chain.MM(in.numberNeeded("chainstay_max_mm", minChainstay, maxChainstay))}
+		s.OpenToRear = named(in, "slots_open", false, parseOpening) == opensRear
 		if s.To < s.From {
 			f.add("chainstay_max_mm", "out-of-order", "the slots end behind where they begin")
 		}
@@ -321,6 +348,16 @@ func Single(input []byte) (*SingleAnswer, error) {
 	return nil, f.refusal()
 }
 
+// opensRear is of slots out of which the wheel comes backward.
+const opensRear = "rear"
+
+func parseOpening(text string) (string, error) {
+	if text != opensRear && text != "forward" {
+		return "", fmt.Errorf("%q is no way that slots open: forward or rear", text)
+	}
+	return text, nil
+}
+
 // SingleAnswer is what [Single] answers: one of the two.
 type SingleAnswer struct {
 	*SlotsAnswer
@@ -346,11 +383,15 @@ func NewSlotsAnswer(s sizing.Slots) (*SlotsAnswer, error) {
 	}
 	a := &SlotsAnswer{Options: []SlotOption{}}
 	for _, o := range options {
-		a.Options = append(a.Options, SlotOption{int(o.Links), float64(o.Chainstay), float64(o.Growth), o.ReachesLimit})
+		option := SlotOption{int(o.Links), float64(o.Chainstay), float64(o.Growth), o.ReachesLimit, []LengthWarning{}}
+		if o.NoRoomToLiftOff {
+			option.Warnings = append(option.Warnings, LengthWarning{Code: "no-room-to-lift-off"})
+		}
+		a.Options = append(a.Options, option)
 	}
-	if len(options) > 0 {
-		first := int(options[0].Links)
-		a.RecommendedLinks = &first
+	if o := sizing.Recommended(options); o != nil {
+		links := int(o.Links)
+		a.RecommendedLinks = &links
 	}
 	return a, nil
 }

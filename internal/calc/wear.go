@@ -23,6 +23,8 @@ type WearAnswer struct {
 	PLimit         float64         `json:"p_limit"`
 	PTogether      float64         `json:"p_together"`
 	Verdict        string          `json:"verdict"`
+	Lean           string          `json:"lean,omitempty"` // of an unsure verdict: ride or replace
+	Order          string          `json:"order,omitempty"`
 	Reasons        []WearReason    `json:"reasons"`
 	OtherSchools   []SchoolOpinion `json:"other_schools"`
 }
@@ -37,6 +39,7 @@ type WearInterval struct {
 // WearReason is one reason of a verdict; its code says which numbers it carries.
 type WearReason struct {
 	Code     string   `json:"code"`
+	Place    int      `json:"place,omitempty"`
 	AtPct    *float64 `json:"at_pct,omitempty"`
 	BoundPct *float64 `json:"bound_pct,omitempty"`
 	Chance   *float64 `json:"chance,omitempty"`
@@ -87,7 +90,7 @@ func NewWearAnswer(m wear.Measurement, d chain.Drivetrain, school wear.School, l
 	a := &WearAnswer{
 		LimitPct: float64(limits.Limit), TogetherPct: float64(limits.Together),
 		PLimit: judged.PastLim, PTogether: judged.PastBoth,
-		Verdict: judged.Verdict.String(),
+		Verdict: judged.Verdict.String(), Lean: judged.Lean.String(), Order: judged.Order.String(),
 	}
 	if est, ok := m.Estimate(); ok {
 		a.ElongationPct, a.SigmaPct, a.WorstPct = pct(est.Mean), pct(est.Sigma), pct(est.Worst)
@@ -108,7 +111,7 @@ func NewWearAnswer(m wear.Measurement, d chain.Drivetrain, school wear.School, l
 }
 
 func newReason(r wear.Reason, l wear.Limits) WearReason {
-	out := WearReason{Code: string(r.Code), Finding: string(r.Finding)}
+	out := WearReason{Code: string(r.Code), Place: r.Place, Finding: string(r.Finding)}
 	switch r.Code {
 	case wear.LimitFrom:
 		out.AtPct, out.BoundPct = pct(r.At), pct(r.Bound)
@@ -116,12 +119,14 @@ func newReason(r wear.Reason, l wear.Limits) WearReason {
 		if l.Source == wear.FromSchool {
 			out.School = l.School.String()
 		}
-	case wear.ChancePast, wear.ToolCannotTell, wear.PastLimit, wear.PastTogether:
+	case wear.ChancePast, wear.ToolCannotTell, wear.PastLimit, wear.PastTogether, wear.SetInStock:
 		out.Chance, out.BoundPct = &r.Chance, pct(r.Bound)
-	case wear.ReadAs, wear.WellBelow, wear.NearLimit, wear.WorstPlace, wear.NewChainAssumed:
+	case wear.ReadAs, wear.WellBelow, wear.NearLimit, wear.WorstPlace, wear.NewChainAssumed, wear.RecheckPlace, wear.ReadsHigh:
 		out.AtPct, out.BoundPct = pct(r.At), pct(r.Bound)
-	case wear.OpenAboveMark:
+	case wear.OpenAboveMark, wear.BelowNew:
 		out.AtPct = pct(r.At)
+	case wear.BoundedOnly:
+		out.BoundPct = pct(r.Bound)
 	default: // the others say no number
 	}
 	return out

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"net/http"
 	"os"
+	"slices"
 	"sync"
 	"testing"
 	"time"
@@ -156,17 +157,24 @@ func TestBenchSaysWhatIsWrong(t *testing.T) {
 	assert.InDelta(t, 306.4, a.Strip.Places[0].AtMM, 1e-9)
 	assert.InDelta(t, 304.8*1.005, a.Strip.LimitMM, 1e-9)
 
-	// Unsure, it names what would tell more: first what would leave no doubt, should it read the same.
+	// Unsure, it names what would tell more: first what would leave no doubt, should it read the same, and what spreads the
+	// rollers after all that do not.
 	a = ask(measure.BenchQuestion{Tag: bike.Tag, InstrumentID: ruler, Entries: places("305.9")})
 	require.Equal(t, "unsure", a.Wear.Verdict)
 	require.NotEmpty(t, a.Settle)
-	assert.Equal(t, caliper, a.Settle[0].InstrumentID)
+	assert.Equal(t, hung, a.Settle[0].InstrumentID)
 	assert.True(t, a.Settle[0].Settles)
+	assert.True(t, slices.IsSortedFunc(a.Settle, func(x, y measure.SettlingTool) int {
+		return map[bool]int{true: 1}[x.Spreads] - map[bool]int{true: 1}[y.Spreads]
+	}))
+	assert.True(t, slices.ContainsFunc(a.Settle, func(x measure.SettlingTool) bool { return x.InstrumentID == caliper && x.Spreads }))
+	assert.False(t, a.LeanDecides)
 	assert.Equal(t, 2, a.SettlePlaces)
 	a = ask(measure.BenchQuestion{Tag: bike.Tag, InstrumentID: ruler, Entries: places("306.32")})
 	require.NotEmpty(t, a.Settle)
 	assert.False(t, a.Settle[0].Settles, "right at the limit no tool leaves no doubt, but a finer one tells more")
 	assert.Zero(t, a.SettlePlaces)
+	assert.Equal(t, []any{true, "ride"}, []any{a.LeanDecides, a.Wear.Lean}, "what no tool here can settle is decided by where it leans")
 
 	// A walk-in says what it must know, and is judged once it does.
 	a = ask(measure.BenchQuestion{InstrumentID: ruler, Entries: places("306.4")})

@@ -38,10 +38,11 @@ type SizerQuestion struct {
 	TryLinks *int      `json:"try_links,omitempty"` // the length that is drawn; the one to keep when nil
 	Draw     *GearDraw `json:"draw,omitempty"`      // largest to largest when nil
 
-	SlotMM  *float64 `json:"slot_mm,omitempty"`  // how far an axle can be moved back; nil or 0: not at all
-	Fixed   bool     `json:"fixed,omitempty"`    // a fixed gear
-	Coaster bool     `json:"coaster,omitempty"`  // a coaster brake
-	WornPct *float64 `json:"worn_pct,omitempty"` // of the chain that is drawn
+	SlotMM  *float64 `json:"slot_mm,omitempty"`    // how far an axle can be moved back; nil or 0: not at all
+	Open    string   `json:"slots_open,omitempty"` // forward or rear
+	Fixed   bool     `json:"fixed,omitempty"`      // a fixed gear
+	Coaster bool     `json:"coaster,omitempty"`    // a coaster brake
+	WornPct *float64 `json:"worn_pct,omitempty"`   // of the chain that is drawn
 }
 
 // GearDraw is the gear that is drawn.
@@ -260,7 +261,7 @@ func (z *sizer) oneGear() {
 	z.Limit = &limit
 	ring, sprocket := slices.Max(z.q.Rings), slices.Max(z.q.Sprockets)
 	if slot := z.number("slot_mm", z.SlotMM, 0, 120, "An axle moves %g to %g mm."); slot > 0 && len(z.Faults) == 0 {
-		answer, err := calc.NewSlotsAnswer(sizing.Slots{Ring: ring, Sprocket: sprocket, From: z.q.Chainstay, To: z.q.Chainstay + chain.MM(slot), HalfLink: z.HalfLink, Limit: limits.Limit})
+		answer, err := calc.NewSlotsAnswer(sizing.Slots{Ring: ring, Sprocket: sprocket, From: z.q.Chainstay, To: z.q.Chainstay + chain.MM(slot), HalfLink: z.HalfLink, Limit: limits.Limit, OpenToRear: z.Open == "rear"})
 		if err != nil {
 			z.fault("chainstay_mm", "wheels-overlap", "%v.", err)
 			return

@@ -88,14 +88,18 @@ func (s *Contact) Calendar(ctx context.Context, token string) (Feed, error) {
 // calendarHost makes the entries' names ours among those of other calendars.
 const calendarHost = "earnest-pony.invalid"
 
-// dayOnCalendar is the day at which something due stands in a calendar: what is late stands at today, where it
-// is seen.
-// changed is when that was settled: when its bike was last written of, or this morning.
+// dayOnCalendar is the day at which something due stands in a calendar: what is due already stays on the first day on
+// which it was, and does not move every morning.
+// changed is when that was settled: when its bike was last written of, or when it fell due.
 func dayOnCalendar(clock record.Clock, due string, written time.Time) (day interval.Day, changed time.Time, err error) {
 	day, err = interval.ParseDay(due)
-	today := clock.Today()
-	if day < today || written.IsZero() {
-		return max(day, today), clock.DayStarts(), err
+	switch today := clock.Today(); {
+	case day <= today:
+		if fell := clock.Starts(day); fell.After(written) {
+			return day, fell, err
+		}
+	case written.IsZero():
+		return day, clock.DayStarts(), err
 	}
 	return day, written, err
 }

@@ -118,7 +118,7 @@ func (s *Contact) draft(ctx context.Context, tx store.Tx, h rules.ParsedRules, s
 	}
 	var told []due.DueTask
 	for _, t := range what.Tasks {
-		if t.IsDue() && len(told) < maxTold {
+		if t.IsDue() && !t.OnlyFollows && len(told) < maxTold {
 			told, m.Codes = append(told, t), append(m.Codes, t.Code)
 		}
 	}

@@ -86,11 +86,11 @@ func (b dueState) under(h rules.ParsedRules, bike store.Bike) (dueState, error) 
 		return b, err
 	}
 	kept := map[string]stateTask{}
-	first := mark{b.From, b.HardKM, b.KM}
+	first := mark{on: b.From, km: b.HardKM, ridden: b.KM}
 	for _, t := range b.Tasks {
 		kept[t.Code] = t
 		if t.LastOn < first.on {
-			first = mark{t.LastOn, t.LastHardKM, t.LastKM}
+			first = mark{on: t.LastOn, km: t.LastHardKM, ridden: t.LastKM}
 		}
 	}
 	b.Tasks = nil
@@ -103,6 +103,9 @@ func (b dueState) under(h rules.ParsedRules, bike store.Bike) (dueState, error) 
 			t.EveryHardKM, t.Guess = was.EveryHardKM, was.Guess
 		}
 		t.LastOn, t.LastHardKM, t.Never, t.Events = was.LastOn, was.LastHardKM, was.Never, was.Events
+		if t.EveryHardKM == was.EveryHardKM {
+			t.UsedUpOn = was.UsedUpOn
+		}
 		b.Tasks = append(b.Tasks, t)
 	}
 	return b, nil

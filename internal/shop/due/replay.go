@@ -4,6 +4,8 @@ import (
 	"context"
 	"fmt"
 	"slices"
+	"sort"
+	"time"
 
 	"earnestpony/core/forecast"
 	"earnestpony/core/interval"
@@ -58,7 +60,7 @@ func (s *Due) replayDue(ctx context.Context, tx store.Tx, h rules.ParsedRules, b
 		}
 		b.NeededOn = &day
 	}
-	r := dueReplay{Due: s, Tracker: t, track: w, house: h, clock: clock, first: mark{clock.DayOf(from), t.At(from), t.Ridden.At(from)}}
+	r := dueReplay{Due: s, Tracker: t, track: w, house: h, clock: clock, last: last, first: mark{from, clock.DayOf(from), t.At(from), t.Ridden.At(from)}}
 	for _, e := range facts {
 		if err := r.take(e); err != nil {
 			return b, err
@@ -70,9 +72,16 @@ func (s *Due) replayDue(ctx context.Context, tx store.Tx, h rules.ParsedRules, b
 
 // mark is when something was last done, and how far the bike had run.
 type mark struct {
+	at     time.Time
 	on     interval.Day
 	km     forecast.HardKM
 	ridden forecast.KM
+}
+
+// happening is an event with the moment at which it was.
+type happening struct {
+	at time.Time
+	basisEvent
 }
 
 // dueReplay gathers what was done to a bike and what happened to it.
@@ -82,10 +91,11 @@ type dueReplay struct {
 	track bikes.WearTrack
 	house rules.ParsedRules
 	clock record.Clock
-	first mark // seen
+	first mark      // seen
+	last  time.Time // up to which the count is known
 
 	done   map[string]mark
-	events []basisEvent
+	events []happening
 	fitted *mark // the chain now on
 	waxed  bool
 	wear   *mark // last reading of the chain now on
@@ -103,9 +113,9 @@ type jobSeen struct {
 }
 
 func (r *dueReplay) take(e store.EntryView) error {
-	here := mark{r.clock.DayOf(e.HappenedAt), r.At(e.HappenedAt), r.Ridden.At(e.HappenedAt)}
+	here := mark{e.HappenedAt, r.clock.DayOf(e.HappenedAt), r.At(e.HappenedAt), r.Ridden.At(e.HappenedAt)}
 	happened := func(code interval.EventCode) {
-		r.events = append(r.events, basisEvent{string(code), here.on, e.PersonName})
+		r.events = append(r.events, happening{here.at, basisEvent{Code: string(code), On: here.on, By: e.PersonName}})
 	}
 	did := func(tasks ...string) {
 		if r.done == nil {
@@ -194,7 +204,7 @@ func (r *dueReplay) take(e store.EntryView) error {
 		}
 		r.wear, r.going = &here, nil
 		if v, err := wear.ParseVerdict(m.Wear.Verdict); err == nil && v >= wear.Replace {
-			r.going = &basisEvent{string(interval.ToReplace), here.on, e.PersonName}
+			r.going = &basisEvent{Code: string(interval.ToReplace), On: here.on, By: e.PersonName}
 		}
 	}
 	return nil
@@ -236,28 +246,46 @@ func (r *dueReplay) tasks() ([]stateTask, error) {
 			}
 		}
 		t.LastOn, t.LastHardKM, t.LastKM = since.on, since.km, since.ridden
+		t.UsedUpOn = r.usedUpOn(t, since)
+		r.addEvents(&t, since)
 		all = append(all, t)
 	}
-	return r.withEvents(all), nil
+	return all, nil
 }
 
-// withEvents gives each task what happened since it was done.
-func (r *dueReplay) withEvents(tasks []stateTask) []stateTask {
-	for i := range tasks {
-		t := &tasks[i]
-		if t.Code == interval.ReplaceChain {
-			if r.going != nil {
-				t.Events = []basisEvent{*r.going}
-			}
+// usedUpOn is the day on which a task's distance was used up, where that was before the count ends.
+func (r *dueReplay) usedUpOn(t stateTask, since mark) *interval.Day {
+	goal := t.LastHardKM + t.EveryHardKM
+	if t.EveryHardKM == 0 || r.At(r.last) < goal {
+		return nil
+	}
+	hours := max(int(r.last.Sub(since.at)/time.Hour), 0)
+	first := sort.Search(hours, func(h int) bool { return r.At(since.at.Add(time.Duration(h)*time.Hour)) >= goal })
+	day := min(r.clock.DayOf(since.at.Add(time.Duration(first)*time.Hour)), r.clock.DayOf(r.last))
+	return &day
+}
+
+// addEvents gives a task what happened since it was done. What only follows from work done elsewhere is not made due by the
+// very visit in which it was done.
+func (r *dueReplay) addEvents(t *stateTask, since mark) {
+	if t.Code == interval.ReplaceChain {
+		if r.going != nil {
+			t.Events = []basisEvent{*r.going}
+		}
+		return
+	}
+	for _, e := range r.events {
+		if !slices.Contains(rules.After(t.Code), interval.EventCode(e.Code)) {
 			continue
 		}
-		for _, e := range r.events {
-			if slices.Contains(rules.After(t.Code), interval.EventCode(e.Code)) && (e.On > t.LastOn || t.sameDay() && e.On == t.LastOn) {
-				t.Events = append(t.Events, e)
-			}
+		sameDay := e.On == since.on
+		after := e.at.After(since.at) && !interval.EventOf(t.Code, interval.EventCode(e.Code), e.On).Follows
+		if e.On > since.on || sameDay && (after || t.sameDay()) {
+			event := e.basisEvent
+			event.AfterDone = sameDay
+			t.Events = append(t.Events, event)
 		}
 	}
-	return tasks
 }
 
 // tasksOf are the tasks that a bike has, with its intervals: the table's, the shop's in its place, the

@@ -45,7 +45,8 @@ type stateTask struct {
 	LastHardKM  forecast.HardKM `json:"last_hard_km"`
 	LastKM      forecast.KM     `json:"last_km"` // really ridden
 	LastOn      interval.Day    `json:"last_on"`
-	Never       bool            `json:"never,omitempty"` // counted from when the bike was first seen
+	UsedUpOn    *interval.Day   `json:"used_up_on,omitempty"` // on which its distance was, by the count at From
+	Never       bool            `json:"never,omitempty"`      // counted from when the bike was first seen
 	Weight      float64         `json:"weight"`
 	Safety      bool            `json:"safety,omitempty"`
 	Own         bool            `json:"own,omitempty"`    // the bike's or the shop's interval, not the table's
@@ -58,6 +59,8 @@ type basisEvent struct {
 	Code string       `json:"code"`
 	On   interval.Day `json:"on"`
 	By   string       `json:"by,omitempty"`
+	// AfterDone says that on the day on which the task was done it came after that.
+	AfterDone bool `json:"after_done,omitempty"`
 }
 
 // BikeDue is what a bike needs today.
@@ -107,6 +110,7 @@ type DueTask struct {
 	Own         bool     `json:"own,omitempty"`
 	Reason      string   `json:"reason,omitempty"`
 	Guess       bool     `json:"guess,omitempty"`
+	OnlyFollows bool     `json:"only_follows,omitempty"` // due by work done elsewhere alone: nobody is told of it
 }
 
 func byRecord(task string) bool { return task == interval.ReplaceChain || task == interval.ReadWear }
@@ -133,9 +137,11 @@ func comesFirst(a, b DueTask) int {
 func (b dueState) on(day interval.Day, lookAhead int) (interval.Answer, interval.Question) {
 	q := interval.Question{Today: day, Now: b.HardKM + forecast.HardKM(float64(b.Rate)*float64(max(day-b.From, 0))), Rate: b.Rate, LookAhead: lookAhead}
 	for _, t := range b.Tasks {
-		task := interval.Task{Code: t.Code, EveryHardKM: t.EveryHardKM, EveryDays: t.EveryDays, LastHardKM: t.LastHardKM, LastOn: t.LastOn, SameDay: t.sameDay(), Weight: t.Weight, Safety: t.Safety}
+		task := interval.Task{Code: t.Code, EveryHardKM: t.EveryHardKM, EveryDays: t.EveryDays, LastHardKM: t.LastHardKM, LastOn: t.LastOn, UsedUpOn: t.UsedUpOn, Weight: t.Weight, Safety: t.Safety}
 		for _, e := range t.Events {
-			task.Events = append(task.Events, interval.Event{Code: interval.EventCode(e.Code), On: e.On})
+			event := interval.EventOf(t.Code, interval.EventCode(e.Code), e.On)
+			event.AfterDone = e.AfterDone || t.sameDay()
+			task.Events = append(task.Events, event)
 		}
 		q.Tasks = append(q.Tasks, task)
 	}
@@ -167,12 +173,16 @@ func (b dueState) view(day interval.Day, lookAhead, sharedMin int) BikeDue {
 			k := slices.IndexFunc(t.Events, func(e basisEvent) bool { return e.On == s.Event.On && e.Code == d.Event })
 			d.EventBy = t.Events[k].By
 		}
+		d.OnlyFollows = s.OnlyFollows
 		if s.DueOn != nil {
 			due := *s.DueOn
-			if b.NeededOn != nil && *b.NeededOn >= day {
+			if s.Since != nil {
+				due = *s.Since // the same every morning after
+			}
+			if s.Since == nil && b.NeededOn != nil && *b.NeededOn >= day {
 				due = interval.Pull(t.Code, due, *b.NeededOn)
 			}
-			d.Pulled = due != *s.DueOn
+			d.Pulled = s.Since == nil && due != *s.DueOn
 			on := due.String()
 			d.DueOn = &on
 			if d.Pulled && due <= day+interval.Day(lookAhead) && !slices.Contains(a.Visit, t.Code) {

@@ -88,6 +88,7 @@ type BenchAnswer struct {
 	Entries        []EntryAnswer    `json:"entries"`
 	NewLengthFault *record.Field    `json:"new_length_fault,omitempty"`
 	LinksFault     *record.Field    `json:"links_fault,omitempty"`
+	LinksOnRecord  int              `json:"links_on_record,omitempty"` // between the end pins of the whole chain, where that is asked
 	Wear           *calc.WearAnswer `json:"wear,omitempty"`
 	Strip          *Strip           `json:"strip,omitempty"`
 	ChainLinks     int              `json:"chain_links,omitempty"`
@@ -98,6 +99,9 @@ type BenchAnswer struct {
 	// many would do.
 	Settle       []SettlingTool `json:"settle,omitempty"`
 	SettlePlaces int            `json:"settle_places,omitempty"`
+	// LeanDecides says that no tool of this shop could settle it at the house's number of places: where the verdict leans is
+	// offered as the decision.
+	LeanDecides bool `json:"lean_decides,omitempty"`
 	// Bias says that this chain was read by a tool of the other sort: one of the two spreads the rollers
 	// and reads high, and the other is to be trusted.
 	Bias *Bias `json:"bias,omitempty"`
@@ -117,6 +121,7 @@ type Bias struct {
 type SettlingTool struct {
 	InstrumentID uuid.UUID `json:"instrument_id"`
 	Name         string    `json:"name"`
+	Spreads      bool      `json:"spreads,omitempty"`
 	SigmaPct     float64   `json:"sigma_pct"` // at the house's number of places
 	Settles      bool      `json:"settles"`   // whether it would leave no doubt, should it read the same
 }
@@ -184,6 +189,9 @@ func (b bench) read() BenchAnswer {
 		}
 	}
 	a.Links = int(links)
+	if kind == wear.WholeChain && b.bike != nil && b.bike.ChainLinks != nil {
+		a.LinksOnRecord = *b.bike.ChainLinks - 1 // its joining link is off
+	}
 	if kind == wear.WholeChain && links == 0 {
 		a.Missing = append(a.Missing, "links")
 		return a
@@ -258,7 +266,8 @@ func (b bench) bias(tool wear.Instrument) *Bias {
 	return nil
 }
 
-// settle names what would tell more, were the chain as worn as it now seems.
+// settle names what would tell more, were the chain as worn as it now seems; a tool that spreads rollers never before one that
+// does not.
 func (b bench) settle(a *BenchAnswer, kind wear.Kind, m wear.Measurement, l wear.Limits) {
 	e, inHand := chain.Percent(0), chain.Percent(math.Inf(1)) // a tool that compares is coarser than any that measures
 	if est, ok := m.Estimate(); ok {
@@ -267,21 +276,24 @@ func (b bench) settle(a *BenchAnswer, kind wear.Kind, m wear.Measurement, l wear
 	} else if v, ok := m.Interval(); ok {
 		e = v.Middle()
 	}
+	a.LeanDecides = true
 	for _, tool := range b.tools {
 		sigma, measures := wear.SigmaOf(kindOf(tool), b.house.Places)
 		settles := measures && wear.Settles(e, sigma, l)
+		a.LeanDecides = a.LeanDecides && !settles
 		if tool.ID != b.tool.ID && (settles || (measures && sigma < inHand)) {
-			a.Settle = append(a.Settle, SettlingTool{tool.ID, tool.Name, float64(sigma), settles})
+			spreads := wear.Instrument{Kind: kindOf(tool), Spreads: tool.Spreads}.CountsRollers()
+			a.Settle = append(a.Settle, SettlingTool{tool.ID, tool.Name, spreads, float64(sigma), settles})
 		}
 	}
-	slices.SortStableFunc(a.Settle, func(x, y SettlingTool) int {
-		if x.Settles != y.Settles {
-			if x.Settles {
-				return -1
-			}
+	last := func(is bool) int {
+		if is {
 			return 1
 		}
-		return cmp.Compare(x.SigmaPct, y.SigmaPct)
+		return 0
+	}
+	slices.SortStableFunc(a.Settle, func(x, y SettlingTool) int {
+		return cmp.Or(cmp.Compare(last(x.Spreads), last(y.Spreads)), cmp.Compare(last(!x.Settles), last(!y.Settles)), cmp.Compare(x.SigmaPct, y.SigmaPct))
 	})
 }
 

@@ -71,6 +71,11 @@ func (c Clock) DayOf(t time.Time) interval.Day { return interval.DayOf(t.In(c.zo
 // Today is the day in the shop.
 func (c Clock) Today() interval.Day { return c.DayOf(c.now) }
 
+// Starts is the first moment of a day in the shop.
+func (c Clock) Starts(day interval.Day) time.Time {
+	return wallclock.ReadingOf(day.Time(), time.UTC).First(c.zone)
+}
+
 // DayStarts is the first moment of today.
 func (c Clock) DayStarts() time.Time { return wallclock.DayStart(c.now, c.zone) }
 

@@ -2639,6 +2639,8 @@ export interface components {
             entries: components["schemas"]["EntryAnswer"][];
             new_length_fault?: components["schemas"]["FieldFault"];
             links_fault?: components["schemas"]["FieldFault"];
+            /** @description Of a whole chain: the pitches between its end pins as its count on record has them */
+            links_on_record?: number;
             wear?: components["schemas"]["WearAnswer"];
             strip?: components["schemas"]["Strip"];
             /** @description Links of the whole chain, where known */
@@ -2659,6 +2661,8 @@ export interface components {
                 sigma_pct: number;
                 /** @description It would leave no doubt, should it read the same */
                 settles: boolean;
+                /** @description It spreads the rollers and reads high: named after those that do not */
+                spreads?: boolean;
             }[];
             /** @description This chain was read by a tool of the other sort as well; the one that spreads the rollers reads high */
             bias?: {
@@ -2675,6 +2679,8 @@ export interface components {
                 /** Format: double */
                 high_pct?: number;
             };
+            /** @description No tool of this shop could settle it at the house's number of places: where the verdict leans is offered as the decision */
+            lean_decides?: boolean;
             /** @description Where the verdict is unsure: how many places in all would settle it with this tool; missing when none would */
             settle_places?: number;
         };
@@ -2919,9 +2925,20 @@ export interface components {
             /** Format: double */
             p_together: number;
             verdict: components["schemas"]["Verdict"];
+            lean?: components["schemas"]["Lean"];
+            /**
+             * @description How soon a chain is ordered: not, with the next order, at once
+             * @enum {string}
+             */
+            order?: "none" | "next" | "now";
             reasons: components["schemas"]["WearReason"][];
             other_schools: components["schemas"]["SchoolOpinion"][];
         };
+        /**
+         * @description Where an unsure verdict leans
+         * @enum {string}
+         */
+        Lean: "ride" | "replace";
         WearInterval: {
             /** Format: double */
             low_pct: number;
@@ -2935,7 +2952,9 @@ export interface components {
         };
         WearReason: {
             /** @enum {string} */
-            code: "limit-from" | "read-as" | "chance-past-limit" | "well-below" | "near-limit" | "tool-cannot-tell" | "past-limit" | "past-together" | "worst-place" | "open-above-mark" | "screening-only" | "finding-forces" | "rollers-counted" | "new-chain-assumed";
+            code: "limit-from" | "read-as" | "chance-past-limit" | "well-below" | "near-limit" | "tool-cannot-tell" | "past-limit" | "past-together" | "worst-place" | "open-above-mark" | "screening-only" | "finding-forces" | "rollers-counted" | "new-chain-assumed" | "bounded-only" | "recheck-place" | "below-new" | "reads-high" | "set-in-stock";
+            /** @description The place that wants another look */
+            place?: number;
             /** Format: double */
             at_pct?: number;
             /** Format: double */
@@ -3437,6 +3456,11 @@ export interface components {
              * @description How far an axle can be moved back
              */
             slot_mm?: number;
+            /**
+             * @description Which way the wheel comes out of them; forward when left out
+             * @enum {string}
+             */
+            slots_open?: "forward" | "rear";
             fixed?: boolean;
             /** @description A coaster brake */
             coaster?: boolean;
@@ -3516,7 +3540,14 @@ export interface components {
             capacity_needed: number;
             warnings: {
                 /** @enum {string} */
-                code: "box-too-short" | "maker-too-short" | "odd-count" | "over-capacity" | "tight-big-to-big";
+                code: "box-too-short" | "maker-too-short" | "odd-count" | "over-capacity" | "tight-big-to-big" | "no-overlap" | "no-length-fits";
+                /** @description Of no-length-fits: the gears to keep off, ring and sprocket of each */
+                keep_off?: number[][];
+                /**
+                 * Format: double
+                 * @description Of no-length-fits: the smallest usual cage that would do; null where none does
+                 */
+                cage_mm?: number | null;
             }[];
         };
         GearQuestion: {
@@ -4447,7 +4478,10 @@ export interface components {
             state: components["schemas"]["DueState"];
             /** @enum {string} */
             binds: "" | "distance" | "days" | "event";
-            /** Format: date */
+            /**
+             * Format: date
+             * @description When it falls due; of what is due, the first day on which it was
+             */
             due_on?: string;
             pulled?: boolean;
             /** Format: double */
@@ -4474,6 +4508,8 @@ export interface components {
             own?: boolean;
             reason?: string;
             guess?: boolean;
+            /** @description Due by work done elsewhere alone: done in passing, and no customer is told of it */
+            only_follows?: boolean;
         };
         BikeDue: {
             /**
@@ -4866,8 +4902,15 @@ export interface components {
                 safety?: boolean | null;
                 events?: {
                     code: string;
-                    /** Format: date */
+                    /**
+                     * Format: date
+                     * @description One after today does not count yet
+                     */
                     on: string;
+                    /** @description How soon it must be done: later by a quarter of an interval for each such time; 14 when left out */
+                    within_days?: number | null;
+                    /** @description On the day of last_on it came after that */
+                    after_done?: boolean | null;
                 }[] | null;
             }[];
         };
@@ -4911,8 +4954,8 @@ export interface components {
                 /** Format: double */
                 used: number;
                 state: components["schemas"]["DueState"];
-                /** @enum {string} */
-                binds: "" | "distance" | "days" | "event";
+                /** @enum {string|null} */
+                binds: "distance" | "days" | "event" | null;
                 /** Format: date */
                 due_on: string | null;
             }[];
@@ -4932,6 +4975,11 @@ export interface components {
             chainstay_min_mm?: number;
             /** Format: double */
             chainstay_max_mm?: number;
+            /**
+             * @description Which way the wheel comes out of them; forward when left out
+             * @enum {string}
+             */
+            slots_open?: "forward" | "rear";
             /** Format: double */
             chainstay_mm?: number;
             /** Format: double */
@@ -4954,6 +5002,10 @@ export interface components {
              */
             growth_mm: number;
             reaches_limit: boolean;
+            warnings: {
+                /** @enum {string} */
+                code: "no-room-to-lift-off";
+            }[];
         };
         SlotsAnswer: {
             options: components["schemas"]["SlotOption"][];

@@ -25,5 +25,8 @@ export const lengthWarnings: Record<LengthAnswer["warnings"][number]["code"], st
     "The maker's figure does not reach round the largest chainring and sprocket: a chain that short tears the derailleur off.",
   "odd-count": "An odd count cannot be closed without a half-link.",
   "over-capacity": "The cage cannot take up the slack of smallest to smallest.",
+  "no-overlap":
+    "The maker's figure leaves the cage nothing to swing with in largest to largest: check the figure, and the cage.",
+  "no-length-fits": "No chain length fits this cage with these gears.",
   "tight-big-to-big": "Largest to largest is tight with this length: shifting into it tears the derailleur off.",
 };

@@ -109,12 +109,16 @@ export function verdictSentence(w: WearAnswer): string {
   if (openAbove(w) && w.verdict === "unsure")
     return `Past ${percent(w.interval?.low_pct ?? 0)} %, but this tool looked no further: the wear may be far beyond.`;
   switch (w.verdict) {
-    case "ok":
-      return `Well under the limit of ${limit} for this bike.`;
+    case "ok": {
+      const mark = reason(w, "bounded-only")?.bound_pct;
+      return mark === undefined
+        ? `Well under the limit of ${limit} for this bike.`
+        : `Under ${percent(mark)} %; this gauge cannot say how far under. The limit here is ${limit}.`;
+    }
     case "watch":
-      return `Still under the limit of ${limit}, but near it: order the chain now.`;
+      return `Still under the limit of ${limit}, but near it.`;
     case "unsure":
-      return `The limit here is ${limit}, and this tool cannot tell on which side of it the chain is.`;
+      return `The limit here is ${limit}, and this tool cannot tell on which side of it the chain is. ${w.lean === "replace" ? "It leans to replacing." : "It leans to riding on."}`;
     case "replace":
       return `Past the limit of ${limit}. Replace the chain and ride-test the cassette under load.`;
     case "replace-together":
@@ -126,22 +130,33 @@ export function verdictSentence(w: WearAnswer): string {
 export function whatNow(w: WearAnswer): string[] {
   const uneven = reason(w, "worst-place") ? ["Uneven: look for stiff links or a replaced section."] : [];
   const more = "Measure more places, or measure with a finer tool.";
+  const again = w.reasons.filter((r) => r.code === "recheck-place").map((r) => r.place);
+  const first = [
+    ...uneven,
+    ...(again.length > 0 ? [`Read place ${again.join(" and ")} again before anything is ordered or fitted.`] : []),
+  ];
+  const order = {
+    none: [],
+    next: ["Put a chain and a joining link on the next order."],
+    now: ["Order a chain and a joining link now."],
+  }[w.order ?? (w.verdict === "watch" ? "next" : "none")];
   switch (w.verdict) {
     case "ok":
-      return [...uneven, "Clean and lubricate as planned."];
+      return [...first, "Clean and lubricate as planned."];
     case "watch":
-      return [...uneven, "Order the chain and a joining link."];
+      return [...first, ...order];
     case "unsure":
-      return [...uneven, openAbove(w) ? "Try a larger mark, or measure with a finer tool." : more];
+      return [...first, openAbove(w) ? "Try a larger mark, or measure with a finer tool." : more, ...order];
     case "replace":
       return [
-        ...uneven,
+        ...first,
+        ...(reason(w, "set-in-stock") ? ["Have a cassette in stock before the ride test."] : []),
         "Wipe this chain at most: it comes off.",
         "Warn the rider: a new chain on a worn cassette can skip under load.",
       ];
     case "replace-together":
       return [
-        ...uneven,
+        ...first,
         "Check chainring teeth and jockey wheels before ordering.",
         "Wipe this chain at most: it comes off.",
       ];
@@ -173,9 +188,18 @@ export function reasonWords(r: WearReason): string | null {
       return "This tool spreads the rollers and counts their wear in: it reads high.";
     case "new-chain-assumed":
       return `No reading of this chain when new: ± ${percent(r.bound_pct ?? 0)} instead of ± ${percent(r.at_pct ?? 0)} %.`;
+    case "recheck-place":
+      return `Place ${r.place} reads ${percent(r.at_pct ?? 0)} %, more than ${percent(r.bound_pct ?? 0)} % from the others: look there again.`;
+    case "below-new":
+      return `Place ${r.place} reads shorter than a new chain: pin centre to pin centre, and the right count?`;
+    case "reads-high":
+      return `Just past ${percent(r.bound_pct ?? 0)} % by a tool that spreads the rollers: read it with one that does not.`;
+    case "set-in-stock":
+      return `${capital(chance(r.chance))} that it is past ${percent(r.bound_pct ?? 0)} %, where the cassette goes too.`;
     case "past-together":
       return `${capital(chance(r.chance))} that it is past the line for the cassette.`;
     case "read-as":
+    case "bounded-only":
     case "well-below":
     case "near-limit":
     case "tool-cannot-tell":

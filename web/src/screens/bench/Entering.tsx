@@ -185,6 +185,14 @@ function Typing({ bench, act, tool, answer, unit, enter }: Props) {
               />
             )}
           </Field>
+          {answer?.links_on_record !== undefined && bench.links === "" && (
+            <Button
+              className="self-end px-2"
+              onClick={() => act({ kind: "links", links: String(answer.links_on_record) })}
+            >
+              {answer.links_on_record}, from the record
+            </Button>
+          )}
           {tool.kind === "caliper-inside" && (
             <Field label="On a new chain" fault={said(answer?.new_length_fault?.message)}>
               {(a) => (

@@ -183,7 +183,7 @@ export function VerdictOf({ answer, act }: { answer: BenchAnswer | undefined; ac
         <ul className="text-note leading-snug">
           {w.reasons.map((r) => {
             const said = reasonWords(r);
-            return said && <li key={r.code + (r.finding ?? "")}>{said}</li>;
+            return said && <li key={r.code + (r.finding ?? "") + (r.place ?? "")}>{said}</li>;
           })}
         </ul>
       </section>
@@ -205,12 +205,20 @@ export function VerdictOf({ answer, act }: { answer: BenchAnswer | undefined; ac
 /** What would settle an unsure verdict: a finer tool of the shop, or more places with this one. */
 function Settling({ answer, act }: { answer: BenchAnswer; act: (a: Action) => void }) {
   const finest = answer.settle?.[0];
-  if (!finest && !answer.settle_places) return null;
+  const decides = answer.lean_decides && answer.wear?.lean;
+  if (!finest && !answer.settle_places && !decides) return null;
   return (
     <section className="flex flex-col gap-1.5">
       <h2 className="text-fine font-semibold text-quiet">
-        {finest && !finest.settles && !answer.settle_places ? "What would settle it" : "What would settle it"}
+        {decides ? "No tool of this shop can settle it" : "What would settle it"}
       </h2>
+      {decides && (
+        <p className="border-l-4 border-warning pl-3" data-testid="decides">
+          {answer.wear?.lean === "replace"
+            ? "Go by where it leans: replace the chain."
+            : "Go by where it leans: ride on, and measure again at the next visit."}
+        </p>
+      )}
       {finest && (
         <Button onClick={() => act({ kind: "instrument", id: finest.instrument_id })}>
           <span>

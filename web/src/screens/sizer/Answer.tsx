@@ -75,6 +75,12 @@ function OneGear({ a, draft }: { a: SizerAnswer; draft: Draft }) {
               {o.links === a.slots?.recommended_links && (
                 <span className="text-quiet"> · most room behind the axle</span>
               )}
+              {o.warnings.length > 0 && (
+                <p className="border-l-4 border-error pl-3 text-note font-semibold">
+                  No room to lift the chain off: the wheel comes out only after the axle went {amount("length", 8)}{" "}
+                  forward.
+                </p>
+              )}
               <p className="text-note">
                 Axle at <span className="font-mono">{fine(o.chainstay_mm, 1)}</span>; worn to{" "}
                 {percent(a.limit_pct ?? 0)} % it goes back by <span className="font-mono">{fine(o.growth_mm, 1)}</span>
@@ -146,6 +152,13 @@ function OneGear({ a, draft }: { a: SizerAnswer; draft: Draft }) {
   );
 }
 
+/** What would do where no length of chain does. */
+function wouldFit(w: { keep_off?: number[][]; cage_mm?: number | null }): string {
+  const off = (w.keep_off ?? []).map(([ring, sprocket]) => `${ring} × ${sprocket}`);
+  const cage = w.cage_mm ? ` A cage of ${amount("length", w.cage_mm)} would do.` : " No usual cage would do.";
+  return `${off.length > 0 ? ` Keep off ${off.slice(0, 6).join(", ")}${off.length > 6 ? " …" : ""}.` : ""}${cage}`;
+}
+
 const missingWords: Record<SizerAnswer["missing"][number], string> = {
   kind: "what gears it has",
   rings: "the chainring teeth",
@@ -198,6 +211,7 @@ export function Answer({ a, draft }: { a: SizerAnswer | undefined; draft: Draft 
       {l.warnings.map((w) => (
         <p key={w.code} className="border-l-4 border-error pl-3 text-note font-semibold">
           {lengthWarnings[w.code]}
+          {w.code === "no-length-fits" && wouldFit(w)}
           {w.code === "tight-big-to-big" && a.two_more && ` Two links more, ${l.keep_links + 2}, free it.`}
         </p>
       ))}

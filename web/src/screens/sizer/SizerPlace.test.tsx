@@ -130,7 +130,7 @@ it("lists what slots allow, and says plainly how soon a pair without a tensioner
               length: single,
               limit_pct: 0.75,
               slots: {
-                options: [{ links: 96, chainstay_mm: 400.05, growth_mm: 4.57, reaches_limit: false }],
+                options: [{ links: 96, chainstay_mm: 400.05, growth_mm: 4.57, reaches_limit: false, warnings: [] }],
                 recommended_links: 96,
               },
             }

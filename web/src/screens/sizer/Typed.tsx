@@ -110,6 +110,9 @@ export function Typed({ draft, set, fault, geared }: TypedProps) {
       {!geared && draft.kind !== "" && (
         <>
           <Tick words="With a half-link" on={draft.half_link} set={(half_link) => set({ half_link })} />
+          {draft.slot_mm.trim() !== "" && (
+            <Tick words="Slots open to the rear" on={draft.slots_rear} set={(slots_rear) => set({ slots_rear })} />
+          )}
           <Tick words="Fixed gear" on={draft.fixed} set={(fixed) => set({ fixed })} />
           <Tick words="Coaster brake" on={draft.coaster} set={(coaster) => set({ coaster })} />
         </>

@@ -20,6 +20,7 @@ export type Draft = {
   old_links: string;
   overlap_links: string;
   slot_mm: string;
+  slots_rear: boolean;
   fixed: boolean;
   coaster: boolean;
 };
@@ -41,6 +42,7 @@ export const emptyDraft: Draft = {
   old_links: "",
   overlap_links: "",
   slot_mm: "",
+  slots_rear: false,
   fixed: false,
   coaster: false,
 };
@@ -120,6 +122,7 @@ export function toQuestion(d: Draft, was: Lengths = {}): { question: SizerQuesti
     if (d.half_link) question.half_link = true;
     if (d.fixed) question.fixed = true;
     if (d.coaster) question.coaster = true;
+    if (d.slots_rear) question.slots_open = "rear";
   }
   return { question, faults };
 }
