@@ -259,13 +259,14 @@ type ChainNeed struct {
 	OwnerName  string
 	Sprockets  int
 	ChainOn    time.Time
+	ChainOrder string // that its last reading asks for; empty where it asks for none
 }
 
 // ChainNeeds returns bikes in care whose chain is to be replaced by a day, and whose width is known.
 func (t Tx) ChainNeeds(ctx context.Context, by time.Time) ([]ChainNeed, error) {
 	var rows []ChainNeed
 	err := t.db.WithContext(ctx).Raw(`
-		select d.bike_id, b.tag_number, b.customer_id, c.name owner_name, d.chain_on,
+		select d.bike_id, b.tag_number, b.customer_id, c.name owner_name, d.chain_on, coalesce(d.basis->'order'->>'soon', '') chain_order,
 			case when b.drivetrain_kind in ('single-speed', 'hub-gear') then 1 else b.sprocket_count end sprockets
 		from bike_due d join bikes b on b.id = d.bike_id join customers c on c.id = b.customer_id
 		where d.chain_on <= ? and b.archived_at is null and (b.sprocket_count is not null or b.drivetrain_kind in ('single-speed', 'hub-gear'))

@@ -1,6 +1,7 @@
 package due
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"slices"
@@ -66,6 +67,7 @@ func (s *Due) replayDue(ctx context.Context, tx store.Tx, h rules.ParsedRules, b
 			return b, err
 		}
 	}
+	b.Order = r.order
 	b.Tasks, err = r.tasks()
 	return b, err
 }
@@ -100,6 +102,7 @@ type dueReplay struct {
 	waxed  bool
 	wear   *mark // last reading of the chain now on
 	going  *basisEvent
+	order  *chainOrder
 }
 
 // jobSeen is what of a job's entries says what was done and seen.
@@ -196,18 +199,28 @@ func (r *dueReplay) take(e store.EntryView) error {
 		}
 	case record.KindChainFitted:
 		happened(interval.NewChain)
-		r.fitted, r.wear, r.going = &here, nil, nil
+		r.fitted, r.wear, r.going, r.order = &here, nil, nil, nil
 	case record.KindMeasurement:
 		m, err := measure.MeasurementOf(e)
 		if err != nil {
 			return err
 		}
-		r.wear, r.going = &here, nil
+		r.wear, r.going, r.order = &here, nil, orderOf(*m, here.on)
 		if v, err := wear.ParseVerdict(m.Wear.Verdict); err == nil && v >= wear.Replace {
 			r.going = &basisEvent{Code: string(interval.ToReplace), On: here.on, By: e.PersonName}
 		}
 	}
 	return nil
+}
+
+// orderOf is the order that a reading asks for; nil where it asks for none. Readings of old do not say it: their verdicts do.
+func orderOf(m measure.Measurement, on interval.Day) *chainOrder {
+	v, _ := wear.ParseVerdict(m.Wear.Verdict)
+	soon := cmp.Or(m.Wear.Order, map[wear.Verdict]string{wear.Watch: wear.NextOrder.String(), wear.Replace: wear.OrderNow.String(), wear.ReplaceTogether: wear.OrderNow.String()}[v])
+	if soon == "" || soon == wear.NoOrder.String() {
+		return nil
+	}
+	return &chainOrder{soon, on}
 }
 
 // tasks lays out the tasks of the bike's rules with what was done.

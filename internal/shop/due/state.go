@@ -33,7 +33,14 @@ type dueState struct {
 	KM       forecast.KM           `json:"km"`         // really ridden, where HardKM is what it counts for
 	KMPerDay float64               `json:"km_per_day"` // the same of Rate
 	NeededOn *interval.Day         `json:"needed_on,omitempty"`
+	Order    *chainOrder           `json:"order,omitempty"` // that the last reading asks for
 	Tasks    []stateTask           `json:"tasks"`
+}
+
+// chainOrder is how soon a chain is to be ordered, and since when.
+type chainOrder struct {
+	Soon string       `json:"soon"` // now, next
+	On   interval.Day `json:"on"`
 }
 
 // stateTask is one task and what happened since it was done.
@@ -222,6 +229,12 @@ func (b dueState) Row(bike uuid.UUID, asked int64, day interval.Day, lookAhead, 
 		}
 		if at := day.Time(); row.DueOn == nil || at.Before(*row.DueOn) {
 			row.DueOn = &at
+		}
+	}
+	// What a reading asks to be ordered is on the list, whatever the forecast says.
+	if b.Order != nil {
+		if at := b.Order.On.Time(); row.ChainOn == nil || at.Before(*row.ChainOn) {
+			row.ChainOn = &at
 		}
 	}
 	var err error

@@ -25,6 +25,7 @@ type BikeNeed struct {
 	Tag      string             `json:"tag"`
 	Customer record.CustomerRef `json:"customer"`
 	Days     *float64           `json:"days,omitempty"` // until its chain is at its limit, as likely as not; nil when it is there already
+	Order    string             `json:"order,omitempty"` // that its last reading asks for: now, or with the next one
 }
 
 // needDays is how far ahead the shelf is looked after.
@@ -55,7 +56,7 @@ func (s *Due) StockNeeds(ctx context.Context) ([]StockNeed, error) {
 		if byWidth[r.Sprockets] == nil {
 			byWidth[r.Sprockets] = &StockNeed{Sprockets: r.Sprockets}
 		}
-		need := BikeNeed{Tag: record.TagOf(store.Bike{TagNumber: r.TagNumber}), Customer: record.CustomerRef{ID: r.CustomerID, Name: r.OwnerName}}
+		need := BikeNeed{Tag: record.TagOf(store.Bike{TagNumber: r.TagNumber}), Customer: record.CustomerRef{ID: r.CustomerID, Name: r.OwnerName}, Order: r.ChainOrder}
 		if left := interval.DayOf(r.ChainOn) - today; left > 0 {
 			days := float64(left)
 			need.Days = &days

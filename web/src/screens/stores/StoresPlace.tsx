@@ -151,7 +151,11 @@ function Needs() {
                           <Tag tag={b.tag} />
                           <span className="min-w-0 grow truncate">{b.customer.name}</span>
                           <span className="shrink-0 text-quiet">
-                            {b.days === undefined ? "now" : `in ${Math.max(1, Math.round(b.days))} d`}
+                            {b.order === "next"
+                              ? "next order"
+                              : b.days === undefined || b.order === "now"
+                                ? "now"
+                                : `in ${Math.max(1, Math.round(b.days))} d`}
                           </span>
                         </Link>
                       </li>
