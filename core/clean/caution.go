@@ -24,13 +24,14 @@ const (
 	Holds    Caution = "brakes-hold" // both are tested before the bike leaves; a contaminated pad may have to go
 	Spray    Caution = "pressure"    // at a distance, never at bearings, seals or skin
 	HotWax   Caution = "hot-wax"     // chain bone dry, thermostat, never unattended
+	Scald    Caution = "scald"       // near-boiling water, never near the wax pot
 	Joint    Caution = "joint"       // seat and load-test what was joined
 	Torque   Caution = "torque"      // the part's own marking wins
 	Load     Caution = "load"        // a new chain on worn sprockets skips
 	Waste    Caution = "waste"       // never to drain or ground
 )
 
-var inOrder = []Caution{Electric, Lifting, Carry, Fingers, Gloves, Air, Tank, Acid, Braking, Holds, Spray, HotWax, Joint, Torque, Load, Waste}
+var inOrder = []Caution{Electric, Lifting, Carry, Fingers, Gloves, Air, Tank, Acid, Braking, Holds, Spray, HotWax, Scald, Joint, Torque, Load, Waste}
 
 // cautions are those of a route on a bike, lubricating and handing it back included.
 func cautions(b Bike, r Route) []Caution {
@@ -44,22 +45,26 @@ func cautions(b Bike, r Route) []Caution {
 		Gloves:   true,
 		Air:      r.OpensChain() || open,
 		Tank:     r == Bare,
+		Scald:    r == Rewax || b.waxOff() && r.OpensChain() && r != Bare,
 		Acid:     slices.Contains(rustCare(b), AcidBath),
 		Braking:  open,
-		HotWax:   r == Bare && b.Next == ImmersionWax,
+		HotWax:   r.chainOnly() && b.Next == ImmersionWax,
 		Joint:    opens,
-		Torque:   opens || r == Bath, // the wheel comes out
+		Torque:   true,
 		Load:     b.ChainGoes,
 		Waste:    r >= Bath,
 	}
 	return ordered(said)
 }
 
+// waxOff reports whether immersion wax is lifted with hot water, for oil.
+func (b Bike) waxOff() bool { return !b.ChainGoes && b.On == ImmersionWax && b.Next == Oil }
+
 func washCautions(b Bike, w Wash) []Caution {
 	return ordered(map[Caution]bool{
 		Electric: b.Train.Motor != chain.NoMotor,
 		Lifting:  b.Heavy,
-		Braking:  b.Brakes != InHub && w != DryWipe,
+		Braking:  b.Brakes != InHub && w.wet(),
 		Spray:    w == Washer,
 	})
 }

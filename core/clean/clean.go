@@ -16,7 +16,7 @@ import (
 //
 // A frame is clean, dusty, filmed and splashed, has mud dried on, or is caked everywhere. Of a
 // drivetrain the finger on the chain comes off clean, grey, or black; then grit is heard when the chain
-// is flexed; then sprocket teeth are hidden, or the chain is rusty or coated in a peeling film.
+// is flexed; then sprocket teeth are hidden, or the chain is coated in a peeling film.
 type Grade uint8
 
 // MaxGrade is caked, or long stored.
@@ -96,8 +96,12 @@ type Bike struct {
 
 	On, Next Coat
 	Rust     Rust
-	// ChainGoes reports that the chain is replaced in this visit, so that work on it would be wasted.
+	// OilOn reports that oil or grease got onto a waxed chain.
+	OilOn bool
+	// ChainGoes reports that the chain is replaced in this visit, so that work on it would be wasted. A pitted one goes too.
 	ChainGoes bool
+	// Unsettled reports that the last reading left it open whether the chain goes.
+	Unsettled bool
 	// CanOpen reports that the chain has a joining link, or that a new one is in stock.
 	CanOpen bool
 	// DeepCleanDue reports that the deep clean is past its interval.
@@ -105,6 +109,18 @@ type Bike struct {
 
 	// Least is the lightest route that what the owner reports asks for.
 	Least Route
+	// NothingBehindCrank reports that somebody looked and found no dirt there.
+	NothingBehindCrank bool
+	// SealsSound reports that the seals of hubs and suspension were looked at.
+	SealsSound bool
+	// DrivetrainOnly is asked for: the frame is not washed.
+	DrivetrainOnly bool
+
+	// Hours is until it is wanted, in hours in which people work; zero is not said. Express is a job that is done at once.
+	Hours   float64
+	Express bool
+	// Setting is from the last of the lubricant to the first ride, at least.
+	Setting Minutes
 
 	// What the steps need to know beyond the choice of a route.
 	Turns  Turning
@@ -124,6 +140,12 @@ func (b Bike) links() chain.Links {
 	return b.Links
 }
 
+// settled is the bike with what follows from what was seen: a pitted chain goes.
+func (b Bike) settled() Bike {
+	b.ChainGoes = b.ChainGoes || b.Rust == Pitted
+	return b
+}
+
 // changes reports whether what goes on is of another family than what is on.
 func (b Bike) changes() bool {
 	switch {
@@ -137,17 +159,45 @@ func (b Bike) changes() bool {
 	return b.On != b.Next
 }
 
-// bares reports whether the chain must be stripped to metal: always for immersion wax, and for drip wax
-// over anything that is not wax.
+// fouled reports whether an immersed chain is past washing its wax off with hot water: oil, more than light rust, or grit
+// got at it.
+func (b Bike) fouled() bool { return b.OilOn || b.Rust > Light || b.Drivetrain >= 3 }
+
+// bares reports whether the chain must be stripped to metal: a new one for wax, of its grease; for immersion wax, but where
+// hot water will do; under a film; and an immersed chain that is past a top-up.
 func (b Bike) bares() bool {
-	if b.ChainGoes {
-		return b.Next.wax() // of its grease
+	switch {
+	case b.ChainGoes:
+		return b.Next.wax()
+	case b.On == Film:
+		return true
+	case b.On == ImmersionWax:
+		return b.Next.wax() && b.fouled()
 	}
-	return b.Next == ImmersionWax || b.On == Film || b.Next == DripWax && b.changes()
+	return b.Next == ImmersionWax
 }
 
-// withoutOpening is what a chain gets that was to be waxed and cannot be opened: drip wax tops up what
-// is waxed, and anything else stays with oil.
+// rewaxes reports whether an immersed chain is waxed again without being stripped.
+func (b Bike) rewaxes() bool {
+	return !b.ChainGoes && b.On == ImmersionWax && b.Next == ImmersionWax && !b.fouled()
+}
+
+// topsUp reports whether drip wax goes over the wax of an immersed chain.
+func (b Bike) topsUp() bool {
+	return !b.ChainGoes && b.On == ImmersionWax && b.Next == DripWax && !b.fouled()
+}
+
+// soaks reports whether the chain must be soaked off the bike, whatever its grade: drip wax goes over no oil, and a
+// degreaser brush does not lift immersion wax.
+func (b Bike) soaks() bool {
+	return !b.ChainGoes && (b.Next == DripWax && !b.On.wax() && b.On != Film || b.On == ImmersionWax && b.Next == Oil)
+}
+
+// mustOpen reports whether what is to go on can go on only after the chain was off.
+func (b Bike) mustOpen() bool { return b.soaks() || b.rewaxes() || b.Next.wax() && b.bares() }
+
+// withoutOpening is what a chain gets that was to change and cannot be opened: drip wax tops up what is waxed, and anything
+// else stays with oil.
 func (b Bike) withoutOpening() Coat {
 	if b.On.wax() {
 		return DripWax

@@ -10,6 +10,7 @@ import (
 // tags are what may hold of a job; the conditions of steps are made of them.
 var tags = slices.Concat([]string{"read", "motor", "heavy", "carry", "disc", "rim", "derailleur", "hub-gear", "clutch", "guide", "fixed", "forward-only",
 	"mud", "dry-wipe", "wet-wash", "hose", "washer",
+	"hub-motor", "wheel-in", "tray", "top-up", "rewax", "wax-off", "parts-off", "parts-tray", "storage-grease", "wax", "solvent-rinse",
 	"on-bike", "opens", "leaves", "leaves-again", "chain-goes", "chain-wipe", "chain-quick", "chain-bath", "jar", "bare", "film", "acid",
 	"strip", "parts-wipe", "parts-brush", "wheel-out", "takes-apart", "long-soak", "blower", "wetted", "wastes",
 	"oil", "drip-wax", "immersion-wax", "new-grease-stays", "freehub-dry", "protect", "no-rinse"}, schoolTags)
@@ -47,18 +48,44 @@ func (c Choice) Order() Order {
 // With is the order when another route is picked instead.
 func (c Choice) With(b Bike, r Route) Order {
 	o := c.Order()
+	b = b.settled()
 	o.Chain = r
-	if r != Bare {
+	if !r.chainOnly() {
 		o.Parts = r
 	}
 	if b.ChainGoes {
 		o.Chain = Wipe
-	}
-	if !b.ChainGoes && r != Bare && b.Next.wax() && b.bares() {
-		o.Next = b.withoutOpening()
+	} else if !r.chainOnly() || c.Route != r {
+		// What was to go on, else what tops up, else oil: the first that may go on after this route.
+		for _, next := range []Coat{o.Next, b.withoutOpening(), Oil} {
+			wanted := b
+			if wanted.Next = next; allows(wanted, r) {
+				o.Next = next
+				if wanted.topsUp() && !r.chainOnly() {
+					o.Chain = Wipe
+				}
+				break
+			}
+		}
 	}
 	o.Acid = o.Chain.OpensChain() && slices.Contains(rustCare(b), AcidBath)
 	return o
+}
+
+// allows reports whether what is to go on a chain may go on after a route.
+func allows(b Bike, r Route) bool {
+	switch {
+	case b.ChainGoes:
+		return true
+	case b.rewaxes():
+		return r.chainOnly()
+	case b.bares():
+		// Where it stays on, drip wax over what is waxed does less harm than anything else.
+		return r == Bare || !b.Next.wax() || b.On.wax() && b.Next == DripWax && !r.OpensChain()
+	case b.soaks():
+		return r.OpensChain() && r != Tray && r != Rewax
+	}
+	return true
 }
 
 // RefusedError is an order that is not planned, with every reason.
@@ -77,12 +104,21 @@ func refusals(b Bike, o Order, r Rules) []Why {
 	var why []Why
 	wanted := b
 	wanted.Next = o.Next
-	if o.Next.wax() && !b.ChainGoes && o.Chain != Bare && wanted.bares() {
-		if b.On.wax() {
+	if !allows(wanted, o.Chain) {
+		switch {
+		case !o.Next.wax():
+			why = append(why, ChangePutOff)
+		case b.On.wax():
 			why = append(why, UnderWax)
-		} else {
+		default:
 			why = append(why, WaxRefused)
 		}
+	}
+	if o.Chain == Rewax && !wanted.rewaxes() {
+		why = append(why, RewaxRefused)
+	}
+	if o.Parts == PartsOff && !b.geared() {
+		why = append(why, NoCassette)
 	}
 	opens := b.CanOpen || b.ChainGoes
 	if !opens && (o.Chain.OpensChain() || o.Parts.OpensChain()) {
@@ -167,6 +203,7 @@ const houseDilution = 2.0 / 3
 // New lays out the steps of an order on a bike. A link count of zero is not known and taken as usual.
 // An order that is impossible or unsafe is refused with a [*RefusedError].
 func New(b Bike, o Order, r Rules) (Plan, error) {
+	b = b.settled()
 	if why := refusals(b, o, r); len(why) > 0 {
 		return Plan{}, &RefusedError{why}
 	}
@@ -217,27 +254,37 @@ func tagsOf(b Bike, o Order, r Rules) map[string]bool {
 	opens := !b.ChainGoes && (o.Chain.OpensChain() || o.Parts.OpensChain())
 	geared := b.Train.Kind == chain.Derailleur
 	of := map[string]bool{
-		"read": b.Read, "motor": b.Train.Motor != chain.NoMotor, "heavy": b.Heavy, "carry": b.Train.Carry,
+		"read": b.Read, "motor": b.Train.Motor != chain.NoMotor, "hub-motor": b.Train.Motor == chain.HubMotor, "heavy": b.Heavy, "carry": b.Train.Carry,
 		"disc": b.Brakes == Disc, "rim": b.Brakes == Rim, "derailleur": geared, "hub-gear": b.Train.Kind == chain.HubGear,
-		"clutch": b.Clutch, "guide": b.Guide, "fixed": b.Turns == FixedGear, "forward-only": b.Turns == ForwardOnly,
-		"mud": b.Frame >= driedMud, "dry-wipe": o.Wash == DryWipe, "wet-wash": o.Wash != DryWipe, "hose": o.Wash == Hose, "washer": o.Wash == Washer,
+		"clutch": b.Clutch && geared, "guide": b.Guide, "fixed": b.Turns == FixedGear, "forward-only": b.Turns == ForwardOnly,
+		"mud": b.Frame >= driedMud, "dry-wipe": o.Wash == DryWipe, "wet-wash": o.Wash.wet(), "hose": o.Wash == Hose, "washer": o.Wash == Washer,
 		"opens": opens, "leaves-again": opens, "leaves": opens || b.ChainGoes, "on-bike": !opens && !b.ChainGoes, "chain-goes": b.ChainGoes,
 		"no-rinse": r.Card.NoRinse, "acid": o.Acid, "strip": o.Parts == Strip, "long-soak": o.LongSoak, "blower": r.Blower, "protect": o.Protect,
 		"oil": o.Next == Oil, "drip-wax": o.Next == DripWax, "immersion-wax": o.Next == ImmersionWax, "freehub-dry": r.FreehubDry,
 	}
-	of["film"] = b.On == Film && opens
+	of["wax"] = o.Next.wax()
+	of["top-up"] = o.Next == DripWax && o.Chain == Wipe && !b.ChainGoes
+	of["film"] = b.On == Film && opens && o.Chain.OpensChain()
 	of["bare"] = opens && o.Chain == Bare || b.ChainGoes && (o.Next.wax() || r.StripNewGrease)
-	of["jar"] = opens && !of["bare"]
-	of["new-grease-stays"] = b.ChainGoes && !of["bare"]
+	of["tray"], of["rewax"] = opens && o.Chain == Tray, opens && o.Chain == Rewax
+	of["jar"] = opens && o.Chain.OpensChain() && !of["bare"] && !of["tray"] && !of["rewax"]
+	of["wax-off"] = b.waxOff() && o.Next == Oil && (of["jar"] || of["tray"])
+	of["solvent-rinse"] = of["film"] && of["bare"] || of["bare"] && opens && r.Card.NoRinse
 	onBike := of["on-bike"]
-	of["chain-wipe"], of["chain-quick"], of["chain-bath"] = onBike && o.Chain == Wipe, onBike && o.Chain == Quick, onBike && o.Chain == Bath
+	of["storage-grease"] = onBike && b.On == FactoryGrease && o.Next == Oil && o.Chain == Wipe && !r.StripNewGrease
+	of["new-grease-stays"] = b.ChainGoes && !of["bare"] || of["storage-grease"]
+	of["chain-wipe"], of["chain-quick"], of["chain-bath"] = !b.ChainGoes && o.Chain == Wipe && !of["storage-grease"], onBike && o.Chain == Quick, onBike && o.Chain == Bath
 	of["parts-wipe"] = o.Parts == Wipe
+	of["parts-off"], of["parts-tray"] = o.Parts == PartsOff && geared, o.Parts == Tray
 	of["parts-brush"] = o.Parts == Quick || o.Parts == Bath || o.Parts == Soak || o.Parts == Strip && !geared
-	of["wheel-out"] = geared && o.Parts >= Bath && o.Parts <= Strip || b.Turns == FixedGear && onBike
-	of["takes-apart"] = of["leaves"] || of["strip"] || of["wheel-out"]
-	of["wetted"] = onBike && (o.Chain != Wipe || o.Wash != DryWipe)
+	// A motor in the rear hub comes out only where its sprockets do; without a dummy hub the wheel stays in for a bath.
+	out := o.Parts >= Bath && o.Parts <= Strip && !(o.Parts == Bath && r.WheelIn) && (!of["hub-motor"] || o.Parts >= PartsOff)
+	of["wheel-out"] = geared && out || b.Turns == FixedGear && onBike
+	of["wheel-in"] = geared && o.Parts == Bath && !of["wheel-out"]
+	of["takes-apart"] = of["leaves"] || of["strip"] || of["parts-off"] || of["wheel-out"]
+	of["wetted"] = onBike && (o.Chain != Wipe || o.Wash.wet())
 	r.tags(of)
-	of["wastes"] = o.Parts != Wipe || of["leaves-again"] || of["bare"] || of["chain-quick"] || of["chain-bath"]
+	of["wastes"] = o.Parts != Wipe || of["jar"] || of["tray"] || of["rewax"] || of["bare"] || of["chain-quick"] || of["chain-bath"]
 	return of
 }
 
@@ -260,6 +307,14 @@ func (s Step) on(of map[string]bool, r Rules) Step {
 		if v.Station != "" {
 			s.Station = v.Station
 		}
+		if v.Tools != nil {
+			s.Tools = v.Tools
+		}
+		s.Bath = cmp.Or(v.Bath, s.Bath)
+		if v.NoWait {
+			s.Wait = nil
+		}
+		s.Done = cmp.Or(v.Done, s.Done)
 		s.Cautions = append(slices.Clone(s.Cautions), v.Cautions...)
 	}
 	if s.Wait != nil {
@@ -424,6 +479,49 @@ func (p Plan) Ready() Minutes {
 		last = max(last, over[s.Code])
 	}
 	return last
+}
+
+// Rideable is until the bike can be ridden: until the work is done and the lubricant has set, which for drip wax is one of
+// its waits. Setting is from the last of an oil or of immersion wax to the first ride, at least.
+func (p Plan) Rideable(setting Minutes) Minutes {
+	if p.Order.Next == DripWax {
+		return p.Ready()
+	}
+	var after Minutes // what is done while it sets
+	for _, s := range p.Steps {
+		if s.Phase == Finish {
+			after += s.Minutes
+		}
+	}
+	return p.Ready() + max(setting-after, 0)
+}
+
+// own is how long what belongs to the routes of the plan alone takes: without what every visit takes before and after, and
+// without the wash of the frame.
+func (p Plan) own() Time {
+	own := Plan{Order: p.Order}
+	longest := Plan{Order: p.Order}
+	for _, s := range p.Steps {
+		if s.Phase == Intake || s.Phase == Washing || s.Phase == Finish {
+			continue
+		}
+		own.Steps = append(own.Steps, s)
+		if s.Wait != nil && s.Wait.Least > 0 && s.Wait.Most > s.Wait.Least {
+			w := *s.Wait
+			w.Least = w.Most
+			s.Wait = &w
+		}
+		longest.Steps = append(longest.Steps, s)
+	}
+	for _, q := range []*Plan{&own, &longest} {
+		for i := range q.Steps {
+			q.Steps[i].Before = slices.DeleteFunc(slices.Clone(q.Steps[i].Before), func(code string) bool {
+				return !slices.ContainsFunc(q.Steps, func(s Planned) bool { return s.Code == code })
+			})
+		}
+	}
+	hands := own.Hands()
+	return Time{Attended: hands, WaitLeast: own.Ready() - hands, WaitMost: longest.Ready() - hands}
 }
 
 // Uses sums what the plan takes of each material, by name.

@@ -88,7 +88,9 @@ type Schools struct {
 	Oiling      Oiling
 	OilBy       OilBy
 	Strip       Stripping
-	PartsWasher bool // sprockets and rings are scrubbed in one
+	PartsWasher bool // sprockets and rings are scrubbed in one, instead of the tub
+	// WheelIn leaves the rear wheel in for the chain bath, as where there is no dummy hub.
+	WheelIn bool
 }
 
 var (

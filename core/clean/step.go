@@ -37,9 +37,10 @@ const (
 	OnPot   Station = "pot"  // of wax
 	OnRack  Station = "rack" // for drying
 	InWash  Station = "parts-washer"
+	InOil   Station = "oil-bath" // a heated lubricant bath
 )
 
-var stations = []Station{AtStand, InTub, InTank, OnPot, OnRack, InWash}
+var stations = []Station{AtStand, InTub, InTank, OnPot, OnRack, InWash, InOil}
 
 // Material is something that a step uses up.
 type Material string
@@ -140,6 +141,11 @@ type Variant struct {
 	Wait    *Wait
 	Uses    []Use
 	Station Station
+	Tools   []string
+	Bath    string
+	Done    string
+	// NoWait takes the step's wait away.
+	NoWait bool
 	// Cautions come on top of the step's own.
 	Cautions []Caution
 }

@@ -19,8 +19,10 @@ func Told(done func(code string) bool) []string {
 var customerLines = [][]struct{ code, says string }{
 	{{"cleaner-on", "Washed by hand from the top down and dried."}, {"frame-wipe", "Frame wiped down."}},
 	{
+		{"tray-scrub", "Chain taken off and brushed clean in a tray."},
 		{"jar-refresh", "Chain taken off, soaked and shaken until no more dirt came out of it."},
 		{"bare-look", "Chain stripped to bare metal."},
+		{"hot-water", "Chain taken off, its old wax washed out in hot water."},
 		{"bath-soap", "Chain cleaned in a bath on the bike until a white rag stayed clean."},
 		{"chain-brush-off", "Chain brushed and wiped with degreaser."},
 		{"chain-wipe", "Chain wiped."},
@@ -28,11 +30,13 @@ var customerLines = [][]struct{ code, says string }{
 	{{"acid-bath", "Rust taken off the chain and neutralised."}},
 	{
 		{"crank-off", "Crank, chainrings, cassette and derailleur taken off, cleaned, checked and put back."},
-		{"sprockets-brush", "Cassette, jockey wheels and chainrings scraped and brushed."},
+		{"sprockets-on", "Cassette and jockey wheels taken off, cleaned and put back."},
+		{"pulleys-scrape", "Cassette, jockey wheels and chainrings scraped and brushed."},
+		{"sprockets-brush", "Sprockets and chainring brushed."},
 	},
 	{{"new-chain", "New chain fitted."}},
 	{{"oil-wipe", "Every roller oiled, the outside wiped dry."}},
-	{{"drip-two", "Two coats of drip wax."}},
+	{{"drip-two", "Two coats of drip wax."}, {"drip-one", "Drip wax on every roller."}},
 	{{"wax-break", "Chain waxed in the pot; it is a little stiff for the first ride or two."}},
 	{{"index", "Gears indexed."}},
 	{{"brakes-test", "Both brakes tested."}},

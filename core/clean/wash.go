@@ -11,9 +11,10 @@ const (
 	Bucket
 	Hose
 	Washer // low pressure, at a distance
+	NoWash // the drivetrain alone
 )
 
-var washes = [...]string{"dry-wipe", "bucket", "hose", "low-pressure-washer"}
+var washes = [...]string{"dry-wipe", "bucket", "hose", "low-pressure-washer", "none"}
 
 func (w Wash) String() string { return washes[w] }
 
@@ -29,7 +30,7 @@ const (
 // WashOption is one wash as it stands beside the others.
 type WashOption struct {
 	Wash     Wash
-	Attended Minutes
+	Attended Minutes // of its steps
 	Against  []Why
 	Refused  bool
 	Cautions []Caution
@@ -39,6 +40,10 @@ type WashOption struct {
 func wash(b Bike, r Rules) (Wash, []WashOption) {
 	best := Hose
 	switch {
+	case b.DrivetrainOnly:
+		best = NoWash
+	case b.Frame == MaxGrade && b.Train.Motor == chain.NoMotor && b.SealsSound && r.Pressure == LowPressure:
+		best = Washer
 	case b.Frame <= dust:
 		best = DryWipe
 	case b.Frame < driedMud:
@@ -47,8 +52,8 @@ func wash(b Bike, r Rules) (Wash, []WashOption) {
 	var all []WashOption
 	for i := range washes {
 		w := Wash(i)
-		o := WashOption{Wash: w, Attended: r.WashTimes[w], Cautions: washCautions(b, w)}
-		if w == DryWipe && b.Frame > dust {
+		o := WashOption{Wash: w, Attended: washMinutes(w, r), Cautions: washCautions(b, w)}
+		if (w == DryWipe || w == NoWash) && b.Frame > dust {
 			o.Against = append(o.Against, WashTooLight)
 		}
 		if w == Washer && r.Pressure == NeverPressure {
@@ -58,7 +63,24 @@ func wash(b Bike, r Rules) (Wash, []WashOption) {
 		if w == Washer && b.Train.Motor != chain.NoMotor {
 			o.Against = append(o.Against, WasherMotor)
 		}
+		if w == Washer && !b.SealsSound {
+			o.Against = append(o.Against, WasherSeals)
+		}
 		all = append(all, o)
 	}
 	return best, all
 }
+
+// washMinutes is what the steps of a wash take by hand.
+func washMinutes(w Wash, r Rules) Minutes {
+	of := map[string]bool{"dry-wipe": w == DryWipe, "wet-wash": w.wet(), "hose": w == Hose, "washer": w == Washer, "derailleur": true}
+	var sum Minutes
+	for _, s := range catalogue {
+		if s.Phase == Washing && holds(s.When, of) {
+			sum += s.on(of, r).Minutes
+		}
+	}
+	return sum
+}
+
+func (w Wash) wet() bool { return w == Bucket || w == Hose || w == Washer }

@@ -16,10 +16,13 @@ const (
 	SolventJar     BathKind = "solvent-jar"
 	SoakTub        BathKind = "soak-tub"
 	WaxPot         BathKind = "wax-pot"
+	LubricantBath  BathKind = "lubricant-bath" // heated, of an oil made for it
 )
 
 // BathKinds lists them all.
-func BathKinds() []BathKind { return []BathKind{UltrasonicTank, SolventJar, SoakTub, WaxPot} }
+func BathKinds() []BathKind {
+	return []BathKind{UltrasonicTank, SolventJar, SoakTub, WaxPot, LubricantBath}
+}
 
 // Soil is how much of a bath's life a load takes, in points.
 type Soil int
@@ -53,7 +56,7 @@ type BathRules struct {
 // HouseBathRules are the rules of a shop that set none (handbook: fluids, bath register; lubricate,
 // immersion wax).
 func HouseBathRules() BathRules {
-	return BathRules{Points: map[BathKind]Soil{UltrasonicTank: 4, SolventJar: 10, SoakTub: 10, WaxPot: 40},
+	return BathRules{Points: map[BathKind]Soil{UltrasonicTank: 4, SolventJar: 10, SoakTub: 10, WaxPot: 40, LubricantBath: 40},
 		SettleBack: 6, SettleTimes: 2, SludgeShare: 0.1, SettleFor: 24 * time.Hour}
 }
 

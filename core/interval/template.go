@@ -219,7 +219,7 @@ func Rules(b Bike, school School) []Rule {
 
 // doneBy says which tasks a step of a job does. Deeper cleaning does the lighter as well.
 var doneBy = map[string][]string{
-	"oil": {Relubricate}, "drip-one": {Relubricate}, "wax-in": {Relubricate}, "grease-wipe": {Relubricate},
+	"oil": {Relubricate}, "drip-one": {Relubricate}, "wax-in": {Relubricate}, "grease-wipe": {Relubricate}, "hot-water": {CleanOnBike}, "sprockets-on": {CleanOnBike, DeepClean},
 	"rag-test": {CleanOnBike}, "chain-rag": {CleanOnBike, DeepClean}, "bare-look": {CleanOnBike, DeepClean},
 	"crank-on": {CleanOnBike, DeepClean, StripService},
 	"rinse":    {Wash}, "frame-wipe": {Wash}, "look-teeth": {LookAtTeeth}, "pivots": {Pivots}, "brakes-test": {BrakesLook}, "contacts-dry": {Contacts},
