@@ -496,9 +496,9 @@ func (p Plan) Rideable(setting Minutes) Minutes {
 	return p.Ready() + max(setting-after, 0)
 }
 
-// own is how long what belongs to the routes of the plan alone takes: without what every visit takes before and after, and
+// Own is how long what belongs to the routes of the plan alone takes: without what every visit takes before and after, and
 // without the wash of the frame.
-func (p Plan) own() Time {
+func (p Plan) Own() Time {
 	own := Plan{Order: p.Order}
 	longest := Plan{Order: p.Order}
 	for _, s := range p.Steps {

@@ -24,9 +24,10 @@ const (
 	Ready                    //
 	Underway                 // somebody is at it
 	Finished                 //
+	Withheld                 // until a finding is settled; [StandingOf] does not say so, as it knows of none
 )
 
-var standings = [...]string{"blocked", "held", "ready", "underway", "finished"}
+var standings = [...]string{"blocked", "held", "ready", "underway", "finished", "withheld"}
 
 func (s Standing) String() string { return standings[s] }
 

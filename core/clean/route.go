@@ -397,7 +397,7 @@ func (c Choice) Timed(b Bike, r Rules) Choice {
 		if err != nil {
 			continue
 		}
-		o.Time, o.Ready = plan.own(), plan.Rideable(b.Setting)
+		o.Time, o.Ready = plan.Own(), plan.Rideable(b.Setting)
 		switch {
 		case !b.inHours(o.Ready):
 			o.Against = append(o.Against, NotInTime)

@@ -122,20 +122,35 @@ var findings = []Finding{
 	{"brake-contaminated", "Contaminated brake", Stop, true},
 	{"cable-frayed", "Cable frayed", Stop, true},
 	{"motor-damage", "Motor or battery damaged: authorised service", Stop, true},
-	{"headset-loose", "Loose headset", Soon, false},
+	{"headset-loose", "Loose headset", Stop, true},
+	{"joint-not-seated", "Joining link lost or not seated", Stop, true},
+	{"hanger-bent", "Hanger bent: limit screws checked before it leaves", Soon, false},
+	{"bottom-bracket-play", "Play in the bottom bracket", Soon, false},
+	{"freehub-play", "Play in the freehub", Soon, false},
+	{"jockey-wheel-play", "Play in a jockey wheel", Note, false},
 	{"bearing-rough", "Bearing rough", Soon, false},
 	{"wheel-untrue", "Wheel out of true", Soon, false},
 	{"spoke-loose", "Spoke loose", Soon, false},
 	{"tyre-cut", "Tyre cut or worn", Soon, false},
 	{"bolt-loose", "Loose bolt", Note, false},
-	{"teeth-rounded", "Teeth rounded", Note, false},
-	{"teeth-pointed", "Teeth pointed: replace", Soon, false},
+	{"teeth-rounded", "Teeth worn a little", Note, false},
+	{"teeth-pointed", "Teeth hooked, shark-fin or thinned: replace", Soon, false},
 	{"stiff-link", "Stiff link", Note, false},
 	{"other", "Something else", Note, false},
 }
 
 // Findings lists what may be found.
 func Findings() []Finding { return slices.Clone(findings) }
+
+// Says is a finding in words; the code itself where it is not known.
+func Says(code string) string {
+	for _, f := range findings {
+		if f.Code == code {
+			return f.Says
+		}
+	}
+	return code
+}
 
 // Take settles how a finding is taken: by what was said of it, but what must hold a bike always does.
 func Take(code string, said Severity) (Severity, error) {
@@ -151,3 +166,15 @@ func Take(code string, said Severity) (Severity, error) {
 
 // ComebackDays is for how long after a hand-back a bike that comes again is a comeback.
 const ComebackDays = 14
+
+// loads are the steps that put a load on the bike: a chain pulled tight on the pedal, an assisted turn, a ride.
+var loads = []string{"chain-on", "new-chain", "motor-on", "ride"}
+
+// settles are the loading steps that settle a finding themselves.
+var settles = map[string][]string{"joint-not-seated": {"chain-on", "new-chain"}}
+
+// Withholds reports whether an open finding that stops a bike withholds a step: those that load the bike, until it is settled,
+// but for those that settle it.
+func Withholds(finding, step string) bool {
+	return slices.Contains(loads, step) && !slices.Contains(settles[finding], step)
+}

@@ -36,9 +36,16 @@ func TestFindings(t *testing.T) {
 			assert.Equal(t, fault.Note, got)
 		}
 	}
-	assert.Equal(t, 6, held)
+	assert.Equal(t, 8, held)
 	_, err := fault.Take("a smell", fault.Note)
 	require.Error(t, err)
 	_, err = fault.ParseSeverity("later")
 	require.Error(t, err)
+}
+
+// What stops a bike withholds what loads it, and nothing that settles it.
+func TestWithholds(t *testing.T) {
+	for step, withheld := range map[string][2]bool{"ride": {true, true}, "motor-on": {true, true}, "new-chain": {true, false}, "chain-on": {true, false}, "brakes-test": {}, "oil": {}} {
+		assert.Equal(t, withheld, [2]bool{fault.Withholds("frame-crack", step), fault.Withholds("joint-not-seated", step)}, step)
+	}
 }

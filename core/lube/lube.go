@@ -84,7 +84,7 @@ type When uint8
 // The schools of when. After a soaking ride is in all of them.
 const (
 	ByLubricant    When = iota // by the table: the house default
-	LittleAndOften             // every 50 to 65 km
+	LittleAndOften             // every 60 km; what is immersed is topped up with drip wax instead
 	WhenItSpeaks               // at the first noise, with a ceiling
 )
 
@@ -104,6 +104,10 @@ func ParseWhen(s string) (When, error) {
 const (
 	oftenHardKM   forecast.HardKM = 60
 	ceilingHardKM forecast.HardKM = 800
+	// lowCeilingHardKM is for what washes off or wears off sooner.
+	lowCeilingHardKM forecast.HardKM = 400
+	// seldomHardKM is an interval that an owner who does little keeps.
+	seldomHardKM forecast.HardKM = 200
 )
 
 // Every is after how many hard km a chain with this lubricant gets it again.
@@ -112,6 +116,9 @@ func (w When) Every(f Family) forecast.HardKM {
 	case LittleAndOften:
 		return oftenHardKM
 	case WhenItSpeaks:
+		if f == DryOil || f == DripWax || f == ImmersionWax {
+			return lowCeilingHardKM
+		}
 		return ceilingHardKM
 	case ByLubricant:
 	}
@@ -138,15 +145,20 @@ const (
 	takeUp               = 7.0 // g a chain
 )
 
-// On is how much of the family a chain of so many links takes. The ring, in teeth, is the one in front
-// that the chain runs on while a stream is laid on it; zero is not known, and then nothing is said of that.
-func (f Family) On(links chain.Links, ring int) Amount {
+// On is how much of the family a chain of so many links takes: drip wax goes on a freshly cleaned chain in two coats, over
+// wax that is on in one. The ring, in teeth, is the one in front that the chain runs on while a stream is laid on it; zero
+// is not known, and then nothing is said of that.
+func (f Family) On(links chain.Links, ring int, topUp bool) Amount {
 	n := int(links)
 	switch f {
 	case ImmersionWax:
 		return Amount{Grams: takeUp}
 	case DripWax:
-		return Amount{Drops: n, Coats: 2, Fluid: 2 * waxDrop * fluids.ML(n)}
+		coats := 2
+		if topUp {
+			coats = 1
+		}
+		return Amount{Drops: n, Coats: coats, Fluid: fluids.ML(coats) * waxDrop * fluids.ML(n)}
 	case WetOil, DryOil, AllWeather:
 	}
 	a := Amount{Drops: n, Coats: 1, Fluid: oilDrop * fluids.ML(n)}
@@ -165,10 +177,13 @@ type Question struct {
 	Care forecast.Care // how the owner will look after it
 	// HoursToRide is until the next ride; zero or less is not known.
 	HoursToRide float64
-	On          clean.Coat
-	CanBare     bool // the chain can be taken off and stripped
-	Factor      float64
-	When        When
+	// Ready is until the last of a lubricant has set, when the route that it takes is gone through now, its own waits
+	// included; false where it cannot be planned. Nil counts the setting alone.
+	Ready   func(f Family) (clean.Minutes, bool)
+	On      clean.Coat
+	CanBare bool // the chain can be taken off and stripped
+	Factor  float64
+	When    When
 }
 
 // Reason is why a family is picked, or not.
@@ -188,6 +203,8 @@ const (
 	NotInTime   Reason = "not-dry-in-time"
 	NeedsBare   Reason = "needs-bare-metal"
 	CannotBare  Reason = "cannot-be-bared"
+	AfterStrip  Reason = "after-a-strip-of-the-old" // it does not go over what is on
+	NeedsOften  Reason = "wants-care-often"         // from an owner who does little
 )
 
 // Choice is one family as it stands beside the others.
@@ -221,7 +238,7 @@ type Cost struct {
 func (p Prices) CostOf(f Family, w When, factor float64) Cost {
 	hard := 1000 * factor
 	times := forecast.Money(hard / float64(w.Every(f)))
-	a := f.On(p.Links, 0)
+	a := f.On(p.Links, 0, false)
 	k := math.Exp(known[f].care.Prior().MedianLnK)
 	c := Cost{
 		Lubricant: times * (forecast.Money(a.Fluid)*p.PerML[f] + forecast.Money(a.Grams)*p.PerGram[f]),
@@ -326,19 +343,52 @@ func weigh(f Family, q Question) Choice {
 		c.Score += familyBonus
 		c.For = append(c.For, StaysFamily)
 	}
+	if (q.Care == forecast.Neglected || q.Care == forecast.NowAndThen) && c.Every < seldomHardKM {
+		c.Score -= neglectPenalty
+		c.Against = append(c.Against, NeedsOften)
+	}
+	over(&c, f, q)
+	if ready, planned := q.ready(f); q.HoursToRide > 0 && (!planned || float64(ready) > q.HoursToRide*60) {
+		c.Refused = true
+		c.Against = append(c.Against, NotInTime)
+	} else if planned {
+		c.ReadyMin = ready
+	}
+	return c
+}
+
+// over weighs what a family asks of what is on the chain: immersion wax wants bare metal, drip wax no oil beneath it, oil no
+// wax.
+func over(c *Choice, f Family, q Question) {
 	onWax := q.On == clean.DripWax || q.On == clean.ImmersionWax
-	if f == ImmersionWax || f == DripWax && !onWax {
-		if q.CanBare {
-			c.Score -= bareEffort
-			c.Against = append(c.Against, NeedsBare)
-		} else {
+	var needs Reason
+	switch {
+	case f == ImmersionWax && q.On != clean.ImmersionWax:
+		needs = NeedsBare
+	case f == DripWax && !onWax, f.Coat() == clean.Oil && onWax:
+		needs = AfterStrip
+	default:
+		if f == ImmersionWax && !q.CanBare { // it goes back into the pot off the bike
 			c.Refused = true
 			c.Against = append(c.Against, CannotBare)
 		}
+		return
 	}
-	if q.HoursToRide > 0 && float64(k.wait) > q.HoursToRide*60 {
+	offTheBike := f != WetOil && f != DryOil && f != AllWeather || q.On == clean.ImmersionWax
+	if offTheBike && !q.CanBare {
 		c.Refused = true
-		c.Against = append(c.Against, NotInTime)
+		c.Against = append(c.Against, CannotBare)
+		return
 	}
-	return c
+	if f.Coat() != clean.Oil {
+		c.Score -= bareEffort
+	}
+	c.Against = append(c.Against, needs)
+}
+
+func (q Question) ready(f Family) (clean.Minutes, bool) {
+	if q.Ready == nil {
+		return known[f].wait, true
+	}
+	return q.Ready(f)
 }

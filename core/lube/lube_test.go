@@ -25,7 +25,7 @@ func TestPicks(t *testing.T) {
 	}{
 		{"rain and salt", lube.Question{Mix: mix(0.3, 0, 0.5, 0, 0.2), Damp: true, On: clean.Oil, CanBare: true}, lube.WetOil, lube.AllWeather},
 		{"fair, well kept, nobody in a hurry", lube.Question{Mix: mix(0.9, 0.1, 0, 0, 0), Care: forecast.ImmersionWax, On: clean.ImmersionWax, CanBare: true}, lube.ImmersionWax, lube.DripWax},
-		{"fair, but the owner never wipes it", lube.Question{Mix: mix(0.8, 0, 0.2, 0, 0), Care: forecast.Neglected, On: clean.Oil, CanBare: true}, lube.AllWeather, lube.DryOil},
+		{"fair, but the owner never wipes it", lube.Question{Mix: mix(0.8, 0, 0.2, 0, 0), Care: forecast.Neglected, On: clean.Oil, CanBare: true}, lube.AllWeather, lube.WetOil},
 		{"fair, ridden in an hour", lube.Question{Mix: mix(0.8, 0, 0.2, 0, 0), On: clean.DripWax, HoursToRide: 0.6}, lube.AllWeather, lube.WetOil},
 	} {
 		got := lube.Picks(c.q, lube.Prices{})
@@ -34,13 +34,14 @@ func TestPicks(t *testing.T) {
 }
 
 func TestAmounts(t *testing.T) {
-	oil := lube.WetOil.On(114, 34)
+	oil := lube.WetOil.On(114, 34, false)
 	assert.Equal(t, 114, oil.Drops)
 	assert.InDelta(t, 4.56, float64(oil.Fluid), 1e-9, "mL: a drop of 0.04 a joint")
 	assert.InDelta(t, 3.3529, oil.RunningTurns, 1e-4, "turns of the crank")
 	assert.InDelta(t, 7.296, float64(oil.Running), 1e-9, "mL: a stream takes 1.6 times as much")
-	assert.InDelta(t, 11.4, float64(lube.DripWax.On(114, 34).Fluid), 1e-9, "mL: two coats of 0.05")
-	assert.InDelta(t, 7, lube.ImmersionWax.On(114, 34).Grams, 1e-9, "g")
+	assert.InDelta(t, 11.4, float64(lube.DripWax.On(114, 34, false).Fluid), 1e-9, "mL: two coats of 0.05")
+	assert.InDelta(t, 5.7, float64(lube.DripWax.On(114, 34, true).Fluid), 1e-9, "mL: one coat over wax that is on")
+	assert.InDelta(t, 7, lube.ImmersionWax.On(114, 34, false).Grams, 1e-9, "g")
 }
 
 func TestCost(t *testing.T) {
@@ -65,7 +66,7 @@ func TestEveryPick(t *testing.T) {
 		p := lube.Prices{LabourHour: 5000, Wear: 5000, Links: chain.Links(rapid.IntRange(30, 300).Draw(t, "links"))}
 		got := lube.Picks(q, p)
 		assert.Len(t, got, len(lube.Families()))
-		assert.False(t, got[0].Refused, "wet oil is ready in ten minutes")
+		assert.True(t, !got[0].Refused || q.On == clean.ImmersionWax && !q.CanBare, "wet oil is ready in ten minutes, and goes over all but wax that cannot be taken off")
 		at := func(f lube.Family) int {
 			return slices.IndexFunc(got, func(c lube.Choice) bool { return c.Family == f })
 		}

@@ -21,6 +21,7 @@ type LubeChoice struct {
 	EveryHardKM   float64    `json:"every_hard_km"`
 	FirstRideMin  int        `json:"first_ride_min"`
 	BetterRideMin int        `json:"better_ride_min"`
+	ReadyMin      int        `json:"ready_min"` // from now, the route's own work and waits included
 	Amount        LubeAmount `json:"amount"`
 	CostPer1000KM float64    `json:"cost_per_1000_km"` // minor units
 	CostLubricant float64    `json:"cost_lubricant"`
@@ -50,6 +51,22 @@ func Lube(input []byte) (*LubeAnswer, error) {
 	q := lube.Question{Mix: readMix(in), On: named(in, "lubricant_on", true, clean.ParseCoat), Damp: in.boolean("damp", false),
 		CanBare: in.boolean("can_bare", false), When: named(in, "when_school", false, lube.ParseWhen), Care: named(in, "care", false, forecast.ParseCare)}
 	q.HoursToRide, _ = in.number("hours_to_ride", 0, 10_000)
+	topUp := in.boolean("top_up", false)
+	grade := clean.Grade(1)
+	if in.has("drivetrain_grade") {
+		grade = clean.Grade(in.wholeNeeded("drivetrain_grade", 0, int(clean.MaxGrade)))
+	} else {
+		in.take("drivetrain_grade")
+	}
+	bike := clean.Bike{Drivetrain: grade, Train: chain.Drivetrain{Kind: chain.Derailleur, Sprockets: 11, Motor: chain.NoMotor}, Brakes: clean.Disc,
+		On: q.On, CanOpen: q.CanBare, Links: links, DrivetrainOnly: true, Read: true}
+	q.Ready = readyWith(bike, clean.HouseRules(), func(p clean.Plan, setting clean.Minutes) clean.Minutes {
+		own := p.Own() // nothing is asked of the rest of the visit
+		if p.Order.Next == clean.DripWax {
+			setting = 0 // it is one of the waits
+		}
+		return own.Attended + own.WaitLeast + setting
+	})
 	if q.Factor, ok = in.number("hard_km_per_km", 0.2, 30); !ok {
 		q.Factor = forecast.HouseFactors.Factor(q.Mix, chain.NoMotor)
 	}
@@ -69,22 +86,43 @@ func Lube(input []byte) (*LubeAnswer, error) {
 	if err := f.refusal(); err != nil {
 		return nil, err
 	}
-	return NewLubeAnswer(lube.Picks(q, prices), links, ring), nil
+	return NewLubeAnswer(lube.Picks(q, prices), links, ring, topUp), nil
+}
+
+// ReadyWith says when a bike can be ridden with each family, by the route that it takes.
+func ReadyWith(b clean.Bike, r clean.Rules) func(lube.Family) (clean.Minutes, bool) {
+	return readyWith(b, r, clean.Plan.Rideable)
+}
+
+func readyWith(b clean.Bike, r clean.Rules, ready func(clean.Plan, clean.Minutes) clean.Minutes) func(lube.Family) (clean.Minutes, bool) {
+	return func(f lube.Family) (clean.Minutes, bool) {
+		b.Next, b.Hours, b.Express = f.Coat(), 0, false
+		b.Setting, _ = f.FirstRide()
+		c := clean.Choose(b, r)
+		if c.Next != b.Next {
+			return 0, false // put off
+		}
+		plan, err := clean.New(b, c.Order(), r)
+		if err != nil {
+			return 0, false
+		}
+		return ready(plan, b.Setting), true
+	}
 }
 
 // NewLubeAnswer writes choices as the contract has them.
-func NewLubeAnswer(choices []lube.Choice, links chain.Links, ring int) *LubeAnswer {
+func NewLubeAnswer(choices []lube.Choice, links chain.Links, ring int, topUp bool) *LubeAnswer {
 	a := &LubeAnswer{}
 	for _, c := range choices {
 		least, better := c.Family.FirstRide()
-		on := c.Family.On(links, ring)
+		on := c.Family.On(links, ring, topUp)
 		amount := LubeAmount{Drops: on.Drops, Coats: on.Coats, ML: float64(on.Fluid), Grams: on.Grams}
 		if on.RunningTurns > 0 {
 			turns, ml := on.RunningTurns, float64(on.Running)
 			amount.RunningTurns, amount.RunningML = &turns, &ml
 		}
 		a.Choices = append(a.Choices, LubeChoice{Family: c.Family.String(), Refused: c.Refused, For: texts(c.For), Against: texts(c.Against),
-			EveryHardKM: float64(c.Every), FirstRideMin: int(least), BetterRideMin: int(better), Amount: amount, CostPer1000KM: float64(c.Cost.Total),
+			EveryHardKM: float64(c.Every), FirstRideMin: int(least), BetterRideMin: int(better), ReadyMin: int(c.ReadyMin), Amount: amount, CostPer1000KM: float64(c.Cost.Total),
 			CostLubricant: float64(c.Cost.Lubricant), CostLabour: float64(c.Cost.Labour), CostWear: float64(c.Cost.Wear)})
 	}
 	return a

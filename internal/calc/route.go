@@ -2,6 +2,8 @@ package calc
 
 import (
 	"earnestpony/core/clean"
+	"earnestpony/core/fault"
+	"earnestpony/core/lube"
 	"earnestpony/core/wear"
 )
 
@@ -17,6 +19,9 @@ type RouteAnswer struct {
 	Routes           []RouteOption `json:"routes"`
 	Wash             string        `json:"wash"`
 	Washes           []WashOption  `json:"washes"`
+	BestFit          *string       `json:"best_fit"`      // null where hours are not said, or nothing fits
+	IfChainGoes      *string       `json:"if_chain_goes"` // where the reading is not settled: the route should it go
+	ReadyMin         int           `json:"ready_min"`     // of the recommended
 }
 
 // RouteReason is one reason of a choice.
@@ -30,6 +35,7 @@ type RouteOption struct {
 	AttendedMin  int      `json:"attended_min"`
 	WaitLeastMin int      `json:"wait_least_min"`
 	WaitMostMin  int      `json:"wait_most_min"`
+	ReadyMin     int      `json:"ready_min"` // until it can be ridden, everything included
 	Misses       []string `json:"misses"`
 	Against      []string `json:"against"`
 	Refused      bool     `json:"refused"`
@@ -60,27 +66,57 @@ func Route(input []byte) (*RouteAnswer, error) {
 	b.On = named(in, "lubricant_on", true, clean.ParseCoat)
 	b.Next = named(in, "lubricant_next", true, clean.ParseLubricant)
 	b.Rust = named(in, "rust", false, clean.ParseRust)
-	b.ChainGoes = named(in, "verdict", false, wear.ParseVerdict) >= wear.Replace
+	verdict := named(in, "verdict", false, wear.ParseVerdict)
+	b.ChainGoes, b.Unsettled = verdict >= wear.Replace, verdict == wear.Unsure
+	b.OilOn, b.NothingBehindCrank = in.boolean("oil_on", false), in.has("behind_crank") && !in.boolean("behind_crank", false)
+	if !in.has("behind_crank") {
+		in.take("behind_crank")
+	}
+	b.SealsSound, b.DrivetrainOnly, b.Express = in.boolean("seals_sound", false), in.boolean("drivetrain_only", false), in.boolean("express", false)
+	b.Hours, _ = in.number("hours", 0, 10_000)
+	b.Read = true
+	family := named(in, "lubricant", false, lube.ParseFamily)
+	if b.Setting, _ = lube.AllWeather.FirstRide(); in.has("lubricant") {
+		b.Setting, _ = family.FirstRide()
+	}
 	b.CanOpen, b.DeepCleanDue = in.boolean("can_open", false), in.boolean("deep_clean_due", false)
 	b.Heavy = in.boolean("heavy", false)
+	if codes, ok := decode[[]string](in, "complaints", "a list of texts"); ok {
+		for _, code := range codes {
+			if _, err := fault.Parse(code); err != nil {
+				f.add("complaints", "unknown-value", "%v", err)
+			}
+		}
+		b.Least = fault.Least(codes)
+	}
 	rules := clean.HouseRules()
+	rules.Strip, rules.WheelIn = named(in, "strip_school", false, clean.ParseStripping), in.boolean("wheel_in", false)
 	rules.Pressure = named(in, "pressure_school", false, clean.ParsePressure)
 	in.done()
 	if err := f.refusal(); err != nil {
 		return nil, err
 	}
-	return NewRouteAnswer(clean.Choose(b, rules)), nil
+	return NewRouteAnswer(clean.Choose(b, rules).Timed(b, rules)), nil
 }
 
 // NewRouteAnswer writes a choice as the contract has it.
 func NewRouteAnswer(c clean.Choice) *RouteAnswer {
 	a := &RouteAnswer{Route: c.Route.String(), ChainRoute: c.Chain.String(), PartsRoute: c.Parts.String(), OrderJoiningLink: c.OrderLink,
 		LubricantNext: c.Next.String(), Cautions: texts(c.Cautions), Wash: c.Wash.String()}
+	if c.BestFit != nil {
+		fit := c.BestFit.String()
+		a.BestFit = &fit
+	}
+	if c.IfChainGoes != nil {
+		goes := c.IfChainGoes.String()
+		a.IfChainGoes = &goes
+	}
+	a.ReadyMin = int(c.Options[c.Route].Ready)
 	for _, why := range c.Why {
 		a.Reasons = append(a.Reasons, RouteReason{string(why)})
 	}
 	for _, o := range c.Options {
-		a.Routes = append(a.Routes, RouteOption{o.Route.String(), int(o.Time.Attended), int(o.Time.WaitLeast), int(o.Time.WaitMost),
+		a.Routes = append(a.Routes, RouteOption{o.Route.String(), int(o.Time.Attended), int(o.Time.WaitLeast), int(o.Time.WaitMost), int(o.Ready),
 			texts(o.Misses), texts(o.Against), o.Refused, texts(o.Cautions)})
 	}
 	for _, o := range c.Washes {

@@ -34,6 +34,7 @@ func (l *loader) fillStores() error {
 		{"film-solvent", "Film solvent", 900, 500, 1000, 1850},
 		{"alcohol", "Isopropyl alcohol", 700, 500, 1000, 790},
 		{"oil", "All-weather oil", 180, 100, 120, 1290},
+		{"oil", "Winter oil", 240, 100, 120, 1190},
 		{"drip-wax", "Drip wax", 70, 100, 120, 1590},
 		{"immersion-wax", "Chain wax, blocks", 1200, 500, 500, 1690},
 		{"grease", "Assembly grease", 300, 100, 500, 1450},
@@ -45,7 +46,8 @@ func (l *loader) fillStores() error {
 		{"rags", "Washed rags", 64, 40, 100, 900},
 		{"gloves", "Nitrile gloves, pairs", 38, 30, 50, 650},
 	} {
-		facts := stock.MaterialFacts{Name: m.name, Quantity: m.quantity, LowMark: m.low, PackSize: &m.pack, PackCost: &m.cost}
+		oils := map[string][2]string{"All-weather oil": {"all-weather", "shelf 2"}, "Winter oil": {"wet-oil", "shelf 2"}, "Drip wax": {"", "shelf 3"}}
+		facts := stock.MaterialFacts{Family: oils[m.name][0], Place: oils[m.name][1], Name: m.name, Quantity: m.quantity, LowMark: m.low, PackSize: &m.pack, PackCost: &m.cost}
 		if _, err := l.shop.AddMaterial(l.ctx, l.people[0], stock.NewMaterialFacts{Kind: m.kind, Facts: facts}); err != nil {
 			return err
 		}
@@ -116,8 +118,8 @@ func (l *loader) visits() []visit {
 		{owner: "Rosamund Pike-Hollow", who: 1, began: daysAgo(1, 2*time.Hour), free: daysAgo(1, time.Hour), order: recommended, end: "cancelled", arrival: jobs.Intake{Condition: oiled(1, 2)}},
 		{owner: "Bryony Tallisker", who: 2, began: 158 * time.Minute, free: 20 * time.Minute, order: &jobs.JobOrder{Route: "quick", Reason: "needs it for the evening ferry"},
 			arrival: jobs.Intake{Condition: oiled(1, 2), Wants: "Back for the evening ferry", PromisedAt: later(2)}},
-		{owner: "Délphine Arosteguy", who: 2, began: 130 * time.Minute, free: time.Minute, order: recommended, hold: "air-dry", held: 21 * time.Minute,
-			arrival: jobs.Intake{Condition: oiled(2, 3), Wants: "Quiet again", PromisedAt: later(4)}},
+		{owner: "Délphine Arosteguy", who: 2, began: 130 * time.Minute, free: time.Minute, order: &jobs.JobOrder{Route: "bath", Reason: "the chain stays on, she rides it tonight"}, hold: "air-dry", held: 21 * time.Minute,
+			arrival: jobs.Intake{Condition: oiled(2, 2), Wants: "Quiet again", PromisedAt: later(4)}},
 		{owner: "Kester Nightingale-Obi", who: 2, began: 155 * time.Minute, free: time.Minute, order: recommended, hold: "wax-in", held: 11 * time.Minute,
 			arrival: jobs.Intake{Condition: seen(1, 2), Wants: "Waxed for the winter series", PromisedAt: later(7)}},
 		// Who is at a step at the end is at it last: a person is at one step at a time.

@@ -181,6 +181,18 @@ func TestJob(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "stop", job.Findings[0].Severity)
 
+	// What stops the bike withholds what loads it, and nothing else.
+	w.until("dry-check")
+	w.done("dry-check")
+	for w.job.Current != "" {
+		w.until(w.job.Current)
+		w.done(w.job.Current)
+	}
+	assert.Equal(t, []any{"withheld", []string{"pads-worn"}}, []any{w.step("chain-on").Standing, w.step("chain-on").Withheld})
+	assert.Equal(t, "step-withheld", problem(t, w.try(w.mira, "chain-on", jobs.StepAction{Action: "done", Seen: w.step("chain-on").Cautions})).Code)
+	w.job, err = w.ResolveFinding(ctx, w.mira, w.job.ID, job.Findings[0].ID, "fixed")
+	require.NoError(t, err)
+
 	w.until("oil")
 	assert.Equal(t, "dry-check", w.step("oil").Holding[0], "the clock of bare steel runs until it is oiled")
 	clock := slices.IndexFunc(w.job.Waits, func(v jobs.WaitView) bool { return v.What == "bare-steel" })
@@ -191,6 +203,8 @@ func TestJob(t *testing.T) {
 	w.until("final-look")
 	w.done("final-look")
 	assert.Empty(t, w.job.Current)
+	job, err = w.AddFinding(ctx, w.mira, w.job.ID, jobs.NewFinding{Code: "pads-worn", Place: "front", Severity: "note"})
+	require.NoError(t, err)
 
 	posy, err := w.AddPerson(ctx, "Posy Peake", "apprentice", "4669")
 	require.NoError(t, err)
@@ -207,9 +221,9 @@ func TestJob(t *testing.T) {
 	assert.Equal(t, map[string]string{"second_id": "not-allowed"}, faults(t, back(posy.ID, "4669")))
 	assert.Equal(t, map[string]string{"second_pin": "wrong-pin"}, faults(t, back(tobiah.ID, "3142")))
 	assert.Equal(t, map[string]string{"pads-worn": "finding"}, faults(t, back(tobiah.ID, "3141")))
-	_, err = w.ResolveFinding(ctx, record.Actor{Person: posy, Device: "stand"}, w.job.ID, job.Findings[0].ID, "owner-told")
+	_, err = w.ResolveFinding(ctx, record.Actor{Person: posy, Device: "stand"}, w.job.ID, job.Findings[1].ID, "owner-told")
 	assert.Equal(t, "not-allowed", problem(t, err).Code, "a mechanic signs that")
-	_, err = w.ResolveFinding(ctx, w.mira, w.job.ID, job.Findings[0].ID, "fixed")
+	_, err = w.ResolveFinding(ctx, w.mira, w.job.ID, job.Findings[1].ID, "fixed")
 	require.NoError(t, err)
 	require.NoError(t, back(tobiah.ID, "3141"))
 	assert.Equal(t, []any{store.JobHandedBack, "Tobiah Marsh", 0}, []any{w.job.State, w.job.SecondBy, len(w.job.Waits)})
@@ -277,7 +291,7 @@ func TestTwoAtOneJob(t *testing.T) {
 func TestBathThatDoesNotComeClean(t *testing.T) {
 	t.Parallel()
 	w := takeIn(t, commuter, jobs.Intake{Condition: jobs.Condition{DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}})
-	w.plan(jobs.JobOrder{})
+	w.plan(jobs.JobOrder{Route: "bath", Reason: "no time for more"})
 	assert.Equal(t, "bath", w.job.Route)
 	require.NotNil(t, w.job.Plan)
 	for i := range 3 {

@@ -109,20 +109,21 @@ func TestQuoteOfAJob(t *testing.T) {
 func TestSchoolsChangeThePlan(t *testing.T) {
 	t.Parallel()
 	w := takeIn(t, commuter, jobs.Intake{Condition: jobs.Condition{FrameGrade: 3, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}})
+	bath := jobs.JobOrder{Route: "bath", Reason: "wanted at noon"}
 	at := func(code string) int {
 		return slices.IndexFunc(w.job.StepList, func(s jobs.StepView) bool { return s.Code == code })
 	}
-	w.plan(jobs.JobOrder{})
+	w.plan(bath)
 	assert.Less(t, at("bath-on"), at("cleaner-on"), "the drivetrain first")
 	w.rule(func(r *rules.WorkRules) {
 		r.First, r.Blower, r.Minutes = "frame-first", true, map[string]int{"agitate": 25}
 	})
-	w.plan(jobs.JobOrder{})
+	w.plan(bath)
 	assert.Less(t, at("rinse"), at("bath-on"), "grit gone first")
 	assert.Equal(t, []int{25, 15}, []int{w.step("agitate").Minutes, w.step("air-dry").Wait.Least})
 	assert.Equal(t, "low-pressure-washer", w.ways().Cleaning.Choice.Washes[3].Wash)
 	w.rule(func(r *rules.WorkRules) { r.Crank, r.OilBy, r.Washer = "forward", "stream", true })
-	w.plan(jobs.JobOrder{})
+	w.plan(bath)
 	assert.Contains(t, w.step("bath-degrease").Do, "rear wheel off the ground")
 	assert.Contains(t, w.step("oil").Do, "thin stream")
 	w.rule(func(r *rules.WorkRules) { r.Pressure = "never" })

@@ -96,7 +96,7 @@ func TestMaterialsAreDrawn(t *testing.T) {
 	use := func(kind string, amount float64) {
 		t.Helper()
 		require.NoError(t, s.Write(ctx, func(ctx context.Context, tx store.Tx) error {
-			return tx.UseMaterial(ctx, kind, amount, job.ID, "oil", noon)
+			return tx.UseMaterial(ctx, kind, nil, amount, job.ID, "oil", noon)
 		}))
 	}
 	use("oil", 80)

@@ -47,6 +47,7 @@ type Work struct {
 	OilBy      string         `json:"oil_by"`
 	Strip      string         `json:"strip"`
 	Washer     bool           `json:"parts_washer"`
+	WheelIn    bool           `json:"wheel_in"` // no dummy hub: the wheel stays in for the chain bath
 	FreehubDry bool           `json:"freehub_dry"`
 	Blower     bool           `json:"blower"`
 	Damp       bool           `json:"damp"`

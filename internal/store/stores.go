@@ -32,6 +32,8 @@ type MaterialFacts struct {
 	LowMark  float64     `json:"low_mark"`
 	PackSize *float64    `json:"pack_size,omitempty"`
 	PackCost *int        `json:"pack_cost,omitempty"` // in minor units
+	Family   string      `json:"family,omitempty"`    // of oil: wet-oil, dry-oil, all-weather; empty is not said
+	Place    string      `json:"place,omitempty"`     // where it stands: shelf 2
 	Card     ProductCard `json:"card" gorm:"serializer:json"`
 }
 
@@ -125,14 +127,15 @@ func (t Tx) SaveMaterial(ctx context.Context, m *Material) error {
 	return saveVersioned(ctx, t, m, m.ID, &m.Version, []string{"id", "kind", "created_at"}, "save material %q", m.Name)
 }
 
-// UseMaterial takes an amount of the material of a kind that has the most of it, and notes it for the job. What the shelf
+// UseMaterial takes an amount of a material of a kind, of the bottle where one is named and kept, else of what there is the
+// most of, and notes it for the job. What the shelf
 // falls short of is not taken; where nothing of the kind is kept, nothing is noted.
-func (t Tx) UseMaterial(ctx context.Context, kind string, amount float64, job uuid.UUID, step string, at time.Time) error {
+func (t Tx) UseMaterial(ctx context.Context, kind string, bottle *uuid.UUID, amount float64, job uuid.UUID, step string, at time.Time) error {
 	err := t.db.WithContext(ctx).Exec(`
-		with one as (select id, quantity from materials where kind = ? and retired_at is null order by quantity desc, id limit 1 for update),
+		with one as (select id, quantity from materials where kind = ? and retired_at is null order by coalesce(id = ?, false) desc, quantity desc, id limit 1 for update),
 		taken as (update materials m set quantity = greatest(m.quantity - ?::float8, 0), version = version + 1 from one where m.id = one.id returning m.id)
 		insert into material_uses (material_id, job_id, step_code, amount, used_at) select id, ?, ?, ?, ? from taken`,
-		kind, amount, job, step, amount, at).Error
+		kind, bottle, amount, job, step, amount, at).Error
 	return translate(err, "use %s", kind)
 }
 

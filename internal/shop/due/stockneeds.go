@@ -24,7 +24,7 @@ type StockNeed struct {
 type BikeNeed struct {
 	Tag      string             `json:"tag"`
 	Customer record.CustomerRef `json:"customer"`
-	Days     *float64           `json:"days,omitempty"` // until its chain is at its limit, as likely as not; nil when it is there already
+	Days     *float64           `json:"days,omitempty"`  // until its chain is at its limit, as likely as not; nil when it is there already
 	Order    string             `json:"order,omitempty"` // that its last reading asks for: now, or with the next one
 }
 

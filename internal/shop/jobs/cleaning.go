@@ -3,9 +3,14 @@ package jobs
 import (
 	"cmp"
 	"context"
+	"time"
+
+	"github.com/google/uuid"
 
 	"earnestpony/core/chain"
 	"earnestpony/core/clean"
+	"earnestpony/core/lube"
+	"earnestpony/core/wear"
 	"earnestpony/internal/calc"
 	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/record"
@@ -19,11 +24,22 @@ type Condition struct {
 	DrivetrainGrade int    `json:"drivetrain_grade"`
 	LubricantOn     string `json:"lubricant_on,omitempty"`
 	LubricantNext   string `json:"lubricant_next,omitempty"`
-	Rust            string `json:"rust,omitempty"`
-	Heavy           bool   `json:"heavy,omitempty"`
-	DeepCleanDue    bool   `json:"deep_clean_due,omitempty"`
+	// Lubricant is the family that goes on, where it was picked; it decides LubricantNext. BottleID is the bottle of it.
+	Lubricant    string     `json:"lubricant,omitempty"`
+	BottleID     *uuid.UUID `json:"bottle_id,omitempty"`
+	Rust         string     `json:"rust,omitempty"`
+	Heavy        bool       `json:"heavy,omitempty"`
+	DeepCleanDue bool       `json:"deep_clean_due,omitempty"`
 	// HasLink reports that a joining link was seen on the chain, whatever is on record.
 	HasLink bool `json:"has_joining_link,omitempty"`
+	// OilOn reports that oil or grease got onto a waxed chain; BehindCrank whether there is dirt, nil where nobody looked.
+	OilOn          bool  `json:"oil_on,omitempty"`
+	BehindCrank    *bool `json:"behind_crank,omitempty"`
+	SealsSound     bool  `json:"seals_sound,omitempty"`
+	DrivetrainOnly bool  `json:"drivetrain_only,omitempty"`
+	Express        bool  `json:"express,omitempty"`
+	// WantedAt is when it is wanted, where no job promises it yet.
+	WantedAt *time.Time `json:"wanted_at,omitempty"`
 }
 
 // CleaningPlan is how the bike is cleaned, and what that was chosen by.
@@ -33,6 +49,9 @@ type CleaningPlan struct {
 	Verdict     string            `json:"verdict,omitempty"` // of the last reading; empty before the first
 	Unknown     []string          `json:"unknown"`           // motor, brakes: not on the card, and taken for the worst
 	Choice      *calc.RouteAnswer `json:"choice"`
+	Lubricant   string            `json:"lubricant"` // the family that goes on
+	// Lubricants are all families, with when the bike could be ridden with each.
+	Lubricants *calc.LubeAnswer `json:"lubricants,omitempty"`
 }
 
 // The ways to open a chain.
@@ -47,7 +66,9 @@ func (s *Jobs) PlanCleaning(ctx context.Context, tagText string, q Condition) (C
 	if err != nil {
 		return CleaningPlan{}, err
 	}
-	d.plan.Choice = calc.NewRouteAnswer(clean.Choose(d.bike, d.rules))
+	d.until(s.desk.Now(), q.WantedAt)
+	d.plan.Choice = calc.NewRouteAnswer(clean.Choose(d.bike, d.rules).Timed(d.bike, d.rules))
+	d.plan.Lubricants = d.lubricants(nil)
 	return d.plan, nil
 }
 
@@ -60,7 +81,18 @@ type dirtyBike struct {
 	plan  CleaningPlan
 	// replacing is what a new chain would ask for.
 	replacing bikes.ReplacementPlan
+	family    lube.Family // that goes on
 }
+
+// until says how many hours in which people work are left.
+func (d *dirtyBike) until(now time.Time, wanted *time.Time) {
+	if wanted != nil && wanted.After(now) {
+		d.bike.Hours = max(d.house.OpenHours(now, *wanted), shortestHours)
+	}
+}
+
+// shortestHours stand for a time at which nobody works any more.
+const shortestHours = 0.01
 
 // look joins what was seen of a bike with what is on its card, in its record and on the shelf.
 func (s *Jobs) look(ctx context.Context, tx store.Tx, tagText string, q Condition) (dirtyBike, error) {
@@ -83,7 +115,8 @@ func (s *Jobs) look(ctx context.Context, tx store.Tx, tagText string, q Conditio
 	if q.HasLink {
 		p.Opens = opensByLink
 	}
-	b := clean.Bike{Train: chain.Drivetrain{Carry: record.Carries(bike.Kind)}, CanOpen: p.Opens != "", ChainGoes: replacing.Advice.Chain, Heavy: q.Heavy, DeepCleanDue: q.DeepCleanDue}
+	b := clean.Bike{Train: chain.Drivetrain{Carry: record.Carries(bike.Kind)}, CanOpen: p.Opens != "", ChainGoes: replacing.Advice.Chain, Heavy: q.Heavy, DeepCleanDue: q.DeepCleanDue,
+		Unsettled: replacing.Verdict == wear.Unsure.String(), OilOn: q.OilOn, NothingBehindCrank: q.BehindCrank != nil && !*q.BehindCrank, SealsSound: q.SealsSound, DrivetrainOnly: q.DrivetrainOnly, Express: q.Express}
 	if b.Train.Kind, err = chain.ParseDrivetrainKind(bike.DrivetrainKind); err != nil || b.Train.Kind == chain.KindUnknown {
 		b.Train.Kind = chain.Derailleur // what most have; its steps are seen to be missing at the stand
 	}
@@ -114,6 +147,15 @@ func (s *Jobs) look(ctx context.Context, tx store.Tx, tagText string, q Conditio
 	if b.Next, err = clean.ParseLubricant(cmp.Or(q.LubricantNext, again(on).String())); err != nil {
 		fault("lubricant_next", "unknown-value", "%v", err)
 	}
+	if q.Lubricant != "" {
+		if d.family, err = lube.ParseFamily(q.Lubricant); err != nil {
+			fault("lubricant", "unknown-value", "%v", err)
+		}
+		b.Next = d.family.Coat()
+	} else {
+		d.family = familyFor(b.Next, bike.Lubricant)
+	}
+	b.Setting, _ = d.family.FirstRide()
 	if b.Rust, err = clean.ParseRust(cmp.Or(q.Rust, clean.NoRust.String())); err != nil {
 		fault("rust", "unknown-value", "%v", err)
 	}
@@ -134,7 +176,7 @@ func (s *Jobs) look(ctx context.Context, tx store.Tx, tagText string, q Conditio
 	default:
 		b.Brakes = clean.Disc
 	}
-	p.LubricantOn = b.On.String()
+	p.LubricantOn, p.Lubricant = b.On.String(), d.family.String()
 	d.bike, d.plan, d.replacing = b, p, replacing
 	return d, nil
 }
@@ -161,6 +203,21 @@ func familyOf(lubricant string) string {
 		return clean.Unknown.String()
 	}
 	return lubricant
+}
+
+// familyFor is the family that goes on where only its coat was said: the one that the bike has, else the usual of it.
+func familyFor(next clean.Coat, card string) lube.Family {
+	if kept, err := lube.ParseFamily(card); err == nil && kept.Coat() == next {
+		return kept
+	}
+	switch next {
+	case clean.DripWax:
+		return lube.DripWax
+	case clean.ImmersionWax:
+		return lube.ImmersionWax
+	case clean.Oil, clean.FactoryGrease, clean.Film, clean.Unknown:
+	}
+	return lube.AllWeather
 }
 
 // again is what goes on where nobody asked for another family.

@@ -8,7 +8,9 @@ import (
 
 	"github.com/google/uuid"
 
+	"earnestpony/core/clean"
 	"earnestpony/core/fault"
+	"earnestpony/core/lube"
 	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/people"
@@ -283,13 +285,22 @@ func (s *Jobs) closeJob(ctx context.Context, tx store.Tx, who record.Actor, l *L
 
 // keepLubricant writes what was put on onto the bike's card, where it is of another family than it says.
 func (s *Jobs) keepLubricant(ctx context.Context, tx store.Tx, who record.Actor, l *LoadedJob, plan *JobPlan) error {
-	if plan == nil || familyOf(l.Bike.Lubricant) == plan.LubricantNext {
+	if plan == nil {
 		return nil
 	}
-	l.Bike.Lubricant = plan.LubricantNext
-	if plan.LubricantNext == "oil" {
-		l.Bike.Lubricant = "all-weather"
+	on := plan.LubricantNext
+	switch {
+	case plan.Lubricant != nil:
+		on = plan.Lubricant.Family
+	case familyOf(l.Bike.Lubricant) == plan.LubricantNext: // planned before the family was said
+		on = l.Bike.Lubricant
+	case on == clean.Oil.String():
+		on = lube.AllWeather.String()
 	}
+	if l.Bike.Lubricant == on {
+		return nil
+	}
+	l.Bike.Lubricant = on
 	if err := tx.SaveBike(ctx, &l.Bike); err != nil {
 		return err
 	}

@@ -90,6 +90,9 @@ func (l *LoadedJob) Read() error {
 
 func (l *LoadedJob) Standing(i int) (clean.Standing, *time.Time) {
 	how, until := clean.StandingOf(l.planned[i], l.marks, l.At)
+	if (how == clean.Ready || how == clean.Held) && len(l.withheldBy(i)) > 0 {
+		return clean.Withheld, nil
+	}
 	if until.IsZero() {
 		return how, nil
 	}
@@ -187,12 +190,23 @@ func (l *LoadedJob) current(person uuid.UUID) string {
 	return ""
 }
 
+// withheldBy are the open findings that withhold a step: nothing loads the bike until what stops it is settled.
+func (l *LoadedJob) withheldBy(i int) []string {
+	var codes []string
+	for _, f := range l.findings {
+		if f.Resolution == "" && f.Severity == string(fault.Stop) && fault.Withholds(f.Code, l.Steps[i].Code) && !slices.Contains(codes, f.Code) {
+			codes = append(codes, f.Code)
+		}
+	}
+	return codes
+}
+
 // stepView is a step for whoever asks.
 func (l *LoadedJob) stepView(i int, who uuid.UUID) StepView {
 	st := l.Steps[i]
 	how, until := l.Standing(i)
 	v := StepView{StepSpec: l.Specs[i], State: st.State, Standing: how.String(), Until: until, Round: st.Round, Fails: st.Fails, Since: st.BegunAt, DoneAt: st.DoneAt,
-		WorkedS: st.WorkedS, Reason: st.Reason, Opens: clean.OpenedBy(st.Code)}
+		WorkedS: st.WorkedS, Reason: st.Reason, Opens: clean.OpenedBy(st.Code), Withheld: l.withheldBy(i)}
 	v.Mine = st.State == store.StepBegun && st.BegunBy != nil && *st.BegunBy == who
 	for _, by := range []*uuid.UUID{st.BegunBy, st.DoneBy} {
 		if by != nil {

@@ -23,22 +23,26 @@ import (
 
 // JobPlan is what is done in a job, as it was agreed.
 type JobPlan struct {
-	Route         string       `json:"route"`
-	ChainRoute    string       `json:"chain_route"`
-	PartsRoute    string       `json:"parts_route"`
-	Wash          string       `json:"wash"`
-	LubricantNext string       `json:"lubricant_next"`
-	Recommended   string       `json:"recommended"` // route
-	Reason        string       `json:"reason,omitempty"`
-	Reasons       []string     `json:"reasons"` // of the recommendation, by code
-	HandsMin      int          `json:"hands_min"`
-	ReadyMin      int          `json:"ready_min"`
-	Cautions      []string     `json:"cautions"`
-	Tools         []string     `json:"tools"`
-	Uses          []StepAmount `json:"uses"`
-	Misses        []string     `json:"misses"`
-	Quote         Quote        `json:"quote"`
-	PlannedBy     string       `json:"planned_by,omitempty"`
+	Route         string `json:"route"`
+	ChainRoute    string `json:"chain_route"`
+	PartsRoute    string `json:"parts_route"`
+	Wash          string `json:"wash"`
+	LubricantNext string `json:"lubricant_next"`
+	// Lubricant is what goes on: the family, and the bottle.
+	Lubricant   *StepLubricant `json:"lubricant,omitempty"`
+	Recommended string         `json:"recommended"` // route
+	Reason      string         `json:"reason,omitempty"`
+	Reasons     []string       `json:"reasons"` // of the recommendation, by code
+	HandsMin    int            `json:"hands_min"`
+	RouteMin    int            `json:"route_min,omitempty"` // of those, by hand, what the route's own steps take
+	RideMin     int            `json:"ride_min,omitempty"`  // until it can be ridden, the setting of the lubricant included
+	ReadyMin    int            `json:"ready_min"`
+	Cautions    []string       `json:"cautions"`
+	Tools       []string       `json:"tools"`
+	Uses        []StepAmount   `json:"uses"`
+	Misses      []string       `json:"misses"`
+	Quote       Quote          `json:"quote"`
+	PlannedBy   string         `json:"planned_by,omitempty"`
 	// RelubricateKM is after how many km of this bike's riding the chain gets its lubricant again.
 	RelubricateKM float64 `json:"relubricate_km"`
 }
@@ -89,9 +93,10 @@ func PlanOf(j store.Job) *JobPlan {
 // Planner is a job that is being planned.
 type planner struct {
 	dirtyBike
-	intake Intake
-	Choice clean.Choice
-	prices map[string]price.Money // of a unit of each material
+	intake  Intake
+	Choice  clean.Choice
+	prices  map[string]price.Money // of a unit of each material
+	bottles []store.Material       // of lubricants
 }
 
 func (s *Jobs) Planner(ctx context.Context, tx store.Tx, tagText string, since time.Time, a Intake) (planner, error) {
@@ -113,11 +118,15 @@ func (s *Jobs) Planner(ctx context.Context, tx store.Tx, tagText string, since t
 	}
 	for _, m := range materials {
 		p.label(m)
+		if lubes(clean.Material(m.Kind)) {
+			p.bottles = append(p.bottles, m)
+		}
 		if m.PackCost != nil && m.PackSize != nil {
 			p.prices[m.Kind] = price.Money(float64(*m.PackCost) / *m.PackSize)
 		}
 	}
-	p.Choice = clean.Choose(p.bike, p.rules)
+	p.until(s.desk.Now(), cmp.Or(a.PromisedAt, a.WantedAt))
+	p.Choice = clean.Choose(p.bike, p.rules).Timed(p.bike, p.rules)
 	p.plan.Choice = calc.NewRouteAnswer(p.Choice)
 	return p, nil
 }
@@ -143,6 +152,39 @@ func (p *planner) label(m store.Material) {
 
 // readLately is how long before a bike is taken in its wear may have been read, to count for the visit.
 const readLately = 12 * time.Hour
+
+// lubes reports whether a material goes on a chain.
+func lubes(m clean.Material) bool {
+	return m == clean.ChainOil || m == clean.WaxDrip || m == clean.WaxSolid
+}
+
+// lubricant is what goes on: the family that was picked, as far as it is still what goes on, and a bottle of it.
+func (p planner) lubricant(next clean.Coat) *StepLubricant {
+	family := p.family
+	if family.Coat() != next {
+		family = familyFor(next, p.row.Lubricant)
+	}
+	l := &StepLubricant{Family: family.String()}
+	least, better := family.FirstRide()
+	l.RideMin, l.BetterMin = int(least), int(better)
+	if on := p.bike.On; on != next && on != clean.Unknown {
+		l.Replaces = on.String()
+	}
+	material := map[clean.Coat]clean.Material{clean.Oil: clean.ChainOil, clean.DripWax: clean.WaxDrip, clean.ImmersionWax: clean.WaxSolid}[next]
+	best := -1
+	for i, m := range p.bottles {
+		fits := m.Kind == string(material) && (m.Family == "" || m.Family == family.String())
+		picked := p.intake.BottleID != nil && m.ID == *p.intake.BottleID
+		if fits && (best < 0 || picked || m.Family != "" && p.bottles[best].Family == "" && !(p.intake.BottleID != nil && p.bottles[best].ID == *p.intake.BottleID)) {
+			best = i
+		}
+	}
+	if best >= 0 {
+		m := p.bottles[best]
+		l.BottleID, l.Bottle, l.Place = &m.ID, m.Name, m.Place
+	}
+	return l
+}
 
 // Order is what is done when a route is picked; the recommended one where none is.
 func (p planner) Order(route string, wash string) (clean.Order, error) {
@@ -175,8 +217,10 @@ func (p planner) Build(o clean.Order, route string) (clean.Plan, JobPlan, error)
 		return plan, JobPlan{}, err
 	}
 	j := JobPlan{Route: route, ChainRoute: o.Chain.String(), PartsRoute: o.Parts.String(), Wash: o.Wash.String(), LubricantNext: o.Next.String(),
-		Recommended: p.Choice.Route.String(), HandsMin: int(plan.Hands()), ReadyMin: int(plan.Ready()), Tools: plan.Tools(), Misses: record.CodesOf(r.Misses()),
+		Recommended: p.Choice.Route.String(), HandsMin: int(plan.Hands()), ReadyMin: int(plan.Ready()), Tools: plan.Tools(), Misses: record.CodesOf(r.Misses(p.bike)),
 		Cautions: record.CodesOf(plan.Cautions()), Reasons: record.CodesOf(p.Choice.Why), Uses: []StepAmount{}}
+	j.RouteMin, j.RideMin = int(p.Choice.Options[r].Time.Attended), int(plan.Rideable(p.bike.Setting))
+	j.Lubricant = p.lubricant(o.Next)
 	if j.Tools == nil {
 		j.Tools = []string{}
 	}
@@ -233,7 +277,7 @@ func (s *Jobs) JobOptions(ctx context.Context, id uuid.UUID) (JobOptions, error)
 	slices.SortStableFunc(o.Options, func(x, y JobOption) int {
 		return cmp.Compare(boolInt(y.Route == o.Route), boolInt(x.Route == o.Route))
 	})
-	o.Lubes = p.lubes()
+	o.Lubes = p.lubricants(p.prices)
 	return o, nil
 }
 
@@ -360,7 +404,7 @@ func (s *Jobs) planJob(ctx context.Context, tx store.Tx, who record.Actor, l *Lo
 	}
 	p.quoteRange(&summary)
 	summary.Reason, summary.PlannedBy = order.Reason, who.Person.Name
-	steps, err := NewSteps(l, plan, a.Complaints)
+	steps, err := NewSteps(l, plan, a.Complaints, summary.Lubricant)
 	if err != nil {
 		return err
 	}
@@ -396,6 +440,9 @@ var refusalWords = map[clean.Why]string{
 	clean.NeverWasher:     "this shop uses no water under pressure",
 	clean.LongSoakRefused: "the degreaser's label does not allow a soak beyond two hours",
 	clean.WashTooLight:    "dried mud is not wiped off dry: it scratches",
+	clean.ChangePutOff:    "immersion wax comes off in hot water only, the chain off the bike",
+	clean.RewaxRefused:    "only a waxed chain without grit, oil or deep rust is waxed again so",
+	clean.NoCassette:      "there is no cassette to take off",
 }
 
 func refusedPlan(e *clean.RefusedError) *record.Problem {
@@ -409,7 +456,7 @@ func refusedPlan(e *clean.RefusedError) *record.Problem {
 }
 
 // NewSteps lays the steps of a plan out to be kept; what was done before in the job stays done.
-func NewSteps(l *LoadedJob, plan clean.Plan, complaints []string) ([]store.JobStep, error) {
+func NewSteps(l *LoadedJob, plan clean.Plan, complaints []string, on *StepLubricant) ([]store.JobStep, error) {
 	var specs []StepSpec
 	for _, p := range plan.Steps {
 		spec := StepSpec{Code: p.Code, Phase: string(p.Phase), Title: p.Title, Do: p.Do, Why: p.Why, Minutes: int(p.Minutes), Station: string(p.Station),
@@ -420,6 +467,9 @@ func NewSteps(l *LoadedJob, plan clean.Plan, complaints []string) ([]store.JobSt
 		}
 		for _, a := range p.Amounts {
 			spec.Amounts = append(spec.Amounts, newStepAmount(a))
+			if lubes(a.Material) && p.Code != stepPivots {
+				spec.Lubricant = on
+			}
 		}
 		if p.Code == "agree" { // what the owner reports is looked into before the work is agreed on
 			for _, code := range complaints {

@@ -11,6 +11,7 @@ import (
 	"github.com/google/uuid"
 
 	"earnestpony/core/clean"
+	"earnestpony/core/fault"
 	"earnestpony/core/fluids"
 	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/record"
@@ -35,6 +36,7 @@ const (
 	stepReadWear  = "read-wear"
 	stepNewChain  = "new-chain"
 	stepNewGrease = "new-grease"
+	stepPivots    = "pivots"
 	stepChainOn   = "chain-on"
 	stepWaxIn     = "wax-in"
 	stepWaxMelt   = "wax-melt"
@@ -115,6 +117,12 @@ func (w *stepRun) free(i int) error {
 			}
 		}
 		return &record.Problem{Kind: record.Conflict, Code: "step-blocked", Message: fmt.Sprintf("Not yet: first %s.", strings.Join(open, ", "))}
+	case clean.Withheld:
+		var stops []string
+		for _, code := range w.withheldBy(i) {
+			stops = append(stops, "“"+fault.Says(code)+"”")
+		}
+		return &record.Problem{Kind: record.Conflict, Code: "step-withheld", Message: fmt.Sprintf("Not until %s is settled: this step loads the bike.", strings.Join(stops, " and "))}
 	case clean.Held:
 		return &record.Problem{Kind: record.Conflict, Code: "wait-runs", Message: fmt.Sprintf("Not yet: what it waits for runs for %s more. End the wait early with a reason if it is done.", waitLeft(until.Sub(w.At)))}
 	case clean.Ready, clean.Underway:
@@ -280,7 +288,11 @@ func (w *stepRun) finish(ctx context.Context, tx store.Tx, i int) error {
 		if a.Material == string(clean.JoinLink) {
 			continue // taken with the opening
 		}
-		if err := tx.UseMaterial(ctx, a.Material, a.Amount, w.Job.ID, spec.Code, w.At); err != nil {
+		var bottle *uuid.UUID
+		if spec.Lubricant != nil && lubes(clean.Material(a.Material)) {
+			bottle = spec.Lubricant.BottleID
+		}
+		if err := tx.UseMaterial(ctx, a.Material, bottle, a.Amount, w.Job.ID, spec.Code, w.At); err != nil {
 			return err
 		}
 	}

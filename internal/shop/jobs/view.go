@@ -59,9 +59,10 @@ type StepView struct {
 	DoneAt   *time.Time      `json:"done_at,omitempty"`
 	WorkedS  int             `json:"worked_s,omitempty"`
 	Reason   string          `json:"reason,omitempty"`
-	Mine     bool            `json:"mine,omitempty"`    // whoever asks is at it
-	Opens    clean.Opens     `json:"opens,omitempty"`   // what it is recorded on beside its own button
-	Suggest  string          `json:"suggest,omitempty"` // the route that would serve better: soak, where the bath does not come clean
+	Mine     bool            `json:"mine,omitempty"`     // whoever asks is at it
+	Opens    clean.Opens     `json:"opens,omitempty"`    // what it is recorded on beside its own button
+	Withheld []string        `json:"withheld,omitempty"` // the findings that withhold it
+	Suggest  string          `json:"suggest,omitempty"`  // the route that would serve better: soak, where the bath does not come clean
 }
 
 // StepSpec is a step as it was planned.
@@ -85,6 +86,19 @@ type StepSpec struct {
 	Before   []string     `json:"before"`
 	Holding  []string     `json:"holding"` // Steps whose waits hold it
 	Causes   []StepCause  `json:"causes,omitempty"`
+	// Lubricant is what goes on at this step.
+	Lubricant *StepLubricant `json:"lubricant,omitempty"`
+}
+
+// StepLubricant is what goes on the chain: the family, and the bottle from the shelf where one was picked or there is one.
+type StepLubricant struct {
+	Family    string     `json:"family"`
+	BottleID  *uuid.UUID `json:"bottle_id,omitempty"`
+	Bottle    string     `json:"bottle,omitempty"`
+	Place     string     `json:"place,omitempty"`    // where it stands
+	Replaces  string     `json:"replaces,omitempty"` // what was on it, where that is another
+	RideMin   int        `json:"ride_min"`           // from the last of it to the first ride, at least
+	BetterMin int        `json:"better_min"`
 }
 
 // StepWait is a wait that runs from the end of its step.

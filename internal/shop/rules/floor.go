@@ -42,12 +42,12 @@ func SkillOf(phase string) string {
 var skillsByRole = map[string][]string{"owner": Skills, "mechanic": Skills, "apprentice": {skillWash}, "counter": {}}
 
 // FloorPlaces are the places there may be more or fewer of.
-var FloorPlaces = []clean.Station{clean.AtStand, clean.InTub, clean.InTank, clean.OnPot, clean.OnRack, clean.InWash}
+var FloorPlaces = []clean.Station{clean.AtStand, clean.InTub, clean.InTank, clean.OnPot, clean.OnRack, clean.InWash, clean.InOil}
 
 // defaultFloor is a small shop on ordinary days.
 func defaultFloor() Floor {
 	day := []store.Stretch{{From: "08:30", Until: "12:30"}, {From: "13:00", Until: "17:30"}}
-	f := Floor{Places: map[string]int{"stand": 2, "tub": 2, "tank": 1, "pot": 1, "rack": 3, "parts-washer": 1}, Hours: map[string][]store.Stretch{}, People: map[string]store.FloorPerson{}}
+	f := Floor{Places: map[string]int{"stand": 2, "tub": 2, "tank": 1, "pot": 1, "rack": 3, "parts-washer": 1, "oil-bath": 1}, Hours: map[string][]store.Stretch{}, People: map[string]store.FloorPerson{}}
 	for _, weekday := range record.Weekdays[1:6] {
 		f.Hours[weekday] = day
 	}
@@ -144,6 +144,29 @@ func MinuteOf(clock string) int {
 		return 0
 	}
 	return h*60 + m
+}
+
+// OpenHours is for how many hours the house works between two moments, at most a year on.
+func (h ParsedRules) OpenHours(from, until time.Time) float64 {
+	var open time.Duration
+	day := wallclock.ReadingOf(from, h.Zone).Midnight()
+	for range 366 {
+		for _, s := range h.Rules.Floor.Hours[record.Weekdays[day.Weekday()]] {
+			begins, ends := day.At(MinuteOf(s.From)).First(h.Zone), day.At(MinuteOf(s.Until)).First(h.Zone)
+			if begins.Before(from) {
+				begins = from
+			}
+			if ends.After(until) {
+				ends = until
+			}
+			open += max(ends.Sub(begins), 0)
+		}
+		day = day.AddDays(1)
+		if !day.First(h.Zone).Before(until) {
+			break
+		}
+	}
+	return open.Hours()
 }
 
 // FloorDays is how many days the wall looks ahead, today with them.

@@ -54,7 +54,7 @@ func readSchools(w WorkRules, wrong func(name string, err error)) (s clean.Schoo
 	read(&s.Oiling, "oiling", w.Oiling, clean.ParseOiling, wrong)
 	read(&s.OilBy, "oil_by", w.OilBy, clean.ParseOilBy, wrong)
 	read(&s.Strip, "strip", w.Strip, clean.ParseStripping, wrong)
-	s.PartsWasher = w.Washer
+	s.PartsWasher, s.WheelIn = w.Washer, w.WheelIn
 	return s
 }
 

@@ -30,13 +30,13 @@ func dirtyJob(t *rapid.T, now time.Time) *jobs.LoadedJob {
 	rules := clean.HouseRules()
 	rules.First, rules.Oiling = clean.First(pick("first", 1)), clean.Oiling(pick("oiling", 2))
 	choice := clean.Choose(b, rules)
-	plan, err := clean.New(b, choice.With(b, clean.Route(pick("route", 5))), rules)
+	plan, err := clean.New(b, choice.With(b, clean.Route(pick("route", len(clean.Routes())-1))), rules)
 	if err != nil {
 		plan, err = clean.New(b, choice.Order(), rules)
 	}
 	require.NoError(t, err)
 	l := &jobs.LoadedJob{Job: store.Job{ID: uuid.New(), State: store.JobPlanned, Intake: []byte(`{}`)}, At: now}
-	l.Steps, err = jobs.NewSteps(l, plan, nil)
+	l.Steps, err = jobs.NewSteps(l, plan, nil, nil)
 	require.NoError(t, err)
 	someone := uuid.New()
 	for i := range pick("done", len(l.Steps)) { // in the plan's order, so that what comes before is done

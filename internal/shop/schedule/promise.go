@@ -327,7 +327,7 @@ func (s *Schedule) draftPlan(ctx context.Context, tx store.Tx, l *jobs.LoadedJob
 		return summary, err
 	}
 	l.Job.State = store.JobPlanned
-	if l.Steps, err = jobs.NewSteps(l, plan, a.Complaints); err != nil {
+	if l.Steps, err = jobs.NewSteps(l, plan, a.Complaints, summary.Lubricant); err != nil {
 		return summary, err
 	}
 	return summary, l.Read()

@@ -10,6 +10,7 @@ import (
 
 	"earnestpony/core/clean"
 	"earnestpony/core/fluids"
+	"earnestpony/core/lube"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
@@ -53,6 +54,12 @@ func checkMaterial(kind string, f *MaterialFacts) error {
 	}
 	if err := fluids.CheckSolvent(f.Name); err != nil && (kind == string(clean.Degreaser) || kind == string(clean.Solvent) || kind == string(clean.Alcohol)) {
 		fault("name", "never-used", "%v.", err)
+	}
+	if f.Place = record.CleanLine(f.Place); len([]rune(f.Place)) > 80 {
+		fault("place", "out-of-range", "Where it stands is said in 80 characters at most.")
+	}
+	if family, err := lube.ParseFamily(f.Family); f.Family != "" && (err != nil || kind != string(clean.ChainOil) || family.Coat() != clean.Oil) {
+		fault("family", "unknown-value", "An oil is wet, dry or all-weather.")
 	}
 	const most = 1e6
 	if !(f.Quantity >= 0 && f.Quantity <= most) {

@@ -97,6 +97,7 @@ export type JobPlan = Schemas["JobPlan"];
 export type Quote = Schemas["Quote"];
 export type Intake = Schemas["Intake"];
 export type StepView = Schemas["StepView"];
+export type StepLubricant = Schemas["StepLubricant"];
 export type StepAction = Schemas["StepAction"];
 export type LubeFamily = Schemas["LubeAnswer"]["choices"][number]["family"];
 export type LubeReason = Schemas["LubeReason"];

@@ -3421,6 +3421,11 @@ export interface components {
                  * @description Until its chain is at its limit, as likely as not; missing when it is there already
                  */
                 days?: number;
+                /**
+                 * @description That its last reading asks for: now, or with the next one
+                 * @enum {string}
+                 */
+                order?: "now" | "next";
             }[];
         };
         /** @description A drivetrain as it stands in the sizer; what is not known is left out. Bounds are answered as faults */
@@ -3697,6 +3702,10 @@ export interface components {
             lubricant_on: "oil" | "drip-wax" | "immersion-wax" | "factory-grease" | "polymer-film" | "unknown";
             /** @description The chain can be taken off and stripped to metal */
             can_bare?: boolean;
+            /** @description Drip wax over the wax that is on: one coat */
+            top_up?: boolean;
+            /** @description For the route that it takes; 1 when left out */
+            drivetrain_grade?: number;
             /** @enum {string} */
             when_school?: "by-lubricant" | "little-and-often" | "when-it-speaks";
             /** @description By the house's factors for the mix when it is missing */
@@ -3712,7 +3721,7 @@ export interface components {
             };
         };
         /** @enum {string} */
-        LubeReason: "suits-the-rides" | "stays-clean" | "longest-chain-life" | "stays-with-its-family" | "cheapest-over-distance" | "washes-off-in-rain" | "gathers-dirt" | "weak-against-rust-here" | "needs-an-owner-who-dries-it" | "not-dry-in-time" | "needs-bare-metal" | "cannot-be-bared";
+        LubeReason: "suits-the-rides" | "stays-clean" | "longest-chain-life" | "stays-with-its-family" | "cheapest-over-distance" | "washes-off-in-rain" | "gathers-dirt" | "weak-against-rust-here" | "needs-an-owner-who-dries-it" | "not-dry-in-time" | "needs-bare-metal" | "cannot-be-bared" | "after-a-strip-of-the-old" | "wants-care-often";
         LubeAnswer: {
             choices: {
                 /** @enum {string} */
@@ -3723,6 +3732,8 @@ export interface components {
                 every_hard_km: number;
                 first_ride_min: number;
                 better_ride_min: number;
+                /** @description From now to the first ride: the route that it takes, its waits, the setting */
+                ready_min: number;
                 cost_per_1000_km: number;
                 cost_lubricant: number;
                 cost_labour: number;
@@ -3759,6 +3770,32 @@ export interface components {
             /** @description The chain has a joining link, or a new one is in stock */
             can_open?: boolean;
             deep_clean_due?: boolean;
+            /** @description Oil or grease got onto a waxed chain */
+            oil_on?: boolean;
+            /** @description Dirt behind the crank; left out, nobody looked */
+            behind_crank?: boolean;
+            /** @description Seals of hubs and suspension were looked at */
+            seals_sound?: boolean;
+            /** @description The frame is not washed */
+            drivetrain_only?: boolean;
+            /** @description Done at once */
+            express?: boolean;
+            /**
+             * Format: double
+             * @description Until it is wanted, in hours in which people work
+             */
+            hours?: number;
+            /**
+             * @description What goes on, for how long it sets; all-weather oil when left out
+             * @enum {string}
+             */
+            lubricant?: "wet-oil" | "dry-oil" | "all-weather" | "drip-wax" | "immersion-wax";
+            /** @description What the customer says */
+            complaints?: string[];
+            /** @enum {string} */
+            strip_school?: "by-grade" | "on-bike";
+            /** @description The wheel stays in for the chain bath, as where there is no dummy hub */
+            wheel_in?: boolean;
             /** @enum {string} */
             pressure_school?: "low" | "never";
         };
@@ -3776,21 +3813,35 @@ export interface components {
                 code: string;
             }[];
             cautions: string[];
+            /**
+             * @description The heaviest route of the ladder, or the tray, that is ready in time; null where no hours are given, or none is
+             * @enum {string|null}
+             */
+            best_fit: "wipe" | "quick" | "bath" | "soak" | "parts-off" | "strip" | "tray" | null;
+            /**
+             * @description Where the reading is not settled: the route should the chain go
+             * @enum {string|null}
+             */
+            if_chain_goes: "wipe" | "quick" | "bath" | "soak" | "parts-off" | "strip" | "tray" | "bare" | "rewax" | null;
+            /** @description Until it can be ridden by the recommended route: work, waits and the setting of the lubricant */
+            ready_min: number;
             routes: {
                 route: components["schemas"]["RouteName"];
                 attended_min: number;
                 wait_least_min: number;
                 wait_most_min: number;
+                /** @description Until it can be ridden, everything included; 0 where it is refused */
+                ready_min: number;
                 misses: string[];
                 against: string[];
                 refused: boolean;
                 cautions: string[];
             }[];
             /** @enum {string} */
-            wash: "dry-wipe" | "bucket" | "hose" | "low-pressure-washer";
+            wash: "dry-wipe" | "bucket" | "hose" | "low-pressure-washer" | "none";
             washes: {
                 /** @enum {string} */
-                wash: "dry-wipe" | "bucket" | "hose" | "low-pressure-washer";
+                wash: "dry-wipe" | "bucket" | "hose" | "low-pressure-washer" | "none";
                 attended_min: number;
                 against: string[];
                 refused: boolean;
@@ -3806,6 +3857,31 @@ export interface components {
             heavy?: boolean;
             deep_clean_due?: boolean;
             has_joining_link?: boolean;
+            /** @description Oil or grease got onto a waxed chain */
+            oil_on?: boolean;
+            /** @description Dirt behind the crank; left out, nobody looked */
+            behind_crank?: boolean;
+            /** @description Seals of hubs and suspension were looked at */
+            seals_sound?: boolean;
+            /** @description The frame is not washed */
+            drivetrain_only?: boolean;
+            /** @description Done at once */
+            express?: boolean;
+            /**
+             * @description What goes on; it decides lubricant_next
+             * @enum {string}
+             */
+            lubricant?: "wet-oil" | "dry-oil" | "all-weather" | "drip-wax" | "immersion-wax";
+            /**
+             * Format: uuid
+             * @description The bottle of it
+             */
+            bottle_id?: string;
+            /**
+             * Format: date-time
+             * @description When it is wanted, where no job promises it yet
+             */
+            wanted_at?: string;
             complaints: string[];
             reports?: string;
             wants?: string;
@@ -3970,13 +4046,18 @@ export interface components {
             chain_route: components["schemas"]["RouteName"];
             parts_route: components["schemas"]["RouteName"];
             /** @enum {string} */
-            wash: "dry-wipe" | "bucket" | "hose" | "low-pressure-washer";
+            wash: "dry-wipe" | "bucket" | "hose" | "low-pressure-washer" | "none";
+            lubricant?: components["schemas"]["StepLubricant"];
             /** @enum {string} */
             lubricant_next: "oil" | "drip-wax" | "immersion-wax";
             recommended: components["schemas"]["RouteName"];
             reason?: string;
             reasons: string[];
             hands_min: number;
+            /** @description Of those, what the route's own steps take */
+            route_min?: number;
+            /** @description Until it can be ridden, the setting of the lubricant included */
+            ride_min?: number;
             ready_min: number;
             cautions: string[];
             tools: string[];
@@ -4047,12 +4128,12 @@ export interface components {
          * @description What is waited for
          * @enum {string}
          */
-        WaitCode: "acid-soak" | "bare-steel" | "cleaner-on" | "degreaser-on" | "drip" | "dry" | "jar-soak" | "neutralise" | "oil-bath" | "soak-in" | "solvent-soak" | "tank" | "tub-soak" | "wax-dry" | "wax-hang" | "wax-hold" | "wax-melt" | "wax-set" | "wax-skin";
+        WaitCode: "acid-soak" | "airing" | "bare-steel" | "cleaner-on" | "degreaser-on" | "drip" | "dry" | "jar-soak" | "neutralise" | "oil-bath" | "soak-in" | "solvent-soak" | "tank" | "tub-soak" | "wax-dry" | "wax-hang" | "wax-hold" | "wax-melt" | "wax-set" | "wax-skin";
         /**
          * @description Where a step is done
          * @enum {string}
          */
-        Station: "stand" | "tub" | "tank" | "pot" | "rack" | "parts-washer";
+        Station: "stand" | "tub" | "tank" | "pot" | "rack" | "parts-washer" | "oil-bath";
         /**
          * @description What a step draws
          * @enum {string}
@@ -4095,7 +4176,10 @@ export interface components {
             /** @enum {string} */
             state: "open" | "begun" | "done" | "skipped";
             /** @enum {string} */
-            standing: "blocked" | "held" | "ready" | "underway" | "finished";
+            standing: "blocked" | "held" | "ready" | "underway" | "finished" | "withheld";
+            /** @description The findings that withhold it */
+            withheld?: string[];
+            lubricant?: components["schemas"]["StepLubricant"];
             /** Format: date-time */
             until?: string;
             round: number;
@@ -4291,6 +4375,13 @@ export interface components {
             /** Format: double */
             pack_size?: number;
             pack_cost?: number;
+            /**
+             * @description Of oil; left out, nobody said
+             * @enum {string}
+             */
+            family?: "wet-oil" | "dry-oil" | "all-weather";
+            /** @description Where it stands */
+            place?: string;
             card: components["schemas"]["ProductCard"];
         };
         Material: {
@@ -4333,7 +4424,7 @@ export interface components {
             /** Format: uuid */
             id: string;
             /** @enum {string} */
-            kind: "ultrasonic-tank" | "solvent-jar" | "soak-tub" | "wax-pot";
+            kind: "ultrasonic-tank" | "solvent-jar" | "soak-tub" | "wax-pot" | "lubricant-bath";
             facts: components["schemas"]["BathFacts"];
             /** Format: date-time */
             filled_at: string;
@@ -4419,6 +4510,8 @@ export interface components {
              */
             strip: "by-grade" | "on-bike";
             parts_washer: boolean;
+            /** @description No dummy hub here: the wheel stays in for the chain bath */
+            wheel_in: boolean;
             freehub_dry: boolean;
             blower: boolean;
             /** @description A humid or salty place */
@@ -4454,6 +4547,31 @@ export interface components {
             deep_clean_due?: boolean;
             /** @description Seen on the chain, whatever is on record */
             has_joining_link?: boolean;
+            /** @description Oil or grease got onto a waxed chain */
+            oil_on?: boolean;
+            /** @description Dirt behind the crank; left out, nobody looked */
+            behind_crank?: boolean;
+            /** @description Seals of hubs and suspension were looked at */
+            seals_sound?: boolean;
+            /** @description The frame is not washed */
+            drivetrain_only?: boolean;
+            /** @description Done at once */
+            express?: boolean;
+            /**
+             * @description What goes on; it decides lubricant_next
+             * @enum {string}
+             */
+            lubricant?: "wet-oil" | "dry-oil" | "all-weather" | "drip-wax" | "immersion-wax";
+            /**
+             * Format: uuid
+             * @description The bottle of it
+             */
+            bottle_id?: string;
+            /**
+             * Format: date-time
+             * @description When it is wanted, where no job promises it yet
+             */
+            wanted_at?: string;
         };
         CleaningPlan: {
             lubricant_on: string;
@@ -4467,9 +4585,30 @@ export interface components {
             /** @description Not on the card and taken for the worst */
             unknown: ("motor" | "brakes")[];
             choice: components["schemas"]["RouteAnswer"];
+            lubricant: components["schemas"]["LubeFamily"];
+            lubricants?: components["schemas"]["LubeAnswer"];
         };
         /** @enum {string} */
-        RouteName: "wipe" | "quick" | "bath" | "soak" | "strip" | "bare";
+        LubeFamily: "wet-oil" | "dry-oil" | "all-weather" | "drip-wax" | "immersion-wax";
+        /** @description What goes on the chain, with the bottle from the shelf where there is one */
+        StepLubricant: {
+            family: components["schemas"]["LubeFamily"];
+            /** Format: uuid */
+            bottle_id?: string;
+            bottle?: string;
+            /** @description Where it stands */
+            place?: string;
+            /**
+             * @description What was on it, where that is another
+             * @enum {string}
+             */
+            replaces?: "oil" | "drip-wax" | "immersion-wax" | "factory-grease" | "polymer-film" | "unknown";
+            /** @description From the last of it to the first ride, at least */
+            ride_min: number;
+            better_min: number;
+        };
+        /** @enum {string} */
+        RouteName: "wipe" | "quick" | "bath" | "soak" | "parts-off" | "strip" | "tray" | "bare" | "rewax";
         DueTask: {
             code: string;
             title?: string;

@@ -20,7 +20,7 @@ export const drivetrainGrades = [
   "Finger comes off grey; quiet",
   "Black finger; black dirt on the jockey wheels",
   "Grit heard when the chain is flexed; clumps between the sprockets",
-  "Sprocket teeth hidden; chain rusty or under a peeling film",
+  "Sprocket teeth hidden; chain under a dried, peeling film",
 ] as const;
 
 export const routeWords: Record<RouteName, { name: string; what: string }> = {
@@ -28,7 +28,13 @@ export const routeWords: Record<RouteName, { name: string; what: string }> = {
   quick: { name: "Quick", what: "on the bike, cleaner on brush and rag" },
   bath: { name: "Clip-on cleaner", what: "chain-bath device on the lower run, degreaser, then soapy water" },
   soak: { name: "Soak", what: "chain off into a jar, wheel out, scraped and brushed" },
+  "parts-off": {
+    name: "Cassette and jockey wheels off",
+    what: "chain, cassette and jockey wheels off, the crank brushed where it is",
+  },
   strip: { name: "Full strip-down", what: "everything off, each part by itself, looked at, rebuilt" },
+  tray: { name: "Tray", what: "chain off into a tray, brushed and rinsed; cassette brushed where it sits" },
+  rewax: { name: "Wax again", what: "chain off, the old wax out in hot water, back into the pot" },
   bare: { name: "Bare chain for wax", what: "the chain to bare metal, for wax" },
 };
 
@@ -38,7 +44,10 @@ export const partsWords: Record<RouteName, string> = {
   quick: "old chain off; cassette, jockey wheels and chainrings brushed; new chain on",
   bath: "old chain off, wheel out; cassette, jockey wheels and chainrings brushed; new chain on",
   soak: "old chain off, wheel out; cassette, jockey wheels and chainrings scraped and brushed; new chain on",
+  "parts-off": "old chain off; cassette and jockey wheels off and cleaned, the crank brushed; new chain on",
   strip: "everything off, each part by itself, looked at, rebuilt with the new chain",
+  tray: "old chain off; cassette brushed where it sits, jockey wheels and chainrings wiped; new chain on",
+  rewax: "the new chain to bare metal, for wax",
   bare: "the new chain to bare metal, for wax",
 };
 
@@ -47,6 +56,7 @@ export const washWords: Record<Choice["wash"], string> = {
   bucket: "Bucket",
   hose: "Hose",
   "low-pressure-washer": "Low-pressure washer",
+  none: "None: the drivetrain only",
 };
 
 const places: Record<string, string> = {
@@ -56,7 +66,11 @@ const places: Record<string, string> = {
   "bottom-bracket": "bottom bracket area",
   "under-chain-guide": "under a chain guide",
   "behind-crank": "behind the crank",
+  "cassette-inner-side": "the cassette's inner side",
+  "sprocket-back": "back of the sprocket",
   "clutch-inside": "inside the clutch",
+  "derailleur-inside": "inside the derailleur",
+  "what-stays-comes-back": "what stays behind dirties the clean chain again",
   "pulley-bearings": "jockey wheel bearings",
   "all-but-the-chain": "anything but the chain",
 };
@@ -65,13 +79,27 @@ const whys: Record<string, string> = {
   grade: "The lightest that covers this grade.",
   "lubricant-changes": "Another lubricant goes on: one step further.",
   "coat-is-not-known": "It is not known what is on it, so it counts as a change.",
-  "deep-clean-due": "The deep clean is past due: one step further.",
+  "deep-clean-due": "The deep clean is past due: off the bike.",
+  "no-oil-under-wax": "Drip wax goes over no oil: soaked off the bike until a white rag stays white.",
+  "wax-off-in-water": "A degreaser brush does not lift immersion wax: hot water first, off the bike.",
+  "waxed-again":
+    "A waxed chain with no oil and no grit on it: hot water takes the old wax off, then back into the pot.",
+  "top-up": "Only a top-up: the chain is wiped and drip wax goes over the wax that is on.",
+  "change-put-off": "Wax cannot come off a chain that stays on: topped up with drip wax until there is a joining link.",
+  "only-a-clean-waxed-chain": "only a waxed chain without grit, oil or deep rust",
+  "no-cassette-here": "there is no cassette to take off",
+  "acid-needs-link": "Tarnished: the acid bath is off the bike only. Order a joining link.",
+  "wipe-rust-and-wax": "Light rust: wipe it off and wax the chain anew, never oil.",
+  "settle-wear-first": "The reading settles nothing: measure again before more than a quick clean.",
+  "time-is-short": "Time is short: a tray reaches more in half an hour than anything on the bike.",
+  "not-in-time": "not ready by then",
+  "seals-not-looked-at": "nobody looked at the seals",
   "wax-needs-bare": "Wax holds on bare, dry metal only.",
   "film-needs-solvent": "Degreaser does not lift a dried film: a solvent made for it, then bare metal.",
   "chain-is-replaced": "The chain is replaced, so it only gets a wipe; the rest is done for the parts that stay.",
   "no-joining-link": "No joining link on it and none on the shelf: a bath is the most until one is here.",
   "acid-refused": "Tarnished: no acid on mid-motor, cargo and child-carrying bikes. Brush and oil it, or replace it.",
-  "rust-past-saving": "Pitted or stiff with rust: replace the chain.",
+  "rust-past-saving": "Pitted or stiff with rust: the chain goes.",
   "acid-off-the-bike":
     "Tarnished: citric bath off the bike, looked at every hour, 12 h at most, then neutralise, rinse, dry and lubricate at once.",
   "oil-and-wipe-rust": "Light rust: oil it and wipe it off.",
@@ -102,6 +130,7 @@ const cautions: Record<string, string> = {
   "brakes-hold": "Both brakes hold before the bike leaves. Oil on a pad: it may have to be replaced.",
   pressure: "At a distance, never at bearings, seals or skin.",
   "hot-wax": "Chain bone dry before the pot. Thermostat and alarm; lid at hand; no water, no flame, never unattended.",
+  scald: "Near-boiling water: gloves, face away, pour low; never near the wax pot.",
   joint: "Seat and load-test the joining link: a chain that opens throws the rider.",
   torque: "Torque: the part's own marking wins.",
   load: "A new chain on a worn cassette skips under load: warn the rider.",

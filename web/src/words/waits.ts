@@ -9,6 +9,7 @@ const whats: Record<WaitCode, string> = {
   "degreaser-on": "degreaser on",
   "cleaner-on": "cleaner on",
   drip: "dripping",
+  airing: "airing",
   tank: "ultrasonic",
   "acid-soak": "citric bath",
   neutralise: "neutralising",
@@ -34,6 +35,7 @@ const stations: Record<Station, string> = {
   pot: "pot",
   rack: "rack",
   "parts-washer": "parts washer",
+  "oil-bath": "lubricant bath",
 };
 
 export const stationWords = (place: string | undefined) =>
@@ -46,7 +48,7 @@ export function tooLate(what: string): string {
       return "cleaner that dries on marks paint";
     case "bare-steel":
     case "dry":
-      return "bare steel flash-rusts: displacing spray or a film of oil, then clean again lightly";
+      return "bare steel flash-rusts: displacing spray or a film of oil, then clean again lightly; only warm air where wax goes on";
     case "acid-soak":
       return "acid embrittles hardened steel: take it out";
     case "wax-hold":

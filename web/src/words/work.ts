@@ -1,4 +1,4 @@
-import type { JobPlan, LubeFamily, LubeReason, MaterialCode } from "../api/client";
+import type { JobPlan, LubeFamily, LubeReason, MaterialCode, StepLubricant } from "../api/client";
 import { routeWords } from "./cleaning";
 
 type Family = LubeFamily | "oil";
@@ -43,6 +43,10 @@ export const familyWords: Record<Family, string> = {
   oil: "Oil",
 };
 
+/** What goes on a chain, with the bottle and where it stands. */
+export const lubricantLine = (l: StepLubricant) =>
+  [familyWords[l.family].toLowerCase(), l.bottle, l.place].filter(Boolean).join(", ");
+
 const lubeWhys: Record<LubeReason, string> = {
   "suits-the-rides": "suits how it is ridden",
   "stays-clean": "stays clean",
@@ -56,6 +60,8 @@ const lubeWhys: Record<LubeReason, string> = {
   "not-dry-in-time": "not dry before the next ride",
   "needs-bare-metal": "needs the chain bare first",
   "cannot-be-bared": "the chain cannot be taken off",
+  "after-a-strip-of-the-old": "after a strip of the old one",
+  "wants-care-often": "wants care more often than this customer gives",
 };
 
 export const lubeWhy = (code: LubeReason) => lubeWhys[code];

@@ -19,6 +19,7 @@ function drawAsIs(): void {
 const option = {
   attended_min: 60,
   wait_least_min: 60,
+  ready_min: 240,
   wait_most_min: 1440,
   misses: ["behind-crank"],
   against: [],
@@ -28,6 +29,7 @@ const option = {
 
 const plan = (q: Condition): CleaningPlan => ({
   lubricant_on: q.lubricant_on ?? "oil",
+  lubricant: "all-weather",
   opens: "",
   unknown: ["brakes"],
   choice: {
@@ -35,6 +37,9 @@ const plan = (q: Condition): CleaningPlan => ({
     chain_route: "soak",
     parts_route: "strip",
     order_joining_link: false,
+    best_fit: null,
+    if_chain_goes: null,
+    ready_min: 240,
     lubricant_next: "oil",
     reasons: [{ code: "grade" }],
     cautions: ["gloves", "waste"],

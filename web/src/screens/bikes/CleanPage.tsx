@@ -12,7 +12,7 @@ import { forget, useKept } from "../../ui/kept";
 import { Failure } from "../../ui/parts";
 import { faultAt, useWrite } from "../../ui/sending";
 import { readWhen } from "../../ui/when";
-import { cautionWords, placeWords, routeWords, washWords, whyWords } from "../../words/cleaning";
+import { cautionWords, partsWords, placeWords, routeWords, washWords, whyWords } from "../../words/cleaning";
 import { useBenchBike } from "../bench/state";
 import { type Coming, conditionOf, fromIntake, isSeen, minutes, toIntake } from "./cleaning";
 import { IntakePhotos, useIntakePhotos } from "./IntakePhotos";
@@ -185,6 +185,33 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
   );
 }
 
+/** What fits until it is wanted, and what becomes of it when the reading is settled. */
+export function InTime({ choice: c }: { choice: CleaningPlan["choice"] }) {
+  const late = c.routes.find((r) => r.route === c.route)?.against.includes("not-in-time");
+  if (!late && !c.if_chain_goes) return null;
+  return (
+    <div className="mt-3 flex max-w-prose flex-col gap-1 border-l-4 border-warning pl-3">
+      {late && (
+        <p data-testid="best-fit">
+          Not ready by then.{" "}
+          {c.best_fit ? (
+            <>
+              What fits: <b>{routeWords[c.best_fit].name}</b>.
+            </>
+          ) : (
+            "Nothing fits: another time has to be found."
+          )}
+        </p>
+      )}
+      {c.if_chain_goes && (
+        <p>
+          Should the chain go, it is <b>{routeWords[c.if_chain_goes].name}</b>: {partsWords[c.if_chain_goes]}.
+        </p>
+      )}
+    </div>
+  );
+}
+
 function Plan({ plan, tag }: { plan: CleaningPlan; tag: string }) {
   const c = plan.choice;
   const navigate = useNavigate();
@@ -216,6 +243,7 @@ function Plan({ plan, tag }: { plan: CleaningPlan; tag: string }) {
             </li>
           ))}
         </ul>
+        <InTime choice={c} />
         {plan.verdict === undefined && (
           <p className="mt-3 border-l-4 border-warning pl-3">
             The chain was not measured yet: work on a chain that is thrown away is wasted.{" "}
@@ -240,7 +268,7 @@ function Plan({ plan, tag }: { plan: CleaningPlan; tag: string }) {
       </section>
       <section className="card card-border bg-base-100" aria-label="Every route">
         <h2 className="text-fine font-semibold text-quiet px-4 pt-3 pb-1">
-          The drivetrain alone, as a rule; wash and checks come on top, and the plan counts this bike's own steps
+          The route's own work; wash and checks come on top, and are counted in when it can be ridden
         </h2>
         <ul>
           {c.routes.map((o) => (
@@ -252,7 +280,9 @@ function Plan({ plan, tag }: { plan: CleaningPlan; tag: string }) {
               <p className="flex flex-wrap items-baseline justify-between gap-x-4">
                 <b className={o.refused ? "text-quiet line-through" : ""}>{routeWords[o.route].name}</b>
                 <span className="font-mono text-note">
-                  {minutes(o.attended_min)} by hand, {minutes(o.wait_least_min, o.wait_most_min)} waiting
+                  {o.attended_min > 0 &&
+                    `${minutes(o.attended_min)} by hand, ${minutes(o.wait_least_min, o.wait_most_min)} waiting`}
+                  {o.ready_min > 0 && `; ridden in ${minutes(o.ready_min)}`}
                 </span>
               </p>
               <p className="text-note text-quiet">

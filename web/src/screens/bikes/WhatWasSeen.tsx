@@ -1,13 +1,16 @@
+import { useQuery } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import { Link } from "react-router";
-import type { Bike, CleaningPlan, Job } from "../../api/client";
-import { Button, Input, PressButton, TextArea } from "../../ui/controls";
+import type { Bike, CleaningPlan, Job, LubeFamily } from "../../api/client";
+import { materialsOptions } from "../../api/queries";
+import { Button, Input, PressButton, Select, TextArea } from "../../ui/controls";
 import { Heading } from "../../ui/Heading";
 import { Choice, Field, Tick } from "../../ui/parts";
 import { ways } from "../../ui/shop";
 import { Tag } from "../../ui/Tag";
 import { bikeName, drivetrainLine } from "../../words/bikes";
 import { coatWords, drivetrainGrades, frameGrades, rustWords } from "../../words/cleaning";
+import { familyWords } from "../../words/work";
 import { useJobWords } from "../jobs/JobWords";
 import { type Coming, toIntake } from "./cleaning";
 import { Promising } from "./Promising";
@@ -92,28 +95,8 @@ export function WhatWasSeen(props: {
         choose={(frame_grade) => set({ frame_grade })}
         asked={ungraded}
       />
-      <Choice
-        label="On the chain now"
-        value={(seen.lubricant_on ?? plan?.lubricant_on) as keyof typeof coatWords | undefined}
-        options={entries(coatWords)}
-        choose={(lubricant_on) => set({ lubricant_on })}
-      />
-      <Choice
-        label="Lube to use"
-        value={(seen.lubricant_next ?? plan?.choice.lubricant_next) as keyof typeof coatWords | undefined}
-        options={entries(coatWords).slice(0, 3)}
-        choose={(lubricant_next) => set({ lubricant_next })}
-      />
-      <Choice
-        label="Rust on the chain"
-        value={(seen.rust ?? "none") as keyof typeof rustWords}
-        options={entries(rustWords)}
-        choose={(rust) => set({ rust })}
-      />
+      <ChainSeen seen={seen} set={set} plan={plan} />
       <div className="flex flex-col">
-        <Tick on={seen.has_joining_link} set={(has_joining_link) => set({ has_joining_link })}>
-          A joining link is on the chain
-        </Tick>
         <Tick on={guide} set={(guide) => set({ guide })}>
           A chain guide or guard
         </Tick>
@@ -122,6 +105,15 @@ export function WhatWasSeen(props: {
         </Tick>
         <Tick on={seen.deep_clean_due} set={(deep_clean_due) => set({ deep_clean_due })}>
           The deep clean is past due
+        </Tick>
+        <Tick on={seen.seals_sound} set={(seals_sound) => set({ seals_sound })}>
+          Seals of hubs and suspension are sound
+        </Tick>
+        <Tick on={seen.drivetrain_only} set={(drivetrain_only) => set({ drivetrain_only })}>
+          Drivetrain only, no wash
+        </Tick>
+        <Tick on={seen.express} set={(express) => set({ express })}>
+          Express: done at once
         </Tick>
       </div>
       <Field label="Customer asked for">
@@ -149,6 +141,89 @@ export function WhatWasSeen(props: {
       </Button>
     </section>
   );
+}
+
+/** What is on the chain, what goes on it, and its rust. */
+function ChainSeen(props: { seen: Coming; set: (part: Coming) => void; plan: CleaningPlan | undefined }) {
+  const { seen, set, plan } = props;
+  const on = (seen.lubricant_on ?? plan?.lubricant_on) as keyof typeof coatWords | undefined;
+  const next = seen.lubricant ?? plan?.lubricant;
+  const bottles = useBottles(next);
+  const late = new Set(
+    plan?.lubricants?.choices.filter((c) => c.against.includes("not-dry-in-time")).map((c) => c.family),
+  );
+  return (
+    <>
+      {seen.drivetrain_grade === 4 && (
+        <Choice
+          label="Dirt behind the crank?"
+          value={seen.behind_crank === undefined ? undefined : seen.behind_crank ? "yes" : "no"}
+          options={[
+            { value: "yes", words: "Yes" },
+            { value: "no", words: "No: the crank can stay" },
+          ]}
+          choose={(v) => set({ behind_crank: v === "yes" })}
+        />
+      )}
+      <Choice
+        label="On the chain now"
+        value={on}
+        options={entries(coatWords)}
+        choose={(lubricant_on) => set({ lubricant_on })}
+      />
+      {on === "immersion-wax" && (
+        <Tick on={seen.oil_on} set={(oil_on) => set({ oil_on })}>
+          Oil or grease got onto the wax
+        </Tick>
+      )}
+      <Choice
+        label="Lube to use"
+        value={next}
+        options={families.map((value) => ({
+          value,
+          words: late.has(value) ? `${familyWords[value]} (not in time)` : familyWords[value],
+        }))}
+        choose={(lubricant) => set({ lubricant, ...(seen.bottle_id ? { bottle_id: "" } : {}) })}
+      />
+      {bottles.length > 1 && (
+        <Field label="Which bottle">
+          {(a) => (
+            <Select
+              {...a}
+              name="bottle"
+              value={seen.bottle_id ?? bottles[0]?.id}
+              onChange={(e) => set({ bottle_id: e.target.value })}
+            >
+              {bottles.map((b) => (
+                <option key={b.id} value={b.id}>
+                  {b.facts.name}
+                  {b.facts.place && `, ${b.facts.place}`}
+                </option>
+              ))}
+            </Select>
+          )}
+        </Field>
+      )}
+      <Choice
+        label="Rust on the chain"
+        value={(seen.rust ?? "none") as keyof typeof rustWords}
+        options={entries(rustWords)}
+        choose={(rust) => set({ rust })}
+      />
+      <Tick on={seen.has_joining_link} set={(has_joining_link) => set({ has_joining_link })}>
+        A joining link is on the chain
+      </Tick>
+    </>
+  );
+}
+
+const families = ["wet-oil", "dry-oil", "all-weather", "drip-wax", "immersion-wax"] as const;
+
+/** The bottles of a lubricant that stand on the shelf. */
+function useBottles(family: LubeFamily | undefined) {
+  const materials = useQuery(materialsOptions).data ?? [];
+  const kind = family === "drip-wax" || family === "immersion-wax" ? family : "oil";
+  return family ? materials.filter((m) => m.kind === kind && (!m.facts.family || m.facts.family === family)) : [];
 }
 
 function entries<T extends string>(words: Record<T, string>) {

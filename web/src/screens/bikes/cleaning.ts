@@ -51,16 +51,18 @@ export function conditionOf({
   complaints: _c,
   reports: _r,
   wants: _w,
-  promised: _p,
+  promised,
   waiting: _t,
   guide: _g,
   ...s
 }: Coming) {
-  return toCondition(s);
+  const wanted_at = promised ? momentOf(promised) : undefined;
+  return toCondition({ ...s, ...(wanted_at ? { wanted_at } : {}) });
 }
 
 export function toCondition(s: Seen): Condition | undefined {
-  const { frame_grade, drivetrain_grade, ...rest } = s;
+  const { frame_grade, drivetrain_grade, bottle_id, ...seen } = s;
+  const rest = { ...seen, ...(bottle_id ? { bottle_id } : {}) };
   return frame_grade === undefined || drivetrain_grade === undefined
     ? undefined
     : { frame_grade, drivetrain_grade, ...rest };

@@ -11,6 +11,7 @@ import { amountWords, causesFound, hours, quoteWords } from "./jobs";
 const options: JobOptions = {
   cleaning: {
     lubricant_on: "oil",
+    lubricant: "all-weather",
     opens: "joining-link",
     unknown: [],
     choice: {
@@ -18,6 +19,9 @@ const options: JobOptions = {
       chain_route: "soak",
       parts_route: "soak",
       order_joining_link: false,
+      best_fit: null,
+      if_chain_goes: null,
+      ready_min: 240,
       lubricant_next: "oil",
       reasons: [{ code: "grade" }, { code: "complaint" }],
       cautions: [],
@@ -58,6 +62,7 @@ const options: JobOptions = {
         every_hard_km: 300,
         first_ride_min: 10,
         better_ride_min: 10,
+        ready_min: 60,
         amount: { drops: 114, coats: 1, ml: 4.56 },
         cost_per_1000_km: 7536,
         cost_lubricant: 228,

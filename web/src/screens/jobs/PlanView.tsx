@@ -16,7 +16,8 @@ import { Dialog, Failure, Field, Tick } from "../../ui/parts";
 import { faultAt, namesFields, useWrite } from "../../ui/sending";
 import { inShopUnits, signOf, unitOf } from "../../ui/units";
 import { partsWords, placeWords, routeWords, washWords, whyWords } from "../../words/cleaning";
-import { familyWords, lubeWhy, materialWords } from "../../words/work";
+import { familyWords, lubeWhy, lubricantLine, materialWords } from "../../words/work";
+import { InTime } from "../bikes/CleanPage";
 import { minutes } from "../bikes/cleaning";
 import { AgreedPrice } from "./Agreed";
 import { JobHead } from "./JobHead";
@@ -70,6 +71,7 @@ function Ways({ job, options }: { job: Job; options: JobOptions }) {
             <li className="text-due-ink">The chain was not measured yet: reading it is the first step.</li>
           )}
         </ul>
+        <InTime choice={c} />
       </section>
       <ul className="grid grid-cols-[minmax(0,1fr)] gap-3 sm:grid-cols-2 xl:grid-cols-3" aria-label="Routes">
         {options.options.map((o) => (
@@ -106,9 +108,13 @@ function Way(props: { option: JobOption; wanted: string; recommended: boolean; c
         <>
           <dl className="flex flex-wrap justify-between gap-x-4 gap-y-1">
             <Fact label="Hands-on" value={`${p.hands_min} min`} />
-            <Fact label="Ready in" value={hours(p.ready_min)} />
+            <Fact label="Ridden in" value={hours(p.ride_min ?? p.ready_min)} />
             <Fact label="Price" value={money(p.quote.total, p.quote.currency)} />
           </dl>
+          {p.route_min !== undefined && (
+            <p className="text-note text-quiet">{minutes(p.route_min)} of it for the route itself.</p>
+          )}
+          {p.lubricant && <p className="text-note">On goes {lubricantLine(p.lubricant)}.</p>}
           {p.quote.high !== undefined && p.quote.high_route && (
             <p className="text-note">
               Up to <b>{money(p.quote.high, p.quote.currency)}</b> if it does not come clean and becomes a soak.
@@ -201,7 +207,7 @@ function Lubricants({ options }: { options: JobOptions }) {
             <span className="font-mono">
               {c.cost_per_1000_km > 0 &&
                 `${money(Math.round(unitOf("distance").si(c.cost_per_1000_km)), currency)} per 1000 ${signOf("distance")}, `}
-              ride after {minutes(c.first_ride_min)}
+              ridden in {minutes(c.ready_min)}
             </span>
           </li>
         ))}
@@ -287,7 +293,9 @@ function Agree(props: { job: Job; options: JobOptions; option: JobOption; close:
             {quote.saved_money ? `, ${money(quote.saved_money, currency)}` : ""}: set-up, wash and final checks once.
           </p>
         ) : null}
-        {(option.plan?.chain_route === "soak" || option.plan?.chain_route === "strip") && (
+        {(option.plan?.chain_route === "soak" ||
+          option.plan?.chain_route === "parts-off" ||
+          option.plan?.chain_route === "strip") && (
           <Tick on={longSoak} set={setLongSoak}>
             The chain may soak overnight, where the degreaser's label allows it
           </Tick>

@@ -109,7 +109,10 @@ export function ReportView({ job }: { job: Job }) {
         {p && (
           <Part title="What comes next">
             <p>
-              It runs on {familyWords[p.lubricant_next]?.toLowerCase()}
+              It runs on{" "}
+              {p.lubricant
+                ? [familyWords[p.lubricant.family].toLowerCase(), p.lubricant.bottle].filter(Boolean).join(", ")
+                : familyWords[p.lubricant_next].toLowerCase()}
               {p.lubricant_next === "drip-wax" && ": ride it tomorrow at the earliest"}
               {p.lubricant_next === "immersion-wax" && ": top up with drip wax between visits"}. Lubricate it again
               after about {about(d.of(p.relubricate_km))} {d.unit}, and after every soaking ride.

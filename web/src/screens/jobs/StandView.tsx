@@ -1,7 +1,7 @@
 import { type QueryClient, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link } from "react-router";
-import { api, ask, type Job, type NewLink, type StepAction, type StepView } from "../../api/client";
+import { api, ask, type Job, type NewLink, type StepAction, type StepLubricant, type StepView } from "../../api/client";
 import { keys } from "../../api/keys";
 import { bathsOptions, replacementOptions } from "../../api/queries";
 import { ButtonLink } from "../../ui/ButtonLink";
@@ -16,12 +16,14 @@ import { offerBack } from "../../ui/undo";
 import { inShopUnits } from "../../ui/units";
 import { useServerTime } from "../../ui/Waits";
 import { clockOf } from "../../ui/waits";
-import { cautionWords } from "../../words/cleaning";
+import { cautionWords, coatWords } from "../../words/cleaning";
 import { stationWords, waitWords } from "../../words/waits";
-import { materialWords } from "../../words/work";
+import { lubricantLine, materialWords } from "../../words/work";
 import { useBenchBike } from "../bench/state";
+import { minutes } from "../bikes/cleaning";
 import { LinkChoice, type LinkDraft, linkOf, noLink } from "../bikes/LinkChoice";
 import { Beside } from "./Beside";
+import { FindingName } from "./JobWords";
 import { amountWords, stepShown, unseen } from "./jobs";
 import { PhotoInput, usePhoto } from "./photos";
 import { type Opened, StageDialog } from "./StageDialog";
@@ -283,6 +285,18 @@ function Standing({ job, step }: { job: Job; step: StepView }) {
           {step.wait.most_min ? `, ${step.wait.most_min} min at most` : ""}.
         </p>
       )}
+      {step.standing === "withheld" && (
+        <p className="border-l-4 border-error pl-3 font-semibold" data-testid="withheld">
+          Not until it is settled:{" "}
+          {(step.withheld ?? []).map((code, i) => (
+            <span key={code}>
+              {i > 0 && ", "}
+              <FindingName code={code} />
+            </span>
+          ))}
+          . This step loads the bike.
+        </p>
+      )}
       {step.standing === "blocked" && (
         <p className="font-semibold text-due-ink">
           Not yet: first{" "}
@@ -373,6 +387,7 @@ function Needs({ step }: { step: StepView }) {
   if (step.amounts.length === 0 && step.tools.length === 0) return null;
   return (
     <div className="flex flex-wrap gap-x-8 gap-y-2">
+      {step.lubricant && <Lubricant of={step.lubricant} />}
       {step.amounts.length > 0 && (
         <dl className="min-w-52" aria-label="For this bike">
           {step.amounts.map((a) => (
@@ -387,6 +402,20 @@ function Needs({ step }: { step: StepView }) {
         <p className="max-w-80 self-center text-note text-quiet">Tools: {step.tools.join(", ")}</p>
       )}
     </div>
+  );
+}
+
+/** What goes on, which bottle, what it replaces, and from when the bike may be ridden. */
+function Lubricant({ of: l }: { of: StepLubricant }) {
+  return (
+    <p className="basis-full" data-testid="lubricant">
+      <b className="first-letter:uppercase">{lubricantLine(l)}</b>
+      <span className="block text-note text-quiet">
+        {l.replaces && `In place of ${coatWords[l.replaces].toLowerCase()}. `}
+        Ridden {minutes(l.ride_min)} after at the earliest
+        {l.better_min > l.ride_min && `, better ${minutes(l.better_min)}`}.
+      </span>
+    </p>
   );
 }
 

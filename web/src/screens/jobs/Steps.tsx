@@ -74,6 +74,7 @@ const signs: Record<StepView["standing"], string> = {
   ready: "can be begun",
   held: "waits",
   blocked: "not yet",
+  withheld: "withheld",
 };
 
 /** How a step stands: by shape, colour only helps. A safety check is a gate until it is made. */

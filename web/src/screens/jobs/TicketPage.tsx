@@ -10,7 +10,7 @@ import { money } from "../../ui/money";
 import { inShopUnits } from "../../ui/units";
 import { cautionWords } from "../../words/cleaning";
 import { stationWords, waitWords } from "../../words/waits";
-import { materialWords, routeName } from "../../words/work";
+import { lubricantLine, materialWords, routeName } from "../../words/work";
 import { JobHead } from "./JobHead";
 import { amountWords, hours, quoteWords } from "./jobs";
 
@@ -43,7 +43,9 @@ function Ticket({ job }: { job: Job }) {
         <>
           <section className="card card-border bg-base-100 grid gap-x-6 gap-y-2 p-4 sm:grid-cols-2 print:grid-cols-2">
             <p>
-              <b>{routeName(p.route)}</b>, hands-on {hours(p.hands_min)}, ready in {hours(p.ready_min)} at the least.{" "}
+              <b>{routeName(p.route)}</b>, hands-on {hours(p.hands_min)}, ready in {hours(p.ready_min)} at the least
+              {p.ride_min !== undefined && p.ride_min > p.ready_min && `, ridden in ${hours(p.ride_min)}`}.{" "}
+              {p.lubricant && `On goes ${lubricantLine(p.lubricant)}. `}
               {job.agreed
                 ? `${money(job.agreed.price, p.quote.currency)} agreed; quoted ${quoteWords(p.quote)}.`
                 : `Quoted ${quoteWords(p.quote)}; no price was agreed.`}
@@ -75,6 +77,7 @@ function Ticket({ job }: { job: Job }) {
                 />
                 <span className="min-w-0">
                   <b>{s.title}</b> {inShopUnits(s.do)}
+                  {s.lubricant && <b> {lubricantLine(s.lubricant)}.</b>}
                   {s.amounts.length > 0 && (
                     <span className="font-mono">
                       {" "}

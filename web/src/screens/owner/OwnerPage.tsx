@@ -82,6 +82,7 @@ function Shown({ page: p, token }: { page: Page; token: string }) {
       </section>
       <section className="card card-border bg-base-100 p-4" aria-label="After each ride">
         <h2 className="text-lg">After each ride</h2>
+        {runsOn[p.lubricant ?? ""] && <p>It runs on {runsOn[p.lubricant ?? ""]}.</p>}
         <ul className="list-disc pl-5">
           {aftercare(lubricantOf(last?.lubricant_next ?? p.lubricant)).map((a) => (
             <li key={a}>{a}</li>
@@ -95,6 +96,14 @@ function Shown({ page: p, token }: { page: Page; token: string }) {
     </div>
   );
 }
+
+const runsOn: Record<string, string> = {
+  "wet-oil": "wet oil",
+  "dry-oil": "dry oil",
+  "all-weather": "all-weather oil",
+  "drip-wax": "drip wax",
+  "immersion-wax": "immersion wax",
+};
 
 const lubricantOf = (s: string | undefined) =>
   s === "drip-wax" || s === "immersion-wax" ? (s as "drip-wax" | "immersion-wax") : "oil";

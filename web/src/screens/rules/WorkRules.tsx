@@ -28,6 +28,9 @@ export function WorkRules({ view, draft, set, fault }: Props) {
           <Tick on={w.parts_washer} set={(parts_washer) => change({ parts_washer })}>
             Cassettes go through a parts washer
           </Tick>
+          <Tick on={w.wheel_in} set={(wheel_in) => change({ wheel_in })}>
+            No dummy hub: the wheel stays in for the clip-on cleaner
+          </Tick>
           <Tick on={w.damp} set={(damp) => change({ damp })}>
             Humid or salty air here
           </Tick>

@@ -80,6 +80,7 @@ const schoolNames = [
   "oil_by",
   "strip",
   "parts_washer",
+  "wheel_in",
   "freehub_dry",
   "blower",
   "damp",

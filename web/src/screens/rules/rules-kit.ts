@@ -44,6 +44,7 @@ export const rules: Rules = {
     oil_by: "drops",
     strip: "by-grade",
     parts_washer: false,
+    wheel_in: false,
     freehub_dry: false,
     blower: false,
     damp: true,

@@ -20,6 +20,7 @@ const kindWords: Record<Bath["kind"], string> = {
   "ultrasonic-tank": "Ultrasonic tank",
   "solvent-jar": "Solvent jar",
   "soak-tub": "Soak tub",
+  "lubricant-bath": "Heated lubricant bath",
   "wax-pot": "Wax pot",
 };
 

@@ -16,7 +16,7 @@ import { Empty, Field, Tick } from "../../ui/parts";
 import { useWrite } from "../../ui/sending";
 import { held, materialAmount, signOf, typed, understood } from "../../ui/units";
 import { speeds } from "../../words/bikes";
-import { materialKinds, materialWords } from "../../words/work";
+import { familyWords, materialKinds, materialWords } from "../../words/work";
 import { number } from "../bikes/draft";
 import { Mixing } from "./Mixing";
 import { StoresHead } from "./StoresHead";
@@ -171,6 +171,10 @@ const fluidOf = (of: Material | null, currency: string) => {
       low_mark: field.orElse(amount("low_mark"), 0),
       pack_size: amount("pack_size"),
       pack_cost: field.money(currency),
+      family: field.reading<MaterialFacts["family"]>((text) => ({
+        is: (text || undefined) as MaterialFacts["family"],
+      })),
+      place: field.words,
     }),
   );
 };
@@ -202,6 +206,8 @@ function MaterialForm(props: { material: Material | null; currency: string; clos
       low_mark: shown(f?.low_mark),
       pack_size: shown(f?.pack_size),
       pack_cost: f?.pack_cost === undefined ? "" : typedMoney(f.pack_cost, currency),
+      family: f?.family ?? "",
+      place: f?.place ?? "",
     },
     reads: fluidOf(material, currency),
     by: send,
@@ -216,15 +222,23 @@ function MaterialForm(props: { material: Material | null; currency: string; clos
     <Field
       label={label}
       unit={more.unit}
-      hint={(measured && name !== "name" && name !== "pack_cost" && understood(measured, draft[name])) || more.hint}
+      hint={
+        (measured &&
+          name !== "name" &&
+          name !== "pack_cost" &&
+          name !== "place" &&
+          name !== "family" &&
+          understood(measured, draft[name])) ||
+        more.hint
+      }
       fault={form.fault(name)}
     >
       {(a) => (
         <Input
           {...a}
           {...form.text(name)}
-          inputMode={name === "name" ? "text" : "decimal"}
-          maxLength={name === "name" ? 120 : 12}
+          inputMode={name === "name" || name === "place" ? "text" : "decimal"}
+          maxLength={name === "name" ? 120 : name === "place" ? 80 : 12}
         />
       )}
     </Field>
@@ -280,6 +294,21 @@ function MaterialForm(props: { material: Material | null; currency: string; clos
         </Field>
       )}
       {line("name", "Name", { hint: "As the shop calls it." })}
+      {draft.kind === "oil" && (
+        <Field label="Which oil" fault={form.fault("family")}>
+          {(a) => (
+            <Select {...a} {...form.text("family")}>
+              <option value="">Not said</option>
+              {(["wet-oil", "dry-oil", "all-weather"] as const).map((o) => (
+                <option key={o} value={o}>
+                  {familyWords[o]}
+                </option>
+              ))}
+            </Select>
+          )}
+        </Field>
+      )}
+      {line("place", "Where it stands", { hint: "Shelf 2, say: the step at the stand names it." })}
       <div className="grid grid-cols-2 gap-3">
         {line("quantity", "You have", { unit })}
         {line("low_mark", "Order at", { unit })}
