@@ -131,6 +131,8 @@ func showSizer(b *tab) {
 func showBench(b *tab) {
 	b.visit("/bikes/" + bikeOf(b, "Fenwick"))
 	b.pressIn("main", "Measure")
+	b.sees("main", "Measured with")
+	get(b, chromedp.Evaluate[bool](`([...document.querySelectorAll('main button')].find(e => e.innerText === 'Clear')?.click(), true)`))
 	for i, text := range []string{"306.2", "306.5", "306.4"} {
 		b.sees("main", []string{"Place 1 of 3", "Place 2 of 3", "Place 3 of 3"}[i])
 		b.do(chromedp.SendKeys(chromedp.CSS(`[name=reading]`), text))

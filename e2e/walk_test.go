@@ -60,6 +60,7 @@ var walk = []pose{
 	{name: "bike/tag", at: "/bikes/{bike Fenwick}/print", shows: "Print"},
 	{name: "bike/replace", at: "/bikes/{bike Brack}/replace", shows: "Chain length says"},
 	{name: "bike/clean", at: "/bikes/{bike Fenwick}/clean", shows: "came in"},
+	{name: "bike/clean/graded", show: showGraded},
 	{name: "measure", at: "/measure", shows: "Measured with"},
 	{name: "measure/read", show: showBench},
 	{name: "chain-length", at: "/chain-length", shows: "From a bike"},
@@ -109,6 +110,15 @@ var walk = []pose{
 		b.visit("/")
 		b.sees("main, body", "Mira Oxenholt")
 	}},
+}
+
+// showGraded has a bike graded, its lubricant picked, and the route of it drawn.
+func showGraded(b *tab) {
+	b.turnTo("/bikes/" + bikeOf(b, "Fenwick") + "/clean")
+	for _, seen := range []string{"Grit heard", "Road film", "Wet oil"} {
+		b.press(seen)
+	}
+	b.sees("[data-testid=route]", "Cassette and jockey wheels off")
 }
 
 func inJob(press string) func(*tab) {

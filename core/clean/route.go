@@ -130,15 +130,23 @@ func (r Route) Misses(b Bike) []Place {
 		places = []Place{AllButChain}
 	case Strip:
 	}
-	if b.geared() {
-		return places
-	}
 	var there []Place
 	for _, p := range places {
 		switch p {
+		case JointsInside, RollersInside, ComesBack:
+			if !b.ChainGoes { // of a new one nothing stays dirty
+				there = append(there, p)
+			}
 		case CassetteInner:
-			there = append(there, SprocketBack)
-		case ClutchInside, DerailleurInside, PulleyBearings: // no derailleur, none of its parts
+			if b.geared() {
+				there = append(there, p)
+			} else {
+				there = append(there, SprocketBack)
+			}
+		case ClutchInside, DerailleurInside, PulleyBearings:
+			if b.geared() {
+				there = append(there, p)
+			}
 		default:
 			there = append(there, p)
 		}

@@ -75,6 +75,9 @@ func wash(b Bike, r Rules) (Wash, []WashOption) {
 func washMinutes(w Wash, r Rules) Minutes {
 	of := map[string]bool{"dry-wipe": w == DryWipe, "wet-wash": w.wet(), "hose": w == Hose, "washer": w == Washer, "derailleur": true}
 	var sum Minutes
+	if w == NoWash {
+		return 0
+	}
 	for _, s := range catalogue {
 		if s.Phase == Washing && holds(s.When, of) {
 			sum += s.on(of, r).Minutes

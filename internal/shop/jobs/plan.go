@@ -158,6 +158,11 @@ func lubes(m clean.Material) bool {
 	return m == clean.ChainOil || m == clean.WaxDrip || m == clean.WaxSolid
 }
 
+// putsOn reports whether a step puts a lubricant on the chain.
+func putsOn(s clean.Planned) bool {
+	return s.Code != stepPivots && slices.ContainsFunc(s.Amounts, func(a clean.Amount) bool { return lubes(a.Material) })
+}
+
 // lubricant is what goes on: the family that was picked, as far as it is still what goes on, and a bottle of it.
 func (p planner) lubricant(next clean.Coat) *StepLubricant {
 	family := p.family
@@ -220,7 +225,9 @@ func (p planner) Build(o clean.Order, route string) (clean.Plan, JobPlan, error)
 		Recommended: p.Choice.Route.String(), HandsMin: int(plan.Hands()), ReadyMin: int(plan.Ready()), Tools: plan.Tools(), Misses: record.CodesOf(r.Misses(p.bike)),
 		Cautions: record.CodesOf(plan.Cautions()), Reasons: record.CodesOf(p.Choice.Why), Uses: []StepAmount{}}
 	j.RouteMin, j.RideMin = int(p.Choice.Options[r].Time.Attended), int(plan.Rideable(p.bike.Setting))
-	j.Lubricant = p.lubricant(o.Next)
+	if slices.ContainsFunc(plan.Steps, putsOn) { // a new chain may keep its own grease
+		j.Lubricant = p.lubricant(o.Next)
+	}
 	if j.Tools == nil {
 		j.Tools = []string{}
 	}
@@ -467,9 +474,9 @@ func NewSteps(l *LoadedJob, plan clean.Plan, complaints []string, on *StepLubric
 		}
 		for _, a := range p.Amounts {
 			spec.Amounts = append(spec.Amounts, newStepAmount(a))
-			if lubes(a.Material) && p.Code != stepPivots {
-				spec.Lubricant = on
-			}
+		}
+		if putsOn(p) {
+			spec.Lubricant = on
 		}
 		if p.Code == "agree" { // what the owner reports is looked into before the work is agreed on
 			for _, code := range complaints {

@@ -44,8 +44,11 @@ export const familyWords: Record<Family, string> = {
 };
 
 /** What goes on a chain, with the bottle and where it stands. */
-export const lubricantLine = (l: StepLubricant) =>
-  [familyWords[l.family].toLowerCase(), l.bottle, l.place].filter(Boolean).join(", ");
+export function lubricantLine(l: StepLubricant): string {
+  const family = familyWords[l.family].toLowerCase();
+  const bottle = [l.bottle?.toLowerCase() === family ? "" : l.bottle, l.place].filter(Boolean).join(", ");
+  return bottle ? `${family} (${bottle})` : family;
+}
 
 const lubeWhys: Record<LubeReason, string> = {
   "suits-the-rides": "suits how it is ridden",

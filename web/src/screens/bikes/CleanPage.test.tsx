@@ -110,7 +110,7 @@ it("says minutes as a person does", () => {
     "5 min",
     "60 min to 24 h",
     "2 h",
-    "150 min",
+    "2 h 30 min",
   ]);
 });
 

@@ -111,7 +111,7 @@ export function ReportView({ job }: { job: Job }) {
             <p>
               It runs on{" "}
               {p.lubricant
-                ? [familyWords[p.lubricant.family].toLowerCase(), p.lubricant.bottle].filter(Boolean).join(", ")
+                ? familyWords[p.lubricant.family].toLowerCase()
                 : familyWords[p.lubricant_next].toLowerCase()}
               {p.lubricant_next === "drip-wax" && ": ride it tomorrow at the earliest"}
               {p.lubricant_next === "immersion-wax" && ": top up with drip wax between visits"}. Lubricate it again
