@@ -127,9 +127,9 @@ export function verdictSentence(w: WearAnswer): string {
 }
 
 /** What to do now, one action a line. */
-export function whatNow(w: WearAnswer): string[] {
+export function whatNow(w: WearAnswer, decided = false): string[] {
   const uneven = reason(w, "worst-place") ? ["Uneven: look for stiff links or a replaced section."] : [];
-  const more = "Measure more places, or measure with a finer tool.";
+  const more = decided ? [] : ["Measure more places, or measure with a finer tool."];
   const again = w.reasons.filter((r) => r.code === "recheck-place").map((r) => r.place);
   const first = [
     ...uneven,
@@ -146,7 +146,7 @@ export function whatNow(w: WearAnswer): string[] {
     case "watch":
       return [...first, ...order];
     case "unsure":
-      return [...first, openAbove(w) ? "Try a larger mark, or measure with a finer tool." : more, ...order];
+      return [...first, ...(openAbove(w) ? ["Try a larger mark, or measure with a finer tool."] : more), ...order];
     case "replace":
       return [
         ...first,

@@ -172,7 +172,7 @@ export function VerdictOf({ answer, act }: { answer: BenchAnswer | undefined; ac
       <section>
         <h2 className="text-fine font-semibold text-quiet">Now</h2>
         <ul className="leading-snug">
-          {whatNow(w).map((d) => (
+          {whatNow(w, answer?.lean_decides).map((d) => (
             <li key={d}>{d}</li>
           ))}
         </ul>
