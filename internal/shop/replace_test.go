@@ -206,6 +206,17 @@ func TestChainsInTurn(t *testing.T) {
 	assert.InDelta(t, 2000*1.5, w.Parts.Sets[1].HardKM, 1e-6)
 	assert.InDelta(t, 2000*1.5, w.Parts.Sets[0].HardKM, 1e-6)
 
+	// Waxed, they are due as a set: twice as far and twice as long as one.
+	one := b.task("relubricate")
+	bike, err := b.Bike(ctx, b.tag)
+	require.NoError(t, err)
+	waxed := bike.Facts
+	waxed.Lubricant = "immersion-wax"
+	_, err = b.ChangeBike(ctx, b.mira, b.tag, bike.Version, bikes.NewBike{CustomerID: bike.Customer.ID, Facts: waxed})
+	require.NoError(t, err)
+	set := b.task("relubricate")
+	assert.Equal(t, []any{0, 2, 2 * 400.0, 2 * 60}, []any{one.Chains, set.Chains, *set.EveryHardKM, *set.EveryDays})
+
 	// The same joining link closes it again while it may: three uses stated, then it is spent.
 	open := func(l bikes.NewLink) error {
 		_, err := b.OpenChain(ctx, b.mira, b.tag, bikes.Opening{Why: "soak", Link: &l})

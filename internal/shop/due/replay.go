@@ -241,8 +241,11 @@ func (r *dueReplay) tasks() ([]stateTask, error) {
 		if done, ever := r.done[t.Code]; ever {
 			since, t.Never = done, false
 		}
-		// A new chain starts what is about the chain afresh.
-		if rules.Restarts(t.Code) && r.fitted != nil && (t.Never || r.fitted.on > since.on) {
+		if t.Code == interval.Relubricate {
+			t.Chains = r.inTurn()
+		}
+		// A new chain starts what is about the chain afresh; one of several in turn was waxed with the others.
+		if rules.Restarts(t.Code) && r.fitted != nil && (t.Never || r.fitted.on > since.on && t.Chains < 2) {
 			since, t.Never = *r.fitted, false
 		}
 		switch t.Code {
@@ -258,12 +261,33 @@ func (r *dueReplay) tasks() ([]stateTask, error) {
 				t.EveryHardKM, t.Guess = limit-since.km, guess
 			}
 		}
+		if t.Chains > 1 && !t.Own { // one is ridden after the other: the set is due
+			t.EveryHardKM *= forecast.HardKM(t.Chains)
+			t.EveryDays *= t.Chains
+		}
 		t.LastOn, t.LastHardKM, t.LastKM = since.on, since.km, since.ridden
 		t.UsedUpOn = r.usedUpOn(t, since)
 		r.addEvents(&t, since)
 		all = append(all, t)
 	}
 	return all, nil
+}
+
+// inTurn is how many immersed chains of the bike are ridden in turn; zero where that is one.
+func (r *dueReplay) inTurn() int {
+	if r.Bike.Lubricant != lube.ImmersionWax.String() {
+		return 0
+	}
+	n := 0
+	for _, c := range r.track.Parts.Chains {
+		if c.State == "on" || c.State == "kept" {
+			n++
+		}
+	}
+	if n < 2 {
+		return 0
+	}
+	return n
 }
 
 // usedUpOn is the day on which a task's distance was used up, where that was before the count ends.

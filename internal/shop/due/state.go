@@ -59,6 +59,7 @@ type stateTask struct {
 	Own         bool            `json:"own,omitempty"`    // the bike's or the shop's interval, not the table's
 	Reason      string          `json:"reason,omitempty"` // why the bike's is another
 	Guess       bool            `json:"guess,omitempty"`  // by a forecast with nothing measured yet
+	Chains      int             `json:"chains,omitempty"` // that are ridden in turn and waxed together; 0 for one
 	Events      []basisEvent    `json:"events,omitempty"` // since it was done
 }
 
@@ -117,6 +118,7 @@ type DueTask struct {
 	Own         bool     `json:"own,omitempty"`
 	Reason      string   `json:"reason,omitempty"`
 	Guess       bool     `json:"guess,omitempty"`
+	Chains      int      `json:"chains,omitempty"`       // that are ridden in turn and waxed together
 	OnlyFollows bool     `json:"only_follows,omitempty"` // due by work done elsewhere alone: nobody is told of it
 }
 
@@ -167,7 +169,7 @@ func (b dueState) view(day interval.Day, lookAhead, sharedMin int) BikeDue {
 		t := b.Tasks[i]
 		d := DueTask{Code: t.Code, Title: t.Title, Used: s.Used, State: s.State.String(), Binds: s.Binds.String(), SinceHardKM: max(float64(q.Now-t.LastHardKM), 0),
 			SinceKM:   max(float64(b.KM-t.LastKM)+b.KMPerDay*float64(max(day-b.From, 0)), 0),
-			SinceDays: int(max(day-t.LastOn, 0)), LastOn: t.LastOn.String(), ByRecord: byRecord(t.Code), Never: t.Never, Safety: t.Safety, Own: t.Own, Reason: t.Reason, Guess: t.Guess}
+			SinceDays: int(max(day-t.LastOn, 0)), LastOn: t.LastOn.String(), ByRecord: byRecord(t.Code), Never: t.Never, Safety: t.Safety, Own: t.Own, Reason: t.Reason, Guess: t.Guess, Chains: t.Chains}
 		if t.EveryHardKM > 0 {
 			every := float64(t.EveryHardKM)
 			d.EveryHardKM = &every

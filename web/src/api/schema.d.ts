@@ -4647,6 +4647,8 @@ export interface components {
             own?: boolean;
             reason?: string;
             guess?: boolean;
+            /** @description That are ridden in turn and waxed together: the set is due, not the chain */
+            chains?: number;
             /** @description Due by work done elsewhere alone: done in passing, and no customer is told of it */
             only_follows?: boolean;
         };

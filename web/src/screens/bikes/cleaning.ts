@@ -3,8 +3,7 @@ import { momentOf, typedWhen } from "../../ui/when";
 
 /** Minutes as a person says them. */
 export function minutes(least: number, most = least): string {
-  const one = (m: number) =>
-    m < 120 ? `${m} min` : `${Math.floor(m / 60)} h${m % 60 === 0 ? "" : ` ${m % 60} min`}`;
+  const one = (m: number) => (m < 120 ? `${m} min` : `${Math.floor(m / 60)} h${m % 60 === 0 ? "" : ` ${m % 60} min`}`);
   return least === most ? one(least) : `${one(least)} to ${one(most)}`;
 }
 

@@ -25,7 +25,8 @@ export function whyLine(t: DueTask, d: Distance): string {
   if (t.binds === "distance") {
     const km = (v: number) => whole(d.of(v));
     const guess = t.guess ? ", a guess: nothing measured yet" : "";
-    return `${never}${km(t.since_hard_km)} of ${km(t.every_hard_km ?? 0)} wear ${d.unit}${guess}`;
+    const set = t.chains ? `, ${t.chains} chains in turn` : "";
+    return `${never}${km(t.since_hard_km)} of ${km(t.every_hard_km ?? 0)} wear ${d.unit}${set}${guess}`;
   }
   return t.never ? "no interval; never noted" : "no interval";
 }
