@@ -104,6 +104,7 @@ func jobOf(b *tab, owner string) string {
 
 // showJob shows a job at the stand, with a soak that runs.
 func showJob(b *tab) {
+	get(b, chromedp.Evaluate[bool](`(Object.keys(localStorage).filter(k => k.startsWith('pony.way.')).forEach(k => localStorage.removeItem(k)), true)`))
 	b.visit("/jobs/" + jobOf(b, "Merrick"))
 	b.sees("[data-testid=wait]", "jar soak")
 	b.sees("[data-testid=step-title]", "")

@@ -90,6 +90,7 @@ var walk = []pose{
 	{name: "job/options", at: "/jobs/{job Brack}", shows: "Recommended"},
 	{name: "job/plan", at: "/jobs/{job Brack}", press: []string{"Plan "}, shows: "Plan:"},
 	{name: "job", show: showJob},
+	{name: "job/block", show: showBlock},
 	{name: "job/fault", show: inJob("Fault found")},
 	{name: "job/note", show: inJob("Note")},
 	{name: "job/part", show: inJob("Part")},
@@ -119,6 +120,13 @@ func showGraded(b *tab) {
 		b.press(seen)
 	}
 	b.sees("[data-testid=route]", "Cassette and jockey wheels off")
+}
+
+// showBlock has a job worked in blocks.
+func showBlock(b *tab) {
+	showJob(b)
+	b.press("In blocks")
+	b.sees("[data-testid=block-title]", "")
 }
 
 func inJob(press string) func(*tab) {

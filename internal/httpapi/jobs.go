@@ -48,6 +48,11 @@ func (a *api) DoStep(ctx context.Context, req apigen.DoStepRequestObject) (apige
 	return apigen.DoStep200JSONResponse(job), err
 }
 
+func (a *api) DoBlock(ctx context.Context, req apigen.DoBlockRequestObject) (apigen.DoBlockResponseObject, error) {
+	job, err := a.Shop.DoBlock(ctx, actor(ctx), req.Job, req.Block, *req.Body)
+	return apigen.DoBlock200JSONResponse(job), err
+}
+
 func (a *api) AddFinding(ctx context.Context, req apigen.AddFindingRequestObject) (apigen.AddFindingResponseObject, error) {
 	job, err := a.Shop.AddFinding(ctx, actor(ctx), req.Job, *req.Body)
 	return apigen.AddFinding201JSONResponse(job), err

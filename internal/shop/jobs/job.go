@@ -54,6 +54,8 @@ type Job struct {
 	Current   string               `json:"current"`               // the step for whoever asks; empty when there is none
 	Holds     []Hold               `json:"holds"`                 // what keeps it from being handed back
 	Second    bool                 `json:"needs_second"`          // signature
+	Blocks    []BlockView          `json:"blocks"`                // its steps as they are done in one go
+	Block     string               `json:"block,omitempty"`       // that whoever asks is at, or that can be begun
 	Told      []string             `json:"told"`                  // what was done, in the customer's words
 	Looked    bool                 `json:"looked_over,omitempty"` // somebody looked the bike over, so that it can be said that nothing was found
 	HandsMin  int                  `json:"hands_min"`
@@ -204,6 +206,9 @@ func (s *Jobs) jobIn(ctx context.Context, tx store.Tx, who record.Actor, id uuid
 	}
 	open := l.Job.State == store.JobPlanned
 	if open {
+		if b := l.currentBlock(who.Person.ID); b != nil {
+			j.Block = b.Code
+		}
 		j.Current, j.Holds = l.current(who.Person.ID), l.holds()
 	}
 	for i, st := range l.Steps {
@@ -217,6 +222,7 @@ func (s *Jobs) jobIn(ctx context.Context, tx store.Tx, who record.Actor, id uuid
 			j.StepList[i].Suggest = clean.Soak.String()
 		}
 	}
+	j.Blocks = l.blocks()
 	j.Told, j.Looked = clean.Told(l.isDone), clean.LookedOver(l.isDone)
 	for _, w := range l.Waits {
 		if w.EndedAt == nil {

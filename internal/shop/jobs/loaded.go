@@ -72,7 +72,14 @@ func (l *LoadedJob) Read() error {
 			return fmt.Errorf("step %s: %w", st.Code, err)
 		}
 		l.Specs = append(l.Specs, spec)
-		p := clean.Planned{Step: clean.Step{Code: spec.Code, Gate: spec.Gate, Fail: spec.Fail, Back: spec.Back}, Before: spec.Before, Waits: spec.Holding}
+		p := clean.Planned{Step: clean.Step{Code: spec.Code, Phase: clean.Phase(spec.Phase), Title: spec.Title, Minutes: clean.Minutes(spec.Minutes), Station: clean.Station(spec.Station),
+			Gate: spec.Gate, Fail: spec.Fail, Back: spec.Back}, Before: spec.Before, Waits: spec.Holding}
+		for _, c := range spec.Cautions {
+			p.Cautions = append(p.Cautions, clean.Caution(c))
+		}
+		if spec.Wait != nil {
+			p.Wait = &clean.Wait{Code: spec.Wait.Code, Least: clean.Minutes(spec.Wait.Least), Most: clean.Minutes(spec.Wait.Most)}
+		}
 		l.planned = append(l.planned, p)
 		m := clean.Mark{Begun: st.State == store.StepBegun, Done: st.State == store.StepDone, Skipped: st.State == store.StepSkipped}
 		for _, w := range l.Waits {

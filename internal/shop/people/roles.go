@@ -57,6 +57,7 @@ var operations = map[string]Rule{
 	"getJobOptions":      anybody,
 	"planJob":            anybody,
 	"doStep":             stand,
+	"doBlock":            stand,
 	"addFinding":         anybody,
 	"resolveFinding":     anybody,
 	"addNote":            anybody,

@@ -489,6 +489,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/jobs/{job}/blocks/{block}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: components["parameters"]["JobId"];
+                block: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin a block of a job, or do what is still open in it */
+        post: operations["doBlock"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/jobs/{job}/findings": {
         parameters: {
             query?: never;
@@ -3995,6 +4015,10 @@ export interface components {
             };
             plan?: components["schemas"]["JobPlan"];
             step_list: components["schemas"]["StepView"][];
+            /** @description The block that whoever asks is at, or that can be begun */
+            block?: string;
+            /** @description Its steps as one person does them in one go at one place */
+            blocks: components["schemas"]["BlockView"][];
             waits: components["schemas"]["WaitView"][];
             findings: components["schemas"]["FindingRow"][];
             photos: components["schemas"]["PhotoRow"][];
@@ -4203,6 +4227,35 @@ export interface components {
              * @enum {string}
              */
             suggest?: "soak";
+        };
+        BlockView: {
+            /** @description Of its first step */
+            code: string;
+            title: string;
+            station: components["schemas"]["Station"];
+            minutes: number;
+            steps: string[];
+            /** @enum {string} */
+            standing: "blocked" | "held" | "ready" | "underway" | "finished" | "withheld";
+            cautions: string[];
+            tools: string[];
+            /** @description Of what is still to be done */
+            amounts: components["schemas"]["StepAmount"][];
+        };
+        BlockAction: {
+            /**
+             * @description `pass` does a check, and what is open before it
+             * @enum {string}
+             */
+            action: "begin" | "done" | "pass";
+            /** @description The check that passes */
+            step?: string;
+            /** @description Cautions of it that were just tapped */
+            seen?: string[];
+            /** @description Begin what can be begun next */
+            go_on?: boolean;
+            /** Format: uuid */
+            bath_id?: string;
         };
         StepAmount: {
             material: components["schemas"]["MaterialCode"];
@@ -6072,6 +6125,37 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["StepAction"];
+            };
+        };
+        responses: {
+            /** @description As it is now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    doBlock: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                job: components["parameters"]["JobId"];
+                block: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BlockAction"];
             };
         };
         responses: {

@@ -1,5 +1,5 @@
 import { type QueryClient, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { Link } from "react-router";
 import { api, ask, type Job, type NewLink, type StepAction, type StepLubricant, type StepView } from "../../api/client";
 import { keys } from "../../api/keys";
@@ -7,7 +7,7 @@ import { bathsOptions, replacementOptions } from "../../api/queries";
 import { ButtonLink } from "../../ui/ButtonLink";
 import { Button, Key } from "../../ui/controls";
 import { nth, shortDay } from "../../ui/format";
-import { useCommands } from "../../ui/frame";
+import { useCommands, useSession } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
 import { useKept } from "../../ui/kept";
 import { Choice, Failure } from "../../ui/parts";
@@ -23,24 +23,40 @@ import { useBenchBike } from "../bench/state";
 import { minutes } from "../bikes/cleaning";
 import { LinkChoice, type LinkDraft, linkOf, noLink } from "../bikes/LinkChoice";
 import { Beside } from "./Beside";
+import { BlockStage } from "./BlockStage";
 import { FindingName } from "./JobWords";
 import { amountWords, stepShown, unseen } from "./jobs";
 import { PhotoInput, usePhoto } from "./photos";
 import { type Opened, StageDialog } from "./StageDialog";
 import { Steps } from "./Steps";
+import { isTapped, Noting, useMain } from "./stage";
 
 /** A job at the stand: the current step large, all steps at the left, what else matters at the right. */
 export function StandView({ job }: { job: Job }) {
   const [picked, setPicked] = useState<string | null>(null);
+  const me = useSession().person;
+  const [way, setWay] = useKept<Way>(`pony.way.${me.id}`, "one-by-one", isWay);
   const step = stepShown(job, picked);
+  const block = way === "blocks" && picked === null ? job.blocks.find((b) => b.code === job.block) : undefined;
   return (
     <div className="flex flex-col gap-3 p-3 min-[720px]:h-full min-[720px]:flex-row">
       <div className="flex shrink-0 flex-col max-[720px]:order-last min-[720px]:w-[230px] min-[1140px]:w-[280px]">
         <Steps job={job} shown={step?.code} pick={(code) => setPicked(code === job.current ? null : code)} />
       </div>
       <div className="flex min-w-0 grow flex-col gap-3 min-[720px]:overflow-y-auto min-[1140px]:flex-row min-[1140px]:overflow-y-visible">
-        {step ? (
-          <Stage key={`${step.code} ${step.round}`} job={job} step={step} settle={() => setPicked(null)} />
+        {block ? (
+          <BlockStage key={block.code} job={job} block={block} pick={setPicked} oneByOne={() => setWay("one-by-one")} />
+        ) : step && (way === "one-by-one" || picked !== null) ? (
+          <Stage
+            key={`${step.code} ${step.round}`}
+            job={job}
+            step={step}
+            settle={() => setPicked(null)}
+            inBlocks={() => {
+              setPicked(null);
+              setWay("blocks");
+            }}
+          />
         ) : (
           <Held job={job} />
         )}
@@ -52,14 +68,19 @@ export function StandView({ job }: { job: Job }) {
   );
 }
 
+type Way = "blocks" | "one-by-one";
+
+const isWay = (v: unknown): v is Way => v === "blocks" || v === "one-by-one";
+
 /** Nothing can be begun: what it waits for, or that all is done. */
 function Held({ job }: { job: Job }) {
   const now = useServerTime();
   const held = job.step_list.filter((s) => s.standing === "held");
   const others = job.step_list.filter((s) => s.standing === "underway");
+  const withheld = job.step_list.filter((s) => s.standing === "withheld");
   return (
     <section className="card card-border bg-base-100 min-w-0 grow p-5" aria-label="Current step" aria-live="polite">
-      {held.length === 0 && others.length === 0 ? (
+      {job.step_list.every((s) => s.standing === "finished") ? (
         <>
           <Heading className="text-figure leading-tight font-bold">All steps are done</Heading>
           <p className="mt-2 text-lg">
@@ -83,6 +104,20 @@ function Held({ job }: { job: Job }) {
                 {s.by} is at “{s.title}”
               </li>
             ))}
+            {withheld.map((s) => (
+              <li key={s.code}>
+                {s.title}{" "}
+                <span className="text-quiet">
+                  is withheld until{" "}
+                  {(s.withheld ?? []).map((code, i) => (
+                    <span key={code}>
+                      {i > 0 && " and "}“<FindingName code={code} />”
+                    </span>
+                  ))}{" "}
+                  is settled
+                </span>
+              </li>
+            ))}
           </ul>
           <p className="mt-3">
             <ButtonLink to="/today" kind="main">
@@ -102,9 +137,8 @@ async function takeSkipBack(client: QueryClient, job: string, step: string): Pro
   client.setQueryData(keys.job(job), await writeOnce(client, send, { topic: "job" }));
 }
 
-const isTapped = (v: unknown): v is string[] => Array.isArray(v) && v.every((x) => typeof x === "string");
-
-function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => void }) {
+function Stage(props: { job: Job; step: StepView; settle: () => void; inBlocks: () => void }) {
+  const { job, step, settle } = props;
   const client = useQueryClient();
   const [tapped, setTapped] = useKept<string[]>(`pony.tapped.${job.id}.${step.code}`, [], isTapped);
   const [cause, setCause] = useState<string>();
@@ -159,11 +193,16 @@ function Stage({ job, step, settle }: { job: Job; step: StepView; settle: () => 
       className="card card-border bg-base-100 flex min-w-0 grow flex-col gap-4 px-4 pt-4 sm:px-6 sm:pt-6 min-[1140px]:overflow-y-auto"
       aria-label="Current step"
     >
-      <p className="text-note text-quiet">
-        Step {job.step_list.findIndex((s) => s.code === step.code) + 1} of {job.step_list.length} ·{" "}
-        {stationWords(step.station)} · about {step.minutes} min
-        {step.round > 1 && <b className="text-due-ink"> · {nth(step.round)} time</b>}
-      </p>
+      <div className="flex flex-wrap items-center justify-between gap-x-4">
+        <p className="text-note text-quiet">
+          Step {job.step_list.findIndex((s) => s.code === step.code) + 1} of {job.step_list.length} ·{" "}
+          {stationWords(step.station)} · about {step.minutes} min
+          {step.round > 1 && <b className="text-due-ink"> · {nth(step.round)} time</b>}
+        </p>
+        <Button kind="quiet" className="text-note" onClick={props.inBlocks}>
+          In blocks
+        </Button>
+      </div>
       <div className="-mt-3" aria-live="polite">
         <Heading className="text-figure leading-tight font-bold sm:text-reading" data-testid="step-title">
           {step.title}
@@ -318,26 +357,6 @@ function Standing({ job, step }: { job: Job; step: StepView }) {
   );
 }
 
-/** What can be noted at any time, whatever the step. */
-function Noting(props: { open: (d: Opened) => void; photo: () => void }) {
-  return (
-    <>
-      <Button onClick={() => props.open("finding")}>
-        Fault found <Key>F</Key>
-      </Button>
-      <Button onClick={props.photo}>
-        Photo <Key>P</Key>
-      </Button>
-      <Button onClick={() => props.open("note")}>
-        Note <Key>N</Key>
-      </Button>
-      <Button onClick={() => props.open("part")}>
-        Part <Key>U</Key>
-      </Button>
-    </>
-  );
-}
-
 /** What is seldom done with a step: it rests, somebody else takes it, it is left out. */
 function Aside(props: { step: StepView; pause: () => void; open: (d: Opened) => void }) {
   const { step } = props;
@@ -367,21 +386,6 @@ const opening = (d: LinkDraft): { joining_link?: NewLink } | undefined => {
   const link = linkOf(d);
   return link ? { joining_link: link } : {};
 };
-
-/** Enter does the main action, unless something is typed or a button has the focus. */
-function useMain(on: boolean, run: () => void): void {
-  useEffect(() => {
-    if (!on) return;
-    const key = (e: KeyboardEvent) => {
-      if (e.key !== "Enter" || e.defaultPrevented || document.querySelector("dialog[open]")) return;
-      const at = document.activeElement;
-      if (at && at !== document.body && at.tagName !== "MAIN") return;
-      run();
-    };
-    window.addEventListener("keydown", key);
-    return () => window.removeEventListener("keydown", key);
-  });
-}
 
 function Needs({ step }: { step: StepView }) {
   if (step.amounts.length === 0 && step.tools.length === 0) return null;

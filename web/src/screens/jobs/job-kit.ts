@@ -66,6 +66,7 @@ export const job = (part: Partial<Job> = {}): Job => ({
   intake: { frame_grade: 3, drivetrain_grade: 3, complaints: ["gritty"], wants: "by four" },
   plan,
   bill: plan.quote,
+  blocks: [],
   step_list: [],
   waits: [],
   findings: [],

@@ -1,0 +1,122 @@
+package shop_test
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"earnestpony/internal/shop/jobs"
+	"earnestpony/internal/shop/record"
+	"earnestpony/internal/store"
+)
+
+// inBlocks works a job through in blocks, safety checks each by itself, a minute a step.
+func (w *atWork) inBlocks() {
+	w.Helper()
+	ctx := context.Background()
+	for w.job.Block != "" || w.job.HeldUntil != nil || w.job.Current != "" {
+		if w.job.Block == "" {
+			if w.job.HeldUntil == nil { // a step further on could be begun by itself; in blocks the wait comes first
+				*w.now = w.now.Add(10 * time.Minute)
+				job, err := w.Job(ctx, w.mira, w.job.ID)
+				require.NoError(w, err)
+				w.job = job
+				continue
+			}
+			*w.now = *w.job.HeldUntil
+			job, err := w.Job(ctx, w.mira, w.job.ID)
+			require.NoError(w, err)
+			w.job = job
+			continue
+		}
+		block := w.job.Blocks[slices.IndexFunc(w.job.Blocks, func(b jobs.BlockView) bool { return b.Code == w.job.Block })]
+		open := 0
+		for _, code := range block.Steps {
+			step := w.step(code)
+			if step.State == store.StepDone {
+				continue
+			}
+			*w.now = w.now.Add(time.Minute)
+			switch {
+			case code == "read-wear":
+				w.read(1400, "0.2")
+			case step.Gate: // and what is open before it
+				job, err := w.DoBlock(ctx, w.mira, w.job.ID, block.Code, jobs.BlockAction{Action: "pass", Step: code, Seen: block.Cautions, GoOn: true})
+				require.NoError(w, err, code)
+				w.job, open = job, 0
+				continue
+			}
+			open++
+		}
+		if open == 0 {
+			continue
+		}
+		job, err := w.DoBlock(ctx, w.mira, w.job.ID, block.Code, jobs.BlockAction{Action: "done", Seen: block.Cautions, GoOn: true})
+		require.NoError(w, err, block.Code)
+		w.job = job
+	}
+}
+
+// A job done in blocks leaves the same history, step by step, as one that is done one by one.
+func TestBlocksLeaveTheSameHistory(t *testing.T) {
+	t.Parallel()
+	history := func(work func(*atWork)) (done []string, worked int) {
+		w := takeIn(t, commuter, jobs.Intake{Condition: jobs.Condition{FrameGrade: 1, DrivetrainGrade: 2, LubricantOn: "oil", LubricantNext: "oil"}})
+		w.plan(jobs.JobOrder{})
+		work(w)
+		assert.Empty(t, w.job.Current)
+		assert.Zero(t, w.job.OpenChecks)
+		for _, step := range w.job.StepList {
+			done = append(done, fmt.Sprint(step.Code, step.State, step.Round, step.By))
+			worked += step.WorkedS
+		}
+		return done, worked
+	}
+	oneByOne, _ := history(func(w *atWork) { w.until("final-look"); w.done("final-look") })
+	blocks, worked := history((*atWork).inBlocks)
+	assert.Equal(t, oneByOne, blocks, "every step, by whom and how often")
+	assert.Greater(t, worked, 15*60, "and the time of a block is shared over its steps")
+}
+
+// What a block cannot end is refused in words, and nothing of it is done.
+func TestBlockRefusals(t *testing.T) {
+	t.Parallel()
+	ctx := context.Background()
+	w := takeIn(t, commuter, jobs.Intake{Condition: jobs.Condition{FrameGrade: 1, DrivetrainGrade: 2, LubricantOn: "oil", LubricantNext: "oil"}})
+	w.plan(jobs.JobOrder{})
+	try := func(who record.Actor, block string, a jobs.BlockAction) string {
+		_, err := w.DoBlock(ctx, who, w.job.ID, block, a)
+		return problem(t, err).Code
+	}
+	first := w.job.Blocks[0]
+	assert.Equal(t, "block-not-found", try(w.mira, "polish", jobs.BlockAction{Action: "done"}))
+	assert.Equal(t, "not-read", try(w.mira, first.Code, jobs.BlockAction{Action: "done", Seen: first.Cautions}), "its reading is not on record")
+	assert.Equal(t, store.StepOpen, w.step("floor").State, "and nothing of it is done")
+	last := w.job.Blocks[slices.IndexFunc(w.job.Blocks, func(b jobs.BlockView) bool { return slices.Contains(b.Steps, "brakes-test") })]
+	assert.Equal(t, "check-open", try(w.mira, last.Code, jobs.BlockAction{Action: "done", Seen: last.Cautions}), "a safety check is made by itself")
+	person, err := w.AddPerson(ctx, "Tobiah Marsh", "mechanic", "3141")
+	require.NoError(t, err)
+	tobiah := record.Actor{Person: person, Device: "stand 2"}
+	w.read(1400, "0.2")
+	_, err = w.DoBlock(ctx, w.mira, w.job.ID, first.Code, jobs.BlockAction{Action: "begin", Seen: first.Cautions})
+	require.NoError(t, err)
+	assert.Equal(t, "step-taken", try(tobiah, first.Code, jobs.BlockAction{Action: "done", Seen: first.Cautions}))
+
+	// Two people in one block: what one ticked stays theirs, and its own time.
+	*w.now = w.now.Add(4 * time.Minute)
+	w.do(first.Steps[0], jobs.StepAction{Action: "done", Seen: w.step(first.Steps[0]).Cautions})
+	*w.now = w.now.Add(2 * time.Minute)
+	job, err := w.DoBlock(ctx, tobiah, w.job.ID, first.Code, jobs.BlockAction{Action: "done", Seen: first.Cautions})
+	require.NoError(t, err)
+	by := map[string]string{}
+	for _, s := range job.StepList {
+		by[s.Code] = s.By
+	}
+	assert.Equal(t, []string{"Mira Oxenholt", "Tobiah Marsh"}, []string{by[first.Steps[0]], by[first.Steps[1]]})
+	assert.Equal(t, "finished", job.Blocks[0].Standing)
+}
