@@ -505,6 +505,10 @@ func rightTries(t *testing.T, c *caller) map[string]func() try {
 			j := planned()
 			return body("/jobs/"+j.ID.String()+"/steps/"+j.Current, map[string]any{"action": "begin"})
 		},
+		"doBlock": func() try {
+			j := planned()
+			return body("/jobs/"+j.ID.String()+"/blocks/"+j.Block, map[string]any{"action": "begin"})
+		},
 		"addFinding": func() try {
 			return body("/jobs/"+planned().ID.String()+"/findings", map[string]any{"code": "cable-frayed", "place": "rear"})
 		},

@@ -83,6 +83,70 @@ func TestBlocksLeaveTheSameHistory(t *testing.T) {
 	assert.Greater(t, worked, 15*60, "and the time of a block is shared over its steps")
 }
 
+// One press is taken back as one: its steps are open again, its wait has ended, what it used is on the shelf, and whoever
+// pressed is at the block as before; not what somebody went on with, and not what is long done.
+func TestBlockTakenBack(t *testing.T) {
+	t.Parallel()
+	ctx := context.Background()
+	w := takeIn(t, commuter, jobs.Intake{Condition: jobs.Condition{FrameGrade: 1, DrivetrainGrade: 3, LubricantOn: "oil", LubricantNext: "oil"}})
+	w.plan(jobs.JobOrder{})
+	w.read(1400, "0.2")
+	tries := 0
+	for w.job.Block != "" && tries < 4 {
+		block := w.job.Blocks[slices.IndexFunc(w.job.Blocks, func(b jobs.BlockView) bool { return b.Code == w.job.Block })]
+		if slices.ContainsFunc(block.Steps, func(code string) bool { return w.step(code).Gate || len(w.step(code).Causes) > 0 }) {
+			break
+		}
+		before, err := w.DoBlock(ctx, w.mira, w.job.ID, block.Code, jobs.BlockAction{Action: "begin", Seen: block.Cautions})
+		require.NoError(t, err)
+		*w.now = w.now.Add(time.Minute)
+		done := jobs.BlockAction{Action: "done", Seen: block.Cautions, GoOn: true}
+		_, err = w.DoBlock(ctx, w.mira, w.job.ID, block.Code, done)
+		require.NoError(t, err)
+		*w.now = w.now.Add(5 * time.Second)
+		after, err := w.DoBlock(ctx, w.mira, w.job.ID, block.Code, jobs.BlockAction{Action: "take-back"})
+		tries++
+		if slices.ContainsFunc(block.Steps, func(code string) bool { return w.step(code).Bath != "" }) {
+			assert.Equal(t, "not-taken-back", problem(t, err).Code, block.Title)
+			break
+		}
+		require.NoError(t, err, block.Title)
+		for i, s := range after.StepList {
+			assert.Equal(t, before.StepList[i].State, s.State, "%s: %s", block.Title, s.Code)
+		}
+		assert.Equal(t, before.Block, after.Block)
+		assert.Len(t, after.Waits, len(before.Waits), "its wait does not run on")
+		w.job, err = w.DoBlock(ctx, w.mira, w.job.ID, block.Code, done)
+		require.NoError(t, err)
+		*w.now = w.now.Add(2 * time.Minute)
+		_, err = w.DoBlock(ctx, w.mira, w.job.ID, block.Code, jobs.BlockAction{Action: "take-back"})
+		assert.Equal(t, "not-taken-back", problem(t, err).Code, "long done")
+	}
+	assert.Positive(t, tries)
+}
+
+// What a colleague went on with is not pulled from under their hands.
+func TestBlockNotTakenBackUnderHands(t *testing.T) {
+	t.Parallel()
+	ctx := context.Background()
+	w := takeIn(t, commuter, jobs.Intake{Condition: jobs.Condition{FrameGrade: 1, DrivetrainGrade: 2, LubricantOn: "oil", LubricantNext: "oil"}})
+	w.plan(jobs.JobOrder{})
+	w.read(1400, "0.2")
+	person, err := w.AddPerson(ctx, "Tobiah Marsh", "mechanic", "3141")
+	require.NoError(t, err)
+	tobiah := record.Actor{Person: person, Device: "stand 2"}
+	first := w.job.Blocks[0]
+	w.job, err = w.DoBlock(ctx, w.mira, w.job.ID, first.Code, jobs.BlockAction{Action: "done", Seen: first.Cautions})
+	require.NoError(t, err)
+	next := w.step(w.job.Current)
+	require.True(t, slices.ContainsFunc(next.Before, func(code string) bool { return slices.Contains(first.Steps, code) }), "%s goes on from it", next.Code)
+	_, err = w.DoStep(ctx, tobiah, w.job.ID, next.Code, jobs.StepAction{Action: "begin"})
+	require.NoError(t, err)
+	_, err = w.DoBlock(ctx, w.mira, w.job.ID, first.Code, jobs.BlockAction{Action: "take-back"})
+	assert.Equal(t, "not-taken-back", problem(t, err).Code)
+	assert.Contains(t, err.Error(), next.Title)
+}
+
 // What a block cannot end is refused in words, and nothing of it is done.
 func TestBlockRefusals(t *testing.T) {
 	t.Parallel()

@@ -139,6 +139,15 @@ func (t Tx) UseMaterial(ctx context.Context, kind string, bottle *uuid.UUID, amo
 	return translate(err, "use %s", kind)
 }
 
+// UnuseMaterials puts back on the shelf what a step used at a time.
+func (t Tx) UnuseMaterials(ctx context.Context, job uuid.UUID, step string, at time.Time) error {
+	err := t.db.WithContext(ctx).Exec(`
+		with gone as (delete from material_uses where job_id = ? and step_code = ? and used_at = ? returning material_id, amount),
+		back as (select material_id, sum(amount) amount from gone group by material_id)
+		update materials m set quantity = m.quantity + back.amount, version = version + 1 from back where m.id = back.material_id`, job, step, at).Error
+	return translate(err, "put back what %s used", step)
+}
+
 // MaterialUsed is how much of a material a job used.
 type MaterialUsed struct {
 	Kind   string

@@ -124,7 +124,7 @@ func sumAmounts(all, more []StepAmount) []StepAmount {
 
 // BlockAction is what somebody does about a block of a job.
 type BlockAction struct {
-	Action string   `json:"action"`         // begin, done, pass
+	Action string   `json:"action"`         // begin, done, pass, take-back
 	Step   string   `json:"step,omitempty"` // that passes
 	Seen   []string `json:"seen,omitempty"` // cautions of it that were just tapped
 	GoOn   bool     `json:"go_on,omitempty"`
@@ -154,6 +154,9 @@ func (s *Jobs) DoBlock(ctx context.Context, who record.Actor, id uuid.UUID, code
 			return code, w.finishBlock(ctx, tx, blocks[at], action.GoOn)
 		case "pass":
 			return code, w.pass(ctx, tx, blocks[at], action.Step, action.GoOn)
+		case "take-back":
+			w.action.Action = action.Action
+			return code, w.takeBlockBack(ctx, tx, blocks[at])
 		}
 		return "", record.InvalidInput(record.Field{Path: "action", Code: "unknown-value", Message: "There is no such action."})
 	})

@@ -214,6 +214,7 @@ func (l *LoadedJob) stepView(i int, who uuid.UUID) StepView {
 	how, until := l.Standing(i)
 	v := StepView{StepSpec: l.Specs[i], State: st.State, Standing: how.String(), Until: until, Round: st.Round, Fails: st.Fails, Since: st.BegunAt, DoneAt: st.DoneAt,
 		WorkedS: st.WorkedS, Reason: st.Reason, Opens: clean.OpenedBy(st.Code), Withheld: l.withheldBy(i)}
+	v.TakesBack = st.State == store.StepDone && recent(st.DoneAt, l.At) && l.Specs[i].takesBack()
 	v.Mine = st.State == store.StepBegun && st.BegunBy != nil && *st.BegunBy == who
 	for _, by := range []*uuid.UUID{st.BegunBy, st.DoneBy} {
 		if by != nil {

@@ -10,6 +10,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"earnestpony/core/clean"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
@@ -42,6 +43,95 @@ func (w *stepRun) takeBack(ctx context.Context, tx store.Tx, i int) error {
 		return err
 	}
 	return w.note(ctx, tx, i, JobBody{})
+}
+
+// takeBlockBack opens again what one press just did in a block: its waits end, what it used lies on the shelf again, and whoever
+// asks is at its first step as before. What a bath or the chain has on its own record is not taken back.
+func (w *stepRun) takeBlockBack(ctx context.Context, tx store.Tx, b clean.Block) error {
+	taken, at, err := w.lastPress(b)
+	if err != nil {
+		return err
+	}
+	if err := w.nobodyWentOn(ctx, tx, taken, at); err != nil {
+		return err
+	}
+	for k := range w.Waits {
+		if v := &w.Waits[k].Wait; v.EndedAt == nil && taken[v.StepCode] && v.BeganAt.Equal(at) {
+			if err := w.jobs.endWait(ctx, tx, w.who, v, "taken back"); err != nil {
+				return err
+			}
+		}
+	}
+	first := -1
+	for _, i := range b.Steps {
+		code := w.Steps[i].Code
+		if !taken[code] {
+			continue
+		}
+		if first < 0 {
+			first = i
+		}
+		if err := tx.UnuseMaterials(ctx, w.Job.ID, code, at); err != nil {
+			return err
+		}
+		if err := w.setState(ctx, tx, i, store.StepOpen); err != nil {
+			return err
+		}
+		if err := w.note(ctx, tx, i, JobBody{}); err != nil {
+			return err
+		}
+	}
+	return w.begin(ctx, tx, first)
+}
+
+// lastPress is what whoever asks did last in a block: all of it has the same time.
+func (w *stepRun) lastPress(b clean.Block) (map[string]bool, time.Time, error) {
+	var at time.Time
+	for _, i := range b.Steps {
+		if st := w.Steps[i]; st.State == store.StepDone && *st.DoneBy == w.who.Person.ID && st.DoneAt.After(at) {
+			at = *st.DoneAt
+		}
+	}
+	if !recent(&at, w.At) {
+		return nil, at, tooLate(fmt.Sprintf("nothing of “%s” was done just now", b.Title))
+	}
+	taken := map[string]bool{}
+	for _, i := range b.Steps {
+		st, spec := w.Steps[i], w.Specs[i]
+		if st.State != store.StepDone || !st.DoneAt.Equal(at) {
+			continue
+		}
+		if !spec.takesBack() {
+			return nil, at, tooLate(fmt.Sprintf("“%s” has a record of its own", spec.Title))
+		}
+		taken[spec.Code] = true
+	}
+	return taken, at, nil
+}
+
+// takesBack reports whether a step can be opened again as if it had not been done: a load of a bath and a chain's opening are
+// on records of their own.
+func (s StepSpec) takesBack() bool {
+	return s.Bath == "" && clean.OpenedBy(s.Code) != clean.OpensJoiningLink
+}
+
+// nobodyWentOn leaves what whoever asks went on with in the same press, and refuses where more was begun since.
+func (w *stepRun) nobodyWentOn(ctx context.Context, tx store.Tx, taken map[string]bool, at time.Time) error {
+	for k := range w.Steps {
+		st := &w.Steps[k]
+		if st.State == store.StepBegun && *st.BegunBy == w.who.Person.ID && st.BegunAt.Equal(at) {
+			st.BegunAt = nil // no time of it is work
+			if err := w.setState(ctx, tx, k, store.StepOpen); err != nil {
+				return err
+			}
+			continue
+		}
+		after := slices.ContainsFunc(w.Specs[k].Before, func(code string) bool { return taken[code] })
+		if after && !taken[st.Code] && st.State != store.StepOpen {
+			return tooLate(fmt.Sprintf("“%s” was begun since", w.Specs[k].Title))
+		}
+	}
+	return nil
 }
 
 // resumeWait has a wait run on that was ended a moment ago, as long as nothing that it held was begun.

@@ -62,7 +62,9 @@ type StepView struct {
 	Mine     bool            `json:"mine,omitempty"`     // whoever asks is at it
 	Opens    clean.Opens     `json:"opens,omitempty"`    // what it is recorded on beside its own button
 	Withheld []string        `json:"withheld,omitempty"` // the findings that withhold it
-	Suggest  string          `json:"suggest,omitempty"`  // the route that would serve better: soak, where the bath does not come clean
+	// TakesBack: it was done just now and can be opened again through its block.
+	TakesBack bool   `json:"takes_back,omitempty"`
+	Suggest   string `json:"suggest,omitempty"` // the route that would serve better: soak, where the bath does not come clean
 }
 
 // StepSpec is a step as it was planned.

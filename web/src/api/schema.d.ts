@@ -4217,6 +4217,8 @@ export interface components {
             reason?: string;
             /** @description Whoever asks is at it */
             mine?: boolean;
+            /** @description It was done just now and can be opened again through its block */
+            takes_back?: boolean;
             /**
              * @description What it is recorded on beside its own button
              * @enum {string}
@@ -4247,7 +4249,7 @@ export interface components {
              * @description `pass` does a check, and what is open before it
              * @enum {string}
              */
-            action: "begin" | "done" | "pass";
+            action: "begin" | "done" | "pass" | "take-back";
             /** @description The check that passes */
             step?: string;
             /** @description Cautions of it that were just tapped */

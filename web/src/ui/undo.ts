@@ -12,6 +12,8 @@ export type Slip = {
   /** What was done, or will be when the time is over. */
   words: string;
   until: number;
+  /** What it is about: a later one about the same takes its place. */
+  about?: string;
   /** It is done when the time is over, and not before. */
   held: boolean;
   state: "open" | "taking-back" | "doing" | "failed";
@@ -35,10 +37,12 @@ const change = (id: number, part: Partial<Slip>) => set(slips.map((s) => (s.id =
 
 const drop = (id: number) => set(slips.filter((s) => s.id !== id));
 
-/** Offers to take back what was just done. */
-export function offerBack(words: string, back: () => Promise<unknown>): void {
+/** Offers to take back what was just done; where it says about what, only the last of it. */
+export function offerBack(words: string, back: () => Promise<unknown>, about?: string): void {
   const id = ++last;
-  set([...slips, { id, words, until: Date.now() + takeBackFor, held: false, state: "open", back }]);
+  const others = slips.filter((s) => about === undefined || s.about !== about || s.state !== "open");
+  const slip: Slip = { id, words, until: Date.now() + takeBackFor, held: false, state: "open", back };
+  set([...others, about === undefined ? slip : { ...slip, about }]);
   window.setTimeout(() => slips.find((s) => s.id === id)?.state === "open" && drop(id), takeBackFor);
 }
 

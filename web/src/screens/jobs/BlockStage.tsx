@@ -3,11 +3,11 @@ import { useState } from "react";
 import { api, ask, type BlockAction, type BlockView, type Job, type StepAction, type StepView } from "../../api/client";
 import { keys } from "../../api/keys";
 import { Button, Key } from "../../ui/controls";
-import { useCommands } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
 import { useKept } from "../../ui/kept";
 import { Failure } from "../../ui/parts";
 import { useWrite } from "../../ui/sending";
+import { offerBack } from "../../ui/undo";
 import { inShopUnits } from "../../ui/units";
 import { cautionWords } from "../../words/cleaning";
 import { stationWords, waitWords } from "../../words/waits";
@@ -15,7 +15,7 @@ import { lubricantLine, materialWords } from "../../words/work";
 import { amountWords } from "./jobs";
 import { PhotoInput, usePhoto } from "./photos";
 import { type Opened, StageDialog } from "./StageDialog";
-import { isTapped, Noting, useMain } from "./stage";
+import { isTapped, Noting, takeBlockBack, takeSkipBack, useMain, useNoting } from "./stage";
 
 /** What one person does in one go at one place: its warnings once, all to have at hand, its steps as lines, one button. */
 export function BlockStage(props: { job: Job; block: BlockView; pick: (step: string) => void; oneByOne: () => void }) {
@@ -24,7 +24,19 @@ export function BlockStage(props: { job: Job; block: BlockView; pick: (step: str
   const [tapped, setTapped] = useKept<string[]>(`pony.tapped.${job.id}.${block.code}.block`, [], isTapped);
   const [dialog, setDialog] = useState<{ open: Opened; step: StepView } | null>(null);
   const photo = usePhoto(job.id);
-  const shown = (after: Job) => client.setQueryData(keys.job(job.id), after);
+  /** Shows the job as it is now, and offers to take back what one press did. */
+  const shown = (after: Job, skipped?: string) => {
+    client.setQueryData(keys.job(job.id), after);
+    if (skipped) {
+      const title = steps.find((s) => s.code === skipped)?.title;
+      return offerBack(`Skipped: ${title}`, () => takeSkipBack(client, job.id, skipped), job.id);
+    }
+    const done = after.step_list.filter((s) => s.state === "done" && open.some((o) => o.code === s.code));
+    const [only] = done;
+    if (!only || !done.every((s) => s.takes_back)) return;
+    const words = done.length === 1 ? only.title : `${done.length} steps of ${block.title.toLowerCase()}`;
+    offerBack(`Done: ${words}`, () => takeBlockBack(client, job.id, block.code), job.id);
+  };
   const change = [{ topic: "job", tag: job.tag }] as const;
   const whole = useWrite(
     async (body: BlockAction, key) =>
@@ -47,6 +59,7 @@ export function BlockStage(props: { job: Job; block: BlockView; pick: (step: str
             body,
           }),
         ),
+        body.action === "skip" ? step : undefined,
       ),
     [...change],
   );
@@ -64,22 +77,22 @@ export function BlockStage(props: { job: Job; block: BlockView; pick: (step: str
     if (!begun) return whole.mutate({ action: "begin", ...seen });
     if (checks.length === 0) whole.mutate({ action: "done", go_on: true, ...seen });
   };
+  const gotIt = () => {
+    const seen = [...tapped, ...unread];
+    setTapped(seen);
+    if (can && !begun && !pending) whole.mutate({ action: "begin", seen });
+  };
   const on = (step: StepView) => ({
-    tick: () => !pending && single.mutate({ step: step.code, action: "done", ...seen }),
-    pass: () => !pending && whole.mutate({ action: "pass", step: step.code, go_on: true, ...seen }),
-    fail: () => !pending && single.mutate({ step: step.code, action: "fail", ...seen }),
+    tick: () => single.mutate({ step: step.code, action: "done", ...seen }),
+    pass: () => whole.mutate({ action: "pass", step: step.code, go_on: true, ...seen }),
+    fail: () => single.mutate({ step: step.code, action: "fail", ...seen }),
     skip: () => setDialog({ open: "skip", step }),
     open: () => props.pick(step.code),
   });
   const first = open[0] ?? steps[0];
   const note = (what: Opened) => first && setDialog({ open: what, step: first });
   useMain(dialog === null, done);
-  useCommands({
-    f: { words: "Note a fault found", run: () => note("finding") },
-    p: { words: "Take a photo", run: photo.ask },
-    n: { words: "Write a note", run: () => note("note") },
-    u: { words: "Note a part that was used", run: () => note("part") },
-  });
+  useNoting(note, photo.ask);
   const error = whole.error ?? single.error;
   return (
     <section
@@ -100,11 +113,11 @@ export function BlockStage(props: { job: Job; block: BlockView; pick: (step: str
           {block.title}
         </Heading>
       </div>
-      <BlockWarnings block={block} unread={unread} got={() => setTapped([...tapped, ...unread])} />
+      <BlockWarnings block={block} unread={unread} starts={can && !begun} got={gotIt} />
       <AtHand block={block} />
       <ol className="flex flex-col" aria-label="Steps of this block">
         {steps.map((s) => (
-          <Line key={s.code} step={s} can={can && unread.length === 0} on={on(s)} />
+          <Line key={s.code} step={s} busy={pending} can={can && unread.length === 0} on={on(s)} />
         ))}
       </ol>
       {error != null && <Failure error={error} />}
@@ -124,7 +137,9 @@ export function BlockStage(props: { job: Job; block: BlockView; pick: (step: str
                 ? "Start"
                 : checks.length > 0
                   ? "Checks first"
-                  : `All ${open.length} done`}{" "}
+                  : open.length === 1
+                    ? first?.done
+                    : `All ${open.length} done`}{" "}
             <Key>Enter</Key>
           </Button>
         )}
@@ -145,7 +160,8 @@ export function BlockStage(props: { job: Job; block: BlockView; pick: (step: str
 }
 
 /** What must be known before the block, all of it once. */
-function BlockWarnings({ block, unread, got }: { block: BlockView; unread: string[]; got: () => void }) {
+function BlockWarnings(props: { block: BlockView; unread: string[]; starts: boolean; got: () => void }) {
+  const { block, unread } = props;
   if (block.cautions.length === 0) return null;
   return (
     <div className="flex flex-col gap-2">
@@ -157,8 +173,8 @@ function BlockWarnings({ block, unread, got }: { block: BlockView; unread: strin
         ))}
       </ul>
       {unread.length > 0 && (
-        <Button className="self-start" onClick={got}>
-          Got it
+        <Button className="self-start" onClick={props.got}>
+          {props.starts ? "Got it, start" : "Got it"}
         </Button>
       )}
     </div>
@@ -179,7 +195,7 @@ function AtHand({ block }: { block: BlockView }) {
 type On = Record<"tick" | "pass" | "fail" | "skip" | "open", () => void>;
 
 /** A step as a line: what to do, why on demand, and the buttons that are its own. */
-function Line({ step: s, can, on }: { step: StepView; can: boolean; on: On }) {
+function Line({ step: s, can, busy, on }: { step: StepView; can: boolean; busy: boolean; on: On }) {
   const over = s.standing === "finished";
   const itself =
     s.causes !== undefined || s.opens === "joining-link" || s.opens === "readings" || s.opens === "new-chain";
@@ -209,11 +225,11 @@ function Line({ step: s, can, on }: { step: StepView; can: boolean; on: On }) {
           {itself ? (
             <Button onClick={on.open}>Open</Button>
           ) : s.gate ? (
-            <Button onClick={on.pass}>Pass</Button>
+            <Button disabled={busy} onClick={on.pass}>Pass</Button>
           ) : (
-            <Button onClick={on.tick}>Done</Button>
+            <Button disabled={busy} onClick={on.tick}>Done</Button>
           )}
-          {s.fail && <Button onClick={on.fail}>{s.fail}</Button>}
+          {s.fail && <Button disabled={busy} onClick={on.fail}>{s.fail}</Button>}
           {!s.gate && (
             <Button kind="quiet" className="px-2 text-note" onClick={on.skip}>
               Skip

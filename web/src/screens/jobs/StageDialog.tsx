@@ -10,7 +10,21 @@ import { faultAt } from "../../ui/sending";
 import { FindingDialog, NoteDialog, PartDialog } from "./Noting";
 
 /** What can be opened beside a step. */
-export type Opened = "finding" | "note" | "part" | "skip" | "hand-over";
+export type Opened = Noted | "skip" | "hand-over";
+
+/** What can be noted at any time, whatever the step. */
+export type Noted = "finding" | "note" | "part";
+
+export function NotedDialog({ dialog, job, close }: { dialog: Noted; job: Job; close: () => void }) {
+  switch (dialog) {
+    case "finding":
+      return <FindingDialog job={job} close={close} />;
+    case "note":
+      return <NoteDialog job={job} close={close} />;
+    case "part":
+      return <PartDialog job={job} close={close} />;
+  }
+}
 
 export function StageDialog(props: {
   dialog: Opened;
@@ -24,11 +38,9 @@ export function StageDialog(props: {
   const me = useSession().person;
   switch (props.dialog) {
     case "finding":
-      return <FindingDialog job={job} close={close} />;
     case "note":
-      return <NoteDialog job={job} close={close} />;
     case "part":
-      return <PartDialog job={job} close={close} />;
+      return <NotedDialog dialog={props.dialog} job={job} close={close} />;
     case "skip":
       return (
         <SkipDialog

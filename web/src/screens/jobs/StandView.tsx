@@ -1,4 +1,4 @@
-import { type QueryClient, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, ask, type Job, type NewLink, type StepAction, type StepLubricant, type StepView } from "../../api/client";
@@ -7,11 +7,11 @@ import { bathsOptions, replacementOptions } from "../../api/queries";
 import { ButtonLink } from "../../ui/ButtonLink";
 import { Button, Key } from "../../ui/controls";
 import { nth, shortDay } from "../../ui/format";
-import { useCommands, useSession } from "../../ui/frame";
+import { useSession } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
 import { useKept } from "../../ui/kept";
 import { Choice, Failure } from "../../ui/parts";
-import { faultAt, namesFields, useWrite, writeOnce } from "../../ui/sending";
+import { faultAt, namesFields, useWrite } from "../../ui/sending";
 import { offerBack } from "../../ui/undo";
 import { inShopUnits } from "../../ui/units";
 import { useServerTime } from "../../ui/Waits";
@@ -27,9 +27,9 @@ import { BlockStage } from "./BlockStage";
 import { FindingName } from "./JobWords";
 import { amountWords, stepShown, unseen } from "./jobs";
 import { PhotoInput, usePhoto } from "./photos";
-import { type Opened, StageDialog } from "./StageDialog";
+import { type Noted, NotedDialog, type Opened, StageDialog } from "./StageDialog";
 import { Steps } from "./Steps";
-import { isTapped, Noting, useMain } from "./stage";
+import { isTapped, Noting, takeSkipBack, useMain, useNoting } from "./stage";
 
 /** A job at the stand: the current step large, all steps at the left, what else matters at the right. */
 export function StandView({ job }: { job: Job }) {
@@ -41,7 +41,12 @@ export function StandView({ job }: { job: Job }) {
   return (
     <div className="flex flex-col gap-3 p-3 min-[720px]:h-full min-[720px]:flex-row">
       <div className="flex shrink-0 flex-col max-[720px]:order-last min-[720px]:w-[230px] min-[1140px]:w-[280px]">
-        <Steps job={job} shown={step?.code} pick={(code) => setPicked(code === job.current ? null : code)} />
+        <Steps
+          job={job}
+          shown={step?.code}
+          inBlocks={way === "blocks"}
+          pick={(code) => setPicked(code === job.current ? null : code)}
+        />
       </div>
       <div className="flex min-w-0 grow flex-col gap-3 min-[720px]:overflow-y-auto min-[1140px]:flex-row min-[1140px]:overflow-y-visible">
         {block ? (
@@ -78,8 +83,15 @@ function Held({ job }: { job: Job }) {
   const held = job.step_list.filter((s) => s.standing === "held");
   const others = job.step_list.filter((s) => s.standing === "underway");
   const withheld = job.step_list.filter((s) => s.standing === "withheld");
+  const [noting, setNoting] = useState<Noted | null>(null);
+  const photo = usePhoto(job.id);
+  useNoting(setNoting, photo.ask);
   return (
-    <section className="card card-border bg-base-100 min-w-0 grow p-5" aria-label="Current step" aria-live="polite">
+    <section
+      className="card card-border bg-base-100 flex min-w-0 grow flex-col p-5"
+      aria-label="Current step"
+      aria-live="polite"
+    >
       {job.step_list.every((s) => s.standing === "finished") ? (
         <>
           <Heading className="text-figure leading-tight font-bold">All steps are done</Heading>
@@ -126,15 +138,15 @@ function Held({ job }: { job: Job }) {
           </p>
         </>
       )}
+      {job.may.includes("work") && (
+        <div className="mt-auto flex flex-wrap gap-2 pt-5">
+          <Noting open={setNoting} photo={photo.ask} />
+        </div>
+      )}
+      <PhotoInput photo={photo} />
+      {noting && <NotedDialog dialog={noting} job={job} close={() => setNoting(null)} />}
     </section>
   );
-}
-
-/** Has a step that was left out by a slip of the hand be done after all. */
-async function takeSkipBack(client: QueryClient, job: string, step: string): Promise<void> {
-  const params = { path: { job, step } };
-  const send = () => ask(api.POST("/jobs/{job}/steps/{step}", { params, body: { action: "take-back" } }));
-  client.setQueryData(keys.job(job), await writeOnce(client, send, { topic: "job" }));
 }
 
 function Stage(props: { job: Job; step: StepView; settle: () => void; inBlocks: () => void }) {
@@ -181,12 +193,7 @@ function Stage(props: { job: Job; step: StepView; settle: () => void; inBlocks: 
   };
   const fail = () => go({ action: "fail", ...(tapped.length > 0 ? { seen: tapped } : {}) });
   useMain(dialog === null, done);
-  useCommands({
-    f: { words: "Note a fault found", run: () => setDialog("finding") },
-    p: { words: "Take a photo", run: photo.ask },
-    n: { words: "Write a note", run: () => setDialog("note") },
-    u: { words: "Note a part that was used", run: () => setDialog("part") },
-  });
+  useNoting(setDialog, photo.ask);
   const words = !mine && !others ? "Start" : step.done;
   return (
     <section

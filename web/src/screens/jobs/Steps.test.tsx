@@ -21,6 +21,7 @@ it("tells by its shape how each step stands, who is at it, how often it was sent
   const far = (minutes: number) => new Date(Date.now() + minutes * 60_000).toISOString();
   show(
     <Steps
+      inBlocks={false}
       job={job({
         promised_at: "2026-03-04T16:00:00Z",
         step_list: [

@@ -1,13 +1,14 @@
-import { useEffect, useRef } from "react";
+import { Fragment, useEffect, useRef } from "react";
 import { Link } from "react-router";
-import type { Job, StepView } from "../../api/client";
+import type { BlockView, Job, StepView } from "../../api/client";
 import { Button } from "../../ui/controls";
 import { nearTime } from "../../ui/format";
 import { Tag } from "../../ui/Tag";
 import { useServerTime } from "../../ui/Waits";
 import { clockOf, waitState } from "../../ui/waits";
 
-export function Steps({ job, shown, pick }: { job: Job; shown: string | undefined; pick: (code: string) => void }) {
+export function Steps(props: { job: Job; shown: string | undefined; inBlocks: boolean; pick: (code: string) => void }) {
+  const { job, shown, pick } = props;
   const now = useServerTime();
   const list = useRef<HTMLOListElement>(null);
   useEffect(() => {
@@ -35,27 +36,39 @@ export function Steps({ job, shown, pick }: { job: Job; shown: string | undefine
       <ol ref={list}>
         {job.step_list.map((s) => {
           const wait = job.waits.find((w) => w.step === s.code);
+          const block = props.inBlocks && job.blocks.find((b) => b.code === s.code);
           return (
-            <li key={s.code}>
-              <Button
-                data-testid={`step-${s.code}`}
-                data-state={s.state}
-                aria-current={s.code === shown ? "step" : undefined}
-                onClick={() => pick(s.code)}
-                kind="row"
-                className={`gap-2 px-2 text-note ${s.code === shown ? "bg-primary/12 font-semibold" : s.standing === "finished" ? "text-quiet" : ""}`}
-              >
-                <Sign step={s} />
-                <span className="min-w-0 grow truncate">{s.title}</span>
-                {s.round > 1 && <span className="font-mono text-mark text-due-ink">×{s.round}</span>}
-                {wait && <WaitClock wait={wait} now={now} />}
-                {s.state === "begun" && <span className="text-mark text-quiet">{s.by?.split(" ")[0]}</span>}
-              </Button>
-            </li>
+            <Fragment key={s.code}>
+              {block && <BlockHead block={block} />}
+              <li>
+                <Button
+                  data-testid={`step-${s.code}`}
+                  data-state={s.state}
+                  aria-current={s.code === shown ? "step" : undefined}
+                  onClick={() => pick(s.code)}
+                  kind="row"
+                  className={`gap-2 px-2 text-note ${s.code === shown ? "bg-primary/12 font-semibold" : s.standing === "finished" ? "text-quiet" : ""}`}
+                >
+                  <Sign step={s} />
+                  <span className="min-w-0 grow truncate">{s.title}</span>
+                  {s.round > 1 && <span className="font-mono text-mark text-due-ink">×{s.round}</span>}
+                  {wait && <WaitClock wait={wait} now={now} />}
+                  {s.state === "begun" && <span className="text-mark text-quiet">{s.by?.split(" ")[0]}</span>}
+                </Button>
+              </li>
+            </Fragment>
           );
         })}
       </ol>
     </section>
+  );
+}
+
+function BlockHead({ block: b }: { block: BlockView }) {
+  return (
+    <li className="flex justify-between gap-2 px-2 pt-2 text-fine text-quiet">
+      <b>{b.title}</b> {b.minutes} min
+    </li>
   );
 }
 

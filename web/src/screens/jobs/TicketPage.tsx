@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useParams } from "react-router";
-import type { Job } from "../../api/client";
+import type { BlockView, Job } from "../../api/client";
 import { jobOptions } from "../../api/queries";
 import { ButtonLink } from "../../ui/ButtonLink";
 import { Button } from "../../ui/controls";
@@ -66,7 +66,8 @@ function Ticket({ job }: { job: Job }) {
             </div>
           </section>
           <ol className="card card-border bg-base-100 divide-y divide-base-300">
-            {job.step_list.map((s) => (
+            {job.step_list.flatMap((s) => [
+              ...job.blocks.filter((b) => b.code === s.code).map((b) => <BlockRow key={`block ${b.code}`} block={b} />),
               <li
                 key={s.code}
                 className="grid grid-cols-[22px_minmax(0,1fr)_auto] gap-x-3 px-4 py-1.5 break-inside-avoid"
@@ -94,8 +95,8 @@ function Ticket({ job }: { job: Job }) {
                     </span>
                   )}
                 </span>
-              </li>
-            ))}
+              </li>,
+            ])}
           </ol>
           <p className="text-quiet">A round box is a safety check: the bike is not handed back before it.</p>
           <p className="mt-6 flex flex-wrap gap-x-12 gap-y-6">
@@ -105,5 +106,17 @@ function Ticket({ job }: { job: Job }) {
         </>
       )}
     </div>
+  );
+}
+
+/** What is done in one go at one place, over its steps. */
+function BlockRow({ block: b }: { block: BlockView }) {
+  return (
+    <li className="flex justify-between gap-3 bg-base-200 px-4 py-1 font-semibold break-after-avoid print:bg-transparent print:pt-2">
+      <span>{b.title}</span>
+      <span className="font-normal text-quiet">
+        {stationWords(b.station)} {b.minutes} min
+      </span>
+    </li>
   );
 }

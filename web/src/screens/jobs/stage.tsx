@@ -1,14 +1,33 @@
+import type { QueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
+import { api, ask } from "../../api/client";
+import { keys } from "../../api/keys";
 import { Button, Key } from "../../ui/controls";
-import type { Opened } from "./StageDialog";
+import { useCommands } from "../../ui/frame";
+import { writeOnce } from "../../ui/sending";
+import type { Noted } from "./StageDialog";
 
 // What the stand's page has whether a job is worked in blocks or step by step.
 
 /** Warnings that were read, as this device keeps them. */
 export const isTapped = (v: unknown): v is string[] => Array.isArray(v) && v.every((x) => typeof x === "string");
 
+/** Has a step that was left out by a slip of the hand be done after all. */
+export async function takeSkipBack(client: QueryClient, job: string, step: string): Promise<void> {
+  const params = { path: { job, step } };
+  const send = () => ask(api.POST("/jobs/{job}/steps/{step}", { params, body: { action: "take-back" } }));
+  client.setQueryData(keys.job(job), await writeOnce(client, send, { topic: "job" }));
+}
+
+/** Has what one press did in a block be open again. */
+export async function takeBlockBack(client: QueryClient, job: string, block: string): Promise<void> {
+  const params = { path: { job, block } };
+  const send = () => ask(api.POST("/jobs/{job}/blocks/{block}", { params, body: { action: "take-back" } }));
+  client.setQueryData(keys.job(job), await writeOnce(client, send, { topic: "job" }));
+}
+
 /** What can be noted at any time, whatever the step. */
-export function Noting(props: { open: (d: Opened) => void; photo: () => void }) {
+export function Noting(props: { open: (d: Noted) => void; photo: () => void }) {
   return (
     <>
       <Button onClick={() => props.open("finding")}>
@@ -25,6 +44,16 @@ export function Noting(props: { open: (d: Opened) => void; photo: () => void }) 
       </Button>
     </>
   );
+}
+
+/** The keys of what can be noted at any time. */
+export function useNoting(open: (d: Noted) => void, photo: () => void): void {
+  useCommands({
+    f: { words: "Note a fault found", run: () => open("finding") },
+    p: { words: "Take a photo", run: photo },
+    n: { words: "Write a note", run: () => open("note") },
+    u: { words: "Note a part that was used", run: () => open("part") },
+  });
 }
 
 /** Enter does the main action, unless something is typed or a button has the focus. */
