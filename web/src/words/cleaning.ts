@@ -139,7 +139,13 @@ const cautions: Record<string, string> = {
 
 const said = (words: Record<string, string>) => (code: string) => words[code] ?? code.replaceAll("-", " ");
 
-export const placeWords = said(places);
+const placeWords = said(places);
+
+/** What a route leaves dirty, in a sentence; nothing of one that is too light for the grade and whose places are all reached. */
+export function reachWords(misses: readonly string[], against: readonly string[]): string | undefined {
+  if (misses.length > 0) return `Does not reach: ${misses.map(placeWords).join(", ")}.`;
+  return against.includes("too-light") ? undefined : "Reaches all of it.";
+}
 
 export const whyWords = said(whys);
 

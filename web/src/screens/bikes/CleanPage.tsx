@@ -12,7 +12,7 @@ import { forget, useKept } from "../../ui/kept";
 import { Failure } from "../../ui/parts";
 import { faultAt, useWrite } from "../../ui/sending";
 import { readWhen } from "../../ui/when";
-import { cautionWords, partsWords, placeWords, routeWords, washWords, whyWords } from "../../words/cleaning";
+import { cautionWords, partsWords, reachWords, routeWords, washWords, whyWords } from "../../words/cleaning";
 import { useBenchBike } from "../bench/state";
 import { type Coming, conditionOf, fromIntake, isSeen, minutes, toIntake } from "./cleaning";
 import { IntakePhotos, useIntakePhotos } from "./IntakePhotos";
@@ -285,11 +285,7 @@ function Plan({ plan, tag }: { plan: CleaningPlan; tag: string }) {
                   {o.ready_min > 0 && `; ridden in ${minutes(o.ready_min)}`}
                 </span>
               </p>
-              <p className="text-note text-quiet">
-                {o.misses.length === 0
-                  ? "Reaches all of it."
-                  : `Does not reach: ${o.misses.map(placeWords).join(", ")}.`}
-              </p>
+              <p className="text-note text-quiet">{reachWords(o.misses, o.against)}</p>
               {o.against.length > 0 && (
                 <p className={`text-note ${o.refused ? "font-semibold text-error" : "text-due-ink"}`}>
                   <span className="inline-block first-letter:uppercase">{o.against.map(whyWords).join("; ")}</span>

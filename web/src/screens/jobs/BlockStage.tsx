@@ -225,11 +225,19 @@ function Line({ step: s, can, busy, on }: { step: StepView; can: boolean; busy: 
           {itself ? (
             <Button onClick={on.open}>Open</Button>
           ) : s.gate ? (
-            <Button disabled={busy} onClick={on.pass}>Pass</Button>
+            <Button disabled={busy} onClick={on.pass}>
+              Pass
+            </Button>
           ) : (
-            <Button disabled={busy} onClick={on.tick}>Done</Button>
+            <Button disabled={busy} onClick={on.tick}>
+              Done
+            </Button>
           )}
-          {s.fail && <Button disabled={busy} onClick={on.fail}>{s.fail}</Button>}
+          {s.fail && (
+            <Button disabled={busy} onClick={on.fail}>
+              {s.fail}
+            </Button>
+          )}
           {!s.gate && (
             <Button kind="quiet" className="px-2 text-note" onClick={on.skip}>
               Skip

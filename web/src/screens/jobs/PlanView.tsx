@@ -15,7 +15,7 @@ import { money } from "../../ui/money";
 import { Dialog, Failure, Field, Tick } from "../../ui/parts";
 import { faultAt, namesFields, useWrite } from "../../ui/sending";
 import { inShopUnits, signOf, unitOf } from "../../ui/units";
-import { partsWords, placeWords, routeWords, washWords, whyWords } from "../../words/cleaning";
+import { partsWords, reachWords, routeWords, washWords, whyWords } from "../../words/cleaning";
 import { familyWords, lubeWhy, lubricantLine, materialWords } from "../../words/work";
 import { InTime } from "../bikes/CleanPage";
 import { minutes } from "../bikes/cleaning";
@@ -94,6 +94,7 @@ function Ways({ job, options }: { job: Job; options: JobOptions }) {
 function Way(props: { option: JobOption; wanted: string; recommended: boolean; chainGoes: boolean; pick: () => void }) {
   const { option: o, wanted, recommended, chainGoes, pick } = props;
   const p = o.plan;
+  const reach = reachWords(o.misses, o.against);
   return (
     <li
       data-testid={`way-${o.route}`}
@@ -107,7 +108,7 @@ function Way(props: { option: JobOption; wanted: string; recommended: boolean; c
       {p ? (
         <>
           <dl className="flex flex-wrap justify-between gap-x-4 gap-y-1">
-            <Fact label="Hands-on" value={`${p.hands_min} min`} />
+            <Fact label="Hands-on" value={hours(p.hands_min)} />
             <Fact label="Ridden in" value={hours(p.ride_min ?? p.ready_min)} />
             <Fact label="Price" value={money(p.quote.total, p.quote.currency)} />
           </dl>
@@ -120,9 +121,7 @@ function Way(props: { option: JobOption; wanted: string; recommended: boolean; c
               Up to <b>{money(p.quote.high, p.quote.currency)}</b> if it does not come clean and becomes a soak.
             </p>
           )}
-          <p className="text-note text-quiet">
-            {o.misses.length === 0 ? "Reaches all of it." : `Does not reach: ${o.misses.map(placeWords).join(", ")}.`}
-          </p>
+          {reach && <p className="text-note text-quiet">{reach}</p>}
           {p.lubricant_next !== wanted && (
             <p className="text-note font-semibold text-due-ink">
               {familyWords[p.lubricant_next]} goes on, not{" "}
