@@ -114,7 +114,7 @@ export function BlockStage(props: { job: Job; block: BlockView; pick: (step: str
         </Heading>
       </div>
       <BlockWarnings block={block} unread={unread} starts={can && !begun} got={gotIt} />
-      <AtHand block={block} />
+      <ToHave block={block} />
       <ol className="flex flex-col" aria-label="Steps of this block">
         {steps.map((s) => (
           <Line key={s.code} step={s} busy={pending} can={can && unread.length === 0} on={on(s)} />
@@ -182,12 +182,13 @@ function BlockWarnings(props: { block: BlockView; unread: string[]; starts: bool
 }
 
 /** All tools and amounts of the block, to have at hand before it is begun. */
-function AtHand({ block }: { block: BlockView }) {
+function ToHave({ block }: { block: BlockView }) {
   if (block.tools.length === 0 && block.amounts.length === 0) return null;
   return (
     <p className="text-note text-quiet">
-      At hand:{" "}
-      {[...block.tools, ...block.amounts.map((a) => `${materialWords(a.material)} ${amountWords(a)}`)].join(", ")}
+      {block.tools.length > 0 && `Tools: ${block.tools.join(", ")}. `}
+      {block.amounts.length > 0 &&
+        `To use: ${block.amounts.map((a) => `${materialWords(a.material)} ${amountWords(a)}`).join(", ")}.`}
     </p>
   );
 }
