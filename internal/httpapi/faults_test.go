@@ -92,7 +92,7 @@ func manyPlans(t *testing.T) string {
 		for _, path := range paths {
 			all.Go(func() {
 				began := time.Now()
-				a := c.call("PUT", path, map[string]any{"version": 1}, nil)
+				a := c.untilServed("PUT", path, map[string]any{"version": 1})
 				mu.Lock()
 				defer mu.Unlock()
 				assert.Equal(t, http.StatusOK, a.status, "%s", a.body)

@@ -159,6 +159,19 @@ type problem struct {
 	RetryAfter  int `json:"retry_after_seconds"`
 }
 
+// untilServed sends a write as the page does: again under its own key, for as long as the answer is that the
+// server is busy and when to come back. Where tests crowd the machine that is the right answer, and no fault.
+func (c *caller) untilServed(method, path string, body any) answer {
+	c.t.Helper()
+	key := map[string]string{"Idempotency-Key": uuid.NewString()}
+	for {
+		a := c.call(method, path, body, key)
+		if a.status != http.StatusServiceUnavailable || a.header.Get("Retry-After") == "" {
+			return a
+		}
+	}
+}
+
 // call sends a request and checks that the answer is one that the contract allows.
 func (c *caller) call(method, path string, body any, header map[string]string) answer {
 	c.t.Helper()
