@@ -276,7 +276,8 @@ var catalogue = []Step{
 
 	// Oil and drip wax
 	{Code: "oil", Phase: Lubricate, Title: "One drop on every roller", Station: AtStand, Minutes: 2, After: []string{"dry-check", "chain-on", "new-chain", "chain-wipe", "frame-wipe", "frame-dry"}, When: "oil !new-grease-stays", Cautions: []Caution{Fingers, Braking}, Wait: &Wait{Code: "soak-in", Least: 5, Most: 60}, Uses: []Use{{ChainOil, oilDropML, PerLink}},
-		Do: "One drop on each roller, inside of the chain, from the joining link round to it again. Where it soaks in at once, a second round.", Why: "Only the rollers need it; oil on the plates just collects grit.", Done: "Every roller has its drop",
+		SecondRound: "Second round, where the first soaked in at once",
+		Do:          "One drop on each roller, inside of the chain, from the joining link round to it again.", Why: "Only the rollers need it; oil on the plates just collects grit.", Done: "Every roller has its drop",
 		Or: []Variant{
 			{When: "stream", Minutes: 1, Uses: []Use{{ChainOil, oilDropML * streamBy, PerLink}}, Do: "A thin stream on the inside of the lower run while you back-pedal: one turn of the chain for each side."},
 			{When: "spray-oil", Minutes: 1, Uses: []Use{{ChainOil, oilDropML * sprayBy, PerLink}}, Do: "A cloth behind, the rotor and the rim covered: inside and each side, one turn of the chain each. Not near rotors."},

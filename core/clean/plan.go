@@ -314,6 +314,9 @@ func (s Step) on(of map[string]bool, r Rules) Step {
 		if v.NoWait {
 			s.Wait = nil
 		}
+		if v.Bath != "" {
+			s.SecondRound = "" // a bath goes in by itself
+		}
 		s.Done = cmp.Or(v.Done, s.Done)
 		s.Cautions = append(slices.Clone(s.Cautions), v.Cautions...)
 	}

@@ -125,11 +125,14 @@ type Step struct {
 	// looks, and sends the job back to the first step of Back that is part of it.
 	Done, Fail string
 	Back       []string
-	Gate       bool     // the bike is not handed back before it
-	Bath       string   // the kind of standing bath that it puts a load into
-	After      []string // codes; through what is not part of a job to what is
-	When       string   // alternatives between "|", each of tags that must all hold, "!" for one that must not
-	Or         []Variant
+	Gate       bool   // the bike is not handed back before it
+	Bath       string // the kind of standing bath that it puts a load into
+	// SecondRound says when it may be done once more, taking its uses again. It is never done unless somebody says so; empty
+	// where once is all.
+	SecondRound string
+	After       []string // codes; through what is not part of a job to what is
+	When        string   // alternatives between "|", each of tags that must all hold, "!" for one that must not
+	Or          []Variant
 }
 
 // Variant words a step otherwise where its tags hold. What it leaves empty stays.

@@ -12,6 +12,7 @@ import (
 
 	"earnestpony/internal/shop/jobs"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/stock"
 	"earnestpony/internal/store"
 )
 
@@ -123,6 +124,32 @@ func TestBlockTakenBack(t *testing.T) {
 		assert.Equal(t, "not-taken-back", problem(t, err).Code, "long done")
 	}
 	assert.Positive(t, tries)
+}
+
+// A second round of oil is drawn from stock only where somebody says that there was one; and in no block that has none.
+func TestSecondRound(t *testing.T) {
+	t.Parallel()
+	ctx := context.Background()
+	used := func(second bool) (oil float64) {
+		w := takeIn(t, commuter, jobs.Intake{Condition: jobs.Condition{FrameGrade: 1, DrivetrainGrade: 2, LubricantOn: "oil", LubricantNext: "oil"}})
+		_, err := w.AddMaterial(ctx, w.mira, stock.NewMaterialFacts{Kind: "oil", Facts: stock.MaterialFacts{Name: "All-weather oil", Quantity: 100}})
+		require.NoError(t, err)
+		w.plan(jobs.JobOrder{})
+		require.NotEmpty(t, w.step("oil").SecondRound)
+		w.until("oil")
+		block := w.job.Blocks[slices.IndexFunc(w.job.Blocks, func(b jobs.BlockView) bool { return slices.Contains(b.Steps, "oil") })]
+		job, err := w.DoBlock(ctx, w.mira, w.job.ID, block.Code, jobs.BlockAction{Action: "done", Seen: block.Cautions, SecondRound: second})
+		require.NoError(t, err)
+		for _, u := range job.Used {
+			if u.Kind == "oil" {
+				oil += u.Amount
+			}
+		}
+		return oil
+	}
+	once, twice := used(false), used(true)
+	assert.Positive(t, once)
+	assert.InDelta(t, 2*once, twice, 1e-9)
 }
 
 // What a colleague went on with is not pulled from under their hands.

@@ -129,7 +129,8 @@ type BlockAction struct {
 	Seen   []string `json:"seen,omitempty"` // cautions of it that were just tapped
 	GoOn   bool     `json:"go_on,omitempty"`
 	// For what its steps want to know; see [StepAction].
-	BathID *uuid.UUID `json:"bath_id,omitempty"`
+	BathID      *uuid.UUID `json:"bath_id,omitempty"`
+	SecondRound bool       `json:"second_round,omitempty"`
 }
 
 // DoBlock begins a block, or does what is still open in it. History says each step, as when they are done one by one: what was
@@ -146,7 +147,7 @@ func (s *Jobs) DoBlock(ctx context.Context, who record.Actor, id uuid.UUID, code
 		if at < 0 {
 			return "", record.NotFound("block", "block-not-found")
 		}
-		w := &stepRun{jobs: s, LoadedJob: l, who: who, action: StepAction{Action: "done", Seen: action.Seen, BathID: action.BathID}}
+		w := &stepRun{jobs: s, LoadedJob: l, who: who, action: StepAction{Action: "done", Seen: action.Seen, BathID: action.BathID, SecondRound: action.SecondRound}}
 		switch action.Action {
 		case "begin":
 			return code, w.beginBlock(ctx, tx, blocks[at], action.Seen)

@@ -84,6 +84,7 @@ type JobBody struct {
 	Used       *measure.JobPart    `json:"used,omitempty"`
 	Agreed     *int                `json:"agreed,omitempty"` // minor units, where a price was agreed on
 	Second     string              `json:"second,omitempty"`
+	Twice      bool                `json:"twice,omitempty"` // with a second round
 	ComebackOf string              `json:"comeback_of,omitempty"`
 }
 

@@ -468,7 +468,7 @@ func NewSteps(l *LoadedJob, plan clean.Plan, complaints []string, on *StepLubric
 	for _, p := range plan.Steps {
 		spec := StepSpec{Code: p.Code, Phase: string(p.Phase), Title: p.Title, Do: p.Do, Why: p.Why, Minutes: int(p.Minutes), Station: string(p.Station),
 			Tools: append([]string{}, p.Tools...), Amounts: []StepAmount{}, Cautions: record.CodesOf(p.Cautions), Done: p.Done, Fail: p.Fail, Back: p.Back, Gate: p.Gate,
-			Bath: p.Bath, Before: append([]string{}, p.Before...), Holding: append([]string{}, p.Waits...)}
+			Bath: p.Bath, SecondRound: p.SecondRound, Before: append([]string{}, p.Before...), Holding: append([]string{}, p.Waits...)}
 		if p.Wait != nil {
 			spec.Wait = &StepWait{p.Wait.Code, int(p.Wait.Least), int(p.Wait.Most)}
 		}

@@ -29,6 +29,8 @@ type StepAction struct {
 	GoOn     bool           `json:"go_on,omitempty"`     // begin what can be begun next
 	Opening  *bikes.Opening `json:"opening,omitempty"`   // what closed the chain again
 	BathID   *uuid.UUID     `json:"bath_id,omitempty"`   // that it goes into; the first that takes it when nil
+	// SecondRound says that it was done twice, where it may be; it then takes its amounts twice.
+	SecondRound bool `json:"second_round,omitempty"`
 }
 
 // The steps at which something beside the step itself is to be on record.
@@ -284,7 +286,11 @@ func (w *stepRun) finish(ctx context.Context, tx store.Tx, i int) error {
 	if err := w.setState(ctx, tx, i, store.StepDone); err != nil {
 		return err
 	}
+	twice := w.action.SecondRound && spec.SecondRound != ""
 	for _, a := range spec.Amounts {
+		if twice {
+			a.Amount *= 2
+		}
 		if a.Material == string(clean.JoinLink) {
 			continue // taken with the opening
 		}
@@ -301,7 +307,7 @@ func (w *stepRun) finish(ctx context.Context, tx store.Tx, i int) error {
 			return err
 		}
 	}
-	if err := w.note(ctx, tx, i, JobBody{WorkedS: st.WorkedS, Reason: st.Reason}); err != nil {
+	if err := w.note(ctx, tx, i, JobBody{WorkedS: st.WorkedS, Reason: st.Reason, Twice: twice}); err != nil {
 		return err
 	}
 	if !w.action.GoOn {

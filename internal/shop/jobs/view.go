@@ -88,6 +88,8 @@ type StepSpec struct {
 	Before   []string     `json:"before"`
 	Holding  []string     `json:"holding"` // Steps whose waits hold it
 	Causes   []StepCause  `json:"causes,omitempty"`
+	// SecondRound is when it may be done once more; it then takes its amounts again.
+	SecondRound string `json:"second_round,omitempty"`
 	// Lubricant is what goes on at this step.
 	Lubricant *StepLubricant `json:"lubricant,omitempty"`
 }

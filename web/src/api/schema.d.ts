@@ -4203,6 +4203,8 @@ export interface components {
             standing: "blocked" | "held" | "ready" | "underway" | "finished" | "withheld";
             /** @description The findings that withhold it */
             withheld?: string[];
+            /** @description When it may be done once more, taking its amounts again; missing where once is all */
+            second_round?: string;
             lubricant?: components["schemas"]["StepLubricant"];
             /** Format: date-time */
             until?: string;
@@ -4258,6 +4260,8 @@ export interface components {
             go_on?: boolean;
             /** Format: uuid */
             bath_id?: string;
+            /** @description Its step that may have a second round had one, and draws its amounts twice */
+            second_round?: boolean;
         };
         StepAmount: {
             material: components["schemas"]["MaterialCode"];
@@ -4280,6 +4284,8 @@ export interface components {
             opening?: components["schemas"]["Opening"];
             /** Format: uuid */
             bath_id?: string;
+            /** @description It had its second round, and draws its amounts twice */
+            second_round?: boolean;
         };
         FindingRow: {
             /** Format: uuid */

@@ -95,8 +95,8 @@ const reason = (w: WearAnswer, code: WearReason["code"]) => w.reasons.find((r) =
 /** Whether the tool found no upper edge: wear may be far beyond its largest mark. */
 const openAbove = (w: WearAnswer) => w.interval !== undefined && w.interval.high_pct === null;
 
-/** The verdict in one sentence. */
-export function verdictSentence(w: WearAnswer): string {
+/** The verdict in one sentence, for the mechanic or in the owner's words. */
+export function verdictSentence(w: WearAnswer, to: "mechanic" | "owner" = "mechanic"): string {
   const limit = `${percent(w.limit_pct)} %`;
   const forced = w.reasons.filter((r) => r.code === "finding-forces").map((r) => findingWords(r.finding ?? ""));
   if (forced.length > 0) {
@@ -111,8 +111,9 @@ export function verdictSentence(w: WearAnswer): string {
   switch (w.verdict) {
     case "ok": {
       const mark = reason(w, "bounded-only")?.bound_pct;
-      return mark === undefined
-        ? `Well under the limit of ${limit} for this bike.`
+      if (mark === undefined) return `Well under the limit of ${limit} for this bike.`;
+      return to === "owner"
+        ? `Worn less than ${percent(mark)} %. On your bike a chain is replaced at ${limit}.`
         : `Under ${percent(mark)} %; this gauge cannot say how far under. The limit here is ${limit}.`;
     }
     case "watch":

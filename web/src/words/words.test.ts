@@ -41,6 +41,9 @@ it("lets a finding speak before the reading, and gives every verdict something t
   };
   expect(verdictSentence(forced)).toContain("hooked teeth");
   expect(verdictSentence(worn)).toContain("0.50 %");
+  const bounded: WearAnswer = { ...worn, verdict: "ok", reasons: [{ code: "bounded-only", bound_pct: 0.5 }] };
+  expect(verdictSentence(bounded)).toContain("this gauge");
+  expect(verdictSentence(bounded, "owner")).not.toContain("gauge"); // an owner knows of none
   for (const verdict of ["ok", "watch", "unsure", "replace", "replace-together"] as const)
     expect(whatNow({ ...worn, verdict }).length).toBeGreaterThan(0);
   expect(whatNow({ ...worn, verdict: "replace" }).join(" ")).toContain("skip under load"); // the caution stands at the step

@@ -204,9 +204,10 @@ export function VerdictOf({ answer, act }: { answer: BenchAnswer | undefined; ac
 
 /** What would settle an unsure verdict: a finer tool of the shop, or more places with this one. */
 function Settling({ answer, act }: { answer: BenchAnswer; act: (a: Action) => void }) {
-  const finest = answer.settle?.[0];
   const decides = answer.lean_decides && answer.wear?.lean;
-  if (!finest && !answer.settle_places && !decides) return null;
+  const finest = decides ? undefined : answer.settle?.[0];
+  const places = decides ? undefined : answer.settle_places;
+  if (!finest && !places && !decides) return null;
   return (
     <section className="flex flex-col gap-1.5">
       <h2 className="text-fine font-semibold text-quiet">
@@ -226,8 +227,8 @@ function Settling({ answer, act }: { answer: BenchAnswer; act: (a: Action) => vo
           </span>
         </Button>
       )}
-      {answer.settle_places !== undefined && (
-        <p className="text-note">Or {answer.settle_places} places in all with this tool, should they read the same.</p>
+      {places !== undefined && (
+        <p className="text-note">Or {places} places in all with this tool, should they read the same.</p>
       )}
     </section>
   );

@@ -15,13 +15,14 @@ import { lubricantLine, materialWords } from "../../words/work";
 import { amountWords } from "./jobs";
 import { PhotoInput, usePhoto } from "./photos";
 import { type Opened, StageDialog } from "./StageDialog";
-import { isTapped, Noting, takeBlockBack, takeSkipBack, useMain, useNoting } from "./stage";
+import { isTapped, Noting, SecondRound, takeBlockBack, takeSkipBack, useMain, useNoting } from "./stage";
 
 /** What one person does in one go at one place: its warnings once, all to have at hand, its steps as lines, one button. */
 export function BlockStage(props: { job: Job; block: BlockView; pick: (step: string) => void; oneByOne: () => void }) {
   const { job, block } = props;
   const client = useQueryClient();
   const [tapped, setTapped] = useKept<string[]>(`pony.tapped.${job.id}.${block.code}.block`, [], isTapped);
+  const [twice, setTwice] = useState(false);
   const [dialog, setDialog] = useState<{ open: Opened; step: StepView } | null>(null);
   const photo = usePhoto(job.id);
   /** Shows the job as it is now, and offers to take back what one press did. */
@@ -71,7 +72,7 @@ export function BlockStage(props: { job: Job; block: BlockView; pick: (step: str
   const unread = block.cautions.filter((c) => !job.seen.includes(c) && !tapped.includes(c));
   const works = job.may.includes("work");
   const can = works && (block.standing === "ready" || block.standing === "underway");
-  const seen = tapped.length > 0 ? { seen: tapped } : {};
+  const seen = { ...(tapped.length > 0 ? { seen: tapped } : {}), ...(twice ? { second_round: true } : {}) };
   const done = () => {
     if (!can || pending || unread.length > 0) return;
     if (!begun) return whole.mutate({ action: "begin", ...seen });
@@ -83,6 +84,8 @@ export function BlockStage(props: { job: Job; block: BlockView; pick: (step: str
     if (can && !begun && !pending) whole.mutate({ action: "begin", seen });
   };
   const on = (step: StepView) => ({
+    twice,
+    setTwice,
     tick: () => single.mutate({ step: step.code, action: "done", ...seen }),
     pass: () => whole.mutate({ action: "pass", step: step.code, go_on: true, ...seen }),
     fail: () => single.mutate({ step: step.code, action: "fail", ...seen }),
@@ -193,7 +196,10 @@ function ToHave({ block }: { block: BlockView }) {
   );
 }
 
-type On = Record<"tick" | "pass" | "fail" | "skip" | "open", () => void>;
+type On = Record<"tick" | "pass" | "fail" | "skip" | "open", () => void> & {
+  twice: boolean;
+  setTwice: (on: boolean) => void;
+};
 
 /** A step as a line: what to do, why on demand, and the buttons that are its own. */
 function Line({ step: s, can, busy, on }: { step: StepView; can: boolean; busy: boolean; on: On }) {
@@ -214,6 +220,7 @@ function Line({ step: s, can, busy, on }: { step: StepView; can: boolean; busy: 
         <p>{inShopUnits(s.do)}</p>
         <p className="text-note text-quiet">{inShopUnits(s.why)}</p>
       </details>
+      {!over && can && <SecondRound step={s} on={on.twice} set={on.setTwice} />}
       {!over && (
         <span className="text-note text-quiet">
           {s.lubricant && <b className="text-base-content">{lubricantLine(s.lubricant)} </b>}

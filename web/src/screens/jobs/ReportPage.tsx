@@ -65,7 +65,7 @@ export function ReportView({ job }: { job: Job }) {
         )}
         <Part title="What we found">
           <ul className="list-disc pl-5">
-            {chain && <li>{verdictSentence(chain)}</li>}
+            {chain && <li>{verdictSentence(chain, "owner")}</li>}
             {causesFound(job).map((c) => (
               <li key={c}>{c}</li>
             ))}

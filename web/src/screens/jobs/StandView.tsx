@@ -29,7 +29,7 @@ import { amountWords, stepShown, unseen } from "./jobs";
 import { PhotoInput, usePhoto } from "./photos";
 import { type Noted, NotedDialog, type Opened, StageDialog } from "./StageDialog";
 import { Steps } from "./Steps";
-import { isTapped, Noting, takeSkipBack, useMain, useNoting } from "./stage";
+import { isTapped, Noting, SecondRound, takeSkipBack, useMain, useNoting } from "./stage";
 
 /** A job at the stand: the current step large, all steps at the left, what else matters at the right. */
 export function StandView({ job }: { job: Job }) {
@@ -155,6 +155,7 @@ function Stage(props: { job: Job; step: StepView; settle: () => void; inBlocks: 
   const [tapped, setTapped] = useKept<string[]>(`pony.tapped.${job.id}.${step.code}`, [], isTapped);
   const [cause, setCause] = useState<string>();
   const [bath, setBath] = useState<string>();
+  const [twice, setTwice] = useState(false);
   const [link, setLink] = useState<LinkDraft>(noLink);
   const [dialog, setDialog] = useState<Opened | null>(null);
   const photo = usePhoto(job.id);
@@ -188,6 +189,7 @@ function Stage(props: { job: Job; step: StepView; settle: () => void; inBlocks: 
       ...(tapped.length > 0 ? { seen: tapped } : {}),
       ...(cause ? { cause } : {}),
       ...(bath ? { bath_id: bath } : {}),
+      ...(twice ? { second_round: true } : {}),
       ...(closing ? { opening: closing } : {}),
     });
   };
@@ -228,6 +230,7 @@ function Stage(props: { job: Job; step: StepView; settle: () => void; inBlocks: 
           choose={setCause}
         />
       )}
+      {can && <SecondRound step={step} on={twice} set={setTwice} />}
       {step.bath && <BathChoice kind={step.bath} value={bath} choose={setBath} />}
       {closes && <Closing tag={job.tag} draft={link} set={setLink} error={send.error} />}
       <Standing job={job} step={step} />

@@ -1,10 +1,12 @@
 import type { QueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
-import { api, ask } from "../../api/client";
+import { api, ask, type StepView } from "../../api/client";
 import { keys } from "../../api/keys";
 import { Button, Key } from "../../ui/controls";
 import { useCommands } from "../../ui/frame";
+import { Tick } from "../../ui/parts";
 import { writeOnce } from "../../ui/sending";
+import { amountWords } from "./jobs";
 import type { Noted } from "./StageDialog";
 
 // What the stand's page has whether a job is worked in blocks or step by step.
@@ -43,6 +45,17 @@ export function Noting(props: { open: (d: Noted) => void; photo: () => void }) {
         Part <Key>U</Key>
       </Button>
     </>
+  );
+}
+
+/** A step that may be done once more: only where somebody says so, and then it draws from stock again. */
+export function SecondRound(props: { step: StepView; on: boolean; set: (on: boolean) => void }) {
+  const { second_round: when, amounts } = props.step;
+  if (!when) return null;
+  return (
+    <Tick on={props.on} set={props.set}>
+      {when} <span className="text-note text-quiet">({amounts.map((a) => `${amountWords(a)} more`).join(", ")})</span>
+    </Tick>
   );
 }
 
