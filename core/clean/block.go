@@ -41,9 +41,15 @@ func Blocks(steps []Planned, who ...string) []Block {
 		}
 		b := &blocks[last]
 		b.Steps, b.Minutes = append(b.Steps, i), b.Minutes+s.Minutes
-		ended[last] = endsBlock(steps, i)
+		ended[last] = endsBlock(steps, who, i)
 	}
-	return merge(steps, blocks, ended, who)
+	merged := merge(steps, blocks, ended, who)
+	for i := range merged {
+		if b := &merged[i]; len(b.Steps) == 1 {
+			b.Title = steps[b.Steps[0]].Title // it says more than its phase
+		}
+	}
+	return merged
 }
 
 // samePerson reports whether a step is of the same person as the one before it.
@@ -52,17 +58,49 @@ func samePerson(who []string, i int) bool {
 }
 
 // endsBlock reports whether a step is the last of its block, whatever comes after.
-func endsBlock(steps []Planned, i int) bool {
+func endsBlock(steps []Planned, who []string, i int) bool {
 	s := steps[i]
 	switch OpenedBy(s.Code) {
 	case OpensReadings, OpensNewChain, OpensWaste:
 		return true
 	case OpensJoiningLink:
 	}
-	if s.Wait != nil && s.Wait.Least > 0 {
+	if s.Wait != nil && s.Wait.Least > 0 && !filled(steps, who, i) {
 		return true
 	}
 	return s.Fail != "" && slices.ContainsFunc(SendBack(steps, s.Code), func(code string) bool { return code != s.Code })
+}
+
+// Filled are the codes of the steps of a block whose waits its own work fills: what they hold comes so late in it that they are
+// over by then.
+func Filled(steps []Planned, b Block, who ...string) []string {
+	var codes []string
+	for _, i := range b.Steps[:len(b.Steps)-1] {
+		if w := steps[i].Wait; w != nil && w.Least > 0 && filled(steps, who, i) {
+			codes = append(codes, steps[i].Code)
+		}
+	}
+	return codes
+}
+
+// filled reports whether the wait that a step starts is over, by the minutes of the steps between, when the first step that it
+// holds is come to, with nothing between that ends a block.
+func filled(steps []Planned, who []string, i int) bool {
+	var between Minutes
+	for k := i + 1; k < len(steps); k++ {
+		s := steps[k]
+		if s.Phase != steps[i].Phase || s.Station != steps[i].Station || !samePerson(who, k) {
+			return false
+		}
+		if slices.Contains(s.Waits, steps[i].Code) {
+			return between >= steps[i].Wait.Least
+		}
+		if endsBlock(steps, who, k) {
+			return false
+		}
+		between += s.Minutes
+	}
+	return false
 }
 
 // merge lets small blocks at the stand take in the next one, from left to right, and again with the result.

@@ -310,7 +310,7 @@ func (s Step) on(of map[string]bool, r Rules) Step {
 		if v.Tools != nil {
 			s.Tools = v.Tools
 		}
-		s.Bath = cmp.Or(v.Bath, s.Bath)
+		s.Phase, s.Bath = cmp.Or(v.Phase, s.Phase), cmp.Or(v.Bath, s.Bath)
 		if v.NoWait {
 			s.Wait = nil
 		}
@@ -361,7 +361,7 @@ func sequence(steps []Planned, first First) {
 				}
 			}
 		case FrameFirst:
-			if s.Phase != ChainOff && s.Phase != Apart && s.Phase != Degrease || s.Code == "wax-melt" || s.Code == "link-ready" {
+			if s.Phase != ChainOff && s.Phase != Apart && s.Phase != Degrease || s.Code == "wax-melt" || s.Code == "link-ready" || s.Code == "cover-brakes" {
 				continue
 			}
 			for _, other := range steps {
@@ -499,13 +499,16 @@ func (p Plan) Rideable(setting Minutes) Minutes {
 	return p.Ready() + max(setting-after, 0)
 }
 
+// everyVisit are the steps that belong to every visit beside those of its first and its last phase.
+var everyVisit = []string{"cover-brakes", "look-wet"}
+
 // Own is how long what belongs to the routes of the plan alone takes: without what every visit takes before and after, and
 // without the wash of the frame.
 func (p Plan) Own() Time {
 	own := Plan{Order: p.Order}
 	longest := Plan{Order: p.Order}
 	for _, s := range p.Steps {
-		if s.Phase == Intake || s.Phase == Washing || s.Phase == Finish {
+		if s.Phase == Intake || s.Phase == Washing || s.Phase == Finish || slices.Contains(everyVisit, s.Code) {
 			continue
 		}
 		own.Steps = append(own.Steps, s)

@@ -138,6 +138,7 @@ type Step struct {
 // Variant words a step otherwise where its tags hold. What it leaves empty stays.
 type Variant struct {
 	When    string
+	Phase   Phase
 	Title   string
 	Do, Why string
 	Minutes Minutes

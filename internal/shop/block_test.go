@@ -78,7 +78,7 @@ func TestBlocksLeaveTheSameHistory(t *testing.T) {
 		}
 		return done, worked
 	}
-	oneByOne, _ := history(func(w *atWork) { w.until("final-look"); w.done("final-look") })
+	oneByOne, _ := history(func(w *atWork) { w.finish() })
 	blocks, worked := history((*atWork).inBlocks)
 	assert.Equal(t, oneByOne, blocks, "every step, by whom and how often")
 	assert.Greater(t, worked, 15*60, "and the time of a block is shared over its steps")

@@ -91,8 +91,7 @@ func TestQuoteOfAJob(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, []any{agreed, when}, []any{*w.job.Agreed, *w.job.Promised}, "a new plan agrees on nothing")
 	}
-	w.until("final-look")
-	w.done("final-look")
+	w.finish()
 	_, err = w.HandBackJob(ctx, w.mira, w.job.ID, jobs.HandBack{Version: w.job.Version})
 	assert.Equal(t, map[string]string{"asked": "missing"}, faults(t, err))
 	job, err := w.HandBackJob(ctx, w.mira, w.job.ID, jobs.HandBack{Version: w.job.Version, Asked: true})
@@ -367,8 +366,7 @@ func TestPartsOfAJob(t *testing.T) {
 	assert.Equal(t, quoted+3600, job.Bill.Total, "two at 15.00, and a fifth")
 	assert.True(t, job.AskOwner)
 	w.job = job
-	w.until("final-look")
-	w.done("final-look")
+	w.finish()
 	_, err = w.HandBackJob(ctx, w.mira, w.job.ID, jobs.HandBack{Version: w.job.Version})
 	assert.Equal(t, map[string]string{"asked": "missing"}, faults(t, err))
 	_, err = w.StrikeOut(ctx, w.mira, job.Parts[0].EntryID, "another bike's")

@@ -172,8 +172,7 @@ func TestOwnersPageAfterAVisit(t *testing.T) {
 		require.NoError(t, err)
 		return p
 	}
-	w.until("final-look")
-	w.done("final-look")
+	w.finish()
 	w.job, err = w.AddJobPart(ctx, w.mira, w.job.ID, measure.JobPart{What: "Brake pads", Count: 1})
 	require.NoError(t, err)
 	assert.True(t, page().InWorkshop)

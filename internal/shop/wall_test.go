@@ -312,8 +312,7 @@ func TestTheWallStandsAWhile(t *testing.T) {
 	b, list := staffed(t, 2)
 	b.tag = list[0].Tag
 	w := &atWork{tracked: b, job: list[0]}
-	w.until("final-look")
-	w.done("final-look")
+	w.finish()
 	before := b.floor()
 	require.Len(t, before.Jobs, 2)
 	require.False(t, slices.ContainsFunc(before.Stints, func(s schedule.FloorStint) bool { return s.Job == list[0].ID && s.State != "done" }))

@@ -88,7 +88,7 @@ func (l *LoadedJob) standingOf(b clean.Block) clean.Standing {
 			}
 		}
 		for _, code := range l.Specs[i].Holding {
-			held = held || l.marks[code].Over.After(l.At)
+			held = held || !inside[code] && l.marks[code].Over.After(l.At)
 		}
 	}
 	switch {
@@ -190,6 +190,7 @@ func (w *stepRun) beginBlock(ctx context.Context, tx store.Tx, b clean.Block, se
 
 func (w *stepRun) finishBlock(ctx context.Context, tx store.Tx, b clean.Block, goOn bool) error {
 	open := w.open(b)
+	w.filled = clean.Filled(w.planned, b)
 	if len(open) == 0 {
 		return &record.Problem{Kind: record.Conflict, Code: "step-done", Message: fmt.Sprintf("“%s” is done already.", b.Title)}
 	}
@@ -220,6 +221,7 @@ func (w *stepRun) pass(ctx context.Context, tx store.Tx, b clean.Block, code str
 		return record.NotFound("step of this block", "step-not-found")
 	}
 	through := clean.Block{Title: b.Title, Steps: b.Steps[:at+1]}
+	w.filled = clean.Filled(w.planned, through)
 	open := w.open(through)
 	if len(open) == 0 || open[len(open)-1] != b.Steps[at] {
 		return &record.Problem{Kind: record.Conflict, Code: "step-done", Message: fmt.Sprintf("“%s” is done already.", w.Specs[b.Steps[at]].Title)}

@@ -73,6 +73,7 @@ type stepRun struct {
 	*LoadedJob
 	who    record.Actor
 	action StepAction
+	filled []string // steps whose waits the block's own work fills: they hold nothing of it
 }
 
 func (w *stepRun) do(ctx context.Context, tx store.Tx, i int) error {
@@ -107,6 +108,9 @@ func (w *stepRun) note(ctx context.Context, tx store.Tx, i int, b JobBody) error
 // free says why a step cannot be done now, if it cannot.
 func (w *stepRun) free(i int) error {
 	how, until := w.Standing(i)
+	if how == clean.Held && !slices.ContainsFunc(w.Specs[i].Holding, func(code string) bool { return !slices.Contains(w.filled, code) && w.marks[code].Over.After(w.At) }) {
+		how = clean.Ready
+	}
 	spec := w.Specs[i]
 	switch how {
 	case clean.Finished:
@@ -302,7 +306,7 @@ func (w *stepRun) finish(ctx context.Context, tx store.Tx, i int) error {
 			return err
 		}
 	}
-	if spec.Wait != nil {
+	if spec.Wait != nil && !slices.Contains(w.filled, spec.Code) {
 		if err := w.startWait(ctx, tx, spec); err != nil {
 			return err
 		}
