@@ -575,6 +575,9 @@ func rightTries(t *testing.T, c *caller) map[string]func() try {
 			_, entry := odometer()
 			return body("/ledger/"+entry+"/strike", map[string]any{"reason": "another bike"})
 		},
+		"setWay": func() try {
+			return body("/people/"+c.mira.ID.String()+"/way", map[string]any{"way": "one-by-one"})
+		},
 		"addCustomer": func() try { return body("/customers", map[string]any{"name": fresh()}) },
 		"changeCustomer": func() try {
 			o := customer()

@@ -18,6 +18,11 @@ func (a *api) ListPeople(ctx context.Context, _ apigen.ListPeopleRequestObject) 
 	return apigen.ListPeople200JSONResponse(people), err
 }
 
+func (a *api) SetWay(ctx context.Context, req apigen.SetWayRequestObject) (apigen.SetWayResponseObject, error) {
+	person, err := a.Shop.SetWay(ctx, actor(ctx), req.Person, req.Body.Way)
+	return apigen.SetWay200JSONResponse(person), err
+}
+
 func (a *api) GetSession(ctx context.Context, _ apigen.GetSessionRequestObject) (apigen.GetSessionResponseObject, error) {
 	view, err := a.Shop.Session(ctx, actor(ctx))
 	return apigen.GetSession200JSONResponse(view), err

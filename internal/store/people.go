@@ -15,6 +15,7 @@ type Person struct {
 	Name       string
 	Role       string
 	SecretHash string
+	Way        *string    // at the stand: blocks, one-by-one; nil as their role does
 	WrongTries int        // in a row, on devices new to them
 	TriedAt    *time.Time // the last of these
 	LeftAt     *time.Time
@@ -44,6 +45,12 @@ func (t Tx) People(ctx context.Context) ([]Person, error) {
 func (t Tx) Person(ctx context.Context, id uuid.UUID) (Person, error) {
 	p, err := gorm.G[Person](t.db).Where("id = ? and left_at is null", id).First(ctx)
 	return p, translate(err, "load person %s", id)
+}
+
+// SetWay keeps how a person works at the stand.
+func (t Tx) SetWay(ctx context.Context, id uuid.UUID, way string) error {
+	_, err := gorm.G[Person](t.db).Where("id = ?", id).Update(ctx, "way", way)
+	return translate(err, "set the way of %s", id)
 }
 
 // LockPerson is [Tx.Person], and keeps others from trying the same person's PIN until the unit of

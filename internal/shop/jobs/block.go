@@ -3,8 +3,10 @@ package jobs
 import (
 	"context"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
+	"time"
 
 	"github.com/google/uuid"
 
@@ -63,6 +65,25 @@ func (l *LoadedJob) currentBlock(person uuid.UUID) *clean.Block {
 		}
 	}
 	return nil
+}
+
+// nextBlock is what a person can go on with once a block is done; nil where only waits or colleagues follow.
+func (l *LoadedJob) nextBlock(b clean.Block, person uuid.UUID) *clean.Block {
+	after := *l
+	after.Steps, after.marks = slices.Clone(l.Steps), maps.Clone(l.marks)
+	filled := clean.Filled(l.planned, b)
+	for _, i := range b.Steps {
+		code := after.Steps[i].Code
+		if after.Steps[i].State.Over() {
+			continue
+		}
+		m := clean.Mark{Done: true}
+		if w := l.Specs[i].Wait; w != nil && !slices.Contains(filled, code) {
+			m.Over = l.At.Add(time.Duration(w.Least) * time.Minute)
+		}
+		after.Steps[i].State, after.marks[code] = store.StepDone, m
+	}
+	return after.currentBlock(person)
 }
 
 // standingOf is how a block stands: blocked while something outside of it comes before any of its steps, held while a wait
@@ -266,8 +287,29 @@ func (w *stepRun) finishAll(ctx context.Context, tx store.Tx, b clean.Block, ope
 	if left := w.open(b); len(left) > 0 { // the rest of the block first
 		return w.begin(ctx, tx, left[0])
 	}
-	if next := w.currentBlock(w.who.Person.ID); next != nil {
-		return w.begin(ctx, tx, w.open(*next)[0])
+	next := w.currentBlock(w.who.Person.ID)
+	if next == nil {
+		return nil
 	}
-	return nil
+	if err := w.tap(ctx, tx, *next); err != nil {
+		return err
+	}
+	return w.begin(ctx, tx, w.open(*next)[0])
+}
+
+// tap notes those cautions of a block that were read before it was gone on with.
+func (w *stepRun) tap(ctx context.Context, tx store.Tx, b clean.Block) error {
+	clock, err := w.jobs.desk.Clock(ctx, tx)
+	if err != nil {
+		return err
+	}
+	var read []string
+	for _, i := range w.open(b) {
+		for _, c := range w.Specs[i].Cautions {
+			if slices.Contains(w.action.Seen, c) {
+				read = appendNew(read, []string{c})
+			}
+		}
+	}
+	return tx.TapCautions(ctx, w.who.Person.ID, clock.In(w.At), read)
 }

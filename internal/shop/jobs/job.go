@@ -56,6 +56,7 @@ type Job struct {
 	Second    bool                 `json:"needs_second"`          // signature
 	Blocks    []BlockView          `json:"blocks"`                // its steps as they are done in one go
 	Block     string               `json:"block,omitempty"`       // that whoever asks is at, or that can be begun
+	NextBlock string               `json:"next_block,omitempty"`  // that can be begun once that is done; empty where only a wait follows
 	Told      []string             `json:"told"`                  // what was done, in the customer's words
 	Looked    bool                 `json:"looked_over,omitempty"` // somebody looked the bike over, so that it can be said that nothing was found
 	HandsMin  int                  `json:"hands_min"`
@@ -209,6 +210,9 @@ func (s *Jobs) jobIn(ctx context.Context, tx store.Tx, who record.Actor, id uuid
 	if open {
 		if b := l.currentBlock(who.Person.ID); b != nil {
 			j.Block = b.Code
+			if next := l.nextBlock(*b, who.Person.ID); next != nil {
+				j.NextBlock = next.Code
+			}
 		}
 		j.Current, j.Holds = l.current(who.Person.ID), l.holds()
 	}

@@ -419,6 +419,7 @@ func (s *Jobs) planJob(ctx context.Context, tx store.Tx, who record.Actor, l *Lo
 		return err
 	}
 	agreed := s.agree(who, &l.Job, order.Agreed)
+	known(steps, l.Job, s.desk.Now())
 	if wrong := PromiseFault(order.PromisedAt, l.Job.PromisedAt, s.desk.Now()); wrong != nil {
 		return record.InvalidInput(*wrong)
 	}
@@ -478,7 +479,7 @@ func NewSteps(l *LoadedJob, plan clean.Plan, complaints []string, on *StepLubric
 		if putsOn(p) {
 			spec.Lubricant = on
 		}
-		if p.Code == "agree" { // what the owner reports is looked into before the work is agreed on
+		if p.Code == stepAgree { // what the owner reports is looked into before the work is agreed on
 			for _, code := range complaints {
 				check, err := complaintStep(code)
 				if err != nil {
@@ -508,6 +509,15 @@ func NewSteps(l *LoadedJob, plan clean.Plan, complaints []string, on *StepLubric
 		steps = append(steps, st)
 	}
 	return steps, nil
+}
+
+// known ticks off what the job knows already, so that it is not asked again: that work and price were agreed on.
+func known(steps []store.JobStep, job store.Job, now time.Time) {
+	for i := range steps {
+		if st := &steps[i]; st.Code == stepAgree && st.State == store.StepOpen && job.Agreed != nil && job.AgreedBy != nil {
+			st.State, st.DoneAt, st.DoneBy = store.StepDone, &now, job.AgreedBy
+		}
+	}
 }
 
 // complaintStep is the check that tells the causes of a complaint apart.

@@ -35,6 +35,7 @@ type StepAction struct {
 
 // The steps at which something beside the step itself is to be on record.
 const (
+	stepAgree     = "agree"
 	stepReadWear  = "read-wear"
 	stepNewChain  = "new-chain"
 	stepNewGrease = "new-grease"

@@ -24,10 +24,29 @@ type Person struct {
 	ID   uuid.UUID `json:"id"`
 	Name string    `json:"name"`
 	Role Role      `json:"role"`
+	Way  Way       `json:"way,omitempty"` // at the stand
 }
 
+// Way is how somebody works a job at the stand.
+type Way string
+
+// The ways (handbook: stand).
+const (
+	InBlocks Way = "blocks"
+	OneByOne Way = "one-by-one"
+)
+
 // NewPerson is a person as they are stored.
-func NewPerson(p store.Person) Person { return Person{ID: p.ID, Name: p.Name, Role: Role(p.Role)} }
+func NewPerson(p store.Person) Person {
+	way := InBlocks
+	if Role(p.Role) == RoleApprentice {
+		way = OneByOne
+	}
+	if p.Way != nil {
+		way = Way(*p.Way)
+	}
+	return Person{ID: p.ID, Name: p.Name, Role: Role(p.Role), Way: way}
+}
 
 // PeopleByID are all who work here or ever did.
 func (s *Desk) PeopleByID(ctx context.Context, tx store.Tx) (map[uuid.UUID]Person, error) {

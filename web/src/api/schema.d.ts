@@ -21,6 +21,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/people/{person}/way": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** How somebody works at the stand; everybody for themselves, a mechanic for an apprentice */
+        put: operations["setWay"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/session": {
         parameters: {
             query?: never;
@@ -1922,6 +1941,15 @@ export interface components {
             id: string;
             name: string;
             role: components["schemas"]["Role"];
+            way?: components["schemas"]["Way"];
+        };
+        /**
+         * @description How somebody works a job at the stand
+         * @enum {string}
+         */
+        Way: "blocks" | "one-by-one";
+        WayChoice: {
+            way: components["schemas"]["Way"];
         };
         SignIn: {
             /** Format: uuid */
@@ -4017,6 +4045,8 @@ export interface components {
             step_list: components["schemas"]["StepView"][];
             /** @description The block that whoever asks is at, or that can be begun */
             block?: string;
+            /** @description The one that can be begun once that is done; missing where only a wait follows */
+            next_block?: string;
             /** @description Its steps as one person does them in one go at one place */
             blocks: components["schemas"]["BlockView"][];
             waits: components["schemas"]["WaitView"][];
@@ -4254,7 +4284,7 @@ export interface components {
             action: "begin" | "done" | "pass" | "take-back";
             /** @description The check that passes */
             step?: string;
-            /** @description Cautions of it that were just tapped */
+            /** @description Cautions that were just tapped: of it, and of the next block where it is gone on with */
             seen?: string[];
             /** @description Begin what can be begun next */
             go_on?: boolean;
@@ -5275,6 +5305,36 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Person"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setWay: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                person: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WayChoice"];
+            };
+        };
+        responses: {
+            /** @description The person as they are now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Person"];
                 };
             };
             default: components["responses"]["Problem"];
