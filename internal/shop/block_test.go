@@ -7,6 +7,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/google/uuid"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -57,9 +58,13 @@ func (w *atWork) inBlocks() {
 		if open == 0 {
 			continue
 		}
+		next := w.job.NextBlock
 		job, err := w.DoBlock(ctx, w.mira, w.job.ID, block.Code, jobs.BlockAction{Action: "done", Seen: block.Cautions, GoOn: true})
 		require.NoError(w, err, block.Code)
 		w.job = job
+		if next != "" {
+			assert.Equal(w, next, job.Block, "the next block is the one that was named")
+		}
 	}
 }
 
@@ -124,6 +129,80 @@ func TestBlockTakenBack(t *testing.T) {
 		assert.Equal(t, "not-taken-back", problem(t, err).Code, "long done")
 	}
 	assert.Positive(t, tries)
+}
+
+// A reading that condemns the chain changes the job: the other plan is laid beside what is left of this one, and planned so,
+// nothing that was done or measured is lost.
+func TestReadingChangesTheJob(t *testing.T) {
+	t.Parallel()
+	w := takeIn(t, commuter, jobs.Intake{Condition: jobs.Condition{FrameGrade: 1, DrivetrainGrade: 2, LubricantOn: "oil", LubricantNext: "oil"}})
+	w.plan(jobs.JobOrder{})
+	w.until("read-wear")
+	w.do("read-wear", jobs.StepAction{Action: "begin"})
+	*w.now = w.now.Add(3 * time.Minute)
+	w.read(1400, "0.2")
+	w.done("read-wear")
+	assert.Nil(t, w.job.Change, "a good chain changes nothing")
+	w.until("chain-brush-off")
+	before := len(w.job.StepList)
+	w.do("chain-brush-off", jobs.StepAction{Action: "begin"})
+	*w.now = w.now.Add(2 * time.Minute)
+	w.read(1400, "1.1") // somebody looks again, at another place
+	job, err := w.Job(context.Background(), w.mira, w.job.ID)
+	require.NoError(t, err)
+	require.NotNil(t, job.Change)
+	assert.Contains(t, job.Change.Adds, "Fit the new chain")
+	assert.Contains(t, job.Change.Drops, w.step("rag-test").Title)
+	assert.Len(t, job.StepList, before, "nothing changes by itself")
+	done, worked := 0, 0
+	for _, s := range w.job.StepList {
+		if s.State == store.StepDone {
+			done, worked = done+1, worked+s.WorkedS
+		}
+	}
+	w.plan(jobs.JobOrder{Route: job.Change.Route, Reason: job.Change.Reason})
+	assert.Nil(t, w.job.Change)
+	assert.Equal(t, store.StepSkipped, w.step("chain-brush-off").State, "left in the middle, and its minutes stay")
+	assert.Equal(t, 120, w.step("chain-brush-off").WorkedS)
+	assert.Equal(t, 180, w.step("read-wear").WorkedS)
+	left := 0
+	for _, s := range w.job.StepList {
+		if s.State == store.StepDone {
+			done, worked = done-1, worked-s.WorkedS
+		} else if s.State == store.StepOpen {
+			left += s.Minutes
+		}
+	}
+	assert.Zero(t, done, "what was done stays done")
+	assert.Zero(t, worked)
+	assert.Equal(t, job.Change.NewLeftMin, left)
+}
+
+// Mechanics work in blocks and apprentices one by one, until somebody says otherwise: each for themselves, a mechanic for an
+// apprentice.
+func TestWayOfWorking(t *testing.T) {
+	t.Parallel()
+	ctx := context.Background()
+	b := openTracked(t, commuter)
+	assert.Equal(t, record.InBlocks, b.mira.Person.Way)
+	posy, err := b.AddPerson(ctx, "Posy Peake", "apprentice", "1618")
+	require.NoError(t, err)
+	assert.Equal(t, record.OneByOne, posy.Way)
+	learner := record.Actor{Person: posy, Device: "stand 2"}
+	_, err = b.SetWay(ctx, learner, posy.ID, record.InBlocks)
+	assert.Equal(t, "not-allowed", problem(t, err).Code)
+	_, err = b.SetWay(ctx, learner, b.mira.Person.ID, record.OneByOne)
+	assert.Equal(t, "not-allowed", problem(t, err).Code)
+	_, err = b.SetWay(ctx, b.mira, b.mira.Person.ID, "sideways")
+	assert.Equal(t, "invalid-input", problem(t, err).Code)
+	for _, id := range []uuid.UUID{posy.ID, b.mira.Person.ID} {
+		p, err := b.SetWay(ctx, b.mira, id, record.OneByOne)
+		require.NoError(t, err)
+		assert.Equal(t, record.OneByOne, p.Way)
+	}
+	people, err := b.ListPeople(ctx)
+	require.NoError(t, err)
+	assert.Equal(t, record.OneByOne, people[0].Way, "and is kept")
 }
 
 // A second round of oil is drawn from stock only where somebody says that there was one; and in no block that has none.

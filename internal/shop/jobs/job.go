@@ -57,6 +57,7 @@ type Job struct {
 	Blocks    []BlockView          `json:"blocks"`                // its steps as they are done in one go
 	Block     string               `json:"block,omitempty"`       // that whoever asks is at, or that can be begun
 	NextBlock string               `json:"next_block,omitempty"`  // that can be begun once that is done; empty where only a wait follows
+	Change    *PlanChange          `json:"change,omitempty"`      // the plan that a reading asks for instead
 	Told      []string             `json:"told"`                  // what was done, in the customer's words
 	Looked    bool                 `json:"looked_over,omitempty"` // somebody looked the bike over, so that it can be said that nothing was found
 	HandsMin  int                  `json:"hands_min"`
@@ -290,6 +291,9 @@ func (s *Jobs) fill(ctx context.Context, tx store.Tx, who record.Actor, l *Loade
 	}
 	h, err := rules.LoadParsed(ctx, tx)
 	if err != nil {
+		return err
+	}
+	if j.Change, err = s.change(ctx, tx, l); err != nil {
 		return err
 	}
 	j.Bill = billOf(j.Plan, j.Parts)

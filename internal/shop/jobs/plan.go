@@ -430,7 +430,7 @@ func (s *Jobs) planJob(ctx context.Context, tx store.Tx, who record.Actor, l *Lo
 	if err := tx.SetSteps(ctx, l.Job.ID, steps); err != nil {
 		return err
 	}
-	if err := s.endLostWaits(ctx, tx, who, l, steps); err != nil {
+	if err := s.endLostWaits(ctx, tx, who, l, plan); err != nil {
 		return err
 	}
 	if err := tx.SaveJob(ctx, &l.Job); err != nil {
@@ -495,8 +495,16 @@ func NewSteps(l *LoadedJob, plan clean.Plan, complaints []string, on *StepLubric
 	for _, st := range l.Steps {
 		before[st.Code] = st
 	}
-	var steps []store.JobStep
-	for i, spec := range specs {
+	steps, err := l.kept(func(code string) bool {
+		return slices.ContainsFunc(specs, func(s StepSpec) bool { return s.Code == code })
+	})
+	if err != nil {
+		return nil, err
+	}
+	for i := range steps {
+		steps[i].Position = i
+	}
+	for _, spec := range specs {
 		text, err := json.Marshal(spec)
 		if err != nil {
 			return nil, err
@@ -505,7 +513,7 @@ func NewSteps(l *LoadedJob, plan clean.Plan, complaints []string, on *StepLubric
 		if was, there := before[spec.Code]; there {
 			st = was
 		}
-		st.Position, st.Spec = i, text
+		st.Position, st.Spec = len(steps), text
 		steps = append(steps, st)
 	}
 	return steps, nil
@@ -535,13 +543,13 @@ func complaintStep(code string) (StepSpec, error) {
 }
 
 // endLostWaits ends waits of steps that are no longer part of the job.
-func (s *Jobs) endLostWaits(ctx context.Context, tx store.Tx, who record.Actor, l *LoadedJob, steps []store.JobStep) error {
+func (s *Jobs) endLostWaits(ctx context.Context, tx store.Tx, who record.Actor, l *LoadedJob, plan clean.Plan) error {
 	for _, w := range l.Waits {
-		kept := slices.ContainsFunc(steps, func(st store.JobStep) bool { return st.Code == w.StepCode })
+		kept := slices.ContainsFunc(plan.Steps, func(st clean.Planned) bool { return st.Code == w.StepCode })
 		if w.EndedAt != nil || kept {
 			continue
 		}
-		if err := s.endWait(ctx, tx, who, &w.Wait, "planned otherwise"); err != nil {
+		if err := s.endWait(ctx, tx, who, &w.Wait, plannedOtherwise); err != nil {
 			return err
 		}
 	}

@@ -4045,6 +4045,7 @@ export interface components {
             step_list: components["schemas"]["StepView"][];
             /** @description The block that whoever asks is at, or that can be begun */
             block?: string;
+            change?: components["schemas"]["PlanChange"];
             /** @description The one that can be begun once that is done; missing where only a wait follows */
             next_block?: string;
             /** @description Its steps as one person does them in one go at one place */
@@ -4275,6 +4276,29 @@ export interface components {
             tools: string[];
             /** @description Of what is still to be done */
             amounts: components["schemas"]["StepAmount"][];
+        };
+        /** @description The plan that a reading asks for instead, beside what is left of the one there is */
+        PlanChange: {
+            /** @enum {string} */
+            why: "chain-goes";
+            /** @description Of the reading */
+            verdict: string;
+            /** @description To plan it with */
+            route: string;
+            /** @description To plan it with; empty where it needs none */
+            reason: string;
+            /** @description By hand, of the plan there is */
+            left_min: number;
+            new_left_min: number;
+            /** @description Titles of steps that fall away */
+            drops: string[];
+            adds: string[];
+            /** @description The quote, in minor units */
+            total: number;
+            new_total: number;
+            /** @description Parts that come on top */
+            unpriced: string[];
+            currency: string;
         };
         BlockAction: {
             /**
