@@ -267,6 +267,11 @@ func checkPlan(t require.TestingT, b clean.Bike, p clean.Plan) {
 		}
 	}
 	must(p.Hands() <= p.Ready(), "ready before the hands are done")
+	must(len(clean.Felts(p.Steps, "ride")) >= 4, "a bad ride leads nowhere")
+	for _, f := range clean.Felts(p.Steps, "ride") {
+		again := clean.SendBackFelt(p.Steps, f.Code)
+		must(len(again) > 1 && again[len(again)-1] == "ride" && slices.Contains(f.Back, again[0]), "%s leads to %v", f.Code, again)
+	}
 }
 
 // steps is a set of places in a plan, of which there are never more than 128.

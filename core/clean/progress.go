@@ -63,16 +63,22 @@ func SendBack(steps []Planned, failed string) []string {
 	if i < 0 {
 		return nil
 	}
-	back := slices.IndexFunc(steps[i].Back, func(code string) bool {
-		return slices.ContainsFunc(steps, func(s Planned) bool { return s.Code == code })
-	})
-	if back < 0 {
+	from := leadsBack(steps, steps[i].Back)
+	if from == "" {
 		if steps[i].Fail == "" {
 			return nil
 		}
 		return []string{failed}
 	}
-	from := steps[i].Back[back]
+	return again(steps, from, failed)
+}
+
+// again are the steps from one to one that failed, with all that leads from the one to the other.
+func again(steps []Planned, from, failed string) []string {
+	i := slices.IndexFunc(steps, func(s Planned) bool { return s.Code == failed })
+	if i < 0 {
+		return nil
+	}
 	again := map[string]bool{from: true}
 	for _, s := range steps[:i+1] { // in sequence, so one pass reaches all that follow
 		if slices.ContainsFunc(s.Before, func(code string) bool { return again[code] }) {
@@ -86,6 +92,64 @@ func SendBack(steps []Planned, failed string) []string {
 		}
 	}
 	return codes
+}
+
+// Felt is what somebody may feel on the test ride, and where it is looked for.
+type Felt struct {
+	Code, Says string
+	Back       []string // the first of these that is part of the job
+}
+
+var felts = []Felt{
+	{"skips", "The chain skips or jumps", []string{"index", "tension", "gears-through"}},
+	{"shifts-badly", "It shifts badly", []string{"index", "gears-through"}},
+	{"brake", "A brake is weak, rubs or squeals", []string{"brake-faces", "brakes-test"}},
+	{"loose", "Something is loose or knocks", []string{"crank-on", "axles"}},
+	{"noisy", "The chain is noisy", []string{"oil", "drip-one", "grease-wipe", "gears-through", "tension"}},
+	{"rough", "It turns roughly or a link is stiff", []string{"wax-break", "chain-on", "new-chain", "gears-through", "tension"}},
+	{"motor", "The motor cuts out", []string{"contacts-dry", "motor-on"}},
+	{"else", "Something else", []string{"gears-through", "brakes-test"}},
+}
+
+// Felts are what may be felt on the test ride of a job, as far as a step of it can mend it; none for any other step.
+func Felts(steps []Planned, code string) []Felt {
+	if code != testRide {
+		return nil
+	}
+	var all []Felt
+	for _, f := range felts {
+		if leadsBack(steps, f.Back) != "" {
+			all = append(all, f)
+		}
+	}
+	return all
+}
+
+// testRide is the step whose failure is told apart by what was felt.
+const testRide = "ride"
+
+// leadsBack is the first of codes that is part of a job; empty where none is.
+func leadsBack(steps []Planned, codes []string) string {
+	i := slices.IndexFunc(codes, func(code string) bool {
+		return slices.ContainsFunc(steps, func(s Planned) bool { return s.Code == code })
+	})
+	if i < 0 {
+		return ""
+	}
+	return codes[i]
+}
+
+// SendBackFelt is [SendBack] for a test ride on which something was felt; empty where nothing of the job mends it.
+func SendBackFelt(steps []Planned, code string) []string {
+	i := slices.IndexFunc(felts, func(f Felt) bool { return f.Code == code })
+	if i < 0 {
+		return nil
+	}
+	from := leadsBack(steps, felts[i].Back)
+	if from == "" {
+		return nil
+	}
+	return again(steps, from, testRide)
 }
 
 func leadsTo(steps []Planned, from, to string) bool {

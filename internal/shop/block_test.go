@@ -205,6 +205,27 @@ func TestWayOfWorking(t *testing.T) {
 	assert.Equal(t, record.OneByOne, people[0].Way, "and is kept")
 }
 
+// A test ride that failed asks what was felt, and leads to the step that mends it.
+func TestFailedRide(t *testing.T) {
+	t.Parallel()
+	w := takeIn(t, commuter, jobs.Intake{Condition: jobs.Condition{FrameGrade: 1, DrivetrainGrade: 2, LubricantOn: "oil", LubricantNext: "oil"}})
+	w.plan(jobs.JobOrder{})
+	w.until("ride")
+	ride := w.step("ride")
+	fail := jobs.StepAction{Action: "fail", Seen: ride.Cautions}
+	assert.Equal(t, "invalid-input", problem(t, w.try(w.mira, "ride", fail)).Code)
+	require.NotEmpty(t, ride.Felt)
+	k := slices.IndexFunc(ride.Felt, func(f jobs.StepFelt) bool { return f.Code == "noisy" })
+	fail.Felt = ride.Felt[k].Code
+	w.do("ride", fail)
+	assert.Equal(t, w.step("oil").Title, ride.Felt[k].Leads)
+	for code, state := range map[string]store.StepState{"oil": store.StepOpen, "oil-wipe": store.StepOpen, "ride": store.StepOpen, "axles": store.StepDone} {
+		assert.Equal(t, state, w.step(code).State, code)
+	}
+	assert.Equal(t, 2, w.step("oil").Round)
+	assert.Equal(t, "oil", w.job.Current)
+}
+
 // A second round of oil is drawn from stock only where somebody says that there was one; and in no block that has none.
 func TestSecondRound(t *testing.T) {
 	t.Parallel()

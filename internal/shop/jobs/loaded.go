@@ -215,6 +215,9 @@ func (l *LoadedJob) stepView(i int, who uuid.UUID) StepView {
 	v := StepView{StepSpec: l.Specs[i], State: st.State, Standing: how.String(), Until: until, Round: st.Round, Fails: st.Fails, Since: st.BegunAt, DoneAt: st.DoneAt,
 		WorkedS: st.WorkedS, Reason: st.Reason, Opens: clean.OpenedBy(st.Code), Withheld: l.withheldBy(i)}
 	v.TakesBack = st.State == store.StepDone && recent(st.DoneAt, l.At) && l.Specs[i].takesBack()
+	for _, f := range clean.Felts(l.planned, st.Code) {
+		v.Felt = append(v.Felt, StepFelt{f.Code, f.Says, l.title(clean.SendBackFelt(l.planned, f.Code)[0])})
+	}
 	v.Mine = st.State == store.StepBegun && st.BegunBy != nil && *st.BegunBy == who
 	for _, by := range []*uuid.UUID{st.BegunBy, st.DoneBy} {
 		if by != nil {

@@ -25,6 +25,7 @@ type StepAction struct {
 	Seen     []string       `json:"seen,omitempty"`      // cautions of it that were just tapped
 	Reason   string         `json:"reason,omitempty"`    // why it is left out
 	Cause    string         `json:"cause,omitempty"`     // which one a check of a complaint found
+	Felt     string         `json:"felt,omitempty"`      // on a test ride that failed
 	PersonID *uuid.UUID     `json:"person_id,omitempty"` // who it is handed over to
 	GoOn     bool           `json:"go_on,omitempty"`     // begin what can be begun next
 	Opening  *bikes.Opening `json:"opening,omitempty"`   // what closed the chain again
@@ -472,7 +473,14 @@ func (w *stepRun) fail(ctx context.Context, tx store.Tx, i int) error {
 	if err := w.see(ctx, tx, i); err != nil {
 		return err
 	}
-	again := clean.SendBack(w.planned, w.Specs[i].Code)
+	again, why := clean.SendBack(w.planned, w.Specs[i].Code), w.Specs[i].Fail
+	if felts := clean.Felts(w.planned, w.Specs[i].Code); len(felts) > 0 {
+		k := slices.IndexFunc(felts, func(f clean.Felt) bool { return f.Code == w.action.Felt })
+		if k < 0 {
+			return record.InvalidInput(record.Field{Path: "felt", Code: "missing", Message: "Say what was felt: it leads to the step that is done again."})
+		}
+		again, why = clean.SendBackFelt(w.planned, w.action.Felt), felts[k].Says
+	}
 	if len(again) == 0 {
 		return record.InvalidInput(record.Field{Path: "action", Code: "cannot-fail", Message: "This step has no check that can fail."})
 	}
@@ -493,7 +501,7 @@ func (w *stepRun) fail(ctx context.Context, tx store.Tx, i int) error {
 			}
 		}
 	}
-	return w.note(ctx, tx, i, JobBody{Again: again, Reason: w.Specs[i].Fail})
+	return w.note(ctx, tx, i, JobBody{Again: again, Reason: why})
 }
 
 func (w *stepRun) pause(ctx context.Context, tx store.Tx, i int) error {

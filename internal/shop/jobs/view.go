@@ -63,8 +63,16 @@ type StepView struct {
 	Opens    clean.Opens     `json:"opens,omitempty"`    // what it is recorded on beside its own button
 	Withheld []string        `json:"withheld,omitempty"` // the findings that withhold it
 	// TakesBack: it was done just now and can be opened again through its block.
-	TakesBack bool   `json:"takes_back,omitempty"`
-	Suggest   string `json:"suggest,omitempty"` // the route that would serve better: soak, where the bath does not come clean
+	TakesBack bool       `json:"takes_back,omitempty"`
+	Felt      []StepFelt `json:"felt,omitempty"`    // what a test ride that failed may have felt like
+	Suggest   string     `json:"suggest,omitempty"` // the route that would serve better: soak, where the bath does not come clean
+}
+
+// StepFelt is what may be felt on a test ride, and the step that it leads to.
+type StepFelt struct {
+	Code  string `json:"code"`
+	Says  string `json:"says"`
+	Leads string `json:"leads"` // the title of a step
 }
 
 // StepSpec is a step as it was planned.

@@ -4250,6 +4250,13 @@ export interface components {
             reason?: string;
             /** @description Whoever asks is at it */
             mine?: boolean;
+            /** @description What a test ride that failed may have felt like */
+            felt?: {
+                code: string;
+                says: string;
+                /** @description The step that is done again from */
+                leads: string;
+            }[];
             /** @description It was done just now and can be opened again through its block */
             takes_back?: boolean;
             /**
@@ -4332,6 +4339,8 @@ export interface components {
             seen?: string[];
             reason?: string;
             cause?: string;
+            /** @description On a test ride that failed, one of the step's own */
+            felt?: string;
             /** Format: uuid */
             person_id?: string;
             go_on?: boolean;
