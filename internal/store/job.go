@@ -150,6 +150,14 @@ func (t Tx) Steps(ctx context.Context, jobs ...uuid.UUID) ([]JobStep, error) {
 	return steps, translate(err, "list steps")
 }
 
+// OpenStepsOf returns the codes of the steps that are still to be done in the open job of a bike, if it has one.
+func (t Tx) OpenStepsOf(ctx context.Context, bike uuid.UUID) ([]string, error) {
+	var codes []string
+	err := t.db.WithContext(ctx).Raw(`select s.code from job_steps s join jobs j on j.id = s.job_id
+		where j.bike_id = ? and j.closed_at is null and s.state in ('open', 'begun') order by s.position`, bike).Scan(&codes).Error
+	return codes, translate(err, "list open steps of bike %s", bike)
+}
+
 // StepsBegunBy returns the steps that a person is at, in whatever job.
 func (t Tx) StepsBegunBy(ctx context.Context, person uuid.UUID) ([]JobStep, error) {
 	steps, err := gorm.G[JobStep](t.db).Where("begun_by = ? and state = 'begun'", person).Order("job_id, position").Find(ctx)

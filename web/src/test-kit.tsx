@@ -74,14 +74,16 @@ function Where() {
 }
 
 /** Shows a part of the page at an address, signed in. */
-export function show(part: ReactNode, at = "/") {
+export function show(part: ReactNode, at = "/", person: Partial<Session["person"]> = {}) {
   const client = new QueryClient({
     defaultOptions: { queries: { retry: false, staleTime: 1000, networkMode: "always" } },
   });
   return render(
     <QueryClientProvider client={client}>
       <MemoryRouter initialEntries={[at]}>
-        <frameContext.Provider value={{ session, commands: { current: {} } }}>
+        <frameContext.Provider
+          value={{ session: { ...session, person: { ...session.person, ...person } }, commands: { current: {} } }}
+        >
           {part}
           <Where />
         </frameContext.Provider>

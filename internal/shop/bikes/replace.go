@@ -36,6 +36,28 @@ type ReplacementPlan struct {
 	Missing    []string          `json:"missing"` // no-chain, no-joining-link: of that width on the shelf
 	Derailleur bool              `json:"derailleur"`
 	Checks     []string          `json:"checks"` // to be made with a joining link; a pin needs none that it is seated
+	// Later are those of the checks, and the ride test, that steps of the bike's open job make anyway: they are not asked here.
+	Later []string `json:"later"`
+}
+
+// madeLater are the steps of a job that make what is asked when a chain is fitted.
+var madeLater = map[string]string{"index": string(fitting.GearsIndexed), "tension": string(fitting.TensionSet), "axles": string(fitting.AxleTight), "brakes-test": string(fitting.BrakesTested), "ride": rideTest}
+
+const rideTest = "ride-test"
+
+// laterOf is what the open job of a bike makes after its new chain is on.
+func laterOf(ctx context.Context, tx store.Tx, bike uuid.UUID) ([]string, error) {
+	open, err := tx.OpenStepsOf(ctx, bike)
+	later := []string{}
+	if err != nil || !slices.Contains(open, "new-chain") {
+		return later, err
+	}
+	for _, code := range open {
+		if check, makes := madeLater[code]; makes {
+			later = append(later, check)
+		}
+	}
+	return later, nil
 }
 
 // Advice is what goes together.
@@ -73,6 +95,9 @@ func (s *Bikes) PlanReplacementTx(ctx context.Context, tx store.Tx, tagText stri
 		Derailleur: t.Ruling.Drivetrain.Kind == chain.Derailleur}
 	for _, step := range fitting.Checks(t.Ruling.Drivetrain, sizing.JoiningLink) {
 		p.Checks = append(p.Checks, string(step))
+	}
+	if p.Later, err = laterOf(ctx, tx, t.Bike.ID); err != nil {
+		return p, err
 	}
 	if last != nil {
 		v, err := wear.ParseVerdict(last.Wear.Verdict)
@@ -200,6 +225,7 @@ type fittingJob struct {
 	at     time.Time
 	advice fitting.Advice
 	last   *measure.Measurement
+	later  []string // what the bike's open job makes anyway
 	chain  record.ChainBody
 	// boxHasLink says that the box which the chain came in has a joining link.
 	boxHasLink bool
@@ -222,6 +248,9 @@ func (s *Bikes) replacement(ctx context.Context, tx store.Tx, bike store.Bike, r
 	}
 	j := fittingJob{Replacement: r, bike: bike, at: s.desk.Now()}
 	if j.last, err = measure.LastReading(h, bike); err != nil {
+		return j, err
+	}
+	if j.later, err = laterOf(ctx, tx, bike.ID); err != nil {
 		return j, err
 	}
 	if j.last != nil {
@@ -400,7 +429,7 @@ func (j *fittingJob) checkSteps(d chain.Drivetrain, fault faulter) {
 	joint, _ := sizing.ParseJoint(j.Chain.Joint) // its fault is noted already
 	var open []string
 	for _, step := range fitting.Checks(d, joint) {
-		if !slices.Contains(j.Checks, string(step)) {
+		if !slices.Contains(j.Checks, string(step)) && !slices.Contains(j.later, string(step)) {
 			open = append(open, string(step))
 		}
 	}
@@ -410,7 +439,7 @@ func (j *fittingJob) checkSteps(d chain.Drivetrain, fault faulter) {
 	switch {
 	case j.RideTest == "skips" && j.Sprockets == nil:
 		fault("ride_test", "sprockets-skip", "It skips under load: a cassette that throws the rider is replaced with the chain.")
-	case j.advice.RideTest && j.Sprockets == nil && j.RideTest == "":
+	case j.advice.RideTest && j.Sprockets == nil && j.RideTest == "" && !slices.Contains(j.later, rideTest):
 		fault("ride_test", "missing", "Ride-test the old cassette under load, and say whether it skips.")
 	}
 }

@@ -11,6 +11,7 @@ import (
 	"github.com/google/uuid"
 
 	"earnestpony/core/clean"
+	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
@@ -150,8 +151,9 @@ type BlockAction struct {
 	Seen   []string `json:"seen,omitempty"` // cautions of it that were just tapped
 	GoOn   bool     `json:"go_on,omitempty"`
 	// For what its steps want to know; see [StepAction].
-	BathID      *uuid.UUID `json:"bath_id,omitempty"`
-	SecondRound bool       `json:"second_round,omitempty"`
+	BathID      *uuid.UUID     `json:"bath_id,omitempty"`
+	Opening     *bikes.Opening `json:"opening,omitempty"`
+	SecondRound bool           `json:"second_round,omitempty"`
 }
 
 // DoBlock begins a block, or does what is still open in it. History says each step, as when they are done one by one: what was
@@ -168,7 +170,7 @@ func (s *Jobs) DoBlock(ctx context.Context, who record.Actor, id uuid.UUID, code
 		if at < 0 {
 			return "", record.NotFound("block", "block-not-found")
 		}
-		w := &stepRun{jobs: s, LoadedJob: l, who: who, action: StepAction{Action: "done", Seen: action.Seen, BathID: action.BathID, SecondRound: action.SecondRound}}
+		w := &stepRun{jobs: s, LoadedJob: l, who: who, action: StepAction{Action: "done", Seen: action.Seen, BathID: action.BathID, Opening: action.Opening, SecondRound: action.SecondRound}}
 		switch action.Action {
 		case "begin":
 			return code, w.beginBlock(ctx, tx, blocks[at], action.Seen)

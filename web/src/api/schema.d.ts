@@ -3370,6 +3370,8 @@ export interface components {
             derailleur: boolean;
             /** @description To be made with a joining link; a pin needs no joint-seated */
             checks: components["schemas"]["FittingCheck"][];
+            /** @description Those of the checks, and ride-test, that steps of the open job make anyway: not asked here */
+            later: string[];
         };
         /** @description The joining link that closes a chain: from the shelf, of the chain's box, the one there was, or from elsewhere */
         NewLink: {
@@ -4290,8 +4292,7 @@ export interface components {
             why: "chain-goes";
             /** @description Of the reading */
             verdict: string;
-            /** @description To plan it with */
-            route: string;
+            route: components["schemas"]["RouteName"];
             /** @description To plan it with; empty where it needs none */
             reason: string;
             /** @description By hand, of the plan there is */
@@ -4321,6 +4322,7 @@ export interface components {
             go_on?: boolean;
             /** Format: uuid */
             bath_id?: string;
+            opening?: components["schemas"]["Opening"];
             /** @description Its step that may have a second round had one, and draws its amounts twice */
             second_round?: boolean;
         };

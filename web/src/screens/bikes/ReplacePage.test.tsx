@@ -45,6 +45,7 @@ const plan: ReplacementPlan = {
   link_school: "new-each-time",
   missing: ["no-joining-link"],
   derailleur: false,
+  later: [],
   checks: ["joint-seated", "joint-loaded", "no-stiff-link", "tension-set", "axle-tight", "runs-free", "brakes-tested"],
 };
 

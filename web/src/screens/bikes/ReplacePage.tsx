@@ -31,15 +31,21 @@ export function ReplacePage() {
     <Fetched query={bike} what={`the bike of tag ${tag}`}>
       {(b) => (
         <Fetched query={plan} what="what it needs">
-          {(p) => <Job key={b.tag} bike={b} plan={p} />}
+          {(p) => <Replacing key={b.tag} bike={b} plan={p} />}
         </Fetched>
       )}
     </Fetched>
   );
 }
 
-function Job({ bike, plan }: { bike: Bike; plan: ReplacementPlan }) {
+function Replacing({ bike, plan }: { bike: Bike; plan: ReplacementPlan }) {
   const navigate = useNavigate();
+  return <ReplaceForm bike={bike} plan={plan} done={() => navigate(`/bikes/${bike.tag}`)} />;
+}
+
+/** The form of a replacement: a page of its own, or part of a job, whose later steps are not asked for here. */
+export function ReplaceForm(props: { bike: Bike; plan: ReplacementPlan; inJob?: boolean; done: () => void }) {
+  const { bike, plan, inJob = false } = props;
   const d = useDistance();
   const slot = `pony.draft.replace.${bike.tag}`;
   const send = useWrite(
@@ -53,7 +59,7 @@ function Job({ bike, plan }: { bike: Bike; plan: ReplacementPlan }) {
     [{ topic: "bike", tag: bike.tag }],
   );
   const form = useForm({
-    start: startReplacing(plan),
+    start: startReplacing(plan, inJob ? bike.facts.chain_links : undefined),
     reads: replacementOf(plan, d),
     by: send,
     slot,
@@ -70,7 +76,7 @@ function Job({ bike, plan }: { bike: Bike; plan: ReplacementPlan }) {
       send.mutate(body, {
         done: () => {
           forget(slot);
-          navigate(`/bikes/${bike.tag}`);
+          props.done();
           window.setTimeout(() => forget(slot));
         },
       }),
@@ -79,24 +85,26 @@ function Job({ bike, plan }: { bike: Bike; plan: ReplacementPlan }) {
 
   return (
     <form
-      className="mx-auto flex max-w-4xl flex-col gap-3 p-3 sm:p-4"
+      className={inJob ? "flex flex-col gap-3" : "mx-auto flex max-w-4xl flex-col gap-3 p-3 sm:p-4"}
       noValidate
       onSubmit={(e) => {
         e.preventDefault();
         if (!send.isPending) submit();
       }}
     >
-      <header className="flex flex-wrap items-center gap-x-4 gap-y-2">
-        <Link to={`/bikes/${bike.tag}`} className="flex min-h-(--target) items-center">
-          <Tag tag={bike.tag} size="middle" />
-        </Link>
-        <div className="min-w-0 grow basis-52">
-          <Heading className="text-xl">Replace the chain</Heading>
-          <p className="line-clamp-2 text-quiet">
-            {bike.customer.name} · {bikeName(bike.facts)} · {drivetrainLine(bike.facts)}
-          </p>
-        </div>
-      </header>
+      {!inJob && (
+        <header className="flex flex-wrap items-center gap-x-4 gap-y-2">
+          <Link to={`/bikes/${bike.tag}`} className="flex min-h-(--target) items-center">
+            <Tag tag={bike.tag} size="middle" />
+          </Link>
+          <div className="min-w-0 grow basis-52">
+            <Heading className="text-xl">Replace the chain</Heading>
+            <p className="line-clamp-2 text-quiet">
+              {bike.customer.name} · {bikeName(bike.facts)} · {drivetrainLine(bike.facts)}
+            </p>
+          </div>
+        </header>
+      )}
       <Advice plan={plan} />
       <Step title="Before it is opened: chain">
         <ChainChoice draft={draft} set={set} plan={plan} fault={fault} />
@@ -132,7 +140,9 @@ function Job({ bike, plan }: { bike: Bike; plan: ReplacementPlan }) {
         </p>
       </Step>
       <Checks draft={draft} set={set} checks={checks} fault={fault} />
-      {(plan.advice.ride_test || draft.ride !== "") && <RideTest draft={draft} set={set} fault={fault} />}
+      {((plan.advice.ride_test && !plan.later.includes("ride-test")) || draft.ride !== "") && (
+        <RideTest draft={draft} set={set} fault={fault} />
+      )}
       <Step title="For the record">
         <div className="grid gap-3 sm:grid-cols-[200px_minmax(0,1fr)]">
           <OdometerField
@@ -162,11 +172,13 @@ function Job({ bike, plan }: { bike: Bike; plan: ReplacementPlan }) {
       )}
       <div className="sticky bottom-0 flex flex-wrap gap-3 border-t border-base-300 bg-base-200 py-3">
         <Button type="submit" kind="main" disabled={send.isPending}>
-          {send.isPending ? "Sending…" : "Note the replacement"}
+          {send.isPending ? "Sending…" : inJob ? "The new chain is on" : "Note the replacement"}
         </Button>
-        <ButtonLink to={`/bikes/${bike.tag}`} kind="quiet">
-          Later
-        </ButtonLink>
+        {!inJob && (
+          <ButtonLink to={`/bikes/${bike.tag}`} kind="quiet">
+            Later
+          </ButtonLink>
+        )}
       </div>
     </form>
   );

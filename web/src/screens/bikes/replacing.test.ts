@@ -23,6 +23,7 @@ it("takes no joining link from the shelf where the chain's box holds one", () =>
     link_school: "new-each-time",
     missing: [],
     derailleur: true,
+    later: [],
     checks: [],
   };
   const start = startReplacing(plan);

@@ -37,8 +37,8 @@ export function isReplacing(v: unknown): v is Draft {
   );
 }
 
-/** Where a replacement starts from: what the shelf has for it and what the verdict asks for. */
-export function startReplacing(plan: ReplacementPlan): Draft {
+/** Where a replacement starts from: what the shelf has for it, what the verdict asks for, and how many links the chain had. */
+export function startReplacing(plan: ReplacementPlan, links?: number): Draft {
   const first = plan.chains.find((c) => c.facts.quantity > 0);
   return {
     from: first ? "shelf" : "other",
@@ -46,7 +46,7 @@ export function startReplacing(plan: ReplacementPlan): Draft {
     what: "",
     sprockets: plan.sprockets ? String(plan.sprockets) : "",
     box: "",
-    links: "",
+    links: links === undefined ? "" : String(links),
     joint: "joining-link",
     halfLink: false,
     direction: "",
@@ -119,6 +119,6 @@ export function boxOf(plan: ReplacementPlan, draft: Draft): number | undefined {
   return plan.chains.find((c) => c.id === draft.chain)?.facts.box_links;
 }
 
-/** What is looked at before the ride: a joining link is seated only where there is one. */
+/** What is looked at before the ride: a joining link is seated only where there is one. What a job does later is not asked. */
 export const checksOf = (plan: ReplacementPlan, draft: Draft) =>
-  plan.checks.filter((c) => c !== "joint-seated" || draft.joint === "joining-link");
+  plan.checks.filter((c) => (c !== "joint-seated" || draft.joint === "joining-link") && !plan.later.includes(c));

@@ -10,7 +10,7 @@ import { faultAt } from "../../ui/sending";
 import { FindingDialog, NoteDialog, PartDialog } from "./Noting";
 
 /** What can be opened beside a step. */
-export type Opened = Noted | "skip" | "hand-over";
+export type Opened = Noted | "skip" | "hand-over" | "felt";
 
 /** What can be noted at any time, whatever the step. */
 export type Noted = "finding" | "note" | "part";
@@ -53,6 +53,17 @@ export function StageDialog(props: {
           close={close}
         />
       );
+    case "felt":
+      return (
+        <FeltDialog
+          step={props.step}
+          felt={(felt) => {
+            props.go({ action: "fail", felt });
+            close();
+          }}
+          close={close}
+        />
+      );
     case "hand-over":
       return (
         <HandOverDialog
@@ -90,6 +101,27 @@ function SkipDialog(props: { step: StepView; error: unknown; skip: (reason: stri
         )}
       </Field>
     </FormDialog>
+  );
+}
+
+/** What was felt on a test ride: it leads to the step that is done again. */
+function FeltDialog(props: { step: StepView; felt: (code: string) => void; close: () => void }) {
+  return (
+    <Dialog title="What was it?" close={props.close}>
+      <ul className="flex flex-col gap-2">
+        {(props.step.felt ?? []).map((f) => (
+          <li key={f.code}>
+            <Button className="w-full flex-col items-start text-left" onClick={() => props.felt(f.code)}>
+              {f.says}
+              <span className="text-fine font-normal text-quiet">Back to: {f.leads}</span>
+            </Button>
+          </li>
+        ))}
+      </ul>
+      <Button kind="quiet" className="self-start" onClick={props.close}>
+        Cancel
+      </Button>
+    </Dialog>
   );
 }
 

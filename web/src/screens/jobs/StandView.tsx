@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
-import { api, ask, type Job, type NewLink, type StepAction, type StepLubricant, type StepView } from "../../api/client";
+import { api, ask, type Job, type StepAction, type StepLubricant, type StepView, type Way } from "../../api/client";
 import { keys } from "../../api/keys";
 import { bathsOptions, replacementOptions } from "../../api/queries";
 import { ButtonLink } from "../../ui/ButtonLink";
@@ -21,11 +21,13 @@ import { stationWords, waitWords } from "../../words/waits";
 import { lubricantLine, materialWords } from "../../words/work";
 import { useBenchBike } from "../bench/state";
 import { minutes } from "../bikes/cleaning";
-import { LinkChoice, type LinkDraft, linkOf, noLink } from "../bikes/LinkChoice";
+import { LinkChoice, type LinkDraft, noLink } from "../bikes/LinkChoice";
 import { Beside } from "./Beside";
 import { BlockStage } from "./BlockStage";
+import { openingOf } from "./InPlace";
 import { FindingName } from "./JobWords";
 import { amountWords, stepShown, unseen } from "./jobs";
+import { PlanChanged, useKeptPlan } from "./PlanChanged";
 import { PhotoInput, usePhoto } from "./photos";
 import { type Noted, NotedDialog, type Opened, StageDialog } from "./StageDialog";
 import { Steps } from "./Steps";
@@ -34,9 +36,10 @@ import { isTapped, Noting, SecondRound, takeSkipBack, useMain, useNoting } from 
 /** A job at the stand: the current step large, all steps at the left, what else matters at the right. */
 export function StandView({ job }: { job: Job }) {
   const [picked, setPicked] = useState<string | null>(null);
-  const me = useSession().person;
-  const [way, setWay] = useKept<Way>(`pony.way.${me.id}`, "one-by-one", isWay);
+  const { way, setWay, error } = useWay();
+  const [kept, keepPlan] = useKeptPlan(job);
   const step = stepShown(job, picked);
+  const mayChoose = useSession().person.role !== "apprentice"; // for an apprentice a mechanic chooses
   const block = way === "blocks" && picked === null ? job.blocks.find((b) => b.code === job.block) : undefined;
   return (
     <div className="flex flex-col gap-3 p-3 min-[720px]:h-full min-[720px]:flex-row">
@@ -49,23 +52,41 @@ export function StandView({ job }: { job: Job }) {
         />
       </div>
       <div className="flex min-w-0 grow flex-col gap-3 min-[720px]:overflow-y-auto min-[1140px]:flex-row min-[1140px]:overflow-y-visible">
-        {block ? (
-          <BlockStage key={block.code} job={job} block={block} pick={setPicked} oneByOne={() => setWay("one-by-one")} />
+        {job.change && !kept && job.may.includes("work") ? (
+          <PlanChanged job={job} change={job.change} keep={() => keepPlan(true)} />
+        ) : block ? (
+          <BlockStage
+            key={block.code}
+            job={job}
+            block={block}
+            pick={setPicked}
+            oneByOne={mayChoose ? () => setWay("one-by-one") : undefined}
+          />
         ) : step && (way === "one-by-one" || picked !== null) ? (
           <Stage
             key={`${step.code} ${step.round}`}
             job={job}
             step={step}
             settle={() => setPicked(null)}
-            inBlocks={() => {
-              setPicked(null);
-              setWay("blocks");
-            }}
+            inBlocks={
+              mayChoose
+                ? () => {
+                    setPicked(null);
+                    setWay("blocks");
+                  }
+                : undefined
+            }
           />
         ) : (
           <Held job={job} />
         )}
         <div className="shrink-0 min-[1140px]:w-[270px] min-[1140px]:overflow-y-auto">
+          {error != null && <Failure error={error} />}
+          {job.change && kept && (
+            <Button className="mb-2 w-full" onClick={() => keepPlan(false)}>
+              The chain goes: see the new plan
+            </Button>
+          )}
           <Beside job={job} />
         </div>
       </div>
@@ -73,9 +94,31 @@ export function StandView({ job }: { job: Job }) {
   );
 }
 
-type Way = "blocks" | "one-by-one";
-
-const isWay = (v: unknown): v is Way => v === "blocks" || v === "one-by-one";
+/** How whoever is signed in works: shown at once, and kept with them. */
+function useWay() {
+  const me = useSession().person;
+  const client = useQueryClient();
+  const [chosen, choose] = useState<Way>();
+  const send = useWrite(
+    (way: Way, key) =>
+      ask(
+        api.PUT("/people/{person}/way", {
+          params: { path: { person: me.id }, header: { "Idempotency-Key": key } },
+          body: { way },
+        }),
+      ),
+    [],
+    () => void client.invalidateQueries({ queryKey: keys.session }),
+  );
+  return {
+    way: chosen ?? me.way ?? "one-by-one",
+    setWay: (way: Way) => {
+      choose(way);
+      send.mutate(way);
+    },
+    error: send.error,
+  };
+}
 
 /** Nothing can be begun: what it waits for, or that all is done. */
 function Held({ job }: { job: Job }) {
@@ -149,7 +192,7 @@ function Held({ job }: { job: Job }) {
   );
 }
 
-function Stage(props: { job: Job; step: StepView; settle: () => void; inBlocks: () => void }) {
+function Stage(props: { job: Job; step: StepView; settle: () => void; inBlocks: (() => void) | undefined }) {
   const { job, step, settle } = props;
   const client = useQueryClient();
   const [tapped, setTapped] = useKept<string[]>(`pony.tapped.${job.id}.${step.code}`, [], isTapped);
@@ -179,7 +222,7 @@ function Stage(props: { job: Job; step: StepView; settle: () => void; inBlocks: 
   const go = (body: StepAction) => {
     if (!send.isPending) send.mutate(body);
   };
-  const closing = closes ? opening(link) : undefined;
+  const closing = closes ? openingOf(link) : undefined;
   const done = () => {
     if (!can || left.length > 0) return;
     if (!mine && !others) return go({ action: "begin" });
@@ -193,7 +236,8 @@ function Stage(props: { job: Job; step: StepView; settle: () => void; inBlocks: 
       ...(closing ? { opening: closing } : {}),
     });
   };
-  const fail = () => go({ action: "fail", ...(tapped.length > 0 ? { seen: tapped } : {}) });
+  const fail = () =>
+    step.felt ? setDialog("felt") : go({ action: "fail", ...(tapped.length > 0 ? { seen: tapped } : {}) });
   useMain(dialog === null, done);
   useNoting(setDialog, photo.ask);
   const words = !mine && !others ? "Start" : step.done;
@@ -208,9 +252,11 @@ function Stage(props: { job: Job; step: StepView; settle: () => void; inBlocks: 
           {stationWords(step.station)} · about {step.minutes} min
           {step.round > 1 && <b className="text-due-ink"> · {nth(step.round)} time</b>}
         </p>
-        <Button kind="quiet" className="text-note" onClick={props.inBlocks}>
-          In blocks
-        </Button>
+        {props.inBlocks && (
+          <Button kind="quiet" className="text-note" onClick={props.inBlocks}>
+            In blocks
+          </Button>
+        )}
       </div>
       <div className="-mt-3" aria-live="polite">
         <Heading className="text-figure leading-tight font-bold sm:text-reading" data-testid="step-title">
@@ -390,12 +436,6 @@ function Aside(props: { step: StepView; pause: () => void; open: (d: Opened) => 
     </div>
   );
 }
-
-const opening = (d: LinkDraft): { joining_link?: NewLink } | undefined => {
-  if (d.from === "shelf" && !d.stock) return undefined; // nobody said: the opening is not counted
-  const link = linkOf(d);
-  return link ? { joining_link: link } : {};
-};
 
 function Needs({ step }: { step: StepView }) {
   if (step.amounts.length === 0 && step.tools.length === 0) return null;

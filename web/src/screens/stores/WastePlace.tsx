@@ -13,19 +13,9 @@ import { useSession } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
 import { Choice, Empty, Failure, Field } from "../../ui/parts";
 import { useWrite } from "../../ui/sending";
-import { ways } from "../../ui/shop";
 import { Tag } from "../../ui/Tag";
-import { kilograms, litres, signOf, typed } from "../../ui/units";
-import { number } from "../bikes/draft";
 import { StoresHead } from "./StoresHead";
-
-const kindWords: Record<WasteRow["kind"], string> = {
-  "spent-solvent": "Spent solvent",
-  "oily-water": "Oily water",
-  sludge: "Sludge",
-  rags: "Rags",
-};
-const kinds = Object.keys(kindWords) as WasteRow["kind"][];
+import { wasteAmount, wasteKinds, wasteKindWords, wasteUnit, wasteWords } from "./waste";
 
 /** The waste log of the last year, for print, and a line to add to it. */
 export function WastePlace() {
@@ -53,10 +43,10 @@ export function WastePlace() {
               ) : (
                 <>
                   <dl className="flex flex-wrap gap-x-8 gap-y-2 px-4 py-3">
-                    {kinds.map((k) => (
-                      <div key={k}>
-                        <dt className="text-fine font-semibold text-quiet">{kindWords[k]}, a year</dt>
-                        <dd className="font-mono text-lg font-semibold">{sum(rows, k)}</dd>
+                    {wasteKinds.map(({ kind, words }) => (
+                      <div key={kind}>
+                        <dt className="text-fine font-semibold text-quiet">{words}, a year</dt>
+                        <dd className="font-mono text-lg font-semibold">{sum(rows, kind)}</dd>
                       </div>
                     ))}
                   </dl>
@@ -69,7 +59,7 @@ export function WastePlace() {
                       >
                         <span className="text-note text-quiet">{dayAndTime(r.at)}</span>
                         <span className="min-w-0 wrap-anywhere max-sm:order-last max-sm:col-span-2">
-                          {kindWords[r.kind]}
+                          {wasteKindWords(r.kind)}
                           {r.note && <span className="text-quiet">, {r.note}</span>}{" "}
                           <span className="text-quiet">{r.by}</span>{" "}
                           {r.tag && (
@@ -96,18 +86,6 @@ export function WastePlace() {
   );
 }
 
-/** What was typed, in litres or kilograms. A shop of ounces says so; others type litres and kilograms. */
-function readWaste(kind: WasteRow["kind"], text: string): number | undefined {
-  const of = kind === "rags" ? ("mass" as const) : ("volume" as const);
-  const own = ways()[of] === "g" || ways()[of] === "ml" ? number(text) : undefined;
-  if (own !== undefined) return own;
-  const small = typed(of, text);
-  return small === undefined ? undefined : small / 1000;
-}
-
-/** An amount of waste, which is kept in litres, of rags in kilograms. */
-const wasteWords = (kind: WasteRow["kind"], v: number) => (kind === "rags" ? kilograms(1000 * v) : litres(1000 * v));
-
 function sum(rows: WasteRow[], kind: WasteRow["kind"]): string {
   const of = rows.filter((r) => r.kind === kind);
   return wasteWords(
@@ -120,7 +98,7 @@ const wasteOf = (kind: WasteRow["kind"]) =>
   field.facts<{ amount: number; note?: string }>(
     field.object({
       amount: field.reading((text) => {
-        const is = readWaste(kind, text);
+        const is = wasteAmount(kind, text);
         return is === undefined ? { wrong: "About how much?" } : { is };
       }),
       note: field.words,
@@ -153,22 +131,10 @@ function NoteWaste() {
       <Choice
         label="What"
         value={kind}
-        options={kinds.map((value) => ({ value, words: kindWords[value] }))}
+        options={wasteKinds.map((k) => ({ value: k.kind, words: k.words }))}
         choose={setKind}
       />
-      <Field
-        label="About"
-        unit={
-          kind === "rags"
-            ? ways().mass === "g"
-              ? "kg"
-              : signOf("mass")
-            : ways().volume === "ml"
-              ? "L"
-              : signOf("volume")
-        }
-        fault={form.fault("amount")}
-      >
+      <Field label="About" unit={wasteUnit(kind)} fault={form.fault("amount")}>
         {(a) => <Input {...a} {...form.text("amount")} inputMode="decimal" />}
       </Field>
       <Field label="Where it went">
