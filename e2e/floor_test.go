@@ -142,6 +142,7 @@ func TestTheDayIsRunFromTheFloor(t *testing.T) {
 	t.Parallel()
 	s := startServer(t)
 	c := s.client()
+	c.oneByOne()
 	c.openAllDay()
 	var tags []string
 	for i, owner := range []string{"Tamsin Overcliffe", "Ewart Pimblett", "Casimir Ogle"} {

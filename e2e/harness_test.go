@@ -219,6 +219,14 @@ func (s *server) client() *client {
 	return c
 }
 
+// oneByOne has Mira work step by step, where blocks are what mechanics begin with.
+func (c *client) oneByOne() {
+	c.t.Helper()
+	var session struct{ Person struct{ ID string } }
+	c.do("GET", "/session", nil, "", http.StatusOK, &session)
+	c.do("PUT", "/people/"+session.Person.ID+"/way", map[string]string{"way": "one-by-one"}, "", http.StatusOK, nil)
+}
+
 // do sends a request and reads the answer, which must have the status.
 func (c *client) do(method, path string, body any, key string, status int, into any) {
 	c.t.Helper()

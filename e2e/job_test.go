@@ -83,6 +83,7 @@ func TestJobFromIntakeToHandBack(t *testing.T) {
 	t.Parallel()
 	s := startServer(t)
 	c := s.client()
+	c.oneByOne()
 	tag := c.addBike("Ottoline Brack, shellfish courier", caked)
 	c.do("POST", "/stock", map[string]any{"kind": "joining-link", "facts": map[string]any{"name": "Eleven-speed links", "sprockets": 11, "quantity": 3, "low_mark": 1}}, "", http.StatusCreated, nil)
 	c.do("POST", "/bikes/"+tag+"/chain", map[string]any{"odometer_km": 1000}, "", http.StatusCreated, nil)
@@ -129,6 +130,7 @@ func TestJobFromIntakeToHandBack(t *testing.T) {
 	tobiah.sees("[data-testid=job]", "Mira O. at “Rear wheel out”")
 
 	// The server goes away and comes back; the soak ran on, and nothing is lost by a reload.
+	mira.sees("header", "All saved")
 	s.kill()
 	mira.sees("header", "No server")
 	mira.sees("[data-testid=wait]", "jar soak")
@@ -156,11 +158,10 @@ func TestJobFromIntakeToHandBack(t *testing.T) {
 	mira.work("All steps are done")
 
 	// A second person signs: it carries cargo.
-	mira.press("Hand back")
 	mira.choose("second", tobiahID(c))
 	mira.fill("second_pin", "3142")
 	mira.press("Hand back")
-	mira.sees("dialog", "That PIN is not right")
+	mira.sees("main", "That PIN is not right")
 	mira.fill("second_pin", "3141")
 	mira.press("Hand back")
 	mira.sees("main", "signed second by Tobiah Marsh")

@@ -93,6 +93,7 @@ func TestBookedInByKeyboardAlone(t *testing.T) {
 	t.Parallel()
 	s := startServer(t)
 	c := s.client()
+	c.oneByOne()
 	c.openAtAllHours()
 	tag := c.addBike("Ottoline Brack", twelveSpeed)
 	var page struct{ Customer struct{ ID string } }

@@ -17,6 +17,7 @@ func TestTheStepAfterAWaitComesByItself(t *testing.T) {
 	t.Parallel()
 	s := startServer(t)
 	c := s.client()
+	c.oneByOne()
 	id := c.takeIn(c.addBike("Sunniva Dunnage", twelveSpeed), map[string]any{"frame_grade": 1, "drivetrain_grade": 2}, nil)
 	var job struct {
 		HeldUntil *time.Time            `json:"held_until"`

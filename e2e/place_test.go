@@ -103,6 +103,7 @@ func TestAShopInInches(t *testing.T) {
 	t.Parallel()
 	s := startServer(t)
 	c := s.client()
+	c.oneByOne()
 	c.rules(func(r map[string]any) {
 		r["length_unit"], r["distance_unit"], r["temperature_unit"], r["volume_unit"], r["mass_unit"] = "in", "mi", "f", "fl-oz", "oz"
 		r["locale"], r["currency"] = "en-US", "USD"

@@ -104,10 +104,24 @@ func jobOf(b *tab, owner string) string {
 
 // showJob shows a job at the stand, with a soak that runs.
 func showJob(b *tab) {
-	get(b, chromedp.Evaluate[bool](`(Object.keys(localStorage).filter(k => k.startsWith('pony.way.')).forEach(k => localStorage.removeItem(k)), true)`))
+	b.works("blocks")
 	b.visit("/jobs/" + jobOf(b, "Merrick"))
 	b.sees("[data-testid=wait]", "jar soak")
+	b.sees("[data-testid=block-title]", "")
+}
+
+// showSteps shows the same job step by step.
+func showSteps(b *tab) {
+	b.works("one-by-one")
+	b.visit("/jobs/" + jobOf(b, "Merrick"))
 	b.sees("[data-testid=step-title]", "")
+}
+
+// works has whoever is signed in work in blocks or step by step.
+func (b *tab) works(way string) {
+	b.t.Helper()
+	require.True(b.t, get(b, chromedp.Evaluate[bool](fmt.Sprintf(`fetch('/api/v1/session').then(r => r.json()).then(s => fetch('/api/v1/people/' + s.person.id + '/way',
+		{method: 'PUT', headers: {'Content-Type': 'application/json'}, body: JSON.stringify({way: %q})})).then(r => r.ok)`, way), chromedp.EvalAwaitPromise)))
 }
 
 // showTrack shows a bike with several readings and more than one chain.

@@ -168,6 +168,7 @@ func TestWholeJobOnABadLine(t *testing.T) {
 	ctx := context.Background()
 	s := startServer(t)
 	c := s.client()
+	c.oneByOne()
 	tag := c.addBike("Sunniva Dunnage", twelveSpeed)
 	c.do("POST", "/bikes/"+tag+"/measurements", map[string]any{"instrument_id": instrument(c, "gauge-percent"), "entries": []map[string]any{{"place": 1, "text": "0.2"}}}, "", http.StatusCreated, nil)
 	id := c.takeIn(tag, map[string]any{"frame_grade": 0, "drivetrain_grade": 0}, nil)
@@ -204,9 +205,9 @@ func TestWholeJobOnABadLine(t *testing.T) {
 		step := b.text(`[aria-label="Current step"] h1`)
 		b.until(fmt.Sprintf(`document.querySelector('[aria-label="Current step"] h1')?.innerText !== %q || `, step)+`[...document.querySelectorAll('[data-testid=wait]')].some(w => !`+string(known)+`.includes(w.id)) || document.querySelector('main').innerText.includes('All steps are done')`, "the next step, the next wait, or the end")
 	}
-	b.press("Hand back")
+	b.sees("main", "The bike can be handed back")
 	get(b, chromedp.Evaluate[bool](`(() => {
-		const hand = document.querySelector('dialog[open] button[type=submit]');
+		const hand = [...document.querySelectorAll('main button[type=submit]')].find(e => e.innerText === 'Hand back');
 		hand.click(); hand.click();
 		return true;
 	})()`))

@@ -90,11 +90,11 @@ var walk = []pose{
 	{name: "job/options", at: "/jobs/{job Brack}", shows: "Recommended"},
 	{name: "job/plan", at: "/jobs/{job Brack}", press: []string{"Plan "}, shows: "Plan:"},
 	{name: "job", show: showJob},
-	{name: "job/block", show: showBlock},
+	{name: "job/step", show: showSteps},
 	{name: "job/fault", show: inJob("Fault found")},
 	{name: "job/note", show: inJob("Note")},
 	{name: "job/part", show: inJob("Part")},
-	{name: "job/skip", show: inJob("Skip step")},
+	{name: "job/skip", show: inStep("Skip step")},
 	{name: "job/report", at: "/jobs/{job Merrick}/report", shows: "What we did"},
 	{name: "job/ticket", at: "/jobs/{job Merrick}/ticket", shows: "safety check"},
 	{name: "nowhere", at: "/nowhere", shows: "nothing at this address"},
@@ -122,16 +122,13 @@ func showGraded(b *tab) {
 	b.sees("[data-testid=route]", "Cassette and jockey wheels off")
 }
 
-// showBlock has a job worked in blocks.
-func showBlock(b *tab) {
-	showJob(b)
-	b.press("In blocks")
-	b.sees("[data-testid=block-title]", "")
-}
+func inJob(press string) func(*tab) { return dialogOf(showJob, press) }
 
-func inJob(press string) func(*tab) {
+func inStep(press string) func(*tab) { return dialogOf(showSteps, press) }
+
+func dialogOf(show func(*tab), press string) func(*tab) {
 	return func(b *tab) {
-		showJob(b)
+		show(b)
 		b.pressIn("main", press)
 		b.until("document.querySelector('dialog[open]') !== null", "the dialog of %s", press)
 	}

@@ -21,6 +21,7 @@ func TestThreeJobsOnATablet(t *testing.T) {
 	t.Parallel()
 	s := startServer(t)
 	c := s.client()
+	c.oneByOne()
 	var jobs []string
 	for _, owner := range []string{"Ottoline Brack", "Imelda Harrowgate", "Jago Tidwell"} {
 		seen := map[string]any{"frame_grade": 1, "drivetrain_grade": 1, "lubricant_on": "oil", "lubricant_next": "oil"}

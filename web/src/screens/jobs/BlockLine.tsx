@@ -32,7 +32,11 @@ export function BlockLine(props: {
       className="flex flex-wrap items-center gap-x-3 border-t border-base-300"
     >
       {itself && !over ? (
-        <span aria-hidden className="w-6 shrink-0 text-center text-quiet">
+        <span
+          aria-hidden
+          data-gate={s.gate || s.opens === "joining-link" || undefined}
+          className="w-6 shrink-0 text-center text-quiet"
+        >
           {check ? "?" : "›"}
         </span>
       ) : (
@@ -95,7 +99,10 @@ function Amounts({ step: s }: { step: StepView }) {
   return (
     <span className="shrink-0 text-right font-mono text-note max-sm:hidden">
       {s.lubricant && <b className="font-sans">{lubricantLine(s.lubricant)} </b>}
-      {s.amounts.map((a) => amountWords(a)).join(", ")}
+      {s.amounts
+        .filter((a) => a.unit !== "piece")
+        .map((a) => amountWords(a))
+        .join(", ")}
       {s.wait && s.wait.least_min > 0 && (
         <span className="block font-sans text-quiet">
           then {waitWords(s.wait.code)}, {s.wait.least_min} min

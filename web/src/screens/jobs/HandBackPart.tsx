@@ -19,19 +19,21 @@ export function HandBackPart({ job }: { job: Job }) {
   return (
     <div className="flex flex-col gap-2">
       {!job.may.includes("hand-back") && <p className="text-note text-quiet">A mechanic hands the bike back.</p>}
-      <Button
-        disabled={!job.may.includes("hand-back")}
-        data-testid="hand-back"
-        kind={open === 0 ? "main" : "plain"}
-        className={open === 0 ? "" : "btn-dash text-quiet"}
-        onClick={() => setShown("hand-back")}
-      >
-        {open === 0
-          ? "Hand back"
-          : checks > 0
-            ? `Hand back · ${checks} ${checks === 1 ? "check" : "checks"} open`
-            : `Hand back · ${open} open`}
-      </Button>
+      {!handsBack(job) && (
+        <Button
+          disabled={!job.may.includes("hand-back")}
+          data-testid="hand-back"
+          kind={open === 0 ? "main" : "plain"}
+          className={open === 0 ? "" : "btn-dash text-quiet"}
+          onClick={() => setShown("hand-back")}
+        >
+          {open === 0
+            ? "Hand back"
+            : checks > 0
+              ? `Hand back · ${checks} ${checks === 1 ? "check" : "checks"} open`
+              : `Hand back · ${open} open`}
+        </Button>
+      )}
       <Button kind="quiet" className="-ml-4 self-start text-note" onClick={() => setShown("cancel")}>
         Cancel the job
       </Button>
@@ -62,7 +64,22 @@ function useClosing<In>(job: Job, send: (input: In) => Promise<Job>, close: () =
 
 const holdWords = { "check-open": "safety check", "step-open": "step", finding: "found", "wait-runs": "still waits" };
 
+/** Whether nothing holds the bike and all is done: the hand-back then stands in the middle of the page. */
+export const handsBack = (job: Job) =>
+  job.holds.length === 0 && job.may.includes("hand-back") && job.step_list.every((s) => s.standing === "finished");
+
 function HandBackDialog({ job, close }: { job: Job; close: () => void }) {
+  return (
+    <Dialog title={`Hand back ${job.tag}`} close={close}>
+      <HandBackForm job={job} close={close} back={close} />
+    </Dialog>
+  );
+}
+
+const nothing = () => undefined;
+
+/** What is still open, who signs with it, and the one press that hands the bike back. */
+export function HandBackForm({ job, close = nothing, back }: { job: Job; close?: () => void; back?: () => void }) {
   const me = useSession().person;
   const people = useQuery(peopleOptions).data ?? [];
   const second = people.filter((p) => p.id !== me.id && (p.role === "mechanic" || p.role === "owner"));
@@ -77,7 +94,7 @@ function HandBackDialog({ job, close }: { job: Job; close: () => void }) {
   const steps = job.holds.filter((h) => h.code === "step-open");
   const mustAsk = send.error instanceof Problem && send.error.body.code === "ask-owner";
   return (
-    <Dialog title={`Hand back ${job.tag}`} close={close}>
+    <div className="flex flex-col gap-4">
       {job.holds.length > 0 && (
         <div data-testid="holds">
           <p className="font-semibold">Still open:</p>
@@ -154,15 +171,17 @@ function HandBackDialog({ job, close }: { job: Job; close: () => void }) {
           <Failure error={send.error} />
         )}
         <div className="flex gap-2">
-          <Button type="submit" kind="main" disabled={send.isPending}>
+          <Button type="submit" kind="main" className={back ? "" : "min-h-16 grow text-xl"} disabled={send.isPending}>
             Hand back
           </Button>
-          <Button kind="quiet" onClick={close}>
-            Not yet
-          </Button>
+          {back && (
+            <Button kind="quiet" onClick={back}>
+              Not yet
+            </Button>
+          )}
         </div>
       </form>
-    </Dialog>
+    </div>
   );
 }
 

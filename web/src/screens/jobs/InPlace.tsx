@@ -11,7 +11,7 @@ import { useKept } from "../../ui/kept";
 import { Field } from "../../ui/parts";
 import { inShopUnits } from "../../ui/units";
 import { verdictWords, wearLine } from "../../words/wear";
-import { useBenchBike } from "../bench/state";
+import { useBench, useBenchBike } from "../bench/state";
 import { LinkChoice, type LinkDraft, linkOf, noLink } from "../bikes/LinkChoice";
 import { ReplaceForm } from "../bikes/ReplacePage";
 import { wasteAmount, wasteKinds, wasteText } from "../stores/waste";
@@ -63,7 +63,8 @@ function useReading(job: Job, asked: boolean) {
   const all = useQuery({ ...instrumentsOptions, enabled: asked }).data ?? [];
   const tools = all.filter((t) => t.kind !== "gauge-dropin" && t.kind !== "pull-off");
   const [draft, setDraft] = useKept<Reading>(`pony.reading.${job.id}`, noReading, isReading);
-  const tool = tools.find((t) => t.id === draft.tool) ?? tools[0];
+  const [bench] = useBench(shop.wear_places);
+  const tool = [draft.tool, bench.instrument].map((id) => tools.find((t) => t.id === id)).find((t) => t) ?? tools[0];
   const entries = draft.texts.flatMap((text, i) => (text.trim() ? [{ place: i + 1, text }] : []));
   const question: BenchQuestion | null =
     asked && tool && entries.length > 0 ? { instrument_id: tool.id, entries, tag: job.tag } : null;

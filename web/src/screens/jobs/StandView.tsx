@@ -24,6 +24,7 @@ import { minutes } from "../bikes/cleaning";
 import { LinkChoice, type LinkDraft, noLink } from "../bikes/LinkChoice";
 import { Beside } from "./Beside";
 import { BlockStage } from "./BlockStage";
+import { HandBackForm, handsBack } from "./HandBackPart";
 import { openingOf } from "./InPlace";
 import { FindingName } from "./JobWords";
 import { amountWords, stepShown, unseen } from "./jobs";
@@ -143,6 +144,11 @@ function Held({ job }: { job: Job }) {
               ? "The bike can be handed back."
               : "Something still holds the hand-back: see there."}
           </p>
+          {handsBack(job) && (
+            <div className="mt-4 max-w-xl">
+              <HandBackForm job={job} />
+            </div>
+          )}
         </>
       ) : (
         <>
