@@ -163,3 +163,138 @@ func TestBlockTakenBackOnThePage(t *testing.T) {
 	a.sees("[data-testid=block-title]", "Look and set up")
 	a.until(`document.querySelectorAll('[data-testid=slip]').length === 0 && document.querySelectorAll('[data-testid^=line-][data-state=begun]').length === 1`, "the block again")
 }
+
+// With no mouse and no finger: the block is begun and ended, its reading typed, its checks passed.
+func TestBlocksByKeyboardAlone(t *testing.T) {
+	t.Parallel()
+	s := startServer(t)
+	c := s.client()
+	_, id := bikeIn(c, "Ottoline Brack", "wipe", map[string]any{"drivetrain_grade": 1})
+	b := s.open(startBrowser(t), 1280, 800)
+	b.signIn("Mira Oxenholt", "2718")
+	b.visit("/jobs/" + id)
+	b.sees("[data-testid=block-title]", "Look and set up")
+	b.tabTo("Place 1")
+	b.keys("305.3")
+	b.keys("\r") // goes on to the next place
+	b.until("document.activeElement?.name === 'reading_2'", "the next place")
+	b.keys("305.4")
+	b.keys("\r")
+	b.keys("\r")
+	b.until("document.activeElement?.name !== 'reading_2'", "out of the fields")
+	b.sees("[data-testid=reading]", "±")
+	for !get(b, chromedp.Evaluate[bool](`document.querySelector('main h1')?.innerText === 'All steps are done'`)) {
+		if get(b, chromedp.Evaluate[bool](`document.querySelector('main h1')?.innerText.startsWith('Nothing to do')`)) {
+			(&atStand{tab: b, c: c, job: id}).endWaits()
+			b.until(`!document.querySelector('main h1')?.innerText.startsWith('Nothing to do')`, "the next block")
+			continue
+		}
+		before := get(b, chromedp.Evaluate[string](shownBlock))
+		switch get(b, chromedp.Evaluate[string](`[...document.querySelectorAll('main button')].find(e => e.innerText.startsWith('Got it')) ? 'Got it'
+			: document.querySelector('[data-gate=true]') ? 'Pass: ' : 'block-done'`)) {
+		case "Got it":
+			b.tabTo("Got it")
+		case "Pass: ":
+			b.tabTo("Pass: ")
+		default:
+			b.tabTo("block-done")
+		}
+		b.keys("\r")
+		b.until(shownBlock+` !== `+strconv.Quote(before), "what comes after %s", before)
+	}
+	b.tabTo("Hand back")
+	b.keys("\r")
+	b.sees("main", "Both brakes tested")
+}
+
+// The server is killed in the middle of a block, and a colleague ticks a line of it: the press is kept and done once, and each
+// line keeps who did it.
+func TestBlockWithServerKilledAndTwoInIt(t *testing.T) {
+	t.Parallel()
+	s := startServer(t)
+	c := s.client()
+	_, id := bikeIn(c, "Ottoline Brack", "quick", nil)
+	a := &atStand{tab: s.open(startBrowser(t), 1024, 768), c: c, job: id}
+	a.signIn("Mira Oxenholt", "2718")
+	get(a.tab, chromedp.Evaluate[bool](`(localStorage.setItem('pony.look', '{"size":"glove"}'), true)`))
+	a.visit("/jobs/" + id)
+	a.sees("[data-testid=block-title]", "Look and set up")
+	a.next()
+	a.sees("[data-testid=block-title]", "Drivetrain on the bike")
+	assert.GreaterOrEqual(t, get(a.tab, chromedp.Evaluate[float64](`document.querySelector('[data-testid=block-done]').getBoundingClientRect().height`)), 64.0, "px, for gloves")
+
+	tobiah := s.open(startBrowser(t), 390, 844)
+	tobiah.signIn("Tobiah Marsh", "3141")
+	tobiah.visit("/jobs/" + id)
+	tobiah.press("Join in: Drivetrain on the bike")
+	tobiah.sees("[data-testid=block-title]", "Drivetrain on the bike")
+	tobiah.press("Got it")
+	const tick = `(() => { const box = document.querySelector('[data-testid=line-cover-brakes] input[type=checkbox]:not(:disabled), [data-testid=line-gear-set] input[type=checkbox]:not(:disabled)'); box?.click(); return !!box; })()`
+	tobiah.until(tick, "a line to tick")
+	tobiah.until(`[...document.querySelectorAll('[data-testid^=line-]')].some(l => l.dataset.state === 'done')`, "his line done")
+	a.until(`[...document.querySelectorAll('[data-testid^=line-]')].some(l => l.dataset.state === 'done')`, "his line on her screen")
+
+	a.sees("header", "All saved")
+	s.kill()
+	a.until(pressBlock, "the press that nobody hears")
+	a.sees("header", "1 to send")
+	s.start()
+	a.sees("[data-testid=block-title]", "Let the drivetrain dry")
+	a.sees("header", "All saved")
+	var job struct {
+		StepList []struct {
+			Code, State, By string
+			Round           int
+		} `json:"step_list"`
+		Used []struct {
+			Kind   string
+			Amount float64
+		}
+	}
+	c.do("GET", "/jobs/"+id, nil, "", http.StatusOK, &job)
+	by := map[string]int{}
+	for _, step := range job.StepList {
+		if step.State == "done" {
+			by[step.By]++
+			assert.Equal(t, 1, step.Round, step.Code)
+		}
+	}
+	assert.Equal(t, 1, by["Tobiah Marsh"])
+	assert.Equal(t, 14, by["Mira Oxenholt"], "of both blocks, and what was agreed on: %v", by)
+}
+
+// A reading past the limit lays the other plan beside the one there is; one press takes it, and the new chain is noted in the
+// block where it goes on. A ride that goes badly asks what was felt.
+func TestReadingChangesTheJobAtTheStand(t *testing.T) {
+	t.Parallel()
+	s := startServer(t)
+	c := s.client()
+	c.do("POST", "/stock", map[string]any{"kind": "chain", "facts": map[string]any{"name": "Eleven-speed chain", "sprockets": 11, "quantity": 2, "box_links": 118, "has_joining_link": true, "low_mark": 1}}, "", http.StatusCreated, nil)
+	_, id := bikeIn(c, "Ottoline Brack", "quick", nil)
+	a := &atStand{tab: s.open(startBrowser(t), 1280, 800), c: c, job: id}
+	a.signIn("Mira Oxenholt", "2718")
+	a.visit("/jobs/" + id)
+	a.sees("[data-testid=block-title]", "Look and set up")
+	a.fill("reading_1", "307.6")
+	a.sees("[data-testid=reading]", "Replace")
+	a.press("All 4 done")
+	a.sees("[data-testid=plan-changed]", "The chain goes")
+	a.sees("main", "Degreaser by brush and rag")
+	a.press("Take the new plan")
+	a.sees("main", "Photograph the drivetrain")
+	for get(a.tab, chromedp.Evaluate[bool](`document.querySelector('[data-testid=new-chain]') === null`)) {
+		require.True(t, a.next())
+	}
+	a.sees("[data-testid=new-chain]", "Joining link load-tested")
+	assert.NotContains(t, a.text("[data-testid=new-chain]"), "Brakes tested", "what the job does anyway is not asked")
+	get(a.tab, chromedp.Evaluate[bool](`([...document.querySelectorAll('[data-testid=new-chain] label input[type=checkbox]')].filter(e => !e.checked && e.name).forEach(e => e.click()), true)`))
+	a.press("The new chain is on")
+	a.until(`document.querySelector('[data-testid=new-chain]') === null`, "the next block")
+	for !get(a.tab, chromedp.Evaluate[bool](`document.querySelector('[data-testid=line-ride]') !== null`)) {
+		require.True(t, a.next())
+	}
+	a.press("Fail")
+	a.pressIn("dialog", "A brake is weak")
+	a.sees("[data-testid=block-title]", "Final checks")
+	a.sees("main", "Clean the rotors")
+}

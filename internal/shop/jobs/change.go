@@ -90,11 +90,16 @@ func (s *Jobs) change(ctx context.Context, tx store.Tx, l *LoadedJob) (*PlanChan
 	return c, nil
 }
 
-// kept are the steps that were worked on and that another plan no longer has: they stay with the job, with their minutes.
-func (l *LoadedJob) kept(has func(code string) bool) ([]store.JobStep, error) {
-	var kept []store.JobStep
+// keep adds to the steps of another plan those that were worked on and that it no longer has, each behind what came before it: they
+// stay with the job, with their minutes.
+func (l *LoadedJob) keep(steps []store.JobStep) ([]store.JobStep, error) {
+	behind := -1
 	for i, st := range l.Steps {
-		if has(st.Code) || !st.State.Over() && st.WorkedS == 0 && st.BegunAt == nil {
+		if k := slices.IndexFunc(steps, func(s store.JobStep) bool { return s.Code == st.Code }); k >= 0 {
+			behind = k
+			continue
+		}
+		if !st.State.Over() && st.WorkedS == 0 && st.BegunAt == nil {
 			continue
 		}
 		if !st.State.Over() { // left in the middle
@@ -112,9 +117,10 @@ func (l *LoadedJob) kept(has func(code string) bool) ([]store.JobStep, error) {
 			return nil, err
 		}
 		st.Spec = text
-		kept = append(kept, st)
+		behind++
+		steps = slices.Insert(steps, behind, st)
 	}
-	return kept, nil
+	return steps, nil
 }
 
 // plannedOtherwise is why a step was left that another plan no longer has, and why its wait ended.

@@ -495,15 +495,7 @@ func NewSteps(l *LoadedJob, plan clean.Plan, complaints []string, on *StepLubric
 	for _, st := range l.Steps {
 		before[st.Code] = st
 	}
-	steps, err := l.kept(func(code string) bool {
-		return slices.ContainsFunc(specs, func(s StepSpec) bool { return s.Code == code })
-	})
-	if err != nil {
-		return nil, err
-	}
-	for i := range steps {
-		steps[i].Position = i
-	}
+	var steps []store.JobStep
 	for _, spec := range specs {
 		text, err := json.Marshal(spec)
 		if err != nil {
@@ -513,10 +505,14 @@ func NewSteps(l *LoadedJob, plan clean.Plan, complaints []string, on *StepLubric
 		if was, there := before[spec.Code]; there {
 			st = was
 		}
-		st.Position, st.Spec = len(steps), text
+		st.Spec = text
 		steps = append(steps, st)
 	}
-	return steps, nil
+	steps, err := l.keep(steps)
+	for i := range steps {
+		steps[i].Position = i
+	}
+	return steps, err
 }
 
 // known ticks off what the job knows already, so that it is not asked again: that work and price were agreed on.

@@ -22,7 +22,6 @@ export function BlockLine(props: {
   children: ReactNode;
 }) {
   const { step: s, can, busy, on } = props;
-  const over = s.standing === "finished";
   const check = s.gate === true || s.fail !== undefined;
   const itself = check || s.causes !== undefined || s.opens === "new-chain" || s.opens === "joining-link";
   return (
@@ -31,7 +30,7 @@ export function BlockLine(props: {
       data-state={s.state}
       className="flex flex-wrap items-center gap-x-3 border-t border-base-300"
     >
-      {itself && !over ? (
+      {itself ? (
         <span
           aria-hidden
           data-gate={s.gate || s.opens === "joining-link" || undefined}
@@ -41,32 +40,24 @@ export function BlockLine(props: {
         </span>
       ) : (
         <label className="flex min-h-(--target) min-w-6 shrink-0 items-center">
-          <Checkbox
-            aria-label={`Done: ${s.title}`}
-            checked={s.state === "done"}
-            disabled={over || !can || busy}
-            onChange={on.tick}
-          />
+          <Checkbox aria-label={`Done: ${s.title}`} checked={false} disabled={!can || busy} onChange={on.tick} />
         </label>
       )}
       <details className="min-w-0 grow basis-56">
         <summary className="flex min-h-(--target) items-center gap-3 py-1">
-          <span className={`min-w-0 grow ${over ? "text-quiet" : "text-lg"}`}>
-            {s.title}
-            {over && (s.state === "skipped" ? `: left out, ${s.reason}` : `: ${s.by}`)}
-          </span>
-          {!over && <Amounts step={s} />}
+          <span className="min-w-0 grow text-lg">{s.title}</span>
+          <Amounts step={s} />
           <span className="text-note text-quiet underline underline-offset-4">why</span>
         </summary>
         <p>{inShopUnits(s.do)}</p>
         <p className="text-note text-quiet">{inShopUnits(s.why)}</p>
-        {!over && can && !s.gate && (
+        {can && !s.gate && (
           <Button kind="quiet" className="-ml-4 text-note" onClick={on.skip}>
             Skip this step
           </Button>
         )}
       </details>
-      {!over && can && (
+      {can && (
         <span className="flex flex-wrap gap-2 py-1 empty:hidden">
           {s.causes !== undefined ? (
             <Button onClick={on.open}>Which is it?</Button>
@@ -85,7 +76,7 @@ export function BlockLine(props: {
           )}
         </span>
       )}
-      {!over && can && (
+      {can && (
         <>
           <SecondRound step={s} on={on.twice} set={on.setTwice} />
           {props.children}
@@ -112,14 +103,41 @@ function Amounts({ step: s }: { step: StepView }) {
   );
 }
 
+/** What of a block is over: by whom, or why it was left out. */
+export function DoneLines({ steps }: { steps: StepView[] }) {
+  if (steps.length === 0) return null;
+  return (
+    <details className="text-quiet">
+      <summary className="flex min-h-(--target) items-center gap-2">
+        <svg width="18" height="18" viewBox="0 0 18 18" fill="none" aria-hidden>
+          <path d="M3 9.5l4 4 8-9" className="stroke-success" strokeWidth="2.2" />
+        </svg>
+        {steps.length} done: {steps.map((s) => s.title.toLowerCase()).join(", ")}
+      </summary>
+      <ul className="pl-6 text-note">
+        {steps.map((s) => (
+          <li key={s.code} data-testid={`line-${s.code}`} data-state={s.state}>
+            {s.title}
+            {s.state === "skipped" ? `: left out, ${s.reason}` : `: ${s.by}`}
+          </li>
+        ))}
+      </ul>
+    </details>
+  );
+}
+
 /** Warnings, each once; those that are not read yet have one button for all. */
-export function BlockWarnings(props: { label: string; cautions: string[]; children?: ReactNode }) {
+export function BlockWarnings(props: { label: string; cautions: string[]; read?: boolean; children?: ReactNode }) {
   if (props.cautions.length === 0) return null;
   return (
     <div className="flex flex-col gap-2">
-      <ul className="grid gap-2 xl:grid-cols-2" aria-label={props.label}>
+      <ul className={props.read ? "grid gap-1 text-note" : "grid gap-2 xl:grid-cols-2"} aria-label={props.label}>
         {props.cautions.map((c) => (
-          <li key={c} data-testid="caution" className="border-l-4 border-rust bg-rust/8 px-3 py-2">
+          <li
+            key={c}
+            data-testid="caution"
+            className={`border-l-4 border-rust bg-rust/8 px-3 ${props.read ? "py-1" : "py-2"}`}
+          >
             {cautionWords(c)}
           </li>
         ))}

@@ -9,7 +9,7 @@ import { Failure } from "../../ui/parts";
 import { useWrite } from "../../ui/sending";
 import { offerBack } from "../../ui/undo";
 import { stationWords } from "../../words/waits";
-import { BlockLine, BlockWarnings, type LineActions, ToHave } from "./BlockLine";
+import { BlockLine, BlockWarnings, DoneLines, type LineActions, ToHave } from "./BlockLine";
 import { useInPlace } from "./InPlace";
 import { PhotoInput, usePhoto } from "./photos";
 import { type Opened, StageDialog } from "./StageDialog";
@@ -82,18 +82,30 @@ export function BlockStage(props: {
           {stationWords(block.station)} · about {block.minutes} min ·{" "}
           {steps.length === 1 ? "1 step" : `${steps.length} steps`}
         </p>
-        {props.oneByOne && (
-          <Button kind="quiet" className="text-note" onClick={props.oneByOne}>
-            One by one
-          </Button>
-        )}
+        <span className="-mx-3 flex flex-wrap text-note">
+          {mine && (
+            <>
+              <Button kind="quiet" className="px-3" onClick={() => single.mutate({ step: mine.code, action: "pause" })}>
+                Pause
+              </Button>
+              <Button kind="quiet" className="px-3" onClick={() => setDialog({ open: "hand-over", step: mine })}>
+                Hand over
+              </Button>
+            </>
+          )}
+          {props.oneByOne && (
+            <Button kind="quiet" className="px-3" onClick={props.oneByOne}>
+              One by one
+            </Button>
+          )}
+        </span>
       </div>
       <div className="-mt-3" aria-live="polite">
         <Heading className="text-figure leading-tight font-bold sm:text-reading" data-testid="block-title">
           {block.title}
         </Heading>
       </div>
-      <BlockWarnings label="Warnings" cautions={block.cautions}>
+      <BlockWarnings label="Warnings" cautions={block.cautions} read={unread.length === 0}>
         {unread.length > 0 && (
           <Button className="self-start" onClick={gotIt}>
             {can && !begun ? "Got it, start" : "Got it"}
@@ -101,8 +113,9 @@ export function BlockStage(props: {
         )}
       </BlockWarnings>
       <ToHave block={block} />
+      <DoneLines steps={steps.filter((s) => s.standing === "finished")} />
       <ol className="flex flex-col" aria-label="Steps of this block">
-        {steps.map((s) => (
+        {open.map((s) => (
           <BlockLine key={s.code} step={s} busy={pending} can={can && unread.length === 0} on={on(s)}>
             {inPlace.of(s)}
           </BlockLine>
@@ -120,16 +133,6 @@ export function BlockStage(props: {
       <div className="sticky bottom-0 -mx-1 mt-auto bg-base-100 px-1 py-3">
         <div className="flex flex-wrap items-stretch gap-2">
           <Noting open={note} photo={photo.ask} />
-          {mine && (
-            <span className="flex flex-wrap text-note">
-              <Button kind="quiet" onClick={() => single.mutate({ step: mine.code, action: "pause" })}>
-                Pause
-              </Button>
-              <Button kind="quiet" onClick={() => setDialog({ open: "hand-over", step: mine })}>
-                Hand over
-              </Button>
-            </span>
-          )}
           {can && !begun && unread.length === 0 && (
             <Button disabled={pending} onClick={start}>
               Start

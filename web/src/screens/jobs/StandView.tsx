@@ -41,7 +41,9 @@ export function StandView({ job }: { job: Job }) {
   const [kept, keepPlan] = useKeptPlan(job);
   const step = stepShown(job, picked);
   const mayChoose = useSession().person.role !== "apprentice"; // for an apprentice a mechanic chooses
-  const block = way === "blocks" && picked === null ? job.blocks.find((b) => b.code === job.block) : undefined;
+  const [joined, setJoined] = useState<string | null>(null); // a colleague's block
+  const code = job.block ?? job.blocks.find((b) => b.code === joined && b.standing !== "finished")?.code;
+  const block = way === "blocks" && picked === null ? job.blocks.find((b) => b.code === code) : undefined;
   return (
     <div className="flex flex-col gap-3 p-3 min-[720px]:h-full min-[720px]:flex-row">
       <div className="flex shrink-0 flex-col max-[720px]:order-last min-[720px]:w-[230px] min-[1140px]:w-[280px]">
@@ -79,7 +81,7 @@ export function StandView({ job }: { job: Job }) {
             }
           />
         ) : (
-          <Held job={job} />
+          <Held job={job} {...(way === "blocks" ? { join: setJoined } : {})} />
         )}
         <div className="shrink-0 min-[1140px]:w-[270px] min-[1140px]:overflow-y-auto">
           {error != null && <Failure error={error} />}
@@ -122,8 +124,9 @@ function useWay() {
 }
 
 /** Nothing can be begun: what it waits for, or that all is done. */
-function Held({ job }: { job: Job }) {
+function Held({ job, join }: { job: Job; join?: (block: string) => void }) {
   const now = useServerTime();
+  const theirs = join ? job.blocks.filter((b) => b.standing === "underway") : [];
   const held = job.step_list.filter((s) => s.standing === "held");
   const others = job.step_list.filter((s) => s.standing === "underway");
   const withheld = job.step_list.filter((s) => s.standing === "withheld");
@@ -180,6 +183,11 @@ function Held({ job }: { job: Job }) {
               </li>
             ))}
           </ul>
+          {theirs.map((b) => (
+            <Button key={b.code} className="mt-3 self-start" onClick={() => join?.(b.code)}>
+              Join in: {b.title}
+            </Button>
+          ))}
           <p className="mt-3">
             <ButtonLink to="/today" kind="main">
               See what else there is
