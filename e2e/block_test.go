@@ -202,7 +202,7 @@ func TestBlocksByKeyboardAlone(t *testing.T) {
 		b.keys("\r")
 		b.until(shownBlock+` !== `+strconv.Quote(before), "what comes after %s", before)
 	}
-	b.tabTo("Hand back")
+	b.tabTo("hand-back-now")
 	b.keys("\r")
 	b.sees("main", "Both brakes tested")
 }

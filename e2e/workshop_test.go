@@ -37,14 +37,14 @@ func TestThreeJobsOnATablet(t *testing.T) {
 
 	// To the next bike: the first is paused, with its place kept.
 	mira.press("Today")
-	mira.sees("[data-testid=job]", "Mira O. at “Protect the floor”")
+	mira.sees("[data-testid=job]", "Mira O. at “Look and set up”")
 	mira.press("Imelda Harrowgate")
 	mira.press("Start")
 	mira.press("Floor is ready")
 	mira.sees("[data-testid=step-title]", "Into the stand")
 	mira.press("Today")
-	mira.sees("[data-testid=job]", "next Protect the floor")
-	mira.sees("[data-testid=job]", "Mira O. at “Into the stand”")
+	mira.sees("[data-testid=job]", "next Look and set up")
+	mira.sees("[data-testid=job]", "Mira O. at “Look and set up”")
 
 	// A timer of the shop's own runs beside the jobs' waits, and calls.
 	mira.press("Timer")

@@ -113,9 +113,10 @@ func (l *LoadedJob) summary() JobSummary {
 	if plan := PlanOf(l.Job); plan != nil {
 		v.Route = plan.Route
 	}
+	in := l.InBlock()
 	for i, spec := range l.Specs {
 		how, until := l.Standing(i)
-		short := rules.StepShort{Code: spec.Code, Title: spec.Title, Minutes: spec.Minutes}
+		short := rules.StepShort{Code: spec.Code, Title: in[i].Title, Minutes: int(in[i].Minutes)}
 		if how != clean.Finished {
 			v.LeftMin += spec.Minutes
 		}
@@ -145,6 +146,17 @@ func (l *LoadedJob) summary() JobSummary {
 	}
 	v.Ready = l.Job.State == store.JobPlanned && len(l.holds()) == 0
 	return v
+}
+
+// InBlock is, for each step, the block that it is part of: what comes next is told in blocks.
+func (l *LoadedJob) InBlock() []clean.Block {
+	in := make([]clean.Block, len(l.planned))
+	for _, b := range clean.Blocks(l.planned) {
+		for _, i := range b.Steps {
+			in[i] = b
+		}
+	}
+	return in
 }
 
 // Holds are what keeps the bike from being handed back.

@@ -23,7 +23,7 @@ type JobSummary struct {
 	Route      string             `json:"route,omitempty"`
 	Done       int                `json:"done"` // Steps
 	Steps      int                `json:"steps"`
-	Next       *rules.StepShort   `json:"next,omitempty"` // that can be begun now
+	Next       *rules.StepShort   `json:"next,omitempty"` // that can be begun now, as the block that it is part of
 	Underway   []AtStep           `json:"underway"`
 	HeldUntil  *time.Time         `json:"held_until,omitempty"` // where only waits hold it
 	OpenChecks int                `json:"open_checks"`
@@ -32,7 +32,7 @@ type JobSummary struct {
 	Ready      bool               `json:"ready"` // to hand back
 }
 
-// AtStep is somebody at a step.
+// AtStep is somebody at a step, told as the block that it is part of.
 type AtStep struct {
 	rules.StepShort
 	Person record.Person `json:"person"`

@@ -60,7 +60,8 @@ type FloorStint struct {
 	Job     uuid.UUID  `json:"job"`
 	Tag     string     `json:"tag"`
 	Bike    string     `json:"bike"`
-	Step    string     `json:"step"` // the first of it
+	Step    string     `json:"step"`            // the first of it
+	Block   string     `json:"block,omitempty"` // that it begins in, of what is planned
 	Title   string     `json:"title"`
 	Phase   string     `json:"phase"`
 	Person  string     `json:"person"` // id
@@ -227,7 +228,7 @@ func (s stint) planned() (sum int) {
 func (d *floorDay) stint(one stint, st planStep, ends map[[2]string]planStep) FloorStint {
 	l := one.job
 	first := l.Specs[one.steps[0]]
-	v := FloorStint{Job: l.Job.ID, Tag: record.TagOf(l.Bike), Bike: record.BikeWords(l.Bike), Step: first.Code, Title: first.Title, Phase: first.Phase, Person: st.Person, Start: st.Start, End: st.End,
+	v := FloorStint{Job: l.Job.ID, Block: l.InBlock()[one.steps[0]].Title, Tag: record.TagOf(l.Bike), Bike: record.BikeWords(l.Bike), Step: first.Code, Title: first.Title, Phase: first.Phase, Person: st.Person, Start: st.Start, End: st.End,
 		Minutes: one.planned(), Steps: len(one.steps), State: StintPlanned, KeptFor: l.Steps[one.steps[0]].KeptFor != nil}
 	switch {
 	case one.over:

@@ -2423,6 +2423,8 @@ export interface components {
             /** @description the first of it */
             step: string;
             title: string;
+            /** @description The title of the block that it begins in, of what is planned */
+            block?: string;
             phase: string;
             /** Format: uuid */
             person: string;

@@ -31,7 +31,7 @@ export function Hands({ floor, now }: { floor: Floor; now: number }) {
   const begin = (s: FloorStint) => {
     if (!start.isPending) start.mutate(s, { done: (job) => navigate(`/jobs/${job}`) });
   };
-  useCommands(next ? { "1": { words: `Start “${next.title}”`, run: () => begin(next) } } : {});
+  useCommands(next ? { "1": { words: `Start “${next.block ?? next.title}”`, run: () => begin(next) } } : {});
   return (
     <section className="card card-border bg-base-100" aria-label="Next up">
       <h2 className="text-fine font-semibold text-quiet border-b border-base-300 px-4 py-2.5">Next up</h2>
@@ -83,7 +83,7 @@ function HandOf({ hand: h, now }: { hand: Hand; now: number }) {
         {name}
         <Tag tag={s.tag} size="small" />
       </span>
-      <span className="mt-1 block text-lg leading-tight font-bold">{s.title}</span>
+      <span className="mt-1 block text-lg leading-tight font-bold">{s.block ?? s.title}</span>
       <span className="mt-0.5 block text-note text-quiet">
         {h.at ? (
           <span className={s.state === "over" ? "font-semibold text-error" : ""}>

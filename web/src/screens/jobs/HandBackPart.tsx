@@ -171,7 +171,13 @@ export function HandBackForm({ job, close = nothing, back }: { job: Job; close?:
           <Failure error={send.error} />
         )}
         <div className="flex gap-2">
-          <Button type="submit" kind="main" className={back ? "" : "min-h-16 grow text-xl"} disabled={send.isPending}>
+          <Button
+            data-testid="hand-back-now"
+            type="submit"
+            kind="main"
+            className={back ? "" : "min-h-16 grow text-xl"}
+            disabled={send.isPending}
+          >
             Hand back
           </Button>
           {back && (
