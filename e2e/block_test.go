@@ -38,9 +38,11 @@ type atStand struct {
 	asked   []string
 }
 
+var eleven = map[string]any{"drivetrain_kind": "derailleur", "sprocket_count": 11, "motor": "none", "brakes": "disc", "lubricant": "all-weather", "chain_links": 114}
+
 // bikeIn books a bike in and plans its job on a route, the price agreed at the counter.
 func bikeIn(c *client, owner, route string, intake map[string]any) (tag, job string) {
-	tag = c.addBike(owner, map[string]any{"drivetrain_kind": "derailleur", "sprocket_count": 11, "motor": "none", "brakes": "disc", "lubricant": "all-weather", "chain_links": 114})
+	tag = c.addBike(owner, eleven)
 	c.do("POST", "/bikes/"+tag+"/chain", map[string]any{"odometer_km": 1000}, "", http.StatusCreated, nil)
 	var opened struct {
 		ID      string
@@ -297,4 +299,31 @@ func TestReadingChangesTheJobAtTheStand(t *testing.T) {
 	a.pressIn("dialog", "A brake is weak")
 	a.sees("[data-testid=block-title]", "Final checks")
 	a.sees("main", "Clean the rotors")
+}
+
+// A bike is booked in, its price agreed and its job planned in a few presses: graded, taken in, planned.
+func TestPressesOfBookingIn(t *testing.T) {
+	t.Parallel()
+	s := startServer(t)
+	c := s.client()
+	tag := c.addBike("Ottoline Brack", eleven)
+	b := s.open(startBrowser(t), 390, 844)
+	b.signIn("Mira Oxenholt", "2718")
+	b.visit("/bikes/" + tag)
+	presses := 0
+	press := func(text string) { b.press(text); presses++ }
+	press("Book in")
+	press("Black finger")
+	press("Dust")
+	b.sees("[data-testid=route]", "Quick")
+	press("Book the bike in")
+	b.sees("main", "Recommended")
+	press("Plan quick")
+	b.fill("agreed", "45")
+	presses++
+	press("Plan it")
+	b.sees("[data-testid=block-title]", "Look and set up")
+	assert.NotContains(t, b.text("main"), "1 Agree work and price", "what was agreed on is not asked again")
+	t.Logf("booking in: %d presses of 8", presses)
+	assert.LessOrEqual(t, presses, 8)
 }
