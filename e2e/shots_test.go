@@ -117,6 +117,43 @@ func showSteps(b *tab) {
 	b.sees("[data-testid=step-title]", "")
 }
 
+// workIn has the bike of an owner in the workshop for a quick clean, at its first block.
+func workIn(b *tab, owner string) {
+	b.t.Helper()
+	b.works("blocks")
+	id := get(b, chromedp.Evaluate[string](fmt.Sprintf(`(async () => {
+		const ask = (path, method, body) => fetch('/api/v1' + path, {method, headers: {'Content-Type': 'application/json'}, body: JSON.stringify(body)}).then(r => r.json());
+		const tag = %q;
+		const there = (await ask('/jobs', 'GET')).find(j => j.tag === tag);
+		if (there) return there.id;
+		const job = await ask('/bikes/' + tag + '/jobs', 'POST', {frame_grade: 1, drivetrain_grade: 2, complaints: [], has_joining_link: true});
+		await ask('/jobs/' + job.id + '/plan', 'PUT', {version: job.version, route: 'quick', reason: 'as the customer wants it', agreed: 4500});
+		return job.id;
+	})()`, bikeOf(b, owner)), chromedp.EvalAwaitPromise))
+	b.visit("/jobs/" + id)
+}
+
+// showReading has a chain measured in the block at the stand, a figure typed.
+func showReading(b *tab) {
+	workIn(b, "Nerys")
+	b.sees("[data-testid=reading]", "Place 2")
+	b.fill("reading_1", "305.3")
+	b.sees("[data-testid=reading]", "±")
+}
+
+// showChanged has a reading condemn the chain in the middle of a job.
+func showChanged(b *tab) {
+	workIn(b, "Lavinia")
+	b.until(`document.querySelector('[data-testid=plan-changed], [name=reading_2]') !== null`, "the job")
+	if get(b, chromedp.Evaluate[bool](`document.querySelector('[data-testid=plan-changed]') === null`)) {
+		b.sees("[data-testid=reading]", "Place 2")
+		b.fill("reading_1", "307.6")
+		b.sees("[data-testid=reading]", "Replace")
+		b.until(`(() => { const done = document.querySelector('[data-testid=block-done]:not(:disabled)'); done?.click(); return !!done; })()`, "the block's button")
+	}
+	b.sees("[data-testid=plan-changed]", "The chain goes")
+}
+
 // works has whoever is signed in work in blocks or step by step.
 func (b *tab) works(way string) {
 	b.t.Helper()

@@ -91,6 +91,8 @@ var walk = []pose{
 	{name: "job/plan", at: "/jobs/{job Brack}", press: []string{"Plan "}, shows: "Plan:"},
 	{name: "job", show: showJob},
 	{name: "job/step", show: showSteps},
+	{name: "job/reading", show: showReading},
+	{name: "job/changed", show: showChanged},
 	{name: "job/fault", show: inJob("Fault found")},
 	{name: "job/note", show: inJob("Note")},
 	{name: "job/part", show: inJob("Part")},

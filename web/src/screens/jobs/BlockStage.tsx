@@ -83,6 +83,11 @@ export function BlockStage(props: {
           {steps.length === 1 ? "1 step" : `${steps.length} steps`}
         </p>
         <span className="-mx-3 flex flex-wrap text-note">
+          {can && !begun && unread.length === 0 && (
+            <Button kind="quiet" className="px-3" disabled={pending} onClick={start}>
+              Start
+            </Button>
+          )}
           {mine && (
             <>
               <Button kind="quiet" className="px-3" onClick={() => single.mutate({ step: mine.code, action: "pause" })}>
@@ -133,11 +138,6 @@ export function BlockStage(props: {
       <div className="sticky bottom-0 -mx-1 mt-auto bg-base-100 px-1 py-3">
         <div className="flex flex-wrap items-stretch gap-2">
           <Noting open={note} photo={photo.ask} />
-          {can && !begun && unread.length === 0 && (
-            <Button disabled={pending} onClick={start}>
-              Start
-            </Button>
-          )}
         </div>
         {can && (
           <Button

@@ -33,7 +33,7 @@ export function PlanChanged({ job, change: c, keep }: { job: Job; change: PlanCh
       aria-label="Change of plan"
     >
       <Heading className="text-figure leading-tight font-bold sm:text-reading" data-testid="plan-changed">
-        The chain goes: the rest of the plan is {shorter ? "shorter" : "another"}
+        {shorter ? "The chain goes: the rest of the plan is shorter" : "The chain goes: the plan changes"}
       </Heading>
       <p className="text-quiet">
         {c.verdict === "replace-together"
@@ -60,7 +60,7 @@ export function PlanChanged({ job, change: c, keep }: { job: Job; change: PlanCh
       </div>
       <p className="text-note">Agree the new price with the customer before the chain is cut.</p>
       {send.isError && <Failure error={send.error} />}
-      <div className="mt-auto flex flex-wrap gap-2">
+      <div className="sticky bottom-0 mt-auto flex flex-wrap gap-2 bg-base-100 py-3">
         <Button kind="main" className="min-h-16 grow text-xl" disabled={send.isPending} onClick={() => send.mutate()}>
           Take the new plan
         </Button>

@@ -28,20 +28,23 @@ export async function takeBlockBack(client: QueryClient, job: string, block: str
   client.setQueryData(keys.job(job), await writeOnce(client, send, { topic: "job" }));
 }
 
+/** On a phone they stand in one row. */
+const small = "max-sm:px-2.5 max-sm:text-note";
+
 /** What can be noted at any time, whatever the step. */
 export function Noting(props: { open: (d: Noted) => void; photo: () => void }) {
   return (
     <>
-      <Button onClick={() => props.open("finding")}>
+      <Button className={small} onClick={() => props.open("finding")}>
         Fault found <Key>F</Key>
       </Button>
-      <Button onClick={props.photo}>
+      <Button className={small} onClick={props.photo}>
         Photo <Key>P</Key>
       </Button>
-      <Button onClick={() => props.open("note")}>
+      <Button className={small} onClick={() => props.open("note")}>
         Note <Key>N</Key>
       </Button>
-      <Button onClick={() => props.open("part")}>
+      <Button className={small} onClick={() => props.open("part")}>
         Part <Key>U</Key>
       </Button>
     </>
