@@ -43,7 +43,7 @@ func cautions(b Bike, r Route) []Caution {
 		Carry:    b.Train.Carry,
 		Fingers:  true, // the white rag and the oil meet a moving chain on every route
 		Gloves:   true,
-		Air:      r.OpensChain() || open,
+		Air:      r.OpensChain() || open && !(b.Express && !b.ChainGoes && r == Wipe), // at the counter nothing is cleaned with alcohol
 		Tank:     r == Bare,
 		Scald:    r == Rewax || b.waxOff() && r.OpensChain() && r != Bare,
 		Acid:     slices.Contains(rustCare(b), AcidBath),

@@ -13,7 +13,7 @@ var tags = slices.Concat([]string{"read", "motor", "heavy", "carry", "disc", "ri
 	"hub-motor", "wheel-in", "tray", "top-up", "rewax", "wax-off", "parts-off", "parts-tray", "storage-grease", "wax", "solvent-rinse",
 	"on-bike", "opens", "leaves", "leaves-again", "chain-goes", "chain-wipe", "chain-quick", "chain-bath", "jar", "bare", "film", "acid",
 	"strip", "parts-wipe", "parts-brush", "wheel-out", "takes-apart", "long-soak", "blower", "wetted", "wastes",
-	"oil", "drip-wax", "immersion-wax", "new-grease-stays", "freehub-dry", "protect", "no-rinse"}, schoolTags)
+	"oil", "drip-wax", "immersion-wax", "new-grease-stays", "freehub-dry", "protect", "no-rinse", "express"}, schoolTags)
 
 // Turning says how the chain of a bike in the stand is moved.
 type Turning uint8
@@ -33,6 +33,8 @@ type Order struct {
 	// Acid asks for the citric bath; LongSoak for a soak beyond two hours, which the product's card must
 	// allow; Protect for a film on the frame.
 	Acid, LongSoak, Protect bool
+	// Express is done at the counter: see [Plan.IsExpress].
+	Express bool
 }
 
 // Order is what a choice recommends. A chain that gets the citric bath comes off for it, whatever else it
@@ -42,6 +44,7 @@ func (c Choice) Order() Order {
 	if o.Acid && !o.Chain.OpensChain() {
 		o.Chain = Soak
 	}
+	o.Express = o.express(c.Express)
 	return o
 }
 
@@ -69,6 +72,7 @@ func (c Choice) With(b Bike, r Route) Order {
 		}
 	}
 	o.Acid = o.Chain.OpensChain() && slices.Contains(rustCare(b), AcidBath)
+	o.Express = o.express(c.Express)
 	return o
 }
 
@@ -259,7 +263,7 @@ func tagsOf(b Bike, o Order, r Rules) map[string]bool {
 		"clutch": b.Clutch && geared, "guide": b.Guide, "fixed": b.Turns == FixedGear, "forward-only": b.Turns == ForwardOnly,
 		"mud": b.Frame >= driedMud, "dry-wipe": o.Wash == DryWipe, "wet-wash": o.Wash.wet(), "hose": o.Wash == Hose, "washer": o.Wash == Washer,
 		"opens": opens, "leaves-again": opens, "leaves": opens || b.ChainGoes, "on-bike": !opens && !b.ChainGoes, "chain-goes": b.ChainGoes,
-		"no-rinse": r.Card.NoRinse, "acid": o.Acid, "strip": o.Parts == Strip, "long-soak": o.LongSoak, "blower": r.Blower, "protect": o.Protect,
+		"no-rinse": r.Card.NoRinse, "acid": o.Acid, "strip": o.Parts == Strip, "long-soak": o.LongSoak, "blower": r.Blower || o.Express, "express": o.Express, "protect": o.Protect,
 		"oil": o.Next == Oil, "drip-wax": o.Next == DripWax, "immersion-wax": o.Next == ImmersionWax, "freehub-dry": r.FreehubDry,
 	}
 	of["wax"] = o.Next.wax()

@@ -267,8 +267,12 @@ func checkPlan(t require.TestingT, b clean.Bike, p clean.Plan) {
 		}
 	}
 	must(p.Hands() <= p.Ready(), "ready before the hands are done")
-	must(len(clean.Felts(p.Steps, "ride")) >= 4, "a bad ride leads nowhere")
+	must(len(clean.Felts(p.Steps, "ride")) >= 4 || p.Order.Express, "a bad ride leads nowhere")
+	must(!p.Order.Express || !goes && !has("cleaner-on") && !has("frame-wipe") && has("final-look"), "no express job")
 	for _, f := range clean.Felts(p.Steps, "ride") {
+		if !has("ride") {
+			break
+		}
 		again := clean.SendBackFelt(p.Steps, f.Code)
 		must(len(again) > 1 && again[len(again)-1] == "ride" && slices.Contains(f.Back, again[0]), "%s leads to %v", f.Code, again)
 	}

@@ -79,15 +79,24 @@ func again(steps []Planned, from, failed string) []string {
 	if i < 0 {
 		return nil
 	}
-	again := map[string]bool{from: true}
-	for _, s := range steps[:i+1] { // in sequence, so one pass reaches all that follow
-		if slices.ContainsFunc(s.Before, func(code string) bool { return again[code] }) {
-			again[s.Code] = true
+	// In sequence, so one pass on reaches all that follow, and one pass back all that lead there.
+	follows, leads := map[string]bool{from: true}, map[string]bool{failed: true}
+	for _, s := range steps[:i+1] {
+		if slices.ContainsFunc(s.Before, func(code string) bool { return follows[code] }) {
+			follows[s.Code] = true
+		}
+	}
+	for k := i; k >= 0; k-- {
+		if !leads[steps[k].Code] {
+			continue
+		}
+		for _, code := range steps[k].Before {
+			leads[code] = true
 		}
 	}
 	var codes []string
 	for _, s := range steps[:i+1] {
-		if again[s.Code] && (s.Code == failed || leadsTo(steps, s.Code, failed)) {
+		if follows[s.Code] && leads[s.Code] {
 			codes = append(codes, s.Code)
 		}
 	}
@@ -150,13 +159,6 @@ func SendBackFelt(steps []Planned, code string) []string {
 		return nil
 	}
 	return again(steps, from, testRide)
-}
-
-func leadsTo(steps []Planned, from, to string) bool {
-	i := slices.IndexFunc(steps, func(s Planned) bool { return s.Code == to })
-	return i >= 0 && slices.ContainsFunc(steps[i].Before, func(code string) bool {
-		return code == from || leadsTo(steps, from, code)
-	})
 }
 
 // OpenChecks are the safety checks that are not made yet: until they are, the bike is not handed back.

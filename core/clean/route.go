@@ -245,6 +245,8 @@ type Choice struct {
 	BestFit *Route
 	// IfChainGoes is the route where a reading that is not settled says in the end that it goes; nil where nothing is open.
 	IfChainGoes *Route
+	// Express reports that it is asked to be done at the counter.
+	Express bool
 }
 
 // Choose recommends a route and a wash (handbook: clean, Routes for the drivetrain). In this order: the lightest route
@@ -288,6 +290,7 @@ func Choose(b Bike, r Rules) Choice {
 			c.Why = append(c.Why, SettleFirst)
 		}
 	}
+	c.Express = b.Express && !b.ChainGoes
 	for _, route := range Routes() {
 		c.Options = append(c.Options, c.option(b, r, route))
 	}

@@ -40,7 +40,7 @@ type WashOption struct {
 func wash(b Bike, r Rules) (Wash, []WashOption) {
 	best := Hose
 	switch {
-	case b.DrivetrainOnly:
+	case b.DrivetrainOnly, b.Express && !b.ChainGoes:
 		best = NoWash
 	case b.Frame == MaxGrade && b.Train.Motor == chain.NoMotor && b.SealsSound && r.Pressure == LowPressure:
 		best = Washer

@@ -56,7 +56,7 @@ func TestJobOverHTTP(t *testing.T) {
 	var list []jobs.JobSummary
 	c.must(http.StatusOK, "GET", "/jobs", nil, &list)
 	require.Len(t, list, 1)
-	assert.Equal(t, "Protect the floor", list[0].Underway[0].Title)
+	assert.Equal(t, "Look and set up", list[0].Underway[0].Title, "told as its block")
 	step(http.StatusOK, "floor", map[string]any{"action": "done", "go_on": true})
 	step(http.StatusConflict, "oil", map[string]any{"action": "done"})
 	step(http.StatusNotFound, "polish", map[string]any{"action": "done"})

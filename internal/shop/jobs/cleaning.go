@@ -3,6 +3,7 @@ package jobs
 import (
 	"cmp"
 	"context"
+	"errors"
 	"time"
 
 	"github.com/google/uuid"
@@ -52,6 +53,17 @@ type CleaningPlan struct {
 	Lubricant   string            `json:"lubricant"` // the family that goes on
 	// Lubricants are all families, with when the bike could be ridden with each.
 	Lubricants *calc.LubeAnswer `json:"lubricants,omitempty"`
+	// Express are the routes that can be done at the counter, where that was asked for, with what they cost.
+	Express []ExpressOffer `json:"express,omitempty"`
+}
+
+// ExpressOffer is a route done at the counter while the customer waits: how long, and a price that can be said on the phone.
+type ExpressOffer struct {
+	Route    string `json:"route"`
+	HandsMin int    `json:"hands_min"`
+	ReadyMin int    `json:"ready_min"` // from door to door
+	Fits     bool   `json:"fits"`      // it is short enough to be called express
+	Quote    Quote  `json:"quote"`     // the joining link in it where one is needed
 }
 
 // The ways to open a chain.
@@ -62,14 +74,34 @@ const (
 
 // PlanCleaning says how a bike is cleaned. It writes nothing.
 func (s *Jobs) PlanCleaning(ctx context.Context, tagText string, q Condition) (CleaningPlan, error) {
-	d, err := s.look(ctx, s.desk.Store.Read(ctx), tagText, q)
+	p, err := s.Planner(ctx, s.desk.Store.Read(ctx), tagText, s.desk.Now(), Intake{Condition: q})
 	if err != nil {
 		return CleaningPlan{}, err
 	}
-	d.until(s.desk.Now(), q.WantedAt)
-	d.plan.Choice = calc.NewRouteAnswer(clean.Choose(d.bike, d.rules).Timed(d.bike, d.rules))
-	d.plan.Lubricants = d.lubricants(nil)
-	return d.plan, nil
+	p.plan.Lubricants = p.lubricants(nil)
+	if p.plan.Express, err = p.express(); err != nil {
+		return CleaningPlan{}, err
+	}
+	return p.plan, nil
+}
+
+// express are the routes that can be done at the counter, where that was asked for; none where the chain goes.
+func (p planner) express() ([]ExpressOffer, error) {
+	var offers []ExpressOffer
+	for _, option := range p.Choice.Options {
+		o := p.Choice.With(p.bike, option.Route)
+		if !o.Express {
+			continue
+		}
+		plan, summary, err := p.Build(o, option.Route.String())
+		if _, refused := errors.AsType[*clean.RefusedError](err); refused {
+			continue
+		} else if err != nil {
+			return nil, err
+		}
+		offers = append(offers, ExpressOffer{summary.Route, summary.HandsMin, summary.ReadyMin, plan.IsExpress(), summary.Quote})
+	}
+	return offers, nil
 }
 
 // dirtyBike is a bike that came in, as cleaning takes it.

@@ -31,18 +31,20 @@ type JobPlan struct {
 	// Lubricant is what goes on: the family, and the bottle.
 	Lubricant   *StepLubricant `json:"lubricant,omitempty"`
 	Recommended string         `json:"recommended"` // route
-	Reason      string         `json:"reason,omitempty"`
-	Reasons     []string       `json:"reasons"` // of the recommendation, by code
-	HandsMin    int            `json:"hands_min"`
-	RouteMin    int            `json:"route_min,omitempty"` // of those, by hand, what the route's own steps take
-	RideMin     int            `json:"ride_min,omitempty"`  // until it can be ridden, the setting of the lubricant included
-	ReadyMin    int            `json:"ready_min"`
-	Cautions    []string       `json:"cautions"`
-	Tools       []string       `json:"tools"`
-	Uses        []StepAmount   `json:"uses"`
-	Misses      []string       `json:"misses"`
-	Quote       Quote          `json:"quote"`
-	PlannedBy   string         `json:"planned_by,omitempty"`
+	// Express: it is done at the counter, and short enough to be called so.
+	Express   bool         `json:"express,omitempty"`
+	Reason    string       `json:"reason,omitempty"`
+	Reasons   []string     `json:"reasons"` // of the recommendation, by code
+	HandsMin  int          `json:"hands_min"`
+	RouteMin  int          `json:"route_min,omitempty"` // of those, by hand, what the route's own steps take
+	RideMin   int          `json:"ride_min,omitempty"`  // until it can be ridden, the setting of the lubricant included
+	ReadyMin  int          `json:"ready_min"`
+	Cautions  []string     `json:"cautions"`
+	Tools     []string     `json:"tools"`
+	Uses      []StepAmount `json:"uses"`
+	Misses    []string     `json:"misses"`
+	Quote     Quote        `json:"quote"`
+	PlannedBy string       `json:"planned_by,omitempty"`
 	// RelubricateKM is after how many km of this bike's riding the chain gets its lubricant again.
 	RelubricateKM float64 `json:"relubricate_km"`
 }
@@ -207,6 +209,7 @@ func (p planner) Order(route string, wash string) (clean.Order, error) {
 			return o, record.InvalidInput(record.Field{Path: "wash", Code: "unknown-value", Message: err.Error()})
 		}
 		o.Wash = w
+		o.Express = o.Express && w == clean.NoWash
 	}
 	return o, nil
 }
@@ -224,6 +227,7 @@ func (p planner) Build(o clean.Order, route string) (clean.Plan, JobPlan, error)
 	j := JobPlan{Route: route, ChainRoute: o.Chain.String(), PartsRoute: o.Parts.String(), Wash: o.Wash.String(), LubricantNext: o.Next.String(),
 		Recommended: p.Choice.Route.String(), HandsMin: int(plan.Hands()), ReadyMin: int(plan.Ready()), Tools: plan.Tools(), Misses: record.CodesOf(r.Misses(p.bike)),
 		Cautions: record.CodesOf(plan.Cautions()), Reasons: record.CodesOf(p.Choice.Why), Uses: []StepAmount{}}
+	j.Express = plan.IsExpress()
 	j.RouteMin, j.RideMin = int(p.Choice.Options[r].Time.Attended), int(plan.Rideable(p.bike.Setting))
 	if slices.ContainsFunc(plan.Steps, putsOn) { // a new chain may keep its own grease
 		j.Lubricant = p.lubricant(o.Next)

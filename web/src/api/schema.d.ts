@@ -4109,6 +4109,8 @@ export interface components {
             lubricant?: components["schemas"]["StepLubricant"];
             /** @enum {string} */
             lubricant_next: "oil" | "drip-wax" | "immersion-wax";
+            /** @description Done at the counter, and short enough to be called so */
+            express?: boolean;
             recommended: components["schemas"]["RouteName"];
             reason?: string;
             reasons: string[];
@@ -4715,6 +4717,17 @@ export interface components {
             choice: components["schemas"]["RouteAnswer"];
             lubricant: components["schemas"]["LubeFamily"];
             lubricants?: components["schemas"]["LubeAnswer"];
+            /** @description The routes that can be done at the counter, where that was asked for; missing where none can */
+            express?: components["schemas"]["ExpressOffer"][];
+        };
+        ExpressOffer: {
+            route: components["schemas"]["RouteName"];
+            hands_min: number;
+            /** @description From door to door */
+            ready_min: number;
+            /** @description It is short enough to be called express */
+            fits: boolean;
+            quote: components["schemas"]["Quote"];
         };
         /** @enum {string} */
         LubeFamily: "wet-oil" | "dry-oil" | "all-weather" | "drip-wax" | "immersion-wax";

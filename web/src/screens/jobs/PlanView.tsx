@@ -102,7 +102,9 @@ function Way(props: { option: JobOption; wanted: string; recommended: boolean; c
     >
       <div className="flex items-baseline justify-between gap-2">
         <h2 className={`text-2xl leading-tight ${p ? "" : "text-quiet line-through"}`}>{routeWords[o.route].name}</h2>
-        {recommended && <span className="text-fine font-semibold text-quiet">Recommended</span>}
+        <span className="text-fine font-semibold text-quiet">
+          {[p?.express ? "Express" : "", recommended ? "Recommended" : ""].filter(Boolean).join(" · ")}
+        </span>
       </div>
       <p className="text-note text-quiet">{chainGoes ? partsWords[o.route] : routeWords[o.route].what}</p>
       {p ? (
