@@ -246,3 +246,37 @@ func TestWashes(t *testing.T) {
 	assert.True(t, c.Washes[clean.Washer].Refused)
 	assert.Equal(t, []clean.Why{clean.NeverWasher, clean.WasherMotor, clean.WasherSeals}, c.Washes[clean.Washer].Against)
 }
+
+// At the counter: what is named express is so by its own minutes, never with a wash or where the chain goes, and nothing that
+// keeps a rider safe is left out of it.
+func TestExpress(t *testing.T) {
+	rules := clean.HouseRules()
+	bike := clean.Bike{Drivetrain: 2, Frame: 2, Train: geared, On: clean.Oil, Next: clean.Oil, CanOpen: true, Brakes: clean.Disc, Links: 114, Express: true}
+	called := map[clean.Route]bool{}
+	for _, route := range clean.Routes() {
+		c := clean.Choose(bike, rules)
+		p, err := clean.New(bike, c.With(bike, route), rules)
+		if err != nil {
+			continue
+		}
+		called[route] = p.IsExpress()
+		if !p.Order.Express {
+			continue
+		}
+		assert.Equal(t, clean.NoWash, p.Order.Wash)
+		has := func(code string) bool {
+			return slices.ContainsFunc(p.Steps, func(s clean.Planned) bool { return s.Code == code })
+		}
+		for _, code := range []string{"read-wear", "look-teeth", "axles", "brakes-test", "final-look"} {
+			assert.True(t, has(code), "%s without %s", route, code)
+		}
+		assert.Equal(t, p.IsExpress(), p.Hands() <= 35 && p.Ready() <= 50, "%s: %d by hand, %d from door to door", route, p.Hands(), p.Ready())
+		for _, s := range p.Steps {
+			assert.False(t, s.Phase == clean.Drying && s.Wait != nil && s.Wait.Least > 0, "%s waits to dry at the counter", s.Code)
+		}
+	}
+	assert.True(t, called[clean.Wipe] && called[clean.Quick])
+	assert.False(t, called[clean.Soak] || called[clean.Strip])
+	bike.ChainGoes = true
+	assert.False(t, clean.Choose(bike, rules).Order().Express)
+}

@@ -47,6 +47,13 @@ func TestPlanCleaning(t *testing.T) {
 	assert.Equal(t, "bare", p.Choice.Route)
 	assert.Contains(t, p.Choice.Cautions, "hot-wax")
 
+	counter := jobs.Condition{FrameGrade: 2, DrivetrainGrade: 2, LubricantOn: "oil", LubricantNext: "oil", Express: true}
+	express, err := b.PlanCleaning(ctx, b.tag, counter)
+	require.NoError(t, err)
+	require.NotEmpty(t, express.Express)
+	assert.Equal(t, []any{"wipe", true}, []any{express.Express[0].Route, express.Express[0].Fits})
+	assert.Positive(t, express.Express[0].Quote.Total, "a price that can be said on the phone")
+
 	// A chain at its limit is not worth the work.
 	b.later(60)
 	b.read(2800, "0.62")
@@ -55,7 +62,10 @@ func TestPlanCleaning(t *testing.T) {
 	assert.Equal(t, "wipe", p.Choice.ChainRoute)
 	assert.Equal(t, "strip", p.Choice.PartsRoute)
 
-	_, err := b.PlanCleaning(ctx, b.tag, jobs.Condition{FrameGrade: 5, DrivetrainGrade: -1, LubricantOn: "butter", LubricantNext: "unknown", Rust: "red"})
+	express, err = b.PlanCleaning(ctx, b.tag, counter)
+	require.NoError(t, err)
+	assert.Empty(t, express.Express, "where the chain goes nobody waits for it")
+	_, err = b.PlanCleaning(ctx, b.tag, jobs.Condition{FrameGrade: 5, DrivetrainGrade: -1, LubricantOn: "butter", LubricantNext: "unknown", Rust: "red"})
 	assert.Equal(t, map[string]string{"frame_grade": "out-of-range", "drivetrain_grade": "out-of-range", "lubricant_on": "unknown-value",
 		"lubricant_next": "unknown-value", "rust": "unknown-value"}, faults(t, err))
 	_, err = b.PlanCleaning(ctx, "B-9999-X", caked)

@@ -19,6 +19,7 @@ import { Line, Section } from "./fields";
 import { IntervalRules } from "./IntervalRules";
 import { Prices } from "./Prices";
 import { RulesHead } from "./RulesHead";
+import { Ways } from "./Ways";
 import { ReplacingRules, WearKilometre, WearRules } from "./WearRules";
 import { WhereRules } from "./WhereRules";
 import { WorkRules } from "./WorkRules";
@@ -33,6 +34,7 @@ export function RulesPlace() {
       <Fetched query={rules} what="the settings">
         {(view) => <RulesForm view={view} />}
       </Fetched>
+      <Ways />
     </div>
   );
 }
