@@ -35,7 +35,30 @@ type atStand struct {
 	c       *client
 	job     string
 	presses int
-	asked   []string
+	asking  []string        // questions that stand on the page
+	settled map[string]bool // questions that were answered: none comes again
+}
+
+// questions are what the page asks: its open lines, and the fields in them.
+const questions = `[...document.querySelectorAll('[aria-label="Steps of this block"] [data-testid^=line-]')].flatMap(l =>
+	[l.dataset.testid, ...[...l.querySelectorAll('input[name]:not([type=checkbox]), select[name]')].map(e => l.dataset.testid + ' ' + e.name)])`
+
+// asks notes what the page asks now: what it asked before and no longer does was answered.
+func (a *atStand) asks() {
+	a.t.Helper()
+	now := get(a.tab, chromedp.Evaluate[[]string](questions))
+	if a.settled == nil {
+		a.settled = map[string]bool{"line-agree": true} // at the counter
+	}
+	for _, q := range a.asking {
+		if !slices.Contains(now, q) {
+			a.settled[q] = true
+		}
+	}
+	for _, q := range now {
+		assert.False(a.t, a.settled[q], "%s is asked twice", q)
+	}
+	a.asking = now
 }
 
 var eleven = map[string]any{"drivetrain_kind": "derailleur", "sprocket_count": 11, "motor": "none", "brakes": "disc", "lubricant": "all-weather", "chain_links": 114}
@@ -80,14 +103,15 @@ func (a *atStand) next() bool {
 		a.until(`document.querySelector('[data-testid=block-title]') !== null || document.querySelector('main h1')?.innerText === 'All steps are done'`, "the next block")
 		return true
 	}
-	if get(a.tab, chromedp.Evaluate[bool](`document.querySelector('[name=reading_1]')?.value === '' && !document.querySelector('[name=reading_1]').disabled`)) {
+	if get(a.tab, chromedp.Evaluate[bool](`document.querySelector('[data-testid=line-read-wear]:not([data-state=done])') !== null`)) {
+		a.until(`document.querySelector('[name=reading_1]') !== null`, "the fields of the reading")
 		for i, text := range []string{"305.3", "305.4"} {
 			a.fill(fmt.Sprintf("reading_%d", i+1), text)
 			a.presses++
 		}
-		a.asked = append(a.asked, "reading")
 		a.sees("[data-testid=reading]", "±")
 	}
+	a.asks()
 	a.until(pressBlock, "something to press")
 	a.presses++
 	before := get(a.tab, chromedp.Evaluate[string](`window.blockBefore`))
@@ -142,8 +166,7 @@ func TestPressesOfWholeJobs(t *testing.T) {
 			a.whole()
 			t.Logf("%s: %d presses of %d", job.route, a.presses, job.most)
 			assert.LessOrEqual(t, a.presses, job.most)
-			slices.Sort(a.asked)
-			assert.Equal(t, slices.Compact(slices.Clone(a.asked)), a.asked, "nothing is asked twice")
+			assert.Greater(t, len(a.settled), 20, "what was asked was noted")
 		})
 	}
 }

@@ -226,6 +226,38 @@ func TestFailedRide(t *testing.T) {
 	assert.Equal(t, "oil", w.job.Current)
 }
 
+// A line that is ticked by itself keeps its own time, whichever it is; the rest of the block's time is the others'.
+func TestTickedLines(t *testing.T) {
+	t.Parallel()
+	ctx := context.Background()
+	w := takeIn(t, commuter, jobs.Intake{Condition: jobs.Condition{FrameGrade: 1, DrivetrainGrade: 2, LubricantOn: "oil", LubricantNext: "oil"}})
+	w.plan(jobs.JobOrder{})
+	w.until("cover-brakes")
+	block := w.job.Blocks[slices.IndexFunc(w.job.Blocks, func(b jobs.BlockView) bool { return b.Code == w.job.Block })]
+	act := func(after time.Duration, a jobs.BlockAction) {
+		*w.now = w.now.Add(after)
+		a.Seen = block.Cautions
+		job, err := w.DoBlock(ctx, w.mira, w.job.ID, block.Code, a)
+		require.NoError(t, err)
+		w.job = job
+	}
+	act(0, jobs.BlockAction{Action: "begin"})
+	act(2*time.Minute, jobs.BlockAction{Action: "tick", Step: "cover-brakes"})
+	require.Equal(t, store.StepBegun, w.step("gear-set").State)
+	act(3*time.Minute, jobs.BlockAction{Action: "tick", Step: "rings-brush"}) // not the one that is begun
+	assert.Equal(t, []int{120, 180}, []int{w.step("cover-brakes").WorkedS, w.step("rings-brush").WorkedS})
+	act(15*time.Minute, jobs.BlockAction{Action: "done", GoOn: true})
+	rest := 0
+	for _, code := range block.Steps {
+		s := w.step(code)
+		assert.Equal(t, store.StepDone, s.State, code)
+		rest += s.WorkedS
+	}
+	assert.Equal(t, 20*60, rest, "no minute is lost")
+	_, err := w.DoBlock(ctx, w.mira, w.job.ID, block.Code, jobs.BlockAction{Action: "tick", Step: "polish"})
+	assert.Equal(t, "step-not-found", problem(t, err).Code)
+}
+
 // A second round of oil is drawn from stock only where somebody says that there was one; and in no block that has none.
 func TestSecondRound(t *testing.T) {
 	t.Parallel()

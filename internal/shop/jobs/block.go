@@ -146,8 +146,8 @@ func sumAmounts(all, more []StepAmount) []StepAmount {
 
 // BlockAction is what somebody does about a block of a job.
 type BlockAction struct {
-	Action string   `json:"action"`         // begin, done, pass, take-back
-	Step   string   `json:"step,omitempty"` // that passes
+	Action string   `json:"action"`         // begin, done, pass, tick, take-back
+	Step   string   `json:"step,omitempty"` // that passes or is ticked
 	Seen   []string `json:"seen,omitempty"` // cautions of it that were just tapped
 	GoOn   bool     `json:"go_on,omitempty"`
 	// For what its steps want to know; see [StepAction].
@@ -178,6 +178,8 @@ func (s *Jobs) DoBlock(ctx context.Context, who record.Actor, id uuid.UUID, code
 			return code, w.finishBlock(ctx, tx, blocks[at], action.GoOn)
 		case "pass":
 			return code, w.pass(ctx, tx, blocks[at], action.Step, action.GoOn)
+		case "tick":
+			return code, w.tick(ctx, tx, blocks[at], action.Step)
 		case "take-back":
 			w.action.Action = action.Action
 			return code, w.takeBlockBack(ctx, tx, blocks[at])
@@ -235,6 +237,35 @@ func (w *stepRun) alone(steps []int) error {
 		return nil
 	}
 	return &record.Problem{Kind: record.Conflict, Code: "check-open", Message: fmt.Sprintf("First, each by itself: %s.", strings.Join(first, ", "))}
+}
+
+// tick does a line of a block by itself. The time since whoever asks began, or ticked the line before, is its own; then they are
+// at the next line.
+func (w *stepRun) tick(ctx context.Context, tx store.Tx, b clean.Block, code string) error {
+	at := slices.IndexFunc(b.Steps, func(i int) bool { return w.Specs[i].Code == code })
+	if at < 0 {
+		return record.NotFound("step of this block", "step-not-found")
+	}
+	mine := slices.IndexFunc(b.Steps, func(i int) bool {
+		return w.Steps[i].State == store.StepBegun && *w.Steps[i].BegunBy == w.who.Person.ID
+	})
+	if mine >= 0 && mine != at && w.Steps[b.Steps[at]].State == store.StepOpen {
+		was, is := &w.Steps[b.Steps[mine]], &w.Steps[b.Steps[at]]
+		is.State, is.BegunAt, is.BegunBy = store.StepBegun, was.BegunAt, was.BegunBy
+		was.BegunAt = nil // the time was this line's
+		if err := w.setState(ctx, tx, b.Steps[mine], store.StepOpen); err != nil {
+			return err
+		}
+	}
+	if err := w.finish(ctx, tx, b.Steps[at]); err != nil || mine < 0 {
+		return err
+	}
+	for _, i := range w.open(b) {
+		if w.free(i) == nil && w.Steps[i].State == store.StepOpen {
+			return w.begin(ctx, tx, i)
+		}
+	}
+	return nil
 }
 
 // pass does a check of a block, and with it what is still open before it.

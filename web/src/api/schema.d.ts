@@ -4314,11 +4314,11 @@ export interface components {
         };
         BlockAction: {
             /**
-             * @description `pass` does a check, and what is open before it
+             * @description `pass` does a check, and what is open before it; `tick` a line by itself
              * @enum {string}
              */
-            action: "begin" | "done" | "pass" | "take-back";
-            /** @description The check that passes */
+            action: "begin" | "done" | "pass" | "tick" | "take-back";
+            /** @description The check that passes or the line that is ticked */
             step?: string;
             /** @description Cautions that were just tapped: of it, and of the next block where it is gone on with */
             seen?: string[];

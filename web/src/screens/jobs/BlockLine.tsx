@@ -52,7 +52,7 @@ export function BlockLine(props: {
         <p>{inShopUnits(s.do)}</p>
         <p className="text-note text-quiet">{inShopUnits(s.why)}</p>
         {can && !s.gate && (
-          <Button kind="quiet" className="-ml-4 text-note" onClick={on.skip}>
+          <Button kind="quiet" className="-ml-4 text-note" onClick={on.skip} aria-label={`Skip this step: ${s.title}`}>
             Skip this step
           </Button>
         )}

@@ -59,7 +59,7 @@ export function BlockStage(props: {
     tick: () =>
       step.opens === "joining-link"
         ? whole.mutate({ action: "pass", step: step.code, go_on: true, ...goesOn([]) })
-        : single.mutate({ step: step.code, action: "done", ...goesOn([]) }),
+        : whole.mutate({ action: "tick", step: step.code, ...goesOn([]) }),
     pass: () =>
       whole.mutate({ action: "pass", step: step.code, go_on: true, ...goesOn(open.length === 1 ? nextUnread : []) }),
     fail: () =>
@@ -200,7 +200,7 @@ function useBlock(job: Job, block: BlockView, open: StepView[]) {
   }, changes);
   const inPlace = useInPlace(job, open, () => single.mutate({ step: "new-chain", action: "done", go_on: true }));
   const whole = useWrite(async (body: BlockAction, key) => {
-    const ends = body.action === "done" || body.action === "pass";
+    const ends = body.action === "done" || body.action === "pass" || body.action === "tick";
     const condemned = ends && (await inPlace.record(key));
     const params = { path: { job: job.id, block: block.code }, header: { "Idempotency-Key": key } };
     const more = ends && inPlace.opening ? { opening: inPlace.opening } : {};

@@ -77,6 +77,9 @@ function useReading(job: Job, asked: boolean) {
   };
   const field = (
     <div className="flex basis-full flex-col gap-2 pb-2" data-testid="reading">
+      <ButtonLink to="/measure" kind="quiet" className="-ml-4 self-start text-note" onClick={() => putOnBench(job.tag)}>
+        Another tool, or what was seen of it
+      </ButtonLink>
       {tool ? (
         <div className="flex flex-wrap items-end gap-2">
           <Field label="Measured with">
@@ -119,9 +122,6 @@ function useReading(job: Job, asked: boolean) {
           }
         </Asked>
       )}
-      <ButtonLink to="/measure" kind="quiet" className="-ml-4 self-start text-note" onClick={() => putOnBench(job.tag)}>
-        Another tool, or what was seen of it
-      </ButtonLink>
     </div>
   );
   return {

@@ -14,6 +14,7 @@ import { Tag } from "../../ui/Tag";
 import { materialAmount } from "../../ui/units";
 import { trackSentence, verdictSentence } from "../../words/wear";
 import { familyWords, materialWords } from "../../words/work";
+import { minutes } from "../bikes/cleaning";
 import { aftercare } from "./customer";
 import { FindingName } from "./JobWords";
 import { causesFound, lineWords, quoteWords } from "./jobs";
@@ -93,6 +94,18 @@ export function ReportView({ job }: { job: Job }) {
             </ul>
           )}
         </Part>
+        {hands(job).length > 0 && (
+          <Part title="Who did it">
+            <ul className="list-disc pl-5">
+              {hands(job).map((h) => (
+                <li key={h.code}>
+                  {h.title}: {h.people.join(", ")}
+                  {h.minutes > 0 && `, ${minutes(h.minutes)}`}
+                </li>
+              ))}
+            </ul>
+          </Part>
+        )}
         {(job.parts.length > 0 || job.used.some((u) => u.unit !== "piece")) && (
           <Part title="What we used">
             {job.parts.length > 0 && (
@@ -161,6 +174,17 @@ export function ReportView({ job }: { job: Job }) {
       </article>
     </div>
   );
+}
+
+/** Who did what, by blocks, and for how long where that is known. */
+function hands(job: Job) {
+  return job.blocks.flatMap((b) => {
+    const done = job.step_list.filter((s) => b.steps.includes(s.code) && s.state === "done");
+    if (done.length === 0) return [];
+    const seconds = done.reduce((sum, s) => sum + (s.worked_s ?? 0), 0);
+    const people = [...new Set(done.flatMap((s) => (s.by ? [s.by] : [])))];
+    return [{ code: b.code, title: b.title, people, minutes: Math.round(seconds / 60) }];
+  });
 }
 
 function Part({ title, children }: { title: string; children: React.ReactNode }) {

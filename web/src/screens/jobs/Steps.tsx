@@ -84,7 +84,7 @@ function WaitClock({ wait, now }: { wait: Job["waits"][number]; now: number }) {
 const signs: Record<StepView["standing"], string> = {
   finished: "done",
   underway: "under way",
-  ready: "can be begun",
+  ready: "ready to start",
   held: "waits",
   blocked: "not yet",
   withheld: "withheld",
