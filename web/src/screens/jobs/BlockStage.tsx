@@ -134,8 +134,12 @@ export function BlockStage(props: {
           <BlockWarnings label="Warnings of the next block" cautions={nextUnread} />
         </section>
       )}
-      {error != null && <Failure error={error} />}
       <div className="sticky bottom-0 -mx-1 mt-auto bg-base-100 px-1 py-3">
+        {error != null && (
+          <div className="mb-2">
+            <Failure error={error} />
+          </div>
+        )}
         <div className="flex flex-wrap items-stretch gap-2">
           <Noting open={note} photo={photo.ask} />
         </div>
