@@ -18,7 +18,7 @@ export function Slips() {
     <ul
       aria-label="Can be taken back"
       aria-live="polite"
-      className="no-print pointer-events-none fixed right-3 bottom-[150px] left-3 z-20 flex flex-col items-start gap-2 sm:bottom-20 sm:left-[88px]"
+      className="no-print pointer-events-none fixed top-[64px] right-3 left-3 z-20 flex flex-col items-start gap-2 sm:top-auto sm:right-auto sm:bottom-20 sm:left-[88px] sm:max-w-[230px] min-[1140px]:max-w-[280px]"
     >
       {slips.map((s) => (
         <One key={s.id} slip={s} now={now} />
