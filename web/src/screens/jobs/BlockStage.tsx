@@ -179,6 +179,21 @@ function mainWords(open: StepView[], checks: StepView[], unread: boolean): strin
   return `All ${open.length} done`;
 }
 
+/** Which open steps of a block an action ends. */
+function endedBy(body: BlockAction, open: StepView[]): StepView[] {
+  const at = open.findIndex((s) => s.code === body.step);
+  switch (body.action) {
+    case "done":
+      return open;
+    case "pass":
+      return open.slice(0, at + 1);
+    case "tick":
+      return open.slice(at, at + 1);
+    default:
+      return [];
+  }
+}
+
 /** What can be sent about a block and about one of its steps; a press is offered to be taken back. */
 function useBlock(job: Job, block: BlockView, open: StepView[]) {
   const client = useQueryClient();
@@ -197,17 +212,17 @@ function useBlock(job: Job, block: BlockView, open: StepView[]) {
     offerBack(`Done: ${words}`, () => takeBlockBack(client, job.id, block.code), job.id);
   };
   const single = useWrite(async ({ step, ...body }: StepAction & { step: string }, key) => {
-    if (body.action === "done") await inPlace.record(key);
     const params = { path: { job: job.id, step }, header: { "Idempotency-Key": key } };
     const after = await ask(api.POST("/jobs/{job}/steps/{step}", { params, body }));
     shown(after, body.action === "skip" ? step : undefined);
   }, changes);
   const inPlace = useInPlace(job, open, () => single.mutate({ step: "new-chain", action: "done", go_on: true }));
   const whole = useWrite(async (body: BlockAction, key) => {
-    const ends = body.action === "done" || body.action === "pass" || body.action === "tick";
-    const condemned = ends && (await inPlace.record(key));
+    const ends = endedBy(body, open);
+    const condemned = await inPlace.record(key, ends);
     const params = { path: { job: job.id, block: block.code }, header: { "Idempotency-Key": key } };
-    const more = ends && inPlace.opening ? { opening: inPlace.opening } : {};
+    const opening = inPlace.opening(ends);
+    const more = opening ? { opening } : {};
     // A chain that a reading condemned is not gone on with: the other plan is offered first.
     const sent = condemned ? { ...body, go_on: false } : body;
     shown(await ask(api.POST("/jobs/{job}/blocks/{block}", { params, body: { ...sent, ...more } })));

@@ -40,11 +40,13 @@ export function useInPlace(job: Job, open: StepView[], fitted: () => void) {
   };
   return {
     of,
-    opening: link.opening,
-    /** Sends what was entered; tells whether a reading condemned the chain. */
-    record: async (key: string): Promise<boolean> => {
-      const verdict = await reading.record(`${key}-r`);
-      await waste.record(`${key}-w`);
+    /** What closed the chain, where that is among the steps that are ended. */
+    opening: (ends: StepView[]) => (ends.some((s) => s.opens === "joining-link") ? link.opening : undefined),
+    /** Sends what was entered for the steps that are ended; tells whether a reading condemned the chain. */
+    record: async (key: string, ends: StepView[]): Promise<boolean> => {
+      const of = (what: StepView["opens"]) => ends.some((s) => s.opens === what);
+      const verdict = of("readings") ? await reading.record(`${key}-r`) : undefined;
+      if (of("waste")) await waste.record(`${key}-w`);
       return verdict === "replace" || verdict === "replace-together";
     },
   };
@@ -131,7 +133,7 @@ function useReading(job: Job, asked: boolean) {
       const { tag, ...body } = question;
       const params = { path: { tag: tag ?? job.tag }, header: { "Idempotency-Key": key } };
       const read = await ask(api.POST("/bikes/{tag}/measurements", { params, body }));
-      setDraft(noReading);
+      setDraft({ ...draft, texts: [] });
       return read.wear.verdict;
     },
   };

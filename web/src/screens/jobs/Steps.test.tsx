@@ -53,7 +53,7 @@ it("tells by its shape how each step stands, who is at it, how often it was sent
     "under way",
     "waits",
     "not yet",
-    "can be begun",
+    "ready to start",
   ]);
   expect(row("bath").textContent).toBe("Step bath×3Tobiah");
   expect(row("jar").textContent).toMatch(/^Step jar1[12]:\d\d$/);
