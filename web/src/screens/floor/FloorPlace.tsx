@@ -257,5 +257,5 @@ function Doing({ job: j, now }: { job: JobSummary; now: number }) {
       </span>
     );
   if (j.stops > 0) return <span className="font-semibold text-error">Something found holds it</span>;
-  return <span>{route}nothing can be begun</span>;
+  return <span>{route}nothing to start now</span>;
 }
