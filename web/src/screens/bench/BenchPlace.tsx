@@ -151,11 +151,12 @@ function useRecording(props: {
     if (bench.note.trim()) body.note = bench.note;
     if (odometer !== undefined) body.odometer_km = odometer;
     const tag = bench.tag;
+    const to = bench.back ?? `/bikes/${tag}`;
     record.mutate(
       { tag, body, key: bench.key },
       {
         key: bench.key,
-        done: () => navigate(`/bikes/${tag}`),
+        done: () => navigate(to),
         refused: () => act({ kind: "refused" }),
       },
     );

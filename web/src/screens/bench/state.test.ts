@@ -110,3 +110,10 @@ describe("the bench", () => {
     expect(few.at).toBe(1);
   });
 });
+
+it("goes back to where its bike was put on it from, once", () => {
+  const b = next(emptyBench(3), { kind: "bike", tag: "B-0001-C", back: "/jobs/j1" });
+  expect(b.back).toBe("/jobs/j1");
+  expect(next(b, { kind: "recorded", key: b.key, places: 3 }).back).toBeUndefined();
+  expect(next(b, { kind: "bike", tag: "B-0001-C" }).back).toBeUndefined();
+});

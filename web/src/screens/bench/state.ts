@@ -8,6 +8,7 @@ export type Entry = { text: string; marks: Record<string, boolean>; look: string
 
 export type Bench = {
   tag: string | null; // null: a walk-in
+  back?: string | undefined; // where whoever put the bike here came from, and goes back to
   drivetrain: { kind: string; sprockets: string; motor: string; carry: boolean };
   instrument: string | null; // null: the first on the bench
   links: string;
@@ -55,7 +56,7 @@ export type Action =
   | { kind: "finding"; code: string }
   | { kind: "note"; text: string }
   | { kind: "odometer"; text: string }
-  | { kind: "bike"; tag: string | null }
+  | { kind: "bike"; tag: string | null; back?: string }
   | { kind: "cleared"; places: number }
   | { kind: "put-back" }
   | { kind: "recorded"; key: string; places: number }
@@ -115,10 +116,10 @@ export function next(b: Bench, a: Action): Bench {
       return { ...b, odometer: a.text };
     case "bike":
       // Readings of a walk-in are put on the bike that is chosen; those of another bike are not.
-      if (a.tag === b.tag) return b;
+      if (a.tag === b.tag) return { ...b, back: a.back };
       return b.tag === null || a.tag === null
-        ? { ...b, tag: a.tag, key: idempotencyKey() }
-        : { ...emptyBench(b.entries.length, { tag: a.tag, instrument: b.instrument }) };
+        ? { ...b, tag: a.tag, back: a.back, key: idempotencyKey() }
+        : { ...emptyBench(b.entries.length, { tag: a.tag, instrument: b.instrument }), back: a.back };
     case "cleared": {
       const { cleared: _, ...before } = b;
       return { ...emptyBench(a.places, b), cleared: before };
@@ -226,5 +227,6 @@ export function useBench(places: number): readonly [Bench, (a: Action) => void] 
   return [b, (a) => act(places, a)];
 }
 
-/** Puts a bike on the bench from elsewhere. */
-export const useBenchBike = () => (tag: string) => act(3, { kind: "bike", tag });
+/** Puts a bike on the bench from elsewhere; where it says so, what is recorded leads back there. */
+export const useBenchBike = () => (tag: string, back?: string) =>
+  act(3, { kind: "bike", tag, ...(back === undefined ? {} : { back }) });

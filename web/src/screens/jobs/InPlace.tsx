@@ -79,7 +79,12 @@ function useReading(job: Job, asked: boolean) {
   };
   const field = (
     <div className="flex basis-full flex-col gap-2 pb-2" data-testid="reading">
-      <ButtonLink to="/measure" kind="quiet" className="-ml-4 self-start text-note" onClick={() => putOnBench(job.tag)}>
+      <ButtonLink
+        to="/measure"
+        kind="quiet"
+        className="-ml-4 self-start text-note"
+        onClick={() => putOnBench(job.tag, `/jobs/${job.id}`)}
+      >
         Another tool, or what was seen of it
       </ButtonLink>
       {tool ? (

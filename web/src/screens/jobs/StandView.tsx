@@ -365,7 +365,7 @@ function Opens({ job, step }: { job: Job; step: StepView }) {
   return (
     <>
       {step.opens === "readings" && (
-        <ButtonLink to="/measure" className="self-start" onClick={() => putOnBench(job.tag)}>
+        <ButtonLink to="/measure" className="self-start" onClick={() => putOnBench(job.tag, `/jobs/${job.id}`)}>
           Measure it
         </ButtonLink>
       )}
