@@ -218,11 +218,11 @@ func TestBlocksByKeyboardAlone(t *testing.T) {
 		switch get(b, chromedp.Evaluate[string](`[...document.querySelectorAll('main button')].find(e => e.innerText.startsWith('Got it')) ? 'Got it'
 			: document.querySelector('[data-gate=true]') ? 'Pass: ' : 'block-done'`)) {
 		case "Got it":
-			b.tabTo("Got it")
+			b.onOrTo("Got it")
 		case "Pass: ":
-			b.tabTo("Pass: ")
+			b.onOrTo("Pass: ")
 		default:
-			b.tabTo("block-done")
+			b.onOrTo("block-done")
 		}
 		b.keys("\r")
 		b.until(shownBlock+` !== `+strconv.Quote(before), "what comes after %s", before)

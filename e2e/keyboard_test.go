@@ -29,6 +29,14 @@ func (b *tab) keys(text string) {
 	}))
 }
 
+// onOrTo is [tab.tabTo] for what may have the focus already.
+func (b *tab) onOrTo(text string) {
+	b.t.Helper()
+	if !get(b, chromedp.Evaluate[bool](fmt.Sprintf(`document.activeElement?.matches('button') && [document.activeElement?.getAttribute('aria-label'), document.activeElement?.innerText, document.activeElement?.dataset?.testid].join(' ').includes(%q) === true`, text))) {
+		b.tabTo(text)
+	}
+}
+
 // tabTo moves the focus with Tab until it is on what shows or is named a text, and says what it passed when it never is.
 func (b *tab) tabTo(text string) {
 	b.t.Helper()

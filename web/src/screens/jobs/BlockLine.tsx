@@ -64,7 +64,12 @@ export function BlockLine(props: {
           ) : (
             itself &&
             s.opens !== "new-chain" && (
-              <Button disabled={busy} onClick={s.gate ? on.pass : on.tick} aria-label={`Pass: ${s.title}`}>
+              <Button
+                data-goes-on={s.gate || undefined}
+                disabled={busy}
+                onClick={s.gate ? on.pass : on.tick}
+                aria-label={`Pass: ${s.title}`}
+              >
                 Pass
               </Button>
             )

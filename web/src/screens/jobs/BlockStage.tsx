@@ -112,7 +112,7 @@ export function BlockStage(props: {
       </div>
       <BlockWarnings label="Warnings" cautions={block.cautions} read={unread.length === 0}>
         {unread.length > 0 && (
-          <Button className="self-start" onClick={gotIt}>
+          <Button data-goes-on className="self-start" onClick={gotIt}>
             {can && !begun ? "Got it, start" : "Got it"}
           </Button>
         )}
@@ -146,6 +146,7 @@ export function BlockStage(props: {
         {can && (
           <Button
             data-testid="block-done"
+            data-goes-on
             kind="main"
             className="mt-2 min-h-16 w-full text-xl"
             disabled={pending || unread.length > 0 || checks.length > 0}

@@ -316,6 +316,7 @@ function Stage(props: { job: Job; step: StepView; settle: () => void; inBlocks: 
         {can && (
           <Button
             data-testid="main-action"
+            data-goes-on
             kind="main"
             className="min-h-16 grow text-xl"
             disabled={send.isPending || left.length > 0}
