@@ -25,6 +25,7 @@ const pressBlock = `(() => {
 		?? [...document.querySelectorAll('main button')].find(e => e.innerText === 'Pass' && !e.disabled && e.closest('[data-testid^=line-]').querySelector('[aria-hidden]')?.dataset.gate === 'true')
 		?? document.querySelector('[data-testid=block-done]:not(:disabled)');
 	window.blockBefore = ` + shownBlock + `;
+	button?.focus();
 	button?.click();
 	return button !== undefined && button !== null;
 })()`
@@ -311,6 +312,7 @@ func TestReadingChangesTheJobAtTheStand(t *testing.T) {
 		require.True(t, a.next())
 	}
 	a.sees("[data-testid=new-chain]", "Joining link load-tested")
+	a.until(`document.activeElement?.closest('[data-testid=new-chain]') !== null`, "the focus where the work goes on")
 	assert.NotContains(t, a.text("[data-testid=new-chain]"), "Brakes tested", "what the job does anyway is not asked")
 	get(a.tab, chromedp.Evaluate[bool](`([...document.querySelectorAll('[data-testid=new-chain] label input[type=checkbox]')].filter(e => !e.checked && e.name).forEach(e => e.click()), true)`))
 	a.press("The new chain is on")

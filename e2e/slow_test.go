@@ -165,10 +165,23 @@ func TestFastHandsOnASlowLine(t *testing.T) {
 // is done once, and the bike goes home.
 func TestWholeJobOnABadLine(t *testing.T) {
 	t.Parallel() // it mostly waits
+	// What hasty hands press wherever they can, and what shows that the work got on.
+	t.Run("one by one", func(t *testing.T) {
+		t.Parallel()
+		wholeJobOnABadLine(t, (*client).oneByOne, "Step 1 of", `[aria-label^="Got it: "], [data-testid=main-action]`)
+	})
+	t.Run("in blocks", func(t *testing.T) {
+		t.Parallel()
+		wholeJobOnABadLine(t, func(*client) {}, "Block 1 of", `button[data-goes-on]`)
+	})
+}
+
+// wholeJobOnABadLine does a job in a way of working, pressing twice whatever the hasty would, once the page shows it first.
+func wholeJobOnABadLine(t *testing.T, way func(*client), first, hasty string) {
 	ctx := context.Background()
 	s := startServer(t)
 	c := s.client()
-	c.oneByOne()
+	way(c)
 	tag := c.addBike("Sunniva Dunnage", twelveSpeed)
 	c.do("POST", "/bikes/"+tag+"/measurements", map[string]any{"instrument_id": instrument(c, "gauge-percent"), "entries": []map[string]any{{"place": 1, "text": "0.2"}}}, "", http.StatusCreated, nil)
 	id := c.takeIn(tag, map[string]any{"frame_grade": 0, "drivetrain_grade": 0}, nil)
@@ -179,13 +192,11 @@ func TestWholeJobOnABadLine(t *testing.T) {
 	b := s.over(badLine{late: 2 * time.Second, refuses: 7, lose: 5}).open(startBrowser(t), 1280, 800)
 	b.signIn("Mira Oxenholt", "2718")
 	b.visit("/jobs/" + id)
-	b.sees("main", "Step 1 of")
+	b.sees("main", first)
 	get(b, chromedp.Evaluate[bool](`(() => {
 		setInterval(() => {
 			if (document.querySelector('dialog[open]')) return;
-			for (const seen of document.querySelectorAll('[aria-label^="Got it: "]')) { seen.click(); seen.click(); }
-			const action = document.querySelector('[data-testid=main-action]');
-			if (action && !action.disabled) { action.click(); action.click(); }
+			for (const button of document.querySelectorAll('`+hasty+`')) { if (!button.disabled) { button.click(); button.click(); } }
 		}, 100);
 		return true;
 	})()`))
@@ -201,9 +212,9 @@ func TestWholeJobOnABadLine(t *testing.T) {
 		known, err := json.Marshal(ended)
 		require.NoError(t, err)
 		require.Less(t, time.Since(began), 3*time.Minute, "it does not get on: %s", b.text("main"))
-		// The page goes on by itself: to the next step, the next wait, or the end.
-		step := b.text(`[aria-label="Current step"] h1`)
-		b.until(fmt.Sprintf(`document.querySelector('[aria-label="Current step"] h1')?.innerText !== %q || `, step)+`[...document.querySelectorAll('[data-testid=wait]')].some(w => !`+string(known)+`.includes(w.id)) || document.querySelector('main').innerText.includes('All steps are done')`, "the next step, the next wait, or the end")
+		// The page goes on by itself: to the next step or block, the next wait, or the end.
+		at := get(b, chromedp.Evaluate[string](`document.querySelector('main h1').innerText`))
+		b.until(fmt.Sprintf(`document.querySelector('main h1')?.innerText !== %q || `, at)+`[...document.querySelectorAll('[data-testid=wait]')].some(w => !`+string(known)+`.includes(w.id)) || document.querySelector('main').innerText.includes('All steps are done')`, "what comes next, the next wait, or the end")
 	}
 	b.sees("main", "The bike can be handed back")
 	get(b, chromedp.Evaluate[bool](`(() => {

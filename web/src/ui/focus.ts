@@ -4,7 +4,7 @@ import { type RefObject, useEffect } from "react";
 // goes to what is nearest to it.
 
 /** What goes on with the work, where a screen says which that is: Enter must not fall on something else. */
-const goesOn = "button[data-goes-on]:not([disabled])";
+const goesOn = "[data-goes-on]:not([disabled])";
 
 const near = "button:not([disabled]), a[href], [role=button]";
 

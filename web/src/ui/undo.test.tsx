@@ -3,7 +3,7 @@ import { afterEach, expect, it, vi } from "vitest";
 import { Problem } from "../api/client";
 import { show } from "../test-kit";
 import { Slips } from "./Slips";
-import { holdBack, offerBack } from "./undo";
+import { endOffers, holdBack, offerBack } from "./undo";
 
 afterEach(() => vi.useRealTimers());
 
@@ -34,6 +34,21 @@ it("offers ten seconds to take back what was done, says how many are left, and w
   act(() => offerBack("Cancelled: the job of B-0001-C", async () => void back++));
   await act(() => vi.advanceTimersByTimeAsync(10_000));
   expect([back, screen.queryByTestId("slip")]).toEqual([1, null]);
+});
+
+it("offers nothing about a job that is closed, and goes on with what is about others", () => {
+  show(<Slips />);
+  act(() => {
+    for (const about of ["j1", "j1/wash", "j1-other", undefined])
+      offerBack(`Done: ${about}`, () => Promise.reject(begun), about);
+    holdBack("Voided: 24 Nov", async () => {});
+    endOffers("j1");
+  });
+  expect(screen.getAllByTestId("slip").map((s) => s.textContent?.replace(/Take it back.*/, ""))).toEqual([
+    "Done: j1-other",
+    "Done: undefined",
+    "Voided: 24 Nov in 10 s",
+  ]);
 });
 
 it("does what cannot be undone when the time is over, or when the page is left, and only once", async () => {

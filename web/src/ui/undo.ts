@@ -12,7 +12,7 @@ export type Slip = {
   /** What was done, or will be when the time is over. */
   words: string;
   until: number;
-  /** What it is about: a later one about the same takes its place. */
+  /** What it is about, as "job" or "job/step": a later one about the same takes its place. */
   about?: string;
   /** It is done when the time is over, and not before. */
   held: boolean;
@@ -44,6 +44,12 @@ export function offerBack(words: string, back: () => Promise<unknown>, about?: s
   const slip: Slip = { id, words, until: Date.now() + takeBackFor, held: false, state: "open", back };
   set([...others, about === undefined ? slip : { ...slip, about }]);
   window.setTimeout(() => slips.find((s) => s.id === id)?.state === "open" && drop(id), takeBackFor);
+}
+
+/** Ends the offers about something that is closed, or about a part of it: they could only be refused. */
+export function endOffers(about: string): void {
+  const of = (s: Slip) => s.state === "open" && !s.held && (s.about === about || s.about?.startsWith(`${about}/`));
+  set(slips.filter((s) => !of(s)));
 }
 
 /** Does something when the time in which it can be taken back is over, or when the page is left before. */

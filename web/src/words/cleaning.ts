@@ -166,3 +166,17 @@ export const rustWords = {
   tarnished: "Does not wipe off",
   pitted: "Pitted or stiff",
 } as const;
+
+/** The phases of a job as its owner is told of them. */
+export const phaseToldWords: Record<string, string> = {
+  intake: "Looked it over",
+  "chain-off": "Took the chain off",
+  apart: "Took it apart",
+  degrease: "Cleaned the drivetrain",
+  wash: "Washed it",
+  "chain-clean": "Cleaned the chain",
+  rebuild: "Cleaned the parts and put them back",
+  dry: "Dried it",
+  lubricate: "Lubricated the chain",
+  finish: "Checked it at the end",
+};

@@ -105,6 +105,56 @@ it("asks nothing before somebody looked, then says the route, why, and the cauti
   expect(screen.getByText("First, look.")).toBeTruthy();
 });
 
+it("says the price of what is done at the counter where it is asked for, after two grades, and asks the rest only on demand", async () => {
+  let goes = false;
+  let away = false;
+  const quote = { total: 1800, currency: "EUR", lines: [], unpriced: ["joining-link"] };
+  serve({
+    "GET /bikes/B-0001-A": () => ({
+      tag: "B-0001-A",
+      facts: { make: "Brinewell" },
+      customer: { id: "o", name: "Brack" },
+    }),
+    "GET /job-words": () => ({ complaints: [{ code: "skips", says: "It skips" }], findings: [] }),
+    "POST /bikes/B-0001-A/cleaning-plan": ({ body }) => {
+      if (away) return new Refused(503, "busy", "The server is busy.");
+      const answer = plan(body as Condition);
+      if (!(body as Condition).express || goes) return answer;
+      return {
+        ...answer,
+        express: [
+          { route: "wipe", hands_min: 21, ready_min: 24, fits: true, quote },
+          { route: "tray", hands_min: 49, ready_min: 53, fits: false, quote: { ...quote, unpriced: [] } },
+        ],
+      };
+    },
+  });
+  open();
+  const express = await screen.findByRole("checkbox", { name: "Express, at the counter" });
+  const asksLittle = () => screen.getByRole("button", { name: "It skips" }).closest("details");
+  expect(await screen.findByRole("button", { name: "It skips" })).toBeTruthy();
+  expect(asksLittle()).toBeNull();
+  fireEvent.click(express);
+  expect(asksLittle()?.open, "the rest is there, closed").toBe(false);
+  fireEvent.click(screen.getByRole("button", { name: /Grit heard/ }));
+  expect(screen.queryByTestId("express")).toBeNull();
+  fireEvent.click(screen.getByRole("button", { name: /Caked everywhere/ }));
+  const offers = await screen.findByTestId("express");
+  const [wipe, tray] = [...offers.querySelectorAll("li")].map((o) => o.textContent);
+  expect(wipe).toMatch(/€18\.00.*21 min by hand, 24 min from door to door; not priced: joining link/);
+  expect(tray).toContain("53 min from door to door: too long to be called express");
+  expect(screen.getByLabelText("What was seen").contains(offers), "in sight of its tick").toBe(true);
+
+  away = true;
+  fireEvent.click(screen.getByRole("button", { name: /Black finger/ }));
+  expect(await screen.findAllByText("The server is busy.", {}, { timeout: 3000 }), "said once").toHaveLength(1);
+  [away, goes] = [false, true];
+  fireEvent.click(screen.getByRole("button", { name: "Try again" }));
+  expect(await screen.findByText(/book it in without express/)).toBeTruthy();
+  fireEvent.click(express);
+  expect(screen.queryByTestId("express")).toBeNull();
+});
+
 it("says minutes as a person does", () => {
   expect([minutes(5), minutes(60, 1440), minutes(120), minutes(150)]).toEqual([
     "5 min",

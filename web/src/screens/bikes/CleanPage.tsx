@@ -13,9 +13,7 @@ import { Failure } from "../../ui/parts";
 import { faultAt, useWrite } from "../../ui/sending";
 import { readWhen } from "../../ui/when";
 import { cautionWords, partsWords, reachWords, routeWords, washWords, whyWords } from "../../words/cleaning";
-import { materialWords } from "../../words/work";
 import { useBenchBike } from "../bench/state";
-import { quoteWords } from "../jobs/jobs";
 import { type Coming, conditionOf, fromIntake, isSeen, minutes, toIntake } from "./cleaning";
 import { IntakePhotos, useIntakePhotos } from "./IntakePhotos";
 import { WhatWasSeen } from "./WhatWasSeen";
@@ -108,7 +106,7 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
         seen={seen}
         set={set}
         clear={() => setSeen({})}
-        plan={plan.answer}
+        plan={plan}
         ungraded={ungraded}
         promise={{
           fault: unread ?? faultAt(send.error, "promised_at"),
@@ -169,7 +167,9 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
         )}
       </div>
       {plan.error ? (
-        <Failure error={plan.error} again={plan.again} />
+        seen.express ? null : ( // said where its price would stand
+          <Failure error={plan.error} again={plan.again} />
+        )
       ) : conditionOf(seen) ? (
         <Asked of={plan} words="Seeing which route fits…">
           {(p) => <Plan plan={p} tag={bike.tag} />}
@@ -184,33 +184,6 @@ function Look({ bike, job }: { bike: Bike; job?: Job }) {
         </section>
       )}
     </div>
-  );
-}
-
-/** What can be done at the counter while the customer waits, with a price that can be said on the phone. */
-function Express({ offers }: { offers: CleaningPlan["express"] }) {
-  if (!offers) return null;
-  return (
-    <section className="card card-border bg-base-100 p-4" aria-label="Express" data-testid="express">
-      <h2 className="text-lg">Express, while the customer waits</h2>
-      <p className="text-note text-quiet">No wash; a short look, brakes and axles at the end; blown dry.</p>
-      <ul className="mt-2">
-        {offers.map((o) => (
-          <li key={o.route} className="border-t border-base-300 py-1.5">
-            <p className="flex flex-wrap items-baseline justify-between gap-x-4">
-              <b>{routeWords[o.route].name}</b>
-              <span className="font-mono">{quoteWords(o.quote)}</span>
-            </p>
-            <p className={`text-note ${o.fits ? "text-quiet" : "font-semibold text-due-ink"}`}>
-              {minutes(o.hands_min)} by hand, {minutes(o.ready_min)} from door to door
-              {!o.fits && ": too long to be called express"}
-              {o.quote.unpriced.length > 0 &&
-                `; not priced: ${o.quote.unpriced.map((u) => materialWords(u).toLowerCase()).join(", ")}`}
-            </p>
-          </li>
-        ))}
-      </ul>
-    </section>
   );
 }
 
@@ -282,7 +255,6 @@ function Plan({ plan, tag }: { plan: CleaningPlan; tag: string }) {
           </p>
         )}
       </section>
-      <Express offers={plan.express} />
       <section className="card card-border bg-base-100 border-l-4 border-l-warning p-4" aria-label="Warnings">
         <h2 className="text-fine font-semibold text-quiet mb-1">Before you start</h2>
         <ul className="flex flex-col gap-1">

@@ -3,6 +3,7 @@ import type { ReactNode } from "react";
 import { Link } from "react-router";
 import type { Bike, CleaningPlan, Job, LubeFamily } from "../../api/client";
 import { materialsOptions } from "../../api/queries";
+import type { Answered } from "../../ui/answer";
 import { Button, Input, PressButton, Select, TextArea } from "../../ui/controls";
 import { Heading } from "../../ui/Heading";
 import { Choice, Field, Tick } from "../../ui/parts";
@@ -13,6 +14,7 @@ import { coatWords, drivetrainGrades, frameGrades, rustWords } from "../../words
 import { familyWords } from "../../words/work";
 import { useJobWords } from "../jobs/JobWords";
 import { type Coming, toIntake } from "./cleaning";
+import { ExpressOffers } from "./ExpressOffers";
 import { Promising } from "./Promising";
 
 /** What the customer says and what is seen of a bike that comes in. */
@@ -22,15 +24,14 @@ export function WhatWasSeen(props: {
   seen: Coming;
   set: (part: Coming) => void;
   clear: () => void;
-  plan: CleaningPlan | undefined;
+  plan: Answered<CleaningPlan>;
   /** It was to be booked in before it was graded. */
   ungraded: boolean;
   promise: { fault: string | undefined; set: (part: Coming) => void };
   photos: ReactNode;
 }) {
   const { bike, job, seen, set, plan, ungraded } = props;
-  const { complaints, reports, wants, promised, waiting, guide } = seen;
-  const words = useJobWords();
+  const { promised, waiting, express } = seen;
   const intake = toIntake(seen);
   return (
     <section
@@ -48,6 +49,59 @@ export function WhatWasSeen(props: {
         <Heading className="text-xl break-words">{bikeName(bike.facts)} came in</Heading>
         <p className="text-note text-quiet">{drivetrainLine(bike.facts)}</p>
       </div>
+      <Tick on={express} set={(express) => set({ express })}>
+        Express, at the counter
+      </Tick>
+      {!express && <Says seen={seen} set={set} />}
+      <Grades
+        label="Drivetrain"
+        telltales={drivetrainGrades}
+        value={seen.drivetrain_grade}
+        choose={(drivetrain_grade) => set({ drivetrain_grade })}
+        asked={ungraded}
+      />
+      <Grades
+        label="Frame"
+        telltales={frameGrades}
+        value={seen.frame_grade}
+        choose={(frame_grade) => set({ frame_grade })}
+        asked={ungraded}
+      />
+      {express ? <ExpressOffers of={plan} /> : <Looked seen={seen} set={set} plan={plan.answer} />}
+      <Promising
+        tag={bike.tag}
+        intake={job ? null : (intake ?? null)}
+        promised={promised ?? ""}
+        waiting={waiting ?? false}
+        set={props.promise.set}
+        fault={props.promise.fault}
+      />
+      {props.photos}
+      {express && (
+        <details>
+          <summary className="min-h-(--target) cursor-pointer content-center font-semibold">
+            What else was seen and said
+          </summary>
+          <div className="flex flex-col gap-4 pt-2">
+            <Says seen={seen} set={set} />
+            <Looked seen={seen} set={set} plan={plan.answer} />
+          </div>
+        </details>
+      )}
+      <Button kind="quiet" className="-ml-4 self-start text-note" onClick={props.clear}>
+        Start again
+      </Button>
+    </section>
+  );
+}
+
+type Part = { seen: Coming; set: (part: Coming) => void };
+
+/** What the customer says of it. */
+function Says({ seen: { complaints, reports }, set }: Part) {
+  const words = useJobWords();
+  return (
+    <>
       <fieldset className="min-w-0">
         <legend className="fieldset-legend">The customer says</legend>
         <div className="flex flex-wrap gap-1.5">
@@ -81,23 +135,17 @@ export function WhatWasSeen(props: {
           />
         )}
       </Field>
-      <Grades
-        label="Drivetrain"
-        telltales={drivetrainGrades}
-        value={seen.drivetrain_grade}
-        choose={(drivetrain_grade) => set({ drivetrain_grade })}
-        asked={ungraded}
-      />
-      <Grades
-        label="Frame"
-        telltales={frameGrades}
-        value={seen.frame_grade}
-        choose={(frame_grade) => set({ frame_grade })}
-        asked={ungraded}
-      />
+    </>
+  );
+}
+
+/** What is looked at beyond the two grades; at the counter only where something speaks for it. */
+function Looked({ seen, set, plan }: Part & { plan: CleaningPlan | undefined }) {
+  return (
+    <>
       <ChainSeen seen={seen} set={set} plan={plan} />
       <div className="flex flex-col">
-        <Tick on={guide} set={(guide) => set({ guide })}>
+        <Tick on={seen.guide} set={(guide) => set({ guide })}>
           A chain guide or guard
         </Tick>
         <Tick on={seen.heavy} set={(heavy) => set({ heavy })}>
@@ -112,9 +160,6 @@ export function WhatWasSeen(props: {
         <Tick on={seen.drivetrain_only} set={(drivetrain_only) => set({ drivetrain_only })}>
           Drivetrain only, no wash
         </Tick>
-        <Tick on={seen.express} set={(express) => set({ express })}>
-          Express: done at once
-        </Tick>
       </div>
       <Field label="Customer asked for">
         {(a) => (
@@ -122,29 +167,17 @@ export function WhatWasSeen(props: {
             {...a}
             name="wants"
             maxLength={2000}
-            value={wants ?? ""}
+            value={seen.wants ?? ""}
             onChange={(e) => set({ wants: e.target.value })}
           />
         )}
       </Field>
-      <Promising
-        tag={bike.tag}
-        intake={job ? null : (intake ?? null)}
-        promised={promised ?? ""}
-        waiting={waiting ?? false}
-        set={props.promise.set}
-        fault={props.promise.fault}
-      />
-      {props.photos}
-      <Button kind="quiet" className="-ml-4 self-start text-note" onClick={props.clear}>
-        Start again
-      </Button>
-    </section>
+    </>
   );
 }
 
 /** What is on the chain, what goes on it, and its rust. */
-function ChainSeen(props: { seen: Coming; set: (part: Coming) => void; plan: CleaningPlan | undefined }) {
+function ChainSeen(props: Part & { plan: CleaningPlan | undefined }) {
   const { seen, set, plan } = props;
   const on = (seen.lubricant_on ?? plan?.lubricant_on) as keyof typeof coatWords | undefined;
   const next = seen.lubricant ?? plan?.lubricant;

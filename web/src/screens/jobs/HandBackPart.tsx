@@ -8,7 +8,7 @@ import { Button, Input, Select } from "../../ui/controls";
 import { useSession } from "../../ui/frame";
 import { Dialog, Failure, Field, Tick } from "../../ui/parts";
 import { faultAt, namesFields, useWrite, writeOnce } from "../../ui/sending";
-import { offerBack } from "../../ui/undo";
+import { endOffers, offerBack } from "../../ui/undo";
 import { waitWords } from "../../words/waits";
 
 /** The hand-back, closed until everything that holds the bike is settled, and the way to cancel. */
@@ -55,6 +55,7 @@ function useClosing<In>(job: Job, send: (input: In) => Promise<Job>, close: () =
   }, []);
   return useWrite(send, [{ topic: "job", tag: job.tag }], (after) => {
     client.setQueryData(keys.job(job.id), after);
+    endOffers(job.id);
     // Another screen's news may be here before the answer, and whoever sent it gone on to something else.
     if (!here.current) return;
     close();

@@ -268,7 +268,7 @@ function NewChain({ job, fitted }: { job: Job; fitted: () => void }) {
   const bike = useQuery(bikeOptions(job.tag));
   const plan = useQuery(replacementOptions(job.tag));
   return (
-    <div className="basis-full pb-2" data-testid="new-chain">
+    <div className="basis-full pb-2" data-testid="new-chain" data-goes-on tabIndex={-1}>
       <Fetched query={bike} what="the bike">
         {(b) => (
           <Fetched query={plan} what="what it needs">

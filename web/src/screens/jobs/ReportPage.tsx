@@ -12,6 +12,7 @@ import { Heading } from "../../ui/Heading";
 import { money } from "../../ui/money";
 import { Tag } from "../../ui/Tag";
 import { materialAmount } from "../../ui/units";
+import { phaseToldWords } from "../../words/cleaning";
 import { trackSentence, verdictSentence } from "../../words/wear";
 import { familyWords, materialWords } from "../../words/work";
 import { minutes } from "../bikes/cleaning";
@@ -98,7 +99,7 @@ export function ReportView({ job }: { job: Job }) {
           <Part title="Who did it">
             <ul className="list-disc pl-5">
               {hands(job).map((h) => (
-                <li key={h.code}>
+                <li key={h.title}>
                   {h.title}: {h.people.join(", ")}
                   {h.minutes > 0 && `, ${minutes(h.minutes)}`}
                 </li>
@@ -176,15 +177,22 @@ export function ReportView({ job }: { job: Job }) {
   );
 }
 
-/** Who did what, by blocks, and for how long where that is known. */
+/** Who did what, by blocks in their owner's words, and for how long where that is known. */
 function hands(job: Job) {
-  return job.blocks.flatMap((b) => {
+  const did = new Map<string, { title: string; people: Set<string>; seconds: number }>();
+  for (const b of job.blocks) {
     const done = job.step_list.filter((s) => b.steps.includes(s.code) && s.state === "done");
-    if (done.length === 0) return [];
-    const seconds = done.reduce((sum, s) => sum + (s.worked_s ?? 0), 0);
-    const people = [...new Set(done.flatMap((s) => (s.by ? [s.by] : [])))];
-    return [{ code: b.code, title: b.title, people, minutes: Math.round(seconds / 60) }];
-  });
+    const phase = done[0]?.phase;
+    if (!phase) continue;
+    const title = phaseToldWords[phase] ?? b.title;
+    const same = did.get(title) ?? { title, people: new Set(), seconds: 0 };
+    for (const s of done) {
+      if (s.by) same.people.add(s.by);
+      same.seconds += s.worked_s ?? 0;
+    }
+    did.set(title, same);
+  }
+  return [...did.values()].map((d) => ({ ...d, people: [...d.people], minutes: Math.round(d.seconds / 60) }));
 }
 
 function Part({ title, children }: { title: string; children: React.ReactNode }) {

@@ -222,7 +222,10 @@ function Stage(props: { job: Job; step: StepView; settle: () => void; inBlocks: 
       const after = await ask(api.POST("/jobs/{job}/steps/{step}", { params, body }));
       client.setQueryData(keys.job(job.id), after);
       if (body.action !== "begin") settle();
-      if (body.action === "skip") offerBack(`Skipped: ${step.title}`, () => takeSkipBack(client, job.id, step.code));
+      if (body.action === "skip") {
+        const back = () => takeSkipBack(client, job.id, step.code);
+        offerBack(`Skipped: ${step.title}`, back, `${job.id}/${step.code}`);
+      }
       return after;
     },
     [{ topic: "job", tag: job.tag }],
