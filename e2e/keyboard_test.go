@@ -3,7 +3,9 @@ package e2e
 import (
 	"fmt"
 	"net/http"
+	"slices"
 	"testing"
+	"time"
 
 	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/chromedp"
@@ -37,12 +39,12 @@ func (b *tab) onOrTo(text string) {
 	}
 }
 
-// tabTo moves the focus with Tab until it is on what shows or is named a text, and says what it passed when it never is.
+// tabTo moves the focus with Tab until it is on what shows or is named a text, and says what it passed when it never is. What
+// cannot be pressed while the last press is on its way is come to once it can.
 func (b *tab) tabTo(text string) {
 	b.t.Helper()
-	const most = 150
 	var passed []string
-	for range most {
+	for began := time.Now(); time.Since(began) < patience; {
 		b.keys("\t")
 		here := get(b, chromedp.Evaluate[string](`(() => {
 			const e = document.activeElement;
@@ -51,7 +53,9 @@ func (b *tab) tabTo(text string) {
 		if found := get(b, chromedp.Evaluate[bool](fmt.Sprintf("%q.includes(%q)", here, text))); found {
 			return
 		}
-		passed = append(passed, here)
+		if !slices.Contains(passed, here) {
+			passed = append(passed, here)
+		}
 	}
 	require.Fail(b.t, "the keyboard does not come to "+text, "it passed %q", passed)
 }
