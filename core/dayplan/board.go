@@ -27,6 +27,9 @@ type board struct {
 	until  []int       // so far
 	held   [][]int     // holds that began, by place
 	again  int         // how often a job was placed anew
+	latest []int       // of each job, the task that was placed to begin last; -1 for none
+	last   int         // the task that was placed last; -1 for none
+	lead   []int       // of each task: minutes before it for which its person stays at the bike
 }
 
 // mostAgain is how often jobs are placed anew, for each task there is, before tasks are dropped instead.
@@ -38,17 +41,28 @@ type genome struct {
 	only  []int  // the person for a task; -1 is whoever may
 	floor []int  // not before that minute: where it starts on the wall, or where waiting lets others by
 	calm  []bool // goes by its key even where a limited wait presses for it
+	// Of each job: how many minutes later whoever is at it may begin what comes next so that it stays theirs, and whether
+	// what can go on at once goes before other jobs.
+	loyal []int
+	run   []bool
+	// inTime has what can begin soonest go first, whatever its key; keys decide between what could begin at once.
+	inTime bool
+}
+
+func newGenome(tasks, jobs int) genome {
+	return genome{make([]float64, tasks), make([]int, tasks), make([]int, tasks), make([]bool, tasks), make([]int, jobs), make([]bool, jobs), false}
 }
 
 func (g genome) clone() genome {
-	return genome{slices.Clone(g.key), slices.Clone(g.only), slices.Clone(g.floor), slices.Clone(g.calm)}
+	return genome{slices.Clone(g.key), slices.Clone(g.only), slices.Clone(g.floor), slices.Clone(g.calm), slices.Clone(g.loyal), slices.Clone(g.run), g.inTime}
 }
 
 // build places every task, or drops it.
 func (s *Solver) build(g genome) *board {
 	n := len(s.tasks)
 	b := &board{s: s, g: g, start: make([]int, n), by: make([]int, n), why: make([]Why, n), floor: slices.Clone(g.floor), raised: make([]Why, n),
-		open: make([]int, n), busy: make([][]Stretch, len(s.people)), from: make([]int, len(s.holds)), until: make([]int, len(s.holds)), held: make([][]int, len(s.places)), left: n}
+		open: make([]int, n), busy: make([][]Stretch, len(s.people)), from: make([]int, len(s.holds)), until: make([]int, len(s.holds)), held: make([][]int, len(s.places)), left: n,
+		latest: make([]int, len(s.jobs)), last: -1, lead: make([]int, n)}
 	for h := range s.holds {
 		b.from[h] = -1
 	}
@@ -66,6 +80,7 @@ func (s *Solver) build(g genome) *board {
 	}
 	for j := range s.jobs {
 		b.line(j)
+		b.findLatest(j)
 	}
 	for b.left > 0 {
 		b.place(b.next())
@@ -136,19 +151,91 @@ func (b *board) holdsUntil(h int) int {
 	return last
 }
 
-// next takes from the queue what goes first: what a limited wait presses for, then the lowest key.
+// next takes from the queue what goes first: what a limited wait presses for, then what goes on at the bike that somebody is
+// at, then the lowest key.
 func (b *board) next() int {
-	best, bestPressing := 0, b.pressing(b.queue[0])
+	if b.g.inTime {
+		return b.soonest()
+	}
+	best, bestRank := 0, b.rank(b.queue[0])
 	for i, t := range b.queue[1:] {
-		pressing := b.pressing(t)
+		rank := b.rank(t)
 		first := b.queue[best]
-		if pressing == bestPressing && cmp.Or(cmp.Compare(b.g.key[t], b.g.key[first]), cmp.Compare(t, first)) < 0 || pressing && !bestPressing {
-			best, bestPressing = i+1, pressing
+		if rank == bestRank && cmp.Or(cmp.Compare(b.g.key[t], b.g.key[first]), cmp.Compare(t, first)) < 0 || rank < bestRank {
+			best, bestRank = i+1, rank
 		}
 	}
 	t := b.queue[best]
 	b.queue = slices.Delete(b.queue, best, best+1)
 	return t
+}
+
+// soonest takes from the queue what a short wait presses for, then what can begin soonest, the bikes that were begun before others.
+func (b *board) soonest() int {
+	best, bestAt, bestNew := -1, never, false
+	for i, t := range b.queue {
+		at := b.couldStart(t)
+		isNew := b.latest[b.s.tasks[t].job] < 0
+		less := best < 0 || at < bestAt
+		if !less && at == bestAt {
+			first := b.queue[best]
+			less = !isNew && bestNew || isNew == bestNew && cmp.Or(cmp.Compare(b.g.key[t], b.g.key[first]), cmp.Compare(t, first)) < 0
+		}
+		if less {
+			best, bestAt, bestNew = i, at, isNew
+		}
+	}
+	t := b.queue[best]
+	b.queue = slices.Delete(b.queue, best, best+1)
+	return t
+}
+
+// couldStart is when a task could begin as things stand, by hands alone; before all else where a short wait presses for it.
+func (b *board) couldStart(t int) int {
+	one := &b.s.tasks[t]
+	if one.stopped != "" {
+		return -2
+	}
+	earliest := max(int(b.s.problem.Now), b.s.jobs[one.job].arrives, b.floor[t])
+	for _, l := range one.before {
+		if b.start[l.task] < 0 {
+			return -2
+		}
+		earliest = max(earliest, b.end(l.task)+l.least)
+	}
+	for _, w := range one.windows {
+		if w.short && !b.g.calm[t] && b.start[w.first] >= 0 && !b.settled(w.last) {
+			return -1
+		}
+	}
+	at, _ := b.hands(t, earliest)
+	return at
+}
+
+// rank is 0 for what a limited wait presses for, 1 for what goes on where work was placed last, 2 else.
+func (b *board) rank(t int) int {
+	switch {
+	case b.pressing(t):
+		return 0
+	case b.goesOn(t):
+		return 1
+	}
+	return 2
+}
+
+// goesOn reports whether a task can begin within a moment of the end of what was placed last, at the same bike.
+func (b *board) goesOn(t int) bool {
+	j := b.s.tasks[t].job
+	if b.last < 0 || b.s.tasks[b.last].job != j || !b.g.run[j] || b.start[b.last] < 0 {
+		return false
+	}
+	soon := b.end(b.last) + moment
+	for _, l := range b.s.tasks[t].before {
+		if b.start[l.task] >= 0 && b.end(l.task)+l.least > soon {
+			return false
+		}
+	}
+	return true
 }
 
 // pressing reports whether a limited wait is running that the task leads to the end of.
@@ -205,19 +292,64 @@ func (b *board) place(t int) {
 }
 
 // hands is the earliest start from a minute on at which somebody who may do the task is free for it, and who:
-// of several, who has it on the wall, then who has the fewest skills.
+// of several, who has it on the wall, then who has the fewest skills. Whoever is at the job already goes before others
+// where they are not much later.
 func (b *board) hands(t, from int) (start, by int) {
 	one := &b.s.tasks[t]
+	keeper, kept := b.keeper(one.job), never
 	start, by = never, -1
 	for _, p := range one.who {
 		if only := b.g.only[t]; only >= 0 && only != p {
 			continue
 		}
-		if at := b.free(p, from, one.dur); at < start || at == start && at < never && p == one.by {
+		at := b.freeForRun(p, from, t)
+		if p == keeper {
+			kept = at
+		}
+		if at < start || at == start && at < never && p == one.by {
 			start, by = at, p
 		}
 	}
+	if loyal := b.g.loyal[one.job]; kept < never && kept-start <= loyal && loyal > 0 {
+		return kept, keeper
+	}
 	return start, by
+}
+
+// freeForRun is the first minute from one on at which a person is free for a task; where its job is done in one run, for all
+// that goes on from it at once, if they ever are.
+func (b *board) freeForRun(p, from, t int) int {
+	one := &b.s.tasks[t]
+	if b.g.run[one.job] && one.run > one.dur {
+		if at := b.free(p, from, one.run); at < never {
+			return at
+		}
+	}
+	return b.free(p, from, one.dur)
+}
+
+// keeper is who does what of a job is placed to begin last; -1 for nobody who is here.
+func (b *board) keeper(j int) int {
+	if t := b.latest[j]; t >= 0 {
+		return b.by[t]
+	}
+	return -1
+}
+
+// findLatest looks for what of a job is placed to begin last.
+func (b *board) findLatest(j int) {
+	b.latest[j] = -1
+	for _, t := range b.s.jobs[j].tasks {
+		b.noteLatest(t)
+	}
+}
+
+// noteLatest has a task be what is placed to begin last of its job, if it is.
+func (b *board) noteLatest(t int) {
+	j := b.s.tasks[t].job
+	if at := b.latest[j]; b.start[t] >= 0 && (at < 0 || b.start[t] >= b.start[at]) {
+		b.latest[j] = t
+	}
 }
 
 // free is the first minute from one on at which a person has so many minutes without interruption.
@@ -374,10 +506,11 @@ func (b *board) putOff(asks, t, to int, why Why) {
 		if b.start[k] >= 0 {
 			b.release(k)
 		}
-		b.start[k], b.by[k], b.why[k] = -1, -1, ""
+		b.start[k], b.by[k], b.why[k], b.lead[k] = -1, -1, "", 0
 		b.left++
 	}
 	b.line(j)
+	b.findLatest(j)
 }
 
 // tired reports whether jobs were placed anew too often.
@@ -385,15 +518,37 @@ func (b *board) tired() bool { return b.again > mostAgain*len(b.s.tasks) }
 
 func (b *board) put(t, start, by int) {
 	b.by[t] = by // its start was set as its places were taken
+	b.lead[t] = b.stays(t)
 	b.occupy(t)
+	b.noteLatest(t)
+	b.last = t
 	b.settle(t)
+}
+
+// stays is how many minutes before a task its person spends at the bike, where they were at it a moment ago and its job is
+// done in one run: nothing else is begun for so short a while.
+func (b *board) stays(t int) int {
+	one := &b.s.tasks[t]
+	if !b.g.run[one.job] || one.dur == 0 {
+		return 0
+	}
+	busy := b.busy[b.by[t]]
+	i := b.nth(t)
+	if i == 0 {
+		return 0
+	}
+	end := int(busy[i-1].To)
+	if gap := b.start[t] - end; gap > 0 && gap <= moment && slices.ContainsFunc(b.s.jobs[one.job].tasks, func(k int) bool { return b.start[k] >= 0 && b.by[k] == b.by[t] && b.end(k) == end }) {
+		return gap
+	}
+	return 0
 }
 
 // occupy has whoever does a task be busy with it; release has them be free of it.
 func (b *board) occupy(t int) {
 	if dur := b.s.tasks[t].dur; dur > 0 {
 		i := b.nth(t)
-		b.busy[b.by[t]] = slices.Insert(b.busy[b.by[t]], i, Stretch{Minute(b.start[t]), Minute(b.start[t] + dur)})
+		b.busy[b.by[t]] = slices.Insert(b.busy[b.by[t]], i, Stretch{Minute(b.start[t] - b.lead[t]), Minute(b.start[t] + dur)})
 	}
 }
 
@@ -406,7 +561,7 @@ func (b *board) release(t int) {
 
 // nth is where a task stands, or belongs, among what keeps its person busy.
 func (b *board) nth(t int) int {
-	i, _ := slices.BinarySearchFunc(b.busy[b.by[t]], Minute(b.start[t]), func(s Stretch, at Minute) int { return cmp.Compare(s.From, at) })
+	i, _ := slices.BinarySearchFunc(b.busy[b.by[t]], Minute(b.start[t]-b.lead[t]), func(s Stretch, at Minute) int { return cmp.Compare(s.From, at) })
 	return i
 }
 
@@ -448,5 +603,6 @@ func (b *board) cost() Cost {
 		c.FinishSum += Minutes(finish)
 		c.WeightedLate += Minutes(max(finish-one.promised, 0) * one.weight)
 	}
+	c.Switches, c.Handovers = b.unrest()
 	return c
 }

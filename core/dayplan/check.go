@@ -266,6 +266,7 @@ func (c *checker) sums() {
 			cost.Changes++
 		}
 	}
+	cost.Switches, cost.Handovers = c.turns()
 	if cost != c.plan.Cost {
 		c.broken("cost", "", "", "it is %+v, not %+v", cost, c.plan.Cost)
 	}
@@ -281,4 +282,67 @@ func (c *checker) sums() {
 	if b := c.plan.Bound; len(c.left) == 0 && (b.WeightedLate > cost.WeightedLate || b.FinishSum > cost.FinishSum) {
 		c.broken("cost", "", "", "it is better than the bound %+v", b)
 	}
+}
+
+// turns counts the switches and handovers of a plan as they are defined.
+func (c *checker) turns() (switches, handovers int) {
+	type done struct {
+		Placed
+		of    Job
+		step  Step
+		given int
+	}
+	var all []done
+	for _, job := range c.p.Jobs {
+		for _, step := range job.Steps {
+			if s, placed := c.at[[2]string{job.ID, step.ID}]; placed {
+				all = append(all, done{s, job, step, len(all)})
+			}
+		}
+	}
+	slices.SortFunc(all, func(a, b done) int {
+		return cmp.Or(cmp.Compare(a.Start, b.Start), cmp.Compare(a.End, b.End), cmp.Compare(a.given, b.given))
+	})
+	before := func(i int, same func(a, b done) bool) (done, bool) {
+		for k := i - 1; k >= 0; k-- {
+			if same(all[k], all[i]) {
+				return all[k], true
+			}
+		}
+		return done{}, false
+	}
+	for i, s := range all {
+		if last, is := before(i, func(a, b done) bool { return a.Job == b.Job }); is && last.Person != s.Person {
+			handovers++
+		}
+		last, is := before(i, func(a, b done) bool { return a.Person == b.Person })
+		if !is || last.Job == s.Job || c.leaves(last.Person, last.End) {
+			continue
+		}
+		// They could have stayed where a step of that bike was there for them within five minutes.
+		if slices.ContainsFunc(all, func(n done) bool {
+			return n.Job == last.Job && n.Start >= last.End && c.may(last.Person, n.step) && !slices.ContainsFunc(n.step.After, func(l Lag) bool {
+				f, placed := c.at[[2]string{n.Job, l.Step}]
+				return !placed || f.End+Minute(l.Least) > last.End+5
+			})
+		}) {
+			switches++
+		}
+	}
+	return switches, handovers
+}
+
+// leaves reports whether a person has no more than five minutes left of their stretch, or none.
+func (c *checker) leaves(person string, at Minute) bool {
+	for _, p := range c.p.People {
+		if p.ID == person {
+			return !slices.ContainsFunc(p.Hours, func(h Stretch) bool { return h.From <= at && h.To > at+5 })
+		}
+	}
+	return true
+}
+
+// may reports whether a person is one who does a step.
+func (c *checker) may(person string, step Step) bool {
+	return (step.By == "" || step.By == person) && slices.ContainsFunc(c.p.People, func(p Person) bool { return p.ID == person && slices.Contains(p.Skills, step.Skill) })
 }

@@ -2,6 +2,7 @@ package dayplan_test
 
 import (
 	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -58,13 +59,15 @@ func TestCheckFindsEachBrokenRule(t *testing.T) {
 			move(p, "A", "oil", s.Start-at(p, "A", "oil").Start)
 			at(p, "A", "oil").Person = s.Person
 		},
-		"too-early": func(_ *dayplan.Problem, p *dayplan.Plan) { move(p, "A", "cleaner", -5) },
-		"too-soon":  func(_ *dayplan.Problem, p *dayplan.Plan) { move(p, "A", "oil", -1) },
-		"too-late":  func(_ *dayplan.Problem, p *dayplan.Plan) { move(p, "A", "rinse", 20) },
-		"place":     func(q *dayplan.Problem, _ *dayplan.Plan) { q.Places[0].Count = 0 },
-		"order":     func(_ *dayplan.Problem, p *dayplan.Plan) { slices.Reverse(p.Steps) },
-		"cost":      func(_ *dayplan.Problem, p *dayplan.Plan) { p.Cost.FinishSum-- },
-		"late":      func(q *dayplan.Problem, _ *dayplan.Plan) { q.Jobs[0].Promised -= 60 },
+		"too-early":       func(_ *dayplan.Problem, p *dayplan.Plan) { move(p, "A", "cleaner", -5) },
+		"too-soon":        func(_ *dayplan.Problem, p *dayplan.Plan) { move(p, "A", "oil", -1) },
+		"too-late":        func(_ *dayplan.Problem, p *dayplan.Plan) { move(p, "A", "rinse", 20) },
+		"place":           func(q *dayplan.Problem, _ *dayplan.Plan) { q.Places[0].Count = 0 },
+		"order":           func(_ *dayplan.Problem, p *dayplan.Plan) { slices.Reverse(p.Steps) },
+		"cost":            func(_ *dayplan.Problem, p *dayplan.Plan) { p.Cost.FinishSum-- },
+		"cost: switches":  func(_ *dayplan.Problem, p *dayplan.Plan) { p.Cost.Switches++ },
+		"cost: handovers": func(_ *dayplan.Problem, p *dayplan.Plan) { p.Cost.Handovers++ },
+		"late":            func(q *dayplan.Problem, _ *dayplan.Plan) { q.Jobs[0].Promised -= 60 },
 		"fixed-moved": func(q *dayplan.Problem, p *dayplan.Plan) {
 			f := *at(p, "B", "rinse")
 			f.Start--
@@ -75,6 +78,7 @@ func TestCheckFindsEachBrokenRule(t *testing.T) {
 		p.Steps = slices.Clone(good.Steps)
 		breaks(&q, &p)
 		found := dayplan.Check(q, p)
+		code, _, _ := strings.Cut(code, ":")
 		assert.True(t, slices.ContainsFunc(found, func(v dayplan.Violation) bool { return v.Code == code }), "%s: %v", code, found)
 	}
 }
@@ -152,7 +156,7 @@ func TestLateSaysWhatBinds(t *testing.T) {
 func TestLittleElseMoves(t *testing.T) {
 	p := day(3, 12)
 	before := solved(t, p, 300)
-	p.Previous, p.Worth = before.Steps, 3
+	p.Previous, p.Weights.Move = before.Steps, 3
 	again := solved(t, p, 300)
 	assert.Zero(t, again.Cost.Changes, "nothing happened")
 

@@ -27,11 +27,20 @@ type Problem struct {
 	// Previous is the plan on the wall.
 	Previous []Placed
 	// Now is the first minute at which anything that is not fixed may start.
-	Now Minute
-	// Worth is how much earlier jobs must be finished, all together, for each step that moves on the wall;
-	// zero moves steps for anything that is gained.
-	Worth Minutes
+	Now     Minute
+	Weights Weights
 }
+
+// Weights is what unrest in a plan weighs, in minutes of finishing: how much sooner all jobs together must be finished for
+// it to be worth that. Zero takes it for anything that is gained.
+type Weights struct {
+	Switch   Minutes // a person goes on to another bike although the one before could have gone on
+	Handover Minutes // a bike's next step is somebody else's
+	Move     Minutes // a step stands elsewhere than on the wall
+}
+
+// Usual are the weights of a day that people follow; what a move weighs is for whoever has a wall to say (handbook: dayplan).
+var Usual = Weights{Switch: 4, Handover: 8}
 
 // Person works in stretches, and does one thing at a time.
 type Person struct {
@@ -134,24 +143,32 @@ type Cost struct {
 	NotPlaced    int
 	WeightedLate Minutes // sum of weight × minutes late
 	FinishSum    Minutes // sum of finishing times
+	Switches     int     // how often somebody went on to another bike although the one before could have gone on
+	Handovers    int     // how often a bike's next step is somebody else's
 	Changes      int     // steps on the wall whose person or start is another
 }
 
-// Less reports whether c is better than d, where a step that moves must be worth so many minutes.
-func (c Cost) Less(d Cost, worth Minutes) bool {
+// Unrest is what switches and handovers weigh together.
+func (c Cost) Unrest(w Weights) Minutes {
+	return Minutes(c.Switches)*w.Switch + Minutes(c.Handovers)*w.Handover
+}
+
+// Less reports whether c is better than d, where unrest weighs so much.
+func (c Cost) Less(d Cost, w Weights) bool {
 	if c.NotPlaced != d.NotPlaced {
 		return c.NotPlaced < d.NotPlaced
 	}
 	if c.WeightedLate != d.WeightedLate {
 		return c.WeightedLate < d.WeightedLate
 	}
-	if a, b := c.FinishSum+Minutes(c.Changes)*worth, d.FinishSum+Minutes(d.Changes)*worth; a != b {
+	sum := func(c Cost) Minutes { return c.FinishSum + c.Unrest(w) + Minutes(c.Changes)*w.Move }
+	if a, b := sum(c), sum(d); a != b {
 		return a < b
 	}
 	return c.Changes < d.Changes
 }
 
-// Bound is what no plan of the whole can be better than.
+// Bound is what no plan of the whole can be better than, in lateness and finishing alone.
 type Bound struct {
 	WeightedLate Minutes
 	FinishSum    Minutes

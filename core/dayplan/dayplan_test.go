@@ -20,7 +20,7 @@ var skills = []string{"wash", "drivetrain"}
 // begun, and a plan on the wall.
 func drawn(t *rapid.T) dayplan.Problem {
 	in := func(name string, lo, hi int) int { return rapid.IntRange(lo, hi).Draw(t, name) }
-	p := dayplan.Problem{Now: dayplan.Minute(in("now", 0, 30)), Worth: dayplan.Minutes(in("worth", 0, 10))}
+	p := dayplan.Problem{Now: dayplan.Minute(in("now", 0, 30)), Weights: dayplan.Weights{Switch: dayplan.Minutes(in("switch", 0, 6)), Handover: dayplan.Minutes(in("handover", 0, 12)), Move: dayplan.Minutes(in("move", 0, 10))}}
 	for i := range in("people", 1, 3) {
 		person := dayplan.Person{ID: fmt.Sprint("p", i), Skills: skills[:1+in("skills", 0, 1)]}
 		at := 0
@@ -144,7 +144,7 @@ func TestEveryPlanKeepsTheRules(t *testing.T) {
 		s.Improve(60)
 		better := s.Best()
 		require.Empty(t, dayplan.Check(p, better))
-		assert.False(t, first.Cost.Less(better.Cost, p.Worth), "it got worse")
+		assert.False(t, first.Cost.Less(better.Cost, p.Weights), "it got worse")
 		assert.Empty(t, inVain(p, better), "steps that could as well have stayed where they were on the wall")
 		again := solved(t, p, 60)
 		assert.Equal(t, better, again, "the same seed and iterations")

@@ -20,7 +20,7 @@ func Early(p Problem, add Job, seed uint64, iterations int) (finish Minute, ever
 	base := without.Best()
 	q := p
 	q.Previous = base.Steps
-	q.Worth = 0
+	q.Weights.Move = 0
 	q.Jobs = nil
 	late := lateness(base)
 	for _, job := range p.Jobs {

@@ -2,6 +2,7 @@ package dayplan
 
 import (
 	"cmp"
+	"maps"
 	"math"
 	"math/rand/v2"
 	"slices"
@@ -15,11 +16,14 @@ type Solver struct {
 	jobs    []job
 	tasks   []task
 	holds   []hold
+	hands   int // how many people there are, with those who did something and are not here
 
 	chance     *rand.Rand
 	iterations int
 	here       genome // where the search stands
 	hereCost   float64
+	built      *board // last
+	late       []int  // a task of each job that is late where the search stands
 	best       *board
 	bestCost   Cost
 	lower      Bound
@@ -42,23 +46,32 @@ type job struct {
 
 type task struct {
 	job, dur int
-	who      []int // people who may, those with the fewest skills first
+	able     []int // people who have the skill for it
+	who      []int // of them those who have a stretch for it, those with the fewest skills first
 	before   []lag
 	after    []int
 	windows  []window // it must be placed soon once their first step is
 	holds    []int    // it lies in
 	tail     int      // least time from its start to the end of the job
+	run      int      // minutes in which one person does it and what can go on from it at once
 	fixed    bool
 	from     int // where fixed, or on the wall; -1 elsewhere
 	by       int
 	name     string // of who does it, where fixed
+	doer     int    // who that is, by number: people, then others
 	stopped  Why    // it can never be placed
 }
 
 type lag struct{ task, least, most int }
 
 // window is a limited wait: once first is placed, whatever leads to last is pressing.
-type window struct{ first, last int }
+type window struct {
+	first, last int
+	short       bool // nobody does much meanwhile
+}
+
+// shortWait is how much a wait may last longer than it must and still leave no time for work elsewhere.
+const shortWait = 15
 
 type hold struct {
 	place, job, from, to int
@@ -149,19 +162,18 @@ func (s *Solver) read() error {
 
 // whoMay notes who may do a step, and says what stops it where nobody ever could.
 func (s *Solver) whoMay(step Step, t *task) Why {
-	able := false
 	for i, person := range s.problem.People {
 		if !slices.Contains(person.Skills, step.Skill) || step.By != "" && step.By != person.ID {
 			continue
 		}
-		able = true
+		t.able = append(t.able, i)
 		if slices.ContainsFunc(person.Hours, func(h Stretch) bool { return int(h.To-h.From) >= t.dur }) {
 			t.who = append(t.who, i)
 		}
 	}
 	slices.SortStableFunc(t.who, func(a, b int) int { return cmp.Compare(s.people[a].skills, s.people[b].skills) })
 	switch {
-	case !able:
+	case len(t.able) == 0:
 		return NoSkill
 	case len(t.who) == 0:
 		return TooLong
@@ -209,7 +221,30 @@ func (s *Solver) sort(j int, index map[[2]string]int) bool {
 			}
 		}
 	}
+	for _, t := range order {
+		s.tasks[t].run = s.runFrom(t)
+	}
 	return true
+}
+
+// runFrom is how long one person is at a bike without a pause of more than a moment, from a task on.
+func (s *Solver) runFrom(t int) int {
+	long := s.tasks[t].dur
+	for at := t; ; {
+		next, pause := -1, 0
+		for _, k := range s.tasks[at].after {
+			for _, l := range s.tasks[k].before {
+				if l.task == at && l.least <= moment && (next < 0 || k < next) {
+					next, pause = k, l.least
+				}
+			}
+		}
+		if next < 0 {
+			return long
+		}
+		long += pause + s.tasks[next].dur
+		at = next
+	}
 }
 
 // reach are the tasks that come after one, with itself.
@@ -251,7 +286,7 @@ func (s *Solver) windows(j int) {
 			}
 			for _, t := range s.jobs[j].tasks {
 				if t != l.task && s.reach(t)[last] && !s.reach(t)[l.task] {
-					s.tasks[t].windows = append(s.tasks[t].windows, window{l.task, last})
+					s.tasks[t].windows = append(s.tasks[t].windows, window{l.task, last, l.most-l.least <= shortWait})
 				}
 			}
 		}
@@ -270,6 +305,7 @@ func (s *Solver) placed(index map[[2]string]int, people map[string]int) error {
 			s.tasks[t].from, s.tasks[t].by = int(was.Start), by
 		}
 	}
+	doers := maps.Clone(people)
 	for _, f := range s.problem.Fixed {
 		t, is := index[[2]string{f.Job, f.Step}]
 		if !is {
@@ -279,8 +315,12 @@ func (s *Solver) placed(index map[[2]string]int, people map[string]int) error {
 		if !here {
 			by = -1 // done by somebody who is not here today
 		}
+		if _, known := doers[f.Person]; !known {
+			doers[f.Person] = len(doers)
+		}
 		one := &s.tasks[t]
-		one.fixed, one.from, one.by, one.name, one.stopped = true, int(f.Start), by, f.Person, ""
+		one.fixed, one.from, one.by, one.name, one.doer, one.stopped = true, int(f.Start), by, f.Person, doers[f.Person], ""
 	}
+	s.hands = len(doers)
 	return nil
 }

@@ -19,6 +19,13 @@ func (s *Solver) tidy() (*board, Cost) {
 		return b, cost
 	}
 	b = b.clone()
+	for t := range s.tasks { // short whiles at a bike are free for what stood in them
+		if b.lead[t] > 0 {
+			b.release(t)
+			b.lead[t] = 0
+			b.occupy(t)
+		}
+	}
 	slices.SortStableFunc(moved, func(a, c int) int { return cmp.Compare(s.tasks[a].from, s.tasks[c].from) })
 	for again := true; again; { // where one goes back it leaves room, and another may follow
 		again = false
@@ -44,25 +51,25 @@ func (b *board) putBack(t int, cost *Cost) bool {
 	if !slices.Contains(one.who, one.by) || one.from < max(int(b.s.problem.Now), b.s.jobs[one.job].arrives) || !b.inTime(t, one.from) {
 		return false
 	}
-	start, by := b.start[t], b.by[t]
+	start, by, lead := b.start[t], b.by[t], b.lead[t]
 	b.release(t)
 	if b.free(one.by, one.from, one.dur) != one.from {
 		b.occupy(t)
 		return false
 	}
-	stand := func(start, by int) {
-		b.start[t], b.by[t] = start, by
+	stand := func(start, by, lead int) {
+		b.start[t], b.by[t], b.lead[t] = start, by, lead
 		b.takePlaces(t)
 		b.occupy(t)
 	}
-	stand(one.from, one.by)
+	stand(one.from, one.by, 0)
 	room := !slices.ContainsFunc(one.holds, func(h int) bool { return b.from[h] >= 0 && b.full(h, b.from[h], b.until[h]) != nil })
-	if now := b.cost(); room && now.Less(*cost, b.s.problem.Worth) {
+	if now := b.cost(); room && now.Less(*cost, b.s.problem.Weights) {
 		*cost = now
 		return true
 	}
 	b.release(t)
-	stand(start, by)
+	stand(start, by, lead)
 	return false
 }
 
@@ -89,7 +96,7 @@ func (b *board) inTime(t, at int) bool {
 // clone is a plan that can be changed apart from this one.
 func (b *board) clone() *board {
 	c := *b
-	c.start, c.by, c.from, c.until = slices.Clone(b.start), slices.Clone(b.by), slices.Clone(b.from), slices.Clone(b.until)
+	c.start, c.by, c.lead, c.from, c.until = slices.Clone(b.start), slices.Clone(b.by), slices.Clone(b.lead), slices.Clone(b.from), slices.Clone(b.until)
 	c.busy, c.held = slices.Clone(b.busy), slices.Clone(b.held)
 	for p := range c.busy {
 		c.busy[p] = slices.Clone(c.busy[p])
@@ -102,7 +109,8 @@ func (b *board) clone() *board {
 
 // asItIs asks for a plan again.
 func (b *board) asItIs() genome {
-	g := genome{make([]float64, len(b.start)), slices.Clone(b.by), make([]int, len(b.start)), make([]bool, len(b.start))}
+	g := newGenome(len(b.start), len(b.s.jobs))
+	g.only = slices.Clone(b.by)
 	for t, start := range b.start {
 		g.key[t], g.floor[t] = float64(start), max(start, 0)
 		if start < 0 { // what finds no place takes none from others

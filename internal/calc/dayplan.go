@@ -46,6 +46,8 @@ type DayPlanLate struct {
 type DayPlanCost struct {
 	WeightedLateMin int `json:"weighted_late_min"`
 	FinishSumMin    int `json:"finish_sum_min"`
+	Switches        int `json:"switches"`
+	Handovers       int `json:"handovers"`
 	Changes         int `json:"changes"`
 }
 
@@ -74,7 +76,7 @@ func DayPlan(ctx context.Context, input []byte) (*DayPlanAnswer, error) {
 	if !ok {
 		return nil, f.refusal()
 	}
-	p := dayplan.Problem{Now: dayplan.Minute(in.wholeNeeded("now_min", 0, mostMinutes))}
+	p := dayplan.Problem{Now: dayplan.Minute(in.wholeNeeded("now_min", 0, mostMinutes)), Weights: dayplan.Usual}
 	seed, _ := in.whole("seed", 0, 1<<31)
 	budget := usualBudget
 	if in.has("budget_ms") {
@@ -252,7 +254,7 @@ func faultOf(err error, p dayplan.Problem) error {
 
 func newDayPlanAnswer(p dayplan.Plan) *DayPlanAnswer {
 	a := &DayPlanAnswer{Steps: []DayPlanStep{}, NotPlaced: []DayPlanRefuse{}, Late: []DayPlanLate{}, Iterations: p.Iterations,
-		Cost:       DayPlanCost{int(p.Cost.WeightedLate), int(p.Cost.FinishSum), p.Cost.Changes},
+		Cost:       DayPlanCost{int(p.Cost.WeightedLate), int(p.Cost.FinishSum), p.Cost.Switches, p.Cost.Handovers, p.Cost.Changes},
 		LowerBound: DayPlanBound{int(p.Bound.WeightedLate), int(p.Bound.FinishSum)}}
 	for _, s := range p.Steps {
 		a.Steps = append(a.Steps, DayPlanStep{s.Job, s.Step, s.Person, int(s.Start), int(s.End)})

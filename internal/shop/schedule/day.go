@@ -75,7 +75,7 @@ func (s *Schedule) floorDayOf(ctx context.Context, tx store.Tx, h rules.ParsedRu
 		}
 	}
 	d := &floorDay{now: now, midnight: wallclock.DayStart(first, h.Zone), stints: map[[2]string]stint{}, people: map[string]record.Person{}}
-	d.problem = dayplan.Problem{Now: d.minute(now), Worth: movesFor}
+	d.problem = dayplan.Problem{Now: d.minute(now), Weights: dayplan.Weights{Switch: dayplan.Usual.Switch, Handover: dayplan.Usual.Handover, Move: movesFor}}
 	for id, p := range everybody {
 		d.people[id.String()] = p
 	}

@@ -33,6 +33,8 @@ type planCost struct {
 	NotPlaced int `json:"not_placed"`
 	LateMin   int `json:"weighted_late_min"`
 	FinishMin int `json:"finish_sum_min"` // from the first midnight
+	Switches  int `json:"switches"`
+	Handovers int `json:"handovers"`
 }
 
 type planStep struct {
@@ -214,13 +216,13 @@ func (s *Schedule) RefreshDayPlan(ctx context.Context) error {
 	if d, err = s.floorDayOf(ctx, tx, h); err != nil {
 		return err
 	}
-	d.problem.Worth = d.unasked()
+	d.problem.Weights.Move = d.unasked()
 	after, until, err := d.replan(before, s.effort(toImprove))
 	if err != nil {
 		return err
 	}
 	was, is := before.Cost.core(0), after.Cost.core(len(after.Moved))
-	better := is.Less(was, d.problem.Worth)
+	better := is.Less(was, d.problem.Weights)
 	if !better {
 		after, until = before, kept.Until
 	} else {
@@ -265,7 +267,7 @@ func together(first, then []Moved) []Moved {
 }
 
 func (c planCost) core(moved int) dayplan.Cost {
-	return dayplan.Cost{NotPlaced: c.NotPlaced, WeightedLate: dayplan.Minutes(c.LateMin), FinishSum: dayplan.Minutes(c.FinishMin), Changes: moved}
+	return dayplan.Cost{NotPlaced: c.NotPlaced, WeightedLate: dayplan.Minutes(c.LateMin), FinishSum: dayplan.Minutes(c.FinishMin), Switches: c.Switches, Handovers: c.Handovers, Changes: moved}
 }
 
 // replan makes the plan again, with as little moved from the one before as can be.
@@ -284,7 +286,7 @@ func (d *floorDay) replan(before dayPlan, e effort) (dayPlan, time.Time, error) 
 		}
 	}
 	w.Tries = plan.Iterations
-	w.Cost = planCost{plan.Cost.NotPlaced, int(plan.Cost.WeightedLate), int(plan.Cost.FinishSum)}
+	w.Cost = planCost{plan.Cost.NotPlaced, int(plan.Cost.WeightedLate), int(plan.Cost.FinishSum), plan.Cost.Switches, plan.Cost.Handovers}
 	for _, s := range plan.Steps {
 		w.Steps = append(w.Steps, planStep{s.Job, s.Step, s.Person, d.time(s.Start), d.time(s.End)})
 	}

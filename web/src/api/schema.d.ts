@@ -5222,6 +5222,11 @@ export interface components {
             cost: {
                 weighted_late_min: number;
                 finish_sum_min: number;
+                /** @description How often a person goes on to another bike although the one before could have gone on within 5 minutes */
+                switches: number;
+                /** @description How often a bike's next step is somebody else's */
+                handovers: number;
+                /** @description Steps on the wall whose person or start is another */
                 changes: number;
             };
             lower_bound: {
