@@ -93,7 +93,11 @@ func (s *Solver) slack(t int) float64 {
 	return float64(s.jobs[s.tasks[t].job].promised - s.tasks[t].tail)
 }
 
-// asOnTheWall are two plans like the one on the wall: in its order and by the same people, and no sooner than there.
+// afterTheWall is later than anything on it.
+const afterTheWall = 1e7
+
+// asOnTheWall are two plans like the one on the wall: in its order and by the same people; and just as it is, with what is new
+// in the time that it leaves.
 func (s *Solver) asOnTheWall() []genome {
 	if len(s.problem.Previous) == 0 {
 		return nil
@@ -112,6 +116,9 @@ func (s *Solver) asOnTheWall() []genome {
 	stays := again.clone()
 	for t := range s.tasks {
 		stays.floor[t] = max(s.tasks[t].from, 0)
+		if s.tasks[t].from < 0 {
+			stays.key[t] += afterTheWall
+		}
 	}
 	return []genome{again, stays}
 }

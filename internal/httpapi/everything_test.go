@@ -33,6 +33,7 @@ import (
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
+	"earnestpony/internal/shop/schedule"
 	"earnestpony/internal/shop/stock"
 	"earnestpony/internal/store"
 )
@@ -481,6 +482,15 @@ func rightTries(t *testing.T, c *caller) map[string]func() try {
 		"promiseJob": func() try {
 			j := planned()
 			return body("/jobs/"+j.ID.String()+"/promise", map[string]any{"version": j.Version, "promised_at": c.now.Add(26 * time.Hour)})
+		},
+		"noteAbsence": func() try {
+			return body("/people/"+c.mira.ID.String()+"/absences", map[string]any{"from_at": c.now, "until_at": c.now.Add(time.Hour)})
+		},
+		"dropAbsence": func() try {
+			var floor schedule.FloorView
+			c.must(http.StatusCreated, "POST", "/people/"+c.mira.ID.String()+"/absences", map[string]any{"from_at": c.now.Add(2 * time.Hour), "until_at": c.now.Add(3 * time.Hour)}, &floor)
+			i := slices.IndexFunc(floor.People, func(p schedule.FloorPerson) bool { return p.Person.ID == c.mira.ID })
+			return body("/absences/"+floor.People[i].Away[0].ID.String(), nil)
 		},
 		"keepStepFor": func() try {
 			j := planned()

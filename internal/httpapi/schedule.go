@@ -22,11 +22,21 @@ func (a *api) PromiseJob(ctx context.Context, req apigen.PromiseJobRequestObject
 }
 
 func (a *api) KeepStepFor(ctx context.Context, req apigen.KeepStepForRequestObject) (apigen.KeepStepForResponseObject, error) {
-	floor, err := a.Shop.KeepFor(ctx, actor(ctx), req.Job, req.Step, req.Body.Person)
+	floor, err := a.Shop.KeepFor(ctx, actor(ctx), req.Job, req.Step, *req.Body)
 	return apigen.KeepStepFor200JSONResponse(floor), err
 }
 
 func (a *api) OfferPromise(ctx context.Context, req apigen.OfferPromiseRequestObject) (apigen.OfferPromiseResponseObject, error) {
 	offer, err := a.Shop.OfferPromise(ctx, req.Tag, *req.Body)
 	return apigen.OfferPromise200JSONResponse(offer), err
+}
+
+func (a *api) NoteAbsence(ctx context.Context, req apigen.NoteAbsenceRequestObject) (apigen.NoteAbsenceResponseObject, error) {
+	floor, err := a.Shop.NoteAbsence(ctx, actor(ctx), req.Person, *req.Body)
+	return apigen.NoteAbsence201JSONResponse(floor), err
+}
+
+func (a *api) DropAbsence(ctx context.Context, req apigen.DropAbsenceRequestObject) (apigen.DropAbsenceResponseObject, error) {
+	floor, err := a.Shop.DropAbsence(ctx, actor(ctx), req.Absence)
+	return apigen.DropAbsence200JSONResponse(floor), err
 }

@@ -49,16 +49,16 @@ func TestPromisesAndHands(t *testing.T) {
 	cost, err = b.TryFloor(ctx, schedule.FloorTry{Job: s.Job, Step: s.Step, Person: &other.ID})
 	require.NoError(t, err)
 	assert.Positive(t, cost.Moves)
-	kept, err := b.KeepFor(ctx, b.mira, s.Job, s.Step, &other.ID)
+	kept, err := b.KeepFor(ctx, b.mira, s.Job, s.Step, schedule.Keeping{Person: &other.ID})
 	require.NoError(t, err)
 	k := kept.Stints[slices.IndexFunc(kept.Stints, func(x schedule.FloorStint) bool { return x.Job == s.Job && x.Step == s.Step })]
 	assert.Equal(t, []any{other.ID.String(), true}, []any{k.Person, k.KeptFor})
 	nobody := uuid.New()
-	_, err = b.KeepFor(ctx, b.mira, s.Job, s.Step, &nobody)
+	_, err = b.KeepFor(ctx, b.mira, s.Job, s.Step, schedule.Keeping{Person: &nobody})
 	assert.Equal(t, "no-skill", code(t, err))
-	_, err = b.KeepFor(ctx, b.mira, s.Job, "polish", nil)
+	_, err = b.KeepFor(ctx, b.mira, s.Job, "polish", schedule.Keeping{})
 	assert.Equal(t, "step-not-found", code(t, err))
-	_, err = b.KeepFor(ctx, b.mira, s.Job, s.Step, nil)
+	_, err = b.KeepFor(ctx, b.mira, s.Job, s.Step, schedule.Keeping{})
 	require.NoError(t, err)
 }
 

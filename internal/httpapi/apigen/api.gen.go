@@ -916,6 +916,9 @@ func (e WearReasonSource) Valid() bool {
 	}
 }
 
+// Absence defines model for Absence.
+type Absence = schedule.Absence
+
 // Agreement A price that was agreed with the customer. It stands until another is agreed on.
 type Agreement = measure.Agreement
 
@@ -1311,6 +1314,9 @@ type JobWords = jobs.JobWords
 // Joint defines model for Joint.
 type Joint string
 
+// Keeping defines model for Keeping.
+type Keeping = schedule.Keeping
+
 // Lean Where an unsure verdict leans
 type Lean = string
 
@@ -1417,6 +1423,9 @@ type MixAnswer = calc.MixAnswer
 
 // MixQuestion Product counts as 100 %. `ratio` takes product_parts, water_parts and volume_ml; `strength` takes strength_pct and volume_ml; `top-up` takes what there is and what it shall become, and is refused with `cannot-reach` when pouring in neither product nor water can do it.
 type MixQuestion = json.RawMessage
+
+// NewAbsence defines model for NewAbsence.
+type NewAbsence = schedule.NewAbsence
 
 // NewBath defines model for NewBath.
 type NewBath = stock.NewBath
@@ -1987,6 +1996,12 @@ type StockItemId = openapi_types.UUID
 // Tag defines model for Tag.
 type Tag = string
 
+// DropAbsenceParams defines parameters for DropAbsence.
+type DropAbsenceParams struct {
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // AddBathParams defines parameters for AddBath.
 type AddBathParams struct {
 	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
@@ -2297,12 +2312,6 @@ type DoStepParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
-// KeepStepForJSONBody defines parameters for KeepStepFor.
-type KeepStepForJSONBody struct {
-	// Person none for whoever can
-	Person *openapi_types.UUID `json:"person,omitempty"`
-}
-
 // KeepStepForParams defines parameters for KeepStepFor.
 type KeepStepForParams struct {
 	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
@@ -2381,6 +2390,12 @@ type TakePassportParams struct {
 	// Customer Whose a bike is that is not here yet
 	Customer *openapi_types.UUID `form:"customer,omitempty" json:"customer,omitempty"`
 
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// NoteAbsenceParams defines parameters for NoteAbsence.
+type NoteAbsenceParams struct {
 	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
@@ -2617,7 +2632,7 @@ type ReopenJobJSONRequestBody = Reopening
 type DoStepJSONRequestBody = StepAction
 
 // KeepStepForJSONRequestBody defines body for KeepStepFor for application/json ContentType.
-type KeepStepForJSONRequestBody KeepStepForJSONBody
+type KeepStepForJSONRequestBody = Keeping
 
 // StrikeOutJSONRequestBody defines body for StrikeOut for application/json ContentType.
 type StrikeOutJSONRequestBody = Strike
@@ -2639,6 +2654,9 @@ type TellShopJSONRequestBody = OwnerReport
 
 // DecideReportJSONRequestBody defines body for DecideReport for application/json ContentType.
 type DecideReportJSONRequestBody DecideReportJSONBody
+
+// NoteAbsenceJSONRequestBody defines body for NoteAbsence for application/json ContentType.
+type NoteAbsenceJSONRequestBody = NewAbsence
 
 // SetWayJSONRequestBody defines body for SetWay for application/json ContentType.
 type SetWayJSONRequestBody = WayChoice
@@ -2684,6 +2702,9 @@ type NoteWasteJSONRequestBody = NewWaste
 
 // ServerInterface represents all server handlers.
 type ServerInterface interface {
+	// DropAbsence They are here after all
+	// (DELETE /absences/{absence})
+	DropAbsence(c *gin.Context, absence openapi_types.UUID, params DropAbsenceParams)
 	// ListBaths The standing baths
 	// (GET /baths)
 	ListBaths(c *gin.Context)
@@ -2981,6 +3002,9 @@ type ServerInterface interface {
 	// ListPeople Who may sign in on this device
 	// (GET /people)
 	ListPeople(c *gin.Context)
+	// NoteAbsence Somebody goes home, comes later or is away for a while: their work is planned around it
+	// (POST /people/{person}/absences)
+	NoteAbsence(c *gin.Context, person openapi_types.UUID, params NoteAbsenceParams)
 	// SetWay How somebody works at the stand; everybody for themselves, a mechanic for an apprentice
 	// (PUT /people/{person}/way)
 	SetWay(c *gin.Context, person openapi_types.UUID, params SetWayParams)
@@ -3066,6 +3090,55 @@ type ServerInterfaceWrapper struct {
 }
 
 type MiddlewareFunc func(c *gin.Context)
+
+// DropAbsence operation middleware
+func (siw *ServerInterfaceWrapper) DropAbsence(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "absence" -------------
+	var absence openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "absence", c.Param("absence"), &absence, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter absence: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params DropAbsenceParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DropAbsence(c, absence, params)
+}
 
 // ListBaths operation middleware
 func (siw *ServerInterfaceWrapper) ListBaths(c *gin.Context) {
@@ -6589,6 +6662,55 @@ func (siw *ServerInterfaceWrapper) ListPeople(c *gin.Context) {
 	siw.Handler.ListPeople(c)
 }
 
+// NoteAbsence operation middleware
+func (siw *ServerInterfaceWrapper) NoteAbsence(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "person" -------------
+	var person openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "person", c.Param("person"), &person, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter person: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params NoteAbsenceParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.NoteAbsence(c, person, params)
+}
+
 // SetWay operation middleware
 func (siw *ServerInterfaceWrapper) SetWay(c *gin.Context) {
 
@@ -7362,6 +7484,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/jobs/:job", wrapper.GetJob)
 	router.PUT(options.BaseURL+"/jobs/:job/promise", wrapper.PromiseJob)
 	router.PUT(options.BaseURL+"/jobs/:job/steps/:step/hands", wrapper.KeepStepFor)
+	router.POST(options.BaseURL+"/people/:person/absences", wrapper.NoteAbsence)
+	router.DELETE(options.BaseURL+"/absences/:absence", wrapper.DropAbsence)
 	router.GET(options.BaseURL+"/floor", wrapper.GetFloor)
 	router.POST(options.BaseURL+"/floor/try", wrapper.TryFloor)
 	router.POST(options.BaseURL+"/bikes/:tag/offer", wrapper.OfferPromise)
@@ -7462,6 +7586,46 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 }
 
 type ProblemApplicationProblemPlusJSONResponse Problem
+
+type DropAbsenceRequestObject struct {
+	Absence openapi_types.UUID `json:"absence"`
+	Params  DropAbsenceParams
+}
+
+type DropAbsenceResponseObject interface {
+	VisitDropAbsenceResponse(w http.ResponseWriter) error
+}
+
+type DropAbsence200JSONResponse Floor
+
+func (response DropAbsence200JSONResponse) VisitDropAbsenceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DropAbsencedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DropAbsencedefaultApplicationProblemPlusJSONResponse) VisitDropAbsenceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
 
 type ListBathsRequestObject struct {
 }
@@ -11449,6 +11613,47 @@ func (response ListPeopledefaultApplicationProblemPlusJSONResponse) VisitListPeo
 	return err
 }
 
+type NoteAbsenceRequestObject struct {
+	Person openapi_types.UUID `json:"person"`
+	Params NoteAbsenceParams
+	Body   *NoteAbsenceJSONRequestBody
+}
+
+type NoteAbsenceResponseObject interface {
+	VisitNoteAbsenceResponse(w http.ResponseWriter) error
+}
+
+type NoteAbsence201JSONResponse Floor
+
+func (response NoteAbsence201JSONResponse) VisitNoteAbsenceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type NoteAbsencedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response NoteAbsencedefaultApplicationProblemPlusJSONResponse) VisitNoteAbsenceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type SetWayRequestObject struct {
 	Person openapi_types.UUID `json:"person"`
 	Params SetWayParams
@@ -12448,6 +12653,9 @@ func (response NoteWastedefaultApplicationProblemPlusJSONResponse) VisitNoteWast
 
 // StrictServerInterface represents all server handlers.
 type StrictServerInterface interface {
+	// DropAbsence They are here after all
+	// (DELETE /absences/{absence})
+	DropAbsence(ctx context.Context, request DropAbsenceRequestObject) (DropAbsenceResponseObject, error)
 	// ListBaths The standing baths
 	// (GET /baths)
 	ListBaths(ctx context.Context, request ListBathsRequestObject) (ListBathsResponseObject, error)
@@ -12745,6 +12953,9 @@ type StrictServerInterface interface {
 	// ListPeople Who may sign in on this device
 	// (GET /people)
 	ListPeople(ctx context.Context, request ListPeopleRequestObject) (ListPeopleResponseObject, error)
+	// NoteAbsence Somebody goes home, comes later or is away for a while: their work is planned around it
+	// (POST /people/{person}/absences)
+	NoteAbsence(ctx context.Context, request NoteAbsenceRequestObject) (NoteAbsenceResponseObject, error)
 	// SetWay How somebody works at the stand; everybody for themselves, a mechanic for an apprentice
 	// (PUT /people/{person}/way)
 	SetWay(ctx context.Context, request SetWayRequestObject) (SetWayResponseObject, error)
@@ -12877,6 +13088,33 @@ type strictHandler struct {
 	ssi         StrictServerInterface
 	middlewares []StrictMiddlewareFunc
 	options     StrictGinServerOptions
+}
+
+// DropAbsence operation middleware
+func (sh *strictHandler) DropAbsence(ctx *gin.Context, absence openapi_types.UUID, params DropAbsenceParams) {
+	var request DropAbsenceRequestObject
+
+	request.Absence = absence
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DropAbsence(ctx, request.(DropAbsenceRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DropAbsence")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DropAbsenceResponseObject); ok {
+		if err := validResponse.VisitDropAbsenceResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
 }
 
 // ListBaths operation middleware
@@ -16509,6 +16747,51 @@ func (sh *strictHandler) ListPeople(ctx *gin.Context) {
 	}
 }
 
+// NoteAbsence operation middleware
+func (sh *strictHandler) NoteAbsence(ctx *gin.Context, person openapi_types.UUID, params NoteAbsenceParams) {
+	var request NoteAbsenceRequestObject
+
+	request.Person = person
+	request.Params = params
+
+	var body NoteAbsenceJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.NoteAbsence(ctx, request.(NoteAbsenceRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "NoteAbsence")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(NoteAbsenceResponseObject); ok {
+		if err := validResponse.VisitNoteAbsenceResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // SetWay operation middleware
 func (sh *strictHandler) SetWay(ctx *gin.Context, person openapi_types.UUID, params SetWayParams) {
 	var request SetWayRequestObject
@@ -17401,598 +17684,605 @@ func (sh *strictHandler) NoteWaste(ctx *gin.Context, params NoteWasteParams) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7P1rs+M2li4I/xXEfs8b7o6RsjJdrp46mZ9cdrvK3b7kyXSVI063R4ZESIQFAiwA3EpVR/33CSxcCJIA",
-	"CUpK13TMfLJziwRxWVhYWJfn+a+ng2hawQnX6un1fz21WOKGaCLhX190SouGyK8r8y/Kn14/tVjXT5sn",
-	"jhvy9Prp4B542jxJ8teOSlI9vdayI5sndahJg817RyEbrJ9eP3UdrZ42T/ramneVlpSfnv7+983T1xVp",
-	"WqEJP1z/nVzNOxVRB0lbTYX56Le4Imh/Rbom6IAZIxIdhUS6pgoJTtBFUk3eIEV4RfkJUY3wCVOOJNGd",
-	"5AreO1KpNMJcXaC7MJia4Ar+5YYT9WNrOhKPosEfviH8pOun169evtw8NZT7f/8+OSautOwawnV29mh4",
-	"5M75+zexz37kF7G/s/X3WhzOX2vS5AeiSXPnR37Ap+m6/1ATtKdn8olCGp826EJ1jahW6FCTwxkxonW/",
-	"mMMuaXya7VG0nJ++nHbo7+Zd1QquCOyEt1LsGWnM/x4E12bJXv/XE25bRg/Y9PY3rX3i//hFma7/V/Sp",
-	"/yHJ8en10//vN/1W+439Vf3GtwtfHA7+xxprRBW6SMFPG4QVwsh9BFXiYOXGvObaMp/6/CQJaVzvhs19",
-	"jlpJDwRp0+zFtGaereycwsZye/kF+lojpTGvFOq4pgxhLnRNpOmMe0nwF0+bp1aKlkhN7RThxEd/rAl/",
-	"gxg5aiQ6jS41kVEPOHkmEp1Ja+Q/iEiFNdlq2pCpnGye9tfURwQSRxiDqkXb9xFRnWoD5mHazNccNZQL",
-	"iTpOtepfpFyTE5FPVia8PP2Ha+an8JzY/0IO5oMftiexdX9sCFadJC/6hYl+39KmFVJbvWsk8YlgyYnS",
-	"reDX35jvSo7Zb8ygfuMagl58zq/f24+Zaa8qakaA2dtoOay4D3tm3pSHmj6beci+ecRMkcnawnsE9r9r",
-	"dC8EI5ibVp+JVNRKfUM5bbrm6fWrxfnzb2361n9KdVm/16SFORp06SAqEnWnX96G8k7bZ8Y92Dy1RLr9",
-	"Obsr7VNmb1FuZaVMPDXVLNWr0dCh7/7pvsehe/67C8L1i9irF25+bhQr0wR07w/w5HiSKyr1Nb3oR3yw",
-	"JsPcRJpWv4IHzRuUMVLtrJ4om8+TxI3aGf0xfEd0exa9wLtmb9eXVgXHzebpTDk8SLiR1f946piWWAlO",
-	"D1uN+dksgGDPhOvtL1jCv/B5qztzkl7wh20rzFKwbi/pAXO93ZvJ+ynxHd/zhCAK6kyu1G96UUKF/gsl",
-	"FxBRojUbbM2oKfuj2jVCkvQ6whOUn3ZalK7LSJphimFGvVTEax2G6maj7/CodxsnbQtCr4w18uIP9rC/",
-	"SeahhSD0nx+0011r9GF4yUuQHQqYHJxcnjbGtjRdPwjB4K+aSpKQkdFcuoaL58D1/iEz8ZXf0Ssm4mDE",
-	"aCc4y2kJ1tktObC3Xia2irXbCh5UWrrfizTCs2BdQ3YNK3p+tBzQKT+KuK1NPPLi1frK7Y4HLNY7cuwU",
-	"ZvlzMQhma60O6O8W+mt3Gh0cuFPdOD1YiVL4VHC8OV3gTjn/WslhFo/s7hON8EP9ub3vTWZpT63BPL5v",
-	"UHO3MFdHY59Kgitz7cRIC8G8jWltYSWkNjb5hTD2xv6dO9NWteZFe+uUwtxWbVMK1fRUT+xmwgQ/wR1i",
-	"1x5KzznT0orHo5tm8pJlx6StrpqeYuKy4ltu+OkPwURSjmrMq3iimje2DxeqSDTLVXx8R2pF4zPhKyyJ",
-	"kYD6Lm6GV/DQasoOBbHYMcrPiaF9Y/7sBeRSC0asGG3clefMxYUnrhSbp0rSZ6IlpotG6Zf9k3/fPBGu",
-	"pRMgc/tetMT+lWt5dbvh76EjWEp8tYaWuOh61zTTsf0RfkoMbnBpy4oDqMmKHGhFEhP3nYj2FlX2AncQ",
-	"HauQPVHBmaPh07XoFPlEIdu2eaVl+EDU63CvJOiZyIoeNDJfVebCKo5HIklltqr53XTE3TqmUhUWd7pM",
-	"8NPuiDu2aJp9RQmrvoInw4uC7yQ5CFlNZ+D7I8LxrL6GfrZUH2qi0J7oCyEcnB6EV6ilXJmxgBNEdFyb",
-	"a65tGtV2jE1SzhqqlLv3JdwMTac02js5RXtyFHY+JUEHbP6AsJ9as2m8wPkzxil81UpxOBM44hqhhbGc",
-	"7ZymzpmxCHJy2TE42W+ZZzsHeM8SN/t/fSbyaoUFma9WoN07XhGptBBpFeMMupRLYyRr1LRlLuevI81l",
-	"pFoN3BLW7QGirQljyBi9G6RroUj8Wy/24LGMp3t4bvSqa1d46/Em1tSksnZ4wifie8UIfiaIC2Q2ut6Y",
-	"EZk/U20PSRgkjjVvPJP01OBHHCBfp89Wc5T05+trZIZZIXzUZhn66a0E4kIneji+zgzmdeNtwH4U/Xyl",
-	"zomxWNtnd1ZVrRSnWlxQg7mTXWUOTszYRFCcC48qkLo3yO11oxY54uAgN28k9YIRgnZpq72Hh/6+eboQ",
-	"LJce/pFg6Q+a0dT6Q2tw7PW6abCLCx1rsZX3ANcaNAdn5cqLEBPiHKvEI+uUsfUqfGX0VHsLXKqtFiLj",
-	"LWiwPJef6N9iebZvffjaPh85soP4geS4e5X1zP1+M+ul2zxp8iHlP1ZWdz5tlq5oYz8p9GDNctr5f9Rq",
-	"/q+OqBuu+L+WYRaNeLCYv5+u5ZFCfGvYdrQY//IyKVS+xd8mxGP9ITJrAYOiJfhQg0I2Oki1mCsrM07k",
-	"Xrro2YwE9qZAxl6hXNGKoF/wxd3SBEcYcXLxZjcultYNhIqyoSfk5Kl6A2pWdBouehT0NEYXzM5bq8Tm",
-	"A0rzZ4wXmjW7JMj1IzYKPZOphYGraqW/dj5OEKLFC1vCh53fkWO5p5meSfA0M6wWzcdv7fBtFG3z1NZC",
-	"i10uhgX2NjwCpiNcFKNztheM4kCWE7rJ36NYykL8xEY4owi8972GRdjEMRa/lgsiZmRevQB5uFGuoIUg",
-	"VV/UmFuf0Rqv4kpBCQvvX3TKbBInVG7nTmKS/kWzq+HeEy9kThWuF8x7I2X2iymzE+ZaKJ1QzZ835qII",
-	"1mMU4HyDKqo05s6uPDf+siIFdtdlqqwKpApJWlWEP03dv1ip8vPxC3gc1klKwg/X5Baosax2LZG7c1N4",
-	"Y4gut2vupnBWbI9Ua9gsfj6eXIi47NrqHl2SVDPydx0j9q6Kwzk+cQZAKB5ckFxckOAbe6hCCouQ5IAV",
-	"HD0NrggSx6RNLzu+E53eSXLsFEnshHcd50Zx9d8yO4Eqc0FCuBH2p+Y1OmB5Eht0qCmrJOFISIRRQyvk",
-	"pzBx29MSa3Iam0AjuQFnmqqxJNlJaGhVMbLpExQuQp5DVL9AKuAjCiTJr/5OkdJb6KEmuCVKp48yyndH",
-	"IQ8kY58M9k5NzJVfZFxOR+LkfCEgfSBcU3PphLcaqlfcqM0UGLur4EtGh7wDle3euxZc+QYvmY2i+rUt",
-	"6J6T14QRJmDhCa82cMsnz0RedW1EVxK4V5iJPRGjsdPC6Hf9iv6MlG8/131Ho/WPBKVfzbzsDddiM9gI",
-	"0+4OJ3PZ2zBOM/BaNlI5Q/U62K5TxdFr1mKrwZ5BDzEdvuwSNuleijPhCR+ftaDNIWZsNecSBdV5wNzo",
-	"tT2xVwUjSNZ1ehTSaLza+h7Kbmvw+XBdGx8GFb5OjOWkJ44QY45ZS2DxabNCO1i2cwMrN/lM3peGn0m1",
-	"ayhPu7U1Vis8Dl925AeszqmBQ6JY+hZFeGVNC6yR6XiphfxMFdWDvi2cxSPpt9+yHcvMoZ8A/7F4vhYk",
-	"vurICy+kN0p71fWXr7LYezpB0DrtxRFhOHLeoIv7wUi9/ZGq3uAVEpGm1deJMbeX+EwGthMooMaaRgfw",
-	"2nWgtARWmsikeXTAJ+LCSFPx7J0Av4t9AJFjIjp/cYsPVF93mhDrB4hdCEsehEPSsviTuEQ2j5kUIc7e",
-	"VwzX8DBuTk6MHKxhyMVli3m11TWYwAIEqpK03V7wB6M5msZa6PDv5KwMg4dhJL99mZmHeChwlGh83Q2C",
-	"dDOz+y9xoy+zlpFpsmSl4tZiD0rUHuv0oc5c+gUTnRx5qn6f8sP0HrfdOD/LzDeRmDJGOmnT406MbFVL",
-	"YIHqbr89GTslNfdHiRuyc50tcJglvg12h1UY5nb0BIlpzwSC5aZXTyBwJwEHOmXV9oClvNpjJfRt83Sk",
-	"H0iV7+iCVdcLTby6L16lYq7QkiTY5TqO9cbV3IJrrBA8qKxZrw61i8TCny4jp9Zvk74z+yUlOmcLR5O2",
-	"tz6EBp8zqiLkz41evBC99Xvs6v4PM7a9EOwMvezeszdkIa/bkxk9ybjZz6REHhv6YdGJRD/Ak6IirKhJ",
-	"uDYNh8ut26iG7MKGppNynMFwFGMRfvXpyyX7YpwHXuGruUZdanpw2fTe+WFeUz6odx2u/6vkd4TLtI0e",
-	"/OxlUlIk5Bh6XT43qT/AQ5H1vgNzbXgEfLZ0AoSX130zWETpg3ihFazO74nWXqEljmuNKmHM1CjZBfMQ",
-	"JH5KmfjugvMQzXAhWO7sTk9mwNsgufMEuYSL4cHYSqGtOVRjBv6HWhKy/WuHpT1EZce35pKUEuMLIWd2",
-	"zTp24nNx/gz7+7x1Zs3/F71ldaOJ5pI2vJX21qW/jXPJzmviPfRM3olLOgMiFXj7I30mCCv0M1gpP7vK",
-	"J4LM06jFJ9I7ooWVJHB/p1xXQmOWtoogytxgbTQCBJmX6x/ssH2rxRdEmMOH3A/NLE5jFvMRiLognveF",
-	"eei9Npexgf0ytepui2f8wwwMf/AljiV3fk0zQyYqOHWJPC3nhE6iFdAZ/+kwzSGRPF8TkhMsIw73yxUT",
-	"h/OdKeHD3fVzi5X62Wp9bAvXrDPL39JES0LKFdVv0M+aHs4/I4wY5VD1SLUioGm9wOzJCUKOlbUczAeg",
-	"muRwdkmM2z0+nJMisMe6Lo30nkTSgPiD+brtvcsN25NTx0EfJZ1wZoDOOz+3S753j0HOzEHwaidFx6tU",
-	"GpBCShOXUdXgK6qxUZHIvobgNVRDVJjYua4kvtikOeyCIfpCD5l0JZLyL32BO/N/LsR9IZKgXzqlkcZt",
-	"S6rX1my2H3OnJ+jnvZEnF2OyMeOT4ATMLwoVDHnnxnzgXrmiqKm/xdZGQjeNZBAw7+FYoD5DmSpkpGUc",
-	"Hv+Xl48pT7Cp3NFOujuV27QF9S5TfW/XMxlF8DtMacoY0sLIqtszRUf1e01aGzxLndYHJxFrXFSbkJ4/",
-	"6awRTlujrGw917rCNijYdLss6AkzbfaCTCD9y5v1kPp4sb44yqmq4SEjkfDgT8mqC+z12/yU2cechK6c",
-	"nFz5nDEyBFN3OANHFXd+NHHtne1vNJPREvsObIK8FW8BENu7N0Dkdp7an7kwatsSvjKBY2X93FRM8FXl",
-	"cnZcKbOv4l5VVxYPBqqA3ad+KrsHRNN3/03gC8wPhLH1VbS9Q2aYk5S6Lt+bKeC+lYoZgX37FbXX1HUj",
-	"sLHyVRIlKgGAEsuXvt+9fLl07ds8GZ2eEjB6qH3uF+3v058odBGyUiNXRjpBa9nMHMzc3bYmtPYWu/eG",
-	"W1p82M1UI1RUkmBuTh2e6xfJBUYKg0q/CMoX86v+DR6ar6posSzOO+wTOBJWD3hWFLrQyqgWZe7ImWxn",
-	"c6uLjkjYKw6BQB0kGHPptA/apNK330LaV/JbXlIXsmPdFPi+xcvnv9qvz0/FUgpy9RgRfe8nbWprMqy0",
-	"z5BsCNd9FOoTX0jXoz0IY9rI7nBGNob+65fBrc2bWFn4trbOYSyMR0kgZ1wJEKkKQovimUjzf0mhXFkG",
-	"B8cKFPEsbN6/uMcS54urAfLSGroQz2721FFviXxP9MpAZ3BQ2bgV3PRA1IJOAEFUtuAB0o+p6jNEsEY1",
-	"ZkYwW5tGs0Hgs0TOZ6k2kNIrJGLYujCHkgl+zrIlNZeLsiehBzvvNb0hLyX2vu5676vpQWb6XR7mdBdX",
-	"WGO7c38+wGM/I/JMuPaRZA0lNVBOZy9RWJ1JBY5IwFmazFguuVWLlh4GNxQbI4rcQn1mtLXFBTg1ZMdA",
-	"D1owI6WFhH8emQBF70uMnSPNZnQs1trb3iQnK2Tr3RCRDwVfxkA102qECxIlzT/6IKd6gb6x4TfMKwvO",
-	"o9BBNL7G0ianGOnFjL3xD2BJRomc06RM7+RMxJJvzNdkeC86uZtp2T0hfV5j9onBOZ4qtPxYQdDFWOZM",
-	"3xc6/cAQzfjeCiuwdMsxu+NFL7S3XnFgk8GxzwjmlJ/eMsxTyZvCASjNSdE70WnSFxyTD60kKlMVLs2z",
-	"KmRreT+NL/wF3zORmzF+VFBDg5I3SWzN2wHzUkfPv9rOfX88pqujB5HquYa+6fbkK9xQNnxtl7HUwwOq",
-	"pOF+MkVLuFpKb3ETCQc0EsejTXxjQpkj0antKARhjHrKT1tjrhsdWxN2TBodHbfV7Ilabu0jUAcsbaKd",
-	"/boPWV3EqKLVf9+nE7sUpJK868iSSaYPg2nq0h4XXQ2DlfLz2w9142U+FoUSD9BgI93rBPpCcHsS3XIq",
-	"mf2iCOF9dlhICKPKV8d7wx27anI6NdP3pKa82h0k5ufp3H9JpUb2ESsH5rG+2GKDuNiL6uryrpLu972A",
-	"etlUAQfUZMHP1t1eUqNREdLuLFZL1WUgkKLEo5PEA1ixJFJDwLuZdg+SjXzu3QU7z+r0k1l1+KXTe4Jn",
-	"whM2nWmmnzVWO7eZwYcw/cZ7YjQC73XFBoQC0PgAUdOlzya/XxP8nBj89+blT1+i8ymd5x5r0IR4niAp",
-	"gr+BBAkLFoH6TelCS15b3JEgNJuHtPMB+JlHMppcUJYMln1PmTHkbDYSOoGG1AIKBz+QKuBoTCdMdkpn",
-	"avUxUzuVDo29Nz+azVF3e2tXqk4ZZUYFt0Ern/GYDtVdMO9dR8kyOHDjwlObcNiiX8QetVI0VBFIH7qS",
-	"UkTHkR6OhTuxL4tUbtCS9+tbpXP4QeVVLjcXoNxc5BE580YXWXqqyz0fxbVX1U1lFRCtb0BpQ7+m97CZ",
-	"QoyC8oqsy2wpVBQt7YK8HTA7vIikZL3AmRaCrN1YqB4uZXNwpj4o7UtCLJ4sYz4envRgxlV6Ldamz0+v",
-	"n/6v//h8+79/+q/f/v1/JMvDf7Wb4u3XtczmXYP2QI8k3mePq9269aIY745B71LyP4SMaCh3/3pVvjV8",
-	"LtWwslK6GqOBFCQWdCQFkagtqXgl+It3+PKt8/i4rfMu7dz6Rlyslyr2RVtXIQNQZaN54IkA3gZ5OhYn",
-	"5r+18twE8Pa1OXIhnTHnhIWl0ijk/032V1Fd9KR2uzAOVF4gT6ulong7hLKgSu+ivDem4lq6qTL+tqn9",
-	"eGXnw0+tPLgEV2mocgvgbX3NWrDKOvaVaIgt/qQK2eBIqtyEa3zQuwu+5h0k4sKJBDNWRV8Z+kN6n3Jj",
-	"EzD50LXeSySBB27EOH316ZBL4NV9WfZt7UIQg0eXzG7oV1kqxXDBH5BM4dpLp1b7wEB5enXYp8X51cFp",
-	"HxKqwQuvQlXYokpayqs+mmsTt258cQTgN5f2fxGo7nglzW3q05evlpOu+wlZlXg9mOWHabB35JiApbsL",
-	"iy6lwtPSGfXjR6rrP/hT6yPl5q/N9c6u3G3HTj/Eu1fvS3x9yzDP3WwPQunkVZafUmbBe01a5Z1JF0Cn",
-	"A5gVi2SPhERKY2mdjJZGIm0yQBriTnVNvli5xrwSz04ZTLeaOGrC++wD2M2QJkwVHB3geCTMVbQkbgUX",
-	"i7k537obl/NXmdPDs2MA3ANmuhbdqQ6IwC6x20KaQp5ynABMOfod6lMQE0kkhJ5qTaodw5rkpmYkadN3",
-	"JvMbjTae101Y59R2o5pIHFJeU9c2m86Q8YbsRcerXSZZcX/Nr/svYr+sKWxk2DWz6T9WAtHIxIXI3d67",
-	"1MYpb8uS+ZFWKdV3LrTFkqzmHE85boz0VPbZ5CVz7NKT4RtFAJg+D3jinxCysji+v4g9xCBO9JkA4A1E",
-	"rKzmyAOgEl6tFZqYACSV4ix1vsUb5qin8whNb0K3b3BM2QTlSATcpttYrT2U5MGGLfFkDQ+GO5xZrqHY",
-	"nzXKmiOiZWTjYE03sP6bEJiCKqZhiUx/vLzx6hIdpWhQQytu9pH3b9kMeltJNZQWLi6FO9M/ud4V8SVh",
-	"+Eqqf7OyN87SzotWbFwUIsUtlVe5zy1RExxqUnWMvIh6fis9gWvKSsAAPHPNnRBLmaGSeCQmwM112APP",
-	"YnE18t8TW32cZTNISjXDsB+CuoyKbL0rjWMpxcX9M9XDLzuSM+2maC9jY5lXg45EiGgVviqbX8X104Z3",
-	"jP20eTL/sZDbA76pqEIydxBVHcmg3yy2GdImF6BqQgWnx0Bb62VzNSMOCcknPNpJCiMoOQHvRbIZgtQU",
-	"qfIgBPeo8Y58EYqrRuC4XSb4bFNYkz/5RNb04SqKXHq+DZ8c6zJl7VcLEHv6Id2J2fNllysGz+BTweXN",
-	"lr44sNdycKo3/gC0p1trL/FZq2gl/vA8otWK0ycLYnsXUFYmIi/FZRVwVeZa/zDXzQv0fWKNpoL+cKCs",
-	"edQrM0tl++Ie11C8KyR5ThZqchsUWVgmtzuNujjmNlFIYXgdTXhU9ANMsfjkeELS12rAwy/vztRCfPKN",
-	"QE8Lp9jNzf2zfGOo2MwcrgmudpWr08uctjEWt7js1pUHlcPVZb4eZclPLJZV8YWM8QFGzM3Nglt4Vzk/",
-	"+yjdx0ohIOwcIdK4A8BSdMANCZQUkHyTGfsglJHpfzLRiIf2hfm8j2O60ySRkZNSt9YnFaRjqhTNgWvG",
-	"4wljzDS8tnUTlinLVSJAOQFHIMDPmMFpBoUZqjvUyGiyN+jVZzau47MDB9Hvf/nd0KReEtS07ZYx0DKN",
-	"hVMBqghW7BH7/OwuWRR1EJZ1G83JV9FBqvCRWCrPZcGzrqmbxpFehsHY+n6XGAogzQUjnNR22IMw1l5e",
-	"ndxwr+/SYDN7mgFUuREZJn8rynnyFuMsDb7uNGEsQ/45Dw+6+qqVLfx5FM6oFmxdZSu8UDQOt95hLPff",
-	"2sYuGVvs1FfO5aBHo1UrMyzugL6JjIr3d9cj+oVb9iwM4dYHzoUkbM01y58GCdP7a/AV2udIZVPEEWZw",
-	"QmFfCrCJeULSGQSQW5ipMsaSOCx8sDg7ya2jErJ5fRmQtUsV0S5RYQMHcci2TufaLXtK0vm4R8wYfAUu",
-	"KH4W4KsDh2gM+YcuWJWYA3ZBlopnzENfmO77N3JBHvtjoYIbnsE3nbmTA/PUuZz7RIL6irMUeOvTzQjO",
-	"rrujYMxdT0ey2llRFfJsC5wIU8RmUTs5hb9SDsg9Vlp5hbgY8lMIVoUCiEQXLjzdt7ZjLJf01ZfJzVgO",
-	"KWo3fiAzi2R/X7dI9p1zgonyHcGMXXsuijU11sUnWBaC5uO4EYczFI1+MLkzNlPyQAAtfOeJEDOGTqOi",
-	"6xkaAxNZyikSqBgXmvxz/2Qhz5gfyb+PwgfmNN4CK447mrc29h3+GWUMwr8lgbpjwMyKuIN6hJMpo4j9",
-	"pwDkmicLd9H/6OrTXSNGzs5k69kFfBF06GH0p76ffyNSbAHva/yM5Ruf/DGM4Bex32Ip3fjMv/pWzb9a",
-	"hjkP/3LEY8N/meYE6xvgAgQb3rZxW/jfWgD1hfn/GvOKVBaczn3UQumENiQJk2XMo61D64L5d6GHKDHP",
-	"lSpCNt9WEpDwzZOklUfFg7+k7In+zEqng3m4IcjvQM5wC4zaAp9JtXXfUX/tCDbduGAwlpoOsLTMjXh7",
-	"kMIzG+4ZPpzN1J1AUE6S6m1NsKxC0sVWC1eyZFdpe4E7O5Dib6EwJjIWXfXj1gmReelMW8Atv4RYEeRC",
-	"NpTjEWibm4cxS3mYnLgaNpEPodPUnJa9V2pEuM2AgcTKAzbLi3y9W7KiDPNK5S8hf+3Esgr/X/CQ49YJ",
-	"kdZhH7+SokGVENJ0rRIZiBioRS4qbv7OLMlYC9nX40HFfdrY6fODKqlnGqzGvSVNXwE6troVf8McU+jc",
-	"IOzoosCjc/AFV9bVBOA71m7ZXy2DaXeoY9ogJLErFJsE6atO6VJqiyOmsjzNfhdCviXPd1UxvwYrrc+6",
-	"FFZ+jUvizDA3bmZsK17JwMfj0aUOv+gQLs8TylP9b5y0/dcT+YCbltnUYEsu8x8vf3rhGJybZtFFA+1s",
-	"vHnkv5geAhw4/gQvHAPw82QABxrKKqJ0z7mrLcOxRWN9YwkyrHeSQijuYL2pdUkxuRuR+/7MgNI+pfTd",
-	"aWaYHf8oGH/cqd2pAIwMuSgoZyyCzgcmors+pPSEoxqS7VPHsrcoVg0nvJSZOWVua9SqFd8lZ6s4x4bS",
-	"ol2Gi4FZcmsb2ozmH2AJCwk8IwF4AHunQ6T7whiC8SgBp22rCNbOwDL/ZAJXjtVkqzQ9Hj3igzm5HAtz",
-	"x9X2KIkZ6Qk4iymviF1BbYuJt7baEn9gZmEsv7EFb9hqonQGRO0rwOuZijw54E7N5Y7OEBhlHI7Za5yH",
-	"ZevBlLWz3a2FxchRW7zP85YJZ67tyQnzrcu140JvAfI4mG7VsvTAZ0sc3jVh7VySzkwCY35jKvxcmpca",
-	"Hi3pLBgWcwlFGf94nAvsFyIkS9aig1xkb9leMFgKcF3BDAKvMoNuDc1mgPdu55+1WblrdFKpd34uXxhs",
-	"o4aqlerwBmJZO8UODXSBHd/mt+Z82/4jJbLT4IqsGlkjnmeznvOp5TYJP318StHcP7lzwMWlrSfDBx6w",
-	"GLoJrZVMbVGS+C2qc3SIbtWZWqoIIUBZ2mPFb1wutn4vG53p66kulFdw8ClIfyzRnsPJMP0om4ZL+dK2",
-	"kJM8M1+YKVEcwoKT7r2maehwrNe9D4TESQesnd98p9eJd0hOugm6AyTUNlG0Oi61q3wa+qNvod7ePDW5",
-	"boyPF8fyDMta0l+brD5bdZGlyMidzEkX5sa1VFZc4XzvD1n/0mMrb2isVyodpzrnFV4hjfYMUytPMD/h",
-	"0ImJtvVZdLblsuWg48yi27VEJlUQ3FhwNYWIIhBMQPQINcb+NhfWjmvZkdsSCP2gbY6bP6SDfgz7IAzW",
-	"C6GzBkf1KfbQ3gQb3xu4pYUJMEX3YOgP6hKgtS+SFY4AAp0JDc4ZaZD7lP/ZjD+Hft0BPFhxVkRfopGS",
-	"PPz8oLZG8mAHEHrrvxQPPCBoh5latbpf2NqlB63un4x6//74IyHnORq3WzL/vDLNn5sPPiKnjiMzwneA",
-	"07mu68FOWFRH8fwNzKLcTK5JnXSoDGHyF0Ptk9vxreMAS3W48gFOzgZuerQxS+p9OJcAUY5vz/YzM4vb",
-	"/6E3KHJTm/B3zEJkBdUcrtB29YrwY79yYMp3YsdGZ9oKf4A5xdKuWjiTfXmfpVPSDpUaeLAUonwTp770",
-	"octpTgmvyu2JkyAqmXlz8YARv4h9KAR3dE43m1RGg3p6z+kRNEv905vFy4ZbjRXJF7+WT84Eu76fdU8y",
-	"5F1k4tlCMubgU9JMVn3u0ijTZfiieoxbcMZEDFl7lpTJWYh2IscVvra6N8cqtBzwG56LdhM97GD8wRZW",
-	"rlDXxdeBFQJ4i0vLS0hMVfbZpmANV033D7eTAw0nW0hywHnoyD3mc26ZdclS7auXpU/+rvjJ//nyNkIC",
-	"n8NkOmU/aBsrMXXOt8LpkaMOCWhr37vtky70kshF/crsIoc4B7mGtki9HtPOO3N5quc5+aB3YHuEMRUs",
-	"WPRWNKJh115aUOJLWdpcu2ux0jsAFSwNb2PJPSLjAiyFPzN83HhbiS0XkBrlSR225tSQtEqCgafiravR",
-	"FAYCMBpxckqjhY/FdWM3dDQBJQW6IyVxR5Wub+lW9FAsB2vCyYmRg3YRwssW82qra0i39JDLK6CVi6rA",
-	"1iLfruCAGBWvjaCLKD+QaGMCSRFJ75BZTjKxV0Q+4ykb5Iocm8/RM2Yd8eR4ChEphdwANX9URwU/W0u4",
-	"k56rn1QnMqUBMX9dAR98G//S3GE1O2fzzE3L1VIfkZkpc67NA6n+7mWCpLWV1Fr0KwRhTMJuNugnClka",
-	"glE5J9+ddw2pKOZrJuImxNHoU76ZRcRm0C2bATTtsB5rsHHWl2X9kWCZs7IgbyGRQm40NBKdVrQim4hA",
-	"inL7F49CVEodYvrQJ4+P19+lSo1V7onsKnJKAF9qs9kJIN9YphOCzED6as7jkPUgv9K0YiQ3fMCFDyPX",
-	"/jprtWD4lOyAJAAKq6lCjmI8d7QTruVi2uRbrOu3nhdQ4op2ateUmrqaEF0XJDDY5za+S/GHisDAQgJb",
-	"YbXzMG6eQKHOhNxrQlgaFwuw4wAbi/qanX59GmIXjTT51cD8xMhO4tIsxhtWD+IOF6oycUnvKi1uz+NB",
-	"BtvQZdq5dCOoXTH3s1NHK9L/M8xxMp3sURLmw/iFo0mhq27m5DKezjjWv4lWcrWB62YwAhIKiieW8iCJ",
-	"TmekvuMi9lOskabNVQY1eJbBtKE8//NoIPYri6eN1fihsyVWeHSA3GGBm1Zutr5PpFw+bWWixtfyVyqJ",
-	"L2tZim9SaAvCl5KqmyzOE27LR3+S4rJGl89R1YLG2c2oCDm5/Wbd933ULoYTK34vMddqBMQ/EJV4IjZB",
-	"5vxwb7O7QrFwqW0DYWvI+DnVGlXiwjeoFYpq+gwuk4uthSnJzsfyRLn/yiipSewUwzaWUKLxxU7nsQ7m",
-	"TeLwqaiZlJiLZyKdCA5n5NsBZx00YCxSLIn7k2/+I1ohU0JkGI/L6LUdWHTATE8aX+Xox56alz8aM/sb",
-	"R1CVdhRNo0G4qiRRABaKkVFuZgKPQqJWUq436P1f/pjyIB8kJEH/qlT4GYTr/laQgI6hCpkbUYxaFEWZ",
-	"JStEzHak+c7wiAa/8VUXpq0chuvooLSA+i/65brRSe4agh7/CfPqD26brokfq3OugFmRg+BVMZm4fbql",
-	"vAi3/z7+hJIqrzAh91Z4/UmwatnzCp5NKEx1ISr//32l5wVTvZUdTwfB1bDke5peX1Qic7FQSNBY0SxZ",
-	"lob7ZujrUBCbmqfG6N/EtcyaiQ7BL/bImWOW4MryJ4MPL+nZrwiUTPdGb6bEDn7v4SrMecAV6jgzWk9h",
-	"WiFAG3dXhalCX6m15m40/URB5ZU9ec/KG2ujw8z8ZCehkqLdUo5OuBsCFZYcyOMk0ZwS5YRUahdSLhPU",
-	"9DCRVLsZ9IBVlku2sqWLQ9U/gEOw5dNpVdOaxcngSMym2f+NSOHDOx1JMagi8wiCRzykHRCZAoH5lWD5",
-	"Gh0ZPp1IZUFFICEiwzHZf41UpdAW8I44HhXRt/pLaXT0uINo3OpkJvpJ3fR7cLjI/aJsSjWrr7aKdvwD",
-	"qq361j4eg0//jV+Bw2f8sXXjmdEJ39+rDYY8ZTndEKcFvExjNvv9OoIh71RNFEB5SsGYUe+4xVJbB6nw",
-	"9cy6JlSiC8ESJSGD0u4e/9XVMnoXs05aUMfYF7JjthKjFqyHlj5gRlsit9YVbm6NZsm2rY1+h3+bBbWc",
-	"/x1jW3FMs0T3H/+zw00ZpdvedABlj4NZnfwApbakz7KrPZiKvySRUWuqtJAJuqrvyIUobdOgSuMR35Dq",
-	"RGQWzpcOjJ+yyZ9q+Fif+t6vlvN7krqHYq7xea0W/u9GY20WiOFJcUEC7m9OY/6/jwwbwgWZ0qkET/YM",
-	"3fX/x2l9N6f1Tcl/FtdHTe/pqaP+H8WaHapnp5vAcw1Si4ySQ2371Zm37SeL5nUdSfdAWZXc6p0Cv/9e",
-	"b5q5ySan4QiZPxHhqQfY4u57aWPB+hVuweixHGWAKwqwkKjqSAyM/rRJsrpVcyUIcxPyA1bn9wSwJ5IF",
-	"DmbX7IZ44wlaCAtX+GiA74djR549hGkpHOw8cuJMlTW5NSLhvGqhTJp4N77thx9DUSHjoRaCxXeGWtjy",
-	"vTMBR+GFtmQLAve0eboSLNl1OVDgWp1KRg+kYQWiqGCl3yp3F60kGZsw0NAubQIgq7Vm8uYJq/MOFH7G",
-	"6qOMWbNAC4GOWKI9uQpPdHXBCrlvbjK8zOniGWrhnYvw0WYqbaLimkstzB5BoEqoQlhDJqJnLEF7gnx5",
-	"R7qWJwkRp4CPEYI3xrBzVIqQcKRr0hhVZf5+EtbmI8iX55YRmZjvwqUiRd8ZgAaTwCDh0JjN8GCYu+PF",
-	"JsCsNWXcK1mEp4bsXUxkpOfWf6rQDRzA7haDSimlcUtUzbGHPxQ13VExJFlFq0lUfh6xNOAypYoP54EK",
-	"a8Kq3cqi9Vqwqrx7EP9I3erLVnutmZMNbULufL4iGozlnXhOqcH3nonVmdSQy0zPBJnHN0iJUN3n9AzE",
-	"POBvDn8N9OTRURymEo+umfvYQKk1wJGB8F502trk07pQIc8OydFjlkrCzKWnoC7UO69tpDFtA5QgYLzX",
-	"pH1fmxPNF3rMaHCjMyc6Gm7PblYVAEy/Qc0g9cDc4OH6Blh3Frt6joa8SFa/EzpHuiRawneuwjadbIPl",
-	"ChSFfxP7t1jqzMcAgLa8sbfm8VxTDPOSzrDhdXfxk/6526/IuMqYmWvRTENoPAumR/hKI3icYdLDDvc1",
-	"o0Nk4P6wztWL7hhVunhNzR7KGQYzRaRKi9X1pS76ntI+2G6+jb+R+dPuE4UuQkLoq3xWATF7XE0/a6Zq",
-	"MwvJptQK4Ig/K1JldsciwFj5JvwRU51bMKOVe86Sm4KTS8wcg4QZB0Ht63jDxA/VmJeW6GzsK6EnF/9Y",
-	"iIPB7CcpMluC9vLKN8DIWw0ZXzjsyed2aG9neRNjdB45UR3iFEdTW+K3uYMsNjht/k3sv2994uz4+gUp",
-	"jOu0zR7rOnH3+Hdz8XWU0jC3yDwYTA2YGnD8AY4APdSIw1nqAHUUYgJXxRcRrOt35NgpzNJXkW5aKbY4",
-	"MHNik5XvrDyvpOnzSBcsfuNBcNn+25uw7GHI0Yz59S2UTidZD5PRVN2LOWid73f2yuKe83MdnO/LAb1u",
-	"77lcwXSays7C8rpZePzahbFvwjL67g0GuGq11EOWS1ZErs0tDN6e1I2Gn3ZK4EyM6CajrZVCk4NeomMp",
-	"iHlk7vDFbmpHXbDoBViTzxgW4QGr+dYhk6zyDOeh+CQ9kGSuijfOGsqFRB23h3GqcqskxdHlNmag/NLB",
-	"cT/YB0TFo0vR9GRdIaZZZ1V2ggnX8lqaiBtW4yHTHH0cQDZLILm9uPrZeoTAunN3XBpxy7kP0dTd+mvc",
-	"YkwdriCQDOnYGvLkHUrcwtsxCI8vXc++CQ8ng9ehOmE9BMFNhpOxrm+YdHehzV2e72AySZQb5Rm77E8r",
-	"xyzJQTQNMffwVWOWxC2XTpN2fX+0dQ3g5MPKBbLXcHhJWpE0o8ufuaYs8hXaVjeefk8bQ9+V0QeZQpQf",
-	"WFfFQZY72F/cG+nuwdCFIhsUIMPgaVvO74Ih7kKYKjkVbOUadmqFg85su88b0Jupa7YzCfzOq+R1e6Et",
-	"sDF1rsrHjA2CeZctKJtOki2k+Ui4sCbxvjL2f6zmhvsvECtNUmdiie2FPk+9E10j7Ny6CYtuGnaHToS6",
-	"9Ahh+CG3jXfk+JAg0EeserrBr+j9gAX1SwlHTOESfEOV/lpDbfzdy/C+axps8zJLaX9vCog9OOh1Sxiq",
-	"cNXn4z6rwxnLcYB/vDf8Y3ivH+dvfpgb+B/vJi3c4H5TPmB//whe92QNWCLVdpw55bh2yomaMiVz6Rwe",
-	"5bNiyKAAN5+wkwx1lzJlATtTohoJArUNvoKR4piwEMvx+GVrAh/FwDScm5iDCQawGiEjWuloAgsF8UcX",
-	"s7lXDB1QbszZRPnJkzL5f7qKC2NlbY9Uw79T6uUbgtNc0ZIgzFHHjZEWaM/MyqkoCdlRWnpSyWLGyLjo",
-	"4BFpVHtycIUeiUCa/dGWGjrWuA3CUO8HSUpga2PuEm9dmGPq1wBKmHTdUojXGbHnSBwtzJqHK0RwuCKH",
-	"ildwgdlLcSY88x2q0EUKfgqVpeDCCGF8KPIj8G24pfcci3k+us0MFc5Mdlo/YTPs0lHK6Ehb4IYof9uC",
-	"YjM3hpDYt8bp4W2CwqydiP8s1Vy6ShTK06DeS/sFdzGIRL0DeaYHkmc1z+hVW0y9KunIU89+DKu9FNB3",
-	"XBaRIMK315EBqX0ifJckiq1x5V8H7n5LzpRMis+6ACeKvqSerOeBjrFeEkKRp+mPmZ8XvvZt9Cj4oT4s",
-	"vkE/WDv6sjO/djrHMp+lZnQ6J15jyvW/fJYci+etLs+BHtbQJZQZRuZmbbWV4AgjTi5hNktwZ52rP1At",
-	"R5A2HubGIvGkYQlC4lBCYi+Ea6dkQ5fWuMfy7jaaQisBvBuMzI/oSC1o+LACshhhDlOeBJD53p5LFb72",
-	"tWmhNARst3MOz3Q+SyKDdgmOOE2UnrKAtY6BOr0st9y7JD3n2FujExJci0aLuBeQJVBfBgDRsrMG/Pxt",
-	"FZ76u2Ujn8W7GG8GeqgdYJ+Q9pCBtEUgf9/ERRlR+k+OcG36d2na4SuOiGSNvl38UNUanzyDb4A9Ec7A",
-	"wlhWbBM+IJ5lm3vrSIlHMHRcS7rC87lQI+v9GMMl/SN9Bv/1z/a8+hlMMLOI5nHUWkb6Ra07hrZzPV81",
-	"p2/ttx4wpfyk6xyA6gG3+ED1dccJqVIG39cceUjDRN0lMWeLvObwTt6JztXWMixPRGlk5HSATLpxlgHC",
-	"/ArZwQy3ZafImUByVR58kOhaVMtSYqbnW/tseGvugv3gT46JmOyfs7BtyUOrEc8ktwbfdcwCSptjA6O9",
-	"+JBHXo7dVLWQere/zs1wCRh8D304OdW42FqASnPXVa+trmwwY0ZQOtVhhszrzm4XHatQJd4gDgNy5x8n",
-	"UFmSlJhFeOkxXtJefNhqIbYwdki1OwOPdf8XUVVbH4Q2wrr1+8fDqW339LTVwvzHUmP2Ij0cbvIEBZEW",
-	"x2PxdAEaJtICmTfNFXYz3WGewj82hFaAFy74Vm4B5Y927qYX+IEYTwSw35kTtbOZaLGVMP0DFXkHROhg",
-	"Y8clBjLotI7haABexow0scpBdKQdPqblG+FH9+LDrqwM3jwZ9vuyjoDNHXZA+Ss5pM7lDbseGnUtOGiN",
-	"2XFmhn7xnrz5dDwHd3weIbJURGLKGOkkwKvzEyNb1dpSwLrbbwF9O5neYKRkzdIIVq163GqpNa/8w4BQ",
-	"nR27Eg/VLtx6FNRvKD/71LThthItCaffGEWuAjYYV6nt3U4C7G5kXSabTEFMMbZhS9KQFFc4GKCO1x2a",
-	"XDhHDqLafn1QGgSoAzarvKcHuWzNkeGvGZ0i1baD2x/BensRMq2mBuubgSGtdj5/IcEFq0gGNc9OJQ0e",
-	"qTnvTVlKmZ/skB4Q1jN1nn1Dn0kGxfQfCDqacjRbWQN2A3N5KbskZqFEC2FDw/Q8ADU0SoVOBOQEnadn",
-	"TtUTLCVev7NenxSFd+OdyuMgG84JeSVdfHfM/GLeSd+iJB4owggZjaVdl4wh24OUH6njcMo3LNmk/1l3",
-	"kqc+mvK67onWRO7iDK3EyS6U3jG8F51Mftj+HmcLph9pidy9evnypfNXph+6mIMy9esE82HyxBE3lA2C",
-	"lA8G5QEgr4XJchSQD5DQQf5gwjfJxcXcD3qiRdOx132WWqiOgSqYDbgaoUJpkF+XzqLrK0kWwPLcnMcF",
-	"IFY19WUgw4WbzOJUCIdZX26jJmRoInlDUY0Fan1o2amjoktGr9buuWJ0e/LVR5XgbPS325Ob+Q/4bu8Y",
-	"yKZ+Xus/dbmdfSwWrrBa0rYllZHghmjM0sHKZNN/cnR8DpmJMgbF6AgfNXH4TB+HDa3CTZvS/3XX0AoJ",
-	"iRRm+hpQL8qw2UY72zklEzv4DXpljTofKoip1D5L0nXFWWURk1sqzfcPkXX5iYIAsJAqOEkb+iFYlFR5",
-	"IzN5zRKdVDstdumwyp997N36Xc1Db9BLDzJ35pYnK8/s0JPHvXwZjfm3yUGPIdIK09At2KqQ163FSHva",
-	"PLWCXRsit0fKLAW47Wk6Yf1DAjahxtKG1yWF+kVYWlxVqGvNHnj1JnjyqEZHTOUk3lR1agBGFB98NH1m",
-	"Nl2V/LuR0+QPF6ILLQco/EjTH0X1N28Cq7O/lhidrKLUh9EYJW13F/whZ+OEdYKHTslnrPrf1TlzRVCW",
-	"a95cf3b2+pEy8yzLoCf4U2ZJoSY1UHEZzeZvrwVzKNOgc4To2idiyF5WjM4kuDGTyQBHnKOM2alFu+sS",
-	"mupLSVt0wR/AGw/Nm394ZAnBX0MkbmjNDqL5hO+mwFL76zY+ghnVmhHQtB5eyry4pXqrWoLPBYSg3vk3",
-	"2L43XPB78yoOSXdUK3MIbC09KVxer2oL1ZBPtlaQKG1ddltGjyQ8YpZ+a94OVs+hJrg1T4PLuKJKYwt1",
-	"CWn0aiuOxy3lW0dKf4IzW20rCi7nC8HnrbOTtrJTelsTSKSAcuYt5ls44baXWmwrSYnaWmpTobfGGKDc",
-	"30Lt8+Yc3vqz1GYebfcE/gzlVOZ03OItnLxbcYQpsMlVACS4NYetW7Ji0+FbLNdyQMAtajcwnwfoL/J8",
-	"K8ZveHfTfyRl+H2Llfozp4MouBmi+FtSn3+LNZEUs+ldsQgK3L8egMDvdREwWxI4nbtuNKbGCALoWEoO",
-	"acybGcyHGWcCfMgjktsOFWO6Ky0O5xdhTm8l7DatQB99Sx8Py32ygLPkAh8P5j2MNEmu86M/I0gLvDpx",
-	"WqiqcdMKASkA1qKRcA9jzVYJ9mxhJjA7iBrA/Q5US3rY4gOs+Z4esNwL7giBliyniipj/1J+2qpWgu8x",
-	"GFG6Nhc7YDyQwJ8HB+WJiWfQw6PUWVdgjbleo4/itVrNpFwC9VN1B/2FeXTgcZgWI1OWAJxWGOa09HaX",
-	"RAYWl13j1G4Jt/gUZD/NkdPiw3lnrLMcpNPhvFP0b6SUhB4uQZlMZqotkIeyVxjfsd+n+vXXDnPtolA3",
-	"or6HJqLZ29j1XqWt7kL2j1TWMAdxFNK75hAO5xgX46vlkgx/2T+5tto7WaSwmHq3NlB3C8b9nx3+1swM",
-	"cXLZDchhUz52oE5Av+CLuj0JMpvd6RPQix2E78hByIpU7+yLubJf88jO1QTMZMM7JD7CNxE9MWCoInfL",
-	"39Ozv/ybx689VxHSogJlnsjEG1VYHSWBek9XGmLpYYx9bP4vXVIlaVuQykdt3RM+r8qcAzt7sTrvx55J",
-	"NJXj5SAJwrddRt2ASMGXVYVVHgBBXSz9sh1rYbpYrCgekC/mr0bTyIol5UuXHIjqmq2TWouF8OuVV0JV",
-	"8ceI3DGs9A64/dP8DUKk+KzA97nHhzPaXxHVirDjBnFAs1SE69eob9bsO4Uu9TV5BwcESSOPa4b21450",
-	"K2fD9CqLIeh3/Hz2PAhbT62eQ9zzmZ9Thb0ASDfwk7tCIrAnKFt2MaQLJP0WtoWPflu4TeBFflQ4aQdQ",
-	"fP/xcdVvQ4fvDqu6pj4/3ODAx+GlcFkgcMe7UF0D+bAL5SQ1d1Y5lN8rXQdunb/PD/dAhCVmMZ2h7MSr",
-	"/OSO3FBl6ck/eoSJkI6MDqIhykY1SlLitdCYzTATaltEKIFSADP2BokjagTYAZgDi1bd8UqSaoM+fflq",
-	"Ofk5TIr/9rqle/tY8X8/tkPgVoWP+skrQLj/MvpMpIsH6a0k+GBZbby8pwX9W+vTX8HnkHf4a4Fe5Z37",
-	"U/syRDxeJWM80zDAHU24gMEdLfjQwh1NuCDEzS1MQtQQTLEzbFu3A3WdTfpa6IdcokprXQAuhFBwHVBa",
-	"2ltHjmMPHPG1YGRjoZ5tiK0VnSSFjNoXc0Et7dE4W6ofT9TQqNslYfB+zu6Ign9LPxSHokdkgHYcvsAW",
-	"K/Tq5Uv0/3+BfpZYU/GzAwP1w4VKsw2yA4Z/QPTmWbCuIbuGvUE/+xnwr8YzMnlYi3bbtf5RjxckgT4L",
-	"e4YIqpGqMWNoT4xyt7hd1Fw1IXnCxpZ+dr570E0/26irEQajRChHnFDTsB8I4kLaUUCgvRKI6hcT9VLj",
-	"Z1IusfD0WGxL6B5HWfcw8ZEowUFhpild+xevzI17q+CVsGiFz18w1yufvqFXkRzeFPooIAJPRMi+I5c/",
-	"ODLzR3vNTbvBY56JZaTTfzMe8JRjzvf/bpecaYiuJiFcezcN8+FfTNIL/li7hF6qJmWh/kWjNLSLFi57",
-	"7YrWi56J69/k/MxFJL4jl3/1xfMrpi1fcH9T7bx3t0WO5N8tk6DZTmRG9VVf+P8IOqtEDzNYsMFrvvxo",
-	"DMpSALtSgooSjfxeXJTvyGXI0/4rMCzfQkl7hwryXrrhUB/gp/uOXHxC+gr754eaIBdBAywVh97BhDKX",
-	"SOu/fo2OUjSudBl8UC7NBH79RKG9+GCzQy0TiVE5F6wAlgXeJEyRi9M7o0WTotntxYccHnKnMjSeGU7H",
-	"bzxj42vEhSVvdhfklnKkCNbOetJIcdwqdKSyYWmn2aB4ob9ExDlzSVjlUVVD/+Yg9Szzqjicd1STpjS2",
-	"4msbop3/6tOkGktprDhJ4aMHwD/icf7gUJtpcRhtW5WpcntIbU05+x8IP9Shmr1nAP49CJn7x6tCyLAl",
-	"MvW++d++nKOXLhXbaWLmq5fL26OPxRXFphMH6Kv0qTjCRMn42PxTSNXiYlFw0rG9MKjfvXw5HFbKcRGH",
-	"ptIUsBds44pvIHt/nM17CxDEYME2awEJRvvjMYfXd261Vmw17Xyi0QJ/VsBkC69lbLj35CCJLjpI08z2",
-	"IVnY0bMcMCO8wnLrqFjDvwFWMXWjnS/mospVcS1lQLjQSdJvZL79xlbL+1RtC0oybPfTxamEURc6cIez",
-	"+wAXrmlQO1a0R59e0PAqGxHeuNs8DEeaHdkjjrIfMV17hjWUdzoXYEuYHJ8ubzqH2O9bLrxYQN8fcKv4",
-	"EavV2qWv9SvwxPwi9ru7qzgLL3xp8XLdLZUvOyP3y5fj+/sYbBM6zWE/DgWGvIq0Xk8Jluv0vYL1vTMI",
-	"bji6cjBg60yH29HlJvB8e3LC3FaD20vbBGdySFRT3Q5DtQytbtOTXgzm91a2Z2jKLtfxmArNECwZJUon",
-	"TTA4Iy8+/fAIhGJc2GItj+dV4atCQGtdTMK/QKIBEjbpi+Cu+oIxhJmnmZu+fSZtYiTmVdOdHn8AK7gr",
-	"760ZOV1lhvVMyWrbqXoFheCXhOErqf5N7FdWrUJ0A6pBkZk1uL7b6dfCJcXMczok4LMdSnqiPDaqVrsI",
-	"qWszSQCgcxon8hWLuyc0sJ/NExXAorvViyY/zPSSZj/UpOoYeWHF/FbN7lqxG8YiIKxUbWNYmVm6WOe0",
-	"6lHvlq2KuUkwhq164ft94xxAI3YCjBGfzu3IswHUBVf/L8xDIcupSpEX/yAqfI0hA8fSl9IrvpZoN67q",
-	"gMLnhqYLVB2pQA6yaz0FxZTKJ4/ZeQPp4D+KgHXChOcnJvBq2lGVgLRRvrsIeYaFTXo452m4rf0wCtfS",
-	"U11orrpqoJLoLK1uCS3a6p4GLGDoV2pOmDC34fQgE8AQkTvKug4yxTSN0Jk8Sy+NGUmvOuJKfhc3WlE2",
-	"45ddn8m4itfMtl4iRny8kPMcGUYHWhinwmMbInVQO5SCbxoK78T3MP07bcjub0MOk+kuTuAApU9siwpb",
-	"2XAE1sjmmt9wRDv1at/357TN83TsF0PFGkQ3HpJdjEg4nbwFlox4yw8Www290I/SH0oP8KFAY++If/ch",
-	"8dhiiOMVF97iiXFjeezUJG+4+QkodQSsnafkjrkTDtg38dPqOb7jBh1P81tMpcqmzZkfywnEa0KYaW/x",
-	"6LbtphTs2zSWuCdtsFDO5uqBkVMNY0QqTHka4QBiCLIi0pgilm9a1+TqcHgsvQUvpZsGCxKA6BKKeY0J",
-	"HgDtIDsgNfb3PhBqwURtZprDY4eIxLDXZfMB4OwScyTMfasPH9v2EG4EZL8Cp1cCLwmWYZVNGmFA/UqQ",
-	"9MXQfdQcLGnUGsfGYzRAFS6nPab4a0fmWSFoJDj3rTRRrgWCdtfRLKRh8VrLUdtPvcdXfOon9wbEJNcC",
-	"iF56QyplFAtUwySrkHL8zd4PkvgFYFhy9X5pqzJt04xDS2AzWPh92zP/MdedBTVLPljilBfDUd+oZn1r",
-	"Ts/q+q1HK02grzBGG6IlUW/QUcgLlpVP89gLrUWD9hJbgG7wwuzFM7GoScP1+FBesVmM2jqa5A8WwRNe",
-	"T0oMkQdijDiS0Eftq5elKuB3xU/+z5c35VC/evlkP2ObyIzFIZEMh1GoWnwsMcHNwAqoGRiJiqZmT94c",
-	"m5yrpYbPlTl93Yjvd/e+rYUWScstE28onNO1paTpGrK4JLQkZhFGc2/Q4i3DvIe9mF6oWoa5xw5yRakI",
-	"q7MF9aJcaYKrDdoTKHn2OE02HeE4SgKjasoPVFVryz87KQk/pJcsA675A9XMltE4tl3TzSP4zW2RXvnn",
-	"Y/LLCfZZjXkVsuHcxIWB5/JX5sk0L7tQkTXH/jz2FdqvU0t18waRptXXPm4BUD8Q738Mq2umaMyID3Dp",
-	"FhHqdxzQwBKOO7DBXSaiAKsYabgzly9btq7dZUA4yZ6hX/GWn0V0OglSAEFl62/9tzfB9e/WbcB/ORAG",
-	"L8kbu0H8DMcCEU1YtCmKVEe/4+9WHkL/hZJUuJdh2ewOhQfmgTBFu9JyjZpgbW4zYOKucEITrHRxlxqx",
-	"4mFFm45hnZJdUKFS7G0JjwUs2cbA1HGG6bj48GC9yD60VwsLsYNlk7xkXLAx/Qt7PXbQutmJWgmTsAnL",
-	"WZRN4IXi7mSCt1LsGWlWcZgSVq2hDCSs+gp3LMOb8teOKJ0sr/gKmGt8NIbIZwggMHFK+1mh1v6oidwp",
-	"chC8mgFA73KY9zVxvo+pgLmq5wDCpx37ycU6WTUjKSRCRbgm9pYIp3tDzPWAHhDQ9gZonYxunbTHLhD3",
-	"3otOv94zzM9vbHxFVARpwhhUzZn1VAi7u+Ok6avolsZoer2xV18lGgLXYcIUpJijv3b0cCZygF/veWAA",
-	"vARo+MaXtGtrPbeaeWLjTrlC/bQRHuE3rcwhYkxcdwofM2ns1YUwtrN7MWsU2Idgb+YBpBluGu/ZT4Ty",
-	"Ca521ZCpN0Y8FUa9CpwhuWgIAwV8KPZX7iTludT9FlOuZ+bkloo+TZp2t07hwyurtP4N1XYFyjOSrUco",
-	"UGBOT5aHIc+rjkIqCLDp/iL2G1dsSqaEnpm7UiJMlr/+LFsovt/32if/q3Ou8nHJ3cwdwodNE+jH9FTv",
-	"8lFnRvmKfH3o2jeUpyNp+JlU+d3tfhacXDOHRf7OUGRmhzsCBn42l/Bu5hYpoiHjyTRi7oCvrdP6NsN8",
-	"7P3z6+Inszd8Q7dLLFy77A8RHlihqXm7Jhc0a60cVjQyzicP8PTeDcuse+Li8jg14Chq/GFr0ciWLysu",
-	"b9TRq3sWs7I00n7WYb7unfl35IAZUytr1/4kLkFvWVh3BUAlwGXtPRMWSGys03YucSx5ANm8jpVeCpsL",
-	"YtVi+WuW5SB/MB+laGZzY5dKH6LY+bw09HPivtoHwt18xIMc9Lws8xYg4174lb7VvWca8SJD6DOpHgtP",
-	"1iO9ZAwh+FhpYEe6Pq7DncMFxblRR4afyaJQ9SMrjPSOJ/gBod4xMOE0pG4MUWy29woQhAE6Y1HukzgP",
-	"kAdZB8iDFb4yeqohrsUIlmqrhdB1hn9NrmCqB7zrxO4PdduJAz0J9/S5QubRatHJbFtO3WXeEXFTVud9",
-	"CMXpnkAvbyixDCmWKw6Lr0YlzGfS6pIK5QEFYuJuRiUJYGiTxTJiAqu1UJ77aJpB0trr0+pyzNEIgBrl",
-	"0OUpf26vkf54hc4pToAM2x+k65LDeY0HCSbjC/PWsDD205cpDFvAsI7zcAlpvYXmcD23mLGkkrkxkfrm",
-	"std7q1EEq3oajAhPzWW0q4PEbTs4gKJ8CZdLsbzCGUJ6S6i7zEnvS58XvzIQ7Uxisc2FGLEnQgyMVUhw",
-	"QH/C1+X9n0qKeIonNIJDdwL7U0kifKxi706Gjxp7y3AyFQOY4tMpQBm/lDuLR3pHTxON0nVIsSQk4zxm",
-	"IVSfvwSeTsQErpYhHxY4zPzCDDODfH/c0NIax2dEFWkcKAQ1OiZ57QjaaxIQ3BPU4IpYdDA8APl4gzDg",
-	"YfiwIPyotwrwSUsT0MaacNy1iNs2ufT36Uaf23N/rhzDyZK4HwBPKQCdmGneOKaeimzNGm+so8RGmH3s",
-	"uyUc/SL2qMFnoLC/4Otr4KiyxVbOxFgRfqb8nGDPGROyUq5actDAn2NRU36aO+bvFzxP5RU3Fjontn5z",
-	"cLEd8DP8tFkesqcqXpW4mFfWP9RmD1S6dgFloGMyCzmAvWk6pVGNn0nSzImiyXM9+ot7bFKiahXjQIm7",
-	"tDdvoPiqr2i5+0neDImi3ab3orv2JADl/YDTQAnW3YAdLAcvhksY/QCqx3IXjdLhc4V1fUvp+4Wmcv1F",
-	"56PytPjGk/2lFfkSoGd/TU7hTIbYTC5XORuwE70wrvuFjlbkK8oSNkblJ25S2AzkpZC8hCHJXDkjQNdU",
-	"IQqYKlDobFS4Lfx0e3E5fz9ZZ/ujJ0lwsMl/dcCk6rX1SVoO7j3xnymjdKAVVKxnEpQSQFiBQwYrW+wL",
-	"gy8/3me+mE0qDEMtp6qgVU8imgzJtySXZ2HmMprqUBB97/AuUiQJ9gJjrsO7zue8M8ozbp2m91YWOfiK",
-	"asCgw7sQXFhQRm4XO+kLE+wEyQ9/2Gq8tMV7HjbqQ7Z8jO2b5f+erhajZwKV/XbdVtldhxEoLeEH4RLG",
-	"QOtCHYdjKGE4DU1L0/WbabVhOgy8KZZUEblE1tQtBR5bIeAKN20qI8RdkY6UkQ3SAhmzQxG0TxK2GHVZ",
-	"/M3U6eHjTGUUyb0YhcV/iCgl84F/6Zo2498rLhgph+IAIt9ib7XSWK47+se1jX0DmwLojX7i70g2jubc",
-	"5ZmPYbF87pGPPMIfcdtKwjXN0A5CCmquUmxPlN4daWZn1QQ/gyawDMnutsZwVRG58TxGWuLrJuRUwXEC",
-	"GV+0IW8Q7xgL2UUI6IrheD/RZ8KhCUg6ojGD3oW2lkiMApTT3oIOQ56NKxXfiuMx8PtsnjRQ35lP/bR5",
-	"Mv+xGT1adiRFcoO76Wm7rNmAE2x9zi89Wl/UDlJh82ZPSBp35MyKaM1IFVPMqxpsoAAhik7i/ll72ttC",
-	"J0mAUrB0EqdQBQlfnxkyVKWBQxxYMC74A+DtdxrYyXtqrEBfbga/J8gzqRaySKcEHw6b3dgdnMqsklrd",
-	"sLQz6CuWeJtqz8cuaVURjvZXt9QH0TTAmmSX9jW6CHneOKPbJpMQEAFnYcO2i3h/cznuag6QIp1fUYRf",
-	"PAcrUT5fwqOjZXro6HnXbUysteWfyqYB3bbhG6rUWs6t1RKxsRA99iZF+YF1FaneoJd9DUJPWJBZdvtb",
-	"Ggh49RIZAVzKq4Rn5tIqM0A+g4WafGrc7hDkxy3GJohIP/JofYusfqzq+GSt5HXrVOe+O5yBr6QW4G1i",
-	"4rJtJVGqk2QLHNMSfHOcZNLKVf3fR7xnBedjTdK47gNDBsFIMO5c4oz0xef3UOUnD4rJCddr2Kg3Qadt",
-	"/FicEGx6w2psAsSCXcL0Eptvd3C99Ns8WteH2AxZm/NGbpk/SlwRayW+RP8ETPH/bO5Zn6F/OuAzqf75",
-	"BfocOdeyORt/ltZJ+7OxJi9CKuJ4YXqzwpgaRyHRSYhqyteyJzXl1e4gMU9E1b6k0hgk5hHbooSc/Qnb",
-	"MAMM9eTNcy9NfwZkLbSx6CgHiEJs626fnMcD5jvREp42z+3gaqxGgSqwqy2TqjWujT2uHDJqInFPNC3D",
-	"lGdjtjH+EzAmrvIJVIS0O1jGXdXlEvpvRP/u39udjNgs0fXuBE9RSIOTSkLtv7W+YRunF5N8aH2C3EhQ",
-	"zFxjDbRSyTfhC3P9NNetFMH1M5Ho05fonEaVrNPFIMHgoArZWiUoL7RXsICk0RLRMgLmZxn71QBhKm/z",
-	"b2C/1eKCmDCmDVxo1BsUEW4jQdkElbuUrHvlVWB6XbnjXtE3NgzGLNK1H/FBC3ndhnhWK9i1IXJ7pMxm",
-	"jlrQg+RlhrJdKl3qe8rMbrdNopMw8gcwKxf8gVSBSTlVL2IP7USY1KKQAWNqOhukGyaRuApZnwaoseTU",
-	"7Z8WUj3STMQEM7XLMFK8Nz8a7V53e3sjUp1qCYfaJvBfM89ZkakRlLRNDG1vZh+DS03wPJj4Uh2sp/Bw",
-	"RMOJtCtC2I5m9Db8CjkusBM9lrhV5+YQtuGHKCICaglVXdNczYwkhjzmEYp0TUJNDjRuOKBGoj3ZNus5",
-	"r951jKhb0hTVroUqQF2UpKDeEvme2DQRhif3ttn3zfPvOgvZEPE1zFfUD5LEHgUoadXDcgaJewzK14RY",
-	"dGl/ZR6yCxHyR9I7I/YwrMkqAWvzGbMCHiH/YJSATHQtBjUbF4k9amfHsE3ocqkRSXVs2xnPNICd5F55",
-	"aHpIgGOMpOK3v0umPysV+jmf+azUn81zNhveF3kssNfDY6BYlVGTO1oxwMLNY9L7/I/EXGii9NYHgLQ4",
-	"EaOItlhvGW2oTmekkKYlEmtzqJSM8of+eT/YAdLhEruKIxcs+dRf4FH/FaO1d3BnyGH1mwf6OZlN97FP",
-	"mZeMDbUE+GKemVyDo68NOzcU7imc4mTGh5MSS9wQcjHgMEalZF79bMYauFeq4007laBxLs5Q3WRk081d",
-	"rEh6ufdarqxOBtTc/VUy5v96tJc1aTD+wJvdq14Z350XAw0ls2LML28leU7CTlh8q2ouWm+dzs0MQp1g",
-	"okvjxa6lanxHjnHVVlGumBG0huo0z++fXaoKQZ6UuiQUiTPQ1I2oCFsH2CpuzXmbsORDr3wfNn7WQ7GZ",
-	"Fk/xTJR4QH/pquTa/4GeCdijByxD/mvTExb5vM0h3kHaF50ympsN0pAdGgplYXE+UchqB9RgQOxD0MHk",
-	"F5ZY153Zrly20MGjtyxsKDcjA4ej2yGFbOue4mmw7R5A8ATt/WVuDyfpF751ifV7chQuvubQMv2MlCXD",
-	"+W/sc2V/R9wxnYWvvNWGX28IqzOdLYRNpNs6h+3gHjQpEpjzak1cH86XIo7IGJFICkZQJZDjn4BTDF3q",
-	"UE8lWqQwrUIi3YhRot/AkCqdv4pijZk4dW7LAv4J6k/Wwpxl0r6vRTrTW2N1zn8eoJhDbqAnxELhwM/F",
-	"Qo4ufXx9btHkwaVqYPv7OiBThY9kQPcaR0cIODpuQA9yyTzDDo2Kgl3roQsbN1erIx8z9pyVKL+0Yfuk",
-	"PrHOoLHLPhuFTtzPE0+Uu4HhAj+xB0qQTNylpviVCY8BVmpw+o7aLDmM110yxjlKfpP5SS35YmRzLgVu",
-	"nTHd25tB4fcrXW6W3wN21Zvm7yc31VYKbT9cY0tqU0tCtn/tsLT5UbLjW6NaU2rdNvd9S3kyUXLtHfDO",
-	"ioewoL6d1IK+t1eoRDI3acQOjvKkXe8084GJwxnJjjt8qZ6l+CIkqz5Jl4xVxBepJfjXLkmURz36ZrHV",
-	"0Qbw1rk5dICnEZ/C7BKZZybl3h4z1Y3OUxFAgwuCbQ/7F24x7pFt25IVbjeSFTA8t3kaU2S281Vr8ILl",
-	"aUwl0693wQWv2UhwvniLPvs/30DoyCpetUFGXGwUwOKs2OjwRVKtCX96lKctm6AfcAt3J6zJJUU75Hze",
-	"Cp2ERbn3CIaQIhxQ61GLTwQuOpK07IogdBtCq3BrSYczQg+000cTlDr3PVuyYWYMowNmtCUS4kO4cx/e",
-	"E9Sy7nQigMvnKusSuN0PduaNCkw+/+7zN8AAt/FJobxCf+0o0ZA4ahd4f0VUO+2RhNh7lAdwBPAEf4fl",
-	"qkWnbGqmQhKwDPE4pHaf2zBdZfArev3mnI9BTSSPIXriX6+tYuuPkWSaAVXIPoGoMtLLSACPZKQ6kRGB",
-	"72cvs6dHKT5Ca2N0Y/q0hvIQ31kEDQkftM2lJ8vt3y+KMDjmOZLdtu6jM7C5t63Fb58vYQ3QBL8d4BJ8",
-	"mhRnIXnav/YncTHWAo/CllQNFZ3RU+aPNWHVPNv3b6N+bF+++HTJ7nYAXKF3ha6Z0RI8wDkTWswC85RR",
-	"sWaJtd9TfmJR6v7oAg7/447FPqcYcICixGr8gRHUiGei3iDgb+lzSytBIN1lkhEl2nX1aO+Z0LY7Sbye",
-	"R7HRQFDAZ0738DKZZPX4WrOYZTeY6jvS7Gw7xZlvY9CcjlflNS72Wq/xddfgDze9tqaiJnqt9BVbnZz0",
-	"oSwA96y9yzejujPFhHZXV00PmGVBTTJxUfN6JvHuR1BxF2wvODaV4yCMySK6EDbpyUByCU7ud5sOmk6z",
-	"8bG1gqt6Yx1L0pbahRdnQwOLyRvv6d+IzBYOrZTVLl/zK9Ch069dlYgS1pUPu3sTeHrgkoo58Nb5UiPM",
-	"EeWcSOQydkfVpFjpHfyeE7EMOlUGCylqL6WrK4kvCWn5xrzd42Fg2qNP2zeSNE3Bq/4AeO4juSxH4v5I",
-	"sAyciycjkAUvONGwKYhDTJKbUjgWkSvgqf6rq5XEDPiGMyo8R1WMThMUX1FcoBGSrJptXwqbKdWWuG0h",
-	"OuBokRKM0v54nfWWRHRxXsGVnOrRO9pm36VMkR9r8HoijMJD/q7pmN9G9oi3PMAweY0g1RAqxRCcGciI",
-	"oE1iPgisjF6AFLX0TfUidn7WRzN4EVaPIPM7OkpCEMPyRJQ2Wsf973IyXQ8oEtyfVuKLikJjNXp3YSg0",
-	"dmNi/eeoD3YhrCApF6K5AaDfNP4mYMCa9YGE1J6qptMv0B+M5rcXdI+OYFoLUzMFAqyxKijDW4AMPOAT",
-	"WXHe4BYfqL7uNCE6g1N9g0XjpDHlgFkWVKPw16aT5E2UcuNgbBWkjq8ZU+0kxWUNUGgpJmMEQTcAO+r/",
-	"2Voed0mU2h6p3raZ42N8QR4j/ygwyreqJaBC626/PeWMrgafiZyTQ4+zlPvZqvO5R+TE9ZpAvAiZqJ8l",
-	"gkZMaLce03v5EUtjGYGadbWGRslWaI8PhTn+/88yf8un6tVnqej1aeLgSR3j8rrLwHkCJga8OzTd3vS0",
-	"XQKdCWkng13jUvl+zkS8lzMhOogehwsRXfoz+R+rVOtAzaTF2khw5NPolEYn4YuqgZlh4I+yHioBPmSb",
-	"tVpW4TKzcwk+1ETtbGuZ0knJJ/s7XYgdAb9JIZqtFltGjxpK7hZrJwvrtDOXmcH6xHM/HmM0oKSHKjIR",
-	"J+N8rBfpVtdPPHzfo1RryeFpnAYptjdXDCiGsFGtgz24H4xZZWTLlmpgez0FR5u0WtgWV4Z6WUHZFqov",
-	"J+s+Jj8JgWtN2s8PNziZ8GEMIrcnJ8ulZgdxxFDH1OIOapQcNmyNebU1h5ujYdzCcZLS22Ycpe73A+5U",
-	"hqKKsJSW5HDHUBrwJD1BIWWk2oAmdhdtsyyfKGQJZJcCBiexExmc1Qjze05wv3ePrY4+9MSES1zumyfL",
-	"iLWT6XqprzWqcQWqzj5ow1UWe9McIwp+8+FTfaGZIkVFyAIZQ1Qk83JB3ThZK2HFiOT5XloMaCowj9zB",
-	"SNJgTSTFbDmIbJ/7wuhk4I4YxcEhEx7CQ+SQAw/QRO4adksiUuhmoCFxXSied//W/fP+TVl5aH9Qb0La",
-	"IhAmM9LnowDk/LgMzuqocQG3htnLISTYhjOUFuan0v16xA1li6y+33R78pV9MmYrSJ0gdJpQHWuHXIQ6",
-	"IGk7Fng/R94vKlyN7K9SmQrozUnMk0AewLCtKKDgd+nTkc2rG4Q1AhyQ5URtN//RNzfx4pfK+zdRndv9",
-	"Iv9tX2FVSL8ojmk5dZlAectxtpgrm76S/lw686BPHBbHonTClmHOc1TyqjudiMoSfjakopj3sGJKI30h",
-	"XF/Tyf80vYnTObaeptD3L+4MDC5Md6nUfBum5n6ZscnW5RIzu/C3TYxvsiiBs+/z/QmcmrQZMlxrnKxA",
-	"2g5HV0IwwT5dlWAOBnjykIAyipWNpdP1wOC9AaXLclGmP62Gme/zy+/gO2xrJRv8Rri83DAqkfkzJ9kf",
-	"VgE4w/UleaPAlOX4wpKXjR8t32vyugHhjRo/E2TeBczUuVK5pTVNZOuam2XwAwG0yAlTjnzd168rBCes",
-	"M8gttWDVOKi2DM8fW4lLW7w/ra0iTBpTAiJIQLhvLCCNaBoXYlaRmuteztryUGyWissYXo7L31yrxIWj",
-	"fae1pXjzGD82K0hZOvKA7T/ydVsiwiS3S40zd+P+2pgipee5w3j2AvljTYAI34XtQOIEPxAInW2QxmeA",
-	"qIvukCCPYwpheMWsAGNJKV3HRQ62sZOu4K1g4mCBllxqmQewhhokS+N2pAGAxNwu4MGf0u0PmcTB520U",
-	"/qmLPCLqTLMMPKp3Ec0LMvaOLWeHpLe9RfrUPeI5kGYja+TGHiaBM7QQ+EzUzh9+CVh3p01+6ZRG3FFB",
-	"ujiBGT2pnKLRtRTdqYYl37McdlTO9tg86Ukh0KJaCJyLpZR/dMaGms0xw1T7y/oC2mEMdJgusjQSJjpz",
-	"UniX6YKp7ZRw/+GUBr7UaQMiyHOmdttm7DoJMs8KVlllWL4OFyHPpNqVZMe4sVhd1RuXlXiyQ4hvFH6r",
-	"eNnYBItvAKnnNp0zuvoTxm/XSC14fVdqwt9TphHZ7+JwvgkcwNyyy/hjvoInH4AQYD+Z9m2H76zNUpyP",
-	"04sMr5TgBBDIGsqFRB2nOl1GXpYtwMRl12B5nr8LL9KV/bXDXFN9nQ+yJ4yC9+bs31+RAheGY4NWjjKH",
-	"AnNGmvpPQxmHvwVMZmmM5OdqICAsvaxa3C0+Tl8KI4zm7KcSivVIQO5mWO9JkSb6+oZNUeit82kBiw37",
-	"siaWqmT73C4sA4wBabEVbblzxsQsZcJZWEoYk0tLO7pVsMBs/gObPE9odj1hDR6znP8+LktIGbjJmkvz",
-	"9nfETtFIt9BzjpbCHMQIckHM5phQU4xL5m5CIPE15GkkRdWHlt1uhwMfwNqANAPqubjQI2ZDe3UY860U",
-	"xB8sW0Y6MRA+j83N1OHGw90HiOa5uICUBsc6Jx80GkYouYP4+5CBckoCm8xjlRQ5EwKJ3ySuFzz+SbU5",
-	"c+Ao70sbNmlBJaxmxpKgPolvQc8v7MtpamjER6acj8zK8cK2rDryot8LN27KqnPFKFrS82q0olT88bej",
-	"AqjfLhOKQStpI0PSNuf87ZFlGKYVwoAUipHsGJHOUmCMNkRLovqokI0c+NSwAQ22lEKuyFOjpzX015Bs",
-	"vOLxrLzCKVzMj0LwihoNTlY03QeXCr2tkrZQGpkECfHAB4Wfz+SluAFE0z1sOvQ6K2xvfbht5FvWKyem",
-	"QBPY5zau7UyPOnsRH/em/JabcSRnfUDjEDyoo2vAL0/28we8ZxNwcK/YVdBnPfUxUNGE/Quaj8jnEUNR",
-	"31lo/x3BVRJGrGvWepcDrVQyVcyzM32ikDYnH1W+VHxjE5Wl+Y+ltbSODyBOTIU2xWXWV0/YWhfHQ0s7",
-	"8oRpYKAqLUS1LCHQysYNZvBq6G4RkglpscRayIwD1aWa74m+EDCKFPKfTPiOkjhf78RFvUHiaCuE+sPA",
-	"HO+qFhe+Cdwp9odw+Ht2tkRGpgMRSONApjntTD+sdaXMdgD0ptwXJv4SK+5OtvxQY/44D2oQcaf1c7tg",
-	"UpAPFrLrRb/jbrQrfEswgh+wOn/pIjRrqr3Xxm4SHOy/e5nk/U6oMHV+bwlzVvbyY8BHieMxQ8mStbim",
-	"nr5VMFPLMdx4hu6O4v7gyyqCGgv13L+PC8t/v1mdsT1GkoiPJKOSkifMnwcKb7TAxrAE12M69fpzKDw0",
-	"WuNvRAokjkeLklVi5jk41GLTAly+zW2LaoapSJXk4luV1+YdI6Wstn1G2/xJ4rwVzgm1PhfNj+5eD+1f",
-	"ehSmENixsTZ9qKFDUMMfMqz6/9t6YzMpZBGGyDi778i24m/Jl37EVD8oUVfbyiLyQRNuudGqxWzc2YBn",
-	"ef7p7Ymd0fjvXdcQtsmEaBUQqJHKOV/9tOEDrbaO1AZTl1W9x5JslSYWVdWoZyK3DgzKZsH5f1rmm0oa",
-	"G/oXLH1LnHRaYkYh7hHyty17zhZup0qwZ8K1f8Glgetu7/9ywR+2tl3zf+a49f9r7VHzvw1h2v2v1Urw",
-	"f+dUJVQuVdxM2zdUJWJlc9BdFifMJ1QTaVO/yyNzKxAfMNUQmVmqXrBOK9t4qejBwB8heOmcpT05Yf4x",
-	"CMZ/EfvSrFQbSFzTBwhqrnlhfCUuykVQmrSrYJMvNdaFpOrw6Kaf/mgWSiXjIcFA0xDlp3ekTSb07WkG",
-	"Uzp2UKcATblO/lIa+Sh2GAlNViJbsztIdW1vXRMb50De29ypvB95BNciuMYH/WI48zeuo2vMLaXS5H7j",
-	"6gG+nZXxrZAT0trTBk4deyhdt1BYYA4j5lC1JT6lnTSrZWFc5vDN0+bpfFouXYsjW0MjcRPcVUURrbBi",
-	"dwe0fkxh+v1JXOCCD/RuFyHPlmdtjxx8ua/yGmQmgZeMk+3+uk1yII5uZpBP9uJHyFq67UpmCc/dIL4A",
-	"mvCVhqYDNJw/oq8J9sZr0jH0Yw8NUnAVK9hRnhVisZMES88w485FvowpchvgUCY0Z0UGgCxCrBAeJdVr",
-	"xIXejINyEpi0e9a4EaWWo540hk+SFAz84inQ5WXsQY95m8rp7wtcS+60u3BpKvavXwGMGqAAyi/PKYrj",
-	"JXl4Z82TlL+Snhr8MeGijU4zJ3k2EWAVUjBkZSl9K1h1FqS6X+3BSvYdjIlPh/JWwl4aKYM7UNUGO3uq",
-	"VKoTWbEqEPdLOoK+c2T1vEcwdCxzXKBjJ93MTL+RKUOO/ETicvPKuVejjm/6IecU8I0IdEMezjWkbVjK",
-	"DFz+2Ey5HZpDuOjCSElaQryGVsswEsFJ+eqzzZqEOmetxLF/25uNG3kaUyWBsryqnBYoyLTsGncfuAE0",
-	"dJ6OzTfuM6BUK0dlJtFC/o1IsQOKDFK5kumBmZuyUeEd61FN77kf8JlYgl6z554x6wjgpZn+uyCdizS+",
-	"if9mRoMlsSUYTg5mMEZfxRijr4oQRlMrCopSrYRd+qEmyNxxbEG6zRkyVkGf1/eJAiyRK7pQjsSzZ9IA",
-	"NfvJFFJpwVZJAqu+fPEqBfQiOnkYBH3dZcymGyYzgxaPweLvlx9Rrp9JfgpfZRFvshX7ZK0HfzaxQ5zj",
-	"uTyyzlLM4KunRj0wgqXaaiFSWA+gDeS53ML5Fstzyrbh5LJbHZpw8MErcyT6sM8qhWrfTy1orw9tiz5S",
-	"9GDujAHvT89W06vbSLTWQ2dGpmcqFaXcWLEwm+XPH2o8qbCZQTMbAtHADty6CjMz+i12WW78QLYtVp79",
-	"cfN0IYxt98QzBWMZfjFm0/aAORd6qwmzUCLRm/CPyM4Es3br4zCiJXyL9+KZbCFT2ayNJACvsQXu7nCs",
-	"bo9CWphyKRgjUm0dVmhcb7XFSnUN/A1mklS+FUngJAsfhrFsObm4oautMbcg9q63lG+tr2CGTCF5uGeK",
-	"/82RAD+5Og0M9VS2bB9MznSW4koykql272kYa9H2rrecti+FHDLS/oPEqUynvdD1TgmZSqH/wdwiHKsc",
-	"2B1w7LnVhEwOmBCFwm/2Ts3FBYk0qXU2v5RVRGmbFfKmrza3abmAHBMazeT62HKUOA0gQ5SvcNMz81dI",
-	"dtzTsFGNDuZHgL8wn7ZewYKNSriW12KQCkDcXFcza1/JuCONQliZ/5Cdpq9tteQGQa1X7AhBWlS4NDHa",
-	"paFlVsLmXF+wcuijHiAjOPPsra7sWy2WunTqywIYYTX7xuNVi5djNPmbsRj2M12SomVePWC16HT4yj0X",
-	"Afyar7SZCXfQdZ3qMEMN/VAKs2bMPc/5eaOGugsEOLGBAVNuTxzsaU+fKAOWIkZhFjdZGOHkPRHOI7u0",
-	"EalHEagwF5e85gGUlR5fVxtFjADTS0G+I2a2eMF/Ua3cY2sUyezG/DyqWCjfewXQxtKWBUmsw84AYa2s",
-	"Y7vMtVgtoPblAB08ocdIz/GKfEC4EfzUn1zqDdq+mpJy+ip/C7GTOvlvcpuvOjRWqvfIhVbkwI+dGDfV",
-	"aU1dFWtcauu9vZEjZHqAgWfw4JDUrCl39ZkS3nyhaQNF4zPhtwdQo6MjtOTSuwdXF6eH+mPCj8cLbFlG",
-	"78lmd+fxpyStKsJDUq++CF+PFEDvvUrYIBEZYXlDy0JRJUIrWFbo3CCMYEAl9BPubClTXet2QPGDlgq6",
-	"rAtwgiYqmRwHArbSZo5Eoy7gaXZ1a7CMYh4zRtsptDMdi4ntQYlw3MueGR9pQ/sio8ijaqsgmJsYZCO6",
-	"aviToz/ui5Da+3vM3eC4PYvNRMBnPEgQGVtVxCPNqbDm2Z1N616hCucwyLFcgck+B1nuqMew3q3zeCxA",
-	"nUeVeb6vfs4S8zFcgFSXkrdfYavQV7iEfZUKkEBD8qG9714c0syhBmqCNwFrZVI2P3IpqfNOPK+KTe6Z",
-	"uOSoUVw65MAvfA2eEtVKfLUoany7l51KezIPEvPzEn54zx3WSW7J3gBvxKZSho/jw9mhhXvc8NQXK9y0",
-	"KWT+umtoZW6YCjN9RX4c03HbkykOVQUn4dafWkeJG+L+lfYGfSAAsqPJHB15AsVtEj5iHa2Uu5QXHXeE",
-	"1N1+V+UCcQzvRSd3tehkxoFtHxjl7cWJ+30y8R0DE5S5UfXzLFqLECIJbryMpVMeKMtc3ywicwSgDgCZ",
-	"xyPkYFBG4lSdcA0Tx+PW3TFrgjWpMjDM/jKyc5DNyQmG6vRODn2qzkP6nLm/qnSFbEDyjzk7zD6BcBkQ",
-	"98Yb5Lo9SQxILGZPmvGkq7o/7BxpYLL/5vdyDWJmYtdKUXXDVHtV46YVwt5x660SuM1A3ipNHrJTgIVg",
-	"l7qGfSdQ1TXNFdXdHrhOX0e0BUrjK6jWo5CRNnLKJwHtXhM+0oksQhJlVGtGtoCTfbQlXOaNLdVb1RJ8",
-	"VsseVq9kgiC5j44m2yvXXlOHfRF2l5eskdxGkzXUGOFEcHo0Bu6JFcdQSwz1Xayzhuvby9ZACjfDk6sI",
-	"itIct+8cM/mdRUz/m0gRcTeuOMA9NKC5CCpsTpcjwoiTS2CHHfMh2Kg5TmWdiMuEOaLsvjBl9Xz1ckDr",
-	"+SpdfSXPagfg/6JL9scCqRvVI9ot5ZY8+BMF+CcK/trCWZ0hDv6gk74f82g1xGP/tKS4L03nGa/dA7g8",
-	"TXNzNWQPDBMPsyHWWrjR2z+Vz9Sf46LeOyfLQgl2kurr+0NNGseU37PSG0X8dBDiTImvBnv9ZJrc+Yf6",
-	"62RL/51cbaOUH0U6VHYQXEt80L2fIZSkgNkMFZq2DBcOfo3ZWVnmjxfoh/DsJ0bZayKP+ED+k/9TGF+t",
-	"dYtb+hvc0hPh/xxqiFsMUn9glHCN/ulC9r9R8mAec26pF9ULrf4ZCoxPhBNzbbVMhf/JIcBzpIy8RvaC",
-	"ATjdsuPo5waf++d/3iDatAzK6F/8J/9P/q9SCmnZtVop9ow0qBIH8Oso9E//N3tf29w2jvz5VVB6M3V1",
-	"UuTHTGK/SuIkm+xM4rNzm3/dTsqBSEjCiAI4ABhZ4/J3v0I3wAeJpCSblBTv5o0dmSKA7gbQz7+rd2/I",
-	"y5PTX/8X5pECzPggYuR7IEP2/dyBcMHuFYSLOMHy54hrAzv2D/F9yFkU6u/PyFtLNaiMZ2QshUPhJt8/",
-	"hGwaS8NEMO/9k82/nxFKJmyeuim1pQb2CHTQKxDyQuQD19v9DwGfOTBnxax6r/MV2xBZeEau+Qh6XXGB",
-	"8b7EuAkJ6Xptdl2DwihIIpoB3saK/eBspv8Q/nngf5domU0JCTDiPxyaN3yIQxMq5jM6f/aHSLvWnXXe",
-	"ovSTSynmue5KZ51D3x2Uxrxz1jl+dvDsGG5WMwbh7w/8byM0byVUsHIpPoQAAqnNa3jC7mUdS+G6fx0d",
-	"HGAPBGF8hlccRzyAr/b/dOkDKGxrJ4XYkUpKqe67y3VeEy5CICdsUngCJKhqiHTy/UuUTTiedDKdUmt0",
-	"uMa12JyPIE2sWuw6whWJ8ioMX6OmFVNrUxmmdOfs3+UDZ4/0c+IJR8c3PB+ZNq9lON+InHVU/MRmSMji",
-	"AWxUwu6XuHjY2LDZmEv3J3egfLMGGHVtqDIpbhUtMg2eRZHu39kf93hDFLgEh3yMDHRHvFOci8Tq5ha+",
-	"IgphWVkuKxdyn0XFzs1VuK4lLQc/m7T8xqyya9lLNLNGTpcoZpVde6dZs5lQEksI4kcMHVhSRtCDTEgS",
-	"STFiCiWNGydcTATjvvIdYUqZbrW71/a5Tktss+9O86S3zTk7uI+vLzMwDbBk3Viy3iYuM5/wYQaLwgQ0",
-	"67WWrBRNHOVpPksazwH93d6vQ6qIpvNzvKq1v3sdZ30Hv+qb0PUSKjtQ/koY2KLuRPmrkz8+8s08Sw2H",
-	"JaNDBWMO0Id2SMKFNoyCrRYkSlk1RgqYStnY1H25MIWUqM4qXA65LOc3jwoAFxC9cR9YBZOkfW5LJzF0",
-	"1XtlRDgqp0HZe3zyXclKnh/kUnaPVpmPeIa2tSn4hF1CBmXJkYbUkkPigiyPlvB3VvlByRjMSWwvRMsX",
-	"OuoSORNMdSE5u0umMmSRPcvA9Uty2QmVeg06FPdWr7HT27Zek45ZnhzfAD9fhSGhxJcR/6Lhvef2Nhox",
-	"F6iHVDND80dV/87Q0X3lgfWeGcfNVqW+ZdJ8jpmwN7g9e1xDYUNH54SSKdd4rhs6QoCDYaJZ6PzdG4jv",
-	"F0tVq8AlJVTEbtn7vC3s3N74hlfb1QRWsN8hdTemzOEqnTT8ogn0FrbHGxx6Szujn96DyzbAY0TC3c37",
-	"LBM4RbxXn7RIOF44mQC93dAJJCxnoM7ECcKyhKQpcA8Uj9Jr9B03b7wrfR+FAyb3jmM7tS1fpr+xcMTU",
-	"W2HUvEpMGP7x0aLxSXo4klx4AyyT2EqGqJCGPkKJNC0U9h7ba6lIkWCfrEBAMhqhgjhsXH865Eszulky",
-	"SxBJzUJ7kji4IEqgTUkB5aCgeCzJk7WsuBj14og2fspcRlS8cQO05GZ4IwWGFbd9i/h12TVWSUUObsih",
-	"WzlQ7G4WWMEqnAzuqgEh+oeceXXUteEFbz0JuTJzOxOMa4c1LgYvHVIbXae9v4EHWr6scZAKGmujqGEj",
-	"zjSAhXjQkKZ8NNi5kOfzzAmjKpqDO44aRoBGadWRNykeso0WqR8qOjRN78kL+9IrFlBXO/joY76lQzct",
-	"9yxnO9Lm8UwGclhLDYcjRma6O6jshA4gbuaxApMSFc1+uMLEvUhat3IvklJqQUo91RPd1JZwR4tgLNQA",
-	"JABtduxNlaiRlY3G5D9h9jc9uX/gJuiWBlLsG2sDKRsETr7gu/ZSW0rbSu/AGbVKFhsyrfL6s31vBsAn",
-	"EwPXgUTMp8HypoU2gLrp4xUb5r11PeL21UeJ83vicpF1jwcJGdMYARjTI35ZJqDx5Kroykf70DZSDT7K",
-	"gUNOWpVsYG9EbJr5eG+Fv/3s+7rWKs2qih7utqy0Nz/Kwb7ukw8COkJveZd8hLOqisNNZJHQifdFES7O",
-	"ULOx56ZmDPOENOUllmIEVnDt7kBDeZmfi33ApgPUF9KwHZjP68ft0j+WJD9wYZ6fdFZ1S9k4jne6P3E8",
-	"pPLqSJ4lKmeNqX3L52czp8OinBWQbxq/nQOpwt+zEfb4js7Pcstn0NLQ9fhiNEPubkDYkEdgkmVDgBrn",
-	"LiZ0iC+dTyl4UsMyY3WJzxkw0346Rt387Fyfurt85lNnPMMBnEifQ58ZKLKw+l7WFkYTqicsRDu+RGyG",
-	"w+Zl5rN96aWSU8Qv2LV20tzdAwurYjOSsoHUEamwZKPgxJRTSDLynUJipG6Y84ZDfw4+tV+QyWgMpwbC",
-	"vMeJHq/2dsZUa5+xX+XLufTPtEjkV2L+2VVflRM6nejjaf02S+5HR5e/2odSpT2z9FjG55DXgFN0GK3p",
-	"hO03en5Sz/50LYGbUAbisTSubCFiWMm2eKNP5Q92CY817878eYPOOS3/F02AjITOsLlApWw7Kq4gAp/S",
-	"Eev/GbNRcfmpCj7ggoJavehIKxdmGLVBwzV9YYP5FNcZdbakAMjAMNNzJbub0/npplP8E3PqUaRTvbBL",
-	"KPl4+fY9kYpcfnoPfmnsAQjVOnM7hTEtMWv/UnXH/Rc6AkikNTeF/jH637fTqEi8lbvgFQkVnQHutlQk",
-	"VlyYhqpFDB1BjyoSyDB1lOqACmG1pHmM1mETB7VD+PJdiErpeRlRcZV7rkWhzA1TF6CFoHdjYZEsg0Om",
-	"uovHDV/WPrpN+53tgvc6fSPP+z01UrwPqhlXG9grS00T3FYJHVoFjSL3N2vowkfcnLv8Dmj0SsYyCmuz",
-	"OBREHepd11fumW14rj/PBFM44JWcrevB9qtosLwCQ7jG0s9DnHOFHjIozJPQsDJkAQ9ZSJrTWxUPWQ9i",
-	"1CuYwkN2gY9tgy/pcOuyZNHB18CdZEkDtbs6u7395uDG2R16ZsnfIDMadyV+gOLuK3j1Coe36+Bp11zh",
-	"0HaYntUh6VxdyklFcc5Pqog2d8ZbXryzNK6q+BowbBA8bCbN6orRkNBMnrvk/eX/dMmXN//TJe8+fLGa",
-	"6Jvrf6F/AsrzjJN+nSFnKz4aGzyK2AxdWHAD/OUK5xBzU6MS53JeFsV7xqjqGd8gukqTzXdfa03tygap",
-	"OE9wms0cJHbdy45hjRAPvh1rDrPcNZZNOydmbakfcc4ENAogTa660vINjYI3UpvWMiC12VWdpR27usxy",
-	"q+l5tDo57zzXnkCT77EUc2h5AH/9jhsK+BjSeZoGW8nKCzoHk6Idbrq374qhbvh6ntK0cfWjWShJKJkm",
-	"M2hbpw2LXWscOncZCOAIzrMIU+1q2JO05XG/SNjO2JKwLbHE907EbJxMQYMWBhXZfilz8h3Qqzn0Luvw",
-	"3Qab/Ot3xavF9u4VygjX0JGq6xDRJHTNhxLK7MoawC8S3EONbDeWQScqRoMx0+DVh7yHylPSczV/UgKK",
-	"WC2X39sn2uHw+zwC25a5+z5D3KvYipY0OuMhtrZyKt9MqkkzjHQtzgNrycLehNgYVhTYGVRy0/4xz8nI",
-	"mRV1vHSmRzvcxJfvip84ej1HkURWdUH6TpkZy7ChwzaSOeXFASRUMg9nUmBfMlhxIf5mn9iUdeyWTuMI",
-	"yc1Fj4qe72ta1MHTDrMzesvCVOh9mbi3XgRx3Q0BgQ4RDcXNgKoU09H+Xd8YeaOgf+Zh2uPt8PCk20kb",
-	"QQIwXodPp9g8qjejt9jTTsa9JC7O70Lx2M4rw3yz//HVONAnrWQ6rvVEOvrRitFh7Bs7Nojq/X13XclL",
-	"Bi3oE9WMy9YKKMZo50DZmJWcf3eENL1QzXtcYEfEb90cMvdI0anunP163+0MmDFMAZ9uplxgiwurSd9g",
-	"68rOWfr/tH1n+lHM1M3hwcEBtIL3H87gMjkAZHY1z6A4wNMxpFMezUvIDj6phWkMpYIeqQk3umfGrKec",
-	"fwaakfag7qnT7UDPHG0ciFXEhyx9xFrfPfttN+43bII+z8bwTljHpPVpGEhqdOfsqOsa8qJoTyP7y7OT",
-	"Msr+etQWaY8LpA0VjyuoenSyLlmLlILv1ZEKeq/0aA/6qPbkEN4rI8AXW4OKh8tUPHl2+vwg/+90uzQ9",
-	"PC3SdN6TPCoh6eFRStIizeAP+0iz47ZIdlQgGY2i3oxRjwO8QLbjCqodryDaCF6oeyGHrJ1d0fBwO1t5",
-	"xkyV2FVJ3RL9vhVv1BUXxyoqHSGVTp8VibTt3dn+iXeaJySoEQuS6GAbB6xnVY3wvzfsA27YWhpWS9/J",
-	"s5MXT+02aJgUT+mQb5g0P9fZvZEFUm35YgNjnFyXDJoMA4MDbCSZxkQZOCTyQ6D3ZCxnZJoE42prOBmw",
-	"vC085bf1pvDvgJ7YhhPjd367Kw/G7/x2havRSBLLRBEPKoUtiCShYVNODMsm4vATMB+bGsi7gIErGTjl",
-	"t3n+pWAV1Ry8cngHD/dmjBQ3BnW8mQTjWBfdBu8VNwQRFFwqEBdGd6GMONdUBTtxe9mdUYEtwAGkDd+a",
-	"cy8MFIW+nZ2Q6wDPpxsZM+G9Hzm4bHBGKDsT54lA/L5OyBTlUcTAjYKol2cdB82fAWKeHR7e5193g8Al",
-	"Z8cOWsf//8h5XOC3zL8hAF2gg4fQgtvDfngPwCK3LOzB2Vsk3CtBUINgoU95kmTAvGtotEAozW93Sqij",
-	"UkIdLhDqMCXU8xxFSpSlJSJWP1Dqw1r71IYt0K7jqGKPZFxi2twMuV2lUQgeRxNIV0CYFTFiwNZRJH+A",
-	"cki5ZYZjbrcDWwo8Z+ovCNcBmIm9pUFuPGqNfzkf3uDn9sronIkkiiqFFqJTN26n3tidmsoHIrUsvDt/",
-	"mR6+hP9rXMedA3DvoCRYhcN9YI3DHtc9PYYaDHslL7xUIo5T0cFmpOxFfDQGaAlqDHQCckMfb0pCR7pv",
-	"iMEHgyFZdc+hvyxoClbHKVon2bRnPEYucHMTMaqNU7pO3WdT6T86PD1Y0LyyVaEB7Y3n4v+WVnx02vyK",
-	"EUyvN6ABogEVlOmT6uX/lXBIi1lr/SfNrP/45IHrz22WjA4eo7+MEADdaOS0N1DUofZB22tnm40S/MZs",
-	"TE3PGXFyyjR8e5GKJwfVVHT96ReJeHK4TMRfD0r8pmsS7vSkudMmI+CAjbkIexnwU2KCcUbOOIkiNu8N",
-	"GFUAh7lAltOavaUlLZOt02WyHJ0+fzhZXhxsgSzZ1ZqRpkiqBcI8P6wmDBzHPTkcllDnaHnnHR0/QmgO",
-	"j45bIM/CYl+8qJEChxa2JAbLm+PFr8V1Li3mpBVWF0+Mhe1AtbY2cY8LwVRvvU2Bt2k5Odw9uUiNwxJy",
-	"HJ8usB3QhrQ7vaSI5hsevL+uST2Da9+IiDSKeoPEgGMsRYIunBSHdQeoKruFny8T5fho8aSwdOhRdL/1",
-	"UENPxy+uf2Ph0QEF73gT6190V2SLVwy15MXVHywt/sAqXDOqx5ZkibvRAH9vSeNCNFFoVNabSlUiDS8L",
-	"1Pi2zBw3UKjmPdCSVuzNo+dF8joqVr/YrWDVa483fO1Y6sW5djSjke7ZzRFJObE2XJkmelo6Ug40sXrQ",
-	"SM56/rGeQ0RcmMNqjhysyRGw6DBUsWCRlpkp+ctmM/EfS+MMuNUboWi9eJFez3xZNBfXNmSc8p4/ZV6e",
-	"rGfI5AmXN2P8zEvtmGWROWjbeDn69XRj4wXCOIs6xMnBio12+GKrZsnRiweYJeUrO93wCPkpDI6jl5sb",
-	"HA8kz8u9MyuOXj7f2Kx42OJPT/fQeDiuM9nrjYdl2+r45PDh1sPLF60bD8fPTzc3HsqYfXz0cpWkH/0M",
-	"5sPRi83Nh3Lhf7HSfni4hbVoI2TKQhPa8tHx5tbC4eHxsky8eAANjo/b1JQ2MJle1hwDVVbDi2UiHB28",
-	"yBkOqT5fYTr811DYraHweLNgs3hKfQL4Tvv4Y9d+bNeZa91fEVKFqeaDqpqLUbQiqnqNz7QTGseX7yo6",
-	"jqNXs/dz7Mps05IKehsxMrVHXJfElCv/N26wVk1I0wjoJ5aFANoyjOLAJaFAA4qAsRtXpjZV8hxZnGf6",
-	"bGV5ztf2ynO+7rA85+vK8hwP72kJz43dzWgnP56lH5NwlLX7gHYTHt2zknWzXDWOq5mobxjxJn2qHYjP",
-	"NrE6fbfftDrkEUCdq8COf2qkTs/kqh6/qRCQwbwpcHHA6wzyL/aYnXaALonH0FZfkSnlUS0+p5/d3mKL",
-	"ufm9o4GHldlek4qUOBXHU5D+vWHEzoVDpn/nf61F58zxsnVp/8rNGNGLt0Cb7BBKi2098O1mQutn/yFc",
-	"BdD5s+yL3QB1rrsxWgPsXL1RHgHWuY6UOJzIfReTneF27kpCMvzOrKzVqece6BzOjgzZ0wHQlEJ7lgpW",
-	"SA1d5xi+sM/tsvMwTLQBkvqed1yTMYtCyAMXHiP3UUdwJY2Zopo9fueWaj1v7bv3YePSENEQaXSp7BQN",
-	"t0Li44a5j+460EBVowq81BeTByZR2KENW+Yhkru9K6Eri5Gys6zzdzs/MIaZa3uaA93InRX/Tp/8lr5G",
-	"5iRvPxSyfKOOJnptWylJkeRiprRlFDaoRdk/zzSRX4hhwVjwgEYOXUETbeg8PXu4awVWBz5nLUZsiFPb",
-	"oA6bHFjTTBtqqoww/7e1W9ZcwxdKLMGLBPAotSRTKuYkpHPdBbowX6lfNw9LAGhyWjBs0VI7fv48Z7cd",
-	"lEO/LHiARDRHpgxpFAHCn+sVKUM6J1KcpyyDllI0Au803i+G0KkUIwJGZdlkkziQU4Q/XeoIXLCVy74c",
-	"ZCfKRpZv6QK9f8uhGo4UQyyXAcP+mFi2ofE/rkstrBgyrEqdCwln5kELW7bnH2y/74nJfpGwekSeBs4P",
-	"MI6sZe7RDuYAwkimEkqmXFtTwMLjU6duZCh3pQfENbR1fIsPrSSPYbcG31jaD3Jlo+trpn4w1dNWZcKJ",
-	"nZPvsJu+EykCRgIpBAsMC7t2eYJ8D0A7/+465RKvrOumFBE44XEQaKADZ89Yxl2nRCLokUZaDiMpa7uF",
-	"v4MH2uwtBQNU6GY4vYZ6K9IoOiOzrD8bNdCoqgsts4Wv58lc42M4OciA5UjVN2pe7YX+ouYZvVpoA2bf",
-	"/cW3e95i+y87LrR7rDJTZHM1lB6gw4GhgAUyk2pCJiw2aUQBNY2uw0Kx45djoYyoYTM67ysWMG/m1rST",
-	"dg9tpW+xGywFBV6ve7ED9W20o7Tm08TeiiFx5CKeXItwaEWSxpHXuyv7t8+/SL/An8OEsGpSycHfhYui",
-	"9FYvmADwdffwNsyA4uS1kXGMQr7CVPFPls+xKHZQDWuVWlCzNJmB2kUnTBA5HDZhOgvX7NHdUCkukhkr",
-	"mYzGIKRO7M7J9ZfPlzA8NvrTTGDzxiGKJxfaqGRaqyLYzf4h99xacSfFDFBvo4jRt20cJdlS1jlFcgv3",
-	"6kHa/xJMNSaCcUN3LuLdAV6tlBGMl7gz3YylZsQTtS74klve/kIb5nmwXWt/ceSSDtVSRo0FX4osXdpz",
-	"/bvsP7VhmAJXW1NdslH+xdmsbQItEMcjX2gy5tpI9QAU+Wz+q4Mx+79PshnuJiCz3lZpLRxjX/6LdsFn",
-	"KxZTqiboY5+NoY2FHVfH1nzU2Fofc9Lrd1nfH6IbO4LXk64reP3+SxfMcwdBnN1IlUPDg1fLYe7qBnmK",
-	"wZtKBjSYnGdw2Faw/KEEntdVkvU3U7IXjFkw0U1IV3nqln39/2NK7qtc2bldYdbTft7tTYtWhknr5EtT",
-	"HmLj9BQP7DwFHxLYNwbdyalZ4BzMBmRuLTFziWWtyZlloROzvZCSg0aH/r/WCtJGyrAy6mNPgCT3WFMY",
-	"cY5xCwJidSGBKaAoReUOmj/loIdhu/4d/KxVGj/KQQVmZWl0Z0qjqGl7rWmoUAxLNqJ9unchIxzcWxmZ",
-	"Yqwyc1SKU4jUKqSmVeGZb56RM6lCvYJ/X+GZFndDOkZV63OumwNkcy4RTecZZvOUzsmAkaFMRJgKeb0z",
-	"4qN9YBuugo9ycO1WsKbDEebejDcAw+weJ0rGTHQhKdPBXudCPPbJ/t2fcrDqNGhZkEpjXw2n4liyZDf4",
-	"EIwBCVFjqicPyN77KAdp1khGx/4gksFE9+/g5/3mt6x7bbf0DIGXrov29rwkTbvy1r6Qr92791I3hMm9",
-	"CnZRF7Ad8XzNRhyQX+1C05sFbIxQplkE2vAogh1NuEjTOHLSF1ARsOjBUldtPMB78SDYzwxUmGC0A61w",
-	"O/KB6/NSAbYlOC6gBGVJDIZcQPFI84LwKgzf4cv32EnsZ7hlK3I7kgBWo5ZThmk2KTbwgh60IAn9O/db",
-	"01fSMJWGRyi2lR4xLaMfbM8FDmaZPN2r6ZoZEzFCyTDdVkUZG1MRYguOxo+bf1ARvqb7q5ek83uSnP9H",
-	"vsAl7+Tk2ikhGn1WCIiNBxJUGssUazwnJ1wYOmGPEpK6qAy8fG8jMnZ2u4nGbElBwehL6gPXjAmQCysg",
-	"S6IgpGHtaCf2etxj1QSm9yT1kq+KFxSTUM4EoQMsRQcv2YIMyNj1ZKj1PLgq+5YdEH6Uqi4OWd+GRgHt",
-	"Z3QOuY+h9Jr9ItJxIz4JaHnUym77KAeXVO1tqNJP7+kaAhRrrTMrgBvDQiIVSTQLSRITcCuU7b+siqcV",
-	"sSiPH7QlFzIwrDy1fK2AwVOTjX8yFlvZWIhUdAklHy/fvrfycfnp/bJIeAjzJvWzy4iKPfYc2dNfhb6K",
-	"66mpZZb4Ke8LDYisDEAK+Ixr5qsk0J90TqggidB0yCBpH1sXYdOkJZHBqELzUoPv3bHgbFIU6cIrN9Qs",
-	"V0YKKRjEHISE8EsajOl0swMqpIb5roJLedE15ZHYsMzF9JeVF6zaAjjdM6jKEkxrEshEGE3MWDEGU9Kd",
-	"sk4s6xVedju3vZHs+UkHYxYmEXtmrwEnHrknenwaS4VI79SMO2cdRpVg2sRSzK2RyJSgUV+PZdz3r7I7",
-	"Zfu1GG2Xyzji4P7EEL6ryrAMwYpOGAuKPvPVM0vbUDHEumn6Mr+C9+7x8Y0TfLJ+f0g/G9Bg4gK6IClW",
-	"0cNIT8QgV1hOmTCEjuSSXGjDYt2/sz+a9vzad7YUi7zGV++lwNm5PeVI5IXMGfHefre8zuW71AgZeIP1",
-	"LkXtZP0Ag1WTLT/fyZ+m9QIU5NUoGD6pIQAw1ZUV3w8pnfrJbtnUFmIBWEJQ5egw+PB2Xax2dB/lSQki",
-	"H7FwxFT/jgmj5lbsFS/1Z5dIMHzl0UGy0uPyGqbxOTH7e2ICnbZsaP8GzHoLdK+sp1WKBVZzJsifBoJl",
-	"sFaCp+ZMSf/qpZj9ORlIM8a+HD+45oPI5WRFXEzqs9h+gydWNOb4PEwjN+ckPR18kfovuqIxg6Gjqr6P",
-	"R+V3ePvJdL/xH8yued1UunwtrV07oWGorM2ThqtQhW7EhatZoJgBYE+NNyQEy0BbgxhZepm6cryUAZW1",
-	"eO/9evc3jHENq0ambHdbW+KIbOCyvFMxySrCHOsbYPZ7bOSV4/d5foRUuMyYa2hJkdvO/Tv74x6v7Ygh",
-	"VG2R6V+5GYeKzsoZX3KjRPjgwy+U7sPkqcDXk2VNxC+kiQ3m37VMd9hbaY57oUgC6T6lhilOo/qj9Pf0",
-	"qW0cZH60dQ6y13My4cKF1pvp04odSyKoF7CvdUBChunauuB01vt7HGWE3e5hVBy33SwcA3EeSSaozk6z",
-	"ofPS3r/zv96vp5hOM+42n8CFSQH7LkB+frtJz9iiDOVzNLgmEyFnAnWWBWnyzU9qj07/0Dod4qg2vqXK",
-	"f1t3VwkC0qe+F5inXtP9abL23VRhV7cuCRUdGu1jy9xp1F3CaDAuaVjjp9S/c7+tewKljWuaP4Au9qEt",
-	"zhpM341DMe2JtIUcUqvKoER1sdOtK5tGq0jN065gFGpZgzELiZADS2uQLohi9ewW6N8ZOWGitmTps336",
-	"0ktVS+TLBqkqOnxU8z4WJIqbOWLW5AuZwMCk2JYHg3uaQZee9QoRgXqP9aaW92VjUXQ9lnvrugeGXTGI",
-	"Pm5ZU6yVlVc6uxEfu+UqpMayBgaZSTXRYxnnnPwycxXl95oCQtUrAV8x8HzlHt2GEVUYcl2XkF9L47cl",
-	"tDyFNrwOaAlToe25RUIWcEi0EF0io3DhuiwQuX+Hv6x5ZeLD7dyYMOkrP8DPEBMJpBhyNS3rItvtCDa7",
-	"sZNNrC5Z2me2kOLg3/WwpnIl7hCkZ9hUKBjbRbiezyh9XBjpHMuBVCFcqJpBUwiKaaRW3GKqdbqfK45v",
-	"OmGX7rFVWv1XaCtGU3Ax35hCSEOgseecVfU1fmhr4v/41EHPG8snUdl+YsACOgU7oREkOdf/BvksyGAO",
-	"aoeXJidbTMZRfSvxS3xkGxfEJYZI17wZcO7+DsQGvo+GRqq4hL+OJXQt0HwEBbwQhOSahOwH9/5inE//",
-	"DmOR9/0Zna93J7jIcBt3wjUzXwE2dS+1uq90/mYskYBbNZ+8oFUJlv2r1dOh3bY1qxuqypIzUN5AxwB1",
-	"jvgGs4aK8BxBJeGvLuQ31SwCUEJKpiwYU8EDl21GaBwrJkwqfoqHrIeGf/8OftZGLS6UjK94WOYFaiO2",
-	"8GWsoKrEboomwncKYDLtmsmQRwxenPk7XFcdaJmq17OtgGLthPkRm7BBYreul3nKVX6rYGmeHJRkvS7F",
-	"RKyY/+UQIn/RBEg4pbf5tx7l8AlT5a2o5fmZ7RpBxHLzHY/Yti5zlKGUgC5gncr/eQYeigSC/nV0rgtV",
-	"n8/IZxEwQqMIDjV8lDlITCue8PGExU47UEnEaqu8ruCBFg9qGKCuMelYJpoRnGgzBzTc62BnQxd8MLTx",
-	"DKmOk3g67GeerZ3cbiIkK9kHjGvhpnXxErMoIalU96dcJKYuUAKp7eHv7rFtqL/XhsV+vDV1YMjfbCRG",
-	"yWJnCipGo2iOnt5IihFTYJaOpTKA00OFT2g/L1SOA8VDNDPyhI4V+2EloNJ4vcQHsrOkpS2wE+F3i1sB",
-	"TOxDNYjV4LZqAw4vHoyzIXJIJ4WRsOWh9/F7ewqYV96RsMDXnoOiquUtwlE9Gc5eJKyGr4jYwwVG2wDU",
-	"6ix/xCF+vP8AOTFgDd1eU+/O1OmbAdwKca025bRm2pcuVdkR13wkMIN1tRFgn2UhkYnBCplAygkHJ9RI",
-	"CishY0ZDp3deM9N7A39fgTfUtKlvJ2mnaBlSpfdcO7q0iWHvhqg6+P2fGzglJGTAIW+4ACdgN0XItcdF",
-	"pfZjafVBtLS13cu3vLdr6H7tSeSQ3fHJnBRr8JzujRBzTIjXM26CcZoi71xkwODLD5/cRvcANz0jZdT3",
-	"EPbVB/u1+4Jv6NuWCLhpvRlj6dx2RcGPXuhaXNJhmt26On5uiGVtS9hDi9gJcL7b8c6JzOD+pGBYdJiM",
-	"RiCtnsN/Yxilip9/MyRyW5z8m6n/46zX7TPyb6bQgq7MPQZfRnrqjRhVDnYAzecp1xoirgprAxq6rq2C",
-	"TajvB51oQwYMtih4AsmUmbEMu4VpQcvwRGg4h0ovbSOxoVelS//alDYMLcdBFdKbAYAvxoU2jIYVEaL9",
-	"hQCCNX8wlgtrp/B2yYyHTioayuSFPeYxdbkAuE0sQPDaOYuGtUm9FczbnwIDmN+W3XE57pbvb+44/9i6",
-	"78Tk0i8Emy3wLd1/fcFYqFfvwk/w2NY2gB1uzQ0Aot+YFRqg3Ju8zWs3wVAqFlBtNJnxKCJUT7CAD+B+",
-	"oUBa2FlkdL2zi31AQXQqIasb0u31DoPJ7cabt9YmawkbyN/D9sIzTBR6lAkYGAGDoDlGhs+8JDgPhwJa",
-	"S4AQCWivBWhXIEA7kZ5rI2Oou4CSeC8oUmEtBjf5nhyGDiKm+3fwszpH9e0tZnIM1kmKAPDkQP/YEDMZ",
-	"rAoYoYn2+fAmS9k31/9aM9E0XV1VMLSO00CbT6AvVQdFP0zzZKzVRN9ZvRFNnCyk5b1bgUyjbBXI8VZF",
-	"rl1LGYD5f3zKEnDGGr7bQ8uxoxHqxJWLLlFyZm0hJWfnELQENsP2LRg8EPFfmezaapzSDmAHqi5svoUS",
-	"MCaaa0MJTABLEFO7WATJrA6dWxS9dxX9B6gC2uyxOQHT27Ls13GzleJABO9X+Vy2X6BCICfg/Tv7Y800",
-	"4xkytYVklgu5zwJj57abipwtyoxL7LQ87pKpq8hBHw0cjvaQ4YYwqqK5FyBt2IoTUhu2pSoAbdgVEmLT",
-	"nhCNNe/VhpFIpgUUUOU4Z1RVn5WfpGGeSPt7Vup2elQ3zthXbeExzpgwmFeP1qAwlAvv9s1FS+46aWzz",
-	"398sSzRTPzxDExV1zjp9GvP+j8PO/bf7/x8AAP//",
+	"7L17s+O2tS/4VVB77pTvrZE6ux0nk9v9V8c+TpzjR59uJ111T3lkiIREtEiABsCtraTy3aew8CBIAiQo",
+	"qZ05Nfcvu7dIEI+FhYX1+P3+8VDwpuWMMCUfXv3jocUCN0QRAf/6spOKN0R8U+p/Ufbw6qHFqnrYPDDc",
+	"kIdXD4V94GHzIMgvHRWkfHilREc2D7KoSIP1ewcuGqweXj10HS0fNg/q0up3pRKUHR/++c/NwzclaVqu",
+	"CCsu/04u+p2SyELQVlGuP/odLgnaX5CqCCpwXROBDlwgVVGJOCPoLKgir5EkrKTsiKhC+IgpQ4KoTjAJ",
+	"7x2okAphJs/QXRhMRXAJ/7LDCfqx1R0JR9Hg528JO6rq4dXLx8fNQ0OZ+/cfomNiUomuIUwlZ4/6R26c",
+	"v7/wffIjH/n+xtbfK16cvlGkSQ9EkebGj/yIj9N1/7EiaE9P5DOJFD5u0JmqClElUVGR4oRqolS/mMMu",
+	"KXyc7VGwnJ8/Tjv0T/2ubDmTBHbCW8H3NWn0/xacKb1kr/7xgNu2pgXWvf1Na574vz5K3fV/BJ/6b4Ic",
+	"Hl49/B+/6bfab8yv8jeuXfjicPAfKqwQlegsODtuEJYII/sRVPLCyI1+zbalP/VmLwkrCOxkwVsiFDX9",
+	"Pwje7LAarEWJFdkq2pDpgmweaJmxbpsHxhUpd3vYs5MfO6ZoveKr/wwX7D8f4Iuu40FrwVd/8m3w/UdS",
+	"6N+et0e+dQ0XFSm7mrxw8xL8vKVNy4UySk+LwQPBghGpWs4uv6FMEcFw/RtZ8fY3rh3o4pujIKSxEjBc",
+	"sjeoFbQgSOmlO+sV08+WRm5BeVl9+QJ9o5BUmJUSwbgQZlxVROgFty9x9uJhM1pGHPnoh4qw16gmB4V4",
+	"p9C5IiLoASNPRKATafXc5C39/hL7CEf8AGPQM9L3EVEVawPmYdrMNww1lHGBOkaV7F/U030kYiICppmF",
+	"VW4Ilp0gL/qFuXKZbUNmldnlB/MxPe1lSfUIcP02WA6jUoY902+KoqJPeh6Sbx5wLclkbeE9UgZbac95",
+	"TTDTrT4RIanRLA1ltOmah1cvF+fPvbXpW/8p1mX1XpF2qjUKXpLozm4o65R5ZtyDzUNLhNWBs5rPPKX1",
+	"F7UqK088FVV1rFejoUPf3dN9j3333HcXhOsj38sXdn6uFCvdBHTvj/DkeJJLKtQlvugHXBizbG4idatf",
+	"w4P6DVrXpFyl6Y8CN3Kn9cfwHd7t6+AF1jV7s76ZR8OJMniQMC2r//nQ1UpgyRkttgqzk14AXj8RprYf",
+	"sYB/4dNWddpaOePnbcv1UtTdXtACM7Xd68n7KfId1/OIIHJqzdrYb2pRQrn6GyVnEFGiVD3YmkFT5ke5",
+	"a7gg8XWEJyg77hS/5SyEGXVSEa61H6qdjb7Do95trLQtnZva4nvxR2NQXXdi6ha80L8plNVda/Shf8lJ",
+	"kBkKmHWMnB822n7XXS84r+GvigoSkZHRXNqGs+fA9v4uM/G129ErJqLQYrTjrE5pibozW3Jg0z7GrDWw",
+	"jTMelErY37M0whOvu4bsmjrr+dFyQKfcKMK2NuHIs1fra7s77rBY78ihk7hOn4teMFtjdUB/t9Bfs9Po",
+	"4MCd6sbpwUqkxMeM483qAnvKuddyDrNwZDefaIQV1Rtzp57M0p6aS8n4Tkf1/U1fz7V9Kggu9dUeI8V5",
+	"7WxMYwtLLpS+95xJXb82f2fWtJWtftHc7AWvayJMUxJV9FhN7GZSc3aEe9quLXLPOd3SiseD23z0ImvG",
+	"pIyump5i/LziW3b48Q/BRFKGKszKcKKa16YPZypJMMtleHwHakXhE2HX395cFzdDN4dvNWaHgljsaspO",
+	"kaF9q//sBORc8ZoYMdrYK8+J8TOLXCk2D6WgT0QJTBeN0q/6J/+5eSBMCStAVJFm0RL7N6bExe6Gf/qO",
+	"YCHwxRha/KyqXdNMx/Yn+CkyuMGlLSkOoCZLUtCSRCbuex7sLSrNBa7gXV0ic6KCw0zBpyveSfKZRKZt",
+	"/Upb44LIV/5eSdATESUtFNJflfrCyg8HIkipt6r+XXfE3jqmUuUXd7pM8NPugLt60TT7mpK6/Bqe9C9y",
+	"thOk4KKczsAPB4TDWX0F/WypKioi0Z6oMyEMHEuElailTOqxgKOJd0zpa65pGlVmjE1Uzhoqpb33RVw5",
+	"TScV2ls5RXty4GY+BUEF1n9A2E2t3jRO4NwZYxW+bAUvTgSOuIYrri1nM6exc2YsgoycdzWc7NfMs5kD",
+	"vK8jN/t/eyLiYoQF6a+WoN07VhIhFedxFWMNuphLYyRrVLelL+evAs2lpVoO3BLG7QGirUhdI230bpCq",
+	"uCThb73Yg1c4nO7hudGrrl2uQ8yaWFOTytjhEZ+I61VN8BNBjCO90dVGj0j/mSpzSMIgcah5w5mkxwbf",
+	"4wD5Jn626qOkP19fIT3MEuGD0svQT2/JEeMq0sPxdWYwrxtnA/aj6Ocrdk6Mxdo8uzOqaqU4VfyMGsys",
+	"7Ep9cOK6ngiKdeFRCVL3Gtm9rtUiQwyCEPqNqF7QQtAubbX38NA/Nw9ngsXSwx8IFu6gGU2tO7QGx16v",
+	"mwa7ONOxFlp5d3CtQXNwVq68CNWcn0KVeKg7qW29El9qeqycBS7kVnGe8BY0WJzyT/TvsDiZt56/Mc8H",
+	"wQIvfiA59l5lPHN/2Mx66TYPijzH/MfS6M6HzdIVbewnhR6sWU4z//dazf/oiLziiv9rGWbBiAeL+Yfp",
+	"Wh4oxBCHbQeL8fvHqFC5Fn8bEY/1h8isBQyKluCiAoWsdZBsMZNGZqzIPdoI5YwE9qZAwl6hTNKSoI/4",
+	"bG9pnCGMGDk7sxtnS+sGwnHJ8B6y8lS+BjXLOwUXPQp6GqMzrk9bo8Tmg3bzZ4wTmjW7xMv1PTYKPUUC",
+	"c7gsV/pr5+MEPiK/sCVcaP8dOeR7mumJeE9zjeWi+fidGb6JVG4e2oorvkvFsMDehkfAdISLYnDO9oKR",
+	"HciyQjf5exBLWYifmChykOXgfK9+ETZhjMWt5YKIaZmXL0AerpQraMFL1ZcVZsZntMaruFJQ/MK7F60y",
+	"m8QJpd25k5ike1Hvarj3hAuZUoXrBfPWSJn5YszshLnmUkVU85tGXxTBegwCnK9RSaXCzNqVp8ZdVgTH",
+	"9rpMpVGBVCJBy5Kwh6n7F0uZfz5+CY/DOglBWBEPzVdYlLuWiN2pybwxBJfbNXdTOCu2B6oUbBY3Hw82",
+	"RJx3bbWPLkmqHvk7CNPrtcX+HJ84AyAUDy5Ixs+Is405VCFNiAtSYAlHT4NLgvghatOLju14p3aCHDpJ",
+	"IjvhXceYVlz9t/ROoFJfkBBuuPmpeYUKLI58g4qK1qUgDHGBMGpoidwURm57SmBFjmMTaCQ34EyTFRYk",
+	"OQkNLcuabPoEhTMXJx/Vz5AK+IgESXKrv5Mk9xZaVAS3RKr4UUbZ7sBFQRL2yWDvVERf+XnC5XQgVs4X",
+	"AtIFYYrqSye81VC14katp0DbXRlf0jrkHahs+94l48o3eElvFNmvbUb3rLxGjDAOC09YuYFbPnki4qIq",
+	"LbqCwL1CT+yRaI0dF0a361f0Z6R8+7nuOxqsfyAo/WqmZW+4FpvBRph2dziZy96GcZqB07KByhmq18F2",
+	"nSqOXrNmWw3mDLqL6fBVF7FJ94KfCIv4+IwFrQ8xbatZlyiozgIzrdf2xFwVtCAZ1+mBC63xKuN7yLut",
+	"wef9dW18GJT4MjGWo544QrQ5ZiyBxaf1Cu1g2U4NrNzkM2lfGn4i5a6hLO7WVliu8Dh81ZEfsTzFBg6J",
+	"YvFbFGGlMS2wQrrjuRbyE5VUDfq2cBaPpN98y3QsMYduAtzHwvlakPiyIy+ckF4p7WXXX77yYu/xJEzj",
+	"tOcHhOHIeY3O9gct9eZHKnuDlwtEmlZdJsbcXuATGdhOoIAaYxoV4LXrQGlxLBURUfOowEdiw0hT8eyd",
+	"AL8LfQCBYyI4f3GLC6ouO0WI8QOELoQlD0IRtSz+zM+BzaMnhfOT8xXDNdyPm5FjTQpjGDJ+3mJWblUF",
+	"JjAHgSoFbbdn/Kw1R9MYCx3+HZ2VYfDQj+S3j4l5CIcCR4nCl90gSDczu78PG31MWka6yZyVClsLPShB",
+	"e3Wniipx6ec178TIU/WHmB+m97jtxvlZer6JwLSuSSdMetyxJlvZEligqttvj9pOic39QeCG7GxnMxxm",
+	"kW+D3WEUhr4dPUBi2hOBYLnu1QMI3JHDgU7rcltgIS7mWPF92zwc6DMp0x1dsOp6oQlX98XLWMwVWhIE",
+	"21zHsd646FtwhSWCB6Ux62VR2Ugs/Ok8cmr9Nuo7M1+SvLO2cDBpe+NDaPApoSp8/tzoxTNRW7fHLvb/",
+	"cF1vzwRbQy+598wNmYvL9qhHTxJu9hPJkceGPi86kegzPMlLUmc1Cdem4XCZcRtVkF3Y0HhSjjUYDnws",
+	"wi8/f1yyL8Z54CW+6GvUuaKFrVhwzg/9mnRBvctw/V8+JlLsx17oLx6jkiIgx9Dp8rlJ/REeCqz3HZhr",
+	"wyPgi6UTwL+87pveIoofxAutYHl6T5RyCi1yXCtUcm2mBskumPkg8UPMxLcXnLtohjPBYmd2ejQD3gTJ",
+	"rSfIJlwMD8ZWcGXMoQrX4H+oBCHbXzoszCEqOrbVl6SYGJ8JOdWXpGMnPBfnz7B/zltnxvx/0VtWV5po",
+	"NmnDWWlvbfrbOJfstCbeQ0/kHT/HMyBigbc/0SeCsEQ/g5Xys60uI0g/jVp8JL0jmhtJAvd3zHXFFa7j",
+	"VhFEmRustEaAIPNy/YMZtms1+4IIc3iX+6GexWnMYj4CUWXE877UD71X+jI2sF+mVt118Yx/mYHhDr7I",
+	"sWTPr2lmyEQFxy6Rx+Wc0Em0AjrjPu2n2SeSp2tCUoKlxeF2uap5cboxJXy4u35usZQ/G62PTXGgcWa5",
+	"WxpviU+5ouo1+lnR4vQzwqimDCpLqZIENK0TmD05QsixNJaD/gBUkxQnm8S43ePiFBWBPVZVbqT3yKMG",
+	"xB/1103vbW7Ynhw7Bvoo6oTTA7Te+bld8oN9DHJmCs7KneAdK2NpQBJJRWxGVYMvqMJaRSLzGoLXUAVR",
+	"YWLmuhT4bJLmsA2GqDMtEulKJOZf+hJ3+v9siPtMBEEfO6mQwm1LylfGbDYfs6cn6Oe9licbYzIx4yNn",
+	"BMwvChUMaefGfOBe2qKoqb/F1J9CN7VkEDDv4VigLkOZSqSlZRwe//3jfcoTTCp3sJNuTuXWbUG9y1Tf",
+	"m/WMRhHcDpOK1jVSXMuq3TNZR/V7RVoTPIud1oWViDUuqo1Pz590VgunqQOXpp5rXWEbFGzaXeb1hJ42",
+	"c0EmkP7lzHpIfTwbXxxlVFbwkJZIePCnaNUFdvptfsrMY1ZCV05OqnxOGxm8ljc4A0cVd240Ye2d6W8w",
+	"k8ESuw5svLxlbwEQ25s3QOB2ntqfqTBq2xK2MoFjZf3cVEzwRaZydmy5uKuUX1VXFg4GqoDtp37KuwcE",
+	"03f7TeBLzApS1+uraHuHzDAnKXZdvjVTwH4rFjMC+/Zraq6p60ZgYuWrJIqXHEA7li99v3t8XLr2bR60",
+	"To8JGC0ql/tF+/v0ZxKduSjlyJURT9BaNjMHM3ezrQmtvcX2veGW5s+7mWqEkgrizc2pw3P9ItnASGZQ",
+	"6SOnbDG/6i/w0HxVRYtFdt5hn8ARsXrAsyLRmZZatUh9R05kO+tbXXBEwl6xCASyEGDMxdM+aBNL334L",
+	"aV/RbzlJXciOtVPg+hYun/tqvz4/ZUspyNV9RPS9m7SprVljqVyGZEOY6qNQn7lCuh7tgWvTRnTFCZkY",
+	"+q9fBrc2b2Jl4dvaOoexMB4EgZxxyUGkSggt8ici9P9FhXJlGRwcK1DEs7B5/2Yfi5wvtgbISavvQji7",
+	"yVNHviXiPVErA53eQWXiVnDTA1HzOgEEUZqCB0g/prLPEMEKVbjWgtmaNJoNAp8lsj5LuYGUXi5QjY0L",
+	"cyiZ4OfMW1J9uch7Enqwc17TK/JSQu/rrve+6h4kpt/mYU53cYkVNjv35wIe+xmRJ8KUiyQrKKmBcjpz",
+	"icLyREpwRAKW1WTGUsmtire0GNxQTIwocAv1mdHGFufg1BBdDXrQAEZJxQX881BzUPSuxNg60kxGx2Kt",
+	"velNdLJ8tt4VEXlf8KUNVD2tWrggUVL/ow9yyhfoWxN+w6w04DwSFbxxNZYmOUVLL67r1+4BLMgokXOa",
+	"lOmcnJFY8pX5mjXe807sZlq2TwiX15h8YnCOxwotP1UQdDGWOdP3hU7fMUQzvrfCCizdcvTueNEL7bVX",
+	"HNhkcOzXBDPKjm9rzGLJm9wCKM1J0TveKdIXHJPnVhCZqAoX+lnps7Wcn8YV/oLvmYjNGD/Kq6FByZsg",
+	"puatwCzX0fNvpnM/HA7x6uhBpHquoW+7PfkaN7QevrZLWOr+AZnTcD+ZvCVMLqW32ImEAxrxw8EkvtVc",
+	"6iPRqu0gBKGNesqOW22uax1bkfoQNTo6ZqrZI7XcykWgCixMop35ugtZnfmootV936UT2xSknLzrwJKJ",
+	"pg+DaWrTHhddDYOVcvPbD3XjZD4UhRwP0GAj3eoE+pIzcxJdcyrp/SIJYX12mE8Io9JVxzvDHdtqcjo1",
+	"0/ekoqzcFQKz03Tuv6JCIfOIkQP9WF9ssUGM73l5sXlXUff7nkO9bKyAA2qy4Gfjbs+p0SgJaXcGq6Xs",
+	"EhBIQeLRUeABrFgUqcHj3Uy7B8lGLvfujK1ndfrJpDr8yuo9zhLhCZPONNPPCsud3czgQ5h+4z3RGoH1",
+	"umIDQgFofIBaatNno9+vCH6KDP4H/fLnj+h0jOe5hxo0Ip5HSIpgryFBwoBFoH5T2tCS0xY3JAjN5iHt",
+	"XAB+5pGEJue0jgbLfqC1NuRMNhI6goZUHAoHn0npcTSmEyY6qRK1+riWOxkPjb3XP+rNUXV7Y1fKTmpl",
+	"RjkzQSuX8RgP1Z0x611H0TI4cOPCUxt/2KKPfI9awRsqCaQPXUguouNID4fCHdmXWSrXa8nb9a1UKfyg",
+	"/CqXqwtQri7yCJx5o4ssPVb5no/s2qvyqrIKiNY3oLShX9N72EwhRkZ5RdJlthQqCpZ2Qd4KXBcvAilZ",
+	"L3C6BS9rVxaq+0vZHJypC0q7khCD2VvXLh4e9WCGVXotVrrPD68e/p//fLP9Xz/947f//G/R8vBf7aZ4",
+	"/XUtsXnXoD3QAwn32f1qt669KIa7Y9C7mPwPISMayuy/XuZvDZdLNaysFLbGaCAFkQUdSUEgaksqXnL2",
+	"4h0+f2c9PnbrvIs7t77lZ+OlCn3RxlVYA3C11jzwhAdvgzwdgxPzX1p5bjxA/tocOZ/OmHLCwlIp5PP/",
+	"Jvsrqy56UrudGQfKL5Cn5VJRvBlCXlCld1HeGlOxLV1VGX/d1H66svPhp1YeXJzJOFS5AfA2vmbF69I4",
+	"9iVviCn+pBKZ4Eis3IQpXKjdGV/SDhJ+ZkSAGSuDrwz9Ib1PuTEJmGzoWu8lksADV2Kcvvx8yNfw8rYs",
+	"+7ayIYjBo0tmN/QrL5ViuOB3SKaw7cVTq11gID+92u/T7Pxq77T3CdXghZe+KmxRJS3lVR/0tYkZNz4/",
+	"APCbTfs/c1R1rBT6NvX548vlpOt+QlYlXg9m+W4a7B05RGDpbsKii6nwuHQG/fhAVfVHd2p9otz8tbne",
+	"yZW77tjph3jz6n2FL29rzFI324JLFb3KsmPMLHivSCudM+kM6HQAs2KQ7BEXSCosjJPR0EjETQZIQ9zJ",
+	"rkkXK1eYlfzJKoPpVuMHRViffQC7GdKEqYSjAxyPpLYVLZFbwdlgbs63bsdl/VX69HDsGAD3gGtV8e5Y",
+	"eURgm9htIE0hTzlMAKYM/Q71KYiRJBJCj5Ui5a7GiqSmZiRp03cm8xuMNpzXjV/n2HajigjsU15j1zaT",
+	"zpDwhux5x5J0LPtLet0/8v2ypjCRYdvMpv9YDkRjzc9E7PbOpTZOeVuWzE+0SrG+M64MlmQ553hKcWPE",
+	"p7LPJs+ZY5ueDN/IAsB0ecAT/wQXpcHx/cj3EIM40icCgDcQsTKaIw2ASli5VmhCApBYirNQ6RavmKOe",
+	"zsM3vfHdvsIxZRKUAxGwm25jtPZQkgcbNseTNTwYbnBm2YZCf9Yoa47wtiYbC2u6gfXf+MAUVDENS2T6",
+	"4+W1U5foIHiDGloyvY+cf8tk0JtKqqG0MH7O3JnuyfWuiK9IjS+k/IuRvXGWdlq0QuMiEyluqbzKfi6X",
+	"hCro+T14qL4agGeuuRNiIRJUEvfEBLi6DnvgWcyuRv5nZKuPs2wGSal6GOZDUJdRkq1zpTEsBD/bf8Z6",
+	"+FVHUqbdFO1lbCyzctCRABGtxBdp8quYetiwrq5/2jzo/xjI7QHfVFAhmTqIyo4k0G8W2/RpkwtQNb6C",
+	"02GgrfWy2ZoRi4TkEh7NJPkR5JyAtyLZDEFqslS5F4Jb1HhHvvTFVSNw3C4RfDYprNGfXCJr/HDlWS49",
+	"14ZLjrWZsuarGYg9/ZBuxOz5qksVgyfwqeDyZkpfLNhrPjjVa3cAmtOtNZf4pFW0En94HtFqxemTBLG9",
+	"CSgrEZEX/LwKuCpxrb+b6+YF+iGyRlNBvztQ1jzqlZ6lvH1xi2so3BWCPEULNZkJiiwsk92dWl0cUpvI",
+	"pzC8CiY8KPoBNl58tDwh8Ws14OHnd2dqIT64RqCnmVNs5+b2Wb4yVKxnDlcEl7vS1uklTtsQi5ufd+vK",
+	"g/Lh6hJfD7LkJxbLqvhCwvgAI+bqZsEtvCutn32U7mOkEBB2DhBp3AFgKSpwQzwlheGJjY99EMpI9D+a",
+	"aMR8+1x/3sUx7WkSyciJqVvjk/LSMVWK+sDV43GEMXoaXpm6CcOUZSsRoJyAIRDgJ1zDaQaFGbIrKqQ1",
+	"2Wv08gsT13HZgYPo9+9/NzSplwQ1brslDLREY/5UgCqCFXvEPD+7SxZFHYRl3Uaz8pV1kEp8IIbKc1nw",
+	"jGvqqnHEl2Ewtr7fOYYCSHPGCCe1HeYgDLWXUydX3Ou7ONjMniYAVa5EhknfilKevMU4S4MvO0XqOkH+",
+	"OQ8PuvqqlSz8uRfOqOL1uspWeCFrHHa9/Vhuv7WNXTKm2KmvnEtBjwarlmdY3AB9ExgV72+uR3QLt+xZ",
+	"GMKtD5wLUdiaS5I/DRKm9xfvKzTPkdKkiCNcwwmFXSnAJuQJiWcQQG5hosoYC2Kx8MHi7AQzjkrI5nVl",
+	"QMYulUTZRIUNHMQ+2zqea7fsKYnn4x5wXcNX4ILiZgG+OnCIhpB/6IxljjlgFmSpeEY/9KXuvnsjFeQx",
+	"P2YquOEZfNWZOzkwj53NuY8kqK84S4G3Pt4MZ/Vld+B1ba+nI1ntjKhycTIFTqSWxGRRWzmFv1IGyD1G",
+	"WlmJGB/yU/C69AUQkS6cWbxvbVfXqaSvvkxuxnKIUbuxgswskvl93SKZd04RJsp3BNf1peeiWFNjnX2C",
+	"JSFoPo0bcThDwegHkztjM0UPBNDCN54IIWPoNCq6nqHRM5HFnCKeinGhyb/2T2byjLmR/PsofKBP4y2w",
+	"4tijeWti3/6fQcYg/FsQqDsGzKyAO6hHOJkyiph/ckCueTBwF/2Ptj7dNqLl7ES2jl3AFUH7HgZ/6vv5",
+	"dyL4FvC+xs8YvvHJH/0IPvL9Fgthx6f/1beq/9XWmDH/L0s8NvyXbo7XfQOMg2DD2yZuC/9bcaC+0P9f",
+	"YVaS0oDT2Y8aKB3fhiB+srR5tLVoXTD/NvQQJObZUkXI5tsKAhK+eRC0dKh48JeYPdGfWfF0MAc3BPkd",
+	"yBpunlGb4xMpt/Y78peOYN2NMwZjqekAS0vfiLeF4I7ZcF/j4qSn7giCchRUbSuCRemTLraK25Ils0rb",
+	"M9zZgRR/C4UxgbFoqx+3Voj0SyfaAm752ceKIBeyoQyPQNvsPIxZyv3khNWwkXwIFafmNOy9QiHCTAYM",
+	"JFYWWC8vcvVu0YoyzEqZvoT80vFlFf4f8JDl1vGR1mEfvxa8QSXnQnet5AmIGKhFzipu/l4vyVgLmdfD",
+	"QYV92pjpc4PKqWcarMatJU1fAzq2vBZ/Qx9T6NQgbOmiwKNTuIIr42oC8B1jt+wvhsG0K6qQNggJbAvF",
+	"JkH6spMql9rigKnIT7Pf+ZBvzvNdmc2vUefWZ50zK7/GJXF6mBs7M6YVp2Tg4+HoYodfcAjn5wmlqf43",
+	"Vtr+8UCecdPWJjXYkMv85+NPLyyDc9MsumignY0zj9wX40OAA8ed4JljAH6eBOBAQ+uSSNVz7irDcGzQ",
+	"WF8bggzjnaQQiiuMN7XKKSa3I7LfnxlQ3KcUvzvNDLNjnwTjj1m1OxWAkSEXBOW0RdC5wERw14eUHn9U",
+	"Q7J97Fh2FsWq4fiXEjMn9W2NGrXiumRtFevYkIq3y3AxMEt2bX2bwfwDLGEmgWcgAHdg77SIdF9qQzAc",
+	"JeC0bSXByhpY+p81x6VlNdlKRQ8Hh/igTy7LwtwxuT0Iokd6BM5iykpiVlCZYuKtqbbEz7VeGMNvbMAb",
+	"topIlQBR+xrweqYiTwrcybnc0RkCo4TDMXmNc7BsPZiyMrY7NoCohTG0anJQBvbztK25tdr25IjZ1qbc",
+	"Ma62gHzsLbhyWYjg6zl+74rU7VyuzkweY3p/SvyUm57qH83pLNgXc3lFCTd5mBLs1sPnTFa8g5RkZ+Ce",
+	"MRgMcGvBNcRfRQLkGppN4O9dT0NrknPXqCbvb4oZy4wrZK9Z6ELUK4SlZXaHZJCCNw1hZQI/Itf9P5eQ",
+	"DMZXQ+VKfXsFc61ZPAs3ukC/bxJoU85z95EcqWxwSVaNrOFPs2nV6dx1k+UfP58Fb26f3Dlk5NzWo/EJ",
+	"h4gM3YTWcqY2Kwv9Gt08OqW38kQNFwXnoIbNueVUAuNbpyW0NnYFW2fKSjhZJeRX5ujl4WTofuRNwzl/",
+	"aVtIep6ZL1xLnh0jg6P0vaJxbHKs1r2Po+WSEGJQFblA2EPrK4u/5SpcqEAw/0jiC5J8E0Yg9OP8yWD6",
+	"5QzozV4SVpD4WSgSyD1m9dNTum7z+dysq5BLYP+YJrJkx2a25S9Sf+QvwA3opya3rfGxakmuQeisAOR0",
+	"26Tsz9aeJIlCUoZJ1JG7sS1llZgQcrKnS+yk5QdXhtWXEDsP32uEkTEBDa+/RHuif5daxlWC4djGO+4i",
+	"dLknedqqW69nO0ZVyhO/YguYY12uPNTd8kInJgeQy1w0LefVF9FxNtf1ijORngmuw7NVh6gAUg+I2KFG",
+	"33kQVahjSnTkuqRNN2iTV+jsFn9k+F3nB+uE0Jreo5ogY8ds/L3K3SZyi0Fgim7hLRjUgkBrX0arSgF4",
+	"OxGOnbNbId8s/bMefwpxvANItuxMlL4sJiZ5+OlObY3kwQzA99Z9KRy4Ry33M7Vqdb809WJ3Wt0/6zPl",
+	"h8MHQk5z1HnXZFs6ZZo+rO98Lk+ddXqE7wAbdV3XvXGyqI7C+RtYiqmZXJOuak07P/mL6Q0T8+vacYDx",
+	"Plx5D+FngmU9wpshUi9OOeCfY1eF+czM4vZ/6M2X1NRGfEyzsGReNXt/hVm9LMzery2A9Y14vcGZtsL5",
+	"ok+xuHsczmRXUmkorJRFAgfuMYkoGxj7fbh4msfDyhUOE05kNNvp7EA6PvK9L763FFr5bhdpivR/LeeL",
+	"1tCOsnXayiydU2/rLxuGFZYkXdCcP/kTPoJ+VR1xlPN32otdmYLEibOT9floo+yl4YvyPq7eGRPUZ2Ia",
+	"oi1rgZqJHFdtm4rtFFPUchB3eO6aTXq3g/dHUyy75jiwToZR9YCqiPAggXqP9SRNXneHTHFfbOYI637/",
+	"GPUR54nzCsm/xn3pRHN+NBHhWbXOP17PNDVcZS5IgdM4pHvM5lxw6zLv2pePuU/+LvvJ//l4HbuFS4jT",
+	"nTIfNI3l2HCna7EZyUH5bMa17133SRvHiyQ2f623r4UvhBPNIB5UA5B3KpG9B0wPGEae1Q6MKj+mjAUL",
+	"3gpGNOzaozlCz3k5mO2uxVLtAKEyN1cCC+bgPRcwTtxh5ZIQtiXfMg55do4hZKuPK0HLKLJ8LHi/Gppj",
+	"IACjEUenNFj4UFw3ZkMHE5BT7T1SEjeUfLuWroWixWKwJowca1IoG24+bzErt6qC3F2H370CpzurpHAt",
+	"jPIKQpFRJeQIB4uyggQbExivSHyHzBLc8b0k4glPqUVXJGy9QU+47og7xCUiQnCxQVqXBEV58LMx8Tth",
+	"bDKJSHkkU04Z/dcVWNTXkXnNHVazczZPA7ZcevcJab4S59o8Ku/vHiMGVCuouUqsEIQxo7/eoJ9JZDgt",
+	"RrXBbHfaNaSkmK2ZiKvga4NPuWYW4b9Bt2wGOMfD4r7Bxllf4/cngkXKyoIkmEg9gtbQiHdK0pJsAjYy",
+	"ysxfHKRVbgxM96GvRBivv827G6vcI9mVJBL7eKP0ZicAo2TCdgTpgfSlwYchhUZ6pWlZk9TwgWTAj1y5",
+	"e7rRgv5TogPGCajSpxJZvvrU0U6YEos5uG+xqt46kkmBS9rJXZNr6ipCVJWRBmOe27guhR/KQpbz2ZCZ",
+	"pfPDHIkIpHkivaIipI6DrAEQIQCtUVcA1q9PQ8yikSa9Gpgda7ITODcl9orVg4DKmcpElNf5gLPbc+Ci",
+	"3ja0aZs2dw0KofT97NjRkvT/9HMczU28l4S5lI3M0cSgejdzchlOZ5jXsQlWcrWBa2cwQKXyiieUci+J",
+	"VmfEvmOzM6bANU2bKjNr8CwdbkNZ+ufRQMxXFk8bo/F9Z3Os8OAAucEC161cbX0fSb58mjJXhS/5r5QC",
+	"n9dSXl+l0BaELyZVV1mcR9zmj/4o+HmNLp/jPQaNs5tREWJy+03GJfpwZIhNl/1eZK7liNVhICrhRGy8",
+	"zLnhXmd3+crzXNsG4vGQ3XWsFCr5mW1QyyVV9AlcJmdTWJVT6oHFkTL3lVECG9/JGpsgSY7G5zuVBs6Y",
+	"N4n9p4JmYmLOn4iwIjicke8GBIjQgLZIsSD2T675T2iFTNm1YTw2Pdx0YNEBMz1pXMmsG3tsXv6kzexv",
+	"LdtZ3FE0DXPhshREAvIsRlq56Qk8cIFaQZnaoPd/+1PMg1wIyKj/FDUXDuMyFy69vxVEcIioRPpGFEJg",
+	"BeFzUWfCr0OfNs7wCAa/cSU8uq0UIPDooDTsDC/65brSSW4bgh7/GbPyj3abromEyFOqGl6SgrMym5ne",
+	"PN1SlkUCcRsZR07JoJ+QW8sF/8zrctnzCp5NqHK2sTH3/33Z8BlTtRUdi0f35RA/YFqrkVVvdTa4WtBY",
+	"1iwZyo/bZugbX10dm6dG69/ItcyYiRYOMvTI6WOW4NKQcYMPL+rZLwnU3/dGb6JeE37vsU/0ecAk6lit",
+	"tZ7EtEQAXW+vClOFvlJrzd1o+omCMj5z8p6kM9ZGh5n+yUxCKXi7pQwdcTdEvcw5kMcptyklyggp5c5n",
+	"rk5PCjORVNkZdOhnhpi4NHWwQ9U/wNYwtfhxVdPqxUmAksyWVPydCO7COx2J0fEi/QiCRxw+IrDiAhv+",
+	"hWDxCh1qfDyS0iDUQKZHIueh/xopc3FS4B1+OEiirvWX0uDosQfRuNXJTPSTuun34HCR+0XZ5GpWV7oX",
+	"7Pg7lO71rX06Oqj+G78CIdT4Y+vGM6MTfrhVGwxJ71K6IUwLeIwDgLv9OsK072RFJODCCl7XWr3jFgtl",
+	"HKTcFcebqokzwQJF8afi7h731dUyehNNU1xQx0AqoqtN1U3F6x6nvMA1bYnYGle4vjXqJdu2Jvrt/60X",
+	"FJ7XV+ItP8Qpx/uP/9WC8IzyiK86gJLHwaxOvoNSW9JnydUeTMXfojC7FZWKi0gxz/fkTKQy+Ve58Yhv",
+	"SXkkIokNTQfGT97kTzV8qE9d71fL+S3Z6kMxV/i0Vgv/V+NE1wtU40nVxExCV0xj/v+PWR3CBYlCtAjp",
+	"+gx3+v8mSL+ZIP2q5D8DEiWn9/TYUf+vomD3ldLTTeCIK6mB2UlBAP7qNO7mk1nzuo7xfaCscm71VoHf",
+	"fq/XzVxlk1N/hMyfiPDUHWxx+724sWD8CtcAPhnCOwCpBYxRVHYkRNl/2EQpAsu52oq5CfkRy9N7AkAm",
+	"0coNvWt2Q/D6CMeIwb68N1r83YFITw4PNxdbeB6Gc6ainlwbkbBeNV8ST5wb3/TDjSGrQrOoOK/DO0PF",
+	"TV3iiYCj8ExbsgWBe9g8XAgW9WU5UGBbnUpGD8diBCKrEqffKjdX40TpvzBwGi8WweunjJm8ecDytAOF",
+	"n7D6aF0bs0Bxjg5YoD25cMeadsYS2W9uEiTf8aogarDCs8D2ZkqIgqqhc8X1HkGgSqhEWEEmoqO/QXuC",
+	"XF1JvEgpUcsDZRgISyjctryckHCkKtJoVaX/fuTG5iPI1R3nseLo78KlIsYF61Ero/Ay/tCYzfCoMbPH",
+	"i0mAWWvK2FeScGEN2duYyEjPrf9UphvYIycuBpViSuOaqJqlor8rBL/l9YhS1JaTqPw8/K0H+YpVVc6j",
+	"XlakLncrq/ErXpf53YP4R+xWn7faa82cZGgTcufTpd5gLO/4U0wNvne0vtakhlxmeiIAPLJBkvuyRatn",
+	"IOYBf7NgfqAnD5YvM5Z4dEncxwZKrQHCFYT3vFOjoil/JePiZGFBHQCuILW+9GQUvDrntYk0xm2AHDyR",
+	"94q07yt9orlCjxkNrnXmREfD7dnOqgS08teoGaQe6Bs8XN8AONEAoc9x2mfJ6vdcpRi8eEvYzpYOx5Nt",
+	"sFgBD/EXvn+LhUp8DNCM8xt7qx9PNVVjltOZenjdXfyke+76KzIuE2bmWmhcHxpPIjMSttIIHmeY9BjW",
+	"fbHqEGa6P6xThaq7mkqVvaZ6D6UMg5nqVan46sJWG32PaR9sNt/G3cjcafeZRGcuIPSVP6sAvz6GCZg1",
+	"U5WehWhTcgUixl8lKRO7YxFMLn8TfsBUpRZMa+WeAOeq4OQSzcsgYcbimbsCYj/xQzXmpCU4G/sS7MnF",
+	"PxRibzC7SQrMFq+9nPL1nARGQ4YXDnPy2R3a21nOxBidR1ZUh6DXwdTm+G1uYB72Tpu/8P0PrUucHV+/",
+	"IIVxnbbZY1VF7h7/ri++lp8c5hbpB72pAVMDjj8ASKBFhRicpRYpSKKa4zL7IoJV9Y4cOonr+FWkm1aK",
+	"LQ5Mn9hk5Tsrzyuh+zzSBYvfuBP2uvv2xi+7H3IwY259M6XTStbdZDRW96IPWuv7nb2y2OfcXHvn+3JA",
+	"r9s7YmAwnaays7C8dhbuv3Z+7Bu/jK57gwGuWi15l+USJRFrcwu9tyd2o2HHneQ4ESO6ymhrBVekUEvc",
+	"Phkxj8QdPttNbXkwFr0Aa/IZ/SLcYTXfWkiUVZ7hNKKhoAWJ5qo446yhjAvUMXMYxyq3clIcbW5jAhEx",
+	"Hhx3g71DVDy4FE1P1hVimnRWJSeYMCUuuYm4fjXuMs3BxwFQNQff3Ymrm617CKw9d8elEdec+xBN3a2/",
+	"xi3G1OEKAsmQlvojzQQDcKOrSWAG4fGl69m3/uFo8NpXJ6yHILjKcNLW9RWTbi+0qcvzDbQ4kXKjNP2b",
+	"+WnlmEMErTVjFsQul4ozwP1wMHUN4OTD0gay1xDCCVqSOD3QX5mideArNK1uHJej0oa+LaP3MoUoK+pu",
+	"gBN2A5WQfSPePRg6l2SDPBYaPG3K+W0wxF4IYyWnvF65hp1c4aDT2+5NA3ozds22JoHbeaW4bM+0BWqv",
+	"zlb56LFBMO+8BWXTCbKFNB8BF9Yo0FjC/g/V3HD/eZauSerMEPPNCX2axym4Rpi5tRMW3DTMDp0Ide4R",
+	"UuO73DbekcNdgkCfsOrpCr+i8wNm1C9FHDGZS/AtleobBbXxNy/D+65psMnLzOWQviogdueg1zVhqMxV",
+	"n4/7rA5nLMcB/vXe8E/hvb6fv/lubuB/vZs0c4O7TXmH/f0BvO7RGrBIqu04c8oSN+WzfiVK5uI5PNJl",
+	"xZBBAW46YSca6s6lXQOqr0g1EgRqG3wBI8XSqqE6RQqZrAm8F53XcG5CQi8YwGqEjGClgwnMFMQPNmZz",
+	"qxhaBOCQAIyyo2P4cv+0FRfaytoeqIJ/x9TLvxPSWnfkJ0AYVY5P3XFeg6GNG4KOfIP2F1sqYwBjnSq4",
+	"ExhpDzI6llJmIBddeL/AbDmj/p+ZyKBuPu8BDPotwXFSeEEQZqhj2oD2/IZ6V8kgQdxy1zr22Gxq2LAg",
+	"5B4pbntS2CKcSJDT/GjKQC095AZhqMWEBDK4B2Fmk6JtCGrqcwLmj3hNmY+lapXEED8YCDwHJYnA8EEW",
+	"sTDjcrkX/ERY4jtUorPg7OirfsG95FMsoACTwLfBg9KTqaaJJzczlFQzmYP9hM3QyAfpvKM9ghviNzIU",
+	"Atox+KTLNQ4pZ69lZlQFRIex5uIVvFA6CLV4yi24jQ9FalHIEy2SicCJXDNX6L4qIcwx0HyKG1Uu2PK4",
+	"ZGUsK3pZ4arYY4Y9bGKh1Sj1ToVL97rWq5YkLVqwkHTPTg7hnFq/nvA9xOGJCMWovCTElAoo3he+9l3w",
+	"KPgInxffoM/mjnPe6V87RRIY8UkOVqtzwjWmTP3+i+hYHEF9fn76sL4xoswwUpzXRltxhjBi5OxnMwcT",
+	"2IZhPKd6ADfkIIgMSlIcMsIndUUk9kyYskrWd2mN6zLtCqUxJBnAIsJI/4gO1CDJD6tTs9H/MGVRcJ8f",
+	"zLlU4ktfN+jLdsCuPqWwZuczWBJIpOAkVUSqKRtfa6nm48tyzZ1Y0FOKpjk4IcHtq7WIfUFPQU6to1Si",
+	"M5ereU8CPAWXY3maxSIZbwZaVBZMkQtzyEBKKVVQWxUUzASpWSniw+nfhW6HrTgiovgJZvF9xXF48gy+",
+	"AfaEPwMz44yhTXiHWKNp7q1lHx9BBDIl6Aqv9EL9svMxDZf0T/QJYgs/m/PqZzDB9CLqx1GLjwOSr5TW",
+	"HcMO2p6vmtO35lt3mFJ9UUqB2xa4xQVVlx0jpIwZfN8w5OAmIzWxRJ8t4pLConnHO1v3XGNxJFIhLacD",
+	"1NiNY+fD7AKZ2zVu806RE4HEtzQwJFEVL5elRE/Pd+ZZ/9ac8+POnxyzf5k/JyH1oodWw59Iag2+72oD",
+	"9q2PDYz2/DmNih26ECsu1G5/mZvhHKD+HpZycqoxvjXgodsDVfKV0ZUNrmstKJ3scI3069ZuB36ekr9G",
+	"DAZkzz9GoOonKjGL0N9jLKs9f94qzrcwdkiDPAFhff8XXpZblyCghXXr9o+Dutvu6XGruP6PoajtRXo4",
+	"3OgJCiLND4fs6QKkUqQ40m/qK+xmusP0bY3gogoNoRXAkgt+r2sIE4Kdu+kFfiDGEwHsd+ZE7WwmWmwl",
+	"hcJARd4A3zrY2GH5h/A6ratxMAAnY1qa6tLCp8QEw7R8JTTsnj/v8iAK9JN+vy/rCNjcfgfkv5JCUV3e",
+	"sOtha9cCt1a4PszM0EfnZZ1PlbRQ1KcRWk5JBKZ1TToB0PfsWJOtbE2ZZtXtt4CMHk090VKyZml4Xa56",
+	"3GipNa/8y0BqrR27EqvWLNx6hNpvKTu5tMHhtuIt8affGOGvBKYeW0Xv3E4c7G5kXCabRLFSNu5kS+Jw",
+	"IeA6R1BjbQ9Nxq0jB1Flvj4o2wJECJPx31O3nLf6yHDXjE6SctvB7Y9gtT1zEVdTg/VNQMSWO5dbEiEg",
+	"liSBaGimknqP1Jz3Ji/dz022T93w6xk7z76lTySBMPsvBISNOZqNrAHzhL685F0SkzCvmZCufnrugOga",
+	"pKlHgqWczjOQx2o9lpLi3xmvT4xKv3FO5XEAFKeEvBQ29j5m5dHvxG9RAg8UYYBaV8ddl3WNTA9ifqSO",
+	"wSnf1NEm3c+qEyz20ZjX1VCk78LsucjJzqXa1XjPOxH9sPk9zOSMP9ISsXv5+Pho/ZXxh876oIz9OsHj",
+	"mDxxwA2tBwHkOwMmQcxyYbIsL+gdJHSQ2xnxTTJ+1veDnn1Td+xVn0HoK5egQmkDrkaoHhvkPsYzHPsq",
+	"nwUgQzvnYXGOUU19ic5w4SazOBXCYUae3agRGZpI3lBUQ4FaH/a36ijrktGrtVuuGN2efP1JJTgZ/e32",
+	"5GpuCrbbW3a4qZ/X+E9t3m0fi4UrrBK0bUmpJbghCtfxYGW06T9bqkSLmkXrGoACED4oYrGzPg1TXYmb",
+	"Nqb/q66hJeICSVyri0ckycPNG+1s65SM7ODX6KUx6lyoIKS5+yJKpRZm/AUse7EU7D8G1uVnEgLAXEjv",
+	"JG3os7coqXRGZvSaxTshd4rv4mGVv7rYu/G76odeo0cHAHhihsMszbrRE/s9PgZj/m100GP4uswSAQOE",
+	"y8Vla/DrHjYPLa8vDRHbA60N77zpabyY4DkCaVFhYcLrgkJtqUmTKUvUtXoPvHztPXlUoQOmYhJvKjs5",
+	"AIoKDz4aPzObroz+Xctp9IczUZmWAxTlxKmpgtqo155K3F1LtE6WQerDaIyCtrszfk7ZOH6d4KFj9Bmj",
+	"/ndVylzhtE41r68/O3P9iJl5hgHSkS9KvaRQL+xp0rRmc7fXjDkUcUBAQlTlEjFELytaZxLc6MmsAeOd",
+	"oYTZqXi76yKa6itBW3TGz+CNh+b1PxzqB2evIBI3tGYH0XzCdlPQr/1lGx7BNVWqJqBpHfSXfnFL1Va2",
+	"BJ8yyFqd82+wfa+44PfmVRiS7qiS+hDYGupYuLxe5BYqVR9MHSeRyrjstjU9EP+IXvqtfttbPUVFcKuf",
+	"BpdxSaXCBoYUShzklh8OW8q2wlxoj3Bmy21JweV8Jvi0tXbSVnRSbSsCiRRQar7FbAsn3PZc8W0pKJFb",
+	"QzvL1VYbA5S5W6h5Xp/DW3eWmsyj7Z7An6HUTZ+OW7yFk3fLDzAFJrkKQB63+rC1S5ZtOnyHxVp+DrhF",
+	"7Qbm8wCZR5yuxV/27276j8QMv++wlH9ldBAF10Pkf4/q8++wIoLienpXzIJpd697kPZbXQS1Kdeczl03",
+	"GlOjBQF0LCVFHI9oBo9jxpkAH3Jo8aZD2Xj7UvHi9MLP6bU5k7oV6KNr6dPh7E8WcJb44dNB8PuRRomP",
+	"PrgzgrTAeRSmhcoKNy3nkAJgLBoB97C62UpePxkIEFwXvALgxYIqQYstLmDN97TAYs+ZJWtaspxKKrX9",
+	"S9lxK1sBvkdvRKlKX+yAjUIAtyEclMeaP4EeHqU12+J3zNQafRSu1WqW6xwYprIr1Jf60YHHYVooTusI",
+	"GLjEMKe5t7soajM/7xqrdnN436cECHH+ohYXp522zlJwW8VpJ+nfSeZ3zSUokclMlQFZkeYK4zr2h1i/",
+	"fukwUzYKdSUiv28imL2NWe9V2uom1oVAZQ1zEEchvUsKfXKODTO8Wi7J8Ff9k2sr8aMFJIupd2sDddfw",
+	"D/zVYqPNzBAj592AuDfmYwdaC/QRn+X1SZDJ7E6XgJ7tIHxHCi5KUr4zL6ZKsvUjO1sTMJMNb1ESCdsE",
+	"1NGAb4vsLX9PT+7yrx+/9DxSSPESlHkkE29U/XYQBGpxbdmOoe7R9rH+v3i5m6BtRiofNTVp+LQqcw7s",
+	"7MXKyQ89y2ssx8vCRfhv24y6AcmFK3nzqzwA6Tobamwz1sx0sVBR3CFfzF2NppEVQ5gYLzng5SVZw7YW",
+	"p+LXK32Fiu9PEbmrsVQ7IgQXcW4NzmNcY+D73OPihPYXRJUk9WGDGJQiScLUK9Q3q/edROfqEr2DA7qn",
+	"lsc1Q/ulI93K2dC9SuI7uh0/nz0PwtbT3qfQEF3m51RhL4AFDvzktpAI7AlaL7sY4sWrbgubolS3Lewm",
+	"cCI/Kmo1A8i+/7i46ne+wzeHVW1Tb4orHPjYv+QvCwTueGeqKiCGtqGcqOZOKof8e6XtwLXz96a4Bb4t",
+	"MovxDGUrXvknd+CGyktP/uDQP3w6Mip4Q6SJauSkxCuucD3DGqlMEaGAokxc168RP6CGgx2AGTCcVR0r",
+	"BSk36PPHl8vJz35S3LfXLd3b+4r/+7EdArcqfFAPTgHC/bemT0TYeJDaCoILwzjk5D0u6N8Zn/4Kro20",
+	"w19x9DLt3J/alz7i8TIa45mGAW5owgYMbmjBhRZuaMIGIa5uYRKihmCKmWHTuhmo7WzU10KfU4kqrXEB",
+	"2BBCxnVAKmFuHSn+Q3DEV7wmGwPDbUJsLe8EyWQ7P+sLam6PxtlS/XiChkbdzgmD93N2QxT8O/qcHYoe",
+	"ETWacbgCWyzRy8dH9H++QD8LrCj/2QK1uuFCpdkGmQHDPyB688TrriG7pn6NfnYz4F4NZ2TysOLttmvd",
+	"ow7LSQC1GXbsHVQhWeG6RnuilbvBVKP6qgnJEya29LP13YNu+tlEXbUwaCVCGWKE6obdQBDjwowCAu0l",
+	"R1S9mKiXCj+RfImFp8dim0PFOcq6h4kPRAkOCj1N8dq/cGWu3FsZr/hFy3z+jJla+fQVvQrk8KrQRwZJ",
+	"eyRC9j05v9lLworVjnPBm1X3CSi5v77ezX0vaOinTHSGYIz3AGj4npz/aLn57x1o0O36IEMi/BPPmE4E",
+	"DWK+TNf/m72YuiG6mlNz7XXez4d7McqW+aGyOdBUTipp3YtazyobYF12dGatFz0R27+JyZEK4nxPzv/m",
+	"8AZWTFsao+AquAHnoQx8779b5vQznUiM6useK+Ee7GyRHiagjX2gYfnREGMoA0UoB+QnGPmtMD/fk/M3",
+	"A8/3r0AYfg3D8g0qyDk2h0O9g2vze3J2OfwrTMYfAbIIgo4AP2MBT2ou9b3buPxfIX322GpvcNvZzBz4",
+	"9TOJ9vzZJNQaYh2tcs5YApINvElqSc5W70QO0T1/TsF7dzLBSpugKP3WEZC+QowbLnLrU2gpQ5JgZQ1O",
+	"hSTDrUQHKpo67mcc1Hv0964wzTCKEj4qBOnfHGTrJV7lxWlHFWlyw1GuHCTY+S8/f9zkwI18T85hXscn",
+	"zxn4hMf5naOTusVhgHJVcs/1Ucg1CAB/JKyoPABADwr2BxAy+4+XmQh4IebY4yzm2G8f59jSc8V2msv6",
+	"8nF5e/Thy6xwfuQAfRk/FUcwMgm3pHsKyYqfDXBQPBzqB/W7x8fhsGK+njCaF2c0PmMTin0NBQ/jBOhr",
+	"sDMGC7ZZi+Ew2h/3Oby+t6u1Yqsp60YOFviLDGJmeC1hw70nhSAq6yAdQeGMqmEd21CBa8JKLLaWWdj/",
+	"G1BCY06A+fo3Km3h21LSiI02RV1t+tuvDcCAy243OC7Ddj9fnEoYdabPezi7d/B66waVJfm79+kFDa+y",
+	"EeGNm81Df6SZkd3jKPuA6dozrKGsU6mYZMTk+Hx501kCCtdy5sUC+n6HW8UHLFdrl748MsN59ZHvdzcX",
+	"vmZe+OLiZbubK19mRm6XL0tf+SnIU5x6nx9+n4oS1+sxwbKdvlWwfrAGwRVHVwo5bZ3pcD0g3wTRcE+O",
+	"mJkCenNpm0BzDnmXyus9mctMASaj68Vgfq8lL4emzHIdDrFoFsGipkSqqAkGZ+TZZWwegB+PcVPf5iDQ",
+	"SnyRCFjaM62xRU4YkLBJXzizBSt1jXDtWBOnb59IGxmJflV3p4dswBLuyntjRk5XucZqpsq37WS1ghHz",
+	"K1LjCyn/wvcrC30hIAQFtEjPGlzfzfQrbvOI5ilK4o74REVxUOB35kJVepIAc+g4zn3MFnfHz2E+m+bd",
+	"gEW3qxdMvp/pXG+/EfN7OPp/MKARK1XbGIlnlv3YOq16oMBlq2JuErRhK1+4fl85B9CImQBtxMfTYdLk",
+	"FlXG1f9L/ZBPDCtjXNw/8hJfQpTFsfTF9Iorv9qNC2GgVryh8Zpey5GRQjlbz6gyZaZKw5xewaH5r+IT",
+	"nhA7uonxNLFmVDm4dpTtzlycYGGjHs55VnljP4wi3PRYZZqrtoAqJ6BNy2uisaYgqgELGPoVm5Oa69tw",
+	"fJARLI3AHWVcB4n6o4arRGqqk8aEpJcdsVXSixstKwH0q65P/lxF02dazxEjNl7IecoXrQMN8lXmsQ2R",
+	"Oii3iiFeDYV34nuY/p02ZPf3ISXPdBdHoJPiJ7YB0i1NOAIrZNLzrziirXo177tz2qTGWjKXoWL1ohsO",
+	"ySxGIJxW3jzpS7jlB4thh57pR+kPpTv4UKCxd8S9e5d4bDYq9IoLb/bE2LHcd2qiN9z0BOQ6AtbOU3TH",
+	"3Iig7Jr4afUc33CDDqf5LaZCJjMN9Y/5fPgVIbVub/HoNu3GFOzbOPy647kw6Nf66oGRVQ1jEC9MWRwU",
+	"AmIIoiRCmyKGPl1V5GKhiwwjCMtlTwcLErD7Iop5jQnuMQAhOyA29vcuEGrwV00yn4Wwh4jEsNd58wF4",
+	"9gIzxPV9qw8fm/YQbjgkDANFXQRiCpZhlU0awGb9Sij+2WiHVB8scaAfSy6lNUDpL6c9DPsry01bImjE",
+	"O/eNNFGmOIJ21zFTxJEEW0O53E+9g6R86Cf3CpAp2wKIXnxDSqkVCxQQRQu3UnTkzg8S+QWQa1IlknGr",
+	"Mm7TjENLYDMYxgLTM/cx250FNUueDdfMi+Gor1SzrjWrZ1X11gG8RgBr6po2RAkiX6MDF2csSpfmsedK",
+	"8QbtBTaY5uCF2fMnYoCmhuvxnF/kmg10O5rkZwN6Cq9HJYaIgmgjjkT0UfvyMVcF/C77yf/5eFXa+cvH",
+	"B/MZ00RiLBa8ZTiMTNXiYokROos6g82iJkGd2ezJmyJHtOXn8Lk8p68d8e3u3rcVVzxquSXiDZlzurb6",
+	"Nl52F1bR5sQs/GhuDVq8rTHrkUKmF6q2xszBLdk6XoTlyeCgUSYVweUG7QlUiTtoK5OOcBglgVE5pVQq",
+	"y7UVs50QhBXxJUvgkf5IVW0qjyx5tO7mAfzmpq4x//Mhl+sELq7CrPTZcHbi/MBT+Svz3LDnnS9imyMz",
+	"H/sKzdepYQd6jUjTqksftwB0JIj334ekOFFnp8UHqKHB2RZgoEVno2MAoBZx3IENbjMROVjFSMGdOX/Z",
+	"klAANgPCSvYMY42z/AwI1pGTDNQuU7Lsvr3xrn+7bgM614EwOEnemA3iZjgUiGDCgk2RpTr6HX+z8uDq",
+	"b5TEwr01Fs2uyDwwC1JL2uVWuFQEK32bARN3hROaYKmyu9TwFQ9L2nQ1VjHZBRUq+N5UPRmMl22I5R1m",
+	"mI7rNQvjRXahvYobVCIsmugl44y16Z/Z67GD1s5O0IqfhI1fzqxsAicUNycTvBV8X5NmFSUvqcs1LIuk",
+	"Lr/GXZ2gmvmlI1JFyyu+BrIfF40h4gkCCDU/xv2sAE9wUETsJCk4K2cw47sUTUBFrO9jKmC2UNzjFipL",
+	"GHM2TlZVkxh4oyRMEXNLhNO9Ifp6QAsELNQejSihWyft1WeIe+95p17ta8xOr018hZcEKVLXUGio11Mi",
+	"bO+Ok6YvvFsao+71xlx9JW8IXIdJLSHFHP3S0eJExADy31HnAN4LMBeOL2m6F26e/CJs0nwvIeTVWsbg",
+	"ml92Eh8SaezlmdT1zuzFpFFgHoK9mcbcrnHTOM9+JJRPcLkrh8TTIUgs1+qV4wQvSENqUMBFtr9yJyhL",
+	"pe63mDI1MyfXFEEq0rS7dQofXlml9a8oUMxQnoFs3UOBNlSSeHmY3o7wK/KpIEBA/JHvN7Y+l0w5UBN3",
+	"pUiYLH39WbZQXL9vtU/+o7Ou8nHJ3cwdwoVNI4DR9Fjt0lHnmrIV+frQtW8pi0fS8BMp07vb/swZuSQO",
+	"i/SdIcvM9ncEDJR2NuFdzy2SREHGk25E3wFfGaf1dYb52Pvn1sVNZm/4+m7nWLhm2e8iPLBCU/N2TS5o",
+	"0lopVjQyzif3iP7ODVsb98TZ5nEqgJ5U+HlrANyWLys2bxR66/qWm0bazzrM160z/44UuK7lytq1P/Oz",
+	"11sGCV8CtgvQfzvPhMFeG+u0nU0cix5AJq9jpZfC5IIYtZj/miGGSB/MB8Gb2dzYpdKHIHY+Lw39nNiv",
+	"9oFwOx/hIAc9z8u8BZS9F26lr3Xv6UacyBD6RMr7Irr14DgJQwg+lhvYEbaP66D6cEZxbtCR4WeSwF39",
+	"yDIjveMJvkOod4zlOA2pa0MU6+29AjdiAGiZlfvETwOwxroDsMYSX2p6rCCuVRMs5FZxrqoEZZ1YQe4P",
+	"EOGR3e/rtiMHehQh641E+tFy0clsWo7dZd4RflVW522gzvGeQC+vKLH0KZYrDouvRyXMJ9KqnArlAWtk",
+	"5G5GBfH4cZPF0mICq7VQnntvZkbSmuvT6nLM0QiATabo0ixJ19dIf7pC5xiNQoIgEdJ1SXFa40GCyfhS",
+	"vzUsjP38MQb7C7DfYR4uIa2z0CwU6hbXdVTJXJlIfXXZ663VKLwue+aQAILOZrTLQuC2HRxAQb6EzaVY",
+	"XuEEh7/hIF6m8Xelz4tfGYh2IrHY5EKMCCchBlaXiDMAzMKX5f0fS4p4CCc0QJC3AvtTTiJ8qGJvToYP",
+	"Gntb42gqBpDrx1OAEn4pexaP9I6aJhrF65BCSYjGefRCyD5/CTydqOa4XIZ8WKB9cwszzAxy/bFDi2sc",
+	"lxGVpXGgEFTrmOi1w2uvSUBwT1CDS2IA1fAA5OM1woCH4cKC8KPaSoB0zU1AG2vCcdcCOuDo0t+mG11u",
+	"z+25cjWOlsT9CHhKHuhET/PGkhuVZKvXeGMcJSbC7GLfLWHoI9+jBp+A9f+ML6+A1ssUW1kTY0X4mbJT",
+	"hHBozGFLmWxJoYByyKCm/DR3zN8ueI79LGzMd45v3eZgfDugtPhpszxkx+68KnExrax/rPQeKFVlA8rA",
+	"YKUXcgB703RSoQo/kaiZE0ST53r0N/vYpETVKMaBErdpb85AcVVfwXL3k7wZcmvbTe9Ed+1JAMr7DqeB",
+	"5HV3BdyyGLzoL2H0GVSPoXsapcOnCuv6luL3C0XF+ovOJ6W2cY1H+0tL8hWg9f6aNMyJDLGZXK58AmUr",
+	"en5ctwsdLcnXtI7YGKWbuElhM/C9QvIShiRzaY0AVVGJKGCqQKGzVuGm8NPuxeX8/Wid7QfHK2GRpn+x",
+	"WK7ylfFJGtryPXGfyWPBoCVUrCcSlCJAWJ52B0tT7AuDzz/eZ76YTCr0Q81n96Blz7saDcm3JJVnoecy",
+	"mGpfEH3r8M6CRzkJPcmwhQhP57zXlCXcOk3vrcxy8GXVgEGHdz64sKCM7C620ucn2AqSG/6w1XBps/c8",
+	"bNS7bPkQDjlJmT5drZqeCFT2m3VbZXcVIxxfwgpuE8ZA60IdhyV1qXEczZfG6zfjakN3GKhmDA8lsoms",
+	"sVsKPLZCwCVu2lhGiL0iHWhNNkhxpM0OSdA+ynGj1WX2N2Onh4sz5bFK92LkF/8uohTNB/7YNW3Cv5dd",
+	"MJIPxQHcx9neaqmwWHf0j2sb+wY2GdAb/cTfkGwczLnNMx/DYrncIxd5hD/ithWEKZpgaoQU1FSl2J5I",
+	"tTvQxM6qCH4CTWBIpe1trcZlScTGUT8pgS8bn1MFxwlkfNGGvEasq2ufXYSA4RmO9yN9IgyagKQjGpIO",
+	"nmlruNcoQDntDegw5NnYUvEtPxw8JdLmQQFboP7UT5sH/R+T0aNER2K8QLibnrbLmg1o1Nbn/NKD8UXt",
+	"IBU2bfb4pHHLZy2JUjUpQ1Z+WYEN5CFE0ZHfPmsPe1PoJAiwMOZO4hSqIOLr00OGqjRwiANxyBk/A0VB",
+	"p4DQvWcT84zvevB7ghz5bCbxdkzw4bDZjd3BscwqoeQVSzuDvmK4yqlyFPaCliVhaH+xS13wpgGiKbO0",
+	"r9CZi9PGGt0mmYSACFgLG7ZdQJWcynGXc4AU8fyKLPziOViJ/PniDh0t0UPLaLxuY2KlDGVXMg3oug3f",
+	"UCnX0pStloiNgegxNynKirorSfkaPfY1CD3HQ2LZzW9xIODVS6QFcCmvEp6ZS6tMAPkMFmryqXG7Q5Af",
+	"uxgbLyL9yIP1zbL6sazCk7UUl61VnfuuOAHFS8XB21Tz87YVRMpOkC3QcgvwzTGSSCuX1X8d8Z4VnE81",
+	"SeO6DwwZBCPBuHGJE9IXnt9DlR89KCYnXK9hg954nbZxY7FCsOkNq7EJEAp2DjlOaL7dQI/Tb/NgXe9i",
+	"MyRtzivpeP4kcEmMlfiI/juQ6/8Pfc/6Av33Ap9I+T9eoDfIupb12fizME7an7U1eeZCEkul05sV2tQ4",
+	"cIGOnJdTips9qSgrd4XALBJV+4oKbZDoR0yLAnL2JwTNNWCoR2+ee6H7M+C3oY1BRykgCrGtun10HgvM",
+	"drwlLG6em8FVWI4CVWBXG/JZY1xre1xaZNRI4h5v2hpTlozZhvhPQDK5yidQEtLuYBl3ZZdK6L8S/bt/",
+	"b3fUYrPEcLzjLMa6DU4qAbX/xvqGbRxfTPLcugS5kaDoucYKmLiib8IX5vqpr1sxTvAnItDnj+gUR5Ws",
+	"4sUg3uCgEplaJSgvNFcwj6TREt7WBMzPPMKwAcJU2ubfwH6r+BnVXJs2cKGRr1HAUY44rSeo3Ln85iuv",
+	"AtPryg33ir6xYTBmkeH+gAvFxWXr41ktry8NEdsDrU3mqAE9iF5maL2LpUv9QGu9202T6Mi1/AHMyhk/",
+	"k9KTT8fqRcyhHQmTGhQyIJmNZ4N0wyQSWyHr0gAVFoza/dNCqkecvJngWu4SjBTv9Y9au1fd3tyIZCdb",
+	"wqC2CfzXteOsSNQICtpGhrbXs4/BpcZZGkx8qQ7WUXhYbuZI2hUh9Y4m9Db8CjkusBMdlrhR5/oQNuGH",
+	"ICICagmVXdNc9IxEhjyhvep1TURNDjSuP6BGoj3ZNutpwt51NZHXpCnKXQtVgCorSUG+JeI9MWkiNZ7c",
+	"22bf18+/6wxkQ8DXMF9RP0gSuxegpFEPyxkk9jEoX+N80aX9tX7ILITPH4nvjNDDsCarBKzNJ1xn8Ai5",
+	"B4MEZKIqPqjZOAvsUDu7GpuELpsaEVXHpp3xTAPYSeqVu6aHeDjGQCp++7to+rOUvp/zmc9S/lU/Z7Lh",
+	"XZHHAuE/PAaKVWo1uaNlDVi4aUx6l/8RmQtFpNq6AJDiR6IV0RarbU0bquIZKaRpicBKHyo5o/yxf94N",
+	"doB0uMSuYvkYcz71N3jUfUVr7R3cGVJY/fqBfk5m033MU/olbUMtAb7oZybX4OBrw84NhXsKpziZ8eGk",
+	"hBI3hFz0OIxBKZlTP5uxBu6V6njTTiVonIszVDcJ2bRzFyqSXu6dlsurkwE1d3uVjP6/Hu1lTRqMO/Bm",
+	"96pTxjfnxUBD0awY/ctbQZ6isBMG36qci9Ybp3Mzg1DHa97F8WLXUjW+I4ewaisrV0wLWkNVnBr5rzZV",
+	"hSDH450TisQJaOqGl6ReB9jKr815M0hofgJtr1wfNm7WfbGZ4g/hTOR4QD92ZXTt/0hPBOzRAguf/9r0",
+	"hEUub3OIdxD3RceM5maDFGSH+kJZWJzPJDLaATUYEPsQdDD6hSWiemu2S5stVDj0loUNZWdk4HC0OyST",
+	"oN5RPA223R0InqC9v83t4Sj9wnc2sX5PDtzG1yxappuRvGQ49419quzvgLtaJeErr7Xh1xvC8kRnC2Ej",
+	"6bbWYTu4B02KBOa8WhPXh/Wl8APSRiQSvCao5MjyT8Aphs6Vr6fiLZKYlj6RbsQo0W9gSJVOX0WxwjU/",
+	"dnbLAv4J6k/WzJxl0r6veDzTW2F5Sn8eoJh9bqAjxEL+wE/FQg42fXx9btHkwaVqYPP7OiBTiQ9kQPca",
+	"RkcIODquQA+yyTzDDo2Kgm3rvgsbO1erIx8z9pyRKLe0fvvEPrHOoDHLPhuFjtzPI0/ku4HhAj+xB3KQ",
+	"TOylJvuVCY8BlnJw+o7azDmM110yxjlKbpO5Sc35YmBzLgVurTHd25te4fcrnW+W3wJ21Zvm7yc31VZw",
+	"ZT5cYUNqUwlCtr90WJj8KNGxrVatMbVumvuhpSyaKLn2DnhjxYNfUNdObEHfmytUJJmbNHwHR3nUrrea",
+	"uah5cUKiYxZfqmcpPnNRl5/FS8ZK4orUIvxr5yjKoxp9M9vqaD1469wcWsDTgE9hdon0M5Nyb4eZakfn",
+	"qAigwQXBNof9C7sYt8i2ackItx3JChie6zyNMTLb+ao1eMHwNMaS6de74LzXbCQ4X75FX/zfryF0ZBSv",
+	"3CAtLiYKYHBWTHT4LKhShD3cy9OWTND3uIW7I1bkHKMdsj5viY7coNw7BENIEfao9ajFRwIXHUHa+oIg",
+	"dOtDq3BriYczfA+U1UcTlDr7PVOyoWcMowLXtCUC4kO4sx/eE9TW3fFIAJfPVtZFcLvv7MwbFZi8+f7N",
+	"a2CA27ikUFaiXzpKFCSOmgXeXxBVVntEIfbu5QEcATzB32G5Kt5Jk5opkQAsQzwOqd3mNoxXGfyKXr85",
+	"56NXE9FjiB7ZN2ur2PpjJJpmQCUyTyAqtfTWxINH1qQ8khGB7xePydMjFx+hNTG6MX1aQ5mP7yyChvgP",
+	"mubik2X375dZGBzzHMl2W/fRGdjc29bgt8+XsHpogt8OcAk+j4ozFyzuX/szP2trgQVhSyqHik7rKf3H",
+	"itTlPNv3b4N+bB9ffL5kd1sALt+7TNfMaAnu4JzxLSaBefKoWJPE2u8pO9ZB6v7oAg7/Y4/FPqcYcICC",
+	"xGr8XBPU8CciXyPgb+lzS0tOIN1lkhHF23X1aO9rrkx3ong992KjgaCAy5zu4WUSyerhtWYxy24w1Tek",
+	"2Zl2sjPfxqA5HSvza1zMtV7hy67Bz1e9tqaiJngt9xVTnRz1oSwA96y9yzejujNZc2WvrooWuE6CmiTi",
+	"ovr1ROLdB1BxZ2wuOCaVo+DaZOGdD5v0ZCCpBCf7u0kHjafZuNhaxlW9MY4lYUrt/IuzoYHF5I339O9E",
+	"JAuHVspql6755ajo1CtbJSK5ceXD7t54nh64pGIGvHWu1AgzRBkjAtmM3VE1KZZqB7+nRCyBTpXAQgra",
+	"i+nqUuBzRFq+1W/3eBiY9ujT5o0oTZP3qt8BnvtAzsuRuD8RLDzn4lELZMYLVjRMCuIQk+SqFI5F5Ap4",
+	"qv/qaiUxA75hjQrHURWi03jFlxUXaLggq2bblcImSrUFbluIDlhapAijtDteZ70lAV2cU3A5p3rwjjLZ",
+	"dzFT5EMFXk+EkX/I3TUt89vIHnGWBxgmrxCkGkKlGIIzA2kRNEnMBcdS6wVIUYvfVM9852Z9NINnbvQI",
+	"0r+jgyAE1VgciVRa69j/XU6m6wFFvPvTSHxWUWioRm8uDIXGrkysf4P6YBfCEpJyIZrrAfp14689Bqxe",
+	"H0hI7alqOvUC/VFrfnNBd+gIujU/NVMgwArLjDK8BcjAAh/JivMGt7ig6rJThKgETvUVFo2VxpgDZllQ",
+	"tcJfm06SNlHyjYOxVRA7vmZMtaPg5zVAobmYjAEE3QDsqP9na3jcBZFye6Bq2yaOj/EFeYz8I8Eo38qW",
+	"gAqtuv32mDK6GnwiYk4OHc5S6mejzuceERPXawTxwmeifhEJGtVc2fWY3ssPWGjLCNSsrTXUSrZEe1xk",
+	"5vj/f8v8zZ+ql1/EotfHiYMndoyLyy4B5wmYGPDu0HR73dN2cXQipJ0Mdo1L5Yc5E/FWzoTgILofLkRw",
+	"6U/kf6xSrQM1ExdrLcGBT6OTCh25K6oGZoaBP8p4qDj4kE3Wal6Fy8zOJbioiNyZ1hKlk4JN9ne8EDsA",
+	"fhOcN1vFtzU9KCi5W6ydzKzTTlxmBusTzv14jMGAoh6qwEScjPO+XqRrXT/h8F2PYq1Fh6dwHKTY3Fwx",
+	"oBjCRjUOdu9+0GaVli1TqoHN9RQcbcJoYVNc6etlOa23UH05Wfcx+YkPXCvSvimucDLhYgwitydHw6Vm",
+	"BnHAUMfU4g5qlCw2bIVZudWHm6Vh3MJxEtPbehy57vcCdzJBUUXqmJZkcMeQCvAkHUEhrUm5AU1sL9p6",
+	"WT6TyBDILgUMjnzHEzirAeb3nOD+YB9bHX3oiQmXuNw3D4YRayfi9VLfKFThElSdedCEqwz2pj5GJPzm",
+	"wqfqTBNFipKQBTKGoEjmcUHdWFnLYcUI5PlWWgxoyjOP3MBI0mBFBMX1chDZPPel1snAHTGKg0MmPISH",
+	"SJECD1BE7Jr6mkQk301PQ2K7kD3v7q3b5/3bvPLQ/qDe+LRFIEyuSZ+PApDz4zI4o6PGBdwKZi+FkGAa",
+	"TlBa6J9y9+sBN7ReZPX9ttuTr82TIVtB7ASh04TqUDukItQeSduywLs5cn5Rbmtkf5XKVEBvjmKeePKA",
+	"GpuKAgp+lz4dWb+6QVghwAFZTtS28x98cxMufq68fxvUud0u8t/1FVaZ9Iv8EJdTmwmUthxni7mS6Svx",
+	"z8UzD/rEYX7ISidsa8xYikpedscjkUnCz4aUFLMeVkwqpM6EqUs8+Z/GN3E8x9bRFLr+hZ2BwfnpzpWa",
+	"7/zU3C4zJtk6X2JmF/66iXFNZiVw9n2+PYFTkTZBhmuMkxVI2/7oiggm2KerEszBAI8eElBGsbKxeLoe",
+	"GLxXoHQZLsr4p+Uw831++S18h2ktZ4NfCZeXGkbJE39mJPnDKgBnuL5EbxSY1im+sOhl44Phe41eNyC8",
+	"UeEngvS7gJk6Vyq3tKaRbF19s/R+IIAWOWLKkKv7+nWF4IhVArml4nU5Dqotw/OHVuLSFu9Pa6MIo8YU",
+	"hwgSEO5rC0ghGseFmFWk+rqXsrYcFJuh4tKGl+Xy19cqfmZo3yllKN4cxo/JCpKGjtxj+4983YaIMMrt",
+	"UuHE3bi/NsZI6VnqMJ69QH6oCBDh27AdSBxnBYHQ2QYpfAKIuuAOCfI4phCGV/QK1HVUStdxkYNtbKXL",
+	"eytqXhigJZta5gCsoQbJ0LgdqAcg0bcLePCnePtDJnHweWuFf+wCj4g80SQDj+xdRPOCjJ1jy9oh8W1v",
+	"kD5Vj3gOpNnIGLmhh4njBC0EPhG5c4dfBNbdapOPnVSIWSpIGyfQoyelVTSqErw7VrDk+zqFHZWyPTYP",
+	"alIItKgWPOdiLuUfnbGhZnPMMFXusr6AdhgCHcaLLLWE8U6fFM5lumBqWyXcfzimgc9V3IDw8pyo3TYZ",
+	"u1aC9LO8Lo0yzF+HMxcnUu5ysmPsWIyu6o3Lkj+YIYQ3CrdVnGxsvMU3gNSzm84aXf0J47ZroBacvss1",
+	"4W8p0wjsd16crgIH0LfsPP6Yr+HJOyAEmE/Gfdv+O2uzFOfj9DzBK8UZAQSyhjIuUMeoipeR52UL1Py8",
+	"a7A4zd+FF+nKfukwU1Rd5oPsEaPgvT779xckwYVh2aClpcyhwJwRp/5TUMbhbgGTWRoj+dkaCAhLL6sW",
+	"e4sP05f8CIM5+ymHYj0QkJsZ1ntSpIm+vmJTZHrrXFrAYsOurKmOVbK9MQtbA8aAMNiKptw5YWLmMuEs",
+	"LCWMyaalHewqGGA294FNmic0uZ6wBvdZzn8flyXEDNxozaV++3tipmikW+gpRUuhD2IEuSB6c0yoKcYl",
+	"c1chkLga8jiSouxDy3a3w4EPYG1AmgH1XIyrEbOhuTqM+VYy4g+GLSOeGAifx/pmanHj4e4DRPOMn0FK",
+	"vWOdkWeFhhFKZiH+nhNQTlFgk3mskixngifxm8T1vMc/qjZnDhzpfGnDJg2ohNHMWBDUJ/Et6PmFfTlN",
+	"DQ34yKT1kRk5XtiWZUde9Hvhyk1ZdrYYRQl6Wo1WFIs//nZUAPXbZUIxaCVuZAjappy/PbJMjWmJMCCF",
+	"YiS6mghrKdQ1bYgSRPZRIRM5cKlhAxpsIbhYkadGj2voryHZeMXjSXmFUzibH4XgFTUajKxoug8uZXpb",
+	"BW2hNDIKEuKADzI/n8hLsQMIpnvYtO91UtjeunDbyLesVk5MhiYwz21s24kedeYiPu5N/i034UhO+oDG",
+	"IXhQRxePXx7t5494X0/AwZ1il16f9dTHQEXj9y9oPiKeRgxFfWeh/XcEl1EYsa5Z6132tFLRVDHHzvSZ",
+	"REqffFS6UvGNSVQW+j+G1tI4PoA4MRba5OdZXz2p17o47lrakSZMAwNVKs7LZQmBVjZ2MINXfXezkExI",
+	"iwVWXCQcqDbVfE/UmYBRJJH7ZMR3FMX5esfP8jXiB1Mh1B8G+niXFT+zjedOMT/4w9+xs0UyMi2IQBwH",
+	"Ms5pp/thrCuptwOgN6W+MPGXGHG3suWGGvLHOVCDgDutn9sFk4I8G8iuF/2Ou9KucC3BCH7E8vSVjdCs",
+	"qfZeG7uJcLD/7jHK+x1RYfL03hDmrOzlp4CP4odDgpIlaXFNPX2rYKaWY7jhDN0cxf3RlVV4Nebruf8Q",
+	"Fpb/YbM6Y3uMJBEeSVolRU+Yvw4U3miBtWEJrsd46vUbKDzUWuPvRHDEDweDkpVj5lk41GzTAly+zXWL",
+	"qocpSRnl4luV1+YcI7mstn1G2/xJYr0V1gm1PhfNje5WD+3fehQmH9gxsTZVVNAhqOH3GVb9/22dsRkV",
+	"sgBDZJzdd6i3/O/Rlz5gqu6UqKtMZRF5VoQZbrRyMRt3NuCZn396fWJnMP5b19WHbRIhWgkEaqS0zlc3",
+	"bbig5daS2mBqs6r3WJCtVMSgqmr1TMTWgkGZLDj3T8N8UwptQ3/EwrXESKcErinEPXz+tmHP2cLtVPL6",
+	"iTDlXrBp4Krbu7+c8fPWtKv/Tx+37n+NPar/tyG1sv9rtBL83ylWCZVKFdfT9i2VkVjZHHSXwQlzCdVE",
+	"mNTv/MjcCsQHTBVEZpaqF4zTyjSeK3ow8HsIXjxnaU+OmH0KgvGPfJ+blWoCiWv6AEHNNS+Mr8RZuQhS",
+	"kXYVbPK5wiqTVB0e3fTTH8xCrmTcJRioG6Ls+I600YS+PU1gSocO6higKVPRX3IjH9kOI67ISmTr+gZS",
+	"XdNb28TGOpD3Jncq7UcewbVwpnChXgxn/sp1tI3ZpZSK3G5c3cG3szK+5XNCWnPawKljDqXLFgoL9GFU",
+	"W1RtgY9xJ81qWRiXOXz7sHk4HZdL18LI1tBI3Hh3VVZEy6/YzQGtDzFMvz/zM1zwgd7tzMXJ8KztkYUv",
+	"d1Veg8wk8JIxst1ftlEOxNHNDPLJXnyArKXrrmSG8NwO4kugCV9paFpAw/kj+hJhb7xEHUMfemiQjKtY",
+	"xo5yrBCLnSRYOIYZey6yZUyR6wCHEqE5IzIAZOFjhfAoKV8hxtVmHJQTwKTds8aNKLUs9aQ2fKKkYOAX",
+	"j4EuL2MPOszbWE5/X+Cac6fd+UtTtn/9AmDUAAWQf3mOURwvycM7Y57E/JX02OBPCRetdZo+yZOJAKuQ",
+	"giErS6prwaqTINX9ag9Wsu9gSHw6lLcc9tJAGdyAqjbY2VOlUh7JilWBuF/UEfS9JatnPYKhZZljHB06",
+	"YWdm+o1EGXLgJ+Lnq1fOvhp0fNMPOaWAr0SgG/JwriFtw0Ik4PLHZsr10BzcRhdGStIQ4jW0XIaR8E7K",
+	"l19s1iTUWWsljP2b3mzsyOOYKhGU5VXltEBBpkTX2PvAFaCh83RsrnGXASVbMSozCRby70TwHVBkkNKW",
+	"TA/M3JiNCu8Yj2p8z/2IT8QQ9Oo994TrjgBemu6/DdLZSOPr8G96NFgQU4Jh5WAGY/RliDH6MgthNLai",
+	"oCjlStilHyuC9B3HFKSbnCFtFfR5fZ9JwBK5oDNliD85Jg1Qs59NIZUWbJUosOrji5cxoBfeiWIQ9LWX",
+	"MZNuGM0MWjwGs7+ff0TZfkb5KVyVRbjJVuyTtR782cQOfgrn8lB3hmIGXxw1alETLORWcR7DegBtIE75",
+	"Fs53WJxitg0j593q0ISFD16ZI9GHfVYpVPN+bEF7fWhadJGiO3NnDHh/eraaXt0GorUeOjMwPWOpKPnG",
+	"ioHZzH++qPCkwmYGzWwIRAM7cGsrzPTot9hmubGCbFssHfvj5uFM6nq7J44pGAv/izabtgVmjKutIrWB",
+	"EgnehH8EdiaYtVsXh+EtYVu8509kC5nKem0EAXiNLXB3+2N1e+DCwJQLXtdEyK3FCg3rrbZYyq6Bv8FM",
+	"ktK1IgicZP7DMJYtI2c7dLnV5hbE3tWWsq3xFcyQKUQP90Txvz4S4Cdbp4GhnsqU7YPJGc9SXElGMtXu",
+	"PQ1jxdve9ZbS9rmQQ1rafxQ4lum056raSS5iKfQ/6luEZZUDuwOOPbuakMkBEyKR/83cqRk/Ix4ntU7m",
+	"l9Ylkcpkhbzuq81NWi4gx/hGE7k+phwlTANIEOVL3PTM/CUSHXM0bFShQv8I8Bf608YrmLFRCVPikg1S",
+	"AYib62pmzSsJd6RWCCvzH5LT9I2pltwgqPUKHSFI8RLnJkbbNLTESpic6zOWFn3UAWR4Z5651eV9q8VC",
+	"5U59XgDDr2bfeLhq4XKMJn8zFsN+pnNStPSrBZaLToev7XMBwK/+SpuYcAtd18kO16ihz7kwa9rcc5yf",
+	"V2qom0CAIxsYMOX2xMKe9vSJwmMpYuRncZOEEY7eE+E8MksbkHpkgQozfk5rHkBZ6fF1lVbECDC9JOQ7",
+	"4toUL7gvypV7bI0imd2Yb4KKhfy9lwFtLExZkMDK7wwQ1tI4tvNci+UCal8K0MEReoz0HCvJM8INZ8f+",
+	"5JKv0fbllJTTVfkbiJ3YyX+V23zVobFSvQcutCwHfujEuKpOa+qqWONSW+/tDRwh0wMMPIOFRVIzptzF",
+	"ZUo484XGDRSFT4RdH0ANjg7fkk3vHlxdrB7qjwk3HieweRm9R5PdncafErQsCfNJverMXT2SB713KmGD",
+	"eGCEpQ0tA0UVCa1gUaJTgzCCAeXQT9izJU91rdsB2Q8aKui8LsAJGqlkshwI2EibPhK1uoCn64tdg2UU",
+	"85Ax2kyhmelQTEwPcoTjVvbM8Egb2hcJRR5UW3nB3IQgG8FVw50c/XGfhdTe32NuBsftWWwmAj7jQYLI",
+	"2KoiHqFPhTXP7kxa9wpVOIdBjsUKTPY5yHJLPYbVbp3HYwHqPKjMc311cxaZj+ECxLoUvf1yU4W+wiXs",
+	"qlSABBqSD81992yRZooKqAlee6yVSdn8yKUkTzv+tCo2ua/5OUWNYtMhB37hi/eUyFbgi0FRY9u96GTc",
+	"k1kIzE5L+OE9d1gnmCF7A7wRk0rpP46Lk0ULd7jhsS+WuGljyPxV19BS3zAlrtUFuXFMx21OpjBU5Z2E",
+	"W3dqHQRuiP1X3Bv0TABkR5E5OvIIitskfFR3tJT2Up513BFSdftdmQrE1XjPO7GreCcSDmzzwChvL0zc",
+	"75OJbxgYp7UdVT/PvDUIIYLgxslYPOWB1onrm0FkDgDUASDzcIAcDFqTMFXHX8P44bC1d8yKYEXKBAyz",
+	"u4zsLGRzdIKhOr0TQ5+q9ZA+Je6vMl4h65H8Q84OvU8gXAbEveEGuWyPAgMSi96Tejzxqu7nnSUNjPZf",
+	"/56vQfRM7FrBy26Yai8r3LScmztutZUctwnIW6nIXXYKsBDsYtew7zkqu6a5oKrbA9fpq4C2QCp8AdV6",
+	"4CLQRlb5RKDdK8JGOrEOkERrqlRNtoCTfTAlXPqNLVVb2RJ8ksseVqdkvCDZj44m2ynXXlP7feF3l5Os",
+	"kdwGkzXUGP5EsHo0BO4JFcdQSwz1Xaizhuvby9ZACjfDkysLilIft+8sM/mNRUz/iwgecDeuOMAdNKC+",
+	"CEqsT5cDwoiRs2eHHfMhmKg5jmWd8POEOSLvvjBl9Xz5OKD1fBmvvhInuQPwf95F+2OA1LXq4e2WMkMe",
+	"/JkE/BMJf23hrE4QBz+rqO9HP1oO8dg/zynui9N5hmt3By5P3dxcDdkdw8TDbIi1Fm7w9k/5M/XX/5e9",
+	"r2tuG0fa/Sso3WS3jhT5M5PYV0mcZJOdSXzsnM1bZyflQCQkYkwBHACMrHH5v7+FboAfEknJNikp2Z2b",
+	"ZGyGALsbQH+gn6fY1PtIYSGUYKq4mV8GEZs6pvycld5uxL1AymvOfDfYSc++8so/lIeTCf8nm+NLuRjL",
+	"6lJZIIVRNDB5niFrSQG3GTo0sQ0XDn5D42uNzB9Pyefs2Sd2szdMjWnAfhd/y74vMiahCR/ShE+Y+HvW",
+	"Q5xQsPog5kwY8rcZGw21CuxjLi31NHxq9N+hwXjCBLNhKzIV/i6gwDPmMTshGGAATrdKBfk2pdf589/6",
+	"hE+TGNron/4ufhdvlJIK2bUSJUcxm5JQBpDX0eRvF29fkxdHx7/8He+RAs34KGbkWyBD9u3UkXDB6hWE",
+	"iyTF9ueYawMr9nfxbcxZHOpvT8kbKzXojGckksKxcJNv70M2TaRhIpgP/snm304IJddsnqUptZUGYgQ6",
+	"6hUoeSHzgcN2/13AzxyZs2LWvdfFjm2oLDwll3wCWFdcYL0vNW5CQjqszb4DKIyDNKY54W2i2HfOZvp3",
+	"4Z8H/feJlvmUUAAT/t2xecMPcWhCxXxG509/Fxlq3UnvDVo/OZdiXkBXOunte3RQmvDeSe/w6d7TQzhZ",
+	"TQTGP6QjzUTA9PDW/e0OLTlm6NxI6GjlUrwPeye9MyWTl/gcns8UMmS6d/Lv6ixo/siwoB1YOV/t9qAT",
+	"KRyg2MHeHsIqCOMvjSVJzAMYffiHu5GA9ruyDhRLqXBxVkAN4i/tr8Dq6l6WzW54jvYMW5pOp1NqAxX7",
+	"rjkYKTrw0ItL49h53EXJwL6SoHfmdhWaSTHfI/EKZv6FK3Lfd1/v+r3hyKtygvmJssJ+5dq8giceKe21",
+	"bvXYkSp64Za08GoON+JgPYA8WlEG8eiKBGVi9eAg/cpCeRmGr1AZLVjwnynT5pUM560Z70c2Q0GWT1Br",
+	"HXdLWtxvbdh8zCUHiDtWxVkLiro0VJmMeIyWlQbPokkPb+0fd3jEr1pNLvJ5xFKqs5UzucumYufmWpTX",
+	"spa9H81afmU2WrHqJZrZKLVPFLPRinVKIgaxTCLhFkbMMAMpZQwgckKSWIoJU2hp3DjjYiKIhspD+lQq",
+	"3brnr+xzvY7UZt+dXXTftObs4P6CxLICswpZDqeTg9O41grCxzmvDROAtjyWCpD6Hq/z7EJSVpCDAMw6",
+	"SGOqiKbzU/S1tHeenGY9BGP9SejAoKo2lD9TBskEt6P82StuH0U01srIbylqVEHEgbvSDkm40IZRCLaD",
+	"VCnrh0oBU6kam7p/XJpCJlQX1i/XzJYvqE9KDCVQfnM/sBECyYCKKycxdu2XVUI4qJZB1Xv87cmKL3m2",
+	"V7hzfbAq/u/UYbSWcQ5XYCu2NJSWHBNXJXu0hb+1zg9axmhOEnsgWr3QSZ/ImWCqD7fr+2QqQxbbvQxy",
+	"96RwvaTWr8GM8M76NXZ6m/ZrsjGruxta0OfLMCSU+D7wJxree2pPowlzNy3grqChxa1qeGvo5K52w3rH",
+	"jNNmp1bfsWg+JUzYE9zuPQ4R2tDJKaFkyjXu64ZOkKFinGoWVoRPK8z3s5WqdeDSCiki3PkuLws7t9ce",
+	"sWyznsAK9Tuq9dacOfxKZw1PNAFwaLu9waa3tDKG2Tm4HAM8xiTc2bzLNoFTxHP1pzYJpwtnE+C3G3oN",
+	"N85zVm7iDGHZQrI7jA80j8pj9C03r30tZBeNAyb3liMe3oYP019ZOGHqjTBqXmcmDH/5aNP4KD2fTKE+",
+	"BZFJYi1D1FjDELlg2jYKe47ttFVkVL4/rUHAbUJCBXHkxn53KPbW9PPbSEEsNQvtTuL4nigBnJkSTUXJ",
+	"8ViyJxtZcTEZJDFtfZc5j6l47QboKM3wWgqsC2/6FPHfZb+xzioKfFGOnsyxmvfzyhi2UeV8ZS0Y0T/k",
+	"zLujDkcZyi0k5MrM7UzwYkLYkGLw1iG10U3e+2t4oOPDGgepkbE2iho24UwD24tnfWkrR4PQk7zYKEAY",
+	"VfEc0nHUMAIyytrGfEjxkGW0KP1Q0bFpe02e2ZdesIC65s92y1vtbbpZv2612lE2j1cyiMNGajgcMTL3",
+	"3cFlJ3QEhU9P9phWuGj2hytC3LO08yj3LK2UFvREUH2t21oSbmsRjIUamCAAJ8meVKmaWNtozf5TZv+m",
+	"r+8euAj6lYUU+8bGQso9Cief8V076S1luOBbSEatssWWQqui/2zfmzMoytTAcSCRtGu0vGgBx1G3vb0i",
+	"4uEbB/K3qzlKnN9Pbhc5/D9YSEQTZNDMtvhlmwDk0FXVlQ/2oU1cNfggR476atVlA3siIurp47MV/vSz",
+	"7+vbqDRvC3t42rI23vwgR7u6Tt4LgPTe8Cr5AHtVnYbbuEVCr30uinBxgp6N3Tc1Y3jRS1NeESnGEAU3",
+	"rg4MlJf1uQjkNh2hv5CV7SB8Xr9ul/2y4vIDF+bZUW8V3M2963jHu1PHQymvruRZoXLWmtu3vH+2szss",
+	"2lmJuqj10zmQKvwtH2GHz+jiLDe8By0N3UwQR3Pq9RaMDXUEIVk+BLhx7mDChPjS/pSxX7VsM9aX+JQz",
+	"a+1mYtTNz871Z0+Xz/zVGa9wYJfSpwAUBF0y1t/LcX00ofqahRjHV5jNeNy+zXyyLz1XcooEFNv2Tto7",
+	"e+DD6tSMomzh6ohU2HNTSmLKKVwy8lAvCUo3LGTDAWCFT+0/kOkkgl0DefqTVEers50J1dq3XNTlcs79",
+	"Mx0K+aWYf3Ltc9WCzib6eFm/ybszMNHlj/axVBnomY5kcgr3GnCKjmQ3m7D9FwM/qad/OEznNpyBJJJG",
+	"Nt3Wv2BT+Z2dw2O7fFt/00Xngpf/RBMQI6EzRIeotW0nxRVC4FM6YcM/EjYpf37mgo+4oOBWLybSqo0Z",
+	"Rm0xcM1e2OJ9istcOhtyAGRgmBm4nuv7y/nnvU7xT7xTjyad+YV9QsmH8zfviFTk/OM7yEsjiCO0W83t",
+	"FCJaEdb+qZq2+890ApxWay4K/X3yf26mcVl4K1fBSxIqOgPidKlIorgwLXWLGDoBkDESyDBLlOqACmG9",
+	"pHmC0WEbG7WjaPMwUpXyPI+puCg816FRFoZpKtBC0bu1skh+g0Nmvosnfl/2Pvpt553tB+/09Y2i7nc0",
+	"SPE5qHZSbRCvLKFeuKUSOroRGsfudzbQhR9xc+rudwBSL4lkHDbe4lBQdWhOXV+4ZzaRuf40E0zhgBdy",
+	"tm4G239Fi+0VWMI1Vn6eo54rzJBBY54ExNGQBTxkIWnPb1U8ZAOoUa9QCg/ZGT62Cb1kw62rksUEXwtn",
+	"khUNNF/r/PT2i4MbF3fomRV/i8poPZX4HrrzL+DVKxLeDoLVfnNNQtuRstaXpAt9KUc1zTk/qCPa3h5v",
+	"dfHWyriu42vEEOF53M41qwtGQ0Jze+6Td+f/0yefX/9Pn7x9/9l6oq8v/4X5CWjPM876dU59rvgkMrgV",
+	"sRmmsOAE+NM1ziFpqkYnzt15WTTvGaNqYDzCd50nW4TP68ztygep2U9wmu1sJPa7lxPDGjk6PJ5ugXTe",
+	"IQNn0Jc5rvgj9pmAxgFck6vvtHxN4+C11KazG5DabKvP0o5d32a50et5tP5y3mkBX0KTb4kUc8CsgN9+",
+	"wwUFegzpPLsGW6vKMzqHkKIbbbq3b0uhbvhmndIMefzRKpQklEyTGeAOasMSh21E5+4GAiSCiyrCq3YN",
+	"6km7yrifpWxraknZhlTiwS/xNk7uoAGEQc1tv0w5RQj7eg29zSHau1CTf/22dLWIz1/jjHANkGJ9R2kn",
+	"gfYAWijzI2sEf5GQHmplubGc+1IxGkRMQ1Yf7j3U7pJeq8WdEmjgGrX8zj7RjYbfFSn0NqzddzllYs1S",
+	"tKLRuQ4Rm8y5fDOprttRpMOoD2wkC2sTamPYUWBnUKtN+8uiJmMXVjTp0oUe3WgTX74tfeLozRpFEVnX",
+	"BeU7ZSaSYUubbSwLzotjuKhVHs6kpL50tOJA/NU+cV/VsRs6TWIUNxcDKgYemLbsg2cQwTN6w8LM6H2b",
+	"uI9eBHHwlEAhiJSU4mpEVUbKaX+vr4y8UgCAup+B9O3vH/V7GZInMBv2+HSK6F+DGb1BUEKZDNKkPL8z",
+	"xRM7r5y0z/6P78YBoLuK6TjoiWz0gxWjw9hXdmww1bu7/rqWl4468CfqFZd/K9BQY5wDbWPWcv7dE9IM",
+	"QjUfcIGQll/7BWr1iaJT3Tv55a7fGzFjmAI9XU25QIgL60lfIfZo7yT7/wx/NftRwtTV/t7eHmD5+x/O",
+	"4DDZA2p9Nc+5VCDTMaZTHs8rxA45qYVpjKUCkNuUGz0wERsol58BNNkB9D31+j3AzNHGsZDFfMyyR2z0",
+	"PbD/2o37FVHs5/kYPgnrlLS+DANJje6dHPQdojKa9jS2f3l6VCXZXw66Eu1hSbSh4kmNVA+O1hVrWVLw",
+	"75pEBdgrAzoAINyBHMN7ZQwEcWtIcX9ZikdPj5/tFf873qxM94/LMp0PJI8rRLp/kIm0LDP4xS7K7LAr",
+	"kR2UREbjeDBj1BM5L4jtsEZqhyuENoEX6kHI4dbOtmS4v5mlPGOmzuzqrG5Jfl/LJ+qKg2OVlA5QSsdP",
+	"y0La9Orsfsc7LgoS3IgFS3S8myM2sK5G+N8T9gEnbKMM663v6OnR85/tNGhZFD/TJt+yaH6svfteEUh9",
+	"5IsI1Di5Phm1WQaGBNhEMo0XZWCTKA6B2ZNIzsg0DaL6aDgdsWIsPOU3zaHwb0B/2UUS4zd+s60Mxm/8",
+	"ZkWq0UiSyFQRzwqGEESS0LCtJIZVE3EEGHgfmxq4dwED1ypwym+K+svYRuo1eOEIKx6ezZgobgz6eDMJ",
+	"wbEupw3eKW4IUmC4q0BcGN2HNuICqApCqXvbnVGBGO7AsodvLaQXRooCbmcv5DrA/elKJkz47EeB7xyS",
+	"EcrOxGUikICxFzJFeRwzSKMgbelJT0jBSoymJ/v7d8XXXSHzzMmh40by/3/gMi7wtzy/IYAeooeb0ELa",
+	"w/7wDphhblg4gL23LLiXgqAHwUJ/5UmSEfOpocmCoDS/2aqgDioFtb8gqP1MUM8KEqlwlpaEWP9AZQ5r",
+	"7V0blkC3iaOaNZJriWlzNeb2K41C9j+awnUF5MkREwZqncTyOziHlFtlOOX2e7CkIHOm/oRyHbDR2FMa",
+	"7MbTDvmX8/EV/tweGb0TkcZxrdFCderKrdQru1Iz+0CqnYV3Fw/T/Rfw/xq/49Yx8PfQEqzD4X5gg8MB",
+	"1wMdQQ+GPZIXXiqRiKucYDNSDmI+iYAbhBoDSEBu6MP7itCJ7iuSKMJgKFY9cPQ9C56C9XHK0Uk+7RlP",
+	"UAvcXMWMauOcrmP3s6n0P9o/3lvwvPKvwgDaB8/l/1v64oPj9r8Y2RAHIxognVPJmT6q//w/Uw7XYtb6",
+	"/qN2vv/w6IHfX1gsuRwcr22lIIB708jpYKSoo10E2GsXm01S/BeziJqBC+LklGn414tSPNqrl6LDp18U",
+	"4tH+shB/2avIm64puOOj9nabXIAjFnERDnLmrtQEUS7OJI1jNh+MGFXAZ7ogluOGtaUlrbKt42WxHBw/",
+	"e7hYnu9tQCz50ZqLpiyqBcE8268XDGzHAzkeV0jnYHnlHRw+wmj2Dw47EM/Cxz5/3mAFju5tyQyWF8fz",
+	"X8rfufQxR52ourxjLCwHqrWNiQdcCKYG6y0KPE2rxeHOyUVp7FeI4/B4Qe1AF6Xd7iVFPL/nxvvLmtIz",
+	"+O33EiKN48EoNZAYy6i8SzvFftMGqqpO4WfLQjk8WNwprBwGFNNvA/TQs/HL339v49EBhex4G9+/mK7I",
+	"P14x9JIXv35v6eP3rMM1ozqyIkvdiQYEikseF9LBAlDZYCpVhTW8KEnj67Jy3EChmg/AS1qxNg+elcXr",
+	"pFj/YvcFq157eM/XRlIvzrWnGY31wC6OWMprG8NVeaLHlSMVWC/rB43lbOAfGzhKy4U5rNbI3poagYgO",
+	"SxULEWlVmFI8bO5n/pE0LoBbvRDK0Ys36fXCl8Vwce1AxjnvxV3mxdF6gUxRcMUwxs+8Mo5ZNpm9roOX",
+	"g1+O7x28QBln0Yc42lux0PafbzQsOXj+gLCk+suO77mF/BABx8GL+wccDxTPi50LKw5ePLt3WPGwjz8+",
+	"3sHg4bApZG8OHpZjq8Oj/YdHDy+edx48HD47vn/wUKXsw4MXqyz94EcIHw6e3z98qDb+5yvjh4dHWIsx",
+	"Qu4stOEtHxzeP1rY3z9ctonnD5DB4WGXntI9QqYXDdtAXdTwfFkIB3vPC4FD5s/XhA7/DRS2Gyg8Piy4",
+	"Xz2l+QL4VnH8EbUf4ToL0P01JVWYarGoqrmYxCuqqpf4TDelcXz5tqrjOHq9ej8lrs02a6mgNzEjU7vF",
+	"9UlCufK/4wZ71YQ0rZB+YlsI0GXDKI5cEho0oAkY0bhyt6lW56jiotJnK9tzvnTXnvNli+05X1a253h6",
+	"Tyt4buxqxjj58Sr9kIaTHO4D4CY8u2et6maFbhzXM9EMGPE6e6obis8uuTo92m/WHfIIos5VZMc/NFOn",
+	"V3Idxm9mBGQ0b4tcHPg6g+KLPWenHaBPkghg9RWZUh438nP62e0st5ib31saeFqZzYFUZMKp2Z6C7Pct",
+	"M3YubDLDW//XRnbOgi47t/Yv3ETIXrwB2eSbUNZs64lv72e0fvbvw1UEnT/KutgOUee6C6Mzws7VC+UR",
+	"ZJ3rWInjidx1M9kab+e2LCTn78zbWp177onOYe/ImT0dAU0ltWelYYXU0HW24TP73DaRh2GiLYjUY95x",
+	"TSIWh3APXHiO3EdtwbUyZopq9viVW+n1vLHv3oWFS0NkQ6TxubJTNNwaia8bFn502wMAVY0u8BIuJg9M",
+	"qhChDSHzkMndnpWAymKk7C37/P3ed6xhFmBPC6Qbhb3i39mTX7PXyILl7YZDVgTqaANr21pJxiSXMKWt",
+	"ohCgFm3/NPdEnhDDgkjwgMaOXUETbeg823u4gwJrIp+zESMC4jQC1CHIgQ3NtKGmLgjzv1sbsuYS/kFF",
+	"JHiWAh+llmRKxZyEdK77IBfmO/Wb5mEFACCnpcAWI7XDZ88KcdteNfXLQgZIxHNUypjGMTD8OaxIGdI5",
+	"keI0UxlAStEYstN4vhhCp1JMCASVVZNNk0BOkf50CRG4FCtX/eMg31HuFflWfqDPbzlWw4liyOUyYoiP",
+	"iW0bGv/HodTCF8MNq8rkQsqZedCHLcfzD47fdyRkP0tZMyNPC/sHBEc2MvdsB3MgYSRTCS1TDtYUuPD4",
+	"1LkbOctd5QZxCbCOb/ChleIx7MbgGyvxIFcCXV8y9Z2pgbYuE07slHyD1fSNSBEwEkghWGBY2LefJ8i3",
+	"ALzzbw4pl3hnXbfliMAOj4MAgA7sPZFM+s6JRNIjjbIcx1I2ooW/hQe6xJaCAWp8M5xeS9iKNI5PyCzH",
+	"Z6MGgKr6AJktfD9PnhqPYOcgI1YQ1dCoeX0W+rOa5/LqAAbMvvuzh3veIPyXHRfgHuvCFNleD6Un6HBk",
+	"KBCBzKS6JtcsMVlFAT2NvuNCseNXc6FMqGEzOh8qFjAf5jbASbuHNoJb7AbLSIHXQy92pL6tIkprPk3t",
+	"qRgSJy7ixbVIh1YWaRJ7v7sWv33+WfoP/DFCCOsmVWz8fTgoKk/1UggA/9w9vIkwoDx5bWSSoJGvCFX8",
+	"k9VzLJsddMNapxbcLE1m4HbRayaIHI/bCJ2FA3t0J1TGi2QiJdNJBEbqzO6UXH7+dA7DI9CfZgLBG8do",
+	"nlxoo9Jpo4tgF/v7wnNr1Z0UMyC9e1WMvm5iK8k/ZZ1dpPDh3j3I8C8hVGMiiFo6c5HvDvhqpYxhvNTt",
+	"6SaSmhEv1KbiS+HzdpfasKiDzUb7iyNXIFRLGbdWfCmrdGnNDW/z/2ksw5S02pnrko/yL85mXQtoQTie",
+	"+UKTiGsj1QNY5PP5ry7G7P46yWe4nYLMekuls3KMffkT7YrP1iymVF1jjn0WAYyFHVcnNnzUCK2Pd9Kb",
+	"V9nQb6L3TgSvZ10X8Prdty6Y5xaKONuxKseGB6+W48LRDfaUQDaVjGhwfZrTYVvD8psSZF5XWdZfTMlB",
+	"ELHgWrdhXdVXt+zr/z9Tclftys7tAm897ebZ3rZp5Zy0zr405SECp2d8YKcZ+ZBA3BhMJ2dhgUswG7C5",
+	"tczMXSzrzM6sCp2Z7YSV7LU69P+zUZA2Uoa1VR+7A6SFx9riiHOKWzAQ6wsJvAKKVlSdoPlDjgZYthve",
+	"wp+NTuMHOarhrKys7kxpHLcdr7VNFYplyVa8T/cuVISje6sSU4JdZk5KSUaRWsfUtKo889UrciZVqFfo",
+	"7ws80+FqyMaogz7nuj1CNpcS0XSeczZP6ZyMGBnLVISZkTcnIz7YBzaRKvggR5fuC9ZMOMLc28kGYJnd",
+	"80TJhIk+XMp0tNeFEo99cnj7hxyt2g06NqTK2lfLV3GsWPITfAzBgISqMdXXD7i990GOslsjuRyHo1gG",
+	"13p4C3/e3f+Uda/tV+4h8NJ12d6eVVzTrj21z+Qr9+6d9A1hci+DbfQFbMY8X7EJB+ZX+6HZyQIxRiiz",
+	"WwTa8DiGFU24yK5xFKwvoCJg8YOtrj54gPfiRrCbN1BhgvEWvMLN2Ad+n7cKiC0hcQEtKEtmMOYCmkfa",
+	"N4SXYfgWX77DSWI/ww1HkZuxBIgatZwyvGaTcQMv+EELljC8dX9r+0gaZ9bwCMe2NiOmZfyd7bjBwSzT",
+	"n/doumTGxIxQMs6WVdnGIipChOBofbv5BxXhK7q7fkk2v59S8/8oNrgUk5xcOydEY84KCbFxQ4JOY5lx",
+	"jRfshAtDr9mjjKSpKgMv39mKjJ3ddqoxG3JQsPqS5cA1YwLswhrIkikIaVg33ok9HnfYNYHp/ZR+yRfF",
+	"S45JKGeC0BG2okOWbMEGZOIwGRozD67LvuMEhB+lDsUhx21oldB+Rudw9zGU3rNfZDpuJScBkEedrLYP",
+	"cnRO1c6WKv30ft5AgGKvdR4FcGNYSKQiqWYhSRMCaYWq9Zd38XRiFtX1g67sQgaGVV8tX6tg8LPZxj8Z",
+	"S6xtLFQq+oSSD+dv3ln7OP/4btkkPIV5m/7ZeUzFDmeO7O6vQt/F9bO5ZVb4me5LAETWBuAK+Ixr5rsk",
+	"MJ90SqggqdB0zODSPkIXIWjSkslgVaF9q8H3btlw7tMU6corV9Qsd0YKKRjUHISE8ktWjOn18w0qpIZ5",
+	"VMGle9EN7ZEIWOZq+svOC3ZtAZ3uCXRlCaY1CWQqjCYmUozBlHSvCollvcbLfu9mMJEDP+kgYmEas6f2",
+	"GHDmUXhiwKeJVMj0Tk3UO+kxqgTTJpFiboNEpgSNhzqSydC/yq6UzfdidN0u44SD6xNL+K4rwyoEOzph",
+	"LGj6LHbPLC1DxZDrpu3D/ALeu8PbN07wp837w/WzEQ2uXUEXLMU6eljpiRncFZZTJgyhE7lkF9qwRA9v",
+	"7R9tZ37tOzuqRV7iq3fS4OzcfuZK5JksBPE+fre6Ltx3aTAyyAbrbZra0foFBusmW32+lTuLmWKnuIXd",
+	"bSPnXxalsABiFOg/dOx4eO4t9iG6H/mbG4FzUoYxCydMDW+ZMGpuDVLxykxzhW3BP3l0+apyI7uEaXxK",
+	"ze7uZSCnDYfAv4Ky3oDcaztdlWKB9WkJ6qeFMhZ8K8H9bKakf/VSNf2UjKSJEDHjO9d8FLvbUjEX1833",
+	"y36FJ1ZAZnwaZzWVU5IFBr59/ImugUwwdFKHyHhQfbp2f83tV/6d2W9e95JbscvVfjuhYahsNJIVktC5",
+	"bSW5qlmgmAHKTY1nF5SxwI+C6lV2zLlGuUwBtV1y7/z37m6B4RK+GpWy2WVthSPygatuhIrrvFfLqb4F",
+	"Zb9DiK2Cvk+LI2TGZSKuASyisJyHt/aPO4ycY4YksmWlf+EmChWdVSu+4kSJ8cGHHyj9h9lTSa9Hy8kA",
+	"/yFtLDD/rmW5w9rKbp+X2hdQ7lNqmOI0bt5Kf8ue2sRG5kdbZyN7NSfXXLiidzsIqoglEsNNfvtaR/Fj",
+	"mG7s2M1mvbvbUS7YzW5G5XG7vR9joAIjyTW6s9N86KK1D2/9X+/Wc0ynuXbbv1qF5fpdNyA/v+1cnNig",
+	"DRVvT3BNroWcCfRZFqzJw5I0bp3+oXWw26g2Huzkv6DadYaA8mlG6fLSaxs5JgfWpgrx1vokVHRstK/6",
+	"cudR9wmjQVQBJeOnNLx1f1t3B8ogZdrfgM52AbBmDaVvJ9WXoRVt4HandWXQovqIQesamjEqUvMMr4tC",
+	"l2kQsZAIObKyBuuC+tLALoHhrZHXTDQ2E32yT597q+pIfPkgde2Aj4LVY0GquJkjm0yxxQgCTIqAOVh2",
+	"0wzwc9ZrEQTpPTbPWY2YxuL4MpI7m1QHhV0wqAtu2FNstJWXOj8RH7vkaqzGqgYGmUl1rSOZFNLvMk8V",
+	"FdeaAkE1OwFfsCR84R7dRBBVGnLdlJD/ltZPSwAjBYBcR4GEl5TtvkVCFnC4AiH6RMbhwnFZEvLwFv+y",
+	"5pGJD3dzYsKkL/wAP8KdiECKMVfTKnzXfk+w2ZWdbGp9yUoE2NLlA/+uh8G9VaRDUJ5hW0VaBHJwaMxo",
+	"fVwY6RLLgVQhHKiaAVwDxQue1twSqnW2nmu2b3rNzt1jq7z6LwD4RTPaLw8ZIaQhALk5Z3WIww8FDf6P",
+	"v9TndWP1JGqBIUYsoFOIE1rheHPINKhnQUZzcDu8NTnbYjKJm0G+z/GRTRwQ51DFW/dkwLn7MxChdR9N",
+	"WlRzCH+JJOAJaD6B1looQnJNQvad+3wxzmd4i7XIuyEdaSaCyjaGKvgH/PZO6owfpWEvcTY7nAr0M9zw",
+	"2txIJftSThl4FhPJNInklPUdvGZMDVMEr3DRGZ07pJZZxGN24hgSoO5dvOKlZAocc9WGN6PzjdpclTNy",
+	"ycwXYNLdSWv7QuevI8mDjacM/Q5Xt6PZ39oAERDYqWJtNerJGUQNYIIQRxCPOWyoCE+RZxR+62rNU81i",
+	"4KmkZMqCiAoeuAuIhCaJYsJk+57iIRtgxml4C382lsvOlEwueFiVfuyiqPU5UtBoZBdFG3VjBcyp9pvJ",
+	"mMcM12yWaHNAS4Ciq9cL6kFi3ez7SFfZorA7Dwi85Gr/VSnFcbRXcRF6qRhnzfxPRxr6RBMQ4ZTeFN96",
+	"UKCszKKGcnjhZ7ZtUhmrzbc8ZpvyItGGMgG6mxKZ/Z/mfLIoIIA0pHNdagR+Sj6JgBEax7Cp4aPMsaRa",
+	"84QfX7PEnWgqjVlj498FPNDhRg0DNGHVRjLVjOBE29mgwaGEBA8QI0CGB/eQ+gKdl8NuXr22k9tOaW6l",
+	"+kBxHZy0rlBnFi0ks+rhlIvUNFXooNsh/M09tom469KwxI+3ZvAFV3pbKY6zxOUgFKNxPMcSQyzFBN1i",
+	"HUllgLqJCu8An5bABEDiIca3RUEnin23FlCbNTnHB/K9pKMlsBXjdx+3gqva1wiRvsMt1RYyrTyI8iEK",
+	"5DelkRAF0xeXfCAPyqsGqSzpdeDYyRp1iwxlP41mz1LWoFckceICy7zAc3ZS3OL6kOL2P0BNjFhLp9fU",
+	"59F19mbgO0Oqs/tqWjPtu9nq4ohLPhF4dXp1EGCfZSGRqcGmqUDKaw7Zz4kU1kIiRkPnd14yM3gNv19B",
+	"QdV2jslO0k7RKqTO77l0cunQxvwQdRu//3ULu4SEq5eoGy4g+9zPSJPtdlHr/VhZvRcdLW338g2v7Qa5",
+	"X3oRObJ/fLJgxRpS9jtjxBw7MfSMmyDKejNcbhYUfP7+o1vonvNoYKSMhw7DuKHUcen+gcd47soE3LRe",
+	"R9hNuVlT8KOXgKwrQMfZjYN24IZY1XZER7VIpwH7ux3vlMicAVIKhknKdDIBa/Ua/gvrd3X6/IuhkLvS",
+	"5F9M/V8XvW5ekX8xhRF07aV3yGVku96EUeWYKDB8nnKtodSvsCmlpePaOtiEeojwVBsyYrBEIRNIpsxE",
+	"MuyXpgUo8qnQsA9VHtpGIsZbbS3p0lRiyFZT4wrpwwCgnONCG0bDmtLk7rJCwTe/N1YLa98d75MZD51V",
+	"tHSFHNaYp1nmAhhYsfPFe+csHjfeJq9R3u50tsD8NpyOK2i3en1zp/nHQgGkpnDvR7DZgt6y9TcUjIV6",
+	"9Sr8CI9tbAHY4dZcAGD6rUWhAdq9Kca8dhGMpWIB1UaTGY9jQvU1do4CAzT0zAs7i1yut/ZjH9Ajn1nI",
+	"aozCnV5hMLntZPPWWmQd0UX5c9geeIaJEmydgIGRQwrwUnLK7iXDeTg71FoGhORQO21A2+KF2or1XBqZ",
+	"QMMPoCR4Q5EKm4C4KcK0GDqKmR7ewp/1l6Pf3OAVotE6t3GATzvQ3+9Jow1RBYzQBqMCvMlK9vXlv9a8",
+	"4Zx9XV0xtEnTIJuP4C/VF0XfT4tibPRE31q/EUOcvKTls1uBzKps1S4puMiN31LFaf8ff1cONGMD380R",
+	"KNnRCHXmykWfKDmzsZCSs1MoWoKaYfmWAh6o+K+8Zd1pndIOYAeq76i/gd5DJtpDJgUlQCSIdwpZDLeo",
+	"HWG7KGfvaoAvqALZ7HA4AdPbsO03abOTrlQKSGKqeInyCbSmFAx8eGv/WPN++wyV2sFlljO5ywZj57ad",
+	"VrAN2oy7UWx13CdT1wqGORrYHBlcSiSMqnjuDUgbtmKH1IZtqP1EG3aBgrgvGElreM7aMBLLrHMH2mvn",
+	"jKr6vfKjNMwLaXf3St0NbHnrin3ZFUXnjAmDDR0YDQpDufBp30K15LaX1Tb//dWqRDP13Ss0VXHvpDek",
+	"CR9+3+/dfb373wAAAP//",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

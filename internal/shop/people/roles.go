@@ -52,6 +52,8 @@ var operations = map[string]Rule{
 	"promiseJob":         anybody,
 	"keepStepFor":        anybody,
 	"getFloor":           anybody,
+	"noteAbsence":        anybody,
+	"dropAbsence":        anybody,
 	"tryFloor":           anybody,
 	"offerPromise":       anybody,
 	"changeIntake":       anybody,

@@ -2,6 +2,7 @@ package schedule
 
 import (
 	"context"
+	"log/slog"
 	"slices"
 	"time"
 
@@ -23,7 +24,8 @@ type floorDay struct {
 	midnight time.Time         // that minutes count from
 	layouts  []*jobs.LoadedJob // of the jobs that are planned
 	stints   map[[2]string]stint
-	arrived  []*jobs.LoadedJob        // not planned yet
+	guessed  map[string]bool // jobs that came in and are not planned yet: laid out as would be recommended
+	absences []store.Absence
 	people   map[string]record.Person // everybody, by id
 }
 
@@ -74,23 +76,63 @@ func (s *Schedule) floorDayOf(ctx context.Context, tx store.Tx, h rules.ParsedRu
 			}
 		}
 	}
-	d := &floorDay{now: now, midnight: wallclock.DayStart(first, h.Zone), stints: map[[2]string]stint{}, people: map[string]record.Person{}}
+	d := &floorDay{now: now, midnight: wallclock.DayStart(first, h.Zone), stints: map[[2]string]stint{}, guessed: map[string]bool{}, people: map[string]record.Person{}}
 	d.problem = dayplan.Problem{Now: d.minute(now), Weights: dayplan.Weights{Switch: dayplan.Usual.Switch, Handover: dayplan.Usual.Handover, Move: movesFor}}
 	for id, p := range everybody {
 		d.people[id.String()] = p
 	}
 	d.problem.People = h.Workers(people, d.midnight, h.Rules.Recalls.ClosedOn)
+	absences, err := tx.Absences(ctx, now)
+	if err != nil {
+		return nil, err
+	}
+	d.leaveOut(absences)
 	for _, place := range rules.FloorPlaces {
 		d.problem.Places = append(d.problem.Places, dayplan.Place{ID: string(place), Count: h.Rules.Floor.Places[string(place)]})
 	}
 	for _, l := range layouts {
-		if l.Job.State != store.JobPlanned {
-			d.arrived = append(d.arrived, l)
+		if l.Job.State == store.JobPlanned {
+			d.add(l)
 			continue
 		}
-		d.add(l)
+		if err := s.addGuess(ctx, tx, d, l); err != nil {
+			return nil, err
+		}
 	}
 	return d, nil
+}
+
+// addGuess lays out a bike that came in and is not planned yet, as it would be recommended: it was promised too, and takes
+// hands. What cannot be planned stands on no wall.
+func (s *Schedule) addGuess(ctx context.Context, tx store.Tx, d *floorDay, l *jobs.LoadedJob) error {
+	a, err := jobs.IntakeOf(l.Job)
+	if err == nil {
+		_, err = s.draftPlan(ctx, tx, l, a)
+	}
+	switch {
+	case ctx.Err() != nil || store.IsAway(err):
+		return err
+	case err != nil: // the day is planned without it
+		slog.Error("a bike that came in cannot be planned and is left out", "job", l.Job.ID, "err", err)
+		return nil
+	}
+	d.guessed[l.Job.ID.String()] = true
+	d.add(l)
+	return nil
+}
+
+// clone is the same day with a problem that can be changed apart from this one's.
+func (d *floorDay) clone() *floorDay {
+	c := *d
+	c.problem.Jobs = slices.Clone(d.problem.Jobs)
+	for j := range c.problem.Jobs {
+		steps := slices.Clone(c.problem.Jobs[j].Steps)
+		for i := range steps {
+			steps[i].After = slices.Clone(steps[i].After)
+		}
+		c.problem.Jobs[j].Steps = steps
+	}
+	return &c
 }
 
 // movesFor is how many minutes sooner jobs must be finished for each step that moves on the wall.

@@ -26,7 +26,8 @@ type dayPlan struct {
 	Because   []Because  `json:"because,omitempty"` // what moved them
 	Helps     []Help     `json:"helps,omitempty"`
 	Cost      planCost   `json:"cost"`
-	Tries     int        `json:"tries"` // to improve on it
+	Tries     int        `json:"tries"`          // to improve on it
+	Away      []string   `json:"away,omitempty"` // absences that it reckons with, by id
 }
 
 type planCost struct {
@@ -69,7 +70,7 @@ type Moved struct {
 
 // Because is something that happened since the wall was made, by which it moved.
 type Because struct {
-	What  string `json:"what"` // came, left, took-longer, sooner-done, began-late, not-begun, changed
+	What  string `json:"what"` // away, came, left, took-longer, sooner-done, began-late, not-begun, changed
 	Tag   string `json:"tag,omitempty"`
 	Title string `json:"title,omitempty"`
 	Min   int    `json:"min,omitempty"`
@@ -138,30 +139,84 @@ func (d *floorDay) fingerprint() (string, error) {
 	return fmt.Sprintf("%x", sha256.Sum256(text)), err
 }
 
-// currentPlan returns the plan on the wall, made again where something happened or time passed that it did not
-// reckon with.
-func (s *Schedule) currentPlan(ctx context.Context, d *floorDay) (dayPlan, time.Time, error) {
+// wall is the plan that hangs there.
+type wall struct {
+	plan    dayPlan
+	madeAt  time.Time
+	seeking bool // something happened since, and a plan that reckons with it is being sought
+}
+
+// currentPlan returns the plan on the wall, made again where something happened or time passed that it did not reckon
+// with. Where that takes more than a moment the last one is returned, and whoever looks hears of the new one.
+func (s *Schedule) currentPlan(ctx context.Context, d *floorDay) (wall, error) {
+	kept, err := s.desk.Store.Read(ctx).DayPlan(ctx)
+	if err != nil && !record.IsNotFound(err) {
+		return wall{}, err
+	}
+	of, err := d.fingerprint()
+	if err != nil {
+		return wall{}, err
+	}
+	var before dayPlan
+	if kept.Version > 0 {
+		if err := json.Unmarshal(kept.Plan, &before); err != nil {
+			return wall{}, err
+		}
+		if kept.Fingerprint == of && s.desk.Now().Before(kept.Until) {
+			return wall{plan: before, madeAt: kept.MadeAt}, nil
+		}
+	}
+	// It is sought on though whoever asked goes: others look at the same wall.
+	apart := d.clone()
+	found := s.sought.DoChan(of, func() (any, error) {
+		ctx, done := context.WithTimeout(context.WithoutCancel(ctx), seeksFor)
+		defer done()
+		return s.seek(ctx, apart, of)
+	})
+	var late <-chan time.Time
+	if kept.Version > 0 && !s.byTries {
+		timer := time.NewTimer(patience)
+		defer timer.Stop()
+		late = timer.C
+	}
+	select {
+	case r := <-found:
+		if r.Err != nil {
+			return wall{}, r.Err
+		}
+		return r.Val.(wall), nil
+	case <-late:
+		return wall{before, kept.MadeAt, true}, nil
+	case <-ctx.Done():
+		return wall{}, ctx.Err()
+	}
+}
+
+// How long whoever looks waits for a new plan before they see the last one, and how long one is sought at most.
+const (
+	patience = 60 * time.Millisecond
+	seeksFor = 20 * time.Second
+)
+
+// seek makes the plan anew and puts it up.
+func (s *Schedule) seek(ctx context.Context, d *floorDay, of string) (wall, error) {
 	for range 3 {
 		kept, err := s.desk.Store.Read(ctx).DayPlan(ctx)
 		if err != nil && !record.IsNotFound(err) {
-			return dayPlan{}, time.Time{}, err
-		}
-		of, err := d.fingerprint()
-		if err != nil {
-			return dayPlan{}, time.Time{}, err
+			return wall{}, err
 		}
 		var before dayPlan
 		if kept.Version > 0 {
 			if err := json.Unmarshal(kept.Plan, &before); err != nil {
-				return dayPlan{}, time.Time{}, err
+				return wall{}, err
 			}
-			if kept.Fingerprint == of && s.desk.Now().Before(kept.Until) {
-				return before, kept.MadeAt, nil
+			if kept.Fingerprint == of && s.desk.Now().Before(kept.Until) { // put up meanwhile
+				return wall{plan: before, madeAt: kept.MadeAt}, nil
 			}
 		}
 		after, until, err := d.replan(before, s.effort(toShow))
 		if err != nil {
-			return dayPlan{}, time.Time{}, err
+			return wall{}, err
 		}
 		if len(after.Moved) == 0 && kept.Version > 0 { // what moved last is still worth reading
 			after.Moved, after.Because = before.Moved, before.Because
@@ -171,9 +226,9 @@ func (s *Schedule) currentPlan(ctx context.Context, d *floorDay) (dayPlan, time.
 		if errors.Is(err, store.ErrStale) { // another process was quicker
 			continue
 		}
-		return after, w.MadeAt, err
+		return wall{plan: after, madeAt: w.MadeAt}, err
 	}
-	return dayPlan{}, time.Time{}, &record.Problem{Kind: record.Conflict, Code: "changed-meanwhile", Message: "The day changes faster than it is planned: try again."}
+	return wall{}, &record.Problem{Kind: record.Conflict, Code: "changed-meanwhile", Message: "The day changes faster than it is planned: try again."}
 }
 
 // savePlan puts a plan on the wall in place of the version that is there, and tells who looks of it where they are to;
@@ -205,8 +260,9 @@ func (s *Schedule) RefreshDayPlan(ctx context.Context) error {
 	if err != nil || len(d.layouts) == 0 {
 		return err
 	}
-	before, madeAt, err := s.currentPlan(ctx, d)
-	if err != nil || before.Tries >= toImprove.tries || s.desk.Now().Sub(madeAt) < settled {
+	hangs, err := s.currentPlan(ctx, d)
+	before, madeAt := hangs.plan, hangs.madeAt
+	if err != nil || hangs.seeking || before.Tries >= toImprove.tries || s.desk.Now().Sub(madeAt) < settled {
 		return err
 	}
 	kept, err := tx.DayPlan(ctx)
@@ -286,6 +342,9 @@ func (d *floorDay) replan(before dayPlan, e effort) (dayPlan, time.Time, error) 
 		}
 	}
 	w.Tries = plan.Iterations
+	for _, a := range d.absences {
+		w.Away = append(w.Away, a.ID.String())
+	}
 	w.Cost = planCost{plan.Cost.NotPlaced, int(plan.Cost.WeightedLate), int(plan.Cost.FinishSum), plan.Cost.Switches, plan.Cost.Handovers}
 	for _, s := range plan.Steps {
 		w.Steps = append(w.Steps, planStep{s.Job, s.Step, s.Person, d.time(s.Start), d.time(s.End)})
@@ -442,6 +501,11 @@ func (d *floorDay) because(before dayPlan) []Because {
 			all = append(all, Because{What: "came", Tag: record.TagOf(l.Bike)})
 		}
 	}
+	for _, a := range d.absences {
+		if !slices.Contains(before.Away, a.ID.String()) {
+			all = append(all, Because{What: "away", Title: d.people[a.PersonID.String()].Name})
+		}
+	}
 	if gone > 0 {
 		all = append(all, Because{What: "left", Min: gone})
 	}
@@ -455,7 +519,7 @@ func (d *floorDay) because(before dayPlan) []Because {
 	return all[:min(len(all), maxBecause)]
 }
 
-var becauses = []string{"took-longer", "came", "left", "began-late", "not-begun", "changed"}
+var becauses = []string{"away", "took-longer", "came", "left", "began-late", "not-begun", "changed"}
 
 // maxBecause is how many reasons are named; nobody reads more.
 const maxBecause = 4

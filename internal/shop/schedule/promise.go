@@ -3,7 +3,6 @@ package schedule
 import (
 	"context"
 	"encoding/json"
-	"log/slog"
 	"slices"
 	"time"
 
@@ -56,9 +55,16 @@ func (s *Schedule) PromiseJob(ctx context.Context, who record.Actor, id uuid.UUI
 	return s.Floor(ctx)
 }
 
-// KeepFor has a stint of a job done by one person only; by whoever can, where the person is nil.
-func (s *Schedule) KeepFor(ctx context.Context, who record.Actor, id uuid.UUID, code string, person *uuid.UUID) (FloorView, error) {
-	err := s.desk.Write(ctx, who, "keep-for "+id.String()+" "+code, person, func(ctx context.Context, tx store.Tx) error {
+// Keeping is what is kept for one person: a stint of a job, named by its first step, and others of it that are done in the
+// same go. With no person whoever can does them.
+type Keeping struct {
+	Also   []string   `json:"also,omitempty"`
+	Person *uuid.UUID `json:"person,omitempty"`
+}
+
+// KeepFor has stints of a job done by one person only; by whoever can, where there is no person.
+func (s *Schedule) KeepFor(ctx context.Context, who record.Actor, id uuid.UUID, code string, k Keeping) (FloorView, error) {
+	err := s.desk.Write(ctx, who, "keep-for "+id.String()+" "+code, k, func(ctx context.Context, tx store.Tx) error {
 		h, err := rules.LoadParsed(ctx, tx)
 		if err != nil {
 			return err
@@ -67,27 +73,40 @@ func (s *Schedule) KeepFor(ctx context.Context, who record.Actor, id uuid.UUID, 
 		if err != nil {
 			return err
 		}
-		one, is := d.stints[[2]string{id.String(), code}]
-		if !is {
-			return record.NotFound("step", "step-not-found")
+		if d.guessed[id.String()] {
+			return &record.Problem{Kind: record.Conflict, Code: "not-planned", Message: "This bike is not planned yet: choose its route first."}
 		}
-		if one.begun != nil {
-			return &record.Problem{Kind: record.Conflict, Code: "begun", Message: "Somebody is at this step already."}
-		}
-		if err := d.keep(id.String(), code, person); err != nil {
-			return err
-		}
-		for _, i := range one.steps {
-			if err := tx.KeepStepFor(ctx, id, one.job.Steps[i].Code, person); err != nil {
+		for _, code := range append([]string{code}, k.Also...) {
+			if err := d.keepOne(ctx, tx, id, code, k.Person); err != nil {
 				return err
 			}
 		}
-		return tx.Notify(ctx, record.Changed(record.TopicBike, record.TagOf(one.job.Bike)))
+		return tx.Notify(ctx, record.Changed(record.TopicFloor, ""))
 	})
 	if err != nil {
 		return FloorView{}, record.SendAgain(err)
 	}
 	return s.Floor(ctx)
+}
+
+// keepOne keeps one stint for somebody, and tells who looks at its bike.
+func (d *floorDay) keepOne(ctx context.Context, tx store.Tx, id uuid.UUID, code string, person *uuid.UUID) error {
+	one, is := d.stints[[2]string{id.String(), code}]
+	if !is {
+		return record.NotFound("step", "step-not-found")
+	}
+	if one.begun != nil {
+		return &record.Problem{Kind: record.Conflict, Code: "begun", Message: "Somebody is at this step already."}
+	}
+	if err := d.keep(id.String(), code, person); err != nil {
+		return err
+	}
+	for _, i := range one.steps {
+		if err := tx.KeepStepFor(ctx, id, one.job.Steps[i].Code, person); err != nil {
+			return err
+		}
+	}
+	return tx.Notify(ctx, record.Changed(record.TopicBike, record.TagOf(one.job.Bike)))
 }
 
 // keep has a stint done by one person only, who must be able to.
@@ -116,6 +135,7 @@ type FloorTry struct {
 	Job        uuid.UUID  `json:"job"`
 	PromisedAt *time.Time `json:"promised_at,omitempty"` // another promise
 	Step       string     `json:"step,omitempty"`        // for one person
+	Also       []string   `json:"also,omitempty"`        // of the same job, with it
 	Person     *uuid.UUID `json:"person,omitempty"`
 }
 
@@ -138,11 +158,11 @@ type DelayedJob struct {
 
 // TryFloor says what a change would cost. It writes nothing.
 func (s *Schedule) TryFloor(ctx context.Context, t FloorTry) (FloorCost, error) {
-	d, w, _, err := s.floorNow(ctx)
+	d, w, err := s.floorNow(ctx)
 	if err != nil {
 		return FloorCost{}, err
 	}
-	d.setPrevious(w)
+	d.setPrevious(w.plan)
 	before, err := solve(d.problem, s.effort(toOffer))
 	if err != nil {
 		return FloorCost{}, err
@@ -156,12 +176,14 @@ func (s *Schedule) TryFloor(ctx context.Context, t FloorTry) (FloorCost, error) 
 		d.problem.Jobs[i].Promised = d.minute(*t.PromisedAt)
 	}
 	if t.Step != "" {
-		if _, is := d.stints[[2]string{t.Job.String(), t.Step}]; !is {
-			return FloorCost{}, record.NotFound("step", "step-not-found")
-		}
 		d.problem.Jobs[i].Steps = slices.Clone(d.problem.Jobs[i].Steps)
-		if err := d.keep(t.Job.String(), t.Step, t.Person); err != nil {
-			return FloorCost{}, err
+		for _, code := range append([]string{t.Step}, t.Also...) {
+			if _, is := d.stints[[2]string{t.Job.String(), code}]; !is {
+				return FloorCost{}, record.NotFound("step", "step-not-found")
+			}
+			if err := d.keep(t.Job.String(), code, t.Person); err != nil {
+				return FloorCost{}, err
+			}
 		}
 	}
 	after, err := solve(d.problem, s.effort(toOffer))
@@ -246,14 +268,11 @@ func (s *Schedule) OfferPromise(ctx context.Context, tagText string, a jobs.Inta
 	if err != nil {
 		return Offer{}, err
 	}
-	w, _, err := s.currentPlan(ctx, d)
+	w, err := s.currentPlan(ctx, d)
 	if err != nil {
 		return Offer{}, err
 	}
-	d.setPrevious(w)
-	if err := s.addArrived(ctx, tx, d); err != nil {
-		return Offer{}, err
-	}
+	d.setPrevious(w.plan)
 	l := &jobs.LoadedJob{Job: store.Job{ID: uuid.New(), BikeID: bike.ID, PromisedAt: a.PromisedAt, CreatedAt: s.desk.Now()}, Bike: bike, At: s.desk.Now()}
 	if l.Job.Intake, err = json.Marshal(a); err != nil {
 		return Offer{}, err
@@ -290,25 +309,6 @@ func (s *Schedule) OfferPromise(ctx context.Context, tagText string, a jobs.Inta
 	o.Kept = o.LateMin == 0
 	o.Pushed = d.pushed(before, after, add.ID)
 	return o, nil
-}
-
-// addArrived lays out what came in and is not planned yet, as it would be recommended: it was promised too, and takes hands.
-func (s *Schedule) addArrived(ctx context.Context, tx store.Tx, d *floorDay) error {
-	for _, l := range d.arrived {
-		a, err := jobs.IntakeOf(l.Job)
-		if err == nil {
-			_, err = s.draftPlan(ctx, tx, l, a)
-		}
-		switch {
-		case ctx.Err() != nil || store.IsAway(err):
-			return err
-		case err != nil: // the day is planned without it
-			slog.Error("a bike that came in cannot be planned and is left out", "job", l.Job.ID, "err", err)
-			continue
-		}
-		d.add(l)
-	}
-	return nil
 }
 
 // draftPlan gives a job that is not planned the steps that would be recommended for it. Nothing of it is written.

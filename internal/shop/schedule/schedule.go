@@ -9,6 +9,8 @@
 package schedule
 
 import (
+	"golang.org/x/sync/singleflight"
+
 	"earnestpony/internal/shop/jobs"
 	"earnestpony/internal/shop/record"
 )
@@ -18,6 +20,7 @@ type Schedule struct {
 	desk    *record.Desk
 	jobs    *jobs.Jobs
 	byTries bool
+	sought  singleflight.Group // plans, by what they are made of
 }
 
 // New returns the shop's schedule.

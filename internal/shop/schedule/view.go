@@ -21,7 +21,8 @@ import (
 type FloorView struct {
 	Now       time.Time     `json:"now"`
 	MadeAt    time.Time     `json:"made_at"`
-	Until     time.Time     `json:"until"` // from when the clock alone makes it untrue
+	Until     time.Time     `json:"until"`             // from when the clock alone makes it untrue
+	Seeking   bool          `json:"seeking,omitempty"` // it is of before something happened; a better one is being sought
 	People    []FloorPerson `json:"people"`
 	Places    []FloorPlace  `json:"places"`
 	Stints    []FloorStint  `json:"stints"`
@@ -41,6 +42,7 @@ type FloorPerson struct {
 	At     *FloorStint   `json:"at,omitempty"`
 	Next   *FloorStint   `json:"next,omitempty"` // that can begin now, or the next on the wall
 	Also   []*FloorStint `json:"also"`           // begun as well
+	Away   []Absence     `json:"away"`           // and when they are not here though their hours say so
 }
 
 // FloorHours is a stretch without a break.
@@ -71,6 +73,7 @@ type FloorStint struct {
 	Steps   int        `json:"steps"`
 	State   StintState `json:"state"`
 	KeptFor bool       `json:"kept_for,omitempty"`
+	Guess   bool       `json:"guess,omitempty"`   // its bike is not planned yet: as would be recommended
 	Then    string     `json:"goes_on,omitempty"` // what the job goes on with
 }
 
@@ -107,6 +110,7 @@ type FloorJob struct {
 	Version    int                `json:"version"`
 	PromisedAt *time.Time         `json:"promised_at,omitempty"`
 	Waiting    bool               `json:"waiting,omitempty"`
+	Guess      bool               `json:"guess,omitempty"` // it is not planned yet
 	FinishAt   *time.Time         `json:"finish_at,omitempty"`
 	LateMin    int                `json:"late_min,omitempty"`
 	BoundBy    string             `json:"bound_by,omitempty"` // person, hours, place, wait, arrival, work
@@ -121,27 +125,28 @@ type Unplaced struct {
 }
 
 // floorNow is the open jobs as a day, with the wall that is made of them.
-func (s *Schedule) floorNow(ctx context.Context) (*floorDay, dayPlan, time.Time, error) {
+func (s *Schedule) floorNow(ctx context.Context) (*floorDay, wall, error) {
 	tx := s.desk.Store.Read(ctx)
 	h, err := rules.LoadParsed(ctx, tx)
 	if err != nil {
-		return nil, dayPlan{}, time.Time{}, err
+		return nil, wall{}, err
 	}
 	d, err := s.floorDayOf(ctx, tx, h)
 	if err != nil {
-		return nil, dayPlan{}, time.Time{}, err
+		return nil, wall{}, err
 	}
-	w, madeAt, err := s.currentPlan(ctx, d)
-	return d, w, madeAt, err
+	w, err := s.currentPlan(ctx, d)
+	return d, w, err
 }
 
 // Floor returns the wall, planned again where it has to be.
 func (s *Schedule) Floor(ctx context.Context) (FloorView, error) {
-	d, w, madeAt, err := s.floorNow(ctx)
+	d, hangs, err := s.floorNow(ctx)
 	if err != nil {
 		return FloorView{}, err
 	}
-	v := FloorView{Now: s.desk.Now(), MadeAt: madeAt, People: []FloorPerson{}, Places: []FloorPlace{}, Stints: []FloorStint{}, Stays: []FloorStay{}, Jobs: []FloorJob{},
+	w := hangs.plan
+	v := FloorView{Now: s.desk.Now(), MadeAt: hangs.madeAt, Seeking: hangs.seeking, People: []FloorPerson{}, Places: []FloorPlace{}, Stints: []FloorStint{}, Stays: []FloorStay{}, Jobs: []FloorJob{},
 		NotPlaced: []Unplaced{}, Moved: append([]Moved{}, w.Moved...), Because: append([]Because{}, w.Because...), Helps: append([]Help{}, w.Helps...)}
 	for _, p := range d.problem.Places {
 		if p.Only {
@@ -229,13 +234,13 @@ func (d *floorDay) stint(one stint, st planStep, ends map[[2]string]planStep) Fl
 	l := one.job
 	first := l.Specs[one.steps[0]]
 	v := FloorStint{Job: l.Job.ID, Block: l.InBlock()[one.steps[0]].Title, Tag: record.TagOf(l.Bike), Bike: record.BikeWords(l.Bike), Step: first.Code, Title: first.Title, Phase: first.Phase, Person: st.Person, Start: st.Start, End: st.End,
-		Minutes: one.planned(), Steps: len(one.steps), State: StintPlanned, KeptFor: l.Steps[one.steps[0]].KeptFor != nil}
+		Minutes: one.planned(), Steps: len(one.steps), State: StintPlanned, Guess: d.guessed[l.Job.ID.String()], KeptFor: l.Steps[one.steps[0]].KeptFor != nil}
 	switch {
 	case one.over:
 		v.State = StintOver
 	case one.begun != nil:
 		v.State = StintBegun
-	default:
+	case !v.Guess:
 		if how, _ := l.Standing(one.steps[0]); how == clean.Ready {
 			v.State = StintReady
 		}
@@ -294,7 +299,7 @@ func (d *floorDay) jobs(w dayPlan) []FloorJob {
 	all := []FloorJob{}
 	for i, job := range d.problem.Jobs {
 		l := d.layouts[i]
-		v := FloorJob{Job: l.Job.ID, Tag: record.TagOf(l.Bike), Customer: record.CustomerRef{ID: l.Bike.CustomerID, Name: l.Bike.OwnerName}, Bike: record.BikeWords(l.Bike), Version: l.Job.Version, PromisedAt: l.Job.PromisedAt, Waiting: job.Weight > 1}
+		v := FloorJob{Job: l.Job.ID, Tag: record.TagOf(l.Bike), Customer: record.CustomerRef{ID: l.Bike.CustomerID, Name: l.Bike.OwnerName}, Bike: record.BikeWords(l.Bike), Version: l.Job.Version, PromisedAt: l.Job.PromisedAt, Waiting: job.Weight > 1, Guess: d.guessed[job.ID]}
 		for _, st := range w.Steps {
 			if st.Job == job.ID && (v.FinishAt == nil || st.End.After(*v.FinishAt)) {
 				v.FinishAt = &st.End
@@ -335,7 +340,7 @@ func (d *floorDay) bound(job, by string) (kind, what string) {
 
 // hands is what somebody is at and what comes next for them.
 func (d *floorDay) hands(worker dayplan.Person, stints []FloorStint) FloorPerson {
-	v := FloorPerson{Person: d.people[worker.ID], Hours: []FloorHours{}, Also: []*FloorStint{}}
+	v := FloorPerson{Person: d.people[worker.ID], Hours: []FloorHours{}, Also: []*FloorStint{}, Away: d.away(worker.ID)}
 	for _, h := range worker.Hours {
 		v.Hours = append(v.Hours, FloorHours{d.time(h.From), d.time(h.To)})
 		v.Here = v.Here || h.From <= d.problem.Now && d.problem.Now < h.To
@@ -353,7 +358,7 @@ func (d *floorDay) hands(worker dayplan.Person, stints []FloorStint) FloorPerson
 				v.Also = append(v.Also, s)
 			}
 		case StintPlanned, StintReady:
-			if v.Next == nil {
+			if v.Next == nil && !s.Guess {
 				v.Next = s
 			}
 		case StintDone:

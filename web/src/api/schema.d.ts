@@ -377,6 +377,44 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/people/{person}/absences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Somebody goes home, comes later or is away for a while: their work is planned around it */
+        post: operations["noteAbsence"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/absences/{absence}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                absence: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** They are here after all */
+        delete: operations["dropAbsence"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/floor": {
         parameters: {
             query?: never;
@@ -2381,6 +2419,8 @@ export interface components {
             job: string;
             /** Format: date-time */
             promised_at?: string;
+            /** @description Others of the job with it */
+            also?: string[];
             step?: string;
             /** Format: uuid */
             person?: string;
@@ -2436,9 +2476,35 @@ export interface components {
             steps: number;
             /** @enum {string} */
             state: "planned" | "ready" | "begun" | "over" | "done";
+            /** @description Its bike is not planned yet: as would be recommended */
+            guess?: boolean;
             kept_for?: boolean;
             /** @description what the job goes on with */
             goes_on?: string;
+        };
+        Keeping: {
+            /**
+             * Format: uuid
+             * @description None for whoever can
+             */
+            person?: string;
+            /** @description Others of the job that are done in the same go, by their first steps */
+            also?: string[];
+        };
+        NewAbsence: {
+            /** Format: date-time */
+            from_at: string;
+            /** Format: date-time */
+            until_at: string;
+        };
+        Absence: {
+            /** Format: uuid */
+            id: string;
+            /** Format: date-time */
+            from_at: string;
+            /** Format: date-time */
+            until_at: string;
+            noted_by: string;
         };
         Floor: {
             /**
@@ -2446,11 +2512,15 @@ export interface components {
              * @description From when the clock alone makes it untrue
              */
             until: string;
+            /** @description It is of before something happened; a better one is being sought */
+            seeking?: boolean;
             /** Format: date-time */
             now: string;
             /** Format: date-time */
             made_at: string;
             people: {
+                /** @description When they are not here though their hours say so, of what is not over */
+                away: components["schemas"]["Absence"][];
                 person: components["schemas"]["Person"];
                 hours: {
                     /** Format: date-time */
@@ -2491,6 +2561,8 @@ export interface components {
                 /** Format: date-time */
                 promised_at?: string;
                 waiting?: boolean;
+                /** @description It is not planned yet: as would be recommended */
+                guess?: boolean;
                 /** Format: date-time */
                 finish_at?: string;
                 late_min?: number;
@@ -2516,7 +2588,7 @@ export interface components {
             }[];
             because: {
                 /** @enum {string} */
-                what: "better" | "came" | "left" | "took-longer" | "began-late" | "not-begun" | "changed";
+                what: "better" | "away" | "came" | "left" | "took-longer" | "began-late" | "not-begun" | "changed";
                 tag?: string;
                 title?: string;
                 min?: number;
@@ -6053,15 +6125,65 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": {
-                    /**
-                     * Format: uuid
-                     * @description none for whoever can
-                     */
-                    person?: string;
-                };
+                "application/json": components["schemas"]["Keeping"];
             };
         };
+        responses: {
+            /** @description The floor */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Floor"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    noteAbsence: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                person: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewAbsence"];
+            };
+        };
+        responses: {
+            /** @description The floor */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Floor"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    dropAbsence: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                absence: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description The floor */
             200: {

@@ -1,7 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { api, ask, type Floor, type FloorJob, type FloorStint, type FloorTry } from "../../api/client";
+import { api, ask, type Floor, type FloorJob, type FloorTry } from "../../api/client";
 import { floorOptions, tryFloorQuestion } from "../../api/queries";
 import { useAnswer } from "../../ui/answer";
 import { dayOf, today } from "../../ui/days";
@@ -12,6 +12,7 @@ import { useWrite } from "../../ui/sending";
 import { WhenField } from "../../ui/WhenField";
 import { momentOf, readWhen, typedWhen } from "../../ui/when";
 import { costWords } from "./floor";
+import { type Go, named } from "./rail";
 
 /** Puts what a change makes of the floor on the screen. */
 export function useFloorChange(done: () => void) {
@@ -32,11 +33,11 @@ export function useFloorChange(done: () => void) {
     took,
   );
   const keep = useWrite(
-    (k: { job: string; step: string; person: string | undefined }) =>
+    (k: { job: string; step: string; also?: string[] | undefined; person: string | undefined }) =>
       ask(
         api.PUT("/jobs/{job}/steps/{step}/hands", {
           params: { path: { job: k.job, step: k.step } },
-          body: k.person ? { person: k.person } : {},
+          body: { ...(k.person ? { person: k.person } : {}), ...(k.also ? { also: k.also } : {}) },
         }),
       ),
     [{ topic: "job" }],
@@ -98,34 +99,32 @@ export function PromiseDialog({ job, close }: { job: FloorJob; close: () => void
 }
 
 /** A piece of work: whose it is, and who else could have it at what cost. */
-export function StintDialog({ floor, stint: s, close }: { floor: Floor; stint: FloorStint; close: () => void }) {
+export function StintDialog({ floor, go, close }: { floor: Floor; go: Go; close: () => void }) {
+  const s = go.first;
   const [person, setPerson] = useState(s.kept_for ? s.person : "");
   const { keep } = useFloorChange(close);
   const navigate = useNavigate();
-  const open = s.state === "planned" || s.state === "ready";
+  const open = !s.guess && (s.state === "planned" || s.state === "ready");
   const who = floor.people.find((p) => p.person.id === s.person)?.person.name ?? "somebody";
   const changed = person !== (s.kept_for ? s.person : "");
   return (
     <FormDialog
-      title={s.title}
+      title={go.title}
       action={open && changed ? (person ? "Keep it for them" : "Let anybody do it") : "Open the job"}
       back="Close"
       pending={keep.isPending}
       error={keep.error}
       close={close}
       send={() =>
-        open && changed
-          ? keep.mutate({ job: s.job, step: s.step, person: person || undefined })
-          : navigate(`/jobs/${s.job}`)
+        open && changed ? keep.mutate({ ...named(go), person: person || undefined }) : navigate(`/jobs/${s.job}`)
       }
     >
       <p>
         <Link to={`/jobs/${s.job}`} className="font-mono underline">
           {s.tag}
         </Link>{" "}
-        {s.bike}. {who}, <span className="font-mono">{clock(s.start)}</span> to{" "}
-        <span className="font-mono">{clock(s.end)}</span>
-        {s.steps > 1 && `, ${s.steps} steps in one go`}.
+        {s.bike}. {who}, from <span className="font-mono">{clock(s.start)}</span>
+        {`, ${go.minutes} min in one go`}.{s.guess && " A guess: this bike is not planned yet."}
       </p>
       {open && (
         <>
@@ -138,7 +137,7 @@ export function StintDialog({ floor, stint: s, close }: { floor: Floor; stint: F
             ]}
             choose={setPerson}
           />
-          <Cost what={changed ? { job: s.job, step: s.step, ...(person ? { person } : {}) } : null} />
+          <Cost what={changed ? { ...named(go), ...(person ? { person } : {}) } : null} />
         </>
       )}
     </FormDialog>

@@ -1,10 +1,10 @@
 import { act, fireEvent, screen } from "@testing-library/react";
 import { afterEach, beforeEach, expect, it, vi } from "vitest";
-import type { FloorStint, FloorTry } from "../../api/client";
+import type { FloorTry } from "../../api/client";
 import { Refused, serve, show } from "../../test-kit";
 import { DayRail } from "./DayRail";
 import { at, floor } from "./floor-kit";
-import { railOf } from "./rail";
+import { type Go, railOf } from "./rail";
 
 const rail = () => railOf(floor(), "2026-05-05", Date.parse(at("10:00")));
 
@@ -15,7 +15,7 @@ beforeEach(() => {
 afterEach(() => vi.restoreAllMocks());
 
 function held() {
-  const did: { dropped: FloorTry[]; opened: FloorStint[]; promised: string[] } = {
+  const did: { dropped: FloorTry[]; opened: Go[]; promised: string[] } = {
     dropped: [],
     opened: [],
     promised: [],
@@ -23,7 +23,7 @@ function held() {
   show(
     <DayRail
       rail={rail()}
-      open={(s) => did.opened.push(s)}
+      open={(g) => did.opened.push(g)}
       promise={(job) => did.promised.push(job)}
       drop={(t) => did.dropped.push(t)}
     />,
@@ -125,7 +125,7 @@ it("opens what is tapped, and drags nothing that is done or under way", () => {
   fireEvent.pointerMove(begun, { clientX: 500, clientY: 120 });
   fireEvent.pointerUp(begun);
   fireEvent.click(begun);
-  expect(did.opened.map((s) => s.step)).toEqual(["oil", "agitate"]);
+  expect(did.opened.map((g) => g.first.step)).toEqual(["oil", "agitate"]);
   expect(did.dropped).toEqual([]);
 
   const flag = screen.getByRole("button", { name: "Promise of B-0077-R" });
@@ -139,5 +139,7 @@ it("opens what is tapped, and drags nothing that is done or under way", () => {
   expect(screen.queryByTestId("cost")).toBeNull();
   // Where now is, is told; so is what waits where.
   expect(screen.getByTestId("rail").textContent).toContain("10:00");
+  expect(screen.getByText("There is room in each all day.")).toBeTruthy();
+  fireEvent.click(screen.getByRole("button", { name: /Places/ }));
   expect(screen.getAllByTestId("stay").map((s) => s.title)).toEqual(["B-0142-K ", "B-0077-R Chain into the jar"]);
 });

@@ -1,16 +1,16 @@
 import { type PointerEvent, type RefObject, useEffect, useRef, useState } from "react";
-import type { FloorStint, FloorTry } from "../../api/client";
+import type { FloorTry } from "../../api/client";
 import { tryFloorQuestion } from "../../api/queries";
 import { useAnswer } from "../../ui/answer";
 import { Button } from "../../ui/controls";
 import { clock } from "../../ui/format";
 import { sayError } from "../../ui/said";
 import { costWords } from "./floor";
-import { type Flag, type Lane, type Mark, type Rail, shortTag, timeAt } from "./rail";
+import { type Flag, type Go, type Lane, type Mark, named, type Rail, shortTag, timeAt } from "./rail";
 
 type Props = {
   rail: Rail;
-  open: (s: FloorStint) => void;
+  open: (g: Go) => void;
   promise: (job: string) => void;
   /** Lets go of what was dragged. */
   drop: (t: FloorTry) => void;
@@ -77,6 +77,7 @@ export function DayRail({ rail, open, promise, drop }: Props) {
       else tap();
     },
   });
+  const [folded, fold] = useState(!rail.contested);
   const lane = (l: Lane, tall: boolean) => (
     <div key={l.key} className="contents" data-testid="lane">
       <div
@@ -85,7 +86,11 @@ export function DayRail({ rail, open, promise, drop }: Props) {
       >
         <span className="truncate">{tall ? (l.label.split(" ")[0] ?? l.label) : l.label}</span>
       </div>
-      <div className={`relative border-b border-base-300 ${tall ? "h-14" : "h-9"}`} data-person={l.person}>
+      <div
+        className="relative border-b border-base-300"
+        style={{ height: tall ? laneHeight(l.rows) : 36 }}
+        data-person={l.person}
+      >
         {l.marks.map((m) => (
           <MarkBox
             key={m.key}
@@ -100,12 +105,12 @@ export function DayRail({ rail, open, promise, drop }: Props) {
                         .find((p) => p !== undefined);
                       if (!over || over === m.stint.person) return null;
                       const who = rail.people.find((p) => p.person === over)?.label ?? "";
-                      return { what: { job: m.stint.job, step: m.stint.step, person: over }, words: `for ${who}` };
+                      return { what: { ...named(m.go), person: over }, words: `for ${who}` };
                     },
-                    () => open(m.stint),
+                    () => open(m.go),
                     m.key,
                   )
-                : { onClick: () => m.kind === "work" && open(m.stint) }
+                : { onClick: () => m.kind === "work" && open(m.go) }
             }
           />
         ))}
@@ -156,7 +161,22 @@ export function DayRail({ rail, open, promise, drop }: Props) {
           {rail.flags.map(flag)}
         </div>
         {rail.people.map((l) => lane(l, true))}
-        {rail.places.map((l) => lane(l, false))}
+        {rail.places.length > 0 && (
+          <>
+            <Button
+              kind="cell"
+              className="sticky left-0 z-10 border-b border-base-300 bg-base-100 pr-2 pl-3 text-left text-fine font-semibold"
+              aria-expanded={!folded}
+              onClick={() => fold(!folded)}
+            >
+              {folded ? "▸" : "▾"} Places
+            </Button>
+            <div className="content-center border-b border-base-300 px-2 text-fine text-quiet">
+              {folded && (rail.contested ? "One is full at times." : "There is room in each all day.")}
+            </div>
+          </>
+        )}
+        {!folded && rail.places.map((l) => lane(l, false))}
         <div className="pointer-events-none absolute inset-y-0 right-0 left-[104px] max-sm:left-[76px]" aria-hidden>
           {rail.hours.map((h) => (
             <span key={h.at} className="absolute inset-y-0 w-px bg-base-300/60" style={{ left: percent(h.at) }} />
@@ -201,6 +221,10 @@ function useLifting(box: RefObject<HTMLElement | null>): [lifted: string | null,
   return [lifted, lift];
 }
 
+/** How high a lane of work is, in pixels. */
+const laneHeight = (rows: number) => 4 + rowHeight * rows;
+const rowHeight = 52;
+
 const percent = (share: number) => `${(100 * share).toFixed(3)}%`;
 
 function MarkBox({ mark: m, handlers }: { mark: Mark; handlers: object }) {
@@ -221,18 +245,18 @@ function MarkBox({ mark: m, handlers }: { mark: Mark; handlers: object }) {
   return (
     <Button
       kind="cell"
-      className={`stint hue-${m.hue} ${s.state}`}
-      style={style}
-      title={`${s.tag} ${s.title}, ${clock(s.start)} to ${clock(s.end)}${s.state === "over" ? ", over its time" : ""}`}
+      className={`stint hue-${m.hue} ${s.state} ${s.guess ? "guess" : ""}`}
+      style={{ ...style, top: 4 + rowHeight * m.row, height: rowHeight - 4 }}
+      title={`${s.tag} ${m.title}, from ${clock(s.start)}${s.state === "over" ? ", over its time" : ""}${s.guess ? ", a guess: it is not planned yet" : ""}`}
       data-testid="stint"
       data-step={s.step}
       data-state={s.state}
       {...handlers}
     >
       <span className="block font-mono font-bold">{shortTag(m.tag)}</span>
-      <span className="block">
+      <span className="stint-words">
+        {s.guess && "≈ "}
         {m.title}
-        {m.more > 0 && ` +${m.more}`}
       </span>
       {s.state === "over" && <span className="sr-only">over its time</span>}
     </Button>

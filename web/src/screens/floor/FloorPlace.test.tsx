@@ -91,7 +91,7 @@ it("says who does what now, and starts what is next for whoever looks at it", as
   expect(hands[0]).toContain("Mira O.");
   expect(hands[0]).toContain("Protect the floornow, 10 min · then cleaner on");
   expect(hands[1]).toContain("Brush, top down10 min so far of 10");
-  expect(within(screen.getAllByTestId("hands")[1] as HTMLElement).queryByRole("button")).toBeNull();
+  expect(within(screen.getAllByTestId("hands")[1] as HTMLElement).queryByRole("button", { name: /Start/ })).toBeNull();
   fireEvent.click(screen.getByRole("button", { name: /^Start/ }));
   await waitFor(() => expect(screen.getByLabelText("address").textContent).toBe("/jobs/j1"));
   const began = asked.find((a) => a.method === "POST");
@@ -105,7 +105,7 @@ it("has no Start for what cannot begin yet", async () => {
   show(<FloorPlace />, "/today");
   const hers = (await screen.findAllByTestId("hands"))[0] as HTMLElement;
   expect(hers.textContent).toContain("Wipe the degreaser offat 10:20, 10 min");
-  expect(within(hers).queryByRole("button")).toBeNull();
+  expect(within(hers).queryByRole("button", { name: /Start/ })).toBeNull();
 });
 
 it("tells what the wall cannot keep, what has no place, and what moved and why", async () => {
@@ -186,7 +186,7 @@ it("shows what another promise or other hands would cost before they are kept", 
   expect(tries).not.toHaveLength(0);
   tries.length = 0;
 
-  fireEvent.click(screen.getByRole("button", { name: /0142.*Oil/ }));
+  fireEvent.click(within(screen.getByTestId("rail")).getByRole("button", { name: /0142.*Oil/ }));
   const work = within(await screen.findByRole("dialog"));
   expect(work.getByRole("button", { name: "Mira Oxenholt" }).getAttribute("aria-pressed")).toBe("true");
   fireEvent.click(work.getByRole("button", { name: "Posy Peake" }));
@@ -210,4 +210,63 @@ it("turns to the next day after closing time, and to any of three", async () => 
   expect(screen.queryByTestId("stint")).toBeNull();
   fireEvent.click(days.getByRole("button", { name: "Today" }));
   expect(days.getByRole("button", { name: "The whole day" })).toBeTruthy();
+});
+
+it("plans around who goes home or comes later, and takes it back", async () => {
+  let wall = floor();
+  const away = (from: string, until: string) => [
+    { id: "a1", from_at: from, until_at: until, noted_by: "Mira Oxenholt" },
+  ];
+  const asked = open({
+    "GET /floor": () => wall,
+    "POST /people/p2/absences": ({ body }) => {
+      const sent = body as { from_at: string; until_at: string };
+      if (Date.parse(sent.until_at) < Date.parse(sent.from_at))
+        return new Refused(422, "invalid-input", "No.", {
+          fields: [{ path: "until_at", code: "out-of-order", message: "They come back after they go." }],
+        });
+      wall = floor({ seeking: true });
+      const posy = wall.people[0];
+      if (posy) posy.away = away(sent.from_at, sent.until_at);
+      return wall;
+    },
+    "DELETE /absences/a1": () => {
+      wall = floor();
+      return wall;
+    },
+  });
+  show(<FloorPlace />);
+  const goes = { name: "Goes home or comes later: Posy Peake" };
+  fireEvent.click(await screen.findByRole("button", goes));
+  const dialog = within(await screen.findByRole("dialog"));
+  fireEvent.click(dialog.getByRole("button", { name: "Away for a while" }));
+  fireEvent.click(dialog.getByRole("button", { name: "Away for that while" }));
+  expect(dialog.getAllByText("Say when.")).toHaveLength(2);
+  expect(asked.some((a) => a.method === "POST")).toBe(false);
+  fireEvent.change(dialog.getByLabelText("Goes at"), { target: { value: "2026-05-05T15:00" } });
+  fireEvent.change(dialog.getByLabelText("Is here at"), { target: { value: "2026-05-05T14:00" } });
+  fireEvent.click(dialog.getByRole("button", { name: "Away for that while" }));
+  expect(await dialog.findByText("They come back after they go.")).toBeTruthy();
+  fireEvent.click(dialog.getAllByRole("button", { name: "Goes home now" })[0] as HTMLElement);
+  fireEvent.submit(dialog.getByText("For the rest of the day", { exact: false }).closest("form") as HTMLElement);
+  await waitFor(() => expect(screen.queryByRole("dialog")).toBeNull());
+  expect(screen.getByText(/a newer plan is being made/)).toBeTruthy();
+  expect(screen.queryByRole("button", goes)).toBeNull();
+  fireEvent.click(screen.getByRole("button", { name: "Here after all" }));
+  expect(await screen.findByRole("button", goes)).toBeTruthy();
+});
+
+it("lists one person's day for a phone, theirs first who looks at it", async () => {
+  open({ "GET /floor": () => floor() });
+  show(<FloorPlace />);
+  const mine = within(await screen.findByRole("region", { name: "One person's day" }));
+  expect(mine.getAllByRole("listitem").map((l) => l.textContent)).toEqual([
+    expect.stringMatching(/^08:40Measured/),
+    expect.stringMatching(/^10:00Protect the floor · Cleaner on.*13 min/),
+    expect.stringMatching(/^14:00Oil/),
+  ]);
+  fireEvent.click(mine.getByRole("button", { name: "Posy P." }));
+  expect(mine.getAllByRole("listitem").map((l) => l.textContent)).toEqual([expect.stringMatching(/^09:50Brush/)]);
+  fireEvent.click(mine.getByRole("button", { name: /Brush/ }));
+  expect(within(await screen.findByRole("dialog")).getByText(/10 min in one go/)).toBeTruthy();
 });

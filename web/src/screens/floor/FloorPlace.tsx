@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
-import type { Floor, FloorStint, FloorTry, JobSummary } from "../../api/client";
+import type { Floor, FloorTry, JobSummary } from "../../api/client";
 import { floorOptions, jobsOptions } from "../../api/queries";
 import { ButtonLink } from "../../ui/ButtonLink";
 import { Button } from "../../ui/controls";
@@ -20,7 +20,8 @@ import { PromiseDialog, StintDialog, useFloorChange } from "./Changing";
 import { DayRail } from "./DayRail";
 import { becauseWords, helpWords, lateWords } from "./floor";
 import { Hands } from "./Hands";
-import { daysOf, railOf, shortTag } from "./rail";
+import { OwnDay } from "./OwnDay";
+import { daysOf, type Go, railOf, shortTag } from "./rail";
 
 /** The day is run from here: who does what now, the day rail, and what is in the workshop. */
 export function FloorPlace() {
@@ -42,7 +43,7 @@ export function FloorPlace() {
             </section>
           ) : (
             <>
-              {all.some((j) => j.state === "planned") && <Wall now={now} />}
+              <Wall now={now} />
               <Part title="Ready to hand back" jobs={all.filter((j) => j.ready)} now={now} />
               <Part title="In progress" jobs={all.filter((j) => j.state === "planned" && !j.ready)} now={now} />
               <Part title="Booked in, not planned" jobs={all.filter((j) => j.state === "arrived")} now={now} />
@@ -72,14 +73,15 @@ function Day({ floor: f, now }: { floor: Floor; now: number }) {
     days.find((d) => f.stints.some((s) => s.state !== "done" && dayOf(Date.parse(s.end)) === d)) ?? days[0] ?? "";
   const [picked, setPicked] = useState<string | null>(null);
   const day = picked !== null && days.includes(picked) ? picked : first;
-  const [shown, setShown] = useState<FloorStint | string | null>(null);
+  const [shown, setShown] = useState<Go | string | null>(null);
   const { promise, keep } = useFloorChange(() => {});
   const [whole, setWhole] = useState(false);
+  const [everybody, setEverybody] = useState(false);
   const rail = railOf(f, day, now, whole);
   const today = days[0] ?? "";
   const drop = (t: FloorTry) => {
     const job = f.jobs.find((j) => j.job === t.job);
-    if (t.step) keep.mutate({ job: t.job, step: t.step, person: t.person });
+    if (t.step) keep.mutate({ job: t.job, step: t.step, also: t.also, person: t.person });
     else if (job) promise.mutate({ job, at: t.promised_at, waiting: job.waiting ?? false });
   };
   const asked = typeof shown === "string" ? f.jobs.find((j) => j.job === shown) : undefined;
@@ -109,15 +111,27 @@ function Day({ floor: f, now }: { floor: Floor; now: number }) {
           )}
           <span className={`text-fine text-quiet ${day === today ? "" : "ml-auto"}`}>
             planned at <span className="font-mono">{clock(f.made_at)}</span>
+            {f.seeking && ", a newer plan is being made"}
           </span>
         </nav>
         {promise.isError && <Failure error={promise.error} again={() => promise.reset()} />}
         {keep.isError && <Failure error={keep.error} again={() => keep.reset()} />}
-        <DayRail rail={rail} open={setShown} promise={setShown} drop={drop} />
+        <div className="sm:hidden">
+          <OwnDay floor={f} day={day} open={setShown} />
+        </div>
+        <div className={everybody ? "" : "max-sm:hidden"}>
+          <DayRail rail={rail} open={setShown} promise={setShown} drop={drop} />
+        </div>
+        <Button
+          kind="quiet"
+          className="-ml-4 self-start sm:hidden"
+          aria-pressed={everybody}
+          onClick={() => setEverybody(!everybody)}
+        >
+          {everybody ? "Only one person's day" : "Everybody's day"}
+        </Button>
       </div>
-      {shown !== null && typeof shown !== "string" && (
-        <StintDialog floor={f} stint={shown} close={() => setShown(null)} />
-      )}
+      {shown !== null && typeof shown !== "string" && <StintDialog floor={f} go={shown} close={() => setShown(null)} />}
       {asked && <PromiseDialog job={asked} close={() => setShown(null)} />}
     </div>
   );

@@ -7,6 +7,7 @@ import { useCommands, useSession } from "../../ui/frame";
 import { Failure } from "../../ui/parts";
 import { useWrite } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
+import { Away } from "./Away";
 
 type Hand = Floor["people"][number];
 
@@ -55,6 +56,7 @@ export function Hands({ floor, now }: { floor: Floor; now: number }) {
                 {h === mine ? "Continue" : "View"}
               </ButtonLink>
             )}
+            <Away hand={h} />
           </li>
         ))}
       </ul>

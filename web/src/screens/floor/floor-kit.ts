@@ -53,8 +53,8 @@ export function floor(part: Partial<Floor> = {}): Floor {
     made_at: at("09:58"),
     until: "2099-01-01T00:00:00Z",
     people: [
-      { person: person("p2", "Posy Peake", "apprentice"), hours, here: true, at: washing, also: [] },
-      { person: person("p1", "Mira Oxenholt", "mechanic"), hours, here: true, next: ready, also: [] },
+      { person: person("p2", "Posy Peake", "apprentice"), hours, here: true, at: washing, also: [], away: [] },
+      { person: person("p1", "Mira Oxenholt", "mechanic"), hours, here: true, next: ready, also: [], away: [] },
     ],
     places: [
       { place: "stand", count: 2 },

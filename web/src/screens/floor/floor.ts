@@ -46,6 +46,8 @@ export function becauseWords(b: Floor["because"][number]): string {
   switch (b.what) {
     case "better":
       return "a better plan was found";
+    case "away":
+      return `${b.title} is away`;
     case "came":
       return `${what} came in`;
     case "left":

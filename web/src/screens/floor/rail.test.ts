@@ -1,7 +1,7 @@
 import { expect, it } from "vitest";
 import { becauseWords, costWords, helpWords, lateWords } from "./floor";
 import { at, floor, floorJob, stint } from "./floor-kit";
-import { daysOf, railOf, timeAt } from "./rail";
+import { daysOf, goesOf, railOf, timeAt } from "./rail";
 
 const ms = (clock: string, day?: string) => Date.parse(at(clock, day));
 const day = "2026-05-05";
@@ -22,10 +22,10 @@ it("lays a day out to true time: people, places, waits, promises, now", () => {
   ]);
   // What goes on without a pause is one block; what is done, and what comes after a pause, are others.
   const work = mira?.marks.filter((m) => m.kind === "work");
-  expect(work?.map((m) => [m.title, m.kind === "work" && m.more, m.kind === "work" && m.stint.state])).toEqual([
-    ["Measured", 0, "done"],
-    ["Protect the floor", 1, "ready"],
-    ["Oil", 0, "planned"],
+  expect(work?.map((m) => [m.title, m.kind === "work" && m.stint.state])).toEqual([
+    ["Measured", "done"],
+    ["Protect the floor · Cleaner on", "ready"],
+    ["Oil", "planned"],
   ]);
   expect(work?.[1]?.to).toBeCloseTo((ms("10:13") - ms("08:00")) / (10 * 3_600_000), 9);
   // Stands are always there, other places while something is in them, each unit its own lane.
@@ -36,9 +36,9 @@ it("lays a day out to true time: people, places, waits, promises, now", () => {
     ["Tub 2", 1],
   ]);
   expect(rail.places[3]?.marks[0]).toMatchObject({ kind: "stay", waits: true, title: "Chain into the jar" });
-  // Promises close together stand in two rows.
+  // Of promises close together one flies back.
   expect(rail.flags.map((f) => [f.tag, f.row, f.late])).toEqual([
-    ["B-0142-K", 1, false],
+    ["B-0142-K", 0, false],
     ["B-0077-R", 0, false],
   ]);
   expect(timeAt(rail, 0.8076)).toBe(ms("16:00"));
@@ -73,6 +73,39 @@ it("lays no flag over another, at the end of the day as well, where those there 
           true,
         );
   }
+});
+
+it("draws no work narrower than its tag nor over other, and says when a place is full", () => {
+  const short = ["10:20", "10:23", "10:26", "11:30"].map((clock, i) =>
+    stint({ job: `j${i}`, tag: `B-00${10 + i}-K`, start: at(clock), end: at(clock.replace(/.$/, (d) => `${+d + 2}`)) }),
+  );
+  const rail = railOf(floor({ stints: short }), day, ms("10:00"));
+  const mira = rail.people.find((p) => p.label === "Mira Oxenholt");
+  const work = mira?.marks.flatMap((m) => (m.kind === "work" ? [m] : [])) ?? [];
+  expect([work.map((m) => m.row), mira?.rows]).toEqual([[0, 1, 2, 0], 3]);
+  for (const a of work)
+    for (const b of work)
+      if (a !== b && a.row === b.row) expect(a.from + 0.064 <= b.from || b.from + 0.064 <= a.from).toBe(true);
+  expect(rail.contested).toBe(false);
+  const stay = floor().stays[0];
+  if (!stay) throw new Error("no stay");
+  const full = floor({ stays: [stay, { ...stay, job: "j2", unit: 1 }] });
+  expect(railOf(full, day, ms("10:00")).contested).toBe(true);
+});
+
+it("lists one person's day in goes", () => {
+  const goes = goesOf([
+    stint({ block: "Look and set up" }),
+    stint({ step: "b", block: "Drivetrain on the bike", start: at("10:12"), end: at("10:30"), minutes: 18 }),
+    stint({ step: "c", block: "Drivetrain on the bike", start: at("10:30"), end: at("10:34"), minutes: 4 }),
+    stint({ step: "d", block: "Lube", start: at("10:40"), end: at("10:44"), minutes: 4 }),
+    stint({ job: "j2", step: "e", block: "Wash", start: at("10:44"), end: at("10:54") }),
+  ]);
+  expect(goes.map((g) => [g.title, g.minutes])).toEqual([
+    ["Look and set up · Drivetrain on the bike", 32],
+    ["Lube", 4],
+    ["Wash", 10],
+  ]);
 });
 
 it("shows of the past what is near, unless all is asked for, and other days whole", () => {

@@ -14,12 +14,19 @@ export type Mark = {
   /** Which of the rail's colours; the same for all of one job. */
   hue: number;
 } & (
-  | { kind: "work"; stint: FloorStint; more: number } // how many more stints the block is of
+  | { kind: "work"; stint: FloorStint; go: Go; row: number } // the first of it; what would lie over another stands in another row
   | { kind: "stay"; waits: boolean } // hatched while nobody is at it
   | { kind: "off" } // outside somebody's hours
 );
 
-export type Lane = { key: string; label: string; person?: string; marks: Mark[] };
+export type Lane = {
+  key: string;
+  label: string;
+  person?: string;
+  marks: Mark[];
+  /** How many rows its work takes. */
+  rows: number;
+};
 
 /** A promise. One flies back at the end of the day, inside the rail, and where it would lie over its neighbours. */
 export type Flag = { job: string; tag: string; at: number; back: boolean; late: boolean; hue: number; row: number };
@@ -30,6 +37,8 @@ export type Rail = {
   hours: { at: number; label: string }[];
   people: Lane[];
   places: Lane[];
+  /** Whether bikes or parts are ever as many as a place takes: the lanes of places are worth a look then. */
+  contested: boolean;
   flags: Flag[];
   now: number | undefined;
 };
@@ -37,10 +46,47 @@ export type Rail = {
 export const hues = 6;
 const hour = 3_600_000;
 const quarter = hour / 4;
-const minute = hour / 60;
 
-const goesOn = (a: FloorStint, b: FloorStint) =>
-  a.job === b.job && a.person === b.person && (a.state === "planned" || a.state === "ready") && b.state === "planned";
+/** What is done in one go: at the same bike by the same person, with no more than a moment between. */
+const inOneGo = (a: FloorStint, b: FloorStint, from: number) =>
+  a.job === b.job && (a.state === "planned" || a.state === "ready") && b.state === "planned" && from <= moment;
+
+const moment = 5 * 60_000;
+
+/** About how wide a tag is, as a share of the narrowest rail: no work is drawn narrower. */
+const tagWidth = 0.064;
+
+/** What somebody does in one go: the first piece of it, the first steps of the others, and the blocks that it is of. */
+export type Go = { first: FloorStint; also: string[]; title: string; minutes: number };
+
+const goFrom = (s: FloorStint): Go => ({ first: s, also: [], title: s.block ?? s.title, minutes: s.minutes });
+
+function goOn(go: Go, s: FloorStint): void {
+  const title = s.block ?? s.title;
+  go.also.push(s.step);
+  go.minutes += s.minutes;
+  if (!go.title.split(" · ").includes(title)) go.title += ` · ${title}`;
+}
+
+/** A go as it is named to the server. */
+export const named = (go: Go) => ({
+  job: go.first.job,
+  step: go.first.step,
+  ...(go.also.length > 0 ? { also: go.also } : {}),
+});
+
+/** The work of one person, in order, in goes. */
+export function goesOf(stints: FloorStint[]): Go[] {
+  const goes: Go[] = [];
+  let last: FloorStint | undefined;
+  for (const s of stints) {
+    const go = goes.at(-1);
+    if (go && last && inOneGo(last, s, Date.parse(s.start) - Date.parse(last.end))) goOn(go, s);
+    else goes.push(goFrom(s));
+    last = s;
+  }
+  return goes;
+}
 
 /** The days that the rail can show: today, and those after it on which somebody works or something lies, three in all. */
 export function daysOf(f: Floor): string[] {
@@ -103,25 +149,26 @@ export function railOf(f: Floor, day: string, nowMs: number, whole = false): Rai
       end = Math.max(end, within(h.until));
     }
     off(end, until);
+    let before = 0; // when the work before ended
     const mine = f.stints.filter((s) => s.person === p.person.id && touches(s.start, s.end) && within(s.end) > from);
     for (const s of mine) {
       const last = marks.at(-1);
       const to = share(within(s.end));
-      // What follows without a pause in the same job is one block: a step of two minutes is too narrow to read.
-      if (
-        last?.kind === "work" &&
-        goesOn(last.stint, s) &&
-        within(s.start) - from <= last.to * (until - from) + minute
-      ) {
+      const gap = within(s.start) - before;
+      before = within(s.end);
+      if (last?.kind === "work" && inOneGo(last.stint, s, gap)) {
         last.to = to;
-        last.more += 1;
+        goOn(last.go, s);
+        last.title = last.go.title;
         continue;
       }
       const key = `${s.job} ${s.step} ${s.state} ${s.start}`;
       const at = share(within(s.start));
-      marks.push({ kind: "work", key, from: at, to, tag: s.tag, title: s.title, hue: hue(s.job), stint: s, more: 0 });
+      const go = goFrom(s);
+      const { title } = go;
+      marks.push({ kind: "work", key, from: at, to, tag: s.tag, title, hue: hue(s.job), stint: s, go, row: 0 });
     }
-    return { key: p.person.id, label: p.person.name, person: p.person.id, marks };
+    return { key: p.person.id, label: p.person.name, person: p.person.id, marks, rows: inRows(marks) };
   });
 
   const places = f.places.flatMap((p): Lane[] => {
@@ -131,6 +178,7 @@ export function railOf(f: Floor, day: string, nowMs: number, whole = false): Rai
       key: `${p.place} ${unit}`,
       label:
         units > 1 || p.count > 1 ? `${placeWords[p.place] ?? p.place} ${unit + 1}` : (placeWords[p.place] ?? p.place),
+      rows: 1,
       marks: here
         .filter((s) => s.unit === unit)
         .map((s) => ({
@@ -155,9 +203,27 @@ export function railOf(f: Floor, day: string, nowMs: number, whole = false): Rai
     })),
     people,
     places,
+    contested: f.places.some((p) => p.count > 0 && mostAtOnce(f.stays.filter((s) => s.place === p.place)) >= p.count),
     flags: flagsOf(f, on, share, hue),
     now: nowMs >= from && nowMs <= until ? share(nowMs) : undefined,
   };
+}
+
+/** Puts work that would lie over other, as it is drawn, into rows of its own; how many there are. */
+function inRows(marks: Mark[]): number {
+  const ends: number[] = [];
+  for (const m of marks) {
+    if (m.kind !== "work") continue;
+    const free = ends.findIndex((end) => end <= m.from + 1e-9);
+    m.row = free < 0 ? ends.length : free;
+    ends[m.row] = Math.max(m.to, m.from + tagWidth);
+  }
+  return Math.max(ends.length, 1);
+}
+
+/** How many of some stays there are at the same time. */
+function mostAtOnce(stays: Floor["stays"]): number {
+  return Math.max(0, ...stays.map((a) => stays.filter((b) => b.from <= a.from && a.from < b.until).length));
 }
 
 /** The promises of a day: those close together in rows above each other, or flying to either side. */
@@ -168,7 +234,7 @@ function flagsOf(
   hue: (job: string) => number,
 ): Flag[] {
   const flags: Flag[] = [];
-  const rows: [from: number, to: number][][] = Array.from({ length: flagRows }, () => []);
+  const rows: [from: number, to: number][][] = [];
   const promised = f.jobs.filter((j) => j.promised_at && on(j.promised_at));
   // From the end of the day, where there is room on one side only.
   for (const j of promised.toSorted((a, b) => (b.promised_at ?? "").localeCompare(a.promised_at ?? ""))) {
@@ -182,19 +248,12 @@ function flagsOf(
       const row = rows.findIndex((r) => r.every(([from, to]) => way[1] <= from || to <= way[0]));
       return row < 0 ? [] : [{ way, row }];
     })[0];
-    // Where there is room nowhere, it lies over one of the row that has the fewest.
-    const { way, row } = free ?? {
-      way: ways[0] as [number, number],
-      row: rows.indexOf(rows.toSorted((a, b) => a.length - b.length)[0] as [number, number][]),
-    };
-    rows[row]?.push(way);
+    const { way, row } = free ?? { way: ways[0] as [number, number], row: rows.length };
+    rows[row] = [...(rows[row] ?? []), way];
     flags.push({ job: j.job, tag: j.tag, at, back: way[0] < at, late: (j.late_min ?? 0) > 0, hue: hue(j.job), row });
   }
   return flags.reverse();
 }
-
-/** How many rows of flags there may be. */
-const flagRows = 6;
 
 /** About how wide a flag is, as a share of a rail. */
 const flagWidth = 0.06;

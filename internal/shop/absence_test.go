@@ -1,0 +1,112 @@
+package shop_test
+
+import (
+	"context"
+	"slices"
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"earnestpony/internal/shop"
+	"earnestpony/internal/shop/bikes"
+	"earnestpony/internal/shop/jobs"
+	"earnestpony/internal/shop/schedule"
+	"earnestpony/internal/store"
+)
+
+// Somebody goes home, or comes later: their work is planned around it from then on, it is said why, and it can be taken back.
+func TestSomebodyIsAwayForAWhile(t *testing.T) {
+	t.Parallel()
+	ctx := context.Background()
+	b, _ := staffed(t, 3)
+	before := b.floor()
+	i := slices.IndexFunc(before.People, func(p schedule.FloorPerson) bool { return p.Next != nil })
+	person := before.People[i].Person
+	at := func(from, until time.Duration) schedule.NewAbsence {
+		return schedule.NewAbsence{FromAt: b.now.Add(from), UntilAt: b.now.Add(until)}
+	}
+	v, err := b.NoteAbsence(ctx, b.mira, person.ID, at(0, 8*time.Hour))
+	require.NoError(t, err)
+	gone := v.People[i]
+	assert.False(t, gone.Here)
+	require.Len(t, gone.Away, 1)
+	assert.Equal(t, "Mira Oxenholt", gone.Away[0].NotedBy)
+	for _, s := range v.Stints {
+		assert.False(t, s.Person == person.ID.String() && s.Start.Before(gone.Away[0].UntilAt), "%s at %s by who went home", s.Title, s.Start)
+	}
+	assert.Empty(t, v.NotPlaced, "the others do it")
+	assert.Equal(t, schedule.Because{What: "away", Title: person.Name}, v.Because[0])
+	assert.Equal(t, v.MadeAt, b.floor().MadeAt, "nothing happened since")
+
+	v, err = b.DropAbsence(ctx, b.mira, gone.Away[0].ID)
+	require.NoError(t, err)
+	assert.True(t, v.People[i].Here)
+	assert.Empty(t, v.People[i].Away)
+	_, err = b.DropAbsence(ctx, b.mira, gone.Away[0].ID)
+	assert.Equal(t, "absence-not-found", code(t, err))
+	for name, wrong := range map[string]schedule.NewAbsence{"backwards": at(time.Hour, 0), "over": at(-2*time.Hour, -time.Hour), "for long": at(0, 8*24*time.Hour), "far off": at(9*24*time.Hour, 9*24*time.Hour+time.Hour)} {
+		_, err = b.NoteAbsence(ctx, b.mira, person.ID, wrong)
+		assert.Equal(t, "invalid-input", code(t, err), name)
+	}
+	_, err = b.NoteAbsence(ctx, b.mira, uuid.New(), at(0, time.Hour))
+	assert.Equal(t, "person-not-found", code(t, err))
+}
+
+// A bike that came in and is not planned yet stands on the wall as it would be recommended, and nobody is sent to it.
+func TestABikeNotPlannedStandsAsAGuess(t *testing.T) {
+	t.Parallel()
+	ctx := context.Background()
+	b, list := staffed(t, 1)
+	job, err := b.OpenJob(ctx, b.mira, b.tag, jobs.Intake{Condition: jobs.Condition{FrameGrade: 2, DrivetrainGrade: 3}, Complaints: []string{}})
+	require.NoError(t, err)
+	v := b.floor()
+	var guessed []schedule.FloorStint
+	for _, s := range v.Stints {
+		assert.Equal(t, s.Job == job.ID, s.Guess)
+		if s.Guess {
+			guessed = append(guessed, s)
+			assert.Equal(t, schedule.StintPlanned, s.State)
+		}
+	}
+	require.NotEmpty(t, guessed)
+	for _, j := range v.Jobs {
+		assert.Equal(t, j.Job == job.ID, j.Guess)
+		assert.NotNil(t, j.FinishAt)
+	}
+	for _, p := range v.People {
+		assert.True(t, p.Next == nil || p.Next.Job == list[0].ID, "%s is sent to a bike that is not planned", p.Person.Name)
+	}
+	_, err = b.KeepFor(ctx, b.mira, job.ID, guessed[0].Step, schedule.Keeping{Person: &b.mira.Person.ID})
+	assert.Equal(t, "not-planned", code(t, err))
+}
+
+// Whoever looks never waits for a plan: they see the last one, with when it was made, and the new one once it is found.
+func TestTheLastPlanIsShownWhileANewOneIsSought(t *testing.T) {
+	t.Parallel()
+	ctx := context.Background()
+	b, _ := staffed(t, 6)
+	before := b.floor()
+	open, is := databases.Load(b.Service)
+	require.True(t, is)
+	*b.now = b.now.Add(time.Second)
+	slow := shop.New(open.(*store.Store), func() time.Time { return *b.now }) // thinks for as long as a shop does
+	bike, err := b.Bike(ctx, b.tag)
+	require.NoError(t, err)
+	added, err := b.AddBike(ctx, b.mira, bikes.NewBike{CustomerID: bike.Customer.ID, Facts: commuter})
+	require.NoError(t, err)
+	b.takeIn(added.Tag, nil)
+	v, err := slow.Floor(ctx)
+	require.NoError(t, err)
+	assert.True(t, v.Seeking)
+	assert.Equal(t, before.MadeAt, v.MadeAt)
+	assert.Len(t, v.Jobs, 7, "the bike is in the shop already")
+	require.Eventually(t, func() bool {
+		v, err = slow.Floor(ctx)
+		return err == nil && !v.Seeking
+	}, 10*time.Second, 10*time.Millisecond)
+	assert.True(t, v.MadeAt.After(before.MadeAt))
+	assert.True(t, slices.ContainsFunc(v.Stints, func(s schedule.FloorStint) bool { return s.Tag == added.Tag }))
+}
