@@ -29,6 +29,7 @@ type board struct {
 	again  int         // how often a job was placed anew
 	latest []int       // of each job, the task that was placed to begin last; -1 for none
 	last   int         // the task that was placed last; -1 for none
+	wary   bool        // what began to hold a place and has not ended holds it for ever
 	lead   []int       // of each task: minutes before it for which its person stays at the bike
 }
 
@@ -190,7 +191,7 @@ func (b *board) soonest() int {
 	return t
 }
 
-// couldStart is when a task could begin as things stand, by hands alone; before all else where a short wait presses for it.
+// couldStart is when a task could begin as things stand; before all else where a short wait presses for it.
 func (b *board) couldStart(t int) int {
 	one := &b.s.tasks[t]
 	if one.stopped != "" {
@@ -208,7 +209,9 @@ func (b *board) couldStart(t int) int {
 			return -1
 		}
 	}
-	at, _ := b.hands(t, earliest)
+	b.wary = true
+	at, _ := b.handsAndPlaces(t, earliest)
+	b.wary = false
 	return at
 }
 
@@ -266,8 +269,25 @@ func (b *board) place(t int) {
 			latest, bound = by, l.task
 		}
 	}
-	start, by := b.hands(t, earliest)
-	for start < never { // the places that it begins to hold must be free as well
+	start, by := b.handsAndPlaces(t, earliest)
+	switch {
+	case start > latest && b.s.tasks[bound].fixed:
+		b.drop(t, Window)
+	case start >= never:
+		b.drop(t, cmp.Or(b.raised[t], NoHours))
+	case start > latest:
+		b.putOff(t, bound, b.start[bound]+start-latest, Window)
+	case b.room(t, start):
+		b.put(t, start, by)
+	}
+}
+
+// handsAndPlaces is the earliest start from a minute on at which somebody is free for a task and so are the places that it
+// begins to hold, and who.
+func (b *board) handsAndPlaces(t, from int) (start, by int) {
+	one := &b.s.tasks[t]
+	start, by = b.hands(t, from)
+	for start < never {
 		free := start
 		for _, h := range one.holds {
 			if b.s.holds[h].from == t {
@@ -279,16 +299,7 @@ func (b *board) place(t int) {
 		}
 		start, by = b.hands(t, free)
 	}
-	switch {
-	case start > latest && b.s.tasks[bound].fixed:
-		b.drop(t, Window)
-	case start >= never:
-		b.drop(t, cmp.Or(b.raised[t], NoHours))
-	case start > latest:
-		b.putOff(t, bound, b.start[bound]+start-latest, Window)
-	case b.room(t, start):
-		b.put(t, start, by)
-	}
+	return start, by
 }
 
 // hands is the earliest start from a minute on at which somebody who may do the task is free for it, and who:
@@ -394,7 +405,7 @@ func (b *board) full(h, from, to int) []int {
 	in := func(at int) (in []int) {
 		n := 0
 		for _, o := range others {
-			if o != h && b.from[o] <= at && at < b.until[o] {
+			if o != h && b.from[o] <= at && at < b.heldUntil(o) {
 				n++
 			}
 		}
@@ -403,7 +414,7 @@ func (b *board) full(h, from, to int) []int {
 		}
 		joins := !b.begun(h)
 		for _, o := range others {
-			if o != h && b.from[o] <= at && at < b.until[o] {
+			if o != h && b.from[o] <= at && at < b.heldUntil(o) {
 				in = append(in, o)
 				joins = joins || !b.begun(o)
 			}
@@ -427,12 +438,20 @@ func (b *board) full(h, from, to int) []int {
 	return first
 }
 
+// heldUntil is when a hold is over; as far as is known, or never where it is not.
+func (b *board) heldUntil(h int) int {
+	if b.wary && b.start[b.s.holds[h].to] < 0 {
+		return never
+	}
+	return b.until[h]
+}
+
 func (b *board) begun(h int) bool { return b.s.tasks[b.s.holds[h].from].fixed }
 
 func (b *board) firstOut(in []int) int {
 	out := never
 	for _, h := range in {
-		out = min(out, b.until[h])
+		out = min(out, b.heldUntil(h))
 	}
 	return out
 }

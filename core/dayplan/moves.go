@@ -34,7 +34,7 @@ var (
 var loyalties = []int{0, 5, 15, 60, never}
 
 // smallPart is how many tasks a day has at which it is searched by moves of a large one and of a small one in turn.
-const smallPart = 25
+const smallPart = 15
 
 // anyMove draws a move.
 func (s *Solver) anyMove() move {

@@ -6,7 +6,7 @@ import { Button } from "../../ui/controls";
 import { clock } from "../../ui/format";
 import { sayError } from "../../ui/said";
 import { costWords } from "./floor";
-import { type Flag, type Go, type Lane, type Mark, named, type Rail, shortTag, timeAt } from "./rail";
+import { type Flag, type Go, hourWidth, type Lane, type Mark, named, type Rail, shortTag, timeAt } from "./rail";
 
 type Props = {
   rail: Rail;
@@ -142,7 +142,10 @@ export function DayRail({ rail, open, promise, drop }: Props) {
   );
   return (
     <div ref={box} className="card card-border bg-base-100 overflow-x-auto" data-testid="rail">
-      <div className="relative grid min-w-[860px] grid-cols-[104px_minmax(0,1fr)] max-sm:grid-cols-[76px_minmax(0,1fr)]">
+      <div
+        className="relative grid grid-cols-[104px_minmax(0,1fr)] max-sm:grid-cols-[76px_minmax(0,1fr)]"
+        style={{ minWidth: 104 + hourWidth * (rail.hours.length - 1) }}
+      >
         <div className="sticky left-0 z-10 border-b border-base-300 bg-base-100" />
         <div
           ref={track}

@@ -1,7 +1,7 @@
 import { expect, it } from "vitest";
 import { becauseWords, costWords, helpWords, lateWords } from "./floor";
 import { at, floor, floorJob, stint } from "./floor-kit";
-import { daysOf, goesOf, railOf, timeAt } from "./rail";
+import { daysOf, goesOf, hourWidth, railOf, timeAt } from "./rail";
 
 const ms = (clock: string, day?: string) => Date.parse(at(clock, day));
 const day = "2026-05-05";
@@ -61,10 +61,11 @@ it("lays no flag over another, at the end of the day as well, where those there 
     "21:00",
   ];
   const jobs = clocks.map((clock, i) => floorJob({ job: `j${i}`, tag: `B-00${10 + i}-K`, promised_at: at(clock) }));
-  const { flags } = railOf(floor({ jobs }), day, ms("10:00"));
+  const { flags, hours } = railOf(floor({ jobs }), day, ms("10:00"));
+  const flag = 54 / (hourWidth * (hours.length - 1));
   expect(flags).toHaveLength(clocks.length);
   expect(flags[0], "where there is room a flag flies on from its time").toMatchObject({ row: 0, back: false });
-  const spans = flags.map((f) => ({ ...f, left: f.back ? f.at - 0.06 : f.at, right: f.back ? f.at : f.at + 0.06 }));
+  const spans = flags.map((f) => ({ ...f, left: f.back ? f.at - flag : f.at, right: f.back ? f.at : f.at + flag }));
   for (const a of spans) {
     expect(a.right, a.tag).toBeLessThanOrEqual(1);
     for (const b of spans)
@@ -82,10 +83,11 @@ it("draws no work narrower than its tag nor over other, and says when a place is
   const rail = railOf(floor({ stints: short }), day, ms("10:00"));
   const mira = rail.people.find((p) => p.label === "Mira Oxenholt");
   const work = mira?.marks.flatMap((m) => (m.kind === "work" ? [m] : [])) ?? [];
+  const tag = 46 / (hourWidth * (rail.hours.length - 1));
   expect([work.map((m) => m.row), mira?.rows]).toEqual([[0, 1, 2, 0], 3]);
   for (const a of work)
     for (const b of work)
-      if (a !== b && a.row === b.row) expect(a.from + 0.064 <= b.from || b.from + 0.064 <= a.from).toBe(true);
+      if (a !== b && a.row === b.row) expect(a.from + tag <= b.from || b.from + tag <= a.from).toBe(true);
   expect(rail.contested).toBe(false);
   const stay = floor().stays[0];
   if (!stay) throw new Error("no stay");

@@ -53,8 +53,12 @@ const inOneGo = (a: FloorStint, b: FloorStint, from: number) =>
 
 const moment = 5 * 60_000;
 
-/** About how wide a tag is, as a share of the narrowest rail: no work is drawn narrower. */
-const tagWidth = 0.064;
+/** How many pixels of the rail an hour takes at least, so that twenty minutes of work show their tag. */
+export const hourWidth = 140;
+
+/** How wide a tag and a flag are, in pixels: no work is drawn narrower than its tag. */
+const tagWidth = 46;
+const flagWidth = 54;
 
 /** What somebody does in one go: the first piece of it, the first steps of the others, and the blocks that it is of. */
 export type Go = { first: FloorStint; also: string[]; title: string; minutes: number };
@@ -134,6 +138,9 @@ export function railOf(f: Floor, day: string, nowMs: number, whole = false): Rai
   // A promise after everybody is gone stands at the end: it does not stretch the day.
   const share = (ms: number) => Math.min(Math.max((ms - from) / (until - from), 0), 1);
 
+  /** Pixels as a share of a rail that is as narrow as it gets. */
+  const wide = (pixels: number) => (pixels * hour) / (hourWidth * (until - from));
+
   const order = [...new Set(f.jobs.map((j) => j.job))];
   const hue = (job: string) => Math.max(order.indexOf(job), 0) % hues;
 
@@ -150,7 +157,9 @@ export function railOf(f: Floor, day: string, nowMs: number, whole = false): Rai
     }
     off(end, until);
     let before = 0; // when the work before ended
-    const mine = f.stints.filter((s) => s.person === p.person.id && touches(s.start, s.end) && within(s.end) > from);
+    const mine = gathered(
+      f.stints.filter((s) => s.person === p.person.id && touches(s.start, s.end) && within(s.end) > from),
+    );
     for (const s of mine) {
       const last = marks.at(-1);
       const to = share(within(s.end));
@@ -168,7 +177,7 @@ export function railOf(f: Floor, day: string, nowMs: number, whole = false): Rai
       const { title } = go;
       marks.push({ kind: "work", key, from: at, to, tag: s.tag, title, hue: hue(s.job), stint: s, go, row: 0 });
     }
-    return { key: p.person.id, label: p.person.name, person: p.person.id, marks, rows: inRows(marks) };
+    return { key: p.person.id, label: p.person.name, person: p.person.id, marks, rows: inRows(marks, wide(tagWidth)) };
   });
 
   const places = f.places.flatMap((p): Lane[] => {
@@ -204,19 +213,38 @@ export function railOf(f: Floor, day: string, nowMs: number, whole = false): Rai
     people,
     places,
     contested: f.places.some((p) => p.count > 0 && mostAtOnce(f.stays.filter((s) => s.place === p.place)) >= p.count),
-    flags: flagsOf(f, on, share, hue),
+    flags: flagsOf(f, on, share, hue, wide(flagWidth)),
     now: nowMs >= from && nowMs <= until ? share(nowMs) : undefined,
   };
 }
 
+/** Work with what was done at one bike gathered: hands that went to and fro between bikes draw each bike once. */
+function gathered(stints: FloorStint[]): FloorStint[] {
+  const all: FloorStint[] = [];
+  for (const s of stints) {
+    const i =
+      s.state === "done"
+        ? all.findIndex(
+            (a) => a.state === "done" && a.job === s.job && Date.parse(s.start) - Date.parse(a.end) < gather,
+          )
+        : -1;
+    const before = all[i];
+    if (before) all[i] = { ...before, end: s.end, minutes: before.minutes + s.minutes, steps: before.steps + s.steps };
+    else all.push(s);
+  }
+  return all;
+}
+
+const gather = hour / 2;
+
 /** Puts work that would lie over other, as it is drawn, into rows of its own; how many there are. */
-function inRows(marks: Mark[]): number {
+function inRows(marks: Mark[], least: number): number {
   const ends: number[] = [];
   for (const m of marks) {
     if (m.kind !== "work") continue;
     const free = ends.findIndex((end) => end <= m.from + 1e-9);
     m.row = free < 0 ? ends.length : free;
-    ends[m.row] = Math.max(m.to, m.from + tagWidth);
+    ends[m.row] = Math.max(m.to, m.from + least);
   }
   return Math.max(ends.length, 1);
 }
@@ -232,6 +260,7 @@ function flagsOf(
   on: (iso: string) => boolean,
   share: (ms: number) => number,
   hue: (job: string) => number,
+  width: number,
 ): Flag[] {
   const flags: Flag[] = [];
   const rows: [from: number, to: number][][] = [];
@@ -240,10 +269,10 @@ function flagsOf(
   for (const j of promised.toSorted((a, b) => (b.promised_at ?? "").localeCompare(a.promised_at ?? ""))) {
     const at = share(Date.parse(j.promised_at ?? ""));
     const ways: [number, number][] = [
-      [at, at + flagWidth],
-      [at - flagWidth, at],
+      [at, at + width],
+      [at - width, at],
     ];
-    if (at + flagWidth > 1) ways.shift(); // it stays inside the rail
+    if (at + width > 1) ways.shift(); // it stays inside the rail
     const free = ways.flatMap((way) => {
       const row = rows.findIndex((r) => r.every(([from, to]) => way[1] <= from || to <= way[0]));
       return row < 0 ? [] : [{ way, row }];
@@ -254,9 +283,6 @@ function flagsOf(
   }
   return flags.reverse();
 }
-
-/** About how wide a flag is, as a share of a rail. */
-const flagWidth = 0.06;
 
 export const placeWords: Record<string, string> = {
   stand: "Stand",
