@@ -8,36 +8,49 @@ import (
 // pusher is how much more the promises there are weigh than what the new one could gain.
 const pusher = 1000
 
-// Early finds the earliest minute for which a job that is not taken yet can be promised with no other promise
-// kept later than without it, in so many iterations of the day with it and of the day without. ever is false
-// where there is no place for all of it.
-func Early(p Problem, add Job, seed uint64, iterations int) (finish Minute, ever bool, err error) {
+// Offers are promises that a day has room for.
+type Offers struct {
+	day  Problem // with what is promised weighing more than anything new
+	base Plan
+	seed uint64
+}
+
+// NewOffers plans a day in so many iterations, for new jobs to be held against.
+func NewOffers(p Problem, seed uint64, iterations int) (*Offers, error) {
 	without, err := New(p, seed)
 	if err != nil {
-		return 0, false, err
+		return nil, err
 	}
 	without.Improve(iterations)
-	base := without.Best()
-	q := p
-	q.Previous = base.Steps
-	q.Weights.Move = 0
-	q.Jobs = nil
-	late := lateness(base)
+	o := &Offers{day: p, base: without.Best(), seed: seed}
+	o.day.Previous = o.base.Steps
+	o.day.Weights.Move = 0
+	o.day.Jobs = nil
+	late := lateness(o.base)
 	for _, job := range p.Jobs {
 		// What is late without it may be as late with it, and no later.
 		job.Promised += Minute(late[job.ID])
 		job.Weight *= pusher
-		q.Jobs = append(q.Jobs, job)
+		o.day.Jobs = append(o.day.Jobs, job)
 	}
-	add.Promised, add.Weight = min(p.Now, add.Arrives), 1
-	q.Jobs = append(q.Jobs, add)
-	with, err := New(q, seed)
+	return o, nil
+}
+
+// Early finds the earliest minute for which a job that is not taken yet can be promised with no other promise kept later than
+// without it, in so many iterations of the day with it; it may need places of its own. ever is false where there is no
+// place for all of it.
+func (o *Offers) Early(add Job, iterations int, own ...Place) (finish Minute, ever bool, err error) {
+	q := o.day
+	add.Promised, add.Weight = min(q.Now, add.Arrives), 1
+	q.Jobs = append(slices.Clone(q.Jobs), add)
+	q.Places = append(slices.Clone(q.Places), own...)
+	with, err := New(q, o.seed)
 	if err != nil {
 		return 0, false, err
 	}
 	with.Improve(iterations)
 	plan := with.Best()
-	if plan.Cost.NotPlaced > base.Cost.NotPlaced {
+	if plan.Cost.NotPlaced > o.base.Cost.NotPlaced {
 		return 0, false, nil
 	}
 	for _, s := range plan.Steps {
@@ -51,6 +64,15 @@ func Early(p Problem, add Job, seed uint64, iterations int) (finish Minute, ever
 		}
 	}
 	return finish, true, nil
+}
+
+// Early finds the earliest minute for which one job can be promised, in so many iterations of the day with it and without.
+func Early(p Problem, add Job, seed uint64, iterations int) (finish Minute, ever bool, err error) {
+	o, err := NewOffers(p, seed, iterations)
+	if err != nil {
+		return 0, false, err
+	}
+	return o.Early(add, iterations)
 }
 
 func lateness(p Plan) map[string]Minutes {

@@ -500,6 +500,7 @@ func rightTries(t *testing.T, c *caller) map[string]func() try {
 			j := planned()
 			return body("/floor/try", map[string]any{"job": j.ID, "promised_at": c.now.Add(26 * time.Hour)})
 		},
+		"wantedBy":     func() try { return body("/bikes/"+bike().Tag+"/wanted", intake()) },
 		"offerPromise": func() try { return body("/bikes/"+bike().Tag+"/offer", intake()) },
 		"changeIntake": func() try {
 			j := job()

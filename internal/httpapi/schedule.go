@@ -40,3 +40,8 @@ func (a *api) DropAbsence(ctx context.Context, req apigen.DropAbsenceRequestObje
 	floor, err := a.Shop.DropAbsence(ctx, actor(ctx), req.Absence)
 	return apigen.DropAbsence200JSONResponse(floor), err
 }
+
+func (a *api) WantedBy(ctx context.Context, req apigen.WantedByRequestObject) (apigen.WantedByResponseObject, error) {
+	wanted, err := a.Shop.WantedBy(ctx, req.Tag, *req.Body)
+	return apigen.WantedBy200JSONResponse(wanted), err
+}

@@ -28,6 +28,7 @@ type Intake struct {
 	Guide      bool       `json:"guide,omitempty"`
 	PromisedAt *time.Time `json:"promised_at,omitempty"`
 	Waiting    bool       `json:"waiting,omitempty"` // the owner waits for it: its lateness counts three times
+	Route      string     `json:"route,omitempty"`   // that was promised; empty leaves it to what is recommended
 }
 
 // Job is all of a job.
@@ -158,6 +159,11 @@ func CheckIntake(a *Intake, promised *time.Time, now time.Time) error {
 	}
 	slices.Sort(a.Complaints)
 	a.Complaints = slices.Compact(a.Complaints)
+	if a.Route != "" {
+		if _, err := clean.ParseRoute(a.Route); err != nil {
+			wrong.Add("route", "unknown-value", "%s", err.Error())
+		}
+	}
 	if a.PromisedAt != nil {
 		at := store.Stamp(*a.PromisedAt)
 		a.PromisedAt = &at

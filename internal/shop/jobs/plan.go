@@ -214,6 +214,17 @@ func (p planner) Order(route string, wash string) (clean.Order, error) {
 	return o, nil
 }
 
+// UsualLubricant is the family that goes on where nobody picks another.
+func (p planner) UsualLubricant() string {
+	return familyFor(again(p.bike.On), p.row.Lubricant).String()
+}
+
+// Refused reports whether a route cannot be done on this bike as things are.
+func (p planner) Refused(route string) bool {
+	i := slices.IndexFunc(p.Choice.Options, func(o clean.Option) bool { return o.Route.String() == route })
+	return i < 0 || p.Choice.Options[i].Refused
+}
+
 // Build lays a job out, with its price.
 func (p planner) Build(o clean.Order, route string) (clean.Plan, JobPlan, error) {
 	plan, err := clean.New(p.bike, o, p.rules)

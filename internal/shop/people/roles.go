@@ -56,6 +56,7 @@ var operations = map[string]Rule{
 	"dropAbsence":        anybody,
 	"tryFloor":           anybody,
 	"offerPromise":       anybody,
+	"wantedBy":           anybody,
 	"changeIntake":       anybody,
 	"getJobOptions":      anybody,
 	"planJob":            anybody,

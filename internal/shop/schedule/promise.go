@@ -1,6 +1,7 @@
 package schedule
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"slices"
@@ -317,7 +318,10 @@ func (s *Schedule) draftPlan(ctx context.Context, tx store.Tx, l *jobs.LoadedJob
 	if err != nil {
 		return summary, err
 	}
-	route := p.Choice.Route.String()
+	route := cmp.Or(a.Route, p.Choice.Route.String())
+	if refused := p.Refused(route); refused { // what was promised cannot be done any more
+		route = p.Choice.Route.String()
+	}
 	order, err := p.Order(route, "")
 	if err != nil {
 		return summary, err

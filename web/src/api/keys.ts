@@ -44,6 +44,7 @@ export const keys = {
   day: ["floor"],
   dayTried: (what: unknown) => ["floor", "try", what],
   offer: (tag: string, intake: unknown) => ["floor", "offer", tag, intake],
+  wanted: (tag: string, intake: unknown) => ["floor", "wanted", tag, intake],
   jobs: ["jobs"],
   job: (id: string) => ["jobs", id],
   routes: (id: string) => ["jobs", id, "routes"],

@@ -29,6 +29,7 @@ import {
   type Session,
   type SizerAnswer,
   type SizerQuestion,
+  type Wanted,
   type ZeroReading,
   type ZeroUnderstood,
 } from "./client";
@@ -267,6 +268,13 @@ export const offerQuestion = (tag: string, intake: Intake | null): Question<Offe
     ? (signal) => ask(api.POST("/bikes/{tag}/offer", { signal, params: { path: { tag } }, body: intake }))
     : undefined,
   until: (offer) => [offer.until],
+});
+
+/** When a bike that comes in could be ridden, by each route and lubricant. */
+export const wantedQuestion = (tag: string, intake: Intake): Question<Wanted> => ({
+  key: keys.wanted(tag, intake),
+  put: (signal) => ask(api.POST("/bikes/{tag}/wanted", { signal, params: { path: { tag } }, body: intake })),
+  until: (w) => [w.until],
 });
 
 export const jobsOptions = queryOptions({

@@ -469,6 +469,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/bikes/{tag}/wanted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** When a bike that comes in could be ridden, by each route and lubricant; wanted_at says by when it is wanted; writes nothing */
+        post: operations["wantedBy"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/jobs/{job}/intake": {
         parameters: {
             query?: never;
@@ -2433,6 +2453,43 @@ export interface components {
             kept: boolean;
             late_min: number;
         };
+        Wanted: {
+            /** @description Those that fit first, the best of them before the others */
+            choices: {
+                route: components["schemas"]["RouteName"];
+                /** @enum {string} */
+                lubricant: "wet-oil" | "dry-oil" | "all-weather" | "drip-wax" | "immersion-wax";
+                /**
+                 * Format: date-time
+                 * @description Dried and set; none where the days ahead have no room
+                 */
+                ridden_at?: string;
+                /**
+                 * Format: date-time
+                 * @description Hands are off it
+                 */
+                done_at?: string;
+                hands_min: number;
+                /** @description It can be ridden by when it is wanted, or nobody said when */
+                fits: boolean;
+                recommended: boolean;
+                /** @description The lubricant that was picked, or that the bike has */
+                usual: boolean;
+                misses: string[];
+                against: string[];
+                quote: components["schemas"]["Quote"];
+            }[];
+            /**
+             * Format: date-time
+             * @description When the last of today's hands goes home, or of the next day on which somebody works
+             */
+            closes_at?: string;
+            /**
+             * Format: date-time
+             * @description From when it is worth asking again
+             */
+            until: string;
+        };
         Offer: {
             /**
              * Format: date-time
@@ -4014,6 +4071,8 @@ export interface components {
             promised_at?: string;
             /** @description The owner waits for it */
             waiting?: boolean;
+            /** @description That was promised; left out, what is recommended */
+            route?: string;
         };
         IntakeChange: {
             version: number;
@@ -6266,6 +6325,34 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Offer"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    wantedBy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The bike's tag, with its check letter */
+                tag: components["parameters"]["Tag"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Intake"];
+            };
+        };
+        responses: {
+            /** @description The ways */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Wanted"];
                 };
             };
             default: components["responses"]["Problem"];

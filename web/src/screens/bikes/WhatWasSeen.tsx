@@ -10,12 +10,13 @@ import { Choice, Field, Tick } from "../../ui/parts";
 import { ways } from "../../ui/shop";
 import { Tag } from "../../ui/Tag";
 import { bikeName, drivetrainLine } from "../../words/bikes";
-import { coatWords, drivetrainGrades, frameGrades, rustWords } from "../../words/cleaning";
+import { coatWords, drivetrainGrades, frameGrades, routeWords, rustWords } from "../../words/cleaning";
 import { familyWords } from "../../words/work";
 import { useJobWords } from "../jobs/JobWords";
 import { type Coming, toIntake } from "./cleaning";
 import { ExpressOffers } from "./ExpressOffers";
 import { Promising } from "./Promising";
+import { WantedBy } from "./WantedBy";
 
 /** What the customer says and what is seen of a bike that comes in. */
 export function WhatWasSeen(props: {
@@ -76,6 +77,15 @@ export function WhatWasSeen(props: {
         set={props.promise.set}
         fault={props.promise.fault}
       />
+      {seen.route && (
+        <p className="text-note" data-testid="promised-route">
+          Promised: <b>{routeWords[seen.route as keyof typeof routeWords]?.name ?? seen.route}</b>.{" "}
+          <Button kind="quiet" className="px-1" onClick={() => set({ route: "" })}>
+            Leave it open
+          </Button>
+        </p>
+      )}
+      {!job && <WantedBy tag={bike.tag} intake={intake ?? null} promise={props.promise.set} />}
       {props.photos}
       {express && (
         <details>

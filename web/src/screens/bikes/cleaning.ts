@@ -19,11 +19,13 @@ export type Coming = Seen & {
   promised?: string;
   waiting?: boolean;
   guide?: boolean;
+  /** The route that was promised. */
+  route?: string;
 };
 
 /** The intake to send; undefined until somebody looked. */
 export function toIntake(c: Coming): Intake | undefined {
-  const { complaints, reports, wants, promised, waiting, guide, ...seen } = c;
+  const { complaints, reports, wants, promised, waiting, guide, route, ...seen } = c;
   const question = toCondition(seen);
   if (!question) return undefined;
   const at = promised ? momentOf(promised) : undefined;
@@ -33,6 +35,7 @@ export function toIntake(c: Coming): Intake | undefined {
     ...(reports?.trim() ? { reports: reports.trim() } : {}),
     ...(wants?.trim() ? { wants: wants.trim() } : {}),
     ...(guide ? { guide } : {}),
+    ...(route ? { route } : {}),
     ...(at ? { promised_at: at } : {}),
     ...(waiting ? { waiting } : {}),
   };
@@ -54,6 +57,7 @@ export function conditionOf({
   promised,
   waiting: _t,
   guide: _g,
+  route: _u,
   ...s
 }: Coming) {
   const wanted_at = promised ? momentOf(promised) : undefined;

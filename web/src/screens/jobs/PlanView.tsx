@@ -80,6 +80,7 @@ function Ways({ job, options }: { job: Job; options: JobOptions }) {
             option={o}
             wanted={c.lubricant_next}
             recommended={o.route === options.route}
+            promised={o.route === job.intake.route}
             chainGoes={c.reasons.some((r) => r.code === "chain-is-replaced")}
             pick={() => setPicked(o)}
           />
@@ -91,8 +92,15 @@ function Ways({ job, options }: { job: Job; options: JobOptions }) {
   );
 }
 
-function Way(props: { option: JobOption; wanted: string; recommended: boolean; chainGoes: boolean; pick: () => void }) {
-  const { option: o, wanted, recommended, chainGoes, pick } = props;
+function Way(props: {
+  option: JobOption;
+  wanted: string;
+  recommended: boolean;
+  promised: boolean;
+  chainGoes: boolean;
+  pick: () => void;
+}) {
+  const { option: o, wanted, recommended, promised, chainGoes, pick } = props;
   const p = o.plan;
   const reach = reachWords(o.misses, o.against);
   return (
@@ -103,7 +111,7 @@ function Way(props: { option: JobOption; wanted: string; recommended: boolean; c
       <div className="flex items-baseline justify-between gap-2">
         <h2 className={`text-2xl leading-tight ${p ? "" : "text-quiet line-through"}`}>{routeWords[o.route].name}</h2>
         <span className="text-fine font-semibold text-quiet">
-          {[p?.express ? "Express" : "", recommended ? "Recommended" : ""].filter(Boolean).join(" · ")}
+          {[p?.express && "Express", recommended && "Recommended", promised && "Promised"].filter(Boolean).join(" · ")}
         </span>
       </div>
       <p className="text-note text-quiet">{chainGoes ? partsWords[o.route] : routeWords[o.route].what}</p>
