@@ -271,16 +271,29 @@ func TestADayAsPlannedMovesNothing(t *testing.T) {
 	t.Parallel()
 	ctx := context.Background()
 	b, _ := staffed(t, 3)
-	for range 6 {
+	for range 12 {
 		v := b.floor()
 		before := starts(v)
-		i := slices.IndexFunc(v.People, func(p schedule.FloorPerson) bool {
-			return p.At == nil && p.Next != nil && p.Next.State == schedule.StintReady
-		})
-		if i < 0 { // all are at something: the first of them is done in its time
-			i = slices.IndexFunc(v.People, func(p schedule.FloorPerson) bool { return p.At != nil })
-			require.GreaterOrEqual(t, i, 0)
-			at := v.People[i].At
+		// What is the first to happen by the plan: somebody begins what is next for them, or is done with what they are at.
+		happens := func(p schedule.FloorPerson) (time.Time, bool) {
+			switch {
+			case p.At != nil:
+				return p.At.Start.Add(time.Duration(p.At.Minutes) * time.Minute), true
+			case p.Next != nil && p.Next.State == schedule.StintReady:
+				return p.Next.Start, true
+			}
+			return time.Time{}, false
+		}
+		i := -1
+		for k, p := range v.People {
+			if at, does := happens(p); does {
+				if first, _ := happens(v.People[max(i, 0)]); i < 0 || at.Before(first) {
+					i = k
+				}
+			}
+		}
+		require.GreaterOrEqual(t, i, 0)
+		if at := v.People[i].At; at != nil {
 			*b.now = at.Start.Add(time.Duration(at.Minutes) * time.Minute)
 			action := jobs.StepAction{Action: "done", Seen: allCautions}
 			if at.Step == "read-wear" {

@@ -272,7 +272,6 @@ func (s *Schedule) RefreshDayPlan(ctx context.Context) error {
 	if d, err = s.floorDayOf(ctx, tx, h); err != nil {
 		return err
 	}
-	d.problem.Weights.Move = d.unasked()
 	after, until, err := d.replan(before, s.effort(toImprove))
 	if err != nil {
 		return err
@@ -293,9 +292,9 @@ func (s *Schedule) RefreshDayPlan(ctx context.Context) error {
 	return err
 }
 
-// unasked is how many minutes sooner jobs must be finished for each step that moves though nothing happened: before
-// anybody went to work by the plan as many as ever; then people have it in their heads.
-func (d *floorDay) unasked() dayplan.Minutes {
+// moving is how many minutes sooner jobs must be finished for each step that moves: once somebody went to work by the plan
+// people have it in their heads.
+func (d *floorDay) moving() dayplan.Minutes {
 	for _, s := range d.stints {
 		if s.begun != nil {
 			return 4 * movesFor
@@ -329,6 +328,7 @@ func (c planCost) core(moved int) dayplan.Cost {
 // replan makes the plan again, with as little moved from the one before as can be.
 func (d *floorDay) replan(before dayPlan, e effort) (dayPlan, time.Time, error) {
 	d.setPrevious(before)
+	d.problem.Weights.Move = d.moving()
 	plan, err := solve(d.problem, e)
 	if err != nil {
 		return dayPlan{}, time.Time{}, err

@@ -207,12 +207,45 @@ func lateBy(p dayplan.Plan, job string) int {
 	return 0
 }
 
-// setState has a plan be the one on the wall.
+// setPrevious has a plan be the one on the wall.
 func (d *floorDay) setPrevious(w dayPlan) {
 	d.problem.Previous = nil
+	of := map[string]map[string]planStep{}
 	for _, s := range w.Steps {
-		d.problem.Previous = append(d.problem.Previous, dayplan.Placed{Job: s.Job, Step: s.Step, Person: s.Person, Start: d.minute(s.Start), End: d.minute(s.End)})
+		if of[s.Job] == nil {
+			of[s.Job] = map[string]planStep{}
+		}
+		of[s.Job][s.Step] = s
+		d.hang(s)
 	}
+	for j, job := range d.problem.Jobs {
+		for _, step := range job.Steps {
+			if _, hangs := of[job.ID][step.ID]; !hangs {
+				if rest, is := restOf(d.layouts[j], of[job.ID], step.ID); is {
+					d.hang(rest)
+				}
+			}
+		}
+	}
+}
+
+func (d *floorDay) hang(s planStep) {
+	d.problem.Previous = append(d.problem.Previous, dayplan.Placed{Job: s.Job, Step: s.Step, Person: s.Person, Start: d.minute(s.Start), End: d.minute(s.End)})
+}
+
+// restOf is where the rest of what was one stint on the wall hangs, once its first steps were begun: after those.
+func restOf(l *jobs.LoadedJob, wall map[string]planStep, code string) (rest planStep, is bool) {
+	at := slices.IndexFunc(l.Specs, func(s jobs.StepSpec) bool { return s.Code == code })
+	before := 0 // minutes of what comes before it in the stint
+	for i := at - 1; i >= 0; i-- {
+		before += l.Specs[i].Minutes
+		if was, hangs := wall[l.Specs[i].Code]; hangs {
+			was.Step = code
+			was.Start = was.Start.Add(time.Duration(before) * time.Minute)
+			return was, was.Start.Before(was.End)
+		}
+	}
+	return rest, false
 }
 
 // pushed are the promises that the second plan keeps worse than the first, but for one job.
