@@ -36,6 +36,8 @@ type pose struct {
 var walk = []pose{
 	{name: "today", at: "/today", shows: "Next up"},
 	{name: "today/timer", at: "/today", press: []string{"Timer"}, shows: "min"},
+	{name: "today/away", at: "/today", press: []string{"Goes home"}, in: "[data-testid=hands]", shows: "What happens"},
+	{name: "today/sheet", at: "/today/sheet", shows: "Ready for"},
 	{name: "frame/find", at: "/bikes", press: []string{"Find: tag"}, shows: "Find a bike"},
 	{name: "frame/person", at: "/bikes", press: []string{"Mira O."}, shows: "Sign out"},
 	{name: "bikes", at: "/bikes", shows: "Wharfinger"},
@@ -61,6 +63,14 @@ var walk = []pose{
 	{name: "bike/replace", at: "/bikes/{bike Brack}/replace", shows: "Chain length says"},
 	{name: "bike/clean", at: "/bikes/{bike Fenwick}/clean", shows: "came in"},
 	{name: "bike/clean/graded", show: showGraded},
+	{name: "bike/clean/wanted", show: func(b *tab) {
+		showGraded(b)
+		if get(b, chromedp.Evaluate[bool](`document.querySelector('[data-testid=wanted]') === null`)) {
+			b.press("When could it be ridden?")
+		}
+		b.sees("[data-testid=wanted]", "Promise that")
+		get(b, chromedp.Evaluate[bool](`(document.querySelector('[data-testid=wanted]').scrollIntoView({ block: 'center' }), true)`))
+	}},
 	{name: "measure", at: "/measure", shows: "Measured with"},
 	{name: "measure/read", show: showBench},
 	{name: "chain-length", at: "/chain-length", shows: "From a bike"},

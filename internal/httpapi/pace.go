@@ -36,7 +36,7 @@ func paceOf(operation string) pace {
 
 // heavy are the operations that take a processor for a while. As many run at once as there are processors, so that
 // whoever asks for something small meanwhile is answered at once.
-var heavy = map[string]bool{"planJob": true, "getJobOptions": true, "offerPromise": true, "wantedBy": true, "tryFloor": true, "getFloor": true, "promiseJob": true, "keepStepFor": true, "noteAbsence": true, "dropAbsence": true,
+var heavy = map[string]bool{"planJob": true, "getJobOptions": true, "offerPromise": true, "wantedBy": true, "getDaySheet": true, "tryFloor": true, "getFloor": true, "promiseJob": true, "keepStepFor": true, "noteAbsence": true, "dropAbsence": true,
 	"previewRules": true, "previewDue": true, "calcDayPlan": true, "calcForecast": true, "importRides": true, "importTable": true, "takePassport": true}
 
 var processors = semaphore.NewWeighted(int64(runtime.GOMAXPROCS(0)))

@@ -45,3 +45,12 @@ func (a *api) WantedBy(ctx context.Context, req apigen.WantedByRequestObject) (a
 	wanted, err := a.Shop.WantedBy(ctx, req.Tag, *req.Body)
 	return apigen.WantedBy200JSONResponse(wanted), err
 }
+
+func (a *api) GetDaySheet(ctx context.Context, req apigen.GetDaySheetRequestObject) (apigen.GetDaySheetResponseObject, error) {
+	day := ""
+	if req.Params.Day != nil {
+		day = *req.Params.Day
+	}
+	sheet, err := a.Shop.DaySheet(ctx, day)
+	return apigen.GetDaySheet200JSONResponse(sheet), err
+}

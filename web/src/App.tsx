@@ -40,6 +40,7 @@ const DuePlace = screen(() => import("./screens/due/DuePlace"), "DuePlace");
 const GatewayPlace = screen(() => import("./screens/due/GatewayPlace"), "GatewayPlace");
 const MessagesPlace = screen(() => import("./screens/due/MessagesPlace"), "MessagesPlace");
 const FloorPlace = screen(() => import("./screens/floor/FloorPlace"), "FloorPlace");
+const SheetPage = screen(() => import("./screens/floor/SheetPage"), "SheetPage");
 const JobPage = screen(() => import("./screens/jobs/JobPage"), "JobPage");
 const ReplanPage = screen(() => import("./screens/jobs/JobPage"), "ReplanPage");
 const ReportPage = screen(() => import("./screens/jobs/ReportPage"), "ReportPage");
@@ -140,6 +141,7 @@ function App() {
           <Routes>
             <Route path="/" element={<Navigate to="/today" replace />} />
             <Route path="/today" element={<FloorPlace />} />
+            <Route path="/today/sheet" element={<SheetPage />} />
             <Route path="/jobs/:id" element={<JobPage />} />
             <Route path="/jobs/:id/intake" element={<LookAgain />} />
             <Route path="/jobs/:id/plan" element={<ReplanPage />} />

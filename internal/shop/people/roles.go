@@ -52,6 +52,7 @@ var operations = map[string]Rule{
 	"promiseJob":         anybody,
 	"keepStepFor":        anybody,
 	"getFloor":           anybody,
+	"getDaySheet":        anybody,
 	"noteAbsence":        anybody,
 	"dropAbsence":        anybody,
 	"tryFloor":           anybody,

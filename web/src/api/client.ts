@@ -69,6 +69,7 @@ export type FloorRules = Schemas["FloorRules"];
 export type FloorTry = Schemas["FloorTry"];
 export type FloorCost = Schemas["FloorCost"];
 export type Offer = Schemas["Offer"];
+export type Sheet = Schemas["Sheet"];
 export type Wanted = Schemas["Wanted"];
 export type DuePreview = Schemas["DuePreview"];
 export type RulesPreview = Schemas["RulesPreview"];

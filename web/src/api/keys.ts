@@ -42,6 +42,7 @@ export const keys = {
   stockList: (filter: Filter) => ["stock", filter],
   needs: ["stock", "needs"],
   day: ["floor"],
+  sheet: (day: string | undefined) => ["floor", "sheet", day ?? "next"],
   dayTried: (what: unknown) => ["floor", "try", what],
   offer: (tag: string, intake: unknown) => ["floor", "offer", tag, intake],
   wanted: (tag: string, intake: unknown) => ["floor", "wanted", tag, intake],

@@ -254,6 +254,13 @@ export const floorOptions = queryOptions({
   meta: until((f: Floor) => [f.until]),
 });
 
+/** What is to be had ready for a day; the next on which somebody works where none is named. */
+export const sheetOptions = (day: string | undefined) =>
+  queryOptions({
+    queryKey: keys.sheet(day),
+    queryFn: ({ signal }) => ask(api.GET("/floor/sheet", { signal, params: { query: day ? { day } : {} } })),
+  });
+
 /** What a change on the floor would cost; it is asked about while it is thought of. */
 export const tryFloorQuestion = (what: FloorTry | null): Question<FloorCost> => ({
   key: keys.dayTried(what),

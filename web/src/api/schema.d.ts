@@ -432,6 +432,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/floor/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is to be had ready for a day, in order of time, and what must be ordered */
+        get: operations["getDaySheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/floor/try": {
         parameters: {
             query?: never;
@@ -2452,6 +2469,74 @@ export interface components {
             later_min: number;
             kept: boolean;
             late_min: number;
+        };
+        SheetAmount: {
+            /** @description A kind of material; or chain */
+            material: string;
+            amount: number;
+            /** @enum {string} */
+            unit: "ml" | "g" | "piece";
+            /** @description How many side by side a chain or joining link is for */
+            sprockets?: number;
+        };
+        Sheet: {
+            day: string;
+            /** Format: date-time */
+            made_at: string;
+            people: {
+                name: string;
+                hours: {
+                    /** Format: date-time */
+                    from: string;
+                    /** Format: date-time */
+                    until: string;
+                }[];
+            }[];
+            /** @description In order of when somebody begins on them */
+            jobs: {
+                /** Format: uuid */
+                job: string;
+                tag: string;
+                bike: string;
+                customer: components["schemas"]["CustomerRef"];
+                /** Format: date-time */
+                first_at: string;
+                by: string;
+                /** Format: date-time */
+                promised_at?: string;
+                /** @description It is not planned yet */
+                guess?: boolean;
+                tools: string[];
+                amounts: components["schemas"]["SheetAmount"][];
+                /** @description Beside the stand, in order */
+                places: string[];
+            }[];
+            /** @description Pots and baths to switch on */
+            heats: {
+                /** Format: date-time */
+                at: string;
+                place: string;
+                tag: string;
+                title: string;
+            }[];
+            /** @description Of the whole day */
+            fluids: components["schemas"]["SheetAmount"][];
+            /** @description What is short for what is planned, the soonest first */
+            order: {
+                material: string;
+                /** @description That is planned in all */
+                amount: number;
+                /** @enum {string} */
+                unit: "ml" | "g" | "piece";
+                sprockets?: number;
+                have: number;
+                /**
+                 * Format: date-time
+                 * @description By the first bike for which it is not enough
+                 */
+                needed_at: string;
+                tag: string;
+            }[];
         };
         Wanted: {
             /** @description Those that fit first, the best of them before the others */
@@ -6272,6 +6357,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Floor"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getDaySheet: {
+        parameters: {
+            query?: {
+                /** @description 2026-12-01; left out, the next day on which somebody works */
+                day?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The sheet */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sheet"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -99,8 +99,10 @@ function Way(props: {
 }) {
   const { choice: c, right, by, old, promise } = props;
   const more = c.misses.filter((m) => !right?.misses.includes(m));
-  const gives =
-    more.length + c.against.length > 0 ? [more.length > 0 && reachWords(more, []), ...c.against.map(whyWords)] : [];
+  const gives = [
+    more.length > 0 ? reachWords(more, []) : "",
+    c.against.length > 0 ? `${upper(c.against.map(whyWords).join("; "))}.` : "",
+  ].filter(Boolean);
   return (
     <li className={`border-t border-base-300 py-2 first:border-t-0 ${by && !c.fits ? "text-quiet" : ""}`}>
       <p className="flex flex-wrap items-baseline justify-between gap-x-3">
@@ -120,9 +122,7 @@ function Way(props: {
         )}
         {c === right && ", the right one for it"}
       </p>
-      {c !== right && gives.length > 0 && (
-        <p className="text-quiet first-letter:uppercase">{gives.filter(Boolean).join(" ")}</p>
-      )}
+      {c !== right && gives.length > 0 && <p className="text-quiet">{gives.join(" ")}</p>}
       {c.ridden_at && (!by || c.fits) && (
         <Button
           className="mt-1"
@@ -142,3 +142,5 @@ function Way(props: {
     </li>
   );
 }
+
+const upper = (s: string) => s.charAt(0).toUpperCase() + s.slice(1);

@@ -109,7 +109,14 @@ function Day({ floor: f, now }: { floor: Floor; now: number }) {
               {whole ? "From now on" : "The whole day"}
             </Button>
           )}
-          <span className={`text-fine text-quiet ${day === today ? "" : "ml-auto"}`}>
+          <ButtonLink
+            to={day === today ? "/today/sheet" : `/today/sheet?day=${day}`}
+            kind="quiet"
+            className={day === today ? "" : "ml-auto"}
+          >
+            {day === today ? "Tomorrow's sheet" : "Sheet of this day"}
+          </ButtonLink>
+          <span className="text-fine text-quiet">
             planned at <span className="font-mono">{clock(f.made_at)}</span>
             {f.seeking && ", a newer plan is being made"}
           </span>
