@@ -1,0 +1,125 @@
+package e2e
+
+import (
+	"fmt"
+	"net/http"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// A morning as it goes: bikes come in, somebody goes home and is here after all, an owner comes earlier, another asks on the
+// phone when theirs could be ridden. What moves moves only where it must, what is promised is kept, and the sheet says what the
+// plan does.
+func TestAMorningThatPeopleFollow(t *testing.T) {
+	t.Parallel()
+	s := startServer(t)
+	c := s.client()
+	c.openAllDay()
+	var jobs, tags []string
+	for _, owner := range []string{"Tamsin Overcliffe", "Ewart Pimblett", "Casimir Ogle", "Ottoline Brack"} {
+		tags = append(tags, c.addBike(owner, twelveSpeed))
+		jobs = append(jobs, c.takeIn(tags[len(tags)-1], map[string]any{"frame_grade": 2, "drivetrain_grade": 2, "promised_at": time.Now().Add(9 * time.Hour).UTC()}, nil))
+	}
+	guessed := c.addBike("Isolde Marrick", twelveSpeed)
+	c.do("POST", "/bikes/"+guessed+"/jobs", map[string]any{"frame_grade": 1, "drivetrain_grade": 1, "complaints": []string{}}, "", http.StatusCreated, nil)
+
+	b := s.open(startBrowser(t), 1280, 800)
+	b.signIn("Mira Oxenholt", "2718")
+	b.visit("/today")
+	b.do(chromedp.WaitVisible(chromedp.CSS("[data-testid=stint].guess")))
+
+	// One mechanic keeps a bike, more often than not.
+	people := map[string]map[string]bool{}
+	for _, st := range c.floor().Stints {
+		if people[st.Job] == nil {
+			people[st.Job] = map[string]bool{}
+		}
+		people[st.Job][st.Person] = true
+	}
+	byOne := 0
+	for _, job := range jobs {
+		if len(people[job]) == 1 {
+			byOne++
+		}
+	}
+	assert.GreaterOrEqual(t, 2*byOne, len(jobs), "%v", people)
+
+	// Tobiah goes home: what was his moves, what was others' stays where it could.
+	tobiah := tobiahID(c)
+	stood := c.floor()
+	theirs := func(v floorView) (n int) {
+		for _, st := range v.Stints {
+			if st.Person == tobiah {
+				n++
+			}
+		}
+		return n
+	}
+	require.Positive(t, theirs(stood))
+	b.until(`(() => { const e = document.querySelector('[aria-label="Goes home or comes later: Tobiah Marsh"]'); e?.click(); return e !== null; })()`, "the way home")
+	b.pressIn("dialog .modal-box > form > div", "Goes home now")
+	b.sees("[data-testid=told]", "Tobiah Marsh is away")
+	is := c.floor()
+	assert.Zero(t, theirs(is))
+	assert.Empty(t, slices.DeleteFunc(inVain(stood, is, time.Now()), func(m floorMove) bool {
+		return slices.ContainsFunc(stood.Stints, func(st floorStint) bool { return st.Person == tobiah && st.Tag == m.Tag && st.Title == m.Title })
+	}), "it moves only what it must")
+	b.press("Here after all")
+	b.until(`document.querySelector('[aria-label="Goes home or comes later: Tobiah Marsh"]') !== null`, "that he is here")
+
+	// An owner comes earlier than was said.
+	stood = c.floor()
+	var job struct{ Version int }
+	c.do("GET", "/jobs/"+jobs[3], nil, "", http.StatusOK, &job)
+	c.do("PUT", "/jobs/"+jobs[3]+"/promise", map[string]any{"version": job.Version, "promised_at": time.Now().Add(3 * time.Hour).UTC()}, "", http.StatusOK, nil)
+	is = c.floor()
+	assert.Empty(t, inVain(stood, is, time.Now()), "it moves only what it must")
+	for _, j := range is.Jobs {
+		assert.Zero(t, j.LateMin, j.Tag)
+	}
+
+	// On the phone: when could it be ridden? What is promised is kept.
+	asked := c.addBike("Lowen Tregarth", twelveSpeed)
+	b.visit("/bikes/" + asked + "/clean")
+	b.press("Black finger")
+	b.press("Dust")
+	b.press("When could it be ridden?")
+	b.sees("[data-testid=wanted]", "the right one for it")
+	b.pressIn("[data-testid=wanted]", "Promise that")
+	b.until(`document.querySelector('[data-testid=promised-route]') !== null`, "what was promised")
+	b.press("Book the bike in")
+	b.sees("main", "Promised")
+	for _, j := range c.floor().Jobs {
+		assert.Zero(t, j.LateMin, j.Tag)
+		assert.True(t, j.Tag != asked || j.PromisedAt != nil)
+	}
+
+	// The sheet of the day says of each bike when it is begun on, as the plan does.
+	day := time.Now().Format(time.DateOnly)
+	b.visit("/today/sheet?day=" + day)
+	b.sees("main", "Bike by bike")
+	first := map[string]time.Time{}
+	for _, st := range c.floor().Stints {
+		if at, known := first[st.Tag]; st.Start.Local().Format(time.DateOnly) == day && (!known || st.Start.Before(at)) {
+			first[st.Tag] = st.Start
+		}
+	}
+	said := get(b, chromedp.Evaluate[[]string](`[...document.querySelectorAll('[data-testid=sheet-job]')].map(e => e.innerText.replace(/\s+/g, ' '))`))
+	require.Len(t, said, len(first))
+	for tag, at := range first {
+		assert.True(t, slices.ContainsFunc(said, func(line string) bool {
+			return strings.Contains(line, tag) && strings.HasPrefix(line, fmt.Sprintf("%02d:%02d", at.Local().Hour(), at.Local().Minute()))
+		}), "%s at %s: %q", tag, at, said)
+	}
+
+	// On a phone everybody has their own day as a list.
+	b.resize(390, 844)
+	b.visit("/today")
+	b.until(`document.querySelector('[aria-label^="One person"]')?.offsetParent && document.querySelector('[data-testid=rail]')?.offsetParent === null`, "a list and no rail")
+}
