@@ -197,12 +197,15 @@ func (b *board) couldStart(t int) int {
 	if one.stopped != "" {
 		return -2
 	}
-	earliest := max(int(b.s.problem.Now), b.s.jobs[one.job].arrives, b.floor[t])
+	earliest := max(int(b.s.problem.Now), b.s.jobs[one.job].arrives, b.floor[t], one.at)
 	for _, l := range one.before {
 		if b.start[l.task] < 0 {
 			return -2
 		}
 		earliest = max(earliest, b.end(l.task)+l.least)
+	}
+	if one.pinned {
+		return -1
 	}
 	for _, w := range one.windows {
 		if w.short && !b.g.calm[t] && b.start[w.first] >= 0 && !b.settled(w.last) {
@@ -243,6 +246,9 @@ func (b *board) goesOn(t int) bool {
 
 // pressing reports whether a limited wait is running that the task leads to the end of.
 func (b *board) pressing(t int) bool {
+	if b.s.tasks[t].pinned {
+		return true
+	}
 	for _, w := range b.s.tasks[t].windows {
 		if !b.g.calm[t] && b.start[w.first] >= 0 && !b.settled(w.last) {
 			return true
@@ -258,7 +264,7 @@ func (b *board) place(t int) {
 		b.drop(t, one.stopped)
 		return
 	}
-	earliest, latest, bound := max(int(b.s.problem.Now), b.s.jobs[one.job].arrives, b.floor[t]), never, -1
+	earliest, latest, bound := max(int(b.s.problem.Now), b.s.jobs[one.job].arrives, b.floor[t], one.at), never, -1
 	for _, l := range one.before {
 		if b.start[l.task] < 0 {
 			b.drop(t, NotAfter)
@@ -331,7 +337,7 @@ func (b *board) hands(t, from int) (start, by int) {
 // that goes on from it at once, if they ever are.
 func (b *board) freeForRun(p, from, t int) int {
 	one := &b.s.tasks[t]
-	if b.g.run[one.job] && one.run > one.dur {
+	if b.g.run[one.job] && one.run > one.dur && one.at == 0 {
 		if at := b.free(p, from, one.run); at < never {
 			return at
 		}

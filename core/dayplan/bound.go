@@ -41,7 +41,7 @@ func (s *Solver) alone(j int) (finish, hands int, ever bool) {
 		one := &s.tasks[t]
 		at := one.from
 		if !one.fixed {
-			at = max(int(s.problem.Now), s.jobs[j].arrives)
+			at = max(int(s.problem.Now), s.jobs[j].arrives, one.at)
 			for _, l := range one.before {
 				at = max(at, ends[l.task]+l.least)
 			}

@@ -163,6 +163,9 @@ func (c *checker) job(job Job) {
 		if s.Start < job.Arrives {
 			c.broken("too-early", job.ID, step.ID, "it arrives at %d", job.Arrives)
 		}
+		if s.Start < step.At {
+			c.broken("too-early", job.ID, step.ID, "it is to begin at %d", step.At)
+		}
 		for _, lag := range step.After {
 			before, there := c.at[[2]string{job.ID, lag.Step}]
 			if !there {

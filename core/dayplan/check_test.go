@@ -59,15 +59,16 @@ func TestCheckFindsEachBrokenRule(t *testing.T) {
 			move(p, "A", "oil", s.Start-at(p, "A", "oil").Start)
 			at(p, "A", "oil").Person = s.Person
 		},
-		"too-early":       func(_ *dayplan.Problem, p *dayplan.Plan) { move(p, "A", "cleaner", -5) },
-		"too-soon":        func(_ *dayplan.Problem, p *dayplan.Plan) { move(p, "A", "oil", -1) },
-		"too-late":        func(_ *dayplan.Problem, p *dayplan.Plan) { move(p, "A", "rinse", 20) },
-		"place":           func(q *dayplan.Problem, _ *dayplan.Plan) { q.Places[0].Count = 0 },
-		"order":           func(_ *dayplan.Problem, p *dayplan.Plan) { slices.Reverse(p.Steps) },
-		"cost":            func(_ *dayplan.Problem, p *dayplan.Plan) { p.Cost.FinishSum-- },
-		"cost: switches":  func(_ *dayplan.Problem, p *dayplan.Plan) { p.Cost.Switches++ },
-		"cost: handovers": func(_ *dayplan.Problem, p *dayplan.Plan) { p.Cost.Handovers++ },
-		"late":            func(q *dayplan.Problem, _ *dayplan.Plan) { q.Jobs[0].Promised -= 60 },
+		"too-early":         func(_ *dayplan.Problem, p *dayplan.Plan) { move(p, "A", "cleaner", -5) },
+		"too-early: pinned": func(q *dayplan.Problem, p *dayplan.Plan) { q.Jobs[0].Steps[2].At = at(p, "A", "oil").Start + 1 },
+		"too-soon":          func(_ *dayplan.Problem, p *dayplan.Plan) { move(p, "A", "oil", -1) },
+		"too-late":          func(_ *dayplan.Problem, p *dayplan.Plan) { move(p, "A", "rinse", 20) },
+		"place":             func(q *dayplan.Problem, _ *dayplan.Plan) { q.Places[0].Count = 0 },
+		"order":             func(_ *dayplan.Problem, p *dayplan.Plan) { slices.Reverse(p.Steps) },
+		"cost":              func(_ *dayplan.Problem, p *dayplan.Plan) { p.Cost.FinishSum-- },
+		"cost: switches":    func(_ *dayplan.Problem, p *dayplan.Plan) { p.Cost.Switches++ },
+		"cost: handovers":   func(_ *dayplan.Problem, p *dayplan.Plan) { p.Cost.Handovers++ },
+		"late":              func(q *dayplan.Problem, _ *dayplan.Plan) { q.Jobs[0].Promised -= 60 },
 		"fixed-moved": func(q *dayplan.Problem, p *dayplan.Plan) {
 			f := *at(p, "B", "rinse")
 			f.Start--
@@ -221,5 +222,23 @@ func TestOffersAndRemedies(t *testing.T) {
 			q.Places = []dayplan.Place{{ID: "stand", Count: 2}}
 			return solved(t, q, 300).Cost.WeightedLate
 		}())
+	}
+}
+
+// What is to begin at a time begins then, whatever else there is to do; and as soon as can be where it cannot.
+func TestPinned(t *testing.T) {
+	for _, jobs := range []int{3, 12} {
+		p := day(2, jobs)
+		p.Jobs[1].Steps[1].At = 700
+		p.Jobs[2].Steps[0].At = 1
+		begins := func(plan dayplan.Plan) dayplan.Minute {
+			return plan.Steps[slices.IndexFunc(plan.Steps, func(s dayplan.Placed) bool { return s.Job == p.Jobs[1].ID && s.Step == p.Jobs[1].Steps[1].ID })].Start
+		}
+		plan := solved(t, p, 300)
+		require.Empty(t, dayplan.Check(p, plan))
+		require.Empty(t, plan.NotPlaced)
+		assert.EqualValues(t, 700, begins(plan), "%d jobs", jobs)
+		p.Jobs[1].Steps[1].At = 740 // in everybody's break
+		assert.EqualValues(t, 750, begins(solved(t, p, 300)), "%d jobs", jobs)
 	}
 }

@@ -76,6 +76,8 @@ type Step struct {
 	Attended Minutes // of hands; may be zero
 	After    []Lag
 	By       string // the only person for it; empty for whoever has the skill
+	// At is when it is to begin, never sooner and as soon as possible after; zero leaves that open.
+	At Minute
 }
 
 // Lag is what lies between the end of a step and the start of one that follows.

@@ -38,6 +38,9 @@ func drawn(t *rapid.T) dayplan.Problem {
 		job := dayplan.Job{ID: fmt.Sprint("J", j), Arrives: dayplan.Minute(in("arrives", 0, 60)), Promised: dayplan.Minute(in("promised", 30, 400)), Weight: 1 + 2*in("waits", 0, 1)}
 		for i := range in("steps", 1, 6) {
 			step := dayplan.Step{ID: fmt.Sprint("s", i), Skill: skills[in("skill", 0, 1)], Attended: dayplan.Minutes(in("attended", 0, 40))}
+			if in("pinned", 0, 7) == 0 {
+				step.At = dayplan.Minute(in("at", 1, 300))
+			}
 			for k := range i {
 				if in("follows", 0, 2) > 0 {
 					continue

@@ -54,6 +54,8 @@ type task struct {
 	holds    []int    // it lies in
 	tail     int      // least time from its start to the end of the job
 	run      int      // minutes in which one person does it and what can go on from it at once
+	at       int      // not before that minute; 0 leaves it open
+	pinned   bool     // it is to begin at a time, or leads to what is
 	fixed    bool
 	from     int // where fixed, or on the wall; -1 elsewhere
 	by       int
@@ -117,7 +119,7 @@ func (s *Solver) read() error {
 				return &FaultError{one.ID, step.ID, "there are two of it"}
 			}
 			index[key] = len(s.tasks)
-			t := task{job: j, dur: int(step.Attended), from: -1, by: -1}
+			t := task{job: j, dur: int(step.Attended), at: int(step.At), from: -1, by: -1}
 			t.stopped = s.whoMay(step, &t)
 			s.tasks = append(s.tasks, t)
 		}
@@ -156,6 +158,7 @@ func (s *Solver) read() error {
 			}
 		}
 		s.windows(j)
+		s.pins(j)
 	}
 	return s.placed(index, people)
 }
@@ -288,6 +291,21 @@ func (s *Solver) windows(j int) {
 				if t != l.task && s.reach(t)[last] && !s.reach(t)[l.task] {
 					s.tasks[t].windows = append(s.tasks[t].windows, window{l.task, last, l.most-l.least <= shortWait})
 				}
+			}
+		}
+	}
+}
+
+// pins notes what leads to a task that is to begin at a time: it is placed before all else, so that nothing is in its way.
+func (s *Solver) pins(j int) {
+	for _, t := range s.jobs[j].tasks {
+		one := &s.tasks[t]
+		if one.fixed || one.at == 0 {
+			continue
+		}
+		for _, k := range s.jobs[j].tasks {
+			if s.reach(k)[t] {
+				s.tasks[k].pinned = true
 			}
 		}
 	}

@@ -48,7 +48,7 @@ func (b *board) moved(t int) bool {
 // putBack has a task stand where it does on the wall, and reports whether that keeps every rule and costs less.
 func (b *board) putBack(t int, cost *Cost) bool {
 	one := &b.s.tasks[t]
-	if !slices.Contains(one.who, one.by) || one.from < max(int(b.s.problem.Now), b.s.jobs[one.job].arrives) || !b.inTime(t, one.from) {
+	if !slices.Contains(one.who, one.by) || one.from < max(int(b.s.problem.Now), b.s.jobs[one.job].arrives, one.at) || !b.inTime(t, one.from) {
 		return false
 	}
 	start, by, lead := b.start[t], b.by[t], b.lead[t]

@@ -110,3 +110,34 @@ func TestTheLastPlanIsShownWhileANewOneIsSought(t *testing.T) {
 	assert.True(t, v.MadeAt.After(before.MadeAt))
 	assert.True(t, slices.ContainsFunc(v.Stints, func(s schedule.FloorStint) bool { return s.Tag == added.Tag }))
 }
+
+// A piece of work that is to begin at a time begins then, is shown so, and is free again when that is taken back.
+func TestWorkIsPinnedToATime(t *testing.T) {
+	t.Parallel()
+	ctx := context.Background()
+	b, list := staffed(t, 3)
+	find := func(v schedule.FloorView, step string) schedule.FloorStint {
+		i := slices.IndexFunc(v.Stints, func(s schedule.FloorStint) bool { return s.Job == list[1].ID && s.Step == step })
+		require.GreaterOrEqual(t, i, 0)
+		return v.Stints[i]
+	}
+	v := b.floor()
+	i := slices.IndexFunc(v.Stints, func(s schedule.FloorStint) bool { return s.Job == list[1].ID })
+	step := v.Stints[i].Step
+	at := b.now.Add(3 * time.Hour)
+	cost, err := b.TryFloor(ctx, schedule.FloorTry{Job: list[1].ID, Step: step, At: &at})
+	require.NoError(t, err)
+	assert.Positive(t, cost.LaterMin)
+	v, err = b.KeepFor(ctx, b.mira, list[1].ID, step, schedule.Keeping{Person: &b.mira.Person.ID, At: &at})
+	require.NoError(t, err)
+	kept := find(v, step)
+	assert.True(t, kept.Start.Equal(at), "%s", kept.Start)
+	assert.Equal(t, b.mira.Person.ID.String(), kept.Person)
+	require.NotNil(t, kept.KeptAt)
+	v, err = b.KeepFor(ctx, b.mira, list[1].ID, step, schedule.Keeping{})
+	require.NoError(t, err)
+	assert.True(t, find(v, step).Start.Before(at))
+	past := b.now.Add(-time.Minute)
+	_, err = b.KeepFor(ctx, b.mira, list[1].ID, step, schedule.Keeping{At: &past})
+	assert.Equal(t, "invalid-input", code(t, err))
+}

@@ -63,7 +63,7 @@ func (t Tx) SaveDayPlan(ctx context.Context, w *DayPlan) error {
 }
 
 // KeepStepFor keeps a step of a job for a person, or for nobody.
-func (t Tx) KeepStepFor(ctx context.Context, job uuid.UUID, code string, person *uuid.UUID) error {
-	result := t.db.WithContext(ctx).Exec(`update job_steps set kept_for = ? where job_id = ? and code = ?`, person, job, code)
+func (t Tx) KeepStepFor(ctx context.Context, job uuid.UUID, code string, person *uuid.UUID, at *time.Time) error {
+	result := t.db.WithContext(ctx).Exec(`update job_steps set kept_for = ?, kept_at = ? where job_id = ? and code = ?`, person, at, job, code)
 	return changed(result, "keep step %s", code)
 }

@@ -48,6 +48,7 @@ type JobStep struct {
 	WorkedS  int
 	Reason   string
 	KeptFor  *uuid.UUID // the only person for it on the wall
+	KeptAt   *time.Time // when it is to begin there
 }
 
 // Wait is something that runs by itself.

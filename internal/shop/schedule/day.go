@@ -195,6 +195,7 @@ func (j *dayJob) stints() {
 				continue
 			}
 			j.push(stint{job: l, steps: []int{i}, minutes: spec.Minutes}, spec, st.KeptFor)
+			j.pin(st.KeptAt)
 		case store.StepBegun:
 			since := d.minute(*st.BegunAt)
 			took := int(d.problem.Now - since)
@@ -223,6 +224,13 @@ func (j *dayJob) push(s stint, spec jobs.StepSpec, keptFor *uuid.UUID) {
 	j.job.Steps = append(j.job.Steps, step)
 }
 
+// pin has the last stint begin at a time, unless that is over.
+func (j *dayJob) pin(at *time.Time) {
+	if at != nil && at.After(j.day.now) {
+		j.job.Steps[len(j.job.Steps)-1].At = j.day.minute(*at)
+	}
+}
+
 // joins reports whether a step is done in one go with the stint before it.
 func (j *dayJob) joins(n, i int) bool {
 	l, before := j.l, j.all[n]
@@ -230,7 +238,7 @@ func (j *dayJob) joins(n, i int) bool {
 	a, b := l.Specs[last], l.Specs[i]
 	same := func(x, y *uuid.UUID) bool { return x == nil && y == nil || x != nil && y != nil && *x == *y }
 	return before.begun == nil && a.Wait == nil && len(b.Holding) == 0 && a.Phase == b.Phase && a.Station == b.Station &&
-		same(l.Steps[last].KeptFor, l.Steps[i].KeptFor) && before.minutes+b.Minutes <= maxInOneGo
+		same(l.Steps[last].KeptFor, l.Steps[i].KeptFor) && l.Steps[i].KeptAt == nil && before.minutes+b.Minutes <= maxInOneGo
 }
 
 // runs is the wait that a step started, while it runs.

@@ -61,10 +61,14 @@ func (s *Schedule) PromiseJob(ctx context.Context, who record.Actor, id uuid.UUI
 type Keeping struct {
 	Also   []string   `json:"also,omitempty"`
 	Person *uuid.UUID `json:"person,omitempty"`
+	At     *time.Time `json:"at,omitempty"` // when the first of it is to begin
 }
 
 // KeepFor has stints of a job done by one person only; by whoever can, where there is no person.
 func (s *Schedule) KeepFor(ctx context.Context, who record.Actor, id uuid.UUID, code string, k Keeping) (FloorView, error) {
+	if now := s.desk.Now(); k.At != nil && (!k.At.After(now) || k.At.Sub(now) > rules.FloorDays*24*time.Hour) {
+		return FloorView{}, record.InvalidInput(record.Field{Path: "at", Code: "out-of-range", Message: "It begins at a time that is still to come, within a week."})
+	}
 	err := s.desk.Write(ctx, who, "keep-for "+id.String()+" "+code, k, func(ctx context.Context, tx store.Tx) error {
 		h, err := rules.LoadParsed(ctx, tx)
 		if err != nil {
@@ -77,10 +81,12 @@ func (s *Schedule) KeepFor(ctx context.Context, who record.Actor, id uuid.UUID, 
 		if d.guessed[id.String()] {
 			return &record.Problem{Kind: record.Conflict, Code: "not-planned", Message: "This bike is not planned yet: choose its route first."}
 		}
+		at := k.At
 		for _, code := range append([]string{code}, k.Also...) {
-			if err := d.keepOne(ctx, tx, id, code, k.Person); err != nil {
+			if err := d.keepOne(ctx, tx, id, code, k.Person, at); err != nil {
 				return err
 			}
+			at = nil
 		}
 		return tx.Notify(ctx, record.Changed(record.TopicFloor, ""))
 	})
@@ -91,7 +97,7 @@ func (s *Schedule) KeepFor(ctx context.Context, who record.Actor, id uuid.UUID, 
 }
 
 // keepOne keeps one stint for somebody, and tells who looks at its bike.
-func (d *floorDay) keepOne(ctx context.Context, tx store.Tx, id uuid.UUID, code string, person *uuid.UUID) error {
+func (d *floorDay) keepOne(ctx context.Context, tx store.Tx, id uuid.UUID, code string, person *uuid.UUID, at *time.Time) error {
 	one, is := d.stints[[2]string{id.String(), code}]
 	if !is {
 		return record.NotFound("step", "step-not-found")
@@ -103,11 +109,24 @@ func (d *floorDay) keepOne(ctx context.Context, tx store.Tx, id uuid.UUID, code 
 		return err
 	}
 	for _, i := range one.steps {
-		if err := tx.KeepStepFor(ctx, id, one.job.Steps[i].Code, person); err != nil {
+		if err := tx.KeepStepFor(ctx, id, one.job.Steps[i].Code, person, at); err != nil {
 			return err
 		}
+		at = nil // the rest follows
 	}
 	return tx.Notify(ctx, record.Changed(record.TopicBike, record.TagOf(one.job.Bike)))
+}
+
+// beginAt has a stint of a job begin at a time; whenever it suits where none is said.
+func (d *floorDay) beginAt(job int, code string, at *time.Time) {
+	for i := range d.problem.Jobs[job].Steps {
+		if step := &d.problem.Jobs[job].Steps[i]; step.ID == code {
+			step.At = 0
+			if at != nil {
+				step.At = d.minute(*at)
+			}
+		}
+	}
 }
 
 // keep has a stint done by one person only, who must be able to.
@@ -138,6 +157,7 @@ type FloorTry struct {
 	Step       string     `json:"step,omitempty"`        // for one person
 	Also       []string   `json:"also,omitempty"`        // of the same job, with it
 	Person     *uuid.UUID `json:"person,omitempty"`
+	At         *time.Time `json:"at,omitempty"` // when it is to begin
 }
 
 // FloorCost is what that would cost.
@@ -186,6 +206,7 @@ func (s *Schedule) TryFloor(ctx context.Context, t FloorTry) (FloorCost, error) 
 				return FloorCost{}, err
 			}
 		}
+		d.beginAt(i, t.Step, t.At)
 	}
 	after, err := solve(d.problem, s.effort(toOffer))
 	if err != nil {

@@ -73,6 +73,7 @@ type FloorStint struct {
 	Steps   int        `json:"steps"`
 	State   StintState `json:"state"`
 	KeptFor bool       `json:"kept_for,omitempty"`
+	KeptAt  *time.Time `json:"kept_at,omitempty"` // when it is to begin, as somebody said
 	Guess   bool       `json:"guess,omitempty"`   // its bike is not planned yet: as would be recommended
 	Then    string     `json:"goes_on,omitempty"` // what the job goes on with
 }
@@ -234,7 +235,7 @@ func (d *floorDay) stint(one stint, st planStep, ends map[[2]string]planStep) Fl
 	l := one.job
 	first := l.Specs[one.steps[0]]
 	v := FloorStint{Job: l.Job.ID, Block: l.InBlock()[one.steps[0]].Title, Tag: record.TagOf(l.Bike), Bike: record.BikeWords(l.Bike), Step: first.Code, Title: first.Title, Phase: first.Phase, Person: st.Person, Start: st.Start, End: st.End,
-		Minutes: one.planned(), Steps: len(one.steps), State: StintPlanned, Guess: d.guessed[l.Job.ID.String()], KeptFor: l.Steps[one.steps[0]].KeptFor != nil}
+		Minutes: one.planned(), Steps: len(one.steps), State: StintPlanned, Guess: d.guessed[l.Job.ID.String()], KeptFor: l.Steps[one.steps[0]].KeptFor != nil, KeptAt: l.Steps[one.steps[0]].KeptAt}
 	switch {
 	case one.over:
 		v.State = StintOver

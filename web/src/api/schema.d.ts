@@ -2458,6 +2458,11 @@ export interface components {
             promised_at?: string;
             /** @description Others of the job with it */
             also?: string[];
+            /**
+             * Format: date-time
+             * @description When it is to begin
+             */
+            at?: string;
             step?: string;
             /** Format: uuid */
             person?: string;
@@ -2620,6 +2625,11 @@ export interface components {
             state: "planned" | "ready" | "begun" | "over" | "done";
             /** @description Its bike is not planned yet: as would be recommended */
             guess?: boolean;
+            /**
+             * Format: date-time
+             * @description When it is to begin, as somebody said
+             */
+            kept_at?: string;
             kept_for?: boolean;
             /** @description what the job goes on with */
             goes_on?: string;
@@ -2630,6 +2640,11 @@ export interface components {
              * @description None for whoever can
              */
             person?: string;
+            /**
+             * Format: date-time
+             * @description When the first of it is to begin
+             */
+            at?: string;
             /** @description Others of the job that are done in the same go, by their first steps */
             also?: string[];
         };

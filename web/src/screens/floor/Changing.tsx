@@ -8,7 +8,7 @@ import { dayOf, today } from "../../ui/days";
 import { FormDialog } from "../../ui/FormDialog";
 import { clock, weekday } from "../../ui/format";
 import { Choice, Failure, Tick } from "../../ui/parts";
-import { useWrite } from "../../ui/sending";
+import { faultAt, useWrite } from "../../ui/sending";
 import { WhenField } from "../../ui/WhenField";
 import { momentOf, readWhen, typedWhen } from "../../ui/when";
 import { costWords } from "./floor";
@@ -33,11 +33,21 @@ export function useFloorChange(done: () => void) {
     took,
   );
   const keep = useWrite(
-    (k: { job: string; step: string; also?: string[] | undefined; person: string | undefined }) =>
+    (k: {
+      job: string;
+      step: string;
+      also?: string[] | undefined;
+      person: string | undefined;
+      at?: string | undefined;
+    }) =>
       ask(
         api.PUT("/jobs/{job}/steps/{step}/hands", {
           params: { path: { job: k.job, step: k.step } },
-          body: { ...(k.person ? { person: k.person } : {}), ...(k.also ? { also: k.also } : {}) },
+          body: {
+            ...(k.person ? { person: k.person } : {}),
+            ...(k.also ? { also: k.also } : {}),
+            ...(k.at ? { at: k.at } : {}),
+          },
         }),
       ),
     [{ topic: "job" }],
@@ -102,22 +112,29 @@ export function PromiseDialog({ job, close }: { job: FloorJob; close: () => void
 export function StintDialog({ floor, go, close }: { floor: Floor; go: Go; close: () => void }) {
   const s = go.first;
   const [person, setPerson] = useState(s.kept_for ? s.person : "");
+  const was = s.kept_at ? typedWhen(s.kept_at) : "";
+  const [begins, setBegins] = useState(was);
+  const [unread, setUnread] = useState<string>();
+  const at = momentOf(begins);
   const { keep } = useFloorChange(close);
   const navigate = useNavigate();
   const open = !s.guess && (s.state === "planned" || s.state === "ready");
   const who = floor.people.find((p) => p.person.id === s.person)?.person.name ?? "somebody";
-  const changed = person !== (s.kept_for ? s.person : "");
+  const changed = person !== (s.kept_for ? s.person : "") || begins !== was;
+  const keepIt = () => {
+    const read = readWhen(begins, "moment");
+    setUnread(read.is === "none" ? read.why : read.is === "twice" ? "Which of the two?" : undefined);
+    if (read.is === "moment" || read.is === "nothing") keep.mutate({ ...named(go), person: person || undefined, at });
+  };
   return (
     <FormDialog
       title={go.title}
-      action={open && changed ? (person ? "Keep it for them" : "Let anybody do it") : "Open the job"}
+      action={open && changed ? (person || at ? "Keep it so" : "Leave it to the plan") : "Open the job"}
       back="Close"
       pending={keep.isPending}
       error={keep.error}
       close={close}
-      send={() =>
-        open && changed ? keep.mutate({ ...named(go), person: person || undefined }) : navigate(`/jobs/${s.job}`)
-      }
+      send={() => (open && changed ? keepIt() : navigate(`/jobs/${s.job}`))}
     >
       <p>
         <Link to={`/jobs/${s.job}`} className="font-mono underline">
@@ -137,7 +154,15 @@ export function StintDialog({ floor, go, close }: { floor: Floor; go: Go; close:
             ]}
             choose={setPerson}
           />
-          <Cost what={changed ? { ...named(go), ...(person ? { person } : {}) } : null} />
+          <WhenField
+            label="Begins at, if it must"
+            ask="moment"
+            name="begins"
+            value={begins}
+            set={setBegins}
+            fault={unread ?? faultAt(keep.error, "at")}
+          />
+          <Cost what={changed ? { ...named(go), ...(person ? { person } : {}), ...(at ? { at } : {}) } : null} />
         </>
       )}
     </FormDialog>

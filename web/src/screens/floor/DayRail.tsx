@@ -1,10 +1,11 @@
 import { type PointerEvent, type RefObject, useEffect, useRef, useState } from "react";
-import type { FloorTry } from "../../api/client";
+import type { FloorStint, FloorTry } from "../../api/client";
 import { tryFloorQuestion } from "../../api/queries";
 import { useAnswer } from "../../ui/answer";
 import { Button } from "../../ui/controls";
 import { clock } from "../../ui/format";
 import { sayError } from "../../ui/said";
+import { now } from "../../ui/shop";
 import { costWords } from "./floor";
 import { type Flag, type Go, hourWidth, type Lane, type Mark, named, type Rail, shortTag, timeAt } from "./rail";
 
@@ -105,7 +106,7 @@ export function DayRail({ rail, open, promise, drop }: Props) {
                         .find((p) => p !== undefined);
                       if (!over || over === m.stint.person) return null;
                       const who = rail.people.find((p) => p.person === over)?.label ?? "";
-                      return { what: { ...named(m.go), person: over }, words: `for ${who}` };
+                      return { what: { ...named(m.go), person: over, ...stillAt(m.stint) }, words: `for ${who}` };
                     },
                     () => open(m.go),
                     m.key,
@@ -224,6 +225,9 @@ function useLifting(box: RefObject<HTMLElement | null>): [lifted: string | null,
   return [lifted, lift];
 }
 
+/** When work is to begin, where somebody said so and that is not over: it stays so in other hands. */
+const stillAt = (s: FloorStint) => (s.kept_at && Date.parse(s.kept_at) > now() ? { at: s.kept_at } : {});
+
 /** How high a lane of work is, in pixels. */
 const laneHeight = (rows: number) => 4 + rowHeight * rows;
 const rowHeight = 52;
@@ -248,9 +252,9 @@ function MarkBox({ mark: m, handlers }: { mark: Mark; handlers: object }) {
   return (
     <Button
       kind="cell"
-      className={`stint hue-${m.hue} ${s.state} ${s.guess ? "guess" : ""}`}
+      className={`stint hue-${m.hue} ${s.state} ${s.guess ? "guess" : ""} ${s.kept_at ? "pinned" : ""}`}
       style={{ ...style, top: 4 + rowHeight * m.row, height: rowHeight - 4 }}
-      title={`${s.tag} ${m.title}, from ${clock(s.start)}${s.state === "over" ? ", over its time" : ""}${s.guess ? ", a guess: it is not planned yet" : ""}`}
+      title={`${s.tag} ${m.title}, from ${clock(s.start)}${s.state === "over" ? ", over its time" : ""}${s.guess ? ", a guess: it is not planned yet" : ""}${s.kept_at ? `, to begin at ${clock(s.kept_at)}` : ""}`}
       data-testid="stint"
       data-step={s.step}
       data-state={s.state}

@@ -191,8 +191,10 @@ it("shows what another promise or other hands would cost before they are kept", 
   expect(work.getByRole("button", { name: "Mira Oxenholt" }).getAttribute("aria-pressed")).toBe("true");
   fireEvent.click(work.getByRole("button", { name: "Posy Peake" }));
   expect(await work.findByText("It can be kept. 2 pieces of work move.")).toBeTruthy();
-  fireEvent.click(work.getByRole("button", { name: "Keep it for them" }));
+  fireEvent.change(work.getByLabelText("Begins at, if it must"), { target: { value: "2026-05-05T15:10" } });
+  fireEvent.click(work.getByRole("button", { name: "Keep it so" }));
   expect(await work.findByText("They do not do this kind of work here.")).toBeTruthy();
+  expect(asked.find((a) => a.path.endsWith("/hands"))?.body).toEqual({ person: "p2", at: at("15:10") });
   fireEvent.click(work.getByRole("button", { name: "Close" }));
   expect(screen.queryByRole("dialog")).toBeNull();
 });

@@ -81,7 +81,7 @@ function Day({ floor: f, now }: { floor: Floor; now: number }) {
   const today = days[0] ?? "";
   const drop = (t: FloorTry) => {
     const job = f.jobs.find((j) => j.job === t.job);
-    if (t.step) keep.mutate({ job: t.job, step: t.step, also: t.also, person: t.person });
+    if (t.step) keep.mutate({ job: t.job, step: t.step, also: t.also, person: t.person, at: t.at });
     else if (job) promise.mutate({ job, at: t.promised_at, waiting: job.waiting ?? false });
   };
   const asked = typeof shown === "string" ? f.jobs.find((j) => j.job === shown) : undefined;
