@@ -12,25 +12,28 @@ import (
 // free) is put off to a later minute, and its job is placed anew from there. Floors only rise, so this ends;
 // where it takes too long the task that asks for it is dropped, so that what is left keeps every rule.
 type board struct {
-	s      *Solver
-	g      genome
-	start  []int       // -1: not placed
-	by     []int       // -1: nobody who is here
-	why    []Why       // of tasks that are dropped
-	floor  []int       // earliest start beyond what the problem says
-	raised []Why       // what last raised a floor
-	open   []int       // how many of what a task follows are not settled yet
-	left   int         // tasks that are not settled
-	queue  []int       // tasks that could be placed next
-	busy   [][]Stretch // of each person, in order, apart
-	from   []int       // of each hold; -1 while its first task is not placed
-	until  []int       // so far
-	held   [][]int     // holds that began, by place
-	again  int         // how often a job was placed anew
-	latest []int       // of each job, the task that was placed to begin last; -1 for none
-	last   int         // the task that was placed last; -1 for none
-	wary   bool        // what began to hold a place and has not ended holds it for ever
-	lead   []int       // of each task: minutes before it for which its person stays at the bike
+	s       *Solver
+	g       genome
+	start   []int       // -1: not placed
+	by      []int       // -1: nobody who is here
+	why     []Why       // of tasks that are dropped
+	floor   []int       // earliest start beyond what the problem says
+	raised  []Why       // what last raised a floor
+	open    []int       // how many of what a task follows are not settled yet
+	left    int         // tasks that are not settled
+	queue   []int       // tasks that could be placed next
+	busy    [][]Stretch // of each person, in order, apart
+	from    []int       // of each hold; -1 while its first task is not placed
+	until   []int       // so far
+	held    [][]int     // holds that began, by place
+	again   int         // how often a job was placed anew
+	latest  []int       // of each job, the task that was placed to begin last; -1 for none
+	last    int         // the task that was placed last; -1 for none
+	wary    bool        // what began to hold a place and has not ended holds it for ever
+	turn    int         // of looking for what can begin soonest
+	worked  []worked    // of each task
+	changed []int       // how often what stands in each place did
+	lead    []int       // of each task: minutes before it for which its person stays at the bike
 }
 
 // mostAgain is how often jobs are placed anew, for each task there is, before tasks are dropped instead.
@@ -63,7 +66,7 @@ func (s *Solver) build(g genome) *board {
 	n := len(s.tasks)
 	b := &board{s: s, g: g, start: make([]int, n), by: make([]int, n), why: make([]Why, n), floor: slices.Clone(g.floor), raised: make([]Why, n),
 		open: make([]int, n), busy: make([][]Stretch, len(s.people)), from: make([]int, len(s.holds)), until: make([]int, len(s.holds)), held: make([][]int, len(s.places)), left: n,
-		latest: make([]int, len(s.jobs)), last: -1, lead: make([]int, n)}
+		latest: make([]int, len(s.jobs)), last: -1, lead: make([]int, n), worked: make([]worked, n), changed: make([]int, len(s.places))}
 	for h := range s.holds {
 		b.from[h] = -1
 	}
@@ -116,6 +119,7 @@ func (b *board) line(j int) {
 			b.held[one.place] = slices.DeleteFunc(b.held[one.place], func(k int) bool { return k == h })
 		}
 		b.until[h] = b.holdsUntil(h)
+		b.changed[one.place]++
 	}
 	for _, t := range b.s.jobs[j].tasks {
 		b.open[t] = 0
@@ -171,49 +175,95 @@ func (b *board) next() int {
 	return t
 }
 
-// soonest takes from the queue what a short wait presses for, then what can begin soonest, the bikes that were begun before others.
+// soonest takes from the queue what a short wait presses for, then what can begin soonest, the bikes that were begun before
+// others. When that is is worked out only for what could be it by what is known of it from before: hands are only ever
+// taken, until a job is placed anew.
 func (b *board) soonest() int {
-	best, bestAt, bestNew := -1, never, false
-	for i, t := range b.queue {
-		at := b.couldStart(t)
-		isNew := b.latest[b.s.tasks[t].job] < 0
-		less := best < 0 || at < bestAt
-		if !less && at == bestAt {
-			first := b.queue[best]
-			less = !isNew && bestNew || isNew == bestNew && cmp.Or(cmp.Compare(b.g.key[t], b.g.key[first]), cmp.Compare(t, first)) < 0
+	b.turn++
+	for {
+		best, bestAt, known := -1, never, false
+		for i, t := range b.queue {
+			at, is := b.soonestByJob(t)
+			if w := &b.worked[t]; !is && w.turn == b.turn {
+				at, is = w.at, true
+			} else if !is {
+				at = max(at, w.hands)
+				if w.holds == b.holdsOf(t) {
+					at = max(at, w.at)
+				}
+			}
+			if best < 0 || at < bestAt || at == bestAt && b.goesBefore(t, b.queue[best]) {
+				best, bestAt, known = i, at, is
+			}
 		}
-		if less {
-			best, bestAt, bestNew = i, at, isNew
+		t := b.queue[best]
+		if known {
+			b.queue = slices.Delete(b.queue, best, best+1)
+			return t
 		}
+		from, _ := b.soonestByJob(t)
+		hands, _ := b.hands(t, from)
+		b.worked[t] = worked{turn: b.turn, hands: hands, at: b.couldStart(t, from), holds: b.holdsOf(t)}
 	}
-	t := b.queue[best]
-	b.queue = slices.Delete(b.queue, best, best+1)
-	return t
 }
 
-// couldStart is when a task could begin as things stand; before all else where a short wait presses for it.
-func (b *board) couldStart(t int) int {
+// worked is when a task could begin, as it was worked out.
+type worked struct {
+	turn  int // at which that was
+	hands int // by hands alone
+	at    int
+	holds int // what stood in the places that it begins to hold then
+}
+
+// holdsOf changes with what stands in the places that a task begins to hold.
+func (b *board) holdsOf(t int) int {
+	sum := 1
+	for _, h := range b.s.tasks[t].holds {
+		if one := &b.s.holds[h]; one.from == t {
+			sum += b.changed[one.place]
+		}
+	}
+	return sum
+}
+
+// goesBefore reports whether of two tasks that can begin at the same minute the first is placed first.
+func (b *board) goesBefore(t, other int) bool {
+	isNew, otherNew := b.latest[b.s.tasks[t].job] < 0, b.latest[b.s.tasks[other].job] < 0
+	if isNew != otherNew {
+		return otherNew
+	}
+	return cmp.Or(cmp.Compare(b.g.key[t], b.g.key[other]), cmp.Compare(t, other)) < 0
+}
+
+// soonestByJob is when a task could begin by what it follows alone; below zero, and known to be so, where it goes before all
+// else: because a short wait presses for it, or it leads to what is to begin at a time, or it cannot be placed at all.
+func (b *board) soonestByJob(t int) (at int, known bool) {
 	one := &b.s.tasks[t]
 	if one.stopped != "" {
-		return -2
+		return -2, true
 	}
-	earliest := max(int(b.s.problem.Now), b.s.jobs[one.job].arrives, b.floor[t], one.at)
+	at = max(int(b.s.problem.Now), b.s.jobs[one.job].arrives, b.floor[t], one.at)
 	for _, l := range one.before {
 		if b.start[l.task] < 0 {
-			return -2
+			return -2, true
 		}
-		earliest = max(earliest, b.end(l.task)+l.least)
+		at = max(at, b.end(l.task)+l.least)
 	}
 	if one.pinned {
-		return -1
+		return -1, true
 	}
 	for _, w := range one.windows {
 		if w.short && !b.g.calm[t] && b.start[w.first] >= 0 && !b.settled(w.last) {
-			return -1
+			return -1, true
 		}
 	}
+	return at, false
+}
+
+// couldStart is when a task could begin from a minute on as things stand.
+func (b *board) couldStart(t, from int) int {
 	b.wary = true
-	at, _ := b.handsAndPlaces(t, earliest)
+	at, _ := b.handsAndPlaces(t, from)
 	b.wary = false
 	return at
 }
@@ -508,6 +558,7 @@ func (b *board) takePlaces(t int) {
 			}
 		}
 		b.until[h] = b.holdsUntil(h)
+		b.changed[one.place]++
 	}
 }
 
@@ -536,6 +587,7 @@ func (b *board) putOff(asks, t, to int, why Why) {
 	}
 	b.line(j)
 	b.findLatest(j)
+	clear(b.worked) // hands are free again
 }
 
 // tired reports whether jobs were placed anew too often.

@@ -44,7 +44,7 @@ func (o *Offers) Early(add Job, iterations int, own ...Place) (finish Minute, ev
 	add.Promised, add.Weight = min(q.Now, add.Arrives), 1
 	q.Jobs = append(slices.Clone(q.Jobs), add)
 	q.Places = append(slices.Clone(q.Places), own...)
-	with, err := New(q, o.seed)
+	with, err := begin(q, o.seed, true)
 	if err != nil {
 		return 0, false, err
 	}
@@ -117,7 +117,7 @@ func Remedies(p Problem, plan Plan, seed uint64, iterations int) ([]Remedy, erro
 	p.Previous = plan.Steps
 	var all []Remedy
 	try := func(q Problem, r Remedy) error {
-		s, err := New(q, seed)
+		s, err := begin(q, seed, true)
 		if err != nil {
 			return err
 		}

@@ -27,6 +27,7 @@ type Solver struct {
 	best       *board
 	bestCost   Cost
 	lower      Bound
+	near       bool      // the search begins from the wall alone
 	history    []float64 // of costs, for late acceptance
 }
 
@@ -83,8 +84,11 @@ type hold struct {
 
 // New takes a problem apart, and makes a first plan of it by several rules. A [*FaultError] says what makes
 // no sense in it.
-func New(p Problem, seed uint64) (*Solver, error) {
-	s := &Solver{problem: p, chance: rand.New(rand.NewPCG(seed, 0x70_6f_6e_79))}
+func New(p Problem, seed uint64) (*Solver, error) { return begin(p, seed, false) }
+
+// begin is [New]; near has it begin only from the plan on the wall, where what else could be done is known already.
+func begin(p Problem, seed uint64, near bool) (*Solver, error) {
+	s := &Solver{problem: p, near: near && len(p.Previous) > 0, chance: rand.New(rand.NewPCG(seed, 0x70_6f_6e_79))}
 	if err := s.read(); err != nil {
 		return nil, err
 	}

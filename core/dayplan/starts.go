@@ -9,6 +9,9 @@ import (
 
 // starts are the plans to begin with; the wall is the last of them, where there is one.
 func (s *Solver) starts() []genome {
+	if s.near {
+		return append([]genome{s.inOneHand(s.by(s.slack), never)}, s.asOnTheWall()...)
+	}
 	rules := []genome{
 		s.by(s.slack),
 		s.by(s.oneAfterTheOther(s.work)),

@@ -98,10 +98,17 @@ var (
 	triesAlone = 400 // of each, where plans are made by tries alone
 )
 
-const (
-	helpTries = 25
-	settled   = 10 * time.Second // for how long a plan stood before it is worth more thought
-)
+// settled is for how long a plan stood before it is worth more thought.
+const settled = 10 * time.Second
+
+// helpTries is how often each remedy is tried: less often on a day of many steps, for which each takes longer.
+func (d *floorDay) helpTries() int {
+	steps := 1
+	for _, j := range d.problem.Jobs {
+		steps += len(j.Steps)
+	}
+	return min(max(2000/steps, 3), 25)
+}
 
 // PlanByTries has plans made by a number of tries and not by time: the same day on any machine, however busy it is.
 // It is called before the schedule is used.
@@ -355,7 +362,7 @@ func (d *floorDay) replan(before dayPlan, e effort) (dayPlan, time.Time, error) 
 	for _, l := range plan.Late {
 		w.Late = append(w.Late, latePlan{l.Job, int(l.By), l.BoundBy})
 	}
-	helps, err := dayplan.Remedies(d.problem, plan, 1, helpTries)
+	helps, err := dayplan.Remedies(d.problem, plan, 1, d.helpTries())
 	if err != nil {
 		return w, time.Time{}, err
 	}

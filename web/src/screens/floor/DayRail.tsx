@@ -1,4 +1,4 @@
-import { type PointerEvent, type RefObject, useEffect, useRef, useState } from "react";
+import { type CSSProperties, type PointerEvent, type RefObject, useEffect, useRef, useState } from "react";
 import type { FloorStint, FloorTry } from "../../api/client";
 import { tryFloorQuestion } from "../../api/queries";
 import { useAnswer } from "../../ui/answer";
@@ -144,8 +144,8 @@ export function DayRail({ rail, open, promise, drop }: Props) {
   return (
     <div ref={box} className="card card-border bg-base-100 overflow-x-auto" data-testid="rail">
       <div
-        className="relative grid grid-cols-[104px_minmax(0,1fr)] max-sm:grid-cols-[76px_minmax(0,1fr)]"
-        style={{ minWidth: 104 + hourWidth * (rail.hours.length - 1) }}
+        className="relative grid min-w-(--rail) grid-cols-[104px_minmax(0,1fr)] max-sm:grid-cols-[76px_minmax(0,1fr)] print:min-w-0"
+        style={{ "--rail": `${104 + hourWidth * (rail.hours.length - 1)}px` } as CSSProperties}
       >
         <div className="sticky left-0 z-10 border-b border-base-300 bg-base-100" />
         <div

@@ -159,8 +159,8 @@ function Told({ floor: f, pick }: { floor: Floor; pick: (job: string) => void })
         <p key={l.job} className="font-semibold text-error">
           <Button kind="quiet" className="px-1 font-mono" onClick={() => pick(l.job)}>
             {shortTag(l.tag)}
-          </Button>{" "}
-          {l.says}.
+          </Button>
+          <span className="hidden font-mono print:inline">{shortTag(l.tag)}</span> {l.says}.
         </p>
       ))}
       {late.length > 0 && help && <p className="font-semibold">{help}</p>}
