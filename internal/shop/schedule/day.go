@@ -398,23 +398,36 @@ func (j *dayJob) after(first, then int) {
 	j.job.Steps[then].After = append(j.job.Steps[then].After, dayplan.Lag{Step: j.id(first)})
 }
 
-// addSoaking has tubs, tank, pot and racks taken by what is done in them and by what waits in them.
+// addSoaking has tubs, tank, pot and racks taken by what is done in them and by what waits in them: what stays in its place
+// holds one unit of it throughout.
 func (j *dayJob) addSoaking() {
+	stays := map[int]bool{} // stints whose part was there before
 	for n := range j.all {
 		place := j.station(n)
-		if place == clean.AtStand {
+		if place == clean.AtStand || stays[n] {
 			continue
 		}
-		to, through := n, true
-		for k := n + 1; k < len(j.all); k++ {
-			if slices.ContainsFunc(j.job.Steps[k].After, func(l dayplan.Lag) bool { return l.Step == j.id(n) && (l.Least > 0 || l.Most != nil) }) {
-				to, through = k, false
+		last, through := n, true
+		for to := j.waitsFor(n); to > 0; to = j.waitsFor(to) {
+			last, through = to, j.station(to) == place
+			if !through {
 				break
 			}
+			stays[to] = true
 		}
-		if to == n && j.all[n].begun != nil && j.job.Steps[n].Attended == 0 {
+		if last == n && j.all[n].begun != nil && j.job.Steps[n].Attended == 0 {
 			continue
 		}
-		j.job.Holds = append(j.job.Holds, dayplan.Hold{Place: string(place), From: j.id(n), To: j.id(to), Through: through})
+		j.job.Holds = append(j.job.Holds, dayplan.Hold{Place: string(place), From: j.id(n), To: j.id(last), Through: through})
 	}
+}
+
+// waitsFor is the first stint that ends a wait which another begins; 0 for none.
+func (j *dayJob) waitsFor(n int) int {
+	for k := n + 1; k < len(j.all); k++ {
+		if slices.ContainsFunc(j.job.Steps[k].After, func(l dayplan.Lag) bool { return l.Step == j.id(n) && (l.Least > 0 || l.Most != nil) }) {
+			return k
+		}
+	}
+	return 0
 }

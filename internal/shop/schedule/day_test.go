@@ -65,7 +65,7 @@ func TestEveryCleaningPlanMakesADay(t *testing.T) {
 	now := time.Date(2026, 5, 4, 9, 0, 0, 0, time.UTC)
 	rapid.Check(t, func(t *rapid.T) {
 		d := &floorDay{midnight: time.Date(2026, 5, 4, 0, 0, 0, 0, time.UTC), stints: map[[2]string]stint{}}
-		d.problem = dayplan.Problem{Now: d.minute(now), People: []dayplan.Person{
+		d.problem = dayplan.Problem{Now: d.minute(now), Weights: dayplan.Usual, People: []dayplan.Person{
 			{ID: "mira", Skills: rules.Skills, Hours: []dayplan.Stretch{{From: 0, To: 7 * 24 * 60}}},
 			{ID: "posy", Skills: rules.Skills[:1], Hours: []dayplan.Stretch{{From: 0, To: 7 * 24 * 60}}},
 		}}
@@ -84,7 +84,7 @@ func TestEveryCleaningPlanMakesADay(t *testing.T) {
 			}
 			left = append(left, sum)
 		}
-		plan, err := solve(d.problem, effort{tries: 40})
+		plan, _, err := d.planned(effort{tries: 40})
 		require.NoError(t, err)
 		require.Empty(t, dayplan.Check(d.problem, plan))
 		assert.Empty(t, plan.NotPlaced)

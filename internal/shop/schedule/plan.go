@@ -336,18 +336,11 @@ func (c planCost) core(moved int) dayplan.Cost {
 func (d *floorDay) replan(before dayPlan, e effort) (dayPlan, time.Time, error) {
 	d.setPrevious(before)
 	d.problem.Weights.Move = d.moving()
-	plan, err := solve(d.problem, e)
+	plan, strained, err := d.planned(e)
 	if err != nil {
 		return dayPlan{}, time.Time{}, err
 	}
-	w := dayPlan{}
-	// A wait that runs may end when nobody is here. What ends it is done as soon as somebody is, and said to be late:
-	// a bike is not left out of the plan for it.
-	if w.Strained = d.strain(plan); len(w.Strained) > 0 {
-		if plan, err = solve(d.problem, e); err != nil {
-			return dayPlan{}, time.Time{}, err
-		}
-	}
+	w := dayPlan{Strained: strained}
 	w.Tries = plan.Iterations
 	for _, a := range d.absences {
 		w.Away = append(w.Away, a.ID.String())
@@ -377,6 +370,21 @@ func (d *floorDay) replan(before dayPlan, e effort) (dayPlan, time.Time, error) 
 		w.Moved, w.Because = d.moved(before, w), d.because(before)
 	}
 	return w, d.holdsUntil(w), nil
+}
+
+// planned is the best plan that is found. A wait that runs may end when nobody is here, or all are at other things that
+// cannot wait: what ends it is done as soon as somebody can, and said to be late; a bike is not left out of the plan for it.
+func (d *floorDay) planned(e effort) (plan dayplan.Plan, strained []unplaced, err error) {
+	for {
+		if plan, err = solve(d.problem, e); err != nil {
+			return plan, strained, err
+		}
+		more := d.strain(plan)
+		if len(more) == 0 {
+			return plan, strained, nil
+		}
+		strained = append(strained, more...)
+	}
 }
 
 // strain takes the limits off the waits that run and that a plan could not keep.
