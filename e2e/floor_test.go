@@ -58,7 +58,7 @@ type floorMove struct {
 }
 
 // inVain are the steps that moved though each could have stayed where it stood: its time is still to come, nobody whose
-// hands it was in is at anything else then, nothing else is done at its bike, what comes before it there is no later
+// hands it was in is at another bike while they would be at it in one go, nothing else is done at its bike, what comes before it there is no later
 // than it was, and its bike is not done sooner for it. Places are not short in these tests.
 func inVain(stood, is floorView, now time.Time) (all []floorMove) {
 	ends, finish := map[[2]string]time.Time{}, map[string]time.Time{}
@@ -74,9 +74,11 @@ func inVain(stood, is floorView, now time.Time) (all []floorMove) {
 			continue
 		}
 		old := stood.Stints[i]
+		goEnds := stood.goEnds(old)
 		inItsWay := slices.ContainsFunc(is.Stints, func(s floorStint) bool {
 			beside := s.Job != old.Job || s.Step != old.Step
-			taken := beside && (s.Person == old.Person || s.Job == old.Job) && s.Start.Before(old.End) && s.End.After(old.Start)
+			taken := beside && (s.Person == old.Person || s.Job == old.Job) && s.Start.Before(old.End) && s.End.After(old.Start) ||
+				s.Job != old.Job && s.Person == old.Person && s.Start.Before(goEnds) && s.End.After(old.Start)
 			was, there := ends[[2]string{s.Job, s.Step}]
 			pushed := beside && s.Job == old.Job && s.Start.Before(m.To) && there && s.End.After(was)
 			return taken || pushed
@@ -87,6 +89,17 @@ func inVain(stood, is floorView, now time.Time) (all []floorMove) {
 		}
 	}
 	return all
+}
+
+// goEnds is when what somebody does in one go ends: nobody leaves a bike after its first minute for another.
+func (v floorView) goEnds(of floorStint) time.Time {
+	end := of.End
+	for _, s := range v.Stints { // in order of time
+		if s.Job == of.Job && s.Person == of.Person && !s.Start.Before(of.Start) && s.Start.Sub(end) <= 5*time.Minute && s.End.After(end) {
+			end = s.End
+		}
+	}
+	return end
 }
 
 // earlier is a floor as if it had been drawn up so long before.

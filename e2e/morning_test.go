@@ -13,12 +13,14 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// A morning as it goes: bikes come in, somebody goes home and is here after all, an owner comes earlier, another asks on the
-// phone when theirs could be ridden. What moves moves only where it must, what is promised is kept, and the sheet says what the
+// A morning of four people as it goes: bikes come in, somebody goes home and is here after all, a piece of work takes too long,
+// an owner comes earlier, another asks on the phone when theirs could be ridden. What moves moves only where it must, what is promised is kept, and the sheet says what the
 // plan does.
 func TestAMorningThatPeopleFollow(t *testing.T) {
 	t.Parallel()
 	s := startServer(t)
+	s.pony("1618\n", "person", "Maud Kestle")
+	s.pony("5772\n", "person", "--role", "apprentice", "Posy Peake")
 	c := s.client()
 	c.openAllDay()
 	var jobs, tags []string
@@ -72,6 +74,18 @@ func TestAMorningThatPeopleFollow(t *testing.T) {
 	}), "it moves only what it must")
 	b.press("Here after all")
 	b.until(`document.querySelector('[aria-label="Goes home or comes later: Tobiah Marsh"]') !== null`, "that he is here")
+
+	// Mira begins what is next for her, and it takes too long: what waits for it or for her moves.
+	b.press("Start")
+	b.until("location.pathname.startsWith('/jobs/')", "the job")
+	stood = c.floor()
+	i := slices.IndexFunc(stood.Stints, func(st floorStint) bool { return st.State == "begun" || st.State == "over" })
+	require.GreaterOrEqual(t, i, 0)
+	passed := time.Until(stood.Stints[i].End).Truncate(time.Minute) + 6*time.Minute
+	s.pass(passed)
+	is = c.floor()
+	assert.Equal(t, "took-longer", is.Because[0].What)
+	assert.Empty(t, inVain(stood.earlier(passed), is, time.Now()), "it moves only what it must")
 
 	// An owner comes earlier than was said.
 	stood = c.floor()
