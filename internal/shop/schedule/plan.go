@@ -102,12 +102,18 @@ var (
 const settled = 10 * time.Second
 
 // helpTries is how often each remedy is tried: less often on a day of many steps, for which each takes longer.
-func (d *floorDay) helpTries() int {
-	steps := 1
+func (d *floorDay) helpTries() int { return min(max(2000/d.steps(), 3), 25) }
+
+// offerTries is how often is tried to fit another bike in.
+func (s *Schedule) offerTries(d *floorDay) int { return min(s.effort(toOffer).tries, 60_000/d.steps()) }
+
+// steps is how many the day has, and one.
+func (d *floorDay) steps() int {
+	sum := 1
 	for _, j := range d.problem.Jobs {
-		steps += len(j.Steps)
+		sum += len(j.Steps)
 	}
-	return min(max(2000/steps, 3), 25)
+	return sum
 }
 
 // PlanByTries has plans made by a number of tries and not by time: the same day on any machine, however busy it is.

@@ -341,7 +341,7 @@ func (s *Schedule) OfferPromise(ctx context.Context, tagText string, a jobs.Inta
 	last := len(d.problem.Jobs) - 1
 	add, without := d.problem.Jobs[last], d.problem
 	without.Jobs = without.Jobs[:last:last]
-	early, ever, err := dayplan.Early(without, add, 1, s.effort(toOffer).tries)
+	early, ever, err := dayplan.Early(without, add, 1, s.offerTries(d))
 	if err != nil {
 		return Offer{}, err
 	}

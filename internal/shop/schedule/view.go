@@ -174,6 +174,9 @@ func (s *Schedule) Floor(ctx context.Context) (FloorView, error) {
 			v.Until = *j.PromisedAt
 		}
 	}
+	if soon := v.Now.Add(time.Second); v.Seeking && v.Until.After(soon) || v.Until.Before(v.Now) {
+		v.Until = soon // a newer one may be there by then
+	}
 	for _, n := range append(w.NotPlaced, w.Strained...) {
 		if one, is := d.stints[[2]string{n.Job, n.Step}]; is {
 			v.NotPlaced = append(v.NotPlaced, Unplaced{record.TagOf(one.job.Bike), one.title(), n.Why})

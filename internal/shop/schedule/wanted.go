@@ -71,7 +71,7 @@ func (s *Schedule) WantedBy(ctx context.Context, tagText string, a jobs.Intake) 
 		return Wanted{}, err
 	}
 	d.setPrevious(hangs.plan)
-	offers, err := dayplan.NewOffers(d.problem, 1, s.effort(toOffer).tries)
+	offers, err := dayplan.NewOffers(d.problem, 1, s.offerTries(d))
 	if err != nil {
 		return Wanted{}, err
 	}
