@@ -58,7 +58,7 @@ it("says by each route when it could be ridden and what is given up, and promise
   await waitFor(() => expect(said()[0]).toContain("Wipe"));
   expect(said()[1]).toContain("not by then");
   expect(list.getAllByRole("button", { name: /^Promise/ })).toHaveLength(1);
-  fireEvent.click(list.getByRole("button", { name: "Promise Wipe, all-weather oil" }));
+  fireEvent.click(list.getByRole("button", { name: "Promise that: Wipe, all-weather oil" }));
   expect(promised).toEqual([{ route: "wipe", lubricant: "all-weather", promised: expect.stringContaining("2026") }]);
   expect(asked.at(-1)?.body, "words change no plan").not.toHaveProperty("reports");
 

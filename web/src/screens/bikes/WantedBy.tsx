@@ -127,7 +127,7 @@ function Way(props: {
         <Button
           className="mt-1"
           disabled={old}
-          aria-label={`Promise ${routeWords[c.route].name}, ${familyWords[c.lubricant].toLowerCase()}`}
+          aria-label={`Promise that: ${routeWords[c.route].name}, ${familyWords[c.lubricant].toLowerCase()}`}
           onClick={() =>
             promise({
               route: c.route,

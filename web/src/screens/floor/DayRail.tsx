@@ -169,13 +169,13 @@ export function DayRail({ rail, open, promise, drop }: Props) {
           <>
             <Button
               kind="cell"
-              className="sticky left-0 z-10 border-b border-base-300 bg-base-100 pr-2 pl-3 text-left text-fine font-semibold"
+              className="no-print sticky left-0 z-10 min-h-(--target) border-b border-base-300 bg-base-100 pr-2 pl-3 text-left text-fine font-semibold"
               aria-expanded={!folded}
               onClick={() => fold(!folded)}
             >
               {folded ? "▸" : "▾"} Places
             </Button>
-            <div className="content-center border-b border-base-300 px-2 text-fine text-quiet">
+            <div className="no-print content-center border-b border-base-300 px-2 text-fine text-quiet">
               {folded && (rail.contested ? "One is full at times." : "There is room in each all day.")}
             </div>
           </>

@@ -60,6 +60,9 @@ export const hourWidth = 140;
 const tagWidth = 46;
 const flagWidth = 54;
 
+/** How narrow an hour gets on paper, beside what it is on the page: a flag at the end of the day must lie on the sheet. */
+const onPaper = 2.6;
+
 /** What somebody does in one go: the first piece of it, the first steps of the others, and the blocks that it is of. */
 export type Go = { first: FloorStint; also: string[]; title: string; minutes: number };
 
@@ -272,7 +275,7 @@ function flagsOf(
       [at, at + width],
       [at - width, at],
     ];
-    if (at + width > 1) ways.shift(); // it stays inside the rail
+    if (at + width * onPaper > 1) ways.shift(); // it stays inside the rail
     const free = ways.flatMap((way) => {
       const row = rows.findIndex((r) => r.every(([from, to]) => way[1] <= from || to <= way[0]));
       return row < 0 ? [] : [{ way, row }];
