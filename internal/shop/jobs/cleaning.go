@@ -86,7 +86,7 @@ func (s *Jobs) PlanCleaning(ctx context.Context, tagText string, q Condition) (C
 }
 
 // express are the routes that can be done at the counter, where that was asked for; none where the chain goes.
-func (p planner) express() ([]ExpressOffer, error) {
+func (p Planner) express() ([]ExpressOffer, error) {
 	var offers []ExpressOffer
 	for _, option := range p.Choice.Options {
 		o := p.Choice.With(p.bike, option.Route)

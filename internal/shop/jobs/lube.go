@@ -14,7 +14,7 @@ import (
 
 // relubricate is after how many km the chain gets its lubricant again, by the house's school and by how the
 // bike is ridden.
-func (p planner) relubricate(next clean.Coat) float64 {
+func (p Planner) relubricate(next clean.Coat) float64 {
 	family := p.family
 	if family.Coat() != next {
 		family = familyFor(next, p.row.Lubricant)

@@ -93,7 +93,7 @@ func PlanOf(j store.Job) *JobPlan {
 }
 
 // Planner is a job that is being planned.
-type planner struct {
+type Planner struct {
 	dirtyBike
 	intake  Intake
 	Choice  clean.Choice
@@ -101,8 +101,8 @@ type planner struct {
 	bottles []store.Material       // of lubricants
 }
 
-func (s *Jobs) Planner(ctx context.Context, tx store.Tx, tagText string, since time.Time, a Intake) (planner, error) {
-	p := planner{intake: a, prices: map[string]price.Money{}}
+func (s *Jobs) Planner(ctx context.Context, tx store.Tx, tagText string, since time.Time, a Intake) (Planner, error) {
+	p := Planner{intake: a, prices: map[string]price.Money{}}
 	var err error
 	if p.dirtyBike, err = s.look(ctx, tx, tagText, a.Condition); err != nil {
 		return p, err
@@ -134,7 +134,7 @@ func (s *Jobs) Planner(ctx context.Context, tx store.Tx, tagText string, since t
 }
 
 // label takes over what a product's card says.
-func (p *planner) label(m store.Material) {
+func (p *Planner) label(m store.Material) {
 	c, card := m.Card, &p.rules.Card
 	var dwell clean.Dwell
 	if c.DwellLeast != nil && c.DwellMost != nil {
@@ -166,7 +166,7 @@ func putsOn(s clean.Planned) bool {
 }
 
 // lubricant is what goes on: the family that was picked, as far as it is still what goes on, and a bottle of it.
-func (p planner) lubricant(next clean.Coat) *StepLubricant {
+func (p Planner) lubricant(next clean.Coat) *StepLubricant {
 	family := p.family
 	if family.Coat() != next {
 		family = familyFor(next, p.row.Lubricant)
@@ -194,7 +194,7 @@ func (p planner) lubricant(next clean.Coat) *StepLubricant {
 }
 
 // Order is what is done when a route is picked; the recommended one where none is.
-func (p planner) Order(route string, wash string) (clean.Order, error) {
+func (p Planner) Order(route string, wash string) (clean.Order, error) {
 	o := p.Choice.Order()
 	if route != "" && route != p.Choice.Route.String() {
 		r, err := clean.ParseRoute(route)
@@ -215,18 +215,18 @@ func (p planner) Order(route string, wash string) (clean.Order, error) {
 }
 
 // UsualLubricant is the family that goes on where nobody picks another.
-func (p planner) UsualLubricant() string {
+func (p Planner) UsualLubricant() string {
 	return familyFor(again(p.bike.On), p.row.Lubricant).String()
 }
 
 // Refused reports whether a route cannot be done on this bike as things are.
-func (p planner) Refused(route string) bool {
+func (p Planner) Refused(route string) bool {
 	i := slices.IndexFunc(p.Choice.Options, func(o clean.Option) bool { return o.Route.String() == route })
 	return i < 0 || p.Choice.Options[i].Refused
 }
 
 // Build lays a job out, with its price.
-func (p planner) Build(o clean.Order, route string) (clean.Plan, JobPlan, error) {
+func (p Planner) Build(o clean.Order, route string) (clean.Plan, JobPlan, error) {
 	plan, err := clean.New(p.bike, o, p.rules)
 	if err != nil {
 		return plan, JobPlan{}, err

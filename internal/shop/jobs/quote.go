@@ -36,7 +36,7 @@ const (
 )
 
 // quote is the price of a plan: its labour, its fluids, and the parts that go on.
-func (p planner) quote(plan clean.Plan, route string) Quote {
+func (p Planner) quote(plan clean.Plan, route string) Quote {
 	q := Quote{Currency: p.house.Currency, Lines: []QuoteLine{}, Unpriced: []string{}}
 	work := price.Job{Route: route, Minutes: int(plan.Hands())}
 	link := false
@@ -113,7 +113,7 @@ func (q Quote) with(parts []measure.JobPart) Quote {
 
 // newChain is what the chain that goes on costs, and whether a joining link comes with it: one that fits
 // from the shelf, else the price of its class.
-func (p planner) newChain() (cost *int, withLink bool) {
+func (p Planner) newChain() (cost *int, withLink bool) {
 	for _, c := range p.replacing.Chains {
 		if c.Facts.Cost != nil && c.Facts.Quantity > 0 {
 			return c.Facts.Cost, c.Facts.HasJoiningLink
@@ -127,7 +127,7 @@ func (p planner) newChain() (cost *int, withLink bool) {
 }
 
 // sprocketSet is what a set of sprockets costs, and what fitting it does.
-func (p planner) sprocketSet() (set, fitting *int) {
+func (p Planner) sprocketSet() (set, fitting *int) {
 	of, known := p.house.Prices[p.class()]
 	if !known {
 		return nil, nil
@@ -136,7 +136,7 @@ func (p planner) sprocketSet() (set, fitting *int) {
 	return &parts, &labour
 }
 
-func (p planner) joiningLink() *int {
+func (p Planner) joiningLink() *int {
 	for _, l := range p.replacing.Links {
 		if l.Facts.Cost != nil {
 			return l.Facts.Cost
@@ -147,7 +147,7 @@ func (p planner) joiningLink() *int {
 
 // quoteRange adds to a plan what it comes to where its route does not bring the chain clean: a bath or less
 // may turn into a soak.
-func (p planner) quoteRange(j *JobPlan) {
+func (p Planner) quoteRange(j *JobPlan) {
 	if j.ChainRoute != clean.Bath.String() && j.ChainRoute != clean.Quick.String() || !p.bike.CanOpen {
 		return
 	}

@@ -76,54 +76,29 @@ func (s *Schedule) WantedBy(ctx context.Context, tagText string, a jobs.Intake) 
 		return Wanted{}, err
 	}
 	w := Wanted{Choices: []WantedChoice{}, ClosesAt: d.closes(), Until: s.desk.Now().Add(offerHolds)}
+	ways := waysToday{day: d, bike: bike, offers: offers, wanted: wanted, done: map[string]*time.Time{}}
 	usual := a.Lubricant
-	done := map[string]*time.Time{} // by route and what goes on: its families are put on by the same steps
 	for _, family := range lube.Families() {
 		if ctx.Err() != nil {
 			return Wanted{}, ctx.Err()
 		}
 		of := a
-		if family.String() != usual {
+		if family.String() != a.Lubricant {
 			of.Lubricant, of.BottleID = family.String(), nil
 		}
 		p, err := s.jobs.Planner(ctx, tx, tagText, s.desk.Now(), of)
 		if err != nil {
 			return Wanted{}, err
 		}
-		if usual == "" {
-			usual = p.UsualLubricant()
-		}
+		usual = cmp.Or(usual, p.UsualLubricant())
 		for _, option := range p.Choice.Options {
-			route := option.Route.String()
-			order, err := p.Order(route, "")
+			c, can, err := ways.by(p, option, of, family)
 			if err != nil {
 				return Wanted{}, err
 			}
-			if option.Refused || order.Next != family.Coat() {
-				continue
+			if can {
+				w.Choices = append(w.Choices, c)
 			}
-			plan, summary, err := p.Build(order, route)
-			if _, refused := errors.AsType[*clean.RefusedError](err); refused {
-				continue
-			} else if err != nil {
-				return Wanted{}, err
-			}
-			key := route + " " + order.Next.String()
-			at, known := done[key]
-			if !known {
-				if at, err = d.couldBeDone(bike, of, plan, summary, offers); err != nil {
-					return Wanted{}, err
-				}
-				done[key] = at
-			}
-			c := WantedChoice{Route: route, Lubricant: family.String(), HandsMin: summary.HandsMin, Recommended: route == p.Choice.Route.String(), DoneAt: at,
-				Misses: record.CodesOf(option.Misses), Against: record.CodesOf(option.Against), Quote: summary.Quote}
-			if at != nil {
-				ridden := at.Add(time.Duration(max(summary.RideMin-summary.ReadyMin, 0)) * time.Minute).Add(promiseStep - 1).Truncate(promiseStep)
-				c.RiddenAt = &ridden
-				c.Fits = wanted == nil || !ridden.After(*wanted)
-			}
-			w.Choices = append(w.Choices, c)
 		}
 	}
 	for i := range w.Choices {
@@ -131,6 +106,46 @@ func (s *Schedule) WantedBy(ctx context.Context, tagText string, a jobs.Intake) 
 	}
 	slices.SortStableFunc(w.Choices, betterChoice)
 	return w, nil
+}
+
+// waysToday are the ways to do a bike as the day has room for them.
+type waysToday struct {
+	day    *floorDay
+	bike   store.Bike
+	offers *dayplan.Offers
+	wanted *time.Time
+	done   map[string]*time.Time // by route and what goes on: its families are put on by the same steps
+}
+
+// by is one way: a route, with a lubricant that goes on after it; can is false where that cannot be.
+func (x waysToday) by(p jobs.Planner, option clean.Option, a jobs.Intake, family lube.Family) (c WantedChoice, can bool, err error) {
+	route := option.Route.String()
+	order, err := p.Order(route, "")
+	if err != nil || option.Refused || order.Next != family.Coat() {
+		return c, false, err
+	}
+	plan, summary, err := p.Build(order, route)
+	if _, refused := errors.AsType[*clean.RefusedError](err); refused {
+		return c, false, nil
+	} else if err != nil {
+		return c, false, err
+	}
+	key := route + " " + order.Next.String()
+	at, known := x.done[key]
+	if !known {
+		if at, err = x.day.couldBeDone(x.bike, a, plan, summary, x.offers); err != nil {
+			return c, false, err
+		}
+		x.done[key] = at
+	}
+	c = WantedChoice{Route: route, Lubricant: family.String(), HandsMin: summary.HandsMin, Recommended: route == p.Choice.Route.String(), DoneAt: at,
+		Misses: record.CodesOf(option.Misses), Against: record.CodesOf(option.Against), Quote: summary.Quote}
+	if at != nil {
+		ridden := at.Add(time.Duration(max(summary.RideMin-summary.ReadyMin, 0)) * time.Minute).Add(promiseStep - 1).Truncate(promiseStep)
+		c.RiddenAt = &ridden
+		c.Fits = x.wanted == nil || !ridden.After(*x.wanted)
+	}
+	return c, true, nil
 }
 
 // betterChoice puts first what fits; of that what would be done with time enough, then what leaves the least, then what is
