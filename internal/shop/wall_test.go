@@ -354,3 +354,30 @@ func TestTheWallStandsAWhile(t *testing.T) {
 	*b.now = b.now.Add(time.Second)
 	assert.EqualValues(t, "over", state())
 }
+
+// What takes longer than it was given moves the wall as it does, with the reason, and not again with each minute.
+func TestWhatTakesLongerMovesTheWallNowAndThen(t *testing.T) {
+	t.Parallel()
+	ctx := context.Background()
+	b, _ := staffed(t, 3)
+	v := b.floor()
+	i := slices.IndexFunc(v.People, func(p schedule.FloorPerson) bool { return p.Next != nil && p.Next.State == schedule.StintReady })
+	require.GreaterOrEqual(t, i, 0)
+	next := *v.People[i].Next
+	*b.now = next.Start
+	_, err := b.DoStep(ctx, record.Actor{Person: v.People[i].Person, Device: "stand 2"}, next.Job, next.Step, jobs.StepAction{Action: "begin", Seen: allCautions})
+	require.NoError(t, err)
+	begun := b.floor().People[i].At
+	*b.now = begun.End
+	over := b.floor()
+	assert.Equal(t, []any{"took-longer", next.Tag}, []any{over.Because[0].What, over.Because[0].Tag})
+	made, times := over.MadeAt, 0
+	for range 14 {
+		*b.now = b.now.Add(time.Minute)
+		if at := b.floor().MadeAt; !at.Equal(made) {
+			made, times = at, times+1
+		}
+	}
+	assert.LessOrEqual(t, times, 3, "in a quarter of an hour")
+	assert.Positive(t, times)
+}

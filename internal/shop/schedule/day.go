@@ -199,7 +199,7 @@ func (j *dayJob) stints() {
 		case store.StepBegun:
 			since := d.minute(*st.BegunAt)
 			took := int(d.problem.Now - since)
-			s := stint{job: l, steps: []int{i}, minutes: max(spec.Minutes, took+1), begun: st.BegunAt, by: st.BegunBy, over: d.now.Sub(*st.BegunAt) >= time.Duration(spec.Minutes)*time.Minute}
+			s := stint{job: l, steps: []int{i}, minutes: planFor(spec.Minutes, took), begun: st.BegunAt, by: st.BegunBy, over: d.now.Sub(*st.BegunAt) >= time.Duration(spec.Minutes)*time.Minute}
 			j.push(s, spec, nil)
 			d.problem.Fixed = append(d.problem.Fixed, dayplan.Placed{Job: j.job.ID, Step: spec.Code, Person: st.BegunBy.String(), Start: since})
 		case store.StepDone:
@@ -212,6 +212,18 @@ func (j *dayJob) stints() {
 		case store.StepSkipped: // takes nobody's time
 		}
 	}
+}
+
+// overruns is by how many minutes at a time what takes longer than it was given is expected to: with one at a time the wall
+// would move with each that passes.
+const overruns = 5
+
+// planFor is how long what was begun is planned for, of its minutes and those that it took so far.
+func planFor(minutes, took int) int {
+	if took < minutes {
+		return minutes
+	}
+	return (took/overruns + 1) * overruns
 }
 
 func (j *dayJob) push(s stint, spec jobs.StepSpec, keptFor *uuid.UUID) {

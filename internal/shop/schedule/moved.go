@@ -72,7 +72,7 @@ func together(first, then []Moved) []Moved {
 func (d *floorDay) because(before dayPlan) []Because {
 	var all []Because
 	known, here := map[string]bool{}, map[string]bool{}
-	now := d.time(d.problem.Now)
+	now := d.now
 	for _, l := range d.layouts {
 		here[l.Job.ID.String()] = true
 	}
@@ -88,7 +88,7 @@ func (d *floorDay) because(before dayPlan) []Because {
 		}
 		tag, late := record.TagOf(st.job.Bike), func(t time.Time) int { return int(t.Sub(s.Start) / time.Minute) }
 		switch {
-		case st.begun != nil && st.minutes > 0 && now.After(s.End):
+		case st.begun != nil && st.minutes > 0 && !now.Before(s.End):
 			all = append(all, Because{"took-longer", tag, st.title(), int(now.Sub(s.End)/time.Minute) + 1})
 		case st.begun != nil && st.minutes > 0 && late(*st.begun) > 1:
 			all = append(all, Because{"began-late", tag, st.title(), late(*st.begun)})
