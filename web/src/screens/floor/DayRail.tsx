@@ -230,7 +230,7 @@ const stillAt = (s: FloorStint) => (s.kept_at && Date.parse(s.kept_at) > now() ?
 
 /** How high a lane of work is, in pixels. */
 const laneHeight = (rows: number) => 4 + rowHeight * rows;
-const rowHeight = 27;
+const rowHeight = 52;
 
 const percent = (share: number) => `${(100 * share).toFixed(3)}%`;
 
@@ -253,7 +253,7 @@ function MarkBox({ mark: m, handlers }: { mark: Mark; handlers: object }) {
     <Button
       kind="cell"
       className={`stint hue-${m.hue} ${s.state} ${s.guess ? "guess" : ""} ${s.kept_at ? "pinned" : ""}`}
-      style={{ ...style, top: 4 + rowHeight * m.row, height: (m.low ? 1 : 2) * rowHeight - 3 }}
+      style={{ ...style, top: 4 + rowHeight * m.row, height: rowHeight - 4 }}
       title={`${s.tag} ${m.title}, from ${clock(s.start)}${s.state === "over" ? ", over its time" : ""}${s.guess ? ", a guess: it is not planned yet" : ""}${s.kept_at ? `, to begin at ${clock(s.kept_at)}` : ""}`}
       data-testid="stint"
       data-step={s.step}
@@ -261,7 +261,7 @@ function MarkBox({ mark: m, handlers }: { mark: Mark; handlers: object }) {
       {...handlers}
     >
       <span className="block font-mono font-bold">{shortTag(m.tag)}</span>
-      <span className={m.low ? "sr-only" : "stint-words"}>
+      <span className="stint-words">
         {s.guess && "≈ "}
         {m.title}
       </span>

@@ -13,8 +13,8 @@ export type Mark = {
   title: string;
   /** Which of the rail's colours; the same for all of one job. */
   hue: number;
-} & ( // The first of it; what would lie over another stands in another row, and what shows its tag alone is half as high.
-  | { kind: "work"; stint: FloorStint; go: Go; row: number; low: boolean }
+} & (
+  | { kind: "work"; stint: FloorStint; go: Go; row: number } // the first of it; what would lie over another stands in another row
   | { kind: "stay"; waits: boolean } // hatched while nobody is at it
   | { kind: "off" } // outside somebody's hours
 );
@@ -24,7 +24,7 @@ export type Lane = {
   label: string;
   person?: string;
   marks: Mark[];
-  /** How many rows its work takes, each as high as a tag. */
+  /** How many rows its work takes. */
   rows: number;
 };
 
@@ -58,8 +58,6 @@ export const hourWidth = 140;
 
 /** How wide a tag and a flag are, in pixels: no work is drawn narrower than its tag. */
 const tagWidth = 46;
-/** From how wide on work shows its words as well, which take another row. */
-const wordsWidth = 76;
 const flagWidth = 54;
 
 /** How narrow an hour gets on paper, beside what it is on the page: a flag at the end of the day must lie on the sheet. */
@@ -180,27 +178,9 @@ export function railOf(f: Floor, day: string, nowMs: number, whole = false): Rai
       const at = share(within(s.start));
       const go = goFrom(s);
       const { title } = go;
-      marks.push({
-        kind: "work",
-        key,
-        from: at,
-        to,
-        tag: s.tag,
-        title,
-        hue: hue(s.job),
-        stint: s,
-        go,
-        row: 0,
-        low: false,
-      });
+      marks.push({ kind: "work", key, from: at, to, tag: s.tag, title, hue: hue(s.job), stint: s, go, row: 0 });
     }
-    return {
-      key: p.person.id,
-      label: p.person.name,
-      person: p.person.id,
-      marks,
-      rows: inRows(marks, wide(tagWidth), wide(wordsWidth)),
-    };
+    return { key: p.person.id, label: p.person.name, person: p.person.id, marks, rows: inRows(marks, wide(tagWidth)) };
   });
 
   const places = f.places.flatMap((p): Lane[] => {
@@ -261,18 +241,15 @@ function gathered(stints: FloorStint[]): FloorStint[] {
 const gather = hour / 2;
 
 /** Puts work that would lie over other, as it is drawn, into rows of its own; how many there are. */
-function inRows(marks: Mark[], least: number, words: number): number {
+function inRows(marks: Mark[], least: number): number {
   const ends: number[] = [];
   for (const m of marks) {
     if (m.kind !== "work") continue;
-    m.low = m.to - m.from < words;
-    const free = (row: number) => (ends[row] ?? 0) <= m.from + 1e-9;
-    m.row = 0;
-    while (!(free(m.row) && (m.low || free(m.row + 1)))) m.row += 1;
-    const end = Math.max(m.to, m.from + least);
-    for (const row of m.low ? [m.row] : [m.row, m.row + 1]) ends[row] = end;
+    const free = ends.findIndex((end) => end <= m.from + 1e-9);
+    m.row = free < 0 ? ends.length : free;
+    ends[m.row] = Math.max(m.to, m.from + least);
   }
-  return Math.max(ends.length, 2);
+  return Math.max(ends.length, 1);
 }
 
 /** How many of some stays there are at the same time. */
