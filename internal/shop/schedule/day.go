@@ -194,7 +194,11 @@ func (j *dayJob) stints() {
 				j.of[spec.Code] = n
 				continue
 			}
-			j.push(stint{job: l, steps: []int{i}, minutes: spec.Minutes}, spec, st.KeptFor)
+			keptFor := st.KeptFor
+			if keptFor == nil {
+				keptFor = j.atIt(i)
+			}
+			j.push(stint{job: l, steps: []int{i}, minutes: spec.Minutes}, spec, keptFor)
 			j.pin(st.KeptAt)
 		case store.StepBegun:
 			since := d.minute(*st.BegunAt)
@@ -212,6 +216,27 @@ func (j *dayJob) stints() {
 		case store.StepSkipped: // takes nobody's time
 		}
 	}
+}
+
+// atIt is who is at the steps just before one, in the same phase and place, and is here to go on with it: nobody takes a bike
+// out of their hands. Nil where nobody is.
+func (j *dayJob) atIt(i int) *uuid.UUID {
+	n := len(j.all) - 1
+	if n < 0 || j.all[n].begun == nil || j.all[n].minutes == 0 {
+		return nil
+	}
+	last := j.all[n].steps[len(j.all[n].steps)-1]
+	a, b := j.l.Specs[last], j.l.Specs[i]
+	if a.Wait != nil || len(b.Holding) > 0 || a.Phase != b.Phase || a.Station != b.Station {
+		return nil
+	}
+	now := j.day.problem.Now
+	for _, p := range j.day.problem.People {
+		if p.ID == j.all[n].by.String() && slices.Contains(p.Skills, rules.SkillOf(b.Phase)) && slices.ContainsFunc(p.Hours, func(h dayplan.Stretch) bool { return h.From <= now && now+dayplan.Minute(b.Minutes) < h.To }) {
+			return j.all[n].by
+		}
+	}
+	return nil
 }
 
 // overruns is by how many minutes at a time what takes longer than it was given is expected to: with one at a time the wall
