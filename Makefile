@@ -27,7 +27,7 @@ stop: build ## stop the private PostgreSQL servers
 test: export GOGC := 400
 test: setup-test build ## pass every test: page, core, store, API, browser
 	@trap 'bin/pony stop --tests' EXIT; said=$$(mktemp); ($(MAKE) check check-generated && cd web && npm run -s typecheck && npm run -s test) >$$said 2>&1 & page=$$!; \
-	echo go test ./...; go test -count=1 -vet=off ./... && went=0 || went=$$?; wait $$page || went=$$?; cat $$said; rm $$said; exit $$went
+	echo go test ./...; go test -count=1 -vet=off -timeout 30m ./... && went=0 || went=$$?; wait $$page || went=$$?; cat $$said; rm $$said; exit $$went
 
 test-fast: setup build ## what is wrong most often, in under a minute: vet, core, rooms, page
 	@go vet ./...

@@ -200,7 +200,6 @@ func wholeJobOnABadLine(t *testing.T, way func(*client), first, hasty string) {
 		}, 100);
 		return true;
 	})()`))
-	began := time.Now()
 	ended := []string{}
 	for !get(b, chromedp.Evaluate[bool](`document.querySelector('main').innerText.includes('All steps are done')`)) {
 		var running struct{ Waits []struct{ ID string } }
@@ -211,7 +210,6 @@ func wholeJobOnABadLine(t *testing.T, way func(*client), first, hasty string) {
 		}
 		known, err := json.Marshal(ended)
 		require.NoError(t, err)
-		require.Less(t, time.Since(began), 3*time.Minute, "it does not get on: %s", b.text("main"))
 		// The page goes on by itself: to the next step or block, the next wait, or the end.
 		at := get(b, chromedp.Evaluate[string](`document.querySelector('main h1').innerText`))
 		b.until(fmt.Sprintf(`document.querySelector('main h1')?.innerText !== %q || `, at)+`[...document.querySelectorAll('[data-testid=wait]')].some(w => !`+string(known)+`.includes(w.id)) || document.querySelector('main').innerText.includes('All steps are done')`, "what comes next, the next wait, or the end")

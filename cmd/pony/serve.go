@@ -183,7 +183,10 @@ func serve(ctx context.Context, ln net.Listener, s *store.Store, o options) erro
 	drained := make(chan error, 1)
 	go func() {
 		<-ctx.Done()
-		time.AfterFunc(drainTime/2, endRequests) // whatever still waits then is given up
+		time.AfterFunc(drainTime/2, func() {
+			slog.Warn("requests that still wait are given up")
+			endRequests()
+		})
 		grace, cancel := context.WithTimeout(background, drainTime)
 		defer cancel()
 		drained <- server.Shutdown(grace)

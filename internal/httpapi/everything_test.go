@@ -146,7 +146,7 @@ func TestDataOfOlderVersions(t *testing.T) {
 // background does what a server does behind everybody's back.
 func background(t *testing.T, f *fixture) {
 	t.Helper()
-	ctx, stop := context.WithTimeout(t.Context(), time.Minute)
+	ctx, stop := context.WithTimeout(t.Context(), 5*time.Minute)
 	defer stop()
 	for name, work := range map[string]func(context.Context) (int, error){"due": f.shop.RefreshDue, "recalls": f.shop.DraftRecalls, "messages": f.shop.SendMessages,
 		"floor":    func(ctx context.Context) (int, error) { return 0, f.shop.RefreshDayPlan(ctx) },

@@ -18,7 +18,7 @@ func TestChangesReachOtherProcesses(t *testing.T) {
 	changes, end := f.hub.Subscribe()
 	defer end()
 	bike := c.addBike("Aldous Fenwick-Reyes", twelve())
-	deadline := time.After(10 * time.Second)
+	deadline := time.After(time.Minute)
 	for {
 		select {
 		case change := <-changes:

@@ -26,7 +26,7 @@ import (
 // events reads a stream until it ends, one event at a time.
 func events(t *testing.T, c *caller) <-chan string {
 	t.Helper()
-	ctx, stop := context.WithTimeout(context.Background(), 20*time.Second)
+	ctx, stop := context.WithTimeout(context.Background(), 2*time.Minute)
 	t.Cleanup(stop)
 	req, err := http.NewRequestWithContext(ctx, "GET", c.url+"/api/v1/events", nil)
 	require.NoError(t, err)

@@ -19,7 +19,7 @@ func next(t *testing.T, changes <-chan string) string {
 	case c, open := <-changes:
 		require.True(t, open, "the hub was closed")
 		return c
-	case <-time.After(10 * time.Second):
+	case <-time.After(time.Minute):
 		require.Fail(t, "no change came")
 		return ""
 	}

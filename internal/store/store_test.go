@@ -129,7 +129,7 @@ func TestWriteIsAllOrNothing(t *testing.T) {
 	_, err = s.Read(ctx).Entry(ctx, e.ID)
 	assert.ErrorIs(t, err, store.ErrNotFound)
 	require.NoError(t, s.Write(ctx, func(ctx context.Context, tx store.Tx) error { return tx.Append(ctx, &e, "kept") }))
-	wait, cancel := context.WithTimeout(ctx, 5*time.Second)
+	wait, cancel := context.WithTimeout(ctx, time.Minute)
 	defer cancel()
 	n, err := conn.Conn().WaitForNotification(wait)
 	require.NoError(t, err)
