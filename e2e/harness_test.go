@@ -329,6 +329,8 @@ func startBrowser(t *testing.T) context.Context {
 			chromedp.Flag("no-pings", true),
 			chromedp.Flag("no-proxy-server", true),
 			chromedp.Flag("hide-scrollbars", true),
+			// Moving pictures take half of its time, and no test looks at them.
+			chromedp.Flag("force-prefers-reduced-motion", true),
 			chromedp.Flag("disable-features", "Translate,BlinkGenPropertyTrees,OptimizationHints,MediaRouter,DialMediaRouteProvider,AutofillServerCommunication,CertificateTransparencyComponentUpdater"),
 			chromedp.Flag("host-resolver-rules", "MAP * ~NOTFOUND, EXCLUDE 127.0.0.1"),
 		)
@@ -464,7 +466,7 @@ func (b *tab) until(condition, what string, args ...any) {
 	ctx, cancel := context.WithTimeout(b.ctx, patience)
 	defer cancel()
 	for {
-		_, err := chromedp.Run(ctx, chromedp.Poll[bool](condition, chromedp.WithPollingTimeout(patience), chromedp.WithPollingInterval(20*time.Millisecond)))
+		_, err := chromedp.Run(ctx, chromedp.Poll[bool](condition, chromedp.WithPollingTimeout(patience), chromedp.WithPollingInterval(50*time.Millisecond)))
 		if err == nil {
 			return
 		}
