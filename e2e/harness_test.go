@@ -29,6 +29,7 @@ import (
 	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"earnestpony/internal/pgtest"
@@ -66,14 +67,17 @@ func TestMain(m *testing.M) {
 	os.Exit(code)
 }
 
+// complaints are the lines of a server's log that somebody should read.
+type complaints []string
+
 // server is a running server process.
 type server struct {
 	t       *testing.T
 	dsn     string
 	addr    string // host:port, the same after a restart
 	process *exec.Cmd
-	env     []string  // beside the test's own
-	gaveUp  chan bool // told once it ends: whether requests had to be given up
+	env     []string        // beside the test's own
+	said    chan complaints // once it ended
 }
 
 // startServer sets up a shop in a fresh database and serves it; on a machine with an environment like TZ=Asia/Tokyo, of a
@@ -165,20 +169,20 @@ func (s *server) run(args ...string) {
 	require.NoError(s.t, err)
 	require.NoError(s.t, s.process.Start())
 	found := make(chan string, 1)
-	s.gaveUp = make(chan bool, 1)
-	go func(told chan<- bool) {
-		gaveUp := false
-		defer func() { told <- gaveUp }()
+	s.said = make(chan complaints, 1)
+	go func(told chan<- complaints) {
+		var all complaints
+		defer func() { told <- all }()
 		lines := bufio.NewScanner(logs)
 		for lines.Scan() {
-			if strings.Contains(lines.Text(), "requests that still wait are given up") {
-				gaveUp = true
+			if strings.Contains(lines.Text(), "level=ERROR") || strings.Contains(lines.Text(), "level=WARN") {
+				all = append(all, lines.Text())
 			}
 			if m := servingAt.FindStringSubmatch(lines.Text()); m != nil {
 				found <- m[1]
 			}
 		}
-	}(s.gaveUp)
+	}(s.said)
 	select {
 	case s.addr = <-found:
 	case <-time.After(2 * patience): // a demo is made first, beside other tests
@@ -193,13 +197,16 @@ func (s *server) kill() {
 	}
 	_ = s.process.Process.Kill() // it may have ended by itself
 	_ = s.process.Wait()         // which reports the kill
+	if said := <-s.said; s.t.Failed() {
+		s.t.Logf("the server said:\n%s", strings.Join(said, "\n"))
+	}
 }
 
 // stop asks the server to stop.
 func (s *server) stop() {
 	s.t.Helper()
 	require.NoError(s.t, s.process.Process.Signal(syscall.SIGTERM))
-	require.False(s.t, <-s.gaveUp, "it does not wait for the open streams of the page")
+	assert.NotContains(s.t, strings.Join(<-s.said, "\n"), "still wait", "it does not wait for the open streams of the page")
 	require.NoError(s.t, s.process.Wait(), "a server that is asked to stop ends well")
 }
 
@@ -208,14 +215,15 @@ func (s *server) url(path string) string { return "http://" + s.addr + path }
 // client is a program that uses the contract, signed in as Mira.
 type client struct {
 	*server
-	http *http.Client
+	http  *http.Client
+	again bool // it is asked for the second time
 }
 
 func (s *server) client() *client {
 	s.t.Helper()
 	jar, err := cookiejar.New(nil)
 	require.NoError(s.t, err)
-	c := &client{s, &http.Client{Jar: jar, Timeout: patience}}
+	c := &client{s, &http.Client{Jar: jar, Timeout: patience}, false}
 	var people []struct{ ID, Name string }
 	c.do("GET", "/people", nil, "", http.StatusOK, &people)
 	for _, p := range people {
@@ -250,6 +258,10 @@ func (c *client) do(method, path string, body any, key string, status int, into 
 	defer func() { _ = res.Body.Close() }()
 	answer, err := io.ReadAll(res.Body)
 	require.NoError(c.t, err)
+	if method == "GET" && res.StatusCode == http.StatusServiceUnavailable && status != res.StatusCode && !c.again { // it says to come again
+		(&client{c.server, c.http, true}).do(method, path, body, key, status, into)
+		return
+	}
 	require.Equal(c.t, status, res.StatusCode, "%s %s: %s", method, path, answer)
 	if into != nil {
 		require.NoError(c.t, json.Unmarshal(answer, into), "%s", answer)

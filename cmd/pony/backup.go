@@ -2,6 +2,7 @@ package main
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"os"
@@ -116,6 +117,26 @@ func verifyCommand() *cli.Command {
 			}
 			fmt.Fprintf(out, "All that is kept is as the ledger has it: %s.\n", holds)
 			return nil
+		},
+	}
+}
+
+func dayCommand() *cli.Command {
+	return &cli.Command{
+		Name: "day", Usage: "print the day as it is to be planned, and the plan on the wall, as JSON: to find out why it is planned so", Flags: shopFlags,
+		Action: func(ctx context.Context, cmd *cli.Command) error {
+			s, err := findStore(ctx, cmd, "shop")
+			if err != nil {
+				return err
+			}
+			defer s.Close()
+			explained, err := shop.New(s, time.Now).Explain(ctx)
+			if err != nil {
+				return err
+			}
+			out := json.NewEncoder(cmd.Root().Writer)
+			out.SetIndent("", "  ")
+			return out.Encode(explained)
 		},
 	}
 }

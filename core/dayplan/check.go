@@ -31,6 +31,22 @@ func Check(p Problem, plan Plan) []Violation {
 	return c.found
 }
 
+// CostOf is what a plan of these steps costs, counted as [Check] counts it; steps of the problem that are not among them are not
+// placed.
+func CostOf(p Problem, steps []Placed) Cost {
+	c := checker{p: p, plan: Plan{Steps: steps}, at: map[[2]string]Placed{}, fixed: map[[2]string]Placed{}, left: map[[2]string]bool{}}
+	c.index()
+	cost, _ := c.count()
+	for _, job := range p.Jobs {
+		for _, step := range job.Steps {
+			if _, placed := c.at[[2]string{job.ID, step.ID}]; !placed {
+				cost.NotPlaced++
+			}
+		}
+	}
+	return cost
+}
+
 type checker struct {
 	p     Problem
 	plan  Plan
@@ -241,10 +257,9 @@ func leads(job Job, first, then string) bool {
 	return i >= 0 && slices.ContainsFunc(job.Steps[i].After, func(l Lag) bool { return leads(job, first, l.Step) })
 }
 
-// sums: what the plan says of itself is so.
-func (c *checker) sums() {
-	cost := Cost{NotPlaced: len(c.left)}
-	late := map[string]Minutes{}
+// count is what the plan costs, and how late each job is that is.
+func (c *checker) count() (cost Cost, late map[string]Minutes) {
+	cost, late = Cost{NotPlaced: len(c.left)}, map[string]Minutes{}
 	for _, job := range c.p.Jobs {
 		var finish Minute
 		whole := true
@@ -270,6 +285,12 @@ func (c *checker) sums() {
 		}
 	}
 	cost.Switches, cost.Handovers = c.turns()
+	return cost, late
+}
+
+// sums: what the plan says of itself is so.
+func (c *checker) sums() {
+	cost, late := c.count()
 	if cost != c.plan.Cost {
 		c.broken("cost", "", "", "it is %+v, not %+v", cost, c.plan.Cost)
 	}

@@ -2,6 +2,7 @@ package httpapi
 
 import (
 	"context"
+	"errors"
 	"net/http"
 	"runtime"
 	"time"
@@ -48,6 +49,10 @@ func inTurn(c *gin.Context) {
 		return
 	}
 	if err := processors.Acquire(c.Request.Context(), 1); err != nil {
+		if errors.Is(err, context.Canceled) { // whoever asked has gone
+			c.Abort()
+			return
+		}
 		c.Header("Retry-After", "2")
 		refuse(c, http.StatusServiceUnavailable, "busy", "The server is busy. Try again in a moment.")
 		return
