@@ -13,6 +13,7 @@ import (
 	"earnestpony/internal/shop"
 	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/jobs"
+	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/shop/schedule"
 	"earnestpony/internal/store"
 )
@@ -81,6 +82,39 @@ func TestABikeNotPlannedStandsAsAGuess(t *testing.T) {
 	}
 	_, err = b.KeepFor(ctx, b.mira, job.ID, guessed[0].Step, schedule.Keeping{Person: &b.mira.Person.ID})
 	assert.Equal(t, "not-planned", code(t, err))
+}
+
+// The first plan of a shop is there at once, by rules alone: what is better, and what would help, is found while nobody waits.
+func TestTheFirstPlanIsThereAtOnce(t *testing.T) {
+	t.Parallel()
+	ctx := context.Background()
+	b, _ := staffed(t, 0)
+	b.rules(func(r *rules.Rules) { r.Floor.Places["stand"] = 1 })
+	bike, err := b.Bike(ctx, b.tag)
+	require.NoError(t, err)
+	open, is := databases.Load(b.Service)
+	require.True(t, is)
+	shop := shop.New(open.(*store.Store), func() time.Time { return *b.now }) // thinks for as long as a shop does
+	empty, err := shop.Floor(ctx)
+	require.NoError(t, err)
+	assert.Equal(t, []any{0, false}, []any{len(empty.Stints), empty.Seeking})
+	for range 3 { // each due in an hour, which one stand is too few for
+		added, err := b.AddBike(ctx, b.mira, bikes.NewBike{CustomerID: bike.Customer.ID, Facts: commuter})
+		require.NoError(t, err)
+		at := b.now.Add(time.Hour)
+		b.takeIn(added.Tag, &at)
+	}
+	first, err := shop.Floor(ctx)
+	require.NoError(t, err)
+	assert.Len(t, first.Jobs, 3)
+	assert.NotEmpty(t, first.Stints)
+	assert.Equal(t, []any{true, 0}, []any{first.Seeking, len(first.Helps)})
+	*b.now = b.now.Add(20 * time.Second)
+	require.NoError(t, shop.RefreshDayPlan(ctx))
+	then, err := shop.Floor(ctx)
+	require.NoError(t, err)
+	assert.NotEmpty(t, then.Helps)
+	assert.Equal(t, []any{false, 0}, []any{then.Seeking, len(then.Moved)}, "nobody had the first in their heads")
 }
 
 // Whoever looks never waits for a plan: they see the last one, with when it was made, and the new one once it is found.

@@ -166,21 +166,31 @@ func (d *floorDay) replan(before dayPlan, e effort) (dayPlan, time.Time, error) 
 	for _, l := range plan.Late {
 		w.Late = append(w.Late, latePlan{l.Job, int(l.By), l.BoundBy})
 	}
-	helps, err := dayplan.Remedies(d.problem, plan, 1, d.helpTries())
-	if err != nil {
-		return w, time.Time{}, err
-	}
-	for _, r := range helps {
-		h := Help{Place: r.Place, SaveMin: int(r.Saves)}
-		if r.Person != "" {
-			h.Person = d.people[r.Person].Name
+	if e != (effort{}) {
+		if w.Helps, err = d.helps(plan); err != nil {
+			return w, time.Time{}, err
 		}
-		w.Helps = append(w.Helps, h)
 	}
 	if len(before.Steps) > 0 {
 		w.Moved, w.Because = d.moved(before, w), d.because(before)
 	}
 	return w, d.holdsUntil(w), nil
+}
+
+// helps are what would make a plan's promises less late.
+func (d *floorDay) helps(plan dayplan.Plan) (all []Help, err error) {
+	remedies, err := dayplan.Remedies(d.problem, plan, 1, d.helpTries())
+	if err != nil {
+		return nil, err
+	}
+	for _, r := range remedies {
+		h := Help{Place: r.Place, SaveMin: int(r.Saves)}
+		if r.Person != "" {
+			h.Person = d.people[r.Person].Name
+		}
+		all = append(all, h)
+	}
+	return all, nil
 }
 
 // planned is the best plan that is found. A wait that runs may end when nobody is here, or all are at other things that

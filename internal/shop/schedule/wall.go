@@ -45,6 +45,9 @@ func (s *Schedule) currentPlan(ctx context.Context, d *floorDay) (wall, error) {
 			return wall{plan: before, madeAt: kept.MadeAt}, nil
 		}
 	}
+	if len(before.Steps) == 0 && !s.byTries {
+		return s.hangFirst(ctx, d.clone(), kept.Version, of)
+	}
 	// It is sought on though whoever asked goes: others look at the same wall.
 	apart := d.clone()
 	found := s.sought.DoChan(of, func() (any, error) {
@@ -53,7 +56,7 @@ func (s *Schedule) currentPlan(ctx context.Context, d *floorDay) (wall, error) {
 		return s.seek(ctx, apart, of)
 	})
 	var late <-chan time.Time
-	if kept.Version > 0 && !s.byTries {
+	if !s.byTries {
 		timer := time.NewTimer(patience)
 		defer timer.Stop()
 		late = timer.C
@@ -69,6 +72,20 @@ func (s *Schedule) currentPlan(ctx context.Context, d *floorDay) (wall, error) {
 	case <-ctx.Done():
 		return wall{}, ctx.Err()
 	}
+}
+
+// hangFirst puts up a plan where nothing hangs that could be shown meanwhile: by rules alone, which takes a moment,
+// and without what would help. It is thought about while nobody waits.
+func (s *Schedule) hangFirst(ctx context.Context, d *floorDay, version int, of string) (wall, error) {
+	plan, until, err := d.replan(dayPlan{}, effort{})
+	if err != nil {
+		return wall{}, err
+	}
+	w := store.DayPlan{Version: version, MadeAt: s.desk.Now(), Fingerprint: of, Until: until}
+	if err := s.savePlan(ctx, w, plan, false); err != nil && !errors.Is(err, store.ErrStale) { // where another was quicker, this one is shown once
+		return wall{}, err
+	}
+	return wall{plan: plan, madeAt: w.MadeAt, seeking: len(plan.Steps) > 0}, nil
 }
 
 // seek makes the plan anew and puts it up.
@@ -150,15 +167,22 @@ func (s *Schedule) RefreshDayPlan(ctx context.Context) error {
 		return err
 	}
 	was, is := before.Cost.core(0), after.Cost.core(len(after.Moved))
-	better := is.Less(was, d.problem.Weights)
-	if !better {
+	better, first := is.Less(was, d.problem.Weights), before.Tries == 0
+	switch {
+	case !better:
+		helps := after.Helps
 		after, until = before, kept.Until
-	} else {
+		if first { // it was put up without
+			after.Helps = helps
+		}
+	case first: // nobody has the one before in their heads yet
+		after.Moved, after.Because = nil, nil
+	default:
 		after.Because = append(slices.Clone(before.Because[:min(len(before.Because), maxBecause-1)]), Because{What: "better"})
 		after.Moved = together(before.Moved, after.Moved)
 	}
 	after.Tries = toImprove.tries
-	err = s.savePlan(ctx, store.DayPlan{Version: kept.Version, MadeAt: kept.MadeAt, Fingerprint: kept.Fingerprint, Until: until}, after, better)
+	err = s.savePlan(ctx, store.DayPlan{Version: kept.Version, MadeAt: kept.MadeAt, Fingerprint: kept.Fingerprint, Until: until}, after, better || first)
 	if errors.Is(err, store.ErrStale) { // something happened meanwhile: that plan is thought about next
 		return nil
 	}
