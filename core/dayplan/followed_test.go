@@ -98,7 +98,7 @@ func TestPlansAreFollowed(t *testing.T) {
 		sizes[60] = 1000
 	}
 	for jobs, iterations := range sizes {
-		calm, restless := bothWays(t, jobs, 5, iterations)
+		calm, restless := bothWays(t, jobs, 10, iterations)
 		about := fmt.Sprintf("%d jobs: %+v, without weights %+v", jobs, calm.cost, restless.cost)
 		assert.Equal(t, 1, median(calm.people), about)
 		assert.LessOrEqual(t, calm.byMany(), 0.25, about)

@@ -26,7 +26,7 @@ func (s *Solver) try(g genome) float64 {
 	cost := b.cost()
 	energy := s.energy(cost)
 	if s.best == nil || cost.Less(s.bestCost, s.problem.Weights) {
-		s.best, s.bestCost = b, cost
+		s.best, s.bestCost = s.calmed(b, cost)
 	}
 	return energy
 }
@@ -95,7 +95,7 @@ func (s *Solver) Done() bool {
 
 // Best is the best plan so far, in which nothing has moved on the wall that could as well stay.
 func (s *Solver) Best() Plan {
-	b, cost := s.tidy()
+	b, cost := s.tidy(s.best, s.bestCost)
 	plan := Plan{Cost: cost, Bound: s.lower, Iterations: s.iterations}
 	for j, one := range s.problem.Jobs {
 		first, finish, whole := len(plan.Steps), 0, len(one.Steps) > 0

@@ -94,7 +94,7 @@ func begin(p Problem, seed uint64, near bool) (*Solver, error) {
 	}
 	s.lower = s.bound()
 	s.first()
-	s.best, s.bestCost = s.tidy()
+	s.best, s.bestCost = s.tidy(s.best, s.bestCost)
 	return s, nil
 }
 

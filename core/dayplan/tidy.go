@@ -5,10 +5,9 @@ import (
 	"slices"
 )
 
-// tidy is the best plan with every task back where it stands on the wall that can stand there with no rule broken and
-// nothing lost: a search by chance moves some in vain. The search goes on as if this had not been looked at.
-func (s *Solver) tidy() (*board, Cost) {
-	b, cost := s.best, s.bestCost
+// tidy is a plan with every task back where it stands on the wall that can stand there with no rule broken and
+// nothing lost: a search by chance moves some in vain.
+func (s *Solver) tidy(b *board, cost Cost) (*board, Cost) {
 	var moved []int
 	for t := range s.tasks {
 		if b.moved(t) {
