@@ -144,3 +144,120 @@ func TestAMorningThatPeopleFollow(t *testing.T) {
 	b.visit("/today")
 	b.until(`document.querySelector('[aria-label^="One person"]')?.offsetParent && document.querySelector('[data-testid=rail]')?.offsetParent === null`, "a list and no rail")
 }
+
+// The day is changed over a line that is slow, refuses and loses answers, by two people at once, and while the server is gone:
+// whoever goes home does so once, what is pinned and promised is kept once, and what was typed is still there afterwards.
+func TestTheDayIsChangedOverABadLine(t *testing.T) {
+	t.Parallel()
+	s := startServer(t)
+	c := s.client()
+	c.openAllDay()
+	for _, owner := range []string{"Tamsin Overcliffe", "Ewart Pimblett"} {
+		c.takeIn(c.addBike(owner, twelveSpeed), map[string]any{"frame_grade": 2, "drivetrain_grade": 2, "promised_at": time.Now().Add(9 * time.Hour).UTC()}, nil)
+	}
+	asked := c.addBike("Lowen Tregarth", twelveSpeed)
+	far := s.over(badLine{late: time.Second, refuses: 3, lose: 2}).open(startBrowser(t), 1280, 800)
+	far.signIn("Mira Oxenholt", "2718")
+	near := s.open(startBrowser(t), 1280, 800)
+	near.signIn("Mira Oxenholt", "2718")
+	const way = `document.querySelector('[aria-label="Goes home or comes later: Tobiah Marsh"]')`
+	away := func() (n int) {
+		var floor struct {
+			People []struct{ Away []struct{ ID string } }
+		}
+		c.do("GET", "/floor", nil, "", http.StatusOK, &floor)
+		for _, p := range floor.People {
+			n += len(p.Away)
+		}
+		return n
+	}
+	// persists presses, twice each time, until it is so.
+	persists := func(b *tab, pressed, so, what string) {
+		b.t.Helper()
+		b.until(`(() => { // what a line that refuses says is read, and pressed again
+			if (`+so+`) return true;
+			const button = `+pressed+`;
+			if (button && !button.disabled) { button.click(); button.click(); }
+			return false;
+		})()`, "%s", what)
+	}
+	const goes = `[...document.querySelectorAll('dialog[open] .modal-box > form > div button')].find(b => b.innerText === 'Goes home now')`
+
+	// Both see him go.
+	for _, b := range []*tab{far, near} {
+		b.visit("/today")
+		b.until(way+" !== null", "the way home")
+	}
+	for _, b := range []*tab{near, far} {
+		get(b, chromedp.Evaluate[bool](way+`.click() || true`))
+		b.until(goes+` !== undefined`, "the dialog")
+	}
+	for _, b := range []*tab{near, far} {
+		persists(b, goes, `!document.querySelector('dialog[open]')`, "him to be away")
+	}
+	assert.Equal(t, 1, away())
+
+	// Both see that he is here after all.
+	const here = `[...document.querySelectorAll('button')].find(b => b.innerText === 'Here after all')`
+	for _, b := range []*tab{near, far} {
+		b.until(here+" !== undefined", "that he is away")
+	}
+	for _, b := range []*tab{far, near} {
+		persists(b, here, way+" !== null", "him to be here")
+		assert.NotContains(t, b.text("main"), "not found")
+	}
+	assert.Zero(t, away())
+
+	// A piece of work is to begin at a time, by both: it does, once, and both see it.
+	first := func(v floorView) floorStint {
+		i := slices.IndexFunc(v.Stints, func(st floorStint) bool { return st.State == "planned" || st.State == "ready" })
+		require.GreaterOrEqual(t, i, 0)
+		return v.Stints[i]
+	}(c.floor())
+	at := time.Now().Add(3 * time.Hour).Truncate(time.Minute)
+	for _, b := range []*tab{near, far} {
+		b.until(fmt.Sprintf(`(() => { const e = document.querySelector('[data-testid=stint][data-step=%q]'); e?.click(); return e !== null; })()`, first.Step), "the work")
+		b.sees("dialog", "Begins at, if it must")
+		b.fill("begins", at.Format("2006-01-02T15:04"))
+	}
+	const keeps = `[...document.querySelectorAll('dialog[open] .modal-box > form > div button')].find(b => b.innerText === 'Keep it so')`
+	for _, b := range []*tab{near, far} {
+		persists(b, keeps, `!document.querySelector('dialog[open]')`, "it to be kept so")
+	}
+	i := slices.IndexFunc(c.floor().Stints, func(st floorStint) bool { return st.Job == first.Job && st.Step == first.Step })
+	require.GreaterOrEqual(t, i, 0)
+	assert.WithinDuration(t, at, c.floor().Stints[i].Start, 0)
+
+	// On the phone over the bad line; and the server goes and comes back before the bike is booked in.
+	far.visit("/bikes/" + asked + "/clean")
+	far.press("Black finger")
+	far.press("Dust")
+	far.press("When could it be ridden?")
+	far.sees("[data-testid=wanted]", "the right one for it")
+	s.kill()
+	far.pressIn("[data-testid=wanted]", "Promise that")
+	far.until(`document.querySelector('[data-testid=promised-route]') !== null`, "what was promised, though nobody answers")
+	s.start()
+	persists(far, `[...document.querySelectorAll('main button')].find(b => b.innerText.startsWith('Book the bike in'))`, `document.querySelector('main').innerText.includes('Change what was seen')`, "it to be booked in")
+	var jobs []struct{ ID string }
+	c.do("GET", "/bikes/"+asked+"/jobs", nil, "", http.StatusOK, &jobs)
+	require.Len(t, jobs, 1)
+	var in struct {
+		Intake struct {
+			PromisedAt *time.Time `json:"promised_at"`
+		}
+	}
+	c.do("GET", "/jobs/"+jobs[0].ID, nil, "", http.StatusOK, &in)
+	assert.NotNil(t, in.Intake.PromisedAt)
+
+	// What was ticked off the sheet is ticked where the server is away, and afterwards.
+	near.visit("/today/sheet?day=" + time.Now().Format(time.DateOnly))
+	near.sees("main", "Bike by bike")
+	s.kill()
+	const ticked = `document.querySelector('[data-testid=sheet-job] input')`
+	get(near, chromedp.Evaluate[bool](ticked+`.click() || true`))
+	near.until(ticked+".checked", "the tick")
+	s.start()
+	near.visit("/today/sheet?day=" + time.Now().Format(time.DateOnly))
+	near.until(ticked+"?.checked", "the tick again")
+}

@@ -7,6 +7,8 @@ import (
 	"fmt"
 	"image"
 	"image/png"
+	"io"
+	"log"
 	"net/http"
 	"net/http/httptest"
 	"net/http/httputil"
@@ -43,6 +45,7 @@ func (s *server) over(l badLine) *server {
 	require.NoError(s.t, err)
 	line := &httputil.ReverseProxy{
 		FlushInterval: -1,
+		ErrorLog:      log.New(io.Discard, "", 0), // of answers that break off, which is what it is for
 		Rewrite: func(r *httputil.ProxyRequest) {
 			r.SetURL(to)
 			r.Out.Host = r.In.Host

@@ -29,7 +29,7 @@ type Absence struct {
 // longestAbsence is what the day itself takes; whole days off stand in the rules.
 const longestAbsence = 7 * 24 * time.Hour
 
-// NoteAbsence has somebody be away for a while: their work is planned around it.
+// NoteAbsence has somebody be away for a while: their work is planned around it. What overlaps is one: two people saw them go.
 func (s *Schedule) NoteAbsence(ctx context.Context, who record.Actor, person uuid.UUID, a NewAbsence) (FloorView, error) {
 	now := s.desk.Now()
 	var wrong record.Faults
@@ -52,9 +52,28 @@ func (s *Schedule) NoteAbsence(ctx context.Context, who record.Actor, person uui
 		if !slices.ContainsFunc(people, func(p store.Person) bool { return p.ID == person }) {
 			return record.NotFound("person", "person-not-found")
 		}
+		noted, err := tx.Absences(ctx, now)
+		if err != nil {
+			return err
+		}
 		id, err := uuid.NewV7()
 		if err != nil {
 			return err
+		}
+		for _, old := range noted { // somebody else saw them go, too: it is one absence, as long as both
+			if old.PersonID != person || old.FromAt.After(a.UntilAt) || old.UntilAt.Before(a.FromAt) {
+				continue
+			}
+			if old.FromAt.Before(a.FromAt) {
+				a.FromAt = old.FromAt
+			}
+			if old.UntilAt.After(a.UntilAt) {
+				a.UntilAt = old.UntilAt
+			}
+			id = old.ID // that others may be about to take back
+			if err := tx.DropAbsence(ctx, old.ID); err != nil {
+				return err
+			}
 		}
 		if err := tx.AddAbsence(ctx, &store.Absence{ID: id, PersonID: person, FromAt: a.FromAt, UntilAt: a.UntilAt, NotedAt: now, NotedBy: who.Person.ID}); err != nil {
 			return err
@@ -67,13 +86,10 @@ func (s *Schedule) NoteAbsence(ctx context.Context, who record.Actor, person uui
 	return s.Floor(ctx)
 }
 
-// DropAbsence has somebody be here after all.
+// DropAbsence has somebody be here after all; who was said to be already, is.
 func (s *Schedule) DropAbsence(ctx context.Context, who record.Actor, id uuid.UUID) (FloorView, error) {
 	err := s.desk.Write(ctx, who, "drop-absence "+id.String(), nil, func(ctx context.Context, tx store.Tx) error {
-		if err := tx.DropAbsence(ctx, id); err != nil {
-			if record.IsNotFound(err) {
-				return record.NotFound("absence", "absence-not-found")
-			}
+		if err := tx.DropAbsence(ctx, id); err != nil && !record.IsNotFound(err) {
 			return err
 		}
 		return tx.Notify(ctx, record.Changed(record.TopicFloor, ""))
