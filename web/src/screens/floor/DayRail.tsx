@@ -176,7 +176,10 @@ export function DayRail({ rail, open, promise, drop }: Props) {
               {folded ? "▸" : "▾"} Places
             </Button>
             <div className="no-print content-center border-b border-base-300 px-2 text-fine text-quiet">
-              {folded && (rail.contested ? "One is full at times." : "There is room in each all day.")}
+              {/* It stays in view wherever the rail is scrolled to. */}
+              <span className="sticky left-[112px] max-sm:left-[84px]">
+                {folded && (rail.contested ? "One is full at times." : "There is room in each all day.")}
+              </span>
             </div>
           </>
         )}
