@@ -54,10 +54,10 @@ var mayImport = map[string][]string{
 	// The rooms of the shop, from the ground up: imports run only upward in this list.
 	"internal/shop/record":   {"core/chain", "core/forecast", "core/interval", "core/tag", "core/wallclock", "core/wear", "internal/calc", "internal/store"},
 	"internal/shop/people":   {"core/wear", "internal/shop/record", "internal/store"},
-	"internal/shop/rules":    {"core/chain", "core/clean", "core/dayplan", "core/fitting", "core/forecast", "core/interval", "core/lube", "core/price", "core/sizing", "core/wallclock", "core/wear", "internal/shop/record", "internal/store"},
-	"internal/shop/stock":    {"core/chain", "core/clean", "core/fluids", "core/lube", "core/sizing", "core/tag", "internal/shop/record", "internal/store"},
+	"internal/shop/rules":    {"core/chain", "core/clean", "core/dayplan", "core/fitting", "core/forecast", "core/interval", "core/lube", "core/price", "core/sizing", "core/wallclock", "core/wear", "internal/shop/people", "internal/shop/record", "internal/store"},
+	"internal/shop/stock":    {"core/chain", "core/clean", "core/fluids", "core/lube", "core/sizing", "core/tag", "internal/shop/people", "internal/shop/record", "internal/store"},
 	"internal/shop/measure":  {"core/chain", "core/forecast", "core/wear", "internal/calc", "internal/shop/record", "internal/shop/rules", "internal/store"},
-	"internal/shop/bikes":    {"core/chain", "core/fitting", "core/forecast", "core/interval", "core/sizing", "core/tag", "core/wear", "internal/calc", "internal/formats", "internal/outside", "internal/shop/measure", "internal/shop/record", "internal/shop/rules", "internal/shop/stock", "internal/store"},
+	"internal/shop/bikes":    {"core/chain", "core/fitting", "core/forecast", "core/interval", "core/sizing", "core/tag", "core/wallclock", "core/wear", "internal/calc", "internal/formats", "internal/outside", "internal/shop/measure", "internal/shop/record", "internal/shop/rules", "internal/shop/stock", "internal/store"},
 	"internal/shop/due":      {"core/forecast", "core/interval", "core/lube", "core/price", "core/wear", "internal/shop/bikes", "internal/shop/measure", "internal/shop/record", "internal/shop/rules", "internal/shop/stock", "internal/store"},
 	"internal/shop/jobs":     {"core/chain", "core/clean", "core/fault", "core/fluids", "core/forecast", "core/lube", "core/price", "core/tag", "core/wear", "internal/calc", "internal/shop/bikes", "internal/shop/measure", "internal/shop/people", "internal/shop/record", "internal/shop/rules", "internal/shop/stock", "internal/store"},
 	"internal/shop/schedule": {"core/clean", "core/dayplan", "core/lube", "core/wallclock", "internal/shop/jobs", "internal/shop/record", "internal/shop/rules", "internal/shop/stock", "internal/store"},

@@ -41,9 +41,9 @@ func demoCommand() *cli.Command {
 				return err
 			}
 			out := cmd.Root().Writer
-			fmt.Fprintf(out, "\n  %s is open at  http://%s\n\n  Sign in as      PIN\n", demo.ShopName, ln.Addr())
+			fmt.Fprintf(out, "\n  %s is open at  http://%s\n\n  Sign in as      PIN, or the owner's password\n", demo.ShopName, ln.Addr())
 			for _, p := range demo.People() {
-				fmt.Fprintf(out, "  %-14s  %s   %s\n", p.Name, p.PIN, p.Role)
+				fmt.Fprintf(out, "  %-14s  %-20s  %s\n", p.Name, p.PIN, p.Role)
 			}
 			fmt.Fprintf(out, "\n  Ctrl-C stops the server; make stop stops its database.\n\n")
 			clock, err := demo.Clock(ctx, s)

@@ -41,7 +41,11 @@ func Load(ctx context.Context, s *store.Store, bikes int) error {
 	if err != nil {
 		return err
 	}
-	tool, body, err := pattern(ctx, service, record.Actor{Person: mira, Device: "stand 1"})
+	who, err := service.Actor(ctx, mira, "stand 1")
+	if err != nil {
+		return err
+	}
+	tool, body, err := pattern(ctx, service, who)
 	if err != nil {
 		return err
 	}

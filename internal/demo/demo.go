@@ -45,6 +45,7 @@ func People() []Person {
 		{"Maud Kestle", "mechanic", "1618"},
 		{"Odalys Finch", "counter", "5772"},
 		{"Posy Peake", "apprentice", "4669"},
+		{"Wenna Sallow", "owner", "slack water at noon"}, // the shop is hers; she is in the office
 	}
 }
 
@@ -141,8 +142,12 @@ func (l *loader) setUp() error {
 		if err != nil {
 			return err
 		}
-		device := [...]string{"stand 1 tablet", "stand 2 tablet", "stand 3 tablet", "counter", "wash bay phone"}[i]
-		l.people = append(l.people, record.Actor{Person: person, Device: device})
+		device := [...]string{"stand 1 tablet", "stand 2 tablet", "stand 3 tablet", "counter", "wash bay phone", "office"}[i]
+		who, err := l.shop.Actor(l.ctx, person, device)
+		if err != nil {
+			return err
+		}
+		l.people = append(l.people, who)
 	}
 	if err := l.learnTools(); err != nil {
 		return err

@@ -182,7 +182,7 @@ func forecastNarrows(t *testing.T, service *shop.Service) {
 	ctx := context.Background()
 	people, err := service.ListPeople(ctx)
 	require.NoError(t, err)
-	mira := record.Actor{Person: people[0], Device: "test"}
+	owner := record.Actor{Person: people[slices.IndexFunc(people, func(p record.Person) bool { return p.Role == record.RoleOwner })], Device: "test"}
 	page, err := service.FindBikes(ctx, "", false, "", 200)
 	require.NoError(t, err)
 	most, tag := 0, ""
@@ -209,7 +209,7 @@ func forecastNarrows(t *testing.T, service *shop.Service) {
 			break
 		}
 		last := w.Readings[len(w.Readings)-1]
-		_, err = service.StrikeOut(ctx, mira, last.EntryID, "to see how sure one is without it")
+		_, err = service.StrikeOut(ctx, owner, last.EntryID, "to see how sure one is without it")
 		require.NoError(t, err)
 	}
 	first := len(widths) - 2 // a reading of a chain just fitted tells nothing yet

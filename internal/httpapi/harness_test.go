@@ -144,6 +144,17 @@ func (f *fixture) signedIn() *caller {
 	return c
 }
 
+// asOwner is a caller who may do everything: somebody who owns the shop from now on.
+func (f *fixture) asOwner() *caller {
+	f.t.Helper()
+	const secret = "harbour wall at low water"
+	p, err := f.shop.AddPerson(f.t.Context(), "Wenna Sallow", "owner", secret)
+	require.NoError(f.t, err)
+	c := f.caller()
+	c.must(http.StatusOK, "PUT", "/session", map[string]any{"person_id": p.ID, "pin": secret, "device": "office"}, nil)
+	return c
+}
+
 type answer struct {
 	status int
 	header http.Header

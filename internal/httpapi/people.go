@@ -23,6 +23,52 @@ func (a *api) SetWay(ctx context.Context, req apigen.SetWayRequestObject) (apige
 	return apigen.SetWay200JSONResponse(person), err
 }
 
+func (a *api) ListStaff(ctx context.Context, _ apigen.ListStaffRequestObject) (apigen.ListStaffResponseObject, error) {
+	staff, err := a.Shop.Staff(ctx)
+	return apigen.ListStaff200JSONResponse(staff), err
+}
+
+func (a *api) AddPerson(ctx context.Context, req apigen.AddPersonRequestObject) (apigen.AddPersonResponseObject, error) {
+	member, err := a.Shop.AddStaff(ctx, actor(ctx), *req.Body)
+	return apigen.AddPerson201JSONResponse(member), err
+}
+
+func (a *api) ChangePerson(ctx context.Context, req apigen.ChangePersonRequestObject) (apigen.ChangePersonResponseObject, error) {
+	member, err := a.Shop.ChangeStaff(ctx, actor(ctx), req.Person, *req.Body)
+	return apigen.ChangePerson200JSONResponse(member), err
+}
+
+func (a *api) ListDevices(ctx context.Context, _ apigen.ListDevicesRequestObject) (apigen.ListDevicesResponseObject, error) {
+	devices, err := a.Shop.Devices(ctx, actor(ctx))
+	return apigen.ListDevices200JSONResponse(devices), err
+}
+
+func (a *api) NameDevice(ctx context.Context, req apigen.NameDeviceRequestObject) (apigen.NameDeviceResponseObject, error) {
+	devices, err := a.Shop.NameDevice(ctx, actor(ctx), req.Device, req.Body.Name)
+	return apigen.NameDevice200JSONResponse(devices), err
+}
+
+func (a *api) SignOutDevice(ctx context.Context, req apigen.SignOutDeviceRequestObject) (apigen.SignOutDeviceResponseObject, error) {
+	devices, err := a.Shop.SignOutDevice(ctx, actor(ctx), req.Device)
+	return apigen.SignOutDevice200JSONResponse(devices), err
+}
+
+func (a *api) GetPermissions(ctx context.Context, _ apigen.GetPermissionsRequestObject) (apigen.GetPermissionsResponseObject, error) {
+	table, err := a.Shop.Permissions(ctx)
+	return apigen.GetPermissions200JSONResponse(table), err
+}
+
+func (a *api) ChangePermissions(ctx context.Context, req apigen.ChangePermissionsRequestObject) (apigen.ChangePermissionsResponseObject, error) {
+	table, err := a.Shop.ChangePermissions(ctx, actor(ctx), req.Body.Version, req.Body.Rows)
+	return apigen.ChangePermissions200JSONResponse(table), err
+}
+
+func (a *api) SetOwnSecret(ctx context.Context, req apigen.SetOwnSecretRequestObject) (apigen.SetOwnSecretResponseObject, error) {
+	r, who := request(ctx), actor(ctx)
+	err := a.Shop.SetOwnSecret(ctx, who, req.Body.Now, req.Body.Then, people.Attempt{Device: who.DeviceID, Address: addressOf(r)}, tokenOf(r))
+	return apigen.SetOwnSecret204Response{}, err
+}
+
 func (a *api) GetSession(ctx context.Context, _ apigen.GetSessionRequestObject) (apigen.GetSessionResponseObject, error) {
 	view, err := a.Shop.Session(ctx, actor(ctx))
 	return apigen.GetSession200JSONResponse(view), err
@@ -34,11 +80,7 @@ func (a *api) SignIn(ctx context.Context, req apigen.SignInRequestObject) (apige
 		device = *req.Body.Device
 	}
 	r := request(ctx)
-	address, _, err := net.SplitHostPort(r.RemoteAddr)
-	if err != nil {
-		address = r.RemoteAddr
-	}
-	in, err := a.Shop.SignIn(ctx, req.Body.PersonId, req.Body.Pin, people.Caller{Session: tokenOf(r), Device: cookieOf(r, deviceCookie), Address: address, Name: device})
+	in, err := a.Shop.SignIn(ctx, req.Body.PersonId, req.Body.Pin, people.Caller{Session: tokenOf(r), Device: cookieOf(r, deviceCookie), Address: addressOf(r), Name: device})
 	if err != nil {
 		return nil, err
 	}
@@ -87,4 +129,13 @@ func (r signedInResponse) VisitSignInResponse(w http.ResponseWriter) error {
 	w.Header().Set("Content-Type", "application/json")
 	w.WriteHeader(http.StatusOK)
 	return json.NewEncoder(w).Encode(r.view)
+}
+
+// addressOf is where a request comes from, without its port.
+func addressOf(r *http.Request) string {
+	address, _, err := net.SplitHostPort(r.RemoteAddr)
+	if err != nil {
+		return r.RemoteAddr
+	}
+	return address
 }

@@ -187,7 +187,7 @@ func (a *api) signedIn(c *gin.Context) {
 	}
 	who, err := a.Shop.Authenticate(c.Request.Context(), tokenOf(c.Request))
 	if err == nil {
-		err = people.May(c.GetString(operationID), who.Person.Role)
+		err = people.May(c.GetString(operationID), who)
 	}
 	if err != nil {
 		if c.Request.ContentLength != 0 { // the body is not waited for, and so cannot be passed over

@@ -108,10 +108,10 @@ func TestTroubleOfOurOwn(t *testing.T) {
 func TestKeysBelongToPeople(t *testing.T) {
 	t.Parallel()
 	f := serve(t)
-	posy, err := f.shop.AddPerson(context.Background(), "Posy Peake", "apprentice", "4669")
+	finch, err := f.shop.AddPerson(context.Background(), "Odalys Finch", "counter", "4669")
 	require.NoError(t, err)
 	mira, other := f.signedIn(), f.caller()
-	other.must(http.StatusOK, "PUT", "/session", map[string]any{"person_id": posy.ID, "pin": "4669"}, nil)
+	other.must(http.StatusOK, "PUT", "/session", map[string]any{"person_id": finch.ID, "pin": "4669"}, nil)
 	key := map[string]string{"Idempotency-Key": "everybody's key"}
 	a := mira.call("POST", "/customers", record.CustomerFacts{Name: "Rosamund Pike-Hollow"}, key)
 	b := other.call("POST", "/customers", record.CustomerFacts{Name: "Sefton Umberleigh"}, key)

@@ -34,7 +34,9 @@ func open(t *testing.T) (*shop.Service, record.Actor, *time.Time) {
 	require.NoError(t, service.SetUp(ctx, rules.NewShop{Name: "Tidewrack Lane", TimeZone: "UTC", Tools: rules.HouseTools()}))
 	mira, err := service.AddPerson(ctx, "Mira Oxenholt", "mechanic", "2718")
 	require.NoError(t, err)
-	return service, record.Actor{Person: mira, Device: "stand 1"}, &now
+	who, err := service.Actor(ctx, mira, "stand 1")
+	require.NoError(t, err)
+	return service, who, &now
 }
 
 // code returns the code of a problem, and fails the test for any other outcome.

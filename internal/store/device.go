@@ -29,6 +29,31 @@ func (t Tx) DeviceByToken(ctx context.Context, tokenHash []byte) (Device, error)
 	return d, translate(err, "find device")
 }
 
+// Devices returns those on which somebody ever signed in.
+func (t Tx) Devices(ctx context.Context) ([]Device, error) {
+	all, err := gorm.G[Device](t.db).Find(ctx)
+	return all, translate(err, "list devices")
+}
+
+// Device returns one, or [ErrNotFound].
+func (t Tx) Device(ctx context.Context, id uuid.UUID) (Device, error) {
+	d, err := gorm.G[Device](t.db).Where("id = ?", id).First(ctx)
+	return d, translate(err, "load device %s", id)
+}
+
+// NameDevice says what a device is called; whoever is signed in there writes under that name from then on.
+func (t Tx) NameDevice(ctx context.Context, id uuid.UUID, name string) error {
+	if err := t.db.WithContext(ctx).Exec(`update devices set name = ? where id = ?`, name, id).Error; err != nil {
+		return translate(err, "name device")
+	}
+	return translate(t.db.WithContext(ctx).Exec(`update sessions set device = ? where device_id = ?`, name, id).Error, "name device")
+}
+
+// EndSessionsOn signs whoever is on a device out of it.
+func (t Tx) EndSessionsOn(ctx context.Context, device uuid.UUID) error {
+	return translate(t.db.WithContext(ctx).Exec(`delete from sessions where device_id = ?`, device).Error, "sign out device")
+}
+
 // AddDevice begins to know a device.
 func (t Tx) AddDevice(ctx context.Context, d *Device) error {
 	return translate(gorm.G[Device](t.db).Create(ctx, d), "add device")

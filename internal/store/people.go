@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"encoding/json"
 	"time"
 
 	"github.com/google/uuid"
@@ -19,6 +20,8 @@ type Person struct {
 	WrongTries int        // in a row, on devices new to them
 	TriedAt    *time.Time // the last of these
 	LeftAt     *time.Time
+	LockedAt   *time.Time // kept out since then
+	Version    int        `gorm:"default:1"`
 	CreatedAt  time.Time
 }
 
@@ -35,16 +38,49 @@ type Session struct {
 	LastSeenAt time.Time
 }
 
-// People returns everyone who works here, by name.
+// letIn are the people who work here and are not kept out.
+const letIn = "left_at is null and locked_at is null"
+
+// People returns everyone who works here and is let in, by name.
 func (t Tx) People(ctx context.Context) ([]Person, error) {
-	people, err := gorm.G[Person](t.db).Where("left_at is null").Order("name").Find(ctx)
+	people, err := gorm.G[Person](t.db).Where(letIn).Order("name").Find(ctx)
 	return people, translate(err, "list people")
 }
 
-// Person returns one person who works here.
+// LockPeople is [Tx.People], and keeps others from changing them until the unit of work ends.
+func (t Tx) LockPeople(ctx context.Context) ([]Person, error) {
+	people, err := gorm.G[Person](t.db, clause.Locking{Strength: "UPDATE"}).Where(letIn).Order("id").Find(ctx)
+	return people, translate(err, "list people")
+}
+
+// Person returns one person who works here and is let in.
 func (t Tx) Person(ctx context.Context, id uuid.UUID) (Person, error) {
-	p, err := gorm.G[Person](t.db).Where("id = ? and left_at is null", id).First(ctx)
+	p, err := gorm.G[Person](t.db).Where("id = ? and "+letIn, id).First(ctx)
 	return p, translate(err, "load person %s", id)
+}
+
+// PersonEver returns one person who works here or did.
+func (t Tx) PersonEver(ctx context.Context, id uuid.UUID) (Person, error) {
+	p, err := gorm.G[Person](t.db).Where("id = ?", id).First(ctx)
+	return p, translate(err, "load person %s", id)
+}
+
+// SavePerson writes p over the version that was seen of it: [ErrStale] where somebody else did meanwhile, [ErrTaken] where the
+// name is in use.
+func (t Tx) SavePerson(ctx context.Context, p *Person) error {
+	return saveVersioned(ctx, t, p, p.ID, &p.Version, []string{"id", "created_at"}, "save person %s", p.ID)
+}
+
+// Sessions returns who is signed in where, the one used last first.
+func (t Tx) Sessions(ctx context.Context) ([]Session, error) {
+	all, err := gorm.G[Session](t.db).Order("last_seen_at desc").Find(ctx)
+	return all, translate(err, "list sessions")
+}
+
+// EndSessions signs a person out everywhere but where the session with a token is; nil for everywhere.
+func (t Tx) EndSessions(ctx context.Context, person uuid.UUID, but []byte) error {
+	err := t.db.WithContext(ctx).Exec(`delete from sessions where person_id = ? and token_hash is distinct from ?`, person, but).Error
+	return translate(err, "end sessions of %s", person)
 }
 
 // SetWay keeps how a person works at the stand.
@@ -56,7 +92,7 @@ func (t Tx) SetWay(ctx context.Context, id uuid.UUID, way string) error {
 // LockPerson is [Tx.Person], and keeps others from trying the same person's PIN until the unit of
 // work ends: guesses sent side by side are counted one by one.
 func (t Tx) LockPerson(ctx context.Context, id uuid.UUID) (Person, error) {
-	p, err := gorm.G[Person](t.db, clause.Locking{Strength: "UPDATE"}).Where("id = ? and left_at is null", id).First(ctx)
+	p, err := gorm.G[Person](t.db, clause.Locking{Strength: "UPDATE"}).Where("id = ? and "+letIn, id).First(ctx)
 	return p, translate(err, "load person %s", id)
 }
 
@@ -81,7 +117,7 @@ func (t Tx) UseSession(ctx context.Context, tokenHash []byte, idleSince, now tim
 	}
 	err := t.db.WithContext(ctx).Raw(`
 		select p.*, s.device_id, s.device, s.last_seen_at from sessions s join people p on p.id = s.person_id
-		where s.token_hash = ? and s.last_seen_at >= ? and p.left_at is null`, tokenHash, idleSince).First(&row).Error
+		where s.token_hash = ? and s.last_seen_at >= ? and p.left_at is null and p.locked_at is null`, tokenHash, idleSince).First(&row).Error
 	if err != nil {
 		return Person{}, Session{}, translate(err, "load session")
 	}
@@ -102,4 +138,27 @@ func (t Tx) RemoveSession(ctx context.Context, tokenHash []byte) error {
 func (t Tx) EverybodyEver(ctx context.Context) ([]Person, error) {
 	people, err := gorm.G[Person](t.db).Find(ctx)
 	return people, translate(err, "list everybody")
+}
+
+// Permissions is what the shop's owner changed of who may do what.
+type Permissions struct {
+	ID      int16
+	Ticks   json.RawMessage
+	Version int
+}
+
+// Permissions returns it, or [ErrNotFound] where nothing was ever changed.
+func (t Tx) Permissions(ctx context.Context) (Permissions, error) {
+	p, err := gorm.G[Permissions](t.db).Where("id = 1").First(ctx)
+	return p, translate(err, "load permissions")
+}
+
+// SavePermissions writes p if its version is still the one in the database, 0 for none, else [ErrStale].
+func (t Tx) SavePermissions(ctx context.Context, p *Permissions) error {
+	seen := p.Version
+	p.Version++
+	result := t.db.WithContext(ctx).Exec(`
+		insert into permissions (id, ticks, version) values (1, ?, ?)
+		on conflict (id) do update set ticks = excluded.ticks, version = excluded.version where permissions.version = ?`, p.Ticks, p.Version, seen)
+	return changed(result, "save permissions")
 }

@@ -715,6 +715,27 @@ func (e SlotOptionWarningsCode) Valid() bool {
 	}
 }
 
+// Defines values for StaffState.
+const (
+	Here   StaffState = "here"
+	Left   StaffState = "left"
+	Locked StaffState = "locked"
+)
+
+// Valid indicates whether the value is a known member of the StaffState enum.
+func (e StaffState) Valid() bool {
+	switch e {
+	case Here:
+		return true
+	case Left:
+		return true
+	case Locked:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for StockKind.
 const (
 	StockKindChain       StockKind = "chain"
@@ -1091,6 +1112,14 @@ type DayPlanQuestion = json.RawMessage
 
 // DelayedJob defines model for DelayedJob.
 type DelayedJob = schedule.DelayedJob
+
+// Device defines model for Device.
+type Device = people.DeviceView
+
+// DeviceName defines model for DeviceName.
+type DeviceName struct {
+	Name string `json:"name"`
+}
 
 // Drivetrain defines model for Drivetrain.
 type Drivetrain struct {
@@ -1481,6 +1510,9 @@ type NewNote struct {
 // NewSecretLink defines model for NewSecretLink.
 type NewSecretLink = contact.NewSecretLink
 
+// NewStaff defines model for NewStaff.
+type NewStaff = people.NewStaff
+
 // NewStock defines model for NewStock.
 type NewStock = stock.NewStock
 
@@ -1554,6 +1586,21 @@ type Percentiles struct {
 	P10 float64 `json:"p10"`
 	P50 float64 `json:"p50"`
 	P90 float64 `json:"p90"`
+}
+
+// Permission defines model for Permission.
+type Permission = people.Permission
+
+// PermissionTick defines model for PermissionTick.
+type PermissionTick = people.PermissionTick
+
+// Permissions defines model for Permissions.
+type Permissions = people.Permissions
+
+// PermissionsChange defines model for PermissionsChange.
+type PermissionsChange struct {
+	Rows    []PermissionTick `json:"rows"`
+	Version int              `json:"version"`
 }
 
 // Person defines model for Person.
@@ -1697,6 +1744,13 @@ type SchoolOpinion struct {
 	Verdict Verdict `json:"verdict"`
 }
 
+// SecretChange defines model for SecretChange.
+type SecretChange struct {
+	// Now The present PIN or password
+	Now  string `json:"now"`
+	Then string `json:"then"`
+}
+
 // Session defines model for Session.
 type Session = people.SessionView
 
@@ -1789,6 +1843,15 @@ type SlotsAnswer struct {
 	Options          []SlotOption `json:"options"`
 	RecommendedLinks *int         `json:"recommended_links"`
 }
+
+// StaffChange defines model for StaffChange.
+type StaffChange = people.StaffChange
+
+// StaffMember defines model for StaffMember.
+type StaffMember = people.StaffMember
+
+// StaffState defines model for StaffState.
+type StaffState string
 
 // Station Where a step is done
 type Station = string
@@ -2176,6 +2239,18 @@ type EraseCustomerParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// NameDeviceParams defines parameters for NameDevice.
+type NameDeviceParams struct {
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// SignOutDeviceParams defines parameters for SignOutDevice.
+type SignOutDeviceParams struct {
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // ListDueParams defines parameters for ListDue.
 type ListDueParams struct {
 	// State The least state
@@ -2421,6 +2496,12 @@ type SetWayParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// ChangePermissionsParams defines parameters for ChangePermissions.
+type ChangePermissionsParams struct {
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // DropRidesParams defines parameters for DropRides.
 type DropRidesParams struct {
 	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
@@ -2441,6 +2522,18 @@ type AnswerRidesParams struct {
 
 // ChangeRulesParams defines parameters for ChangeRules.
 type ChangeRulesParams struct {
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// AddPersonParams defines parameters for AddPerson.
+type AddPersonParams struct {
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// ChangePersonParams defines parameters for ChangePerson.
+type ChangePersonParams struct {
 	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
@@ -2592,6 +2685,9 @@ type ArchiveCustomerJSONRequestBody = Archiving
 // EraseCustomerJSONRequestBody defines body for EraseCustomer for application/json ContentType.
 type EraseCustomerJSONRequestBody EraseCustomerJSONBody
 
+// NameDeviceJSONRequestBody defines body for NameDevice for application/json ContentType.
+type NameDeviceJSONRequestBody = DeviceName
+
 // TryFloorJSONRequestBody defines body for TryFloor for application/json ContentType.
 type TryFloorJSONRequestBody = FloorTry
 
@@ -2679,6 +2775,9 @@ type NoteAbsenceJSONRequestBody = NewAbsence
 // SetWayJSONRequestBody defines body for SetWay for application/json ContentType.
 type SetWayJSONRequestBody = WayChoice
 
+// ChangePermissionsJSONRequestBody defines body for ChangePermissions for application/json ContentType.
+type ChangePermissionsJSONRequestBody = PermissionsChange
+
 // AnswerRidesJSONRequestBody defines body for AnswerRides for application/json ContentType.
 type AnswerRidesJSONRequestBody AnswerRidesJSONBody
 
@@ -2694,11 +2793,20 @@ type PreviewDueJSONRequestBody = Rules
 // SignInJSONRequestBody defines body for SignIn for application/json ContentType.
 type SignInJSONRequestBody = SignIn
 
+// SetOwnSecretJSONRequestBody defines body for SetOwnSecret for application/json ContentType.
+type SetOwnSecretJSONRequestBody = SecretChange
+
 // SimulateReadingJSONRequestBody defines body for SimulateReading for application/json ContentType.
 type SimulateReadingJSONRequestBody = SimulatedChain
 
 // SizeChainJSONRequestBody defines body for SizeChain for application/json ContentType.
 type SizeChainJSONRequestBody = SizerQuestion
+
+// AddPersonJSONRequestBody defines body for AddPerson for application/json ContentType.
+type AddPersonJSONRequestBody = NewStaff
+
+// ChangePersonJSONRequestBody defines body for ChangePerson for application/json ContentType.
+type ChangePersonJSONRequestBody = StaffChange
 
 // AddStockJSONRequestBody defines body for AddStock for application/json ContentType.
 type AddStockJSONRequestBody = NewStock
@@ -2882,6 +2990,15 @@ type ServerInterface interface {
 	// EraseCustomer Erase what is personal of an owner; the bikes' technical records stay without it
 	// (POST /customers/{customer}/erase)
 	EraseCustomer(c *gin.Context, customer CustomerId, params EraseCustomerParams)
+	// ListDevices The browsers on which somebody signed in
+	// (GET /devices)
+	ListDevices(c *gin.Context)
+	// NameDevice What a device is called
+	// (PUT /devices/{device})
+	NameDevice(c *gin.Context, device openapi_types.UUID, params NameDeviceParams)
+	// SignOutDevice Whoever is signed in there is signed out
+	// (DELETE /devices/{device}/session)
+	SignOutDevice(c *gin.Context, device openapi_types.UUID, params SignOutDeviceParams)
 	// ListDue Bikes by what they need most, a page at a time
 	// (GET /due)
 	ListDue(c *gin.Context, params ListDueParams)
@@ -3032,6 +3149,12 @@ type ServerInterface interface {
 	// SetWay How somebody works at the stand; everybody for themselves, a mechanic for an apprentice
 	// (PUT /people/{person}/way)
 	SetWay(c *gin.Context, person openapi_types.UUID, params SetWayParams)
+	// GetPermissions Who may do what
+	// (GET /permissions)
+	GetPermissions(c *gin.Context)
+	// ChangePermissions Who may do what from now on, over the version that was seen
+	// (PUT /permissions)
+	ChangePermissions(c *gin.Context, params ChangePermissionsParams)
 	// DropRides Throw a ride file away that waits for answers
 	// (DELETE /ride-drafts/{draft})
 	DropRides(c *gin.Context, draft openapi_types.UUID, params DropRidesParams)
@@ -3062,12 +3185,24 @@ type ServerInterface interface {
 	// SignIn Sign in, or switch person, by name and PIN
 	// (PUT /session)
 	SignIn(c *gin.Context)
+	// SetOwnSecret Whoever is signed in gets another PIN or password; signed out everywhere else
+	// (PUT /session/secret)
+	SetOwnSecret(c *gin.Context)
 	// SimulateReading What the simulated measuring tool would type; only where one is plugged in
 	// (POST /simulated-tool/readings)
 	SimulateReading(c *gin.Context)
 	// SizeChain How long a chain must be, by every method, and the gear it runs in; writes nothing
 	// (POST /sizer)
 	SizeChain(c *gin.Context)
+	// ListStaff Everybody who works here or did, with where they are signed in
+	// (GET /staff)
+	ListStaff(c *gin.Context)
+	// AddPerson Somebody begins to work here
+	// (POST /staff)
+	AddPerson(c *gin.Context, params AddPersonParams)
+	// ChangePerson Another name, role, PIN, or whether they are let in
+	// (PUT /staff/{person})
+	ChangePerson(c *gin.Context, person openapi_types.UUID, params ChangePersonParams)
 	// ListStock Chains and joining links on the shelf
 	// (GET /stock)
 	ListStock(c *gin.Context, params ListStockParams)
@@ -4896,6 +5031,117 @@ func (siw *ServerInterfaceWrapper) EraseCustomer(c *gin.Context) {
 	}
 
 	siw.Handler.EraseCustomer(c, customer, params)
+}
+
+// ListDevices operation middleware
+func (siw *ServerInterfaceWrapper) ListDevices(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListDevices(c)
+}
+
+// NameDevice operation middleware
+func (siw *ServerInterfaceWrapper) NameDevice(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "device" -------------
+	var device openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "device", c.Param("device"), &device, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter device: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params NameDeviceParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.NameDevice(c, device, params)
+}
+
+// SignOutDevice operation middleware
+func (siw *ServerInterfaceWrapper) SignOutDevice(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "device" -------------
+	var device openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "device", c.Param("device"), &device, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter device: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params SignOutDeviceParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SignOutDevice(c, device, params)
 }
 
 // ListDue operation middleware
@@ -6836,6 +7082,59 @@ func (siw *ServerInterfaceWrapper) SetWay(c *gin.Context) {
 	siw.Handler.SetWay(c, person, params)
 }
 
+// GetPermissions operation middleware
+func (siw *ServerInterfaceWrapper) GetPermissions(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetPermissions(c)
+}
+
+// ChangePermissions operation middleware
+func (siw *ServerInterfaceWrapper) ChangePermissions(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ChangePermissionsParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChangePermissions(c, params)
+}
+
 // DropRides operation middleware
 func (siw *ServerInterfaceWrapper) DropRides(c *gin.Context) {
 
@@ -7065,6 +7364,19 @@ func (siw *ServerInterfaceWrapper) SignIn(c *gin.Context) {
 	siw.Handler.SignIn(c)
 }
 
+// SetOwnSecret operation middleware
+func (siw *ServerInterfaceWrapper) SetOwnSecret(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SetOwnSecret(c)
+}
+
 // SimulateReading operation middleware
 func (siw *ServerInterfaceWrapper) SimulateReading(c *gin.Context) {
 
@@ -7089,6 +7401,108 @@ func (siw *ServerInterfaceWrapper) SizeChain(c *gin.Context) {
 	}
 
 	siw.Handler.SizeChain(c)
+}
+
+// ListStaff operation middleware
+func (siw *ServerInterfaceWrapper) ListStaff(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListStaff(c)
+}
+
+// AddPerson operation middleware
+func (siw *ServerInterfaceWrapper) AddPerson(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddPersonParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddPerson(c, params)
+}
+
+// ChangePerson operation middleware
+func (siw *ServerInterfaceWrapper) ChangePerson(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "person" -------------
+	var person openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "person", c.Param("person"), &person, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter person: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ChangePersonParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChangePerson(c, person, params)
 }
 
 // ListStock operation middleware
@@ -7534,6 +7948,15 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	}
 
 	router.GET(options.BaseURL+"/people", wrapper.ListPeople)
+	router.GET(options.BaseURL+"/staff", wrapper.ListStaff)
+	router.POST(options.BaseURL+"/staff", wrapper.AddPerson)
+	router.PUT(options.BaseURL+"/staff/:person", wrapper.ChangePerson)
+	router.GET(options.BaseURL+"/devices", wrapper.ListDevices)
+	router.PUT(options.BaseURL+"/devices/:device", wrapper.NameDevice)
+	router.DELETE(options.BaseURL+"/devices/:device/session", wrapper.SignOutDevice)
+	router.GET(options.BaseURL+"/permissions", wrapper.GetPermissions)
+	router.PUT(options.BaseURL+"/permissions", wrapper.ChangePermissions)
+	router.PUT(options.BaseURL+"/session/secret", wrapper.SetOwnSecret)
 	router.PUT(options.BaseURL+"/people/:person/way", wrapper.SetWay)
 	router.DELETE(options.BaseURL+"/session", wrapper.SignOut)
 	router.GET(options.BaseURL+"/session", wrapper.GetSession)
@@ -9825,6 +10248,125 @@ func (response EraseCustomerdefaultApplicationProblemPlusJSONResponse) VisitEras
 	return err
 }
 
+type ListDevicesRequestObject struct {
+}
+
+type ListDevicesResponseObject interface {
+	VisitListDevicesResponse(w http.ResponseWriter) error
+}
+
+type ListDevices200JSONResponse []Device
+
+func (response ListDevices200JSONResponse) VisitListDevicesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListDevicesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListDevicesdefaultApplicationProblemPlusJSONResponse) VisitListDevicesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type NameDeviceRequestObject struct {
+	Device openapi_types.UUID `json:"device"`
+	Params NameDeviceParams
+	Body   *NameDeviceJSONRequestBody
+}
+
+type NameDeviceResponseObject interface {
+	VisitNameDeviceResponse(w http.ResponseWriter) error
+}
+
+type NameDevice200JSONResponse []Device
+
+func (response NameDevice200JSONResponse) VisitNameDeviceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type NameDevicedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response NameDevicedefaultApplicationProblemPlusJSONResponse) VisitNameDeviceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SignOutDeviceRequestObject struct {
+	Device openapi_types.UUID `json:"device"`
+	Params SignOutDeviceParams
+}
+
+type SignOutDeviceResponseObject interface {
+	VisitSignOutDeviceResponse(w http.ResponseWriter) error
+}
+
+type SignOutDevice200JSONResponse []Device
+
+func (response SignOutDevice200JSONResponse) VisitSignOutDeviceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SignOutDevicedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SignOutDevicedefaultApplicationProblemPlusJSONResponse) VisitSignOutDeviceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListDueRequestObject struct {
 	Params ListDueParams
 }
@@ -11852,6 +12394,84 @@ func (response SetWaydefaultApplicationProblemPlusJSONResponse) VisitSetWayRespo
 	return err
 }
 
+type GetPermissionsRequestObject struct {
+}
+
+type GetPermissionsResponseObject interface {
+	VisitGetPermissionsResponse(w http.ResponseWriter) error
+}
+
+type GetPermissions200JSONResponse Permissions
+
+func (response GetPermissions200JSONResponse) VisitGetPermissionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetPermissionsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetPermissionsdefaultApplicationProblemPlusJSONResponse) VisitGetPermissionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangePermissionsRequestObject struct {
+	Params ChangePermissionsParams
+	Body   *ChangePermissionsJSONRequestBody
+}
+
+type ChangePermissionsResponseObject interface {
+	VisitChangePermissionsResponse(w http.ResponseWriter) error
+}
+
+type ChangePermissions200JSONResponse Permissions
+
+func (response ChangePermissions200JSONResponse) VisitChangePermissionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangePermissionsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangePermissionsdefaultApplicationProblemPlusJSONResponse) VisitChangePermissionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type DropRidesRequestObject struct {
 	Draft  openapi_types.UUID `json:"draft"`
 	Params DropRidesParams
@@ -12248,6 +12868,39 @@ func (response SignIndefaultApplicationProblemPlusJSONResponse) VisitSignInRespo
 	return err
 }
 
+type SetOwnSecretRequestObject struct {
+	Body *SetOwnSecretJSONRequestBody
+}
+
+type SetOwnSecretResponseObject interface {
+	VisitSetOwnSecretResponse(w http.ResponseWriter) error
+}
+
+type SetOwnSecret204Response struct {
+}
+
+func (response SetOwnSecret204Response) VisitSetOwnSecretResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type SetOwnSecretdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetOwnSecretdefaultApplicationProblemPlusJSONResponse) VisitSetOwnSecretResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type SimulateReadingRequestObject struct {
 	Body *SimulateReadingJSONRequestBody
 }
@@ -12315,6 +12968,125 @@ type SizeChaindefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response SizeChaindefaultApplicationProblemPlusJSONResponse) VisitSizeChainResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListStaffRequestObject struct {
+}
+
+type ListStaffResponseObject interface {
+	VisitListStaffResponse(w http.ResponseWriter) error
+}
+
+type ListStaff200JSONResponse []StaffMember
+
+func (response ListStaff200JSONResponse) VisitListStaffResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListStaffdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListStaffdefaultApplicationProblemPlusJSONResponse) VisitListStaffResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddPersonRequestObject struct {
+	Params AddPersonParams
+	Body   *AddPersonJSONRequestBody
+}
+
+type AddPersonResponseObject interface {
+	VisitAddPersonResponse(w http.ResponseWriter) error
+}
+
+type AddPerson201JSONResponse StaffMember
+
+func (response AddPerson201JSONResponse) VisitAddPersonResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddPersondefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddPersondefaultApplicationProblemPlusJSONResponse) VisitAddPersonResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangePersonRequestObject struct {
+	Person openapi_types.UUID `json:"person"`
+	Params ChangePersonParams
+	Body   *ChangePersonJSONRequestBody
+}
+
+type ChangePersonResponseObject interface {
+	VisitChangePersonResponse(w http.ResponseWriter) error
+}
+
+type ChangePerson200JSONResponse StaffMember
+
+func (response ChangePerson200JSONResponse) VisitChangePersonResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangePersondefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangePersondefaultApplicationProblemPlusJSONResponse) VisitChangePersonResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -12972,6 +13744,15 @@ type StrictServerInterface interface {
 	// EraseCustomer Erase what is personal of an owner; the bikes' technical records stay without it
 	// (POST /customers/{customer}/erase)
 	EraseCustomer(ctx context.Context, request EraseCustomerRequestObject) (EraseCustomerResponseObject, error)
+	// ListDevices The browsers on which somebody signed in
+	// (GET /devices)
+	ListDevices(ctx context.Context, request ListDevicesRequestObject) (ListDevicesResponseObject, error)
+	// NameDevice What a device is called
+	// (PUT /devices/{device})
+	NameDevice(ctx context.Context, request NameDeviceRequestObject) (NameDeviceResponseObject, error)
+	// SignOutDevice Whoever is signed in there is signed out
+	// (DELETE /devices/{device}/session)
+	SignOutDevice(ctx context.Context, request SignOutDeviceRequestObject) (SignOutDeviceResponseObject, error)
 	// ListDue Bikes by what they need most, a page at a time
 	// (GET /due)
 	ListDue(ctx context.Context, request ListDueRequestObject) (ListDueResponseObject, error)
@@ -13122,6 +13903,12 @@ type StrictServerInterface interface {
 	// SetWay How somebody works at the stand; everybody for themselves, a mechanic for an apprentice
 	// (PUT /people/{person}/way)
 	SetWay(ctx context.Context, request SetWayRequestObject) (SetWayResponseObject, error)
+	// GetPermissions Who may do what
+	// (GET /permissions)
+	GetPermissions(ctx context.Context, request GetPermissionsRequestObject) (GetPermissionsResponseObject, error)
+	// ChangePermissions Who may do what from now on, over the version that was seen
+	// (PUT /permissions)
+	ChangePermissions(ctx context.Context, request ChangePermissionsRequestObject) (ChangePermissionsResponseObject, error)
 	// DropRides Throw a ride file away that waits for answers
 	// (DELETE /ride-drafts/{draft})
 	DropRides(ctx context.Context, request DropRidesRequestObject) (DropRidesResponseObject, error)
@@ -13152,12 +13939,24 @@ type StrictServerInterface interface {
 	// SignIn Sign in, or switch person, by name and PIN
 	// (PUT /session)
 	SignIn(ctx context.Context, request SignInRequestObject) (SignInResponseObject, error)
+	// SetOwnSecret Whoever is signed in gets another PIN or password; signed out everywhere else
+	// (PUT /session/secret)
+	SetOwnSecret(ctx context.Context, request SetOwnSecretRequestObject) (SetOwnSecretResponseObject, error)
 	// SimulateReading What the simulated measuring tool would type; only where one is plugged in
 	// (POST /simulated-tool/readings)
 	SimulateReading(ctx context.Context, request SimulateReadingRequestObject) (SimulateReadingResponseObject, error)
 	// SizeChain How long a chain must be, by every method, and the gear it runs in; writes nothing
 	// (POST /sizer)
 	SizeChain(ctx context.Context, request SizeChainRequestObject) (SizeChainResponseObject, error)
+	// ListStaff Everybody who works here or did, with where they are signed in
+	// (GET /staff)
+	ListStaff(ctx context.Context, request ListStaffRequestObject) (ListStaffResponseObject, error)
+	// AddPerson Somebody begins to work here
+	// (POST /staff)
+	AddPerson(ctx context.Context, request AddPersonRequestObject) (AddPersonResponseObject, error)
+	// ChangePerson Another name, role, PIN, or whether they are let in
+	// (PUT /staff/{person})
+	ChangePerson(ctx context.Context, request ChangePersonRequestObject) (ChangePersonResponseObject, error)
 	// ListStock Chains and joining links on the shelf
 	// (GET /stock)
 	ListStock(ctx context.Context, request ListStockRequestObject) (ListStockResponseObject, error)
@@ -15232,6 +16031,102 @@ func (sh *strictHandler) EraseCustomer(ctx *gin.Context, customer CustomerId, pa
 	}
 }
 
+// ListDevices operation middleware
+func (sh *strictHandler) ListDevices(ctx *gin.Context) {
+	var request ListDevicesRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListDevices(ctx, request.(ListDevicesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListDevices")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListDevicesResponseObject); ok {
+		if err := validResponse.VisitListDevicesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// NameDevice operation middleware
+func (sh *strictHandler) NameDevice(ctx *gin.Context, device openapi_types.UUID, params NameDeviceParams) {
+	var request NameDeviceRequestObject
+
+	request.Device = device
+	request.Params = params
+
+	var body NameDeviceJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.NameDevice(ctx, request.(NameDeviceRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "NameDevice")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(NameDeviceResponseObject); ok {
+		if err := validResponse.VisitNameDeviceResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SignOutDevice operation middleware
+func (sh *strictHandler) SignOutDevice(ctx *gin.Context, device openapi_types.UUID, params SignOutDeviceParams) {
+	var request SignOutDeviceRequestObject
+
+	request.Device = device
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SignOutDevice(ctx, request.(SignOutDeviceRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SignOutDevice")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SignOutDeviceResponseObject); ok {
+		if err := validResponse.VisitSignOutDeviceResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListDue operation middleware
 func (sh *strictHandler) ListDue(ctx *gin.Context, params ListDueParams) {
 	var request ListDueRequestObject
@@ -17070,6 +17965,74 @@ func (sh *strictHandler) SetWay(ctx *gin.Context, person openapi_types.UUID, par
 	}
 }
 
+// GetPermissions operation middleware
+func (sh *strictHandler) GetPermissions(ctx *gin.Context) {
+	var request GetPermissionsRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetPermissions(ctx, request.(GetPermissionsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetPermissions")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetPermissionsResponseObject); ok {
+		if err := validResponse.VisitGetPermissionsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ChangePermissions operation middleware
+func (sh *strictHandler) ChangePermissions(ctx *gin.Context, params ChangePermissionsParams) {
+	var request ChangePermissionsRequestObject
+
+	request.Params = params
+
+	var body ChangePermissionsJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangePermissions(ctx, request.(ChangePermissionsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangePermissions")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ChangePermissionsResponseObject); ok {
+		if err := validResponse.VisitChangePermissionsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // DropRides operation middleware
 func (sh *strictHandler) DropRides(ctx *gin.Context, draft openapi_types.UUID, params DropRidesParams) {
 	var request DropRidesRequestObject
@@ -17408,6 +18371,48 @@ func (sh *strictHandler) SignIn(ctx *gin.Context) {
 	}
 }
 
+// SetOwnSecret operation middleware
+func (sh *strictHandler) SetOwnSecret(ctx *gin.Context) {
+	var request SetOwnSecretRequestObject
+
+	var body SetOwnSecretJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SetOwnSecret(ctx, request.(SetOwnSecretRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetOwnSecret")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SetOwnSecretResponseObject); ok {
+		if err := validResponse.VisitSetOwnSecretResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // SimulateReading operation middleware
 func (sh *strictHandler) SimulateReading(ctx *gin.Context) {
 	var request SimulateReadingRequestObject
@@ -17485,6 +18490,119 @@ func (sh *strictHandler) SizeChain(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(SizeChainResponseObject); ok {
 		if err := validResponse.VisitSizeChainResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListStaff operation middleware
+func (sh *strictHandler) ListStaff(ctx *gin.Context) {
+	var request ListStaffRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListStaff(ctx, request.(ListStaffRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListStaff")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListStaffResponseObject); ok {
+		if err := validResponse.VisitListStaffResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddPerson operation middleware
+func (sh *strictHandler) AddPerson(ctx *gin.Context, params AddPersonParams) {
+	var request AddPersonRequestObject
+
+	request.Params = params
+
+	var body AddPersonJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddPerson(ctx, request.(AddPersonRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddPerson")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddPersonResponseObject); ok {
+		if err := validResponse.VisitAddPersonResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ChangePerson operation middleware
+func (sh *strictHandler) ChangePerson(ctx *gin.Context, person openapi_types.UUID, params ChangePersonParams) {
+	var request ChangePersonRequestObject
+
+	request.Person = person
+	request.Params = params
+
+	var body ChangePersonJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangePerson(ctx, request.(ChangePersonRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangePerson")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ChangePersonResponseObject); ok {
+		if err := validResponse.VisitChangePersonResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -17917,620 +19035,644 @@ func (sh *strictHandler) NoteWaste(ctx *gin.Context, params NoteWasteParams) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7L1r0+M2ki74VxDvng2fEytVV/Vltk/Vp2p73O0ZX2qq3O2InfDKEAmJsEhABsBXpZ7o/76BTIAESYAE",
-	"JZV7T+x+susVCeKSSCTy8jz/9VTI5iwFE0Y/vf6vpzNVtGGGKfjX5602smHqq9L+i4un109naqqnzZOg",
-	"DXt6/VS4B542T4r90nLFyqfXRrVs86SLijXUvneQqqHm6fVT2/LyafNkrmf7rjaKi+PTP/6xefqqZM1Z",
-	"GiaK67+zq32nZLpQ/Gy4tB/9hpaM7K/EVIwUtK6ZIgepiKm4JlIwclHcsDdEM1FycSTcEHqkXBDFTKuE",
-	"hvcOXGlDqNAX6C4MpmK0hH+54QT92NqOhKNo6MevmTia6un1q5cvN08NF/7ff4yOSWij2oYJk5w93j1y",
-	"5/z9m9wnP/Kz3N/Z+gcji9NXhjXpgRjW3PmR7+lxuu7fV4zs+Yl9pomhxw25cFMRbjQpKlacSM2M6Rdz",
-	"2CVDj7M9Cpbzty+nHfqHfVefpdAMdsI7Jfc1a+z/FlIYu2Sv/+uJns81L6jt7W/O+MT/8bO2Xf+v4FP/",
-	"TbHD0+un/+03/Vb7Df6qf+PbhS8OB/9DRQ3hmlyUFMcNoZpQ4j5CSlmg3NjXXFv2U2/3momCwU5W8syU",
-	"4dj/g5LNjprBWpTUsK3hDZsuyOaJlxnrtnkS0rByt4c9O/mxFYbXK776j3DB/vMJvug7HrQWfPXHrg25",
-	"/5kV9reP26Pc+oaLipVtzV74eQl+3vLmLJVBpWfF4IlRJZg2Zymuv+HCMCVo/RtdyfNvfDvQxbdHxVjj",
-	"JGC4ZG/JWfGCEWOX7mJXzD5botyC8nL68gX5yhBtqCg1gXERKqSpmLIL7l6S4sXTZrSMNPLRHyom3pCa",
-	"HQyRrSGXiqmgB4I9M0VO7GznJm/p99fYRySRBxiDnZG+j4SbWBswD9NmvhKk4UIq0gpudP+ine4jUxMR",
-	"wGYWVrlhVLeKvegX5sZldg3hKovrd/gxO+1lye0IaP0uWA5UKcOe2TdVUfFnOw/JNw+01myytvAeK4Ot",
-	"tJeyZlTYVp+Z0hw1S8MFb9rm6fWrxfnzb2361n+Mddl8MOw81RqFLFl0ZzdctAafGfdg83RmyunAWc2H",
-	"T1n9xZ3KyhNPw00d69Vo6NB3/3Tf4657/rsLwvWz3OsXbn5uFCvbBHTvT/DkeJJLrsw1vugHWqBZNjeR",
-	"ttUv4UH7Bq9rVq7S9EdFG72z+mP4jmz3dfCCaJs9rm/m0XDiAh5kwsrqfz61tVFUS8GLraHiZBdA1s9M",
-	"mO3PVMG/6GlrWmutXOjH7VnapajbveIFFWa7t5P3Y+Q7vucRQZTcmbWx38yihErzN84uIKLMmHqwNYOm",
-	"8Ee9a6Ri8XWEJ7g47oy85yyEGfVSEa51N1Q3G32HR73bOGlbOjetxffiT2hQ3XZi2hY6oX9bGKe71ujD",
-	"7iUvQTgUMOsEuzxtrP1uu15IWcNfDVcsIiOjuXQNZ8+B6/1DZuJLv6NXTERhxWgnRZ3SEnWLW3Jg076M",
-	"WWtgG2c8qI1yv2dphGdZtw3bNXXW86PlgE75UYRtbcKRZ6/Wl253PGCx3rNDq2mdPhc7wTyj1QH93UJ/",
-	"cafxwYE71Y3Tg5VpTY8Zx5vTBe6U86/lHGbhyO4+0Zgoqrd4p57M0p7jpWR8p+P2/mav59Y+VYyW9mpP",
-	"iZGy9jYm2sJaKmPvPRdW12/w78KZtvpsX8SbvZJ1zRQ2pUnFj9XEbma1FEe4p+3ORe45Z1ta8Xhwm49e",
-	"ZHFMBnXV9BSTlxXfcsOPfwgmkgtSUVGGE9W8wT5cuGbBLJfh8R2oFUNPTNx+e/Nd3AzdHF2rMTsUxGJX",
-	"c3GKDO1r+2cvIJdK1gzFaOOuPCchLyJypdg8lYo/M6MoXzRKv+if/MfmiQmjnABxw5pFS+xfhVFXtxv+",
-	"0XWEKkWvaGjJi6l2TTMd25/hp8jgBpe2pDiAmixZwUsWmbhvZbC3uMYLXCHbuiR4ooLDzMCnK9lq9pkm",
-	"2LZ95VzTgunX3b2SkWemSl4YYr+q7YVVHg5MsdJuVfu77Yi7dUylqlvc6TLBT7sDbetF0+xLzuryS3iy",
-	"e1GKnWKFVOV0Br47EBrO6mvo55mbomKa7Jm5MCbAscRESc5caDsWcDTJVhh7zcWmSYVjbKJy1nCt3b0v",
-	"4sppWm3I3skp2bODxPlUjBTU/oFQP7V203iB82eMU/j6rGRxYnDENdJIaznjnMbOmbEICnbZ1XCy3zLP",
-	"OAd0X0du9v/6zNQVhYXYr5ag3VtRMqWNlHEV4wy6mEtjJGvctmUv568DzWWlWg/cEuj2ANE2rK6JNXo3",
-	"xFRSs/C3XuzBKxxO9/Dc6FXXLtch5kysqUmFdnjEJ+J7VTP6zIiQxG50s7Ejsn/mBg9JGCQNNW84k/zY",
-	"0EccIF/Fz1Z7lPTn62tih1kSejB2GfrpLSUR0kR6OL7ODOZ1423AfhT9fMXOibFY47M7VFUrxamSF9JQ",
-	"4WRX24OT1vVEUJwLj2uQujfE7XWrFgUREISwb0T1ghWC89JW+wAP/WPzdGFULT38A6PKHzSjqfWH1uDY",
-	"63XTYBdnOtZCK+8BrjVoDs7KlRehWspTqBIPdautrVfSa82PlbfAld4aKRPegoaqU/6J/g1VJ3zr41f4",
-	"fBAs6MQPJMfdq9Az98fNrJdu82TYx5j/WKPufNosXdHGflLowZrlxPl/1Gr+R8v0DVf8X8swC0Y8WMw/",
-	"TtfywCGGOGw7WIx/eRkVKt/i7yLisf4QmbWAQdEyWlSgkK0O0mcqNMqME7mXLkI5I4G9KZCwV7jQvGTk",
-	"Z3pxtzQpCCWCXbzZTbOldQPhuGR4jzh5Kt+AmpWtgYseBz1NyYXWpy0qsfmg3fwZ44VmzS7p5PoRG4Wf",
-	"IoE5WpYr/bXzcYIuIr+wJXxo/z075Hua+Yl1nuaa6kXz8RscPkYqN0/nShq5S8WwwN6GR8B0hIticM72",
-	"gpEdyHJCN/l7EEtZiJ9gFDnIcvC+124RNmGMxa/lgohZmdcvQB5ulCtooZOqzysq0Ge0xqu4UlC6hfcv",
-	"OmU2iRNqt3MnMUn/ot3VcO8JFzKlCtcL5r2RMvxizOyEuZbaRFTz28ZeFMF6DAKcb0jJtaHC2ZWnxl9W",
-	"lKTuusw1qkCuieJlycTT1P1Ltc4/Hz+Hx2GdlGKiiIfmK6rK3Zmp3anJvDEEl9s1d1M4K7YHbgxsFj8f",
-	"Ty5EnHdtdY8uSaod+XsI09u1pd05PnEGQCgeXJBCXogUGzxUIU1IKlZQDUdPQ0tG5CFq06tW7GRrdood",
-	"Ws0iO+F9K4RVXP237E7g2l6QCG0k/tS8JgVVR7khRcXrUjFBpCKUNLwkfgojtz2jqGHHsQk0khtwpumK",
-	"KpachIaXZc02fYLCRapTF9XPkAr4iAZJ8qu/0yz3FlpUjJ6ZNvGjjIvdQaqCJeyTwd6pmL3yy4TL6cCc",
-	"nC8EpAsmDLeXTnir4WbFjdpOgbW7Mr5kdch7UNnuvWvGlW/wkt0oul/bjO45eY0YYRIWnolyA7d89szU",
-	"1VRWdBWDe4Wd2COzGjsujH7Xr+jPSPn2c913NFj/QFD61UzL3nAtNoONMO3ucDKXvQ3jNAOvZQOVM1Sv",
-	"g+06VRy9Zs22GvAMeojp8EUbsUn3Sp6YiPj40IK2h5i11ZxLFFRnQYXVa3uGVwUrSOg6PUhlNV6Fvoe8",
-	"2xp8vruujQ+Dkl4nxnLUE8eYNcfQElh82q7QDpbt1MDKTT6T9qXRZ1buGi7ibm1D9QqPwxct+57qU2zg",
-	"kCgWv0UxUaJpQQ2xHc+1kJ+55mbQt4WzeCT9+C3sWGIO/QT4j4XztSDxZcteeCG9UdrLtr985cXe40mY",
-	"6LSXB0LhyHlDLu4HK/X4I9e9wSsVYc3ZXCfG3F7RExvYTqCAGjSNCvDataC0JNWGqah5VNAjc2GkqXj2",
-	"ToA/hD6AwDERnL/0TAturjvDGPoBQhfCkgehiFoWf5GXwOaxkyLlyfuK4RrejVuwY80KNAyFvGypKLem",
-	"AhNYgkCVip+3F/rRao6mQQsd/h2dlWHwsBvJ714m5iEcChwlhl53gyDdzOz+S9joy6RlZJvMWamwtdCD",
-	"ErRXt6aoEpd+WctWjTxVf4z5YXqP226cn2XnmynK65q1CtPjjjXb6jODBara/fZo7ZTY3B8UbdjOdTbD",
-	"YRb5NtgdqDDs7egJEtOeGQTLba+eQOCOEg50Xpfbgip1xWOl69vm6cA/sjLd0QWrrheacHVfvIrFXKEl",
-	"xajLdRzrjau9BVdUE3hQo1mvi8pFYuFPl5FT63dR3xl+ScvW2cLBpO3Rh9DQU0JVdPlzoxcvzGz9Hru6",
-	"/6N1vb0w6gy95N7DG7JU1+3Rjp4l3OwnliOPDf+46ETiH+FJWbI6q0m4Ng2HK9BtVEF2YcPjSTnOYDjI",
-	"sQi/+u3LJftinAde0qu9Rl0qXriKBe/8sK9pH9S7Dtf/1ctEiv3YC/37l1FJUZBj6HX53KR+Dw8F1vsO",
-	"zLXhEfD7pROge3ndNzuLKH4QL7RC9ekDM8YrtMhxbUgprZkaJLtQ0QWJn2ImvrvgPEQzXBhVO9zp0Qx4",
-	"DJI7T5BLuBgejGclDZpDFa3B/1Apxra/tFThIapasbWXpJgYXxg71dekYyc8F+fPsH/MW2do/r/oLasb",
-	"TTSXtOGttHcu/W2cS3ZaE+/hJ/ZeXuIZELHA25/5MyNUk5/ASvnJVZcxYp8mZ3pkvSNaoiSB+zvmupKG",
-	"1nGrCKLMDTVWI0CQebn+AYftW82+IMIcPuR+aGdxGrOYj0BUGfG8z+1DH4y9jA3sl6lVd1s8459mYPiD",
-	"L3IsufNrmhkyUcGxS+RxOSd0Eq2AzvhPd9PcJZKna0JSgmXF4X65qmVxujMlfLi7fjpTrX9CrU+xOBCd",
-	"Wf6WJs+sS7ni5g35yfDi9BOhpOYCKku50Qw0rReYPTtCyLFEy8F+AKpJipNLYtzuaXGKisCemio30nuU",
-	"UQPiT/br2HuXG7Znx1aAPoo64ewAnXd+bpd85x6DnJlCinKnZCvKWBqQJtowl1HV0CupqFWRBF8j8Bqp",
-	"ICrMcK5LRS+YNEddMMRceJFIV2Ix/9LntLX/50LcF6YY+bnVhhh6PrPyNZrN+DF3eoJ+3lt5cjEmjBkf",
-	"pWBgfnGoYEg7N+YD99oVRU39LVh/Ct20ksHAvIdjgfsMZa6JlZZxePxfXj6mPAFTuYOddHcqt20L6l2m",
-	"+h7XMxpF8DtMG17XxEgrq27PZB3VHww7Y/AsdloXTiLWuKg2XXr+pLNWOLEOXGM917rCNijYdLus0xN2",
-	"2vCCzCD9y5v1kPp4QV8cF1xX8JCVSHjwx2jVBfX6bX7K8DEnoSsnJ1U+Z40MWes7nIGjijs/mrD2Dvsb",
-	"zGSwxL4Dm07esrcAiO3dGyBwO0/tz1QY9XxmYmUCx8r6uamY0KtO5ey4cnFfKb+qriwcDFQBu0/9mHcP",
-	"CKbv/pvA51QUrK7XV9H2DplhTlLsunxvpoD7VixmBPbtlxyvqetGgLHyVRIlSwmgHcuXvj+8fLl07ds8",
-	"WZ0eEzBeVD73i/f36c80uUhV6pErI56gtWxmDmbublsTWntH3XvDLS0/7maqEUquWGduTh2e6xfJBUYy",
-	"g0o/Sy4W86v+DR6ar6o4U5Wdd9gncESsHvCsaHLhpVUt2t6RE9nO9lYXHJGwVxwCgS4UGHPxtA/exNK3",
-	"30HaV/RbXlIXsmPdFPi+hcvnv9qvz4/ZUgpy9RgR/eAnbWpr1lQbnyHZMGH6KNRnvpCuR3uQ1rRRbXEi",
-	"GEP/9cvg1uZNrCx8W1vnMBbGg2KQM64liFQJoUX5zJT9v6hQriyDg2MFingWNu/f3GOR88XVAHlp7boQ",
-	"zm7y1NHvmPrAzMpAZ+egwrgV3PRA1DqdAIKoseAB0o+57jNEqCEVra1gnjGNZkPAZ0mcz1JvIKVXKlJT",
-	"dGEOJRP8nHlLai8XeU9CD3bea3pDXkrofd313lfbg8T0uzzM6S4uqaG4c38q4LGfCHtmwvhIsoGSGiin",
-	"w0sU1SdWgiMSsKwmM5ZKbjXyzIvBDQVjRIFbqM+MRltcglNDtTXoQQSM0kYq+OehlqDofYmxc6RhRsdi",
-	"rT32JjpZXbbeDRH5ruDLGqh2Wq1wQaKk/Ucf5NQvyNcYfqOiRHAeTQrZ+BpLTE6x0kvr+o1/gCo2SuSc",
-	"JmV6J2cklnxjvmZN97JVu5mW3RPK5zUmnxic47FCy08VBF2MZc70faHTDwzRjO+tsAJLtxy7O170Qnvr",
-	"FQc2GRz7NaOCi+O7mopY8qZ0AEpzUvRetob1Bcfs41kxnagKV/ZZ3WVreT+NL/wF3zNTmzF+VKeGBiVv",
-	"imHNW0FFrqPnX7Fz3x0O8eroQaR6rqGv2z37kja8Hr62S1jq3QM6p+F+MuWZCb2U3uImEg5oIg8HTHyr",
-	"pbZHolPbQQjCGvVcHLfWXLc6tmL1IWp0tAKr2SO13MZHoAqqMNEOv+5DVhc5qmj13/fpxC4FKSfvOrBk",
-	"ounDYJq6tMdFV8Ngpfz89kPdeJkPRSHHAzTYSPc6gT6XAk+iW04lu180Y6LPDusSwrj21fHecKeumpxP",
-	"zfQ9q7god4Wi4jSd+y+4MgQfQTmwj/XFFhsi5F6WV5d3FXW/7yXUy8YKOKAmC35Gd3tOjUbJ2HmHWC1l",
-	"m4BAChKPjooOYMWiSA0d3s20e5Bs5HPvLtR5VqefTKrDL5zekyIRnsB0ppl+VlTv3GYGH8L0Gx+Y1Qii",
-	"1xUbEApA4wPUUpc+G/1+xehzZPDf2Zd/+5KcjvE891CDRsTzCEkR4g0kSCBYBOk3pQsteW1xR4LQbB7S",
-	"zgfgZx5JaHLJ62iw7DteW0MOs5HIETSkkVA4+JGVHY7GdMJUq02iVp/WeqfjobEP9ke7Oap2j3albrVV",
-	"ZlwKDFr5jMd4qO5CRe86ipbBgRsXntp0hy35We7JWcmGawbpQ1eWi+g40sOhcEf2ZZbK7bTk/fpWmxR+",
-	"UH6Vy80FKDcXeQTOvNFFlh+rfM9Hdu1VeVNZBUTrG1Da0K/pPWymECOjvCLpMlsKFQVLuyBvBa2LF4GU",
-	"rBc420InazcWqneXsjk4Ux+U9iUhiNlb1z4eHvVghlV6Z2psn59eP/3f//l2+3/9+F+/+8d/i5aH/2o3",
-	"xduva4nNuwbtgR9YuM8eV7t160Ux3B2D3sXkfwgZ0XDh/vUqf2v4XKphZaVyNUYDKYgs6EgKAlFbUvFa",
-	"ihfv6eUb5/FxW+d93Ln1tbyglyr0RaOrsAbgaqt54IkOvA3ydBAn5n9p5bnpAPLX5sh16YwpJywslSFd",
-	"/t9kf2XVRU9qtzPjQPkF8rxcKorHIeQFVXoX5b0xFdfSTZXxt03tpys7H35q5cElhY5DlSOAN/qajaxL",
-	"dOxr2TAs/uSaYHAkVm4iDC3M7kKvaQeJvAimwIzVwVeG/pDep9xgAqYYutZ7iWTwwI0Yp69+O+RreHVf",
-	"lv25ciGIwaNLZjf0Ky+VYrjgD0imcO3FU6t9YCA/vbrbp9n51Z3TvkuoBi+87qrCFlXSUl71wV6bBLrx",
-	"5QGA31za/0WSqhWlsrep3758tZx03U/IqsTrwSw/TIO9Z4cILN1dWHQxFR6XzqAfP3BT/cmfWp8oN39t",
-	"rndy5W47dvoh3r16X9Dru5qK1M22kNpEr7LiGDMLPhh21t6ZdAF0OoBZQSR7IhXRhip0MiKNRNxkgDTE",
-	"nW6bdLFyRUUpn50ymG41eTBM9NkHsJshTZhrODrA8chqV9ESuRVcEHNzvnU3LuevsqeHZ8cAuAdam0q2",
-	"x6pDBHaJ3QhpCnnKYQIwF+QPpE9BjCSRMH6sDCt3NTUsNTUjSZu+M5nfYLThvG66dY5tN26Yol3Ka+za",
-	"hukMCW/IXrYiSceyv6bX/We5X9YUGBl2zWz6j+VANNbywtRu711q45S3Zcn8RKsU67uQBrEkyznHU4ob",
-	"Iz6VfTZ5zhy79GT4RhYAps8DnvgnpCoRx/dnuYcYxJE/MwC8gYgVao40ACoT5VqhCQlAYinOyqRbvGGO",
-	"ejqPrulN1+0bHFOYoByIgNt0G9TaQ0kebNgcT9bwYLjDmeUaCv1Zo6w5Js812zhY0w2s/6YLTEEV07BE",
-	"pj9e3nh1SQ5KNqThpbD7yPu3MIMeK6mG0iLkJXNn+ifXuyK+YDW9svLfUPbGWdpp0QqNi0ykuKXyKve5",
-	"XBKqoOeP4KH6YgCeueZOSJVKUEk8EhPg5jrsgWcxuxr5H5GtPs6yGSSl2mHgh6Auo2Rb70oTVCl5cf+M",
-	"9fCLlqVMuynay9hYFuWgIwEiWkmvGvOrhHnaiLauf9w82f8g5PaAbyqokEwdRGXLEug3i212aZMLUDVd",
-	"BafHQFvrZXM1Iw4JySc84iR1I8g5Ae9FshmC1GSp8k4I7lHjLfu8K64ageO2ieAzprBGf/KJrPHDVWa5",
-	"9HwbPjnWZcriVzMQe/oh3YnZ80WbKgZP4FPB5Q1LXxzYaz441Rt/AOLpdsZLfNIqWok/PI9oteL0SYLY",
-	"3gWUlYjIK3lZBVyVuNY/zHXzgnwXWaOpoD8cKGse9crOUt6+uMc1FO4KxZ6jhZoCgyILy+R2p1UXh9Qm",
-	"6lIYXgcTHhT9ABsvPTqekPi1GvDw87sztRCffCPQ08wpdnNz/yzfGCq2M0crRstd6er0EqdtiMUtL7t1",
-	"5UH5cHWJrwdZ8hOLZVV8IWF8gBFzc7PgFt6Vzs8+SvdBKQSEnQNEGncAWEoK2rCOkgJ5YuNjH4QyEv2P",
-	"JhqJrn1pP+/jmO40iWTkxNQt+qQ66ZgqRXvg2vF4whg7Da+xbgKZslwlApQTCAIC/ExrOM2gMEO3RUWs",
-	"JntDXv0e4zo+O3AQ/f6XPwxN6iVBjdtuCQMt0Vh3KkAVwYo9gs/P7pJFUQdhWbfRnHxlHaSaHhhSeS4L",
-	"HrqmbhpHfBkGY+v7nWMogDRnjHBS24EHYai9vDq54V7fxsFm9jwBqHIjMkz6VpTy5C3GWRp63RlW1wny",
-	"z3l40NVXrWThz6NwRo2s11W2wgtZ43Dr3Y3l/lvb2CWDxU595VwKejRYtTzD4g7om8Co+HB3PaJfuGXP",
-	"whBufeBciMLWXJP8aZAwvb92vkJ8jpWYIk5oDScU9aUAm5AnJJ5BALmFiSpjqpjDwgeLs1UCHZWQzevL",
-	"gNAu1cy4RIUNHMRdtnU8127ZUxLPxz3QuoavwAXFzwJ8deAQDSH/yIXqHHMAF2SpeMY+9Lntvn8jFeTB",
-	"HzMV3PAMvunMnRyYx9bl3EcS1FecpcBbH29Givq6O8i6dtfTkay2KKpSnbDAidWaYRa1k1P4KxeA3IPS",
-	"Kkoi5JCfQtZlVwAR6cJFxPt2bus6lfTVl8nNWA4xajdRsJlFwt/XLRK+c4owUb5ntK6vPRfFmhrr7BMs",
-	"CUHzadyIwxkKRj+Y3BmbKXoggBa+80QIGUOnUdH1DI0dE1nMKdJRMS40+df+yUyeMT+Sfx+FD+xpvAVW",
-	"HHc0bzH23f0zyBiEfysGdceAmRVwB/UIJ1NGEfynBOSaJ4S76H909emuEStnJ7b17AK+CLrrYfCnvp9/",
-	"Z0puAe9r/AzyjU/+2I3gZ7nfUqXc+Oy/+lbtv841FaL7lyMeG/7LNifrvgEhQbDhbYzbwv9WEqgv7P9X",
-	"VJSsRHA691GE0unaUKybLGsebR1aF8y/Cz0EiXmuVBGy+baKgYRvnhQvPSoe/CVmT/RnVjwdzMMNQX4H",
-	"cYZbx6gt6YmVW/cd/UvLqO3GhYKx1LSApWVvxNtCSc9suK9pcbJTdwRBOSputhWjquySLrZGupIlXKXt",
-	"Be7sQIq/hcKYwFh01Y9bJ0T2pRM/A275pYsVQS5kwwUdgba5eRizlHeTE1bDRvIhTJyaE9l7lSFMYAYM",
-	"JFYW1C4v8fVu0YoyKkqdvoT80splFf4f8JDj1ukircM+fqlkQ0ople1aKRMQMVCLnFXc/K1dkrEWwtfD",
-	"QYV92uD0+UHl1DMNVuPekqYvAR1b34q/YY8pcmoIdXRR4NEpfMEVupoAfAftlv0VGUzbogppg4iirlBs",
-	"EqQvW21yqS0OlKv8NPtdF/LNeb4ts/k16tz6rEtm5de4JM4Oc+NmBlvxSgY+Ho4udvgFh3B+nlCa6n/j",
-	"pO2/nthH2pxrTA1Gcpn/fPnjC8fg3DSLLhpoZ+PNI//F+BDgwPEneOYYgJ8nATjQ8Lpk2vScuwYZjhGN",
-	"9Q0SZKB3kkMorkBvapVTTO5G5L4/M6C4Tyl+d5oZZis+CcafcGp3KgAjQy4IylmLoPWBieCuDyk93VEN",
-	"yfaxY9lbFKuG072UmDltb2sc1YrvkrNVnGNDG3lehouBWXJr27UZzD/AEmYSeAYC8AD2TodI97k1BMNR",
-	"Ak7bVjNqnIFl/1lLWjpWk602/HDwiA/25HIszK3Q24NidqRH4CzmomS4ggaLibdYbUk/1nZhkN8YwRu2",
-	"hmmTAFH7EvB6piLPCtrqudzRGQKjhMMxeY3zsGw9mLJB250iIGqBhlbNDgZhP0/bWjqrbc+OVGxdyp2Q",
-	"ZgvIx50FVy4LEXw9x+9dsfo8l6szk8eY3p+aPuemp3aP5nQW7Iu5vKKEmzxMCfbr0eVMVrKFlGRv4F4o",
-	"GAxwa6E1xF9VAuQamk3g791OQ4vJuWtUU+dvihnLQhrirlnkysxrQrVjdodkkEI2DRNlAj8i1/0/l5AM",
-	"xlfD9Up9ewNzLS6egxtdoN/HBNqU89x/JEcqG1qyVSNr5PNsWnU6dx2z/OPns5LN/ZM7h4yc23o0PuER",
-	"kaGb0FrO1GZlod+im0en9FafOHJRSAlqGM8trxKE3HotYbWxL9i6cFHCyaohvzJHLw8nw/Yjbxou+Ut7",
-	"hqTnmfmitZbZMTI4Sj8YHscmp2bd+zRaLgkhBlOxK4Q9rL5y+Fu+woUrAvNPNL0SLTdhBMI+Lp8R0y9n",
-	"QG/3momCxc9ClUDuwdVPT+m6zdflZt2EXAL7B5vIkh2X2Za/SP2RvwA3YJ+a3LbGx6ojuQahcwKQ021M",
-	"2Z+tPUkShaQMk6gjd+NayioxYezkTpfYSSsPvgyrLyH2Hr43hBI0AZHXX5M9s79rK+MmwXDs4h0PEbrc",
-	"kzxt1a3Xs63gJuWJX7EF8FjXKw91v7zQickB5DMXseW8+iI+zua6XXEm0jPBdXhx6pAUQOoBETvS2DsP",
-	"4Ya0wqiW3Za06QeNeYXebumOjG7XdYP1QuhM71FNENoxm+5e5W8TucUgMEX38BYMakGgtc+jVaUAvJ0I",
-	"x87ZrZBvlv7Zjj+FON4CJFt2JkpfFhOTPPr8oLZG8oAD6HrrvxQOvEMt72Zq1ep+jvViD1rdv9gz5bvD",
-	"D4yd5qjzbsm29Mo0fVg/+FyeOuvsCN8DNuq6rnfGyaI6CudvYCmmZnJNuqoz7brJX0xvmJhft44DjPfh",
-	"yncQfhgs6xHekEi9OOWAf45dFfiZmcXt/9CbL6mpjfiYZmHJOtXc+Stw9bIwe790ANZ34vUGZ9oK54s9",
-	"xeLucTiTfUklUlgZhwQO3GOacDEw9vtw8TSPR5QrHCaS6Wi208WDdPws913xvaPQyne7aCzS/7WcL1ZD",
-	"L2EpQpT0aKeTBjAFmiJ4UdakwWccM+y0s7OsUf2VYtn+rKhm6brp/DWe0B70wuP5qbxb1d0fyxTyTpwE",
-	"rU97GyVJDV/Uj/Eoz1i6XcIn8nk5QxcnclwcjoXhKUKq5Vjx8HhHXfCw8/17rMldc+o4X8aoSMFUTHVY",
-	"hHYr91xQ3REREtL9fjPHi/cvL1Oej8Xtlr25sq9nK3bSLV5XL+rzsxMRxlVy8/3tBFlDqZGKFTQNn7qn",
-	"Ys5zuC5h8PzqZe6Tf8h+8n++vI2Uw+fx2U7hB7GxHNPzdCukJDuYLglz7Xu3fdKFHyP52F9adeBQF+Eg",
-	"RqCGaoBNzzVx15fpgSXYR7MDW7AbU8aCBW8FIxp27SWe/Je81NHz7ky12QGwZm6KB1XCo5IuQLP4w8/n",
-	"TmxLuRUS0gM9scnWHn+Kl1FA/FjOwWpEkYEAjEYcndJg4UNx3eCGDiYgp0h9pCTuqFT3Ld2KoEvVYE0E",
-	"O9asMC5KftlSUW5NBSnHHnZ8Bbx4ViXkWvTnFTwoowLOEXwXFwULNiYQdbH4Dpnl5ZN7zdQznTKirsgz",
-	"e0uead0ybxRowpSSakOsLglqCeFnvJm0Cm08TVh5ZFMqHPvXFRDat3GQzR1Ws3M2z162XDH4CdnJEufa",
-	"PJjwH15GDLKz4ng1WSEIXwmEBupQq6lin2mCVByjkmaxO+0aVnIq1kzETai7wad8M4uo5aBbNgN45mFN",
-	"4mDjrC9N/DOjKmVlQe5OpIzCamgiW6N5yTYBiRoX+BePxJUburN96Asoxuvv0gXHKvfIdiWLhGzeGrvZ",
-	"GaA/YbSRETuQvqL5MGT+SK80L2uWGj5wI3QjN969gFqw+5RqgSgDwAW4Jo5mP3W0M2HUYurwO2qqd54b",
-	"U9GSt3rX5Jq6hjFTZWTv4HMb36XwQ1mAeF0SZ2bF/zC1I4LEnsgKqRir49hwgJ8I+HDc163169MwXDTW",
-	"pFeDimPNdormZvLesHoQB7pwnQhOe9d1dnseE7WzDV22qUu5g/otez87trxk/T+7OY6mVD5KwnymSeZo",
-	"YgjDmzm5DKczTEfZBCu52sB1MxiAaXWKJ5TyThKdzoh9xyWVTPF2mnOqOq6hsyy+DRfpn0cDwa8snjao",
-	"8bvO5ljhwQFyhwVuW7nZ+j6yfPnE6lxDr/mvlIpe1jJ136TQFoQvJlU3WZxHes4f/VHJyxpdPkfXDBpn",
-	"N6Mi1OT2mwyn9FHUEFIv+73IXOsRGcVAVMKJ2HQy54d7m93VFczn2jaQRgBJacfKkFJexIacpeaGP4PL",
-	"5IL1YDkVKlQdufBfGeXdyZ2uKcZ2cjS+3Jk03se8Sdx9KmgmJubymSkngsMZ+WbA2wgNWIuUKub+5Jv/",
-	"hFbIlBQcxuOy2rEDiw6Y6UnjK3392GPz8mdrZn/tSNrijqJpdI6WpWIaAHMpscrNTuBBKnJWXJgN+fC3",
-	"P8c8yIWCQoBPUSrioTlzUd77W0EEPolrYm9EIXJXEPVXdSZqPPRp4w2PYPAbX3lk20rhGI8OSiSVeNEv",
-	"141OctcQ9PgvVJR/ctt0TWRFn1JF/JoVUpTZhPr49JmLLO6K+zhEcioduwm5t8rxL7Iulz2v4NmE4mwX",
-	"a/P/31c7Xyg3W9WKeFKCHsIeTEtMssrELggHBo1lzRIyldw3Q191ReGxeWqs/o1cy9BMdCiWoUfOHrOM",
-	"lsghDj68qGe/ZAAb0Bu9iTJT+L2HbLHngdCkFbXVeprykgDivrsqTBX6Sq01d6PpJwqqD/HkPWlvrI0O",
-	"M/sTTkKp5HnLBTnSdgjWmXMgjzOFU0pUMFbqXZdwOz0pcCK5cTPoQduQT7nE8t2h6h9AgiCEQFzVnO3i",
-	"JLBUZitB/s6U9OGdlsVYhIl9hMAjHtYRyHyBxP/KqHpNDjU9HlmJwDqQoJJI1ei/xspceBd4Rx4Omplb",
-	"/aU8OHrcQTRudTIT/aRu+j04XOR+UTa5mtVXHAY7/gEVh31rn47Fqv/Gr8BjNf7YuvHM6ITv7tUGQ66+",
-	"lG4I0wJexnHL/X4dQfG3umIa4GyVrGur3umZKoMOUulr+rHY48KoIlHYrLi7x391tYzexS4VF9Qx/otq",
-	"aywWqmTdw6sXtOZnprboCre3Rrtk2zNGv7t/2wWF5+2VeCsPcab0/uN/ddhBo/Tnmw6g5HEwq5MfoNSW",
-	"9FlytQdT8bcoOnDFtZEqUoP0LbswbTCfKzce8TUrj0wlIa35wPjJm/yphg/1qe/9ajm/J8l+KOaGntZq",
-	"4f/VqNztAtV0UuwxkyAW05j/3yOEh3BBon4uwhU/Q/n+//O6383rflPyH2Jb6ek9PXbUdwBGEfjKC9We",
-	"qL0M93IInjnJfA6a/ieR0ne149P95ak8OQIPpUARf3Vie/xk1pKt48Af6MEch4E7G+53GdhmbjL3eXc6",
-	"zR+28NQDzHz3vbgdgi6LWyCwkAIQYHsBdZWULQt5B542UdLEcq7aZG5Cvqf69IEBtEu0lsXumt0Qzj/C",
-	"uoJooI/Gz384NOvJIwTnoi3PA5POYAywW4MdzmHXgQQwHyHAfvgxZNWsFpWUdXgdqSRWap4Y+CAv/My2",
-	"IHBPm6cro6q+LscgXKtTyegBalAgsmqT+q1yd31SlBCNAsvzIiyAfQot8M0T1acdKPyEQcnrGi0OIyU5",
-	"UEX27Co9j5w9+9w3Nwna83idFEf09Cz4wZmiqqCO6lJJu0cIqBKuCTWQ5OgJgcieEV8CEy/bSlQ3QcUI",
-	"oRpK2R1TKeQymYo1VlXZvx8lmpOM+ErsPJ4g+124r8TYcTsczyjgTndozCaP1FS44wVza9ZaSe6VJIBa",
-	"w/Yu3DLSc+s/lelh7kyxxXhVTGncErBz5PwPJSVwTCdR0t5yEvCfBwTuYM9idabzOKAVq8vdSnyCStZl",
-	"fvcgtBJzGOSt9lozJxk1hbT8dPE7GMs7+RxTgx98BaEzqSFNmp8YQLFsiJZdIafTMxBOgb85eEPQkwfH",
-	"IBrLabomrnoDpdYABQ2he9maUX1Xd9uT6uSAUj0ksGK1vU9llAB7vzgGMeM2QA7CygfDzh8qe6L5GpIZ",
-	"DW515kRHw8XczaoG/PY3pBlkNUhRX+FmCFCSCA0/x/KfJavfSpPiNJNnJnaumDqex0PVCsCMf5P7d1SZ",
-	"xMcA3zm/sXf28VRTNRU5namHN+nFT/rnbr990zJhZq4FC+6i7kmsSiZWGsHj5JUe1buvqx0Cb/eHdaqm",
-	"dldzbbLX1O6hlGEwU2irjVxdg+sC+zHtQ3HzbfyNzJ92n2lykQqiavmzCoD0Y+CEWTPV2FmINqVXYIT8",
-	"VbMysTsW4fXyN+EPlJvUglmt3FMC3RT3XCK+GeTiOIR3X+vcTfxQjXlpCc7Gvlp8cvEPhbgzmP0kBWZL",
-	"p7288u1YGlBDhhcOPPncDu3tLG9ijM4jJ6pDGPBganP8NndwMXdOm3+T++/OPid3fP2C7Mh12mZPTRW5",
-	"e/y7vfg6xnaYW2If7EwNmBpw/AFkBC8qIuAsddhJmtSSltkXEWqq9+zQalrHryLttAhtcWD2xGYr31l5",
-	"Xinb55EuWPzGg9Do/bc33bJ3Qw5mzK9vpnQ6yXqYjMZKauxB63y/s1cW95yf686vvxwrbPeeKhlMp6ns",
-	"LCyvm4XHr1039k23jL57gwGuWi39kOVSJVNr0xY7b0/sRiOOOy1pIvx0k9F2VtKwwiyxHa0Ip9yaEemY",
-	"QRa9AGtSJbtFeMBqvnPoLas8w2mMR8ULFk2D8cZZw4VUpBV4GMeKwnKyJ13aZAIjMh5394N9QMA9uBRN",
-	"T9YVYpp0ViUnmAmjrrk5vt1qPGSag48D0EoO4r0XVz9bjxBYd+6Oqy5uOfchULtbf41bDNfDFQTyLB0Z",
-	"SpobBwBYV9PiDCLvS9ezr7uHo3HxrvBhPbrBTYaTta5vmHR3oU1dnu8gCopUMqUJ8fCnlWMOI+trxqyY",
-	"Wy4T58T77oAlE+Dko9oFstdQ5Clesjhh0l+F4XXgK8RWN57d0lhD31XodzJFuCjqdpA/cAe5knsj3j0Y",
-	"utTMpS/YbsDTiBTggiHuQhirZpX1yjVs9QoHnd12bxvQm7FrtjMJ/M4r1XV74WcgO2tdAZEdGwTzLltQ",
-	"Nq1iW8ggUnBhjWKiJez/UM0N91/HWzbJyhnmgnihTzNbBdcInFs3YcFNA3foRKhzj5CaPuS28d4u2gOC",
-	"QJ+woOoGv6L3A2aURkUcMZlL8DXX5isDZfd3L8OHtmkopnzmsmrfFBB7cNDrljBU5qrPx31WhzOW4wD/",
-	"fG/4p/BeP87f/DA38D/fTZq5wf2mfMD+/gG87tHyskgW7zhzylFZ5fOgJarx4jk82mfFsEFtbzphJxrq",
-	"ziWiA/KzSKETBGobegUjxRHNkTpFk5ksN3wUwdlwbkKKMxjAavCNYKWDCcwUxB9czOZeMXSYyCElGhdH",
-	"z3nm/+mKOayVtT1wA/+OqZd/Z+zs3JGfAAzVeIZ5zwIOhjZtGDnKDdlfXRUOYtt6VfCpcVNHaLo3gaj2",
-	"4KjjLSAQKtLnDhRULFcC/CMT0dQv1iMATb9mNM7BrxihgrTCWucdnaTdsjpIbHdUwZ6sN5uJNyxkeUT+",
-	"3J4VrngoEkHFH7F81bFxbgiFGlLIToNLFhUu49rFt6YOLSBaidfCdYFaq+8EkQeE7vMQmASsKuKQFjNu",
-	"rnslT0wkvsM1uSgpjl21MviuuvwNKBxl8G1wz/TctWmez80MA9hMWmI/YTOs/UGu8GiP0IZ1WgIKGN0Y",
-	"uozONd4ubwxmpmsFvJKx5uKVx1DyCDWExi+4Cz5FamjYMy+SWcaJRDZfoL8q28wT/nyK61ouSPS41CZS",
-	"oYH30B7r7GkTi9tGmY4qWvrXrV51nHTRaoik73dywufUKPb8+iF+UEQoRmUxIRZWwKi/8LVvgkfBAflx",
-	"8Q3+ES9Ql539tTUsgZWfpLx1OidcYy7Mv/w+OhZZyoYZpvKT34d1mRFlRomRskZtJQWhRLBLN5s5WMYu",
-	"xtNR2AcwSR46CdGd4lAXXcZYrKaICeOUbNelNX7RtJ+VxxBwAEOJEvsjOXBE1B9W1WajFlIuoqBE3+G5",
-	"VNJrXyPV1QSB0X5KYeTOp8ckEFTBA2uYNlPyw7Nj9o8vyy0XbsVPKVbs4IQEn7LVIu4FOwU5NZraqBZv",
-	"bvNuCngKbt76NIuhMt4MvKgcCKRUeMhAvio3ULgVVOMEeV8pnsnp35VtR6w4IqK4D7j4XaV0ePIMvgH2",
-	"RHcGZgYxQ5vwAYFMbO6dI3sfQRsKo/gKl/dC3bV3YA2X9M/8GQIXP+F59ROYYHYR7ePkTI8DTrWU1h3D",
-	"Jbqer5rTd/itB0ypvYWlQHkLeqYFN9edYKyMGXxfCeJhMiO1vMyeLeqawtB5L1tXr11TdWTaECunA7Tb",
-	"jSdDpOIKaeE1PeedIicGWXVpQEtmKlkuS4mdnm/w2e6tOc/Kgz85JlvDPyehAKOHViOfWWoNvm1rBCm3",
-	"xwYle/kxjeYd+icrqcxuf52b4RyCgR5Oc3KqCblF0NPtgRv9GnVlQ+vaCkqrW1oT+7qz24EOqZRviIAB",
-	"ufNPMCgpikrMImT5GINrLz9ujZRbGDvkWJ6YGvxFluXWZx9YYd36/eMh+rZ7ftwaaf+DjMC9SA+HGz1B",
-	"QaTl4ZA9XYCwSowk9k17hd1Md5i9rTFaVKEhtAIQc8GpdgvRQ7BzN73AD8R4IoD9zpyonc1Ei62kfhio",
-	"yDtgZwcbO6wtUZ1Oa2saDMDLmJWmunSwLzHBwJZvhLTdy4+7PGgF+2S335d1BGzubgfkv5JCf13esOvh",
-	"dtcCzla0PszM0M/ehTufh+kgtE8jlJ+SKcrrmrUKIPvFsWZbfcYa0KrdbwHRPZrXYqVkzdLIulz1OGqp",
-	"Na/808B1nR27EmMXF249su7XXJx8TuJwW8kz606/MTJhCQxDrkTfu50k2N0EXSabRCVUNl7mmcVhTsAv",
-	"T6CA2x2aQjpHDuEGvz6oCQO4CSwn6ClnLlt7ZPhrRqtZuW3h9seo2V6kiqupwfomoG3LnU9cifA9a5ZA",
-	"YsSp5J1Has57k5dL6Ce7ywvp1jN2nn3Nn1kCGfefCGQbczSjrAFjhr285F0Sk/C0mVC03fQ8AIk2yIGP",
-	"RGIlnyd8jxWSLGXcv0evT0Rh0cY7lcfRVZoS8lK5wP6YTci+E79FKTpQhAHaXh13XdY1wR7E/EitgFO+",
-	"qaNN+p9Nq0TsozGvKzLS78LUvMjJLrXZ1XQvWxX9MP4eponGHzkztXv18uVL56+MP3SxB2Xs1wnYx+SJ",
-	"A214PYhOPxjoCcKTC5Pl+FEfIKGDxNGIb1LIi70f9HFT27HXfXpiVxYF5U8bcDVCadogsTKePtmXEC0A",
-	"MLo5Dyt/UDX19T/DhZvM4lQIh+l+bqNGZGgieUNRDQVqfU6BU0dZl4xerd1zxWj37MtPKsHJ6G+7Zzdz",
-	"aojd3rHaTf286D91Sb19LBausEbx85mVVoIbZmgdD1ZGm/6Lo3h0kFy8rgGFgNCDYQ6Y69Mw7JW0Ocf0",
-	"f9U2vCRSEU1rc+3gTvLw/kY72zklIzv4DXmFRp0PFYT0fL+PUsCF6YQBO2Asv/tPgXX5mYYAsFS6c5I2",
-	"/GNnUXLtjczoNUu2Su+M3MXDKn/1sXf0u9qH3pCXHrjwJJB7Lc0W0hMSvnwZjPl30UGPYfcy6w8QwFeq",
-	"6xZx9542T2dZXxumtgdeI80/9jReqfAxgpdRUYXhdcWhcBVzcMqStGe7B1696Tx53JAD5WoSbypbPUCh",
-	"Cg8+Hj8zm7aM/t3KafSHCzOZlgNU/MQptYLCqzcd4p+/llidrIPUh9EYFT/vLvRjysbp1gkeOkafQfW/",
-	"q1LmiuR1qnl7/dnh9SNm5iFzpSeN1HZJoRi5o3ezms3fXjPmUMXRBhkzlU/EUL2sWJ3JaGMnswZsekES",
-	"ZqeR510b0VRfKH4mF/oRvPHQvP2HhxSR4jVE4obW7CCaz8Ruiii2v27DI7jmxtQMNK3HFbMvbrnZ6jOj",
-	"pwySWe/8G2zfGy74vXkVhqRbbrQ9BLZIeQuX16veQhnsExaJMm3QZbet+YF1j9il39q3O6unqBg926fB",
-	"ZVxybSjCp0L9hN7Kw2HLxVbhhfYIZ7belhxczhdGT1tnJ21Vq822YpBIAXXsWyq2cMJtL5XcloozvUW6",
-	"XGm21hjgwt9C8Xl7Dm/9WYqZR9s9gz9DHZ09Hbd0CyfvVh5gCjC5ChAkt/awdUuWbTp8Q9VaXhG4Re0G",
-	"5vMA9kedbsWN7t7d9B+JGX7fUK3/KvggCm6HKP8e1effUMMUp/X0rpgFL+9f78Dl73UR1FgLOp27djSm",
-	"xgoC6FjOijjY0QzYx4wzAT7kUe6xQ9k8AdrI4vSim9NbcyZtK9BH39Kn4weYLOAsYcWnow7oRholbPrB",
-	"nxHsDFxNYVqormhzlhJSANCiUXAPq5utlvUz4ovQupAVoDoW3ChebGkBa77nBVV7KRzJ1JLlVHJt7V8u",
-	"jlt9VuB77IwoU9mLHbBoKOBkhIPyWMtn0MOjnGlXWU+FWaOPwrVazc6dg/FUtoX53D468DhMq9B5HQEx",
-	"1xTmNPd2F0Wblpdd49RuDl/9lLghzrt0psVpZ62zFJZXcdpp/neW+V28BCUymblBBBeNVxjfsT/G+vVL",
-	"S4VxUagbmQS6JoLZ2+B6r9JWd7FFBCprmIM4CuldU9CWcyye4dVySYa/6J9cW+YfrU5ZTL1bG6i7hTfh",
-	"rw54bWaGBLvsBoTDMR870HGQn+lF354Emczu9Ano2Q7C96yQqmTle3wxVe9tH9m5moCZbHgHwcjEJqC8",
-	"BvBc4m75e37yl3/7+LXnvyJGlqDMI5l4o9K6g2JQ6OtqgpByyNrH9v/itXSKnzNS+TgWvNHTqsw5sLMX",
-	"yzJ/6NlpYzleDoui+7bLqBuQc/h6um6VBwhgF6T0xrFmpouFiuIB+WL+ajSNrCDRY7zkQJbXZIHcWhCM",
-	"X6+uFsrJP0Xkrqba7JhSUsU5QaSMcaSB73NPixPZXwk3mtWHDRFQiqSZMK9J36zdd5pcqmv0Dg7QoVYe",
-	"1wztl5a1K2fD9ioJHul3/Hz2PAhbT9efglr0mZ9Thb2ARDjwk7tCIrAneL3sYohXxvotjBWvflu4TeBF",
-	"flQxiwPIvv/4uOo3XYfvDqu6pt4WNzjwafdSd1lgcMe7cFMBobUL5UQ1d1I55N8rXQdunb+3xT3YcJFZ",
-	"jGcoO/HKP7kDN1ReevIPHlqkS0cmhWyYxqhGTkq8kYbWM2yXBosIFVR80rp+Q+SBNBLsACqAma1qRalY",
-	"uSG/fflqOfm5mxT/7XVL9+6x4v9hbIfArYoezJNXgHD/rfkzUy4eZLaK0QKZkry8xwX9G/TpryDySDv8",
-	"jSSv0s79qX3ZRTxeRWM80zDAHU24gMEdLfjQwh1NuCDEzS1MQtQQTMEZxtZxoK6zUV8L/5hKVDmjC8CF",
-	"EDKuA9oovHWkeBvBEV/Jmm0Q4xtDbGfZKpbJ0n6xF9TcHo2zpfrxBA2Nup0TBu/n7I4o+Df8Y3YoekQw",
-	"iePwBbZUk1cvX5L//QX5SVHD5U8OBdYPFyrNNgQHDP+A6M2zrNuG7Zr6DfnJz4B/NZyRycNGnrft2T/q",
-	"gaIUULJRTw3CDdEVrWuyZ1a5I2Ab0GFB8gTGln5yvnvQTT9h1NUKg1UiXBDBuG3YD4QIqXAUEGgvJeHm",
-	"xUS9VPSZ5UssPD0W2xwK0VHWPUx8IEpwUNhpitf+hStz497KeKVbtMznL1SYlU/f0KtADm8KfWSQy0ci",
-	"ZN+yy9u9ZqJY7ThXsll1n4CS+9vr3fz3goZ+zERnCMb4CICGb9nlT/DC4wMNtt0uyJAI/8QzphNBg5gv",
-	"0/f/bi+mbYiv5gJde53v5sO/GGX5/KFyOdBcTypp/YsAKOICrMuOzqz14ifm+jcxOVJBnG/Z5V893sCK",
-	"aUtjFNwEN+A9lIHv/Q/LhIHYicSovuyxEh5B/RbpYQI3uQs0LD8aAhhlQBTlIAgFI78XQ+hbdvlq4Pn+",
-	"FYjOb2GGvkMFecfmcKgPcG1+yy4+h3+Fyfg94CFB0BHgZxzgSS21vXejy/81sWePq/YGt53LzIFfP9Nk",
-	"Lz9iQi2y9liVc6EakGzgTVZrdnF6J3KI7uXHFHZ4qxNsugn+0689u+lrIiRyqDufwpkLohk1zuA0RAt6",
-	"1uTAVVPH/YyDeo/+3hWmGUYhyEeFIP2bg2y9xKuyOO24YU1uOMqXgwQ7/9VvX25y4Ea+ZZcwr+OT5wx8",
-	"wuP8wdFJ2+IwQLkquef2KOQaBIA/MVFUHQBAjzj2RxAy949XmfB6IaDZy1lAs9+9nGN5zxXbaS7rq5fL",
-	"26MPX2aF8yMH6Kv4qTiCkUm4Jf1TRFfygsBB8XBoN6g/vHw5HFbM1xNG8+J0yReKodg3UPAwToC+BTtj",
-	"sGCbtRgOo/3xmMPrW7daK7aacW7kYIF/n8H6DK8lbLgPrFDMZB2kIyicUTWspzIqaM1ESdXW0RZ3/wYI",
-	"0pgTYL7+jWtX+LaUNOKiTVFXm/32GwQY8NntiOMybPe3i1MJo870eQ9n9wFeb9ugcQyCjz69oOFVNiK8",
-	"cbd52B1pOLJHHGU/UL72DGu4aE0qJhkxOX67vOkcu4VvOfNiAX1/wK3iB6pXa5e+PDLDefWz3O/uLnzN",
-	"vPDFxct1N1e+cEbuly/HjfkpmFm8ep8ffp+KEtfrMcFynb5XsL5zBsENR1cKOW2d6XA7IN8E0XDPjlRg",
-	"AT1e2ibQnENSp/J2T+YyDQFmdL0YzO+tzOjQFC7X4RCLZjGqas60iZpgcEZefMbmAcj3hMT6Ng+BVtKr",
-	"JkABn43Su0A4AxI26YsUrmClrgmtPSXj9O0TO0dGYl+13ekhG6iGu/IezcjpKtfUzFT5nltdraDb/ILV",
-	"9MrKf5P7lYW+EBCCAlpiZw2u7zj9Rro8onn+k7gjPlFRHBT4XaQylZ0kwBw60mwQ5gQxCH42TeoBi+5W",
-	"L5j8bqZzvf0o5o9w9H+HoBErVdsYiWeWWtk5rXqgwGWrYm4SrGGrX/h+3zgH0AhOgDXi4+kwaeaMKuPq",
-	"/7l9qEsMK2NE39/Lkl5DlMWx9MX0ii+/2o0LYaBWvOHxml5HwJFCOVtP1zKlvUrDnN5A0PnPIiuesEb6",
-	"iek4aHFUObh2XOwuUp1gYaMeznnKerQfRhFufqwyzVVXQJUT0OblLdFYLIhqwAKGfsXmpJb2NhwfZARL",
-	"I3BHoesgUX/USJNITfXSmJD0smWuSnpxo2UlgH7R9smfqzgAsfUcMRLjhZznk7E6EJGvMo9tiNRBuVUM",
-	"8WoovBPfw/TvvGG7vw/5fqa7OAKdFD+xEUi3xHAENQTT8284op16xff9OY2psY4pZqhYO9ENh4SLEQin",
-	"k7eOUSbc8oPFcEPP9KP0h9IDfCjQ2Hvm331IPDYbFXrFhTd7YtxYHjs10RtuegJyHQFr5ym6Y+5EUPZN",
-	"/Lh6ju+4QYfT/I5ypZOZhvbHfLL9irHatrd4dGO7MQX7Lg6/7nkuEP3aXj0ocaphDOJFuYiDQkAMQZVM",
-	"WVMEudlNxa4OuggZQUQuNTtYkIDdF1HMa0zwDgMQsgNiY//gA6GIv4rJfA7CHiISw17nzQfg2SsqiLT3",
-	"rT58jO0R2khIGAb+uwjEFCzDKps0gM36lVD8s9EOuT1Y4kA/jrnKaoCyu5z2MOyvHfFtSaCRzrmP0sSF",
-	"kQTaXcdMEUcSPCOfcz/1HpLyqZ/cG0CmXAsgevENqbVVLFBAFC3cSnGdez9I5BdArkmVSMatyrhNMw4t",
-	"gc2AjAXYM/8x150FNcs+ItfMi+Gob1SzvjWnZ031zgO8RgBr6po3zCim35CDVBeqSp/msZfGyIbsFUVM",
-	"c/DC7OUzQ6Cp4Xp8zC9yzQa6HU3yRwQ9hdejEsNUwawRxyL66PzqZa4K+EP2k//z5U1p569ePuFnsInE",
-	"WBx4y3AYmarFxxIjdBZ1BptFzYI6s9mTN8W86MrP4XN5Tl834vvdve8qaWTUckvEGzLndG31bbzsLqyi",
-	"zYlZdKO5N2jxrqaiRwqZXqjONRUebsnV8RKqT4iDxoU2jJYbsmdQJe6hrTAd4TBKAuN6SqlUlmsrZlul",
-	"mCjiS5bAI/2emxorjxwzte3mAfzmWNeY//mQKHYCF1dRUXbZcG7iuoGn8lfmiWcvu66IbY4pfewrxK9z",
-	"ZAd6Q1hzNtc+bgHoSBDvfwwDcqLOzooP8E6Dsy3AQIvORisAQC3iuAMb3GUiSrCKiYE7c/6yJaEAXAaE",
-	"k+wZxhpv+SEI1lGyDNQuLFn23950rn+3bgOu2IEweEne4AbxMxwKRDBhwabIUh39jr9beUjzN85i4d6a",
-	"qmZXZB6YBas1b3MrXCpGjb3NgIm7wgnNqDbZXWrkioc1b9qampjsggpVco9VT4jxsg2xvMMM03G9ZoFe",
-	"ZB/aqySiElHVRC8ZF2pN/8xejx20bnaCVrpJ2HTLmZVN4IXi7mSCd0rua9as4vtldbmGZZHV5Ze0rRNU",
-	"M7+0TJtoecWXQPbjozFMPUMAoZbHuJ8V4AkOhqmdZoUU5QxmfJuiCaiY831MBcwVine4hcYRxlzQyWpq",
-	"FgNv1EwYhrdEON0bZq8HvCBAcd2hESV066S9+gJx771szet9TcXpDcZXZMmIYXUNhYZ2PTWh7u44afoq",
-	"26Ux2l5v8OqrZcPgOsxqDSnm5JeWFyemBpD/njoH8F6AuXB8SbO98PPULcImzfcSQl6tpSOu5XWn6SGR",
-	"xl5eWF3vcC8mjQJ8CPZmGnO7pk3jPfuRUD6j5a4cslqHILHSqldJE7wgDatBARfZ/sqd4iKVun+mXJiZ",
-	"ObmlCNKw5rxbp/DhlVVa/4YCxQzlGcjWIxRowzWLl4fZ7Qi/ki4VBAiIf5b7javPZVMO1MRdKRImS19/",
-	"li0U3+977ZP/aJ2rfFxyN3OH8GHTCGA0P1a7dNS55mJFvj507Wsu4pE0+szK9O52P0vBronDIn1nyDKz",
-	"uzsCBUo7l/Bu55ZoZiDjyTZi74Cv0Wl9m2E+9v75dfGT2Ru+XbdzLFxc9ocID6zQ1LxdkwuatFaKFY2M",
-	"88k7RH/vhq3RPXFxeZwGoCcN/bhFALfly4rLG4Xe+r7lppH2sw7zde/Mv2cFrWu9snbtL/LS6S1EwteA",
-	"7QL0394zgdhrY522c4lj0QMI8zpWeikwFwTVYv5rSAyRPpgPSjazubFLpQ9B7HxeGvo5cV/tA+FuPsJB",
-	"Dnqel3kLKHsv/Erf6t6zjXiRYfyZlY9FdOvBcRKGEHwsN7CjXB/XQfXRjOLcoCPDzySBu/qRZUZ6xxP8",
-	"gFDvGMtxGlK3hii123sFbsQA0DIr90meBmCNdQtgjSW91vxYQVyrZlTprZHSVAnKOrWC3B8gwiO7v6vb",
-	"jhzoUYSst5rYR8tFJzO2HLvLvGfypqzO+0Cd4z2BXt5QYtmlWK44LL4clTCf2NnkVCgPWCMjdzOuWIcf",
-	"N1ksKyawWgvluY9mZmRnvD6tLsccjQDYZIo2zZJ0e430pyt0jtEoJAgSIV2XFac1HiSYjM/tW8PC2N++",
-	"jMH+Aux3mIfL2NlbaA4KdUvrOqpkbkykvrns9d5qFFmXPXNIAEHnMtp1oej5PDiAgnwJl0uxvMIJDn/k",
-	"IF6m8felz4tfGYh2IrEYcyFGhJMQA6tLIgUAZtHr8v6PJUU8hRMaIMg7gf0xJxE+VLF3J8MHjb2raTQV",
-	"A8j14ylACb+UO4tHesdME43idUihJETjPHYhdJ+/BJ5OUktaLkM+LNC++YUZZgb5/rihxTWOz4jK0jhQ",
-	"CGp1TPTa0WmvSUBwz0hDS4aAanQA8vGGUMDD8GFB+NFsNUC65iagjTXhuGsBHXB06e/TjT635/5cuZpG",
-	"S+K+BzylDujETvPGkRuVbGvXeIOOEoww+9j3mQnys9yThp6A9f9Cr6+B1guLrZyJsSL8zMUpQjg05rDl",
-	"Qp9ZYYByCFFTfpw75u8XPM9+FjbWdU5u/eYQcjugtPhxszxkz+68KnExray/r+weKE3lAsrAYGUXcgB7",
-	"07TakIo+s6iZE0ST53r0N/fYpEQVFeNAibu0N2+g+KqvYLn7Sd4MubXdpveiu/YkAOX9gNNAy7q9AW5Z",
-	"DV7sLmH8I6gepHsapcOnCuv6luL3C8PV+ovOJ6W28Y1H+8tL9gWg9f6aNMyJDLGZXK58AmUnet247hc6",
-	"XrIveR2xMUo/cZPCZuB7heQlCknm2hkBpuKacMBUgUJnq8Kx8NPtxeX8/Wid7Q+eV8IhTf/isFz1a/RJ",
-	"Im35nvnP5LFg8BIq1hMJShEgrI52h2os9oXB5x/vM19MJhV2Q81n9+Blz7saDcmfWSrPws5lMNVdQfS9",
-	"w7soGeUk7EiGHUR4Oue95iLh1ml6b2WWgy+rBgw6vOuCCwvKyO1iJ33dBDtB8sMfthoubfaeh436kC0f",
-	"wiEnKdOnq1XzE4PKfly3VXZXMcLxZaKQLmEMtC7UcThSl5rG0Xx5vH4zrjZsh4FqBnkoiUtkjd1S4LEV",
-	"Aq5pc45lhLgr0oHXbEOMJNbs0Izsoxw3Vl1mfzN2evg4Ux6rdC9G3eI/RJSi+cA/t8054d/LLhjJh+IA",
-	"7uNsb7U2VK07+se1jX0DmwzojX7i70g2Dubc5ZmPYbF87pGPPMIf6fmsmDA8wdQIKaipSrE902Z34Imd",
-	"VTH6DJoASaXdba2mZcnUxlM/GUWvmy6nCo4TyPjiDXtDRFvXXXYRAYZnON6P/JkJaAKSjnhIOnjhZ+Re",
-	"4wDltEfQYcizcaXiW3k4dJRImycDbIH2Uz9unux/MKPHqJbFeIFoOz1tlzUb0Kitz/nlB/RF7SAVNm32",
-	"dEnjjs9aM2NqVoas/LoCG6iDECVHef+sPe2x0EkxYGHMncQpVEHE12eHDFVp4BAH4pAL/QgUBa0BQvee",
-	"TaxjfLeD3zPiyWczibdjgg+HzW7sDo5lVimjb1jaGfQV5CrnxlPYK16WTJD91S11IZsGiKZwaV+Ti1Sn",
-	"jTO6MZmEgQg4Cxu2XUCVnMpx13OAFPH8iiz84jlYifz5kh4dLdFDx2i8bmNSY5CyK5kGdNuGb7jWa2nK",
-	"VkvEBiF68CbFRVG3JSvfkJd9DULP8ZBYdvwtDgS8eomsAC7lVcIzc2mVCSCfwUJNPjVudwjy4xZj04lI",
-	"P/JgfbOsfqqr8GQt1XXrVOe+LU5A8VJJ8DbV8rI9K6Z1q9gWaLkV+OYES6SV6+p/HfGeFZxPNUnjug8K",
-	"GQQjwbhziRPSF57fQ5UfPSgmJ1yvYYPedDpt48fihGDTG1ZjEyAU7BxynNB8u4Mep9/mwbo+xGZI2pw3",
-	"0vH8WdGSoZX4kvx3INf/H/ae9Xvy3wt6YuX/eEHeEudatmfjTwqdtD9Za/IilWaOSqc3K6ypcZCKHKUs",
-	"pxQ3e1ZxUe4KRUUkqvYFV9YgsY9giwpy9icEzTVgqEdvnntl+zPgt+ENoqMUEIXYVu0+Oo8FFTt5ZiJu",
-	"nuPgKqpHgSqwq5F8Fo1ra49rh4waSdyTzbmmXCRjtiH+E5BMrvIJlIydd7CMu7JNJfTfiP7dv7c7WrFZ",
-	"YjjeSRFj3QYnlYLaf7S+YRvHF5N9PPsEuZGg2LmmBpi4om/CF+b6aa9bMU7wZ6bIb1+SUxxVsooXg3QG",
-	"B9cEa5WgvBCvYB2SxpnJc83A/MwjDBsgTKVt/g3st0peSC2taQMXGv2GBBzlRPJ6gsqdy2++8iowva7c",
-	"ca/oGxsGYxYZ7g+0MFJdt1086yzra8PU9sBrzBxF0IPoZYbXu1i61He8trsdmyRHaeUPYFYu9CMrO/Lp",
-	"WL0IHtqRMCmikAHJbDwbpB0mkbgKWZ8GaKgS3O2fM6R6xMmbGa31LsFI8cH+aLV71e7xRqRbfWYCapvA",
-	"f117zopEjaDi58jQ9nb2KbjUpEiDiS/VwXoKD8fNHEm7Yqze8YTehl8hxwV2oscSR3VuD2EMPwQREVBL",
-	"pGyb5mpnJDLkCe1Vr2sianKgcbsDaiTak22znibsfVszfUuaot6doQrQZCUp6HdMfWCYJlLTyb1t9n37",
-	"/PsWIRsCvob5ivpBktijACVRPSxnkLjHoHxNykWX9pf2IVyILn8kvjNCD8OarBKwNp9pncEj5B8MEpCZ",
-	"qeSgZuOiqEftbGuKCV0uNSKqjrGd8UwD2EnqlYemh3RwjIFU/O4P0fRnrbt+zmc+a/1X+xxmw/sijwXC",
-	"f3gMFKu2anLHyxqwcNOY9D7/IzIXhmmz9QEgI4/MKqItNduaN9zEM1JYc2aKGnuo5Izy+/55P9gB0uES",
-	"u4rjY8z51N/gUf8Vq7V3cGdIYfXbB/o5mU33wafsS9aGWgJ8sc9MrsHB14adGwr3FE5xMuPDSQklbgi5",
-	"2OEwBqVkXv1sxhq4V6rjTTuVoHEuzlDdJGTTzV2oSHq591our04G1Nz9VTL2/3q0lzVpMP7Am92rXhnf",
-	"nRcDDUWzYuwv7xR7jsJOIL5VORetR6dzM4NQJ2vZxvFi11I1vmeHsGorK1fMClrDTZwa+a8uVYURz+Od",
-	"E4qkCWjqRpasXgfYKm/NeUMktG4CXa98HzZ+1rtiMyOfwpnI8YD+3JbRtf8TPzGwRwuquvzXpics8nmb",
-	"Q7yDuC86ZjQ3G2IgO7QrlIXF+UwT1A6koYDYR6CD0S8sEdU7s127bKHCo7csbCg3IwOHo9shmQT1nuJp",
-	"sO0eQPAE7f1tbg9H6Re+cYn1e3aQLr7m0DL9jOQlw/lv7FNlfwfa1iYJX3mrDb/eENYnPlsIG0m3dQ7b",
-	"wT1oUiQw59WauD6cL0UeiDUiiZI1I6Ukjn8CTjFyqbp6KnkmmvKyS6QbMUr0GxhSpdNXUWpoLY+t27KA",
-	"f0L6kzUzZ5mdP1QynultqD6lPw9QzF1uoCfEIt2Bn4qFHFz6+PrcosmDS9XA+Ps6IFNND2xA9xpGRxg4",
-	"Om5AD3LJPMMOjYqCXetdFzZurlZHPmbsOZQov7Td9ol9Yp1Bg8s+G4WO3M8jT+S7geECP7EHcpBM3KUm",
-	"+5UJjwHVenD6jtrMOYzXXTLGOUp+k/lJzfliYHMuBW6dMd3bm53C71c63yy/B+yqN80/TG6qZyUNfrii",
-	"SGpTKca2v7RUYX6UasXWqtaYWsfmvjtzEU2UXHsHvLPioVtQ305sQT/gFSqSzM0auYOjPGrXO81c1LI4",
-	"EdUKhy/VsxRfpKrLz+IlYyXzRWoR/rVLFOXRjL6ZbXWcO/DWuTl0gKcBn8LsEtlnJuXeHjPVjc5TEUCD",
-	"C4KNh/0Ltxj3yDa2hMJdMRapYyhp3P4CMJP00XypwAKh2dnd8Pm3iGQS0RwVo7EQ4Tvpcpb21FSaGEn0",
-	"hZuimsU3X1OSMa73zyHMMDXL5MDD1j1vBb6ZdY2Kko19JRxWvTyMwNf27MiFdtbgzL0akWRW1JvNL1qS",
-	"cClh0996d7fXi1WFNsc2GkX9yvgY7LmmQrCSXFk8xPOz3GeV6vSOvpGKQixeUFMGEGm5W7xV4W0PD7Zq",
-	"8GnHwdh6WocMZedkRMES+BK6RfLMj/C1TSdy3VzlyH9DS7ZqzDi1SYoIbe8fEAvzGEROAJDkQEspojUJ",
-	"KcSpSN1L36ZdalrXUdhU+hxumNA/1LO+RyiSWJm4jLujEC/gwDKAg+RF5cLzVtqZkO2xyj4jYyXXoaMk",
-	"IV+TIAn4aCFOy4qMjK1uDjrEK9emm7dwIrAXOaLkTsD0laBLcUj87j2HeXPXQTvdUBYwwHjKYprKKhR0",
-	"1UU4ztU3vdKBJeCG7Oaz40bEg7uzF/xWzGVGRKvkEcyI4Vk1s3Vnt94YnvXEkcrKP/OGSDVOe8iCp+i8",
-	"iHAs7N1/qU8hU8PK545QPAYd+Ik22aoFe+tffcSyoYG9Ah3ytgA4F6UHGskEU4AXkD48VuO5PjLcBXNH",
-	"Svzzd+T3/+cbyGhCudQbYtUGmr7uBIWkxYvixrCo9N0UAE7WjXZw2rsjNewSY8N0qRiaHCWSL3lgbahc",
-	"68iUyJkeGfjfFTvXVwIZhV3GHzjT41k2XQ+MuyZPwJPd97CS2M4YJQWt+dmayIocaes+vGfkXLfHI57N",
-	"DvAhQifz4BjzyPh8++3bN0BMvPG1SqIkv7ScGahnwgXeXwk37lIbRX5+VGB6dM+Cv8NyVbLVWDGkiQKI",
-	"bTpWefdFs+PH068YjJ6LiXdqIuod4Ufx1Vpwhd67Ec1+5ZrgE1brF7SuWYdpXrPy6OJ0AaJk0qmRC9t1",
-	"xtSxMatvw0WXdrSIZdd9EJuLT5bbv59nQcONuNhHUKtuW/dJQ7C5t2ekFZpHVukQs343gMv6bVScpRLx",
-	"sK89we2vQTYd10NFZ/WU/WPF6jIaFu57EvRj+/LFb5fcwQ4XtutdZsRwtAQPiBl2LSbxIk2cXXgcio6m",
-	"/MEHxLEOKkpHzif4H3cs9qVuAE8Z1PvRjzUjjXxm+g0BWsG+5KmUDO5Ek0R9eV4Hk/Chlga7E711PIok",
-	"EXJVfEFfj3qYqKEMve2LxR+Dqb6j+gPbyS7IGGM5tqLML73GaJOh111DP9702ppC7+C13FcQNCca2lvA",
-	"k1wbYmpGcAi6lsZFVAwvaJ3E2kuk69nXE/UgP4CKu9Crc/0yVgPYuCay7bJ5eo66VN69+x2rlOLZ3/4K",
-	"lRFBajDeqRABontxNmNlMaf4A/87U8l69pWy2qahaCQpWvPaFS9riXdD2N2bjj4SYidUAJ2yr4CngnAh",
-	"mCKukGwEckK12cHvKRFLgKYmIDqD9mK6ulT0EpGWr+3bPUwb5T0pCr4RZQ/tkj0ewBpzYJdlJ/OfGVUd",
-	"FfjRCmTGC040sDJmCJV3U2bxIqAaPNV/dbWSmMGEc0aFp04NQRM7xZeVrtJIxVbNtkdoSSAIKXo+Q9KK",
-	"Y+ucSkt3vM4G8QIWY6/gck714B2DRSFx1zIE4wkl3UP+rukIiUf2iLc8wDB5TaACBgAMCJwZxIog1tYV",
-	"kmqrF6ByIn5Tvcidn/XRDF4k6hFifycHxRipqToybazWcf+7XOPR49x1UXmU+CysklCN3o1XAo3dWO/5",
-	"lvQ5WIRqqBWDJMOON8o2/qYLC9j1gTqpnkGxNS/In6zmxwu6B+2yrXVTM8WnrqjOQIdYQLIu6JGtOG/o",
-	"mRbcXHeGMZOgT7nBonHSGHPALAuqVfhrs5zTJkq+cTC2CmLH14ypdlTysga/PhcqPEBGHmBw9v88c+T7",
-	"YVpvD9xsz4njY3xBHgNSajDKt/rMQIVW7X57TBldDT0xNSeHHv4z9TOq87lH1MT1GgFi6wqkfh/JZaql",
-	"cesxvZcfqLKWEahZB4FhlWxJ9rTILD39f5f5mz9Vr34fS6o8Thw8sWNcXXcJlHmAaoN3h6bbm55NVpIT",
-	"Y+fJYNe4VL6bMxHvpfIKDqLHwZUFl/5EWvIq1TpQM3GxthIc+DRabchReqwfIAwb+KPQQyXBh4zFVHmF",
-	"1zM7l9GiYnqHrSUQPZSY7O84PlCAR6ykbLZGbmt+MIAEsRi7yoQPSlxmBusTzv14jMGAoh6qwEScjPOx",
-	"XqRbXT/h8H2PYq1Fh2donDsDb64UwLVho6KDvXM/WLPKyhZWEFO8noKjTaEWRsyPDsZF8noLoCCTdR9z",
-	"8nX5lIad3xY3OJloMcY2hoQpe2biIA4UyuvPtIXSeUdZUFFRbu3h5tjBt3CcxPS2HUeu+72grU4wp7I6",
-	"piUF3DG0AZhzz5vNa1ZuQBO7i7Zdls80kaA8lwIGR7mTCfj/gIpmTnC/c4+tjj70fNnDAESU7wGIWncq",
-	"Xsb/lSEVLUHV4YMYrkJIeHuMaPjNh0/NhSewMzRjCxxhQe32ywV142Qth6wtkOd72dqgqcXch6xCtT4b",
-	"Yj6IjM99bnXyLXkJnruzqW/Jj781jaGf97syGAbz/nUeakl/UG+6ahqyl8bUrE+TBiakMToD6qgxrpCB",
-	"2UsBd2HDCaY1+1Pufj3QhiOszayfqt2zL/HJMKk2doLwaZ1fqB1SEeqO4EUKwpF9WLHALyoddMuvApgC",
-	"pCJRKL6O06qmWOjKwe/SJ+nZVzeEGgLwdMv1g27+g29uwsXPlfevA/iF+0X+m77wP5MVXB7icrqYnjeL",
-	"MZBMX4l/Lp550NezyUNeSiHmeSacFO3xyHSSh75hJaeiR7vVhpgLE+Yar0nNyzV3pV+ePdv3L+wMDK6b",
-	"7lyp+aabmvtlBmsA8yVmduFvmxjfZFZdUd/n++uKDDvHC21XJ+T3R1csH9/ap6vqHsEAjx4SUN27srFE",
-	"1r81eG8Aj0WK9Pin9bAgc375HaoctpazwW9EcU4No5SJPwuW/GFV9jtcX6I3CsrrFI1t9LIBp2ziugHh",
-	"jYo+M2LfBSj/OQSHpTWNFJHZm2XnBwLEuyPlgng4gl9XCI7UJAAFK1mX46DaMmtUaCUubfH+tEZFGDWm",
-	"JESQqD5psIAM4fFalllFaq97KWvLIwQjQ6w1vPZY1mKvVfIiyL41BpmHPfQkZgVpyNW/dJRTI1838mNH",
-	"KQcrmrgb99fG6U/+ehg5jGcvkD9UzNqSPmwHEidFwSB0tiGGngA5ObhDgjwOuAWVe8WuQFjzEWbSCjSG",
-	"M4svrG3spKvzVtSyQPxPl1rmeVWgNB7ZhQ+8w8Wztwt48Md4+2YI/39maFMe28Ajok88SQypexfRvCBT",
-	"79hydkh82yMAvemJeDRTz4ygkRt6mCRNsJXRE9M7f/hF2IacNvm51YYIx1Du4gR29Kx0isZUSrbHCpZ8",
-	"X6cgTVO2xw0VVivrRRDHOq1sZ3PMKDf+sr4Awh3ib8exP6yEydaeFN5lumBqOyXcfzimgS9V3IDo5DkB",
-	"KYQZu06C7LOyLlEZ5q/DRaoTK3c52TFuLKireuOylE84hPBG4bdKrB4uQHp2m84ZXf0J47droBa8vss1",
-	"4e+pHg7sd1mcbsKssrfsPFrDL+HJBwBX4Sfjvu3uO2uzFOfj9DJBdyoFg8rPhgupSCu4iaMb5WUL1PKy",
-	"a6g6zd+FF1l0f2mpMHwAQJKijx7hpga1S56UxWjH5DhTswQyXO78LWAyS2OAaVcDAWHpZdXibvFh+lI3",
-	"wmDOluqbrGi8CATk1tomQMLu9gxwdU5LCtdvikxvnU8LWGzYlzXVMYCFt7iwNRStKYT8RhSehImZS9C4",
-	"sJQwJpeWdnCrgHjB/gObNH19cj1hDR6znP8+LkuIGbhRKBD79rcMp2ikW/gpxZZmD2ICuSB2cyxUJ99Y",
-	"XO+hjeIA37oPLbvdDgc+YAgDlxvUcwlpRoTbeHUY0wBmxB8Shdzfe2UDHjNPZwR3n4NUr61VB1LaOdYF",
-	"+2jIMEIpHPL0xwTCaLSseR5CL8uZ0HFLT+J6ncc/qjZnDhztfWnDJhHrDDUzVYz0SXwLen5hX05TQwOa",
-	"XO18ZCjHC9uybNmLfi/cuCnL1hWjGOUAKFZxyUbij78bFUD9bpnnFlqJGxmKn1PO3x7wsKa8JBQA7ClR",
-	"bc2UsxTqmjfMKKb7qBBGDnxqWDgappRUK/LU+HFFVhsmG694PCmvcApn0/YxuqJGQ7AVTffBpUxvq+Jn",
-	"KI2MYtd5PK7MzyfyUtwAgukeNj0LnBH0MAKDs3JiMjSBB7TBthM9avEifjsoT8KRnPQBxaB3AIRkZpt+",
-	"T/f1hLPGK3bd6bPNkyxlw4xjSOz2L2g+pp5HxJl9Z6H994yWUXTbtlnrXe7YTqOpYp409DNNjD35uPal",
-	"4htMVFb2P8i2jo4P4POOhTblZdZXz+q1Lo6HlnakeXzBQNVGynJZQqCVjRvM4NWuu1kAe+xMFTUyhTzj",
-	"Us33zFwYGEWa+E9GfEdR+Nn38qLfIASFCLFe7PGuK3kRm47SD3/oDn9PGhzJyHQgAnF48jjVsu0HWlfa",
-	"bgcAFU19YeIvQXF3suWHGtIae1CDgNK3n9sFk4J9RCTZF/2Ou9Gu8C3BCL6n+vSFi9CsqfZeG7sR0oyv",
-	"7X+IJEP9I6rC9OkD8jiu7OWnQDWVh0OCKTBpcU09favQT5djuOEM3R3F/d6XVXRqrKvn/mNYWP7HzeqM",
-	"7TGSRHgkWZUUPWH+OlB4owW2hiW4HuOp12+h8NBqjb8zJYk8HBC8NcfMcyj92aYFuHyb2xbVDlOzMkoR",
-	"vSqvzTtGpvsvlULiM9rmTxLnrXBOqPW5aH5093po/9aDg3aBHYy1maKCDkENf5dh1f/f1hubUSELMETG",
-	"2X2Heiv/Hn3pB8rNgxJ1DVYWsY+GCaTsLRezcWcDnvn5p7cndgbjv3ddu7BNEtvuQjlUC8swVkYLXm4d",
-	"1yLlLqt6TxXbasMQ7N+qZ6a2DqMUs+D8P5GQsVTWhv6ZKt+SYK1RtOYQ9+jyt5HUcQu3Uy3rZyaMf8Gl",
-	"gZt27/9yoR+32K79P3vc+v9Fe9T+b8Nq4/4XtRL83ylWCZVKFbfT9jXXkVjZHKIswtf6hGqmMPU7PzK3",
-	"AvGBcgORmaXqBXRaYeO5ogcDf4TgxXOW9uxIxSobJ9N5/bPc52alYiBxTR8gqPkYZNiZXARt2HkVmuyl",
-	"ohmnDEwCPLrppz+YhVzJeEgw0DbExfE9O0cT+pKgsKGDOoazL0z0l9zIR7bDSJqVgL+yXgPAGls630QK",
-	"PnWJq1cKQwvzYjjzN66ja8wtpTCxmERRSV7EoxIdycqBO8BUxFDds57YJ+QGgbxsPQOqegtxdXDLGvlC",
-	"qK/TlocDGZW/zabQcRMHDJ6Q7AfxDU99KpUn6gXSDftEnE3V9i6ddzFIEftEZKW3MM//0splqvf/gIeG",
-	"RWuJ+yBMZXT5vlCclcjIycwbIqRgAYyCva8SWjFaYhqikERJSA3MW+P1lPWtbmNOGSiP9Yvl8k6oJmde",
-	"nJw4dDREgMlbUb2MuOAJw0OixF5gnIQOp9d3MMphj6uWFaGqpWY6uiCQIheWMxhZ0utnmkDPsLSlkg2D",
-	"QTvDCUJvJb0S6YmAO5zyi1Tg816JpRspsQh3oVSmIlRDth6MP/MLYz+VU3pJBN4EIqpToo8AQ/2BasPu",
-	"v+w+wNe+Mt+gy9E7o/UPtwC8JFy3UOhlLwe1I99S9Bh3mq8+m8dlZ18/bZ5Ox+VS4jDTYAw27cMHWRkG",
-	"3YrdnWDwQwxj9S/yMto9kC2zJ069+KrbQaYoRC0E2+6vWynY0qUJ83tf/ABZpLe5yKAFP4jPYRutvPg7",
-	"gNn5K9P0dnSh16iG+6GHaspwjWXsKE8eudhJRpUnonX3FLGM8XQbAFwiVQJFBoCFutwNeJSVr4mQZjNO",
-	"krC/bQJy+RHzNiRMIHtJlDsc4pQxbqZlLFhPjROrseoBB3J8jLvOiZUd77wCZxVAs+Q7M/Hqt+Kez6h6",
-	"j9fFWPyIHxv6KVmlrE6zN6tkYtYqQiHIktXmVk6rJJdVv9qDlew72M/7WN5+zMC5DJTBHSiXg509VSrl",
-	"ka1YFcjDiDrmv23rGo2bDlHWkdELSQ6tcjMz/UYCFiLw28vLzSvnXg06vumHnFLANyKCBqSJK7ndqVIJ",
-	"Vr2xmXI7VJJ00d6RkkTe/IaXy7A+XdDo1e83axKcnbUS5mJhbzZu5HGMqwjq/Sp4A2AqN6ptnH/mBhDn",
-	"edZ237jPSNVnNSr7Cxby70zJHTBpstJBWAzM3JiNCu9ghCu+576nJybAYWD33DOtWwb4lbb/LmnCZX68",
-	"Cf9mR0MV83dRweYxn1+FmM+vshCfYysKilKvhMH73t1EESAEczitVdDnWX+mAdvpSi5cEPnsCTdBzX42",
-	"hbhbsFWiQNcvX7yKAW/JVhWDJBznHMP072im5uIxmP39/CPK9TNKY+mr3sJNtmKfrI2ozibayVM4l4e6",
-	"RSZaeq0d9WdRM6r01kgZw94BbaBO+RbON1Sdotw07LJbHSp2cO4rc9b6MPwqhYrvxxa014fYoo/cP5hi",
-	"c0AP3JPa9uo2EK31UMaB6RlLDcw3VhD2OP/5oqKTiscZdMkhMBjswK2r+LWj31KXdSwKtj1TbbYdSher",
-	"6+2e1S6tm6ruF2s2bQsqhDRbw2qEdgrehH8EdiaYtVsfF5dnJrZ0L5/ZFipH7NooBnBHWynqa88SsT1I",
-	"hR4jJeuaKb112M1h/euWat028DeYSVb6VhSDk6z7MIxlK9jFDV1vrbkFuVBmy8UWfQUz5DbRwz0BxmKP",
-	"BPjJ+y+hvhVhVMDkjGeNr+QsnWr3Ts6BCHOzpO1zIeCstH+vaCzzdC9NtdNSxRz839tbhCOfB7sDjj23",
-	"muCIxvgF6X7DO7WQF6SgnJooyXz/uuw45t70PlUskwAkr67RRKgEoyphWlaUUYQRTRvf0YqWRLXCR2S4",
-	"IYX9EeCI7KfRK5ixUZkw6poNGgQIyOswDPCVhDvSKoSV+WjJafoKq9c3BNy8oSMEvduZhSouLTixEuid",
-	"vlDt0KA9YFHnzMNbXd63zlSZ3KnPCyh3q9k3Hq5auByjyd+MxbCf6ZxYg321oHrR6fCley4AXLdfOScm",
-	"3EGJQjiENPxjLuylNfc8wd+NGuouUPbIBgaMzz1zMNR9JFV12LaUdLO4ScK6R++JcB7h0gYkS1kg70Je",
-	"0prHh2RcoM5YRexIaSH/nNZYTOa/qFfusVVUoHMb821QQZa/9zKg5hWWaSpqup0BwurolfNci+UCimoK",
-	"YMcTLI3pgkv2kdBGimN/cuk3ZPsqjM8HWeNco9BFT/6b3OarDo2V6j1woWU58EMnxk11s1NXxRqX2npv",
-	"b+AImR5g4BksHLIlmnJXH4D15guPGyiGnpi4PaElODq6lly5zeDq4vRQf0z48XiBzauwOGK1TRoP0Gdm",
-	"uCILc5G+PrQjIfEqYUNkYISlDS2EBoxll6iSnBpCyanJ0x7ryGPX7YDsB41cwV8bz3j43HHSUN1nNXCN",
-	"5219dWuwnOPgkZzk0wbJOt1Mh2KCPcgRjtXhkGlu5diKcfZFQpEH1a+dYG5C0KPgquFPjv64z2LO6O8x",
-	"d4OV96xiEwGf8SBBZGxVUaWyp8KaZ3dYZrNCFf4/7H1rc9s40u5fQelLdutIka+ZxP6U+yY7k/jYeTdv",
-	"7U7KgUhIxJgCOAAYWePKfz+FboAXiaQkm5SUnM2X2BJNgt0NoC/o52nihKBqA46MJgoJRwVJzfVmGY8V",
-	"1BOFTmk/Vi+zCnmUFVA1pMroVyIqyAYpYd81aI2GwGFwjHdnDvkriIAq5jzDvlqCMVlIKemba/lto9rk",
-	"KJazOqoqdzy9lBeeZ5kSnSg6R1RLMRipVFdnMgNFxc0qPoecyzFVjr0d8J/waHv2cBrcOPYGz+NQ9cSQ",
-	"TpMqppQonfLQRpiaxmZO/HssvzfuTMVSVZYkHPhda6zolLnfqrNBtwxAz0zDMYxKVM2l8hGQerugfK3t",
-	"jrEoHV2HdYW4mI5kqq4jmaqaBDZesHCOuthIlTd3PODFJI/dW+VylgkiNilGp97Gqo888LgmfEOE/AKh",
-	"BQAWj8dwBoPHrHhUJwvD5Hg8cDFmxKhhYQ0svg9Grh2EfqWAAS0kVeWcqsuQfquJX3U1YkHGrFLkULLz",
-	"BMpl1I6lOEHmg4migIxl56R9n2qUjdtrR+JaOX77/foriJXEdaJkmJZbn3REp4mUGONGAy1pUgNBrg1r",
-	"ZaYAK8x1VRj2QZIwnU7nJEpHwD19VqCR0YbOYWkdS1VYjdziU0G1ETGxsCYWz4vG3JiYDYC3YIwttfYv",
-	"BtwMdMLojV6dYfWLTGZI7qELwvaLa75SZ/Mim13eshbstiCs8oqR7QhuHS0CqRUXjvIqUV7vimtWWb+5",
-	"bZWssF/eudaCBrbb7SX0hT64qfTfTMkCl+4GG7iHarWBIBw7l2NCiWCzjK178Uw/Vs2rjvl+kLMlJp/1",
-	"4oVlluXDgxLN8mF1N6y60ddAxiLTyvEgsYVdemQy4ALJ3B9pwKPS8GkCe3UNkfutqcz92EvDMj/G0TrN",
-	"1tX0ykXdtcCtbG/X1NPbYpm4fBpiUw+38Ndf1pfU/xRBFh4oLIR2TRU386sgYlMUkGbaA43ZhbgXSHnD",
-	"me/OPevZW177i/JwMuH/ZHO8KRdjWV0qC6QwigYmzzNkLYLgNkPHPMIi4Nl/Gt9oZGJ6TD5l1z6yi71h",
-	"akwD9rv4W/Z+kTEJTfiQJnzCxN8zTIeEgtUHMWfCkL/N2GioVWAvc2mpx+Fjo/8OHS8TJpgNW5E59ncB",
-	"BZ4xj9kZwQADeBNUKsjXKb3Jr//aJ3yaxABr8vh38bt4rZRU2EWTKDmK2ZSEMoC8jiZ/u3zzkjw7Of3l",
-	"73iOlNo9bBQz8jWQIft67kgRYfYKwkWSIhxFzLWBGfu7+DrmLA7118fktZUaIJUwEkkhUyi6ka/vQjZN",
-	"pGEimA/+yeZfzwglN2yepSm1lQZitjoqLCh5IRON49r4XcBnjlxfMeve6yKCBlQWHpMrPgHsQS6w3pca",
-	"NyAhHfZx3wHGxkEa05yAPFHsG2cz/bvw14P++0TLfEgogAn/xnT+IT6aUDGf0fnj30WGInrWe43WTy6k",
-	"mBfQ7s56hx6tmSa8d9Y7fnzw+Bh2VhOB8Q/pSDMRMD28cz99R0uOGTo3EhAGuBTvQui0kclzvA73ZwoZ",
-	"Mt07+091FjS/ZFjQDsycL3Z50IkUrrPo6OAAYW6E8YfGkiTmATx9+Ic7kYD2u7IOFEupcHJWQL/il/Yr",
-	"sLq6m2WjG16gPcOSptPplNpAxd5rDkaKDjxgI9A4dh53UTKwriTonblVhWZSzNdIPIKZv+GK3Pf3L9/7",
-	"veHIq3KC+Ymywn7l2ryAKx4o7bVO9dgnVfQmL2nhxRxOxMF8EK5p6uHKIB7tlqBMrB4cxGpZKM/D8AUq",
-	"owUL/jNl2ryQ4bw14/3AZijI8g5qreP7khYPW3ts/swlB4g7lttZC4q6MlSZjAiSlpUG16JJD+/sf99x",
-	"i181m1zk84CpVGcrr+Q+m4odm4OMWMtaDn40a/mV2WjFqpdoZqPUPlHMRivWKYkYxDKJhFMYMcMMpJSx",
-	"660lsRQTptDSuHHGxUQQDZWHWKtUunXPX9jreh2pzd47O+i+bc3Zh/sDEssKzCpkObxZDhbmWisIH+c8",
-	"Y0wA+v1YKkBOfbjOswNJWUEOAjDrII2pIprOz9HX0t55cpr1kLj1O6ED56taUP5MGSQT3IryZ6+4fBTR",
-	"sSsjv6WoUQURBy5h+0jChTaMQrAdpEpZP1QKGErVs6n749IQMqG6sH65ZrZ8QH1SYoyC8pv7wEYIJAOO",
-	"rxzE2LVfVgnhqFoGVffxpycr3uTJQeHM9dGq+L9Th9FaxgUcga1Y0lBackxclezBFv7GOj9oGaM5SeyG",
-	"aPVCJ30iZ4KpPpyu75OpDFls1zLI3ZPC8ZJavwYzwnvr19jhbduvyZ5Z3d3Qgj6fhyGhxONyPNJw33O7",
-	"G02YO2kBZwUNLS5VwztDJ99rF6y3zDhtdmr1HYvmY8KE3cHt2uMQ+g2dnBNKplzjum7oBBmDxqlmYUX4",
-	"tMJ8P1mpWgcurZAi0k/s87SwY3vpESS36wmsUD+h7Tpz+JbOGh5pAmD9AAFhF72lmTHM9sHlGOAhJuH2",
-	"5n22CRwi7qs/tUk4XTibQBAUegMnzmXqkYGIM4RlC8nOMN7TPCq30TfcvPS1kH00DhjcG474pFveTH9l",
-	"4YSp18KoeZ2ZMPzywabxQXp+r0J9ChFzrGWIGmsYIjdX20Zh97G9toqMWv2nNQg4TUioII5s3q8Oxd6a",
-	"fn4aCfCJQruSOP49SgBnpkQbVHI8luzJRlZcTAZJTFtfZS5iKl66B3SUZngpBdaFt72L+Pey71hnFQX+",
-	"PkcX6fCp+nllDNuocv7IFozoH3Lm3VGHaw/lFhJyZeZ2JHgwIWxIMXjrkNroJu/9JVzQ8WaND6mRsTaK",
-	"GjbhTAP7lmfhaitHg1DAvNgoQBhV8RzScdQwAjLK2sZ8SHGfabQo/VDRsWl7Tr6yN71kAXXNn+2Wt9pb",
-	"dLN+3Wq1o2wermQQh43U8HHEyNx3B5ed0BEUPj35blrhotkPV4S4r9LOo9xXaaW0oCeC6hvd1pRwS4tg",
-	"LNTAzAM4SXanStXE2kZr9p8y+5O++X7PSdCvLKTYOzYWUjYonHzCe+2lt5TxNOwgGbXKFlsKrYr+s71v",
-	"zmgrUwPbgUQSxdHypAVcXd328ooItK8dyN++5ihxfD+5XeR0LGAhEU2Q0Thb4pdtApCcV1VX3tuLtnHU",
-	"4L0cOSrCVYcN7I6IKNQPz1b43c/er2+j0rwt7P5py9p4870c7es8eSeAYmHLs+Q9rFV1Gm7jFAm98bko",
-	"wsUZejZ23dSM4UEvTXlFpBhDFNw4OzBQXtbnIpDbdMRUqWwH4fP6dbvsy4rDD1yYJye9VXA3G9fxTven",
-	"jodSXl3Js0LlrDW3b3n9bGd1WLSzEpVc67tzIFX4W/6EPd6ji6Pc8hq09Ohmwk6q3XFQrGw90NhQRxCS",
-	"5Y8AN85tTJgQX1qfMjbClm3G+hIfc6bD/UyMuvF9AKT5nztdPvNHZ7zCge1PnwNQEHTJWH8vx/XRhOob",
-	"FmIcX2E243H7NvPR3vRCySkSAu3aO2lv74EXq1MzirKFoyNSYc9NKYkpp3DIyEO9JCjdsJANB4AVPrV/",
-	"INNJBKvGTKZxSJJUR6uznQnV2rdc1OVyLvw1HQr5uZh/dO1z1YLOBvpwWb/OuzMw0eW39rFUGeiZjmRy",
-	"DucacIiO9DwbsP2LgR/U4z8cpnMbzkASSSObTutfsqn8xi7gsn0+rb/tonPBy3+kCYiR0BmiQ9TatpPi",
-	"CiHwKZ2w4R8Jm5RfP3PBR1xQcKsXE2nVxgxPbTFwzW7Y4nmKq1w6W3IAZGCYGbie683l/PMep/gnnqlH",
-	"k878wj6h5P3F67dEKnLx4S3kpRHEEdqt5nYIEa0Ia/9UTcv9JzoBjsE1J4X+Nvk/t9O4LLyVs+A5CRWd",
-	"2SXYLrqJ4sK01C1i6ARAxkggwyxRqgMqhPWS5glGh20s1I4y08NIVcrzIqbisnBdh0ZZeExTgRaK3q2V",
-	"RfITHDLzXSCpOZZq2fvot513ti+818c3irrf0yDF56DaSbVBvLKEeuGmSujoRmgcu+9soAsfcXPuzncA",
-	"Ui+JZBw2nuJQUHVoTl1fumu2kbn+OBNM4QMv5WzdDLZ/ixbbK7CEa6z8xkpO7WdcYYYMGvOQmy5kAQ9Z",
-	"SNrzWxUP2QBq1CuUwkP2Ci/bhl6yx62rksUEXwt7khUNNF/rfPf2k4MbF3fomRV/i8poPZX4DrrzL+HW",
-	"KxLeDoLVvnNNQtuRZNeXpAt9KSc1zTk/qCPa3hpvdfGGx6y242vEEOF53M4xq0tGQ0Jze+6Ttxf/2yef",
-	"Xv5vn7x598l6oi+v/oX5CWjPM876Haw2VfbXSWRwKWIzTGHBDvCna5xDEmuNTpw787Jo3rOcqrRF+0bu",
-	"vhfznyp95QgJaxa7GZ23s/nUpq4gGZVxpvbJaE4YDSJ3UNCaQYZZdO44VK+pIZrOdSXB6uqc1oxRNTAe",
-	"/r0uzCliK3Yn/OwhNfLHYbazy9j3Xq4aaCRw8WDLedOnh43OcFFz0PkHbEIBjQM4Q1nfhvuSxsFLqU1n",
-	"x2O12VUTrn12fQ/uVs9u0vqTm+cF8BFNviZSzAHQBL79ihMK9BjSeXZGulaVr+gc4s1utOnuviuFusc3",
-	"65RmsPQPVqEkoWTaM+UaljjgK6DZ/UOONPJJF1SE5zAb1JN2VY55lbKdqSVlW1KJR0bFo1q59w74FjVH",
-	"QTPlFPkN6jX0Jsfv70JN/va70tUieUONp8o14M31Hd+hBE4M6K/Nt6wR/CAhd9ie14LrpLJeifVZjEZK",
-	"tNpV0mu1uFICR2Cjlt/aK7rR8Nsiv+KWtfs259OsmYpWNDrXIQLXuXhgJtVNO4p0BAYBnbi5Cd4ntpvY",
-	"EdRq035Z1GTsYs4mXbq4tBtt4s13pU98erNGUUTgyYN8p8xEMmxpsY1lwXlx9Ce1ysORlNSXjlZsiL/a",
-	"KzZVHbul0yRGcXMxoGLgUYvLPniGHz2jtyzMjN5jCPjQVhCHXQr8kshXKq5HVGWMrfZ7fW3ktQJ03MMM",
-	"wfHw8KTfy0ImoL3s8ekUoeEGM3qLiJUyGaRJeXyvFE/suHJGR/uLb9UCFMSK4ThckuzpRyueDs++ts8G",
-	"U/3+vb+u5aWjDvyJesXl7+qo/m2cAz2F1nL+0xPSDEI1H3CBeKdf+gXe/YmiU907++V7vzdixjAFerqe",
-	"coH4J9aTvkZg2t5Z9nsGzpt9lDB1fXhwcABED/7DGWwmB/0eTK+caAfSYGM65fG8QuyQsFwYxlgqQEBO",
-	"udEDE7GBcsk7gBoeQFNcr98DQCVtHEVdzMcsu2TGTTSwf+2e+wUpDub5M3yG3ilpfRkGkhrdOzvqO7ht",
-	"NO1pbH94fFIl2V+OuhLtcUm0oeJJjVSPTtYVa1lS8HdNogJgngEdAEryQI7hvjIG9sA1pHi4LMWTx6dP",
-	"Dor/Trcr08PTskznA8njCpEeHmUiLcsMvthHmR13JbKjkshoHA9mjHqW7wWxHddI7XiF0CZwQz0IORzp",
-	"2pUMD7czlWfM1JldndUtye9LeUddsXGsktIRSun0cVlI256d3a94p0VBghuxYImOlHXEBtbVCP+7w95j",
-	"h22UYb31nTw+efqz7QYti+JnWuRbFs2PtXZvFIHUR74IT46D65NRm2cEIAE2kUzjKSpYJIqPwOxJJGdk",
-	"mgZRfTScjlgxFp7y2+ZQ+DfgRu0iifEbv91VBuM3frsi1WgkSWSqiKeMQ3wqSWjYVhLDqok4dhQ8rE8N",
-	"HMqBB9cqcMpvi/rLqGjqNXjp2Ezun82YKG4M+ngzCcGxLqcN3ipuCPKjuHNiXBjdhx7zAuIO4ux728Va",
-	"LeFIwYh3LaQXRooCqGsv5DrA9elaJkz47EeBDB+SEcqOxGUikJ2zFzJFeRwzSKMgp+1ZT0jBSnS3Z4eH",
-	"34u3u0ZaorNjR5zlfz9yGRf4Kc9vCOAO6eEitJD2sB9+B9qgWxYOYO0tC+65IOhBsNCfh5NkxHxqaLIg",
-	"KM1vdyqoo0pBHS4I6jAT1JOCRCqcpSUh1l9QmcNae9WGKdBt4qhmjuRaYtpcj7l9S6OQGpKmcJYFSZTE",
-	"hIFaJ7H8Bs4h5VYZTrn9HkwpyJypP6FcB1RFdpcGu/GcVP7mfHyNn9sto3cm0jiuNVqoTl27mXptZ2pm",
-	"H8jDtHDv4mZ6+Ax+1/ged8i3f9ZDS7AOh/vABocDrgc6ggYduyUv3FQiS1s5wWakHMR8EgFxDDUGYKLc",
-	"o483FaET3Rdk2ISHoVj1wHE7LXgK1scpRyf5sGc8QS1wcx0zqo1zuk7dZ1PpPzo8PVjwvPK3wgDaB8/l",
-	"35be+Oi0/TdGqszBiAbI9VVypk/qX//PlMOxmLXe/6Sd9z8+uef7FyZLLgdHelwpCCBmNXI6GCnqODkB",
-	"E93FZpMU/2IWUTNwQZycMg1/vSjFk4N6KTrygkUhnhwuC/GXg4q86ZqCOz1pb7XJBThiERfhIKd1S00Q",
-	"5eJM0jhm88GIUQVktwtiOW2YW1rSKts6XRbL0emT+4vl6cEWxJJvrbloyqJaEMyTw3rBwHI8kONxhXSO",
-	"lmfe0fEDjObw6LgD8Sy87NOnDVbguACXzGB5cjz9pfyeSy9z0omqyyvGwnSgWtuYeMCFYGqw3qTA3bRa",
-	"HG6fXJTGYYU4jk8X1A5cYtqtXlLE8w0X3l/WlJ7Bd99IiDSOB6PUQGIs43kvrRSHTQuoqtqFnywL5fho",
-	"caWwchhQTL8N0EPPnl9+/42NRwcUsuNtvP9iuiJ/ecXQS158+4Ollz+wDteM6siKLHU7GrBrLnlcyBUM",
-	"KHaDqVQV1vCsJI0vy8pxDwrVfABe0oq5efSkLF4nxfobuzdYddvjDW8bSb041p5mNNYDOzliKW9sDFfl",
-	"iZ5WPqlAiVr/0FjOBv6ygeM7XRjDao0crKkRiOiwVLEQkVaFKcXNZjPzj6RxAdzqiVCOXrxJrxe+LIaL",
-	"awcyznkvrjLPTtYLZIqCK4YxfuSVccyyyRx0Hbwc/XK6cfACZZxFH+LkYMVEO3y61bDk6Ok9wpLqNzvd",
-	"cAn5IQKOo2ebBxz3FM+zvQsrjp492TisuN/Ln57uYfBw3BSyNwcPy7HV8cnh/aOHZ087Dx6On5xuHjxU",
-	"Kfv46NkqSz/6EcKHo6ebhw/Vxv90Zfxw/whrMUbInYU2vOWj482jhcPD42WbeHoPGRwfd+kpbRAyPWtY",
-	"BuqihqfLQjg6eFoIHDJ/viZ0+G+gsNtA4eFhwWb1lOYD4DsleUBKB8RyLfA61JRUYajFoqrmYhKvqKpe",
-	"4TXdlMbx5ruqjuPT69X7MXE92FlLBb2NGZnaJa5PEsqV/44b7FUT0rTCCIttIcClDk9xzKPQoAEd4gjV",
-	"lrtNtTpHFReVPlvZnvO5u/aczztsz/m8sj3Hc79awXNjZzPGyQ9X6fs0nORYMIBF4qlfa1U3K3TjuJ6J",
-	"ZjSRl9lV3fC/dknk6qGgs+6QB7C4rmLC/qFpXL2S6wCgMyMgo3lbzPNA5hoUb+wJXe0D+iSJgHNBkSnl",
-	"cSN5qx/d3hLPufG9oYHnHNoegkkmnJrlKci+b5nOdWGRGd75HxupWwu67NzaP3MTIbX1FmSTL0JZs61n",
-	"Rd7MaP3o34Wr2Ft/lHmxGxbXdSdGZ2yuqyfKA5hc17ESRyK672ayM1LXXVlITu6at7U699yz4MPakdO+",
-	"OnaiSt7XSsMKqaHrLMOv7HW7hKWGgbYgUg+IyDWJWBzCOXDhCZQftATXypgpqtnDZ26l1/Pa3nsfJi4N",
-	"kSqTxhfKDtFwayS+blj46K4H6LoaXeAl0FQemFQhfB/iKSLNv90rAZXFSNlb9vn7vW9Ywyxg4hYYWQpr",
-	"xX+yK79kt5EFy9sPh6wI1NEGELu1koxmMGFKW0UhejHa/nnuiTwihgWR4AGNHfWGJtrQebb2cIcT18RM",
-	"aCNGBMRpRC9EkAMbmmlDTV0Q5r9bG7LmCv6gIhJ8lQJZqZZkSsWchHSu+yAX5jv1m8ZhBQAIuKXAFiO1",
-	"4ydPCnHbQTUv0EIGSMRzVMqYxjHQPzogURnSOZHiPFMZQErRGLLTuL8YQqdSTAgElVWDTZNATpEbdwku",
-	"uhQrV/1xkK8oG0W+lS/o81uO8nKiGBL9jBiCp2LbhsZfHNgcvDGcsKpMLqScmXu92HI8f+/4fU9C9lcp",
-	"a6ZramH9gOAIQQIR+3YODJ1kKqFlymHeAlEinzp3I6dArFwgrgDz8zVetFI8ht0avGMlWOhKFPQrpr4x",
-	"NdDWZcKBnZOvMJu+EikCRgIpBAsMC/v29QT5GoB3/tXBKBPvrOu2HBFY4fEhAKADa08kk75zIpERS6Ms",
-	"x7GUjVDyb+CCLrGl4AE1vhkOryVsRRrHZ2SW47NRA0BVfcBTF76fJ0+NR7BykBEriGqoI8YaqVZe0fkV",
-	"XLNigzo6OHoyODwaHByew2ZsvWswEQDMIrhOexQ5OWUA+TyTCqrRVetICAXkmsxov4oetrsKBQigDj4R",
-	"v2zHzrlTEYloSHATAyhmK78ytJtdPwqsOw6WCL/34OSoYqPm9YWGT2qeT4kOkN7svT95uPctIrzZ5wKi",
-	"Z10kKttrk/UEPY4MCYJMa9nkhiUmKxqhM9l3XEj2+dW4sRNq2IzOh4oFzGcyGuDk3UVbwS13D8tIwddD",
-	"L3ek3q0iyms+Ta3jExInLuLFtUiHWBZpEvvQqpa/Yf5J+hf8MaJE6wlX7O198AUqHbdSlAd/7i7eRqRX",
-	"Hrw2MknQyFdEo/7K6jGWzQ4anm3cAp60JjPwrOkNE0SOx21kR4TD83ROSAYubSIl00kERurM7pxcffp4",
-	"AY9HLEfNBC7iYzRPLrRR6bTRC7ST/V3hurVKi4oZkN5GRcEv21hK8ldZZxUpvLj3APN90EbjTARRS24V",
-	"8l0CX7WUMTwvdWu6iaRmxAu1qb5WeL39pTYt6mC7CZ3FJ1eAkEsZt1ZfK6t0ac4N7/JfGittJa125rrk",
-	"T/kXZ7OuBbQgHM98o0nEtZHIF7qhAWfjX11v2/95ko9wNzW39aZKZxU3e/NH2p0vsGYxpeoGyyizCJBK",
-	"7HN1YkMVjdQa2HbQPMuGfhHdONe/nnVdwu3337pgnDuo0+3GqhwbJtxajgtbN9hTAglzMqLBzXlOh28N",
-	"yy9KkFxfZVl/MSUHQcSCG92GdVWfzrO3/zdTcl/tyo7tEg+27efe3rZp5ZzUzr405SFi42d8gOcZ+ZhA",
-	"aCCXb/FhgashGLC5tczMnR3szM6sCp2Z7YWVHLT66P+xUZA2Uoa1hT27AqSFy9riiHSKWzAQ6wsJ7RJu",
-	"1oqqEzR/yNEAK7PDO/i/0Wl8L0c1nLWVBbwpjeO247W2qYKx8tyK9+nuhYpwdI9VYkqwkdBJKckokuuY",
-	"2lZV4L54Rc6kCvUK/X2GazqcDdkz6tDtuW6PkNGlRDSdF7LHdE5GjIxlKsLMyJuTEe/tBdtIFbyXoyv3",
-	"BmsmHGHs7WQD8CSF54mTiaML87T3hSqevXJ494ccrVoNOjakyvJmy6etrFjyHXwMwYCEgwFU39zjgOZ7",
-	"OcoOBuVyHI5iGdzo4R38/33zXdbdtl+5hsBN12V7fFJdcKretV/JF+7ee+kbwuCeB7to/diOeb5gEw7U",
-	"f/ZFs50FYoxQZgdFtOFxDDOacJGd1ClYX0BFwOJ7W1198AD3xYVgPw8ZwwDjHXiF27EPfD9vFRBbQuIC",
-	"uoyWzGDMBfQHtW8Iz8PwDd58j5PEfoRbjiK3YwkQNWo5ZXiSKuMGX/CDFixheOd+antLGmfW8ADHtjYj",
-	"pmX8je25wcEo0593a7pixsSMUDLOplXZxiIqQkRZaX25+QcV4Qu6v35JNr6fUvP/KPYwFZOcXDsnRGPO",
-	"CgnxcUGCZnKp2fJaxJG4+SFG0lSVgZvvbUXGjm431ZgtOShYfcly4JoxAXZhDWTJFIQ0rBvvxG6Pe+ya",
-	"wPB+Sr/ks+IlxySUM0HoCNEGIEu2YAMycbAbjZkHB6TQcQLCP6UOqCOH5miNrMLTxgMRq/Se/SKZdSs5",
-	"CUC16mS2vZejC6r2tlTph/fzBgIU2+nzKIAbw0IiFUk1C0maEEgrVM2/vFGrE7Oorh90ZRcyMKy6e2Ct",
-	"gsHPZhv/ZCyxtrFQqegTSt5fvH5r7ePiw9tlk/As9W36ZxcxFXucObKrvwp9o97P5pZZ4We6L2FMWRuA",
-	"I+AzrplvhMF80jmhgqRC0zGDvgxEp0JcrCWTwapC+1aD992x4WzS9+rKK9fULDe/CikY1ByEhPJLVozp",
-	"9fMFKqSGeeDIpXPRDR2wiEnnavrLzgs25gFj8hk03gmmNQlkKowmJlKMwZB0rwpsZ73e2n7vdjCRAz/o",
-	"IGJhGrPHdhtw5lG4YsCniVRI5k9N1DvrMaoE0yaRYm6DRKYEjYc6ksnQ38rOlO33YnTdEeWEg/MTS/iu",
-	"K8MqBJt24VnQ11tskFqahoohnVHbm/kl3HePl28c4E+b94fjZyMa3LiCLliKdfSw0hMzOCssp0wYQidy",
-	"yS60YYke3tn/2s782nt2VIu8wlvvpcHZsf3MlchXshDE+/jd6rpw3qXByCAbrHdpaifrFxism2z1+Ubu",
-	"LSyOHeIOVret7H9ZlMICiFGg/9ARIOK+t9iH6D7yJzcC56QMYxZOmBreMWHU3Bqk4pWZ5grbgj95cPmq",
-	"ciG7gmF8TM3+rmUgpy2HwL+Csl6D3Gs7XZVigfVpCeqnhTIWvCvB9WympL/1UjX9nIykiRAU5RvXfBS7",
-	"01IxFzfN58t+hStWNJ1/HGc1lXOSBQYeIeBRXWu5oZO61vKjDlrL1zrm9iv/xuw7r3vIrdjlat+d0DBU",
-	"NhrJCkno3LaSXNUsUMwAq6rGvQvKWOBHQfUq2+Zco1ymgNouubf+ffe3wHAFb41K2e60tsIR+YOrToSK",
-	"m7xXy6m+BWW/RRS1gr7Pi0/IjMtEXAMeSGE6D+/sf98xco4Z8gSXlf6ZmyhUdFat+IodJcYL77+h9O9n",
-	"TyW9niwnA/yLtDHB/L2W5Q5zKzt9XmpfQLlPqWGK07h5Kf0tu2obC5l/2joL2Ys5ueHCFb3bAclFuJgY",
-	"TvLb2zoWJ8N0Y8duNur9XY5ywW53MSo/t9vzMQYqMJLcoDs7zR9dtPbhnf/x+3qO6TTXbvtHq7Bcv+8G",
-	"5Me3m4MTW7Sh4ukJrsmNkDOBPsuCNXlYksal01+0Djwf1caDnfwXN73OEFA+zUBsXnptI8fk2OlUIaRe",
-	"n4SKjo32VV/uPOo+YTSIKqBk/JCGd+6ndVegDFKm/QXo1T4A1qyh9N2k+jK0oi2c7rSuDFpUH2GGXUMz",
-	"RkVqnkGyUegyDSIWEiFHVtZgXVBfGtgpMLwz8oaJxmaij/bqC29VHYkvf0hdO+CDkBNZkCpu5kgYVGwx",
-	"ggCTImAOlt00A/yc9VoEQXoPzXNWI6axOL6K5N4m1UFhlwzqglv2FBtt5bnOd8SHTrkaq7GqgYcArmAk",
-	"k0L6XeapouJcUyCoZifgM5aEL92l2wiiSo9cNyXk36X13RLwZgED2bFc4SFlgHAMWcDhCIToExmHC9tl",
-	"ScjDO/xhzS0TL+5mx4RBX/oH/AhnIgIpxlxNqyB8+z3BZtd2sKn1JStBfkuHD/y97gf3VpEOQXmGbRVp",
-	"EcjBAW6j9XFhpEssB1KFsKFqBnANFA94WnNLqNbZfK5ZvukNu3CXrfLqPwPgF82Y3TxkhJCGAKrqnNWB",
-	"St8XF/r/+0N9XjdWT6IWGGLEAjqFOKEVGj+HTIN6FmQ0B7fDW5OzLSaTuBnH/QIv2cYGcQFVvHV3Bhy7",
-	"3wMRPfnBvFQ1m/DnSAKegOYTaK2FIiTXJGTfuM8X43iGd1iL/D6kI81EUNnGUAX/gO/eSZ3xgzTsOY5m",
-	"j1OBfoRbnptbqWRfeXDoiWSaRHLK+g5eM6aGKYJHuOiMemjkWcRjduZIMKDuXTzipWQKNILVhjej863a",
-	"XJUzcsXMZ8C63ktr+0znLyPJg62nDP0KV7ei2W9tgAgg+1Sxthr15GwBn5x4zGFDRXiOVLLwras1TzWL",
-	"gYqUkikLIip44A4gEpokigmTrXuKh2yAGafhHfzfWC57pWRyycOq9GMXRa1PkYJGIzsp2qgbKyDHte9M",
-	"xjxmOGezRJsDWgIUXb1eUA8S62bdR0bSFoXdeUDgJVf7V6UUx8lBxUHopWKcNfM/HS/sI01AhFN6W7zr",
-	"UYGVNIsayuGFH9mueYOsNt/wmG3Li0QbygToTkpk9n+eUwajgADSkM51qRH4MfkoAkZoHMOihpcyR4Rr",
-	"zRM+vmGJ29FUGrPGxr9LuKDDhRoe0IRVG8lUM4IDbWeBBocSEjzAfQEZHlxD6gt0Xg77efTaDm43pbmV",
-	"6gPFdbDTukKdWbSQzKqHUy5S01Shg26H8Dd32TbirivDEv+8NYMvONLbSnGcJS4HoRiN4zmWGGIpJugW",
-	"60gqA+xcVHgH+LwEJgASDzG+LQo6UeybtYDarMkFXpCvJR1NgZ0Yv3u5FXTkvkaI9B1uqraQaeVBlD+i",
-	"wG9UehKiYPrikg/kQXnVIJUlvQ4cAV2jbpGE7qfR7KuUNegVebq4wDIvUNmdFZc4ZNbxH6AmRqyl3Wvq",
-	"8+g6uzNQ2iGb3aaa1kz7bra6OOKKTwQenV4dBNhrWUhkarBpKpDyhkP2cyKFtZCI0dD5nVfMDF7C9ytY",
-	"xtrOMdlB2iFahdT5PVdOLl3yQrlH1C38/usWVgkJRy9RN1xA9rmf8WLb5aLW+7Gyeic6mtru5lue2w1y",
-	"v/IiQut1KihYsYaU/d4YMcdODD3jJoiy3gyXmwUFX7z74Ca65zwaGCnjocMwbih1XLk/8BjPXZmAG9bL",
-	"CLspt2sK/uklIOsK0HF266AduCFWtR3RUS3SacD6bp93TmRO8ikFwyRlOpmAtXoN/4X1uzp9/sVQyF1p",
-	"8i+m/q+LXrevyL+Ywgi69tA75DKyVW/CqHJMFBg+T7nWUOpX2JTS0nZtHWxCPUQ48uzBFIVMIJkyE8mw",
-	"XxoWoMinQsM6VLlpG4kYb7W1pCtTiSFbzX4spA8DgHKOC20YDWtKk/vLCgXv/M5YLax9drxPZjx0VtHS",
-	"EXKYY55Jmwsg2cXOF++ds3jceJq8Rnn709kC49tyOq6g3er5zZ3mHwoFkJrCuR/BZgt6y+bfUDAW6tWz",
-	"8ANctrUJYB+35gQA028tCg3Q7k0x5rWTYCwVC6g2msx4HBOqb7BzFEi+oWde2FHkcr2zL3uPHvnMQlZj",
-	"FO71DIPB7Sabt9Yk64guyu/DdsMzTJRg6wQ8GDmkAC8lZ2VfMpz7s0OtZUBIDrXXBrQrXqidWM+VkQk0",
-	"/ABKgjcUqbAJiJsiTIuho5jp4R38X384+vUtHiEarXMaByjTA/1tQ6Z0iCrgCW0wKsCdrGRfXv1rzRPO",
-	"2dvVFUObNA2y+QD+Un1R9N20KMZGT/SN9RsxxMlLWj67FcisylbtkoKL3Pguyyca/3tWDpVoA9/tESjZ",
-	"pxHqzJWLPlFyZmMhJWfnULQENcP0LQU8UPFfecq60zqlfYB9UH1H/S30HjLRHjIpKAEiQTxTyGI4Re04",
-	"+UU5e1cDfEEVyGaPwwkY3pZtv0mbnXSlUkASU8VDlI+gNaVg4MM7+9+a59tnqNQODrO8kvtsMHZsu2kF",
-	"26LNuBPFVsd9MnWtYJijgcWRwaFEwqiK596AtGErVkht2JbaT7RhlyiITcFIWsNz1oaRWGadO9BeO2dU",
-	"1a+VH6RhXkj7u1bqbmDLW1fs864oOmdMGGzowGhQGMqFT/sWqiV3vay2+Z8vViWaqW9eoamKe2e9IU34",
-	"8Nth7/uX7/8vAAD//w==",
+	"1L1909s2si/4VVDP3q3cWyt5Hudldq79l5OczGQmLz52Zly1p7IKJLZEWCSgAOAja6by3bfQAEiQBEhQ",
+	"kjN7/koeiwTx0mg0un/963897ER9Ehy4Vg8v/vVwopLWoEHiX181Sosa5LeF+YvxhxcPJ6rLh9UDpzU8",
+	"vHjYuQceVg8Sfm2YhOLhhZYNrB7UroSamvf2QtZUP7x4aBpWPKwe9OVk3lVaMn54+O231cO3BdQnoYHv",
+	"Ln+Di3mnALWT7KSZMB/9nhZAtheiSyA7WlUgyV5IokumiOBAzpJpeEkU8ILxA2Ga0ANlnEjQjeQK39sz",
+	"qTShXJ2xuziYEmiBf7nhBP1Ym46Eo6jph++AH3T58OL54+PqoWbc//2n6Ji40rKpgevk7LH2kRvn769i",
+	"m/zIe7G9sfW3WuyO32qo0wPRUN/4kZ/oYbzuP5VAtuwInyii6WFFzkyXhGlFdiXsjqQCrbvF7HdJ08Nk",
+	"j4Ll/PRx3KHfzLvqJLgC3AmvpdhWUJv/3QmuzZK9+NcDPZ0qtqOmt3842Sf+r/fKdP1fwaf+h4T9w4uH",
+	"/+MP3Vb7g/1V/cG3i1/sD/5dSTVhipyl4IcVoYpQ4j5CCrGzcmNec22ZT73aKuA7wJ0sxQmkZrb/eynq",
+	"DdW9tSiohrVmNYwXZPXAiox1Wz1woaHYbHHPjn5suGbVgq/+Fi7Yfz3gF33Hg9aCr/7ctiG272Fnfvuw",
+	"Poi1b3hXQtFU8MzPS/DzmtUnIbVVekYMHoBKDkqfBL/8gXENktPqD6oUpz/4drCLrw4SoHYS0F+yV+Qk",
+	"2Q6INkt3Nitmni2s3KLycvryGflWE6UpLxTBcRHKhS5BmgV3Lwn+7GE1WEYa+ei7EvhLUsFeE9Foci5B",
+	"Bj3g8ASSHOFk5iZv6beX2EcEEXscg5mRro+E6VgbOA/jZr7lpGZcSNJwplX3opnuA8iRCNhmZla5Bqoa",
+	"Cc+6hblymV1DdpX55Uf7MTPtRcHMCGj1OlgOq1L6PTNvyl3Jnsw8JN/c00rBaG3xPSiCrbQVogLKTatP",
+	"IBWzmqVmnNVN/fDi+ez8+bdWXes/x7qs32o4jbXGThQQ3dk14422zwx7sHo4gXQ6cFLz2aeM/mJOZeWJ",
+	"p2a6ivVqMHTsu3+663HbPf/dGeF6L7bqmZufK8XKNIHd+xKfHE5ywaS+xBd9T3fWLJuaSNPqN/igeYNV",
+	"FRSLNP1B0lptjP7ovyOabRW8wJt6a9c382g4Mo4PAjey+l8PTaUlVYKz3VpTfjQLIKon4Hr9nkr8ix7X",
+	"ujHWypl+WJ+EWYqq2Uq2o1yvt2byfo58x/c8IoiCObM29puelVCh/8HgjCIKWle9rRk0ZX9Um1pIiK8j",
+	"PsH4YaPFLWchzqiXinCt26G62eg6POjdyknb3LlpLL5nX1qD6roT07TQCv2rnXa6a4k+bF/yEmSHgmYd",
+	"h/PDytjvpus7ISr8V80kRGRkMJeu4ew5cL2/y0x843f0gonYGTHaCF6ltETV2C3Zs2kfY9Ya2sYZDyot",
+	"3e9ZGuFJVE0Nm7rKen6wHNgpP4qwrVU48uzV+sbtjjss1hvYN4pW6XOxFcyTtTqwv2vsr91prHfgjnXj",
+	"+GAFpegh43hzusCdcv61nMMsHNnNJxrwXfnK3qlHs7Rl9lIyvNMxc38z13Njn0qghbnaU6KFqLyNaW1h",
+	"JaQ2954zVNVL++/cmbbqZF60N3spqgqkbUqRkh3Kkd0MleAHvKdtTrvcc860tODx4DYfvcjaMWmrq8an",
+	"mDgv+JYbfvxDOJGMk5LyIpyo+qXtw5kpCGa5CI/vQK1oegR+/e3Nd3HVd3O0rcbsUBSLTcX4MTK078w/",
+	"ewE5l6ICK0Yrd+U5cnHmkSvF6qGQ7Am0pGzWKP26e/K31QNwLZ0AMQ31rCX2H1zLi9sNv7UdoVLSizW0",
+	"xFmXm7oej+3P+FNkcL1LW1IcUE0WsGMFRCbuBxHsLabsBW4nmqog9kRFh5nGT5eiUfCJIrZt88qpojtQ",
+	"L9p7JZAnkAXbaWK+qsyFVez3IKEwW9X8bjribh1jqWoXd7xM+NNmT5tq1jT7hkFVfINPti8KvpGwE7IY",
+	"z8CPe0LDWX2B/TwxvStBkS3oMwBHxxLwgpwYV2Ys6GgSDdfmmmubJqUdYx2Vs5op5e59EVdO3ShNtk5O",
+	"yRb2ws6nBLKj5h8I9VNrNo0XOH/GOIWvTlLsjoBHXC20MJazndPYOTMUQQ7nTYUn+zXzbOeAbqvIzf4/",
+	"nkBerLAQ89UCtXvDC5BKCxFXMc6gi7k0BrLGTFvmcv4i0FxGqlXPLWHdHijaGqqKGKN3RXQpFIS/dWKP",
+	"XuFwuvvnRqe6NrkOMWdijU0qa4dHfCK+VxXQJyBcELPR9cqMyPwz0/aQxEHSUPOGM8kONb3HAfJt/Gw1",
+	"R0l3vr4gZpgFoXttlqGb3kIQLnSkh8PrTG9eV94G7EbRzVfsnBiKtX12Y1XVQnEqxZnUlDvZVebgpFU1",
+	"EhTnwmMKpe4lcXvdqEVOOAYhzBtRvWCE4DS31d7iQ7+tHs5A5dzD74BKf9AMptYfWr1jr9NNvV2c6VgL",
+	"rbw7uNawOTwrF16EKiGOoUrcV40ytl5BLxU7lN4Cl2qthUh4C2oqj/kn+vdUHu1bH761zwfBglb8UHLc",
+	"vcp65v60mvTSrR40fIj5j5XVnQ+ruSva0E+KPViynHb+77Wa/9mAuuKK/3sZZsGIe4v5p/Fa7hnGEPtt",
+	"B4vxx8eoUPkWP4uIx/JDZNICRkULdFeiQjY6SJ0oV1ZmnMg9ugjlhAR2pkDCXmFcsQLIe3p2tzTBCSUc",
+	"zt7sptnSusJwXDK8R5w8FS9RzYpG40WPoZ6m5Eyr49oqsemg3fQZ44VmyS5p5foeG4UdI4E5WhQL/bXT",
+	"cYI2Ij+zJXxo/w3s8z3N7Aitp7miatZ8/N4O30YqVw+nUmixScWw0N7GR9B0xIticM52gpEdyHJCN/r3",
+	"IJYyEz+xUeQA5eB9r+0irMIYi1/LGREzMq+eoTxcKVfYQitVX5WUW5/REq/iQkFpF96/6JTZKE6o3M4d",
+	"xST9i2ZX470nXMiUKlwumLdGyuwXY2YnzrVQOqKaX9XmoojWYxDgfEkKpjTlzq481v6yIgV112WmrApk",
+	"ikhWFMAfxu5fqlT++fgVPo7rJCXwXTw0X1JZbE4gN8c688YQXG6X3E3xrFjvmda4Wfx8PLgQcd611T06",
+	"J6lm5G8wTG/Wlrbn+MgZgKF4dEFycSaCr+yhijAhIWFHFR49NS2AiH3UppcN34hGbyTsGwWRnfCm4dwo",
+	"ru5bZicwZS5IhNbC/lS/IDsqD2JFdiWrCgmcCEkoqVlB/BRGbntaUg2HoQk0kBt0pqmSSkhOQs2KooJV",
+	"B1A4C3lso/oZUoEfUShJfvU3CnJvobsS6AmUjh9ljG/2Qu4gYZ/09k4J5sovEi6nPTg5nwlI74BrZi6d",
+	"+FbN9IIbtZkCY3dlfMnokDeost17l4wrX+8ls1FUt7YZ3XPyGjHCBC488GKFt3x4AnnRpRFdCXivMBN7",
+	"AKOx48Lod/2C/gyUbzfXXUeD9Q8EpVvNtOz112LV2wjj7vYnc97bMIQZeC0bqJy+eu1t17Hi6DRrttVg",
+	"z6C7mA5fNxGbdCvFEXjEx2ctaHOIGVvNuURRde4oN3ptC/aqYATJuk73QhqNV1rfQ95tDT/fXteGh0FB",
+	"LyNjOeqJAzDmmLUEZp82K7TBZTvWuHKjz6R9afQJik3NeNytrala4HH4uoGfqDrGBo5AsfgtCnhhTQuq",
+	"iel4roX8xBTTvb7NnMUD6bffsh1LzKGfAP+xcL5mJL5o4JkX0iulvWi6y1de7D0OwrROe7EnFI+cl+Ts",
+	"fjBSb39kqjN4hSRQn/RlZMxtJT1Cz3ZCBVRb02iHXrsGlZagSoOMmkc7egAXRhqLZ+cE+CL0AQSOieD8",
+	"pSe6Y/qy0QDWDxC6EOY8CLuoZfEXcQ5sHjMpQhy9rxiv4e24ORwq2FnDkIvzmvJirUs0gQUKVCHZaX2m",
+	"H4zmqGtroePf0VnpBw/bkXz2mJiHcCh4lGh62fSCdBOz+8ew0cekZWSazFmpsLXQgxK0VzV6VyYu/aIS",
+	"jRx4qv4U88N0HrfNEJ9l5hskZVUFjbTwuEMFa3UCXKCy2a4Pxk6Jzf1e0ho2rrMZDrPIt9HusArD3I4e",
+	"EJj2BBgsN716QIE7CDzQWVWsd1TKiz1W2r6tHvbsAxTpjs5YdZ3QhKv77Hks5ootSaAO6zjUGxdzCy6p",
+	"Ivigsma92pUuEov/dB44tT6L+s7sl5RonC0cTNrW+hBqekyoihY/N3jxDHrt99jF/R+tqvUZqDP0knvP",
+	"3pCFvKwPZvSQcLMfIUcea/Zh1onEPuCTooAqq0m8NvWHy63bqER0Yc3ioBxnMOzFUISff/o4Z18MceAF",
+	"vZhr1LlkO5ex4J0f5jXlg3qX/vo/f0xA7Ide6M8fo5IiEWPodfnUpP6EDwXW+wbNtf4R8PncCdC+vOyb",
+	"rUUUP4hnWqHq+Ba09gotclxrUghjpgZgF8rbIPFDzMR3F5y7aIYzULmxOz2KgLdBcucJcoCL/sF4kkJb",
+	"c6ikFfofSgmw/rWh0h6isuFrc0mKifEZ4Fhdko6d8FycPsN+m7bOrPn/rLOsrjTRHGjDW2mvHfxtiCU7",
+	"Lon3sCO8Eec4AiIWePszewJCFfkFrZRfXHYZEPM0OdEDdI5oYSUJ3d8x15XQtIpbRRhlrqk2GgGDzPP5",
+	"D3bYvtXsCyLO4V3uh2YWxzGL6QhEmRHP+8o89Faby1jPfhlbddfFM/5tBoY/+CLHkju/xsiQkQqOXSIP",
+	"85jQUbQCO+M/3U5zCyRP54SkBMuIw+1yVYnd8UZIeH93/XKiSv1itT61yYHWmeVvaeIELeSK6ZfkF812",
+	"x18IJRXjmFnKtALUtF5gtnDAkGNhLQfzAcwm2R0diHG9pbtjVAS2VJe5kd6DiBoQX5qv2947bNgWDg1H",
+	"fRR1wpkBOu/81C750T2GmJmd4MVGioYXMRiQIkqDQ1TV9EJKalQksa8RfI2UGBUGO9eFpGcLmqMuGKLP",
+	"bJeAK0HMv/QVbcz/uRD3GSSQ943SRNPTCYoX1my2H3OnJ+rnrZEnF2OyMeOD4IDmF8MMhrRzYzpwr1xS",
+	"1NjfYvNPsZtGMgDNezwWmEcoM0WMtAzD4398vE96goVyBzvpZii3aQvzXcb63q5nNIrgd5jSrKqIFkZW",
+	"3Z7JOqrfajjZ4FnstN45iVjiolq18PxRZ41w2jxwZfO5liW2YcKm22WtnjDTZi/IgPAvb9Yj9PFsfXGM",
+	"M1XiQ0Yi8cGfo1kX1Ou36SmzjzkJXTg5qfQ5Y2SISt3gDBxk3PnRhLl3tr/BTAZL7DuwauUtewug2N68",
+	"AQK389j+TIVRTyfgCwEcC/PnxmJCLyqF2XHp4j5TflFeWTgYzAJ2n/o57x4QTN/tN4GvKN9BVS3Pou0c",
+	"Mn1MUuy6fCtSwH0rFjNC+/YbZq+py0ZgY+WLJEoUAkk75i99Xzw+zl37Vg9Gp8cEjO1Kj/1i3X36E0XO",
+	"QhZq4MqIA7TmzczezN1sa2Jrr6l7r7+lxYfNRDZCwSS05ubY4bl8kVxgJDOo9F4wPouv+is+NJ1VcaIy",
+	"G3fYATgiVg96VhQ5s8KoFmXuyAm0s7nVBUck7hXHQKB2Eo25OOyD1TH49muEfUW/5SV1Bh3rpsD3LVw+",
+	"/9VufX7OllKUq/uI6Fs/aWNbs6JKe4RkDVx3UahPfCJdx/YgjGkjm92R2Bj6758GtxQ3sTDxbWmew1AY",
+	"9xIQM64EilSBoUXxBNL8X1QoF6bB4bGCSTwzm/cf7rHI+eJygLy0tl0IZzd56qjXIN+CXhjobB1UNm6F",
+	"Nz0UtVYnoCAqm/CA8GOmOoQI1aSklRHMk4XRrAj6LInzWaoVQnqFJBW1Lsy+ZKKfM29JzeUi70nswcZ7",
+	"Ta/ApYTe103nfTU9SEy/w2GOd3FBNbU795cdPvYLgSfg2keSNabUYDqdvURRdYQCHZHIZTWasRS4VYsT",
+	"2/VuKDZGFLiFOmS0tcUFOjVkU6EetIRRSguJf+4rgYrepxg7R5pFdMzm2tveRCerRetdEZFvE76MgWqm",
+	"1QgXAiXNH12QUz0j39nwG+WFJedRZCdqn2NpwSlGemlVvfQPUAkDIOcYlOmdnJFY8pV4zYpuRSM3Ey27",
+	"J6THNSaf6J3jsUTLjxUEnY1lTvR9ptN3DNEM7624AnO3HLM7nnVCe+0VBzcZHvsVUM744XVFeQy8KRyB",
+	"0pQUvRGNhi7hGD6cJKhEVrg0z6oWreX9ND7xF33PIFdD/qhWDfVS3iTYnLcd5bmOnv+wnftxv49nR/ci",
+	"1VMNfdds4Rtas6r/2iZhqbcPqJyGu8kUJ+BqDt7iJhIPaCL2ewt8q4QyR6JT20EIwhj1jB/Wxlw3OraE",
+	"ah81Ohpus9kjudzaR6B2VFqgnf26D1mdxSCj1X/fw4kdBCkHdx1YMlH4MJqmDvY462rorZSf326oKy/z",
+	"oSjkeIB6G+lWJ9BXgtuT6JpTyewXBcA7dFgLCGPKZ8d7w526bHI2NtO3UDJebHaS8uN47r9mUhP7iJUD",
+	"81iXbLEiXGxFcXG4q6j7fSswXzaWwIE5Wfizdbfn5GgUAKeN5WopmgQFUgA8OkjaoxWLMjW0fDfj7iHY",
+	"yGPvztR5VsefTKrDr53eEzwRnrBwpol+llRt3GZGH8L4G2/BaATe6YoVCgWy8SFrqYPPRr9fAn2KDP5H",
+	"8/Knj+R4iOPcQw0aEc8DgiL4SwRIWLII0m1KF1ry2uIGgNAkDmnjA/ATjyQ0uWBVNFj2I6uMIWfRSOSA",
+	"GlILTBz8AEXLozGeMNkoncjVp5XaqHho7K350WyOstlau1I1yigzJrgNWnnEYzxUd6a8cx1F0+DQjYtP",
+	"rdrDlrwXW3KSomYKED50gVxGx4EeDoU7si+zVG6rJW/Xt0qn+IPys1yuTkC5OskjcOYNLrLsUOZ7PrJz",
+	"r4qr0iowWl+j0sZ+je9hE4kYGekVSZfZXKgoWNoZedvRavcskJLlAmdaaGXtykT19lI2RWfqg9I+JcRy",
+	"9laVj4dHPZhhlt6JatPnhxcP/+9/vVr/Pz//67Pf/kc0Pfx3uylef11LbN4lbA9sD+E+u1/u1rUXxXB3",
+	"9HoXk/8+ZUTNuPvref7W8FiqfmaldDlGPSmILOhACgJRm1PxSvBnb+j5e+fxcVvnTdy59Z04Wy9V6Iu2",
+	"rsIKiauN5sEnWvI2xOlYnpj/1spz1RLkL8XItXDGlBMWl0qTFv832l9ZedGj3O3MOFB+gjwr5pLi7RDy",
+	"giqdi/LWmIpr6arM+Oum9uOlnfc/tfDgElzFqcotgbf1NWtRFdaxr0QNNvmTKWKDI7F0E67pTm/O9JJ2",
+	"kIgzB4lmrAq+0veHdD7l2gIwed+13kkk4ANXcpw+/7Rfr+H5bSj7U+lCEL1H58xu7FcelKK/4HcAU7j2",
+	"4tBqHxjIh1e3+zQbX9067VtANXrhVZsVNquS5nDVe3Nt4taNL/ZI/OZg/2dByoYX0tymPn18Pg+67iZk",
+	"EfC6N8t302BvYB+hpbuJiy6mwuPSGfTjHdPll/7U+kjY/KVY7+TKXXfsdEO8efW+ppfXFeWpm+1OKB29",
+	"yvJDzCx4q+GkvDPpjOx0SLNimeyJkERpKq2T0ZaRiJsMCEPcqKZOJyuXlBfiySmD8VYTew28Qx/gbkaY",
+	"MFN4dKDjESqX0RK5FZwt5+Z0625czl9lTg9fHQPpHmilS9EcypYR2AG7LaUp4pRDADDj5AvSQRAjIBJg",
+	"h1JDsamohtTUDCRt/M5ofoPRhvO6atc5tt2YBklbyGvs2mbhDAlvyFY0PFmOZXtJr/t7sZ3XFDYy7JpZ",
+	"dR/LoWisxBnkZutdakPI27xkfqRVivWdC225JIspx1OqNkZ8Kjs0ec4cO3gyfiOLANPjgEf+CSELy+P7",
+	"XmwxBnFgT4CENxixspojTYAKvFgqNGEBkBjEWep0i1fMUVfOo2161Xb7CseUBSgHIuA23cpq7b4k9zZs",
+	"jierfzDc4MxyDYX+rAFqDsSpgpWjNV3h+q/awBRmMfVTZLrj5aVXl2QvRU1qVnCzj7x/yyLobSZVX1q4",
+	"OGfuTP/kclfE11DRCxR/tbI3RGmnRSs0LjKZ4ubSq9zncotQBT2/Rx2qr+GJxUp95XJMUqU3ChZi29L0",
+	"xuzAodgwHq8dxVQUb7qw8k/J4ozFllCuczA5wpE5EuIe87CNBfZmZWZhT7jDntl1uCUFwTYULOoPbpYX",
+	"XPQzS3tkXUpNP3rMrEscDlTKRJ2SexJOXJ3k33NbZ6e6/zY5RV95xFeHeDbDsB/CpJ8C1t5Py6mU4uz+",
+	"jPXw6wZS94YxldDwJsaLXkcCur2CXpQF73H9sOJNVf28ejD/sXzuvWJmQfptysopGkhQK8222WJyZ3iQ",
+	"2vRgT7C31IXrEpIczZZH09pJakeQY17dSpPUZ0DKshNaIbjFRmjgqzZzb8C83CSQDRYfHf3Jo6TjlpvI",
+	"8hf7Njzy2sGw7Vcz6KC6Id1ICPV1k2IaSJCfoWfA5lU5JuF85rOX3rqyptPJeoiSJvdCcutpurQFpk2S",
+	"IfkmFrYE3EOK8yJWtITP6G5+wWfkx8gajQX97ixs05RqZpby9sUtfsdwV0h4imYBcxtxm1kmtzuNutin",
+	"NlGLj3kRTHiQUYalnunBFaGJ+2yw2EJ+d8bXjwffCPY0c4rd3Nw+y1fiEMzM0RJosSlcEmjitA2J3sV5",
+	"syz3LJ8LMfH1IAVjZLEsCl4ljA80Yq5uFmMOm8IFcQZYMiuFSN+0xzD2BtlwyY7W0NY7sUWI42PvxckS",
+	"/Y+i2HjbvjCf90Fyd5pE4F4xdWsdnq10jJWiOXDNeHw1IjMNL2xSji3D5tJcMFeFExTgJ1rhaYZZP6rZ",
+	"lcRospfk+ec2aOihpz1oxR+/6JvUc4Iat90SBlqisfZUwBSVBXvEPj+5S2ZFHYVl2UZz8pV1kCq6B1sn",
+	"dl7wrN/zqnHEl6E3tq7fOYYCSnPGCEeJQ/YgDLWXVydXOI2aOJPRliXYeq6kHUrfilJu4lk/TU0vGw1V",
+	"lagsO809u/iqlcwquxeJrRbVsrRpfCFrHG6927Hcfmsb+vtsJl2XlpnitQ1WLc+wuIFXKTAq3t6c7OoX",
+	"bt6z0Ofy7zkXopxIl2RxPkTjby+tI9o+B4XNPyC0whOK+jyTVViEJg5PQeBqIoWdSnCFFtDibCS3XnCE",
+	"ivscM2uXKtAOBbPCg7iF8seBnPOekjjYe0+rCr+CFxQ/C/jVnrc95JMkZ6pyzAG7IHOZWeahr0z3/Rup",
+	"CKL9MVPB9c/gq87c0YF5aFxCRyT7YcFZys23480IXl02e1FV7no6kNXGiqqQR5s9B5UCC9F3cor/yjjS",
+	"Qllp5QXhol/8RFRFm10T6cKZx/t2aqoqhSjscjAnLIdY3UC+g4lFsr8vWyT7zjFS5vQN0Kq6dIVOliTw",
+	"Z59gSX6jj+NG7M9QMPre5E7YTNEDAbXwjSdCWI52HHJfXv6zLXMXc4q0dT5nmvx792RmETs/kr8Nwgfm",
+	"NF5jySV3NK8tsKL9M4Cj4t8SMKkdCdmCwlQdfc64XI39UyAt0oPlUul+dOQHrhEjZ0dY+9IVPsO+7WHw",
+	"T10//wlSrJFMbviMLWY/+sd2BO/Fdk2ldOMzf3Wtmr9OFeW8/ctVtev/ZZoTVdcAFyjY+LYFBeD/lgLr",
+	"qpj/LykvoLDMh+6jlqepbUNCO1nGPFo7Kjicfxd6CFCfLg8WoaJrCSjhqwfJCk+5iP8Ssye6MyuONfRc",
+	"VggeIs5wa8u1C3qEYu2+o35tgJpunCkaS3WDRG3mRrzeSeHLZm4rujuaqTugoBwk0+sSqCxaRM9aC5cP",
+	"Z1dpfcY7e8Gkvqwx6yowFl1q7doJkXnpyE5Iin9uY0UItK0ZpwNGQDcPwxL47eSEqdYRsI1ORlFVKaQm",
+	"wC28ClG7O2qWl/hkymi6IuWFSl9Cfm3EvAr/T3zIFW5qw/j9Pn4jRU0KIaTpWiES/EOY6J6VOY9h1qEW",
+	"sq+Hgwr7tLLT5weVkyzXW41b8+W+Qep1dS25izmmyLEm1NUiQ4/OzmfzWVcTMjtZu2V7seVxm10Z1qQi",
+	"krosxBECpGiUzq2bsqdM5udwbNqQb87zTZFdvKXKTf47Z6YVDvMtzTBXbmZsK17J4MfD0cUOv+AQzgeh",
+	"eR0bhWdRy9UOH2h9qizu3FYu+q/Hn5+58uB1PeuiwXZW3jzyX4wPAQ8cf4JnjgGLPyXYLGpWFaB0V9BZ",
+	"2/LZlur3pa2+Yr2TDENxO+tNLXOYCtyI3PcnBhT3KcXvThPDbPhHIZDkTu2OBWBgyAVBOWMRND4wEdz1",
+	"ES/WHtWYyRE7lr1FsWg47UuJmVPmtsasWvFdcraKc2woLU7zXEQ4S25t2zaD+UfOy8zqsIEA3KE0rKM7",
+	"/MoYguEokQRwrYBqZ2CZPytBC1cyZ6002+89nYg5uVyJ74ar9V6CGekBC2IzXoBdQW0z1dc2lZd+qMzC",
+	"2OLZlhlkrUHpBEPfN0gGNRZ52NFGTQGTJ6pjJRyOyWuc5/zrmLq1td2pZdvdWUOrgr22nLLHdSWc1baF",
+	"A+Vrh+fkQq+RVru14Ip5IcKv5/i9S6hOU1idCZBsen8q+pSLfW4fzeks2hdTuKKEmzzEm/v1aAG5pWgQ",
+	"7+4N3DNFgwFvLbTC+KtMMKhjswlyx+trHFvk9xLV1PqbYsYyF5q4axa5gH5BqCIYUrZgkJ2oa+BFgpwk",
+	"1/0/hXZH46tmaqG+vaIssl08x2U7A6u06OyU89x/JEcqa1rAopHV4mkSs59OjLApJPHzWYr69smdot3O",
+	"bT0an/B029hNbC1narNSHK7RzYNTeq2OzBY6EQLVsD23vErgYu21hNHGPhvwzHiBJ6tCfGWOXu5PhulH",
+	"3jSc85fWwXTT80UrJbJjZHiUvtUsTnxP9bL3aTQXF0MMuoQLhj2MvnLkbj59ikmC808UvRAlVmEEwjwu",
+	"nixhZM6AXm0V8B3Ez0KZoIWyq5+e0mWbr8VmXUWLg/vHNpElOw7Zlr9I3ZE/w2VhnhrdtobHqqugjkLn",
+	"BCCn2zYfZDKxKVmFJmWYRB25K9dSVv4SwNGdLrGTVux9jl+Xn+49fC8JJdYERPw/U2QL5ndlZFwnyme7",
+	"eMddhC73JE9bdcv1bMOZTnniF2wBe6yrhYe6X17sxOgA8shF23Je8hobormuV5wJeCa6Ds9OHZIdVozB",
+	"iB2pzZ2HME0armUD14E2/aAtrtDbLe2R0e66drBeCJ3pPUg4s3bMqr1X+dtEbqYRTtEtGSm9RCNs7ato",
+	"yjKyuifCsVN2K+LN0j+b8afo7Bvk+8tGonQ5VzHJo093amsgD3YAbW/9l8KBt5T47UwtWt2vbDLinVb3",
+	"L+ZM+XH/DuA4VZfxGrSlV6bpw/rO5/LYWWdG+AaJd5d1vTVOZtVROH89SzE1k0vgqs60ayd/Ft4wMr+u",
+	"HQca7/2Vb/khbbCsow+0Vfp3xxxm2aGrwn5mYnG7f+jMl9TURnxMk5x3rWpu/RV29bIIob9x7Og3kkEH",
+	"Z9oC54s5xeLucTyTfb6urY+mHc08FrZThPGesd+Fi8c4Hl4scJgIUFG009kzwLwX25bZwdVny3e7KMsA",
+	"8Xs5X4yGniPqxCjpwUwnDTgwFLXMWFmThp9xZYfHnZ0sSdZdKebtz5IqSCfl56/xqKZGJzy++Jl3q7r7",
+	"Y5GidYpX2OtgbwOQVP9FdR+P8oSl2wI+bbE4Z+jaiRwyD1jWgVS1s/lYcf94t7rgbuf7TzYnd8mp43wZ",
+	"gyQFXYJsiS7NVu4KjbVHRFjt8PPVVNHFPz6mPB+z2y17c2VfzxbspGu8rl7Up2cnIoyL5Oan66uv9aVG",
+	"SNjRNDfvlvIpz+EywODp+WPuk19kP/m/H6+r+OJxfKZT9oO2sRzT83gtXynsdQvCXPredZ904ccIHvsb",
+	"ow4cpScexJYFpOwVPmCKuOvL+MDi8EFv0BZsx5SxYMFbwYj6XXu0J/85Dzp62pyo0htkbc2FeFDJPeXt",
+	"DO+PP/w8dmJdiDUXCA/0VXPW5viTrIhWW4hhDhbT1fQEYDDi6JQGCx+K68pu6GACcpLUB0rihkx139K1",
+	"9MxU9taEw6GCnXZR8vOa8mKtS4Qce077Bdz1WZmQS6nFFxTZGSRwDrjhGN9BsDGxChzEd8hk0UexVSCf",
+	"6Ljc7gKc2SvyRKsGvFGgCEgp5IoYXRLkEuLP9mbSSGvjKQLFAcZ1lsy/LuBnv67A3dRhNTln06Xx5jMG",
+	"P2Lpu8S5Ns1U/cVjxCA7SWavJgsE4VtueadaSnQq4RNFbJ2XQUoz3xw3NRSM8iUTcRWlc/Ap38wsJT7q",
+	"llWP+7ufk9jbOMtTE/8MVKasLMTuRNIojIYmotGKFbAKKvQxbv/F07zlhu5MH7oEiuH6O7jgUOUeYFNA",
+	"JGTzSpvNDkgtZqONQMxAuozmfb+sTHqlWVFBavhYeKMdufbuBasF20/JBquwILkAU9iPNPOGsY/kLHT4",
+	"NdXla194VdKCNWpT55q6GkCXGegd+9zKdyn8UBbbYgvizMz470M7IjT/CVRICVDFiQeRkAvJB5nPW+vW",
+	"pwa7aFCnV4PyQwUbSXORvFesHsaBzkwlgtPedZ3dnifham1DhzZ1kDvM3zL3s0PDCuj+bOc4Cqm8l4R5",
+	"pEnmaGJMYaspuQynM4SjrIKVXGzguhkMyLRaxRNKeSuJTmfEvuNAJWO+nfqUyo6r6WSJ6Jrx9M+Dgdiv",
+	"zJ42VuO3nc2xwoMD5AYL3LRytfV9gHz5tNm5ml7yXykkPS8tA3+VQpsRvphUXWVxHugpf/QHKc5LdPlU",
+	"LXDUOJsJFSFHt99kOKWLooaUetnvReZaDSqd9EQlnIhVK3N+uNfZXW3CfK5tgzACBKUdSk0KceYrchKK",
+	"afaELpOzzQfLyVCh8sC4/8oAdyc2qqI2tpOj8cVGp/k+pk3i9lNBMzExF08gnQj2Z+T7XlFQbMBYpFSC",
+	"+yff/Ee0QsYV53E8DtVuOzDrgBmfND7T1489Ni9/Nmb2d64CYNxRNI7O0aKQoJCNmRKj3MwE7oUkJ8m4",
+	"XpG3//hzzIO8k5gI8DFSRTw1Zz7fq78VROiTmCLmRhQydwVRf1llliTAPrUErcHgVz7zyLSVIskeHJS2",
+	"YsmzbrmudJK7hrDHf6G8+NJt0yWRFXVMJfEr2AlebDIXzT19YjyrMMptBWpyMh3bCbk1y/EvoirmPa/o",
+	"2cTkbBdr8//fZTufKdNr2fA4KEH1aQ/GKSZZaWJnSweGjWXNki2Dc9sMfdsmhcfmqTb6N3Its2aiY7EM",
+	"PXLmmAVa2AL16MOLevYLQNqAzuhNpJni7x1lizkPuCINr4zWU5QVBMs5uKvCWKEv1FpTN5puojD70J68",
+	"R+WNtcFhZn6yk1BIcVozTg606ZN15hzIQ6RwSolygEJtWsDt+KSwE8m0m0FP2maLdRc2fbev+nuUIJZC",
+	"IK5qTmZxElwqk5kg/wQpfHingViJamIeIfiIp3XEStElrfbkAlS+IPuKHg5QWGIdBKgkoBrd16DIpXfB",
+	"d8R+r0Bf6y8NucHdQTRsdTQT3aSuuj3YX+RuUVa5mtVnHAY7/g4Zh11rH69EWveN36FI2vBjy8YzoRN+",
+	"vFUb9AtBpnRDCAt4jPOW+/06qPPQqBIU0tlKUVVGvdMTldo6SIXP6bfJHmegkkRps+LuHv/VxTJ6U+my",
+	"uKAO+V9kU9lkoVJUHb36jlbsBHJtXeHm1miWbH2y0e/2b7Og+Ly5Eq/FPl6Gv/v43x130AD+fNUBlK6h",
+	"MKWT76DU5vRZcrV7U/GPKDtwyZQWMpKD9AOcQWmL58qNR3wHxQFkktKa9YyfvMkfa/hQn/reL5bzW0D2",
+	"fTHX9LhUC2+hZLzY7CSNVaD/mkljLJhHrOfdPPayJWs1Ry9CFS0bc/Tw3QqtK3D3kbF1Yn9uQXqz9ppZ",
+	"oIqOkj0mAGIxjVkAnDY708VNn40+NFSHVc2jlkzwlODVJT5IJO7xiNMzdXj+8Sc9QU6c35BqIixVYizM",
+	"0BVkj/YTwwWJ/DmqNu8F44wf0CpPPAX0KeHibqvuJ4iUHFT3pTFCC9ixAhQZFPPviJXOoNceYHFx/0er",
+	"an0G6qrSLQJeDL4TE5XukUQuvWBVFI/8I6uIkOQggSogB2HWB7miLBNkml3yKvCf5bZS43t67KhvCYwi",
+	"9JVnqojvQbiXQ/LMEfI5aLpROsGxQSu1Ub482wBjYn4027xsti7w2qiTDWqRM0joGN2jUxbkjo/3l68T",
+	"yyzxUIoU8Ux55/tKokPtUyvneuQCIapuvvAeFaHRnsiN43lLNspY6fZzRBX19GCOw8CdDbe7DEwzV5n7",
+	"rD2dpg9bfOoOZr77XtwOsS6LayiwbH1JpO1F1lVSNBDWHXhYRStyFlPZJlMT8hNVx7eA1C7RXBazazZ9",
+	"Ov9I1RXLBnpv/vy7U7MePUNwLtvyNDHpBMcAXBvscA67liQAfITA9sOPIStndVcKUYXXkVLYTM0joA/y",
+	"zE6wRoF7WD1cgMrqMh+DcK2OJaMjqLECkZWb1G2Vm/OTotX2KJYQn6UFME9ZC3z1QNVxgwo/YVCyqrIW",
+	"hxaC7KkkW7gIX6TQnH3um6tETf14nhSz7OlZ9IMTSVVBHtW5FGaPYKE5LLurEeToCwKRLRCfAhNP20pk",
+	"N2HGCKEKU9ldGVzEMukSaqOqzL8fhDUngfhM7Lw6Qea7eF+JlV5ueTyjhDvtoTEJHqkod8eLxdYstZLc",
+	"K0kCtRq2Ltwy0HPLP5XpYW5Nsdl4VUxpXBOw2zVSAr8r75GvdBKtCF2MAv7ThMAt7Vksz3SaB7SEqtgs",
+	"5CcoRVXkdw9DKzGHQd5qLzVzklFThOWnk9/RWN6Ip5gafOszCJ1JjTBpdgSkYlkRJdpETqdnMJyC/+bo",
+	"DVFP7l152him6ZK46vWUWo0laAjdikYP8rva256QR0eU6imBJVTmPpWRAuz94jaIGbcBchhW3mo4vS3N",
+	"ieZzSCY0eFsgNNTReDF3s6qQv/0lqXuoBsGrC94MkUrSUsMn+BbzZfUHoVM1zcQJ+MYlU8dxPFQuIMz4",
+	"q9i+plInPob8zvmNvTaPp5qqKM/pTNW/Sc9+0j93/e2bFgkzcylZcBt1T3JVAl9oBA/BKx2rd5dX2yfe",
+	"7g7rVE7tpmJKZ6+p2UMpw2Ai0VZpsTgH1wX2Y9qH2s238jcyf9p9oshZSIyq5c8qEtIPiRMmzVRtZiHa",
+	"lFrAEfJ3BUVid8zS6+VvwneU6dSCGa3clQS6Ku45V/imh8VxDO8+17md+L4a89ISnI1dtvjo4h8KcWsw",
+	"+0kKzJZWe3nl21ZpsBoyvHDYk8/t0M7O8ibG4DxyotqnAQ+mNsdvc0Oh79Zp81ex/fHkMbnD6xeiI5dp",
+	"my3VZeTu8Tdz8SViT5SmOLfEPNiaGjg16PhDygi2KwnHs9RxJylSCVpkX0SoLt/AvlG0il9FmnES2uzA",
+	"zIkNC99ZeF5J0+eBLpj9xp3Y6P23V+2yt0MOZsyvb6Z0Osm6m4zGUmrMQet8v5NXFvecn+vWrz8fK2y2",
+	"vlQymk5j2ZlZXjcL91+7duyrdhl993oDXLRa6i7LJQuQS2GLrbcndqPhh40SNBF+uspoO0mhYafnqh0t",
+	"CKdci4h0lUFmvQBLoJLtItxhNV879pZFnuE0x6NkO4jCYLxxVjMuJGm4PYxjSWE56EkHm0xwRMbj7n6w",
+	"dwi4B5ei8cm6QEyTzqrkBAPX8pKL8W1X4y7THHwciVZyGO+9uPrZuofAunN3mHVxzbmPgdrN8mvcbLge",
+	"ryCIs3TFUNK1cZCAdXFZnF7kfe569l37cDQu3iY+LGc3uMpwMtb1FZPuLrSpy/MNhYIimUzpgnj2p4Vj",
+	"DiPrS8YswS2XjtfE+3FvUybQyUeVC2QvKZEnWQHxgkl/55pVga/Qtrry1S21MfRdhn4rU4TxXdX08AM3",
+	"FFdyb8S7h0MXChx8wXQDn7ZMAS4Y4i6EsWxWUS1cw0YtcNCZbfeqRr0Zu2Y7k8DvvEJe1md2wmJnjUsg",
+	"MmPDYN55jcqmkbBGBJHEC2uUEy1h/4dqrr//2rplI1ROHwvihT5d2Sq4Rti5dRMW3DTsDh0Jde4RUtG7",
+	"3DbemEW7QxDoIyZUXeFX9H7AjNSoiCMmcwm+Y0p/qzHt/uZleNvUNbWQz9yq2lcFxO4c9LomDJW56tNx",
+	"n8XhjPk4wL/fG/4xvNf38zffzQ3873eTZm5wvynvsL/fodc9ml4WQfEOkVOulFV+HbRENl4cw6M8KgZ6",
+	"ub1pwE401J1biA6Ln0USnTBQW9MLGimu0BypUmUyk+mG9ypw1p+bsMQZDmAx+Uaw0sEEZgriOxezuVUM",
+	"HSdyWBKN8YOveeb/dMkcxspa75nGv2Pq5W8AJ+eO/AhkqNpXmPdVwNHQpjWQg1iR7cVl4VhuW68KPjZv",
+	"6oBN9yoS1Y4cdbgFuKWK9NiBHeXzmQC/ZTKa+sW6B6Hpd0DjNfglEMpJw4113paTNFtWBcB2VyrYF+vN",
+	"rsQbJrLcAz+3hZ1LHopEUO2PNn3VVeNcEYo5pIhOw0sW5Q5x7eJbY4cWFlqJ58K1gVqj7zgRe0vd5ykw",
+	"CVpVxDEtZtxct1IcgSe+wxQ5S8EPbbYy+q5a/AYmjgJ+G90zXe3adJ3P1UQFsAlYYjdhE1X7A6zwYI/Q",
+	"GlotgQmMbgwtonOJt8sbg5lwraCuZKy5eOYxpjxiDqH2C+6CT5EcGnhiuyTKOAFk8wn6i9BmvuDPx7iu",
+	"5ZJED1NtIhka9h7acZ09rGJx22ilo5IW/nWjV11Numg2RNL3Ozrhc3IUu/r6IX9QRCgGaTEhF1ZQUX/m",
+	"a98Hj6ID8sPsG+yDvUCdN+bXRkOCKz9Z8tbpnHCNGdd//Dw6FlGIGjTIfPB7Py8zoswo0UJUVlsJTijh",
+	"cG5nM4fL2MV42hL2AU2Sp06y7E5xqosWMRbLKQKunZJtu7TEL5r2s7IYAw5yKFFifiR7Zhn1+1m12ayF",
+	"lPEoKdGP9lwq6KXLkWpzgtBoP6Y4cqfhMQkGVfTAalB6XPzw5Cr7x5flmgu3ZMdUVezghESfstEi7gUz",
+	"BTk5mkrLxt7cpt0U+BTevNVxkkNluBnYrnQkkELaQwbxqkxj4laQjRPgvlJ1Jsf/Lk07fMEREeV9sIvf",
+	"ZkqHJ0/vG2hPtGdgZhAztAnvEMi0zb12xd4H1IZcS7bA5T2Td+0dWP0l/TN7wsDFL/a8+gVNMLOI5nFy",
+	"oodeTbWU1h3SJbqeL5rT1/Zbd5hScwtLkfLu6InumL5sOEARM/i+5cTTZEZyecGcLfKS4tB5IxqXr11R",
+	"eQCliZHTHtvtyhdDpPyCsPCKnvJOkSMgqi5NaAm6FMW8lJjp+d4+27415Vm58yeHxdbsPyepAKOHVi2e",
+	"ILUGPzSVJSk3xwYlW/EhzeYd+idLIfVme5ma4ZwCAx2d5uhU42JtSU/Xe6bVC6sra1pVRlAa1dCKmNed",
+	"3Y7lkArxknAckDv/OGBKUVRiZinLhxxcW/FhrYVY49gRY3kE2fsXURRrjz4wwrr2+8dT9K237LDWwvzH",
+	"VgTuRLo/3OgJiiIt9vvs6UKGVaIFMW+aK+xqvMPMbQ3orgwNoQWEmDNOtWsKPQQ7d9UJfE+MRwLY7cyR",
+	"2lmNtNjC0g89FXkD7WxvY4e5JbLVaU1FgwF4GTPSVBWO9iUmGLblKyltt+LDJo9awTzZ7vd5HYGbu90B",
+	"+a+k2F/nN+xyut2lhLMlrfYTM/Teu3CncZiOQvs4YPkpQFJWVdBIpOznhwrW6mRzQMtmu0ZG9yiuxUjJ",
+	"kqURVbHocaullrzybyPXdXbsQo5du3DLmXW/Y/zoMYn9bSVO0J5+Q2bCAisMuRR973YSaHcT6zJZJTKh",
+	"svkyTxCnOUG/PMEEbndocuEcOYRp+/VeThjSTdh0gq7kzHltjgx/zWgUFOsGb39A9fosZFxN9dY3QW1b",
+	"bDxwJVLvWUGCidFOJWs9UlPemzwsoZ/sFhfSrmfsPPuOPUGCGfffSGQbczRbWcOKGebykndJTNLTZlLR",
+	"ttNzBybaAAMficQKNl3wPZZIMoe4f2O9PhGFRWvvVB5GV2lKyAvpAvvDakLmnfgtStKeIgzY9qq467Kq",
+	"iO1BzI/UcDzl6yrapP9ZN5LHPhrzutqK9JsQmhc52YXSm4puRSOjH7a/hzDR+CMnkJvnj4+Pzl8Zf+hs",
+	"DsrYryOyj9ETe1qzqhedvjPRE4YnZybL1Ue9g4T2gKMR3yQXZ3M/6OKmpmMvOnhimxaF6U8rdDVialoP",
+	"WBmHT3YpRDMEjG7Ow8wfq5q6/J/+wo1mcSyEfbif26gRGRpJXl9UQ4Fajilw6ijrktGptVuuGM0Wvvmo",
+	"EpyM/jZbuLqmBt9sXVW7sZ/X+k8dqLeLxeIVVkt2OkFhJLgGTat4sDLa9F9ciUdHycWqClkICN1rcMRc",
+	"H6fCXkHrU0z/l03NCiIkUbTSl5buJI/vb7CznVMysoNfkufWqPOhgrA83+fREnAhnDCoDhjDd38ZWJef",
+	"KAwAC6laJ2nNPrQWJVPeyIxes0Qj1UaLTTys8ncfe7d+V/PQS/LoiQuP3NZeS1cL6QoSPj4GY/4sOugh",
+	"7V5m/oEl8BXysra8ew+rh5OoLjXI9Z5Vtsy/7Wk8U+FDhC+jpNKG1yXDxFWLwSkK0pzMHnj+svXkMU32",
+	"lMlRvKloVI+FKjz4WPzMrJsi+u9GTqM/nEFnWg6Y8RMvqRUkXr1sGf/8tcToZBVAHwZjlOy0OdMPKRun",
+	"XSd86BB9xqr/TZkyVwSrUs2b68/GXj9iZp6tXOmLRiqzpJiM3JZ3M5rN314z5lDG2QYBdOmBGLKTFaMz",
+	"gdZmMivkpuckYXZqcdo0EU31tWQncqYf0BuPzZs/PKWI4C8wEte3ZnvRfOCbMaPY9rIOj+CKaV0BalrP",
+	"K2ZeXDO9Viegx4wis97519u+V1zwO/MqDEk3TCtzCKxtyVu8vF7UGtNgH2ySKChtXXbriu2hfcQs/dq8",
+	"3Vo9uxLoyTyNLuOCKU0tfSrmT6i12O/XjK+lvdAe8MxW64Khy/kM9Lh2dtJaNkqvS0AgBeaxrylf4wm3",
+	"PpdiXUgGam3L5Qq9NsYA4/4Wap835/Dan6UWebTeAv4z5tGZ03FN13jyrsUep8CCq5BBcm0OW7dk2abD",
+	"91QurSuCt6hNz3zu0f7I47W80e27q+4jMcPve6rU3znrRcHNEMU/o/r8e6pBMlqN74pZ9PL+9ZZc/lYX",
+	"QWVzQcdz1wzGVBtBQB3LYBcnO5og+5hwJuCHPMu97VB2nQClxe74rJ3TazGTphXso2/p49UHGC3gZMGK",
+	"j1c6oB1ptGDTO39GwAlrNYWwUFXS+iQEQgCsRSPxHlbVayWqJ8svQqudKJHVcce0ZLs13eGab9mOyq3g",
+	"rsjUnOVUMGXsX8YPa3WS6HtsjShdmosdVtGQWJMRD8pDJZ5QDw8w0y6znnK9RB+Fa7W4OncOx1PR7PRX",
+	"5tGex2Gchc6qCIm5ojinube7KNu0OG9qp3Zz6tWPCzfE6y6d6O64MdZZistrd9wo9k/I/K69BCWQzExb",
+	"BhdlrzC+Y3+K9evXhnLtolBXVhJomwhmb2XXe5G2uqlaRKCy+hjEQUjvkqK2nKriGV4t52T46+7JpWn+",
+	"0eyUWejd0kDdNXUT/u6I1yZmiMN50ys4HPOxYzkO8p6e1fUgyCS60wPQsx2Eb2AnZAHFG/tiKt/bPLJx",
+	"OQETaHhHwQh8FZS8RvJc4m75W3b0l3/z+KWrf0W0KFCZR5B4g9S6vQRM9HU5QbbkkLGPzf/Fc+kkO2VA",
+	"+ZhNeKPHRcg5tLNn0zLfddVpYxgvx0XRftsh6nrFOXw+XbvKPQawsy3pbceaCRcLFcUd8GL+ajSOrNhC",
+	"j/GUA1FckglyS0kwfr+8Wkwn/xiRu4oqvQEphYzXBBEiViMNfZ9bujuS7YUwraDarwjHVCQFXL8gXbNm",
+	"3ylyLi/ROzhShxp5XDK0XxtoFs6G6VWSPNLv+Gn0PApbV64/RbXokZ9jhT3DRNjzk7tEIrQnWDXvYohn",
+	"xvotbDNe/bZwm8CL/CBj1g4g+/7j46rftx2+Oazqmnq1u8KBT9uX2ssC4B3vzHSJBa1dKCequZPKIf9e",
+	"6Tpw7fy92t3CDReZxThC2YlX/skduKHy4MnvPLVIC0cmO1GDslGNHEi8FppWE9UutU0ilJjxSavqJRF7",
+	"Ugu0AyjHymxlwwsJxYp8+vh8HvzcTor/9rKle31f8X87tEPwVkX3+sErQLz/VuwJpIsH6bUEurOVkry8",
+	"xwX9e+vTX1DII+3w14I8Tzv3x/ZlG/F4Ho3xjMMANzThAgY3tOBDCzc04YIQV7cwClFjMMXOsG3dDtR1",
+	"NuprYR9SQJWTdQG4EELGdUBpaW8dqbqN6IgvRQUry/FtQ2wn0UjIrNJ+NhfU3B4N0VLdeIKGBt3OCYN3",
+	"c3ZDFPx79iE7FD0oMGnH4RNsqSLPHx/J//mM/CKpZuIXxwLrh4uZZitiB4x/YPTmSVRNDZu6ekl+8TPg",
+	"Xw1nZPSwFqd1c/KPeqIoiSXZqC8NwjRRJa0qsgWj3C1hG5bDQvCEjS394nz3qJt+sVFXIwxGiTBOODDT",
+	"sB8I4ULaUWCgvRCE6Wcj9VLSJ8iXWHx6KLY5JUQHqHuc+ECU8KAw0xTP/QtX5sq9lfFKu2iZz58p1wuf",
+	"vqJXgRxeFfrIKC4fiZD9AOdXWwV8t9hxLkW96D6BKffX57v57wUN/ZzJzhCM8R4EDT/A+Ut84f6BBtNu",
+	"G2RIhH/iiOlE0CDmy/T9v9mLaRpii2uBLr3Ot/PhX4xW+XxXOgw0U6NMWv8iEoq4AOu8ozNrvdgRXP9G",
+	"JkcqiPMDnP/D8w0smLY0R8FVdAPeQxn43r+YLxhoO5EY1TcdV8I9Sr9FepjgTW4DDfOPhgRGGRRFOQxC",
+	"wchv5RD6Ac7f9jzfv0Oh82sqQ9+ggrxjsz/UO7g2f4Czx/AvMBl/Qj4kDDoi/YwjPKmEMvdu6/J/QczZ",
+	"47K90W3nkDn46yeKbMUHC6i1VXuMyjlThUw2+CZUCs5O70QO0a34kOIOb1Simm6i/ul3vrrpC8KFraHu",
+	"fAonxokCqp3BqYni9KTInsm6ivsZe/ke3b0rhBlGKcgHiSDdmz20XuJVsTtumIY6Nxzl00GCnf/808dV",
+	"Dt3ID3AOcR0fHTPwEY/zO0cnTYv9AOUicM/1UcglDABfAt+VLQFAxzj2JxQy98fzTHq9kNDscZLQ7LPH",
+	"qSrvuWI7xrI+f5zfHl34MiucHzlAn8dPxQGNTMIt6Z8iqhRnSxwUD4e2g/ri8bE/rJivJ4zmxcsln6kN",
+	"xb7EhIchAPoa7ozegq2WcjgM9sd9Dq8f3Got2GrauZGDBf48o+ozvpaw4d7CToLOOkgHVDiDbFhfymhH",
+	"K+AFlWtXtrj9GylIY06A6fw3plzi2xxoxEWboq428+2XlmDAo9stj0u/3U9npxJHnenz7s/uHbzepkFN",
+	"LaHAgpXKhgNJUWUw/lS+1pwEHYNMv/72B2MvfU60IH8iBTsgJtxZUI49x6ZxUHKiSp2FLIbLMLsODuWD",
+	"PW47M7MuJxAn6xyws3jlithmugVxJR3vbU5gw4uMdnzjZnu9tTHsyO5hW7yjbKlRUTPe6FSQOGIDZoiM",
+	"KzfiW8686WHf73DNe0fVYnXf5atmeBPfi+3m5kzkzBt4XLxcd3Ply87I7fLlipV+jFI5/rydHn6HDYof",
+	"tDHBcp2+VbB+dBbaFbZEispumS13PUPiiGJyCwfKLaOBvUWPuFL7VbaK613L83UhLMTuWW9+ry1Vj03Z",
+	"5drvY+FFoLJioHTUJkaj5ewhtHushsiFTTj0nHQFvSiCNfmzaZNnKgChhI36IrjLIKoqQitfI3P89hFO",
+	"kZGYV013Og4NqtB5sbV2/XiVK6on0q5PjSoX1D/9Gip6geKvYrsw8xojdJjRTMysoT/FTr8WDtg1XZAm",
+	"HhlJpHgHGZdnIXVpJglJoA40mxU7UanFfjZdZQUX3a1eMPntTOeGX6yY3yPy8qNl8Vio2obUSJO1rp0X",
+	"sWNunLcqpibB3DTUM9/vK+cAG7ETYAzlOD4pXcqkzPDFfGUeapF6Razy+k+ioJeQ9nIofTG94vPhNsPM",
+	"JEzer1k8ydpVREnRzi2vnzOuQ5bmnb2iYuq/q3r0qIynn5i2KLAdVQ7RIOObs5BHXNioyzmdjQZ77TxH",
+	"A8gBO5SZ5qrLaMtBGLDimvC4zVCr0QLGfsXmpBI7WsVXNEZuEvgHrS8nkRBWC53ACntpTEh60YBLW5/d",
+	"aFmI3K+bDo27qCijbT1HjPhwIacL/BgdaKnIMo9tDJ1i/luMgqwvvCNn0PjfWQ2bf/YLMI13cYTLKn5i",
+	"W2bjwno3qCY2X+KKI9qpV/u+P6ctVtmV7ukr1lZ0wyHZxQiE08lbW+In3PK9xXBDz3RsdYfSHZxa2Ngb",
+	"8O/eJUCeTdO94MKbPTFuLPedmugNNz0BuY6ApfMU3TE3Ulr7Jn5ePMc33KDDaX5NmVRJ6Kf5MVtZvSsB",
+	"KtPe7NFt240p2NdxPnxfeMTSkZurByVONQxZ1SjjcZYODOrIAqQxRWyxfF3CxXFJ2RItPLdWPlqQSKYY",
+	"UcxLTPCWlBHdyrGxv/WRaUuIa9GVrqYAhoj6vc6bDywwICknwty3uni+bY/QWiCCGwsSRji/cBkW2aQB",
+	"j9nvVFYhm36SmYMlzrzkSokZDVC0l9OOF/+Fq0RcEGykjbZYaWJcC4LtLisVEqd2PNkC293Ue47Qh25y",
+	"r2D9ci2g6MU3pFJGsWBGVzSTLlV83vtBIr8glVAqZzVuVcZtmmGsD20GW0LC9sx/zHVnRs3CB1v851l/",
+	"1FeqWd+a07O6fO0ZdyMMQlXFatAS1EuyF/JMZeGjRluhtajJVlJLMo9emK14Asv81V+PD/lZx9nMw4NJ",
+	"/mBZaPH1qMSA3IEx4iCij07PH3NVwBfZT/7vx6vyAJ4/PtjP2CYSY0Eep37GWCXE8WH1YOXKeThXvjLg",
+	"Vojj2tL82ceeBPPFNn2pTfEEUjbYR0/B7iv7aqiqljK/Q4GuC6opagErmMh28cHZWo7ZEJWijc9hJWBH",
+	"QuGKpSt2mOW5cUHCYNS3hwm7xn5ii4OFp978TxJVdE+6YG6iFksvCFvawt6UX2wGZF6SuosCdzCZ549z",
+	"Bk84o7ZzefHawezdczkiu1OK8xQhbaLe5k++mCLjzlPs7lhjLX7zei5aoHGZ8SaWMPiu5QYw/fb134II",
+	"zA0fnZcD360cd0OQZdofwmNAcBAbBLmAns9vxOXPTkwdSai6r3heRXA0kuA8GcPN1dvSXzxOTv8U92SS",
+	"6gg7lzhmHGlbfzSZFqzHuNyEaXH55ZMXvFTF5RCQkhdbdCO+Par4uhRaRB0EibB25pwuZd2Ip9uH7Bk5",
+	"ofF2NLfGxl9XlHcbaKyvTxXlnmbR8XcQqo6W/5RxpYEWK7IFZIfxlJYWhrgfgL+ZGpdSLIqlTBmNlMB3",
+	"8SVL8JD/xHRlM46xZK8dzh7Ds4PTfPbzYYH4EU2ssdxaFLybuHbgKdzqdMH586ZNXo+RUdNoUd+fhP06",
+	"s1UBXxKoT/rShceRFRFxfg93KWmXyK834vNrI7SN6QTcp9HZaDgSp0bMBnT1uAwEgc4XotFsyF+2JAWQ",
+	"Qz46yZ6oVOdNekt+eRCQwdZpqUr8t1dthNmtW69GfE8YvCSv7AbxMxwKRDBhwabIUh3djr9ZeQj9DwYx",
+	"VFFFZb3ZZd7LdlAp1uRmtpZAzSVmg56UBbFOoEpnd6kWCx5WrG4qqlMm70mKrc12ttxu67CGR5hZMuRp",
+	"2NlgpUeQlMKyEVJZR31ZZ8o1FJm9HsYB3ewErbSTsGqXMwu05oXiZszaaym2FdSL6vxDVSyprgxV8Q1t",
+	"qkSJuV8bUDqaVvkNFvnzQX+QTxinrsQhHs5DWqK9BrlRsBO8mKgV06TKA5XgXOxjAXOGY8tXrF2huLON",
+	"5ekKYghkBVyDdUbi6V6DuQuwHWl4AbJlIUzo1lF71RnhVVvR6BfbivLjSxvGFwUQDVWFBANmPRWhzkU5",
+	"avoimrkxml6vrIdViRrQ6wqVwtQy8mvDdkeQvVI/vmQe8rxhxeKhL9D0ws9TuwirdJ23kOpyIVS1qsRl",
+	"o+g+kb5WnKGqNnYvJo0C+xDuzXStjYrWtQ8gRxBjQItNQS8JWauEUa+CJuqB1VChAt5lh8U2kvFUyt6J",
+	"Mq4n5uQa8gMN9WmzTOHjK4u0/hXEBBnKM5CteyjQmimIp4Wb7Yi/khZxKPaEkvdiu3K8HDCufZ64K0XQ",
+	"GOnrz7yF4vt9q33yn42LyA5T7SfuEB6dEykUwQ7lJg1uqhhf4HrCrn3HeBywQZ+gSO9u97PgcEkcFuk7",
+	"Q5aZ3d4RKJaydYlu6C9SoBFYaxoxd8AXNjZ6nWE+DDL5dfGT2Rm+bbdzLFy77HcRHlyhsXm7JOUgaa3s",
+	"FjQyzCNrK/n4aF9l3RNnly6gkXJa0w9rS9w6f1lx6QnY2y7akJet0M06ztetM/8GdrSq1MKc9b+Ic6u3",
+	"rNdeIaebFlXReiYs5+pQp20cPjl6AFn44EIvhYUcWrWY/5otCJU+mPdS1JMpGHMpjwFEa1oaujlxX+3w",
+	"Vm4+wkH2ep6X4IHsus/8Sl/r3jONeJEB9gTFfZlcO1K8hCGEH8vFD0jXx2UUvTSDlCPoSP8zScLObmSZ",
+	"gKLhBN8BUTTkcB4jt4whSs32XsAX1SOyzoLYimOPpLlqkKS5oJeKHUqET1RApVprIXSZKFUrjwsYMKk8",
+	"xnZ/y9cSOdCjzJivFDGPFrNOZtty7C7zBsRVyQO3FXOI9wR7eQW1QovkX3BYfDOgLjnCSecwk/SqRUfu",
+	"ZkxCyxs7WiwjJjDI4o3Rcty7IjOc7PVpMQ3DYARYRW7XpKsjXs+N8vEITmLlkxKFkTErBHbHJR4knIyv",
+	"zFv9sOCnjzG6f0RahOkeACdvoTkK9DWtqqiSuTJf52q6i1uTHkVVdBXDAupZlzildpKeTr0DKIDlOcje",
+	"/AqvHrA6pgalB9/hYq2ODAs4H9kpDv9rC3rPfqUn2on8FQu5GxSaxhhYVRDBkSiTXub3fwx79xBOaFA5",
+	"xgnszzn5VqGKvTnnKmjsdUWjiL8ntoME0jThl3Jn8UDv6DGeNZ7uGkpCNM5jFkJ1MFn0dJJK0GKe6mmm",
+	"3KtfmD4A1ffHDS2ucTzwNkvjIN+A0THRa0ervUYBwS2QmhZgiVRpj9zrJaHIg+XDgvijXiukcs9FtQw1",
+	"4bBrBUjKqgp6pQeDub5NN3oI6e2Q7IpGM69/Qh7FluDMTPPKFTUsYG3WeGUdJTbC7GPfJ+DkvdiSmh7B",
+	"gcdeYDlPm9PrTIwF4WfGj5FCg8Pa9YyrE+w0lhq0bGk/Tx3ztwuer3oaNtZ2Tqz95uBi3Stl9fNqfshG",
+	"6y3Gx6eV9U+l2QOFLl1AGStXmoXs0d3VjdKkpE8QNXOCaPJUj/7hHhsxIVjF2FPiDl3tDRSfXBwsdzfJ",
+	"vc3UbnovuktPAlTedzgNlKiaK8osyN6L7SUMAYQrS5e0HmRdpfK3u5bi9wvN5PKLzkctaecbj/aXFfA1",
+	"svSPT9ArqsXchhCbwHIFnckTvXZctwsdK+AbVkVsjMJP3Ig/A+u8I3iJYi6TckaALpkiDLnULBBS7B2/",
+	"gNuL82liUTqHFjPqKkz86jjc1QvrkzyLpirM6ew+kwchZQUSoyQAShECzLbcHlWWUwIHn3+8T3wxCSps",
+	"h5qPx2VFV289GpI/QQpnYeYymOqWd+PW4Z2liNYiLsElhLnSIOnUqorxhFun7ryVWQ6+LOwvdnjTBhdm",
+	"lJHbxU762gl2guSH3281XNrsPY8b9S5bPiyDMLxaiHjtbbNaFTsCEsjYdVtkd+0G/P3Ad8IBxlDrYrqg",
+	"y9eoaJzFn8VpAuJqw3QYS8zZ+tOkTR4ZH0L42AIBV7Q+xRAh7oq0ZxWsiBbEmB0KyDZa286oy+xvxk4P",
+	"H2dyK5YtRu3i30WUonjg9019Svj3svMS8xmfJGU831utNJXLjv5hCn3XwCqD4amb+BvAxsGcO5z5kA7T",
+	"Y4+6LKSH1QM9nSRwzRIVmhGCmkpI3oLSmz1L7KwS6BNqAozm+9taRYsC5MqXfNSSXlYtpgqPE0R8sRpe",
+	"Et5UVYsuIqVoXLDxwJ6AYxMIOmJhseEzO9maqzZBZ2uLDSDOxjGSrAUSLtpSiKsHjVWCzad+Xj2Y/1hE",
+	"j5YNxOoB0mZ82s5rNiyfuhzzy/bWF7VBKOxEqowHjTOFF18FWldQvLC/4fSrEm2gljqcHMTts/awtfm0",
+	"ErD6cu4kjhlxIr4+M2RMfkaHOBYMO9MPWJqo0UTs90GSjR2RLVxjzDxfdL7dAdNlo2OCj4fNZugOjiGr",
+	"pFZXLO0EydffuWaVsYt3lJvRSFYUwMn24pZ6J+oaC0zapX1BzkIeV87otmASIC4Lsd12LYXMKolxn0o2",
+	"S+ArsuoWTLEX5c+X8CSciR4iKZnSyzYm1dqW6kzCgK7b8DVTaml50sUSsbL5ffYmxfiuagooXpLHLgeh",
+	"q+2UWHb7W7wAwOIlMgI4h6vEZ6ZglQm+uN5CjT41bLfPJecWY9WKSDfyYH2zrH6qyvBkLeRl7VTnttkd",
+	"MauvFOhtqsR5fZKgVCNhbd7D0xbTQeKwclX+9xHvScH5WJM0zPugiCAYCMaNS5yQvvD87qv86EExOuE6",
+	"DRv0ptVpKz8WJwSrzrAamgChYOcUxQvNtxvK4nXbPFjXu9gMSZvzyjJ8f5a0AGslPpL/uTMy+b/MPetz",
+	"8j939AjF/3pGXhHnWjZn4y/SOml/MdbkWUgFroReZ1YYU2MvJDkIUYxL222hZLzY7CTlkaja10wag8Q8",
+	"YluUiNmvWk8Rt5QmFdZOid48t9L0p1fXjtWWhGuHUYh12Wyj87ijfCNOwOPmuR1cSdUgUIV2tS06b41r",
+	"Y48rR8AdAe6J+lRRxpMx25BmEItLL/IJFACnDS7jpmhSgP4rq350720ORmwSaJPuKcGrS8JJJTHj3lrf",
+	"uI3jiwkfTh4gNxAUM9dUYwXO6Jv4hal+mutWpHc/PoEknz6SY5y8uIwng7QGB1PE5ipheqG9grWETTZT",
+	"HM3PvEKhPSLDtM2/wv1WijOphDFt8EKjXppLwPoMFD02glWjahytZgK99ib/xf1f8O7Sq8D4unLDvaJr",
+	"rB+MmWnKMuYLeVm38ayTqC41yPWeVRY5arl1opcZVm1icKkfWWV2u22SHISRP2TzOtMPUBAfUYzli9hD",
+	"OxImtWSXWFw+jgZp+iASlyHrYYCaSs7c/jkh1CPaigJaqU2iEtVb86PR7mWztTci1agTcMxtQv915WtV",
+	"JXIEJTtFhrY1s0/RpSZ4uojIXB6sL911BirjsCuAasMSeht/RYwL7kRfQ8Sqc3MI2/BDEBFBtUSKpq4v",
+	"ZkYiQx6Vu+x0TURN9jRue0ANRHu0bZaXB33TVKCugSmqzQmzAHUWSEG9BvkWLEykoqN72+T75vk3zZCA",
+	"5rPpjPoeSOxevMVWPcwjSNxjmL4mxKxL+xvzkF2IFj8S3xmhh2EJqgStzSdaZdQP9A8GAGTQpejlbJwl",
+	"9eTQTUUtoMtBI6Lq2LYznGnk1Eq9cld4SMv6G0jFZ19E4c9Ktf2cRj4r9XfznEXD+ySPyWu8ewwVK1Kw",
+	"bFhRIeV6uvSJx39E5kKD0msfANLiAEYRraleV6xmOo5IgfoEkmpzqOSM8qfueT/YHqHuXFU1V4c551P/",
+	"wEf9V4zW3uCdIVUSxjzQzckk3Mc+ZV4yNtQc4Yt5ZnQNDr7W71xfuMesvaMZ709KKHF9Zt+W7jdIJfPq",
+	"ZzXUwJ1SHW7asQQNsTh9dZOQTTd3oSLp5N5rubw8mcYyQN2aJWP+7zq6JH/gTe5Vr4xvxsU0UeIzP4LX",
+	"Ep6itBOOzGoqWm+dzvUEEaqoRBOnJV9aovkN7MOsrSysmBG0mmmf8DK8+1ioCpDCIWhyQpE0UQGhFgVU",
+	"y3jBxbWYN0u42U6g65Xvw8rPeptspsVDOBM5HtD3TRFd+y/ZEdAe3VHZ4l/rrlChx232+Q7ivuiY0Vyv",
+	"iEZ0aJsoi4vziSJWO5CaIjEswQ5Gv5Ag0PmLOJOa8ov3CimHFtp59paZDeVmpOdwdDvEfzOztGNv292h",
+	"sCO294+pPRyt8vO9A9ZvYS9cfM2RMvsZyQPD+W9sU2l/e9pUOsmSfK0Nv9wQVkc2mQgbgds6h23vHjRK",
+	"Epjyao1cH86XIvbEGJFEigpIIYgrc4SnGDmXbT6VOBFFWccoOChc1G1ghEqnr6JU00ocGrdlkf+EdCdr",
+	"JmYZTm9LEUd6a6qO6c8j43+LDWzZQNsDPxUL2Tv4+HJs0ejBuWxg+/syvmxF99Ar8x5GRwAdHVewBzkw",
+	"T79Dg6Rg13rbhZWbq8WRjwl7zkqUX9p2+8Q+scygscs+GYWO3M8jT+S7gfECP7IHcphM3KUm+5VRuRyq",
+	"VO/0HbSZcxgvu2QMMUp+k/lJXUh5Ohe4dcZ0Z2+2Cr9b6Xyz/Bayq840fzu6qZ6k0PbDJbW100oJsP61",
+	"odLio2TD10a1xtS6be7HE+NRoOTSO+CNGQ/tgvp2YgtqqwBfdTtx1XVi1GugjImH1XblgkK6SLjFl5dP",
+	"taVl8N34GFtO4wFgHWqxQXNliot6V4ndkciGOw4tm62MxQaFrIpP4mlxBfhEvEiecQIs2/EPo7f6XAqj",
+	"zAlTRLEDh4Kw7AoYfYLmERyFXjZc6CkTJ2KfjaCy6C7A3lo2MwkeXuJMdDRd0JLwVCBopLhi7aOFikrU",
+	"l5fQFMDFyDY5Ty1z78xcKTtPvmbT5P40z0SYo5VTai7NyMqko9o2K97Neh5zs5PaWxRdwNz8tgSIJLUU",
+	"NG6MI7NN2k47l2iO5pOy4+dfWVqbiDyWQGPx4tfCAdi2VJeKaEHUmeldOVlTZUl+zpD8IadIl64gs+6u",
+	"bd3XyrJvZt2powVOv+WuPg5qhpCJbwsHxpW7Gkw4WSyt0ILkw+lFSxZ5TFzwrnXkmLvmoqyrQxMNqX+r",
+	"fUD+VFFu1GmPdr3H9LDNytvqvL4DlWWJmVFtaaQnZm7xFmEdPFfcosGnvUhDU3oZTZiZk0HZt8Cx1C6S",
+	"rzbt6mV4kWvnKkf+a1rAojHbqU2WpVLmMoqBUX8KOQGwhZWUEDyaoJKiH4skQXVtmqWmWCRkzKFLn8IN",
+	"EzoLNUhGq0RZRigSnhl3NFpvDFY2soNku9JhNYy0AxfNocw+M2P596HXLCFfo4gZOuwxaA+7DPheOwct",
+	"/Zlr081bOBG2Fzmi5E7A9P2wxbukimo4N3Le3LU8X1fkiPQIv7KqW2ZljbpUMzvOxdf+wjFn2A0ZFLBx",
+	"9Zjtwd3aC34r5lZjtlbJPaoxh2fVxNad3HpDrt4js+Uz/TMvzW1mgIHJ4ippXcp4LGzdf6nHE8p+GjzD",
+	"TNkEXftH2mSLFuyVf/Uey2YN7gVUodehIRgvPOtMJrMGvvA3xot4wu9ymEAb2R8o8a9ek8//75cIb7Ny",
+	"qVbEqA1r+roTFC9XZ8m0hqj0XYUGSCYRt9zqmwPVcI5V4Ha4HEUOwhZ89CzrmMbYFnAkJ3oADMZIOFUX",
+	"gvDSFv6JkZU45KrtgXY+kxGTtvueTSs3M0bJjlbsZExkSQ60cR/eAjlVzeFgz2bH/hEpYXdnwMHA+Hz1",
+	"w6uX5sakVj5xjRfk14aBxuQ2u8DbC2HaXXKjNOD3QikM7ln477hcpWiUTR9TRCLfOh2qvNugDfHj6XdE",
+	"JkwBJFo1EXUjsQP/dinTRucGikKhmSL2CaP1d7SqoCW4r6A4uKBtQC+adHLkcridWNTBVjPeYtBmiQ3b",
+	"D9rm4pPl9u9XWTyB/Ukb8u66bd0hyHBzr0+2lOE0zU5Ln/ZZjzvt06g4C8njGABzgptfA2glU31FZ/SU",
+	"+ccSUKVNELl9FvRj/fjs07nYgCMJbnuXGT4eLMEdAshti0nyUE+ZOVMINIr/xA/wQxWkFw+cTyfrbMRj",
+	"sct7RBdkkPxJP1RAavEE6iXBUsZd/lshAO9Eo6wNcVrGmfG2Etp2J3rruFdhZlu/0mV3dhSYiYTaMPQy",
+	"mwnUm+obUoFsO9nZOUNiz4YX+Xn4NvSo6WVT0w9XvbYk6z94LfeVtgRjJLFimlx0abyxHnBjqEpoF17T",
+	"bEerJPFiArtpXk8kB71DFXemF+f6BaiQeV4R0bTQrq4ubioJw/1uU9biqQD+CpURTqxt8NtVSW1fnIQv",
+	"zQLM37J/gkySGyyU1SbNSyTIrtEvXCa7EvZuiLt71ZasxiAT5QR8MQBmFB9hnIMkLqtwwHhDld7g7ykR",
+	"SzDoJvhag/ZiurqQ9ByRlu/M2x1nH2VdhRz7RrRieYv8uUMJoT2c553MfwYq32Lpp99WDwcjkBkvONGw",
+	"aVJ93sSrYOaz7Hr4VPfVxUpigiDQGRW+XHvIoNkqvizsUi0kLJptT9eToJOS9HRCBJOrED6WlvZ4nQzq",
+	"mYe6qbP6MeNUD97RNkMo7lpGZAahpH3I3zUtH+3QHvGWBxomLwimQyGbBcEzgxgRtImWO0GV0QuYRhO/",
+	"qZ7Fxs/6YAbPwuoRYn4newlAKioPoLTROu5/5xN+OtLDFqJhJT6LuCZUozeT12BjVyb/viIdII/YWtIW",
+	"cdoWETONv2zDAmZ9MGmuK6fZ6GfkS6P57QXdM7iZ1tqpGZOVl1RlUIXM0Jrv6AEWnDf0RHdMXzYaQCdq",
+	"6Vxh0ThpjDlg5gXVKPylkPe0iZJvHAytgtjxNWGqHaQ4LylmkMsbH9Bk9whZuz9PzBZ/AqXWe6bXp8Tx",
+	"MbwgD9lJFRrla3UCVKFls10fUkZXTY8gp+TQc8GmfrbqfOoROXK9Rlj52my5zyPAtkpotx7je/meSmMZ",
+	"oZp1fChGyRbElfPPAWj+/8r8zZ+q55/HELaHkYMndozLyyZRcgB5+/Ddvun2sistLMgR4DQa7BKXyo9T",
+	"JuKtdd2Cg+h+3HXBpT+BUV+kWntqJi7WRoIDn0ajNDkIT/yE1eN6/ijroRLoQ7aZdXlZ+BM7F+iuBLWx",
+	"rSXoXSQf7e84WVRATi2FqNdarCu210gLMhu7yuSSSlxmeusTzv1wjMGAoh6qwEQcjfO+XqRrXT/h8H2P",
+	"Yq1Fh6fpfn8dGtTFkmYhnkuq3itEp8aMD0dH8jLUPqNPB1hUo7UwR/7hhZnCmPb1hYCncxvoft/eZG7N",
+	"uAsL8/sOZIIDg3W6AzjQtPY9oD4YCXVu+RrYL0NpJYOPiwQEcbGOGyGhfSaQuOjiUAD8emrPFvDZaysL",
+	"rb+slPZt8hljXrvMeqYjCjVkIe8Jbgjtt0MLl2eBWDtBvJNYvx3W93YB4MqYWi3lchTNr2m8qJT14lGs",
+	"OoFGiw02tq5Yc8U0K2ipNah11WHQQVqL1JJhtfxmglVrZMsa9WJYrLbrGpxe7a5wuNPdkPQfwaPm/mAH",
+	"safIO3OiDXLKuFo+JeXF2hj6OKAjrNG0jk2aGUduKHJHG5UoKQ5VzGLk6G9RGut/WJvR9BeKFep353Q0",
+	"y/KJIgINybng6UFsRKIuTlCjbWqT/OgeWxyJtRRw4zMzWggJK5hvZJzf5ltNSlqg2WcftKF7WyvFmNQK",
+	"f/NQEn1mCVIpo76mMaIBqcnjjOnlZC2nimkgz7eWMcWmZnFgWRncHTJsGlBjn/vK2KfXYLR8Ueu6uiZx",
+	"7FpIVzfvN6G5evP+XR6dV3dpWbVppmQrtK6gy63BEoFD2iKro4aEexpnL8VoaRtOlCA1P+Xu1z2tWTV7",
+	"Zn7XbOEb+2SYYBA7Qdg4AT7UDim0Tlv5THDCbFl+CUGMSDhOs9+FSQyrbUU5attij8YwcoU9tAgAy+bV",
+	"FaGaIG/rfGK9m//gm6tw8XPl/buAl+h2kf++Y8TJIkhePYh9XE5nocqT5DtJazr+uTgKq0v0Fvs8eLXF",
+	"vCccts3hAEqnmEFqKBjlHQ280kSfgetLnKwhL+/G5UTbp7v+hZ3BwbXTnSs137dTc7vM2OT4fImZXPjr",
+	"JsY3mZVw2/X59oRbDac4A8Xi5KTu6IrlJhn7dBEhABrg0UMCaS8WNpbIgDIG7xWs6uaSQov4p1WfqWB6",
+	"+R3dqm0tZ4NfWd4gNYxCJP6ZQ/KHRU4FvL5EbxSUVan67tHLBp6yiesGhnpL+gTEvIs1bqaojebWNJJ5",
+	"bG6WrU8cqWAPlHHieXp+XyE4uBt0jC22KoYAg/lyiqGVOLfFu9PaKsKoMWXTpKk6KrSANGHxvL5JRWqu",
+	"eylry1Pn29LpxvDa2hQ/c60SZ062jda2JL/nZLYISYV5S+e2FuMg7nemSsevBKeSJu7G3bUx4jlz18PI",
+	"YTx5gXxXgrElPYQBJU7wHSCMYEU0PWJJgeAOifLYK7or3StmBcL8tzCrYKnDi3vpar0VrdvGwWx9wTHk",
+	"jLFl9/esJYw1twt88Ocph1prKJ/A2pSHJvCIqCNLVkxWnYtoxivnnfzODolve1uZRXcV6hTIJyDWyA09",
+	"TIImynjSI6iNP/wiZficNnnfKE24OKODwMVMzeihcIpGl1I0hxKXfFuluL5TtscV2aYLc+dsgYe0sp32",
+	"ajLtL+sz1SnCwhRxUiwjYaIxJ4UPH82Y2k4Jdx+OaeBzGTcgWnlOcO3Z7AUnQeZZURVWGeavw1nIIxSb",
+	"HKSgG4vVVZ1xWYgHO4TwRuG3Siw3OCiB4DadM7q6E6bzMrdqweu7XBP+FiaFwH4Xu+NVATJzy86r9/sN",
+	"PnmH+JL9ZDzO135nKWJ7GrMkEnXABQfMgq8ZF5I0nOk47V8ecqoS501N5XH6LjxbXv7XhnLNesxcEcBR",
+	"xCh4G+Rx+mplWrkSxxP5myjDxcbfAkazNKy84PLBEKIzr1rcLT6EcrYjDOZsLtfTiMazQECuzfPEEhHt",
+	"nsEi1uP06uWbItNb5yFSsw37FM8qRj7zyi5shQm80tbCsPR0CRMzt3LxzFLimBxEd+9WwRLp+w90reWv",
+	"J67BfZbzb8MUrZiBG4+qid3xB7BTNNAt7JgqI2oOYozl46E7w9RwJdGI5/yLV75QHczG7XY88JFcH4uc",
+	"Ym4rF7pnFHN3dRjWx82IPyRILX7yygY9Zr7OH9599kK+MFYdSmnrWOfwQZN+hJK7kgwfEtTbUYqHaW7Z",
+	"LGeCLbgei+u1Hv+o2pw4cJT3pfWbtCSgHS1VB2ie0fMz+3IMkw/qxyvnI7NyPLMtiwaedXvhyk1ZND7S",
+	"LR0Zz6Ii65H442eDZNDP5gvAYytxI0OyU8r52zEBV5QVhGJlF0pkU4F0lkJVsRq0BNVFhWzkwMNkw9GA",
+	"lEIuwOyywwKEr028WPB4Ul7xFM6uZwt0Qb4ahwVNd8GlTG+rZCdME4+SunqiyszPJzB6bgDBdPebniQR",
+	"CnoYoQRbODEZmsCTe9m2Ez1q7EX8eoKyhCM56QOK0ZAhIdPENv2JbqtRMTev2FWrz1YPohA1aFc6uN2/",
+	"qPlAPg0qSnedxfbfAC2itO9NvdS73JYBj8JmfTXtTxTR5uRjytNmrGzShjT/wYPBOT60qOL4DHGe9NVD",
+	"tdTFcdc0t3SBezRQlRaimJcQbGXlBtN7te1uFpYNTlRSLVIsXC7tZgv6DGgUKeI/GfEdRXnZ34izemnp",
+	"eHjIe2WOd1WKM1+1tW7tD+3h76vpRzBwjlAlDpDD16L9sNaVMtsB2bZTXxj5S6y4O9nyQw3r/XuCl6DW",
+	"fTe3MyYFfLAU68+6HXelXeFbwhH8RNXxaxehWcJ8sTR2w4UeXtu/iHO/RlSYOr61BY4X9vJj0H2L/T5R",
+	"QjdpcY09fYtowedjuOEM3RzF/cmnmLVqrOW2+FNIsvGn1eLslSGrTngkGZUUPWH+3lN4gwU2hiW6HuNp",
+	"KK8wCdtojX+CFETs95bVPMfMc+Vrsk0LdPnW1y2qGaaC4o0434hr846RfEC2R7RNnyTOW+GcUMuxaH50",
+	"t3po/9GxZreBHRtr07sSO4R8Ji3Cqvu/tTc2o0IW8CkN0X37ai3+GX3pHWX6TkBdbbMs4YMGbmvZF7No",
+	"3MmAZz7+9HpgZzD+W9e1DdskeT7PlCFzgghjZXTHirUrQkyZQ1VvqYS10mCr4Bj1DHLt+JstCs7/aSsV",
+	"F9LY0O+p9C1xaLSkFcO4R4vfttWO13g7VaJ6Aq79Cw4Grput/5cz/bC27Zr/M8et/19rj5r/raHS7n+t",
+	"VsL/O8ayQlNQcTNt3zEViZVNsW1bznMPqAZpod/5kbkF7DeUaYzMzGVyWaeVbTxX9HDg9xC8OGZpCwfK",
+	"F9k4mc7r92K7yc67oQvpkTGoeR+W7AksgtJwWsSsfS5pximDk4CPrrrpD2YhVzLuEgw0DTF+eAOnKKAv",
+	"SZAdOqhjBWi4jv6SG/nIdhgJvZD8XFTF9ZlStreuiRSV9FwRe8E13eln/Zm/ch1dY24puY7FJHalYLt4",
+	"VKKtPrZnjjza8klvoat4FxbNQly2miCYPmCK6jKXQnDLGvhCqOesEPs9GaQCT0LomI6Tpzt3iWRFAZxs",
+	"L2F8w9cEF9JXsMdCD+deoYceGxYvVBp30YOIfaQq3jUblQ6ane1fGzGfg/ef+FA/gTdxH8SpjC7f15JB",
+	"YUtVg35JuOAQUMqY+yqhJdDCwhC5IFIgNDBvjRFoNJ9j2WjrFzR3ANXEnDJIFeAXy+FOqCIntjs6cWjr",
+	"8yE/uS2EMcM+Y3sXSkEoME5C+9PrO9gu66rdTn7VsiJUlVCgoguCELkwnUGLgl4+UQR7ZlNbSlEDDtoZ",
+	"Thh6K+iFCF8hv63ZcBYSfd4LecUjKRbhLhRSl4QqROvh+DO/MPRTOaWXZCNPsEM7JXoPYuh3VGm4/bJ7",
+	"B1/7QrxBi9E7WesfbwH2knBZY6KXuRxUriqlpIe403zx2TxMO/vuYfVwPMzTKoRIgyHxvg8fZCEM2hW7",
+	"GWDwLsY3/RdxHuweRMtsiVMvPuu2hxTFqAWH9fayFhzmLk0W3/vsHaJIr3ORYQt+EF/hNlp48b8yLftM",
+	"L1EN966jrctwjWXsKF9VebaTQKWv0O7uKXye7+46MswEVMKKDJKstdgNfBSKF4QLvRqCJMxvmJEmbPp6",
+	"h5fg4AETtrJTbMuifbeJFS2c58X2NeNiOVYd+UqOj3HTOrGy450XLOaINFX5zkx79Vtwzwcq39jrYpQL",
+	"4VDTj1lu0eg0c7NKArMWVdpDlKzS1xZ7TBZ57Fa7t5JdB7t5H8rbzxmcv/8fe1/X3DaOtPtXULrJbh0x",
+	"8mcmY1/le5OdSXzsvJu3diflQCQkYUQBHAC0rHHlv59CN8APiaQom5I1OTs340gUCXY3gO5G9/MUFoMH",
+	"IP6WZvbqohKN2QZagTqMysT8xzSO0bnJ0LVjKacsst7uKFVOMqvPqIHIKeTt5fzemnM/LQy8n79y3QJ8",
+	"T3TkApvwZj8MqVI1dLPLbsr9YeOkO+1dWiQngHox49F6iLPs0OjwpL9JgbPzVoq1WDiavnvzary/CgaQ",
+	"jeAN7N6njUpnLj9zD0D7psXlfXZzX5GqE7XU9ldQ5J9MyWugmGaRg7AoublVPir8Bk+4qufcZzplAhIG",
+	"ds7d0DhlgOVrx++KJlzlx3nxM/s2VDEfiwrWjH9/WMS/P2yFfl+lUVgo9YaQoJ9dJIoAIVjDab2CvM76",
+	"iQacuwWZc0HkjWeihmX2ySrc5xpfpRL0/+DpYRUIoUxVWCrCcckxLP+urNRcuw22fn77LcqNs5Lf2Xe9",
+	"FSfZBvNk0xPVxkI7OS3KchSnSNFOF7HjxA5jRpUOjJRV2DuwGqhpew/nV6qmlTxdbH698VGxo7bYsGYt",
+	"P4bfaEHF31cpNF8P8Y7+5L5j7ukSb37O9p4vtwXT2hzWveB6VpUGtndWEAK+/fXhhK50PDYg7ZZBEmEG",
+	"Bq7j1759QF3VsQhZkFBtggyxkMVxMGSxK+umKvvGuk1BSIWQJjAsRminwi/hHwU/E9zawJ+Ly4SJgA7l",
+	"DQugc8TqRjGAOwqkiBc5Y04wkgozRkrGMVM6cDj2xf7XgGqdzuAzkCSL/F0Ug50sezC8SyDY3L26Dqy7",
+	"BbVQJuAiwFxBA9FX5eZeA8YCzMv2K5+/hP5WhFEBl7O6anxDMu/V1T2zc0cSvGa1bwuHaa39s6JVladD",
+	"aSbXWqqqBP9nG0WgBNDvgG3PaRMS0Xh+QbLvMKYWco50vKsuSm29fxxlfJvneU4V2yQAySu7ac1RCZ6q",
+	"FMuyKtmVGNF05gc6oRFRqfAnMtyQ0H4JcET20ZgVbDFRmTBq0Ro0CNDgN8MwwJ/UpCPtgrBhPVqtmN5j",
+	"93qfQJq3mAjB7HbLRhVXFlyjCcxOz6l2yPgesChL5mFU1+5ZCVWmrejbHShn2sxvXtRaUR1Lwu8vm2Eu",
+	"6TZnDfanIdVrkw5v3XUF8gn7lKRG4A5WGY5DyIzftoUAtu6eJzu95wr1IIKKigkMeMdD5iD585NUleF8",
+	"U5JJsV9LcVEZJ8J+hKotEM61IrwQcl6/8vgjGXdQZ+xC7Ai6of6cxthM5p+oN5xjG9EiN03MF4UOsvZz",
+	"rwXthsI2TUVNNjPAWB3VfLvUYrQGUboOYMeTzS1Tp0fsltCZFON859LnJDgsns8Xqsa5RqOr3PnvlTbf",
+	"aNPYcHkvpNBaJfCLSYx79c2upio2Saltnu0tJEJWNzDIDIYO2RJduYU/gPXuC692UAydPgT6t7B1ZHdy",
+	"7Tal0MWtQ/k24d/HG2y7DosxdtvU4wH6ygzXZGHm0veHZoRMfknoE1lwwuodLYQGrKouURGZzggl01m7",
+	"1WMzIu3NZkDrC43cgMu7uuLhlePnojqvauAa99t44XSwvsbBIznJXh+Ji52ki2aCI2hjHBsfh6zWVi57",
+	"Mc6/qFnIC92vmWH2i6BHhVDD7xz5dt+KRSiPYx5M3JAzLK4YeEMGCU7GNmqqVHZX2OTaa2yz2WApbOLH",
+	"oWoDvqAmOh1Hi0vN9WYZjzU0PIVOaT9WL7MKeZQVUDWkyuhXIirIBilh3zVojYZAMTjGu3OH/BVOgDbr",
+	"PMO+WoExWUop6em1vNnobHIYy3kdbZ8rTy/lhRdZpkQnii4Q1VIEQ5Xq6kxmqKiYruO2yXltUyWQiBjw",
+	"n7C0PXs4DaeOycZz2lQ9MaKzpIq4YZLOeGQjTE1jsyD+PVbfG3em4lFVliQM/K41UnTG3L+qs0G3DEDP",
+	"TEMZRiWq5srxUZzySLugvNV2x9gkHV5HdQdxMR3KVF1PZKpqEth4wVIddbGRKm/ueMCLSR67t8rlLBNE",
+	"bFKMzryNVZc88LgmfEOE/AK5DwAWj0ZQg8FjVizVycIwORoFLsacMGpYVAOL74ORawehXylgQAtJVTmn",
+	"6jKkNzXxq65GLMhYpop8cnaewHEZtWMpTpBFMFYUkLHsnLTvU42ycXvtCK0rx2+/b7+CWElcJ0pGabn1",
+	"SU/oLJESY9xJoCVNaiDItWGdzBRgyLquCsM+ShKls9mCTNIh8PCfFSi1gJyFODr/fDVyi08F7dCEiaU1",
+	"sVgvGnNjYhYAb8EIW2rtLwJuAp0wOtXrM6x+kckMyT10Sdh+cc1X6mxeZLPLW9aS3RaEVV4xsh3BraNF",
+	"ILXiwlFeJcrrXXHNKus3t62SFfbLO1craGC73V5CX+iDm0r/zZQs8IpvsIF7qFYbCELZuRwRCgxBHpVo",
+	"uaYfT82rynw/yvkKq1m7eGGVcf7woEQ5f1jdDaum+hqIqWRaOR4ktrBLj0wCLghw3z/RgEel4dME9urq",
+	"CNfxsa/kfuylURVn0ppm62qq+aLuOuCZt7dr6unt8Ji4XA2xqYdb+PXX9pL6nyLIwgOFhdCuqeJmcRVO",
+	"2AwFpJn2QGN2Ie6FUk458925Zz17y2t/UR5OJvyfbIE35WIkq4/KQimMoqHJ8wxZiyC4zdAxj7AIWPtP",
+	"46lGVrqn5HN27RO72BumRjRkv4m/Ze83MSahCR/QhI+Z+HuG6ZBQsPow5kwY8rc5Gw60Cu1lLi31NHpq",
+	"9N+h42XMBLNhK7Jo/ybggGfEY3ZGMMAA3gSVCvJtRqf59d/6hM+SGGBNnv4mfhNvlJIKu2gSJYcxm5FI",
+	"hpDX0eRvl29fkZ9PTn/6O9aRUruHDWNGvoUyYt/OHUEszF5BuEhShKOIuTYwY38T30acxZH+9pS8sVID",
+	"pBJGJlLIFA7dyLf3EZsl0jARLoJ/ssW3M0LJlC2yNCWQmyFmq6MFhCMvZKJxXBu/CfgMmaqIYta910UE",
+	"DThZeEqu+BiwB7nA877UuAEJ6bCP+w4wNg7TGDKgGCklit1wNte/CX896L9PtMyHhAIY8xum8w/x0YSK",
+	"xZwunv4mMhTRs94btH5yIcWigHZ31jv0aM004b2z3vHTg6fHsLOaCRj/gA41EyHTgzv313e05JihcyMB",
+	"YYBL8T6CThuZvMDrcH+mkCHTvbP/VGdB80sGBe3AzPlqlwedSOE6i44ODhDmRhhfNJYkMQ/h6YPfXUUC",
+	"2u/ac6BYSoWTswL6Fb+0X4HV1d0sG93gAu0ZljSdzmbUBir2XgswUnTgARuBxrHzuIuSgXUlQe/MrSo0",
+	"k2K+RmIJZv6Ga3Lf379+7/cGQ6/KMeYnygr7hWvzEq54oLRbVfXYJ1X0Jq9o4eUCKuJgPgjXNPVwZRCP",
+	"dktQJlYPDmK1LJQXUfQSldGBBf+RMm1eymjRmfF+ZHMUZHkHtdbxfUWLh509Nn/migPEHeP3vANFXRmq",
+	"TEaKS8tKg2vRpAd39n/fcYtfN5tc5POAqVRnK6/lPpuKHZuDjGhlLQd/NWv5hdloxaqXaGaj1D5RzEYr",
+	"1imZMIhlEglVGDHDDKSUseutJbEUY6bQ0rhxxsVEOBkoD7FWqXTrnr+01/W2pDZ776zQfdeasw/3BRKr",
+	"CsxOyHJ4sxwszLVWED7KecaYAPT7kVSAnPpwnWcFSdmBHARg1kEaUUU0XZyjr6W98+Q06yFx63dCB85X",
+	"taD8kTJIJrgV5Y9ecfkoomNXRn4rUaMKJxx41e0jCRfaMArBdpgq5Uh2ob+94tnU/bg0hEyoLqxfPTNb",
+	"LVAflxij4PjNfWAjBJIBx1cOYuTaL6uEcFQtg6r7+OrJijd5dlCouT5aF/9v1WG0lnEBJbAVSxpKS46I",
+	"OyV7sIW/tc4PWsZwQRK7IVq90HGfyLlgqg/V9X0ykxGL7VoGuXtSKC+p9WswI7y3fo0d3q79muyZ1d0N",
+	"HejzRRQRSjwuxxMN9z23u9GYuUoLqBU0tLhUDe4MHX+vXbDeMeO0uVWr37JoPiVM2B3crj0Ood/Q8Tmh",
+	"ZMY1ruuGjpExaJRqFlWET2vM97OVqnXg0gopIv3EPk8LO7ZXHkFyt57AGvUT2q0zh2/prOGJJgDWDxAQ",
+	"dtFbmRmDbB9cjQEeYhJub95nm8Ah4r76Q5uE04WzCQRBoVOoOJepRwYizhBWLSSrYbyneVRuo2+5eeXP",
+	"QvbROGBwbznik+54M/2FRWOm3gijFnVmwvDLB5vGR+n5vQrnU4iYYy1D1FjDALm5ujYKu4/ttVVk1Oo/",
+	"rEFANSGhgjiyeb86FHtr+nk1EuATRXYlcfx7lADOTIk2qOR4rNiTjay4GAdJTDtfZS5iKl65B2wpzfBK",
+	"CjwX3vUu4t/LvmOdVRT4+xxdpMOn6ucnY9hGlfNHdmBE/5Bz7446XHs4biERV2ZhR4KFCVFDisFbh9RG",
+	"N3nvr+CCLW/W+JAaGWujqGFjzjSwb3kWrq5yNAgFzIuNAoRRFS8gHUcNIyCjrG3MhxT3mUbL0o8UHZmu",
+	"5+Rre9NLFlLX/Nnt8VZ3i27Wr1utdpTNw5UM4rCRGj6OGJn77uCyEzqEg09PvptWuGj2wzUh7ut061Hu",
+	"67RSWtATQfVUdzUl3NIiGIs0MPMATpLdqVI1trbRmf2nzP6lp9/vOQn6lQcp9o6NBykbHJx8xnvtpbeU",
+	"8TQ8QjJqnS12FFoV/Wd735zRVqYGtgOJJIrD1UkLuLq66+UVEWjfOJC/fc1R4vh+cLvI6VjAQiY0QUbj",
+	"bIlftQlAcl53uvLBXrSLUoMPcuioCNcVG9gdEVGoH56t8LufvV/fRqV5W9j905a18eYHOdzXefJeAMXC",
+	"jmfJB1ir6jTcRRUJnfpcFOHiDD0bu25qxrDQS1NeESnGEAU3zg4MlFf1uQzkNhsyVTq2g/C5/bld9mVF",
+	"8QMX5tlJbx3czcbneKf7c46HUl5/kmeFyllnbt/q+tnN6rBsZyUquc5351Cq6Nf8CXu8RxdHueM1aOXR",
+	"zYSdVLtyUDzZeqCxoY4gJMsfAW6c25gwIb6yPmVshB3bjPUlPuVMh/uZGHXj+whI8z92unzuS2e8woHt",
+	"T58DUBB0yVh/L8f10YTqKYswjq8wm9Goe5v5ZG96oeQMCYEe2zvpbu+BF6tTM4qyg9IRqbDnppTElDMo",
+	"MvJQLwlKNypkwwFghc/sD2Q6nsCqMZdpHJEk1ZP12c6Eau1bLupyORf+mi0K+YVYfHLtc9WCzgb6cFm/",
+	"ybszMNHlt/aRVBnomZ7I5BzqGnCIjvQ8G7D9ReAH9fR3h+nchTOQTKSRTdX6l2wmb9gFXLbP1fq7PnQu",
+	"ePlPNAExEjpHdIha23ZSXCMEPqNjNvg9YePy62cu+JALCm71ciKt2pjhqR0GrtkNO6ynuMqlsyMHQIaG",
+	"mcD1XG8u5x+3nOKfWFOPJp35hX1CyYeLN++IVOTi4zvISyOII7RbLewQJrQirP1DNS33n+kYOAZbTgp9",
+	"M/4/t7O4LLy1s+AFiRSd2yXYLrqJ4sJ01C1i6BhAxkgooyxRqkMqhPWSFglGh10s1I4y08NIVcrzIqbi",
+	"snDdFo2y8JimA1o49O7sWCSv4JCZ7wJJzZFUq95Hv+u8s33hvS7fKOp+T4MUn4PqJtUG8coK6oWbKpGj",
+	"G6Fx7L6zgS58xM25q+8ApF4ykXHUWMWh4NShOXV96a7ZReb601wwhQ+8lPO2GWz/Fh22V+ARrrHyGyk5",
+	"s59xhRkyaMxDbrqIhTxiEenOb1U8YgGcUa9RCo/Ya7xsF3rJHtdWJcsJvg72JCsaaL7W+e7tJwc3Lu7Q",
+	"cyv+DpXReSrxPXTnX8Kt1yS8HQSrfeeahLYjya4/ki70pZzUNOf8RR3R7tZ4q4u3PGa1HV9DhgjPo27K",
+	"rC4ZjQjN7blP3l38b598fvW/ffL2/Wfrib66+hfmJ6A9zzjrd7DaVNl/jicGlyI2xxQW7AB/uMY5JLHW",
+	"6MS5mpdl857nVKUd2jdy971c/FDpK0dIWLPYzemim82nNnUFyaiMM7VPhgvCaDhxhYLWDDLMonPHoXpN",
+	"DdF0oSsJVtfntOaMqsB4+Pe6MKeIrbg94WcPqZE/DrObXca+9+qpgUYCFw+2nDd9etjoDBc1B51/wCYU",
+	"0jiEGsr6NtxXNA5fSW22Vh6rzWM14dpn1/fg7rR2k9ZXbp4XwEc0+ZZIsQBAE/j2G04o0GNEF1mNdK0q",
+	"X9MFxJvb0aa7+2Mp1D2+Wac0g6V/sAoliSTTninXsMQBXwHN7u9yqJFPuqAirMNsUE+6reOY1yl7NLWk",
+	"bEcq8cioWKqVe++Ab1FTCpopp8hvUK+htzl+/zbU5G//WLpaJm+o8VS5Bry5vuM7lMCJAf21+ZY1hD8k",
+	"5A6781pwnVTWK7E+i9FIiVa7SnqtFldK4Ahs1PI7e8V2NPyuyK+4Y+2+y/k0a6aiFY3OdYjAdS4emEs1",
+	"7UaRjsAgpGM3N8H7xHYTO4Jabdovi5qMXczZpEsXl25Hm3jzx9InPr1Zoygi8ORBvjNmJjLqaLGNZcF5",
+	"cfQntcrDkZTUlw7XbIi/2Cs2VR27pbMkRnFzEVAReNTisg+e4UfP6S2LMqP3GAI+tBXEYZcCvyTylYrr",
+	"IVUZY6v9Xl8bea0AHfcwQ3A8PDzp97KQCWgve3w2Q2i4YE5vEbFSJkGalMf3WvHEjitndLT/8K1agIJY",
+	"MRyHS5I9/WjN0+HZ1/bZYKrfv/fbWl463II/Ua+4/F0d1b+Nc6Cn0FrOf3pCmiBSi4ALxDv92i/w7o8V",
+	"nene2U/f+70hM4Yp0NP1jAvEP7Ge9DUC0/bOsn9n4LzZRwlT14cHBwdA9OA/nMNmctDvwfTKiXYgDTai",
+	"Mx4vKsQOCculYYykAgTklBsdmAkLlEveAdRwAE1xvX4PAJW0cRR1MR+x7JI5N5PA/to99ytSHCzyZ/gM",
+	"vVNSexmGkhrdOzvqO7htNO1ZbP94elIl2Z+OtiXa45JoI8WTGqkenbQVa1lS8LsmUQEwT0ADQEkO5Aju",
+	"K2NgD2whxcNVKZ48PX12UPzvdLcyPTwty3QRSB5XiPTwKBNpWWbwxT7K7HhbIjsqiYzGcTBn1LN8L4nt",
+	"uEZqx2uENoYb6iDiUNL1WDI83M1UnjNTZ3Z1Vrciv6/lHXXNxrFOSkcopdOnZSHtenZuf8U7LQoS3Igl",
+	"S3SkrEMWWFcj+u8Oe48dtlGG9dZ38vTk+Y+2G3Qsih9pke9YNH+ttXujCKQ+8kV4chxcnwy7rBGABNhY",
+	"Mo1VVLBIFB+B2ZOJnJNZGk7qo+F0yIqx8IzfNofCvwI36jaSGL/y28fKYPzKb9ekGo0kiUwV8ZRxiE8l",
+	"CY26SmJYNRHHjoLF+tRAUQ48uFaBM35b1F9GRVOvwUvHZnL/bMZYcWPQx5tLCI51OW3wTnFDkB/F1Ylx",
+	"YXQfeswLiDuIs+9tF89qCUcKRrxrIb0wVBRAXXsR1yGuT9cyYcJnPwpk+JCMUHYkLhOB7Jy9iCnK45hB",
+	"GgU5bc96QgpWors9Ozz8XrzdNdISnR074iz/7yOXcYG/8vyGAO6QHi5CS2kP++F3oA26ZVEAa29ZcC8E",
+	"QQ+CRb4eTpIh86mh8ZKgNL99VEEdVQrqcElQh5mgnhUkUuEsrQix/oLKHFbrVRumwHYTRzVzJNcS0+Z6",
+	"xO1bGoXUkDSFWhYkURJjBmodx/IGnEPKrTKccvs9mFKQOVN/wHEdUBXZXRrsxnNS+Zvz0TV+breM3plI",
+	"47jWaOF06trN1Gs7UzP7QB6mpXsXN9PDn+HfGt/jDvn2z3poCdbhcB/Y4DDgOtATaNCxW/LSTSWytJUT",
+	"bEbKIObjCRDHUGMAJso9+nhTETrRfUWGTXgYilUHjttpyVOwPk45OsmHPecJaoGb65hRbZzTdeo+m0n/",
+	"0eHpwZLnlb8VBtA+eC7/a+WNj067f2OkygyGNESur5IzfVL/+n+kHMpiWr3/STfvf3xyz/cvTJZcDo70",
+	"uFIQQMxq5CwYKuo4OQET3cVm4xR/MZ9QE7ggTs6Yhl8vS/HkoF6KjrxgWYgnh6tC/OmgIm/aUnCnJ92t",
+	"NrkAh2zCRRTktG6pCSe5OJM0jtkiGDKqgOx2SSynDXNLS1plW6erYjk6fXZ/sTw/2IFY8q01F01ZVEuC",
+	"eXZYLxhYjgM5GlVI52h15h0dP8BoDo+OtyCepZd9/rzBChwX4IoZrE6O5z+V33PlZU62ouryirE0HajW",
+	"NiYOuBBMBe0mBe6m1eJw++SyNA4rxHF8uqR24BLTbvWSIl5suPD+1FJ6Bt99IyHSOA6GqYHEWMbzXlop",
+	"DpsWUFW1Cz9bFcrx0fJKYeUQUEy/BeihZ88vv//GxqNDCtnxLt5/OV2Rv7xi6CUvv/3ByssfWIdrTvXE",
+	"iix1Oxqwa654XMgVDCh2wUyqCmv4uSSNr6vKcQ+K1CIAL2nN3Dx6Vhavk2L9jd0brLvt8Ya3nUi9PNae",
+	"ZjTWgZ0csZRTG8NVeaKnlU8qUKLWPzSW88BfFji+06UxrNfIQUuNQESHRxVLEWlVmFLcbDYz/4k0LoBb",
+	"PxHK0Ys36Xbhy3K42DqQcc57cZX5+aRdIFMUXDGM8SOvjGNWTeZg28HL0U+nGwcvcIyz7EOcHKyZaIfP",
+	"dxqWHD2/R1hS/WanGy4hf4mA4+jnzQOOe4rn570LK45+frZxWHG/lz893cPg4bgpZG8OHlZjq+OTw/tH",
+	"Dz8/33rwcPzsdPPgoUrZx0c/r7P0o79C+HD0fPPwodr4n6+NH+4fYS3HCLmz0IW3fHS8ebRweHi8ahPP",
+	"7yGD4+NtekobhEw/NywDdVHD81UhHB08LwQOmT9fEzr8N1B43EDh4WHBZucpzQXgj0rygJQOiOVa4HWo",
+	"OVKFoRYPVTUX43jNqeoVXrOdo3G8+WOdjuPT69X7KXE92FlLBb2NGZnZJa5PEsqV/44b7FUT0nTCCItt",
+	"IcClDk9xzKPQoAEd4gjVlrtNtTpHFReVPl/bnvNle+05Xx6xPefL2vYcz/1qBc+Nnc0YJz9cpR/SaJxj",
+	"wQAWiad+rVXdvNCN43ommtFEXmVXbYf/dZtErh4KOusOeQCL6zom7L80jatXch0AdGYEZLjoinkeyFzD",
+	"4o09oat9QJ8kE+BcUGRGedxI3upHt7fEc258b2noOYd2h2CSCadmeQqz7zumc11aZAZ3/s9G6taCLrdu",
+	"7V+4mSC19Q5kky9CWbOtZ0XezGj96N9H69hb/yrz4nFYXNtOjK2xua6fKA9gcm1jJY5EdN/N5NFIXR/L",
+	"QnJy17yt1bnnngUf1o6c9tWxE1XyvlYaVkQNbbMMv7bXPSYsNQy0A5F6QESuyYTFEdSBC0+g/KAluFbG",
+	"TFHNHj5zK72eN/be+zBxaYRUmTS+UHaIhlsj8eeGhY/ueoCuq9EFXgFN5aFJFcL3IZ4i0vzbvRJQWYyU",
+	"vVWfv9+7wTPMAiZugZGlsFb8J7vya3YbWbC8/XDIikAdXQCxWyvJaAYTprRVFKIXo+2f557IE2JYOBE8",
+	"pLGj3tBEG7rI1h7ucOIidoNdeQ1R42t3zS4AKPFZbdEn7VIJrEQQGXYJQjlUcq5tKCOFxxeSMwZgoJqP",
+	"BRShlyQ4uMM/qqgIKzgG8eJGSMd1QWqdJ/CRzthrf/u9dAJwdB8h9OzeC9iCnflZ0hkSNN4QUrI0jj1i",
+	"77IpDTTTfkGs4ze44mPxKTVdKvzHlb1kN0xZqWdz2C6ZSALjPgIOmP6OZjAovYEbFlbflK3Dj0WYGbsE",
+	"akNNXRrMf9caNOwKflCRi3udAl20lmRGxYJEdKH7sDMxj5XSNA67BQEGeSm1iLmy42fPCpmzg2pmtqUc",
+	"vIgXuC2OaBwDAa+DcpYRXRApzrNNE0D9aAzng+jhG0JnUowJpPWqBpsmoZwhO/kKYH8pW1n14zD36TbK",
+	"PVa+oD9hcKTDY8WQam3IEL4aG+c0/sPBfcIbQ41rZXo35czc68VWM6r3zqDuSdL0dcqaCfM6WH8gPYUw",
+	"rYg+vgCOZDKT0LTqUMeBqpbPXMCXk9BWLhBXgLr8Bi9aKx7Dbg3esRKueS0PxRVTN0wF2gatOLBz8g1m",
+	"0zciRchIKIVgoWFR376eIN9CyI98c0D2xKdLdFehIGyn+BDtVnMgI+q7MB45CTXKchRL2Ujm8RYu2Ca6",
+	"HzygZqPD4XWEbkvj+IzMc4RMagAqsA+MFsJ3VOaHkxNYOciQFUQ10BPGGsmuXtPFFVyzZoM6Ojh6Fhwe",
+	"BQeH5xAO2V0WTAQgCwmu08t+9lwqqAeqWkciKOGpOZuqdJW3d0YMAqgDsMUvu7Fz7lREJjQiuIkBGL6V",
+	"Xxlc064fBd4zBwyH33tnE1Vs1KL+qPezWuRTYgtYm/benz3hxg4xNu1zAVO5LhcouwMq8BRpjo4O0nzW",
+	"ssmUJSY7tsdwvu/Y6Ozzq5G7x9SwOV0MFAuZzyU3EHq4i3bCHOEe9ivT2m2Xbbz7GV7eKaeH5rPUOj4R",
+	"ceIiXlzLhLRlkSaxT27VMugsPkv/gn+NPJ31hCv29j74ApWOWynPBj93F+8i11YevDYySdDI1+QD/ZXV",
+	"YyybHUBO2LgFPGlN5uBZ0ykTRI5GXeSnhUNUdk5IBu9vJkqm4wkYqTO7c3L1+dMFPB7RdDUTuIiP0Dy5",
+	"0Eals0Yv0E7294XrWhV3KGZAehuVZewkP5C/SptVpPDi3gPM98EJI0MmwklHbhUyDtvAykgZw/NSt6ab",
+	"idSMeKE2VTgUXm9/yaWLOthtSn35yRU0EFLGnVU4lFW6MucGd/k/GmsdSlrdmuuSP+VfnM23LaAl4Xju",
+	"MU0mXBuJjM0bGnA2/vUVD/s/T/IRPk7VQ7upsrWaB3vzJ9pVeFmzmFE1xYPs+QSwouxzdWJDFY3kRtj4",
+	"1TzLBn4R3fi0tZ11XcLt99+6YJyPUCnxOFbl+Ijh1nJU2LrBnhI4siRDGk5dOheJEmnkFyU43lxnWX8y",
+	"JYNwwsKp7sK6quuj7e3/zZTcV7uyY7vE0uL93Nu7Ni1g2ZzjwRvcX1MeITtJxsh6ntE/CgRnc/kWHxa4",
+	"MwQDNtfKzFz19tbszKrQmdleWMlBp4/+HxsFaSNlVFtaYVeAtHBZV2ezTnFLBmJ9IaFdws1aUXWC5nc5",
+	"DLA2ZnAH/290Gj/IYQ1reOUB3ozGcdfxWtdk7Vj704n36e6FinCEu+vPZZOMpP5Bx7JWkXOpIr1Gf1/g",
+	"mi3OhuwZdfwiXHdHietSIpouCtljuiBDRkYyFVFm5M3JiA/2gl2kCj7I4ZV7g5YJRxh7N9kArGXzTJ0y",
+	"cYSNLtMbFU7x7JWDu9/lcN1qsGVDqjze7Lje1Yol38FHEAxg3QXV03uUyH+Qw6w0M5fjYBjLcKoHd/D/",
+	"75vvsu62/co1BG7alm/3WfWBU/Wu/Vq+dPfeS98QBvcifIzmu92Y50s25kC+al8021kgxohkViiiDY9j",
+	"mNGEi6xWsmB9IRUhi+9tdfXBA9wXF4L9bPOAAcaP4BXuxj7w/bxVQGwJiQvo81wxgxEX0KHZvSG8iKK3",
+	"ePM9ThL7Ee44ityNJUDUqOWMYSWV8SHHkh+0ZAmDO/dX11vSKLOG7iuGL5mW8Q3bc4ODUaY/7tZ0xYyJ",
+	"GaFklE2rso1NqIgQ56rz5eYfVEQv6f76Jdn4fkjN/6PYRVpMcnLtnBCNOSt7nS/tBDgPqdnqWsSROv8h",
+	"RtJ0KgM339sTGTu6xzmN2ZGDgqcvWQ4c2l+sXVgDWTEFIQ3bjndit8c9dk1geD+kX/JF8ZJjEsm5IHSI",
+	"eC+QJVuyAZk44KPGzIODstlyAsI/pQ4qKQdH6rSba04XUDsZSe/ZA87ScAH/7ywnAbiCW5ltH+Twgqq9",
+	"Par0w/txAwGKgCZ5FMCNYRGRiqSaRSRNCKQVquZf3iq7FbOoPj/Yll3I0LDq7oFWBwY/mm38k7HE2sbS",
+	"SUWfUPLh4s07ax8XH9+tmkRMRef+2UVMxR5njuzqryLfKv2juWVW+JnuSyh/1gagBHzONfONMJhPOidU",
+	"kFRoOmLQl4H4gIhMuGIyeKrQvdXgfR/ZcDZBHnDHK9fUrMIPCCkYnDkICccv2WFMr58vUBE1zEP3rtRF",
+	"N2AQICqoO9OvaEaHxjzgrD+DxjvBtCahTIXRxEwUYzAk3auCO2uHbtDv3QZjGfhBhxMWpTF7arcBZx6F",
+	"KwI+S6QyaDFm0jvrMaoE0yaRYmGDRKYEjQd6IpOBv5WdKbvvxdh2R5QTDs5PPMJ3XRlWIQibAM8CZIVi",
+	"g9TKNFQMCeW63swv4b57vHzjAH/YvD+Unw1pOHUHumAp1tHDk56YQa2wnDFhCB3LFbvQhiV6cGf/13Xm",
+	"195zS2eRV3jrvTQ4O7Yf+STytSwE8T5+t7ou1Ls0GBlkg/VjmtpJ+wMG6yZbfb6VewtMZof4CKvbTva/",
+	"LEphIcQo0H/oKGhx31vuQ3Qf+cqN0Dkpg5hFY6YGd0wYtbAGqXhlprnCtuAnDz6+qlzIrmAYn1Kzv2sZ",
+	"yGnHIfAvoKw3IPfaTlelWGh9WoL66eAYC96V4Ho2V9LfeuU0/ZwMpZkgLNUN13wYu2qpmItpc33ZL3DF",
+	"mqbzT6PsTOWcZIGBRwh4Utdabui4rrX8aAut5a3K3H7hN8y+c9sit2KXq313QqNI2WgkO0hC57aT5Kpm",
+	"oWIGeK017l1wjAV+FJxeZduca5TLFFDbJffOv+/+HjBcwVujUnY7ra1wRP7gqopQMc17tZzqO1D2O8Sx",
+	"LOj7vPiEzLjMhGvAAylM58Gd/d/3JiSrL9xMIkXn1Yqv2FFivPD+G0q/A3ysk9VkgH+RLiaYv9eq3GFu",
+	"ZdXnpfYFlPuMGqY4jZuX0l+zq3axkPmntVnIXi7IlAt36N0NTDnCxcRQyW9v63j0DNONHbvZqPd3OcoF",
+	"u9vFqPzc7dbHGDiBkWSK7uwsf3TR2gd3/s+WUIyzXLvdl1bhcf2+G5Af3+MUTuzQhorVE1yTqZBzgT7L",
+	"kjV5WJLGpdNf1Aaej2rjwU7+y1xRZwgon2YgNi+9rpFjcvYKqhBSr08iRUdG+1Nf7jzqPmE0nFRAyfgh",
+	"De7cX21XoAxSpvsF6PU+ANa0UPrjpPoytKIdVHdaVwYtqo9A766hGaMitcgg2Sh0mYYTFhEhh1bWYF1w",
+	"vhTYKTC4M3LKRGMz0Sd79YW3qi2JL39IXTvgg5ATWZgqbhZI2VZsMYIAkyJgDh67aQb4Oe1aBEF6D81z",
+	"ViOmsTi+msi9TaqDwi4ZnAvu2FNstJUXOt8RHzrlaqzGqgYeAriCE5kU0u8yTxUV55oCQTU7AV/wSPjS",
+	"XbqLIKr0yLYpIf8une+WgDcLKPSOZxCLlAHCMWIhhxII0Scyjpa2y5KQB3f4R8stEy/ezo4Jg770D/gr",
+	"1ESEUoy4mlVB+PZ7gs2v7WBT60tWgvyWig/8ve4H91aRDkF5Rl0d0iKQg6M8QOvjwkiXWA6limBD1Qzg",
+	"GigWeFpzS6jW2XyuWb7plF24y9Z59V8A8Itm3JoeMkJIQwBVdcHqQKXviwv9/31Rn9eN1ZOoBYYYspDO",
+	"IE7ohEjVIdOgngUZLsDt8NbkbIvJJG7Gcb/AS3axQVzAKV7bnQHH7vdARE9+MDNgzSb8ZSIBT0DzMbTW",
+	"wiEk1w7kvyjLwR2eRX4f0KFmIqxsY6iCf8B338o540dp2AsczR6nAv0Idzw3d3KSfeXBoceSaTKRM9Z3",
+	"8JoxNUwRLOGic+qhkecTHrMzR0ME597FEi8lUyByrTa8OV3s1OaqnJErZr4A1vVeWtsXung1kTzcecrQ",
+	"r3B1K5r91gaIALJPFeuqUU/Ol/DJicccNlRE50jmDd+6s+aZZjGQQVMyY+GECh66AkRCk0QxYQrrnppx",
+	"4Htp7NW5KFy2XQlnj6nD6qJwZN8FLwtsCg6AAWL4+lx6+f33cloUhvg4GfXHUx6eQwo5x5jP88G4iua8",
+	"f0Yz5o4pFY9YgInWwR38v/GU+LWSySWPmN4C19FJVWG3gv46uxd0US6hgJXfvjMZ8ZjhVpXllx2+GIBH",
+	"65Y0RFZi23F3kAq9Q2FvPQ72kqv9VSmzd3JQUf+/cgZtzfcPR0j/RBMQ4YzeFu96VKBDz4LlclTtR/bY",
+	"hIVWm295zHYVPKENZQJ0BUKZ/Z9nhIROQIDkSRe61P/+lHwSISM0jmEvx0uZY+C35gkfT1niHDmVxqxx",
+	"D72EC7a4AMMDmiCaJzLVjOBAu/FLII6CvCZQvkBiU6/ZS70c9rPjwA7ucfbPteoDxW3BwXTn02bZQjKr",
+	"Hsy4SE3TwTQ0+US/ust2kW64Mizxz2uZc4BK9k5qQljiUm+K0The4MlaLMUYo0E9kcqAE0KFj/vOSxga",
+	"IPEI0zpFQSeK3VgLqE0WXuAF+VqypSnwKMbvXq5OfzdMRTzMjsaRtcZN1Q5cSh5O8kcUaL1KT0LwV3+m",
+	"6vNXoLxqbNaSXgPHu9ioW+Re/GE0+zplDXpFejousLoBGBzPikscEkr5D1ATQ9bR7jXzx0c6uzMwOSKJ",
+	"46aabs+b2msTBFxl1KDYKxhKOeWQ9B9LYS1kwmjk/M4rZoJX8P0acr2uU6t2kJ69tM7vuXJy2SYdmntE",
+	"3cLvv+4k8CwxuU6Yt1G/XNR6P1ZW78WWpra7+Y7ndoPcr7yI0HqdCgpWrOGkam+MmGMDkp5zE06yliR3",
+	"JAEKvnj/sTTRB1gbDet5TRb101xgyf62tA4338RdrVho3hsykXGki1mUbREfj5nRWR/0xfuPQLNAtZ5L",
+	"FZ0X2JAxp4lEkSzWLlmZcawFRsp44DDTG45Wr9wPPKb8tuaeG9arCXZv73YO+qeXgPMrcm/s1kHJcEPs",
+	"nNoS/d0yfQ9srPZ550TmpMJSMDwUScfjAq+95n9ivUCdPv9kKORtafJPpv6vSxvsXpF/MoWpi9omG0gi",
+	"ZdvNmFHlmG8wbwH5VzGGj5T0uaUH+0k2siHUUxIgryesjTBLyYyZiYz6pWEBa0UqNGwAld6SoaNR49n1",
+	"FVyxm1iSjka/stkQATfWx5JSM+C5hbM9sOeugMPeZGc5/v4aHyAViXjk+hkzYm5MA2Tra2NDyYU/MNzb",
+	"7jZQ+I5zkyXdN53sdXmQPGRjLgAcLrOgwqzIDoMf/SA4O/zaY8MBBT5Oxq617WwhaffCOVFIhKZkzPrW",
+	"oSoRoWWPjJnJt1gjEcy3YeGtJAuoyNtD5ZlPfAG3MBfaMBrV1KDtL/0nvPN7Y8XcuknQLsaR24476hUE",
+	"5wbbBH+XXNi93LU4+3wUi0eNq3yN8vZokZfhdPeLfKbd6mnKneYfivmUmkKBt2DzJb1l828gGIv0+ln4",
+	"ES7b2QSwj2s5AcD0O8u7hmj3ppjltZNgJBULqTaazHkcE6qnCBHCrYQBHEnYUeRyvbMvew8wpMxC1oNR",
+	"7/UMg8E91m7YYpJtiRfUB0A20jBMlPCJBTwYyUIBGI/QmQ1o/MlL0XDuTwPayoCQBXSvDeixCEAfxXqu",
+	"jEygsxvgsLyhSIXd3twU8figdkkP7uD/9V1wb26xVnzYpuzasFszCPXNmoTnNkupXuCdrGRfXf2rZStb",
+	"9nZ1AUeTpkE2H8Ffqi8Dej8rirHRE31r/UbMLeVFHP48J5RZXUm1Swq5icZ3WW1d+W9TBCrx0nr6O2PK",
+	"tE8j1JkrFzbomZPhwv7vHMp0QM0wfUuZJqhxW9tOt9XKHPsA+6B66KRbAJlgojsIelACpOCweYTF0C6H",
+	"qaPC8XZ9NAHYF3boexxOwPB2bPtN2twK/AgFyFhV7JZ5Aj3IBQMf3Nn/tUwZzVGpWyjffC332WDs2B6n",
+	"53+HNuNax6yO+2Tmev4xRwOLI4PuE8KoihfegLRha1ZIbdiO+oy1YZcoiE1R5zoj7tCGkVhmLdqAo7Jg",
+	"VNWvlR+lYV5I+7tW6u3w03Su2Bfb4mKfM2GwcxejQWEoFz57W6gPuOtl1Tz/+WpVopm68QpNVdw76w1o",
+	"wgc3h73vX7//vwAAAP//",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

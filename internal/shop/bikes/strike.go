@@ -6,6 +6,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"earnestpony/core/wallclock"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
@@ -45,6 +46,9 @@ func (s *Bikes) StrikeOut(ctx context.Context, who record.Actor, entry uuid.UUID
 		case wrong.StruckAt != nil:
 			return measure.LedgerEntry{}, alreadyStruck()
 		}
+		if err := s.mayVoid(ctx, tx, who, wrong); err != nil {
+			return measure.LedgerEntry{}, err
+		}
 		bike, err := tx.BikeByID(ctx, *wrong.BikeID)
 		if err != nil {
 			return measure.LedgerEntry{}, err
@@ -79,6 +83,40 @@ func (s *Bikes) StrikeOut(ctx context.Context, who record.Actor, entry uuid.UUID
 		return measure.LedgerEntry{}, alreadyStruck()
 	}
 	return e, err
+}
+
+// mayVoid refuses who may not void an entry: the shop's owner any, everybody their own, a mechanic an apprentice's as well, and
+// an apprentice only what they wrote on the same day (handbook: records).
+func (s *Bikes) mayVoid(ctx context.Context, tx store.Tx, who record.Actor, wrong store.EntryView) error {
+	refuse := func(words string) error {
+		return &record.Problem{Kind: record.Forbidden, Code: "not-allowed", Message: words}
+	}
+	if who.Person.Role == record.RoleOwner {
+		return nil
+	}
+	if wrong.PersonID != who.Person.ID {
+		author, err := tx.PersonEver(ctx, wrong.PersonID)
+		switch {
+		case err != nil:
+			return err
+		case who.Person.Role != record.RoleMechanic:
+			return refuse("Others' entries are voided by a mechanic or the shop's owner.")
+		case record.Role(author.Role) != record.RoleApprentice:
+			return refuse("This is " + author.Name + "'s: they void it themselves, or the shop's owner does.")
+		}
+		return nil
+	}
+	if who.Person.Role != record.RoleApprentice {
+		return nil
+	}
+	clock, err := s.desk.Clock(ctx, tx)
+	if err != nil {
+		return err
+	}
+	if wrong.WrittenAt.Before(wallclock.DayStart(clock.Now(), clock.Zone())) {
+		return refuse("This is not of today any more: a mechanic voids it.")
+	}
+	return nil
 }
 
 // putBack puts what an entry took from the shelf back on it: it was not used after all.

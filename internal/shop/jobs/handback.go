@@ -73,7 +73,7 @@ func (s *Jobs) ResolveFinding(ctx context.Context, who record.Actor, id, finding
 		return Job{}, record.InvalidInput(record.Field{Path: "resolution", Code: "unknown-value", Message: "It is fixed, or the customer was told."})
 	}
 	if resolution == "owner-told" {
-		if err := people.May(people.Release, who.Person.Role); err != nil {
+		if err := people.Allow(people.Release, who); err != nil {
 			return Job{}, err
 		}
 	}
@@ -219,7 +219,7 @@ func (s *Jobs) secondSignature(ctx context.Context, who record.Actor, h HandBack
 		}
 		return nil, err
 	}
-	if people.May(people.Release, record.Role(p.Role)) != nil {
+	if !people.Has(people.Countersign, record.Actor{Person: record.NewPerson(p)}) {
 		return nil, refuse("second_id", "not-allowed", "A mechanic or the shop's owner signs second.")
 	}
 	return &p, nil

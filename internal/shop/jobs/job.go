@@ -337,8 +337,11 @@ func (s *Jobs) fill(ctx context.Context, tx store.Tx, who record.Actor, l *Loade
 // mayDo is what somebody may do about a job: see [Job.May].
 func mayDo(who record.Actor) []string {
 	may := []string{}
-	for _, d := range []struct{ name, operation string }{{"work", "doStep"}, {"hand-back", "handBack"}, {"release", people.Release}} {
-		if people.May(d.operation, who.Person.Role) == nil {
+	for _, d := range []struct {
+		name string
+		of   people.Permission
+	}{{"work", people.Record}, {"hand-back", people.HandBack}, {"release", people.Release}} {
+		if people.Has(d.of, who) {
 			may = append(may, d.name)
 		}
 	}

@@ -17,6 +17,7 @@ import (
 	"earnestpony/core/price"
 	"earnestpony/internal/calc"
 	"earnestpony/internal/shop/measure"
+	"earnestpony/internal/shop/people"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
@@ -399,6 +400,12 @@ func (s *Jobs) planJob(ctx context.Context, tx store.Tx, who record.Actor, l *Lo
 	o, err := p.Order(route, order.Wash)
 	if err != nil {
 		return err
+	}
+	// What a customer was promised at booking in was agreed with them there.
+	if route != p.Choice.Route.String() && route != a.Route {
+		if err := people.Allow(people.Overrule, who); err != nil {
+			return err
+		}
 	}
 	o.LongSoak, o.Protect = order.LongSoak, order.Protect
 	var wrong record.Faults

@@ -29,6 +29,10 @@ type SessionView struct {
 	// DemoTime says that the shop's clock runs apart from the world's.
 	DemoTime bool `json:"demo_time,omitempty"`
 	Shop     Shop `json:"shop"`
+	// Has are the permissions of whoever is signed in; MayNot the operations of the contract that are refused them, with
+	// what is said then: the page offers nobody what they may not do.
+	Has    []Permission      `json:"has"`
+	MayNot map[string]string `json:"may_not"`
 }
 
 // Shop is what every screen needs to know of the shop.
@@ -103,12 +107,19 @@ func (s *People) AddPerson(ctx context.Context, name, role, secret string) (reco
 	if err != nil {
 		return record.Person{}, err
 	}
-	p := store.Person{ID: uuid.New(), Name: name, Role: role, SecretHash: hash, CreatedAt: s.desk.Real()}
-	err = s.desk.Store.Write(ctx, func(ctx context.Context, tx store.Tx) error { return tx.AddPerson(ctx, &p) })
+	p := store.Person{ID: uuid.New(), Name: name, Role: role, SecretHash: hash, Version: 1, CreatedAt: s.desk.Real()}
+	err = s.desk.Store.Write(ctx, func(ctx context.Context, tx store.Tx) error { return addPerson(ctx, tx, &p) })
 	if errors.Is(err, store.ErrTaken) {
-		return record.Person{}, &record.Problem{Kind: record.Conflict, Code: "name-taken", Message: fmt.Sprintf("There is already somebody called %s here.", name)}
+		return record.Person{}, nameTaken(name)
 	}
 	return record.NewPerson(p), err
+}
+
+func addPerson(ctx context.Context, tx store.Tx, p *store.Person) error {
+	if err := tx.AddPerson(ctx, p); err != nil || record.Role(p.Role) != record.RoleOwner {
+		return err
+	}
+	return owned(ctx, tx)
 }
 
 // How wrong PINs are slowed: a few slips are free, then each costs a wait that doubles, and from
@@ -210,7 +221,12 @@ func (s *People) SignIn(ctx context.Context, person uuid.UUID, pin string, c Cal
 	if err != nil {
 		return SignedIn{}, err
 	}
-	in.View, err = s.Session(ctx, record.Actor{Person: record.NewPerson(who), Device: name, DeviceID: device.ID})
+	by, err := s.Actor(ctx, record.NewPerson(who), name)
+	if err != nil {
+		return SignedIn{}, err
+	}
+	by.DeviceID = device.ID
+	in.View, err = s.Session(ctx, by)
 	return in, err
 }
 
@@ -353,11 +369,24 @@ func (s *People) Authenticate(ctx context.Context, t Token) (record.Actor, error
 	if record.IsNotFound(err) {
 		return record.Actor{}, nobody
 	}
-	who := record.Actor{Person: record.NewPerson(p), Device: session.Device}
+	if err != nil {
+		return record.Actor{}, err
+	}
+	who, err := actorOf(ctx, tx, record.NewPerson(p), session.Device)
 	if session.DeviceID != nil {
 		who.DeviceID = *session.DeviceID
 	}
 	return who, err
+}
+
+// Actor is somebody who does something on a device, with what they may.
+func (s *People) Actor(ctx context.Context, p record.Person, device string) (record.Actor, error) {
+	return actorOf(ctx, s.desk.Store.Read(ctx), p, device)
+}
+
+func actorOf(ctx context.Context, tx store.Tx, p record.Person, device string) (record.Actor, error) {
+	ticks, _, err := loadTicks(ctx, tx)
+	return record.Actor{Person: p, Device: device, Ticks: ticks}, err
 }
 
 // StillSignedIn reports as an error that a session has ended; unlike [Service.Authenticate] it does not keep it alive.
@@ -399,6 +428,7 @@ func (s *People) Session(ctx context.Context, who record.Actor) (SessionView, er
 		Name: settings.Name, LengthUnit: settings.LengthUnit, DistanceUnit: settings.DistanceUnit, Temperature: settings.TemperatureUnit, Volume: settings.VolumeUnit,
 		Mass: settings.MassUnit, TimeZone: cmp.Or(settings.TimeZone, "UTC"), Locale: settings.Locale, Currency: settings.Currency, WearSchool: settings.WearSchool, WearPlaces: settings.WearPlaces,
 	}}
+	view.Has, view.MayNot = Allowed(who)
 	view.Shop.SimulatedTool, view.Shop.SimulatedGateway = s.SimulatedTool, s.SimulatedGateway
 	for _, f := range wear.Findings() {
 		view.Shop.Findings = append(view.Shop.Findings, FindingKind{Code: string(f), Forces: f.Forces().String()})

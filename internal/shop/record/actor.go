@@ -64,4 +64,8 @@ type Actor struct {
 	Device   string         // what the device is called
 	DeviceID uuid.UUID      // Nil: signed in before devices were told apart
 	Key      IdempotencyKey // of what is done now
+	Ticks    Ticks          // what the shop's owner changed of who may do what
 }
+
+// Ticks are who has a permission, beside the shop's owner, by permission: where the shop's owner changed the table.
+type Ticks map[string][]Role

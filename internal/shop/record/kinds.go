@@ -64,11 +64,16 @@ const (
 	KindStockRetired  = "stock-retired"
 	KindStockRestored = "stock-restored"
 
-	KindRulesChanged = "rules-changed"
-	KindWait         = "wait"
-	KindBath         = "bath"
-	KindMaterial     = "material"
-	KindWaste        = "waste"
+	KindRulesChanged       = "rules-changed"
+	KindPermissionsChanged = "permissions-changed"
+	KindPersonAdded        = "person-added"
+	KindPersonChanged      = "person-changed"
+	KindDeviceChanged      = "device-changed"
+
+	KindWait     = "wait"
+	KindBath     = "bath"
+	KindMaterial = "material"
+	KindWaste    = "waste"
 )
 
 // entryKind is what holds for all entries of one kind.
@@ -137,11 +142,16 @@ var entryKinds = map[string]entryKind{
 	KindStockRetired:  {topic: topicStock},
 	KindStockRestored: {topic: topicStock},
 
-	KindRulesChanged: {topic: topicRules, affectsDue: true},
-	KindWait:         {topic: TopicJob},
-	KindBath:         {topic: topicStores},
-	KindMaterial:     {topic: topicStores},
-	KindWaste:        {topic: topicStores},
+	KindRulesChanged:       {topic: topicRules, affectsDue: true},
+	KindPermissionsChanged: {topic: topicRules},
+	KindPersonAdded:        {topic: topicRules},
+	KindPersonChanged:      {topic: topicRules},
+	KindDeviceChanged:      {topic: topicRules},
+
+	KindWait:     {topic: TopicJob},
+	KindBath:     {topic: topicStores},
+	KindMaterial: {topic: topicStores},
+	KindWaste:    {topic: topicStores},
 }
 
 // TrackKinds are the kinds of entry that a chain's wear is told from.

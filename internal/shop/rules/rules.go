@@ -12,6 +12,7 @@ import (
 	"earnestpony/core/chain"
 	"earnestpony/core/forecast"
 	"earnestpony/core/wear"
+	"earnestpony/internal/shop/people"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
@@ -283,6 +284,7 @@ func checkClass(c *ClassRule, fault func(name, code, format string, args ...any)
 type rulesBody struct {
 	Changed []string `json:"changed"`
 	Rules   Rules    `json:"rules"`
+	Before  *Rules   `json:"before,omitempty"` // nil in entries of older versions
 }
 
 // ChangeRules writes new rules over the version that the sender saw.
@@ -306,7 +308,16 @@ func (s *Book) ChangeRules(ctx context.Context, who record.Actor, version int, r
 			if err != nil || len(changed) == 0 {
 				return nil, nil, err
 			}
-			return &store.Entry{Kind: record.KindRulesChanged}, rulesBody{changed, r}, nil
+			minutes := row.rules
+			minutes.Work.Minutes = r.Work.Minutes
+			if more, err := record.ChangedFields(minutes, r); err != nil {
+				return nil, nil, err
+			} else if len(more) > 0 { // the minutes of steps are a mechanic's to set
+				if err := people.Allow(people.Settings, who); err != nil {
+					return nil, nil, err
+				}
+			}
+			return &store.Entry{Kind: record.KindRulesChanged}, rulesBody{changed, r, &row.rules}, nil
 		},
 		Save: func(ctx context.Context, tx store.Tx, row *row) error { return s.saveRules(ctx, tx, row.shop, r) },
 		View: func(ctx context.Context, tx store.Tx, _ row) (RulesView, error) { return rulesView(ctx, tx) },

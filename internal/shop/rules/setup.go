@@ -11,6 +11,7 @@ import (
 	"earnestpony/core/fitting"
 	"earnestpony/core/sizing"
 	"earnestpony/core/wear"
+	"earnestpony/internal/shop/people"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
@@ -65,6 +66,9 @@ func (s *Book) SetUp(ctx context.Context, n NewShop) error {
 			GreaseSchool: fitting.ByLubricant.String(), WearSchool: wear.DefaultSchool.String(),
 			WearPlaces: wear.DefaultPlaces, SessionIdleMinutes: 480, Version: 1})
 		if err != nil {
+			return err
+		}
+		if err := people.StandIn(ctx, tx); err != nil {
 			return err
 		}
 		for _, t := range n.Tools {

@@ -8,6 +8,7 @@ import (
 
 	"earnestpony/core/chain"
 	"earnestpony/core/sizing"
+	"earnestpony/internal/shop/people"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/store"
 )
@@ -85,6 +86,15 @@ func checkStock(kind string, f *StockFacts) error {
 	return nil
 }
 
+// pricedBy refuses a price that whoever sets it may not set.
+func pricedBy(who record.Actor, path string, before, after *int) error {
+	if (before == nil) == (after == nil) && (before == nil || *before == *after) || people.Has(people.Settings, who) {
+		return nil
+	}
+	return &record.Problem{Kind: record.Forbidden, Code: "not-allowed", Message: "The shop's owner sets prices.",
+		Fields: []record.Field{{Path: path, Code: "not-allowed", Message: "The shop's owner sets prices."}}}
+}
+
 // NewStock is something to be put on the shelf.
 type NewStock struct {
 	Kind  string     `json:"kind"`
@@ -103,6 +113,9 @@ func (s *Stock) AddStock(ctx context.Context, who record.Actor, n NewStock) (Sto
 		return StockItem{}, record.InvalidInput(record.Field{Path: "kind", Code: "unknown-value", Message: "Say whether it is a chain or a joining link."})
 	}
 	if err := checkStock(n.Kind, &n.Facts); err != nil {
+		return StockItem{}, err
+	}
+	if err := pricedBy(who, "facts.cost", nil, n.Facts.Cost); err != nil {
 		return StockItem{}, err
 	}
 	item, err := record.Idempotent(ctx, s.desk, who, "add-stock", n, func(ctx context.Context, tx store.Tx) (StockItem, error) {
@@ -126,6 +139,9 @@ func stockNameTaken(err error) error {
 func (s *Stock) ChangeStock(ctx context.Context, who record.Actor, id uuid.UUID, version int, f StockFacts) (StockItem, error) {
 	return s.updateStock(ctx, who, id, version, f, func(row *store.StockItem) (string, stockBody, error) {
 		if err := checkStock(row.Kind, &f); err != nil {
+			return "", stockBody{}, err
+		}
+		if err := pricedBy(who, "facts.cost", row.Cost, f.Cost); err != nil {
 			return "", stockBody{}, err
 		}
 		changed, err := record.ChangedFields(row.StockFacts, f)

@@ -113,6 +113,9 @@ func (s *Stock) AddMaterial(ctx context.Context, who record.Actor, n NewMaterial
 	if err := checkMaterial(n.Kind, &n.Facts); err != nil {
 		return Material{}, err
 	}
+	if err := pricedBy(who, "facts.pack_cost", nil, n.Facts.PackCost); err != nil {
+		return Material{}, err
+	}
 	m, err := record.Idempotent(ctx, s.desk, who, "add-material", n, func(ctx context.Context, tx store.Tx) (Material, error) {
 		row := store.Material{ID: uuid.New(), Kind: n.Kind, MaterialFacts: n.Facts, CreatedAt: s.desk.Now()}
 		if err := tx.AddMaterial(ctx, &row); err != nil {
@@ -147,6 +150,9 @@ func (s *Stock) ChangeMaterial(ctx context.Context, who record.Actor, id uuid.UU
 		},
 		Seen: func(row store.Material) int { return row.Version },
 		Change: func(_ context.Context, _ store.Tx, row *store.Material) (*store.Entry, any, error) {
+			if err := pricedBy(who, "facts.pack_cost", row.PackCost, f.PackCost); err != nil {
+				return nil, nil, err
+			}
 			row.MaterialFacts = f
 			became := "changed"
 			if retired {

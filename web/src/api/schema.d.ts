@@ -21,6 +21,133 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/staff": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Everybody who works here or did, with where they are signed in */
+        get: operations["listStaff"];
+        put?: never;
+        /** Somebody begins to work here */
+        post: operations["addPerson"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/staff/{person}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Another name, role, PIN, or whether they are let in */
+        put: operations["changePerson"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/devices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The browsers on which somebody signed in */
+        get: operations["listDevices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/devices/{device}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** What a device is called */
+        put: operations["nameDevice"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/devices/{device}/session": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Whoever is signed in there is signed out */
+        delete: operations["signOutDevice"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/permissions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who may do what */
+        get: operations["getPermissions"];
+        /** Who may do what from now on, over the version that was seen */
+        put: operations["changePermissions"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/session/secret": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Whoever is signed in gets another PIN or password; signed out everywhere else */
+        put: operations["setOwnSecret"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/people/{person}/way": {
         parameters: {
             query?: never;
@@ -2044,6 +2171,90 @@ export interface components {
             /** @description The shop's clock runs apart from the world's */
             demo_time?: boolean;
             shop: components["schemas"]["Shop"];
+            /** @description The permissions of whoever is signed in */
+            has: components["schemas"]["Permission"][];
+            /** @description The operations that are refused them, each with what is said then */
+            may_not: {
+                [key: string]: string;
+            };
+        };
+        /** @enum {string} */
+        Permission: "look" | "own" | "record" | "note" | "book-in" | "book" | "void" | "hand-back" | "overrule" | "count" | "tools" | "tell" | "links" | "customer-data" | "passports" | "export" | "settings" | "people" | "release" | "countersign";
+        Permissions: {
+            /** @description 0 where the shop changed nothing yet */
+            version: number;
+            rows: {
+                permission: components["schemas"]["Permission"];
+                roles: components["schemas"]["Role"][];
+                /** @description Where the shop changed nothing */
+                usual: components["schemas"]["Role"][];
+                /** @description The same in every shop */
+                fixed?: boolean;
+            }[];
+        };
+        PermissionsChange: {
+            version: number;
+            rows: components["schemas"]["PermissionTick"][];
+        };
+        PermissionTick: {
+            permission: components["schemas"]["Permission"];
+            /** @description The shop's owner has it anyway */
+            roles: components["schemas"]["Role"][];
+        };
+        /** @enum {string} */
+        StaffState: "here" | "locked" | "left";
+        StaffMember: {
+            /** Format: uuid */
+            id: string;
+            name: string;
+            role: components["schemas"]["Role"];
+            way?: components["schemas"]["Way"];
+            state: components["schemas"]["StaffState"];
+            version: number;
+            /** Format: date-time */
+            since: string;
+            /** Format: date-time */
+            left_at?: string;
+            signed_in: {
+                device: string;
+                /** Format: date-time */
+                last_seen_at: string;
+            }[];
+        };
+        NewStaff: {
+            name: string;
+            role: components["schemas"]["Role"];
+            /** @description A PIN of 4 to 8 digits; of the shop's owner a password */
+            secret: string;
+        };
+        StaffChange: {
+            version: number;
+            name: string;
+            role: components["schemas"]["Role"];
+            state: components["schemas"]["StaffState"];
+            /** @description A new one; left out */
+            secret?: string;
+        };
+        Device: {
+            /** Format: uuid */
+            id: string;
+            name: string;
+            /** Format: date-time */
+            since: string;
+            /** Format: date-time */
+            last_seen_at: string;
+            /** @description Who is */
+            signed_in?: string;
+            /** @description It is the one that asks */
+            this?: boolean;
+        };
+        DeviceName: {
+            name: string;
+        };
+        SecretChange: {
+            /** @description The present PIN or password */
+            now: string;
+            then: string;
         };
         Shop: {
             name: string;
@@ -5592,6 +5803,234 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Person"][];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listStaff: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Those who work here first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StaffMember"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addPerson: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewStaff"];
+            };
+        };
+        responses: {
+            /** @description The person */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StaffMember"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changePerson: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                person: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StaffChange"];
+            };
+        };
+        responses: {
+            /** @description The person as they are now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StaffMember"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listDevices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The one seen last first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Device"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    nameDevice: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                device: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeviceName"];
+            };
+        };
+        responses: {
+            /** @description The devices */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Device"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    signOutDevice: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                device: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The devices */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Device"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPermissions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The table */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Permissions"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changePermissions: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PermissionsChange"];
+            };
+        };
+        responses: {
+            /** @description The table */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Permissions"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setOwnSecret: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SecretChange"];
+            };
+        };
+        responses: {
+            /** @description It holds from now on */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };
