@@ -90,4 +90,17 @@ func TestSettingUpAShop(t *testing.T) {
 	}
 	assert.Contains(t, s.pony("1618\n", "person", "Maud Kestle"), "Added Maud Kestle (mechanic).")
 	assert.Contains(t, s.pony("tide tables for ever\n", "person", "--role", "owner", "Wenna Oxenholt"), "(owner)")
+
+	// A lost password, somebody who left, and the last owner, who cannot.
+	assert.Contains(t, s.pony("mud flats at dawn\n", "person", "--change", "--secret", "wenna oxenholt"), "Wenna Oxenholt is owner, here.")
+	assert.Contains(t, s.pony("", "person", "--change", "--state", "left", "Maud Kestle"), "Maud Kestle is mechanic, left.")
+	assert.Contains(t, s.pony("", "person", "--list"), "Maud Kestle (mechanic, left)")
+	for _, wrong := range []struct{ said, args string }{{"Nobody else here is an owner", "--state left:Wenna Oxenholt"}, {"password of at least", "--role owner:Mira Oxenholt"}, {"nobody is called", "--state left:Nobody"}} {
+		args, name, _ := strings.Cut(wrong.args, ":")
+		cmd := exec.Command(program, append(append([]string{"person", "--change"}, strings.Fields(args)...), name)...)
+		cmd.Env = append(os.Environ(), "PONY_DATABASE="+s.dsn)
+		out, err := cmd.CombinedOutput()
+		require.Error(t, err)
+		assert.Contains(t, string(out), wrong.said)
+	}
 }

@@ -28,6 +28,7 @@ type pose struct {
 	shows string     // what says that it is drawn
 	show  func(*tab) // how to get there, where that is more
 
+	owner   bool // only the shop's owner is offered it
 	columns bool // it names columns of a file
 	again   bool // more of what another pose shows: looked at in full, and by people
 }
@@ -40,6 +41,7 @@ var walk = []pose{
 	{name: "today/sheet", at: "/today/sheet", shows: "Ready for"},
 	{name: "frame/find", at: "/bikes", press: []string{"Find: tag"}, shows: "Find a bike"},
 	{name: "frame/person", at: "/bikes", press: []string{"Mira O."}, shows: "Sign out"},
+	{name: "frame/secret", at: "/bikes", press: []string{"Mira O.", "Change PIN"}, shows: "Present PIN"},
 	{name: "bikes", at: "/bikes", shows: "Wharfinger"},
 	{name: "bikes/new", at: "/bikes/new", shows: "Whose bike"},
 	{name: "bikes/none", show: func(b *tab) {
@@ -89,14 +91,22 @@ var walk = []pose{
 	{name: "customers", at: "/customers", shows: "Merrick"},
 	{name: "customers/new", at: "/customers/new", shows: "Name"},
 	{name: "customer", at: "/customers/{customer Merrick}", shows: "Archive this customer"},
-	{name: "customer/erase", at: "/customers/{customer Merrick}", press: []string{"Erase"}, in: "main", shows: "Erase this"},
-	{name: "settings", at: "/settings", shows: "Time zone"},
-	{name: "settings/changed", at: "/settings", press: []string{"Three-quarter"}, shows: "when this is saved", again: true},
+	{name: "customer/erase", owner: true, at: "/customers/{customer Merrick}", press: []string{"Erase"}, in: "main", shows: "Erase this"},
+	{name: "settings", owner: true, at: "/settings", shows: "Time zone"},
+	{name: "settings/changed", owner: true, at: "/settings", press: []string{"Three-quarter"}, shows: "when this is saved", again: true},
 	{name: "settings/tools", at: "/settings/tools", shows: "Zero"},
 	{name: "settings/tools/new", at: "/settings/tools/new", shows: "What it is"},
 	{name: "settings/tool", at: "/settings/tools/{tool caliper-inside}", shows: "What happened to it"},
 	{name: "settings/tool/change", at: "/settings/tools/{tool caliper-inside}", press: []string{"Change"}, in: "main", shows: "Change"},
-	{name: "settings/tables", at: "/settings/tables", shows: "passport", columns: true},
+	{name: "settings/people", owner: true, at: "/settings/people", shows: "Posy Peake"},
+	{name: "settings/people/add", owner: true, at: "/settings/people", press: []string{"Add a person"}, in: "main", shows: "digits"},
+	{name: "settings/people/change", owner: true, at: "/settings/people", show: func(b *tab) {
+		b.visit("/settings/people")
+		b.until(`(() => { const e = document.querySelector('[aria-label="Change Posy Peake"]'); e?.click(); return e !== null; })()`, "the person")
+	}, shows: "Is let in"},
+	{name: "settings/devices", owner: true, at: "/settings/devices", shows: "this one"},
+	{name: "settings/permissions", owner: true, at: "/settings/permissions", shows: "Second signature"},
+	{name: "settings/tables", owner: true, at: "/settings/tables", shows: "passport", columns: true},
 	{name: "job/options", at: "/jobs/{job Brack}", shows: "Recommended"},
 	{name: "job/plan", at: "/jobs/{job Brack}", press: []string{"Plan "}, shows: "Plan:"},
 	{name: "job", show: showJob},
@@ -233,7 +243,11 @@ func TestLook(t *testing.T) {
 			b := s.open(browser, 1280, 800)
 			b.visit("/")
 			get(b, chromedp.Evaluate[bool](fmt.Sprintf(`(localStorage.setItem('pony.look', '{"theme":%q}'), true)`, theme)))
-			b.signIn("Mira Oxenholt", "2718")
+			if p.owner {
+				b.signIn("Wenna Sallow", "slack water at noon")
+			} else {
+				b.signIn("Mira Oxenholt", "2718")
+			}
 			for _, size := range [][2]int64{{1280, 800}, {768, 1024}, {390, 844}} {
 				b.resize(size[0], size[1])
 				b.reach(p)

@@ -1,13 +1,11 @@
 package main
 
 import (
-	"bufio"
 	"cmp"
 	"context"
 	"errors"
 	"fmt"
 	"log/slog"
-	"strings"
 	"time"
 
 	"github.com/urfave/cli/v3"
@@ -89,50 +87,6 @@ func shopCommand() *cli.Command {
 				return err
 			}
 			fmt.Fprintf(cmd.Root().Writer, "Set up, by the clocks of %s. Add who works there with: pony person NAME\n", zone)
-			return nil
-		},
-	}
-}
-
-func personCommand() *cli.Command {
-	return &cli.Command{
-		Name:        "person",
-		Usage:       "add somebody who works in the shop",
-		ArgsUsage:   "NAME",
-		Description: "Reads the PIN, or the owner's password, as one line from standard input.",
-		Flags: []cli.Flag{databaseFlag, stateFlag, &cli.StringFlag{
-			Name: "role", Value: "mechanic", Usage: "owner, mechanic, counter or apprentice",
-			Validator: func(role string) error {
-				switch role {
-				case "owner", "mechanic", "counter", "apprentice":
-					return nil
-				}
-				return fmt.Errorf("%q is no role: owner, mechanic, counter or apprentice", role)
-			},
-		}},
-		Action: func(ctx context.Context, cmd *cli.Command) error {
-			if cmd.Args().Len() != 1 {
-				return errors.New(`person takes a name: pony person "Mira Oxenholt"`)
-			}
-			s, err := openStore(ctx, cmd, "shop")
-			if err != nil {
-				return err
-			}
-			defer s.Close()
-			fmt.Fprint(cmd.Root().ErrWriter, "PIN: ")
-			line, err := bufio.NewReader(cmd.Root().Reader).ReadString('\n')
-			if err != nil && line == "" {
-				return fmt.Errorf("no PIN on standard input: %w", err)
-			}
-			p, err := shop.New(s, time.Now).AddPerson(ctx, cmd.Args().First(), cmd.String("role"), strings.TrimRight(line, "\r\n"))
-			var problem *record.Problem
-			if errors.As(err, &problem) {
-				return errors.New(problem.Message)
-			}
-			if err != nil {
-				return err
-			}
-			fmt.Fprintf(cmd.Root().Writer, "Added %s (%s).\n", p.Name, p.Role)
 			return nil
 		},
 	}

@@ -4,6 +4,7 @@ import (
 	"time"
 
 	"earnestpony/internal/shop/measure"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/shop/stock"
 	"earnestpony/internal/store"
@@ -87,6 +88,11 @@ func (l *loader) floor(f rules.Floor) rules.Floor {
 	long := []store.Stretch{{From: "08:00", Until: "12:30"}, {From: "13:00", Until: "18:00"}}
 	for weekday := range f.Hours {
 		f.Hours[weekday] = long
+	}
+	for _, p := range l.people {
+		if p.Person.Role == record.RoleOwner { // she is in the office, not at a stand
+			f.People[p.Person.ID.String()] = store.FloorPerson{Skills: []string{}}
+		}
 	}
 	f.Hours["saturday"], f.Hours["sunday"] = []store.Stretch{{From: "09:00", Until: "13:00"}}, nil
 	return f

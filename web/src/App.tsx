@@ -47,6 +47,9 @@ const ReportPage = screen(() => import("./screens/jobs/ReportPage"), "ReportPage
 const TicketPage = screen(() => import("./screens/jobs/TicketPage"), "TicketPage");
 const RulesPlace = screen(() => import("./screens/rules/RulesPlace"), "RulesPlace");
 const TablesPlace = screen(() => import("./screens/rules/TablesPlace"), "TablesPlace");
+const PeoplePlace = screen(() => import("./screens/rules/PeoplePlace"), "PeoplePlace");
+const DevicesPlace = screen(() => import("./screens/rules/DevicesPlace"), "DevicesPlace");
+const PermissionsPlace = screen(() => import("./screens/rules/PermissionsPlace"), "PermissionsPlace");
 const AddTool = screen(() => import("./screens/rules/ToolPage"), "AddTool");
 const ToolPage = screen(() => import("./screens/rules/ToolPage"), "ToolPage");
 const ToolsPlace = screen(() => import("./screens/rules/ToolsPlace"), "ToolsPlace");
@@ -171,6 +174,9 @@ function App() {
             <Route path="/settings" element={<RulesPlace />} />
             <Route path="/settings/tools" element={<ToolsPlace />} />
             <Route path="/settings/tables" element={<TablesPlace />} />
+            <Route path="/settings/people" element={<PeoplePlace />} />
+            <Route path="/settings/devices" element={<DevicesPlace />} />
+            <Route path="/settings/permissions" element={<PermissionsPlace />} />
             <Route path="/settings/tools/new" element={<AddTool />} />
             <Route path="/settings/tools/:id" element={<ToolPage />} />
             {Object.keys(moved).map((old) => (

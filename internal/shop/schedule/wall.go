@@ -90,8 +90,21 @@ func (s *Schedule) hangFirst(ctx context.Context, d *floorDay, version int, of s
 
 // seek makes the plan anew and puts it up.
 func (s *Schedule) seek(ctx context.Context, d *floorDay, of string) (wall, error) {
-	for range 3 {
-		kept, err := s.desk.Store.Read(ctx).DayPlan(ctx)
+	for n := range 3 {
+		tx := s.desk.Store.Read(ctx)
+		if n > 0 { // another process put one up: perhaps of a day that is not as this one was
+			h, err := rules.LoadParsed(ctx, tx)
+			if err != nil {
+				return wall{}, err
+			}
+			if d, err = s.floorDayOf(ctx, tx, h); err != nil {
+				return wall{}, err
+			}
+			if of, err = d.fingerprint(); err != nil {
+				return wall{}, err
+			}
+		}
+		kept, err := tx.DayPlan(ctx)
 		if err != nil && !record.IsNotFound(err) {
 			return wall{}, err
 		}

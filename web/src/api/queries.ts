@@ -142,6 +142,21 @@ export const customerOptions = (customer: string) =>
     queryFn: ({ signal }) => ask(api.GET("/customers/{customer}", { signal, params: { path: { customer } } })),
   });
 
+export const staffOptions = queryOptions({
+  queryKey: keys.staff,
+  queryFn: ({ signal }) => ask(api.GET("/staff", { signal })),
+});
+
+export const devicesOptions = queryOptions({
+  queryKey: keys.devices,
+  queryFn: ({ signal }) => ask(api.GET("/devices", { signal })),
+});
+
+export const permissionsOptions = queryOptions({
+  queryKey: keys.permissions,
+  queryFn: ({ signal }) => ask(api.GET("/permissions", { signal })),
+});
+
 export const instrumentsOptions = queryOptions({
   queryKey: keys.instruments,
   queryFn: ({ signal }) => ask(api.GET("/instruments", { signal })),

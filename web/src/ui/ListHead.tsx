@@ -1,5 +1,6 @@
 import { ButtonLink } from "./ButtonLink";
 import { Button, Input, Key } from "./controls";
+import type { Operation } from "./frame";
 import { Choice } from "./parts";
 
 export type Which = "current" | "archived";
@@ -8,7 +9,7 @@ export type Which = "current" | "archived";
 export function ListHead(props: {
   find: { words: string; label: string; value: string; set: (q: string) => void };
   which: { current: string; value: Which; set: (w: Which) => void };
-  add: { words: string; to: string };
+  add: { words: string; to: string; may: Operation };
 }) {
   const { find, which, add } = props;
   return (
@@ -31,7 +32,7 @@ export function ListHead(props: {
         ]}
         choose={which.set}
       />
-      <ButtonLink to={add.to} kind="main" className="ml-auto max-sm:w-full">
+      <ButtonLink to={add.to} may={add.may} kind="main" className="ml-auto max-sm:w-full">
         {add.words} <Key>N</Key>
       </ButtonLink>
     </div>

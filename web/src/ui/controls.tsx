@@ -1,4 +1,5 @@
 import type { ComponentProps, ReactNode } from "react";
+import { type Operation, useOffered } from "./frame";
 
 /** What a button is for: the main action of a screen, any other, a way back or aside, or a line or cell that is pressed. */
 export type Kind = "main" | "plain" | "quiet" | "row" | "cell";
@@ -13,9 +14,23 @@ export const kinds: Record<Kind, string> = {
 
 export const joined = (...names: (string | undefined)[]) => names.filter(Boolean).join(" ");
 
-/** A button. Unless it says `type="submit"`, it sends no form. */
-export function Button({ kind = "plain", className, ...rest }: { kind?: Kind } & ComponentProps<"button">) {
+/**
+ * A button. Unless it says `type="submit"`, it sends no form. With `may` it is there only for who may do that operation of
+ * the contract: nobody is shown what they may not do.
+ */
+export function Button({
+  kind = "plain",
+  may,
+  className,
+  ...rest
+}: { kind?: Kind; may?: Operation } & ComponentProps<"button">) {
+  if (!useOffered(may)) return null;
   return <button type="button" className={joined(kinds[kind], className)} {...rest} />;
+}
+
+/** What is there only for who may do an operation of the contract. */
+export function For({ may, children }: { may: Operation; children: ReactNode }) {
+  return useOffered(may) ? children : null;
 }
 
 /** One of several things that may be on at a time, or one of several of which one is. */

@@ -6,7 +6,7 @@ import { bikeJobsOptions, bikeOptions } from "../../api/queries";
 import { CreepStrip } from "../../draw/CreepStrip";
 import { Archiving } from "../../ui/Archiving";
 import { ButtonLink } from "../../ui/ButtonLink";
-import { Button, Key } from "../../ui/controls";
+import { Button, For, Key } from "../../ui/controls";
 import { useDistance } from "../../ui/distance";
 import { ago, dayAndTime, percent, shortDay } from "../../ui/format";
 import { useCommands } from "../../ui/frame";
@@ -72,9 +72,9 @@ function Shown({ bike }: { bike: Bike }) {
   };
   useCommands({
     m: { words: "Measure this bike's chain", run: measure },
-    e: { words: "Change this bike's facts", run: () => navigate(`/bikes/${bike.tag}/edit`) },
+    e: { words: "Change this bike's facts", may: "changeBike", run: () => navigate(`/bikes/${bike.tag}/edit`) },
     p: { words: "Print the tag", run: () => navigate(`/bikes/${bike.tag}/print`) },
-    c: { words: "Take this bike in to be cleaned", run: () => navigate(`/bikes/${bike.tag}/clean`) },
+    c: { words: "Take this bike in to be cleaned", may: "openJob", run: () => navigate(`/bikes/${bike.tag}/clean`) },
   });
   return (
     <div className="flex flex-col gap-3 p-3 sm:p-4">
@@ -101,14 +101,14 @@ function Shown({ bike }: { bike: Bike }) {
           <ButtonLink to={`/bikes/${bike.tag}/print`} className="max-sm:grow">
             Print tag <Key>P</Key>
           </ButtonLink>
-          <ButtonLink to={`/bikes/${bike.tag}/edit`} className="max-sm:grow">
+          <ButtonLink to={`/bikes/${bike.tag}/edit`} may="changeBike" className="max-sm:grow">
             Change <Key>E</Key>
           </ButtonLink>
-          <ButtonLink to={`/bikes/${bike.tag}/clean`} className="max-sm:grow">
+          <ButtonLink to={`/bikes/${bike.tag}/clean`} may="openJob" className="max-sm:grow">
             Book in <Key>C</Key>
           </ButtonLink>
           {!bike.archived && (
-            <Button kind="main" className="max-sm:w-full" onClick={measure}>
+            <Button kind="main" may="recordMeasurement" className="max-sm:w-full" onClick={measure}>
               Measure <Key>M</Key>
             </Button>
           )}
@@ -121,7 +121,9 @@ function Shown({ bike }: { bike: Bike }) {
           className="card card-border bg-base-100 flex flex-wrap items-center justify-between gap-3 border-l-4 border-l-warning px-4 py-2"
         >
           This bike is archived: its record stays, and nothing new is written to it.
-          <Button onClick={() => setArchiving(true)}>Take out of the archive</Button>
+          <Button may="archiveBike" onClick={() => setArchiving(true)}>
+            Take out of the archive
+          </Button>
         </div>
       )}
       <div className="grid grid-cols-[minmax(0,1fr)] gap-3 lg:grid-cols-[minmax(0,1fr)_340px]">
@@ -317,15 +319,17 @@ function Facts({ bike, archive }: { bike: Bike; archive: () => void }) {
       )}
       {!bike.photo_at && <Photo bike={bike} />}
       <p className="mt-1 text-fine text-quiet">In care since {shortDay(bike.added_at)}</p>
-      <a
-        href={`/api/v1/bikes/${bike.tag}/passport`}
-        download={`${bike.tag}-passport.json`}
-        className="btn btn-link -ml-4 self-start text-note"
-      >
-        Passport for another shop
-      </a>
+      <For may="getPassport">
+        <a
+          href={`/api/v1/bikes/${bike.tag}/passport`}
+          download={`${bike.tag}-passport.json`}
+          className="btn btn-link -ml-4 self-start text-note"
+        >
+          Passport for another shop
+        </a>
+      </For>
       {!bike.archived && (
-        <Button kind="quiet" className="-ml-4 self-start text-note" onClick={archive}>
+        <Button kind="quiet" may="archiveBike" className="-ml-4 self-start text-note" onClick={archive}>
           Archive this bike
         </Button>
       )}

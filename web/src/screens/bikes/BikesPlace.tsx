@@ -21,7 +21,7 @@ export function BikesPlace() {
   const [which, setWhich] = useRemembered<Which>("bikes.which", "current");
   const bikes = useInfiniteQuery(bikesOptions(q, which === "archived"));
   const navigate = useNavigate();
-  useCommands({ n: { words: "Add a bike", run: () => navigate("/bikes/new") } });
+  useCommands({ n: { words: "Add a bike", may: "addBike", run: () => navigate("/bikes/new") } });
   const rows = bikes.data?.pages.flatMap((p) => p.bikes) ?? [];
 
   return (
@@ -30,7 +30,7 @@ export function BikesPlace() {
       <ListHead
         find={{ words: "Tag, customer, make or frame number", label: "Find among the bikes", value: q, set: setQ }}
         which={{ current: "In care", value: which, set: setWhich }}
-        add={{ words: "Add a bike", to: "/bikes/new" }}
+        add={{ words: "Add a bike", to: "/bikes/new", may: "addBike" }}
       />
       <section className="card card-border bg-base-100 overflow-hidden" aria-label="Bikes">
         {bikes.isPending && <Waiting what="the bikes" />}
@@ -79,7 +79,7 @@ function NoBikes({ q, archived }: { q: string; archived: boolean }) {
   return (
     <Empty title="The bikes you care for will be here.">
       <p>Each gets a tag with a number. Scan it, or type it and Enter, and its page opens from anywhere.</p>
-      <ButtonLink to="/bikes/new" kind="main">
+      <ButtonLink to="/bikes/new" may="addBike" kind="main">
         Add the first bike
       </ButtonLink>
     </Empty>

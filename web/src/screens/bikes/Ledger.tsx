@@ -116,7 +116,7 @@ function Entry({ entry: e, arrived, open, toggle, strike }: EntryProps) {
             {e.struck && `. Voided ${dayAndTime(e.struck.at)} by ${e.struck.by}.`}
           </p>
           {canBeStruck(e) && (
-            <Button className="self-start" onClick={strike}>
+            <Button may="strikeOut" className="self-start" onClick={strike}>
               Void
             </Button>
           )}

@@ -6,7 +6,7 @@ import { customerOptions } from "../../api/queries";
 import { Archiving } from "../../ui/Archiving";
 import { ButtonLink } from "../../ui/ButtonLink";
 import { Conflict, versionsOf } from "../../ui/Conflict";
-import { Button, Input, Key, TextArea } from "../../ui/controls";
+import { Button, For, Input, Key, TextArea } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
 import { FormDialog } from "../../ui/FormDialog";
 import * as field from "../../ui/fields";
@@ -24,7 +24,9 @@ export function CustomerPage() {
   const { id = "" } = useParams();
   const customer = useQuery(customerOptions(id));
   const navigate = useNavigate();
-  useCommands({ e: { words: "Change this customer", run: () => navigate(`/customers/${id}/edit`) } });
+  useCommands({
+    e: { words: "Change this customer", may: "changeCustomer", run: () => navigate(`/customers/${id}/edit`) },
+  });
   return (
     <Fetched query={customer} what="the customer">
       {(data) => <Shown customer={data.customer} bikes={data.bikes} />}
@@ -62,11 +64,11 @@ function Shown({ customer: c, bikes }: { customer: Customer; bikes: BikeRow[] })
           {f.notes && <p className="mt-2 max-w-prose break-words whitespace-pre-wrap">{f.notes}</p>}
         </div>
         <div className="flex flex-wrap gap-2">
-          <ButtonLink to={`/customers/${c.id}/edit`}>
+          <ButtonLink to={`/customers/${c.id}/edit`} may="changeCustomer">
             Change <Key>E</Key>
           </ButtonLink>
           {!c.archived && (
-            <ButtonLink to={`/bikes/new?owner=${c.id}&name=${encodeURIComponent(f.name)}`} kind="main">
+            <ButtonLink to={`/bikes/new?owner=${c.id}&name=${encodeURIComponent(f.name)}`} may="addBike" kind="main">
               Add a bike
             </ButtonLink>
           )}
@@ -87,13 +89,15 @@ function Shown({ customer: c, bikes }: { customer: Customer; bikes: BikeRow[] })
         <ButtonLink to={`/due?show=all&owner=${c.id}`} kind="quiet">
           What their bikes need
         </ButtonLink>
-        <a className="btn btn-link" href={`/api/v1/customers/${c.id}/data`} download="owner-data.json">
-          All that is held on them
-        </a>
-        <Button kind="quiet" onClick={() => setArchiving(true)}>
+        <For may="getCustomerData">
+          <a className="btn btn-link" href={`/api/v1/customers/${c.id}/data`} download="owner-data.json">
+            All that is held on them
+          </a>
+        </For>
+        <Button kind="quiet" may="archiveCustomer" onClick={() => setArchiving(true)}>
           {c.archived ? "Take this customer out of the archive" : "Archive this customer"}
         </Button>
-        <Button kind="quiet" onClick={() => setErasing(true)}>
+        <Button kind="quiet" may="eraseCustomer" onClick={() => setErasing(true)}>
           Erase this customer
         </Button>
       </div>

@@ -16,14 +16,14 @@ export function CustomersPlace() {
   const customers = useInfiniteQuery(customersOptions(q, which === "archived"));
   const rows = customers.data?.pages.flatMap((p) => p.customers) ?? [];
   const navigate = useNavigate();
-  useCommands({ n: { words: "Add a customer", run: () => navigate("/customers/new") } });
+  useCommands({ n: { words: "Add a customer", may: "addCustomer", run: () => navigate("/customers/new") } });
   return (
     <div className="mx-auto flex max-w-[1180px] flex-col gap-3 p-3 sm:p-4">
       <Heading unseen>Customers</Heading>
       <ListHead
         find={{ words: "Name, phone or email", label: "Find among the customers", value: q, set: setQ }}
         which={{ current: "Current", value: which, set: setWhich }}
-        add={{ words: "Add a customer", to: "/customers/new" }}
+        add={{ words: "Add a customer", to: "/customers/new", may: "addCustomer" }}
       />
       <section className="card card-border bg-base-100 overflow-hidden" aria-label="Customers">
         {customers.isPending && <Waiting what="the customers" />}
@@ -46,7 +46,7 @@ export function CustomersPlace() {
                   }
                 >
                   {asked.q === "" && !asked.archived && (
-                    <ButtonLink to="/customers/new" kind="main">
+                    <ButtonLink to="/customers/new" may="addCustomer" kind="main">
                       Add the first customer
                     </ButtonLink>
                   )}

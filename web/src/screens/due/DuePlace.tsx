@@ -180,12 +180,15 @@ function Row({ row: r, today }: { row: DueRow; today: string }) {
         {r.job ? (
           <ButtonLink to={`/jobs/${r.job}`}>In the workshop</ButtonLink>
         ) : (
-          <ButtonLink to={`/bikes/${r.tag}/clean`}>Book in</ButtonLink>
+          <ButtonLink to={`/bikes/${r.tag}/clean`} may="openJob">
+            Book in
+          </ButtonLink>
         )}
         {told ? (
           <ButtonLink to="/due/messages">{r.told_state === "draft" ? "Read the draft" : "On its way"}</ButtonLink>
         ) : r.may_tell ? (
           <Button
+            may="draftRecall"
             disabled={draft.isPending || r.state === "fresh" || r.state === "soon"}
             onClick={() => draft.mutate()}
           >

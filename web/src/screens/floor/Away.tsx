@@ -29,7 +29,13 @@ export function Away({ hand: h }: { hand: Hand }) {
       {h.away.map((a) => (
         <span key={a.id} className="flex flex-wrap items-center gap-x-1" title={`said by ${a.noted_by}`}>
           away {Date.parse(a.from_at) > now() && `from ${whenOf(a.from_at)} `}until {whenOf(a.until_at)}
-          <Button kind="quiet" className="px-2" disabled={drop.isPending} onClick={() => drop.mutate(a.id)}>
+          <Button
+            kind="quiet"
+            may="dropAbsence"
+            className="px-2"
+            disabled={drop.isPending}
+            onClick={() => drop.mutate(a.id)}
+          >
             Here after all
           </Button>
         </span>
@@ -37,6 +43,7 @@ export function Away({ hand: h }: { hand: Hand }) {
       {h.away.length === 0 && (
         <Button
           kind="quiet"
+          may="noteAbsence"
           className="-ml-4"
           aria-label={`Goes home or comes later: ${h.person.name}`}
           onClick={() => setAsked(true)}

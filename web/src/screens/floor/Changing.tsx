@@ -7,7 +7,8 @@ import { useAnswer } from "../../ui/answer";
 import { dayOf, today } from "../../ui/days";
 import { FormDialog } from "../../ui/FormDialog";
 import { clock, weekday } from "../../ui/format";
-import { Choice, Failure, Tick } from "../../ui/parts";
+import { useMay, useWhyNot } from "../../ui/frame";
+import { Choice, Dialog, Failure, Tick } from "../../ui/parts";
 import { faultAt, useWrite } from "../../ui/sending";
 import { WhenField } from "../../ui/WhenField";
 import { momentOf, readWhen, typedWhen } from "../../ui/when";
@@ -75,6 +76,13 @@ export function PromiseDialog({ job, close }: { job: FloorJob; close: () => void
   const [unread, setUnread] = useState<string>();
   const { promise } = useFloorChange(close);
   const iso = momentOf(at);
+  const why = useWhyNot("promiseJob");
+  if (why)
+    return (
+      <Dialog title={`Promise of ${job.tag}`} close={close}>
+        <p>{why}</p>
+      </Dialog>
+    );
   return (
     <FormDialog
       title={`Promise of ${job.tag}`}
@@ -118,7 +126,7 @@ export function StintDialog({ floor, go, close }: { floor: Floor; go: Go; close:
   const at = momentOf(begins);
   const { keep } = useFloorChange(close);
   const navigate = useNavigate();
-  const open = !s.guess && (s.state === "planned" || s.state === "ready");
+  const open = useMay("keepStepFor") && !s.guess && (s.state === "planned" || s.state === "ready");
   const who = floor.people.find((p) => p.person.id === s.person)?.person.name ?? "somebody";
   const changed = person !== (s.kept_for ? s.person : "") || begins !== was;
   const keepIt = () => {

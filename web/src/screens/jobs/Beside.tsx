@@ -192,7 +192,7 @@ function PartsUsed({ job }: { job: Job }) {
               )}
             </span>
             {job.state === "planned" && (
-              <Button kind="quiet" className="px-2 text-note" onClick={() => setWrong(p)}>
+              <Button kind="quiet" may="strikeOut" className="px-2 text-note" onClick={() => setWrong(p)}>
                 Void
               </Button>
             )}

@@ -34,7 +34,7 @@ export function HandBackPart({ job }: { job: Job }) {
               : `Hand back · ${open} open`}
         </Button>
       )}
-      <Button kind="quiet" className="-ml-4 self-start text-note" onClick={() => setShown("cancel")}>
+      <Button kind="quiet" may="cancelJob" className="-ml-4 self-start text-note" onClick={() => setShown("cancel")}>
         Cancel the job
       </Button>
       {shown === "hand-back" && <HandBackDialog job={job} close={() => setShown(null)} />}

@@ -7,7 +7,7 @@ import { Fetched } from "../../ui/Fetched";
 import * as field from "../../ui/fields";
 import { useForm } from "../../ui/form";
 import { dayAndTime } from "../../ui/format";
-import { useSession } from "../../ui/frame";
+import { useMay, useSession, useWhyNot } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
 import { forget } from "../../ui/kept";
 import { Failure } from "../../ui/parts";
@@ -22,7 +22,7 @@ import { RulesHead } from "./RulesHead";
 import { Ways } from "./Ways";
 import { ReplacingRules, WearKilometre, WearRules } from "./WearRules";
 import { WhereRules } from "./WhereRules";
-import { WorkRules } from "./WorkRules";
+import { StepMinutes, WorkRules } from "./WorkRules";
 
 /** How the shop does things: when a chain is worn, what a hard kilometre is, what parts cost. */
 export function RulesPlace() {
@@ -48,8 +48,9 @@ const rulesOf = (was: Rules) =>
   });
 
 function RulesForm({ view }: { view: RulesView }) {
-  const { person } = useSession();
-  const may = person.role === "owner" || person.role === "mechanic";
+  const may = useMay("changeRules");
+  const all = useSession().has.includes("settings"); // else the minutes of steps alone
+  const why = useWhyNot("changeRules");
   const send = useWrite(
     (body: { version: number; rules: Rules }) => ask(api.PUT("/rules", { body })),
     [{ topic: "rules" }],
@@ -87,9 +88,11 @@ function RulesForm({ view }: { view: RulesView }) {
         if (!send.isPending) save(version);
       }}
     >
-      {!may && (
+      {!all && (
         <p role="status" className="card card-border bg-base-100 border-l-4 border-l-warning px-4 py-2">
-          A mechanic or the shop's owner sets these. You can read them.
+          {may
+            ? "The shop's owner sets these. How many minutes steps take is yours to set, too; the rest you can read."
+            : `${why} You can read them.`}
         </p>
       )}
       {versions && theirs && (
@@ -106,7 +109,17 @@ function RulesForm({ view }: { view: RulesView }) {
           }}
         />
       )}
-      <fieldset disabled={!may} className="flex min-w-0 flex-col gap-3">
+      {may && !all && (
+        <Section title="Minutes">
+          <StepMinutes
+            steps={view.defaults.steps}
+            w={draft.work}
+            change={(part) => change({ work: { ...draft.work, ...part } })}
+            fault={fault}
+          />
+        </Section>
+      )}
+      <fieldset disabled={!all} className="flex min-w-0 flex-col gap-3">
         <WearRules view={view} draft={draft} change={change} fault={fault} />
         <ReplacingRules draft={draft} change={change} />
         <IntervalRules view={view} draft={draft} set={change} fault={fault} />

@@ -1,7 +1,8 @@
 import { type ReactNode, useRef, useState } from "react";
 import { Link } from "react-router";
 import { api, ask, type PassportTaken, type TableName, type TableRead } from "../../api/client";
-import { Button, FileInput, PressButton, Table } from "../../ui/controls";
+import { Button, FileInput, For, PressButton, Table } from "../../ui/controls";
+import { useMay, useWhyNot } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
 import { Failure } from "../../ui/parts";
 import { useWrite } from "../../ui/sending";
@@ -23,27 +24,42 @@ export function TablesPlace() {
     <div className="flex flex-col gap-3 p-3 sm:p-4">
       <Heading unseen>Import and export</Heading>
       <RulesHead />
-      <section className="card card-border bg-base-100 flex flex-col gap-3 p-4" aria-label="Tables out">
-        <h2 className="text-lg">Tables out</h2>
-        <p className="text-quiet">As CSV, with a header row, in UTF-8.</p>
-        <ul className="flex flex-wrap gap-2">
-          {(Object.keys(tables) as TableName[]).map((t) => (
-            <li key={t}>
-              <a className="btn btn-outline" href={`/api/v1/tables/${t}`} download={`${t}.csv`}>
-                {tables[t][0]}
-              </a>
-            </li>
-          ))}
-        </ul>
-      </section>
-      <TableIn />
-      <PassportIn />
+      <For may="exportTable">
+        <section className="card card-border bg-base-100 flex flex-col gap-3 p-4" aria-label="Tables out">
+          <h2 className="text-lg">Tables out</h2>
+          <p className="text-quiet">As CSV, with a header row, in UTF-8.</p>
+          <ul className="flex flex-wrap gap-2">
+            {(Object.keys(tables) as TableName[]).map((t) => (
+              <li key={t}>
+                <a className="btn btn-outline" href={`/api/v1/tables/${t}`} download={`${t}.csv`}>
+                  {tables[t][0]}
+                </a>
+              </li>
+            ))}
+          </ul>
+        </section>
+      </For>
+      <For may="importTable">
+        <TableIn />
+      </For>
+      <For may="takePassport">
+        <PassportIn />
+      </For>
+      <Nothing />
       <p className="card card-border bg-base-100 p-4 text-quiet">
         The whole shop goes into one file with <code className="font-mono">pony backup FILE</code> and comes back into
         an empty database with <code className="font-mono">pony restore FILE</code>.
       </p>
     </div>
   );
+}
+
+/** Said to whoever may take nothing in or out. */
+function Nothing() {
+  const why = useWhyNot("exportTable");
+  const some = [useMay("importTable"), useMay("takePassport")].includes(true);
+  if (!why || some) return null;
+  return <p className="card card-border bg-base-100 p-4">{why}</p>;
 }
 
 /** Sends a file as it is. */

@@ -19,7 +19,7 @@ import { EditDialog } from "../../ui/FormDialog";
 import * as field from "../../ui/fields";
 import { type FormOf, useForm } from "../../ui/form";
 import { dayAndTime, percent, shortDay } from "../../ui/format";
-import { useSession } from "../../ui/frame";
+import { useMay, useSession } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
 import { Choice, Dialog, Failure, Field, Tick } from "../../ui/parts";
 import { faultAt, useWrite } from "../../ui/sending";
@@ -47,8 +47,7 @@ export function ToolPage() {
 }
 
 function Shown({ tool, history }: { tool: Instrument; history: LedgerEntry[] }) {
-  const { person } = useSession();
-  const may = person.role === "owner" || person.role === "mechanic";
+  const may = useMay("changeInstrument");
   const [doing, setDoing] = useState<"nothing" | "changing" | "retiring">("nothing");
   return (
     <div className="grid grid-cols-[minmax(0,1fr)] gap-3 lg:grid-cols-[minmax(0,1fr)_minmax(0,1fr)]">

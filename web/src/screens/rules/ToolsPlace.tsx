@@ -6,7 +6,7 @@ import { ButtonLink } from "../../ui/ButtonLink";
 import { Key } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
 import { percent, shortDay } from "../../ui/format";
-import { useCommands, useSession } from "../../ui/frame";
+import { useCommands, useMay } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
 import { Counted } from "../../ui/ListHead";
 import { Plate } from "../../ui/Plate";
@@ -17,8 +17,7 @@ import { RulesHead } from "./RulesHead";
 /** The measuring tools of the shop: in use, and retired. */
 export function ToolsPlace() {
   const navigate = useNavigate();
-  const { person } = useSession();
-  const may = person.role === "owner" || person.role === "mechanic";
+  const may = useMay("addInstrument");
   const tools = useQuery(instrumentsOptions);
   const retired = useQuery(retiredOptions);
   useCommands(may ? { n: { words: "Add a tool", run: () => navigate("/settings/tools/new") } } : {});

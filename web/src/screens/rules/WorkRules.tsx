@@ -153,7 +153,7 @@ function OilSchools({ w, change }: PartProps) {
 }
 
 /** How long each step takes here, and what the shop's own work has taught of it. */
-function StepMinutes({
+export function StepMinutes({
   steps,
   w,
   change,

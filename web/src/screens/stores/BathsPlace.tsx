@@ -28,13 +28,13 @@ const kindWords: Record<Bath["kind"], string> = {
 export function BathsPlace() {
   const baths = useQuery({ ...bathsOptions, refetchInterval: 15_000 }); // a probe tells nobody that it warms
   const [adding, setAdding] = useState(false);
-  useCommands({ n: { words: "Fill a new bath", run: () => setAdding(true) } });
+  useCommands({ n: { words: "Fill a new bath", may: "addBath", run: () => setAdding(true) } });
   return (
     <div className="flex flex-col gap-3 p-3 sm:p-4">
       <StoresHead />
       <div className="flex flex-wrap items-center justify-between gap-3">
         <Heading className="text-xl">Standing baths</Heading>
-        <Button kind="main" className="max-sm:w-full" onClick={() => setAdding(true)}>
+        <Button kind="main" may="addBath" className="max-sm:w-full" onClick={() => setAdding(true)}>
           Fill a new bath <Key>N</Key>
         </Button>
       </div>
@@ -109,9 +109,15 @@ function Vat({ bath: b }: { bath: Bath }) {
       {b.pot && <Pot bath={b} heat={(on) => send.mutate({ action: on ? "heat" : "cool" })} />}
       {send.isError && <Failure error={send.error} />}
       <div className="mt-auto flex flex-wrap gap-2">
-        <Button onClick={() => setSure("renew")}>Renew</Button>
-        {b.settles_more && <Button onClick={() => setSure("settle")}>Let it settle</Button>}
-        <Button kind="quiet" className="text-note" onClick={() => setSure("retire")}>
+        <Button may="doBath" onClick={() => setSure("renew")}>
+          Renew
+        </Button>
+        {b.settles_more && (
+          <Button may="doBath" onClick={() => setSure("settle")}>
+            Let it settle
+          </Button>
+        )}
+        <Button kind="quiet" may="doBath" className="text-note" onClick={() => setSure("retire")}>
           Remove
         </Button>
       </div>
@@ -196,7 +202,7 @@ function Pot({ bath: b, heat }: { bath: Bath; heat: (on: boolean) => void }) {
         Held at {range("temperature", p.least_c, p.most_c)}, alarm at {amount("temperature", p.alarm_c)}. Never a flame,
         never unattended, lid at hand, no water near; chains bone dry.
       </p>
-      <Button className="mt-2" onClick={() => heat(!on)}>
+      <Button may="doBath" className="mt-2" onClick={() => heat(!on)}>
         {on ? "Heat off" : "Heat on"}
       </Button>
     </div>

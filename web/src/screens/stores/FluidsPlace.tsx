@@ -8,7 +8,7 @@ import { EditDialog } from "../../ui/FormDialog";
 import * as field from "../../ui/fields";
 import { useForm } from "../../ui/form";
 import { plain } from "../../ui/format";
-import { useCommands } from "../../ui/frame";
+import { useCommands, useSession } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
 import { Counted } from "../../ui/ListHead";
 import { money, typedMoney } from "../../ui/money";
@@ -36,7 +36,7 @@ export function FluidsPlace() {
   const materials = useQuery(materialsOptions);
   const currency = useQuery(rulesOptions).data?.rules.currency ?? "EUR";
   const [editing, setEditing] = useState<Material | "new" | null>(null);
-  useCommands({ n: { words: "Add something to stock", run: () => setEditing("new") } });
+  useCommands({ n: { words: "Add something to stock", may: "addMaterial", run: () => setEditing("new") } });
   return (
     <div className="flex flex-col gap-3 p-3 sm:p-4">
       <StoresHead />
@@ -44,7 +44,7 @@ export function FluidsPlace() {
         <div className="flex min-w-0 flex-col gap-3">
           <div className="flex flex-wrap items-center justify-between gap-3">
             <Heading className="text-xl">Fluids and materials</Heading>
-            <Button kind="main" className="max-sm:w-full" onClick={() => setEditing("new")}>
+            <Button kind="main" may="addMaterial" className="max-sm:w-full" onClick={() => setEditing("new")}>
               Add to stock <Key>N</Key>
             </Button>
           </div>
@@ -218,6 +218,7 @@ function MaterialForm(props: { material: Material | null; currency: string; clos
     form.submit(({ kind, ...facts }) => send.mutate({ kind, facts: { ...facts, card }, version, retired }));
   const unit = material ? unitWords(material.unit) : undefined;
   const measured = material && kindOf[material.unit];
+  const prices = useSession().has.includes("settings"); // who may not set prices is not asked for one
   const line = (name: keyof typeof draft, label: string, more: { unit?: string | undefined; hint?: string } = {}) => (
     <Field
       label={label}
@@ -278,7 +279,13 @@ function MaterialForm(props: { material: Material | null; currency: string; clos
       error={send.error}
       facts={(theirs) => theirs.facts}
       close={close}
-      more={material && <Button onClick={() => submit(material.version, true)}>Remove</Button>}
+      more={
+        material && (
+          <Button may="changeMaterial" onClick={() => submit(material.version, true)}>
+            Remove
+          </Button>
+        )
+      }
     >
       {!material && (
         <Field label="What it is" fault={form.fault("kind")}>
@@ -313,7 +320,7 @@ function MaterialForm(props: { material: Material | null; currency: string; clos
         {line("quantity", "You have", { unit })}
         {line("low_mark", "Order at", { unit })}
         {line("pack_size", "A pack holds", { unit })}
-        {line("pack_cost", "A pack costs", { unit: currency })}
+        {prices && line("pack_cost", "A pack costs", { unit: currency })}
       </div>
       <fieldset>
         <legend className="fieldset-legend">Its label says</legend>

@@ -8,7 +8,7 @@ import { Fetched } from "../../ui/Fetched";
 import { EditDialog } from "../../ui/FormDialog";
 import * as field from "../../ui/fields";
 import { useForm } from "../../ui/form";
-import { useCommands } from "../../ui/frame";
+import { useCommands, useSession } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
 import { Counted } from "../../ui/ListHead";
 import { money, typedMoney } from "../../ui/money";
@@ -23,7 +23,7 @@ export function StoresPlace() {
   const stock = useQuery(stockOptions(false));
   const retired = useQuery(stockOptions(true));
   const [editing, setEditing] = useState<StockItem | "new" | null>(null);
-  useCommands({ n: { words: "Put something new on the shelf", run: () => setEditing("new") } });
+  useCommands({ n: { words: "Put something new on the shelf", may: "addStock", run: () => setEditing("new") } });
   return (
     <div className="flex flex-col gap-3 p-3 sm:p-4">
       <StoresHead />
@@ -31,7 +31,7 @@ export function StoresPlace() {
         <div className="flex min-w-0 flex-col gap-3">
           <div className="flex flex-wrap items-center justify-between gap-3">
             <Heading className="text-xl">Chains and joining links</Heading>
-            <Button kind="main" className="max-sm:w-full" onClick={() => setEditing("new")}>
+            <Button kind="main" may="addStock" className="max-sm:w-full" onClick={() => setEditing("new")}>
               Put on the shelf <Key>N</Key>
             </Button>
           </div>
@@ -236,6 +236,7 @@ function ItemForm({ item, close }: { item: StockItem | null; close: () => void }
       const given = Object.entries(of).filter(([, v]) => v !== undefined && v !== false);
       send.mutate({ kind, facts: { ...all, ...Object.fromEntries(given) }, version }, { done: close });
     });
+  const prices = useSession().has.includes("settings"); // who may not set prices is not asked for one
   const line = (
     name: Exclude<keyof Draft, "kind" | "has_joining_link">,
     label: string,
@@ -263,7 +264,7 @@ function ItemForm({ item, close }: { item: StockItem | null; close: () => void }
       close={close}
       more={
         item && (
-          <Button disabled={keep.isPending} onClick={() => keep.mutate(undefined, { done: close })}>
+          <Button may="retireStock" disabled={keep.isPending} onClick={() => keep.mutate(undefined, { done: close })}>
             {item.retired ? "Keep it again" : "Remove"}
           </Button>
         )
@@ -285,7 +286,7 @@ function ItemForm({ item, close }: { item: StockItem | null; close: () => void }
         {line("sprockets", "Speeds", { hint: "side by side: its width" })}
         {line("quantity", "How many")}
         {line("low_mark", "Order at", { hint: "so many or fewer" })}
-        {line("cost", "Cost of one", { unit: currency })}
+        {prices && line("cost", "Cost of one", { unit: currency })}
         {kind === "chain"
           ? line("box_links", "In the box", { unit: "links" })
           : line("stated_uses", "Uses stated", { hint: "by its maker" })}
