@@ -103,7 +103,7 @@ var walk = []pose{
 	{name: "settings/people/change", owner: true, at: "/settings/people", show: func(b *tab) {
 		b.visit("/settings/people")
 		b.until(`(() => { const e = document.querySelector('[aria-label="Change Posy Peake"]'); e?.click(); return e !== null; })()`, "the person")
-	}, shows: "Is let in"},
+	}, shows: "Locked out"},
 	{name: "settings/devices", owner: true, at: "/settings/devices", shows: "this one"},
 	{name: "settings/permissions", owner: true, at: "/settings/permissions", shows: "Second signature"},
 	{name: "settings/tables", owner: true, at: "/settings/tables", shows: "passport", columns: true},

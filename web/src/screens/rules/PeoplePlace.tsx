@@ -220,7 +220,7 @@ function ChangeDialog({ member: m, close }: { member: StaffMember; close: () => 
       <Name value={name} set={setName} fault={faultAt(send.error, "name")} />
       <Choice label="Role" value={role} options={roles} choose={setRole} />
       <Choice
-        label="Is let in"
+        label="Status"
         value={state}
         options={[
           { value: "here", words: "Works here" },
