@@ -2232,7 +2232,7 @@ export interface components {
             name: string;
             role: components["schemas"]["Role"];
             state: components["schemas"]["StaffState"];
-            /** @description A new one; left out */
+            /** @description A new one; left out, the present one stays */
             secret?: string;
         };
         Device: {
