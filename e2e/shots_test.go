@@ -213,7 +213,11 @@ func TestShots(t *testing.T) {
 		if v.night {
 			get(b, chromedp.Evaluate[bool](`(localStorage.setItem('pony.look', '{"theme":"night"}'), true)`))
 		}
-		b.signIn("Mira Oxenholt", "2718")
+		if v.name == "rules" { // they are the owner's to change
+			b.signIn("Wenna Sallow", "slack water at noon")
+		} else {
+			b.signIn("Mira Oxenholt", "2718")
+		}
 		v.show(b)
 		b.until("document.fonts.status === 'loaded'", "the fonts")
 		b.shot(filepath.Join(dir, v.name+".png"))
