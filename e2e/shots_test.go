@@ -51,7 +51,7 @@ var views = []view{
 		b.sees("[data-testid=need]", "chain")
 	}},
 	{"rules", 1280, 800, false, func(b *tab) {
-		b.visit("/settings")
+		b.visit("/settings/wear")
 		b.press("Three-quarter")
 		b.sees("[data-testid=changes]", "when this is saved")
 	}},

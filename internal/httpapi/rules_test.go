@@ -1,10 +1,15 @@
 package httpapi_test
 
 import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
 	"net/http"
 	"strconv"
 	"testing"
 
+	"github.com/google/uuid"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -14,8 +19,10 @@ import (
 	"earnestpony/internal/shop/jobs"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/people"
+	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/shop/stock"
+	"earnestpony/internal/store"
 )
 
 // The rules, the tools and the costs over HTTP: every answer on the way is held against the contract.
@@ -163,4 +170,56 @@ func TestSizingReplacingAndStock(t *testing.T) {
 	c.must(http.StatusOK, "PUT", "/stock/"+chain.ID.String()+"/retired", map[string]any{"version": chain.Version, "retired": true}, nil)
 	c.must(http.StatusOK, "GET", "/stock?retired=true", nil, &items)
 	assert.Len(t, items, 1)
+}
+
+// Every change of a setting is told with what it was before: rules, also where an entry of an older version says it not;
+// who may do what; and people and devices, to whoever may see those.
+func TestWhatSettingsWereBefore(t *testing.T) {
+	t.Parallel()
+	f := serve(t)
+	owner := f.asOwner()
+	var v rules.RulesView
+	set := func(change func(r *rules.Rules)) {
+		owner.must(http.StatusOK, "GET", "/rules", nil, &v)
+		change(&v.Rules)
+		owner.must(http.StatusOK, "PUT", "/rules", map[string]any{"version": v.Version, "rules": v.Rules}, nil)
+	}
+	owner.must(http.StatusOK, "GET", "/rules", nil, &v)
+	v.Rules.Work.LabourHour = 6100
+	older, err := json.Marshal(map[string]any{"changed": []string{"work"}, "rules": v.Rules}) // as older versions kept it
+	require.NoError(t, err)
+	require.NoError(t, f.db.Write(t.Context(), func(ctx context.Context, tx store.Tx) error {
+		e := store.Entry{ID: uuid.New(), Kind: record.KindRulesChanged, HappenedAt: f.now, WrittenAt: f.now, PersonID: f.mira.ID, Device: "stand 1", Body: older}
+		return errors.Join(tx.Append(ctx, &e, "{}"), func() error {
+			e.ID, e.Body = uuid.New(), bytes.Replace(older, []byte("6100"), []byte("6150"), 1)
+			return tx.Append(ctx, &e, "{}")
+		}())
+	}))
+	set(func(r *rules.Rules) { r.Work.LabourHour, r.Work.Minutes = 6100, map[string]int{"index": 12} })
+	set(func(r *rules.Rules) {
+		r.Work.LabourHour, r.Work.Minutes = 6250, map[string]int{}
+		r.Floor.Hours["sunday"] = []store.Stretch{{From: "09:00", Until: "12:00"}}
+		r.Floor.People = map[string]store.FloorPerson{f.mira.ID.String(): {Skills: []string{"wash"}}}
+	})
+	owner.must(http.StatusOK, "PUT", "/permissions", map[string]any{"version": 2, "rows": []people.PermissionTick{{Permission: people.Count, Roles: []record.Role{"mechanic"}}}}, nil)
+	owner.must(http.StatusOK, "PUT", "/staff/"+f.mira.ID.String(), map[string]any{"version": 1, "name": "Mira Oxenholt-Marsh", "role": "mechanic", "state": "here", "secret": "482913"}, nil)
+
+	var page rules.SettingChanges
+	owner.must(http.StatusOK, "GET", "/settings/changes?limit=3", nil, &page)
+	require.Len(t, page.Changes, 3)
+	person, table, second := page.Changes[0], page.Changes[1], page.Changes[2]
+	assert.Equal(t, "Mira Oxenholt", person.Of)
+	assert.Equal(t, []rules.FieldMoved{{Path: "person.name", Before: "Mira Oxenholt", After: "Mira Oxenholt-Marsh"}, {Path: "person.secret"}}, person.Fields)
+	assert.Equal(t, []rules.FieldMoved{{Path: "permission.count", Before: "mechanic, counter", After: "mechanic"}}, table.Fields)
+	assert.Equal(t, "Wenna Sallow", second.Person)
+	assert.Equal(t, []rules.FieldMoved{{Path: "floor.hours.sunday", After: "09:00-12:00"}, {Path: "floor.people.*.skills", Of: "Mira Oxenholt-Marsh", After: "wash"},
+		{Path: "work.labour_hour", Before: "6100", After: "6250"}, {Path: "work.minutes.index", Before: "12"}}, second.Fields)
+	owner.must(http.StatusOK, "GET", "/settings/changes?before="+strconv.FormatInt(page.Next, 10), nil, &page)
+	require.Len(t, page.Changes, 3)
+	assert.Equal(t, []rules.FieldMoved{{Path: "work.labour_hour", Before: "6100", After: "6150"}}, page.Changes[1].Fields, "of the one before it")
+	assert.NotEmpty(t, page.Changes[2].Fields, "the first of all")
+
+	colleague := staffed(t, f)[record.RoleApprentice]
+	colleague.must(http.StatusOK, "GET", "/settings/changes", nil, &page)
+	assert.Len(t, page.Changes, 5, "without people and devices")
 }

@@ -97,6 +97,15 @@ func (t Tx) LastRulesEntry(ctx context.Context) (EntryView, error) {
 	return e, translate(err, "load last change of rules")
 }
 
+// ShopEntries returns entries of these kinds, which are about the whole shop, newest first, from before the entry of that
+// number; 0 starts at the newest.
+func (t Tx) ShopEntries(ctx context.Context, kinds []string, before int64, limit int) ([]EntryView, error) {
+	var entries []EntryView
+	err := t.db.WithContext(ctx).Raw(selectEntries+`where l.kind in @kinds and (@before = 0 or l.number < @before) order by l.number desc limit @limit`,
+		map[string]any{"kinds": kinds, "before": before, "limit": limit}).Scan(&entries).Error
+	return entries, translate(err, "list entries of the shop")
+}
+
 // ActiveEntries returns a bike's entries of these kinds that are not struck out, as they happened.
 func (t Tx) ActiveEntries(ctx context.Context, bike uuid.UUID, kinds ...string) ([]EntryView, error) {
 	var entries []EntryView

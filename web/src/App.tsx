@@ -46,9 +46,13 @@ const ReplanPage = screen(() => import("./screens/jobs/JobPage"), "ReplanPage");
 const ReportPage = screen(() => import("./screens/jobs/ReportPage"), "ReportPage");
 const TicketPage = screen(() => import("./screens/jobs/TicketPage"), "TicketPage");
 const RulesPlace = screen(() => import("./screens/rules/RulesPlace"), "RulesPlace");
+const SettingsLayout = screen(() => import("./screens/rules/SettingsLayout"), "SettingsLayout");
+const SettingsIndex = screen(() => import("./screens/rules/SettingsLayout"), "SettingsIndex");
 const TablesPlace = screen(() => import("./screens/rules/TablesPlace"), "TablesPlace");
 const PeoplePlace = screen(() => import("./screens/rules/PeoplePlace"), "PeoplePlace");
 const DevicesPlace = screen(() => import("./screens/rules/DevicesPlace"), "DevicesPlace");
+const ChangesPlace = screen(() => import("./screens/rules/ChangesPlace"), "ChangesPlace");
+const Ways = screen(() => import("./screens/rules/Ways"), "Ways");
 const PermissionsPlace = screen(() => import("./screens/rules/PermissionsPlace"), "PermissionsPlace");
 const AddTool = screen(() => import("./screens/rules/ToolPage"), "AddTool");
 const ToolPage = screen(() => import("./screens/rules/ToolPage"), "ToolPage");
@@ -171,14 +175,19 @@ function App() {
             <Route path="/stock/fluids" element={<FluidsPlace />} />
             <Route path="/stock/baths" element={<BathsPlace />} />
             <Route path="/stock/waste" element={<WastePlace />} />
-            <Route path="/settings" element={<RulesPlace />} />
-            <Route path="/settings/tools" element={<ToolsPlace />} />
-            <Route path="/settings/tables" element={<TablesPlace />} />
-            <Route path="/settings/people" element={<PeoplePlace />} />
-            <Route path="/settings/devices" element={<DevicesPlace />} />
-            <Route path="/settings/permissions" element={<PermissionsPlace />} />
-            <Route path="/settings/tools/new" element={<AddTool />} />
-            <Route path="/settings/tools/:id" element={<ToolPage />} />
+            <Route path="/settings" element={<SettingsLayout />}>
+              <Route index element={<SettingsIndex />} />
+              <Route path=":part" element={<RulesPlace />} />
+              <Route path="stand" element={<Ways />} />
+              <Route path="history" element={<ChangesPlace />} />
+              <Route path="tables" element={<TablesPlace />} />
+              <Route path="people" element={<PeoplePlace />} />
+              <Route path="devices" element={<DevicesPlace />} />
+              <Route path="permissions" element={<PermissionsPlace />} />
+              <Route path="tools" element={<ToolsPlace />} />
+              <Route path="tools/new" element={<AddTool />} />
+              <Route path="tools/:id" element={<ToolPage />} />
+            </Route>
             {Object.keys(moved).map((old) => (
               <Route key={old} path={`${old}/*`} element={<Moved />} />
             ))}

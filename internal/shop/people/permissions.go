@@ -91,7 +91,7 @@ var operations = map[string]Permission{
 	"learnedMinutes": Look, "previewDue": Look, "readBench": Look, "simulateReading": Look, "listDue": Look, "getBikeDue": Look,
 	"listRideDrafts": Look, "listReports": Look, "listWaitingReports": Look, "listMessages": Look, "listReceived": Look, "listLinks": Look,
 	"calcWear": Look, "calcForecast": Look, "calcCost": Look, "calcLength": Look, "calcGear": Look, "calcSingle": Look, "calcMix": Look,
-	"calcLube": Look, "calcDue": Look, "calcDayPlan": Look, "calcRoute": Look, "streamEvents": Look, "getPermissions": Look,
+	"listSettingChanges": Look, "calcLube": Look, "calcDue": Look, "calcDayPlan": Look, "calcRoute": Look, "streamEvents": Look, "getPermissions": Look,
 
 	"setWay":       Own, // an apprentice's is a mechanic's to set
 	"setOwnSecret": Own,

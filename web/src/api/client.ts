@@ -15,6 +15,7 @@ export type StaffState = Schemas["StaffState"];
 export type Device = Schemas["Device"];
 export type Permission = Schemas["Permission"];
 export type Permissions = Schemas["Permissions"];
+export type SettingChange = Schemas["SettingChange"];
 export type Role = Schemas["Role"];
 export type Instrument = Schemas["Instrument"];
 export type BenchQuestion = Schemas["BenchQuestion"];

@@ -34,6 +34,7 @@ export const keys = {
   staff: ["rules", "staff"],
   devices: ["rules", "devices"],
   permissions: ["rules", "permissions"],
+  settingChanges: ["rules", "changes"],
   rulesPreview: (draft: unknown) => ["rules", "preview", draft],
   rulesPreviewDue: (draft: unknown) => ["rules", "preview-due", draft],
   learnedMinutes: ["rules", "minutes"],

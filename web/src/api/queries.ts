@@ -157,6 +157,14 @@ export const permissionsOptions = queryOptions({
   queryFn: ({ signal }) => ask(api.GET("/permissions", { signal })),
 });
 
+export const settingChangesOptions = infiniteQueryOptions({
+  queryKey: keys.settingChanges,
+  queryFn: ({ signal, pageParam }) =>
+    ask(api.GET("/settings/changes", { signal, params: { query: pageParam ? { before: pageParam } : {} } })),
+  initialPageParam: 0,
+  getNextPageParam: (page) => page.next,
+});
+
 export const instrumentsOptions = queryOptions({
   queryKey: keys.instruments,
   queryFn: ({ signal }) => ask(api.GET("/instruments", { signal })),

@@ -131,6 +131,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/settings/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was changed of the settings and what it was before, newest first */
+        get: operations["listSettingChanges"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/session/secret": {
         parameters: {
             query?: never;
@@ -2190,6 +2207,36 @@ export interface components {
                 usual: components["schemas"]["Role"][];
                 /** @description The same in every shop */
                 fixed?: boolean;
+            }[];
+        };
+        SettingChanges: {
+            /**
+             * Format: int64
+             * @description Give as `before` for the next page
+             */
+            next?: number;
+            changes: components["schemas"]["SettingChange"][];
+        };
+        SettingChange: {
+            /** Format: int64 */
+            number: number;
+            /** Format: date-time */
+            at: string;
+            /** @description Who changed it */
+            person: string;
+            device: string;
+            /** @enum {string} */
+            kind: "rules-changed" | "permissions-changed" | "person-added" | "person-changed" | "device-changed";
+            /** @description The person or the device that was changed */
+            of?: string;
+            fields: {
+                /** @description Within the rules; `permission.`, `person.` or `device.` for the others; `*` stands for a person */
+                path: string;
+                /** @description The person whose setting it is */
+                of?: string;
+                /** @description As text; empty where it was not set */
+                before: string;
+                after: string;
             }[];
         };
         PermissionsChange: {
@@ -6007,6 +6054,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Permissions"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listSettingChanges: {
+        parameters: {
+            query?: {
+                /** @description Number of the last change of the page before */
+                before?: number;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A page of changes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SettingChanges"];
                 };
             };
             default: components["responses"]["Problem"];

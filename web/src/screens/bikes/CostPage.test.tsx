@@ -74,5 +74,5 @@ it("sets the strategies side by side, with the range and the caution", async () 
 it("says what is missing, and where it is entered", async () => {
   open({ ...costs, strategies: [], missing: ["chain-fitted", "prices"] });
   expect(await screen.findByText(/When this chain was fitted/)).toBeTruthy();
-  expect(screen.getByRole("link", { name: "Enter prices" }).getAttribute("href")).toBe("/settings");
+  expect(screen.getByRole("link", { name: "Enter prices" }).getAttribute("href")).toBe("/settings/prices");
 });

@@ -73,7 +73,7 @@ function Missing({ bike, costs }: { bike: Bike; costs: BikeCosts }) {
       <div className="flex flex-wrap gap-3">
         {facts.length > 0 && <ButtonLink to={`/bikes/${bike.tag}`}>To the bike</ButtonLink>}
         {costs.missing.includes("prices") && (
-          <ButtonLink to="/settings" kind="main">
+          <ButtonLink to="/settings/prices" kind="main">
             Enter prices
           </ButtonLink>
         )}

@@ -10,7 +10,6 @@ import { useMay, useWhyNot } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
 import { Empty, Failure, Field } from "../../ui/parts";
 import { faultAt, useWrite } from "../../ui/sending";
-import { RulesHead } from "./RulesHead";
 
 const topics = [{ topic: "rules" } as const];
 
@@ -32,7 +31,6 @@ export function DevicesPlace() {
   return (
     <div className="flex flex-col gap-3 p-3 sm:p-4">
       <Heading unseen>Devices</Heading>
-      <RulesHead />
       {!may ? (
         <Empty title={why ?? ""} />
       ) : (

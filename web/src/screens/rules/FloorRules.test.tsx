@@ -16,7 +16,7 @@ function Held() {
     <FloorRules
       view={{ rules, version: 1, defaults, schools: [] }}
       draft={draft}
-      set={(part) => setDraft({ ...draft, ...part })}
+      change={(part) => setDraft({ ...draft, ...part })}
       fault={(path) => (path === "floor.places.tub" ? "There are 0 to 50 of a place." : undefined)}
     />
   );

@@ -3,17 +3,10 @@ import type { FloorRules as Kept, RulesView } from "../../api/client";
 import { peopleOptions } from "../../api/queries";
 import { PressButton } from "../../ui/controls";
 import { placeWords } from "../floor/rail";
-import type { Draft, FloorDraft } from "./draft";
+import type { PartProps } from "./classes";
+import type { FloorDraft } from "./draft";
 import { Line, Section } from "./fields";
 import { week } from "./hours";
-
-type Props = {
-  view: RulesView;
-  draft: Draft;
-  set: (part: Partial<Draft>) => void;
-  /** What is wrong at a path, or beneath it. */
-  fault: (path: string) => string | undefined;
-};
 
 const skills: Record<Kept["people"][string]["skills"][number], string> = {
   wash: "Washes",
@@ -23,7 +16,7 @@ const skills: Record<Kept["people"][string]["skills"][number], string> = {
 const skillNames = Object.keys(skills) as (keyof typeof skills)[];
 
 /** What the day plan reckons with: hours, people and places. */
-export function FloorRules({ view, draft, set, fault }: Props) {
+export function FloorRules({ view, draft, change: set, fault }: PartProps & { view: RulesView }) {
   const people = useQuery(peopleOptions).data ?? [];
   const f = draft.floor;
   const change = (part: Partial<FloorDraft>) => set({ floor: { ...f, ...part } });

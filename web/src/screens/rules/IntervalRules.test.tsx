@@ -4,7 +4,7 @@ import { expect, it } from "vitest";
 import type { DuePreview, Rules, RulesView } from "../../api/client";
 import { Refused, serve, show } from "../../test-kit";
 import { type Draft, fromDraft, toDraft } from "./draft";
-import { IntervalRules } from "./IntervalRules";
+import { parts } from "./parts";
 import { defaults, rules } from "./rules-kit";
 
 const counts = { overdue: 2, due: 3, soon: 1, fresh: 8 };
@@ -18,12 +18,18 @@ function Held() {
   const [draft, setDraft] = useState(toDraft(rules));
   latest = draft;
   return (
-    <IntervalRules
-      view={view}
-      draft={draft}
-      set={(part) => setDraft({ ...draft, ...part })}
-      fault={(path) => (path === "recalls.text" ? "{tea} stands for nothing." : undefined)}
-    />
+    <>
+      {[parts.intervals, parts.customers].map((p) => (
+        <section key={p.name}>
+          {p.show({
+            view,
+            draft,
+            change: (part) => setDraft({ ...draft, ...part }),
+            fault: (path) => (path === "recalls.text" ? "{tea} stands for nothing." : undefined),
+          })}
+        </section>
+      ))}
+    </>
   );
 }
 

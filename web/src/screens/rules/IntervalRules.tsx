@@ -6,95 +6,84 @@ import { Plate } from "../../ui/Plate";
 import { Tick } from "../../ui/parts";
 import { amount, figure, signOf } from "../../ui/units";
 import { eventName, stateWords, titleOf } from "../../words/due";
+import type { PartProps } from "./classes";
 import { type Draft, dueBy, type IntervalDraft, type OwnTaskDraft, type RecallDraft } from "./draft";
 import { Line, SchoolChoice, Section } from "./fields";
 
-type Props = {
-  view: RulesView;
-  draft: Draft;
-  set: (part: Partial<Draft>) => void;
-  fault: (path: string) => string | undefined;
-};
-
 const week = ["monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday"] as const;
 
-/** How often tasks fall due, the shop's own tasks, and how owners are told. */
-export function IntervalRules({ view, draft, set, fault }: Props) {
+/** How often tasks fall due, and the shop's own tasks. */
+export function IntervalRules({ view, draft, change: set, fault }: PartProps & { view: RulesView }) {
   const iv = draft.intervals;
   const change = (part: Partial<IntervalDraft>) => set({ intervals: { ...iv, ...part } });
   return (
-    <>
-      <Section title="Intervals">
-        <SchoolChoice
-          label="How often a bike is cleaned"
-          value={iv.school}
-          options={{
-            house: ["At intervals", "by distance and time, as the table has it"],
-            keen: ["Keen", `thorough on the bike, wheels out, every ${amount("distance", 300)} of riding that wears`],
-            "wipe-often": ["Wiped after each ride", "degreased each six months"],
-            yearly: ["Once a year", "stripped yearly, washed when dirty"],
-          }}
-          choose={(school) => change({ school })}
+    <Section title="Intervals">
+      <SchoolChoice
+        label="How often a bike is cleaned"
+        value={iv.school}
+        options={{
+          house: ["At intervals", "by distance and time, as the table has it"],
+          keen: ["Keen", `thorough on the bike, wheels out, every ${amount("distance", 300)} of riding that wears`],
+          "wipe-often": ["Wiped after each ride", "degreased each six months"],
+          yearly: ["Once a year", "stripped yearly, washed when dirty"],
+        }}
+        choose={(school) => change({ school })}
+      />
+      <WouldBeDue view={view} draft={draft} />
+      <div className="max-w-xs">
+        <Line
+          label="Done in the same visit when due within"
+          unit="days"
+          value={iv.look_ahead}
+          set={(look_ahead) => change({ look_ahead })}
+          fault={fault("intervals.look_ahead_days")}
         />
-        <WouldBeDue view={view} draft={draft} />
-        <div className="max-w-xs">
-          <Line
-            label="Done in the same visit when due within"
-            unit="days"
-            value={iv.look_ahead}
-            set={(look_ahead) => change({ look_ahead })}
-            fault={fault("intervals.look_ahead_days")}
-          />
-        </div>
-        <Table>
-          <thead>
-            <tr className="text-fine text-quiet">
-              <th className="py-1 font-normal">Task</th>
-              <th className="font-normal">wear {signOf("distance")}</th>
-              <th className="font-normal">days</th>
-              <th className="font-normal max-md:hidden">due at once after</th>
-            </tr>
-          </thead>
-          <tbody>
-            {view.defaults.tasks.map((t) => {
-              const own = iv.changed[t.code] ?? { km: "", days: "" };
-              const put = (part: Partial<typeof own>) =>
-                change({ changed: { ...iv.changed, [t.code]: { ...own, ...part } } });
-              const field = (name: "km" | "days", house: number, path: string) => (
-                <Input
-                  className="max-w-28"
-                  inputMode="numeric"
-                  maxLength={6}
-                  aria-label={`${titleOf(t)}, every ${name === "km" ? `wear ${signOf("distance")}` : "days"}`}
-                  aria-invalid={fault(path) !== undefined}
-                  placeholder={house > 0 ? (name === "km" ? figure("distance", house) : String(house)) : "–"}
-                  value={own[name]}
-                  onChange={(e) => put({ [name]: e.target.value })}
-                />
-              );
-              return (
-                <tr key={t.code} className="border-t border-base-300 align-middle">
-                  <td className="py-1.5 pr-3">
-                    {titleOf(t)}
-                    {!t.every_hard_km && !t.every_days && (
-                      <span className="text-fine text-quiet"> by its lubricant</span>
-                    )}
-                  </td>
-                  <td className="pr-2">{field("km", t.every_hard_km, `intervals.changed.${t.code}.every_hard_km`)}</td>
-                  <td className="pr-2">{field("days", t.every_days, `intervals.changed.${t.code}.every_days`)}</td>
-                  <td className="text-fine text-quiet max-md:hidden">
-                    {t.after.map((e) => eventName(e).toLowerCase()).join(", ")}
-                  </td>
-                </tr>
-              );
-            })}
-          </tbody>
-        </Table>
-        <p className="text-fine text-quiet">Empty means as the shop has it; 0 means never by this.</p>
-        <OwnTasks own={iv.own} set={(own) => change({ own })} fault={fault} />
-      </Section>
-      <Recalls recalls={draft.recalls} set={(recalls) => set({ recalls })} fault={fault} />
-    </>
+      </div>
+      <Table>
+        <thead>
+          <tr className="text-fine text-quiet">
+            <th className="py-1 font-normal">Task</th>
+            <th className="font-normal">wear {signOf("distance")}</th>
+            <th className="font-normal">days</th>
+            <th className="font-normal max-md:hidden">due at once after</th>
+          </tr>
+        </thead>
+        <tbody>
+          {view.defaults.tasks.map((t) => {
+            const own = iv.changed[t.code] ?? { km: "", days: "" };
+            const put = (part: Partial<typeof own>) =>
+              change({ changed: { ...iv.changed, [t.code]: { ...own, ...part } } });
+            const field = (name: "km" | "days", house: number, path: string) => (
+              <Input
+                className="max-w-28"
+                inputMode="numeric"
+                maxLength={6}
+                aria-label={`${titleOf(t)}, every ${name === "km" ? `wear ${signOf("distance")}` : "days"}`}
+                aria-invalid={fault(path) !== undefined}
+                placeholder={house > 0 ? (name === "km" ? figure("distance", house) : String(house)) : "–"}
+                value={own[name]}
+                onChange={(e) => put({ [name]: e.target.value })}
+              />
+            );
+            return (
+              <tr key={t.code} className="border-t border-base-300 align-middle">
+                <td className="py-1.5 pr-3">
+                  {titleOf(t)}
+                  {!t.every_hard_km && !t.every_days && <span className="text-fine text-quiet"> by its lubricant</span>}
+                </td>
+                <td className="pr-2">{field("km", t.every_hard_km, `intervals.changed.${t.code}.every_hard_km`)}</td>
+                <td className="pr-2">{field("days", t.every_days, `intervals.changed.${t.code}.every_days`)}</td>
+                <td className="text-fine text-quiet max-md:hidden">
+                  {t.after.map((e) => eventName(e).toLowerCase()).join(", ")}
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </Table>
+      <p className="text-fine text-quiet">Empty means as the shop has it; 0 means never by this.</p>
+      <OwnTasks own={iv.own} set={(own) => change({ own })} fault={fault} />
+    </Section>
   );
 }
 
@@ -187,13 +176,10 @@ function OwnTasks(props: {
   );
 }
 
-function Recalls(props: {
-  recalls: RecallDraft;
-  set: (r: RecallDraft) => void;
-  fault: (path: string) => string | undefined;
-}) {
-  const { recalls: r, set, fault } = props;
-  const change = (part: Partial<RecallDraft>) => set({ ...r, ...part });
+/** When customers are contacted, and what is said. */
+export function ContactRules({ draft, change: set, fault }: PartProps) {
+  const r = draft.recalls;
+  const change = (part: Partial<RecallDraft>) => set({ recalls: { ...r, ...part } });
   const at = (name: string) => fault(`recalls.${name}`);
   return (
     <Section title="Contacting customers">

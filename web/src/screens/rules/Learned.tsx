@@ -16,7 +16,7 @@ export function Learned({ minutes, set }: Props) {
     <section aria-label="What steps really take" className="rounded-field border border-base-300">
       <h3 className="px-3 pt-2 font-semibold">What steps really take</h3>
       <p className="px-3 text-note text-quiet">
-        The middle of the last times each was done. Nothing changes until you take it over and save the rules.
+        The middle of the last times each was done. Nothing changes until you take it over and save the settings.
       </p>
       <ul>
         {open.map((s) => (

@@ -11,7 +11,6 @@ import { Heading } from "../../ui/Heading";
 import { Choice, Empty, Field } from "../../ui/parts";
 import { faultAt, useWrite } from "../../ui/sending";
 import { roleWords, stateWords } from "../../words/people";
-import { RulesHead } from "./RulesHead";
 
 const topics = [{ topic: "rules" } as const];
 
@@ -26,7 +25,6 @@ export function PeoplePlace() {
   return (
     <div className="flex flex-col gap-3 p-3 sm:p-4">
       <Heading unseen>People</Heading>
-      <RulesHead />
       {!may ? (
         <Empty title={why ?? ""} />
       ) : (

@@ -10,7 +10,6 @@ import { Heading } from "../../ui/Heading";
 import { Failure } from "../../ui/parts";
 import { useWrite } from "../../ui/sending";
 import { permissionWords, roleWords } from "../../words/people";
-import { RulesHead } from "./RulesHead";
 
 const columns: Role[] = ["mechanic", "counter", "apprentice"];
 
@@ -20,7 +19,6 @@ export function PermissionsPlace() {
   return (
     <div className="flex flex-col gap-3 p-3 sm:p-4">
       <Heading unseen>Who may do what</Heading>
-      <RulesHead />
       <Fetched query={table} what="the table">
         {(t) => <Rows key={t.version} table={t} />}
       </Fetched>

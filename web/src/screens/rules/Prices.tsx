@@ -4,7 +4,7 @@ import { changedClass, classes, type PartProps } from "./classes";
 import { priceNames, setNames } from "./draft";
 import { Line, Section } from "./fields";
 
-const priceWords: Record<(typeof priceNames)[number], string> = {
+export const priceWords: Record<(typeof priceNames)[number], string> = {
   chain: "Chain",
   sprockets: "Cassette",
   rings: "Chainrings",
@@ -13,7 +13,7 @@ const priceWords: Record<(typeof priceNames)[number], string> = {
   labour_rings: "Chainrings, work",
 };
 
-const setWords: Record<(typeof setNames)[number], string> = {
+export const setWords: Record<(typeof setNames)[number], string> = {
   half: "changed at 0.5 %",
   three_quarter: "changed at 0.75 %",
   one: "changed at 1 % or later",

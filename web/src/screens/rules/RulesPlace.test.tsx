@@ -1,8 +1,10 @@
 import { fireEvent, screen, waitFor } from "@testing-library/react";
+import { Link, Route, Routes } from "react-router";
 import { beforeEach, expect, it } from "vitest";
 import type { Rules, RulesView } from "../../api/client";
 import { Refused, serve, show } from "../../test-kit";
 import { fromDraft, judgedBy, toDraft } from "./draft";
+import { findSetting, type PartName, partNames } from "./parts";
 import { RulesPlace } from "./RulesPlace";
 import { defaults, rules } from "./rules-kit";
 
@@ -39,6 +41,30 @@ const one = {
 };
 
 beforeEach(() => localStorage.clear());
+
+/** A part of the settings at its address, with the way to another. */
+const open = (part: PartName) =>
+  show(
+    <Routes>
+      <Route
+        path="/settings/:part"
+        element={
+          <>
+            <RulesPlace />
+            <nav>
+              {partNames.map((n) => (
+                <Link key={n} to={`/settings/${n}`}>
+                  to {n}
+                </Link>
+              ))}
+            </nav>
+          </>
+        }
+      />
+    </Routes>,
+    `/settings/${part}`,
+  );
+const turnTo = (part: PartName) => fireEvent.click(screen.getByRole("link", { name: `to ${part}` }));
 
 it("reads back what it shows, and names what is no number", () => {
   expect(fromDraft(toDraft(rules))).toEqual({ rules, faults: {} });
@@ -80,13 +106,13 @@ it("says what a school would change, saves it, and shows both versions when some
       return saved;
     },
   });
-  show(<RulesPlace />);
+  open("wear");
   fireEvent.click(await screen.findByRole("button", { name: /Change at half/ }));
   expect(await screen.findByText("One verdict would change of 5 when this is saved")).toBeTruthy();
   expect(screen.getByText(/a chain that breaks throws the rider/)).toBeTruthy();
   expect(screen.getByRole("link", { name: /Ottoline Brack/ }).textContent).toContain("Replace the chain");
 
-  fireEvent.click(screen.getByRole("button", { name: /Save the rules/ }));
+  fireEvent.click(screen.getByRole("button", { name: /Save the settings/ }));
   const versions = await screen.findByRole("alert", { name: "Two versions" });
   expect(versions.textContent).toContain("places round a chain");
   fireEvent.click(screen.getByRole("button", { name: "Keep mine" }));
@@ -112,19 +138,24 @@ it("keeps what is changed while the save is under way", async () => {
       });
     },
   });
-  show(<RulesPlace />);
+  open("wear");
   fireEvent.click(await screen.findByRole("button", { name: /Change at half/ }));
-  const save = screen.getByRole("button", { name: /Save the rules/ });
+  const save = screen.getByRole("button", { name: /Save the settings/ });
   fireEvent.click(save);
   await waitFor(() => expect(asked.some((a) => a.method === "PUT")).toBe(true));
+  turnTo("place");
   fireEvent.click(screen.getByRole("button", { name: "Miles" }));
   answer();
-  await waitFor(() => expect(save).toHaveProperty("disabled", false));
-  fireEvent.click(save);
+  await waitFor(() =>
+    expect(screen.getByRole("button", { name: /Save the settings/ })).toHaveProperty("disabled", false),
+  );
+  fireEvent.click(screen.getByRole("button", { name: /Save the settings/ }));
   await waitFor(() => expect(saved.rules.distance_unit).toBe("mi"));
   expect(saved).toMatchObject({ version: 5, rules: { wear_school: "half" } });
   answer();
-  await waitFor(() => expect(save).toHaveProperty("disabled", true));
+  await waitFor(() =>
+    expect(screen.getByRole("button", { name: /Save the settings/ })).toHaveProperty("disabled", true),
+  );
 });
 
 it("shows what the server refuses at its own field, and keeps what was typed", async () => {
@@ -143,19 +174,52 @@ it("shows what the server refuses at its own field, and keeps what was typed", a
         ],
       }),
   });
-  const page = show(<RulesPlace />);
+  const page = open("wear");
   const mud = await screen.findByLabelText("mud");
   fireEvent.change(mud, { target: { value: "28" } });
-  fireEvent.click(screen.getByRole("button", { name: /Save the rules/ }));
+  fireEvent.click(screen.getByRole("button", { name: /Save the settings/ }));
   await waitFor(() => expect(mud.getAttribute("aria-invalid")).toBe("true"));
+  turnTo("day");
+  await screen.findByLabelText(/^Own hours/);
   // Hours are one field, whichever of their stretches is wrong.
   const field = (name: RegExp) => screen.getByLabelText(name).closest("div.min-w-0")?.textContent;
   expect(field(/Open on tuesdays/)).toContain("A stretch ends after it begins.");
   expect(field(/^Own hours/)).toContain("Mondays run backwards.");
   expect(screen.getByLabelText("Open on mondays").getAttribute("aria-invalid")).toBe("false");
   page.unmount();
-  show(<RulesPlace />);
-  expect(await screen.findByLabelText("mud")).toHaveProperty("value", "28"); // somebody looked at another place meanwhile
+  open("day");
+  await screen.findByText(/Also changed and saved with it/); // somebody looked at another place meanwhile
+  fireEvent.click(screen.getByRole("link", { name: "Chain wear" }));
+  expect(screen.getByLabelText("mud")).toHaveProperty("value", "28");
   fireEvent.click(screen.getByRole("button", { name: "Leave as they were" }));
   expect(screen.getByLabelText("mud")).toHaveProperty("value", "2.8");
+});
+
+it("is found by every label that stands in it", async () => {
+  serve({
+    "GET /rules": () => view(),
+    "POST /rules/preview": () => none,
+    "POST /rules/preview-due": () => dueStays,
+    "GET /rules/minutes": () => [],
+    "GET /people": () => [],
+  });
+  for (const part of partNames) {
+    const page = open(part);
+    await screen.findByText("As every shop begins");
+    for (const closed of document.querySelectorAll("details")) {
+      closed.open = true;
+      fireEvent(closed, new Event("toggle"));
+    }
+    const labels = [
+      ...document.querySelectorAll("form label > span:first-child, form label[for], form legend, form h2"),
+    ];
+    expect(labels.length).toBeGreaterThan(0);
+    for (const label of labels.map((l) => l.textContent?.trim() ?? "").filter(Boolean))
+      expect(
+        findSetting(label, defaults).some((f) => f.part === part),
+        `${label} of ${part}`,
+      ).toBe(true);
+    page.unmount();
+  }
+  expect(findSetting("no such thing", defaults)).toEqual([]);
 });

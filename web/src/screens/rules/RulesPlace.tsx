@@ -1,4 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
+import { useEffect, useRef } from "react";
+import { Link, useParams, useSearchParams } from "react-router";
 import { api, ask, type Rules, type RulesView } from "../../api/client";
 import { rulesOptions } from "../../api/queries";
 import { Conflict, versionsOf } from "../../ui/Conflict";
@@ -10,31 +12,22 @@ import { dayAndTime } from "../../ui/format";
 import { useMay, useSession, useWhyNot } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
 import { forget } from "../../ui/kept";
-import { Failure } from "../../ui/parts";
+import { Empty, Failure } from "../../ui/parts";
 import { faultUnder, useWrite } from "../../ui/sending";
-import type { PartProps } from "./classes";
 import { type Draft, fromDraft, isDraft, toDraft } from "./draft";
-import { FloorRules } from "./FloorRules";
-import { Line, Section } from "./fields";
-import { IntervalRules } from "./IntervalRules";
-import { Prices } from "./Prices";
-import { RulesHead } from "./RulesHead";
-import { Ways } from "./Ways";
-import { ReplacingRules, WearKilometre, WearRules } from "./WearRules";
-import { WhereRules } from "./WhereRules";
-import { StepMinutes, WorkRules } from "./WorkRules";
+import { changedParts, isPart, type Part, type PartName, parts } from "./parts";
 
-/** How the shop does things: when a chain is worn, what a hard kilometre is, what parts cost. */
+/** One part of how the shop does things, at its own address. */
 export function RulesPlace() {
+  const { part } = useParams();
   const rules = useQuery(rulesOptions);
+  if (!isPart(part)) return <Empty title="There is no such setting." />;
   return (
     <div className="flex flex-col gap-3 p-3 sm:p-4">
-      <Heading unseen>Settings</Heading>
-      <RulesHead />
+      <Heading unseen>{parts[part].name}</Heading>
       <Fetched query={rules} what="the settings">
-        {(view) => <RulesForm view={view} />}
+        {(view) => <RulesForm view={view} part={part} />}
       </Fetched>
-      <Ways />
     </div>
   );
 }
@@ -47,10 +40,8 @@ const rulesOf = (was: Rules) =>
     return { is: rules, faults };
   });
 
-function RulesForm({ view }: { view: RulesView }) {
-  const may = useMay("changeRules");
-  const all = useSession().has.includes("settings"); // else the minutes of steps alone
-  const why = useWhyNot("changeRules");
+/** What is typed of the settings: one draft of all parts, so that whoever turns to another part loses nothing. */
+function useRulesForm(view: RulesView) {
   const send = useWrite(
     (body: { version: number; rules: Rules }) => ask(api.PUT("/rules", { body })),
     [{ topic: "rules" }],
@@ -61,8 +52,6 @@ function RulesForm({ view }: { view: RulesView }) {
   const dirty = !same(form.typed, start);
   const draft = dirty ? form.typed : start;
   const version = dirty ? form.version : view.version;
-  const change = (part: Partial<Draft>) => (dirty ? form.set(part) : form.restart({ ...start, ...part }, version));
-  const fault = (path: string) => form.fault(`rules.${path}`);
   const save = (over: number) =>
     form.submit((rules) =>
       send.mutate(
@@ -76,114 +65,129 @@ function RulesForm({ view }: { view: RulesView }) {
         },
       ),
     );
-  const versions = versionsOf(send.error);
-  const theirs = versions?.theirs as RulesView | undefined;
+  return {
+    draft,
+    dirty,
+    changed: changedParts(draft, start),
+    pending: send.isPending,
+    error: send.error,
+    isWrong: form.isWrong,
+    change: (part: Partial<Draft>) => (dirty ? form.set(part) : form.restart({ ...start, ...part }, version)),
+    fault: (path: string) => form.fault(`rules.${path}`) ?? faultUnder(send.error, `rules.${path}`),
+    save: (over = version) => save(over),
+    keepMine: (theirs: RulesView) => {
+      form.over(theirs.version);
+      save(theirs.version);
+    },
+    take: (rules: Rules, over: number) => {
+      form.restart(toDraft(rules), over);
+      send.reset();
+    },
+  };
+}
 
+export function RulesForm({ view, part }: { view: RulesView; part: PartName }) {
+  const may = useMay("changeRules");
+  const owner = useSession().has.includes("settings"); // else the minutes of steps alone
+  const why = useWhyNot("changeRules");
+  const form = useRulesForm(view);
+  const versions = versionsOf(form.error);
+  const theirs = versions?.theirs as RulesView | undefined;
+  const mine = owner || (may && part === "minutes");
+  const is: Part = parts[part];
+  const screen = useRef<HTMLFormElement>(null);
+  useFoundInView(screen);
   return (
     <form
+      ref={screen}
       className="flex flex-col gap-3"
       noValidate
       onSubmit={(e) => {
         e.preventDefault();
-        if (!send.isPending) save(version);
+        if (!form.pending) form.save();
       }}
     >
-      {!all && (
+      {!mine && (
         <p role="status" className="card card-border bg-base-100 border-l-4 border-l-warning px-4 py-2">
-          {may
-            ? "The shop's owner sets these. How many minutes steps take is yours to set, too; the rest you can read."
-            : `${why} You can read them.`}
+          {why ?? "The shop's owner sets this."} You can read it.
         </p>
       )}
       {versions && theirs && (
         <Conflict
           yours={versions.yours as Record<string, unknown>}
           theirs={theirs.rules}
-          keepMine={() => {
-            form.over(theirs.version);
-            save(theirs.version);
-          }}
-          takeTheirs={() => {
-            form.restart(toDraft(theirs.rules), theirs.version);
-            send.reset();
-          }}
+          keepMine={() => form.keepMine(theirs)}
+          takeTheirs={() => form.take(theirs.rules, theirs.version)}
         />
       )}
-      {may && !all && (
-        <Section title="Minutes">
-          <StepMinutes
-            steps={view.defaults.steps}
-            w={draft.work}
-            change={(part) => change({ work: { ...draft.work, ...part } })}
-            fault={fault}
-          />
-        </Section>
-      )}
-      <fieldset disabled={!all} className="flex min-w-0 flex-col gap-3">
-        <WearRules view={view} draft={draft} change={change} fault={fault} />
-        <ReplacingRules draft={draft} change={change} />
-        <IntervalRules view={view} draft={draft} set={change} fault={fault} />
-        <FloorRules
-          view={view}
-          draft={draft}
-          set={change}
-          fault={(path) => fault(path) ?? faultUnder(send.error, `rules.${path}`)}
-        />
-        <WorkRules view={view} draft={draft} set={(work) => change({ work })} fault={fault} />
-        <WearKilometre view={view} draft={draft} change={change} fault={fault} />
-        <Prices view={view} draft={draft} change={change} fault={fault} />
-        <WhereRules draft={draft} set={change} fault={fault} />
-        <Devices draft={draft} change={change} fault={fault} />
+      <fieldset disabled={!mine} className="flex min-w-0 flex-col gap-3">
+        {is.show({ view, draft: form.draft, change: form.change, fault: form.fault })}
       </fieldset>
-      {send.isError && !versions && <Failure error={send.error} />}
+      {form.error !== null && !versions && <Failure error={form.error} />}
       {form.isWrong && (
         <p role="alert" className="font-semibold text-error">
-          Some fields are not right yet: see above.
+          Some fields are not right yet{form.changed.some((n) => n !== part) ? ", here or in what else is changed" : ""}
+          .
         </p>
       )}
-      {may && (
-        <div className="sticky bottom-0 flex flex-wrap items-center gap-3 border-t border-base-300 bg-base-200 py-3">
-          <Button type="submit" kind="main" disabled={send.isPending || !dirty}>
-            Save the rules <Key>Enter</Key>
-          </Button>
-          {dirty && !send.isPending && (
-            <Button
-              kind="quiet"
-              onClick={() => {
-                form.restart(start, view.version);
-                send.reset();
-              }}
-            >
-              Leave as they were
-            </Button>
-          )}
-          <span className="text-fine text-quiet">
-            {view.changed_at
-              ? `Last changed ${dayAndTime(view.changed_at)} by ${view.changed_by}`
-              : "As every shop begins"}
-          </span>
-        </div>
-      )}
+      {mine && <SaveBar view={view} form={form} part={part} />}
     </form>
+  );
+}
+
+function SaveBar({ view, form, part }: { view: RulesView; form: ReturnType<typeof useRulesForm>; part: PartName }) {
+  const elsewhere = form.changed.filter((n) => n !== part);
+  return (
+    <div className="sticky bottom-0 flex flex-wrap items-center gap-3 border-t border-base-300 bg-base-200 py-3">
+      <Button type="submit" kind="main" disabled={form.pending || !form.dirty}>
+        Save the settings <Key>Enter</Key>
+      </Button>
+      {form.dirty && !form.pending && (
+        <Button kind="quiet" onClick={() => form.take(view.rules, view.version)}>
+          Leave as they were
+        </Button>
+      )}
+      {elsewhere.length > 0 && (
+        <span className="text-note">
+          Also changed and saved with it:{" "}
+          {elsewhere.map((n, i) => (
+            <span key={n}>
+              {i > 0 && ", "}
+              <Link to={`/settings/${n}`} className="link">
+                {parts[n].name}
+              </Link>
+            </span>
+          ))}
+        </span>
+      )}
+      <span className="text-fine text-quiet">
+        {view.changed_at ? (
+          <>
+            Last changed {dayAndTime(view.changed_at)} by {view.changed_by}
+          </>
+        ) : (
+          "As every shop begins"
+        )}
+      </span>
+    </div>
   );
 }
 
 const same = (a: Draft, b: Draft) => JSON.stringify(a) === JSON.stringify(b);
 
-function Devices({ draft, change, fault }: PartProps) {
-  return (
-    <Section title="Devices">
-      <div className="flex flex-wrap gap-x-8 gap-y-3">
-        <div className="w-60">
-          <Line
-            label="Signed out after"
-            unit="min"
-            value={draft.session_idle_minutes}
-            set={(session_idle_minutes) => change({ session_idle_minutes })}
-            fault={fault("session_idle_minutes")}
-          />
-        </div>
-      </div>
-    </Section>
-  );
+/** Brings what was looked for into view, and the focus to it: the label that the address names. */
+function useFoundInView(screen: { current: HTMLElement | null }) {
+  const [search] = useSearchParams();
+  const at = search.get("at")?.toLowerCase();
+  useEffect(() => {
+    if (!at || !screen.current) return;
+    const labels = [...screen.current.querySelectorAll("label, legend, h2, summary, td, button")];
+    const label = labels.find((l) => l.textContent?.trim().toLowerCase().startsWith(at));
+    if (!label) return;
+    label.scrollIntoView({ block: "center" });
+    const first = () => label.parentElement?.querySelector<HTMLElement>("input, button");
+    const field =
+      label instanceof HTMLLabelElement ? label.control : label.matches("button, summary") ? label : first();
+    if (field instanceof HTMLElement) field.focus({ preventScroll: true });
+  }, [at, screen]);
 }

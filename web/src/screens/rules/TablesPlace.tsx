@@ -8,7 +8,6 @@ import { Failure } from "../../ui/parts";
 import { useWrite } from "../../ui/sending";
 import { inShopUnits } from "../../ui/units";
 import { nobodyTyped, OwnerPicker, type PickedOwner } from "../customers/OwnerPicker";
-import { RulesHead } from "./RulesHead";
 
 const tables: Record<TableName, [name: string, what: string]> = {
   customers: ["Customers", "name, phone, email, contact_way, consent, notes"],
@@ -23,7 +22,6 @@ export function TablesPlace() {
   return (
     <div className="flex flex-col gap-3 p-3 sm:p-4">
       <Heading unseen>Import and export</Heading>
-      <RulesHead />
       <For may="exportTable">
         <section className="card card-border bg-base-100 flex flex-col gap-3 p-4" aria-label="Tables out">
           <h2 className="text-lg">Tables out</h2>

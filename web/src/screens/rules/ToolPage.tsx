@@ -27,7 +27,6 @@ import { read as length } from "../../ui/units";
 import { factWords } from "../../words/bikes";
 import { kindLong } from "../../words/tools";
 import { number } from "../bikes/draft";
-import { RulesHead } from "./RulesHead";
 import { ZeroState } from "./ToolsPlace";
 
 const touched: Change[] = [{ topic: "instruments" }];
@@ -38,7 +37,6 @@ export function ToolPage() {
   const tool = useQuery(instrumentOptions(id));
   return (
     <div className="flex flex-col gap-3 p-3 sm:p-4">
-      <RulesHead />
       <Fetched query={tool} what="the tool">
         {(v) => <Shown key={v.instrument.version} tool={v.instrument} history={v.history} />}
       </Fetched>
@@ -311,7 +309,6 @@ export function AddTool() {
   const form = useForm({ start: noFacts, reads: factsTyped(kind), by: send, at: "facts" });
   return (
     <div className="flex flex-col gap-3 p-3 sm:p-4">
-      <RulesHead />
       <form
         className="card card-border bg-base-100 flex max-w-2xl flex-col gap-4 p-4"
         noValidate

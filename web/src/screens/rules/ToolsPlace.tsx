@@ -12,7 +12,6 @@ import { Counted } from "../../ui/ListHead";
 import { Plate } from "../../ui/Plate";
 import { Empty } from "../../ui/parts";
 import { kindLong } from "../../words/tools";
-import { RulesHead } from "./RulesHead";
 
 /** The measuring tools of the shop: in use, and retired. */
 export function ToolsPlace() {
@@ -24,7 +23,6 @@ export function ToolsPlace() {
   return (
     <div className="flex flex-col gap-3 p-3 sm:p-4">
       <Heading unseen>Measuring tools</Heading>
-      <RulesHead />
       <div className="flex flex-wrap items-center justify-between gap-3">
         <p className="max-w-prose text-quiet">
           What a tool reads on a new chain is taken off its readings. Check it twice a year, and after a fall.

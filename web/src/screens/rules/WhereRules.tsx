@@ -6,8 +6,8 @@ import { money } from "../../ui/money";
 import { Choice, Field } from "../../ui/parts";
 import { now, settle, ways } from "../../ui/shop";
 import { typedDay } from "../../ui/when";
-import type { Draft } from "./draft";
-import { Section } from "./fields";
+import type { PartProps } from "./classes";
+import { Line, Section } from "./fields";
 
 /** Regions whose way of writing numbers, dates and amounts can be chosen; the program's words stay English. */
 const locales = (
@@ -44,10 +44,8 @@ function known(zone: string): boolean {
   }
 }
 
-type Props = { draft: Draft; set: (part: Partial<Draft>) => void; fault: (path: string) => string | undefined };
-
 /** Where the shop is, how it writes, and the units in which people there type and read. */
-export function WhereRules({ draft, set, fault }: Props) {
+export function WhereRules({ draft, change: set, fault }: PartProps) {
   const list = useId();
   const zone = draft.time_zone.trim();
   const there =
@@ -156,6 +154,23 @@ export function WhereRules({ draft, set, fault }: Props) {
       <p className="text-fine text-quiet">
         What was recorded stays as it is. Whatever a shop chooses, the other unit can be typed too: 17 in, 430 mm.
       </p>
+    </Section>
+  );
+}
+
+/** How long a device stays signed in that nobody uses. */
+export function SigningOut({ draft, change, fault }: PartProps) {
+  return (
+    <Section title="Devices">
+      <div className="w-60">
+        <Line
+          label="Signed out after"
+          unit="min"
+          value={draft.session_idle_minutes}
+          set={(session_idle_minutes) => change({ session_idle_minutes })}
+          fault={fault("session_idle_minutes")}
+        />
+      </div>
     </Section>
   );
 }

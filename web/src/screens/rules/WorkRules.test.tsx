@@ -4,12 +4,11 @@ import { beforeEach, expect, it } from "vitest";
 import type { RulesView } from "../../api/client";
 import { serve, show } from "../../test-kit";
 import { type Draft, fromDraft, toDraft } from "./draft";
+import { parts } from "./parts";
 import { defaults, rules as kept } from "./rules-kit";
-import { WorkRules } from "./WorkRules";
 
 const rules: RulesView["rules"] = {
   ...kept,
-  classes: [],
   work: { ...kept.work, damp: false, fixed_route: { soak: 6550 }, tax_inside: false },
 };
 
@@ -26,12 +25,18 @@ function Held() {
   const [draft, setDraft] = useState(toDraft(rules));
   latest = draft;
   return (
-    <WorkRules
-      view={view}
-      draft={draft}
-      set={(work) => setDraft({ ...draft, work })}
-      fault={(path) => (path === "work.tax_pct" ? "Tax is 0 to 100 %." : undefined)}
-    />
+    <>
+      {(["cleaning", "minutes", "prices"] as const).map((n) => (
+        <section key={n} aria-label={n}>
+          {parts[n].show({
+            view,
+            draft,
+            change: (part) => setDraft({ ...draft, ...part }),
+            fault: (path) => (path === "work.tax_pct" ? "Tax is 0 to 100 %." : undefined),
+          })}
+        </section>
+      ))}
+    </>
   );
 }
 
@@ -50,8 +55,6 @@ it("chooses schools, prices and minutes, says the house's beside them, and takes
   fireEvent.click(screen.getByLabelText("The prices hold the tax already"));
   fireEvent.change(screen.getByLabelText("An hour of work"), { target: { value: "54,00" } });
   expect(screen.getByText("Tax is 0 to 100 %.")).toBeTruthy();
-  expect(screen.queryByLabelText("Index the gears")).toBeNull();
-  fireEvent.click(screen.getByRole("button", { name: "Minutes of each step" }));
   expect(screen.getByText("Default: 8")).toBeTruthy();
   fireEvent.change(screen.getByLabelText("Index the gears"), { target: { value: "12" } });
   fireEvent.change(screen.getByLabelText("One drop on every roller"), { target: { value: "" } });

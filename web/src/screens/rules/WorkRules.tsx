@@ -1,58 +1,51 @@
-import { useState } from "react";
 import type { RulesView } from "../../api/client";
-import { Button } from "../../ui/controls";
 import { Tick } from "../../ui/parts";
 import { amount, range } from "../../ui/units";
 import { routeWords } from "../../words/cleaning";
-import { type Draft, routeNames, type WorkDraft } from "./draft";
+import type { PartProps } from "./classes";
+import { routeNames, type WorkDraft } from "./draft";
 import { Line, SchoolChoice, Section } from "./fields";
 import { Learned } from "./Learned";
 
-type Props = {
-  view: RulesView;
-  draft: Draft;
-  set: (work: WorkDraft) => void;
-  fault: (path: string) => string | undefined;
-};
+type Change = (part: Partial<WorkDraft>) => void;
+type WorkProps = { w: WorkDraft; change: Change };
 
-/** How the shop washes, cleans and lubricates, what it charges for it, and how long its steps take. */
-export function WorkRules({ view, draft, set, fault }: Props) {
-  const w = draft.work;
-  const change: Change = (part) => set({ ...w, ...part });
+/** How a part of the work is changed in the draft of all settings. */
+const changing = ({ draft, change }: Pick<PartProps, "draft" | "change">): WorkProps => ({
+  w: draft.work,
+  change: (part) => change({ work: { ...draft.work, ...part } }),
+});
+
+/** How the shop washes, cleans and lubricates. */
+export function CleaningRules(p: Pick<PartProps, "draft" | "change">) {
+  const { w, change } = changing(p);
   return (
-    <>
-      <Section title="Washing, cleaning, lubricating">
-        <CleaningSchools w={w} change={change} />
-        <OilSchools w={w} change={change} />
-        <div className="flex flex-wrap gap-x-8">
-          <Tick on={w.parts_washer} set={(parts_washer) => change({ parts_washer })}>
-            Cassettes go through a parts washer
-          </Tick>
-          <Tick on={w.wheel_in} set={(wheel_in) => change({ wheel_in })}>
-            No dummy hub: the wheel stays in for the clip-on cleaner
-          </Tick>
-          <Tick on={w.damp} set={(damp) => change({ damp })}>
-            Humid or salty air here
-          </Tick>
-          <Tick on={w.blower} set={(blower) => change({ blower })}>
-            A blower dries chains
-          </Tick>
-          <Tick on={w.freehub_dry} set={(freehub_dry) => change({ freehub_dry })}>
-            Freehub bodies stay dry
-          </Tick>
-        </div>
-        <StepMinutes steps={view.defaults.steps} w={w} change={change} fault={fault} />
-      </Section>
-      <WorkPrices currency={draft.currency.slice(0, 3)} w={w} change={change} fault={fault} />
-    </>
+    <Section title="Washing, cleaning, lubricating">
+      <CleaningSchools w={w} change={change} />
+      <OilSchools w={w} change={change} />
+      <div className="flex flex-wrap gap-x-8">
+        <Tick on={w.parts_washer} set={(parts_washer) => change({ parts_washer })}>
+          Cassettes go through a parts washer
+        </Tick>
+        <Tick on={w.wheel_in} set={(wheel_in) => change({ wheel_in })}>
+          No dummy hub: the wheel stays in for the clip-on cleaner
+        </Tick>
+        <Tick on={w.damp} set={(damp) => change({ damp })}>
+          Humid or salty air here
+        </Tick>
+        <Tick on={w.blower} set={(blower) => change({ blower })}>
+          A blower dries chains
+        </Tick>
+        <Tick on={w.freehub_dry} set={(freehub_dry) => change({ freehub_dry })}>
+          Freehub bodies stay dry
+        </Tick>
+      </div>
+    </Section>
   );
 }
 
-type Change = (part: Partial<WorkDraft>) => void;
-type PartProps = { w: WorkDraft; change: Change };
-
 /** What is cleaned first, how far it is taken apart, and with what. */
-function CleaningSchools({ w, change }: PartProps) {
+function CleaningSchools({ w, change }: WorkProps) {
   return (
     <>
       <SchoolChoice
@@ -115,7 +108,7 @@ function CleaningSchools({ w, change }: PartProps) {
 }
 
 /** When a chain is lubricated again, and how oil goes on. */
-function OilSchools({ w, change }: PartProps) {
+function OilSchools({ w, change }: WorkProps) {
   return (
     <>
       <SchoolChoice
@@ -153,45 +146,33 @@ function OilSchools({ w, change }: PartProps) {
 }
 
 /** How long each step takes here, and what the shop's own work has taught of it. */
-export function StepMinutes({
-  steps,
-  w,
-  change,
-  fault,
-}: PartProps & { steps: RulesView["defaults"]["steps"]; fault: Props["fault"] }) {
-  const [minutes, setMinutes] = useState(false);
+export function MinutesOfSteps(p: PartProps & { view: RulesView }) {
+  const { w, change } = changing(p);
   return (
-    <>
-      <Button
-        aria-expanded={minutes}
-        kind="quiet"
-        className="-ml-4 self-start text-note"
-        onClick={() => setMinutes(!minutes)}
-      >
-        {minutes ? "Hide the minutes of each step" : "Minutes of each step"}
-      </Button>
+    <Section title="Minutes of each step">
       <Learned minutes={w.minutes} set={(minutes) => change({ minutes })} />
-      {minutes && (
-        <div className="grid grid-cols-2 gap-3 sm:grid-cols-3 lg:grid-cols-5">
-          {steps.map((s) => (
-            <Line
-              key={s.code}
-              label={s.title}
-              hint={`default: ${s.minutes}`}
-              unit="min"
-              value={w.minutes[s.code] ?? ""}
-              set={(v) => change({ minutes: { ...w.minutes, [s.code]: v } })}
-              fault={fault(`work.minutes.${s.code}`)}
-            />
-          ))}
-        </div>
-      )}
-    </>
+      <p className="text-note text-quiet">The day plan and quotes use these; an empty field is the default.</p>
+      <div className="grid grid-cols-2 gap-3 sm:grid-cols-3 xl:grid-cols-5">
+        {p.view.defaults.steps.map((s) => (
+          <Line
+            key={s.code}
+            label={s.title}
+            hint={`default: ${s.minutes}`}
+            unit="min"
+            value={w.minutes[s.code] ?? ""}
+            set={(v) => change({ minutes: { ...w.minutes, [s.code]: v } })}
+            fault={p.fault(`work.minutes.${s.code}`)}
+          />
+        ))}
+      </div>
+    </Section>
   );
 }
 
 /** What an hour, a route and its waste cost, and how a price is made of them. */
-function WorkPrices({ currency, w, change, fault }: PartProps & { currency: string; fault: Props["fault"] }) {
+export function WorkPrices({ fault, ...p }: PartProps) {
+  const { w, change } = changing(p);
+  const currency = p.draft.currency.slice(0, 3);
   return (
     <Section title="What the work costs">
       <div className="grid grid-cols-2 gap-3 sm:grid-cols-3 lg:grid-cols-5">
